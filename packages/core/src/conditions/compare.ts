@@ -1,0 +1,66 @@
+import type { Test, Timeline, Truth } from '../measures/timeline.ts';
+import { truthOf, truthOfEquality } from '../measures/timeline.ts';
+import { round9, type Value } from '../measures/value.ts';
+import { assertNever } from '../problem.ts';
+import type { Leaf } from './condition.ts';
+
+export type Marks = Readonly<Record<string, number>>;
+
+/** The number, text, yes or no behind a threshold; a mark is looked up. Undefined where there is none. */
+export function thresholdOf(leaf: Leaf, marks: Marks): number | boolean | string | undefined {
+  const v = leaf.value;
+  if (typeof v !== 'object') return v;
+  const mark = marks[v.mark];
+  if (mark === undefined) throw new Error(`No mark “${v.mark}”`);
+  return mark;
+}
+
+/** What a leaf asks of a value; null where the value or the comparison is unknown (engine C1, C3). */
+export function testOf(leaf: Leaf, marks: Marks): Test {
+  if (leaf.is === 'empty') return (v) => v === null;
+  if (leaf.is === 'filled') return (v) => v !== null;
+  const threshold = thresholdOf(leaf, marks);
+  if (typeof threshold === 'number') {
+    const limit = round9(threshold);
+    return (v) => (typeof v === 'number' ? compare(leaf, v, limit) : null);
+  }
+  if (typeof threshold === 'boolean') {
+    return (v) => (typeof v === 'boolean' ? (v === threshold) === (leaf.is === 'equals') : null);
+  }
+  return () => null;
+}
+
+function compare(leaf: Leaf, v: number, limit: number): boolean | null {
+  switch (leaf.is) {
+    case '>=':
+      return v >= limit;
+    case '<=':
+      return v <= limit;
+    case '>':
+      return v > limit;
+    case '<':
+      return v < limit;
+    case 'equals':
+      return v === limit;
+    case 'differs':
+      return v !== limit;
+    case 'contains':
+    case 'empty':
+    case 'filled':
+      return null;
+    default:
+      return assertNever(leaf.is);
+  }
+}
+
+/** The stretches in which a leaf is true and false. */
+export function truthOfLeaf(line: Timeline, leaf: Leaf, marks: Marks): Truth {
+  if (line.kind === 'countdown' && (leaf.is === 'equals' || leaf.is === 'differs')) {
+    const hours = thresholdOf(leaf, marks);
+    return truthOfEquality(line, typeof hours === 'number' ? hours : NaN, leaf.is === 'equals');
+  }
+  return truthOf(line, testOf(leaf, marks));
+}
+
+/** The verdict on one value. */
+export const verdictOn = (value: Value, leaf: Leaf, marks: Marks): boolean | null => testOf(leaf, marks)(value);

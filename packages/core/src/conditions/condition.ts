@@ -1,0 +1,126 @@
+/** The tree of a rule's condition (engine C1, C2) and its parse. A draft may be anything; what comes out is sound. */
+import { z } from 'zod';
+import { joinPath, problemsOfIssues, type Parsed, type Problem } from '../problem.ts';
+import { CATALOGUE } from '../measures/catalogue.ts';
+import { MEASURE_NAMES, type Measure, type MeasureCall, type MeasureName } from '../measures/measure.ts';
+
+export const COMPARATORS = ['>=', '<=', '>', '<', 'equals', 'differs', 'contains', 'empty', 'filled'] as const;
+export type Comparator = (typeof COMPARATORS)[number];
+
+/** A threshold: a number, a named mark of the course, a yes or no, a text. */
+export type Threshold = number | boolean | string | { readonly mark: string };
+
+export interface Leaf extends MeasureCall {
+  readonly is: Comparator;
+  /** Left out exactly for `empty` and `filled`. */
+  readonly value?: Threshold | undefined;
+}
+
+export type Group =
+  | { readonly all: readonly Condition[] }
+  | { readonly any: readonly Condition[] }
+  | { readonly none: readonly Condition[] };
+
+export type Condition = Leaf | Group;
+
+export type GroupKind = 'all' | 'any' | 'none';
+export const GROUP_KINDS: readonly GroupKind[] = ['all', 'any', 'none'];
+
+export const isLeaf = (c: Condition): c is Leaf => 'measure' in c;
+
+/** A group's kind and children. */
+export function groupOf(g: Group): { kind: GroupKind; children: readonly Condition[] } {
+  if ('all' in g) return { kind: 'all', children: g.all };
+  if ('any' in g) return { kind: 'any', children: g.any };
+  return { kind: 'none', children: g.none };
+}
+
+/** Makes a group from its kind and children. */
+export function makeGroup(kind: GroupKind, children: readonly Condition[]): Group {
+  return kind === 'all' ? { all: children } : kind === 'any' ? { any: children } : { none: children };
+}
+
+/** Every leaf in the tree's order. */
+export function leavesOf(c: Condition): readonly Leaf[] {
+  return isLeaf(c) ? [c] : groupOf(c).children.flatMap(leavesOf);
+}
+
+const NUMBERS: readonly Comparator[] = ['>=', '<=', '>', '<', 'equals', 'differs', 'empty', 'filled'];
+const YES_NO: readonly Comparator[] = ['equals', 'differs', 'empty', 'filled'];
+
+export const comparatorsFor = (measure: Measure): readonly Comparator[] =>
+  measure.unit === 'yesNo' ? YES_NO : NUMBERS;
+
+const markSchema = z.strictObject({ mark: z.string().min(1) });
+
+const leafSchemas = new Map<MeasureName, z.ZodType<Leaf>>();
+
+function leafSchema(name: MeasureName): z.ZodType<Leaf> {
+  const known = leafSchemas.get(name);
+  if (known) return known;
+  const measure = CATALOGUE[name];
+  const value = measure.unit === 'yesNo' ? z.boolean() : z.union([z.number(), markSchema]);
+  const schema = z
+    .strictObject({
+      measure: z.literal(name),
+      ...measure.parameters,
+      is: z.enum(comparatorsFor(measure), `${measure.title} is compared with ${comparatorsFor(measure).join(', ')}`),
+      value: value.optional(),
+    })
+    .superRefine((leaf, ctx) => {
+      const bare = leaf.is === 'empty' || leaf.is === 'filled';
+      if (bare && leaf.value !== undefined) {
+        ctx.addIssue({ code: 'custom', path: ['value'], message: `“${leaf.is}” takes no value` });
+      }
+      if (!bare && leaf.value === undefined) {
+        ctx.addIssue({ code: 'custom', path: ['value'], message: 'A value to compare with is missing' });
+      }
+      if ('group' in leaf && 'items' in leaf && leaf.group !== undefined && leaf.items !== undefined) {
+        ctx.addIssue({ code: 'custom', path: ['items'], message: 'Name a group or items, not both' });
+      }
+    }) as unknown as z.ZodType<Leaf>;
+  leafSchemas.set(name, schema);
+  return schema;
+}
+
+/** Reads a condition and says everything that is wrong with it, each at its path. */
+export function parseCondition(draft: unknown, path = ''): Parsed<Condition> {
+  const problems: Problem[] = [];
+  const value = read(draft, path, problems, 0);
+  return value !== null && problems.length === 0 ? { ok: true, value } : { ok: false, problems };
+}
+
+/** Deeper than anyone can read, and a guard against a tree made to exhaust the stack. */
+const DEEPEST = 20;
+
+function read(draft: unknown, path: string, problems: Problem[], depth: number): Condition | null {
+  const problem = (at: string, code: string, message: string) => {
+    problems.push({ path: at, code, message });
+    return null;
+  };
+  if (depth > DEEPEST) return problem(path, 'tooDeep', 'The groups are nested too deeply');
+  if (typeof draft !== 'object' || draft === null || Array.isArray(draft)) {
+    return problem(path, 'invalidType', 'A condition is expected here');
+  }
+  const kinds = GROUP_KINDS.filter((k) => k in draft);
+  if (kinds.length > 0) {
+    const kind = kinds[0]!;
+    for (const key of Object.keys(draft)) {
+      if (key !== kind) problem(joinPath(path, key), 'unknownKey', `“${key}” is not known beside “${kind}”`);
+    }
+    const children = (draft as Record<string, unknown>)[kind];
+    const at = joinPath(path, kind);
+    if (!Array.isArray(children)) return problem(at, 'invalidType', 'A list of conditions is expected here');
+    if (children.length === 0) return problem(at, 'emptyGroup', 'A group needs at least one condition');
+    const parsed = children.map((child, i) => read(child, joinPath(at, i), problems, depth + 1));
+    return parsed.some((c) => c === null) ? null : makeGroup(kind, parsed as Condition[]);
+  }
+  const name = (draft as Record<string, unknown>)['measure'];
+  if (!MEASURE_NAMES.includes(name as MeasureName)) {
+    return problem(joinPath(path, 'measure'), 'unknownMeasure', `There is no measure “${String(name)}”`);
+  }
+  const parsed = leafSchema(name as MeasureName).safeParse(draft);
+  if (parsed.success) return parsed.data;
+  problems.push(...problemsOfIssues(parsed.error.issues, path));
+  return null;
+}

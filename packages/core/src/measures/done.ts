@@ -1,0 +1,29 @@
+import { kindMask } from '../activity/event.ts';
+import type { PersonLog } from '../activity/history.ts';
+import type { ItemKind } from '../course/item.ts';
+import type { Instant } from '../time/instant.ts';
+import type { Subject } from './measure.ts';
+
+const DOING: Readonly<Record<ItemKind, number>> = {
+  assignment: kindMask('submit'),
+  quiz: kindMask('submit'),
+  forum: kindMask('post'),
+  practice: kindMask('practice'),
+  page: kindMask('open'),
+  session: kindMask('attend'),
+};
+
+/** The first act that does an item of this kind (engine H7), or Infinity. */
+export const firstDoing = (log: PersonLog, kind: ItemKind, item: number): Instant => log.first(DOING[kind], item);
+
+/** The first grade above zero of an item, criteria aside, or Infinity. */
+export function firstCredit(log: PersonLog, item: number): Instant {
+  for (const g of log.grades) if (g.item === item && g.criterion === null && g.points > 0) return g.at;
+  return Infinity;
+}
+
+/** From when on the item is done: the first act, or a grade above zero without one (engine H7). */
+export function doneAt(subject: Subject, item: number): Instant {
+  const kind = subject.course.items[item]!.kind;
+  return Math.min(firstDoing(subject.log, kind, item), firstCredit(subject.log, item));
+}

@@ -1,0 +1,35 @@
+import { z } from 'zod';
+import { counts, dueFor } from '../course/course.ts';
+import { comparisonWords, itemOf, type Measure } from './measure.ts';
+import { NOT_APPLICABLE, StepsBuilder } from './timeline.ts';
+
+/** Hours until an item is due for this student; negative once past. */
+export const hoursUntilDue: Measure = {
+  name: 'hoursUntilDue',
+  family: 'work',
+  unit: 'hours',
+  title: 'Hours until an item is due',
+  parameters: { item: z.string() },
+  timeline(subject, call) {
+    const item = itemOf(subject.course, call);
+    if (!counts(item, subject.person)) return NOT_APPLICABLE;
+    const due = dueFor(item, subject.person);
+    if (due === null) return new StepsBuilder().set(subject.story, null).build();
+    return { kind: 'countdown', from: subject.story, due };
+  },
+  fact(subject, call) {
+    const item = itemOf(subject.course, call);
+    if (!counts(item, subject.person)) return { kind: 'doesNotCount' };
+    return { kind: 'due', at: dueFor(item, subject.person) };
+  },
+  label: (call, course) => `hours until ${itemOf(course, call).title} is due`,
+  clause(test, call, course) {
+    const title = itemOf(course, call).title;
+    if (typeof test.raw === 'number' && test.raw === 0) {
+      if (test.is === '<' || test.is === '<=') return { lead: 'are', marked: `past the due date of ${title}` };
+      if (test.is === '>' || test.is === '>=') return { lead: 'are', marked: `not yet at the due date of ${title}` };
+    }
+    if (test.is === '<=' || test.is === '<') return { lead: 'have', marked: `${title} due within ${test.value}` };
+    return { lead: 'have', marked: `${title} due in ${comparisonWords(test)}` };
+  },
+};

@@ -1,0 +1,117 @@
+/** What every measure is made of. The same catalogue serves conditions, evidence, merge fields and charts (engine §3). */
+import type { z } from 'zod';
+import type { Course } from '../course/course.ts';
+import type { Item } from '../course/item.ts';
+import type { Person } from '../course/person.ts';
+import type { PersonLog } from '../activity/history.ts';
+import type { Instant } from '../time/instant.ts';
+import type { Window } from '../time/window.ts';
+import type { Fact } from './fact.ts';
+import type { Timeline } from './timeline.ts';
+
+export const MEASURE_NAMES = [
+  'daysSinceSignIn',
+  'daysSinceVisit',
+  'opens',
+  'submitted',
+  'hoursUntilDue',
+  'missing',
+  'score',
+  'courseGrade',
+] as const;
+export type MeasureName = (typeof MEASURE_NAMES)[number];
+
+/** A measure with its parameters, as a leaf of a condition writes it. */
+export interface MeasureCall {
+  readonly measure: MeasureName;
+  readonly item?: string | undefined;
+  readonly window?: Window | undefined;
+  readonly group?: string | undefined;
+  readonly items?: readonly string[] | undefined;
+}
+
+/** One student seen by the measures. */
+export interface Subject {
+  readonly course: Course;
+  readonly person: Person;
+  readonly log: PersonLog;
+  /** Where their story starts (engine H4); timelines begin here. */
+  readonly story: Instant;
+  /** Counts of days are laid out this far ahead. */
+  readonly horizon: Instant;
+}
+
+export type MeasureFamily = 'away' | 'content' | 'work' | 'grades';
+export type Unit = 'days' | 'hours' | 'count' | 'percent' | 'yesNo';
+
+export interface Measure {
+  readonly name: MeasureName;
+  readonly family: MeasureFamily;
+  readonly unit: Unit;
+  /** In menus: "days since the last visit". */
+  readonly title: string;
+  /** The parameters a leaf may or must have, beside `measure`, `is` and `value`. */
+  readonly parameters: z.ZodRawShape;
+  timeline(subject: Subject, call: MeasureCall): Timeline;
+  /** What lies behind the value at t. */
+  fact(subject: Subject, call: MeasureCall, t: Instant): Fact;
+  /** The measure named over its axis: "days since last visit". */
+  label(call: MeasureCall, course: Course): string;
+  /** A condition on it after "students who …": a lead and the part that is marked. */
+  clause(test: ClauseTest, call: MeasureCall, course: Course): Clause;
+}
+
+export interface Clause {
+  readonly lead: string;
+  readonly marked: string;
+}
+
+/** A comparison ready for words: `value` already has its unit ("50%", "5 days", "the mastery mark (80%)"). */
+export interface ClauseTest {
+  readonly is: '>=' | '<=' | '>' | '<' | 'equals' | 'differs' | 'contains' | 'empty' | 'filled';
+  readonly value: string;
+  readonly raw: unknown;
+}
+
+/** The item a call names. Throws when the course has none: a parse comes before. */
+export function itemOf(course: Course, call: MeasureCall): Item {
+  return course.items[itemIndexOf(course, call)]!;
+}
+
+export function itemIndexOf(course: Course, call: MeasureCall): number {
+  const index = course.itemIndex.get(call.item ?? '');
+  if (index === undefined) throw new Error(`No item “${call.item}” in ${course.code}`);
+  return index;
+}
+
+/** The items that `group?` or `items?` mean; all of the course with neither (engine M2). */
+export function severalItems(course: Course, call: MeasureCall): readonly number[] {
+  const all = course.items.map((_, i) => i);
+  if (call.items) return all.filter((i) => call.items!.includes(course.items[i]!.id));
+  if (call.group !== undefined) return all.filter((i) => course.items[i]!.group === call.group);
+  return all;
+}
+
+/** "over 5", "5 or more": a comparison around a value that carries its unit. */
+export function comparisonWords(test: ClauseTest): string {
+  switch (test.is) {
+    case '>=':
+      return `${test.value} or more`;
+    case '<=':
+      return `${test.value} or less`;
+    case '>':
+      return `over ${test.value}`;
+    case '<':
+      return `under ${test.value}`;
+    case 'equals':
+      return `exactly ${test.value}`;
+    case 'differs':
+      return `anything but ${test.value}`;
+    case 'contains':
+      return `something with “${test.value}”`;
+    case 'empty':
+      return 'nothing yet';
+    case 'filled':
+      return 'any value';
+  }
+}

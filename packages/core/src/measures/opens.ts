@@ -1,0 +1,43 @@
+import { z } from 'zod';
+import { kindMask } from '../activity/event.ts';
+import { counts } from '../course/course.ts';
+import { dateWords, plural } from '../time/words.ts';
+import { leavesWindow, windowSchema, windowWords } from '../time/window.ts';
+import { countSteps, NOT_APPLICABLE } from './timeline.ts';
+import { comparisonWords, itemIndexOf, itemOf, type Measure } from './measure.ts';
+
+const OPEN = kindMask('open');
+
+/** How often the student opened an item, in a window or ever. */
+export const opens: Measure = {
+  name: 'opens',
+  family: 'content',
+  unit: 'count',
+  title: 'Times an item was opened',
+  parameters: { item: z.string(), window: windowSchema.optional() },
+  timeline(subject, call) {
+    if (!counts(itemOf(subject.course, call), subject.person)) return NOT_APPLICABLE;
+    const changes: [number, number][] = [];
+    for (const at of subject.log.instants(OPEN, itemIndexOf(subject.course, call))) {
+      const leaves = leavesWindow(at, call.window, subject.course.calendar);
+      if (leaves !== null) changes.push([at, 1], [leaves, -1]);
+    }
+    return countSteps(subject.story, changes);
+  },
+  fact(subject, call, t) {
+    if (!counts(itemOf(subject.course, call), subject.person)) return { kind: 'doesNotCount' };
+    const at = subject.log.instants(OPEN, itemIndexOf(subject.course, call)).filter((x) => x <= t);
+    return { kind: 'last', what: 'open', at: at.at(-1) ?? null };
+  },
+  label: (call, course) => `times ${itemOf(course, call).title} was opened${windowWords(call.window, dateWords)}`,
+  clause(test, call, course) {
+    const title = itemOf(course, call).title;
+    const when = windowWords(call.window, dateWords);
+    if ((test.is === 'equals' && test.raw === 0) || (test.is === '<' && test.raw === 1)) {
+      return { lead: 'have', marked: call.window ? `not opened ${title}${when}` : `never opened ${title}` };
+    }
+    if (test.is === '>=' && test.raw === 1) return { lead: 'have', marked: `opened ${title}${when}` };
+    const times = typeof test.raw === 'number' ? plural(test.raw, 'time') : test.value;
+    return { lead: 'opened', marked: `${title} ${comparisonWords({ ...test, value: times })}${when}` };
+  },
+};

@@ -1,0 +1,43 @@
+import { z } from 'zod';
+import { counts } from '../course/course.ts';
+import { doneAt } from './done.ts';
+import { itemIndexOf, itemOf, type Measure } from './measure.ts';
+import { NOT_APPLICABLE, StepsBuilder } from './timeline.ts';
+
+const VERB = {
+  assignment: 'submitted',
+  quiz: 'submitted',
+  forum: 'posted in',
+  practice: 'practised',
+  page: 'opened',
+  session: 'attended',
+} as const;
+
+/** Whether an item is done (engine H7). */
+export const submitted: Measure = {
+  name: 'submitted',
+  family: 'work',
+  unit: 'yesNo',
+  title: 'An item is submitted or done',
+  parameters: { item: z.string() },
+  timeline(subject, call) {
+    if (!counts(itemOf(subject.course, call), subject.person)) return NOT_APPLICABLE;
+    const at = doneAt(subject, itemIndexOf(subject.course, call));
+    const steps = new StepsBuilder().set(subject.story, at <= subject.story);
+    if (at > subject.story && at < Infinity) steps.set(at, true);
+    return steps.build();
+  },
+  fact(subject, call, t) {
+    if (!counts(itemOf(subject.course, call), subject.person)) return { kind: 'doesNotCount' };
+    const at = doneAt(subject, itemIndexOf(subject.course, call));
+    return { kind: 'done', at: at <= t ? at : null };
+  },
+  label: (call, course) => `${itemOf(course, call).title} done`,
+  clause(test, call, course) {
+    const item = itemOf(course, call);
+    const verb = VERB[item.kind];
+    if (test.is === 'empty' || test.is === 'filled') return { lead: 'have', marked: `${item.title} ${test.is}` };
+    const yes = (test.is === 'equals') === (test.raw === true);
+    return { lead: 'have', marked: `${yes ? '' : 'not '}${verb} ${item.title}` };
+  },
+};

@@ -1,0 +1,37 @@
+/**
+ * The life of one message as a state machine. The server claims a message before it hands it to the mail server; when a
+ * process dies in between nobody can know whether it left, so it stands as `uncertain` for the instructor.
+ */
+export const MESSAGE_STATES = [
+  'queued',
+  'held',
+  'handing',
+  'sent',
+  'failed',
+  'uncertain',
+  'withdrawn',
+  'dismissed',
+] as const;
+export type MessageState = (typeof MESSAGE_STATES)[number];
+
+const NEXT: Readonly<Record<MessageState, readonly MessageState[]>> = {
+  held: ['queued', 'dismissed', 'withdrawn'],
+  queued: ['handing', 'withdrawn', 'failed'],
+  handing: ['sent', 'queued', 'failed', 'uncertain'],
+  // The claimer may still learn the answer after another process took it for dead.
+  uncertain: ['sent', 'failed', 'queued'],
+  sent: [],
+  failed: [],
+  withdrawn: [],
+  dismissed: [],
+};
+
+export const canMove = (from: MessageState, to: MessageState): boolean => NEXT[from].includes(to);
+
+/** Whether a nudge in this state counts for limits (engine R3); dismissed ones count except for the budget. */
+export const countsForLimits = (s: MessageState): boolean => s !== 'withdrawn' && s !== 'failed';
+export const countsForBudget = (s: MessageState): boolean => countsForLimits(s) && s !== 'dismissed';
+export const isPending = (s: MessageState): boolean => s === 'queued' || s === 'held' || s === 'handing';
+
+/** One nudge a rule, a student and a round: the key under which the store refuses a second one. */
+export const nudgeKey = (rule: string, student: string, round: number): string => `${rule}:${student}:${round}`;

@@ -1,0 +1,66 @@
+/** Why a nudge is withheld (engine R6): the limits in their order, the first that refuses is the reason. */
+import type { Course } from '../course/course.ts';
+import type { Person } from '../course/person.ts';
+import { countsForBudget, countsForLimits, isPending } from '../nudges/message.ts';
+import type { Rule } from '../rules/rule.ts';
+import type { Instant } from '../time/instant.ts';
+import type { LoggedNudge } from './log.ts';
+import type { Recipient } from './recipients.ts';
+
+export const WITHHELD_REASONS = ['pending', 'perSpell', 'perTerm', 'gap', 'paused', 'budget', 'noAddress'] as const;
+export type WithheldReason = (typeof WITHHELD_REASONS)[number];
+
+/** A limit in words, after "withheld:". */
+export const WITHHELD_WORDS: Readonly<Record<WithheldReason, string>> = {
+  pending: 'a nudge is still on its way',
+  perSpell: 'nudged this spell',
+  perTerm: 'nudged often enough this term',
+  gap: 'nudged a short while ago',
+  paused: 'paused nudges',
+  budget: 'the message budget is spent',
+  noAddress: 'no address',
+};
+
+export interface LimitCase {
+  readonly course: Course;
+  readonly rule: Rule;
+  readonly student: Person;
+  readonly step: number;
+  readonly round: Instant;
+  /** This rule's nudges in this spell. */
+  readonly sent: readonly LoggedNudge[];
+  /** All nudges to or about the student so far. */
+  readonly all: readonly LoggedNudge[];
+  readonly recipients: readonly Recipient[];
+}
+
+export function refusal(c: LimitCase): WithheldReason | null {
+  const { repeat } = c.rule;
+  if (c.sent.some((n) => isPending(n.state))) return 'pending';
+  if (repeat.perSpell !== null && c.sent.filter((n) => n.step === c.step).length >= repeat.perSpell) return 'perSpell';
+  const ofRule = c.all.filter((n) => n.rule === c.rule.id && countsForLimits(n.state) && n.round <= c.round);
+  if (repeat.perTerm !== null && ofRule.length >= repeat.perTerm) return 'perTerm';
+  if (repeat.gap !== null) {
+    const gap = repeat.gap;
+    if (ofRule.some((n) => c.round < c.course.calendar.add(n.round, gap))) return 'gap';
+  }
+  if (c.student.paused && !c.rule.essential) return 'paused';
+  if (budgetRefuses(c)) return 'budget';
+  const writesToStudent = c.rule.steps[c.step]!.to.includes('student');
+  if ((writesToStudent && !c.student.email) || c.recipients.length === 0) return 'noAddress';
+  return null;
+}
+
+/** Only first steps that write to the student, of rules that are not essential, are held to the budget (engine R7). */
+function budgetRefuses(c: LimitCase): boolean {
+  const { budget } = c.course.settings;
+  if (!budget || c.rule.essential || c.step > 0 || !c.rule.steps[c.step]!.to.includes('student')) return false;
+  const within = c.all.filter(
+    (n) =>
+      n.toStudent &&
+      countsForBudget(n.state) &&
+      n.round <= c.round &&
+      c.round < c.course.calendar.addDays(n.round, budget.days),
+  );
+  return within.length >= budget.count;
+}

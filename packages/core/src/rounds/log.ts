@@ -1,0 +1,59 @@
+import type { Condition } from '../conditions/condition.ts';
+import type { MessageState } from '../nudges/message.ts';
+import type { Instant } from '../time/instant.ts';
+
+/** A past nudge as far as limits need to know it. */
+export interface LoggedNudge {
+  /** Null for a nudge by hand. */
+  readonly rule: string | null;
+  readonly student: string;
+  readonly round: Instant;
+  readonly step: number;
+  readonly state: MessageState;
+  /** False when only third parties were written to. */
+  readonly toStudent: boolean;
+  /** The condition of the rule's version that sent it, when the rule was changed since (engine R3). */
+  readonly when?: Condition | undefined;
+}
+
+export interface Reply {
+  readonly student: string;
+  readonly at: Instant;
+}
+
+/** What limits are counted from. */
+export class NudgeLog {
+  private readonly byStudent = new Map<string, LoggedNudge[]>();
+  private readonly replies = new Map<string, Instant[]>();
+
+  constructor(nudges: Iterable<LoggedNudge> = [], replies: Iterable<Reply> = []) {
+    for (const n of nudges) this.add(n);
+    for (const r of replies) {
+      const of = this.replies.get(r.student);
+      if (of) of.push(r.at);
+      else this.replies.set(r.student, [r.at]);
+    }
+  }
+
+  add(nudge: LoggedNudge): void {
+    const of = this.byStudent.get(nudge.student);
+    if (of) of.push(nudge);
+    else this.byStudent.set(nudge.student, [nudge]);
+  }
+
+  /** Takes the place of an earlier entry, as when a queued nudge is withdrawn. */
+  replace(old: LoggedNudge, next: LoggedNudge): void {
+    const of = this.byStudent.get(old.student);
+    const i = of?.indexOf(old) ?? -1;
+    if (of && i >= 0) of[i] = next;
+  }
+
+  of(student: string): readonly LoggedNudge[] {
+    return this.byStudent.get(student) ?? [];
+  }
+
+  /** Whether the student replied in `[from, until]`. */
+  replied(student: string, from: Instant, until: Instant): boolean {
+    return (this.replies.get(student) ?? []).some((at) => at >= from && at <= until);
+  }
+}

@@ -1,0 +1,60 @@
+import { expect, test } from '@jest/globals';
+import { at, factsOf, item, person, ruleOf } from '../testing/build.ts';
+import { leavesOf } from '../conditions/condition.ts';
+import { NudgeLog } from './log.ts';
+import { decide } from './decide.ts';
+import { reach, reachFacts, SentFacts, type ReachFacts } from './reach.ts';
+
+const people = ['p1', 'p2', 'p3', 'p4'].map((id) => person(id));
+const facts = factsOf({
+  people,
+  items: [item('q1')],
+  events: [
+    ['p1', 'visit', '2026-09-01T14:03'],
+    ['p2', 'visit', '2026-09-18T08:00'],
+    ['p3', 'visit', '2026-09-10T08:00'],
+    ['p4', 'visit', '2026-09-14T09:30'],
+  ],
+  grades: [
+    ['p1', 'q1', 9, '2026-09-15T08:00'],
+    ['p3', 'q1', 18, '2026-09-15T08:00'],
+  ],
+});
+const rule = ruleOf({
+  when: {
+    all: [
+      { measure: 'daysSinceVisit', is: '>=', value: 5 },
+      { measure: 'score', item: 'q1', is: '<=', value: 50 },
+    ],
+  },
+});
+const now = at('2026-09-20T09:30');
+const sent = () =>
+  new SentFacts(facts.course, JSON.parse(JSON.stringify(reachFacts(leavesOf(rule.when), facts, [], now))) as ReachFacts));
+
+test('what the browser computes from values alone is what the server decides from the history', () => {
+  for (const value of [1, 3, 5, 6, 10, 19, 20]) {
+    const dragged = ruleOf({ when: { measure: 'daysSinceVisit', is: '>=', value } });
+    expect(reach(dragged, sent(), [], now).decisions).toEqual(decide([dragged], facts, new NudgeLog(), now));
+  }
+  expect(reach(rule, sent(), [], now).decisions).toEqual(decide([rule], facts, new NudgeLog(), now));
+});
+
+test('[C5] each student is a dot that says whether all conditions are met, this one only, or nobody can say', () => {
+  const { dots, matching, audience } = reach(rule, sent(), [], now);
+  expect([audience, matching]).toEqual([4, 1]);
+  expect(dots[0]!.map((d) => [d.student, d.value, d.meets])).toEqual([
+    ['p1', 18, 'all'],
+    ['p2', 2, 'no'],
+    ['p3', 10, 'this'],
+    ['p4', 6, 'this'],
+  ]);
+  expect(dots[1]!.map((d) => d.meets)).toEqual(['all', 'unknown', 'no', 'unknown']);
+});
+
+test('[R4] who matches before the first step is due waits without a decision', () => {
+  const patient = ruleOf({ steps: [{ after: { days: 30 }, deliver: 'send', to: ['student'], wording: 'w' }] });
+  const r = reach(patient, sent(), [], now);
+  expect(r.decisions).toEqual([]);
+  expect(r.waiting.map((w) => w.student)).toEqual(['p1', 'p3', 'p4']);
+});

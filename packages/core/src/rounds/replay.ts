@@ -1,0 +1,71 @@
+/** Rounds over a span of the past or ahead, their decisions fed forward as the log (engine R10). */
+import type { Facts } from '../measures/facts.ts';
+import type { Rule } from '../rules/rule.ts';
+import type { Instant } from '../time/instant.ts';
+import { roundInstants } from '../time/rhythm.ts';
+import { decide, type Decision } from './decide.ts';
+import { NudgeLog, type LoggedNudge } from './log.ts';
+import { secondLook } from './secondLook.ts';
+
+export interface ReplaySpan {
+  /** Both included; they bound the round instants. */
+  readonly from?: Instant | undefined;
+  readonly until?: Instant | undefined;
+}
+
+/** Every instant at which one of the rules looks, with the rules that do, in order. */
+export function roundsOf(
+  rules: readonly Rule[],
+  facts: Facts,
+  span: ReplaySpan = {},
+): { at: Instant; rules: Rule[] }[] {
+  const rounds = new Map<Instant, Rule[]>();
+  for (const rule of rules) {
+    for (const at of roundInstants(rule.rhythm, facts.course.calendar, span.from, span.until)) {
+      const due = rounds.get(at);
+      if (due) due.push(rule);
+      else rounds.set(at, [rule]);
+    }
+  }
+  return [...rounds].map(([at, due]) => ({ at, rules: due })).sort((a, b) => a.at - b.at);
+}
+
+/** What the rules would have decided; second looks fall before a round of the same instant (engine R9). */
+export function replay(rules: readonly Rule[], facts: Facts, span: ReplaySpan = {}): Decision[] {
+  const log = new NudgeLog();
+  const byId = new Map(rules.map((r) => [r.id, r]));
+  const decisions: Decision[] = [];
+  let waiting: number[] = [];
+
+  const lookAgain = (until: Instant) => {
+    const due = waiting.filter((i) => decisions[i]!.sendAt! <= until);
+    waiting = waiting.filter((i) => decisions[i]!.sendAt! > until);
+    for (const i of due.sort((a, b) => decisions[a]!.sendAt! - decisions[b]!.sendAt! || a - b)) {
+      const d = decisions[i]!;
+      const reason = secondLook(
+        { rule: byId.get(d.rule)!, student: d.student, round: d.round, step: d.step },
+        facts,
+        d.sendAt!,
+      );
+      settle(log, d, reason === null ? 'sent' : 'withdrawn');
+      if (reason !== null) decisions[i] = { ...d, outcome: 'withdrawn', reason, sendAt: d.sendAt! };
+    }
+  };
+
+  for (const round of roundsOf(rules, facts, span)) {
+    lookAgain(round.at);
+    for (const d of decide(round.rules, facts, log, round.at)) {
+      decisions.push(d);
+      if (d.outcome !== 'sent') continue;
+      if (d.sendAt > d.round) waiting.push(decisions.length - 1);
+      else settle(log, d, 'sent');
+    }
+  }
+  lookAgain(Infinity);
+  return decisions;
+}
+
+function settle(log: NudgeLog, d: Decision, state: LoggedNudge['state']): void {
+  const entry = log.of(d.student).find((n) => n.rule === d.rule && n.round === d.round);
+  if (entry) log.replace(entry, { ...entry, state });
+}

@@ -1,0 +1,92 @@
+import { describe, expect, test } from '@jest/globals';
+import { courseOf, item, person, ruleOf } from '../testing/build.ts';
+import { courseProblems, parseRule } from './rule.ts';
+import { plainRhythm, rruleOf } from './rhythmWords.ts';
+import { ruleSentence } from './sentence.ts';
+
+const draft = {
+  id: 'drift',
+  name: 'Drifting',
+  status: 'on',
+  audience: { roles: ['student'] },
+  when: { measure: 'daysSinceVisit', is: '>=', value: 5 },
+  rhythm: { start: '2026-09-08T09:30', rrule: 'FREQ=WEEKLY;BYDAY=MO,TU,WE,TH,FR' },
+  steps: [{ deliver: 'send', to: ['student'], wording: 'gentle' }],
+};
+const problems = (more: object) => {
+  const parsed = parseRule({ ...draft, ...more });
+  return parsed.ok ? [] : parsed.problems.map((p) => p.path).sort();
+};
+
+describe('reading a rule', () => {
+  test('what is left out gets its default', () => {
+    const parsed = parseRule(draft);
+    expect(parsed.ok && parsed.value.repeat).toEqual({ perSpell: null, perTerm: null, gap: null });
+    expect(parsed.ok && parsed.value.rhythm.skipBreaks).toBe(false);
+  });
+
+  test('all problems are said at once, each at its path', () => {
+    expect(
+      problems({
+        name: ' ',
+        rhythm: { start: 'soon', rrule: 'FREQ=DAILY;COUNT=2' },
+        when: { all: [] },
+        steps: [{ deliver: 'mail', to: ['everyone'], wording: 'x', colour: 1 }],
+        mood: 1,
+      }),
+    ).toEqual([
+      'mood',
+      'name',
+      'rhythm.rrule',
+      'rhythm.start',
+      'steps[0].colour',
+      'steps[0].deliver',
+      'steps[0].to[0]',
+      'when.all',
+    ]);
+  });
+
+  test('[R4] steps whose days or hours fall are refused', () => {
+    const step = (days: number) => ({ ...draft.steps[0], after: { days } });
+    expect(problems({ steps: [step(0), step(5), step(3)] })).toEqual(['steps[2].after']);
+  });
+
+  test('items, marks, sections and people that are not in the course are problems', () => {
+    const course = courseOf({ items: [item('q1')], people: [person('p1', { section: '01' })] });
+    const rule = ruleOf({
+      when: { all: [{ measure: 'score', item: 'q2', is: '<', value: { mark: 'top' } }] },
+      audience: { roles: ['student'], sections: ['09'], except: ['nobody'] },
+    });
+    expect(courseProblems(rule, course).map((p) => p.path)).toEqual([
+      'when.all[0].item',
+      'when.all[0].value.mark',
+      'audience.except[0]',
+      'audience.sections[0]',
+    ]);
+  });
+});
+
+describe('a rule as a sentence', () => {
+  test('reads from rhythm to repeat limit', () => {
+    const rule = ruleOf({
+      rhythm: { start: '2026-09-08T09:30', rrule: 'FREQ=WEEKLY;BYDAY=MO,TU,WE,TH,FR', until: '2026-12-11' },
+      repeat: { perSpell: 1, perTerm: 3, gap: { days: 7 } },
+    });
+    expect(ruleSentence(rule, courseOf())).toBe(
+      'Look every weekday at 9:30 AM, Sep 8 to Dec 11, for students who have not visited the course for 5 days, ' +
+        'and nudge each of them once per spell, at most 3 times this term and at most every 7 days.',
+    );
+  });
+
+  test('plain rhythms go to a recurrence rule and back; others stay as they are', () => {
+    for (const text of [
+      'FREQ=DAILY',
+      'FREQ=DAILY;INTERVAL=3',
+      'FREQ=WEEKLY;BYDAY=TU,SU',
+      'FREQ=WEEKLY;INTERVAL=2;BYDAY=MO',
+    ]) {
+      expect(rruleOf(plainRhythm(text)!)).toBe(text);
+    }
+    expect(plainRhythm('FREQ=MONTHLY;BYDAY=1MO')).toBeNull();
+  });
+});

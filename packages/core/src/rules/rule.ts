@@ -1,0 +1,169 @@
+/** A rule: whom to reach, when to look, what to say, how often (engine §6). */
+import { z } from 'zod';
+import { ROLES } from '../course/person.ts';
+import type { Course } from '../course/course.ts';
+import { parseCondition, leavesOf, type Condition } from '../conditions/condition.ts';
+import { joinPath, problemsOfIssues, type Parsed, type Problem } from '../problem.ts';
+import { durationSchema, type Duration } from '../time/duration.ts';
+import { parseInstant, type Instant } from '../time/instant.ts';
+import { rhythmSchema, type Rhythm } from '../time/rhythm.ts';
+
+export const RULE_STATUSES = ['draft', 'on', 'paused'] as const;
+export type RuleStatus = (typeof RULE_STATUSES)[number];
+
+/** `student`, `instructor`, `contact:KIND` or `address:someone@example.edu`. */
+export type RecipientSpec = 'student' | 'instructor' | `contact:${string}` | `address:${string}`;
+
+export interface Step {
+  /** How long after the spell's start; days are course days. */
+  readonly after: Duration;
+  readonly deliver: 'send' | 'hold';
+  readonly to: readonly RecipientSpec[];
+  /** The id of a wording. */
+  readonly wording: string;
+}
+
+/** How often one student hears from a rule; null is no limit (engine R6). */
+export interface RepeatLimit {
+  readonly perSpell: number | null;
+  readonly perTerm: number | null;
+  readonly gap: Duration | null;
+}
+
+export interface Audience {
+  readonly roles: readonly (typeof ROLES)[number][];
+  /** Empty means all. */
+  readonly sections: readonly string[];
+  /** Ids of people left out by name. */
+  readonly except: readonly string[];
+}
+
+export interface Rule {
+  readonly id: string;
+  readonly name: string;
+  readonly note: string;
+  readonly label: string;
+  readonly status: RuleStatus;
+  readonly audience: Audience;
+  readonly when: Condition;
+  readonly rhythm: Rhythm;
+  readonly repeat: RepeatLimit;
+  /** Essential rules pass the message budget and reach students who paused nudges. */
+  readonly essential: boolean;
+  /** Only spells that start at or after this count; set when turned on "for new spells only". */
+  readonly spellsFrom: Instant | null;
+  readonly steps: readonly Step[];
+}
+
+const recipientSchema = z
+  .string()
+  .refine(
+    (s) =>
+      s === 'student' ||
+      s === 'instructor' ||
+      /^contact:\S.*$/.test(s) ||
+      (s.startsWith('address:') && z.email().safeParse(s.slice(8)).success),
+    'A recipient is student, instructor, contact:KIND or address:someone@example.edu',
+  );
+
+export const instantSchema = z.string().transform((text, ctx): Instant => {
+  try {
+    return parseInstant(text);
+  } catch {
+    ctx.addIssue({ code: 'custom', message: 'Write an instant with its offset, as 2026-09-21T09:30:00-04:00' });
+    return z.NEVER;
+  }
+});
+
+const count = z.number().int().min(1).nullish();
+
+const ruleSchema = z.strictObject({
+  id: z.string().min(1).max(80),
+  name: z.string().trim().min(1, 'A rule needs a name').max(120, 'A name has at most 120 characters'),
+  note: z.string().max(2000).default(''),
+  label: z.string().max(40).default(''),
+  status: z.enum(RULE_STATUSES),
+  audience: z.strictObject({
+    roles: z.array(z.enum(ROLES)).min(1, 'Choose at least one role'),
+    sections: z.array(z.string()).default([]),
+    except: z.array(z.string()).default([]),
+  }),
+  when: z.unknown(),
+  rhythm: rhythmSchema,
+  repeat: z
+    .strictObject({ perSpell: count, perTerm: count, gap: durationSchema.nullish() })
+    .default({})
+    .transform((r) => ({ perSpell: r.perSpell ?? null, perTerm: r.perTerm ?? null, gap: r.gap ?? null })),
+  essential: z.boolean().default(false),
+  spellsFrom: instantSchema.nullish().transform((t) => t ?? null),
+  steps: z
+    .array(
+      z.strictObject({
+        after: durationSchema.default({ days: 0, hours: 0 }),
+        deliver: z.enum(['send', 'hold']),
+        to: z.array(recipientSchema).min(1, 'A step needs somebody to write to'),
+        wording: z.string().min(1, 'Choose a wording'),
+      }),
+    )
+    .min(1, 'A rule needs at least one step'),
+});
+
+/** Reads a rule; every problem of it at its path. `base` is prefixed to the paths. */
+export function parseRule(draft: unknown, base = ''): Parsed<Rule> {
+  const parsed = ruleSchema.safeParse(draft);
+  const problems: Problem[] = parsed.success ? [] : problemsOfIssues(parsed.error.issues, base);
+  const draftWhen = typeof draft === 'object' && draft !== null ? (draft as { when?: unknown }).when : undefined;
+  const when = parseCondition(draftWhen, joinPath(base, 'when'));
+  if (!when.ok) problems.push(...when.problems);
+  if (!parsed.success || !when.ok) return { ok: false, problems };
+  parsed.data.steps.forEach((step, i) => {
+    const before = parsed.data.steps[i - 1]?.after;
+    if (before && (step.after.days < before.days || step.after.hours < before.hours)) {
+      problems.push({
+        path: joinPath(base, 'steps', i, 'after'),
+        code: 'stepsFall',
+        message: 'A later step cannot come before the one above it',
+      });
+    }
+  });
+  if (problems.length > 0) return { ok: false, problems };
+  return { ok: true, value: { ...parsed.data, when: when.value } as Rule };
+}
+
+/** What a sound rule still gets wrong about its course: items, groups, marks, people and sections that are not there. */
+export function courseProblems(rule: Rule, course: Course, base = ''): Problem[] {
+  const problems: Problem[] = [];
+  const unknown = (path: string, what: string, name: string) =>
+    problems.push({ path, code: 'notInCourse', message: `There is no ${what} “${name}” in this course` });
+  const groups = new Set(course.items.map((i) => i.group));
+  const walk = (c: Condition, path: string): void => {
+    if (!('measure' in c)) {
+      for (const [kind, children] of Object.entries(c) as [string, Condition[]][]) {
+        children.forEach((child, i) => walk(child, joinPath(path, kind, i)));
+      }
+      return;
+    }
+    if (c.item !== undefined && !course.itemIndex.has(c.item)) unknown(joinPath(path, 'item'), 'item', c.item);
+    if (c.group !== undefined && !groups.has(c.group)) unknown(joinPath(path, 'group'), 'group', c.group);
+    c.items?.forEach((id, i) => {
+      if (!course.itemIndex.has(id)) unknown(joinPath(path, 'items', i), 'item', id);
+    });
+    if (typeof c.value === 'object' && !(c.value.mark in course.marks)) {
+      unknown(joinPath(path, 'value', 'mark'), 'mark', c.value.mark);
+    }
+  };
+  walk(rule.when, joinPath(base, 'when'));
+  rule.audience.except.forEach((id, i) => {
+    if (!course.personIndex.has(id)) unknown(joinPath(base, 'audience', 'except', i), 'person', id);
+  });
+  const sections = new Set(course.people.map((p) => p.section));
+  rule.audience.sections.forEach((s, i) => {
+    if (!sections.has(s)) unknown(joinPath(base, 'audience', 'sections', i), 'section', s);
+  });
+  return problems;
+}
+
+/** The ids of the items a rule's condition names, each once, in order. */
+export function itemsOfRule(rule: Rule): string[] {
+  return [...new Set(leavesOf(rule.when).flatMap((l) => [...(l.item ? [l.item] : []), ...(l.items ?? [])]))];
+}

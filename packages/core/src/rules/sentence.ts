@@ -1,0 +1,51 @@
+/** A rule as the sentence an instructor reads; the composer opens its parts where they stand. */
+import type { Course } from '../course/course.ts';
+import { conditionSentence } from '../conditions/sentence.ts';
+import { durationWords, listWords, plural } from '../time/words.ts';
+import { rhythmWords, runWords } from './rhythmWords.ts';
+import type { Audience, RecipientSpec, RepeatLimit, Rule } from './rule.ts';
+
+/** "students", "students in section 01, except Ada Lind" */
+export function audienceWords(audience: Audience, course: Course): string {
+  const roles = listWords(audience.roles.map((r) => `${r}s`));
+  const sections =
+    audience.sections.length === 0
+      ? ''
+      : ` in section${audience.sections.length === 1 ? '' : 's'} ${listWords(audience.sections)}`;
+  const names = audience.except.map((id) => {
+    const p = course.people[course.personIndex.get(id) ?? -1];
+    return p ? `${p.firstName} ${p.lastName}` : id;
+  });
+  return `${roles}${sections}${names.length === 0 ? '' : `, except ${listWords(names)}`}`;
+}
+
+/** The repeat limit part by part: "once per spell", "at most 3 times this term". */
+export function repeatParts(repeat: RepeatLimit): string[] {
+  const parts: string[] = [];
+  if (repeat.perSpell !== null)
+    parts.push(repeat.perSpell === 1 ? 'once per spell' : `${repeat.perSpell} times per spell`);
+  if (repeat.perTerm !== null)
+    parts.push(repeat.perTerm === 1 ? 'once this term' : `at most ${repeat.perTerm} times this term`);
+  if (repeat.gap !== null) parts.push(`at most every ${durationWords(repeat.gap)}`);
+  return parts.length === 0 ? ['at every round'] : parts;
+}
+
+/** "the student", "the student and their advisor" */
+export function recipientWords(to: readonly RecipientSpec[]): string {
+  return listWords(
+    to.map((r) => {
+      if (r === 'student') return 'the student';
+      if (r === 'instructor') return 'the instructor';
+      return r.startsWith('contact:') ? `their ${r.slice(8)}` : r.slice(8);
+    }),
+  );
+}
+
+/** The whole rule in one sentence. */
+export function ruleSentence(rule: Rule, course: Course): string {
+  const steps = rule.steps.length === 1 ? '' : ` in ${plural(rule.steps.length, 'step')}`;
+  return (
+    `Look ${rhythmWords(rule.rhythm)}, ${runWords(rule.rhythm, course)}, for ${audienceWords(rule.audience, course)} ` +
+    `who ${conditionSentence(rule.when, course)}, and nudge each of them ${listWords(repeatParts(rule.repeat))}${steps}.`
+  );
+}

@@ -1,0 +1,29 @@
+import { z } from 'zod';
+
+/** Calendar days in the course's zone, then exact hours (engine T2). */
+export interface Duration {
+  readonly days: number;
+  readonly hours: number;
+}
+
+const part = z.number().nonnegative();
+
+/** Accepts `weeks` as 7 days and `minutes` as sixtieths of an hour; days must be whole (engine T2). */
+export const durationSchema = z
+  .strictObject({
+    weeks: part.int().optional(),
+    days: part.int().optional(),
+    hours: part.optional(),
+    minutes: part.optional(),
+  })
+  .transform((d): Duration => ({
+    days: (d.weeks ?? 0) * 7 + (d.days ?? 0),
+    hours: (d.hours ?? 0) + (d.minutes ?? 0) / 60,
+  }));
+
+export const ZERO: Duration = { days: 0, hours: 0 };
+
+/** `later` minus `earlier`, part by part (engine R4). */
+export function difference(later: Duration, earlier: Duration): Duration {
+  return { days: later.days - earlier.days, hours: later.hours - earlier.hours };
+}

@@ -1,0 +1,88 @@
+/**
+ * Sets of time as sorted, disjoint, half-open stretches `[start, end)` (engine C4), kept flat for speed:
+ * `[start0, end0, start1, end1, …]`. Touching stretches are always merged, so a spell is one entry.
+ */
+import type { Instant } from './instant.ts';
+
+export type Stretches = readonly number[];
+
+export const NEVER: Stretches = [];
+export const ALWAYS: Stretches = [-Infinity, Infinity];
+
+/** Bounds: `[start, end)`; empty when start ≥ end. */
+export const stretch = (start: Instant, end: Instant): Stretches => (start < end ? [start, end] : NEVER);
+
+/** Adds `[start, end)` behind what is there; calls must come in order of start. */
+export function appendStretch(into: number[], start: Instant, end: Instant): void {
+  if (start >= end) return;
+  const n = into.length;
+  if (n > 0 && into[n - 1]! >= start) into[n - 1] = Math.max(into[n - 1]!, end);
+  else into.push(start, end);
+}
+
+export function union(a: Stretches, b: Stretches): Stretches {
+  if (a.length === 0) return b;
+  if (b.length === 0) return a;
+  const out: number[] = [];
+  let i = 0;
+  let j = 0;
+  while (i < a.length || j < b.length) {
+    if (j >= b.length || (i < a.length && a[i]! <= b[j]!)) {
+      appendStretch(out, a[i]!, a[i + 1]!);
+      i += 2;
+    } else {
+      appendStretch(out, b[j]!, b[j + 1]!);
+      j += 2;
+    }
+  }
+  return out;
+}
+
+export function intersection(a: Stretches, b: Stretches): Stretches {
+  if (a.length === 0 || b.length === 0) return NEVER;
+  const out: number[] = [];
+  let i = 0;
+  let j = 0;
+  while (i < a.length && j < b.length) {
+    appendStretch(out, Math.max(a[i]!, b[j]!), Math.min(a[i + 1]!, b[j + 1]!));
+    if (a[i + 1]! < b[j + 1]!) i += 2;
+    else j += 2;
+  }
+  return out;
+}
+
+/** All of time that is not in `a`. */
+export function complement(a: Stretches): Stretches {
+  const out: number[] = [];
+  let from = -Infinity;
+  for (let i = 0; i < a.length; i += 2) {
+    appendStretch(out, from, a[i]!);
+    from = a[i + 1]!;
+  }
+  appendStretch(out, from, Infinity);
+  return out;
+}
+
+/** Where the stretch with start ≤ t stands (an even index), or -1. */
+function indexBefore(a: Stretches, t: Instant): number {
+  let lo = 0;
+  let hi = a.length / 2;
+  while (lo < hi) {
+    const mid = (lo + hi) >> 1;
+    if (a[mid * 2]! <= t) lo = mid + 1;
+    else hi = mid;
+  }
+  return (lo - 1) * 2;
+}
+
+/** Bounds: start ≤ t < end. */
+export function contains(a: Stretches, t: Instant): boolean {
+  const i = indexBefore(a, t);
+  return i >= 0 && t < a[i + 1]!;
+}
+
+/** The stretch that holds t, as its start and end, or null. */
+export function stretchAt(a: Stretches, t: Instant): { start: Instant; end: Instant } | null {
+  const i = indexBefore(a, t);
+  return i >= 0 && t < a[i + 1]! ? { start: a[i]!, end: a[i + 1]! } : null;
+}

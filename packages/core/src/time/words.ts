@@ -1,0 +1,55 @@
+/** Dates and times as a person says them, in the course's zone: "Tue Oct 20, 9:14 PM". */
+import type { Instant } from './instant.ts';
+import type { Duration } from './duration.ts';
+
+const formats = new Map<string, Intl.DateTimeFormat>();
+
+function format(zone: string, name: string, options: Intl.DateTimeFormatOptions, t: Instant): string {
+  const key = `${zone} ${name}`;
+  let f = formats.get(key);
+  if (!f) {
+    f = new Intl.DateTimeFormat('en-US', { ...options, timeZone: zone });
+    formats.set(key, f);
+  }
+  // Newer ICU puts a narrow no-break space before AM and PM, which old mail programs show as a box.
+  return f.format(t).replace(/[\u202f\u00a0]/g, ' ');
+}
+
+/** "Tue Oct 20" */
+export const dayWords = (t: Instant, zone: string): string =>
+  format(zone, 'day', { weekday: 'short', month: 'short', day: 'numeric' }, t).replace(',', '');
+
+/** "9:14 PM" */
+export const timeWords = (t: Instant, zone: string): string =>
+  format(zone, 'time', { hour: 'numeric', minute: '2-digit' }, t);
+
+/** "Tue Oct 20, 9:14 PM" */
+export const instantWords = (t: Instant, zone: string): string => `${dayWords(t, zone)}, ${timeWords(t, zone)}`;
+
+/** "Tuesday, October 20" for letters. */
+export const longDayWords = (t: Instant, zone: string): string =>
+  format(zone, 'long', { weekday: 'long', month: 'long', day: 'numeric' }, t);
+
+/** "Sep 8" of a local date. */
+export const dateWords = (date: string): string =>
+  format('UTC', 'date', { month: 'short', day: 'numeric' }, Date.parse(`${date}T12:00:00Z`));
+
+/** "9:30 AM" of a local time `HH:MM`. */
+export const clockWords = (hhmm: string): string => timeWords(Date.parse(`2026-01-01T${hhmm}:00Z`), 'UTC');
+
+/** "1 day", "3 days" */
+export const plural = (n: number, one: string, many = `${one}s`): string => `${numberWords(n)} ${n === 1 ? one : many}`;
+
+/** At most two decimals, without trailing zeros; for display only (engine M1). */
+export const numberWords = (n: number): string => String(Math.round(n * 100) / 100);
+
+export function durationWords(d: Duration): string {
+  const parts = [d.days > 0 ? plural(d.days, 'day') : '', d.hours > 0 ? plural(d.hours, 'hour') : ''].filter(Boolean);
+  return parts.length === 0 ? 'at once' : parts.join(' and ');
+}
+
+/** "a", "a and b", "a, b and c" */
+export function listWords(words: readonly string[], joiner = 'and'): string {
+  if (words.length <= 1) return words[0] ?? '';
+  return `${words.slice(0, -1).join(', ')} ${joiner} ${words.at(-1)}`;
+}

@@ -1,0 +1,109 @@
+/** The merge fields: personal values that a wording may name, and what they are for one student. */
+import type { Course } from '../course/course.ts';
+import { fullName } from '../course/person.ts';
+import { valueWords } from '../conditions/sentence.ts';
+import { CATALOGUE } from '../measures/catalogue.ts';
+import type { Facts } from '../measures/facts.ts';
+import type { MeasureCall } from '../measures/measure.ts';
+import { valueAt } from '../measures/timeline.ts';
+import type { Instant } from '../time/instant.ts';
+import { longDayWords, timeWords } from '../time/words.ts';
+
+export interface Sender {
+  readonly name: string;
+  readonly signature: string;
+  readonly officeHours: string;
+}
+
+export interface FieldContext {
+  readonly facts: Facts;
+  /** Roster index of the student. */
+  readonly person: number;
+  readonly sender: Sender;
+  /** The item the rule is about, if it names one. */
+  readonly item: string | null;
+  readonly at: Instant;
+}
+
+export interface MergeField {
+  /** As written in a wording: `student.first_name`. */
+  readonly name: string;
+  readonly title: string;
+  /** Null where there is nothing to say of this student. */
+  value(of: FieldContext): string | null;
+}
+
+const student = (of: FieldContext) => of.facts.course.people[of.person]!;
+const course = (of: FieldContext): Course => of.facts.course;
+const item = (of: FieldContext) => course(of).items[course(of).itemIndex.get(of.item ?? '') ?? -1];
+const orNull = (text: string | undefined): string | null => (text === undefined || text.trim() === '' ? null : text);
+
+function measured(of: FieldContext, call: MeasureCall): string | null {
+  const value = valueAt(of.facts.timeline(of.person, call), of.at);
+  return typeof value === 'number' ? valueWords(value, CATALOGUE[call.measure].unit) : null;
+}
+
+function measuredItem(of: FieldContext, measure: MeasureCall['measure']): string | null {
+  return item(of) ? measured(of, { measure, item: of.item! }) : null;
+}
+
+const day = (of: FieldContext, at: Instant | null): string | null =>
+  at === null ? null : longDayWords(at, course(of).timeZone);
+
+function lastVisit(of: FieldContext): string | null {
+  const fact = of.facts.fact(of.person, { measure: 'daysSinceVisit' }, of.at);
+  return fact.kind === 'last' ? day(of, fact.at) : null;
+}
+
+function missingTitles(of: FieldContext): string | null {
+  const fact = of.facts.fact(of.person, { measure: 'missing' }, of.at);
+  return fact.kind === 'items' ? orNull(fact.items.map((i) => i.title).join(', ')) : null;
+}
+
+function itemDue(of: FieldContext): string | null {
+  if (!item(of)) return null;
+  const fact = of.facts.fact(of.person, { measure: 'hoursUntilDue', item: of.item! }, of.at);
+  if (fact.kind !== 'due' || fact.at === null) return null;
+  return `${day(of, fact.at)}, ${timeWords(fact.at, course(of).timeZone)}`;
+}
+
+const field = (name: string, title: string, value: MergeField['value']): MergeField => ({ name, title, value });
+
+export const MERGE_FIELDS: readonly MergeField[] = [
+  field('student.first_name', 'First name', (of) => orNull(student(of).firstName)),
+  field('student.last_name', 'Last name', (of) => orNull(student(of).lastName)),
+  field('student.full_name', 'Full name', (of) => orNull(fullName(student(of)))),
+  field('student.section', 'Section', (of) => student(of).section),
+  field('student.last_visit', 'Day of the last visit', lastVisit),
+  field('student.days_since_visit', 'Days since the last visit', (of) => measured(of, { measure: 'daysSinceVisit' })),
+  field('student.days_since_sign_in', 'Days since the last sign-in', (of) =>
+    measured(of, { measure: 'daysSinceSignIn' }),
+  ),
+  field('student.missing_count', 'How many items are missing', (of) => measured(of, { measure: 'missing' })),
+  field('student.missing_items', 'Titles of what is missing', missingTitles),
+  field('student.course_grade', 'Course grade', (of) => measured(of, { measure: 'courseGrade' })),
+  field('item.title', 'Title of the rule’s item', (of) => orNull(item(of)?.title)),
+  field('item.due', 'When that item is due', itemDue),
+  field('item.hours_until_due', 'Hours until it is due', (of) => measuredItem(of, 'hoursUntilDue')),
+  field('item.opens', 'How often it was opened', (of) => measuredItem(of, 'opens')),
+  field('item.score', 'Score on it', (of) => measuredItem(of, 'score')),
+  field('course.code', 'Course code', (of) => course(of).code),
+  field('course.title', 'Course title', (of) => course(of).title),
+  field('sender.name', 'Your name', (of) => orNull(of.sender.name)),
+  field('sender.office_hours', 'Your office hours', (of) => orNull(of.sender.officeHours)),
+  field('sender.signature', 'Your signature', (of) => orNull(of.sender.signature)),
+];
+
+export const FIELD_NAMES: ReadonlySet<string> = new Set(MERGE_FIELDS.map((f) => f.name));
+
+/** The values of the named fields as the nested object that a template reads. */
+export function fieldValues(names: Iterable<string>, of: FieldContext): Record<string, Record<string, string | null>> {
+  const wanted = new Set(names);
+  const out: Record<string, Record<string, string | null>> = {};
+  for (const f of MERGE_FIELDS) {
+    if (!wanted.has(f.name)) continue;
+    const [scope, key] = f.name.split('.') as [string, string];
+    (out[scope] ??= {})[key] = f.value(of);
+  }
+  return out;
+}

@@ -1,0 +1,86 @@
+import { describe, expect, test } from '@jest/globals';
+import { at, factsOf, item, person } from '../testing/build.ts';
+import { compileWording, toHtml } from './render.ts';
+import { FIELD_NAMES, MERGE_FIELDS } from './fields.ts';
+
+const wording = (text: string, subject = 'A quiet week in {{ course.title }}') =>
+  compileWording({ id: 'gentle', name: 'Gentle', purpose: 'support', subject, text });
+const facts = factsOf({
+  people: [
+    person('p1', { firstName: 'Imani', lastName: 'O’Kóro <b>', section: 'a\r\nBcc: x@y.example' }),
+    person('p2', { firstName: '' }),
+  ],
+  items: [item('q1', { title: 'Tide tables quiz', dueAt: at('2026-09-13T23:59') })],
+  events: [['p1', 'visit', '2026-09-01T14:03']],
+  grades: [['p1', 'q1', 9, '2026-09-15T08:00']],
+});
+const sender = { name: 'Dr. R. Ostrander', signature: 'R. Ostrander', officeHours: '' };
+const render = (text: string, who = 0, subject?: string) => {
+  const compiled = wording(text, subject);
+  if (!compiled.ok) throw new Error(JSON.stringify(compiled.problems));
+  return compiled.value.render({ facts, person: who, sender, item: 'q1', at: at('2026-09-20T09:30') });
+};
+
+describe('a wording', () => {
+  test('becomes a personal message with the measures as a person says them', () => {
+    const m = render(
+      '{{ student.first_name }}, away since {{ student.last_visit }}: {{ student.days_since_visit }}, {{ item.score }} on {{ item.title }}.',
+    );
+    expect(m.subject).toBe('A quiet week in Coastal Navigation');
+    expect(m.text).toBe('Imani, away since Tuesday, September 1: 18 days, 45% on Tide tables quiz.');
+    expect(m.blanks).toEqual([]);
+  });
+
+  test('names the fields that are blank for a student, unless they have a fallback or stand under a condition', () => {
+    expect([...render('{{ student.first_name }}, since {{ student.last_visit }}', 1).blanks].sort()).toEqual([
+      'student.first_name',
+      'student.last_visit',
+    ]);
+    const guarded = render(
+      '{{ student.first_name | default: "there" }},{% if student.last_visit %} since {{ student.last_visit }}{% endif %}',
+      1,
+    );
+    expect([guarded.text, guarded.blanks]).toEqual(['there,', []]);
+  });
+
+  test('with an unknown field is a clear problem before anything is sent', () => {
+    const compiled = wording('Hello {{ student.frist_name }}', '{{ class.mood }}');
+    expect(compiled).toEqual({
+      ok: false,
+      problems: [
+        { path: 'subject', code: 'unknownField', message: 'There is no merge field “class.mood”' },
+        {
+          path: 'text',
+          code: 'unknownField',
+          message: 'There is no merge field “student.frist_name”; did you mean “student.first_name”?',
+        },
+      ],
+    });
+  });
+
+  test('with Liquid that cannot be read, or without a subject, is refused', () => {
+    const broken = wording('{% if student.first_name %}no end');
+    expect(!broken.ok && broken.problems[0]).toMatchObject({ path: 'text', code: 'liquid' });
+    expect(wording('x', ' ').ok).toBe(false);
+    expect(wording('{{ student.first_name | nosuchfilter }}').ok).toBe(false);
+  });
+
+  test('never lets a value into the markup or into another header', () => {
+    const m = render('{{ student.full_name }}', 0, '{{ student.section }}');
+    expect(m.html).toBe('<p>Imani O’Kóro &#60;b&#62;</p>');
+    expect(m.subject).toBe('a Bcc: x@y.example');
+  });
+
+  test('as HTML has paragraphs, lists and links', () => {
+    expect(toHtml('One\ntwo\n\n- a\n- b\n\nSee https://saltmarsh.example/lab.')).toBe(
+      '<p>One<br>two</p>\n<ul><li>a</li><li>b</li></ul>\n' +
+        '<p>See <a href="https://saltmarsh.example/lab">https://saltmarsh.example/lab</a>.</p>',
+    );
+  });
+});
+
+test('every merge field can be asked of a student who has nothing yet', () => {
+  expect(FIELD_NAMES.size).toBe(MERGE_FIELDS.length);
+  const all = MERGE_FIELDS.map((f) => `{{ ${f.name} }}`).join(' ');
+  expect(render(all, 1).blanks).toContain('item.score');
+});
