@@ -30,7 +30,10 @@ const rule = ruleOf({
 });
 const now = at('2026-09-20T09:30');
 const sent = () =>
-  new SentFacts(facts.course, JSON.parse(JSON.stringify(reachFacts(leavesOf(rule.when), facts, [], now))) as ReachFacts));
+  new SentFacts(
+    facts.course,
+    JSON.parse(JSON.stringify(reachFacts(leavesOf(rule.when), facts, [], now))) as ReachFacts,
+  );
 
 test('what the browser computes from values alone is what the server decides from the history', () => {
   for (const value of [1, 3, 5, 6, 10, 19, 20]) {
