@@ -41,3 +41,4 @@ export * from './rounds/decide.ts';
 export * from './rounds/secondLook.ts';
 export * from './rounds/replay.ts';
 export * from './rounds/reach.ts';
+export * from './exchange/wire.ts';

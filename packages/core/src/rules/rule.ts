@@ -5,7 +5,7 @@ import type { Course } from '../course/course.ts';
 import { parseCondition, leavesOf, type Condition } from '../conditions/condition.ts';
 import { joinPath, problemsOfIssues, type Parsed, type Problem } from '../problem.ts';
 import { durationSchema, type Duration } from '../time/duration.ts';
-import { parseInstant, type Instant } from '../time/instant.ts';
+import { formatInstant, parseInstant, type Instant } from '../time/instant.ts';
 import { rhythmSchema, type Rhythm } from '../time/rhythm.ts';
 
 export const RULE_STATUSES = ['draft', 'on', 'paused'] as const;
@@ -129,6 +129,12 @@ export function parseRule(draft: unknown, base = ''): Parsed<Rule> {
   if (problems.length > 0) return { ok: false, problems };
   return { ok: true, value: { ...parsed.data, when: when.value } as Rule };
 }
+
+/** A rule in the rule format again, for storing and sending: instants as ISO text in the course's zone. */
+export const ruleDocument = (rule: Rule, zone: string): object => ({
+  ...rule,
+  spellsFrom: rule.spellsFrom === null ? null : formatInstant(rule.spellsFrom, zone),
+});
 
 /** What a sound rule still gets wrong about its course: items, groups, marks, people and sections that are not there. */
 export function courseProblems(rule: Rule, course: Course, base = ''): Problem[] {

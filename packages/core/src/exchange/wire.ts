@@ -1,0 +1,215 @@
+/** What the server and the browser say to each other, as types: one place, so that neither can drift. Instants are epoch ms. */
+import type { LeafEvidence } from '../conditions/evidence.ts';
+import type { CourseParts } from '../course/course.ts';
+import type { MessageState } from '../nudges/message.ts';
+import type { WithdrawnReason, Decision } from '../rounds/decide.ts';
+import type { WithheldReason } from '../rounds/limits.ts';
+import type { Recipient } from '../rounds/recipients.ts';
+import type { Rule, RuleStatus } from '../rules/rule.ts';
+import type { Instant } from '../time/instant.ts';
+import type { Message } from '../wording/render.ts';
+import type { Wording } from '../wording/wording.ts';
+
+export interface SessionAnswer {
+  readonly account: { readonly name: string; readonly email: string } | null;
+  readonly demo: boolean;
+  readonly needsFirstAccount: boolean;
+}
+
+export interface CourseCard {
+  readonly id: number;
+  readonly code: string;
+  readonly title: string;
+  readonly students: number;
+  readonly rulesOn: number;
+}
+
+/** The course without anything that happened in it. */
+export interface CourseAnswer extends CourseParts {
+  readonly id: number;
+  readonly sender: SenderSettings;
+}
+
+/** Whose voice the course's nudges speak in, and where replies go. */
+export interface SenderSettings {
+  readonly name: string;
+  readonly address: string;
+  readonly replyTo: string;
+  readonly signature: string;
+  readonly officeHours: string;
+}
+
+export interface ClockAnswer {
+  readonly now: Instant;
+  /** Where the demo clock jumps to with "to the next round"; null when nothing rings any more. */
+  readonly nextRound: Instant | null;
+  readonly demo: boolean;
+}
+
+/** One local date of the term. */
+export interface TermDay {
+  readonly date: string;
+  readonly sent: number;
+  /** What waits for the instructor: held, failed and uncertain. */
+  readonly attention: number;
+}
+
+export interface TermAnswer {
+  readonly days: readonly TermDay[];
+  readonly coming: readonly { readonly at: Instant; readonly rules: readonly string[] }[];
+  readonly attention: number;
+}
+
+/** What one rule's part of a round came to. */
+export interface RoundSummary {
+  readonly at: Instant;
+  readonly trigger: RoundTrigger;
+  readonly version: number;
+  readonly matched: number;
+  readonly heard: number;
+  readonly held: number;
+  readonly withheld: number;
+  readonly withdrawn: number;
+  /** Rounds that fell while the machine was off and were made up for by this one. */
+  readonly missed: readonly Instant[];
+}
+export type RoundTrigger = 'regular' | 'ring' | 'late';
+
+export interface RuleCard {
+  readonly rule: Rule;
+  readonly version: number;
+  readonly sentence: string;
+  readonly nextRoundAt: Instant | null;
+  readonly lastRound: RoundSummary | null;
+  readonly sentInAll: number;
+}
+
+export interface RuleChange {
+  readonly rule: RuleCard;
+  /** The status before, for undo. */
+  readonly before: RuleStatus;
+}
+
+export interface RenderedNudge {
+  readonly decision: Decision;
+  /** Null for what would not leave. */
+  readonly message: Message | null;
+}
+
+export interface RehearsalAnswer {
+  readonly at: Instant;
+  readonly matching: number;
+  readonly nudges: readonly RenderedNudge[];
+}
+
+export interface RingAnswer {
+  readonly round: RoundSummary;
+}
+
+export interface WordingAnswer extends Wording {
+  readonly version: number;
+  readonly usedBy: readonly string[];
+}
+
+export interface PreviewAnswer {
+  readonly student: string;
+  readonly message: Message;
+}
+
+/** A line of the send log. */
+export interface LogLine {
+  readonly nudge: number;
+  readonly roundAt: Instant;
+  readonly rule: string | null;
+  readonly ruleName: string;
+  readonly student: string;
+  readonly studentName: string;
+  readonly step: number;
+  readonly state: MessageState;
+  readonly reason: WithdrawnReason | null;
+  readonly subject: string | null;
+  readonly messages: number;
+  readonly at: Instant;
+}
+
+export interface LogAnswer {
+  readonly lines: readonly LogLine[];
+  readonly total: number;
+  readonly counts: Readonly<Record<LogState | 'all', number>>;
+}
+export const LOG_STATES = ['sent', 'queued', 'held', 'uncertain', 'failed', 'withdrawn'] as const;
+export type LogState = (typeof LOG_STATES)[number];
+
+export interface AttemptAnswer {
+  readonly id: number;
+  readonly at: Instant;
+  readonly outcome: 'handing' | 'sent' | 'transient' | 'permanent' | 'unknown';
+  readonly response: string;
+  readonly messageId: string;
+  readonly from: string;
+  readonly replyTo: string;
+  readonly subject: string;
+  readonly text: string;
+  readonly html: string;
+  readonly evidence: readonly LeafEvidence[];
+}
+
+export interface LogMessage extends Recipient {
+  readonly id: number;
+  readonly state: MessageState;
+  readonly sendAt: Instant;
+  readonly attempts: readonly AttemptAnswer[];
+}
+
+export interface LogDetail extends LogLine {
+  readonly spellStart: Instant;
+  readonly ruleVersion: number;
+  readonly evidence: readonly LeafEvidence[];
+  readonly to: readonly LogMessage[];
+}
+
+/** Refusals of one limit in one spell. */
+export interface WithheldLine {
+  readonly rule: string;
+  readonly ruleName: string;
+  readonly student: string;
+  readonly studentName: string;
+  readonly reason: WithheldReason;
+  readonly firstRound: Instant;
+  readonly lastRound: Instant;
+  readonly rounds: number;
+  readonly evidence: readonly LeafEvidence[];
+}
+
+/** What the ingestion route says, row by row. */
+export interface IngestAnswer {
+  readonly taken: number;
+  /** Rows whose id had been taken before: they changed nothing. */
+  readonly repeated: number;
+  readonly refused: readonly { readonly path: string; readonly message: string }[];
+}
+
+export interface Mailbox {
+  readonly address: string;
+  readonly name: string;
+  readonly role: string;
+  readonly letters: number;
+  readonly unread: number;
+  readonly latestAt: Instant | null;
+}
+
+export interface LetterLine {
+  readonly id: string;
+  readonly at: Instant;
+  readonly from: string;
+  readonly subject: string;
+  readonly firstLine: string;
+  readonly read: boolean;
+}
+
+export interface Letter extends LetterLine {
+  readonly to: string;
+  readonly html: string;
+  readonly text: string;
+  readonly headers: readonly { readonly name: string; readonly value: string }[];
+}

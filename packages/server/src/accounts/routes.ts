@@ -1,0 +1,118 @@
+/** Signing in and out, and the first account of a new installation. */
+import { Router, type Request, type RequestHandler } from 'express';
+import { rateLimit } from 'express-rate-limit';
+import { z } from 'zod';
+import type { SessionAnswer } from '@zest-bell/core';
+import { AppError } from '../platform/errors.ts';
+import { parseInput } from '../platform/http.ts';
+import type { Orm } from '../platform/orm.ts';
+import { Access, Account } from './entity.ts';
+import { hashPassword, passwordFits } from './passwords.ts';
+
+const signInSchema = z.strictObject({
+  email: z.string().trim().toLowerCase().min(1, 'Type your e-mail address').max(254),
+  password: z.string().min(1, 'Type your password').max(500),
+});
+
+const firstAccountSchema = z.strictObject({
+  name: z.string().trim().min(1, 'Type your name').max(120),
+  email: z.email('Type an e-mail address such as ada@college.example').toLowerCase(),
+  password: z.string().min(10, 'A password has at least 10 characters').max(500),
+});
+
+/** The account of the signed-in person; throws `signInNeeded` when there is none. */
+export function accountOf(req: Request): number {
+  const account = req.session.account;
+  if (account === undefined) throw new AppError('signInNeeded');
+  return account;
+}
+
+export const signedIn: RequestHandler = (req, _res, next) => {
+  accountOf(req);
+  next();
+};
+
+/** The course that a request names, if it is one of the person's own; else it does not exist for them. */
+export async function courseOf(orm: Orm, req: Request): Promise<number> {
+  const id = Number(req.params['course']);
+  const access = Number.isInteger(id)
+    ? await orm.em.fork().findOne(Access, { account: accountOf(req), course: id })
+    : null;
+  if (!access) throw new AppError('notFound');
+  return id;
+}
+
+/** A new session id at every sign-in, so that one planted before is worth nothing. */
+function begin(req: Request, account: number): Promise<void> {
+  return new Promise((resolve, reject) => {
+    req.session.regenerate((error: unknown) => {
+      if (error) return reject(error as Error);
+      req.session.account = account;
+      req.session.save((failed: unknown) => (failed ? reject(failed as Error) : resolve()));
+    });
+  });
+}
+
+export function accountRoutes(orm: Orm, demoEmail: string | null, attempts = 10): Router {
+  const router = Router();
+  const limit = rateLimit({
+    windowMs: 15 * 60_000,
+    limit: attempts,
+    skipSuccessfulRequests: true,
+    standardHeaders: 'draft-7',
+    legacyHeaders: false,
+    handler: (_req, _res, next) => next(new AppError('tooManyAttempts')),
+  });
+
+  const answer = async (account: number | undefined): Promise<SessionAnswer> => {
+    const em = orm.em.fork();
+    const row = account === undefined ? null : await em.findOne(Account, { id: account });
+    return {
+      account: row && { name: row.name, email: row.email },
+      demo: demoEmail !== null,
+      needsFirstAccount: row === null && (await em.count(Account)) === 0,
+    };
+  };
+
+  router.get('/session', async (req, res) => {
+    res.json(await answer(req.session.account));
+  });
+
+  router.post('/session', limit, async (req, res) => {
+    const input = parseInput(signInSchema, req.body);
+    const row = await orm.em.fork().findOne(Account, { email: input.email });
+    if (!(await passwordFits(row?.passwordHash ?? null, input.password)) || !row) throw new AppError('wrongPassword');
+    await begin(req, row.id);
+    res.json(await answer(row.id));
+  });
+
+  router.post('/session/demo', async (req, res) => {
+    const row = demoEmail === null ? null : await orm.em.fork().findOne(Account, { email: demoEmail });
+    if (!row) throw new AppError('notInDemo');
+    await begin(req, row.id);
+    res.json(await answer(row.id));
+  });
+
+  router.delete('/session', (req, res, next) => {
+    req.session.destroy((error: unknown) => {
+      if (error) return next(error);
+      res.clearCookie('zest-bell').status(204).end();
+    });
+  });
+
+  router.post('/accounts/first', limit, async (req, res) => {
+    const input = parseInput(firstAccountSchema, req.body);
+    const passwordHash = await hashPassword(input.password);
+    const account = await orm.em.fork().transactional(async (em) => {
+      const row = em.create(Account, { name: input.name, email: input.email, passwordHash, createdAt: Date.now() });
+      // Written first and counted after: of two who try at once only one can be alone.
+      await em.flush();
+      if ((await em.count(Account)) > 1) throw new AppError('accountsExist');
+      return row.id;
+    });
+    await begin(req, account);
+    res.status(201).json(await answer(account));
+  });
+
+  return router;
+}

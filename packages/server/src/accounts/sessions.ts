@@ -1,0 +1,61 @@
+/** Sessions in the database, so that a restart signs nobody out. Ids are stored as hashes. */
+import { createHash } from 'node:crypto';
+import session from 'express-session';
+import type { RequestHandler } from 'express';
+import type { Orm } from '../platform/orm.ts';
+import { SessionRow } from './entity.ts';
+
+declare module 'express-session' {
+  interface SessionData {
+    account: number;
+  }
+}
+
+const LIFETIME = 12 * 3_600_000;
+const hashed = (id: string) => createHash('sha256').update(id).digest('hex');
+
+class DatabaseStore extends session.Store {
+  private readonly orm: Orm;
+
+  constructor(orm: Orm) {
+    super();
+    this.orm = orm;
+  }
+
+  override get(id: string, done: (error: unknown, data?: session.SessionData | null) => void): void {
+    this.orm.em
+      .fork()
+      .findOne(SessionRow, { id: hashed(id) })
+      .then((row) => done(null, row && row.expiresAt > Date.now() ? (JSON.parse(row.data) as session.SessionData) : null))
+      .catch(done);
+  }
+
+  override set(id: string, data: session.SessionData, done?: (error?: unknown) => void): void {
+    const row = { id: hashed(id), data: JSON.stringify(data), expiresAt: Date.now() + LIFETIME };
+    this.orm.em
+      .fork()
+      .upsert(SessionRow, row)
+      .then(() => done?.())
+      .catch(done);
+  }
+
+  override destroy(id: string, done?: (error?: unknown) => void): void {
+    this.orm.em
+      .fork()
+      .nativeDelete(SessionRow, { $or: [{ id: hashed(id) }, { expiresAt: { $lt: Date.now() } }] })
+      .then(() => done?.())
+      .catch(done);
+  }
+}
+
+export function sessions(orm: Orm, secret: string, secure: boolean): RequestHandler {
+  return session({
+    name: 'zest-bell',
+    secret,
+    store: new DatabaseStore(orm),
+    resave: false,
+    saveUninitialized: false,
+    rolling: false,
+    cookie: { httpOnly: true, sameSite: 'lax', secure, maxAge: LIFETIME, path: '/' },
+  });
+}

@@ -1,0 +1,73 @@
+import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
+import type { Break, Contact, CourseSettings, Extension, SenderSettings } from '@zest-bell/core';
+import { instantColumn } from '../platform/columns.ts';
+
+
+export const CourseRow = defineEntity({
+  name: 'CourseRow',
+  tableName: 'course',
+  properties: {
+    id: p.integer().primary(),
+    code: p.string(),
+    title: p.string(),
+    timeZone: p.string(),
+    /** Local dates, both inclusive. */
+    start: p.string(),
+    end: p.string(),
+    breaks: p.json<readonly Break[]>(),
+    groupWeights: p.json<Readonly<Record<string, number>> | null>().nullable(),
+    marks: p.json<Readonly<Record<string, number>>>(),
+    settings: p.json<CourseSettings>(),
+    sender: p.json<SenderSettings>(),
+    /** SHA-256 of the token with which the learning platform sends activity. */
+    tokenHash: p.string().unique(),
+    /** Grows whenever roster, items or settings change, so that what is in memory can tell that it is old. */
+    version: p.integer().default(1),
+  },
+});
+export type CourseRow = InferEntity<typeof CourseRow>;
+
+export const PersonRow = defineEntity({
+  name: 'PersonRow',
+  tableName: 'person',
+  properties: {
+    id: p.integer().primary(),
+    course: p.integer(),
+    key: p.string(),
+    position: p.integer(),
+    firstName: p.string(),
+    lastName: p.string(),
+    email: p.string().nullable(),
+    role: p.string(),
+    section: p.string().nullable(),
+    active: p.boolean(),
+    enrolledAt: instantColumn(),
+    paused: p.boolean().default(false),
+    contacts: p.json<readonly Contact[]>(),
+    fields: p.json<Readonly<Record<string, string | number>>>(),
+  },
+  uniques: [{ properties: ['course', 'key'] }],
+});
+export type PersonRow = InferEntity<typeof PersonRow>;
+
+export const ItemRow = defineEntity({
+  name: 'ItemRow',
+  tableName: 'item',
+  properties: {
+    id: p.integer().primary(),
+    course: p.integer(),
+    key: p.string(),
+    position: p.integer(),
+    title: p.string(),
+    kind: p.string(),
+    itemGroup: p.string().nullable(),
+    points: p.double().nullable(),
+    opensAt: instantColumn().nullable(),
+    dueAt: instantColumn().nullable(),
+    topics: p.json<readonly string[]>(),
+    excused: p.json<readonly string[]>(),
+    extensions: p.json<readonly Extension[]>(),
+  },
+  uniques: [{ properties: ['course', 'key'] }],
+});
+export type ItemRow = InferEntity<typeof ItemRow>;

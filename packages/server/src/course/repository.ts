@@ -1,0 +1,70 @@
+/** Rows to the core's course and back: the one place that knows both. */
+import { makeCourse, type Course, type CourseFile, type CourseParts, type Item, type Person } from '@zest-bell/core';
+import type { Em } from '../platform/orm.ts';
+import { CourseRow, ItemRow, PersonRow } from './entity.ts';
+
+export async function loadCourse(em: Em, row: CourseRow): Promise<Course> {
+  const order = { orderBy: { position: 'asc' } } as const;
+  const people = await em.find(PersonRow, { course: row.id }, order);
+  const items = await em.find(ItemRow, { course: row.id }, order);
+  return makeCourse({ ...fileOf(row), settings: row.settings, people: people.map(personOf), items: items.map(itemOf) });
+}
+
+const fileOf = (row: CourseRow): CourseFile => ({
+  code: row.code,
+  title: row.title,
+  timeZone: row.timeZone,
+  start: row.start,
+  end: row.end,
+  breaks: row.breaks,
+  groupWeights: row.groupWeights ?? null,
+  marks: row.marks,
+});
+
+const personOf = (row: PersonRow): Person => ({
+  id: row.key,
+  firstName: row.firstName,
+  lastName: row.lastName,
+  email: row.email ?? null,
+  role: row.role as Person['role'],
+  section: row.section ?? null,
+  active: row.active,
+  enrolledAt: row.enrolledAt,
+  paused: row.paused,
+  contacts: row.contacts,
+  fields: row.fields,
+});
+
+const itemOf = (row: ItemRow): Item => ({
+  id: row.key,
+  title: row.title,
+  kind: row.kind as Item['kind'],
+  group: row.itemGroup ?? null,
+  points: row.points == null ? null : Number(row.points),
+  opensAt: row.opensAt ?? null,
+  dueAt: row.dueAt ?? null,
+  topics: row.topics,
+  excused: row.excused,
+  extensions: row.extensions,
+});
+
+/** Writes a new course with its roster and items; the token is stored by its hash alone. Needs a transaction. */
+export async function insertCourse(
+  em: Em,
+  parts: CourseParts,
+  more: Pick<CourseRow, 'sender' | 'tokenHash'>,
+): Promise<number> {
+  const { people, items, ...file } = parts;
+  const row = em.create(CourseRow, { ...file, ...more });
+  await em.flush();
+  const course = row.id;
+  await em.insertMany(
+    PersonRow,
+    people.map(({ id, ...p }, position) => ({ ...p, key: id, position, course })),
+  );
+  await em.insertMany(
+    ItemRow,
+    items.map(({ id, group, ...i }, position) => ({ ...i, key: id, itemGroup: group, position, course })),
+  );
+  return course;
+}

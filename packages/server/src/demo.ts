@@ -1,0 +1,144 @@
+/** The demo: wires the stand-ins to the server, and plays the term up to its opening when the database is new. */
+import { createHmac } from 'node:crypto';
+import { join } from 'node:path';
+import { Router } from 'express';
+import { z } from 'zod';
+import {
+  Campus,
+  DEMO_INSTRUCTOR,
+  DemoClock,
+  Letters,
+  mailroomRoutes,
+  openMailroom,
+  OPENING,
+  PRODUCTIONS,
+  PROLOGUE,
+  SEED,
+  Stage,
+  ADVANCES,
+  type Owner,
+} from '@zest-bell/standins';
+import { makeCourse, parseRule, wordingSchema, type ClockAnswer } from '@zest-bell/core';
+import { Access, Account } from './accounts/entity.ts';
+import { hashPassword } from './accounts/passwords.ts';
+import { accountOf } from './accounts/routes.ts';
+import { tokenHash } from './activity/ingest.ts';
+import { CourseRow, PersonRow } from './course/entity.ts';
+import { insertCourse } from './course/repository.ts';
+import type { Dispatcher } from './outbox/dispatcher.ts';
+import { parseInput } from './platform/http.ts';
+import type { Em, Orm } from './platform/orm.ts';
+import type { Services } from './platform/services.ts';
+import { nextRoundOfAll, runDueRounds } from './rounds/scheduler.ts';
+import { insertRule } from './rules/repository.ts';
+import { WordingRow } from './wording/entity.ts';
+
+/** For trying the sign-in form; the demo's button needs none. */
+export const DEMO_PASSWORD = 'high-water-0914';
+const ASSISTANT_ACCOUNT = { name: 'Ilya Benedek', email: 'i.benedek@saltmarsh.example' };
+
+export interface Demo {
+  readonly clock: DemoClock;
+  readonly smtpUrl: string;
+  readonly email: string;
+  readonly routes: Router;
+  /** Once everything else is wired: plays up to the opening, or goes on where the last run stopped. */
+  raiseCurtain(services: Services, dispatcher: Dispatcher, base: string): Promise<void>;
+  close(): Promise<void>;
+}
+
+const advanceSchema = z.strictObject({ by: z.enum(ADVANCES) });
+
+export async function openDemo(folder: string, orm: Orm, secret: string, smtpDelay = 0): Promise<Demo> {
+  const clock = new DemoClock(join(folder, 'demo-clock.json'), PROLOGUE);
+  const letters = new Letters(join(folder, 'mailroom.jsonl'));
+  const mailroom = await openMailroom(letters, clock, { port: 0, delay: smtpDelay });
+  const tokenOf = (code: string) => createHmac('sha256', secret).update(`campus of ${code}`).digest('hex');
+  let stage: Stage | null = null;
+
+  const routes = Router();
+  let services: Services | null = null;
+  routes.post('/demo/clock', async (req, res) => {
+    const { by } = parseInput(advanceSchema, req.body);
+    await stage!.advance(by);
+    const nextRound = await nextRoundOfAll(services!);
+    res.json({ now: clock.now(), nextRound, demo: true } satisfies ClockAnswer);
+  });
+  routes.use(mailroomRoutes(letters, (req) => ownersFor(orm.em.fork(), accountOf(req))));
+
+  return {
+    clock,
+    smtpUrl: `smtp://127.0.0.1:${mailroom.port}`,
+    email: DEMO_INSTRUCTOR.email,
+    routes,
+    async raiseCurtain(wired, dispatcher, base) {
+      services = wired;
+      if ((await orm.em.fork().count(CourseRow)) === 0) await setUp(orm, tokenOf);
+      stage = new Stage({
+        clock,
+        base: () => base,
+        broadcasts: PRODUCTIONS.map((p) => ({
+          token: tokenOf(p.parts.code),
+          campus: new Campus(makeCourse(p.parts), {
+            seed: SEED,
+            habits: p.habits,
+            never: p.never,
+            letters: (person) => (person.email ? letters.arrivals(person.email) : []),
+          }),
+        })),
+        hooks: {
+          nextRound: () => nextRoundOfAll(wired),
+          nextMail: () => dispatcher.nextDue(),
+          holdRounds: () => runDueRounds(wired).then(() => undefined),
+          sendMail: () => dispatcher.drain(),
+        },
+      });
+      await stage.resume();
+      await stage.moveTo(OPENING);
+    },
+    close: () => mailroom.close(),
+  };
+}
+
+/** Accounts, courses, wordings and rules, as the instructor would have set them up before the first day. */
+async function setUp(orm: Orm, tokenOf: (code: string) => string): Promise<void> {
+  const passwordHash = await hashPassword(DEMO_PASSWORD);
+  await orm.em.fork().transactional(async (em) => {
+    const account = (of: { name: string; email: string }) =>
+      em.create(Account, { ...of, passwordHash, createdAt: PROLOGUE });
+    const instructor = account(DEMO_INSTRUCTOR);
+    const assistant = account(ASSISTANT_ACCOUNT);
+    await em.flush();
+    for (const [n, p] of PRODUCTIONS.entries()) {
+      const id = await insertCourse(em, p.parts, { sender: p.sender, tokenHash: tokenHash(tokenOf(p.parts.code)) });
+      em.create(Access, { account: instructor.id, course: id, role: 'instructor' });
+      // The assistant works in the first course alone.
+      if (n === 0) em.create(Access, { account: assistant.id, course: id, role: 'assistant' });
+      for (const w of p.wordings) {
+        const { id: key, text, ...more } = wordingSchema.parse(w);
+        em.create(WordingRow, { course: id, key, body: text, ...more });
+      }
+      await em.flush();
+      const course = makeCourse(p.parts);
+      for (const draft of p.rules) {
+        const rule = parseRule(draft);
+        if (!rule.ok) throw new Error(`A rule of the demo does not fit: ${JSON.stringify(rule.problems)}`);
+        await insertRule(em, { id, course }, rule.value, instructor.id, PROLOGUE);
+      }
+    }
+  });
+}
+
+/** Everyone on the rosters of the person's own courses who has an address, and the contacts named there. */
+async function ownersFor(em: Em, account: number): Promise<Owner[]> {
+  const courses = (await em.find(Access, { account })).map((a) => a.course);
+  const owners = new Map<string, Owner>();
+  const add = (address: string | null | undefined, name: string, role: string) => {
+    if (address && !owners.has(address)) owners.set(address, { address, name, role });
+  };
+  for (const p of await em.find(PersonRow, { course: { $in: courses } }, { orderBy: { id: 'asc' } })) {
+    add(p.email, `${p.firstName} ${p.lastName}`, p.role);
+    for (const c of p.contacts) add(c.email, c.name, c.kind);
+  }
+  return [...owners.values()];
+}

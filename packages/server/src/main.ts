@@ -1,0 +1,80 @@
+/** The composition root: the one place where things are wired. */
+import { join } from 'node:path';
+import { pino } from 'pino';
+import { LiveCourses } from './activity/live.ts';
+import { openDemo, type Demo } from './demo.ts';
+import { Dispatcher } from './outbox/dispatcher.ts';
+import { createApp } from './platform/app.ts';
+import { systemClock } from './platform/clock.ts';
+import { readConfig, StartProblem, type Config } from './platform/config.ts';
+import { openDataFolder, sessionSecret } from './platform/dataFolder.ts';
+import { listen } from './platform/listen.ts';
+import { lockFolder } from './platform/lock.ts';
+import { noTransport, smtpTransport } from './platform/mail.ts';
+import { readyDatabase } from './platform/orm.ts';
+import type { Services } from './platform/services.ts';
+import { every } from './platform/timer.ts';
+import { runDueRounds } from './rounds/scheduler.ts';
+
+async function start(config: Config): Promise<void> {
+  openDataFolder(config.data);
+  const unlock = config.demo ? lockFolder(config.data) : () => undefined;
+  process.once('exit', unlock);
+  const logger = pino({ level: config.log });
+  const secret = sessionSecret(config.data);
+  const orm = await readyDatabase(join(config.data, 'zest-bell.db'));
+  const demo: Demo | null = config.demo
+    ? await openDemo(config.data, orm, secret, config.demoMailDelay)
+    : null;
+  const smtpUrl = demo?.smtpUrl ?? config.smtpUrl;
+  const services: Services = {
+    orm,
+    clock: demo?.clock ?? systemClock,
+    live: new LiveCourses(),
+    mail: smtpUrl ? smtpTransport(smtpUrl) : noTransport,
+    logger,
+  };
+  const dispatcher = new Dispatcher(services);
+  let ready = false;
+  const app = createApp(services, dispatcher, {
+    secret,
+    secure: config.publicUrl?.startsWith('https:') ?? false,
+    demo: demo && { email: demo.email, routes: demo.routes },
+    isReady: () => ready,
+  });
+  const { server, port } = await listen(app, config.port, config.host);
+  const local = `http://${config.host}:${port}`;
+
+  const stops: (() => Promise<void>)[] = [];
+  if (demo) {
+    process.stdout.write('Playing eight weeks of the demo term …\n');
+    await demo.raiseCurtain(services, dispatcher, local);
+  } else {
+    stops.push(every(2000, () => runDueRounds(services), logger), every(1000, () => dispatcher.drain(), logger));
+  }
+  ready = true;
+  process.stdout.write(`Zest Bell is ready at ${config.publicUrl ?? local}\n`);
+
+  const stop = () => {
+    ready = false;
+    server.close();
+    server.closeIdleConnections();
+    setTimeout(() => process.exit(1), 10_000).unref();
+    void Promise.all(stops.map((s) => s()))
+      // The lines to the mail server first: the Mailroom closes when nobody is on them.
+      .then(() => services.mail.close())
+      .then(() => demo?.close())
+      .then(() => orm.close())
+      .then(() => process.exit(0));
+  };
+  process.once('SIGTERM', stop);
+  process.once('SIGINT', stop);
+}
+
+try {
+  await start(readConfig(process.env, process.cwd()));
+} catch (error) {
+  if (!(error instanceof StartProblem)) throw error;
+  process.stderr.write(`\n${error.message}\n\n`);
+  process.exit(2);
+}

@@ -1,0 +1,227 @@
+/**
+ * Hands queued mail to the mail server. Each message is claimed in a transaction that also takes the second look, renders
+ * it and writes the log row; then it is handed over; then the answer is written. A process that dies in between leaves
+ * `handing`, which the next one turns into `uncertain`: it is never sent again by itself.
+ */
+import {
+  canMove,
+  firstOpen,
+  itemsOfRule,
+  evidenceAt,
+  retryDelay,
+  secondLook,
+  type CompiledWording,
+  type DeliveryOutcome,
+  type Instant,
+  type MessageState,
+  type Parsed,
+  type WithdrawnReason,
+} from '@zest-bell/core';
+import type { LiveCourse } from '../activity/live.ts';
+import { MessageRow, NudgeRow } from '../nudges/entity.ts';
+import { CONNECTIONS, type OutgoingMail } from '../platform/mail.ts';
+import type { Em } from '../platform/orm.ts';
+import type { Services } from '../platform/services.ts';
+import { RuleRow } from '../rules/entity.ts';
+import { ruleOfRow } from '../rules/repository.ts';
+import { AttemptRow } from '../sendLog/entity.ts';
+import { loadWordings } from '../wording/repository.ts';
+import { deadWorkers, heartbeat, makeWorkerId } from './worker.ts';
+
+interface Claimed {
+  readonly message: number;
+  readonly attempt: number;
+  readonly mail: OutgoingMail;
+}
+
+export class Dispatcher {
+  readonly id = makeWorkerId();
+  private readonly services: Services;
+  private running: Promise<void> | null = null;
+
+  constructor(services: Services) {
+    this.services = services;
+  }
+
+  /** Hands over all that is due now. Calls while one runs share it, and one more pass follows. */
+  async drain(): Promise<void> {
+    while (this.running) await this.running;
+    this.running = this.pass().finally(() => (this.running = null));
+    return this.running;
+  }
+
+  /** When the next queued message is due, or null. */
+  async nextDue(): Promise<Instant | null> {
+    const [row] = await this.services.orm.em
+      .fork()
+      .find(MessageRow, { state: 'queued' }, { orderBy: { sendAt: 'asc' }, limit: 1 });
+    return row?.sendAt ?? null;
+  }
+
+  private async pass(): Promise<void> {
+    await this.inheritFromTheDead();
+    for (;;) {
+      const { claimed, more } = await this.claim();
+      await Promise.all(claimed.map((c) => this.handOver(c)));
+      if (!more) return;
+    }
+  }
+
+  private async inheritFromTheDead(): Promise<void> {
+    const { orm, clock } = this.services;
+    await orm.em.fork().transactional(async (em) => {
+      await heartbeat(em, this.id);
+      const dead = await deadWorkers(em, this.id);
+      if (dead.size === 0) return;
+      for (const m of await em.find(MessageRow, { state: 'handing', claimedBy: { $in: [...dead] } })) {
+        await settle(em, m, 'uncertain', null, clock.now());
+        await em.nativeUpdate(
+          AttemptRow,
+          { message: m.id, outcome: 'handing' },
+          { outcome: 'unknown', response: 'The server stopped while this message was on the line.' },
+        );
+      }
+    });
+  }
+
+  private claim(): Promise<{ claimed: Claimed[]; more: boolean }> {
+    const { orm, clock, live } = this.services;
+    return orm.em.fork().transactional(async (em) => {
+      await heartbeat(em, this.id);
+      const now = clock.now();
+      const due = await em.find(
+        MessageRow,
+        { state: 'queued', sendAt: { $lte: now } },
+        { orderBy: { sendAt: 'asc', id: 'asc' }, limit: CONNECTIONS },
+      );
+      const claimed: Claimed[] = [];
+      for (const message of due) {
+        const course = await live.get(em, message.course);
+        const one = await this.claimOne(em, message, course, now);
+        if (one) claimed.push(one);
+      }
+      await em.flush();
+      return { claimed, more: due.length === CONNECTIONS };
+    });
+  }
+
+  private async claimOne(em: Em, message: MessageRow, course: LiveCourse, now: Instant): Promise<Claimed | null> {
+    const nudge = await em.findOneOrFail(NudgeRow, { id: message.nudge });
+    const row = await em.findOne(RuleRow, { course: course.id, key: nudge.rule });
+    const rule = row && ruleOfRow(row);
+    const withdraw = (reason: WithdrawnReason) => settle(em, message, 'withdrawn', reason, now).then(() => null);
+    if (!rule) return withdraw('ruleOff');
+    const of = { rule, student: nudge.student, round: nudge.roundAt, step: nudge.step };
+    const reason = secondLook(of, course.facts, now);
+    if (reason) return withdraw(reason);
+    const open = firstOpen(now, course.course.settings.quietHours, course.course);
+    if (open >= course.course.calendar.end) return withdraw('courseOver');
+    if (open > now) {
+      message.sendAt = open;
+      return null;
+    }
+    const person = course.course.personIndex.get(nudge.student)!;
+    const wording = (await loadWordings(em, course.id))(nudge.wording);
+    if (!wording.ok) return this.unrenderable(em, message, wording, now);
+    const sender = course.row.sender;
+    const rendered = wording.value.render({
+      facts: course.facts,
+      person,
+      sender,
+      item: itemsOfRule(rule)[0] ?? null,
+      at: now,
+    });
+    const mail: OutgoingMail = {
+      from: { name: sender.name, address: sender.address },
+      replyTo: sender.replyTo,
+      to: { name: message.name, address: message.address },
+      subject: rendered.subject,
+      text: rendered.text,
+      html: rendered.html,
+      messageId: `<${crypto.randomUUID()}@${sender.address.split('@')[1] ?? 'zest-bell'}>`,
+      date: new Date(now),
+    };
+    const attempt = em.create(AttemptRow, {
+      course: course.id,
+      message: message.id,
+      nudge: nudge.id,
+      at: now,
+      outcome: 'handing',
+      response: '',
+      messageId: mail.messageId,
+      recipientName: mail.to.name,
+      address: mail.to.address,
+      fromAddress: mail.from.address,
+      replyTo: mail.replyTo,
+      subject: mail.subject,
+      body: mail.text,
+      html: mail.html,
+      evidence: evidenceAt(course.facts, person, rule.when, now),
+    });
+    message.claimedBy = this.id;
+    message.attempts += 1;
+    await settle(em, message, 'handing', null, now);
+    await em.flush();
+    return { message: message.id, attempt: attempt.id, mail };
+  }
+
+  /** A wording that broke after the decision: the nudge fails and says why, instead of waiting for ever. */
+  private async unrenderable(
+    em: Em,
+    message: MessageRow,
+    wording: Extract<Parsed<CompiledWording>, { ok: false }>,
+    now: Instant,
+  ): Promise<null> {
+    this.services.logger.error({ message: message.id, problems: wording.problems }, 'wording cannot be rendered');
+    await settle(em, message, 'failed', null, now);
+    return null;
+  }
+
+  private async handOver(c: Claimed): Promise<void> {
+    const { orm, clock, mail } = this.services;
+    const outcome = await mail.send(c.mail);
+    await orm.em.fork().transactional(async (em) => {
+      await heartbeat(em, this.id);
+      const message = await em.findOneOrFail(MessageRow, { id: c.message });
+      const attempt = await em.findOneOrFail(AttemptRow, { id: c.attempt });
+      attempt.outcome = outcome.kind;
+      attempt.response = outcome.response;
+      await this.settleOutcome(em, message, outcome, clock.now());
+    });
+  }
+
+  private async settleOutcome(em: Em, message: MessageRow, outcome: DeliveryOutcome, now: Instant): Promise<void> {
+    message.claimedBy = null;
+    if (outcome.kind !== 'transient') {
+      const state = outcome.kind === 'sent' ? 'sent' : outcome.kind === 'permanent' ? 'failed' : 'uncertain';
+      return settle(em, message, state, null, now);
+    }
+    const delay = retryDelay(message.attempts);
+    if (delay === null) return settle(em, message, 'failed', null, now);
+    message.sendAt = now + delay;
+    return settle(em, message, 'queued', null, now);
+  }
+}
+
+/** Moves a message, and its nudge when the nudge's state is this message's (engine R11). */
+export async function settle(
+  em: Em,
+  message: MessageRow,
+  state: MessageState,
+  reason: WithdrawnReason | null,
+  now: Instant,
+): Promise<void> {
+  if (!canMove(message.state as MessageState, state)) {
+    throw new Error(`A message cannot go from ${message.state} to ${state}`);
+  }
+  message.state = state;
+  message.settledAt = state === 'queued' || state === 'handing' ? null : now;
+  await em.flush();
+  const first = await em.find(MessageRow, { nudge: message.nudge }, { orderBy: { id: 'asc' } });
+  const primary = first.find((m) => m.kind === 'student') ?? first[0];
+  if (primary?.id !== message.id) return;
+  const nudge = await em.findOneOrFail(NudgeRow, { id: message.nudge });
+  nudge.state = state;
+  nudge.reason = reason;
+  await em.flush();
+}

@@ -1,0 +1,4 @@
+import { p } from '@mikro-orm/core';
+
+/** A moment as epoch milliseconds. */
+export const instantColumn = () => p.bigint('number');

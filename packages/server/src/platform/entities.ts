@@ -1,0 +1,29 @@
+import { Access, Account, SessionRow } from '../accounts/entity.ts';
+import { EventRow, GradeRow } from '../activity/entity.ts';
+import { CourseRow, ItemRow, PersonRow } from '../course/entity.ts';
+import { MessageRow, NudgeRow, RefusalRow } from '../nudges/entity.ts';
+import { WorkerRow } from '../outbox/entity.ts';
+import { RoundRow } from '../rounds/entity.ts';
+import { RuleRow, RuleVersionRow } from '../rules/entity.ts';
+import { AttemptRow } from '../sendLog/entity.ts';
+import { WordingRow } from '../wording/entity.ts';
+
+export const entities = [
+  Account,
+  Access,
+  SessionRow,
+  CourseRow,
+  PersonRow,
+  ItemRow,
+  EventRow,
+  GradeRow,
+  RuleRow,
+  RuleVersionRow,
+  RoundRow,
+  NudgeRow,
+  MessageRow,
+  RefusalRow,
+  AttemptRow,
+  WordingRow,
+  WorkerRow,
+];

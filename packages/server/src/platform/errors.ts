@@ -1,0 +1,57 @@
+/**
+ * Everything that can go wrong in a way the interface should explain, in one table. `docs/errors.md` is held to it by a
+ * test. Families: the user's to mend, transient (try again later), a bug.
+ */
+import type { Problem } from '@zest-bell/core';
+
+export type ErrorFamily = 'user' | 'transient' | 'bug';
+
+export interface ErrorKind {
+  readonly status: number;
+  readonly family: ErrorFamily;
+  /** A sentence for the person at the screen. */
+  readonly title: string;
+}
+
+export const ERRORS = {
+  signInNeeded: { status: 401, family: 'user', title: 'Sign in to go on.' },
+  wrongPassword: { status: 401, family: 'user', title: 'That e-mail address and password do not belong together.' },
+  tooManyAttempts: { status: 429, family: 'user', title: 'Too many attempts. Wait a quarter of an hour and try again.' },
+  crossSiteRequest: { status: 403, family: 'user', title: 'This request did not come from Zest Bell’s own page.' },
+  accountsExist: { status: 409, family: 'user', title: 'The first account is already there. Sign in instead.' },
+  notInDemo: { status: 404, family: 'user', title: 'That is only there in the demo.' },
+  notFound: { status: 404, family: 'user', title: 'There is nothing here, or it is not yours to see.' },
+  invalidInput: { status: 400, family: 'user', title: 'Some of what was sent does not fit.' },
+  inputTooLarge: { status: 413, family: 'user', title: 'That is more than can be taken in at once.' },
+  tokenNeeded: { status: 401, family: 'user', title: 'Activity needs the course’s token as a bearer token.' },
+  changedMeanwhile: {
+    status: 409,
+    family: 'user',
+    title: 'Somebody changed this in the meantime. Load it again; your draft is kept.',
+  },
+  ruleOff: { status: 409, family: 'user', title: 'This rule is off. Turn it on before it can ring.' },
+  wordingBroken: { status: 422, family: 'user', title: 'The wording of this rule cannot be rendered.' },
+  courseOver: { status: 409, family: 'user', title: 'The course is over: nothing is sent after its last day.' },
+  notUncertain: { status: 409, family: 'user', title: 'Only a message whose sending is uncertain can be settled by hand.' },
+  busy: { status: 503, family: 'transient', title: 'Zest Bell is busy with that already. Try again in a moment.' },
+  notReady: { status: 503, family: 'transient', title: 'Zest Bell is still getting ready.' },
+  internal: { status: 500, family: 'bug', title: 'Something went wrong here. Nothing was sent because of it.' },
+} as const satisfies Record<string, ErrorKind>;
+
+export type ErrorCode = keyof typeof ERRORS;
+
+/** An expected failure on its way to the client. */
+export class AppError extends Error {
+  readonly code: ErrorCode;
+  readonly problems: readonly Problem[];
+
+  constructor(code: ErrorCode, problems: readonly Problem[] = [], cause?: unknown) {
+    super(ERRORS[code].title, { cause });
+    this.code = code;
+    this.problems = problems;
+  }
+
+  get status(): number {
+    return ERRORS[this.code].status;
+  }
+}

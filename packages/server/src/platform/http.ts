@@ -1,0 +1,52 @@
+/** What every route shares: RFC 9457 problem details, parsing by Zod, and the guard against forged requests. */
+import type { ErrorRequestHandler, RequestHandler } from 'express';
+import { problemsOfIssues } from '@zest-bell/core';
+import type { Logger } from 'pino';
+import type { z } from 'zod';
+import { AppError, ERRORS, type ErrorCode } from './errors.ts';
+
+/** Parses input or throws `invalidInput` with a problem a field. */
+export function parseInput<T>(schema: z.ZodType<T>, input: unknown): T {
+  const parsed = schema.safeParse(input);
+  if (!parsed.success) throw new AppError('invalidInput', problemsOfIssues(parsed.error.issues));
+  return parsed.data;
+}
+
+/**
+ * Refuses what another site could make a browser send: a page of another origin can set neither this header nor a JSON
+ * body without asking first, and is never allowed to.
+ */
+export const sameSiteOnly: RequestHandler = (req, _res, next) => {
+  if (req.method === 'GET' || req.method === 'HEAD') return next();
+  const site = req.get('sec-fetch-site');
+  const foreign = site !== undefined && site !== 'same-origin' && site !== 'none';
+  next(foreign || req.get('x-zest-bell') !== '1' ? new AppError('crossSiteRequest') : undefined);
+};
+
+function codeOf(error: unknown): ErrorCode {
+  if (error instanceof AppError) return error.code;
+  const type = (error as { type?: string } | null)?.type;
+  if (type === 'entity.too.large') return 'inputTooLarge';
+  if (type?.startsWith('entity.') || type === 'encoding.unsupported') return 'invalidInput';
+  return 'internal';
+}
+
+export const problemDetails =
+  (logger: Logger): ErrorRequestHandler =>
+  (error: unknown, req, res, _next) => {
+    const code = codeOf(error);
+    const kind = ERRORS[code];
+    if (code === 'internal') logger.error({ err: error, path: req.path }, 'request failed');
+    res
+      .status(kind.status)
+      .type('application/problem+json')
+      .send(
+        JSON.stringify({
+          type: `https://zestbell.example/errors#${code}`,
+          title: kind.title,
+          status: kind.status,
+          code,
+          problems: error instanceof AppError ? error.problems : [],
+        }),
+      );
+  };

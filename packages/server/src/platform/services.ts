@@ -1,0 +1,14 @@
+/** What the concepts share: wired once in the composition root and handed to each. */
+import type { Clock } from '@zest-bell/core';
+import type { Logger } from 'pino';
+import type { LiveCourses } from '../activity/live.ts';
+import type { MailTransport } from './mail.ts';
+import type { Orm } from './orm.ts';
+
+export interface Services {
+  readonly orm: Orm;
+  readonly clock: Clock;
+  readonly live: LiveCourses;
+  readonly mail: MailTransport;
+  readonly logger: Logger;
+}

@@ -1,0 +1,91 @@
+/** Runs what is due, from the database's own `nextRoundAt`: no timer is kept a rule, so a restart forgets nothing. */
+import { createHash } from 'node:crypto';
+import { UniqueConstraintViolationException } from '@mikro-orm/core';
+import { MINUTE, roundInstants, type Instant } from '@zest-bell/core';
+import type { Services } from '../platform/services.ts';
+import { RuleRow } from '../rules/entity.ts';
+import { ruleOfRow } from '../rules/repository.ts';
+import { runRound, type RoundOrder } from './round.ts';
+import type { RoundRow } from './entity.ts';
+
+/** How long after its instant a round still counts as held on time. */
+const GRACE = 2 * MINUTE;
+
+/** The instant of the next round of any course, or null. */
+export async function nextRoundOfAll({ orm }: Services): Promise<Instant | null> {
+  const [row] = await orm.em
+    .fork()
+    .find(RuleRow, { status: 'on', nextRoundAt: { $ne: null } }, { orderBy: { nextRoundAt: 'asc' }, limit: 1 });
+  return row?.nextRoundAt ?? null;
+}
+
+/**
+ * Holds every round that is due by now. Rounds missed while the machine was off happen once a rule, now, and name the
+ * missed ones (engine R10).
+ */
+export async function runDueRounds(services: Services): Promise<RoundRow[]> {
+  const now = services.clock.now();
+  const held: RoundRow[] = [];
+  for (const order of await dueOrders(services, now)) {
+    const row = await hold(services, order);
+    if (row) held.push(row);
+  }
+  return held;
+}
+
+async function dueOrders({ orm, live }: Services, now: Instant): Promise<RoundOrder[]> {
+  const em = orm.em.fork();
+  const due = await em.find(RuleRow, { status: 'on', nextRoundAt: { $lte: now } }, { orderBy: { position: 'asc' } });
+  const orders = new Map<string, { order: RoundOrder; rules: number[]; missed: Map<number, Instant[]> }>();
+  for (const row of due) {
+    const { course } = await live.get(em, row.course);
+    const instants = roundInstants(ruleOfRow(row).rhythm, course.calendar, row.nextRoundAt!, now);
+    const latest = instants.at(-1) ?? row.nextRoundAt!;
+    const onTime = now - latest <= GRACE;
+    const at = onTime ? latest : now;
+    const key = `${row.course}:${onTime ? 'at' : 'late'}:${at}`;
+    let of = orders.get(key);
+    if (!of) {
+      const rules: number[] = [];
+      const missed = new Map<number, Instant[]>();
+      const trigger = onTime ? 'regular' : 'late';
+      of = { order: { course: row.course, at, trigger, claim: key, rules, missed, now }, rules, missed };
+      orders.set(key, of);
+    }
+    of.rules.push(row.id);
+    const missed = instants.filter((t) => t !== at);
+    if (missed.length > 0) of.missed.set(row.id, missed);
+  }
+  return [...orders.values()]
+    .map(({ order }) => (order.trigger === 'late' ? { ...order, claim: lateClaim(order, due) } : order))
+    .sort((a, b) => a.at - b.at);
+}
+
+/** Two processes that wake at different moments to the same missed rounds write the same claim. */
+function lateClaim(order: RoundOrder, due: readonly RuleRow[]): string {
+  const what = due.filter((r) => order.rules.includes(r.id)).map((r) => `${r.id}@${r.nextRoundAt}`);
+  return `${order.course}:late:${createHash('sha256').update(what.join()).digest('hex').slice(0, 32)}`;
+}
+
+class NothingDue extends Error {}
+
+async function hold({ orm, live }: Services, order: RoundOrder): Promise<RoundRow | null> {
+  try {
+    return await orm.em.fork().transactional(async (em) => {
+      const row = await runRound(em, live, order);
+      // Rolled back: a claim without a decision would hide the round from the process that can hold it.
+      if (!row) throw new NothingDue();
+      return row;
+    });
+  } catch (error) {
+    if (error instanceof UniqueConstraintViolationException || error instanceof NothingDue) return null;
+    throw error;
+  }
+}
+
+/** One rule's round at once, with every limit; it counts, and moves no regular round (engine R10). */
+export async function ring(services: Services, course: number, rule: RuleRow): Promise<RoundRow | null> {
+  const now = services.clock.now();
+  const claim = `${course}:ring:${rule.id}:${now}:${crypto.randomUUID()}`;
+  return hold(services, { course, at: now, trigger: 'ring', claim, rules: [rule.id], missed: new Map(), now });
+}

@@ -1,0 +1,40 @@
+import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
+import { instantColumn } from '../platform/columns.ts';
+
+/** A rule as it stands. The document is the rule format; `format` is its version for upgrades when it is read. */
+export const RuleRow = defineEntity({
+  name: 'RuleRow',
+  tableName: 'rule',
+  properties: {
+    id: p.integer().primary(),
+    course: p.integer(),
+    key: p.string(),
+    position: p.integer(),
+    status: p.string(),
+    /** Grows with every change; names a row of RuleVersionRow. */
+    version: p.integer(),
+    format: p.integer().default(1),
+    document: p.json<object>(),
+    /** When it looks next; null while it is off or has no round left. */
+    nextRoundAt: instantColumn().nullable().index(),
+    changedAt: instantColumn(),
+  },
+  uniques: [{ properties: ['course', 'key'] }],
+});
+export type RuleRow = InferEntity<typeof RuleRow>;
+
+/** What a rule said at each version, and who changed it. */
+export const RuleVersionRow = defineEntity({
+  name: 'RuleVersionRow',
+  tableName: 'rule_version',
+  properties: {
+    id: p.integer().primary(),
+    rule: p.integer(),
+    version: p.integer(),
+    document: p.json<object>(),
+    savedAt: instantColumn(),
+    savedBy: p.integer().nullable(),
+  },
+  uniques: [{ properties: ['rule', 'version'] }],
+});
+export type RuleVersionRow = InferEntity<typeof RuleVersionRow>;

@@ -1,0 +1,96 @@
+/** Rules as stored and as the core reads them; what was parsed once is kept, so that the core's caches hold. */
+import {
+  nextRound,
+  parseRule,
+  ruleDocument,
+  type Condition,
+  type Course,
+  type Instant,
+  type Rule,
+  type RuleStatus,
+} from '@zest-bell/core';
+import type { Em } from '../platform/orm.ts';
+import { RuleRow, RuleVersionRow } from './entity.ts';
+
+/** The rule format as it stands in the database. A newer one is upgraded here and nowhere else. */
+export const RULE_FORMAT = 1;
+
+const parsed = new Map<string, Rule>();
+
+function readDocument(document: object, format: number): Rule {
+  if (format !== RULE_FORMAT) throw new Error(`A rule of format ${format} cannot be read by this release`);
+  const key = JSON.stringify(document);
+  const known = parsed.get(key);
+  if (known) return known;
+  const result = parseRule(document);
+  if (!result.ok) throw new Error(`A stored rule does not fit: ${JSON.stringify(result.problems)}`);
+  if (parsed.size > 5000) parsed.clear();
+  parsed.set(key, result.value);
+  return result.value;
+}
+
+export const ruleOfRow = (row: RuleRow): Rule => readDocument(row.document, row.format);
+
+/** When a rule looks next, strictly after `now`; null while it is off. */
+export const nextRoundOf = (rule: Rule, course: Course, now: Instant): Instant | null =>
+  rule.status === 'on' ? nextRound(rule.rhythm, course.calendar, now) : null;
+
+/** Stores a new rule at the end of the list. */
+export async function insertRule(
+  em: Em,
+  course: { id: number; course: Course },
+  rule: Rule,
+  by: number | null,
+  now: Instant,
+): Promise<RuleRow> {
+  const position = await em.count(RuleRow, { course: course.id });
+  const document = ruleDocument(rule, course.course.timeZone);
+  const row = em.create(RuleRow, {
+    course: course.id,
+    key: rule.id,
+    position,
+    status: rule.status,
+    version: 1,
+    document,
+    nextRoundAt: nextRoundOf(rule, course.course, now),
+    changedAt: now,
+  });
+  await em.flush();
+  em.create(RuleVersionRow, { rule: row.id, version: 1, document, savedAt: now, savedBy: by });
+  await em.flush();
+  return row;
+}
+
+/** Stores the next version of a rule. */
+export async function updateRule(
+  em: Em,
+  row: RuleRow,
+  course: Course,
+  rule: Rule,
+  by: number | null,
+  now: Instant,
+): Promise<void> {
+  row.version += 1;
+  row.status = rule.status;
+  row.document = ruleDocument(rule, course.timeZone);
+  row.nextRoundAt = nextRoundOf(rule, course, now);
+  row.changedAt = now;
+  em.create(RuleVersionRow, { rule: row.id, version: row.version, document: row.document, savedAt: now, savedBy: by });
+  await em.flush();
+}
+
+export const withStatus = (rule: Rule, status: RuleStatus): Rule => ({ ...rule, status });
+
+/** The conditions of earlier versions, by rule key and version, where they differ from today's (engine R3). */
+export async function earlierConditions(em: Em, rows: readonly RuleRow[]): Promise<Map<string, Condition>> {
+  const out = new Map<string, Condition>();
+  const changed = rows.filter((r) => r.version > 1);
+  if (changed.length === 0) return out;
+  const byId = new Map(changed.map((r) => [r.id, r]));
+  for (const v of await em.find(RuleVersionRow, { rule: { $in: [...byId.keys()] } })) {
+    const row = byId.get(v.rule)!;
+    const when = readDocument(v.document, row.format).when;
+    if (JSON.stringify(when) !== JSON.stringify(ruleOfRow(row).when)) out.set(`${row.key}@${v.version}`, when);
+  }
+  return out;
+}

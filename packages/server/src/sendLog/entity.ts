@@ -1,0 +1,34 @@
+import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
+import type { LeafEvidence } from '@zest-bell/core';
+import { instantColumn } from '../platform/columns.ts';
+
+/**
+ * One attempt to hand a message over, with exactly what was handed over. Written before the hand-over with the outcome
+ * `handing` and completed after it, so that a crash in between leaves its trace.
+ */
+export const AttemptRow = defineEntity({
+  name: 'AttemptRow',
+  tableName: 'attempt',
+  properties: {
+    id: p.integer().primary(),
+    course: p.integer(),
+    message: p.integer().index(),
+    nudge: p.integer().index(),
+    at: instantColumn(),
+    /** handing, sent, transient, permanent, unknown */
+    outcome: p.string(),
+    response: p.text(),
+    messageId: p.string(),
+    recipientName: p.string(),
+    address: p.string(),
+    fromAddress: p.string(),
+    replyTo: p.string(),
+    subject: p.text(),
+    body: p.text(),
+    html: p.text(),
+    /** The facts at the hand-over. */
+    evidence: p.json<readonly LeafEvidence[]>(),
+  },
+  indexes: [{ properties: ['course', 'at'] }],
+});
+export type AttemptRow = InferEntity<typeof AttemptRow>;

@@ -1,0 +1,198 @@
+/** The two courses of the demo: dates, roster and items. */
+import {
+  DAY,
+  dayNumberOf,
+  MINUTE,
+  zoneOf,
+  type CourseParts,
+  type Instant,
+  type Item,
+  type ItemKind,
+  type Person,
+} from '@zest-bell/core';
+import type { Habit } from '../campus/habits.ts';
+import { ADVISORS, ASSISTANT, INSTRUCTOR, MET_STUDENTS, NAV_STUDENTS, type DemoStudent } from './people.ts';
+
+export const ZONE = 'America/New_York';
+const START = '2026-08-31';
+
+/** Local time in the demo's zone. */
+export const local = (date: string, time: string): Instant => {
+  const [h = 0, m = 0] = time.split(':').map(Number);
+  return zoneOf(ZONE).toInstant(dayNumberOf(date) * DAY + (h * 60 + m) * MINUTE);
+};
+
+/** A day of a week of the term: week 1 begins on the Monday of the first day; day 0 is Monday. */
+const inWeek = (week: number, day: number, time: string): Instant => {
+  const [h = 0, m = 0] = time.split(':').map(Number);
+  return zoneOf(ZONE).toInstant((dayNumberOf(START) + (week - 1) * 7 + day) * DAY + (h * 60 + m) * MINUTE);
+};
+
+const item = (id: string, title: string, kind: ItemKind, more: Partial<Item>): Item => ({
+  id,
+  title,
+  kind,
+  group: null,
+  points: null,
+  opensAt: null,
+  dueAt: null,
+  topics: [],
+  excused: [],
+  extensions: [],
+  ...more,
+});
+
+/** Weeks in which there is no class. */
+const BREAK_WEEK = 13;
+const WEEKS = Array.from({ length: 16 }, (_, i) => i + 1).filter((w) => w !== BREAK_WEEK);
+
+interface Work {
+  readonly id: string;
+  readonly title: string;
+  readonly week: number;
+  readonly points: number;
+  readonly topics: readonly string[];
+}
+
+/** Due on the Sunday of its week; open from the Monday before. */
+const graded = (kind: ItemKind, group: string, w: Work): Item =>
+  item(w.id, w.title, kind, {
+    group,
+    points: w.points,
+    topics: w.topics,
+    opensAt: inWeek(w.week, 0, '00:00'),
+    dueAt: inWeek(w.week, 6, '23:59'),
+  });
+
+const work = (id: string, title: string, week: number, points: number, ...topics: string[]): Work => {
+  return { id, title, week, points, topics };
+};
+
+function common(forum: string, session: string, sessionDay: number): Item[] {
+  return [
+    item('syllabus', 'Syllabus', 'page', { group: 'Start here' }),
+    item('standing', 'Where you stand', 'page', { group: 'Start here', topics: ['standing'] }),
+    ...WEEKS.map((w) =>
+      item(`forum-${w}`, `${forum}, week ${w}`, 'forum', {
+        group: 'Discussions',
+        opensAt: inWeek(w, 0, '00:00'),
+        dueAt: inWeek(w, 6, '17:00'),
+      }),
+    ),
+    ...WEEKS.map((w) =>
+      item(`live-${w}`, `${session}, week ${w}`, 'session', {
+        group: 'Live sessions',
+        opensAt: inWeek(w, sessionDay, '10:00'),
+        dueAt: inWeek(w, sessionDay, '10:00'),
+      }),
+    ),
+  ];
+}
+
+const practice = (id: string, title: string, week: number, ...topics: string[]): Item =>
+  item(id, title, 'practice', { group: 'Practice', topics, opensAt: inWeek(week, 0, '00:00') });
+
+const NAV_ITEMS: readonly Item[] = [
+  ...common('Watch log', 'Chart table', 2),
+  practice('drill-tides', 'Tide drills', 1, 'tides'),
+  practice('drill-symbols', 'Chart symbol drills', 3, 'symbols'),
+  practice('drill-currents', 'Set and drift drills', 5, 'currents'),
+  practice('drill-fixes', 'Fix drills', 7, 'fixes'),
+  practice('drill-passage', 'Passage drills', 10, 'passage'),
+  graded('quiz', 'Quizzes', work('tide-quiz', 'Tide tables quiz', 2, 20, 'tides')),
+  graded('quiz', 'Quizzes', work('symbols-quiz', 'Chart symbols quiz', 4, 20, 'symbols')),
+  graded('quiz', 'Quizzes', work('currents-quiz', 'Currents quiz', 6, 20, 'currents')),
+  graded('quiz', 'Quizzes', work('fixes-quiz', 'Position fixing quiz', 8, 20, 'fixes')),
+  graded('quiz', 'Quizzes', work('lights-quiz', 'Lights and marks quiz', 11, 20, 'lights')),
+  graded('quiz', 'Quizzes', work('passage-quiz', 'Passage planning quiz', 15, 20, 'passage')),
+  graded('assignment', 'Labs', work('lab-1', 'Chart lab 1', 3, 40, 'symbols')),
+  graded('assignment', 'Labs', work('lab-2', 'Chart lab 2', 5, 40, 'currents')),
+  graded('assignment', 'Labs', work('lab-3', 'Chart lab 3', 7, 40, 'fixes')),
+  graded('assignment', 'Labs', work('lab-4', 'Chart lab 4', 9, 40, 'fixes', 'currents')),
+  graded('assignment', 'Labs', work('lab-5', 'Chart lab 5', 12, 40, 'passage')),
+  graded('assignment', 'Labs', work('voyage', 'Voyage plan', 16, 100, 'passage', 'tides')),
+];
+
+const MET_ITEMS: readonly Item[] = [
+  ...common('Sky diary', 'Weather desk', 1),
+  practice('drill-clouds', 'Cloud drills', 1, 'clouds'),
+  practice('drill-fronts', 'Front drills', 4, 'fronts'),
+  practice('drill-wind', 'Wind drills', 7, 'wind'),
+  graded('quiz', 'Quizzes', work('clouds-quiz', 'Clouds quiz', 2, 20, 'clouds')),
+  graded('quiz', 'Quizzes', work('fronts-quiz', 'Fronts quiz', 5, 20, 'fronts')),
+  graded('quiz', 'Quizzes', work('wind-quiz', 'Wind and sea quiz', 8, 20, 'wind')),
+  graded('quiz', 'Quizzes', work('storms-quiz', 'Storms quiz', 12, 20, 'storms')),
+  graded('assignment', 'Forecasts', work('forecast-1', 'Forecast 1', 4, 30, 'clouds')),
+  graded('assignment', 'Forecasts', work('forecast-2', 'Forecast 2', 6, 30, 'fronts')),
+  graded('assignment', 'Forecasts', work('forecast-3', 'Forecast 3', 9, 30, 'wind')),
+  graded('assignment', 'Forecasts', work('routing', 'Weather routing plan', 16, 100, 'storms', 'wind')),
+];
+
+function roster(students: readonly DemoStudent[], change: Readonly<Record<string, Partial<Person>>>): Person[] {
+  const enrolledAt = local(START, '00:00');
+  const base = { section: null, active: true, enrolledAt, paused: false, contacts: [], fields: {} };
+  return [
+    { ...base, ...INSTRUCTOR, role: 'instructor' },
+    { ...base, ...ASSISTANT, role: 'assistant' },
+    ...students.map(({ habit: _habit, ...s }, i): Person => ({
+      ...base,
+      ...s,
+      role: 'student',
+      section: i % 3 === 2 ? '02' : '01',
+      contacts: i % 4 === 0 ? [ADVISORS[i % 8 === 0 ? 0 : 1]] : [],
+      ...change[s.id],
+    })),
+  ];
+}
+
+const habits = (students: readonly DemoStudent[]): Record<string, Habit> =>
+  Object.fromEntries(students.map((s) => [s.id, s.habit]));
+
+const TERM = {
+  timeZone: ZONE,
+  start: START,
+  end: '2026-12-18',
+  breaks: [{ from: '2026-11-23', to: '2026-11-29', name: 'Harvest break' }],
+  marks: { mastery: 80 },
+};
+
+export interface DemoCourse {
+  readonly parts: CourseParts;
+  readonly habits: Readonly<Record<string, Habit>>;
+  /** Enrolled, and never seen. */
+  readonly never: readonly string[];
+}
+
+export const NAV_120: DemoCourse = {
+  parts: {
+    ...TERM,
+    code: 'NAV 120',
+    title: 'Coastal Navigation',
+    groupWeights: { Quizzes: 40, Labs: 60 },
+    settings: { quietHours: { from: '21:00', to: '07:00', days: [] }, budget: { count: 1, days: 7 } },
+    people: roster(NAV_STUDENTS, {
+      n34: { enrolledAt: local('2026-09-21', '09:00') },
+      n39: { email: null },
+      n30: { paused: true },
+    }),
+    items: NAV_ITEMS.map((i) =>
+      i.id === 'lab-2' ? { ...i, extensions: [{ person: 'n12', dueAt: local('2026-10-08', '23:59') }] } : i,
+    ),
+  },
+  habits: habits(NAV_STUDENTS),
+  never: ['n19'],
+};
+
+export const MET_115: DemoCourse = {
+  parts: {
+    ...TERM,
+    code: 'MET 115',
+    title: 'Weather for Mariners',
+    groupWeights: { Quizzes: 50, Forecasts: 50 },
+    settings: { quietHours: { from: '21:00', to: '07:00', days: ['SU'] }, budget: { count: 1, days: 14 } },
+    people: roster(MET_STUDENTS, {}),
+    items: MET_ITEMS,
+  },
+  habits: habits(MET_STUDENTS),
+  never: [],
+};

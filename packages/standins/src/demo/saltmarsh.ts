@@ -1,0 +1,28 @@
+/** Saltmarsh College: what the demo puts on stage. */
+import type { SenderSettings, Wording } from '@zest-bell/core';
+import { local, MET_115, NAV_120, type DemoCourse } from './courses.ts';
+import { INSTRUCTOR } from './people.ts';
+import { MET_RULES, MET_SENDER, MET_WORDINGS, NAV_RULES, NAV_SENDER, NAV_WORDINGS } from './rules.ts';
+
+export interface Production extends DemoCourse {
+  readonly sender: SenderSettings;
+  readonly rules: readonly object[];
+  readonly wordings: readonly Wording[];
+}
+
+export const SEED = 'saltmarsh-2026';
+
+/** The curtain rises here; what came before is played through by the engine itself. */
+export const OPENING = local('2026-10-26', '08:02');
+/** When the instructor set it all up. */
+export const PROLOGUE = local('2026-08-31', '00:00');
+
+export const PRODUCTIONS: readonly Production[] = [
+  { ...NAV_120, sender: NAV_SENDER, rules: NAV_RULES, wordings: NAV_WORDINGS },
+  { ...MET_115, sender: MET_SENDER, rules: MET_RULES, wordings: MET_WORDINGS },
+];
+
+export const DEMO_INSTRUCTOR = {
+  name: `Dr. ${INSTRUCTOR.firstName} ${INSTRUCTOR.lastName}`,
+  email: INSTRUCTOR.email,
+} as const;

@@ -1,0 +1,9 @@
+/** The stand-ins for the outside world: time, mail, and a learning platform. Only the composition root knows them. */
+export * from './clock/demoClock.ts';
+export * from './mailroom/letters.ts';
+export * from './mailroom/smtp.ts';
+export * from './mailroom/routes.ts';
+export * from './campus/habits.ts';
+export * from './campus/simulator.ts';
+export * from './demo/saltmarsh.ts';
+export * from './demo/stage.ts';

@@ -1,0 +1,66 @@
+/** Every letter that arrived, in memory and in a file that is written before the sender hears "accepted". */
+import { appendFileSync, existsSync, readFileSync } from 'node:fs';
+import type { Instant, Letter } from '@zest-bell/core';
+
+export type StoredLetter = Omit<Letter, 'read'>;
+
+export class Letters {
+  private readonly file: string;
+  private readonly byAddress = new Map<string, StoredLetter[]>();
+  private readonly byId = new Map<string, StoredLetter>();
+  private readonly read = new Set<string>();
+
+  constructor(file: string) {
+    this.file = file;
+    if (!existsSync(file)) return;
+    for (const line of readFileSync(file, 'utf8').split('\n')) {
+      // A process killed in the middle of a line had not yet accepted that letter.
+      if (!line.endsWith('}')) continue;
+      const entry = JSON.parse(line) as { letter?: StoredLetter; read?: string };
+      if (entry.letter) this.keep(entry.letter);
+      if (entry.read) this.read.add(entry.read);
+    }
+  }
+
+  private keep(letter: StoredLetter): void {
+    this.byId.set(letter.id, letter);
+    const address = letter.to.toLowerCase();
+    const of = this.byAddress.get(address);
+    if (of) of.push(letter);
+    else this.byAddress.set(address, [letter]);
+  }
+
+  add(letter: StoredLetter): void {
+    appendFileSync(this.file, `${JSON.stringify({ letter })}\n`);
+    this.keep(letter);
+  }
+
+  markRead(id: string): void {
+    if (this.read.has(id)) return;
+    appendFileSync(this.file, `${JSON.stringify({ read: id })}\n`);
+    this.read.add(id);
+  }
+
+  isRead(id: string): boolean {
+    return this.read.has(id);
+  }
+
+  get(id: string): Letter | null {
+    const letter = this.byId.get(id);
+    return letter ? { ...letter, read: this.isRead(id) } : null;
+  }
+
+  /** A mailbox, in order of arrival. */
+  of(address: string): readonly StoredLetter[] {
+    return this.byAddress.get(address.toLowerCase()) ?? [];
+  }
+
+  get count(): number {
+    return this.byId.size;
+  }
+
+  /** When letters reached an address, in order. */
+  arrivals(address: string): readonly Instant[] {
+    return this.of(address).map((l) => l.at);
+  }
+}

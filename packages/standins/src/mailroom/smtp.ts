@@ -1,0 +1,71 @@
+/** A real SMTP server on loopback: what it accepts lands in a mailbox and leaves no machine. */
+import type { AddressInfo } from 'node:net';
+import { simpleParser, type AddressObject } from 'mailparser';
+import { SMTPServer } from 'smtp-server';
+import type { Clock } from '@zest-bell/core';
+import type { Letters, StoredLetter } from './letters.ts';
+
+export interface SmtpOptions {
+  /** 0 takes any free port. */
+  readonly port: number;
+  /** A pause before each letter is accepted, in ms, to show a slow server. */
+  readonly delay?: number;
+}
+
+export interface Mailroom {
+  readonly port: number;
+  close(): Promise<void>;
+}
+
+export function openMailroom(letters: Letters, clock: Clock, options: SmtpOptions): Promise<Mailroom> {
+  const server = new SMTPServer({
+    authOptional: true,
+    disabledCommands: ['STARTTLS', 'AUTH'],
+    disableReverseLookup: true,
+    name: 'mailroom.saltmarsh.example',
+    size: 25 * 1024 * 1024,
+    logger: false,
+    onData(stream, session, done) {
+      const to = session.envelope.rcptTo.map((r) => r.address);
+      read(stream, to, clock)
+        .then(async (arrived) => {
+          if (options.delay) await new Promise((resolve) => setTimeout(resolve, options.delay));
+          for (const letter of arrived) letters.add(letter);
+          done(null, `2.0.0 accepted as ${arrived[0]?.id ?? 'nothing'}`);
+        })
+        .catch((error: unknown) => done(error instanceof Error ? error : new Error('unreadable')));
+    },
+  });
+  return new Promise((resolve, reject) => {
+    server.on('error', reject);
+    server.listen(options.port, '127.0.0.1', () => {
+      const { port } = server.server.address() as AddressInfo;
+      resolve({ port, close: () => new Promise((closed) => server.close(() => closed())) });
+    });
+  });
+}
+
+async function read(stream: NodeJS.ReadableStream, to: readonly string[], clock: Clock): Promise<StoredLetter[]> {
+  const mail = await simpleParser(stream as Parameters<typeof simpleParser>[0]);
+  const text = mail.text ?? '';
+  const headers = mail.headerLines.map(({ key, line }) => ({
+    name: line.slice(0, key.length),
+    value: line.slice(key.length + 1).trim(),
+  }));
+  return to.map((address) => ({
+    id: crypto.randomUUID(),
+    at: clock.now(),
+    from: oneAddress(mail.from),
+    to: address,
+    subject: mail.subject ?? '',
+    firstLine: text.split('\n').find((l) => l.trim() !== '') ?? '',
+    html: mail.html || '',
+    text,
+    headers,
+  }));
+}
+
+function oneAddress(of: AddressObject | undefined): string {
+  const first = of?.value[0];
+  return first?.name ? `${first.name} <${first.address ?? ''}>` : (first?.address ?? '');
+}

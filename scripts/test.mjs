@@ -1,0 +1,42 @@
+// Everything: install, browser, build, checks, unit tests, then the interface in a real browser.
+import { spawnSync } from 'node:child_process';
+import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
+import { join } from 'node:path';
+import { install, needNode, root, run } from './steps.mjs';
+
+needNode();
+install();
+browser();
+run(process.execPath, ['scripts/build.mjs'], 'Building');
+run('npm', ['run', '--silent', 'check'], 'Checking types, style and structure');
+
+mkdirSync(join(root, 'artifacts'), { recursive: true });
+const counts = [jest('unit', []), jest('e2e', ['-c', 'jest.e2e.config.js', '--runInBand'])];
+const passed = counts.reduce((n, c) => n + c.passed, 0);
+const failed = counts.reduce((n, c) => n + c.failed, 0);
+console.log(`\n${passed} passed, ${failed} failed`);
+process.exit(failed > 0 || passed === 0 ? 1 : 0);
+
+/** Debian's Chromium drives the interface; it comes by apt when it is missing. */
+function browser() {
+  if (existsSync(process.env.CHROMIUM ?? '/usr/bin/chromium')) return;
+  console.log('Installing Chromium …');
+  const apt = process.getuid?.() === 0 ? ['apt-get'] : ['sudo', 'apt-get'];
+  const env = { DEBIAN_FRONTEND: 'noninteractive' };
+  run(apt[0], [...apt.slice(1), 'update', '-qq'], 'Reading the package lists', env);
+  run(apt[0], [...apt.slice(1), 'install', '-y', '-qq', '--no-install-recommends', 'chromium'], 'Installing Chromium', env);
+}
+
+function jest(name, args) {
+  const file = join(root, 'artifacts', `jest-${name}.json`);
+  rmSync(file, { force: true });
+  spawnSync(join(root, 'node_modules/.bin/jest'), [...args, '--json', `--outputFile=${file}`], {
+    cwd: root,
+    stdio: ['ignore', 'ignore', 'inherit'],
+    env: { ...process.env, NODE_OPTIONS: '--experimental-vm-modules --no-warnings' },
+  });
+  if (!existsSync(file)) return { passed: 0, failed: 1 };
+  const result = JSON.parse(readFileSync(file, 'utf8'));
+  // A file that does not even load counts as a failure of its own.
+  return { passed: result.numPassedTests, failed: result.numFailedTests + result.numRuntimeErrorTestSuites };
+}
