@@ -24,7 +24,12 @@ function browser() {
   const apt = process.getuid?.() === 0 ? ['apt-get'] : ['sudo', 'apt-get'];
   const env = { DEBIAN_FRONTEND: 'noninteractive' };
   run(apt[0], [...apt.slice(1), 'update', '-qq'], 'Reading the package lists', env);
-  run(apt[0], [...apt.slice(1), 'install', '-y', '-qq', '--no-install-recommends', 'chromium'], 'Installing Chromium', env);
+  run(
+    apt[0],
+    [...apt.slice(1), 'install', '-y', '-qq', '--no-install-recommends', 'chromium'],
+    'Installing Chromium',
+    env,
+  );
 }
 
 function jest(name, args) {

@@ -9,16 +9,7 @@ export default defineConfig({
   build: {
     target: 'es2022',
     sourcemap: true,
-    rolldownOptions: {
-      output: {
-        codeSplitting: {
-          groups: [
-            { name: 'echarts', test: /node_modules[\\/](echarts|zrender)/ },
-            { name: 'vendor', test: /node_modules/ },
-          ],
-        },
-      },
-    },
+    chunkSizeWarningLimit: 700,
   },
   server: { host: '127.0.0.1', port: 5173, strictPort: true, proxy: { '/api': 'http://127.0.0.1:3000' } },
 });

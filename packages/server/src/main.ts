@@ -23,9 +23,7 @@ async function start(config: Config): Promise<void> {
   const logger = pino({ level: config.log });
   const secret = sessionSecret(config.data);
   const orm = await readyDatabase(join(config.data, 'zest-bell.db'));
-  const demo: Demo | null = config.demo
-    ? await openDemo(config.data, orm, secret, config.demoMailDelay)
-    : null;
+  const demo: Demo | null = config.demo ? await openDemo(config.data, orm, secret, config.demoMailDelay) : null;
   const smtpUrl = demo?.smtpUrl ?? config.smtpUrl;
   const services: Services = {
     orm,
@@ -50,7 +48,10 @@ async function start(config: Config): Promise<void> {
     process.stdout.write('Playing eight weeks of the demo term …\n');
     await demo.raiseCurtain(services, dispatcher, local);
   } else {
-    stops.push(every(2000, () => runDueRounds(services), logger), every(1000, () => dispatcher.drain(), logger));
+    stops.push(
+      every(2000, () => runDueRounds(services), logger),
+      every(1000, () => dispatcher.drain(), logger),
+    );
   }
   ready = true;
   process.stdout.write(`Zest Bell is ready at ${config.publicUrl ?? local}\n`);

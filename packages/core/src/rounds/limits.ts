@@ -12,12 +12,12 @@ export type WithheldReason = (typeof WITHHELD_REASONS)[number];
 
 /** A limit in words, after "withheld:". */
 export const WITHHELD_WORDS: Readonly<Record<WithheldReason, string>> = {
-  pending: 'a nudge is still on its way',
+  pending: 'one is on its way',
   perSpell: 'nudged this spell',
-  perTerm: 'nudged often enough this term',
-  gap: 'nudged a short while ago',
+  perTerm: 'enough this term',
+  gap: 'nudged lately',
   paused: 'paused nudges',
-  budget: 'the message budget is spent',
+  budget: 'message budget',
   noAddress: 'no address',
 };
 

@@ -2,10 +2,10 @@
 import { z } from 'zod';
 import { ROLES } from '../course/person.ts';
 import type { Course } from '../course/course.ts';
-import { parseCondition, leavesOf, type Condition } from '../conditions/condition.ts';
+import { parseCondition, type Condition } from '../conditions/condition.ts';
 import { joinPath, problemsOfIssues, type Parsed, type Problem } from '../problem.ts';
 import { durationSchema, type Duration } from '../time/duration.ts';
-import { formatInstant, parseInstant, type Instant } from '../time/instant.ts';
+import { parseInstant, type Instant } from '../time/instant.ts';
 import { rhythmSchema, type Rhythm } from '../time/rhythm.ts';
 
 export const RULE_STATUSES = ['draft', 'on', 'paused'] as const;
@@ -130,12 +130,6 @@ export function parseRule(draft: unknown, base = ''): Parsed<Rule> {
   return { ok: true, value: { ...parsed.data, when: when.value } as Rule };
 }
 
-/** A rule in the rule format again, for storing and sending: instants as ISO text in the course's zone. */
-export const ruleDocument = (rule: Rule, zone: string): object => ({
-  ...rule,
-  spellsFrom: rule.spellsFrom === null ? null : formatInstant(rule.spellsFrom, zone),
-});
-
 /** What a sound rule still gets wrong about its course: items, groups, marks, people and sections that are not there. */
 export function courseProblems(rule: Rule, course: Course, base = ''): Problem[] {
   const problems: Problem[] = [];
@@ -167,9 +161,4 @@ export function courseProblems(rule: Rule, course: Course, base = ''): Problem[]
     if (!sections.has(s)) unknown(joinPath(base, 'audience', 'sections', i), 'section', s);
   });
   return problems;
-}
-
-/** The ids of the items a rule's condition names, each once, in order. */
-export function itemsOfRule(rule: Rule): string[] {
-  return [...new Set(leavesOf(rule.when).flatMap((l) => [...(l.item ? [l.item] : []), ...(l.items ?? [])]))];
 }

@@ -7,7 +7,8 @@ import { RRuleTemporal } from 'rrule-temporal';
 import { Temporal } from 'temporal-polyfill';
 import { z } from 'zod';
 import { DAY, HOUR, type Instant } from './instant.ts';
-import { dateOf, dayNumberOf, type CourseCalendar } from './calendar.ts';
+import { dayNumberOf, type CourseCalendar } from './calendar.ts';
+import { isLocalDate, localDateSchema } from './localDate.ts';
 
 export interface Rhythm {
   /** Local date and time `YYYY-MM-DDTHH:MM`: a lower bound and the time of day. */
@@ -21,18 +22,11 @@ export interface Rhythm {
 
 const localDateTime = /^\d{4}-(0[1-9]|1[0-2])-(0[1-9]|[12]\d|3[01])T([01]\d|2[0-3]):[0-5]\d$/;
 
-export const localDateSchema = z
-  .string()
-  .refine((s) => /^\d{4}-\d{2}-\d{2}$/.test(s) && dateOf(dayNumberOrNaN(s)) === s, 'Write a date as 2026-09-08');
-
 export const rhythmSchema = z.strictObject({
   start: z
     .string()
     .regex(localDateTime, 'Write the first look as 2026-09-08T09:30')
-    .refine(
-      (s) => !localDateTime.test(s) || dateOf(dayNumberOrNaN(s.slice(0, 10))) === s.slice(0, 10),
-      'That date does not exist',
-    ),
+    .refine((s) => !localDateTime.test(s) || isLocalDate(s.slice(0, 10)), 'That date does not exist'),
   rrule: z.string().superRefine((text, ctx) => {
     const problem = rruleProblem(text);
     if (problem) ctx.addIssue({ code: 'custom', message: problem });
@@ -151,7 +145,3 @@ function hourly(rrule: string, start: Instant, from: Instant, to: Instant, calen
 }
 
 const compact = (wall: number): string => `${new Date(wall).toISOString().slice(0, 19).replace(/[-:]/g, '')}Z`;
-const dayNumberOrNaN = (s: string): number => {
-  const n = dayNumberOf(s);
-  return Number.isNaN(n) ? 0 : n;
-};

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { DAY, type Instant } from './instant.ts';
 import { dayNumberOf, type CourseCalendar } from './calendar.ts';
-import { localDateSchema } from './rhythm.ts';
+import { localDateSchema } from './localDate.ts';
 
 /** The part of history that a count looks at (engine M4). */
 export type Window =

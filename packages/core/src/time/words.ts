@@ -34,8 +34,9 @@ export const longDayWords = (t: Instant, zone: string): string =>
 export const dateWords = (date: string): string =>
   format('UTC', 'date', { month: 'short', day: 'numeric' }, Date.parse(`${date}T12:00:00Z`));
 
-/** "9:30 AM" of a local time `HH:MM`. */
-export const clockWords = (hhmm: string): string => timeWords(Date.parse(`2026-01-01T${hhmm}:00Z`), 'UTC');
+/** "9:30 AM", "4 PM" of a local time `HH:MM`. */
+export const clockWords = (hhmm: string): string =>
+  timeWords(Date.parse(`2026-01-01T${hhmm}:00Z`), 'UTC').replace(':00', '');
 
 /** "1 day", "3 days" */
 export const plural = (n: number, one: string, many = `${one}s`): string => `${numberWords(n)} ${n === 1 ? one : many}`;

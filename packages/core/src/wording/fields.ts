@@ -1,13 +1,14 @@
 /** The merge fields: personal values that a wording may name, and what they are for one student. */
 import type { Course } from '../course/course.ts';
 import { fullName } from '../course/person.ts';
+import { leavesOf, type Condition } from '../conditions/condition.ts';
 import { valueWords } from '../conditions/sentence.ts';
 import { CATALOGUE } from '../measures/catalogue.ts';
 import type { Facts } from '../measures/facts.ts';
 import type { MeasureCall } from '../measures/measure.ts';
 import { valueAt } from '../measures/timeline.ts';
 import type { Instant } from '../time/instant.ts';
-import { longDayWords, timeWords } from '../time/words.ts';
+import { listWords, longDayWords, timeWords } from '../time/words.ts';
 
 export interface Sender {
   readonly name: string;
@@ -20,9 +21,26 @@ export interface FieldContext {
   /** Roster index of the student. */
   readonly person: number;
   readonly sender: Sender;
-  /** The item the rule is about, if it names one. */
-  readonly item: string | null;
+  readonly about: About;
   readonly at: Instant;
+}
+
+/** What a condition is about, for the fields that speak of it. */
+export interface About {
+  /** The first item it names. */
+  readonly item: string | null;
+  /** Among which items it looks for missing ones. */
+  readonly missing: MeasureCall | null;
+}
+
+export const ABOUT_NOTHING: About = { item: null, missing: null };
+
+export function aboutOf(condition: Condition): About {
+  const leaves = leavesOf(condition);
+  return {
+    item: leaves.map((l) => l.item ?? l.items?.[0]).find((id) => id !== undefined) ?? null,
+    missing: leaves.find((l) => l.measure === 'missing') ?? null,
+  };
 }
 
 export interface MergeField {
@@ -35,7 +53,7 @@ export interface MergeField {
 
 const student = (of: FieldContext) => of.facts.course.people[of.person]!;
 const course = (of: FieldContext): Course => of.facts.course;
-const item = (of: FieldContext) => course(of).items[course(of).itemIndex.get(of.item ?? '') ?? -1];
+const item = (of: FieldContext) => course(of).items[course(of).itemIndex.get(of.about.item ?? '') ?? -1];
 const orNull = (text: string | undefined): string | null => (text === undefined || text.trim() === '' ? null : text);
 
 function measured(of: FieldContext, call: MeasureCall): string | null {
@@ -44,7 +62,7 @@ function measured(of: FieldContext, call: MeasureCall): string | null {
 }
 
 function measuredItem(of: FieldContext, measure: MeasureCall['measure']): string | null {
-  return item(of) ? measured(of, { measure, item: of.item! }) : null;
+  return item(of) ? measured(of, { measure, item: of.about.item! }) : null;
 }
 
 const day = (of: FieldContext, at: Instant | null): string | null =>
@@ -55,14 +73,17 @@ function lastVisit(of: FieldContext): string | null {
   return fact.kind === 'last' ? day(of, fact.at) : null;
 }
 
+/** What the rule found missing, or all that is; a live session that has passed can no longer be handed in. */
 function missingTitles(of: FieldContext): string | null {
-  const fact = of.facts.fact(of.person, { measure: 'missing' }, of.at);
-  return fact.kind === 'items' ? orNull(fact.items.map((i) => i.title).join(', ')) : null;
+  const fact = of.facts.fact(of.person, of.about.missing ?? { measure: 'missing' }, of.at);
+  if (fact.kind !== 'items') return null;
+  const sessions = new Set(course(of).items.flatMap((i) => (i.kind === 'session' ? [i.title] : [])));
+  return orNull(listWords(fact.items.map((i) => i.title).filter((title) => !sessions.has(title))));
 }
 
 function itemDue(of: FieldContext): string | null {
   if (!item(of)) return null;
-  const fact = of.facts.fact(of.person, { measure: 'hoursUntilDue', item: of.item! }, of.at);
+  const fact = of.facts.fact(of.person, { measure: 'hoursUntilDue', item: of.about.item! }, of.at);
   if (fact.kind !== 'due' || fact.at === null) return null;
   return `${day(of, fact.at)}, ${timeWords(fact.at, course(of).timeZone)}`;
 }
@@ -80,7 +101,7 @@ export const MERGE_FIELDS: readonly MergeField[] = [
     measured(of, { measure: 'daysSinceSignIn' }),
   ),
   field('student.missing_count', 'How many items are missing', (of) => measured(of, { measure: 'missing' })),
-  field('student.missing_items', 'Titles of what is missing', missingTitles),
+  field('student.missing_items', 'What is missing and can be handed in', missingTitles),
   field('student.course_grade', 'Course grade', (of) => measured(of, { measure: 'courseGrade' })),
   field('item.title', 'Title of the rule’s item', (of) => orNull(item(of)?.title)),
   field('item.due', 'When that item is due', itemDue),

@@ -18,7 +18,13 @@ const sender = { name: 'Dr. R. Ostrander', signature: 'R. Ostrander', officeHour
 const render = (text: string, who = 0, subject?: string) => {
   const compiled = wording(text, subject);
   if (!compiled.ok) throw new Error(JSON.stringify(compiled.problems));
-  return compiled.value.render({ facts, person: who, sender, item: 'q1', at: at('2026-09-20T09:30') });
+  return compiled.value.render({
+    facts,
+    person: who,
+    sender,
+    about: { item: 'q1', missing: null },
+    at: at('2026-09-20T09:30'),
+  });
 };
 
 describe('a wording', () => {

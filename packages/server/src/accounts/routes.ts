@@ -1,4 +1,5 @@
 /** Signing in and out, and the first account of a new installation. */
+import { promisify } from 'node:util';
 import { Router, type Request, type RequestHandler } from 'express';
 import { rateLimit } from 'express-rate-limit';
 import { z } from 'zod';
@@ -43,14 +44,12 @@ export async function courseOf(orm: Orm, req: Request): Promise<number> {
 }
 
 /** A new session id at every sign-in, so that one planted before is worth nothing. */
-function begin(req: Request, account: number): Promise<void> {
-  return new Promise((resolve, reject) => {
-    req.session.regenerate((error: unknown) => {
-      if (error) return reject(error as Error);
-      req.session.account = account;
-      req.session.save((failed: unknown) => (failed ? reject(failed as Error) : resolve()));
-    });
-  });
+async function begin(req: Request, account: number): Promise<void> {
+  const { session } = req;
+  await promisify(session.regenerate.bind(session))();
+  // `regenerate` put a new session in the old one's place.
+  req.session.account = account;
+  await promisify(req.session.save.bind(req.session))();
 }
 
 export function accountRoutes(orm: Orm, demoEmail: string | null, attempts = 10): Router {

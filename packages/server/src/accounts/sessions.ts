@@ -23,11 +23,13 @@ class DatabaseStore extends session.Store {
   }
 
   override get(id: string, done: (error: unknown, data?: session.SessionData | null) => void): void {
-    this.orm.em
+    void this.orm.em
       .fork()
       .findOne(SessionRow, { id: hashed(id) })
-      .then((row) => done(null, row && row.expiresAt > Date.now() ? (JSON.parse(row.data) as session.SessionData) : null))
-      .catch(done);
+      .then((row) =>
+        done(null, row && row.expiresAt > Date.now() ? (JSON.parse(row.data) as session.SessionData) : null),
+      )
+      .catch((error: unknown) => done(error));
   }
 
   override set(id: string, data: session.SessionData, done?: (error?: unknown) => void): void {
@@ -36,7 +38,7 @@ class DatabaseStore extends session.Store {
       .fork()
       .upsert(SessionRow, row)
       .then(() => done?.())
-      .catch(done);
+      .catch((error: unknown) => done?.(error));
   }
 
   override destroy(id: string, done?: (error?: unknown) => void): void {
@@ -44,7 +46,7 @@ class DatabaseStore extends session.Store {
       .fork()
       .nativeDelete(SessionRow, { $or: [{ id: hashed(id) }, { expiresAt: { $lt: Date.now() } }] })
       .then(() => done?.())
-      .catch(done);
+      .catch((error: unknown) => done?.(error));
   }
 }
 

@@ -13,6 +13,7 @@ import {
   type Problem,
 } from '@zest-bell/core';
 import type { Em } from '../platform/orm.ts';
+import { rowsOf } from '../platform/query.ts';
 import { EventRow, GradeRow } from './entity.ts';
 
 /** The most rows in one request. */
@@ -107,7 +108,6 @@ export async function ingest(
         item: e.item ?? null,
         at: e.at,
       })),
-      { batchSize: 1000 } as object,
     );
   }
   if (newGrades.length > 0) {
@@ -136,10 +136,8 @@ async function onlyNew<T extends Row>(em: Em, table: string, course: number, row
   const seen = new Set<string>();
   for (let i = 0; i < rows.length; i += 500) {
     const ids = rows.slice(i, i + 500).map((r) => r.id);
-    const sql = em.getKnex()(table).select('event_id').where({ course }).whereIn('event_id', ids).toQuery();
-    const known = (await em.getConnection().execute(sql, [], 'all', em.getTransactionContext())) as {
-      event_id: string;
-    }[];
+    const query = em.getKnex()(table).select('event_id').where({ course }).whereIn('event_id', ids);
+    const known = await rowsOf<{ event_id: string }>(em, query);
     for (const k of known) seen.add(k.event_id);
   }
   return rows.filter((r) => !seen.has(r.id) && seen.add(r.id));

@@ -7,6 +7,7 @@ import { CourseRow } from '../course/entity.ts';
 import { loadCourse } from '../course/repository.ts';
 import { AppError } from '../platform/errors.ts';
 import type { Em } from '../platform/orm.ts';
+import { rowsOf } from '../platform/query.ts';
 import type { EventRow, GradeRow } from './entity.ts';
 
 /** A course with all that is known of it. */
@@ -39,7 +40,15 @@ export class LiveCourses {
     }
     const course = await loadCourse(em, row);
     const history = new History(course);
-    const fresh: Kept = { id, row, course, history, facts: new HistoryFacts(course, history), lastEvent: 0, lastGrade: 0 };
+    const fresh: Kept = {
+      id,
+      row,
+      course,
+      history,
+      facts: new HistoryFacts(course, history),
+      lastEvent: 0,
+      lastGrade: 0,
+    };
     await readOn(em, fresh);
     this.kept.set(id, fresh);
     return fresh;
@@ -51,12 +60,11 @@ export class LiveCourses {
  * two readers may fetch the same rows, and whoever comes second finds them taken.
  */
 async function readOn(em: Em, kept: Kept): Promise<void> {
-  const page = async <R>(table: string, columns: string[], after: number): Promise<R[]> => {
+  const page = <R>(table: string, columns: string[], after: number): Promise<R[]> => {
     const query = em.getKnex()(table).select(columns).where({ course: kept.id }).andWhere('id', '>', after);
-    const sql = query.orderBy('id').limit(PAGE).toQuery();
-    return (await em.getConnection().execute(sql, [], 'all', em.getTransactionContext())) as R[];
+    return rowsOf<R>(em, query.orderBy('id').limit(PAGE));
   };
-  for (let rows: EventRow[]; ; ) {
+  for (let rows: EventRow[]; ;) {
     rows = await page<EventRow>('activity_event', ['id', 'person', 'kind', 'item', 'at'], kept.lastEvent);
     for (const r of rows) {
       if (r.id <= kept.lastEvent) continue;
@@ -65,7 +73,7 @@ async function readOn(em: Em, kept: Kept): Promise<void> {
     }
     if (rows.length < PAGE) break;
   }
-  for (let rows: GradeRow[]; ; ) {
+  for (let rows: GradeRow[]; ;) {
     rows = await page<GradeRow>('grade', ['id', 'person', 'item', 'criterion', 'points', 'at'], kept.lastGrade);
     for (const r of rows) {
       if (r.id <= kept.lastGrade) continue;

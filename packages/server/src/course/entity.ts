@@ -2,7 +2,6 @@ import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import type { Break, Contact, CourseSettings, Extension, SenderSettings } from '@zest-bell/core';
 import { instantColumn } from '../platform/columns.ts';
 
-
 export const CourseRow = defineEntity({
   name: 'CourseRow',
   tableName: 'course',

@@ -1,33 +1,21 @@
 /** The term strip's data: what was sent each day, what waits for the instructor, and the rounds to come. */
-import {
-  dateOf,
-  DAY,
-  dayNumberOf,
-  roundInstants,
-  type Instant,
-  type TermAnswer,
-  type TermDay,
-} from '@zest-bell/core';
+import { dateOf, DAY, dayNumberOf, roundInstants, type Instant, type TermAnswer, type TermDay } from '@zest-bell/core';
 import type { LiveCourse } from '../activity/live.ts';
 import type { Em } from '../platform/orm.ts';
+import { rowsOf } from '../platform/query.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { ruleOfRow } from '../rules/repository.ts';
 
 const ATTENTION = ['held', 'failed', 'uncertain'];
 
 export async function termOf(em: Em, { id, course }: LiveCourse, now: Instant): Promise<TermAnswer> {
-  const sql = em
+  const query = em
     .getKnex()('message')
     .select('state')
     .select({ sendAt: 'send_at', settledAt: 'settled_at' })
     .where('course', id)
-    .whereIn('state', ['sent', ...ATTENTION])
-    .toQuery();
-  const rows = (await em.getConnection().execute(sql, [], 'all')) as {
-    state: string;
-    sendAt: number;
-    settledAt: number | null;
-  }[];
+    .whereIn('state', ['sent', ...ATTENTION]);
+  const rows = await rowsOf<{ state: string; sendAt: number; settledAt: number | null }>(em, query);
   const first = dayNumberOf(course.start);
   const last = dayNumberOf(course.end);
   const sent = new Map<number, number>();

@@ -6,7 +6,7 @@
 import {
   canMove,
   firstOpen,
-  itemsOfRule,
+  aboutOf,
   evidenceAt,
   retryDelay,
   secondLook,
@@ -128,7 +128,7 @@ export class Dispatcher {
       facts: course.facts,
       person,
       sender,
-      item: itemsOfRule(rule)[0] ?? null,
+      about: aboutOf(rule.when),
       at: now,
     });
     const mail: OutgoingMail = {

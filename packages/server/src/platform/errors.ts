@@ -16,7 +16,11 @@ export interface ErrorKind {
 export const ERRORS = {
   signInNeeded: { status: 401, family: 'user', title: 'Sign in to go on.' },
   wrongPassword: { status: 401, family: 'user', title: 'That e-mail address and password do not belong together.' },
-  tooManyAttempts: { status: 429, family: 'user', title: 'Too many attempts. Wait a quarter of an hour and try again.' },
+  tooManyAttempts: {
+    status: 429,
+    family: 'user',
+    title: 'Too many attempts. Wait a quarter of an hour and try again.',
+  },
   crossSiteRequest: { status: 403, family: 'user', title: 'This request did not come from Zest Bell’s own page.' },
   accountsExist: { status: 409, family: 'user', title: 'The first account is already there. Sign in instead.' },
   notInDemo: { status: 404, family: 'user', title: 'That is only there in the demo.' },
@@ -32,7 +36,11 @@ export const ERRORS = {
   ruleOff: { status: 409, family: 'user', title: 'This rule is off. Turn it on before it can ring.' },
   wordingBroken: { status: 422, family: 'user', title: 'The wording of this rule cannot be rendered.' },
   courseOver: { status: 409, family: 'user', title: 'The course is over: nothing is sent after its last day.' },
-  notUncertain: { status: 409, family: 'user', title: 'Only a message whose sending is uncertain can be settled by hand.' },
+  notUncertain: {
+    status: 409,
+    family: 'user',
+    title: 'Only a message whose sending is uncertain can be settled by hand.',
+  },
   busy: { status: 503, family: 'transient', title: 'Zest Bell is busy with that already. Try again in a moment.' },
   notReady: { status: 503, family: 'transient', title: 'Zest Bell is still getting ready.' },
   internal: { status: 500, family: 'bug', title: 'Something went wrong here. Nothing was sent because of it.' },

@@ -1,6 +1,6 @@
 /** The one door to the mail server: a finished message in, what the server answered out. Never throws. */
 import { classify, type DeliveryOutcome } from '@zest-bell/core';
-import nodemailer, { type SendMailOptions, type TransportOptions } from 'nodemailer';
+import nodemailer, { type TransportOptions } from 'nodemailer';
 
 export interface OutgoingMail {
   readonly from: { readonly name: string; readonly address: string };
@@ -48,7 +48,7 @@ export function smtpTransport(url: string): MailTransport {
           headers: { 'Auto-Submitted': 'auto-generated' },
           disableFileAccess: true,
           disableUrlAccess: true,
-        } as SendMailOptions)) as { response?: string };
+        })) as { response?: string };
         return { kind: 'sent', response: info.response ?? '' };
       } catch (error) {
         return classify(error as Error & { responseCode?: number; response?: string; code?: string; command?: string });

@@ -35,7 +35,7 @@ export async function openDatabase(file: string): Promise<Orm> {
     // Survives a killed process; a power cut may cost the last commits but never the file.
     await connection.execute('pragma synchronous = NORMAL');
   }
-  return orm as unknown as Orm;
+  return orm;
 }
 
 /** Opens the database and brings its schema up to date. */

@@ -152,7 +152,7 @@ async function storeRefusals(em: Em, course: number, decisions: readonly Decisio
     } else {
       const { rule, student, spellStart, step, evidence } = d;
       const rounds = { firstRound: d.round, lastRound: d.round, rounds: 1 };
-      em.create(RefusalRow, { course, rule, student, spellStart, step, reason: d.reason!, evidence, ...rounds });
+      em.create(RefusalRow, { course, rule, student, spellStart, step, reason: d.reason, evidence, ...rounds });
     }
   }
   await em.flush();

@@ -5,7 +5,7 @@ import {
   courseProblems,
   decide,
   inAudience,
-  itemsOfRule,
+  aboutOf,
   leavesOf,
   NudgeLog,
   parseCondition,
@@ -31,6 +31,7 @@ import type { Dispatcher } from '../outbox/dispatcher.ts';
 import { AppError } from '../platform/errors.ts';
 import { parseInput } from '../platform/http.ts';
 import type { Em } from '../platform/orm.ts';
+import { rowsOf } from '../platform/query.ts';
 import type { Services } from '../platform/services.ts';
 import { RoundRow, type RoundResult } from '../rounds/entity.ts';
 import { ring } from '../rounds/scheduler.ts';
@@ -42,7 +43,10 @@ const newRuleSchema = z.strictObject({ rule: z.unknown() });
 const changeSchema = z.strictObject({ rule: z.unknown(), version: z.number().int() });
 const statusSchema = z.strictObject({ status: z.enum(RULE_STATUSES), version: z.number().int() });
 const rehearseSchema = z.strictObject({ rule: z.unknown(), at: z.number().int().optional() });
-const reachSchema = z.strictObject({ conditions: z.array(z.unknown()).min(1).max(50), at: z.number().int().optional() });
+const reachSchema = z.strictObject({
+  conditions: z.array(z.unknown()).min(1).max(50),
+  at: z.number().int().optional(),
+});
 
 export function ruleRoutes(services: Services, dispatcher: Dispatcher): Router {
   const { orm, live, clock } = services;
@@ -60,7 +64,11 @@ export function ruleRoutes(services: Services, dispatcher: Dispatcher): Router {
     const { rule: draft } = parseInput(newRuleSchema, req.body);
     const answer = await orm.em.fork().transactional(async (em) => {
       const course = await live.get(em, id);
-      const rule = { ...soundRule(draft, course), id: `rule-${crypto.randomUUID().slice(0, 8)}`, status: 'draft' as const };
+      const rule = {
+        ...soundRule(draft, course),
+        id: `rule-${crypto.randomUUID().slice(0, 8)}`,
+        status: 'draft' as const,
+      };
       await wordingsMustRender(em, rule, course);
       const row = await insertRule(em, course, rule, accountOf(req), clock.now());
       return (await cards(em, [row], course))[0]!;
@@ -199,7 +207,7 @@ async function rehearse(em: Em, rule: Rule, course: LiveCourse, at: number): Pro
       const wording = wordings(rule.steps[decision.step]!.wording);
       if (!wording.ok) return { decision, message: null };
       const person = course.course.personIndex.get(decision.student)!;
-      const of = { facts: course.facts, person, sender: course.row.sender, item: itemsOfRule(rule)[0] ?? null, at };
+      const of = { facts: course.facts, person, sender: course.row.sender, about: aboutOf(rule.when), at };
       return { decision, message: wording.value.render(of) };
     }),
   };
@@ -216,18 +224,8 @@ export function summaryOf(round: RoundRow, result: RoundResult): RoundSummary {
 
 async function cards(em: Em, rows: readonly RuleRow[], { id, course }: LiveCourse): Promise<RuleCard[]> {
   const rounds = await em.find(RoundRow, { course: id }, { orderBy: { at: 'desc', id: 'desc' }, limit: 400 });
-  const sent = (await em.getConnection().execute(
-    em
-      .getKnex()('nudge')
-      .select('rule')
-      .count({ n: '*' })
-      .where({ course: id, state: 'sent' })
-      .groupBy('rule')
-      .toQuery(),
-    [],
-    'all',
-    em.getTransactionContext(),
-  )) as { rule: string; n: number }[];
+  const counted = em.getKnex()('nudge').select('rule').count({ n: '*' }).where({ course: id, state: 'sent' });
+  const sent = await rowsOf<{ rule: string; n: number }>(em, counted.groupBy('rule'));
   return rows.map((row) => {
     const rule = ruleOfRow(row);
     const round = rounds.find((r) => r.results.some((x) => x.rule === row.key));
@@ -236,7 +234,12 @@ async function cards(em: Em, rows: readonly RuleRow[], { id, course }: LiveCours
       version: row.version,
       sentence: ruleSentence(rule, course),
       nextRoundAt: row.nextRoundAt ?? null,
-      lastRound: round ? summaryOf(round, round.results.find((x) => x.rule === row.key)!) : null,
+      lastRound: round
+        ? summaryOf(
+            round,
+            round.results.find((x) => x.rule === row.key)!,
+          )
+        : null,
       sentInAll: Number(sent.find((s) => s.rule === row.key)?.n ?? 0),
     };
   });

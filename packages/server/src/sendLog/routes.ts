@@ -24,6 +24,7 @@ import { settle, type Dispatcher } from '../outbox/dispatcher.ts';
 import { AppError } from '../platform/errors.ts';
 import { parseInput } from '../platform/http.ts';
 import type { Em } from '../platform/orm.ts';
+import { rowsOf } from '../platform/query.ts';
 import type { Services } from '../platform/services.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { ruleOfRow } from '../rules/repository.ts';
@@ -127,17 +128,16 @@ async function logAnswer(em: Em, id: number, course: Course, query: LogQuery): P
   const lastAt = `(select max(a.at) from attempt a where a.nudge = n.id)`;
   const subject = `(select a.subject from attempt a where a.nudge = n.id order by a.id desc limit 1)`;
   const knex = em.getKnex();
-  const sql = knex('nudge as n')
+  const nudges = knex('nudge as n')
     .select('n.id', 'n.rule', 'n.student', 'n.step', 'n.state', 'n.reason')
     .select({ roundAt: 'n.round_at' })
     .select(knex.raw(`${lastAt} as "lastAt", ${subject} as subject`))
     .select(knex.raw(`(select count(*) from message m where m.nudge = n.id) as messages`))
     .where('n.course', id)
     .orderBy('n.round_at', 'desc')
-    .orderBy('n.id', 'desc')
-    .toQuery();
+    .orderBy('n.id', 'desc');
   type Row = Omit<LogLine, 'nudge' | 'at' | 'ruleName' | 'studentName'> & { id: number; lastAt: number | null };
-  const rows = (await em.getConnection().execute(sql, [], 'all')) as Row[];
+  const rows = await rowsOf<Row>(em, nudges);
   const day = query.date === undefined ? null : dayNumberOf(query.date);
   const wanted = query.search.toLowerCase();
   const lines = rows
@@ -146,7 +146,7 @@ async function logAnswer(em: Em, id: number, course: Course, query: LogQuery): P
       nudge,
       ruleName: (r.rule && names.get(r.rule)?.name) ?? r.rule ?? 'Written by hand',
       studentName: nameOf(course, r.student),
-      reason: r.reason as WithdrawnReason | null,
+      reason: r.reason,
       messages: Number(r.messages),
       at: lastAt ?? r.roundAt,
     }))
@@ -206,4 +206,3 @@ const attemptOf = (a: AttemptRow): AttemptAnswer => ({
   html: a.html,
   evidence: a.evidence,
 });
-

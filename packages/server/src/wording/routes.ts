@@ -1,7 +1,16 @@
 /** Wordings: the list, the words themselves, and a preview for a student before anything is saved. */
 import { Router } from 'express';
 import { z } from 'zod';
-import { wordingSchema, type PreviewAnswer, type Rule, type WordingAnswer } from '@zest-bell/core';
+import {
+  ABOUT_NOTHING,
+  aboutOf,
+  parseCondition,
+  wordingSchema,
+  type About,
+  type PreviewAnswer,
+  type Rule,
+  type WordingAnswer,
+} from '@zest-bell/core';
 import { courseOf } from '../accounts/routes.ts';
 import { AppError } from '../platform/errors.ts';
 import { parseInput } from '../platform/http.ts';
@@ -13,7 +22,7 @@ import { WordingRow } from './entity.ts';
 import { compiledOf, wordingOfRow } from './repository.ts';
 
 const changeSchema = z.strictObject({ wording: z.unknown(), version: z.number().int() });
-const previewSchema = z.strictObject({ wording: z.unknown(), student: z.string(), item: z.string().nullable() });
+const previewSchema = z.strictObject({ wording: z.unknown(), student: z.string(), when: z.unknown() });
 
 export function wordingRoutes({ orm, live, clock }: Services): Router {
   const router = Router({ mergeParams: true });
@@ -49,11 +58,17 @@ export function wordingRoutes({ orm, live, clock }: Services): Router {
     const { facts, course, row } = await live.get(orm.em.fork(), id);
     const person = course.personIndex.get(input.student);
     if (person === undefined) throw new AppError('notFound');
-    const of = { facts, person, sender: row.sender, item: input.item, at: clock.now() };
+    const of = { facts, person, sender: row.sender, about: aboutOfDraft(input.when), at: clock.now() };
     res.json({ student: input.student, message: compiled.value.render(of) } satisfies PreviewAnswer);
   });
 
   return router;
+}
+
+/** A condition being drafted may not fit yet: then the text is about nothing. */
+function aboutOfDraft(when: unknown): About {
+  const parsed = parseCondition(when);
+  return parsed.ok ? aboutOf(parsed.value) : ABOUT_NOTHING;
 }
 
 async function wordingRow(em: Em, course: number, key: string): Promise<WordingRow> {
@@ -67,4 +82,3 @@ const answerOf = (row: WordingRow, rules: readonly Rule[]): WordingAnswer => ({
   version: row.version,
   usedBy: rules.filter((r) => r.steps.some((s) => s.wording === row.key)).map((r) => r.name),
 });
-

@@ -41,7 +41,7 @@ export const TRAITS: Readonly<Record<Habit, HabitTraits>> = {
   fading: {
     comes: 0.5,
     hours: [10, 22],
-    does: 0.8,
+    does: 0.9,
     lead: [-6, 20],
     scores: [0.3, 0.66],
     practises: 1,
@@ -52,7 +52,7 @@ export const TRAITS: Readonly<Record<Habit, HabitTraits>> = {
     hours: [8, 22],
     does: 0.86,
     lead: [-10, 30],
-    scores: [0.45, 0.85],
+    scores: [0.4, 0.8],
     practises: 1,
     answersALetter: 0.55,
   },

@@ -69,7 +69,8 @@ export class Campus {
       for (const e of this.eventsOf(person, from, until, letters)) if (within(e.at)) events.push(e);
       for (const g of this.gradesOf(person, letters)) if (within(g.at)) grades.push(g);
     }
-    const byTime = (a: { at: number; id: string }, b: { at: number; id: string }) => a.at - b.at || (a.id < b.id ? -1 : 1);
+    const byTime = (a: { at: number; id: string }, b: { at: number; id: string }) =>
+      a.at - b.at || (a.id < b.id ? -1 : 1);
     return { events: events.sort(byTime), grades: grades.sort(byTime) };
   }
 
@@ -108,10 +109,12 @@ export class Campus {
     const plan = this.plan(person, pupil, letters);
     for (const [i, item] of this.course.items.entries()) {
       const done = plan.done[i];
-      if (done) yield { id: `${person.id}-${item.id}-done`, person: person.id, kind: done.kind, item: item.id, at: done.at };
+      if (done)
+        yield { id: `${person.id}-${item.id}-done`, person: person.id, kind: done.kind, item: item.id, at: done.at };
       if (item.kind !== 'session' || item.dueAt === null) continue;
       if (item.dueAt > from && item.dueAt <= until && item.dueAt > person.enrolledAt) {
-        const there = !pupil.absent && this.comesTo(pupil, item.dueAt, letters) && chance(seed, person.id, item.id) < 0.9;
+        const there =
+          !pupil.absent && this.comesTo(pupil, item.dueAt, letters) && chance(seed, person.id, item.id) < 0.9;
         const kind = there ? 'attend' : 'absent';
         yield { id: `${person.id}-${item.id}-${kind}`, person: person.id, kind, item: item.id, at: item.dueAt };
       }
@@ -197,6 +200,7 @@ export class Campus {
 
 /** Pages are opened at first and now and then; some students never look where they stand. */
 function pageInterest(habit: Habit, item: Item): number {
-  if (item.topics.includes('standing')) return { steady: 0.2, nightOwl: 0.06, fading: 0.012, returning: 0.03, struggling: 0.05, excelling: 0.4 }[habit];
+  if (item.topics.includes('standing'))
+    return { steady: 0.2, nightOwl: 0.06, fading: 0.012, returning: 0.03, struggling: 0.05, excelling: 0.4 }[habit];
   return habit === 'fading' ? 0.12 : 0.3;
 }

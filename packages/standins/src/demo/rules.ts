@@ -13,7 +13,12 @@ export const NAV_RULES: readonly object[] = [
     status: 'on',
     audience: student,
     when: { measure: 'daysSinceVisit', is: '>=', value: 5 },
-    rhythm: { start: '2026-09-08T09:30', rrule: 'FREQ=WEEKLY;BYDAY=MO,TU,WE,TH,FR', until: '2026-12-11', skipBreaks: true },
+    rhythm: {
+      start: '2026-09-08T09:30',
+      rrule: 'FREQ=WEEKLY;BYDAY=MO,TU,WE,TH,FR',
+      until: '2026-12-11',
+      skipBreaks: true,
+    },
     repeat: { perSpell: 1, perTerm: 3 },
     steps: toStudent('gentle'),
   },
@@ -27,7 +32,7 @@ export const NAV_RULES: readonly object[] = [
     when: {
       all: [
         { measure: 'daysSinceVisit', is: '>=', value: 3 },
-        { measure: 'score', item: 'tide-quiz', is: '<=', value: 60 },
+        { measure: 'score', item: 'tide-quiz', is: '<=', value: 65 },
       ],
     },
     rhythm: { start: '2026-09-15T10:15', rrule: 'FREQ=WEEKLY;BYDAY=TU,TH', until: '2026-12-11', skipBreaks: true },

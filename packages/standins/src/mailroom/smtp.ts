@@ -58,7 +58,7 @@ async function read(stream: NodeJS.ReadableStream, to: readonly string[], clock:
     from: oneAddress(mail.from),
     to: address,
     subject: mail.subject ?? '',
-    firstLine: text.split('\n').find((l) => l.trim() !== '') ?? '',
+    firstLine: text.replace(/\s+/g, ' ').trim().slice(0, 140),
     html: mail.html || '',
     text,
     headers,

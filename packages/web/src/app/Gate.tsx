@@ -1,0 +1,13 @@
+import { Outlet } from 'react-router';
+import { SignInPage } from '../signIn/SignInPage.tsx';
+import { Failed, Loading } from '../ui/States.tsx';
+import { useSession } from './queries.ts';
+
+/** Everything lies behind a signed-in person. */
+export function Gate() {
+  const session = useSession();
+  if (session.isPending) return <Loading what="your sign-in" />;
+  if (session.isError) return <Failed error={session.error} retry={() => void session.refetch()} />;
+  if (!session.data.account) return <SignInPage session={session.data} />;
+  return <Outlet />;
+}

@@ -1,0 +1,103 @@
+import { lazy, Suspense, useEffect, useState } from 'react';
+import { Navigate, Outlet, useNavigate, useOutletContext, useParams } from 'react-router';
+import type { Instant } from '@zest-bell/core';
+import { ApiProblem } from './api.ts';
+import { Empty, Failed, Loading } from '../ui/States.tsx';
+import { PLACES } from './places.ts';
+import { useClock, useCourse, useCourses, useSession, queryClient, type CourseView } from './queries.ts';
+import { Shortcuts } from './Shortcuts.tsx';
+import { TermStrip } from './TermStrip.tsx';
+import { TopBar } from './TopBar.tsx';
+
+const Palette = lazy(async () => ({ default: (await import('./Palette.tsx')).Palette }));
+
+export interface Here extends CourseView {
+  readonly now: Instant;
+  readonly demo: boolean;
+}
+
+/** The course and the moment that every place is about. */
+export const useHere = (): Here => useOutletContext<Here>();
+
+export function FirstCourse() {
+  const courses = useCourses();
+  if (courses.isPending) return <Loading what="your courses" />;
+  if (courses.isError) return <Failed error={courses.error} retry={() => void courses.refetch()} />;
+  const [first] = courses.data;
+  if (!first) {
+    return (
+      <Empty title="No course yet">
+        Nothing has been set up for this account. Start Zest Bell with its demo to look around: run it with ZEST_DEMO=on
+        and a data folder of its own.
+      </Empty>
+    );
+  }
+  return <Navigate to={`/c/${first.id}/rules`} replace />;
+}
+
+const typing = (target: EventTarget | null): boolean =>
+  target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
+
+export function Shell() {
+  const id = Number(useParams()['course']);
+  const course = useCourse(id);
+  const clock = useClock();
+  const session = useSession();
+  const navigate = useNavigate();
+  const [palette, setPalette] = useState(false);
+  const [shortcuts, setShortcuts] = useState(false);
+
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'k') {
+        e.preventDefault();
+        setPalette((open) => !open);
+        return;
+      }
+      if (e.ctrlKey || e.metaKey || e.altKey || typing(e.target) || document.querySelector('[role=dialog]')) return;
+      const place = PLACES[Number(e.key) - 1];
+      if (/^[1-8]$/.test(e.key) && place) void navigate(`/c/${id}/${place.path}`);
+      else if (e.key === '?') setShortcuts(true);
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, [id, navigate]);
+
+  // A session that ended elsewhere leads back to the sign-in page.
+  const gone = [course.error, clock.error].some((e) => e instanceof ApiProblem && e.status === 401);
+  useEffect(() => {
+    if (gone) void queryClient.invalidateQueries({ queryKey: ['session'] });
+  }, [gone]);
+
+  if (course.isError) return <Failed error={course.error} retry={() => void course.refetch()} />;
+  if (clock.isError) return <Failed error={clock.error} retry={() => void clock.refetch()} />;
+  if (!course.view || !clock.data) return <Loading what="the course" />;
+  const here: Here = { ...course.view, now: clock.data.now, demo: clock.data.demo };
+  return (
+    <div className="flex min-h-full flex-col">
+      <a
+        href="#place"
+        className="absolute -top-20 left-4 z-50 rounded-b-lg bg-zest px-4 py-2 font-bold text-[#14211d] focus:top-0"
+      >
+        Skip to the place
+      </a>
+      <TopBar
+        here={here}
+        clock={clock.data}
+        account={session.data?.account?.name ?? ''}
+        onPalette={() => setPalette(true)}
+        onShortcuts={() => setShortcuts(true)}
+      />
+      <TermStrip here={here} />
+      <main id="place" tabIndex={-1} className="flex min-h-0 flex-1 flex-col outline-none">
+        <Outlet context={here} />
+      </main>
+      {palette && (
+        <Suspense>
+          <Palette open onClose={() => setPalette(false)} here={here} onShortcuts={() => setShortcuts(true)} />
+        </Suspense>
+      )}
+      <Shortcuts open={shortcuts} onClose={() => setShortcuts(false)} demo={here.demo} />
+    </div>
+  );
+}

@@ -1,0 +1,51 @@
+/** The eight places, in order; a digit key opens each. */
+export interface Place {
+  readonly path: string;
+  readonly name: string;
+  /** What will be there, for a place that is not built yet. */
+  readonly coming?: string;
+  /** Where to go meanwhile. */
+  readonly leads?: { readonly path: string; readonly words: string };
+}
+
+export const PLACES: readonly Place[] = [
+  {
+    path: 'today',
+    name: 'Today',
+    coming:
+      'Your morning desk: what rang since you were last here, who it reached, what waits for you, and what rings next.',
+    leads: { path: 'log', words: 'See what has been sent' },
+  },
+  {
+    path: 'lookout',
+    name: 'Lookout',
+    coming: 'Every student in one table whose columns you choose; brush a column and write to those it leaves.',
+    leads: { path: 'rules', words: 'See who each rule reaches now' },
+  },
+  { path: 'rules', name: 'Rules' },
+  {
+    path: 'wording',
+    name: 'Wording',
+    coming: 'Your library of messages, with fields as chips, variants, and a preview as any student.',
+    leads: { path: 'rules', words: 'Change a rule’s words from its step' },
+  },
+  {
+    path: 'tray',
+    name: 'Tray',
+    coming: 'Nudges that wait for your decision, each with its evidence. Nothing is held yet.',
+    leads: { path: 'rules', words: 'Rehearse a rule before it sends' },
+  },
+  { path: 'log', name: 'Send log' },
+  {
+    path: 'replay',
+    name: 'Replay',
+    coming: 'What a rule would have done all term, day by day, and what another threshold would do.',
+    leads: { path: 'rules', words: 'Open a rule and drag its threshold' },
+  },
+  {
+    path: 'course',
+    name: 'Course',
+    coming: 'Roster, items, breaks, data in and out, sender and signature, quiet hours and the message budget.',
+    leads: { path: 'rules', words: 'Go to the rules of this course' },
+  },
+];

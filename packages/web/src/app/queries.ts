@@ -1,0 +1,64 @@
+/** What the server knows, as the screens ask for it. One key a question; whatever moves the course asks them all again. */
+import { useMemo } from 'react';
+import { QueryClient, useQuery } from '@tanstack/react-query';
+import {
+  makeCourse,
+  type ClockAnswer,
+  type Course,
+  type CourseAnswer,
+  type CourseCard,
+  type RuleCard,
+  type SessionAnswer,
+  type TermAnswer,
+  type WordingAnswer,
+} from '@zest-bell/core';
+import { api, ApiProblem } from './api.ts';
+
+export const queryClient = new QueryClient({
+  defaultOptions: {
+    queries: {
+      staleTime: 20_000,
+      retry: (count, error) => count < 2 && !(error instanceof ApiProblem && error.status >= 400 && error.status < 500),
+    },
+  },
+});
+
+/** After anything that changes a course: everything on screen is asked for again. */
+export const refreshAll = (): Promise<void> =>
+  queryClient.invalidateQueries({ predicate: (q) => q.queryKey[0] !== 'session' });
+
+export const useSession = () =>
+  useQuery({ queryKey: ['session'], queryFn: () => api.get<SessionAnswer>('/session'), staleTime: Infinity });
+
+export const useClock = () =>
+  useQuery({ queryKey: ['clock'], queryFn: () => api.get<ClockAnswer>('/clock'), refetchInterval: 30_000 });
+
+export const useCourses = () => useQuery({ queryKey: ['courses'], queryFn: () => api.get<CourseCard[]>('/courses') });
+
+export interface CourseView {
+  readonly id: number;
+  readonly course: Course;
+  readonly answer: CourseAnswer;
+}
+
+/** The course with the core's own look-ups built again in the browser. */
+export function useCourse(id: number) {
+  const query = useQuery({
+    queryKey: ['course', id],
+    queryFn: () => api.get<CourseAnswer>(`/courses/${id}`),
+  });
+  const view = useMemo(
+    (): CourseView | undefined => query.data && { id, course: makeCourse(query.data), answer: query.data },
+    [id, query.data],
+  );
+  return { ...query, view };
+}
+
+export const useTerm = (course: number) =>
+  useQuery({ queryKey: ['term', course], queryFn: () => api.get<TermAnswer>(`/courses/${course}/term`) });
+
+export const useRules = (course: number) =>
+  useQuery({ queryKey: ['rules', course], queryFn: () => api.get<RuleCard[]>(`/courses/${course}/rules`) });
+
+export const useWordings = (course: number) =>
+  useQuery({ queryKey: ['wordings', course], queryFn: () => api.get<WordingAnswer[]>(`/courses/${course}/wordings`) });

@@ -1,0 +1,47 @@
+import { createBrowserRouter, Navigate, useRouteError } from 'react-router';
+import { Failed, Loading } from '../ui/States.tsx';
+import { ComingPage } from '../places/ComingPage.tsx';
+import { RulesPage } from '../rules/RulesPage.tsx';
+import { Gate } from './Gate.tsx';
+import { PLACES } from './places.ts';
+import { FirstCourse, Shell } from './Shell.tsx';
+
+function Broken() {
+  return <Failed error={useRouteError()} retry={() => window.location.reload()} />;
+}
+
+export const router = createBrowserRouter([
+  {
+    element: <Gate />,
+    errorElement: <Broken />,
+    hydrateFallbackElement: <Loading what="the page" />,
+    children: [
+      { index: true, element: <FirstCourse /> },
+      {
+        path: 'c/:course',
+        element: <Shell />,
+        children: [
+          { index: true, element: <Navigate to="rules" replace /> },
+          { path: 'rules', element: <RulesPage /> },
+          {
+            path: 'rules/:rule',
+            lazy: async () => ({ Component: (await import('../rules/ComposerPage.tsx')).ComposerPage }),
+          },
+          {
+            path: 'log',
+            lazy: async () => ({ Component: (await import('../sendLog/SendLogPage.tsx')).SendLogPage }),
+          },
+          ...PLACES.filter((p) => p.coming).map((place) => ({
+            path: place.path,
+            element: <ComingPage place={place} />,
+          })),
+        ],
+      },
+      {
+        path: 'mailroom',
+        lazy: async () => ({ Component: (await import('../mailroom/MailroomPage.tsx')).MailroomPage }),
+      },
+      { path: '*', element: <Navigate to="/" replace /> },
+    ],
+  },
+]);

@@ -1,0 +1,18 @@
+import './zodSetup.ts';
+import './app/theme.css';
+import { StrictMode } from 'react';
+import { createRoot } from 'react-dom/client';
+import { QueryClientProvider } from '@tanstack/react-query';
+import { RouterProvider } from 'react-router';
+import { Toaster } from 'sonner';
+import { queryClient } from './app/queries.ts';
+import { router } from './app/router.tsx';
+
+createRoot(document.getElementById('root')!).render(
+  <StrictMode>
+    <QueryClientProvider client={queryClient}>
+      <RouterProvider router={router} />
+      <Toaster position="bottom-left" duration={8000} closeButton toastOptions={{ className: 'zest-toast' }} />
+    </QueryClientProvider>
+  </StrictMode>,
+);

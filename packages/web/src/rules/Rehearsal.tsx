@@ -1,0 +1,126 @@
+/** Exactly who would get what, and who is withheld and why: a round without effect. */
+import { useState } from 'react';
+import { useQuery } from '@tanstack/react-query';
+import { fullName, nextRound, plural, type RehearsalAnswer, type RenderedNudge, type Rule } from '@zest-bell/core';
+import type { Here } from '../app/Shell.tsx';
+import { Chip } from '../ui/Chip.tsx';
+import { Empty, Failed, Loading } from '../ui/States.tsx';
+import { When } from '../ui/When.tsx';
+import { rehearse } from './actions.ts';
+import { MessageView } from './Message.tsx';
+import { addressWords, evidenceWords, withdrawnWords, withheldWords } from './words.ts';
+
+export type RehearsalMoment = 'now' | 'nextRound';
+
+/** Which instant a moment means; null when the rule has no round left. */
+export const instantOf = (moment: RehearsalMoment, rule: Rule, here: Here): number | null =>
+  moment === 'now' ? here.now : nextRound(rule.rhythm, here.course.calendar, here.now);
+
+export function useRehearsal(here: Here, rule: Rule, at: number | null) {
+  return useQuery({
+    queryKey: ['rehearsal', here.id, JSON.stringify(rule), at],
+    queryFn: () => rehearse(here, rule, at!),
+    enabled: at !== null,
+    staleTime: 0,
+    retry: false,
+  });
+}
+
+export function RehearsalView({
+  here,
+  rehearsal,
+}: {
+  readonly here: Here;
+  readonly rehearsal: ReturnType<typeof useRehearsal>;
+}) {
+  const [chosen, setChosen] = useState<string | null>(null);
+  if (rehearsal.isError) return <Failed error={rehearsal.error} retry={() => void rehearsal.refetch()} />;
+  if (!rehearsal.data) return <Loading what="who would hear" />;
+  const answer = rehearsal.data;
+  if (answer.nudges.length === 0) {
+    return (
+      <Empty title="Nobody would hear from you">
+        {answer.matching === 0 ? 'No student meets the condition at that moment.' : 'Who meets it is not due yet.'}
+      </Empty>
+    );
+  }
+  const shown =
+    answer.nudges.find((n) => n.decision.student === chosen) ??
+    answer.nudges.find((n) => n.message) ??
+    answer.nudges[0]!;
+  return (
+    <div className="grid min-[760px]:grid-cols-[1fr_1.1fr]">
+      <ul className="max-h-[56vh] overflow-auto border-line p-2 min-[760px]:border-r" aria-label="Who, and why">
+        {answer.nudges.map((n) => (
+          <li key={n.decision.student}>
+            <button
+              aria-pressed={n === shown}
+              onClick={() => setChosen(n.decision.student)}
+              className="w-full rounded-xl px-4 py-2.5 text-left hover:bg-fog aria-pressed:bg-fog"
+            >
+              <span className="flex items-center gap-3">
+                <strong className="min-w-0 flex-1 truncate">{nameOf(here, n.decision.student)}</strong>
+                <Outcome nudge={n} />
+              </span>
+              <span className="mt-0.5 block text-[13.5px] text-ink-2">
+                {evidenceWords(n.decision.evidence, here.course.timeZone)}
+              </span>
+            </button>
+          </li>
+        ))}
+      </ul>
+      <div className="max-h-[56vh] overflow-auto bg-fog p-5" aria-live="polite">
+        {shown.message ? (
+          <>
+            <MessageView
+              message={shown.message}
+              from={`${here.answer.sender.name} · ${here.answer.sender.address}`}
+              to={addressWords(shown.decision.to)}
+            />
+            {shown.decision.sendAt !== null && shown.decision.sendAt > shown.decision.round && (
+              <p className="mt-3 text-[14px] text-ink-2">
+                Quiet hours: it leaves <When at={shown.decision.sendAt} zone={here.course.timeZone} />, after a second
+                look.
+              </p>
+            )}
+            {shown.message.blanks.length > 0 && (
+              <p className="mt-3 text-[14px] text-tangerine-text">
+                ▲ Empty for this student, without a fallback: {shown.message.blanks.join(', ')}.
+              </p>
+            )}
+          </>
+        ) : (
+          <Empty title="Would not hear">
+            {nameOf(here, shown.decision.student)} meets the condition;{' '}
+            {shown.decision.outcome === 'withheld' ? withheldWords(shown.decision.reason) : 'nothing would be sent'}.
+          </Empty>
+        )}
+      </div>
+    </div>
+  );
+}
+
+const nameOf = (here: Here, student: string): string => {
+  const person = here.course.people[here.course.personIndex.get(student) ?? -1];
+  return person ? fullName(person) : student;
+};
+
+function Outcome({ nudge }: { readonly nudge: RenderedNudge }) {
+  const d = nudge.decision;
+  if (d.outcome === 'sent') return <Chip tone="zest">would hear</Chip>;
+  if (d.outcome === 'held') return <Chip tone="iris">would wait for you</Chip>;
+  if (d.outcome === 'withdrawn') return <Chip tone="quiet">withdrawn: {withdrawnWords(d.reason)}</Chip>;
+  return <Chip tone="quiet">{withheldWords(d.reason)}</Chip>;
+}
+
+/** "7 meet it; 4 would hear from you, 3 are withheld." */
+export function rehearsalWords(answer: RehearsalAnswer): string {
+  const of = (outcome: string) => answer.nudges.filter((n) => n.decision.outcome === outcome).length;
+  const withheld = of('withheld');
+  return `${plural(answer.matching, 'student')} ${answer.matching === 1 ? 'meets' : 'meet'} it; ${of('sent')} would hear from you${
+    withheld > 0 ? `, ${withheld} ${withheld === 1 ? 'is' : 'are'} withheld` : ''
+  }.`;
+}
+
+export const wouldHear = (answer: RehearsalAnswer | undefined): number =>
+  answer?.nudges.filter((n) => n.decision.outcome === 'sent').length ?? 0;

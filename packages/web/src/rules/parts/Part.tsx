@@ -1,0 +1,37 @@
+/** A changeable part of the sentence: marked, and opened where it stands. */
+import type { ReactNode } from 'react';
+import { Popover } from 'radix-ui';
+
+export function Part({
+  words,
+  label,
+  onOpen,
+  children,
+  wide = false,
+}: {
+  readonly words: string;
+  /** What the part is, for those who hear the page. */
+  readonly label: string;
+  readonly onOpen?: (() => void) | undefined;
+  readonly children: ReactNode;
+  readonly wide?: boolean;
+}) {
+  return (
+    <Popover.Root onOpenChange={(open) => open && onOpen?.()}>
+      <Popover.Trigger className="marked" aria-label={`${label}: ${words}`}>
+        {words}
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          align="start"
+          sideOffset={8}
+          collisionPadding={12}
+          aria-label={label}
+          className={`pop z-40 grid max-h-[min(560px,var(--radix-popover-content-available-height))] gap-4 overflow-auto p-4 ${wide ? 'w-[400px]' : 'w-[340px]'} max-w-[calc(100vw-24px)]`}
+        >
+          {children}
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}

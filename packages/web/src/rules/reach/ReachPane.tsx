@@ -1,0 +1,227 @@
+/** Beside the sentence at all times: how many match, on whom the threshold falls, who would hear, who is withheld and why. */
+import { ToggleGroup } from 'radix-ui';
+import { CATALOGUE, fullName, nextRound, type Decision, type Leaf, type Reach, type Rule } from '@zest-bell/core';
+import { useWordings } from '../../app/queries.ts';
+import type { Here } from '../../app/Shell.tsx';
+import { Chip } from '../../ui/Chip.tsx';
+import { Failed, Loading } from '../../ui/States.tsx';
+import { When } from '../../ui/When.tsx';
+import { samePath, type Path } from '../tree.ts';
+import { evidenceWords, withdrawnWords, withheldWords } from '../words.ts';
+import { DotPlot } from './DotPlot.tsx';
+import type { LiveReach } from './useReach.ts';
+
+export interface ReachPaneProps {
+  readonly here: Here;
+  readonly rule: Rule;
+  readonly live: LiveReach;
+  readonly leaves: readonly { readonly leaf: Leaf; readonly path: Path }[];
+  /** The condition whose dots are shown. */
+  readonly chosen: Path;
+  readonly onChoose: (path: Path) => void;
+  readonly onThreshold: (path: Path, value: number) => void;
+}
+
+export function ReachPane(props: ReachPaneProps) {
+  const { here, rule, live } = props;
+  if (live.error) return <Failed error={live.error} />;
+  if (!live.result) return <Loading what="who matches" />;
+  if (!live.result.ok) {
+    return (
+      <div className="p-6" role="alert">
+        <h2 className="text-lg font-bold">This rule cannot ring yet</h2>
+        <ul className="mt-3 grid gap-2">
+          {live.result.problems.map((p, i) => (
+            <li key={i} className="flex gap-2">
+              <span aria-hidden className="text-tangerine">
+                ▲
+              </span>
+              <span>
+                {p.message} <span className="font-num text-[12.5px] text-ink-3">{p.path}</span>
+              </span>
+            </li>
+          ))}
+        </ul>
+      </div>
+    );
+  }
+  const { reach } = live.result;
+  const next = nextRound(rule.rhythm, here.course.calendar, here.now);
+  return (
+    <div className="px-6 py-6">
+      <Headline reach={reach} />
+      <Plot {...props} reach={reach} />
+      <div className="mt-5 flex items-baseline justify-between border-b border-line pb-1.5 text-[13.5px] text-ink-3">
+        <h2 className="font-body font-normal">Who, and why</h2>
+        <span>
+          {next === null ? (
+            'No round left'
+          ) : (
+            <>
+              Next round <When at={next} zone={here.course.timeZone} />
+            </>
+          )}
+        </span>
+      </div>
+      <Who here={here} rule={rule} reach={reach} />
+    </div>
+  );
+}
+
+function Headline({ reach }: { readonly reach: Reach }) {
+  const heard = reach.decisions.filter((d) => d.outcome === 'sent').length;
+  const held = reach.decisions.filter((d) => d.outcome === 'held').length;
+  const withheld = reach.decisions.filter((d) => d.outcome === 'withheld').length;
+  const rest = [
+    held > 0 ? `${held} would wait for you` : '',
+    withheld > 0 ? `${withheld} ${withheld === 1 ? 'is' : 'are'} withheld` : '',
+    reach.waiting.length > 0 ? `${reach.waiting.length} not due yet` : '',
+  ].filter(Boolean);
+  return (
+    <div className="flex items-center gap-4" role="status" data-testid="reach">
+      <span className="font-head text-[42px] leading-none font-extrabold" data-testid="matching">
+        {reach.matching}
+      </span>
+      <p className="leading-snug">
+        of {reach.audience} students {reach.matching === 1 ? 'matches' : 'match'} right now.
+        <br />
+        <strong data-testid="heard">{heard} would hear from you</strong>
+        {rest.length > 0 && `, ${rest.join(', ')}`}.
+      </p>
+    </div>
+  );
+}
+
+function Plot({ here, leaves, chosen, onChoose, onThreshold, reach }: ReachPaneProps & { readonly reach: Reach }) {
+  const found = leaves.findIndex((l) => samePath(l.path, chosen));
+  const index = found < 0 ? 0 : found;
+  const shown = leaves[index];
+  const dots = reach.dots[index];
+  if (!shown || !dots) return null;
+  const measure = CATALOGUE[shown.leaf.measure];
+  return (
+    <section aria-label="Distribution over this class" className="mt-4">
+      {leaves.length > 1 && (
+        <ToggleGroup.Root
+          type="single"
+          value={String(index)}
+          onValueChange={(v) => v && onChoose(leaves[Number(v)]!.path)}
+          aria-label="Condition to show"
+          className="flex flex-wrap gap-1.5"
+        >
+          {leaves.map(({ leaf }, i) => (
+            <ToggleGroup.Item
+              key={i}
+              value={String(i)}
+              className="rounded-full border border-line px-3 py-0.5 text-[13px] font-semibold text-ink-2 data-[state=on]:border-ink data-[state=on]:bg-ink data-[state=on]:text-fog"
+            >
+              {CATALOGUE[leaf.measure].label(leaf, here.course)}
+            </ToggleGroup.Item>
+          ))}
+        </ToggleGroup.Root>
+      )}
+      {measure.unit === 'yesNo' ? (
+        <YesNo label={measure.label(shown.leaf, here.course)} dots={dots} />
+      ) : (
+        <DotPlot here={here} leaf={shown.leaf} dots={dots} onThreshold={(v) => onThreshold(shown.path, v)} />
+      )}
+    </section>
+  );
+}
+
+function YesNo({ label, dots }: { readonly label: string; readonly dots: Reach['dots'][number] }) {
+  const rows = [
+    { words: 'yes', n: dots.filter((d) => d.value === true).length },
+    { words: 'no', n: dots.filter((d) => d.value === false).length },
+    { words: 'not known', n: dots.filter((d) => d.value === null).length },
+  ];
+  return (
+    <div className="mt-4">
+      <p className="mb-2 text-[13px] text-ink-2">{label}</p>
+      <dl className="grid grid-cols-[80px_1fr_40px] items-center gap-x-3 gap-y-1.5">
+        {rows.map((r) => (
+          <div key={r.words} className="contents">
+            <dt>{r.words}</dt>
+            <dd className="h-4 rounded bg-fog">
+              <span
+                className="block h-full rounded bg-pine"
+                style={{ width: `${(100 * r.n) / Math.max(1, dots.length)}%` }}
+              />
+            </dd>
+            <dd className="font-num">{r.n}</dd>
+          </div>
+        ))}
+      </dl>
+    </div>
+  );
+}
+
+/** More names than anyone reads at once are folded away. */
+const FIRST = 60;
+
+function Who({ here, rule, reach }: { readonly here: Here; readonly rule: Rule; readonly reach: Reach }) {
+  const wordings = useWordings(here.id);
+  const wordingName = (step: number) => {
+    const key = rule.steps[step]?.wording;
+    return wordings.data?.find((w) => w.id === key)?.name ?? key ?? '';
+  };
+  const order = { sent: 0, held: 1, withdrawn: 2, withheld: 3 };
+  const lines = [...reach.decisions].sort((a, b) => order[a.outcome] - order[b.outcome]);
+  if (lines.length + reach.waiting.length === 0) {
+    return (
+      <p className="py-6 text-ink-2">Nobody meets this right now. Drag the threshold to see whom it would reach.</p>
+    );
+  }
+  return (
+    <ul>
+      {lines.slice(0, FIRST).map((d) => (
+        <Line
+          key={d.student}
+          here={here}
+          student={d.student}
+          evidence={evidenceWords(d.evidence, here.course.timeZone)}
+        >
+          <OutcomeChip decision={d} wording={wordingName(d.step)} />
+        </Line>
+      ))}
+      {reach.waiting.slice(0, Math.max(0, FIRST - lines.length)).map((w) => (
+        <Line
+          key={w.student}
+          here={here}
+          student={w.student}
+          evidence={evidenceWords(w.evidence, here.course.timeZone)}
+        >
+          <Chip tone="quiet">not due yet</Chip>
+        </Line>
+      ))}
+      {lines.length + reach.waiting.length > FIRST && (
+        <li className="py-3 text-ink-2">and {lines.length + reach.waiting.length - FIRST} more</li>
+      )}
+    </ul>
+  );
+}
+
+function Line(props: {
+  readonly here: Here;
+  readonly student: string;
+  readonly evidence: string;
+  readonly children: React.ReactNode;
+}) {
+  const person = props.here.course.people[props.here.course.personIndex.get(props.student) ?? -1];
+  return (
+    <li className="grid grid-cols-[128px_1fr_auto] items-center gap-x-3 border-b border-line py-2 text-[14px] max-[560px]:grid-cols-[1fr_auto]">
+      <strong className="truncate" title={person && fullName(person)}>
+        {person ? fullName(person) : props.student}
+      </strong>
+      <span className="text-ink-2 max-[560px]:order-last max-[560px]:col-span-2">{props.evidence}</span>
+      {props.children}
+    </li>
+  );
+}
+
+function OutcomeChip({ decision: d, wording }: { readonly decision: Decision; readonly wording: string }) {
+  if (d.outcome === 'sent') return <Chip tone="zest">{wording}</Chip>;
+  if (d.outcome === 'held') return <Chip tone="iris">{wording}, waits for you</Chip>;
+  if (d.outcome === 'withdrawn') return <Chip tone="quiet">withdrawn: {withdrawnWords(d.reason)}</Chip>;
+  return <Chip tone="quiet">{withheldWords(d.reason)}</Chip>;
+}

@@ -1,0 +1,70 @@
+/** The reach of a draft as it changes: facts fetched once a measure, the rest computed in the worker. */
+import { useEffect, useMemo, useRef, useState } from 'react';
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { wrap, type Remote } from 'comlink';
+import { callKey, leavesOf, type Leaf, type ReachFacts, type Rule } from '@zest-bell/core';
+import { api } from '../../app/api.ts';
+import type { Here } from '../../app/Shell.tsx';
+import type { ReachResult, ReachWorker } from './reach.worker.ts';
+
+export interface LiveReach {
+  readonly result: ReachResult | null;
+  readonly error: unknown;
+}
+
+export function useReach(here: Here, rule: Rule): LiveReach {
+  const leaves = useMemo(() => [...new Map(leavesOf(rule.when).map((l) => [callKey(l), l])).values()], [rule.when]);
+  const keys = leaves.map((l: Leaf) => callKey(l)).join();
+  const facts = useQuery({
+    queryKey: ['reach', here.id, keys, here.now],
+    queryFn: () => api.post<ReachFacts>(`/courses/${here.id}/rules/reach`, { conditions: leaves, at: here.now }),
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+  const worker = reachWorker();
+  const [result, setResult] = useState<ReachResult | null>(null);
+  const [failure, setFailure] = useState<unknown>(null);
+  const latest = useRef({ rule, busy: false, again: false });
+
+  useEffect(() => {
+    const state = latest.current;
+    state.rule = rule;
+    if (!facts.data || facts.isPlaceholderData) return;
+    // While one computation runs, only the newest draft waits: a drag never piles up work.
+    const compute = async () => {
+      if (state.busy) {
+        state.again = true;
+        return;
+      }
+      state.busy = true;
+      try {
+        do {
+          state.again = false;
+          setResult(await worker.reach(state.rule, facts.data.at));
+        } while (state.again);
+      } catch (error) {
+        setFailure(error);
+      } finally {
+        state.busy = false;
+      }
+    };
+    void compute();
+  }, [worker, rule, facts.data, facts.isPlaceholderData]);
+
+  useEffect(() => {
+    if (!facts.data || facts.isPlaceholderData) return;
+    void worker
+      .load(here.answer, facts.data)
+      .then(async () => setResult(await worker.reach(latest.current.rule, facts.data.at)));
+  }, [worker, facts.data, facts.isPlaceholderData, here.answer]);
+
+  return { result, error: facts.error ?? failure };
+}
+
+/** One worker for as long as the page lives: it is stateless between two loads. */
+let shared: Remote<ReachWorker> | null = null;
+
+function reachWorker(): Remote<ReachWorker> {
+  shared ??= wrap<ReachWorker>(new Worker(new URL('./reach.worker.ts', import.meta.url), { type: 'module' }));
+  return shared;
+}

@@ -1,0 +1,169 @@
+/** One nudge whole: why it was decided, each message, each attempt, the exact text and what the mail server answered. */
+import { useState } from 'react';
+import { Link } from 'react-router';
+import { useQuery } from '@tanstack/react-query';
+import { plural, type AttemptAnswer, type LogDetail, type LogMessage } from '@zest-bell/core';
+import { api } from '../app/api.ts';
+import { refreshAll } from '../app/queries.ts';
+import type { Here } from '../app/Shell.tsx';
+import { Button } from '../ui/Button.tsx';
+import { Failed, Loading } from '../ui/States.tsx';
+import { When } from '../ui/When.tsx';
+import { attempt } from '../rules/actions.ts';
+import { MessageView } from '../rules/Message.tsx';
+import { addressWords, evidenceWords, withdrawnWords } from '../rules/words.ts';
+import { StateChip } from './SendLogPage.tsx';
+
+const OUTCOMES: Readonly<Record<AttemptAnswer['outcome'], string>> = {
+  handing: 'on the line now',
+  sent: 'accepted by the mail server',
+  transient: 'put off by the mail server; tried again later',
+  permanent: 'refused by the mail server',
+  unknown: 'no answer after the text was handed over: it may have arrived or not',
+};
+
+export function LogDetailView({ here, nudge }: { readonly here: Here; readonly nudge: number }) {
+  const detail = useQuery({
+    queryKey: ['log', here.id, 'nudge', nudge],
+    queryFn: () => api.get<LogDetail>(`/courses/${here.id}/log/${nudge}`),
+  });
+  if (detail.isError) return <Failed error={detail.error} retry={() => void detail.refetch()} />;
+  if (!detail.data) return <Loading what="the message" />;
+  const d = detail.data;
+  const zone = here.course.timeZone;
+  return (
+    <section aria-label="The nudge" className="overflow-auto px-6 py-5 min-[900px]:h-[calc(100dvh-248px)]">
+      <div className="flex flex-wrap items-center gap-3">
+        <h2 className="text-[21px] font-bold">{d.studentName}</h2>
+        <StateChip state={d.state} />
+      </div>
+      <p className="mt-1 text-[14.5px] text-ink-2">
+        {d.rule === null ? (
+          d.ruleName
+        ) : (
+          <Link
+            className="font-semibold text-pine underline-offset-4 hover:underline"
+            to={`/c/${here.id}/rules/${d.rule}`}
+          >
+            {d.ruleName}
+          </Link>
+        )}{' '}
+        (version {d.ruleVersion}) rang <When at={d.roundAt} zone={zone} />. In this spell since{' '}
+        <When at={d.spellStart} zone={zone} />.
+      </p>
+      <p className="mt-2 text-[14.5px]">
+        <strong>Why:</strong> {evidenceWords(d.evidence, zone)}
+      </p>
+      {d.reason && (
+        <p className="mt-2 text-[14.5px]">
+          <strong>Withdrawn:</strong> {withdrawnWords(d.reason)}.
+        </p>
+      )}
+      {d.to.map((m) => (
+        <MessageBlock key={m.id} here={here} message={m} many={d.to.length > 1} />
+      ))}
+    </section>
+  );
+}
+
+function MessageBlock({
+  here,
+  message: m,
+  many,
+}: {
+  readonly here: Here;
+  readonly message: LogMessage;
+  readonly many: boolean;
+}) {
+  const last = m.attempts.at(-1);
+  const zone = here.course.timeZone;
+  return (
+    <div className="mt-5">
+      {many && (
+        <p className="mb-2 flex items-center gap-2 text-[14px]">
+          To {addressWords([m])} <StateChip state={m.state} />
+        </p>
+      )}
+      {m.state === 'uncertain' && <Uncertain here={here} message={m} />}
+      {last ? (
+        <MessageView message={last} from={`${here.answer.sender.name} · ${last.from}`} to={addressWords([m])} />
+      ) : (
+        <p className="text-ink-2">
+          {m.state === 'queued' ? (
+            <>
+              Leaves <When at={m.sendAt} zone={zone} />, after a second look. The text is made then, from what is true
+              then.
+            </>
+          ) : (
+            'Nothing was handed over.'
+          )}
+        </p>
+      )}
+      {m.attempts.length > 0 && (
+        <details className="mt-3 text-[14px]" open={m.state !== 'sent'}>
+          <summary className="font-semibold text-ink-2">
+            {plural(m.attempts.length, 'attempt')}: {OUTCOMES[last!.outcome]}
+          </summary>
+          <ol className="mt-2 grid gap-3">
+            {m.attempts.map((a) => (
+              <li key={a.id}>
+                <dl className="grid grid-cols-[110px_1fr] gap-x-3 gap-y-1 rounded-xl border border-line bg-sheet p-4 break-words">
+                  <Row name="When">
+                    <When at={a.at} zone={zone} />, {OUTCOMES[a.outcome]}
+                  </Row>
+                  <Row name="Server said">
+                    <span className="font-num text-[13px]">{a.response || 'nothing yet'}</span>
+                  </Row>
+                  <Row name="To">{addressWords([m])}</Row>
+                  <Row name="Reply to">{a.replyTo}</Row>
+                  <Row name="Message-ID">
+                    <span className="font-num text-[13px] break-all">{a.messageId}</span>
+                  </Row>
+                  <Row name="Evidence">{evidenceWords(a.evidence, zone)}</Row>
+                </dl>
+              </li>
+            ))}
+          </ol>
+        </details>
+      )}
+    </div>
+  );
+}
+
+function Row({ name, children }: { readonly name: string; readonly children: React.ReactNode }) {
+  return (
+    <>
+      <dt className="text-ink-3">{name}</dt>
+      <dd className="min-w-0">{children}</dd>
+    </>
+  );
+}
+
+/** Nobody can know whether it left: the instructor finds out, and says so. It is never sent again by itself. */
+function Uncertain({ here, message }: { readonly here: Here; readonly message: LogMessage }) {
+  const [busy, setBusy] = useState(false);
+  const settle = async (as: 'arrived' | 'sendAgain') => {
+    setBusy(true);
+    await attempt(async () => {
+      await api.post(`/courses/${here.id}/log/messages/${message.id}/settle`, { as });
+      await refreshAll();
+    });
+    setBusy(false);
+  };
+  return (
+    <div role="alert" className="mb-3 rounded-xl border border-line bg-tangerine-soft p-4 text-[14.5px]">
+      <p>
+        <strong>▲ It may have arrived or not.</strong> The line dropped while it was handed over, so it is not sent
+        again by itself. Ask {message.name || 'the recipient'}, or look in your mail program’s sent folder.
+      </p>
+      <div className="mt-3 flex flex-wrap gap-2">
+        <Button busy={busy} onClick={() => void settle('arrived')}>
+          It arrived
+        </Button>
+        <Button busy={busy} onClick={() => void settle('sendAgain')}>
+          Send it again
+        </Button>
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,320 @@
+/** Every nudge and every attempt, with the whole message; and what the limits withheld. */
+import { useDeferredValue, useEffect, useRef, useState } from 'react';
+import { useSearchParams } from 'react-router';
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { useVirtualizer } from '@tanstack/react-virtual';
+import {
+  dayWords,
+  instantWords,
+  LOG_STATES,
+  plural,
+  type LogAnswer,
+  type LogLine,
+  type LogState,
+  type MessageState,
+  type WithheldLine,
+} from '@zest-bell/core';
+import { api } from '../app/api.ts';
+import { useRules } from '../app/queries.ts';
+import { useHere, type Here } from '../app/Shell.tsx';
+import { Chip, type Tone } from '../ui/Chip.tsx';
+import { Empty, Failed, Loading } from '../ui/States.tsx';
+import { When } from '../ui/When.tsx';
+import { evidenceWords, withdrawnWords, withheldWords } from '../rules/words.ts';
+import { LogDetailView } from './LogDetailView.tsx';
+
+const STATE_WORDS: Readonly<Record<MessageState, string>> = {
+  queued: 'queued',
+  held: 'held',
+  handing: 'being sent',
+  sent: 'sent',
+  failed: '▲ failed',
+  uncertain: '▲ uncertain',
+  withdrawn: 'withdrawn',
+  dismissed: 'dismissed',
+};
+
+const STATE_TONES: Readonly<Record<MessageState, Tone>> = {
+  queued: 'quiet',
+  held: 'iris',
+  handing: 'quiet',
+  sent: 'zest',
+  failed: 'tangerine',
+  uncertain: 'tangerine',
+  withdrawn: 'quiet',
+  dismissed: 'quiet',
+};
+
+export function StateChip({ state }: { readonly state: MessageState }) {
+  return <Chip tone={STATE_TONES[state]}>{STATE_WORDS[state]}</Chip>;
+}
+
+type View = LogState | 'all' | 'withheld';
+
+export function SendLogPage() {
+  const here = useHere();
+  const rules = useRules(here.id);
+  const [params, setParams] = useSearchParams();
+  const set = (name: string, value: string) =>
+    setParams(
+      (before) => {
+        const next = new URLSearchParams(before);
+        if (value === '') next.delete(name);
+        else next.set(name, value);
+        return next;
+      },
+      { replace: true },
+    );
+  const search = params.get('search') ?? '';
+  const rule = params.get('rule') ?? '';
+  const date = params.get('date') ?? '';
+  const view = (params.get('view') ?? 'all') as View;
+  const calm = useDeferredValue(search);
+  const query = new URLSearchParams({
+    search: calm,
+    take: '200',
+    ...(rule ? { rule } : {}),
+    ...(date ? { date } : {}),
+    ...(LOG_STATES.includes(view as LogState) ? { state: view } : {}),
+  }).toString();
+  const log = useQuery({
+    queryKey: ['log', here.id, query],
+    queryFn: () => api.get<LogAnswer>(`/courses/${here.id}/log?${query}`),
+    placeholderData: keepPreviousData,
+  });
+  const withheld = useQuery({
+    queryKey: ['withheld', here.id, calm, rule],
+    queryFn: () => {
+      const q = new URLSearchParams({ search: calm, ...(rule ? { rule } : {}) }).toString();
+      return api.get<WithheldLine[]>(`/courses/${here.id}/log/withheld?${q}`);
+    },
+    enabled: view === 'withheld',
+    placeholderData: keepPreviousData,
+  });
+  const views: readonly View[] = ['all', ...LOG_STATES, 'withheld'];
+  return (
+    <div className="flex min-h-0 flex-1 flex-col">
+      <div className="px-5 pt-5 pb-3">
+        <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
+          <h1 className="text-[28px] leading-tight font-bold">Send log</h1>
+          <input
+            type="search"
+            aria-label="Search the log"
+            placeholder="Name, rule or subject"
+            value={search}
+            onChange={(e) => set('search', e.target.value)}
+            className="field w-64"
+          />
+          <select
+            aria-label="Rule"
+            value={rule}
+            onChange={(e) => set('rule', e.target.value)}
+            className="field max-w-64"
+          >
+            <option value="">All rules</option>
+            {(rules.data ?? []).map((c) => (
+              <option key={c.rule.id} value={c.rule.id}>
+                {c.rule.name}
+              </option>
+            ))}
+          </select>
+          {date && (
+            <button
+              onClick={() => set('date', '')}
+              className="rounded-full bg-ink px-3 py-1 text-[13.5px] font-semibold text-fog"
+              aria-label={`Only ${date}. Show all days`}
+            >
+              {dayWords(Date.parse(`${date}T12:00:00Z`), 'UTC')} ✕
+            </button>
+          )}
+        </div>
+        <div role="group" aria-label="State" className="mt-3 flex flex-wrap gap-1.5">
+          {views
+            .filter(
+              (v) => v === 'all' || v === 'sent' || v === 'withheld' || v === view || (log.data?.counts[v] ?? 0) > 0,
+            )
+            .map((v) => (
+              <button
+                key={v}
+                aria-pressed={view === v}
+                onClick={() => set('view', v === 'all' ? '' : v)}
+                className="rounded-full border border-line-strong px-3 py-1 text-[13.5px] font-semibold text-ink-2 aria-pressed:border-ink aria-pressed:bg-ink aria-pressed:text-fog"
+              >
+                {v === 'all' ? 'All nudges' : v === 'withheld' ? 'Withheld by limits' : STATE_WORDS[v]}
+                {v !== 'withheld' && ` ${log.data?.counts[v] ?? ''}`}
+              </button>
+            ))}
+        </div>
+      </div>
+      {view === 'withheld' ? (
+        <Withheld here={here} query={withheld} />
+      ) : log.isError ? (
+        <Failed error={log.error} retry={() => void log.refetch()} />
+      ) : !log.data ? (
+        <Loading what="the log" />
+      ) : (
+        <Lines
+          here={here}
+          answer={log.data}
+          chosen={Number(params.get('nudge'))}
+          onChoose={(nudge) => set('nudge', String(nudge))}
+          filtered={Boolean(search || rule || date || view !== 'all')}
+        />
+      )}
+    </div>
+  );
+}
+
+function Lines(props: {
+  readonly here: Here;
+  readonly answer: LogAnswer;
+  readonly chosen: number;
+  readonly onChoose: (nudge: number) => void;
+  readonly filtered: boolean;
+}) {
+  const { here, answer } = props;
+  const shown = answer.lines.find((l) => l.nudge === props.chosen) ?? answer.lines[0];
+  if (!shown) {
+    return (
+      <Empty title={props.filtered ? 'Nothing fits' : 'Nothing sent yet'}>
+        {props.filtered
+          ? 'No nudge fits the search and the filters above.'
+          : 'As soon as a rule rings, every nudge stands here with its text and what the mail server answered.'}
+      </Empty>
+    );
+  }
+  return (
+    <div className="grid min-h-0 flex-1 border-t border-line min-[900px]:grid-cols-[minmax(380px,1fr)_1.15fr]">
+      <div className="bg-sheet min-[900px]:border-r min-[900px]:border-line">
+        <p role="status" className="border-b border-line px-5 py-2 text-[13px] text-ink-3">
+          {plural(answer.total, 'nudge')}
+          {answer.total > answer.lines.length &&
+            `, the latest ${answer.lines.length} shown: narrow the search for older ones`}
+        </p>
+        <LineList here={here} lines={answer.lines} shown={shown} onChoose={props.onChoose} />
+      </div>
+      <LogDetailView key={shown.nudge} here={here} nudge={shown.nudge} />
+    </div>
+  );
+}
+
+const ROW = 66;
+
+function LineList(props: {
+  readonly here: Here;
+  readonly lines: readonly LogLine[];
+  readonly shown: LogLine;
+  readonly onChoose: (nudge: number) => void;
+}) {
+  const frame = useRef<HTMLDivElement>(null);
+  // eslint-disable-next-line react-hooks/incompatible-library -- its functions are called in this render alone
+  const list = useVirtualizer({
+    count: props.lines.length,
+    getScrollElement: () => frame.current,
+    estimateSize: () => ROW,
+    overscan: 12,
+  });
+  const index = props.lines.indexOf(props.shown);
+  const [focusWanted, setFocusWanted] = useState(false);
+  useEffect(() => {
+    if (!focusWanted) return;
+    setFocusWanted(false);
+    list.scrollToIndex(index);
+    requestAnimationFrame(() => frame.current?.querySelector<HTMLElement>('[aria-pressed=true]')?.focus());
+  }, [focusWanted, index, list]);
+  return (
+    <div
+      ref={frame}
+      className="h-[62vh] overflow-auto min-[900px]:h-[calc(100dvh-285px)]"
+      onKeyDown={(e) => {
+        const step = { ArrowDown: 1, ArrowUp: -1 }[e.key];
+        const next = step && props.lines[index + step];
+        if (!next) return;
+        e.preventDefault();
+        props.onChoose(next.nudge);
+        setFocusWanted(true);
+      }}
+    >
+      <ul style={{ height: list.getTotalSize(), position: 'relative' }} aria-label="Nudges">
+        {list.getVirtualItems().map((row) => {
+          const line = props.lines[row.index]!;
+          return (
+            <li key={line.nudge} className="absolute inset-x-0" style={{ top: row.start, height: ROW }}>
+              <button
+                aria-pressed={line === props.shown}
+                tabIndex={line === props.shown ? 0 : -1}
+                onClick={() => props.onChoose(line.nudge)}
+                className="grid h-full w-full grid-cols-[1fr_auto] content-center gap-x-3 border-b border-line px-5 text-left outline-offset-[-3px] hover:bg-fog aria-pressed:bg-fog aria-pressed:shadow-[inset_4px_0_0_var(--zest)]"
+              >
+                <strong className="truncate">{line.studentName}</strong>
+                <span className="text-[13px] text-ink-2">{instantWords(line.at, props.here.course.timeZone)}</span>
+                <span className="truncate text-[13.5px] text-ink-2">
+                  {line.subject ?? (line.reason ? withdrawnWords(line.reason) : 'not rendered yet')} · {line.ruleName}
+                </span>
+                <span className="justify-self-end">
+                  <StateChip state={line.state} />
+                </span>
+              </button>
+            </li>
+          );
+        })}
+      </ul>
+    </div>
+  );
+}
+
+function Withheld({
+  here,
+  query,
+}: {
+  readonly here: Here;
+  readonly query: { data?: WithheldLine[] | undefined; isError: boolean; error: unknown };
+}) {
+  if (query.isError) return <Failed error={query.error} />;
+  if (!query.data) return <Loading what="what was withheld" />;
+  if (query.data.length === 0) {
+    return <Empty title="Nothing was withheld">No limit has refused a nudge that fits the search.</Empty>;
+  }
+  return (
+    <div className="mx-5 mb-6 overflow-auto rounded-[16px] border border-line bg-sheet">
+      <table className="w-full text-[14px]">
+        <caption className="sr-only">Refusals, one line a limit and spell</caption>
+        <thead className="text-left text-[13px] text-ink-3">
+          <tr className="border-b border-line">
+            {['Student', 'Rule', 'Why', 'Evidence', 'Rounds'].map((h) => (
+              <th key={h} scope="col" className="px-4 py-2 font-semibold">
+                {h}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {query.data.map((l) => (
+            <tr
+              key={`${l.rule} ${l.student} ${l.firstRound} ${l.reason}`}
+              className="border-b border-line align-top last:border-0"
+            >
+              <th scope="row" className="px-4 py-2 text-left font-bold whitespace-nowrap">
+                {l.studentName}
+              </th>
+              <td className="px-4 py-2">{l.ruleName}</td>
+              <td className="px-4 py-2">
+                <Chip tone="quiet">{withheldWords(l.reason)}</Chip>
+              </td>
+              <td className="px-4 py-2 text-ink-2">{evidenceWords(l.evidence, here.course.timeZone)}</td>
+              <td className="px-4 py-2 whitespace-nowrap text-ink-2">
+                {l.rounds === 1 ? (
+                  <When at={l.lastRound} zone={here.course.timeZone} />
+                ) : (
+                  <>
+                    {l.rounds} times, last <When at={l.lastRound} zone={here.course.timeZone} />
+                  </>
+                )}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}

@@ -1,0 +1,39 @@
+import type { ReactNode } from 'react';
+import { Dialog as Radix } from 'radix-ui';
+import { X } from 'lucide-react';
+
+export function Dialog(props: {
+  readonly open: boolean;
+  readonly onClose: () => void;
+  readonly title: string;
+  readonly note?: ReactNode;
+  readonly wide?: boolean;
+  readonly children: ReactNode;
+  readonly foot?: ReactNode;
+}) {
+  return (
+    <Radix.Root open={props.open} onOpenChange={(open) => !open && props.onClose()}>
+      <Radix.Portal>
+        <Radix.Overlay className="fixed inset-0 z-40 bg-[#0a100d]/55" />
+        <Radix.Content
+          aria-describedby={undefined}
+          className={`pop fixed top-1/2 left-1/2 z-50 flex max-h-[calc(100dvh-32px)] w-[calc(100vw-32px)] -translate-x-1/2 -translate-y-1/2 flex-col overflow-hidden ${props.wide ? 'max-w-[1080px]' : 'max-w-[560px]'}`}
+        >
+          <header className="flex items-start gap-4 border-b border-line px-6 py-4">
+            <div className="min-w-0 flex-1">
+              <Radix.Title className="text-xl font-bold">{props.title}</Radix.Title>
+              {props.note && <div className="mt-0.5 text-[14px] text-ink-2">{props.note}</div>}
+            </div>
+            <Radix.Close aria-label="Close" className="grid size-8 place-items-center rounded-lg hover:bg-fog">
+              <X size={18} aria-hidden />
+            </Radix.Close>
+          </header>
+          <div className="min-h-0 flex-1 overflow-auto">{props.children}</div>
+          {props.foot && (
+            <footer className="flex flex-wrap items-center gap-3 border-t border-line px-6 py-4">{props.foot}</footer>
+          )}
+        </Radix.Content>
+      </Radix.Portal>
+    </Radix.Root>
+  );
+}

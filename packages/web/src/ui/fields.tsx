@@ -1,0 +1,125 @@
+/** Small form controls with their label, all of one height. */
+import { useId, useState, type ReactNode, type SelectHTMLAttributes } from 'react';
+
+export function Labelled({
+  label,
+  children,
+  problem,
+}: {
+  readonly label: string;
+  readonly children: (id: string) => ReactNode;
+  readonly problem?: string | undefined;
+}) {
+  const id = useId();
+  return (
+    <div className="flex min-w-0 flex-col gap-1">
+      <label htmlFor={id} className="text-[13px] font-semibold text-ink-2">
+        {label}
+      </label>
+      {children(id)}
+      {problem && (
+        <p id={`${id}-problem`} className="text-[13px] font-semibold text-tangerine-text">
+          <span aria-hidden>▲ </span>
+          {problem}
+        </p>
+      )}
+    </div>
+  );
+}
+
+/**
+ * A number that is committed as soon as it is one; what is half typed stays in the field and changes nothing.
+ * Bounds: `min` and `max` both included.
+ */
+export function NumberField(props: {
+  readonly label: string;
+  readonly value: number | null;
+  readonly onChange: (value: number | null) => void;
+  readonly min?: number;
+  readonly max?: number;
+  readonly whole?: boolean;
+  readonly unit?: string;
+  /** What an empty field means; without it an empty field is a problem. */
+  readonly empty?: string;
+}) {
+  const { value, min = -Infinity, max = Infinity } = props;
+  const written = value === null ? '' : String(value);
+  const [typed, setTyped] = useState({ text: written, value });
+  // Follows changes from outside (a drag, undo) without disturbing what is being typed.
+  const text = typed.value === value ? typed.text : written;
+  const problem = problemOf(text);
+  function problemOf(draft: string): string | undefined {
+    const trimmed = draft.trim();
+    if (trimmed === '') return props.empty === undefined ? 'Type a number' : undefined;
+    const n = Number(trimmed);
+    if (!Number.isFinite(n)) return 'This is no number';
+    if (props.whole && !Number.isInteger(n)) return 'Type a whole number';
+    if (n < min) return `At least ${min}`;
+    if (n > max) return `At most ${max}`;
+    return undefined;
+  }
+  return (
+    <Labelled label={props.label} problem={problem}>
+      {(id) => (
+        <span className="flex items-center gap-2">
+          <input
+            id={id}
+            inputMode="decimal"
+            autoComplete="off"
+            className="field w-24 font-num"
+            value={text}
+            placeholder={props.empty}
+            aria-invalid={problem !== undefined}
+            aria-describedby={problem ? `${id}-problem` : undefined}
+            onChange={(e) => {
+              const draft = e.target.value;
+              if (problemOf(draft)) return setTyped({ text: draft, value });
+              const next = draft.trim() === '' ? null : Number(draft);
+              setTyped({ text: draft, value: next });
+              if (next !== value) props.onChange(next);
+            }}
+          />
+          {props.unit && <span className="text-ink-2">{props.unit}</span>}
+        </span>
+      )}
+    </Labelled>
+  );
+}
+
+export function SelectField({
+  label,
+  children,
+  ...rest
+}: SelectHTMLAttributes<HTMLSelectElement> & { readonly label: string }) {
+  return (
+    <Labelled label={label}>
+      {(id) => (
+        <select id={id} {...rest} className={`field min-w-0 ${rest.className ?? ''}`}>
+          {children}
+        </select>
+      )}
+    </Labelled>
+  );
+}
+
+export function Check({
+  label,
+  checked,
+  onChange,
+}: {
+  readonly label: ReactNode;
+  readonly checked: boolean;
+  readonly onChange: (checked: boolean) => void;
+}) {
+  return (
+    <label className="flex cursor-pointer items-center gap-2 py-0.5">
+      <input
+        type="checkbox"
+        className="size-4 accent-(--pine)"
+        checked={checked}
+        onChange={(e) => onChange(e.target.checked)}
+      />
+      <span>{label}</span>
+    </label>
+  );
+}
