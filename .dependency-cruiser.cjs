@@ -57,7 +57,7 @@ module.exports = {
     {
       name: 'only-the-composition-root-knows-the-standins',
       severity: 'error',
-      from: { path: '^packages/server/src', pathNot: '^packages/server/src/(main|demo)\\.ts$|\\.test\\.ts$' },
+      from: { path: '^packages/server/src', pathNot: '^packages/server/src/(main|demo)\\.ts$|\\.test\\.ts$|/testing/' },
       to: { path: '^packages/standins|@zest-bell/standins' },
     },
     {

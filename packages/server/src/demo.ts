@@ -32,6 +32,7 @@ import type { Services } from './platform/services.ts';
 import { nextRoundOfAll, runDueRounds } from './rounds/scheduler.ts';
 import { insertRule } from './rules/repository.ts';
 import { WordingRow } from './wording/entity.ts';
+import { inTransaction } from './platform/transaction.ts';
 
 /** For trying the sign-in form; the demo's button needs none. */
 export const DEMO_PASSWORD = 'high-water-0914';
@@ -103,7 +104,7 @@ export async function openDemo(folder: string, orm: Orm, secret: string, smtpDel
 /** Accounts, courses, wordings and rules, as the instructor would have set them up before the first day. */
 async function setUp(orm: Orm, tokenOf: (code: string) => string): Promise<void> {
   const passwordHash = await hashPassword(DEMO_PASSWORD);
-  await orm.em.fork().transactional(async (em) => {
+  await inTransaction(orm, async (em) => {
     const account = (of: { name: string; email: string }) =>
       em.create(Account, { ...of, passwordHash, createdAt: PROLOGUE });
     const instructor = account(DEMO_INSTRUCTOR);

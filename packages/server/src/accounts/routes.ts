@@ -9,6 +9,7 @@ import { parseInput } from '../platform/http.ts';
 import type { Orm } from '../platform/orm.ts';
 import { Access, Account } from './entity.ts';
 import { hashPassword, passwordFits } from './passwords.ts';
+import { inTransaction } from '../platform/transaction.ts';
 
 const signInSchema = z.strictObject({
   email: z.string().trim().toLowerCase().min(1, 'Type your e-mail address').max(254),
@@ -102,7 +103,7 @@ export function accountRoutes(orm: Orm, demoEmail: string | null, attempts = 10)
   router.post('/accounts/first', limit, async (req, res) => {
     const input = parseInput(firstAccountSchema, req.body);
     const passwordHash = await hashPassword(input.password);
-    const account = await orm.em.fork().transactional(async (em) => {
+    const account = await inTransaction(orm, async (em) => {
       const row = em.create(Account, { name: input.name, email: input.email, passwordHash, createdAt: Date.now() });
       // Written first and counted after: of two who try at once only one can be alone.
       await em.flush();

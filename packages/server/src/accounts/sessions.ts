@@ -3,6 +3,7 @@ import { createHash } from 'node:crypto';
 import session from 'express-session';
 import type { RequestHandler } from 'express';
 import type { Orm } from '../platform/orm.ts';
+import { whenFree } from '../platform/transaction.ts';
 import { SessionRow } from './entity.ts';
 
 declare module 'express-session' {
@@ -34,17 +35,14 @@ class DatabaseStore extends session.Store {
 
   override set(id: string, data: session.SessionData, done?: (error?: unknown) => void): void {
     const row = { id: hashed(id), data: JSON.stringify(data), expiresAt: Date.now() + LIFETIME };
-    this.orm.em
-      .fork()
-      .upsert(SessionRow, row)
+    whenFree(() => this.orm.em.fork().upsert(SessionRow, row))
       .then(() => done?.())
       .catch((error: unknown) => done?.(error));
   }
 
   override destroy(id: string, done?: (error?: unknown) => void): void {
-    this.orm.em
-      .fork()
-      .nativeDelete(SessionRow, { $or: [{ id: hashed(id) }, { expiresAt: { $lt: Date.now() } }] })
+    const gone = { $or: [{ id: hashed(id) }, { expiresAt: { $lt: Date.now() } }] };
+    whenFree(() => this.orm.em.fork().nativeDelete(SessionRow, gone))
       .then(() => done?.())
       .catch((error: unknown) => done?.(error));
   }

@@ -4,6 +4,7 @@ import { CourseRow } from '../course/entity.ts';
 import { AppError } from '../platform/errors.ts';
 import { parseInput } from '../platform/http.ts';
 import type { Services } from '../platform/services.ts';
+import { inTransaction } from '../platform/transaction.ts';
 import { ingest, ingestSchema, tokenHash } from './ingest.ts';
 
 export function activityRoutes({ orm, live, clock }: Services): Router {
@@ -15,7 +16,7 @@ export function activityRoutes({ orm, live, clock }: Services): Router {
     if (!row) throw new AppError('tokenNeeded');
     const input = parseInput(ingestSchema, req.body);
     const { course } = await live.get(em, row.id);
-    res.json(await em.transactional((tx) => ingest(tx, input, course, row.id, clock.now())));
+    res.json(await inTransaction(orm, (tx) => ingest(tx, input, course, row.id, clock.now())));
   });
   return router;
 }

@@ -27,6 +27,7 @@ import { ruleOfRow } from '../rules/repository.ts';
 import { AttemptRow } from '../sendLog/entity.ts';
 import { loadWordings } from '../wording/repository.ts';
 import { deadWorkers, heartbeat, makeWorkerId } from './worker.ts';
+import { inTransaction } from '../platform/transaction.ts';
 
 interface Claimed {
   readonly message: number;
@@ -69,9 +70,9 @@ export class Dispatcher {
 
   private async inheritFromTheDead(): Promise<void> {
     const { orm, clock } = this.services;
-    await orm.em.fork().transactional(async (em) => {
+    await inTransaction(orm, async (em) => {
       await heartbeat(em, this.id);
-      const dead = await deadWorkers(em, this.id);
+      const dead = await deadWorkers(em);
       if (dead.size === 0) return;
       for (const m of await em.find(MessageRow, { state: 'handing', claimedBy: { $in: [...dead] } })) {
         await settle(em, m, 'uncertain', null, clock.now());
@@ -86,7 +87,7 @@ export class Dispatcher {
 
   private claim(): Promise<{ claimed: Claimed[]; more: boolean }> {
     const { orm, clock, live } = this.services;
-    return orm.em.fork().transactional(async (em) => {
+    return inTransaction(orm, async (em) => {
       await heartbeat(em, this.id);
       const now = clock.now();
       const due = await em.find(
@@ -180,7 +181,7 @@ export class Dispatcher {
   private async handOver(c: Claimed): Promise<void> {
     const { orm, clock, mail } = this.services;
     const outcome = await mail.send(c.mail);
-    await orm.em.fork().transactional(async (em) => {
+    await inTransaction(orm, async (em) => {
       await heartbeat(em, this.id);
       const message = await em.findOneOrFail(MessageRow, { id: c.message });
       const attempt = await em.findOneOrFail(AttemptRow, { id: c.attempt });

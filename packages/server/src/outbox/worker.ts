@@ -6,7 +6,14 @@ import { WorkerRow } from './entity.ts';
 /** How long a process of another machine may be silent before it is taken for dead, by the machine's own clock. */
 const SILENCE = 30_000;
 
-export const makeWorkerId = (): string => `${hostname()}/${process.pid}/${crypto.randomUUID().slice(0, 8)}`;
+/** The workers of this very process. */
+const mine = new Set<string>();
+
+export function makeWorkerId(): string {
+  const id = `${hostname()}/${process.pid}/${crypto.randomUUID().slice(0, 8)}`;
+  mine.add(id);
+  return id;
+}
 
 /** Says that this process lives. As the first statement of a transaction it also takes the write lock. */
 export async function heartbeat(em: Em, id: string): Promise<void> {
@@ -14,18 +21,19 @@ export async function heartbeat(em: Em, id: string): Promise<void> {
   if (touched === 0) await em.insert(WorkerRow, { id, aliveAt: Date.now() });
 }
 
-export async function deadWorkers(em: Em, self: string): Promise<Set<string>> {
-  const rows = await em.find(WorkerRow, { id: { $ne: self } }, { disableIdentityMap: true });
+export async function deadWorkers(em: Em): Promise<Set<string>> {
+  const rows = await em.find(WorkerRow, {}, { disableIdentityMap: true });
   return new Set(rows.filter((r) => isDead(r)).map((r) => r.id));
 }
 
 function isDead(row: WorkerRow): boolean {
+  if (mine.has(row.id)) return false;
   if (Date.now() - row.aliveAt > SILENCE) return true;
   const [host, pid] = row.id.split('/');
   if (host !== hostname()) return false;
   try {
     process.kill(Number(pid), 0);
-    // A process id may have been given out anew: only silence tells then.
+    // An earlier process may have had our own number, as in a container, where every start is number 1.
     return Number(pid) === process.pid;
   } catch (error) {
     return (error as NodeJS.ErrnoException).code === 'ESRCH';

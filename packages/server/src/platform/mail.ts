@@ -1,6 +1,7 @@
 /** The one door to the mail server: a finished message in, what the server answered out. Never throws. */
-import { classify, type DeliveryOutcome } from '@zest-bell/core';
-import nodemailer, { type TransportOptions } from 'nodemailer';
+import type { Readable } from 'node:stream';
+import { classify, type DeliveryError, type DeliveryOutcome } from '@zest-bell/core';
+import nodemailer, { type SendMailOptions, type TransportOptions } from 'nodemailer';
 
 export interface OutgoingMail {
   readonly from: { readonly name: string; readonly address: string };
@@ -31,32 +32,57 @@ export function smtpTransport(url: string): MailTransport {
     greetingTimeout: 10_000,
     socketTimeout: 30_000,
   } as TransportOptions);
+  // The library does not tell in which part of the talk a line dropped; whether the text was being read does.
+  transport.use('stream', (mail, done) => {
+    const { message, data } = mail as unknown as Outgoing;
+    const create = message.createReadStream.bind(message);
+    message.createReadStream = () => {
+      const text = create();
+      data.onText?.(text);
+      return text;
+    };
+    done();
+  });
   return {
     async send(mail) {
+      let text: Readable | null = null;
+      const onText = (stream: Readable) => void (text = stream);
       try {
-        const info = (await transport.sendMail({
-          from: mail.from,
-          replyTo: mail.replyTo,
-          // One message a student: nobody ever stands beside another in To or CC.
-          to: mail.to,
-          subject: mail.subject,
-          text: mail.text,
-          html: mail.html,
-          messageId: mail.messageId,
-          date: mail.date,
-          // RFC 3834 §5: tells vacation responders that no person typed this.
-          headers: { 'Auto-Submitted': 'auto-generated' },
-          disableFileAccess: true,
-          disableUrlAccess: true,
-        })) as { response?: string };
+        const info = (await transport.sendMail({ ...optionsOf(mail), onText } as SendMailOptions)) as {
+          response?: string;
+        };
         return { kind: 'sent', response: info.response ?? '' };
-      } catch (error) {
-        return classify(error as Error & { responseCode?: number; response?: string; code?: string; command?: string });
+      } catch (thrown) {
+        const error = thrown as Error & DeliveryError;
+        const handed = (text as Readable | null)?.readableDidRead ?? false;
+        const { message, code, response, responseCode } = error;
+        return classify({ message, code, response, responseCode, command: handed ? 'DATA' : error.command });
       }
     },
     close: () => transport.close(),
   };
 }
+
+interface Outgoing {
+  readonly message: { createReadStream: () => Readable };
+  readonly data: { readonly onText?: (text: Readable) => void };
+}
+
+const optionsOf = (mail: OutgoingMail): SendMailOptions => ({
+  from: mail.from,
+  replyTo: mail.replyTo,
+  // One message a student: nobody ever stands beside another in To or CC.
+  to: mail.to,
+  subject: mail.subject,
+  text: mail.text,
+  html: mail.html,
+  messageId: mail.messageId,
+  date: mail.date,
+  // RFC 3834 §5: tells vacation responders that no person typed this.
+  headers: { 'Auto-Submitted': 'auto-generated' },
+  disableFileAccess: true,
+  disableUrlAccess: true,
+});
 
 /** Stands in until a mail server is set: every message waits and says why. */
 export const noTransport: MailTransport = {

@@ -17,6 +17,7 @@ export async function openDatabase(file: string): Promise<Orm> {
     dbName: file,
     extensions: [Migrator],
     metadataCache: { enabled: false },
+    pool: { afterCreate: prepareConnection },
     // What is worth telling goes through the server's own logger.
     logger: () => undefined,
     migrations: {
@@ -28,14 +29,33 @@ export async function openDatabase(file: string): Promise<Orm> {
       snapshotName: '.snapshot',
     },
   });
-  const connection = orm.em.getConnection();
-  await connection.execute('pragma busy_timeout = 10000');
-  if (file !== ':memory:') {
-    await connection.execute('pragma journal_mode = WAL');
-    // Survives a killed process; a power cut may cost the last commits but never the file.
-    await connection.execute('pragma synchronous = NORMAL');
-  }
   return orm;
+}
+
+interface RawConnection {
+  exec(sql: string): void;
+  prepare(sql: string): object;
+}
+
+/** Every connection, also one that the pool makes anew later on, is set up here. */
+function prepareConnection(connection: RawConnection, done: (error: unknown, connection: RawConnection) => void): void {
+  connection.exec('pragma journal_mode = WAL');
+  // Survives a killed process; a power cut may cost the last commits but never the file.
+  connection.exec('pragma synchronous = NORMAL');
+  // Short, as it blocks the whole process: who finds the database locked waits in `transaction.ts`.
+  connection.exec('pragma busy_timeout = 40');
+  // A transaction takes the write lock at its start. One that began by reading could not write any more once another
+  // process had written, and the driver would keep the old snapshot open.
+  const prepare = connection.prepare.bind(connection);
+  connection.prepare = (sql) => {
+    if (!/^begin;?$/i.test(sql)) return prepare(sql);
+    const run = () => {
+      connection.exec('begin immediate');
+      return { changes: 0, lastInsertRowid: 0 };
+    };
+    return { run, all: run };
+  };
+  done(null, connection);
 }
 
 /** Opens the database and brings its schema up to date. */

@@ -7,6 +7,7 @@ import { RuleRow } from '../rules/entity.ts';
 import { ruleOfRow } from '../rules/repository.ts';
 import { runRound, type RoundOrder } from './round.ts';
 import type { RoundRow } from './entity.ts';
+import { inTransaction } from '../platform/transaction.ts';
 
 /** How long after its instant a round still counts as held on time. */
 const GRACE = 2 * MINUTE;
@@ -71,7 +72,7 @@ class NothingDue extends Error {}
 
 async function hold({ orm, live }: Services, order: RoundOrder): Promise<RoundRow | null> {
   try {
-    return await orm.em.fork().transactional(async (em) => {
+    return await inTransaction(orm, async (em) => {
       const row = await runRound(em, live, order);
       // Rolled back: a claim without a decision would hide the round from the process that can hold it.
       if (!row) throw new NothingDue();

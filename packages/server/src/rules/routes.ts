@@ -38,6 +38,7 @@ import { ring } from '../rounds/scheduler.ts';
 import { loadWordings } from '../wording/repository.ts';
 import { RuleRow } from './entity.ts';
 import { insertRule, ruleOfRow, updateRule, withStatus } from './repository.ts';
+import { inTransaction } from '../platform/transaction.ts';
 
 const newRuleSchema = z.strictObject({ rule: z.unknown() });
 const changeSchema = z.strictObject({ rule: z.unknown(), version: z.number().int() });
@@ -62,7 +63,7 @@ export function ruleRoutes(services: Services, dispatcher: Dispatcher): Router {
   router.post('/', async (req, res) => {
     const id = await courseOf(orm, req);
     const { rule: draft } = parseInput(newRuleSchema, req.body);
-    const answer = await orm.em.fork().transactional(async (em) => {
+    const answer = await inTransaction(orm, async (em) => {
       const course = await live.get(em, id);
       const rule = {
         ...soundRule(draft, course),
@@ -79,7 +80,7 @@ export function ruleRoutes(services: Services, dispatcher: Dispatcher): Router {
   router.put('/:rule', async (req, res) => {
     const id = await courseOf(orm, req);
     const input = parseInput(changeSchema, req.body);
-    const answer = await orm.em.fork().transactional(async (em) => {
+    const answer = await inTransaction(orm, async (em) => {
       const course = await live.get(em, id);
       const row = await ruleRow(em, id, req.params.rule, input.version);
       const old = ruleOfRow(row);
@@ -94,7 +95,7 @@ export function ruleRoutes(services: Services, dispatcher: Dispatcher): Router {
   router.post('/:rule/status', async (req, res) => {
     const id = await courseOf(orm, req);
     const { status, version } = parseInput(statusSchema, req.body);
-    const answer = await orm.em.fork().transactional(async (em) => {
+    const answer = await inTransaction(orm, async (em) => {
       const course = await live.get(em, id);
       const row = await ruleRow(em, id, req.params.rule, version);
       const old = ruleOfRow(row);

@@ -29,6 +29,7 @@ import type { Services } from '../platform/services.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { ruleOfRow } from '../rules/repository.ts';
 import { AttemptRow } from './entity.ts';
+import { inTransaction } from '../platform/transaction.ts';
 
 const querySchema = z.object({
   search: z.string().trim().max(200).default(''),
@@ -92,7 +93,7 @@ export function sendLogRoutes({ orm, live, clock }: Services, dispatcher: Dispat
   router.post('/messages/:message/settle', async (req, res) => {
     const id = await courseOf(orm, req);
     const { as } = parseInput(settleSchema, req.body);
-    const nudge = await orm.em.fork().transactional(async (em) => {
+    const nudge = await inTransaction(orm, async (em) => {
       const message = await em.findOne(MessageRow, { id: Number(req.params.message) || 0, course: id });
       if (!message) throw new AppError('notFound');
       if (message.state !== 'uncertain') throw new AppError('notUncertain');

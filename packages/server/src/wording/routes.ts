@@ -16,6 +16,7 @@ import { AppError } from '../platform/errors.ts';
 import { parseInput } from '../platform/http.ts';
 import type { Em } from '../platform/orm.ts';
 import type { Services } from '../platform/services.ts';
+import { inTransaction } from '../platform/transaction.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { ruleOfRow } from '../rules/repository.ts';
 import { WordingRow } from './entity.ts';
@@ -38,16 +39,17 @@ export function wordingRoutes({ orm, live, clock }: Services): Router {
   router.put('/:wording', async (req, res) => {
     const id = await courseOf(orm, req);
     const input = parseInput(changeSchema, req.body);
-    const em = orm.em.fork();
-    const row = await wordingRow(em, id, req.params.wording);
-    if (row.version !== input.version) throw new AppError('changedMeanwhile');
-    const compiled = compiledOf(parseInput(wordingSchema, input.wording));
-    if (!compiled.ok) throw new AppError('wordingBroken', compiled.problems);
-    const { name, purpose, subject, text } = compiled.value.wording;
-    Object.assign(row, { name, purpose, subject, body: text, version: row.version + 1 });
-    await em.flush();
-    const rules = (await em.find(RuleRow, { course: id })).map(ruleOfRow);
-    res.json(answerOf(row, rules));
+    const answer = await inTransaction(orm, async (em) => {
+      const row = await wordingRow(em, id, req.params.wording);
+      if (row.version !== input.version) throw new AppError('changedMeanwhile');
+      const compiled = compiledOf(parseInput(wordingSchema, input.wording));
+      if (!compiled.ok) throw new AppError('wordingBroken', compiled.problems);
+      const { name, purpose, subject, text } = compiled.value.wording;
+      Object.assign(row, { name, purpose, subject, body: text, version: row.version + 1 });
+      await em.flush();
+      return answerOf(row, (await em.find(RuleRow, { course: id })).map(ruleOfRow));
+    });
+    res.json(answer);
   });
 
   router.post('/preview', async (req, res) => {

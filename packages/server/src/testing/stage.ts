@@ -1,0 +1,187 @@
+/** The whole server over a database of its own, with a small course in it, at a moment that the test sets. */
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import type { Express } from 'express';
+import { pino } from 'pino';
+import request from 'supertest';
+import { makeCourse, parseRule, zoneOf, type CourseParts, type Item, type Person, type Rule } from '@zest-bell/core';
+import { Access, Account } from '../accounts/entity.ts';
+import { hashPassword } from '../accounts/passwords.ts';
+import { tokenHash } from '../activity/ingest.ts';
+import { LiveCourses } from '../activity/live.ts';
+import { insertCourse } from '../course/repository.ts';
+import { Dispatcher } from '../outbox/dispatcher.ts';
+import { createApp } from '../platform/app.ts';
+import { noTransport, smtpTransport } from '../platform/mail.ts';
+import { readyDatabase, type Orm } from '../platform/orm.ts';
+import type { Services } from '../platform/services.ts';
+import { RuleRow } from '../rules/entity.ts';
+import { insertRule } from '../rules/repository.ts';
+import { WordingRow } from '../wording/entity.ts';
+import { TestClock } from './clock.ts';
+
+export const ZONE = 'America/New_York';
+/** Local New York time as an instant: `at('2026-09-01T14:03')`. */
+export const at = (local: string): number => zoneOf(ZONE).toInstant(Date.parse(`${local}:00Z`));
+
+export const PASSWORD = 'a long enough one';
+export const TOKEN = 'the-token-of-the-course';
+let hash: Promise<string> | null = null;
+
+const student = (id: string, more: Partial<Person> = {}): Person => ({
+  id,
+  firstName: id.toUpperCase(),
+  lastName: 'Lind',
+  email: `${id}@saltmarsh.example`,
+  role: 'student',
+  section: null,
+  active: true,
+  enrolledAt: at('2026-08-31T00:00'),
+  paused: false,
+  contacts: [],
+  fields: {},
+  ...more,
+});
+
+const item = (id: string, more: Partial<Item>): Item => ({
+  id,
+  title: id,
+  kind: 'quiz',
+  group: null,
+  points: 20,
+  opensAt: null,
+  dueAt: null,
+  topics: [],
+  excused: [],
+  extensions: [],
+  ...more,
+});
+
+export const COURSE: CourseParts = {
+  code: 'NAV 120',
+  title: 'Coastal Navigation',
+  timeZone: ZONE,
+  start: '2026-08-31',
+  end: '2026-12-18',
+  breaks: [],
+  groupWeights: null,
+  marks: { mastery: 80 },
+  settings: { quietHours: null, budget: null },
+  people: [student('p1'), student('p2'), student('p3'), student('ada', { role: 'instructor' })],
+  items: [item('q1', { title: 'Tide tables quiz', dueAt: at('2026-09-13T23:59') })],
+};
+
+export const SENDER = {
+  name: 'Dr. A. Lind',
+  address: 'ada@saltmarsh.example',
+  replyTo: 'office@saltmarsh.example',
+  signature: 'A. Lind',
+  officeHours: '',
+};
+
+export function ruleOf(draft: Record<string, unknown> = {}): Rule {
+  const parsed = parseRule({
+    id: 'away',
+    name: 'Away',
+    status: 'on',
+    audience: { roles: ['student'] },
+    when: { measure: 'daysSinceVisit', is: '>=', value: 5 },
+    rhythm: { start: '2026-08-31T09:30', rrule: 'FREQ=DAILY' },
+    repeat: { perSpell: 1 },
+    steps: [{ deliver: 'send', to: ['student'], wording: 'gentle' }],
+    ...draft,
+  });
+  if (!parsed.ok) throw new Error(JSON.stringify(parsed.problems));
+  return parsed.value;
+}
+
+export interface Setting {
+  readonly now: string;
+  readonly rules?: readonly Rule[];
+  readonly course?: Partial<CourseParts>;
+  readonly smtp?: string;
+  /** A folder that already holds a database: a second process on it. */
+  readonly folder?: string;
+}
+
+export interface TestStage {
+  readonly folder: string;
+  readonly orm: Orm;
+  readonly clock: TestClock;
+  readonly services: Services;
+  readonly dispatcher: Dispatcher;
+  readonly app: Express;
+  /** Signed in as the course's instructor; every request carries the page's own header. */
+  signIn(email?: string, password?: string): Promise<Agent>;
+  /** Tells the server what people did, by its ingestion route. */
+  tell(events: readonly object[], grades?: readonly object[]): Promise<request.Response>;
+  rule(key?: string): Promise<RuleRow>;
+  close(): Promise<void>;
+}
+
+export type Agent = ReturnType<typeof request.agent>;
+
+export async function openStage(setting: Setting): Promise<TestStage> {
+  const folder = setting.folder ?? mkdtempSync(join(tmpdir(), 'zest-bell-test-'));
+  const orm = await readyDatabase(join(folder, 'zest-bell.db'));
+  const clock = new TestClock(at(setting.now));
+  const mail = setting.smtp ? smtpTransport(setting.smtp) : noTransport;
+  const services: Services = { orm, clock, live: new LiveCourses(), mail, logger: pino({ level: 'silent' }) };
+  if (!setting.folder) await setUp(orm, setting, clock.now());
+  const dispatcher = new Dispatcher(services);
+  const app = createApp(services, dispatcher, { secret: 'secret', secure: false, demo: null, isReady: () => true });
+  return {
+    folder,
+    orm,
+    clock,
+    services,
+    dispatcher,
+    app,
+    async signIn(email = 'ada@saltmarsh.example', password = PASSWORD) {
+      const agent = request.agent(app).set('x-zest-bell', '1');
+      await agent.post('/api/session').send({ email, password }).expect(200);
+      return agent;
+    },
+    tell: (events, grades = []) =>
+      request(app).post('/api/activity').set('authorization', `Bearer ${TOKEN}`).send({ events, grades }),
+    rule: (key = 'away') => orm.em.fork().findOneOrFail(RuleRow, { key }),
+    async close() {
+      mail.close();
+      await orm.close();
+      if (!setting.folder) rmSync(folder, { recursive: true, force: true });
+    },
+  };
+}
+
+async function setUp(orm: Orm, setting: Setting, now: number): Promise<void> {
+  const passwordHash = await (hash ??= hashPassword(PASSWORD));
+  await orm.em.fork().transactional(async (em) => {
+    const ada = em.create(Account, { name: 'Ada Lind', email: 'ada@saltmarsh.example', passwordHash, createdAt: now });
+    em.create(Account, { name: 'Bo Quist', email: 'bo@saltmarsh.example', passwordHash, createdAt: now });
+    const parts = { ...COURSE, ...setting.course };
+    const id = await insertCourse(em, parts, { sender: SENDER, tokenHash: tokenHash(TOKEN) });
+    await em.flush();
+    em.create(Access, { account: ada.id, course: id, role: 'instructor' });
+    em.create(WordingRow, {
+      course: id,
+      key: 'gentle',
+      name: 'Gentle check-in',
+      purpose: 'support',
+      subject: 'A quiet week in {{ course.title }}',
+      body: '{{ student.first_name | default: "Hello" }},\n\nit has been {{ student.days_since_visit }}.\n\n{{ sender.signature }}',
+    });
+    await em.flush();
+    for (const rule of setting.rules ?? [ruleOf()]) {
+      await insertRule(em, { id, course: makeCourse(parts) }, rule, ada.id, now);
+    }
+  });
+}
+
+/** A visit of a person, as the ingestion route takes it. */
+export const visit = (person: string, when: string, id = `${person}-${when}`) => ({
+  id,
+  person,
+  kind: 'visit',
+  at: new Date(at(when)).toISOString(),
+});
