@@ -3,7 +3,7 @@ import { createHash } from 'node:crypto';
 import session from 'express-session';
 import type { RequestHandler } from 'express';
 import type { Orm } from '../platform/orm.ts';
-import { whenFree } from '../platform/transaction.ts';
+import { whenFree } from '../platform/whenFree.ts';
 import { SessionRow } from './entity.ts';
 
 declare module 'express-session' {

@@ -4,6 +4,7 @@ import type { AbstractSqlDriver, SqlEntityManager } from '@mikro-orm/knex';
 import { MikroORM as LibSqlORM } from '@mikro-orm/libsql';
 import { Migrator } from '@mikro-orm/migrations';
 import { entities } from './entities.ts';
+import { whenFree } from './whenFree.ts';
 
 export type Orm = MikroORM<AbstractSqlDriver>;
 export type Em = SqlEntityManager<AbstractSqlDriver>;
@@ -61,6 +62,7 @@ function prepareConnection(connection: RawConnection, done: (error: unknown, con
 /** Opens the database and brings its schema up to date. */
 export async function readyDatabase(file: string): Promise<Orm> {
   const orm = await openDatabase(file);
-  await orm.getMigrator().up();
+  // Another process may be starting on it at this very moment.
+  await whenFree(() => orm.getMigrator().up());
   return orm;
 }

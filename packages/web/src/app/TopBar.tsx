@@ -93,7 +93,7 @@ function CourseSwitch({ here }: { readonly here: Here }) {
     <DropdownMenu.Root>
       <DropdownMenu.Trigger
         className="flex min-w-0 items-center gap-1.5 rounded-lg px-1.5 py-1.5 text-[14.5px] hover:bg-fog"
-        aria-label={`Course: ${here.course.code} ${here.course.title}. Switch course`}
+        title="Switch course"
       >
         <strong className="whitespace-nowrap">{here.course.code}</strong>
         <span className="truncate text-ink-2">

@@ -143,7 +143,7 @@ function Box({
 function LetterView({ letter }: { readonly letter: Letter }) {
   const tab = 'px-3 py-1.5 text-[13.5px] font-semibold data-[state=active]:underline underline-offset-8 decoration-2';
   return (
-    <article className="min-h-0 overflow-auto bg-white text-[#26231c]" aria-label={letter.subject}>
+    <article tabIndex={0} className="min-h-0 overflow-auto bg-white text-[#26231c]" aria-label={letter.subject}>
       <div className="mx-auto max-w-[680px] px-7 py-6">
         <h2 className="font-body text-[22px] font-bold">{letter.subject}</h2>
         <p className="mt-1 text-[14px] text-[#55503f]">

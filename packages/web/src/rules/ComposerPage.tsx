@@ -91,8 +91,8 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
   const on = rule.status === 'on';
   const preview = reach?.decisions.find((d) => d.outcome === 'sent')?.student ?? reach?.decisions[0]?.student ?? null;
   return (
-    <div className="grid flex-1 min-[1000px]:grid-cols-[1.21fr_1fr]">
-      <section aria-label="The rule" className="px-7 py-6">
+    <div className="grid flex-1 grid-cols-[minmax(0,1fr)] content-start min-[1000px]:content-stretch min-[1000px]:grid-cols-[minmax(0,1.21fr)_minmax(0,1fr)]">
+      <section aria-label="The rule" className="min-w-0 px-5 py-6 min-[560px]:px-7">
         <p className="text-[14px] text-ink-3">
           <Link className="hover:underline" to={`/c/${here.id}/rules`}>
             Rules
@@ -135,7 +135,7 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
           </div>
         )}
 
-        <div className="mt-4 rounded-[18px] border border-line bg-sheet px-6 pt-5 pb-1">
+        <div className="mt-4 rounded-[18px] border border-line bg-sheet px-4 pt-5 pb-1 min-[560px]:px-6">
           <div className="font-head text-[20.5px] leading-[1.72]" data-testid="sentence">
             <div>
               Look{' '}

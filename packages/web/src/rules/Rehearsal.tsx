@@ -69,7 +69,13 @@ export function RehearsalView({
           </li>
         ))}
       </ul>
-      <div className="max-h-[56vh] overflow-auto bg-fog p-5" aria-live="polite">
+      <div
+        tabIndex={0}
+        aria-label="The message"
+        role="region"
+        className="max-h-[56vh] overflow-auto bg-fog p-5"
+        aria-live="polite"
+      >
         {shown.message ? (
           <>
             <MessageView

@@ -32,7 +32,7 @@ export function LogDetailView({ here, nudge }: { readonly here: Here; readonly n
   const d = detail.data;
   const zone = here.course.timeZone;
   return (
-    <section aria-label="The nudge" className="overflow-auto px-6 py-5 min-[900px]:h-[calc(100dvh-248px)]">
+    <section aria-label="The nudge" tabIndex={0} className="overflow-auto px-6 py-5 min-[900px]:h-[calc(100dvh-248px)]">
       <div className="flex flex-wrap items-center gap-3">
         <h2 className="text-[21px] font-bold">{d.studentName}</h2>
         <StateChip state={d.state} />

@@ -65,7 +65,8 @@ export function SendLogPage() {
       },
       { replace: true },
     );
-  const search = params.get('search') ?? '';
+  // Typed text lives here first: the address follows it, and would drop letters typed in a hurry.
+  const [search, setSearch] = useState(params.get('search') ?? '');
   const rule = params.get('rule') ?? '';
   const date = params.get('date') ?? '';
   const view = (params.get('view') ?? 'all') as View;
@@ -102,7 +103,10 @@ export function SendLogPage() {
             aria-label="Search the log"
             placeholder="Name, rule or subject"
             value={search}
-            onChange={(e) => set('search', e.target.value)}
+            onChange={(e) => {
+              setSearch(e.target.value);
+              set('search', e.target.value);
+            }}
             className="field w-64"
           />
           <select

@@ -1,0 +1,100 @@
+/** What should hold on every view: nothing serious for axe-core in light and dark, and clear words where something fails. */
+import { readFileSync } from 'node:fs';
+import { createRequire } from 'node:module';
+import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { openStage, type Scene, type Stage } from './harness.ts';
+
+const axe = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
+
+let stage: Stage;
+let scene: Scene;
+beforeAll(async () => {
+  stage = await openStage();
+  scene = await stage.open();
+  await scene.page.setBypassCSP(true);
+});
+afterAll(() => stage.stop());
+
+async function serious(): Promise<string[]> {
+  await scene.page.evaluate(axe);
+  return scene.page.evaluate(async () => {
+    const { violations } = await (
+      window as unknown as {
+        axe: { run(): Promise<{ violations: { id: string; impact: string; nodes: { html: string }[] }[] }> };
+      }
+    ).axe.run();
+    return violations
+      .filter((v) => v.impact === 'serious' || v.impact === 'critical')
+      .map((v) => `${v.id}: ${v.nodes.map((n) => n.html.slice(0, 160)).join(' ')}`);
+  });
+}
+
+const VIEWS = [
+  ['/c/1/rules', /Rules/],
+  ['/c/1/rules/drift', /students match|student matches|matches right now/],
+  ['/c/1/log', /Why:/],
+  ['/c/1/log?view=withheld', /withheld:/],
+  ['/c/1/today', /morning desk/],
+  ['/mailroom', /Mailroom/],
+] as const;
+
+describe.each(['light', 'dark'])('in %s', (scheme) => {
+  beforeAll(() => scene.page.emulateMediaFeatures([{ name: 'prefers-color-scheme', value: scheme }]));
+
+  test('the sign-in page', async () => {
+    await scene.page.deleteCookie({ name: 'zest-bell' });
+    await scene.page.goto(stage.base, { waitUntil: 'networkidle0' });
+    expect(await serious()).toEqual([]);
+    await scene.clickText('Open the demo as Dr. Ostrander');
+    await scene.see('main', /Quiet for five days/);
+  });
+
+  test.each(VIEWS)('%s', async (path, wanted) => {
+    await scene.page.goto(`${stage.base}${path}`, { waitUntil: 'networkidle0' });
+    await scene.see('body', wanted);
+    expect(await serious()).toEqual([]);
+  });
+
+  test('the rehearsal', async () => {
+    await scene.page.goto(`${stage.base}/c/1/rules/quiet`, { waitUntil: 'networkidle0' });
+    await scene.click('button', 'Rehearse');
+    await scene.see('[role=dialog]', /would hear/);
+    expect(await serious()).toEqual([]);
+  });
+});
+
+test('a wrong password is said in words, and the address typed is kept', async () => {
+  await scene.page.deleteCookie({ name: 'zest-bell' });
+  await scene.page.goto(stage.base, { waitUntil: 'networkidle0' });
+  await scene.page.type('input[name=email]', 'r.ostrander@saltmarsh.example');
+  await scene.page.type('input[name=password]', 'no');
+  await scene.click('button', 'Sign in');
+  await scene.see('[role=alert]', /do not belong together/);
+  expect(await scene.page.$eval('input[name=email]', (e) => e.value)).toBe('r.ostrander@saltmarsh.example');
+});
+
+test('an unknown merge field is named before anything is sent, and the words cannot be saved', async () => {
+  await scene.clickText('Open the demo as Dr. Ostrander');
+  await scene.see('main', /Quiet for five days/);
+  await scene.page.goto(`${stage.base}/c/1/rules/quiet`, { waitUntil: 'networkidle0' });
+  await scene.click('button', 'Wording: Gentle check-in');
+  await scene.clickText('Change its words');
+  const area = await scene.page.waitForSelector('aria/Text[role="textbox"]');
+  await area!.click();
+  await area!.type(' {{ student.fist_name }}');
+  await scene.see(
+    '[role=dialog]',
+    /There is no merge field “student\.fist_name”; did you mean “student\.first_name”\?/,
+  );
+  const save = await scene.find('button', 'Save the words');
+  expect(await save.evaluate((b) => (b as HTMLButtonElement).disabled)).toBe(true);
+});
+
+test('on a phone’s width nothing runs out of the page', async () => {
+  await scene.page.setViewport({ width: 390, height: 800 });
+  for (const [path] of VIEWS) {
+    await scene.page.goto(`${stage.base}${path}`, { waitUntil: 'networkidle0' });
+    const wider = await scene.page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth);
+    expect([path, wider <= 0]).toEqual([path, true]);
+  }
+});

@@ -1,0 +1,45 @@
+/** Time passes in the demo: students act, rules ring at their own instants, and mail leaves, without a hand. */
+import { afterAll, beforeAll, expect, test } from '@jest/globals';
+import { openStage, type Scene, type Stage } from './harness.ts';
+
+let stage: Stage;
+let scene: Scene;
+beforeAll(async () => {
+  stage = await openStage();
+  scene = await stage.open();
+  await scene.clickText('Open the demo as Dr. Ostrander');
+  await scene.see('header', /Mon Oct 26, 8:02 AM/);
+});
+afterAll(() => stage.stop());
+
+async function move(words: string): Promise<void> {
+  await scene.clickLabelled('Demo clock');
+  await scene.clickText(words, '[role=menu]');
+}
+
+test('to the next round: it rings, and the list says whom it reached', async () => {
+  await move('To the next round');
+  // The other course looks first, at 8:45; then this one at 9:30.
+  await scene.see('header', /Mon Oct 26, 8:45 AM/);
+  await scene.page.waitForFunction(() => !document.querySelector('header [disabled]'));
+  await move('To the next round');
+  await scene.see('header', /Mon Oct 26, 9:30 AM/);
+  await scene.see('main', /Rang Mon Oct 26, 9:30 AM: \d+ met it, [1-9]\d* heard/);
+});
+
+test('a day on: every round of the day was held at its own instant', async () => {
+  await scene.page.waitForFunction(() => !document.querySelector('header [disabled]'));
+  await move('A day on');
+  await scene.see('header', /Tue Oct 27, 9:30 AM/, 30_000);
+  const rules = await scene.see('main', /Rang Tue Oct 27, 9:30 AM/);
+  expect(rules).toMatch(/Rang Mon Oct 26, 6:00 PM/);
+});
+
+test('the term strip leads to the sends of a day', async () => {
+  const strip = (await scene.page.$('[data-testid=term-strip]'))!;
+  await strip.focus();
+  await scene.press('ArrowLeft', 'Enter');
+  await scene.see('main', /Send log.*Mon Oct 26 ✕/);
+  await scene.see('main', /All nudges [1-9]/);
+  expect(scene.complaints).toEqual([]);
+});

@@ -1,0 +1,185 @@
+/** The server as a process of its own: how it starts, how it fails to, and what a kill leaves behind. */
+import { spawn, type ChildProcess } from 'node:child_process';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { createServer } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { afterEach, beforeEach, expect, jest, test } from '@jest/globals';
+import { DAY, makeCourse, type CourseParts } from '@zest-bell/core';
+import { Access, Account } from './accounts/entity.ts';
+import { hashPassword } from './accounts/passwords.ts';
+import { insertCourse } from './course/repository.ts';
+import { MessageRow } from './nudges/entity.ts';
+import { readyDatabase } from './platform/orm.ts';
+import { insertRule } from './rules/repository.ts';
+import { AttemptRow } from './sendLog/entity.ts';
+import { openSmtp } from './testing/smtp.ts';
+import { COURSE, PASSWORD, ruleOf, SENDER } from './testing/stage.ts';
+import { WordingRow } from './wording/entity.ts';
+
+jest.setTimeout(90_000);
+
+const root = fileURLToPath(new URL('../../..', import.meta.url));
+let folder: string;
+const children = new Set<ChildProcess>();
+beforeEach(() => {
+  folder = mkdtempSync(join(tmpdir(), 'zest-bell-process-'));
+});
+afterEach(() => {
+  for (const child of children) child.kill('SIGKILL');
+  children.clear();
+  rmSync(folder, { recursive: true, force: true });
+});
+
+interface Running {
+  readonly child: ChildProcess;
+  /** What it said so far. */
+  out(): string;
+  readonly exit: Promise<number | null>;
+}
+
+function start(env: Record<string, string>): Running {
+  const child = spawn(
+    process.execPath,
+    ['--conditions=zest-source', '--import', 'tsx', 'packages/server/src/main.ts'],
+    {
+      cwd: root,
+      env: { ...process.env, NODE_OPTIONS: '', ZEST_PORT: '0', ZEST_DATA: folder, ZEST_DEMO: 'off', ...env },
+      stdio: ['ignore', 'pipe', 'pipe'],
+    },
+  );
+  children.add(child);
+  let said = '';
+  child.stdout.on('data', (d: Buffer) => (said += d.toString()));
+  child.stderr.on('data', (d: Buffer) => (said += d.toString()));
+  return { child, out: () => said, exit: new Promise((resolve) => child.once('exit', resolve)) };
+}
+
+async function until(what: () => boolean | Promise<boolean>, ms = 30_000): Promise<void> {
+  for (const end = Date.now() + ms; !(await what());) {
+    if (Date.now() > end) throw new Error('It did not come to that in time');
+    await new Promise((resolve) => setTimeout(resolve, 25));
+  }
+}
+
+async function address(server: Running): Promise<string> {
+  await until(() => /ready at (\S+)/.test(server.out()));
+  return /ready at (\S+)/.exec(server.out())![1]!;
+}
+
+test('a data folder that cannot be written is a clear sentence and no stack trace', async () => {
+  writeFileSync(join(folder, 'file'), '');
+  const server = start({ ZEST_DATA: join(folder, 'file', 'below') });
+  expect(await server.exit).toBe(2);
+  expect(server.out()).toMatch(/cannot write to its data folder .*below/);
+  expect(server.out()).not.toMatch(/\n\s+at /);
+});
+
+test('a port that another program has is named, and so is Zest Bell itself', async () => {
+  const other = createServer((_req, res) => res.end('hello')).listen(0, '127.0.0.1');
+  await new Promise((resolve) => other.once('listening', resolve));
+  const busy = start({ ZEST_PORT: String((other.address() as AddressInfo).port) });
+  expect(await busy.exit).toBe(2);
+  expect(busy.out()).toMatch(/Port \d+ is taken by another program/);
+  expect(busy.out()).not.toMatch(/\n\s+at /);
+  other.close();
+
+  const first = start({});
+  const base = await address(first);
+  expect(await (await fetch(`${base}/health`)).json()).toEqual({ application: 'zest-bell', ready: true });
+  const second = start({ ZEST_PORT: new URL(base).port });
+  expect(await second.exit).toBe(2);
+  expect(second.out()).toContain(`Zest Bell is already running at ${base}`);
+  first.child.kill('SIGTERM');
+  expect(await first.exit).toBe(0);
+});
+
+/** Sixty students who have never come, in a course that began two weeks ago by the machine's own clock. */
+async function setUpToday(students: number): Promise<void> {
+  const orm = await readyDatabase(join(folder, 'zest-bell.db'));
+  const day = (offset: number) => new Date(Date.now() + offset * DAY).toISOString().slice(0, 10);
+  const template = COURSE.people[0]!;
+  const parts: CourseParts = {
+    ...COURSE,
+    start: day(-14),
+    end: day(60),
+    people: Array.from({ length: students }, (_, i) => ({
+      ...template,
+      id: `s${i}`,
+      email: `s${i}@saltmarsh.example`,
+      enrolledAt: Date.now() - 14 * DAY,
+    })),
+  };
+  const passwordHash = await hashPassword(PASSWORD);
+  await orm.em.fork().transactional(async (em) => {
+    const ada = em.create(Account, {
+      name: 'Ada',
+      email: 'ada@saltmarsh.example',
+      passwordHash,
+      createdAt: Date.now(),
+    });
+    const id = await insertCourse(em, parts, { sender: SENDER, tokenHash: 'none' });
+    await em.flush();
+    em.create(Access, { account: ada.id, course: id, role: 'instructor' });
+    em.create(WordingRow, {
+      course: id,
+      key: 'gentle',
+      name: 'Gentle',
+      purpose: 'support',
+      subject: 'Hello',
+      body: 'A word to {{ student.first_name }}',
+    });
+    await em.flush();
+    // It looks once, weeks ahead: only ringing it by hand sends anything now.
+    const rhythm = { start: `${day(50)}T09:30`, rrule: 'FREQ=WEEKLY;BYDAY=MO' };
+    await insertRule(em, { id, course: makeCourse(parts) }, ruleOf({ rhythm }), ada.id, Date.now());
+  });
+  await orm.close();
+}
+
+async function ring(base: string): Promise<void> {
+  const headers = { 'content-type': 'application/json', 'x-zest-bell': '1' };
+  const body = JSON.stringify({ email: 'ada@saltmarsh.example', password: PASSWORD });
+  const signIn = await fetch(`${base}/api/session`, { method: 'POST', headers, body });
+  const cookie = signIn.headers.get('set-cookie')!.split(';')[0]!;
+  // The answer comes when all is sent; the process is killed before.
+  await fetch(`${base}/api/courses/1/rules/away/ring`, { method: 'POST', headers: { ...headers, cookie }, body: '{}' });
+}
+
+test('killed in the middle of a round and started again: nothing is sent twice, and nothing queued is lost', async () => {
+  const students = 60;
+  await setUpToday(students);
+  const smtp = await openSmtp();
+  const env = { ZEST_SMTP_URL: smtp.url };
+  const first = start(env);
+  const ringing = ring(await address(first)).catch(() => undefined);
+  await until(() => smtp.mails.length >= 12);
+  first.child.kill('SIGKILL');
+  await first.exit;
+  await ringing;
+  const before = smtp.mails.length;
+  expect(before).toBeLessThan(students);
+
+  const second = start(env);
+  await address(second);
+  const orm = await readyDatabase(join(folder, 'zest-bell.db'));
+  const count = (state: string) => orm.em.fork().count(MessageRow, { state });
+  await until(async () => (await count('queued')) + (await count('handing')) === 0);
+
+  const delivered = new Map<string, number>();
+  for (const { to } of smtp.mails) delivered.set(to[0]!, (delivered.get(to[0]!) ?? 0) + 1);
+  expect([...delivered.values()].every((n) => n === 1)).toBe(true);
+  const uncertain = await orm.em.fork().find(MessageRow, { state: 'uncertain' });
+  // At most what was on the line when it was killed; each may have arrived or not, and none is sent again.
+  expect(uncertain.length).toBeLessThanOrEqual(5);
+  expect((await count('sent')) + uncertain.length).toBe(students);
+  for (const m of await orm.em.fork().find(MessageRow, { state: 'sent' })) expect(delivered.get(m.address)).toBe(1);
+  // A log row for every attempt, and one attempt a message.
+  expect(await orm.em.fork().count(AttemptRow)).toBe(students);
+  await orm.close();
+  second.child.kill('SIGTERM');
+  await second.exit;
+  await smtp.close();
+});

@@ -1,0 +1,36 @@
+import { expect, test } from '@jest/globals';
+import { readConfig, StartProblem } from './config.ts';
+
+test('without settings the server keeps to loopback and a folder of its own', () => {
+  expect(readConfig({}, '/srv/bell')).toMatchObject({
+    port: 4170,
+    host: '127.0.0.1',
+    data: '/srv/bell/data',
+    publicUrl: null,
+    smtpUrl: null,
+    demo: false,
+  });
+});
+
+test('settings are read from the environment; an empty one counts as not set', () => {
+  const env = {
+    ZEST_PORT: '8080',
+    ZEST_DATA: '/var/bell',
+    ZEST_DEMO: 'on',
+    ZEST_SMTP_URL: '',
+    ZEST_PUBLIC_URL: 'https://bell.example/',
+  };
+  expect(readConfig(env, '/srv')).toMatchObject({
+    port: 8080,
+    data: '/var/bell',
+    demo: true,
+    smtpUrl: null,
+    publicUrl: 'https://bell.example',
+  });
+});
+
+test('every setting that does not fit is named in one go', () => {
+  const read = () => readConfig({ ZEST_PORT: 'many', ZEST_DEMO: 'yes', ZEST_SMTP_URL: 'mail.example' }, '/srv');
+  expect(read).toThrow(StartProblem);
+  expect(read).toThrow(/ZEST_PORT is a number[^]*ZEST_SMTP_URL is an address[^]*ZEST_DEMO is on or off/);
+});
