@@ -2,7 +2,7 @@ import { useNavigate } from 'react-router';
 import { Command } from 'cmdk';
 import { PLACES } from './places.ts';
 import { useCourses, useRules } from './queries.ts';
-import type { Here } from './Shell.tsx';
+import type { Here } from './here.ts';
 
 /** Go to anything by typing a part of its name. */
 export function Palette(props: {

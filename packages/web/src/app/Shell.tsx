@@ -1,23 +1,15 @@
 import { lazy, Suspense, useEffect, useState } from 'react';
-import { Navigate, Outlet, useNavigate, useOutletContext, useParams } from 'react-router';
-import type { Instant } from '@zest-bell/core';
+import { Navigate, Outlet, useNavigate, useParams } from 'react-router';
 import { ApiProblem } from './api.ts';
+import type { Here } from './here.ts';
 import { Empty, Failed, Loading } from '../ui/States.tsx';
 import { PLACES } from './places.ts';
-import { useClock, useCourse, useCourses, useSession, queryClient, type CourseView } from './queries.ts';
+import { useClock, useCourse, useCourses, useSession, queryClient } from './queries.ts';
 import { Shortcuts } from './Shortcuts.tsx';
 import { TermStrip } from './TermStrip.tsx';
 import { TopBar } from './TopBar.tsx';
 
 const Palette = lazy(async () => ({ default: (await import('./Palette.tsx')).Palette }));
-
-export interface Here extends CourseView {
-  readonly now: Instant;
-  readonly demo: boolean;
-}
-
-/** The course and the moment that every place is about. */
-export const useHere = (): Here => useOutletContext<Here>();
 
 export function FirstCourse() {
   const courses = useCourses();

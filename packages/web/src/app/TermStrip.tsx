@@ -6,7 +6,7 @@ import { useState, type KeyboardEvent } from 'react';
 import { useNavigate } from 'react-router';
 import { dateOf, dayNumberOf, dayWords, DAY, plural, timeWords, type TermAnswer } from '@zest-bell/core';
 import { useTerm } from './queries.ts';
-import type { Here } from './Shell.tsx';
+import type { Here } from './here.ts';
 
 const HEIGHT = 62;
 const BASE = 46;
@@ -85,7 +85,7 @@ function Strip({ here, term }: { readonly here: Here; readonly term: TermAnswer 
             style={{ left: `${w * 7 * width}%` }}
           >
             <span
-              className={`absolute bottom-0.5 left-1 whitespace-nowrap ${today >= first + w * 7 && today < first + (w + 1) * 7 ? 'font-bold text-zest' : ''}`}
+              className={`absolute bottom-0.5 left-1 whitespace-nowrap ${today >= first + w * 7 && today < first + (w + 1) * 7 ? 'font-bold text-zest' : 'max-[760px]:hidden'}`}
             >
               wk {w + 1}
             </span>
@@ -102,7 +102,7 @@ function Strip({ here, term }: { readonly here: Here; readonly term: TermAnswer 
               height: BASE - 8,
             }}
           >
-            {b.name ?? 'Break'}
+            <span className="max-[760px]:hidden">{b.name ?? 'Break'}</span>
           </div>
         ))}
         {days.map((d, i) => (

@@ -7,7 +7,7 @@ import { Brand } from './Brand.tsx';
 import { DemoClock } from './DemoClock.tsx';
 import { PLACES } from './places.ts';
 import { queryClient, useCourses } from './queries.ts';
-import type { Here } from './Shell.tsx';
+import type { Here } from './here.ts';
 
 export function TopBar(props: {
   readonly here: Here;

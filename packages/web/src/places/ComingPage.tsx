@@ -1,5 +1,5 @@
 import { Link } from 'react-router';
-import { useHere } from '../app/Shell.tsx';
+import { useHere } from '../app/here.ts';
 import type { Place } from '../app/places.ts';
 
 /** A place that is not built yet says what will be there, and leads to what is. */

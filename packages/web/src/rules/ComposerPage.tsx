@@ -3,7 +3,7 @@ import { useEffect, useMemo, useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { Redo2, Undo2 } from 'lucide-react';
 import { type Rule, type RuleCard } from '@zest-bell/core';
-import { useHere, type Here } from '../app/Shell.tsx';
+import { useHere, type Here } from '../app/here.ts';
 import { useRules } from '../app/queries.ts';
 import { Button } from '../ui/Button.tsx';
 import { Chip } from '../ui/Chip.tsx';

@@ -2,7 +2,7 @@
 import { useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { fullName, nextRound, plural, type RehearsalAnswer, type RenderedNudge, type Rule } from '@zest-bell/core';
-import type { Here } from '../app/Shell.tsx';
+import type { Here } from '../app/here.ts';
 import { Chip } from '../ui/Chip.tsx';
 import { Empty, Failed, Loading } from '../ui/States.tsx';
 import { When } from '../ui/When.tsx';

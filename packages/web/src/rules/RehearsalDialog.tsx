@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { ToggleGroup } from 'radix-ui';
 import type { Rule } from '@zest-bell/core';
-import type { Here } from '../app/Shell.tsx';
+import type { Here } from '../app/here.ts';
 import { Button } from '../ui/Button.tsx';
 import { Dialog } from '../ui/Dialog.tsx';
 import { Empty } from '../ui/States.tsx';

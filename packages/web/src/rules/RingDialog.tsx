@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { plural, type RuleCard } from '@zest-bell/core';
-import type { Here } from '../app/Shell.tsx';
+import type { Here } from '../app/here.ts';
 import { Button } from '../ui/Button.tsx';
 import { Dialog } from '../ui/Dialog.tsx';
 import { attempt, ringNow } from './actions.ts';

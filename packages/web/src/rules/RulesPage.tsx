@@ -3,7 +3,7 @@ import { Link, useNavigate } from 'react-router';
 import { Switch } from 'radix-ui';
 import { toast } from 'sonner';
 import { plural, type RuleCard } from '@zest-bell/core';
-import { useHere, type Here } from '../app/Shell.tsx';
+import { useHere, type Here } from '../app/here.ts';
 import { useRules, useWordings } from '../app/queries.ts';
 import { Button } from '../ui/Button.tsx';
 import { Chip } from '../ui/Chip.tsx';

@@ -5,14 +5,14 @@ import { useQuery } from '@tanstack/react-query';
 import { plural, type AttemptAnswer, type LogDetail, type LogMessage } from '@zest-bell/core';
 import { api } from '../app/api.ts';
 import { refreshAll } from '../app/queries.ts';
-import type { Here } from '../app/Shell.tsx';
+import type { Here } from '../app/here.ts';
 import { Button } from '../ui/Button.tsx';
 import { Failed, Loading } from '../ui/States.tsx';
 import { When } from '../ui/When.tsx';
 import { attempt } from '../rules/actions.ts';
 import { MessageView } from '../rules/Message.tsx';
 import { addressWords, evidenceWords, withdrawnWords } from '../rules/words.ts';
-import { StateChip } from './SendLogPage.tsx';
+import { StateChip } from './StateChip.tsx';
 
 const OUTCOMES: Readonly<Record<AttemptAnswer['outcome'], string>> = {
   handing: 'on the line now',

@@ -11,43 +11,17 @@ import {
   type LogAnswer,
   type LogLine,
   type LogState,
-  type MessageState,
   type WithheldLine,
 } from '@zest-bell/core';
 import { api } from '../app/api.ts';
 import { useRules } from '../app/queries.ts';
-import { useHere, type Here } from '../app/Shell.tsx';
-import { Chip, type Tone } from '../ui/Chip.tsx';
+import { useHere, type Here } from '../app/here.ts';
+import { Chip } from '../ui/Chip.tsx';
 import { Empty, Failed, Loading } from '../ui/States.tsx';
 import { When } from '../ui/When.tsx';
 import { evidenceWords, withdrawnWords, withheldWords } from '../rules/words.ts';
 import { LogDetailView } from './LogDetailView.tsx';
-
-const STATE_WORDS: Readonly<Record<MessageState, string>> = {
-  queued: 'queued',
-  held: 'held',
-  handing: 'being sent',
-  sent: 'sent',
-  failed: '▲ failed',
-  uncertain: '▲ uncertain',
-  withdrawn: 'withdrawn',
-  dismissed: 'dismissed',
-};
-
-const STATE_TONES: Readonly<Record<MessageState, Tone>> = {
-  queued: 'quiet',
-  held: 'iris',
-  handing: 'quiet',
-  sent: 'zest',
-  failed: 'tangerine',
-  uncertain: 'tangerine',
-  withdrawn: 'quiet',
-  dismissed: 'quiet',
-};
-
-export function StateChip({ state }: { readonly state: MessageState }) {
-  return <Chip tone={STATE_TONES[state]}>{STATE_WORDS[state]}</Chip>;
-}
+import { STATE_WORDS, StateChip } from './StateChip.tsx';
 
 type View = LogState | 'all' | 'withheld';
 

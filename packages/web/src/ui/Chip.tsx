@@ -13,7 +13,9 @@ const TONES: Readonly<Record<Tone, string>> = {
 /** A small rounded word; the word, not its colour, carries the meaning. */
 export function Chip({ tone, children }: { readonly tone: Tone; readonly children: ReactNode }) {
   return (
-    <span className={`inline-block rounded-full px-2.5 py-0.5 text-[13px] font-semibold ${TONES[tone]}`}>
+    <span
+      className={`inline-block rounded-full px-2.5 whitespace-nowrap py-0.5 text-[13px] font-semibold ${TONES[tone]}`}
+    >
       {children}
     </span>
   );

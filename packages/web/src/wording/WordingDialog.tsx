@@ -4,7 +4,7 @@ import { toast } from 'sonner';
 import { fullName, MERGE_FIELDS, type Condition, type Problem, type WordingAnswer } from '@zest-bell/core';
 import { api, ApiProblem, errorWords } from '../app/api.ts';
 import { refreshAll } from '../app/queries.ts';
-import type { Here } from '../app/Shell.tsx';
+import type { Here } from '../app/here.ts';
 import { MessageView } from '../rules/Message.tsx';
 import { Button } from '../ui/Button.tsx';
 import { Dialog } from '../ui/Dialog.tsx';

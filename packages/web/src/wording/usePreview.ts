@@ -1,7 +1,7 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import type { Condition, PreviewAnswer, Wording } from '@zest-bell/core';
 import { api } from '../app/api.ts';
-import type { Here } from '../app/Shell.tsx';
+import type { Here } from '../app/here.ts';
 
 /** A wording, saved or not, as one student would read it now; without a student, as the first of the course. */
 export function usePreview(here: Here, draft: Wording | undefined, when: Condition, student: string | null) {

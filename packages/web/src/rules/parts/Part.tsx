@@ -18,8 +18,8 @@ export function Part({
 }) {
   return (
     <Popover.Root onOpenChange={(open) => open && onOpen?.()}>
-      <Popover.Trigger className="marked" aria-label={`${label}: ${words}`}>
-        {words}
+      <Popover.Trigger className="markable" aria-label={`${label}: ${words}`}>
+        <span className="marked">{words}</span>
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content

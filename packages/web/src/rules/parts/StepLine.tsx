@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { Popover } from 'radix-ui';
 import { recipientWords, type Condition, type Step, type WordingAnswer } from '@zest-bell/core';
 import { useWordings } from '../../app/queries.ts';
-import type { Here } from '../../app/Shell.tsx';
+import type { Here } from '../../app/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Chip } from '../../ui/Chip.tsx';
 import { usePreview } from '../../wording/usePreview.ts';
@@ -35,8 +35,8 @@ export function StepLine({
         <p>
           Send{' '}
           <Popover.Root>
-            <Popover.Trigger className="marked" aria-label={`Wording: ${chosen?.name ?? step.wording}`}>
-              {chosen?.name ?? step.wording}
+            <Popover.Trigger className="markable" aria-label={`Wording: ${chosen?.name ?? step.wording}`}>
+              <span className="marked">{chosen?.name ?? step.wording}</span>
             </Popover.Trigger>
             <Popover.Portal>
               <Popover.Content

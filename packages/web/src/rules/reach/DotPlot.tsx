@@ -1,7 +1,7 @@
 /** One dot is one student. The threshold is dragged where it stands, by pointer or by arrow keys. */
 import { useEffect, useLayoutEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
 import { CATALOGUE, fullName, thresholdOf, type Dot, type Leaf } from '@zest-bell/core';
-import type { Here } from '../../app/Shell.tsx';
+import type { Here } from '../../app/here.ts';
 import { lineX, matchingSide, placeDots, scaleFor, type PlacedDot, type Scale } from './scale.ts';
 
 const HEIGHT = 148;

@@ -2,7 +2,7 @@
 import { ToggleGroup } from 'radix-ui';
 import { CATALOGUE, fullName, nextRound, type Decision, type Leaf, type Reach, type Rule } from '@zest-bell/core';
 import { useWordings } from '../../app/queries.ts';
-import type { Here } from '../../app/Shell.tsx';
+import type { Here } from '../../app/here.ts';
 import { Chip } from '../../ui/Chip.tsx';
 import { Failed, Loading } from '../../ui/States.tsx';
 import { When } from '../../ui/When.tsx';

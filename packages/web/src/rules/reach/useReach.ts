@@ -4,7 +4,7 @@ import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { wrap, type Remote } from 'comlink';
 import { callKey, leavesOf, type Leaf, type ReachFacts, type Rule } from '@zest-bell/core';
 import { api } from '../../app/api.ts';
-import type { Here } from '../../app/Shell.tsx';
+import type { Here } from '../../app/here.ts';
 import type { ReachResult, ReachWorker } from './reach.worker.ts';
 
 export interface LiveReach {

@@ -1,0 +1,97 @@
+/**
+ * The core beside general-purpose rule engines on the same facts, and beside the bare loop that touches each event once,
+ * in one run. What counts are the ratios; all must agree on who matches. `npm run bench -- L` takes the large data set.
+ */
+import {
+  callKey,
+  contains,
+  DAY,
+  decide,
+  HistoryFacts,
+  leavesOf,
+  NudgeLog,
+  replay,
+  truthFor,
+  valueAt,
+  type History,
+  type Rule,
+} from '@zest-bell/core';
+import { benchCourse, benchHistory, benchRules, LARGE, SMALL } from './data.ts';
+import { logic, rulesEngine, type FactsOfStudent } from './peers.ts';
+
+const size = process.argv.includes('L') ? LARGE : SMALL;
+const ROUNDS = 5;
+
+/** The median of several runs, in ms. */
+async function time(work: () => unknown, runs = ROUNDS): Promise<number> {
+  const taken: number[] = [];
+  for (let i = 0; i < runs; i++) {
+    const from = performance.now();
+    await work();
+    taken.push(performance.now() - from);
+  }
+  return taken.sort((a, b) => a - b)[Math.floor(runs / 2)]!;
+}
+
+/** Touches every event once: nothing that reads the history can be faster. */
+function floor(history: History): number {
+  let sum = 0;
+  for (const log of history.people) for (let i = 0; i < log.length; i++) sum += log.times[i]! + log.codes[i]!;
+  return sum;
+}
+
+function factsAt(facts: HistoryFacts, rules: readonly Rule[], at: number): FactsOfStudent[] {
+  const calls = rules.flatMap((r) => leavesOf(r.when));
+  return facts.course.people.map((_, i) =>
+    Object.fromEntries(calls.map((c) => [callKey(c), valueAt(facts.timeline(i, c), at) as number])),
+  );
+}
+
+const course = benchCourse(size);
+const history = benchHistory(course, size);
+const rules = benchRules();
+const at = course.calendar.start + 60 * DAY;
+const facts = new HistoryFacts(course, history);
+const given = factsAt(facts, rules, at);
+// json-logic reads dots in a name as a path.
+const givenLogic = given.map((f) => Object.fromEntries(Object.entries(f).map(([k, v]) => [k.replace(/\./g, '_'), v])));
+
+const engine = rulesEngine(rules);
+const logical = logic(rules);
+const matches = course.people.map((_, i) =>
+  rules.filter((r) => contains(truthFor(facts, i, r.when).yes, at)).map((r) => r.id),
+);
+for (const [name, other] of [
+  ['json-rules-engine', await engine(given)],
+  ['json-logic-js', logical(givenLogic)],
+] as const) {
+  const differing = matches.filter((m, i) => m.join() !== other[i]!.join()).length;
+  if (differing > 0) throw new Error(`${name} disagrees on ${differing} students`);
+}
+
+const matching = await time(
+  () => course.people.map((_, i) => rules.filter((r) => contains(truthFor(facts, i, r.when).yes, at))),
+  9,
+);
+const cold = await time(() => decide(rules, new HistoryFacts(course, history), new NudgeLog(), at));
+const warm = await time(() => decide(rules, facts, new NudgeLog(), at), 9);
+const byEngine = await time(() => engine(given));
+const byLogic = await time(() => logical(givenLogic));
+const early = await time(() => decide(rules, facts, new NudgeLog(), course.calendar.start + 10 * DAY), 9);
+const late = await time(() => decide(rules, facts, new NudgeLog(), course.calendar.start + 100 * DAY), 9);
+const term = await time(() => replay(rules, new HistoryFacts(course, history)), 3);
+const bare = await time(() => floor(history), 9);
+
+const ratio = (a: number, b: number) => `${(a / b).toFixed(a / b < 10 ? 1 : 0)}×`;
+const rows: readonly (readonly [string, string])[] = [
+  ['who matches five rules now: json-rules-engine takes', `${ratio(byEngine, matching)} as long`],
+  ['who matches five rules now: json-logic-js takes', `${ratio(byLogic, matching)} as long`],
+  ['the whole decision (limits, steps, evidence) takes', `${ratio(warm, matching)} the matching`],
+  ['first round after a start, laying out all timelines, takes', `${ratio(cold, warm)} a later one`],
+  ['a round in week 15 takes', `${ratio(late, early)} one in week 2`],
+  ['replay of the whole term takes', `${ratio(term, bare)} the bare loop over all events`],
+];
+console.log(`Data set ${size.name}: ${size.students} students, ${history.eventCount} events, ${rules.length} rules.`);
+console.log(`All three agree on ${matches.flat().length} matches.\n`);
+for (const [what, figure] of rows) console.log(`${what.padEnd(62)} ${figure}`);
+console.log(`\nPeak memory ${Math.round(process.resourceUsage().maxRSS / 1024)} MiB.`);
