@@ -45,13 +45,13 @@ const LOGIC: Readonly<Record<string, string>> = { equals: '===', differs: '!==' 
 function logicOf(c: Condition): RulesLogic {
   if (isLeaf(c)) return logicOfLeaf(c);
   const { kind, children } = groupOf(c);
-  return { [kind === 'any' ? 'or' : 'and']: children.map(logicOf) } as unknown as RulesLogic;
+  return { [kind === 'any' ? 'or' : 'and']: children.map(logicOf) };
 }
 
 function logicOfLeaf(leaf: Leaf): RulesLogic {
   const value = { var: [callKey(leaf).replace(/\./g, '_')] };
   const compared = { [LOGIC[leaf.is] ?? leaf.is]: [value, leaf.value] };
-  return { and: [{ '!==': [value, null] }, compared] } as unknown as RulesLogic;
+  return { and: [{ '!==': [value, null] }, compared] };
 }
 
 /** Which rules match each student, by json-logic-js. */

@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import { DAY, History, HistoryFacts, makeCourse, valueAt, type ActivityEvent } from '@zest-bell/core';
+import { DAY, History, HistoryFacts, makeCourse, valueAt } from '@zest-bell/core';
 import { OPENING, PRODUCTIONS, PROLOGUE, SEED } from '../demo/saltmarsh.ts';
 import { HABITS } from './habits.ts';
 import { chance } from './random.ts';
@@ -30,7 +30,7 @@ test('nothing is told from outside the stretch asked for, and only of the course
 describe('the six habits', () => {
   const history = new History(course);
   const { events, grades } = campus().activity(PROLOGUE, OPENING);
-  for (const e of events) history.addEvent(e as ActivityEvent);
+  for (const e of events) history.addEvent(e);
   for (const g of grades) history.addGrade({ ...g, criterion: null });
   const facts = new HistoryFacts(course, history);
   const mean = (habit: string, measure: 'daysSinceVisit' | 'courseGrade' | 'missing') => {
