@@ -11,6 +11,7 @@ export * from './time/window.ts';
 export * from './time/words.ts';
 export * from './course/item.ts';
 export * from './course/person.ts';
+export * from './course/mark.ts';
 export * from './course/course.ts';
 export * from './activity/event.ts';
 export * from './activity/history.ts';

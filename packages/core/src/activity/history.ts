@@ -107,6 +107,11 @@ export class History {
     return true;
   }
 
+  /** Changes with every event and grade of anyone. */
+  get version(): number {
+    return this.people.reduce((sum, log) => sum + log.version, 0);
+  }
+
   get eventCount(): number {
     return this.people.reduce((sum, log) => sum + log.length, 0);
   }

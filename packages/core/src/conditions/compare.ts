@@ -1,5 +1,6 @@
 import type { Test, Timeline, Truth } from '../measures/timeline.ts';
 import { truthOf, truthOfEquality } from '../measures/timeline.ts';
+import { readColumn } from '../measures/field.ts';
 import { round9, type Value } from '../measures/value.ts';
 import { assertNever } from '../problem.ts';
 import type { Leaf } from './condition.ts';
@@ -19,7 +20,13 @@ export function thresholdOf(leaf: Leaf, marks: Marks): number | boolean | string
 export function testOf(leaf: Leaf, marks: Marks): Test {
   if (leaf.is === 'empty') return (v) => v === null;
   if (leaf.is === 'filled') return (v) => v !== null;
-  const threshold = thresholdOf(leaf, marks);
+  const given = thresholdOf(leaf, marks);
+  // "0" and 0 are one threshold (engine C1); a part of a text is always a text.
+  const threshold = typeof given === 'string' && leaf.is !== 'contains' ? readColumn(given) : given;
+  if (leaf.is === 'contains') {
+    const part = folded(String(given));
+    return (v) => (typeof v === 'string' ? folded(v).includes(part) : null);
+  }
   if (typeof threshold === 'number') {
     const limit = round9(threshold);
     return (v) => (typeof v === 'number' ? compare(leaf, v, limit) : null);
@@ -27,8 +34,15 @@ export function testOf(leaf: Leaf, marks: Marks): Test {
   if (typeof threshold === 'boolean') {
     return (v) => (typeof v === 'boolean' ? (v === threshold) === (leaf.is === 'equals') : null);
   }
+  if (typeof threshold === 'string') {
+    const text = folded(threshold);
+    return (v) => (typeof v === 'string' ? (folded(v) === text) === (leaf.is === 'equals') : null);
+  }
   return () => null;
 }
+
+/** Without regard to case and outer blanks. */
+const folded = (text: string): string => text.trim().toLowerCase();
 
 function compare(leaf: Leaf, v: number, limit: number): boolean | null {
   switch (leaf.is) {

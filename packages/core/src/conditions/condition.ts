@@ -1,7 +1,9 @@
 /** The tree of a rule's condition (engine C1, C2) and its parse. A draft may be anything; what comes out is sound. */
 import { z } from 'zod';
 import { joinPath, problemsOfIssues, type Parsed, type Problem } from '../problem.ts';
+import { markSchema } from '../course/mark.ts';
 import { CATALOGUE } from '../measures/catalogue.ts';
+import { isDecimal } from '../measures/field.ts';
 import { MEASURE_NAMES, type Measure, type MeasureCall, type MeasureName } from '../measures/measure.ts';
 
 export const COMPARATORS = ['>=', '<=', '>', '<', 'equals', 'differs', 'contains', 'empty', 'filled'] as const;
@@ -48,10 +50,19 @@ export function leavesOf(c: Condition): readonly Leaf[] {
 const NUMBERS: readonly Comparator[] = ['>=', '<=', '>', '<', 'equals', 'differs', 'empty', 'filled'];
 const YES_NO: readonly Comparator[] = ['equals', 'differs', 'empty', 'filled'];
 
-export const comparatorsFor = (measure: Measure): readonly Comparator[] =>
-  measure.unit === 'yesNo' ? YES_NO : NUMBERS;
+/** A column may hold a number or a text, so it takes what either does (engine C1). */
+export function comparatorsFor(measure: Measure): readonly Comparator[] {
+  if (measure.unit === 'text') return COMPARATORS;
+  return measure.unit === 'yesNo' ? YES_NO : NUMBERS;
+}
 
-const markSchema = z.strictObject({ mark: z.string().min(1) });
+const TEXTS: readonly Comparator[] = ['equals', 'differs', 'contains'];
+
+const thresholdSchema = (measure: Measure): z.ZodType<Threshold> => {
+  if (measure.unit === 'yesNo') return z.boolean();
+  const number = z.union([z.number(), markSchema]);
+  return measure.unit === 'text' ? z.union([number, z.string().trim().min(1, 'A text to compare with')]) : number;
+};
 
 const leafSchemas = new Map<MeasureName, z.ZodType<Leaf>>();
 
@@ -59,13 +70,12 @@ function leafSchema(name: MeasureName): z.ZodType<Leaf> {
   const known = leafSchemas.get(name);
   if (known) return known;
   const measure = CATALOGUE[name];
-  const value = measure.unit === 'yesNo' ? z.boolean() : z.union([z.number(), markSchema]);
   const schema = z
     .strictObject({
       measure: z.literal(name),
       ...measure.parameters,
       is: z.enum(comparatorsFor(measure), `${measure.title} is compared with ${comparatorsFor(measure).join(', ')}`),
-      value: value.optional(),
+      value: thresholdSchema(measure).optional(),
     })
     .superRefine((leaf, ctx) => {
       const bare = leaf.is === 'empty' || leaf.is === 'filled';
@@ -74,6 +84,14 @@ function leafSchema(name: MeasureName): z.ZodType<Leaf> {
       }
       if (!bare && leaf.value === undefined) {
         ctx.addIssue({ code: 'custom', path: ['value'], message: 'A value to compare with is missing' });
+      }
+      if (measure.unit === 'text' && typeof leaf.value === 'string' && !isDecimal(leaf.value) && !bare) {
+        if (!TEXTS.includes(leaf.is)) {
+          ctx.addIssue({ code: 'custom', path: ['is'], message: `A text is compared with ${TEXTS.join(', ')}` });
+        }
+      }
+      if ('item' in leaf && 'group' in leaf && leaf.item !== undefined && leaf.group !== undefined) {
+        ctx.addIssue({ code: 'custom', path: ['group'], message: 'Name an item or a group, not both' });
       }
       if ('group' in leaf && 'items' in leaf && leaf.group !== undefined && leaf.items !== undefined) {
         ctx.addIssue({ code: 'custom', path: ['items'], message: 'Name a group or items, not both' });

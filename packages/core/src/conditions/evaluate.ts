@@ -8,7 +8,8 @@ import type { Instant } from '../time/instant.ts';
 import type { Facts } from '../measures/facts.ts';
 import type { Truth } from '../measures/timeline.ts';
 import { storyStart } from '../course/course.ts';
-import { groupOf, isLeaf, type Condition } from './condition.ts';
+import { CATALOGUE } from '../measures/catalogue.ts';
+import { groupOf, isLeaf, leavesOf, type Condition } from './condition.ts';
 import { truthOfLeaf } from './compare.ts';
 
 export function kleeneAll(parts: readonly Truth[]): Truth {
@@ -30,7 +31,7 @@ export const kleeneNot = (a: Truth): Truth => ({ yes: a.no, no: a.yes });
 /** Where the condition is true and false for a person (by roster index). */
 export function truthFor(facts: Facts, person: number, condition: Condition): Truth {
   const byPerson = cacheOf(facts, condition);
-  const version = facts.version(person);
+  const version = facts.version(person, isClassWide(condition));
   const cached = byPerson[person];
   if (cached && cached.version === version) return cached.truth;
   const truth = evaluate(facts, person, condition);
@@ -59,6 +60,17 @@ export function spellAt(
 /** All spells of a person. */
 export const spellsOf = (facts: Facts, person: number, condition: Condition): Stretches =>
   truthFor(facts, person, condition).yes;
+
+const classWide = new WeakMap<Condition, boolean>();
+
+function isClassWide(condition: Condition): boolean {
+  let known = classWide.get(condition);
+  if (known === undefined) {
+    known = leavesOf(condition).some((l) => CATALOGUE[l.measure].classWide);
+    classWide.set(condition, known);
+  }
+  return known;
+}
 
 type Cache = ({ version: number; truth: Truth } | undefined)[];
 const caches = new WeakMap<Facts, WeakMap<Condition, Cache>>();

@@ -15,6 +15,9 @@ export function valueWords(value: number, unit: Unit): string {
       return plural(value, 'hour');
     case 'percent':
       return `${numberWords(value)}%`;
+    case 'points':
+      return plural(value, 'point');
+    case 'text':
     case 'count':
     case 'yesNo':
       return numberWords(value);

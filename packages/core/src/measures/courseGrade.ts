@@ -2,7 +2,7 @@
 import type { Course } from '../course/course.ts';
 import type { Instant } from '../time/instant.ts';
 import { comparisonWords, type Measure, type Subject } from './measure.ts';
-import { StepsBuilder } from './timeline.ts';
+import { StepsBuilder, type Steps } from './timeline.ts';
 import { percent, round9 } from './value.ts';
 
 interface Totals {
@@ -44,6 +44,18 @@ export class GradeTally {
     return sum;
   }
 
+  /** The percentage within one group; null when nothing of it is graded. */
+  groupValue(group: string): number | null {
+    const { earned, possible, graded } = this.totals(group);
+    return graded === 0 ? null : percent(earned, possible);
+  }
+
+  static at(subject: Subject, t: Instant): GradeTally {
+    const tally = new GradeTally(subject);
+    for (const g of subject.log.grades) if (g.at <= t) tally.take(g);
+    return tally;
+  }
+
   value(): number | null {
     return gradeOf(this.subject.course, (group) => this.totals(group));
   }
@@ -66,30 +78,28 @@ function gradeOf(course: Course, totals: (group?: string) => Totals): number | n
   return weight === 0 ? null : round9(weighted / weight);
 }
 
-function tallyAt(subject: Subject, t: Instant): GradeTally {
+/** Steps of what a tally says, from grade to grade. */
+export function gradeLine(subject: Subject, value: (tally: GradeTally) => number | null): Steps {
+  const steps = new StepsBuilder();
   const tally = new GradeTally(subject);
-  for (const g of subject.log.grades) if (g.at <= t) tally.take(g);
-  return tally;
+  steps.set(subject.story, null);
+  for (const g of subject.log.grades) {
+    tally.take(g);
+    steps.set(Math.max(g.at, subject.story), value(tally));
+  }
+  return steps.build();
 }
 
 export const courseGrade: Measure = {
   name: 'courseGrade',
+  mergeField: 'student.course_grade',
   family: 'grades',
   unit: 'percent',
   title: 'Course grade',
   parameters: {},
-  timeline(subject) {
-    const steps = new StepsBuilder();
-    const tally = new GradeTally(subject);
-    steps.set(subject.story, null);
-    for (const g of subject.log.grades) {
-      tally.take(g);
-      steps.set(Math.max(g.at, subject.story), tally.value());
-    }
-    return steps.build();
-  },
+  timeline: (subject) => gradeLine(subject, (tally) => tally.value()),
   fact(subject, _call, t) {
-    const totals = tallyAt(subject, t).totals();
+    const totals = GradeTally.at(subject, t).totals();
     return totals.graded === 0 ? { kind: 'ungraded' } : { kind: 'total', ...totals };
   },
   label: () => 'course grade',

@@ -1,5 +1,5 @@
-/** The two absences: whole course days since the last sign-in or visit, counted from the story's start at the earliest. */
-import { SIGN_INS, VISITS } from '../activity/event.ts';
+/** The three absences: whole course days since the last sign-in, visit or participation, counted from the story's start at the earliest. */
+import { PARTICIPATION, SIGN_INS, VISITS } from '../activity/event.ts';
 import { HOUR, type Instant } from '../time/instant.ts';
 import { StepsBuilder, type Timeline } from './timeline.ts';
 import { comparisonWords, type Clause, type ClauseTest, type Measure, type Subject } from './measure.ts';
@@ -38,15 +38,17 @@ const lastAt = (events: readonly Instant[], t: Instant): Instant | null => {
 };
 
 function absence(of: {
-  name: 'daysSinceSignIn' | 'daysSinceVisit';
+  name: 'daysSinceSignIn' | 'daysSinceVisit' | 'daysSinceParticipation';
+  mergeField: string;
   mask: number;
-  what: 'signIn' | 'visit';
+  what: 'signIn' | 'visit' | 'participation';
   verb: string;
   title: string;
   label: string;
 }): Measure {
   return {
     name: of.name,
+    mergeField: of.mergeField,
     family: 'away',
     unit: 'days',
     title: of.title,
@@ -66,6 +68,7 @@ function absenceClause(test: ClauseTest, verb: string): Clause {
 
 export const daysSinceSignIn = absence({
   name: 'daysSinceSignIn',
+  mergeField: 'student.days_since_sign_in',
   mask: SIGN_INS,
   what: 'signIn',
   verb: 'signed in',
@@ -75,9 +78,20 @@ export const daysSinceSignIn = absence({
 
 export const daysSinceVisit = absence({
   name: 'daysSinceVisit',
+  mergeField: 'student.days_since_visit',
   mask: VISITS,
   what: 'visit',
   verb: 'visited the course',
   title: 'Days since the last visit',
   label: 'days since last visit',
+});
+
+export const daysSinceParticipation = absence({
+  name: 'daysSinceParticipation',
+  mergeField: 'student.days_since_participation',
+  mask: PARTICIPATION,
+  what: 'participation',
+  verb: 'taken part',
+  title: 'Days since they last took part',
+  label: 'days since last taking part',
 });

@@ -1,11 +1,16 @@
-import { instantWords, numberWords } from '../time/words.ts';
+import { dayWords, instantWords, numberWords, plural } from '../time/words.ts';
 import { assertNever } from '../problem.ts';
 import type { Instant } from '../time/instant.ts';
 
 /** The fact behind a measure's value (engine C5): never a bare flag, always what happened and when. */
 export type Fact =
-  | { readonly kind: 'last'; readonly what: 'signIn' | 'visit' | 'open'; readonly at: Instant | null }
-  | { readonly kind: 'items'; readonly items: readonly { readonly title: string; readonly dueAt: Instant | null }[] }
+  | { readonly kind: 'last'; readonly what: LastWhat; readonly at: Instant | null }
+  | { readonly kind: 'items'; readonly what: ItemsWhat; readonly items: readonly FactItem[] }
+  | { readonly kind: 'gap'; readonly days: number; readonly from: Instant; readonly until: Instant }
+  | { readonly kind: 'class'; readonly own: number; readonly mean: number; readonly asOf: Instant }
+  | { readonly kind: 'grades'; readonly grades: readonly FactGrade[] }
+  | { readonly kind: 'change'; readonly before: number; readonly now: number }
+  | { readonly kind: 'column'; readonly name: string; readonly text: string | null }
   | { readonly kind: 'score'; readonly points: number; readonly of: number | null; readonly at: Instant }
   | { readonly kind: 'ungraded' }
   | { readonly kind: 'done'; readonly at: Instant | null }
@@ -13,18 +18,62 @@ export type Fact =
   | { readonly kind: 'total'; readonly earned: number; readonly possible: number; readonly graded: number }
   | { readonly kind: 'doesNotCount' };
 
-const LAST = { signIn: 'signed in', visit: 'visit', open: 'opened' } as const;
+export type LastWhat =
+  'signIn' | 'visit' | 'participation' | 'open' | 'post' | 'grade' | 'absence' | 'enrolment' | 'submission';
+export type ItemsWhat = 'missing' | 'late' | 'dueSoon' | 'onTime' | 'touched' | 'run';
+export interface FactItem {
+  readonly title: string;
+  readonly dueAt: Instant | null;
+}
+export interface FactGrade {
+  readonly title: string;
+  readonly score: number | null;
+  readonly at: Instant;
+}
+
+const LAST: Readonly<Record<LastWhat, readonly [some: string, none: string]>> = {
+  signIn: ['last signed in', 'never signed in'],
+  visit: ['last visit', 'no visit yet'],
+  participation: ['last took part', 'has not taken part yet'],
+  open: ['last opened', 'never opened'],
+  post: ['last post', 'no post yet'],
+  grade: ['last grade', 'nothing graded yet'],
+  absence: ['last absent', 'never absent'],
+  enrolment: ['enrolled', 'enrolled'],
+  submission: ['submitted', 'not submitted'],
+};
+
+const ITEMS: Readonly<Record<ItemsWhat, readonly [some: string, none: string]>> = {
+  missing: ['missing', 'nothing missing'],
+  late: ['late:', 'nothing late'],
+  dueSoon: ['due soon:', 'nothing due soon'],
+  onTime: ['on time:', 'nothing on time'],
+  touched: ['has done', 'none of them yet'],
+  run: ['in a row:', 'none in a row'],
+};
 
 /** The fact in a few words: "last visit Tue Oct 20, 9:14 PM". */
 export function factWords(fact: Fact, zone: string): string {
   switch (fact.kind) {
     case 'last':
-      if (fact.at === null)
-        return fact.what === 'open' ? 'never opened' : fact.what === 'visit' ? 'no visit yet' : 'never signed in';
-      return `last ${LAST[fact.what]} ${instantWords(fact.at, zone)}`;
-    case 'items':
-      if (fact.items.length === 0) return 'nothing missing';
-      return `missing ${fact.items.map((i) => i.title).join(', ')}`;
+      return fact.at === null ? LAST[fact.what][1] : `${LAST[fact.what][0]} ${instantWords(fact.at, zone)}`;
+    case 'items': {
+      const [some, none] = ITEMS[fact.what];
+      return fact.items.length === 0 ? none : `${some} ${fact.items.map((i) => i.title).join(', ')}`;
+    }
+    case 'gap':
+      return `away ${plural(fact.days, 'day')} from ${dayWords(fact.from, zone)} to ${dayWords(fact.until, zone)}`;
+    case 'class':
+      return `${numberWords(fact.own)} beside a class mean of ${numberWords(fact.mean)} on ${dayWords(fact.asOf, zone)}`;
+    case 'grades':
+      if (fact.grades.length === 0) return 'nothing of that kind graded';
+      return fact.grades
+        .map((g) => `${g.title} ${g.score === null ? 'graded' : `${numberWords(g.score)}%`} ${dayWords(g.at, zone)}`)
+        .join(', ');
+    case 'change':
+      return `from ${numberWords(fact.before)}% to ${numberWords(fact.now)}%`;
+    case 'column':
+      return fact.text === null ? `${fact.name}: blank` : `${fact.name}: ${fact.text}`;
     case 'score':
       return `${numberWords(fact.points)}${fact.of === null ? '' : ` of ${numberWords(fact.of)}`} points, graded ${instantWords(fact.at, zone)}`;
     case 'ungraded':

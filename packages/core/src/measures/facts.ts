@@ -1,5 +1,6 @@
 /** Where conditions get their timelines from: a course's history here, or what was sent to a browser. */
 import { storyStart, type Course } from '../course/course.ts';
+import { isActiveStudent } from '../course/person.ts';
 import type { History } from '../activity/history.ts';
 import type { Instant } from '../time/instant.ts';
 import { CATALOGUE } from './catalogue.ts';
@@ -11,13 +12,15 @@ export interface Facts {
   readonly course: Course;
   timeline(person: number, call: MeasureCall): Timeline;
   fact(person: number, call: MeasureCall, t: Instant): Fact;
-  /** Changes whenever what is known of the person changes. */
-  version(person: number): number;
+  /** Changes whenever what is known of the person changes, or with `classWide` of anyone. */
+  version(person: number, classWide?: boolean): number;
 }
 
 /** One key a measure and its parameters, whatever the threshold. */
 export function callKey(call: MeasureCall): string {
-  return JSON.stringify([call.measure, call.item, call.window, call.group, call.items]);
+  const { measure, item, window, group, items, of, hours, days, than, criterion, name } = call;
+  const rest = [of, hours, days, than, criterion, name];
+  return JSON.stringify([measure, item, window, group, items, ...(rest.some((r) => r !== undefined) ? rest : [])]);
 }
 
 /** Facts read off a history, each timeline computed once until the person's log changes. */
@@ -43,7 +46,12 @@ export class HistoryFacts implements Facts {
       log: this.history.people[person]!,
       story: storyStart(course, who),
       horizon: this.horizon,
+      classmates: () => this.classmates(),
     };
+  }
+
+  private classmates(): readonly Subject[] {
+    return this.course.people.flatMap((p, i) => (isActiveStudent(p) ? [this.subject(i)] : []));
   }
 
   timeline(person: number, call: MeasureCall): Timeline {
@@ -53,7 +61,7 @@ export class HistoryFacts implements Facts {
       lines = [];
       this.lines.set(key, lines);
     }
-    const version = this.version(person);
+    const version = this.version(person, CATALOGUE[call.measure].classWide);
     const cached = lines[person];
     if (cached && cached.version === version) return cached.line;
     const line = CATALOGUE[call.measure].timeline(this.subject(person), call);
@@ -65,7 +73,7 @@ export class HistoryFacts implements Facts {
     return CATALOGUE[call.measure].fact(this.subject(person), call, t);
   }
 
-  version(person: number): number {
-    return this.history.people[person]!.version;
+  version(person: number, classWide = false): number {
+    return classWide ? this.history.version : this.history.people[person]!.version;
   }
 }

@@ -6,6 +6,7 @@ import { NOT_APPLICABLE, StepsBuilder } from './timeline.ts';
 /** Hours until an item is due for this student; negative once past. */
 export const hoursUntilDue: Measure = {
   name: 'hoursUntilDue',
+  mergeField: 'item.hours_until_due',
   family: 'work',
   unit: 'hours',
   title: 'Hours until an item is due',

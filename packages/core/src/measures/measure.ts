@@ -9,17 +9,45 @@ import type { Window } from '../time/window.ts';
 import type { Fact } from './fact.ts';
 import type { Timeline } from './timeline.ts';
 
+/** In the order of the engine page. */
 export const MEASURE_NAMES = [
   'daysSinceSignIn',
   'daysSinceVisit',
+  'daysSinceParticipation',
+  'longestGap',
+  'visits',
+  'visitsVsClass',
   'opens',
+  'share',
   'submitted',
   'hoursUntilDue',
+  'dueSoon',
   'missing',
+  'late',
+  'onTimeShare',
+  'daysAwaitingGrade',
   'score',
+  'points',
+  'criterion',
+  'latestScore',
+  'daysSinceGrade',
+  'lowScores',
+  'highScores',
   'courseGrade',
+  'groupGrade',
+  'gradeVsClass',
+  'gradeChange',
+  'posts',
+  'streak',
+  'absences',
+  'daysEnrolled',
+  'completed',
+  'field',
 ] as const;
 export type MeasureName = (typeof MEASURE_NAMES)[number];
+
+/** A number, or one of the course's named marks: changing the mark changes every rule that uses it. */
+export type NumberOrMark = number | { readonly mark: string };
 
 /** A measure with its parameters, as a leaf of a condition writes it. */
 export interface MeasureCall {
@@ -28,6 +56,13 @@ export interface MeasureCall {
   readonly window?: Window | undefined;
   readonly group?: string | undefined;
   readonly items?: readonly string[] | undefined;
+  readonly of?: 'open' | 'practice' | 'submit' | 'post' | 'done' | 'missed' | undefined;
+  readonly hours?: number | undefined;
+  readonly days?: number | undefined;
+  readonly than?: NumberOrMark | undefined;
+  readonly criterion?: string | undefined;
+  /** An imported column. */
+  readonly name?: string | undefined;
 }
 
 /** One student seen by the measures. */
@@ -39,10 +74,13 @@ export interface Subject {
   readonly story: Instant;
   /** Counts of days are laid out this far ahead. */
   readonly horizon: Instant;
+  /** All of the class as the measures see them, for what is compared with its mean. */
+  readonly classmates: () => readonly Subject[];
 }
 
-export type MeasureFamily = 'away' | 'content' | 'work' | 'grades';
-export type Unit = 'days' | 'hours' | 'count' | 'percent' | 'yesNo';
+export const MEASURE_FAMILIES = ['away', 'content', 'work', 'grades', 'discussion', 'attendance', 'columns'] as const;
+export type MeasureFamily = (typeof MEASURE_FAMILIES)[number];
+export type Unit = 'days' | 'hours' | 'count' | 'percent' | 'points' | 'yesNo' | 'text';
 
 export interface Measure {
   readonly name: MeasureName;
@@ -50,6 +88,10 @@ export interface Measure {
   readonly unit: Unit;
   /** In menus: "days since the last visit". */
   readonly title: string;
+  /** True where the value depends on the whole class, and so on everyone's events. */
+  readonly classWide?: boolean;
+  /** The merge field that carries it: `student.visits`, `item.score`. */
+  readonly mergeField: string;
   /** The parameters a leaf may or must have, beside `measure`, `is` and `value`. */
   readonly parameters: z.ZodRawShape;
   timeline(subject: Subject, call: MeasureCall): Timeline;
@@ -72,6 +114,10 @@ export interface ClauseTest {
   readonly value: string;
   readonly raw: unknown;
 }
+
+/** Whether a measure works without one of its parameters. */
+export const mayBeLeftOut = (measure: Measure, parameter: string): boolean =>
+  (measure.parameters[parameter] as z.ZodType).safeParse(undefined).success;
 
 /** The item a call names. Throws when the course has none: a parse comes before. */
 export function itemOf(course: Course, call: MeasureCall): Item {

@@ -1,18 +1,9 @@
-import { z } from 'zod';
-import { counts, dueFor, type Course } from '../course/course.ts';
-import { listWords, plural } from '../time/words.ts';
+import { counts, dueFor } from '../course/course.ts';
+import { plural } from '../time/words.ts';
 import { doneAt } from './done.ts';
 import { comparisonWords, severalItems, type Measure, type MeasureCall, type Subject } from './measure.ts';
+import { severalParameters, severalWords } from './several.ts';
 import { countSteps } from './timeline.ts';
-
-export const severalParameters = { group: z.string().optional(), items: z.array(z.string()).min(1).optional() };
-
-/** "in Labs", "among Lab 1 and Lab 2", or nothing for the whole course. */
-export function severalWords(call: MeasureCall, course: Course): string {
-  if (call.items)
-    return ` among ${listWords(call.items.map((id) => course.items[course.itemIndex.get(id)!]?.title ?? id))}`;
-  return call.group === undefined ? '' : ` in ${call.group}`;
-}
 
 /** From when until when each item that counts is missing for the student. */
 function spans(subject: Subject, call: MeasureCall): { item: number; from: number; until: number }[] {
@@ -28,6 +19,7 @@ function spans(subject: Subject, call: MeasureCall): { item: number; from: numbe
 /** How many items that count are past due and not done. */
 export const missing: Measure = {
   name: 'missing',
+  mergeField: 'student.missing_count',
   family: 'work',
   unit: 'count',
   title: 'Missing items',
@@ -42,6 +34,7 @@ export const missing: Measure = {
     ),
   fact: (subject, call, t) => ({
     kind: 'items',
+    what: 'missing',
     items: spans(subject, call)
       .filter((s) => s.from <= t && t < s.until)
       .map((s) => ({ title: subject.course.items[s.item]!.title, dueAt: s.from })),

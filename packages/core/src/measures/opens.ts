@@ -11,6 +11,7 @@ const OPEN = kindMask('open');
 /** How often the student opened an item, in a window or ever. */
 export const opens: Measure = {
   name: 'opens',
+  mergeField: 'item.opens',
   family: 'content',
   unit: 'count',
   title: 'Times an item was opened',

@@ -7,6 +7,7 @@ import { percent } from './value.ts';
 /** The latest grade of an item in percent of its points; unknown while ungraded, so it never reads as low. */
 export const score: Measure = {
   name: 'score',
+  mergeField: 'item.score',
   family: 'grades',
   unit: 'percent',
   title: 'Score on an item',

@@ -16,6 +16,7 @@ const VERB = {
 /** Whether an item is done (engine H7). */
 export const submitted: Measure = {
   name: 'submitted',
+  mergeField: 'item.done',
   family: 'work',
   unit: 'yesNo',
   title: 'An item is submitted or done',

@@ -148,8 +148,11 @@ export function courseProblems(rule: Rule, course: Course, base = ''): Problem[]
     c.items?.forEach((id, i) => {
       if (!course.itemIndex.has(id)) unknown(joinPath(path, 'items', i), 'item', id);
     });
-    if (typeof c.value === 'object' && !(c.value.mark in course.marks)) {
-      unknown(joinPath(path, 'value', 'mark'), 'mark', c.value.mark);
+    for (const key of ['value', 'than'] as const) {
+      const number = c[key];
+      if (typeof number === 'object' && !(number.mark in course.marks)) {
+        unknown(joinPath(path, key, 'mark'), 'mark', number.mark);
+      }
     }
   };
   walk(rule.when, joinPath(base, 'when'));

@@ -5,7 +5,7 @@ import { leavesOf, type Condition } from '../conditions/condition.ts';
 import { valueWords } from '../conditions/sentence.ts';
 import { CATALOGUE } from '../measures/catalogue.ts';
 import type { Facts } from '../measures/facts.ts';
-import type { MeasureCall } from '../measures/measure.ts';
+import { mayBeLeftOut, MEASURE_NAMES, type MeasureCall, type MeasureName } from '../measures/measure.ts';
 import { valueAt } from '../measures/timeline.ts';
 import type { Instant } from '../time/instant.ts';
 import { listWords, longDayWords, timeWords } from '../time/words.ts';
@@ -29,18 +29,15 @@ export interface FieldContext {
 export interface About {
   /** The first item it names. */
   readonly item: string | null;
-  /** Among which items it looks for missing ones. */
-  readonly missing: MeasureCall | null;
+  /** Its measures with their parameters. */
+  readonly calls: readonly MeasureCall[];
 }
 
-export const ABOUT_NOTHING: About = { item: null, missing: null };
+export const ABOUT_NOTHING: About = { item: null, calls: [] };
 
 export function aboutOf(condition: Condition): About {
   const leaves = leavesOf(condition);
-  return {
-    item: leaves.map((l) => l.item ?? l.items?.[0]).find((id) => id !== undefined) ?? null,
-    missing: leaves.find((l) => l.measure === 'missing') ?? null,
-  };
+  return { item: leaves.map((l) => l.item ?? l.items?.[0]).find((id) => id !== undefined) ?? null, calls: leaves };
 }
 
 export interface MergeField {
@@ -56,13 +53,22 @@ const course = (of: FieldContext): Course => of.facts.course;
 const item = (of: FieldContext) => course(of).items[course(of).itemIndex.get(of.about.item ?? '') ?? -1];
 const orNull = (text: string | undefined): string | null => (text === undefined || text.trim() === '' ? null : text);
 
-function measured(of: FieldContext, call: MeasureCall): string | null {
-  const value = valueAt(of.facts.timeline(of.person, call), of.at);
-  return typeof value === 'number' ? valueWords(value, CATALOGUE[call.measure].unit) : null;
+/** The measure as the rule asks for it, or of its item, or of the whole course; null where it would need to be told more. */
+function callFor(measure: MeasureName, about: About): MeasureCall | null {
+  const asked = about.calls.find((c) => c.measure === measure);
+  if (asked) return asked;
+  const of = CATALOGUE[measure];
+  const needed = Object.keys(of.parameters).filter((name) => !mayBeLeftOut(of, name));
+  if (needed.length === 0) return { measure };
+  return needed.join() === 'item' && about.item !== null ? { measure, item: about.item } : null;
 }
 
-function measuredItem(of: FieldContext, measure: MeasureCall['measure']): string | null {
-  return item(of) ? measured(of, { measure, item: of.about.item! }) : null;
+function measured(of: FieldContext, measure: MeasureName): string | null {
+  const call = callFor(measure, of.about);
+  if (!call || (call.item !== undefined && !course(of).itemIndex.has(call.item))) return null;
+  const value = valueAt(of.facts.timeline(of.person, call), of.at);
+  if (typeof value === 'boolean') return value ? 'yes' : 'no';
+  return typeof value === 'number' ? valueWords(value, CATALOGUE[measure].unit) : value;
 }
 
 const day = (of: FieldContext, at: Instant | null): string | null =>
@@ -75,7 +81,7 @@ function lastVisit(of: FieldContext): string | null {
 
 /** What the rule found missing, or all that is; a live session that has passed can no longer be handed in. */
 function missingTitles(of: FieldContext): string | null {
-  const fact = of.facts.fact(of.person, of.about.missing ?? { measure: 'missing' }, of.at);
+  const fact = of.facts.fact(of.person, callFor('missing', of.about)!, of.at);
   if (fact.kind !== 'items') return null;
   const sessions = new Set(course(of).items.flatMap((i) => (i.kind === 'session' ? [i.title] : [])));
   return orNull(listWords(fact.items.map((i) => i.title).filter((title) => !sessions.has(title))));
@@ -96,23 +102,15 @@ export const MERGE_FIELDS: readonly MergeField[] = [
   field('student.full_name', 'Full name', (of) => orNull(fullName(student(of)))),
   field('student.section', 'Section', (of) => student(of).section),
   field('student.last_visit', 'Day of the last visit', lastVisit),
-  field('student.days_since_visit', 'Days since the last visit', (of) => measured(of, { measure: 'daysSinceVisit' })),
-  field('student.days_since_sign_in', 'Days since the last sign-in', (of) =>
-    measured(of, { measure: 'daysSinceSignIn' }),
-  ),
-  field('student.missing_count', 'How many items are missing', (of) => measured(of, { measure: 'missing' })),
   field('student.missing_items', 'What is missing and can be handed in', missingTitles),
-  field('student.course_grade', 'Course grade', (of) => measured(of, { measure: 'courseGrade' })),
   field('item.title', 'Title of the rule’s item', (of) => orNull(item(of)?.title)),
   field('item.due', 'When that item is due', itemDue),
-  field('item.hours_until_due', 'Hours until it is due', (of) => measuredItem(of, 'hoursUntilDue')),
-  field('item.opens', 'How often it was opened', (of) => measuredItem(of, 'opens')),
-  field('item.score', 'Score on it', (of) => measuredItem(of, 'score')),
   field('course.code', 'Course code', (of) => course(of).code),
   field('course.title', 'Course title', (of) => course(of).title),
   field('sender.name', 'Your name', (of) => orNull(of.sender.name)),
   field('sender.office_hours', 'Your office hours', (of) => orNull(of.sender.officeHours)),
   field('sender.signature', 'Your signature', (of) => orNull(of.sender.signature)),
+  ...MEASURE_NAMES.map((name) => field(CATALOGUE[name].mergeField, CATALOGUE[name].title, (of) => measured(of, name))),
 ];
 
 export const FIELD_NAMES: ReadonlySet<string> = new Set(MERGE_FIELDS.map((f) => f.name));

@@ -22,7 +22,7 @@ const render = (text: string, who = 0, subject?: string) => {
     facts,
     person: who,
     sender,
-    about: { item: 'q1', missing: null },
+    about: { item: 'q1', calls: [] },
     at: at('2026-09-20T09:30'),
   });
 };

@@ -37,7 +37,7 @@ export function MailroomPage() {
           Back to Zest Bell
         </Link>
       </header>
-      <div className="grid min-h-0 flex-1 min-[900px]:grid-cols-[260px_320px_1fr]">
+      <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)] min-[900px]:grid-cols-[260px_320px_minmax(0,1fr)]">
         <nav
           aria-label="Mailboxes"
           className="flex min-h-0 flex-col border-r border-black/15 max-[899px]:max-h-52 dark:border-white/15"

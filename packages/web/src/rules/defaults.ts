@@ -17,6 +17,17 @@ function likelyItem(course: Course, now: Instant, kinds: readonly ItemKind[]): s
   return (open.at(-1) ?? fitting[0] ?? course.items[0])?.id ?? '';
 }
 
+/** The first group that holds items of a kind, as a parameter; none when the course has no such group. */
+function groupWith(course: Course, kind: ItemKind): { group?: string } {
+  const group = course.items.find((i) => i.kind === kind && i.group !== null)?.group;
+  return group == null ? {} : { group };
+}
+
+/** The names of the imported columns. */
+export const columnsOf = (course: Course): string[] => [
+  ...new Set(course.people.flatMap((p) => Object.keys(p.fields))),
+];
+
 export function defaultLeaf(measure: MeasureName, course: Course, now: Instant): Leaf {
   switch (measure) {
     case 'daysSinceVisit':
@@ -34,6 +45,54 @@ export function defaultLeaf(measure: MeasureName, course: Course, now: Instant):
       return { measure, item: likelyItem(course, now, ['quiz', 'assignment']), is: '<=', value: 50 };
     case 'courseGrade':
       return { measure, is: '<', value: 70 };
+    case 'daysSinceParticipation':
+      return { measure, is: '>=', value: 7 };
+    case 'longestGap':
+      return { measure, is: '>=', value: 7 };
+    case 'visits':
+      return { measure, window: { last: { days: 7 } }, is: '<=', value: 1 };
+    case 'visitsVsClass':
+      return { measure, window: { last: { days: 14 } }, is: '<=', value: -50 };
+    case 'share':
+      return { measure, of: 'practice', ...groupWith(course, 'practice'), is: '<', value: 25 };
+    case 'dueSoon':
+      return { measure, hours: 48, is: '>=', value: 1 };
+    case 'late':
+      return { measure, is: '>=', value: 2 };
+    case 'onTimeShare':
+      return { measure, is: '<', value: 70 };
+    case 'daysAwaitingGrade':
+      return { measure, item: likelyItem(course, now, ['assignment', 'quiz']), is: '>=', value: 7 };
+    case 'points':
+      return { measure, item: likelyItem(course, now, ['quiz', 'assignment']), is: '<=', value: 10 };
+    case 'criterion':
+      return { measure, item: likelyItem(course, now, ['assignment']), criterion: 'Method', is: '<=', value: 2 };
+    case 'latestScore':
+      return { measure, is: '>=', value: 95 };
+    case 'daysSinceGrade':
+      return { measure, is: '>=', value: 14 };
+    case 'lowScores':
+      return { measure, than: 60, is: '>=', value: 2 };
+    case 'highScores':
+      return { measure, than: 90, is: '>=', value: 2 };
+    case 'groupGrade':
+      return { measure, group: groupWith(course, 'quiz').group ?? '', is: '<', value: 60 };
+    case 'gradeVsClass':
+      return { measure, is: '<=', value: -10 };
+    case 'gradeChange':
+      return { measure, days: 14, is: '<=', value: -5 };
+    case 'posts':
+      return { measure, window: { this: 'week' }, is: 'equals', value: 0 };
+    case 'streak':
+      return { measure, of: 'done', group: groupWith(course, 'forum').group ?? '', is: '>=', value: 5 };
+    case 'absences':
+      return { measure, is: '>=', value: 2 };
+    case 'daysEnrolled':
+      return { measure, is: '>=', value: 14 };
+    case 'completed':
+      return { measure, is: 'equals', value: false };
+    case 'field':
+      return { measure, name: columnsOf(course)[0] ?? 'Column', is: 'filled' };
     default:
       return assertNever(measure);
   }

@@ -162,7 +162,7 @@ function Lines(props: {
     );
   }
   return (
-    <div className="grid min-h-0 flex-1 border-t border-line min-[900px]:grid-cols-[minmax(380px,1fr)_1.15fr]">
+    <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)] border-t border-line min-[900px]:grid-cols-[minmax(380px,1fr)_minmax(0,1.15fr)]">
       <div className="bg-sheet min-[900px]:border-r min-[900px]:border-line">
         <p role="status" className="border-b border-line px-5 py-2 text-[13px] text-ink-3">
           {plural(answer.total, 'nudge')}

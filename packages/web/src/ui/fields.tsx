@@ -86,6 +86,36 @@ export function NumberField(props: {
   );
 }
 
+/** A text that is committed as soon as there is one. */
+export function TextField({
+  label,
+  value,
+  onChange,
+}: {
+  readonly label: string;
+  readonly value: string;
+  readonly onChange: (value: string) => void;
+}) {
+  const [text, setText] = useState(value);
+  const problem = text.trim() === '' ? 'Type a text' : undefined;
+  return (
+    <Labelled label={label} problem={problem}>
+      {(id) => (
+        <input
+          id={id}
+          className="field"
+          value={text}
+          aria-invalid={problem !== undefined}
+          onChange={(e) => {
+            setText(e.target.value);
+            if (e.target.value.trim() !== '') onChange(e.target.value);
+          }}
+        />
+      )}
+    </Labelled>
+  );
+}
+
 export function SelectField({
   label,
   children,

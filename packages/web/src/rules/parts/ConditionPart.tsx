@@ -5,6 +5,7 @@ import {
   dateWords,
   dayWords,
   leafClause,
+  mayBeLeftOut,
   MEASURE_NAMES,
   type Comparator,
   type Course,
@@ -14,8 +15,8 @@ import {
   type MeasureName,
 } from '@zest-bell/core';
 import { Button } from '../../ui/Button.tsx';
-import { NumberField, SelectField } from '../../ui/fields.tsx';
-import { defaultLeaf } from '../defaults.ts';
+import { NumberField, SelectField, TextField } from '../../ui/fields.tsx';
+import { columnsOf, defaultLeaf } from '../defaults.ts';
 import { Part } from './Part.tsx';
 
 const FAMILIES: Readonly<Record<MeasureFamily, string>> = {
@@ -23,6 +24,9 @@ const FAMILIES: Readonly<Record<MeasureFamily, string>> = {
   content: 'Content',
   work: 'Work',
   grades: 'Grades',
+  discussion: 'Discussion',
+  attendance: 'Attendance',
+  columns: 'Your own columns',
 };
 
 const COMPARISONS: Readonly<Record<Comparator, string>> = {
@@ -37,7 +41,7 @@ const COMPARISONS: Readonly<Record<Comparator, string>> = {
   filled: 'any value',
 };
 
-const UNITS = { days: 'days', hours: 'hours', percent: '%', count: '', yesNo: '' } as const;
+const UNITS = { days: 'days', hours: 'hours', percent: '%', points: 'points', count: '', yesNo: '', text: '' } as const;
 
 export interface ConditionPartProps {
   readonly leaf: Leaf;
@@ -67,6 +71,7 @@ export function ConditionPart({ leaf, course, now, onChange, onRemove, onOpen }:
           </optgroup>
         ))}
       </SelectField>
+      <Parameters leaf={leaf} course={course} onChange={onChange} />
       {'item' in measure.parameters && <ItemSelect leaf={leaf} course={course} onChange={onChange} />}
       {'group' in measure.parameters && <GroupSelect leaf={leaf} course={course} onChange={onChange} />}
       {'window' in measure.parameters && <WindowSelect leaf={leaf} onChange={onChange} />}
@@ -86,6 +91,92 @@ type FieldProps = Pick<ConditionPartProps, 'leaf' | 'onChange'>;
 const keepItem = (next: Leaf, before: Leaf): Leaf =>
   next.item !== undefined && before.item !== undefined ? { ...next, item: before.item } : next;
 
+const isOptional = (leaf: Leaf, parameter: string): boolean => mayBeLeftOut(CATALOGUE[leaf.measure], parameter);
+
+const OF_WORDS = {
+  open: 'opened',
+  practice: 'practised',
+  submit: 'submitted',
+  post: 'posted in',
+  done: 'done in a row',
+  missed: 'missed in a row',
+} as const;
+
+/** What a measure needs to be told beside item, group and window. */
+function Parameters({ leaf, course, onChange }: FieldProps & { readonly course: Course }) {
+  const { parameters } = CATALOGUE[leaf.measure];
+  const choices =
+    leaf.measure === 'streak' ? (['done', 'missed'] as const) : (['open', 'practice', 'submit', 'post'] as const);
+  const columns = columnsOf(course);
+  return (
+    <>
+      {'of' in parameters && (
+        <SelectField
+          label="which are"
+          value={leaf.of}
+          onChange={(e) => onChange({ ...leaf, of: e.target.value as (typeof choices)[number] })}
+        >
+          {choices.map((c) => (
+            <option key={c} value={c}>
+              {OF_WORDS[c]}
+            </option>
+          ))}
+        </SelectField>
+      )}
+      {'hours' in parameters && (
+        <NumberField
+          label="within"
+          unit="hours"
+          min={1}
+          max={2000}
+          value={leaf.hours ?? 48}
+          onChange={(hours) => hours !== null && onChange({ ...leaf, hours }, 'hours')}
+        />
+      )}
+      {'days' in parameters && (
+        <NumberField
+          label="over"
+          unit="days"
+          whole
+          min={1}
+          max={120}
+          value={leaf.days ?? 14}
+          onChange={(days) => days !== null && onChange({ ...leaf, days }, 'days')}
+        />
+      )}
+      {'than' in parameters && (
+        <NumberField
+          label="score"
+          unit="%"
+          min={0}
+          max={1000}
+          value={typeof leaf.than === 'object' ? (course.marks[leaf.than.mark] ?? 0) : (leaf.than ?? 60)}
+          onChange={(than) => than !== null && onChange({ ...leaf, than }, 'than')}
+        />
+      )}
+      {'criterion' in parameters && (
+        <TextField
+          label="criterion"
+          value={leaf.criterion ?? ''}
+          onChange={(criterion) => onChange({ ...leaf, criterion }, 'criterion')}
+        />
+      )}
+      {'name' in parameters && columns.length > 0 && (
+        <SelectField label="column" value={leaf.name} onChange={(e) => onChange({ ...leaf, name: e.target.value })}>
+          {columns.map((c) => (
+            <option key={c} value={c}>
+              {c}
+            </option>
+          ))}
+        </SelectField>
+      )}
+      {'name' in parameters && columns.length === 0 && (
+        <p className="text-[13px] text-ink-2">No column has been imported into this course yet.</p>
+      )}
+    </>
+  );
+}
+
 function ItemSelect({ leaf, course, onChange }: FieldProps & { readonly course: Course }) {
   const groups = new Map<string, Course['items'][number][]>();
   for (const item of course.items) {
@@ -93,7 +184,15 @@ function ItemSelect({ leaf, course, onChange }: FieldProps & { readonly course: 
     groups.set(name, [...(groups.get(name) ?? []), item]);
   }
   return (
-    <SelectField label="of" value={leaf.item} onChange={(e) => onChange({ ...leaf, item: e.target.value })}>
+    <SelectField
+      label="of"
+      value={leaf.item ?? ''}
+      onChange={(e) => {
+        const { item: _i, ...rest } = leaf;
+        onChange(e.target.value === '' ? rest : { ...rest, item: e.target.value });
+      }}
+    >
+      {isOptional(leaf, 'item') && <option value="">the course as a whole</option>}
       {[...groups].map(([name, items]) => (
         <optgroup key={name} label={name}>
           {items.map((i) => (
@@ -119,7 +218,7 @@ function GroupSelect({ leaf, course, onChange }: FieldProps & { readonly course:
         onChange(e.target.value === '' ? rest : { ...rest, group: e.target.value });
       }}
     >
-      <option value="">all items of the course</option>
+      {isOptional(leaf, 'group') && <option value="">all of the course</option>}
       {groups.map((g) => (
         <option key={g} value={g}>
           {g}
@@ -183,12 +282,19 @@ function Comparison({ leaf, course, onChange }: FieldProps & { readonly course: 
   const marks = Object.keys(course.marks);
   return (
     <div className="flex flex-wrap items-start gap-3">
-      {!bare && typeof leaf.value === 'number' && (
+      {!bare && measure.unit === 'text' && typeof leaf.value !== 'object' && (
+        <TextField
+          label="compared with"
+          value={String(leaf.value ?? '')}
+          onChange={(value) => onChange({ ...leaf, value }, 'value')}
+        />
+      )}
+      {!bare && measure.unit !== 'text' && typeof leaf.value === 'number' && (
         <NumberField
           label="compared with"
           unit={UNITS[measure.unit]}
           whole={measure.unit === 'days' || measure.unit === 'count'}
-          {...(measure.unit === 'hours' ? {} : { min: 0 })}
+          {...(measure.unit === 'hours' || measure.unit === 'points' || measure.classWide ? {} : { min: 0 })}
           {...(measure.unit === 'percent' ? { max: 1000 } : {})}
           value={leaf.value}
           onChange={(value) => value !== null && onChange({ ...leaf, value }, 'value')}
@@ -213,7 +319,11 @@ function Comparison({ leaf, course, onChange }: FieldProps & { readonly course: 
         onChange={(e) => {
           const is = e.target.value as Comparator;
           const { value, ...rest } = leaf;
-          onChange(is === 'empty' || is === 'filled' ? { ...rest, is } : { ...rest, is, value: value ?? 0 });
+          onChange(
+            is === 'empty' || is === 'filled'
+              ? { ...rest, is }
+              : { ...rest, is, value: value ?? (measure.unit === 'text' ? 'text' : 0) },
+          );
         }}
       >
         {comparatorsFor(measure).map((c) => (

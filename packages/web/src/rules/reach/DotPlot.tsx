@@ -5,7 +5,7 @@ import type { Here } from '../../app/here.ts';
 import { lineX, matchingSide, placeDots, scaleFor, type PlacedDot, type Scale } from './scale.ts';
 
 const HEIGHT = 148;
-const SUFFIX = { days: ' d', hours: ' h', percent: '%', count: '', yesNo: '' } as const;
+const SUFFIX = { days: ' d', hours: ' h', percent: '%', points: ' pts', count: '', yesNo: '', text: '' } as const;
 
 export function DotPlot({
   here,
@@ -58,8 +58,9 @@ export function DotPlot({
   const label = `${threshold}${SUFFIX[measure.unit]}`;
 
   const set = (value: number) => {
-    const low = measure.unit === 'hours' ? -Infinity : 0;
-    const high = measure.unit === 'percent' ? 100 : Infinity;
+    // What is compared with the class, or with an earlier grade, lies below zero as well.
+    const low = scale.low < 0 || measure.unit === 'hours' || measure.classWide ? -Infinity : 0;
+    const high = measure.unit === 'percent' && !measure.classWide ? 100 : Infinity;
     onThreshold(Math.min(high, Math.max(low, value)));
   };
   const onPointerDown = (e: PointerEvent<HTMLElement>) => {

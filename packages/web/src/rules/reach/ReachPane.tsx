@@ -120,8 +120,8 @@ function Plot({ here, leaves, chosen, onChoose, onThreshold, reach }: ReachPaneP
           ))}
         </ToggleGroup.Root>
       )}
-      {measure.unit === 'yesNo' ? (
-        <YesNo label={measure.label(shown.leaf, here.course)} dots={dots} />
+      {measure.unit === 'yesNo' || measure.unit === 'text' ? (
+        <Bars label={measure.label(shown.leaf, here.course)} dots={dots} />
       ) : (
         <DotPlot here={here} leaf={shown.leaf} dots={dots} onThreshold={(v) => onThreshold(shown.path, v)} />
       )}
@@ -129,17 +129,22 @@ function Plot({ here, leaves, chosen, onChoose, onThreshold, reach }: ReachPaneP
   );
 }
 
-function YesNo({ label, dots }: { readonly label: string; readonly dots: Reach['dots'][number] }) {
-  const rows = [
-    { words: 'yes', n: dots.filter((d) => d.value === true).length },
-    { words: 'no', n: dots.filter((d) => d.value === false).length },
-    { words: 'not known', n: dots.filter((d) => d.value === null).length },
-  ];
+/** Yes and no, or the values of a column: how many students have each. */
+function Bars({ label, dots }: { readonly label: string; readonly dots: Reach['dots'][number] }) {
+  const counts = new Map<string, number>();
+  for (const d of dots) {
+    const words =
+      d.value === null ? 'not known' : d.value === true ? 'yes' : d.value === false ? 'no' : String(d.value);
+    counts.set(words, (counts.get(words) ?? 0) + 1);
+  }
+  const rows = [...counts]
+    .map(([words, n]) => ({ words, n }))
+    .sort((a, b) => b.n - a.n || a.words.localeCompare(b.words));
   return (
     <div className="mt-4">
       <p className="mb-2 text-[13px] text-ink-2">{label}</p>
-      <dl className="grid grid-cols-[80px_1fr_40px] items-center gap-x-3 gap-y-1.5">
-        {rows.map((r) => (
+      <dl className="grid grid-cols-[minmax(80px,auto)_1fr_40px] items-center gap-x-3 gap-y-1.5">
+        {rows.slice(0, 12).map((r) => (
           <div key={r.words} className="contents">
             <dt>{r.words}</dt>
             <dd className="h-4 rounded bg-fog">

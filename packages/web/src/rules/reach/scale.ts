@@ -21,8 +21,8 @@ const MARGIN = 14;
 export function scaleFor(values: readonly number[], threshold: number | null, unit: Unit, width: number): Scale {
   const whole = unit === 'days' || unit === 'count';
   const known = threshold === null ? values : [...values, threshold];
-  let low = Math.min(0, ...known);
-  let high = Math.max(unit === 'percent' ? 100 : 4, ...known);
+  let low = Math.min(0, ...known.map(Math.floor));
+  let high = Math.max(unit === 'percent' ? 100 : 4, ...known.map(Math.ceil));
   const lid = lidFor(values, threshold);
   const clipped = whole && high > lid;
   if (clipped) high = lid;

@@ -1,0 +1,41 @@
+import { z } from 'zod';
+import { kindMask } from '../activity/event.ts';
+import { counts } from '../course/course.ts';
+import { itemIndexOf, itemOf, type Measure, type MeasureCall, type Subject } from './measure.ts';
+import { NOT_APPLICABLE, StepsBuilder } from './timeline.ts';
+
+const COMPLETE = kindMask('complete');
+
+const completedAt = (subject: Subject, call: MeasureCall): number =>
+  subject.log.first(COMPLETE, call.item === undefined ? -1 : itemIndexOf(subject.course, call));
+
+const doesNotCount = (subject: Subject, call: MeasureCall): boolean =>
+  call.item !== undefined && !counts(itemOf(subject.course, call), subject.person);
+
+/** Whether the item, or the course, was completed. */
+export const completed: Measure = {
+  name: 'completed',
+  mergeField: 'student.completed',
+  family: 'work',
+  unit: 'yesNo',
+  title: 'The course or an item is completed',
+  parameters: { item: z.string().optional() },
+  timeline(subject, call) {
+    if (doesNotCount(subject, call)) return NOT_APPLICABLE;
+    const at = completedAt(subject, call);
+    const steps = new StepsBuilder().set(subject.story, at <= subject.story);
+    if (at > subject.story && at < Infinity) steps.set(at, true);
+    return steps.build();
+  },
+  fact(subject, call, t) {
+    if (doesNotCount(subject, call)) return { kind: 'doesNotCount' };
+    const at = completedAt(subject, call);
+    return { kind: 'done', at: at <= t ? at : null };
+  },
+  label: (call, course) => `${call.item === undefined ? 'course' : itemOf(course, call).title} completed`,
+  clause(test, call, course) {
+    const what = call.item === undefined ? 'the course' : itemOf(course, call).title;
+    const yes = (test.is === 'equals') === (test.raw === true);
+    return { lead: 'have', marked: `${yes ? '' : 'not '}completed ${what}` };
+  },
+};

@@ -1,0 +1,22 @@
+import { countDays } from './days.ts';
+import { comparisonWords, type Measure } from './measure.ts';
+import { StepsBuilder } from './timeline.ts';
+
+/** Whole calendar days since enrolment. */
+export const daysEnrolled: Measure = {
+  name: 'daysEnrolled',
+  mergeField: 'student.days_enrolled',
+  family: 'away',
+  unit: 'days',
+  title: 'Days since enrolment',
+  parameters: {},
+  timeline(subject) {
+    const steps = new StepsBuilder();
+    const until = Math.max(subject.horizon, subject.story + 1);
+    countDays(steps, subject.course.calendar, subject.person.enrolledAt, subject.story, until);
+    return steps.build();
+  },
+  fact: (subject) => ({ kind: 'last', what: 'enrolment', at: subject.person.enrolledAt }),
+  label: () => 'days since enrolment',
+  clause: (test) => ({ lead: 'have been', marked: `enrolled for ${comparisonWords(test)}` }),
+};

@@ -1,0 +1,70 @@
+import { z } from 'zod';
+import { counts } from '../course/course.ts';
+import { courseGrade } from './courseGrade.ts';
+import type { Fact } from './fact.ts';
+import { groupGrade } from './groupGrade.ts';
+import { itemOf, type Measure, type MeasureCall, type Subject } from './measure.ts';
+import { meanAt, midnights } from './midnights.ts';
+import { score } from './score.ts';
+import { NOT_APPLICABLE, StepsBuilder, valueAt, type Timeline } from './timeline.ts';
+import { round9 } from './value.ts';
+import { comparisonWords } from './measure.ts';
+
+/** The percentage that is compared: of an item, of a group, or of the course. */
+function own(subject: Subject, call: MeasureCall): Timeline {
+  if (call.item !== undefined) return score.timeline(subject, call);
+  return (call.group === undefined ? courseGrade : groupGrade).timeline(subject, call);
+}
+
+const doesNotCount = (subject: Subject, call: MeasureCall): boolean =>
+  call.item !== undefined && !counts(itemOf(subject.course, call), subject.person);
+
+/** How many points a student's percentage lies over the class's mean as of the latest local midnight. */
+export const gradeVsClass: Measure = {
+  name: 'gradeVsClass',
+  mergeField: 'student.grade_vs_class',
+  classWide: true,
+  family: 'grades',
+  unit: 'points',
+  title: 'Grade compared with the class',
+  parameters: { item: z.string().optional(), group: z.string().optional() },
+  timeline(subject, call) {
+    if (doesNotCount(subject, call)) return NOT_APPLICABLE;
+    const line = own(subject, call);
+    const lines = subject.classmates().map((s) => own(s, call));
+    const steps = new StepsBuilder();
+    const at = line.kind === 'steps' ? line.at : [];
+    const nights = midnights(subject, subject.story);
+    const moments = [...new Set([...nights.map((t) => Math.max(t, subject.story)), ...at])].sort((a, b) => a - b);
+    let night = 0;
+    let mean = meanAt(lines, nights[0]!);
+    for (const t of moments) {
+      while (night + 1 < nights.length && nights[night + 1]! <= t) mean = meanAt(lines, nights[++night]!);
+      const value = valueAt(line, t);
+      steps.set(t, typeof value === 'number' && mean !== null ? round9(value - mean) : null);
+    }
+    return steps.build();
+  },
+  fact(subject, call, t): Fact {
+    if (doesNotCount(subject, call)) return { kind: 'doesNotCount' };
+    const asOf = subject.course.calendar.dayStart(t);
+    const value = valueAt(own(subject, call), t);
+    const mean = meanAt(
+      subject.classmates().map((s) => own(s, call)),
+      asOf,
+    );
+    if (typeof value !== 'number' || mean === null) return { kind: 'ungraded' };
+    return { kind: 'class', own: value, mean, asOf };
+  },
+  label: (call, course) => `points over the class mean${whereWords(call, course)}`,
+  clause(test, call, course) {
+    const where = whereWords(call, course);
+    if (typeof test.raw === 'number' && test.raw < 0 && (test.is === '<=' || test.is === '<')) {
+      return { lead: 'are', marked: `${-test.raw} points or more under the class mean${where}` };
+    }
+    return { lead: 'are', marked: `${comparisonWords(test)} over the class mean${where}` };
+  },
+};
+
+const whereWords = (call: MeasureCall, course: Subject['course']): string =>
+  call.item !== undefined ? ` on ${itemOf(course, call).title}` : call.group !== undefined ? ` in ${call.group}` : '';

@@ -1,0 +1,33 @@
+import { plural } from '../time/words.ts';
+import { comparisonWords, type Measure } from './measure.ts';
+import { countingItems, severalParameters, severalWords } from './several.ts';
+import { countSteps } from './timeline.ts';
+
+/** Items that count and were done after their due instant. */
+export const late: Measure = {
+  name: 'late',
+  mergeField: 'student.late_count',
+  family: 'work',
+  unit: 'count',
+  title: 'Items handed in late',
+  parameters: severalParameters,
+  timeline: (subject, call) =>
+    countSteps(
+      subject.story,
+      countingItems(subject, call).flatMap((i): [number, number][] =>
+        i.due !== null && i.act > i.due ? [[i.act, 1]] : [],
+      ),
+    ),
+  fact: (subject, call, t) => ({
+    kind: 'items',
+    what: 'late',
+    items: countingItems(subject, call)
+      .filter((i) => i.due !== null && i.act > i.due && i.act <= t)
+      .map((i) => ({ title: i.title, dueAt: i.due })),
+  }),
+  label: (call, course) => `items handed in late${severalWords(call, course)}`,
+  clause(test, call, course) {
+    const value = typeof test.raw === 'number' ? plural(test.raw, 'item') : test.value;
+    return { lead: 'handed in', marked: `${comparisonWords({ ...test, value })} late${severalWords(call, course)}` };
+  },
+};

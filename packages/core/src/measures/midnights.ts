@@ -1,0 +1,35 @@
+/** What is compared with the class is compared as of the latest local midnight (engine M3). */
+import { DAY, type Instant } from '../time/instant.ts';
+import type { Subject } from './measure.ts';
+import { StepsBuilder, valueAt, type Steps, type Timeline } from './timeline.ts';
+
+/** Every local midnight from the latest one at or before `from` until the horizon. */
+export function midnights(subject: Subject, from: Instant): Instant[] {
+  const { calendar } = subject.course;
+  const out: Instant[] = [];
+  for (let day = calendar.dayNumber(from); ; day++) {
+    const at = calendar.zone.toInstant(day * DAY);
+    if (out.length > 0 && at >= subject.horizon) return out;
+    out.push(at);
+  }
+}
+
+/** The mean of those of the lines that have a number at t; null when none has. */
+export function meanAt(lines: readonly Timeline[], t: Instant): number | null {
+  let sum = 0;
+  let n = 0;
+  for (const line of lines) {
+    const value = valueAt(line, t);
+    if (typeof value !== 'number') continue;
+    sum += value;
+    n++;
+  }
+  return n === 0 ? null : sum / n;
+}
+
+/** Steps that hold from each midnight to the next, the first one from the story's start. */
+export function midnightSteps(subject: Subject, value: (midnight: Instant) => number | null): Steps {
+  const steps = new StepsBuilder();
+  for (const at of midnights(subject, subject.story)) steps.set(Math.max(at, subject.story), value(at));
+  return steps.build();
+}
