@@ -11,6 +11,7 @@ const WAY = [
   'wording',
   'outcomes',
   'exchange',
+  'scenario',
 ];
 const notLater = WAY.slice(0, -1).map((folder, i) => ({
   name: `core-${folder}-imports-nothing-later`,

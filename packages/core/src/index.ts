@@ -45,3 +45,6 @@ export * from './rounds/secondLook.ts';
 export * from './rounds/replay.ts';
 export * from './rounds/reach.ts';
 export * from './exchange/wire.ts';
+export * from './scenario/format.ts';
+export * from './scenario/run.ts';
+export * from './scenario/jsonSchema.ts';

@@ -64,10 +64,10 @@ const thresholdSchema = (measure: Measure): z.ZodType<Threshold> => {
   return measure.unit === 'text' ? z.union([number, z.string().trim().min(1, 'A text to compare with')]) : number;
 };
 
-const leafSchemas = new Map<MeasureName, z.ZodType<Leaf>>();
+const madeSchemas = new Map<MeasureName, z.ZodType<Leaf>>();
 
 function leafSchema(name: MeasureName): z.ZodType<Leaf> {
-  const known = leafSchemas.get(name);
+  const known = madeSchemas.get(name);
   if (known) return known;
   const measure = CATALOGUE[name];
   const schema = z
@@ -97,9 +97,12 @@ function leafSchema(name: MeasureName): z.ZodType<Leaf> {
         ctx.addIssue({ code: 'custom', path: ['items'], message: 'Name a group or items, not both' });
       }
     }) as unknown as z.ZodType<Leaf>;
-  leafSchemas.set(name, schema);
+  madeSchemas.set(name, schema);
   return schema;
 }
+
+/** The schema of a leaf on each measure. */
+export const leafSchemas = (): z.ZodType<Leaf>[] => MEASURE_NAMES.map(leafSchema);
 
 /** Reads a condition and says everything that is wrong with it, each at its path. */
 export function parseCondition(draft: unknown, path = ''): Parsed<Condition> {

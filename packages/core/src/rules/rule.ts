@@ -77,7 +77,8 @@ export const instantSchema = z.string().transform((text, ctx): Instant => {
 
 const count = z.number().int().min(1).nullish();
 
-const ruleSchema = z.strictObject({
+/** The rule format but for its condition, which `parseCondition` reads. */
+export const ruleSchema = z.strictObject({
   id: z.string().min(1).max(80),
   name: z.string().trim().min(1, 'A rule needs a name').max(120, 'A name has at most 120 characters'),
   note: z.string().max(2000).default(''),

@@ -1,0 +1,78 @@
+/** A scenario replayed or rehearsed, and its decisions as `zest-bell/decisions@1` (engine §6). */
+import { History } from '../activity/history.ts';
+import type { LeafEvidence } from '../conditions/evidence.ts';
+import { HistoryFacts } from '../measures/facts.ts';
+import { decide, type Decision } from '../rounds/decide.ts';
+import { NudgeLog } from '../rounds/log.ts';
+import { replay, type ReplaySpan } from '../rounds/replay.ts';
+import type { Rule } from '../rules/rule.ts';
+import { formatInstant, type Instant } from '../time/instant.ts';
+import type { Scenario } from './format.ts';
+
+export interface DecisionsFile {
+  readonly format: 'zest-bell/decisions@1';
+  readonly decisions: readonly WrittenDecision[];
+}
+
+export interface WrittenDecision {
+  readonly rule: string;
+  readonly student: string;
+  readonly round: string;
+  readonly outcome: Decision['outcome'];
+  readonly reason: string | null;
+  readonly step: number;
+  readonly sendAt: string | null;
+  readonly spellStart: string;
+  readonly to: readonly string[];
+  readonly evidence: readonly object[];
+}
+
+/** Facts over a scenario's history. */
+export function scenarioFacts(scenario: Scenario): HistoryFacts {
+  const history = new History(scenario.course);
+  for (const e of scenario.events) history.addEvent(e);
+  for (const g of scenario.grades) history.addGrade(g);
+  return new HistoryFacts(scenario.course, history);
+}
+
+/** The rules that are on, or only those named, which are replayed as if they were. Null for an id that is not there. */
+export function chosenRules(
+  scenario: Scenario,
+  ids: readonly string[],
+): readonly Rule[] | { readonly unknown: string } {
+  if (ids.length === 0) return scenario.rules.filter((r) => r.status === 'on');
+  const unknown = ids.find((id) => !scenario.rules.some((r) => r.id === id));
+  if (unknown !== undefined) return { unknown };
+  return scenario.rules.filter((r) => ids.includes(r.id)).map((r): Rule => ({ ...r, status: 'on' }));
+}
+
+export const replayScenario = (scenario: Scenario, rules: readonly Rule[], span: ReplaySpan = {}): DecisionsFile =>
+  written(replay(rules, scenarioFacts(scenario), span), scenario);
+
+/** One round with an empty log and no second looks. */
+export const rehearseScenario = (scenario: Scenario, rules: readonly Rule[], at: Instant): DecisionsFile =>
+  written(decide(rules, scenarioFacts(scenario), new NudgeLog(), at), scenario);
+
+function written(decisions: readonly Decision[], { course }: Scenario): DecisionsFile {
+  const instant = (t: Instant) => formatInstant(t, course.timeZone);
+  return {
+    format: 'zest-bell/decisions@1',
+    decisions: decisions.map((d) => ({
+      rule: d.rule,
+      student: d.student,
+      round: instant(d.round),
+      outcome: d.outcome,
+      reason: d.reason,
+      step: d.step,
+      sendAt: d.sendAt === null ? null : instant(d.sendAt),
+      spellStart: instant(d.spellStart),
+      to: d.to.map((r) => r.address),
+      evidence: d.evidence.map(writtenEvidence),
+    })),
+  };
+}
+
+/** A leaf's evidence without the fact behind it, whose instants have no fixed form in the file. */
+function writtenEvidence({ fact: _fact, ...leaf }: LeafEvidence): object {
+  return leaf;
+}
