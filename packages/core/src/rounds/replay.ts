@@ -30,9 +30,16 @@ export function roundsOf(
   return [...rounds].map(([at, due]) => ({ at, rules: due })).sort((a, b) => a.at - b.at);
 }
 
-/** What the rules would have decided; second looks fall before a round of the same instant (engine R9). */
-export function replay(rules: readonly Rule[], facts: Facts, span: ReplaySpan = {}): Decision[] {
-  const log = new NudgeLog();
+/**
+ * What the rules would have decided; second looks fall before a round of the same instant (engine R9). The log starts
+ * empty unless one is handed in, which is then written on.
+ */
+export function replay(
+  rules: readonly Rule[],
+  facts: Facts,
+  span: ReplaySpan = {},
+  log: NudgeLog = new NudgeLog(),
+): Decision[] {
   const byId = new Map(rules.map((r) => [r.id, r]));
   const decisions: Decision[] = [];
   let waiting: number[] = [];

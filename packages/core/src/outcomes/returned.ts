@@ -1,0 +1,60 @@
+/** What came of a nudge: the student's own act that ends what the rule found (engine R13). */
+import { truthOfLeaf } from '../conditions/compare.ts';
+import { groupOf, isLeaf, type Condition, type Leaf } from '../conditions/condition.ts';
+import { SIGN_INS, kindMask } from '../activity/event.ts';
+import type { HistoryFacts } from '../measures/facts.ts';
+import type { MeasureName } from '../measures/measure.ts';
+import type { Instant } from '../time/instant.ts';
+import { stretchAt } from '../time/stretches.ts';
+
+/** Measures that an act of the student can turn: an absence, a missing, late or not-done item, an unopened page. */
+const TURNABLE: ReadonlySet<MeasureName> = new Set([
+  'daysSinceSignIn',
+  'daysSinceVisit',
+  'daysSinceParticipation',
+  'opens',
+  'share',
+  'submitted',
+  'dueSoon',
+  'missing',
+  'late',
+  'streak',
+  'posts',
+  'completed',
+]);
+
+/** Two weeks, in calendar days. */
+const WITHIN_DAYS = 14;
+
+const ACTS = SIGN_INS | kindMask('attend');
+
+export interface Return {
+  readonly at: Instant;
+  /** The condition that the act turned. */
+  readonly leaf: Leaf;
+}
+
+/** Leaves with whether they count as they stand; under `none` what the rule found is that they do not hold. */
+function turnableLeaves(condition: Condition, holds = true): { leaf: Leaf; holds: boolean }[] {
+  if (isLeaf(condition)) return TURNABLE.has(condition.measure) ? [{ leaf: condition, holds }] : [];
+  const { kind, children } = groupOf(condition);
+  return children.flatMap((child) => turnableLeaves(child, kind === 'none' ? !holds : holds));
+}
+
+/** Whether a rule can have returns at all; others have replies only. */
+export const canReturn = (condition: Condition): boolean => turnableLeaves(condition).length > 0;
+
+/** The first act after `sentAt`, within 14 days of it, that ends one of the conditions the rule found; or null. */
+export function returnAfter(facts: HistoryFacts, person: number, condition: Condition, sentAt: Instant): Return | null {
+  const last = facts.course.calendar.addDays(sentAt, WITHIN_DAYS);
+  const acts = new Set(facts.history.people[person]!.instants(ACTS));
+  let first: Return | null = null;
+  for (const { leaf, holds } of turnableLeaves(condition)) {
+    const truth = truthOfLeaf(facts.timeline(person, leaf), leaf, facts.course.marks);
+    const end = stretchAt(holds ? truth.yes : truth.no, sentAt)?.end;
+    // A condition may also end by the clock alone, as when a due instant passes: that is no return.
+    if (end === undefined || end <= sentAt || end >= last || !acts.has(end)) continue;
+    if (first === null || end < first.at) first = { at: end, leaf };
+  }
+  return first;
+}

@@ -1,0 +1,25 @@
+/** What the coming rounds hold if nobody does anything more. */
+import type { Facts } from '../measures/facts.ts';
+import type { Rule } from '../rules/rule.ts';
+import type { Instant } from '../time/instant.ts';
+import type { Decision } from './decide.ts';
+import { NudgeLog, type LoggedNudge, type Reply } from './log.ts';
+import { replay } from './replay.ts';
+
+/**
+ * Decides the rounds in `(now, until]` from the log as it stands. What is still queued is taken to leave; what is held
+ * stays held, so the total is a lower bound, as in a replay (engine R10).
+ */
+export function lookAhead(
+  rules: readonly Rule[],
+  facts: Facts,
+  nudges: readonly LoggedNudge[],
+  now: Instant,
+  until: Instant,
+  replies: readonly Reply[] = [],
+): Decision[] {
+  const settled = nudges.map((n): LoggedNudge =>
+    n.state === 'queued' || n.state === 'handing' ? { ...n, state: 'sent' } : n,
+  );
+  return replay(rules, facts, { from: now + 1, until }, new NudgeLog(settled, replies));
+}

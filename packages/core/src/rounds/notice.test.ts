@@ -1,0 +1,60 @@
+import { describe, expect, test } from '@jest/globals';
+import { courseCalendar } from '../time/calendar.ts';
+import { HOUR } from '../time/instant.ts';
+import { at, factsOf, NEW_YORK, ruleOf } from '../testing/build.ts';
+import { lookAhead } from './lookAhead.ts';
+import { noticeOf } from './notice.ts';
+
+const calendar = (breaks: { from: string; to: string }[] = []) =>
+  // Ends before summer time does, so that every day has 24 hours.
+  courseCalendar({ timeZone: NEW_YORK, start: '2026-08-31', end: '2026-10-25', breaks });
+const notice = (rrule: string, more: object = {}, breaks?: { from: string; to: string }[]) =>
+  noticeOf({ start: '2026-08-31T09:30', rrule, skipBreaks: false, ...more }, calendar(breaks));
+
+describe('[R12] a student whose spell starts at a random moment waits Σg² ÷ 2Σg on average and max g at most', () => {
+  test('daily: half a day, and a day at most', () => {
+    expect(notice('FREQ=DAILY')).toEqual({ mean: 12, longest: 24, overABreak: null });
+  });
+
+  test('on weekdays: by hand, (4 × 24² + 72²) ÷ (2 × 168) hours over whole weeks, and three days over a weekend', () => {
+    const n = notice('FREQ=WEEKLY;BYDAY=MO,TU,WE,TH,FR', { until: '2026-10-19' })!;
+    expect(n.longest).toBe(72);
+    expect(n.mean).toBeCloseTo((4 * 24 ** 2 + 72 ** 2) / (2 * 168), 9);
+  });
+
+  test('every five days: 5 days away may be heard of on day 10 (common practice, no source)', () => {
+    expect(notice('FREQ=DAILY;INTERVAL=5')!.longest).toBe(5 * 24);
+  });
+
+  test('a break is told apart: its days do not count, and the wait by the clock is said beside', () => {
+    const n = notice('FREQ=DAILY', { skipBreaks: true }, [{ from: '2026-09-14', to: '2026-09-20' }])!;
+    expect(n).toMatchObject({ longest: 24, overABreak: 8 * 24 });
+  });
+
+  test('one round says nothing', () => {
+    expect(notice('FREQ=DAILY', { until: '2026-08-31' })).toBeNull();
+  });
+});
+
+describe('[R10] a look ahead', () => {
+  const facts = factsOf({ events: [['p1', 'visit', '2026-09-01T14:03']] });
+  const rule = ruleOf();
+  const now = at('2026-09-05T12:00');
+  const days = (nudges: Parameters<typeof lookAhead>[2]) =>
+    lookAhead([rule], facts, nudges, now, now + 4 * 24 * HOUR).map(
+      (d) => `${new Date(d.round).getUTCDate()} ${d.outcome}`,
+    );
+
+  test('decides the coming rounds if nobody does anything more', () => {
+    expect(days([])).toEqual(['7 sent', '8 withheld', '9 withheld']);
+  });
+
+  test('counts what was sent, takes what is queued to leave, and leaves held what is held', () => {
+    const nudge = { rule: 'away', student: 'p1', round: at('2026-09-06T20:00'), step: 0, toStudent: true } as const;
+    expect(days([{ ...nudge, state: 'queued' }])).toEqual(['7 withheld', '8 withheld', '9 withheld']);
+    const spell = lookAhead([rule], facts, [{ ...nudge, state: 'held' }], now, now + 2 * 24 * HOUR);
+    expect(spell.map((d) => d.reason)).toEqual(['pending']);
+    const queued = lookAhead([rule], facts, [{ ...nudge, state: 'queued' }], now, now + 2 * 24 * HOUR);
+    expect(queued.map((d) => d.reason)).toEqual(['perSpell']);
+  });
+});
