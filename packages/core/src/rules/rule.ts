@@ -1,7 +1,6 @@
 /** A rule: whom to reach, when to look, what to say, how often (engine §6). */
 import { z } from 'zod';
 import { ROLES } from '../course/person.ts';
-import type { Course } from '../course/course.ts';
 import { parseCondition, type Condition } from '../conditions/condition.ts';
 import { joinPath, problemsOfIssues, type Parsed, type Problem } from '../problem.ts';
 import { durationSchema, type Duration } from '../time/duration.ts';
@@ -131,8 +130,17 @@ export function parseRule(draft: unknown, base = ''): Parsed<Rule> {
   return { ok: true, value: { ...parsed.data, when: when.value } as Rule };
 }
 
+/** As much of a course as says which names are in it. */
+export interface NamesOfCourse {
+  readonly itemIndex: { has(id: string): boolean };
+  readonly personIndex: { has(id: string): boolean };
+  readonly items: readonly { readonly group: string | null }[];
+  readonly people: readonly { readonly section: string | null }[];
+  readonly marks: Readonly<Record<string, number>>;
+}
+
 /** What a sound rule still gets wrong about its course: items, groups, marks, people and sections that are not there. */
-export function courseProblems(rule: Rule, course: Course, base = ''): Problem[] {
+export function courseProblems(rule: Rule, course: NamesOfCourse, base = ''): Problem[] {
   const problems: Problem[] = [];
   const unknown = (path: string, what: string, name: string) =>
     problems.push({ path, code: 'notInCourse', message: `There is no ${what} “${name}” in this course` });

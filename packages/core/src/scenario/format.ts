@@ -9,7 +9,7 @@ import { ITEM_KINDS } from '../course/item.ts';
 import { ROLES } from '../course/person.ts';
 import { joinPath, problemsOfIssues, type Parsed, type Problem } from '../problem.ts';
 import { quietHoursSchema } from '../rounds/quietHours.ts';
-import { courseProblems, instantSchema, parseRule, type Rule } from '../rules/rule.ts';
+import { courseProblems, instantSchema, parseRule, type NamesOfCourse, type Rule } from '../rules/rule.ts';
 import { localDateSchema } from '../time/localDate.ts';
 import { isZone } from '../time/zone.ts';
 
@@ -108,36 +108,26 @@ export const scenarioSchema = z.strictObject({
 
 type Parts = z.infer<typeof scenarioSchema>;
 
-/** Reads a scenario, or says everything that does not fit. */
+/** Reads a scenario, or says everything that does not fit: names that are not there too, whatever else is wrong. */
 export function parseScenario(json: unknown): Parsed<Scenario> {
   const parsed = scenarioSchema.safeParse(json);
   const problems = parsed.success ? [] : problemsOfIssues(parsed.error.issues);
-  // What is wrong with a rule is said even where the rest of the file does not fit.
-  const drafts = rulesOf(json);
-  const rules = drafts.map((draft, i) => parseRule(draft, joinPath('rules', i)));
-  for (const rule of rules) if (!rule.ok) problems.push(...rule.problems);
-  if (!parsed.success) return { ok: false, problems };
-
-  const course = courseOf(parsed.data);
-  problems.push(...referenceProblems(parsed.data, course), ...sameIds(parsed.data, drafts));
+  const raw = new RawScenario(json);
+  problems.push(...raw.unknownNames(), ...raw.sameIds());
+  const rules = raw.list('rules').map((draft, i) => parseRule(draft, joinPath('rules', i)));
   rules.forEach((rule, i) => {
-    if (rule.ok) problems.push(...courseProblems(rule.value, course, joinPath('rules', i)));
+    problems.push(...(rule.ok ? courseProblems(rule.value, raw.names(), joinPath('rules', i)) : rule.problems));
   });
-  if (problems.length > 0) return { ok: false, problems };
+  if (!parsed.success || problems.length > 0) return { ok: false, problems };
   return {
     ok: true,
     value: {
-      course,
+      course: courseOf(parsed.data),
       events: parsed.data.events.map((e) => ({ ...e, item: e.item ?? null })),
       grades: parsed.data.grades.map((g) => ({ ...g, criterion: g.criterion ?? null })),
       rules: rules.flatMap((r) => (r.ok ? [r.value] : [])),
     },
   };
-}
-
-function rulesOf(json: unknown): readonly unknown[] {
-  const rules = typeof json === 'object' && json !== null ? (json as { rules?: unknown }).rules : undefined;
-  return Array.isArray(rules) ? (rules as unknown[]) : [];
 }
 
 function courseOf(parts: Parts): Course {
@@ -156,50 +146,71 @@ function courseOf(parts: Parts): Course {
   });
 }
 
-/** People and items that are named and are not there. */
-function referenceProblems(parts: Parts, course: Course): Problem[] {
-  const problems: Problem[] = [];
-  const check = (path: string, what: 'person' | 'item', name: string) => {
-    const known = what === 'person' ? course.personIndex : course.itemIndex;
-    if (known.has(name)) return;
-    problems.push({ path, code: 'notInCourse', message: `There is no ${what} “${name}” in this course` });
-  };
-  parts.items.forEach((item, i) => {
-    item.excused.forEach((p, n) => check(joinPath('items', i, 'excused', n), 'person', p));
-    item.extensions.forEach((e, n) => {
-      if (e.person !== undefined) check(joinPath('items', i, 'extensions', n, 'person'), 'person', e.person);
-    });
-  });
-  parts.events.forEach((e, i) => {
-    check(joinPath('events', i, 'person'), 'person', e.person);
-    if (e.item != null) check(joinPath('events', i, 'item'), 'item', e.item);
-  });
-  parts.grades.forEach((g, i) => {
-    check(joinPath('grades', i, 'person'), 'person', g.person);
-    check(joinPath('grades', i, 'item'), 'item', g.item);
-  });
-  return problems;
-}
+type Entry = Readonly<Record<string, unknown>>;
 
-function sameIds(parts: Parts, rules: readonly unknown[]): Problem[] {
-  const twice = (name: string, ids: readonly unknown[]): Problem[] =>
-    ids.flatMap((value, i) =>
-      value !== undefined && ids.indexOf(value) < i
-        ? [{ path: joinPath(name, i, 'id'), code: 'sameId', message: `The id “${String(value)}” is there twice` }]
-        : [],
-    );
-  return [
-    ...twice(
-      'people',
-      parts.people.map((p) => p.id),
-    ),
-    ...twice(
-      'items',
-      parts.items.map((i) => i.id),
-    ),
-    ...twice(
-      'rules',
-      rules.map((r) => (r as { id?: unknown } | null)?.id),
-    ),
-  ];
+const entryOf = (x: unknown): Entry => (typeof x === 'object' && x !== null ? (x as Entry) : {});
+const listOf = (x: unknown): readonly unknown[] => (Array.isArray(x) ? (x as unknown[]) : []);
+const textOf = (x: unknown): string | null => (typeof x === 'string' ? x : null);
+
+/** A file whose shape nobody has vouched for, as far as it says which names are in it and which it uses. */
+class RawScenario {
+  private readonly json: Entry;
+
+  constructor(json: unknown) {
+    this.json = entryOf(json);
+  }
+
+  list(key: string): readonly unknown[] {
+    return listOf(this.json[key]);
+  }
+
+  private ids(key: 'people' | 'items' | 'rules'): unknown[] {
+    return this.list(key).map((x) => entryOf(x)['id']);
+  }
+
+  names(): NamesOfCourse {
+    return {
+      itemIndex: new Set(this.ids('items')) as Set<string>,
+      personIndex: new Set(this.ids('people')) as Set<string>,
+      items: this.list('items').map((x) => ({ group: textOf(entryOf(x)['group']) })),
+      people: this.list('people').map((x) => ({ section: textOf(entryOf(x)['section']) })),
+      marks: entryOf(entryOf(this.json['course'])['marks']) as Record<string, number>,
+    };
+  }
+
+  /** People and items that are named and are not there. */
+  unknownNames(): Problem[] {
+    const { itemIndex, personIndex } = this.names();
+    const problems: Problem[] = [];
+    const check = (path: string, what: 'person' | 'item', name: unknown) => {
+      if (typeof name !== 'string' || (what === 'person' ? personIndex : itemIndex).has(name)) return;
+      problems.push({ path, code: 'notInCourse', message: `There is no ${what} “${name}” in this course` });
+    };
+    this.list('items').forEach((item, i) => {
+      listOf(entryOf(item)['excused']).forEach((p, n) => check(joinPath('items', i, 'excused', n), 'person', p));
+      listOf(entryOf(item)['extensions']).forEach((e, n) =>
+        check(joinPath('items', i, 'extensions', n, 'person'), 'person', entryOf(e)['person']),
+      );
+    });
+    for (const key of ['events', 'grades']) {
+      this.list(key).forEach((e, i) => {
+        check(joinPath(key, i, 'person'), 'person', entryOf(e)['person']);
+        check(joinPath(key, i, 'item'), 'item', entryOf(e)['item']);
+      });
+    }
+    return problems;
+  }
+
+  sameIds(): Problem[] {
+    return (['people', 'items', 'rules'] as const).flatMap((key) => {
+      const seen = new Set<unknown>();
+      return this.ids(key).flatMap((id, i) => {
+        if (typeof id !== 'string' || !seen.has(id)) {
+          seen.add(id);
+          return [];
+        }
+        return [{ path: joinPath(key, i, 'id'), code: 'sameId', message: `The id “${id}” is there twice` }];
+      });
+    });
+  }
 }

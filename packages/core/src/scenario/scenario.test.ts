@@ -109,7 +109,7 @@ describe('a file that does not fit', () => {
       format: 'zest-bell/scenario@2',
       extra: 1,
       'course.timeZone': 'Mars/Base',
-      'course.end': '2026-02-30',
+      'course.end': '2026-12-32',
       'people[0].role': 'pilot',
       'people[0].nick': 'Immy',
       'items[0].dueAt': '2026-09-04',

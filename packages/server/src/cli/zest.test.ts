@@ -52,7 +52,7 @@ test('a file that does not fit is one line a problem on standard error, and exit
   expect(zest('replay', join(folder, 'bad.json'))).toEqual({
     code: 2,
     out: '',
-    err: ['nope: “nope” is not known here'],
+    err: ['nope: “nope” is not known here', 'rules[0].when.all[1].item: There is no item “q9” in this course'],
   });
   writeFileSync(join(folder, 'item.json'), JSON.stringify(json));
   expect(zest('replay', join(folder, 'item.json')).err).toEqual([
