@@ -102,21 +102,17 @@ export function benchHistory(course: Course, size: BenchSize): History {
   return history;
 }
 
+/** Ten varied rules, as instructors set them up. */
 const CONDITIONS: readonly object[] = [
   { measure: 'daysSinceVisit', is: '>=', value: 5 },
   {
     all: [
-      { measure: 'daysSinceVisit', is: '>=', value: 2 },
+      { measure: 'daysSinceVisit', is: '>=', value: 3 },
       { measure: 'score', item: 'i3', is: '<=', value: 50 },
     ],
   },
   { measure: 'opens', item: 'i25', is: 'equals', value: 0 },
-  {
-    any: [
-      { measure: 'missing', group: 'Quizzes', is: '>=', value: 2 },
-      { measure: 'courseGrade', is: '<', value: 40 },
-    ],
-  },
+  { any: [{ measure: 'missing', group: 'Quizzes', is: '>=', value: 2 }, { measure: 'courseGrade', is: '<', value: 40 }] },
   {
     all: [
       { measure: 'courseGrade', is: '>=', value: 60 },
@@ -124,6 +120,22 @@ const CONDITIONS: readonly object[] = [
       { measure: 'daysSinceSignIn', is: '<', value: 3 },
     ],
   },
+  { measure: 'daysSinceSignIn', is: '>=', value: 7 },
+  {
+    all: [
+      { measure: 'submitted', item: 'i8', is: 'equals', value: false },
+      { measure: 'hoursUntilDue', item: 'i8', is: '<=', value: 48 },
+      { measure: 'hoursUntilDue', item: 'i8', is: '>', value: 0 },
+    ],
+  },
+  { measure: 'score', item: 'i5', is: '>', value: 95 },
+  {
+    any: [
+      { measure: 'daysSinceVisit', is: '>=', value: 10 },
+      { all: [{ measure: 'missing', is: '>=', value: 12 }, { measure: 'courseGrade', is: '<', value: 50 }] },
+    ],
+  },
+  { all: [{ measure: 'opens', item: 'i30', is: '>=', value: 3 }, { measure: 'score', item: 'i9', is: '<', value: 60 }] },
 ];
 
 export const benchRules = (): Rule[] =>

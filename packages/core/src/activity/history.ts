@@ -53,23 +53,67 @@ export class PersonLog {
   /** The instants of all events of the kinds in `mask`, in one item if `item` ≥ 0, in order. */
   instants(mask: number, item = -1): number[] {
     const out: number[] = [];
-    const wanted = item + 1;
-    for (let i = 0; i < this.length; i++) {
-      const code = this.codes[i]!;
-      if (((1 << (code & 15)) & mask) !== 0 && (wanted === 0 || code >> KIND_BITS === wanted)) out.push(this.times[i]!);
+    const { times, codes, length } = this;
+    if (item < 0) {
+      for (let i = 0; i < length; i++) if (((1 << (codes[i]! & 15)) & mask) !== 0) out.push(times[i]!);
+      return out;
+    }
+    const { starts, order } = this.itemIndex();
+    const end = starts[item + 2] ?? 0;
+    for (let k = starts[item + 1] ?? end; k < end; k++) {
+      const i = order[k]!;
+      if (((1 << (codes[i]! & 15)) & mask) !== 0) out.push(times[i]!);
     }
     return out;
   }
 
-  /** The first such instant, or Infinity. */
+  /** The first such instant, with −1 of those without an item; or Infinity. */
   first(mask: number, item: number): Instant {
-    const wanted = item + 1;
-    for (let i = 0; i < this.length; i++) {
-      const code = this.codes[i]!;
-      if (((1 << (code & 15)) & mask) !== 0 && code >> KIND_BITS === wanted) return this.times[i]!;
+    const { starts, order } = this.itemIndex();
+    const end = starts[item + 2] ?? 0;
+    for (let k = starts[item + 1] ?? end; k < end; k++) {
+      const i = order[k]!;
+      if (((1 << (this.codes[i]! & 15)) & mask) !== 0) return this.times[i]!;
     }
     return Infinity;
   }
+
+  /** The latest instant ≤ t of an event of the kinds in `mask`, of any item; or null. */
+  latest(mask: number, t: Instant): Instant | null {
+    let low = 0;
+    let high = this.length;
+    while (low < high) {
+      const mid = (low + high) >> 1;
+      if (this.times[mid]! <= t) low = mid + 1;
+      else high = mid;
+    }
+    for (let i = low - 1; i >= 0; i--) if (((1 << (this.codes[i]! & 15)) & mask) !== 0) return this.times[i]!;
+    return null;
+  }
+
+  private index: ItemIndex | null = null;
+
+  /** The positions of the events item by item, each in order of time: built by counting when first asked for. */
+  private itemIndex(): ItemIndex {
+    if (this.index?.version === this.version) return this.index;
+    let items = 0;
+    for (let i = 0; i < this.length; i++) items = Math.max(items, this.codes[i]! >> KIND_BITS);
+    const starts = new Int32Array(items + 2);
+    for (let i = 0; i < this.length; i++) starts[(this.codes[i]! >> KIND_BITS) + 1]!++;
+    for (let k = 1; k < starts.length; k++) starts[k]! += starts[k - 1]!;
+    const order = new Int32Array(this.length);
+    const next = starts.slice();
+    for (let i = 0; i < this.length; i++) order[next[this.codes[i]! >> KIND_BITS]!++] = i;
+    this.index = { version: this.version, starts, order };
+    return this.index;
+  }
+}
+
+/** Events of item `k − 1` stand in `order` from `starts[k]` to `starts[k + 1]`; k is 0 for those without one. */
+interface ItemIndex {
+  readonly version: number;
+  readonly starts: Int32Array;
+  readonly order: Int32Array;
 }
 
 /** A grade with its item as a roster-independent index. */

@@ -7,7 +7,6 @@ import { intersection, stretchAt, union, NEVER, ALWAYS, type Stretches } from '.
 import type { Instant } from '../time/instant.ts';
 import type { Facts } from '../measures/facts.ts';
 import type { Truth } from '../measures/timeline.ts';
-import { storyStart } from '../course/course.ts';
 import { CATALOGUE } from '../measures/catalogue.ts';
 import { groupOf, isLeaf, leavesOf, type Condition } from './condition.ts';
 import { truthOfLeaf } from './compare.ts';
@@ -30,13 +29,21 @@ export const kleeneNot = (a: Truth): Truth => ({ yes: a.no, no: a.yes });
 
 /** Where the condition is true and false for a person (by roster index). */
 export function truthFor(facts: Facts, person: number, condition: Condition): Truth {
+  return truthsOf(facts, condition)(person);
+}
+
+/** The same for many people in a row: what is looked up once a condition is looked up once. */
+export function truthsOf(facts: Facts, condition: Condition): (person: number) => Truth {
   const byPerson = cacheOf(facts, condition);
-  const version = facts.version(person, isClassWide(condition));
-  const cached = byPerson[person];
-  if (cached && cached.version === version) return cached.truth;
-  const truth = evaluate(facts, person, condition);
-  byPerson[person] = { version, truth };
-  return truth;
+  const wide = isClassWide(condition);
+  return (person) => {
+    const version = facts.version(person, wide);
+    const cached = byPerson[person];
+    if (cached !== undefined && cached.version === version) return cached.truth;
+    const truth = evaluate(facts, person, condition);
+    byPerson[person] = { version, truth };
+    return truth;
+  };
 }
 
 function evaluate(facts: Facts, person: number, condition: Condition): Truth {
@@ -47,14 +54,20 @@ function evaluate(facts: Facts, person: number, condition: Condition): Truth {
 }
 
 /** The spell a person is in at t: the maximal stretch in which the whole condition stays true (engine C6), or null. */
-export function spellAt(
-  facts: Facts,
-  person: number,
-  condition: Condition,
-  t: Instant,
-): { start: Instant; end: Instant } | null {
-  if (t < storyStart(facts.course, facts.course.people[person]!)) return null;
-  return stretchAt(truthFor(facts, person, condition).yes, t);
+export function spellAt(facts: Facts, person: number, condition: Condition, t: Instant): Spell | null {
+  return spellsReader(facts, condition)(person, t);
+}
+
+export interface Spell {
+  readonly start: Instant;
+  readonly end: Instant;
+}
+
+/** Reads spells of one condition for many people. */
+export function spellsReader(facts: Facts, condition: Condition): (person: number, t: Instant) => Spell | null {
+  const truths = truthsOf(facts, condition);
+  // Before a story starts nothing is known (engine H4): its timelines begin there, and so do its spells.
+  return (person, t) => stretchAt(truths(person).yes, t);
 }
 
 /** All spells of a person. */

@@ -16,28 +16,32 @@ interface Totals {
  * graded; excused ones never do (engine M3).
  */
 export class GradeTally {
-  private readonly latest = new Map<number, number>();
+  /** The latest points of each item in the course's order; NaN while there are none. */
+  private readonly latest: Float64Array;
   private readonly subject: Subject;
 
   constructor(subject: Subject) {
     this.subject = subject;
+    this.latest = new Float64Array(subject.course.items.length).fill(NaN);
   }
 
   take(grade: { item: number; criterion: string | null; points: number }): void {
     if (grade.criterion !== null) return;
     const item = this.subject.course.items[grade.item]!;
     if (!item.points || item.excused.includes(this.subject.person.id)) return;
-    this.latest.set(grade.item, grade.points);
+    this.latest[grade.item] = grade.points;
   }
 
-  /** Totals over all graded items, or over one group. */
+  /** Totals over all graded items, or over one group; summed in the course's order, whichever grade came first. */
   totals(group?: string): Totals {
     const sum: Totals = { earned: 0, possible: 0, graded: 0 };
-    // In the course's order, so that the sum does not depend on which grade came first.
-    for (const index of [...this.latest.keys()].sort((a, b) => a - b)) {
-      const item = this.subject.course.items[index]!;
+    const { items } = this.subject.course;
+    for (let i = 0; i < items.length; i++) {
+      const points = this.latest[i]!;
+      if (Number.isNaN(points)) continue;
+      const item = items[i]!;
       if (group !== undefined && item.group !== group) continue;
-      sum.earned += this.latest.get(index)!;
+      sum.earned += points;
       sum.possible += item.points!;
       sum.graded++;
     }

@@ -4,38 +4,40 @@ import { HOUR, type Instant } from '../time/instant.ts';
 import { StepsBuilder, type Timeline } from './timeline.ts';
 import { comparisonWords, type Clause, type ClauseTest, type Measure, type Subject } from './measure.ts';
 
+/** No day is shorter than 23 hours, so most gaps need no calendar. */
+const SHORTEST_DAY = 23 * HOUR;
+
 /**
- * Steps of "whole course days since the latest of `events`" (engine M3). Each event opens a run 0, 1, 2 … that the
- * next one ends; up to the horizon.
+ * Steps of "whole course days since the latest event of the kinds in `mask`" (engine M3). Each event opens a run 0, 1, 2 …
+ * that the next one ends; up to the horizon.
  */
-export function daysSinceSteps(subject: Subject, events: readonly Instant[]): Timeline {
+function daysSinceSteps(subject: Subject, mask: number): Timeline {
   const { calendar } = subject.course;
-  const steps = new StepsBuilder();
-  const run = (from: Instant, until: Instant) => {
-    steps.set(from, 0);
-    // No day is shorter than 23 hours, so most gaps need no calendar.
-    if (until - from < 23 * HOUR) return;
+  const { times, codes, length } = subject.log;
+  const steps = new StepsBuilder().set(subject.story, 0);
+  let from = subject.story;
+  let counting = false;
+  const run = (until: Instant) => {
     for (let n = 1; ; n++) {
       const at = calendar.addCourseDays(from, n);
       if (at >= until) return;
       steps.set(at, n);
+      counting = true;
     }
   };
-  let from = subject.story;
-  for (const at of events) {
-    if (at <= from) continue;
-    run(from, at);
+  for (let i = 0; i < length; i++) {
+    const at = times[i]!;
+    if (at <= from || ((1 << (codes[i]! & 15)) & mask) === 0) continue;
+    if (at - from >= SHORTEST_DAY) run(at);
+    if (counting) {
+      steps.set(at, 0);
+      counting = false;
+    }
     from = at;
   }
-  run(from, Math.max(subject.horizon, from + 1));
+  run(Math.max(subject.horizon, from + 1));
   return steps.build();
 }
-
-const lastAt = (events: readonly Instant[], t: Instant): Instant | null => {
-  let last: Instant | null = null;
-  for (const at of events) if (at <= t) last = at;
-  return last;
-};
 
 function absence(of: {
   name: 'daysSinceSignIn' | 'daysSinceVisit' | 'daysSinceParticipation';
@@ -53,8 +55,8 @@ function absence(of: {
     unit: 'days',
     title: of.title,
     parameters: {},
-    timeline: (subject) => daysSinceSteps(subject, subject.log.instants(of.mask)),
-    fact: (subject, _call, t) => ({ kind: 'last', what: of.what, at: lastAt(subject.log.instants(of.mask), t) }),
+    timeline: (subject) => daysSinceSteps(subject, of.mask),
+    fact: (subject, _call, t) => ({ kind: 'last', what: of.what, at: subject.log.latest(of.mask, t) }),
     label: () => of.label,
     clause: (test) => absenceClause(test, of.verb),
   };

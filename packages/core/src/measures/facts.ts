@@ -16,11 +16,18 @@ export interface Facts {
   version(person: number, classWide?: boolean): number;
 }
 
+const keys = new WeakMap<MeasureCall, string>();
+
 /** One key a measure and its parameters, whatever the threshold. */
 export function callKey(call: MeasureCall): string {
-  const { measure, item, window, group, items, of, hours, days, than, criterion, name } = call;
-  const rest = [of, hours, days, than, criterion, name];
-  return JSON.stringify([measure, item, window, group, items, ...(rest.some((r) => r !== undefined) ? rest : [])]);
+  let key = keys.get(call);
+  if (key === undefined) {
+    const { measure, item, window, group, items, of, hours, days, than, criterion, name } = call;
+    const rest = [of, hours, days, than, criterion, name];
+    key = JSON.stringify([measure, item, window, group, items, ...(rest.some((r) => r !== undefined) ? rest : [])]);
+    keys.set(call, key);
+  }
+  return key;
 }
 
 /** Facts read off a history, each timeline computed once until the person's log changes. */

@@ -2,7 +2,7 @@
  * One round: what is decided about each student at one instant (engine R2–R8). Pure: the same function rehearses, rings,
  * replays a term, and runs beside the composer in the browser.
  */
-import { spellAt } from '../conditions/evaluate.ts';
+import { spellAt, spellsReader, type Spell } from '../conditions/evaluate.ts';
 import { evidenceAt, type LeafEvidence } from '../conditions/evidence.ts';
 import { storyStart, type Course } from '../course/course.ts';
 import type { Person } from '../course/person.ts';
@@ -73,8 +73,11 @@ export function decide(rules: readonly Rule[], facts: Facts, log: NudgeLog, r: I
   const { course } = facts;
   const decisions: Decision[] = [];
   for (const rule of rules) {
+    const spells = spellsReader(facts, rule.when);
     for (let i = 0; i < course.people.length; i++) {
-      const decision = decideOne(rule, i, facts, log, r);
+      const spell = spells(i, r);
+      if (spell === null) continue;
+      const decision = decideOne(rule, i, spell, facts, log, r);
       if (!decision) continue;
       decisions.push(decision);
       if (decision.outcome === 'sent' || decision.outcome === 'held') {
@@ -92,12 +95,11 @@ export function decide(rules: readonly Rule[], facts: Facts, log: NudgeLog, r: I
   return decisions;
 }
 
-function decideOne(rule: Rule, i: number, facts: Facts, log: NudgeLog, r: Instant): Decision | null {
+function decideOne(rule: Rule, i: number, spell: Spell, facts: Facts, log: NudgeLog, r: Instant): Decision | null {
   const { course } = facts;
   const student = course.people[i]!;
   if (!inAudience(student, rule.audience, course, r)) return null;
-  const spell = spellAt(facts, i, rule.when, r);
-  if (!spell || (rule.spellsFrom !== null && spell.start < rule.spellsFrom)) return null;
+  if (rule.spellsFrom !== null && spell.start < rule.spellsFrom) return null;
   const all = log.of(student.id);
   const sent = sentInSpell(rule, i, spell.start, r, facts, all);
   const step = stepAt(rule, sent, spell.start, r, course);

@@ -159,7 +159,7 @@ export function courseProblems(rule: Rule, course: NamesOfCourse, base = ''): Pr
     });
     for (const key of ['value', 'than'] as const) {
       const number = c[key];
-      if (typeof number === 'object' && !(number.mark in course.marks)) {
+      if (typeof number === 'object' && !Object.hasOwn(course.marks, number.mark)) {
         unknown(joinPath(path, key, 'mark'), 'mark', number.mark);
       }
     }
