@@ -112,7 +112,12 @@ const CONDITIONS: readonly object[] = [
     ],
   },
   { measure: 'opens', item: 'i25', is: 'equals', value: 0 },
-  { any: [{ measure: 'missing', group: 'Quizzes', is: '>=', value: 2 }, { measure: 'courseGrade', is: '<', value: 40 }] },
+  {
+    any: [
+      { measure: 'missing', group: 'Quizzes', is: '>=', value: 2 },
+      { measure: 'courseGrade', is: '<', value: 40 },
+    ],
+  },
   {
     all: [
       { measure: 'courseGrade', is: '>=', value: 60 },
@@ -132,10 +137,20 @@ const CONDITIONS: readonly object[] = [
   {
     any: [
       { measure: 'daysSinceVisit', is: '>=', value: 10 },
-      { all: [{ measure: 'missing', is: '>=', value: 12 }, { measure: 'courseGrade', is: '<', value: 50 }] },
+      {
+        all: [
+          { measure: 'missing', is: '>=', value: 12 },
+          { measure: 'courseGrade', is: '<', value: 50 },
+        ],
+      },
     ],
   },
-  { all: [{ measure: 'opens', item: 'i30', is: '>=', value: 3 }, { measure: 'score', item: 'i9', is: '<', value: 60 }] },
+  {
+    all: [
+      { measure: 'opens', item: 'i30', is: '>=', value: 3 },
+      { measure: 'score', item: 'i9', is: '<', value: 60 },
+    ],
+  },
 ];
 
 export const benchRules = (): Rule[] =>

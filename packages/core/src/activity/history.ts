@@ -4,8 +4,16 @@
  * question depends on the instants alone, not on the order of arrival (engine H3).
  */
 import type { Course } from '../course/course.ts';
-import type { Instant } from '../time/instant.ts';
-import { EVENT_KINDS, type ActivityEvent, type EventKind, type Grade } from './event.ts';
+import { HOUR, type Instant } from '../time/instant.ts';
+import {
+  EVENT_KINDS,
+  PARTICIPATION,
+  SIGN_INS,
+  VISITS,
+  type ActivityEvent,
+  type EventKind,
+  type Grade,
+} from './event.ts';
 
 const KIND_BITS = 4;
 
@@ -91,29 +99,70 @@ export class PersonLog {
     return null;
   }
 
-  private index: ItemIndex | null = null;
+  /** The gaps of a day and more between events of one of the three kinds of presence. */
+  gaps(of: Presence): Gaps {
+    return this.itemIndex().gaps[of];
+  }
 
-  /** The positions of the events item by item, each in order of time: built by counting when first asked for. */
-  private itemIndex(): ItemIndex {
+  private index: LogIndex | null = null;
+
+  /** What all measures ask for again and again, in one pass over the events when first asked for. */
+  private itemIndex(): LogIndex {
     if (this.index?.version === this.version) return this.index;
+    const { times, codes, length } = this;
     let items = 0;
-    for (let i = 0; i < this.length; i++) items = Math.max(items, this.codes[i]! >> KIND_BITS);
+    for (let i = 0; i < length; i++) if (codes[i]! >> KIND_BITS > items) items = codes[i]! >> KIND_BITS;
     const starts = new Int32Array(items + 2);
-    for (let i = 0; i < this.length; i++) starts[(this.codes[i]! >> KIND_BITS) + 1]!++;
+    const visits = new GapList();
+    const signIns = new GapList();
+    const participation = new GapList();
+    for (let i = 0; i < length; i++) {
+      const code = codes[i]!;
+      const bit = 1 << (code & 15);
+      starts[(code >> KIND_BITS) + 1]!++;
+      if ((bit & SIGN_INS) === 0) continue;
+      const at = times[i]!;
+      if (at - signIns.last >= SHORTEST_DAY) signIns.list.push(signIns.last, at);
+      signIns.last = at;
+      if ((bit & VISITS) === 0) continue;
+      if (at - visits.last >= SHORTEST_DAY) visits.list.push(visits.last, at);
+      visits.last = at;
+      if ((bit & PARTICIPATION) === 0) continue;
+      if (at - participation.last >= SHORTEST_DAY) participation.list.push(participation.last, at);
+      participation.last = at;
+    }
     for (let k = 1; k < starts.length; k++) starts[k]! += starts[k - 1]!;
-    const order = new Int32Array(this.length);
+    const order = new Int32Array(length);
     const next = starts.slice();
-    for (let i = 0; i < this.length; i++) order[next[this.codes[i]! >> KIND_BITS]!++] = i;
-    this.index = { version: this.version, starts, order };
+    for (let i = 0; i < length; i++) order[next[codes[i]! >> KIND_BITS]!++] = i;
+    this.index = { version: this.version, starts, order, gaps: { visits, signIns, participation } };
     return this.index;
   }
 }
 
-/** Events of item `k − 1` stand in `order` from `starts[k]` to `starts[k + 1]`; k is 0 for those without one. */
-interface ItemIndex {
+/** No day is shorter than 23 hours: only longer gaps can hold a day. */
+const SHORTEST_DAY = 23 * HOUR;
+
+export type Presence = 'visits' | 'signIns' | 'participation';
+
+export interface Gaps {
+  /** `[from, until, …]` of events in succession that lie 23 hours or more apart; the first from is −Infinity. */
+  readonly list: readonly number[];
+  /** The latest of them all, or −Infinity. */
+  readonly last: Instant;
+}
+
+class GapList implements Gaps {
+  readonly list: number[] = [];
+  last = -Infinity;
+}
+
+interface LogIndex {
   readonly version: number;
+  /** Events of item `k − 1` stand in `order` from `starts[k]` to `starts[k + 1]`; k is 0 for those without one. */
   readonly starts: Int32Array;
   readonly order: Int32Array;
+  readonly gaps: Readonly<Record<Presence, Gaps>>;
 }
 
 /** A grade with its item as a roster-independent index. */

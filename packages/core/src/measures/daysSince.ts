@@ -1,47 +1,38 @@
 /** The three absences: whole course days since the last sign-in, visit or participation, counted from the story's start at the earliest. */
 import { PARTICIPATION, SIGN_INS, VISITS } from '../activity/event.ts';
-import { HOUR, type Instant } from '../time/instant.ts';
+import type { Gaps, Presence } from '../activity/history.ts';
+import type { Instant } from '../time/instant.ts';
 import { StepsBuilder, type Timeline } from './timeline.ts';
 import { comparisonWords, type Clause, type ClauseTest, type Measure, type Subject } from './measure.ts';
 
-/** No day is shorter than 23 hours, so most gaps need no calendar. */
-const SHORTEST_DAY = 23 * HOUR;
-
 /**
- * Steps of "whole course days since the latest event of the kinds in `mask`" (engine M3). Each event opens a run 0, 1, 2 …
- * that the next one ends; up to the horizon.
+ * Steps of "whole course days since the latest such event" (engine M3). Each event opens a run 0, 1, 2 … that the next one
+ * ends; up to the horizon. Only gaps of a day and more are looked at.
  */
-function daysSinceSteps(subject: Subject, mask: number): Timeline {
+function daysSinceSteps(subject: Subject, gaps: Gaps): Timeline {
   const { calendar } = subject.course;
-  const { times, codes, length } = subject.log;
-  const steps = new StepsBuilder().set(subject.story, 0);
-  let from = subject.story;
-  let counting = false;
-  const run = (until: Instant) => {
+  const { story } = subject;
+  const steps = new StepsBuilder().set(story, 0);
+  const run = (from: Instant, until: Instant): boolean => {
     for (let n = 1; ; n++) {
       const at = calendar.addCourseDays(from, n);
-      if (at >= until) return;
+      if (at >= until) return n > 1;
       steps.set(at, n);
-      counting = true;
     }
   };
-  for (let i = 0; i < length; i++) {
-    const at = times[i]!;
-    if (at <= from || ((1 << (codes[i]! & 15)) & mask) === 0) continue;
-    if (at - from >= SHORTEST_DAY) run(at);
-    if (counting) {
-      steps.set(at, 0);
-      counting = false;
-    }
-    from = at;
+  for (let i = 0; i < gaps.list.length; i += 2) {
+    const until = gaps.list[i + 1]!;
+    if (until > story && run(Math.max(gaps.list[i]!, story), until)) steps.set(until, 0);
   }
-  run(Math.max(subject.horizon, from + 1));
+  const from = Math.max(gaps.last, story);
+  run(from, Math.max(subject.horizon, from + 1));
   return steps.build();
 }
 
 function absence(of: {
   name: 'daysSinceSignIn' | 'daysSinceVisit' | 'daysSinceParticipation';
   mergeField: string;
+  presence: Presence;
   mask: number;
   what: 'signIn' | 'visit' | 'participation';
   verb: string;
@@ -55,7 +46,7 @@ function absence(of: {
     unit: 'days',
     title: of.title,
     parameters: {},
-    timeline: (subject) => daysSinceSteps(subject, of.mask),
+    timeline: (subject) => daysSinceSteps(subject, subject.log.gaps(of.presence)),
     fact: (subject, _call, t) => ({ kind: 'last', what: of.what, at: subject.log.latest(of.mask, t) }),
     label: () => of.label,
     clause: (test) => absenceClause(test, of.verb),
@@ -71,6 +62,7 @@ function absenceClause(test: ClauseTest, verb: string): Clause {
 export const daysSinceSignIn = absence({
   name: 'daysSinceSignIn',
   mergeField: 'student.days_since_sign_in',
+  presence: 'signIns',
   mask: SIGN_INS,
   what: 'signIn',
   verb: 'signed in',
@@ -81,6 +73,7 @@ export const daysSinceSignIn = absence({
 export const daysSinceVisit = absence({
   name: 'daysSinceVisit',
   mergeField: 'student.days_since_visit',
+  presence: 'visits',
   mask: VISITS,
   what: 'visit',
   verb: 'visited the course',
@@ -91,6 +84,7 @@ export const daysSinceVisit = absence({
 export const daysSinceParticipation = absence({
   name: 'daysSinceParticipation',
   mergeField: 'student.days_since_participation',
+  presence: 'participation',
   mask: PARTICIPATION,
   what: 'participation',
   verb: 'taken part',

@@ -2,7 +2,6 @@ import { kindMask } from '../activity/event.ts';
 import type { PersonLog } from '../activity/history.ts';
 import type { ItemKind } from '../course/item.ts';
 import type { Instant } from '../time/instant.ts';
-import type { Subject } from './measure.ts';
 
 const DOING: Readonly<Record<ItemKind, number>> = {
   assignment: kindMask('submit'),
@@ -20,10 +19,4 @@ export const firstDoing = (log: PersonLog, kind: ItemKind, item: number): Instan
 export function firstCredit(log: PersonLog, item: number): Instant {
   for (const g of log.grades) if (g.item === item && g.criterion === null && g.points > 0) return g.at;
   return Infinity;
-}
-
-/** From when on the item is done: the first act, or a grade above zero without one (engine H7). */
-export function doneAt(subject: Subject, item: number): Instant {
-  const kind = subject.course.items[item]!.kind;
-  return Math.min(firstDoing(subject.log, kind, item), firstCredit(subject.log, item));
 }

@@ -130,12 +130,17 @@ export function itemIndexOf(course: Course, call: MeasureCall): number {
   return index;
 }
 
+const chosen = new WeakMap<MeasureCall, { course: Course; items: readonly number[] }>();
+
 /** The items that `group?` or `items?` mean; all of the course with neither (engine M2). */
 export function severalItems(course: Course, call: MeasureCall): readonly number[] {
-  const all = course.items.map((_, i) => i);
-  if (call.items) return all.filter((i) => call.items!.includes(course.items[i]!.id));
-  if (call.group !== undefined) return all.filter((i) => course.items[i]!.group === call.group);
-  return all;
+  const known = chosen.get(call);
+  if (known?.course === course) return known.items;
+  let items: readonly number[] = course.items.map((_, i) => i);
+  if (call.items) items = items.filter((i) => call.items!.includes(course.items[i]!.id));
+  else if (call.group !== undefined) items = items.filter((i) => course.items[i]!.group === call.group);
+  chosen.set(call, { course, items });
+  return items;
 }
 
 /** "over 5", "5 or more": a comparison around a value that carries its unit. */

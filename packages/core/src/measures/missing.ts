@@ -1,19 +1,14 @@
-import { counts, dueFor } from '../course/course.ts';
 import { plural } from '../time/words.ts';
-import { doneAt } from './done.ts';
 import { comparisonWords, severalItems, type Measure, type MeasureCall, type Subject } from './measure.ts';
 import { severalParameters, severalWords } from './several.ts';
-import { countSteps } from './timeline.ts';
+import { countOpen } from './timeline.ts';
+import { dutiesOf, workOf } from './work.ts';
 
-/** From when until when each item that counts is missing for the student. */
-function spans(subject: Subject, call: MeasureCall): { item: number; from: number; until: number }[] {
-  return severalItems(subject.course, call).flatMap((item) => {
-    const it = subject.course.items[item]!;
-    const due = dueFor(it, subject.person);
-    if (due === null || !counts(it, subject.person)) return [];
-    const until = doneAt(subject, item);
-    return until > due ? [{ item, from: due, until }] : [];
-  });
+/** The items that are missing for a while: due before they are done. */
+function missingItems(subject: Subject, call: MeasureCall): number[] {
+  const { due, counts } = dutiesOf(subject);
+  const { done } = workOf(subject);
+  return severalItems(subject.course, call).filter((i) => counts[i] === 1 && done[i]! > due[i]!);
 }
 
 /** How many items that count are past due and not done. */
@@ -24,21 +19,27 @@ export const missing: Measure = {
   unit: 'count',
   title: 'Missing items',
   parameters: severalParameters,
-  timeline: (subject, call) =>
-    countSteps(
+  timeline(subject, call) {
+    const { due } = dutiesOf(subject);
+    const { done } = workOf(subject);
+    const items = missingItems(subject, call);
+    return countOpen(
       subject.story,
-      spans(subject, call).flatMap((s): [number, number][] => [
-        [s.from, 1],
-        [s.until, -1],
-      ]),
-    ),
-  fact: (subject, call, t) => ({
-    kind: 'items',
-    what: 'missing',
-    items: spans(subject, call)
-      .filter((s) => s.from <= t && t < s.until)
-      .map((s) => ({ title: subject.course.items[s.item]!.title, dueAt: s.from })),
-  }),
+      items.map((i) => due[i]!),
+      items.map((i) => done[i]!),
+    );
+  },
+  fact(subject, call, t) {
+    const { due } = dutiesOf(subject);
+    const { done } = workOf(subject);
+    return {
+      kind: 'items',
+      what: 'missing',
+      items: missingItems(subject, call)
+        .filter((i) => due[i]! <= t && t < done[i]!)
+        .map((i) => ({ title: subject.course.items[i]!.title, dueAt: due[i]! })),
+    };
+  },
   label: (call, course) => `missing items${severalWords(call, course)}`,
   clause(test, call, course) {
     const where = severalWords(call, course);

@@ -1,8 +1,8 @@
 import { z } from 'zod';
 import { counts } from '../course/course.ts';
-import { doneAt } from './done.ts';
 import { itemIndexOf, itemOf, type Measure } from './measure.ts';
 import { NOT_APPLICABLE, StepsBuilder } from './timeline.ts';
+import { workOf } from './work.ts';
 
 const VERB = {
   assignment: 'submitted',
@@ -23,14 +23,14 @@ export const submitted: Measure = {
   parameters: { item: z.string() },
   timeline(subject, call) {
     if (!counts(itemOf(subject.course, call), subject.person)) return NOT_APPLICABLE;
-    const at = doneAt(subject, itemIndexOf(subject.course, call));
+    const at = workOf(subject).done[itemIndexOf(subject.course, call)]!;
     const steps = new StepsBuilder().set(subject.story, at <= subject.story);
     if (at > subject.story && at < Infinity) steps.set(at, true);
     return steps.build();
   },
   fact(subject, call, t) {
     if (!counts(itemOf(subject.course, call), subject.person)) return { kind: 'doesNotCount' };
-    const at = doneAt(subject, itemIndexOf(subject.course, call));
+    const at = workOf(subject).done[itemIndexOf(subject.course, call)]!;
     return { kind: 'done', at: at <= t ? at : null };
   },
   label: (call, course) => `${itemOf(course, call).title} done`,

@@ -70,6 +70,25 @@ export function countSteps(from: Instant, changes: readonly (readonly [at: Insta
   return steps.build();
 }
 
+/** Steps of how many stretches are open, given their starts and ends in any order; Infinity never ends. */
+export function countOpen(from: Instant, starts: number[], ends: number[]): Steps {
+  starts.sort((a, b) => a - b);
+  ends.sort((a, b) => a - b);
+  const steps = new StepsBuilder();
+  let s = 0;
+  let e = 0;
+  while (s < starts.length && starts[s]! <= from) s++;
+  while (e < ends.length && ends[e]! <= from) e++;
+  steps.set(from, s - e);
+  for (;;) {
+    const at = Math.min(starts[s] ?? Infinity, ends[e] ?? Infinity);
+    if (at === Infinity) return steps.build();
+    while (s < starts.length && starts[s] === at) s++;
+    while (e < ends.length && ends[e] === at) e++;
+    steps.set(at, s - e);
+  }
+}
+
 /** The value at t; null is unknown. */
 export function valueAt(line: Timeline, t: Instant): Value {
   switch (line.kind) {

@@ -31,6 +31,8 @@ export interface AppOptions {
 export function createApp(services: Services, dispatcher: Dispatcher, options: AppOptions): Express {
   const app = express();
   app.disable('x-powered-by');
+  // A proxy on this machine may speak for its clients: their addresses, and that they came by HTTPS.
+  app.set('trust proxy', 'loopback');
   app.use(
     helmet({
       contentSecurityPolicy: {

@@ -189,7 +189,10 @@ function ItemSelect({ leaf, course, onChange }: FieldProps & { readonly course: 
       value={leaf.item ?? ''}
       onChange={(e) => {
         const { item: _i, ...rest } = leaf;
-        onChange(e.target.value === '' ? rest : { ...rest, item: e.target.value });
+        if (e.target.value === '') return onChange(rest);
+        // Of an item or of a group, never of both.
+        const { group: _g, ...ungrouped } = rest;
+        onChange({ ...ungrouped, item: e.target.value });
       }}
     >
       {isOptional(leaf, 'item') && <option value="">the course as a whole</option>}
@@ -215,7 +218,9 @@ function GroupSelect({ leaf, course, onChange }: FieldProps & { readonly course:
       value={leaf.group ?? ''}
       onChange={(e) => {
         const { group: _g, items: _i, ...rest } = leaf;
-        onChange(e.target.value === '' ? rest : { ...rest, group: e.target.value });
+        if (e.target.value === '') return onChange(rest);
+        const { item: _item, ...unnamed } = rest;
+        onChange({ ...unnamed, group: e.target.value });
       }}
     >
       {isOptional(leaf, 'group') && <option value="">all of the course</option>}
