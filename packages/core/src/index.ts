@@ -41,6 +41,7 @@ export * from './rounds/recipients.ts';
 export * from './rounds/step.ts';
 export * from './rounds/limits.ts';
 export * from './rounds/decide.ts';
+export * from './rounds/matches.ts';
 export * from './rounds/secondLook.ts';
 export * from './rounds/replay.ts';
 export * from './rounds/reach.ts';

@@ -15,6 +15,7 @@ import type { Rule } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
 import { decide, inAudience, type Decision } from './decide.ts';
 import { NudgeLog, type LoggedNudge } from './log.ts';
+import { matchesAt } from './matches.ts';
 
 /** What a browser is given: no events, only each measure's value over time and the fact behind it now. */
 export interface ReachFacts {
@@ -95,7 +96,7 @@ export interface Reach {
 export function reach(rule: Rule, facts: Facts, nudges: readonly LoggedNudge[], at: Instant): Reach {
   const { course } = facts;
   const people = course.people.map((_, i) => i).filter((i) => inAudience(course.people[i]!, rule.audience, course, at));
-  const matching = people.filter((i) => spellAt(facts, i, rule.when, at) !== null);
+  const matching = matchesAt(rule, facts, at);
   const matches = new Set(matching);
   const decisions = decide([rule], facts, new NudgeLog(nudges), at);
   const decided = new Set(decisions.map((d) => d.student));

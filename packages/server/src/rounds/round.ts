@@ -4,10 +4,9 @@
  */
 import {
   decide,
-  inAudience,
+  matchesAt,
   NudgeLog,
   nudgeKey,
-  spellAt,
   type Decision,
   type Instant,
   type Rule,
@@ -68,7 +67,7 @@ export async function runRound(em: Em, live: LiveCourses, order: RoundOrder): Pr
     rule: r.key,
     version: r.version,
     ...tally(left.filter((d) => d.rule === r.key)),
-    matched: matching(course, rules[i]!, order.at),
+    matched: matchesAt(rules[i]!, course.facts, order.at).length,
     missed: order.missed.get(r.id) ?? [],
   }));
   if (order.trigger !== 'ring') {
@@ -76,11 +75,6 @@ export async function runRound(em: Em, live: LiveCourses, order: RoundOrder): Pr
   }
   await em.flush();
   return row;
-}
-
-function matching({ facts, course }: LiveCourse, rule: Rule, at: Instant): number {
-  return course.people.filter((p, i) => inAudience(p, rule.audience, course, at) && spellAt(facts, i, rule.when, at))
-    .length;
 }
 
 function tally(decisions: readonly Decision[]): Pick<RoundResult, 'heard' | 'held' | 'withheld' | 'withdrawn'> {

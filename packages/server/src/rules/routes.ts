@@ -4,16 +4,15 @@ import { z } from 'zod';
 import {
   courseProblems,
   decide,
-  inAudience,
   aboutOf,
   leavesOf,
+  matchesAt,
   NudgeLog,
   parseCondition,
   parseRule,
   reachFacts,
   RULE_STATUSES,
   ruleSentence,
-  spellAt,
   type MeasureCall,
   type Problem,
   type ReachFacts,
@@ -197,12 +196,9 @@ async function rehearse(em: Em, rule: Rule, course: LiveCourse, at: number): Pro
   const wordings = await loadWordings(em, course.id);
   const rows = await em.find(RuleRow, { course: course.id });
   const log = new NudgeLog(await loggedNudges(em, course.id, rows));
-  const people = course.course.people;
   return {
     at,
-    matching: people.filter(
-      (p, i) => inAudience(p, rule.audience, course.course, at) && spellAt(course.facts, i, rule.when, at),
-    ).length,
+    matching: matchesAt(rule, course.facts, at).length,
     nudges: decide([rule], course.facts, log, at).map((decision) => {
       if (decision.outcome === 'withheld') return { decision, message: null };
       const wording = wordings(rule.steps[decision.step]!.wording);

@@ -1,0 +1,23 @@
+/** Who matches a rule at an instant, read off the stretches that are kept for each student. */
+import { truthsOf } from '../conditions/evaluate.ts';
+import type { Facts } from '../measures/facts.ts';
+import type { Rule } from '../rules/rule.ts';
+import type { Instant } from '../time/instant.ts';
+import { inAudience } from './decide.ts';
+
+/** Roster indexes of the people of the rule's audience who meet its whole condition at t, in order. */
+export function matchesAt(rule: Pick<Rule, 'when' | 'audience'>, facts: Facts, t: Instant): number[] {
+  const { course } = facts;
+  const truths = truthsOf(facts, rule.when);
+  const found: number[] = [];
+  for (let i = 0; i < course.people.length; i++) {
+    const { yes } = truths(i);
+    // The stretch that holds t, if any, is mostly the last one.
+    for (let k = yes.length - 2; k >= 0; k -= 2) {
+      if (yes[k]! > t) continue;
+      if (t < yes[k + 1]! && inAudience(course.people[i]!, rule.audience, course, t)) found.push(i);
+      break;
+    }
+  }
+  return found;
+}
