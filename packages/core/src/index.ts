@@ -15,6 +15,7 @@ export * from './course/mark.ts';
 export * from './course/course.ts';
 export * from './activity/event.ts';
 export * from './activity/history.ts';
+export * from './activity/columns.ts';
 export * from './measures/value.ts';
 export * from './measures/timeline.ts';
 export * from './measures/fact.ts';

@@ -53,6 +53,7 @@ async function start(config: Config): Promise<void> {
       every(1000, () => dispatcher.drain(), logger),
     );
   }
+  stops.push(every(60_000, () => services.live.saveColumns(orm), logger));
   ready = true;
   process.stdout.write(`Zest Bell is ready at ${config.publicUrl ?? local}\n`);
 

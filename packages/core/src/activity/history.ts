@@ -51,6 +51,28 @@ export class PersonLog {
     this.version++;
   }
 
+  /** Takes whole columns, already in order of time, in place of an empty log's. */
+  adopt(times: Float64Array<ArrayBuffer>, codes: Int32Array<ArrayBuffer>): void {
+    this.times = times;
+    this.codes = codes;
+    this.length = times.length;
+    this.version += times.length;
+  }
+
+  /** Gives every event the code of its item in another course; those whose item is gone (−1) are dropped. */
+  recode(itemCodes: Int32Array): void {
+    let kept = 0;
+    for (let i = 0; i < this.length; i++) {
+      const item = itemCodes[this.codes[i]! >> KIND_BITS]!;
+      if (item < 0) continue;
+      this.times[kept] = this.times[i]!;
+      this.codes[kept] = (this.codes[i]! & 15) | (item << KIND_BITS);
+      kept++;
+    }
+    this.length = kept;
+    this.version++;
+  }
+
   addGrade(grade: StoredGrade): void {
     let i = this.grades.length;
     while (i > 0 && this.grades[i - 1]!.at > grade.at) i--;

@@ -1,7 +1,9 @@
-import { afterEach, beforeEach, expect, test } from '@jest/globals';
+import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import request from 'supertest';
 import { at, openStage, visit, type TestStage } from '../testing/stage.ts';
-import { EventRow } from './entity.ts';
+import { CourseRow, ItemRow, PersonRow } from '../course/entity.ts';
+import { EventRow, SegmentRow } from './entity.ts';
+import { saveSegment } from './live.ts';
 
 let stage: TestStage;
 beforeEach(async () => {
@@ -67,6 +69,72 @@ test('a process knows at once what another process took in', async () => {
   const { facts } = await other.services.live.get(other.orm.em.fork(), 1);
   expect(facts.history.eventCount).toBe(1);
   await other.close();
+});
+
+describe('the columns beside the rows', () => {
+  const known = async (s: TestStage) => {
+    const { facts } = await s.services.live.get(s.orm.em.fork(), 1);
+    const at_ = at('2026-09-10T12:00');
+    return facts.course.people.map((p, i) => [
+      p.id,
+      facts.fact(i, { measure: 'daysSinceVisit' }, at_),
+      facts.fact(i, { measure: 'score', item: 'q1' }, at_),
+    ]);
+  };
+  /** A process that starts now. */
+  const started = async () => {
+    const other = await openStage({ now: '2026-09-10T12:00', folder: stage.folder });
+    const answer = await known(other);
+    await other.close();
+    return answer;
+  };
+  const grade = (id: string, points: number) => ({
+    id,
+    person: 'p1',
+    item: 'q1',
+    points,
+    at: '2026-09-05T08:00:00-04:00',
+  });
+
+  test('give a new process the same history, the rows that came since behind them', async () => {
+    await stage.tell([visit('p1', '2026-09-02T10:00'), visit('p2', '2026-09-03T10:00')], [grade('x', 9)]);
+    await saveSegment(stage.orm, await stage.services.live.get(stage.orm.em.fork(), 1));
+    await stage.tell([visit('p3', '2026-09-09T10:00'), visit('p1', '2026-09-01T08:00')], [grade('y', 12)]);
+    expect(await started()).toEqual(await known(stage));
+  });
+
+  test('follow the order of the roster, and give way to the rows when somebody or something is new', async () => {
+    await stage.tell([visit('p1', '2026-09-02T10:00'), visit('p3', '2026-09-03T10:00')], [grade('x', 9)]);
+    await saveSegment(stage.orm, await stage.services.live.get(stage.orm.em.fork(), 1));
+    const em = stage.orm.em.fork();
+    await em.nativeUpdate(PersonRow, { key: 'p1' }, { position: 99 });
+    await em.insert(ItemRow, {
+      course: 1,
+      key: 'q0',
+      position: -1,
+      title: 'New',
+      kind: 'quiz',
+      itemGroup: null,
+      points: 10,
+      opensAt: null,
+      dueAt: null,
+      topics: [],
+      excused: [],
+      extensions: [],
+    });
+    await em.nativeUpdate(CourseRow, { id: 1 }, { version: 2 });
+    const withColumns = await started();
+    await em.nativeDelete(SegmentRow, {});
+    expect(withColumns).toEqual(await started());
+    expect(withColumns.map((w) => w[0])).toEqual(['p2', 'p3', 'ada', 'p1']);
+  });
+
+  test('that cannot be read are left aside', async () => {
+    await stage.tell([visit('p1', '2026-09-02T10:00')]);
+    await saveSegment(stage.orm, await stage.services.live.get(stage.orm.em.fork(), 1));
+    await stage.orm.em.fork().nativeUpdate(SegmentRow, { course: 1 }, { columns: Buffer.from('not columns at all') });
+    expect(await started()).toEqual(await known(stage));
+  });
 });
 
 test('a body that is no JSON, or far too large, is a problem and not a stack trace', async () => {

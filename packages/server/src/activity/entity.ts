@@ -37,3 +37,16 @@ export const GradeRow = defineEntity({
   uniques: [{ properties: ['course', 'eventId'] }],
 });
 export type GradeRow = InferEntity<typeof GradeRow>;
+
+/** A course's whole history as one block of columns: a cache beside the rows, made from those up to the two ids. */
+export const SegmentRow = defineEntity({
+  name: 'SegmentRow',
+  tableName: 'activity_segment',
+  properties: {
+    course: p.integer().primary(),
+    lastEvent: p.integer(),
+    lastGrade: p.integer(),
+    columns: p.blob(),
+  },
+});
+export type SegmentRow = InferEntity<typeof SegmentRow>;

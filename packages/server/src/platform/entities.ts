@@ -1,5 +1,5 @@
 import { Access, Account, SessionRow } from '../accounts/entity.ts';
-import { EventRow, GradeRow } from '../activity/entity.ts';
+import { EventRow, GradeRow, SegmentRow } from '../activity/entity.ts';
 import { CourseRow, ItemRow, PersonRow } from '../course/entity.ts';
 import { MessageRow, NudgeRow, RefusalRow } from '../nudges/entity.ts';
 import { WorkerRow } from '../outbox/entity.ts';
@@ -17,6 +17,7 @@ export const entities = [
   ItemRow,
   EventRow,
   GradeRow,
+  SegmentRow,
   RuleRow,
   RuleVersionRow,
   RoundRow,
