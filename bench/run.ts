@@ -1,6 +1,7 @@
 /**
  * The core beside general-purpose rule engines on the same facts, and beside the bare loop that touches each event once,
- * in one run. What counts are the ratios; all must agree on who matches. `npm run bench -- L` takes the large data set.
+ * in one run. What counts are the ratios; all must agree on who matches. `npm run bench -- L` takes the large data set,
+ * `npm run bench -- start` measures how soon a course is there after a start.
  */
 import {
   callKey,
@@ -18,6 +19,7 @@ import {
   type Rule,
 } from '@zest-bell/core';
 import { benchCourse, benchHistory, benchRules, LARGE, SMALL } from './data.ts';
+import { benchStart } from './start.ts';
 import { handWritten } from './handWritten.ts';
 import { sql } from './sql.ts';
 import { logic, rulesEngine, type FactsOfStudent } from './peers.ts';
@@ -69,77 +71,87 @@ function factsAt(facts: HistoryFacts, rules: readonly Rule[], at: number): Facts
   );
 }
 
-const course = benchCourse(size);
-const history = benchHistory(course, size);
-const rules = benchRules();
-const at = course.calendar.start + 60 * DAY;
-const facts = new HistoryFacts(course, history);
-const given = factsAt(facts, rules, at);
-// json-logic reads dots in a name as a path.
-const givenLogic = given.map((f) => Object.fromEntries(Object.entries(f).map(([k, v]) => [k.replace(/\./g, '_'), v])));
+if (process.argv.includes('start')) await benchStart(size);
+else await benchCore();
 
-const engine = rulesEngine(rules);
-const logical = logic(rules);
-const matches = rules.map((r) => matchesAt(r, facts, at));
-const names = (found: readonly (readonly number[])[]) =>
-  course.people.map((_, i) => rules.flatMap((r, k) => (found[k]!.includes(i) ? [r.id] : [])).sort());
-const mine = names(matches);
-const byHand = handWritten(course, history);
-const database = sql(course, history);
-for (const [name, other] of [
-  ['json-rules-engine', await engine(given)],
-  ['json-logic-js', logical(givenLogic)],
-  ['the hand-written evaluator', names(byHand(at))],
-  ['SQL', names(database(at))],
-] as const) {
-  const differing = mine.filter((m, i) => m.join() !== other[i]!.join()).length;
-  if (differing > 0) throw new Error(`${name} disagrees on ${differing} students`);
+async function benchCore(): Promise<void> {
+  const course = benchCourse(size);
+  const history = benchHistory(course, size);
+  const rules = benchRules();
+  const at = course.calendar.start + 60 * DAY;
+  const facts = new HistoryFacts(course, history);
+  const given = factsAt(facts, rules, at);
+  // json-logic reads dots in a name as a path.
+  const givenLogic = given.map((f) =>
+    Object.fromEntries(Object.entries(f).map(([k, v]) => [k.replace(/\./g, '_'), v])),
+  );
+
+  const engine = rulesEngine(rules);
+  const logical = logic(rules);
+  const matches = rules.map((r) => matchesAt(r, facts, at));
+  const names = (found: readonly (readonly number[])[]) =>
+    course.people.map((_, i) => rules.flatMap((r, k) => (found[k]!.includes(i) ? [r.id] : [])).sort());
+  const mine = names(matches);
+  const byHand = handWritten(course, history);
+  const database = sql(course, history);
+  for (const [name, other] of [
+    ['json-rules-engine', await engine(given)],
+    ['json-logic-js', logical(givenLogic)],
+    ['the hand-written evaluator', names(byHand(at))],
+    ['SQL', names(database(at))],
+  ] as const) {
+    const differing = mine.filter((m, i) => m.join() !== other[i]!.join()).length;
+    if (differing > 0) throw new Error(`${name} disagrees on ${differing} students`);
+  }
+
+  const matchAll = (t: number) => rules.map((r) => matchesAt(r, facts, t));
+  const matching = await time(() => matchAll(at), 15);
+  const handMatching = await time(() => byHand(at), 15);
+  const sqlMatching = await time(() => database(at), 3);
+  const cold = await time(() => decide(rules, new HistoryFacts(course, history), new NudgeLog(), at));
+  const warm = await time(() => decide(rules, facts, new NudgeLog(), at), 9);
+  const byEngine = await time(() => engine(given));
+  const byLogic = await time(() => logical(givenLogic));
+  const early = await time(() => matchAll(course.calendar.start + 10 * DAY), 15);
+  const late = await time(() => matchAll(course.calendar.start + 100 * DAY), 15);
+  const rounds = roundInstants(rules[0]!.rhythm, course.calendar);
+  const cells = rounds.length * rules.length * course.people.length;
+  const coldSweep = await time(() => sweep(new HistoryFacts(course, history), rules, rounds), 5);
+  const keptSweep = await time(() => sweep(facts, rules, rounds), 5);
+  // A replay keeps every decision with its evidence: only on the small data set, where they fit.
+  const term = size === SMALL ? await time(() => replay(rules, new HistoryFacts(course, history)), 3) : null;
+  const bare = await time(() => floor(history, cells), 9);
+
+  const ratio = (a: number, b: number) => `${(a / b).toFixed(a / b < 10 ? 1 : 0)}×`;
+  const rows: (readonly [string, string])[] = [
+    ['who matches ten rules now: json-rules-engine takes', `${ratio(byEngine, matching)} as long`],
+    ['who matches ten rules now: json-logic-js takes', `${ratio(byLogic, matching)} as long`],
+    ['who matches ten rules now: hand-written SQL takes', `${ratio(sqlMatching, matching)} as long`],
+    ['who matches ten rules now: it takes', `${ratio(matching, handMatching)} the hand-written evaluator`],
+    ['the whole decision (limits, steps, evidence) takes', `${ratio(warm, matching)} the matching`],
+    ['the first round after a start takes', `${ratio(cold, warm)} a later one`],
+    ['who matches in week 15 takes', `${ratio(late, early)} week 2`],
+    [`who matches at all ${rounds.length} rounds, from cold, takes`, `${ratio(coldSweep, bare)} the bare loop`],
+    [`who matches at all ${rounds.length} rounds, timelines kept, takes`, `${ratio(keptSweep, bare)} the bare loop`],
+  ];
+  rows.push(
+    [
+      'a replay by json-rules-engine, from its one round, takes',
+      `${ratio(byEngine * rounds.length, keptSweep)} as long as it kept`,
+    ],
+    [
+      'a replay by SQL, from its one round, takes',
+      `${ratio(sqlMatching * rounds.length, keptSweep)} as long as it kept`,
+    ],
+    [
+      '… and from cold',
+      `${ratio(byEngine * rounds.length, coldSweep)} and ${ratio(sqlMatching * rounds.length, coldSweep)} as long`,
+    ],
+  );
+  if (term !== null)
+    rows.push(['the whole replay with every decision’s evidence takes', `${ratio(term, bare)} the bare loop`]);
+  console.log(`Data set ${size.name}: ${size.students} students, ${history.eventCount} events, ${rules.length} rules.`);
+  console.log(`All five agree on ${matches.flat().length} matches.\n`);
+  for (const [what, figure] of rows) console.log(`${what.padEnd(62)} ${figure}`);
+  console.log(`\nPeak memory ${Math.round(process.resourceUsage().maxRSS / 1024)} MiB.`);
 }
-
-const matchAll = (t: number) => rules.map((r) => matchesAt(r, facts, t));
-const matching = await time(() => matchAll(at), 15);
-const handMatching = await time(() => byHand(at), 15);
-const sqlMatching = await time(() => database(at), 3);
-const cold = await time(() => decide(rules, new HistoryFacts(course, history), new NudgeLog(), at));
-const warm = await time(() => decide(rules, facts, new NudgeLog(), at), 9);
-const byEngine = await time(() => engine(given));
-const byLogic = await time(() => logical(givenLogic));
-const early = await time(() => matchAll(course.calendar.start + 10 * DAY), 15);
-const late = await time(() => matchAll(course.calendar.start + 100 * DAY), 15);
-const rounds = roundInstants(rules[0]!.rhythm, course.calendar);
-const cells = rounds.length * rules.length * course.people.length;
-const coldSweep = await time(() => sweep(new HistoryFacts(course, history), rules, rounds), 5);
-const keptSweep = await time(() => sweep(facts, rules, rounds), 5);
-// A replay keeps every decision with its evidence: only on the small data set, where they fit.
-const term = size === SMALL ? await time(() => replay(rules, new HistoryFacts(course, history)), 3) : null;
-const bare = await time(() => floor(history, cells), 9);
-
-const ratio = (a: number, b: number) => `${(a / b).toFixed(a / b < 10 ? 1 : 0)}×`;
-const rows: (readonly [string, string])[] = [
-  ['who matches ten rules now: json-rules-engine takes', `${ratio(byEngine, matching)} as long`],
-  ['who matches ten rules now: json-logic-js takes', `${ratio(byLogic, matching)} as long`],
-  ['who matches ten rules now: hand-written SQL takes', `${ratio(sqlMatching, matching)} as long`],
-  ['who matches ten rules now: it takes', `${ratio(matching, handMatching)} the hand-written evaluator`],
-  ['the whole decision (limits, steps, evidence) takes', `${ratio(warm, matching)} the matching`],
-  ['the first round after a start takes', `${ratio(cold, warm)} a later one`],
-  ['who matches in week 15 takes', `${ratio(late, early)} week 2`],
-  [`who matches at all ${rounds.length} rounds, from cold, takes`, `${ratio(coldSweep, bare)} the bare loop`],
-  [`who matches at all ${rounds.length} rounds, timelines kept, takes`, `${ratio(keptSweep, bare)} the bare loop`],
-];
-rows.push(
-  [
-    'a replay by json-rules-engine, from its one round, takes',
-    `${ratio(byEngine * rounds.length, keptSweep)} as long as it kept`,
-  ],
-  ['a replay by SQL, from its one round, takes', `${ratio(sqlMatching * rounds.length, keptSweep)} as long as it kept`],
-  [
-    '… and from cold',
-    `${ratio(byEngine * rounds.length, coldSweep)} and ${ratio(sqlMatching * rounds.length, coldSweep)} as long`,
-  ],
-);
-if (term !== null)
-  rows.push(['the whole replay with every decision’s evidence takes', `${ratio(term, bare)} the bare loop`]);
-console.log(`Data set ${size.name}: ${size.students} students, ${history.eventCount} events, ${rules.length} rules.`);
-console.log(`All five agree on ${matches.flat().length} matches.\n`);
-for (const [what, figure] of rows) console.log(`${what.padEnd(62)} ${figure}`);
-console.log(`\nPeak memory ${Math.round(process.resourceUsage().maxRSS / 1024)} MiB.`);

@@ -20,6 +20,7 @@ export * from './measures/value.ts';
 export * from './measures/timeline.ts';
 export * from './measures/fact.ts';
 export * from './measures/measure.ts';
+export * from './measures/callKey.ts';
 export * from './measures/facts.ts';
 export * from './measures/catalogue.ts';
 export * from './conditions/condition.ts';

@@ -240,6 +240,28 @@ describe('the fast path', () => {
       is: fc.constantFrom('empty', 'filled' as const),
     }),
     fc.record({ measure: fc.constant('courseGrade' as const), is: number, value: fc.integer({ min: 0, max: 100 }) }),
+    fc.record({
+      measure: fc.constant('dueSoon' as const),
+      hours: fc.constant(72),
+      is: number,
+      value: fc.integer({ min: 0, max: 2 }),
+    }),
+    fc.record({
+      measure: fc.constant('gradeVsClass' as const),
+      is: number,
+      value: fc.integer({ min: -40, max: 40 }),
+    }),
+    fc.record({
+      measure: fc.constant('visitsVsClass' as const),
+      window: fc.constant({ this: 'week' as const }),
+      is: number,
+      value: fc.integer({ min: -100, max: 100 }),
+    }),
+    fc.record({
+      measure: fc.constantFrom('late' as const, 'longestGap' as const),
+      is: number,
+      value: fc.integer({ min: 0, max: 4 }),
+    }),
   );
   const tree: fc.Arbitrary<Condition> = fc.letrec<{ node: Condition }>((tie) => ({
     node: fc.oneof(

@@ -3,9 +3,10 @@ import { storyStart, type Course } from '../course/course.ts';
 import { isActiveStudent } from '../course/person.ts';
 import type { History } from '../activity/history.ts';
 import type { Instant } from '../time/instant.ts';
+import { callKey } from './callKey.ts';
 import { CATALOGUE } from './catalogue.ts';
 import type { Fact } from './fact.ts';
-import type { MeasureCall, Subject } from './measure.ts';
+import type { Klass, MeasureCall, Subject } from './measure.ts';
 import type { Timeline } from './timeline.ts';
 
 export interface Facts {
@@ -14,20 +15,6 @@ export interface Facts {
   fact(person: number, call: MeasureCall, t: Instant): Fact;
   /** Changes whenever what is known of the person changes, or with `classWide` of anyone. */
   version(person: number, classWide?: boolean): number;
-}
-
-const keys = new WeakMap<MeasureCall, string>();
-
-/** One key a measure and its parameters, whatever the threshold. */
-export function callKey(call: MeasureCall): string {
-  let key = keys.get(call);
-  if (key === undefined) {
-    const { measure, item, window, group, items, of, hours, days, than, criterion, name } = call;
-    const rest = [of, hours, days, than, criterion, name];
-    key = JSON.stringify([measure, item, window, group, items, ...(rest.some((r) => r !== undefined) ? rest : [])]);
-    keys.set(call, key);
-  }
-  return key;
 }
 
 /** Facts read off a history, each timeline computed once until the person's log changes. */
@@ -53,12 +40,20 @@ export class HistoryFacts implements Facts {
       log: this.history.people[person]!,
       story: storyStart(course, who),
       horizon: this.horizon,
-      classmates: () => this.classmates(),
+      klass: this.klass(),
     };
   }
 
-  private classmates(): readonly Subject[] {
-    return this.course.people.flatMap((p, i) => (isActiveStudent(p) ? [this.subject(i)] : []));
+  private known: { readonly version: number; readonly klass: Klass } | null = null;
+
+  private klass(): Klass {
+    const { version } = this.history;
+    if (this.known?.version !== version) {
+      let subjects: readonly Subject[] | null = null;
+      const all = () => this.course.people.flatMap((p, i) => (isActiveStudent(p) ? [this.subject(i)] : []));
+      this.known = { version, klass: { subjects: () => (subjects ??= all()), memo: new Map() } };
+    }
+    return this.known.klass;
   }
 
   timeline(person: number, call: MeasureCall): Timeline {

@@ -3,12 +3,11 @@ import { counts } from '../course/course.ts';
 import { courseGrade } from './courseGrade.ts';
 import type { Fact } from './fact.ts';
 import { groupGrade } from './groupGrade.ts';
-import { itemOf, type Measure, type MeasureCall, type Subject } from './measure.ts';
-import { meanAt, midnights } from './midnights.ts';
+import { comparisonWords, itemOf, type Measure, type MeasureCall, type Subject } from './measure.ts';
+import { classMean, midnights } from './midnights.ts';
 import { score } from './score.ts';
 import { NOT_APPLICABLE, StepsBuilder, valueAt, type Timeline } from './timeline.ts';
 import { round9 } from './value.ts';
-import { comparisonWords } from './measure.ts';
 
 /** The percentage that is compared: of an item, of a group, or of the course. */
 function own(subject: Subject, call: MeasureCall): Timeline {
@@ -31,15 +30,15 @@ export const gradeVsClass: Measure = {
   timeline(subject, call) {
     if (doesNotCount(subject, call)) return NOT_APPLICABLE;
     const line = own(subject, call);
-    const lines = subject.classmates().map((s) => own(s, call));
+    const meanOn = classMean(subject, call, (s) => own(s, call));
     const steps = new StepsBuilder();
     const at = line.kind === 'steps' ? line.at : [];
     const nights = midnights(subject, subject.story);
     const moments = [...new Set([...nights.map((t) => Math.max(t, subject.story)), ...at])].sort((a, b) => a - b);
     let night = 0;
-    let mean = meanAt(lines, nights[0]!);
+    let mean = meanOn(nights[0]!);
     for (const t of moments) {
-      while (night + 1 < nights.length && nights[night + 1]! <= t) mean = meanAt(lines, nights[++night]!);
+      while (night + 1 < nights.length && nights[night + 1]! <= t) mean = meanOn(nights[++night]!);
       const value = valueAt(line, t);
       steps.set(t, typeof value === 'number' && mean !== null ? round9(value - mean) : null);
     }
@@ -49,10 +48,7 @@ export const gradeVsClass: Measure = {
     if (doesNotCount(subject, call)) return { kind: 'doesNotCount' };
     const asOf = subject.course.calendar.dayStart(t);
     const value = valueAt(own(subject, call), t);
-    const mean = meanAt(
-      subject.classmates().map((s) => own(s, call)),
-      asOf,
-    );
+    const mean = classMean(subject, call, (s) => own(s, call))(asOf);
     if (typeof value !== 'number' || mean === null) return { kind: 'ungraded' };
     return { kind: 'class', own: value, mean, asOf };
   },

@@ -74,8 +74,16 @@ export interface Subject {
   readonly story: Instant;
   /** Counts of days are laid out this far ahead. */
   readonly horizon: Instant;
-  /** All of the class as the measures see them, for what is compared with its mean. */
-  readonly classmates: () => readonly Subject[];
+  /** For what is compared with the class's mean. */
+  readonly klass: Klass;
+}
+
+/** The class at one state of its history. */
+export interface Klass {
+  /** All active students as the measures see them. */
+  subjects(): readonly Subject[];
+  /** What was computed once for all of them; gone with the next event of anyone. */
+  readonly memo: Map<string, unknown>;
 }
 
 export const MEASURE_FAMILIES = ['away', 'content', 'work', 'grades', 'discussion', 'attendance', 'columns'] as const;

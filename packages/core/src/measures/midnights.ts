@@ -1,6 +1,7 @@
 /** What is compared with the class is compared as of the latest local midnight (engine M3). */
 import { DAY, type Instant } from '../time/instant.ts';
-import type { Subject } from './measure.ts';
+import { callKey } from './callKey.ts';
+import type { MeasureCall, Subject } from './measure.ts';
 import { StepsBuilder, valueAt, type Steps, type Timeline } from './timeline.ts';
 
 /** Every local midnight from the latest one at or before `from` until the horizon. */
@@ -14,8 +15,28 @@ export function midnights(subject: Subject, from: Instant): Instant[] {
   }
 }
 
-/** The mean of those of the lines that have a number at t; null when none has. */
-export function meanAt(lines: readonly Timeline[], t: Instant): number | null {
+/** The class's mean of a measure as of a midnight; null when nobody has a number. */
+export type MeanAt = (midnight: Instant) => number | null;
+
+/** Means are worked out once for the whole class, each when it is first asked for. */
+export function classMean(subject: Subject, call: MeasureCall, lineOf: (s: Subject) => Timeline): MeanAt {
+  const { memo } = subject.klass;
+  const key = callKey(call);
+  let mean = memo.get(key) as MeanAt | undefined;
+  if (!mean) {
+    const lines = subject.klass.subjects().map(lineOf);
+    const means = new Map<Instant, number | null>();
+    mean = (midnight) => {
+      let known = means.get(midnight);
+      if (known === undefined) means.set(midnight, (known = meanAt(lines, midnight)));
+      return known;
+    };
+    memo.set(key, mean);
+  }
+  return mean;
+}
+
+function meanAt(lines: readonly Timeline[], t: Instant): number | null {
   let sum = 0;
   let n = 0;
   for (const line of lines) {

@@ -1,7 +1,7 @@
 import { dateWords } from '../time/words.ts';
 import { windowSchema, windowWords } from '../time/window.ts';
 import { comparisonWords, type Measure, type MeasureCall, type Subject } from './measure.ts';
-import { meanAt, midnightSteps } from './midnights.ts';
+import { classMean, midnightSteps, type MeanAt } from './midnights.ts';
 import { valueAt } from './timeline.ts';
 import { percent } from './value.ts';
 import { visits } from './visits.ts';
@@ -19,7 +19,7 @@ export const visitsVsClass: Measure = {
   parameters: { window: windowSchema.optional() },
   timeline(subject, call) {
     const own = visits.timeline(subject, asVisits(call));
-    const mean = classMean(subject, call);
+    const mean = meanVisits(subject, call);
     return midnightSteps(subject, (midnight) => {
       const value = valueAt(own, midnight);
       const m = mean(midnight);
@@ -29,7 +29,7 @@ export const visitsVsClass: Measure = {
   fact(subject, call, t) {
     const asOf = subject.course.calendar.dayStart(t);
     const own = valueAt(visits.timeline(subject, asVisits(call)), asOf);
-    const mean = classMean(subject, call)(asOf);
+    const mean = meanVisits(subject, call)(asOf);
     if (typeof own !== 'number' || mean === null) return { kind: 'last', what: 'visit', at: null };
     return { kind: 'class', own, mean, asOf };
   },
@@ -44,7 +44,7 @@ export const visitsVsClass: Measure = {
 };
 
 /** A line before a student's story says nothing, so whoever had not begun is not in the mean. */
-function classMean(subject: Subject, call: MeasureCall): (midnight: number) => number | null {
-  const lines = subject.classmates().map((s) => visits.timeline(s, asVisits(call)));
-  return (midnight) => meanAt(lines, midnight);
-}
+const meanVisits = (subject: Subject, call: MeasureCall): MeanAt => {
+  const asked = asVisits(call);
+  return classMean(subject, asked, (s) => visits.timeline(s, asked));
+};

@@ -170,8 +170,8 @@ class RawScenario {
 
   names(): NamesOfCourse {
     return {
-      itemIndex: new Set(this.ids('items')) as Set<string>,
-      personIndex: new Set(this.ids('people')) as Set<string>,
+      itemIndex: new Set(this.ids('items')),
+      personIndex: new Set(this.ids('people')),
       items: this.list('items').map((x) => ({ group: textOf(entryOf(x)['group']) })),
       people: this.list('people').map((x) => ({ section: textOf(entryOf(x)['section']) })),
       marks: entryOf(entryOf(this.json['course'])['marks']) as Record<string, number>,

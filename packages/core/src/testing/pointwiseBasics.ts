@@ -10,7 +10,8 @@ export interface PlainHistory {
   readonly grades: readonly Grade[];
 }
 
-export type V = number | boolean | string | null | 'notApplicable';
+/** A value, null for unknown, or the text “notApplicable” where a measure says nothing of a student. */
+export type V = number | boolean | string | null;
 
 export const zoned = (t: number, zone: string) => Temporal.Instant.fromEpochMilliseconds(t).toZonedDateTimeISO(zone);
 

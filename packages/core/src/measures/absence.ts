@@ -1,5 +1,4 @@
-/** The three absences: whole course days since the last sign-in, visit or participation, counted from the story's start at the earliest. */
-import { PARTICIPATION, SIGN_INS, VISITS } from '../activity/event.ts';
+/** What the three absences share: whole course days since the last sign-in, visit or participation, counted from the story's start at the earliest. */
 import type { Gaps, Presence } from '../activity/history.ts';
 import type { Instant } from '../time/instant.ts';
 import { StepsBuilder, type Timeline } from './timeline.ts';
@@ -29,7 +28,8 @@ function daysSinceSteps(subject: Subject, gaps: Gaps): Timeline {
   return steps.build();
 }
 
-function absence(of: {
+/** A measure of absence from one kind of presence. */
+export function absence(of: {
   name: 'daysSinceSignIn' | 'daysSinceVisit' | 'daysSinceParticipation';
   mergeField: string;
   presence: Presence;
@@ -58,36 +58,3 @@ function absenceClause(test: ClauseTest, verb: string): Clause {
   if (test.is === '<') return { lead: 'have', marked: `${verb} within the last ${test.value}` };
   return { lead: 'last', marked: `${verb} ${comparisonWords(test)} ago` };
 }
-
-export const daysSinceSignIn = absence({
-  name: 'daysSinceSignIn',
-  mergeField: 'student.days_since_sign_in',
-  presence: 'signIns',
-  mask: SIGN_INS,
-  what: 'signIn',
-  verb: 'signed in',
-  title: 'Days since the last sign-in',
-  label: 'days since last sign-in',
-});
-
-export const daysSinceVisit = absence({
-  name: 'daysSinceVisit',
-  mergeField: 'student.days_since_visit',
-  presence: 'visits',
-  mask: VISITS,
-  what: 'visit',
-  verb: 'visited the course',
-  title: 'Days since the last visit',
-  label: 'days since last visit',
-});
-
-export const daysSinceParticipation = absence({
-  name: 'daysSinceParticipation',
-  mergeField: 'student.days_since_participation',
-  presence: 'participation',
-  mask: PARTICIPATION,
-  what: 'participation',
-  verb: 'taken part',
-  title: 'Days since they last took part',
-  label: 'days since last taking part',
-});

@@ -1,0 +1,75 @@
+/** How soon a course is there after a start: from its columns, beside from its rows. `npm run bench -- start` (add L). */
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import Database from 'libsql';
+import { kindOfCode } from '@zest-bell/core';
+import { LiveCourses, saveSegment } from '../packages/server/dist/activity/live.js';
+import { insertCourse } from '../packages/server/dist/course/repository.js';
+import { readyDatabase } from '../packages/server/dist/platform/orm.js';
+import { benchCourse, benchHistory, benchRules, type BenchSize } from './data.ts';
+import { matchesAt, DAY } from '@zest-bell/core';
+
+export async function benchStart(size: BenchSize): Promise<void> {
+  const folder = mkdtempSync(join(tmpdir(), 'zest-bell-bench-'));
+  const file = join(folder, 'zest-bell.db');
+  const orm = await readyDatabase(file);
+  const course = benchCourse(size);
+  const history = benchHistory(course, size);
+  const sender = { name: 'A', address: 'a@x.example', replyTo: 'a@x.example', signature: '', officeHours: '' };
+  await orm.em.fork().transactional((em) => insertCourse(em, course, { sender, tokenHash: 'none' }));
+  fill(file, course, history);
+
+  const timed = async <T>(work: () => Promise<T>): Promise<[number, T]> => {
+    const from = performance.now();
+    const result = await work();
+    return [performance.now() - from, result];
+  };
+  const get = () => new LiveCourses().get(orm.em.fork(), 1);
+  const [rows, fromRows] = await timed(get);
+  const [saving] = await timed(() => saveSegment(orm, fromRows));
+  const starts: number[] = [];
+  let live = fromRows;
+  for (let i = 0; i < 5; i++) {
+    const [ms, result] = await timed(get);
+    starts.push(ms);
+    live = result;
+  }
+  const columns = starts.sort((a, b) => a - b)[2]!;
+  const at = course.calendar.start + 60 * DAY;
+  for (const rule of benchRules()) {
+    if (matchesAt(rule, fromRows.facts, at).join() !== matchesAt(rule, live.facts, at).join()) {
+      throw new Error('The columns say something else than the rows');
+    }
+  }
+  console.log(`Data set ${size.name}: ${history.eventCount} events in the database.`);
+  console.log(
+    `${'a course is there from its columns'.padEnd(62)} ${(rows / columns).toFixed(0)}× sooner than from its rows`,
+  );
+  console.log(`${'writing the columns takes'.padEnd(62)} ${(saving / columns).toFixed(1)}× a start from them`);
+  console.log(`\nPeak memory ${Math.round(process.resourceUsage().maxRSS / 1024)} MiB.`);
+  await orm.close();
+  rmSync(folder, { recursive: true, force: true });
+}
+
+type Bench = ReturnType<typeof benchCourse>;
+
+/** The rows as the ingestion route stores them, written straight to the file. */
+function fill(file: string, course: Bench, history: ReturnType<typeof benchHistory>): void {
+  const db = new Database(file);
+  const event = db.prepare(
+    'insert into activity_event (course, event_id, person, kind, item, at) values (1, ?, ?, ?, ?, ?)',
+  );
+  const grade = db.prepare('insert into grade (course, event_id, person, item, points, at) values (1, ?, ?, ?, ?, ?)');
+  db.exec('begin');
+  history.people.forEach((log, p) => {
+    const person = course.people[p]!.id;
+    for (let i = 0; i < log.length; i++) {
+      const item = course.items[(log.codes[i]! >> 4) - 1]?.id ?? null;
+      event.run([`${p}-${i}`, person, kindOfCode(log.codes[i]!), item, log.times[i]!]);
+    }
+    log.grades.forEach((g, i) => grade.run([`${p}-g${i}`, person, course.items[g.item]!.id, g.points, g.at]));
+  });
+  db.exec('commit');
+  db.close();
+}

@@ -1,0 +1,9 @@
+import { countOfScores } from './countOfScores.ts';
+
+export const highScores = countOfScores({
+  name: 'highScores',
+  mergeField: 'student.high_scores',
+  title: 'How many high scores',
+  word: 'at or over',
+  fits: (score, than) => score >= than,
+});

@@ -1,0 +1,9 @@
+import { countOfScores } from './countOfScores.ts';
+
+export const lowScores = countOfScores({
+  name: 'lowScores',
+  mergeField: 'student.low_scores',
+  title: 'How many low scores',
+  word: 'under',
+  fits: (score, than) => score < than,
+});
