@@ -24,7 +24,9 @@ export function testOf(leaf: Leaf, marks: Marks): Test {
   // "0" and 0 are one threshold (engine C1); a part of a text is always a text.
   const threshold = typeof given === 'string' && leaf.is !== 'contains' ? readColumn(given) : given;
   if (leaf.is === 'contains') {
-    const part = folded(String(given));
+    // A number is no part of a text (engine C1).
+    if (typeof given !== 'string') return () => null;
+    const part = folded(given);
     return (v) => (typeof v === 'string' ? folded(v).includes(part) : null);
   }
   if (typeof threshold === 'number') {

@@ -104,21 +104,34 @@ function decideOne(rule: Rule, i: number, spell: Spell, facts: Facts, log: Nudge
   const sent = sentInSpell(rule, i, spell.start, r, facts, all);
   const step = stepAt(rule, sent, spell.start, r, course);
   if (step === null) return null;
-  const to = recipientsOf(rule.steps[step]!, student, course);
-  const reason = refusal({ course, rule, student, step, round: r, sent, all, recipients: to });
-  const of = {
-    rule: rule.id,
-    student: student.id,
-    round: r,
-    step,
-    spellStart: spell.start,
-    evidence: evidenceAt(facts, i, rule.when, r),
-    to,
-  };
-  if (reason !== null) return { ...of, to: [], outcome: 'withheld', reason, sendAt: null };
+  const recipients = () => recipientsOf(rule.steps[step]!, student, course);
+  const reason = refusal({ course, rule, student, step, round: r, sent, all, recipients });
+  const of = { rule: rule.id, student: student.id, round: r, step, spellStart: spell.start };
+  const decided = (more: Outcome): Decision =>
+    withEvidence({ ...of, ...more }, () => evidenceAt(facts, i, rule.when, r));
+  if (reason !== null) return decided({ outcome: 'withheld', reason, sendAt: null, to: [] });
+  const to = recipients();
   const replied = step > 0 && log.replied(student.id, spell.start, r);
   const sendAt = firstOpen(r, course.settings.quietHours, course);
-  if (sendAt >= course.calendar.end) return { ...of, outcome: 'withdrawn', reason: 'courseOver', sendAt };
-  if (rule.steps[step]!.deliver === 'hold' || replied) return { ...of, outcome: 'held', reason: null, sendAt: null };
-  return { ...of, outcome: 'sent', reason: null, sendAt };
+  if (sendAt >= course.calendar.end) return decided({ outcome: 'withdrawn', reason: 'courseOver', sendAt, to });
+  if (rule.steps[step]!.deliver === 'hold' || replied) {
+    return decided({ outcome: 'held', reason: null, sendAt: null, to });
+  }
+  return decided({ outcome: 'sent', reason: null, sendAt, to });
+}
+
+type Outcome = Pick<Decision, 'outcome' | 'reason' | 'sendAt' | 'to'>;
+
+/**
+ * Evidence is written out when it is first read: most of a long replay's is never asked for. It is read before the history
+ * takes in more, or it would say what was learned since.
+ */
+function withEvidence(decision: object, evidence: () => LeafEvidence[]): Decision {
+  let made: LeafEvidence[] | null = null;
+  return {
+    ...decision,
+    get evidence() {
+      return (made ??= evidence());
+    },
+  } as unknown as Decision;
 }

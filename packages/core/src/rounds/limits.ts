@@ -31,7 +31,8 @@ export interface LimitCase {
   readonly sent: readonly LoggedNudge[];
   /** All nudges to or about the student so far. */
   readonly all: readonly LoggedNudge[];
-  readonly recipients: readonly Recipient[];
+  /** Asked only when no other limit has refused. */
+  readonly recipients: () => readonly Recipient[];
 }
 
 export function refusal(c: LimitCase): WithheldReason | null {
@@ -47,7 +48,7 @@ export function refusal(c: LimitCase): WithheldReason | null {
   if (c.student.paused && !c.rule.essential) return 'paused';
   if (budgetRefuses(c)) return 'budget';
   const writesToStudent = c.rule.steps[c.step]!.to.includes('student');
-  if ((writesToStudent && !c.student.email) || c.recipients.length === 0) return 'noAddress';
+  if ((writesToStudent && !c.student.email) || c.recipients().length === 0) return 'noAddress';
   return null;
 }
 
