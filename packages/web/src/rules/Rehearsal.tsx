@@ -8,7 +8,7 @@ import { Empty, Failed, Loading } from '../ui/States.tsx';
 import { When } from '../ui/When.tsx';
 import { rehearse } from './actions.ts';
 import { MessageView } from './Message.tsx';
-import { addressWords, evidenceWords, withdrawnWords, withheldWords } from './words.ts';
+import { addressWords, byOutcome, evidenceWords, withdrawnWords, withheldWords } from './words.ts';
 
 export type RehearsalMoment = 'now' | 'nextRound';
 
@@ -44,14 +44,12 @@ export function RehearsalView({
       </Empty>
     );
   }
-  const shown =
-    answer.nudges.find((n) => n.decision.student === chosen) ??
-    answer.nudges.find((n) => n.message) ??
-    answer.nudges[0]!;
+  const nudges = byOutcome(answer.nudges, (n) => n.decision);
+  const shown = nudges.find((n) => n.decision.student === chosen) ?? nudges[0]!;
   return (
     <div className="grid min-[760px]:grid-cols-[1fr_1.1fr]">
       <ul className="max-h-[56vh] overflow-auto border-line p-2 min-[760px]:border-r" aria-label="Who, and why">
-        {answer.nudges.map((n) => (
+        {nudges.map((n) => (
           <li key={n.decision.student}>
             <button
               aria-pressed={n === shown}

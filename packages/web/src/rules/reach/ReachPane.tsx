@@ -7,7 +7,7 @@ import { Chip } from '../../ui/Chip.tsx';
 import { Failed, Loading } from '../../ui/States.tsx';
 import { When } from '../../ui/When.tsx';
 import { samePath, type Path } from '../tree.ts';
-import { evidenceWords, withdrawnWords, withheldWords } from '../words.ts';
+import { byOutcome, evidenceWords, withdrawnWords, withheldWords } from '../words.ts';
 import { DotPlot } from './DotPlot.tsx';
 import type { LiveReach } from './useReach.ts';
 
@@ -170,8 +170,7 @@ function Who({ here, rule, reach }: { readonly here: Here; readonly rule: Rule; 
     const key = rule.steps[step]?.wording;
     return wordings.data?.find((w) => w.id === key)?.name ?? key ?? '';
   };
-  const order = { sent: 0, held: 1, withdrawn: 2, withheld: 3 };
-  const lines = [...reach.decisions].sort((a, b) => order[a.outcome] - order[b.outcome]);
+  const lines = byOutcome(reach.decisions, (d) => d);
   if (lines.length + reach.waiting.length === 0) {
     return (
       <p className="py-6 text-ink-2">Nobody meets this right now. Drag the threshold to see whom it would reach.</p>
