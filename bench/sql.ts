@@ -10,7 +10,7 @@ const missing = (where: string) => `(select count(*) from item i where i.due <= 
   and not exists (select 1 from event e where e.person = p.id and e.item = i.id and e.kind = i.act and e.at <= :t)
   and not exists (select 1 from grade g where g.person = p.id and g.item = i.id and g.points > 0 and g.at <= :t))`;
 const away = (cutoff: string, kinds: string) =>
-  `not exists (select 1 from event e where e.person = p.id and e.at > :${cutoff} and e.at <= :t ${kinds})`;
+  `(:start <= :${cutoff} and not exists (select 1 from event e where e.person = p.id and e.at > :${cutoff} and e.at <= :t ${kinds}))`;
 const opens = (item: number) =>
   `(select count(*) from event e where e.person = p.id and e.item = ${item} and e.kind = 'open' and e.at <= :t)`;
 const visit = `and e.kind in (${VISIT})`;
@@ -61,7 +61,7 @@ export function sql(course: Course, history: History): (t: number) => number[][]
   const queries = WHERE.map((where) => db.prepare(`select p.id from person p where ${where} order by p.id`));
   return (t) => {
     const ago = (days: number) => course.calendar.addDays(t, -days);
-    const given = { t, d3: ago(3), d5: ago(5), d7: ago(7), d10: ago(10) };
+    const given = { t, start: course.calendar.start, d3: ago(3), d5: ago(5), d7: ago(7), d10: ago(10) };
     return queries.map((q, i) => {
       const named = Object.fromEntries(
         Object.entries(given).filter(([name]) => new RegExp(`:${name}\\b`).test(WHERE[i]!)),

@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { contains } from '../time/stretches.ts';
 import { at, factsOf, person } from '../testing/build.ts';
-import { parseCondition, type Condition } from './condition.ts';
+import { parseCondition } from './condition.ts';
 import { truthFor } from './evaluate.ts';
 
 const facts = factsOf({
@@ -13,7 +13,7 @@ const now = at('2026-09-10T12:00');
 function verdict(name: string, is: string, value?: unknown): boolean | null {
   const parsed = parseCondition({ measure: 'field', name, is, ...(value === undefined ? {} : { value }) });
   if (!parsed.ok) throw new Error(JSON.stringify(parsed.problems));
-  const truth = truthFor(facts, 0, parsed.value as Condition);
+  const truth = truthFor(facts, 0, parsed.value);
   return contains(truth.yes, now) ? true : contains(truth.no, now) ? false : null;
 }
 
