@@ -1,0 +1,132 @@
+import { mkdtempSync, rmSync } from 'node:fs';
+import { createServer, type Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
+import { HOUR, makeCourse, parseInstant } from '@zest-bell/core';
+import { Campus, type CampusEvent } from '../campus/simulator.ts';
+import { DemoClock } from '../clock/demoClock.ts';
+import { PRODUCTIONS, PROLOGUE, SEED } from './saltmarsh.ts';
+import { Stage } from './stage.ts';
+
+const [nav] = PRODUCTIONS;
+const course = makeCourse(nav!.parts);
+const START = PROLOGUE + 8 * HOUR;
+
+interface Told {
+  readonly token: string | undefined;
+  readonly events: readonly { id: string; at: string }[];
+}
+
+let folder: string;
+let server: Server;
+let told: Told[];
+let answer: { status: number; body: object };
+beforeEach(async () => {
+  folder = mkdtempSync(join(tmpdir(), 'zest-bell-stage-'));
+  told = [];
+  answer = { status: 200, body: { taken: 0, repeated: 0, refused: [] } };
+  server = createServer((req, res) => {
+    let text = '';
+    req.on('data', (d: Buffer) => (text += d.toString()));
+    req.on('end', () => {
+      told.push({
+        token: req.headers.authorization,
+        ...(JSON.parse(text) as { events: CampusEvent[] & Told['events'] }),
+      });
+      res.writeHead(answer.status, { 'content-type': 'application/json' }).end(JSON.stringify(answer.body));
+    });
+  });
+  await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+});
+afterEach(async () => {
+  server.closeAllConnections();
+  await new Promise((closed) => server.close(closed));
+  rmSync(folder, { recursive: true, force: true });
+});
+
+/** A stage whose server holds rounds at the given instants, and writes down what it was asked to do and when. */
+function stageWith(rounds: readonly number[], mails: readonly number[] = []) {
+  const clock = new DemoClock(join(folder, 'clock.json'), START);
+  const done: string[] = [];
+  const hours = () => (clock.now() - START) / HOUR;
+  const later = (all: readonly number[]) => Promise.resolve(all.find((t) => t > clock.now()) ?? null);
+  const stage = new Stage({
+    clock,
+    base: () => `http://127.0.0.1:${(server.address() as AddressInfo).port}`,
+    broadcasts: [
+      {
+        token: 'secret',
+        campus: new Campus(course, { seed: SEED, habits: nav!.habits, never: nav!.never, letters: () => [] }),
+      },
+    ],
+    hooks: {
+      nextRound: () => later(rounds),
+      nextMail: () => later(mails),
+      holdRounds: () => Promise.resolve(void done.push(`rounds ${hours()}`)),
+      sendMail: () => Promise.resolve(void done.push(`mail ${hours()}`)),
+    },
+  });
+  return { stage, clock, done };
+}
+
+describe('moving the demo clock', () => {
+  test('stops at every round and every mail that lies before, mail first', async () => {
+    const { stage, clock, done } = stageWith([START + 2 * HOUR], [START + HOUR]);
+    await stage.moveTo(START + 3 * HOUR);
+    expect(clock.now()).toBe(START + 3 * HOUR);
+    expect(done).toEqual([1, 2, 3].flatMap((h) => [`mail ${h}`, `rounds ${h}`, `mail ${h}`]));
+  });
+
+  test('an hour, a day, to the next round; with no round left it stands', async () => {
+    const { stage, clock } = stageWith([START + 5 * HOUR]);
+    await stage.advance('hour');
+    expect(clock.now()).toBe(START + HOUR);
+    await stage.advance('nextRound');
+    expect(clock.now()).toBe(START + 5 * HOUR);
+    await stage.advance('nextRound');
+    expect(clock.now()).toBe(START + 5 * HOUR);
+    await stage.advance('day');
+    expect(clock.now()).toBe(START + 29 * HOUR);
+  });
+
+  test('one move at a time, in the order in which they were asked for', async () => {
+    const { stage, clock } = stageWith([]);
+    await Promise.all([stage.advance('hour'), stage.advance('hour'), stage.advance('day')]);
+    expect(clock.now()).toBe(START + 26 * HOUR);
+  });
+});
+
+describe('the campus’s activity', () => {
+  test('is told with the course’s token as the clock moves, each act once and none from ahead', async () => {
+    const { stage, clock } = stageWith([START + 7 * HOUR, START + 30 * HOUR]);
+    await stage.moveTo(START + 60 * HOUR);
+    expect(told.every((t) => t.token === 'Bearer secret')).toBe(true);
+    const events = told.flatMap((t) => t.events);
+    expect(events.length).toBeGreaterThan(50);
+    expect(new Set(events.map((e) => e.id)).size).toBe(events.length);
+    expect(events.every((e) => parseInstant(e.at) > START && parseInstant(e.at) <= clock.now())).toBe(true);
+  });
+
+  test('is told again after a restart, with the same ids', async () => {
+    const { stage } = stageWith([]);
+    await stage.moveTo(START + 20 * HOUR);
+    const before = told.flatMap((t) => t.events.map((e) => e.id));
+    told = [];
+    await stage.resume();
+    const again = told.flatMap((t) => t.events.map((e) => e.id));
+    expect(before.every((id) => again.includes(id))).toBe(true);
+  });
+
+  test('that the server refuses is an error, and the stage can be moved again afterwards', async () => {
+    const { stage, clock } = stageWith([]);
+    answer = { status: 401, body: { title: 'no' } };
+    await expect(stage.moveTo(START + 12 * HOUR)).rejects.toThrow(/refused the campus’s activity: 401/);
+    answer = { status: 200, body: { taken: 0, repeated: 0, refused: [{ path: 'events[0].person', message: 'who?' }] } };
+    await expect(stage.moveTo(START + 24 * HOUR)).rejects.toThrow(/refused rows/);
+    answer = { status: 200, body: { taken: 1, repeated: 0, refused: [] } };
+    await stage.moveTo(START + 36 * HOUR);
+    expect(clock.now()).toBe(START + 36 * HOUR);
+  });
+});

@@ -1,0 +1,53 @@
+import { afterEach, describe, expect, jest, test } from '@jest/globals';
+import { api, ApiProblem, errorWords } from './api.ts';
+
+type Call = { url: string; init: RequestInit };
+const calls: Call[] = [];
+
+/** Stands in for the network: answers with a status and a body. */
+function answer(status: number, body: unknown): void {
+  globalThis.fetch = jest.fn((url: string, init: RequestInit) => {
+    calls.push({ url, init });
+    return Promise.resolve({
+      ok: status < 400,
+      status,
+      json: () => (body === undefined ? Promise.reject(new Error('no body')) : Promise.resolve(body)),
+    });
+  }) as unknown as typeof fetch;
+}
+afterEach(() => void calls.splice(0));
+
+describe('a request', () => {
+  test('carries the page’s own header, and a body as JSON', async () => {
+    answer(200, { fine: true });
+    expect(await api.post('/session', { email: 'a' })).toEqual({ fine: true });
+    expect(calls[0]!.url).toBe('/api/session');
+    expect(calls[0]!.init.headers).toEqual({ 'x-zest-bell': '1', 'content-type': 'application/json' });
+    expect(calls[0]!.init.body).toBe('{"email":"a"}');
+  });
+
+  test('that is refused is an error with the fields that are at fault', async () => {
+    answer(400, {
+      title: 'Some of it does not fit.',
+      code: 'invalidInput',
+      problems: [{ path: 'name', message: 'Type it' }],
+    });
+    const error = await api.get('/x').catch((e: unknown) => e as ApiProblem);
+    expect(error).toBeInstanceOf(ApiProblem);
+    expect(error).toMatchObject({ status: 400, code: 'invalidInput', problems: [{ path: 'name' }] });
+    expect(errorWords(error)).toBe('Some of it does not fit. Type it.');
+  });
+
+  test('without an answer says that the server cannot be reached', async () => {
+    globalThis.fetch = () => Promise.reject(new TypeError('network'));
+    const error = await api.delete('/session').catch((e: unknown) => e as ApiProblem);
+    expect(errorWords(error)).toBe('Zest Bell cannot be reached. Is the server running?');
+  });
+
+  test('that fails without a word still says something', async () => {
+    answer(500, undefined);
+    const error = await api.put('/x', {}).catch((e: unknown) => e);
+    expect(errorWords(error)).toBe('The server did not answer as expected.');
+    expect(errorWords('odd')).toBe('Something went wrong.');
+  });
+});
