@@ -1,7 +1,7 @@
 import type { Test, Timeline, Truth } from '../measures/timeline.ts';
 import { truthOf, truthOfEquality } from '../measures/timeline.ts';
 import { readColumn } from '../measures/field.ts';
-import { round9, type Value } from '../measures/value.ts';
+import { round9 } from '../measures/value.ts';
 import { assertNever } from '../problem.ts';
 import type { Leaf } from './condition.ts';
 
@@ -77,6 +77,3 @@ export function truthOfLeaf(line: Timeline, leaf: Leaf, marks: Marks): Truth {
   }
   return truthOf(line, testOf(leaf, marks));
 }
-
-/** The verdict on one value. */
-export const verdictOn = (value: Value, leaf: Leaf, marks: Marks): boolean | null => testOf(leaf, marks)(value);

@@ -3,7 +3,7 @@
  * Kleene's strong logic (engine C3, C4): *all* is true where every child is and false where any is; *any* the other way
  * round; *none* is "not any".
  */
-import { intersection, stretchAt, union, NEVER, ALWAYS, type Stretches } from '../time/stretches.ts';
+import { intersection, stretchAt, union, NEVER, ALWAYS } from '../time/stretches.ts';
 import type { Instant } from '../time/instant.ts';
 import type { Facts } from '../measures/facts.ts';
 import type { Truth } from '../measures/timeline.ts';
@@ -69,10 +69,6 @@ export function spellsReader(facts: Facts, condition: Condition): (person: numbe
   // Before a story starts nothing is known (engine H4): its timelines begin there, and so do its spells.
   return (person, t) => stretchAt(truths(person).yes, t);
 }
-
-/** All spells of a person. */
-export const spellsOf = (facts: Facts, person: number, condition: Condition): Stretches =>
-  truthFor(facts, person, condition).yes;
 
 const classWide = new WeakMap<Condition, boolean>();
 

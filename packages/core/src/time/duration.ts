@@ -21,8 +21,6 @@ export const durationSchema = z
     hours: (d.hours ?? 0) + (d.minutes ?? 0) / 60,
   }));
 
-export const ZERO: Duration = { days: 0, hours: 0 };
-
 /** `later` minus `earlier`, part by part (engine R4). */
 export function difference(later: Duration, earlier: Duration): Duration {
   return { days: later.days - earlier.days, hours: later.hours - earlier.hours };

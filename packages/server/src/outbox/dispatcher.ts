@@ -35,6 +35,11 @@ interface Claimed {
   readonly mail: OutgoingMail;
 }
 
+/** What the messages of one claim share, read once. */
+interface CourseOfMail extends LiveCourse {
+  readonly wordings: (key: string) => Parsed<CompiledWording>;
+}
+
 export class Dispatcher {
   readonly id = makeWorkerId();
   private readonly services: Services;
@@ -96,8 +101,14 @@ export class Dispatcher {
         { orderBy: { sendAt: 'asc', id: 'asc' }, limit: CONNECTIONS },
       );
       const claimed: Claimed[] = [];
+      const courses = new Map<number, CourseOfMail>();
       for (const message of due) {
-        const course = await live.get(em, message.course);
+        let course = courses.get(message.course);
+        if (!course) {
+          const wordings = await loadWordings(em, message.course);
+          course = { ...(await live.get(em, message.course)), wordings };
+          courses.set(message.course, course);
+        }
         const one = await this.claimOne(em, message, course, now);
         if (one) claimed.push(one);
       }
@@ -106,7 +117,7 @@ export class Dispatcher {
     });
   }
 
-  private async claimOne(em: Em, message: MessageRow, course: LiveCourse, now: Instant): Promise<Claimed | null> {
+  private async claimOne(em: Em, message: MessageRow, course: CourseOfMail, now: Instant): Promise<Claimed | null> {
     const nudge = await em.findOneOrFail(NudgeRow, { id: message.nudge });
     const row = await em.findOne(RuleRow, { course: course.id, key: nudge.rule });
     const rule = row && ruleOfRow(row);
@@ -122,7 +133,7 @@ export class Dispatcher {
       return null;
     }
     const person = course.course.personIndex.get(nudge.student)!;
-    const wording = (await loadWordings(em, course.id))(nudge.wording);
+    const wording = course.wordings(nudge.wording);
     if (!wording.ok) return this.unrenderable(em, message, wording, now);
     const sender = course.row.sender;
     const rendered = wording.value.render({

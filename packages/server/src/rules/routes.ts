@@ -160,8 +160,12 @@ function soundRule(draft: unknown, { course }: LiveCourse): Rule {
   return parsed.value;
 }
 
-/** Nothing is turned on, rung or saved that could not be rendered: the problem is said before anything is sent. */
-async function wordingsMustRender(em: Em, rule: Rule, course: LiveCourse): Promise<void> {
+/** The wordings of the course. Nothing is turned on, rung or saved that could not be rendered: the problem is said before anything is sent. */
+async function wordingsMustRender(
+  em: Em,
+  rule: Rule,
+  course: LiveCourse,
+): Promise<Awaited<ReturnType<typeof loadWordings>>> {
   const wordings = await loadWordings(em, course.id);
   const problems = rule.steps.flatMap((step, i) => {
     const wording = wordings(step.wording);
@@ -169,6 +173,7 @@ async function wordingsMustRender(em: Em, rule: Rule, course: LiveCourse): Promi
     return wording.problems.map((p) => ({ ...p, path: `rule.steps[${i}].wording.${p.path}` }));
   });
   if (problems.length > 0) throw new AppError('wordingBroken', problems);
+  return wordings;
 }
 
 function unknownItems(calls: readonly MeasureCall[], { course }: LiveCourse): Problem[] {
@@ -192,8 +197,7 @@ async function ruleRow(em: Em, course: number, key: string, version: number): Pr
 
 /** The same function as a round, with no effect; what would leave is rendered as it would leave (engine R10). */
 async function rehearse(em: Em, rule: Rule, course: LiveCourse, at: number): Promise<RehearsalAnswer> {
-  await wordingsMustRender(em, rule, course);
-  const wordings = await loadWordings(em, course.id);
+  const wordings = await wordingsMustRender(em, rule, course);
   const rows = await em.find(RuleRow, { course: course.id });
   const log = new NudgeLog(await loggedNudges(em, course.id, rows));
   return {

@@ -24,12 +24,18 @@ export function useReach(here: Here, rule: Rule): LiveReach {
   const worker = reachWorker();
   const [result, setResult] = useState<ReachResult | null>(null);
   const [failure, setFailure] = useState<unknown>(null);
-  const latest = useRef({ rule, busy: false, again: false });
+  const latest = useRef({ rule, at: 0, busy: false, again: false });
+
+  // Loaded before anything is asked: the worker answers in order, so never from another rule's or an older moment's facts.
+  useEffect(() => {
+    if (facts.data && !facts.isPlaceholderData) worker.load(here.answer, facts.data).catch(setFailure);
+  }, [worker, facts.data, facts.isPlaceholderData, here.answer]);
 
   useEffect(() => {
     const state = latest.current;
     state.rule = rule;
     if (!facts.data || facts.isPlaceholderData) return;
+    state.at = facts.data.at;
     // While one computation runs, only the newest draft waits: a drag never piles up work.
     const compute = async () => {
       if (state.busy) {
@@ -40,7 +46,7 @@ export function useReach(here: Here, rule: Rule): LiveReach {
       try {
         do {
           state.again = false;
-          setResult(await worker.reach(state.rule, facts.data.at));
+          setResult(await worker.reach(state.rule, state.at));
         } while (state.again);
       } catch (error) {
         setFailure(error);
@@ -49,19 +55,12 @@ export function useReach(here: Here, rule: Rule): LiveReach {
       }
     };
     void compute();
-  }, [worker, rule, facts.data, facts.isPlaceholderData]);
-
-  useEffect(() => {
-    if (!facts.data || facts.isPlaceholderData) return;
-    void worker
-      .load(here.answer, facts.data)
-      .then(async () => setResult(await worker.reach(latest.current.rule, facts.data.at)));
-  }, [worker, facts.data, facts.isPlaceholderData, here.answer]);
+  }, [worker, rule, facts.data, facts.isPlaceholderData, here.answer]);
 
   return { result, error: facts.error ?? failure };
 }
 
-/** One worker for as long as the page lives: it is stateless between two loads. */
+/** One worker for as long as the page lives; each rule that is opened loads its own facts into it. */
 let shared: Remote<ReachWorker> | null = null;
 
 function reachWorker(): Remote<ReachWorker> {
