@@ -10,6 +10,7 @@ const WAY = [
   'rounds',
   'wording',
   'outcomes',
+  'starters',
   'exchange',
   'scenario',
 ];

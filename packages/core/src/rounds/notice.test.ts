@@ -4,6 +4,7 @@ import { HOUR } from '../time/instant.ts';
 import { at, factsOf, NEW_YORK, ruleOf } from '../testing/build.ts';
 import { lookAhead } from './lookAhead.ts';
 import { noticeOf } from './notice.ts';
+import { noticeWords } from './noticeWords.ts';
 
 const calendar = (breaks: { from: string; to: string }[] = []) =>
   // Ends before summer time does, so that every day has 24 hours.
@@ -13,7 +14,7 @@ const notice = (rrule: string, more: object = {}, breaks?: { from: string; to: s
 
 describe('[R12] a student whose spell starts at a random moment waits Σg² ÷ 2Σg on average and max g at most', () => {
   test('daily: half a day, and a day at most', () => {
-    expect(notice('FREQ=DAILY')).toEqual({ mean: 12, longest: 24, overABreak: null });
+    expect(notice('FREQ=DAILY')).toEqual({ mean: 12, longest: 24, overABreak: null, usual: 24, overAWeekend: false });
   });
 
   test('on weekdays: by hand, (4 × 24² + 72²) ÷ (2 × 168) hours over whole weeks, and three days over a weekend', () => {
@@ -33,6 +34,36 @@ describe('[R12] a student whose spell starts at a random moment waits Σg² ÷ 2
 
   test('one round says nothing', () => {
     expect(notice('FREQ=DAILY', { until: '2026-08-31' })).toBeNull();
+  });
+});
+
+describe('[R12] the notice span in words', () => {
+  const words = (rrule: string, more: object = {}, until = '2026-10-19') =>
+    noticeWords(ruleOf({ rhythm: { start: '2026-08-31T09:30', rrule, until }, ...more }), factsOf().course);
+  const score = { when: { measure: 'score', item: 'q1', is: '<=', value: 50 } };
+
+  test.each([
+    // Common practice, no source: daily looks hear of it on day 5, looks every 5 days may hear of it on day 10.
+    ['FREQ=DAILY', {}, 'Heard of on day 5.'],
+    ['FREQ=WEEKLY;BYDAY=MO,TU,WE,TH,FR', {}, 'Heard of on day 5, or by day 8 over a weekend.'],
+    ['FREQ=DAILY;INTERVAL=5', {}, 'Heard of between day 5 and day 10.'],
+    ['FREQ=WEEKLY;BYDAY=MO,TH', {}, 'Heard of between day 5 and day 8, or by day 9 over a weekend.'],
+    ['FREQ=WEEKLY;BYDAY=TU', {}, 'Heard of between day 5 and day 12.'],
+    ['FREQ=HOURLY;INTERVAL=3', score, 'Heard of within 3 hours.'],
+    ['FREQ=DAILY', score, 'Heard of within a day.'],
+    ['FREQ=WEEKLY;BYDAY=MO,TU,WE,TH,FR', score, 'Heard of within a day, or within 3 days over a weekend.'],
+    ['FREQ=WEEKLY;BYDAY=TU', score, 'Heard of within 7 days.'],
+  ])('%s %j: %s', (rrule, more, expected) => {
+    expect(words(rrule, more)).toBe(expected);
+  });
+
+  test('a first step that waits is counted in', () => {
+    const steps = [{ after: { days: 2 }, deliver: 'send', to: ['student'], wording: 'w' }];
+    expect(words('FREQ=DAILY', { steps })).toBe('Heard of on day 7.');
+  });
+
+  test('a single look says who is found and who is not', () => {
+    expect(words('FREQ=DAILY', {}, '2026-08-31')).toBe('It looks once: who meets it later is not found.');
   });
 });
 

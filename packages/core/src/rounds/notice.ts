@@ -10,6 +10,10 @@ export interface Notice {
   readonly longest: number;
   /** The longest gap between two rounds that spans a break, in hours by the clock; null when none does. */
   readonly overABreak: number | null;
+  /** The most frequent gap in hours; of equally frequent ones the shorter. */
+  readonly usual: number;
+  /** Whether the longest gap is a weekend's: from a Thursday or Friday to a Monday or Tuesday. */
+  readonly overAWeekend: boolean;
 }
 
 /** Null while fewer than two rounds are left in the run. Gaps are taken in course time: breaks are told apart. */
@@ -20,6 +24,8 @@ export function noticeOf(rhythm: Rhythm, calendar: CourseCalendar): Notice | nul
   let squares = 0;
   let longest = 0;
   let overABreak: number | null = null;
+  let overAWeekend = false;
+  const frequency = new Map<number, number>();
   for (let i = 1; i < rounds.length; i++) {
     const from = rounds[i - 1]!;
     const until = rounds[i]!;
@@ -27,10 +33,23 @@ export function noticeOf(rhythm: Rhythm, calendar: CourseCalendar): Notice | nul
     const gap = (until - from - paused) / HOUR;
     sum += gap;
     squares += gap * gap;
+    // An hour more or less is a clock change, not another rhythm.
+    const length = gap >= 23 ? Math.round(gap / 24) * 24 : gap;
+    frequency.set(length, (frequency.get(length) ?? 0) + 1);
+    if (gap > longest) overAWeekend = spansWeekend(calendar, from, until);
     longest = Math.max(longest, gap);
     if (paused > 0) overABreak = Math.max(overABreak ?? 0, (until - from) / HOUR);
   }
-  return { mean: squares / (2 * sum), longest, overABreak };
+  const [usual] = [...frequency].sort((a, b) => b[1] - a[1] || a[0] - b[0])[0]!;
+  return { mean: squares / (2 * sum), longest, overABreak, usual, overAWeekend };
+}
+
+/** 1970-01-01 was a Thursday: Monday is 0. */
+const weekdayOf = (calendar: CourseCalendar, t: Instant): number => (((calendar.dayNumber(t) + 3) % 7) + 7) % 7;
+
+function spansWeekend(calendar: CourseCalendar, from: Instant, until: Instant): boolean {
+  const days = calendar.dayNumber(until) - calendar.dayNumber(from);
+  return days <= 5 && [3, 4].includes(weekdayOf(calendar, from)) && [0, 1].includes(weekdayOf(calendar, until));
 }
 
 /** How much of `[from, until)` lies on break dates, in ms. */

@@ -60,4 +60,6 @@ test('[R4] who matches before the first step is due waits without a decision', (
   const r = reach(patient, sent(), [], now);
   expect(r.decisions).toEqual([]);
   expect(r.waiting.map((w) => w.student)).toEqual(['p1', 'p3', 'p4']);
+  // p2 was away for 18 days before the visit of Sep 18.
+  expect([r.matching, r.everMatched]).toEqual([3, 4]);
 });

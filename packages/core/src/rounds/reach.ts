@@ -4,7 +4,7 @@
  */
 import { evidenceAt, type LeafEvidence } from '../conditions/evidence.ts';
 import { leavesOf } from '../conditions/condition.ts';
-import { spellAt } from '../conditions/evaluate.ts';
+import { spellAt, truthsOf } from '../conditions/evaluate.ts';
 import type { Course } from '../course/course.ts';
 import type { Fact } from '../measures/fact.ts';
 import { callKey } from '../measures/callKey.ts';
@@ -83,6 +83,8 @@ export interface Dot {
 export interface Reach {
   readonly audience: number;
   readonly matching: number;
+  /** People of the audience who meet it now or met it before, at any time of the term. */
+  readonly everMatched: number;
   readonly decisions: readonly Decision[];
   /** People who match while no step is due yet: they leave no decision. */
   readonly waiting: readonly {
@@ -99,6 +101,7 @@ export function reach(rule: Rule, facts: Facts, nudges: readonly LoggedNudge[], 
   const people = course.people.map((_, i) => i).filter((i) => inAudience(course.people[i]!, rule.audience, course, at));
   const matching = matchesAt(rule, facts, at);
   const matches = new Set(matching);
+  const truths = truthsOf(facts, rule.when);
   const decisions = decide([rule], facts, new NudgeLog(nudges), at);
   const decided = new Set(decisions.map((d) => d.student));
   const dots: Dot[][] = leavesOf(rule.when).map(() => []);
@@ -111,6 +114,7 @@ export function reach(rule: Rule, facts: Facts, nudges: readonly LoggedNudge[], 
   return {
     audience: people.length,
     matching: matching.length,
+    everMatched: people.filter((i) => (truths(i).yes[0] ?? Infinity) <= at).length,
     decisions,
     waiting: matching
       .filter((i) => !decided.has(course.people[i]!.id))

@@ -17,47 +17,78 @@ export const WEEKDAY_NAMES: Readonly<Record<Weekday, string>> = {
 
 /** The rhythms that the composer's controls can say; everything else is kept as the recurrence rule it is. */
 export type PlainRhythm =
-  | { readonly every: 'day'; readonly interval: number }
+  /** On one date alone: the rhythm's first day is its last. */
+  | { readonly every: 'once' }
+  | { readonly every: 'hour' | 'day'; readonly interval: number }
   | { readonly every: 'week'; readonly interval: number; readonly days: readonly Weekday[] };
 
-/** Reads a recurrence rule as one of the plain rhythms, or null. */
-export function plainRhythm(rrule: string): PlainRhythm | null {
+type Recurrence = Pick<Rhythm, 'rrule' | 'start' | 'until'>;
+
+const isOneDate = (r: Pick<Rhythm, 'start' | 'until'>): boolean => r.until === r.start.slice(0, 10);
+
+/** Reads a rhythm as one of the plain ones, or null. */
+export function plainRhythm(rhythm: Recurrence): PlainRhythm | null {
   const parts = new Map(
-    rrule
+    rhythm.rrule
       .toUpperCase()
       .split(';')
       .map((p) => p.split('=') as [string, string]),
   );
   const interval = Number(parts.get('INTERVAL') ?? 1);
   const keys = [...parts.keys()].filter((k) => k !== 'FREQ' && k !== 'INTERVAL');
-  if (parts.get('FREQ') === 'DAILY' && keys.length === 0) return { every: 'day', interval };
-  if (parts.get('FREQ') !== 'WEEKLY' || keys.some((k) => k !== 'BYDAY')) return null;
+  const freq = parts.get('FREQ');
+  if (freq === 'DAILY' && keys.length === 0) {
+    return interval === 1 && isOneDate(rhythm) ? { every: 'once' } : { every: 'day', interval };
+  }
+  if (freq === 'HOURLY' && keys.length === 0) return { every: 'hour', interval };
+  if (freq !== 'WEEKLY' || keys.some((k) => k !== 'BYDAY')) return null;
   const days = (parts.get('BYDAY') ?? '').split(',').filter(Boolean);
   if (days.length === 0 || days.some((d) => !WEEKDAYS.includes(d as Weekday))) return null;
   return { every: 'week', interval, days: WEEKDAYS.filter((d) => days.includes(d)) };
 }
 
 export function rruleOf(plain: PlainRhythm): string {
+  if (plain.every === 'once') return 'FREQ=DAILY';
   const interval = plain.interval > 1 ? `;INTERVAL=${plain.interval}` : '';
-  return plain.every === 'day' ? `FREQ=DAILY${interval}` : `FREQ=WEEKLY${interval};BYDAY=${plain.days.join(',')}`;
+  if (plain.every === 'week') return `FREQ=WEEKLY${interval};BYDAY=${plain.days.join(',')}`;
+  return `FREQ=${plain.every === 'hour' ? 'HOURLY' : 'DAILY'}${interval}`;
+}
+
+/** The rhythm with another recurrence; a single date ends on its first day, and what was one date runs to the course's end. */
+export function withPlain<R extends Recurrence>(rhythm: R, plain: PlainRhythm): R {
+  const until = plain.every === 'once' ? rhythm.start.slice(0, 10) : isOneDate(rhythm) ? null : rhythm.until;
+  return { ...rhythm, rrule: rruleOf(plain), until };
 }
 
 /** "every weekday at 9:30 AM" */
 export function rhythmWords(rhythm: Rhythm): string {
-  const plain = plainRhythm(rhythm.rrule);
-  const at = `at ${clockWords(rhythm.start.slice(11, 16))}`;
-  if (!plain) return `by the rule ${rhythm.rrule} from ${clockWords(rhythm.start.slice(11, 16))}`;
-  if (plain.every === 'day') return plain.interval === 1 ? `every day ${at}` : `every ${plain.interval} days ${at}`;
-  const often = plain.interval === 1 ? 'every' : `every ${plain.interval} weeks on`;
-  const days = plain.days.join();
-  if (days === 'MO,TU,WE,TH,FR') return plain.interval === 1 ? `every weekday ${at}` : `${often} weekdays ${at}`;
-  if (plain.days.length === 7) return plain.interval === 1 ? `every day ${at}` : `${often} all days ${at}`;
-  return `${often} ${listWords(plain.days.map((d) => WEEKDAY_NAMES[d]))} ${at}`;
+  const plain = plainRhythm(rhythm);
+  const time = clockWords(rhythm.start.slice(11, 16));
+  const at = `at ${time}`;
+  if (!plain) return `by the rule ${rhythm.rrule} from ${time}`;
+  switch (plain.every) {
+    case 'once':
+      return `once, ${at}`;
+    case 'hour':
+      return plain.interval === 1 ? 'every hour' : `every ${plain.interval} hours from ${time}`;
+    case 'day':
+      return plain.interval === 1 ? `every day ${at}` : `every ${plain.interval} days ${at}`;
+    case 'week':
+      return `${weekWords(plain.interval, plain.days)} ${at}`;
+  }
 }
 
-/** "Sep 8 to Dec 11" */
+function weekWords(interval: number, days: readonly Weekday[]): string {
+  const often = interval === 1 ? 'every' : `every ${interval} weeks on`;
+  if (days.join() === 'MO,TU,WE,TH,FR') return interval === 1 ? 'every weekday' : `${often} weekdays`;
+  if (days.length === 7) return interval === 1 ? 'every day' : `${often} all days`;
+  return `${often} ${listWords(days.map((d) => WEEKDAY_NAMES[d]))}`;
+}
+
+/** "Sep 8 to Dec 11", or "on Oct 24" for a single date. */
 export function runWords(rhythm: Rhythm, course: Pick<CourseFile, 'start' | 'end'>): string {
   const from = rhythm.start.slice(0, 10);
   const until = rhythm.until ?? course.end;
+  if (until === from) return `on ${dateWords(from)}`;
   return `${dateWords(from < course.start ? course.start : from)} to ${dateWords(until)}`;
 }

@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { courseOf, item, person, ruleOf } from '../testing/build.ts';
 import { courseProblems, parseRule } from './rule.ts';
-import { plainRhythm, rruleOf } from './rhythmWords.ts';
+import { plainRhythm, rhythmWords, rruleOf, runWords, withPlain } from './rhythmWords.ts';
 import { ruleSentence } from './sentence.ts';
 
 const draft = {
@@ -85,8 +85,30 @@ describe('a rule as a sentence', () => {
       'FREQ=WEEKLY;BYDAY=TU,SU',
       'FREQ=WEEKLY;INTERVAL=2;BYDAY=MO',
     ]) {
-      expect(rruleOf(plainRhythm(text)!)).toBe(text);
+      const rhythm = { start: '2026-09-08T09:30', rrule: text };
+      expect(rruleOf(plainRhythm(rhythm)!)).toBe(text);
     }
-    expect(plainRhythm('FREQ=MONTHLY;BYDAY=1MO')).toBeNull();
+    expect(plainRhythm({ start: '2026-09-08T09:30', rrule: 'FREQ=MONTHLY;BYDAY=1MO' })).toBeNull();
+  });
+
+  test('a single date is a rhythm of one day, and stops being one when it recurs', () => {
+    const daily = { start: '2026-10-24T10:00', rrule: 'FREQ=DAILY', until: '2026-12-11', skipBreaks: false };
+    const once = withPlain(daily, { every: 'once' });
+    expect(once).toEqual({ ...daily, until: '2026-10-24' });
+    expect([rhythmWords(once), runWords(once, courseOf())]).toEqual(['once, at 10 AM', 'on Oct 24']);
+    expect(withPlain(once, { every: 'hour', interval: 3 })).toEqual({
+      ...daily,
+      rrule: 'FREQ=HOURLY;INTERVAL=3',
+      until: null,
+    });
+  });
+
+  test.each([
+    ['FREQ=HOURLY', 'every hour'],
+    ['FREQ=HOURLY;INTERVAL=2', 'every 2 hours from 9:30 AM'],
+    ['FREQ=WEEKLY;INTERVAL=2;BYDAY=SU,TU', 'every 2 weeks on Tuesday and Sunday at 9:30 AM'],
+    ['FREQ=MONTHLY;BYMONTHDAY=1', 'by the rule FREQ=MONTHLY;BYMONTHDAY=1 from 9:30 AM'],
+  ])('%s reads “%s”', (rrule, words) => {
+    expect(rhythmWords({ start: '2026-09-08T09:30', rrule, skipBreaks: false })).toBe(words);
   });
 });

@@ -25,3 +25,6 @@ export const durationSchema = z
 export function difference(later: Duration, earlier: Duration): Duration {
   return { days: later.days - earlier.days, hours: later.hours - earlier.hours };
 }
+
+/** Roughly how long a duration is, in hours: a day is taken as 24. */
+export const durationHours = (d: Duration): number => d.days * 24 + d.hours;

@@ -3,9 +3,9 @@ import {
   dateWords,
   plainRhythm,
   rhythmWords,
-  rruleOf,
   runWords,
   rruleProblem,
+  withPlain,
   WEEKDAY_NAMES,
   WEEKDAYS,
   type Course,
@@ -26,12 +26,12 @@ const WORKDAYS: readonly Weekday[] = ['MO', 'TU', 'WE', 'TH', 'FR'];
 
 /** When the rule looks. */
 export function RhythmPart({ rhythm, onChange }: RhythmProps) {
-  const plain = plainRhythm(rhythm.rrule);
-  const set = (next: PlainRhythm) => onChange({ ...rhythm, rrule: rruleOf(next) });
+  const plain = plainRhythm(rhythm);
+  const set = (next: PlainRhythm) => onChange(withPlain(rhythm, next));
   const time = rhythm.start.slice(11, 16);
   return (
     <Part words={rhythmWords(rhythm)} label="When it looks">
-      {plain ? (
+      {plain && plain.every !== 'once' ? (
         <>
           <div className="flex gap-3">
             <NumberField
@@ -47,12 +47,13 @@ export function RhythmPart({ rhythm, onChange }: RhythmProps) {
               value={plain.every}
               onChange={(e) =>
                 set(
-                  e.target.value === 'day'
-                    ? { every: 'day', interval: plain.interval }
-                    : { every: 'week', interval: plain.interval, days: WORKDAYS },
+                  e.target.value === 'week'
+                    ? { every: 'week', interval: plain.interval, days: WORKDAYS }
+                    : { every: e.target.value as 'hour' | 'day', interval: plain.interval },
                 )
               }
             >
+              <option value="hour">{plain.interval === 1 ? 'hour' : 'hours'}</option>
               <option value="day">{plain.interval === 1 ? 'day' : 'days'}</option>
               <option value="week">{plain.interval === 1 ? 'week' : 'weeks'}</option>
             </SelectField>

@@ -1,0 +1,71 @@
+import { expect, test } from '@jest/globals';
+import { at, courseOf, item, ruleOf } from '../testing/build.ts';
+import { adviceOn } from './advice.ts';
+
+const course = courseOf({
+  items: [item('q1', { title: 'Tide tables quiz', opensAt: at('2026-09-21T00:00'), dueAt: at('2026-09-27T23:59') })],
+});
+const until = { until: '2026-12-11' };
+const rhythm = (rrule: string, more: object = until) => ({ start: '2026-09-08T09:30', rrule, ...more });
+const advice = (draft: Record<string, unknown>, now = '2026-08-31T08:00') =>
+  adviceOn(ruleOf({ rhythm: rhythm('FREQ=DAILY'), ...draft }), course, at(now)).map((a) => `${a.code}: ${a.message}`);
+const steps = (...after: number[]) =>
+  after.map((days) => ({ after: { days }, deliver: 'send', to: ['student'], wording: 'w' }));
+
+test('a rule whose numbers fit together gets none', () => {
+  expect(advice({})).toEqual([]);
+});
+
+test.each([
+  [
+    'looked at every 5 days, 5 days away may be day 10 (common practice, no source)',
+    { rhythm: rhythm('FREQ=DAILY;INTERVAL=5') },
+    ['lateNotice: An absence of 5 days may be heard of as late as day 10. Looking every day hears of it on day 5.'],
+  ],
+  [
+    'looked at daily without a limit it nags on days 5, 6 and 7 (common practice, no source)',
+    { repeat: {} },
+    ['everyRound: Without a limit the same student hears it on days 5, 6, 7 and so on.'],
+  ],
+  ['a gap longer than the rhythm is a limit', { repeat: { gap: { days: 3 } } }, []],
+  [
+    'a first round before anyone can meet it',
+    { rhythm: { ...rhythm('FREQ=DAILY'), start: '2026-09-01T09:30' } },
+    ['beforeAnyone: It first looks on Tue Sep 1, but nobody can meet it before Sat Sep 5.'],
+  ],
+  [
+    'no end of its own',
+    { rhythm: rhythm('FREQ=DAILY', {}) },
+    ['noEnd: It has no last day of its own: it looks until the course ends on Dec 18.'],
+  ],
+  [
+    'everyone has “not submitted” what is not open',
+    { when: { measure: 'submitted', item: 'q1', is: 'equals', value: false } },
+    [
+      'notOpenYet: “Tide tables quiz” opens on Mon Sep 21; until then nobody can have handed it in, and everyone would hear.',
+    ],
+  ],
+  [
+    'rounds go on after the due instant',
+    { when: { measure: 'hoursUntilDue', item: 'q1', is: '>', value: 0 } },
+    ['afterAnyone: Nobody can meet it after Sun Sep 27, but it looks until Fri Dec 11.'],
+  ],
+  [
+    'a step that the term limit never lets come',
+    { repeat: { perTerm: 1 }, steps: steps(0, 5) },
+    ['termTooShort: At most 1 nudge a term never comes to step 2.'],
+  ],
+  [
+    'a gap longer than the distance of a step',
+    { repeat: { gap: { days: 7 } }, steps: steps(0, 5) },
+    ['gapLongerThanStep: Step 2 comes 5 days after the one before, but “at most every 7 days” holds it back.'],
+  ],
+])('%s', (_name, draft, expected) => {
+  expect(advice(draft)).toEqual(expected);
+});
+
+test('a run that is over says that alone', () => {
+  expect(advice({}, '2026-12-12T08:00')).toEqual([
+    'noRoundLeft: No round is left in its run: give it a later last day.',
+  ]);
+});

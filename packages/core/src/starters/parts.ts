@@ -1,0 +1,109 @@
+/** What starters are put together from: the item an instructor most likely means, rhythms, and a sound rule around them. */
+import type { Course } from '../course/course.ts';
+import type { Item, ItemKind } from '../course/item.ts';
+import type { Condition } from '../conditions/condition.ts';
+import { dateOf } from '../time/calendar.ts';
+import { DAY, MINUTE, type Instant } from '../time/instant.ts';
+import type { Rhythm } from '../time/rhythm.ts';
+import type { Rule, Step } from '../rules/rule.ts';
+import { WEEKDAYS, type Weekday } from '../rules/rhythmWords.ts';
+
+export const ON_WEEKDAYS = 'FREQ=WEEKLY;BYDAY=MO,TU,WE,TH,FR';
+
+export const dateAt = (course: Course, t: Instant): string => dateOf(course.calendar.dayNumber(t));
+
+/** The first day of a rule that begins today, or with the course. */
+export const firstDay = (course: Course, now: Instant): string => {
+  const today = dateAt(course, now);
+  return today > course.start ? today : course.start;
+};
+
+export const weekdayOf = (course: Course, t: Instant): Weekday =>
+  WEEKDAYS[(((course.calendar.dayNumber(t) + 3) % 7) + 7) % 7]!;
+
+export const dayBefore = (day: Weekday): Weekday => WEEKDAYS[(WEEKDAYS.indexOf(day) + 6) % 7]!;
+
+/** The local time of day of an instant, `HH:MM`. */
+export function timeOfDay(course: Course, t: Instant): string {
+  const minutes = Math.floor((course.calendar.zone.toWall(t) - course.calendar.dayNumber(t) * DAY) / MINUTE);
+  return `${String(Math.floor(minutes / 60)).padStart(2, '0')}:${String(minutes % 60).padStart(2, '0')}`;
+}
+
+const ofKinds = (course: Course, kinds: readonly ItemKind[]) => course.items.filter((i) => kinds.includes(i.kind));
+
+/** The next item of the kinds to fall due after `now`, or the last one; undefined when none has a due instant. */
+export function nextDue(course: Course, now: Instant, kinds: readonly ItemKind[]): DueItem | undefined {
+  const due = byDue(course, kinds);
+  return due.find((i) => i.dueAt > now) ?? due.at(-1);
+}
+export type DueItem = Item & { readonly dueAt: Instant };
+
+export const lastDue = (course: Course, kinds: readonly ItemKind[]): DueItem | undefined => byDue(course, kinds).at(-1);
+
+const byDue = (course: Course, kinds: readonly ItemKind[]): DueItem[] =>
+  ofKinds(course, kinds)
+    .filter((i): i is DueItem => i.dueAt !== null)
+    .sort((a, b) => a.dueAt - b.dueAt);
+
+/** The latest item of the kinds whose due instant has passed, or the first one at all. */
+export function latestDue(course: Course, now: Instant, kinds: readonly ItemKind[]): Item | undefined {
+  const passed = ofKinds(course, kinds).filter((i) => i.dueAt !== null && i.dueAt <= now);
+  return passed.sort((a, b) => a.dueAt! - b.dueAt!).at(-1) ?? ofKinds(course, kinds)[0];
+}
+
+/** A page that is named like a syllabus, or the first page. */
+export const syllabusOf = (course: Course): Item | undefined =>
+  course.items.find((i) => i.kind === 'page' && /syllabus/i.test(i.title)) ?? ofKinds(course, ['page'])[0];
+
+/** The group that most items of the kinds are in, as a parameter; the items themselves when they are in none. */
+export function groupWith(
+  course: Course,
+  kinds: readonly ItemKind[],
+): { group: string } | { items: string[] } | undefined {
+  const items = ofKinds(course, kinds);
+  if (items.length === 0) return undefined;
+  const counted = new Map<string, number>();
+  for (const i of items) if (i.group !== null) counted.set(i.group, (counted.get(i.group) ?? 0) + 1);
+  const [best] = [...counted].sort((a, b) => b[1] - a[1]);
+  return best ? { group: best[0] } : { items: items.map((i) => i.id) };
+}
+
+export const toStudent = (wording: string, more: Partial<Step> = {}): Step => ({
+  after: { days: 0, hours: 0 },
+  deliver: 'send',
+  to: ['student'],
+  wording,
+  ...more,
+});
+
+export const rhythm = (start: string, rrule: string, until: string | null): Rhythm => ({
+  start,
+  rrule,
+  until,
+  skipBreaks: true,
+});
+
+export function ruleWith(of: {
+  name: string;
+  label: string;
+  note: string;
+  when: Condition;
+  rhythm: Rhythm;
+  steps: readonly Step[];
+  repeat?: Partial<Rule['repeat']>;
+}): { readonly ok: true; readonly rule: Rule } {
+  return {
+    ok: true,
+    rule: {
+      id: 'new',
+      status: 'draft',
+      audience: { roles: ['student'], sections: [], except: [] },
+      essential: false,
+      spellsFrom: null,
+      ...of,
+      repeat: { perSpell: null, perTerm: null, gap: null, ...of.repeat },
+    },
+  };
+}
+
+export const needs = (what: string): { readonly ok: false; readonly needs: string } => ({ ok: false, needs: what });

@@ -1,0 +1,95 @@
+import { describe, expect, test } from '@jest/globals';
+import { makeCourse } from '../course/course.ts';
+import { conditionSentence } from '../conditions/sentence.ts';
+import { at, courseOf, factsOf, item, person } from '../testing/build.ts';
+import { parseRule, courseProblems } from '../rules/rule.ts';
+import { ruleDocument } from '../rules/document.ts';
+import { adviceOn } from '../rounds/advice.ts';
+import { aboutOf } from '../wording/fields.ts';
+import { compileWording } from '../wording/render.ts';
+import { STARTERS } from './starters.ts';
+
+const group = (g: string) => ({ group: g });
+const course = courseOf({
+  people: [person('p1', { enrolledAt: at('2026-08-31T00:00') })],
+  items: [
+    item('welcome', { kind: 'page', title: 'Welcome' }),
+    item('syllabus', { kind: 'page', title: 'Syllabus' }),
+    item('drill', { kind: 'practice', ...group('Practice') }),
+    item('quiz-1', { title: 'Quiz 1', ...group('Quizzes'), dueAt: at('2026-09-13T23:59') }),
+    item('quiz-2', { title: 'Quiz 2', ...group('Quizzes'), dueAt: at('2026-10-11T23:59') }),
+    item('lab-1', {
+      kind: 'assignment',
+      title: 'Lab 1',
+      ...group('Labs'),
+      opensAt: at('2026-09-28T00:00'),
+      dueAt: at('2026-10-25T17:00'),
+    }),
+    item('forum-1', { kind: 'forum', ...group('Discussions'), dueAt: at('2026-10-04T17:00') }),
+    item('live-1', {
+      kind: 'session',
+      ...group('Live'),
+      opensAt: at('2026-10-01T10:00'),
+      dueAt: at('2026-10-01T10:00'),
+    }),
+  ],
+});
+const now = at('2026-09-29T08:00');
+const built = (id: string, of = course) => {
+  const result = STARTERS.find((s) => s.id === id)!.build(of, now);
+  if (!result.ok) throw new Error(result.needs);
+  return result.rule;
+};
+
+describe.each(STARTERS)('$title', (starter) => {
+  test('is a sound rule of this course with words that can be rendered for anyone', () => {
+    const rule = built(starter.id);
+    expect(parseRule(ruleDocument(rule, course.timeZone))).toMatchObject({ ok: true });
+    expect(courseProblems(rule, course)).toEqual([]);
+    expect(rule.status).toBe('draft');
+    const known = starter.wordings.map((w) => w.id);
+    expect(rule.steps.map((s) => s.wording)).toEqual(known);
+    for (const wording of starter.wordings) {
+      const compiled = compileWording(wording);
+      if (!compiled.ok) throw new Error(JSON.stringify(compiled.problems));
+      const sender = { name: 'A. Lind', signature: 'A. Lind', officeHours: '' };
+      const about = aboutOf(rule.when);
+      const facts = factsOf({ people: [...course.people], items: [...course.items] });
+      const message = compiled.value.render({ facts, person: 0, sender, about, at: now });
+      expect(message.blanks).toEqual([]);
+      expect(message.text).not.toMatch(/\{|undefined|null|default:| {2}/);
+      if (wording.purpose !== 'toMyself') expect(message.text).toMatch(/^P1,\n/);
+    }
+  });
+
+  test('says what a course without items lacks, or does without', () => {
+    const bare = makeCourse({ ...course, items: [] });
+    const result = starter.build(bare, now);
+    if (result.ok) expect(courseProblems(result.rule, bare)).toEqual([]);
+    else expect(result.needs).not.toBe('');
+  });
+
+  test('has numbers that fit together', () => {
+    expect(adviceOn(built(starter.id), course, now).map((a) => a.code)).toEqual([]);
+  });
+});
+
+test('they are about the items that an instructor would mean on that day', () => {
+  const about = (id: string) => conditionSentence(built(id).when, course);
+  expect(about('syllabus')).toContain('Syllabus');
+  expect(about('syllabus')).toContain('Quiz 2');
+  expect(about('low-and-away')).toContain('Quiz 1');
+  expect(about('not-submitted')).toContain('Lab 1');
+});
+
+test('common practice, no source: the rhythms', () => {
+  // Sunday and Tuesday evenings with an end date.
+  expect(built('not-submitted').rhythm).toMatchObject({ rrule: 'FREQ=WEEKLY;BYDAY=TU,SU', until: '2026-10-25' });
+  // Saturday 10:00 for a discussion that is due on Sunday at 17:00.
+  expect(built('forum-closes').rhythm).toMatchObject({ start: '2026-10-03T10:00', rrule: 'FREQ=WEEKLY;BYDAY=SA' });
+  expect(built('forum-closes').when).toMatchObject({ measure: 'dueSoon', hours: 31 });
+  // 9:30 before a class at 10:00, on the day of the class.
+  expect(built('before-class').rhythm).toMatchObject({ start: '2026-09-29T09:30', rrule: 'FREQ=WEEKLY;BYDAY=TH' });
+  expect(built('before-class').steps[0]!.to).toEqual(['instructor']);
+  expect(built('worked-and-low').steps[0]!.deliver).toBe('hold');
+});

@@ -1,0 +1,369 @@
+/**
+ * The starters: what instructors set up most. Their numbers (5 and 10 days, 50 and 95 %, 10 points, two missing items, five
+ * in a row, two weeks, under 25 % of practice, Sunday and Tuesday evenings, the day before, 9:30) are common practice, no
+ * source, and are there to be changed.
+ */
+import type { ItemKind } from '../course/item.ts';
+import { HOUR, MINUTE, type Instant } from '../time/instant.ts';
+import type { Course } from '../course/course.ts';
+import {
+  dateAt,
+  dayBefore,
+  firstDay,
+  groupWith,
+  lastDue,
+  latestDue,
+  needs,
+  nextDue,
+  ON_WEEKDAYS,
+  rhythm,
+  ruleWith,
+  syllabusOf,
+  timeOfDay,
+  toStudent,
+  weekdayOf,
+} from './parts.ts';
+import type { Starter } from './starter.ts';
+import * as words from './words.ts';
+
+const HANDED_IN: readonly ItemKind[] = ['assignment', 'quiz'];
+
+/** A day on which something is still far enough away to be done, or today when it is near. */
+const daysBefore = (course: Course, due: Instant, days: number, now: Instant): string => {
+  const day = dateAt(course, course.calendar.addDays(due, -days));
+  const first = firstDay(course, now);
+  return day > first ? day : first;
+};
+
+export const STARTERS: readonly Starter[] = [
+  {
+    id: 'away',
+    family: 'Away',
+    title: 'Away for five days, firmer at ten',
+    why: 'A friendly word before a gap becomes a habit, and a clearer one if it does.',
+    wordings: [words.AWAY_FIRST, words.AWAY_FIRM],
+    build: (course, now) =>
+      ruleWith({
+        name: 'Away for five days, firmer at ten',
+        label: 'Support',
+        note: 'A friendly word first, a clearer one five days later.',
+        when: { measure: 'daysSinceVisit', is: '>=', value: 5 },
+        rhythm: rhythm(`${firstDay(course, now)}T09:30`, ON_WEEKDAYS, course.end),
+        repeat: { perSpell: 1 },
+        steps: [toStudent('away-first'), toStudent('away-firm', { after: { days: 5, hours: 0 } })],
+      }),
+  },
+  {
+    id: 'low-and-away',
+    family: 'Away',
+    title: '50% or less, and away',
+    why: 'A weak result and an absence together say more than either alone.',
+    wordings: [words.LOW_AND_AWAY],
+    build(course, now) {
+      const graded = latestDue(course, now, ['quiz']) ?? latestDue(course, now, HANDED_IN);
+      if (!graded) return needs('a quiz or an assignment');
+      return ruleWith({
+        name: `Low on ${graded.title}, and away`,
+        label: 'Support',
+        note: 'A weak result and an absence together.',
+        when: {
+          all: [
+            { measure: 'score', item: graded.id, is: '<=', value: 50 },
+            { measure: 'daysSinceVisit', is: '>=', value: 3 },
+          ],
+        },
+        rhythm: rhythm(`${firstDay(course, now)}T10:00`, ON_WEEKDAYS, course.end),
+        repeat: { perSpell: 1, perTerm: 2 },
+        steps: [toStudent('low-and-away')],
+      });
+    },
+  },
+  {
+    id: 'not-completed',
+    family: 'Away',
+    title: 'Not completed two weeks after enrolment',
+    why: 'For courses that people finish at their own pace.',
+    wordings: [words.NOT_COMPLETED],
+    build: (course, now) =>
+      ruleWith({
+        name: 'Not completed after two weeks',
+        label: 'Support',
+        note: 'For a course that is finished at one’s own pace.',
+        when: {
+          all: [
+            { measure: 'completed', is: 'equals', value: false },
+            { measure: 'daysEnrolled', is: '>=', value: 14 },
+          ],
+        },
+        rhythm: rhythm(`${firstDay(course, now)}T09:00`, ON_WEEKDAYS, course.end),
+        repeat: { perTerm: 2, gap: { days: 14, hours: 0 } },
+        steps: [toStudent('not-completed')],
+      }),
+  },
+  {
+    id: 'syllabus',
+    family: 'Content',
+    title: 'Syllabus not opened before its quiz',
+    why: 'Five minutes of reading before it counts.',
+    wordings: [words.SYLLABUS],
+    build(course, now) {
+      const page = syllabusOf(course);
+      const quiz = nextDue(course, now, ['quiz']);
+      if (!page) return needs('a page to open');
+      if (!quiz) return needs('a quiz with a due date');
+      return ruleWith({
+        name: `${page.title} not opened before ${quiz.title}`,
+        label: 'Content',
+        note: 'In the three days before it is due.',
+        when: {
+          all: [
+            { measure: 'opens', item: page.id, is: 'equals', value: 0 },
+            { measure: 'hoursUntilDue', item: quiz.id, is: '<=', value: 72 },
+            { measure: 'hoursUntilDue', item: quiz.id, is: '>', value: 0 },
+          ],
+        },
+        rhythm: rhythm(`${daysBefore(course, quiz.dueAt, 2, now)}T16:00`, 'FREQ=DAILY', dateAt(course, quiz.dueAt)),
+        repeat: { perSpell: 1 },
+        steps: [toStudent('syllabus-first')],
+      });
+    },
+  },
+  {
+    id: 'practice',
+    family: 'Content',
+    title: 'Little practice before the quiz',
+    why: 'Under a quarter of the practice used, and the quiz is near.',
+    wordings: [words.PRACTICE],
+    build(course, now) {
+      const practice = groupWith(course, ['practice']);
+      const quiz = nextDue(course, now, ['quiz']);
+      if (!practice) return needs('practice items');
+      if (!quiz) return needs('a quiz with a due date');
+      return ruleWith({
+        name: `Little practice before ${quiz.title}`,
+        label: 'Content',
+        note: 'Under a quarter of the practice, in the four days before the quiz is due.',
+        when: {
+          all: [
+            // The quiz first: it is what the message speaks of.
+            { measure: 'hoursUntilDue', item: quiz.id, is: '<=', value: 96 },
+            { measure: 'hoursUntilDue', item: quiz.id, is: '>', value: 0 },
+            { measure: 'share', of: 'practice', ...practice, is: '<', value: 25 },
+          ],
+        },
+        rhythm: rhythm(`${daysBefore(course, quiz.dueAt, 3, now)}T17:00`, 'FREQ=DAILY', dateAt(course, quiz.dueAt)),
+        repeat: { perSpell: 1 },
+        steps: [toStudent('practice-first')],
+      });
+    },
+  },
+  {
+    id: 'not-submitted',
+    family: 'Work',
+    title: 'Nothing submitted, twice a week until it is due',
+    why: 'Sunday and Tuesday evenings, and it stops by itself.',
+    wordings: [words.NOT_SUBMITTED],
+    build(course, now) {
+      const item = nextDue(course, now, ['assignment']) ?? nextDue(course, now, HANDED_IN);
+      if (!item) return needs('an assignment or a quiz with a due date');
+      const opens = item.opensAt === null ? firstDay(course, now) : dateAt(course, item.opensAt);
+      const first = firstDay(course, now);
+      return ruleWith({
+        name: `Nothing submitted to ${item.title}`,
+        label: 'Work',
+        note: 'Sunday and Tuesday evenings until it is due.',
+        when: { measure: 'submitted', item: item.id, is: 'equals', value: false },
+        rhythm: rhythm(`${opens > first ? opens : first}T18:00`, 'FREQ=WEEKLY;BYDAY=TU,SU', dateAt(course, item.dueAt)),
+        repeat: { perTerm: 4 },
+        steps: [toStudent('not-submitted')],
+      });
+    },
+  },
+  {
+    id: 'forum-closes',
+    family: 'Work',
+    title: 'The day before a weekly discussion closes',
+    why: 'Only to those who have not posted yet.',
+    wordings: [words.FORUM],
+    build(course, now) {
+      const forums = groupWith(course, ['forum']);
+      const next = nextDue(course, now, ['forum']);
+      if (!forums || !next) return needs('discussions with a due date');
+      const eve = dayBefore(weekdayOf(course, next.dueAt));
+      const day = dateAt(course, course.calendar.addDays(next.dueAt, -1));
+      const first = firstDay(course, now);
+      // From ten in the morning before until the discussion closes.
+      const closes = course.calendar.zone.toWall(next.dueAt) % (24 * HOUR);
+      return ruleWith({
+        name: 'The discussion closes tomorrow',
+        label: 'Reminder',
+        note: 'The morning before, to those who have not posted.',
+        when: {
+          measure: 'dueSoon',
+          hours: Math.ceil((closes + 14 * HOUR) / HOUR),
+          ...forums,
+          is: '>=',
+          value: 1,
+        },
+        rhythm: rhythm(
+          `${day > first ? day : first}T10:00`,
+          `FREQ=WEEKLY;BYDAY=${eve}`,
+          dateAt(course, lastDue(course, ['forum'])!.dueAt),
+        ),
+        repeat: { gap: { days: 6, hours: 0 } },
+        steps: [toStudent('forum-closes')],
+      });
+    },
+  },
+  {
+    id: 'two-missing',
+    family: 'Work',
+    title: 'Two items are missing',
+    why: 'One can happen; two are worth a word.',
+    wordings: [words.TWO_MISSING],
+    build(course, now) {
+      const work = groupWith(course, ['assignment']) ?? groupWith(course, HANDED_IN);
+      if (!work) return needs('assignments or quizzes');
+      return ruleWith({
+        name: 'Two items are missing',
+        label: 'Work',
+        note: 'One can happen; two are worth a word.',
+        when: { measure: 'missing', ...work, is: '>=', value: 2 },
+        rhythm: rhythm(`${firstDay(course, now)}T18:00`, 'FREQ=WEEKLY;BYDAY=MO,TH', course.end),
+        repeat: { perSpell: 1, perTerm: 3 },
+        steps: [toStudent('two-missing')],
+      });
+    },
+  },
+  {
+    id: 'under-mean',
+    family: 'Grades',
+    title: '10 points under the class mean',
+    why: 'Early enough to change it.',
+    wordings: [words.UNDER_MEAN],
+    build: (course, now) =>
+      ruleWith({
+        name: '10 points under the class mean',
+        label: 'Grades',
+        note: 'Early enough to change it.',
+        when: { measure: 'gradeVsClass', is: '<=', value: -10 },
+        rhythm: rhythm(`${firstDay(course, now)}T15:00`, 'FREQ=WEEKLY;BYDAY=WE', course.end),
+        repeat: { perSpell: 1, gap: { days: 28, hours: 0 } },
+        steps: [toStudent('under-mean')],
+      }),
+  },
+  {
+    id: 'worked-and-low',
+    family: 'Grades',
+    title: 'Worked, and still scored low',
+    why: 'No automatic letter fits: it waits for you with its evidence.',
+    wordings: [words.WORKED_AND_LOW],
+    build(course, now) {
+      const practice = groupWith(course, ['practice']);
+      const quiz = latestDue(course, now, ['quiz']);
+      if (!practice) return needs('practice items');
+      if (!quiz) return needs('a quiz');
+      return ruleWith({
+        name: `Practised, and still low on ${quiz.title}`,
+        label: 'Grades',
+        note: 'Waits for you: somebody who works and scores low needs your own words.',
+        when: {
+          all: [
+            { measure: 'score', item: quiz.id, is: '<', value: 60 },
+            { measure: 'share', of: 'practice', ...practice, is: '>=', value: 50 },
+          ],
+        },
+        rhythm: rhythm(`${firstDay(course, now)}T14:00`, ON_WEEKDAYS, course.end),
+        repeat: { perTerm: 1 },
+        steps: [toStudent('worked-and-low', { deliver: 'hold' })],
+      });
+    },
+  },
+  {
+    id: 'excellent',
+    family: 'Praise',
+    title: 'Over 95%',
+    why: 'Within hours of the grade, while it is fresh.',
+    wordings: [words.EXCELLENT],
+    build: (course, now) =>
+      ruleWith({
+        name: 'Over 95%',
+        label: 'Praise',
+        note: 'Within hours of the grade.',
+        when: {
+          all: [
+            { measure: 'latestScore', is: '>', value: 95 },
+            { measure: 'daysSinceGrade', is: '<=', value: 1 },
+          ],
+        },
+        rhythm: rhythm(`${firstDay(course, now)}T08:00`, 'FREQ=HOURLY;INTERVAL=3', course.end),
+        repeat: { perSpell: 1, gap: { days: 7, hours: 0 } },
+        steps: [toStudent('excellent')],
+      }),
+  },
+  {
+    id: 'welcome-back',
+    family: 'Praise',
+    title: 'Came back after an absence',
+    why: 'Coming back is the hardest step; somebody should notice.',
+    wordings: [words.WELCOME_BACK],
+    build: (course, now) =>
+      ruleWith({
+        name: 'Came back after an absence',
+        label: 'Praise',
+        note: 'Away for a week or more, and here again.',
+        when: { measure: 'longestGap', window: { last: { days: 3 } }, is: '>=', value: 7 },
+        rhythm: rhythm(`${firstDay(course, now)}T11:00`, 'FREQ=DAILY', course.end),
+        repeat: { perSpell: 1 },
+        steps: [toStudent('welcome-back')],
+      }),
+  },
+  {
+    id: 'five-discussions',
+    family: 'Praise',
+    title: 'Five discussions in a row',
+    why: 'The ones who carry the course hear it.',
+    wordings: [words.FIVE_DISCUSSIONS],
+    build(course, now) {
+      const forums = groupWith(course, ['forum']);
+      if (!forums || !('group' in forums)) return needs('discussions in a group of items');
+      return ruleWith({
+        name: 'Five discussions in a row',
+        label: 'Praise',
+        note: 'For the ones who carry the course.',
+        when: { measure: 'streak', of: 'done', ...forums, is: '>=', value: 5 },
+        rhythm: rhythm(`${firstDay(course, now)}T10:00`, 'FREQ=WEEKLY;BYDAY=MO', course.end),
+        repeat: { perSpell: 1 },
+        steps: [toStudent('five-discussions')],
+      });
+    },
+  },
+  {
+    id: 'before-class',
+    family: 'For yourself',
+    title: 'An alert to yourself before class',
+    why: 'Whom to have a word with, half an hour before it begins. The student gets nothing.',
+    wordings: [words.BEFORE_CLASS],
+    build(course, now) {
+      const next = nextDue(course, now, ['session']);
+      const begins = next && (next.opensAt ?? next.dueAt);
+      const work = groupWith(course, ['assignment']) ?? groupWith(course, HANDED_IN);
+      const time = begins === undefined ? '09:30' : timeOfDay(course, begins - 30 * MINUTE);
+      const days = begins === undefined ? 'MO,TU,WE,TH,FR' : weekdayOf(course, begins);
+      return ruleWith({
+        name: 'Before class, for myself',
+        label: 'For myself',
+        note: 'Half an hour before class; the student gets nothing.',
+        when: {
+          any: [
+            { measure: 'daysSinceVisit', is: '>=', value: 7 },
+            { measure: 'missing', ...work, is: '>=', value: 2 },
+          ],
+        },
+        rhythm: rhythm(`${firstDay(course, now)}T${time}`, `FREQ=WEEKLY;BYDAY=${days}`, course.end),
+        repeat: { gap: { days: 6, hours: 0 } },
+        steps: [toStudent('before-class', { to: ['instructor'] })],
+      });
+    },
+  },
+];
