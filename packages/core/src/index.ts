@@ -43,6 +43,7 @@ export * from './wording/fields.ts';
 export * from './wording/render.ts';
 export * from './rounds/log.ts';
 export * from './rounds/quietHours.ts';
+export * from './rounds/courseLimits.ts';
 export * from './rounds/recipients.ts';
 export * from './rounds/step.ts';
 export * from './rounds/limits.ts';

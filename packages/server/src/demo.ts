@@ -36,6 +36,8 @@ import { inTransaction } from './platform/transaction.ts';
 
 /** For trying the sign-in form; the demo's button needs none. */
 export const DEMO_PASSWORD = 'high-water-0914';
+/** The campus tells something every hour or so of a day; two days of silence are a fault. */
+const GUARDS = { askAbove: 0.5, staleHours: 48 };
 const ASSISTANT_ACCOUNT = { name: 'Ilya Benedek', email: 'i.benedek@saltmarsh.example' };
 
 export interface Demo {
@@ -49,6 +51,7 @@ export interface Demo {
 }
 
 const advanceSchema = z.strictObject({ by: z.enum(ADVANCES) });
+const campusSchema = z.strictObject({ silent: z.boolean() });
 
 export async function openDemo(folder: string, orm: Orm, secret: string, smtpDelay = 0): Promise<Demo> {
   const clock = new DemoClock(join(folder, 'demo-clock.json'), PROLOGUE);
@@ -59,11 +62,19 @@ export async function openDemo(folder: string, orm: Orm, secret: string, smtpDel
 
   const routes = Router();
   let services: Services | null = null;
+  const clockAnswer = async (): Promise<ClockAnswer> => {
+    const nextRound = await nextRoundOfAll(services!);
+    return { now: clock.now(), nextRound, demo: true, silent: clock.silentSince !== null };
+  };
   routes.post('/demo/clock', async (req, res) => {
     const { by } = parseInput(advanceSchema, req.body);
     await stage!.advance(by);
-    const nextRound = await nextRoundOfAll(services!);
-    res.json({ now: clock.now(), nextRound, demo: true } satisfies ClockAnswer);
+    res.json(await clockAnswer());
+  });
+  routes.post('/demo/campus', async (req, res) => {
+    const { silent } = parseInput(campusSchema, req.body);
+    await stage!.silence(silent);
+    res.json(await clockAnswer());
   });
   routes.use(mailroomRoutes(letters, (req) => ownersFor(orm.em.fork(), accountOf(req))));
 
@@ -111,7 +122,11 @@ async function setUp(orm: Orm, tokenOf: (code: string) => string): Promise<void>
     const assistant = account(ASSISTANT_ACCOUNT);
     await em.flush();
     for (const [n, p] of PRODUCTIONS.entries()) {
-      const id = await insertCourse(em, p.parts, { sender: p.sender, tokenHash: tokenHash(tokenOf(p.parts.code)) });
+      const id = await insertCourse(em, p.parts, {
+        sender: p.sender,
+        tokenHash: tokenHash(tokenOf(p.parts.code)),
+        guards: GUARDS,
+      });
       em.create(Access, { account: instructor.id, course: id, role: 'instructor' });
       // The assistant works in the first course alone.
       if (n === 0) em.create(Access, { account: assistant.id, course: id, role: 'assistant' });

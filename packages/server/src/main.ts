@@ -37,7 +37,7 @@ async function start(config: Config): Promise<void> {
   const app = createApp(services, dispatcher, {
     secret,
     secure: config.publicUrl?.startsWith('https:') ?? false,
-    demo: demo && { email: demo.email, routes: demo.routes },
+    demo: demo && { email: demo.email, routes: demo.routes, isSilent: () => demo.clock.silentSince !== null },
     isReady: () => ready,
   });
   const { server, port } = await listen(app, config.port, config.host);

@@ -3,7 +3,9 @@ import type { LeafEvidence } from '../conditions/evidence.ts';
 import type { CourseParts } from '../course/course.ts';
 import type { MessageState } from '../nudges/message.ts';
 import type { WithdrawnReason, Decision } from '../rounds/decide.ts';
+import type { CourseGuards } from '../rounds/courseLimits.ts';
 import type { WithheldReason } from '../rounds/limits.ts';
+import type { RoundTotals } from '../rounds/limitsEffect.ts';
 import type { Recipient } from '../rounds/recipients.ts';
 import type { Rule, RuleStatus } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
@@ -28,7 +30,83 @@ export interface CourseCard {
 export interface CourseAnswer extends CourseParts {
   readonly id: number;
   readonly sender: SenderSettings;
+  readonly guards: CourseGuards;
+  /** Grows with every change of roster, items and limits. */
+  readonly version: number;
 }
+
+/** What other limits would have changed, in the rounds since `from`; the first changes alone are listed. */
+export interface LimitsEffectAnswer {
+  readonly from: Instant;
+  readonly until: Instant;
+  readonly before: RoundTotals;
+  readonly after: RoundTotals;
+  readonly changed: number;
+  readonly changes: readonly LimitChangeLine[];
+}
+export interface LimitChangeLine {
+  readonly round: Instant;
+  readonly ruleName: string;
+  readonly studentName: string;
+  readonly before: LimitSide;
+  readonly after: LimitSide;
+}
+/** How a nudge came out on one side: nothing where there would have been no round or no decision. */
+export interface LimitSide {
+  readonly outcome: Decision['outcome'] | 'none';
+  readonly reason: WithheldReason | WithdrawnReason | null;
+  readonly sendAt: Instant | null;
+}
+
+/** Whether a course rings and sends as it should, and what stands in its way. */
+export interface StandingAnswer {
+  /** Null while mail goes out. */
+  readonly stopped: { readonly at: Instant; readonly by: string } | null;
+  /** Messages that wait to leave, and rules whose round waits, for whatever reason. */
+  readonly queued: number;
+  readonly overdue: readonly { readonly rule: string; readonly name: string; readonly since: Instant }[];
+  readonly feed: {
+    /** When the learning platform last told anything; null if it never did. */
+    readonly heardAt: Instant | null;
+    readonly staleHours: number | null;
+    readonly stale: boolean;
+  };
+  readonly troubles: readonly Trouble[];
+  readonly held: number;
+  readonly failed: number;
+  readonly uncertain: number;
+}
+
+/** A round that could not be held. */
+export interface Trouble {
+  readonly rule: string;
+  readonly name: string;
+  /** The round that failed first. */
+  readonly since: Instant;
+  readonly attempts: number;
+  readonly nextTryAt: Instant;
+  readonly message: string;
+}
+
+/** The morning desk. */
+export interface TodayAnswer {
+  readonly since: Instant;
+  readonly rang: readonly TodayRound[];
+  readonly next: readonly { readonly at: Instant; readonly rules: readonly { id: string; name: string }[] }[];
+  readonly endingSoon: readonly { readonly rule: string; readonly name: string; readonly last: Instant }[];
+}
+export interface TodayRound extends RoundSummary {
+  readonly rule: string;
+  readonly name: string;
+  readonly heardNames: readonly string[];
+}
+
+export const STARTING_ANEW = ['send', 'withdraw'] as const;
+/** What becomes of the messages that wait when mail is started again. */
+export type StartQueued = (typeof STARTING_ANEW)[number];
+export const MISSED_CHOICES = ['look', 'skip'] as const;
+/** Whether rounds that were missed meanwhile happen now, once, or not at all. */
+export type MissedChoice = (typeof MISSED_CHOICES)[number];
 
 /** Whose voice the course's nudges speak in, and where replies go. */
 export interface SenderSettings {
@@ -44,6 +122,8 @@ export interface ClockAnswer {
   /** Where the demo clock jumps to with "to the next round"; null when nothing rings any more. */
   readonly nextRound: Instant | null;
   readonly demo: boolean;
+  /** True while the demo's learning platform tells nothing. */
+  readonly silent: boolean;
 }
 
 /** One local date of the term. */
@@ -82,7 +162,56 @@ export interface RuleCard {
   readonly nextRoundAt: Instant | null;
   readonly lastRound: RoundSummary | null;
   readonly sentInAll: number;
+  /** When it was put away; null for a rule of the list. */
+  readonly archivedAt: Instant | null;
 }
+
+/** A rule as it stood at one version. */
+export interface RuleVersionAnswer {
+  readonly version: number;
+  readonly savedAt: Instant;
+  /** Null for what the course began with. */
+  readonly by: string | null;
+  readonly rule: Rule;
+}
+
+/** One past round of a rule with everyone it decided about. */
+export interface PastRoundAnswer {
+  readonly id: number;
+  readonly round: RoundSummary;
+  readonly nudges: readonly {
+    readonly nudge: number;
+    readonly student: string;
+    readonly state: MessageState;
+    readonly reason: LoggedReason | null;
+    readonly step: number;
+    readonly evidence: readonly LeafEvidence[];
+  }[];
+  readonly withheld: readonly {
+    readonly student: string;
+    readonly reason: WithheldReason;
+    readonly step: number;
+    readonly evidence: readonly LeafEvidence[];
+    /** How many rounds of the spell it was refused in. */
+    readonly rounds: number;
+  }[];
+}
+export interface PastRoundLine extends RoundSummary {
+  readonly id: number;
+}
+
+/** A starter as it would be for this course now. */
+export interface StarterAnswer {
+  readonly id: string;
+  readonly sentence: string | null;
+  /** How many meet its condition now. */
+  readonly matching: number;
+  /** What the course lacks for it. */
+  readonly needs: string | null;
+}
+
+/** Why a message did not leave: what the second look found, or that mail was stopped and what waited was withdrawn. */
+export type LoggedReason = WithdrawnReason | 'stopped';
 
 export interface RuleChange {
   readonly rule: RuleCard;
@@ -126,7 +255,7 @@ export interface LogLine {
   readonly studentName: string;
   readonly step: number;
   readonly state: MessageState;
-  readonly reason: WithdrawnReason | null;
+  readonly reason: LoggedReason | null;
   readonly subject: string | null;
   readonly messages: number;
   readonly at: Instant;

@@ -8,7 +8,7 @@ import { makeCourse, type Course } from '../course/course.ts';
 import { ITEM_KINDS } from '../course/item.ts';
 import { ROLES } from '../course/person.ts';
 import { joinPath, problemsOfIssues, type Parsed, type Problem } from '../problem.ts';
-import { quietHoursSchema } from '../rounds/quietHours.ts';
+import { breakSchema, courseSettingsSchema } from '../rounds/courseLimits.ts';
 import { courseProblems, instantSchema, parseRule, type NamesOfCourse, type Rule } from '../rules/rule.ts';
 import { localDateSchema } from '../time/localDate.ts';
 import { isZone } from '../time/zone.ts';
@@ -32,24 +32,11 @@ const courseSchema = z
     timeZone: z.string().refine(isZone, 'There is no such time zone'),
     start: localDateSchema,
     end: localDateSchema,
-    breaks: z
-      .array(
-        z
-          .strictObject({ from: localDateSchema, to: localDateSchema, name: z.string().optional() })
-          .refine((b) => b.from <= b.to, { path: ['to'], message: 'The break ends before it begins' }),
-      )
-      .default([]),
+    breaks: z.array(breakSchema).default([]),
     groupWeights: z.record(z.string(), finite.nonnegative()).nullish(),
     marks: z.record(z.string(), finite).default({}),
   })
   .refine((c) => c.start <= c.end, { path: ['end'], message: 'The course ends before it begins' });
-
-const settingsSchema = z
-  .strictObject({
-    quietHours: quietHoursSchema.nullish(),
-    budget: z.strictObject({ count: finite.int().nonnegative(), days: finite.int().positive() }).nullish(),
-  })
-  .default({});
 
 const personSchema = z.strictObject({
   id,
@@ -98,7 +85,7 @@ const gradeSchema = z.strictObject({
 export const scenarioSchema = z.strictObject({
   format: z.literal(SCENARIO_FORMAT, `The format is “${SCENARIO_FORMAT}”`),
   course: courseSchema,
-  settings: settingsSchema,
+  settings: courseSettingsSchema.default({ quietHours: null, budget: null }),
   people: z.array(personSchema),
   items: z.array(itemSchema).default([]),
   events: z.array(eventSchema).default([]),
@@ -134,7 +121,7 @@ function courseOf(parts: Parts): Course {
   return makeCourse({
     ...parts.course,
     groupWeights: parts.course.groupWeights ?? null,
-    settings: { quietHours: parts.settings.quietHours ?? null, budget: parts.settings.budget ?? null },
+    settings: parts.settings,
     people: parts.people.map((p) => ({ ...p, email: p.email?.trim() || null, section: p.section ?? null })),
     items: parts.items.map((i) => ({
       ...i,

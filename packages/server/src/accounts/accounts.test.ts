@@ -35,10 +35,37 @@ describe('nobody sees anything without signing in', () => {
   test('a course of somebody else does not exist for me, on any of its routes', async () => {
     const bo = await stage.signIn('bo@saltmarsh.example');
     expect((await bo.get('/api/courses').expect(200)).body).toEqual([]);
-    for (const path of ['', '/rules', '/log', '/log/1', '/log/withheld', '/term', '/wordings']) {
+    for (const path of [
+      '',
+      '/rules',
+      '/rules/starters',
+      '/rules/away/versions',
+      '/rules/away/rounds',
+      '/rules/away/rounds/1',
+      '/log',
+      '/log/1',
+      '/log/withheld',
+      '/term',
+      '/today',
+      '/standing',
+      '/wordings',
+    ]) {
       await bo.get(`/api/courses/1${path}`).expect(404);
     }
-    for (const path of ['/rules/away/ring', '/rules/away/status', '/rules', '/rules/rehearse', '/rules/reach']) {
+    for (const path of [
+      '/rules/away/ring',
+      '/rules/away/archive',
+      '/rules/away/unarchive',
+      '/rules/status',
+      '/rules/order',
+      '/rules',
+      '/rules/rehearse',
+      '/rules/reach',
+      '/rounds/retry',
+      '/limits/effect',
+      '/mail/stop',
+      '/mail/start',
+    ]) {
       await bo
         .post(`/api/courses/1${path}`)
         .send({ rule: {}, status: 'on', version: 1, conditions: [{}] })

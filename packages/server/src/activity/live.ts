@@ -31,6 +31,7 @@ export interface LiveCourse {
 }
 
 interface Kept extends LiveCourse {
+  row: CourseRow;
   readonly history: History;
   lastEvent: number;
   lastGrade: number;
@@ -51,6 +52,8 @@ export class LiveCourses {
     if (!row) throw new AppError('notFound');
     const known = this.kept.get(id);
     if (known && known.row.version === row.version) {
+      // What moves without a new version: when the platform was last heard of, whether mail is stopped.
+      known.row = row;
       await readOn(em, known);
       return known;
     }

@@ -16,7 +16,13 @@ export function activityRoutes({ orm, live, clock }: Services): Router {
     if (!row) throw new AppError('tokenNeeded');
     const input = parseInput(ingestSchema, req.body);
     const { course } = await live.get(em, row.id);
-    res.json(await inTransaction(orm, (tx) => ingest(tx, input, course, row.id, clock.now())));
+    const answer = await inTransaction(orm, async (tx) => {
+      const now = clock.now();
+      // An empty delivery counts too: the platform is there, and nothing happened.
+      await tx.nativeUpdate(CourseRow, { id: row.id }, { heardAt: now });
+      return ingest(tx, input, course, row.id, now);
+    });
+    res.json(answer);
   });
   return router;
 }

@@ -1,5 +1,13 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
-import type { Break, Contact, CourseSettings, Extension, SenderSettings } from '@zest-bell/core';
+import {
+  DEFAULT_GUARDS,
+  type Break,
+  type Contact,
+  type CourseGuards,
+  type CourseSettings,
+  type Extension,
+  type SenderSettings,
+} from '@zest-bell/core';
 import { instantColumn } from '../platform/columns.ts';
 
 export const CourseRow = defineEntity({
@@ -17,11 +25,17 @@ export const CourseRow = defineEntity({
     groupWeights: p.json<Readonly<Record<string, number>> | null>().nullable(),
     marks: p.json<Readonly<Record<string, number>>>(),
     settings: p.json<CourseSettings>(),
+    guards: p.json<CourseGuards>().default(JSON.stringify(DEFAULT_GUARDS)),
     sender: p.json<SenderSettings>(),
     /** SHA-256 of the token with which the learning platform sends activity. */
     tokenHash: p.string().unique(),
     /** Grows whenever roster, items or settings change, so that what is in memory can tell that it is old. */
     version: p.integer().default(1),
+    /** When the learning platform last told anything, by our clock. */
+    heardAt: instantColumn().nullable(),
+    /** While set, no mail of the course leaves and no round is held. */
+    stoppedAt: instantColumn().nullable(),
+    stoppedBy: p.string().nullable(),
   },
 });
 export type CourseRow = InferEntity<typeof CourseRow>;

@@ -1,5 +1,13 @@
 /** Rows to the core's course and back: the one place that knows both. */
-import { makeCourse, type Course, type CourseFile, type CourseParts, type Item, type Person } from '@zest-bell/core';
+import {
+  makeCourse,
+  type Course,
+  type CourseFile,
+  type CourseGuards,
+  type CourseParts,
+  type Item,
+  type Person,
+} from '@zest-bell/core';
 import type { Em } from '../platform/orm.ts';
 import { CourseRow, ItemRow, PersonRow } from './entity.ts';
 
@@ -52,7 +60,7 @@ const itemOf = (row: ItemRow): Item => ({
 export async function insertCourse(
   em: Em,
   parts: CourseParts,
-  more: Pick<CourseRow, 'sender' | 'tokenHash'>,
+  more: Pick<CourseRow, 'sender' | 'tokenHash'> & { readonly guards?: CourseGuards },
 ): Promise<number> {
   const { people, items, ...file } = parts;
   const row = em.create(CourseRow, { ...file, ...more });

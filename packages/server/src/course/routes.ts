@@ -27,7 +27,7 @@ export function courseRoutes({ orm, live, clock }: Services): Router {
     const { course, row } = await live.get(orm.em.fork(), id);
     // The look-ups are rebuilt in the browser; nothing that happened in the course is sent.
     const { calendar: _c, personIndex: _p, itemIndex: _i, ...parts } = course;
-    res.json({ id, ...parts, sender: row.sender } satisfies CourseAnswer);
+    res.json({ id, ...parts, sender: row.sender, guards: row.guards, version: row.version } satisfies CourseAnswer);
   });
 
   router.get('/courses/:course/term', async (req, res) => {

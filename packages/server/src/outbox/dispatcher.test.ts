@@ -188,7 +188,10 @@ describe('[R9] the second look', () => {
   test('withdraws what a rule turned off meanwhile had queued', async () => {
     await queued();
     const ada = await stage.signIn();
-    await ada.post('/api/courses/1/rules/away/status').send({ status: 'paused', version: 1 }).expect(200);
+    await ada
+      .post('/api/courses/1/rules/status')
+      .send({ status: 'paused', rules: [{ rule: 'away', version: 1 }] })
+      .expect(200);
     await stage.dispatcher.drain();
     expect(await nudge()).toMatchObject({ state: 'withdrawn', reason: 'ruleOff' });
   });

@@ -4,7 +4,6 @@
  * `handing`, which the next one turns into `uncertain`: it is never sent again by itself.
  */
 import {
-  canMove,
   firstOpen,
   aboutOf,
   evidenceAt,
@@ -13,12 +12,13 @@ import {
   type CompiledWording,
   type DeliveryOutcome,
   type Instant,
-  type MessageState,
   type Parsed,
   type WithdrawnReason,
 } from '@zest-bell/core';
 import type { LiveCourse } from '../activity/live.ts';
+import { heldCourses } from '../course/standing.ts';
 import { MessageRow, NudgeRow } from '../nudges/entity.ts';
+import { settle } from '../nudges/settle.ts';
 import { CONNECTIONS, type OutgoingMail } from '../platform/mail.ts';
 import type { Em } from '../platform/orm.ts';
 import type { Services } from '../platform/services.ts';
@@ -56,11 +56,15 @@ export class Dispatcher {
     return this.running;
   }
 
-  /** When the next queued message is due, or null. */
+  /** When the next queued message falls due after now, or null. */
   async nextDue(): Promise<Instant | null> {
     const [row] = await this.services.orm.em
       .fork()
-      .find(MessageRow, { state: 'queued' }, { orderBy: { sendAt: 'asc' }, limit: 1 });
+      .find(
+        MessageRow,
+        { state: 'queued', sendAt: { $gt: this.services.clock.now() } },
+        { orderBy: { sendAt: 'asc' }, limit: 1 },
+      );
     return row?.sendAt ?? null;
   }
 
@@ -97,7 +101,7 @@ export class Dispatcher {
       const now = clock.now();
       const due = await em.find(
         MessageRow,
-        { state: 'queued', sendAt: { $lte: now } },
+        { state: 'queued', sendAt: { $lte: now }, course: { $nin: [...(await heldCourses(em, now))] } },
         { orderBy: { sendAt: 'asc', id: 'asc' }, limit: CONNECTIONS },
       );
       const claimed: Claimed[] = [];
@@ -213,27 +217,4 @@ export class Dispatcher {
     message.sendAt = now + delay;
     return settle(em, message, 'queued', null, now);
   }
-}
-
-/** Moves a message, and its nudge when the nudge's state is this message's (engine R11). */
-export async function settle(
-  em: Em,
-  message: MessageRow,
-  state: MessageState,
-  reason: WithdrawnReason | null,
-  now: Instant,
-): Promise<void> {
-  if (!canMove(message.state as MessageState, state)) {
-    throw new Error(`A message cannot go from ${message.state} to ${state}`);
-  }
-  message.state = state;
-  message.settledAt = state === 'queued' || state === 'handing' ? null : now;
-  await em.flush();
-  const first = await em.find(MessageRow, { nudge: message.nudge }, { orderBy: { id: 'asc' } });
-  const primary = first.find((m) => m.kind === 'student') ?? first[0];
-  if (primary?.id !== message.id) return;
-  const nudge = await em.findOneOrFail(NudgeRow, { id: message.nudge });
-  nudge.state = state;
-  nudge.reason = reason;
-  await em.flush();
 }

@@ -7,10 +7,16 @@ import type { ClockAnswer } from '@zest-bell/core';
 import { accountRoutes, signedIn } from '../accounts/routes.ts';
 import { sessions } from '../accounts/sessions.ts';
 import { activityRoutes } from '../activity/routes.ts';
+import { limitRoutes } from '../course/limits.ts';
+import { mailSwitchRoutes } from '../course/mailSwitch.ts';
 import { courseRoutes } from '../course/routes.ts';
+import { todayRoutes } from '../course/today.ts';
 import type { Dispatcher } from '../outbox/dispatcher.ts';
 import { nextRoundOfAll } from '../rounds/scheduler.ts';
+import { ruleHistoryRoutes } from '../rules/history.ts';
 import { ruleRoutes } from '../rules/routes.ts';
+import { trialRoutes } from '../rules/trial.ts';
+import { troubleRoutes } from '../rounds/routes.ts';
 import { sendLogRoutes } from '../sendLog/routes.ts';
 import { wordingRoutes } from '../wording/routes.ts';
 import { AppError } from './errors.ts';
@@ -24,7 +30,7 @@ export interface AppOptions {
   /** True behind HTTPS: cookies are then sent over it alone. */
   readonly secure: boolean;
   /** In the demo, the account of its one-button sign-in, and the stand-ins' own routes behind the sign-in. */
-  readonly demo: { readonly email: string; readonly routes: Router } | null;
+  readonly demo: { readonly email: string; readonly routes: Router; readonly isSilent: () => boolean } | null;
   readonly isReady: () => boolean;
 }
 
@@ -76,10 +82,22 @@ export function createApp(services: Services, dispatcher: Dispatcher, options: A
   api.get('/clock', async (_req, res) => {
     const now = services.clock.now();
     const nextRound = await nextRoundOfAll(services);
-    res.json({ now, nextRound, demo: options.demo !== null } satisfies ClockAnswer);
+    res.json({
+      now,
+      nextRound,
+      demo: options.demo !== null,
+      silent: options.demo?.isSilent() ?? false,
+    } satisfies ClockAnswer);
   });
   api.use(courseRoutes(services));
-  api.use('/courses/:course/rules', ruleRoutes(services, dispatcher));
+  api.use('/courses/:course', limitRoutes(services), mailSwitchRoutes(services, dispatcher), todayRoutes(services));
+  api.use('/courses/:course/rounds', troubleRoutes(services, dispatcher));
+  api.use(
+    '/courses/:course/rules',
+    trialRoutes(services, dispatcher),
+    ruleRoutes(services),
+    ruleHistoryRoutes(services),
+  );
   api.use('/courses/:course/wordings', wordingRoutes(services));
   api.use('/courses/:course/log', sendLogRoutes(services, dispatcher));
   if (options.demo) api.use(options.demo.routes);

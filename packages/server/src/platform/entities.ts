@@ -3,7 +3,7 @@ import { EventRow, GradeRow, SegmentRow } from '../activity/entity.ts';
 import { CourseRow, ItemRow, PersonRow } from '../course/entity.ts';
 import { MessageRow, NudgeRow, RefusalRow } from '../nudges/entity.ts';
 import { WorkerRow } from '../outbox/entity.ts';
-import { RoundRow } from '../rounds/entity.ts';
+import { RoundRow, TroubleRow } from '../rounds/entity.ts';
 import { RuleRow, RuleVersionRow } from '../rules/entity.ts';
 import { AttemptRow } from '../sendLog/entity.ts';
 import { WordingRow } from '../wording/entity.ts';
@@ -21,6 +21,7 @@ export const entities = [
   RuleRow,
   RuleVersionRow,
   RoundRow,
+  TroubleRow,
   NudgeRow,
   MessageRow,
   RefusalRow,

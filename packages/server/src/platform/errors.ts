@@ -35,6 +35,18 @@ export const ERRORS = {
   },
   ruleOff: { status: 409, family: 'user', title: 'This rule is off. Turn it on before it can ring.' },
   wordingBroken: { status: 422, family: 'user', title: 'The wording of this rule cannot be rendered.' },
+  ruleArchived: { status: 409, family: 'user', title: 'This rule is in the archive. Take it out first.' },
+  reachesMany: {
+    status: 409,
+    family: 'user',
+    title: 'This would write to more of the class than the course lets pass without a question. Say yes to it first.',
+  },
+  mailStopped: { status: 409, family: 'user', title: 'The mail of this course is stopped. Start it before you ring.' },
+  dataStale: {
+    status: 409,
+    family: 'user',
+    title: 'The course’s data is older than its limit allows: who is present may look absent. Nothing was sent.',
+  },
   courseOver: { status: 409, family: 'user', title: 'The course is over: nothing is sent after its last day.' },
   notUncertain: {
     status: 409,

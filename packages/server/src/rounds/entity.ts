@@ -22,3 +22,21 @@ export const RoundRow = defineEntity({
   indexes: [{ properties: ['course', 'at'] }],
 });
 export type RoundRow = InferEntity<typeof RoundRow>;
+
+/** A rule whose round failed, until one succeeds: nothing was decided, nothing was sent. */
+export const TroubleRow = defineEntity({
+  name: 'TroubleRow',
+  tableName: 'round_trouble',
+  properties: {
+    id: p.integer().primary(),
+    course: p.integer(),
+    rule: p.string(),
+    /** The round that failed first. */
+    since: instantColumn(),
+    attempts: p.integer(),
+    nextTryAt: instantColumn(),
+    message: p.text(),
+  },
+  uniques: [{ properties: ['course', 'rule'] }],
+});
+export type TroubleRow = InferEntity<typeof TroubleRow>;

@@ -18,6 +18,8 @@ export const RuleRow = defineEntity({
     /** When it looks next; null while it is off or has no round left. */
     nextRoundAt: instantColumn().nullable().index(),
     changedAt: instantColumn(),
+    /** Put away: it stands in no list, and cannot be on. */
+    archivedAt: instantColumn().nullable(),
   },
   uniques: [{ properties: ['course', 'key'] }],
 });

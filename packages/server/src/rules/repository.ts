@@ -17,7 +17,7 @@ export const RULE_FORMAT = 1;
 
 const parsed = new Map<string, Rule>();
 
-function readDocument(document: object, format: number): Rule {
+export function readDocument(document: object, format: number): Rule {
   if (format !== RULE_FORMAT) throw new Error(`A rule of format ${format} cannot be read by this release`);
   const key = JSON.stringify(document);
   const known = parsed.get(key);

@@ -1,55 +1,54 @@
-/** Rules: the list, changes, status, the facts behind the live reach, rehearsal and ring now. */
+/** Rules: what an instructor makes of them — new, changed, on or off, in order, put away. */
 import { Router } from 'express';
 import { z } from 'zod';
 import {
-  courseProblems,
-  decide,
-  aboutOf,
-  leavesOf,
-  matchesAt,
-  NudgeLog,
-  parseCondition,
-  parseRule,
-  reachFacts,
   RULE_STATUSES,
-  ruleSentence,
-  type MeasureCall,
-  type Problem,
-  type ReachFacts,
-  type RehearsalAnswer,
-  type RingAnswer,
-  type RoundSummary,
+  STARTERS,
+  type Instant,
   type Rule,
   type RuleCard,
   type RuleChange,
+  type RuleStatus,
 } from '@zest-bell/core';
 import { accountOf, courseOf } from '../accounts/routes.ts';
 import type { LiveCourse } from '../activity/live.ts';
 import { loggedNudges } from '../nudges/log.ts';
-import type { Dispatcher } from '../outbox/dispatcher.ts';
 import { AppError } from '../platform/errors.ts';
 import { parseInput } from '../platform/http.ts';
 import type { Em } from '../platform/orm.ts';
-import { rowsOf } from '../platform/query.ts';
 import type { Services } from '../platform/services.ts';
-import { RoundRow, type RoundResult } from '../rounds/entity.ts';
-import { ring } from '../rounds/scheduler.ts';
-import { loadWordings } from '../wording/repository.ts';
-import { RuleRow } from './entity.ts';
-import { insertRule, ruleOfRow, updateRule, withStatus } from './repository.ts';
 import { inTransaction } from '../platform/transaction.ts';
+import { insertWording } from '../wording/repository.ts';
+import { cards } from './cards.ts';
+import { RuleRow } from './entity.ts';
+import { mustNotReachMany, nextLook } from './guard.ts';
+import { insertRule, ruleOfRow, updateRule, withStatus } from './repository.ts';
+import { soundRule, wordingsMustRender } from './sound.ts';
 
-const newRuleSchema = z.strictObject({ rule: z.unknown() });
-const changeSchema = z.strictObject({ rule: z.unknown(), version: z.number().int() });
-const statusSchema = z.strictObject({ status: z.enum(RULE_STATUSES), version: z.number().int() });
-const rehearseSchema = z.strictObject({ rule: z.unknown(), at: z.number().int().optional() });
-const reachSchema = z.strictObject({
-  conditions: z.array(z.unknown()).min(1).max(50),
-  at: z.number().int().optional(),
+const version = z.number().int();
+/** A yes to writing to more of the class than passes without a question. */
+const confirmed = z.boolean().default(false);
+const newRuleSchema = z.strictObject({
+  rule: z.unknown(),
+  /** The starter it began as, whose words the course may not have yet. */
+  starter: z.string().optional(),
 });
+const changeSchema = z.strictObject({ rule: z.unknown(), version, confirmed });
+const statusSchema = z.strictObject({
+  rules: z
+    .array(z.strictObject({ rule: z.string(), version }))
+    .min(1)
+    .max(200),
+  status: z.enum(RULE_STATUSES),
+  confirmed,
+  /** Turned on for spells that start from now on alone, or for all; left out, as it was. */
+  newSpellsOnly: z.boolean().optional(),
+});
+const orderSchema = z.strictObject({ rules: z.array(z.string()).max(1000) });
+const archiveSchema = z.strictObject({ version });
+const restoreSchema = z.strictObject({ version, status: z.enum(RULE_STATUSES).default('paused') });
 
-export function ruleRoutes(services: Services, dispatcher: Dispatcher): Router {
-  const { orm, live, clock } = services;
+export function ruleRoutes({ orm, live, clock }: Services): Router {
   const router = Router({ mergeParams: true });
 
   router.get('/', async (req, res) => {
@@ -61,9 +60,12 @@ export function ruleRoutes(services: Services, dispatcher: Dispatcher): Router {
 
   router.post('/', async (req, res) => {
     const id = await courseOf(orm, req);
-    const { rule: draft } = parseInput(newRuleSchema, req.body);
+    const { rule: draft, starter } = parseInput(newRuleSchema, req.body);
     const answer = await inTransaction(orm, async (em) => {
       const course = await live.get(em, id);
+      for (const wording of STARTERS.find((s) => s.id === starter)?.wordings ?? []) {
+        await insertWording(em, id, wording);
+      }
       const rule = {
         ...soundRule(draft, course),
         id: `rule-${crypto.randomUUID().slice(0, 8)}`,
@@ -76,6 +78,47 @@ export function ruleRoutes(services: Services, dispatcher: Dispatcher): Router {
     res.status(201).json(answer);
   });
 
+  /** The order in which rules decide. */
+  router.post('/order', async (req, res) => {
+    const id = await courseOf(orm, req);
+    const { rules } = parseInput(orderSchema, req.body);
+    const answer = await inTransaction(orm, async (em) => {
+      const rows = await em.find(RuleRow, { course: id }, { orderBy: { position: 'asc' } });
+      const byKey = new Map(rows.map((r) => [r.key, r]));
+      const named = rules.flatMap((key) => byKey.get(key) ?? []);
+      if (new Set(rules).size !== rules.length || named.length !== rules.length) throw new AppError('notFound');
+      // What the list did not name keeps its order, behind what it did.
+      const rest = rows.filter((r) => !rules.includes(r.key));
+      [...named, ...rest].forEach((row, position) => (row.position = position));
+      await em.flush();
+      return cards(em, [...named, ...rest], await live.get(em, id));
+    });
+    res.json(answer);
+  });
+
+  /** One or several at once: all of them change, or none. */
+  router.post('/status', async (req, res) => {
+    const id = await courseOf(orm, req);
+    const input = parseInput(statusSchema, req.body);
+    const answer = await inTransaction(orm, async (em) => {
+      const course = await live.get(em, id);
+      const changes: RuleChange[] = [];
+      for (const of of input.rules) {
+        const row = await ruleRow(em, id, of.rule, of.version);
+        const old = ruleOfRow(row);
+        const rule = switched(old, input.status, input.newSpellsOnly, clock.now());
+        if (input.status === 'on') {
+          if (row.archivedAt != null) throw new AppError('ruleArchived');
+          await mayWrite(em, rule, course, input.confirmed, clock.now());
+        }
+        await updateRule(em, row, course.course, rule, accountOf(req), clock.now());
+        changes.push(await change(em, row, course, old));
+      }
+      return changes;
+    });
+    res.json(answer);
+  });
+
   router.put('/:rule', async (req, res) => {
     const id = await courseOf(orm, req);
     const input = parseInput(changeSchema, req.body);
@@ -84,108 +127,58 @@ export function ruleRoutes(services: Services, dispatcher: Dispatcher): Router {
       const row = await ruleRow(em, id, req.params.rule, input.version);
       const old = ruleOfRow(row);
       const rule = { ...soundRule(input.rule, course), id: row.key, status: old.status };
-      await wordingsMustRender(em, rule, course);
+      if (rule.status === 'on') await mayWrite(em, rule, course, input.confirmed, clock.now());
+      else await wordingsMustRender(em, rule, course);
       await updateRule(em, row, course.course, rule, accountOf(req), clock.now());
       return change(em, row, course, old);
     });
     res.json(answer);
   });
 
-  router.post('/:rule/status', async (req, res) => {
+  /** Put away: it is paused, and stands in no list until it is taken out again. */
+  router.post('/:rule/archive', async (req, res) => {
     const id = await courseOf(orm, req);
-    const { status, version } = parseInput(statusSchema, req.body);
+    const input = parseInput(archiveSchema, req.body);
     const answer = await inTransaction(orm, async (em) => {
       const course = await live.get(em, id);
-      const row = await ruleRow(em, id, req.params.rule, version);
+      const row = await ruleRow(em, id, req.params.rule, input.version);
       const old = ruleOfRow(row);
-      if (status === 'on') await wordingsMustRender(em, old, course);
+      row.archivedAt = clock.now();
+      const status = old.status === 'on' ? 'paused' : old.status;
       await updateRule(em, row, course.course, withStatus(old, status), accountOf(req), clock.now());
       return change(em, row, course, old);
     });
     res.json(answer);
   });
 
-  router.post('/reach', async (req, res) => {
+  router.post('/:rule/unarchive', async (req, res) => {
     const id = await courseOf(orm, req);
-    const input = parseInput(reachSchema, req.body);
-    const em = orm.em.fork();
-    const course = await live.get(em, id);
-    const problems: Problem[] = [];
-    const calls = input.conditions.flatMap((draft, i): MeasureCall[] => {
-      const parsed = parseCondition(draft, `conditions[${i}]`);
-      if (parsed.ok) return [...leavesOf(parsed.value)];
-      problems.push(...parsed.problems);
-      return [];
+    const input = parseInput(restoreSchema, req.body);
+    const answer = await inTransaction(orm, async (em) => {
+      const course = await live.get(em, id);
+      const row = await ruleRow(em, id, req.params.rule, input.version);
+      const old = ruleOfRow(row);
+      row.archivedAt = null;
+      await updateRule(em, row, course.course, withStatus(old, input.status), accountOf(req), clock.now());
+      return change(em, row, course, old);
     });
-    problems.push(...unknownItems(calls, course));
-    if (problems.length > 0) throw new AppError('invalidInput', problems);
-    const rows = await em.find(RuleRow, { course: id });
-    const nudges = await loggedNudges(em, id, rows);
-    res.json(reachFacts(calls, course.facts, nudges, input.at ?? clock.now()) satisfies ReachFacts);
-  });
-
-  router.post('/rehearse', async (req, res) => {
-    const id = await courseOf(orm, req);
-    const input = parseInput(rehearseSchema, req.body);
-    const em = orm.em.fork();
-    const course = await live.get(em, id);
-    const rule = soundRule(input.rule, course);
-    res.json(await rehearse(em, rule, course, input.at ?? clock.now()));
-  });
-
-  router.post('/:rule/ring', async (req, res) => {
-    const id = await courseOf(orm, req);
-    const em = orm.em.fork();
-    const course = await live.get(em, id);
-    const row = await em.findOne(RuleRow, { course: id, key: req.params.rule });
-    if (!row) throw new AppError('notFound');
-    if (row.status !== 'on') throw new AppError('ruleOff');
-    if (clock.now() >= course.course.calendar.end) throw new AppError('courseOver');
-    await wordingsMustRender(em, ruleOfRow(row), course);
-    const round = await ring(services, id, row);
-    if (!round) throw new AppError('busy');
-    await dispatcher.drain();
-    res.json({ round: summaryOf(round, round.results[0]!) } satisfies RingAnswer);
+    res.json(answer);
   });
 
   return router;
 }
 
-/** A rule that fits its course, or every problem of it. */
-function soundRule(draft: unknown, { course }: LiveCourse): Rule {
-  const parsed = parseRule(draft, 'rule');
-  if (!parsed.ok) throw new AppError('invalidInput', parsed.problems);
-  const problems = courseProblems(parsed.value, course, 'rule');
-  if (problems.length > 0) throw new AppError('invalidInput', problems);
-  return parsed.value;
+function switched(rule: Rule, status: RuleStatus, newSpellsOnly: boolean | undefined, now: Instant): Rule {
+  const next = withStatus(rule, status);
+  return newSpellsOnly === undefined ? next : { ...next, spellsFrom: newSpellsOnly ? now : null };
 }
 
-/** The wordings of the course. Nothing is turned on, rung or saved that could not be rendered: the problem is said before anything is sent. */
-async function wordingsMustRender(
-  em: Em,
-  rule: Rule,
-  course: LiveCourse,
-): Promise<Awaited<ReturnType<typeof loadWordings>>> {
-  const wordings = await loadWordings(em, course.id);
-  const problems = rule.steps.flatMap((step, i) => {
-    const wording = wordings(step.wording);
-    if (wording.ok) return [];
-    return wording.problems.map((p) => ({ ...p, path: `rule.steps[${i}].wording.${p.path}` }));
-  });
-  if (problems.length > 0) throw new AppError('wordingBroken', problems);
-  return wordings;
-}
-
-function unknownItems(calls: readonly MeasureCall[], { course }: LiveCourse): Problem[] {
-  return calls.flatMap((call, i) =>
-    [call.item, ...(call.items ?? [])]
-      .filter((id) => id !== undefined && !course.itemIndex.has(id))
-      .map((id) => ({
-        path: `conditions[${i}].item`,
-        code: 'notInCourse',
-        message: `There is no item “${id}” in this course`,
-      })),
-  );
+/** Whether a rule may be on as it is: its words can be rendered, and it reaches not too many without a yes. */
+async function mayWrite(em: Em, rule: Rule, course: LiveCourse, yes: boolean, now: Instant): Promise<void> {
+  await wordingsMustRender(em, rule, course);
+  if (yes) return;
+  const rows = await em.find(RuleRow, { course: course.id });
+  mustNotReachMany(rule, course, await loggedNudges(em, course.id, rows), nextLook(rule, course, now));
 }
 
 async function ruleRow(em: Em, course: number, key: string, version: number): Promise<RuleRow> {
@@ -195,53 +188,7 @@ async function ruleRow(em: Em, course: number, key: string, version: number): Pr
   return row;
 }
 
-/** The same function as a round, with no effect; what would leave is rendered as it would leave (engine R10). */
-async function rehearse(em: Em, rule: Rule, course: LiveCourse, at: number): Promise<RehearsalAnswer> {
-  const wordings = await wordingsMustRender(em, rule, course);
-  const rows = await em.find(RuleRow, { course: course.id });
-  const log = new NudgeLog(await loggedNudges(em, course.id, rows));
-  return {
-    at,
-    matching: matchesAt(rule, course.facts, at).length,
-    nudges: decide([rule], course.facts, log, at).map((decision) => {
-      if (decision.outcome === 'withheld') return { decision, message: null };
-      const wording = wordings(rule.steps[decision.step]!.wording);
-      if (!wording.ok) return { decision, message: null };
-      const person = course.course.personIndex.get(decision.student)!;
-      const of = { facts: course.facts, person, sender: course.row.sender, about: aboutOf(rule.when), at };
-      return { decision, message: wording.value.render(of) };
-    }),
-  };
-}
-
 async function change(em: Em, row: RuleRow, course: LiveCourse, old: Rule): Promise<RuleChange> {
-  return { rule: (await cards(em, [row], course))[0]!, before: old.status };
-}
-
-export function summaryOf(round: RoundRow, result: RoundResult): RoundSummary {
-  const { rule: _rule, ...counts } = result;
-  return { at: round.at, trigger: round.trigger as RoundSummary['trigger'], ...counts };
-}
-
-async function cards(em: Em, rows: readonly RuleRow[], { id, course }: LiveCourse): Promise<RuleCard[]> {
-  const rounds = await em.find(RoundRow, { course: id }, { orderBy: { at: 'desc', id: 'desc' }, limit: 400 });
-  const counted = em.getKnex()('nudge').select('rule').count({ n: '*' }).where({ course: id, state: 'sent' });
-  const sent = await rowsOf<{ rule: string; n: number }>(em, counted.groupBy('rule'));
-  return rows.map((row) => {
-    const rule = ruleOfRow(row);
-    const round = rounds.find((r) => r.results.some((x) => x.rule === row.key));
-    return {
-      rule,
-      version: row.version,
-      sentence: ruleSentence(rule, course),
-      nextRoundAt: row.nextRoundAt ?? null,
-      lastRound: round
-        ? summaryOf(
-            round,
-            round.results.find((x) => x.rule === row.key)!,
-          )
-        : null,
-      sentInAll: Number(sent.find((s) => s.rule === row.key)?.n ?? 0),
-    };
-  });
+  const [rule] = (await cards(em, [row], course)) as [RuleCard];
+  return { rule, before: old.status };
 }

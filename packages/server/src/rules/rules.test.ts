@@ -1,8 +1,26 @@
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
-import { leavesOf, makeCourse, reach, SentFacts, type CourseAnswer, type ReachFacts } from '@zest-bell/core';
+import {
+  leavesOf,
+  makeCourse,
+  reach,
+  SentFacts,
+  STARTERS,
+  type CourseAnswer,
+  type PastRoundAnswer,
+  type PastRoundLine,
+  type ReachFacts,
+  type RuleCard,
+  type RuleChange,
+  type RuleVersionAnswer,
+  type StarterAnswer,
+} from '@zest-bell/core';
+import { CourseRow } from '../course/entity.ts';
 import { NudgeRow } from '../nudges/entity.ts';
 import { AttemptRow } from '../sendLog/entity.ts';
-import { at, openStage, ruleOf, visit, type Agent, type TestStage } from '../testing/stage.ts';
+import { runDueRounds } from '../rounds/scheduler.ts';
+import { at, COURSE, openStage, ruleOf, visit, type Agent, type TestStage } from '../testing/stage.ts';
+import { WordingRow } from '../wording/entity.ts';
+import { RuleRow } from './entity.ts';
 
 let stage: TestStage;
 let ada: Agent;
@@ -13,6 +31,8 @@ beforeEach(async () => {
 });
 afterEach(() => stage.close());
 const rules = '/api/courses/1/rules';
+const switchTo = (status: string, ...of: [string, number][]) =>
+  ada.post(`${rules}/status`).send({ status, rules: of.map(([rule, version]) => ({ rule, version })) });
 const draft = (more: Record<string, unknown> = {}) => ({ ...ruleOf(), spellsFrom: null, ...more });
 
 test('the list says each rule’s sentence, its rounds, and what it sent', async () => {
@@ -64,7 +84,7 @@ describe('changing a rule', () => {
   });
 
   test('cannot turn it on by the way: that is a switch of its own', async () => {
-    await ada.post(`${rules}/away/status`).send({ status: 'paused', version: 1 }).expect(200);
+    await switchTo('paused', ['away', 1]).expect(200);
     const res = await ada
       .put(`${rules}/away`)
       .send({ rule: draft({ status: 'on' }), version: 2 })
@@ -148,4 +168,147 @@ test('[C5] the browser gets values and limit facts, never the course’s history
     .send({ conditions: [{ measure: 'opens', item: 'q9', is: 'equals', value: 0 }] })
     .expect(400);
   expect(unknown.body.problems[0]).toMatchObject({ path: 'conditions[0].item', code: 'notInCourse' });
+});
+
+describe('the list', () => {
+  const create = async (name: string) =>
+    (
+      await ada
+        .post(rules)
+        .send({ rule: draft({ name }) })
+        .expect(201)
+    ).body as RuleCard;
+  const list = async () => (await ada.get(rules).expect(200)).body as RuleCard[];
+
+  test('keeps the order that rules are given, in which they decide', async () => {
+    const [b, c] = [await create('B'), await create('C')];
+    await ada
+      .post(`${rules}/order`)
+      .send({ rules: [c.rule.id, 'away'] })
+      .expect(200);
+    expect((await list()).map((r) => r.rule.name)).toEqual(['C', 'Away', 'B']);
+    const twice = { rules: [b.rule.id, b.rule.id] };
+    await ada.post(`${rules}/order`).send(twice).expect(404);
+  });
+
+  test('turns several on or off at once, all of them or none', async () => {
+    const b = await create('B');
+    const both = await switchTo('on', ['away', 1], [b.rule.id, 1]).expect(200);
+    expect(both.body.map((c: RuleChange) => [c.rule.rule.name, c.before])).toEqual([
+      ['Away', 'on'],
+      ['B', 'draft'],
+    ]);
+    await switchTo('paused', ['away', 2], [b.rule.id, 99]).expect(409);
+    expect((await list()).map((r) => r.rule.status)).toEqual(['on', 'on']);
+  });
+
+  test('puts a rule away, paused, and takes it out as it was', async () => {
+    const away = await ada.post(`${rules}/away/archive`).send({ version: 1 }).expect(200);
+    expect(away.body).toMatchObject({ before: 'on', rule: { rule: { status: 'paused' }, nextRoundAt: null } });
+    expect((await list())[0]!.archivedAt).toBe(at('2026-09-07T08:00'));
+    expect((await switchTo('on', ['away', 2]).expect(409)).body.code).toBe('ruleArchived');
+    const back = await ada.post(`${rules}/away/unarchive`).send({ version: 2, status: 'on' }).expect(200);
+    expect(back.body.rule).toMatchObject({ archivedAt: null, nextRoundAt: at('2026-09-07T09:30') });
+  });
+});
+
+describe('a rule that would reach more of the class than passes without a question', () => {
+  beforeEach(async () => {
+    const em = stage.orm.em.fork();
+    await em.nativeUpdate(CourseRow, { id: 1 }, { guards: { askAbove: 0.5, staleHours: null } });
+    await em.nativeUpdate(RuleRow, { key: 'away' }, { document: { ...draft(), status: 'paused' }, status: 'paused' });
+  });
+
+  test('is turned on, changed and rung with a yes alone', async () => {
+    // p2 and p3 are away at the next round: two of three.
+    const refused = await switchTo('on', ['away', 1]).expect(409);
+    expect(refused.body).toMatchObject({
+      code: 'reachesMany',
+      problems: [{ message: '“Away” would write to 2 of 3 students; more than 50% of the class needs a yes' }],
+    });
+    const yes = { status: 'on', rules: [{ rule: 'away', version: 1 }], confirmed: true };
+    await ada.post(`${rules}/status`).send(yes).expect(200);
+    const wider = { rule: draft({ name: 'Wider' }), version: 2 };
+    expect((await ada.put(`${rules}/away`).send(wider).expect(409)).body.code).toBe('reachesMany');
+    await ada
+      .put(`${rules}/away`)
+      .send({ ...wider, confirmed: true })
+      .expect(200);
+    expect((await ada.post(`${rules}/away/ring`).expect(409)).body.code).toBe('reachesMany');
+    expect((await ada.post(`${rules}/away/ring`).send({ confirmed: true }).expect(200)).body.round.heard).toBe(2);
+  });
+
+  test('[R2] can be turned on for those who start to match from now on', async () => {
+    const now = { status: 'on', rules: [{ rule: 'away', version: 1 }], newSpellsOnly: true };
+    const [change] = (await ada.post(`${rules}/status`).send(now).expect(200)).body as RuleChange[];
+    expect(change!.rule.rule.spellsFrom).toBe(at('2026-09-07T08:00'));
+    stage.clock.set(at('2026-09-07T09:30'));
+    await runDueRounds(stage.services);
+    expect(await stage.orm.em.fork().count(NudgeRow)).toBe(0);
+  });
+});
+
+describe('what a rule was and did', () => {
+  test('every version with who saved it and when', async () => {
+    stage.clock.set(at('2026-09-07T08:30'));
+    await ada
+      .put(`${rules}/away`)
+      .send({ rule: draft({ name: 'Gone' }), version: 1 })
+      .expect(200);
+    const versions = (await ada.get(`${rules}/away/versions`).expect(200)).body as RuleVersionAnswer[];
+    expect(versions.map((v) => [v.version, v.by, v.savedAt, v.rule.name])).toEqual([
+      [2, 'Ada Lind', at('2026-09-07T08:30'), 'Gone'],
+      [1, 'Ada Lind', at('2026-09-07T08:00'), 'Away'],
+    ]);
+  });
+
+  test('every past round with all it decided', async () => {
+    for (const day of [7, 8]) {
+      stage.clock.set(at(`2026-09-0${day}T09:30`));
+      await runDueRounds(stage.services);
+    }
+    const rounds = (await ada.get(`${rules}/away/rounds`).expect(200)).body as PastRoundLine[];
+    expect(rounds.map((r) => [r.at, r.heard, r.withheld])).toEqual([
+      [at('2026-09-08T09:30'), 0, 2],
+      [at('2026-09-07T09:30'), 2, 0],
+    ]);
+    const past = async (i: number) =>
+      (await ada.get(`${rules}/away/rounds/${rounds[i]!.id}`).expect(200)).body as PastRoundAnswer;
+    expect((await past(1)).nudges.map((n) => [n.student, n.state])).toEqual([
+      ['p2', 'queued'],
+      ['p3', 'queued'],
+    ]);
+    // Both messages are still on their way at the second round.
+    expect((await past(0)).withheld.map((w) => [w.student, w.reason])).toEqual([
+      ['p2', 'pending'],
+      ['p3', 'pending'],
+    ]);
+    await ada.get(`${rules}/away/rounds/99`).expect(404);
+  });
+});
+
+describe('starters', () => {
+  test('say how many they would match here now, or what the course lacks', async () => {
+    const starters = (await ada.get(`${rules}/starters`).expect(200)).body as StarterAnswer[];
+    expect(starters).toHaveLength(STARTERS.length);
+    expect(starters.find((s) => s.id === 'away')).toMatchObject({ matching: 2, needs: null });
+    expect(starters.find((s) => s.id === 'practice')).toMatchObject({ sentence: null, needs: 'practice items' });
+  });
+
+  test('bring the words that the course does not have, and leave those that it has', async () => {
+    const built = STARTERS.find((s) => s.id === 'away')!.build(makeCourse(COURSE), stage.clock.now());
+    if (!built.ok) throw new Error(built.needs);
+    const make = () =>
+      ada
+        .post(rules)
+        .send({ rule: { ...built.rule, spellsFrom: null }, starter: 'away' })
+        .expect(201);
+    await make();
+    const em = stage.orm.em.fork();
+    await em.nativeUpdate(WordingRow, { key: 'away-first' }, { subject: 'My own' });
+    await make();
+    const rows = await em.find(WordingRow, {}, { refresh: true });
+    expect(rows.map((w) => w.key)).toEqual(['gentle', 'away-first', 'away-firm']);
+    expect(rows[1]!.subject).toBe('My own');
+  });
 });

@@ -20,7 +20,8 @@ import {
 } from '@zest-bell/core';
 import { courseOf } from '../accounts/routes.ts';
 import { MessageRow, NudgeRow, RefusalRow } from '../nudges/entity.ts';
-import { settle, type Dispatcher } from '../outbox/dispatcher.ts';
+import { type Dispatcher } from '../outbox/dispatcher.ts';
+import { settle } from '../nudges/settle.ts';
 import { AppError } from '../platform/errors.ts';
 import { parseInput } from '../platform/http.ts';
 import type { Em } from '../platform/orm.ts';

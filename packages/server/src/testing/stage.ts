@@ -5,7 +5,16 @@ import { join } from 'node:path';
 import type { Express } from 'express';
 import { pino } from 'pino';
 import request from 'supertest';
-import { makeCourse, parseRule, zoneOf, type CourseParts, type Item, type Person, type Rule } from '@zest-bell/core';
+import {
+  makeCourse,
+  parseRule,
+  zoneOf,
+  type CourseGuards,
+  type CourseParts,
+  type Item,
+  type Person,
+  type Rule,
+} from '@zest-bell/core';
 import { Access, Account } from '../accounts/entity.ts';
 import { hashPassword } from '../accounts/passwords.ts';
 import { tokenHash } from '../activity/ingest.ts';
@@ -100,6 +109,8 @@ export interface Setting {
   readonly now: string;
   readonly rules?: readonly Rule[];
   readonly course?: Partial<CourseParts>;
+  /** Nothing is asked and nothing goes stale, unless told otherwise. */
+  readonly guards?: CourseGuards;
   readonly smtp?: string;
   /** A folder that already holds a database: a second process on it. */
   readonly folder?: string;
@@ -160,7 +171,8 @@ async function setUp(orm: Orm, setting: Setting, now: number): Promise<void> {
     const ada = em.create(Account, { name: 'Ada Lind', email: 'ada@saltmarsh.example', passwordHash, createdAt: now });
     em.create(Account, { name: 'Bo Quist', email: 'bo@saltmarsh.example', passwordHash, createdAt: now });
     const parts = { ...COURSE, ...setting.course };
-    const id = await insertCourse(em, parts, { sender: SENDER, tokenHash: tokenHash(TOKEN) });
+    const guards = setting.guards ?? { askAbove: 1, staleHours: null };
+    const id = await insertCourse(em, parts, { sender: SENDER, tokenHash: tokenHash(TOKEN), guards });
     await em.flush();
     em.create(Access, { account: ada.id, course: id, role: 'instructor' });
     em.create(WordingRow, {

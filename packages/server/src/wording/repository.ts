@@ -34,3 +34,11 @@ export async function loadWordings(em: Em, course: number): Promise<(key: string
       problems: [{ path: 'wording', code: 'notInCourse', message: `There is no wording “${key}” in this course` }],
     };
 }
+
+/** Adds a wording to a course that has none under its key; what is there stays as it was changed. */
+export async function insertWording(em: Em, course: number, wording: Wording): Promise<void> {
+  if ((await em.count(WordingRow, { course, key: wording.id })) > 0) return;
+  const { id: key, text: body, ...more } = wording;
+  em.create(WordingRow, { course, key, body, ...more });
+  await em.flush();
+}

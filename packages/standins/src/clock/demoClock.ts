@@ -3,35 +3,53 @@ import { readFileSync, writeFileSync, renameSync } from 'node:fs';
 import { z } from 'zod';
 import type { Clock, Instant } from '@zest-bell/core';
 
-const stateSchema = z.object({ now: z.number().int() });
+const stateSchema = z.object({
+  now: z.number().int(),
+  /** Since when the campus tells nothing; null while it does. */
+  silentSince: z.number().int().nullable().default(null),
+});
+type State = z.infer<typeof stateSchema>;
 
 export class DemoClock implements Clock {
   private readonly file: string;
-  private at: Instant;
+  private state: State;
 
   /** `start`: where it stands when the file does not exist yet. */
   constructor(file: string, start: Instant) {
     this.file = file;
-    this.at = readState(file) ?? start;
+    this.state = readState(file) ?? { now: start, silentSince: null };
   }
 
   now(): Instant {
-    return this.at;
+    return this.state.now;
+  }
+
+  /** Since when the campus tells nothing; null while it does. */
+  get silentSince(): Instant | null {
+    return this.state.silentSince;
   }
 
   /** Moves the clock ahead; it never goes back. */
   moveTo(t: Instant): void {
-    if (t <= this.at) return;
-    this.at = t;
+    if (t > this.state.now) this.write({ ...this.state, now: t });
+  }
+
+  silence(silent: boolean): void {
+    if (silent === (this.state.silentSince !== null)) return;
+    this.write({ ...this.state, silentSince: silent ? this.state.now : null });
+  }
+
+  private write(state: State): void {
+    this.state = state;
     // Written beside and renamed, so that a killed process leaves the old state or the new one.
-    writeFileSync(`${this.file}.new`, JSON.stringify({ now: t }));
+    writeFileSync(`${this.file}.new`, JSON.stringify(state));
     renameSync(`${this.file}.new`, this.file);
   }
 }
 
-function readState(file: string): Instant | null {
+function readState(file: string): State | null {
   try {
-    return stateSchema.parse(JSON.parse(readFileSync(file, 'utf8'))).now;
+    return stateSchema.parse(JSON.parse(readFileSync(file, 'utf8')));
   } catch (error) {
     if ((error as NodeJS.ErrnoException).code === 'ENOENT') return null;
     throw error;

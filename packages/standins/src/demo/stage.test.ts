@@ -130,3 +130,17 @@ describe('the campus’s activity', () => {
     expect(clock.now()).toBe(START + 36 * HOUR);
   });
 });
+
+test('a silent campus tells nothing while the clock moves, and everything at once when it speaks again', async () => {
+  const { stage, clock } = stageWith([]);
+  await stage.silence(true);
+  await stage.advance('day');
+  expect(told).toEqual([]);
+  // A restart does not make it speak.
+  expect(new DemoClock(join(folder, 'clock.json'), START).silentSince).toBe(START);
+  await stage.silence(false);
+  expect(clock.silentSince).toBeNull();
+  const instants = told.flatMap((t) => t.events.map((e) => parseInstant(e.at)));
+  expect(instants.length).toBeGreaterThan(10);
+  expect(Math.min(...instants)).toBeLessThan(START + 12 * HOUR);
+});

@@ -32,6 +32,19 @@ export function DemoClock({ clock, zone }: { readonly clock: ClockAnswer; readon
     }
   };
 
+  const silence = async (silent: boolean) => {
+    setMoving(true);
+    try {
+      queryClient.setQueryData(['clock'], await api.post<ClockAnswer>('/demo/campus', { silent }));
+      await refreshAll();
+      toast(silent ? 'The learning platform tells nothing now.' : 'The learning platform told what it had kept back.');
+    } catch (error) {
+      toast.error(errorWords(error));
+    } finally {
+      setMoving(false);
+    }
+  };
+
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger
@@ -65,6 +78,15 @@ export function DemoClock({ clock, zone }: { readonly clock: ClockAnswer; readon
             </DropdownMenu.Item>
           ))}
           <DropdownMenu.Separator className="my-1 h-px bg-line" />
+          <DropdownMenu.Item
+            onSelect={() => void silence(!clock.silent)}
+            className="cursor-pointer rounded-lg px-3 py-2 outline-none data-highlighted:bg-fog"
+          >
+            {clock.silent ? 'Let the learning platform speak again' : 'Let the learning platform go silent'}
+            <span className="block text-[13px] text-ink-2">
+              {clock.silent ? 'It tells all that happened meanwhile' : 'After two days without data, rounds are held'}
+            </span>
+          </DropdownMenu.Item>
           <DropdownMenu.Item asChild>
             <Link to="/mailroom" className="block rounded-lg px-3 py-2 outline-none data-highlighted:bg-fog">
               Open the Mailroom

@@ -200,7 +200,7 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
               >
                 Ring now
               </Button>
-              <Button onClick={() => void attempt(() => setStatusWithUndo(here, card, 'paused'))}>Pause</Button>
+              <Button onClick={() => void attempt(() => setStatusWithUndo(here, [card], 'paused'))}>Pause</Button>
             </>
           ) : (
             dirty && (

@@ -21,7 +21,7 @@ export function RingDialog({
   const heard = wouldHear(rehearsal.data);
   const ring = async () => {
     setBusy(true);
-    const answer = await attempt(() => ringNow(here, card));
+    const answer = await attempt(() => ringNow(here, card, true));
     setBusy(false);
     if (answer) onClose();
   };

@@ -91,7 +91,7 @@ function RuleLine({ card, here }: { readonly card: RuleCard; readonly here: Here
         checked={on}
         aria-label={`${rule.name}: ${on ? 'on' : 'off'}`}
         onCheckedChange={(next) =>
-          next ? setAsking(true) : void attempt(() => setStatusWithUndo(here, card, 'paused'))
+          next ? setAsking(true) : void attempt(() => setStatusWithUndo(here, [card], 'paused'))
         }
         className="mt-1 h-6 w-11 rounded-full border border-line-strong bg-fog p-0.5 data-[state=checked]:border-pine data-[state=checked]:bg-pine"
       >

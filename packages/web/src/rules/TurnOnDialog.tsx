@@ -31,7 +31,7 @@ export function TurnOnDialog({
     const done = await attempt(async () => {
       const saved = sameRule(rule, card.rule) ? card : await saveRule(here, rule, card.version);
       drop(draftKey(here.id, rule.id));
-      return setStatusWithUndo(here, saved, 'on');
+      return setStatusWithUndo(here, [saved], 'on', { confirmed: true });
     });
     setBusy(false);
     if (done) onClose();

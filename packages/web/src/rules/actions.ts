@@ -26,34 +26,52 @@ export async function attempt<T>(work: () => Promise<T>): Promise<T | undefined>
   }
 }
 
-export async function saveRule(view: CourseView, rule: Rule, version: number): Promise<RuleCard> {
+/** Saves a rule. One that is on and reaches many of the class needs `confirmed`. */
+export async function saveRule(view: CourseView, rule: Rule, version: number, confirmed = false): Promise<RuleCard> {
   const document = ruleDocument(rule, view.course.timeZone);
-  const answer = await api.put<RuleChange>(`${base(view.id)}/${rule.id}`, { rule: document, version });
+  const answer = await api.put<RuleChange>(`${base(view.id)}/${rule.id}`, { rule: document, version, confirmed });
   await refreshAll();
   return answer.rule;
 }
 
 /** Saves and offers to take the saved version back. */
-export async function saveWithUndo(view: CourseView, rule: Rule, saved: RuleCard): Promise<RuleCard> {
-  const card = await saveRule(view, rule, saved.version);
+export async function saveWithUndo(
+  view: CourseView,
+  rule: Rule,
+  saved: RuleCard,
+  confirmed = false,
+): Promise<RuleCard> {
+  const card = await saveRule(view, rule, saved.version, confirmed);
   toast(`Saved “${rule.name}”.`, {
     description:
       card.nextRoundAt === null ? undefined : `It rings next ${instantWords(card.nextRoundAt, view.course.timeZone)}.`,
     action: {
       label: 'Undo',
-      onClick: () => void attempt(() => saveRule(view, saved.rule, card.version)),
+      // Taking a change back reaches whom the rule reached before: that was said yes to.
+      onClick: () => void attempt(() => saveRule(view, saved.rule, card.version, true)),
     },
   });
   return card;
 }
 
-export async function setStatus(view: CourseView, card: RuleCard, status: RuleStatus): Promise<RuleCard> {
-  const answer = await api.post<RuleChange>(`${base(view.id)}/${card.rule.id}/status`, {
-    status,
-    version: card.version,
-  });
+export interface SwitchOptions {
+  /** A yes to writing to more of the class than passes without a question. */
+  readonly confirmed?: boolean;
+  /** For spells that start from now on alone, or for all; left out, as it was. */
+  readonly newSpellsOnly?: boolean;
+}
+
+/** Turns rules on or off: all of them, or none. */
+export async function setStatus(
+  view: CourseView,
+  cards: readonly RuleCard[],
+  status: RuleStatus,
+  options: SwitchOptions = {},
+): Promise<RuleChange[]> {
+  const rules = cards.map((c) => ({ rule: c.rule.id, version: c.version }));
+  const answer = await api.post<RuleChange[]>(`${base(view.id)}/status`, { status, rules, ...options });
   await refreshAll();
-  return answer.rule;
+  return answer;
 }
 
 const STATUS_WORDS: Readonly<Record<RuleStatus, string>> = {
@@ -62,26 +80,46 @@ const STATUS_WORDS: Readonly<Record<RuleStatus, string>> = {
   draft: 'is a draft again',
 };
 
-export async function setStatusWithUndo(view: CourseView, card: RuleCard, status: RuleStatus): Promise<RuleCard> {
-  const changed = await setStatus(view, card, status);
-  const next = changed.nextRoundAt;
-  toast(`“${card.rule.name}” ${STATUS_WORDS[status]}.`, {
+export async function setStatusWithUndo(
+  view: CourseView,
+  cards: readonly RuleCard[],
+  status: RuleStatus,
+  options: SwitchOptions = {},
+): Promise<RuleChange[]> {
+  const changes = await setStatus(view, cards, status, options);
+  const [first] = changes;
+  const next = first!.rule.nextRoundAt;
+  const title =
+    changes.length === 1
+      ? `“${first!.rule.rule.name}” ${STATUS_WORDS[status]}.`
+      : `${plural(changes.length, 'rule')}: each ${STATUS_WORDS[status]}.`;
+  toast(title, {
     description:
       status !== 'on'
-        ? 'It sends nothing until it is turned on.'
-        : next === null
-          ? 'It has no round left in its run.'
-          : `It rings next ${instantWords(next, view.course.timeZone)}.`,
-    action: {
-      label: 'Undo',
-      onClick: () => void attempt(() => setStatus(view, changed, card.rule.status)),
-    },
+        ? 'Nothing is sent until it is turned on.'
+        : changes.length > 1
+          ? undefined
+          : next === null
+            ? 'It has no round left in its run.'
+            : `It rings next ${instantWords(next, view.course.timeZone)}.`,
+    action: { label: 'Undo', onClick: () => void attempt(() => switchBack(view, changes)) },
   });
-  return changed;
+  return changes;
 }
 
-export async function createRule(view: CourseView, rule: Rule): Promise<RuleCard> {
-  const card = await api.post<RuleCard>(base(view.id), { rule: ruleDocument(rule, view.course.timeZone) });
+/** Each rule gets the status back that it had; what it was turned on for was said yes to before. */
+async function switchBack(view: CourseView, changes: readonly RuleChange[]): Promise<void> {
+  for (const status of new Set(changes.map((c) => c.before))) {
+    const cards = changes.filter((c) => c.before === status).map((c) => c.rule);
+    await setStatus(view, cards, status, { confirmed: true });
+  }
+}
+
+export async function createRule(view: CourseView, rule: Rule, starter?: string): Promise<RuleCard> {
+  const card = await api.post<RuleCard>(base(view.id), {
+    rule: ruleDocument(rule, view.course.timeZone),
+    ...(starter === undefined ? {} : { starter }),
+  });
   await refreshAll();
   return card;
 }
@@ -89,8 +127,8 @@ export async function createRule(view: CourseView, rule: Rule): Promise<RuleCard
 export const rehearse = (view: CourseView, rule: Rule, at?: number): Promise<RehearsalAnswer> =>
   api.post(`${base(view.id)}/rehearse`, { rule: ruleDocument(rule, view.course.timeZone), ...(at ? { at } : {}) });
 
-export async function ringNow(view: CourseView, card: RuleCard): Promise<RingAnswer> {
-  const answer = await api.post<RingAnswer>(`${base(view.id)}/${card.rule.id}/ring`);
+export async function ringNow(view: CourseView, card: RuleCard, confirmed = false): Promise<RingAnswer> {
+  const answer = await api.post<RingAnswer>(`${base(view.id)}/${card.rule.id}/ring`, { confirmed });
   await refreshAll();
   const { heard, withheld } = answer.round;
   toast(heard === 0 ? 'It rang, and nobody was written to.' : `It rang: ${plural(heard, 'message')} on the way.`, {
@@ -98,4 +136,29 @@ export async function ringNow(view: CourseView, card: RuleCard): Promise<RingAns
     action: { label: 'Send log', onClick: () => window.location.assign(`/c/${view.id}/log?rule=${card.rule.id}`) },
   });
   return answer;
+}
+
+/** Puts a rule away, or takes it out again with the status it had. */
+export async function archiveWithUndo(view: CourseView, card: RuleCard): Promise<void> {
+  const path = `${base(view.id)}/${card.rule.id}`;
+  const change = await api.post<RuleChange>(`${path}/archive`, { version: card.version });
+  await refreshAll();
+  toast(`“${card.rule.name}” is in the archive.`, {
+    description: change.before === 'on' ? 'It was on, and is paused now.' : undefined,
+    action: {
+      label: 'Undo',
+      onClick: () => void attempt(() => takeOut(view, change.rule, change.before)),
+    },
+  });
+}
+
+export async function takeOut(view: CourseView, card: RuleCard, status: RuleStatus = 'paused'): Promise<void> {
+  await api.post(`${base(view.id)}/${card.rule.id}/unarchive`, { version: card.version, status });
+  await refreshAll();
+}
+
+/** The order in which rules decide. */
+export async function reorder(view: CourseView, ids: readonly string[]): Promise<void> {
+  await api.post(`${base(view.id)}/order`, { rules: ids });
+  await refreshAll();
 }

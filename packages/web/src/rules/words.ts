@@ -8,7 +8,7 @@ import {
   type LeafEvidence,
   type Recipient,
   type RoundSummary,
-  type WithdrawnReason,
+  type LoggedReason,
   type WithheldReason,
 } from '@zest-bell/core';
 
@@ -40,15 +40,16 @@ export const byOutcome = <T>(all: readonly T[], decisionOf: (one: T) => Decision
 
 export const withheldWords = (reason: WithheldReason): string => `withheld: ${WITHHELD_WORDS[reason]}`;
 
-const WITHDRAWN: Readonly<Record<WithdrawnReason, string>> = {
+const WITHDRAWN: Readonly<Record<LoggedReason, string>> = {
   noLongerTrue: 'came back in time',
   ruleOff: 'the rule was turned off',
   inactive: 'no longer in the course',
   paused: 'paused nudges',
   noAddress: 'no address',
   courseOver: 'the course is over',
+  stopped: 'mail was stopped',
 };
-export const withdrawnWords = (reason: WithdrawnReason): string => WITHDRAWN[reason];
+export const withdrawnWords = (reason: LoggedReason): string => WITHDRAWN[reason];
 
 export const addressWords = (to: readonly Recipient[]): string =>
   to.map((r) => (r.name ? `${r.name} <${r.address}>` : r.address)).join(', ');

@@ -1,0 +1,51 @@
+/** The limits that a course sets over all its rules, read from what somebody typed: each problem at its own path. */
+import { z } from 'zod';
+import { problemsOfIssues, type Parsed } from '../problem.ts';
+import type { CourseFile, CourseSettings } from '../course/course.ts';
+import { localDateSchema } from '../time/localDate.ts';
+import { quietHoursSchema } from './quietHours.ts';
+
+/** What keeps a course from being written to by mistake. */
+export interface CourseGuards {
+  /** A rule that would reach more than this share of the class, 0 to 1, asks first. */
+  readonly askAbove: number;
+  /** Rounds are held once the learning platform has told nothing for this many hours; null never holds them. */
+  readonly staleHours: number | null;
+}
+
+/** Half the class, and no limit on the age of the data. */
+export const DEFAULT_GUARDS: CourseGuards = { askAbove: 0.5, staleHours: null };
+
+export interface CourseLimits extends Pick<CourseFile, 'breaks' | 'marks'> {
+  readonly settings: CourseSettings;
+  readonly guards: CourseGuards;
+}
+
+export const breakSchema = z
+  .strictObject({ from: localDateSchema, to: localDateSchema, name: z.string().optional() })
+  .refine((b) => b.from <= b.to, { path: ['to'], message: 'The break ends before it begins' });
+
+export const courseSettingsSchema = z.strictObject({
+  quietHours: quietHoursSchema.nullish().transform((q) => q ?? null),
+  budget: z
+    .strictObject({ count: z.number().int().nonnegative(), days: z.number().int().positive() })
+    .nullish()
+    .transform((b) => b ?? null),
+});
+
+const limitsSchema = z.strictObject({
+  settings: courseSettingsSchema,
+  breaks: z.array(breakSchema).max(40),
+  marks: z.record(z.string().trim().min(1, 'A mark needs a name').max(40), z.number()),
+  guards: z.strictObject({
+    askAbove: z.number().gt(0, 'More than nobody').max(1, 'At most the whole class'),
+    staleHours: z.number().int().min(1, 'At least an hour').max(2000).nullable(),
+  }),
+});
+
+export function parseCourseLimits(draft: unknown): Parsed<CourseLimits> {
+  const parsed = limitsSchema.safeParse(draft);
+  return parsed.success
+    ? { ok: true, value: parsed.data }
+    : { ok: false, problems: problemsOfIssues(parsed.error.issues) };
+}

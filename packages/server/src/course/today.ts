@@ -1,0 +1,61 @@
+/** The morning desk: what rang since yesterday and whom it reached, what rings next, and what is about to end. */
+import { Router } from 'express';
+import { DAY, fullName, roundInstants, type TodayAnswer, type TodayRound } from '@zest-bell/core';
+import { courseOf } from '../accounts/routes.ts';
+import { NudgeRow } from '../nudges/entity.ts';
+import type { Services } from '../platform/services.ts';
+import { RoundRow } from '../rounds/entity.ts';
+import { summaryOf } from '../rules/cards.ts';
+import { RuleRow } from '../rules/entity.ts';
+import { ruleOfRow } from '../rules/repository.ts';
+
+/** Over a weekend as well: Monday shows what rang since Friday. */
+const BACK_DAYS = 3;
+const AHEAD_DAYS = 7;
+
+export function todayRoutes({ orm, live, clock }: Services): Router {
+  const router = Router({ mergeParams: true });
+  router.get('/today', async (req, res) => {
+    const id = await courseOf(orm, req);
+    const em = orm.em.fork();
+    const { course } = await live.get(em, id);
+    const now = clock.now();
+    const since = course.calendar.dayStart(course.calendar.addDays(now, -BACK_DAYS));
+    const rows = await em.find(RuleRow, { course: id }, { orderBy: { position: 'asc' } });
+    const names = new Map(rows.map((r) => [r.key, ruleOfRow(r).name]));
+    const nameOf = (student: string) => {
+      const person = course.people[course.personIndex.get(student) ?? -1];
+      return person ? fullName(person) : student;
+    };
+    const rounds = await em.find(
+      RoundRow,
+      { course: id, at: { $gte: since } },
+      { orderBy: { at: 'desc', id: 'desc' } },
+    );
+    const nudges = await em.find(NudgeRow, { course: id, roundAt: { $gte: since }, state: { $ne: 'withdrawn' } });
+    const rang = rounds.flatMap((round) =>
+      round.results.map((result): TodayRound => ({
+        ...summaryOf(round, result),
+        rule: result.rule,
+        name: names.get(result.rule) ?? result.rule,
+        heardNames: nudges
+          .filter((n) => n.rule === result.rule && n.roundAt === round.at)
+          .map((n) => nameOf(n.student)),
+      })),
+    );
+    const coming = new Map<number, { id: string; name: string }[]>();
+    const endingSoon: { rule: string; name: string; last: number }[] = [];
+    for (const row of rows.filter((r) => r.status === 'on')) {
+      const instants = roundInstants(ruleOfRow(row).rhythm, course.calendar, now + 1);
+      const of = { id: row.key, name: names.get(row.key)! };
+      for (const at of instants.filter((t) => t <= now + AHEAD_DAYS * DAY)) {
+        coming.set(at, [...(coming.get(at) ?? []), of]);
+      }
+      const last = instants.at(-1);
+      if (last !== undefined && last <= now + AHEAD_DAYS * DAY) endingSoon.push({ rule: of.id, name: of.name, last });
+    }
+    const next = [...coming].sort((a, b) => a[0] - b[0]).map(([at, rules]) => ({ at, rules }));
+    res.json({ since, rang, next: next.slice(0, 12), endingSoon } satisfies TodayAnswer);
+  });
+  return router;
+}

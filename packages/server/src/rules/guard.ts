@@ -1,0 +1,47 @@
+/** What is asked before a rule may write: not to more of the class than its course lets pass without a question. */
+import {
+  decide,
+  isActiveStudent,
+  matchesAt,
+  nextRound,
+  NudgeLog,
+  type Decision,
+  type Instant,
+  type LoggedNudge,
+  type Rule,
+} from '@zest-bell/core';
+import type { LiveCourse } from '../activity/live.ts';
+import { AppError } from '../platform/errors.ts';
+
+/** What a rule would decide at an instant as things stand, with no effect. */
+export function decisionsAt(
+  rule: Rule,
+  course: LiveCourse,
+  nudges: readonly LoggedNudge[],
+  at: Instant,
+): { matching: number; decisions: Decision[] } {
+  return {
+    matching: matchesAt(rule, course.facts, at).length,
+    decisions: decide([rule], course.facts, new NudgeLog(nudges), at),
+  };
+}
+
+/** Throws `reachesMany` when a rule would write about more than the set share of the active students. */
+export function mustNotReachMany(rule: Rule, course: LiveCourse, nudges: readonly LoggedNudge[], at: Instant): void {
+  const { decisions } = decisionsAt(rule, course, nudges, at);
+  const written = decisions.filter((d) => d.outcome === 'sent' || d.outcome === 'held');
+  const klass = course.course.people.filter(isActiveStudent).length;
+  const { askAbove } = course.row.guards;
+  if (written.length <= askAbove * klass) return;
+  throw new AppError('reachesMany', [
+    {
+      path: 'confirmed',
+      code: 'reachesMany',
+      message: `“${rule.name}” would write to ${written.length} of ${klass} students; more than ${Math.round(askAbove * 100)}% of the class needs a yes`,
+    },
+  ]);
+}
+
+/** Where a rule that is on looks next; with none left, right now. */
+export const nextLook = (rule: Rule, course: LiveCourse, now: Instant): Instant =>
+  nextRound(rule.rhythm, course.course.calendar, now) ?? now;
