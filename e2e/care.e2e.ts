@@ -34,7 +34,10 @@ const VIEWS = [
   ['/c/1/rules/drift', /students match|student matches|matches right now/],
   ['/c/1/log', /Why:/],
   ['/c/1/log?view=withheld', /withheld:/],
-  ['/c/1/today', /morning desk/],
+  ['/c/1/today', /What rings next/],
+  ['/c/1/course', /withheld by the budget/],
+  ['/c/1/rules/quiet/history', /nudged this spell/],
+  ['/c/1/lookout', /Every student in one table/],
   ['/mailroom', /Mailroom/],
 ] as const;
 
@@ -52,6 +55,13 @@ describe.each(['light', 'dark'])('in %s', (scheme) => {
   test.each(VIEWS)('%s', async (path, wanted) => {
     await scene.page.goto(`${stage.base}${path}`, { waitUntil: 'networkidle0' });
     await scene.see('body', wanted);
+    expect(await serious()).toEqual([]);
+  });
+
+  test('the starters', async () => {
+    await scene.page.goto(`${stage.base}/c/1/rules`, { waitUntil: 'networkidle0' });
+    await scene.click('button', 'New rule');
+    await scene.see('[role=dialog]', /of 42 now/);
     expect(await serious()).toEqual([]);
   });
 

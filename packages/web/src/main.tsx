@@ -12,7 +12,13 @@ createRoot(document.getElementById('root')!).render(
   <StrictMode>
     <QueryClientProvider client={queryClient}>
       <RouterProvider router={router} />
-      <Toaster position="bottom-left" duration={8000} closeButton toastOptions={{ className: 'zest-toast' }} />
+      <Toaster
+        position="top-center"
+        offset={58}
+        duration={8000}
+        closeButton
+        toastOptions={{ className: 'zest-toast' }}
+      />
     </QueryClientProvider>
   </StrictMode>,
 );

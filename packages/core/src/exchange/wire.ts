@@ -231,6 +231,16 @@ export interface RehearsalAnswer {
   readonly nudges: readonly RenderedNudge[];
 }
 
+/** What a rule alone would have done from its first day until now. */
+export interface PastAnswer {
+  readonly from: Instant;
+  readonly rounds: number;
+  readonly nudges: number;
+  readonly students: number;
+  /** The most on one day. */
+  readonly busiest: number;
+}
+
 export interface RingAnswer {
   readonly round: RoundSummary;
 }

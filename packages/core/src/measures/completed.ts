@@ -30,7 +30,7 @@ export const completed: Measure = {
   fact(subject, call, t) {
     if (doesNotCount(subject, call)) return { kind: 'doesNotCount' };
     const at = completedAt(subject, call);
-    return { kind: 'done', at: at <= t ? at : null };
+    return { kind: 'done', what: 'completion', at: at <= t ? at : null };
   },
   label: (call, course) => `${call.item === undefined ? 'course' : itemOf(course, call).title} completed`,
   clause(test, call, course) {

@@ -13,7 +13,7 @@ export type Fact =
   | { readonly kind: 'column'; readonly name: string; readonly text: string | null }
   | { readonly kind: 'score'; readonly points: number; readonly of: number | null; readonly at: Instant }
   | { readonly kind: 'ungraded' }
-  | { readonly kind: 'done'; readonly at: Instant | null }
+  | { readonly kind: 'done'; readonly what: 'submission' | 'completion'; readonly at: Instant | null }
   | { readonly kind: 'due'; readonly at: Instant | null }
   | { readonly kind: 'total'; readonly earned: number; readonly possible: number; readonly graded: number }
   | { readonly kind: 'doesNotCount' };
@@ -79,7 +79,9 @@ export function factWords(fact: Fact, zone: string): string {
     case 'ungraded':
       return 'not graded yet';
     case 'done':
-      return fact.at === null ? 'not submitted' : `done ${instantWords(fact.at, zone)}`;
+      if (fact.at !== null)
+        return `${fact.what === 'completion' ? 'completed' : 'done'} ${instantWords(fact.at, zone)}`;
+      return fact.what === 'completion' ? 'not completed' : 'not submitted';
     case 'due':
       return fact.at === null ? 'no due date' : `due ${instantWords(fact.at, zone)}`;
     case 'total':

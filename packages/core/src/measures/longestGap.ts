@@ -64,7 +64,11 @@ export const longestGap: Measure = {
   label: (call) => `longest gap between visits${windowWords(call.window, dateWords)}`,
   clause(test, call) {
     const when = windowWords(call.window, dateWords);
-    if (test.is === '>=') return { lead: 'have', marked: `once stayed away for ${test.value}${when}` };
+    if (test.is === '>=') {
+      // A gap counts once it is over (engine M3): within a window, that is a return.
+      if (call.window) return { lead: 'came back', marked: `after ${test.value} or more away,${when}` };
+      return { lead: 'have', marked: `once stayed away for ${test.value}` };
+    }
     return { lead: 'have', marked: `a longest gap of ${comparisonWords(test)}${when}` };
   },
 };

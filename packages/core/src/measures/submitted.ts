@@ -31,7 +31,7 @@ export const submitted: Measure = {
   fact(subject, call, t) {
     if (!counts(itemOf(subject.course, call), subject.person)) return { kind: 'doesNotCount' };
     const at = workOf(subject).done[itemIndexOf(subject.course, call)]!;
-    return { kind: 'done', at: at <= t ? at : null };
+    return { kind: 'done', what: 'submission', at: at <= t ? at : null };
   },
   label: (call, course) => `${itemOf(course, call).title} done`,
   clause(test, call, course) {

@@ -38,7 +38,7 @@ export function noticeWords(rule: Rule, course: Course): string {
   const asked = absenceAsked(rule.when, course);
   const span = asked === null ? waitWords(notice) : dayWords(asked.days + rule.steps[0]!.after.days, notice);
   const pause = notice.overABreak === null ? '' : ' A break comes on top.';
-  return `Heard of ${span}.${pause}`;
+  return `Hears from you ${span}.${pause}`;
 }
 
 const daysOf = (hours: number): number => Math.ceil(Math.round((hours / 24) * 100) / 100 - 0.05);

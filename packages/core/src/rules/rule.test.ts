@@ -78,6 +78,14 @@ describe('a rule as a sentence', () => {
     );
   });
 
+  test('says from when spells count, and in how many steps', () => {
+    const step = { deliver: 'send', to: ['student'], wording: 'w' };
+    const rule = ruleOf({ spellsFrom: '2026-10-26T08:02:00-04:00', steps: [step, { ...step, after: { days: 5 } }] });
+    expect(ruleSentence(rule, courseOf())).toContain(
+      'for 5 days, only where that begins after Mon Oct 26, 8:02 AM, and nudge each of them once per spell in 2 steps.',
+    );
+  });
+
   test('plain rhythms go to a recurrence rule and back; others stay as they are', () => {
     for (const text of [
       'FREQ=DAILY',

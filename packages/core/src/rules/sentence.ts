@@ -1,7 +1,7 @@
 /** A rule as the sentence an instructor reads; the composer opens its parts where they stand. */
 import type { Course } from '../course/course.ts';
 import { conditionSentence } from '../conditions/sentence.ts';
-import { durationWords, listWords, plural } from '../time/words.ts';
+import { durationWords, instantWords, listWords, plural } from '../time/words.ts';
 import { rhythmWords, runWords } from './rhythmWords.ts';
 import type { Audience, RecipientSpec, RepeatLimit, Rule } from './rule.ts';
 
@@ -41,11 +41,16 @@ export function recipientWords(to: readonly RecipientSpec[]): string {
   );
 }
 
+/** "only where that begins after Mon Oct 26, 8:02 AM" for a rule that was turned on for new spells alone; else empty. */
+export const spellsFromWords = (rule: Rule, course: Course): string =>
+  rule.spellsFrom === null ? '' : `only where that begins after ${instantWords(rule.spellsFrom, course.timeZone)}`;
+
 /** The whole rule in one sentence. */
 export function ruleSentence(rule: Rule, course: Course): string {
+  const from = spellsFromWords(rule, course);
   const steps = rule.steps.length === 1 ? '' : ` in ${plural(rule.steps.length, 'step')}`;
   return (
     `Look ${rhythmWords(rule.rhythm)}, ${runWords(rule.rhythm, course)}, for ${audienceWords(rule.audience, course)} ` +
-    `who ${conditionSentence(rule.when, course)}, and nudge each of them ${listWords(repeatParts(rule.repeat))}${steps}.`
+    `who ${conditionSentence(rule.when, course)}${from && `, ${from}`}, and nudge each of them ${listWords(repeatParts(rule.repeat))}${steps}.`
   );
 }

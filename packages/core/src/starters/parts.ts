@@ -12,6 +12,12 @@ export const ON_WEEKDAYS = 'FREQ=WEEKLY;BYDAY=MO,TU,WE,TH,FR';
 
 export const dateAt = (course: Course, t: Instant): string => dateOf(course.calendar.dayNumber(t));
 
+/** The date of an instant, or the course's last one: what is due after the course is no longer asked for. */
+export const lastDayOf = (course: Course, t: Instant): string => {
+  const date = dateAt(course, t);
+  return date < course.end ? date : course.end;
+};
+
 /** The first day of a rule that begins today, or with the course. */
 export const firstDay = (course: Course, now: Instant): string => {
   const today = dateAt(course, now);

@@ -11,6 +11,7 @@ import {
   dayBefore,
   firstDay,
   groupWith,
+  lastDayOf,
   lastDue,
   latestDue,
   needs,
@@ -122,7 +123,7 @@ export const STARTERS: readonly Starter[] = [
             { measure: 'hoursUntilDue', item: quiz.id, is: '>', value: 0 },
           ],
         },
-        rhythm: rhythm(`${daysBefore(course, quiz.dueAt, 2, now)}T16:00`, 'FREQ=DAILY', dateAt(course, quiz.dueAt)),
+        rhythm: rhythm(`${daysBefore(course, quiz.dueAt, 2, now)}T16:00`, 'FREQ=DAILY', lastDayOf(course, quiz.dueAt)),
         repeat: { perSpell: 1 },
         steps: [toStudent('syllabus-first')],
       });
@@ -151,7 +152,7 @@ export const STARTERS: readonly Starter[] = [
             { measure: 'share', of: 'practice', ...practice, is: '<', value: 25 },
           ],
         },
-        rhythm: rhythm(`${daysBefore(course, quiz.dueAt, 3, now)}T17:00`, 'FREQ=DAILY', dateAt(course, quiz.dueAt)),
+        rhythm: rhythm(`${daysBefore(course, quiz.dueAt, 3, now)}T17:00`, 'FREQ=DAILY', lastDayOf(course, quiz.dueAt)),
         repeat: { perSpell: 1 },
         steps: [toStudent('practice-first')],
       });
@@ -173,7 +174,11 @@ export const STARTERS: readonly Starter[] = [
         label: 'Work',
         note: 'Sunday and Tuesday evenings until it is due.',
         when: { measure: 'submitted', item: item.id, is: 'equals', value: false },
-        rhythm: rhythm(`${opens > first ? opens : first}T18:00`, 'FREQ=WEEKLY;BYDAY=TU,SU', dateAt(course, item.dueAt)),
+        rhythm: rhythm(
+          `${opens > first ? opens : first}T18:00`,
+          'FREQ=WEEKLY;BYDAY=TU,SU',
+          lastDayOf(course, item.dueAt),
+        ),
         repeat: { perTerm: 4 },
         steps: [toStudent('not-submitted')],
       });
@@ -208,7 +213,7 @@ export const STARTERS: readonly Starter[] = [
         rhythm: rhythm(
           `${day > first ? day : first}T10:00`,
           `FREQ=WEEKLY;BYDAY=${eve}`,
-          dateAt(course, lastDue(course, ['forum'])!.dueAt),
+          lastDayOf(course, lastDue(course, ['forum'])!.dueAt),
         ),
         repeat: { gap: { days: 6, hours: 0 } },
         steps: [toStudent('forum-closes')],

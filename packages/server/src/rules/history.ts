@@ -2,6 +2,7 @@
 import { Router } from 'express';
 import { z } from 'zod';
 import {
+  evidenceAt,
   type LoggedReason,
   type MessageState,
   type PastRoundAnswer,
@@ -23,7 +24,7 @@ import { readDocument } from './repository.ts';
 
 const roundSchema = z.coerce.number().int();
 
-export function ruleHistoryRoutes({ orm }: Services): Router {
+export function ruleHistoryRoutes({ orm, live }: Services): Router {
   const router = Router({ mergeParams: true });
 
   router.get('/:rule/versions', async (req, res) => {
@@ -73,6 +74,14 @@ export function ruleHistoryRoutes({ orm }: Services): Router {
       { course: id, rule: row.key, firstRound: { $lte: round.at }, lastRound: { $gte: round.at } },
       { orderBy: { id: 'asc' } },
     );
+    const course = await live.get(em, id);
+    const version = await em.findOneOrFail(RuleVersionRow, { rule: row.id, version: result.version });
+    const { when } = readDocument(version.document, row.format);
+    // A refusal is one line over many rounds, so its evidence is read off the history at this one (engine H3).
+    const evidence = (student: string) => {
+      const person = course.course.personIndex.get(student);
+      return person === undefined ? [] : evidenceAt(course.facts, person, when, round.at);
+    };
     res.json({
       id: round.id,
       round: summaryOf(round, result),
@@ -88,7 +97,7 @@ export function ruleHistoryRoutes({ orm }: Services): Router {
         student: r.student,
         reason: r.reason as WithheldReason,
         step: r.step,
-        evidence: r.evidence,
+        evidence: evidence(r.student),
         rounds: r.rounds,
       })),
     } satisfies PastRoundAnswer);

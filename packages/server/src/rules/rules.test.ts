@@ -312,3 +312,10 @@ describe('starters', () => {
     expect(rows[1]!.subject).toBe('My own');
   });
 });
+
+test('[R10] what a rule would have done so far is a replay from its first day, with nothing beside it', async () => {
+  stage.clock.set(at('2026-09-09T12:00'));
+  const res = await ada.post(`${rules}/past`).send({ rule: draft() }).expect(200);
+  // p3 from Sep 5 on, p2 from Sep 7 on, once a spell each.
+  expect(res.body).toMatchObject({ rounds: 10, nudges: 2, students: 2, busiest: 1, from: at('2026-08-31T09:30') });
+});

@@ -7,9 +7,12 @@ import {
   matchesAt,
   parseCondition,
   reachFacts,
+  replay,
+  roundsOf,
   ruleSentence,
   STARTERS,
   type MeasureCall,
+  type PastAnswer,
   type Problem,
   type ReachFacts,
   type RehearsalAnswer,
@@ -38,6 +41,7 @@ const reachSchema = z.strictObject({
   conditions: z.array(z.unknown()).min(1).max(50),
   at: z.number().int().optional(),
 });
+const pastSchema = z.strictObject({ rule: z.unknown() });
 const ringSchema = z.strictObject({ confirmed: z.boolean().default(false) });
 
 export function trialRoutes(services: Services, dispatcher: Dispatcher): Router {
@@ -84,6 +88,16 @@ export function trialRoutes(services: Services, dispatcher: Dispatcher): Router 
     const course = await live.get(em, id);
     const rule = soundRule(input.rule, course);
     res.json(await rehearse(em, rule, course, input.at ?? clock.now()));
+  });
+
+  /** What the rule would have done so far, had it been on since its first day with no other beside it. */
+  router.post('/past', async (req, res) => {
+    const id = await courseOf(orm, req);
+    const input = parseInput(pastSchema, req.body);
+    const em = orm.em.fork();
+    const course = await live.get(em, id);
+    const rule = { ...soundRule(input.rule, course), status: 'on' as const, spellsFrom: null };
+    res.json(pastOf(rule, course, clock.now()));
   });
 
   router.post('/:rule/ring', async (req, res) => {
@@ -140,5 +154,22 @@ async function rehearse(em: Em, rule: Rule, course: LiveCourse, at: number): Pro
       const of = { facts: course.facts, person, sender: course.row.sender, about: aboutOf(rule.when), at };
       return { decision, message: wording.value.render(of) };
     }),
+  };
+}
+
+function pastOf(rule: Rule, { course, facts }: LiveCourse, now: number): PastAnswer {
+  const rounds = roundsOf([rule], facts, { until: now });
+  const written = replay([rule], facts, { until: now }).filter((d) => d.outcome === 'sent' || d.outcome === 'held');
+  const byDay = new Map<number, number>();
+  for (const d of written) {
+    const day = course.calendar.dayNumber(d.round);
+    byDay.set(day, (byDay.get(day) ?? 0) + 1);
+  }
+  return {
+    from: rounds[0]?.at ?? now,
+    rounds: rounds.length,
+    nudges: written.length,
+    students: new Set(written.map((d) => d.student)).size,
+    busiest: Math.max(0, ...byDay.values()),
   };
 }

@@ -1,6 +1,7 @@
 import { lazy, Suspense, useEffect, useState } from 'react';
 import { Navigate, Outlet, useNavigate, useParams } from 'react-router';
 import { ApiProblem } from './api.ts';
+import { StandingBanner } from '../course/StandingBanner.tsx';
 import type { Here } from './here.ts';
 import { Empty, Failed, Loading } from '../ui/States.tsx';
 import { PLACES } from './places.ts';
@@ -81,6 +82,7 @@ export function Shell() {
         onShortcuts={() => setShortcuts(true)}
       />
       <TermStrip here={here} />
+      <StandingBanner here={here} />
       <main id="place" tabIndex={-1} className="flex min-h-0 flex-1 flex-col outline-none">
         <Outlet context={here} />
       </main>

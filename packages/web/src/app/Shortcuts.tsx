@@ -5,6 +5,9 @@ const COMPOSER = [
   ['Tab', 'to the next changeable part of the sentence'],
   ['Enter', 'opens the part where it stands; Escape closes it'],
   ['← →', 'on the threshold handle: one step less, one more'],
+  ['Alt ↑ ↓', 'on a condition’s grip: moves it past its neighbour'],
+  ['Alt → ←', 'on a grip: into a group with the one above, and out of it'],
+  ['Ctrl D, Delete', 'on a grip: copies the condition, removes it'],
   ['Ctrl Z, Ctrl Shift Z', 'undo and redo in a rule'],
 ] as const;
 
@@ -29,6 +32,12 @@ export function Shortcuts(props: { readonly open: boolean; readonly onClose: () 
         <section>
           <h3 className="mb-2 font-bold">In a rule</h3>
           <dl className="grid grid-cols-[160px_1fr] gap-x-4 gap-y-1.5">{COMPOSER.map(([k, w]) => row(k, w))}</dl>
+        </section>
+        <section>
+          <h3 className="mb-2 font-bold">In the list of rules</h3>
+          <dl className="grid grid-cols-[160px_1fr] gap-x-4 gap-y-1.5">
+            {row('Space', 'on a rule’s grip: takes it up; arrows move it, Space puts it down')}
+          </dl>
         </section>
         <section>
           <h3 className="mb-2 font-bold">On the term strip</h3>

@@ -7,6 +7,7 @@ import { useNavigate } from 'react-router';
 import { dateOf, dayNumberOf, dayWords, DAY, plural, timeWords, type TermAnswer } from '@zest-bell/core';
 import { useTerm } from './queries.ts';
 import type { Here } from './here.ts';
+import { useStripRun } from './stripRun.ts';
 
 const HEIGHT = 62;
 const BASE = 46;
@@ -40,6 +41,8 @@ function Strip({ here, term }: { readonly here: Here; readonly term: TermAnswer 
     return { ...d, number, rounds: byDay.get(number) ?? [] };
   });
   const first = days[0]?.number ?? today;
+  const run = useStripRun((s) => s.run);
+  const looks = new Set(run?.rounds.map((t) => calendar.dayNumber(t)));
   const [cursor, setCursor] = useState<number | null>(null);
   const shown = cursor === null ? null : days[Math.max(0, Math.min(days.length - 1, cursor))]!;
   const weeks = Math.ceil(days.length / 7);
@@ -105,6 +108,16 @@ function Strip({ here, term }: { readonly here: Here; readonly term: TermAnswer 
             <span className="max-[760px]:hidden">{b.name ?? 'Break'}</span>
           </div>
         ))}
+        {run && (
+          <div
+            aria-hidden
+            className="pointer-events-none absolute top-[3px] h-[3px] rounded-full bg-zest/80"
+            style={{
+              left: `${left(dayNumberOf(run.from))}%`,
+              width: `${Math.max(0, left(dayNumberOf(run.until) + 1) - left(dayNumberOf(run.from)))}%`,
+            }}
+          />
+        )}
         {days.map((d, i) => (
           <div
             key={d.number}
@@ -116,9 +129,9 @@ function Strip({ here, term }: { readonly here: Here; readonly term: TermAnswer 
             style={{ left: `${left(d.number)}%`, width: `${width}%` }}
           >
             <Bar day={d} most={most} />
-            {d.number >= today && d.rounds.length > 0 && (
+            {d.number >= today && (d.rounds.length > 0 || looks.has(d.number)) && (
               <span
-                className="absolute left-1/2 size-[5px] -translate-x-1/2 rounded-full border border-[#8fa398]"
+                className={`absolute left-1/2 size-[5px] -translate-x-1/2 rounded-full border ${looks.has(d.number) ? 'border-zest bg-zest' : 'border-[#8fa398]'}`}
                 style={{ top: BASE - 7 }}
               />
             )}

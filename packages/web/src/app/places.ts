@@ -9,13 +9,7 @@ export interface Place {
 }
 
 export const PLACES: readonly Place[] = [
-  {
-    path: 'today',
-    name: 'Today',
-    coming:
-      'Your morning desk: what rang since you were last here, who it reached, what waits for you, and what rings next.',
-    leads: { path: 'log', words: 'See what has been sent' },
-  },
+  { path: 'today', name: 'Today' },
   {
     path: 'lookout',
     name: 'Lookout',
@@ -42,10 +36,5 @@ export const PLACES: readonly Place[] = [
     coming: 'What a rule would have done all term, day by day, and what another threshold would do.',
     leads: { path: 'rules', words: 'Open a rule and drag its threshold' },
   },
-  {
-    path: 'course',
-    name: 'Course',
-    coming: 'Roster, items, breaks, data in and out, sender and signature, quiet hours and the message budget.',
-    leads: { path: 'rules', words: 'Go to the rules of this course' },
-  },
+  { path: 'course', name: 'Course' },
 ];

@@ -9,6 +9,7 @@ import {
   type CourseCard,
   type RuleCard,
   type SessionAnswer,
+  type StandingAnswer,
   type TermAnswer,
   type WordingAnswer,
 } from '@zest-bell/core';
@@ -62,3 +63,11 @@ export const useRules = (course: number) =>
 
 export const useWordings = (course: number) =>
   useQuery({ queryKey: ['wordings', course], queryFn: () => api.get<WordingAnswer[]>(`/courses/${course}/wordings`) });
+
+/** Whether the course rings and sends as it should. */
+export const useStanding = (course: number) =>
+  useQuery({
+    queryKey: ['standing', course],
+    queryFn: () => api.get<StandingAnswer>(`/courses/${course}/standing`),
+    refetchInterval: 30_000,
+  });

@@ -1,7 +1,6 @@
 import { createBrowserRouter, Navigate, useRouteError } from 'react-router';
 import { Failed, Loading } from '../ui/States.tsx';
 import { ComingPage } from '../places/ComingPage.tsx';
-import { RulesPage } from '../rules/RulesPage.tsx';
 import { Gate } from './Gate.tsx';
 import { PLACES } from './places.ts';
 import { FirstCourse, Shell } from './Shell.tsx';
@@ -22,10 +21,25 @@ export const router = createBrowserRouter([
         element: <Shell />,
         children: [
           { index: true, element: <Navigate to="rules" replace /> },
-          { path: 'rules', element: <RulesPage /> },
+          {
+            path: 'rules',
+            lazy: async () => ({ Component: (await import('../rules/RulesPage.tsx')).RulesPage }),
+          },
           {
             path: 'rules/:rule',
             lazy: async () => ({ Component: (await import('../rules/ComposerPage.tsx')).ComposerPage }),
+          },
+          {
+            path: 'rules/:rule/history',
+            lazy: async () => ({ Component: (await import('../rules/HistoryPage.tsx')).HistoryPage }),
+          },
+          {
+            path: 'today',
+            lazy: async () => ({ Component: (await import('../today/TodayPage.tsx')).TodayPage }),
+          },
+          {
+            path: 'course',
+            lazy: async () => ({ Component: (await import('../course/CoursePage.tsx')).CoursePage }),
           },
           {
             path: 'log',

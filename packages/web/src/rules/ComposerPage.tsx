@@ -1,24 +1,28 @@
 /** A rule as one sentence whose marked parts open where they stand, with its live reach beside it. */
 import { useEffect, useMemo, useState } from 'react';
-import { Link, useParams } from 'react-router';
-import { Redo2, Undo2 } from 'lucide-react';
-import { type Rule, type RuleCard } from '@zest-bell/core';
+import { Link, useNavigate, useParams } from 'react-router';
+import { conflictsIn, roundInstants, spellsFromWords, type Rule, type RuleCard } from '@zest-bell/core';
 import { useHere, type Here } from '../app/here.ts';
 import { useRules } from '../app/queries.ts';
+import { useStripRun } from '../app/stripRun.ts';
 import { Button } from '../ui/Button.tsx';
-import { Chip } from '../ui/Chip.tsx';
 import { Empty, Failed, Loading } from '../ui/States.tsx';
-import { attempt, saveWithUndo, setStatusWithUndo } from './actions.ts';
+import { archiveWithUndo, attempt, createRule, saveWithUndo, setStatusWithUndo } from './actions.ts';
+import { ComposerHead } from './ComposerHead.tsx';
+import { ConfirmDialog } from './ConfirmDialog.tsx';
 import { draftKey, sameRule, useDrafts } from './draft.ts';
-import { limitsWords } from './limits.ts';
+import { NumbersDialog } from './NumbersDialog.tsx';
+import { AdviceLines } from './parts/Advice.tsx';
 import { AudiencePart } from './parts/AudiencePart.tsx';
 import { Conditions } from './parts/Conditions.tsx';
+import { ExampleStrip } from './parts/ExampleStrip.tsx';
 import { RepeatPart } from './parts/RepeatPart.tsx';
 import { RhythmPart, RunPart } from './parts/RhythmPart.tsx';
-import { StepLine } from './parts/StepLine.tsx';
+import { StepLines } from './parts/StepLines.tsx';
 import { ReachPane } from './reach/ReachPane.tsx';
 import { useReach } from './reach/useReach.ts';
 import { RehearsalDialog } from './RehearsalDialog.tsx';
+import { remarksOn } from './remarks.ts';
 import { RingDialog } from './RingDialog.tsx';
 import { leavesWithPaths, replaceAt, at as nodeAt, type Path } from './tree.ts';
 import { TurnOnDialog } from './TurnOnDialog.tsx';
@@ -42,12 +46,13 @@ export function ComposerPage() {
   return <Composer key={`${here.id}/${card.rule.id}`} here={here} card={card} />;
 }
 
-type Open = 'rehearsal' | 'ring' | 'turnOn' | null;
+type Open = 'rehearsal' | 'ring' | 'turnOn' | 'confirm' | 'numbers' | null;
 
 function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard }) {
   const key = draftKey(here.id, card.rule.id);
   const draft = useDrafts((s) => s.drafts[key]);
-  const { edit, undo, redo, rebase, drop } = useDrafts.getState();
+  const { edit, rebase, drop } = useDrafts.getState();
+  const navigate = useNavigate();
   const rule: Rule = useMemo(
     () => ({ ...(draft?.rule ?? card.rule), status: card.rule.status }),
     [draft?.rule, card.rule],
@@ -58,6 +63,8 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
   const [chosen, setChosen] = useState<Path>([]);
   const live = useReach(here, rule);
   const leaves = useMemo(() => leavesWithPaths(rule.when), [rule.when]);
+  useRunOnStrip(here, rule);
+  useUndoKeys(key);
 
   const change = (next: Partial<Rule>, tag?: string) => edit(key, card, { ...rule, ...next }, tag);
 
@@ -67,63 +74,44 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
     else if (draft && !dirty && draft.version !== card.version) drop(key);
   }, [draft, dirty, drop, key, card.version]);
 
-  useEffect(() => {
-    const onKey = (e: KeyboardEvent) => {
-      if (!(e.ctrlKey || e.metaKey) || e.key.toLowerCase() !== 'z') return;
-      if (e.target instanceof HTMLElement && /^(INPUT|TEXTAREA)$/.test(e.target.tagName)) return;
-      e.preventDefault();
-      if (e.shiftKey) redo(key);
-      else undo(key);
-    };
-    window.addEventListener('keydown', onKey);
-    return () => window.removeEventListener('keydown', onKey);
-  }, [key, undo, redo]);
-
   const save = async () => {
     setBusy(true);
     const saved = await attempt(() => saveWithUndo(here, rule, card));
     setBusy(false);
     if (saved) drop(key);
   };
+  const copy = async (thenNumbers: boolean) => {
+    const made = await attempt(() => createRule(here, { ...rule, name: `${rule.name} (copy)`.slice(0, 120) }));
+    if (made) await navigate(`/c/${here.id}/rules/${made.rule.id}${thenNumbers ? '?numbers' : ''}`);
+  };
+  const archive = async () => {
+    const done = await attempt(async () => {
+      await archiveWithUndo(here, card);
+      return true;
+    });
+    if (done) await navigate(`/c/${here.id}/rules`);
+  };
 
   const reach = live.result?.ok ? live.result.reach : null;
   const broken = live.result !== null && !live.result.ok;
   const on = rule.status === 'on';
   const preview = reach?.decisions.find((d) => d.outcome === 'sent')?.student ?? reach?.decisions[0]?.student ?? null;
+  const remarks = useMemo(
+    () => remarksOn(rule.when, conflictsIn(rule.when, here.course.marks), reach, here.course),
+    [rule.when, here.course, reach],
+  );
+  const fromWords = spellsFromWords(rule, here.course);
   return (
     <div className="grid flex-1 grid-cols-[minmax(0,1fr)] content-start min-[1000px]:content-stretch min-[1000px]:grid-cols-[minmax(0,1.21fr)_minmax(0,1fr)]">
-      <section aria-label="The rule" className="min-w-0 px-5 py-6 min-[560px]:px-7">
-        <p className="text-[14px] text-ink-3">
-          <Link className="hover:underline" to={`/c/${here.id}/rules`}>
-            Rules
-          </Link>
-          {rule.label && ` / ${rule.label}`}
-        </p>
-        <div className="mt-0.5 flex items-center gap-3">
-          <input
-            aria-label="Name of the rule"
-            value={rule.name}
-            maxLength={120}
-            onChange={(e) => change({ name: e.target.value }, 'name')}
-            className="-mx-1.5 field-sizing-content min-w-24 max-w-full rounded-lg border border-transparent bg-transparent px-1.5 font-head text-[27px] leading-tight font-bold hover:border-line-strong"
-          />
-          <Chip tone={on ? 'zest' : 'quiet'}>{on ? '● on' : rule.status === 'draft' ? 'draft' : 'paused'}</Chip>
-          <span className="ml-auto flex">
-            <IconButton label="Undo" disabled={!draft?.past.length} onClick={() => undo(key)}>
-              <Undo2 size={17} aria-hidden />
-            </IconButton>
-            <IconButton label="Redo" disabled={!draft?.future.length} onClick={() => redo(key)}>
-              <Redo2 size={17} aria-hidden />
-            </IconButton>
-          </span>
-        </div>
-        <input
-          aria-label="A remark to yourself"
-          value={rule.note}
-          placeholder="A remark to yourself"
-          maxLength={2000}
-          onChange={(e) => change({ note: e.target.value }, 'note')}
-          className="-mx-1.5 w-full rounded-lg border border-transparent bg-transparent px-1.5 py-0.5 text-ink-2 hover:border-line-strong"
+      <section aria-label="The rule" className="min-w-0 px-5 pt-5 min-[560px]:px-7">
+        <ComposerHead
+          here={here}
+          rule={rule}
+          draftKey={key}
+          onChange={change}
+          onNumbers={() => setOpen('numbers')}
+          onCopy={(thenNumbers) => void copy(thenNumbers)}
+          onArchive={card.archivedAt === null ? () => void archive() : null}
         />
         {draft && dirty && draft.version !== card.version && (
           <div role="alert" className="mt-3 rounded-xl border border-line bg-sheet p-4">
@@ -135,18 +123,24 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
           </div>
         )}
 
-        <div className="mt-4 rounded-[18px] border border-line bg-sheet px-4 pt-5 pb-1 min-[560px]:px-6">
-          <div className="font-head text-[20.5px] leading-[1.72]" data-testid="sentence">
+        <div className="mt-3 rounded-[18px] border border-line bg-sheet px-4 pt-4 min-[560px]:px-6">
+          <div className="font-head text-[20.5px] leading-[1.68]" data-testid="sentence">
             <div>
               Look{' '}
               <RhythmPart
                 rhythm={rule.rhythm}
                 course={here.course}
+                now={here.now}
                 onChange={(rhythm, tag) => change({ rhythm }, tag)}
               />
               ,{' '}
-              <RunPart rhythm={rule.rhythm} course={here.course} onChange={(rhythm, tag) => change({ rhythm }, tag)} />,
-              for{' '}
+              <RunPart
+                rhythm={rule.rhythm}
+                course={here.course}
+                now={here.now}
+                onChange={(rhythm, tag) => change({ rhythm }, tag)}
+              />
+              , for{' '}
               <AudiencePart
                 audience={rule.audience}
                 course={here.course}
@@ -159,32 +153,47 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
               now={here.now}
               onChange={(when, tag) => change({ when }, tag)}
               onOpen={setChosen}
+              remarks={remarks}
             />
+            {fromWords && (
+              <div>
+                {fromWords}{' '}
+                <button
+                  type="button"
+                  className="font-body text-[14px] font-semibold text-pine underline-offset-4 hover:underline"
+                  onClick={() => change({ spellsFrom: null })}
+                >
+                  count all
+                </button>
+              </div>
+            )}
             <div className="pb-3">
-              and nudge each of them{' '}
-              <RepeatPart repeat={rule.repeat} onChange={(repeat, tag) => change({ repeat }, tag)} />.
+              and nudge each of them <RepeatPart rule={rule} onChange={change} />.
             </div>
           </div>
-          {rule.steps.map((step, i) => (
-            <StepLine
-              key={i}
-              here={here}
-              step={step}
-              when={rule.when}
-              student={preview}
-              onChange={(next) => change({ steps: rule.steps.map((s, n) => (n === i ? next : s)) })}
-            />
-          ))}
+          <StepLines
+            here={here}
+            steps={rule.steps}
+            when={rule.when}
+            student={preview}
+            onChange={(steps, tag) => change({ steps }, tag)}
+          />
+          <ExampleStrip here={here} rule={rule} />
         </div>
 
-        <p className="mt-3.5 text-[14px] text-ink-2">{limitsWords(here.course.settings)}</p>
-        <div className="mt-5 flex flex-wrap items-center gap-2.5">
+        <AdviceLines here={here} rule={rule} />
+        <div className="sticky bottom-0 z-10 mt-3 flex flex-wrap items-center gap-2.5 border-t border-line bg-fog py-3">
           {on ? (
-            <Button look="main" busy={busy} disabled={!dirty || broken} onClick={() => void save()}>
-              {dirty ? 'Save changes' : 'Saved'}
+            <Button look="main" disabled={!dirty || broken} onClick={() => setOpen('confirm')}>
+              {dirty ? 'Confirm changes …' : 'Saved'}
             </Button>
           ) : (
-            <Button look="main" disabled={broken} onClick={() => setOpen('turnOn')}>
+            <Button
+              look="main"
+              disabled={broken || card.archivedAt !== null}
+              title={card.archivedAt === null ? undefined : 'Take it out of the archive first'}
+              onClick={() => setOpen('turnOn')}
+            >
               Turn on
             </Button>
           )}
@@ -195,7 +204,7 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
             <>
               <Button
                 disabled={dirty || broken}
-                title={dirty ? 'Save the changes first: what rings is what is saved' : undefined}
+                title={dirty ? 'Confirm the changes first: what rings is what is saved' : undefined}
                 onClick={() => setOpen('ring')}
               >
                 Ring now
@@ -212,7 +221,7 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
           <span className="ml-auto text-[13.5px] text-ink-3" role="status">
             {dirty ? (
               <>
-                Draft kept in this browser ·{' '}
+                {on ? 'A draft until you confirm it' : 'Draft kept in this browser'} ·{' '}
                 <button className="underline underline-offset-4" onClick={() => drop(key)}>
                   discard
                 </button>
@@ -233,6 +242,7 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
           leaves={leaves}
           chosen={chosen}
           onChoose={setChosen}
+          remarks={remarks}
           onThreshold={(path, value) =>
             change(
               { when: replaceAt(rule.when, path, { ...nodeAt(rule.when, path), value })! },
@@ -244,26 +254,52 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
       {open === 'rehearsal' && <RehearsalDialog here={here} rule={rule} onClose={() => setOpen(null)} />}
       {open === 'ring' && <RingDialog here={here} card={card} onClose={() => setOpen(null)} />}
       {open === 'turnOn' && <TurnOnDialog here={here} card={card} rule={rule} onClose={() => setOpen(null)} />}
+      {open === 'confirm' && (
+        <ConfirmDialog
+          here={here}
+          card={card}
+          rule={rule}
+          onClose={() => setOpen(null)}
+          onSaved={() => {
+            setOpen(null);
+            drop(key);
+          }}
+        />
+      )}
+      {open === 'numbers' && (
+        <NumbersDialog here={here} rule={rule} onChange={(next) => change(next)} onClose={() => setOpen(null)} />
+      )}
     </div>
   );
 }
 
-function IconButton(props: {
-  readonly label: string;
-  readonly disabled: boolean;
-  readonly onClick: () => void;
-  readonly children: React.ReactNode;
-}) {
-  return (
-    <button
-      type="button"
-      aria-label={props.label}
-      title={props.label}
-      disabled={props.disabled}
-      onClick={props.onClick}
-      className="grid size-9 place-items-center rounded-lg hover:bg-line disabled:opacity-35"
-    >
-      {props.children}
-    </button>
-  );
+/** The run of the rule, and its looks to come, stand on the term strip while it is open. */
+function useRunOnStrip(here: Here, rule: Rule): void {
+  const show = useStripRun((s) => s.show);
+  const { rhythm } = rule;
+  useEffect(() => {
+    const from = rhythm.start.slice(0, 10);
+    const until = rhythm.until ?? here.course.end;
+    show({
+      from: from < here.course.start ? here.course.start : from,
+      until: until > here.course.end ? here.course.end : until,
+      rounds: roundInstants(rhythm, here.course.calendar, here.now),
+    });
+    return () => show(null);
+  }, [rhythm, here.course, here.now, show]);
+}
+
+function useUndoKeys(key: string): void {
+  const { undo, redo } = useDrafts.getState();
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      if (!(e.ctrlKey || e.metaKey) || e.key.toLowerCase() !== 'z') return;
+      if (e.target instanceof HTMLElement && /^(INPUT|TEXTAREA)$/.test(e.target.tagName)) return;
+      e.preventDefault();
+      if (e.shiftKey) redo(key);
+      else undo(key);
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, [key, undo, redo]);
 }

@@ -1,7 +1,15 @@
 /** Exactly who would get what, and who is withheld and why: a round without effect. */
 import { useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
-import { fullName, nextRound, plural, type RehearsalAnswer, type RenderedNudge, type Rule } from '@zest-bell/core';
+import {
+  fullName,
+  nextRound,
+  plural,
+  type Decision,
+  type RehearsalAnswer,
+  type RenderedNudge,
+  type Rule,
+} from '@zest-bell/core';
 import type { Here } from '../app/here.ts';
 import { Chip } from '../ui/Chip.tsx';
 import { Empty, Failed, Loading } from '../ui/States.tsx';
@@ -117,14 +125,18 @@ function Outcome({ nudge }: { readonly nudge: RenderedNudge }) {
   return <Chip tone="quiet">{withheldWords(d.reason)}</Chip>;
 }
 
-/** "7 meet it; 4 would hear from you, 3 are withheld." */
+const countOf = (answer: RehearsalAnswer, ...outcomes: Decision['outcome'][]): number =>
+  answer.nudges.filter((n) => outcomes.includes(n.decision.outcome)).length;
+
+/** "7 students meet it; 4 would hear from you, 1 would wait for you, 2 are withheld." */
 export function rehearsalWords(answer: RehearsalAnswer): string {
-  const of = (outcome: string) => answer.nudges.filter((n) => n.decision.outcome === outcome).length;
-  const withheld = of('withheld');
-  return `${plural(answer.matching, 'student')} ${answer.matching === 1 ? 'meets' : 'meet'} it; ${of('sent')} would hear from you${
-    withheld > 0 ? `, ${withheld} ${withheld === 1 ? 'is' : 'are'} withheld` : ''
-  }.`;
+  const [held, withheld] = [countOf(answer, 'held'), countOf(answer, 'withheld')];
+  const parts = [`${countOf(answer, 'sent')} would hear from you`];
+  if (held > 0) parts.push(`${held} would wait for you`);
+  if (withheld > 0) parts.push(`${withheld} ${withheld === 1 ? 'is' : 'are'} withheld`);
+  return `${plural(answer.matching, 'student')} ${answer.matching === 1 ? 'meets' : 'meet'} it; ${parts.join(', ')}.`;
 }
 
-export const wouldHear = (answer: RehearsalAnswer | undefined): number =>
-  answer?.nudges.filter((n) => n.decision.outcome === 'sent').length ?? 0;
+/** About how many students something would be written, at once or once the instructor says yes. */
+export const wouldWrite = (answer: RehearsalAnswer | undefined): number =>
+  answer ? countOf(answer, 'sent', 'held') : 0;

@@ -1,12 +1,13 @@
+/** Mail leaves from here: the names and the words first, then the button. */
 import { useState } from 'react';
 import { plural, type RuleCard } from '@zest-bell/core';
 import type { Here } from '../app/here.ts';
 import { Button } from '../ui/Button.tsx';
 import { Dialog } from '../ui/Dialog.tsx';
-import { attempt, ringNow } from './actions.ts';
-import { RehearsalView, rehearsalWords, useRehearsal, wouldHear } from './Rehearsal.tsx';
+import { attempt, ringNow, saveWithUndo } from './actions.ts';
+import { AskMany, reachesMany } from './AskMany.tsx';
+import { RehearsalView, rehearsalWords, useRehearsal, wouldWrite } from './Rehearsal.tsx';
 
-/** Mail leaves from here: the names and the words first, then the button. */
 export function RingDialog({
   here,
   card,
@@ -17,13 +18,15 @@ export function RingDialog({
   readonly onClose: () => void;
 }) {
   const [busy, setBusy] = useState(false);
+  const [yes, setYes] = useState(false);
   const rehearsal = useRehearsal(here, card.rule, here.now);
-  const heard = wouldHear(rehearsal.data);
-  const ring = async () => {
+  const heard = wouldWrite(rehearsal.data);
+  const many = rehearsal.data !== undefined && reachesMany(here, heard);
+  const act = async (work: () => Promise<unknown>) => {
     setBusy(true);
-    const answer = await attempt(() => ringNow(here, card, true));
+    const done = await attempt(work);
     setBusy(false);
-    if (answer) onClose();
+    if (done) onClose();
   };
   return (
     <Dialog
@@ -51,13 +54,27 @@ export function RingDialog({
           <Button className="ml-auto" onClick={onClose}>
             Not now
           </Button>
-          <Button look="main" busy={busy} disabled={!rehearsal.data || heard === 0} onClick={() => void ring()}>
+          {many && (
+            <Button
+              title="Nothing leaves now; who matches already is left alone"
+              onClick={() => void act(() => saveWithUndo(here, { ...card.rule, spellsFrom: here.now }, card, true))}
+            >
+              Only those who start to match from now on
+            </Button>
+          )}
+          <Button
+            look="main"
+            busy={busy}
+            disabled={!rehearsal.data || heard === 0 || (many && !yes)}
+            onClick={() => void act(() => ringNow(here, card, yes))}
+          >
             Ring now{heard > 0 ? ` · ${heard}` : ''}
           </Button>
         </>
       }
     >
       <RehearsalView here={here} rehearsal={rehearsal} />
+      {many && <AskMany here={here} heard={heard} yes={yes} onYes={setYes} />}
     </Dialog>
   );
 }

@@ -8,6 +8,7 @@ import {
   repeatParts,
   rhythmWords,
   runWords,
+  spellsFromWords,
   type Condition,
   type Course,
   type Rule,
@@ -17,15 +18,15 @@ export function RuleSentence({ rule, course }: { readonly rule: Rule; readonly c
   return (
     <>
       Look <Mark>{rhythmWords(rule.rhythm)}</Mark>, <Mark>{runWords(rule.rhythm, course)}</Mark>, for{' '}
-      <Mark>{audienceWords(rule.audience, course)}</Mark> who <Clauses condition={rule.when} course={course} top />, and
-      nudge each of them{' '}
+      <Mark>{audienceWords(rule.audience, course)}</Mark> who <Clauses condition={rule.when} course={course} top />
+      {rule.spellsFrom !== null && `, ${spellsFromWords(rule, course)}`}, and nudge each of them{' '}
       {repeatParts(rule.repeat).map((part, i) => (
         <span key={part}>
           {i > 0 && ', '}
           <Mark>{part}</Mark>
         </span>
       ))}
-      .
+      {rule.steps.length > 1 && ` in ${rule.steps.length} steps`}.
     </>
   );
 }

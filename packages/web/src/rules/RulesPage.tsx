@@ -1,155 +1,155 @@
+/** The list of rules: each in its sentence, on or not, with its last round and its next one, in the order they decide. */
 import { lazy, Suspense, useState } from 'react';
-import { Link, useNavigate } from 'react-router';
-import { Switch } from 'radix-ui';
-import { toast } from 'sonner';
 import { plural, type RuleCard } from '@zest-bell/core';
 import { useHere, type Here } from '../app/here.ts';
-import { useRules, useWordings } from '../app/queries.ts';
+import { useRules } from '../app/queries.ts';
 import { Button } from '../ui/Button.tsx';
-import { Chip } from '../ui/Chip.tsx';
 import { Empty, Failed, Loading } from '../ui/States.tsx';
-import { When } from '../ui/When.tsx';
-import { attempt, createRule, setStatusWithUndo } from './actions.ts';
-import { newRule } from './defaults.ts';
-import { draftKey, sameRule, useDrafts } from './draft.ts';
-import { RuleSentence } from './RuleSentence.tsx';
-import { roundWords } from './words.ts';
+import { attempt, setStatusWithUndo, takeOut } from './actions.ts';
+import { RuleList } from './RuleList.tsx';
 
-/** Only needed once somebody turns a rule on: kept out of the first load. */
-const TurnOnDialog = lazy(async () => ({ default: (await import('./TurnOnDialog.tsx')).TurnOnDialog }));
+/** Only needed once somebody begins a rule or turns one on: kept out of the first load. */
+const StartersDialog = lazy(async () => ({ default: (await import('./StartersDialog.tsx')).StartersDialog }));
+const TurnOnManyDialog = lazy(async () => ({ default: (await import('./TurnOnManyDialog.tsx')).TurnOnManyDialog }));
 
 export function RulesPage() {
   const here = useHere();
   const rules = useRules(here.id);
-  const wordings = useWordings(here.id);
-  const navigate = useNavigate();
-  const [busy, setBusy] = useState(false);
-
-  const begin = async () => {
-    const wording = wordings.data?.[0];
-    if (!wording) return;
-    setBusy(true);
-    const card = await attempt(() => createRule(here, newRule(here.course, here.now, wording.id)));
-    setBusy(false);
-    if (card) void navigate(`/c/${here.id}/rules/${card.rule.id}`);
-  };
+  const [beginning, setBeginning] = useState(false);
+  const [label, setLabel] = useState<string | null>(null);
+  const [picked, setPicked] = useState<ReadonlySet<string>>(new Set());
 
   if (rules.isPending) return <Loading what="the rules" />;
   if (rules.isError) return <Failed error={rules.error} retry={() => void rules.refetch()} />;
-  const on = rules.data.filter((c) => c.rule.status === 'on').length;
+  const listed = rules.data.filter((c) => c.archivedAt === null);
+  const archived = rules.data.filter((c) => c.archivedAt !== null);
+  const labels = [...new Set(listed.map((c) => c.rule.label).filter(Boolean))].sort();
+  const shown = listed.filter((c) => label === null || c.rule.label === label);
+  const chosen = shown.filter((c) => picked.has(c.rule.id));
+  const on = listed.filter((c) => c.rule.status === 'on').length;
+  const pick = (id: string, yes: boolean) => {
+    const next = new Set(picked);
+    if (yes) next.add(id);
+    else next.delete(id);
+    setPicked(next);
+  };
   return (
     <div className="mx-auto w-full max-w-[1240px] px-5 py-6">
-      <div className="mb-5 flex flex-wrap items-end gap-x-4 gap-y-2">
+      <div className="mb-4 flex flex-wrap items-end gap-x-4 gap-y-2">
         <div>
           <h1 className="text-[28px] leading-tight font-bold">Rules</h1>
           <p className="text-ink-2">
-            {plural(rules.data.length, 'rule')}, {on} on. They decide in this order when they look at the same moment.
+            {plural(listed.length, 'rule')}, {on} on. They decide in this order when they look at the same moment.
           </p>
         </div>
-        <Button
-          look="main"
-          className="ml-auto"
-          busy={busy}
-          disabled={!wordings.data?.length}
-          onClick={() => void begin()}
-        >
+        <Button look="main" className="ml-auto" onClick={() => setBeginning(true)}>
           New rule
         </Button>
       </div>
-      {rules.data.length === 0 ? (
-        <Empty title="No rule yet">Say who should hear from you, when to look, and what to say.</Empty>
+      {(labels.length > 1 || chosen.length > 0) && (
+        <div className="mb-3 flex min-h-9 flex-wrap items-center gap-x-4 gap-y-2">
+          {labels.length > 1 && <Labels labels={labels} listed={listed} chosen={label} onChoose={setLabel} />}
+          {chosen.length > 0 && <Several here={here} chosen={chosen} onDone={() => setPicked(new Set())} />}
+        </div>
+      )}
+      {listed.length === 0 ? (
+        <Empty title="No rule yet">
+          Say who should hear from you, when to look, and what to say. There are starters for what is needed most.
+        </Empty>
       ) : (
-        <ul className="grid gap-3">
-          {rules.data.map((card) => (
-            <RuleLine key={card.rule.id} card={card} here={here} />
-          ))}
-        </ul>
+        <RuleList here={here} cards={shown} all={listed} picked={picked} onPick={pick} />
+      )}
+      {archived.length > 0 && <Archive here={here} cards={archived} />}
+      {beginning && (
+        <Suspense>
+          <StartersDialog here={here} onClose={() => setBeginning(false)} />
+        </Suspense>
       )}
     </div>
   );
 }
 
-function RuleLine({ card, here }: { readonly card: RuleCard; readonly here: Here }) {
-  const { rule } = card;
-  const navigate = useNavigate();
-  const [asking, setAsking] = useState(false);
-  const draft = useDrafts((s) => s.drafts[draftKey(here.id, rule.id)]);
-  const on = rule.status === 'on';
-  const to = `/c/${here.id}/rules/${rule.id}`;
-
-  const copy = async () => {
-    const made = await attempt(() => createRule(here, { ...rule, name: `${rule.name} (copy)`.slice(0, 120) }));
-    if (!made) return;
-    toast('Copied. The copy is off until you turn it on.', {
-      action: { label: 'Open it', onClick: () => void navigate(`/c/${here.id}/rules/${made.rule.id}`) },
-    });
-  };
-
+function Labels(props: {
+  readonly labels: readonly string[];
+  readonly listed: readonly RuleCard[];
+  readonly chosen: string | null;
+  readonly onChoose: (label: string | null) => void;
+}) {
+  const filter = (label: string | null, words: string, n: number) => (
+    <button
+      key={words}
+      type="button"
+      aria-pressed={props.chosen === label}
+      onClick={() => props.onChoose(label)}
+      className="rounded-full border border-line-strong px-3 py-0.5 text-[14px] font-semibold text-ink-2 hover:border-ink aria-pressed:border-ink aria-pressed:bg-ink aria-pressed:text-fog"
+    >
+      {words} <span className="font-num text-[12.5px] font-normal">{n}</span>
+    </button>
+  );
   return (
-    <li className="grid grid-cols-[auto_1fr] gap-x-4 rounded-[16px] border border-line bg-sheet px-5 py-4 min-[980px]:grid-cols-[auto_1fr_270px]">
-      <Switch.Root
-        checked={on}
-        aria-label={`${rule.name}: ${on ? 'on' : 'off'}`}
-        onCheckedChange={(next) =>
-          next ? setAsking(true) : void attempt(() => setStatusWithUndo(here, [card], 'paused'))
-        }
-        className="mt-1 h-6 w-11 rounded-full border border-line-strong bg-fog p-0.5 data-[state=checked]:border-pine data-[state=checked]:bg-pine"
-      >
-        <Switch.Thumb className="block size-[18px] rounded-full border border-line-strong bg-sheet transition-transform data-[state=checked]:translate-x-5 data-[state=checked]:border-transparent data-[state=checked]:bg-zest" />
-      </Switch.Root>
-      <div className="min-w-0">
-        <h2 className="flex flex-wrap items-baseline gap-x-2.5 gap-y-1 text-[17px] font-bold">
-          <Link to={to} className="break-words hover:underline">
-            {rule.name}
-          </Link>
-          {rule.label && <span className="font-body text-[13px] font-normal text-ink-3">{rule.label}</span>}
-          {!on && <Chip tone="quiet">{rule.status === 'draft' ? 'draft' : 'paused'}</Chip>}
-          {draft && !sameRule(draft.rule, rule) && <Chip tone="iris">unsaved changes</Chip>}
-        </h2>
-        <p className="mt-1 max-w-[70ch] text-[15.5px] leading-[1.6]">
-          <RuleSentence rule={rule} course={here.course} />
-        </p>
-      </div>
-      <div className="col-start-2 mt-3 text-[14px] text-ink-2 min-[980px]:col-start-3 min-[980px]:mt-0">
-        <p>
-          {card.lastRound ? (
-            <>
-              Rang <When at={card.lastRound.at} zone={here.course.timeZone} />
-              {card.lastRound.trigger === 'ring' ? ' by hand' : card.lastRound.trigger === 'late' ? ', late' : ''}:{' '}
-              <strong className="text-ink">{roundWords(card.lastRound)}</strong>
-            </>
-          ) : (
-            'Has not rung yet'
-          )}
-        </p>
-        <p className="mt-1">
-          {card.nextRoundAt !== null ? (
-            <>
-              Next <When at={card.nextRoundAt} zone={here.course.timeZone} />
-            </>
-          ) : on ? (
-            'No round left in its run'
-          ) : (
-            'Off: sends nothing'
-          )}
-        </p>
-        <p className="mt-1.5 flex gap-4">
-          <Link
-            className="font-semibold text-pine underline-offset-4 hover:underline"
-            to={`/c/${here.id}/log?rule=${rule.id}`}
-          >
-            {plural(card.sentInAll, 'nudge')} sent
-          </Link>
-          <button className="font-semibold text-pine underline-offset-4 hover:underline" onClick={() => void copy()}>
-            Copy
-          </button>
-        </p>
-      </div>
+    <div role="group" aria-label="Show rules with a label" className="flex flex-wrap gap-1.5">
+      {filter(null, 'All', props.listed.length)}
+      {props.labels.map((l) => filter(l, l, props.listed.filter((c) => c.rule.label === l).length))}
+    </div>
+  );
+}
+
+/** What can be done with several at once. */
+function Several(props: { readonly here: Here; readonly chosen: readonly RuleCard[]; readonly onDone: () => void }) {
+  const { here, chosen, onDone } = props;
+  const [asking, setAsking] = useState(false);
+  const off = chosen.filter((c) => c.rule.status !== 'on');
+  const on = chosen.filter((c) => c.rule.status === 'on');
+  const pause = async () => {
+    if (await attempt(() => setStatusWithUndo(here, on, 'paused'))) onDone();
+  };
+  return (
+    <div className="ml-auto flex flex-wrap items-center gap-2" role="group" aria-label="With the chosen rules">
+      <span className="text-[14px] text-ink-2">{plural(chosen.length, 'rule')} chosen</span>
+      <Button disabled={off.length === 0} onClick={() => setAsking(true)}>
+        Turn on{off.length > 0 ? ` ${off.length}` : ''}
+      </Button>
+      <Button disabled={on.length === 0} onClick={() => void pause()}>
+        Pause{on.length > 0 ? ` ${on.length}` : ''}
+      </Button>
+      <Button look="quiet" onClick={onDone}>
+        Choose none
+      </Button>
       {asking && (
         <Suspense>
-          <TurnOnDialog here={here} card={card} rule={rule} onClose={() => setAsking(false)} />
+          <TurnOnManyDialog
+            here={here}
+            cards={off}
+            onClose={() => setAsking(false)}
+            onDone={() => {
+              setAsking(false);
+              onDone();
+            }}
+          />
         </Suspense>
       )}
-    </li>
+    </div>
+  );
+}
+
+function Archive({ here, cards }: { readonly here: Here; readonly cards: readonly RuleCard[] }) {
+  return (
+    <details className="mt-6">
+      <summary className="text-[15px] font-semibold text-ink-2">Archive: {plural(cards.length, 'rule')}</summary>
+      <ul className="mt-2 grid gap-2">
+        {cards.map((card) => (
+          <li
+            key={card.rule.id}
+            className="flex flex-wrap items-center gap-x-4 gap-y-1 rounded-xl border border-line px-4 py-2.5"
+          >
+            <strong>{card.rule.name}</strong>
+            <span className="min-w-0 flex-1 truncate text-[14px] text-ink-2">{card.sentence}</span>
+            <Button look="quiet" onClick={() => void attempt(() => takeOut(here, card))}>
+              Take out
+            </Button>
+          </li>
+        ))}
+      </ul>
+    </details>
   );
 }

@@ -1,3 +1,4 @@
+/** From here on the rule sends by itself: who would hear first is shown before, and asked about when they are many. */
 import { useState } from 'react';
 import type { Rule, RuleCard } from '@zest-bell/core';
 import type { Here } from '../app/here.ts';
@@ -6,10 +7,10 @@ import { Dialog } from '../ui/Dialog.tsx';
 import { Empty } from '../ui/States.tsx';
 import { When } from '../ui/When.tsx';
 import { attempt, saveRule, setStatusWithUndo } from './actions.ts';
+import { AskMany, reachesMany } from './AskMany.tsx';
 import { draftKey, sameRule, useDrafts } from './draft.ts';
-import { instantOf, RehearsalView, rehearsalWords, useRehearsal } from './Rehearsal.tsx';
+import { instantOf, RehearsalView, rehearsalWords, useRehearsal, wouldWrite } from './Rehearsal.tsx';
 
-/** From here on the rule sends by itself: who would hear first is shown before. */
 export function TurnOnDialog({
   here,
   card,
@@ -23,15 +24,19 @@ export function TurnOnDialog({
   readonly onClose: () => void;
 }) {
   const [busy, setBusy] = useState(false);
+  const [newOnly, setNewOnly] = useState(false);
+  const [yes, setYes] = useState(false);
   const drop = useDrafts((s) => s.drop);
   const at = instantOf('nextRound', rule, here);
-  const rehearsal = useRehearsal(here, rule, at);
+  const rehearsal = useRehearsal(here, { ...rule, spellsFrom: newOnly ? here.now : null }, at);
+  const heard = wouldWrite(rehearsal.data);
+  const many = rehearsal.data !== undefined && reachesMany(here, heard);
   const turnOn = async () => {
     setBusy(true);
     const done = await attempt(async () => {
       const saved = sameRule(rule, card.rule) ? card : await saveRule(here, rule, card.version);
       drop(draftKey(here.id, rule.id));
-      return setStatusWithUndo(here, [saved], 'on', { confirmed: true });
+      return setStatusWithUndo(here, [saved], 'on', { confirmed: yes, newSpellsOnly: newOnly });
     });
     setBusy(false);
     if (done) onClose();
@@ -55,10 +60,11 @@ export function TurnOnDialog({
       }
       foot={
         <>
+          <Scope newOnly={newOnly} onChange={setNewOnly} />
           <Button className="ml-auto" onClick={onClose}>
             Not yet
           </Button>
-          <Button look="main" busy={busy} disabled={rehearsal.isError} onClick={() => void turnOn()}>
+          <Button look="main" busy={busy} disabled={rehearsal.isError || (many && !yes)} onClick={() => void turnOn()}>
             Turn on
           </Button>
         </>
@@ -69,6 +75,30 @@ export function TurnOnDialog({
       ) : (
         <RehearsalView here={here} rehearsal={rehearsal} />
       )}
+      {many && <AskMany here={here} heard={heard} yes={yes} onYes={setYes} />}
     </Dialog>
+  );
+}
+
+/** Whether those who match already hear too. */
+function Scope({ newOnly, onChange }: { readonly newOnly: boolean; readonly onChange: (newOnly: boolean) => void }) {
+  const choice = (value: boolean, words: string) => (
+    <label className="flex cursor-pointer items-center gap-2">
+      <input
+        type="radio"
+        name="scope"
+        className="size-4 accent-(--pine)"
+        checked={newOnly === value}
+        onChange={() => onChange(value)}
+      />
+      {words}
+    </label>
+  );
+  return (
+    <fieldset className="grid gap-0.5 text-[14px]">
+      <legend className="sr-only">Who may hear from it</legend>
+      {choice(false, 'Everyone who matches, now or later')}
+      {choice(true, 'Only those who start to match from now on')}
+    </fieldset>
   );
 }

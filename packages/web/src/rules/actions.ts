@@ -4,6 +4,7 @@ import {
   instantWords,
   plural,
   ruleDocument,
+  type PastAnswer,
   type RehearsalAnswer,
   type RingAnswer,
   type Rule,
@@ -162,3 +163,6 @@ export async function reorder(view: CourseView, ids: readonly string[]): Promise
   await api.post(`${base(view.id)}/order`, { rules: ids });
   await refreshAll();
 }
+
+export const pastOf = (view: CourseView, rule: Rule): Promise<PastAnswer> =>
+  api.post(`${base(view.id)}/past`, { rule: ruleDocument(rule, view.course.timeZone) });

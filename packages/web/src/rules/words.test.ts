@@ -25,7 +25,7 @@ describe('evidence reads as a person says it', () => {
           value: 1,
           fact: { kind: 'items', what: 'missing', items: [{ title: 'Lab', dueAt: 1 }] },
         }),
-        leaf({ measure: 'submitted', value: false, fact: { kind: 'done', at: null } }),
+        leaf({ measure: 'submitted', value: false, fact: { kind: 'done', what: 'submission', at: null } }),
       ],
       NY,
     );

@@ -48,8 +48,15 @@ export function LogDetailView({ here, nudge }: { readonly here: Here; readonly n
             {d.ruleName}
           </Link>
         )}{' '}
-        (version {d.ruleVersion}) rang <When at={d.roundAt} zone={zone} />. In this spell since{' '}
-        <When at={d.spellStart} zone={zone} />.
+        (
+        {d.rule === null ? (
+          `version ${d.ruleVersion}`
+        ) : (
+          <Link className="underline-offset-4 hover:underline" to={`/c/${here.id}/rules/${d.rule}/history`}>
+            version {d.ruleVersion}
+          </Link>
+        )}
+        ) rang <When at={d.roundAt} zone={zone} />. In this spell since <When at={d.spellStart} zone={zone} />.
       </p>
       <p className="mt-2 text-[14.5px]">
         <strong>Why:</strong> {evidenceWords(d.evidence, zone)}

@@ -153,3 +153,51 @@ export function Check({
     </label>
   );
 }
+
+/** A local date. Bounds: `min` and `max` both included. */
+export function DateField(props: {
+  readonly label: string;
+  readonly value: string;
+  readonly min?: string;
+  readonly max?: string;
+  readonly problem?: string | undefined;
+  readonly onChange: (date: string) => void;
+}) {
+  return (
+    <Labelled label={props.label} problem={props.problem}>
+      {(id) => (
+        <input
+          id={id}
+          type="date"
+          className="field font-num text-[13.5px]"
+          value={props.value}
+          min={props.min}
+          max={props.max}
+          aria-invalid={props.problem !== undefined}
+          onChange={(e) => e.target.value && props.onChange(e.target.value)}
+        />
+      )}
+    </Labelled>
+  );
+}
+
+/** A local time of day, `HH:MM`. */
+export function TimeField(props: {
+  readonly label: string;
+  readonly value: string;
+  readonly onChange: (time: string) => void;
+}) {
+  return (
+    <Labelled label={props.label}>
+      {(id) => (
+        <input
+          id={id}
+          type="time"
+          className="field w-36 font-num"
+          value={props.value}
+          onChange={(e) => e.target.value && props.onChange(e.target.value)}
+        />
+      )}
+    </Labelled>
+  );
+}

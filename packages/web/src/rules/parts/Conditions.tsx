@@ -1,28 +1,25 @@
-/** The conditions of the sentence, nested as the tree is: one part a condition, one joiner a group. */
-import { DropdownMenu } from 'radix-ui';
+/**
+ * The conditions of the sentence, nested as the tree is. Each has a grip by which it is moved, grouped, copied and removed:
+ * dragged, from its menu, or by keys.
+ */
+import { useEffect, useRef, useState } from 'react';
 import {
-  CATALOGUE,
-  GROUP_KINDS,
-  groupOf,
-  isLeaf,
-  JOINER,
-  leafClause,
-  MEASURE_NAMES,
-  type Condition,
-  type Course,
-  type GroupKind,
-  type Instant,
-  type MeasureName,
-} from '@zest-bell/core';
+  DndContext,
+  PointerSensor,
+  pointerWithin,
+  useSensor,
+  useSensors,
+  type Announcements,
+  type DragEndEvent,
+} from '@dnd-kit/core';
+import { Popover } from 'radix-ui';
+import { groupOf, isLeaf, JOINER, leafClause, type Condition, type Course, type Instant } from '@zest-bell/core';
 import { defaultLeaf } from '../defaults.ts';
-import { addAt, replaceAt, withKind, type Path } from '../tree.ts';
+import { addAt, groupTogether, moveTo, replaceAt, type Moved, type Path } from '../tree.ts';
 import { ConditionPart } from './ConditionPart.tsx';
-
-const KIND_WORDS: Readonly<Record<GroupKind, string>> = {
-  all: 'all of these hold (and)',
-  any: 'any of these holds (or)',
-  none: 'none of these holds',
-};
+import { DropGap, DropOnto, Grip, readDrop } from './Grip.tsx';
+import { KindMenu } from './KindMenu.tsx';
+import { MeasurePicker } from './MeasurePicker.tsx';
 
 export interface ConditionsProps {
   readonly when: Condition;
@@ -30,110 +27,188 @@ export interface ConditionsProps {
   readonly now: Instant;
   readonly onChange: (when: Condition, tag?: string) => void;
   readonly onOpen: (path: Path) => void;
+  /** What is said of a condition beside it: that nobody meets it, that it contradicts another. */
+  readonly remarks: ReadonlyMap<string, string>;
 }
+
+interface NodeProps extends ConditionsProps {
+  readonly node: Condition;
+  readonly path: Path;
+  readonly onMoved: (moved: Moved | null) => void;
+  readonly dragging: Path | null;
+  /** The last one of its group: a further condition is added behind it. */
+  readonly last?: boolean;
+}
+
+const ANNOUNCEMENTS: Announcements = {
+  onDragStart: () => 'The condition is taken up.',
+  onDragOver: ({ over }) =>
+    readDrop(over)?.kind === 'onto' ? 'Dropped here it is grouped with this one.' : 'Dropped here it stands between.',
+  onDragEnd: () => 'The condition is put down.',
+  onDragCancel: () => 'The condition stays where it was.',
+};
 
 export function Conditions(props: ConditionsProps) {
+  const { when, onChange } = props;
+  const frame = useRef<HTMLDivElement>(null);
+  const [dragging, setDragging] = useState<Path | null>(null);
+  // After a move by keys the grip that moved keeps the focus, wherever it stands now.
+  const follow = useRef<Path | null>(null);
+  useEffect(() => {
+    const path = follow.current;
+    follow.current = null;
+    if (path) frame.current?.querySelector<HTMLElement>(`[data-grip="${path.join('.')}"]`)?.focus();
+  });
+  const onMoved = (moved: Moved | null) => {
+    if (!moved) return;
+    follow.current = moved.path;
+    onChange(moved.tree);
+  };
+  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }));
+  const onDragEnd = (e: DragEndEvent) => {
+    setDragging(null);
+    const from = e.active.data.current?.['path'] as Path | undefined;
+    const drop = readDrop(e.over);
+    if (!from || !drop) return;
+    onMoved(
+      drop.kind === 'before' ? moveTo(when, from, drop.parent, drop.index) : groupTogether(when, from, drop.path),
+    );
+  };
   return (
-    <div className="my-1 border-l-[3px] border-zest pl-5">
-      <Node {...props} node={props.when} path={[]} />
-    </div>
+    <DndContext
+      sensors={sensors}
+      collisionDetection={pointerWithin}
+      accessibility={{ container: document.body, announcements: ANNOUNCEMENTS }}
+      onDragStart={(e) => setDragging((e.active.data.current?.['path'] as Path | undefined) ?? null)}
+      onDragEnd={onDragEnd}
+      onDragCancel={() => setDragging(null)}
+    >
+      <div ref={frame} className="my-1 border-l-[3px] border-zest pl-2.5">
+        <Node {...props} node={when} path={[]} onMoved={onMoved} dragging={dragging} />
+      </div>
+    </DndContext>
   );
 }
 
-function Node(props: ConditionsProps & { readonly node: Condition; readonly path: Path }) {
-  const { node, path, when, course, now, onChange } = props;
-  if (isLeaf(node)) {
-    const removed = replaceAt(when, path, null);
-    return (
-      <>
-        {path.length === 0 && 'who '}
-        {leafClause(node, course).lead}{' '}
-        <ConditionPart
-          leaf={node}
-          course={course}
-          now={now}
-          onChange={(leaf, tag) => onChange(replaceAt(when, path, leaf)!, tag && `${path.join('.')}:${tag}`)}
-          onRemove={removed === null ? null : () => onChange(removed)}
-          onOpen={() => props.onOpen(path)}
-        />
-        {path.length === 0 && (
-          <>
-            {' '}
-            <AddCondition {...props} />
-          </>
-        )}
-      </>
-    );
-  }
+function Node(props: NodeProps) {
+  return isLeaf(props.node) ? <LeafLine {...props} /> : <GroupBlock {...props} />;
+}
+
+function LeafLine(props: NodeProps) {
+  const { node, path, when, course, now, onChange, onMoved, dragging } = props;
+  if (!isLeaf(node)) return null;
+  const removed = replaceAt(when, path, null);
+  const remark = props.remarks.get(path.join('.'));
+  const { lead, marked } = leafClause(node, course);
+  const alone = path.length === 0;
+  return (
+    <DropOnto path={path} dragging={dragging}>
+      {alone && (
+        <>
+          <Grip path={path} words={marked} when={when} onMoved={onMoved} onChange={onChange} /> who{' '}
+        </>
+      )}
+      {lead}{' '}
+      <ConditionPart
+        leaf={node}
+        course={course}
+        now={now}
+        onChange={(leaf, tag) => onChange(replaceAt(when, path, leaf)!, tag && `${path.join('.')}:${tag}`)}
+        onRemove={removed === null ? null : () => onChange(removed)}
+        onOpen={() => props.onOpen(path)}
+      />
+      {(alone || props.last) && (
+        <>
+          {' '}
+          <AddCondition {...props} path={path.slice(0, -1)} />
+        </>
+      )}
+      {remark && (
+        <span className="block font-body text-[14px] leading-snug text-tangerine-text" role="note">
+          ▲ {remark}
+        </span>
+      )}
+    </DropOnto>
+  );
+}
+
+const KIND_HEADS = { all: 'all of these:', any: 'any of these:', none: 'none of these:' } as const;
+
+function GroupBlock(props: NodeProps) {
+  const { node, path, when, course, onChange, onMoved, dragging } = props;
+  if (isLeaf(node)) return null;
   const { kind, children } = groupOf(node);
   const nested = path.length > 0;
+  const frame = nested ? 'my-1 border-l-[3px] border-line-strong pl-2' : '';
+  const joiner = (i: number) => {
+    if (i === 0) return !nested && kind !== 'none' && <span>who</span>;
+    if (kind === 'none') return <span className="text-[0.8em] text-ink-3">or</span>;
+    return <KindMenu when={when} path={path} onChange={onChange} words={JOINER[kind]} />;
+  };
   return (
-    <div className={nested ? 'my-1 ml-1 border-l-[3px] border-line-strong pl-4' : ''}>
-      {kind === 'none' && <KindMenu {...props} words="none of these:" />}
-      {children.map((child, i) => (
-        <div key={i}>
-          {i === 0 ? (
-            !nested && kind !== 'none' && 'who '
-          ) : kind === 'none' ? (
-            <span className="text-ink-3">or </span>
+    <div className={frame} role="group" aria-label={`${kind} of ${children.length} conditions`}>
+      {(nested || kind === 'none') && (
+        <div>
+          {nested ? (
+            <Grip path={path} words={`these ${children.length}`} when={when} onMoved={onMoved} onChange={onChange} />
           ) : (
-            <KindMenu {...props} words={JOINER[kind]} />
+            'who meet '
           )}
-          {i > 0 && ' '}
-          <Node {...props} node={child} path={[...path, i]} />
-          {i === children.length - 1 && (
-            <>
-              {' '}
-              <AddCondition {...props} />
-            </>
-          )}
+          <KindMenu when={when} path={path} onChange={onChange} words={KIND_HEADS[kind]} />
         </div>
-      ))}
+      )}
+      {children.map((child, i) => {
+        const at = [...path, i];
+        return (
+          <div key={i}>
+            <DropGap parent={path} index={i} dragging={dragging} />
+            <div className="flex items-baseline gap-x-1.5">
+              {isLeaf(child) && (
+                <Grip
+                  path={at}
+                  words={leafClause(child, course).marked}
+                  when={when}
+                  onMoved={onMoved}
+                  onChange={onChange}
+                />
+              )}
+              {joiner(i)}
+              <div className="min-w-0 flex-1">
+                <Node {...props} node={child} path={at} last={i === children.length - 1} />
+              </div>
+            </div>
+          </div>
+        );
+      })}
+      <DropGap parent={path} index={children.length} dragging={dragging} />
+      {!isLeaf(children.at(-1)!) && <AddCondition {...props} />}
     </div>
   );
 }
 
-const menuItem = 'cursor-pointer rounded-lg px-3 py-1.5 text-[15px] outline-none data-highlighted:bg-fog';
-
-/** The small word between two conditions, which changes the whole group. */
-function KindMenu({ when, path, onChange, words }: ConditionsProps & { readonly path: Path; readonly words: string }) {
+function AddCondition({ when, course, now, path, onChange }: NodeProps) {
+  const [open, setOpen] = useState(false);
   return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger
-        aria-label={`${words}: change how these conditions join`}
-        className="mr-1 rounded text-[0.8em] text-ink-3 underline decoration-dotted underline-offset-4 hover:text-ink"
-      >
-        {words}
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content align="start" sideOffset={6} className="pop z-50 p-1.5">
-          {GROUP_KINDS.map((k) => (
-            <DropdownMenu.Item key={k} className={menuItem} onSelect={() => onChange(withKind(when, path, k))}>
-              {KIND_WORDS[k]}
-            </DropdownMenu.Item>
-          ))}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
-  );
-}
-
-function AddCondition({ when, course, now, path, onChange }: ConditionsProps & { readonly path: Path }) {
-  const add = (measure: MeasureName) => onChange(addAt(when, path, defaultLeaf(measure, course, now)));
-  return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger className="rounded-lg border border-dashed border-pine px-2 py-0.5 align-middle font-body text-[14px] font-semibold text-pine hover:border-solid">
+    <Popover.Root open={open} onOpenChange={setOpen}>
+      <Popover.Trigger className="rounded-lg border border-dashed border-pine px-2 py-0.5 align-middle font-body text-[14px] leading-snug font-semibold text-pine hover:border-solid">
         + condition
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content align="start" sideOffset={6} className="pop z-50 max-h-96 overflow-auto p-1.5">
-          {MEASURE_NAMES.map((name) => (
-            <DropdownMenu.Item key={name} className={menuItem} onSelect={() => add(name)}>
-              {CATALOGUE[name].title}
-            </DropdownMenu.Item>
-          ))}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          align="start"
+          sideOffset={6}
+          collisionPadding={12}
+          aria-label="A further condition"
+          className="pop z-50 w-[380px] max-w-[calc(100vw-24px)] p-3"
+        >
+          <MeasurePicker
+            onChoose={(measure) => {
+              setOpen(false);
+              onChange(addAt(when, path, defaultLeaf(measure, course, now)));
+            }}
+          />
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
   );
 }

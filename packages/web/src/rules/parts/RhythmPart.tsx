@@ -1,100 +1,154 @@
+/** When the rule looks: how often, and from when until when. */
 import { useState } from 'react';
 import {
   dateWords,
+  instantWords,
   plainRhythm,
   rhythmWords,
-  runWords,
+  roundInstants,
   rruleProblem,
-  withPlain,
+  runWords,
   WEEKDAY_NAMES,
   WEEKDAYS,
+  withPlain,
   type Course,
+  type Instant,
   type PlainRhythm,
   type Rhythm,
   type Weekday,
 } from '@zest-bell/core';
-import { Check, Labelled, NumberField, SelectField } from '../../ui/fields.tsx';
+import { Check, DateField, Labelled, NumberField, SelectField, TimeField } from '../../ui/fields.tsx';
 import { Part } from './Part.tsx';
+import { RunStrip } from './RunStrip.tsx';
 
 interface RhythmProps {
   readonly rhythm: Rhythm;
   readonly course: Course;
+  readonly now: Instant;
   readonly onChange: (rhythm: Rhythm, tag?: string) => void;
 }
 
 const WORKDAYS: readonly Weekday[] = ['MO', 'TU', 'WE', 'TH', 'FR'];
 
-/** When the rule looks. */
-export function RhythmPart({ rhythm, onChange }: RhythmProps) {
+/** What the first choice offers; "expert" is a recurrence rule as it is written. */
+const KINDS = {
+  hour: 'every hour or few',
+  day: 'every day or few',
+  weekdays: 'every weekday',
+  week: 'on chosen days of the week',
+  once: 'once, on a single date',
+  expert: 'by a recurrence rule (RFC 5545)',
+} as const;
+type Kind = keyof typeof KINDS;
+
+function kindOf(plain: PlainRhythm | null): Kind {
+  if (!plain) return 'expert';
+  if (plain.every === 'week' && plain.interval === 1 && plain.days.join() === WORKDAYS.join()) return 'weekdays';
+  return plain.every;
+}
+
+const MOST_EVERY = { hour: 23, day: 60, week: 26 } as const;
+
+export function RhythmPart(props: RhythmProps) {
+  const { rhythm, course, onChange } = props;
   const plain = plainRhythm(rhythm);
+  // Somebody who asks for the rule itself gets it, although the plain controls could say it.
+  const [expert, setExpert] = useState(false);
+  const [spread, setSpread] = useState(false);
   const set = (next: PlainRhythm) => onChange(withPlain(rhythm, next));
+  const found = kindOf(plain);
+  const kind = expert ? 'expert' : spread && found === 'weekdays' ? 'week' : found;
+  const choose = (next: Kind) => {
+    setExpert(next === 'expert');
+    setSpread(next === 'week');
+    const interval = plain && 'interval' in plain ? plain.interval : 1;
+    if (next === 'hour') set({ every: 'hour', interval: 3 });
+    else if (next === 'day') set({ every: 'day', interval: plain?.every === 'day' ? interval : 1 });
+    else if (next === 'weekdays') set({ every: 'week', interval: 1, days: WORKDAYS });
+    else if (next === 'week') set({ every: 'week', interval: 1, days: plain?.every === 'week' ? plain.days : ['MO'] });
+    else if (next === 'once') set({ every: 'once' });
+  };
+  const date = rhythm.start.slice(0, 10);
+  const setStart = (day: string, time: string) => onChange({ ...rhythm, start: `${day}T${time}` }, 'time');
   const time = rhythm.start.slice(11, 16);
   return (
-    <Part words={rhythmWords(rhythm)} label="When it looks">
-      {plain && plain.every !== 'once' ? (
-        <>
-          <div className="flex gap-3">
-            <NumberField
-              label="Every"
-              whole
-              min={1}
-              max={26}
-              value={plain.interval}
-              onChange={(n) => n !== null && set({ ...plain, interval: n })}
-            />
-            <SelectField
-              label="unit"
-              value={plain.every}
-              onChange={(e) =>
-                set(
-                  e.target.value === 'week'
-                    ? { every: 'week', interval: plain.interval, days: WORKDAYS }
-                    : { every: e.target.value as 'hour' | 'day', interval: plain.interval },
-                )
-              }
-            >
-              <option value="hour">{plain.interval === 1 ? 'hour' : 'hours'}</option>
-              <option value="day">{plain.interval === 1 ? 'day' : 'days'}</option>
-              <option value="week">{plain.interval === 1 ? 'week' : 'weeks'}</option>
-            </SelectField>
-          </div>
-          {plain.every === 'week' && (
-            <fieldset>
-              <legend className="mb-1 text-[13px] font-semibold text-ink-2">on</legend>
-              <div className="flex flex-wrap gap-1.5">
-                {WEEKDAYS.map((day) => (
-                  <DayToggle
-                    key={day}
-                    day={day}
-                    on={plain.days.includes(day)}
-                    onToggle={() => {
-                      const days = WEEKDAYS.filter((d) => plain.days.includes(d) !== (d === day));
-                      if (days.length > 0) set({ ...plain, days });
-                    }}
-                  />
-                ))}
-              </div>
-            </fieldset>
-          )}
-        </>
-      ) : (
+    <Part words={rhythmWords(rhythm)} label="When it looks" wide>
+      <SelectField label="Look" value={kind} onChange={(e) => choose(e.target.value as Kind)}>
+        {Object.entries(KINDS).map(([k, words]) => (
+          <option key={k} value={k}>
+            {words}
+          </option>
+        ))}
+      </SelectField>
+      {kind === 'expert' ? (
         <RawRule rhythm={rhythm} onChange={onChange} />
+      ) : (
+        plain &&
+        plain.every !== 'once' &&
+        kind !== 'weekdays' && (
+          <NumberField
+            label={plain.every === 'week' ? 'Every how many weeks' : `Every how many ${plain.every}s`}
+            whole
+            min={1}
+            max={MOST_EVERY[plain.every]}
+            value={plain.interval}
+            onChange={(n) => n !== null && set({ ...plain, interval: n })}
+          />
+        )
       )}
-      <Labelled label="at (course time)">
-        {(id) => (
-          <input
-            id={id}
-            type="time"
-            className="field w-36 font-num"
-            value={time}
-            onChange={(e) => {
-              if (e.target.value)
-                onChange({ ...rhythm, start: `${rhythm.start.slice(0, 11)}${e.target.value}` }, 'time');
-            }}
+      {kind === 'week' && plain?.every === 'week' && (
+        <fieldset>
+          <legend className="mb-1 text-[13px] font-semibold text-ink-2">on</legend>
+          <div className="flex flex-wrap gap-1.5">
+            {WEEKDAYS.map((day) => (
+              <DayToggle
+                key={day}
+                day={day}
+                on={plain.days.includes(day)}
+                onToggle={() => {
+                  const days = WEEKDAYS.filter((d) => plain.days.includes(d) !== (d === day));
+                  if (days.length > 0) set({ ...plain, days });
+                }}
+              />
+            ))}
+          </div>
+        </fieldset>
+      )}
+      <div className="flex flex-wrap gap-3">
+        {plain?.every === 'once' && (
+          <DateField
+            label="on"
+            value={date}
+            min={course.start}
+            max={course.end}
+            onChange={(day) => onChange({ ...rhythm, start: `${day}T${time}`, until: day })}
           />
         )}
-      </Labelled>
+        <TimeField
+          label={plain?.every === 'hour' ? 'first at (course time)' : 'at (course time)'}
+          value={time}
+          onChange={(t) => setStart(date, t)}
+        />
+      </div>
+      <NextRounds {...props} />
     </Part>
+  );
+}
+
+/** The next five looks by date, so that a rhythm is seen and not only read. */
+function NextRounds({ rhythm, course, now }: RhythmProps) {
+  const coming = roundInstants(rhythm, course.calendar, now + 1);
+  return (
+    <div>
+      <h3 className="font-body text-[13px] font-semibold text-ink-2">
+        {coming.length === 0 ? 'No round is left in its run' : `The next rounds, of ${coming.length}`}
+      </h3>
+      <ol className="mt-1 font-num text-[13px] leading-relaxed" data-testid="next-rounds">
+        {coming.slice(0, 5).map((t) => (
+          <li key={t}>{instantWords(t, course.timeZone)}</li>
+        ))}
+      </ol>
+    </div>
   );
 }
 
@@ -112,50 +166,66 @@ function DayToggle(props: { readonly day: Weekday; readonly on: boolean; readonl
   );
 }
 
-/** A recurrence rule that the plain controls cannot say is shown as it is. */
-function RawRule({ rhythm, onChange }: Omit<RhythmProps, 'course'>) {
+/** A recurrence rule as it is written. */
+function RawRule({ rhythm, onChange }: Pick<RhythmProps, 'rhythm' | 'onChange'>) {
   const [text, setText] = useState(rhythm.rrule);
   const problem = rruleProblem(text) ?? undefined;
   return (
-    <Labelled label="Recurrence rule (RFC 5545)" problem={problem}>
+    <Labelled label="Recurrence rule" problem={problem}>
       {(id) => (
-        <input
-          id={id}
-          className="field font-num"
-          value={text}
-          aria-invalid={problem !== undefined}
-          onChange={(e) => {
-            setText(e.target.value);
-            if (!rruleProblem(e.target.value)) onChange({ ...rhythm, rrule: e.target.value }, 'rrule');
-          }}
-        />
+        <>
+          <input
+            id={id}
+            className="field font-num"
+            value={text}
+            spellCheck={false}
+            aria-invalid={problem !== undefined}
+            onChange={(e) => {
+              setText(e.target.value);
+              if (!rruleProblem(e.target.value)) onChange({ ...rhythm, rrule: e.target.value }, 'rrule');
+            }}
+          />
+          <span className="text-[13px] text-ink-2">
+            As FREQ=MONTHLY;BYDAY=1MO for the first Monday of each month. First and last day are set in the sentence.
+          </span>
+        </>
       )}
     </Labelled>
   );
 }
 
 /** From when until when it looks. */
-export function RunPart({ rhythm, course, onChange }: RhythmProps) {
+export function RunPart({ rhythm, course, now, onChange }: RhythmProps) {
   const from = rhythm.start.slice(0, 10);
   const until = rhythm.until ?? course.end;
   const problem = until < from ? 'The last day lies before the first' : undefined;
+  const setFrom = (date: string, tag?: string) =>
+    onChange({ ...rhythm, start: `${date}${rhythm.start.slice(10)}` }, tag);
+  const setUntil = (date: string, tag?: string) => onChange({ ...rhythm, until: date }, tag);
+  const once = plainRhythm(rhythm)?.every === 'once';
   return (
-    <Part words={runWords(rhythm, course)} label="From when until when">
+    <Part words={runWords(rhythm, course)} label="From when until when" wide>
+      <RunStrip
+        course={course}
+        now={now}
+        from={from}
+        until={until}
+        rounds={roundInstants(rhythm, course.calendar)}
+        onFrom={(date) => setFrom(date, 'run-from')}
+        onUntil={(date) => setUntil(date, 'run-until')}
+      />
       <div className="grid grid-cols-2 gap-3">
-        <DateField
-          label="First day"
-          value={from}
-          course={course}
-          onChange={(date) => onChange({ ...rhythm, start: `${date}${rhythm.start.slice(10)}` })}
-        />
+        <DateField label="First day" value={from} min={course.start} max={course.end} onChange={(d) => setFrom(d)} />
         <DateField
           label="Last day"
           value={until}
-          course={course}
+          min={course.start}
+          max={course.end}
           problem={problem}
-          onChange={(date) => onChange({ ...rhythm, until: date })}
+          onChange={(d) => setUntil(d)}
         />
       </div>
+      {once && <p className="text-[13px] text-ink-2">First and last day are one: it looks once.</p>}
       <p className="text-[13px] text-ink-2">
         The course runs {dateWords(course.start)} to {dateWords(course.end)}; nothing rings outside it.
       </p>
@@ -167,30 +237,5 @@ export function RunPart({ rhythm, course, onChange }: RhythmProps) {
         />
       )}
     </Part>
-  );
-}
-
-function DateField(props: {
-  readonly label: string;
-  readonly value: string;
-  readonly course: Course;
-  readonly problem?: string | undefined;
-  readonly onChange: (date: string) => void;
-}) {
-  return (
-    <Labelled label={props.label} problem={props.problem}>
-      {(id) => (
-        <input
-          id={id}
-          type="date"
-          className="field font-num text-[13.5px]"
-          value={props.value}
-          min={props.course.start}
-          max={props.course.end}
-          aria-invalid={props.problem !== undefined}
-          onChange={(e) => e.target.value && props.onChange(e.target.value)}
-        />
-      )}
-    </Labelled>
   );
 }

@@ -1,85 +1,219 @@
-/** What is said: the step's wording, as it would begin for the first who would read it. */
+/** One step, as it would begin for the first who would read it. */
 import { useState } from 'react';
 import { Popover } from 'radix-ui';
-import { recipientWords, type Condition, type Step, type WordingAnswer } from '@zest-bell/core';
+import { X } from 'lucide-react';
+import { durationWords, type Condition, type Step, type WordingAnswer } from '@zest-bell/core';
 import { useWordings } from '../../app/queries.ts';
 import type { Here } from '../../app/here.ts';
 import { Button } from '../../ui/Button.tsx';
-import { Chip } from '../../ui/Chip.tsx';
+import { NumberField } from '../../ui/fields.tsx';
 import { usePreview } from '../../wording/usePreview.ts';
 import { WordingDialog } from '../../wording/WordingDialog.tsx';
+import { RecipientsPart } from './RecipientsPart.tsx';
 
-export function StepLine({
-  here,
-  step,
-  when,
-  student,
-  onChange,
-}: {
+interface StepLineProps {
   readonly here: Here;
   readonly step: Step;
+  readonly place: number;
+  /** The step above, before which this one cannot come. */
+  readonly before: Step | null;
   /** What the rule is about, for its merge fields. */
   readonly when: Condition;
   /** Whom a preview is for. */
   readonly student: string | null;
-  readonly onChange: (step: Step) => void;
-}) {
+  readonly onChange: (step: Step, tag?: string) => void;
+  readonly onRemove: (() => void) | null;
+}
+
+export function StepLine(props: StepLineProps) {
+  const { here, step, place, when, student, onChange, onRemove } = props;
   const wordings = useWordings(here.id);
   const [editing, setEditing] = useState<WordingAnswer | null>(null);
   const chosen = wordings.data?.find((w) => w.id === step.wording);
   const opening = usePreview(here, chosen, when, student).data?.message.text.replace(/\s+/g, ' ');
   return (
-    <div className="grid grid-cols-[72px_1fr] border-t border-line py-3.5 text-[15px]">
-      <span className="pt-0.5 font-num text-[14px] font-bold text-pine">at once</span>
+    <li className="grid grid-cols-[84px_1fr] border-t border-line py-3 text-[15px]" aria-label={`Step ${place + 1}`}>
+      <AfterPart {...props} />
       <div className="min-w-0">
-        <p>
-          Send{' '}
-          <Popover.Root>
-            <Popover.Trigger className="markable" aria-label={`Wording: ${chosen?.name ?? step.wording}`}>
-              <span className="marked">{chosen?.name ?? step.wording}</span>
-            </Popover.Trigger>
-            <Popover.Portal>
-              <Popover.Content
-                align="start"
-                sideOffset={8}
-                collisionPadding={12}
-                aria-label="Wording"
-                className="pop z-40 w-[340px] p-2"
-              >
-                <ul>
-                  {(wordings.data ?? []).map((w) => (
-                    <li key={w.id}>
-                      <Popover.Close
-                        aria-pressed={w.id === step.wording}
-                        onClick={() => onChange({ ...step, wording: w.id })}
-                        className="w-full rounded-lg px-3 py-2 text-left hover:bg-fog aria-pressed:bg-zest-soft"
-                      >
-                        <strong>{w.name}</strong>
-                        <span className="block truncate text-[13px] text-ink-2">{w.subject}</span>
-                      </Popover.Close>
-                    </li>
-                  ))}
-                </ul>
-                {chosen && (
-                  <Popover.Close asChild>
-                    <Button className="mt-2 w-full" onClick={() => setEditing(chosen)}>
-                      Change its words …
-                    </Button>
-                  </Popover.Close>
-                )}
-              </Popover.Content>
-            </Popover.Portal>
-          </Popover.Root>{' '}
-          to {recipientWords(step.to)}{' '}
-          <Chip tone={step.deliver === 'send' ? 'zest' : 'iris'}>
-            {step.deliver === 'send' ? 'sends itself' : 'waits for you'}
-          </Chip>
-        </p>
-        {opening && <p className="mt-0.5 truncate text-[14px] text-ink-2">“{opening}”</p>}
+        <div className="flex items-start gap-2">
+          <p className="min-w-0 flex-1 leading-relaxed">
+            {step.deliver === 'send' ? 'Send' : 'Hold'}{' '}
+            <WordingPart
+              step={step}
+              wordings={wordings.data ?? []}
+              onChange={onChange}
+              onEdit={chosen ? () => setEditing(chosen) : null}
+            />{' '}
+            to <RecipientsPart here={here} step={step} onChange={onChange} />{' '}
+            <DeliverPart step={step} onChange={onChange} />
+          </p>
+          {onRemove && (
+            <button
+              type="button"
+              aria-label={`Remove step ${place + 1}`}
+              title="Remove this step"
+              onClick={onRemove}
+              className="grid size-7 place-items-center rounded-lg text-ink-3 hover:bg-fog hover:text-ink"
+            >
+              <X size={16} aria-hidden />
+            </button>
+          )}
+        </div>
+        {opening && (
+          <p className="mt-0.5 truncate text-[14px] text-ink-2">
+            {student === null && 'As anybody would read it: '}“{opening}”
+          </p>
+        )}
       </div>
       {editing && (
         <WordingDialog here={here} wording={editing} when={when} student={student} onClose={() => setEditing(null)} />
       )}
-    </div>
+    </li>
+  );
+}
+
+const popover = 'pop z-40 grid max-w-[calc(100vw-24px)] gap-3 p-4';
+
+/** How long after the student began to meet the condition. */
+function AfterPart({ step, place, before, onChange }: StepLineProps) {
+  const { days, hours } = step.after;
+  const wait = durationWords(step.after);
+  const words = wait === 'at once' ? wait : `+${wait.replace(' and ', ' ')}`;
+  const least = before?.after ?? { days: 0, hours: 0 };
+  return (
+    <Popover.Root>
+      <Popover.Trigger
+        aria-label={`Step ${place + 1} comes ${wait}`}
+        className="h-7 justify-self-start rounded pr-2 text-left font-num text-[14px] leading-tight font-bold text-pine underline decoration-dotted underline-offset-4 hover:decoration-solid"
+      >
+        {words}
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          align="start"
+          sideOffset={8}
+          collisionPadding={12}
+          aria-label="When it comes"
+          className={`${popover} w-[320px]`}
+        >
+          <p className="text-[14px] text-ink-2">
+            After the student began to meet the condition. Days leave breaks out; hours are exact.
+          </p>
+          <div className="flex gap-3">
+            <NumberField
+              label="days"
+              whole
+              min={least.days}
+              max={120}
+              value={days}
+              onChange={(n) => n !== null && onChange({ ...step, after: { days: n, hours } }, 'after')}
+            />
+            <NumberField
+              label="and hours"
+              min={least.hours}
+              max={23}
+              value={hours}
+              onChange={(n) => n !== null && onChange({ ...step, after: { days, hours: n } }, 'after')}
+            />
+          </div>
+          {before && (
+            <p className="text-[14px]">
+              {days === least.days && hours === least.hours
+                ? 'At the next round after the step before.'
+                : `${durationWords({ days: days - least.days, hours: hours - least.hours })} after the step before, also when that came late.`}
+            </p>
+          )}
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}
+
+function WordingPart(props: {
+  readonly step: Step;
+  readonly wordings: readonly WordingAnswer[];
+  readonly onChange: (step: Step) => void;
+  readonly onEdit: (() => void) | null;
+}) {
+  const { step, wordings, onChange, onEdit } = props;
+  const name = wordings.find((w) => w.id === step.wording)?.name ?? step.wording;
+  return (
+    <Popover.Root>
+      <Popover.Trigger className="markable" aria-label={`Wording: ${name}`}>
+        <span className="marked">{name}</span>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          align="start"
+          sideOffset={8}
+          collisionPadding={12}
+          aria-label="Wording"
+          className="pop z-40 w-[340px] p-2"
+        >
+          <ul className="max-h-[320px] overflow-auto">
+            {wordings.map((w) => (
+              <li key={w.id}>
+                <Popover.Close
+                  aria-pressed={w.id === step.wording}
+                  onClick={() => onChange({ ...step, wording: w.id })}
+                  className="w-full rounded-lg px-3 py-2 text-left hover:bg-fog aria-pressed:bg-zest-soft"
+                >
+                  <strong>{w.name}</strong>
+                  <span className="block truncate text-[13px] text-ink-2">{w.subject}</span>
+                </Popover.Close>
+              </li>
+            ))}
+          </ul>
+          {onEdit && (
+            <Popover.Close asChild>
+              <Button className="mt-2 w-full" onClick={onEdit}>
+                Change its words …
+              </Button>
+            </Popover.Close>
+          )}
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}
+
+const DELIVERIES = [
+  { deliver: 'send', words: 'sends itself', help: 'It leaves at the round, or as soon as quiet hours end.' },
+  { deliver: 'hold', words: 'waits for you', help: 'It waits with its evidence until you say yes or no.' },
+] as const;
+
+function DeliverPart({ step, onChange }: { readonly step: Step; readonly onChange: (step: Step) => void }) {
+  const chosen = DELIVERIES.find((d) => d.deliver === step.deliver)!;
+  const tone = step.deliver === 'send' ? 'bg-zest-soft text-ink' : 'bg-iris-soft text-iris';
+  return (
+    <Popover.Root>
+      <Popover.Trigger
+        aria-label={`Delivery: ${chosen.words}`}
+        className={`rounded-full px-2.5 py-0.5 text-[13px] font-semibold whitespace-nowrap hover:underline ${tone}`}
+      >
+        {chosen.words}
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          align="start"
+          sideOffset={8}
+          collisionPadding={12}
+          aria-label="Delivery"
+          className="pop z-40 w-[320px] p-2"
+        >
+          {DELIVERIES.map((d) => (
+            <Popover.Close
+              key={d.deliver}
+              aria-pressed={d.deliver === step.deliver}
+              onClick={() => onChange({ ...step, deliver: d.deliver })}
+              className="w-full rounded-lg px-3 py-2 text-left hover:bg-fog aria-pressed:bg-zest-soft"
+            >
+              <strong className="first-letter:uppercase">{d.words}</strong>
+              <span className="block text-[13px] text-ink-2">{d.help}</span>
+            </Popover.Close>
+          ))}
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
   );
 }

@@ -1,11 +1,25 @@
 /** Beside the sentence at all times: how many match, on whom the threshold falls, who would hear, who is withheld and why. */
+import { useState } from 'react';
 import { ToggleGroup } from 'radix-ui';
-import { CATALOGUE, fullName, nextRound, type Decision, type Leaf, type Reach, type Rule } from '@zest-bell/core';
+import {
+  CATALOGUE,
+  fullName,
+  dayWords,
+  nextRound,
+  plural,
+  type Decision,
+  type Leaf,
+  type Reach,
+  type Rule,
+} from '@zest-bell/core';
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useWordings } from '../../app/queries.ts';
 import type { Here } from '../../app/here.ts';
 import { Chip } from '../../ui/Chip.tsx';
 import { Failed, Loading } from '../../ui/States.tsx';
 import { When } from '../../ui/When.tsx';
+import { useSettled } from '../../ui/useSettled.ts';
+import { pastOf } from '../actions.ts';
 import { samePath, type Path } from '../tree.ts';
 import { byOutcome, evidenceWords, withdrawnWords, withheldWords } from '../words.ts';
 import { DotPlot } from './DotPlot.tsx';
@@ -20,6 +34,8 @@ export interface ReachPaneProps {
   readonly chosen: Path;
   readonly onChoose: (path: Path) => void;
   readonly onThreshold: (path: Path, value: number) => void;
+  /** What is said of a condition, by its path. */
+  readonly remarks: ReadonlyMap<string, string>;
 }
 
 export function ReachPane(props: ReachPaneProps) {
@@ -49,7 +65,7 @@ export function ReachPane(props: ReachPaneProps) {
   const next = nextRound(rule.rhythm, here.course.calendar, here.now);
   return (
     <div className="px-6 py-6">
-      <Headline reach={reach} />
+      <Headline reach={reach} steps={rule.steps.length} />
       <Plot {...props} reach={reach} />
       <div className="mt-5 flex items-baseline justify-between border-b border-line pb-1.5 text-[13.5px] text-ink-3">
         <h2 className="font-body font-normal">Who, and why</h2>
@@ -64,12 +80,16 @@ export function ReachPane(props: ReachPaneProps) {
         </span>
       </div>
       <Who here={here} rule={rule} reach={reach} />
+      <PastLine here={here} rule={rule} />
     </div>
   );
 }
 
-function Headline({ reach }: { readonly reach: Reach }) {
-  const heard = reach.decisions.filter((d) => d.outcome === 'sent').length;
+function Headline({ reach, steps }: { readonly reach: Reach; readonly steps: number }) {
+  const sent = reach.decisions.filter((d) => d.outcome === 'sent');
+  const heard = sent.length;
+  const bySteps = Array.from({ length: steps }, (_, i) => ({ i, n: sent.filter((d) => d.step === i).length }));
+  const stepWords = bySteps.filter((s) => s.n > 0).map((s) => `${s.n} step ${s.i + 1}`);
   const held = reach.decisions.filter((d) => d.outcome === 'held').length;
   const withheld = reach.decisions.filter((d) => d.outcome === 'withheld').length;
   const rest = [
@@ -86,13 +106,30 @@ function Headline({ reach }: { readonly reach: Reach }) {
         of {reach.audience} students {reach.matching === 1 ? 'matches' : 'match'} right now.
         <br />
         <strong data-testid="heard">{heard} would hear from you</strong>
+        {steps > 1 && heard > 0 && ` (${stepWords.join(', ')})`}
         {rest.length > 0 && `, ${rest.join(', ')}`}.
+        {reach.matching === 0 && (
+          <>
+            {' '}
+            {reach.everMatched === 0
+              ? 'Nobody has met it at any time this term.'
+              : `${plural(reach.everMatched, 'student')} met it at some time this term.`}
+          </>
+        )}
       </p>
     </div>
   );
 }
 
-function Plot({ here, leaves, chosen, onChoose, onThreshold, reach }: ReachPaneProps & { readonly reach: Reach }) {
+function Plot({
+  here,
+  leaves,
+  chosen,
+  onChoose,
+  onThreshold,
+  remarks,
+  reach,
+}: ReachPaneProps & { readonly reach: Reach }) {
   const found = leaves.findIndex((l) => samePath(l.path, chosen));
   const index = found < 0 ? 0 : found;
   const shown = leaves[index];
@@ -124,6 +161,9 @@ function Plot({ here, leaves, chosen, onChoose, onThreshold, reach }: ReachPaneP
         <Bars label={measure.label(shown.leaf, here.course)} dots={dots} />
       ) : (
         <DotPlot here={here} leaf={shown.leaf} dots={dots} onThreshold={(v) => onThreshold(shown.path, v)} />
+      )}
+      {remarks.has(shown.path.join('.')) && (
+        <p className="mt-1.5 text-[13.5px] text-tangerine-text">▲ {remarks.get(shown.path.join('.'))}</p>
       )}
     </section>
   );
@@ -170,6 +210,8 @@ function Who({ here, rule, reach }: { readonly here: Here; readonly rule: Rule; 
     const key = rule.steps[step]?.wording;
     return wordings.data?.find((w) => w.id === key)?.name ?? key ?? '';
   };
+  const [all, setAll] = useState(false);
+  const first = all ? Infinity : FIRST;
   const lines = byOutcome(reach.decisions, (d) => d);
   if (lines.length + reach.waiting.length === 0) {
     return (
@@ -178,17 +220,17 @@ function Who({ here, rule, reach }: { readonly here: Here; readonly rule: Rule; 
   }
   return (
     <ul>
-      {lines.slice(0, FIRST).map((d) => (
+      {lines.slice(0, first).map((d) => (
         <Line
           key={d.student}
           here={here}
           student={d.student}
           evidence={evidenceWords(d.evidence, here.course.timeZone)}
         >
-          <OutcomeChip decision={d} wording={wordingName(d.step)} />
+          <OutcomeChip decision={d} wording={wordingName(d.step)} step={rule.steps.length > 1 ? d.step + 1 : null} />
         </Line>
       ))}
-      {reach.waiting.slice(0, Math.max(0, FIRST - lines.length)).map((w) => (
+      {reach.waiting.slice(0, Math.max(0, first - lines.length)).map((w) => (
         <Line
           key={w.student}
           here={here}
@@ -199,7 +241,11 @@ function Who({ here, rule, reach }: { readonly here: Here; readonly rule: Rule; 
         </Line>
       ))}
       {lines.length + reach.waiting.length > FIRST && (
-        <li className="py-3 text-ink-2">and {lines.length + reach.waiting.length - FIRST} more</li>
+        <li className="py-3">
+          <button className="font-semibold text-pine underline-offset-4 hover:underline" onClick={() => setAll(!all)}>
+            {all ? `Show the first ${FIRST}` : `Show ${lines.length + reach.waiting.length - FIRST} more`}
+          </button>
+        </li>
       )}
     </ul>
   );
@@ -213,7 +259,7 @@ function Line(props: {
 }) {
   const person = props.here.course.people[props.here.course.personIndex.get(props.student) ?? -1];
   return (
-    <li className="grid grid-cols-[128px_1fr_auto] items-center gap-x-3 border-b border-line py-2 text-[14px] max-[560px]:grid-cols-[1fr_auto]">
+    <li className="grid grid-cols-[128px_1fr_auto] items-center gap-x-3 border-b border-line py-2 text-[14px] [contain-intrinsic-size:auto_40px] [content-visibility:auto] max-[560px]:grid-cols-[1fr_auto]">
       <strong className="truncate" title={person && fullName(person)}>
         {person ? fullName(person) : props.student}
       </strong>
@@ -223,9 +269,38 @@ function Line(props: {
   );
 }
 
-function OutcomeChip({ decision: d, wording }: { readonly decision: Decision; readonly wording: string }) {
+function OutcomeChip(props: {
+  readonly decision: Decision;
+  readonly wording: string;
+  /** Null for a rule of one step. */
+  readonly step: number | null;
+}) {
+  const { decision: d, step } = props;
+  const wording = step === null ? props.wording : `${step} · ${props.wording}`;
   if (d.outcome === 'sent') return <Chip tone="zest">{wording}</Chip>;
   if (d.outcome === 'held') return <Chip tone="iris">{wording}, waits for you</Chip>;
   if (d.outcome === 'withdrawn') return <Chip tone="quiet">withdrawn: {withdrawnWords(d.reason)}</Chip>;
   return <Chip tone="quiet">{withheldWords(d.reason)}</Chip>;
+}
+
+/** What the rule alone would have done so far: once it stands still for a moment, as it is a replay of the term. */
+function PastLine({ here, rule }: { readonly here: Here; readonly rule: Rule }) {
+  const settled = useSettled(rule, 600);
+  const past = useQuery({
+    queryKey: ['past', here.id, JSON.stringify(settled), here.now],
+    queryFn: () => pastOf(here, settled),
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+  if (!past.data || past.data.rounds === 0) return null;
+  const { from, nudges, students, busiest } = past.data;
+  return (
+    <p className="border-b border-line py-2.5 text-[14px] text-ink-2">
+      Had it been on since <When at={from} zone={here.course.timeZone} words={dayWords} />, with no other rule:{' '}
+      <strong className="text-ink">
+        {plural(nudges, 'nudge')} to {plural(students, 'student')}
+      </strong>
+      {nudges > 0 && `, ${busiest} on the busiest day`}.
+    </p>
+  );
 }

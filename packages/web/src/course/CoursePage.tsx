@@ -1,0 +1,116 @@
+/** The course's own limits over all its rules, with what a change would have done in the last four weeks; the mail switch. */
+import { useState } from 'react';
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { toast } from 'sonner';
+import { parseCourseLimits, type CourseLimits, type LimitsEffectAnswer, type Problem } from '@zest-bell/core';
+import { api, ApiProblem, errorWords } from '../app/api.ts';
+import { useHere, type Here } from '../app/here.ts';
+import { refreshAll, useStanding } from '../app/queries.ts';
+import { Button } from '../ui/Button.tsx';
+import { Failed } from '../ui/States.tsx';
+import { When } from '../ui/When.tsx';
+import { useSettled } from '../ui/useSettled.ts';
+import { Effect } from './Effect.tsx';
+import { LimitFields } from './LimitFields.tsx';
+import { MailSwitch } from './MailSwitch.tsx';
+
+export function CoursePage() {
+  const here = useHere();
+  // A new version of the course is a new form: what somebody else saved is not overwritten unseen.
+  return <Limits key={`${here.id} ${here.answer.version}`} here={here} />;
+}
+
+function Limits({ here }: { readonly here: Here }) {
+  const { settings, breaks, marks, guards, version } = here.answer;
+  const saved: CourseLimits = { settings, breaks, marks, guards };
+  const [limits, setLimits] = useState(saved);
+  const [refused, setRefused] = useState<readonly Problem[]>([]);
+  const [busy, setBusy] = useState(false);
+  const standing = useStanding(here.id);
+  const dirty = JSON.stringify(limits) !== JSON.stringify(saved);
+  const parsed = parseCourseLimits(limits);
+  const problems = [...(parsed.ok ? [] : parsed.problems), ...refused];
+  const settled = useSettled(limits, 400);
+  const effect = useQuery({
+    queryKey: ['limits', here.id, JSON.stringify(settled), here.now],
+    queryFn: () => api.post<LimitsEffectAnswer>(`/courses/${here.id}/limits/effect`, { limits: settled }),
+    enabled: parseCourseLimits(settled).ok,
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+  const change = (next: CourseLimits) => {
+    setRefused([]);
+    setLimits(next);
+  };
+  const save = async () => {
+    setBusy(true);
+    try {
+      await api.put(`/courses/${here.id}/limits`, { limits, version });
+      toast('Saved. Every rule of this course keeps to it from now on.');
+      await refreshAll();
+    } catch (error) {
+      const named = error instanceof ApiProblem ? error.problems : [];
+      setRefused(named.map((p) => ({ ...p, path: p.path.replace(/^limits\./, '') })));
+      toast.error(errorWords(error));
+    } finally {
+      setBusy(false);
+    }
+  };
+  return (
+    <div className="mx-auto w-full max-w-[1240px] px-5 py-6">
+      <h1 className="text-[28px] leading-tight font-bold">Course</h1>
+      <p className="text-ink-2">
+        What {here.course.code} allows all its rules. Roster, items and sender are still set up for you.
+      </p>
+      <section
+        aria-label="Mail and data"
+        className="mt-4 grid gap-2 rounded-[16px] border border-line bg-sheet px-5 py-4"
+      >
+        {standing.data ? (
+          <>
+            <MailSwitch here={here} standing={standing.data} />
+            <p className="text-[14px] text-ink-2">
+              {standing.data.feed.heardAt === null ? (
+                'The learning platform has not told anything yet.'
+              ) : (
+                <>
+                  The learning platform was last heard of{' '}
+                  <When at={standing.data.feed.heardAt} zone={here.course.timeZone} />.
+                </>
+              )}
+              {standing.data.feed.stale &&
+                ' That is older than allowed below: rounds and mail are held until it tells more.'}
+            </p>
+          </>
+        ) : (
+          <p className="text-ink-3">Asking how mail stands …</p>
+        )}
+      </section>
+      <div className="mt-4 grid gap-4 min-[980px]:grid-cols-[minmax(0,1fr)_minmax(0,1fr)]">
+        <section aria-label="Limits" className="rounded-[16px] border border-line bg-sheet px-5 py-4">
+          <LimitFields here={here} limits={limits} problems={problems} onChange={change} />
+          <div className="sticky bottom-0 mt-4 flex items-center gap-3 border-t border-line bg-sheet py-3">
+            <Button look="main" busy={busy} disabled={!dirty || !parsed.ok} onClick={() => void save()}>
+              {dirty ? 'Save the limits' : 'Saved'}
+            </Button>
+            {dirty && <Button onClick={() => change(saved)}>Take it back</Button>}
+            {!parsed.ok && <span className="text-[14px] text-tangerine-text">▲ Mend what is marked first.</span>}
+          </div>
+        </section>
+        <section
+          aria-label="What it would have changed"
+          className="self-start rounded-[16px] border border-line bg-sheet px-5 py-4"
+        >
+          <h2 className="text-[18px] font-bold">In the last four weeks</h2>
+          {effect.isError ? (
+            <Failed error={effect.error} retry={() => void effect.refetch()} />
+          ) : effect.data ? (
+            <Effect here={here} effect={effect.data} dirty={dirty} />
+          ) : (
+            <p className="mt-2 text-ink-3">Replaying the rules that are on …</p>
+          )}
+        </section>
+      </div>
+    </div>
+  );
+}

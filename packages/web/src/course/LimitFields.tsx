@@ -1,0 +1,276 @@
+/** Budget, quiet hours and days, breaks, marks, and what asks or holds before anything is sent. */
+import { useId, useState, type ReactNode } from 'react';
+import { X } from 'lucide-react';
+import {
+  WEEKDAY_NAMES,
+  WEEKDAYS,
+  type CourseLimits,
+  type Problem,
+  type QuietHours,
+  type Weekday,
+} from '@zest-bell/core';
+import type { Here } from '../app/here.ts';
+import { Button } from '../ui/Button.tsx';
+import { Check, DateField, Labelled, NumberField, TimeField } from '../ui/fields.tsx';
+
+interface FieldsProps {
+  readonly here: Here;
+  readonly limits: CourseLimits;
+  readonly problems: readonly Problem[];
+  readonly onChange: (limits: CourseLimits) => void;
+}
+
+export function LimitFields(props: FieldsProps) {
+  return (
+    <div className="grid gap-6">
+      <Budget {...props} />
+      <Quiet {...props} />
+      <Breaks {...props} />
+      <Marks {...props} />
+      <Guards {...props} />
+    </div>
+  );
+}
+
+function Part(props: {
+  readonly title: string;
+  readonly help: string;
+  readonly problem?: string | undefined;
+  readonly children: ReactNode;
+}) {
+  const id = useId();
+  return (
+    <section aria-labelledby={id} className="grid gap-2">
+      <h2 id={id} className="text-[16px] font-bold">
+        {props.title}
+      </h2>
+      <p className="-mt-1.5 text-[14px] text-ink-2">{props.help}</p>
+      {props.children}
+      {props.problem && <p className="text-[13.5px] font-semibold text-tangerine-text">▲ {props.problem}</p>}
+    </section>
+  );
+}
+
+const problemAt = (problems: readonly Problem[], start: string): string | undefined =>
+  problems.find((p) => p.path === start || p.path.startsWith(`${start}.`))?.message;
+
+function Budget({ limits, problems, onChange }: FieldsProps) {
+  const { settings } = limits;
+  const set = (budget: CourseLimits['settings']['budget']) =>
+    onChange({ ...limits, settings: { ...settings, budget } });
+  return (
+    <Part
+      title="Message budget"
+      help="Over all rules together. Later steps, essential rules and messages to third parties pass it."
+      problem={problemAt(problems, 'settings.budget')}
+    >
+      <Check
+        label="No student gets more than a number of nudges in some days"
+        checked={settings.budget !== null}
+        onChange={(on) => set(on ? { count: 1, days: 14 } : null)}
+      />
+      {settings.budget && (
+        <div className="flex gap-4">
+          <NumberField
+            label="At most"
+            unit="nudges"
+            whole
+            min={0}
+            max={99}
+            value={settings.budget.count}
+            onChange={(count) => count !== null && set({ ...settings.budget!, count })}
+          />
+          <NumberField
+            label="within"
+            unit="days"
+            whole
+            min={1}
+            max={120}
+            value={settings.budget.days}
+            onChange={(days) => days !== null && set({ ...settings.budget!, days })}
+          />
+        </div>
+      )}
+    </Part>
+  );
+}
+
+function Quiet({ limits, problems, onChange }: FieldsProps) {
+  const { settings } = limits;
+  const quiet = settings.quietHours;
+  const set = (quietHours: QuietHours | null) => onChange({ ...limits, settings: { ...settings, quietHours } });
+  const days = (quiet?.days ?? []) as readonly Weekday[];
+  return (
+    <Part
+      title="Quiet hours"
+      help="What is decided in them leaves when they end, after a second look."
+      problem={problemAt(problems, 'settings.quietHours')}
+    >
+      <Check
+        label="Nothing leaves in some hours, or on some days"
+        checked={quiet !== null}
+        onChange={(on) => set(on ? { from: '21:00', to: '07:00', days: [] } : null)}
+      />
+      {quiet && (
+        <>
+          <div className="flex gap-4">
+            <TimeField label="from" value={quiet.from ?? ''} onChange={(from) => set({ ...quiet, from })} />
+            <TimeField label="to" value={quiet.to ?? ''} onChange={(to) => set({ ...quiet, to })} />
+          </div>
+          <fieldset>
+            <legend className="mb-1 text-[13px] font-semibold text-ink-2">and all day on</legend>
+            <div className="flex flex-wrap gap-1.5">
+              {WEEKDAYS.map((day) => (
+                <button
+                  key={day}
+                  type="button"
+                  aria-pressed={days.includes(day)}
+                  aria-label={`Quiet on ${WEEKDAY_NAMES[day]}`}
+                  onClick={() => set({ ...quiet, days: WEEKDAYS.filter((d) => days.includes(d) !== (d === day)) })}
+                  className="h-9 min-w-10 rounded-lg border border-line-strong px-2 text-[13.5px] font-semibold aria-pressed:border-pine aria-pressed:bg-pine aria-pressed:text-on-pine"
+                >
+                  {WEEKDAY_NAMES[day].slice(0, 3)}
+                </button>
+              ))}
+            </div>
+          </fieldset>
+        </>
+      )}
+    </Part>
+  );
+}
+
+function Breaks({ here, limits, problems, onChange }: FieldsProps) {
+  const { breaks } = limits;
+  const set = (next: CourseLimits['breaks']) => onChange({ ...limits, breaks: next });
+  const add = () => set([...breaks, { from: here.course.end, to: here.course.end, name: 'Break' }]);
+  return (
+    <Part
+      title="Breaks"
+      help="Absences do not count their days. A rule looks in them only if it says so."
+      problem={breaks.length === 0 ? problemAt(problems, 'breaks') : undefined}
+    >
+      {breaks.map((b, i) => {
+        const change = (part: Partial<typeof b>) => set(breaks.map((x, n) => (n === i ? { ...x, ...part } : x)));
+        return (
+          <div key={i} className="grid grid-cols-[1fr_auto_auto_auto] items-end gap-2">
+            <Labelled label="Name" problem={problemAt(problems, `breaks[${i}]`)}>
+              {(id) => (
+                <input
+                  id={id}
+                  className="field w-full min-w-0"
+                  value={b.name ?? ''}
+                  onChange={(e) => change({ name: e.target.value })}
+                />
+              )}
+            </Labelled>
+            <DateField label="first day" value={b.from} onChange={(from) => change({ from })} />
+            <DateField label="last day" value={b.to} onChange={(to) => change({ to })} />
+            <Remove label={`Remove ${b.name ?? 'this break'}`} onClick={() => set(breaks.filter((_, n) => n !== i))} />
+          </div>
+        );
+      })}
+      <Button className="justify-self-start" onClick={add}>
+        Add a break
+      </Button>
+    </Part>
+  );
+}
+
+function Remove({ label, onClick }: { readonly label: string; readonly onClick: () => void }) {
+  return (
+    <button
+      type="button"
+      aria-label={label}
+      title={label}
+      onClick={onClick}
+      className="grid size-9 place-items-center rounded-lg text-ink-3 hover:bg-fog hover:text-ink"
+    >
+      <X size={16} aria-hidden />
+    </button>
+  );
+}
+
+function Marks({ limits, problems, onChange }: FieldsProps) {
+  const { marks } = limits;
+  const [name, setName] = useState('');
+  const set = (next: CourseLimits['marks']) => onChange({ ...limits, marks: next });
+  const fresh = name.trim();
+  const add = () => {
+    if (!fresh || Object.hasOwn(marks, fresh)) return;
+    set({ ...marks, [fresh]: 80 });
+    setName('');
+  };
+  return (
+    <Part
+      title="Marks"
+      help="Named scores that rules compare with. Changing one changes every rule that uses it."
+      problem={problemAt(problems, 'marks')}
+    >
+      {Object.entries(marks).map(([mark, value]) => (
+        <div key={mark} className="flex items-end gap-2">
+          <NumberField
+            label={`the ${mark} mark`}
+            unit="%"
+            min={0}
+            max={1000}
+            value={value}
+            onChange={(n) => n !== null && set({ ...marks, [mark]: n })}
+          />
+          <Remove
+            label={`Remove the ${mark} mark`}
+            onClick={() => set(Object.fromEntries(Object.entries(marks).filter(([m]) => m !== mark)))}
+          />
+        </div>
+      ))}
+      <div className="flex items-end gap-2">
+        <Labelled label="Another mark">
+          {(id) => (
+            <input
+              id={id}
+              className="field w-40"
+              placeholder="such as pass"
+              maxLength={40}
+              value={name}
+              onChange={(e) => setName(e.target.value)}
+            />
+          )}
+        </Labelled>
+        <Button disabled={!fresh || Object.hasOwn(marks, fresh)} onClick={add}>
+          Add
+        </Button>
+      </div>
+    </Part>
+  );
+}
+
+function Guards({ limits, problems, onChange }: FieldsProps) {
+  const { guards } = limits;
+  const set = (part: Partial<typeof guards>) => onChange({ ...limits, guards: { ...guards, ...part } });
+  return (
+    <Part
+      title="Before anything is sent"
+      help="What asks you first, and what holds a round by itself."
+      problem={problemAt(problems, 'guards')}
+    >
+      <NumberField
+        label="Ask when a rule would write about more than"
+        unit="% of the class"
+        min={1}
+        max={100}
+        value={Math.round(guards.askAbove * 100)}
+        onChange={(n) => n !== null && set({ askAbove: n / 100 })}
+      />
+      <NumberField
+        label="Hold rounds and mail when the platform has told nothing for"
+        unit="hours"
+        whole
+        min={1}
+        max={2000}
+        empty="never"
+        value={guards.staleHours}
+        onChange={(staleHours) => set({ staleHours })}
+      />
+    </Part>
+  );
+}

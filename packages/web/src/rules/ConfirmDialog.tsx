@@ -1,0 +1,146 @@
+/** Changes to a rule that is on are a draft until they are confirmed here, with what they would change in its next round. */
+import { useState } from 'react';
+import {
+  compareRounds,
+  differences,
+  fullName,
+  plural,
+  type RehearsalAnswer,
+  type RoundChange,
+  type Rule,
+  type RuleCard,
+} from '@zest-bell/core';
+import { useWordings } from '../app/queries.ts';
+import type { Here } from '../app/here.ts';
+import { Button } from '../ui/Button.tsx';
+import { Chip, type Tone } from '../ui/Chip.tsx';
+import { Dialog } from '../ui/Dialog.tsx';
+import { Failed, Loading } from '../ui/States.tsx';
+import { When } from '../ui/When.tsx';
+import { attempt, saveWithUndo } from './actions.ts';
+import { AskMany, reachesMany } from './AskMany.tsx';
+import { DifferenceList } from './DifferenceList.tsx';
+import { instantOf, useRehearsal, wouldWrite } from './Rehearsal.tsx';
+import { evidenceWords, withheldWords } from './words.ts';
+
+export function ConfirmDialog({
+  here,
+  card,
+  rule,
+  onSaved,
+  onClose,
+}: {
+  readonly here: Here;
+  readonly card: RuleCard;
+  /** The rule as drafted. */
+  readonly rule: Rule;
+  readonly onSaved: () => void;
+  readonly onClose: () => void;
+}) {
+  const [busy, setBusy] = useState(false);
+  const [yes, setYes] = useState(false);
+  const wordings = useWordings(here.id);
+  const nameOf = (id: string) => wordings.data?.find((w) => w.id === id)?.name ?? id;
+  // Both at one moment: the draft's next round, or where it has none left, the saved rule's.
+  const at = instantOf('nextRound', rule, here) ?? instantOf('nextRound', card.rule, here) ?? here.now;
+  const before = useRehearsal(here, card.rule, at);
+  const after = useRehearsal(here, rule, at);
+  const heard = wouldWrite(after.data);
+  const many = after.data !== undefined && reachesMany(here, heard);
+  const error = before.error ?? after.error;
+  const save = async () => {
+    setBusy(true);
+    const saved = await attempt(() => saveWithUndo(here, rule, card, yes));
+    setBusy(false);
+    if (saved) onSaved();
+  };
+  return (
+    <Dialog
+      open
+      wide
+      onClose={onClose}
+      title={`Change “${card.rule.name}”, which is on`}
+      note="Until you confirm, the rule rings as it was. What it has sent already stays sent."
+      foot={
+        <>
+          <Button className="ml-auto" onClick={onClose}>
+            Keep it a draft
+          </Button>
+          <Button
+            look="main"
+            busy={busy}
+            disabled={!after.data || !before.data || (many && !yes)}
+            onClick={() => void save()}
+          >
+            Confirm the changes
+          </Button>
+        </>
+      }
+    >
+      <div className="grid min-[760px]:grid-cols-2">
+        <section className="border-line p-6 min-[760px]:border-r">
+          <h3 className="mb-2 text-[17px] font-bold">What you changed</h3>
+          <DifferenceList all={differences(card.rule, rule, here.course, nameOf)} />
+        </section>
+        <section className="p-6" aria-label="What it changes in the next round">
+          <h3 className="mb-2 text-[17px] font-bold">
+            In the next round, <When at={at} zone={here.course.timeZone} />
+          </h3>
+          {error ? (
+            <Failed error={error} />
+          ) : before.data && after.data ? (
+            <Changes here={here} before={before.data} after={after.data} />
+          ) : (
+            <Loading what="both rounds" />
+          )}
+        </section>
+      </div>
+      {many && <AskMany here={here} heard={heard} yes={yes} onYes={setYes} />}
+    </Dialog>
+  );
+}
+
+const KINDS: Readonly<Record<RoundChange['kind'], { readonly words: string; readonly tone: Tone }>> = {
+  hears: { words: 'hears now', tone: 'zest' },
+  hearsNoMore: { words: 'hears no more', tone: 'quiet' },
+  hearsOtherwise: { words: 'hears otherwise', tone: 'iris' },
+  withheldOtherwise: { words: 'withheld otherwise', tone: 'quiet' },
+};
+
+function Changes(props: { readonly here: Here; readonly before: RehearsalAnswer; readonly after: RehearsalAnswer }) {
+  const { here, before, after } = props;
+  const changes = compareRounds(
+    before.nudges.map((n) => n.decision),
+    after.nudges.map((n) => n.decision),
+  );
+  const [was, now] = [wouldWrite(before), wouldWrite(after)];
+  return (
+    <>
+      <p className="mb-3" data-testid="round-change">
+        {was === now
+          ? `${plural(now, 'student')} would hear, as before.`
+          : `${plural(now, 'student')} would hear; it was ${was}.`}
+      </p>
+      {changes.length === 0 && <p className="text-ink-2">Nothing changes for anyone.</p>}
+      <ul>
+        {changes.map((c) => (
+          <li key={c.student} className="border-b border-line py-2 text-[14px]">
+            <span className="flex items-center gap-3">
+              <strong className="min-w-0 flex-1 truncate">{nameOf(here, c.student)}</strong>
+              <Chip tone={KINDS[c.kind].tone}>{KINDS[c.kind].words}</Chip>
+            </span>
+            <span className="block text-ink-2">
+              {evidenceWords((c.after ?? c.before)!.evidence, here.course.timeZone)}
+              {c.after?.outcome === 'withheld' && ` · ${withheldWords(c.after.reason)}`}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </>
+  );
+}
+
+const nameOf = (here: Here, student: string): string => {
+  const person = here.course.people[here.course.personIndex.get(student) ?? -1];
+  return person ? fullName(person) : student;
+};

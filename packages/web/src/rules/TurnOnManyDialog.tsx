@@ -1,0 +1,84 @@
+/** Several rules are turned on together: for each, who would hear first. */
+import { useState } from 'react';
+import { useQueries } from '@tanstack/react-query';
+import { plural, type RuleCard } from '@zest-bell/core';
+import type { Here } from '../app/here.ts';
+import { Button } from '../ui/Button.tsx';
+import { Dialog } from '../ui/Dialog.tsx';
+import { When } from '../ui/When.tsx';
+import { attempt, rehearse, setStatusWithUndo } from './actions.ts';
+import { AskMany, reachesMany } from './AskMany.tsx';
+import { instantOf, rehearsalWords, wouldWrite } from './Rehearsal.tsx';
+
+export function TurnOnManyDialog(props: {
+  readonly here: Here;
+  readonly cards: readonly RuleCard[];
+  readonly onClose: () => void;
+  readonly onDone: () => void;
+}) {
+  const { here, cards } = props;
+  const [busy, setBusy] = useState(false);
+  const [yes, setYes] = useState(false);
+  const looks = cards.map((c) => instantOf('nextRound', c.rule, here));
+  const rehearsals = useQueries({
+    queries: cards.map((c, i) => ({
+      queryKey: ['rehearsal', here.id, JSON.stringify(c.rule), looks[i]],
+      queryFn: () => rehearse(here, c.rule, looks[i] ?? here.now),
+      retry: false,
+    })),
+  });
+  const most = Math.max(0, ...rehearsals.map((r) => wouldWrite(r.data)));
+  const many = reachesMany(here, most);
+  const turnOn = async () => {
+    setBusy(true);
+    const done = await attempt(() => setStatusWithUndo(here, cards, 'on', { confirmed: yes }));
+    setBusy(false);
+    if (done) props.onDone();
+  };
+  return (
+    <Dialog
+      open
+      onClose={props.onClose}
+      title={`Turn on ${plural(cards.length, 'rule')}`}
+      note="From now on each looks and sends by itself. They go on together, or none does."
+      foot={
+        <>
+          <Button className="ml-auto" onClick={props.onClose}>
+            Not yet
+          </Button>
+          <Button
+            look="main"
+            busy={busy}
+            disabled={rehearsals.some((r) => !r.data) || (many && !yes)}
+            onClick={() => void turnOn()}
+          >
+            Turn on {cards.length}
+          </Button>
+        </>
+      }
+    >
+      <ul className="grid gap-3 px-6 py-4">
+        {cards.map((c, i) => (
+          <li key={c.rule.id}>
+            <strong>{c.rule.name}</strong>
+            <p className="text-[14px] text-ink-2">
+              {looks[i] === null ? (
+                'No round is left in its run.'
+              ) : (
+                <>
+                  First <When at={looks[i]!} zone={here.course.timeZone} />:{' '}
+                  {rehearsals[i]!.isError
+                    ? 'it cannot be rehearsed, so it cannot be turned on.'
+                    : rehearsals[i]!.data
+                      ? rehearsalWords(rehearsals[i]!.data)
+                      : 'looking …'}
+                </>
+              )}
+            </p>
+          </li>
+        ))}
+      </ul>
+      {many && <AskMany here={here} heard={most} yes={yes} onYes={setYes} />}
+    </Dialog>
+  );
+}

@@ -1,0 +1,80 @@
+/** A made-up student at whom the repeat limit and the steps are seen at work, on the rule's own rounds. */
+import { useMemo } from 'react';
+import {
+  dayWords,
+  exampleLine,
+  instantWords,
+  listWords,
+  plural,
+  WITHHELD_WORDS,
+  type ExampleMark,
+  type Rule,
+} from '@zest-bell/core';
+import type { Here } from '../../app/here.ts';
+
+export function ExampleStrip({ here, rule }: { readonly here: Here; readonly rule: Rule }) {
+  const { course, now } = here;
+  const line = useMemo(() => exampleLine(rule, course, now), [rule, course, now]);
+  if (!line) return null;
+  const at = (t: number) =>
+    `${(Math.min(1, Math.max(0, (t - line.from) / (line.until - line.from))) * 100).toFixed(3)}%`;
+  const heard = line.marks.filter((m) => m.kind !== 'withheld');
+  const zone = course.timeZone;
+  const days = [...new Set(heard.map((m) => dayWords(m.at, zone)))];
+  const said = days.length > 6 ? `${days.slice(0, 5).join(', ')} and ${days.length - 5} more days` : listWords(days);
+  return (
+    <figure className="border-t border-line py-3" data-testid="example">
+      <figcaption className="text-[13.5px] text-ink-2">
+        <strong className="text-ink">An example.</strong> Somebody meets it from {dayWords(line.spells[0]![0], zone)},
+        comes back on {dayWords(line.spells[0]![1], zone)}, and slips again on {dayWords(line.spells[1]![0], zone)}:{' '}
+        {heard.length === 0 ? 'hears nothing' : `hears ${plural(heard.length, 'time')}, on ${said}`}.
+      </figcaption>
+      <div aria-hidden className="relative mt-2 h-9">
+        <i className="absolute inset-x-0 top-6 border-t-2 border-line-strong" />
+        {line.spells.map(([start, end]) => (
+          <i
+            key={start}
+            className="absolute top-0 h-6 rounded-t bg-zest-area"
+            style={{ left: at(start), width: `calc(${at(end)} - ${at(start)})` }}
+          />
+        ))}
+        {line.rounds.map((t) => (
+          <i key={t} className="absolute top-6 h-1.5 w-px bg-ink-3" style={{ left: at(t) }} />
+        ))}
+        {line.marks.map((m, i) => (
+          <Mark key={i} mark={m} left={at(m.at)} zone={zone} steps={rule.steps.length} />
+        ))}
+      </div>
+    </figure>
+  );
+}
+
+function Mark(props: {
+  readonly mark: ExampleMark;
+  readonly left: string;
+  readonly zone: string;
+  readonly steps: number;
+}) {
+  const { mark, left, zone, steps } = props;
+  const when = instantWords(mark.at, zone);
+  const step = steps > 1 ? String(mark.step + 1) : '';
+  if (mark.kind === 'withheld') {
+    return (
+      <i
+        title={`${when}: withheld, ${WITHHELD_WORDS[mark.reason!]}`}
+        className="absolute top-[15px] size-[5px] -translate-x-1/2 rounded-full border border-line-strong bg-sheet"
+        style={{ left }}
+      />
+    );
+  }
+  const look = mark.kind === 'heard' ? 'bg-pine text-on-pine' : 'border-2 border-iris bg-sheet text-iris';
+  return (
+    <span
+      title={`${when}: ${mark.kind === 'heard' ? 'hears from you' : 'waits for you'}${step && `, step ${step}`}`}
+      className={`absolute top-[3px] grid size-[17px] -translate-x-1/2 place-items-center rounded-full font-num text-[11px] leading-none font-bold ${look}`}
+      style={{ left }}
+    >
+      {step}
+    </span>
+  );
+}

@@ -1,0 +1,56 @@
+/** Every measure by what one has in mind, with a search. */
+import { Command } from 'cmdk';
+import { CATALOGUE, MEASURE_FAMILIES, MEASURE_NAMES, type MeasureName } from '@zest-bell/core';
+import { FAMILIES, MEASURE_HELP } from '../measureWords.ts';
+
+export function MeasurePicker({
+  chosen,
+  onChoose,
+}: {
+  readonly chosen?: MeasureName | undefined;
+  readonly onChoose: (measure: MeasureName) => void;
+}) {
+  return (
+    <Command label="What to look at" loop filter={rank} className="min-w-0">
+      <Command.Input
+        autoFocus
+        placeholder="Search: absent, late, under the mean …"
+        className="field mb-2 w-full"
+        aria-label="Search the measures"
+      />
+      <Command.List className="max-h-[330px] overflow-auto pr-1">
+        <Command.Empty className="p-3 text-ink-2">Nothing of that name. Try another word.</Command.Empty>
+        {MEASURE_FAMILIES.map((family) => (
+          <Command.Group
+            key={family}
+            heading={FAMILIES[family]}
+            className="[&_[cmdk-group-heading]]:px-2.5 [&_[cmdk-group-heading]]:pt-2 [&_[cmdk-group-heading]]:pb-0.5 [&_[cmdk-group-heading]]:text-[13px] [&_[cmdk-group-heading]]:text-ink-3"
+          >
+            {MEASURE_NAMES.filter((n) => CATALOGUE[n].family === family).map((n) => (
+              <Command.Item
+                key={n}
+                value={n}
+                keywords={[CATALOGUE[n].title, MEASURE_HELP[n].help, MEASURE_HELP[n].also, FAMILIES[family]]}
+                onSelect={() => onChoose(n)}
+                className="cursor-pointer rounded-lg px-2.5 py-1.5 data-[selected=true]:bg-fog"
+              >
+                <span className="font-semibold">{CATALOGUE[n].title}</span>
+                {n === chosen && <span className="text-[13px] text-ink-3"> · chosen</span>}
+                <span className="block text-[13px] leading-tight text-ink-2">{MEASURE_HELP[n].help}</span>
+              </Command.Item>
+            ))}
+          </Command.Group>
+        ))}
+      </Command.List>
+    </Command>
+  );
+}
+
+/** Every typed word must occur; one in the title counts most. */
+function rank(_value: string, search: string, keywords: readonly string[] = []): number {
+  const wanted = search.toLowerCase().split(/\s+/).filter(Boolean);
+  const [title = '', ...rest] = keywords.map((k) => k.toLowerCase());
+  const others = rest.join(' ');
+  if (!wanted.every((w) => title.includes(w) || others.includes(w))) return 0;
+  return wanted.every((w) => title.split(/\W+/).some((t) => t.startsWith(w))) ? 1 : 0.5;
+}

@@ -1,0 +1,59 @@
+/** What is said, step by step: each with its distance, its words, whom it goes to, and whether it sends itself or waits. */
+import type { Condition, Step } from '@zest-bell/core';
+import type { Here } from '../../app/here.ts';
+import { StepLine } from './StepLine.tsx';
+
+/** A later step comes five days after the one before unless it is told otherwise. */
+const LATER = 5;
+
+export function StepLines({
+  here,
+  steps,
+  when,
+  student,
+  onChange,
+}: {
+  readonly here: Here;
+  readonly steps: readonly Step[];
+  readonly when: Condition;
+  readonly student: string | null;
+  readonly onChange: (steps: readonly Step[], tag?: string) => void;
+}) {
+  const addStep = () => {
+    const last = steps.at(-1)!;
+    onChange([...steps, { ...last, after: { days: last.after.days + LATER, hours: last.after.hours } }]);
+  };
+  return (
+    <>
+      <ol>
+        {steps.map((step, i) => (
+          <StepLine
+            key={i}
+            here={here}
+            step={step}
+            place={i}
+            before={steps[i - 1] ?? null}
+            when={when}
+            student={student}
+            onChange={(next, tag) =>
+              onChange(
+                steps.map((s, n) => (n === i ? next : s)),
+                tag && `step${i}:${tag}`,
+              )
+            }
+            onRemove={steps.length > 1 ? () => onChange(steps.filter((_, n) => n !== i)) : null}
+          />
+        ))}
+      </ol>
+      <div className="border-t border-line py-3 pl-[84px]">
+        <button
+          type="button"
+          onClick={addStep}
+          className="rounded-lg border border-dashed border-pine px-2 py-0.5 text-[14px] font-semibold text-pine hover:border-solid"
+        >
+          + later step
+        </button>
+      </div>
+    </>
+  );
+}

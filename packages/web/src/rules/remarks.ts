@@ -1,0 +1,39 @@
+/** What is said beside a condition: that nobody meets it, or everybody, or that it works against another one. */
+import { leafClause, type Condition, type Conflict, type Course, type Dot, type Reach } from '@zest-bell/core';
+import { leavesWithPaths } from './tree.ts';
+
+const CONFLICT_WORDS: Readonly<Record<Conflict['kind'], (words: string) => string>> = {
+  contradiction: (words) => `Cannot hold together with “${words}”.`,
+  needless: (words) => `Says nothing that “${words}” does not say already.`,
+  always: (words) => `This or “${words}” always holds: the two leave nobody out.`,
+};
+
+/** By the condition's path; what contradicts is said before who meets it. Without a reach, only what the words themselves say. */
+export function remarksOn(
+  when: Condition,
+  conflicts: readonly Conflict[],
+  reach: Pick<Reach, 'dots'> | null,
+  course: Course,
+): ReadonlyMap<string, string> {
+  const leaves = leavesWithPaths(when);
+  const remarks = new Map<string, string>();
+  leaves.forEach(({ path }, i) => {
+    const words = countWords(reach?.dots[i] ?? [], leaves.length);
+    if (words) remarks.set(path.join('.'), words);
+  });
+  for (const c of conflicts) {
+    const words = leafClause(leaves[c.of]!.leaf, course).marked;
+    remarks.set(leaves[c.more]!.path.join('.'), CONFLICT_WORDS[c.kind](words));
+  }
+  return remarks;
+}
+
+function countWords(dots: readonly Dot[], conditions: number): string | null {
+  if (dots.length === 0) return null;
+  const known = dots.filter((d) => d.meets !== 'unknown');
+  const met = known.filter((d) => d.meets !== 'no').length;
+  if (known.length === 0) return 'Nothing is known of this for anyone yet.';
+  if (met === 0) return 'Nobody meets this right now.';
+  // Alone it is the rule itself, and the headline says so.
+  return met === dots.length && conditions > 1 ? 'Everybody meets this right now.' : null;
+}
