@@ -1,7 +1,7 @@
 /**
  * The core beside general-purpose rule engines on the same facts, and beside the bare loop that touches each event once,
  * in one run. What counts are the ratios; all must agree on who matches. `npm run bench -- L` takes the large data set,
- * `npm run bench -- start` measures how soon a course is there after a start.
+ * `npm run bench -- start` measures how soon a course is there after a start, `npm run bench -- reach` a drag in the composer.
  */
 import {
   callKey,
@@ -19,6 +19,7 @@ import {
   type Rule,
 } from '@zest-bell/core';
 import { benchCourse, benchHistory, benchRules, LARGE, SMALL } from './data.ts';
+import { benchReach } from './reach.ts';
 import { benchStart } from './start.ts';
 import { handWritten } from './handWritten.ts';
 import { sql } from './sql.ts';
@@ -72,6 +73,7 @@ function factsAt(facts: HistoryFacts, rules: readonly Rule[], at: number): Facts
 }
 
 if (process.argv.includes('start')) await benchStart(size);
+else if (process.argv.includes('reach')) benchReach();
 else await benchCore();
 
 async function benchCore(): Promise<void> {

@@ -80,7 +80,7 @@ describe('with the mouse', () => {
     const began = Date.now();
     await scene.page.goto(`${stage.base}/c/1/rules`, { waitUntil: 'networkidle0' });
     await scene.clickText('New rule', 'main');
-    await scene.clickLabelled(`Begin with: ${title}`);
+    await scene.clickText(title, `${DIALOG} li`);
     await scene.see(SENTENCE, sentence);
     await scene.see('[aria-label="The rule"]', steps);
     await scene.see(REACH, /would hear/);
@@ -116,7 +116,7 @@ describe('with the keyboard alone', () => {
     await scene.see(DIALOG, /A new rule/);
     await scene.tabTo(/Search the starters/);
     await scene.page.keyboard.type(title.replace(/[,%]/g, ''));
-    await scene.tabTo(new RegExp(`^Begin with: ${title}`));
+    await scene.tabTo(new RegExp(`^${title}`));
     await scene.press('Enter');
     await scene.see(SENTENCE, sentence);
     await scene.see(REACH, /would hear/);
@@ -144,7 +144,7 @@ describe('with the keyboard alone', () => {
 test('what is turned on reaches at its round whom its rehearsal named', async () => {
   await scene.page.goto(`${stage.base}/c/1/rules`, { waitUntil: 'networkidle0' });
   await scene.clickText('New rule', 'main');
-  await scene.clickLabelled('Begin with: 10 points under the class mean');
+  await scene.clickText('10 points under the class mean', `${DIALOG} li`);
   await scene.see(SENTENCE, /class mean/);
   // Essential, so that the budget of the course does not decide.
   await scene.clickText('once per spell', SENTENCE);

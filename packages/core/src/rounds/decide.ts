@@ -108,7 +108,7 @@ function decideOne(rule: Rule, i: number, spell: Spell, facts: Facts, log: Nudge
   const reason = refusal({ course, rule, student, step, round: r, sent, all, recipients });
   const of = { rule: rule.id, student: student.id, round: r, step, spellStart: spell.start };
   const decided = (more: Outcome): Decision =>
-    withEvidence({ ...of, ...more }, () => evidenceAt(facts, i, rule.when, r));
+    withEvidence({ ...of, ...more }, () => evidenceAt(facts, i, rule.when, r)) as unknown as Decision;
   if (reason !== null) return decided({ outcome: 'withheld', reason, sendAt: null, to: [] });
   const to = recipients();
   const replied = step > 0 && log.replied(student.id, spell.start, r);
@@ -126,12 +126,15 @@ type Outcome = Pick<Decision, 'outcome' | 'reason' | 'sendAt' | 'to'>;
  * Evidence is written out when it is first read: most of a long replay's is never asked for. It is read before the history
  * takes in more, or it would say what was learned since.
  */
-function withEvidence(decision: object, evidence: () => LeafEvidence[]): Decision {
+export function withEvidence<T extends object>(
+  of: T,
+  evidence: () => LeafEvidence[],
+): T & { readonly evidence: readonly LeafEvidence[] } {
   let made: LeafEvidence[] | null = null;
   return {
-    ...decision,
+    ...of,
     get evidence() {
       return (made ??= evidence());
     },
-  } as unknown as Decision;
+  };
 }

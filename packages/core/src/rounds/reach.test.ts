@@ -3,7 +3,7 @@ import { at, factsOf, item, person, ruleOf } from '../testing/build.ts';
 import { leavesOf } from '../conditions/condition.ts';
 import { NudgeLog } from './log.ts';
 import { decide } from './decide.ts';
-import { reach, reachFacts, SentFacts, type ReachFacts } from './reach.ts';
+import { reach, reachFacts, receivedReach, sendableReach, SentFacts, type ReachFacts } from './reach.ts';
 
 const people = ['p1', 'p2', 'p3', 'p4'].map((id) => person(id));
 const facts = factsOf({
@@ -62,4 +62,25 @@ test('[R4] who matches before the first step is due waits without a decision', (
   expect(r.waiting.map((w) => w.student)).toEqual(['p1', 'p3', 'p4']);
   // p2 was away for 18 days before the visit of Sep 18.
   expect([r.matching, r.everMatched]).toEqual([3, 4]);
+});
+
+test('is sent by outcome, with the reasons of the first alone until all are asked for', () => {
+  const held = ruleOf({ when: { measure: 'daysSinceVisit', is: '>=', value: 2 }, repeat: { perSpell: 1 } });
+  const logged = [
+    { rule: 'away', student: 'p1', round: at('2026-09-10T09:30'), step: 0, state: 'sent', toStudent: true },
+  ] as const;
+  const whole = reach(held, sent(), logged, now);
+  const short = receivedReach(structuredClone(sendableReach(whole, 2)));
+  expect(short.dots).toEqual(whole.dots);
+  expect(short.decisions.map((d) => [d.student, d.outcome, d.evidence.length])).toEqual([
+    ['p2', 'sent', 1],
+    ['p3', 'sent', 1],
+  ]);
+  expect(short.counts).toEqual({ sent: 3, held: 0, withheld: 1, withdrawn: 0, waiting: 0, sentByStep: [3] });
+  const everyone = sendableReach(whole, Infinity).decisions;
+  expect(everyone.map((d) => d.student)).toEqual(['p2', 'p3', 'p4', 'p1']);
+  expect(everyone.every((d) => d.evidence.length === 1)).toBe(true);
+  const patient = ruleOf({ steps: [{ after: { days: 30 }, deliver: 'send', to: ['student'], wording: 'w' }] });
+  const waiting = sendableReach(reach(patient, sent(), [], now), 1);
+  expect([waiting.counts.waiting, waiting.waiting.map((w) => w.evidence.length)]).toEqual([3, [1]]);
 });

@@ -3,6 +3,7 @@
  * values and limit facts that the server laid out once, by the same `decide` that rings the rule.
  */
 import { evidenceAt, type LeafEvidence } from '../conditions/evidence.ts';
+import { testOf } from '../conditions/compare.ts';
 import { leavesOf } from '../conditions/condition.ts';
 import { spellAt, truthsOf } from '../conditions/evaluate.ts';
 import type { Course } from '../course/course.ts';
@@ -10,11 +11,11 @@ import type { Fact } from '../measures/fact.ts';
 import { callKey } from '../measures/callKey.ts';
 import type { Facts } from '../measures/facts.ts';
 import type { MeasureCall } from '../measures/measure.ts';
-import { NOT_APPLICABLE, type Timeline } from '../measures/timeline.ts';
+import { NOT_APPLICABLE, valueAt, type Timeline } from '../measures/timeline.ts';
 import type { Value } from '../measures/value.ts';
 import type { Rule } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
-import { decide, inAudience, type Decision } from './decide.ts';
+import { decide, inAudience, withEvidence, type Decision } from './decide.ts';
 import { NudgeLog, type LoggedNudge } from './log.ts';
 import { matchesAt } from './matches.ts';
 
@@ -85,6 +86,8 @@ export interface Reach {
   readonly matching: number;
   /** People of the audience who meet it now or met it before, at any time of the term. */
   readonly everMatched: number;
+  /** How all of them come out; the lists below may hold the first of them alone. */
+  readonly counts: ReachCounts;
   readonly decisions: readonly Decision[];
   /** People who match while no step is due yet: they leave no decision. */
   readonly waiting: readonly {
@@ -96,6 +99,16 @@ export interface Reach {
   readonly dots: readonly (readonly Dot[])[];
 }
 
+export interface ReachCounts {
+  readonly sent: number;
+  readonly held: number;
+  readonly withheld: number;
+  readonly withdrawn: number;
+  readonly waiting: number;
+  /** Of those who would hear at once, how many hear each step. */
+  readonly sentByStep: readonly number[];
+}
+
 export function reach(rule: Rule, facts: Facts, nudges: readonly LoggedNudge[], at: Instant): Reach {
   const { course } = facts;
   const people = course.people.map((_, i) => i).filter((i) => inAudience(course.people[i]!, rule.audience, course, at));
@@ -104,25 +117,77 @@ export function reach(rule: Rule, facts: Facts, nudges: readonly LoggedNudge[], 
   const truths = truthsOf(facts, rule.when);
   const decisions = decide([rule], facts, new NudgeLog(nudges), at);
   const decided = new Set(decisions.map((d) => d.student));
-  const dots: Dot[][] = leavesOf(rule.when).map(() => []);
-  for (const i of people) {
-    evidenceAt(facts, i, rule.when, at).forEach((leaf, n) => {
-      const meets = leaf.verdict === null ? 'unknown' : !leaf.verdict ? 'no' : matches.has(i) ? 'all' : 'this';
-      dots[n]!.push({ student: course.people[i]!.id, value: leaf.value, meets });
+  const dots = leavesOf(rule.when).map((leaf): Dot[] => {
+    // One dot a person: the value and its verdict alone, as a drag asks for them at every step.
+    const test = testOf(leaf, course.marks);
+    return people.map((i) => {
+      const line = facts.timeline(i, leaf);
+      const value = valueAt(line, at);
+      const verdict = line.kind === 'none' ? null : test(value);
+      const meets = verdict === null ? 'unknown' : !verdict ? 'no' : matches.has(i) ? 'all' : 'this';
+      return { student: course.people[i]!.id, value, meets };
     });
-  }
+  });
   return {
     audience: people.length,
     matching: matching.length,
     everMatched: people.filter((i) => (truths(i).yes[0] ?? Infinity) <= at).length,
+    counts: countsOf(decisions, rule.steps.length, matching.length),
     decisions,
     waiting: matching
       .filter((i) => !decided.has(course.people[i]!.id))
-      .map((i) => ({
-        student: course.people[i]!.id,
-        spellStart: spellAt(facts, i, rule.when, at)!.start,
-        evidence: evidenceAt(facts, i, rule.when, at),
-      })),
+      .map((i) =>
+        withEvidence({ student: course.people[i]!.id, spellStart: spellAt(facts, i, rule.when, at)!.start }, () =>
+          evidenceAt(facts, i, rule.when, at),
+        ),
+      ),
     dots,
   };
+}
+
+function countsOf(decisions: readonly Decision[], steps: number, matching: number): ReachCounts {
+  const counts = { sent: 0, held: 0, withheld: 0, withdrawn: 0 };
+  const sentByStep = Array.from({ length: steps }, () => 0);
+  for (const d of decisions) {
+    counts[d.outcome]++;
+    if (d.outcome === 'sent') sentByStep[d.step]!++;
+  }
+  return { ...counts, waiting: matching - decisions.length, sentByStep };
+}
+
+const ORDER: Readonly<Record<Decision['outcome'], number>> = { sent: 0, held: 1, withdrawn: 2, withheld: 3 };
+
+/** Who would hear first, and who would not last. */
+export const byOutcome = <T>(all: readonly T[], decisionOf: (one: T) => Decision): T[] =>
+  [...all].sort((a, b) => ORDER[decisionOf(a).outcome] - ORDER[decisionOf(b).outcome]);
+
+const MEETS = ['all', 'this', 'no', 'unknown'] as const satisfies readonly Dot['meets'][];
+
+/** A reach as a worker hands it over: its dots in columns, which are copied many times faster than as many objects. */
+export interface SentReach extends Omit<Reach, 'dots'> {
+  readonly students: readonly string[];
+  readonly columns: readonly { readonly values: readonly Value[]; readonly meets: Uint8Array }[];
+}
+
+/** The first `most` people by outcome: nobody reads two thousand reasons while dragging; they are asked for when they are. */
+export function sendableReach({ dots, decisions, waiting, ...of }: Reach, most: number): SentReach {
+  const first = byOutcome(decisions, (d) => d).slice(0, most);
+  return {
+    ...of,
+    // Copied out, so that evidence is written for these alone.
+    decisions: first.map((d) => ({ ...d })),
+    waiting: waiting.slice(0, Math.max(0, most - first.length)).map((w) => ({ ...w })),
+    students: dots[0]?.map((d) => d.student) ?? [],
+    columns: dots.map((column) => ({
+      values: column.map((d) => d.value),
+      meets: Uint8Array.from(column, (d) => MEETS.indexOf(d.meets)),
+    })),
+  };
+}
+
+export function receivedReach({ students, columns, ...of }: SentReach): Reach {
+  const dots = columns.map(({ values, meets }) =>
+    students.map((student, i): Dot => ({ student, value: values[i]!, meets: MEETS[meets[i]!]! })),
+  );
+  return { ...of, dots };
 }

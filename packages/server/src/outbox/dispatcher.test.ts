@@ -4,7 +4,7 @@ import { MessageRow, NudgeRow } from '../nudges/entity.ts';
 import { runDueRounds } from '../rounds/scheduler.ts';
 import { AttemptRow } from '../sendLog/entity.ts';
 import { openSmtp, type TestSmtp } from '../testing/smtp.ts';
-import { at, COURSE, openStage, ruleOf, visit, type Setting, type TestStage } from '../testing/stage.ts';
+import { at, COURSE, openStage, ruleOf, visit, type Setting, type TestStage, type Agent } from '../testing/stage.ts';
 import { WordingRow } from '../wording/entity.ts';
 import { WorkerRow } from './entity.ts';
 
@@ -221,4 +221,38 @@ test('a wording that broke after the decision fails its nudge instead of waiting
   await stage.dispatcher.drain();
   expect((await nudge()).state).toBe('failed');
   expect(smtp.mails).toHaveLength(0);
+});
+
+describe('[R9] a held nudge', () => {
+  const held = async () => {
+    await queued({ rules: [ruleOf({ steps: [{ deliver: 'hold', to: ['student'], wording: 'gentle' }] })] });
+    return stage.signIn();
+  };
+  const decide = (ada: Agent, as: string) => ada.post('/api/courses/1/log/1/decide').send({ as });
+
+  test('leaves when the instructor says yes, once', async () => {
+    const ada = await held();
+    expect((await nudge()).state).toBe('held');
+    expect((await decide(ada, 'send').expect(200)).body.state).toBe('sent');
+    expect((await decide(ada, 'send').expect(409)).body.code).toBe('notHeld');
+    expect(smtp.mails).toHaveLength(1);
+  });
+
+  test('gets its second look at that moment', async () => {
+    const ada = await held();
+    stage.clock.set(at('2026-09-06T12:00'));
+    await stage.tell([visit('p1', '2026-09-06T08:00')]);
+    expect((await decide(ada, 'send').expect(200)).body).toMatchObject({ state: 'withdrawn', reason: 'noLongerTrue' });
+    expect(smtp.mails).toEqual([]);
+  });
+
+  test('is dismissed for good, and still counts for the repeat limit [R3]', async () => {
+    const ada = await held();
+    expect((await decide(ada, 'dismiss').expect(200)).body.state).toBe('dismissed');
+    stage.clock.set(at('2026-09-06T09:30'));
+    await runDueRounds(stage.services);
+    await stage.dispatcher.drain();
+    expect(smtp.mails).toEqual([]);
+    expect(await stage.orm.em.fork().count(NudgeRow)).toBe(1);
+  });
 });

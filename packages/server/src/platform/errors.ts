@@ -53,6 +53,7 @@ export const ERRORS = {
     family: 'user',
     title: 'Only a message whose sending is uncertain can be settled by hand.',
   },
+  notHeld: { status: 409, family: 'user', title: 'This nudge no longer waits for a decision.' },
   busy: { status: 503, family: 'transient', title: 'Zest Bell is busy with that already. Try again in a moment.' },
   notReady: { status: 503, family: 'transient', title: 'Zest Bell is still getting ready.' },
   internal: { status: 500, family: 'bug', title: 'Something went wrong here. Nothing was sent because of it.' },

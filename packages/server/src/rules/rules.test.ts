@@ -316,6 +316,6 @@ describe('starters', () => {
 test('[R10] what a rule would have done so far is a replay from its first day, with nothing beside it', async () => {
   stage.clock.set(at('2026-09-09T12:00'));
   const res = await ada.post(`${rules}/past`).send({ rule: draft() }).expect(200);
-  // p3 from Sep 5 on, p2 from Sep 7 on, once a spell each.
-  expect(res.body).toMatchObject({ rounds: 10, nudges: 2, students: 2, busiest: 1, from: at('2026-08-31T09:30') });
+  // p1 and p3 on Sep 5, p2 on Sep 7; p1 came back on Sep 6.
+  expect(res.body).toMatchObject({ rounds: 10, nudges: 3, students: 3, busiest: 2, from: at('2026-08-31T09:30') });
 });

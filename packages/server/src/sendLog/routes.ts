@@ -42,6 +42,7 @@ const querySchema = z.object({
 });
 type LogQuery = z.infer<typeof querySchema>;
 
+const decideSchema = z.strictObject({ as: z.enum(['send', 'dismiss']) });
 const settleSchema = z.strictObject({ as: z.enum(['arrived', 'sendAgain']) });
 
 export function sendLogRoutes({ orm, live, clock }: Services, dispatcher: Dispatcher): Router {
@@ -88,6 +89,27 @@ export function sendLogRoutes({ orm, live, clock }: Services, dispatcher: Dispat
     if (!nudge) throw new AppError('notFound');
     const { course } = await live.get(em, id);
     res.json(await detailOf(em, nudge, course, await ruleNames(em, id)));
+  });
+
+  /** The instructor's yes or no to a held nudge. A yes is a hand-over: the second look comes first (engine R9). */
+  router.post('/:nudge/decide', async (req, res) => {
+    const id = await courseOf(orm, req);
+    const { as } = parseInput(decideSchema, req.body);
+    const nudge = await inTransaction(orm, async (em) => {
+      const row = await em.findOne(NudgeRow, { id: Number(req.params.nudge) || 0, course: id });
+      if (!row) throw new AppError('notFound');
+      const held = await em.find(MessageRow, { nudge: row.id, state: 'held' }, { orderBy: { id: 'asc' } });
+      if (held.length === 0) throw new AppError('notHeld');
+      for (const message of held) {
+        message.sendAt = clock.now();
+        await settle(em, message, as === 'send' ? 'queued' : 'dismissed', null, clock.now());
+      }
+      return row.id;
+    });
+    if (as === 'send') await dispatcher.drain();
+    const em = orm.em.fork();
+    const { course } = await live.get(em, id);
+    res.json(await detailOf(em, await em.findOneOrFail(NudgeRow, { id: nudge }), course, await ruleNames(em, id)));
   });
 
   /** What the instructor found out about a message whose sending was uncertain. */

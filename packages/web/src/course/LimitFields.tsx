@@ -1,16 +1,10 @@
 /** Budget, quiet hours and days, breaks, marks, and what asks or holds before anything is sent. */
 import { useId, useState, type ReactNode } from 'react';
 import { X } from 'lucide-react';
-import {
-  WEEKDAY_NAMES,
-  WEEKDAYS,
-  type CourseLimits,
-  type Problem,
-  type QuietHours,
-  type Weekday,
-} from '@zest-bell/core';
+import { type CourseLimits, type Problem, type QuietHours, type Weekday } from '@zest-bell/core';
 import type { Here } from '../app/here.ts';
 import { Button } from '../ui/Button.tsx';
+import { WeekdayToggles } from '../ui/WeekdayToggles.tsx';
 import { Check, DateField, Labelled, NumberField, TimeField } from '../ui/fields.tsx';
 
 interface FieldsProps {
@@ -117,23 +111,7 @@ function Quiet({ limits, problems, onChange }: FieldsProps) {
             <TimeField label="from" value={quiet.from ?? ''} onChange={(from) => set({ ...quiet, from })} />
             <TimeField label="to" value={quiet.to ?? ''} onChange={(to) => set({ ...quiet, to })} />
           </div>
-          <fieldset>
-            <legend className="mb-1 text-[13px] font-semibold text-ink-2">and all day on</legend>
-            <div className="flex flex-wrap gap-1.5">
-              {WEEKDAYS.map((day) => (
-                <button
-                  key={day}
-                  type="button"
-                  aria-pressed={days.includes(day)}
-                  aria-label={`Quiet on ${WEEKDAY_NAMES[day]}`}
-                  onClick={() => set({ ...quiet, days: WEEKDAYS.filter((d) => days.includes(d) !== (d === day)) })}
-                  className="h-9 min-w-10 rounded-lg border border-line-strong px-2 text-[13.5px] font-semibold aria-pressed:border-pine aria-pressed:bg-pine aria-pressed:text-on-pine"
-                >
-                  {WEEKDAY_NAMES[day].slice(0, 3)}
-                </button>
-              ))}
-            </div>
-          </fieldset>
+          <WeekdayToggles legend="and all day on" chosen={days} onChange={(next) => set({ ...quiet, days: next })} />
         </>
       )}
     </Part>

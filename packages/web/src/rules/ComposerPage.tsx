@@ -19,7 +19,7 @@ import { ExampleStrip } from './parts/ExampleStrip.tsx';
 import { RepeatPart } from './parts/RepeatPart.tsx';
 import { RhythmPart, RunPart } from './parts/RhythmPart.tsx';
 import { StepLines } from './parts/StepLines.tsx';
-import { ReachPane } from './reach/ReachPane.tsx';
+import { FIRST, ReachPane } from './reach/ReachPane.tsx';
 import { useReach } from './reach/useReach.ts';
 import { RehearsalDialog } from './RehearsalDialog.tsx';
 import { remarksOn } from './remarks.ts';
@@ -61,7 +61,8 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
   const [open, setOpen] = useState<Open>(null);
   const [busy, setBusy] = useState(false);
   const [chosen, setChosen] = useState<Path>([]);
-  const live = useReach(here, rule);
+  const [all, setAll] = useState(false);
+  const live = useReach(here, rule, all ? Infinity : FIRST);
   const leaves = useMemo(() => leavesWithPaths(rule.when), [rule.when]);
   useRunOnStrip(here, rule);
   useUndoKeys(key);
@@ -243,6 +244,8 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
           chosen={chosen}
           onChoose={setChosen}
           remarks={remarks}
+          all={all}
+          onAll={setAll}
           onThreshold={(path, value) =>
             change(
               { when: replaceAt(rule.when, path, { ...nodeAt(rule.when, path), value })! },

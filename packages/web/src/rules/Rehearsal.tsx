@@ -2,6 +2,7 @@
 import { useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import {
+  byOutcome,
   fullName,
   nextRound,
   plural,
@@ -16,7 +17,7 @@ import { Empty, Failed, Loading } from '../ui/States.tsx';
 import { When } from '../ui/When.tsx';
 import { rehearse } from './actions.ts';
 import { MessageView } from './Message.tsx';
-import { addressWords, byOutcome, evidenceWords, withdrawnWords, withheldWords } from './words.ts';
+import { addressWords, evidenceWords, withdrawnWords, withheldWords } from './words.ts';
 
 export type RehearsalMoment = 'now' | 'nextRound';
 

@@ -28,21 +28,23 @@ export function RuleLine(props: {
   const { rule } = card;
   const [asking, setAsking] = useState(false);
   const draft = useDrafts((s) => s.drafts[draftKey(here.id, rule.id)]);
-  const sortable = useSortable({ id: rule.id });
+  const { setNodeRef, setActivatorNodeRef, attributes, listeners, transform, transition, isDragging } = useSortable({
+    id: rule.id,
+  });
   const on = rule.status === 'on';
   const to = `/c/${here.id}/rules/${rule.id}`;
   return (
     <li
-      ref={sortable.setNodeRef}
-      style={{ transform: CSS.Translate.toString(sortable.transform), transition: sortable.transition }}
-      className={`relative grid grid-cols-[auto_1fr] gap-x-3.5 rounded-[16px] border border-line bg-sheet py-4 pr-4 pl-2 min-[980px]:grid-cols-[auto_1fr_282px] ${sortable.isDragging ? 'z-10 shadow-(--shadow)' : ''}`}
+      ref={setNodeRef}
+      style={{ transform: CSS.Translate.toString(transform), transition: transition }}
+      className={`relative grid grid-cols-[auto_1fr] gap-x-3.5 rounded-[16px] border border-line bg-sheet py-4 pr-4 pl-2 min-[980px]:grid-cols-[auto_1fr_282px] ${isDragging ? 'z-10 shadow-(--shadow)' : ''}`}
     >
       <div className="flex items-start gap-1.5">
         <button
           type="button"
-          ref={sortable.setActivatorNodeRef}
-          {...sortable.attributes}
-          {...sortable.listeners}
+          ref={setActivatorNodeRef}
+          {...attributes}
+          {...listeners}
           aria-label={`Move ${rule.name}: Space takes it up, arrows move it`}
           title="Drag to change the order in which rules decide"
           className="mt-0.5 grid h-7 w-5 cursor-grab touch-none place-items-center rounded text-ink-3/60 hover:bg-fog hover:text-ink"

@@ -138,7 +138,6 @@ function StarterCard(props: {
       <button
         type="button"
         disabled={props.disabled}
-        aria-label={`Begin with: ${starter.title}`}
         onClick={() => props.onChoose(built.rule)}
         className="h-full w-full rounded-2xl border border-line p-4 text-left hover:border-ink"
       >

@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
-import type { Decision, LeafEvidence, RoundSummary } from '@zest-bell/core';
+import type { LeafEvidence, RoundSummary } from '@zest-bell/core';
 import { limitsWords } from './limits.ts';
-import { addressWords, byOutcome, evidenceWords, roundWords, withdrawnWords, withheldWords } from './words.ts';
+import { addressWords, evidenceWords, roundWords, withdrawnWords, withheldWords } from './words.ts';
 
 const NY = 'America/New_York';
 const TUESDAY = Date.parse('2026-10-21T01:14:00Z');
@@ -39,12 +39,6 @@ test('what a round came to leaves out what did not happen', () => {
   const round = { matched: 7, heard: 1, held: 0, withheld: 6, withdrawn: 0 } as RoundSummary;
   expect(roundWords(round)).toBe('7 met it, 1 heard, 6 withheld');
   expect(roundWords({ ...round, held: 2, withdrawn: 1, withheld: 0 })).toBe('7 met it, 1 heard, 2 held, 1 withdrawn');
-});
-
-test('who would hear stands first, and the roster’s order is kept within', () => {
-  const of = (student: string, outcome: Decision['outcome']) => ({ student, outcome }) as Decision;
-  const all = [of('a', 'withheld'), of('b', 'sent'), of('c', 'held'), of('d', 'sent')];
-  expect(byOutcome(all, (d) => d).map((d) => d.student)).toEqual(['b', 'd', 'c', 'a']);
 });
 
 test('limits, withdrawals and addresses have their words', () => {

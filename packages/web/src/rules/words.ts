@@ -4,7 +4,6 @@ import {
   factWords,
   valueWords,
   WITHHELD_WORDS,
-  type Decision,
   type LeafEvidence,
   type Recipient,
   type RoundSummary,
@@ -31,12 +30,6 @@ function leafWords(e: LeafEvidence, zone: string): string {
       return fact;
   }
 }
-
-const ORDER: Readonly<Record<Decision['outcome'], number>> = { sent: 0, held: 1, withdrawn: 2, withheld: 3 };
-
-/** Who would hear first, and who would not last. */
-export const byOutcome = <T>(all: readonly T[], decisionOf: (one: T) => Decision): T[] =>
-  [...all].sort((a, b) => ORDER[decisionOf(a).outcome] - ORDER[decisionOf(b).outcome]);
 
 export const withheldWords = (reason: WithheldReason): string => `withheld: ${WITHHELD_WORDS[reason]}`;
 

@@ -66,6 +66,7 @@ export function LogDetailView({ here, nudge }: { readonly here: Here; readonly n
           <strong>Withdrawn:</strong> {withdrawnWords(d.reason)}.
         </p>
       )}
+      {d.state === 'held' && <Held here={here} nudge={d.nudge} name={d.studentName} />}
       {d.to.map((m) => (
         <MessageBlock key={m.id} here={here} message={m} many={d.to.length > 1} />
       ))}
@@ -101,6 +102,8 @@ function MessageBlock({
               Leaves <When at={m.sendAt} zone={zone} />, after a second look. The text is made then, from what is true
               then.
             </>
+          ) : m.state === 'held' ? (
+            'The text is made when it is sent, from what is true then.'
           ) : (
             'Nothing was handed over.'
           )}
@@ -143,6 +146,36 @@ function Row({ name, children }: { readonly name: string; readonly children: Rea
       <dt className="text-ink-3">{name}</dt>
       <dd className="min-w-0">{children}</dd>
     </>
+  );
+}
+
+/** It waits for a yes or a no. */
+function Held(props: { readonly here: Here; readonly nudge: number; readonly name: string }) {
+  const { here, nudge, name } = props;
+  const [busy, setBusy] = useState(false);
+  const decide = async (as: 'send' | 'dismiss') => {
+    setBusy(true);
+    await attempt(async () => {
+      await api.post(`/courses/${here.id}/log/${nudge}/decide`, { as });
+      await refreshAll();
+    });
+    setBusy(false);
+  };
+  return (
+    <div className="mt-4 rounded-xl border border-line bg-iris-soft p-4 text-[14.5px]">
+      <p>
+        <strong>It waits for you.</strong> Sent, it gets a second look first: if the reason is gone meanwhile, {name}{' '}
+        hears nothing. Dismissed, it still counts for the rule’s repeat limit.
+      </p>
+      <div className="mt-3 flex flex-wrap gap-2">
+        <Button look="main" busy={busy} onClick={() => void decide('send')}>
+          Send it
+        </Button>
+        <Button busy={busy} onClick={() => void decide('dismiss')}>
+          Dismiss it
+        </Button>
+      </div>
+    </div>
   );
 }
 

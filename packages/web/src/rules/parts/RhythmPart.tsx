@@ -8,8 +8,6 @@ import {
   roundInstants,
   rruleProblem,
   runWords,
-  WEEKDAY_NAMES,
-  WEEKDAYS,
   withPlain,
   type Course,
   type Instant,
@@ -18,6 +16,7 @@ import {
   type Weekday,
 } from '@zest-bell/core';
 import { Check, DateField, Labelled, NumberField, SelectField, TimeField } from '../../ui/fields.tsx';
+import { WeekdayToggles } from '../../ui/WeekdayToggles.tsx';
 import { Part } from './Part.tsx';
 import { RunStrip } from './RunStrip.tsx';
 
@@ -97,22 +96,11 @@ export function RhythmPart(props: RhythmProps) {
         )
       )}
       {kind === 'week' && plain?.every === 'week' && (
-        <fieldset>
-          <legend className="mb-1 text-[13px] font-semibold text-ink-2">on</legend>
-          <div className="flex flex-wrap gap-1.5">
-            {WEEKDAYS.map((day) => (
-              <DayToggle
-                key={day}
-                day={day}
-                on={plain.days.includes(day)}
-                onToggle={() => {
-                  const days = WEEKDAYS.filter((d) => plain.days.includes(d) !== (d === day));
-                  if (days.length > 0) set({ ...plain, days });
-                }}
-              />
-            ))}
-          </div>
-        </fieldset>
+        <WeekdayToggles
+          legend="on"
+          chosen={plain.days}
+          onChange={(days) => days.length > 0 && set({ ...plain, days })}
+        />
       )}
       <div className="flex flex-wrap gap-3">
         {plain?.every === 'once' && (
@@ -149,20 +137,6 @@ function NextRounds({ rhythm, course, now }: RhythmProps) {
         ))}
       </ol>
     </div>
-  );
-}
-
-function DayToggle(props: { readonly day: Weekday; readonly on: boolean; readonly onToggle: () => void }) {
-  return (
-    <button
-      type="button"
-      aria-pressed={props.on}
-      aria-label={WEEKDAY_NAMES[props.day]}
-      onClick={props.onToggle}
-      className="h-9 min-w-10 rounded-lg border border-line-strong px-2 text-[13.5px] font-semibold aria-pressed:border-pine aria-pressed:bg-pine aria-pressed:text-on-pine"
-    >
-      {WEEKDAY_NAMES[props.day].slice(0, 3)}
-    </button>
   );
 }
 

@@ -1,5 +1,4 @@
 /** Beside the sentence at all times: how many match, on whom the threshold falls, who would hear, who is withheld and why. */
-import { useState } from 'react';
 import { ToggleGroup } from 'radix-ui';
 import {
   CATALOGUE,
@@ -21,7 +20,7 @@ import { When } from '../../ui/When.tsx';
 import { useSettled } from '../../ui/useSettled.ts';
 import { pastOf } from '../actions.ts';
 import { samePath, type Path } from '../tree.ts';
-import { byOutcome, evidenceWords, withdrawnWords, withheldWords } from '../words.ts';
+import { evidenceWords, withdrawnWords, withheldWords } from '../words.ts';
 import { DotPlot } from './DotPlot.tsx';
 import type { LiveReach } from './useReach.ts';
 
@@ -36,6 +35,9 @@ export interface ReachPaneProps {
   readonly onThreshold: (path: Path, value: number) => void;
   /** What is said of a condition, by its path. */
   readonly remarks: ReadonlyMap<string, string>;
+  /** Whether everyone is listed, or the first of them. */
+  readonly all: boolean;
+  readonly onAll: (all: boolean) => void;
 }
 
 export function ReachPane(props: ReachPaneProps) {
@@ -79,23 +81,19 @@ export function ReachPane(props: ReachPaneProps) {
           )}
         </span>
       </div>
-      <Who here={here} rule={rule} reach={reach} />
+      <Who {...props} reach={reach} />
       <PastLine here={here} rule={rule} />
     </div>
   );
 }
 
 function Headline({ reach, steps }: { readonly reach: Reach; readonly steps: number }) {
-  const sent = reach.decisions.filter((d) => d.outcome === 'sent');
-  const heard = sent.length;
-  const bySteps = Array.from({ length: steps }, (_, i) => ({ i, n: sent.filter((d) => d.step === i).length }));
-  const stepWords = bySteps.filter((s) => s.n > 0).map((s) => `${s.n} step ${s.i + 1}`);
-  const held = reach.decisions.filter((d) => d.outcome === 'held').length;
-  const withheld = reach.decisions.filter((d) => d.outcome === 'withheld').length;
+  const { sent: heard, held, withheld, waiting, sentByStep } = reach.counts;
+  const stepWords = sentByStep.flatMap((n, i) => (n > 0 ? [`${n} step ${i + 1}`] : []));
   const rest = [
     held > 0 ? `${held} would wait for you` : '',
     withheld > 0 ? `${withheld} ${withheld === 1 ? 'is' : 'are'} withheld` : '',
-    reach.waiting.length > 0 ? `${reach.waiting.length} not due yet` : '',
+    waiting > 0 ? `${waiting} not due yet` : '',
   ].filter(Boolean);
   return (
     <div className="flex items-center gap-4" role="status" data-testid="reach">
@@ -202,25 +200,25 @@ function Bars({ label, dots }: { readonly label: string; readonly dots: Reach['d
 }
 
 /** More names than anyone reads at once are folded away. */
-const FIRST = 60;
+export const FIRST = 60;
 
-function Who({ here, rule, reach }: { readonly here: Here; readonly rule: Rule; readonly reach: Reach }) {
+function Who({ here, rule, reach, all, onAll }: ReachPaneProps & { readonly reach: Reach }) {
   const wordings = useWordings(here.id);
   const wordingName = (step: number) => {
     const key = rule.steps[step]?.wording;
     return wordings.data?.find((w) => w.id === key)?.name ?? key ?? '';
   };
-  const [all, setAll] = useState(false);
-  const first = all ? Infinity : FIRST;
-  const lines = byOutcome(reach.decisions, (d) => d);
-  if (lines.length + reach.waiting.length === 0) {
+  const lines = reach.decisions;
+  const { sent, held, withheld, withdrawn, waiting } = reach.counts;
+  const everyone = sent + held + withheld + withdrawn + waiting;
+  if (everyone === 0) {
     return (
       <p className="py-6 text-ink-2">Nobody meets this right now. Drag the threshold to see whom it would reach.</p>
     );
   }
   return (
     <ul>
-      {lines.slice(0, first).map((d) => (
+      {lines.map((d) => (
         <Line
           key={d.student}
           here={here}
@@ -230,7 +228,7 @@ function Who({ here, rule, reach }: { readonly here: Here; readonly rule: Rule; 
           <OutcomeChip decision={d} wording={wordingName(d.step)} step={rule.steps.length > 1 ? d.step + 1 : null} />
         </Line>
       ))}
-      {reach.waiting.slice(0, Math.max(0, first - lines.length)).map((w) => (
+      {reach.waiting.map((w) => (
         <Line
           key={w.student}
           here={here}
@@ -240,10 +238,10 @@ function Who({ here, rule, reach }: { readonly here: Here; readonly rule: Rule; 
           <Chip tone="quiet">not due yet</Chip>
         </Line>
       ))}
-      {lines.length + reach.waiting.length > FIRST && (
+      {everyone > FIRST && (
         <li className="py-3">
-          <button className="font-semibold text-pine underline-offset-4 hover:underline" onClick={() => setAll(!all)}>
-            {all ? `Show the first ${FIRST}` : `Show ${lines.length + reach.waiting.length - FIRST} more`}
+          <button className="font-semibold text-pine underline-offset-4 hover:underline" onClick={() => onAll(!all)}>
+            {all ? `Show the first ${FIRST}` : `Show ${everyone - FIRST} more`}
           </button>
         </li>
       )}

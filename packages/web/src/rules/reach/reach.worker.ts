@@ -7,17 +7,18 @@ import {
   courseProblems,
   reach,
   ruleDocument,
+  sendableReach,
   SentFacts,
   type CourseAnswer,
   type Instant,
   type Problem,
-  type Reach,
   type ReachFacts,
+  type SentReach,
   type Rule,
 } from '@zest-bell/core';
 
-export type ReachResult =
-  { readonly ok: true; readonly reach: Reach } | { readonly ok: false; readonly problems: readonly Problem[] };
+export type SentResult =
+  { readonly ok: true; readonly reach: SentReach } | { readonly ok: false; readonly problems: readonly Problem[] };
 
 let facts: SentFacts | null = null;
 let sent: ReachFacts | null = null;
@@ -27,14 +28,14 @@ const worker = {
     facts = new SentFacts(makeCourse(answer), reachFacts);
     sent = reachFacts;
   },
-  /** The reach of a draft at an instant; what is wrong with the draft instead, if anything is. */
-  reach(draft: Rule, at: Instant): ReachResult | null {
+  /** The reach of a draft at an instant, with the evidence of the first `most`; what is wrong with the draft instead, if anything is. */
+  reach(draft: Rule, at: Instant, most: number): SentResult | null {
     if (!facts || !sent) return null;
     const parsed = parseRule(ruleDocument(draft, facts.course.timeZone));
     if (!parsed.ok) return { ok: false, problems: parsed.problems };
     const problems = courseProblems(parsed.value, facts.course);
     if (problems.length > 0) return { ok: false, problems };
-    return { ok: true, reach: reach(parsed.value, facts, sent.nudges, at) };
+    return { ok: true, reach: sendableReach(reach(parsed.value, facts, sent.nudges, at), most) };
   },
 };
 

@@ -2,17 +2,30 @@
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { wrap, type Remote } from 'comlink';
-import { callKey, leavesOf, type Leaf, type ReachFacts, type Rule } from '@zest-bell/core';
+import {
+  callKey,
+  leavesOf,
+  receivedReach,
+  type Leaf,
+  type Problem,
+  type Reach,
+  type ReachFacts,
+  type Rule,
+} from '@zest-bell/core';
 import { api } from '../../app/api.ts';
 import type { Here } from '../../app/here.ts';
-import type { ReachResult, ReachWorker } from './reach.worker.ts';
+import type { ReachWorker } from './reach.worker.ts';
+
+export type ReachResult =
+  { readonly ok: true; readonly reach: Reach } | { readonly ok: false; readonly problems: readonly Problem[] };
 
 export interface LiveReach {
   readonly result: ReachResult | null;
   readonly error: unknown;
 }
 
-export function useReach(here: Here, rule: Rule): LiveReach {
+/** `most`: of how many people the evidence is wanted. */
+export function useReach(here: Here, rule: Rule, most: number): LiveReach {
   const leaves = useMemo(() => [...new Map(leavesOf(rule.when).map((l) => [callKey(l), l])).values()], [rule.when]);
   const keys = leaves.map((l: Leaf) => callKey(l)).join();
   const facts = useQuery({
@@ -24,7 +37,7 @@ export function useReach(here: Here, rule: Rule): LiveReach {
   const worker = reachWorker();
   const [result, setResult] = useState<ReachResult | null>(null);
   const [failure, setFailure] = useState<unknown>(null);
-  const latest = useRef({ rule, at: 0, busy: false, again: false });
+  const latest = useRef({ rule, most, at: 0, busy: false, again: false });
 
   // Loaded before anything is asked: the worker answers in order, so never from another rule's or an older moment's facts.
   useEffect(() => {
@@ -34,6 +47,7 @@ export function useReach(here: Here, rule: Rule): LiveReach {
   useEffect(() => {
     const state = latest.current;
     state.rule = rule;
+    state.most = most;
     if (!facts.data || facts.isPlaceholderData) return;
     state.at = facts.data.at;
     // While one computation runs, only the newest draft waits: a drag never piles up work.
@@ -46,7 +60,8 @@ export function useReach(here: Here, rule: Rule): LiveReach {
       try {
         do {
           state.again = false;
-          setResult(await worker.reach(state.rule, state.at));
+          const sent = await worker.reach(state.rule, state.at, state.most);
+          setResult(sent?.ok ? { ok: true, reach: receivedReach(sent.reach) } : sent);
         } while (state.again);
       } catch (error) {
         setFailure(error);
@@ -55,7 +70,7 @@ export function useReach(here: Here, rule: Rule): LiveReach {
       }
     };
     void compute();
-  }, [worker, rule, facts.data, facts.isPlaceholderData, here.answer]);
+  }, [worker, rule, most, facts.data, facts.isPlaceholderData, here.answer]);
 
   return { result, error: facts.error ?? failure };
 }

@@ -1,0 +1,126 @@
+/** What an instructor does with many rules at once, and what keeps a course from writing when it should not. */
+import { afterEach, beforeEach, expect, test } from '@jest/globals';
+import { openStage, type Scene, type Stage } from './harness.ts';
+
+let stage: Stage;
+let scene: Scene;
+beforeEach(async () => {
+  stage = await openStage();
+  scene = await stage.open();
+  await scene.clickText('Open the demo as Dr. Ostrander');
+  await scene.see('main', /Quiet for five days/);
+});
+afterEach(async () => {
+  expect(scene.complaints).toEqual([]);
+  await stage.stop();
+});
+
+const DIALOG = '[role=dialog]';
+const go = (path: string) => scene.page.goto(`${stage.base}/c/1/${path}`, { waitUntil: 'networkidle0' });
+const names = () => scene.page.$$eval('main h2 a', (links) => links.map((l) => l.textContent));
+const clock = async (move: string, wanted: RegExp) => {
+  await scene.page.waitForSelector(DIALOG, { hidden: true });
+  await (await scene.page.waitForSelector('[aria-label^="Demo clock"]:not([disabled])'))!.click();
+  await scene.clickText(move, '[role=menu]');
+  await scene.see('body', wanted, 30_000);
+};
+
+test('the list: order by keys and by drag, labels, several paused and turned on at once, archive with undo', async () => {
+  const { page } = scene;
+  expect((await names()).slice(0, 2)).toEqual(['Quiet for five days', 'Drifting after the tide quiz']);
+  await (await page.waitForSelector('[aria-label^="Move Quiet for five days"]'))!.focus();
+  await scene.press('Space');
+  await new Promise((r) => setTimeout(r, 200));
+  await scene.press('ArrowDown');
+  await new Promise((r) => setTimeout(r, 300));
+  await scene.press('Space');
+  await page.waitForFunction(
+    () => document.querySelector('main h2 a')?.textContent === 'Drifting after the tide quiz',
+    { timeout: 5000 },
+  );
+  await go('rules');
+  expect((await names()).slice(0, 2)).toEqual(['Drifting after the tide quiz', 'Quiet for five days']);
+
+  await scene.clickText('Support', '[aria-label="Show rules with a label"]');
+  await page.waitForFunction(() => document.querySelectorAll('main h2 a').length === 2);
+  await scene.clickLabelled('Choose Quiet for five days');
+  await scene.clickLabelled('Choose Drifting after the tide quiz');
+  await scene.clickText('Pause 2', 'main');
+  await scene.see('main', /paused.*paused/);
+  await scene.see('body', /2 rules: each is paused/);
+  await scene.clickLabelled('Choose Quiet for five days');
+  await scene.clickLabelled('Choose Drifting after the tide quiz');
+  await scene.clickText('Turn on 2', 'main');
+  await scene.see(DIALOG, /They go on together.*Drifting.*meets? it.*Quiet.*meets? it/);
+  await scene.clickText('Turn on 2', `${DIALOG} footer`);
+  await scene.see('body', /2 rules: each is on/);
+
+  await scene.clickLabelled('More about Quiet for five days');
+  await scene.clickText('Put in the archive', '[role=menu]');
+  await scene.see('main', /Archive: 1 rule/);
+  await scene.see('body', /“Quiet for five days” is in the archive/);
+  await page.waitForFunction(() => document.querySelectorAll('main h2 a').length === 1);
+  await page.evaluate(() => {
+    const toasts = [...document.querySelectorAll('[data-sonner-toast]')];
+    const mine = toasts.find((t) => t.textContent.includes('is in the archive'))!;
+    mine.querySelector<HTMLButtonElement>('[data-button]')!.click();
+  });
+  await scene.see('main', /Quiet for five days/);
+});
+
+test('all mail of the course is stopped, says what waits, and starts again', async () => {
+  await go('course');
+  await scene.clickText('Stop all mail', 'main');
+  await scene.see(DIALOG, /From this moment nothing leaves/);
+  await scene.clickText('Stop all mail', `${DIALOG} footer`);
+  await scene.see('[data-testid=standing]', /All mail of this course is stopped since Mon Oct 26, 8:02 AM/);
+  await clock('A day on', /It is now Tue Oct 27/);
+  await scene.see('main', /No message waits, and the rounds of 2 rules were missed/);
+  await scene.clickText('Start mail again', 'main');
+  await scene.see(DIALOG, /Rounds missed by 2 rules: Quiet for five days, A chart lab is missing.*Look now, once/);
+  await scene.clickText('Start mail again', `${DIALOG} footer`);
+  await scene.see('main', /Mail goes out/);
+  await go('today');
+  await scene.see('main', /Quiet for five days.*Tue Oct 27, 8:02 AM, late: makes up for 1 round/);
+});
+
+test('rounds are held while the platform tells nothing, and made up for when it does', async () => {
+  await clock('Let the learning platform go silent', /tells nothing now/);
+  for (const day of [27, 28, 29]) await clock('A day on', new RegExp(`It is now .*Oct ${day}`));
+  await scene.see(
+    '[data-testid=standing]',
+    /Rounds and mail are held: the learning platform has told nothing since Mon Oct 26/,
+  );
+  await go('today');
+  await scene.see('main', /Waits for you.*Rounds and mail are held until the learning platform tells more/);
+  await go('rules/quiet');
+  await scene.clickText('Ring now', '[aria-label="The rule"]');
+  await scene.see(DIALOG, /would hear|meets? it/);
+  const ring = await scene.page.waitForSelector(`${DIALOG} footer ::-p-text(Ring now)`);
+  if (await ring!.evaluate((b) => !(b as HTMLButtonElement).disabled)) {
+    await ring!.click();
+    await scene.see('body', /older than its limit allows.*Nothing was sent/);
+  }
+  await scene.press('Escape');
+  await scene.page.waitForSelector(DIALOG, { hidden: true });
+  await clock('Let the learning platform speak again', /told what it had kept back/);
+  await go('today');
+  await scene.see('main', /late: makes up for \d rounds?/);
+  expect(await scene.page.$('[data-testid=standing]')).toBeNull();
+});
+
+test('a budget that is changed says what it would have done in the last four weeks, and holds from then on', async () => {
+  await go('course');
+  await scene.see('main', /sent at once \d+ \d+/);
+  const field = await scene.page.waitForSelector('aria/within[role="textbox"]');
+  await field!.click({ count: 3 });
+  await field!.type('0');
+  await scene.see('main', /At least 1/);
+  await field!.click({ count: 3 });
+  await field!.type('28');
+  await scene.see('main', /\d+ nudges would have come out otherwise.*sent Mon Sep 28.*withheld: message budget/);
+  await scene.clickText('Save the limits', 'main');
+  await scene.see('body', /Every rule of this course keeps to it from now on/);
+  await go('rules/quiet');
+  await scene.see('[data-testid=advice]', /Course budget: 1 nudge a student in 28 days/);
+});

@@ -1,0 +1,42 @@
+/**
+ * The starters on the demo's own students, eight weeks in: whom the engine finds is held to a plain reading of the same
+ * conditions that shares no code with it. The demo is no oracle here; it is only a course with a varied history.
+ */
+import { describe, expect, test } from '@jest/globals';
+import { DAY, History, HistoryFacts, makeCourse, matchesAt, STARTERS, type Course } from '@zest-bell/core';
+import { verdictAt, type PlainHistory } from '../../../core/src/testing/pointwise.ts';
+import { Campus } from '../campus/simulator.ts';
+import { OPENING, PRODUCTIONS, PROLOGUE, SEED } from './saltmarsh.ts';
+
+const MOMENTS = [OPENING - 21 * DAY, OPENING - 10 * DAY, OPENING - 2 * DAY, OPENING];
+
+function played(course: Course, n: number): { facts: HistoryFacts; plain: PlainHistory } {
+  const { habits, never } = PRODUCTIONS[n]!;
+  const campus = new Campus(course, { seed: SEED, habits, never, letters: () => [] });
+  const { events, grades } = campus.activity(PROLOGUE, OPENING);
+  const history = new History(course);
+  const plain = {
+    events: events.map(({ person, kind, item, at }) => ({ person, kind, item: item ?? null, at })),
+    grades: grades.map(({ person, item, points, at }) => ({ person, item, criterion: null, points, at })),
+  };
+  for (const e of plain.events) history.addEvent(e);
+  for (const g of plain.grades) history.addGrade(g);
+  return { facts: new HistoryFacts(course, history), plain };
+}
+
+describe.each(PRODUCTIONS.map((p, n) => [p.parts.code, n] as const))('in %s', (_code, n) => {
+  const course = makeCourse(PRODUCTIONS[n]!.parts);
+  const { facts, plain } = played(course, n);
+  const students = course.people.map((p, i) => ({ p, i })).filter(({ p }) => p.role === 'student' && p.active);
+
+  test.each(STARTERS.map((s) => [s.title, s] as const))('%s', (_title, starter) => {
+    for (const t of MOMENTS) {
+      const built = starter.build(course, t);
+      if (!built.ok) throw new Error(`The demo has no ${built.needs}`);
+      const { when } = built.rule;
+      const found = matchesAt(built.rule, facts, t).map((i) => course.people[i]!.id);
+      const expected = students.filter(({ p }) => verdictAt(when, p, course, plain, t) === true).map(({ p }) => p.id);
+      expect(found).toEqual(expected);
+    }
+  });
+});

@@ -1,0 +1,46 @@
+import { expect, test } from '@jest/globals';
+import { conflictsIn, makeCourse, type Condition, type Dot, type Leaf } from '@zest-bell/core';
+import { remarksOn } from './remarks.ts';
+
+const course = makeCourse({
+  code: 'NAV 120',
+  title: 'Coastal Navigation',
+  timeZone: 'America/New_York',
+  start: '2026-08-31',
+  end: '2026-12-18',
+  breaks: [],
+  groupWeights: null,
+  marks: {},
+  settings: { quietHours: null, budget: null },
+  people: [],
+  items: [],
+});
+const away = (is: Leaf['is'], value: number): Leaf => ({ measure: 'daysSinceVisit', is, value });
+const dots = (...meets: Dot['meets'][]): Dot[] => meets.map((m, i) => ({ student: `p${i}`, value: 1, meets: m }));
+const remarks = (when: Condition, ...columns: Dot[][]) => [
+  ...remarksOn(when, conflictsIn(when, {}), columns.length > 0 ? { dots: columns } : null, course),
+];
+const missing: Leaf = { measure: 'missing', is: '>=', value: 1 };
+
+test('a condition that nobody meets, everybody meets, or of which nothing is known says so at its path', () => {
+  const when: Condition = { all: [away('>=', 5), missing] };
+  expect(remarks(when, dots('no', 'no', 'unknown'), dots('this', 'all'))).toEqual([
+    ['0', 'Nobody meets this right now.'],
+    ['1', 'Everybody meets this right now.'],
+  ]);
+  expect(remarks(when, dots('unknown', 'unknown'), dots('this', 'no'))).toEqual([
+    ['0', 'Nothing is known of this for anyone yet.'],
+  ]);
+});
+
+test('a lone condition that everybody meets is the rule itself: the headline says that', () => {
+  expect(remarks(away('>=', 0), dots('all', 'all'))).toEqual([]);
+  expect(remarks(away('>=', 90), dots('no'))).toEqual([['', 'Nobody meets this right now.']]);
+});
+
+test('a contradiction is said before who meets it, and needs no numbers', () => {
+  const when: Condition = { all: [away('>=', 5), { none: [away('>=', 3)] }] };
+  const words = 'Cannot hold together with “not visited the course for 5 days”.';
+  expect(remarks(when)).toEqual([['1.0', words]]);
+  expect(remarks(when, dots('this', 'no'), dots('no', 'all'))).toEqual([['1.0', words]]);
+});
