@@ -153,11 +153,11 @@ describe('the rest of the sentence', () => {
   });
 
   test('the notice span, and what threshold and rhythm do to each other', async () => {
-    await scene.see('[data-testid=advice]', /Hears from you between day 3 and day 5, or by day 8 over a weekend/);
+    await scene.see('[data-testid=notice]', /Hears from you between day 3 and day 5, or by day 8 over a weekend/);
     await scene.clickText('every Tuesday and Thursday', SENTENCE);
     await scene.page.select('aria/Look[role="combobox"]', 'weekdays');
     await scene.press('Escape');
-    await scene.see('[data-testid=advice]', /Hears from you on day 3, or by day 6 over a weekend/);
+    await scene.see('[data-testid=notice]', /Hears from you on day 3, or by day 6 over a weekend/);
     await scene.clickText('once per spell', SENTENCE);
     await scene.clickText('every round', DIALOG);
     await scene.press('Escape');

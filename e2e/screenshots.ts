@@ -8,6 +8,9 @@ mkdirSync(folder, { recursive: true });
 
 const shots: readonly (readonly [name: string, path: string, act?: (scene: Scene) => Promise<unknown>])[] = [
   ['rules', '/c/1/rules'],
+  ['today', '/c/1/today'],
+  ['course', '/c/1/course', (scene) => retype(scene, 'within', '21')],
+  ['history', '/c/1/rules/quiet/history'],
   ['composer', '/c/1/rules/quiet'],
   ['composer-part', '/c/1/rules/drift', (scene) => scene.clickText('not visited the course', '[data-testid=sentence]')],
   ['rehearsal', '/c/1/rules/quiet', (scene) => scene.click('button', 'Rehearse')],
@@ -19,10 +22,35 @@ const shots: readonly (readonly [name: string, path: string, act?: (scene: Scene
       await scene.clickText('Change its words');
     },
   ],
+  [
+    'confirm',
+    '/c/1/rules/drift',
+    async (scene) => {
+      await scene.clickText('not visited the course', '[data-testid=sentence]');
+      await retype(scene, 'compared with', '1');
+      await scene.press('Escape');
+      await scene.clickText('Confirm changes', '[aria-label="The rule"]');
+      await scene.see('[role=dialog]', /hears now/);
+    },
+  ],
+  [
+    'starters',
+    '/c/1/rules',
+    async (scene) => {
+      await scene.click('button', 'New rule');
+      await scene.see('[role=dialog]', /of 42 now/);
+    },
+  ],
   ['send-log', '/c/1/log'],
   ['withheld', '/c/1/log?view=withheld'],
   ['mailroom', '/mailroom'],
 ];
+
+async function retype(scene: Scene, label: string, text: string): Promise<void> {
+  const field = await scene.page.waitForSelector(`aria/${label}[role="textbox"]`);
+  await field!.click({ count: 3 });
+  await field!.type(text);
+}
 
 const stage = await openStage();
 const scene = await stage.open();
@@ -35,6 +63,13 @@ for (const [name, path, act] of shots) {
   await new Promise((r) => setTimeout(r, 900));
   await scene.page.screenshot({ path: join(folder, `${name}.png`) });
 }
+// Last, because it leaves a rule behind.
+await scene.page.goto(`${stage.base}/c/1/rules`, { waitUntil: 'networkidle0' });
+await scene.click('button', 'New rule');
+await scene.clickText('Away for five days, firmer at ten', '[role=dialog] li');
+await scene.see('[data-testid=example]', /hears 3 times/);
+await new Promise((r) => setTimeout(r, 900));
+await scene.page.screenshot({ path: join(folder, 'steps.png') });
 await scene.page.emulateMediaFeatures([{ name: 'prefers-color-scheme', value: 'dark' }]);
 await scene.page.goto(`${stage.base}/c/1/rules/quiet`, { waitUntil: 'networkidle0' });
 await new Promise((r) => setTimeout(r, 900));

@@ -122,5 +122,5 @@ test('a budget that is changed says what it would have done in the last four wee
   await scene.clickText('Save the limits', 'main');
   await scene.see('body', /Every rule of this course keeps to it from now on/);
   await go('rules/quiet');
-  await scene.see('[data-testid=advice]', /Course budget: 1 nudge a student in 28 days/);
+  await scene.see('[data-testid=notice]', /Course budget: 1 nudge a student in 28 days/);
 });

@@ -12,7 +12,7 @@ import { ComposerHead } from './ComposerHead.tsx';
 import { ConfirmDialog } from './ConfirmDialog.tsx';
 import { draftKey, sameRule, useDrafts } from './draft.ts';
 import { NumbersDialog } from './NumbersDialog.tsx';
-import { AdviceLines } from './parts/Advice.tsx';
+import { AdviceLines, NoticeLine } from './parts/Advice.tsx';
 import { AudiencePart } from './parts/AudiencePart.tsx';
 import { Conditions } from './parts/Conditions.tsx';
 import { ExampleStrip } from './parts/ExampleStrip.tsx';
@@ -172,6 +172,7 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
               and nudge each of them <RepeatPart rule={rule} onChange={change} />.
             </div>
           </div>
+          <AdviceLines here={here} rule={rule} />
           <StepLines
             here={here}
             steps={rule.steps}
@@ -182,8 +183,8 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
           <ExampleStrip here={here} rule={rule} />
         </div>
 
-        <AdviceLines here={here} rule={rule} />
-        <div className="sticky bottom-0 z-10 mt-3 flex flex-wrap items-center gap-2.5 border-t border-line bg-fog py-3">
+        <NoticeLine here={here} rule={rule} />
+        <div className="bottom-0 z-10 mt-3 flex flex-wrap items-center gap-2.5 border-t border-line bg-fog py-3 min-[760px]:sticky">
           {on ? (
             <Button look="main" disabled={!dirty || broken} onClick={() => setOpen('confirm')}>
               {dirty ? 'Confirm changes …' : 'Saved'}
