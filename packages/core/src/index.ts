@@ -41,6 +41,7 @@ export * from './nudges/delivery.ts';
 export * from './wording/wording.ts';
 export * from './wording/fields.ts';
 export * from './wording/render.ts';
+export * from './wording/checks.ts';
 export * from './rounds/log.ts';
 export * from './rounds/quietHours.ts';
 export * from './rounds/courseLimits.ts';

@@ -10,7 +10,7 @@ import type { Recipient } from '../rounds/recipients.ts';
 import type { Rule, RuleStatus } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
 import type { Message } from '../wording/render.ts';
-import type { Wording } from '../wording/wording.ts';
+import type { Variant, Wording } from '../wording/wording.ts';
 
 export interface SessionAnswer {
   readonly account: { readonly name: string; readonly email: string } | null;
@@ -221,7 +221,7 @@ export interface RuleChange {
 
 export interface RenderedNudge {
   readonly decision: Decision;
-  /** Null for what would not leave. */
+  /** Null for what would not leave. The text that is this student's turn. */
   readonly message: Message | null;
 }
 
@@ -246,8 +246,12 @@ export interface RingAnswer {
 }
 
 export interface WordingAnswer extends Wording {
+  readonly variants: readonly Variant[];
   readonly version: number;
+  /** Names of the rules whose steps use it. */
   readonly usedBy: readonly string[];
+  /** In how many nudges it was sent. */
+  readonly sent: number;
 }
 
 export interface PreviewAnswer {

@@ -50,8 +50,8 @@ export const NOT_SUBMITTED = wording(
   'not-submitted',
   'Nothing handed in yet',
   'reminder',
-  '{{ item.title }}: nothing from you yet',
-  '{{ item.title }} is due {{ item.due | default: "soon" }}, and I do not have anything from you yet.',
+  '{{ item.title | default: "your work" }}: nothing from you yet',
+  '{{ item.title | default: "your work" }} is due {{ item.due | default: "soon" }}, and I do not have anything from you yet.',
   `An unfinished attempt tells me more than none. If you are stuck, ${HELP}.`,
 );
 
@@ -68,8 +68,8 @@ export const LOW_AND_AWAY = wording(
   'low-and-away',
   'After a hard result',
   'support',
-  'About {{ item.title }}',
-  '{{ item.title }} did not go the way you wanted{% if item.score %} ({{ item.score }}){% endif %}, and you have not been around since. That happens, and it can be turned around.',
+  'About {{ item.title | default: "your work" }}',
+  '{{ item.title | default: "your work" }} did not go the way you wanted{% if item.score %} ({{ item.score }}){% endif %}, and you have not been around since. That happens, and it can be turned around.',
   `Come and look at it with me: ${HELP}. Ten minutes are enough to find what to practise first.`,
 );
 
@@ -86,8 +86,8 @@ export const PRACTICE = wording(
   'practice-first',
   'Practise before it counts',
   'reminder',
-  'Practise before {{ item.title }}',
-  '{{ item.title }} is due {{ item.due | default: "soon" }}, and most of the practice is still untouched. Those who practise first find the quiz easier.',
+  'Practise before {{ item.title | default: "your work" }}',
+  '{{ item.title | default: "your work" }} is due {{ item.due | default: "soon" }}, and most of the practice is still untouched. Those who practise first find the quiz easier.',
   'Two rounds of ten minutes make a difference. They do not count, so mistakes cost nothing.',
 );
 
@@ -149,6 +149,6 @@ export const BEFORE_CLASS = {
   id: 'before-class',
   name: 'Before class, for myself',
   purpose: 'toMyself',
-  subject: 'Before class: {{ student.full_name }}',
+  subject: 'Before class: {{ student.full_name | default: "a student" }}',
   text: '{{ student.full_name | default: "A student" }}: last visit {{ student.last_visit | default: "never" }}, missing {{ student.missing_items | default: "nothing" }}, grade {{ student.course_grade | default: "none yet" }}.\n\nA word in class may be enough.',
 } satisfies Wording;

@@ -2,7 +2,7 @@
 import { Liquid, type Template } from 'liquidjs';
 import { problemsOfIssues, type Parsed, type Problem } from '../problem.ts';
 import { FIELD_NAMES, fieldValues, type FieldContext } from './fields.ts';
-import { wordingSchema, type Wording } from './wording.ts';
+import { textsOf, wordingSchema, type Variant, type Wording } from './wording.ts';
 
 /** No files, no includes; loops are bounded so that a template cannot hang a round. */
 const engine = new Liquid({ strictFilters: true, strictVariables: false, renderLimit: 500, memoryLimit: 2_000_000 });
@@ -11,7 +11,10 @@ export interface CompiledWording {
   readonly wording: Wording;
   /** The merge fields named in it. */
   readonly fields: readonly string[];
-  render(of: FieldContext): Message;
+  /** How many texts it has. */
+  readonly count: number;
+  /** One of its texts; the first unless told otherwise. */
+  render(of: FieldContext, variant?: number): Message;
 }
 
 export interface Message {
@@ -31,27 +34,46 @@ export function compileWording(draft: unknown): Parsed<CompiledWording> {
   if (!parsed.success) return { ok: false, problems: problemsOfIssues(parsed.error.issues) };
   const wording = parsed.data;
   const problems: Problem[] = [];
-  const subject = parseTemplate(wording.subject, 'subject', problems);
-  const text = parseTemplate(wording.text, 'text', problems);
-  if (!subject || !text || problems.length > 0) return { ok: false, problems };
-  const fields = [...new Set([...subject.fields, ...text.fields])];
-  const unguarded = new Set(fields.filter((f) => !hasFallback(wording, f)));
+  const texts = textsOf(wording).map((variant, i) =>
+    compileVariant(variant, i === 0 ? '' : `variants[${i - 1}].`, problems),
+  );
+  if (problems.length > 0) return { ok: false, problems };
+  const compiled = texts as CompiledVariant[];
   return {
     ok: true,
     value: {
       wording,
-      fields,
-      render(of) {
-        const values = fieldValues(fields, of);
-        const plain = tidy(String(engine.renderSync(text.templates, values)));
-        return {
-          // A value with a line break in it must never become a header of its own.
-          subject: String(engine.renderSync(subject.templates, values)).replace(/\s+/g, ' ').trim(),
-          text: plain,
-          html: toHtml(plain),
-          blanks: [...unguarded].filter((f) => valueOf(values, f) === null),
-        };
-      },
+      fields: [...new Set(compiled.flatMap((v) => v.fields))],
+      count: compiled.length,
+      // A text that was taken out meanwhile gives way to the first.
+      render: (of, variant = 0) => (compiled[variant] ?? compiled[0]!).render(of),
+    },
+  };
+}
+
+interface CompiledVariant {
+  readonly fields: readonly string[];
+  render(of: FieldContext): Message;
+}
+
+function compileVariant(variant: Variant, base: string, problems: Problem[]): CompiledVariant | null {
+  const subject = parseTemplate(variant.subject, `${base}subject`, problems);
+  const text = parseTemplate(variant.text, `${base}text`, problems);
+  if (!subject || !text) return null;
+  const fields = [...new Set([...subject.fields, ...text.fields])];
+  const unguarded = new Set(fields.filter((f) => !hasFallback(variant, f)));
+  return {
+    fields,
+    render(of) {
+      const values = fieldValues(fields, of);
+      const plain = tidy(String(engine.renderSync(text.templates, values)));
+      return {
+        // A value with a line break in it must never become a header of its own.
+        subject: String(engine.renderSync(subject.templates, values)).replace(/\s+/g, ' ').trim(),
+        text: plain,
+        html: toHtml(plain),
+        blanks: [...unguarded].filter((f) => valueOf(values, f) === null),
+      };
     },
   };
 }
@@ -90,7 +112,7 @@ function parseTemplate(
 const escaped = (name: string) => name.replace('.', '\\.');
 
 /** A field has a fallback when it is never written bare: each use has `default:` or stands under an `if` on it. */
-function hasFallback(wording: Wording, name: string): boolean {
+function hasFallback(wording: Variant, name: string): boolean {
   const all = `${wording.subject}\n${wording.text}`;
   if (new RegExp(`{%-?\\s*(if|unless)[^%]*${escaped(name)}`).test(all)) return true;
   const uses = all.match(new RegExp(`{{[^}]*${escaped(name)}[^}]*}}`, 'g')) ?? [];

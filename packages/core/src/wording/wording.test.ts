@@ -2,6 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import { at, factsOf, item, person } from '../testing/build.ts';
 import { compileWording, toHtml } from './render.ts';
 import { FIELD_NAMES, MERGE_FIELDS } from './fields.ts';
+import { nextVariant } from './wording.ts';
 
 const wording = (text: string, subject = 'A quiet week in {{ course.title }}') =>
   compileWording({ id: 'gentle', name: 'Gentle', purpose: 'support', subject, text });
@@ -89,4 +90,26 @@ test('every merge field can be asked of a student who has nothing yet', () => {
   expect(FIELD_NAMES.size).toBe(MERGE_FIELDS.length);
   const all = MERGE_FIELDS.map((f) => `{{ ${f.name} }}`).join(' ');
   expect(render(all, 1).blanks).toContain('item.score');
+});
+
+describe('several texts of one wording', () => {
+  test('each is read and rendered, and a problem is named at its own place', () => {
+    const draft = { id: 'w', name: 'W', purpose: 'support', subject: 'One', text: 'One {{ student.first_name }}' };
+    const two = { subject: 'Two', text: 'Two {{ student.first_name | default: "you" }}' };
+    const compiled = compileWording({ ...draft, variants: [two] });
+    if (!compiled.ok) throw new Error(JSON.stringify(compiled.problems));
+    const of = { facts, person: 1, sender, about: { item: null, calls: [] }, at: at('2026-09-20T09:30') };
+    expect([0, 1, 7].map((v) => compiled.value.render(of, v).text)).toEqual(['One', 'Two you', 'One']);
+    expect(compiled.value.render(of, 0).blanks).toEqual(['student.first_name']);
+    expect(compiled.value.render(of, 1).blanks).toEqual([]);
+    const broken = compileWording({ ...draft, variants: [{ subject: 'x', text: '{{ student.nam }}' }] });
+    expect(!broken.ok && broken.problems[0]!.path).toBe('variants[0].text');
+  });
+
+  test('rotate: never the same twice running, each in its turn, and beginners begin at different ones', () => {
+    expect([0, 1, 2].map((last) => nextVariant(3, last, 'p1'))).toEqual([1, 2, 0]);
+    expect(nextVariant(1, 0, 'p1')).toBe(0);
+    const starts = Array.from({ length: 40 }, (_, i) => nextVariant(3, null, `n${i}`));
+    expect(new Set(starts).size).toBe(3);
+  });
 });

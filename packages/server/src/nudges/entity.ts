@@ -43,6 +43,8 @@ export const MessageRow = defineEntity({
     state: p.string(),
     sendAt: instantColumn(),
     attempts: p.integer().default(0),
+    /** Which of the wording's texts it was made from; null until it was made. */
+    variant: p.integer().nullable(),
     /** The process that is handing it over. */
     claimedBy: p.string().nullable(),
     settledAt: instantColumn().nullable(),

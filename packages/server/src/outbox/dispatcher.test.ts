@@ -256,3 +256,54 @@ describe('[R9] a held nudge', () => {
     expect(await stage.orm.em.fork().count(NudgeRow)).toBe(1);
   });
 });
+
+describe('a wording of several texts', () => {
+  const texts = ['one', 'two', 'three'];
+  const open = async () => {
+    await queued({ rules: [ruleOf({ repeat: {} })] });
+    const variants = texts.slice(1).map((t) => ({ subject: t, text: `${t} {{ student.first_name }}` }));
+    await stage.orm.em.fork().nativeUpdate(WordingRow, { key: 'gentle' }, { subject: 'one', body: 'one', variants });
+    await stage.dispatcher.drain();
+  };
+
+  test('never gives a student the same one twice running, and comes round to all', async () => {
+    await open();
+    for (const day of ['06', '07', '08']) {
+      stage.clock.set(at(`2026-09-${day}T09:30`));
+      await runDueRounds(stage.services);
+      await stage.dispatcher.drain();
+    }
+    const got = smtp.mails.map((m) => m.mail.subject!);
+    expect(new Set(got.slice(0, 3))).toEqual(new Set(texts));
+    expect(got[3]).toBe(got[0]);
+  });
+
+  test('shows in a rehearsal whose turn it is', async () => {
+    await open();
+    const ada = await stage.signIn();
+    const rule = { ...ruleOf({ repeat: {} }), spellsFrom: null };
+    const rehearsed = await ada
+      .post('/api/courses/1/rules/rehearse')
+      .send({ rule, at: at('2026-09-06T09:30') })
+      .expect(200);
+    stage.clock.set(at('2026-09-06T09:30'));
+    await runDueRounds(stage.services);
+    await stage.dispatcher.drain();
+    expect(rehearsed.body.nudges[0].message.subject).toBe(smtp.mails.at(-1)!.mail.subject);
+  });
+
+  test('gives a retry the text that was chosen first', async () => {
+    await open();
+    const first = smtp.mails[0]!.mail.subject!;
+    smtp.answer = { code: 451, at: 'data' };
+    stage.clock.set(at('2026-09-06T09:30'));
+    await runDueRounds(stage.services);
+    await stage.dispatcher.drain();
+    smtp.answer = 'accept';
+    stage.clock.set(at('2026-09-06T09:31'));
+    await stage.dispatcher.drain();
+    const tried = (await attempts()).slice(-2).map((a) => a.subject);
+    expect(tried[0]).toBe(tried[1]);
+    expect(tried[0]).not.toBe(first);
+  });
+});

@@ -7,6 +7,7 @@ import {
   firstOpen,
   aboutOf,
   evidenceAt,
+  nextVariant,
   retryDelay,
   secondLook,
   type CompiledWording,
@@ -25,7 +26,7 @@ import type { Services } from '../platform/services.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { ruleOfRow } from '../rules/repository.ts';
 import { AttemptRow } from '../sendLog/entity.ts';
-import { loadWordings } from '../wording/repository.ts';
+import { lastKey, lastVariants, loadWordings } from '../wording/repository.ts';
 import { deadWorkers, heartbeat, makeWorkerId } from './worker.ts';
 import { inTransaction } from '../platform/transaction.ts';
 
@@ -140,13 +141,10 @@ export class Dispatcher {
     const wording = course.wordings(nudge.wording);
     if (!wording.ok) return this.unrenderable(em, message, wording, now);
     const sender = course.row.sender;
-    const rendered = wording.value.render({
-      facts: course.facts,
-      person,
-      sender,
-      about: aboutOf(rule.when),
-      at: now,
-    });
+    // A retry, and a third party's copy, get the text that was chosen first.
+    message.variant ??= await variantFor(em, message, nudge, wording.value.count);
+    const seenBy = { facts: course.facts, person, sender, about: aboutOf(rule.when), at: now };
+    const rendered = wording.value.render(seenBy, message.variant!);
     const mail: OutgoingMail = {
       from: { name: sender.name, address: sender.address },
       replyTo: sender.replyTo,
@@ -217,4 +215,13 @@ export class Dispatcher {
     message.sendAt = now + delay;
     return settle(em, message, 'queued', null, now);
   }
+}
+
+/** The text that is the student's turn; all messages of one nudge are made from the same one. */
+async function variantFor(em: Em, message: MessageRow, nudge: NudgeRow, count: number): Promise<number> {
+  if (count === 1) return 0;
+  const beside = await em.findOne(MessageRow, { nudge: nudge.id, id: { $ne: message.id }, variant: { $ne: null } });
+  if (beside?.variant != null) return beside.variant;
+  const last = await lastVariants(em, message.course, nudge);
+  return nextVariant(count, last.get(lastKey(nudge.wording, nudge.student)) ?? null, nudge.student);
 }

@@ -5,6 +5,7 @@ import {
   aboutOf,
   leavesOf,
   matchesAt,
+  nextVariant,
   parseCondition,
   reachFacts,
   replay,
@@ -35,6 +36,7 @@ import { RuleRow } from './entity.ts';
 import { decisionsAt, mustNotReachMany } from './guard.ts';
 import { ruleOfRow } from './repository.ts';
 import { soundRule, wordingsMustRender } from './sound.ts';
+import { lastKey, lastVariants } from '../wording/repository.ts';
 
 const rehearseSchema = z.strictObject({ rule: z.unknown(), at: z.number().int().optional() });
 const reachSchema = z.strictObject({
@@ -142,6 +144,7 @@ function unknownItems(calls: readonly MeasureCall[], { course }: LiveCourse): Pr
 async function rehearse(em: Em, rule: Rule, course: LiveCourse, at: number): Promise<RehearsalAnswer> {
   const wordings = await wordingsMustRender(em, rule, course);
   const rows = await em.find(RuleRow, { course: course.id });
+  const last = await lastVariants(em, course.id);
   const { matching, decisions } = decisionsAt(rule, course, await loggedNudges(em, course.id, rows), at);
   return {
     at,
@@ -152,7 +155,9 @@ async function rehearse(em: Em, rule: Rule, course: LiveCourse, at: number): Pro
       if (!wording.ok) return { decision, message: null };
       const person = course.course.personIndex.get(decision.student)!;
       const of = { facts: course.facts, person, sender: course.row.sender, about: aboutOf(rule.when), at };
-      return { decision, message: wording.value.render(of) };
+      const before = last.get(lastKey(wording.value.wording.id, decision.student)) ?? null;
+      const variant = nextVariant(wording.value.count, before, decision.student);
+      return { decision, message: wording.value.render(of, variant) };
     }),
   };
 }

@@ -1,4 +1,5 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
+import type { Variant } from '@zest-bell/core';
 
 export const WordingRow = defineEntity({
   name: 'WordingRow',
@@ -11,6 +12,8 @@ export const WordingRow = defineEntity({
     purpose: p.string(),
     subject: p.text(),
     body: p.text(),
+    /** Further texts that say the same. */
+    variants: p.json<readonly Variant[]>().default('[]'),
     version: p.integer().default(1),
   },
   uniques: [{ properties: ['course', 'key'] }],

@@ -1,6 +1,7 @@
 /** Wordings as stored, and compiled ones, kept while their text is the same. */
 import { compileWording, type CompiledWording, type Parsed, type Wording, type WordingPurpose } from '@zest-bell/core';
 import type { Em } from '../platform/orm.ts';
+import { rowsOf } from '../platform/query.ts';
 import { WordingRow } from './entity.ts';
 
 export const wordingOfRow = (row: WordingRow): Wording => ({
@@ -9,6 +10,7 @@ export const wordingOfRow = (row: WordingRow): Wording => ({
   purpose: row.purpose as WordingPurpose,
   subject: row.subject,
   text: row.body,
+  variants: row.variants,
 });
 
 const compiled = new Map<string, Parsed<CompiledWording>>();
@@ -38,7 +40,27 @@ export async function loadWordings(em: Em, course: number): Promise<(key: string
 /** Adds a wording to a course that has none under its key; what is there stays as it was changed. */
 export async function insertWording(em: Em, course: number, wording: Wording): Promise<void> {
   if ((await em.count(WordingRow, { course, key: wording.id })) > 0) return;
-  const { id: key, text: body, ...more } = wording;
-  em.create(WordingRow, { course, key, body, ...more });
+  const { id: key, text: body, variants = [], ...more } = wording;
+  em.create(WordingRow, { course, key, body, variants, ...more });
   await em.flush();
 }
+
+/** Which text of a wording each student got last, or one student of one wording: by both, as `lastKey` joins them. */
+export async function lastVariants(
+  em: Em,
+  course: number,
+  of?: { readonly wording: string; readonly student: string },
+): Promise<ReadonlyMap<string, number>> {
+  const query = em
+    .getKnex()('message as m')
+    .join('nudge as n', 'n.id', 'm.nudge')
+    .select({ wording: 'n.wording', student: 'n.student', variant: 'm.variant' })
+    .where('m.course', course)
+    .whereNotNull('m.variant')
+    .orderBy('m.id');
+  if (of) void query.andWhere({ 'n.course': course, 'n.student': of.student, 'n.wording': of.wording });
+  const rows = await rowsOf<{ wording: string; student: string; variant: number }>(em, query);
+  return new Map(rows.map((r) => [lastKey(r.wording, r.student), r.variant]));
+}
+
+export const lastKey = (wording: string, student: string): string => `${wording} ${student}`;

@@ -1,0 +1,332 @@
+/**
+ * What may embarrass a sender, found while the words are written: against the rules that use them, the course they speak of,
+ * and what readers take ill. Checks advise and never forbid; where there is a plain way to mend a thing, it comes along.
+ */
+import type { Course } from '../course/course.ts';
+import { fullName } from '../course/person.ts';
+import { firstOpen } from '../rounds/quietHours.ts';
+import { WEEKDAY_NAMES, WEEKDAYS } from '../rules/rhythmWords.ts';
+import type { Rule } from '../rules/rule.ts';
+import { dateOf, dayNumberOf } from '../time/calendar.ts';
+import { DAY, HOUR, type Instant } from '../time/instant.ts';
+import { roundInstants } from '../time/rhythm.ts';
+import { clockWords, dateWords, listWords } from '../time/words.ts';
+import type { Wording } from './wording.ts';
+
+export type Words = Pick<Wording, 'subject' | 'text' | 'purpose'>;
+
+export interface Check {
+  readonly code: CheckCode;
+  readonly path: 'subject' | 'text';
+  /** What is the matter and why, in a sentence. */
+  readonly message: string;
+  /** The words that it is about, as they are written; empty where it is about all of them. */
+  readonly quote: string;
+  readonly mend: Mend | null;
+}
+
+export interface Mend {
+  /** On the button: "Use the field". */
+  readonly label: string;
+  readonly words: Pick<Words, 'subject' | 'text'>;
+}
+
+export const CHECK_CODES = [
+  'noFallback',
+  'timeOfDay',
+  'passedDate',
+  'typedName',
+  'attachment',
+  'noFirstName',
+  'noWayToAnswer',
+  'longSubject',
+  'longText',
+  'shouting',
+  'blame',
+  'lastReminder',
+] as const;
+export type CheckCode = (typeof CHECK_CODES)[number];
+
+export interface CheckedAgainst {
+  readonly course: Course;
+  /** The rules whose steps use the words. */
+  readonly rules: readonly Rule[];
+  readonly now: Instant;
+}
+
+type Checker = (words: Words, of: CheckedAgainst) => Check[];
+
+export function checkWording(words: Words, of: CheckedAgainst): Check[] {
+  return CHECKERS.flatMap((check) => check(words, of));
+}
+
+/** What a mail program's list of letters shows of a subject on a phone: common practice, no source. */
+export const LONGEST_SUBJECT = 60;
+/** More words than a busy reader takes in: common practice, no source. */
+export const MOST_WORDS = 220;
+
+const CHECKERS: readonly Checker[] = [
+  noFirstName,
+  noFallback,
+  timeOfDay,
+  passedDate,
+  typedName,
+  attachment,
+  noWayToAnswer,
+  longSubject,
+  longText,
+  shouting,
+  blame,
+  lastReminder,
+];
+
+const PATHS = ['subject', 'text'] as const;
+const FIELD = /{{\s*([\w.]+)\s*((?:\|[^}]*)?)}}/g;
+/** What a reader sees for sure: the words without fields and tags. */
+const plain = (text: string): string => text.replace(/{{[^}]*}}|{%[^%]*%}/g, ' ');
+
+const replaced = (words: Words, path: Check['path'], from: string, to: string): Mend['words'] => ({
+  subject: words.subject,
+  text: words.text,
+  [path]: words[path].replace(from, to),
+});
+
+const FALLBACKS: Readonly<Record<string, string>> = {
+  'student.first_name': 'Hello',
+  'item.title': 'your work',
+  'item.due': 'soon',
+  'student.missing_items': 'some of your work',
+  'sender.office_hours': 'answer this message',
+};
+/** What is known of everybody, so that it needs none. */
+const ALWAYS = new Set(['course.code', 'course.title', 'sender.signature', 'sender.name']);
+
+function noFallback(words: Words): Check[] {
+  const all = `${words.subject}\n${words.text}`;
+  return PATHS.flatMap((path) =>
+    [...words[path].matchAll(FIELD)].flatMap(([quote, name, filters]): Check[] => {
+      const guarded = new RegExp(`{%-?\\s*(if|unless)[^%]*${name!.replace('.', '\\.')}`).test(all);
+      if (ALWAYS.has(name!) || guarded || /\bdefault\s*:\s*"[^"]+"/.test(filters!)) return [];
+      const fallback = FALLBACKS[name!];
+      const to = fallback && `{{ ${name!} | default: "${fallback}" }}`;
+      return [
+        {
+          code: 'noFallback',
+          path,
+          quote,
+          message: `“${name!}” has no fallback: for a student without it nothing would stand there`,
+          mend: to ? { label: `Fall back to “${fallback}”`, words: replaced(words, path, quote, to) } : null,
+        },
+      ];
+    }),
+  );
+}
+
+function noFirstName(words: Words): Check[] {
+  if (words.purpose === 'toMyself' || /^\s*(?:\w+[ ,]+){0,2}{{\s*student\.first_name/.test(words.text)) return [];
+  const greeting = '{{ student.first_name | default: "Hello" }},\n\n';
+  return [
+    {
+      code: 'noFirstName',
+      path: 'text',
+      quote: '',
+      message: 'It does not begin with the student’s first name, and may read like a circular',
+      mend: { label: 'Begin with it', words: { subject: words.subject, text: greeting + words.text.trimStart() } },
+    },
+  ];
+}
+
+/** Local hours `[from, to)` in which a greeting fits: common practice, no source. */
+const GREETINGS: readonly (readonly [words: RegExp, from: number, to: number])[] = [
+  [/\bgood morning\b/i, 4, 12],
+  [/\bgood afternoon\b/i, 12, 18],
+  [/\bgood evening\b/i, 17, 24],
+];
+
+function timeOfDay(words: Words, { course, rules, now }: CheckedAgainst): Check[] {
+  const { zone } = course.calendar;
+  return PATHS.flatMap((path) =>
+    GREETINGS.flatMap(([greeting, from, to]): Check[] => {
+      const quote = greeting.exec(words[path])?.[0];
+      if (!quote) return [];
+      for (const rule of rules) {
+        // The next weeks of rounds are enough to see every hour at which it leaves.
+        for (const round of roundInstants(rule.rhythm, course.calendar, now, now + 28 * DAY)) {
+          const leaves = zone.toWall(firstOpen(round, course.settings.quietHours, course));
+          const hour = (((leaves % DAY) + DAY) % DAY) / HOUR;
+          if (hour >= from && hour < to) continue;
+          const time = new Date(leaves).toISOString().slice(11, 16);
+          const to2 = /^good/.test(quote) ? 'hello' : 'Hello';
+          return [
+            {
+              code: 'timeOfDay',
+              path,
+              quote,
+              message: `“${quote}” would be read at ${clockWords(time)}: that is when “${rule.name}” leaves`,
+              mend: { label: `Say “${to2}”`, words: replaced(words, path, quote, to2) },
+            },
+          ];
+        }
+      }
+      return [];
+    }),
+  );
+}
+
+const MONTHS = 'January|February|March|April|May|June|July|August|September|October|November|December';
+const DATE = new RegExp(`\\b(${MONTHS}|${MONTHS.replace(/(\w{3})\w*/g, '$1')})\\.? (\\d{1,2})(?:st|nd|rd|th)?\\b`, 'g');
+const RELATIVE = new RegExp(
+  `\\b(?:today|tonight|tomorrow|yesterday|(?:this|next|on|by|until|last) (?:${WEEKDAYS.map((d) => WEEKDAY_NAMES[d]).join('|')}))\\b`,
+  'i',
+);
+
+/** The last day on which one of the rules may send, and whether it looks on more than one. */
+function runOf(rules: readonly Rule[], course: Course, now: Instant): { last: string; days: number } | null {
+  const days = rules.flatMap((r) =>
+    roundInstants(r.rhythm, course.calendar, now).map((t) => dateOf(course.calendar.dayNumber(t))),
+  );
+  return days.length === 0 ? null : { last: [...days].sort().at(-1)!, days: new Set(days).size };
+}
+
+function passedDate(words: Words, { course, rules, now }: CheckedAgainst): Check[] {
+  const run = runOf(rules, course, now);
+  if (!run) return [];
+  return PATHS.flatMap((path): Check[] => {
+    const found: Check[] = [...plain(words[path]).matchAll(DATE)].flatMap(([quote, month, day]): Check[] => {
+      const date = dateInCourse(month!, Number(day), course);
+      if (date === null || date >= run.last) return [];
+      const message = `${quote} will have passed: a rule with these words looks until ${dateWords(run.last)}`;
+      return [{ code: 'passedDate', path, quote, message, mend: null }];
+    });
+    const relative = RELATIVE.exec(plain(words[path]))?.[0];
+    if (relative && run.days > 1 && !/^(today|tonight)$/i.test(relative)) {
+      const message = `“${relative}” is right on one day only, and a rule with these words looks on ${run.days} days`;
+      found.push({ code: 'passedDate', path, quote: relative, message, mend: null });
+    }
+    return found;
+  });
+}
+
+function dateInCourse(month: string, day: number, course: Course): string | null {
+  const m = MONTHS.split('|').findIndex((name) => name.startsWith(month.slice(0, 3)));
+  for (const year of new Set([course.start.slice(0, 4), course.end.slice(0, 4)])) {
+    const date = `${year}-${String(m + 1).padStart(2, '0')}-${String(day).padStart(2, '0')}`;
+    if (!Number.isNaN(Date.parse(date)) && date >= course.start && date <= course.end) return dateOf(dayNumberOf(date));
+  }
+  return null;
+}
+
+/** A name that was typed is wrong once the rule is copied to another course, item or student. */
+function typedName(words: Words, { course, rules }: CheckedAgainst): Check[] {
+  const about = new Set(rules.flatMap((r) => JSON.stringify(r.when).match(/"item":"([^"]+)"/)?.[1] ?? []));
+  const item = about.size === 1 ? course.items.find((i) => about.has(i.id)) : undefined;
+  const known = [
+    { name: course.title, field: 'course.title' },
+    { name: course.code, field: 'course.code' },
+    ...(item ? [{ name: item.title, field: 'item.title' }] : []),
+  ];
+  const people = course.people.filter((p) => p.role === 'student').map(fullName);
+  return PATHS.flatMap((path): Check[] => [
+    ...known.flatMap(({ name, field }): Check[] => {
+      if (name.length < 3 || !plain(words[path]).includes(name)) return [];
+      const to = field === 'item.title' ? `{{ ${field} | default: "your work" }}` : `{{ ${field} }}`;
+      const message = `“${name}” is typed: copied to another course or item it would be wrong`;
+      const mend = { label: 'Use the field', words: replaced(words, path, name, to) };
+      return [{ code: 'typedName', path, quote: name, message, mend }];
+    }),
+    ...people.flatMap((name): Check[] => {
+      if (!plain(words[path]).includes(name)) return [];
+      const message = `“${name}” is a student of this course: everybody who gets this would read the name`;
+      return [{ code: 'typedName', path, quote: name, message, mend: null }];
+    }),
+  ]);
+}
+
+function attachment(words: Words): Check[] {
+  const quote = /\b(attached|attachment|enclosed)\b/i.exec(plain(words.text))?.[0];
+  if (!quote) return [];
+  return [
+    { code: 'attachment', path: 'text', quote, message: `It says “${quote}”, and no file goes with it`, mend: null },
+  ];
+}
+
+const ANSWERS =
+  /sender\.office_hours|\b(answer|reply|write to me|write back|tell me|ask me|call me|come (and|to|by)|let me know|talk to me|send it to me|get in touch)\b/i;
+
+function noWayToAnswer(words: Words): Check[] {
+  if (words.purpose === 'toMyself' || ANSWERS.test(words.text)) return [];
+  const help = 'If something is in the way, {{ sender.office_hours | default: "answer this message" }}.';
+  const signature = /\n*{{\s*sender\.signature[^}]*}}\s*$/;
+  const text = signature.test(words.text)
+    ? words.text.replace(signature, (s) => `\n\n${help}\n\n${s.trim()}`)
+    : `${words.text.trimEnd()}\n\n${help}`;
+  return [
+    {
+      code: 'noWayToAnswer',
+      path: 'text',
+      quote: '',
+      message: 'It offers no way to answer or to get help',
+      mend: { label: 'Add a line that does', words: { subject: words.subject, text } },
+    },
+  ];
+}
+
+function longSubject(words: Words): Check[] {
+  // A field is taken as long as most values of it are.
+  const length = words.subject.replace(/{%[^%]*%}/g, '').replace(/{{[^}]*}}/g, 'xxxxxxxxxx').length;
+  if (length <= LONGEST_SUBJECT) return [];
+  const message = `An inbox shows about ${LONGEST_SUBJECT} letters of a subject; this has about ${length}`;
+  return [{ code: 'longSubject', path: 'subject', quote: '', message, mend: null }];
+}
+
+function longText(words: Words): Check[] {
+  const count = plain(words.text).split(/\s+/).filter(Boolean).length;
+  if (count <= MOST_WORDS) return [];
+  const message = `${count} words: a student in trouble may not read to the end`;
+  return [{ code: 'longText', path: 'text', quote: '', message, mend: null }];
+}
+
+function shouting(words: Words, { course }: CheckedAgainst): Check[] {
+  const codes = new Set(course.code.split(/\W+/));
+  return PATHS.flatMap((path): Check[] => {
+    const text = plain(words[path]);
+    const capitals = [...text.matchAll(/\b[A-Z]{4,}\b/g)].map(([w]) => w).filter((w) => !codes.has(w));
+    const marks = /[!?]{2,}/.exec(text)?.[0];
+    const quote = capitals[0] ?? marks;
+    if (quote === undefined) return [];
+    const softer = capitals[0] === undefined ? quote[0]! : quote.toLowerCase();
+    const mend = { label: `Say “${softer}”`, words: replaced(words, path, quote, softer) };
+    return [{ code: 'shouting', path, quote, message: `“${quote}” reads as shouting`, mend }];
+  });
+}
+
+const BLAME =
+  /\b(you (?:always|never|failed to|neglected to|should have|clearly|obviously)|your (?:fault|failure|negligence|laziness)|no excuses?|unacceptable|disappointed in you|irresponsible|careless|lazy)\b/i;
+
+function blame(words: Words): Check[] {
+  return PATHS.flatMap((path): Check[] => {
+    const quote = BLAME.exec(plain(words[path]))?.[0];
+    if (!quote) return [];
+    const message = `“${quote}” blames; who feels blamed seldom answers`;
+    return [{ code: 'blame', path, quote, message, mend: null }];
+  });
+}
+
+function lastReminder(words: Words, { rules }: CheckedAgainst): Check[] {
+  const repeating = rules.filter((r) => r.repeat.perTerm !== 1);
+  if (repeating.length === 0) return [];
+  return PATHS.flatMap((path): Check[] => {
+    const quote = /\b(last|final) (reminder|notice|warning|message|time)\b/i.exec(plain(words[path]))?.[0];
+    if (!quote) return [];
+    const names = listWords(repeating.map((r) => `“${r.name}”`));
+    return [
+      {
+        code: 'lastReminder',
+        path,
+        quote,
+        message: `“${quote}” is a promise that ${names} may break: it can send again`,
+        mend: null,
+      },
+    ];
+  });
+}
