@@ -8,6 +8,7 @@ import { createApp } from './platform/app.ts';
 import { systemClock } from './platform/clock.ts';
 import { readConfig, StartProblem, type Config } from './platform/config.ts';
 import { openDataFolder, sessionSecret } from './platform/dataFolder.ts';
+import { pauseToken } from './pauses/token.ts';
 import { listen } from './platform/listen.ts';
 import { lockFolder } from './platform/lock.ts';
 import { noTransport, smtpTransport } from './platform/mail.ts';
@@ -25,12 +26,14 @@ async function start(config: Config): Promise<void> {
   const orm = await readyDatabase(join(config.data, 'zest-bell.db'));
   const demo: Demo | null = config.demo ? await openDemo(config.data, orm, secret, config.demoMailDelay) : null;
   const smtpUrl = demo?.smtpUrl ?? config.smtpUrl;
+  let local = '';
   const services: Services = {
     orm,
     clock: demo?.clock ?? systemClock,
     live: new LiveCourses(),
     mail: smtpUrl ? smtpTransport(smtpUrl) : noTransport,
     logger,
+    pauseLink: (nudge) => `${config.publicUrl ?? local}/p/${pauseToken(secret, nudge)}`,
   };
   const dispatcher = new Dispatcher(services);
   let ready = false;
@@ -41,7 +44,7 @@ async function start(config: Config): Promise<void> {
     isReady: () => ready,
   });
   const { server, port } = await listen(app, config.port, config.host);
-  const local = `http://${config.host}:${port}`;
+  local = `http://${config.host}:${port}`;
 
   const stops: (() => Promise<void>)[] = [];
   if (demo) {

@@ -57,7 +57,7 @@ export class LiveCourses {
       await readOn(em, known);
       return known;
     }
-    const fresh = await begin(em, row);
+    const fresh = (known && (await renewed(em, row, known))) ?? (await begin(em, row));
     await readOn(em, fresh);
     this.kept.set(id, fresh);
     return fresh;
@@ -79,6 +79,15 @@ export async function saveSegment(orm: Orm, course: LiveCourse): Promise<void> {
   const { id, lastEvent, lastGrade } = kept;
   kept.tail = 0;
   await whenFree(() => orm.em.fork().upsert(SegmentRow, { course: id, lastEvent, lastGrade, columns }));
+}
+
+/** What is known of a course whose limits or people's own settings changed; null when its roster or items are others. */
+async function renewed(em: Em, row: CourseRow, known: Kept): Promise<Kept | null> {
+  const course = await loadCourse(em, row);
+  const same = <T extends { readonly id: string }>(a: readonly T[], b: readonly T[]) =>
+    a.length === b.length && a.every((one, i) => one.id === b[i]!.id);
+  if (!same(course.people, known.course.people) || !same(course.items, known.course.items)) return null;
+  return { ...known, row, course, facts: new HistoryFacts(course, known.history) };
 }
 
 /** A course from its columns, if there are sound ones, or with an empty history. */

@@ -56,6 +56,8 @@ export const PersonRow = defineEntity({
     active: p.boolean(),
     enrolledAt: instantColumn(),
     paused: p.boolean().default(false),
+    /** When a pause ends by itself; null for one without an end, and for none. */
+    pausedUntil: instantColumn().nullable(),
     contacts: p.json<readonly Contact[]>(),
     fields: p.json<Readonly<Record<string, string | number>>>(),
   },

@@ -13,6 +13,7 @@ import {
   type CompiledWording,
   type DeliveryOutcome,
   type Instant,
+  type Message,
   type Parsed,
   type WithdrawnReason,
 } from '@zest-bell/core';
@@ -20,6 +21,7 @@ import type { LiveCourse } from '../activity/live.ts';
 import { heldCourses } from '../course/standing.ts';
 import { MessageRow, NudgeRow } from '../nudges/entity.ts';
 import { settle } from '../nudges/settle.ts';
+import { endPauses } from '../pauses/pause.ts';
 import { CONNECTIONS, type OutgoingMail } from '../platform/mail.ts';
 import type { Em } from '../platform/orm.ts';
 import type { Services } from '../platform/services.ts';
@@ -71,6 +73,7 @@ export class Dispatcher {
 
   private async pass(): Promise<void> {
     await this.inheritFromTheDead();
+    await endPauses(this.services);
     for (;;) {
       const { claimed, more } = await this.claim();
       await Promise.all(claimed.map((c) => this.handOver(c)));
@@ -145,15 +148,17 @@ export class Dispatcher {
     message.variant ??= await variantFor(em, message, nudge, wording.value.count);
     const seenBy = { facts: course.facts, person, sender, about: aboutOf(rule.when), at: now };
     const rendered = wording.value.render(seenBy, message.variant!);
+    const pauseLink = message.kind === 'student' ? this.services.pauseLink(nudge.id) : null;
     const mail: OutgoingMail = {
       from: { name: sender.name, address: sender.address },
       replyTo: sender.replyTo,
       to: { name: message.name, address: message.address },
       subject: rendered.subject,
-      text: rendered.text,
-      html: rendered.html,
+      ...withPauseLink(rendered, pauseLink),
       messageId: `<${crypto.randomUUID()}@${sender.address.split('@')[1] ?? 'zest-bell'}>`,
       date: new Date(now),
+      inReplyTo: await threadOf(em, message, nudge),
+      pauseLink,
     };
     const attempt = em.create(AttemptRow, {
       course: course.id,
@@ -224,4 +229,38 @@ async function variantFor(em: Em, message: MessageRow, nudge: NudgeRow, count: n
   if (beside?.variant != null) return beside.variant;
   const last = await lastVariants(em, message.course, nudge);
   return nextVariant(count, last.get(lastKey(nudge.wording, nudge.student)) ?? null, nudge.student);
+}
+
+/** The last message of the same rule and spell that reached the same address: a later step answers it (RFC 5322 §3.6.4). */
+async function threadOf(em: Em, message: MessageRow, nudge: NudgeRow): Promise<string | null> {
+  const earlier = await em.find(
+    NudgeRow,
+    {
+      course: nudge.course,
+      rule: nudge.rule,
+      student: nudge.student,
+      spellStart: nudge.spellStart,
+      id: { $lt: nudge.id },
+    },
+    { orderBy: { id: 'desc' } },
+  );
+  for (const before of earlier) {
+    const attempt = await em.findOne(
+      AttemptRow,
+      { nudge: before.id, address: message.address, outcome: 'sent' },
+      { orderBy: { id: 'desc' } },
+    );
+    if (attempt) return attempt.messageId;
+  }
+  return null;
+}
+
+/** Below the words, and apart from them: not every mail program shows the header. */
+function withPauseLink({ text, html }: Message, link: string | null): { text: string; html: string } {
+  if (link === null) return { text, html };
+  const words = 'Why you get this, and how to pause such messages:';
+  return {
+    text: `${text}\n\n-- \n${words} ${link}`,
+    html: `${html}\n<p style="margin-top:2em;font-size:13px;color:#6b7972"><a href="${link}" style="color:#6b7972">Why you get this, and how to pause such messages</a></p>`,
+  };
 }

@@ -13,6 +13,7 @@ import { courseRoutes } from '../course/routes.ts';
 import { todayRoutes } from '../course/today.ts';
 import type { Dispatcher } from '../outbox/dispatcher.ts';
 import { nextRoundOfAll } from '../rounds/scheduler.ts';
+import { pausePages } from '../pauses/page.ts';
 import { ruleHistoryRoutes } from '../rules/history.ts';
 import { ruleRoutes } from '../rules/routes.ts';
 import { trialRoutes } from '../rules/trial.ts';
@@ -67,6 +68,7 @@ export function createApp(services: Services, dispatcher: Dispatcher, options: A
     res.status(ready ? 200 : 503).json({ application: 'zest-bell', ready });
   });
   app.use('/api', activityRoutes(services));
+  app.use(pausePages(services, options.secret));
 
   const api = Router();
   api.use((_req, _res, next) => next(options.isReady() ? undefined : new AppError('notReady')));

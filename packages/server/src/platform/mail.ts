@@ -13,6 +13,10 @@ export interface OutgoingMail {
   /** With its angle brackets. */
   readonly messageId: string;
   readonly date: Date;
+  /** The message of the same spell that this one follows, with its angle brackets. */
+  readonly inReplyTo: string | null;
+  /** Where the reader pauses such messages; null for a third party's copy. */
+  readonly pauseLink: string | null;
 }
 
 export interface MailTransport {
@@ -78,11 +82,21 @@ const optionsOf = (mail: OutgoingMail): SendMailOptions => ({
   html: mail.html,
   messageId: mail.messageId,
   date: mail.date,
-  // RFC 3834 §5: tells vacation responders that no person typed this.
-  headers: { 'Auto-Submitted': 'auto-generated' },
+  ...(mail.inReplyTo === null ? {} : { inReplyTo: mail.inReplyTo, references: mail.inReplyTo }),
+  headers: headersOf(mail),
   disableFileAccess: true,
   disableUrlAccess: true,
 });
+
+function headersOf({ pauseLink }: OutgoingMail): Record<string, string> {
+  return {
+    // RFC 3834 §5: tells vacation responders that no person typed this.
+    'Auto-Submitted': 'auto-generated',
+    // RFC 2369 §3.2. One click (RFC 8058 §3.1) is for HTTPS alone.
+    ...(pauseLink === null ? {} : { 'List-Unsubscribe': `<${pauseLink}>` }),
+    ...(pauseLink?.startsWith('https:') ? { 'List-Unsubscribe-Post': 'List-Unsubscribe=One-Click' } : {}),
+  };
+}
 
 /** Stands in until a mail server is set: every message waits and says why. */
 export const noTransport: MailTransport = {

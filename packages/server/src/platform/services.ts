@@ -11,4 +11,6 @@ export interface Services {
   readonly live: LiveCourses;
   readonly mail: MailTransport;
   readonly logger: Logger;
+  /** The address at which the student of a nudge pauses them; null while nobody outside could reach it. */
+  readonly pauseLink: (nudge: number) => string | null;
 }

@@ -4,6 +4,7 @@ import { UniqueConstraintViolationException } from '@mikro-orm/core';
 import { MINUTE, roundInstants, type Instant } from '@zest-bell/core';
 import type { Services } from '../platform/services.ts';
 import { heldCourses } from '../course/standing.ts';
+import { endPauses } from '../pauses/pause.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { ruleOfRow } from '../rules/repository.ts';
 import { runRound, type RoundOrder } from './round.ts';
@@ -27,6 +28,7 @@ export async function nextRoundOfAll({ orm, clock }: Services): Promise<Instant 
  * is kept as a trouble and tried again ever later; it stops no other.
  */
 export async function runDueRounds(services: Services): Promise<RoundRow[]> {
+  await endPauses(services);
   const now = services.clock.now();
   const held: RoundRow[] = [];
   for (const order of await dueOrders(services, now)) {

@@ -23,6 +23,7 @@ import { insertCourse } from '../course/repository.ts';
 import { Dispatcher } from '../outbox/dispatcher.ts';
 import { createApp } from '../platform/app.ts';
 import { noTransport, smtpTransport } from '../platform/mail.ts';
+import { pauseToken } from '../pauses/token.ts';
 import { readyDatabase, type Orm } from '../platform/orm.ts';
 import type { Services } from '../platform/services.ts';
 import { RuleRow } from '../rules/entity.ts';
@@ -112,6 +113,8 @@ export interface Setting {
   /** Nothing is asked and nothing goes stale, unless told otherwise. */
   readonly guards?: CourseGuards;
   readonly smtp?: string;
+  /** The address under which people reach the server. */
+  readonly publicUrl?: string;
   /** A folder that already holds a database: a second process on it. */
   readonly folder?: string;
 }
@@ -138,7 +141,14 @@ export async function openStage(setting: Setting): Promise<TestStage> {
   const orm = await readyDatabase(join(folder, 'zest-bell.db'));
   const clock = new TestClock(at(setting.now));
   const mail = setting.smtp ? smtpTransport(setting.smtp) : noTransport;
-  const services: Services = { orm, clock, live: new LiveCourses(), mail, logger: pino({ level: 'silent' }) };
+  const services: Services = {
+    orm,
+    clock,
+    live: new LiveCourses(),
+    mail,
+    logger: pino({ level: 'silent' }),
+    pauseLink: (nudge) => (setting.publicUrl ? `${setting.publicUrl}/p/${pauseToken('secret', nudge)}` : null),
+  };
   if (!setting.folder) await setUp(orm, setting, clock.now());
   const dispatcher = new Dispatcher(services);
   const app = createApp(services, dispatcher, { secret: 'secret', secure: false, demo: null, isReady: () => true });
