@@ -17,17 +17,12 @@ export const PLACES: readonly Place[] = [
     leads: { path: 'rules', words: 'See who each rule reaches now' },
   },
   { path: 'rules', name: 'Rules' },
-  {
-    path: 'wording',
-    name: 'Wording',
-    coming: 'Your library of messages, with fields as chips, variants, and a preview as any student.',
-    leads: { path: 'rules', words: 'Change a rule’s words from its step' },
-  },
+  { path: 'wording', name: 'Wording' },
   {
     path: 'tray',
     name: 'Tray',
-    coming: 'Nudges that wait for your decision, each with its evidence. Nothing is held yet.',
-    leads: { path: 'rules', words: 'Rehearse a rule before it sends' },
+    coming: 'Nudges that wait for your decision, each with its evidence.',
+    leads: { path: 'log?view=held', words: 'Decide on held nudges in the Send log' },
   },
   { path: 'log', name: 'Send log' },
   {

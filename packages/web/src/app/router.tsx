@@ -34,6 +34,10 @@ export const router = createBrowserRouter([
             lazy: async () => ({ Component: (await import('../rules/HistoryPage.tsx')).HistoryPage }),
           },
           {
+            path: 'wording',
+            lazy: async () => ({ Component: (await import('../wording/WordingPage.tsx')).WordingPage }),
+          },
+          {
             path: 'today',
             lazy: async () => ({ Component: (await import('../today/TodayPage.tsx')).TodayPage }),
           },

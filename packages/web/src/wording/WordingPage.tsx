@@ -1,0 +1,156 @@
+/** The library of wordings: what each is for, who uses it, how often it was sent. */
+import { useState } from 'react';
+import { plural, textsOf, WORDING_PURPOSES, type WordingAnswer, type WordingPurpose } from '@zest-bell/core';
+import { api } from '../app/api.ts';
+import { useHere, type Here } from '../app/here.ts';
+import { refreshAll, useWordings } from '../app/queries.ts';
+import { attempt } from '../rules/actions.ts';
+import { Button } from '../ui/Button.tsx';
+import { Chip } from '../ui/Chip.tsx';
+import { Empty, Failed, Loading } from '../ui/States.tsx';
+import { PURPOSE_TONES, PURPOSE_WORDS } from './purposes.ts';
+import { WordingDialog } from './WordingDialog.tsx';
+
+const FRESH = {
+  name: 'A new wording',
+  purpose: 'support',
+  subject: 'A word about {{ course.title }}',
+  text: '{{ student.first_name | default: "Hello" }},\n\nhow are you getting on? If something is in the way, {{ sender.office_hours | default: "answer this message" }}.\n\n{{ sender.signature }}',
+} as const;
+
+export function WordingPage() {
+  const here = useHere();
+  const wordings = useWordings(here.id);
+  const [search, setSearch] = useState('');
+  const [purpose, setPurpose] = useState<WordingPurpose | null>(null);
+  const [open, setOpen] = useState<string | null>(null);
+  if (wordings.isPending) return <Loading what="the wordings" />;
+  if (wordings.isError) return <Failed error={wordings.error} retry={() => void wordings.refetch()} />;
+  const all = wordings.data;
+  const wanted = search.trim().toLowerCase();
+  const shown = all.filter((w) => {
+    const words = [w.name, ...textsOf(w).flatMap((t) => [t.subject, t.text])].join(' ').toLowerCase();
+    return (purpose === null || w.purpose === purpose) && words.includes(wanted);
+  });
+  const opened = all.find((w) => w.id === open);
+  const create = async (from: object) => {
+    const made = await attempt(() => api.post<WordingAnswer>(`/courses/${here.id}/wordings`, { wording: from }));
+    if (!made) return;
+    await refreshAll();
+    setOpen(made.id);
+  };
+  return (
+    <div className="mx-auto w-full max-w-[1240px] px-5 py-6">
+      <div className="mb-4 flex flex-wrap items-end gap-x-4 gap-y-2">
+        <div>
+          <h1 className="text-[28px] leading-tight font-bold">Wording</h1>
+          <p className="text-ink-2">
+            {plural(all.length, 'wording')}. Several texts of one rotate, so that nobody reads the same twice running.
+          </p>
+        </div>
+        <Button look="main" className="ml-auto" onClick={() => void create(FRESH)}>
+          New wording
+        </Button>
+      </div>
+      <div className="mb-4 flex flex-wrap items-center gap-x-4 gap-y-2">
+        <input
+          aria-label="Search the wordings"
+          placeholder="Search names and words …"
+          className="field w-72"
+          value={search}
+          onChange={(e) => setSearch(e.target.value)}
+        />
+        <div role="group" aria-label="Show wordings for" className="flex flex-wrap gap-1.5">
+          {[null, ...WORDING_PURPOSES].map((p) => (
+            <button
+              key={p ?? 'all'}
+              type="button"
+              aria-pressed={purpose === p}
+              onClick={() => setPurpose(p)}
+              className="rounded-full border border-line-strong px-3 py-0.5 text-[14px] font-semibold text-ink-2 hover:border-ink aria-pressed:border-ink aria-pressed:bg-ink aria-pressed:text-fog"
+            >
+              {p === null ? 'all' : PURPOSE_WORDS[p]}{' '}
+              <span className="font-num text-[12.5px] font-normal">
+                {all.filter((w) => p === null || w.purpose === p).length}
+              </span>
+            </button>
+          ))}
+        </div>
+      </div>
+      {shown.length === 0 ? (
+        <Empty title={all.length === 0 ? 'No wording yet' : 'No wording of that kind'}>
+          Each starter of a rule brings its own words along.
+        </Empty>
+      ) : (
+        <ul className="grid gap-3 min-[860px]:grid-cols-2">
+          {shown.map((w) => (
+            <WordingCard
+              key={w.id}
+              here={here}
+              wording={w}
+              onOpen={() => setOpen(w.id)}
+              onCopy={() => {
+                const { name, purpose: of, subject, text, variants } = w;
+                void create({ name: `${name} (copy)`.slice(0, 80), purpose: of, subject, text, variants });
+              }}
+            />
+          ))}
+        </ul>
+      )}
+      {opened && (
+        <WordingDialog
+          key={`${opened.id} ${opened.version}`}
+          here={here}
+          wording={opened}
+          when={null}
+          student={null}
+          onClose={() => setOpen(null)}
+        />
+      )}
+    </div>
+  );
+}
+
+function WordingCard(props: {
+  readonly here: Here;
+  readonly wording: WordingAnswer;
+  readonly onOpen: () => void;
+  readonly onCopy: () => void;
+}) {
+  const { here, wording: w } = props;
+  const more = w.variants.length;
+  return (
+    <li className="flex flex-col rounded-[16px] border border-line bg-sheet px-5 py-4">
+      <h2 className="flex items-baseline gap-3 text-[17px] font-bold">
+        <button type="button" onClick={props.onOpen} className="min-w-0 flex-1 truncate text-left hover:underline">
+          {w.name}
+        </button>
+        <Chip tone={PURPOSE_TONES[w.purpose]}>{PURPOSE_WORDS[w.purpose]}</Chip>
+      </h2>
+      <p className="mt-1 truncate font-semibold">{spoken(w.subject)}</p>
+      <p className="line-clamp-2 text-[14.5px] text-ink-2">{spoken(w.text)}</p>
+      <p className="mt-2 flex flex-wrap items-center gap-x-4 gap-y-1 text-[14px] text-ink-2">
+        <span>{more === 0 ? 'one text' : `${more + 1} texts`}</span>
+        <span>{w.usedBy.length === 0 ? 'used by no rule' : `used by ${w.usedBy.join(', ')}`}</span>
+        <a className="font-semibold text-pine underline-offset-4 hover:underline" href={`/c/${here.id}/log`}>
+          sent {w.sent} {w.sent === 1 ? 'time' : 'times'}
+        </a>
+        <button
+          type="button"
+          aria-label={`Copy ${w.name}`}
+          onClick={props.onCopy}
+          className="ml-auto font-semibold text-pine underline-offset-4 hover:underline"
+        >
+          Copy
+        </button>
+      </p>
+    </li>
+  );
+}
+
+/** A template read aloud: fields by their last word, conditions left out. */
+const spoken = (text: string): string =>
+  text
+    .replace(/{%[^%]*%}/g, '')
+    .replace(/{{\s*[\w]+\.([\w]+)[^}]*}}/g, (_, name: string) => `‹${name.replaceAll('_', ' ')}›`)
+    .replace(/\s+/g, ' ');
