@@ -5,6 +5,7 @@
 import {
   HistoryFacts,
   leavesOf,
+  NOTHING_LOGGED,
   parseRule,
   reach,
   reachFacts,
@@ -45,14 +46,14 @@ export function benchReach(): void {
   const facts = new HistoryFacts(course, history);
   const at = course.calendar.start + 60 * 86_400_000;
   const when = ruleAt(5).when;
-  const answer = JSON.parse(JSON.stringify(reachFacts(leavesOf(when), facts, [], at))) as ReachFacts;
+  const answer = JSON.parse(JSON.stringify(reachFacts(leavesOf(when), facts, NOTHING_LOGGED, at))) as ReachFacts;
   const sent = new SentFacts(course, answer);
   const drag = Array.from({ length: 41 }, (_, i) => (i % 21) + 1);
   const taken = drag.map((value) => {
     const rule = ruleAt(value);
     const from = performance.now();
     // As the worker does: computed, and made ready to be handed over.
-    structuredClone(sendableReach(reach(rule, sent, answer.nudges, at), 60));
+    structuredClone(sendableReach(reach(rule, sent, answer, at), 60));
     return performance.now() - from;
   });
   const [line] = answer.calls;

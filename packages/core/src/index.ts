@@ -38,6 +38,7 @@ export * from './rules/differences.ts';
 export * from './rules/numbers.ts';
 export * from './nudges/message.ts';
 export * from './nudges/delivery.ts';
+export * from './nudges/reply.ts';
 export * from './wording/wording.ts';
 export * from './wording/fields.ts';
 export * from './wording/render.ts';

@@ -14,6 +14,7 @@ import {
   PRODUCTIONS,
   PROLOGUE,
   SEED,
+  Switches,
   Stage,
   ADVANCES,
   type Owner,
@@ -38,6 +39,8 @@ import { inTransaction } from './platform/transaction.ts';
 export const DEMO_PASSWORD = 'high-water-0914';
 /** The campus tells something every hour or so of a day; two days of silence are a fault. */
 const GUARDS = { askAbove: 0.5, staleHours: 48 };
+/** Where answers to the demo's nudges come in: a free port of this machine alone. */
+export const DEMO_REPLIES = { domain: 'bell.saltmarsh.example', port: 0, host: '127.0.0.1' } as const;
 const ASSISTANT_ACCOUNT = { name: 'Ilya Benedek', email: 'i.benedek@saltmarsh.example' };
 
 export interface Demo {
@@ -47,6 +50,8 @@ export interface Demo {
   readonly routes: Router;
   /** Once everything else is wired: plays up to the opening, or goes on where the last run stopped. */
   raiseCurtain(services: Services, dispatcher: Dispatcher, base: string): Promise<void>;
+  /** Where the server takes answers to its nudges. */
+  receiveAt(port: number): void;
   close(): Promise<void>;
 }
 
@@ -56,7 +61,11 @@ const campusSchema = z.strictObject({ silent: z.boolean() });
 export async function openDemo(folder: string, orm: Orm, secret: string, smtpDelay = 0): Promise<Demo> {
   const clock = new DemoClock(join(folder, 'demo-clock.json'), PROLOGUE);
   const letters = new Letters(join(folder, 'mailroom.jsonl'));
-  const mailroom = await openMailroom(letters, clock, { port: 0, delay: smtpDelay });
+  const switches = new Switches(join(folder, 'mailroom-switches.json'));
+  const mailroom = await openMailroom(letters, clock, { port: 0, delay: smtpDelay }, switches);
+  let receiverPort: number | null = null;
+  const portOf = (address: string) =>
+    receiverPort !== null && address.toLowerCase().endsWith(`@${DEMO_REPLIES.domain}`) ? receiverPort : mailroom.port;
   const tokenOf = (code: string) => createHmac('sha256', secret).update(`campus of ${code}`).digest('hex');
   let stage: Stage | null = null;
 
@@ -76,7 +85,7 @@ export async function openDemo(folder: string, orm: Orm, secret: string, smtpDel
     await stage!.silence(silent);
     res.json(await clockAnswer());
   });
-  routes.use(mailroomRoutes(letters, (req) => ownersFor(orm.em.fork(), accountOf(req))));
+  routes.use(mailroomRoutes(letters, (req) => ownersFor(orm.em.fork(), accountOf(req)), { switches, clock, portOf }));
 
   return {
     clock,
@@ -107,6 +116,9 @@ export async function openDemo(folder: string, orm: Orm, secret: string, smtpDel
       });
       await stage.resume();
       await stage.moveTo(OPENING);
+    },
+    receiveAt: (port) => {
+      receiverPort = port;
     },
     close: () => mailroom.close(),
   };

@@ -2,13 +2,15 @@
 import { join } from 'node:path';
 import { pino } from 'pino';
 import { LiveCourses } from './activity/live.ts';
-import { openDemo, type Demo } from './demo.ts';
+import { DEMO_REPLIES, openDemo, type Demo } from './demo.ts';
 import { Dispatcher } from './outbox/dispatcher.ts';
 import { createApp } from './platform/app.ts';
 import { systemClock } from './platform/clock.ts';
 import { readConfig, StartProblem, type Config } from './platform/config.ts';
 import { openDataFolder, sessionSecret } from './platform/dataFolder.ts';
 import { pauseToken } from './pauses/token.ts';
+import { replyAddress } from './replies/address.ts';
+import { openReceiver } from './replies/receiver.ts';
 import { listen } from './platform/listen.ts';
 import { lockFolder } from './platform/lock.ts';
 import { noTransport, smtpTransport } from './platform/mail.ts';
@@ -27,12 +29,14 @@ async function start(config: Config): Promise<void> {
   const demo: Demo | null = config.demo ? await openDemo(config.data, orm, secret, config.demoMailDelay) : null;
   const smtpUrl = demo?.smtpUrl ?? config.smtpUrl;
   let local = '';
+  const replies = config.demo ? DEMO_REPLIES : config.replies;
   const services: Services = {
     orm,
     clock: demo?.clock ?? systemClock,
     live: new LiveCourses(),
     mail: smtpUrl ? smtpTransport(smtpUrl) : noTransport,
     logger,
+    replyAddress: (nudge) => (replies ? replyAddress(secret, replies.domain, nudge) : null),
     pauseLink: (nudge) => `${config.publicUrl ?? local}/p/${pauseToken(secret, nudge)}`,
   };
   const dispatcher = new Dispatcher(services);
@@ -45,6 +49,11 @@ async function start(config: Config): Promise<void> {
   });
   const { server, port } = await listen(app, config.port, config.host);
   local = `http://${config.host}:${port}`;
+
+  const receiver = replies
+    ? await openReceiver(services, { ...replies, secret, onArrival: () => void dispatcher.drain() })
+    : null;
+  if (receiver) demo?.receiveAt(receiver.port);
 
   const stops: (() => Promise<void>)[] = [];
   if (demo) {
@@ -67,6 +76,7 @@ async function start(config: Config): Promise<void> {
     setTimeout(() => process.exit(1), 10_000).unref();
     void Promise.all(stops.map((s) => s()))
       // The lines to the mail server first: the Mailroom closes when nobody is on them.
+      .then(() => receiver?.close())
       .then(() => services.mail.close())
       .then(() => demo?.close())
       .then(() => orm.close())

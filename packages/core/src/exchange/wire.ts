@@ -2,6 +2,7 @@
 import type { LeafEvidence } from '../conditions/evidence.ts';
 import type { CourseParts } from '../course/course.ts';
 import type { MessageState } from '../nudges/message.ts';
+import type { ReplyKind } from '../nudges/reply.ts';
 import type { WithdrawnReason, Decision } from '../rounds/decide.ts';
 import type { CourseGuards } from '../rounds/courseLimits.ts';
 import type { WithheldReason } from '../rounds/limits.ts';
@@ -115,6 +116,8 @@ export interface SenderSettings {
   readonly replyTo: string;
   readonly signature: string;
   readonly officeHours: string;
+  /** Where answers go: to `replyTo` itself, or to the server, which passes them on to it. */
+  readonly answers?: 'own' | 'server';
 }
 
 export interface ClockAnswer {
@@ -273,6 +276,8 @@ export interface LogLine {
   readonly subject: string | null;
   readonly messages: number;
   readonly at: Instant;
+  /** What came back that says most: an answer before a bounce before an automatic reply. */
+  readonly answered: ReplyKind | null;
 }
 
 export interface LogAnswer {
@@ -309,6 +314,19 @@ export interface LogDetail extends LogLine {
   readonly ruleVersion: number;
   readonly evidence: readonly LeafEvidence[];
   readonly to: readonly LogMessage[];
+  readonly replies: readonly ReplyAnswer[];
+}
+
+/** A mail that came back after a nudge. */
+export interface ReplyAnswer {
+  readonly id: number;
+  readonly kind: ReplyKind;
+  readonly at: Instant;
+  readonly from: string;
+  readonly subject: string;
+  readonly text: string;
+  /** Whether it was passed on to the instructor; null for what a machine wrote. */
+  readonly forward: 'queued' | 'handing' | 'sent' | 'failed' | 'uncertain' | null;
 }
 
 /** Refusals of one limit in one spell. */
@@ -339,6 +357,8 @@ export interface Mailbox {
   readonly letters: number;
   readonly unread: number;
   readonly latestAt: Instant | null;
+  /** Whether it takes no mail, as a mailbox that was closed. */
+  readonly refusing: boolean;
 }
 
 export interface LetterLine {

@@ -3,7 +3,7 @@ import type { Facts } from '../measures/facts.ts';
 import type { Rule } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
 import type { Decision } from './decide.ts';
-import { NudgeLog, type LoggedNudge, type Reply } from './log.ts';
+import { NudgeLog, type LoggedFacts } from './log.ts';
 import { replay, type ReplaySpan } from './replay.ts';
 
 /** How rounds came out: sent at once, sent later for quiet hours, held, and withheld by the budget or another limit. */
@@ -32,17 +32,16 @@ export interface LimitsEffect {
   readonly changes: readonly LimitChange[];
 }
 
-/** `asIs` and `changed` are the same history under the two courses; `nudges` may hold more than what lies before the span. */
+/** `asIs` and `changed` are the same history under the two courses; `logged` may hold more than what lies before the span. */
 export function limitsEffect(
   rules: readonly Rule[],
   asIs: Facts,
   changed: Facts,
-  nudges: readonly LoggedNudge[],
+  logged: LoggedFacts,
   span: Required<ReplaySpan> & { readonly from: Instant },
-  replies: readonly Reply[] = [],
 ): LimitsEffect {
-  const earlier = nudges.filter((n) => n.round < span.from);
-  const run = (facts: Facts) => replay(rules, facts, span, new NudgeLog(earlier, replies));
+  const earlier = logged.nudges.filter((n) => n.round < span.from);
+  const run = (facts: Facts) => replay(rules, facts, span, new NudgeLog(earlier, logged.replies));
   const [before, after] = [run(asIs), run(changed)];
   const keyOf = (d: Decision) => `${d.round} ${d.rule} ${d.student}`;
   const [old, now] = [before, after].map((all) => new Map(all.map((d) => [keyOf(d), d])));

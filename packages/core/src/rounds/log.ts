@@ -57,3 +57,13 @@ export class NudgeLog {
     return (this.replies.get(student) ?? []).some((at) => at >= from && at <= until);
   }
 }
+
+/** What limits are counted from, as it is stored and sent. */
+export interface LoggedFacts {
+  readonly nudges: readonly LoggedNudge[];
+  readonly replies: readonly Reply[];
+}
+
+export const NOTHING_LOGGED: LoggedFacts = { nudges: [], replies: [] };
+
+export const logOf = ({ nudges, replies }: LoggedFacts): NudgeLog => new NudgeLog(nudges, replies);

@@ -1,7 +1,7 @@
 import { expect, test } from '@jest/globals';
 import { at, factsOf, item, person, ruleOf } from '../testing/build.ts';
 import { leavesOf } from '../conditions/condition.ts';
-import { NudgeLog } from './log.ts';
+import { NOTHING_LOGGED, NudgeLog } from './log.ts';
 import { decide } from './decide.ts';
 import { reach, reachFacts, receivedReach, sendableReach, SentFacts, type ReachFacts } from './reach.ts';
 
@@ -32,19 +32,21 @@ const now = at('2026-09-20T09:30');
 const sent = () =>
   new SentFacts(
     facts.course,
-    JSON.parse(JSON.stringify(reachFacts(leavesOf(rule.when), facts, [], now))) as ReachFacts,
+    JSON.parse(JSON.stringify(reachFacts(leavesOf(rule.when), facts, NOTHING_LOGGED, now))) as ReachFacts,
   );
 
 test('what the browser computes from values alone is what the server decides from the history', () => {
   for (const value of [1, 3, 5, 6, 10, 19, 20]) {
     const dragged = ruleOf({ when: { measure: 'daysSinceVisit', is: '>=', value } });
-    expect(reach(dragged, sent(), [], now).decisions).toEqual(decide([dragged], facts, new NudgeLog(), now));
+    expect(reach(dragged, sent(), NOTHING_LOGGED, now).decisions).toEqual(
+      decide([dragged], facts, new NudgeLog(), now),
+    );
   }
-  expect(reach(rule, sent(), [], now).decisions).toEqual(decide([rule], facts, new NudgeLog(), now));
+  expect(reach(rule, sent(), NOTHING_LOGGED, now).decisions).toEqual(decide([rule], facts, new NudgeLog(), now));
 });
 
 test('[C5] each student is a dot that says whether all conditions are met, this one only, or nobody can say', () => {
-  const { dots, matching, audience } = reach(rule, sent(), [], now);
+  const { dots, matching, audience } = reach(rule, sent(), NOTHING_LOGGED, now);
   expect([audience, matching]).toEqual([4, 1]);
   expect(dots[0]!.map((d) => [d.student, d.value, d.meets])).toEqual([
     ['p1', 18, 'all'],
@@ -57,7 +59,7 @@ test('[C5] each student is a dot that says whether all conditions are met, this 
 
 test('[R4] who matches before the first step is due waits without a decision', () => {
   const patient = ruleOf({ steps: [{ after: { days: 30 }, deliver: 'send', to: ['student'], wording: 'w' }] });
-  const r = reach(patient, sent(), [], now);
+  const r = reach(patient, sent(), NOTHING_LOGGED, now);
   expect(r.decisions).toEqual([]);
   expect(r.waiting.map((w) => w.student)).toEqual(['p1', 'p3', 'p4']);
   // p2 was away for 18 days before the visit of Sep 18.
@@ -69,7 +71,7 @@ test('is sent by outcome, with the reasons of the first alone until all are aske
   const logged = [
     { rule: 'away', student: 'p1', round: at('2026-09-10T09:30'), step: 0, state: 'sent', toStudent: true },
   ] as const;
-  const whole = reach(held, sent(), logged, now);
+  const whole = reach(held, sent(), { nudges: logged, replies: [] }, now);
   const short = receivedReach(structuredClone(sendableReach(whole, 2)));
   expect(short.dots).toEqual(whole.dots);
   expect(short.decisions.map((d) => [d.student, d.outcome, d.evidence.length])).toEqual([
@@ -81,6 +83,6 @@ test('is sent by outcome, with the reasons of the first alone until all are aske
   expect(everyone.map((d) => d.student)).toEqual(['p2', 'p3', 'p4', 'p1']);
   expect(everyone.every((d) => d.evidence.length === 1)).toBe(true);
   const patient = ruleOf({ steps: [{ after: { days: 30 }, deliver: 'send', to: ['student'], wording: 'w' }] });
-  const waiting = sendableReach(reach(patient, sent(), [], now), 1);
+  const waiting = sendableReach(reach(patient, sent(), NOTHING_LOGGED, now), 1);
   expect([waiting.counts.waiting, waiting.waiting.map((w) => w.evidence.length)]).toEqual([3, [1]]);
 });

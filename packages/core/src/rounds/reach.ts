@@ -16,7 +16,7 @@ import type { Value } from '../measures/value.ts';
 import type { Rule } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
 import { decide, inAudience, withEvidence, type Decision } from './decide.ts';
-import { NudgeLog, type LoggedNudge } from './log.ts';
+import { logOf, type LoggedFacts, type LoggedNudge, type Reply } from './log.ts';
 import { matchesAt } from './matches.ts';
 
 /** What a browser is given: no events, only each measure's value over time and the fact behind it now. */
@@ -28,15 +28,11 @@ export interface ReachFacts {
     readonly facts: readonly Fact[];
   }[];
   readonly nudges: readonly LoggedNudge[];
+  readonly replies: readonly Reply[];
 }
 
 /** Lays out what `reach` needs for the measures of a condition. */
-export function reachFacts(
-  calls: readonly MeasureCall[],
-  facts: Facts,
-  nudges: readonly LoggedNudge[],
-  at: Instant,
-): ReachFacts {
+export function reachFacts(calls: readonly MeasureCall[], facts: Facts, logged: LoggedFacts, at: Instant): ReachFacts {
   const people = facts.course.people.map((_, i) => i);
   const unique = new Map(calls.map((call) => [callKey(call), call]));
   return {
@@ -46,7 +42,7 @@ export function reachFacts(
       lines: people.map((i) => facts.timeline(i, call)),
       facts: people.map((i) => facts.fact(i, call, at)),
     })),
-    nudges,
+    ...logged,
   };
 }
 
@@ -109,13 +105,13 @@ export interface ReachCounts {
   readonly sentByStep: readonly number[];
 }
 
-export function reach(rule: Rule, facts: Facts, nudges: readonly LoggedNudge[], at: Instant): Reach {
+export function reach(rule: Rule, facts: Facts, logged: LoggedFacts, at: Instant): Reach {
   const { course } = facts;
   const people = course.people.map((_, i) => i).filter((i) => inAudience(course.people[i]!, rule.audience, course, at));
   const matching = matchesAt(rule, facts, at);
   const matches = new Set(matching);
   const truths = truthsOf(facts, rule.when);
-  const decisions = decide([rule], facts, new NudgeLog(nudges), at);
+  const decisions = decide([rule], facts, logOf(logged), at);
   const decided = new Set(decisions.map((d) => d.student));
   const dots = leavesOf(rule.when).map((leaf): Dot[] => {
     // One dot a person: the value and its verdict alone, as a drag asks for them at every step.

@@ -7,7 +7,7 @@ import { compareRounds } from './compare.ts';
 import { decide } from './decide.ts';
 import { exampleLine } from './example.ts';
 import { limitsEffect } from './limitsEffect.ts';
-import { NudgeLog } from './log.ts';
+import { NOTHING_LOGGED, NudgeLog } from './log.ts';
 
 const day = (t: number) => formatInstant(t, 'America/New_York').slice(5, 16);
 
@@ -86,7 +86,7 @@ describe('what other limits of the course would have changed', () => {
     );
 
   test('a budget withholds what was sent; nothing of the same stands in the list', () => {
-    const effect = limitsEffect(rules, facts, under({ budget: { count: 1, days: 14 } }), [], span);
+    const effect = limitsEffect(rules, facts, under({ budget: { count: 1, days: 14 } }), NOTHING_LOGGED, span);
     // p1 is heard of on Sep 5, 6, 7 and 8, p2 from Sep 8 on.
     expect(effect.before).toMatchObject({ sent: 5, overBudget: 0 });
     expect(effect.after).toMatchObject({ sent: 2, overBudget: 3 });
@@ -98,7 +98,13 @@ describe('what other limits of the course would have changed', () => {
   });
 
   test('quiet hours move what was sent at once', () => {
-    const effect = limitsEffect(rules, facts, under({ quietHours: { from: '09:00', to: '12:00' } }), [], span);
+    const effect = limitsEffect(
+      rules,
+      facts,
+      under({ quietHours: { from: '09:00', to: '12:00' } }),
+      NOTHING_LOGGED,
+      span,
+    );
     expect(effect.after).toMatchObject({ sent: 0, delayed: 5 });
     expect(day(effect.changes[0]!.after!.sendAt!)).toBe('09-05T12:00');
   });
@@ -107,7 +113,13 @@ describe('what other limits of the course would have changed', () => {
     const earlier = [
       { rule: 'other', student: 'p1', round: at('2026-09-01T09:30'), step: 0, state: 'sent', toStudent: true } as const,
     ];
-    const effect = limitsEffect(rules, facts, under({ budget: { count: 1, days: 14 } }), earlier, span);
+    const effect = limitsEffect(
+      rules,
+      facts,
+      under({ budget: { count: 1, days: 14 } }),
+      { nudges: earlier, replies: [] },
+      span,
+    );
     expect(effect.after).toMatchObject({ sent: 1, overBudget: 4 });
   });
 });

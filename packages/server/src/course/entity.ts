@@ -58,6 +58,8 @@ export const PersonRow = defineEntity({
     paused: p.boolean().default(false),
     /** When a pause ends by itself; null for one without an end, and for none. */
     pausedUntil: instantColumn().nullable(),
+    /** When the address last proved not to work. */
+    bouncedAt: instantColumn().nullable(),
     contacts: p.json<readonly Contact[]>(),
     fields: p.json<Readonly<Record<string, string | number>>>(),
   },

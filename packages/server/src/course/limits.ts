@@ -13,7 +13,7 @@ import {
   type LimitSide,
 } from '@zest-bell/core';
 import { courseOf } from '../accounts/routes.ts';
-import { loggedNudges } from '../nudges/log.ts';
+import { loggedFacts } from '../nudges/log.ts';
 import { AppError } from '../platform/errors.ts';
 import { parseInput } from '../platform/http.ts';
 import type { Services } from '../platform/services.ts';
@@ -41,7 +41,7 @@ export function limitRoutes({ orm, live, clock }: Services): Router {
     const changed = new HistoryFacts(makeCourse({ ...course, ...limits }), facts.history);
     const until = clock.now();
     const from = course.calendar.addDays(until, -7 * WEEKS);
-    const effect = limitsEffect(rules, facts, changed, await loggedNudges(em, id, rows), { from, until });
+    const effect = limitsEffect(rules, facts, changed, await loggedFacts(em, id, rows), { from, until });
     const names = new Map(rules.map((r) => [r.id, r.name]));
     res.json({
       from,

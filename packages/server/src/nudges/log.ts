@@ -1,11 +1,25 @@
 /** What limits are counted from, read from the nudges of a course. */
-import type { LoggedNudge, MessageState } from '@zest-bell/core';
+import type { LoggedFacts, LoggedNudge, MessageState } from '@zest-bell/core';
 import type { Em } from '../platform/orm.ts';
 import { earlierConditions } from '../rules/repository.ts';
 import type { RuleRow } from '../rules/entity.ts';
+import { ReplyRow } from '../replies/entity.ts';
 import { NudgeRow } from './entity.ts';
 
-export async function loggedNudges(em: Em, course: number, rules: readonly RuleRow[]): Promise<LoggedNudge[]> {
+/** The nudges of a course, and the answers of its students. */
+export async function loggedFacts(em: Em, course: number, rules: readonly RuleRow[]): Promise<LoggedFacts> {
+  const replies = await em.find(
+    ReplyRow,
+    { course, kind: 'reply', student: { $ne: null } },
+    { disableIdentityMap: true },
+  );
+  return {
+    nudges: await loggedNudges(em, course, rules),
+    replies: replies.map((r) => ({ student: r.student!, at: r.at })),
+  };
+}
+
+async function loggedNudges(em: Em, course: number, rules: readonly RuleRow[]): Promise<LoggedNudge[]> {
   const earlier = await earlierConditions(em, rules);
   const rows = await em.find(
     NudgeRow,

@@ -22,6 +22,7 @@ import { heldCourses } from '../course/standing.ts';
 import { MessageRow, NudgeRow } from '../nudges/entity.ts';
 import { settle } from '../nudges/settle.ts';
 import { endPauses } from '../pauses/pause.ts';
+import { forwardReplies } from '../replies/forward.ts';
 import { CONNECTIONS, type OutgoingMail } from '../platform/mail.ts';
 import type { Em } from '../platform/orm.ts';
 import type { Services } from '../platform/services.ts';
@@ -74,6 +75,7 @@ export class Dispatcher {
   private async pass(): Promise<void> {
     await this.inheritFromTheDead();
     await endPauses(this.services);
+    await forwardReplies(this.services);
     for (;;) {
       const { claimed, more } = await this.claim();
       await Promise.all(claimed.map((c) => this.handOver(c)));
@@ -149,9 +151,10 @@ export class Dispatcher {
     const seenBy = { facts: course.facts, person, sender, about: aboutOf(rule.when), at: now };
     const rendered = wording.value.render(seenBy, message.variant!);
     const pauseLink = message.kind === 'student' ? this.services.pauseLink(nudge.id) : null;
+    const tagged = sender.answers === 'server' ? this.services.replyAddress(nudge.id) : null;
     const mail: OutgoingMail = {
       from: { name: sender.name, address: sender.address },
-      replyTo: sender.replyTo,
+      replyTo: tagged ?? sender.replyTo,
       to: { name: message.name, address: message.address },
       subject: rendered.subject,
       ...withPauseLink(rendered, pauseLink),
@@ -159,6 +162,7 @@ export class Dispatcher {
       date: new Date(now),
       inReplyTo: await threadOf(em, message, nudge),
       pauseLink,
+      envelopeFrom: tagged,
     };
     const attempt = em.create(AttemptRow, {
       course: course.id,

@@ -3,6 +3,7 @@ import { EventRow, GradeRow, SegmentRow } from '../activity/entity.ts';
 import { CourseRow, ItemRow, PersonRow } from '../course/entity.ts';
 import { MessageRow, NudgeRow, RefusalRow } from '../nudges/entity.ts';
 import { WorkerRow } from '../outbox/entity.ts';
+import { ReplyRow } from '../replies/entity.ts';
 import { RoundRow, TroubleRow } from '../rounds/entity.ts';
 import { RuleRow, RuleVersionRow } from '../rules/entity.ts';
 import { AttemptRow } from '../sendLog/entity.ts';
@@ -22,6 +23,7 @@ export const entities = [
   RuleVersionRow,
   RoundRow,
   TroubleRow,
+  ReplyRow,
   NudgeRow,
   MessageRow,
   RefusalRow,

@@ -17,6 +17,8 @@ export interface OutgoingMail {
   readonly inReplyTo: string | null;
   /** Where the reader pauses such messages; null for a third party's copy. */
   readonly pauseLink: string | null;
+  /** Where bounces go, when that is not the sender's own address. */
+  readonly envelopeFrom: string | null;
 }
 
 export interface MailTransport {
@@ -81,6 +83,7 @@ const optionsOf = (mail: OutgoingMail): SendMailOptions => ({
   text: mail.text,
   html: mail.html,
   messageId: mail.messageId,
+  ...(mail.envelopeFrom === null ? {} : { envelope: { from: mail.envelopeFrom, to: mail.to.address } }),
   date: mail.date,
   ...(mail.inReplyTo === null ? {} : { inReplyTo: mail.inReplyTo, references: mail.inReplyTo }),
   headers: headersOf(mail),

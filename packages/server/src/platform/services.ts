@@ -13,4 +13,6 @@ export interface Services {
   readonly logger: Logger;
   /** The address at which the student of a nudge pauses them; null while nobody outside could reach it. */
   readonly pauseLink: (nudge: number) => string | null;
+  /** The server's own address for answers to a nudge; null while it receives no mail. */
+  readonly replyAddress: (nudge: number) => string | null;
 }

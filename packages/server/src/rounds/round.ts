@@ -5,7 +5,7 @@
 import {
   decide,
   matchesAt,
-  NudgeLog,
+  logOf,
   nudgeKey,
   type Decision,
   type Instant,
@@ -14,7 +14,7 @@ import {
 } from '@zest-bell/core';
 import type { LiveCourse, LiveCourses } from '../activity/live.ts';
 import { MessageRow, NudgeRow, RefusalRow } from '../nudges/entity.ts';
-import { loggedNudges } from '../nudges/log.ts';
+import { loggedFacts } from '../nudges/log.ts';
 import type { Em } from '../platform/orm.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { nextRoundOf, ruleOfRow } from '../rules/repository.ts';
@@ -56,7 +56,7 @@ export async function runRound(em: Em, live: LiveCourses, order: RoundOrder): Pr
   if (due.length === 0) return null;
 
   const course = await live.get(em, order.course);
-  const log = new NudgeLog(await loggedNudges(em, order.course, all));
+  const log = logOf(await loggedFacts(em, order.course, all));
   const rules = due.map(ruleOfRow);
   const decisions = decide(rules, course.facts, log, order.at);
   const versions = new Map(due.map((r) => [r.key, r.version]));

@@ -4,10 +4,10 @@ import {
   isActiveStudent,
   matchesAt,
   nextRound,
-  NudgeLog,
+  logOf,
   type Decision,
   type Instant,
-  type LoggedNudge,
+  type LoggedFacts,
   type Rule,
 } from '@zest-bell/core';
 import type { LiveCourse } from '../activity/live.ts';
@@ -17,18 +17,18 @@ import { AppError } from '../platform/errors.ts';
 export function decisionsAt(
   rule: Rule,
   course: LiveCourse,
-  nudges: readonly LoggedNudge[],
+  logged: LoggedFacts,
   at: Instant,
 ): { matching: number; decisions: Decision[] } {
   return {
     matching: matchesAt(rule, course.facts, at).length,
-    decisions: decide([rule], course.facts, new NudgeLog(nudges), at),
+    decisions: decide([rule], course.facts, logOf(logged), at),
   };
 }
 
 /** Throws `reachesMany` when a rule would write about more than the set share of the active students. */
-export function mustNotReachMany(rule: Rule, course: LiveCourse, nudges: readonly LoggedNudge[], at: Instant): void {
-  const { decisions } = decisionsAt(rule, course, nudges, at);
+export function mustNotReachMany(rule: Rule, course: LiveCourse, logged: LoggedFacts, at: Instant): void {
+  const { decisions } = decisionsAt(rule, course, logged, at);
   const written = decisions.filter((d) => d.outcome === 'sent' || d.outcome === 'held');
   const klass = course.course.people.filter(isActiveStudent).length;
   const { askAbove } = course.row.guards;

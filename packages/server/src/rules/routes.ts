@@ -12,7 +12,7 @@ import {
 } from '@zest-bell/core';
 import { accountOf, courseOf } from '../accounts/routes.ts';
 import type { LiveCourse } from '../activity/live.ts';
-import { loggedNudges } from '../nudges/log.ts';
+import { loggedFacts } from '../nudges/log.ts';
 import { AppError } from '../platform/errors.ts';
 import { parseInput } from '../platform/http.ts';
 import type { Em } from '../platform/orm.ts';
@@ -178,7 +178,7 @@ async function mayWrite(em: Em, rule: Rule, course: LiveCourse, yes: boolean, no
   await wordingsMustRender(em, rule, course);
   if (yes) return;
   const rows = await em.find(RuleRow, { course: course.id });
-  mustNotReachMany(rule, course, await loggedNudges(em, course.id, rows), nextLook(rule, course, now));
+  mustNotReachMany(rule, course, await loggedFacts(em, course.id, rows), nextLook(rule, course, now));
 }
 
 async function ruleRow(em: Em, course: number, key: string, version: number): Promise<RuleRow> {

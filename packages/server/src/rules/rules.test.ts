@@ -160,8 +160,8 @@ test('[C5] the browser gets values and limit facts, never the course’s history
   const body = { conditions: leavesOf(rule.when), at: at('2026-09-07T09:30') };
   const facts = (await ada.post(`${rules}/reach`).send(body).expect(200)).body as ReachFacts;
   const course = (await ada.get('/api/courses/1').expect(200)).body as CourseAnswer;
-  expect(Object.keys(facts)).toEqual(['at', 'calls', 'nudges']);
-  const live = reach(rule, new SentFacts(makeCourse(course), facts), facts.nudges, facts.at);
+  expect(Object.keys(facts)).toEqual(['at', 'calls', 'nudges', 'replies']);
+  const live = reach(rule, new SentFacts(makeCourse(course), facts), facts, facts.at);
   expect(live.decisions.map((d) => d.student)).toEqual(['p2', 'p3']);
   const unknown = await ada
     .post(`${rules}/reach`)

@@ -24,7 +24,7 @@ import {
 import { courseOf } from '../accounts/routes.ts';
 import type { LiveCourse } from '../activity/live.ts';
 import { isStale } from '../course/standing.ts';
-import { loggedNudges } from '../nudges/log.ts';
+import { loggedFacts } from '../nudges/log.ts';
 import type { Dispatcher } from '../outbox/dispatcher.ts';
 import { AppError } from '../platform/errors.ts';
 import { parseInput } from '../platform/http.ts';
@@ -79,8 +79,8 @@ export function trialRoutes(services: Services, dispatcher: Dispatcher): Router 
     problems.push(...unknownItems(calls, course));
     if (problems.length > 0) throw new AppError('invalidInput', problems);
     const rows = await em.find(RuleRow, { course: id });
-    const nudges = await loggedNudges(em, id, rows);
-    res.json(reachFacts(calls, course.facts, nudges, input.at ?? clock.now()) satisfies ReachFacts);
+    const logged = await loggedFacts(em, id, rows);
+    res.json(reachFacts(calls, course.facts, logged, input.at ?? clock.now()) satisfies ReachFacts);
   });
 
   router.post('/rehearse', async (req, res) => {
@@ -117,7 +117,7 @@ export function trialRoutes(services: Services, dispatcher: Dispatcher): Router 
     await wordingsMustRender(em, ruleOfRow(row), course);
     if (!confirmed) {
       const rows = await em.find(RuleRow, { course: id });
-      mustNotReachMany(ruleOfRow(row), course, await loggedNudges(em, id, rows), now);
+      mustNotReachMany(ruleOfRow(row), course, await loggedFacts(em, id, rows), now);
     }
     const round = await ring(services, id, row);
     if (!round) throw new AppError('busy');
@@ -145,7 +145,7 @@ async function rehearse(em: Em, rule: Rule, course: LiveCourse, at: number): Pro
   const wordings = await wordingsMustRender(em, rule, course);
   const rows = await em.find(RuleRow, { course: course.id });
   const last = await lastVariants(em, course.id);
-  const { matching, decisions } = decisionsAt(rule, course, await loggedNudges(em, course.id, rows), at);
+  const { matching, decisions } = decisionsAt(rule, course, await loggedFacts(em, course.id, rows), at);
   return {
     at,
     matching,

@@ -16,6 +16,8 @@ import {
   type Rule,
   type WithdrawnReason,
   type WithheldLine,
+  type ReplyAnswer,
+  type ReplyKind,
   type WithheldReason,
 } from '@zest-bell/core';
 import { courseOf } from '../accounts/routes.ts';
@@ -27,6 +29,7 @@ import { parseInput } from '../platform/http.ts';
 import type { Em } from '../platform/orm.ts';
 import { rowsOf } from '../platform/query.ts';
 import type { Services } from '../platform/services.ts';
+import { ReplyRow } from '../replies/entity.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { ruleOfRow } from '../rules/repository.ts';
 import { AttemptRow } from './entity.ts';
@@ -160,8 +163,12 @@ async function logAnswer(em: Em, id: number, course: Course, query: LogQuery): P
     .where('n.course', id)
     .orderBy('n.round_at', 'desc')
     .orderBy('n.id', 'desc');
-  type Row = Omit<LogLine, 'nudge' | 'at' | 'ruleName' | 'studentName'> & { id: number; lastAt: number | null };
+  type Row = Omit<LogLine, 'nudge' | 'at' | 'answered' | 'ruleName' | 'studentName'> & {
+    id: number;
+    lastAt: number | null;
+  };
   const rows = await rowsOf<Row>(em, nudges);
+  const answers = await answersOf(em, id);
   const day = query.date === undefined ? null : dayNumberOf(query.date);
   const wanted = query.search.toLowerCase();
   const lines = rows
@@ -173,6 +180,7 @@ async function logAnswer(em: Em, id: number, course: Course, query: LogQuery): P
       reason: r.reason,
       messages: Number(r.messages),
       at: lastAt ?? r.roundAt,
+      answered: answers.get(nudge) ?? null,
     }))
     .filter(
       (l) =>
@@ -186,9 +194,32 @@ async function logAnswer(em: Em, id: number, course: Course, query: LogQuery): P
   return { lines: shown.slice(query.skip, query.skip + query.take), total: shown.length, counts };
 }
 
+/** By nudge: what came back that says most. */
+async function answersOf(em: Em, course: number): Promise<ReadonlyMap<number, ReplyKind>> {
+  const rows = await em.find(ReplyRow, { course }, { fields: ['nudge', 'kind'], disableIdentityMap: true });
+  const rank = (kind: string) => ['autoReply', 'bounce', 'reply'].indexOf(kind);
+  const found = new Map<number, ReplyKind>();
+  for (const r of rows) {
+    const known = found.get(r.nudge);
+    if (known === undefined || rank(r.kind) > rank(known)) found.set(r.nudge, r.kind as ReplyKind);
+  }
+  return found;
+}
+
+const replyAnswer = (r: ReplyRow): ReplyAnswer => ({
+  id: r.id,
+  kind: r.kind as ReplyKind,
+  at: r.at,
+  from: r.fromName ? `${r.fromName} <${r.fromAddress}>` : r.fromAddress,
+  subject: r.subject,
+  text: r.text,
+  forward: (r.forward ?? null) as ReplyAnswer['forward'],
+});
+
 async function detailOf(em: Em, n: NudgeRow, course: Course, names: Map<string, Rule>): Promise<LogDetail> {
   const messages = await em.find(MessageRow, { nudge: n.id }, { orderBy: { id: 'asc' } });
   const attempts = await em.find(AttemptRow, { nudge: n.id }, { orderBy: { id: 'asc' } });
+  const replies = (await em.find(ReplyRow, { nudge: n.id }, { orderBy: { id: 'asc' } })).map(replyAnswer);
   return {
     nudge: n.id,
     roundAt: n.roundAt,
@@ -205,6 +236,8 @@ async function detailOf(em: Em, n: NudgeRow, course: Course, names: Map<string, 
     spellStart: n.spellStart,
     ruleVersion: n.ruleVersion,
     evidence: n.evidence,
+    answered: replies.find((r) => r.kind === 'reply')?.kind ?? replies[0]?.kind ?? null,
+    replies,
     to: messages.map((m) => ({
       id: m.id,
       kind: m.kind as 'student',

@@ -25,6 +25,7 @@ import { createApp } from '../platform/app.ts';
 import { noTransport, smtpTransport } from '../platform/mail.ts';
 import { pauseToken } from '../pauses/token.ts';
 import { readyDatabase, type Orm } from '../platform/orm.ts';
+import { replyAddress } from '../replies/address.ts';
 import type { Services } from '../platform/services.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { insertRule } from '../rules/repository.ts';
@@ -35,6 +36,7 @@ export const ZONE = 'America/New_York';
 /** Local New York time as an instant: `at('2026-09-01T14:03')`. */
 export const at = (local: string): number => zoneOf(ZONE).toInstant(Date.parse(`${local}:00Z`));
 
+export const REPLY_DOMAIN = 'bell.saltmarsh.example';
 export const PASSWORD = 'a long enough one';
 export const TOKEN = 'the-token-of-the-course';
 let hash: Promise<string> | null = null;
@@ -115,6 +117,8 @@ export interface Setting {
   readonly smtp?: string;
   /** The address under which people reach the server. */
   readonly publicUrl?: string;
+  /** Where answers go; to the instructor's own address unless told otherwise. */
+  readonly answers?: 'server';
   /** A folder that already holds a database: a second process on it. */
   readonly folder?: string;
 }
@@ -147,6 +151,7 @@ export async function openStage(setting: Setting): Promise<TestStage> {
     live: new LiveCourses(),
     mail,
     logger: pino({ level: 'silent' }),
+    replyAddress: (nudge) => replyAddress('secret', REPLY_DOMAIN, nudge),
     pauseLink: (nudge) => (setting.publicUrl ? `${setting.publicUrl}/p/${pauseToken('secret', nudge)}` : null),
   };
   if (!setting.folder) await setUp(orm, setting, clock.now());
@@ -182,7 +187,11 @@ async function setUp(orm: Orm, setting: Setting, now: number): Promise<void> {
     em.create(Account, { name: 'Bo Quist', email: 'bo@saltmarsh.example', passwordHash, createdAt: now });
     const parts = { ...COURSE, ...setting.course };
     const guards = setting.guards ?? { askAbove: 1, staleHours: null };
-    const id = await insertCourse(em, parts, { sender: SENDER, tokenHash: tokenHash(TOKEN), guards });
+    const id = await insertCourse(em, parts, {
+      sender: { ...SENDER, ...(setting.answers ? { answers: setting.answers } : {}) },
+      tokenHash: tokenHash(TOKEN),
+      guards,
+    });
     await em.flush();
     em.create(Access, { account: ada.id, course: id, role: 'instructor' });
     em.create(WordingRow, {

@@ -210,6 +210,7 @@ export const NAV_SENDER = {
   replyTo: 'r.ostrander@saltmarsh.example',
   signature: 'Warmly,\nR. Ostrander',
   officeHours: 'I am online Tuesdays 2 to 4 PM',
-};
+  answers: 'server',
+} as const;
 
 export const MET_SENDER = { ...NAV_SENDER, officeHours: 'I am online Thursdays 11 AM to noon' };

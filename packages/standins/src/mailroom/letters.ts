@@ -2,7 +2,10 @@
 import { appendFileSync, existsSync, readFileSync } from 'node:fs';
 import type { Instant, Letter } from '@zest-bell/core';
 
-export type StoredLetter = Omit<Letter, 'read'>;
+export interface StoredLetter extends Omit<Letter, 'read'> {
+  /** Where its bounces go: the sender of the envelope. */
+  readonly returnPath?: string;
+}
 
 export class Letters {
   private readonly file: string;

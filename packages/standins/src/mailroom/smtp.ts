@@ -4,6 +4,10 @@ import { simpleParser, type AddressObject } from 'mailparser';
 import { SMTPServer } from 'smtp-server';
 import type { Clock } from '@zest-bell/core';
 import type { Letters, StoredLetter } from './letters.ts';
+import type { Switches } from './switches.ts';
+
+/** How long a slow server takes over one letter, in ms. */
+const SLOW = 2500;
 
 export interface SmtpOptions {
   /** 0 takes any free port. */
@@ -17,7 +21,14 @@ export interface Mailroom {
   close(): Promise<void>;
 }
 
-export function openMailroom(letters: Letters, clock: Clock, options: SmtpOptions): Promise<Mailroom> {
+const refusal = (responseCode: number, text: string) => Object.assign(new Error(text), { responseCode });
+
+export function openMailroom(
+  letters: Letters,
+  clock: Clock,
+  options: SmtpOptions,
+  switches?: Switches,
+): Promise<Mailroom> {
   const server = new SMTPServer({
     authOptional: true,
     disabledCommands: ['STARTTLS', 'AUTH'],
@@ -25,11 +36,20 @@ export function openMailroom(letters: Letters, clock: Clock, options: SmtpOption
     name: 'mailroom.saltmarsh.example',
     size: 25 * 1024 * 1024,
     logger: false,
+    onMailFrom(_address, _session, done) {
+      if (switches?.mode === 'off') return done(refusal(421, '4.3.2 The mail server is switched off'));
+      done(switches?.mode === 'busy' ? refusal(451, '4.3.2 Too busy, try again later') : undefined);
+    },
+    onRcptTo(address, _session, done) {
+      done(switches?.refuses(address.address) ? refusal(550, '5.1.1 That mailbox takes no mail') : undefined);
+    },
     onData(stream, session, done) {
       const to = session.envelope.rcptTo.map((r) => r.address);
-      read(stream, to, clock)
+      const { mailFrom } = session.envelope;
+      read(stream, to, mailFrom ? mailFrom.address : '', clock)
         .then(async (arrived) => {
-          if (options.delay) await new Promise((resolve) => setTimeout(resolve, options.delay));
+          const delay = (options.delay ?? 0) + (switches?.mode === 'slow' ? SLOW : 0);
+          if (delay > 0) await new Promise((resolve) => setTimeout(resolve, delay));
           for (const letter of arrived) letters.add(letter);
           done(null, `2.0.0 accepted as ${arrived[0]?.id ?? 'nothing'}`);
         })
@@ -45,7 +65,12 @@ export function openMailroom(letters: Letters, clock: Clock, options: SmtpOption
   });
 }
 
-async function read(stream: NodeJS.ReadableStream, to: readonly string[], clock: Clock): Promise<StoredLetter[]> {
+async function read(
+  stream: NodeJS.ReadableStream,
+  to: readonly string[],
+  returnPath: string,
+  clock: Clock,
+): Promise<StoredLetter[]> {
   const mail = await simpleParser(stream as Parameters<typeof simpleParser>[0]);
   const text = mail.text ?? '';
   const headers = mail.headerLines.map(({ key, line }) => ({
@@ -57,6 +82,7 @@ async function read(stream: NodeJS.ReadableStream, to: readonly string[], clock:
     at: clock.now(),
     from: oneAddress(mail.from),
     to: address,
+    returnPath,
     subject: mail.subject ?? '',
     firstLine: text.replace(/\s+/g, ' ').trim().slice(0, 140),
     html: mail.html || '',

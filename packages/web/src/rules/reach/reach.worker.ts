@@ -35,7 +35,7 @@ const worker = {
     if (!parsed.ok) return { ok: false, problems: parsed.problems };
     const problems = courseProblems(parsed.value, facts.course);
     if (problems.length > 0) return { ok: false, problems };
-    return { ok: true, reach: sendableReach(reach(parsed.value, facts, sent.nudges, at), most) };
+    return { ok: true, reach: sendableReach(reach(parsed.value, facts, sent, at), most) };
   },
 };
 

@@ -1,0 +1,42 @@
+import { describe, expect, test } from '@jest/globals';
+import { isPermanentBounce, replyKind, withoutQuotes } from './reply.ts';
+
+const kind = (headers: Record<string, string>, envelopeFrom = 'imani@saltmarsh.example') =>
+  replyKind({ envelopeFrom, headers });
+
+describe('what comes back', () => {
+  test.each([
+    ['a person’s answer', {}, 'imani@saltmarsh.example', 'reply'],
+    // RFC 3834 §5: "auto-replied" and "auto-generated" are machines', "no" is a person's.
+    ['RFC 3834 auto-replied', { 'auto-submitted': 'auto-replied' }, '', 'autoReply'],
+    ['RFC 3834 with a parameter', { 'auto-submitted': 'auto-replied; owner-email="x@y.example"' }, 'x', 'autoReply'],
+    ['RFC 3834 no', { 'auto-submitted': 'no' }, 'x@y.example', 'reply'],
+    // RFC 3464 §2: multipart/report with report-type=delivery-status.
+    ['RFC 3464', { 'content-type': 'multipart/report; report-type=delivery-status; boundary="b"' }, '', 'bounce'],
+    // RFC 5321 §4.5.5: notifications have an empty reverse path.
+    ['an empty reverse path', { subject: 'Undelivered' }, '', 'bounce'],
+    ['an older vacation program', { precedence: 'auto_reply' }, 'x@y.example', 'autoReply'],
+    ['by its subject alone', { subject: 'Out of office: back on Monday' }, 'x@y.example', 'autoReply'],
+    ['a subject that speaks of it', { subject: 'Re: A question out of office hours' }, 'x@y.example', 'reply'],
+  ])('%s', (_name, headers, from, expected) => {
+    expect(kind(headers as Record<string, string>, from)).toBe(expected);
+  });
+
+  test('a bounce of class 5 is for good, one of class 4 is not (RFC 3463 §2)', () => {
+    expect(isPermanentBounce('Action: failed\nStatus: 5.1.1')).toBe(true);
+    expect(isPermanentBounce('Action: delayed\nStatus: 4.4.1')).toBe(false);
+    expect(isPermanentBounce('Your message is delayed and will be retried.')).toBe(false);
+    expect(isPermanentBounce('No such user here.')).toBe(true);
+  });
+});
+
+test('an answer is read without what it quotes', () => {
+  expect(withoutQuotes('Thank you!\r\n\r\nOn Mon, Oct 26, 2026 Dr. Ostrander wrote:\r\n> hello\r\n> again')).toBe(
+    'Thank you!',
+  );
+  expect(withoutQuotes('Yes.\n\nOn Mon, Oct 26, 2026 at 9:30 AM\nDr. Ostrander <r@s.example> wrote:\n> hello')).toBe(
+    'Yes.',
+  );
+  expect(withoutQuotes('Just this.')).toBe('Just this.');
+  expect(withoutQuotes('> hello\n> only quotes')).toBe('> hello\n> only quotes');
+});

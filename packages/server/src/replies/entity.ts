@@ -1,0 +1,30 @@
+import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
+import { instantColumn } from '../platform/columns.ts';
+
+/** A mail that came back after a nudge: an answer, an automatic reply, or a bounce. */
+export const ReplyRow = defineEntity({
+  name: 'ReplyRow',
+  tableName: 'reply',
+  properties: {
+    id: p.integer().primary(),
+    course: p.integer(),
+    nudge: p.integer().index(),
+    /** The student whose answer it is; null for what anybody else wrote. */
+    student: p.string().nullable(),
+    kind: p.string(),
+    at: instantColumn(),
+    /** Of the mail itself: the same one twice changes nothing. */
+    messageId: p.string(),
+    fromName: p.string(),
+    fromAddress: p.string(),
+    subject: p.text(),
+    text: p.text(),
+    /** Passing it on to the instructor: queued, handing, sent, failed, uncertain; null for what stays here. */
+    forward: p.string().nullable(),
+    forwardAt: instantColumn().nullable(),
+    attempts: p.integer().default(0),
+  },
+  uniques: [{ properties: ['course', 'messageId'] }],
+  indexes: [{ properties: ['course', 'at'] }],
+});
+export type ReplyRow = InferEntity<typeof ReplyRow>;
