@@ -95,6 +95,16 @@ export interface TodayAnswer {
   readonly rang: readonly TodayRound[];
   readonly next: readonly { readonly at: Instant; readonly rules: readonly { id: string; name: string }[] }[];
   readonly endingSoon: readonly { readonly rule: string; readonly name: string; readonly last: Instant }[];
+  /** Answers since then, the latest first. */
+  readonly answers: readonly {
+    readonly nudge: number;
+    readonly name: string;
+    readonly at: Instant;
+    readonly text: string;
+  }[];
+  /** Students whose address does not work, and those who paused nudges. */
+  readonly bounced: readonly { readonly name: string; readonly at: Instant }[];
+  readonly paused: readonly { readonly name: string; readonly until: Instant | null }[];
 }
 export interface TodayRound extends RoundSummary {
   readonly rule: string;

@@ -6,6 +6,8 @@ import { NudgeRow } from '../nudges/entity.ts';
 import type { Services } from '../platform/services.ts';
 import { RoundRow } from '../rounds/entity.ts';
 import { summaryOf } from '../rules/cards.ts';
+import { ReplyRow } from '../replies/entity.ts';
+import { PersonRow } from './entity.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { ruleOfRow } from '../rules/repository.ts';
 
@@ -55,7 +57,31 @@ export function todayRoutes({ orm, live, clock }: Services): Router {
       if (last !== undefined && last <= now + AHEAD_DAYS * DAY) endingSoon.push({ rule: of.id, name: of.name, last });
     }
     const next = [...coming].sort((a, b) => a[0] - b[0]).map(([at, rules]) => ({ at, rules }));
-    res.json({ since, rang, next: next.slice(0, 12), endingSoon } satisfies TodayAnswer);
+    const replies = await em.find(
+      ReplyRow,
+      { course: id, kind: 'reply', at: { $gte: since } },
+      { orderBy: { at: 'desc', id: 'desc' }, limit: 20 },
+    );
+    const people = await em.find(PersonRow, {
+      course: id,
+      active: true,
+      $or: [{ paused: true }, { bouncedAt: { $ne: null } }],
+    });
+    const named = (p: PersonRow) => nameOf(p.key);
+    res.json({
+      since,
+      rang,
+      next: next.slice(0, 12),
+      endingSoon,
+      answers: replies.map((r) => ({
+        nudge: r.nudge,
+        name: r.student == null ? r.fromName || r.fromAddress : nameOf(r.student),
+        at: r.at,
+        text: r.text.slice(0, 200),
+      })),
+      bounced: people.filter((p) => p.bouncedAt != null).map((p) => ({ name: named(p), at: p.bouncedAt! })),
+      paused: people.filter((p) => p.paused).map((p) => ({ name: named(p), until: p.pausedUntil ?? null })),
+    } satisfies TodayAnswer);
   });
   return router;
 }

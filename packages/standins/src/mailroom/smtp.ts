@@ -36,8 +36,10 @@ export function openMailroom(
     name: 'mailroom.saltmarsh.example',
     size: 25 * 1024 * 1024,
     logger: false,
+    onConnect(_session, done) {
+      done(switches?.mode === 'off' ? refusal(421, '4.3.2 The mail server is switched off') : undefined);
+    },
     onMailFrom(_address, _session, done) {
-      if (switches?.mode === 'off') return done(refusal(421, '4.3.2 The mail server is switched off'));
       done(switches?.mode === 'busy' ? refusal(451, '4.3.2 Too busy, try again later') : undefined);
     },
     onRcptTo(address, _session, done) {

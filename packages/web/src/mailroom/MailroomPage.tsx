@@ -7,6 +7,8 @@ import { dayWords, instantWords, plural, type Letter, type LetterLine, type Mail
 import { api } from '../app/api.ts';
 import { queryClient, useClock } from '../app/queries.ts';
 import { Empty, Failed, Loading } from '../ui/States.tsx';
+import { AnswerDesk } from './AnswerDesk.tsx';
+import { ServerSwitch } from './ServerSwitch.tsx';
 
 /** The demo's college keeps this zone. */
 const ZONE = 'America/New_York';
@@ -33,7 +35,10 @@ export function MailroomPage() {
           A stand-in for everyone’s mail program. Nothing leaves this machine.
           {clock.data && <span className="font-num"> {instantWords(clock.data.now, ZONE)}</span>}
         </p>
-        <Link to="/" className="ml-auto font-semibold underline underline-offset-4">
+        <span className="ml-auto">
+          <ServerSwitch />
+        </span>
+        <Link to="/" className=" font-semibold underline underline-offset-4">
           Back to Zest Bell
         </Link>
       </header>
@@ -135,12 +140,12 @@ function Box({
           </li>
         ))}
       </ul>
-      {letter.data ? <LetterView letter={letter.data} /> : <Loading what="the letter" />}
+      {letter.data ? <LetterView box={box} letter={letter.data} /> : <Loading what="the letter" />}
     </>
   );
 }
 
-function LetterView({ letter }: { readonly letter: Letter }) {
+function LetterView({ box, letter }: { readonly box: Mailbox; readonly letter: Letter }) {
   const tab = 'px-3 py-1.5 text-[13.5px] font-semibold data-[state=active]:underline underline-offset-8 decoration-2';
   return (
     <article tabIndex={0} className="min-h-0 overflow-auto bg-white text-[#26231c]" aria-label={letter.subject}>
@@ -164,11 +169,11 @@ function LetterView({ letter }: { readonly letter: Letter }) {
             </Tabs.Trigger>
           </Tabs.List>
           <Tabs.Content value="html" className="pt-4">
-            {/* No scripts, no forms, no way out of the frame. */}
+            {/* No scripts and no forms; a link opens beside. */}
             <iframe
               title="The letter"
-              sandbox=""
-              srcDoc={`<style>body{font:16px/1.6 system-ui,sans-serif;color:#26231c;margin:0;overflow-wrap:anywhere}</style>${letter.html}`}
+              sandbox="allow-popups allow-popups-to-escape-sandbox"
+              srcDoc={`<base target="_blank"><style>body{font:16px/1.6 system-ui,sans-serif;color:#26231c;margin:0;overflow-wrap:anywhere}</style>${letter.html}`}
               className="h-[420px] w-full"
             />
           </Tabs.Content>
@@ -186,6 +191,7 @@ function LetterView({ letter }: { readonly letter: Letter }) {
             </dl>
           </Tabs.Content>
         </Tabs.Root>
+        <AnswerDesk key={letter.id} box={box} letter={letter} />
       </div>
     </article>
   );

@@ -2,7 +2,14 @@
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { useQuery } from '@tanstack/react-query';
-import { plural, type AttemptAnswer, type LogDetail, type LogMessage } from '@zest-bell/core';
+import {
+  plural,
+  type AttemptAnswer,
+  type LogDetail,
+  type LogMessage,
+  type ReplyAnswer,
+  type ReplyKind,
+} from '@zest-bell/core';
 import { api } from '../app/api.ts';
 import { refreshAll } from '../app/queries.ts';
 import type { Here } from '../app/here.ts';
@@ -67,6 +74,9 @@ export function LogDetailView({ here, nudge }: { readonly here: Here; readonly n
         </p>
       )}
       {d.state === 'held' && <Held here={here} nudge={d.nudge} name={d.studentName} />}
+      {d.replies.map((r) => (
+        <Reply key={r.id} here={here} reply={r} />
+      ))}
       {d.to.map((m) => (
         <MessageBlock key={m.id} here={here} message={m} many={d.to.length > 1} />
       ))}
@@ -146,6 +156,38 @@ function Row({ name, children }: { readonly name: string; readonly children: Rea
       <dt className="text-ink-3">{name}</dt>
       <dd className="min-w-0">{children}</dd>
     </>
+  );
+}
+
+const REPLY_WORDS: Readonly<Record<ReplyKind, string>> = {
+  reply: 'Answer',
+  autoReply: 'Automatic reply',
+  bounce: '▲ Came back',
+};
+
+/** What came back after the nudge. */
+function Reply({ here, reply: r }: { readonly here: Here; readonly reply: ReplyAnswer }) {
+  const passedOn = {
+    queued: 'waits to be passed on to you',
+    handing: 'being passed on to you',
+    sent: 'passed on to you',
+    failed: '▲ could not be passed on to you',
+    uncertain: '▲ may or may not have been passed on to you',
+  };
+  return (
+    <article
+      className="mt-4 rounded-xl border border-line bg-iris-soft p-4 text-[14.5px]"
+      aria-label={REPLY_WORDS[r.kind]}
+    >
+      <p className="flex flex-wrap items-baseline gap-x-3">
+        <strong>{REPLY_WORDS[r.kind]}</strong>
+        <span className="text-ink-2">
+          {r.from} · <When at={r.at} zone={here.course.timeZone} />
+          {r.forward !== null && ` · ${passedOn[r.forward]}`}
+        </span>
+      </p>
+      <p className="mt-1.5 max-h-60 overflow-auto break-words whitespace-pre-line">{r.text || r.subject}</p>
+    </article>
   );
 }
 

@@ -11,6 +11,7 @@ import {
   type LogAnswer,
   type LogLine,
   type LogState,
+  type ReplyKind,
   type WithheldLine,
 } from '@zest-bell/core';
 import { api } from '../app/api.ts';
@@ -22,6 +23,12 @@ import { When } from '../ui/When.tsx';
 import { evidenceWords, withdrawnWords, withheldWords } from '../rules/words.ts';
 import { LogDetailView } from './LogDetailView.tsx';
 import { STATE_WORDS, StateChip } from './StateChip.tsx';
+
+const ANSWERED: Readonly<Record<ReplyKind, string>> = {
+  reply: 'answered',
+  autoReply: 'automatic reply',
+  bounce: '▲ came back',
+};
 
 type View = LogState | 'all' | 'withheld';
 
@@ -229,7 +236,10 @@ function LineList(props: {
                 <span className="truncate text-[13.5px] text-ink-2">
                   {line.subject ?? (line.reason ? withdrawnWords(line.reason) : 'not rendered yet')} · {line.ruleName}
                 </span>
-                <span className="justify-self-end">
+                <span className="flex gap-1.5 justify-self-end">
+                  {line.answered && (
+                    <Chip tone={line.answered === 'bounce' ? 'tangerine' : 'iris'}>{ANSWERED[line.answered]}</Chip>
+                  )}
                   <StateChip state={line.state} />
                 </span>
               </button>

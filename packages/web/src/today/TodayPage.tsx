@@ -41,6 +41,7 @@ export function TodayPage() {
       <div className="mt-4 grid gap-4 min-[980px]:grid-cols-[minmax(0,1.5fr)_minmax(0,1fr)]">
         <div className="grid content-start gap-4">
           <Wrong here={here} standing={standing.data} today={today.data} />
+          <Answers here={here} today={today.data} />
           <Rang here={here} today={today.data} />
         </div>
         <Next here={here} today={today.data} />
@@ -124,6 +125,13 @@ function Wrong(props: { readonly here: Here; readonly standing: StandingAnswer; 
       </Line>,
     );
   }
+  for (const p of today.bounced) {
+    lines.push(
+      <Line key={`bounced ${p.name}`} to={log('all')} act="See the bounce">
+        Mail to {p.name} came back on {dayWords(p.at, zone)}: that address does not work.
+      </Line>,
+    );
+  }
   for (const e of today.endingSoon) {
     lines.push(
       <Line key={`ending ${e.rule}`} to={`/c/${here.id}/rules/${e.rule}`} act="Give it a later last day">
@@ -169,6 +177,31 @@ function Retry({ here }: { readonly here: Here }) {
   );
 }
 
+/** Who answered: the words themselves, and the way to the nudge. */
+function Answers({ here, today }: { readonly here: Here; readonly today: TodayAnswer }) {
+  const zone = here.course.timeZone;
+  if (today.answers.length === 0) return null;
+  return (
+    <Card title="Who answered">
+      <ul>
+        {today.answers.map((a) => (
+          <li key={`${a.nudge} ${a.at}`} className="border-b border-line py-2.5">
+            <p className="flex flex-wrap items-baseline gap-x-3">
+              <Link className="font-bold underline-offset-4 hover:underline" to={`/c/${here.id}/log?nudge=${a.nudge}`}>
+                {a.name}
+              </Link>
+              <span className="text-[14px] text-ink-2">
+                <When at={a.at} zone={zone} />
+              </span>
+            </p>
+            <p className="line-clamp-2 text-[14.5px]">“{a.text}”</p>
+          </li>
+        ))}
+      </ul>
+    </Card>
+  );
+}
+
 function Rang({ here, today }: { readonly here: Here; readonly today: TodayAnswer }) {
   const zone = here.course.timeZone;
   const heard = today.rang.filter((r) => r.heardNames.length > 0);
@@ -198,6 +231,15 @@ function Rang({ here, today }: { readonly here: Here; readonly today: TodayAnswe
         ))}
       </ul>
       {quiet > 0 && <p className="pt-2.5 text-[14px] text-ink-2">{plural(quiet, 'more round')} reached nobody.</p>}
+      {today.paused.length > 0 && (
+        <p className="pt-1.5 text-[14px] text-ink-2">
+          Paused nudges:{' '}
+          {listWords(
+            today.paused.map((p) => (p.until === null ? p.name : `${p.name} until ${dayWords(p.until, zone)}`)),
+          )}
+          .
+        </p>
+      )}
     </Card>
   );
 }

@@ -1,0 +1,130 @@
+/** Words and mail, from the library to the student's answer: written, mended, sent, read on a phone, answered, paused. */
+import { afterEach, beforeEach, expect, test } from '@jest/globals';
+import { openStage, type Scene, type Stage } from './harness.ts';
+
+let stage: Stage;
+let scene: Scene;
+beforeEach(async () => {
+  stage = await openStage();
+  scene = await stage.open();
+  await scene.clickText('Open the demo as Dr. Ostrander');
+  await scene.see('main', /Quiet for five days/);
+});
+afterEach(async () => {
+  expect(scene.complaints).toEqual([]);
+  await stage.stop();
+});
+
+const DIALOG = '[role=dialog]';
+const go = (path: string) => scene.page.goto(`${stage.base}${path}`, { waitUntil: 'networkidle0' });
+
+/** Rings a rule of the demo now and gives the first student who heard. */
+async function ring(rule: string): Promise<string> {
+  await go(`/c/1/rules/${rule}`);
+  await scene.clickText('Ring now', '[aria-label="The rule"]');
+  await scene.see(DIALOG, /will leave at once/);
+  const first = await scene.page.$eval(`${DIALOG} ul [aria-pressed=true] strong`, (e) => e.textContent ?? '');
+  await scene.clickText('Ring now', `${DIALOG} footer`);
+  await scene.page.waitForSelector(DIALOG, { hidden: true });
+  await scene.see('body', /It rang: \d+ messages? on the way/);
+  return first;
+}
+
+async function openLetter(of: string): Promise<void> {
+  await go('/mailroom');
+  await scene.page.type('aria/Find a mailbox', of);
+  await scene.clickText(of, 'nav');
+  await scene.see('article', /A quiet week|to /);
+}
+
+test('a wording is copied, given a second text, and mended by two checks', async () => {
+  await go('/c/1/wording');
+  await scene.see('main', /Gentle check-in.*sent 12 times/);
+  await scene.clickLabelled('Copy Gentle check-in');
+  await scene.see(DIALOG, /Gentle check-in \(copy\)/);
+  await scene.clickText('+ another text', DIALOG);
+  const area = await scene.page.waitForSelector('aria/Text[role="textbox"]');
+  await area!.click({ count: 1 });
+  await scene.page.keyboard.down('Control');
+  await scene.press('a');
+  await scene.page.keyboard.up('Control');
+  await area!.type('How is Coastal Navigation going? There is still time.');
+  await scene.see('[aria-label=Checks]', /first name.*“Coastal Navigation” is typed.*no way to answer/);
+  await scene.clickText('Begin with it', DIALOG);
+  await scene.clickText('Use the field', DIALOG);
+  await scene.clickText('Add a line that does', DIALOG);
+  await scene.see(DIALOG, /Nothing in these words that the checks would warn of/);
+  await scene.see(
+    DIALOG,
+    /Imani, How is Coastal Navigation going\? There is still time\. If something is in the way, I am online/,
+  );
+  // Everybody may be read; the longest name is one of the awkward ones.
+  const options = await scene.page.$$eval('optgroup[label="The awkward ones"] option', (all) =>
+    all.map((o) => ({ value: (o as HTMLOptionElement).value, words: o.textContent })),
+  );
+  const longest = options.find((o) => /the longest name/.test(o.words))!;
+  await scene.page.select('aria/Read as[role="combobox"]', longest.value);
+  await scene.see(DIALOG, /Benedikt[^,]*, How is Coastal Navigation going/);
+  await scene.clickText('Save the words', `${DIALOG} footer`);
+  await scene.see('main', /Gentle check-in \(copy\).*2 texts.*used by no rule/);
+});
+
+test('a letter is read and answered on a phone, and the answer stands on Today and in the log', async () => {
+  const student = await ring('quiet');
+  await scene.page.setViewport({ width: 390, height: 844 });
+  await openLetter(student);
+  await scene.page.type(
+    'aria/Answer as ' + student + '[role="textbox"]',
+    'Thank you for asking. I was ill, and I am back.',
+  );
+  await scene.clickText('Send the answer', 'article');
+  await scene.see('body', /The answer is on its way/);
+  await scene.page.setViewport({ width: 1280, height: 800 });
+  await go('/c/1/today');
+  await scene.see('main', new RegExp(`Who answered ${student}.*I was ill, and I am back`));
+  await scene.clickText(student, '[aria-label="Who answered"]');
+  await scene.see('[aria-label="The nudge"]', new RegExp(`Answer ${student}.*passed on to you.*I was ill`));
+  // It reached the instructor's own mailbox too.
+  await go('/mailroom?box=r.ostrander%40saltmarsh.example');
+  await scene.see('article', new RegExp(`${student} \\(NAV 120\\)`));
+});
+
+test('a mail server that is off keeps what waits until it is back, and a bounce marks the address', async () => {
+  await go('/mailroom');
+  await scene.page.select('select', 'off');
+  const student = await ring('quiet');
+  await go('/c/1/log?view=queued');
+  await scene.see('[aria-label="The nudge"]', /put off by the mail server; tried again later.*switched off/);
+  await go('/mailroom');
+  await scene.page.select('select', 'open');
+  await go('/c/1/today');
+  await (await scene.page.waitForSelector('[aria-label^="Demo clock"]:not([disabled])'))!.click();
+  await scene.clickText('An hour on', '[role=menu]');
+  await scene.see('body', /It is now/, 30_000);
+  await go('/c/1/log?rule=quiet');
+  await scene.see('[aria-label="The nudge"]', /2 attempts: accepted by the mail server/);
+
+  await openLetter(student);
+  await scene.clickText('Bounce this letter', 'article');
+  await scene.see('body', /The letter bounced/);
+  await go('/c/1/today');
+  await scene.see('main', new RegExp(`Mail to ${student} came back.*that address does not work`));
+});
+
+test('a student pauses nudges from the letter without signing in', async () => {
+  const student = await ring('quiet');
+  await openLetter(student);
+  await scene.clickText('Headers', 'article');
+  const headers = await scene.see('article', /List-Unsubscribe/i);
+  const link = /<(http:\/\/[^>\s]+\/p\/[^>\s]+)>/.exec(headers)![1]!;
+  const context = await stage.browser.createBrowserContext();
+  const page = await context.newPage();
+  await page.goto(link);
+  const said = () => page.$eval('main', (e) => (e as HTMLElement).innerText.replace(/\s+/g, ' '));
+  expect(await said()).toMatch(/Messages like this one come to you.*Why you got the message.*last visit/);
+  await Promise.all([page.waitForNavigation(), page.click('button.main')]);
+  expect(await said()).toMatch(/You have paused such messages until the end of the term, Dec 18/);
+  await context.close();
+  await go('/c/1/today');
+  await scene.see('main', new RegExp(`Paused nudges: .*${student} until`));
+});

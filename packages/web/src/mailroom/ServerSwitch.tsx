@@ -1,0 +1,35 @@
+/** How the Mailroom's mail server behaves, to see what a bad day of it does. */
+import { useQuery } from '@tanstack/react-query';
+import { api } from '../app/api.ts';
+import { refreshAll } from '../app/queries.ts';
+
+const MODES = {
+  open: 'works',
+  slow: 'is slow',
+  busy: 'puts off every letter (451)',
+  off: 'is switched off',
+} as const;
+type Mode = keyof typeof MODES;
+
+export function ServerSwitch() {
+  const server = useQuery({
+    queryKey: ['mailroom-server'],
+    queryFn: () => api.get<{ mode: Mode }>('/mailroom-server'),
+  });
+  return (
+    <label className="flex items-center gap-2 text-[13.5px]">
+      The mail server
+      <select
+        className="rounded-md border border-black/30 bg-white/70 px-2 py-1 font-semibold dark:bg-black/30"
+        value={server.data?.mode ?? 'open'}
+        onChange={(e) => void api.post('/mailroom-server', { mode: e.target.value }).then(refreshAll)}
+      >
+        {Object.entries(MODES).map(([mode, words]) => (
+          <option key={mode} value={mode}>
+            {words}
+          </option>
+        ))}
+      </select>
+    </label>
+  );
+}
