@@ -44,11 +44,12 @@ test('a wording is copied, given a second text, and mended by two checks', async
   await scene.see(DIALOG, /Gentle check-in \(copy\)/);
   await scene.clickText('+ another text', DIALOG);
   const area = await scene.page.waitForSelector('aria/Text[role="textbox"]');
-  await area!.click({ count: 1 });
+  await area!.focus();
   await scene.page.keyboard.down('Control');
   await scene.press('a');
   await scene.page.keyboard.up('Control');
-  await area!.type('How is Coastal Navigation going? There is still time.');
+  await scene.press('Delete');
+  await scene.page.keyboard.type('How is Coastal Navigation going? There is still time.');
   await scene.see('[aria-label=Checks]', /first name.*“Coastal Navigation” is typed.*no way to answer/);
   await scene.clickText('Begin with it', DIALOG);
   await scene.clickText('Use the field', DIALOG);
@@ -60,7 +61,7 @@ test('a wording is copied, given a second text, and mended by two checks', async
   );
   // Everybody may be read; the longest name is one of the awkward ones.
   const options = await scene.page.$$eval('optgroup[label="The awkward ones"] option', (all) =>
-    all.map((o) => ({ value: (o as HTMLOptionElement).value, words: o.textContent })),
+    all.map((o) => ({ value: (o).value, words: o.textContent })),
   );
   const longest = options.find((o) => /the longest name/.test(o.words))!;
   await scene.page.select('aria/Read as[role="combobox"]', longest.value);
@@ -120,7 +121,7 @@ test('a student pauses nudges from the letter without signing in', async () => {
   const context = await stage.browser.createBrowserContext();
   const page = await context.newPage();
   await page.goto(link);
-  const said = () => page.$eval('main', (e) => (e as HTMLElement).innerText.replace(/\s+/g, ' '));
+  const said = () => page.$eval('main', (e) => (e).innerText.replace(/\s+/g, ' '));
   expect(await said()).toMatch(/Messages like this one come to you.*Why you got the message.*last visit/);
   await Promise.all([page.waitForNavigation(), page.click('button.main')]);
   expect(await said()).toMatch(/You have paused such messages until the end of the term, Dec 18/);

@@ -149,7 +149,7 @@ export class Dispatcher {
     // A retry, and a third party's copy, get the text that was chosen first.
     message.variant ??= await variantFor(em, message, nudge, wording.value.count);
     const seenBy = { facts: course.facts, person, sender, about: aboutOf(rule.when), at: now };
-    const rendered = wording.value.render(seenBy, message.variant!);
+    const rendered = wording.value.render(seenBy, message.variant);
     const pauseLink = message.kind === 'student' ? this.services.pauseLink(nudge.id) : null;
     const tagged = sender.answers === 'server' ? this.services.replyAddress(nudge.id) : null;
     const mail: OutgoingMail = {

@@ -1,9 +1,8 @@
 /** A wording: its texts written on the left with what may embarrass, read on the right as a student will read them. */
-import { useDeferredValue, useMemo, useRef, useState } from 'react';
+import { lazy, Suspense, useDeferredValue, useMemo, useState } from 'react';
 import { toast } from 'sonner';
 import {
   checkWording,
-  MERGE_FIELDS,
   textsOf,
   WORDING_PURPOSES,
   type Condition,
@@ -21,8 +20,13 @@ import { Dialog } from '../ui/Dialog.tsx';
 import { Labelled, SelectField } from '../ui/fields.tsx';
 import { CheckList } from './CheckList.tsx';
 import { PreviewPane } from './PreviewPane.tsx';
+import { FieldMenus } from './FieldMenus.tsx';
 import { PURPOSE_WORDS } from './purposes.ts';
 import { usePreview } from './usePreview.ts';
+import type { WordsHandle } from './WordsEditor.tsx';
+
+/** The editor comes when words are written: it is kept out of everything else. */
+const WordsEditor = lazy(() => import('./WordsEditor.tsx'));
 
 const MOST_TEXTS = 9;
 
@@ -44,7 +48,8 @@ export function WordingDialog({ here, wording, when, student, onClose }: Wording
   const [reader, setReader] = useState(student ?? students[0]?.id ?? '');
   const [busy, setBusy] = useState(false);
   const [refused, setRefused] = useState<unknown>(null);
-  const area = useRef<HTMLTextAreaElement>(null);
+  const [source, setSource] = useState(false);
+  const [editor, setEditor] = useState<WordsHandle | null>(null);
   const draft = asWording(wording.id, name, purpose, texts);
   const rules = useRules(here.id);
   const using = useMemo(
@@ -61,18 +66,8 @@ export function WordingDialog({ here, wording, when, student, onClose }: Wording
     () => checkWording({ ...text, purpose }, { course: here.course, rules: using, now: here.now }),
     [text, purpose, here.course, here.now, using],
   );
-  const change = (part: Partial<Variant>) => setTexts(texts.map((t, i) => (i === shown ? { ...t, ...part } : t)));
-
-  const insert = (field: string) => {
-    const at = area.current?.selectionStart ?? text.text.length;
-    const written = `{{ ${field} | default: "" }}`;
-    change({ text: text.text.slice(0, at) + written + text.text.slice(area.current?.selectionEnd ?? at) });
-    requestAnimationFrame(() => {
-      // Between the quotes of the fallback, which is what has to be typed next.
-      area.current?.focus();
-      area.current?.setSelectionRange(at + written.length - 4, at + written.length - 4);
-    });
-  };
+  const change = (part: Partial<Variant>) =>
+    setTexts((all) => all.map((t, i) => (i === shown ? { ...t, ...part } : t)));
 
   const save = async () => {
     setBusy(true);
@@ -158,43 +153,75 @@ export function WordingDialog({ here, wording, when, student, onClose }: Wording
               setShown(Math.max(0, shown - 1));
             }}
           />
-          <Labelled label="Subject" problem={problemOf(`${base}subject`)}>
-            {(id) => (
-              <input
-                id={id}
-                className="field"
-                value={text.subject}
-                aria-invalid={problemOf(`${base}subject`) !== undefined}
-                aria-describedby={problemOf(`${base}subject`) && `${id}-problem`}
-                onChange={(e) => change({ subject: e.target.value })}
-              />
-            )}
-          </Labelled>
-          <Labelled label="Text" problem={problemOf(`${base}text`)}>
-            {(id) => (
+          {source ? (
+            <Labelled label="Subject" problem={problemOf(`${base}subject`)}>
+              {(id) => (
+                <input
+                  id={id}
+                  className="field font-num text-[13.5px]"
+                  value={text.subject}
+                  aria-invalid={problemOf(`${base}subject`) !== undefined}
+                  aria-describedby={problemOf(`${base}subject`) && `${id}-problem`}
+                  onChange={(e) => change({ subject: e.target.value })}
+                />
+              )}
+            </Labelled>
+          ) : (
+            <div className="flex flex-col gap-1">
+              <span className="text-[13px] font-semibold text-ink-2">Subject</span>
+              <Suspense fallback={<div className="field">…</div>}>
+                <WordsEditor
+                  single
+                  label="Subject"
+                  value={text.subject}
+                  invalid={problemOf(`${base}subject`) !== undefined}
+                  describedBy={undefined}
+                  onChange={(next) => change({ subject: next })}
+                  onActive={setEditor}
+                />
+              </Suspense>
+              {problemOf(`${base}subject`) && (
+                <p className="text-[13px] font-semibold text-tangerine-text">▲ {problemOf(`${base}subject`)}</p>
+              )}
+            </div>
+          )}
+          <div className="flex flex-col gap-1">
+            <div className="flex items-baseline justify-between text-[13px] font-semibold text-ink-2">
+              <span>Text</span>
+              <button
+                type="button"
+                aria-pressed={source}
+                className="underline-offset-4 hover:underline aria-pressed:text-pine"
+                onClick={() => setSource(!source)}
+              >
+                {source ? 'Show chips' : 'Show the source'}
+              </button>
+            </div>
+            {source ? (
               <textarea
-                id={id}
-                ref={area}
-                className="field min-h-[240px] leading-relaxed"
+                aria-label="Text"
+                className="field min-h-[240px] font-num text-[13.5px] leading-relaxed"
                 value={text.text}
                 aria-invalid={problemOf(`${base}text`) !== undefined}
-                aria-describedby={problemOf(`${base}text`) && `${id}-problem`}
                 onChange={(e) => change({ text: e.target.value })}
               />
+            ) : (
+              <Suspense fallback={<div className="field min-h-[240px]">Fetching the editor …</div>}>
+                <WordsEditor
+                  label="Text"
+                  value={text.text}
+                  invalid={problemOf(`${base}text`) !== undefined}
+                  describedBy={undefined}
+                  onChange={(next) => change({ text: next })}
+                  onActive={setEditor}
+                />
+              </Suspense>
             )}
-          </Labelled>
-          <SelectField
-            label="Insert a personal value"
-            value=""
-            onChange={(e) => e.target.value && insert(e.target.value)}
-          >
-            <option value="">Choose a merge field …</option>
-            {MERGE_FIELDS.map((f) => (
-              <option key={f.name} value={f.name}>
-                {f.title} ({f.name})
-              </option>
-            ))}
-          </SelectField>
+            {problemOf(`${base}text`) && (
+              <p className="text-[13px] font-semibold text-tangerine-text">▲ {problemOf(`${base}text`)}</p>
+            )}
+          </div>
+          {!source && editor && <FieldMenus here={here} when={about} reader={reader} editor={editor} />}
           <CheckList checks={checks} onMend={change} />
         </div>
         <PreviewPane here={here} preview={preview} problems={problems} reader={reader} onReader={setReader} />

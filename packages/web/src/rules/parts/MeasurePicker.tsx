@@ -1,6 +1,7 @@
 /** Every measure by what one has in mind, with a search. */
 import { Command } from 'cmdk';
 import { CATALOGUE, MEASURE_FAMILIES, MEASURE_NAMES, type MeasureName } from '@zest-bell/core';
+import { wordFilter } from '../../ui/wordFilter.ts';
 import { FAMILIES, MEASURE_HELP } from '../measureWords.ts';
 
 export function MeasurePicker({
@@ -11,7 +12,7 @@ export function MeasurePicker({
   readonly onChoose: (measure: MeasureName) => void;
 }) {
   return (
-    <Command label="What to look at" loop filter={rank} className="min-w-0">
+    <Command label="What to look at" loop filter={wordFilter} className="min-w-0">
       <Command.Input
         autoFocus
         placeholder="Search: absent, late, under the mean …"
@@ -44,13 +45,4 @@ export function MeasurePicker({
       </Command.List>
     </Command>
   );
-}
-
-/** Every typed word must occur; one in the title counts most. */
-function rank(_value: string, search: string, keywords: readonly string[] = []): number {
-  const wanted = search.toLowerCase().split(/\s+/).filter(Boolean);
-  const [title = '', ...rest] = keywords.map((k) => k.toLowerCase());
-  const others = rest.join(' ');
-  if (!wanted.every((w) => title.includes(w) || others.includes(w))) return 0;
-  return wanted.every((w) => title.split(/\W+/).some((t) => t.startsWith(w))) ? 1 : 0.5;
 }

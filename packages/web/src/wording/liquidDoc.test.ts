@@ -1,0 +1,86 @@
+import { describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import { STARTERS } from '@zest-bell/core';
+import { docOf, sourceOf, tagWords } from './liquidDoc.ts';
+
+describe('words in the editor and as they are stored', () => {
+  test('fields become chips with their fallback, conditions chips of their own, lists lists', () => {
+    const source =
+      '{{ student.first_name | default: "Hello" }},\n\n- one {{ item.due }}\n- two\n\n{% if item.score %}x{% endif %}\ny';
+    expect(docOf(source).content).toEqual([
+      {
+        type: 'paragraph',
+        content: [
+          { type: 'field', attrs: { name: 'student.first_name', fallback: 'Hello' } },
+          { type: 'text', text: ',' },
+        ],
+      },
+      {
+        type: 'bulletList',
+        content: [
+          {
+            type: 'listItem',
+            content: [
+              {
+                type: 'paragraph',
+                content: [
+                  { type: 'text', text: 'one ' },
+                  { type: 'field', attrs: { name: 'item.due', fallback: null } },
+                ],
+              },
+            ],
+          },
+          { type: 'listItem', content: [{ type: 'paragraph', content: [{ type: 'text', text: 'two' }] }] },
+        ],
+      },
+      {
+        type: 'paragraph',
+        content: [
+          { type: 'tag', attrs: { source: '{% if item.score %}' } },
+          { type: 'text', text: 'x' },
+          { type: 'tag', attrs: { source: '{% endif %}' } },
+          { type: 'hardBreak' },
+          { type: 'text', text: 'y' },
+        ],
+      },
+    ]);
+    expect(sourceOf(docOf(source))).toBe(source);
+  });
+
+  test.each(STARTERS.flatMap((s) => s.wordings).map((w) => [w.name, w.text] as const))(
+    '%s comes back unchanged',
+    (_name, text) => {
+      expect(sourceOf(docOf(text))).toBe(text);
+    },
+  );
+
+  test('whatever is written comes back, but for blank lines and outer blanks', () => {
+    const piece = fc.constantFrom(
+      'word',
+      ' ',
+      '- ',
+      '{{ a.b }}',
+      '{{ a.b | default: "x" }}',
+      '{% if a.b %}',
+      '{{ a | upcase }}',
+      '{',
+      '%}',
+    );
+    const line = fc.array(piece, { maxLength: 5 }).map((p) => p.join(''));
+    fc.assert(
+      fc.property(fc.array(line, { maxLength: 6 }), (lines) => {
+        const once = sourceOf(docOf(lines.join('\n')));
+        expect(sourceOf(docOf(once))).toBe(once);
+        expect(once.replace(/\s+/g, '')).toBe(lines.join('').replace(/\s+/g, ''));
+      }),
+    );
+  });
+
+  test('a condition is said in words; a tag of another kind stays as it is written', () => {
+    const title = (f: string) => f.toUpperCase();
+    expect(tagWords('{% if a.b %}', title)).toBe('only with: A.B');
+    expect(tagWords('{%- unless a.b -%}', title)).toBe('only without: A.B');
+    expect(tagWords('{% endif %}', title)).toBe('until here');
+    expect(tagWords('{% assign x = 1 %}', title)).toBeNull();
+  });
+});
