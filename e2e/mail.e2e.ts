@@ -59,15 +59,63 @@ test('a wording is copied, given a second text, and mended by two checks', async
     DIALOG,
     /Imani, How is Coastal Navigation going\? There is still time\. If something is in the way, I am online/,
   );
+
+  // A list, a personal value with its fallback, and a part that stands only where there is something to say.
+  await area!.focus();
+  await scene.page.keyboard.down('Control');
+  await scene.press('End');
+  await scene.page.keyboard.up('Control');
+  await scene.press('Enter');
+  await scene.page.keyboard.type('- first your question');
+  await scene.press('Enter');
+  await scene.page.keyboard.type('then the rest');
+  await scene.press('Enter');
+  await scene.press('Enter');
+  await scene.clickText('+ only if there is', DIALOG);
+  await scene.page.keyboard.type('What is missing');
+  await new Promise((r) => setTimeout(r, 250));
+  await scene.press('Enter');
+  await scene.page.keyboard.type('Still open: ');
+  await scene.clickText('+ personal value', DIALOG);
+  await scene.page.keyboard.type('What is missing');
+  await new Promise((r) => setTimeout(r, 250));
+  await scene.press('Enter');
+  await scene.see(DIALOG, /- first your question - then the rest Still open: Watch log, week 1/);
+  await scene.clickText('Show the source', DIALOG);
+  const written = await scene.page.$eval('textarea[aria-label=Text]', (t) => t.value);
+  expect(written).toContain('- first your question\n- then the rest');
+  expect(written).toMatch(
+    /{% if student\.missing_items %}Still open: {{ student\.missing_items \| default: "[^"]+" }}{% endif %}/,
+  );
+  await scene.clickText('Show chips', DIALOG);
+  await scene.clickText('Send me a test', DIALOG);
+  await scene.see('body', /It is in your own mailbox, as this student would read it/);
+
   // Everybody may be read; the longest name is one of the awkward ones.
   const options = await scene.page.$$eval('optgroup[label="The awkward ones"] option', (all) =>
-    all.map((o) => ({ value: (o).value, words: o.textContent })),
+    all.map((o) => ({ value: o.value, words: o.textContent })),
   );
   const longest = options.find((o) => /the longest name/.test(o.words))!;
   await scene.page.select('aria/Read as[role="combobox"]', longest.value);
   await scene.see(DIALOG, /Benedikt[^,]*, How is Coastal Navigation going/);
   await scene.clickText('Save the words', `${DIALOG} footer`);
   await scene.see('main', /Gentle check-in \(copy\).*2 texts.*used by no rule/);
+});
+
+test('the sender is changed, and the mail settings are tested', async () => {
+  await go('/c/1/course');
+  const field = await scene.page.waitForSelector('aria/Address it is sent from[role="textbox"]');
+  await field!.click({ count: 3 });
+  await field!.type('nobody');
+  await scene.clickText('Save the sender', 'main');
+  await scene.see('[aria-label=Sender]', /Write an address such as name@college.example/);
+  await field!.click({ count: 3 });
+  await field!.type('navigation@saltmarsh.example');
+  await scene.clickText('Save the sender', 'main');
+  await scene.see('body', /The next message speaks in this voice/);
+  await scene.see('[aria-label=Sender]', /Saved Send me a test/);
+  await scene.clickText('Send me a test', 'main');
+  await scene.see('[aria-label=Sender]', /The mail server took it.*250 .*accepted/);
 });
 
 test('a letter is read and answered on a phone, and the answer stands on Today and in the log', async () => {
@@ -121,7 +169,7 @@ test('a student pauses nudges from the letter without signing in', async () => {
   const context = await stage.browser.createBrowserContext();
   const page = await context.newPage();
   await page.goto(link);
-  const said = () => page.$eval('main', (e) => (e).innerText.replace(/\s+/g, ' '));
+  const said = () => page.$eval('main', (e) => e.innerText.replace(/\s+/g, ' '));
   expect(await said()).toMatch(/Messages like this one come to you.*Why you got the message.*last visit/);
   await Promise.all([page.waitForNavigation(), page.click('button.main')]);
   expect(await said()).toMatch(/You have paused such messages until the end of the term, Dec 18/);

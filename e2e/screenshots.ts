@@ -14,12 +14,13 @@ const shots: readonly (readonly [name: string, path: string, act?: (scene: Scene
   ['composer', '/c/1/rules/quiet'],
   ['composer-part', '/c/1/rules/drift', (scene) => scene.clickText('not visited the course', '[data-testid=sentence]')],
   ['rehearsal', '/c/1/rules/quiet', (scene) => scene.click('button', 'Rehearse')],
+  ['wordings', '/c/1/wording'],
   [
-    'wording',
-    '/c/1/rules/labs',
+    'words',
+    '/c/1/wording',
     async (scene) => {
-      await scene.click('button', 'Wording: Your lab is waiting');
-      await scene.clickText('Change its words');
+      await scene.clickText('Gentle check-in', 'main');
+      await scene.see('[role=dialog]', /First name or Hello/);
     },
   ],
   [

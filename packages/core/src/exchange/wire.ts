@@ -1,6 +1,7 @@
 /** What the server and the browser say to each other, as types: one place, so that neither can drift. Instants are epoch ms. */
 import type { LeafEvidence } from '../conditions/evidence.ts';
 import type { CourseParts } from '../course/course.ts';
+import type { DeliveryOutcome } from '../nudges/delivery.ts';
 import type { MessageState } from '../nudges/message.ts';
 import type { ReplyKind } from '../nudges/reply.ts';
 import type { WithdrawnReason, Decision } from '../rounds/decide.ts';
@@ -266,6 +267,9 @@ export interface WordingAnswer extends Wording {
   /** In how many nudges it was sent. */
   readonly sent: number;
 }
+
+/** What the mail server said to a test. */
+export type MailTestAnswer = DeliveryOutcome;
 
 export interface PreviewAnswer {
   readonly student: string;

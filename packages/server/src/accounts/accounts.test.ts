@@ -65,6 +65,12 @@ describe('nobody sees anything without signing in', () => {
       '/limits/effect',
       '/mail/stop',
       '/mail/start',
+      '/mail/test',
+      '/wordings',
+      '/wordings/test',
+      '/wordings/preview',
+      '/log/1/decide',
+      '/log/messages/1/settle',
     ]) {
       await bo
         .post(`/api/courses/1${path}`)

@@ -229,3 +229,59 @@ test('the morning desk says what rang and whom it reached, what rings next, and 
   ]);
   expect(today.endingSoon).toEqual([{ rule: 'away', name: 'Away', last: at('2026-09-07T09:30') }]);
 });
+
+describe('the sender of a course', () => {
+  const sender = {
+    name: 'Dr. B. Holm',
+    address: 'holm@saltmarsh.example',
+    replyTo: 'holm@saltmarsh.example',
+    signature: 'Warmly,\nB. Holm',
+    officeHours: 'Tuesdays 2 to 4 PM',
+    answers: 'own',
+  };
+
+  test('is changed, and the next message speaks in its voice', async () => {
+    await open();
+    await ada.put(`${course}/sender`).send({ sender, version: 1 }).expect(204);
+    await roundAt('2026-09-05T09:30');
+    expect(smtp.mails[0]!.mail.from?.value[0]).toEqual({ name: 'Dr. B. Holm', address: 'holm@saltmarsh.example' });
+    expect(smtp.mails[0]!.mail.text).toContain('Warmly,\nB. Holm');
+    await ada.put(`${course}/sender`).send({ sender, version: 1 }).expect(409);
+  });
+
+  test('names what does not fit at its field', async () => {
+    await open();
+    const draft = { ...sender, name: ' ', address: 'holm', replyTo: 'x\r\nBcc: y@z.example' };
+    const res = await ada.put(`${course}/sender`).send({ sender: draft, version: 1 }).expect(400);
+    const paths = res.body.problems.map((p: { path: string }) => p.path);
+    expect(paths).toEqual(['sender.name', 'sender.address', 'sender.replyTo']);
+  });
+
+  test('a test of the mail settings goes to the one who asks, and says what the server said', async () => {
+    await open();
+    expect((await ada.post(`${course}/mail/test`).expect(200)).body).toMatchObject({
+      kind: 'sent',
+      response: expect.stringMatching(/^250/) as unknown,
+    });
+    expect(smtp.mails.map((m) => m.to)).toEqual([['ada@saltmarsh.example']]);
+    smtp.answer = { code: 550, at: 'rcpt' };
+    const refused = await ada.post(`${course}/mail/test`).expect(200);
+    expect(refused.body.kind).toBe('permanent');
+    expect(refused.body.response).toContain('550');
+  });
+
+  test('a wording is tested on oneself, as one student would read it', async () => {
+    await open();
+    const wording = {
+      id: 'gentle',
+      name: 'G',
+      purpose: 'support',
+      subject: 'Hello',
+      text: 'Dear {{ student.first_name }}',
+    };
+    await ada.post(`${course}/wordings/test`).send({ wording, student: 'p2', when: null }).expect(200);
+    expect(smtp.mails[0]).toMatchObject({ to: ['ada@saltmarsh.example'], mail: { subject: 'Test: Hello' } });
+    expect(smtp.mails[0]!.mail.text!.trim()).toBe('Dear P2');
+    expect(await nudges()).toEqual([]);
+  });
+});

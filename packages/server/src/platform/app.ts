@@ -10,6 +10,7 @@ import { activityRoutes } from '../activity/routes.ts';
 import { limitRoutes } from '../course/limits.ts';
 import { mailSwitchRoutes } from '../course/mailSwitch.ts';
 import { courseRoutes } from '../course/routes.ts';
+import { senderRoutes } from '../course/sender.ts';
 import { todayRoutes } from '../course/today.ts';
 import type { Dispatcher } from '../outbox/dispatcher.ts';
 import { nextRoundOfAll } from '../rounds/scheduler.ts';
@@ -92,7 +93,13 @@ export function createApp(services: Services, dispatcher: Dispatcher, options: A
     } satisfies ClockAnswer);
   });
   api.use(courseRoutes(services));
-  api.use('/courses/:course', limitRoutes(services), mailSwitchRoutes(services, dispatcher), todayRoutes(services));
+  api.use(
+    '/courses/:course',
+    senderRoutes(services),
+    limitRoutes(services),
+    mailSwitchRoutes(services, dispatcher),
+    todayRoutes(services),
+  );
   api.use('/courses/:course/rounds', troubleRoutes(services, dispatcher));
   api.use(
     '/courses/:course/rules',

@@ -7,11 +7,14 @@ import {
   parseCondition,
   wordingSchema,
   type About,
+  type MailTestAnswer,
+  type Message,
   type PreviewAnswer,
   type Rule,
   type WordingAnswer,
 } from '@zest-bell/core';
-import { courseOf } from '../accounts/routes.ts';
+import { accountOf, courseOf } from '../accounts/routes.ts';
+import { testMail } from '../course/sender.ts';
 import { AppError } from '../platform/errors.ts';
 import { parseInput } from '../platform/http.ts';
 import type { Em } from '../platform/orm.ts';
@@ -33,7 +36,7 @@ const previewSchema = z.strictObject({
   variant: z.number().int().min(0).default(0),
 });
 
-export function wordingRoutes({ orm, live, clock }: Services): Router {
+export function wordingRoutes({ orm, live, clock, mail }: Services): Router {
   const router = Router({ mergeParams: true });
 
   router.get('/', async (req, res) => {
@@ -75,17 +78,32 @@ export function wordingRoutes({ orm, live, clock }: Services): Router {
     res.json(answer);
   });
 
+  /** What a preview shows, as a mail to oneself. */
+  router.post('/test', async (req, res) => {
+    const id = await courseOf(orm, req);
+    const message = await previewOf(id, parseInput(previewSchema, req.body));
+    const em = orm.em.fork();
+    const { row } = await live.get(em, id);
+    const words = { ...message, subject: `Test: ${message.subject}` };
+    const outcome = await mail.send(await testMail(em, accountOf(req), row.sender, words, clock.now()));
+    res.json(outcome satisfies MailTestAnswer);
+  });
+
   router.post('/preview', async (req, res) => {
     const id = await courseOf(orm, req);
     const input = parseInput(previewSchema, req.body);
+    res.json({ student: input.student, message: await previewOf(id, input) } satisfies PreviewAnswer);
+  });
+
+  async function previewOf(id: number, input: z.infer<typeof previewSchema>): Promise<Message> {
     const compiled = compiledOf(parseInput(wordingSchema, input.wording));
     if (!compiled.ok) throw new AppError('wordingBroken', compiled.problems);
     const { facts, course, row } = await live.get(orm.em.fork(), id);
     const person = course.personIndex.get(input.student);
     if (person === undefined) throw new AppError('notFound');
     const of = { facts, person, sender: row.sender, about: aboutOfDraft(input.when), at: clock.now() };
-    res.json({ student: input.student, message: compiled.value.render(of, input.variant) } satisfies PreviewAnswer);
-  });
+    return compiled.value.render(of, input.variant);
+  }
 
   return router;
 }

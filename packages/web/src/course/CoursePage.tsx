@@ -13,11 +13,18 @@ import { useSettled } from '../ui/useSettled.ts';
 import { Effect } from './Effect.tsx';
 import { LimitFields } from './LimitFields.tsx';
 import { MailSwitch } from './MailSwitch.tsx';
+import { SenderCard } from './SenderCard.tsx';
 
 export function CoursePage() {
   const here = useHere();
   // A new version of the course is a new form: what somebody else saved is not overwritten unseen.
-  return <Limits key={`${here.id} ${here.answer.version}`} here={here} />;
+  const key = `${here.id} ${here.answer.version}`;
+  return (
+    <div className="mx-auto w-full max-w-[1240px] px-5 py-6">
+      <Limits key={key} here={here} />
+      <SenderCard key={`sender ${key}`} here={here} />
+    </div>
+  );
 }
 
 function Limits({ here }: { readonly here: Here }) {
@@ -57,10 +64,10 @@ function Limits({ here }: { readonly here: Here }) {
     }
   };
   return (
-    <div className="mx-auto w-full max-w-[1240px] px-5 py-6">
+    <>
       <h1 className="text-[28px] leading-tight font-bold">Course</h1>
       <p className="text-ink-2">
-        What {here.course.code} allows all its rules. Roster, items and sender are still set up for you.
+        What {here.course.code} allows all its rules. Roster and items are still set up for you.
       </p>
       <section
         aria-label="Mail and data"
@@ -111,6 +118,6 @@ function Limits({ here }: { readonly here: Here }) {
           )}
         </section>
       </div>
-    </div>
+    </>
   );
 }

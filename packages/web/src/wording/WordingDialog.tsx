@@ -6,6 +6,7 @@ import {
   textsOf,
   WORDING_PURPOSES,
   type Condition,
+  type MailTestAnswer,
   type Problem,
   type Variant,
   type Wording,
@@ -69,6 +70,17 @@ export function WordingDialog({ here, wording, when, student, onClose }: Wording
   const change = (part: Partial<Variant>) =>
     setTexts((all) => all.map((t, i) => (i === shown ? { ...t, ...part } : t)));
 
+  const test = async () => {
+    try {
+      const body = { wording: draft, student: reader, when: about, variant: shown };
+      const said = await api.post<MailTestAnswer>(`/courses/${here.id}/wordings/test`, body);
+      if (said.kind === 'sent') toast('It is in your own mailbox, as this student would read it.');
+      else toast.error(`The mail server did not take it: ${said.response}`);
+    } catch (error) {
+      toast.error(errorWords(error));
+    }
+  };
+
   const save = async () => {
     setBusy(true);
     setRefused(null);
@@ -109,6 +121,9 @@ export function WordingDialog({ here, wording, when, student, onClose }: Wording
               ▲ {errorWords(refused)}
             </p>
           )}
+          <Button disabled={problems.length > 0} onClick={() => void test()}>
+            Send me a test
+          </Button>
           <Button className="ml-auto" onClick={onClose}>
             Leave as it was
           </Button>

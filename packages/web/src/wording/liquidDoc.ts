@@ -64,11 +64,15 @@ const inlineSource = (node: DocNode): string => (node.content ?? []).map(pieceSo
 
 function pieceSource({ type, text, attrs }: DocNode): string {
   if (type === 'hardBreak') return '\n';
-  if (type === 'tag') return String(attrs?.['source'] ?? '');
+  const textAttribute = (name: string): string | null => {
+    const value = attrs?.[name];
+    return typeof value === 'string' ? value : null;
+  };
+  if (type === 'tag') return textAttribute('source') ?? '';
   if (type !== 'field') return text ?? '';
-  const fallback = attrs?.['fallback'];
-  const name = String(attrs?.['name']);
-  return typeof fallback === 'string' ? `{{ ${name} | default: "${fallback.replace(/"/g, '’')}" }}` : `{{ ${name} }}`;
+  const fallback = textAttribute('fallback');
+  const name = textAttribute('name') ?? '';
+  return fallback === null ? `{{ ${name} }}` : `{{ ${name} | default: "${fallback.replace(/"/g, '’')}" }}`;
 }
 
 /** A condition in words: which field it asks for, or that it ends; null for a tag of another kind. */
