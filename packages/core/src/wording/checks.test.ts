@@ -3,6 +3,7 @@ import { at, courseOf, item, person, ruleOf } from '../testing/build.ts';
 import { STARTERS } from '../starters/starters.ts';
 import { CHECK_CODES, checkWording, type Words } from './checks.ts';
 import { compileWording } from './render.ts';
+import { textsOf } from './wording.ts';
 
 const course = courseOf({
   people: [person('p1', { firstName: 'Imani', lastName: 'Okoro' })],
@@ -134,10 +135,10 @@ test('the words of the starters get none under their own rules, at any hour they
     const built = starter.build(course, now);
     if (!built.ok) continue;
     for (const wording of starter.wordings) {
-      expect([wording.id, checkWording(wording, { course, rules: [built.rule], now }).map((c) => c.message)]).toEqual([
-        wording.id,
-        [],
-      ]);
+      for (const text of textsOf(wording)) {
+        const found = checkWording({ ...text, purpose: wording.purpose }, { course, rules: [built.rule], now });
+        expect([wording.id, text.subject, found.map((c) => c.message)]).toEqual([wording.id, text.subject, []]);
+      }
     }
   }
   expect(new Set(CHECK_CODES).size).toBe(CHECK_CODES.length);

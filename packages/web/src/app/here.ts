@@ -1,5 +1,5 @@
 import { useOutletContext } from 'react-router';
-import type { Instant } from '@zest-bell/core';
+import { fullName, type Instant } from '@zest-bell/core';
 import type { CourseView } from './queries.ts';
 
 export interface Here extends CourseView {
@@ -9,3 +9,9 @@ export interface Here extends CourseView {
 
 /** The course and the moment that every place is about. */
 export const useHere = (): Here => useOutletContext<Here>();
+
+/** A person's name by their id; the id itself for somebody who left the roster. */
+export function nameOf(here: CourseView, person: string): string {
+  const found = here.course.people[here.course.personIndex.get(person) ?? -1];
+  return found ? fullName(found) : person;
+}

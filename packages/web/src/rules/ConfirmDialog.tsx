@@ -3,7 +3,6 @@ import { useState } from 'react';
 import {
   compareRounds,
   differences,
-  fullName,
   plural,
   type RehearsalAnswer,
   type RoundChange,
@@ -11,7 +10,7 @@ import {
   type RuleCard,
 } from '@zest-bell/core';
 import { useWordings } from '../app/queries.ts';
-import type { Here } from '../app/here.ts';
+import { nameOf, type Here } from '../app/here.ts';
 import { Button } from '../ui/Button.tsx';
 import { Chip, type Tone } from '../ui/Chip.tsx';
 import { Dialog } from '../ui/Dialog.tsx';
@@ -139,8 +138,3 @@ function Changes(props: { readonly here: Here; readonly before: RehearsalAnswer;
     </>
   );
 }
-
-const nameOf = (here: Here, student: string): string => {
-  const person = here.course.people[here.course.personIndex.get(student) ?? -1];
-  return person ? fullName(person) : student;
-};

@@ -5,14 +5,13 @@ import { Tabs } from 'radix-ui';
 import { useQuery } from '@tanstack/react-query';
 import {
   differences,
-  fullName,
   type PastRoundAnswer,
   type PastRoundLine,
   type RuleCard,
   type RuleVersionAnswer,
 } from '@zest-bell/core';
 import { api } from '../app/api.ts';
-import { useHere, type Here } from '../app/here.ts';
+import { nameOf, useHere, type Here } from '../app/here.ts';
 import { useRules, useWordings } from '../app/queries.ts';
 import { StateChip } from '../sendLog/StateChip.tsx';
 import { Button } from '../ui/Button.tsx';
@@ -235,8 +234,3 @@ function partWords(before: RuleVersionAnswer, after: RuleVersionAnswer, here: He
   const parts = differences(before.rule, after.rule, here.course).map((d) => d.part);
   return parts.length === 0 ? 'nothing changed' : parts.join(', ');
 }
-
-const nameOf = (here: Here, student: string): string => {
-  const person = here.course.people[here.course.personIndex.get(student) ?? -1];
-  return person ? fullName(person) : student;
-};

@@ -3,7 +3,6 @@ import { useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import {
   byOutcome,
-  fullName,
   nextRound,
   plural,
   type Decision,
@@ -11,7 +10,7 @@ import {
   type RenderedNudge,
   type Rule,
 } from '@zest-bell/core';
-import type { Here } from '../app/here.ts';
+import { nameOf, type Here } from '../app/here.ts';
 import { Chip } from '../ui/Chip.tsx';
 import { Empty, Failed, Loading } from '../ui/States.tsx';
 import { When } from '../ui/When.tsx';
@@ -112,11 +111,6 @@ export function RehearsalView({
     </div>
   );
 }
-
-const nameOf = (here: Here, student: string): string => {
-  const person = here.course.people[here.course.personIndex.get(student) ?? -1];
-  return person ? fullName(person) : student;
-};
 
 function Outcome({ nudge }: { readonly nudge: RenderedNudge }) {
   const d = nudge.decision;

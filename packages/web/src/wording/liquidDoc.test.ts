@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { STARTERS } from '@zest-bell/core';
+import { STARTERS, textsOf } from '@zest-bell/core';
 import { docOf, sourceOf, tagWords } from './liquidDoc.ts';
 
 describe('words in the editor and as they are stored', () => {
@@ -47,7 +47,7 @@ describe('words in the editor and as they are stored', () => {
     expect(sourceOf(docOf(source))).toBe(source);
   });
 
-  test.each(STARTERS.flatMap((s) => s.wordings).map((w) => [w.name, w.text] as const))(
+  test.each(STARTERS.flatMap((s) => s.wordings).flatMap((w) => textsOf(w).map((t) => [t.subject, t.text] as const)))(
     '%s comes back unchanged',
     (_name, text) => {
       expect(sourceOf(docOf(text))).toBe(text);

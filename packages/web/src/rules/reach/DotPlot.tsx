@@ -1,7 +1,7 @@
 /** One dot is one student. The threshold is dragged where it stands, by pointer or by arrow keys. */
 import { useEffect, useLayoutEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
-import { CATALOGUE, fullName, thresholdOf, type Dot, type Leaf } from '@zest-bell/core';
-import type { Here } from '../../app/here.ts';
+import { CATALOGUE, thresholdOf, type Dot, type Leaf } from '@zest-bell/core';
+import { nameOf, type Here } from '../../app/here.ts';
 import { lineX, matchingSide, placeDots, scaleFor, type PlacedDot, type Scale } from './scale.ts';
 
 const HEIGHT = 148;
@@ -208,8 +208,3 @@ function draw(canvas: HTMLCanvasElement, dots: readonly PlacedDot[], radius: num
     }
   }
 }
-
-const nameOf = (here: Here, student: string): string => {
-  const person = here.course.people[here.course.personIndex.get(student) ?? -1];
-  return person ? fullName(person) : student;
-};

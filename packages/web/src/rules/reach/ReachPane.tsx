@@ -13,7 +13,7 @@ import {
 } from '@zest-bell/core';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useWordings } from '../../app/queries.ts';
-import type { Here } from '../../app/here.ts';
+import { nameOf, type Here } from '../../app/here.ts';
 import { Chip } from '../../ui/Chip.tsx';
 import { Failed, Loading } from '../../ui/States.tsx';
 import { When } from '../../ui/When.tsx';
@@ -255,11 +255,11 @@ function Line(props: {
   readonly evidence: string;
   readonly children: React.ReactNode;
 }) {
-  const person = props.here.course.people[props.here.course.personIndex.get(props.student) ?? -1];
+  const name = nameOf(props.here, props.student);
   return (
     <li className="grid grid-cols-[128px_1fr_auto] items-center gap-x-3 border-b border-line py-2 text-[14px] [contain-intrinsic-size:auto_40px] [content-visibility:auto] max-[560px]:grid-cols-[1fr_auto]">
-      <strong className="truncate" title={person && fullName(person)}>
-        {person ? fullName(person) : props.student}
+      <strong className="truncate" title={name}>
+        {name}
       </strong>
       <span className="text-ink-2 max-[560px]:order-last max-[560px]:col-span-2">{props.evidence}</span>
       {props.children}
