@@ -2,7 +2,6 @@
 import { ToggleGroup } from 'radix-ui';
 import {
   CATALOGUE,
-  fullName,
   dayWords,
   nextRound,
   plural,
