@@ -51,7 +51,12 @@ async function start(config: Config): Promise<void> {
   local = `http://${config.host}:${port}`;
 
   const receiver = replies
-    ? await openReceiver(services, { ...replies, secret, onArrival: () => void dispatcher.drain() })
+    ? await openReceiver(services, {
+        ...replies,
+        secret,
+        onArrival: () =>
+          void dispatcher.drain().catch((error: unknown) => logger.error({ err: error }, 'replies were not passed on')),
+      })
     : null;
   if (receiver) demo?.receiveAt(receiver.port);
 

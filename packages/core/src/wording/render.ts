@@ -151,7 +151,8 @@ const tidy = (text: string): string =>
     .replace(/\n{3,}/g, '\n\n')
     .trim();
 
-const escapeHtml = (s: string): string => s.replace(/[&<>"']/g, (c) => `&#${c.charCodeAt(0)};`);
+/** Text made safe to stand in a page or a message's HTML. */
+export const escapeHtml = (s: string): string => s.replace(/[&<>"']/g, (c) => `&#${c.charCodeAt(0)};`);
 
 /** Paragraphs at blank lines, lists where every line begins with "- ", links where an address stands in the text. */
 export function toHtml(text: string): string {

@@ -22,6 +22,7 @@ import { heldCourses } from '../course/standing.ts';
 import { MessageRow, NudgeRow } from '../nudges/entity.ts';
 import { settle } from '../nudges/settle.ts';
 import { endPauses } from '../pauses/pause.ts';
+import { ReplyRow } from '../replies/entity.ts';
 import { forwardReplies } from '../replies/forward.ts';
 import { CONNECTIONS, type OutgoingMail } from '../platform/mail.ts';
 import type { Em } from '../platform/orm.ts';
@@ -75,7 +76,7 @@ export class Dispatcher {
   private async pass(): Promise<void> {
     await this.inheritFromTheDead();
     await endPauses(this.services);
-    await forwardReplies(this.services);
+    await forwardReplies(this.services, this.id);
     for (;;) {
       const { claimed, more } = await this.claim();
       await Promise.all(claimed.map((c) => this.handOver(c)));
@@ -89,6 +90,12 @@ export class Dispatcher {
       await heartbeat(em, this.id);
       const dead = await deadWorkers(em);
       if (dead.size === 0) return;
+      // What it was passing on to the instructor may have left or not, like any other mail.
+      await em.nativeUpdate(
+        ReplyRow,
+        { forward: 'handing', claimedBy: { $in: [...dead] } },
+        { forward: 'uncertain', claimedBy: null },
+      );
       for (const m of await em.find(MessageRow, { state: 'handing', claimedBy: { $in: [...dead] } })) {
         await settle(em, m, 'uncertain', null, clock.now());
         await em.nativeUpdate(

@@ -8,6 +8,7 @@ import {
   dateWords,
   dayNumberOf,
   DAY,
+  escapeHtml,
   factWords,
   instantWords,
   localDateSchema,
@@ -92,20 +93,18 @@ interface PageParts {
   readonly said: string | null;
 }
 
-const safe = (text: string): string => text.replace(/[&<>"']/g, (c) => `&#${c.charCodeAt(0)};`);
-
 function pageOf({ course, row }: LiveCourse, parts: PageParts): string {
   const zone = course.timeZone;
-  const why = parts.evidence.map((e) => `<li>${safe(factWords(e.fact, zone))}</li>`).join('');
+  const why = parts.evidence.map((e) => `<li>${escapeHtml(factWords(e.fact, zone))}</li>`).join('');
   const state =
     parts.until === null
       ? 'Messages like this one come to you.'
       : parts.until >= course.calendar.end
-        ? `You have paused such messages until the end of the term, ${safe(dateWords(course.end))}.`
-        : `You have paused such messages until ${safe(instantWords(parts.until, zone))}.`;
+        ? `You have paused such messages until the end of the term, ${escapeHtml(dateWords(course.end))}.`
+        : `You have paused such messages until ${escapeHtml(instantWords(parts.until, zone))}.`;
   return `<!doctype html>
 <html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1">
-<meta name="robots" content="noindex"><title>Messages from ${safe(course.title)}</title>
+<meta name="robots" content="noindex"><title>Messages from ${escapeHtml(course.title)}</title>
 <style>
 body{font:17px/1.55 system-ui,sans-serif;margin:0;background:#eef2ee;color:#14211d}
 main{max-width:34rem;margin:2rem auto;padding:1.5rem;background:#fff;border:1px solid #d9e1db;border-radius:16px}
@@ -116,8 +115,8 @@ form{display:flex;flex-wrap:wrap;gap:.5rem;align-items:center;margin:.75rem 0}
 input{font:inherit;padding:.4rem .6rem;border:1px solid #b9c6bd;border-radius:9px}
 .said{background:#eef7b8;padding:.5rem .75rem;border-radius:9px}
 </style></head><body><main>
-<h1>${safe(parts.firstName || 'Hello')}, this is about messages from ${safe(row.sender.name)} in ${safe(course.title)}</h1>
-${parts.said === null ? '' : `<p class="said" role="status">${safe(parts.said)}</p>`}
+<h1>${escapeHtml(parts.firstName || 'Hello')}, this is about messages from ${escapeHtml(row.sender.name)} in ${escapeHtml(course.title)}</h1>
+${parts.said === null ? '' : `<p class="said" role="status">${escapeHtml(parts.said)}</p>`}
 <p><strong>${state}</strong></p>
 ${
   parts.until === null
@@ -127,7 +126,7 @@ ${
 }
 <p>What your course cannot do without still comes, such as a word that your place in it is at risk. Nobody thinks less of you for
 pausing; you can change it here at any time.</p>
-<h2>Why you got the message of ${safe(instantWords(parts.at, zone))}</h2>
+<h2>Why you got the message of ${escapeHtml(instantWords(parts.at, zone))}</h2>
 <ul>${why}</ul>
 </main></body></html>`;
 }

@@ -23,6 +23,8 @@ export const ReplyRow = defineEntity({
     forward: p.string().nullable(),
     forwardAt: instantColumn().nullable(),
     attempts: p.integer().default(0),
+    /** The process that is passing it on. */
+    claimedBy: p.string().nullable(),
   },
   uniques: [{ properties: ['course', 'messageId'] }],
   indexes: [{ properties: ['course', 'at'] }],

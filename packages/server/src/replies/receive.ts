@@ -1,7 +1,7 @@
 /** Takes in one mail that came back: threaded to its nudge, told apart, stored once. */
 import { simpleParser, type AddressObject, type ParsedMail } from 'mailparser';
 import { isPermanentBounce, replyKind, withoutQuotes, type Instant } from '@zest-bell/core';
-import { CourseRow, PersonRow } from '../course/entity.ts';
+import { PersonRow } from '../course/entity.ts';
 import { MessageRow, NudgeRow } from '../nudges/entity.ts';
 import type { Em } from '../platform/orm.ts';
 import type { Services } from '../platform/services.ts';
@@ -79,7 +79,6 @@ async function markBounced(em: Em, nudge: NudgeRow, now: Instant): Promise<void>
   const person = message && (await em.findOne(PersonRow, { course: nudge.course, key: nudge.student }));
   if (!person || person.email?.toLowerCase() !== message.address.toLowerCase()) return;
   person.bouncedAt = now;
-  await em.findOneOrFail(CourseRow, { id: nudge.course });
 }
 
 function textOf(mail: ParsedMail, whole: boolean): string {

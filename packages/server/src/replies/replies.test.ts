@@ -3,6 +3,7 @@ import nodemailer, { type SendMailOptions } from 'nodemailer';
 import type { LogAnswer, LogDetail } from '@zest-bell/core';
 import { PersonRow } from '../course/entity.ts';
 import { NudgeRow } from '../nudges/entity.ts';
+import { WorkerRow } from '../outbox/entity.ts';
 import { runDueRounds } from '../rounds/scheduler.ts';
 import { openSmtp, type TestSmtp } from '../testing/smtp.ts';
 import { at, COURSE, openStage, REPLY_DOMAIN, ruleOf, type Setting, type TestStage } from '../testing/stage.ts';
@@ -94,6 +95,29 @@ describe('an answer', () => {
     stage.clock.set(at('2026-09-05T09:31'));
     await stage.dispatcher.drain();
     expect((await replies())[0]!.forward).toBe('sent');
+  });
+
+  test('waits while all mail of the course is stopped', async () => {
+    const ada = await stage.signIn();
+    await ada.post('/api/courses/1/mail/stop').expect(200);
+    await answer({});
+    await stage.dispatcher.drain();
+    expect((await replies())[0]!.forward).toBe('queued');
+    await ada.post('/api/courses/1/mail/start').send({ queued: 'send', missed: 'skip' }).expect(200);
+    expect((await replies())[0]!.forward).toBe('sent');
+  });
+
+  test('that a dead process was passing on is uncertain, and not passed on again', async () => {
+    await answer({});
+    const { hostname } = await import('node:os');
+    // Process ids this high are not given out: the worker is dead at once.
+    const dead = `${hostname()}/99999999/gone`;
+    const em = stage.orm.em.fork();
+    await em.insert(WorkerRow, { id: dead, aliveAt: Date.now() });
+    await em.nativeUpdate(ReplyRow, {}, { forward: 'handing', claimedBy: dead });
+    await stage.dispatcher.drain();
+    expect((await replies())[0]!.forward).toBe('uncertain');
+    expect(smtp.mails).toHaveLength(1);
   });
 
   test('that comes twice is kept once', async () => {

@@ -84,7 +84,7 @@ function StopDialog({ here, standing, onClose }: SwitchDialogProps) {
       }
     >
       <ul className="grid list-disc gap-2 py-5 pr-6 pl-10">
-        <li>From this moment nothing leaves, from no rule and by no hand.</li>
+        <li>From this moment nothing leaves, from no rule and by no hand, but a test that you send to yourself.</li>
         <li>
           {queued === 0
             ? 'Nothing is queued now.'

@@ -2,7 +2,7 @@
 import { useState } from 'react';
 import { plural, textsOf, WORDING_PURPOSES, type WordingAnswer, type WordingPurpose } from '@zest-bell/core';
 import { api } from '../app/api.ts';
-import { useHere, type Here } from '../app/here.ts';
+import { useHere } from '../app/here.ts';
 import { refreshAll, useWordings } from '../app/queries.ts';
 import { attempt } from '../rules/actions.ts';
 import { Button } from '../ui/Button.tsx';
@@ -86,7 +86,6 @@ export function WordingPage() {
           {shown.map((w) => (
             <WordingCard
               key={w.id}
-              here={here}
               wording={w}
               onOpen={() => setOpen(w.id)}
               onCopy={() => {
@@ -112,12 +111,11 @@ export function WordingPage() {
 }
 
 function WordingCard(props: {
-  readonly here: Here;
   readonly wording: WordingAnswer;
   readonly onOpen: () => void;
   readonly onCopy: () => void;
 }) {
-  const { here, wording: w } = props;
+  const { wording: w } = props;
   const more = w.variants.length;
   return (
     <li className="flex flex-col rounded-[16px] border border-line bg-sheet px-5 py-4">
@@ -132,9 +130,9 @@ function WordingCard(props: {
       <p className="mt-2 flex flex-wrap items-center gap-x-4 gap-y-1 text-[14px] text-ink-2">
         <span>{more === 0 ? 'one text' : `${more + 1} texts`}</span>
         <span>{w.usedBy.length === 0 ? 'used by no rule' : `used by ${w.usedBy.join(', ')}`}</span>
-        <a className="font-semibold text-pine underline-offset-4 hover:underline" href={`/c/${here.id}/log`}>
+        <span>
           sent {w.sent} {w.sent === 1 ? 'time' : 'times'}
-        </a>
+        </span>
         <button
           type="button"
           aria-label={`Copy ${w.name}`}
