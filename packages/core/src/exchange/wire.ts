@@ -104,7 +104,7 @@ export interface TodayAnswer {
     readonly text: string;
   }[];
   /** Students whose address does not work, and those who paused nudges. */
-  readonly bounced: readonly { readonly name: string; readonly at: Instant }[];
+  readonly bounced: readonly { readonly name: string; readonly at: Instant; readonly nudge: number }[];
   readonly paused: readonly { readonly name: string; readonly until: Instant | null }[];
 }
 export interface TodayRound extends RoundSummary {

@@ -1,5 +1,5 @@
 /** How late a nudge can be: what a rhythm does to the moment at which a student is heard of (engine R12). */
-import type { CourseCalendar } from '../time/calendar.ts';
+import { weekdayIndex, type CourseCalendar } from '../time/calendar.ts';
 import { DAY, HOUR, type Instant } from '../time/instant.ts';
 import { roundInstants, type Rhythm } from '../time/rhythm.ts';
 
@@ -44,8 +44,7 @@ export function noticeOf(rhythm: Rhythm, calendar: CourseCalendar): Notice | nul
   return { mean: squares / (2 * sum), longest, overABreak, usual, overAWeekend };
 }
 
-/** 1970-01-01 was a Thursday: Monday is 0. */
-const weekdayOf = (calendar: CourseCalendar, t: Instant): number => (((calendar.dayNumber(t) + 3) % 7) + 7) % 7;
+const weekdayOf = (calendar: CourseCalendar, t: Instant): number => weekdayIndex(calendar.dayNumber(t));
 
 function spansWeekend(calendar: CourseCalendar, from: Instant, until: Instant): boolean {
   const days = calendar.dayNumber(until) - calendar.dayNumber(from);

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import type { Course, QuietHours } from '../course/course.ts';
+import { weekdayIndex } from '../time/calendar.ts';
 import { DAY, MINUTE, type Instant } from '../time/instant.ts';
 import { WEEKDAYS } from '../rules/rhythmWords.ts';
 
@@ -14,8 +15,7 @@ export const quietHoursSchema = z
   });
 
 const minutesOf = (hhmm: string): number => Number(hhmm.slice(0, 2)) * 60 + Number(hhmm.slice(3));
-// 1970-01-01 was a Thursday.
-const weekdayOf = (dayNumber: number) => WEEKDAYS[(((dayNumber + 3) % 7) + 7) % 7]!;
+const weekdayOf = (dayNumber: number) => WEEKDAYS[weekdayIndex(dayNumber)]!;
 
 /** Whether t lies in quiet hours: local `[from, to)`, over midnight if need be, or a quiet day (engine R8). */
 export function isQuiet(t: Instant, quiet: QuietHours, course: Pick<Course, 'calendar'>): boolean {

@@ -2,7 +2,7 @@
 import type { Course } from '../course/course.ts';
 import type { Item, ItemKind } from '../course/item.ts';
 import type { Condition } from '../conditions/condition.ts';
-import { dateOf } from '../time/calendar.ts';
+import { dateOf, weekdayIndex } from '../time/calendar.ts';
 import { DAY, MINUTE, type Instant } from '../time/instant.ts';
 import type { Rhythm } from '../time/rhythm.ts';
 import type { Rule, Step } from '../rules/rule.ts';
@@ -24,8 +24,7 @@ export const firstDay = (course: Course, now: Instant): string => {
   return today > course.start ? today : course.start;
 };
 
-export const weekdayOf = (course: Course, t: Instant): Weekday =>
-  WEEKDAYS[(((course.calendar.dayNumber(t) + 3) % 7) + 7) % 7]!;
+export const weekdayOf = (course: Course, t: Instant): Weekday => WEEKDAYS[weekdayIndex(course.calendar.dayNumber(t))]!;
 
 export const dayBefore = (day: Weekday): Weekday => WEEKDAYS[(WEEKDAYS.indexOf(day) + 6) % 7]!;
 

@@ -35,6 +35,9 @@ export interface CourseCalendar {
 export const dayNumberOf = (date: string): number => Date.parse(`${date}T00:00:00Z`) / DAY;
 export const dateOf = (dayNumber: number): string => new Date(dayNumber * DAY).toISOString().slice(0, 10);
 
+/** 0 is Monday. 1970-01-01, day 0, was a Thursday. */
+export const weekdayIndex = (dayNumber: number): number => (((dayNumber + 3) % 7) + 7) % 7;
+
 export function courseCalendar(of: {
   timeZone: string;
   start: string;

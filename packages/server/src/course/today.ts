@@ -67,6 +67,9 @@ export function todayRoutes({ orm, live, clock }: Services): Router {
       active: true,
       $or: [{ paused: true }, { bouncedAt: { $ne: null } }],
     });
+    const bounces = await em.find(ReplyRow, { course: id, kind: 'bounce' });
+    const about = await em.find(NudgeRow, { id: { $in: bounces.map((b) => b.nudge) } }, { orderBy: { id: 'asc' } });
+    const bouncedNudge = new Map(about.map((n) => [n.student, n.id]));
     const named = (p: PersonRow) => nameOf(p.key);
     res.json({
       since,
@@ -79,7 +82,10 @@ export function todayRoutes({ orm, live, clock }: Services): Router {
         at: r.at,
         text: r.text.slice(0, 200),
       })),
-      bounced: people.filter((p) => p.bouncedAt != null).map((p) => ({ name: named(p), at: p.bouncedAt! })),
+      bounced: people.flatMap((p) => {
+        const nudge = bouncedNudge.get(p.key);
+        return p.bouncedAt != null && nudge !== undefined ? [{ name: named(p), at: p.bouncedAt, nudge }] : [];
+      }),
       paused: people.filter((p) => p.paused).map((p) => ({ name: named(p), until: p.pausedUntil ?? null })),
     } satisfies TodayAnswer);
   });

@@ -127,7 +127,7 @@ function Wrong(props: { readonly here: Here; readonly standing: StandingAnswer; 
   }
   for (const p of today.bounced) {
     lines.push(
-      <Line key={`bounced ${p.name}`} to={log('all')} act="See the bounce">
+      <Line key={`bounced ${p.name}`} to={`/c/${here.id}/log?nudge=${p.nudge}`} act="See the bounce">
         Mail to {p.name} came back on {dayWords(p.at, zone)}: that address does not work.
       </Line>,
     );
