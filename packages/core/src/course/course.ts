@@ -33,6 +33,8 @@ export interface CourseFile {
   readonly breaks: readonly Break[];
   readonly groupWeights: Readonly<Record<string, number>> | null;
   readonly marks: Readonly<Record<string, number>>;
+  /** The course's own page on the learning platform, if anybody said. */
+  readonly url?: string | null | undefined;
 }
 
 export interface Course extends CourseFile {

@@ -24,4 +24,6 @@ export interface Item {
   /** Ids of the people who need not do it. */
   readonly excused: readonly string[];
   readonly extensions: readonly Extension[];
+  /** Where students open it, http or https; null or left out when nobody said. */
+  readonly url?: string | null | undefined;
 }

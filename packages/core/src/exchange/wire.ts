@@ -11,8 +11,9 @@ import type { RoundTotals } from '../rounds/limitsEffect.ts';
 import type { Recipient } from '../rounds/recipients.ts';
 import type { Rule, RuleStatus } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
+import type { TextResults } from '../outcomes/textResults.ts';
 import type { Message } from '../wording/render.ts';
-import type { Variant, Wording } from '../wording/wording.ts';
+import type { Copy, FileRef, LetterSettings, Variant, Wording } from '../wording/wording.ts';
 
 export interface SessionAnswer {
   readonly account: { readonly name: string; readonly email: string } | null;
@@ -127,9 +128,19 @@ export interface SenderSettings {
   readonly replyTo: string;
   readonly signature: string;
   readonly officeHours: string;
+  /** Where students book a time; empty when nowhere. */
+  readonly bookingUrl?: string | undefined;
+  /** The institution's mail domains; with none, that of `address`. */
+  readonly domains?: readonly string[] | undefined;
   /** Where answers go: to `replyTo` itself, or to the server, which passes them on to it. */
   readonly answers?: 'own' | 'server';
 }
+
+/** The domains whose addresses are inside the institution. */
+export const domainsOf = (sender: SenderSettings): readonly string[] =>
+  sender.domains && sender.domains.length > 0
+    ? sender.domains
+    : [sender.address.slice(sender.address.lastIndexOf('@') + 1)];
 
 export interface ClockAnswer {
   readonly now: Instant;
@@ -178,6 +189,8 @@ export interface RuleCard {
   readonly sentInAll: number;
   /** When it was put away; null for a rule of the list. */
   readonly archivedAt: Instant | null;
+  /** Addresses outside the institution that got a yes. */
+  readonly outside: readonly string[];
 }
 
 /** A rule as it stood at one version. */
@@ -261,11 +274,14 @@ export interface RingAnswer {
 
 export interface WordingAnswer extends Wording {
   readonly variants: readonly Variant[];
+  readonly copies: readonly Copy[];
+  readonly files: readonly FileRef[];
+  readonly letter: LetterSettings | null;
   readonly version: number;
   /** Names of the rules whose steps use it. */
   readonly usedBy: readonly string[];
-  /** In how many nudges it was sent. */
-  readonly sent: number;
+  /** What came of each of its texts. */
+  readonly results: TextResults;
 }
 
 /** What the mail server said to a test. */
@@ -274,6 +290,8 @@ export type MailTestAnswer = DeliveryOutcome;
 export interface PreviewAnswer {
   readonly student: string;
   readonly message: Message;
+  /** Names of what goes with it. */
+  readonly files: readonly string[];
 }
 
 /** A line of the send log. */
@@ -314,6 +332,8 @@ export interface AttemptAnswer {
   readonly text: string;
   readonly html: string;
   readonly evidence: readonly LeafEvidence[];
+  /** Names of what went with it. */
+  readonly files: readonly string[];
 }
 
 export interface LogMessage extends Recipient {
@@ -321,6 +341,8 @@ export interface LogMessage extends Recipient {
   readonly state: MessageState;
   readonly sendAt: Instant;
   readonly attempts: readonly AttemptAnswer[];
+  /** It waits because nobody said yes to its address outside the institution. */
+  readonly outside: boolean;
 }
 
 export interface LogDetail extends LogLine {

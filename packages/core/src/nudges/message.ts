@@ -16,7 +16,8 @@ export type MessageState = (typeof MESSAGE_STATES)[number];
 
 const NEXT: Readonly<Record<MessageState, readonly MessageState[]>> = {
   held: ['queued', 'dismissed', 'withdrawn'],
-  queued: ['handing', 'withdrawn', 'failed'],
+  // Back to waiting, when it turns out to leave for an address that nobody said yes to.
+  queued: ['handing', 'withdrawn', 'failed', 'held'],
   handing: ['sent', 'queued', 'failed', 'uncertain'],
   // The claimer may still learn the answer after another process took it for dead.
   uncertain: ['sent', 'failed', 'queued'],

@@ -8,30 +8,32 @@ export interface Recipient {
   readonly kind: 'student' | 'instructor' | 'contact' | 'address';
   readonly name: string;
   readonly address: string;
+  /** As the step names them: whose words they read. */
+  readonly reader: string;
 }
 
 /** The addresses a step writes to about a student, in the step's order, each once. */
 export function recipientsOf(step: Step, student: Person, course: Course): Recipient[] {
-  const all = step.to.flatMap((spec): Recipient[] => {
-    if (spec === 'student') {
-      return student.email ? [{ kind: 'student', name: fullName(student), address: student.email }] : [];
+  const all = step.to.flatMap((reader): Recipient[] => {
+    if (reader === 'student') {
+      return student.email ? [{ kind: 'student', name: fullName(student), address: student.email, reader }] : [];
     }
-    if (spec === 'instructor') {
+    if (reader === 'instructor') {
       return course.people
         .filter((p) => p.role === 'instructor' && p.active && p.email)
-        .map((p) => ({ kind: 'instructor', name: fullName(p), address: p.email! }));
+        .map((p) => ({ kind: 'instructor', name: fullName(p), address: p.email!, reader }));
     }
-    if (spec.startsWith('contact:')) {
-      const kind = spec.slice('contact:'.length);
+    if (reader.startsWith('contact:')) {
+      const kind = reader.slice('contact:'.length);
       return student.contacts
         .filter((c) => c.kind === kind && c.email)
-        .map((c) => ({ kind: 'contact', name: c.name, address: c.email }));
+        .map((c) => ({ kind: 'contact', name: c.name, address: c.email, reader }));
     }
-    if (spec.startsWith('address:')) {
-      const address = spec.slice('address:'.length);
-      return [{ kind: 'address', name: '', address }];
+    if (reader.startsWith('address:')) {
+      const address = reader.slice('address:'.length);
+      return [{ kind: 'address', name: '', address, reader }];
     }
-    return assertNever(spec as never);
+    return assertNever(reader as never);
   });
   const seen = new Set<string>();
   return all.filter((r) => {

@@ -26,6 +26,8 @@ const check = (more: Partial<Words>, draft: Record<string, unknown> = {}) =>
 const codes = (...args: Parameters<typeof check>) => check(...args).map((c) => c.code);
 const body = (text: string) => ({ text: `{{ student.first_name | default: "Hello" }},\n\n${text} Tell me.` });
 
+const copied = { deliver: 'send', to: ['student', 'contact:advisor'], wording: 'gentle' };
+
 test('sound words get no check', () => {
   expect(codes({})).toEqual([]);
 });
@@ -68,6 +70,30 @@ describe('each check with its reason and, where there is one, its mend', () => {
     ],
     ['a typed student', body('Ask Imani Okoro.'), {}, 'typedName', null],
     ['attached, without a file', body('The sheet is attached.'), {}, 'attachment', null],
+    ['attached, with a file', { ...body('The sheet is attached.'), files: 1 }, {}, null, ''],
+    [
+      'a file that no word speaks of',
+      { files: 1 },
+      {},
+      'fileUnsaid',
+      'Tell me.\n\nYou find it attached.\n\n{{ sender.signature }}',
+    ],
+    ['third parties without words of their own', {}, { steps: [copied] }, 'copyWords', null],
+    [
+      'third parties with words of their own',
+      { copies: [{ to: 'contact:advisor', subject: 'x', text: 'x' }] },
+      { steps: [copied] },
+      null,
+      '',
+    ],
+    ['third parties of a step with another wording', { id: 'other' }, { steps: [copied] }, null, ''],
+    [
+      'words for a third party, who is greeted otherwise',
+      { copy: true, text: 'Dear colleague, a word.' },
+      {},
+      null,
+      '',
+    ],
     [
       'no first name',
       { text: 'Dear all, tell me.' },

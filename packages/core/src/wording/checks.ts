@@ -13,7 +13,16 @@ import { roundInstants } from '../time/rhythm.ts';
 import { clockWords, dateWords, listWords } from '../time/words.ts';
 import type { Wording } from './wording.ts';
 
-export type Words = Pick<Wording, 'subject' | 'text' | 'purpose'>;
+export type Words = Pick<Wording, 'subject' | 'text' | 'purpose'> & {
+  /** How many files go with them, a letter among them; none unless told. */
+  readonly files?: number;
+  /** True for the words of a third party: nobody there is greeted as the student. */
+  readonly copy?: boolean;
+  /** Third parties for whom the wording has words of their own. */
+  readonly copies?: Wording['copies'];
+  /** The wording itself, to tell its steps from others. */
+  readonly id?: string;
+};
 
 export interface Check {
   readonly code: CheckCode;
@@ -37,6 +46,8 @@ export const CHECK_CODES = [
   'passedDate',
   'typedName',
   'attachment',
+  'fileUnsaid',
+  'copyWords',
   'noFirstName',
   'noWayToAnswer',
   'longSubject',
@@ -72,6 +83,7 @@ const CHECKERS: readonly Checker[] = [
   passedDate,
   typedName,
   attachment,
+  copyWords,
   noWayToAnswer,
   longSubject,
   longText,
@@ -91,15 +103,28 @@ const replaced = (words: Words, path: Check['path'], from: string, to: string): 
   [path]: words[path].replace(from, to),
 });
 
-const FALLBACKS: Readonly<Record<string, string>> = {
+/** What may stand where a field has nothing to say. */
+export const FALLBACKS: Readonly<Record<string, string>> = {
   'student.first_name': 'Hello',
   'item.title': 'your work',
   'item.due': 'soon',
   'student.missing_items': 'some of your work',
+  'student.missing_list': '- nothing that I know of',
+  'student.score_list': '- nothing graded yet',
+  'student.topic_list': '- nothing in particular',
+  'item.link': 'your work',
   'sender.office_hours': 'answer this message',
+  'sender.booking': 'answer this message',
 };
 /** What is known of everybody, so that it needs none. */
-const ALWAYS = new Set(['course.code', 'course.title', 'sender.signature', 'sender.name']);
+const ALWAYS = new Set([
+  'course.code',
+  'course.title',
+  'course.link',
+  'reader.name',
+  'sender.signature',
+  'sender.name',
+]);
 
 function noFallback(words: Words): Check[] {
   const all = `${words.subject}\n${words.text}`;
@@ -123,7 +148,8 @@ function noFallback(words: Words): Check[] {
 }
 
 function noFirstName(words: Words): Check[] {
-  if (words.purpose === 'toMyself' || /^\s*(?:\w+[ ,]+){0,2}{{\s*student\.first_name/.test(words.text)) return [];
+  if (words.purpose === 'toMyself' || words.copy || /^\s*(?:\w+[ ,]+){0,2}{{\s*student\.first_name/.test(words.text))
+    return [];
   const greeting = '{{ student.first_name | default: "Hello" }},\n\n';
   return [
     {
@@ -244,17 +270,46 @@ function typedName(words: Words, { course, rules }: CheckedAgainst): Check[] {
 
 function attachment(words: Words): Check[] {
   const quote = /\b(attached|attachment|enclosed)\b/i.exec(plain(words.text))?.[0];
+  if (words.files) {
+    if (quote || /\b(file|pdf|letter|worksheet|handout)\b/i.test(plain(words.text))) return [];
+    const text = words.text.replace(/\n*({{\s*sender\.signature[^}]*}}\s*)?$/, (_, end: string | undefined) =>
+      ['\n\nYou find it attached.', ...(end ? [end.trim()] : [])].join('\n\n'),
+    );
+    return [
+      {
+        code: 'fileUnsaid',
+        path: 'text',
+        quote: '',
+        message: `${words.files === 1 ? 'A file goes' : `${words.files} files go`} with it, and no word says so`,
+        mend: { label: 'Say so', words: { subject: words.subject, text } },
+      },
+    ];
+  }
   if (!quote) return [];
   return [
     { code: 'attachment', path: 'text', quote, message: `It says “${quote}”, and no file goes with it`, mend: null },
   ];
 }
 
+/** Third parties who would read the student's own words. */
+function copyWords(words: Words, { rules }: CheckedAgainst): Check[] {
+  if (words.copy || words.purpose === 'toMyself') return [];
+  const readers = [
+    ...new Set(
+      rules.flatMap((r) => r.steps.flatMap((s) => (words.id === undefined || s.wording === words.id ? s.to : []))),
+    ),
+  ].filter((to) => to !== 'student' && !words.copies?.some((c) => c.to === to || c.to === 'anyone'));
+  if (readers.length === 0) return [];
+  const names = listWords(readers.map((to) => to.replace(/^(contact|address):/, '')));
+  const message = `There are no words of their own for ${names}: they read the student’s, introduced as such`;
+  return [{ code: 'copyWords', path: 'text', quote: '', message, mend: null }];
+}
+
 const ANSWERS =
-  /sender\.office_hours|\b(answer|reply|write to me|write back|tell me|ask me|call me|come (and|to|by)|let me know|talk to me|send it to me|get in touch)\b/i;
+  /sender\.booking|sender\.office_hours|\b(answer|reply|write to me|write back|tell me|ask me|call me|come (and|to|by)|let me know|talk to me|send it to me|get in touch)\b/i;
 
 function noWayToAnswer(words: Words): Check[] {
-  if (words.purpose === 'toMyself' || ANSWERS.test(words.text)) return [];
+  if (words.purpose === 'toMyself' || words.copy || ANSWERS.test(words.text)) return [];
   const help = 'If something is in the way, {{ sender.office_hours | default: "answer this message" }}.';
   const signature = /\n*{{\s*sender\.signature[^}]*}}\s*$/;
   const text = signature.test(words.text)

@@ -8,12 +8,16 @@ import type { Facts } from '../measures/facts.ts';
 import { mayBeLeftOut, MEASURE_NAMES, type MeasureCall, type MeasureName } from '../measures/measure.ts';
 import { valueAt } from '../measures/timeline.ts';
 import type { Instant } from '../time/instant.ts';
+import { missingList, scoreList, topicList } from './lists.ts';
+import { linkMark, withoutMarks } from './markup.ts';
 import { listWords, longDayWords, timeWords } from '../time/words.ts';
 
 export interface Sender {
   readonly name: string;
   readonly signature: string;
   readonly officeHours: string;
+  /** Where students book a time, http or https; empty when nowhere. */
+  readonly bookingUrl?: string | undefined;
 }
 
 export interface FieldContext {
@@ -23,6 +27,8 @@ export interface FieldContext {
   readonly sender: Sender;
   readonly about: About;
   readonly at: Instant;
+  /** Who reads it, when it is not the student. */
+  readonly reader?: { readonly name: string } | undefined;
 }
 
 /** What a condition is about, for the fields that speak of it. */
@@ -44,6 +50,8 @@ export interface MergeField {
   /** As written in a wording: `student.first_name`. */
   readonly name: string;
   readonly title: string;
+  /** True when its value has lines and links of its own. */
+  readonly marked?: boolean;
   /** Null where there is nothing to say of this student. */
   value(of: FieldContext): string | null;
 }
@@ -96,6 +104,25 @@ function itemDue(of: FieldContext): string | null {
 
 const field = (name: string, title: string, value: MergeField['value']): MergeField => ({ name, title, value });
 
+const marked = (name: string, title: string, value: MergeField['value']): MergeField => ({
+  name,
+  title,
+  value,
+  marked: true,
+});
+
+/** Links to items of the course are fields too, one an item: `link["lab-3"]`. */
+const ITEM_LINK = /^link(?:\.([\w-]+)|\['((?:[^'\\]|\\.)+)'\]|\["((?:[^"\\]|\\.)+)"\])$/;
+
+/** The item that a link field names, or null for a field of another kind. */
+export function linkedItem(name: string): string | null {
+  const [, plain, single, double] = ITEM_LINK.exec(name) ?? [];
+  return plain ?? single ?? double ?? null;
+}
+
+/** A link to an item, as written in a wording. */
+export const itemLinkField = (item: string): string => `link["${item.replace(/["\\]/g, '')}"]`;
+
 export const MERGE_FIELDS: readonly MergeField[] = [
   field('student.first_name', 'First name', (of) => orNull(student(of).firstName)),
   field('student.last_name', 'Last name', (of) => orNull(student(of).lastName)),
@@ -103,12 +130,23 @@ export const MERGE_FIELDS: readonly MergeField[] = [
   field('student.section', 'Section', (of) => student(of).section),
   field('student.last_visit', 'Day of the last visit', lastVisit),
   field('student.missing_items', 'What is missing and can be handed in', missingTitles),
+  marked('student.missing_list', 'List: missing work with due dates', (of) =>
+    missingList(of, callFor('missing', of.about)!),
+  ),
+  marked('student.score_list', 'List: recent scores', scoreList),
+  marked('student.topic_list', 'List: weak topics with what helps', topicList),
+  field('reader.name', 'Who reads it', (of) => orNull(of.reader?.name ?? fullName(student(of)))),
   field('item.title', 'Title of the rule’s item', (of) => orNull(item(of)?.title)),
   field('item.due', 'When that item is due', itemDue),
+  marked('item.link', 'Link to that item', (of) => (item(of) ? linkMark(item(of)!.title, item(of)!.url) : null)),
   field('course.code', 'Course code', (of) => course(of).code),
   field('course.title', 'Course title', (of) => course(of).title),
+  marked('course.link', 'Link to the course', (of) => linkMark(course(of).title, course(of).url)),
   field('sender.name', 'Your name', (of) => orNull(of.sender.name)),
   field('sender.office_hours', 'Your office hours', (of) => orNull(of.sender.officeHours)),
+  marked('sender.booking', 'Link to book a time with you', (of) =>
+    of.sender.bookingUrl ? linkMark('book a time with me', of.sender.bookingUrl) : null,
+  ),
   field('sender.signature', 'Your signature', (of) => orNull(of.sender.signature)),
   ...MEASURE_NAMES.map((name) => field(CATALOGUE[name].mergeField, CATALOGUE[name].title, (of) => measured(of, name))),
 ];
@@ -122,7 +160,13 @@ export function fieldValues(names: Iterable<string>, of: FieldContext): Record<s
   for (const f of MERGE_FIELDS) {
     if (!wanted.has(f.name)) continue;
     const [scope, key] = f.name.split('.') as [string, string];
-    (out[scope] ??= {})[key] = f.value(of);
+    const value = f.value(of);
+    (out[scope] ??= {})[key] = value === null || f.marked ? value : withoutMarks(value);
+  }
+  for (const name of wanted) {
+    const id = linkedItem(name);
+    const linked = id === null ? undefined : course(of).items[course(of).itemIndex.get(id) ?? -1];
+    if (linked) (out['link'] ??= {})[id!] = linkMark(linked.title, linked.url);
   }
   return out;
 }

@@ -1,8 +1,10 @@
 /** A wording made into the message of one student: Liquid over the merge fields, as plain text and as HTML. */
 import { Liquid, type Template } from 'liquidjs';
 import { problemsOfIssues, type Parsed, type Problem } from '../problem.ts';
-import { FIELD_NAMES, fieldValues, type FieldContext } from './fields.ts';
-import { textsOf, wordingSchema, type Variant, type Wording } from './wording.ts';
+import { fullName } from '../course/person.ts';
+import { FIELD_NAMES, fieldValues, linkedItem, type FieldContext } from './fields.ts';
+import { blocksOf, inOneLine, markTyped, picturesIn, textOf, type Block } from './markup.ts';
+import { copyFor, textsOf, wordingSchema, type Variant, type Wording } from './wording.ts';
 
 /** No files, no includes; loops are bounded so that a template cannot hang a round. */
 const engine = new Liquid({ strictFilters: true, strictVariables: false, renderLimit: 500, memoryLimit: 2_000_000 });
@@ -11,16 +13,26 @@ export interface CompiledWording {
   readonly wording: Wording;
   /** The merge fields named in it. */
   readonly fields: readonly string[];
+  /** The items of the course it links to. */
+  readonly items: readonly string[];
+  /** The files of the pictures in it. */
+  readonly pictures: readonly string[];
   /** How many texts it has. */
   readonly count: number;
-  /** One of its texts; the first unless told otherwise. */
-  render(of: FieldContext, variant?: number): Message;
+  /**
+   * One of its texts, the first unless told otherwise, as the student reads it; or the words for another reader, named as a
+   * step names them. Who has no own words reads the student's, introduced as such.
+   */
+  render(of: FieldContext, variant?: number, reader?: string): Message;
 }
 
 export interface Message {
   readonly subject: string;
   readonly text: string;
-  readonly html: string;
+  /** The text with its links, emphasis and pictures. */
+  readonly blocks: readonly Block[];
+  /** The name of its letter, without the ending; null where it makes none. */
+  readonly letterName: string | null;
   /** Fields that are named without a fallback and have no value for this student. */
   readonly blanks: readonly string[];
 }
@@ -37,23 +49,55 @@ export function compileWording(draft: unknown): Parsed<CompiledWording> {
   const texts = textsOf(wording).map((variant, i) =>
     compileVariant(variant, i === 0 ? '' : `variants[${i - 1}].`, problems),
   );
+  const copies = (wording.copies ?? []).map((copy, i) => compileVariant(copy, `copies[${i}].`, problems));
+  const letter = wording.letter && parseTemplate(wording.letter.fileName, 'letter.fileName', problems);
   if (problems.length > 0) return { ok: false, problems };
   const compiled = texts as CompiledVariant[];
+  const all = [...compiled, ...(copies as CompiledVariant[])];
+  const fields = [...new Set(all.flatMap((v) => v.fields))];
+  const letterName = (of: FieldContext): string | null =>
+    letter ? fileNameOf(String(engine.renderSync(letter.templates, fieldValues(letter.fields, of)))) : null;
   return {
     ok: true,
     value: {
       wording,
-      fields: [...new Set(compiled.flatMap((v) => v.fields))],
+      fields,
+      items: fields.map(linkedItem).filter((id) => id !== null),
+      pictures: [...new Set([...textsOf(wording), ...(wording.copies ?? [])].flatMap((v) => picturesIn(v.text)))],
       count: compiled.length,
-      // A text that was taken out meanwhile gives way to the first.
-      render: (of, variant = 0) => (compiled[variant] ?? compiled[0]!).render(of),
+      render(of, variant = 0, reader = 'student') {
+        const copy = copyFor(wording, reader);
+        if (copy) return { ...copies[wording.copies!.indexOf(copy)]!.render(of), letterName: null };
+        // A text that was taken out meanwhile gives way to the first.
+        const own = (compiled[variant] ?? compiled[0]!).render(of);
+        if (reader === 'student') return { ...own, letterName: letterName(of) };
+        return { ...(wording.purpose === 'toMyself' ? own : introduced(own, of)), letterName: null };
+      },
     },
   };
 }
 
+/** What a third party reads when the wording has no words for them: the student's own, and said to be that. */
+function introduced(own: Rendered, of: FieldContext): Rendered {
+  const student = fullName(of.facts.course.people[of.person]!);
+  const intro = `For your information: this is what ${of.sender.name} wrote to ${student} (${of.facts.course.code}).`;
+  const blocks: Block[] = [{ kind: 'paragraph', lines: [[{ kind: 'text', text: intro, em: true }]] }, ...own.blocks];
+  return { ...own, subject: `About ${student}: ${own.subject}`, blocks, text: textOf(blocks) };
+}
+
+/** A name that every system takes. */
+const fileNameOf = (marked: string): string =>
+  inOneLine(marked)
+    .replace(/[\\/:*?"<>|\p{Cc}]+/gu, ' ')
+    .replace(/\s+/g, ' ')
+    .replace(/^[. ]+|[. ]+$/g, '')
+    .slice(0, 100) || 'Letter';
+
+type Rendered = Omit<Message, 'letterName'>;
+
 interface CompiledVariant {
   readonly fields: readonly string[];
-  render(of: FieldContext): Message;
+  render(of: FieldContext): Rendered;
 }
 
 function compileVariant(variant: Variant, base: string, problems: Problem[]): CompiledVariant | null {
@@ -61,17 +105,17 @@ function compileVariant(variant: Variant, base: string, problems: Problem[]): Co
   const text = parseTemplate(variant.text, `${base}text`, problems);
   if (!subject || !text) return null;
   const fields = [...new Set([...subject.fields, ...text.fields])];
-  const unguarded = new Set(fields.filter((f) => !hasFallback(variant, f)));
+  const unguarded = new Set(fields.filter((f) => linkedItem(f) === null && !hasFallback(variant, f)));
   return {
     fields,
     render(of) {
       const values = fieldValues(fields, of);
-      const plain = tidy(String(engine.renderSync(text.templates, values)));
+      const blocks = blocksOf(String(engine.renderSync(text.templates, values)));
       return {
         // A value with a line break in it must never become a header of its own.
-        subject: String(engine.renderSync(subject.templates, values)).replace(/\s+/g, ' ').trim(),
-        text: plain,
-        html: toHtml(plain),
+        subject: inOneLine(String(engine.renderSync(subject.templates, values))),
+        text: textOf(blocks),
+        blocks,
         blanks: [...unguarded].filter((f) => valueOf(values, f) === null),
       };
     },
@@ -79,6 +123,8 @@ function compileVariant(variant: Variant, base: string, problems: Problem[]): Co
 }
 
 function valueOf(values: Record<string, Record<string, string | null>>, name: string): string | null {
+  const item = linkedItem(name);
+  if (item !== null) return values['link']?.[item] ?? null;
   const [scope, key] = name.split('.') as [string, string];
   return values[scope]?.[key] ?? null;
 }
@@ -90,7 +136,7 @@ function parseTemplate(
 ): { templates: Template[]; fields: string[] } | null {
   let templates: Template[];
   try {
-    templates = engine.parse(source);
+    templates = engine.parse(markTyped(source));
   } catch (error) {
     const message = error instanceof Error ? error.message.split('\n')[0]! : 'unknown reason';
     problems.push({ path, code: 'liquid', message: `This text cannot be read: ${message}` });
@@ -98,7 +144,7 @@ function parseTemplate(
   }
   const fields = engine.globalFullVariablesSync(templates);
   for (const name of fields) {
-    if (FIELD_NAMES.has(name)) continue;
+    if (FIELD_NAMES.has(name) || linkedItem(name) !== null) continue;
     const near = nearest(name);
     problems.push({
       path,
@@ -144,27 +190,3 @@ function editDistance(a: string, b: string): number {
   }
   return row[b.length]!;
 }
-
-const tidy = (text: string): string =>
-  text
-    .replace(/[ \t]+\n/g, '\n')
-    .replace(/\n{3,}/g, '\n\n')
-    .trim();
-
-/** Text made safe to stand in a page or a message's HTML. */
-export const escapeHtml = (s: string): string => s.replace(/[&<>"']/g, (c) => `&#${c.charCodeAt(0)};`);
-
-/** Paragraphs at blank lines, lists where every line begins with "- ", links where an address stands in the text. */
-export function toHtml(text: string): string {
-  const blocks = text.split(/\n\s*\n/).map((block) => {
-    const lines = block.split('\n');
-    if (lines.every((l) => l.startsWith('- '))) {
-      return `<ul>${lines.map((l) => `<li>${inline(l.slice(2))}</li>`).join('')}</ul>`;
-    }
-    return `<p>${lines.map(inline).join('<br>')}</p>`;
-  });
-  return blocks.join('\n');
-}
-
-const inline = (line: string): string =>
-  escapeHtml(line).replace(/https?:\/\/[^\s<>&]+[^\s<>&.,;:!?)]/g, (url) => `<a href="${url}">${url}</a>`);

@@ -1,6 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { at, factsOf, item, person } from '../testing/build.ts';
-import { compileWording, toHtml } from './render.ts';
+import { htmlOf } from './markup.ts';
+import { compileWording } from './render.ts';
 import { FIELD_NAMES, MERGE_FIELDS } from './fields.ts';
 import { nextVariant } from './wording.ts';
 
@@ -74,15 +75,8 @@ describe('a wording', () => {
 
   test('never lets a value into the markup or into another header', () => {
     const m = render('{{ student.full_name }}', 0, '{{ student.section }}');
-    expect(m.html).toBe('<p>Imani O’Kóro &#60;b&#62;</p>');
+    expect(htmlOf(m.blocks)).toBe('<p>Imani O’Kóro &#60;b&#62;</p>');
     expect(m.subject).toBe('a Bcc: x@y.example');
-  });
-
-  test('as HTML has paragraphs, lists and links', () => {
-    expect(toHtml('One\ntwo\n\n- a\n- b\n\nSee https://saltmarsh.example/lab.')).toBe(
-      '<p>One<br>two</p>\n<ul><li>a</li><li>b</li></ul>\n' +
-        '<p>See <a href="https://saltmarsh.example/lab">https://saltmarsh.example/lab</a>.</p>',
-    );
   });
 });
 
@@ -111,5 +105,68 @@ describe('several texts of one wording', () => {
     expect(nextVariant(1, 0, 'p1')).toBe(0);
     const starts = Array.from({ length: 40 }, (_, i) => nextVariant(3, null, `n${i}`));
     expect(new Set(starts).size).toBe(3);
+  });
+});
+
+describe('words for third parties', () => {
+  const draft = {
+    id: 'w',
+    name: 'W',
+    purpose: 'support',
+    subject: 'A quiet week',
+    text: '{{ student.first_name }}, are you well?',
+    letter: { page: 'A4', fileName: 'Note for {{ student.full_name }}: *week* 3' },
+  };
+  const of = {
+    facts,
+    person: 0,
+    sender,
+    about: { item: null, calls: [] },
+    at: at('2026-09-20T09:30'),
+    reader: { name: 'B. Lund' },
+  };
+  const compiled = (more: object = {}) => {
+    const parsed = compileWording({ ...draft, ...more });
+    if (!parsed.ok) throw new Error(JSON.stringify(parsed.problems));
+    return parsed.value;
+  };
+  const copies = [
+    { to: 'anyone', subject: 'For you', text: 'Hello {{ reader.name }}: {{ student.first_name }} has been away.' },
+    { to: 'contact:advisor', subject: 'An advisee', text: 'Dear {{ reader.name }}, could you call?' },
+  ];
+
+  test('are each reader’s own, or those for anyone, and the student reads none of them', () => {
+    const wording = compiled({ copies });
+    const read = (reader: string) => wording.render(of, 0, reader).text;
+    expect(read('contact:advisor')).toBe('Dear B. Lund, could you call?');
+    expect(read('instructor')).toBe('Hello B. Lund: Imani has been away.');
+    expect(read('student')).toBe('Imani, are you well?');
+  });
+
+  test('that nobody wrote are the student’s, introduced as such', () => {
+    const { subject, text } = compiled().render(of, 0, 'contact:advisor');
+    expect(subject).toBe('About Imani O’Kóro <b>: A quiet week');
+    expect(text).toBe(
+      'For your information: this is what Dr. R. Ostrander wrote to Imani O’Kóro <b> (NAV 120).\n\nImani, are you well?',
+    );
+  });
+
+  test('of an alert to oneself are its own', () => {
+    expect(compiled({ purpose: 'toMyself' }).render(of, 0, 'instructor').subject).toBe('A quiet week');
+  });
+
+  test('are one a reader, and a problem is named at its own place', () => {
+    const twice = compileWording({ ...draft, copies: [copies[0], copies[0]] });
+    expect(!twice.ok && twice.problems[0]).toMatchObject({ path: 'copies', message: 'Each reader has one text' });
+    const broken = compileWording({ ...draft, copies: [{ ...copies[0], text: '{{ nobody.knows }}' }] });
+    expect(!broken.ok && broken.problems[0]!.path).toBe('copies[0].text');
+    const nobody = compileWording({ ...draft, copies: [{ ...copies[0], to: 'everyone' }] });
+    expect(!nobody.ok && nobody.problems[0]!.path).toBe('copies[0].to');
+  });
+
+  test('make no letter; the student’s is named for them, as every system takes it', () => {
+    const wording = compiled({ copies });
+    expect(wording.render(of).letterName).toBe('Note for Imani O’Kóro b week 3');
+    expect(wording.render(of, 0, 'instructor').letterName).toBeNull();
   });
 });

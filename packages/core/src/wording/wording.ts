@@ -9,6 +9,36 @@ export interface Variant {
   readonly text: string;
 }
 
+/** Who reads the words that third parties get: the instructor, contacts of a kind, one address, or whoever has no own words. */
+export type CopyReader = 'anyone' | 'instructor' | `contact:${string}` | `address:${string}`;
+
+/** Words for third parties: what they read of the student instead of the student's own message. */
+export interface Copy extends Variant {
+  readonly to: CopyReader;
+}
+
+/** A file that was taken in: it goes with the message, or stands in it as a picture. */
+export interface FileRef {
+  /** Named for what is in it, so that the same file is kept once. */
+  readonly id: string;
+  readonly name: string;
+  readonly type: string;
+  /** Bytes. */
+  readonly size: number;
+}
+
+export const LETTER_PAGES = ['A4', 'Letter'] as const;
+export type LetterPage = (typeof LETTER_PAGES)[number];
+
+/** The message as a PDF beside it. */
+export interface LetterSettings {
+  readonly page: LetterPage;
+  /** Liquid: the name of the file, without its ending. */
+  readonly fileName: string;
+  /** True when it goes with the message; otherwise it is downloaded. */
+  readonly attach: boolean;
+}
+
 /** A reusable message: Liquid in the subject and in a text of paragraphs parted by blank lines. */
 export interface Wording extends Variant {
   readonly id: string;
@@ -16,7 +46,18 @@ export interface Wording extends Variant {
   readonly purpose: WordingPurpose;
   /** Other texts that say the same, so that a student never reads one twice running. */
   readonly variants?: readonly Variant[] | undefined;
+  /** Own words for third parties. */
+  readonly copies?: readonly Copy[] | undefined;
+  /** Files that go with it. */
+  readonly files?: readonly FileRef[] | undefined;
+  readonly letter?: LetterSettings | null | undefined;
 }
+
+/** Bytes of one file, and of all that go with a message: under what mail servers take, common practice, no source. */
+export const MOST_FILE_BYTES = 5_000_000;
+export const MOST_FILES_BYTES = 10_000_000;
+/** A picture is read on a phone. */
+export const MOST_PICTURE_BYTES = 2_000_000;
 
 const subject = z
   .string()
@@ -26,6 +67,8 @@ const subject = z
   .refine((s) => !/[\r\n]/.test(s), 'A subject is one line');
 const text = z.string().trim().min(1, 'A message needs a text').max(20_000, 'A text has at most 20,000 characters');
 
+const COPY_READER = /^(?:anyone|instructor|contact:.{1,60}|address:\S{3,200})$/;
+
 export const wordingSchema = z.strictObject({
   id: z.string().min(1).max(80),
   name: z.string().trim().min(1, 'A wording needs a name').max(80, 'A name has at most 80 characters'),
@@ -33,6 +76,40 @@ export const wordingSchema = z.strictObject({
   subject,
   text,
   variants: z.array(z.strictObject({ subject, text })).max(8, 'At most eight further texts').default([]),
+  copies: z
+    .array(
+      z.strictObject({ to: z.string().regex(COPY_READER, 'No such reader') as z.ZodType<CopyReader>, subject, text }),
+    )
+    .max(8, 'Own words for at most eight readers')
+    .refine((all) => new Set(all.map((c) => c.to)).size === all.length, 'Each reader has one text')
+    .default([]),
+  files: z
+    .array(
+      z.strictObject({
+        id: z.string().regex(/^[\w-]{1,80}$/),
+        name: z.string().min(1).max(120),
+        type: z.string().max(120),
+        size: z.number().int().min(0),
+      }),
+    )
+    .max(10, 'At most ten files')
+    .refine(
+      (all) => all.reduce((n, f) => n + f.size, 0) <= MOST_FILES_BYTES,
+      'The files of a message are 10 MB at most',
+    )
+    .default([]),
+  letter: z
+    .strictObject({
+      page: z.enum(LETTER_PAGES),
+      fileName: z
+        .string()
+        .trim()
+        .min(1, 'A letter needs a file name')
+        .max(120, 'A file name has at most 120 characters'),
+      attach: z.boolean().default(true),
+    })
+    .nullable()
+    .default(null),
 });
 
 /** All texts of a wording, its first one first. */
@@ -52,3 +129,9 @@ export function nextVariant(count: number, last: number | null, student: string)
   for (const letter of student) sum = (sum * 31 + letter.charCodeAt(0)) % 65_521;
   return sum % count;
 }
+
+/** The words for a reader: own ones, else those for anyone; null for the student, and where there are none. */
+export const copyFor = (wording: Pick<Wording, 'copies'>, reader: string): Copy | null =>
+  reader === 'student'
+    ? null
+    : (wording.copies?.find((c) => c.to === reader) ?? wording.copies?.find((c) => c.to === 'anyone') ?? null);

@@ -1,0 +1,42 @@
+/**
+ * Shares of small numbers, told with how little they say: Wilson's score interval, and Newcombe's interval for the difference
+ * of two shares made of it. Source: R. G. Newcombe, Statistics in Medicine 17 (1998), 857–872 (method 3) and 873–890
+ * (method 10).
+ */
+export interface Proportion {
+  readonly count: number;
+  readonly of: number;
+  /** Bounds of the share, 0 to 1; with nothing counted, all of it. */
+  readonly low: number;
+  readonly high: number;
+}
+
+/** The standard normal quantile of a two-sided 95%. */
+export const Z95 = 1.959963984540054;
+
+/** Throws a RangeError unless 0 ≤ count ≤ of. */
+export function wilson(count: number, of: number, z = Z95): Proportion {
+  if (count < 0 || count > of) throw new RangeError(`${count} of ${of}`);
+  if (of === 0) return { count, of, low: 0, high: 1 };
+  const p = count / of;
+  const middle = p + (z * z) / (2 * of);
+  const spread = z * Math.sqrt((p * (1 - p)) / of + (z * z) / (4 * of * of));
+  const scale = 1 + (z * z) / of;
+  return {
+    count,
+    of,
+    low: count === 0 ? 0 : Math.max(0, (middle - spread) / scale),
+    high: count === of ? 1 : Math.min(1, (middle + spread) / scale),
+  };
+}
+
+/** The interval of a − b, as shares; both must have something counted. */
+export function differenceOf(a: Proportion, b: Proportion, z = Z95): { readonly low: number; readonly high: number } {
+  const [pa, pb] = [a.count / a.of, b.count / b.of];
+  const [ia, ib] = [wilson(a.count, a.of, z), wilson(b.count, b.of, z)];
+  const d = pa - pb;
+  return {
+    low: d - Math.hypot(pa - ia.low, ib.high - pb),
+    high: d + Math.hypot(ia.high - pa, pb - ib.low),
+  };
+}

@@ -1,0 +1,61 @@
+import { expect, test } from '@jest/globals';
+import { at, factsOf, item, person } from '../testing/build.ts';
+import { blocksOf, textOf } from './markup.ts';
+import { missingList, MOST_LINES, scoreList, topicList } from './lists.ts';
+
+const due = (date: string) => at(`${date}T23:59`);
+const facts = factsOf({
+  people: [person('p1'), person('p2'), person('p3', { enrolledAt: at('2026-09-21T00:00') })],
+  items: [
+    item('page', {
+      kind: 'page',
+      title: 'Reading tide tables',
+      topics: ['tides'],
+      url: 'https://learn.saltmarsh.example/p',
+    }),
+    item('drill', { kind: 'practice', title: 'Tide drills', topics: ['tides'] }),
+    item('later', { kind: 'practice', title: 'Late drills', topics: ['tides'], opensAt: at('2026-11-01T00:00') }),
+    item('q1', { title: 'Tide quiz', dueAt: due('2026-09-13'), topics: ['tides'] }),
+    item('lab', { kind: 'assignment', title: 'Lab 1', dueAt: due('2026-09-06'), topics: ['symbols'], points: 40 }),
+    item('live', { kind: 'session', title: 'Chart table', dueAt: at('2026-09-09T10:00') }),
+    item('next', { title: 'Next quiz', dueAt: due('2026-12-01') }),
+  ],
+  events: [['p2', 'submit', '2026-09-05T10:00', 'lab']],
+  grades: [
+    ['p1', 'q1', 9, '2026-09-15T08:00'],
+    ['p1', 'lab', 36, '2026-09-10T08:00'],
+  ],
+});
+const of = (who: number) => ({ facts, person: who, at: at('2026-09-20T09:30') });
+const read = (list: string | null) => list && textOf(blocksOf(list));
+
+test('missing work stands the oldest first with its due date; a session that has passed cannot be handed in', () => {
+  expect(read(missingList(of(1), { measure: 'missing' }))).toBe('- Tide quiz, due Sun Sep 13');
+  // [H7] A grade above zero makes an item done; [H6] what was due before the enrolment does not count.
+  expect(missingList(of(0), { measure: 'missing' })).toBeNull();
+  expect(missingList({ ...of(2), at: at('2026-09-22T09:30') }, { measure: 'missing' })).toBeNull();
+});
+
+test('missing work keeps to what the rule asks for', () => {
+  expect(missingList(of(1), { measure: 'missing', items: ['lab'] })).toBeNull();
+});
+
+test('recent scores stand the newest first', () => {
+  expect(read(scoreList(of(0)))).toBe('- Tide quiz: 45%\n- Lab 1: 90%');
+  expect(scoreList(of(1))).toBeNull();
+});
+
+test('a weak topic is one under the mastery mark, with the pages and practice sets that are released', () => {
+  expect(read(topicList(of(0)))).toBe('- tides: Reading tide tables (https://learn.saltmarsh.example/p), Tide drills');
+  expect(topicList(of(1))).toBeNull();
+});
+
+test('a long list says how much more there is', () => {
+  const items = Array.from({ length: 11 }, (_, i) => item(`w${i}`, { dueAt: due('2026-09-06') }));
+  const many = factsOf({ people: [person('p1')], items });
+  const lines = missingList({ facts: many, person: 0, at: at('2026-09-20T09:30') }, { measure: 'missing' })!.split(
+    '\n',
+  );
+  expect(lines).toHaveLength(MOST_LINES + 1);
+  expect(lines.at(-1)).toBe('- and 3 more');
+});
