@@ -21,6 +21,8 @@ export const CourseRow = defineEntity({
     /** Local dates, both inclusive. */
     start: p.string(),
     end: p.string(),
+    /** Its page on the learning platform. */
+    url: p.text().nullable(),
     breaks: p.json<readonly Break[]>(),
     groupWeights: p.json<Readonly<Record<string, number>> | null>().nullable(),
     marks: p.json<Readonly<Record<string, number>>>(),
@@ -84,6 +86,7 @@ export const ItemRow = defineEntity({
     topics: p.json<readonly string[]>(),
     excused: p.json<readonly string[]>(),
     extensions: p.json<readonly Extension[]>(),
+    url: p.text().nullable(),
   },
   uniques: [{ properties: ['course', 'key'] }],
 });

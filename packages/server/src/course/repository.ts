@@ -24,6 +24,7 @@ const fileOf = (row: CourseRow): CourseFile => ({
   timeZone: row.timeZone,
   start: row.start,
   end: row.end,
+  url: row.url ?? null,
   breaks: row.breaks,
   groupWeights: row.groupWeights ?? null,
   marks: row.marks,
@@ -54,6 +55,7 @@ const itemOf = (row: ItemRow): Item => ({
   topics: row.topics,
   excused: row.excused,
   extensions: row.extensions,
+  url: row.url ?? null,
 });
 
 /** Writes a new course with its roster and items; the token is stored by its hash alone. Needs a transaction. */

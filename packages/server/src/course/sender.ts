@@ -26,6 +26,22 @@ const senderSchema = z.strictObject({
   replyTo: z.email('Write an address such as name@college.example'),
   signature: z.string().trim().max(1000).default(''),
   officeHours: z.string().trim().max(300).default(''),
+  bookingUrl: z
+    .union([
+      z.literal(''),
+      z.url({ protocol: /^https?$/, error: 'Write an address such as https://booking.college.example' }),
+    ])
+    .default(''),
+  domains: z
+    .array(
+      z
+        .string()
+        .trim()
+        .toLowerCase()
+        .regex(/^[a-z0-9-]+(\.[a-z0-9-]+)+$/, 'Write a domain such as college.example'),
+    )
+    .max(20, 'At most twenty domains')
+    .default([]),
   answers: z.enum(['own', 'server']).default('own'),
 });
 const changeSchema = z.strictObject({ sender: senderSchema, version: z.number().int() });

@@ -38,6 +38,8 @@ export const MessageRow = defineEntity({
     nudge: p.integer().index(),
     course: p.integer(),
     kind: p.string(),
+    /** As the step named them: whose words they read; null for messages of before that was kept. */
+    reader: p.string().nullable(),
     name: p.string(),
     address: p.string(),
     state: p.string(),

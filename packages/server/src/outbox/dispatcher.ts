@@ -6,7 +6,10 @@
 import {
   firstOpen,
   aboutOf,
+  domainsOf,
   evidenceAt,
+  htmlOf,
+  needsYes,
   nextVariant,
   retryDelay,
   secondLook,
@@ -15,6 +18,7 @@ import {
   type Instant,
   type Message,
   type Parsed,
+  type Recipient,
   type WithdrawnReason,
 } from '@zest-bell/core';
 import type { LiveCourse } from '../activity/live.ts';
@@ -30,6 +34,7 @@ import type { Services } from '../platform/services.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { ruleOfRow } from '../rules/repository.ts';
 import { AttemptRow } from '../sendLog/entity.ts';
+import { filesOf, packed, type Parcel } from '../wording/sending.ts';
 import { lastKey, lastVariants, loadWordings } from '../wording/repository.ts';
 import { deadWorkers, heartbeat, makeWorkerId } from './worker.ts';
 import { inTransaction } from '../platform/transaction.ts';
@@ -38,6 +43,9 @@ interface Claimed {
   readonly message: number;
   readonly attempt: number;
   readonly mail: OutgoingMail;
+  /** What goes with it is fetched and made after the claim. */
+  readonly parcel: Parcel;
+  readonly toStudent: boolean;
 }
 
 /** What the messages of one claim share, read once. */
@@ -149,15 +157,24 @@ export class Dispatcher {
       message.sendAt = open;
       return null;
     }
+    if (
+      needsYes(message as Pick<Recipient, 'kind' | 'address'>, domainsOf(course.row.sender)) &&
+      !row.outside.includes(message.address.toLowerCase())
+    ) {
+      return settle(em, message, 'held', null, now).then(() => null);
+    }
     const person = course.course.personIndex.get(nudge.student)!;
     const wording = course.wordings(nudge.wording);
     if (!wording.ok) return this.unrenderable(em, message, wording, now);
     const sender = course.row.sender;
     // A retry, and a third party's copy, get the text that was chosen first.
     message.variant ??= await variantFor(em, message, nudge, wording.value.count);
-    const seenBy = { facts: course.facts, person, sender, about: aboutOf(rule.when), at: now };
-    const rendered = wording.value.render(seenBy, message.variant);
-    const pauseLink = message.kind === 'student' ? this.services.pauseLink(nudge.id) : null;
+    const reader = { name: message.name || message.address };
+    const seenBy = { facts: course.facts, person, sender, about: aboutOf(rule.when), at: now, reader };
+    const toStudent = message.kind === 'student';
+    const rendered = wording.value.render(seenBy, message.variant, message.reader ?? message.kind);
+    const parcel = { course, wording: wording.value, message: rendered, to: message.name || message.address, at: now };
+    const pauseLink = toStudent ? this.services.pauseLink(nudge.id) : null;
     const tagged = sender.answers === 'server' ? this.services.replyAddress(nudge.id) : null;
     const mail: OutgoingMail = {
       from: { name: sender.name, address: sender.address },
@@ -186,13 +203,14 @@ export class Dispatcher {
       subject: mail.subject,
       body: mail.text,
       html: mail.html,
+      files: filesOf(parcel, toStudent),
       evidence: evidenceAt(course.facts, person, rule.when, now),
     });
     message.claimedBy = this.id;
     message.attempts += 1;
     await settle(em, message, 'handing', null, now);
     await em.flush();
-    return { message: message.id, attempt: attempt.id, mail };
+    return { message: message.id, attempt: attempt.id, mail, parcel, toStudent };
   }
 
   /** A wording that broke after the decision: the nudge fails and says why, instead of waiting for ever. */
@@ -208,8 +226,8 @@ export class Dispatcher {
   }
 
   private async handOver(c: Claimed): Promise<void> {
-    const { orm, clock, mail } = this.services;
-    const outcome = await mail.send(c.mail);
+    const { orm, clock } = this.services;
+    const outcome = await this.sent(c);
     await inTransaction(orm, async (em) => {
       await heartbeat(em, this.id);
       const message = await em.findOneOrFail(MessageRow, { id: c.message });
@@ -218,6 +236,20 @@ export class Dispatcher {
       attempt.response = outcome.response;
       await this.settleOutcome(em, message, outcome, clock.now());
     });
+  }
+
+  /** Nothing was handed over when what goes with it cannot be made: then it fails, and says why. */
+  private async sent(c: Claimed): Promise<DeliveryOutcome> {
+    const { orm, mail } = this.services;
+    let files;
+    try {
+      files = await packed(orm, c.parcel, c.toStudent);
+    } catch (error) {
+      this.services.logger.error({ err: error, message: c.message }, 'what goes with a message cannot be made');
+      const reason = error instanceof Error ? error.message : 'unknown reason';
+      return { kind: 'permanent', response: `What goes with it could not be made: ${reason}` };
+    }
+    return mail.send({ ...c.mail, files });
   }
 
   private async settleOutcome(em: Em, message: MessageRow, outcome: DeliveryOutcome, now: Instant): Promise<void> {
@@ -267,7 +299,8 @@ async function threadOf(em: Em, message: MessageRow, nudge: NudgeRow): Promise<s
 }
 
 /** Below the words, and apart from them: not every mail program shows the header. */
-function withPauseLink({ text, html }: Message, link: string | null): { text: string; html: string } {
+function withPauseLink({ text, blocks }: Message, link: string | null): { text: string; html: string } {
+  const html = htmlOf(blocks);
   if (link === null) return { text, html };
   const words = 'Why you get this, and how to pause such messages:';
   return {

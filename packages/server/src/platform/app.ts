@@ -13,6 +13,7 @@ import { courseRoutes } from '../course/routes.ts';
 import { senderRoutes } from '../course/sender.ts';
 import { todayRoutes } from '../course/today.ts';
 import type { Dispatcher } from '../outbox/dispatcher.ts';
+import { fileRoutes } from '../files/routes.ts';
 import { nextRoundOfAll } from '../rounds/scheduler.ts';
 import { pausePages } from '../pauses/page.ts';
 import { ruleHistoryRoutes } from '../rules/history.ts';
@@ -108,6 +109,7 @@ export function createApp(services: Services, dispatcher: Dispatcher, options: A
     ruleHistoryRoutes(services),
   );
   api.use('/courses/:course/wordings', wordingRoutes(services));
+  api.use('/courses/:course/files', fileRoutes(services));
   api.use('/courses/:course/log', sendLogRoutes(services, dispatcher));
   if (options.demo) api.use(options.demo.routes);
   api.use((_req, _res, next) => next(new AppError('notFound')));

@@ -1,9 +1,10 @@
 import { Access, Account, SessionRow } from '../accounts/entity.ts';
 import { EventRow, GradeRow, SegmentRow } from '../activity/entity.ts';
 import { CourseRow, ItemRow, PersonRow } from '../course/entity.ts';
+import { FileRow } from '../files/entity.ts';
 import { MessageRow, NudgeRow, RefusalRow } from '../nudges/entity.ts';
 import { WorkerRow } from '../outbox/entity.ts';
-import { ReplyRow } from '../replies/entity.ts';
+import { MailboxRow, ReplyRow } from '../replies/entity.ts';
 import { RoundRow, TroubleRow } from '../rounds/entity.ts';
 import { RuleRow, RuleVersionRow } from '../rules/entity.ts';
 import { AttemptRow } from '../sendLog/entity.ts';
@@ -24,6 +25,8 @@ export const entities = [
   RoundRow,
   TroubleRow,
   ReplyRow,
+  MailboxRow,
+  FileRow,
   NudgeRow,
   MessageRow,
   RefusalRow,

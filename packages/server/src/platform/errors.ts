@@ -41,6 +41,11 @@ export const ERRORS = {
     family: 'user',
     title: 'This would write to more of the class than the course lets pass without a question. Say yes to it first.',
   },
+  outsideAddresses: {
+    status: 409,
+    family: 'user',
+    title: 'This would write about students to addresses outside your institution. Say yes to each of them first.',
+  },
   mailStopped: { status: 409, family: 'user', title: 'The mail of this course is stopped. Start it before you ring.' },
   dataStale: {
     status: 409,

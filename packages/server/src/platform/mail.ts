@@ -3,6 +3,15 @@ import type { Readable } from 'node:stream';
 import { classify, type DeliveryError, type DeliveryOutcome } from '@zest-bell/core';
 import nodemailer, { type SendMailOptions, type TransportOptions } from 'nodemailer';
 
+/** A file that goes with a mail. */
+export interface MailFile {
+  readonly name: string;
+  readonly type: string;
+  readonly bytes: Buffer;
+  /** The name under which the HTML shows it; null for an attachment. */
+  readonly shownAs: string | null;
+}
+
 export interface OutgoingMail {
   readonly from: { readonly name: string; readonly address: string };
   readonly replyTo: string;
@@ -17,6 +26,7 @@ export interface OutgoingMail {
   readonly inReplyTo: string | null;
   /** Where the reader pauses such messages; null for a third party's copy. */
   readonly pauseLink: string | null;
+  readonly files?: readonly MailFile[];
   /** Where bounces go, when that is not the sender's own address. */
   readonly envelopeFrom: string | null;
 }
@@ -87,8 +97,16 @@ const optionsOf = (mail: OutgoingMail): SendMailOptions => ({
   date: mail.date,
   ...(mail.inReplyTo === null ? {} : { inReplyTo: mail.inReplyTo, references: mail.inReplyTo }),
   headers: headersOf(mail),
+  ...(mail.files && mail.files.length > 0 ? { attachments: mail.files.map(attachmentOf) } : {}),
   disableFileAccess: true,
   disableUrlAccess: true,
+});
+
+const attachmentOf = ({ name, type, bytes, shownAs }: MailFile) => ({
+  filename: name,
+  contentType: type,
+  content: bytes,
+  ...(shownAs === null ? {} : { cid: shownAs, contentDisposition: 'inline' as const }),
 });
 
 function headersOf({ pauseLink }: OutgoingMail): Record<string, string> {

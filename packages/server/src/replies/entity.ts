@@ -30,3 +30,18 @@ export const ReplyRow = defineEntity({
   indexes: [{ properties: ['course', 'at'] }],
 });
 export type ReplyRow = InferEntity<typeof ReplyRow>;
+
+/** How far a mailbox of the institution has been read. */
+export const MailboxRow = defineEntity({
+  name: 'MailboxRow',
+  tableName: 'mailbox',
+  properties: {
+    /** Account, server and folder. */
+    id: p.string().primary(),
+    /** RFC 9051 §2.3.1.1: with another one, the numbers mean other mails. */
+    uidValidity: p.string(),
+    lastUid: p.integer(),
+    readAt: instantColumn(),
+  },
+});
+export type MailboxRow = InferEntity<typeof MailboxRow>;

@@ -32,6 +32,7 @@ export async function cards(em: Em, rows: readonly RuleRow[], { id, course }: Li
         : null,
       sentInAll: Number(sent.find((s) => s.rule === row.key)?.n ?? 0),
       archivedAt: row.archivedAt ?? null,
+      outside: row.outside,
     };
   });
 }

@@ -20,6 +20,8 @@ export const RuleRow = defineEntity({
     changedAt: instantColumn(),
     /** Put away: it stands in no list, and cannot be on. */
     archivedAt: instantColumn().nullable(),
+    /** Addresses outside the institution that got a yes, in lower case. */
+    outside: p.json<readonly string[]>().default('[]'),
   },
   uniques: [{ properties: ['course', 'key'] }],
 });

@@ -21,19 +21,21 @@ import { inTransaction } from '../platform/transaction.ts';
 import { insertWording } from '../wording/repository.ts';
 import { cards } from './cards.ts';
 import { RuleRow } from './entity.ts';
-import { mustNotReachMany, nextLook } from './guard.ts';
+import { mustKnowOutside, mustNotReachMany, nextLook } from './guard.ts';
 import { insertRule, ruleOfRow, updateRule, withStatus } from './repository.ts';
 import { soundRule, wordingsMustRender } from './sound.ts';
 
 const version = z.number().int();
 /** A yes to writing to more of the class than passes without a question. */
 const confirmed = z.boolean().default(false);
+/** Addresses outside the institution that may be written to: named to the instructor, who said yes. */
+const outside = z.array(z.string().max(320)).max(2000).default([]);
 const newRuleSchema = z.strictObject({
   rule: z.unknown(),
   /** The starter it began as, whose words the course may not have yet. */
   starter: z.string().optional(),
 });
-const changeSchema = z.strictObject({ rule: z.unknown(), version, confirmed });
+const changeSchema = z.strictObject({ rule: z.unknown(), version, confirmed, outside });
 const statusSchema = z.strictObject({
   rules: z
     .array(z.strictObject({ rule: z.string(), version }))
@@ -41,6 +43,7 @@ const statusSchema = z.strictObject({
     .max(200),
   status: z.enum(RULE_STATUSES),
   confirmed,
+  outside,
   /** Turned on for spells that start from now on alone, or for all; left out, as it was. */
   newSpellsOnly: z.boolean().optional(),
 });
@@ -109,6 +112,7 @@ export function ruleRoutes({ orm, live, clock }: Services): Router {
         const rule = switched(old, input.status, input.newSpellsOnly, clock.now());
         if (input.status === 'on') {
           if (row.archivedAt != null) throw new AppError('ruleArchived');
+          mustKnowOutside(rule, course, row, input.outside);
           await mayWrite(em, rule, course, input.confirmed, clock.now());
         }
         await updateRule(em, row, course.course, rule, accountOf(req), clock.now());
@@ -127,8 +131,10 @@ export function ruleRoutes({ orm, live, clock }: Services): Router {
       const row = await ruleRow(em, id, req.params.rule, input.version);
       const old = ruleOfRow(row);
       const rule = { ...soundRule(input.rule, course), id: row.key, status: old.status };
-      if (rule.status === 'on') await mayWrite(em, rule, course, input.confirmed, clock.now());
-      else await wordingsMustRender(em, rule, course);
+      if (rule.status === 'on') {
+        mustKnowOutside(rule, course, row, input.outside);
+        await mayWrite(em, rule, course, input.confirmed, clock.now());
+      } else await wordingsMustRender(em, rule, course);
       await updateRule(em, row, course.course, rule, accountOf(req), clock.now());
       return change(em, row, course, old);
     });

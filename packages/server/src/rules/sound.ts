@@ -1,9 +1,9 @@
 /** What a rule needs before it is stored, turned on or rung. */
-import { courseProblems, parseRule, type Rule } from '@zest-bell/core';
+import { courseProblems, parseRule, type Problem, type Rule } from '@zest-bell/core';
 import type { LiveCourse } from '../activity/live.ts';
 import { AppError } from '../platform/errors.ts';
 import type { Em } from '../platform/orm.ts';
-import { loadWordings } from '../wording/repository.ts';
+import { loadWordings, strangers } from '../wording/repository.ts';
 
 /** A rule that fits its course, or every problem of it. */
 export function soundRule(draft: unknown, { course }: LiveCourse): Rule {
@@ -21,11 +21,12 @@ export async function wordingsMustRender(
   course: LiveCourse,
 ): Promise<Awaited<ReturnType<typeof loadWordings>>> {
   const wordings = await loadWordings(em, course.id);
-  const problems = rule.steps.flatMap((step, i) => {
+  const problems: Problem[] = [];
+  for (const [i, step] of rule.steps.entries()) {
     const wording = wordings(step.wording);
-    if (wording.ok) return [];
-    return wording.problems.map((p) => ({ ...p, path: `rule.steps[${i}].wording.${p.path}` }));
-  });
+    const found = wording.ok ? await strangers(em, wording.value, course) : wording.problems;
+    problems.push(...found.map((p) => ({ ...p, path: `rule.steps[${i}].wording.${p.path}` })));
+  }
   if (problems.length > 0) throw new AppError('wordingBroken', problems);
   return wordings;
 }

@@ -26,6 +26,8 @@ export const AttemptRow = defineEntity({
     subject: p.text(),
     body: p.text(),
     html: p.text(),
+    /** Names of what went with it. */
+    files: p.json<readonly string[]>().default('[]'),
     /** The facts at the hand-over. */
     evidence: p.json<readonly LeafEvidence[]>(),
   },

@@ -3,6 +3,8 @@ import { Router } from 'express';
 import { z } from 'zod';
 import {
   dayNumberOf,
+  domainsOf,
+  needsYes,
   fullName,
   localDateSchema,
   LOG_STATES,
@@ -13,6 +15,7 @@ import {
   type LogLine,
   type LogState,
   type MessageState,
+  type Recipient,
   type Rule,
   type WithdrawnReason,
   type WithheldLine,
@@ -24,6 +27,7 @@ import { courseOf } from '../accounts/routes.ts';
 import { MessageRow, NudgeRow, RefusalRow } from '../nudges/entity.ts';
 import { type Dispatcher } from '../outbox/dispatcher.ts';
 import { settle } from '../nudges/settle.ts';
+import type { LiveCourse } from '../activity/live.ts';
 import { AppError } from '../platform/errors.ts';
 import { parseInput } from '../platform/http.ts';
 import type { Em } from '../platform/orm.ts';
@@ -90,7 +94,7 @@ export function sendLogRoutes({ orm, live, clock }: Services, dispatcher: Dispat
     const em = orm.em.fork();
     const nudge = await em.findOne(NudgeRow, { id: Number(req.params.nudge) || 0, course: id });
     if (!nudge) throw new AppError('notFound');
-    const { course } = await live.get(em, id);
+    const course = await live.get(em, id);
     res.json(await detailOf(em, nudge, course, await ruleNames(em, id)));
   });
 
@@ -105,13 +109,14 @@ export function sendLogRoutes({ orm, live, clock }: Services, dispatcher: Dispat
       if (held.length === 0) throw new AppError('notHeld');
       for (const message of held) {
         message.sendAt = clock.now();
+        if (as === 'send') await sayYesTo(em, row, message);
         await settle(em, message, as === 'send' ? 'queued' : 'dismissed', null, clock.now());
       }
       return row.id;
     });
     if (as === 'send') await dispatcher.drain();
     const em = orm.em.fork();
-    const { course } = await live.get(em, id);
+    const course = await live.get(em, id);
     res.json(await detailOf(em, await em.findOneOrFail(NudgeRow, { id: nudge }), course, await ruleNames(em, id)));
   });
 
@@ -129,11 +134,19 @@ export function sendLogRoutes({ orm, live, clock }: Services, dispatcher: Dispat
     });
     if (as === 'sendAgain') await dispatcher.drain();
     const em = orm.em.fork();
-    const { course } = await live.get(em, id);
+    const course = await live.get(em, id);
     res.json(await detailOf(em, await em.findOneOrFail(NudgeRow, { id: nudge }), course, await ruleNames(em, id)));
   });
 
   return router;
+}
+
+/** Who lets a message go lets it go to its address: the rule keeps that yes. */
+async function sayYesTo(em: Em, nudge: NudgeRow, message: MessageRow): Promise<void> {
+  if (message.kind === 'student') return;
+  const rule = await em.findOne(RuleRow, { course: nudge.course, key: nudge.rule });
+  const address = message.address.toLowerCase();
+  if (rule && !rule.outside.includes(address)) rule.outside = [...rule.outside, address];
 }
 
 async function ruleNames(em: Em, course: number): Promise<Map<string, Rule>> {
@@ -216,7 +229,12 @@ const replyAnswer = (r: ReplyRow): ReplyAnswer => ({
   forward: (r.forward ?? null) as ReplyAnswer['forward'],
 });
 
-async function detailOf(em: Em, n: NudgeRow, course: Course, names: Map<string, Rule>): Promise<LogDetail> {
+async function detailOf(em: Em, n: NudgeRow, live: LiveCourse, names: Map<string, Rule>): Promise<LogDetail> {
+  const { course } = live;
+  const rule = await em.findOne(RuleRow, { course: n.course, key: n.rule });
+  const domains = domainsOf(live.row.sender);
+  const outside = (m: MessageRow) =>
+    needsYes(m as Pick<Recipient, 'kind' | 'address'>, domains) && !rule?.outside.includes(m.address.toLowerCase());
   const messages = await em.find(MessageRow, { nudge: n.id }, { orderBy: { id: 'asc' } });
   const attempts = await em.find(AttemptRow, { nudge: n.id }, { orderBy: { id: 'asc' } });
   const replies = (await em.find(ReplyRow, { nudge: n.id }, { orderBy: { id: 'asc' } })).map(replyAnswer);
@@ -241,6 +259,8 @@ async function detailOf(em: Em, n: NudgeRow, course: Course, names: Map<string, 
     to: messages.map((m) => ({
       id: m.id,
       kind: m.kind as 'student',
+      reader: m.reader ?? m.kind,
+      outside: m.state === 'held' && outside(m),
       name: m.name,
       address: m.address,
       state: m.state as MessageState,
@@ -261,5 +281,6 @@ const attemptOf = (a: AttemptRow): AttemptAnswer => ({
   subject: a.subject,
   text: a.body,
   html: a.html,
+  files: a.files,
   evidence: a.evidence,
 });

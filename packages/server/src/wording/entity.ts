@@ -1,5 +1,5 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
-import type { Variant } from '@zest-bell/core';
+import type { Copy, FileRef, LetterSettings, Variant } from '@zest-bell/core';
 
 export const WordingRow = defineEntity({
   name: 'WordingRow',
@@ -14,6 +14,11 @@ export const WordingRow = defineEntity({
     body: p.text(),
     /** Further texts that say the same. */
     variants: p.json<readonly Variant[]>().default('[]'),
+    /** Own words for third parties. */
+    copies: p.json<readonly Copy[]>().default('[]'),
+    /** What goes with it. */
+    files: p.json<readonly FileRef[]>().default('[]'),
+    letter: p.json<LetterSettings | null>().nullable(),
     version: p.integer().default(1),
   },
   uniques: [{ properties: ['course', 'key'] }],

@@ -1,5 +1,14 @@
 /** Wordings as stored, and compiled ones, kept while their text is the same. */
-import { compileWording, type CompiledWording, type Parsed, type Wording, type WordingPurpose } from '@zest-bell/core';
+import {
+  compileWording,
+  type CompiledWording,
+  type Parsed,
+  type Problem,
+  type Wording,
+  type WordingPurpose,
+} from '@zest-bell/core';
+import type { LiveCourse } from '../activity/live.ts';
+import { missingFiles } from '../files/repository.ts';
 import type { Em } from '../platform/orm.ts';
 import { rowsOf } from '../platform/query.ts';
 import { WordingRow } from './entity.ts';
@@ -11,6 +20,9 @@ export const wordingOfRow = (row: WordingRow): Wording => ({
   subject: row.subject,
   text: row.body,
   variants: row.variants,
+  copies: row.copies,
+  files: row.files,
+  letter: row.letter ?? null,
 });
 
 const compiled = new Map<string, Parsed<CompiledWording>>();
@@ -24,6 +36,31 @@ export function compiledOf(wording: Wording): Parsed<CompiledWording> {
     compiled.set(key, known);
   }
   return known;
+}
+
+/** What a wording names that is not in its course: an item it links to, a picture, a file. */
+export async function strangers(em: Em, wording: CompiledWording, { id, course }: LiveCourse): Promise<Problem[]> {
+  const items = wording.items.filter((item) => !course.itemIndex.has(item));
+  const pictures = await missingFiles(em, id, wording.pictures);
+  const files = wording.wording.files ?? [];
+  const gone = new Set(
+    await missingFiles(
+      em,
+      id,
+      files.map((f) => f.id),
+    ),
+  );
+  return [
+    ...items.map((item) => ({
+      path: 'text',
+      code: 'notInCourse',
+      message: `It links to the item “${item}”, which is not in this course`,
+    })),
+    ...pictures.map(() => ({ path: 'text', code: 'noPicture', message: 'A picture in it is no longer there' })),
+    ...files
+      .filter((f) => gone.has(f.id))
+      .map((f) => ({ path: 'files', code: 'noFile', message: `The file “${f.name}” is no longer there` })),
+  ];
 }
 
 /** The compiled wordings of a course by key; one that does not exist is a problem like one that cannot be read. */
@@ -40,8 +77,8 @@ export async function loadWordings(em: Em, course: number): Promise<(key: string
 /** Adds a wording to a course that has none under its key; what is there stays as it was changed. */
 export async function insertWording(em: Em, course: number, wording: Wording): Promise<void> {
   if ((await em.count(WordingRow, { course, key: wording.id })) > 0) return;
-  const { id: key, text: body, variants = [], ...more } = wording;
-  em.create(WordingRow, { course, key, body, variants, ...more });
+  const { id: key, text: body, variants = [], copies = [], files = [], letter = null, ...more } = wording;
+  em.create(WordingRow, { course, key, body, variants, copies, files, letter, ...more });
   await em.flush();
 }
 

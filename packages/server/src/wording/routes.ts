@@ -1,39 +1,54 @@
 /** Wordings: the list, the words themselves, and a preview for a student before anything is saved. */
 import { Router } from 'express';
+import { zipSync } from 'fflate';
 import { z } from 'zod';
 import {
   ABOUT_NOTHING,
   aboutOf,
+  fullName,
+  htmlOf,
   parseCondition,
+  recipientsOf,
+  textsOf,
   wordingSchema,
   type About,
+  type CompiledWording,
+  type Course,
   type MailTestAnswer,
-  type Message,
   type PreviewAnswer,
   type Rule,
+  type Step,
   type WordingAnswer,
 } from '@zest-bell/core';
 import { accountOf, courseOf } from '../accounts/routes.ts';
+import type { LiveCourse } from '../activity/live.ts';
 import { testMail } from '../course/sender.ts';
 import { AppError } from '../platform/errors.ts';
 import { parseInput } from '../platform/http.ts';
 import type { Em } from '../platform/orm.ts';
-import { rowsOf } from '../platform/query.ts';
 import type { Services } from '../platform/services.ts';
 import { inTransaction } from '../platform/transaction.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { ruleOfRow } from '../rules/repository.ts';
 import { WordingRow } from './entity.ts';
-import { compiledOf, insertWording, wordingOfRow } from './repository.ts';
+import { compiledOf, insertWording, strangers, wordingOfRow } from './repository.ts';
+import { resultsOf } from './results.ts';
+import { filesOf, letterOf, packed, type Parcel } from './sending.ts';
 
 const newSchema = z.strictObject({ wording: z.unknown() });
 const changeSchema = z.strictObject({ wording: z.unknown(), version: z.number().int() });
 const previewSchema = z.strictObject({
   wording: z.unknown(),
   student: z.string(),
+  /** Whose words: the student's, or those of a third party as a step names it. */
+  reader: z.string().max(260).default('student'),
   when: z.unknown(),
   /** Which of its texts. */
   variant: z.number().int().min(0).default(0),
+});
+
+const lettersSchema = previewSchema.omit({ student: true, reader: true }).extend({
+  students: z.array(z.string()).min(1).max(500),
 });
 
 export function wordingRoutes({ orm, live, clock, mail }: Services): Router {
@@ -44,8 +59,8 @@ export function wordingRoutes({ orm, live, clock, mail }: Services): Router {
     const em = orm.em.fork();
     const rules = (await em.find(RuleRow, { course: id })).map(ruleOfRow);
     const rows = await em.find(WordingRow, { course: id }, { orderBy: { id: 'asc' } });
-    const sent = await sentBy(em, id);
-    res.json(rows.map((row) => answerOf(row, rules, sent)));
+    const results = await resultsOf(em, await live.get(em, id), clock.now());
+    res.json(rows.map((row) => answerOf(row, rules, results)));
   });
 
   router.post('/', async (req, res) => {
@@ -56,8 +71,10 @@ export function wordingRoutes({ orm, live, clock, mail }: Services): Router {
       const given = typeof draft === 'object' && draft !== null ? draft : {};
       const compiled = compiledOf(parseInput(wordingSchema, { ...given, id: key }));
       if (!compiled.ok) throw new AppError('wordingBroken', compiled.problems);
+      const course = await live.get(em, id);
+      await mustBeOfCourse(em, compiled.value, course);
       await insertWording(em, id, compiled.value.wording);
-      return answerOf(await wordingRow(em, id, key), [], new Map());
+      return answerOf(await wordingRow(em, id, key), [], await resultsOf(em, course, clock.now()));
     });
     res.status(201).json(answer);
   });
@@ -70,39 +87,70 @@ export function wordingRoutes({ orm, live, clock, mail }: Services): Router {
       if (row.version !== input.version) throw new AppError('changedMeanwhile');
       const compiled = compiledOf(parseInput(wordingSchema, input.wording));
       if (!compiled.ok) throw new AppError('wordingBroken', compiled.problems);
-      const { name, purpose, subject, text, variants = [] } = compiled.value.wording;
-      Object.assign(row, { name, purpose, subject, body: text, variants, version: row.version + 1 });
+      const course = await live.get(em, id);
+      await mustBeOfCourse(em, compiled.value, course);
+      const { id: _key, text: body, ...words } = compiled.value.wording;
+      Object.assign(row, { ...words, body, version: row.version + 1 });
       await em.flush();
-      return answerOf(row, (await em.find(RuleRow, { course: id })).map(ruleOfRow), await sentBy(em, id));
+      const rules = (await em.find(RuleRow, { course: id })).map(ruleOfRow);
+      return answerOf(row, rules, await resultsOf(em, course, clock.now()));
     });
     res.json(answer);
   });
 
-  /** What a preview shows, as a mail to oneself. */
+  /** What a preview shows, as a mail to oneself, with all that goes with it. */
   router.post('/test', async (req, res) => {
     const id = await courseOf(orm, req);
-    const message = await previewOf(id, parseInput(previewSchema, req.body));
-    const em = orm.em.fork();
-    const { row } = await live.get(em, id);
-    const words = { ...message, subject: `Test: ${message.subject}` };
-    const outcome = await mail.send(await testMail(em, accountOf(req), row.sender, words, clock.now()));
-    res.json(outcome satisfies MailTestAnswer);
+    const input = parseInput(previewSchema, req.body);
+    const parcel = await parcelOf(id, input);
+    const { message, course } = parcel;
+    const words = { text: message.text, html: htmlOf(message.blocks), subject: `Test: ${message.subject}` };
+    const files = await packed(orm, parcel, input.reader === 'student');
+    const test = await testMail(orm.em.fork(), accountOf(req), course.row.sender, words, clock.now());
+    res.json((await mail.send({ ...test, files })) satisfies MailTestAnswer);
   });
 
   router.post('/preview', async (req, res) => {
     const id = await courseOf(orm, req);
     const input = parseInput(previewSchema, req.body);
-    res.json({ student: input.student, message: await previewOf(id, input) } satisfies PreviewAnswer);
+    const parcel = await parcelOf(id, input);
+    const files = filesOf(parcel, input.reader === 'student');
+    res.json({ student: input.student, message: parcel.message, files } satisfies PreviewAnswer);
   });
 
-  async function previewOf(id: number, input: z.infer<typeof previewSchema>): Promise<Message> {
+  /** The letters of some students: one as a PDF, several as a ZIP archive of them. */
+  router.post('/letters', async (req, res) => {
+    const id = await courseOf(orm, req);
+    const { students, ...input } = parseInput(lettersSchema, req.body);
+    const archive: Record<string, Buffer> = {};
+    for (const student of students) {
+      const parcel = await parcelOf(id, { ...input, student, reader: 'student' });
+      const bytes = await letterOf(orm, parcel);
+      const name = parcel.message.letterName ?? `Letter to ${parcel.to}`;
+      if (students.length === 1) return void res.attachment(`${name}.pdf`).type('application/pdf').send(bytes);
+      // Two students of one name have a letter each.
+      archive[archive[`${name}.pdf`] ? `${name} (${student}).pdf` : `${name}.pdf`] = bytes;
+    }
+    // PDFs are compressed already.
+    res
+      .attachment('Letters.zip')
+      .type('application/zip')
+      .send(Buffer.from(zipSync(archive, { level: 0 })));
+  });
+
+  async function parcelOf(id: number, input: z.infer<typeof previewSchema>): Promise<Parcel> {
     const compiled = compiledOf(parseInput(wordingSchema, input.wording));
     if (!compiled.ok) throw new AppError('wordingBroken', compiled.problems);
-    const { facts, course, row } = await live.get(orm.em.fork(), id);
-    const person = course.personIndex.get(input.student);
+    const em = orm.em.fork();
+    const course = await live.get(em, id);
+    await mustBeOfCourse(em, compiled.value, course);
+    const person = course.course.personIndex.get(input.student);
     if (person === undefined) throw new AppError('notFound');
-    const of = { facts, person, sender: row.sender, about: aboutOfDraft(input.when), at: clock.now() };
-    return compiled.value.render(of, input.variant);
+    const reader = { name: readerName(input.reader, course.course, person) };
+    const { facts, row } = course;
+    const of = { facts, person, sender: row.sender, about: aboutOfDraft(input.when), at: clock.now(), reader };
+    const message = compiled.value.render(of, input.variant, input.reader);
+    return { course, wording: compiled.value, message, to: reader.name, at: of.at };
   }
 
   return router;
@@ -114,23 +162,42 @@ function aboutOfDraft(when: unknown): About {
   return parsed.ok ? aboutOf(parsed.value) : ABOUT_NOTHING;
 }
 
+/** Somebody whom the words for a third party would greet. */
+function readerName(reader: string, course: Course, person: number): string {
+  const student = course.people[person]!;
+  if (reader === 'student') return fullName(student);
+  const step = { after: {}, deliver: 'send', to: [reader], wording: '' } as unknown as Step;
+  const known = /^(instructor|contact:.+|address:.+)$/.test(reader)
+    ? recipientsOf(step, student, course)[0]
+    : undefined;
+  return known?.name || known?.address || 'colleague';
+}
+
+async function mustBeOfCourse(em: Em, wording: CompiledWording, course: LiveCourse): Promise<void> {
+  const problems = await strangers(em, wording, course);
+  if (problems.length > 0) throw new AppError('wordingBroken', problems);
+}
+
 async function wordingRow(em: Em, course: number, key: string): Promise<WordingRow> {
   const row = await em.findOne(WordingRow, { course, key });
   if (!row) throw new AppError('notFound');
   return row;
 }
 
-/** How many nudges each wording was sent in. */
-async function sentBy(em: Em, course: number): Promise<ReadonlyMap<string, number>> {
-  const query = em.getKnex()('nudge').select('wording').count({ n: '*' }).where({ course, state: 'sent' });
-  const rows = await rowsOf<{ wording: string; n: number }>(em, query.groupBy('wording'));
-  return new Map(rows.map((r) => [r.wording, Number(r.n)]));
-}
-
-const answerOf = (row: WordingRow, rules: readonly Rule[], sent: ReadonlyMap<string, number>): WordingAnswer => ({
-  ...wordingOfRow(row),
-  variants: row.variants,
-  version: row.version,
-  usedBy: rules.filter((r) => r.steps.some((s) => s.wording === row.key)).map((r) => r.name),
-  sent: sent.get(row.key) ?? 0,
-});
+const answerOf = (
+  row: WordingRow,
+  rules: readonly Rule[],
+  results: Awaited<ReturnType<typeof resultsOf>>,
+): WordingAnswer => {
+  const wording = wordingOfRow(row);
+  return {
+    ...wording,
+    variants: row.variants,
+    copies: row.copies,
+    files: row.files,
+    letter: row.letter ?? null,
+    version: row.version,
+    usedBy: rules.filter((r) => r.steps.some((s) => s.wording === row.key)).map((r) => r.name),
+    results: results(row.key, textsOf(wording).length),
+  };
+};

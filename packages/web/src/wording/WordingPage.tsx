@@ -131,7 +131,7 @@ function WordingCard(props: {
         <span>{more === 0 ? 'one text' : `${more + 1} texts`}</span>
         <span>{w.usedBy.length === 0 ? 'used by no rule' : `used by ${w.usedBy.join(', ')}`}</span>
         <span>
-          sent {w.sent} {w.sent === 1 ? 'time' : 'times'}
+          sent {w.results.all.sent} {w.results.all.sent === 1 ? 'time' : 'times'}
         </span>
         <button
           type="button"

@@ -1,0 +1,44 @@
+/** Files as stored: taken in once, found again by their key. */
+import { createHash } from 'node:crypto';
+import type { FileRef, Instant } from '@zest-bell/core';
+import type { Em } from '../platform/orm.ts';
+import { FileRow } from './entity.ts';
+
+/** The same bytes twice are one row, under the name they had first. */
+export async function takeFile(
+  em: Em,
+  course: number,
+  file: { readonly name: string; readonly type: string; readonly bytes: Buffer },
+  now: Instant,
+): Promise<FileRef> {
+  const key = createHash('sha256').update(file.bytes).digest('hex').slice(0, 32);
+  const size = file.bytes.length;
+  if ((await em.count(FileRow, { course, key })) === 0) {
+    em.create(FileRow, { course, key, ...file, size, takenAt: now });
+    await em.flush();
+  }
+  return { id: key, name: file.name, type: file.type, size };
+}
+
+export interface StoredFile {
+  readonly name: string;
+  readonly type: string;
+  readonly bytes: Buffer;
+}
+
+export async function findFile(em: Em, course: number, key: string): Promise<StoredFile | null> {
+  const row = await em.findOne(FileRow, { course, key }, { disableIdentityMap: true });
+  return row && { name: row.name, type: row.type, bytes: Buffer.from(row.bytes) };
+}
+
+/** Those of the keys that the course has no file for. */
+export async function missingFiles(em: Em, course: number, keys: readonly string[]): Promise<string[]> {
+  if (keys.length === 0) return [];
+  const rows = await em.find(
+    FileRow,
+    { course, key: { $in: [...keys] } },
+    { fields: ['key'], disableIdentityMap: true },
+  );
+  const known = new Set(rows.map((r) => r.key));
+  return keys.filter((key) => !known.has(key));
+}

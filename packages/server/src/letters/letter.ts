@@ -1,0 +1,110 @@
+/** A message as a PDF: one student's letter, from the same blocks as the mail. */
+import { createRequire } from 'node:module';
+import { readFileSync } from 'node:fs';
+import PDFDocument from 'pdfkit';
+import { longDayWords, type Block, type Instant, type LetterPage, type Line, type Message } from '@zest-bell/core';
+
+export interface LetterOrder {
+  readonly message: Pick<Message, 'subject' | 'blocks'>;
+  readonly page: LetterPage;
+  readonly from: string;
+  readonly to: string;
+  /** "NAV 120 Coastal Navigation". */
+  readonly course: string;
+  readonly at: Instant;
+  readonly timeZone: string;
+  /** The bytes of a picture in it; null for one that is not there. */
+  readonly picture: (file: string) => Promise<Buffer | null>;
+}
+
+const require = createRequire(import.meta.url);
+const FOLDER = '@expo-google-fonts/atkinson-hyperlegible-next';
+const fontFile = (name: string): Buffer =>
+  readFileSync(require.resolve(`${FOLDER}/${name}/AtkinsonHyperlegibleNext_${name}.ttf`));
+
+const FACES = {
+  plain: '400Regular',
+  strong: '700Bold',
+  em: '400Regular_Italic',
+  both: '700Bold_Italic',
+} as const;
+type Face = keyof typeof FACES;
+let fonts: Record<Face, Buffer> | null = null;
+const faces = (): Record<Face, Buffer> =>
+  (fonts ??= {
+    plain: fontFile(FACES.plain),
+    strong: fontFile(FACES.strong),
+    em: fontFile(FACES.em),
+    both: fontFile(FACES.both),
+  });
+
+/** Points: 1/72 of an inch. */
+const MARGIN = 72;
+const SIZE = 11;
+const INK = '#14211d';
+const FAINT = '#4b5a54';
+const LINK = '#0f4a3c';
+
+export async function makeLetter(order: LetterOrder): Promise<Buffer> {
+  const at = new Date(order.at);
+  const doc = new PDFDocument({
+    size: order.page === 'A4' ? 'A4' : 'LETTER',
+    margin: MARGIN,
+    lang: 'en',
+    displayTitle: true,
+    info: { Title: order.message.subject, Author: order.from, CreationDate: at, ModDate: at },
+  });
+  const chunks: Buffer[] = [];
+  doc.on('data', (chunk: Buffer) => chunks.push(chunk));
+  const done = new Promise<void>((resolve, reject) => {
+    doc.on('end', resolve);
+    doc.on('error', reject);
+  });
+  for (const [face, bytes] of Object.entries(faces())) doc.registerFont(face, bytes);
+  doc.font('plain').fontSize(9.5).fillColor(FAINT);
+  doc.text(order.from).text(order.course).text(longDayWords(order.at, order.timeZone));
+  doc.moveDown(1.5).fontSize(SIZE).fillColor(INK).text(order.to);
+  doc.moveDown(1.2).font('strong').fontSize(13).text(order.message.subject).moveDown(0.8);
+  doc.fontSize(SIZE);
+  for (const block of order.message.blocks) await writeBlock(doc, block, order);
+  doc.end();
+  await done;
+  return Buffer.concat(chunks);
+}
+
+type Doc = InstanceType<typeof PDFDocument>;
+
+async function writeBlock(doc: Doc, block: Block, order: LetterOrder): Promise<void> {
+  const left = doc.page.margins.left;
+  if (block.kind === 'paragraph') {
+    for (const line of block.lines) await writeLine(doc, line, order);
+  } else {
+    for (const item of block.items) {
+      doc.font('plain').fillColor(INK).text('•', left, doc.y, { lineBreak: false });
+      doc.x = left + 14;
+      await writeLine(doc, item, order);
+      doc.x = left;
+    }
+  }
+  doc.moveDown(0.7);
+}
+
+async function writeLine(doc: Doc, line: Line, order: LetterOrder): Promise<void> {
+  const words = line.filter((piece) => piece.kind !== 'picture');
+  words.forEach((piece, i) => {
+    const face: Face =
+      piece.kind === 'link' ? 'plain' : piece.strong ? (piece.em ? 'both' : 'strong') : piece.em ? 'em' : 'plain';
+    const link = piece.kind === 'link' ? piece.url : null;
+    doc.font(face).fillColor(link ? LINK : INK);
+    doc.text(piece.text, { continued: i < words.length - 1, lineGap: 2.5, link, underline: link !== null });
+  });
+  for (const piece of line) {
+    if (piece.kind !== 'picture') continue;
+    const bytes = await order.picture(piece.file);
+    if (bytes === null || !isDrawable(bytes)) doc.font('em').fillColor(FAINT).text(piece.alt);
+    else doc.image(bytes, { fit: [doc.page.width - 2 * MARGIN, 300] });
+  }
+}
+
+/** PNG and JPEG can be drawn; of another picture its words stand there. */
+const isDrawable = (b: Buffer): boolean => b[0] === 0x89 || b[0] === 0xff;

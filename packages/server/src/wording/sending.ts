@@ -1,0 +1,67 @@
+/** What goes with the words of one message: its files, its pictures, its letter. */
+import type { CompiledWording, Instant, Message } from '@zest-bell/core';
+import type { LiveCourse } from '../activity/live.ts';
+import { findFile } from '../files/repository.ts';
+import { makeLetter } from '../letters/letter.ts';
+import type { MailFile } from '../platform/mail.ts';
+import type { Orm } from '../platform/orm.ts';
+
+export interface Parcel {
+  readonly course: LiveCourse;
+  readonly wording: CompiledWording;
+  readonly message: Message;
+  /** Who reads it. */
+  readonly to: string;
+  readonly at: Instant;
+}
+
+/** The names of what a student's message carries, the letter last; a third party's carries none of it. */
+export const filesOf = ({ wording, message }: Pick<Parcel, 'wording' | 'message'>, toStudent: boolean): string[] =>
+  toStudent
+    ? [
+        ...(wording.wording.files ?? []).map((f) => f.name),
+        ...(wording.wording.letter?.attach && message.letterName !== null ? [`${message.letterName}.pdf`] : []),
+      ]
+    : [];
+
+/** Pictures stand in the message of every reader; files and letter are the student's. */
+export async function packed(orm: Orm, parcel: Parcel, toStudent: boolean): Promise<MailFile[]> {
+  const { course, wording, message } = parcel;
+  const em = orm.em.fork();
+  const out: MailFile[] = [];
+  const shown = new Set(
+    message.blocks
+      .flatMap((b) => (b.kind === 'list' ? b.items : b.lines).flat())
+      .flatMap((piece) => (piece.kind === 'picture' ? [piece.file] : [])),
+  );
+  for (const key of shown) {
+    const file = await findFile(em, course.id, key);
+    if (file) out.push({ name: file.name, type: file.type, bytes: file.bytes, shownAs: key });
+  }
+  if (!toStudent) return out;
+  for (const ref of wording.wording.files ?? []) {
+    const file = await findFile(em, course.id, ref.id);
+    if (!file) throw new Error(`The file “${ref.name}” is no longer there`);
+    out.push({ name: ref.name, type: file.type, bytes: file.bytes, shownAs: null });
+  }
+  if (wording.wording.letter?.attach && message.letterName !== null) {
+    const bytes = await letterOf(orm, parcel);
+    out.push({ name: `${message.letterName}.pdf`, type: 'application/pdf', bytes, shownAs: null });
+  }
+  return out;
+}
+
+/** The PDF of a message, whether it goes with it or is downloaded. */
+export function letterOf(orm: Orm, { course, wording, message, to, at }: Parcel): Promise<Buffer> {
+  const em = orm.em.fork();
+  return makeLetter({
+    message,
+    page: wording.wording.letter?.page ?? 'A4',
+    from: course.row.sender.name,
+    to,
+    course: `${course.course.code} ${course.course.title}`,
+    at,
+    timeZone: course.course.timeZone,
+    picture: async (key) => (await findFile(em, course.id, key))?.bytes ?? null,
+  });
+}
