@@ -5,6 +5,7 @@ import { Router } from 'express';
 import { z } from 'zod';
 import {
   Campus,
+  Correspondence,
   DEMO_INSTRUCTOR,
   DemoClock,
   Letters,
@@ -17,6 +18,7 @@ import {
   Switches,
   Stage,
   ADVANCES,
+  sendAnswer,
   type Owner,
 } from '@zest-bell/standins';
 import { makeCourse, parseRule, wordingSchema, type ClockAnswer } from '@zest-bell/core';
@@ -68,6 +70,16 @@ export async function openDemo(folder: string, orm: Orm, secret: string, smtpDel
     receiverPort !== null && address.toLowerCase().endsWith(`@${DEMO_REPLIES.domain}`) ? receiverPort : mailroom.port;
   const tokenOf = (code: string) => createHmac('sha256', secret).update(`campus of ${code}`).digest('hex');
   let stage: Stage | null = null;
+  const correspondence = PRODUCTIONS.map(
+    (p) =>
+      new Correspondence({
+        seed: SEED,
+        people: p.parts.people,
+        habits: p.habits,
+        away: p.away,
+        letters: (address) => letters.of(address),
+      }),
+  );
 
   const routes = Router();
   let services: Services | null = null;
@@ -112,6 +124,17 @@ export async function openDemo(folder: string, orm: Orm, secret: string, smtpDel
           nextMail: () => dispatcher.nextDue(),
           holdRounds: () => runDueRounds(wired).then(() => undefined),
           sendMail: () => dispatcher.drain(),
+          nextAnswer: () => {
+            const times = correspondence.map((c) => c.next(clock.now())).filter((t) => t !== null);
+            return times.length === 0 ? null : Math.min(...times);
+          },
+          bringAnswers: async (from, until) => {
+            for (const { kind, letter, name, text } of correspondence.flatMap((c) => c.between(from, until))) {
+              // A killed process may bring the same answer again: it is the same mail.
+              const messageId = `<answer-${letter.id}@saltmarsh.example>`;
+              await sendAnswer({ kind, letter, name, text, clock, portOf, messageId });
+            }
+          },
         },
       });
       await stage.resume();

@@ -4,6 +4,7 @@ export * from './mailroom/letters.ts';
 export * from './mailroom/smtp.ts';
 export * from './mailroom/routes.ts';
 export * from './campus/habits.ts';
+export * from './campus/correspondence.ts';
 export * from './campus/simulator.ts';
 export * from './demo/saltmarsh.ts';
 export * from './demo/stage.ts';

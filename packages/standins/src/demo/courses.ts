@@ -92,6 +92,9 @@ function common(forum: string, session: string, sessionDay: number): Item[] {
 const practice = (id: string, title: string, week: number, ...topics: string[]): Item =>
   item(id, title, 'practice', { group: 'Practice', topics, opensAt: inWeek(week, 0, '00:00') });
 
+const reading = (id: string, title: string, week: number, ...topics: string[]): Item =>
+  item(id, title, 'page', { group: 'Readings', topics, opensAt: inWeek(week, 0, '00:00') });
+
 const NAV_ITEMS: readonly Item[] = [
   ...common('Watch log', 'Chart table', 2),
   practice('drill-tides', 'Tide drills', 1, 'tides'),
@@ -111,6 +114,10 @@ const NAV_ITEMS: readonly Item[] = [
   graded('assignment', 'Labs', work('lab-4', 'Chart lab 4', 9, 40, 'fixes', 'currents')),
   graded('assignment', 'Labs', work('lab-5', 'Chart lab 5', 12, 40, 'passage')),
   graded('assignment', 'Labs', work('voyage', 'Voyage plan', 16, 100, 'passage', 'tides')),
+  reading('read-tides', 'Reading a tide table', 1, 'tides'),
+  reading('read-symbols', 'Chart symbols at a glance', 3, 'symbols'),
+  reading('read-currents', 'Set and drift, worked through', 5, 'currents'),
+  reading('read-fixes', 'Three bearings, one fix', 7, 'fixes'),
 ];
 
 const MET_ITEMS: readonly Item[] = [
@@ -148,6 +155,11 @@ function roster(students: readonly DemoStudent[], change: Readonly<Record<string
 const habits = (students: readonly DemoStudent[]): Record<string, Habit> =>
   Object.fromEntries(students.map((s) => [s.id, s.habit]));
 
+/** Where students open the items of a course. */
+const CAMPUS = 'https://learn.saltmarsh.example';
+const withLinks = (course: string, items: readonly Item[]): Item[] =>
+  items.map((i) => ({ ...i, url: `${CAMPUS}/${course}/${i.id}` }));
+
 const TERM = {
   timeZone: ZONE,
   start: START,
@@ -161,12 +173,15 @@ export interface DemoCourse {
   readonly habits: Readonly<Record<string, Habit>>;
   /** Enrolled, and never seen. */
   readonly never: readonly string[];
+  /** With an automatic reply on. */
+  readonly away: readonly string[];
 }
 
 export const NAV_120: DemoCourse = {
   parts: {
     ...TERM,
     code: 'NAV 120',
+    url: `${CAMPUS}/nav-120`,
     title: 'Coastal Navigation',
     groupWeights: { Quizzes: 40, Labs: 60 },
     settings: { quietHours: { from: '21:00', to: '07:00', days: [] }, budget: { count: 1, days: 7 } },
@@ -175,24 +190,27 @@ export const NAV_120: DemoCourse = {
       n39: { email: null },
       n30: { paused: true },
     }),
-    items: NAV_ITEMS.map((i) =>
+    items: withLinks('nav-120', NAV_ITEMS).map((i) =>
       i.id === 'lab-2' ? { ...i, extensions: [{ person: 'n12', dueAt: local('2026-10-08', '23:59') }] } : i,
     ),
   },
   habits: habits(NAV_STUDENTS),
   never: ['n19'],
+  away: ['n23'],
 };
 
 export const MET_115: DemoCourse = {
   parts: {
     ...TERM,
     code: 'MET 115',
+    url: `${CAMPUS}/met-115`,
     title: 'Weather for Mariners',
     groupWeights: { Quizzes: 50, Forecasts: 50 },
     settings: { quietHours: { from: '21:00', to: '07:00', days: ['SU'] }, budget: { count: 1, days: 14 } },
     people: roster(MET_STUDENTS, {}),
-    items: MET_ITEMS,
+    items: withLinks('met-115', MET_ITEMS),
   },
   habits: habits(MET_STUDENTS),
   never: [],
+  away: [],
 };

@@ -144,9 +144,24 @@ export const NAV_WORDINGS: readonly Wording[] = [
 
 {{ item.title }} was a hard one{% if item.score %}, and {{ item.score }} is a place to start from, not where you have to stay{% endif %}. I would like to look at it with you before the next chart lab.
 
-Could we spend ten minutes on it this week? {{ sender.office_hours | default: "Tell me a time that suits you" }}. Bring the question you missed that annoys you most.
+Could we spend ten minutes on it this week? {{ sender.office_hours | default: "Tell me a time that suits you" }}, or {{ sender.booking | default: "answer this message" }}. Bring the question you missed that annoys you most.{% if student.topic_list %}
+
+If you want to look at something before:
+
+{{ student.topic_list }}{% endif %}
 
 {{ sender.signature }}`,
+    copies: [
+      {
+        to: 'contact:advisor',
+        subject: '{{ student.full_name }} in {{ course.code }}',
+        text: `Dear {{ reader.name }},
+
+{{ student.full_name }} had {{ item.score | default: "a low score" }} on {{ item.title }} and was last in the course {% if student.last_visit %}on {{ student.last_visit }}{% else %}never{% endif %}. I have written to {{ student.first_name }} and offered ten minutes; a word from you may help.
+
+{{ sender.signature }}`,
+      },
+    ],
   },
   {
     id: 'standing',
@@ -160,6 +175,16 @@ There is a page in {{ course.title }} called “{{ item.title }}”. It shows wh
 Two minutes, and then tell me if a number on it surprises you.
 
 {{ sender.signature }}`,
+    variants: [
+      {
+        subject: 'Do you know where you stand?',
+        text: `{{ student.first_name | default: "Hello" }},
+
+One page in {{ course.title }} answers the question I am asked most: {{ item.link | default: "where you stand" }}. Have a look, and tell me what on it you would like to change.
+
+{{ sender.signature }}`,
+      },
+    ],
   },
   {
     id: 'lab',
@@ -168,11 +193,27 @@ Two minutes, and then tell me if a number on it surprises you.
     subject: 'Your lab work in {{ course.code }}',
     text: `{{ student.first_name | default: "Hello" }},
 
-I do not have this from you yet: {{ student.missing_items | default: "your lab" }}.
+I do not have this from you yet:
+
+{{ student.missing_list | default: "- your lab" }}
 
 Late is better than never here: hand in what you have, even if a plot is unfinished, and I will tell you what is left. If the tools are the trouble, {{ sender.office_hours | default: "answer this message" }}.
 
 {{ sender.signature }}`,
+    variants: [
+      {
+        subject: 'What would help with your lab?',
+        text: `{{ student.first_name | default: "Hello" }},
+
+still open, and still worth handing in:
+
+{{ student.missing_list | default: "- your lab" }}
+
+What would help you most with it: an hour in the chart room, a worked example, or two more days? Answer with one word and I will see to it.
+
+{{ sender.signature }}`,
+      },
+    ],
   },
   {
     id: 'strong',
@@ -210,6 +251,7 @@ export const NAV_SENDER = {
   replyTo: 'r.ostrander@saltmarsh.example',
   signature: 'Warmly,\nR. Ostrander',
   officeHours: 'I am online Tuesdays 2 to 4 PM',
+  bookingUrl: 'https://booking.saltmarsh.example/r-ostrander',
   answers: 'server',
 } as const;
 

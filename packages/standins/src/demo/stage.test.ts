@@ -47,7 +47,7 @@ afterEach(async () => {
 });
 
 /** A stage whose server holds rounds at the given instants, and writes down what it was asked to do and when. */
-function stageWith(rounds: readonly number[], mails: readonly number[] = []) {
+function stageWith(rounds: readonly number[], mails: readonly number[] = [], answers: readonly number[] = []) {
   const clock = new DemoClock(join(folder, 'clock.json'), START);
   const done: string[] = [];
   const hours = () => (clock.now() - START) / HOUR;
@@ -66,12 +66,23 @@ function stageWith(rounds: readonly number[], mails: readonly number[] = []) {
       nextMail: () => later(mails),
       holdRounds: () => Promise.resolve(void done.push(`rounds ${hours()}`)),
       sendMail: () => Promise.resolve(void done.push(`mail ${hours()}`)),
+      nextAnswer: () => answers.find((t) => t > clock.now()) ?? null,
+      bringAnswers: (from, until) => {
+        if (answers.some((t) => t > from && t <= until)) done.push(`answer ${hours()}`);
+        return Promise.resolve();
+      },
     },
   });
   return { stage, clock, done };
 }
 
 describe('moving the demo clock', () => {
+  test('brings a student’s answer at its own instant, before the mail that passes it on', async () => {
+    const { stage, done } = stageWith([], [], [START + HOUR]);
+    await stage.moveTo(START + 2 * HOUR);
+    expect(done.slice(0, 2)).toEqual(['answer 1', 'mail 1']);
+  });
+
   test('stops at every round and every mail that lies before, mail first', async () => {
     const { stage, clock, done } = stageWith([START + 2 * HOUR], [START + HOUR]);
     await stage.moveTo(START + 3 * HOUR);

@@ -14,6 +14,10 @@ export interface StageHooks {
   nextMail(): Promise<Instant | null>;
   holdRounds(): Promise<void>;
   sendMail(): Promise<void>;
+  /** When somebody next answers a letter, or null. */
+  nextAnswer(): Instant | null;
+  /** Brings the answers written in `(from, until]` to the server, each as a mail. */
+  bringAnswers(from: Instant, until: Instant): Promise<void>;
 }
 
 export interface Broadcast {
@@ -83,7 +87,7 @@ export class Stage {
     const { clock, hooks } = this.o;
     while (clock.now() < target) {
       const now = clock.now();
-      const candidates = [await hooks.nextRound(), await hooks.nextMail()];
+      const candidates = [await hooks.nextRound(), await hooks.nextMail(), hooks.nextAnswer()];
       const next = Math.min(target, ...candidates.filter((t): t is number => t !== null && t > now));
       clock.moveTo(next);
       await this.tellAndRing(now, next);
@@ -95,6 +99,7 @@ export class Stage {
     if (this.o.clock.silentSince === null) {
       for (const b of this.o.broadcasts) await this.tell(b, from, until);
     }
+    await hooks.bringAnswers(from, until);
     // Mail due at a round's instant gets its second look before the round (engine R9).
     await hooks.sendMail();
     await hooks.holdRounds();

@@ -13,6 +13,8 @@ export interface AnswerOrder {
   readonly name: string;
   readonly text: string;
   readonly clock: Clock;
+  /** The same one twice is the same mail; made up when left out. */
+  readonly messageId?: string;
   /** The port at which an address takes mail. */
   readonly portOf: (address: string) => number;
 }
@@ -32,12 +34,14 @@ export async function sendAnswer(order: AnswerOrder): Promise<void> {
   const thread = messageId === undefined ? {} : { inReplyTo: messageId, references: messageId };
   const own = { name: order.name, address: letter.to };
   const date = new Date(order.clock.now());
+  const known = order.messageId === undefined ? {} : { messageId: order.messageId };
   const quoted = letter.text.split('\n').map((l) => `> ${l}`);
   try {
     if (kind === 'bounce') await transport.sendMail({ ...bounceOf(letter, to), date });
     else if (kind === 'outOfOffice') {
       await transport.sendMail({
         ...thread,
+        ...known,
         date,
         from: own,
         to,
@@ -50,6 +54,7 @@ export async function sendAnswer(order: AnswerOrder): Promise<void> {
     } else {
       await transport.sendMail({
         ...thread,
+        ...known,
         date,
         from: own,
         to,
