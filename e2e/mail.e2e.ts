@@ -89,7 +89,7 @@ test('a wording is copied, given a second text, and mended by two checks', async
   );
   await scene.clickText('Show chips', DIALOG);
   await scene.clickText('Send me a test', DIALOG);
-  await scene.see('body', /It is in your own mailbox, as this student would read it/);
+  await scene.see('body', /It is in your own mailbox, as it would be read/);
 
   // Everybody may be read; the longest name is one of the awkward ones.
   const options = await scene.page.$$eval('optgroup[label="The awkward ones"] option', (all) =>

@@ -294,6 +294,15 @@ export interface PreviewAnswer {
   readonly files: readonly string[];
 }
 
+/** Every student of the course read with the words: whom they fail, and at whom they would break first. */
+export interface AwkwardAnswer {
+  /** How many students they were read for. */
+  readonly read: number;
+  /** Students for whom a field without a fallback is empty. */
+  readonly blank: readonly { readonly student: string; readonly fields: readonly string[] }[];
+  readonly awkward: readonly { readonly student: string; readonly words: string }[];
+}
+
 /** A line of the send log. */
 export interface LogLine {
   readonly nudge: number;
@@ -411,4 +420,6 @@ export interface Letter extends LetterLine {
   readonly html: string;
   readonly text: string;
   readonly headers: readonly { readonly name: string; readonly value: string }[];
+  /** What came with it. */
+  readonly files?: readonly { readonly name: string; readonly type: string; readonly base64: string }[];
 }

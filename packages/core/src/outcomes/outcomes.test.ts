@@ -51,6 +51,14 @@ describe('[R13] a return is the student’s own act, within two weeks, that ends
     expect(returned(story, { measure: 'dueSoon', hours: 72, is: '>=', value: 1 })).toBeNull();
   });
 
+  test('praise for what is not there has none: nobody acts to have something missing, or to be away', () => {
+    expect(canReturn({ measure: 'missing', is: 'equals', value: 0 })).toBe(false);
+    expect(canReturn({ measure: 'daysSinceVisit', is: '<', value: 2 })).toBe(false);
+    expect(canReturn({ none: [{ measure: 'missing', is: '>=', value: 1 }] })).toBe(false);
+    expect(canReturn({ none: [{ measure: 'daysSinceVisit', is: '<', value: 2 }] })).toBe(true);
+    expect(canReturn({ measure: 'missing', is: 'equals', value: 2 })).toBe(true);
+  });
+
   test('rules on grades and columns have replies only', () => {
     expect(canReturn({ measure: 'courseGrade', is: '<', value: 60 })).toBe(false);
     expect(canReturn({ all: [{ measure: 'courseGrade', is: '<', value: 60 }, away] })).toBe(true);

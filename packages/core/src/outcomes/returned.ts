@@ -7,21 +7,33 @@ import type { MeasureName } from '../measures/measure.ts';
 import type { Instant } from '../time/instant.ts';
 import { stretchAt } from '../time/stretches.ts';
 
-/** Measures that an act of the student can turn: an absence, a missing, late or not-done item, an unopened page. */
-const TURNABLE: ReadonlySet<MeasureName> = new Set([
-  'daysSinceSignIn',
-  'daysSinceVisit',
-  'daysSinceParticipation',
-  'opens',
-  'share',
-  'submitted',
-  'dueSoon',
-  'missing',
-  'late',
-  'streak',
-  'posts',
-  'completed',
-]);
+/** Which way an act of the student moves a measure: an absence or what is missing falls, what is done rises. */
+const TURNED: Partial<Readonly<Record<MeasureName, 'falls' | 'rises' | 'either'>>> = {
+  daysSinceSignIn: 'falls',
+  daysSinceVisit: 'falls',
+  daysSinceParticipation: 'falls',
+  opens: 'rises',
+  share: 'rises',
+  submitted: 'rises',
+  dueSoon: 'falls',
+  missing: 'falls',
+  late: 'either',
+  streak: 'either',
+  posts: 'rises',
+  completed: 'rises',
+};
+
+/** Whether an act can turn a leaf that stands as `holds` says: nobody can act to have something missing, or to be away. */
+function canTurn(leaf: Leaf, holds: boolean): boolean {
+  const way = TURNED[leaf.measure];
+  if (way === undefined) return false;
+  if (way === 'either') return true;
+  const isOver = leaf.is === '>=' || leaf.is === '>';
+  const isUnder = leaf.is === '<' || leaf.is === '<=';
+  if (isOver || isUnder) return (way === 'falls') === (isOver === holds);
+  // Nothing falls below zero.
+  return !(way === 'falls' && holds && leaf.is === 'equals' && leaf.value === 0);
+}
 
 /** Two weeks, in calendar days. */
 const WITHIN_DAYS = 14;
@@ -36,7 +48,7 @@ export interface Return {
 
 /** Leaves with whether they count as they stand; under `none` what the rule found is that they do not hold. */
 function turnableLeaves(condition: Condition, holds = true): { leaf: Leaf; holds: boolean }[] {
-  if (isLeaf(condition)) return TURNABLE.has(condition.measure) ? [{ leaf: condition, holds }] : [];
+  if (isLeaf(condition)) return canTurn(condition, holds) ? [{ leaf: condition, holds }] : [];
   const { kind, children } = groupOf(condition);
   return children.flatMap((child) => turnableLeaves(child, kind === 'none' ? !holds : holds));
 }

@@ -121,6 +121,7 @@ const ALWAYS = new Set([
   'course.code',
   'course.title',
   'course.link',
+  'student.full_name',
   'reader.name',
   'sender.signature',
   'sender.name',

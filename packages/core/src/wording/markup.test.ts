@@ -30,10 +30,13 @@ describe('the same text as HTML and as plain text', () => {
   });
 
   test('has emphasis, and leaves lone stars as they are', () => {
-    expect(html('**Well done**, *really*: 5 * 3 * 2')).toBe(
-      '<p><strong>Well done</strong>, <em>really</em>: 5 * 3 * 2</p>',
+    expect(html('**Well done**, *really*: 5 * 3 * 2, 5*3*2')).toBe(
+      '<p><strong>Well done</strong>, <em>really</em>: 5 * 3 * 2, 5*3*2</p>',
     );
     expect(text('**Well done**, *really*')).toBe('Well done, really');
+    expect(html('***both*** and **so *it* is**')).toBe(
+      '<p><strong><em>both</em></strong> and <strong>so </strong><strong><em>it</em></strong><strong> is</strong></p>',
+    );
   });
 
   test('shows pictures from their files, with words for who cannot see them', () => {

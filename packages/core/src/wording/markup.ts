@@ -32,8 +32,9 @@ export function linkMark(text: string, url: string | null | undefined): string {
 
 const TYPED_PICTURE = /!\[([^[\]\n]*)\]\(picture:([\w-]+)\)/g;
 const TYPED_LINK = /\[([^[\]\n]+)\]\(((?:https?:\/\/|mailto:)[^\s()<>"]+)\)/g;
-const TYPED_STRONG = /\*\*(?=\S)([^*\n]*[^*\s])\*\*/g;
-const TYPED_EM = /\*(?=\S)([^*\n]*[^*\s])\*/g;
+const TYPED_STRONG = /\*\*(?=\S)((?:[^*\n]|\*(?!\*))*?[^\s*]\*?)\*\*(?!\*)/g;
+// A star between letters or figures is a star.
+const TYPED_EM = /(?<![\w*])\*(?=\S)([^*\n]*[^*\s])\*(?![\w*])/g;
 
 /** The pictures that a text shows, as files. */
 export const picturesIn = (source: string): string[] => [...source.matchAll(TYPED_PICTURE)].map((m) => m[2]!);

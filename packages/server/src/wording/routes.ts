@@ -31,6 +31,7 @@ import { inTransaction } from '../platform/transaction.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { ruleOfRow } from '../rules/repository.ts';
 import { WordingRow } from './entity.ts';
+import { awkwardFor } from './awkward.ts';
 import { compiledOf, insertWording, strangers, wordingOfRow } from './repository.ts';
 import { resultsOf } from './results.ts';
 import { filesOf, letterOf, packed, type Parcel } from './sending.ts';
@@ -116,6 +117,16 @@ export function wordingRoutes({ orm, live, clock, mail }: Services): Router {
     const parcel = await parcelOf(id, input);
     const files = filesOf(parcel, input.reader === 'student');
     res.json({ student: input.student, message: parcel.message, files } satisfies PreviewAnswer);
+  });
+
+  /** The words read for every student, and those at whom they would break first. */
+  router.post('/awkward', async (req, res) => {
+    const id = await courseOf(orm, req);
+    const input = parseInput(previewSchema.omit({ student: true }), req.body);
+    const compiled = compiledOf(parseInput(wordingSchema, input.wording));
+    if (!compiled.ok) throw new AppError('wordingBroken', compiled.problems);
+    const course = await live.get(orm.em.fork(), id);
+    res.json(awkwardFor(compiled.value, course, { ...input, about: aboutOfDraft(input.when), at: clock.now() }));
   });
 
   /** The letters of some students: one as a PDF, several as a ZIP archive of them. */

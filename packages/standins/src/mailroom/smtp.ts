@@ -79,6 +79,10 @@ async function read(
     name: line.slice(0, key.length),
     value: line.slice(key.length + 1).trim(),
   }));
+  // Pictures that the HTML shows are in it already.
+  const files = mail.attachments
+    .filter((a) => !a.related)
+    .map((a) => ({ name: a.filename ?? 'unnamed', type: a.contentType, base64: a.content.toString('base64') }));
   return to.map((address) => ({
     id: crypto.randomUUID(),
     at: clock.now(),
@@ -90,6 +94,7 @@ async function read(
     html: mail.html || '',
     text,
     headers,
+    ...(files.length > 0 ? { files } : {}),
   }));
 }
 

@@ -1,7 +1,7 @@
 /** Whose voice the course speaks in, where answers go, and a test of the mail settings. */
 import { useState } from 'react';
 import { toast } from 'sonner';
-import type { MailTestAnswer, Problem, SenderSettings } from '@zest-bell/core';
+import { domainsOf, type MailTestAnswer, type Problem, type SenderSettings } from '@zest-bell/core';
 import { api, ApiProblem, errorWords } from '../app/api.ts';
 import type { Here } from '../app/here.ts';
 import { refreshAll } from '../app/queries.ts';
@@ -13,6 +13,7 @@ const FIELDS = [
   { key: 'address', label: 'Address it is sent from', long: false },
   { key: 'replyTo', label: 'Where answers reach you', long: false },
   { key: 'officeHours', label: 'Office hours, as a sentence', long: false },
+  { key: 'bookingUrl', label: 'Page where students book a time, if there is one', long: false },
   { key: 'signature', label: 'Signature', long: true },
 ] as const;
 
@@ -29,8 +30,11 @@ export function SenderCard({ here }: { readonly here: Here }) {
   const [refused, setRefused] = useState<readonly Problem[]>([]);
   const [busy, setBusy] = useState(false);
   const [tested, setTested] = useState<MailTestAnswer | null>(null);
+  const domains = (of: SenderSettings) => (of.domains ?? []).join(', ');
+  const [domainText, setDomainText] = useState(domains(saved));
   const dirty = JSON.stringify(sender) !== JSON.stringify(saved);
   const problemOf = (key: string) => refused.find((p) => p.path === `sender.${key}`)?.message;
+  const problemStarting = (key: string) => refused.find((p) => p.path.startsWith(`sender.${key}`))?.message;
   const change = (part: Partial<SenderSettings>) => {
     setRefused([]);
     setSender({ ...sender, ...part });
@@ -65,14 +69,14 @@ export function SenderCard({ here }: { readonly here: Here }) {
                   id={id}
                   rows={2}
                   className="field"
-                  value={sender[f.key]}
+                  value={sender[f.key] ?? ''}
                   onChange={(e) => change({ [f.key]: e.target.value })}
                 />
               ) : (
                 <input
                   id={id}
                   className="field"
-                  value={sender[f.key]}
+                  value={sender[f.key] ?? ''}
                   aria-invalid={problemOf(f.key) !== undefined}
                   onChange={(e) => change({ [f.key]: e.target.value })}
                 />
@@ -80,6 +84,21 @@ export function SenderCard({ here }: { readonly here: Here }) {
             }
           </Labelled>
         ))}
+        <Labelled label="Your institution’s mail domains" problem={problemStarting('domains')}>
+          {(id) => (
+            <input
+              id={id}
+              className="field"
+              placeholder={domainsOf({ ...sender, domains: [] }).join(', ')}
+              title="Addresses of other domains count as outside: a rule that writes to them about students needs your yes"
+              value={domainText}
+              onChange={(e) => {
+                setDomainText(e.target.value);
+                change({ domains: e.target.value.split(/[\s,;]+/).filter((d) => d !== '') });
+              }}
+            />
+          )}
+        </Labelled>
         <div>
           <SelectField
             label="Answers go"

@@ -161,6 +161,9 @@ function LetterView({ box, letter }: { readonly box: Mailbox; readonly letter: L
             <Tabs.Trigger value="html" className={tab}>
               As shown
             </Tabs.Trigger>
+            <Tabs.Trigger value="phone" className={tab}>
+              On a phone
+            </Tabs.Trigger>
             <Tabs.Trigger value="text" className={tab}>
               Plain text
             </Tabs.Trigger>
@@ -169,12 +172,12 @@ function LetterView({ box, letter }: { readonly box: Mailbox; readonly letter: L
             </Tabs.Trigger>
           </Tabs.List>
           <Tabs.Content value="html" className="pt-4">
-            {/* No scripts and no forms; a link opens beside. */}
-            <iframe
-              title="The letter"
-              sandbox="allow-popups allow-popups-to-escape-sandbox"
-              srcDoc={`<base target="_blank"><style>body{font:16px/1.6 system-ui,sans-serif;color:#26231c;margin:0;overflow-wrap:anywhere}</style>${letter.html}`}
-              className="h-[420px] w-full"
+            <LetterFrame letter={letter} className="h-[420px] w-full" />
+          </Tabs.Content>
+          <Tabs.Content value="phone" className="pt-4">
+            <LetterFrame
+              letter={letter}
+              className="mx-auto block h-[560px] w-[375px] max-w-full rounded-[30px] border-4 border-[#26231c] p-4"
             />
           </Tabs.Content>
           <Tabs.Content value="text" className="pt-4">
@@ -191,8 +194,35 @@ function LetterView({ box, letter }: { readonly box: Mailbox; readonly letter: L
             </dl>
           </Tabs.Content>
         </Tabs.Root>
+        {(letter.files?.length ?? 0) > 0 && (
+          <ul aria-label="What came with it" className="mt-3 flex flex-wrap gap-2 text-[14px]">
+            {letter.files!.map((f) => (
+              <li key={f.name}>
+                <a
+                  href={`data:${f.type};base64,${f.base64}`}
+                  download={f.name}
+                  className="inline-block rounded-md border border-black/40 px-2.5 py-1 font-semibold hover:bg-black/5"
+                >
+                  {f.name}
+                </a>
+              </li>
+            ))}
+          </ul>
+        )}
         <AnswerDesk key={letter.id} box={box} letter={letter} />
       </div>
     </article>
+  );
+}
+
+/** No scripts and no forms; a link opens beside. */
+function LetterFrame({ letter, className }: { readonly letter: Letter; readonly className: string }) {
+  return (
+    <iframe
+      title="The letter"
+      sandbox="allow-popups allow-popups-to-escape-sandbox"
+      srcDoc={`<base target="_blank"><style>body{font:16px/1.6 system-ui,sans-serif;color:#26231c;margin:0;overflow-wrap:anywhere}</style>${letter.html}`}
+      className={className}
+    />
   );
 }

@@ -173,13 +173,7 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
             </div>
           </div>
           <AdviceLines here={here} rule={rule} />
-          <StepLines
-            here={here}
-            steps={rule.steps}
-            when={rule.when}
-            student={preview}
-            onChange={(steps, tag) => change({ steps }, tag)}
-          />
+          <StepLines here={here} rule={rule} student={preview} onChange={(steps, tag) => change({ steps }, tag)} />
           <ExampleStrip here={here} rule={rule} />
         </div>
 

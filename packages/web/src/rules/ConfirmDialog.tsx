@@ -18,6 +18,7 @@ import { Failed, Loading } from '../ui/States.tsx';
 import { When } from '../ui/When.tsx';
 import { attempt, saveWithUndo } from './actions.ts';
 import { AskMany, reachesMany } from './AskMany.tsx';
+import { AskOutside, newOutside } from './AskOutside.tsx';
 import { DifferenceList } from './DifferenceList.tsx';
 import { instantOf, useRehearsal, wouldWrite } from './Rehearsal.tsx';
 import { evidenceWords, withheldWords } from './words.ts';
@@ -47,9 +48,13 @@ export function ConfirmDialog({
   const heard = wouldWrite(after.data);
   const many = after.data !== undefined && reachesMany(here, heard);
   const error = before.error ?? after.error;
+  const outside = newOutside(here, rule, card);
+  const [outsideYes, setOutsideYes] = useState(false);
   const save = async () => {
     setBusy(true);
-    const saved = await attempt(() => saveWithUndo(here, rule, card, yes));
+    const saved = await attempt(() =>
+      saveWithUndo(here, rule, card, { confirmed: yes, outside: outsideYes ? outside.map((to) => to.address) : [] }),
+    );
     setBusy(false);
     if (saved) onSaved();
   };
@@ -68,7 +73,7 @@ export function ConfirmDialog({
           <Button
             look="main"
             busy={busy}
-            disabled={!after.data || !before.data || (many && !yes)}
+            disabled={!after.data || !before.data || (many && !yes) || (outside.length > 0 && !outsideYes)}
             onClick={() => void save()}
           >
             Confirm the changes
@@ -95,6 +100,7 @@ export function ConfirmDialog({
         </section>
       </div>
       {many && <AskMany here={here} heard={heard} yes={yes} onYes={setYes} />}
+      {outside.length > 0 && <AskOutside here={here} addresses={outside} yes={outsideYes} onYes={setOutsideYes} />}
     </Dialog>
   );
 }

@@ -88,6 +88,7 @@ export function RehearsalView({
               message={shown.message}
               from={`${here.answer.sender.name} · ${here.answer.sender.address}`}
               to={addressWords(shown.decision.to)}
+              course={here.id}
             />
             {shown.decision.sendAt !== null && shown.decision.sendAt > shown.decision.round && (
               <p className="mt-3 text-[14px] text-ink-2">

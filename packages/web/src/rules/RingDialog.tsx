@@ -57,7 +57,9 @@ export function RingDialog({
           {many && (
             <Button
               title="Nothing leaves now; who matches already is left alone"
-              onClick={() => void act(() => saveWithUndo(here, { ...card.rule, spellsFrom: here.now }, card, true))}
+              onClick={() =>
+                void act(() => saveWithUndo(here, { ...card.rule, spellsFrom: here.now }, card, { confirmed: true }))
+              }
             >
               Only those who start to match from now on
             </Button>

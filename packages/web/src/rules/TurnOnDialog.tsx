@@ -8,6 +8,7 @@ import { Empty } from '../ui/States.tsx';
 import { When } from '../ui/When.tsx';
 import { attempt, saveRule, setStatusWithUndo } from './actions.ts';
 import { AskMany, reachesMany } from './AskMany.tsx';
+import { AskOutside, newOutside } from './AskOutside.tsx';
 import { draftKey, sameRule, useDrafts } from './draft.ts';
 import { instantOf, RehearsalView, rehearsalWords, useRehearsal, wouldWrite } from './Rehearsal.tsx';
 
@@ -31,12 +32,18 @@ export function TurnOnDialog({
   const rehearsal = useRehearsal(here, { ...rule, spellsFrom: newOnly ? here.now : null }, at);
   const heard = wouldWrite(rehearsal.data);
   const many = rehearsal.data !== undefined && reachesMany(here, heard);
+  const outside = newOutside(here, rule, card);
+  const [outsideYes, setOutsideYes] = useState(false);
   const turnOn = async () => {
     setBusy(true);
     const done = await attempt(async () => {
       const saved = sameRule(rule, card.rule) ? card : await saveRule(here, rule, card.version);
       drop(draftKey(here.id, rule.id));
-      return setStatusWithUndo(here, [saved], 'on', { confirmed: yes, newSpellsOnly: newOnly });
+      return setStatusWithUndo(here, [saved], 'on', {
+        confirmed: yes,
+        newSpellsOnly: newOnly,
+        outside: outsideYes ? outside.map((to) => to.address) : [],
+      });
     });
     setBusy(false);
     if (done) onClose();
@@ -64,7 +71,12 @@ export function TurnOnDialog({
           <Button className="ml-auto" onClick={onClose}>
             Not yet
           </Button>
-          <Button look="main" busy={busy} disabled={rehearsal.isError || (many && !yes)} onClick={() => void turnOn()}>
+          <Button
+            look="main"
+            busy={busy}
+            disabled={rehearsal.isError || (many && !yes) || (outside.length > 0 && !outsideYes)}
+            onClick={() => void turnOn()}
+          >
             Turn on
           </Button>
         </>
@@ -76,6 +88,7 @@ export function TurnOnDialog({
         <RehearsalView here={here} rehearsal={rehearsal} />
       )}
       {many && <AskMany here={here} heard={heard} yes={yes} onYes={setYes} />}
+      {outside.length > 0 && <AskOutside here={here} addresses={outside} yes={outsideYes} onYes={setOutsideYes} />}
     </Dialog>
   );
 }

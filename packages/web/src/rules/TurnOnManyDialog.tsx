@@ -8,6 +8,7 @@ import { Dialog } from '../ui/Dialog.tsx';
 import { When } from '../ui/When.tsx';
 import { attempt, rehearse, setStatusWithUndo } from './actions.ts';
 import { AskMany, reachesMany } from './AskMany.tsx';
+import { AskOutside, newOutside } from './AskOutside.tsx';
 import { instantOf, rehearsalWords, wouldWrite } from './Rehearsal.tsx';
 
 export function TurnOnManyDialog(props: {
@@ -29,9 +30,18 @@ export function TurnOnManyDialog(props: {
   });
   const most = Math.max(0, ...rehearsals.map((r) => wouldWrite(r.data)));
   const many = reachesMany(here, most);
+  const outside = [
+    ...new Map(cards.flatMap((c) => newOutside(here, c.rule, c)).map((to) => [to.address, to])).values(),
+  ];
+  const [outsideYes, setOutsideYes] = useState(false);
   const turnOn = async () => {
     setBusy(true);
-    const done = await attempt(() => setStatusWithUndo(here, cards, 'on', { confirmed: yes }));
+    const done = await attempt(() =>
+      setStatusWithUndo(here, cards, 'on', {
+        confirmed: yes,
+        outside: outsideYes ? outside.map((to) => to.address) : [],
+      }),
+    );
     setBusy(false);
     if (done) props.onDone();
   };
@@ -49,7 +59,7 @@ export function TurnOnManyDialog(props: {
           <Button
             look="main"
             busy={busy}
-            disabled={rehearsals.some((r) => !r.data) || (many && !yes)}
+            disabled={rehearsals.some((r) => !r.data) || (many && !yes) || (outside.length > 0 && !outsideYes)}
             onClick={() => void turnOn()}
           >
             Turn on {cards.length}
@@ -79,6 +89,7 @@ export function TurnOnManyDialog(props: {
         ))}
       </ul>
       {many && <AskMany here={here} heard={most} yes={yes} onYes={setYes} />}
+      {outside.length > 0 && <AskOutside here={here} addresses={outside} yes={outsideYes} onYes={setOutsideYes} />}
     </Dialog>
   );
 }

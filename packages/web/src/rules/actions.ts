@@ -27,37 +27,38 @@ export async function attempt<T>(work: () => Promise<T>): Promise<T | undefined>
   }
 }
 
-/** Saves a rule. One that is on and reaches many of the class needs `confirmed`. */
-export async function saveRule(view: CourseView, rule: Rule, version: number, confirmed = false): Promise<RuleCard> {
+/** What the instructor said yes to. */
+export interface Yes {
+  /** Writing to more of the class than passes without a question. */
+  readonly confirmed?: boolean;
+  /** Writing to these addresses outside the institution. */
+  readonly outside?: readonly string[];
+}
+
+/** Saves a rule. One that is on may need a yes. */
+export async function saveRule(view: CourseView, rule: Rule, version: number, yes: Yes = {}): Promise<RuleCard> {
   const document = ruleDocument(rule, view.course.timeZone);
-  const answer = await api.put<RuleChange>(`${base(view.id)}/${rule.id}`, { rule: document, version, confirmed });
+  const answer = await api.put<RuleChange>(`${base(view.id)}/${rule.id}`, { rule: document, version, ...yes });
   await refreshAll();
   return answer.rule;
 }
 
 /** Saves and offers to take the saved version back. */
-export async function saveWithUndo(
-  view: CourseView,
-  rule: Rule,
-  saved: RuleCard,
-  confirmed = false,
-): Promise<RuleCard> {
-  const card = await saveRule(view, rule, saved.version, confirmed);
+export async function saveWithUndo(view: CourseView, rule: Rule, saved: RuleCard, yes: Yes = {}): Promise<RuleCard> {
+  const card = await saveRule(view, rule, saved.version, yes);
   toast(`Saved “${rule.name}”.`, {
     description:
       card.nextRoundAt === null ? undefined : `It rings next ${instantWords(card.nextRoundAt, view.course.timeZone)}.`,
     action: {
       label: 'Undo',
       // Taking a change back reaches whom the rule reached before: that was said yes to.
-      onClick: () => void attempt(() => saveRule(view, saved.rule, card.version, true)),
+      onClick: () => void attempt(() => saveRule(view, saved.rule, card.version, { confirmed: true })),
     },
   });
   return card;
 }
 
-export interface SwitchOptions {
-  /** A yes to writing to more of the class than passes without a question. */
-  readonly confirmed?: boolean;
+export interface SwitchOptions extends Yes {
   /** For spells that start from now on alone, or for all; left out, as it was. */
   readonly newSpellsOnly?: boolean;
 }

@@ -46,8 +46,8 @@ test('limits, withdrawals and addresses have their words', () => {
   expect(withdrawnWords('noLongerTrue')).toBe('came back in time');
   expect(
     addressWords([
-      { kind: 'student', name: 'Imani Okoro', address: 'imani@saltmarsh.example' },
-      { kind: 'address', name: '', address: 'desk@saltmarsh.example' },
+      { kind: 'student', name: 'Imani Okoro', address: 'imani@saltmarsh.example', reader: 'student' },
+      { kind: 'address', name: '', address: 'desk@saltmarsh.example', reader: 'address:desk@saltmarsh.example' },
     ]),
   ).toBe('Imani Okoro <imani@saltmarsh.example>, desk@saltmarsh.example');
 });

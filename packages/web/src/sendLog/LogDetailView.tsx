@@ -73,12 +73,12 @@ export function LogDetailView({ here, nudge }: { readonly here: Here; readonly n
           <strong>Withdrawn:</strong> {withdrawnWords(d.reason)}.
         </p>
       )}
-      {d.state === 'held' && <Held here={here} nudge={d.nudge} name={d.studentName} />}
+      {d.state === 'held' && !d.to.some((m) => m.outside) && <Held here={here} nudge={d.nudge} name={d.studentName} />}
       {d.replies.map((r) => (
         <Reply key={r.id} here={here} reply={r} />
       ))}
       {d.to.map((m) => (
-        <MessageBlock key={m.id} here={here} message={m} many={d.to.length > 1} />
+        <MessageBlock key={m.id} here={here} nudge={d.nudge} message={m} many={d.to.length > 1} />
       ))}
     </section>
   );
@@ -86,10 +86,12 @@ export function LogDetailView({ here, nudge }: { readonly here: Here; readonly n
 
 function MessageBlock({
   here,
+  nudge,
   message: m,
   many,
 }: {
   readonly here: Here;
+  readonly nudge: number;
   readonly message: LogMessage;
   readonly many: boolean;
 }) {
@@ -103,8 +105,14 @@ function MessageBlock({
         </p>
       )}
       {m.state === 'uncertain' && <Uncertain here={here} message={m} />}
+      {m.outside && <Outside here={here} nudge={nudge} message={m} />}
       {last ? (
-        <MessageView message={last} from={`${here.answer.sender.name} · ${last.from}`} to={addressWords([m])} />
+        <MessageView
+          message={last}
+          from={`${here.answer.sender.name} · ${last.from}`}
+          to={addressWords([m])}
+          files={last.files}
+        />
       ) : (
         <p className="text-ink-2">
           {m.state === 'queued' ? (
@@ -191,9 +199,8 @@ function Reply({ here, reply: r }: { readonly here: Here; readonly reply: ReplyA
   );
 }
 
-/** It waits for a yes or a no. */
-function Held(props: { readonly here: Here; readonly nudge: number; readonly name: string }) {
-  const { here, nudge, name } = props;
+/** The instructor's yes or no to what a nudge holds back. */
+function useDecision(here: Here, nudge: number) {
   const [busy, setBusy] = useState(false);
   const decide = async (as: 'send' | 'dismiss') => {
     setBusy(true);
@@ -203,6 +210,34 @@ function Held(props: { readonly here: Here; readonly nudge: number; readonly nam
     });
     setBusy(false);
   };
+  return { busy, decide };
+}
+
+/** Nobody said yes to its address yet. */
+function Outside(props: { readonly here: Here; readonly nudge: number; readonly message: LogMessage }) {
+  const { busy, decide } = useDecision(props.here, props.nudge);
+  return (
+    <div className="mb-3 rounded-xl border border-line bg-iris-soft p-4 text-[14.5px]">
+      <p>
+        <strong>It waits for you.</strong> {props.message.address} is outside your institution, and this rule has no yes
+        of yours for it. Sent once, it has.
+      </p>
+      <div className="mt-3 flex flex-wrap gap-2">
+        <Button look="main" busy={busy} onClick={() => void decide('send')}>
+          Yes, send it there
+        </Button>
+        <Button busy={busy} onClick={() => void decide('dismiss')}>
+          Dismiss it
+        </Button>
+      </div>
+    </div>
+  );
+}
+
+/** It waits for a yes or a no. */
+function Held(props: { readonly here: Here; readonly nudge: number; readonly name: string }) {
+  const { here, nudge, name } = props;
+  const { busy, decide } = useDecision(here, nudge);
   return (
     <div className="mt-4 rounded-xl border border-line bg-iris-soft p-4 text-[14.5px]">
       <p>

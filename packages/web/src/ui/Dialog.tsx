@@ -17,7 +17,7 @@ export function Dialog(props: {
         <Radix.Overlay className="fixed inset-0 z-40 bg-[#0a100d]/55" />
         <Radix.Content
           aria-describedby={undefined}
-          className={`pop fixed top-1/2 left-1/2 z-50 flex max-h-[calc(100dvh-32px)] w-[calc(100vw-32px)] -translate-x-1/2 -translate-y-1/2 flex-col overflow-hidden ${props.wide ? 'max-w-[1080px]' : 'max-w-[560px]'}`}
+          className={`pop fixed top-1/2 left-1/2 z-50 flex max-h-[calc(100dvh-32px)] w-[calc(100vw-32px)] -translate-x-1/2 -translate-y-1/2 flex-col overflow-clip ${props.wide ? 'max-w-[1080px]' : 'max-w-[560px]'}`}
         >
           <header className="flex items-start gap-4 border-b border-line px-6 py-4">
             <div className="min-w-0 flex-1">

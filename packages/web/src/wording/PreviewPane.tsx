@@ -1,43 +1,74 @@
-/** The words as one student reads them: any student, the awkward ones first, and as an inbox shows them before that. */
-import { fullName, type Person, type Problem } from '@zest-bell/core';
-import type { Here } from '../app/here.ts';
+/** The words as they will be read: about any student, the awkward ones and whom the next round reaches first. */
+import { useState } from 'react';
+import { toast } from 'sonner';
+import { fullName, plural, type AwkwardAnswer, type Problem, type Wording } from '@zest-bell/core';
+import { api, errorWords } from '../app/api.ts';
+import { nameOf, type Here } from '../app/here.ts';
 import { MessageView } from '../rules/Message.tsx';
 import { SelectField } from '../ui/fields.tsx';
 import { Failed, Loading } from '../ui/States.tsx';
-import type { usePreview } from './usePreview.ts';
+import { readerWords } from './draft.ts';
+import { offer } from './files.ts';
+import { bodyOf, type Reading, type usePreview } from './usePreview.ts';
 
-export function PreviewPane(props: {
+export interface PreviewPaneProps {
   readonly here: Here;
+  readonly draft: Wording;
+  readonly reading: Reading;
   readonly preview: ReturnType<typeof usePreview>;
+  readonly awkward: AwkwardAnswer | undefined;
+  /** Whom the next round of the rule would reach with these words; null while no rule uses them. */
+  readonly next: readonly string[] | null;
   readonly problems: readonly Problem[];
-  readonly reader: string;
-  readonly onReader: (student: string) => void;
-}) {
-  const { here, preview, problems, reader, onReader } = props;
-  const students = here.course.people.filter((p) => p.role === 'student' && p.active);
-  const awkward = awkwardOnes(students);
-  const at = students.findIndex((p) => p.id === reader);
+  readonly student: string;
+  readonly onStudent: (student: string) => void;
+}
+
+export function PreviewPane(props: PreviewPaneProps) {
+  const { here, draft, reading, preview, awkward, next, problems, student, onStudent } = props;
+  const [onPhone, setOnPhone] = useState(false);
+  const [steps, setSteps] = useState<'everybody' | 'next'>('everybody');
+  const everybody = here.course.people.filter((p) => p.role === 'student' && p.active).map((p) => p.id);
+  const through = steps === 'next' && next ? next : everybody;
+  const at = through.indexOf(student);
   const step = (by: number) => {
-    const next = students[(at + by + students.length) % students.length];
-    if (next) onReader(next.id);
+    const to = through[(at + by + through.length) % through.length];
+    if (to) onStudent(to);
   };
   const message = preview.data?.message;
+  const copyOf = reading.reader && reading.reader !== 'student' ? reading.reader : null;
   return (
     <div className="grid content-start gap-3 bg-fog p-6">
       <div className="flex items-end gap-2">
         <div className="min-w-0 flex-1">
-          <SelectField label="Read as" className="w-full" value={reader} onChange={(e) => onReader(e.target.value)}>
-            <optgroup label="The awkward ones">
-              {awkward.map((a) => (
-                <option key={a.words} value={a.person.id}>
-                  {fullName(a.person)}: {a.words}
-                </option>
-              ))}
-            </optgroup>
+          <SelectField
+            label={copyOf ? `For ${readerWords(copyOf)}, about` : 'Read as'}
+            className="w-full"
+            value={student}
+            onChange={(e) => onStudent(e.target.value)}
+          >
+            {(awkward?.awkward.length ?? 0) > 0 && (
+              <optgroup label="The awkward ones">
+                {awkward!.awkward.map((a) => (
+                  <option key={a.words} value={a.student}>
+                    {nameOf(here, a.student)}: {a.words}
+                  </option>
+                ))}
+              </optgroup>
+            )}
+            {next && next.length > 0 && (
+              <optgroup label="Whom the next round would reach">
+                {next.map((id) => (
+                  <option key={id} value={id}>
+                    {nameOf(here, id)}
+                  </option>
+                ))}
+              </optgroup>
+            )}
             <optgroup label="Everybody">
-              {students.map((p) => (
-                <option key={p.id} value={p.id}>
-                  {fullName(p)}
+              {everybody.map((id) => (
+                <option key={id} value={id}>
+                  {nameOf(here, id)}
                 </option>
               ))}
             </optgroup>
@@ -50,31 +81,151 @@ export function PreviewPane(props: {
           ›
         </StepButton>
       </div>
+      <div className="flex flex-wrap items-center gap-x-4 gap-y-1 text-[13.5px] text-ink-2">
+        {next && next.length > 0 ? (
+          <button
+            type="button"
+            aria-pressed={steps === 'next'}
+            className="underline-offset-4 hover:underline aria-pressed:font-semibold aria-pressed:text-pine"
+            onClick={() => {
+              setSteps(steps === 'next' ? 'everybody' : 'next');
+              if (steps !== 'next' && !next.includes(student)) onStudent(next[0]!);
+            }}
+          >
+            {steps === 'next' ? `✓ Only ${ofNext(next.length)}` : `Step through ${ofNext(next.length)}`}
+          </button>
+        ) : next ? (
+          <span>The next round would reach nobody with it.</span>
+        ) : null}
+        <span className="font-num">{at >= 0 ? `${at + 1} of ${through.length}` : ''}</span>
+        <button
+          type="button"
+          aria-pressed={onPhone}
+          className="ml-auto underline-offset-4 hover:underline aria-pressed:font-semibold aria-pressed:text-pine"
+          onClick={() => setOnPhone(!onPhone)}
+        >
+          {onPhone ? '✓ On a phone' : 'On a phone'}
+        </button>
+      </div>
       {preview.isError && problems.length === 0 && <Failed error={preview.error} />}
       {problems.length > 0 ? (
         <p role="status" className="rounded-2xl border border-line bg-sheet p-5">
           <strong>This cannot be sent as it stands.</strong> {problems.map((p) => `${p.message}.`).join(' ')}
         </p>
       ) : message ? (
-        <>
-          <div className="max-w-[340px] rounded-xl border border-line bg-sheet px-4 py-2.5" aria-label="In an inbox">
+        <div
+          className={
+            onPhone
+              ? 'mx-auto grid w-[340px] max-w-full grid-cols-[minmax(0,1fr)] gap-3 rounded-[28px] border-2 border-line-strong p-3'
+              : 'grid grid-cols-[minmax(0,1fr)] gap-3'
+          }
+        >
+          <div
+            className={`rounded-xl border border-line bg-sheet px-4 py-2.5 ${onPhone ? '' : 'max-w-[420px]'}`}
+            role="group"
+            aria-label="In an inbox"
+          >
             <p className="truncate text-[13px] font-semibold">{here.answer.sender.name}</p>
             <p className="truncate text-[14px]">{message.subject}</p>
             <p className="truncate text-[13px] text-ink-2">{message.text.replace(/\s+/g, ' ')}</p>
           </div>
-          <MessageView message={message} from={here.answer.sender.name} />
+          <MessageView
+            message={message}
+            from={here.answer.sender.name}
+            course={here.id}
+            files={preview.data?.files ?? []}
+          />
           {message.blanks.length > 0 && (
             <p className="text-[14px] text-tangerine-text">
               ▲ Empty for this student, without a fallback: {message.blanks.join(', ')}.
             </p>
           )}
-        </>
+        </div>
       ) : (
         !preview.isError && <Loading what="the preview" />
+      )}
+      {problems.length === 0 && awkward && <ReadForAll awkward={awkward} here={here} onStudent={onStudent} />}
+      {problems.length === 0 && draft.letter && !copyOf && (
+        <Letters here={here} draft={draft} reading={reading} student={student} next={next ?? []} />
       )}
     </div>
   );
 }
+
+/** That the words were read for every student, and whom they fail. */
+function ReadForAll(props: {
+  readonly here: Here;
+  readonly awkward: AwkwardAnswer;
+  readonly onStudent: (student: string) => void;
+}) {
+  const { here, awkward, onStudent } = props;
+  const [first] = awkward.blank;
+  if (!first) {
+    return (
+      <p className="text-[13.5px] text-ink-2">
+        ✓ Read for {plural(awkward.read, 'student')}: nothing stands empty for any of them.
+      </p>
+    );
+  }
+  return (
+    <p className="text-[13.5px] text-tangerine-text">
+      ▲ Read for {plural(awkward.read, 'student')}: something stands empty for {awkward.blank.length}, such as{' '}
+      <button
+        type="button"
+        className="font-semibold underline underline-offset-2"
+        onClick={() => onStudent(first.student)}
+      >
+        {nameOf(here, first.student)}
+      </button>
+      .
+    </p>
+  );
+}
+
+function Letters(props: {
+  readonly here: Here;
+  readonly draft: Wording;
+  readonly reading: Reading;
+  readonly student: string;
+  readonly next: readonly string[];
+}) {
+  const { here, draft, reading, student, next } = props;
+  const [busy, setBusy] = useState(false);
+  const download = async (students: readonly string[]) => {
+    setBusy(true);
+    try {
+      const { when, variant = 0 } = reading;
+      const body = { wording: bodyOf(draft), when, variant, students };
+      const { bytes, name } = await api.download(`/courses/${here.id}/wordings/letters`, body);
+      offer(bytes, name);
+    } catch (error) {
+      toast.error(errorWords(error));
+    } finally {
+      setBusy(false);
+    }
+  };
+  const person = here.course.people[here.course.personIndex.get(student) ?? -1];
+  const everybody = here.course.people.filter((p) => p.role === 'student' && p.active).map((p) => p.id);
+  const link = 'font-semibold text-pine underline-offset-4 hover:underline disabled:text-ink-3';
+  return (
+    <p className="flex flex-wrap gap-x-4 gap-y-1 text-[14px]" aria-busy={busy}>
+      <span className="text-ink-2">The letter as a PDF:</span>
+      <button type="button" disabled={busy} className={link} onClick={() => void download([student])}>
+        of {person ? fullName(person) : student}
+      </button>
+      {next.length > 1 && (
+        <button type="button" disabled={busy} className={link} onClick={() => void download(next)}>
+          of {ofNext(next.length)}
+        </button>
+      )}
+      <button type="button" disabled={busy} className={link} onClick={() => void download(everybody)}>
+        of all {everybody.length}
+      </button>
+    </p>
+  );
+}
+
+const ofNext = (n: number): string => (n === 1 ? 'the one of the next round' : `the ${n} of the next round`);
 
 function StepButton(props: { readonly label: string; readonly onClick: () => void; readonly children: string }) {
   return (
@@ -88,18 +239,4 @@ function StepButton(props: { readonly label: string; readonly onClick: () => voi
       {props.children}
     </button>
   );
-}
-
-/** Those at whom a text breaks first. */
-function awkwardOnes(students: readonly Person[]): { person: Person; words: string }[] {
-  const longest = [...students].sort((a, b) => fullName(b).length - fullName(a).length)[0];
-  const late = [...students].sort((a, b) => b.enrolledAt - a.enrolledAt)[0];
-  const all = [
-    { person: longest, words: 'the longest name' },
-    { person: late, words: 'joined last' },
-    { person: students.find((p) => !p.firstName.trim()), words: 'no first name' },
-    { person: students.find((p) => !p.email), words: 'no address' },
-    { person: students.find((p) => p.paused), words: 'paused nudges' },
-  ];
-  return all.flatMap(({ person, words }) => (person ? [{ person, words }] : []));
 }

@@ -1,80 +1,84 @@
-/** A wording: its texts written on the left with what may embarrass, read on the right as a student will read them. */
-import { lazy, Suspense, useDeferredValue, useMemo, useState } from 'react';
+/** A wording: its texts written on the left with what may embarrass, read on the right as they will be read. */
+import { useDeferredValue, useMemo, useState } from 'react';
+import { useQuery } from '@tanstack/react-query';
 import { toast } from 'sonner';
 import {
   checkWording,
-  textsOf,
   WORDING_PURPOSES,
-  type Condition,
   type MailTestAnswer,
   type Problem,
-  type Variant,
+  type Rule,
   type Wording,
   type WordingAnswer,
   type WordingPurpose,
 } from '@zest-bell/core';
 import { api, ApiProblem, errorWords } from '../app/api.ts';
-import { refreshAll, useRules } from '../app/queries.ts';
 import type { Here } from '../app/here.ts';
+import { refreshAll, useRules } from '../app/queries.ts';
+import { rehearse } from '../rules/actions.ts';
 import { Button } from '../ui/Button.tsx';
 import { Dialog } from '../ui/Dialog.tsx';
 import { Labelled, SelectField } from '../ui/fields.tsx';
 import { CheckList } from './CheckList.tsx';
+import { baseOf, FIRST, wordsAt, withWords, type Place } from './draft.ts';
+import { ParcelPart } from './ParcelPart.tsx';
+import { Places } from './Places.tsx';
 import { PreviewPane } from './PreviewPane.tsx';
-import { FieldMenus } from './FieldMenus.tsx';
 import { PURPOSE_WORDS } from './purposes.ts';
-import { usePreview } from './usePreview.ts';
-import type { WordsHandle } from './WordsEditor.tsx';
-
-/** The editor comes when words are written: it is kept out of everything else. */
-const WordsEditor = lazy(() => import('./WordsEditor.tsx'));
-
-const MOST_TEXTS = 9;
+import { Results } from './Results.tsx';
+import { bodyOf, useAwkward, usePreview, type Reading } from './usePreview.ts';
+import { WordsPart } from './WordsPart.tsx';
 
 export interface WordingDialogProps {
   readonly here: Here;
   readonly wording: WordingAnswer;
-  /** The condition of the rule whose step it is, for the fields that speak of it; null outside a rule. */
-  readonly when: Condition | null;
+  /** The rule whose step it is, saved or not; null outside a rule. */
+  readonly rule: Rule | null;
   readonly student: string | null;
   readonly onClose: () => void;
 }
 
-export function WordingDialog({ here, wording, when, student, onClose }: WordingDialogProps) {
+export function WordingDialog({ here, wording, rule, student: asked, onClose }: WordingDialogProps) {
   const students = here.course.people.filter((p) => p.role === 'student' && p.active);
-  const [name, setName] = useState(wording.name);
-  const [purpose, setPurpose] = useState<WordingPurpose>(wording.purpose);
-  const [texts, setTexts] = useState<readonly Variant[]>(textsOf(wording));
-  const [shown, setShown] = useState(0);
-  const [reader, setReader] = useState(student ?? students[0]?.id ?? '');
+  const [draft, setDraft] = useState<Wording>(bodyOf(wording));
+  const [place, setPlace] = useState<Place>(FIRST);
+  const [student, setStudent] = useState(asked ?? students[0]?.id ?? '');
   const [busy, setBusy] = useState(false);
   const [refused, setRefused] = useState<unknown>(null);
-  const [source, setSource] = useState(false);
-  const [editor, setEditor] = useState<WordsHandle | null>(null);
-  const draft = asWording(wording.id, name, purpose, texts);
-  const rules = useRules(here.id);
-  const using = useMemo(
-    () => (rules.data ?? []).map((c) => c.rule).filter((r) => r.steps.some((s) => s.wording === wording.id)),
-    [rules.data, wording.id],
-  );
-  const about = when ?? using[0]?.when ?? null;
-  const preview = usePreview(here, useDeferredValue(draft), about, reader, shown);
+  const { using, nextRoundAt } = useUsing(here, wording.id);
+  const about = rule ?? using[0] ?? null;
+  const words = wordsAt(draft, place);
+  const copy = place.kind === 'copy' ? draft.copies?.[place.index] : undefined;
+  const reading: Reading = {
+    when: about?.when ?? null,
+    variant: place.kind === 'text' ? place.index : 0,
+    reader: copy?.to ?? 'student',
+  };
+  const shown = useDeferredValue(draft);
+  const preview = usePreview(here, shown, student, reading);
+  const awkward = useAwkward(here, shown, reading);
+  const next = useNextReached(here, about, wording.id, rule ? null : nextRoundAt);
   const problems: readonly Problem[] = preview.error instanceof ApiProblem ? preview.error.problems : [];
-  const base = shown === 0 ? '' : `variants[${shown - 1}].`;
   const problemOf = (path: string) => problems.find((p) => p.path === path)?.message;
-  const text = texts[shown]!;
-  const checks = useMemo(
-    () => checkWording({ ...text, purpose }, { course: here.course, rules: using, now: here.now }),
-    [text, purpose, here.course, here.now, using],
-  );
-  const change = (part: Partial<Variant>) =>
-    setTexts((all) => all.map((t, i) => (i === shown ? { ...t, ...part } : t)));
+  const files = (draft.files?.length ?? 0) + (draft.letter?.attach ? 1 : 0);
+  const checks = useMemo(() => {
+    const checked = {
+      ...wordsAt(draft, place),
+      id: draft.id,
+      purpose: draft.purpose,
+      copies: draft.copies,
+      copy: place.kind === 'copy',
+      files: place.kind === 'copy' ? 0 : files,
+    };
+    return checkWording(checked, { course: here.course, rules: using, now: here.now });
+  }, [draft, place, files, here.course, here.now, using]);
 
   const test = async () => {
     try {
-      const body = { wording: draft, student: reader, when: about, variant: shown };
+      const { when, variant, reader } = reading;
+      const body = { wording: draft, student, when, variant, reader };
       const said = await api.post<MailTestAnswer>(`/courses/${here.id}/wordings/test`, body);
-      if (said.kind === 'sent') toast('It is in your own mailbox, as this student would read it.');
+      if (said.kind === 'sent') toast('It is in your own mailbox, as it would be read.');
       else toast.error(`The mail server did not take it: ${said.response}`);
     } catch (error) {
       toast.error(errorWords(error));
@@ -88,9 +92,8 @@ export function WordingDialog({ here, wording, when, student, onClose }: Wording
     try {
       const saved = await api.put<WordingAnswer>(path, { wording: draft, version: wording.version });
       await refreshAll();
-      const before = asWording(wording.id, wording.name, wording.purpose, textsOf(wording));
-      const undo = () => api.put(path, { wording: before, version: saved.version }).then(refreshAll);
-      toast(`Saved the words of “${name}”.`, {
+      const undo = () => api.put(path, { wording: bodyOf(wording), version: saved.version }).then(refreshAll);
+      toast(`Saved the words of “${draft.name}”.`, {
         action: { label: 'Undo', onClick: () => void undo().catch((e: unknown) => toast.error(errorWords(e))) },
       });
       onClose();
@@ -101,8 +104,7 @@ export function WordingDialog({ here, wording, when, student, onClose }: Wording
     }
   };
 
-  const changed =
-    JSON.stringify(draft) !== JSON.stringify(asWording(wording.id, wording.name, wording.purpose, textsOf(wording)));
+  const changed = JSON.stringify(draft) !== JSON.stringify(bodyOf(wording));
   return (
     <Dialog
       open
@@ -142,12 +144,16 @@ export function WordingDialog({ here, wording, when, student, onClose }: Wording
                   id={id}
                   className="field w-full min-w-0"
                   maxLength={80}
-                  value={name}
-                  onChange={(e) => setName(e.target.value)}
+                  value={draft.name}
+                  onChange={(e) => setDraft({ ...draft, name: e.target.value })}
                 />
               )}
             </Labelled>
-            <SelectField label="Purpose" value={purpose} onChange={(e) => setPurpose(e.target.value as WordingPurpose)}>
+            <SelectField
+              label="Purpose"
+              value={draft.purpose}
+              onChange={(e) => setDraft({ ...draft, purpose: e.target.value as WordingPurpose })}
+            >
               {WORDING_PURPOSES.map((p) => (
                 <option key={p} value={p}>
                   {PURPOSE_WORDS[p]}
@@ -155,137 +161,66 @@ export function WordingDialog({ here, wording, when, student, onClose }: Wording
               ))}
             </SelectField>
           </div>
-          <Texts
-            count={texts.length}
-            shown={shown}
-            onShow={setShown}
-            onAdd={() => {
-              setTexts([...texts, text]);
-              setShown(texts.length);
-            }}
-            onRemove={() => {
-              setTexts(texts.filter((_, i) => i !== shown));
-              setShown(Math.max(0, shown - 1));
-            }}
+          <Places here={here} rules={using} draft={draft} place={place} onPlace={setPlace} onChange={setDraft} />
+          <WordsPart
+            // Another place is another text, with an undo of its own.
+            key={`${place.kind} ${place.index}`}
+            here={here}
+            words={words}
+            when={reading.when}
+            student={student}
+            problemOf={(path) => problemOf(`${baseOf(place)}${path}`)}
+            onChange={(part) => setDraft((d) => withWords(d, place, part))}
           />
-          {source ? (
-            <Labelled label="Subject" problem={problemOf(`${base}subject`)}>
-              {(id) => (
-                <input
-                  id={id}
-                  className="field font-num text-[13.5px]"
-                  value={text.subject}
-                  aria-invalid={problemOf(`${base}subject`) !== undefined}
-                  aria-describedby={problemOf(`${base}subject`) && `${id}-problem`}
-                  onChange={(e) => change({ subject: e.target.value })}
-                />
-              )}
-            </Labelled>
-          ) : (
-            <div className="flex flex-col gap-1">
-              <span className="text-[13px] font-semibold text-ink-2">Subject</span>
-              <Suspense fallback={<div className="field">…</div>}>
-                <WordsEditor
-                  single
-                  label="Subject"
-                  value={text.subject}
-                  invalid={problemOf(`${base}subject`) !== undefined}
-                  describedBy={undefined}
-                  onChange={(next) => change({ subject: next })}
-                  onActive={setEditor}
-                />
-              </Suspense>
-              {problemOf(`${base}subject`) && (
-                <p className="text-[13px] font-semibold text-tangerine-text">▲ {problemOf(`${base}subject`)}</p>
-              )}
-            </div>
+          {place.kind === 'text' && (
+            <ParcelPart
+              here={here}
+              draft={draft}
+              problemOf={problemOf}
+              onChange={(part) => setDraft((d) => ({ ...d, ...part }))}
+            />
           )}
-          <div className="flex flex-col gap-1">
-            <div className="flex items-baseline justify-between text-[13px] font-semibold text-ink-2">
-              <span>Text</span>
-              <button
-                type="button"
-                aria-pressed={source}
-                className="underline-offset-4 hover:underline aria-pressed:text-pine"
-                onClick={() => setSource(!source)}
-              >
-                {source ? 'Show chips' : 'Show the source'}
-              </button>
-            </div>
-            {source ? (
-              <textarea
-                aria-label="Text"
-                className="field min-h-[240px] font-num text-[13.5px] leading-relaxed"
-                value={text.text}
-                aria-invalid={problemOf(`${base}text`) !== undefined}
-                onChange={(e) => change({ text: e.target.value })}
-              />
-            ) : (
-              <Suspense fallback={<div className="field min-h-[240px]">Fetching the editor …</div>}>
-                <WordsEditor
-                  label="Text"
-                  value={text.text}
-                  invalid={problemOf(`${base}text`) !== undefined}
-                  describedBy={undefined}
-                  onChange={(next) => change({ text: next })}
-                  onActive={setEditor}
-                />
-              </Suspense>
-            )}
-            {problemOf(`${base}text`) && (
-              <p className="text-[13px] font-semibold text-tangerine-text">▲ {problemOf(`${base}text`)}</p>
-            )}
-          </div>
-          {!source && editor && <FieldMenus here={here} when={about} reader={reader} editor={editor} />}
-          <CheckList checks={checks} onMend={change} />
+          <CheckList checks={checks} onMend={(part) => setDraft((d) => withWords(d, place, part))} />
+          <Results results={wording.results} />
         </div>
-        <PreviewPane here={here} preview={preview} problems={problems} reader={reader} onReader={setReader} />
+        <PreviewPane
+          here={here}
+          draft={draft}
+          reading={reading}
+          preview={preview}
+          awkward={awkward.data}
+          next={next}
+          problems={problems}
+          student={student}
+          onStudent={setStudent}
+        />
       </div>
     </Dialog>
   );
 }
 
-function asWording(id: string, name: string, purpose: WordingPurpose, texts: readonly Variant[]): Wording {
-  const [first, ...variants] = texts;
-  return { id, name, purpose, subject: first!.subject, text: first!.text, variants };
+/** The saved rules whose steps use the wording, and when the first of them looks next. */
+function useUsing(here: Here, wording: string): { using: readonly Rule[]; nextRoundAt: number | null } {
+  const { data } = useRules(here.id);
+  return useMemo(() => {
+    const cards = (data ?? []).filter((c) => c.rule.steps.some((s) => s.wording === wording));
+    return { using: cards.map((c) => c.rule), nextRoundAt: cards[0]?.nextRoundAt ?? null };
+  }, [data, wording]);
 }
 
-/** The texts of a wording: each student gets the next one in turn. */
-function Texts(props: {
-  readonly count: number;
-  readonly shown: number;
-  readonly onShow: (i: number) => void;
-  readonly onAdd: () => void;
-  readonly onRemove: () => void;
-}) {
-  return (
-    <div className="flex flex-wrap items-center gap-1.5" role="group" aria-label="Texts of this wording">
-      {Array.from({ length: props.count }, (_, i) => (
-        <button
-          key={i}
-          type="button"
-          aria-pressed={i === props.shown}
-          onClick={() => props.onShow(i)}
-          className="rounded-full border border-line-strong px-3 py-0.5 text-[13.5px] font-semibold hover:border-ink aria-pressed:border-ink aria-pressed:bg-ink aria-pressed:text-fog"
-        >
-          Text {i + 1}
-        </button>
-      ))}
-      {props.count < MOST_TEXTS && (
-        <button
-          type="button"
-          title="Texts rotate, so that nobody reads the same one twice running"
-          onClick={props.onAdd}
-          className="rounded-full border border-dashed border-pine px-3 py-0.5 text-[13.5px] font-semibold text-pine hover:border-solid"
-        >
-          + another text
-        </button>
-      )}
-      {props.count > 1 && (
-        <Button look="quiet" className="ml-auto" onClick={props.onRemove}>
-          Remove text {props.shown + 1}
-        </Button>
-      )}
-    </div>
-  );
+/** Whom the rule's next round would reach with the wording; null while there is no rule, or its draft does not fit yet. */
+function useNextReached(here: Here, rule: Rule | null, wording: string, at: number | null): readonly string[] | null {
+  const rehearsal = useQuery({
+    queryKey: ['nextReached', here.id, JSON.stringify(rule), at, here.now],
+    queryFn: () => rehearse(here, rule!, at ?? undefined),
+    enabled: rule !== null,
+    retry: false,
+  });
+  return useMemo(() => {
+    if (!rule || !rehearsal.data) return null;
+    return rehearsal.data.nudges
+      .filter(({ decision: d }) => d.outcome === 'sent' || d.outcome === 'held')
+      .filter(({ decision: d }) => rule.steps[d.step]?.wording === wording)
+      .map(({ decision: d }) => d.student);
+  }, [rehearsal.data, rule, wording]);
 }

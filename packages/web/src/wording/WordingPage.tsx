@@ -1,6 +1,13 @@
 /** The library of wordings: what each is for, who uses it, how often it was sent. */
 import { useState } from 'react';
-import { plural, textsOf, WORDING_PURPOSES, type WordingAnswer, type WordingPurpose } from '@zest-bell/core';
+import {
+  plural,
+  textsOf,
+  WORDING_PURPOSES,
+  type TextResults,
+  type WordingAnswer,
+  type WordingPurpose,
+} from '@zest-bell/core';
 import { api } from '../app/api.ts';
 import { useHere } from '../app/here.ts';
 import { refreshAll, useWordings } from '../app/queries.ts';
@@ -9,6 +16,7 @@ import { Button } from '../ui/Button.tsx';
 import { Chip } from '../ui/Chip.tsx';
 import { Empty, Failed, Loading } from '../ui/States.tsx';
 import { PURPOSE_TONES, PURPOSE_WORDS } from './purposes.ts';
+import { bodyOf } from './usePreview.ts';
 import { WordingDialog } from './WordingDialog.tsx';
 
 const FRESH = {
@@ -89,8 +97,8 @@ export function WordingPage() {
               wording={w}
               onOpen={() => setOpen(w.id)}
               onCopy={() => {
-                const { name, purpose: of, subject, text, variants } = w;
-                void create({ name: `${name} (copy)`.slice(0, 80), purpose: of, subject, text, variants });
+                const { id: _id, ...words } = bodyOf(w);
+                void create({ ...words, name: `${w.name} (copy)`.slice(0, 80) });
               }}
             />
           ))}
@@ -101,7 +109,7 @@ export function WordingPage() {
           key={`${opened.id} ${opened.version}`}
           here={here}
           wording={opened}
-          when={null}
+          rule={null}
           student={null}
           onClose={() => setOpen(null)}
         />
@@ -130,9 +138,7 @@ function WordingCard(props: {
       <p className="mt-2 flex flex-wrap items-center gap-x-4 gap-y-1 text-[14px] text-ink-2">
         <span>{more === 0 ? 'one text' : `${more + 1} texts`}</span>
         <span>{w.usedBy.length === 0 ? 'used by no rule' : `used by ${w.usedBy.join(', ')}`}</span>
-        <span>
-          sent {w.results.all.sent} {w.results.all.sent === 1 ? 'time' : 'times'}
-        </span>
+        <span>{outcomeWords(w.results)}</span>
         <button
           type="button"
           aria-label={`Copy ${w.name}`}
@@ -144,6 +150,14 @@ function WordingCard(props: {
       </p>
     </li>
   );
+}
+
+/** How often it was sent, and what came of that. */
+function outcomeWords({ all }: TextResults): string {
+  const sent = `sent ${all.sent} ${all.sent === 1 ? 'time' : 'times'}`;
+  const back = all.returns && `${all.returns.count} of ${all.returns.of} came back`;
+  const answered = all.replies.count > 0 && plural(all.replies.count, 'answer');
+  return [sent, back, answered].filter(Boolean).join(' · ');
 }
 
 /** A template read aloud: fields by their last word, conditions left out. */

@@ -47,6 +47,36 @@ describe('words in the editor and as they are stored', () => {
     expect(sourceOf(docOf(source))).toBe(source);
   });
 
+  test('emphasis, links and pictures are what they look like', () => {
+    const source =
+      '**Well *done*, {{ student.first_name }}**: *see* [the lab](https://learn.saltmarsh.example/l) ' +
+      'or {{ link["lab-3"] }}, 5*3*2 ![a chart](picture:ab12)';
+    const types = docOf(source).content![0]!.content!.map((n) =>
+      [n.type, ...(n.marks ?? []).map((m) => m.type)].join(' '),
+    );
+    expect(types).toEqual([
+      'text bold',
+      'text bold italic',
+      'text bold',
+      'field bold',
+      'text',
+      'text italic',
+      'text',
+      'weblink',
+      'text',
+      'field',
+      'text',
+      'picture',
+    ]);
+    expect(sourceOf(docOf(source))).toBe(source);
+  });
+
+  test('blanks at the ends of emphasis stay outside of it', () => {
+    const bold = { type: 'text', text: ' late ', marks: [{ type: 'bold' as const }] };
+    const doc = { type: 'doc', content: [{ type: 'paragraph', content: [{ type: 'text', text: 'not' }, bold] }] };
+    expect(sourceOf(doc)).toBe('not **late**');
+  });
+
   test.each(STARTERS.flatMap((s) => s.wordings).flatMap((w) => textsOf(w).map((t) => [t.subject, t.text] as const)))(
     '%s comes back unchanged',
     (_name, text) => {
@@ -65,6 +95,10 @@ describe('words in the editor and as they are stored', () => {
       '{{ a | upcase }}',
       '{',
       '%}',
+      '*',
+      '**',
+      '[a](https://b.example)',
+      '![](picture:c)',
     );
     const line = fc.array(piece, { maxLength: 5 }).map((p) => p.join(''));
     fc.assert(

@@ -1,16 +1,28 @@
 /**
- * Words as they are stored, and as the editor holds them: a text with Liquid in it becomes paragraphs, lists, and chips for
- * merge fields and conditions; and the same text again. What no chip can say is kept in a chip as it is written.
+ * Words as they are stored, and as the editor holds them: a text with Liquid in it becomes paragraphs, lists, emphasis, and
+ * chips for merge fields, conditions, links and pictures; and the same text again. What no chip can say is kept in a chip as
+ * it is written.
  */
+export interface Mark {
+  readonly type: 'bold' | 'italic';
+}
+
 export interface DocNode {
   readonly type: string;
   readonly attrs?: Readonly<Record<string, unknown>>;
   readonly text?: string;
+  readonly marks?: readonly Mark[];
   readonly content?: readonly DocNode[];
 }
 
-const FIELD = /^{{-?\s*([\w.]+)\s*(?:\|\s*default:\s*"([^"]*)"\s*)?-?}}$/;
-const PIECES = /({{[^}]*}}|{%[^%]*%})/;
+const FIELD = /^{{-?\s*([\w.]+|link\["[^"\]]+"\])\s*(?:\|\s*default:\s*"([^"]*)"\s*)?-?}}$/;
+const PICTURE = /^!\[([^[\]\n]*)\]\(picture:([\w-]+)\)$/;
+const LINK = /^\[([^[\]\n]+)\]\(((?:https?:\/\/|mailto:)[^\s()<>"]+)\)$/;
+const PIECES =
+  /({{[^}]*}}|{%[^%]*%}|!\[[^[\]\n]*\]\(picture:[\w-]+\)|\[[^[\]\n]+\]\((?:https?:\/\/|mailto:)[^\s()<>"]+\))/;
+// As core's markup reads them.
+const BOLD = /\*\*(?=\S)((?:[^*\n]|\*(?!\*))*?[^\s*]\*?)\*\*(?!\*)/;
+const ITALIC = /(?<![\w*])\*(?=\S)([^*\n]*[^*\s])\*(?![\w*])/;
 
 export function docOf(source: string): DocNode {
   const blocks = source
@@ -30,21 +42,53 @@ function blockOf(block: string): DocNode {
 }
 
 function paragraph(lines: readonly string[]): DocNode {
-  const content = lines.flatMap((line, i) => [...(i > 0 ? [{ type: 'hardBreak' }] : []), ...inline(line)]);
+  const content = lines.flatMap((line, i) => [...(i > 0 ? [{ type: 'hardBreak' }] : []), ...emphasised(line, [])]);
   return content.length === 0 ? { type: 'paragraph' } : { type: 'paragraph', content };
 }
 
-const inline = (line: string): DocNode[] =>
+/** Bold outside, italic inside it, as core reads them. */
+function emphasised(line: string, marks: readonly Mark[]): DocNode[] {
+  const bold = marks.length === 0 ? BOLD.exec(line) : null;
+  if (bold) {
+    return [
+      ...emphasised(line.slice(0, bold.index), marks),
+      ...italics(bold[1]!, [...marks, { type: 'bold' }]),
+      ...emphasised(line.slice(bold.index + bold[0].length), marks),
+    ];
+  }
+  return italics(line, marks);
+}
+
+function italics(line: string, marks: readonly Mark[]): DocNode[] {
+  const em = ITALIC.exec(line);
+  if (!em) return inline(line, marks);
+  return [
+    ...inline(line.slice(0, em.index), marks),
+    ...inline(em[1]!, [...marks, { type: 'italic' }]),
+    ...italics(line.slice(em.index + em[0].length), marks),
+  ];
+}
+
+const inline = (line: string, marks: readonly Mark[]): DocNode[] =>
   line
     .split(PIECES)
     .filter((piece) => piece !== '')
     .map((piece): DocNode => {
-      if (!PIECES.test(piece)) return { type: 'text', text: piece };
-      const field = FIELD.exec(piece);
-      return field
-        ? { type: 'field', attrs: { name: field[1], fallback: field[2] ?? null } }
-        : { type: 'tag', attrs: { source: piece } };
+      const node = pieceOf(piece);
+      return marks.length > 0 ? { ...node, marks } : node;
     });
+
+function pieceOf(piece: string): DocNode {
+  if (!PIECES.test(piece)) return { type: 'text', text: piece };
+  const picture = PICTURE.exec(piece);
+  if (picture) return { type: 'picture', attrs: { alt: picture[1], file: picture[2] } };
+  const link = LINK.exec(piece);
+  if (link) return { type: 'weblink', attrs: { words: link[1], url: link[2] } };
+  const field = FIELD.exec(piece);
+  return field
+    ? { type: 'field', attrs: { name: field[1], fallback: field[2] ?? null } }
+    : { type: 'tag', attrs: { source: piece } };
+}
 
 export function sourceOf(doc: DocNode): string {
   return (doc.content ?? [])
@@ -60,7 +104,35 @@ function sourceOfBlock(block: DocNode): string {
   return items.map((line) => `- ${line.replace(/\n/g, ' ')}`).join('\n');
 }
 
-const inlineSource = (node: DocNode): string => (node.content ?? []).map(pieceSource).join('');
+const isA = (node: DocNode, type: Mark['type']): boolean => node.marks?.some((m) => m.type === type) ?? false;
+
+/** Runs of pieces that are emphasised alike are wrapped together; blanks at their ends stay outside. */
+function inlineSource(node: DocNode): string {
+  const runs = runsOf(node.content ?? [], (piece) => isA(piece, 'bold'));
+  return runs.map(({ yes, pieces }) => wrapped(italicSource(pieces), yes ? '**' : '')).join('');
+}
+
+const italicSource = (pieces: readonly DocNode[]): string =>
+  runsOf(pieces, (piece) => isA(piece, 'italic'))
+    .map(({ yes, pieces: of }) => wrapped(of.map(pieceSource).join(''), yes ? '*' : ''))
+    .join('');
+
+function runsOf(pieces: readonly DocNode[], is: (piece: DocNode) => boolean): { yes: boolean; pieces: DocNode[] }[] {
+  const runs: { yes: boolean; pieces: DocNode[] }[] = [];
+  for (const piece of pieces) {
+    // A line's emphasis ends with the line.
+    const yes = piece.type !== 'hardBreak' && is(piece);
+    const last = runs.at(-1);
+    if (last?.yes === yes) last.pieces.push(piece);
+    else runs.push({ yes, pieces: [piece] });
+  }
+  return runs;
+}
+
+function wrapped(source: string, sign: string): string {
+  const [, before, words, after] = /^(\s*)([\s\S]*?)(\s*)$/.exec(source)!;
+  return sign === '' || words === '' ? source : `${before}${sign}${words}${sign}${after}`;
+}
 
 function pieceSource({ type, text, attrs }: DocNode): string {
   if (type === 'hardBreak') return '\n';
@@ -69,6 +141,12 @@ function pieceSource({ type, text, attrs }: DocNode): string {
     return typeof value === 'string' ? value : null;
   };
   if (type === 'tag') return textAttribute('source') ?? '';
+  if (type === 'weblink') {
+    return `[${(textAttribute('words') ?? '').replace(/[[\]\n]/g, ' ')}](${textAttribute('url') ?? ''})`;
+  }
+  if (type === 'picture') {
+    return `![${(textAttribute('alt') ?? '').replace(/[[\]\n]/g, ' ')}](picture:${textAttribute('file') ?? ''})`;
+  }
   if (type !== 'field') return text ?? '';
   const fallback = textAttribute('fallback');
   const name = textAttribute('name') ?? '';

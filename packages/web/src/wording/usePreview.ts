@@ -1,30 +1,61 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import type { Condition, PreviewAnswer, Wording } from '@zest-bell/core';
+import type { AwkwardAnswer, Condition, PreviewAnswer, Wording } from '@zest-bell/core';
 import { api } from '../app/api.ts';
 import type { Here } from '../app/here.ts';
+import { useSettled } from '../ui/useSettled.ts';
 
-/** A wording, saved or not, as one student would read it now; without a student, as the first of the course. */
-export function usePreview(
-  here: Here,
-  draft: Wording | undefined,
-  when: Condition | null,
-  student: string | null,
-  variant = 0,
-) {
-  const reader = student ?? here.course.people.find((p) => p.role === 'student' && p.active)?.id ?? null;
-  const wording = draft && {
-    id: draft.id,
-    name: draft.name,
-    purpose: draft.purpose,
-    subject: draft.subject,
-    text: draft.text,
-    variants: draft.variants ?? [],
-  };
+/** Which of the words, and how they are read. */
+export interface Reading {
+  /** The condition of the rule, for the fields that speak of it. */
+  readonly when: Condition | null;
+  /** Which of the student's texts. */
+  readonly variant?: number;
+  /** Whose words: the student's, unless a third party is named as a step names it. */
+  readonly reader?: string;
+}
+
+/** The parts of a wording that the server reads, saved or not. */
+export const bodyOf = (w: Wording): Wording => ({
+  id: w.id,
+  name: w.name,
+  purpose: w.purpose,
+  subject: w.subject,
+  text: w.text,
+  variants: w.variants ?? [],
+  copies: w.copies ?? [],
+  files: w.files ?? [],
+  letter: w.letter ?? null,
+});
+
+/** A wording, saved or not, as it would be read about one student now; without a student, about the first of the course. */
+export function usePreview(here: Here, draft: Wording | undefined, student: string | null, reading: Reading) {
+  const about = student ?? here.course.people.find((p) => p.role === 'student' && p.active)?.id ?? null;
+  const { when, variant = 0, reader = 'student' } = reading;
+  const wording = draft && bodyOf(draft);
   return useQuery({
-    queryKey: ['preview', here.id, JSON.stringify(wording), reader, JSON.stringify(when), variant, here.now],
+    queryKey: ['preview', here.id, JSON.stringify(wording), about, JSON.stringify(when), variant, reader, here.now],
     queryFn: () =>
-      api.post<PreviewAnswer>(`/courses/${here.id}/wordings/preview`, { wording, student: reader, when, variant }),
-    enabled: wording !== undefined && reader !== null,
+      api.post<PreviewAnswer>(`/courses/${here.id}/wordings/preview`, {
+        wording,
+        student: about,
+        when,
+        variant,
+        reader,
+      }),
+    enabled: wording !== undefined && about !== null,
+    retry: false,
+    placeholderData: keepPreviousData,
+  });
+}
+
+/** The words read for every student, once they have not changed for a moment. */
+export function useAwkward(here: Here, draft: Wording, reading: Reading) {
+  const { when, variant = 0, reader = 'student' } = reading;
+  const body = JSON.stringify({ wording: bodyOf(draft), when, variant, reader });
+  const settled = useSettled(body, 400);
+  return useQuery({
+    queryKey: ['awkward', here.id, settled, here.now],
+    queryFn: () => api.post<AwkwardAnswer>(`/courses/${here.id}/wordings/awkward`, JSON.parse(settled)),
     retry: false,
     placeholderData: keepPreviousData,
   });

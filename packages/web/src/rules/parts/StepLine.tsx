@@ -2,7 +2,7 @@
 import { useState } from 'react';
 import { Popover } from 'radix-ui';
 import { X } from 'lucide-react';
-import { durationWords, type Condition, type Step, type WordingAnswer } from '@zest-bell/core';
+import { durationWords, type Rule, type Step, type WordingAnswer } from '@zest-bell/core';
 import { useWordings } from '../../app/queries.ts';
 import type { Here } from '../../app/here.ts';
 import { Button } from '../../ui/Button.tsx';
@@ -17,8 +17,8 @@ interface StepLineProps {
   readonly place: number;
   /** The step above, before which this one cannot come. */
   readonly before: Step | null;
-  /** What the rule is about, for its merge fields. */
-  readonly when: Condition;
+  /** The rule as it stands in the composer, for its merge fields and whom it would reach. */
+  readonly rule: Rule;
   /** Whom a preview is for. */
   readonly student: string | null;
   readonly onChange: (step: Step, tag?: string) => void;
@@ -26,11 +26,11 @@ interface StepLineProps {
 }
 
 export function StepLine(props: StepLineProps) {
-  const { here, step, place, when, student, onChange, onRemove } = props;
+  const { here, step, place, rule, student, onChange, onRemove } = props;
   const wordings = useWordings(here.id);
   const [editing, setEditing] = useState<WordingAnswer | null>(null);
   const chosen = wordings.data?.find((w) => w.id === step.wording);
-  const opening = usePreview(here, chosen, when, student).data?.message.text.replace(/\s+/g, ' ');
+  const opening = usePreview(here, chosen, student, { when: rule.when }).data?.message.text.replace(/\s+/g, ' ');
   return (
     <li className="grid grid-cols-[84px_1fr] border-t border-line py-3 text-[15px]" aria-label={`Step ${place + 1}`}>
       <AfterPart {...props} />
@@ -66,7 +66,7 @@ export function StepLine(props: StepLineProps) {
         )}
       </div>
       {editing && (
-        <WordingDialog here={here} wording={editing} when={when} student={student} onClose={() => setEditing(null)} />
+        <WordingDialog here={here} wording={editing} rule={rule} student={student} onClose={() => setEditing(null)} />
       )}
     </li>
   );

@@ -1,5 +1,5 @@
 /** What is said, step by step: each with its distance, its words, whom it goes to, and whether it sends itself or waits. */
-import type { Condition, Step } from '@zest-bell/core';
+import type { Rule, Step } from '@zest-bell/core';
 import type { Here } from '../../app/here.ts';
 import { StepLine } from './StepLine.tsx';
 
@@ -8,17 +8,16 @@ const LATER = 5;
 
 export function StepLines({
   here,
-  steps,
-  when,
+  rule,
   student,
   onChange,
 }: {
   readonly here: Here;
-  readonly steps: readonly Step[];
-  readonly when: Condition;
+  readonly rule: Rule;
   readonly student: string | null;
   readonly onChange: (steps: readonly Step[], tag?: string) => void;
 }) {
+  const { steps } = rule;
   const addStep = () => {
     const last = steps.at(-1)!;
     onChange([...steps, { ...last, after: { days: last.after.days + LATER, hours: last.after.hours } }]);
@@ -33,7 +32,7 @@ export function StepLines({
             step={step}
             place={i}
             before={steps[i - 1] ?? null}
-            when={when}
+            rule={rule}
             student={student}
             onChange={(next, tag) =>
               onChange(
