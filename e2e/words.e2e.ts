@@ -1,0 +1,160 @@
+/** A wording from its first word to the student's answer: written with chips, mended, previewed for all, sent, read, answered. */
+import { writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { tmpdir } from 'node:os';
+import { afterEach, beforeEach, expect, test } from '@jest/globals';
+import { openStage, type Scene, type Stage } from './harness.ts';
+
+let stage: Stage;
+let scene: Scene;
+beforeEach(async () => {
+  stage = await openStage();
+  scene = await stage.open();
+  await scene.clickText('Open the demo as Dr. Ostrander');
+  await scene.see('main', /Quiet for five days/);
+});
+afterEach(async () => {
+  expect(scene.complaints).toEqual([]);
+  await stage.stop();
+});
+
+const DIALOG = '[role=dialog]';
+const go = (path: string) => scene.page.goto(`${stage.base}${path}`, { waitUntil: 'networkidle0' });
+const pause = (ms: number) => new Promise((r) => setTimeout(r, ms));
+
+async function focusText(): Promise<void> {
+  const area = await scene.page.waitForSelector('aria/Text[role="textbox"]');
+  await area!.focus();
+}
+async function chord(...keys: ('Control' | 'a' | 'b' | 'End')[]): Promise<void> {
+  const [held, key] = keys as ['Control', 'a'];
+  await scene.page.keyboard.down(held);
+  await scene.press(key);
+  await scene.page.keyboard.up(held);
+}
+/** Chooses from one of the menus below the text. */
+async function insert(menu: string, words: string): Promise<void> {
+  await scene.clickText(menu, DIALOG);
+  await scene.page.keyboard.type(words);
+  await pause(250);
+  await scene.press('Enter');
+}
+
+test('a wording is written, mended, previewed for every student, sent, read on a phone, answered, and the answer stands in the log', async () => {
+  await go('/c/1/wording');
+  await scene.clickText('New wording', 'main');
+  await scene.see(DIALOG, /A new wording.*Used by no rule yet/);
+  await focusText();
+  await chord('Control', 'a');
+  await scene.press('Delete');
+  await scene.page.keyboard.type('Coastal Navigation has been quiet without you.');
+  await scene.press('Enter');
+  // A part that stands only where there is something to say, with a list in it.
+  await insert('+ only if there is', 'missing work with');
+  await scene.page.keyboard.type('Still open:');
+  await scene.press('Enter');
+  await insert('+ list', 'missing');
+  await chord('Control', 'End');
+  await scene.press('Enter');
+  await scene.page.keyboard.type('Begin with ');
+  await insert('+ link', 'Reading a tide');
+  await scene.page.keyboard.type(', or with your ');
+  await insert('+ personal value', 'Title of the rule');
+
+  // Two checks, two mends.
+  await scene.see('[aria-label=Checks]', /does not begin with the student’s first name.*“Coastal Navigation” is typed/);
+  await scene.clickText('Begin with it', DIALOG);
+  await scene.clickText('Use the field', DIALOG);
+  await scene.clickText('Add a line that does', DIALOG);
+  await scene.see(DIALOG, /Nothing in these words that the checks would warn of/);
+
+  // Read for every student of the demo, one after the other.
+  await scene.see(DIALOG, /Read for 42 students: nothing stands empty for any of them/);
+  const read = new Set<string>();
+  for (let i = 0; i < 42; i++) {
+    const [id, name] = await scene.page.$eval('aria/Read as[role="combobox"]', (e) => {
+      const select = e as HTMLSelectElement;
+      return [select.value, select.selectedOptions[0]!.textContent!.split(':')[0]!] as const;
+    });
+    // By the first name, and by no other's.
+    const opening = new RegExp(
+      `${name.split(' ')[0]}, Coastal Navigation has been quiet without you\\..*Begin with Reading`,
+    );
+    await scene.see(`${DIALOG} article`, opening);
+    read.add(id);
+    await scene.clickLabelled('The next student');
+  }
+  expect(read.size).toBe(42);
+  await scene.clickText('Save the words', `${DIALOG} footer`);
+  await scene.see('main', /A new wording/);
+
+  // A rule says it now.
+  await go('/c/1/rules/quiet');
+  await scene.clickText('Gentle check-in', 'ol');
+  await scene.clickText('A new wording', '[aria-label=Wording]');
+  await scene.clickText('Confirm changes', 'main');
+  await scene.see(DIALOG, /What you changed.*A new wording/);
+  await scene.clickText('Confirm the changes', `${DIALOG} footer`);
+  await scene.page.waitForSelector(DIALOG, { hidden: true });
+  await scene.clickText('Ring now', '[aria-label="The rule"]');
+  await scene.see(DIALOG, /will leave at once/);
+  const student = await scene.page.$eval(`${DIALOG} ul [aria-pressed=true] strong`, (e) => e.textContent ?? '');
+  await scene.clickText('Ring now', `${DIALOG} footer`);
+  await scene.see('body', /It rang: \d+ messages? on the way/);
+
+  // The student reads it on a phone, and answers.
+  await scene.page.setViewport({ width: 390, height: 844 });
+  await go('/mailroom');
+  await scene.page.type('aria/Find a mailbox', student);
+  await scene.clickText(student, 'nav');
+  await scene.see('article', /A word about Coastal Navigation/);
+  const frame = await (await scene.page.waitForSelector('iframe[title="The letter"]'))!.contentFrame();
+  const letter = await frame.$eval('body', (e) => (e as HTMLElement).innerText.replace(/\s+/g, ' '));
+  expect(letter).toMatch(new RegExp(`^${student.split(' ')[0]}, Coastal Navigation has been quiet without you\\.`));
+  expect(await frame.$$eval('a', (all) => all.map((a) => a.href))).toContain(
+    'https://learn.saltmarsh.example/nav-120/read-tides',
+  );
+  await scene.page.type(`aria/Answer as ${student}[role="textbox"]`, 'Thank you, I have begun with the tide table.');
+  await scene.clickText('Send the answer', 'article');
+  await scene.see('body', /The answer is on its way/);
+  await scene.page.setViewport({ width: 1280, height: 800 });
+  await go('/c/1/log?rule=quiet');
+  await scene.page.type('input[type=search], input[aria-label^="Search"]', student);
+  await scene.see('[aria-label="The nudge"]', new RegExp(`Answer ${student}.*begun with the tide table`));
+});
+
+test('a file, a letter and words for an advisor go with a wording, each to whom it is for', async () => {
+  const sheet = join(tmpdir(), `tide-sheet-${process.pid}.pdf`);
+  writeFileSync(sheet, '%PDF-1.4\nA worksheet.');
+  await go('/c/1/wording');
+  await scene.clickText('Gentle check-in', 'main');
+  await (await scene.page.waitForSelector('input[aria-label="Files that go with it"]'))!.uploadFile(sheet);
+  await scene.see('[aria-label="What goes with it"]', /tide-sheet-\d+\.pdf/);
+  await scene.clickText('Also as a letter', DIALOG);
+  await scene.see('[aria-label=Checks]', /2 files go with it, and no word says so/);
+  await scene.clickText('Say so', DIALOG);
+  await scene.see(`${DIALOG} article`, /You find it attached\..*tide-sheet-\d+\.pdf NAV 120 Imani/);
+  await scene.clickText('+ words for a third party', DIALOG);
+  await scene.clickText('For advisors', '[aria-label="Words for a third party"]');
+  await scene.see(`${DIALOG} article`, /Dear B\. Lund, I have written to Imani/);
+  await scene.clickText('Save the words', `${DIALOG} footer`);
+  await scene.page.waitForSelector(DIALOG, { hidden: true });
+  const [answer] = await scene.page.evaluate(async () => {
+    const res = await fetch('/api/courses/1/wordings');
+    return ((await res.json()) as { id: string; copies: object[]; files: object[]; letter: object }[]).filter(
+      (w) => w.id === 'gentle',
+    );
+  });
+  expect(answer).toMatchObject({ copies: [{ to: 'contact:advisor' }], letter: { page: 'A4', attach: true } });
+  await go('/c/1/rules/quiet');
+  await scene.clickText('Ring now', '[aria-label="The rule"]');
+  const student = await scene.page
+    .waitForSelector(`${DIALOG} ul [aria-pressed=true] strong`)
+    .then((e) => e!.evaluate((s) => s.textContent ?? ''));
+  await scene.clickText('Ring now', `${DIALOG} footer`);
+  await scene.see('body', /It rang/);
+  await go('/mailroom');
+  await scene.page.type('aria/Find a mailbox', student);
+  await scene.clickText(student, 'nav');
+  await scene.see('[aria-label="What came with it"]', new RegExp(`tide-sheet-\\d+\\.pdf NAV 120 ${student}\\.pdf`));
+});
