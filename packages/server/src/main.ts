@@ -1,4 +1,6 @@
 /** The composition root: the one place where things are wired. */
+import { createPrivateKey } from 'node:crypto';
+import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { pino } from 'pino';
 import { LiveCourses } from './activity/live.ts';
@@ -10,10 +12,11 @@ import { readConfig, StartProblem, type Config } from './platform/config.ts';
 import { openDataFolder, sessionSecret } from './platform/dataFolder.ts';
 import { pauseToken } from './pauses/token.ts';
 import { replyAddress } from './replies/address.ts';
+import { readMailbox } from './replies/mailbox.ts';
 import { openReceiver } from './replies/receiver.ts';
 import { listen } from './platform/listen.ts';
 import { lockFolder } from './platform/lock.ts';
-import { noTransport, smtpTransport } from './platform/mail.ts';
+import { noTransport, smtpTransport, type Signing } from './platform/mail.ts';
 import { readyDatabase } from './platform/orm.ts';
 import type { Services } from './platform/services.ts';
 import { every } from './platform/timer.ts';
@@ -34,7 +37,7 @@ async function start(config: Config): Promise<void> {
     orm,
     clock: demo?.clock ?? systemClock,
     live: new LiveCourses(),
-    mail: smtpUrl ? smtpTransport(smtpUrl) : noTransport,
+    mail: smtpUrl ? smtpTransport(smtpUrl, demo ? null : signingOf(config)) : noTransport,
     logger,
     replyAddress: (nudge) => (replies ? replyAddress(secret, replies.domain, nudge) : null),
     pauseLink: (nudge) => `${config.publicUrl ?? local}/p/${pauseToken(secret, nudge)}`,
@@ -69,6 +72,9 @@ async function start(config: Config): Promise<void> {
       every(2000, () => runDueRounds(services), logger),
       every(1000, () => dispatcher.drain(), logger),
     );
+    const { imapUrl: url } = config;
+    const tags = replies && { domain: replies.domain, secret };
+    if (url) stops.push(every(60_000, () => readMailbox(services, { url, tags }), logger));
   }
   stops.push(every(60_000, () => services.live.saveColumns(orm), logger));
   ready = true;
@@ -89,6 +95,18 @@ async function start(config: Config): Promise<void> {
   };
   process.once('SIGTERM', stop);
   process.once('SIGINT', stop);
+}
+
+function signingOf({ dkim }: Config): Signing | null {
+  if (dkim === null) return null;
+  try {
+    const key = readFileSync(dkim.keyFile, 'utf8');
+    createPrivateKey(key);
+    return { domain: dkim.domain, selector: dkim.selector, key };
+  } catch (error) {
+    const reason = error instanceof Error ? error.message : 'unknown reason';
+    throw new StartProblem(`Zest Bell cannot start: the key that ZEST_DKIM_KEY names cannot be read: ${reason}`);
+  }
 }
 
 try {

@@ -63,6 +63,8 @@ export interface LimitSide {
 
 /** Whether a course rings and sends as it should, and what stands in its way. */
 export interface StandingAnswer {
+  /** Mail of many messages on its way out: how many of them are dealt with; null while there is none. */
+  readonly sending: { readonly done: number; readonly total: number } | null;
   /** Null while mail goes out. */
   readonly stopped: { readonly at: Instant; readonly by: string } | null;
   /** Messages that wait to leave, and rules whose round waits, for whatever reason. */
@@ -104,10 +106,50 @@ export interface TodayAnswer {
     readonly at: Instant;
     readonly text: string;
   }[];
+  /** Mailboxes in which answers cannot be looked for, and what their server said. */
+  readonly mailbox: readonly { readonly name: string; readonly said: string }[];
   /** Students whose address does not work, and those who paused nudges. */
-  readonly bounced: readonly { readonly name: string; readonly at: Instant; readonly nudge: number }[];
-  readonly paused: readonly { readonly name: string; readonly until: Instant | null }[];
+  readonly bounced: readonly TodayPerson[];
+  readonly paused: readonly (Omit<TodayPerson, 'at'> & { readonly until: Instant | null })[];
 }
+export interface TodayPerson {
+  readonly student: string;
+  readonly name: string;
+  readonly at: Instant;
+}
+
+/** What happened between the instructor and one student, the latest first. */
+export type StudentLine =
+  | {
+      readonly kind: 'nudge';
+      readonly at: Instant;
+      readonly nudge: number;
+      readonly ruleName: string;
+      readonly subject: string | null;
+      readonly state: MessageState;
+      readonly reason: LoggedReason | null;
+      readonly evidence: readonly LeafEvidence[];
+    }
+  | {
+      readonly kind: ReplyKind;
+      readonly at: Instant;
+      readonly nudge: number;
+      readonly from: string;
+      readonly text: string;
+    }
+  /** The student's own act that ended what a nudge found (engine R13). */
+  | { readonly kind: 'return'; readonly at: Instant; readonly nudge: number; readonly what: string };
+
+export interface StudentAnswer {
+  readonly student: string;
+  readonly pausedUntil: Instant | null;
+  /** When the address last proved not to work. */
+  readonly bouncedAt: Instant | null;
+  /** Where the student stands now: a measure's title and the fact behind it, in words. */
+  readonly facts: readonly { readonly title: string; readonly value: string; readonly fact: string }[];
+  readonly lines: readonly StudentLine[];
+}
+
 export interface TodayRound extends RoundSummary {
   readonly rule: string;
   readonly name: string;

@@ -22,6 +22,8 @@ describe('nobody sees anything without signing in', () => {
     '/api/courses/1/log/withheld',
     '/api/courses/1/wordings',
     '/api/courses/1/term',
+    '/api/courses/1/students/p1',
+    '/api/courses/1/files/any',
     '/api/clock',
     '/api/mailroom',
   ])('%s', async (path) => {
@@ -49,6 +51,8 @@ describe('nobody sees anything without signing in', () => {
       '/today',
       '/standing',
       '/wordings',
+      '/students/p1',
+      '/files/any',
     ]) {
       await bo.get(`/api/courses/1${path}`).expect(404);
     }
@@ -69,6 +73,10 @@ describe('nobody sees anything without signing in', () => {
       '/wordings',
       '/wordings/test',
       '/wordings/preview',
+      '/wordings/awkward',
+      '/wordings/letters',
+      '/files?name=a.txt',
+      '/students/p1/address-works',
       '/log/1/decide',
       '/log/messages/1/settle',
     ]) {

@@ -2,6 +2,7 @@
 import { DAY, dayNumberOf, HOUR, zoneOf, type Instant, type StandingAnswer } from '@zest-bell/core';
 import { MessageRow } from '../nudges/entity.ts';
 import type { Em } from '../platform/orm.ts';
+import { rowsOf } from '../platform/query.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { ruleOfRow } from '../rules/repository.ts';
 import { TroubleRow } from '../rounds/entity.ts';
@@ -32,6 +33,7 @@ export async function standingOf(em: Em, row: CourseRow, now: Instant): Promise<
   const count = (state: string) => em.count(MessageRow, { course: row.id, state });
   const troubles = await em.find(TroubleRow, { course: row.id }, { orderBy: { since: 'asc' } });
   return {
+    sending: await sendingOf(em, row.id, now),
     stopped: row.stoppedAt == null ? null : { at: row.stoppedAt, by: row.stoppedBy ?? '' },
     queued: await count('queued'),
     overdue: rules
@@ -50,4 +52,33 @@ export async function standingOf(em: Em, row: CourseRow, now: Instant): Promise<
     failed: await count('failed'),
     uncertain: await count('uncertain'),
   };
+}
+
+/** Fewer are gone before anybody reads of them. */
+const MANY = 20;
+
+/** How far the mail of the rounds that are going out is: their messages that are due, and how many of them are dealt with. */
+async function sendingOf(em: Em, course: number, now: Instant): Promise<StandingAnswer['sending']> {
+  const due = { course, sendAt: { $lte: now } };
+  const left = await em.count(MessageRow, { ...due, state: { $in: ['queued', 'handing'] } });
+  if (left === 0) return null;
+  const knex = em.getKnex();
+  const rounds = knex('message as m')
+    .join('nudge as n', 'n.id', 'm.nudge')
+    .where('m.course', course)
+    .where('m.send_at', '<=', now)
+    .whereIn('m.state', ['queued', 'handing'])
+    .select('n.round_at');
+  const [of] = await rowsOf<{ n: number }>(
+    em,
+    knex('message as m')
+      .join('nudge as n', 'n.id', 'm.nudge')
+      .where('m.course', course)
+      .where('m.send_at', '<=', now)
+      .whereNot('m.state', 'held')
+      .whereIn('n.round_at', rounds)
+      .count({ n: '*' }),
+  );
+  const total = Number(of!.n);
+  return total < MANY ? null : { done: total - left, total };
 }

@@ -6,7 +6,7 @@ import { NudgeRow } from '../nudges/entity.ts';
 import type { Services } from '../platform/services.ts';
 import { RoundRow } from '../rounds/entity.ts';
 import { summaryOf } from '../rules/cards.ts';
-import { ReplyRow } from '../replies/entity.ts';
+import { MailboxRow, ReplyRow } from '../replies/entity.ts';
 import { PersonRow } from './entity.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { ruleOfRow } from '../rules/repository.ts';
@@ -67,10 +67,8 @@ export function todayRoutes({ orm, live, clock }: Services): Router {
       active: true,
       $or: [{ paused: true }, { bouncedAt: { $ne: null } }],
     });
-    const bounces = await em.find(ReplyRow, { course: id, kind: 'bounce' });
-    const about = await em.find(NudgeRow, { id: { $in: bounces.map((b) => b.nudge) } }, { orderBy: { id: 'asc' } });
-    const bouncedNudge = new Map(about.map((n) => [n.student, n.id]));
-    const named = (p: PersonRow) => nameOf(p.key);
+    const mailboxes = await em.find(MailboxRow, { trouble: { $ne: null } });
+    const named = (p: PersonRow) => ({ student: p.key, name: nameOf(p.key) });
     res.json({
       since,
       rang,
@@ -82,11 +80,9 @@ export function todayRoutes({ orm, live, clock }: Services): Router {
         at: r.at,
         text: r.text.slice(0, 200),
       })),
-      bounced: people.flatMap((p) => {
-        const nudge = bouncedNudge.get(p.key);
-        return p.bouncedAt != null && nudge !== undefined ? [{ name: named(p), at: p.bouncedAt, nudge }] : [];
-      }),
-      paused: people.filter((p) => p.paused).map((p) => ({ name: named(p), until: p.pausedUntil ?? null })),
+      mailbox: mailboxes.map((m) => ({ name: m.id, said: m.trouble! })),
+      bounced: people.flatMap((p) => (p.bouncedAt == null ? [] : [{ ...named(p), at: p.bouncedAt }])),
+      paused: people.filter((p) => p.paused).map((p) => ({ ...named(p), until: p.pausedUntil ?? null })),
     } satisfies TodayAnswer);
   });
   return router;

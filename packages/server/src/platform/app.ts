@@ -11,6 +11,7 @@ import { limitRoutes } from '../course/limits.ts';
 import { mailSwitchRoutes } from '../course/mailSwitch.ts';
 import { courseRoutes } from '../course/routes.ts';
 import { senderRoutes } from '../course/sender.ts';
+import { studentRoutes } from '../course/student.ts';
 import { todayRoutes } from '../course/today.ts';
 import type { Dispatcher } from '../outbox/dispatcher.ts';
 import { fileRoutes } from '../files/routes.ts';
@@ -100,6 +101,7 @@ export function createApp(services: Services, dispatcher: Dispatcher, options: A
     limitRoutes(services),
     mailSwitchRoutes(services, dispatcher),
     todayRoutes(services),
+    studentRoutes(services),
   );
   api.use('/courses/:course/rounds', troubleRoutes(services, dispatcher));
   api.use(

@@ -39,7 +39,31 @@ export interface MailTransport {
 /** How many messages are on the line at once; also the most that a crash can leave uncertain. */
 export const CONNECTIONS = 5;
 
-export function smtpTransport(url: string): MailTransport {
+/** A private key in PEM, and where its public half is found (RFC 6376 §3.6.2.1). */
+export interface Signing {
+  readonly domain: string;
+  readonly selector: string;
+  readonly key: string;
+}
+
+/** RFC 6376 §5.4, and with them what RFC 8058 §4 wants signed: both headers of the pause link. */
+const SIGNED_HEADERS = [
+  'From',
+  'Reply-To',
+  'Subject',
+  'Date',
+  'Message-ID',
+  'To',
+  'In-Reply-To',
+  'References',
+  'MIME-Version',
+  'Content-Type',
+  'Auto-Submitted',
+  'List-Unsubscribe',
+  'List-Unsubscribe-Post',
+].join(':');
+
+export function smtpTransport(url: string, signing: Signing | null = null): MailTransport {
   const transport = nodemailer.createTransport({
     url,
     pool: true,
@@ -47,6 +71,16 @@ export function smtpTransport(url: string): MailTransport {
     connectionTimeout: 10_000,
     greetingTimeout: 10_000,
     socketTimeout: 30_000,
+    ...(signing === null
+      ? {}
+      : {
+          dkim: {
+            domainName: signing.domain,
+            keySelector: signing.selector,
+            privateKey: signing.key,
+            headerFieldNames: SIGNED_HEADERS,
+          },
+        }),
   } as TransportOptions);
   // The library does not tell in which part of the talk a line dropped; whether the text was being read does.
   transport.use('stream', (mail, done) => {

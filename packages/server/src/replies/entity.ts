@@ -42,6 +42,8 @@ export const MailboxRow = defineEntity({
     uidValidity: p.string(),
     lastUid: p.integer(),
     readAt: instantColumn(),
+    /** Why it cannot be read now; null while it can. */
+    trouble: p.text().nullable(),
   },
 });
 export type MailboxRow = InferEntity<typeof MailboxRow>;

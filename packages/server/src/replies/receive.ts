@@ -16,6 +16,10 @@ export interface Arrived {
   /** The nudge that the address names, if it names one. */
   readonly nudge: number | null;
   readonly source: Buffer;
+  /** When it came in, if that is known; now otherwise. */
+  readonly at?: Instant;
+  /** False for mail that the instructor has already, in a mailbox of their own. */
+  readonly passOn?: boolean;
 }
 
 /** False when it belongs to no nudge. */
@@ -38,20 +42,21 @@ export async function receive({ orm, clock }: Services, arrived: Arrived): Promi
     );
     const kind = replyKind({ envelopeFrom: arrived.envelopeFrom, headers });
     const text = textOf(mail, kind === 'bounce');
+    const passOn = kind === 'reply' && arrived.passOn !== false;
     em.create(ReplyRow, {
       course: nudge.course,
       nudge: nudge.id,
       student: kind === 'reply' ? await studentOf(em, nudge, from.address) : null,
       kind,
-      at: clock.now(),
+      at: Math.min(arrived.at ?? Infinity, clock.now()),
       messageId,
       fromName: from.name,
       fromAddress: from.address,
       subject: (mail.subject ?? '').slice(0, 500),
       text: text.slice(0, LONGEST),
       // A machine's mail is only noted; a person's goes on to the instructor.
-      forward: kind === 'reply' ? 'queued' : null,
-      forwardAt: kind === 'reply' ? clock.now() : null,
+      forward: passOn ? 'queued' : null,
+      forwardAt: passOn ? clock.now() : null,
     });
     if (kind === 'bounce' && isPermanentBounce(text)) await markBounced(em, nudge, clock.now());
     await em.flush();

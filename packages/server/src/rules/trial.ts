@@ -46,8 +46,12 @@ const reachSchema = z.strictObject({
 const pastSchema = z.strictObject({ rule: z.unknown() });
 const ringSchema = z.strictObject({ confirmed: z.boolean().default(false) });
 
+/** How long an answer waits for the mail it set off, in ms. */
+const PATIENCE = 1500;
+
 export function trialRoutes(services: Services, dispatcher: Dispatcher): Router {
-  const { orm, live, clock } = services;
+  const { orm, live, clock, logger } = services;
+  const failed = (error: unknown) => logger.error({ err: error }, 'mail of a rung round was not sent');
   const router = Router({ mergeParams: true });
 
   router.get('/starters', async (req, res) => {
@@ -121,7 +125,8 @@ export function trialRoutes(services: Services, dispatcher: Dispatcher): Router 
     }
     const round = await ring(services, id, row);
     if (!round) throw new AppError('busy');
-    await dispatcher.drain();
+    // A few messages are gone at once; many go on while the page shows how far they are.
+    await Promise.race([dispatcher.drain().catch(failed), new Promise((late) => setTimeout(late, PATIENCE))]);
     res.json({ round: summaryOf(round, round.results[0]!) } satisfies RingAnswer);
   });
 

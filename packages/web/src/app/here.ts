@@ -10,6 +10,10 @@ export interface Here extends CourseView {
 /** The course and the moment that every place is about. */
 export const useHere = (): Here => useOutletContext<Here>();
 
+/** Where one student is shown. */
+export const studentPath = (here: CourseView, student: string): string =>
+  `/c/${here.id}/students/${encodeURIComponent(student)}`;
+
 /** A person's name by their id; the id itself for somebody who left the roster. */
 export function nameOf(here: CourseView, person: string): string {
   const found = here.course.people[here.course.personIndex.get(person) ?? -1];

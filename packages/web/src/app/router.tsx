@@ -49,6 +49,10 @@ export const router = createBrowserRouter([
             path: 'log',
             lazy: async () => ({ Component: (await import('../sendLog/SendLogPage.tsx')).SendLogPage }),
           },
+          {
+            path: 'students/:student',
+            lazy: async () => ({ Component: (await import('../students/StudentPage.tsx')).StudentPage }),
+          },
           ...PLACES.filter((p) => p.coming).map((place) => ({
             path: place.path,
             element: <ComingPage place={place} />,

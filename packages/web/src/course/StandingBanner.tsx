@@ -1,14 +1,20 @@
 /** On every place while the course does not ring or send as it should: what is the matter, and where to mend it. */
+import { useState, type ReactNode } from 'react';
 import { Link } from 'react-router';
+import { toast } from 'sonner';
 import { plural } from '@zest-bell/core';
 import type { Here } from '../app/here.ts';
-import { useStanding } from '../app/queries.ts';
+import { api } from '../app/api.ts';
+import { refreshAll, useStanding } from '../app/queries.ts';
+import { attempt } from '../rules/actions.ts';
+import { Button } from '../ui/Button.tsx';
 import { When } from '../ui/When.tsx';
 
 export function StandingBanner({ here }: { readonly here: Here }) {
   const { data } = useStanding(here.id);
   if (!data) return null;
   const zone = here.course.timeZone;
+  const { sending } = data;
   const lines = [
     data.stopped && (
       <>
@@ -35,7 +41,15 @@ export function StandingBanner({ here }: { readonly here: Here }) {
       </>
     ),
   ].filter(Boolean);
-  if (lines.length === 0) return null;
+  return (
+    <>
+      {sending && !data.stopped && <Sending here={here} done={sending.done} total={sending.total} />}
+      {lines.length > 0 && <Lines lines={lines} />}
+    </>
+  );
+}
+
+function Lines({ lines }: { readonly lines: readonly ReactNode[] }) {
   return (
     <div
       role="status"
@@ -50,6 +64,34 @@ export function StandingBanner({ here }: { readonly here: Here }) {
           {line}
         </p>
       ))}
+    </div>
+  );
+}
+
+/** Many messages on their way: how far they are, and the way to stop them. */
+function Sending(props: { readonly here: Here; readonly done: number; readonly total: number }) {
+  const { here, done, total } = props;
+  const [busy, setBusy] = useState(false);
+  const stop = async () => {
+    setBusy(true);
+    await attempt(async () => {
+      await api.post(`/courses/${here.id}/mail/stop`);
+      await refreshAll();
+      toast('Mail is stopped. What has not left waits, and Course starts it again.');
+    });
+    setBusy(false);
+  };
+  return (
+    <div role="status" className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-line bg-sheet px-5 py-2">
+      <label className="flex min-w-0 flex-1 basis-60 items-center gap-3 text-[14.5px]">
+        <span className="whitespace-nowrap">
+          Sending: <span className="font-num">{`${done} of ${total}`}</span>
+        </span>
+        <progress className="h-2 min-w-0 flex-1 accent-(--pine)" value={done} max={total} />
+      </label>
+      <Button busy={busy} onClick={() => void stop()}>
+        Stop all mail
+      </Button>
     </div>
   );
 }

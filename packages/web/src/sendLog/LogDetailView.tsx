@@ -12,7 +12,7 @@ import {
 } from '@zest-bell/core';
 import { api } from '../app/api.ts';
 import { refreshAll } from '../app/queries.ts';
-import type { Here } from '../app/here.ts';
+import { studentPath, type Here } from '../app/here.ts';
 import { Button } from '../ui/Button.tsx';
 import { Failed, Loading } from '../ui/States.tsx';
 import { When } from '../ui/When.tsx';
@@ -41,7 +41,11 @@ export function LogDetailView({ here, nudge }: { readonly here: Here; readonly n
   return (
     <section aria-label="The nudge" tabIndex={0} className="overflow-auto px-6 py-5 min-[900px]:h-[calc(100dvh-248px)]">
       <div className="flex flex-wrap items-center gap-3">
-        <h2 className="text-[21px] font-bold">{d.studentName}</h2>
+        <h2 className="text-[21px] font-bold">
+          <Link className="underline-offset-4 hover:underline" to={studentPath(here, d.student)}>
+            {d.studentName}
+          </Link>
+        </h2>
         <StateChip state={d.state} />
       </div>
       <p className="mt-1 text-[14.5px] text-ink-2">

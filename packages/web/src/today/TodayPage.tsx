@@ -14,7 +14,7 @@ import {
   type TodayRound,
 } from '@zest-bell/core';
 import { api } from '../app/api.ts';
-import { useHere, type Here } from '../app/here.ts';
+import { studentPath, useHere, type Here } from '../app/here.ts';
 import { refreshAll, useStanding } from '../app/queries.ts';
 import { attempt } from '../rules/actions.ts';
 import { roundWords } from '../rules/words.ts';
@@ -127,9 +127,17 @@ function Wrong(props: { readonly here: Here; readonly standing: StandingAnswer; 
   }
   for (const p of today.bounced) {
     lines.push(
-      <Line key={`bounced ${p.name}`} to={`/c/${here.id}/log?nudge=${p.nudge}`} act="See the bounce">
+      <Line key={`bounced ${p.student}`} to={studentPath(here, p.student)} act="See what came back">
         Mail to {p.name} came back on {dayWords(p.at, zone)}: that address does not work.
       </Line>,
+    );
+  }
+  for (const m of today.mailbox) {
+    lines.push(
+      <li key={`mailbox ${m.name}`} className="border-b border-line py-2.5">
+        Answers in {m.name} cannot be looked for: <span className="font-num text-[13px]">{m.said}</span>. Whoever runs
+        the server can put it right; nothing is lost meanwhile.
+      </li>,
     );
   }
   for (const e of today.endingSoon) {
@@ -234,9 +242,15 @@ function Rang({ here, today }: { readonly here: Here; readonly today: TodayAnswe
       {today.paused.length > 0 && (
         <p className="pt-1.5 text-[14px] text-ink-2">
           Paused nudges:{' '}
-          {listWords(
-            today.paused.map((p) => (p.until === null ? p.name : `${p.name} until ${dayWords(p.until, zone)}`)),
-          )}
+          {today.paused.map((p, i) => (
+            <span key={p.student}>
+              {i > 0 && ', '}
+              <Link className="underline-offset-4 hover:underline" to={studentPath(here, p.student)}>
+                {p.name}
+              </Link>
+              {p.until !== null && ` until ${dayWords(p.until, zone)}`}
+            </span>
+          ))}
           .
         </p>
       )}

@@ -1,0 +1,99 @@
+/** A round's mail, rendered, logged durably and sent, beside the bare mail library on the same messages. `npm run bench -- mail`. */
+import { fork } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import nodemailer, { type TransportOptions } from 'nodemailer';
+import { pino } from 'pino';
+import { DAY, parseRule, type CourseParts } from '@zest-bell/core';
+import { LiveCourses } from '../packages/server/dist/activity/live.js';
+import { insertCourse } from '../packages/server/dist/course/repository.js';
+import { Dispatcher } from '../packages/server/dist/outbox/dispatcher.js';
+import { CONNECTIONS, smtpTransport } from '../packages/server/dist/platform/mail.js';
+import { readyDatabase } from '../packages/server/dist/platform/orm.js';
+import { runDueRounds } from '../packages/server/dist/rounds/scheduler.js';
+import { insertRule } from '../packages/server/dist/rules/repository.js';
+import { AttemptRow } from '../packages/server/dist/sendLog/entity.js';
+import { insertWording } from '../packages/server/dist/wording/repository.js';
+import { benchCourse, LARGE } from './data.ts';
+
+const MESSAGES = 2000;
+
+export async function benchMail(): Promise<void> {
+  const sink = fork(new URL('./sink.ts', import.meta.url), { execArgv: ['--import', 'tsx'] });
+  const port = await new Promise<number>((ready) => sink.once('message', (n) => ready(n as number)));
+  const url = `smtp://127.0.0.1:${port}`;
+  const folder = mkdtempSync(join(tmpdir(), 'zest-bell-bench-'));
+  const orm = await readyDatabase(join(folder, 'zest-bell.db'));
+  const parts: CourseParts = benchCourse(LARGE);
+  const people = parts.people.slice(0, MESSAGES).map((p) => ({ ...p, email: `${p.id}@saltmarsh.example` }));
+  const course = { ...benchCourse(LARGE), people };
+  let now = course.calendar.start + 10 * DAY;
+  const mail = smtpTransport(url);
+  const services = {
+    orm,
+    clock: { now: () => now },
+    live: new LiveCourses(),
+    mail,
+    logger: pino({ level: 'error' }),
+    pauseLink: (nudge: number) => `https://bell.saltmarsh.example/p/${nudge}`,
+    replyAddress: () => null,
+  };
+  const rule = parseRule({
+    id: 'away',
+    name: 'Away',
+    status: 'on',
+    audience: { roles: ['student'] },
+    when: { measure: 'daysSinceVisit', is: '>=', value: 5 },
+    rhythm: { start: `${course.start}T09:30`, rrule: 'FREQ=DAILY' },
+    repeat: { perSpell: 1 },
+    steps: [{ deliver: 'send', to: ['student'], wording: 'gentle' }],
+  });
+  if (!rule.ok) throw new Error('The rule of the bench does not fit');
+  await orm.em.fork().transactional(async (em) => {
+    const sender = { name: 'A', address: 'a@x.example', replyTo: 'a@x.example', signature: 'A', officeHours: '' };
+    const id = await insertCourse(em, course, { sender, tokenHash: 'none', guards: { askAbove: 1, staleHours: null } });
+    await insertWording(em, id, {
+      id: 'gentle',
+      name: 'Gentle',
+      purpose: 'support',
+      subject: 'A quiet week in {{ course.title }}',
+      text: '{{ student.first_name | default: "Hello" }},\n\nit has been {{ student.days_since_visit }}. Still open:\n\n{{ student.missing_list | default: "- nothing" }}\n\nTell me what would help.\n\n{{ sender.signature }}',
+    });
+    await insertRule(em, { id, course }, rule.value, null, now);
+  });
+  const dispatcher = new Dispatcher(services);
+  now += DAY;
+  await runDueRounds(services);
+  const from = performance.now();
+  await dispatcher.drain();
+  const ours = performance.now() - from;
+  const attempts = await orm.em.fork().find(AttemptRow, {}, { disableIdentityMap: true });
+  if (attempts.length !== MESSAGES || attempts.some((a) => a.outcome !== 'sent')) {
+    throw new Error(`${attempts.filter((a) => a.outcome === 'sent').length} of ${MESSAGES} were sent`);
+  }
+  mail.close();
+
+  const bare = nodemailer.createTransport({ url, pool: true, maxConnections: CONNECTIONS } as TransportOptions);
+  const start = performance.now();
+  await Promise.all(
+    attempts.map((a) =>
+      bare.sendMail({
+        from: { name: 'A', address: a.fromAddress },
+        to: { name: a.recipientName, address: a.address },
+        replyTo: a.replyTo,
+        subject: a.subject,
+        text: a.body,
+        html: a.html,
+        messageId: a.messageId,
+      }),
+    ),
+  );
+  const peer = performance.now() - start;
+  bare.close();
+  console.log(`${MESSAGES} messages rendered, logged durably and sent over SMTP`);
+  console.log(`${'beside the bare mail library, pooled'.padEnd(62)} ${Math.round((100 * peer) / ours)}% of its pace`);
+  sink.kill();
+  await orm.close();
+  rmSync(folder, { recursive: true, force: true });
+}

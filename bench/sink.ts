@@ -1,0 +1,15 @@
+/** A mail server in a process of its own that takes everything and keeps nothing, so that only the sending is measured. */
+import type { AddressInfo } from 'node:net';
+import { SMTPServer } from 'smtp-server';
+
+const server = new SMTPServer({
+  authOptional: true,
+  disabledCommands: ['STARTTLS', 'AUTH'],
+  logger: false,
+  onData(stream, _session, done) {
+    stream.resume();
+    stream.on('end', () => done(null, '2.0.0 taken'));
+  },
+});
+server.on('error', () => undefined);
+server.listen(0, '127.0.0.1', () => process.send!((server.server.address() as AddressInfo).port));

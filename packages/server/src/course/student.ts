@@ -1,0 +1,127 @@
+/** One student: where they stand, every nudge, what came back, and whether their address works. */
+import { Router } from 'express';
+import {
+  CATALOGUE,
+  canReturn,
+  factWords,
+  leafClause,
+  returnAfter,
+  valueAt,
+  valueWords,
+  type MeasureCall,
+  type MessageState,
+  type ReplyKind,
+  type StudentAnswer,
+  type StudentLine,
+} from '@zest-bell/core';
+import { courseOf } from '../accounts/routes.ts';
+import type { LiveCourse } from '../activity/live.ts';
+import { MessageRow, NudgeRow } from '../nudges/entity.ts';
+import { AppError } from '../platform/errors.ts';
+import type { Em } from '../platform/orm.ts';
+import type { Services } from '../platform/services.ts';
+import { inTransaction } from '../platform/transaction.ts';
+import { ReplyRow } from '../replies/entity.ts';
+import { RuleRow } from '../rules/entity.ts';
+import { earlierConditions, ruleOfRow } from '../rules/repository.ts';
+import { AttemptRow } from '../sendLog/entity.ts';
+import { PersonRow } from './entity.ts';
+
+/** Where anybody looks first. */
+const FACTS: readonly MeasureCall[] = [
+  { measure: 'daysSinceVisit' },
+  { measure: 'missing' },
+  { measure: 'late' },
+  { measure: 'courseGrade' },
+  { measure: 'absences' },
+];
+
+export function studentRoutes({ orm, live, clock }: Services): Router {
+  const router = Router({ mergeParams: true });
+
+  router.get('/students/:student', async (req, res) => {
+    const id = await courseOf(orm, req);
+    const em = orm.em.fork();
+    const course = await live.get(em, id);
+    res.json(await studentAnswer(em, course, await personRow(em, id, req.params.student), clock.now()));
+  });
+
+  /** The address was put right, or works again: the mark of the bounce goes. */
+  router.post('/students/:student/address-works', async (req, res) => {
+    const id = await courseOf(orm, req);
+    await inTransaction(orm, async (em) => {
+      const row = await personRow(em, id, req.params.student);
+      row.bouncedAt = null;
+      await em.flush();
+    });
+    res.status(204).end();
+  });
+
+  return router;
+}
+
+async function personRow(em: Em, course: number, key: string): Promise<PersonRow> {
+  const row = await em.findOne(PersonRow, { course, key, role: 'student' });
+  if (!row) throw new AppError('notFound');
+  return row;
+}
+
+async function studentAnswer(em: Em, course: LiveCourse, row: PersonRow, now: number): Promise<StudentAnswer> {
+  const person = course.course.personIndex.get(row.key)!;
+  const { facts } = course;
+  return {
+    student: row.key,
+    pausedUntil: row.paused ? (row.pausedUntil ?? null) : null,
+    bouncedAt: row.bouncedAt ?? null,
+    facts: FACTS.map((call) => {
+      const value = valueAt(facts.timeline(person, call), now);
+      const { title, unit } = CATALOGUE[call.measure];
+      return {
+        title,
+        value: typeof value === 'number' ? valueWords(value, unit) : '—',
+        fact: factWords(facts.fact(person, call, now), course.course.timeZone),
+      };
+    }),
+    lines: await linesOf(em, course, row.key, person, now),
+  };
+}
+
+async function linesOf(
+  em: Em,
+  { id, course, facts }: LiveCourse,
+  student: string,
+  person: number,
+  now: number,
+): Promise<StudentLine[]> {
+  const rows = await em.find(RuleRow, { course: id });
+  const rules = new Map(rows.map((r) => [r.key, ruleOfRow(r)]));
+  const earlier = await earlierConditions(em, rows);
+  const nudges = await em.find(NudgeRow, { course: id, student }, { orderBy: { id: 'asc' } });
+  const ids = nudges.map((n) => n.id);
+  const attempts = await em.find(AttemptRow, { nudge: { $in: ids } }, { orderBy: { id: 'asc' } });
+  const sent = await em.find(MessageRow, { nudge: { $in: ids }, kind: 'student', state: 'sent' });
+  const subjects = new Map(attempts.map((a) => [a.nudge, a.subject]));
+  const lines: StudentLine[] = nudges.map((n) => ({
+    kind: 'nudge',
+    at: n.roundAt,
+    nudge: n.id,
+    ruleName: rules.get(n.rule ?? '')?.name ?? n.rule ?? 'Written by hand',
+    subject: subjects.get(n.id) ?? null,
+    state: n.state as MessageState,
+    reason: (n.reason ?? null) as Extract<StudentLine, { kind: 'nudge' }>['reason'],
+    evidence: n.evidence,
+  }));
+  for (const message of sent) {
+    const nudge = nudges.find((n) => n.id === message.nudge)!;
+    const when = earlier.get(`${nudge.rule}@${nudge.ruleVersion}`) ?? rules.get(nudge.rule ?? '')?.when;
+    const back = when && canReturn(when) && message.settledAt && returnAfter(facts, person, when, message.settledAt);
+    if (!back || back.at > now) continue;
+    const { lead, marked } = leafClause(back.leaf, course);
+    lines.push({ kind: 'return', at: back.at, nudge: nudge.id, what: `${lead} ${marked}` });
+  }
+  for (const r of await em.find(ReplyRow, { course: id, nudge: { $in: ids } })) {
+    const from = r.fromName || r.fromAddress;
+    lines.push({ kind: r.kind as ReplyKind, at: r.at, nudge: r.nudge, from, text: r.text.slice(0, 2000) });
+  }
+  return lines.sort((a, b) => b.at - a.at);
+}
