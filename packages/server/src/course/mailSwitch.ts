@@ -40,6 +40,7 @@ export function mailSwitchRoutes(services: Services, dispatcher: Dispatcher): Ro
       await em.flush();
       return standing(em, id);
     });
+    dispatcher.halt(id);
     res.json(answer);
   });
 

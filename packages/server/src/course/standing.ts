@@ -12,18 +12,21 @@ import { CourseRow } from './entity.ts';
 const DUE = 60_000;
 
 /** Whether the platform has been silent for longer than the course lets pass. Before the first word, since the first day. */
-export function isStale(row: CourseRow, now: Instant): boolean {
+type Held = Pick<CourseRow, 'stoppedAt' | 'heardAt' | 'guards' | 'timeZone' | 'start'>;
+
+export function isStale(row: Omit<Held, 'stoppedAt'>, now: Instant): boolean {
   const { staleHours } = row.guards;
   if (staleHours === null) return false;
   const firstDay = zoneOf(row.timeZone).toInstant(dayNumberOf(row.start) * DAY);
   return now - Math.max(row.heardAt ?? 0, firstDay) > staleHours * HOUR;
 }
 
-export const isHeld = (row: CourseRow, now: Instant): boolean => row.stoppedAt != null || isStale(row, now);
+export const isHeld = (row: Held, now: Instant): boolean => row.stoppedAt != null || isStale(row, now);
 
 /** The courses whose rounds and mail wait. */
 export async function heldCourses(em: Em, now: Instant): Promise<ReadonlySet<number>> {
-  const rows = await em.find(CourseRow, {}, { disableIdentityMap: true });
+  const fields = ['stoppedAt', 'heardAt', 'guards', 'timeZone', 'start'] as const;
+  const rows = await em.find(CourseRow, {}, { fields, disableIdentityMap: true });
   return new Set(rows.filter((row) => isHeld(row, now)).map((row) => row.id));
 }
 

@@ -36,7 +36,7 @@ export interface MailTransport {
   close(): void;
 }
 
-/** How many messages are on the line at once; also the most that a crash can leave uncertain. */
+/** How many messages are on the line at once. */
 export const CONNECTIONS = 5;
 
 /** A private key in PEM, and where its public half is found (RFC 6376 §3.6.2.1). */

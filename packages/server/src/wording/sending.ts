@@ -27,24 +27,25 @@ export const filesOf = ({ wording, message }: Pick<Parcel, 'wording' | 'message'
 /** Pictures stand in the message of every reader; files and letter are the student's. */
 export async function packed(orm: Orm, parcel: Parcel, toStudent: boolean): Promise<MailFile[]> {
   const { course, wording, message } = parcel;
-  const em = orm.em.fork();
   const out: MailFile[] = [];
   const shown = new Set(
     message.blocks
       .flatMap((b) => (b.kind === 'list' ? b.items : b.lines).flat())
       .flatMap((piece) => (piece.kind === 'picture' ? [piece.file] : [])),
   );
+  const files = toStudent ? (wording.wording.files ?? []) : [];
+  // Most messages carry nothing: they need no look into the database.
+  const em = shown.size + files.length > 0 ? orm.em.fork() : null;
   for (const key of shown) {
-    const file = await findFile(em, course.id, key);
+    const file = await findFile(em!, course.id, key);
     if (file) out.push({ name: file.name, type: file.type, bytes: file.bytes, shownAs: key });
   }
-  if (!toStudent) return out;
-  for (const ref of wording.wording.files ?? []) {
-    const file = await findFile(em, course.id, ref.id);
+  for (const ref of files) {
+    const file = await findFile(em!, course.id, ref.id);
     if (!file) throw new Error(`The file “${ref.name}” is no longer there`);
     out.push({ name: ref.name, type: file.type, bytes: file.bytes, shownAs: null });
   }
-  if (wording.wording.letter?.attach && message.letterName !== null) {
+  if (toStudent && wording.wording.letter?.attach && message.letterName !== null) {
     const bytes = await letterOf(orm, parcel);
     out.push({ name: `${message.letterName}.pdf`, type: 'application/pdf', bytes, shownAs: null });
   }

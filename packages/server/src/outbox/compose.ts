@@ -1,0 +1,72 @@
+/** One message made from the facts of this moment, and the row that the log keeps of it. */
+import {
+  aboutOf,
+  evidenceAt,
+  htmlOf,
+  type CompiledWording,
+  type Instant,
+  type LeafEvidence,
+  type Message,
+  type Rule,
+} from '@zest-bell/core';
+import type { LiveCourse } from '../activity/live.ts';
+import type { OutgoingMail } from '../platform/mail.ts';
+import type { Services } from '../platform/services.ts';
+import type { Parcel } from '../wording/sending.ts';
+import type { QueuedMessage } from './queue.ts';
+
+export interface Composed {
+  readonly mail: OutgoingMail;
+  /** What goes with it is fetched and made after the claim. */
+  readonly parcel: Parcel;
+  readonly evidence: readonly LeafEvidence[];
+}
+
+export interface ComposeOrder {
+  readonly message: QueuedMessage;
+  readonly course: LiveCourse;
+  readonly rule: Rule;
+  readonly wording: CompiledWording;
+  readonly variant: number;
+  /** The Message-ID that it answers, or null. */
+  readonly inReplyTo: string | null;
+  readonly at: Instant;
+}
+
+export function compose(services: Services, order: ComposeOrder): Composed {
+  const { message, course, rule, wording, variant, at } = order;
+  const { sender } = course.row;
+  const person = course.course.personIndex.get(message.student)!;
+  const to = message.name || message.address;
+  const seenBy = { facts: course.facts, person, sender, about: aboutOf(rule.when), at, reader: { name: to } };
+  const rendered = wording.render(seenBy, variant, message.reader ?? message.kind);
+  const pauseLink = message.kind === 'student' ? services.pauseLink(message.nudge) : null;
+  const tagged = sender.answers === 'server' ? services.replyAddress(message.nudge) : null;
+  return {
+    mail: {
+      from: { name: sender.name, address: sender.address },
+      replyTo: tagged ?? sender.replyTo,
+      to: { name: message.name, address: message.address },
+      subject: rendered.subject,
+      ...withPauseLink(rendered, pauseLink),
+      messageId: `<${crypto.randomUUID()}@${sender.address.split('@')[1] ?? 'zest-bell'}>`,
+      date: new Date(at),
+      inReplyTo: order.inReplyTo,
+      pauseLink,
+      envelopeFrom: tagged,
+    },
+    parcel: { course, wording, message: rendered, to, at },
+    evidence: evidenceAt(course.facts, person, rule.when, at),
+  };
+}
+
+/** Below the words, and apart from them: not every mail program shows the header. */
+function withPauseLink({ text, blocks }: Message, link: string | null): { text: string; html: string } {
+  const html = htmlOf(blocks);
+  if (link === null) return { text, html };
+  const words = 'Why you get this, and how to pause such messages:';
+  return {
+    text: `${text}\n\n-- \n${words} ${link}`,
+    html: `${html}\n<p style="margin-top:2em;font-size:13px;color:#6b7972"><a href="${link}" style="color:#6b7972">Why you get this, and how to pause such messages</a></p>`,
+  };
+}
