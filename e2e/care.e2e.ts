@@ -90,8 +90,8 @@ test('an unknown merge field is named before anything is sent, and the words can
   await scene.click('button', 'Wording: Gentle check-in');
   await scene.clickText('Change its words');
   const area = await scene.page.waitForSelector('aria/Text[role="textbox"]');
-  await area!.click();
-  await area!.type(' {{ student.fist_name }}');
+  await area!.focus();
+  await scene.page.keyboard.type(' {{ student.fist_name }}');
   await scene.see(
     '[role=dialog]',
     /There is no merge field “student\.fist_name”; did you mean “student\.first_name”\?/,

@@ -36,8 +36,13 @@ async function chord(...keys: ('Control' | 'a' | 'b' | 'End')[]): Promise<void> 
 async function insert(menu: string, words: string): Promise<void> {
   await scene.clickText(menu, DIALOG);
   await scene.page.keyboard.type(words);
+  await scene.page.waitForSelector('[cmdk-item][data-selected=true]');
   await pause(250);
   await scene.press('Enter');
+  // The menu is gone and the text has the caret again.
+  await scene.page.waitForFunction(
+    () => !document.querySelector('[cmdk-item]') && document.activeElement?.classList.contains('words'),
+  );
 }
 
 test('a wording is written, mended, previewed for every student, sent, read on a phone, answered, and the answer stands in the log', async () => {
@@ -74,7 +79,7 @@ test('a wording is written, mended, previewed for every student, sent, read on a
   for (let i = 0; i < 42; i++) {
     const [id, name] = await scene.page.$eval('aria/Read as[role="combobox"]', (e) => {
       const select = e as HTMLSelectElement;
-      return [select.value, select.selectedOptions[0]!.textContent!.split(':')[0]!] as const;
+      return [select.value, select.selectedOptions[0]!.textContent.split(':')[0]!] as const;
     });
     // By the first name, and by no other's.
     const opening = new RegExp(
@@ -157,4 +162,33 @@ test('a file, a letter and words for an advisor go with a wording, each to whom 
   await scene.page.type('aria/Find a mailbox', student);
   await scene.clickText(student, 'nav');
   await scene.see('[aria-label="What came with it"]', new RegExp(`tide-sheet-\\d+\\.pdf NAV 120 ${student}\\.pdf`));
+});
+
+test('a guardian outside the institution is named and needs a yes, and then reads about the student, not with them', async () => {
+  await go('/c/1/rules/quiet');
+  await scene.clickLabelled('To whom');
+  await scene.clickText('their guardian', '[role=dialog]');
+  await scene.press('Escape');
+  await scene.clickText('Confirm changes', 'main');
+  await scene.see(DIALOG, /2 addresses outside saltmarsh\.example: A\. Okoro <a\.okoro@harbourmail\.example>/);
+  const confirm = await scene.page.waitForSelector(`${DIALOG} footer ::-p-text(Confirm the changes)`);
+  const disabled = () => confirm!.evaluate((e) => e.closest('button')!.disabled);
+  expect(await disabled()).toBe(true);
+  await scene.clickText('Yes, what is written about students may go there', DIALOG);
+  await scene.page.waitForFunction((e) => !e.closest('button')!.disabled, {}, confirm!);
+  await confirm!.click();
+  await scene.page.waitForSelector(DIALOG, { hidden: true });
+  const outside = await scene.page.evaluate(async () => {
+    const cards = (await (await fetch('/api/courses/1/rules')).json()) as { rule: { id: string }; outside: string[] }[];
+    return cards.find((c) => c.rule.id === 'quiet')!.outside;
+  });
+  expect(outside).toEqual(['a.okoro@harbourmail.example', 'c.ionescu@harbourmail.example']);
+});
+
+test('what came back after a nudge stands on the student’s page', async () => {
+  await go('/c/1/today');
+  await scene.see('[aria-label="Who answered"]', /Lukas Brandt.*1 a\.m\.|Lukas Brandt.*late shifts/);
+  await scene.clickText('Lukas Brandt', '[aria-label="Who answered"]');
+  await scene.clickText('Lukas Brandt', '[aria-label="The nudge"]');
+  await scene.see('main', /Lukas Brandt.*Days since the last visit.*Answered.*Quiet for five days/);
 });

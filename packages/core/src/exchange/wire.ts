@@ -106,6 +106,8 @@ export interface TodayAnswer {
     readonly at: Instant;
     readonly text: string;
   }[];
+  /** Students who came back since then: by an act of their own that ended what a nudge found (engine R13). */
+  readonly returned: readonly (TodayPerson & { readonly nudge: number })[];
   /** Mailboxes in which answers cannot be looked for, and what their server said. */
   readonly mailbox: readonly { readonly name: string; readonly said: string }[];
   /** Students whose address does not work, and those who paused nudges. */

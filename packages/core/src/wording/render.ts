@@ -67,7 +67,7 @@ export function compileWording(draft: unknown): Parsed<CompiledWording> {
       count: compiled.length,
       render(of, variant = 0, reader = 'student') {
         const copy = copyFor(wording, reader);
-        if (copy) return { ...copies[wording.copies!.indexOf(copy)]!.render(of), letterName: null };
+        if (copy) return { ...copies[wording.copies.indexOf(copy)]!.render(of), letterName: null };
         // A text that was taken out meanwhile gives way to the first.
         const own = (compiled[variant] ?? compiled[0]!).render(of);
         if (reader === 'student') return { ...own, letterName: letterName(of) };

@@ -2,10 +2,8 @@
 import { Router } from 'express';
 import {
   CATALOGUE,
-  canReturn,
   factWords,
   leafClause,
-  returnAfter,
   valueAt,
   valueWords,
   type MeasureCall,
@@ -16,14 +14,15 @@ import {
 } from '@zest-bell/core';
 import { courseOf } from '../accounts/routes.ts';
 import type { LiveCourse } from '../activity/live.ts';
-import { MessageRow, NudgeRow } from '../nudges/entity.ts';
+import { NudgeRow } from '../nudges/entity.ts';
+import { sentNudges } from '../nudges/returns.ts';
 import { AppError } from '../platform/errors.ts';
 import type { Em } from '../platform/orm.ts';
 import type { Services } from '../platform/services.ts';
 import { inTransaction } from '../platform/transaction.ts';
 import { ReplyRow } from '../replies/entity.ts';
 import { RuleRow } from '../rules/entity.ts';
-import { earlierConditions, ruleOfRow } from '../rules/repository.ts';
+import { ruleOfRow } from '../rules/repository.ts';
 import { AttemptRow } from '../sendLog/entity.ts';
 import { PersonRow } from './entity.ts';
 
@@ -82,24 +81,17 @@ async function studentAnswer(em: Em, course: LiveCourse, row: PersonRow, now: nu
         fact: factWords(facts.fact(person, call, now), course.course.timeZone),
       };
     }),
-    lines: await linesOf(em, course, row.key, person, now),
+    lines: await linesOf(em, course, row.key, now),
   };
 }
 
-async function linesOf(
-  em: Em,
-  { id, course, facts }: LiveCourse,
-  student: string,
-  person: number,
-  now: number,
-): Promise<StudentLine[]> {
+async function linesOf(em: Em, live: LiveCourse, student: string, now: number): Promise<StudentLine[]> {
+  const { id } = live;
   const rows = await em.find(RuleRow, { course: id });
   const rules = new Map(rows.map((r) => [r.key, ruleOfRow(r)]));
-  const earlier = await earlierConditions(em, rows);
   const nudges = await em.find(NudgeRow, { course: id, student }, { orderBy: { id: 'asc' } });
   const ids = nudges.map((n) => n.id);
   const attempts = await em.find(AttemptRow, { nudge: { $in: ids } }, { orderBy: { id: 'asc' } });
-  const sent = await em.find(MessageRow, { nudge: { $in: ids }, kind: 'student', state: 'sent' });
   const subjects = new Map(attempts.map((a) => [a.nudge, a.subject]));
   const lines: StudentLine[] = nudges.map((n) => ({
     kind: 'nudge',
@@ -111,13 +103,10 @@ async function linesOf(
     reason: (n.reason ?? null) as Extract<StudentLine, { kind: 'nudge' }>['reason'],
     evidence: n.evidence,
   }));
-  for (const message of sent) {
-    const nudge = nudges.find((n) => n.id === message.nudge)!;
-    const when = earlier.get(`${nudge.rule}@${nudge.ruleVersion}`) ?? rules.get(nudge.rule ?? '')?.when;
-    const back = when && canReturn(when) && message.settledAt && returnAfter(facts, person, when, message.settledAt);
-    if (!back || back.at > now) continue;
-    const { lead, marked } = leafClause(back.leaf, course);
-    lines.push({ kind: 'return', at: back.at, nudge: nudge.id, what: `${lead} ${marked}` });
+  for (const { nudge, returned } of await sentNudges(em, live, now, { students: [student] })) {
+    if (!returned) continue;
+    const { lead, marked } = leafClause(returned.leaf, live.course);
+    lines.push({ kind: 'return', at: returned.at, nudge, what: `${lead} ${marked}` });
   }
   for (const r of await em.find(ReplyRow, { course: id, nudge: { $in: ids } })) {
     const from = r.fromName || r.fromAddress;

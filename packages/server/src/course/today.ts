@@ -3,6 +3,7 @@ import { Router } from 'express';
 import { DAY, fullName, roundInstants, type TodayAnswer, type TodayRound } from '@zest-bell/core';
 import { courseOf } from '../accounts/routes.ts';
 import { NudgeRow } from '../nudges/entity.ts';
+import { sentNudges } from '../nudges/returns.ts';
 import type { Services } from '../platform/services.ts';
 import { RoundRow } from '../rounds/entity.ts';
 import { summaryOf } from '../rules/cards.ts';
@@ -20,7 +21,8 @@ export function todayRoutes({ orm, live, clock }: Services): Router {
   router.get('/today', async (req, res) => {
     const id = await courseOf(orm, req);
     const em = orm.em.fork();
-    const { course } = await live.get(em, id);
+    const known = await live.get(em, id);
+    const { course } = known;
     const now = clock.now();
     const since = course.calendar.dayStart(course.calendar.addDays(now, -BACK_DAYS));
     const rows = await em.find(RuleRow, { course: id }, { orderBy: { position: 'asc' } });
@@ -67,6 +69,8 @@ export function todayRoutes({ orm, live, clock }: Services): Router {
       active: true,
       $or: [{ paused: true }, { bouncedAt: { $ne: null } }],
     });
+    // What ends an absence today may answer a nudge of two weeks ago.
+    const sent = await sentNudges(em, known, now, { since: course.calendar.addDays(since, -14) });
     const mailboxes = await em.find(MailboxRow, { trouble: { $ne: null } });
     const named = (p: PersonRow) => ({ student: p.key, name: nameOf(p.key) });
     res.json({
@@ -80,6 +84,9 @@ export function todayRoutes({ orm, live, clock }: Services): Router {
         at: r.at,
         text: r.text.slice(0, 200),
       })),
+      returned: sent.flatMap(({ student, nudge, returned }) =>
+        returned && returned.at >= since ? [{ student, name: nameOf(student), at: returned.at, nudge }] : [],
+      ),
       mailbox: mailboxes.map((m) => ({ name: m.id, said: m.trouble! })),
       bounced: people.flatMap((p) => (p.bouncedAt == null ? [] : [{ ...named(p), at: p.bouncedAt }])),
       paused: people.filter((p) => p.paused).map((p) => ({ ...named(p), until: p.pausedUntil ?? null })),

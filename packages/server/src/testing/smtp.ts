@@ -1,5 +1,6 @@
 /** A real SMTP server on loopback that takes mail, refuses it, or drops the line, as a test wants. */
 import type { AddressInfo } from 'node:net';
+import { buffer } from 'node:stream/consumers';
 import { simpleParser, type ParsedMail } from 'mailparser';
 import { SMTPServer } from 'smtp-server';
 
@@ -7,7 +8,7 @@ export type Answer = 'accept' | 'dropAfterData' | { readonly code: number; reado
 
 export interface TestSmtp {
   readonly url: string;
-  readonly mails: readonly { readonly to: readonly string[]; readonly mail: ParsedMail }[];
+  readonly mails: readonly { readonly to: readonly string[]; readonly mail: ParsedMail; readonly source: Buffer }[];
   /** What the server does with the next messages. */
   answer: Answer;
   close(): Promise<void>;
@@ -17,7 +18,7 @@ const refusal = (code: number) =>
   Object.assign(new Error(code < 500 ? 'try later' : 'no such mailbox'), { responseCode: code });
 
 export function openSmtp(): Promise<TestSmtp> {
-  const mails: { to: readonly string[]; mail: ParsedMail }[] = [];
+  const mails: { to: readonly string[]; mail: ParsedMail; source: Buffer }[] = [];
   const server = new SMTPServer({
     authOptional: true,
     disabledCommands: ['STARTTLS', 'AUTH'],
@@ -27,7 +28,8 @@ export function openSmtp(): Promise<TestSmtp> {
       done(typeof answer === 'object' && answer.at === 'rcpt' ? refusal(answer.code) : undefined);
     },
     onData(stream, session, done) {
-      const parsed = simpleParser(stream).then((mail) => {
+      const parsed = buffer(stream).then(async (source) => {
+        const mail = await simpleParser(source);
         const { answer } = state;
         if (answer === 'dropAfterData') {
           for (const connection of server.connections) {
@@ -36,7 +38,7 @@ export function openSmtp(): Promise<TestSmtp> {
           return;
         }
         if (typeof answer === 'object') return done(refusal(answer.code));
-        mails.push({ to: session.envelope.rcptTo.map((r) => r.address), mail });
+        mails.push({ to: session.envelope.rcptTo.map((r) => r.address), mail, source });
         done(null, '2.0.0 taken');
       });
       // The sender may be killed in the middle of a message.

@@ -99,7 +99,7 @@ export class Correspondence {
       return { letter, kind: 'outOfOffice', name, text, at: letter.at + HOUR / 60 };
     }
     const habit = habits[person.id] ?? 'steady';
-    if (chance(seed, person.id, letter.at, 'answers') >= ANSWERS[habit]) return null;
+    if (chance(seed, person.id, letter.at, 'heart') >= ANSWERS[habit]) return null;
     const words = WORDS[habit];
     const text = words[Math.floor(chance(seed, person.id, letter.at, 'words') * words.length)]!;
     const after = Math.round(between(0.4, LATEST / HOUR - 1, seed, person.id, letter.at, 'after') * HOUR);

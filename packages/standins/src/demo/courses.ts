@@ -186,6 +186,9 @@ export const NAV_120: DemoCourse = {
     groupWeights: { Quizzes: 40, Labs: 60 },
     settings: { quietHours: { from: '21:00', to: '07:00', days: [] }, budget: { count: 1, days: 7 } },
     people: roster(NAV_STUDENTS, {
+      // Two are still at school: their families have mail of their own.
+      n1: { contacts: [ADVISORS[0], { kind: 'guardian', name: 'A. Okoro', email: 'a.okoro@harbourmail.example' }] },
+      n22: { contacts: [{ kind: 'guardian', name: 'C. Ionescu', email: 'c.ionescu@harbourmail.example' }] },
       n34: { enrolledAt: local('2026-09-21', '09:00') },
       n39: { email: null },
       n30: { paused: true },

@@ -67,7 +67,7 @@ function About(props: { readonly here: Here; readonly person: Person; readonly a
           <div key={f.title} className="rounded-xl border border-line bg-sheet px-3.5 py-2">
             <dt className="text-[13px] text-ink-3">{f.title}</dt>
             <dd>
-              <strong className="font-num">{f.value}</strong> <span className="text-[13.5px] text-ink-2">{f.fact}</span>
+              <strong>{f.value}</strong> <span className="text-[13.5px] text-ink-2">{f.fact}</span>
             </dd>
           </div>
         ))}

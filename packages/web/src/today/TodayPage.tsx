@@ -238,6 +238,20 @@ function Rang({ here, today }: { readonly here: Here; readonly today: TodayAnswe
           </li>
         ))}
       </ul>
+      {today.returned.length > 0 && (
+        <p className="pt-2.5 text-[14.5px]" aria-label="Who came back">
+          <strong>Came back</strong> by an act of their own:{' '}
+          {today.returned.map((p, i) => (
+            <span key={`${p.student} ${p.nudge}`}>
+              {i > 0 && ', '}
+              <Link className="underline-offset-4 hover:underline" to={studentPath(here, p.student)}>
+                {p.name}
+              </Link>
+            </span>
+          ))}
+          .
+        </p>
+      )}
       {quiet > 0 && <p className="pt-2.5 text-[14px] text-ink-2">{plural(quiet, 'more round')} reached nobody.</p>}
       {today.paused.length > 0 && (
         <p className="pt-1.5 text-[14px] text-ink-2">

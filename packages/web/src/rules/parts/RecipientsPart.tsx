@@ -1,6 +1,14 @@
 /** Whom a step writes to about a student: one message each, never two people together. */
 import { useState } from 'react';
-import { isActiveStudent, plural, recipientWords, type RecipientSpec, type Step } from '@zest-bell/core';
+import {
+  domainsOf,
+  isActiveStudent,
+  isInside,
+  plural,
+  recipientWords,
+  type RecipientSpec,
+  type Step,
+} from '@zest-bell/core';
 import type { Here } from '../../app/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Check, Labelled } from '../../ui/fields.tsx';
@@ -62,8 +70,8 @@ function AddressField(props: {
   const [text, setText] = useState('');
   const address = text.trim();
   const fits = /^[^\s@]+@[^\s@]+\.[^\s@]+$/.test(address) && !props.known.includes(`address:${address}`);
-  const home = props.here.answer.sender.address.split('@')[1];
-  const outside = fits && home !== undefined && !address.toLowerCase().endsWith(`@${home.toLowerCase()}`);
+  const domains = domainsOf(props.here.answer.sender);
+  const outside = fits && !isInside(address, domains);
   const add = () => {
     if (!fits) return;
     props.onAdd(address);
@@ -91,7 +99,8 @@ function AddressField(props: {
       </Labelled>
       {outside && (
         <p className="mt-1 text-[13px] text-tangerine-text">
-          ▲ {address} is outside {home}. Student data would leave your institution with it.
+          ▲ {address} is outside {domains.join(', ')}. Student data would leave your institution with it, and needs your
+          yes.
         </p>
       )}
     </div>

@@ -1,0 +1,67 @@
+/** Who came back after a nudge: by an act of their own, within two weeks (engine R13). */
+import { canReturn, returnAfter, type Instant, type Return } from '@zest-bell/core';
+import type { LiveCourse } from '../activity/live.ts';
+import type { Em } from '../platform/orm.ts';
+import { rowsOf } from '../platform/query.ts';
+import { RuleRow } from '../rules/entity.ts';
+import { earlierConditions, ruleOfRow } from '../rules/repository.ts';
+
+/** A nudge whose message reached its student. */
+export interface SentNudge {
+  readonly nudge: number;
+  readonly wording: string;
+  readonly variant: number;
+  readonly student: string;
+  readonly sentAt: Instant;
+  /** False where no act of the student could be a return. */
+  readonly canReturn: boolean;
+  /** Null while the student has not come back by `now`. */
+  readonly returned: Return | null;
+}
+
+interface SentRow {
+  readonly nudge: number;
+  readonly wording: string;
+  readonly rule: string | null;
+  readonly version: number;
+  readonly student: string;
+  readonly variant: number | null;
+  readonly at: Instant;
+}
+
+/** Those of a course, or of some of its students, sent since an instant. */
+export async function sentNudges(
+  em: Em,
+  { id, course, facts }: LiveCourse,
+  now: Instant,
+  of: { readonly students?: readonly string[]; readonly since?: Instant } = {},
+): Promise<SentNudge[]> {
+  const rules = await em.find(RuleRow, { course: id });
+  const byKey = new Map(rules.map((r) => [r.key, ruleOfRow(r)]));
+  const earlier = await earlierConditions(em, rules);
+  const query = em
+    .getKnex()('nudge as n')
+    .join('message as m', 'm.nudge', 'n.id')
+    .select({ nudge: 'n.id', wording: 'n.wording', rule: 'n.rule', version: 'n.rule_version' })
+    .select({ student: 'n.student', variant: 'm.variant', at: 'm.settled_at' })
+    .where({ 'n.course': id, 'm.state': 'sent', 'm.kind': 'student' })
+    .orderBy('n.id');
+  if (of.students) void query.whereIn('n.student', [...of.students]);
+  if (of.since !== undefined) void query.where('m.settled_at', '>=', of.since);
+  return (await rowsOf<SentRow>(em, query)).map((row) => {
+    const person = course.personIndex.get(row.student);
+    const when = earlier.get(`${row.rule}@${row.version}`) ?? byKey.get(row.rule ?? '')?.when;
+    const turnable = person !== undefined && when !== undefined && canReturn(when);
+    const sentAt = Number(row.at);
+    const back = turnable ? returnAfter(facts, person, when, sentAt) : null;
+    return {
+      nudge: row.nudge,
+      wording: row.wording,
+      variant: row.variant ?? 0,
+      student: row.student,
+      sentAt,
+      canReturn: turnable,
+      returned: back && back.at <= now ? back : null,
+    };
+  });
+}
