@@ -36,6 +36,8 @@ const VIEWS = [
   ['/c/1/log?view=withheld', /withheld:/],
   ['/c/1/today', /What rings next/],
   ['/c/1/course', /withheld by the budget/],
+  ['/c/1/wording', /Gentle check-in/],
+  ['/c/1/students/n21', /Quiet for five days/],
   ['/c/1/rules/quiet/history', /nudged this spell/],
   ['/c/1/lookout', /Every student in one table/],
   ['/mailroom', /Mailroom/],
@@ -50,6 +52,17 @@ describe.each(['light', 'dark'])('in %s', (scheme) => {
     expect(await serious()).toEqual([]);
     await scene.clickText('Open the demo as Dr. Ostrander');
     await scene.see('main', /Quiet for five days/);
+  });
+
+  test('the words of a wording, with what goes with it', async () => {
+    await scene.page.goto(`${stage.base}/c/1/wording`, { waitUntil: 'networkidle0' });
+    await scene.clickText('Your lab is waiting', 'main');
+    await scene.clickText('Also as a letter', '[role=dialog]');
+    await scene.see('[role=dialog]', /Read for 42 students.*The letter as a PDF/);
+    expect(await serious()).toEqual([]);
+    await scene.clickText('+ link', '[role=dialog]');
+    await scene.page.waitForSelector('[cmdk-item]');
+    expect(await serious()).toEqual([]);
   });
 
   test.each(VIEWS)('%s', async (path, wanted) => {

@@ -19,10 +19,21 @@ const shots: readonly (readonly [name: string, path: string, act?: (scene: Scene
     'words',
     '/c/1/wording',
     async (scene) => {
-      await scene.clickText('Gentle check-in', 'main');
-      await scene.see('[role=dialog]', /First name or Hello/);
+      await scene.clickText('Let’s talk', 'main');
+      await scene.see('[role=dialog]', /First name or Hello.*Read for 42 students/);
     },
   ],
+  [
+    'parcel',
+    '/c/1/wording',
+    async (scene) => {
+      await scene.clickText('Your lab is waiting', 'main');
+      await scene.clickText('Also as a letter', '[role=dialog]');
+      await scene.see('[role=dialog]', /The letter as a PDF/);
+      await scene.page.$eval('[aria-label="What came of it"]', (e) => e.scrollIntoView({ block: 'end' }));
+    },
+  ],
+  ['student', '/c/1/students/n21'],
   [
     'confirm',
     '/c/1/rules/drift',

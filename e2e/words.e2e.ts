@@ -41,7 +41,7 @@ async function insert(menu: string, words: string): Promise<void> {
   await scene.press('Enter');
   // The menu is gone and the text has the caret again.
   await scene.page.waitForFunction(
-    () => !document.querySelector('[cmdk-item]') && document.activeElement?.classList.contains('words'),
+    () => !document.querySelector('[cmdk-item]') && document.activeElement?.matches('.words'),
   );
 }
 

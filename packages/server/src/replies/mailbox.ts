@@ -90,6 +90,7 @@ async function readThrough(
 
 async function takeIn(services: Services, { tags }: MailboxOptions, mail: FetchMessageObject): Promise<void> {
   if (!mail.source) return;
+  const { internalDate: received } = mail;
   const to = [...(mail.envelope?.to ?? []), ...(mail.envelope?.cc ?? [])].map((a) => a.address ?? '');
   const delivered = headerValues(mail.source, ['delivered-to', 'x-original-to']);
   const tagged = tags
@@ -100,7 +101,7 @@ async function takeIn(services: Services, { tags }: MailboxOptions, mail: FetchM
     envelopeFrom: returnPath ?? mail.envelope?.from?.[0]?.address ?? '',
     nudge: tagged ?? null,
     source: mail.source,
-    at: mail.internalDate ? new Date(mail.internalDate).getTime() : services.clock.now(),
+    at: received ? new Date(received).getTime() : services.clock.now(),
     // In a mailbox of the server's own addresses nobody else has read it yet.
     passOn: tagged !== undefined,
   });

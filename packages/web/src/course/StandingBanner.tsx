@@ -87,7 +87,11 @@ function Sending(props: { readonly here: Here; readonly done: number; readonly t
         <span className="whitespace-nowrap">
           Sending: <span className="font-num">{`${done} of ${total}`}</span>
         </span>
-        <progress className="h-2 min-w-0 flex-1 accent-(--pine)" value={done} max={total} />
+        <progress
+          className="h-2 min-w-0 flex-1 appearance-none overflow-hidden rounded-full [&::-moz-progress-bar]:bg-pine [&::-webkit-progress-bar]:bg-fog [&::-webkit-progress-value]:bg-pine"
+          value={done}
+          max={total}
+        />
       </label>
       <Button busy={busy} onClick={() => void stop()}>
         Stop all mail

@@ -139,7 +139,7 @@ function LineView({ here, line }: { readonly here: Here; readonly line: StudentL
           {line.reason ? withdrawnWords(line.reason) : evidenceWords(line.evidence, zone)}
         </p>
       ) : line.kind === 'return' ? (
-        <p className="text-[14.5px] text-ink-2">An act of their own ended what the rule found: {line.what}.</p>
+        <p className="text-[14.5px] text-ink-2">By an act of their own: the rule writes to those who {line.what}.</p>
       ) : (
         <p className="max-h-40 overflow-auto rounded-xl bg-iris-soft px-3.5 py-2 text-[14.5px] whitespace-pre-line">
           {line.text || '(no words)'}

@@ -7,7 +7,7 @@ const TONES: Readonly<Record<Tone, string>> = {
   quiet: 'bg-fog text-ink-2',
   iris: 'bg-iris-soft text-iris',
   tangerine: 'bg-tangerine-soft text-tangerine-text',
-  brass: 'bg-brass-soft text-brass',
+  brass: 'bg-brass-soft text-brass-text',
 };
 
 /** A small rounded word; the word, not its colour, carries the meaning. */

@@ -20,7 +20,8 @@ function useTitleOf(): (field: string) => string {
 const FIELD_LOOK = 'rounded-md bg-zest-soft px-1.5 font-semibold text-ink hover:underline';
 
 function OpeningChip(props: {
-  readonly label: string;
+  /** What kind of thing it is, for who cannot see how it looks. */
+  readonly kind: string;
   readonly look: string;
   readonly shown: ReactNode;
   readonly title: string;
@@ -31,7 +32,8 @@ function OpeningChip(props: {
   return (
     <NodeViewWrapper as="span" className="inline-block max-w-full">
       <Popover.Root>
-        <Popover.Trigger contentEditable={false} aria-label={props.label} className={props.look}>
+        <Popover.Trigger contentEditable={false} className={props.look}>
+          <span className="sr-only">{props.kind}: </span>
           {props.shown}
         </Popover.Trigger>
         <Popover.Portal>
@@ -80,7 +82,7 @@ export function FieldChip({ node, updateAttributes, deleteNode }: NodeViewProps)
   const isLink = linkedItem(name) !== null;
   return (
     <OpeningChip
-      label={`Field: ${titleOf(name)}${isLink ? ', a link' : fallback ? `, else “${fallback}”` : ', without a fallback'}`}
+      kind={isLink ? 'Link to an item' : fallback ? 'Field' : 'Field without a fallback'}
       look={FIELD_LOOK}
       shown={
         <>
@@ -115,7 +117,7 @@ export function LinkChip({ node, updateAttributes, deleteNode }: NodeViewProps) 
   const wrong = !ADDRESS.test(typed);
   return (
     <OpeningChip
-      label={`Link: ${words}, to ${String(node.attrs['url'])}`}
+      kind="Link"
       look={FIELD_LOOK}
       shown={
         <>
@@ -152,7 +154,7 @@ export function PictureChip({ node, updateAttributes, deleteNode }: NodeViewProp
   const source = pictureUrl(here.id, String(node.attrs['file']));
   return (
     <OpeningChip
-      label={`Picture: ${alt || 'without a description'}`}
+      kind="Picture"
       look="inline-block max-w-full rounded-md border border-line-strong p-1 align-middle hover:border-ink"
       shown={<img src={source} alt={alt} className="max-h-24 max-w-full" />}
       title="The picture"
