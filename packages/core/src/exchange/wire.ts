@@ -292,8 +292,15 @@ export interface RuleChange {
 
 export interface RenderedNudge {
   readonly decision: Decision;
-  /** Null for what would not leave. The text that is this student's turn. */
-  readonly message: Message | null;
+  /** One message to each it writes to, in the step's order, as each would read it; none when nothing would leave. */
+  readonly messages: readonly RenderedMessage[];
+}
+
+export interface RenderedMessage {
+  readonly to: Recipient;
+  readonly message: Message;
+  /** Names of what goes with it. */
+  readonly files: readonly string[];
 }
 
 export interface RehearsalAnswer {

@@ -146,7 +146,7 @@ describe('[R10] a rehearsal', () => {
       .expect(200);
     expect(res.body.matching).toBe(2);
     expect(res.body.nudges.map((n: { decision: { student: string } }) => n.decision.student)).toEqual(['p2', 'p3']);
-    expect(res.body.nudges[0].message).toMatchObject({
+    expect(res.body.nudges[0].messages[0].message).toMatchObject({
       subject: 'A quiet week in Coastal Navigation',
       text: 'P2,\n\nit has been 5 days.\n\nA. Lind',
     });

@@ -36,6 +36,7 @@ import { RuleRow } from './entity.ts';
 import { decisionsAt, mustNotReachMany } from './guard.ts';
 import { ruleOfRow } from './repository.ts';
 import { soundRule, wordingsMustRender } from './sound.ts';
+import { filesOf } from '../wording/sending.ts';
 import { lastKey, lastVariants } from '../wording/repository.ts';
 
 const rehearseSchema = z.strictObject({ rule: z.unknown(), at: z.number().int().optional() });
@@ -155,14 +156,19 @@ async function rehearse(em: Em, rule: Rule, course: LiveCourse, at: number): Pro
     at,
     matching,
     nudges: decisions.map((decision) => {
-      if (decision.outcome === 'withheld') return { decision, message: null };
+      if (decision.outcome === 'withheld') return { decision, messages: [] };
       const wording = wordings(rule.steps[decision.step]!.wording);
-      if (!wording.ok) return { decision, message: null };
+      if (!wording.ok) return { decision, messages: [] };
       const person = course.course.personIndex.get(decision.student)!;
       const of = { facts: course.facts, person, sender: course.row.sender, about: aboutOf(rule.when), at };
       const before = last.get(lastKey(wording.value.wording.id, decision.student)) ?? null;
       const variant = nextVariant(wording.value.count, before, decision.student);
-      return { decision, message: wording.value.render(of, variant) };
+      const messages = decision.to.map((to) => {
+        const reader = { name: to.name || to.address };
+        const message = wording.value.render({ ...of, reader }, variant, to.reader);
+        return { to, message, files: filesOf({ wording: wording.value, message }, to.kind === 'student') };
+      });
+      return { decision, messages };
     }),
   };
 }

@@ -1,6 +1,6 @@
 /** What goes with a message beside its words, and who gets it: files, pictures, letters, words for third parties. */
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
-import type { LogDetail, PreviewAnswer, RuleCard, WordingAnswer } from '@zest-bell/core';
+import type { LogDetail, PreviewAnswer, RehearsalAnswer, RuleCard, WordingAnswer } from '@zest-bell/core';
 import { unzipSync } from 'fflate';
 import { extractText, getDocumentProxy } from 'unpdf';
 import { runDueRounds } from '../rounds/scheduler.ts';
@@ -200,6 +200,20 @@ describe('third parties', () => {
     expect(toAdvisor!.mail.text!.trim()).toBe('Dear B. Lund, Zoë …');
     expect(toAdvisor!.mail.attachments).toEqual([]);
     expect(toAdvisor!.mail.headers.has('list-unsubscribe')).toBe(false);
+  });
+
+  test('are rehearsed, each beside the student’s own', async () => {
+    await open();
+    await save({ copies });
+    const rule = ruleOf({ steps: steps('student', 'contact:advisor', 'instructor') });
+    const order = { rule, at: at('2026-09-05T09:30') };
+    const { body } = await ada.post(`${BASE}/rules/rehearse`).send(order).expect(200);
+    const [nudge] = (body as RehearsalAnswer).nudges;
+    expect(nudge!.messages.map((m) => [m.to.address, m.message.subject])).toEqual([
+      ['p1@saltmarsh.example', 'A quiet week in Coastal Navigation'],
+      ['lund@saltmarsh.example', 'An advisee'],
+      ['ada@saltmarsh.example', 'About Zoë Lind: A quiet week in Coastal Navigation'],
+    ]);
   });
 
   test('are previewed as they read it', async () => {

@@ -82,23 +82,28 @@ export function RehearsalView({
         className="max-h-[56vh] overflow-auto bg-fog p-5"
         aria-live="polite"
       >
-        {shown.message ? (
+        {shown.messages.length > 0 ? (
           <>
-            <MessageView
-              message={shown.message}
-              from={`${here.answer.sender.name} · ${here.answer.sender.address}`}
-              to={addressWords(shown.decision.to)}
-              course={here.id}
-            />
+            {shown.messages.map(({ to, message, files }) => (
+              <div key={to.address} className="mb-3">
+                <MessageView
+                  message={message}
+                  from={`${here.answer.sender.name} · ${here.answer.sender.address}`}
+                  to={addressWords([to])}
+                  course={here.id}
+                  files={files}
+                />
+                {message.blanks.length > 0 && (
+                  <p className="mt-2 text-[14px] text-tangerine-text">
+                    ▲ Empty for this student, without a fallback: {message.blanks.join(', ')}.
+                  </p>
+                )}
+              </div>
+            ))}
             {shown.decision.sendAt !== null && shown.decision.sendAt > shown.decision.round && (
               <p className="mt-3 text-[14px] text-ink-2">
                 Quiet hours: it leaves <When at={shown.decision.sendAt} zone={here.course.timeZone} />, after a second
                 look.
-              </p>
-            )}
-            {shown.message.blanks.length > 0 && (
-              <p className="mt-3 text-[14px] text-tangerine-text">
-                ▲ Empty for this student, without a fallback: {shown.message.blanks.join(', ')}.
               </p>
             )}
           </>
