@@ -1,5 +1,6 @@
 /** Which files may go with a message: what students open anywhere, told by their first bytes and not by their name alone. */
 import { MOST_FILE_BYTES, MOST_PICTURE_BYTES } from '@zest-bell/core';
+import { pngProblem } from './png.ts';
 
 export interface FileKind {
   readonly type: string;
@@ -54,7 +55,8 @@ export function kindOf(name: string, bytes: Buffer): FileKind | string {
   if (bytes.length > most) {
     return `It has ${megabytes(bytes.length)}; ${known.picture ? 'a picture' : 'a file'} may have ${megabytes(most)}`;
   }
-  return { type: known.type, picture: known.picture ?? false };
+  const unsound = known.type === 'image/png' ? pngProblem(bytes) : null;
+  return unsound ?? { type: known.type, picture: known.picture ?? false };
 }
 
 const megabytes = (bytes: number): string => `${Math.round(bytes / 100_000) / 10} MB`;

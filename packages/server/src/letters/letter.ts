@@ -101,8 +101,17 @@ async function writeLine(doc: Doc, line: Line, order: LetterOrder): Promise<void
   for (const piece of line) {
     if (piece.kind !== 'picture') continue;
     const bytes = await order.picture(piece.file);
-    if (bytes === null || !isDrawable(bytes)) doc.font('em').fillColor(FAINT).text(piece.alt);
-    else doc.image(bytes, { fit: [doc.page.width - 2 * MARGIN, 300] });
+    if (bytes === null || !isDrawable(bytes) || !drawn(doc, bytes)) doc.font('em').fillColor(FAINT).text(piece.alt);
+  }
+}
+
+/** False for a picture whose data cannot be read. */
+function drawn(doc: Doc, bytes: Buffer): boolean {
+  try {
+    doc.image(bytes, { fit: [doc.page.width - 2 * MARGIN, 300] });
+    return true;
+  } catch {
+    return false;
   }
 }
 
