@@ -100,6 +100,10 @@ test('a wording is copied, given a second text, and mended by two checks', async
   await scene.see(DIALOG, /Benedikt[^,]*, How is Coastal Navigation going/);
   await scene.clickText('Save the words', `${DIALOG} footer`);
   await scene.see('main', /Gentle check-in \(copy\).*2 texts.*used by no rule/);
+  await scene.clickLabelled('Remove Gentle check-in (copy)');
+  await scene.see('body', /Removed “Gentle check-in \(copy\)”/);
+  await scene.clickText('Undo', '[data-sonner-toast]');
+  await scene.see('main', /Gentle check-in \(copy\)/);
 });
 
 test('the sender is changed, and the mail settings are tested', async () => {

@@ -75,6 +75,7 @@ describe('nobody sees anything without signing in', () => {
       '/wordings/preview',
       '/wordings/awkward',
       '/wordings/letters',
+      '/wordings/gentle/remove',
       '/files?name=a.txt',
       '/students/p1/address-works',
       '/log/1/decide',

@@ -35,6 +35,11 @@ export const ERRORS = {
   },
   ruleOff: { status: 409, family: 'user', title: 'This rule is off. Turn it on before it can ring.' },
   wordingBroken: { status: 422, family: 'user', title: 'The wording of this rule cannot be rendered.' },
+  wordingInUse: {
+    status: 409,
+    family: 'user',
+    title: 'A rule says these words. Give it others before you remove them.',
+  },
   ruleArchived: { status: 409, family: 'user', title: 'This rule is in the archive. Take it out first.' },
   reachesMany: {
     status: 409,

@@ -23,6 +23,7 @@ import {
 import { accountOf, courseOf } from '../accounts/routes.ts';
 import type { LiveCourse } from '../activity/live.ts';
 import { testMail } from '../course/sender.ts';
+import { NudgeRow } from '../nudges/entity.ts';
 import { AppError } from '../platform/errors.ts';
 import { parseInput } from '../platform/http.ts';
 import type { Em } from '../platform/orm.ts';
@@ -38,6 +39,7 @@ import { filesOf, letterOf, packed, type Parcel } from './sending.ts';
 
 const newSchema = z.strictObject({ wording: z.unknown() });
 const changeSchema = z.strictObject({ wording: z.unknown(), version: z.number().int() });
+const removeSchema = z.strictObject({ version: z.number().int() });
 const previewSchema = z.strictObject({
   wording: z.unknown(),
   student: z.string(),
@@ -97,6 +99,34 @@ export function wordingRoutes({ orm, live, clock, mail }: Services): Router {
       return answerOf(row, rules, await resultsOf(em, course, clock.now()));
     });
     res.json(answer);
+  });
+
+  /** Gone for good, when no rule says it, an archived one included; what was sent with it stands in the log. */
+  router.post('/:wording/remove', async (req, res) => {
+    const id = await courseOf(orm, req);
+    const { version } = parseInput(removeSchema, req.body);
+    await inTransaction(orm, async (em) => {
+      const row = await wordingRow(em, id, req.params.wording);
+      if (row.version !== version) throw new AppError('changedMeanwhile');
+      const rules = (await em.find(RuleRow, { course: id })).map(ruleOfRow);
+      const using = rules.filter((r) => r.steps.some((s) => s.wording === row.key));
+      if (using.length > 0) {
+        throw new AppError(
+          'wordingInUse',
+          using.map((r) => ({ path: 'wording', code: 'inUse', message: `“${r.name}” says these words` })),
+        );
+      }
+      // Held and queued messages are made from it when they leave.
+      const waiting = await em.count(NudgeRow, { course: id, wording: row.key, state: { $in: ['queued', 'held'] } });
+      if (waiting > 0) {
+        throw new AppError('wordingInUse', [
+          { path: 'wording', code: 'waiting', message: `Messages that wait are made from these words: ${waiting}` },
+        ]);
+      }
+      em.remove(row);
+      await em.flush();
+    });
+    res.status(204).end();
   });
 
   /** What a preview shows, as a mail to oneself, with all that goes with it. */

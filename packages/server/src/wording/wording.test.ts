@@ -81,3 +81,22 @@ describe('a preview', () => {
     await preview('x', 'nobody').expect(404);
   });
 });
+
+describe('removing a wording', () => {
+  const remove = async (key: string, version = 1) => ada.post(`${wordings}/${key}/remove`).send({ version });
+
+  test('is refused while a rule says it, by name', async () => {
+    const res = await remove('gentle');
+    expect(res.status).toBe(409);
+    expect(res.body).toMatchObject({ code: 'wordingInUse', problems: [{ message: '“Away” says these words' }] });
+  });
+
+  test('takes one away that no rule says; a change of somebody else meanwhile keeps it', async () => {
+    const words = { name: 'Spare', purpose: 'praise', subject: 'S', text: 'T' };
+    const made = await ada.post(wordings).send({ wording: words }).expect(201);
+    const key = (made.body as { id: string }).id;
+    expect((await remove(key, 7)).body).toMatchObject({ code: 'changedMeanwhile' });
+    expect((await remove(key)).status).toBe(204);
+    expect((await remove(key)).status).toBe(404);
+  });
+});

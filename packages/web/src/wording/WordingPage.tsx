@@ -1,5 +1,6 @@
 /** The library of wordings: what each is for, who uses it, how often it was sent. */
 import { useState } from 'react';
+import { toast } from 'sonner';
 import {
   plural,
   textsOf,
@@ -46,6 +47,20 @@ export function WordingPage() {
     if (!made) return;
     await refreshAll();
     setOpen(made.id);
+  };
+  const remove = async (w: WordingAnswer) => {
+    const path = `/courses/${here.id}/wordings/${w.id}/remove`;
+    const gone = await attempt(() => api.post(path, { version: w.version }).then(() => true));
+    if (!gone) return;
+    await refreshAll();
+    const { id: _id, ...words } = bodyOf(w);
+    toast(`Removed “${w.name}”.`, {
+      action: {
+        label: 'Undo',
+        onClick: () =>
+          void attempt(() => api.post(`/courses/${here.id}/wordings`, { wording: words }).then(refreshAll)),
+      },
+    });
   };
   return (
     <div className="mx-auto w-full max-w-[1240px] px-5 py-6">
@@ -96,6 +111,7 @@ export function WordingPage() {
               key={w.id}
               wording={w}
               onOpen={() => setOpen(w.id)}
+              onRemove={() => void remove(w)}
               onCopy={() => {
                 const { id: _id, ...words } = bodyOf(w);
                 void create({ ...words, name: `${w.name} (copy)`.slice(0, 80) });
@@ -122,6 +138,7 @@ function WordingCard(props: {
   readonly wording: WordingAnswer;
   readonly onOpen: () => void;
   readonly onCopy: () => void;
+  readonly onRemove: () => void;
 }) {
   const { wording: w } = props;
   const more = w.variants.length;
@@ -139,14 +156,26 @@ function WordingCard(props: {
         <span>{more === 0 ? 'one text' : `${more + 1} texts`}</span>
         <span>{w.usedBy.length === 0 ? 'used by no rule' : `used by ${w.usedBy.join(', ')}`}</span>
         <span>{outcomeWords(w.results)}</span>
-        <button
-          type="button"
-          aria-label={`Copy ${w.name}`}
-          onClick={props.onCopy}
-          className="ml-auto font-semibold text-pine underline-offset-4 hover:underline"
-        >
-          Copy
-        </button>
+        <span className="ml-auto flex gap-4">
+          {w.usedBy.length === 0 && (
+            <button
+              type="button"
+              aria-label={`Remove ${w.name}`}
+              onClick={props.onRemove}
+              className="font-semibold text-pine underline-offset-4 hover:underline"
+            >
+              Remove
+            </button>
+          )}
+          <button
+            type="button"
+            aria-label={`Copy ${w.name}`}
+            onClick={props.onCopy}
+            className="font-semibold text-pine underline-offset-4 hover:underline"
+          >
+            Copy
+          </button>
+        </span>
       </p>
     </li>
   );
