@@ -181,3 +181,54 @@ test('a student pauses nudges from the letter without signing in', async () => {
   await go('/c/1/today');
   await scene.see('main', new RegExp(`Paused nudges: .*${student} until`));
 });
+
+test('a round for many shows how far its mail is, and is stopped in the middle and started again', async () => {
+  await go('/mailroom');
+  await scene.page.select('select', 'slow');
+  await go('/c/1/rules');
+  const call = <T>(path: string, body: object): Promise<T> =>
+    scene.page.evaluate(
+      async (to, sent) => {
+        const headers = { 'x-zest-bell': '1', 'content-type': 'application/json' };
+        const res = await fetch(`/api/courses/1${to}`, { method: 'POST', headers, body: sent });
+        return (await res.json()) as T;
+      },
+      path,
+      JSON.stringify(body),
+    );
+  const rule = {
+    id: 'all',
+    name: 'Everybody at once',
+    status: 'draft',
+    audience: { roles: ['student'] },
+    when: { measure: 'daysSinceVisit', is: '>=', value: 0 },
+    rhythm: { start: '2026-10-27T09:30', rrule: 'FREQ=DAILY' },
+    repeat: { perSpell: 1 },
+    essential: true,
+    steps: [{ after: { days: 0 }, deliver: 'send', to: ['student'], wording: 'gentle' }],
+  };
+  const made = await call<{ rule: { id: string } }>('/rules', { rule });
+  const { id } = made.rule;
+  await call('/rules/status', { status: 'on', rules: [{ rule: id, version: 1 }], confirmed: true });
+  await call(`/rules/${id}/ring`, { confirmed: true });
+  await go('/c/1/today').catch(() => undefined);
+  await scene.see('body', /Sending: \d+ of 41/);
+  await scene.clickText('Stop all mail');
+  await scene.see('[data-testid=standing]', /All mail of this course is stopped/);
+  const queued = () =>
+    scene.page.evaluate(async () => {
+      const res = await fetch('/api/courses/1/standing');
+      return ((await res.json()) as { queued: number }).queued;
+    });
+  expect(await queued()).toBeGreaterThan(0);
+  await go('/mailroom');
+  await scene.page.select('select', 'open');
+  await go('/c/1/rules');
+  await call('/mail/start', { queued: 'send', missed: 'skip' });
+  expect(await queued()).toBe(0);
+  const log = await scene.page.evaluate(async (of) => {
+    const res = await fetch(`/api/courses/1/log?rule=${of}&take=100`);
+    return (await res.json()) as { counts: { all: number; sent: number } };
+  }, id);
+  expect(log.counts).toMatchObject({ all: 41, sent: 41 });
+});

@@ -2,7 +2,18 @@
 import { createHash } from 'node:crypto';
 import type { FileRef, Instant } from '@zest-bell/core';
 import type { Em } from '../platform/orm.ts';
+import { rowsOf } from '../platform/query.ts';
 import { FileRow } from './entity.ts';
+
+/** Bytes of all files of a course: they are kept for good, as the log speaks of them. */
+export const MOST_COURSE_BYTES = 200_000_000;
+
+/** Whether another file of that size finds room. */
+export async function hasRoom(em: Em, course: number, size: number): Promise<boolean> {
+  const query = em.getKnex()('file').where({ course }).sum({ n: 'size' });
+  const [sum] = await rowsOf<{ n: number | null }>(em, query);
+  return Number(sum?.n ?? 0) + size <= MOST_COURSE_BYTES;
+}
 
 /** The same bytes twice are one row, under the name they had first. */
 export async function takeFile(

@@ -8,7 +8,7 @@ import { parseInput } from '../platform/http.ts';
 import type { Services } from '../platform/services.ts';
 import { inTransaction } from '../platform/transaction.ts';
 import { kindOf, plainName } from './kinds.ts';
-import { findFile, takeFile } from './repository.ts';
+import { findFile, hasRoom, takeFile } from './repository.ts';
 
 const querySchema = z.object({ name: z.string().min(1).max(300) });
 
@@ -23,11 +23,14 @@ export function fileRoutes({ orm, clock }: Services): Router {
     const name = plainName(parseInput(querySchema, req.query).name);
     const content = Buffer.isBuffer(req.body) ? req.body : Buffer.alloc(0);
     const kind = kindOf(name, content);
-    if (typeof kind === 'string') {
-      throw new AppError('invalidInput', [{ path: 'file', code: 'fileRefused', message: `“${name}”: ${kind}` }]);
-    }
+    const refused = (why: string) =>
+      new AppError('invalidInput', [{ path: 'file', code: 'fileRefused', message: `“${name}”: ${why}` }]);
+    if (typeof kind === 'string') throw refused(kind);
     const file = { name, type: kind.type, bytes: content };
-    const answer = await inTransaction(orm, (em) => takeFile(em, id, file, clock.now()));
+    const answer = await inTransaction(orm, async (em) => {
+      if (!(await hasRoom(em, id, content.length))) throw refused('This course has 200 MB of files already');
+      return takeFile(em, id, file, clock.now());
+    });
     res.status(201).json(answer satisfies FileRef);
   });
 

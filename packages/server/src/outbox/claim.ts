@@ -112,8 +112,8 @@ const withdrawn = (reason: LoggedReason): Fate => ({ kind: 'settled', state: 'wi
 function look(message: QueuedMessage, course: CourseOfMail, now: Instant): Fate {
   const known = course.rules.get(message.rule ?? '');
   if (!known) return withdrawn('ruleOff');
-  // Read only here: a rule that cannot be read holds up no other's mail.
-  const rule = ruleOfRow(known);
+  const rule = read(known);
+  if (rule === null) return { kind: 'broken', problems: [] };
   const of = { rule, student: message.student, round: message.roundAt, step: message.step };
   const reason = secondLook(of, course.facts, now);
   if (reason) return withdrawn(reason);
@@ -126,6 +126,15 @@ function look(message: QueuedMessage, course: CourseOfMail, now: Instant): Fate 
   }
   const wording = course.wordings(message.wording);
   return wording.ok ? { kind: 'leaves', rule, wording: wording.value } : { kind: 'broken', problems: wording.problems };
+}
+
+/** A rule that cannot be read holds up no other's mail. */
+function read(row: RuleRow): Rule | null {
+  try {
+    return ruleOfRow(row);
+  } catch {
+    return null;
+  }
 }
 
 /** What does not leave now is rare: it is settled one by one. */
@@ -144,8 +153,8 @@ async function stay(
     case 'settled':
       return settle(em, row, fate.state, fate.reason, now);
     case 'broken':
-      // A wording that broke after the decision: the nudge fails and says why, instead of waiting for ever.
-      services.logger.error({ message: message.id, problems: fate.problems }, 'wording cannot be rendered');
+      // A rule or wording that broke after the decision: the nudge fails, instead of waiting for ever.
+      services.logger.error({ message: message.id, problems: fate.problems }, 'a message cannot be rendered');
       return settle(em, row, 'failed', null, now);
   }
 }

@@ -289,7 +289,7 @@ describe('a wording of several texts', () => {
     stage.clock.set(at('2026-09-06T09:30'));
     await runDueRounds(stage.services);
     await stage.dispatcher.drain();
-    expect(rehearsed.body.nudges[0].message.subject).toBe(smtp.mails.at(-1)!.mail.subject);
+    expect(rehearsed.body.nudges[0].messages[0].message.subject).toBe(smtp.mails.at(-1)!.mail.subject);
   });
 
   test('gives a retry the text that was chosen first', async () => {

@@ -109,8 +109,17 @@ export class Dispatcher {
     });
   }
 
-  /** One transaction: what became of the messages handed over is written, and the next ones are claimed. */
-  private turn({ answered, back }: Handed, limit: number): Promise<{ claimed: Claimed[]; full: boolean }> {
+  /** Whatever happens to the next claim, what became of the messages handed over is written. */
+  private async turn(handed: Handed, limit: number): Promise<{ claimed: Claimed[]; full: boolean }> {
+    try {
+      return await this.writeAndClaim(handed, limit);
+    } catch (error) {
+      if (handed !== NOTHING_HANDED && limit > 0) await this.writeAndClaim(handed, 0);
+      throw error;
+    }
+  }
+
+  private writeAndClaim({ answered, back }: Handed, limit: number): Promise<{ claimed: Claimed[]; full: boolean }> {
     const { orm, clock } = this.services;
     return inTransaction(orm, async (em) => {
       await heartbeat(em, this.id);

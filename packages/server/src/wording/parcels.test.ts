@@ -3,6 +3,7 @@ import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import type { LogDetail, PreviewAnswer, RehearsalAnswer, RuleCard, WordingAnswer } from '@zest-bell/core';
 import { unzipSync } from 'fflate';
 import { extractText, getDocumentProxy } from 'unpdf';
+import { FileRow } from '../files/entity.ts';
 import { runDueRounds } from '../rounds/scheduler.ts';
 import { openSmtp, type TestSmtp } from '../testing/smtp.ts';
 import { at, COURSE, openStage, ruleOf, type Agent, type Setting, type TestStage } from '../testing/stage.ts';
@@ -87,6 +88,14 @@ describe('a file', () => {
   ])('%s is refused, and why', async (name, bytes, why) => {
     const { body } = await upload(name, bytes).expect(400);
     expect((body as { problems: { message: string }[] }).problems[0]!.message).toMatch(why);
+  });
+
+  test('is refused when the course has no room for more', async () => {
+    const bytes = Buffer.from('x');
+    const full = { course: 1, key: 'all', name: 'all', type: 'text/plain', size: 200_000_000, bytes, takenAt: 0 };
+    await stage.orm.em.fork().insert(FileRow, full);
+    const { body } = await upload('one.txt', bytes).expect(400);
+    expect((body as { problems: { message: string }[] }).problems[0]!.message).toMatch(/200 MB of files already/);
   });
 
   test('loses the folders in its name', async () => {

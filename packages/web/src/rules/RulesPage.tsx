@@ -5,6 +5,7 @@ import { useHere, type Here } from '../app/here.ts';
 import { useRules } from '../app/queries.ts';
 import { Button } from '../ui/Button.tsx';
 import { Empty, Failed, Loading } from '../ui/States.tsx';
+import { Pill } from '../ui/Pill.tsx';
 import { attempt, setStatusWithUndo, takeOut } from './actions.ts';
 import { RuleList } from './RuleList.tsx';
 
@@ -76,15 +77,9 @@ function Labels(props: {
   readonly onChoose: (label: string | null) => void;
 }) {
   const filter = (label: string | null, words: string, n: number) => (
-    <button
-      key={words}
-      type="button"
-      aria-pressed={props.chosen === label}
-      onClick={() => props.onChoose(label)}
-      className="rounded-full border border-line-strong px-3 py-0.5 text-[14px] font-semibold text-ink-2 hover:border-ink aria-pressed:border-ink aria-pressed:bg-ink aria-pressed:text-fog"
-    >
+    <Pill key={words} pressed={props.chosen === label} onClick={() => props.onChoose(label)}>
       {words} <span className="font-num text-[12.5px] font-normal">{n}</span>
-    </button>
+    </Pill>
   );
   return (
     <div role="group" aria-label="Show rules with a label" className="flex flex-wrap gap-1.5">

@@ -1,5 +1,5 @@
 /** One nudge whole: why it was decided, each message, each attempt, the exact text and what the mail server answered. */
-import { useState } from 'react';
+import { useState, type ReactNode } from 'react';
 import { Link } from 'react-router';
 import { useQuery } from '@tanstack/react-query';
 import {
@@ -162,7 +162,7 @@ function MessageBlock({
   );
 }
 
-function Row({ name, children }: { readonly name: string; readonly children: React.ReactNode }) {
+function Row({ name, children }: { readonly name: string; readonly children: ReactNode }) {
   return (
     <>
       <dt className="text-ink-3">{name}</dt>
@@ -203,8 +203,28 @@ function Reply({ here, reply: r }: { readonly here: Here; readonly reply: ReplyA
   );
 }
 
-/** The instructor's yes or no to what a nudge holds back. */
-function useDecision(here: Here, nudge: number) {
+/** Nobody said yes to its address yet. */
+const Outside = (props: { readonly here: Here; readonly nudge: number; readonly message: LogMessage }) => (
+  <Waiting here={props.here} nudge={props.nudge} yes="Yes, send it there">
+    {props.message.address} is outside your institution, and this rule has no yes of yours for it. Sent once, it has.
+  </Waiting>
+);
+
+/** It waits for a yes or a no. */
+const Held = (props: { readonly here: Here; readonly nudge: number; readonly name: string }) => (
+  <Waiting here={props.here} nudge={props.nudge} yes="Send it">
+    Sent, it gets a second look first: if the reason is gone meanwhile, {props.name} hears nothing. Dismissed, it still
+    counts for the rule’s repeat limit.
+  </Waiting>
+);
+
+function Waiting(props: {
+  readonly here: Here;
+  readonly nudge: number;
+  readonly yes: string;
+  readonly children: ReactNode;
+}) {
+  const { here, nudge } = props;
   const [busy, setBusy] = useState(false);
   const decide = async (as: 'send' | 'dismiss') => {
     setBusy(true);
@@ -214,43 +234,14 @@ function useDecision(here: Here, nudge: number) {
     });
     setBusy(false);
   };
-  return { busy, decide };
-}
-
-/** Nobody said yes to its address yet. */
-function Outside(props: { readonly here: Here; readonly nudge: number; readonly message: LogMessage }) {
-  const { busy, decide } = useDecision(props.here, props.nudge);
   return (
-    <div className="mb-3 rounded-xl border border-line bg-iris-soft p-4 text-[14.5px]">
+    <div className="my-3 rounded-xl border border-line bg-iris-soft p-4 text-[14.5px]">
       <p>
-        <strong>It waits for you.</strong> {props.message.address} is outside your institution, and this rule has no yes
-        of yours for it. Sent once, it has.
+        <strong>It waits for you.</strong> {props.children}
       </p>
       <div className="mt-3 flex flex-wrap gap-2">
         <Button look="main" busy={busy} onClick={() => void decide('send')}>
-          Yes, send it there
-        </Button>
-        <Button busy={busy} onClick={() => void decide('dismiss')}>
-          Dismiss it
-        </Button>
-      </div>
-    </div>
-  );
-}
-
-/** It waits for a yes or a no. */
-function Held(props: { readonly here: Here; readonly nudge: number; readonly name: string }) {
-  const { here, nudge, name } = props;
-  const { busy, decide } = useDecision(here, nudge);
-  return (
-    <div className="mt-4 rounded-xl border border-line bg-iris-soft p-4 text-[14.5px]">
-      <p>
-        <strong>It waits for you.</strong> Sent, it gets a second look first: if the reason is gone meanwhile, {name}{' '}
-        hears nothing. Dismissed, it still counts for the rule’s repeat limit.
-      </p>
-      <div className="mt-3 flex flex-wrap gap-2">
-        <Button look="main" busy={busy} onClick={() => void decide('send')}>
-          Send it
+          {props.yes}
         </Button>
         <Button busy={busy} onClick={() => void decide('dismiss')}>
           Dismiss it

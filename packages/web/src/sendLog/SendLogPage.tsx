@@ -20,6 +20,7 @@ import { useHere, type Here } from '../app/here.ts';
 import { Chip } from '../ui/Chip.tsx';
 import { Empty, Failed, Loading } from '../ui/States.tsx';
 import { When } from '../ui/When.tsx';
+import { Pill } from '../ui/Pill.tsx';
 import { evidenceWords, withdrawnWords, withheldWords } from '../rules/words.ts';
 import { LogDetailView } from './LogDetailView.tsx';
 import { STATE_WORDS, StateChip } from './StateChip.tsx';
@@ -119,15 +120,10 @@ export function SendLogPage() {
               (v) => v === 'all' || v === 'sent' || v === 'withheld' || v === view || (log.data?.counts[v] ?? 0) > 0,
             )
             .map((v) => (
-              <button
-                key={v}
-                aria-pressed={view === v}
-                onClick={() => set('view', v === 'all' ? '' : v)}
-                className="rounded-full border border-line-strong px-3 py-1 text-[13.5px] font-semibold text-ink-2 aria-pressed:border-ink aria-pressed:bg-ink aria-pressed:text-fog"
-              >
+              <Pill key={v} pressed={view === v} onClick={() => set('view', v === 'all' ? '' : v)}>
                 {v === 'all' ? 'All nudges' : v === 'withheld' ? 'Withheld by limits' : STATE_WORDS[v]}
                 {v !== 'withheld' && ` ${log.data?.counts[v] ?? ''}`}
-              </button>
+              </Pill>
             ))}
         </div>
       </div>

@@ -3,11 +3,10 @@ import { Popover } from 'radix-ui';
 import type { CopyReader, Rule, Wording } from '@zest-bell/core';
 import type { Here } from '../app/here.ts';
 import { Button } from '../ui/Button.tsx';
+import { Pill } from '../ui/Pill.tsx';
 import { readerWords, without, withCopy, withText, FIRST, type Place } from './draft.ts';
 
 const MOST_TEXTS = 9;
-const PILL =
-  'rounded-full border border-line-strong px-3 py-0.5 text-[13.5px] font-semibold hover:border-ink aria-pressed:border-ink aria-pressed:bg-ink aria-pressed:text-fog';
 const ADD =
   'rounded-full border border-dashed border-pine px-3 py-0.5 text-[13.5px] font-semibold text-pine hover:border-solid';
 
@@ -36,15 +35,9 @@ export function Places(props: {
   return (
     <div className="flex flex-wrap items-center gap-1.5" role="group" aria-label="Texts of this wording">
       {Array.from({ length: count }, (_, i) => (
-        <button
-          key={i}
-          type="button"
-          aria-pressed={isAt('text', i)}
-          onClick={() => onPlace({ kind: 'text', index: i })}
-          className={PILL}
-        >
+        <Pill key={i} pressed={isAt('text', i)} onClick={() => onPlace({ kind: 'text', index: i })}>
           Text {i + 1}
-        </button>
+        </Pill>
       ))}
       {count < MOST_TEXTS && (
         <button
@@ -61,15 +54,9 @@ export function Places(props: {
       )}
       <span aria-hidden className="mx-1 h-5 border-l border-line-strong" />
       {copies.map((c, i) => (
-        <button
-          key={c.to}
-          type="button"
-          aria-pressed={isAt('copy', i)}
-          onClick={() => onPlace({ kind: 'copy', index: i })}
-          className={PILL}
-        >
+        <Pill key={c.to} pressed={isAt('copy', i)} onClick={() => onPlace({ kind: 'copy', index: i })}>
           For {readerWords(c.to)}
-        </button>
+        </Pill>
       ))}
       {readers.length > 0 && (
         <Popover.Root>

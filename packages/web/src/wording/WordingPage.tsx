@@ -16,6 +16,7 @@ import { attempt } from '../rules/actions.ts';
 import { Button } from '../ui/Button.tsx';
 import { Chip } from '../ui/Chip.tsx';
 import { Empty, Failed, Loading } from '../ui/States.tsx';
+import { Pill } from '../ui/Pill.tsx';
 import { PURPOSE_TONES, PURPOSE_WORDS } from './purposes.ts';
 import { bodyOf } from './usePreview.ts';
 import { WordingDialog } from './WordingDialog.tsx';
@@ -85,18 +86,12 @@ export function WordingPage() {
         />
         <div role="group" aria-label="Show wordings for" className="flex flex-wrap gap-1.5">
           {[null, ...WORDING_PURPOSES].map((p) => (
-            <button
-              key={p ?? 'all'}
-              type="button"
-              aria-pressed={purpose === p}
-              onClick={() => setPurpose(p)}
-              className="rounded-full border border-line-strong px-3 py-0.5 text-[14px] font-semibold text-ink-2 hover:border-ink aria-pressed:border-ink aria-pressed:bg-ink aria-pressed:text-fog"
-            >
+            <Pill key={p ?? 'all'} pressed={purpose === p} onClick={() => setPurpose(p)}>
               {p === null ? 'all' : PURPOSE_WORDS[p]}{' '}
               <span className="font-num text-[12.5px] font-normal">
                 {all.filter((w) => p === null || w.purpose === p).length}
               </span>
-            </button>
+            </Pill>
           ))}
         </div>
       </div>

@@ -1,6 +1,7 @@
 import { repeatParts, type RepeatLimit, type Rule } from '@zest-bell/core';
 import { Check, NumberField } from '../../ui/fields.tsx';
 import { Part } from './Part.tsx';
+import { Pill } from '../../ui/Pill.tsx';
 
 interface RepeatProps {
   readonly rule: Pick<Rule, 'repeat' | 'essential'>;
@@ -32,15 +33,13 @@ function RepeatFields({ rule, onChange }: RepeatProps) {
     <>
       <div className="flex flex-wrap gap-1.5" role="group" aria-label="Common choices">
         {PLAIN.map((p) => (
-          <button
+          <Pill
             key={p.words}
-            type="button"
-            aria-pressed={JSON.stringify(p.repeat) === JSON.stringify(repeat)}
+            pressed={JSON.stringify(p.repeat) === JSON.stringify(repeat)}
             onClick={() => set(p.repeat, 'plain')}
-            className="rounded-full border border-line-strong px-3 py-0.5 text-[13.5px] font-semibold hover:border-ink aria-pressed:border-ink aria-pressed:bg-ink aria-pressed:text-fog"
           >
             {p.words}
-          </button>
+          </Pill>
         ))}
       </div>
       <NumberField
