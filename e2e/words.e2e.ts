@@ -98,7 +98,8 @@ test('a wording is written, mended, previewed for every student, sent, read on a
   await scene.clickText('Gentle check-in', 'ol');
   await scene.clickText('A new wording', '[aria-label=Wording]');
   await scene.clickText('Confirm changes', 'main');
-  await scene.see(DIALOG, /What you changed.*A new wording/);
+  // Once both rounds are rehearsed it can be confirmed.
+  await scene.see(DIALOG, /What you changed.*A new wording.*would hear/);
   await scene.clickText('Confirm the changes', `${DIALOG} footer`);
   await scene.page.waitForSelector(DIALOG, { hidden: true });
   await scene.clickText('Ring now', '[aria-label="The rule"]');
