@@ -58,7 +58,7 @@ function Share({ of }: { readonly of: Proportion }) {
           className="absolute inset-y-0 rounded-full bg-zest"
           style={{ left: percent(of.low), right: percent(1 - of.high) }}
         />
-        <span className="absolute -inset-y-0.5 w-0.5 bg-ink" style={{ left: percent(share) }} />
+        <span className="absolute -inset-y-0.5 w-0.5 bg-ink ring-1 ring-sheet" style={{ left: percent(share) }} />
       </span>
       <span className="font-num text-[13px]">
         {of.count} of {of.of}

@@ -17,7 +17,7 @@ function useTitleOf(): (field: string) => string {
   };
 }
 
-const FIELD_LOOK = 'rounded-md bg-zest-soft px-1.5 font-semibold text-ink hover:underline';
+const FIELD_LOOK = 'rounded-md bg-zest-soft px-1.5 text-left font-semibold text-ink hover:underline';
 
 function OpeningChip(props: {
   /** What kind of thing it is, for who cannot see how it looks. */
