@@ -1,6 +1,7 @@
 /** What the server and the browser say to each other, as types: one place, so that neither can drift. Instants are epoch ms. */
 import type { LeafEvidence } from '../conditions/evidence.ts';
 import type { CourseParts } from '../course/course.ts';
+import type { SenderSettings } from '../course/sender.ts';
 import type { DeliveryOutcome } from '../nudges/delivery.ts';
 import type { MessageState } from '../nudges/message.ts';
 import type { ReplyKind } from '../nudges/reply.ts';
@@ -165,27 +166,6 @@ export const MISSED_CHOICES = ['look', 'skip'] as const;
 /** Whether rounds that were missed meanwhile happen now, once, or not at all. */
 export type MissedChoice = (typeof MISSED_CHOICES)[number];
 
-/** Whose voice the course's nudges speak in, and where replies go. */
-export interface SenderSettings {
-  readonly name: string;
-  readonly address: string;
-  readonly replyTo: string;
-  readonly signature: string;
-  readonly officeHours: string;
-  /** Where students book a time; empty when nowhere. */
-  readonly bookingUrl?: string | undefined;
-  /** The institution's mail domains; with none, that of `address`. */
-  readonly domains?: readonly string[] | undefined;
-  /** Where answers go: to `replyTo` itself, or to the server, which passes them on to it. */
-  readonly answers?: 'own' | 'server';
-}
-
-/** The domains whose addresses are inside the institution. */
-export const domainsOf = (sender: SenderSettings): readonly string[] =>
-  sender.domains && sender.domains.length > 0
-    ? sender.domains
-    : [sender.address.slice(sender.address.lastIndexOf('@') + 1)];
-
 export interface ClockAnswer {
   readonly now: Instant;
   /** Where the demo clock jumps to with "to the next round"; null when nothing rings any more. */
@@ -331,9 +311,10 @@ export interface WordingAnswer extends Wording {
   readonly version: number;
   /** Names of the rules whose steps use it. */
   readonly usedBy: readonly string[];
-  /** What came of each of its texts. */
-  readonly results: TextResults;
 }
+
+/** What came of the texts of each wording, by its id. */
+export type WordingResultsAnswer = Readonly<Record<string, TextResults>>;
 
 /** What the mail server said to a test. */
 export type MailTestAnswer = DeliveryOutcome;
@@ -354,123 +335,10 @@ export interface AwkwardAnswer {
   readonly awkward: readonly { readonly student: string; readonly words: string }[];
 }
 
-/** A line of the send log. */
-export interface LogLine {
-  readonly nudge: number;
-  readonly roundAt: Instant;
-  readonly rule: string | null;
-  readonly ruleName: string;
-  readonly student: string;
-  readonly studentName: string;
-  readonly step: number;
-  readonly state: MessageState;
-  readonly reason: LoggedReason | null;
-  readonly subject: string | null;
-  readonly messages: number;
-  readonly at: Instant;
-  /** What came back that says most: an answer before a bounce before an automatic reply. */
-  readonly answered: ReplyKind | null;
-}
-
-export interface LogAnswer {
-  readonly lines: readonly LogLine[];
-  readonly total: number;
-  readonly counts: Readonly<Record<LogState | 'all', number>>;
-}
-export const LOG_STATES = ['sent', 'queued', 'held', 'uncertain', 'failed', 'withdrawn'] as const;
-export type LogState = (typeof LOG_STATES)[number];
-
-export interface AttemptAnswer {
-  readonly id: number;
-  readonly at: Instant;
-  readonly outcome: 'handing' | 'sent' | 'transient' | 'permanent' | 'unknown';
-  readonly response: string;
-  readonly messageId: string;
-  readonly from: string;
-  readonly replyTo: string;
-  readonly subject: string;
-  readonly text: string;
-  readonly html: string;
-  readonly evidence: readonly LeafEvidence[];
-  /** Names of what went with it. */
-  readonly files: readonly string[];
-}
-
-export interface LogMessage extends Recipient {
-  readonly id: number;
-  readonly state: MessageState;
-  readonly sendAt: Instant;
-  readonly attempts: readonly AttemptAnswer[];
-  /** It waits because nobody said yes to its address outside the institution. */
-  readonly outside: boolean;
-}
-
-export interface LogDetail extends LogLine {
-  readonly spellStart: Instant;
-  readonly ruleVersion: number;
-  readonly evidence: readonly LeafEvidence[];
-  readonly to: readonly LogMessage[];
-  readonly replies: readonly ReplyAnswer[];
-}
-
-/** A mail that came back after a nudge. */
-export interface ReplyAnswer {
-  readonly id: number;
-  readonly kind: ReplyKind;
-  readonly at: Instant;
-  readonly from: string;
-  readonly subject: string;
-  readonly text: string;
-  /** Whether it was passed on to the instructor; null for what a machine wrote. */
-  readonly forward: 'queued' | 'handing' | 'sent' | 'failed' | 'uncertain' | null;
-}
-
-/** Refusals of one limit in one spell. */
-export interface WithheldLine {
-  readonly rule: string;
-  readonly ruleName: string;
-  readonly student: string;
-  readonly studentName: string;
-  readonly reason: WithheldReason;
-  readonly firstRound: Instant;
-  readonly lastRound: Instant;
-  readonly rounds: number;
-  readonly evidence: readonly LeafEvidence[];
-}
-
 /** What the ingestion route says, row by row. */
 export interface IngestAnswer {
   readonly taken: number;
   /** Rows whose id had been taken before: they changed nothing. */
   readonly repeated: number;
   readonly refused: readonly { readonly path: string; readonly message: string }[];
-}
-
-export interface Mailbox {
-  readonly address: string;
-  readonly name: string;
-  readonly role: string;
-  readonly letters: number;
-  readonly unread: number;
-  readonly latestAt: Instant | null;
-  /** Whether it takes no mail, as a mailbox that was closed. */
-  readonly refusing: boolean;
-}
-
-export interface LetterLine {
-  readonly id: string;
-  readonly at: Instant;
-  readonly from: string;
-  readonly subject: string;
-  readonly firstLine: string;
-  readonly read: boolean;
-}
-
-export interface Letter extends LetterLine {
-  readonly to: string;
-  readonly html: string;
-  readonly text: string;
-  readonly headers: readonly { readonly name: string; readonly value: string }[];
-  /** What came with it. */
-  readonly files?: readonly { readonly name: string; readonly type: string; readonly base64: string }[];
 }

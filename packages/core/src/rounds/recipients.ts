@@ -13,7 +13,7 @@ export interface Recipient {
 }
 
 /** The addresses a step writes to about a student, in the step's order, each once. */
-export function recipientsOf(step: Step, student: Person, course: Course): Recipient[] {
+export function recipientsOf(step: Pick<Step, 'to'>, student: Person, course: Course): Recipient[] {
   const all = step.to.flatMap((reader): Recipient[] => {
     if (reader === 'student') {
       return student.email ? [{ kind: 'student', name: fullName(student), address: student.email, reader }] : [];

@@ -51,6 +51,7 @@ describe('nobody sees anything without signing in', () => {
       '/today',
       '/standing',
       '/wordings',
+      '/wordings/results',
       '/students/p1',
       '/files/any',
     ]) {

@@ -23,7 +23,7 @@ import { inTransaction } from '../platform/transaction.ts';
 import { ReplyRow } from '../replies/entity.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { ruleOfRow } from '../rules/repository.ts';
-import { AttemptRow } from '../sendLog/entity.ts';
+import { subjectsOf } from '../sendLog/subjects.ts';
 import { PersonRow } from './entity.ts';
 
 /** Where anybody looks first. */
@@ -91,8 +91,7 @@ async function linesOf(em: Em, live: LiveCourse, student: string, now: number): 
   const rules = new Map(rows.map((r) => [r.key, ruleOfRow(r)]));
   const nudges = await em.find(NudgeRow, { course: id, student }, { orderBy: { id: 'asc' } });
   const ids = nudges.map((n) => n.id);
-  const attempts = await em.find(AttemptRow, { nudge: { $in: ids } }, { orderBy: { id: 'asc' } });
-  const subjects = new Map(attempts.map((a) => [a.nudge, a.subject]));
+  const subjects = await subjectsOf(em, ids);
   const lines: StudentLine[] = nudges.map((n) => ({
     kind: 'nudge',
     at: n.roundAt,

@@ -25,10 +25,10 @@ import { rowsOf, run } from '../platform/query.ts';
 import type { Services } from '../platform/services.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { ruleOfRow } from '../rules/repository.ts';
-import { lastKey, loadWordings } from '../wording/repository.ts';
+import { lastKey, lastVariants, loadWordings } from '../wording/repository.ts';
 import { filesOf } from '../wording/sending.ts';
 import { compose, type Composed } from './compose.ts';
-import { dueMessages, lastTexts, threadKey, threads, variantsBeside, type QueuedMessage } from './queue.ts';
+import { dueMessages, threadKey, threads, variantsBeside, type QueuedMessage } from './queue.ts';
 
 export interface Claimed extends Composed {
   readonly message: QueuedMessage;
@@ -96,7 +96,7 @@ async function courseOfMail(
     ...(await live.get(em, id)),
     wordings: await loadWordings(em, id),
     rules: new Map(rows.map((r) => [r.key, r])),
-    last: await lastTexts(em, id, students),
+    last: await lastVariants(em, id, students),
   };
 }
 

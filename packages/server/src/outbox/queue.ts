@@ -2,7 +2,6 @@
 import type { Instant } from '@zest-bell/core';
 import type { Em } from '../platform/orm.ts';
 import { rowsOf } from '../platform/query.ts';
-import { lastKey } from '../wording/repository.ts';
 
 export interface QueuedMessage {
   readonly id: number;
@@ -48,20 +47,6 @@ export async function variantsBeside(em: Em, nudges: readonly number[]): Promise
     .whereNotNull('variant');
   const rows = await rowsOf<{ nudge: number; variant: number }>(em, query);
   return new Map(rows.map((r) => [r.nudge, r.variant]));
-}
-
-/** Which text of a wording each of the students got last, as `lastKey` joins wording and student. */
-export async function lastTexts(em: Em, course: number, students: readonly string[]): Promise<Map<string, number>> {
-  const query = em
-    .getKnex()('nudge as n')
-    .join('message as m', 'm.nudge', 'n.id')
-    .where('n.course', course)
-    .whereIn('n.student', [...students])
-    .whereNotNull('m.variant')
-    .orderBy('m.id')
-    .select('n.wording', 'n.student', 'm.variant');
-  const rows = await rowsOf<{ wording: string; student: string; variant: number }>(em, query);
-  return new Map(rows.map((r) => [lastKey(r.wording, r.student), r.variant]));
 }
 
 /**

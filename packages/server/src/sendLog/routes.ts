@@ -37,6 +37,7 @@ import { ReplyRow } from '../replies/entity.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { ruleOfRow } from '../rules/repository.ts';
 import { AttemptRow } from './entity.ts';
+import { subjectsOf } from './subjects.ts';
 import { inTransaction } from '../platform/transaction.ts';
 
 const querySchema = z.object({
@@ -166,7 +167,8 @@ const groupOfState = (state: MessageState): LogState =>
 async function logAnswer(em: Em, id: number, course: Course, query: LogQuery): Promise<LogAnswer> {
   const names = await ruleNames(em, id);
   const lastAt = `(select max(a.at) from attempt a where a.nudge = n.id)`;
-  const subject = `(select a.subject from attempt a where a.nudge = n.id order by a.id desc limit 1)`;
+  const subject = `(select a.subject from attempt a join message m on m.id = a.message where a.nudge = n.id
+    order by case when m.kind = 'student' then 0 else 1 end, a.id desc limit 1)`;
   const knex = em.getKnex();
   const nudges = knex('nudge as n')
     .select('n.id', 'n.rule', 'n.student', 'n.step', 'n.state', 'n.reason')
@@ -248,7 +250,7 @@ async function detailOf(em: Em, n: NudgeRow, live: LiveCourse, names: Map<string
     step: n.step,
     state: n.state as MessageState,
     reason: (n.reason ?? null) as WithdrawnReason | null,
-    subject: attempts.at(-1)?.subject ?? null,
+    subject: (await subjectsOf(em, [n.id])).get(n.id) ?? null,
     messages: messages.length,
     at: attempts.at(-1)?.at ?? n.roundAt,
     spellStart: n.spellStart,

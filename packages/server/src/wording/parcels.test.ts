@@ -1,6 +1,13 @@
 /** What goes with a message beside its words, and who gets it: files, pictures, letters, words for third parties. */
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
-import type { LogDetail, PreviewAnswer, RehearsalAnswer, RuleCard, WordingAnswer } from '@zest-bell/core';
+import type {
+  LogDetail,
+  PreviewAnswer,
+  RehearsalAnswer,
+  RuleCard,
+  WordingAnswer,
+  WordingResultsAnswer,
+} from '@zest-bell/core';
 import { unzipSync } from 'fflate';
 import { extractText, getDocumentProxy } from 'unpdf';
 import { FileRow } from '../files/entity.ts';
@@ -269,6 +276,12 @@ describe('third parties', () => {
         ['held', true],
         ['sent', false],
       ]);
+      // While the third party's waits its words stay, though the student's has left and no rule says them.
+      const steps = [{ after: { days: 0 }, deliver: 'send', to: ['student'], wording: 'other' }];
+      await em.nativeUpdate('RuleRow', { id: row.id }, { document: { ...row.document, steps } });
+      const kept = await ada.post(`${BASE}/wordings/gentle/remove`).send({ version: 1 });
+      expect(kept.body).toMatchObject({ code: 'wordingInUse', problems: [{ code: 'waiting' }] });
+      await em.nativeUpdate('RuleRow', { id: row.id }, { document: row.document });
       await ada.post(`${BASE}/log/1/decide`).send({ as: 'send' }).expect(200);
       expect(smtp.mails.map((m) => m.to[0])).toContain('M.Lind@home.example');
       expect((await stage.rule()).outside).toEqual(['m.lind@home.example']);
@@ -278,12 +291,14 @@ describe('third parties', () => {
 
 test('what came of a wording counts returns and answers of nudges that are two weeks old', async () => {
   await open();
+  const results = async () =>
+    ((await ada.get(`${BASE}/wordings/results`).expect(200)).body as WordingResultsAnswer)['gentle']!;
   await ring();
   stage.clock.set(at('2026-09-08T09:30'));
   await stage.tell([{ id: 'v', person: 'p1', kind: 'visit', at: '2026-09-07T10:00:00-04:00' }]);
-  expect((await wording()).results.all).toMatchObject({ sent: 1, open: 1, returns: null });
+  expect((await results()).all).toMatchObject({ sent: 1, open: 1, returns: null });
   stage.clock.set(at('2026-09-19T09:30'));
-  const { results } = await wording();
-  expect(results.all).toMatchObject({ sent: 1, open: 0, returns: { count: 1, of: 1 }, replies: { count: 0, of: 1 } });
-  expect(results.better).toBeNull();
+  const later = await results();
+  expect(later.all).toMatchObject({ sent: 1, open: 0, returns: { count: 1, of: 1 }, replies: { count: 0, of: 1 } });
+  expect(later.better).toBeNull();
 });

@@ -82,20 +82,16 @@ export async function insertWording(em: Em, course: number, wording: Wording): P
   await em.flush();
 }
 
-/** Which text of a wording each student got last, or one student of one wording: by both, as `lastKey` joins them. */
-export async function lastVariants(
-  em: Em,
-  course: number,
-  of?: { readonly wording: string; readonly student: string },
-): Promise<ReadonlyMap<string, number>> {
+/** Which text of a wording each student got last, by both, as `lastKey` joins them; of all students, or of some. */
+export async function lastVariants(em: Em, course: number, students?: readonly string[]): Promise<Map<string, number>> {
   const query = em
     .getKnex()('message as m')
     .join('nudge as n', 'n.id', 'm.nudge')
     .select({ wording: 'n.wording', student: 'n.student', variant: 'm.variant' })
-    .where('m.course', course)
+    .where('n.course', course)
     .whereNotNull('m.variant')
     .orderBy('m.id');
-  if (of) void query.andWhere({ 'n.course': course, 'n.student': of.student, 'n.wording': of.wording });
+  if (students) void query.whereIn('n.student', [...students]);
   const rows = await rowsOf<{ wording: string; student: string; variant: number }>(em, query);
   return new Map(rows.map((r) => [lastKey(r.wording, r.student), r.variant]));
 }

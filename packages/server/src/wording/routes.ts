@@ -16,17 +16,18 @@ import {
   type Course,
   type MailTestAnswer,
   type PreviewAnswer,
+  type RecipientSpec,
   type Rule,
-  type Step,
   type WordingAnswer,
+  type WordingResultsAnswer,
 } from '@zest-bell/core';
 import { accountOf, courseOf } from '../accounts/routes.ts';
 import type { LiveCourse } from '../activity/live.ts';
 import { testMail } from '../course/sender.ts';
-import { NudgeRow } from '../nudges/entity.ts';
 import { AppError } from '../platform/errors.ts';
 import { parseInput } from '../platform/http.ts';
 import type { Em } from '../platform/orm.ts';
+import { rowsOf } from '../platform/query.ts';
 import type { Services } from '../platform/services.ts';
 import { inTransaction } from '../platform/transaction.ts';
 import { RuleRow } from '../rules/entity.ts';
@@ -62,8 +63,17 @@ export function wordingRoutes({ orm, live, clock, mail }: Services): Router {
     const em = orm.em.fork();
     const rules = (await em.find(RuleRow, { course: id })).map(ruleOfRow);
     const rows = await em.find(WordingRow, { course: id }, { orderBy: { id: 'asc' } });
+    res.json(rows.map((row) => answerOf(row, rules)));
+  });
+
+  /** What came of each; apart from the list, which a composer asks for as well. */
+  router.get('/results', async (req, res) => {
+    const id = await courseOf(orm, req);
+    const em = orm.em.fork();
     const results = await resultsOf(em, await live.get(em, id), clock.now());
-    res.json(rows.map((row) => answerOf(row, rules, results)));
+    const rows = await em.find(WordingRow, { course: id });
+    const answer = rows.map((r) => [r.key, results(r.key, textsOf(wordingOfRow(r)).length)] as const);
+    res.json(Object.fromEntries(answer) satisfies WordingResultsAnswer);
   });
 
   router.post('/', async (req, res) => {
@@ -77,7 +87,7 @@ export function wordingRoutes({ orm, live, clock, mail }: Services): Router {
       const course = await live.get(em, id);
       await mustBeOfCourse(em, compiled.value, course);
       await insertWording(em, id, compiled.value.wording);
-      return answerOf(await wordingRow(em, id, key), [], await resultsOf(em, course, clock.now()));
+      return answerOf(await wordingRow(em, id, key), []);
     });
     res.status(201).json(answer);
   });
@@ -96,7 +106,7 @@ export function wordingRoutes({ orm, live, clock, mail }: Services): Router {
       Object.assign(row, { ...words, body, version: row.version + 1 });
       await em.flush();
       const rules = (await em.find(RuleRow, { course: id })).map(ruleOfRow);
-      return answerOf(row, rules, await resultsOf(em, course, clock.now()));
+      return answerOf(row, rules);
     });
     res.json(answer);
   });
@@ -116,8 +126,7 @@ export function wordingRoutes({ orm, live, clock, mail }: Services): Router {
           using.map((r) => ({ path: 'wording', code: 'inUse', message: `“${r.name}” says these words` })),
         );
       }
-      // Held and queued messages are made from it when they leave.
-      const waiting = await em.count(NudgeRow, { course: id, wording: row.key, state: { $in: ['queued', 'held'] } });
+      const waiting = await waitingMessages(em, id, row.key);
       if (waiting > 0) {
         throw new AppError('wordingInUse', [
           { path: 'wording', code: 'waiting', message: `Messages that wait are made from these words: ${waiting}` },
@@ -207,10 +216,8 @@ function aboutOfDraft(when: unknown): About {
 function readerName(reader: string, course: Course, person: number): string {
   const student = course.people[person]!;
   if (reader === 'student') return fullName(student);
-  const step = { after: {}, deliver: 'send', to: [reader], wording: '' } as unknown as Step;
-  const known = /^(instructor|contact:.+|address:.+)$/.test(reader)
-    ? recipientsOf(step, student, course)[0]
-    : undefined;
+  const named = /^(instructor|contact:.+|address:.+)$/.test(reader);
+  const known = named ? recipientsOf({ to: [reader as RecipientSpec] }, student, course)[0] : undefined;
   return known?.name || known?.address || 'colleague';
 }
 
@@ -219,26 +226,30 @@ async function mustBeOfCourse(em: Em, wording: CompiledWording, course: LiveCour
   if (problems.length > 0) throw new AppError('wordingBroken', problems);
 }
 
+/** Messages that would still be made from the words, or made again: a third party's may wait when the student's has left. */
+async function waitingMessages(em: Em, course: number, wording: string): Promise<number> {
+  const query = em
+    .getKnex()('message as m')
+    .join('nudge as n', 'n.id', 'm.nudge')
+    .where({ 'n.course': course, 'n.wording': wording })
+    .whereIn('m.state', ['queued', 'held', 'handing', 'uncertain'])
+    .count({ n: '*' });
+  const [found] = await rowsOf<{ n: number }>(em, query);
+  return Number(found!.n);
+}
+
 async function wordingRow(em: Em, course: number, key: string): Promise<WordingRow> {
   const row = await em.findOne(WordingRow, { course, key });
   if (!row) throw new AppError('notFound');
   return row;
 }
 
-const answerOf = (
-  row: WordingRow,
-  rules: readonly Rule[],
-  results: Awaited<ReturnType<typeof resultsOf>>,
-): WordingAnswer => {
-  const wording = wordingOfRow(row);
-  return {
-    ...wording,
-    variants: row.variants,
-    copies: row.copies,
-    files: row.files,
-    letter: row.letter ?? null,
-    version: row.version,
-    usedBy: rules.filter((r) => r.steps.some((s) => s.wording === row.key)).map((r) => r.name),
-    results: results(row.key, textsOf(wording).length),
-  };
-};
+const answerOf = (row: WordingRow, rules: readonly Rule[]): WordingAnswer => ({
+  ...wordingOfRow(row),
+  variants: row.variants,
+  copies: row.copies,
+  files: row.files,
+  letter: row.letter ?? null,
+  version: row.version,
+  usedBy: rules.filter((r) => r.steps.some((s) => s.wording === row.key)).map((r) => r.name),
+});

@@ -12,6 +12,7 @@ import {
   type StandingAnswer,
   type TermAnswer,
   type WordingAnswer,
+  type WordingResultsAnswer,
 } from '@zest-bell/core';
 import { api, ApiProblem } from './api.ts';
 
@@ -63,6 +64,12 @@ export const useRules = (course: number) =>
 
 export const useWordings = (course: number) =>
   useQuery({ queryKey: ['wordings', course], queryFn: () => api.get<WordingAnswer[]>(`/courses/${course}/wordings`) });
+
+export const useWordingResults = (course: number) =>
+  useQuery({
+    queryKey: ['wordingResults', course],
+    queryFn: () => api.get<WordingResultsAnswer>(`/courses/${course}/wordings/results`),
+  });
 
 /** Whether the course rings and sends as it should. */
 export const useStanding = (course: number) =>

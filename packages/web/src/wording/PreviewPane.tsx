@@ -1,7 +1,7 @@
 /** The words as they will be read: about any student, the awkward ones and whom the next round reaches first. */
 import { useState } from 'react';
 import { toast } from 'sonner';
-import { fullName, plural, type AwkwardAnswer, type Problem, type Wording } from '@zest-bell/core';
+import { isActiveStudent, plural, type AwkwardAnswer, type Problem, type Wording } from '@zest-bell/core';
 import { api, errorWords } from '../app/api.ts';
 import { nameOf, type Here } from '../app/here.ts';
 import { MessageView } from '../rules/Message.tsx';
@@ -28,7 +28,7 @@ export function PreviewPane(props: PreviewPaneProps) {
   const { here, draft, reading, preview, awkward, next, problems, student, onStudent } = props;
   const [onPhone, setOnPhone] = useState(false);
   const [steps, setSteps] = useState<'everybody' | 'next'>('everybody');
-  const everybody = here.course.people.filter((p) => p.role === 'student' && p.active).map((p) => p.id);
+  const everybody = here.course.people.filter(isActiveStudent).map((p) => p.id);
   const through = steps === 'next' && next ? next : everybody;
   const at = through.indexOf(student);
   const step = (by: number) => {
@@ -146,7 +146,14 @@ export function PreviewPane(props: PreviewPaneProps) {
       )}
       {problems.length === 0 && awkward && <ReadForAll awkward={awkward} here={here} onStudent={onStudent} />}
       {problems.length === 0 && draft.letter && !copyOf && (
-        <Letters here={here} draft={draft} reading={reading} student={student} next={next ?? []} />
+        <Letters
+          here={here}
+          draft={draft}
+          reading={reading}
+          student={student}
+          next={next ?? []}
+          everybody={everybody}
+        />
       )}
     </div>
   );
@@ -188,8 +195,9 @@ function Letters(props: {
   readonly reading: Reading;
   readonly student: string;
   readonly next: readonly string[];
+  readonly everybody: readonly string[];
 }) {
-  const { here, draft, reading, student, next } = props;
+  const { here, draft, reading, student, next, everybody } = props;
   const [busy, setBusy] = useState(false);
   const download = async (students: readonly string[]) => {
     setBusy(true);
@@ -204,14 +212,12 @@ function Letters(props: {
       setBusy(false);
     }
   };
-  const person = here.course.people[here.course.personIndex.get(student) ?? -1];
-  const everybody = here.course.people.filter((p) => p.role === 'student' && p.active).map((p) => p.id);
   const link = 'font-semibold text-pine underline-offset-4 hover:underline disabled:text-ink-3';
   return (
     <p className="flex flex-wrap gap-x-4 gap-y-1 text-[14px]" aria-busy={busy}>
       <span className="text-ink-2">The letter as a PDF:</span>
       <button type="button" disabled={busy} className={link} onClick={() => void download([student])}>
-        of {person ? fullName(person) : student}
+        of {nameOf(here, student)}
       </button>
       {next.length > 1 && (
         <button type="button" disabled={busy} className={link} onClick={() => void download(next)}>

@@ -1,7 +1,8 @@
 /** What came of a wording, text by text: shares with what chance could have made of them, and no winner without one. */
 import { plural, type Proportion, type TextResult, type TextResults } from '@zest-bell/core';
 
-export function Results({ results }: { readonly results: TextResults }) {
+export function Results({ results }: { readonly results: TextResults | undefined }) {
+  if (!results) return null;
   const { texts, all, better } = results;
   if (all.sent === 0) return null;
   const rows = texts.length > 1 ? [...texts, all] : [all];

@@ -4,6 +4,7 @@ import { useQuery } from '@tanstack/react-query';
 import { toast } from 'sonner';
 import {
   checkWording,
+  isActiveStudent,
   WORDING_PURPOSES,
   type MailTestAnswer,
   type Problem,
@@ -14,7 +15,7 @@ import {
 } from '@zest-bell/core';
 import { api, ApiProblem, errorWords } from '../app/api.ts';
 import type { Here } from '../app/here.ts';
-import { refreshAll, useRules } from '../app/queries.ts';
+import { refreshAll, useRules, useWordingResults } from '../app/queries.ts';
 import { rehearse } from '../rules/actions.ts';
 import { Button } from '../ui/Button.tsx';
 import { Dialog } from '../ui/Dialog.tsx';
@@ -39,12 +40,13 @@ export interface WordingDialogProps {
 }
 
 export function WordingDialog({ here, wording, rule, student: asked, onClose }: WordingDialogProps) {
-  const students = here.course.people.filter((p) => p.role === 'student' && p.active);
+  const students = here.course.people.filter(isActiveStudent);
   const [draft, setDraft] = useState<Wording>(bodyOf(wording));
   const [place, setPlace] = useState<Place>(FIRST);
   const [student, setStudent] = useState(asked ?? students[0]?.id ?? '');
   const [busy, setBusy] = useState(false);
   const [refused, setRefused] = useState<unknown>(null);
+  const results = useWordingResults(here.id);
   const { using, nextRoundAt } = useUsing(here, wording.id);
   const about = rule ?? using[0] ?? null;
   const words = wordsAt(draft, place);
@@ -181,7 +183,7 @@ export function WordingDialog({ here, wording, rule, student: asked, onClose }: 
             />
           )}
           <CheckList checks={checks} onMend={(part) => setDraft((d) => withWords(d, place, part))} />
-          <Results results={wording.results} />
+          <Results results={results.data?.[wording.id]} />
         </div>
         <PreviewPane
           here={here}

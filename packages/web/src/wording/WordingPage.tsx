@@ -11,7 +11,7 @@ import {
 } from '@zest-bell/core';
 import { api } from '../app/api.ts';
 import { useHere } from '../app/here.ts';
-import { refreshAll, useWordings } from '../app/queries.ts';
+import { refreshAll, useWordingResults, useWordings } from '../app/queries.ts';
 import { attempt } from '../rules/actions.ts';
 import { Button } from '../ui/Button.tsx';
 import { Chip } from '../ui/Chip.tsx';
@@ -31,6 +31,7 @@ const FRESH = {
 export function WordingPage() {
   const here = useHere();
   const wordings = useWordings(here.id);
+  const results = useWordingResults(here.id);
   const [search, setSearch] = useState('');
   const [purpose, setPurpose] = useState<WordingPurpose | null>(null);
   const [open, setOpen] = useState<string | null>(null);
@@ -105,6 +106,7 @@ export function WordingPage() {
             <WordingCard
               key={w.id}
               wording={w}
+              results={results.data?.[w.id]}
               onOpen={() => setOpen(w.id)}
               onRemove={() => void remove(w)}
               onCopy={() => {
@@ -131,6 +133,8 @@ export function WordingPage() {
 
 function WordingCard(props: {
   readonly wording: WordingAnswer;
+  /** What came of it, once that is known. */
+  readonly results: TextResults | undefined;
   readonly onOpen: () => void;
   readonly onCopy: () => void;
   readonly onRemove: () => void;
@@ -150,7 +154,7 @@ function WordingCard(props: {
       <p className="mt-2 flex flex-wrap items-center gap-x-4 gap-y-1 text-[14px] text-ink-2">
         <span>{more === 0 ? 'one text' : `${more + 1} texts`}</span>
         <span>{w.usedBy.length === 0 ? 'used by no rule' : `used by ${w.usedBy.join(', ')}`}</span>
-        <span>{outcomeWords(w.results)}</span>
+        {props.results && <span>{outcomeWords(props.results)}</span>}
         <span className="ml-auto flex gap-4">
           {w.usedBy.length === 0 && (
             <button

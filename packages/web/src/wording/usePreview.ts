@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import type { AwkwardAnswer, Condition, PreviewAnswer, Wording } from '@zest-bell/core';
+import { isActiveStudent, type AwkwardAnswer, type Condition, type PreviewAnswer, type Wording } from '@zest-bell/core';
 import { api } from '../app/api.ts';
 import type { Here } from '../app/here.ts';
 import { useSettled } from '../ui/useSettled.ts';
@@ -29,7 +29,7 @@ export const bodyOf = (w: Wording): Wording => ({
 
 /** A wording, saved or not, as it would be read about one student now; without a student, about the first of the course. */
 export function usePreview(here: Here, draft: Wording | undefined, student: string | null, reading: Reading) {
-  const about = student ?? here.course.people.find((p) => p.role === 'student' && p.active)?.id ?? null;
+  const about = student ?? here.course.people.find(isActiveStudent)?.id ?? null;
   const { when, variant = 0, reader = 'student' } = reading;
   const wording = draft && bodyOf(draft);
   return useQuery({

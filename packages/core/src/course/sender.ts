@@ -1,0 +1,20 @@
+/** Whose voice the course's nudges speak in, and where replies go. */
+export interface SenderSettings {
+  readonly name: string;
+  readonly address: string;
+  readonly replyTo: string;
+  readonly signature: string;
+  readonly officeHours: string;
+  /** Where students book a time; empty when nowhere. */
+  readonly bookingUrl?: string | undefined;
+  /** The institution's mail domains; with none, that of `address`. */
+  readonly domains?: readonly string[] | undefined;
+  /** Where answers go: to `replyTo` itself, or to the server, which passes them on to it. */
+  readonly answers?: 'own' | 'server';
+}
+
+/** The domains whose addresses are inside the institution. */
+export const domainsOf = (sender: SenderSettings): readonly string[] =>
+  sender.domains && sender.domains.length > 0
+    ? sender.domains
+    : [sender.address.slice(sender.address.lastIndexOf('@') + 1)];

@@ -1,0 +1,31 @@
+/** What the demo's Mailroom says to the browser. Instants are epoch ms. */
+import type { Instant } from '../time/instant.ts';
+
+export interface Mailbox {
+  readonly address: string;
+  readonly name: string;
+  readonly role: string;
+  readonly letters: number;
+  readonly unread: number;
+  readonly latestAt: Instant | null;
+  /** Whether it takes no mail, as a mailbox that was closed. */
+  readonly refusing: boolean;
+}
+
+export interface LetterLine {
+  readonly id: string;
+  readonly at: Instant;
+  readonly from: string;
+  readonly subject: string;
+  readonly firstLine: string;
+  readonly read: boolean;
+}
+
+export interface Letter extends LetterLine {
+  readonly to: string;
+  readonly html: string;
+  readonly text: string;
+  readonly headers: readonly { readonly name: string; readonly value: string }[];
+  /** What came with it. */
+  readonly files?: readonly { readonly name: string; readonly type: string; readonly base64: string }[];
+}

@@ -1,0 +1,92 @@
+/** What the send log says to the browser. Instants are epoch ms. */
+import type { LeafEvidence } from '../conditions/evidence.ts';
+import type { MessageState } from '../nudges/message.ts';
+import type { ReplyKind } from '../nudges/reply.ts';
+import type { WithheldReason } from '../rounds/limits.ts';
+import type { Recipient } from '../rounds/recipients.ts';
+import type { Instant } from '../time/instant.ts';
+import type { LoggedReason } from './wire.ts';
+
+/** A line of the send log. */
+export interface LogLine {
+  readonly nudge: number;
+  readonly roundAt: Instant;
+  readonly rule: string | null;
+  readonly ruleName: string;
+  readonly student: string;
+  readonly studentName: string;
+  readonly step: number;
+  readonly state: MessageState;
+  readonly reason: LoggedReason | null;
+  readonly subject: string | null;
+  readonly messages: number;
+  readonly at: Instant;
+  /** What came back that says most: an answer before a bounce before an automatic reply. */
+  readonly answered: ReplyKind | null;
+}
+
+export interface LogAnswer {
+  readonly lines: readonly LogLine[];
+  readonly total: number;
+  readonly counts: Readonly<Record<LogState | 'all', number>>;
+}
+export const LOG_STATES = ['sent', 'queued', 'held', 'uncertain', 'failed', 'withdrawn'] as const;
+export type LogState = (typeof LOG_STATES)[number];
+
+export interface AttemptAnswer {
+  readonly id: number;
+  readonly at: Instant;
+  readonly outcome: 'handing' | 'sent' | 'transient' | 'permanent' | 'unknown';
+  readonly response: string;
+  readonly messageId: string;
+  readonly from: string;
+  readonly replyTo: string;
+  readonly subject: string;
+  readonly text: string;
+  readonly html: string;
+  readonly evidence: readonly LeafEvidence[];
+  /** Names of what went with it. */
+  readonly files: readonly string[];
+}
+
+export interface LogMessage extends Recipient {
+  readonly id: number;
+  readonly state: MessageState;
+  readonly sendAt: Instant;
+  readonly attempts: readonly AttemptAnswer[];
+  /** It waits because nobody said yes to its address outside the institution. */
+  readonly outside: boolean;
+}
+
+export interface LogDetail extends LogLine {
+  readonly spellStart: Instant;
+  readonly ruleVersion: number;
+  readonly evidence: readonly LeafEvidence[];
+  readonly to: readonly LogMessage[];
+  readonly replies: readonly ReplyAnswer[];
+}
+
+/** A mail that came back after a nudge. */
+export interface ReplyAnswer {
+  readonly id: number;
+  readonly kind: ReplyKind;
+  readonly at: Instant;
+  readonly from: string;
+  readonly subject: string;
+  readonly text: string;
+  /** Whether it was passed on to the instructor; null for what a machine wrote. */
+  readonly forward: 'queued' | 'handing' | 'sent' | 'failed' | 'uncertain' | null;
+}
+
+/** Refusals of one limit in one spell. */
+export interface WithheldLine {
+  readonly rule: string;
+  readonly ruleName: string;
+  readonly student: string;
+  readonly studentName: string;
+  readonly reason: WithheldReason;
+  readonly firstRound: Instant;
+  readonly lastRound: Instant;
+  readonly rounds: number;
+  readonly evidence: readonly LeafEvidence[];
+}
