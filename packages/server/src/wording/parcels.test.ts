@@ -1,6 +1,7 @@
 /** What goes with a message beside its words, and who gets it: files, pictures, letters, words for third parties. */
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import type {
+  LogAnswer,
   LogDetail,
   PreviewAnswer,
   RehearsalAnswer,
@@ -216,6 +217,9 @@ describe('third parties', () => {
     expect(toAdvisor!.mail.text!.trim()).toBe('Dear B. Lund, Zoë …');
     expect(toAdvisor!.mail.attachments).toEqual([]);
     expect(toAdvisor!.mail.headers.has('list-unsubscribe')).toBe(false);
+    // The log names the nudge by what its student read, whoever was written to last.
+    const { lines } = (await ada.get(`${BASE}/log`).expect(200)).body as LogAnswer;
+    expect(lines[0]!.subject).toBe('A quiet week in Coastal Navigation');
   });
 
   test('are rehearsed, each beside the student’s own', async () => {
