@@ -21,6 +21,35 @@ const notLater = WAY.slice(0, -1).map((folder, i) => ({
   to: { path: `^packages/core/src/(${WAY.slice(i + 1).join('|')})/` },
 }));
 
+/** The order of the server: a folder imports only itself and those before it; what joins them is wired at the root. */
+const SERVER = [
+  'platform',
+  'accounts',
+  'course',
+  'activity',
+  'files',
+  'letters',
+  'wording',
+  'rules',
+  'nudges',
+  'sendLog',
+  'outbox',
+  'replies',
+  'pauses',
+  'rounds',
+  'places',
+];
+const OWN_TESTS = '\\.test\\.ts$';
+const serverInOrder = SERVER.map((folder, i) => ({
+  name: `server-${folder}-imports-nothing-later`,
+  severity: 'error',
+  from: { path: `^packages/server/src/${folder}/`, pathNot: OWN_TESTS },
+  to: {
+    // Of the root, a folder knows the type of what all share.
+    path: `^packages/server/src/(${[...SERVER.slice(i + 1).map((f) => `${f}/`), '(?!services\\.ts)[^/]+\\.ts$'].join('|')})`,
+  },
+}));
+
 /** @type {import('dependency-cruiser').IConfiguration} */
 module.exports = {
   forbidden: [
@@ -44,6 +73,7 @@ module.exports = {
       to: { path: '^packages/core/src/index\\.ts$' },
     },
     ...notLater,
+    ...serverInOrder,
     {
       name: 'web-not-server',
       severity: 'error',

@@ -21,6 +21,10 @@ const node = (name) => ({
 });
 /** @type {import('jest').Config} */
 export default {
+  // Both cores of a small machine; by itself Jest would leave one out.
+  maxWorkers: 2,
+  // Nobody waits for a test that passes; a busy machine takes its time.
+  testTimeout: 30_000,
   projects: [
     node('core'),
     node('standins'),

@@ -6,11 +6,12 @@ import { join } from 'node:path';
 import nodemailer, { type TransportOptions } from 'nodemailer';
 import { pino } from 'pino';
 import { DAY, parseRule, type CourseParts } from '@zest-bell/core';
+import { LongWork } from '../packages/server/dist/platform/longWork.js';
 import { LiveCourses } from '../packages/server/dist/activity/live.js';
 import { insertCourse } from '../packages/server/dist/course/repository.js';
 import { Dispatcher } from '../packages/server/dist/outbox/dispatcher.js';
 import { CONNECTIONS, smtpTransport } from '../packages/server/dist/platform/mail.js';
-import { readyDatabase } from '../packages/server/dist/platform/orm.js';
+import { readyDatabase } from '../packages/server/dist/database.js';
 import { runDueRounds } from '../packages/server/dist/rounds/scheduler.js';
 import { insertRule } from '../packages/server/dist/rules/repository.js';
 import { AttemptRow } from '../packages/server/dist/sendLog/entity.js';
@@ -47,6 +48,8 @@ export async function benchMail(): Promise<void> {
   const mail = smtpTransport(url);
   const services = {
     orm,
+    reading: orm,
+    longWork: new LongWork(),
     clock: { now: () => now },
     live: new LiveCourses(),
     mail,

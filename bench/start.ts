@@ -4,9 +4,10 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import Database from 'libsql';
 import { kindOfCode } from '@zest-bell/core';
-import { LiveCourses, saveSegment } from '../packages/server/dist/activity/live.js';
+import { CourseHistory } from '../packages/server/dist/activity/courseHistory.js';
+import { LiveCourses } from '../packages/server/dist/activity/live.js';
 import { insertCourse } from '../packages/server/dist/course/repository.js';
-import { readyDatabase } from '../packages/server/dist/platform/orm.js';
+import { readyDatabase } from '../packages/server/dist/database.js';
 import { benchCourse, benchHistory, benchRules, type BenchSize } from './data.ts';
 import { matchesAt, DAY } from '@zest-bell/core';
 
@@ -27,7 +28,9 @@ export async function benchStart(size: BenchSize): Promise<void> {
   };
   const get = () => new LiveCourses().get(orm.em.fork(), 1);
   const [rows, fromRows] = await timed(get);
-  const [saving] = await timed(() => saveSegment(orm, fromRows));
+  const whole = await CourseHistory.open(orm.em.fork(), 1);
+  await whole.readOn(orm.em.fork());
+  const [saving] = await timed(() => whole.save(orm));
   const starts: number[] = [];
   let live = fromRows;
   for (let i = 0; i < 5; i++) {

@@ -48,14 +48,14 @@ describe.each(['light', 'dark'])('in %s', (scheme) => {
 
   test('the sign-in page', async () => {
     await scene.page.deleteCookie({ name: 'zest-bell' });
-    await scene.page.goto(stage.base, { waitUntil: 'networkidle0' });
+    await scene.go(stage.base);
     expect(await serious()).toEqual([]);
     await scene.clickText('Open the demo as Dr. Ostrander');
     await scene.see('main', /Quiet for five days/);
   });
 
   test('the words of a wording, with what goes with it', async () => {
-    await scene.page.goto(`${stage.base}/c/1/wording`, { waitUntil: 'networkidle0' });
+    await scene.go(`${stage.base}/c/1/wording`);
     await scene.clickText('Your lab is waiting', 'main');
     await scene.clickText('Also as a letter', '[role=dialog]');
     await scene.see('[role=dialog]', /Read for 42 students.*The letter as a PDF/);
@@ -66,20 +66,20 @@ describe.each(['light', 'dark'])('in %s', (scheme) => {
   });
 
   test.each(VIEWS)('%s', async (path, wanted) => {
-    await scene.page.goto(`${stage.base}${path}`, { waitUntil: 'networkidle0' });
+    await scene.go(`${stage.base}${path}`);
     await scene.see('body', wanted);
     expect(await serious()).toEqual([]);
   });
 
   test('the starters', async () => {
-    await scene.page.goto(`${stage.base}/c/1/rules`, { waitUntil: 'networkidle0' });
+    await scene.go(`${stage.base}/c/1/rules`);
     await scene.click('button', 'New rule');
     await scene.see('[role=dialog]', /of 42 now/);
     expect(await serious()).toEqual([]);
   });
 
   test('the rehearsal', async () => {
-    await scene.page.goto(`${stage.base}/c/1/rules/quiet`, { waitUntil: 'networkidle0' });
+    await scene.go(`${stage.base}/c/1/rules/quiet`);
     await scene.click('button', 'Rehearse');
     await scene.see('[role=dialog]', /would hear/);
     expect(await serious()).toEqual([]);
@@ -88,9 +88,9 @@ describe.each(['light', 'dark'])('in %s', (scheme) => {
 
 test('a wrong password is said in words, and the address typed is kept', async () => {
   await scene.page.deleteCookie({ name: 'zest-bell' });
-  await scene.page.goto(stage.base, { waitUntil: 'networkidle0' });
-  await scene.page.type('input[name=email]', 'r.ostrander@saltmarsh.example');
-  await scene.page.type('input[name=password]', 'no');
+  await scene.go(stage.base);
+  await scene.type('input[name=email]', 'r.ostrander@saltmarsh.example');
+  await scene.type('input[name=password]', 'no');
   await scene.click('button', 'Sign in');
   await scene.see('[role=alert]', /do not belong together/);
   expect(await scene.page.$eval('input[name=email]', (e) => e.value)).toBe('r.ostrander@saltmarsh.example');
@@ -99,7 +99,7 @@ test('a wrong password is said in words, and the address typed is kept', async (
 test('an unknown merge field is named before anything is sent, and the words cannot be saved', async () => {
   await scene.clickText('Open the demo as Dr. Ostrander');
   await scene.see('main', /Quiet for five days/);
-  await scene.page.goto(`${stage.base}/c/1/rules/quiet`, { waitUntil: 'networkidle0' });
+  await scene.go(`${stage.base}/c/1/rules/quiet`);
   await scene.click('button', 'Wording: Gentle check-in');
   await scene.clickText('Change its words');
   const area = await scene.page.waitForSelector('aria/Text[role="textbox"]');
@@ -116,7 +116,7 @@ test('an unknown merge field is named before anything is sent, and the words can
 test('on a phone’s width nothing runs out of the page', async () => {
   await scene.page.setViewport({ width: 390, height: 800 });
   for (const [path] of VIEWS) {
-    await scene.page.goto(`${stage.base}${path}`, { waitUntil: 'networkidle0' });
+    await scene.go(`${stage.base}${path}`);
     const wider = await scene.page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth);
     expect([path, wider <= 0]).toEqual([path, true]);
   }

@@ -20,18 +20,13 @@ const DIALOG = '[role=dialog]';
 beforeEach(async () => {
   // Always from the rule as it is saved.
   await scene.page.evaluate(() => localStorage.clear());
-  await scene.page.goto(`${stage.base}/c/1/rules/drift`, { waitUntil: 'networkidle0' });
+  await scene.go(`${stage.base}/c/1/rules/drift`);
   await scene.see(SENTENCE, /not visited the course for 3 days and scored 65% or less on Tide tables quiz/);
 });
 
 async function add(search: string): Promise<void> {
   await scene.clickText('+ condition', SENTENCE);
-  await scene.page.waitForSelector('[cmdk-input]');
-  await scene.page.keyboard.type(search);
-  // The list is sorted by what was typed in its own time.
-  await new Promise((r) => setTimeout(r, 250));
-  await scene.press('Enter');
-  await scene.page.waitForSelector('[cmdk-input]', { hidden: true });
+  await scene.pick(search);
 }
 
 const altPress = async (key: 'ArrowUp' | 'ArrowDown' | 'ArrowLeft' | 'ArrowRight') => {
@@ -39,6 +34,10 @@ const altPress = async (key: 'ArrowUp' | 'ArrowDown' | 'ArrowLeft' | 'ArrowRight
   await scene.press(key);
   await scene.page.keyboard.up('Alt');
 };
+
+/** Waits until the focus is on the grip of a condition, by its path. */
+const holdsFocus = (grip: string) =>
+  scene.page.waitForFunction((path) => document.activeElement?.getAttribute('data-grip') === path, {}, grip);
 
 /** Takes a thing up by its middle and puts it down on another one, with stops on the way as a hand makes them. */
 async function drag(from: string, to: string): Promise<void> {
@@ -52,10 +51,10 @@ async function drag(from: string, to: string): Promise<void> {
   await page.mouse.down();
   await page.mouse.move(start.x + 8, start.y + 8, { steps: 4 });
   // The gaps into which it can be dropped open once it is taken up.
-  await new Promise((r) => setTimeout(r, 150));
+  await scene.settled(to);
   const end = await middle(to);
   await page.mouse.move(end.x, end.y, { steps: 8 });
-  await new Promise((r) => setTimeout(r, 150));
+  await scene.settled(to);
   await page.mouse.up();
 }
 
@@ -68,15 +67,15 @@ describe('conditions', () => {
   test('are grouped, moved, copied and removed by keys, and all of it undone and redone', async () => {
     await add('posts');
     await scene.see(SENTENCE, /no posts? this week|0 posts|exactly 0/i);
-    await scene.page.focus('[data-grip="2"]');
+    await (await scene.page.waitForSelector('[data-grip="2"]'))!.focus();
     await altPress('ArrowRight');
     await scene.see(SENTENCE, /and any of these: scored 65% or less on Tide tables quiz \+? ?.*or /);
     // The focus stays on what was moved, wherever it stands now.
-    expect(await scene.page.evaluate(() => document.activeElement?.getAttribute('data-grip'))).toBe('1.1');
+    await holdsFocus('1.1');
     await altPress('ArrowUp');
-    expect(await scene.page.evaluate(() => document.activeElement?.getAttribute('data-grip'))).toBe('1.0');
+    await holdsFocus('1.0');
     await altPress('ArrowLeft');
-    expect(await scene.page.evaluate(() => document.activeElement?.getAttribute('data-grip'))).toBe('2');
+    await holdsFocus('2');
     await scene.page.keyboard.down('Control');
     await scene.press('d');
     await scene.page.keyboard.up('Control');
@@ -111,7 +110,7 @@ describe('conditions', () => {
       /for 3 days ▲ Says nothing that “not visited the course for 5 days” does not say already/,
     );
     await (await scene.page.waitForSelector('[data-grip="2"] ~ div [aria-label^="Condition"]'))!.click();
-    await scene.page.select('aria/how[role="combobox"]', '<');
+    await scene.select('aria/how[role="combobox"]', '<');
     const field = await scene.page.waitForSelector('aria/compared with[role="textbox"]');
     await field!.click({ count: 3 });
     await field!.type('2');
@@ -125,9 +124,9 @@ describe('conditions', () => {
     await scene.clickText('Use the mastery mark');
     await scene.see(SENTENCE, /the mastery mark \(80%\) or less on Tide tables quiz/);
     await scene.clickText('Use a number');
-    await scene.page.select('aria/measured[role="combobox"]', 'points');
+    await scene.select('aria/measured[role="combobox"]', 'points');
     await scene.see(SENTENCE, /16 points or less on Tide tables quiz/);
-    await scene.page.select('aria/measured[role="combobox"]', 'gradeVsClass');
+    await scene.select('aria/measured[role="combobox"]', 'gradeVsClass');
     await scene.see(SENTENCE, /under the class mean/);
   });
 });
@@ -135,13 +134,13 @@ describe('conditions', () => {
 describe('the rest of the sentence', () => {
   test('a rhythm by hours, on one date, and by a rule of RFC 5545, each with its next rounds', async () => {
     await scene.clickText('every Tuesday and Thursday', SENTENCE);
-    await scene.page.select('aria/Look[role="combobox"]', 'hour');
+    await scene.select('aria/Look[role="combobox"]', 'hour');
     await scene.see(SENTENCE, /Look every 3 hours from 10:15 AM/);
     await scene.see('[data-testid=next-rounds]', /Mon Oct 26, 10:15 AM Mon Oct 26, 1:15 PM/);
-    await scene.page.select('aria/Look[role="combobox"]', 'once');
+    await scene.select('aria/Look[role="combobox"]', 'once');
     await scene.see(SENTENCE, /Look once, at 10:15 AM, on Sep 15/);
     await scene.see(RULE, /No round is left in its run/);
-    await scene.page.select('aria/Look[role="combobox"]', 'expert');
+    await scene.select('aria/Look[role="combobox"]', 'expert');
     const field = await scene.page.waitForSelector('aria/Recurrence rule[role="textbox"]');
     await field!.click({ count: 3 });
     await field!.type('FREQ=MONTHLY;COUNT=3');
@@ -155,7 +154,7 @@ describe('the rest of the sentence', () => {
   test('the notice span, and what threshold and rhythm do to each other', async () => {
     await scene.see('[data-testid=notice]', /Hears from you between day 3 and day 5, or by day 8 over a weekend/);
     await scene.clickText('every Tuesday and Thursday', SENTENCE);
-    await scene.page.select('aria/Look[role="combobox"]', 'weekdays');
+    await scene.select('aria/Look[role="combobox"]', 'weekdays');
     await scene.press('Escape');
     await scene.see('[data-testid=notice]', /Hears from you on day 3, or by day 6 over a weekend/);
     await scene.clickText('once per spell', SENTENCE);
@@ -195,11 +194,7 @@ describe('the rest of the sentence', () => {
 
   test('people are left out by name', async () => {
     await scene.clickText('students', SENTENCE);
-    const options = await scene.page.$$eval('option', (all) =>
-      all.map((o) => ({ value: o.value, words: o.textContent })),
-    );
-    const lena = options.find((o) => o.words === 'Lena Halvorsen')!.value;
-    await scene.page.select('aria/Leave out by name[role="combobox"]', lena);
+    await scene.select('aria/Leave out by name[role="combobox"]', 'Lena Halvorsen');
     await scene.press('Escape');
     await scene.see(SENTENCE, /for students, except Lena Halvorsen/);
     await scene.see(REACH, /^1 of 41/);

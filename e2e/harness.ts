@@ -1,6 +1,6 @@
 /** The real application over the demo's own data, and a browser in front of it. The eight weeks are played once a build. */
 import { spawn, type ChildProcess } from 'node:child_process';
-import { cpSync, existsSync, mkdtempSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { cpSync, existsSync, mkdirSync, mkdtempSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { createServer, type AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -8,6 +8,8 @@ import { fileURLToPath } from 'node:url';
 import puppeteer, { type Browser, type ElementHandle, type Page } from 'puppeteer-core';
 
 export const root = fileURLToPath(new URL('..', import.meta.url));
+/** How long a test waits for what must come, in ms: ample on a machine that has something else to do. */
+const PATIENCE = 25_000;
 const played = join(root, 'artifacts', 'demo-played');
 
 function freePort(): Promise<number> {
@@ -26,8 +28,8 @@ export interface App {
 }
 
 /** Runs the built server on a data folder and waits until it says that it is ready. */
-export async function startServer(data: string, port?: number): Promise<App> {
-  const chosen = port ?? (await freePort());
+export async function startServer(data: string, env: Readonly<Record<string, string>> = {}): Promise<App> {
+  const chosen = await freePort();
   const base = `http://127.0.0.1:${chosen}`;
   const child = spawn(process.execPath, ['packages/server/dist/main.js'], {
     cwd: root,
@@ -38,6 +40,7 @@ export async function startServer(data: string, port?: number): Promise<App> {
       ZEST_PORT: String(chosen),
       ZEST_DATA: data,
       ZEST_DEMO: 'on',
+      ...env,
     },
     stdio: ['ignore', 'ignore', 'inherit'],
   });
@@ -61,14 +64,39 @@ export async function startServer(data: string, port?: number): Promise<App> {
   };
 }
 
+/** Longer than playing the demo takes: a lock that is older was left behind. */
+const LOCKED_AT_MOST = 180_000;
+
+function takes(lock: string): boolean {
+  if (existsSync(lock) && Date.now() - statSync(lock).mtimeMs > LOCKED_AT_MOST) rmSync(lock, { recursive: true });
+  try {
+    mkdirSync(lock);
+    return true;
+  } catch {
+    return false;
+  }
+}
+
 /** A copy of the demo at its opening. */
 export async function demoFolder(): Promise<string> {
   const built = statSync(join(root, 'packages/server/dist/.built')).mtimeMs;
   const mark = join(played, '.at-opening');
-  if (!existsSync(mark) || statSync(mark).mtimeMs < built) {
-    rmSync(played, { recursive: true, force: true });
-    await (await startServer(played)).stop();
-    writeFileSync(mark, '');
+  const isFresh = () => existsSync(mark) && statSync(mark).mtimeMs >= built;
+  const lock = `${played}.lock`;
+  while (!isFresh()) {
+    // Whoever comes first plays it; the others wait for that.
+    if (!takes(lock)) {
+      await new Promise((r) => setTimeout(r, 200));
+      continue;
+    }
+    try {
+      if (isFresh()) break;
+      rmSync(played, { recursive: true, force: true });
+      await (await startServer(played)).stop();
+      writeFileSync(mark, '');
+    } finally {
+      rmSync(lock, { recursive: true, force: true });
+    }
   }
   const folder = mkdtempSync(join(tmpdir(), 'zest-bell-e2e-'));
   cpSync(played, folder, { recursive: true });
@@ -83,9 +111,10 @@ export interface Stage {
   stop(): Promise<void>;
 }
 
-export async function openStage(): Promise<Stage> {
-  const folder = await demoFolder();
-  const app = await startServer(folder);
+/** The demo at its opening, or what `prepare` has put into an empty folder, with the settings that it returns. */
+export async function openStage(prepare?: (folder: string) => Promise<Record<string, string>>): Promise<Stage> {
+  const folder = prepare ? mkdtempSync(join(tmpdir(), 'zest-bell-e2e-')) : await demoFolder();
+  const app = await startServer(folder, prepare ? await prepare(folder) : {});
   const browser = await puppeteer.launch({
     executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium',
     headless: true,
@@ -102,6 +131,8 @@ export async function openStage(): Promise<Stage> {
       '--force-color-profile=srgb',
       '--font-render-hinting=none',
       '--lang=en-US',
+      // Nothing to wait for between a click and what it opens.
+      '--force-prefers-reduced-motion',
     ],
     defaultViewport: { width: 1280, height: 800, deviceScaleFactor: 1 },
   });
@@ -111,7 +142,7 @@ export async function openStage(): Promise<Stage> {
     async open(path = '/') {
       const page = await browser.newPage();
       const scene = new Scene(page);
-      await page.goto(`${app.base}${path}`, { waitUntil: 'networkidle0' });
+      await scene.go(`${app.base}${path}`);
       return scene;
     },
     async stop() {
@@ -120,6 +151,19 @@ export async function openStage(): Promise<Stage> {
       rmSync(folder, { recursive: true, force: true });
     },
   };
+}
+
+/** Whether an element is there, can be used, and is at the same place in three frames. Runs in the page. */
+async function standsStill(element: Element): Promise<boolean> {
+  if (element.closest('button')?.disabled || element.closest('[aria-busy=true]')) return false;
+  const places = new Set<string>();
+  for (let frame = 0; frame < 3; frame++) {
+    await new Promise(requestAnimationFrame);
+    if (!element.isConnected) return false;
+    const { x, y, width, height } = element.getBoundingClientRect();
+    places.add([x, y, width, height].join(' '));
+  }
+  return places.size === 1;
 }
 
 /** A page with the few gestures that the tests make, each waiting until what it needs is there. */
@@ -135,44 +179,118 @@ export class Scene {
     });
   }
 
+  /** Opens an address, and waits until the page has what it shows. */
+  async go(address: string): Promise<void> {
+    await this.page.goto(address, { waitUntil: 'domcontentloaded' });
+    await this.page.waitForFunction(
+      () => document.querySelector('h1, form, main') !== null && document.querySelector('[data-loading]') === null,
+      { timeout: 20_000 },
+    );
+  }
+
+  /** Types into a menu that searches, and takes what it then has first. */
+  async pick(words: string): Promise<void> {
+    await this.page.waitForSelector('[cmdk-input]');
+    await this.page.keyboard.type(words);
+    // The list is sorted by what was typed in its own time.
+    await this.page.waitForFunction(
+      (wanted) => {
+        const typed = document.querySelector<HTMLInputElement>('[cmdk-input]')?.value;
+        const first = document.querySelector('[cmdk-item][aria-selected=true]');
+        const shown = [...document.querySelectorAll('[cmdk-item]')].filter((i) => (i as HTMLElement).offsetParent);
+        return typed === wanted && first !== null && shown[0] === first;
+      },
+      { timeout: PATIENCE },
+      words,
+    );
+    await this.press('Enter');
+    await this.page.waitForSelector('[cmdk-input]', { hidden: true });
+  }
+
+  /** Waits until an element no longer moves. */
+  async settled(selector: string): Promise<void> {
+    await this.page.waitForFunction(
+      (selected) => {
+        const box = document.querySelector(selected)?.getBoundingClientRect();
+        const where = box ? `${box.x} ${box.y} ${box.width} ${box.height}` : '';
+        const kept = window as unknown as { where?: string; times?: number };
+        kept.times = kept.where === where && where !== '' ? (kept.times ?? 0) + 1 : 0;
+        kept.where = where;
+        return kept.times >= 3;
+      },
+      { polling: 'raf', timeout: PATIENCE },
+      selector,
+    );
+  }
+
   /** The first visible element of a role whose accessible name holds the words. */
   async find(role: string, name: string): Promise<ElementHandle> {
-    const handle = await this.page.waitForSelector(`aria/${name}[role="${role}"]`, { timeout: 10_000 });
+    const handle = await this.page.waitForSelector(`aria/${name}[role="${role}"]`, { timeout: PATIENCE });
     return handle!;
   }
 
   async click(role: string, name: string): Promise<void> {
-    const element = await this.find(role, name);
-    await element.scrollIntoView();
-    await element.click();
+    await this.clickOn(`aria/${name}[role="${role}"]`);
   }
 
   /** Clicks what is labelled with words that begin so. */
   async clickLabelled(start: string): Promise<void> {
-    const element = await this.page.waitForSelector(`[aria-label^="${start}"]`, { timeout: 10_000 });
-    await element!.click();
+    await this.clickOn(`[aria-label^="${start}"]`);
   }
 
   /** Clicks what shows these words. */
   async clickText(text: string, within = ''): Promise<void> {
-    const element = await this.page.waitForSelector(`${within} ::-p-text(${text})`, { timeout: 10_000 });
-    await element!.click();
+    await this.clickOn(`${within} ::-p-text(${text})`);
+  }
+
+  /** Clicks once what it finds can be used and no longer moves; what is drawn anew meanwhile is looked up again. */
+  private async clickOn(selector: string): Promise<void> {
+    for (const end = Date.now() + PATIENCE; ;) {
+      const element = await this.page.waitForSelector(selector, { timeout: PATIENCE });
+      try {
+        await element!.scrollIntoView();
+        if (await element!.evaluate(standsStill)) return void (await element!.click());
+      } catch (error) {
+        if (Date.now() > end) throw error;
+      }
+      if (Date.now() > end) throw new Error(`${selector} can never be clicked`);
+    }
+  }
+
+  /** Types into a field once it is there. */
+  async type(selector: string, words: string): Promise<void> {
+    const field = await this.page.waitForSelector(selector, { timeout: PATIENCE });
+    await field!.type(words);
+  }
+
+  /** Chooses an option, by its value or by the words it shows, once it is there. */
+  async select(selector: string, wanted: string | RegExp): Promise<void> {
+    const list = await this.page.waitForSelector(selector, { timeout: PATIENCE });
+    for (const end = Date.now() + PATIENCE; ;) {
+      const options = await list!.$$eval('option', (all) => all.map((o) => ({ value: o.value, words: o.text })));
+      const found = options.find(({ value, words }) =>
+        typeof wanted === 'string' ? value === wanted || words === wanted : wanted.test(words),
+      );
+      if (found) return void (await list!.select(found.value));
+      if (Date.now() > end) throw new Error(`${selector} never offers ${wanted}`);
+    }
   }
 
   async text(selector: string): Promise<string> {
-    const element = await this.page.waitForSelector(selector, { timeout: 10_000 });
+    const element = await this.page.waitForSelector(selector, { timeout: PATIENCE });
     return (await element!.evaluate((e) => (e as HTMLElement).innerText)).replace(/\s+/g, ' ').trim();
   }
 
   /** Waits until the words of an element fit. */
-  async see(selector: string, wanted: RegExp, ms = 10_000): Promise<string> {
+  async see(selector: string, wanted: RegExp, ms = PATIENCE): Promise<string> {
     let last = '';
     for (const end = Date.now() + ms; Date.now() < end;) {
       last = await this.text(selector).catch(() => '');
       if (wanted.test(last)) return last;
       await new Promise((r) => setTimeout(r, 50));
     }
-    throw new Error(`${selector} said “${last.slice(0, 400)}” and never ${wanted}`);
+    const said = last.length > 1500 ? `${last.slice(0, 500)} … ${last.slice(-1000)}` : last;
+    throw new Error(`${selector} said “${said}” and never ${wanted}`);
   }
 
   /** Presses Tab until the focused element's name fits; the keyboard alone must reach everything. */

@@ -65,25 +65,28 @@ async function retype(scene: Scene, label: string, text: string): Promise<void> 
 }
 
 const stage = await openStage();
-const scene = await stage.open();
-await scene.page.screenshot({ path: join(folder, 'sign-in.png') });
-await scene.clickText('Open the demo as Dr. Ostrander');
-await scene.see('main', /Quiet for five days/);
-for (const [name, path, act] of shots) {
-  await scene.page.goto(`${stage.base}${path}`, { waitUntil: 'networkidle0' });
-  await act?.(scene);
+try {
+  const scene = await stage.open();
+  await scene.page.screenshot({ path: join(folder, 'sign-in.png') });
+  await scene.clickText('Open the demo as Dr. Ostrander');
+  await scene.see('main', /Quiet for five days/);
+  for (const [name, path, act] of shots) {
+    await scene.go(`${stage.base}${path}`);
+    await act?.(scene);
+    await new Promise((r) => setTimeout(r, 900));
+    await scene.page.screenshot({ path: join(folder, `${name}.png`) });
+  }
+  // Last, because it leaves a rule behind.
+  await scene.go(`${stage.base}/c/1/rules`);
+  await scene.click('button', 'New rule');
+  await scene.clickText('Away for five days, firmer at ten', '[role=dialog] li');
+  await scene.see('[data-testid=example]', /hears 3 times/);
   await new Promise((r) => setTimeout(r, 900));
-  await scene.page.screenshot({ path: join(folder, `${name}.png`) });
+  await scene.page.screenshot({ path: join(folder, 'steps.png') });
+  await scene.page.emulateMediaFeatures([{ name: 'prefers-color-scheme', value: 'dark' }]);
+  await scene.go(`${stage.base}/c/1/rules/quiet`);
+  await new Promise((r) => setTimeout(r, 900));
+  await scene.page.screenshot({ path: join(folder, 'composer-dark.png') });
+} finally {
+  await stage.stop();
 }
-// Last, because it leaves a rule behind.
-await scene.page.goto(`${stage.base}/c/1/rules`, { waitUntil: 'networkidle0' });
-await scene.click('button', 'New rule');
-await scene.clickText('Away for five days, firmer at ten', '[role=dialog] li');
-await scene.see('[data-testid=example]', /hears 3 times/);
-await new Promise((r) => setTimeout(r, 900));
-await scene.page.screenshot({ path: join(folder, 'steps.png') });
-await scene.page.emulateMediaFeatures([{ name: 'prefers-color-scheme', value: 'dark' }]);
-await scene.page.goto(`${stage.base}/c/1/rules/quiet`, { waitUntil: 'networkidle0' });
-await new Promise((r) => setTimeout(r, 900));
-await scene.page.screenshot({ path: join(folder, 'composer-dark.png') });
-await stage.stop();

@@ -59,7 +59,7 @@ const STARTERS: readonly (readonly [title: string, sentence: RegExp, steps: RegE
   ['10 points under the class mean', /10 points or more under the class mean/, /A plan for the coming weeks/],
   [
     'Worked, and still scored low',
-    /scored under 60% on Position fixing quiz and.*practised 50% or more/,
+    /scored under 60% on Position fixing quiz.* and have practised 50% or more/,
     /waits for you/,
   ],
   ['Over 95%', /every 3 hours from 8 AM.*over 95%/, /That was excellent/],
@@ -70,15 +70,16 @@ const STARTERS: readonly (readonly [title: string, sentence: RegExp, steps: RegE
 
 /** Whom the live reach would write to, at once or once the instructor says yes. */
 async function written(): Promise<number> {
-  const said = await scene.text(REACH);
+  const said = await scene.text(`${REACH}[aria-busy=false]`);
   const heard = Number(/(\d+) would hear/.exec(said)?.[1]);
   return heard + Number(/(\d+) would wait/.exec(said)?.[1] ?? 0);
 }
 
 describe('with the mouse', () => {
-  test.each(STARTERS)('%s', async (title, sentence, steps) => {
+  // One of each kind; that every starter fits, reaches and is worded is tested in the core and with the demo's own data.
+  test.each(STARTERS.filter((_, i) => i % 3 === 0))('%s', async (title, sentence, steps) => {
     const began = Date.now();
-    await scene.page.goto(`${stage.base}/c/1/rules`, { waitUntil: 'networkidle0' });
+    await scene.go(`${stage.base}/c/1/rules`);
     await scene.clickText('New rule', 'main');
     await scene.clickText(title, `${DIALOG} li`);
     await scene.see(SENTENCE, sentence);
@@ -88,6 +89,9 @@ describe('with the mouse', () => {
 
     // The same people, whether computed beside the sentence or rehearsed by the server.
     await scene.clickText('Rehearse', '[aria-label="The rule"]');
+    // Below what is listed: it stands still once that is there.
+    await scene.see(DIALOG, /Nothing leaves/);
+    await scene.settled(`${DIALOG} footer`);
     await scene.clickText('Right now', DIALOG);
     const said = await scene.see(DIALOG, /Nothing leaves\. As it would be Mon Oct 26, 8:02 AM\. \d+ students? meet/);
     const heard =
@@ -110,7 +114,7 @@ describe('with the mouse', () => {
 
 describe('with the keyboard alone', () => {
   test.each(STARTERS.filter((_, i) => [0, 3, 5, 7, 9, 13].includes(i)))('%s', async (title, sentence) => {
-    await scene.page.goto(`${stage.base}/c/1/rules`, { waitUntil: 'networkidle0' });
+    await scene.go(`${stage.base}/c/1/rules`);
     await scene.tabTo(/^New rule$/);
     await scene.press('Enter');
     await scene.see(DIALOG, /A new rule/);
@@ -142,7 +146,7 @@ describe('with the keyboard alone', () => {
 });
 
 test('what is turned on reaches at its round whom its rehearsal named', async () => {
-  await scene.page.goto(`${stage.base}/c/1/rules`, { waitUntil: 'networkidle0' });
+  await scene.go(`${stage.base}/c/1/rules`);
   await scene.clickText('New rule', 'main');
   await scene.clickText('10 points under the class mean', `${DIALOG} li`);
   await scene.see(SENTENCE, /class mean/);
@@ -165,7 +169,7 @@ test('what is turned on reaches at its round whom its rehearsal named', async ()
     await scene.clickText('A day on');
     await scene.see('body', new RegExp(`It is now .*Oct ${27 + day}`), 30_000);
   }
-  await scene.page.goto(`${stage.base}/c/1/rules/${id}/history`, { waitUntil: 'networkidle0' });
+  await scene.go(`${stage.base}/c/1/rules/${id}/history`);
   await scene.see('main', /Wed Oct 28, 3:00 PM/);
   const reached = await scene.page.$$eval('[aria-label="The round"] li', (lines) =>
     lines.filter((l) => !/withheld/.test(l.textContent ?? '')).map((l) => l.querySelector('strong')!.textContent),

@@ -16,7 +16,7 @@ afterEach(async () => {
 });
 
 const DIALOG = '[role=dialog]';
-const go = (path: string) => scene.page.goto(`${stage.base}/c/1/${path}`, { waitUntil: 'networkidle0' });
+const go = (path: string) => scene.go(`${stage.base}/c/1/${path}`);
 const names = () => scene.page.$$eval('main h2 a', (links) => links.map((l) => l.textContent));
 const clock = async (move: string, wanted: RegExp) => {
   await scene.page.waitForSelector(DIALOG, { hidden: true });
@@ -30,9 +30,9 @@ test('the list: order by keys and by drag, labels, several paused and turned on 
   expect((await names()).slice(0, 2)).toEqual(['Quiet for five days', 'Drifting after the tide quiz']);
   await (await page.waitForSelector('[aria-label^="Move Quiet for five days"]'))!.focus();
   await scene.press('Space');
-  await new Promise((r) => setTimeout(r, 200));
+  await scene.see('[id^=DndLiveRegion]', /over droppable area quiet/i);
   await scene.press('ArrowDown');
-  await new Promise((r) => setTimeout(r, 300));
+  await scene.see('[id^=DndLiveRegion]', /was moved over droppable area drift/i);
   await scene.press('Space');
   await page.waitForFunction(
     () => document.querySelector('main h2 a')?.textContent === 'Drifting after the tide quiz',

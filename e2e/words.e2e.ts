@@ -19,8 +19,7 @@ afterEach(async () => {
 });
 
 const DIALOG = '[role=dialog]';
-const go = (path: string) => scene.page.goto(`${stage.base}${path}`, { waitUntil: 'networkidle0' });
-const pause = (ms: number) => new Promise((r) => setTimeout(r, ms));
+const go = (path: string) => scene.go(`${stage.base}${path}`);
 
 async function focusText(): Promise<void> {
   const area = await scene.page.waitForSelector('aria/Text[role="textbox"]');
@@ -32,13 +31,29 @@ async function chord(...keys: ('Control' | 'a' | 'b' | 'End')[]): Promise<void> 
   await scene.press(key);
   await scene.page.keyboard.up(held);
 }
+/** Puts the caret behind all that is written. The editor moves it itself a frame after an insertion, and hears of ours a frame later. */
+async function toTheEnd(): Promise<void> {
+  const isThere = () =>
+    scene.page.evaluate(async () => {
+      for (let frame = 0; frame < 3; frame++) await new Promise(requestAnimationFrame);
+      const after = document.createRange();
+      after.selectNodeContents(document.querySelector('[aria-label=Text].words')!);
+      const { focusNode, focusOffset } = getSelection()!;
+      if (!after.isPointInRange(focusNode!, focusOffset)) return false;
+      after.setStart(focusNode!, focusOffset);
+      return after.toString() === '';
+    });
+  for (let tries = 0; tries < 20; tries++) {
+    await chord('Control', 'End');
+    if (await isThere()) return;
+  }
+  throw new Error('The caret never came to the end of the words');
+}
+
 /** Chooses from one of the menus below the text. */
 async function insert(menu: string, words: string): Promise<void> {
   await scene.clickText(menu, DIALOG);
-  await scene.page.keyboard.type(words);
-  await scene.page.waitForSelector('[cmdk-item][data-selected=true]');
-  await pause(250);
-  await scene.press('Enter');
+  await scene.pick(words);
   // The menu is gone and the text has the caret again.
   await scene.page.waitForFunction(
     () => !document.querySelector('[cmdk-item]') && document.activeElement?.matches('.words'),
@@ -59,7 +74,7 @@ test('a wording is written, mended, previewed for every student, sent, read on a
   await scene.page.keyboard.type('Still open:');
   await scene.press('Enter');
   await insert('+ list', 'missing');
-  await chord('Control', 'End');
+  await toTheEnd();
   await scene.press('Enter');
   await scene.page.keyboard.type('Begin with ');
   await insert('+ link', 'Reading a tide');
@@ -104,14 +119,14 @@ test('a wording is written, mended, previewed for every student, sent, read on a
   await scene.page.waitForSelector(DIALOG, { hidden: true });
   await scene.clickText('Ring now', '[aria-label="The rule"]');
   await scene.see(DIALOG, /will leave at once/);
-  const student = await scene.page.$eval(`${DIALOG} ul [aria-pressed=true] strong`, (e) => e.textContent ?? '');
+  const student = await scene.text(`${DIALOG} ul [aria-pressed=true] strong`);
   await scene.clickText('Ring now', `${DIALOG} footer`);
   await scene.see('body', /It rang: \d+ messages? on the way/);
 
   // The student reads it on a phone, and answers.
   await scene.page.setViewport({ width: 390, height: 844 });
   await go('/mailroom');
-  await scene.page.type('aria/Find a mailbox', student);
+  await scene.type('aria/Find a mailbox', student);
   await scene.clickText(student, 'nav');
   await scene.see('article', /A word about Coastal Navigation/);
   const frame = await (await scene.page.waitForSelector('iframe[title="The letter"]'))!.contentFrame();
@@ -120,12 +135,12 @@ test('a wording is written, mended, previewed for every student, sent, read on a
   expect(await frame.$$eval('a', (all) => all.map((a) => a.href))).toContain(
     'https://learn.saltmarsh.example/nav-120/read-tides',
   );
-  await scene.page.type(`aria/Answer as ${student}[role="textbox"]`, 'Thank you, I have begun with the tide table.');
+  await scene.type(`aria/Answer as ${student}[role="textbox"]`, 'Thank you, I have begun with the tide table.');
   await scene.clickText('Send the answer', 'article');
   await scene.see('body', /The answer is on its way/);
   await scene.page.setViewport({ width: 1280, height: 800 });
   await go('/c/1/log?rule=quiet');
-  await scene.page.type('input[type=search], input[aria-label^="Search"]', student);
+  await scene.type('input[type=search], input[aria-label^="Search"]', student);
   await scene.see('[aria-label="The nudge"]', new RegExp(`Answer ${student}.*begun with the tide table`));
 });
 
@@ -160,7 +175,7 @@ test('a file, a letter and words for an advisor go with a wording, each to whom 
   await scene.clickText('Ring now', `${DIALOG} footer`);
   await scene.see('body', /It rang/);
   await go('/mailroom');
-  await scene.page.type('aria/Find a mailbox', student);
+  await scene.type('aria/Find a mailbox', student);
   await scene.clickText(student, 'nav');
   await scene.see('[aria-label="What came with it"]', new RegExp(`tide-sheet-\\d+\\.pdf NAV 120 ${student}\\.pdf`));
 });

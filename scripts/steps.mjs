@@ -1,5 +1,5 @@
 // What the commands share: installing and building only when there is need.
-import { spawnSync } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, readdirSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -7,13 +7,34 @@ import { fileURLToPath } from 'node:url';
 export const root = fileURLToPath(new URL('..', import.meta.url));
 const npm = process.platform === 'win32' ? 'npm.cmd' : 'npm';
 
+/** What setting up says is no part of a command's own answer on standard output. */
+const TO_STDERR = ['inherit', 2, 2];
+
 /** Runs a command and ends this one with a sentence when it fails. */
 export function run(command, args, why, env = {}) {
-  const result = spawnSync(command, args, { cwd: root, stdio: 'inherit', env: { ...process.env, ...env } });
+  const result = spawnSync(command, args, { cwd: root, stdio: TO_STDERR, env: { ...process.env, ...env } });
   if (result.error || result.status !== 0) {
     console.error(`\n${why} did not work${result.error ? ` (${result.error.message})` : ''}.`);
     process.exit(result.status || 1);
   }
+}
+
+/** Runs several commands at once, each `[command, args, why]`; one that fails ends this one with a sentence, after all have ended. */
+export async function together(commands) {
+  const codes = await Promise.all(
+    commands.map(
+      ([command, args, why]) =>
+        new Promise((resolve) => {
+          const child = spawn(command, args, { cwd: root, stdio: TO_STDERR });
+          child.once('error', (error) => resolve(`${why} (${error.message})`));
+          child.once('exit', (code) => resolve(code === 0 ? null : why));
+        }),
+    ),
+  );
+  const failed = codes.find((why) => why !== null);
+  if (failed === undefined) return;
+  console.error(`\n${failed} did not work.`);
+  process.exit(1);
 }
 
 export function needNode() {
@@ -28,18 +49,21 @@ const changedAt = (path) => (existsSync(path) ? statSync(path).mtimeMs : 0);
 export function install() {
   const lock = join(root, 'package-lock.json');
   if (changedAt(join(root, 'node_modules/.package-lock.json')) >= changedAt(lock)) return;
-  console.log('Installing packages …');
+  console.error('Installing packages …');
   run(npm, ['ci', '--no-audit', '--no-fund', '--loglevel=error'], 'Installing the packages');
 }
 
-function newest(folder) {
-  let latest = 0;
-  for (const entry of readdirSync(folder, { withFileTypes: true })) {
-    if (['node_modules', 'dist', 'dist-types'].includes(entry.name)) continue;
-    const path = join(folder, entry.name);
-    latest = Math.max(latest, entry.isDirectory() ? newest(path) : changedAt(path));
-  }
-  return latest;
+const BUILT = ['node_modules', 'dist', 'dist-types'];
+
+/** When something in a file or folder changed last; a file that was removed counts by its folder. */
+function newest(path) {
+  const stat = statSync(path);
+  if (!stat.isDirectory()) return stat.mtimeMs;
+  const all = readdirSync(path);
+  const entries = all.filter((name) => !BUILT.includes(name));
+  // A folder in which something is built changes by that.
+  const own = entries.length === all.length ? stat.mtimeMs : 0;
+  return Math.max(own, ...entries.map((name) => newest(join(path, name))));
 }
 
 /** Builds when a source is newer than what was built. */
@@ -48,7 +72,8 @@ export function buildIfNeeded() {
     changedAt(join(root, 'packages/server/dist/.built')),
     changedAt(join(root, 'packages/web/dist/index.html')),
   );
-  if (built > newest(join(root, 'packages'))) return;
-  console.log('Building …');
+  const sources = ['packages', 'package-lock.json', 'tsconfig.base.json', 'scripts/build.mjs'];
+  if (built > Math.max(...sources.map((path) => newest(join(root, path))))) return;
+  console.error('Building …');
   run(process.execPath, ['scripts/build.mjs'], 'Building');
 }

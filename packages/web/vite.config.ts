@@ -11,5 +11,11 @@ export default defineConfig({
     sourcemap: true,
     chunkSizeWarningLimit: 700,
   },
-  server: { host: '127.0.0.1', port: 5173, strictPort: true, proxy: { '/api': 'http://127.0.0.1:3000' } },
+  server: {
+    host: '127.0.0.1',
+    port: 5173,
+    strictPort: true,
+    // The server of `npm run dev`: its own page for pausing is opened through here as well.
+    proxy: { '/api': 'http://127.0.0.1:4170', '/p': 'http://127.0.0.1:4170' },
+  },
 });

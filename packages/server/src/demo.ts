@@ -12,8 +12,8 @@ import {
   mailroomRoutes,
   openMailroom,
   OPENING,
-  PRODUCTIONS,
-  PROLOGUE,
+  DEMO_COURSES,
+  SET_UP_AT,
   SEED,
   Switches,
   Stage,
@@ -31,7 +31,7 @@ import { insertCourse } from './course/repository.ts';
 import type { Dispatcher } from './outbox/dispatcher.ts';
 import { parseInput } from './platform/http.ts';
 import type { Em, Orm } from './platform/orm.ts';
-import type { Services } from './platform/services.ts';
+import type { Services } from './services.ts';
 import { nextRoundOfAll, runDueRounds } from './rounds/scheduler.ts';
 import { insertRule } from './rules/repository.ts';
 import { WordingRow } from './wording/entity.ts';
@@ -51,7 +51,7 @@ export interface Demo {
   readonly email: string;
   readonly routes: Router;
   /** Once everything else is wired: plays up to the opening, or goes on where the last run stopped. */
-  raiseCurtain(services: Services, dispatcher: Dispatcher, base: string): Promise<void>;
+  playUpToNow(services: Services, dispatcher: Dispatcher, base: string): Promise<void>;
   /** Where the server takes answers to its nudges. */
   receiveAt(port: number): void;
   close(): Promise<void>;
@@ -61,7 +61,7 @@ const advanceSchema = z.strictObject({ by: z.enum(ADVANCES) });
 const campusSchema = z.strictObject({ silent: z.boolean() });
 
 export async function openDemo(folder: string, orm: Orm, secret: string, smtpDelay = 0): Promise<Demo> {
-  const clock = new DemoClock(join(folder, 'demo-clock.json'), PROLOGUE);
+  const clock = new DemoClock(join(folder, 'demo-clock.json'), SET_UP_AT);
   const letters = new Letters(join(folder, 'mailroom.jsonl'));
   const switches = new Switches(join(folder, 'mailroom-switches.json'));
   const mailroom = await openMailroom(letters, clock, { port: 0, delay: smtpDelay }, switches);
@@ -70,7 +70,7 @@ export async function openDemo(folder: string, orm: Orm, secret: string, smtpDel
     receiverPort !== null && address.toLowerCase().endsWith(`@${DEMO_REPLIES.domain}`) ? receiverPort : mailroom.port;
   const tokenOf = (code: string) => createHmac('sha256', secret).update(`campus of ${code}`).digest('hex');
   let stage: Stage | null = null;
-  const correspondence = PRODUCTIONS.map(
+  const correspondence = DEMO_COURSES.map(
     (p) =>
       new Correspondence({
         seed: SEED,
@@ -104,13 +104,13 @@ export async function openDemo(folder: string, orm: Orm, secret: string, smtpDel
     smtpUrl: `smtp://127.0.0.1:${mailroom.port}`,
     email: DEMO_INSTRUCTOR.email,
     routes,
-    async raiseCurtain(wired, dispatcher, base) {
+    async playUpToNow(wired, dispatcher, base) {
       services = wired;
       if ((await orm.em.fork().count(CourseRow)) === 0) await setUp(orm, tokenOf);
       stage = new Stage({
         clock,
         base: () => base,
-        broadcasts: PRODUCTIONS.map((p) => ({
+        feeds: DEMO_COURSES.map((p) => ({
           token: tokenOf(p.parts.code),
           campus: new Campus(makeCourse(p.parts), {
             seed: SEED,
@@ -151,12 +151,12 @@ export async function openDemo(folder: string, orm: Orm, secret: string, smtpDel
 async function setUp(orm: Orm, tokenOf: (code: string) => string): Promise<void> {
   const passwordHash = await hashPassword(DEMO_PASSWORD);
   await inTransaction(orm, async (em) => {
-    const account = (of: { name: string; email: string }) =>
-      em.create(Account, { ...of, passwordHash, createdAt: PROLOGUE });
+    const account = (person: { name: string; email: string }) =>
+      em.create(Account, { ...person, passwordHash, createdAt: SET_UP_AT });
     const instructor = account(DEMO_INSTRUCTOR);
     const assistant = account(ASSISTANT_ACCOUNT);
     await em.flush();
-    for (const [n, p] of PRODUCTIONS.entries()) {
+    for (const [n, p] of DEMO_COURSES.entries()) {
       const id = await insertCourse(em, p.parts, {
         sender: p.sender,
         tokenHash: tokenHash(tokenOf(p.parts.code)),
@@ -174,7 +174,7 @@ async function setUp(orm: Orm, tokenOf: (code: string) => string): Promise<void>
       for (const draft of p.rules) {
         const rule = parseRule(draft);
         if (!rule.ok) throw new Error(`A rule of the demo does not fit: ${JSON.stringify(rule.problems)}`);
-        await insertRule(em, { id, course }, rule.value, instructor.id, PROLOGUE);
+        await insertRule(em, { id, course }, rule.value, instructor.id, SET_UP_AT);
       }
     }
   });

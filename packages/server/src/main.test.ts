@@ -1,19 +1,21 @@
 /** The server as a process of its own: how it starts, how it fails to, and what a kill leaves behind. */
-import { spawn, type ChildProcess } from 'node:child_process';
+import { spawn, spawnSync, type ChildProcess } from 'node:child_process';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { afterEach, beforeEach, expect, jest, test } from '@jest/globals';
-import { DAY, makeCourse, type CourseParts } from '@zest-bell/core';
+import { afterEach, beforeAll, beforeEach, expect, jest, test } from '@jest/globals';
+import { DAY, makeCourse, type CourseParts, type MessageState } from '@zest-bell/core';
 import { Access, Account } from './accounts/entity.ts';
 import { hashPassword } from './accounts/passwords.ts';
 import { insertCourse } from './course/repository.ts';
 import { MessageRow } from './nudges/entity.ts';
 import { MOST_AT_ONCE } from './outbox/dispatcher.ts';
-import { readyDatabase } from './platform/orm.ts';
+import { backUp } from './backup.ts';
+import { CourseRow } from './course/entity.ts';
+import { openDatabase, readyDatabase } from './database.ts';
 import { insertRule } from './rules/repository.ts';
 import { AttemptRow } from './sendLog/entity.ts';
 import { openSmtp } from './testing/smtp.ts';
@@ -25,6 +27,11 @@ jest.setTimeout(90_000);
 const root = fileURLToPath(new URL('../../..', import.meta.url));
 let folder: string;
 const children = new Set<ChildProcess>();
+/** What runs is what is shipped; compiling does nothing when it is up to date. */
+beforeAll(() => {
+  const compiled = spawnSync('node_modules/.bin/tsc', ['-b', 'packages/server/tsconfig.build.json'], { cwd: root });
+  expect(compiled.status).toBe(0);
+});
 beforeEach(() => {
   folder = mkdtempSync(join(tmpdir(), 'zest-bell-process-'));
 });
@@ -42,15 +49,11 @@ interface Running {
 }
 
 function start(env: Record<string, string>): Running {
-  const child = spawn(
-    process.execPath,
-    ['--conditions=zest-source', '--import', 'tsx', 'packages/server/src/main.ts'],
-    {
-      cwd: root,
-      env: { ...process.env, NODE_OPTIONS: '', ZEST_PORT: '0', ZEST_DATA: folder, ZEST_DEMO: 'off', ...env },
-      stdio: ['ignore', 'pipe', 'pipe'],
-    },
-  );
+  const child = spawn(process.execPath, ['packages/server/dist/main.js'], {
+    cwd: root,
+    env: { ...process.env, NODE_OPTIONS: '', ZEST_PORT: '0', ZEST_DATA: folder, ZEST_DEMO: 'off', ...env },
+    stdio: ['ignore', 'pipe', 'pipe'],
+  });
   children.add(child);
   let said = '';
   child.stdout.on('data', (d: Buffer) => (said += d.toString()));
@@ -95,6 +98,35 @@ test('a port that another program has is named, and so is Zest Bell itself', asy
   expect(second.out()).toContain(`Zest Bell is already running at ${base}`);
   first.child.kill('SIGTERM');
   expect(await first.exit).toBe(0);
+});
+
+test('a data folder without its database, or with an empty one, is no new installation', async () => {
+  const first = start({});
+  await address(first);
+  first.child.kill('SIGTERM');
+  expect(await first.exit).toBe(0);
+  for (const name of ['zest-bell.db', 'zest-bell.db-wal', 'zest-bell.db-shm'])
+    rmSync(join(folder, name), { force: true });
+  for (const prepare of [() => undefined, () => writeFileSync(join(folder, 'zest-bell.db'), '')]) {
+    prepare();
+    const again = start({});
+    expect(await again.exit).toBe(2);
+    expect(again.out()).toMatch(/was used before, but its database is missing or empty/);
+  }
+});
+
+test('a backup is one file, taken while the server runs, whose mail is stopped', async () => {
+  await setUpToday(3);
+  const running = start({});
+  await address(running);
+  const copy = join(folder, 'copy.db');
+  await backUp(join(folder, 'zest-bell.db'), copy, 5);
+  await expect(backUp(join(folder, 'zest-bell.db'), copy, 5)).rejects.toThrow('is there already');
+  const orm = await openDatabase(copy);
+  expect(await orm.em.fork().find(CourseRow, {})).toMatchObject([{ code: 'NAV 120', stoppedAt: 5 }]);
+  await orm.close();
+  running.child.kill('SIGTERM');
+  await running.exit;
 });
 
 /** Sixty students who have never come, in a course that began two weeks ago by the machine's own clock. */
@@ -174,7 +206,7 @@ test.each([
   const second = beside ?? start(env);
   await address(second);
   const orm = await readyDatabase(join(folder, 'zest-bell.db'));
-  const count = (state: string) => orm.em.fork().count(MessageRow, { state });
+  const count = (state: MessageState) => orm.em.fork().count(MessageRow, { state });
   await until(async () => (await count('queued')) + (await count('handing')) === 0);
 
   const delivered = new Map<string, number>();

@@ -1,24 +1,25 @@
 /** The composition root: the one place where things are wired. */
 import { createPrivateKey } from 'node:crypto';
-import { readFileSync } from 'node:fs';
+import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { pino } from 'pino';
+import { forgetSessions } from './accounts/sessions.ts';
 import { LiveCourses } from './activity/live.ts';
 import { DEMO_REPLIES, openDemo, type Demo } from './demo.ts';
-import { Dispatcher } from './outbox/dispatcher.ts';
-import { createApp } from './platform/app.ts';
+import { makeDispatcher } from './dispatching.ts';
+import { createApp } from './app.ts';
 import { systemClock } from './platform/clock.ts';
 import { readConfig, StartProblem, type Config } from './platform/config.ts';
 import { openDataFolder, sessionSecret } from './platform/dataFolder.ts';
 import { pauseToken } from './pauses/token.ts';
 import { replyAddress } from './replies/address.ts';
-import { readMailbox } from './replies/mailbox.ts';
 import { openReceiver } from './replies/receiver.ts';
 import { listen } from './platform/listen.ts';
 import { lockFolder } from './platform/lock.ts';
 import { noTransport, smtpTransport, type Signing } from './platform/mail.ts';
-import { readyDatabase } from './platform/orm.ts';
-import type { Services } from './platform/services.ts';
+import { LongWork } from './platform/longWork.ts';
+import { openDatabase, readyDatabase } from './database.ts';
+import type { Services } from './services.ts';
 import { every } from './platform/timer.ts';
 import { runDueRounds } from './rounds/scheduler.ts';
 
@@ -27,22 +28,29 @@ async function start(config: Config): Promise<void> {
   const unlock = config.demo ? lockFolder(config.data) : () => undefined;
   process.once('exit', unlock);
   const logger = pino({ level: config.log });
+  const file = join(config.data, 'zest-bell.db');
+  await mustNotBeEmptied(config.data, file);
   const secret = sessionSecret(config.data);
-  const orm = await readyDatabase(join(config.data, 'zest-bell.db'));
+  const orm = await readyDatabase(file);
+  const reading = await openDatabase(file, { reading: true });
   const demo: Demo | null = config.demo ? await openDemo(config.data, orm, secret, config.demoMailDelay) : null;
   const smtpUrl = demo?.smtpUrl ?? config.smtpUrl;
   let local = '';
   const replies = config.demo ? DEMO_REPLIES : config.replies;
+  // A link that only this machine can open is none: in the demo the Mailroom reads here.
+  const linkBase = () => config.publicUrl ?? (config.demo ? local : null);
   const services: Services = {
     orm,
+    reading,
+    longWork: new LongWork(),
     clock: demo?.clock ?? systemClock,
     live: new LiveCourses(),
-    mail: smtpUrl ? smtpTransport(smtpUrl, demo ? null : signingOf(config)) : noTransport,
+    mail: smtpUrl ? smtpTransport(smtpUrl, { signing: demo ? null : signingOf(config) }) : noTransport,
     logger,
-    replyAddress: (nudge) => (replies ? replyAddress(secret, replies.domain, nudge) : null),
-    pauseLink: (nudge) => `${config.publicUrl ?? local}/p/${pauseToken(secret, nudge)}`,
+    replyAddress: (tag) => (replies ? replyAddress(secret, replies.domain, tag) : null),
+    pauseLink: (nudge) => (linkBase() === null ? null : `${linkBase()}/p/${pauseToken(secret, nudge)}`),
   };
-  const dispatcher = new Dispatcher(services);
+  const dispatcher = makeDispatcher(services);
   let ready = false;
   const app = createApp(services, dispatcher, {
     secret,
@@ -52,6 +60,7 @@ async function start(config: Config): Promise<void> {
   });
   const { server, port } = await listen(app, config.port, config.host);
   local = `http://${config.host}:${port}`;
+  if (config.publicUrl !== null) process.stdout.write(`Zest Bell is listening on ${port}\n`);
 
   const receiver = replies
     ? await openReceiver(services, {
@@ -66,20 +75,24 @@ async function start(config: Config): Promise<void> {
   const stops: (() => Promise<void>)[] = [];
   if (demo) {
     process.stdout.write('Playing eight weeks of the demo term …\n');
-    await demo.raiseCurtain(services, dispatcher, local);
+    await demo.playUpToNow(services, dispatcher, local);
   } else {
     stops.push(
       every(2000, () => runDueRounds(services), logger),
       every(1000, () => dispatcher.drain(), logger),
+      dispatcher.keepAlive(),
     );
     const { imapUrl: url } = config;
     const tags = replies && { domain: replies.domain, secret };
-    if (url) stops.push(every(60_000, () => readMailbox(services, { url, tags }), logger));
+    if (url) {
+      const { readMailbox } = await import('./replies/mailbox.ts');
+      stops.push(every(60_000, () => readMailbox(services, { url, tags }), logger));
+    }
   }
-  stops.push(every(60_000, () => services.live.saveColumns(orm), logger));
-  ready = true;
-  process.stdout.write(`Zest Bell is ready at ${config.publicUrl ?? local}\n`);
-
+  stops.push(
+    every(60_000, () => services.live.tidy(orm), logger),
+    every(3_600_000, () => forgetSessions(orm), logger),
+  );
   const stop = () => {
     ready = false;
     server.close();
@@ -90,12 +103,41 @@ async function start(config: Config): Promise<void> {
       .then(() => receiver?.close())
       .then(() => services.mail.close())
       .then(() => demo?.close())
+      .then(() => reading.close())
       .then(() => orm.close())
       .then(() => process.exit(0));
   };
   process.once('SIGTERM', stop);
   process.once('SIGINT', stop);
+
+  ready = true;
+  if (linkBase() === null) process.stdout.write(NO_LINKS);
+  process.stdout.write(`Zest Bell is ready at ${config.publicUrl ?? local}\n`);
 }
+
+/**
+ * A folder that was used before and has no database, or an empty one, was copied or restored in part. As a new installation
+ * its first visitor would own it. Throws a StartProblem.
+ */
+async function mustNotBeEmptied(folder: string, file: string): Promise<void> {
+  if (!existsSync(join(folder, 'session-secret'))) return;
+  let tables = 0;
+  if (existsSync(file)) {
+    const orm = await openDatabase(file, { reading: true });
+    tables = (await orm.em.getConnection().execute<unknown[]>('select name from sqlite_master limit 1')).length;
+    await orm.close();
+  }
+  if (tables > 0) return;
+  throw new StartProblem(
+    `The data folder ${folder} was used before, but its database is missing or empty.\n` +
+      `Restore zest-bell.db from a backup, made by “npm run zest -- backup FILE”.\n` +
+      `To begin anew instead, name an empty folder with ZEST_DATA.`,
+  );
+}
+
+const NO_LINKS =
+  'ZEST_PUBLIC_URL is not set: messages carry no link with which students pause them. Set it to the address at which\n' +
+  'people outside reach this server, such as https://bell.example.edu.\n';
 
 function signingOf({ dkim }: Config): Signing | null {
   if (dkim === null) return null;

@@ -2,8 +2,12 @@
  * What happened in a course, as columns of numbers: for each person the instants in order and, beside each, a code of
  * kind and item. New events are appended where they belong without a rebuild; a late one is slotted in. The answer to any
  * question depends on the instants alone, not on the order of arrival (engine H3).
+ *
+ * People and items have stable keys of their own, so that a history outlives any change of roster or items: somebody who
+ * leaves keeps what they did, and has it again when they come back.
  */
 import type { Course } from '../course/course.ts';
+import { Keys } from './keys.ts';
 import { HOUR, type Instant } from '../time/instant.ts';
 import {
   EVENT_KINDS,
@@ -20,7 +24,7 @@ const KIND_BITS = 4;
 /** One person's events, ordered by instant; equal instants in order of arrival. */
 export class PersonLog {
   times = new Float64Array(0);
-  /** `kind | (item + 1) << 4`, item −1 for none. */
+  /** `kind | (item + 1) << 4`, with the item's key; −1 for none. */
   codes = new Int32Array(0);
   length = 0;
   readonly grades: StoredGrade[] = [];
@@ -59,18 +63,28 @@ export class PersonLog {
     this.version += times.length;
   }
 
-  /** Gives every event the code of its item in another course; those whose item is gone (−1) are dropped. */
-  recode(itemCodes: Int32Array): void {
-    let kept = 0;
-    for (let i = 0; i < this.length; i++) {
-      const item = itemCodes[this.codes[i]! >> KIND_BITS]!;
-      if (item < 0) continue;
-      this.times[kept] = this.times[i]!;
-      this.codes[kept] = (this.codes[i]! & 15) | (item << KIND_BITS);
-      kept++;
+  /** Takes many events in any order, in one pass over what is there and what is new; equal instants in order of arrival. */
+  addMany(times: readonly Instant[], codes: readonly number[]): void {
+    const order = times.map((_, i) => i).sort((a, b) => times[a]! - times[b]! || a - b);
+    const total = this.length + order.length;
+    if (total > this.times.length) this.reserve(Math.max(16, Math.ceil(total * 1.5)));
+    // From the end, so that nothing is written over before it has moved.
+    let old = this.length - 1;
+    let next = order.length - 1;
+    for (let to = total - 1; next >= 0; to--) {
+      const i = order[next]!;
+      if (old >= 0 && this.times[old]! > times[i]!) {
+        this.times[to] = this.times[old]!;
+        this.codes[to] = this.codes[old]!;
+        old--;
+      } else {
+        this.times[to] = times[i]!;
+        this.codes[to] = codes[i]!;
+        next--;
+      }
     }
-    this.length = kept;
-    this.version++;
+    this.length = total;
+    this.version += order.length;
   }
 
   addGrade(grade: StoredGrade): void {
@@ -122,8 +136,8 @@ export class PersonLog {
   }
 
   /** The gaps of a day and more between events of one of the three kinds of presence. */
-  gaps(of: Presence): Gaps {
-    return this.itemIndex().gaps[of];
+  gaps(presence: Presence): Gaps {
+    return this.itemIndex().gaps[presence];
   }
 
   private index: LogIndex | null = null;
@@ -187,7 +201,7 @@ interface LogIndex {
   readonly gaps: Readonly<Record<Presence, Gaps>>;
 }
 
-/** A grade with its item as a roster-independent index. */
+/** A grade of an item, by its key. */
 export interface StoredGrade {
   readonly item: number;
   readonly criterion: string | null;
@@ -195,39 +209,88 @@ export interface StoredGrade {
   readonly at: Instant;
 }
 
-export class History {
-  readonly people: PersonLog[];
-  private changes = 0;
-  private readonly course: Pick<Course, 'personIndex' | 'itemIndex'>;
+/** Events of many people, as columns of one length. */
+export interface EventBatch {
+  readonly people: readonly string[];
+  readonly kinds: readonly EventKind[];
+  readonly items: readonly (string | null)[];
+  readonly times: readonly Instant[];
+}
 
-  constructor(course: Pick<Course, 'people' | 'personIndex' | 'itemIndex'>) {
-    this.course = course;
-    this.people = course.people.map(() => new PersonLog());
+export class History {
+  /** By a person's key. */
+  readonly people: PersonLog[] = [];
+  readonly personKeys = new Keys();
+  readonly itemKeys = new Keys();
+  private events = 0;
+  private grades = 0;
+
+  /** A course given here has keys in its own order. Anybody else gets one when they first act. */
+  constructor(course: Pick<Course, 'people' | 'items'> = { people: [], items: [] }) {
+    for (const person of course.people) this.logOf(person.id);
+    for (const item of course.items) this.itemKeys.of(item.id);
   }
 
-  /** Takes one event. Returns false when its person or item is not in the course. */
-  addEvent(event: ActivityEvent): boolean {
-    const person = this.course.personIndex.get(event.person);
-    const item = event.item === null ? -1 : this.course.itemIndex.get(event.item);
-    if (person === undefined || item === undefined) return false;
-    this.changes++;
-    this.people[person]!.add(event.at, EVENT_KINDS.indexOf(event.kind), item);
-    return true;
+  /** The log of a person, empty when they have done nothing. */
+  logOf(person: string): PersonLog {
+    const key = this.personKeys.of(person);
+    return (this.people[key] ??= new PersonLog());
+  }
+
+  /** The code under which a log holds an event. */
+  codeOf(kind: EventKind, item: string | null): number {
+    return EVENT_KINDS.indexOf(kind) | ((item === null ? 0 : this.itemKeys.of(item) + 1) << KIND_BITS);
+  }
+
+  /** Takes whole columns of a person, in order of time and with this history's own codes, in place of an empty log. */
+  adopt(
+    person: string,
+    times: Float64Array<ArrayBuffer>,
+    codes: Int32Array<ArrayBuffer>,
+    grades: readonly StoredGrade[],
+  ): void {
+    const log = this.logOf(person);
+    log.adopt(times, codes);
+    for (const grade of grades) log.addGrade(grade);
+    this.events += times.length;
+    this.grades += grades.length;
+  }
+
+  addEvent(event: ActivityEvent): void {
+    this.events++;
+    const code = this.codeOf(event.kind, event.item);
+    this.logOf(event.person).add(event.at, code & 15, (code >> KIND_BITS) - 1);
+  }
+
+  /** Takes many events at once, in any order. */
+  addEvents(batch: EventBatch): void {
+    const byPerson = new Map<string, { times: Instant[]; codes: number[] }>();
+    batch.times.forEach((at, i) => {
+      const person = batch.people[i]!;
+      let own = byPerson.get(person);
+      if (!own) byPerson.set(person, (own = { times: [], codes: [] }));
+      own.times.push(at);
+      own.codes.push(this.codeOf(batch.kinds[i]!, batch.items[i]!));
+    });
+    for (const [person, { times, codes }] of byPerson) this.logOf(person).addMany(times, codes);
+    this.events += batch.times.length;
   }
 
   /** Takes one grade; at one instant the one added later stands (engine H2). */
-  addGrade(grade: Grade): boolean {
-    const person = this.course.personIndex.get(grade.person);
-    const item = this.course.itemIndex.get(grade.item);
-    if (person === undefined || item === undefined) return false;
-    this.changes++;
-    this.people[person]!.addGrade({ item, criterion: grade.criterion, points: grade.points, at: grade.at });
-    return true;
+  addGrade(grade: Grade): void {
+    this.grades++;
+    const { criterion, points, at } = grade;
+    this.logOf(grade.person).addGrade({ item: this.itemKeys.of(grade.item), criterion, points, at });
   }
 
   /** Changes with every event and grade of anyone. */
   get version(): number {
-    return this.changes;
+    return this.events + this.grades;
+  }
+
+  /** Changes with every grade of anyone, and with nothing else. */
+  get gradesVersion(): number {
+    return this.grades;
   }
 
   get eventCount(): number {

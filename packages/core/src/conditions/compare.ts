@@ -7,13 +7,11 @@ import type { Leaf } from './condition.ts';
 
 export type Marks = Readonly<Record<string, number>>;
 
-/** The number, text, yes or no behind a threshold; a mark is looked up. Undefined where there is none. */
+/** The number, text, yes or no behind a threshold; a mark is looked up. Undefined where there is none, or it is gone. */
 export function thresholdOf(leaf: Leaf, marks: Marks): number | boolean | string | undefined {
   const v = leaf.value;
   if (typeof v !== 'object') return v;
-  const mark = marks[v.mark];
-  if (mark === undefined) throw new Error(`No mark “${v.mark}”`);
-  return mark;
+  return Object.hasOwn(marks, v.mark) ? marks[v.mark] : undefined;
 }
 
 /** What a leaf asks of a value; null where the value or the comparison is unknown (engine C1, C3). */

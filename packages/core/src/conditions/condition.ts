@@ -108,9 +108,13 @@ export const leafSchemas = (): z.ZodType<Leaf>[] => MEASURE_NAMES.map(leafSchema
 export function parseCondition(draft: unknown, path = ''): Parsed<Condition> {
   const problems: Problem[] = [];
   const value = read(draft, path, problems, 0);
+  if (value !== null && leavesOf(value).length > MOST_LEAVES) {
+    problems.push({ path, code: 'tooMany', message: `A rule has at most ${MOST_LEAVES} conditions` });
+  }
   return value !== null && problems.length === 0 ? { ok: true, value } : { ok: false, problems };
 }
 
+const MOST_LEAVES = 100;
 /** Deeper than anyone can read, and a guard against a tree made to exhaust the stack. */
 const DEEPEST = 20;
 

@@ -78,7 +78,7 @@ function compareTwo(a: Literal, b: Literal, marks: Marks, how: 'together' | 'eit
   const both = values.some((v) => meetsA(v) && meetsB(v));
   const inA = values.every((v) => !meetsB(v) || meetsA(v));
   const inB = values.every((v) => !meetsA(v) || meetsB(v));
-  const conflict = (kind: Conflict['kind'], of = a, more = b): Conflict => ({ kind, of: of.place, more: more.place });
+  const conflict = (kind: Conflict['kind'], one = a, more = b): Conflict => ({ kind, of: one.place, more: more.place });
   if (how === 'together') {
     if (!both) return conflict('contradiction');
     if (inB) return conflict('needless', a, b);

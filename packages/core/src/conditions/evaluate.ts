@@ -6,7 +6,8 @@
 import { intersection, stretchAt, union, NEVER, ALWAYS } from '../time/stretches.ts';
 import type { Instant } from '../time/instant.ts';
 import type { Facts } from '../measures/facts.ts';
-import type { Truth } from '../measures/timeline.ts';
+import type { ClassWide } from '../measures/measure.ts';
+import type { Truth, Truths } from '../measures/timeline.ts';
 import { CATALOGUE } from '../measures/catalogue.ts';
 import { groupOf, isLeaf, leavesOf, type Condition } from './condition.ts';
 import { truthOfLeaf } from './compare.ts';
@@ -33,24 +34,51 @@ export function truthFor(facts: Facts, person: number, condition: Condition): Tr
 }
 
 /** The same for many people in a row: what is looked up once a condition is looked up once. */
-export function truthsOf(facts: Facts, condition: Condition): (person: number) => Truth {
-  const byPerson = cacheOf(facts, condition);
-  const wide = isClassWide(condition);
+export function truthsOf(facts: Facts, condition: Condition): Truths {
+  let known = truthsOfFacts.get(facts);
+  if (!known) truthsOfFacts.set(facts, (known = new WeakMap()));
+  let truths = known.get(condition);
+  if (!truths) known.set(condition, (truths = kept(facts, condition, computed(facts, condition))));
+  return truths;
+}
+
+const truthsOfFacts = new WeakMap<Facts, WeakMap<Condition, Truths>>();
+
+function computed(facts: Facts, condition: Condition): Truths {
+  if (isLeaf(condition)) {
+    const { marks } = facts.course;
+    return (person) => truthOfLeaf(facts.timeline(person, condition), condition, marks);
+  }
+  const { kind, children } = groupOf(condition);
+  const parts = children.map((child) => part(facts, child));
+  const join = kind === 'all' ? kleeneAll : kleeneAny;
   return (person) => {
-    const version = facts.version(person, wide);
-    const cached = byPerson[person];
-    if (cached !== undefined && cached.version === version) return cached.truth;
-    const truth = evaluate(facts, person, condition);
-    byPerson[person] = { version, truth };
-    return truth;
+    const joined = join(parts.map((truths) => truths(person)));
+    return kind === 'none' ? kleeneNot(joined) : joined;
   };
 }
 
-function evaluate(facts: Facts, person: number, condition: Condition): Truth {
-  if (isLeaf(condition)) return truthOfLeaf(facts.timeline(person, condition), condition, facts.course.marks);
-  const { kind, children } = groupOf(condition);
-  const parts = children.map((child) => evaluate(facts, person, child));
-  return kind === 'all' ? kleeneAll(parts) : kind === 'any' ? kleeneAny(parts) : kleeneNot(kleeneAny(parts));
+/** A condition within a group: kept by what it says where conditions are being changed, as most of them stay as they were. */
+function part(facts: Facts, condition: Condition): Truths {
+  if (!facts.drafts || !isLeaf(condition)) return computed(facts, condition);
+  const key = JSON.stringify(condition);
+  let truths = facts.drafts.get(key);
+  if (!truths) facts.drafts.set(key, (truths = kept(facts, condition, computed(facts, condition))));
+  return truths;
+}
+
+/** Computed once for a person, until what it depends on changes. */
+function kept(facts: Facts, condition: Condition, compute: Truths): Truths {
+  const wide = classWideOf(condition);
+  const known: ({ readonly version: number; readonly truth: Truth } | undefined)[] = [];
+  return (person) => {
+    const version = facts.version(person, wide);
+    const cached = known[person];
+    if (cached !== undefined && cached.version === version) return cached.truth;
+    const truth = compute(person);
+    known[person] = { version, truth };
+    return truth;
+  };
 }
 
 /** The spell a person is in at t: the maximal stretch in which the whole condition stays true (engine C6), or null. */
@@ -70,24 +98,8 @@ export function spellsReader(facts: Facts, condition: Condition): (person: numbe
   return (person, t) => stretchAt(truths(person).yes, t);
 }
 
-const classWide = new WeakMap<Condition, boolean>();
-
-function isClassWide(condition: Condition): boolean {
-  let known = classWide.get(condition);
-  if (known === undefined) {
-    known = leavesOf(condition).some((l) => CATALOGUE[l.measure].classWide);
-    classWide.set(condition, known);
-  }
-  return known;
-}
-
-type Cache = ({ version: number; truth: Truth } | undefined)[];
-const caches = new WeakMap<Facts, WeakMap<Condition, Cache>>();
-
-function cacheOf(facts: Facts, condition: Condition): Cache {
-  let ofFacts = caches.get(facts);
-  if (!ofFacts) caches.set(facts, (ofFacts = new WeakMap()));
-  let cache = ofFacts.get(condition);
-  if (!cache) ofFacts.set(condition, (cache = []));
-  return cache;
+/** What of the class a condition depends on: all that anybody does, when one of its measures does. */
+function classWideOf(condition: Condition): ClassWide | undefined {
+  const all = new Set(leavesOf(condition).map((l) => CATALOGUE[l.measure].classWide));
+  return all.has('activity') ? 'activity' : all.has('grades') ? 'grades' : undefined;
 }

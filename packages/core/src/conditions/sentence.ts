@@ -28,25 +28,36 @@ export function leafClause(leaf: Leaf, course: Course): Clause {
   const measure = CATALOGUE[leaf.measure];
   const threshold = thresholdOf(leaf, course.marks);
   let value = typeof threshold === 'number' ? valueWords(threshold, measure.unit) : String(threshold ?? '');
-  if (typeof leaf.value === 'object') value = `the ${leaf.value.mark} mark (${value})`;
+  if (typeof leaf.value === 'object') value = `the ${leaf.value.mark} mark (${value || 'gone'})`;
   return measure.clause({ is: leaf.is, value, raw: threshold }, leaf, course);
 }
 
 export const JOINER: Readonly<Record<GroupKind, string>> = { all: 'and', any: 'or', none: 'or' };
 
-/** The whole tree as one line, for lists and the log. */
-export function conditionSentence(condition: Condition, course: Course): string {
-  return words(condition, course, true);
+/** A piece of a sentence about a rule. `marked` for what the instructor has set and changes in the composer. */
+export interface SentencePart {
+  readonly words: string;
+  readonly marked: boolean;
 }
+export const plainPart = (words: string): SentencePart => ({ words, marked: false });
+export const markedPart = (words: string): SentencePart => ({ words, marked: true });
+export const wordsOf = (parts: readonly SentencePart[]): string => parts.map((p) => p.words).join('');
 
-function words(condition: Condition, course: Course, top: boolean): string {
+/** The whole tree as one line, for lists and the log. */
+export const conditionSentence = (condition: Condition, course: Course): string =>
+  wordsOf(conditionParts(condition, course));
+
+/** The same, piece by piece. Brackets show what a nested group holds together. */
+export function conditionParts(condition: Condition, course: Course, nested = false): readonly SentencePart[] {
   if (isLeaf(condition)) {
-    const { lead, marked } = leafClause(condition, course);
-    return `${lead} ${marked}`;
+    const clause = leafClause(condition, course);
+    return [plainPart(`${clause.lead} `), markedPart(clause.marked)];
   }
   const { kind, children } = groupOf(condition);
-  const parts = children.map((c) => words(c, course, false));
-  const joined = parts.join(` ${JOINER[kind]} `);
-  if (kind === 'none') return `do not match (${joined})`;
-  return top || parts.length === 1 ? joined : `(${joined})`;
+  const joined = children.flatMap((child, i) => {
+    const parts = conditionParts(child, course, true);
+    return i === 0 ? parts : [plainPart(` ${JOINER[kind]} `), ...parts];
+  });
+  if (kind === 'none') return [plainPart('do not match ('), ...joined, plainPart(')')];
+  return nested && children.length > 1 ? [plainPart('('), ...joined, plainPart(')')] : joined;
 }

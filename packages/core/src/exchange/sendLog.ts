@@ -1,6 +1,6 @@
 /** What the send log says to the browser. Instants are epoch ms. */
 import type { LeafEvidence } from '../conditions/evidence.ts';
-import type { MessageState } from '../nudges/message.ts';
+import type { HeldReason, MessageState } from '../nudges/message.ts';
 import type { ReplyKind } from '../nudges/reply.ts';
 import type { WithheldReason } from '../rounds/limits.ts';
 import type { Recipient } from '../rounds/recipients.ts';
@@ -33,10 +33,13 @@ export interface LogAnswer {
 export const LOG_STATES = ['sent', 'queued', 'held', 'uncertain', 'failed', 'withdrawn'] as const;
 export type LogState = (typeof LOG_STATES)[number];
 
+export const ATTEMPT_OUTCOMES = ['handing', 'sent', 'transient', 'permanent', 'unknown'] as const;
+export type AttemptOutcome = (typeof ATTEMPT_OUTCOMES)[number];
+
 export interface AttemptAnswer {
   readonly id: number;
   readonly at: Instant;
-  readonly outcome: 'handing' | 'sent' | 'transient' | 'permanent' | 'unknown';
+  readonly outcome: AttemptOutcome;
   readonly response: string;
   readonly messageId: string;
   readonly from: string;
@@ -54,8 +57,10 @@ export interface LogMessage extends Recipient {
   readonly state: MessageState;
   readonly sendAt: Instant;
   readonly attempts: readonly AttemptAnswer[];
-  /** It waits because nobody said yes to its address outside the institution. */
-  readonly outside: boolean;
+  /** Why it waits for the instructor; null while it does not. */
+  readonly heldFor: HeldReason | null;
+  /** Why it could not be made, and what to do; null while nothing is wrong. */
+  readonly trouble: string | null;
 }
 
 export interface LogDetail extends LogLine {
@@ -66,6 +71,9 @@ export interface LogDetail extends LogLine {
   readonly replies: readonly ReplyAnswer[];
 }
 
+export const FORWARD_STATES = ['queued', 'handing', 'sent', 'failed', 'uncertain'] as const;
+export type ForwardState = (typeof FORWARD_STATES)[number];
+
 /** A mail that came back after a nudge. */
 export interface ReplyAnswer {
   readonly id: number;
@@ -75,7 +83,7 @@ export interface ReplyAnswer {
   readonly subject: string;
   readonly text: string;
   /** Whether it was passed on to the instructor; null for what a machine wrote. */
-  readonly forward: 'queued' | 'handing' | 'sent' | 'failed' | 'uncertain' | null;
+  readonly forward: ForwardState | null;
 }
 
 /** Refusals of one limit in one spell. */

@@ -2,10 +2,10 @@
 import type { LeafEvidence } from '../conditions/evidence.ts';
 import type { CourseParts } from '../course/course.ts';
 import type { SenderSettings } from '../course/sender.ts';
-import type { DeliveryOutcome } from '../nudges/delivery.ts';
+import type { DeliveryOutcome, MailTrouble } from '../nudges/delivery.ts';
 import type { MessageState } from '../nudges/message.ts';
 import type { ReplyKind } from '../nudges/reply.ts';
-import type { WithdrawnReason, Decision } from '../rounds/decide.ts';
+import { WITHDRAWN_REASONS, type WithdrawnReason, type Decision } from '../rounds/decide.ts';
 import type { CourseGuards } from '../rounds/courseLimits.ts';
 import type { WithheldReason } from '../rounds/limits.ts';
 import type { RoundTotals } from '../rounds/limitsEffect.ts';
@@ -35,6 +35,8 @@ export interface CourseAnswer extends CourseParts {
   readonly id: number;
   readonly sender: SenderSettings;
   readonly guards: CourseGuards;
+  /** Whether students’ messages carry a link with which they pause nudges: the server’s public address is known. */
+  readonly pauseLinks: boolean;
   /** Grows with every change of roster, items and limits. */
   readonly version: number;
 }
@@ -78,9 +80,21 @@ export interface StandingAnswer {
     readonly stale: boolean;
   };
   readonly troubles: readonly Trouble[];
+  /** Another text whenever something happened in the course that a place could show. */
+  readonly news: string;
+  /** Why no mail leaves; null while it does. */
+  readonly mailTrouble: MailTroubleAnswer | null;
   readonly held: number;
   readonly failed: number;
   readonly uncertain: number;
+}
+
+export interface MailTroubleAnswer {
+  readonly trouble: MailTrouble;
+  /** The mail server's own words. */
+  readonly response: string;
+  readonly since: Instant;
+  readonly nextTryAt: Instant;
 }
 
 /** A round that could not be held. */
@@ -202,7 +216,8 @@ export interface RoundSummary {
   /** Rounds that fell while the machine was off and were made up for by this one. */
   readonly missed: readonly Instant[];
 }
-export type RoundTrigger = 'regular' | 'ring' | 'late';
+export const ROUND_TRIGGERS = ['regular', 'ring', 'late'] as const;
+export type RoundTrigger = (typeof ROUND_TRIGGERS)[number];
 
 export interface RuleCard {
   readonly rule: Rule;
@@ -262,7 +277,8 @@ export interface StarterAnswer {
 }
 
 /** Why a message did not leave: what the second look found, or that mail was stopped and what waited was withdrawn. */
-export type LoggedReason = WithdrawnReason | 'stopped';
+export const LOGGED_REASONS = [...WITHDRAWN_REASONS, 'stopped'] as const;
+export type LoggedReason = (typeof LOGGED_REASONS)[number];
 
 export interface RuleChange {
   readonly rule: RuleCard;
@@ -325,6 +341,9 @@ export interface PreviewAnswer {
   /** Names of what goes with it. */
   readonly files: readonly string[];
 }
+
+/** What every merge field says of one student, by its name. */
+export type FieldExamples = Readonly<Record<string, string>>;
 
 /** Every student of the course read with the words: whom they fail, and at whom they would break first. */
 export interface AwkwardAnswer {

@@ -29,7 +29,7 @@ function daysSinceSteps(subject: Subject, gaps: Gaps): Timeline {
 }
 
 /** A measure of absence from one kind of presence. */
-export function absence(of: {
+export function absence(spec: {
   name: 'daysSinceSignIn' | 'daysSinceVisit' | 'daysSinceParticipation';
   mergeField: string;
   presence: Presence;
@@ -40,16 +40,16 @@ export function absence(of: {
   label: string;
 }): Measure {
   return {
-    name: of.name,
-    mergeField: of.mergeField,
+    name: spec.name,
+    mergeField: spec.mergeField,
     family: 'away',
     unit: 'days',
-    title: of.title,
+    title: spec.title,
     parameters: {},
-    timeline: (subject) => daysSinceSteps(subject, subject.log.gaps(of.presence)),
-    fact: (subject, _call, t) => ({ kind: 'last', what: of.what, at: subject.log.latest(of.mask, t) }),
-    label: () => of.label,
-    clause: (test) => absenceClause(test, of.verb),
+    timeline: (subject) => daysSinceSteps(subject, subject.log.gaps(spec.presence)),
+    fact: (subject, _call, t) => ({ kind: 'last', what: spec.what, at: subject.log.latest(spec.mask, t) }),
+    label: () => spec.label,
+    clause: (test) => absenceClause(test, spec.verb),
   };
 }
 

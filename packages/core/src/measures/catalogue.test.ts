@@ -14,6 +14,7 @@ import { CATALOGUE } from './catalogue.ts';
 import { HistoryFacts } from './facts.ts';
 import { MEASURE_NAMES } from './measure.ts';
 import { valueAt } from './timeline.ts';
+import { runs } from '../testing/runs.ts';
 
 const items = [
   item('q1', { group: 'Quizzes', dueAt: at('2026-10-05T23:59'), opensAt: at('2026-09-28T00:00') }),
@@ -53,7 +54,7 @@ const CALLS: Readonly<Record<(typeof MEASURE_NAMES)[number], readonly object[]>>
   visits: windows,
   visitsVsClass: windows,
   opens: [{ item: 'page' }, { item: 'page', window: { last: { days: 5 } } }],
-  share: ['open', 'practice', 'submit', 'post'].flatMap((of) => several.map((s) => ({ of, ...s }))),
+  share: ['open', 'practice', 'submit', 'post'].flatMap((action) => several.map((s) => ({ of: action, ...s }))),
   submitted: ofItem,
   hoursUntilDue: ofItem,
   dueSoon: several.map((s) => ({ hours: 60, ...s })),
@@ -131,6 +132,7 @@ describe('[M3, M4, H6, H8] each measure is what the page says', () => {
             const facts = new HistoryFacts(course, history);
             const leaf = { measure, ...parameters, is: 'filled' } as Leaf;
             expect(parseCondition(leaf)).toMatchObject({ ok: true });
+            const wrong: object[] = [];
             people.forEach((p, i) => {
               const line = facts.timeline(i, leaf);
               const steps = line.kind === 'steps' ? line.at : [];
@@ -139,18 +141,14 @@ describe('[M3, M4, H6, H8] each measure is what the page says', () => {
                 if (t < Math.max(course.calendar.start, p.enrolledAt) || t > FIRST + 40 * DAY) continue;
                 const plain = valueOf(leaf, p, course, { events, grades }, t);
                 const fast = line.kind === 'none' ? 'notApplicable' : valueAt(line, t);
-                expect({ p: p.id, t: new Date(t).toISOString(), parameters, v: fast }).toEqual({
-                  p: p.id,
-                  t: new Date(t).toISOString(),
-                  parameters,
-                  v: plain,
-                });
-                expect(() => facts.fact(i, leaf, t)).not.toThrow();
+                if (fast !== plain) wrong.push({ p: p.id, t: new Date(t).toISOString(), parameters, fast, plain });
+                facts.fact(i, leaf, t);
               }
             });
+            expect(wrong).toEqual([]);
           },
         ),
-        { seed: 7, numRuns: 40 },
+        runs(7, 10),
       );
     },
     60_000,

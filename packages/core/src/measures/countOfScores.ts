@@ -9,7 +9,7 @@ import { StepsBuilder } from './timeline.ts';
 import { round9 } from './value.ts';
 
 /** How many graded items have a score on one side of `than`. */
-export function countOfScores(of: {
+export function countOfScores(spec: {
   name: 'lowScores' | 'highScores';
   mergeField: string;
   title: string;
@@ -22,15 +22,15 @@ export function countOfScores(of: {
     for (const g of gradesOf(subject, call)) if (g.at <= t) latest.set(g.item, g);
     return [...latest.values()].filter((g) => {
       const score = scoreOf(subject, g);
-      return score !== null && of.fits(score, than);
+      return score !== null && spec.fits(score, than);
     });
   };
   return {
-    name: of.name,
-    mergeField: of.mergeField,
+    name: spec.name,
+    mergeField: spec.mergeField,
     family: 'grades',
     unit: 'count',
-    title: of.title,
+    title: spec.title,
     parameters: { than: z.union([z.number(), markSchema]), ...severalParameters },
     timeline(subject, call) {
       const steps = new StepsBuilder();
@@ -40,18 +40,18 @@ export function countOfScores(of: {
       steps.set(subject.story, 0);
       for (const g of gradesOf(subject, call)) {
         const score = scoreOf(subject, g);
-        now.set(g.item, score !== null && of.fits(score, than));
+        now.set(g.item, score !== null && spec.fits(score, than));
         steps.set(Math.max(g.at, subject.story), count());
       }
       return steps.build();
     },
     fact: (subject, call, t) => gradesFact(subject, fitting(subject, call, t)),
-    label: (call, course) => `scores ${of.word} ${thanWords(call)}${severalWords(call, course)}`,
+    label: (call, course) => `scores ${spec.word} ${thanWords(call)}${severalWords(call, course)}`,
     clause(test, call, course) {
       const value = typeof test.raw === 'number' ? plural(test.raw, 'score') : test.value;
       return {
         lead: 'have',
-        marked: `${comparisonWords({ ...test, value })} ${of.word} ${thanWords(call)}${severalWords(call, course)}`,
+        marked: `${comparisonWords({ ...test, value })} ${spec.word} ${thanWords(call)}${severalWords(call, course)}`,
       };
     },
   };

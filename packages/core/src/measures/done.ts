@@ -1,5 +1,5 @@
 import { kindMask } from '../activity/event.ts';
-import type { PersonLog } from '../activity/history.ts';
+import type { SeenLog } from '../activity/seenLog.ts';
 import type { ItemKind } from '../course/item.ts';
 import type { Instant } from '../time/instant.ts';
 
@@ -13,10 +13,10 @@ const DOING: Readonly<Record<ItemKind, number>> = {
 };
 
 /** The first act that does an item of this kind (engine H7), or Infinity. */
-export const firstDoing = (log: PersonLog, kind: ItemKind, item: number): Instant => log.first(DOING[kind], item);
+export const firstDoing = (log: SeenLog, kind: ItemKind, item: number): Instant => log.first(DOING[kind], item);
 
 /** The first grade above zero of an item, criteria aside, or Infinity. */
-export function firstCredit(log: PersonLog, item: number): Instant {
+export function firstCredit(log: SeenLog, item: number): Instant {
   for (const g of log.grades) if (g.item === item && g.criterion === null && g.points > 0) return g.at;
   return Infinity;
 }

@@ -14,7 +14,7 @@ export const dueSoon: Measure = {
   family: 'work',
   unit: 'count',
   title: 'Items due soon and not done',
-  parameters: { hours: z.number().positive(), ...severalParameters },
+  parameters: { hours: z.number().positive().max(87_840, 'At most ten years'), ...severalParameters },
   timeline(subject, call) {
     const changes: [number, number][] = [];
     for (const item of countingItems(subject, call)) {

@@ -16,7 +16,9 @@ export type Fact =
   | { readonly kind: 'done'; readonly what: 'submission' | 'completion'; readonly at: Instant | null }
   | { readonly kind: 'due'; readonly at: Instant | null }
   | { readonly kind: 'total'; readonly earned: number; readonly possible: number; readonly graded: number }
-  | { readonly kind: 'doesNotCount' };
+  | { readonly kind: 'doesNotCount' }
+  /** The item or mark that the rule names is no longer in the course. */
+  | { readonly kind: 'gone' };
 
 export type LastWhat =
   'signIn' | 'visit' | 'participation' | 'open' | 'post' | 'grade' | 'absence' | 'enrolment' | 'submission';
@@ -88,6 +90,8 @@ export function factWords(fact: Fact, zone: string): string {
       return `${numberWords(fact.earned)} of ${numberWords(fact.possible)} points in ${fact.graded} graded`;
     case 'doesNotCount':
       return 'does not count for this student';
+    case 'gone':
+      return 'no longer in the course';
     default:
       return assertNever(fact);
   }

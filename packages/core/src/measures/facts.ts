@@ -1,59 +1,72 @@
 /** Where conditions get their timelines from: a course's history here, or what was sent to a browser. */
+import { LRUCache } from 'lru-cache';
 import { storyStart, type Course } from '../course/course.ts';
 import { isActiveStudent } from '../course/person.ts';
 import type { History } from '../activity/history.ts';
+import { SeenItems, SeenLog } from '../activity/seenLog.ts';
 import type { Instant } from '../time/instant.ts';
 import { callKey } from './callKey.ts';
 import { CATALOGUE } from './catalogue.ts';
 import type { Fact } from './fact.ts';
-import type { Klass, MeasureCall, Subject } from './measure.ts';
-import type { Timeline } from './timeline.ts';
+import { isGone, type Classmates, type ClassWide, type MeasureCall, type Subject } from './measure.ts';
+import { NOT_APPLICABLE, type Timeline, type Truths } from './timeline.ts';
 
 export interface Facts {
   readonly course: Course;
   timeline(person: number, call: MeasureCall): Timeline;
   fact(person: number, call: MeasureCall, t: Instant): Fact;
-  /** Changes whenever what is known of the person changes, or with `classWide` of anyone. */
-  version(person: number, classWide?: boolean): number;
+  /** Where conditions are being changed: what was computed of each comparison in them, by what it says. */
+  readonly drafts?: { get(key: string): Truths | undefined; set(key: string, truths: Truths): unknown };
+  /** Changes whenever what is known of the person changes, or, where given, that of the class. */
+  version(person: number, classWide?: ClassWide): number;
 }
+
+type Line = { readonly version: number; readonly line: Timeline };
+
+/** Measures, each with its parameters, whose timelines are kept: those of a course's rules and of what is being composed. */
+const MOST_CALLS = 400;
 
 /** Facts read off a history, each timeline computed once until the person's log changes. */
 export class HistoryFacts implements Facts {
   readonly course: Course;
   readonly history: History;
   private readonly horizon: Instant;
-  private readonly lines = new Map<string, ({ version: number; line: Timeline } | undefined)[]>();
+  private readonly lines = new LRUCache<string, (Line | undefined)[]>({ max: MOST_CALLS });
+  private readonly subjects: readonly Subject[];
+  private readonly memos: Partial<
+    Record<ClassWide, { readonly version: number; readonly memo: Map<string, unknown> }>
+  > = {};
 
   /** `horizon`: how far ahead days are counted; the course's end when left out. */
   constructor(course: Course, history: History, horizon: Instant = course.calendar.end) {
     this.course = course;
     this.history = history;
     this.horizon = Math.max(horizon, course.calendar.end);
-  }
-
-  subject(person: number): Subject {
-    const { course } = this;
-    const who = course.people[person]!;
-    return {
-      course,
-      person: who,
-      log: this.history.people[person]!,
-      story: storyStart(course, who),
-      horizon: this.horizon,
-      klass: this.klass(),
+    const items = new SeenItems(course, history);
+    const students = course.people.flatMap((p, i) => (isActiveStudent(p) ? [i] : []));
+    let seen: readonly Subject[] | null = null;
+    const classmates: Classmates = {
+      subjects: () => (seen ??= students.map((i) => this.subjects[i]!)),
+      memo: (classWide) => this.memo(classWide),
     };
+    this.subjects = course.people.map((person) => ({
+      course,
+      person,
+      log: new SeenLog(history.logOf(person.id), items),
+      story: storyStart(course, person),
+      horizon: this.horizon,
+      classmates,
+    }));
   }
 
-  private known: { readonly version: number; readonly klass: Klass } | null = null;
+  private memo(classWide: ClassWide): Map<string, unknown> {
+    const version = this.classVersion(classWide);
+    if (this.memos[classWide]?.version !== version) this.memos[classWide] = { version, memo: new Map() };
+    return this.memos[classWide].memo;
+  }
 
-  private klass(): Klass {
-    const { version } = this.history;
-    if (this.known?.version !== version) {
-      let subjects: readonly Subject[] | null = null;
-      const all = () => this.course.people.flatMap((p, i) => (isActiveStudent(p) ? [this.subject(i)] : []));
-      this.known = { version, klass: { subjects: () => (subjects ??= all()), memo: new Map() } };
-    }
-    return this.known.klass;
+  private classVersion(classWide: ClassWide): number {
+    return classWide === 'grades' ? this.history.gradesVersion : this.history.version;
   }
 
   timeline(person: number, call: MeasureCall): Timeline {
@@ -66,16 +79,21 @@ export class HistoryFacts implements Facts {
     const version = this.version(person, CATALOGUE[call.measure].classWide);
     const cached = lines[person];
     if (cached && cached.version === version) return cached.line;
-    const line = CATALOGUE[call.measure].timeline(this.subject(person), call);
+    const line = isGone(this.course, call)
+      ? NOT_APPLICABLE
+      : CATALOGUE[call.measure].timeline(this.subjects[person]!, call);
     lines[person] = { version, line };
     return line;
   }
 
   fact(person: number, call: MeasureCall, t: Instant): Fact {
-    return CATALOGUE[call.measure].fact(this.subject(person), call, t);
+    if (isGone(this.course, call)) return { kind: 'gone' };
+    return CATALOGUE[call.measure].fact(this.subjects[person]!, call, t);
   }
 
-  version(person: number, classWide = false): number {
-    return classWide ? this.history.version : this.history.people[person]!.version;
+  /** Both only grow, and so does their sum: it changes with either. */
+  version(person: number, classWide?: ClassWide): number {
+    const own = this.subjects[person]!.log.version;
+    return classWide === undefined ? own : own + this.classVersion(classWide);
   }
 }

@@ -17,7 +17,8 @@ export function readColumn(raw: string | number | undefined): Exclude<Value, boo
   return isDecimal(text) ? Number(text) : text;
 }
 
-const valueOf = (subject: Subject, name: string): Value => readColumn(subject.person.fields[name]);
+const valueOf = (subject: Subject, name: string): Value =>
+  readColumn(Object.hasOwn(subject.person.fields, name) ? subject.person.fields[name] : undefined);
 
 /** An imported column's value: the same at every instant, as it is known today (engine H3). */
 export const field: Measure = {

@@ -12,7 +12,7 @@ export const gradeChange: Measure = {
   family: 'grades',
   unit: 'points',
   title: 'Change of the course grade',
-  parameters: { days: z.number().int().positive() },
+  parameters: { days: z.number().int().positive().max(3660, 'At most ten years') },
   timeline(subject, call) {
     const now = new GradeTally(subject);
     const before = new GradeTally(subject);

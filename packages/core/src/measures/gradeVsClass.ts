@@ -22,7 +22,7 @@ const doesNotCount = (subject: Subject, call: MeasureCall): boolean =>
 export const gradeVsClass: Measure = {
   name: 'gradeVsClass',
   mergeField: 'student.grade_vs_class',
-  classWide: true,
+  classWide: 'grades',
   family: 'grades',
   unit: 'points',
   title: 'Grade compared with the class',
@@ -30,7 +30,7 @@ export const gradeVsClass: Measure = {
   timeline(subject, call) {
     if (doesNotCount(subject, call)) return NOT_APPLICABLE;
     const line = own(subject, call);
-    const meanOn = classMean(subject, call, (s) => own(s, call));
+    const meanOn = classMean(subject, call, 'grades', (s) => own(s, call));
     const steps = new StepsBuilder();
     const at = line.kind === 'steps' ? line.at : [];
     const nights = midnights(subject, subject.story);
@@ -48,7 +48,7 @@ export const gradeVsClass: Measure = {
     if (doesNotCount(subject, call)) return { kind: 'doesNotCount' };
     const asOf = subject.course.calendar.dayStart(t);
     const value = valueAt(own(subject, call), t);
-    const mean = classMean(subject, call, (s) => own(s, call))(asOf);
+    const mean = classMean(subject, call, 'grades', (s) => own(s, call))(asOf);
     if (typeof value !== 'number' || mean === null) return { kind: 'ungraded' };
     return { kind: 'class', own: value, mean, asOf };
   },

@@ -18,8 +18,8 @@ export function gradesOf(subject: Subject, call: MeasureCall): StoredGrade[] {
 }
 
 export const scoreOf = (subject: Subject, g: StoredGrade): number | null => {
-  const of = subject.course.items[g.item]!.points;
-  return of ? percent(g.points, of) : null;
+  const possible = subject.course.items[g.item]!.points;
+  return possible ? percent(g.points, possible) : null;
 };
 
 export function gradesFact(subject: Subject, grades: readonly StoredGrade[]): Fact {

@@ -23,6 +23,6 @@ export function itemGradeFact(subject: Subject, call: MeasureCall, t: number): F
     .filter((g) => g.at <= t)
     .at(-1);
   if (!latest) return { kind: 'ungraded' };
-  const of = call.criterion === undefined ? itemOf(subject.course, call).points : null;
-  return { kind: 'score', points: latest.points, of, at: latest.at };
+  const possible = call.criterion === undefined ? itemOf(subject.course, call).points : null;
+  return { kind: 'score', points: latest.points, of: possible, at: latest.at };
 }

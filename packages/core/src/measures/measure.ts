@@ -3,7 +3,7 @@ import type { z } from 'zod';
 import type { Course } from '../course/course.ts';
 import type { Item } from '../course/item.ts';
 import type { Person } from '../course/person.ts';
-import type { PersonLog } from '../activity/history.ts';
+import type { SeenLog } from '../activity/seenLog.ts';
 import type { Instant } from '../time/instant.ts';
 import type { Window } from '../time/window.ts';
 import type { Fact } from './fact.ts';
@@ -69,21 +69,24 @@ export interface MeasureCall {
 export interface Subject {
   readonly course: Course;
   readonly person: Person;
-  readonly log: PersonLog;
+  readonly log: SeenLog;
   /** Where their story starts (engine H4); timelines begin here. */
   readonly story: Instant;
   /** Counts of days are laid out this far ahead. */
   readonly horizon: Instant;
-  /** For what is compared with the class's mean. */
-  readonly klass: Klass;
+  /** For what is compared with the mean of the class. */
+  readonly classmates: Classmates;
 }
 
-/** The class at one state of its history. */
-export interface Klass {
+/** What of a class a measure compares with: its grades, or whatever anybody did. */
+export type ClassWide = 'grades' | 'activity';
+
+/** The class of a student, for what is computed once for all of them. */
+export interface Classmates {
   /** All active students as the measures see them. */
   subjects(): readonly Subject[];
-  /** What was computed once for all of them; gone with the next event of anyone. */
-  readonly memo: Map<string, unknown>;
+  /** What was computed from the class so far; gone with the next grade, or the next thing that anybody does. */
+  memo(classWide: ClassWide): Map<string, unknown>;
 }
 
 export const MEASURE_FAMILIES = ['away', 'content', 'work', 'grades', 'discussion', 'attendance', 'columns'] as const;
@@ -96,8 +99,8 @@ export interface Measure {
   readonly unit: Unit;
   /** In menus: "days since the last visit". */
   readonly title: string;
-  /** True where the value depends on the whole class, and so on everyone's events. */
-  readonly classWide?: boolean;
+  /** Where the value depends on the whole class: on what of it. */
+  readonly classWide?: ClassWide;
   /** The merge field that carries it: `student.visits`, `item.score`. */
   readonly mergeField: string;
   /** The parameters a leaf may or must have, beside `measure`, `is` and `value`. */
@@ -127,11 +130,29 @@ export interface ClauseTest {
 export const mayBeLeftOut = (measure: Measure, parameter: string): boolean =>
   (measure.parameters[parameter] as z.ZodType).safeParse(undefined).success;
 
-/** The item a call names. Throws when the course has none: a parse comes before. */
-export function itemOf(course: Course, call: MeasureCall): Item {
-  return course.items[itemIndexOf(course, call)]!;
-}
+/** Stands for an item that a rule still names after it was taken out of the course: it counts for nobody. */
+const GONE: Omit<Item, 'id'> = {
+  title: 'an item that is gone',
+  kind: 'assignment',
+  group: null,
+  points: null,
+  opensAt: null,
+  dueAt: null,
+  topics: [],
+  excused: [],
+  extensions: [],
+};
 
+/** Whether the course no longer has the item or the mark that a call names. Its measure says nothing then. */
+export const isGone = (course: Course, call: MeasureCall): boolean =>
+  (call.item !== undefined && !course.itemIndex.has(call.item)) ||
+  (typeof call.than === 'object' && !Object.hasOwn(course.marks, call.than.mark));
+
+/** The item a call names, for words; one that is gone has a title that says so. */
+export const itemOf = (course: Course, call: MeasureCall): Item =>
+  course.items[course.itemIndex.get(call.item ?? '') ?? -1] ?? { ...GONE, id: call.item ?? '' };
+
+/** The place in the course of the item a call names. Throws when it is gone: ask `isGone` before. */
 export function itemIndexOf(course: Course, call: MeasureCall): number {
   const index = course.itemIndex.get(call.item ?? '');
   if (index === undefined) throw new Error(`No item “${call.item}” in ${course.code}`);

@@ -95,9 +95,9 @@ describe('[H7] an item is done by the act of its kind', () => {
 
 describe('[M1] percentages multiply before they divide, and are rounded to nine decimals before a comparison', () => {
   test('a third is 33.333333333, and 29 of 50 is 58 and not 57.99999999999999', () => {
-    const score = (points: number, of: number) =>
+    const score = (points: number, possible: number) =>
       value(
-        { items: [item('q1', { points: of })], grades: [['p1', 'q1', points, '2026-09-15T08:00']] },
+        { items: [item('q1', { points: possible })], grades: [['p1', 'q1', points, '2026-09-15T08:00']] },
         { measure: 'score', item: 'q1' },
         '2026-09-16T08:00',
       );

@@ -1,7 +1,7 @@
 /** What is compared with the class is compared as of the latest local midnight (engine M3). */
 import { DAY, type Instant } from '../time/instant.ts';
 import { callKey } from './callKey.ts';
-import type { MeasureCall, Subject } from './measure.ts';
+import type { ClassWide, MeasureCall, Subject } from './measure.ts';
 import { StepsBuilder, valueAt, type Steps, type Timeline } from './timeline.ts';
 
 /** Every local midnight from the latest one at or before `from` until the horizon. */
@@ -15,16 +15,21 @@ export function midnights(subject: Subject, from: Instant): Instant[] {
   }
 }
 
-/** The class's mean of a measure as of a midnight; null when nobody has a number. */
+/** The mean of a measure over the class as of a midnight; null when nobody has a number. */
 export type MeanAt = (midnight: Instant) => number | null;
 
 /** Means are worked out once for the whole class, each when it is first asked for. */
-export function classMean(subject: Subject, call: MeasureCall, lineOf: (s: Subject) => Timeline): MeanAt {
-  const { memo } = subject.klass;
+export function classMean(
+  subject: Subject,
+  call: MeasureCall,
+  classWide: ClassWide,
+  lineOf: (s: Subject) => Timeline,
+): MeanAt {
+  const memo = subject.classmates.memo(classWide);
   const key = callKey(call);
   let mean = memo.get(key) as MeanAt | undefined;
   if (!mean) {
-    const lines = subject.klass.subjects().map(lineOf);
+    const lines = subject.classmates.subjects().map(lineOf);
     const means = new Map<Instant, number | null>();
     mean = (midnight) => {
       let known = means.get(midnight);

@@ -6,7 +6,10 @@ import { listWords } from '../time/words.ts';
 import { firstCredit, firstDoing } from './done.ts';
 import { severalItems, type MeasureCall, type Subject } from './measure.ts';
 
-export const severalParameters = { group: z.string().optional(), items: z.array(z.string()).min(1).optional() };
+export const severalParameters = {
+  group: z.string().optional(),
+  items: z.array(z.string()).min(1).max(1000).optional(),
+};
 
 /** "in Labs", "among Lab 1 and Lab 2", or nothing for the whole course. */
 export function severalWords(call: MeasureCall, course: Course): string {

@@ -118,6 +118,9 @@ export interface Truth {
   readonly no: Stretches;
 }
 
+/** The same for each person, by place in the roster. */
+export type Truths = (person: number) => Truth;
+
 export const UNKNOWN: Truth = { yes: NEVER, no: NEVER };
 
 export function truthOf(line: Timeline, test: Test): Truth {

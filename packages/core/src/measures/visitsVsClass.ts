@@ -12,7 +12,7 @@ const asVisits = (call: MeasureCall): MeasureCall => ({ ...call, measure: 'visit
 export const visitsVsClass: Measure = {
   name: 'visitsVsClass',
   mergeField: 'student.visits_vs_class',
-  classWide: true,
+  classWide: 'activity',
   family: 'away',
   unit: 'percent',
   title: 'Visits compared with the class',
@@ -46,5 +46,5 @@ export const visitsVsClass: Measure = {
 /** A line before a student's story says nothing, so whoever had not begun is not in the mean. */
 const meanVisits = (subject: Subject, call: MeasureCall): MeanAt => {
   const asked = asVisits(call);
-  return classMean(subject, asked, (s) => visits.timeline(s, asked));
+  return classMean(subject, asked, 'activity', (s) => visits.timeline(s, asked));
 };

@@ -1,7 +1,7 @@
 /** One student's work, item by item, laid out once and shared by all measures that ask for it. */
 import { counts, dueFor, type Course } from '../course/course.ts';
 import type { Person } from '../course/person.ts';
-import type { PersonLog } from '../activity/history.ts';
+import type { SeenLog } from '../activity/seenLog.ts';
 import { firstDoing } from './done.ts';
 import type { Subject } from './measure.ts';
 
@@ -17,19 +17,20 @@ export interface Duties {
   readonly counts: Uint8Array;
 }
 
-const works = new WeakMap<PersonLog, { version: number; course: Course; work: Work }>();
+/** By a log as one course sees it, so that another course has another. */
+const works = new WeakMap<SeenLog, { version: number; work: Work }>();
 
 export function workOf(subject: Subject): Work {
   const { log, course } = subject;
   const known = works.get(log);
-  if (known && known.version === log.version && known.course === course) return known.work;
+  if (known?.version === log.version) return known.work;
   const done = new Float64Array(course.items.length);
   for (let i = 0; i < done.length; i++) done[i] = firstDoing(log, course.items[i]!.kind, i);
   for (const g of log.grades) {
     if (g.criterion === null && g.points > 0 && g.at < done[g.item]!) done[g.item] = g.at;
   }
   const work = { done };
-  works.set(log, { version: log.version, course, work });
+  works.set(log, { version: log.version, work });
   return work;
 }
 

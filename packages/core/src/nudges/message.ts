@@ -18,14 +18,24 @@ const NEXT: Readonly<Record<MessageState, readonly MessageState[]>> = {
   held: ['queued', 'dismissed', 'withdrawn'],
   // Back to waiting, when it turns out to leave for an address that nobody said yes to.
   queued: ['handing', 'withdrawn', 'failed', 'held'],
-  handing: ['sent', 'queued', 'failed', 'uncertain'],
+  // Claimed, and then either handed over or found, at the second look, not to leave now.
+  handing: ['sent', 'queued', 'failed', 'uncertain', 'withdrawn', 'held'],
   // The claimer may still learn the answer after another process took it for dead.
   uncertain: ['sent', 'failed', 'queued'],
   sent: [],
-  failed: [],
+  // Sent again by the instructor, once the reason is gone.
+  failed: ['queued'],
   withdrawn: [],
   dismissed: [],
 };
+
+/** The states from which a message can come to `to`. */
+export const statesBefore = (to: MessageState): readonly MessageState[] =>
+  MESSAGE_STATES.filter((from) => NEXT[from].includes(to));
+
+/** Why a message waits for the instructor: its step says so, the student has replied, or its address got no yes. */
+export const HELD_REASONS = ['step', 'replied', 'outside'] as const;
+export type HeldReason = (typeof HELD_REASONS)[number];
 
 export const canMove = (from: MessageState, to: MessageState): boolean => NEXT[from].includes(to);
 

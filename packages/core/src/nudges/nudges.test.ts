@@ -1,12 +1,38 @@
 import { describe, expect, test } from '@jest/globals';
-import { classify, retryDelay } from './delivery.ts';
-import { canMove, countsForBudget, countsForLimits, MESSAGE_STATES, nudgeKey } from './message.ts';
+import { DAY, MINUTE } from '../time/instant.ts';
+import { classify, retryDelay, troubleDelay, type SmtpPhase } from './delivery.ts';
+import {
+  canMove,
+  isPending,
+  statesBefore,
+  countsForBudget,
+  countsForLimits,
+  MESSAGE_STATES,
+  nudgeKey,
+} from './message.ts';
 
 describe('a message’s life', () => {
   test('[R11] never goes from sent anywhere, and only a claimed one can be sent', () => {
     for (const s of MESSAGE_STATES) expect(canMove('sent', s)).toBe(false);
-    expect(MESSAGE_STATES.filter((s) => canMove(s, 'sent'))).toEqual(['handing', 'uncertain']);
+    expect(statesBefore('sent')).toEqual(['handing', 'uncertain']);
     expect(canMove('uncertain', 'handing')).toBe(false);
+  });
+
+  test('[R11] goes these ways and no others', () => {
+    expect(Object.fromEntries(MESSAGE_STATES.map((to) => [to, statesBefore(to)]))).toEqual({
+      queued: ['held', 'handing', 'failed', 'uncertain'],
+      held: ['queued', 'handing'],
+      handing: ['queued'],
+      sent: ['handing', 'uncertain'],
+      failed: ['queued', 'handing', 'uncertain'],
+      uncertain: ['handing'],
+      withdrawn: ['queued', 'held', 'handing'],
+      dismissed: ['held'],
+    });
+  });
+
+  test('[R6] is pending while it waits, is held or is on its way', () => {
+    expect(MESSAGE_STATES.filter(isPending)).toEqual(['queued', 'held', 'handing']);
   });
 
   test('[R3] withdrawn and failed ones do not count, dismissed ones not for the budget', () => {
@@ -20,20 +46,75 @@ describe('a message’s life', () => {
 });
 
 describe('a mail server’s answer', () => {
+  const troubleOf = (phase: SmtpPhase, responseCode?: number) => {
+    const outcome = classify({ phase, responseCode, response: 'r' });
+    return outcome.kind === 'unavailable' ? outcome.trouble : outcome.kind;
+  };
+
   // RFC 5321 §4.2.1: the first digit 4 is a transient, 5 a permanent refusal.
-  test('4yz is tried again, 5yz is not, silence after the text is unknown', () => {
-    const kind = (e: object) => classify({ message: 'm', ...e }).kind;
-    expect(kind({ responseCode: 421 })).toBe('transient');
-    expect(kind({ responseCode: 550, command: 'RCPT TO' })).toBe('permanent');
-    expect(kind({ code: 'ECONNREFUSED', command: 'CONN' })).toBe('transient');
-    expect(kind({ code: 'ECONNECTION', command: 'DATA' })).toBe('unknown');
-    expect(kind({ responseCode: 451, command: 'DATA' })).toBe('transient');
-    expect(kind({ code: 'EENVELOPE' })).toBe('permanent');
+  test('about the recipient or the text: 4yz is tried again, 5yz is not, silence after the text is unknown', () => {
+    expect([troubleOf('recipient', 421), troubleOf('recipient', 550), troubleOf('recipient')]).toEqual([
+      'transient',
+      'permanent',
+      'transient',
+    ]);
+    expect([troubleOf('text', 451), troubleOf('text', 554), troubleOf('text')]).toEqual([
+      'transient',
+      'permanent',
+      'unknown',
+    ]);
+    expect(classify({ phase: 'recipient', response: 'no recipient', unsound: true }).kind).toBe('permanent');
+    expect([399, 400, 499, 500, 599, 600].map((code) => troubleOf('text', code))).toEqual([
+      'unknown',
+      'transient',
+      'transient',
+      'permanent',
+      'permanent',
+      'unknown',
+    ]);
+    expect([200, 399, 600].map((code) => troubleOf('recipient', code))).toEqual([
+      'transient',
+      'transient',
+      'transient',
+    ]);
   });
 
-  test('waits grow and end', () => {
-    const waits = [1, 2, 3, 4, 5].map((n) => retryDelay(n)!);
+  test('before the recipient is named says nothing about the message: it waits, with the reason', () => {
+    expect([troubleOf('connect'), troubleOf('connect', 554), troubleOf('connect', 421)]).toEqual([
+      'unreachable',
+      'refused',
+      'refused',
+    ]);
+    expect([troubleOf('encrypt'), troubleOf('encrypt', 454)]).toEqual(['encryption', 'encryption']);
+    expect([troubleOf('signIn', 535), troubleOf('signIn')]).toEqual(['password', 'password']);
+    expect([troubleOf('sender', 550), troubleOf('sender', 451)]).toEqual(['sender', 'sender']);
+  });
+
+  // RFC 4954 §6: 530 authentication required, 535 credentials invalid.
+  test('that wants a sign-in is about the password wherever it comes', () => {
+    expect([troubleOf('sender', 530), troubleOf('recipient', 530), troubleOf('text', 535)]).toEqual([
+      'password',
+      'password',
+      'password',
+    ]);
+  });
+
+  test('waits grow, and end after four to five days (RFC 5321 §4.5.4.1)', () => {
+    expect([1, 2, 5, 6, 16, 17].map((n) => retryDelay(n))).toEqual([
+      MINUTE,
+      5 * MINUTE,
+      240 * MINUTE,
+      480 * MINUTE,
+      480 * MINUTE,
+      null,
+    ]);
+    const waits: number[] = [];
+    for (let n = 1; retryDelay(n) !== null; n++) waits.push(retryDelay(n)!);
     expect(waits).toEqual([...waits].sort((a, b) => a - b));
-    expect(retryDelay(6)).toBeNull();
+    const days = waits.reduce((a, b) => a + b, 0) / DAY;
+    expect(days).toBeGreaterThanOrEqual(3.8);
+    expect(days).toBeLessThan(5);
+    expect(troubleDelay(1)).toBe(MINUTE);
+    expect(troubleDelay(500)).toBe(30 * MINUTE);
   });
 });

@@ -16,6 +16,19 @@ describe('what comes back', () => {
     // RFC 5321 §4.5.5: notifications have an empty reverse path.
     ['an empty reverse path', { subject: 'Undelivered' }, '', 'bounce'],
     ['an older vacation program', { precedence: 'auto_reply' }, 'x@y.example', 'autoReply'],
+    ['RFC 3834 in capitals, with blanks', { 'auto-submitted': ' Auto-Replied ' }, 'x@y.example', 'autoReply'],
+    ['RFC 3834 no, with blanks', { 'auto-submitted': ' NO ' }, 'x@y.example', 'reply'],
+    ['RFC 3464 in capitals', { 'content-type': 'Multipart/Report; Report-Type=Delivery-Status' }, 'x', 'bounce'],
+    ['another report', { 'content-type': 'multipart/report; report-type=disposition' }, 'x@y.example', 'reply'],
+    ['a status without a report', { 'content-type': 'message/delivery-status' }, 'x@y.example', 'reply'],
+    ['X-Autoreply', { 'x-autoreply': 'yes' }, 'x@y.example', 'autoReply'],
+    ['X-Autorespond', { 'x-autorespond': '' }, 'x@y.example', 'autoReply'],
+    ['a list', { precedence: 'bulk' }, 'x@y.example', 'autoReply'],
+    ['an answer to an absence note', { subject: 'RE:out of the office' }, 'x@y.example', 'autoReply'],
+    ['“Re:” and some blanks', { subject: 'Re:   Automatic reply' }, 'x@y.example', 'autoReply'],
+    ['“Auto-reply”', { subject: 'Auto-reply: away' }, 'x@y.example', 'autoReply'],
+    ['“Autoreply”', { subject: 'Autoreply' }, 'x@y.example', 'autoReply'],
+    ['“Automatic-reply”', { subject: 'automatic-reply' }, 'x@y.example', 'autoReply'],
     ['by its subject alone', { subject: 'Out of office: back on Monday' }, 'x@y.example', 'autoReply'],
     ['a subject that speaks of it', { subject: 'Re: A question out of office hours' }, 'x@y.example', 'reply'],
   ])('%s', (_name, headers, from, expected) => {
@@ -27,7 +40,22 @@ describe('what comes back', () => {
     expect(isPermanentBounce('Action: delayed\nStatus: 4.4.1')).toBe(false);
     expect(isPermanentBounce('Your message is delayed and will be retried.')).toBe(false);
     expect(isPermanentBounce('No such user here.')).toBe(true);
+    expect(isPermanentBounce('Delivery was delayed.')).toBe(false);
+    expect(isPermanentBounce('status:5.0.0')).toBe(true);
+    expect(isPermanentBounce('Status:   4.2.2')).toBe(false);
+    expect(isPermanentBounce('The old Status: 4.2.2 was delayed')).toBe(false);
+    expect(isPermanentBounce('Their status: 4.2.2')).toBe(true);
   });
+});
+
+test('what somebody writes about writing is their own words, and no quotation', () => {
+  for (const own of [
+    'As I said, On Tides wrote:\nmore.',
+    'On Monday I wrote: it is done.\nAnd it was.',
+    'Look\nOn Monday she wrote: yes\nno.',
+    'See what I put On the chart.\nHe wrote:\nnothing.',
+  ])
+    expect(withoutQuotes(own)).toBe(own);
 });
 
 test('an answer is read without what it quotes', () => {
@@ -38,5 +66,12 @@ test('an answer is read without what it quotes', () => {
     'Yes.',
   );
   expect(withoutQuotes('Just this.')).toBe('Just this.');
+  expect(withoutQuotes('  Just this. \n')).toBe('Just this.');
+  expect(withoutQuotes('  > hello\n  > only quotes ')).toBe('> hello\n  > only quotes');
+  expect(withoutQuotes('On Mon you wrote:\n> q\nBelow it.')).toBe('On Mon you wrote:\n> q\nBelow it.');
+  expect(withoutQuotes('So.\n On Mon you wrote: \n> q')).toBe('So.');
+  expect(withoutQuotes('I wrote:\nOn and on.\nThe end >')).toBe('I wrote:\nOn and on.\nThe end >');
+  expect(withoutQuotes('She wrote: much.\nDone.')).toBe('She wrote: much.\nDone.');
+  expect(withoutQuotes('> q\nBetween.\n> q')).toBe('Between.');
   expect(withoutQuotes('> hello\n> only quotes')).toBe('> hello\n> only quotes');
 });

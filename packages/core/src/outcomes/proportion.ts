@@ -15,18 +15,18 @@ export interface Proportion {
 export const Z95 = 1.959963984540054;
 
 /** Throws a RangeError unless 0 ≤ count ≤ of. */
-export function wilson(count: number, of: number, z = Z95): Proportion {
-  if (count < 0 || count > of) throw new RangeError(`${count} of ${of}`);
-  if (of === 0) return { count, of, low: 0, high: 1 };
-  const p = count / of;
-  const middle = p + (z * z) / (2 * of);
-  const spread = z * Math.sqrt((p * (1 - p)) / of + (z * z) / (4 * of * of));
-  const scale = 1 + (z * z) / of;
+export function wilson(count: number, total: number, z = Z95): Proportion {
+  if (count < 0 || count > total) throw new RangeError(`${count} of ${total}`);
+  if (total === 0) return { count, of: total, low: 0, high: 1 };
+  const p = count / total;
+  const middle = p + (z * z) / (2 * total);
+  const spread = z * Math.sqrt((p * (1 - p)) / total + (z * z) / (4 * total * total));
+  const scale = 1 + (z * z) / total;
   return {
     count,
-    of,
+    of: total,
     low: count === 0 ? 0 : Math.max(0, (middle - spread) / scale),
-    high: count === of ? 1 : Math.min(1, (middle + spread) / scale),
+    high: count === total ? 1 : Math.min(1, (middle + spread) / scale),
   };
 }
 

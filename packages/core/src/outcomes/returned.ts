@@ -59,7 +59,7 @@ export const canReturn = (condition: Condition): boolean => turnableLeaves(condi
 /** The first act after `sentAt`, within 14 days of it, that ends one of the conditions the rule found; or null. */
 export function returnAfter(facts: HistoryFacts, person: number, condition: Condition, sentAt: Instant): Return | null {
   const last = facts.course.calendar.addDays(sentAt, WITHIN_DAYS);
-  const acts = new Set(facts.history.people[person]!.instants(ACTS));
+  const acts = new Set(facts.history.logOf(facts.course.people[person]!.id).instants(ACTS));
   let first: Return | null = null;
   for (const { leaf, holds } of turnableLeaves(condition)) {
     const truth = truthOfLeaf(facts.timeline(person, leaf), leaf, facts.course.marks);

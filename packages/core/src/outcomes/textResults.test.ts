@@ -11,8 +11,8 @@ describe('shares of small numbers', () => {
     [15, 148, 0.0624, 0.1605],
     [0, 20, 0, 0.1611],
     [1, 29, 0.0061, 0.1718],
-  ])('%i of %i', (count, of, low, high) => {
-    const interval = wilson(count, of);
+  ])('%i of %i', (count, total, low, high) => {
+    const interval = wilson(count, total);
     expect(interval.low).toBeCloseTo(low, 4);
     expect(interval.high).toBeCloseTo(high, 4);
   });

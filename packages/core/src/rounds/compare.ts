@@ -17,11 +17,11 @@ export function compareRounds(before: readonly Decision[], after: readonly Decis
   const now = new Map(after.map((d) => [d.student, d]));
   const changes = [...new Set([...old.keys(), ...now.keys()])].flatMap((student): RoundChange[] => {
     const [b, a] = [old.get(student) ?? null, now.get(student) ?? null];
-    const of = { student, before: b, after: a };
-    if (hears(a) && !hears(b)) return [{ ...of, kind: 'hears' }];
-    if (hears(b) && !hears(a)) return [{ ...of, kind: 'hearsNoMore' }];
-    if (hears(a) && hears(b)) return sameNudge(b!, a!) ? [] : [{ ...of, kind: 'hearsOtherwise' }];
-    return b?.reason === a?.reason ? [] : [{ ...of, kind: 'withheldOtherwise' }];
+    const change = { student, before: b, after: a };
+    if (hears(a) && !hears(b)) return [{ ...change, kind: 'hears' }];
+    if (hears(b) && !hears(a)) return [{ ...change, kind: 'hearsNoMore' }];
+    if (hears(a) && hears(b)) return sameNudge(b!, a!) ? [] : [{ ...change, kind: 'hearsOtherwise' }];
+    return b?.reason === a?.reason ? [] : [{ ...change, kind: 'withheldOtherwise' }];
   });
   return changes.sort((a, b) => orderOf(a.kind) - orderOf(b.kind));
 }

@@ -2,6 +2,7 @@
 import { z } from 'zod';
 import { problemsOfIssues, type Parsed } from '../problem.ts';
 import type { CourseFile, CourseSettings } from '../course/course.ts';
+import { dayNumberOf } from '../time/calendar.ts';
 import { localDateSchema } from '../time/localDate.ts';
 import { quietHoursSchema } from './quietHours.ts';
 
@@ -23,12 +24,16 @@ export interface CourseLimits extends Pick<CourseFile, 'breaks' | 'marks'> {
 
 export const breakSchema = z
   .strictObject({ from: localDateSchema, to: localDateSchema, name: z.string().optional() })
-  .refine((b) => b.from <= b.to, { path: ['to'], message: 'The break ends before it begins' });
+  .refine((b) => b.from <= b.to, { path: ['to'], message: 'The break ends before it begins' })
+  .refine((b) => dayNumberOf(b.to) - dayNumberOf(b.from) < 366, {
+    path: ['to'],
+    message: 'A break lasts a year at most',
+  });
 
 export const courseSettingsSchema = z.strictObject({
   quietHours: quietHoursSchema.nullish().transform((q) => q ?? null),
   budget: z
-    .strictObject({ count: z.number().int().nonnegative(), days: z.number().int().positive() })
+    .strictObject({ count: z.number().int().nonnegative().max(1000), days: z.number().int().positive().max(3660) })
     .nullish()
     .transform((b) => b ?? null),
 });
@@ -36,7 +41,9 @@ export const courseSettingsSchema = z.strictObject({
 const limitsSchema = z.strictObject({
   settings: courseSettingsSchema,
   breaks: z.array(breakSchema).max(40),
-  marks: z.record(z.string().trim().min(1, 'A mark needs a name').max(40), z.number()),
+  marks: z
+    .record(z.string().trim().min(1, 'A mark needs a name').max(40), z.number())
+    .refine((marks) => Object.keys(marks).length <= 50, 'At most 50 marks'),
   guards: z.strictObject({
     askAbove: z.number().gt(0, 'More than nobody').max(1, 'At most the whole class'),
     staleHours: z.number().int().min(1, 'At least an hour').max(2000).nullable(),

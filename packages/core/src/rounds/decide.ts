@@ -7,7 +7,7 @@ import { evidenceAt, type LeafEvidence } from '../conditions/evidence.ts';
 import { storyStart, type Course } from '../course/course.ts';
 import type { Person } from '../course/person.ts';
 import type { Facts } from '../measures/facts.ts';
-import { countsForLimits, type MessageState } from '../nudges/message.ts';
+import { countsForLimits, type HeldReason, type MessageState } from '../nudges/message.ts';
 import type { Audience, Rule } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
 import { refusal, type WithheldReason } from './limits.ts';
@@ -31,7 +31,12 @@ interface DecisionOf {
 
 export type Decision =
   | (DecisionOf & { readonly outcome: 'sent'; readonly reason: null; readonly sendAt: Instant })
-  | (DecisionOf & { readonly outcome: 'held'; readonly reason: null; readonly sendAt: null })
+  | (DecisionOf & {
+      readonly outcome: 'held';
+      readonly reason: null;
+      readonly sendAt: null;
+      readonly heldFor: HeldReason;
+    })
   | (DecisionOf & { readonly outcome: 'withheld'; readonly reason: WithheldReason; readonly sendAt: null })
   | (DecisionOf & { readonly outcome: 'withdrawn'; readonly reason: WithdrawnReason; readonly sendAt: Instant });
 
@@ -106,33 +111,34 @@ function decideOne(rule: Rule, i: number, spell: Spell, facts: Facts, log: Nudge
   if (step === null) return null;
   const recipients = () => recipientsOf(rule.steps[step]!, student, course);
   const reason = refusal({ course, rule, student, step, round: r, sent, all, recipients });
-  const of = { rule: rule.id, student: student.id, round: r, step, spellStart: spell.start };
-  const decided = (more: Outcome): Decision =>
-    withEvidence({ ...of, ...more }, () => evidenceAt(facts, i, rule.when, r)) as unknown as Decision;
+  const about = { rule: rule.id, student: student.id, round: r, step, spellStart: spell.start };
+  const decided = (outcome: Outcome): Decision =>
+    withEvidence({ ...about, ...outcome }, () => evidenceAt(facts, i, rule.when, r));
   if (reason !== null) return decided({ outcome: 'withheld', reason, sendAt: null, to: [] });
   const to = recipients();
   const replied = step > 0 && log.replied(student.id, spell.start, r);
   const sendAt = firstOpen(r, course.settings.quietHours, course);
   if (sendAt >= course.calendar.end) return decided({ outcome: 'withdrawn', reason: 'courseOver', sendAt, to });
-  if (rule.steps[step]!.deliver === 'hold' || replied) {
-    return decided({ outcome: 'held', reason: null, sendAt: null, to });
-  }
+  const heldFor = rule.steps[step]!.deliver === 'hold' ? 'step' : replied ? 'replied' : null;
+  if (heldFor) return decided({ outcome: 'held', reason: null, sendAt: null, heldFor, to });
   return decided({ outcome: 'sent', reason: null, sendAt, to });
 }
 
-type Outcome = Pick<Decision, 'outcome' | 'reason' | 'sendAt' | 'to'>;
+/** How one decision comes out, apart from whom and what it is about. */
+type Outcome = Decision extends infer D ? (D extends Decision ? Omit<D, keyof About> : never) : never;
+type About = Omit<DecisionOf, 'to'>;
 
 /**
- * Evidence is written out when it is first read: most of a long replay's is never asked for. It is read before the history
- * takes in more, or it would say what was learned since.
+ * Evidence is computed when it is first read, because most of a long replay's evidence never is. Read it before the history
+ * takes in more: it says what is known at that moment.
  */
 export function withEvidence<T extends object>(
-  of: T,
+  decision: T,
   evidence: () => LeafEvidence[],
 ): T & { readonly evidence: readonly LeafEvidence[] } {
   let made: LeafEvidence[] | null = null;
   return {
-    ...of,
+    ...decision,
     get evidence() {
       return (made ??= evidence());
     },

@@ -4,7 +4,7 @@ import type { Rule } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
 import type { Decision } from './decide.ts';
 import { NudgeLog, type LoggedFacts } from './log.ts';
-import { replay, type ReplaySpan } from './replay.ts';
+import { replayInParts, runWhole, type InParts, type ReplaySpan } from './replay.ts';
 
 /** How rounds came out: sent at once, sent later for quiet hours, held, and withheld by the budget or another limit. */
 export interface RoundTotals {
@@ -33,16 +33,21 @@ export interface LimitsEffect {
 }
 
 /** `asIs` and `changed` are the same history under the two courses; `logged` may hold more than what lies before the span. */
-export function limitsEffect(
+export const limitsEffect = (...given: Parameters<typeof limitsEffectInParts>): LimitsEffect =>
+  runWhole(limitsEffectInParts(...given));
+
+/** The same, a part for each round. */
+export function* limitsEffectInParts(
   rules: readonly Rule[],
   asIs: Facts,
   changed: Facts,
   logged: LoggedFacts,
   span: Required<ReplaySpan> & { readonly from: Instant },
-): LimitsEffect {
+): InParts<LimitsEffect> {
   const earlier = logged.nudges.filter((n) => n.round < span.from);
-  const run = (facts: Facts) => replay(rules, facts, span, new NudgeLog(earlier, logged.replies));
-  const [before, after] = [run(asIs), run(changed)];
+  const run = (facts: Facts) => replayInParts(rules, facts, span, new NudgeLog(earlier, logged.replies));
+  const before = yield* run(asIs);
+  const after = yield* run(changed);
   const keyOf = (d: Decision) => `${d.round} ${d.rule} ${d.student}`;
   const [old, now] = [before, after].map((all) => new Map(all.map((d) => [keyOf(d), d])));
   const changes = [...new Set([...old!.keys(), ...now!.keys()])].flatMap((key): LimitChange[] => {

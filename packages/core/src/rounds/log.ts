@@ -29,23 +29,36 @@ export class NudgeLog {
   constructor(nudges: Iterable<LoggedNudge> = [], replies: Iterable<Reply> = []) {
     for (const n of nudges) this.add(n);
     for (const r of replies) {
-      const of = this.replies.get(r.student);
-      if (of) of.push(r.at);
+      const replies = this.replies.get(r.student);
+      if (replies) replies.push(r.at);
       else this.replies.set(r.student, [r.at]);
     }
   }
 
   add(nudge: LoggedNudge): void {
-    const of = this.byStudent.get(nudge.student);
-    if (of) of.push(nudge);
+    this.added.push(nudge.student);
+    const nudges = this.byStudent.get(nudge.student);
+    if (nudges) nudges.push(nudge);
     else this.byStudent.set(nudge.student, [nudge]);
+  }
+
+  private readonly added: string[] = [];
+
+  /** Where the log stands, for `rewind`. */
+  mark(): number {
+    return this.added.length;
+  }
+
+  /** Takes back what was added since the mark. Nothing may have been replaced in between. */
+  rewind(mark: number): void {
+    while (this.added.length > mark) this.byStudent.get(this.added.pop()!)!.pop();
   }
 
   /** Takes the place of an earlier entry, as when a queued nudge is withdrawn. */
   replace(old: LoggedNudge, next: LoggedNudge): void {
-    const of = this.byStudent.get(old.student);
-    const i = of?.indexOf(old) ?? -1;
-    if (of && i >= 0) of[i] = next;
+    const nudges = this.byStudent.get(old.student);
+    const i = nudges?.indexOf(old) ?? -1;
+    if (nudges && i >= 0) nudges[i] = next;
   }
 
   of(student: string): readonly LoggedNudge[] {

@@ -3,7 +3,8 @@ import { at, factsOf, item, person, ruleOf } from '../testing/build.ts';
 import { leavesOf } from '../conditions/condition.ts';
 import { NOTHING_LOGGED, NudgeLog } from './log.ts';
 import { decide } from './decide.ts';
-import { reach, reachFacts, receivedReach, sendableReach, SentFacts, type ReachFacts } from './reach.ts';
+import { measureColumn, packColumn, unpackColumn } from '../measures/column.ts';
+import { reach, receivedReach, sendableReach, SentFacts } from './reach.ts';
 
 const people = ['p1', 'p2', 'p3', 'p4'].map((id) => person(id));
 const facts = factsOf({
@@ -32,7 +33,7 @@ const now = at('2026-09-20T09:30');
 const sent = () =>
   new SentFacts(
     facts.course,
-    JSON.parse(JSON.stringify(reachFacts(leavesOf(rule.when), facts, NOTHING_LOGGED, now))) as ReachFacts,
+    leavesOf(rule.when).map((call) => unpackColumn(packColumn(measureColumn(call, facts, now)))!),
   );
 
 test('what the browser computes from values alone is what the server decides from the history', () => {

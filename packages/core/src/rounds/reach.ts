@@ -2,6 +2,7 @@
  * The live reach of a rule being composed: who matches, who would hear, who is withheld and why. It runs in the browser on
  * values and limit facts that the server laid out once, by the same `decide` that rings the rule.
  */
+import { LRUCache } from 'lru-cache';
 import { evidenceAt, type LeafEvidence } from '../conditions/evidence.ts';
 import { testOf } from '../conditions/compare.ts';
 import { leavesOf } from '../conditions/condition.ts';
@@ -11,57 +12,50 @@ import type { Fact } from '../measures/fact.ts';
 import { callKey } from '../measures/callKey.ts';
 import type { Facts } from '../measures/facts.ts';
 import type { MeasureCall } from '../measures/measure.ts';
-import { NOT_APPLICABLE, valueAt, type Timeline } from '../measures/timeline.ts';
+import { timelineIn, type MeasureColumn } from '../measures/column.ts';
+import { NOT_APPLICABLE, valueAt, type Timeline, type Truths } from '../measures/timeline.ts';
 import type { Value } from '../measures/value.ts';
 import type { Rule } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
 import { decide, inAudience, withEvidence, type Decision } from './decide.ts';
-import { logOf, type LoggedFacts, type LoggedNudge, type Reply } from './log.ts';
+import { logOf, type LoggedFacts } from './log.ts';
 import { matchesAt } from './matches.ts';
 
-/** What a browser is given: no events, only each measure's value over time and the fact behind it now. */
-export interface ReachFacts {
-  readonly at: Instant;
-  readonly calls: readonly {
-    readonly call: MeasureCall;
-    readonly lines: readonly Timeline[];
-    readonly facts: readonly Fact[];
-  }[];
-  readonly nudges: readonly LoggedNudge[];
-  readonly replies: readonly Reply[];
-}
+/** Comparisons that are kept while a condition is being changed, one for each value that was tried. */
+const MOST_DRAFTS = 60;
 
-/** Lays out what `reach` needs for the measures of a condition. */
-export function reachFacts(calls: readonly MeasureCall[], facts: Facts, logged: LoggedFacts, at: Instant): ReachFacts {
-  const people = facts.course.people.map((_, i) => i);
-  const unique = new Map(calls.map((call) => [callKey(call), call]));
-  return {
-    at,
-    calls: [...unique.values()].map((call) => ({
-      call,
-      lines: people.map((i) => facts.timeline(i, call)),
-      facts: people.map((i) => facts.fact(i, call, at)),
-    })),
-    ...logged,
-  };
-}
-
-/** Facts as they were sent. A measure that was not sent yet reads as unknown. */
+/** Facts from the columns that were sent: no events, only each measure's value over time and the fact behind it at one instant. */
 export class SentFacts implements Facts {
   readonly course: Course;
-  private readonly byKey: ReadonlyMap<string, ReachFacts['calls'][number]>;
+  private readonly columns: ReadonlyMap<string, MeasureColumn>;
+  private readonly lines = new Map<string, Timeline[]>();
+  readonly drafts = new LRUCache<string, Truths>({ max: MOST_DRAFTS });
 
-  constructor(course: Course, sent: ReachFacts) {
+  constructor(course: Course, columns: Iterable<MeasureColumn>) {
     this.course = course;
-    this.byKey = new Map(sent.calls.map((c) => [callKey(c.call), c]));
+    this.columns = new Map([...columns].map((column) => [callKey(column.call), column]));
+  }
+
+  /** Whether every measure of a condition is here. One that is not reads as unknown. */
+  has(calls: readonly MeasureCall[]): boolean {
+    return calls.every((call) => this.columns.has(callKey(call)));
   }
 
   timeline(person: number, call: MeasureCall): Timeline {
-    return this.byKey.get(callKey(call))?.lines[person] ?? NOT_APPLICABLE;
+    const key = callKey(call);
+    const column = this.columns.get(key);
+    if (!column) return NOT_APPLICABLE;
+    let lines = this.lines.get(key);
+    if (!lines) this.lines.set(key, (lines = []));
+    return (lines[person] ??= timelineIn(column, person));
   }
 
-  fact(person: number, call: MeasureCall): Fact {
-    return this.byKey.get(callKey(call))?.facts[person] ?? { kind: 'doesNotCount' };
+  /** The fact at the instant of the column: what was sent knows no other. Throws a RangeError for another instant. */
+  fact(person: number, call: MeasureCall, t: Instant): Fact {
+    const column = this.columns.get(callKey(call));
+    if (!column) return { kind: 'doesNotCount' };
+    if (column.at !== t) throw new RangeError('Facts were sent for another instant');
+    return column.facts[person] ?? { kind: 'doesNotCount' };
   }
 
   version(): number {
@@ -153,7 +147,7 @@ function countsOf(decisions: readonly Decision[], steps: number, matching: numbe
 
 const ORDER: Readonly<Record<Decision['outcome'], number>> = { sent: 0, held: 1, withdrawn: 2, withheld: 3 };
 
-/** Who would hear first, and who would not last. */
+/** Sorts by outcome: those who would be nudged come first, those who are held back last. */
 export const byOutcome = <T>(all: readonly T[], decisionOf: (one: T) => Decision): T[] =>
   [...all].sort((a, b) => ORDER[decisionOf(a).outcome] - ORDER[decisionOf(b).outcome]);
 
@@ -166,10 +160,10 @@ export interface SentReach extends Omit<Reach, 'dots'> {
 }
 
 /** The first `most` people by outcome: nobody reads two thousand reasons while dragging; they are asked for when they are. */
-export function sendableReach({ dots, decisions, waiting, ...of }: Reach, most: number): SentReach {
+export function sendableReach({ dots, decisions, waiting, ...rest }: Reach, most: number): SentReach {
   const first = byOutcome(decisions, (d) => d).slice(0, most);
   return {
-    ...of,
+    ...rest,
     // Copied out, so that evidence is written for these alone.
     decisions: first.map((d) => ({ ...d })),
     waiting: waiting.slice(0, Math.max(0, most - first.length)).map((w) => ({ ...w })),
@@ -181,9 +175,9 @@ export function sendableReach({ dots, decisions, waiting, ...of }: Reach, most: 
   };
 }
 
-export function receivedReach({ students, columns, ...of }: SentReach): Reach {
+export function receivedReach({ students, columns, ...rest }: SentReach): Reach {
   const dots = columns.map(({ values, meets }) =>
     students.map((student, i): Dot => ({ student, value: values[i]!, meets: MEETS[meets[i]!]! })),
   );
-  return { ...of, dots };
+  return { ...rest, dots };
 }

@@ -3,9 +3,12 @@ import { fullName, type Person } from '../course/person.ts';
 import { assertNever } from '../problem.ts';
 import type { Step } from '../rules/rule.ts';
 
+export const RECIPIENT_KINDS = ['student', 'instructor', 'contact', 'address'] as const;
+export type RecipientKind = (typeof RECIPIENT_KINDS)[number];
+
 /** Somebody a nudge goes to: the student, or a third party who reads about them. */
 export interface Recipient {
-  readonly kind: 'student' | 'instructor' | 'contact' | 'address';
+  readonly kind: RecipientKind;
   readonly name: string;
   readonly address: string;
   /** As the step names them: whose words they read. */

@@ -30,16 +30,35 @@ export function roundsOf(
   return [...rounds].map(([at, due]) => ({ at, rules: due })).sort((a, b) => a.at - b.at);
 }
 
+/** A long computation in parts: whoever runs it may let others have their turn in between, or stop. */
+export type InParts<T> = Generator<void, T, void>;
+
+/** Runs a computation to its end at once. */
+export function runWhole<T>(work: InParts<T>): T {
+  for (;;) {
+    const step = work.next();
+    if (step.done) return step.value;
+  }
+}
+
 /**
  * What the rules would have decided; second looks fall before a round of the same instant (engine R9). The log starts
  * empty unless one is handed in, which is then written on.
  */
-export function replay(
+export const replay = (
   rules: readonly Rule[],
   facts: Facts,
   span: ReplaySpan = {},
   log: NudgeLog = new NudgeLog(),
-): Decision[] {
+): Decision[] => runWhole(replayInParts(rules, facts, span, log));
+
+/** The same, a part for each round. */
+export function* replayInParts(
+  rules: readonly Rule[],
+  facts: Facts,
+  span: ReplaySpan = {},
+  log: NudgeLog = new NudgeLog(),
+): InParts<Decision[]> {
   const byId = new Map(rules.map((r) => [r.id, r]));
   const decisions: Decision[] = [];
   let waiting: number[] = [];
@@ -67,6 +86,7 @@ export function replay(
       if (d.sendAt > d.round) waiting.push(decisions.length - 1);
       else settle(log, d, 'sent');
     }
+    yield;
   }
   lookAgain(Infinity);
   return decisions;

@@ -6,7 +6,7 @@ import { HistoryFacts } from '../measures/facts.ts';
 import { formatInstant } from '../time/instant.ts';
 import type { Rule } from '../rules/rule.ts';
 import { decide, type Decision } from './decide.ts';
-import { NudgeLog } from './log.ts';
+import { NudgeLog, type LoggedNudge } from './log.ts';
 import { replay } from './replay.ts';
 import { secondLook } from './secondLook.ts';
 
@@ -238,8 +238,9 @@ describe('limits', () => {
 });
 
 describe('the second look', () => {
-  const of = { rule: ruleOf(), student: 'p1', round: at('2026-09-07T09:30'), step: 0 };
-  const look = (story: Story, rule = of.rule) => secondLook({ ...of, rule }, factsOf(story), at('2026-09-17T09:30'));
+  const about = { rule: ruleOf(), student: 'p1', round: at('2026-09-07T09:30'), step: 0 };
+  const look = (story: Story, rule = about.rule) =>
+    secondLook({ ...about, rule }, factsOf(story), at('2026-09-17T09:30'));
 
   test('[R9] each reason that stops a message', () => {
     expect(look(away)).toBeNull();
@@ -248,13 +249,13 @@ describe('the second look', () => {
     expect(look({ ...away, people: [person('p1', { paused: true })] })).toBe('paused');
     expect(look({ ...away, people: [person('p1', { email: null })] })).toBe('noAddress');
     expect(look(away, ruleOf({ status: 'paused' }))).toBe('ruleOff');
-    expect(secondLook(of, factsOf(away), at('2026-12-19T00:00'))).toBe('courseOver');
+    expect(secondLook(about, factsOf(away), at('2026-12-19T00:00'))).toBe('courseOver');
   });
 
   test('[R9] a spell that ended and began anew is another one', () => {
     const facts = factsOf(backOnce);
-    expect(spellAt(facts, 0, of.rule.when, at('2026-09-17T09:30'))).not.toBeNull();
-    expect(secondLook(of, facts, at('2026-09-17T09:30'))).toBe('noLongerTrue');
+    expect(spellAt(facts, 0, about.rule.when, at('2026-09-17T09:30'))).not.toBeNull();
+    expect(secondLook(about, facts, at('2026-09-17T09:30'))).toBe('noLongerTrue');
   });
 });
 
@@ -262,4 +263,61 @@ test('the engine page’s format: a story starts at the later of the course’s 
   const facts = factsOf({ people: [person('p1', { enrolledAt: at('2026-09-10T08:00') })] });
   expect(storyStart(facts.course, facts.course.people[0]!)).toBe(at('2026-09-10T08:00'));
   expect(facts).toBeInstanceOf(HistoryFacts);
+});
+
+describe('every bound is where the page puts it', () => {
+  const day = '2026-09-06T00:00';
+  const decideAt = (more: Parameters<typeof ruleOf>[0], when: string, log = new NudgeLog(), who = {}) =>
+    decide([ruleOf(more)], factsOf({ people: [person('p1', who)] }), log, at(when));
+
+  test('[R2] a story that starts at the very round is decided, one that starts a moment later is not', () => {
+    const when = { measure: 'daysEnrolled', is: '>=', value: 0 };
+    const enrolledAt = at('2026-09-10T09:30');
+    expect(decideAt({ when }, '2026-09-10T09:30', undefined, { enrolledAt })).toHaveLength(1);
+    expect(decideAt({ when }, '2026-09-10T09:30', undefined, { enrolledAt: enrolledAt + 1 })).toHaveLength(0);
+  });
+
+  test('[R2] a spell that starts at `spellsFrom` counts, one that started a moment before does not', () => {
+    const from = (ms: number) => new Date(at('2026-09-05T00:00') + ms).toISOString();
+    expect(decideAt({ spellsFrom: from(0) }, day)).toHaveLength(1);
+    expect(decideAt({ spellsFrom: from(1) }, day)).toHaveLength(0);
+  });
+
+  const nudge = (round: number): LoggedNudge => ({
+    rule: 'rule',
+    student: 'p1',
+    round,
+    step: 0,
+    state: 'sent',
+    toStudent: true,
+  });
+
+  test('[R3] a nudge of the round at which its spell starts counts in it, one of a moment before does not', () => {
+    const rule = { id: 'rule', repeat: { perSpell: 1 } };
+    const start = at('2026-09-05T00:00');
+    const outcome = (round: number) => decideAt(rule, day, new NudgeLog([nudge(round)]))[0]!.outcome;
+    expect([outcome(start), outcome(start - 1)]).toEqual(['withheld', 'sent']);
+  });
+
+  test('[R3] a nudge of this very round counts, one of a later round does not', () => {
+    const rule = { id: 'rule', repeat: { perSpell: 1 } };
+    const outcome = (round: number) => decideAt(rule, day, new NudgeLog([nudge(round)]))[0]!.outcome;
+    expect([outcome(at(day)), outcome(at(day) + 1)]).toEqual(['withheld', 'sent']);
+  });
+
+  test('[R8] at the end of the course nothing goes any more, a moment before it does', () => {
+    const until = (to: string) =>
+      decide(
+        [ruleOf({ repeat: {} })],
+        factsOf({ people: [person('p1')], settings: { quietHours: { from: '20:00', to, days: [] }, budget: null } }),
+        new NudgeLog(),
+        at('2026-12-18T22:00'),
+      )[0]!;
+    expect(until('23:59')).toMatchObject({ outcome: 'sent', sendAt: at('2026-12-18T23:59') });
+    expect(until('00:00')).toMatchObject({
+      outcome: 'withdrawn',
+      reason: 'courseOver',
+      sendAt: at('2026-12-19T00:00'),
+    });
+  });
 });

@@ -8,20 +8,20 @@ import { recipientsOf } from './recipients.ts';
 
 /** Why a nudge decided at `round` may not leave at `at`, or null when it may. */
 export function secondLook(
-  of: { rule: Rule; student: string; round: Instant; step: number },
+  nudge: { rule: Rule; student: string; round: Instant; step: number },
   facts: Facts,
   at: Instant,
 ): WithdrawnReason | null {
   const { course } = facts;
   if (at >= course.calendar.end) return 'courseOver';
-  if (of.rule.status !== 'on') return 'ruleOff';
-  const i = course.personIndex.get(of.student);
+  if (nudge.rule.status !== 'on') return 'ruleOff';
+  const i = course.personIndex.get(nudge.student);
   const student = i === undefined ? undefined : course.people[i];
   if (i === undefined || !student?.active) return 'inactive';
-  const spell = spellAt(facts, i, of.rule.when, at);
-  if (!spell || spell.start > of.round) return 'noLongerTrue';
-  if (student.paused && !of.rule.essential) return 'paused';
-  const step = of.rule.steps[of.step] ?? of.rule.steps.at(-1)!;
+  const spell = spellAt(facts, i, nudge.rule.when, at);
+  if (!spell || spell.start > nudge.round) return 'noLongerTrue';
+  if (student.paused && !nudge.rule.essential) return 'paused';
+  const step = nudge.rule.steps[nudge.step] ?? nudge.rule.steps.at(-1)!;
   if (step.to.includes('student') && !student.email) return 'noAddress';
   return recipientsOf(step, student, course).length === 0 ? 'noAddress' : null;
 }

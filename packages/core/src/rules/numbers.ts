@@ -70,11 +70,11 @@ function changeCondition(c: Condition, path: string, course: Course, change: (n:
 function changeLeaf(leaf: Leaf, path: string, course: Course, change: (n: RuleNumber) => number): Leaf {
   const measure = CATALOGUE[leaf.measure];
   const { lead, marked } = leafClause(leaf, course);
-  const of = `${lead} ${marked}`;
+  const clause = `${lead} ${marked}`;
   const next: { -readonly [K in keyof Leaf]: Leaf[K] } = { ...leaf };
   const whole = measure.unit === 'days' || measure.unit === 'count';
   const ask = (key: string, label: string, value: number, more: Partial<RuleNumber>) =>
-    change({ path: `${path}.${key}`, of, label, value, unit: 'days', whole: true, min: 1, max: 120, ...more });
+    change({ path: `${path}.${key}`, of: clause, label, value, unit: 'days', whole: true, min: 1, max: 120, ...more });
   if (typeof leaf.value === 'number') {
     const min = measure.unit === 'hours' || measure.unit === 'points' || measure.classWide ? null : 0;
     const max = measure.unit === 'percent' ? 1000 : null;

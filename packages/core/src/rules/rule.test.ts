@@ -1,8 +1,10 @@
 import { describe, expect, test } from '@jest/globals';
 import { courseOf, item, person, ruleOf } from '../testing/build.ts';
-import { courseProblems, parseRule } from './rule.ts';
+import { courseProblems } from './names.ts';
+import { parseRule } from './rule.ts';
 import { plainRhythm, rhythmWords, rruleOf, runWords, withPlain } from './rhythmWords.ts';
-import { ruleSentence } from './sentence.ts';
+import { courseCalendar } from '../time/calendar.ts';
+import { ruleParts, ruleSentence } from './sentence.ts';
 
 const draft = {
   id: 'drift',
@@ -58,10 +60,10 @@ describe('reading a rule', () => {
       audience: { roles: ['student'], sections: ['09'], except: ['nobody'] },
     });
     expect(courseProblems(rule, course).map((p) => p.path)).toEqual([
+      'audience.sections[0]',
+      'audience.except[0]',
       'when.all[0].item',
       'when.all[0].value.mark',
-      'audience.except[0]',
-      'audience.sections[0]',
     ]);
   });
 });
@@ -76,6 +78,17 @@ describe('a rule as a sentence', () => {
       'Look every weekday at 9:30 AM, Sep 8 to Dec 11, for students who have not visited the course for 5 days, ' +
         'and nudge each of them once per spell, at most 3 times this term and at most every 7 days.',
     );
+  });
+
+  test('marks what the instructor has set, and nothing else', () => {
+    const marked = ruleParts(ruleOf(), courseOf()).filter((part) => part.marked);
+    expect(marked.map((part) => part.words)).toEqual([
+      'every day at 9:30 AM',
+      'Aug 31 to Dec 18',
+      'students',
+      'not visited the course for 5 days',
+      'once per spell',
+    ]);
   });
 
   test('says from when spells count, and in how many steps', () => {
@@ -118,5 +131,50 @@ describe('a rule as a sentence', () => {
     ['FREQ=MONTHLY;BYMONTHDAY=1', 'by the rule FREQ=MONTHLY;BYMONTHDAY=1 from 9:30 AM'],
   ])('%s reads “%s”', (rrule, words) => {
     expect(rhythmWords({ start: '2026-09-08T09:30', rrule, skipBreaks: false })).toBe(words);
+  });
+});
+
+describe('what comes from outside is bounded, so that reading and running it ends soon', () => {
+  const problemsOf = (more: object) => {
+    const parsed = parseRule({ ...draft, ...more });
+    return parsed.ok ? [] : parsed.problems.map((p) => p.path);
+  };
+  const step = { deliver: 'send', to: ['student'], wording: 'w' };
+  const leaf = { measure: 'visits', is: '>=', value: 1 };
+
+  test.each([
+    ['a delay of ages', { steps: [{ ...step, after: { days: 1e8 } }] }, 'steps[0].after.days'],
+    ['a delay of endless hours', { steps: [{ ...step, after: { hours: 1e9 } }] }, 'steps[0].after.hours'],
+    ['twenty thousand recipients', { steps: [{ ...step, to: Array(20_000).fill('student') }] }, 'steps[0].to'],
+    ['ten thousand steps', { steps: Array(10_000).fill(step) }, 'steps'],
+    ['a thousand conditions', { when: { any: Array(1000).fill(leaf) } }, 'when'],
+    [
+      'every minute of the day',
+      { rhythm: { start: '2026-09-08T09:30', rrule: 'FREQ=DAILY;BYMINUTE=0,1,2' } },
+      'rhythm.rrule',
+    ],
+    ['every second', { rhythm: { start: '2026-09-08T09:30', rrule: 'FREQ=HOURLY;BYSECOND=1' } }, 'rhythm.rrule'],
+    [
+      'a rule without end',
+      { rhythm: { start: '2026-09-08T09:30', rrule: `FREQ=DAILY;BYYEARDAY=${'1,'.repeat(500)}1` } },
+      'rhythm.rrule',
+    ],
+    ['a gap of ages', { repeat: { gap: { weeks: 1e6 } } }, 'repeat.gap.weeks'],
+  ])('%s is refused', (_what, more, path) => {
+    expect(problemsOf(more)).toContain(path);
+  });
+
+  test('breaks of any length cost a look-up a day counted', () => {
+    const calendar = courseCalendar({
+      timeZone: 'America/New_York',
+      start: '2026-08-31',
+      end: '2026-12-18',
+      breaks: [{ from: '0206-01-01', to: '9999-12-31' }],
+    });
+    const from = performance.now();
+    for (let n = 0; n < 20_000; n++) calendar.addCourseDays(calendar.start, n % 300);
+    // Far more than it takes, and far less than a walk over eight thousand years would.
+    expect(performance.now() - from).toBeLessThan(5000);
+    expect(calendar.courseDaysBetween(calendar.start, calendar.end - 1)).toBe(0);
   });
 });

@@ -56,6 +56,7 @@ export interface Rule {
 
 const recipientSchema = z
   .string()
+  .max(330)
   .refine(
     (s) =>
       s === 'student' ||
@@ -85,8 +86,8 @@ export const ruleSchema = z.strictObject({
   status: z.enum(RULE_STATUSES),
   audience: z.strictObject({
     roles: z.array(z.enum(ROLES)).min(1, 'Choose at least one role'),
-    sections: z.array(z.string()).default([]),
-    except: z.array(z.string()).default([]),
+    sections: z.array(z.string().max(200)).max(500, 'At most 500 sections').default([]),
+    except: z.array(z.string().max(200)).max(5000, 'At most 5,000 people').default([]),
   }),
   when: z.unknown(),
   rhythm: rhythmSchema,
@@ -101,11 +102,15 @@ export const ruleSchema = z.strictObject({
       z.strictObject({
         after: durationSchema.default({ days: 0, hours: 0 }),
         deliver: z.enum(['send', 'hold']),
-        to: z.array(recipientSchema).min(1, 'A step needs somebody to write to'),
+        to: z
+          .array(recipientSchema)
+          .min(1, 'A step needs somebody to write to')
+          .max(20, 'A step writes to at most 20 recipients'),
         wording: z.string().min(1, 'Choose a wording'),
       }),
     )
-    .min(1, 'A rule needs at least one step'),
+    .min(1, 'A rule needs at least one step')
+    .max(12, 'A rule has at most 12 steps'),
 });
 
 /** Reads a rule; every problem of it at its path. `base` is prefixed to the paths. */
@@ -128,49 +133,4 @@ export function parseRule(draft: unknown, base = ''): Parsed<Rule> {
   });
   if (problems.length > 0) return { ok: false, problems };
   return { ok: true, value: { ...parsed.data, when: when.value } as Rule };
-}
-
-/** As much of a course as says which names are in it. */
-export interface NamesOfCourse {
-  readonly itemIndex: { has(id: string): boolean };
-  readonly personIndex: { has(id: string): boolean };
-  readonly items: readonly { readonly group: string | null }[];
-  readonly people: readonly { readonly section: string | null }[];
-  readonly marks: Readonly<Record<string, number>>;
-}
-
-/** What a sound rule still gets wrong about its course: items, groups, marks, people and sections that are not there. */
-export function courseProblems(rule: Rule, course: NamesOfCourse, base = ''): Problem[] {
-  const problems: Problem[] = [];
-  const unknown = (path: string, what: string, name: string) =>
-    problems.push({ path, code: 'notInCourse', message: `There is no ${what} “${name}” in this course` });
-  const groups = new Set(course.items.map((i) => i.group));
-  const walk = (c: Condition, path: string): void => {
-    if (!('measure' in c)) {
-      for (const [kind, children] of Object.entries(c) as [string, Condition[]][]) {
-        children.forEach((child, i) => walk(child, joinPath(path, kind, i)));
-      }
-      return;
-    }
-    if (c.item !== undefined && !course.itemIndex.has(c.item)) unknown(joinPath(path, 'item'), 'item', c.item);
-    if (c.group !== undefined && !groups.has(c.group)) unknown(joinPath(path, 'group'), 'group', c.group);
-    c.items?.forEach((id, i) => {
-      if (!course.itemIndex.has(id)) unknown(joinPath(path, 'items', i), 'item', id);
-    });
-    for (const key of ['value', 'than'] as const) {
-      const number = c[key];
-      if (typeof number === 'object' && !Object.hasOwn(course.marks, number.mark)) {
-        unknown(joinPath(path, key, 'mark'), 'mark', number.mark);
-      }
-    }
-  };
-  walk(rule.when, joinPath(base, 'when'));
-  rule.audience.except.forEach((id, i) => {
-    if (!course.personIndex.has(id)) unknown(joinPath(base, 'audience', 'except', i), 'person', id);
-  });
-  const sections = new Set(course.people.map((p) => p.section));
-  rule.audience.sections.forEach((s, i) => {
-    if (!sections.has(s)) unknown(joinPath(base, 'audience', 'sections', i), 'section', s);
-  });
-  return problems;
 }

@@ -1,6 +1,6 @@
 /** A rule as the sentence an instructor reads; the composer opens its parts where they stand. */
 import type { Course } from '../course/course.ts';
-import { conditionSentence } from '../conditions/sentence.ts';
+import { conditionParts, markedPart, plainPart, wordsOf, type SentencePart } from '../conditions/sentence.ts';
 import { durationWords, instantWords, listWords, plural } from '../time/words.ts';
 import { rhythmWords, runWords } from './rhythmWords.ts';
 import type { Audience, RecipientSpec, RepeatLimit, Rule } from './rule.ts';
@@ -46,11 +46,22 @@ export const spellsFromWords = (rule: Rule, course: Course): string =>
   rule.spellsFrom === null ? '' : `only where that begins after ${instantWords(rule.spellsFrom, course.timeZone)}`;
 
 /** The whole rule in one sentence. */
-export function ruleSentence(rule: Rule, course: Course): string {
+export const ruleSentence = (rule: Rule, course: Course): string => wordsOf(ruleParts(rule, course));
+
+/** The same, piece by piece. */
+export function ruleParts(rule: Rule, course: Course): readonly SentencePart[] {
   const from = spellsFromWords(rule, course);
-  const steps = rule.steps.length === 1 ? '' : ` in ${plural(rule.steps.length, 'step')}`;
-  return (
-    `Look ${rhythmWords(rule.rhythm)}, ${runWords(rule.rhythm, course)}, for ${audienceWords(rule.audience, course)} ` +
-    `who ${conditionSentence(rule.when, course)}${from && `, ${from}`}, and nudge each of them ${listWords(repeatParts(rule.repeat))}${steps}.`
-  );
+  return [
+    plainPart('Look '),
+    markedPart(rhythmWords(rule.rhythm)),
+    plainPart(', '),
+    markedPart(runWords(rule.rhythm, course)),
+    plainPart(', for '),
+    markedPart(audienceWords(rule.audience, course)),
+    plainPart(' who '),
+    ...conditionParts(rule.when, course),
+    plainPart(`${from && `, ${from}`}, and nudge each of them `),
+    markedPart(listWords(repeatParts(rule.repeat))),
+    plainPart(rule.steps.length === 1 ? '.' : ` in ${plural(rule.steps.length, 'step')}.`),
+  ];
 }

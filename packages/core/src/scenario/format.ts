@@ -9,7 +9,8 @@ import { ITEM_KINDS } from '../course/item.ts';
 import { ROLES } from '../course/person.ts';
 import { joinPath, problemsOfIssues, type Parsed, type Problem } from '../problem.ts';
 import { breakSchema, courseSettingsSchema } from '../rounds/courseLimits.ts';
-import { courseProblems, instantSchema, parseRule, type NamesOfCourse, type Rule } from '../rules/rule.ts';
+import { courseProblems, type NamesOfCourse } from '../rules/names.ts';
+import { instantSchema, parseRule, type Rule } from '../rules/rule.ts';
 import { localDateSchema } from '../time/localDate.ts';
 import { isZone } from '../time/zone.ts';
 

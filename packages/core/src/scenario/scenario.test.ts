@@ -47,18 +47,18 @@ describe('a decision in the file', () => {
   });
 
   test('keeps its addresses when held or withdrawn, and has none when withheld', () => {
-    const of = (name: string) => replayScenario(example(name), rulesOf(example(name))).decisions;
-    expect(of('the-mastery-mark')[0]).toMatchObject({
+    const decisionsOf = (name: string) => replayScenario(example(name), rulesOf(example(name))).decisions;
+    expect(decisionsOf('the-mastery-mark')[0]).toMatchObject({
       outcome: 'held',
       sendAt: null,
       to: ['imani@saltmarsh.example', 'lund@saltmarsh.example'],
       evidence: [{ threshold: 80, mark: 'mastery' }],
     });
-    expect(of('quiet-hours-and-a-return')[0]).toMatchObject({
+    expect(decisionsOf('quiet-hours-and-a-return')[0]).toMatchObject({
       sendAt: '2026-09-07T07:00:00-04:00',
       to: ['imani@saltmarsh.example'],
     });
-    expect(of('once-a-spell')[1]).toMatchObject({ outcome: 'withheld', sendAt: null, to: [] });
+    expect(decisionsOf('once-a-spell')[1]).toMatchObject({ outcome: 'withheld', sendAt: null, to: [] });
   });
 });
 

@@ -88,7 +88,7 @@ export const rhythm = (start: string, rrule: string, until: string | null): Rhyt
   skipBreaks: true,
 });
 
-export function ruleWith(of: {
+export function ruleWith(parts: {
   name: string;
   label: string;
   note: string;
@@ -105,8 +105,8 @@ export function ruleWith(of: {
       audience: { roles: ['student'], sections: [], except: [] },
       essential: false,
       spellsFrom: null,
-      ...of,
-      repeat: { perSpell: null, perTerm: null, gap: null, ...of.repeat },
+      ...parts,
+      repeat: { perSpell: null, perTerm: null, gap: null, ...parts.repeat },
     },
   };
 }

@@ -1,8 +1,9 @@
 import { describe, expect, test } from '@jest/globals';
 import { makeCourse } from '../course/course.ts';
 import { conditionSentence } from '../conditions/sentence.ts';
-import { at, courseOf, factsOf, item, person } from '../testing/build.ts';
-import { parseRule, courseProblems } from '../rules/rule.ts';
+import { at, courseOf, factsOf, item, person, valueOf } from '../testing/build.ts';
+import { courseProblems } from '../rules/names.ts';
+import { parseRule } from '../rules/rule.ts';
 import { ruleDocument } from '../rules/document.ts';
 import { adviceOn } from '../rounds/advice.ts';
 import { aboutOf } from '../wording/fields.ts';
@@ -35,8 +36,8 @@ const course = courseOf({
   ],
 });
 const now = at('2026-09-29T08:00');
-const built = (id: string, of = course) => {
-  const result = STARTERS.find((s) => s.id === id)!.build(of, now);
+const built = (id: string, forCourse = course) => {
+  const result = STARTERS.find((s) => s.id === id)!.build(forCourse, now);
   if (!result.ok) throw new Error(result.needs);
   return result.rule;
 };
@@ -56,7 +57,7 @@ describe.each(STARTERS)('$title', (starter) => {
       const about = aboutOf(rule.when);
       const facts = factsOf({ people: [...course.people], items: [...course.items] });
       for (let variant = 0; variant < compiled.value.count; variant++) {
-        const message = compiled.value.render({ facts, person: 0, sender, about, at: now }, variant);
+        const message = valueOf(compiled.value.render({ facts, person: 0, sender, about, at: now }, variant));
         expect(message.blanks).toEqual([]);
         expect(message.text).not.toMatch(/\{|undefined|null|default:| {2}/);
         if (wording.purpose !== 'toMyself') expect(message.text).toMatch(/^P1,\n/);

@@ -20,9 +20,9 @@ const wording = (
 });
 
 /** The wording with a further text that says the same in other words. */
-const also = (of: Wording, subject: string, ...paragraphs: string[]): Wording => ({
-  ...of,
-  variants: [...(of.variants ?? []), { subject, text: [HELLO, ...paragraphs, SIGNED].join('\n\n') }],
+const also = (wording: Wording, subject: string, ...paragraphs: string[]): Wording => ({
+  ...wording,
+  variants: [...(wording.variants ?? []), { subject, text: [HELLO, ...paragraphs, SIGNED].join('\n\n') }],
 });
 
 export const AWAY_FIRST = also(

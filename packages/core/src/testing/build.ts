@@ -8,6 +8,7 @@ import type { Break } from '../time/calendar.ts';
 import { HistoryFacts } from '../measures/facts.ts';
 import { zoneOf } from '../time/zone.ts';
 import { parseRule, type Rule } from '../rules/rule.ts';
+import type { Parsed } from '../problem.ts';
 
 export const NEW_YORK = 'America/New_York';
 
@@ -101,6 +102,12 @@ export function ruleOf(draft: Record<string, unknown> = {}): Rule {
     steps: [{ deliver: 'send', to: ['student'], wording: 'gentle' }],
     ...draft,
   });
+  if (!parsed.ok) throw new Error(JSON.stringify(parsed.problems));
+  return parsed.value;
+}
+
+/** The value of a parse that must have gone well. */
+export function valueOf<T>(parsed: Parsed<T>): T {
   if (!parsed.ok) throw new Error(JSON.stringify(parsed.problems));
   return parsed.value;
 }

@@ -102,9 +102,9 @@ function weighted(graded: readonly Graded[], course: Course): number | null {
   let sum = 0;
   let weights = 0;
   for (const [group, weight] of Object.entries(course.groupWeights)) {
-    const of = graded.filter((g) => g.group === group);
-    if (of.length === 0) continue;
-    sum += weight * shareOf(of);
+    const inGroup = graded.filter((g) => g.group === group);
+    if (inGroup.length === 0) continue;
+    sum += weight * shareOf(inGroup);
     weights += weight;
   }
   return weights === 0 ? null : nine(sum / weights);

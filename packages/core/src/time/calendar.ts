@@ -38,49 +38,77 @@ export const dateOf = (dayNumber: number): string => new Date(dayNumber * DAY).t
 /** 0 is Monday. 1970-01-01, day 0, was a Thursday. */
 export const weekdayIndex = (dayNumber: number): number => (((dayNumber + 3) % 7) + 7) % 7;
 
-export function courseCalendar(of: {
+export function courseCalendar(dates: {
   timeZone: string;
   start: string;
   end: string;
   breaks?: readonly Break[] | undefined;
 }): CourseCalendar {
-  const zone = zoneOf(of.timeZone);
-  const breakDays = new Set<number>();
-  for (const b of of.breaks ?? []) {
-    for (let d = dayNumberOf(b.from); d <= dayNumberOf(b.to); d++) breakDays.add(d);
-  }
+  const zone = zoneOf(dates.timeZone);
+  const days = openDays(dates);
   const dayNumber = (t: Instant) => Math.floor(zone.toWall(t) / DAY);
   const addDays = (x: Instant, days: number) => zone.toInstant(zone.toWall(x) + days * DAY);
-  const courseDate = (day: number, n: number): number => {
-    if (breakDays.size === 0) return day + n;
-    let left = n;
-    while (left > 0) if (!breakDays.has(++day)) left--;
-    return day;
-  };
   const addCourseDays = (x: Instant, n: number): Instant => {
     if (n === 0) return x;
     const wall = zone.toWall(x);
     const day = Math.floor(wall / DAY);
-    return zone.toInstant(wall + (courseDate(day, n) - day) * DAY);
+    return zone.toInstant(wall + (days.after(day, n) - day) * DAY);
   };
   return {
     zone,
-    start: zone.toInstant(dayNumberOf(of.start) * DAY),
-    end: zone.toInstant((dayNumberOf(of.end) + 1) * DAY),
+    start: zone.toInstant(dayNumberOf(dates.start) * DAY),
+    end: zone.toInstant((dayNumberOf(dates.end) + 1) * DAY),
     add: (x, d) => addDays(x, d.days) + Math.round(d.hours * HOUR),
     addDays,
     addCourseDays,
     addCourse: (x, d) => addCourseDays(x, d.days) + Math.round(d.hours * HOUR),
     courseDaysBetween(x, t) {
-      let n = 0;
-      const last = dayNumber(t);
-      for (let day = dayNumber(x) + 1; day <= last; day++) if (!breakDays.has(day)) n++;
+      let n = days.until(dayNumber(t)) - days.until(dayNumber(x));
       // A clock change can put the n-th day's wall-clock time after t on t's own date.
       while (n > 0 && addCourseDays(x, n) > t) n--;
       return n;
     },
     dayStart: (t) => zone.toInstant(dayNumber(t) * DAY),
     dayNumber,
-    isBreakDay: (d) => breakDays.has(d),
+    isBreakDay: (day) => days.isBreak(day),
   };
+}
+
+/** How far around a course its breaks are looked at, in days: what it counts lies within. */
+const AROUND = 400;
+
+interface OpenDays {
+  isBreak(day: number): boolean;
+  /** The n-th day after `day` that lies in no break. */
+  after(day: number, n: number): number;
+  /** How many days up to and including `day` lie in no break, from a fixed day on. */
+  until(day: number): number;
+}
+
+/** The days of no break, laid out once, so that a count of days is a look-up however long a break is. */
+function openDays(dates: { start: string; end: string; breaks?: readonly Break[] | undefined }): OpenDays {
+  const first = dayNumberOf(dates.start) - AROUND;
+  const last = dayNumberOf(dates.end) + AROUND;
+  const closed = new Uint8Array(last - first + 1);
+  for (const b of dates.breaks ?? []) {
+    const from = Math.max(0, dayNumberOf(b.from) - first);
+    const to = Math.min(closed.length - 1, dayNumberOf(b.to) - first);
+    if (from <= to) closed.fill(1, from, to + 1);
+  }
+  const open: number[] = [];
+  const untilDay = new Int32Array(closed.length);
+  for (let i = 0; i < closed.length; i++) {
+    if (closed[i] === 0) open.push(first + i);
+    untilDay[i] = open.length;
+  }
+  const until = (day: number): number => {
+    if (day < first) return day - first + 1;
+    return day > last ? open.length + day - last : untilDay[day - first]!;
+  };
+  const after = (day: number, n: number): number => {
+    const wanted = until(day) + n;
+    if (wanted <= 0) return first + wanted - 1;
+    return wanted > open.length ? last + wanted - open.length : open[wanted - 1]!;
+  };
+  return { until, after, isBreak: (day) => day >= first && day <= last && closed[day - first] === 1 };
 }

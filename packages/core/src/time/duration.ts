@@ -6,15 +6,20 @@ export interface Duration {
   readonly hours: number;
 }
 
+/** Ten years: longer than any course runs, and short enough to be counted. */
+const MOST_DAYS = 3660;
 const part = z.number().nonnegative();
 
 /** Accepts `weeks` as 7 days and `minutes` as sixtieths of an hour; days must be whole (engine T2). */
 export const durationSchema = z
   .strictObject({
-    weeks: part.int().optional(),
-    days: part.int().optional(),
-    hours: part.optional(),
-    minutes: part.optional(),
+    weeks: part
+      .int()
+      .max(MOST_DAYS / 7, 'At most ten years')
+      .optional(),
+    days: part.int().max(MOST_DAYS, 'At most ten years').optional(),
+    hours: part.max(MOST_DAYS * 24, 'At most ten years').optional(),
+    minutes: part.max(MOST_DAYS * 24 * 60, 'At most ten years').optional(),
   })
   .transform((d): Duration => ({
     days: (d.weeks ?? 0) * 7 + (d.days ?? 0),

@@ -35,8 +35,12 @@ export const rhythmSchema = z.strictObject({
   skipBreaks: z.boolean().default(false),
 });
 
+/** Characters: every part with every value once is shorter. */
+const LONGEST_RULE = 600;
+
 /** What is wrong with a recurrence rule, in words, or null. */
 export function rruleProblem(text: string): string | null {
+  if (text.length > LONGEST_RULE) return 'This recurrence rule is too long';
   const parts = text.toUpperCase().split(';');
   for (const key of ['UNTIL', 'COUNT', 'DTSTART']) {
     if (parts.some((p) => p.startsWith(`${key}=`)))
@@ -46,6 +50,8 @@ export function rruleProblem(text: string): string | null {
   if (!freq) return 'A recurrence rule begins with FREQ=';
   if (freq === 'SECONDLY' || freq === 'MINUTELY') return 'A rule looks at most every hour';
   if (!['HOURLY', 'DAILY', 'WEEKLY', 'MONTHLY', 'YEARLY'].includes(freq)) return `“${freq}” is no frequency`;
+  const minutes = parts.find((p) => p.startsWith('BYMINUTE='))?.slice(9) ?? '';
+  if (minutes.includes(',') || parts.some((p) => p.startsWith('BYSECOND='))) return 'A rule looks at most every hour';
   try {
     walk(text, Date.UTC(2026, 0, 5, 9), Date.UTC(2026, 0, 5, 9), Date.UTC(2026, 0, 6));
     return null;

@@ -8,6 +8,7 @@ import { courseCalendar } from './calendar.ts';
 import { zoneOf } from './zone.ts';
 import { leavesWindow } from './window.ts';
 import { complement, contains, intersection, stretchAt, union, type Stretches } from './stretches.ts';
+import { runs } from '../testing/runs.ts';
 
 describe('instants and durations', () => {
   test('[T1] an instant is read with its offset and written in the course’s zone', () => {
@@ -68,7 +69,7 @@ describe('zones', () => {
         const plain = Temporal.PlainDateTime.from(new Date(t).toISOString().slice(0, 19));
         expect(zone.toInstant(t)).toBe(plain.toZonedDateTime(id, { disambiguation: 'compatible' }).epochMilliseconds);
       }),
-      { seed: 7, numRuns: 3000 },
+      runs(7, 1000),
     );
   });
 
@@ -88,7 +89,7 @@ describe('zones', () => {
         while (calendar.addCourseDays(x, n + 1) <= t) n++;
         expect(calendar.courseDaysBetween(x, t)).toBe(n);
       }),
-      { seed: 7, numRuns: 500 },
+      runs(7, 300),
     );
   });
 });

@@ -9,7 +9,7 @@ export type Window =
 
 export const windowSchema = z.union([
   z.strictObject({ this: z.literal('week') }),
-  z.strictObject({ last: z.strictObject({ days: z.number().int().positive() }) }),
+  z.strictObject({ last: z.strictObject({ days: z.number().int().positive().max(3660, 'At most ten years') }) }),
   z.strictObject({ since: localDateSchema }),
 ]);
 

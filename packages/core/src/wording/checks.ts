@@ -2,6 +2,7 @@
  * What may embarrass a sender, found while the words are written: against the rules that use them, the course they speak of,
  * and what readers take ill. Checks advise and never forbid; where there is a plain way to mend a thing, it comes along.
  */
+import { leavesOf } from '../conditions/condition.ts';
 import type { Course } from '../course/course.ts';
 import { fullName } from '../course/person.ts';
 import { firstOpen } from '../rounds/quietHours.ts';
@@ -11,6 +12,9 @@ import { dateOf, dayNumberOf } from '../time/calendar.ts';
 import { DAY, HOUR, type Instant } from '../time/instant.ts';
 import { roundInstants } from '../time/rhythm.ts';
 import { clockWords, dateWords, listWords } from '../time/words.ts';
+import { linkedItem } from './fields.ts';
+import { parseLiquid } from './liquid.ts';
+import { usesOf } from './uses.ts';
 import type { Wording } from './wording.ts';
 
 export type Words = Pick<Wording, 'subject' | 'text' | 'purpose'> & {
@@ -65,10 +69,10 @@ export interface CheckedAgainst {
   readonly now: Instant;
 }
 
-type Checker = (words: Words, of: CheckedAgainst) => Check[];
+type Checker = (words: Words, against: CheckedAgainst) => Check[];
 
-export function checkWording(words: Words, of: CheckedAgainst): Check[] {
-  return CHECKERS.flatMap((check) => check(words, of));
+export function checkWording(words: Words, against: CheckedAgainst): Check[] {
+  return CHECKERS.flatMap((check) => check(words, against));
 }
 
 /** What a mail program's list of letters shows of a subject on a phone: common practice, no source. */
@@ -93,7 +97,6 @@ const CHECKERS: readonly Checker[] = [
 ];
 
 const PATHS = ['subject', 'text'] as const;
-const FIELD = /{{\s*([\w.]+)\s*((?:\|[^}]*)?)}}/g;
 /** What a reader sees for sure: the words without fields and tags. */
 const plain = (text: string): string => text.replace(/{{[^}]*}}|{%[^%]*%}/g, ' ');
 
@@ -128,19 +131,18 @@ const ALWAYS = new Set([
 ]);
 
 function noFallback(words: Words): Check[] {
-  const all = `${words.subject}\n${words.text}`;
   return PATHS.flatMap((path) =>
-    [...words[path].matchAll(FIELD)].flatMap(([quote, name, filters]): Check[] => {
-      const guarded = new RegExp(`{%-?\\s*(if|unless)[^%]*${name!.replace('.', '\\.')}`).test(all);
-      if (ALWAYS.has(name!) || guarded || /\bdefault\s*:\s*"[^"]+"/.test(filters!)) return [];
-      const fallback = FALLBACKS[name!];
-      const to = fallback && `{{ ${name!} | default: "${fallback}" }}`;
+    usesOf(parseLiquid(words[path], path, [])?.templates ?? []).flatMap(({ field, quote, bare }): Check[] => {
+      if (!bare || ALWAYS.has(field) || linkedItem(field) !== null) return [];
+      const fallback = FALLBACKS[field];
+      // The other filters stay; what they make of nothing is nothing, and the fallback stands for that.
+      const to = fallback && quote.replace(/\s*(-?}})$/, ` | default: "${fallback}" $1`);
       return [
         {
           code: 'noFallback',
           path,
           quote,
-          message: `“${name!}” has no fallback: for a student without it nothing would stand there`,
+          message: `“${field}” has no fallback: for a student without it nothing would stand there`,
           mend: to ? { label: `Fall back to “${fallback}”`, words: replaced(words, path, quote, to) } : null,
         },
       ];
@@ -245,7 +247,7 @@ function dateInCourse(month: string, day: number, course: Course): string | null
 
 /** A name that was typed is wrong once the rule is copied to another course, item or student. */
 function typedName(words: Words, { course, rules }: CheckedAgainst): Check[] {
-  const about = new Set(rules.flatMap((r) => JSON.stringify(r.when).match(/"item":"([^"]+)"/)?.[1] ?? []));
+  const about = new Set(rules.flatMap((r) => leavesOf(r.when).flatMap((l) => [l.item ?? [], l.items ?? []].flat())));
   const item = about.size === 1 ? course.items.find((i) => about.has(i.id)) : undefined;
   const known = [
     { name: course.title, field: 'course.title' },

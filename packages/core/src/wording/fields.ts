@@ -50,66 +50,65 @@ export interface MergeField {
   /** As written in a wording: `student.first_name`. */
   readonly name: string;
   readonly title: string;
-  /** True when its value has lines and links of its own. */
-  readonly marked?: boolean;
+  /** Lists and links have lines and marks of their own. */
+  readonly kind: 'value' | 'list' | 'link';
   /** Null where there is nothing to say of this student. */
-  value(of: FieldContext): string | null;
+  value(context: FieldContext): string | null;
 }
 
-const student = (of: FieldContext) => of.facts.course.people[of.person]!;
-const course = (of: FieldContext): Course => of.facts.course;
-const item = (of: FieldContext) => course(of).items[course(of).itemIndex.get(of.about.item ?? '') ?? -1];
+const student = (context: FieldContext) => context.facts.course.people[context.person]!;
+const course = (context: FieldContext): Course => context.facts.course;
+const item = (context: FieldContext) =>
+  course(context).items[course(context).itemIndex.get(context.about.item ?? '') ?? -1];
 const orNull = (text: string | undefined): string | null => (text === undefined || text.trim() === '' ? null : text);
 
 /** The measure as the rule asks for it, or of its item, or of the whole course; null where it would need to be told more. */
 function callFor(measure: MeasureName, about: About): MeasureCall | null {
   const asked = about.calls.find((c) => c.measure === measure);
   if (asked) return asked;
-  const of = CATALOGUE[measure];
-  const needed = Object.keys(of.parameters).filter((name) => !mayBeLeftOut(of, name));
+  const known = CATALOGUE[measure];
+  const needed = Object.keys(known.parameters).filter((name) => !mayBeLeftOut(known, name));
   if (needed.length === 0) return { measure };
   return needed.join() === 'item' && about.item !== null ? { measure, item: about.item } : null;
 }
 
-function measured(of: FieldContext, measure: MeasureName): string | null {
-  const call = callFor(measure, of.about);
-  if (!call || (call.item !== undefined && !course(of).itemIndex.has(call.item))) return null;
-  const value = valueAt(of.facts.timeline(of.person, call), of.at);
+function measured(context: FieldContext, measure: MeasureName): string | null {
+  const call = callFor(measure, context.about);
+  if (!call || (call.item !== undefined && !course(context).itemIndex.has(call.item))) return null;
+  const value = valueAt(context.facts.timeline(context.person, call), context.at);
   if (typeof value === 'boolean') return value ? 'yes' : 'no';
   return typeof value === 'number' ? valueWords(value, CATALOGUE[measure].unit) : value;
 }
 
-const day = (of: FieldContext, at: Instant | null): string | null =>
-  at === null ? null : longDayWords(at, course(of).timeZone);
+const day = (context: FieldContext, at: Instant | null): string | null =>
+  at === null ? null : longDayWords(at, course(context).timeZone);
 
-function lastVisit(of: FieldContext): string | null {
-  const fact = of.facts.fact(of.person, { measure: 'daysSinceVisit' }, of.at);
-  return fact.kind === 'last' ? day(of, fact.at) : null;
+function lastVisit(context: FieldContext): string | null {
+  const fact = context.facts.fact(context.person, { measure: 'daysSinceVisit' }, context.at);
+  return fact.kind === 'last' ? day(context, fact.at) : null;
 }
 
 /** What the rule found missing, or all that is; a live session that has passed can no longer be handed in. */
-function missingTitles(of: FieldContext): string | null {
-  const fact = of.facts.fact(of.person, callFor('missing', of.about)!, of.at);
+function missingTitles(context: FieldContext): string | null {
+  const fact = context.facts.fact(context.person, callFor('missing', context.about)!, context.at);
   if (fact.kind !== 'items') return null;
-  const sessions = new Set(course(of).items.flatMap((i) => (i.kind === 'session' ? [i.title] : [])));
+  const sessions = new Set(course(context).items.flatMap((i) => (i.kind === 'session' ? [i.title] : [])));
   return orNull(listWords(fact.items.map((i) => i.title).filter((title) => !sessions.has(title))));
 }
 
-function itemDue(of: FieldContext): string | null {
-  if (!item(of)) return null;
-  const fact = of.facts.fact(of.person, { measure: 'hoursUntilDue', item: of.about.item! }, of.at);
+function itemDue(context: FieldContext): string | null {
+  if (!item(context)) return null;
+  const fact = context.facts.fact(context.person, { measure: 'hoursUntilDue', item: context.about.item! }, context.at);
   if (fact.kind !== 'due' || fact.at === null) return null;
-  return `${day(of, fact.at)}, ${timeWords(fact.at, course(of).timeZone)}`;
+  return `${day(context, fact.at)}, ${timeWords(fact.at, course(context).timeZone)}`;
 }
 
-const field = (name: string, title: string, value: MergeField['value']): MergeField => ({ name, title, value });
-
-const marked = (name: string, title: string, value: MergeField['value']): MergeField => ({
-  name,
-  title,
-  value,
-  marked: true,
-});
+const ofKind =
+  (kind: MergeField['kind']) =>
+  (name: string, title: string, value: MergeField['value']): MergeField => ({ name, title, kind, value });
+const field = ofKind('value');
+const list = ofKind('list');
+const link = ofKind('link');
 
 /** Links to items of the course are fields too, one an item: `link["lab-3"]`. */
 const ITEM_LINK = /^link(?:\.([\w-]+)|\['((?:[^'\\]|\\.)+)'\]|\["((?:[^"\\]|\\.)+)"\])$/;
@@ -124,48 +123,55 @@ export function linkedItem(name: string): string | null {
 export const itemLinkField = (item: string): string => `link["${item.replace(/["\\]/g, '')}"]`;
 
 export const MERGE_FIELDS: readonly MergeField[] = [
-  field('student.first_name', 'First name', (of) => orNull(student(of).firstName)),
-  field('student.last_name', 'Last name', (of) => orNull(student(of).lastName)),
-  field('student.full_name', 'Full name', (of) => orNull(fullName(student(of)))),
-  field('student.section', 'Section', (of) => student(of).section),
+  field('student.first_name', 'First name', (context) => orNull(student(context).firstName)),
+  field('student.last_name', 'Last name', (context) => orNull(student(context).lastName)),
+  field('student.full_name', 'Full name', (context) => orNull(fullName(student(context)))),
+  field('student.section', 'Section', (context) => student(context).section),
   field('student.last_visit', 'Day of the last visit', lastVisit),
   field('student.missing_items', 'What is missing and can be handed in', missingTitles),
-  marked('student.missing_list', 'List: missing work with due dates', (of) =>
-    missingList(of, callFor('missing', of.about)!),
+  list('student.missing_list', 'Missing work with due dates', (context) =>
+    missingList(context, callFor('missing', context.about)!),
   ),
-  marked('student.score_list', 'List: recent scores', scoreList),
-  marked('student.topic_list', 'List: weak topics with what helps', topicList),
-  field('reader.name', 'Who reads it', (of) => orNull(of.reader?.name ?? fullName(student(of)))),
-  field('item.title', 'Title of the rule’s item', (of) => orNull(item(of)?.title)),
+  list('student.score_list', 'Recent scores', scoreList),
+  list('student.topic_list', 'Weak topics with what helps', topicList),
+  field('reader.name', 'Who reads it', (context) => orNull(context.reader?.name ?? fullName(student(context)))),
+  field('item.title', 'Title of the rule’s item', (context) => orNull(item(context)?.title)),
   field('item.due', 'When the rule’s item is due', itemDue),
-  marked('item.link', 'Link to the rule’s item', (of) => (item(of) ? linkMark(item(of)!.title, item(of)!.url) : null)),
-  field('course.code', 'Course code', (of) => course(of).code),
-  field('course.title', 'Course title', (of) => course(of).title),
-  marked('course.link', 'Link to the course', (of) => linkMark(course(of).title, course(of).url)),
-  field('sender.name', 'Your name', (of) => orNull(of.sender.name)),
-  field('sender.office_hours', 'Your office hours', (of) => orNull(of.sender.officeHours)),
-  marked('sender.booking', 'Link to book a time with you', (of) =>
-    of.sender.bookingUrl ? linkMark('book a time with me', of.sender.bookingUrl) : null,
+  link('item.link', 'Link to the rule’s item', (context) =>
+    item(context) ? linkMark(item(context)!.title, item(context)!.url) : null,
   ),
-  field('sender.signature', 'Your signature', (of) => orNull(of.sender.signature)),
-  ...MEASURE_NAMES.map((name) => field(CATALOGUE[name].mergeField, CATALOGUE[name].title, (of) => measured(of, name))),
+  field('course.code', 'Course code', (context) => course(context).code),
+  field('course.title', 'Course title', (context) => course(context).title),
+  link('course.link', 'Link to the course', (context) => linkMark(course(context).title, course(context).url)),
+  field('sender.name', 'Your name', (context) => orNull(context.sender.name)),
+  field('sender.office_hours', 'Your office hours', (context) => orNull(context.sender.officeHours)),
+  link('sender.booking', 'Link to book a time with you', (context) =>
+    context.sender.bookingUrl ? linkMark('book a time with me', context.sender.bookingUrl) : null,
+  ),
+  field('sender.signature', 'Your signature', (context) => orNull(context.sender.signature)),
+  ...MEASURE_NAMES.map((name) =>
+    field(CATALOGUE[name].mergeField, CATALOGUE[name].title, (context) => measured(context, name)),
+  ),
 ];
 
 export const FIELD_NAMES: ReadonlySet<string> = new Set(MERGE_FIELDS.map((f) => f.name));
 
 /** The values of the named fields as the nested object that a template reads. */
-export function fieldValues(names: Iterable<string>, of: FieldContext): Record<string, Record<string, string | null>> {
+export function fieldValues(
+  names: Iterable<string>,
+  context: FieldContext,
+): Record<string, Record<string, string | null>> {
   const wanted = new Set(names);
   const out: Record<string, Record<string, string | null>> = {};
   for (const f of MERGE_FIELDS) {
     if (!wanted.has(f.name)) continue;
     const [scope, key] = f.name.split('.') as [string, string];
-    const value = f.value(of);
-    (out[scope] ??= {})[key] = value === null || f.marked ? value : withoutMarks(value);
+    const value = f.value(context);
+    (out[scope] ??= {})[key] = value === null || f.kind !== 'value' ? value : withoutMarks(value);
   }
   for (const name of wanted) {
     const id = linkedItem(name);
-    const linked = id === null ? undefined : course(of).items[course(of).itemIndex.get(id) ?? -1];
+    const linked = id === null ? undefined : course(context).items[course(context).itemIndex.get(id) ?? -1];
     if (linked) (out['link'] ??= {})[id!] = linkMark(linked.title, linked.url);
   }
   return out;

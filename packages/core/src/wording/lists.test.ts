@@ -1,5 +1,7 @@
 import { expect, test } from '@jest/globals';
 import { at, factsOf, item, person } from '../testing/build.ts';
+import { fieldExamples } from './examples.ts';
+import { ABOUT_NOTHING } from './fields.ts';
 import { blocksOf, textOf } from './markup.ts';
 import { missingList, MOST_LINES, scoreList, topicList } from './lists.ts';
 
@@ -26,28 +28,30 @@ const facts = factsOf({
     ['p1', 'lab', 36, '2026-09-10T08:00'],
   ],
 });
-const of = (who: number) => ({ facts, person: who, at: at('2026-09-20T09:30') });
+const contextOf = (who: number) => ({ facts, person: who, at: at('2026-09-20T09:30') });
 const read = (list: string | null) => list && textOf(blocksOf(list));
 
 test('missing work stands the oldest first with its due date; a session that has passed cannot be handed in', () => {
-  expect(read(missingList(of(1), { measure: 'missing' }))).toBe('- Tide quiz, due Sun Sep 13');
+  expect(read(missingList(contextOf(1), { measure: 'missing' }))).toBe('- Tide quiz, due Sun Sep 13');
   // [H7] A grade above zero makes an item done; [H6] what was due before the enrolment does not count.
-  expect(missingList(of(0), { measure: 'missing' })).toBeNull();
-  expect(missingList({ ...of(2), at: at('2026-09-22T09:30') }, { measure: 'missing' })).toBeNull();
+  expect(missingList(contextOf(0), { measure: 'missing' })).toBeNull();
+  expect(missingList({ ...contextOf(2), at: at('2026-09-22T09:30') }, { measure: 'missing' })).toBeNull();
 });
 
 test('missing work keeps to what the rule asks for', () => {
-  expect(missingList(of(1), { measure: 'missing', items: ['lab'] })).toBeNull();
+  expect(missingList(contextOf(1), { measure: 'missing', items: ['lab'] })).toBeNull();
 });
 
 test('recent scores stand the newest first', () => {
-  expect(read(scoreList(of(0)))).toBe('- Tide quiz: 45%\n- Lab 1: 90%');
-  expect(scoreList(of(1))).toBeNull();
+  expect(read(scoreList(contextOf(0)))).toBe('- Tide quiz: 45%\n- Lab 1: 90%');
+  expect(scoreList(contextOf(1))).toBeNull();
 });
 
 test('a weak topic is one under the mastery mark, with the pages and practice sets that are released', () => {
-  expect(read(topicList(of(0)))).toBe('- tides: Reading tide tables (https://learn.saltmarsh.example/p), Tide drills');
-  expect(topicList(of(1))).toBeNull();
+  expect(read(topicList(contextOf(0)))).toBe(
+    '- tides: Reading tide tables (https://learn.saltmarsh.example/p), Tide drills',
+  );
+  expect(topicList(contextOf(1))).toBeNull();
 });
 
 test('a long list says how much more there is', () => {
@@ -58,4 +62,21 @@ test('a long list says how much more there is', () => {
   );
   expect(lines).toHaveLength(MOST_LINES + 1);
   expect(lines.at(-1)).toBe('- and 3 more');
+});
+
+test('what a field says of one student stands in one line, without addresses; what it cannot say is left out', () => {
+  const sender = {
+    name: 'A. Lind',
+    signature: 'Ada',
+    officeHours: '',
+    bookingUrl: 'https://learn.saltmarsh.example/b',
+  };
+  const examples = fieldExamples({ ...contextOf(0), sender, about: ABOUT_NOTHING });
+  expect(examples).toMatchObject({
+    'student.score_list': 'Tide quiz: 45% · Lab 1: 90%',
+    'student.topic_list': 'tides: Reading tide tables, Tide drills',
+    'sender.booking': 'book a time with me',
+  });
+  expect(Object.keys(examples)).not.toContain('sender.office_hours');
+  expect(Object.keys(examples)).not.toContain('item.title');
 });

@@ -34,9 +34,9 @@ const linesOf = (lines: readonly string[]): string | null => {
 const linked = (item: Item): string => linkMark(item.title, item.url);
 
 /** What is missing and can still be handed in, the oldest first, with its due date; null where nothing is. */
-export function missingList(of: ListContext, call: MeasureCall): string | null {
-  const { course } = of.facts;
-  const person = course.people[of.person]!;
+export function missingList(context: ListContext, call: MeasureCall): string | null {
+  const { course } = context.facts;
+  const person = course.people[context.person]!;
   const missing = severalItems(course, call)
     .map((i) => ({ item: course.items[i]!, due: dueFor(course.items[i]!, person) }))
     .filter(
@@ -44,8 +44,8 @@ export function missingList(of: ListContext, call: MeasureCall): string | null {
         item.kind !== 'session' &&
         counts(item, person) &&
         due !== null &&
-        due <= of.at &&
-        valueAt(of.facts.timeline(of.person, { measure: 'submitted', item: item.id }), of.at) === false,
+        due <= context.at &&
+        valueAt(context.facts.timeline(context.person, { measure: 'submitted', item: item.id }), context.at) === false,
     )
     .sort((a, b) => a.due! - b.due!);
   return linesOf(missing.map(({ item, due }) => `${linked(item)}, due ${dayWords(due!, course.timeZone)}`));
@@ -58,16 +58,16 @@ interface Scored {
   readonly at: Instant;
 }
 
-function scoresOf(of: ListContext): Scored[] {
-  return of.facts.course.items.flatMap((item): Scored[] => {
-    const fact = of.facts.fact(of.person, { measure: 'score', item: item.id }, of.at);
+function scoresOf(context: ListContext): Scored[] {
+  return context.facts.course.items.flatMap((item): Scored[] => {
+    const fact = context.facts.fact(context.person, { measure: 'score', item: item.id }, context.at);
     return fact.kind === 'score' ? [{ item, points: fact.points, of: fact.of, at: fact.at }] : [];
   });
 }
 
 /** The latest scores, the newest first; null where nothing is graded. */
-export function scoreList(of: ListContext): string | null {
-  const scores = scoresOf(of)
+export function scoreList(context: ListContext): string | null {
+  const scores = scoresOf(context)
     .sort((a, b) => b.at - a.at)
     .slice(0, RECENT_SCORES);
   return linesOf(
@@ -83,9 +83,9 @@ export function scoreList(of: ListContext): string | null {
  * Topics in which the student's points so far are under the mastery mark, the weakest first, each with the course's pages
  * and practice sets on it that are released; null where there is none.
  */
-export function topicList(of: ListContext): string | null {
-  const { course } = of.facts;
-  const scores = scoresOf(of).filter((s) => s.of !== null && s.of > 0);
+export function topicList(context: ListContext): string | null {
+  const { course } = context.facts;
+  const scores = scoresOf(context).filter((s) => s.of !== null && s.of > 0);
   const topics = [...new Set(scores.flatMap((s) => s.item.topics))].flatMap((topic) => {
     const about = scores.filter((s) => s.item.topics.includes(topic));
     const share = (100 * sum(about.map((s) => s.points))) / sum(about.map((s) => s.of!));
@@ -94,7 +94,7 @@ export function topicList(of: ListContext): string | null {
   topics.sort((a, b) => a.share - b.share);
   return linesOf(
     topics.map(({ topic }) => {
-      const help = resourcesFor(course, topic, of.at);
+      const help = resourcesFor(course, topic, context.at);
       return help.length === 0 ? topic : `${topic}: ${help.map(linked).join(', ')}`;
     }),
   );

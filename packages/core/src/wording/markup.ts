@@ -23,6 +23,8 @@ const MARKS = /[\uE000-\uE005]/g;
 export const withoutMarks = (value: string): string => value.replace(MARKS, '');
 
 const ADDRESS = /^(?:https?:\/\/|mailto:)[^\s<>"]+$/;
+/** An address of the web or of a mailbox, as a typed link can hold it: brackets would end it. */
+export const isTypedAddress = (url: string): boolean => ADDRESS.test(url) && !/[()]/.test(url);
 
 /** A link as it stands in marked text; without an address, or with one of another kind, its words alone. */
 export function linkMark(text: string, url: string | null | undefined): string {
@@ -30,22 +32,24 @@ export function linkMark(text: string, url: string | null | undefined): string {
   return url && ADDRESS.test(url) ? `${LINK}${words}${MIDDLE}${withoutMarks(url)}${END}` : words;
 }
 
-const TYPED_PICTURE = /!\[([^[\]\n]*)\]\(picture:([\w-]+)\)/g;
-const TYPED_LINK = /\[([^[\]\n]+)\]\(((?:https?:\/\/|mailto:)[^\s()<>"]+)\)/g;
-const TYPED_STRONG = /\*\*(?=\S)((?:[^*\n]|\*(?!\*))*?[^\s*]\*?)\*\*(?!\*)/g;
+/** A picture, a link, strong words and emphasis as they are typed; each with what stands in it. */
+export const TYPED_PICTURE = /!\[([^[\]\n]*)\]\(picture:([\w-]+)\)/;
+export const TYPED_LINK = /\[([^[\]\n]+)\]\(((?:https?:\/\/|mailto:)[^\s()<>"]+)\)/;
+export const TYPED_STRONG = /\*\*(?=\S)((?:[^*\n]|\*(?!\*))*?[^\s*]\*?)\*\*(?!\*)/;
 // A star between letters or figures is a star.
-const TYPED_EM = /(?<![\w*])\*(?=\S)([^*\n]*[^*\s])\*(?![\w*])/g;
+export const TYPED_EM = /(?<![\w*])\*(?=\S)([^*\n]*[^*\s])\*(?![\w*])/;
+const all = (pattern: RegExp): RegExp => new RegExp(pattern, 'g');
 
 /** The pictures that a text shows, as files. */
-export const picturesIn = (source: string): string[] => [...source.matchAll(TYPED_PICTURE)].map((m) => m[2]!);
+export const picturesIn = (source: string): string[] => [...source.matchAll(all(TYPED_PICTURE))].map((m) => m[2]!);
 
 /** Turns `[words](https://…)`, `![alt](picture:file)`, `**strong**` and `*emphasis*`, as written, into marks. */
 export const markTyped = (source: string): string =>
   withoutMarks(source)
-    .replace(TYPED_PICTURE, (_, alt: string, file: string) => `${PICTURE}${alt}${MIDDLE}${file}${END}`)
-    .replace(TYPED_LINK, (_, words: string, url: string) => `${LINK}${words}${MIDDLE}${url}${END}`)
-    .replace(TYPED_STRONG, `${STRONG}$1${STRONG}`)
-    .replace(TYPED_EM, `${EM}$1${EM}`);
+    .replace(all(TYPED_PICTURE), (_, alt: string, file: string) => `${PICTURE}${alt}${MIDDLE}${file}${END}`)
+    .replace(all(TYPED_LINK), (_, words: string, url: string) => `${LINK}${words}${MIDDLE}${url}${END}`)
+    .replace(all(TYPED_STRONG), `${STRONG}$1${STRONG}`)
+    .replace(all(TYPED_EM), `${EM}$1${EM}`);
 
 /** Paragraphs at blank lines; lines in succession that begin with "- " are a list. */
 export function blocksOf(marked: string): Block[] {
@@ -105,7 +109,8 @@ export const textOf = (blocks: readonly Block[]): string => blocks.map(blockText
 const blockText = (block: Block): string =>
   block.kind === 'list' ? block.items.map((l) => `- ${lineText(l)}`).join('\n') : block.lines.map(lineText).join('\n');
 
-const lineText = (line: Line): string => line.map(inlineText).join('').trimEnd();
+/** A line as plain text. */
+export const lineText = (line: Line): string => line.map(inlineText).join('').trimEnd();
 
 function inlineText(piece: Inline): string {
   if (piece.kind === 'text') return piece.text;
@@ -119,7 +124,7 @@ export const escapeHtml = (s: string): string => s.replace(/[&<>"']/g, (c) => `&
 
 /** `source`: the address at which a picture's file is shown. */
 export function htmlOf(blocks: readonly Block[], source: (file: string) => string = (file) => `cid:${file}`): string {
-  const line = (of: Line) => of.map((piece) => inlineHtml(piece, source)).join('');
+  const line = (pieces: Line) => pieces.map((piece) => inlineHtml(piece, source)).join('');
   return blocks
     .map((block) =>
       block.kind === 'list'

@@ -1,13 +1,12 @@
 /** A wording made into the message of one student: Liquid over the merge fields, as plain text and as HTML. */
-import { Liquid, type Template } from 'liquidjs';
+import { distance } from 'fastest-levenshtein';
 import { problemsOfIssues, type Parsed, type Problem } from '../problem.ts';
 import { fullName } from '../course/person.ts';
 import { FIELD_NAMES, fieldValues, linkedItem, type FieldContext } from './fields.ts';
+import { parseLiquid, renderLiquid, type LiquidTemplate } from './liquid.ts';
 import { blocksOf, inOneLine, markTyped, picturesIn, textOf, type Block } from './markup.ts';
+import { usesOf } from './uses.ts';
 import { copyFor, textsOf, wordingSchema, type Variant, type Wording } from './wording.ts';
-
-/** No files, no includes; loops are bounded so that a template cannot hang a round. */
-const engine = new Liquid({ strictFilters: true, strictVariables: false, renderLimit: 500, memoryLimit: 2_000_000 });
 
 export interface CompiledWording {
   readonly wording: Wording;
@@ -20,10 +19,11 @@ export interface CompiledWording {
   /** How many texts it has. */
   readonly count: number;
   /**
-   * One of its texts, the first unless told otherwise, as the student reads it; or the words for another reader, named as a
-   * step names them. Who has no own words reads the student's, introduced as such.
+   * One of its texts, the first unless told otherwise, as the student reads it; or the text for another reader, named as a
+   * step names them. A reader without a text of their own reads the student's, introduced as such. A text that parses may
+   * still fail on the values of one student: its problems come out then, and nothing is thrown.
    */
-  render(of: FieldContext, variant?: number, reader?: string): Message;
+  render(context: FieldContext, variant?: number, reader?: string): Parsed<Message>;
 }
 
 export interface Message {
@@ -39,7 +39,7 @@ export interface Message {
 
 /**
  * Parses a wording and says every problem of it: a field that does not exist, Liquid that cannot be read, a subject that
- * is missing. What comes out can be rendered for anyone.
+ * is missing.
  */
 export function compileWording(draft: unknown): Parsed<CompiledWording> {
   const parsed = wordingSchema.safeParse(draft);
@@ -55,8 +55,6 @@ export function compileWording(draft: unknown): Parsed<CompiledWording> {
   const compiled = texts as CompiledVariant[];
   const all = [...compiled, ...(copies as CompiledVariant[])];
   const fields = [...new Set(all.flatMap((v) => v.fields))];
-  const letterName = (of: FieldContext): string | null =>
-    letter ? fileNameOf(String(engine.renderSync(letter.templates, fieldValues(letter.fields, of)))) : null;
   return {
     ok: true,
     value: {
@@ -65,22 +63,33 @@ export function compileWording(draft: unknown): Parsed<CompiledWording> {
       items: fields.map(linkedItem).filter((id) => id !== null),
       pictures: [...new Set([...textsOf(wording), ...(wording.copies ?? [])].flatMap((v) => picturesIn(v.text)))],
       count: compiled.length,
-      render(of, variant = 0, reader = 'student') {
+      render(context, variant = 0, reader = 'student') {
         const copy = copyFor(wording, reader);
-        if (copy) return { ...copies[wording.copies.indexOf(copy)]!.render(of), letterName: null };
-        // A text that was taken out meanwhile gives way to the first.
-        const own = (compiled[variant] ?? compiled[0]!).render(of);
-        if (reader === 'student') return { ...own, letterName: letterName(of) };
-        return { ...(wording.purpose === 'toMyself' ? own : introduced(own, of)), letterName: null };
+        // A text that was taken out in the meantime gives way to the first.
+        const source = copy ? copies[wording.copies.indexOf(copy)]! : (compiled[variant] ?? compiled[0]!);
+        const own = source.render(context);
+        if (!own.ok) return own;
+        if (copy) return { ok: true, value: { ...own.value, letterName: null } };
+        if (reader === 'student') return withLetterName(own.value, letter, context);
+        const read = wording.purpose === 'toMyself' ? own.value : introduced(own.value, context);
+        return { ok: true, value: { ...read, letterName: null } };
       },
     },
   };
 }
 
+function withLetterName(own: Rendered, letter: LiquidTemplate | null, context: FieldContext): Parsed<Message> {
+  if (!letter) return { ok: true, value: { ...own, letterName: null } };
+  const name = renderLiquid(letter, fieldValues(letter.variables, context), 'letter.fileName');
+  return name.ok
+    ? { ok: true, value: { ...own, letterName: fileNameOf(name.text) } }
+    : { ok: false, problems: [name.problem] };
+}
+
 /** What a third party reads when the wording has no words for them: the student's own, and said to be that. */
-function introduced(own: Rendered, of: FieldContext): Rendered {
-  const student = fullName(of.facts.course.people[of.person]!);
-  const intro = `For your information: this is what ${of.sender.name} wrote to ${student} (${of.facts.course.code}).`;
+function introduced(own: Rendered, context: FieldContext): Rendered {
+  const student = fullName(context.facts.course.people[context.person]!);
+  const intro = `For your information: this is what ${context.sender.name} wrote to ${student} (${context.facts.course.code}).`;
   const blocks: Block[] = [{ kind: 'paragraph', lines: [[{ kind: 'text', text: intro, em: true }]] }, ...own.blocks];
   return { ...own, subject: `About ${student}: ${own.subject}`, blocks, text: textOf(blocks) };
 }
@@ -97,26 +106,37 @@ type Rendered = Omit<Message, 'letterName'>;
 
 interface CompiledVariant {
   readonly fields: readonly string[];
-  render(of: FieldContext): Rendered;
+  render(context: FieldContext): Parsed<Rendered>;
 }
 
 function compileVariant(variant: Variant, base: string, problems: Problem[]): CompiledVariant | null {
   const subject = parseTemplate(variant.subject, `${base}subject`, problems);
   const text = parseTemplate(variant.text, `${base}text`, problems);
   if (!subject || !text) return null;
-  const fields = [...new Set([...subject.fields, ...text.fields])];
-  const unguarded = new Set(fields.filter((f) => linkedItem(f) === null && !hasFallback(variant, f)));
+  const fields = [...new Set([...subject.variables, ...text.variables])];
+  const uses = [...usesOf(subject.templates), ...usesOf(text.templates)];
+  const bare = new Set(uses.flatMap((u) => (u.bare && linkedItem(u.field) === null ? [u.field] : [])));
   return {
     fields,
-    render(of) {
-      const values = fieldValues(fields, of);
-      const blocks = blocksOf(String(engine.renderSync(text.templates, values)));
+    render(context) {
+      const values = fieldValues(fields, context);
+      const rendered = [
+        renderLiquid(subject, values, `${base}subject`),
+        renderLiquid(text, values, `${base}text`),
+      ] as const;
+      const found = rendered.flatMap((r) => (r.ok ? [] : [r.problem]));
+      const [head, body] = rendered;
+      if (!head.ok || !body.ok) return { ok: false, problems: found };
+      const blocks = blocksOf(body.text);
       return {
-        // A value with a line break in it must never become a header of its own.
-        subject: inOneLine(String(engine.renderSync(subject.templates, values))),
-        text: textOf(blocks),
-        blocks,
-        blanks: [...unguarded].filter((f) => valueOf(values, f) === null),
+        ok: true,
+        value: {
+          // A value with a line break in it must never become a header of its own.
+          subject: inOneLine(head.text),
+          text: textOf(blocks),
+          blocks,
+          blanks: [...bare].filter((f) => valueOf(values, f) === null),
+        },
       };
     },
   };
@@ -129,21 +149,9 @@ function valueOf(values: Record<string, Record<string, string | null>>, name: st
   return values[scope]?.[key] ?? null;
 }
 
-function parseTemplate(
-  source: string,
-  path: string,
-  problems: Problem[],
-): { templates: Template[]; fields: string[] } | null {
-  let templates: Template[];
-  try {
-    templates = engine.parse(markTyped(source));
-  } catch (error) {
-    const message = error instanceof Error ? error.message.split('\n')[0]! : 'unknown reason';
-    problems.push({ path, code: 'liquid', message: `This text cannot be read: ${message}` });
-    return null;
-  }
-  const fields = engine.globalFullVariablesSync(templates);
-  for (const name of fields) {
+function parseTemplate(source: string, path: string, problems: Problem[]): LiquidTemplate | null {
+  const parsed = parseLiquid(markTyped(source), path, problems);
+  for (const name of parsed?.variables ?? []) {
     if (FIELD_NAMES.has(name) || linkedItem(name) !== null) continue;
     const near = nearest(name);
     problems.push({
@@ -152,41 +160,13 @@ function parseTemplate(
       message: `There is no merge field “${name}”${near ? `; did you mean “${near}”?` : ''}`,
     });
   }
-  return { templates, fields };
-}
-
-const escaped = (name: string) => name.replace('.', '\\.');
-
-/** A field has a fallback when it is never written bare: each use has `default:` or stands under an `if` on it. */
-function hasFallback(wording: Variant, name: string): boolean {
-  const all = `${wording.subject}\n${wording.text}`;
-  if (new RegExp(`{%-?\\s*(if|unless)[^%]*${escaped(name)}`).test(all)) return true;
-  const uses = all.match(new RegExp(`{{[^}]*${escaped(name)}[^}]*}}`, 'g')) ?? [];
-  return uses.every((use) => /\|\s*default\s*:/.test(use));
+  return parsed;
 }
 
 /** The field whose name is closest, if it is close at all. */
 function nearest(name: string): string | null {
-  let best: string | null = null;
-  let least = Math.max(3, Math.floor(name.length / 3));
-  for (const known of FIELD_NAMES) {
-    const d = editDistance(name, known);
-    if (d < least) {
-      least = d;
-      best = known;
-    }
-  }
-  return best;
-}
-
-function editDistance(a: string, b: string): number {
-  let row = Array.from({ length: b.length + 1 }, (_, i) => i);
-  for (let i = 1; i <= a.length; i++) {
-    const next = [i];
-    for (let j = 1; j <= b.length; j++) {
-      next[j] = Math.min(next[j - 1]! + 1, row[j]! + 1, row[j - 1]! + (a[i - 1] === b[j - 1] ? 0 : 1));
-    }
-    row = next;
-  }
-  return row[b.length]!;
+  const [best] = [...FIELD_NAMES]
+    .map((known) => ({ known, edits: distance(name, known) }))
+    .sort((a, b) => a.edits - b.edits);
+  return best && best.edits < Math.max(3, Math.floor(name.length / 3)) ? best.known : null;
 }

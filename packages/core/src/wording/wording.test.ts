@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import { at, factsOf, item, person } from '../testing/build.ts';
+import { at, factsOf, item, person, valueOf } from '../testing/build.ts';
 import { htmlOf } from './markup.ts';
 import { compileWording } from './render.ts';
 import { FIELD_NAMES, MERGE_FIELDS } from './fields.ts';
@@ -20,13 +20,15 @@ const sender = { name: 'Dr. R. Ostrander', signature: 'R. Ostrander', officeHour
 const render = (text: string, who = 0, subject?: string) => {
   const compiled = wording(text, subject);
   if (!compiled.ok) throw new Error(JSON.stringify(compiled.problems));
-  return compiled.value.render({
-    facts,
-    person: who,
-    sender,
-    about: { item: 'q1', calls: [] },
-    at: at('2026-09-20T09:30'),
-  });
+  return valueOf(
+    compiled.value.render({
+      facts,
+      person: who,
+      sender,
+      about: { item: 'q1', calls: [] },
+      at: at('2026-09-20T09:30'),
+    }),
+  );
 };
 
 describe('a wording', () => {
@@ -92,10 +94,10 @@ describe('several texts of one wording', () => {
     const two = { subject: 'Two', text: 'Two {{ student.first_name | default: "you" }}' };
     const compiled = compileWording({ ...draft, variants: [two] });
     if (!compiled.ok) throw new Error(JSON.stringify(compiled.problems));
-    const of = { facts, person: 1, sender, about: { item: null, calls: [] }, at: at('2026-09-20T09:30') };
-    expect([0, 1, 7].map((v) => compiled.value.render(of, v).text)).toEqual(['One', 'Two you', 'One']);
-    expect(compiled.value.render(of, 0).blanks).toEqual(['student.first_name']);
-    expect(compiled.value.render(of, 1).blanks).toEqual([]);
+    const context = { facts, person: 1, sender, about: { item: null, calls: [] }, at: at('2026-09-20T09:30') };
+    expect([0, 1, 7].map((v) => valueOf(compiled.value.render(context, v)).text)).toEqual(['One', 'Two you', 'One']);
+    expect(valueOf(compiled.value.render(context, 0)).blanks).toEqual(['student.first_name']);
+    expect(valueOf(compiled.value.render(context, 1)).blanks).toEqual([]);
     const broken = compileWording({ ...draft, variants: [{ subject: 'x', text: '{{ student.nam }}' }] });
     expect(!broken.ok && broken.problems[0]!.path).toBe('variants[0].text');
   });
@@ -117,7 +119,7 @@ describe('words for third parties', () => {
     text: '{{ student.first_name }}, are you well?',
     letter: { page: 'A4', fileName: 'Note for {{ student.full_name }}: *week* 3' },
   };
-  const of = {
+  const context = {
     facts,
     person: 0,
     sender,
@@ -137,14 +139,14 @@ describe('words for third parties', () => {
 
   test('are each reader’s own, or those for anyone, and the student reads none of them', () => {
     const wording = compiled({ copies });
-    const read = (reader: string) => wording.render(of, 0, reader).text;
+    const read = (reader: string) => valueOf(wording.render(context, 0, reader)).text;
     expect(read('contact:advisor')).toBe('Dear B. Lund, could you call?');
     expect(read('instructor')).toBe('Hello B. Lund: Imani has been away.');
     expect(read('student')).toBe('Imani, are you well?');
   });
 
   test('that nobody wrote are the student’s, introduced as such', () => {
-    const { subject, text } = compiled().render(of, 0, 'contact:advisor');
+    const { subject, text } = valueOf(compiled().render(context, 0, 'contact:advisor'));
     expect(subject).toBe('About Imani O’Kóro <b>: A quiet week');
     expect(text).toBe(
       'For your information: this is what Dr. R. Ostrander wrote to Imani O’Kóro <b> (NAV 120).\n\nImani, are you well?',
@@ -152,7 +154,7 @@ describe('words for third parties', () => {
   });
 
   test('of an alert to oneself are its own', () => {
-    expect(compiled({ purpose: 'toMyself' }).render(of, 0, 'instructor').subject).toBe('A quiet week');
+    expect(valueOf(compiled({ purpose: 'toMyself' }).render(context, 0, 'instructor')).subject).toBe('A quiet week');
   });
 
   test('are one a reader, and a problem is named at its own place', () => {
@@ -166,7 +168,7 @@ describe('words for third parties', () => {
 
   test('make no letter; the student’s is named for them, as every system takes it', () => {
     const wording = compiled({ copies });
-    expect(wording.render(of).letterName).toBe('Note for Imani O’Kóro b week 3');
-    expect(wording.render(of, 0, 'instructor').letterName).toBeNull();
+    expect(valueOf(wording.render(context)).letterName).toBe('Note for Imani O’Kóro b week 3');
+    expect(valueOf(wording.render(context, 0, 'instructor')).letterName).toBeNull();
   });
 });

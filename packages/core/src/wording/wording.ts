@@ -9,10 +9,10 @@ export interface Variant {
   readonly text: string;
 }
 
-/** Who reads the words that third parties get: the instructor, contacts of a kind, one address, or whoever has no own words. */
+/** Who reads a text for third parties: the instructor, contacts of a kind, one address, or anyone without a text of their own. */
 export type CopyReader = 'anyone' | 'instructor' | `contact:${string}` | `address:${string}`;
 
-/** Words for third parties: what they read of the student instead of the student's own message. */
+/** A text for third parties, which they read instead of the student's own message. */
 export interface Copy extends Variant {
   readonly to: CopyReader;
 }

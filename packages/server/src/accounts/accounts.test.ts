@@ -3,6 +3,7 @@ import { rmSync, mkdtempSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import request from 'supertest';
+import { Account } from './entity.ts';
 import { openStage, PASSWORD, type TestStage } from '../testing/stage.ts';
 
 let stage: TestStage;
@@ -53,6 +54,8 @@ describe('nobody sees anything without signing in', () => {
       '/wordings',
       '/wordings/results',
       '/students/p1',
+      '/columns?call=%7B%7D&at=0',
+      '/rules/limit-facts?at=0',
       '/files/any',
     ]) {
       await bo.get(`/api/courses/1${path}`).expect(404);
@@ -65,15 +68,16 @@ describe('nobody sees anything without signing in', () => {
       '/rules/order',
       '/rules',
       '/rules/rehearse',
-      '/rules/reach',
       '/rounds/retry',
       '/limits/effect',
       '/mail/stop',
       '/mail/start',
       '/mail/test',
+      '/mail/retry',
       '/wordings',
       '/wordings/test',
       '/wordings/preview',
+      '/wordings/examples',
       '/wordings/awkward',
       '/wordings/letters',
       '/wordings/gentle/remove',
@@ -113,6 +117,52 @@ describe('signing in', () => {
       await post('/api/session', { email: 'ada@saltmarsh.example', password: 'no' }).expect(401);
     const res = await post('/api/session', { email: 'ada@saltmarsh.example', password: PASSWORD }).expect(429);
     expect(res.body.code).toBe('tooManyAttempts');
+  });
+
+  test('is limited for each account too, from however many addresses the tries come', async () => {
+    const em = stage.orm.em.fork();
+    await em.nativeUpdate(Account, { email: 'ada@saltmarsh.example' }, { wrongPasswords: 9 });
+    await post('/api/session', { email: 'ada@saltmarsh.example', password: 'no' }).expect(401);
+    const locked = await post('/api/session', { email: 'ada@saltmarsh.example', password: PASSWORD }).expect(429);
+    expect(locked.body.code).toBe('tooManyAttempts');
+    // Bo is not locked out along with Ada.
+    await post('/api/session', { email: 'bo@saltmarsh.example', password: PASSWORD }).expect(200);
+    await em.nativeUpdate(Account, { email: 'ada@saltmarsh.example' }, { lockedUntil: Date.now() - 1 });
+    await post('/api/session', { email: 'ada@saltmarsh.example', password: PASSWORD }).expect(200);
+  });
+
+  test('gives a new session id: one that was planted before is worth nothing', async () => {
+    const agent = request.agent(stage.app).set('x-zest-bell', '1');
+    const credentials = { email: 'ada@saltmarsh.example', password: PASSWORD };
+    const first = await agent.post('/api/session').send(credentials).expect(200);
+    const planted = first.headers['set-cookie']![0]!.split(';')[0]!;
+    const second = await agent
+      .post('/api/session')
+      .send({ ...credentials, email: 'bo@saltmarsh.example' })
+      .expect(200);
+    expect(second.headers['set-cookie']![0]!.split(';')[0]).not.toBe(planted);
+    await request(stage.app).get('/api/courses').set('cookie', planted).expect(401);
+  });
+
+  test('a changed password signs out every other browser, and the old one no longer works', async () => {
+    const [here, elsewhere] = [await stage.signIn(), await stage.signIn()];
+    const change = { old: PASSWORD, password: 'another long one' };
+    await here
+      .post('/api/session/password')
+      .send({ ...change, old: 'wrong' })
+      .expect(401);
+    await here.post('/api/session/password').send(change).expect(200);
+    await here.get('/api/courses').expect(200);
+    await elsewhere.get('/api/courses').expect(401);
+    await post('/api/session', { email: 'ada@saltmarsh.example', password: PASSWORD }).expect(401);
+    await here.delete('/api/session/all').expect(204);
+    await here.get('/api/courses').expect(401);
+  });
+
+  test('an account that is gone is let in nowhere', async () => {
+    const ada = await stage.signIn();
+    await stage.orm.em.fork().nativeDelete(Account, { email: 'ada@saltmarsh.example' });
+    await ada.get('/api/courses').expect(401);
   });
 
   test('ends with signing out', async () => {

@@ -1,5 +1,5 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
-import { instantColumn } from '../platform/columns.ts';
+import { instantColumn, oneOf } from '../platform/columns.ts';
 
 /** Somebody who can sign in. */
 export const Account = defineEntity({
@@ -10,9 +10,14 @@ export const Account = defineEntity({
     name: p.string(),
     passwordHash: p.text(),
     createdAt: instantColumn(),
+    /** Wrong passwords in a row, and until when no further one is looked at. */
+    wrongPasswords: p.integer().default(0),
+    lockedUntil: instantColumn().nullable(),
   },
 });
 export type Account = InferEntity<typeof Account>;
+
+export const ACCESS_ROLES = ['instructor', 'assistant'] as const;
 
 /** Which account works in which course. */
 export const Access = defineEntity({
@@ -21,7 +26,7 @@ export const Access = defineEntity({
     id: p.integer().primary(),
     account: p.integer().index(),
     course: p.integer(),
-    role: p.string(),
+    role: oneOf(ACCESS_ROLES),
   },
   uniques: [{ properties: ['account', 'course'] }],
 });
@@ -34,6 +39,8 @@ export const SessionRow = defineEntity({
   properties: {
     id: p.string().primary(),
     data: p.text(),
+    /** Whose it is; null before anybody signed in. */
+    account: p.integer().nullable().index(),
     expiresAt: instantColumn().index(),
   },
 });

@@ -34,7 +34,8 @@ class DatabaseStore extends session.Store {
   }
 
   override set(id: string, data: session.SessionData, done?: (error?: unknown) => void): void {
-    const row = { id: hashed(id), data: JSON.stringify(data), expiresAt: Date.now() + LIFETIME };
+    const account = data.account ?? null;
+    const row = { id: hashed(id), data: JSON.stringify(data), account, expiresAt: Date.now() + LIFETIME };
     whenFree(() => this.orm.em.fork().upsert(SessionRow, row))
       .then(() => done?.())
       .catch((error: unknown) => done?.(error));
@@ -47,6 +48,10 @@ class DatabaseStore extends session.Store {
       .catch((error: unknown) => done?.(error));
   }
 }
+
+/** Removes sessions that are over. */
+export const forgetSessions = (orm: Orm): Promise<number> =>
+  whenFree(() => orm.em.fork().nativeDelete(SessionRow, { expiresAt: { $lt: Date.now() } }));
 
 export function sessions(orm: Orm, secret: string, secure: boolean): RequestHandler {
   return session({

@@ -1,9 +1,10 @@
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import request from 'supertest';
+import { valueAt } from '@zest-bell/core';
 import { at, openStage, visit, type TestStage } from '../testing/stage.ts';
 import { CourseRow, ItemRow, PersonRow } from '../course/entity.ts';
 import { EventRow, SegmentRow } from './entity.ts';
-import { saveSegment } from './live.ts';
+import { CourseHistory } from './courseHistory.ts';
 
 let stage: TestStage;
 beforeEach(async () => {
@@ -82,6 +83,11 @@ describe('the columns beside the rows', () => {
     ]);
   };
   /** A process that starts now. */
+  const saveColumns = async () => {
+    const history = await CourseHistory.open(stage.orm.em.fork(), 1);
+    await history.readOn(stage.orm.em.fork());
+    await history.save(stage.orm);
+  };
   const started = async () => {
     const other = await openStage({ now: '2026-09-10T12:00', folder: stage.folder });
     const answer = await known(other);
@@ -98,14 +104,14 @@ describe('the columns beside the rows', () => {
 
   test('give a new process the same history, the rows that came since behind them', async () => {
     await stage.tell([visit('p1', '2026-09-02T10:00'), visit('p2', '2026-09-03T10:00')], [grade('x', 9)]);
-    await saveSegment(stage.orm, await stage.services.live.get(stage.orm.em.fork(), 1));
+    await saveColumns();
     await stage.tell([visit('p3', '2026-09-09T10:00'), visit('p1', '2026-09-01T08:00')], [grade('y', 12)]);
     expect(await started()).toEqual(await known(stage));
   });
 
   test('follow the order of the roster, and give way to the rows when somebody or something is new', async () => {
     await stage.tell([visit('p1', '2026-09-02T10:00'), visit('p3', '2026-09-03T10:00')], [grade('x', 9)]);
-    await saveSegment(stage.orm, await stage.services.live.get(stage.orm.em.fork(), 1));
+    await saveColumns();
     const em = stage.orm.em.fork();
     await em.nativeUpdate(PersonRow, { key: 'p1' }, { position: 99 });
     await em.insert(ItemRow, {
@@ -131,10 +137,76 @@ describe('the columns beside the rows', () => {
 
   test('that cannot be read are left aside', async () => {
     await stage.tell([visit('p1', '2026-09-02T10:00')]);
-    await saveSegment(stage.orm, await stage.services.live.get(stage.orm.em.fork(), 1));
+    await saveColumns();
     await stage.orm.em.fork().nativeUpdate(SegmentRow, { course: 1 }, { columns: Buffer.from('not columns at all') });
     expect(await started()).toEqual(await known(stage));
   });
+});
+
+describe('a history', () => {
+  const events = (n: number, from = 0) =>
+    Array.from({ length: n }, (_, i) => visit(`p${(i % 3) + 1}`, '2026-09-02T10:00', `e${from + i}`));
+  const inMemory = async (s: TestStage) => (await s.services.live.get(s.orm.em.fork(), 1)).facts.history.eventCount;
+
+  test('takes a row once, though many read at once while the course changes', async () => {
+    await inMemory(stage);
+    await stage.tell(events(40));
+    const { live } = stage.services;
+    const change = stage.orm.em.fork().transactional(async (em) => {
+      await em.nativeUpdate(CourseRow, { id: 1 }, { version: 2 });
+      await live.get(em, 1);
+    });
+    const readers = Array.from({ length: 8 }, () => live.get(stage.orm.em.fork(), 1));
+    await Promise.all([change, ...readers]);
+    expect(await inMemory(stage)).toBe(40);
+    await stage.tell(events(5, 40));
+    await Promise.all(Array.from({ length: 8 }, () => live.get(stage.orm.em.fork(), 1)));
+    expect(await inMemory(stage)).toBe(45);
+  });
+
+  test('outlives a change of the roster: who leaves and comes back has it all again', async () => {
+    await stage.tell(events(9));
+    const visits = async () => {
+      const { facts, course } = await stage.services.live.get(stage.orm.em.fork(), 1);
+      const who = course.personIndex.get('p1');
+      return who === undefined ? null : valueAt(facts.timeline(who, { measure: 'visits' }), stage.clock.now());
+    };
+    expect(await visits()).toBe(1);
+    const before = (await stage.services.live.get(stage.orm.em.fork(), 1)).facts.history;
+    const em = stage.orm.em.fork();
+    const row = await em.findOneOrFail(PersonRow, { key: 'p1' });
+    await em.nativeUpdate(PersonRow, { id: row.id }, { key: 'gone' });
+    await em.nativeUpdate(CourseRow, { id: 1 }, { version: 2 });
+    expect(await visits()).toBeNull();
+    await em.nativeUpdate(PersonRow, { id: row.id }, { key: 'p1' });
+    await em.nativeUpdate(CourseRow, { id: 1 }, { version: 3 });
+    expect(await visits()).toBe(1);
+    expect((await stage.services.live.get(stage.orm.em.fork(), 1)).facts.history).toBe(before);
+  });
+
+  test('of a transaction that is rolled back is not kept', async () => {
+    const { live } = stage.services;
+    await inMemory(stage);
+    const rolledBack = stage.orm.em.fork().transactional(async (em) => {
+      await em.nativeUpdate(CourseRow, { id: 1 }, { version: 2, title: 'Never' });
+      expect((await live.get(em, 1)).course.title).toBe('Never');
+      throw new Error('no');
+    });
+    await expect(rolledBack).rejects.toThrow('no');
+    await stage.orm.em.fork().nativeUpdate(CourseRow, { id: 1 }, { version: 2, title: 'Other' });
+    expect((await live.get(stage.orm.em.fork(), 1)).course.title).toBe('Other');
+  });
+});
+
+test('ten thousand rows in one delivery are taken, each once, in any order', async () => {
+  const rows = Array.from({ length: 10_000 }, (_, i) => ({
+    id: `r${i}`,
+    person: `p${(i % 3) + 1}`,
+    kind: 'visit',
+    at: new Date(at('2026-09-09T12:00') - i * 1000).toISOString(),
+  }));
+  expect((await stage.tell([...rows, ...rows.slice(0, 0)])).body).toMatchObject({ taken: 10_000, refused: [] });
+  expect((await stage.tell(rows)).body).toMatchObject({ taken: 0, repeated: 10_000 });
 });
 
 test('a body that is no JSON, or far too large, is a problem and not a stack trace', async () => {

@@ -1,5 +1,6 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
-import { instantColumn } from '../platform/columns.ts';
+import { EVENT_KINDS } from '@zest-bell/core';
+import { instantColumn, oneOf } from '../platform/columns.ts';
 
 /** One act of a person. `id` is the order of arrival: a process reads on from the last one it has seen. */
 export const EventRow = defineEntity({
@@ -11,7 +12,7 @@ export const EventRow = defineEntity({
     /** The sender's own id; the same one twice changes nothing. */
     eventId: p.string(),
     person: p.string(),
-    kind: p.string(),
+    kind: oneOf(EVENT_KINDS),
     item: p.string().nullable(),
     at: instantColumn(),
   },

@@ -1,5 +1,6 @@
 /** Taking in activity: row by row what fits and what does not, and all that fits in one transaction. */
 import { createHash } from 'node:crypto';
+import { setImmediate as nextTurn } from 'node:timers/promises';
 import { z } from 'zod';
 import {
   EVENT_KINDS,
@@ -13,8 +14,7 @@ import {
   type Problem,
 } from '@zest-bell/core';
 import type { Em } from '../platform/orm.ts';
-import { rowsOf } from '../platform/query.ts';
-import { EventRow, GradeRow } from './entity.ts';
+import { appendBatch, type Batch } from './store.ts';
 
 /** The most rows in one request. */
 export const MOST_ROWS = 10_000;
@@ -52,93 +52,66 @@ const AHEAD = 5 * MINUTE;
 
 type Row = { id: string; person: string; item?: string | null | undefined; at: Instant };
 
+/** Rows that are read before other requests get their turn. */
+const SLICE = 250;
+
 /** What fits of `rows`; the rest goes to `refused`, each field at its path. */
-function readRows<T extends Row>(
+async function readRows<T extends Row>(
   name: 'events' | 'grades',
   rows: readonly unknown[],
   schema: z.ZodType<T>,
   course: Course,
   now: Instant,
   refused: Problem[],
-): T[] {
-  return rows.flatMap((draft, i) => {
+): Promise<T[]> {
+  const taken: T[] = [];
+  for (const [i, draft] of rows.entries()) {
+    if (i % SLICE === SLICE - 1) await nextTurn();
     const base = `${name}[${i}]`;
     const parsed = schema.safeParse(draft);
     if (!parsed.success) {
       refused.push(...problemsOfIssues(parsed.error.issues, base));
-      return [];
+      continue;
     }
-    const row = parsed.data;
-    const problem = (field: string, code: string, message: string) => {
-      refused.push({ path: `${base}.${field}`, code, message });
-      return [];
-    };
-    if (!course.personIndex.has(row.person)) {
-      return problem('person', 'notInCourse', `There is no person “${row.person}” in this course`);
-    }
-    if (row.item != null && !course.itemIndex.has(row.item)) {
-      return problem('item', 'notInCourse', `There is no item “${row.item}” in this course`);
-    }
-    if (row.at > now + AHEAD) return problem('at', 'future', 'This lies in the future');
-    return [row];
-  });
+    const problem = problemOf(parsed.data, course, now);
+    if (problem) refused.push({ ...problem, path: `${base}.${problem.path}` });
+    else taken.push(parsed.data);
+  }
+  return taken;
 }
 
-/** Stores what fits and is new; the same id twice changes nothing. Needs a transaction. */
-export async function ingest(
-  em: Em,
-  input: z.infer<typeof ingestSchema>,
-  course: Course,
-  courseId: number,
-  now: Instant,
-): Promise<IngestAnswer> {
+function problemOf(row: Row, course: Course, now: Instant): Problem | null {
+  if (!course.personIndex.has(row.person)) {
+    return { path: 'person', code: 'notInCourse', message: `There is no person “${row.person}” in this course` };
+  }
+  if (row.item != null && !course.itemIndex.has(row.item)) {
+    return { path: 'item', code: 'notInCourse', message: `There is no item “${row.item}” in this course` };
+  }
+  return row.at > now + AHEAD ? { path: 'at', code: 'future', message: 'This lies in the future' } : null;
+}
+
+export interface ReadInput extends Batch {
+  readonly refused: readonly Problem[];
+}
+
+/** What of a delivery can be stored, and what is wrong with the rest, row by row. Other requests get their turn meanwhile. */
+export async function readInput(input: z.infer<typeof ingestSchema>, course: Course, now: Instant): Promise<ReadInput> {
   const refused: Problem[] = [];
-  const events = readRows('events', input.events, eventSchema, course, now, refused);
-  const grades = readRows('grades', input.grades, gradeSchema, course, now, refused);
-  const newEvents = await onlyNew(em, 'activity_event', courseId, events);
-  const newGrades = await onlyNew(em, 'grade', courseId, grades);
-  if (newEvents.length > 0) {
-    await em.insertMany(
-      EventRow,
-      newEvents.map((e) => ({
-        course: courseId,
-        eventId: e.id,
-        person: e.person,
-        kind: e.kind,
-        item: e.item ?? null,
-        at: e.at,
-      })),
-    );
-  }
-  if (newGrades.length > 0) {
-    await em.insertMany(
-      GradeRow,
-      newGrades.map((g) => ({
-        course: courseId,
-        eventId: g.id,
-        person: g.person,
-        item: g.item,
-        criterion: g.criterion ?? null,
-        points: g.points,
-        at: g.at,
-      })),
-    );
-  }
-  const taken = newEvents.length + newGrades.length;
+  const events = await readRows('events', input.events, eventSchema, course, now, refused);
+  const grades = await readRows('grades', input.grades, gradeSchema, course, now, refused);
   return {
-    taken,
-    repeated: events.length + grades.length - taken,
-    refused: refused.map(({ path, message }) => ({ path, message })),
+    events: events.map((e) => ({ ...e, item: e.item ?? null })),
+    grades: grades.map((g) => ({ ...g, criterion: g.criterion ?? null })),
+    refused,
   };
 }
 
-async function onlyNew<T extends Row>(em: Em, table: string, course: number, rows: readonly T[]): Promise<T[]> {
-  const seen = new Set<string>();
-  for (let i = 0; i < rows.length; i += 500) {
-    const ids = rows.slice(i, i + 500).map((r) => r.id);
-    const query = em.getKnex()(table).select('event_id').where({ course }).whereIn('event_id', ids);
-    const known = await rowsOf<{ event_id: string }>(em, query);
-    for (const k of known) seen.add(k.event_id);
-  }
-  return rows.filter((r) => !seen.has(r.id) && seen.add(r.id));
+/** Stores what was read. Needs a transaction. */
+export async function ingest(em: Em, read: ReadInput, course: number): Promise<IngestAnswer> {
+  const taken = await appendBatch(em, course, read);
+  return {
+    taken,
+    repeated: read.events.length + read.grades.length - taken,
+    refused: read.refused.map(({ path, message }) => ({ path, message })),
+  };
 }

@@ -1,5 +1,6 @@
-/** Replays and rehearses scenario files without a server: decisions on standard output, problems on standard error. */
+/** Replays and rehearses scenario files without a server, and backs the database up: problems go to standard error. */
 import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { parseArgs } from 'node:util';
 import {
   chosenRules,
@@ -10,16 +11,19 @@ import {
   type Rule,
   type Scenario,
 } from '@zest-bell/core';
+import { readConfig, StartProblem } from '../platform/config.ts';
 
 const USAGE = `zest replay FILE [--rule ID]… [--from INSTANT] [--until INSTANT]
-zest rehearse FILE --rule ID --at INSTANT`;
+zest rehearse FILE --rule ID --at INSTANT
+zest backup FILE`;
 
 /** What the caller has to mend; every line goes to standard error. */
 class Refusal extends Error {}
 
-function main(argv: readonly string[]): string {
+async function main(argv: readonly string[]): Promise<string> {
   const { positionals, values } = readArgs(argv);
   const [command, file, ...more] = positionals;
+  if (command === 'backup' && file !== undefined && more.length === 0) return backUpTo(file);
   if ((command !== 'replay' && command !== 'rehearse') || file === undefined || more.length > 0)
     throw new Refusal(USAGE);
   const scenario = readScenario(file);
@@ -32,6 +36,19 @@ function main(argv: readonly string[]): string {
   if (at === undefined || values.rule?.length !== 1)
     throw new Refusal(`A rehearsal needs one --rule and --at.\n${USAGE}`);
   return JSON.stringify(rehearseScenario(scenario, rules, at), null, 2);
+}
+
+/** Copies the database of the data folder that the server's own settings name. */
+async function backUpTo(file: string): Promise<string> {
+  // Only here: the database's library takes longer to load than a replay takes.
+  const { backUp } = await import('../backup.ts');
+  const database = join(readConfig(process.env, process.cwd()).data, 'zest-bell.db');
+  try {
+    await backUp(database, file, Date.now());
+  } catch (error) {
+    throw new Refusal((error as Error).message);
+  }
+  return `Saved as ${file}. Put it into an empty data folder as zest-bell.db to restore it; its mail is stopped until you start it in Course.`;
 }
 
 function readArgs(argv: readonly string[]) {
@@ -79,9 +96,9 @@ function instantOf(option: string, text: string | undefined): number | undefined
 }
 
 try {
-  process.stdout.write(`${main(process.argv.slice(2))}\n`);
+  process.stdout.write(`${await main(process.argv.slice(2))}\n`);
 } catch (error) {
-  if (!(error instanceof Refusal)) throw error;
+  if (!(error instanceof Refusal || error instanceof StartProblem)) throw error;
   process.stderr.write(`${error.message}\n`);
   process.exitCode = 2;
 }

@@ -1,6 +1,8 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import {
   DEFAULT_GUARDS,
+  ITEM_KINDS,
+  ROLES,
   type Break,
   type Contact,
   type CourseGuards,
@@ -8,7 +10,7 @@ import {
   type Extension,
   type SenderSettings,
 } from '@zest-bell/core';
-import { instantColumn } from '../platform/columns.ts';
+import { instantColumn, oneOf } from '../platform/columns.ts';
 
 export const CourseRow = defineEntity({
   name: 'CourseRow',
@@ -53,7 +55,7 @@ export const PersonRow = defineEntity({
     firstName: p.string(),
     lastName: p.string(),
     email: p.string().nullable(),
-    role: p.string(),
+    role: oneOf(ROLES),
     section: p.string().nullable(),
     active: p.boolean(),
     enrolledAt: instantColumn(),
@@ -78,7 +80,7 @@ export const ItemRow = defineEntity({
     key: p.string(),
     position: p.integer(),
     title: p.string(),
-    kind: p.string(),
+    kind: oneOf(ITEM_KINDS),
     itemGroup: p.string().nullable(),
     points: p.double().nullable(),
     opensAt: instantColumn().nullable(),

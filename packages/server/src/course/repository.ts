@@ -35,7 +35,7 @@ const personOf = (row: PersonRow): Person => ({
   firstName: row.firstName,
   lastName: row.lastName,
   email: row.email ?? null,
-  role: row.role as Person['role'],
+  role: row.role,
   section: row.section ?? null,
   active: row.active,
   enrolledAt: row.enrolledAt,
@@ -47,7 +47,7 @@ const personOf = (row: PersonRow): Person => ({
 const itemOf = (row: ItemRow): Item => ({
   id: row.key,
   title: row.title,
-  kind: row.kind as Item['kind'],
+  kind: row.kind,
   group: row.itemGroup ?? null,
   points: row.points == null ? null : Number(row.points),
   opensAt: row.opensAt ?? null,

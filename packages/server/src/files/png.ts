@@ -4,8 +4,9 @@
  */
 import { inflateSync } from 'node:zlib';
 
-/** Pixels a side: more than any screen or page shows. */
+/** Pixels a side, and in all: as much as a page or a screen shows, and decoded in a fraction of a second. */
 export const MOST_PIXELS = 4000;
+export const MOST_AREA = 6_000_000;
 const SIGNATURE = 8;
 
 /** Why it cannot be used, or null when it can. */
@@ -26,6 +27,9 @@ export function pngProblem(bytes: Buffer): string | null {
   const height = bytes.readUInt32BE(SIGNATURE + 12);
   if (width === 0 || height === 0 || width > MOST_PIXELS || height > MOST_PIXELS) {
     return `The picture has ${width} by ${height} pixels; it may have ${MOST_PIXELS} by ${MOST_PIXELS}`;
+  }
+  if (width * height > MOST_AREA) {
+    return `The picture has ${width} by ${height} pixels; save it smaller, such as 2000 pixels wide`;
   }
   try {
     // Four channels of two bytes, a filter byte a line, and as much again for the lines of an interlaced picture.

@@ -1,7 +1,7 @@
 /** A message as a PDF: one student's letter, from the same blocks as the mail. */
 import { createRequire } from 'node:module';
 import { readFileSync } from 'node:fs';
-import PDFDocument from 'pdfkit';
+import type PDFDocument from 'pdfkit';
 import { longDayWords, type Block, type Instant, type LetterPage, type Line, type Message } from '@zest-bell/core';
 
 export interface LetterOrder {
@@ -47,7 +47,9 @@ const LINK = '#0f4a3c';
 
 export async function makeLetter(order: LetterOrder): Promise<Buffer> {
   const at = new Date(order.at);
-  const doc = new PDFDocument({
+  // With the first letter: most starts draw none.
+  const { default: Document } = await import('pdfkit');
+  const doc = new Document({
     size: order.page === 'A4' ? 'A4' : 'LETTER',
     margin: MARGIN,
     lang: 'en',

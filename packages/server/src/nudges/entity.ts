@@ -1,6 +1,13 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
-import type { LeafEvidence } from '@zest-bell/core';
-import { instantColumn } from '../platform/columns.ts';
+import {
+  HELD_REASONS,
+  LOGGED_REASONS,
+  MESSAGE_STATES,
+  RECIPIENT_KINDS,
+  WITHHELD_REASONS,
+  type LeafEvidence,
+} from '@zest-bell/core';
+import { instantColumn, oneOf } from '../platform/columns.ts';
 
 /** One decision to write about one student for a reason. */
 export const NudgeRow = defineEntity({
@@ -17,15 +24,25 @@ export const NudgeRow = defineEntity({
     roundAt: instantColumn(),
     step: p.integer(),
     spellStart: instantColumn(),
-    /** The state of the student's message, or of the first one if the student gets none. */
-    state: p.string(),
+    /** The state of its lead message. */
+    state: oneOf(MESSAGE_STATES),
     /** Why it was withdrawn. */
-    reason: p.string().nullable(),
+    reason: oneOf(LOGGED_REASONS).nullable(),
     toStudent: p.boolean(),
     wording: p.string(),
+    /** Under which subject its lead message was last made; null until it was. */
+    subject: p.text().nullable(),
+    /** When a message of it was last handed over; null until one was. */
+    lastAt: instantColumn().nullable(),
     evidence: p.json<readonly LeafEvidence[]>(),
   },
-  indexes: [{ properties: ['course', 'roundAt'] }, { properties: ['course', 'student'] }],
+  indexes: [
+    { properties: ['course', 'roundAt'] },
+    { properties: ['course', 'student', 'roundAt'] },
+    { properties: ['course', 'student', 'rule', 'spellStart'] },
+    { properties: ['course', 'rule', 'roundAt'] },
+    { properties: ['course', 'state', 'roundAt'] },
+  ],
 });
 export type NudgeRow = InferEntity<typeof NudgeRow>;
 
@@ -37,12 +54,18 @@ export const MessageRow = defineEntity({
     id: p.integer().primary(),
     nudge: p.integer().index(),
     course: p.integer(),
-    kind: p.string(),
-    /** As the step named them: whose words they read; null for messages of before that was kept. */
+    kind: oneOf(RECIPIENT_KINDS),
+    /** The one whose state is its nudge's: the student's message, or the first if the student gets none (engine R11). */
+    lead: p.boolean().default(false),
+    /** As the step named them: whose text they read; null for messages of before that was kept. */
     reader: p.string().nullable(),
     name: p.string(),
     address: p.string(),
-    state: p.string(),
+    state: oneOf(MESSAGE_STATES),
+    /** Why it waits for the instructor; null while it does not. */
+    heldFor: oneOf(HELD_REASONS).nullable(),
+    /** Why it could not be made or handed over, as a sentence with what to do; null while nothing is wrong. */
+    trouble: p.text().nullable(),
     sendAt: instantColumn(),
     attempts: p.integer().default(0),
     /** Which of the wording's texts it was made from; null until it was made. */
@@ -51,11 +74,15 @@ export const MessageRow = defineEntity({
     claimedBy: p.string().nullable(),
     settledAt: instantColumn().nullable(),
   },
-  indexes: [{ properties: ['state', 'sendAt'] }],
+  indexes: [
+    { properties: ['state', 'course', 'sendAt'] },
+    { properties: ['course', 'sendAt'] },
+    { properties: ['course', 'settledAt'] },
+  ],
 });
 export type MessageRow = InferEntity<typeof MessageRow>;
 
-/** Refusals of one limit in one spell: a single line however many rounds repeat it. */
+/** Rounds in a row in which one limit refused a student in one spell. */
 export const RefusalRow = defineEntity({
   name: 'RefusalRow',
   tableName: 'refusal',
@@ -66,12 +93,16 @@ export const RefusalRow = defineEntity({
     student: p.string(),
     spellStart: instantColumn(),
     step: p.integer(),
-    reason: p.string(),
+    reason: oneOf(WITHHELD_REASONS),
     firstRound: instantColumn(),
     lastRound: instantColumn(),
     rounds: p.integer(),
     evidence: p.json<readonly LeafEvidence[]>(),
   },
-  uniques: [{ properties: ['course', 'rule', 'student', 'spellStart', 'step', 'reason'] }],
+  indexes: [
+    { properties: ['course', 'lastRound'] },
+    { properties: ['course', 'rule', 'lastRound'] },
+    { properties: ['course', 'student', 'rule', 'lastRound'] },
+  ],
 });
 export type RefusalRow = InferEntity<typeof RefusalRow>;

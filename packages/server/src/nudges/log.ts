@@ -1,42 +1,44 @@
-/** What limits are counted from, read from the nudges of a course. */
-import type { LoggedFacts, LoggedNudge, MessageState } from '@zest-bell/core';
+/** What limits are counted from, read for the students that a round is about; replies are read by whoever knows them. */
+import type { Instant, LoggedNudge } from '@zest-bell/core';
 import type { Em } from '../platform/orm.ts';
-import { earlierConditions } from '../rules/repository.ts';
+import { inSlices } from '../platform/query.ts';
 import type { RuleRow } from '../rules/entity.ts';
-import { ReplyRow } from '../replies/entity.ts';
+import { earlierConditions } from '../rules/repository.ts';
 import { NudgeRow } from './entity.ts';
 
-/** The nudges of a course, and the answers of its students. */
-export async function loggedFacts(em: Em, course: number, rules: readonly RuleRow[]): Promise<LoggedFacts> {
-  const replies = await em.find(
-    ReplyRow,
-    { course, kind: 'reply', student: { $ne: null } },
-    { disableIdentityMap: true },
-  );
-  return {
-    nudges: await loggedNudges(em, course, rules),
-    replies: replies.map((r) => ({ student: r.student!, at: r.at })),
-  };
+const FIELDS = ['rule', 'ruleVersion', 'student', 'roundAt', 'step', 'state', 'toStudent'] as const;
+
+/** Which nudges: those about some students, those of a rule and whatever was decided since an instant, or all. */
+export type Wanted =
+  { readonly students: readonly string[] } | { readonly rule: string | null; readonly since: Instant | null } | 'all';
+
+/** Nudges of a course, oldest first. */
+export async function loggedNudges(
+  em: Em,
+  course: number,
+  rules: readonly RuleRow[],
+  wanted: Wanted,
+): Promise<LoggedNudge[]> {
+  const earlier = await earlierConditions(em, rules);
+  const out: LoggedNudge[] = [];
+  for (const filter of filtersOf(wanted)) {
+    const order = { orderBy: { id: 'asc' }, disableIdentityMap: true } as const;
+    for (const n of await em.find(NudgeRow, { course, ...filter }, { fields: FIELDS, ...order })) {
+      const { student, step, state, toStudent } = n;
+      const when = earlier.get(`${n.rule}@${n.ruleVersion}`);
+      out.push({ rule: n.rule ?? null, student, round: n.roundAt, step, state, toStudent, when });
+    }
+  }
+  return out;
 }
 
-async function loggedNudges(em: Em, course: number, rules: readonly RuleRow[]): Promise<LoggedNudge[]> {
-  const earlier = await earlierConditions(em, rules);
-  const rows = await em.find(
-    NudgeRow,
-    { course },
-    {
-      fields: ['rule', 'ruleVersion', 'student', 'roundAt', 'step', 'state', 'toStudent'],
-      orderBy: { id: 'asc' },
-      disableIdentityMap: true,
-    },
-  );
-  return rows.map((n) => ({
-    rule: n.rule ?? null,
-    student: n.student,
-    round: n.roundAt,
-    step: n.step,
-    state: n.state as MessageState,
-    toStudent: n.toStudent,
-    when: earlier.get(`${n.rule}@${n.ruleVersion}`),
-  }));
+function filtersOf(wanted: Wanted): object[] {
+  if (wanted === 'all') return [{}];
+  if ('students' in wanted) return inSlices(wanted.students).map((slice) => ({ student: { $in: slice } }));
+  const { rule, since } = wanted;
+  return [
+    ...(rule === null ? [] : [{ rule }]),
+    // Those of the rule itself were read already.
+    ...(since === null ? [] : [{ roundAt: { $gte: since }, $or: [{ rule: null }, { rule: { $ne: rule } }] }]),
+  ];
 }

@@ -34,7 +34,7 @@ export async function sentNudges(
   em: Em,
   { id, course, facts }: LiveCourse,
   now: Instant,
-  of: { readonly students?: readonly string[]; readonly since?: Instant } = {},
+  wanted: { readonly students?: readonly string[]; readonly since?: Instant } = {},
 ): Promise<SentNudge[]> {
   const rules = await em.find(RuleRow, { course: id });
   const byKey = new Map(rules.map((r) => [r.key, ruleOfRow(r)]));
@@ -46,8 +46,8 @@ export async function sentNudges(
     .select({ student: 'n.student', variant: 'm.variant', at: 'm.settled_at' })
     .where({ 'n.course': id, 'm.state': 'sent', 'm.kind': 'student' })
     .orderBy('n.id');
-  if (of.students) void query.whereIn('n.student', [...of.students]);
-  if (of.since !== undefined) void query.where('m.settled_at', '>=', of.since);
+  if (wanted.students) void query.whereIn('n.student', [...wanted.students]);
+  if (wanted.since !== undefined) void query.where('m.settled_at', '>=', wanted.since);
   return (await rowsOf<SentRow>(em, query)).map((row) => {
     const person = course.personIndex.get(row.student);
     const when = earlier.get(`${row.rule}@${row.version}`) ?? byKey.get(row.rule ?? '')?.when;

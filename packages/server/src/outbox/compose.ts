@@ -7,11 +7,12 @@ import {
   type Instant,
   type LeafEvidence,
   type Message,
+  type Parsed,
   type Rule,
 } from '@zest-bell/core';
 import type { LiveCourse } from '../activity/live.ts';
 import type { OutgoingMail } from '../platform/mail.ts';
-import type { Services } from '../platform/services.ts';
+import type { Services } from '../services.ts';
 import type { Parcel } from '../wording/sending.ts';
 import type { QueuedMessage } from './queue.ts';
 
@@ -33,16 +34,22 @@ export interface ComposeOrder {
   readonly at: Instant;
 }
 
-export function compose(services: Services, order: ComposeOrder): Composed {
+/** The problems of a text that cannot be made of this student's values come out; nothing is thrown. */
+export function compose(services: Services, order: ComposeOrder): Parsed<Composed> {
   const { message, course, rule, wording, variant, at } = order;
   const { sender } = course.row;
   const person = course.course.personIndex.get(message.student)!;
   const to = message.name || message.address;
   const seenBy = { facts: course.facts, person, sender, about: aboutOf(rule.when), at, reader: { name: to } };
-  const rendered = wording.render(seenBy, variant, message.reader ?? message.kind);
+  const made = wording.render(seenBy, variant, message.reader ?? message.kind);
+  if (!made.ok) return made;
+  const rendered = made.value;
   const pauseLink = message.kind === 'student' ? services.pauseLink(message.nudge) : null;
-  const tagged = sender.answers === 'server' ? services.replyAddress(message.nudge) : null;
-  return {
+  const tagged =
+    sender.answers === 'server'
+      ? services.replyAddress({ nudge: message.nudge, message: message.kind === 'student' ? null : message.id })
+      : null;
+  const composed: Composed = {
     mail: {
       from: { name: sender.name, address: sender.address },
       replyTo: tagged ?? sender.replyTo,
@@ -58,6 +65,7 @@ export function compose(services: Services, order: ComposeOrder): Composed {
     parcel: { course, wording, message: rendered, to, at },
     evidence: evidenceAt(course.facts, person, rule.when, at),
   };
+  return { ok: true, value: composed };
 }
 
 /** Below the words, and apart from them: not every mail program shows the header. */

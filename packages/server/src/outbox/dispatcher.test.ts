@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
-import { MINUTE } from '@zest-bell/core';
+import { DAY, HOUR } from '@zest-bell/core';
 import { MessageRow, NudgeRow } from '../nudges/entity.ts';
 import { runDueRounds } from '../rounds/scheduler.ts';
 import { AttemptRow } from '../sendLog/entity.ts';
@@ -114,25 +114,41 @@ describe('a mail server that fails', () => {
     expect(smtp.mails).toHaveLength(0);
   });
 
-  test('by not being there at all keeps the message queued', async () => {
-    const gone = smtp.url;
-    await smtp.close();
-    await queued({ smtp: gone });
-    await stage.dispatcher.drain();
-    expect(await message()).toMatchObject({ state: 'queued', attempts: 1 });
-    smtp = await openSmtp();
-  });
-
-  test('without end is given up, after five waits of growing length', async () => {
-    await queued();
-    smtp.answer = { code: 421, at: 'data' };
-    for (let i = 0; i < 6; i++) {
+  test('without end is given up after days, and can be sent again by hand', async () => {
+    await queued({ rules: [ruleOf({ when: { measure: 'daysEnrolled', is: '>=', value: 5 } })] });
+    smtp.answer = { code: 451, at: 'data' };
+    for (let i = 0; i < 20; i++) {
       await stage.dispatcher.drain();
-      stage.clock.set(stage.clock.now() + 240 * MINUTE);
+      stage.clock.set(stage.clock.now() + 8 * HOUR);
     }
-    expect(await message()).toMatchObject({ state: 'failed', attempts: 6 });
+    expect((await message()).state).toBe('failed');
+    expect(stage.clock.now() - at('2026-09-05T09:30')).toBeGreaterThan(4 * DAY);
+    smtp.answer = 'accept';
+    const ada = await stage.signIn();
+    const again = await ada.post('/api/courses/1/log/messages/1/settle').send({ as: 'sendAgain' }).expect(200);
+    expect(again.body.state).toBe('sent');
   });
 });
+
+/** The log row of a message on its way. */
+const HANDING = {
+  course: 1,
+  message: 1,
+  nudge: 1,
+  at: at('2026-09-05T09:30'),
+  outcome: 'handing' as const,
+  response: '',
+  messageId: '<m@x.example>',
+  recipientName: '',
+  address: 'p1@saltmarsh.example',
+  fromAddress: '',
+  replyTo: '',
+  subject: '',
+  body: '',
+  html: '',
+  files: [],
+  evidence: [],
+};
 
 describe('what a dead process left behind', () => {
   test('is uncertain, and the instructor says what became of it', async () => {
@@ -144,9 +160,12 @@ describe('what a dead process left behind', () => {
     await em.insert(WorkerRow, { id: dead, aliveAt: Date.now() });
     await em.nativeUpdate(MessageRow, { id: 1 }, { state: 'handing', claimedBy: dead, attempts: 1 });
     await em.nativeUpdate(NudgeRow, { id: 1 }, { state: 'handing' });
+    await em.insert(AttemptRow, HANDING);
     await stage.dispatcher.drain();
     expect((await nudge()).state).toBe('uncertain');
+    expect((await attempts())[0]).toMatchObject({ outcome: 'unknown' });
     expect(smtp.mails).toHaveLength(0);
+    expect(await em.count(WorkerRow, { id: dead })).toBe(0);
 
     const ada = await stage.signIn();
     const detail = await ada.post('/api/courses/1/log/messages/1/settle').send({ as: 'sendAgain' }).expect(200);
@@ -154,6 +173,29 @@ describe('what a dead process left behind', () => {
     expect(smtp.mails).toHaveLength(1);
     const twice = await ada.post('/api/courses/1/log/messages/1/settle').send({ as: 'arrived' }).expect(409);
     expect(twice.body.code).toBe('notUncertain');
+  });
+
+  test('is sent when it was claimed and never begun: no log row says that it was on its way', async () => {
+    await queued();
+    const { hostname } = await import('node:os');
+    const em = stage.orm.em.fork();
+    const dead = `${hostname()}/99999999/gone`;
+    await em.insert(WorkerRow, { id: dead, aliveAt: Date.now() });
+    await em.nativeUpdate(MessageRow, { id: 1 }, { state: 'handing', claimedBy: dead, attempts: 1 });
+    await stage.dispatcher.drain();
+    expect(await message()).toMatchObject({ state: 'sent', attempts: 1 });
+    expect(smtp.mails).toHaveLength(1);
+  });
+
+  test('of a process that has been silent, but still runs on this machine, is left alone', async () => {
+    await queued();
+    const { hostname } = await import('node:os');
+    const alive = `${hostname()}/${process.ppid}/x`;
+    const em = stage.orm.em.fork();
+    await em.insert(WorkerRow, { id: alive, aliveAt: Date.now() - HOUR });
+    await em.nativeUpdate(MessageRow, { id: 1 }, { state: 'handing', claimedBy: alive });
+    await stage.dispatcher.drain();
+    expect((await message()).state).toBe('handing');
   });
 
   test('of a living process is left alone', async () => {
@@ -196,6 +238,35 @@ describe('[R9] the second look', () => {
     expect(await nudge()).toMatchObject({ state: 'withdrawn', reason: 'ruleOff' });
   });
 
+  test('[R9] at the end of the course nothing is handed over, a moment before it is', async () => {
+    const lastDays = { rhythm: { start: '2026-08-31T09:30', rrule: 'FREQ=DAILY' }, repeat: {} };
+    stage = await openStage({ now: '2026-12-18T09:00', smtp: smtp.url, ...one, rules: [ruleOf(lastDays)] });
+    stage.clock.set(at('2026-12-18T09:30'));
+    await runDueRounds(stage.services);
+    stage.clock.set(at('2026-12-19T00:00'));
+    await stage.dispatcher.drain();
+    expect(await nudge()).toMatchObject({ state: 'withdrawn', reason: 'courseOver' });
+    await stage.orm.em.fork().nativeUpdate(MessageRow, { id: 1 }, { state: 'queued' });
+    stage.clock.set(at('2026-12-19T00:00') - 1);
+    await stage.dispatcher.drain();
+    expect((await message()).state).toBe('sent');
+  });
+
+  test('[R8] quiet hours that last until the end of the course withdraw what waits for them', async () => {
+    const settings = { quietHours: { from: '09:31', to: '00:00', days: [] }, budget: null };
+    stage = await openStage({
+      now: '2026-12-18T09:00',
+      smtp: smtp.url,
+      course: { ...one.course, settings },
+      rules: [ruleOf({ repeat: {} })],
+    });
+    stage.clock.set(at('2026-12-18T09:30'));
+    await runDueRounds(stage.services);
+    stage.clock.set(at('2026-12-18T09:31'));
+    await stage.dispatcher.drain();
+    expect(await nudge()).toMatchObject({ state: 'withdrawn', reason: 'courseOver' });
+  });
+
   test('[R8] quiet hours apply to a retry too', async () => {
     await queued({ course: { ...one.course, settings: { quietHours: { from: '09:31', to: '13:00' }, budget: null } } });
     smtp.answer = { code: 451, at: 'data' };
@@ -228,7 +299,7 @@ describe('[R9] a held nudge', () => {
     await queued({ rules: [ruleOf({ steps: [{ deliver: 'hold', to: ['student'], wording: 'gentle' }] })] });
     return stage.signIn();
   };
-  const decide = (ada: Agent, as: string) => ada.post('/api/courses/1/log/1/decide').send({ as });
+  const decide = (ada: Agent, as: string) => ada.post('/api/courses/1/log/1/decide').send({ as, messages: [1] });
 
   test('leaves when the instructor says yes, once', async () => {
     const ada = await held();

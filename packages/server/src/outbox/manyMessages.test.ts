@@ -59,16 +59,17 @@ test('is stopped in the middle and started again, and everybody has it once', as
   expect((await standing()).sending).toBeNull();
 });
 
-test('keeps what became of the messages handed over when the next claim fails', async () => {
+test('when its course cannot be read for a moment, the rest waits a minute and nothing is lost', async () => {
   const { live } = stage.services;
   const get = live.get.bind(live);
   let asked = 0;
   live.get = (em, id) => ((asked += 1) === 2 ? Promise.reject(new Error('the disk is gone')) : get(em, id));
-  await expect(stage.dispatcher.drain()).rejects.toThrow('the disk is gone');
+  await stage.dispatcher.drain();
   const em = stage.orm.em.fork();
-  expect(smtp.mails.length).toBeGreaterThan(0);
+  expect(smtp.mails.length).toBeLessThan(MANY);
   expect(await em.count(MessageRow, { state: 'sent' })).toBe(smtp.mails.length);
   expect(await em.count(MessageRow, { state: 'handing' })).toBe(0);
+  stage.clock.set(at('2026-09-05T09:31'));
   await stage.dispatcher.drain();
   expect(addresses()).toHaveLength(MANY);
   expect(new Set(addresses()).size).toBe(MANY);

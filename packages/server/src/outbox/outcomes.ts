@@ -1,96 +1,56 @@
-/** What the mail server answered, written for many messages in one transaction. */
+/** What the mail server answered, written for many messages in one transaction; each answer stands for its message alone. */
 import { retryDelay, type DeliveryOutcome, type Instant } from '@zest-bell/core';
-import { MessageRow } from '../nudges/entity.ts';
-import { settle } from '../nudges/settle.ts';
+import { move } from '../nudges/transitions.ts';
 import type { Em } from '../platform/orm.ts';
 import { run } from '../platform/query.ts';
-import { AttemptRow } from '../sendLog/entity.ts';
-import { nudgesFollow, type Claimed } from './claim.ts';
+import { PUT_BACK, type Claimed } from './claim.ts';
 
 export interface Answered {
-  readonly of: Claimed;
+  readonly claimed: Claimed;
   readonly outcome: DeliveryOutcome;
 }
 
+/** A message that was settled by somebody else in the meantime keeps what it has; its log row says what was answered. */
 export async function writeOutcomes(em: Em, answered: readonly Answered[], now: Instant): Promise<void> {
-  await writeSent(
-    em,
-    answered.filter((a) => a.outcome.kind === 'sent'),
-    now,
-  );
-  for (const { of, outcome } of answered) {
-    if (outcome.kind === 'sent') continue;
-    const message = await em.findOneOrFail(MessageRow, { id: of.message.id });
-    const attempt = await em.findOneOrFail(AttemptRow, { id: of.attempt });
-    attempt.outcome = outcome.kind;
-    attempt.response = outcome.response;
-    message.claimedBy = null;
-    await settleFailure(em, message, outcome.kind, now);
+  const reached = answered.filter((a) => a.outcome.kind !== 'unavailable');
+  await writeAnswers(em, reached);
+  const idsOf = (kind: DeliveryOutcome['kind']) =>
+    answered.filter((a) => a.outcome.kind === kind).map((a) => a.claimed.message.id);
+  await move(em, idsOf('sent'), { to: 'sent', now });
+  await move(em, idsOf('permanent'), { to: 'failed', now });
+  await move(em, idsOf('unknown'), { to: 'uncertain', now, from: ['handing'] });
+  for (const { claimed, outcome } of answered) {
+    if (outcome.kind !== 'transient') continue;
+    const delay = retryDelay(claimed.message.attempts);
+    if (delay === null) await move(em, [claimed.message.id], { to: 'failed', now });
+    else await move(em, [claimed.message.id], { to: 'queued', from: ['handing'], now, set: { sendAt: now + delay } });
   }
 }
 
-/** What was accepted is most of it. */
-async function writeSent(em: Em, answered: readonly Answered[], now: Instant): Promise<void> {
-  if (answered.length === 0) return;
-  const knex = em.getKnex();
-  const said = answered.map(() => 'when ? then ?').join(' ');
-  const bindings = answered.flatMap(({ of, outcome }) => [of.attempt, outcome.response]);
-  await run(
-    em,
-    knex('attempt')
-      .whereIn(
-        'id',
-        answered.map(({ of }) => of.attempt),
-      )
-      .update({ outcome: 'sent', response: knex.raw(`case id ${said} end`, bindings) }),
-  );
-  const ids = answered.map(({ of }) => of.message.id);
-  await run(
-    em,
-    knex('message')
-      .whereIn('id', ids)
-      // Another process may have taken this one for dead meanwhile.
-      .whereIn('state', ['handing', 'uncertain'])
-      .update({ state: 'sent', claimed_by: null, settled_at: now }),
-  );
-  await nudgesFollow(em, ids, 'sent');
-}
-
-async function settleFailure(
-  em: Em,
-  message: MessageRow,
-  kind: Exclude<DeliveryOutcome['kind'], 'sent'>,
-  now: Instant,
-): Promise<void> {
-  if (kind === 'permanent') return settle(em, message, 'failed', null, now);
-  if (kind === 'unknown') return settle(em, message, 'uncertain', null, now);
-  const delay = retryDelay(message.attempts);
-  if (delay === null) return settle(em, message, 'failed', null, now);
-  message.sendAt = now + delay;
-  return settle(em, message, 'queued', null, now);
-}
-
-/** Nothing of these was handed over: they are as they were before the claim. */
-export async function putBack(em: Em, claimed: readonly Claimed[]): Promise<void> {
+/** Nothing of these was handed over: they are as they were before the claim, and the log knows nothing of it. */
+export async function putBack(em: Em, claimed: readonly Claimed[], now: Instant, sendAt?: Instant): Promise<void> {
   if (claimed.length === 0) return;
-  const knex = em.getKnex();
+  const attempts = claimed.map((c) => c.attempt);
+  await run(em, em.getKnex()('attempt').whereIn('id', attempts).delete());
   const ids = claimed.map((c) => c.message.id);
-  await run(
-    em,
-    knex('attempt')
-      .whereIn(
-        'id',
-        claimed.map((c) => c.attempt),
-      )
-      .delete(),
-  );
-  await run(
-    em,
-    knex('message')
-      .whereIn('id', ids)
-      .where('state', 'handing')
-      .update({ state: 'queued', claimed_by: null })
-      .decrement('attempts', 1),
-  );
-  await nudgesFollow(em, ids, 'queued');
+  await move(em, ids, { ...PUT_BACK, now, set: { ...PUT_BACK.set, ...(sendAt === undefined ? {} : { sendAt }) } });
 }
+
+async function writeAnswers(em: Em, answered: readonly Answered[]): Promise<void> {
+  const knex = em.getKnex();
+  for (const kind of new Set(answered.map((a) => a.outcome.kind))) {
+    const same = answered.filter((a) => a.outcome.kind === kind);
+    const cases = same.map(() => 'when ? then ?').join(' ');
+    const bindings = same.flatMap(({ claimed, outcome }) => [claimed.attempt, plain(outcome.response)]);
+    const ids = same.map(({ claimed }) => claimed.attempt);
+    await run(
+      em,
+      knex('attempt')
+        .whereIn('id', ids)
+        .update({ outcome: kind, response: knex.raw(`case id ${cases} end`, bindings) }),
+    );
+  }
+}
+
+/** A server may say anything: no control characters, and no more than anybody reads. */
+const plain = (response: string): string => response.replace(/[^\P{Cc}\n]/gu, ' ').slice(0, 1000);

@@ -1,5 +1,6 @@
-/** What the messages of one claim need, read for all of them at once: a row at a time would cost more than sending them. */
-import type { Instant } from '@zest-bell/core';
+/** Which messages a claim takes, and what it needs to know beside them, read for all at once. */
+import type { Instant, RecipientKind } from '@zest-bell/core';
+import { move } from '../nudges/transitions.ts';
 import type { Em } from '../platform/orm.ts';
 import { rowsOf } from '../platform/query.ts';
 
@@ -7,7 +8,9 @@ export interface QueuedMessage {
   readonly id: number;
   readonly nudge: number;
   readonly course: number;
-  readonly kind: string;
+  readonly kind: RecipientKind;
+  /** Its nudge's state is read from it. 1 for yes, as stored. */
+  readonly lead: boolean | number;
   readonly reader: string | null;
   readonly name: string;
   readonly address: string;
@@ -21,18 +24,61 @@ export interface QueuedMessage {
   readonly wording: string;
 }
 
-/** Messages that are due, the longest due first, but for courses that hold theirs. */
-export function dueMessages(em: Em, now: Instant, held: ReadonlySet<number>, limit: number): Promise<QueuedMessage[]> {
-  const query = em
-    .getKnex()('message as m')
+export interface Reservation {
+  readonly worker: string;
+  readonly now: Instant;
+  readonly limit: number;
+  /** Courses whose messages wait. */
+  readonly without: ReadonlySet<number>;
+}
+
+/**
+ * Takes messages that are due, the longest due first, every course its share, so that a large round holds up nobody else's.
+ * They are this process's until it settles or hands them over. Needs a transaction.
+ */
+export async function reserve(em: Em, { worker, now, limit, without }: Reservation): Promise<QueuedMessage[]> {
+  if (limit <= 0) return [];
+  const knex = em.getKnex();
+  const due = () => knex('message as m').where('m.state', 'queued').where('m.send_at', '<=', now);
+  const courses = await rowsOf<{ course: number }>(
+    em,
+    due()
+      .whereNotIn('m.course', [...without])
+      .groupBy('m.course')
+      .orderByRaw('min(m.send_at)')
+      .select('m.course')
+      .limit(limit),
+  );
+  const ids: number[] = [];
+  for (const [i, { course }] of courses.entries()) {
+    const share = Math.ceil((limit - ids.length) / (courses.length - i));
+    const query = due().where('m.course', course).orderBy('m.send_at').orderBy('m.id').limit(share).select('m.id');
+    ids.push(...(await rowsOf<{ id: number }>(em, query)).map((row) => row.id));
+  }
+  const taken = await move(em, ids, {
+    to: 'handing',
+    from: ['queued'],
+    now,
+    set: { claimedBy: worker, attempts: 1 },
+  });
+  if (taken.length === 0) return [];
+  const query = knex('message as m')
     .join('nudge as n', 'n.id', 'm.nudge')
-    .where('m.state', 'queued')
-    .where('m.send_at', '<=', now)
-    .whereNotIn('m.course', [...held])
+    .whereIn('m.id', taken)
     .orderBy('m.send_at')
     .orderBy('m.id')
-    .limit(limit)
-    .select('m.id', 'm.nudge', 'm.course', 'm.kind', 'm.reader', 'm.name', 'm.address', 'm.attempts', 'm.variant')
+    .select(
+      'm.id',
+      'm.nudge',
+      'm.course',
+      'm.kind',
+      'm.lead',
+      'm.reader',
+      'm.name',
+      'm.address',
+      'm.attempts',
+      'm.variant',
+    )
     .select({ roundAt: 'n.round_at' })
     .select('n.rule', 'n.student', 'n.step', 'n.wording');
   return rowsOf<QueuedMessage>(em, query);

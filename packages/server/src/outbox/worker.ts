@@ -3,8 +3,9 @@ import { hostname } from 'node:os';
 import type { Em } from '../platform/orm.ts';
 import { WorkerRow } from './entity.ts';
 
-/** How long a process of another machine may be silent before it is taken for dead, by the machine's own clock. */
-const SILENCE = 30_000;
+/** How often a process says that it lives, and how long one of another machine may be silent before it counts as dead. */
+export const HEARTBEAT = 10_000;
+const SILENCE = 60_000;
 
 /** The workers of this very process. */
 const mine = new Set<string>();
@@ -26,11 +27,11 @@ export async function deadWorkers(em: Em): Promise<Set<string>> {
   return new Set(rows.filter((r) => isDead(r)).map((r) => r.id));
 }
 
+/** Of a process on this machine the system knows; of another machine's only its silence tells. */
 function isDead(row: WorkerRow): boolean {
   if (mine.has(row.id)) return false;
-  if (Date.now() - row.aliveAt > SILENCE) return true;
   const [host, pid] = row.id.split('/');
-  if (host !== hostname()) return false;
+  if (host !== hostname()) return Date.now() - row.aliveAt > SILENCE;
   try {
     process.kill(Number(pid), 0);
     // An earlier process may have had our own number, as in a container, where every start is number 1.

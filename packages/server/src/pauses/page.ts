@@ -2,7 +2,7 @@
  * The page behind the link in a student's message (RFC 2369, RFC 8058). It needs no sign-in, works without scripts, and
  * opening it changes nothing; a mail program's one click pauses until the end of the term.
  */
-import express, { Router } from 'express';
+import express, { Router, type Request, type RequestHandler } from 'express';
 import { z } from 'zod';
 import {
   dateWords,
@@ -20,7 +20,7 @@ import { PersonRow } from '../course/entity.ts';
 import { NudgeRow } from '../nudges/entity.ts';
 import { AppError } from '../platform/errors.ts';
 import { parseInput } from '../platform/http.ts';
-import type { Services } from '../platform/services.ts';
+import type { Services } from '../services.ts';
 import { inTransaction } from '../platform/transaction.ts';
 import { endPauses, setPause } from './pause.ts';
 import { nudgeOfToken } from './token.ts';
@@ -47,7 +47,15 @@ export function pausePages(services: Services, secret: string): Router {
     const { nudge, course } = await find(token);
     const person = await orm.em.fork().findOneOrFail(PersonRow, { course: course.id, key: nudge.student });
     const until = person.paused ? (person.pausedUntil ?? course.course.calendar.end) : null;
-    return pageOf(course, { firstName: person.firstName, until, evidence: nudge.evidence, at: nudge.roundAt, said });
+    const isOver = clock.now() >= course.course.calendar.end;
+    return pageOf(course, {
+      isOver,
+      firstName: person.firstName,
+      until,
+      evidence: nudge.evidence,
+      at: nudge.roundAt,
+      said,
+    });
   };
 
   router.get('/p/:token', async (req, res) => {
@@ -57,8 +65,12 @@ export function pausePages(services: Services, secret: string): Router {
       .send(await show(req.params.token, null));
   });
 
-  router.post('/p/:token', express.urlencoded({ extended: false, limit: '4kb' }), async (req, res) => {
+  // RFC 8058 §3.2: a mail program's one click comes as either of the two.
+  const form = express.urlencoded({ extended: false, limit: '4kb' });
+
+  router.post('/p/:token', form, oneClickOfParts, async (req: Request<{ token: string }>, res) => {
     const { nudge, course } = await find(req.params.token);
+    if (clock.now() >= course.course.calendar.end) throw new AppError('courseOver');
     const choice = parseInput(choiceSchema, req.body ?? {});
     const { calendar } = course.course;
     let until: Instant | null = calendar.end;
@@ -81,11 +93,26 @@ export function pausePages(services: Services, secret: string): Router {
   return router;
 }
 
+const multipart = express.text({ type: 'multipart/form-data', limit: '4kb' });
+const ONE_CLICK = /name="?List-Unsubscribe"?\r?\n(?:[^\r\n]+\r?\n)*\r?\nOne-Click\r?\n/i;
+
+/** The one field that a mail program may send in parts; anything else in parts is no choice. */
+const oneClickOfParts: RequestHandler<{ token: string }> = (req, res, next) => {
+  multipart(req as Request, res, (error?: unknown) => {
+    if (typeof req.body === 'string') {
+      req.body = ONE_CLICK.test(req.body) ? { 'List-Unsubscribe': 'One-Click' } : {};
+    }
+    next(error);
+  });
+};
+
 const missingDate = () =>
   new AppError('invalidInput', [{ path: 'date', code: 'date', message: 'Choose a day that is still to come' }]);
 
 interface PageParts {
   readonly firstName: string;
+  /** The course has ended: there is nothing to pause any more. */
+  readonly isOver: boolean;
   /** Until when the student has paused; null while messages come. */
   readonly until: Instant | null;
   readonly evidence: readonly LeafEvidence[];
@@ -119,10 +146,12 @@ input{font:inherit;padding:.4rem .6rem;border:1px solid #b9c6bd;border-radius:9p
 ${parts.said === null ? '' : `<p class="said" role="status">${escapeHtml(parts.said)}</p>`}
 <p><strong>${state}</strong></p>
 ${
-  parts.until === null
-    ? `<form method="post"><button class="main" name="until" value="term">Pause until the end of the term</button></form>
+  parts.isOver
+    ? '<p>The course is over. No more messages like this one will come.</p>'
+    : parts.until === null
+      ? `<form method="post"><button class="main" name="until" value="term">Pause until the end of the term</button></form>
 <form method="post"><input type="hidden" name="until" value="date"><label>or until <input type="date" name="date" required min="${course.start}" max="${course.end}"></label><button>Pause</button></form>`
-    : `<form method="post"><button class="main" name="until" value="resume">Let messages come again</button></form>`
+      : `<form method="post"><button class="main" name="until" value="resume">Let messages come again</button></form>`
 }
 <p>What your course cannot do without still comes, such as a word that your place in it is at risk. Nobody thinks less of you for
 pausing; you can change it here at any time.</p>

@@ -2,7 +2,7 @@
 import type { Instant } from '@zest-bell/core';
 import { CourseRow, PersonRow } from '../course/entity.ts';
 import type { Em } from '../platform/orm.ts';
-import type { Services } from '../platform/services.ts';
+import type { Services } from '../services.ts';
 import { inTransaction } from '../platform/transaction.ts';
 
 /** `until`: when it ends by itself; null ends it now. Needs a transaction. */
@@ -10,7 +10,7 @@ export async function setPause(em: Em, course: number, student: string, until: I
   const person = await em.findOneOrFail(PersonRow, { course, key: student });
   Object.assign(person, { paused: until !== null, pausedUntil: until });
   await em.flush();
-  await grow(em, course);
+  await bumpVersion(em, course);
 }
 
 /** Ends every pause whose date has come. What is decided or sent after it knows. */
@@ -21,12 +21,12 @@ export async function endPauses({ orm, clock }: Services): Promise<void> {
     const people = await em.find(PersonRow, over);
     for (const person of people) Object.assign(person, { paused: false, pausedUntil: null });
     await em.flush();
-    for (const course of new Set(people.map((p) => p.course))) await grow(em, course);
+    for (const course of new Set(people.map((p) => p.course))) await bumpVersion(em, course);
   });
 }
 
-/** The roster changed: what is in memory is old. */
-async function grow(em: Em, course: number): Promise<void> {
+/** The roster changed: what other readers have in memory is old. */
+async function bumpVersion(em: Em, course: number): Promise<void> {
   const row = await em.findOneOrFail(CourseRow, { id: course });
   row.version += 1;
   await em.flush();

@@ -107,6 +107,24 @@ describe('a pause', () => {
     expect((await person()).paused).toBe(false);
   });
 
+  test('by one click that comes in parts (RFC 8058 §3.2), and no other form does', async () => {
+    await open();
+    await roundAt('2026-09-05T09:30');
+    await request(stage.app).post(linkOf(0)).field('until', 'term').expect(400);
+    await request(stage.app).post(linkOf(0)).field('List-Unsubscribe', 'One-Click').expect(200);
+    expect((await person()).paused).toBe(true);
+  });
+
+  test('is over with the course: the page says so, and changes nothing', async () => {
+    await open();
+    await roundAt('2026-09-05T09:30');
+    stage.clock.set(at('2026-12-19T00:00'));
+    const page = await request(stage.app).get(linkOf(0)).expect(200);
+    expect(page.text).toContain('The course is over.');
+    expect(page.text).not.toContain('<form');
+    await pause({ until: 'term' }).expect(409);
+  });
+
   test('[R9] withdraws what is queued already', async () => {
     const quiet = { quietHours: { from: '09:00', to: '10:00', days: [] }, budget: null };
     await open({ course: { people: ONE, settings: quiet }, ...repeated });

@@ -61,12 +61,29 @@ export const ERRORS = {
   notUncertain: {
     status: 409,
     family: 'user',
-    title: 'Only a message whose sending is uncertain can be settled by hand.',
+    title: 'Only a message that is unclear or has failed can be settled by hand.',
   },
+  ruleTrouble: { status: 409, family: 'user', title: 'This rule cannot decide. Nothing was sent.' },
   notHeld: { status: 409, family: 'user', title: 'This nudge no longer waits for a decision.' },
+  diskFull: {
+    status: 507,
+    family: 'transient',
+    title:
+      'The disk of the server is full, so nothing can be saved. Whoever runs Zest Bell makes room; nothing sent is lost.',
+  },
+  tooMuchAtOnce: {
+    status: 429,
+    family: 'transient',
+    title: 'You have asked for several long computations at once. Wait for one to end and try again.',
+  },
   busy: { status: 503, family: 'transient', title: 'Zest Bell is busy with that already. Try again in a moment.' },
   notReady: { status: 503, family: 'transient', title: 'Zest Bell is still getting ready.' },
-  internal: { status: 500, family: 'bug', title: 'Something went wrong here. Nothing was sent because of it.' },
+  internal: {
+    status: 500,
+    family: 'bug',
+    title:
+      'Something went wrong here. What you saved before is kept. Try again, and look at the send log for what left.',
+  },
 } as const satisfies Record<string, ErrorKind>;
 
 export type ErrorCode = keyof typeof ERRORS;

@@ -23,12 +23,15 @@ export const sameSiteOnly: RequestHandler = (req, _res, next) => {
   next(foreign || req.get('x-zest-bell') !== '1' ? new AppError('crossSiteRequest') : undefined);
 };
 
+const DISK_FULL = /SQLITE_FULL|database or disk is full|ENOSPC/;
+
 function codeOf(error: unknown): ErrorCode {
   if (error instanceof AppError) return error.code;
-  const type = (error as { type?: string } | null)?.type;
+  const { type, status } = (error ?? {}) as { type?: string; status?: number };
   if (type === 'entity.too.large') return 'inputTooLarge';
-  if (type?.startsWith('entity.') || type === 'encoding.unsupported') return 'invalidInput';
-  return 'internal';
+  if (DISK_FULL.test(String(error))) return 'diskFull';
+  // A path, a charset or an encoding that cannot be read: the library says that the request is at fault.
+  return status !== undefined && status >= 400 && status < 500 ? 'invalidInput' : 'internal';
 }
 
 export const problemDetails =
@@ -36,7 +39,7 @@ export const problemDetails =
   (error: unknown, req, res, _next) => {
     const code = codeOf(error);
     const kind = ERRORS[code];
-    if (code === 'internal') logger.error({ err: error, path: req.path }, 'request failed');
+    if (code === 'internal' || code === 'diskFull') logger.error({ err: error, path: req.path }, 'request failed');
     res
       .status(kind.status)
       .type('application/problem+json')

@@ -43,7 +43,7 @@ const MAIL: OutgoingMail = {
 };
 
 async function arrived(mail: OutgoingMail, key: Signing | null) {
-  transport = smtpTransport(smtp.url, key);
+  transport = smtpTransport(smtp.url, { signing: key });
   expect(await transport.send(mail)).toMatchObject({ kind: 'sent' });
   return smtp.mails[0]!;
 }

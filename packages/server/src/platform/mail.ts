@@ -1,7 +1,7 @@
 /** The one door to the mail server: a finished message in, what the server answered out. Never throws. */
-import type { Readable } from 'node:stream';
-import { classify, type DeliveryError, type DeliveryOutcome } from '@zest-bell/core';
-import nodemailer, { type SendMailOptions, type TransportOptions } from 'nodemailer';
+import type { DeliveryOutcome } from '@zest-bell/core';
+import nodemailer, { type SendMailOptions } from 'nodemailer';
+import { SmtpLine, type Envelope } from './smtpLine.ts';
 
 /** A file that goes with a mail. */
 export interface MailFile {
@@ -63,14 +63,17 @@ const SIGNED_HEADERS = [
   'List-Unsubscribe-Post',
 ].join(':');
 
-export function smtpTransport(url: string, signing: Signing | null = null): MailTransport {
-  const transport = nodemailer.createTransport({
-    url,
-    pool: true,
-    maxConnections: CONNECTIONS,
-    connectionTimeout: 10_000,
-    greetingTimeout: 10_000,
-    socketTimeout: 30_000,
+export interface SmtpOptions {
+  readonly signing?: Signing | null;
+  /** The longest that one message may take, in ms. */
+  readonly longest?: number;
+}
+
+export function smtpTransport(url: string, { signing = null, longest }: SmtpOptions = {}): MailTransport {
+  const composer = nodemailer.createTransport({
+    streamTransport: true,
+    buffer: true,
+    newline: 'windows',
     ...(signing === null
       ? {}
       : {
@@ -81,41 +84,39 @@ export function smtpTransport(url: string, signing: Signing | null = null): Mail
             headerFieldNames: SIGNED_HEADERS,
           },
         }),
-  } as TransportOptions);
-  // The library does not tell in which part of the talk a line dropped; whether the text was being read does.
-  transport.use('stream', (mail, done) => {
-    const { message, data } = mail as unknown as Outgoing;
-    const create = message.createReadStream.bind(message);
-    message.createReadStream = () => {
-      const text = create();
-      data.onText?.(text);
-      return text;
-    };
-    done();
   });
+  const lines = Array.from({ length: CONNECTIONS }, () => new SmtpLine(url, longest));
+  const free = [...lines];
+  const waiting: ((line: SmtpLine) => void)[] = [];
+  const take = () => free.pop() ?? new Promise<SmtpLine>((given) => waiting.push(given));
+  const giveBack = (line: SmtpLine) => {
+    const next = waiting.shift();
+    if (next) next(line);
+    else free.push(line);
+  };
   return {
     async send(mail) {
-      let text: Readable | null = null;
-      const onText = (stream: Readable) => void (text = stream);
+      let composed: Envelope;
       try {
-        const info = (await transport.sendMail({ ...optionsOf(mail), onText } as SendMailOptions)) as {
-          response?: string;
-        };
-        return { kind: 'sent', response: info.response ?? '' };
-      } catch (thrown) {
-        const error = thrown as Error & DeliveryError;
-        const handed = (text as Readable | null)?.readableDidRead ?? false;
-        const { message, code, response, responseCode } = error;
-        return classify({ message, code, response, responseCode, command: handed ? 'DATA' : error.command });
+        composed = envelopeOf(await composer.sendMail(optionsOf(mail)));
+      } catch (error) {
+        return { kind: 'permanent', response: error instanceof Error ? error.message : 'It cannot be composed' };
+      }
+      const line = await take();
+      try {
+        return await line.send(composed);
+      } finally {
+        giveBack(line);
       }
     },
-    close: () => transport.close(),
+    close: () => lines.forEach((line) => line.close()),
   };
 }
 
-interface Outgoing {
-  readonly message: { createReadStream: () => Readable };
-  readonly data: { readonly onText?: (text: Readable) => void };
+function envelopeOf(made: { message: unknown; envelope: { from: string | false; to: string[] } }): Envelope {
+  const [to] = made.envelope.to;
+  if (!to) throw new Error('The address of this message cannot be written to');
+  return { from: made.envelope.from || '', to, raw: made.message as Buffer };
 }
 
 const optionsOf = (mail: OutgoingMail): SendMailOptions => ({
@@ -153,9 +154,8 @@ function headersOf({ pauseLink }: OutgoingMail): Record<string, string> {
   };
 }
 
-/** Stands in until a mail server is set: every message waits and says why. */
+/** Stands in until a mail server is set: no message leaves, and every one waits. */
 export const noTransport: MailTransport = {
-  send: () =>
-    Promise.resolve({ kind: 'transient', response: 'No mail server is set. Set ZEST_SMTP_URL and start again.' }),
+  send: () => Promise.resolve({ kind: 'unavailable', trouble: 'notSet', response: 'No mail server is set.' }),
   close: () => undefined,
 };

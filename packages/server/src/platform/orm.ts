@@ -1,24 +1,25 @@
 import { fileURLToPath } from 'node:url';
-import type { MikroORM } from '@mikro-orm/core';
+import type { EntitySchema, MikroORM } from '@mikro-orm/core';
 import type { AbstractSqlDriver, SqlEntityManager } from '@mikro-orm/knex';
 import { MikroORM as LibSqlORM } from '@mikro-orm/libsql';
 import { Migrator } from '@mikro-orm/migrations';
-import { entities } from './entities.ts';
-import { whenFree } from './whenFree.ts';
 
 export type Orm = MikroORM<AbstractSqlDriver>;
 export type Em = SqlEntityManager<AbstractSqlDriver>;
 
 const here = fileURLToPath(new URL('.', import.meta.url));
 
-/** Opens the database in `file` (or `:memory:`) without touching its schema. */
-export async function openDatabase(file: string): Promise<Orm> {
-  const orm = await LibSqlORM.init({
-    entities,
+/**
+ * Opens the database in `file` (or `:memory:`) with these entities, without touching its schema; with `reading`, to read and
+ * nothing else.
+ */
+export function openOrm(file: string, entities: readonly EntitySchema[], { reading = false } = {}): Promise<Orm> {
+  return LibSqlORM.init({
+    entities: [...entities],
     dbName: file,
     extensions: [Migrator],
     metadataCache: { enabled: false },
-    pool: { afterCreate: prepareConnection },
+    pool: { afterCreate: reading ? prepareReading : prepareConnection },
     // What is worth telling goes through the server's own logger.
     logger: () => undefined,
     migrations: {
@@ -30,7 +31,6 @@ export async function openDatabase(file: string): Promise<Orm> {
       snapshotName: '.snapshot',
     },
   });
-  return orm;
 }
 
 interface RawConnection {
@@ -40,16 +40,19 @@ interface RawConnection {
 
 /** Every connection, also one that the pool makes anew later on, is set up here. */
 function prepareConnection(connection: RawConnection, done: (error: unknown, connection: RawConnection) => void): void {
+  // First, as the next statement may find the file locked by a process that is just going. While a connection is set up
+  // it may block this process for a while.
+  connection.exec('pragma busy_timeout = 5000');
   connection.exec('pragma journal_mode = WAL');
   // Survives a killed process; a power cut may cost the last commits but never the file.
   connection.exec('pragma synchronous = NORMAL');
-  // Short, as it blocks the whole process: who finds the database locked waits in `transaction.ts`.
+  // Short from here on, as it blocks the whole process: a write that finds the database locked waits in `transaction.ts`.
   connection.exec('pragma busy_timeout = 40');
   // A transaction takes the write lock at its start. One that began by reading could not write any more once another
   // process had written, and the driver would keep the old snapshot open.
   const prepare = connection.prepare.bind(connection);
   connection.prepare = (sql) => {
-    if (!/^begin;?$/i.test(sql)) return prepare(sql);
+    if (!/^begin;?$/i.test(sql)) return prepare(plain(sql));
     const run = () => {
       connection.exec('begin immediate');
       return { changes: 0, lastInsertRowid: 0 };
@@ -59,10 +62,16 @@ function prepareConnection(connection: RawConnection, done: (error: unknown, con
   done(null, connection);
 }
 
-/** Opens the database and brings its schema up to date. */
-export async function readyDatabase(file: string): Promise<Orm> {
-  const orm = await openDatabase(file);
-  // Another process may be starting on it at this very moment.
-  await whenFree(() => orm.getMigrator().up());
-  return orm;
+/** A connection that cannot write, not even by mistake. */
+function prepareReading(connection: RawConnection, done: (error: unknown, connection: RawConnection) => void): void {
+  prepareConnection(connection, (error, prepared) => {
+    prepared.exec('pragma query_only = on');
+    done(error, prepared);
+  });
 }
+
+/**
+ * Values are written into the text of statements by the library: a NUL would end it early, and half of a surrogate pair
+ * cannot be stored. Both come from outside and mean nothing.
+ */
+const plain = (sql: string): string => sql.replaceAll('\0', '').replace(/\p{Surrogate}/gu, '\uFFFD');

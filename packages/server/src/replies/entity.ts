@@ -1,5 +1,6 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
-import { instantColumn } from '../platform/columns.ts';
+import { FORWARD_STATES, REPLY_KINDS } from '@zest-bell/core';
+import { instantColumn, oneOf } from '../platform/columns.ts';
 
 /** A mail that came back after a nudge: an answer, an automatic reply, or a bounce. */
 export const ReplyRow = defineEntity({
@@ -11,7 +12,7 @@ export const ReplyRow = defineEntity({
     nudge: p.integer().index(),
     /** The student whose answer it is; null for what anybody else wrote. */
     student: p.string().nullable(),
-    kind: p.string(),
+    kind: oneOf(REPLY_KINDS),
     at: instantColumn(),
     /** Of the mail itself: the same one twice changes nothing. */
     messageId: p.string(),
@@ -19,15 +20,15 @@ export const ReplyRow = defineEntity({
     fromAddress: p.string(),
     subject: p.text(),
     text: p.text(),
-    /** Passing it on to the instructor: queued, handing, sent, failed, uncertain; null for what stays here. */
-    forward: p.string().nullable(),
+    /** Passing it on to the instructor; null for what stays here. */
+    forward: oneOf(FORWARD_STATES).nullable(),
     forwardAt: instantColumn().nullable(),
     attempts: p.integer().default(0),
     /** The process that is passing it on. */
     claimedBy: p.string().nullable(),
   },
   uniques: [{ properties: ['course', 'messageId'] }],
-  indexes: [{ properties: ['course', 'at'] }],
+  indexes: [{ properties: ['course', 'at'] }, { properties: ['forward', 'forwardAt'] }],
 });
 export type ReplyRow = InferEntity<typeof ReplyRow>;
 
@@ -44,6 +45,8 @@ export const MailboxRow = defineEntity({
     readAt: instantColumn(),
     /** Why it cannot be read now; null while it can. */
     trouble: p.text().nullable(),
+    /** Mails in it that could not be read, and were passed over. */
+    setAside: p.json<readonly { readonly uid: number; readonly at: number; readonly why: string }[]>().default('[]'),
   },
 });
 export type MailboxRow = InferEntity<typeof MailboxRow>;

@@ -1,42 +1,73 @@
 /** Passes answers on to the instructor: claimed before the hand-over, tried again when the mail server fails for now. */
-import { escapeHtml, retryDelay } from '@zest-bell/core';
+import { escapeHtml, retryDelay, troubleDelay, type DeliveryOutcome } from '@zest-bell/core';
 import { CourseRow } from '../course/entity.ts';
+import { stoppedCourses } from '../course/waiting.ts';
 import type { OutgoingMail } from '../platform/mail.ts';
-import type { Services } from '../platform/services.ts';
+import type { Em } from '../platform/orm.ts';
+import type { Services } from '../services.ts';
 import { inTransaction } from '../platform/transaction.ts';
 import { ReplyRow } from './entity.ts';
 
-/** `worker`: the process that passes them on. Those of a course whose mail is stopped wait. */
-export async function forwardReplies({ orm, clock, mail }: Services, worker: string): Promise<void> {
+/**
+ * Passes on what is due, for the process `worker`. Replies of a course whose mail is stopped wait, and so do all when the mail
+ * server takes nothing.
+ */
+export async function forwardReplies(services: Services, worker: string): Promise<void> {
+  const { orm, clock, mail } = services;
   for (;;) {
-    const claimed = await inTransaction(orm, async (em) => {
-      const stopped = await em.find(CourseRow, { stoppedAt: { $ne: null } }, { disableIdentityMap: true });
-      const reply = await em.findOne(
-        ReplyRow,
-        { forward: 'queued', forwardAt: { $lte: clock.now() }, course: { $nin: stopped.map((c) => c.id) } },
-        { orderBy: { id: 'asc' } },
-      );
-      if (!reply) return null;
-      reply.forward = 'handing';
-      reply.claimedBy = worker;
-      reply.attempts += 1;
-      await em.flush();
-      const course = await em.findOneOrFail(CourseRow, { id: reply.course });
-      return { id: reply.id, mail: mailOf(reply, course, clock.now()) };
-    });
+    const claimed = await claimOne(services, worker);
     if (!claimed) return;
     const outcome = await mail.send(claimed.mail);
     await inTransaction(orm, async (em) => {
       const reply = await em.findOneOrFail(ReplyRow, { id: claimed.id });
-      reply.claimedBy = null;
-      const delay = outcome.kind === 'transient' ? retryDelay(reply.attempts) : null;
-      if (outcome.kind === 'sent') reply.forward = 'sent';
-      else if (outcome.kind === 'unknown') reply.forward = 'uncertain';
-      else if (delay === null) reply.forward = 'failed';
-      else Object.assign(reply, { forward: 'queued', forwardAt: clock.now() + delay });
+      // Another process may have taken this one for dead, and a person may have settled it.
+      if (reply.forward !== 'handing' || reply.claimedBy !== worker) return;
+      Object.assign(reply, { claimedBy: null, ...after(outcome, reply.attempts, clock.now()) });
       await em.flush();
     });
+    if (outcome.kind === 'unavailable') return;
   }
+}
+
+function after(outcome: DeliveryOutcome, attempts: number, now: number): Partial<ReplyRow> {
+  switch (outcome.kind) {
+    case 'sent':
+      return { forward: 'sent' };
+    case 'unknown':
+      return { forward: 'uncertain' };
+    case 'permanent':
+      return { forward: 'failed' };
+    case 'unavailable':
+      return { forward: 'queued', attempts: attempts - 1, forwardAt: now + troubleDelay(1) };
+    case 'transient': {
+      const delay = retryDelay(attempts);
+      return delay === null ? { forward: 'failed' } : { forward: 'queued', forwardAt: now + delay };
+    }
+  }
+}
+
+async function claimOne({ orm, clock }: Services, worker: string): Promise<{ id: number; mail: OutgoingMail } | null> {
+  const due = { forward: 'queued', forwardAt: { $lte: clock.now() } } as const;
+  // Most of the time there is none, and nothing needs to be locked to know it.
+  if ((await orm.em.fork().count(ReplyRow, due)) === 0) return null;
+  return inTransaction(orm, async (em) => {
+    const stopped = await stoppedCourses(em);
+    const reply = await em.findOne(ReplyRow, { ...due, course: { $nin: stopped } }, { orderBy: { id: 'asc' } });
+    if (!reply) return null;
+    Object.assign(reply, { forward: 'handing', claimedBy: worker, attempts: reply.attempts + 1 });
+    await em.flush();
+    const course = await em.findOneOrFail(CourseRow, { id: reply.course });
+    return { id: reply.id, mail: mailOf(reply, course, clock.now()) };
+  });
+}
+
+/** What a dead process was passing on may have left or not, like any other mail. */
+export async function releaseForwards(em: Em, dead: readonly string[]): Promise<void> {
+  await em.nativeUpdate(
+    ReplyRow,
+    { forward: 'handing', claimedBy: { $in: [...dead] } },
+    { forward: 'uncertain', claimedBy: null },
+  );
 }
 
 /** From the course's own address, as no server may speak for the student's; an answer to it goes to the student. */

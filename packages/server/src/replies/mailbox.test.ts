@@ -78,8 +78,17 @@ describe('an answer in the mailbox', () => {
   });
 
   test('under a tagged address of the server is found by the tag, and passed on', async () => {
-    arrives({ To: replyAddress('secret', REPLY_DOMAIN, 1), 'In-Reply-To': '<other@x.example>' });
-    arrives({ 'Delivered-To': replyAddress('secret', REPLY_DOMAIN, 1), 'In-Reply-To': '<other@x.example>' }, 'Two');
+    arrives({
+      To: replyAddress('secret', REPLY_DOMAIN, { nudge: 1, message: null }),
+      'In-Reply-To': '<other@x.example>',
+    });
+    arrives(
+      {
+        'Delivered-To': replyAddress('secret', REPLY_DOMAIN, { nudge: 1, message: null }),
+        'In-Reply-To': '<other@x.example>',
+      },
+      'Two',
+    );
     await look();
     expect((await replies()).map((r) => [r.nudge, r.forward])).toEqual([
       [1, 'queued'],
@@ -108,6 +117,33 @@ describe('an answer in the mailbox', () => {
     await look();
     expect((await replies()).map((r) => r.text)).toEqual(['I am back!', 'After the move.']);
   });
+});
+
+test('a mail that cannot be stored is set aside, and what lies behind it is read', async () => {
+  arrives({ Subject: 'A \0 within' }, 'With a NUL.');
+  arrives({}, 'Behind it.');
+  const { orm } = stage.services;
+  const fork = orm.em.fork.bind(orm.em);
+  let broken = false;
+  orm.em.fork = (options) => {
+    const em = fork(options);
+    const transactional = em.transactional.bind(em);
+    em.transactional = (work, more) =>
+      transactional(async (tx) => {
+        const result = await work(tx);
+        if (result === true && !broken) {
+          broken = true;
+          throw new Error('this one cannot be stored');
+        }
+        return result;
+      }, more);
+    return em;
+  };
+  await look();
+  orm.em.fork = fork;
+  expect((await replies()).map((r) => r.text)).toEqual(['Behind it.']);
+  const [row] = await stage.orm.em.fork().find(MailboxRow, {});
+  expect(row).toMatchObject({ lastUid: 2, trouble: null, setAside: [{ uid: 1, why: 'this one cannot be stored' }] });
 });
 
 test('a mailbox that cannot be read says so on Today, and the next look that works takes it back', async () => {

@@ -7,7 +7,7 @@ import { WorkerRow } from '../outbox/entity.ts';
 import { runDueRounds } from '../rounds/scheduler.ts';
 import { openSmtp, type TestSmtp } from '../testing/smtp.ts';
 import { at, COURSE, openStage, REPLY_DOMAIN, ruleOf, type Setting, type TestStage } from '../testing/stage.ts';
-import { nudgeOfAddress, replyAddress } from './address.ts';
+import { replyAddress, tagOfAddress } from './address.ts';
 import { ReplyRow } from './entity.ts';
 import { openReceiver, type Receiver } from './receiver.ts';
 
@@ -44,7 +44,7 @@ afterEach(async () => {
   await smtp.close();
 });
 const replies = () => stage.orm.em.fork().find(ReplyRow, {}, { orderBy: { id: 'asc' } });
-const TAGGED = replyAddress('secret', REPLY_DOMAIN, 1);
+const TAGGED = replyAddress('secret', REPLY_DOMAIN, { nudge: 1, message: null });
 
 /** A mail to the receiver, as a student's mail program or server would send it. */
 async function answer(mail: SendMailOptions, to = TAGGED): Promise<string> {
@@ -193,7 +193,7 @@ describe('what is not for a nudge is refused', () => {
     ['another address', 'somebody@bell.saltmarsh.example'],
     ['a forged tag', TAGGED.replace('nudge+1', 'nudge+2')],
     ['another domain', TAGGED.replace(REPLY_DOMAIN, 'other.example')],
-    ['a nudge that is not there', replyAddress('secret', REPLY_DOMAIN, 99)],
+    ['a nudge that is not there', replyAddress('secret', REPLY_DOMAIN, { nudge: 99, message: null })],
   ])('%s', async (_name, to) => {
     await expect(answer({}, to)).rejects.toMatchObject({ responseCode: 550 });
     expect(await replies()).toEqual([]);
@@ -203,7 +203,42 @@ describe('what is not for a nudge is refused', () => {
     await expect(answer({ text: 'x'.repeat(3_000_000) })).rejects.toMatchObject({ responseCode: 552 });
   });
 
+  test('what a third party wrote is not the student’s, and their bounce marks no address of the student', async () => {
+    const theirs = replyAddress('secret', REPLY_DOMAIN, { nudge: 1, message: 7 });
+    await answer({}, theirs);
+    await answer(
+      {
+        envelope: { from: '', to: [theirs] },
+        subject: 'Undelivered',
+        text: 'Status: 5.1.1\nAction: failed',
+        headers: { 'Content-Type': 'multipart/report; report-type=delivery-status' },
+      },
+      theirs,
+    );
+    expect((await replies()).map((r) => r.student)).toEqual([null, null]);
+    expect((await stage.orm.em.fork().findOneOrFail(PersonRow, { key: 'p1' })).bouncedAt ?? null).toBeNull();
+  });
+
+  test('more than a few answers to one nudge a day are kept and no longer passed on', async () => {
+    for (let i = 0; i < 8; i++) await answer({ text: `Answer ${i}` });
+    const all = await replies();
+    expect(all).toHaveLength(8);
+    expect(all.filter((r) => r.forward !== null)).toHaveLength(5);
+  });
+
+  test('more than a few recipients', async () => {
+    const many = Array.from({ length: 12 }, (_, i) =>
+      replyAddress('secret', REPLY_DOMAIN, { nudge: 1, message: i + 1 }),
+    );
+    const transport = nodemailer.createTransport({ host: '127.0.0.1', port: receiver.port, ignoreTLS: true });
+    const info = (await transport.sendMail({ from: 'p1@saltmarsh.example', to: many, text: 'x' })) as unknown as {
+      rejected: string[];
+    };
+    transport.close();
+    expect(info.rejected).toHaveLength(2);
+  });
+
   test('an address is read whatever its case', () => {
-    expect(nudgeOfAddress('secret', REPLY_DOMAIN, TAGGED.toUpperCase())).toBe(1);
+    expect(tagOfAddress('secret', REPLY_DOMAIN, TAGGED.toUpperCase())).toEqual({ nudge: 1, message: null });
   });
 });

@@ -1,25 +1,30 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
-import type { RoundSummary } from '@zest-bell/core';
-import { instantColumn } from '../platform/columns.ts';
+import { ROUND_TRIGGERS } from '@zest-bell/core';
+import { instantColumn, oneOf } from '../platform/columns.ts';
 
-/** What one rule's part of a round came to. */
-export interface RoundResult extends Omit<RoundSummary, 'at' | 'trigger'> {
-  readonly rule: string;
-}
-
-/** One look of a course's rules. Its claim is unique: no two processes decide the same instant. */
+/** One look of one rule over its audience. The claim is unique: no two processes decide the same one. */
 export const RoundRow = defineEntity({
   name: 'RoundRow',
-  tableName: 'round',
+  tableName: 'rule_round',
   properties: {
     id: p.integer().primary(),
     course: p.integer(),
+    rule: p.string(),
     at: instantColumn(),
-    trigger: p.string(),
+    trigger: oneOf(ROUND_TRIGGERS),
+    /** The rule and the due instant that it answers, or a ring's own. */
     claim: p.string().unique(),
-    results: p.json<readonly RoundResult[]>(),
+    /** The version of the rule that looked. */
+    version: p.integer(),
+    matched: p.integer().default(0),
+    heard: p.integer().default(0),
+    held: p.integer().default(0),
+    withheld: p.integer().default(0),
+    withdrawn: p.integer().default(0),
+    /** Rounds that fell while the machine was off or mail was stopped, and that this one makes up for. */
+    missed: p.json<readonly number[]>().default('[]'),
   },
-  indexes: [{ properties: ['course', 'at'] }],
+  indexes: [{ properties: ['course', 'at'] }, { properties: ['course', 'rule', 'at'] }],
 });
 export type RoundRow = InferEntity<typeof RoundRow>;
 

@@ -1,117 +1,203 @@
 /**
- * One round as one transaction of decisions: nudges and their messages are queued, nothing is sent here. The claim is
- * written first, which takes the database's write lock, so that what is read after it is what the decision stands on.
+ * One round as one transaction of decisions: nudges and their messages are queued, nothing is rendered or sent here. Its
+ * claims are written first, which takes the database's write lock, so that what is read after it is what the decision
+ * stands on. A rule that cannot be decided is a trouble of its own, and the others of the round go on.
  */
 import {
+  courseProblems,
   decide,
-  matchesAt,
   logOf,
+  matchesAt,
   nudgeKey,
   type Decision,
   type Instant,
+  type MessageState,
+  type NudgeLog,
   type Rule,
   type RoundTrigger,
 } from '@zest-bell/core';
 import type { LiveCourse, LiveCourses } from '../activity/live.ts';
 import { MessageRow, NudgeRow, RefusalRow } from '../nudges/entity.ts';
-import { loggedFacts } from '../nudges/log.ts';
 import type { Em } from '../platform/orm.ts';
+import { inSlices, rowsOf } from '../platform/query.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { nextRoundOf, ruleOfRow } from '../rules/repository.ts';
-import { RoundRow, type RoundResult } from './entity.ts';
+import { RoundRow } from './entity.ts';
+import { limitFactsAt } from './limitFacts.ts';
+
+/** One rule's part of a round. */
+export interface RuleLook {
+  /** The database's id of the rule. */
+  readonly rule: number;
+  /** Unique: a second process that writes the same one leaves the rule to the first. */
+  readonly claim: string;
+  /** The rounds that this one makes up for. */
+  readonly missed: readonly Instant[];
+}
 
 export interface RoundOrder {
   readonly course: number;
   readonly at: Instant;
   readonly trigger: RoundTrigger;
-  /** Unique: a second process that writes the same one is refused by the database. */
-  readonly claim: string;
-  /** Database ids of the rules. */
-  readonly rules: readonly number[];
-  /** By rule id: the rounds this one makes up for. */
-  readonly missed: ReadonlyMap<number, readonly Instant[]>;
-  /** Regular and late rounds move the rule's next one; a ring moves none (engine R10). */
+  readonly looks: readonly RuleLook[];
+  /** When the round is run: late rounds and rings decide at this instant. */
   readonly now: Instant;
 }
 
-/** Decides a round and stores all of it. Null when another process was first. Needs a transaction's `em`. */
-export async function runRound(em: Em, live: LiveCourses, order: RoundOrder): Promise<RoundRow | null> {
-  const row = em.create(RoundRow, {
-    course: order.course,
-    at: order.at,
-    trigger: order.trigger,
-    claim: order.claim,
-    results: [],
-  });
-  await em.flush();
+export interface RoundOutcome {
+  readonly rounds: readonly RoundRow[];
+  /** Rules of which nothing was decided, and why. */
+  readonly failed: readonly { readonly rule: RuleRow; readonly error: Error }[];
+}
 
+/** Decides a round and stores all of it. Needs a transaction's `em`. */
+export async function runRound(em: Em, live: LiveCourses, order: RoundOrder): Promise<RoundOutcome> {
+  const looks = await claimed(em, order);
   const all = await em.find(RuleRow, { course: order.course }, { orderBy: { position: 'asc' }, refresh: true });
-  const wanted = new Set(order.rules);
   const due = all.filter(
     (r) =>
-      wanted.has(r.id) &&
-      r.status === 'on' &&
-      (order.trigger === 'ring' || (r.nextRoundAt !== null && r.nextRoundAt! <= order.now)),
+      looks.has(r.id) && r.status === 'on' && (order.trigger === 'ring' || (r.nextRoundAt ?? Infinity) <= order.now),
   );
-  if (due.length === 0) return null;
-
   const course = await live.get(em, order.course);
-  const log = logOf(await loggedFacts(em, order.course, all));
-  const rules = due.map(ruleOfRow);
-  const decisions = decide(rules, course.facts, log, order.at);
-  const versions = new Map(due.map((r) => [r.key, r.version]));
-  const left = await storeNudges(em, course, decisions, rules, versions);
-  await storeRefusals(em, order.course, decisions);
-
-  row.results = due.map((r, i) => ({
-    rule: r.key,
-    version: r.version,
-    ...tally(left.filter((d) => d.rule === r.key)),
-    matched: matchesAt(rules[i]!, course.facts, order.at).length,
-    missed: order.missed.get(r.id) ?? [],
-  }));
-  if (order.trigger !== 'ring') {
-    for (const r of due) r.nextRoundAt = nextRoundOf(ruleOfRow(r), course.course, Math.max(order.now, order.at));
+  const failed: { rule: RuleRow; error: Error }[] = [];
+  const read = due.flatMap((row): { row: RuleRow; rule: Rule }[] => {
+    try {
+      return [{ row, rule: fitting(ruleOfRow(row), course) }];
+    } catch (error) {
+      failed.push({ rule: row, error: error as Error });
+      return [];
+    }
+  });
+  const log = logOf(
+    await limitFactsAt(
+      em,
+      course,
+      all,
+      read.map((r) => r.rule),
+      order.at,
+    ),
+  );
+  const decided = read.flatMap(({ row, rule }): Decided[] => {
+    try {
+      return [{ row, rule, ...decideAlone(rule, course, log, order.at) }];
+    } catch (error) {
+      failed.push({ rule: row, error: error as Error });
+      return [];
+    }
+  });
+  const stored = await storeNudges(em, course, decided);
+  await storeRefusals(
+    em,
+    order.course,
+    decided.flatMap((d) => d.decisions),
+    course,
+  );
+  // What was claimed and not decided is free again for the next try.
+  const done = new Map(decided.map((d) => [d.row.id, d]));
+  const rounds: RoundRow[] = [];
+  for (const [id, round] of looks) {
+    const decided = done.get(id);
+    if (!decided) em.remove(round);
+    else {
+      Object.assign(round, {
+        version: decided.row.version,
+        matched: decided.matched,
+        ...tally(decided.decisions.filter((d) => !stored.repeated.has(d))),
+      });
+      rounds.push(round);
+      if (order.trigger !== 'ring') {
+        decided.row.nextRoundAt = nextRoundOf(decided.rule, course.course, Math.max(order.now, order.at));
+      }
+    }
   }
   await em.flush();
-  return row;
+  return { rounds, failed };
 }
 
-function tally(decisions: readonly Decision[]): Pick<RoundResult, 'heard' | 'held' | 'withheld' | 'withdrawn'> {
-  const of = (outcome: Decision['outcome']) => decisions.filter((d) => d.outcome === outcome).length;
-  return { heard: of('sent'), held: of('held'), withheld: of('withheld'), withdrawn: of('withdrawn') };
+interface Decided {
+  readonly row: RuleRow;
+  readonly rule: Rule;
+  readonly decisions: readonly Decision[];
+  readonly matched: number;
 }
 
-/** Stores what was decided to write. A nudge that already stands (the same rule rang at this very instant) is skipped. */
+/** Throws with a sentence for the instructor where the rule names what its course no longer has. */
+function fitting(rule: Rule, { course }: LiveCourse): Rule {
+  const problems = courseProblems(rule, course);
+  if (problems.length === 0) return rule;
+  throw new Error(`${problems.map((p) => p.message).join('. ')}. Open the rule and choose something else.`);
+}
+
+/** What a rule decides; when it fails midway, the log is as it was before it. */
+function decideAlone(
+  rule: Rule,
+  course: LiveCourse,
+  log: NudgeLog,
+  at: Instant,
+): Pick<Decided, 'decisions' | 'matched'> {
+  const before = log.mark();
+  try {
+    const decisions = decide([rule], course.facts, log, at);
+    return { decisions, matched: matchesAt(rule, course.facts, at).length };
+  } catch (error) {
+    log.rewind(before);
+    throw error;
+  }
+}
+
+/** The looks that are this process's: those whose claim nobody else has written. */
+async function claimed(em: Em, order: RoundOrder): Promise<Map<number, RoundRow>> {
+  const rules = await em.find(RuleRow, { id: { $in: order.looks.map((l) => l.rule) } });
+  const keys = new Map(rules.map((r) => [r.id, r]));
+  const rows = order.looks.flatMap(({ rule, claim, missed }) => {
+    const row = keys.get(rule);
+    const { course, at, trigger } = order;
+    if (!row) return [];
+    return [{ course, at, trigger, claim, rule: row.key, version: row.version, missed: JSON.stringify(missed) }];
+  });
+  const knex = em.getKnex();
+  const mine = await rowsOf<{ id: number; claim: string }>(
+    em,
+    knex('rule_round').insert(rows).onConflict('claim').ignore().returning(['id', 'claim']),
+  );
+  const byClaim = new Map(order.looks.map((l) => [l.claim, l.rule]));
+  const found = await em.find(RoundRow, { id: { $in: mine.map((m) => m.id) } });
+  return new Map(found.map((round) => [byClaim.get(round.claim)!, round]));
+}
+
+function tally(decisions: readonly Decision[]): Pick<RoundRow, 'heard' | 'held' | 'withheld' | 'withdrawn'> {
+  const count = (outcome: Decision['outcome']) => decisions.filter((d) => d.outcome === outcome).length;
+  return { heard: count('sent'), held: count('held'), withheld: count('withheld'), withdrawn: count('withdrawn') };
+}
+
+/** Stores what was decided to write. A nudge that is there already (the same rule rang at this very instant) is repeated. */
 async function storeNudges(
   em: Em,
   course: LiveCourse,
-  decisions: readonly Decision[],
-  rules: readonly Rule[],
-  versions: ReadonlyMap<string, number>,
-): Promise<Decision[]> {
-  const byId = new Map(rules.map((r) => [r.id, r]));
+  decided: readonly Decided[],
+): Promise<{ readonly repeated: ReadonlySet<Decision> }> {
   const keyOf = (d: Decision) => `${course.id}:${nudgeKey(d.rule, d.student, d.round)}`;
-  const writing = decisions.filter((d) => d.outcome !== 'withheld');
-  const standing = new Set<string>();
-  for (const n of await em.find(NudgeRow, { idempotencyKey: { $in: writing.map(keyOf) } })) {
-    standing.add(n.idempotencyKey);
+  const writing = decided.flatMap(({ row, rule, decisions }) =>
+    decisions.flatMap((d) => (d.outcome === 'withheld' ? [] : [{ d, row, step: rule.steps[d.step]! }])),
+  );
+  const known = new Set<string>();
+  for (const slice of inSlices(writing.map(({ d }) => keyOf(d)))) {
+    for (const n of await em.find(NudgeRow, { idempotencyKey: { $in: slice } })) known.add(n.idempotencyKey);
   }
-  const fresh = writing.filter((d) => !standing.has(keyOf(d)));
-  const made = fresh.map((d) => {
-    const state = d.outcome === 'sent' ? 'queued' : d.outcome;
-    const step = byId.get(d.rule)!.steps[d.step]!;
+  const fresh = writing.filter(({ d }) => !known.has(keyOf(d)));
+  const made = fresh.map(({ d, row, step }) => {
+    const state: MessageState = d.outcome === 'sent' ? 'queued' : d.outcome === 'held' ? 'held' : 'withdrawn';
     const nudge = em.create(NudgeRow, {
       course: course.id,
       idempotencyKey: keyOf(d),
       rule: d.rule,
-      ruleVersion: versions.get(d.rule)!,
+      ruleVersion: row.version,
       student: d.student,
       roundAt: d.round,
       step: d.step,
       spellStart: d.spellStart,
       state,
-      reason: d.reason,
+      reason: d.outcome === 'withdrawn' ? d.reason : null,
       toStudent: step.to.includes('student'),
       wording: step.wording,
       evidence: d.evidence,
@@ -120,33 +206,47 @@ async function storeNudges(
   });
   await em.flush();
   for (const { d, nudge, state } of made) {
-    for (const to of d.to) {
-      em.create(MessageRow, { nudge: nudge.id, course: course.id, ...to, state, sendAt: d.sendAt ?? d.round });
-    }
+    const lead = Math.max(
+      0,
+      d.to.findIndex((to) => to.kind === 'student'),
+    );
+    const heldFor = d.outcome === 'held' ? d.heldFor : null;
+    d.to.forEach((to, i) => {
+      const sendAt = d.sendAt ?? d.round;
+      em.create(MessageRow, { nudge: nudge.id, course: course.id, ...to, lead: i === lead, state, heldFor, sendAt });
+    });
   }
   await em.flush();
-  return decisions.filter((d) => !standing.has(keyOf(d)));
+  return { repeated: new Set(writing.flatMap(({ d }) => (known.has(keyOf(d)) ? [d] : []))) };
 }
 
-/** Refusals of one limit in one spell are one line, however many rounds repeat it. */
-async function storeRefusals(em: Em, course: number, decisions: readonly Decision[]): Promise<void> {
-  const withheld = decisions.filter((d) => d.outcome === 'withheld');
+/** Refusals of one limit in one spell, in rounds that follow one another, are one line however many they are. */
+async function storeRefusals(em: Em, course: number, decisions: readonly Decision[], live: LiveCourse): Promise<void> {
+  const withheld = decisions.flatMap((d) => (d.outcome === 'withheld' ? [d] : []));
   if (withheld.length === 0) return;
-  const students = [...new Set(withheld.map((d) => d.student))];
-  const keyOf = (of: { rule: string; student: string; spellStart: number; step: number; reason: string | null }) =>
-    [of.rule, of.student, of.spellStart, of.step, of.reason].join(' ');
-  const rows = await em.find(RefusalRow, { course, student: { $in: students } });
-  const known = new Map(rows.map((r) => [keyOf(r), r]));
+  const keyOf = (r: { rule: string; student: string }) => `${r.rule} ${r.student}`;
+  const latest = new Map<string, RefusalRow>();
+  const rules = [...new Set(withheld.map((d) => d.rule))];
+  for (const students of inSlices([...new Set(withheld.map((d) => d.student))])) {
+    // No line of a spell that goes on ended before that spell began.
+    const since = Math.min(...withheld.map((d) => d.spellStart), live.course.calendar.end);
+    const rows = await em.find(
+      RefusalRow,
+      { course, student: { $in: students }, rule: { $in: rules }, lastRound: { $gte: since } },
+      { orderBy: { lastRound: 'asc', id: 'asc' } },
+    );
+    for (const row of rows) latest.set(keyOf(row), row);
+  }
   for (const d of withheld) {
-    const row = known.get(keyOf(d));
-    if (row) {
-      row.lastRound = d.round;
-      row.rounds += 1;
-      row.evidence = d.evidence;
+    const { rule, student, spellStart, step, reason, evidence } = d;
+    const row = latest.get(keyOf(d));
+    if (row && row.spellStart === spellStart && row.step === step && row.reason === reason) {
+      if (d.round > row.lastRound) row.rounds += 1;
+      row.lastRound = Math.max(row.lastRound, d.round);
+      row.evidence = evidence;
     } else {
-      const { rule, student, spellStart, step, evidence } = d;
       const rounds = { firstRound: d.round, lastRound: d.round, rounds: 1 };
-      em.create(RefusalRow, { course, rule, student, spellStart, step, reason: d.reason, evidence, ...rounds });
+      em.create(RefusalRow, { course, rule, student, spellStart, step, reason, evidence, ...rounds });
     }
   }
   await em.flush();

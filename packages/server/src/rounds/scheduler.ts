@@ -1,17 +1,16 @@
-/** Runs what is due, from the database's own `nextRoundAt`: no timer is kept a rule, so a restart forgets nothing. */
-import { createHash } from 'node:crypto';
-import { UniqueConstraintViolationException } from '@mikro-orm/core';
-import { MINUTE, roundInstants, type Instant } from '@zest-bell/core';
-import type { Services } from '../platform/services.ts';
-import { heldCourses } from '../course/standing.ts';
+/** Runs the rounds that are due, by the database's own `nextRoundAt`: there is no timer for a rule that a restart could lose. */
+import { MINUTE, roundInstants, type CourseCalendar, type Instant } from '@zest-bell/core';
+import { AppError } from '../platform/errors.ts';
+import type { Services } from '../services.ts';
+import { waitingCourses } from '../course/waiting.ts';
 import { endPauses } from '../pauses/pause.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { ruleOfRow } from '../rules/repository.ts';
-import { runRound, type RoundOrder } from './round.ts';
+import { runRound, type RoundOrder, type RoundOutcome, type RuleLook } from './round.ts';
 import { TroubleRow, type RoundRow } from './entity.ts';
 import { inTransaction } from '../platform/transaction.ts';
 
-/** How long after its instant a round still counts as held on time. */
+/** How long after its instant a round still counts as on time, in ms. */
 const GRACE = 2 * MINUTE;
 
 /** The instant of the next round of any course after now, or null. One that waits already is no longer to come. */
@@ -23,66 +22,59 @@ export async function nextRoundOfAll({ orm, clock }: Services): Promise<Instant 
 }
 
 /**
- * Holds every round that is due by now. Rounds missed while the machine was off happen once a rule, now, and name the
- * missed ones (engine R10); so do those of a course whose mail was stopped or whose data was too old. A round that fails
- * is kept as a trouble and tried again ever later; it stops no other.
+ * Runs every round that is due by now. Rounds missed while the machine was off happen once for each rule, now, and name the
+ * missed ones (engine R10); so do those of a course whose mail was stopped or whose data was too old. A rule that fails is
+ * kept as a trouble and tried again ever later; it stops no other.
  */
 export async function runDueRounds(services: Services): Promise<RoundRow[]> {
   await endPauses(services);
   const now = services.clock.now();
-  const held: RoundRow[] = [];
+  const done: RoundRow[] = [];
   for (const order of await dueOrders(services, now)) {
     try {
-      const row = await hold(services, order);
-      if (row) held.push(row);
-      await forgetTroubles(services, order);
+      const { rounds, failed } = await decideNow(services, order);
+      done.push(...rounds);
+      await forgetTroubles(services, order.course, rounds);
+      for (const { rule, error } of failed) await keepTrouble(services, { ...order, rules: [rule.id] }, error, now);
     } catch (error) {
-      await keepTrouble(services, order, error, now);
+      await keepTrouble(services, { ...order, rules: order.looks.map((l) => l.rule) }, error, now);
     }
   }
-  return held;
+  return done;
 }
 
 async function dueOrders(services: Services, now: Instant): Promise<RoundOrder[]> {
   const { orm, live } = services;
   const em = orm.em.fork();
-  const waiting = await heldCourses(em, now);
+  const rows = await em.find(RuleRow, { status: 'on', nextRoundAt: { $lte: now } }, { orderBy: { position: 'asc' } });
+  if (rows.length === 0) return [];
+  const waiting = await waitingCourses(em, now);
   const later = await em.find(TroubleRow, { nextTryAt: { $gt: now } });
   const triedLater = new Set(later.map((t) => `${t.course} ${t.rule}`));
-  const rows = await em.find(RuleRow, { status: 'on', nextRoundAt: { $lte: now } }, { orderBy: { position: 'asc' } });
   const due = rows.filter((r) => !waiting.has(r.course) && !triedLater.has(`${r.course} ${r.key}`));
-  const orders = new Map<string, { order: RoundOrder; rules: number[]; missed: Map<number, Instant[]> }>();
+  const orders = new Map<string, RoundOrder & { looks: RuleLook[] }>();
+  const calendars = new Map<number, CourseCalendar>();
   for (const row of due) {
-    const instants = await live
-      .get(em, row.course)
-      .then(({ course }) => roundInstants(ruleOfRow(row).rhythm, course.calendar, row.nextRoundAt!, now))
-      .catch((error: unknown) => keepTrouble(services, { course: row.course, at: now, rules: [row.id] }, error, now));
-    if (!instants) continue;
+    let instants: Instant[];
+    try {
+      let calendar = calendars.get(row.course);
+      if (!calendar) calendars.set(row.course, (calendar = (await live.get(em, row.course)).course.calendar));
+      instants = roundInstants(ruleOfRow(row).rhythm, calendar, row.nextRoundAt!, now);
+    } catch (error) {
+      await keepTrouble(services, { course: row.course, at: now, rules: [row.id] }, error, now);
+      continue;
+    }
     const latest = instants.at(-1) ?? row.nextRoundAt!;
     const onTime = now - latest <= GRACE;
     const at = onTime ? latest : now;
-    const key = `${row.course}:${onTime ? 'at' : 'late'}:${at}`;
-    let of = orders.get(key);
-    if (!of) {
-      const rules: number[] = [];
-      const missed = new Map<number, Instant[]>();
-      const trigger = onTime ? 'regular' : 'late';
-      of = { order: { course: row.course, at, trigger, claim: key, rules, missed, now }, rules, missed };
-      orders.set(key, of);
-    }
-    of.rules.push(row.id);
-    const missed = instants.filter((t) => t !== at);
-    if (missed.length > 0) of.missed.set(row.id, missed);
+    const trigger = onTime ? 'regular' : 'late';
+    const key = `${row.course} ${trigger} ${at}`;
+    let order = orders.get(key);
+    if (!order) orders.set(key, (order = { course: row.course, at, trigger, looks: [], now }));
+    // The due instant that is answered: two processes that wake at different moments write the same claim.
+    order.looks.push({ rule: row.id, claim: `${row.id}@${row.nextRoundAt}`, missed: instants.filter((t) => t !== at) });
   }
-  return [...orders.values()]
-    .map(({ order }) => (order.trigger === 'late' ? { ...order, claim: lateClaim(order, due) } : order))
-    .sort((a, b) => a.at - b.at);
-}
-
-/** Two processes that wake at different moments to the same missed rounds write the same claim. */
-function lateClaim(order: RoundOrder, due: readonly RuleRow[]): string {
-  const what = due.filter((r) => order.rules.includes(r.id)).map((r) => `${r.id}@${r.nextRoundAt}`);
-  return `${order.course}:late:${createHash('sha256').update(what.join()).digest('hex').slice(0, 32)}`;
+  return [...orders.values()].sort((a, b) => a.at - b.at);
 }
 
 /** Minutes until a round that failed is tried again; the last one for every later attempt. */
@@ -90,7 +82,7 @@ const WAITS = [1, 2, 5, 10, 30];
 
 async function keepTrouble(
   { orm, logger }: Services,
-  order: Pick<RoundOrder, 'course' | 'at' | 'rules'>,
+  order: Pick<RoundOrder, 'course' | 'at'> & { readonly rules: readonly number[] },
   error: unknown,
   now: Instant,
 ): Promise<void> {
@@ -98,45 +90,36 @@ async function keepTrouble(
   const message = error instanceof Error ? error.message : 'unknown reason';
   await inTransaction(orm, async (em) => {
     for (const rule of await em.find(RuleRow, { id: { $in: [...order.rules] } })) {
-      const of = { course: order.course, rule: rule.key };
-      const known = await em.findOne(TroubleRow, of);
+      const about = { course: order.course, rule: rule.key };
+      const known = await em.findOne(TroubleRow, about);
       const attempts = (known?.attempts ?? 0) + 1;
       const nextTryAt = now + WAITS[Math.min(attempts, WAITS.length) - 1]! * MINUTE;
       if (known) Object.assign(known, { attempts, nextTryAt, message });
-      else em.create(TroubleRow, { ...of, since: rule.nextRoundAt ?? order.at, attempts, nextTryAt, message });
+      else em.create(TroubleRow, { ...about, since: rule.nextRoundAt ?? order.at, attempts, nextTryAt, message });
     }
     await em.flush();
   });
 }
 
-async function forgetTroubles({ orm }: Services, order: RoundOrder): Promise<void> {
-  const em = orm.em.fork();
-  if ((await em.count(TroubleRow, { course: order.course })) === 0) return;
-  await inTransaction(orm, async (tx) => {
-    const rules = await tx.find(RuleRow, { id: { $in: [...order.rules] } });
-    await tx.nativeDelete(TroubleRow, { course: order.course, rule: { $in: rules.map((r) => r.key) } });
-  });
+async function forgetTroubles({ orm }: Services, course: number, rounds: readonly RoundRow[]): Promise<void> {
+  if ((await orm.em.fork().count(TroubleRow, { course })) === 0) return;
+  await inTransaction(orm, (em) => em.nativeDelete(TroubleRow, { course, rule: { $in: rounds.map((r) => r.rule) } }));
 }
 
-class NothingDue extends Error {}
+const decideNow = ({ orm, live }: Services, order: RoundOrder): Promise<RoundOutcome> =>
+  inTransaction(orm, (em) => runRound(em, live, order));
 
-async function hold({ orm, live }: Services, order: RoundOrder): Promise<RoundRow | null> {
-  try {
-    return await inTransaction(orm, async (em) => {
-      const row = await runRound(em, live, order);
-      // Rolled back: a claim without a decision would hide the round from the process that can hold it.
-      if (!row) throw new NothingDue();
-      return row;
-    });
-  } catch (error) {
-    if (error instanceof UniqueConstraintViolationException || error instanceof NothingDue) return null;
-    throw error;
-  }
-}
-
-/** One rule's round at once, with every limit; it counts, and moves no regular round (engine R10). */
-export async function ring(services: Services, course: number, rule: RuleRow): Promise<RoundRow | null> {
+/**
+ * One rule's round at once, with every limit; it counts, and moves no regular round (engine R10). Throws `ruleTrouble` with
+ * the reason when nothing could be decided.
+ */
+export async function ring(services: Services, course: number, rule: RuleRow): Promise<RoundRow> {
   const now = services.clock.now();
-  const claim = `${course}:ring:${rule.id}:${now}:${crypto.randomUUID()}`;
-  return hold(services, { course, at: now, trigger: 'ring', claim, rules: [rule.id], missed: new Map(), now });
+  const looks = [{ rule: rule.id, claim: `${rule.id} ring ${crypto.randomUUID()}`, missed: [] }];
+  const { rounds, failed } = await decideNow(services, { course, at: now, trigger: 'ring', looks, now });
+  const [round] = rounds;
+  if (round) return round;
+  const [trouble] = failed;
+  if (!trouble) throw new AppError('busy');
+  throw new AppError('ruleTrouble', [{ path: 'rule', code: 'ruleTrouble', message: trouble.error.message }]);
 }

@@ -1,7 +1,11 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
-import { instantColumn } from '../platform/columns.ts';
+import { RULE_STATUSES } from '@zest-bell/core';
+import { instantColumn, oneOf } from '../platform/columns.ts';
 
-/** A rule as it stands. The document is the rule format; `format` is its version for upgrades when it is read. */
+/**
+ * A rule as it stands. The document is the rule format without its status, which stands beside it alone; `format` is its
+ * version for upgrades when it is read.
+ */
 export const RuleRow = defineEntity({
   name: 'RuleRow',
   tableName: 'rule',
@@ -10,13 +14,13 @@ export const RuleRow = defineEntity({
     course: p.integer(),
     key: p.string(),
     position: p.integer(),
-    status: p.string(),
+    status: oneOf(RULE_STATUSES),
     /** Grows with every change; names a row of RuleVersionRow. */
     version: p.integer(),
     format: p.integer().default(1),
     document: p.json<object>(),
     /** When it looks next; null while it is off or has no round left. */
-    nextRoundAt: instantColumn().nullable().index(),
+    nextRoundAt: instantColumn().nullable(),
     changedAt: instantColumn(),
     /** Put away: it stands in no list, and cannot be on. */
     archivedAt: instantColumn().nullable(),
@@ -24,6 +28,7 @@ export const RuleRow = defineEntity({
     outside: p.json<readonly string[]>().default('[]'),
   },
   uniques: [{ properties: ['course', 'key'] }],
+  indexes: [{ properties: ['status', 'nextRoundAt'] }],
 });
 export type RuleRow = InferEntity<typeof RuleRow>;
 
@@ -35,6 +40,7 @@ export const RuleVersionRow = defineEntity({
     id: p.integer().primary(),
     rule: p.integer(),
     version: p.integer(),
+    status: oneOf(RULE_STATUSES),
     document: p.json<object>(),
     savedAt: instantColumn(),
     savedBy: p.integer().nullable(),

@@ -1,4 +1,5 @@
 /** Rules as stored and as the core reads them; what was parsed once is kept, so that the core's caches hold. */
+import { LRUCache } from 'lru-cache';
 import {
   nextRound,
   parseRule,
@@ -15,25 +16,49 @@ import { RuleRow, RuleVersionRow } from './entity.ts';
 /** The rule format as it stands in the database. A newer one is upgraded here and nowhere else. */
 export const RULE_FORMAT = 1;
 
-const parsed = new Map<string, Rule>();
+/**
+ * Rules as parsed, by their document. The core keeps what it computed for a condition by the condition's own object, so the
+ * same document must give the same object: that is what this cache is for, and not the time of parsing.
+ */
+const parsed = new LRUCache<string, Readonly<Record<RuleStatus, Rule>>>({ max: 5000 });
 
-export function readDocument(document: object, format: number): Rule {
+export function readDocument(document: object, format: number, status: RuleStatus): Rule {
   if (format !== RULE_FORMAT) throw new Error(`A rule of format ${format} cannot be read by this release`);
   const key = JSON.stringify(document);
-  const known = parsed.get(key);
-  if (known) return known;
-  const result = parseRule(document);
-  if (!result.ok) throw new Error(`A stored rule does not fit: ${JSON.stringify(result.problems)}`);
-  if (parsed.size > 5000) parsed.clear();
-  parsed.set(key, result.value);
-  return result.value;
+  let known = parsed.get(key);
+  if (!known) {
+    const result = parseRule({ ...document, status: 'draft' });
+    if (!result.ok) throw new Error(`A stored rule does not fit: ${JSON.stringify(result.problems)}`);
+    const draft = result.value;
+    known = { draft, on: { ...draft, status: 'on' }, paused: { ...draft, status: 'paused' } };
+    parsed.set(key, known);
+  }
+  return known[status];
 }
 
-export const ruleOfRow = (row: RuleRow): Rule => readDocument(row.document, row.format);
+export const ruleOfRow = (row: RuleRow): Rule => readDocument(row.document, row.format, row.status);
+
+/** A rule's name, also where the rest of it cannot be read. */
+export const ruleName = (row: Pick<RuleRow, 'document' | 'key'>): string => {
+  const { name } = row.document as { name?: unknown };
+  return typeof name === 'string' ? name : row.key;
+};
+
+/** The names of a course's rules by key. */
+export async function ruleNames(em: Em, course: number): Promise<ReadonlyMap<string, string>> {
+  const rows = await em.find(RuleRow, { course }, { fields: ['key', 'document'], disableIdentityMap: true });
+  return new Map(rows.map((r) => [r.key, ruleName(r)]));
+}
 
 /** When a rule looks next, strictly after `now`; null while it is off. */
 export const nextRoundOf = (rule: Rule, course: Course, now: Instant): Instant | null =>
   rule.status === 'on' ? nextRound(rule.rhythm, course.calendar, now) : null;
+
+/** The rule format without the status, which stands beside it. */
+function documentOf(rule: Rule, course: Course): object {
+  const { status: _status, ...document } = ruleDocument(rule, course.timeZone) as { status: unknown };
+  return document;
+}
 
 /** Stores a new rule at the end of the list. */
 export async function insertRule(
@@ -44,7 +69,7 @@ export async function insertRule(
   now: Instant,
 ): Promise<RuleRow> {
   const position = await em.count(RuleRow, { course: course.id });
-  const document = ruleDocument(rule, course.course.timeZone);
+  const document = documentOf(rule, course.course);
   const row = em.create(RuleRow, {
     course: course.id,
     key: rule.id,
@@ -56,7 +81,7 @@ export async function insertRule(
     changedAt: now,
   });
   await em.flush();
-  em.create(RuleVersionRow, { rule: row.id, version: 1, document, savedAt: now, savedBy: by });
+  em.create(RuleVersionRow, { rule: row.id, version: 1, status: rule.status, document, savedAt: now, savedBy: by });
   await em.flush();
   return row;
 }
@@ -72,10 +97,11 @@ export async function updateRule(
 ): Promise<void> {
   row.version += 1;
   row.status = rule.status;
-  row.document = ruleDocument(rule, course.timeZone);
+  row.document = documentOf(rule, course);
   row.nextRoundAt = nextRoundOf(rule, course, now);
   row.changedAt = now;
-  em.create(RuleVersionRow, { rule: row.id, version: row.version, document: row.document, savedAt: now, savedBy: by });
+  const { version, status, document } = row;
+  em.create(RuleVersionRow, { rule: row.id, version, status, document, savedAt: now, savedBy: by });
   await em.flush();
 }
 
@@ -89,7 +115,7 @@ export async function earlierConditions(em: Em, rows: readonly RuleRow[]): Promi
   const byId = new Map(changed.map((r) => [r.id, r]));
   for (const v of await em.find(RuleVersionRow, { rule: { $in: [...byId.keys()] } })) {
     const row = byId.get(v.rule)!;
-    const when = readDocument(v.document, row.format).when;
+    const when = readDocument(v.document, row.format, row.status).when;
     if (JSON.stringify(when) !== JSON.stringify(ruleOfRow(row).when)) out.set(`${row.key}@${v.version}`, when);
   }
   return out;

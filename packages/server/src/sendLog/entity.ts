@@ -1,6 +1,6 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
-import type { LeafEvidence } from '@zest-bell/core';
-import { instantColumn } from '../platform/columns.ts';
+import { ATTEMPT_OUTCOMES, type LeafEvidence } from '@zest-bell/core';
+import { instantColumn, oneOf } from '../platform/columns.ts';
 
 /**
  * One attempt to hand a message over, with exactly what was handed over. Written before the hand-over with the outcome
@@ -15,10 +15,9 @@ export const AttemptRow = defineEntity({
     message: p.integer().index(),
     nudge: p.integer().index(),
     at: instantColumn(),
-    /** handing, sent, transient, permanent, unknown */
-    outcome: p.string(),
+    outcome: oneOf(ATTEMPT_OUTCOMES),
     response: p.text(),
-    messageId: p.string(),
+    messageId: p.string().index(),
     recipientName: p.string(),
     address: p.string(),
     fromAddress: p.string(),

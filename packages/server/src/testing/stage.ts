@@ -1,5 +1,5 @@
 /** The whole server over a database of its own, with a small course in it, at a moment that the test sets. */
-import { mkdtempSync, rmSync } from 'node:fs';
+import { copyFileSync, existsSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Express } from 'express';
@@ -16,17 +16,20 @@ import {
   type Rule,
 } from '@zest-bell/core';
 import { Access, Account } from '../accounts/entity.ts';
-import { hashPassword } from '../accounts/passwords.ts';
+import { hash as argon2 } from '@node-rs/argon2';
 import { tokenHash } from '../activity/ingest.ts';
 import { LiveCourses } from '../activity/live.ts';
 import { insertCourse } from '../course/repository.ts';
-import { Dispatcher } from '../outbox/dispatcher.ts';
-import { createApp } from '../platform/app.ts';
+import { makeDispatcher } from '../dispatching.ts';
+import type { Dispatcher } from '../outbox/dispatcher.ts';
+import { createApp } from '../app.ts';
+import { LongWork } from '../platform/longWork.ts';
 import { noTransport, smtpTransport } from '../platform/mail.ts';
 import { pauseToken } from '../pauses/token.ts';
-import { readyDatabase, type Orm } from '../platform/orm.ts';
+import { openDatabase, readyDatabase } from '../database.ts';
+import { type Orm } from '../platform/orm.ts';
 import { replyAddress } from '../replies/address.ts';
-import type { Services } from '../platform/services.ts';
+import type { Services } from '../services.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { insertRule } from '../rules/repository.ts';
 import { WordingRow } from '../wording/entity.ts';
@@ -119,6 +122,8 @@ export interface Setting {
   readonly publicUrl?: string;
   /** Where answers go; to the instructor's own address unless told otherwise. */
   readonly answers?: 'server';
+  /** The longest that one message may take on its way to the mail server, in ms. */
+  readonly longest?: number;
   /** A folder that already holds a database: a second process on it. */
   readonly folder?: string;
 }
@@ -142,20 +147,27 @@ export type Agent = ReturnType<typeof request.agent>;
 
 export async function openStage(setting: Setting): Promise<TestStage> {
   const folder = setting.folder ?? mkdtempSync(join(tmpdir(), 'zest-bell-test-'));
-  const orm = await readyDatabase(join(folder, 'zest-bell.db'));
+  const file = join(folder, 'zest-bell.db');
+  if (!existsSync(file)) copyFileSync(await emptyDatabase(), file);
+  const orm = await openDatabase(file);
   const clock = new TestClock(at(setting.now));
-  const mail = setting.smtp ? smtpTransport(setting.smtp) : noTransport;
+  const mail = setting.smtp
+    ? smtpTransport(setting.smtp, setting.longest === undefined ? {} : { longest: setting.longest })
+    : noTransport;
+  const reading = await openDatabase(file, { reading: true });
   const services: Services = {
     orm,
+    reading,
+    longWork: new LongWork(),
     clock,
     live: new LiveCourses(),
     mail,
     logger: pino({ level: 'silent' }),
-    replyAddress: (nudge) => replyAddress('secret', REPLY_DOMAIN, nudge),
+    replyAddress: (tag) => replyAddress('secret', REPLY_DOMAIN, tag),
     pauseLink: (nudge) => (setting.publicUrl ? `${setting.publicUrl}/p/${pauseToken('secret', nudge)}` : null),
   };
   if (!setting.folder) await setUp(orm, setting, clock.now());
-  const dispatcher = new Dispatcher(services);
+  const dispatcher = makeDispatcher(services);
   const app = createApp(services, dispatcher, { secret: 'secret', secure: false, demo: null, isReady: () => true });
   return {
     folder,
@@ -174,14 +186,33 @@ export async function openStage(setting: Setting): Promise<TestStage> {
     rule: (key = 'away') => orm.em.fork().findOneOrFail(RuleRow, { key }),
     async close() {
       mail.close();
+      await reading.close();
       await orm.close();
       if (!setting.folder) rmSync(folder, { recursive: true, force: true });
     },
   };
 }
 
+let empty: Promise<string> | null = null;
+
+/** A database with its schema and nothing in it: made once a process, and copied for each stage. */
+function emptyDatabase(): Promise<string> {
+  empty ??= (async () => {
+    const folder = mkdtempSync(join(tmpdir(), 'zest-bell-empty-'));
+    process.once('exit', () => rmSync(folder, { recursive: true, force: true }));
+    const file = join(folder, 'empty.db');
+    const orm = await readyDatabase(file);
+    // The copy is the file alone, without the log beside it.
+    await orm.em.getConnection().execute('pragma journal_mode = DELETE');
+    await orm.close();
+    return file;
+  })();
+  return empty;
+}
+
 async function setUp(orm: Orm, setting: Setting, now: number): Promise<void> {
-  const passwordHash = await (hash ??= hashPassword(PASSWORD));
+  // The hash carries its own parameters: these are quick, as nobody attacks a test.
+  const passwordHash = await (hash ??= argon2(PASSWORD, { memoryCost: 64, timeCost: 1 }));
   await orm.em.fork().transactional(async (em) => {
     const ada = em.create(Account, { name: 'Ada Lind', email: 'ada@saltmarsh.example', passwordHash, createdAt: now });
     em.create(Account, { name: 'Bo Quist', email: 'bo@saltmarsh.example', passwordHash, createdAt: now });

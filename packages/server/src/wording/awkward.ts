@@ -1,14 +1,19 @@
-/** Whom a wording is read for before it is sent: everybody, and by name those at whom a text breaks first. */
+/** A wording read for every student before it is saved or sent, and the students whose values try a text hardest. */
 import {
   fullName,
   isActiveStudent,
+  MINUTE,
   type About,
   type AwkwardAnswer,
   type CompiledWording,
+  type InParts,
   type Instant,
   type Person,
+  type Problem,
 } from '@zest-bell/core';
+import { setImmediate as nextTurn } from 'node:timers/promises';
 import type { LiveCourse } from '../activity/live.ts';
+import { AppError } from '../platform/errors.ts';
 
 export interface AwkwardOrder {
   readonly variant: number;
@@ -20,19 +25,69 @@ export interface AwkwardOrder {
 /** More names than this help nobody; the number of them is told. */
 const MOST_NAMES = 50;
 
-export function awkwardFor(
+/** How many texts are read before other requests get their turn. */
+const SLICE = 50;
+
+/** What was read last with each wording, and found to be right: the same course, condition and minute. */
+const readRight = new WeakMap<CompiledWording, string>();
+
+/**
+ * Reads every text of a wording for every active student. Throws `wordingBroken` with the text and the student at the
+ * first that cannot be made: nothing is saved or turned on that would fail when it is sent.
+ */
+export async function mustReadForAll(
+  wording: CompiledWording,
+  { course, facts, row }: LiveCourse,
+  about: About,
+  at: Instant,
+): Promise<void> {
+  const state = [row.id, row.version, facts.history.version, Math.floor(at / MINUTE), JSON.stringify(about)].join(' ');
+  if (readRight.get(wording) === state) return;
+  const texts: { variant: number; reader: string }[] = [
+    ...Array.from({ length: wording.count }, (_, variant) => ({ variant, reader: 'student' })),
+    ...(wording.wording.copies ?? []).map(({ to }) => ({
+      variant: 0,
+      reader: to === 'anyone' ? 'contact:anyone' : to,
+    })),
+  ];
+  let read = 0;
+  for (const [index, person] of course.people.entries()) {
+    if (!isActiveStudent(person)) continue;
+    for (const { variant, reader } of texts) {
+      const name = reader === 'student' ? undefined : { name: 'colleague' };
+      const context = { facts, person: index, sender: row.sender, about, at, reader: name };
+      const message = wording.render(context, variant, reader);
+      if (!message.ok) throw brokenFor(person, message.problems);
+      if (++read % SLICE === 0) await nextTurn();
+    }
+  }
+  readRight.set(wording, state);
+}
+
+const brokenFor = (person: Person, problems: readonly Problem[]): AppError =>
+  new AppError(
+    'wordingBroken',
+    problems.map((p) => ({ ...p, message: `${p.message} (with the values of ${fullName(person)})` })),
+  );
+
+/** A part for each student. */
+export function* awkwardFor(
   wording: CompiledWording,
   { course, facts, row }: LiveCourse,
   order: AwkwardOrder,
-): AwkwardAnswer {
+): InParts<AwkwardAnswer> {
   const { variant, about, at } = order;
   const students = course.people.flatMap((person, index) => (isActiveStudent(person) ? [{ person, index }] : []));
   const reader = order.reader === 'student' ? undefined : { name: 'colleague' };
-  const blank = students.flatMap(({ person, index }) => {
-    const of = { facts, person: index, sender: row.sender, about, at, reader };
-    const { blanks } = wording.render(of, variant, order.reader);
-    return blanks.length === 0 ? [] : [{ student: person.id, fields: blanks }];
-  });
+  const blank: { student: string; fields: readonly string[] }[] = [];
+  for (const { person, index } of students) {
+    const seenBy = { facts, person: index, sender: row.sender, about, at, reader };
+    const message = wording.render(seenBy, variant, order.reader);
+    if (!message.ok) throw brokenFor(person, message.problems);
+    const { blanks } = message.value;
+    if (blanks.length > 0) blank.push({ student: person.id, fields: blanks });
+    yield;
+  }
   const neverSeen = students.find(({ index }) => {
     const fact = facts.fact(index, { measure: 'daysSinceVisit' }, at);
     return fact.kind === 'last' && fact.at === null;
@@ -60,6 +115,6 @@ export function awkwardFor(
   };
 }
 
-function most(people: readonly Person[], of: (person: Person) => number): Person | undefined {
-  return [...people].sort((a, b) => of(b) - of(a))[0];
+function most(people: readonly Person[], measure: (person: Person) => number): Person | undefined {
+  return [...people].sort((a, b) => measure(b) - measure(a))[0];
 }

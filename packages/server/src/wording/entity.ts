@@ -1,5 +1,6 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
-import type { Copy, FileRef, LetterSettings, Variant } from '@zest-bell/core';
+import { WORDING_PURPOSES, type Copy, type FileRef, type LetterSettings, type Variant } from '@zest-bell/core';
+import { oneOf } from '../platform/columns.ts';
 
 export const WordingRow = defineEntity({
   name: 'WordingRow',
@@ -9,7 +10,7 @@ export const WordingRow = defineEntity({
     course: p.integer(),
     key: p.string(),
     name: p.string(),
-    purpose: p.string(),
+    purpose: oneOf(WORDING_PURPOSES),
     subject: p.text(),
     body: p.text(),
     /** Further texts that say the same. */

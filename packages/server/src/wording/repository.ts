@@ -1,22 +1,16 @@
 /** Wordings as stored, and compiled ones, kept while their text is the same. */
-import {
-  compileWording,
-  type CompiledWording,
-  type Parsed,
-  type Problem,
-  type Wording,
-  type WordingPurpose,
-} from '@zest-bell/core';
+import { LRUCache } from 'lru-cache';
+import { compileWording, type CompiledWording, type Parsed, type Problem, type Wording } from '@zest-bell/core';
 import type { LiveCourse } from '../activity/live.ts';
 import { missingFiles } from '../files/repository.ts';
 import type { Em } from '../platform/orm.ts';
-import { rowsOf } from '../platform/query.ts';
+import { inSlices, rowsOf } from '../platform/query.ts';
 import { WordingRow } from './entity.ts';
 
 export const wordingOfRow = (row: WordingRow): Wording => ({
   id: row.key,
   name: row.name,
-  purpose: row.purpose as WordingPurpose,
+  purpose: row.purpose,
   subject: row.subject,
   text: row.body,
   variants: row.variants,
@@ -25,13 +19,16 @@ export const wordingOfRow = (row: WordingRow): Wording => ({
   letter: row.letter ?? null,
 });
 
-const compiled = new Map<string, Parsed<CompiledWording>>();
+const compiled = new LRUCache<string, Parsed<CompiledWording>>({
+  // Every keystroke of a preview is a wording of its own: bounded by the texts' lengths.
+  maxSize: 20_000_000,
+  sizeCalculation: (_value, key) => key.length,
+});
 
 export function compiledOf(wording: Wording): Parsed<CompiledWording> {
   const key = JSON.stringify(wording);
   let known = compiled.get(key);
   if (!known) {
-    if (compiled.size > 2000) compiled.clear();
     known = compileWording(wording);
     compiled.set(key, known);
   }
@@ -39,7 +36,7 @@ export function compiledOf(wording: Wording): Parsed<CompiledWording> {
 }
 
 /** What a wording names that is not in its course: an item it links to, a picture, a file. */
-export async function strangers(em: Em, wording: CompiledWording, { id, course }: LiveCourse): Promise<Problem[]> {
+export async function missingNames(em: Em, wording: CompiledWording, { id, course }: LiveCourse): Promise<Problem[]> {
   const items = wording.items.filter((item) => !course.itemIndex.has(item));
   const pictures = await missingFiles(em, id, wording.pictures);
   const files = wording.wording.files ?? [];
@@ -63,9 +60,13 @@ export async function strangers(em: Em, wording: CompiledWording, { id, course }
   ];
 }
 
-/** The compiled wordings of a course by key; one that does not exist is a problem like one that cannot be read. */
-export async function loadWordings(em: Em, course: number): Promise<(key: string) => Parsed<CompiledWording>> {
-  const rows = await em.find(WordingRow, { course });
+/** Compiled wordings of a course by key; one that does not exist is a problem like one that cannot be read. */
+export async function loadWordings(
+  em: Em,
+  course: number,
+  keys: readonly string[],
+): Promise<(key: string) => Parsed<CompiledWording>> {
+  const rows = await em.find(WordingRow, { course, key: { $in: [...keys] } }, { disableIdentityMap: true });
   const byKey = new Map(rows.map((r) => [r.key, compiledOf(wordingOfRow(r))]));
   return (key) =>
     byKey.get(key) ?? {
@@ -82,18 +83,22 @@ export async function insertWording(em: Em, course: number, wording: Wording): P
   await em.flush();
 }
 
-/** Which text of a wording each student got last, by both, as `lastKey` joins them; of all students, or of some. */
-export async function lastVariants(em: Em, course: number, students?: readonly string[]): Promise<Map<string, number>> {
-  const query = em
-    .getKnex()('message as m')
-    .join('nudge as n', 'n.id', 'm.nudge')
-    .select({ wording: 'n.wording', student: 'n.student', variant: 'm.variant' })
-    .where('n.course', course)
-    .whereNotNull('m.variant')
-    .orderBy('m.id');
-  if (students) void query.whereIn('n.student', [...students]);
-  const rows = await rowsOf<{ wording: string; student: string; variant: number }>(em, query);
-  return new Map(rows.map((r) => [lastKey(r.wording, r.student), r.variant]));
+/** Which text of a wording each of these students got last, by both, as `lastKey` joins them. */
+export async function lastVariants(em: Em, course: number, students: readonly string[]): Promise<Map<string, number>> {
+  const last = new Map<string, number>();
+  for (const slice of inSlices(students)) {
+    const query = em
+      .getKnex()('nudge as n')
+      .join('message as m', 'm.nudge', 'n.id')
+      .select({ wording: 'n.wording', student: 'n.student', variant: 'm.variant' })
+      .where('n.course', course)
+      .whereIn('n.student', slice)
+      .whereNotNull('m.variant')
+      .orderBy('m.id');
+    const rows = await rowsOf<{ wording: string; student: string; variant: number }>(em, query);
+    for (const r of rows) last.set(lastKey(r.wording, r.student), r.variant);
+  }
+  return last;
 }
 
 export const lastKey = (wording: string, student: string): string => `${wording} ${student}`;

@@ -1,27 +1,27 @@
 import { describe, expect, test } from '@jest/globals';
 import { DAY, History, HistoryFacts, makeCourse, valueAt } from '@zest-bell/core';
-import { OPENING, PRODUCTIONS, PROLOGUE, SEED } from '../demo/saltmarsh.ts';
+import { OPENING, DEMO_COURSES, SET_UP_AT, SEED } from '../demo/saltmarsh.ts';
 import { HABITS } from './habits.ts';
 import { chance } from './random.ts';
 import { Campus } from './simulator.ts';
 
-const [nav] = PRODUCTIONS;
+const [nav] = DEMO_COURSES;
 const course = makeCourse(nav!.parts);
 const campus = (letters: number[] = []) =>
   new Campus(course, { seed: SEED, habits: nav!.habits, never: nav!.never, letters: () => letters });
 
 test('the same seed tells the same story, however it is cut into pieces', () => {
-  const whole = campus().activity(PROLOGUE, PROLOGUE + 20 * DAY);
-  const pieces = [0, 3, 4, 11, 20].map((d) => PROLOGUE + d * DAY);
+  const whole = campus().activity(SET_UP_AT, SET_UP_AT + 20 * DAY);
+  const pieces = [0, 3, 4, 11, 20].map((d) => SET_UP_AT + d * DAY);
   const told = pieces.slice(1).flatMap((until, i) => campus().activity(pieces[i]!, until).events);
   expect(told).toEqual(whole.events);
   expect(new Set(whole.events.map((e) => e.id)).size).toBe(whole.events.length);
 });
 
 test('nothing is told from outside the stretch asked for, and only of the course’s people and items', () => {
-  const { events, grades } = campus().activity(PROLOGUE, OPENING);
+  const { events, grades } = campus().activity(SET_UP_AT, OPENING);
   for (const e of [...events, ...grades]) {
-    expect(e.at > PROLOGUE && e.at <= OPENING).toBe(true);
+    expect(e.at > SET_UP_AT && e.at <= OPENING).toBe(true);
     expect(course.personIndex.has(e.person)).toBe(true);
     expect(e.item === null || course.itemIndex.has(e.item)).toBe(true);
   }
@@ -29,7 +29,7 @@ test('nothing is told from outside the stretch asked for, and only of the course
 
 describe('the six habits', () => {
   const history = new History(course);
-  const { events, grades } = campus().activity(PROLOGUE, OPENING);
+  const { events, grades } = campus().activity(SET_UP_AT, OPENING);
   for (const e of events) history.addEvent(e);
   for (const g of grades) history.addGrade({ ...g, criterion: null });
   const facts = new HistoryFacts(course, history);

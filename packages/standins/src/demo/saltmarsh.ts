@@ -4,7 +4,7 @@ import { local, MET_115, NAV_120, type DemoCourse } from './courses.ts';
 import { INSTRUCTOR } from './people.ts';
 import { MET_RULES, MET_SENDER, MET_WORDINGS, NAV_RULES, NAV_SENDER, NAV_WORDINGS } from './rules.ts';
 
-export interface Production extends DemoCourse {
+export interface PlayedCourse extends DemoCourse {
   readonly sender: SenderSettings;
   readonly rules: readonly object[];
   readonly wordings: readonly Wording[];
@@ -15,9 +15,9 @@ export const SEED = 'saltmarsh-2026';
 /** The curtain rises here; what came before is played through by the engine itself. */
 export const OPENING = local('2026-10-26', '08:02');
 /** When the instructor set it all up. */
-export const PROLOGUE = local('2026-08-31', '00:00');
+export const SET_UP_AT = local('2026-08-31', '00:00');
 
-export const PRODUCTIONS: readonly Production[] = [
+export const DEMO_COURSES: readonly PlayedCourse[] = [
   { ...NAV_120, sender: NAV_SENDER, rules: NAV_RULES, wordings: NAV_WORDINGS },
   { ...MET_115, sender: MET_SENDER, rules: MET_RULES, wordings: MET_WORDINGS },
 ];

@@ -7,12 +7,12 @@ import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { HOUR, makeCourse, parseInstant } from '@zest-bell/core';
 import { Campus, type CampusEvent } from '../campus/simulator.ts';
 import { DemoClock } from '../clock/demoClock.ts';
-import { PRODUCTIONS, PROLOGUE, SEED } from './saltmarsh.ts';
+import { DEMO_COURSES, SET_UP_AT, SEED } from './saltmarsh.ts';
 import { Stage } from './stage.ts';
 
-const [nav] = PRODUCTIONS;
+const [nav] = DEMO_COURSES;
 const course = makeCourse(nav!.parts);
-const START = PROLOGUE + 8 * HOUR;
+const START = SET_UP_AT + 8 * HOUR;
 
 interface Told {
   readonly token: string | undefined;
@@ -55,7 +55,7 @@ function stageWith(rounds: readonly number[], mails: readonly number[] = [], ans
   const stage = new Stage({
     clock,
     base: () => `http://127.0.0.1:${(server.address() as AddressInfo).port}`,
-    broadcasts: [
+    feeds: [
       {
         token: 'secret',
         campus: new Campus(course, { seed: SEED, habits: nav!.habits, never: nav!.never, letters: () => [] }),

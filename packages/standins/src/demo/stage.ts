@@ -20,7 +20,7 @@ export interface StageHooks {
   bringAnswers(from: Instant, until: Instant): Promise<void>;
 }
 
-export interface Broadcast {
+export interface CampusFeed {
   readonly campus: Campus;
   /** The bearer token of the course. */
   readonly token: string;
@@ -33,7 +33,7 @@ export interface StageOptions {
   readonly clock: DemoClock;
   /** The server's own address, as a learning platform would know it. */
   readonly base: () => string;
-  readonly broadcasts: readonly Broadcast[];
+  readonly feeds: readonly CampusFeed[];
   readonly hooks: StageHooks;
 }
 
@@ -49,7 +49,7 @@ export class Stage {
   advance(by: Advance): Promise<void> {
     return this.queue(async () => {
       const now = this.o.clock.now();
-      const zoneStep = this.o.broadcasts[0]!.campus.course.calendar;
+      const zoneStep = this.o.feeds[0]!.campus.course.calendar;
       if (by === 'hour') return this.go(now + HOUR);
       if (by === 'day') return this.go(zoneStep.addDays(now, 1));
       const next = await this.o.hooks.nextRound();
@@ -97,7 +97,7 @@ export class Stage {
   private async tellAndRing(from: Instant, until: Instant): Promise<void> {
     const { hooks } = this.o;
     if (this.o.clock.silentSince === null) {
-      for (const b of this.o.broadcasts) await this.tell(b, from, until);
+      for (const b of this.o.feeds) await this.tell(b, from, until);
     }
     await hooks.bringAnswers(from, until);
     // Mail due at a round's instant gets its second look before the round (engine R9).
@@ -106,7 +106,7 @@ export class Stage {
     await hooks.sendMail();
   }
 
-  private async tell({ campus, token }: Broadcast, from: Instant, until: Instant): Promise<void> {
+  private async tell({ campus, token }: CampusFeed, from: Instant, until: Instant): Promise<void> {
     const zone = campus.course.timeZone;
     const { events, grades } = campus.activity(from, until);
     const written = <T extends { at: Instant }>(rows: readonly T[]) =>

@@ -6,14 +6,14 @@ import { describe, expect, test } from '@jest/globals';
 import { DAY, History, HistoryFacts, makeCourse, matchesAt, STARTERS, type Course } from '@zest-bell/core';
 import { verdictAt, type PlainHistory } from '../../../core/src/testing/pointwise.ts';
 import { Campus } from '../campus/simulator.ts';
-import { OPENING, PRODUCTIONS, PROLOGUE, SEED } from './saltmarsh.ts';
+import { OPENING, DEMO_COURSES, SET_UP_AT, SEED } from './saltmarsh.ts';
 
 const MOMENTS = [OPENING - 21 * DAY, OPENING - 10 * DAY, OPENING - 2 * DAY, OPENING];
 
 function played(course: Course, n: number): { facts: HistoryFacts; plain: PlainHistory } {
-  const { habits, never } = PRODUCTIONS[n]!;
+  const { habits, never } = DEMO_COURSES[n]!;
   const campus = new Campus(course, { seed: SEED, habits, never, letters: () => [] });
-  const { events, grades } = campus.activity(PROLOGUE, OPENING);
+  const { events, grades } = campus.activity(SET_UP_AT, OPENING);
   const history = new History(course);
   const plain = {
     events: events.map(({ person, kind, item, at }) => ({ person, kind, item: item ?? null, at })),
@@ -24,8 +24,8 @@ function played(course: Course, n: number): { facts: HistoryFacts; plain: PlainH
   return { facts: new HistoryFacts(course, history), plain };
 }
 
-describe.each(PRODUCTIONS.map((p, n) => [p.parts.code, n] as const))('in %s', (_code, n) => {
-  const course = makeCourse(PRODUCTIONS[n]!.parts);
+describe.each(DEMO_COURSES.map((p, n) => [p.parts.code, n] as const))('in %s', (_code, n) => {
+  const course = makeCourse(DEMO_COURSES[n]!.parts);
   const { facts, plain } = played(course, n);
   const students = course.people.map((p, i) => ({ p, i })).filter(({ p }) => p.role === 'student' && p.active);
 

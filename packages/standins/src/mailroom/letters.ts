@@ -28,8 +28,8 @@ export class Letters {
   private keep(letter: StoredLetter): void {
     this.byId.set(letter.id, letter);
     const address = letter.to.toLowerCase();
-    const of = this.byAddress.get(address);
-    if (of) of.push(letter);
+    const letters = this.byAddress.get(address);
+    if (letters) letters.push(letter);
     else this.byAddress.set(address, [letter]);
   }
 

@@ -67,12 +67,12 @@ export function mailroomRoutes(
 
   router.get('/mailroom', async (req, res) => {
     const boxes = (await ownersFor(req)).map((owner): Mailbox => {
-      const of = letters.of(owner.address);
+      const own = letters.of(owner.address);
       return {
         ...owner,
-        letters: of.length,
-        unread: of.filter((l) => !letters.isRead(l.id)).length,
-        latestAt: of.at(-1)?.at ?? null,
+        letters: own.length,
+        unread: own.filter((l) => !letters.isRead(l.id)).length,
+        latestAt: own.at(-1)?.at ?? null,
         refusing: desk.switches.refuses(owner.address),
       };
     });

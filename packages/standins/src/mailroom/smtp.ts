@@ -1,6 +1,6 @@
 /** A real SMTP server on loopback: what it accepts lands in a mailbox and leaves no machine. */
 import type { AddressInfo } from 'node:net';
-import { simpleParser, type AddressObject } from 'mailparser';
+import type { AddressObject } from 'mailparser';
 import { SMTPServer } from 'smtp-server';
 import type { Clock } from '@zest-bell/core';
 import type { Letters, StoredLetter } from './letters.ts';
@@ -73,6 +73,7 @@ async function read(
   returnPath: string,
   clock: Clock,
 ): Promise<StoredLetter[]> {
+  const { simpleParser } = await import('mailparser');
   const mail = await simpleParser(stream as Parameters<typeof simpleParser>[0]);
   const text = mail.text ?? '';
   const headers = mail.headerLines.map(({ key, line }) => ({
@@ -98,7 +99,7 @@ async function read(
   }));
 }
 
-function oneAddress(of: AddressObject | undefined): string {
-  const first = of?.value[0];
+function oneAddress(header: AddressObject | undefined): string {
+  const first = header?.value[0];
   return first?.name ? `${first.name} <${first.address ?? ''}>` : (first?.address ?? '');
 }

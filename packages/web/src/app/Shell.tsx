@@ -1,5 +1,6 @@
 import { lazy, Suspense, useEffect, useState } from 'react';
 import { Navigate, Outlet, useNavigate, useParams } from 'react-router';
+import { instantWords } from '@zest-bell/core';
 import { ApiProblem } from './api.ts';
 import { StandingBanner } from '../course/StandingBanner.tsx';
 import type { Here } from './here.ts';
@@ -9,7 +10,9 @@ import { useClock, useCourse, useCourses, useSession, queryClient } from './quer
 import { Shortcuts } from './Shortcuts.tsx';
 import { TermStrip } from './TermStrip.tsx';
 import { TopBar } from './TopBar.tsx';
+import { useMoment } from './useMoment.ts';
 
+const PasswordDialog = lazy(async () => ({ default: (await import('./PasswordDialog.tsx')).PasswordDialog }));
 const Palette = lazy(async () => ({ default: (await import('./Palette.tsx')).Palette }));
 
 export function FirstCourse() {
@@ -36,9 +39,11 @@ export function Shell() {
   const course = useCourse(id);
   const clock = useClock();
   const session = useSession();
+  const moment = useMoment(id, clock.data);
   const navigate = useNavigate();
   const [palette, setPalette] = useState(false);
   const [shortcuts, setShortcuts] = useState(false);
+  const [password, setPassword] = useState(false);
 
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
@@ -64,8 +69,8 @@ export function Shell() {
 
   if (course.isError) return <Failed error={course.error} retry={() => void course.refetch()} />;
   if (clock.isError) return <Failed error={clock.error} retry={() => void clock.refetch()} />;
-  if (!course.view || !clock.data) return <Loading what="the course" />;
-  const here: Here = { ...course.view, now: clock.data.now, demo: clock.data.demo };
+  if (!course.view || !clock.data || !moment) return <Loading what="the course" />;
+  const here: Here = { ...course.view, now: moment.now, demo: clock.data.demo };
   return (
     <div className="flex min-h-full flex-col">
       <a
@@ -80,15 +85,29 @@ export function Shell() {
         account={session.data?.account?.name ?? ''}
         onPalette={() => setPalette(true)}
         onShortcuts={() => setShortcuts(true)}
+        onPassword={() => setPassword(true)}
       />
       <TermStrip here={here} />
       <StandingBanner here={here} />
+      {moment.hasNews && (
+        <p role="status" className="border-b border-line bg-sheet px-5 py-1.5 text-[14.5px]" data-testid="news">
+          Something has happened since {instantWords(moment.now, here.course.timeZone)}.{' '}
+          <button className="font-semibold text-pine underline underline-offset-4" onClick={moment.update}>
+            Show the latest
+          </button>
+        </p>
+      )}
       <main id="place" tabIndex={-1} className="flex min-h-0 flex-1 flex-col outline-none">
         <Outlet context={here} />
       </main>
       {palette && (
         <Suspense>
           <Palette open onClose={() => setPalette(false)} here={here} onShortcuts={() => setShortcuts(true)} />
+        </Suspense>
+      )}
+      {password && (
+        <Suspense>
+          <PasswordDialog onClose={() => setPassword(false)} />
         </Suspense>
       )}
       <Shortcuts open={shortcuts} onClose={() => setShortcuts(false)} demo={here.demo} />

@@ -15,6 +15,7 @@ export function TopBar(props: {
   readonly account: string;
   readonly onPalette: () => void;
   readonly onShortcuts: () => void;
+  readonly onPassword: () => void;
 }) {
   const { here } = props;
   return (
@@ -58,7 +59,9 @@ export function TopBar(props: {
               <MenuItem onSelect={props.onShortcuts} keys="?">
                 Keyboard shortcuts
               </MenuItem>
+              <MenuItem onSelect={props.onPassword}>Change your password</MenuItem>
               <MenuItem onSelect={() => void signOut()}>Sign out</MenuItem>
+              <MenuItem onSelect={() => void signOut('/session/all')}>Sign out everywhere</MenuItem>
             </DropdownMenu.Content>
           </DropdownMenu.Portal>
         </DropdownMenu.Root>
@@ -67,8 +70,8 @@ export function TopBar(props: {
   );
 }
 
-async function signOut(): Promise<void> {
-  await api.delete('/session');
+async function signOut(path = '/session'): Promise<void> {
+  await api.delete(path);
   queryClient.clear();
   window.location.assign('/');
 }

@@ -1,5 +1,6 @@
 import { afterEach, describe, expect, jest, test } from '@jest/globals';
 import { api, ApiProblem, errorWords } from './api.ts';
+import { mayAskAgain } from './queries.ts';
 
 type Call = { url: string; init: RequestInit };
 const calls: Call[] = [];
@@ -24,6 +25,21 @@ describe('a request', () => {
     expect(calls[0]!.url).toBe('/api/session');
     expect(calls[0]!.init.headers).toEqual({ 'x-zest-bell': '1', 'content-type': 'application/json' });
     expect(calls[0]!.init.body).toBe('{"email":"a"}');
+  });
+
+  test('that came while the server had too much to do is asked again for a while; a refusal is not', () => {
+    const busy = new ApiProblem(429, { code: 'tooMuchAtOnce' });
+    expect([0, 59, 60].map((count) => mayAskAgain(count, busy))).toEqual([true, true, false]);
+    expect(mayAskAgain(0, new ApiProblem(400, { code: 'invalidInput' }))).toBe(false);
+    expect([1, 2].map((count) => mayAskAgain(count, new ApiProblem(500, {})))).toEqual([true, false]);
+  });
+
+  test('that nobody waits for any more ends, and is no trouble of the server', async () => {
+    const gone = new AbortController();
+    gone.abort();
+    const aborted = new DOMException('Gone', 'AbortError');
+    globalThis.fetch = jest.fn(() => Promise.reject(aborted));
+    await expect(api.post('/x', {}, gone.signal)).rejects.toHaveProperty('name', 'AbortError');
   });
 
   test('that is refused is an error with the fields that are at fault', async () => {

@@ -7,6 +7,11 @@ export class ApiProblem extends Error {
   readonly status: number;
   readonly problems: readonly Problem[];
 
+  /** Whether the server only has too much to do: the same is well asked again in a moment. */
+  get passes(): boolean {
+    return this.code === 'tooMuchAtOnce' || this.code === 'busy';
+  }
+
   constructor(status: number, body: { title?: string; code?: string; problems?: readonly Problem[] }) {
     super(body.title ?? 'The server did not answer as expected.');
     this.code = body.code ?? 'unknown';
@@ -15,17 +20,29 @@ export class ApiProblem extends Error {
   }
 }
 
-async function reach(method: string, path: string, type?: string, body?: string | Blob): Promise<Response> {
+interface Request {
+  readonly type?: string;
+  readonly body?: string | Blob;
+  /** Ends it when nobody waits for its answer any more. */
+  readonly signal?: AbortSignal | undefined;
+}
+
+async function reach(method: string, path: string, { type, body, signal }: Request = {}): Promise<Response> {
   const headers = { 'x-zest-bell': '1', ...(type === undefined ? {} : { 'content-type': type }) };
+  const init = { method, headers, ...(body === undefined ? {} : { body }), ...(signal ? { signal } : {}) };
   try {
-    return await fetch(`/api${path}`, { method, headers, ...(body === undefined ? {} : { body }) });
-  } catch {
+    return await fetch(`/api${path}`, init);
+  } catch (error) {
+    if (signal?.aborted) throw error;
     throw new ApiProblem(0, { code: 'unreachable', title: 'Zest Bell cannot be reached. Is the server running?' });
   }
 }
 
-const send = (method: string, path: string, body?: unknown): Promise<Response> =>
-  body === undefined ? reach(method, path) : reach(method, path, 'application/json', JSON.stringify(body));
+const send = (method: string, path: string, body?: unknown, signal?: AbortSignal): Promise<Response> =>
+  reach(method, path, {
+    ...(body === undefined ? {} : { type: 'application/json', body: JSON.stringify(body) }),
+    signal,
+  });
 
 async function answerOf<T>(res: Response): Promise<T> {
   if (res.status === 204) return undefined as T;
@@ -34,8 +51,8 @@ async function answerOf<T>(res: Response): Promise<T> {
   return answer as T;
 }
 
-async function request<T>(method: string, path: string, body?: unknown): Promise<T> {
-  return answerOf<T>(await send(method, path, body));
+async function request<T>(method: string, path: string, body?: unknown, signal?: AbortSignal): Promise<T> {
+  return answerOf<T>(await send(method, path, body, signal));
 }
 
 export interface Download {
@@ -46,11 +63,15 @@ export interface Download {
 
 export const api = {
   get: <T>(path: string) => request<T>('GET', path),
-  post: <T>(path: string, body: unknown = {}) => request<T>('POST', path, body),
+  bytes: async (path: string): Promise<ArrayBuffer> => {
+    const res = await reach('GET', path);
+    return res.ok ? res.arrayBuffer() : answerOf(res);
+  },
+  post: <T>(path: string, body: unknown = {}, signal?: AbortSignal) => request<T>('POST', path, body, signal),
   put: <T>(path: string, body: unknown) => request<T>('PUT', path, body),
   delete: <T>(path: string) => request<T>('DELETE', path),
   upload: async <T>(path: string, bytes: Blob) =>
-    answerOf<T>(await reach('POST', path, 'application/octet-stream', bytes)),
+    answerOf<T>(await reach('POST', path, { type: 'application/octet-stream', body: bytes })),
   async download(path: string, body: unknown): Promise<Download> {
     const res = await send('POST', path, body);
     if (!res.ok) return answerOf(res);

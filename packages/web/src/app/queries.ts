@@ -16,11 +16,20 @@ import {
 } from '@zest-bell/core';
 import { api, ApiProblem } from './api.ts';
 
+const isBusy = (error: Error): boolean => error instanceof ApiProblem && error.passes;
+
+/** For half a minute while the server is busy; what it refuses it would refuse again. */
+export function mayAskAgain(count: number, error: Error): boolean {
+  if (isBusy(error)) return count < 60;
+  return count < 2 && !(error instanceof ApiProblem && error.status >= 400 && error.status < 500);
+}
+
 export const queryClient = new QueryClient({
   defaultOptions: {
     queries: {
       staleTime: 20_000,
-      retry: (count, error) => count < 2 && !(error instanceof ApiProblem && error.status >= 400 && error.status < 500),
+      retry: mayAskAgain,
+      retryDelay: (count, error) => (isBusy(error) ? 500 : 1000 * 2 ** count),
     },
   },
 });
@@ -32,8 +41,9 @@ export const refreshAll = (): Promise<void> =>
 export const useSession = () =>
   useQuery({ queryKey: ['session'], queryFn: () => api.get<SessionAnswer>('/session'), staleTime: Infinity });
 
-export const useClock = () =>
-  useQuery({ queryKey: ['clock'], queryFn: () => api.get<ClockAnswer>('/clock'), refetchInterval: 30_000 });
+export const clockQuery = { queryKey: ['clock'], queryFn: () => api.get<ClockAnswer>('/clock') };
+
+export const useClock = () => useQuery({ ...clockQuery, refetchInterval: 30_000 });
 
 export const useCourses = () => useQuery({ queryKey: ['courses'], queryFn: () => api.get<CourseCard[]>('/courses') });
 
@@ -76,6 +86,8 @@ export const useStanding = (course: number) =>
   useQuery({
     queryKey: ['standing', course],
     queryFn: () => api.get<StandingAnswer>(`/courses/${course}/standing`),
+    // Whoever comes back to the page sees at once whether anything has happened.
+    staleTime: 0,
     // While many messages go out, their bar moves.
     refetchInterval: (query) => (query.state.data?.sending ? 1000 : 30_000),
   });

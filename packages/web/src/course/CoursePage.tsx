@@ -40,10 +40,10 @@ function Limits({ here }: { readonly here: Here }) {
   const settled = useSettled(limits, 400);
   const effect = useQuery({
     queryKey: ['limits', here.id, JSON.stringify(settled), here.now],
-    queryFn: () => api.post<LimitsEffectAnswer>(`/courses/${here.id}/limits/effect`, { limits: settled }),
+    queryFn: ({ signal }) =>
+      api.post<LimitsEffectAnswer>(`/courses/${here.id}/limits/effect`, { limits: settled }, signal),
     enabled: parseCourseLimits(settled).ok,
     placeholderData: keepPreviousData,
-    retry: false,
   });
   const change = (next: CourseLimits) => {
     setRefused([]);

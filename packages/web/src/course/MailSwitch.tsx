@@ -5,7 +5,7 @@ import { plural, type MissedChoice, type StandingAnswer, type StartQueued } from
 import { api } from '../app/api.ts';
 import type { Here } from '../app/here.ts';
 import { refreshAll } from '../app/queries.ts';
-import { attempt } from '../rules/actions.ts';
+import { attempt } from '../app/attempt.ts';
 import { Button } from '../ui/Button.tsx';
 import { Dialog } from '../ui/Dialog.tsx';
 import { When } from '../ui/When.tsx';

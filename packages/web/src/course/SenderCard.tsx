@@ -21,6 +21,7 @@ const SAID: Readonly<Record<MailTestAnswer['kind'], string>> = {
   sent: 'The mail server took it. Look into your own mailbox.',
   transient: 'The mail server would not take it now; it may later.',
   permanent: 'The mail server refused it, and would again.',
+  unavailable: 'The mail server takes no mail from Zest Bell now. Its answer says why.',
   unknown: 'The line dropped while it was handed over; it may have arrived or not.',
 };
 
@@ -30,7 +31,7 @@ export function SenderCard({ here }: { readonly here: Here }) {
   const [refused, setRefused] = useState<readonly Problem[]>([]);
   const [busy, setBusy] = useState(false);
   const [tested, setTested] = useState<MailTestAnswer | null>(null);
-  const domains = (of: SenderSettings) => (of.domains ?? []).join(', ');
+  const domains = (settings: SenderSettings) => (settings.domains ?? []).join(', ');
   const [domainText, setDomainText] = useState(domains(saved));
   const dirty = JSON.stringify(sender) !== JSON.stringify(saved);
   const problemOf = (key: string) => refused.find((p) => p.path === `sender.${key}`)?.message;
@@ -60,6 +61,12 @@ export function SenderCard({ here }: { readonly here: Here }) {
   return (
     <section aria-label="Sender" className="mt-4 rounded-[16px] border border-line bg-sheet px-5 py-4">
       <h2 className="text-[18px] font-bold">Sender</h2>
+      {!here.answer.pauseLinks && (
+        <p className="mt-1 text-[14.5px] text-ink-2">
+          Messages carry no link for pausing nudges yet, because Zest Bell does not know its public address. Whoever
+          runs it sets ZEST_PUBLIC_URL.
+        </p>
+      )}
       <div className="mt-2 grid gap-3 min-[760px]:grid-cols-2">
         {FIELDS.map((f) => (
           <Labelled key={f.key} label={f.label} problem={problemOf(f.key)}>

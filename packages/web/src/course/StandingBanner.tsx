@@ -6,8 +6,9 @@ import { plural } from '@zest-bell/core';
 import type { Here } from '../app/here.ts';
 import { api } from '../app/api.ts';
 import { refreshAll, useStanding } from '../app/queries.ts';
-import { attempt } from '../rules/actions.ts';
+import { attempt } from '../app/attempt.ts';
 import { Button } from '../ui/Button.tsx';
+import { mailTroubleWords } from './mailTroubleWords.ts';
 import { When } from '../ui/When.tsx';
 
 export function StandingBanner({ here }: { readonly here: Here }) {
@@ -32,6 +33,12 @@ export function StandingBanner({ here }: { readonly here: Here }) {
           </>
         )}
         , and who is present may look absent. <To path={`/c/${here.id}/course`}>See the limit</To>
+      </>
+    ),
+    data.mailTrouble && (
+      <>
+        {mailTroubleWords(data.mailTrouble)} Mail waits, and nothing is lost.{' '}
+        <To path={`/c/${here.id}/today`}>What to do</To>
       </>
     ),
     data.troubles.length > 0 && (

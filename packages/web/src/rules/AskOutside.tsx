@@ -2,7 +2,7 @@
 import { domainsOf, outsideOf, plural, type Recipient, type Rule, type RuleCard } from '@zest-bell/core';
 import type { Here } from '../app/here.ts';
 import { Check } from '../ui/fields.tsx';
-import { addressWords } from './words.ts';
+import { addressWords } from '../app/decisionWords.ts';
 
 /** Outside addresses of a rule, as drafted, that got no yes yet. */
 export function newOutside(here: Here, rule: Rule, saved: RuleCard): Recipient[] {

@@ -1,4 +1,5 @@
 /** A rule as one sentence whose marked parts open where they stand, with its live reach beside it. */
+import { copyName } from '../ui/copyName.ts';
 import { useEffect, useMemo, useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { conflictsIn, roundInstants, spellsFromWords, type Rule, type RuleCard } from '@zest-bell/core';
@@ -7,7 +8,8 @@ import { useRules } from '../app/queries.ts';
 import { useStripRun } from '../app/stripRun.ts';
 import { Button } from '../ui/Button.tsx';
 import { Empty, Failed, Loading } from '../ui/States.tsx';
-import { archiveWithUndo, attempt, createRule, saveWithUndo, setStatusWithUndo } from './actions.ts';
+import { attempt } from '../app/attempt.ts';
+import { archiveWithUndo, createRule, saveWithUndo, setStatusWithUndo } from './actions.ts';
 import { ComposerHead } from './ComposerHead.tsx';
 import { ConfirmDialog } from './ConfirmDialog.tsx';
 import { draftKey, sameRule, useDrafts } from './draft.ts';
@@ -82,7 +84,7 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
     if (saved) drop(key);
   };
   const copy = async (thenNumbers: boolean) => {
-    const made = await attempt(() => createRule(here, { ...rule, name: `${rule.name} (copy)`.slice(0, 120) }));
+    const made = await attempt(() => createRule(here, { ...rule, name: copyName(rule.name, 120) }));
     if (made) await navigate(`/c/${here.id}/rules/${made.rule.id}${thenNumbers ? '?numbers' : ''}`);
   };
   const archive = async () => {

@@ -16,12 +16,13 @@ import { Chip, type Tone } from '../ui/Chip.tsx';
 import { Dialog } from '../ui/Dialog.tsx';
 import { Failed, Loading } from '../ui/States.tsx';
 import { When } from '../ui/When.tsx';
-import { attempt, saveWithUndo } from './actions.ts';
+import { attempt } from '../app/attempt.ts';
+import { saveWithUndo } from './actions.ts';
 import { AskMany, reachesMany } from './AskMany.tsx';
 import { AskOutside, newOutside } from './AskOutside.tsx';
 import { DifferenceList } from './DifferenceList.tsx';
 import { instantOf, useRehearsal, wouldWrite } from './Rehearsal.tsx';
-import { evidenceWords, withheldWords } from './words.ts';
+import { evidenceWords, withheldWords } from '../app/decisionWords.ts';
 
 export function ConfirmDialog({
   here,

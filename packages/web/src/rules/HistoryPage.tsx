@@ -22,7 +22,7 @@ import { When } from '../ui/When.tsx';
 import { DifferenceList } from './DifferenceList.tsx';
 import { draftKey, useDrafts } from './draft.ts';
 import { RuleSentence } from './RuleSentence.tsx';
-import { evidenceWords, roundWords, withdrawnWords, withheldWords } from './words.ts';
+import { evidenceWords, roundWords, withdrawnWords, withheldWords } from '../app/decisionWords.ts';
 
 export function HistoryPage() {
   const here = useHere();

@@ -15,8 +15,8 @@ import { Chip } from '../ui/Chip.tsx';
 import { Empty, Failed, Loading } from '../ui/States.tsx';
 import { When } from '../ui/When.tsx';
 import { rehearse } from './actions.ts';
-import { MessageView } from './Message.tsx';
-import { addressWords, evidenceWords, withdrawnWords, withheldWords } from './words.ts';
+import { MessageView } from '../wording/Message.tsx';
+import { addressWords, evidenceWords, withdrawnWords, withheldWords } from '../app/decisionWords.ts';
 
 export type RehearsalMoment = 'now' | 'nextRound';
 
@@ -27,10 +27,9 @@ export const instantOf = (moment: RehearsalMoment, rule: Rule, here: Here): numb
 export function useRehearsal(here: Here, rule: Rule, at: number | null) {
   return useQuery({
     queryKey: ['rehearsal', here.id, JSON.stringify(rule), at],
-    queryFn: () => rehearse(here, rule, at!),
+    queryFn: ({ signal }) => rehearse(here, rule, at!, signal),
     enabled: at !== null,
     staleTime: 0,
-    retry: false,
   });
 }
 
@@ -41,6 +40,15 @@ export function RehearsalView({
   readonly here: Here;
   readonly rehearsal: ReturnType<typeof useRehearsal>;
 }) {
+  // As high from the beginning as with all that comes: the buttons below stay where they are.
+  return (
+    <div className="grid min-[760px]:h-[min(56vh,520px)]">
+      <RehearsalBody here={here} rehearsal={rehearsal} />
+    </div>
+  );
+}
+
+function RehearsalBody({ here, rehearsal }: Parameters<typeof RehearsalView>[0]) {
   const [chosen, setChosen] = useState<string | null>(null);
   if (rehearsal.isError) return <Failed error={rehearsal.error} retry={() => void rehearsal.refetch()} />;
   if (!rehearsal.data) return <Loading what="who would hear" />;
@@ -55,8 +63,11 @@ export function RehearsalView({
   const nudges = byOutcome(answer.nudges, (n) => n.decision);
   const shown = nudges.find((n) => n.decision.student === chosen) ?? nudges[0]!;
   return (
-    <div className="grid min-[760px]:grid-cols-[1fr_1.1fr]">
-      <ul className="max-h-[56vh] overflow-auto border-line p-2 min-[760px]:border-r" aria-label="Who, and why">
+    <div className="grid min-h-0 min-[760px]:grid-cols-[1fr_1.1fr] min-[760px]:grid-rows-[minmax(0,1fr)]">
+      <ul
+        className="overflow-auto border-line p-2 max-[760px]:max-h-[56vh] min-[760px]:border-r"
+        aria-label="Who, and why"
+      >
         {nudges.map((n) => (
           <li key={n.decision.student}>
             <button
@@ -79,7 +90,7 @@ export function RehearsalView({
         tabIndex={0}
         aria-label="The message"
         role="region"
-        className="max-h-[56vh] overflow-auto bg-fog p-5"
+        className="overflow-auto bg-fog p-5 max-[760px]:max-h-[56vh]"
         aria-live="polite"
       >
         {shown.messages.length > 0 ? (

@@ -4,7 +4,8 @@ import { plural, type RuleCard } from '@zest-bell/core';
 import type { Here } from '../app/here.ts';
 import { Button } from '../ui/Button.tsx';
 import { Dialog } from '../ui/Dialog.tsx';
-import { attempt, ringNow, saveWithUndo } from './actions.ts';
+import { attempt } from '../app/attempt.ts';
+import { ringNow, saveWithUndo } from './actions.ts';
 import { AskMany, reachesMany } from './AskMany.tsx';
 import { RehearsalView, rehearsalWords, useRehearsal, wouldWrite } from './Rehearsal.tsx';
 
@@ -47,9 +48,10 @@ export function RingDialog({
       foot={
         <>
           <p className="text-[14px] text-ink-2">
-            {heard === 0
-              ? 'Nothing would leave.'
-              : `${plural(heard, 'message')} will leave at once, unless quiet hours hold them.`}
+            {rehearsal.data &&
+              (heard === 0
+                ? 'Nothing would leave.'
+                : `${plural(heard, 'message')} will leave at once, unless quiet hours hold them.`)}
           </p>
           <Button className="ml-auto" onClick={onClose}>
             Not now

@@ -1,4 +1,5 @@
 /** One rule of the list. */
+import { copyName } from '../ui/copyName.ts';
 import { lazy, Suspense, useState, type ReactNode } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { DropdownMenu, Switch } from 'radix-ui';
@@ -10,11 +11,12 @@ import { plural, type RuleCard } from '@zest-bell/core';
 import type { Here } from '../app/here.ts';
 import { Chip } from '../ui/Chip.tsx';
 import { When } from '../ui/When.tsx';
-import { archiveWithUndo, attempt, createRule, setStatusWithUndo } from './actions.ts';
+import { attempt } from '../app/attempt.ts';
+import { archiveWithUndo, createRule, setStatusWithUndo } from './actions.ts';
 import { draftKey, sameRule, useDrafts } from './draft.ts';
 import { menuItem } from './parts/KindMenu.tsx';
 import { RuleSentence } from './RuleSentence.tsx';
-import { roundWords } from './words.ts';
+import { roundWords } from '../app/decisionWords.ts';
 
 const TurnOnDialog = lazy(async () => ({ default: (await import('./TurnOnDialog.tsx')).TurnOnDialog }));
 
@@ -141,7 +143,7 @@ function More({ card, here, to }: { readonly card: RuleCard; readonly here: Here
   const navigate = useNavigate();
   const { rule } = card;
   const copy = async (thenNumbers: boolean) => {
-    const made = await attempt(() => createRule(here, { ...rule, name: `${rule.name} (copy)`.slice(0, 120) }));
+    const made = await attempt(() => createRule(here, { ...rule, name: copyName(rule.name, 120) }));
     if (!made) return;
     const path = `/c/${here.id}/rules/${made.rule.id}`;
     if (thenNumbers) return navigate(`${path}?numbers`);

@@ -17,7 +17,8 @@ import {
 import { useState } from 'react';
 import type { RuleCard } from '@zest-bell/core';
 import type { Here } from '../app/here.ts';
-import { attempt, reorder } from './actions.ts';
+import { attempt } from '../app/attempt.ts';
+import { reorder } from './actions.ts';
 import { RuleLine } from './RuleLine.tsx';
 
 export function RuleList(props: {

@@ -6,7 +6,8 @@ import { useRules } from '../app/queries.ts';
 import { Button } from '../ui/Button.tsx';
 import { Empty, Failed, Loading } from '../ui/States.tsx';
 import { Pill } from '../ui/Pill.tsx';
-import { attempt, setStatusWithUndo, takeOut } from './actions.ts';
+import { attempt } from '../app/attempt.ts';
+import { setStatusWithUndo, takeOut } from './actions.ts';
 import { RuleList } from './RuleList.tsx';
 
 /** Only needed once somebody begins a rule or turns one on: kept out of the first load. */

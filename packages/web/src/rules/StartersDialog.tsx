@@ -17,7 +17,8 @@ import { Button } from '../ui/Button.tsx';
 import { Chip, type Tone } from '../ui/Chip.tsx';
 import { Dialog } from '../ui/Dialog.tsx';
 import { Failed, Loading } from '../ui/States.tsx';
-import { attempt, createRule } from './actions.ts';
+import { attempt } from '../app/attempt.ts';
+import { createRule } from './actions.ts';
 import { newRule } from './defaults.ts';
 import { RuleSentence } from './RuleSentence.tsx';
 

@@ -6,7 +6,8 @@ import type { Here } from '../app/here.ts';
 import { Button } from '../ui/Button.tsx';
 import { Dialog } from '../ui/Dialog.tsx';
 import { When } from '../ui/When.tsx';
-import { attempt, rehearse, setStatusWithUndo } from './actions.ts';
+import { attempt } from '../app/attempt.ts';
+import { rehearse, setStatusWithUndo } from './actions.ts';
 import { AskMany, reachesMany } from './AskMany.tsx';
 import { AskOutside, newOutside } from './AskOutside.tsx';
 import { instantOf, rehearsalWords, wouldWrite } from './Rehearsal.tsx';
@@ -24,8 +25,7 @@ export function TurnOnManyDialog(props: {
   const rehearsals = useQueries({
     queries: cards.map((c, i) => ({
       queryKey: ['rehearsal', here.id, JSON.stringify(c.rule), looks[i]],
-      queryFn: () => rehearse(here, c.rule, looks[i] ?? here.now),
-      retry: false,
+      queryFn: ({ signal }) => rehearse(here, c.rule, looks[i] ?? here.now, signal),
     })),
   });
   const most = Math.max(0, ...rehearsals.map((r) => wouldWrite(r.data)));

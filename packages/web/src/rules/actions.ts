@@ -12,20 +12,11 @@ import {
   type RuleChange,
   type RuleStatus,
 } from '@zest-bell/core';
-import { api, errorWords } from '../app/api.ts';
+import { api } from '../app/api.ts';
+import { attempt } from '../app/attempt.ts';
 import { refreshAll, type CourseView } from '../app/queries.ts';
 
 const base = (course: number) => `/courses/${course}/rules`;
-
-/** Runs an action; a refusal becomes a toast and undefined. */
-export async function attempt<T>(work: () => Promise<T>): Promise<T | undefined> {
-  try {
-    return await work();
-  } catch (error) {
-    toast.error(errorWords(error));
-    return undefined;
-  }
-}
 
 /** What the instructor said yes to. */
 export interface Yes {
@@ -126,8 +117,12 @@ export async function createRule(view: CourseView, rule: Rule, starter?: string)
   return card;
 }
 
-export const rehearse = (view: CourseView, rule: Rule, at?: number): Promise<RehearsalAnswer> =>
-  api.post(`${base(view.id)}/rehearse`, { rule: ruleDocument(rule, view.course.timeZone), ...(at ? { at } : {}) });
+export const rehearse = (view: CourseView, rule: Rule, at?: number, signal?: AbortSignal): Promise<RehearsalAnswer> =>
+  api.post(
+    `${base(view.id)}/rehearse`,
+    { rule: ruleDocument(rule, view.course.timeZone), ...(at ? { at } : {}) },
+    signal,
+  );
 
 export async function ringNow(view: CourseView, card: RuleCard, confirmed = false): Promise<RingAnswer> {
   const answer = await api.post<RingAnswer>(`${base(view.id)}/${card.rule.id}/ring`, { confirmed });
@@ -154,8 +149,13 @@ export async function archiveWithUndo(view: CourseView, card: RuleCard): Promise
   });
 }
 
+/** A rule that was on before it was put away, moments ago, was agreed to then. */
 export async function takeOut(view: CourseView, card: RuleCard, status: RuleStatus = 'paused'): Promise<void> {
-  await api.post(`${base(view.id)}/${card.rule.id}/unarchive`, { version: card.version, status });
+  await api.post(`${base(view.id)}/${card.rule.id}/unarchive`, {
+    version: card.version,
+    status,
+    confirmed: status === 'on',
+  });
   await refreshAll();
 }
 
@@ -165,5 +165,5 @@ export async function reorder(view: CourseView, ids: readonly string[]): Promise
   await refreshAll();
 }
 
-export const pastOf = (view: CourseView, rule: Rule): Promise<PastAnswer> =>
-  api.post(`${base(view.id)}/past`, { rule: ruleDocument(rule, view.course.timeZone) });
+export const pastOf = (view: CourseView, rule: Rule, signal?: AbortSignal): Promise<PastAnswer> =>
+  api.post(`${base(view.id)}/past`, { rule: ruleDocument(rule, view.course.timeZone) }, signal);

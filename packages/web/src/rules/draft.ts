@@ -62,7 +62,14 @@ export const useDrafts = create<Drafts>()(
           }),
       };
     },
-    { name: 'zest-bell-drafts', version: 1 },
+    {
+      name: 'zest-bell-drafts',
+      version: 1,
+      // What can be undone is of this page: written down at every move of a drag it would hold the page up.
+      partialize: ({ drafts }) => ({
+        drafts: Object.fromEntries(Object.entries(drafts).map(([key, d]) => [key, { ...d, past: [], future: [] }])),
+      }),
+    },
   ),
 );
 

@@ -5,6 +5,7 @@ import { useQuery } from '@tanstack/react-query';
 import {
   plural,
   type AttemptAnswer,
+  type HeldReason,
   type LogDetail,
   type LogMessage,
   type ReplyAnswer,
@@ -16,9 +17,9 @@ import { studentPath, type Here } from '../app/here.ts';
 import { Button } from '../ui/Button.tsx';
 import { Failed, Loading } from '../ui/States.tsx';
 import { When } from '../ui/When.tsx';
-import { attempt } from '../rules/actions.ts';
-import { MessageView } from '../rules/Message.tsx';
-import { addressWords, evidenceWords, withdrawnWords } from '../rules/words.ts';
+import { attempt } from '../app/attempt.ts';
+import { MessageView } from '../wording/Message.tsx';
+import { addressWords, evidenceWords, withdrawnWords } from '../app/decisionWords.ts';
 import { StateChip } from './StateChip.tsx';
 
 const OUTCOMES: Readonly<Record<AttemptAnswer['outcome'], string>> = {
@@ -77,12 +78,12 @@ export function LogDetailView({ here, nudge }: { readonly here: Here; readonly n
           <strong>Withdrawn:</strong> {withdrawnWords(d.reason)}.
         </p>
       )}
-      {d.state === 'held' && !d.to.some((m) => m.outside) && <Held here={here} nudge={d.nudge} name={d.studentName} />}
+      <Waiting here={here} detail={d} />
       {d.replies.map((r) => (
         <Reply key={r.id} here={here} reply={r} />
       ))}
       {d.to.map((m) => (
-        <MessageBlock key={m.id} here={here} nudge={d.nudge} message={m} many={d.to.length > 1} />
+        <MessageBlock key={m.id} here={here} message={m} many={d.to.length > 1} />
       ))}
     </section>
   );
@@ -90,12 +91,10 @@ export function LogDetailView({ here, nudge }: { readonly here: Here; readonly n
 
 function MessageBlock({
   here,
-  nudge,
   message: m,
   many,
 }: {
   readonly here: Here;
-  readonly nudge: number;
   readonly message: LogMessage;
   readonly many: boolean;
 }) {
@@ -109,7 +108,7 @@ function MessageBlock({
         </p>
       )}
       {m.state === 'uncertain' && <Uncertain here={here} message={m} />}
-      {m.outside && <Outside here={here} nudge={nudge} message={m} />}
+      {m.state === 'failed' && <FailedMessage here={here} message={m} />}
       {last ? (
         <MessageView
           message={last}
@@ -203,50 +202,83 @@ function Reply({ here, reply: r }: { readonly here: Here; readonly reply: ReplyA
   );
 }
 
-/** Nobody said yes to its address yet. */
-const Outside = (props: { readonly here: Here; readonly nudge: number; readonly message: LogMessage }) => (
-  <Waiting here={props.here} nudge={props.nudge} yes="Yes, send it there">
-    {props.message.address} is outside your institution, and this rule has no yes of yours for it. Sent once, it has.
-  </Waiting>
-);
+const HELD_WORDS: Readonly<Record<HeldReason, string>> = {
+  step: 'This step of the rule waits for your decision.',
+  replied: 'The student has replied, so this later step waits for your decision.',
+  outside:
+    'This address is outside your institution, and you have not allowed it for this rule. Sending the message allows it.',
+};
 
-/** It waits for a yes or a no. */
-const Held = (props: { readonly here: Here; readonly nudge: number; readonly name: string }) => (
-  <Waiting here={props.here} nudge={props.nudge} yes="Send it">
-    Sent, it gets a second look first: if the reason is gone meanwhile, {props.name} hears nothing. Dismissed, it still
-    counts for the rule’s repeat limit.
-  </Waiting>
-);
-
-function Waiting(props: {
-  readonly here: Here;
-  readonly nudge: number;
-  readonly yes: string;
-  readonly children: ReactNode;
-}) {
-  const { here, nudge } = props;
+/** The messages that wait, each with its reason and its own decision: a button does what it says and no more. */
+function Waiting({ here, detail }: { readonly here: Here; readonly detail: LogDetail }) {
   const [busy, setBusy] = useState(false);
-  const decide = async (as: 'send' | 'dismiss') => {
+  const held = detail.to.filter((m) => m.state === 'held');
+  if (held.length === 0) return null;
+  const decide = async (as: 'send' | 'dismiss', messages: readonly LogMessage[]) => {
     setBusy(true);
     await attempt(async () => {
-      await api.post(`/courses/${here.id}/log/${nudge}/decide`, { as });
+      await api.post(`/courses/${here.id}/log/${detail.nudge}/decide`, { as, messages: messages.map((m) => m.id) });
+      await refreshAll();
+    });
+    setBusy(false);
+  };
+  const who = (m: LogMessage) => (m.kind === 'student' ? detail.studentName : m.name || m.address);
+  return (
+    <section aria-label="Waiting for you" className="my-3 rounded-xl border border-line bg-iris-soft p-4 text-[14.5px]">
+      <p>
+        <strong>Waiting for you.</strong> Zest Bell checks each message again before it leaves: if the reason is gone,
+        it is canceled. A dismissed message still counts toward the rule’s repeat limit.
+      </p>
+      <ul>
+        {held.map((m) => (
+          <li key={m.id} className="mt-3 flex flex-wrap items-center gap-2">
+            <span className="min-w-0 flex-1 basis-64">
+              <strong className="break-words">{addressWords([m])}</strong>
+              <span className="block text-ink-2">{HELD_WORDS[m.heldFor ?? 'step']}</span>
+            </span>
+            <Button look={held.length === 1 ? 'main' : 'plain'} busy={busy} onClick={() => void decide('send', [m])}>
+              {`Send to ${who(m)}`}
+            </Button>
+            <Button
+              busy={busy}
+              onClick={() => void decide('dismiss', [m])}
+              aria-label={`Dismiss the message to ${who(m)}`}
+            >
+              Dismiss
+            </Button>
+          </li>
+        ))}
+      </ul>
+      {held.length > 1 && (
+        <Button className="mt-3" look="main" busy={busy} onClick={() => void decide('send', held)}>
+          {`Send all ${held.length} messages`}
+        </Button>
+      )}
+    </section>
+  );
+}
+
+/** It could not be made or delivered: why, and the way to try it again. */
+function FailedMessage({ here, message: m }: { readonly here: Here; readonly message: LogMessage }) {
+  const [busy, setBusy] = useState(false);
+  const again = async () => {
+    setBusy(true);
+    await attempt(async () => {
+      await api.post(`/courses/${here.id}/log/messages/${m.id}/settle`, { as: 'sendAgain' });
       await refreshAll();
     });
     setBusy(false);
   };
   return (
-    <div className="my-3 rounded-xl border border-line bg-iris-soft p-4 text-[14.5px]">
+    <div role="alert" className="mb-3 rounded-xl border border-line bg-tangerine-soft p-4 text-[14.5px]">
       <p>
-        <strong>It waits for you.</strong> {props.children}
+        <strong>▲ This message was not delivered.</strong>{' '}
+        {m.trouble ??
+          'The mail server refused it; its answer is below. Check the address, then send the message again.'}
       </p>
-      <div className="mt-3 flex flex-wrap gap-2">
-        <Button look="main" busy={busy} onClick={() => void decide('send')}>
-          {props.yes}
-        </Button>
-        <Button busy={busy} onClick={() => void decide('dismiss')}>
-          Dismiss it
-        </Button>
-      </div>
+      <Button className="mt-3" busy={busy} onClick={() => void again()}>
+        Send it again
+      </Button>
     </div>
   );
 }

@@ -1,7 +1,7 @@
 /** Every nudge and every attempt, with the whole message; and what the limits withheld. */
 import { useDeferredValue, useEffect, useRef, useState } from 'react';
 import { useSearchParams } from 'react-router';
-import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { keepPreviousData, useInfiniteQuery, useQuery } from '@tanstack/react-query';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import {
   dayWords,
@@ -21,7 +21,7 @@ import { Chip } from '../ui/Chip.tsx';
 import { Empty, Failed, Loading } from '../ui/States.tsx';
 import { When } from '../ui/When.tsx';
 import { Pill } from '../ui/Pill.tsx';
-import { evidenceWords, withdrawnWords, withheldWords } from '../rules/words.ts';
+import { evidenceWords, withdrawnWords, withheldWords } from '../app/decisionWords.ts';
 import { LogDetailView } from './LogDetailView.tsx';
 import { STATE_WORDS, StateChip } from './StateChip.tsx';
 
@@ -30,6 +30,9 @@ const ANSWERED: Readonly<Record<ReplyKind, string>> = {
   autoReply: 'automatic reply',
   bounce: '▲ came back',
 };
+
+/** Lines that are asked for at a time. */
+const PAGE = 200;
 
 type View = LogState | 'all' | 'withheld';
 
@@ -52,23 +55,26 @@ export function SendLogPage() {
   const rule = params.get('rule') ?? '';
   const date = params.get('date') ?? '';
   const view = (params.get('view') ?? 'all') as View;
-  const calm = useDeferredValue(search);
+  const settledSearch = useDeferredValue(search);
   const query = new URLSearchParams({
-    search: calm,
-    take: '200',
+    search: settledSearch,
+    take: String(PAGE),
     ...(rule ? { rule } : {}),
     ...(date ? { date } : {}),
     ...(LOG_STATES.includes(view as LogState) ? { state: view } : {}),
   }).toString();
-  const log = useQuery({
+  const log = useInfiniteQuery({
     queryKey: ['log', here.id, query],
-    queryFn: () => api.get<LogAnswer>(`/courses/${here.id}/log?${query}`),
+    queryFn: ({ pageParam }) => api.get<LogAnswer>(`/courses/${here.id}/log?${query}&skip=${pageParam}`),
+    initialPageParam: 0,
+    getNextPageParam: (last, pages) => (pages.length * PAGE < last.total ? pages.length * PAGE : undefined),
     placeholderData: keepPreviousData,
   });
+  const counts = log.data?.pages[0]!.counts;
   const withheld = useQuery({
-    queryKey: ['withheld', here.id, calm, rule],
+    queryKey: ['withheld', here.id, settledSearch, rule],
     queryFn: () => {
-      const q = new URLSearchParams({ search: calm, ...(rule ? { rule } : {}) }).toString();
+      const q = new URLSearchParams({ search: settledSearch, ...(rule ? { rule } : {}) }).toString();
       return api.get<WithheldLine[]>(`/courses/${here.id}/log/withheld?${q}`);
     },
     enabled: view === 'withheld',
@@ -116,13 +122,11 @@ export function SendLogPage() {
         </div>
         <div role="group" aria-label="State" className="mt-3 flex flex-wrap gap-1.5">
           {views
-            .filter(
-              (v) => v === 'all' || v === 'sent' || v === 'withheld' || v === view || (log.data?.counts[v] ?? 0) > 0,
-            )
+            .filter((v) => v === 'all' || v === 'sent' || v === 'withheld' || v === view || (counts?.[v] ?? 0) > 0)
             .map((v) => (
               <Pill key={v} pressed={view === v} onClick={() => set('view', v === 'all' ? '' : v)}>
                 {v === 'all' ? 'All nudges' : v === 'withheld' ? 'Withheld by limits' : STATE_WORDS[v]}
-                {v !== 'withheld' && ` ${log.data?.counts[v] ?? ''}`}
+                {v !== 'withheld' && ` ${counts?.[v] ?? ''}`}
               </Pill>
             ))}
         </div>
@@ -136,8 +140,10 @@ export function SendLogPage() {
       ) : (
         <Lines
           here={here}
-          answer={log.data}
-          chosen={Number(params.get('nudge'))}
+          lines={log.data.pages.flatMap((page) => page.lines)}
+          total={log.data.pages[0]!.total}
+          older={log.hasNextPage ? () => void log.fetchNextPage() : null}
+          chosen={Number(params.get('nudge')) || null}
           onChoose={(nudge) => set('nudge', String(nudge))}
           filtered={Boolean(search || rule || date || view !== 'all')}
         />
@@ -148,14 +154,20 @@ export function SendLogPage() {
 
 function Lines(props: {
   readonly here: Here;
-  readonly answer: LogAnswer;
-  readonly chosen: number;
+  readonly lines: readonly LogLine[];
+  readonly total: number;
+  /** Brings the page before the last one shown; null when all are here. */
+  readonly older: (() => void) | null;
+  /** The nudge that the address names. */
+  readonly chosen: number | null;
   readonly onChoose: (nudge: number) => void;
   readonly filtered: boolean;
 }) {
-  const { here, answer } = props;
-  const shown = answer.lines.find((l) => l.nudge === props.chosen) ?? answer.lines[0];
-  if (!shown) {
+  const { here, lines } = props;
+  const listed = lines.find((l) => l.nudge === props.chosen);
+  // A link may lead to a nudge that is not in the list: that one is shown, and never another in its place.
+  const nudge = props.chosen ?? lines[0]?.nudge;
+  if (nudge === undefined) {
     return (
       <Empty title={props.filtered ? 'Nothing fits' : 'Nothing sent yet'}>
         {props.filtered
@@ -168,13 +180,20 @@ function Lines(props: {
     <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)] border-t border-line min-[900px]:grid-cols-[minmax(380px,1fr)_minmax(0,1.15fr)]">
       <div className="bg-sheet min-[900px]:border-r min-[900px]:border-line">
         <p role="status" className="border-b border-line px-5 py-2 text-[13px] text-ink-3">
-          {plural(answer.total, 'nudge')}
-          {answer.total > answer.lines.length &&
-            `, the latest ${answer.lines.length} shown: narrow the search for older ones`}
+          {plural(props.total, 'nudge')}
+          {props.older && `, the latest ${lines.length} shown. `}
+          {props.older && (
+            <button className="font-semibold text-pine underline underline-offset-4" onClick={props.older}>
+              Show older nudges
+            </button>
+          )}
+          {props.chosen !== null && !listed && (
+            <span className="block text-tangerine-text">▲ The nudge shown beside is not in this list.</span>
+          )}
         </p>
-        <LineList here={here} lines={answer.lines} shown={shown} onChoose={props.onChoose} />
+        <LineList here={here} lines={lines} shown={listed ?? lines[0]} onChoose={props.onChoose} />
       </div>
-      <LogDetailView key={shown.nudge} here={here} nudge={shown.nudge} />
+      <LogDetailView key={nudge} here={here} nudge={nudge} />
     </div>
   );
 }
@@ -184,7 +203,7 @@ const ROW = 66;
 function LineList(props: {
   readonly here: Here;
   readonly lines: readonly LogLine[];
-  readonly shown: LogLine;
+  readonly shown: LogLine | undefined;
   readonly onChoose: (nudge: number) => void;
 }) {
   const frame = useRef<HTMLDivElement>(null);
@@ -195,7 +214,7 @@ function LineList(props: {
     estimateSize: () => ROW,
     overscan: 12,
   });
-  const index = props.lines.indexOf(props.shown);
+  const index = props.shown ? props.lines.indexOf(props.shown) : -1;
   const [focusWanted, setFocusWanted] = useState(false);
   useEffect(() => {
     if (!focusWanted) return;

@@ -6,8 +6,8 @@ import { dayWords, fullName, type Person, type StudentAnswer, type StudentLine }
 import { api } from '../app/api.ts';
 import { useHere, type Here } from '../app/here.ts';
 import { refreshAll } from '../app/queries.ts';
-import { attempt } from '../rules/actions.ts';
-import { evidenceWords, withdrawnWords } from '../rules/words.ts';
+import { attempt } from '../app/attempt.ts';
+import { evidenceWords, withdrawnWords } from '../app/decisionWords.ts';
 import { StateChip } from '../sendLog/StateChip.tsx';
 import { Button } from '../ui/Button.tsx';
 import { Empty, Failed, Loading } from '../ui/States.tsx';

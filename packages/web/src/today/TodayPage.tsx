@@ -9,6 +9,7 @@ import {
   listWords,
   plural,
   timeWords,
+  type MailTroubleAnswer,
   type StandingAnswer,
   type TodayAnswer,
   type TodayRound,
@@ -16,8 +17,9 @@ import {
 import { api } from '../app/api.ts';
 import { studentPath, useHere, type Here } from '../app/here.ts';
 import { refreshAll, useStanding } from '../app/queries.ts';
-import { attempt } from '../rules/actions.ts';
-import { roundWords } from '../rules/words.ts';
+import { mailTroubleHelp, mailTroubleWords } from '../course/mailTroubleWords.ts';
+import { attempt } from '../app/attempt.ts';
+import { roundWords } from '../app/decisionWords.ts';
 import { Button } from '../ui/Button.tsx';
 import { Failed, Loading } from '../ui/States.tsx';
 import { When } from '../ui/When.tsx';
@@ -78,20 +80,18 @@ function Wrong(props: { readonly here: Here; readonly standing: StandingAnswer; 
       </Line>,
     );
   }
+  if (s.mailTrouble) lines.push(<MailTrouble key="mail trouble" here={here} trouble={s.mailTrouble} />);
   for (const t of s.troubles) {
     lines.push(
       <li key={`trouble ${t.rule}`} className="border-b border-line py-2.5">
         <p>
           <strong>
-            The round of “{t.name}”, {instantWords(t.since, zone)}, could not be held.
+            The rule “{t.name}” could not run on {instantWords(t.since, zone)}.
           </strong>{' '}
           Nothing was decided and nothing was sent. It was tried {plural(t.attempts, 'time')} and is tried again{' '}
-          {timeWords(t.nextTryAt, zone)}.
+          {timeWords(t.nextTryAt, zone)}. Other rules are not affected.
         </p>
-        <p className="text-[14px] text-ink-2">
-          What went wrong: {t.message}. If it fails again, open the rule and save it anew, or show this line to whoever
-          runs the server.
-        </p>
+        <p className="text-[14px] text-ink-2">What went wrong: {t.message}</p>
         <p className="mt-1 flex gap-4">
           <Retry here={here} />
           <Link
@@ -165,6 +165,32 @@ function Line(props: { readonly to: string; readonly act: string; readonly child
       <Link className="font-semibold text-pine underline-offset-4 hover:underline" to={props.to}>
         {props.act}
       </Link>
+    </li>
+  );
+}
+
+/** No mail leaves: why, what helps, and the way to try it now. */
+function MailTrouble({ here, trouble }: { readonly here: Here; readonly trouble: MailTroubleAnswer }) {
+  const [busy, setBusy] = useState(false);
+  const retry = async () => {
+    setBusy(true);
+    const answer = await attempt(() => api.post<StandingAnswer>(`/courses/${here.id}/mail/retry`));
+    await refreshAll();
+    setBusy(false);
+    if (answer) toast(answer.mailTrouble ? 'The mail server still takes no mail.' : 'Mail is going out again.');
+  };
+  return (
+    <li className="border-b border-line py-2.5">
+      <p>
+        <strong>{mailTroubleWords(trouble)}</strong> Messages have been waiting since{' '}
+        <When at={trouble.since} zone={here.course.timeZone} />. None of them is lost.
+      </p>
+      <p className="text-[14px] text-ink-2">
+        {mailTroubleHelp(trouble)} The server said: <span className="font-num text-[13px]">{trouble.response}</span>
+      </p>
+      <Button look="quiet" busy={busy} onClick={() => void retry()}>
+        Try again now
+      </Button>
     </li>
   );
 }

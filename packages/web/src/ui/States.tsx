@@ -1,11 +1,11 @@
-/** What stands where nothing stands yet: loading, empty, and failed. */
+/** What a place shows while it has nothing else to show: loading, empty, failed. */
 import type { ReactNode } from 'react';
 import { errorWords } from '../app/api.ts';
 import { Button } from './Button.tsx';
 
 export function Loading({ what }: { readonly what: string }) {
   return (
-    <p role="status" className="p-8 text-ink-3">
+    <p role="status" data-loading className="p-8 text-ink-3">
       Fetching {what} …
     </p>
   );

@@ -86,3 +86,22 @@ test('a text field commits what has letters in it', async () => {
   await user.type(field, 'Bo');
   expect(log).toEqual(['B', 'Bo']);
 });
+
+test('a text field shows what is undone elsewhere, also when it comes back to where it began', async () => {
+  function Undone() {
+    const [value, setValue] = useState('Ada');
+    return (
+      <>
+        <TextField label="Tutor" value={value} onChange={setValue} />
+        <button onClick={() => setValue('Ada')}>undo</button>
+      </>
+    );
+  }
+  render(<Undone />);
+  const user = userEvent.setup();
+  const field = screen.getByLabelText<HTMLInputElement>('Tutor');
+  await user.type(field, 'm');
+  expect(field.value).toBe('Adam');
+  await user.click(screen.getByText('undo'));
+  expect(field.value).toBe('Ada');
+});

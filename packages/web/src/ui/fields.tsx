@@ -1,4 +1,5 @@
 /** Small form controls with their label, all of one height. */
+import { useTyped } from './useTyped.ts';
 import { useId, useState, type ReactNode, type SelectHTMLAttributes } from 'react';
 
 export function Labelled({
@@ -96,7 +97,7 @@ export function TextField({
   readonly value: string;
   readonly onChange: (value: string) => void;
 }) {
-  const [text, setText] = useState(value);
+  const [text, type] = useTyped(value);
   const problem = text.trim() === '' ? 'Type a text' : undefined;
   return (
     <Labelled label={label} problem={problem}>
@@ -107,8 +108,9 @@ export function TextField({
           value={text}
           aria-invalid={problem !== undefined}
           onChange={(e) => {
-            setText(e.target.value);
-            if (e.target.value.trim() !== '') onChange(e.target.value);
+            const fits = e.target.value.trim() !== '';
+            type(e.target.value);
+            if (fits) onChange(e.target.value);
           }}
         />
       )}

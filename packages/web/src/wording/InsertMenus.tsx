@@ -3,35 +3,27 @@ import { useRef, useState, type ReactNode } from 'react';
 import { Command } from 'cmdk';
 import { Popover } from 'radix-ui';
 import { toast } from 'sonner';
-import { FALLBACKS, instantWords, itemLinkField, MERGE_FIELDS, type Condition, type Item } from '@zest-bell/core';
+import {
+  FALLBACKS,
+  instantWords,
+  isTypedAddress,
+  itemLinkField,
+  MERGE_FIELDS,
+  type Condition,
+  type Item,
+  type MergeField,
+} from '@zest-bell/core';
 import { errorWords } from '../app/api.ts';
 import type { Here } from '../app/here.ts';
 import { wordFilter } from '../ui/wordFilter.ts';
 import { uploadFile } from './files.ts';
-import { usePreview } from './usePreview.ts';
+import { useExamples } from './usePreview.ts';
 import type { WordsHandle } from './WordsEditor.tsx';
 
-const isList = (name: string): boolean => name.endsWith('_list');
-const isLink = (name: string): boolean => name.endsWith('.link') || name === 'sender.booking';
-const LISTS = MERGE_FIELDS.filter((f) => isList(f.name));
-const LINKS = MERGE_FIELDS.filter((f) => isLink(f.name));
-const VALUES = MERGE_FIELDS.filter((f) => !isList(f.name) && !isLink(f.name));
-
-/** What every field is for one student: all of them rendered in one go. */
-function useExamples(here: Here, when: Condition | null, student: string): ReadonlyMap<string, string> {
-  const text = MERGE_FIELDS.map((f) => `[[${f.name}]]: {{ ${f.name} }}`).join('\n\n');
-  const wording = { id: 'examples', name: 'Examples', purpose: 'support', subject: 'Examples', text } as const;
-  const rendered = usePreview(here, wording, student, { when }).data?.message.text ?? '';
-  const found = new Map<string, string>();
-  let name: string | null = null;
-  for (const line of rendered.split('\n')) {
-    const [, begins, rest] = /^\[\[([\w.]+)\]\]:\s*(.*)$/.exec(line) ?? [];
-    name = begins ?? name;
-    const words = (begins === undefined ? line : rest!).replace(/^- /, '').replace(/ \(https?:[^)]*\)/g, '');
-    if (name && words.trim()) found.set(name, [found.get(name), words].filter(Boolean).join(' · '));
-  }
-  return found;
-}
+const ofKind = (kind: MergeField['kind']) => MERGE_FIELDS.filter((f) => f.kind === kind);
+const LISTS = ofKind('list');
+const LINKS = ofKind('link');
+const VALUES = ofKind('value');
 
 export function InsertMenus(props: {
   readonly here: Here;
@@ -40,13 +32,13 @@ export function InsertMenus(props: {
   readonly editor: WordsHandle;
 }) {
   const { here, editor } = props;
-  const examples = useExamples(here, props.when, props.student);
+  const examples = useExamples(here, props.when, props.student).data ?? {};
   const entries = (fields: typeof MERGE_FIELDS, choose: (name: string) => void): Entry[] =>
     fields.map((f) => ({
       key: f.name,
-      title: f.title.replace(/^List: /, ''),
+      title: f.title,
       keywords: [f.title, f.name.replace(/[._]/g, ' ')],
-      aside: examples.get(f.name) ?? '—',
+      aside: examples[f.name] ?? '—',
       choose: () => choose(f.name),
     }));
   const fallbackOf = (name: string) => FALLBACKS[name] ?? null;
@@ -176,7 +168,7 @@ function Menu(props: {
 function WebLink({ onInsert }: { readonly onInsert: (words: string, url: string) => void }) {
   const [words, setWords] = useState('');
   const [url, setUrl] = useState('');
-  const ready = words.trim() !== '' && /^(?:https?:\/\/|mailto:)[^\s()<>"]+$/.test(url.trim());
+  const ready = words.trim() !== '' && isTypedAddress(url.trim());
   return (
     <form
       className="mt-2 grid grid-cols-[1fr_1.4fr_auto] gap-2 border-t border-line pt-3"

@@ -4,7 +4,7 @@ import type { CopyReader, Rule, Wording } from '@zest-bell/core';
 import type { Here } from '../app/here.ts';
 import { Button } from '../ui/Button.tsx';
 import { Pill } from '../ui/Pill.tsx';
-import { readerWords, without, withCopy, withText, FIRST, type Place } from './draft.ts';
+import { readerWords, without, withCopy, withText, FIRST, type TextPlace } from './draft.ts';
 
 const MOST_TEXTS = 9;
 const ADD =
@@ -23,15 +23,15 @@ export function Places(props: {
   readonly here: Here;
   readonly rules: readonly Rule[];
   readonly draft: Wording;
-  readonly place: Place;
-  readonly onPlace: (place: Place) => void;
+  readonly place: TextPlace;
+  readonly onPlace: (place: TextPlace) => void;
   readonly onChange: (draft: Wording) => void;
 }) {
   const { here, rules, draft, place, onPlace, onChange } = props;
   const count = 1 + (draft.variants?.length ?? 0);
   const copies = draft.copies ?? [];
   const readers = readersFor(here, rules, draft);
-  const isAt = (kind: Place['kind'], index: number) => place.kind === kind && place.index === index;
+  const isAt = (kind: TextPlace['kind'], index: number) => place.kind === kind && place.index === index;
   return (
     <div className="flex flex-wrap items-center gap-1.5" role="group" aria-label="Texts of this wording">
       {Array.from({ length: count }, (_, i) => (

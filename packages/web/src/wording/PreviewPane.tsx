@@ -4,7 +4,7 @@ import { toast } from 'sonner';
 import { isActiveStudent, plural, type AwkwardAnswer, type Problem, type Wording } from '@zest-bell/core';
 import { api, errorWords } from '../app/api.ts';
 import { nameOf, type Here } from '../app/here.ts';
-import { MessageView } from '../rules/Message.tsx';
+import { MessageView } from './Message.tsx';
 import { SelectField } from '../ui/fields.tsx';
 import { Failed, Loading } from '../ui/States.tsx';
 import { readerWords } from './draft.ts';

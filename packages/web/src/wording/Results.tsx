@@ -46,26 +46,26 @@ export function Results({ results }: { readonly results: TextResults | undefined
 const percent = (share: number): string => `${Math.round(share * 100)}%`;
 
 /** A share with its interval, drawn and in figures. */
-function Share({ of }: { readonly of: Proportion }) {
-  if (of.of === 0) return <span className="text-ink-3">too soon to say</span>;
-  const share = of.count / of.of;
+function Share({ of: proportion }: { readonly of: Proportion }) {
+  if (proportion.of === 0) return <span className="text-ink-3">too soon to say</span>;
+  const share = proportion.count / proportion.of;
   return (
     <span
       className="inline-flex items-center gap-2"
-      title={`With so few, the true share may lie anywhere from ${percent(of.low)} to ${percent(of.high)} (95% interval by Wilson)`}
+      title={`With so few, the true share may lie anywhere from ${percent(proportion.low)} to ${percent(proportion.high)} (95% interval by Wilson)`}
     >
       <span aria-hidden className="relative h-2 w-20 rounded-full bg-fog">
         <span
           className="absolute inset-y-0 rounded-full bg-zest"
-          style={{ left: percent(of.low), right: percent(1 - of.high) }}
+          style={{ left: percent(proportion.low), right: percent(1 - proportion.high) }}
         />
         <span className="absolute -inset-y-0.5 w-0.5 bg-ink ring-1 ring-sheet" style={{ left: percent(share) }} />
       </span>
       <span className="font-num text-[13px]">
-        {of.count} of {of.of}
+        {proportion.count} of {proportion.of}
       </span>
       <span className="sr-only">
-        from {percent(of.low)} to {percent(of.high)}
+        from {percent(proportion.low)} to {percent(proportion.high)}
       </span>
     </span>
   );

@@ -21,7 +21,7 @@ import { Button } from '../ui/Button.tsx';
 import { Dialog } from '../ui/Dialog.tsx';
 import { Labelled, SelectField } from '../ui/fields.tsx';
 import { CheckList } from './CheckList.tsx';
-import { baseOf, FIRST, wordsAt, withWords, type Place } from './draft.ts';
+import { baseOf, FIRST, wordsAt, withWords, type TextPlace } from './draft.ts';
 import { ParcelPart } from './ParcelPart.tsx';
 import { Places } from './Places.tsx';
 import { PreviewPane } from './PreviewPane.tsx';
@@ -42,7 +42,7 @@ export interface WordingDialogProps {
 export function WordingDialog({ here, wording, rule, student: asked, onClose }: WordingDialogProps) {
   const students = here.course.people.filter(isActiveStudent);
   const [draft, setDraft] = useState<Wording>(bodyOf(wording));
-  const [place, setPlace] = useState<Place>(FIRST);
+  const [place, setPlace] = useState<TextPlace>(FIRST);
   const [student, setStudent] = useState(asked ?? students[0]?.id ?? '');
   const [busy, setBusy] = useState(false);
   const [refused, setRefused] = useState<unknown>(null);
@@ -214,9 +214,8 @@ function useUsing(here: Here, wording: string): { using: readonly Rule[]; nextRo
 function useNextReached(here: Here, rule: Rule | null, wording: string, at: number | null): readonly string[] | null {
   const rehearsal = useQuery({
     queryKey: ['nextReached', here.id, JSON.stringify(rule), at, here.now],
-    queryFn: () => rehearse(here, rule!, at ?? undefined),
+    queryFn: ({ signal }) => rehearse(here, rule!, at ?? undefined, signal),
     enabled: rule !== null,
-    retry: false,
   });
   return useMemo(() => {
     if (!rule || !rehearsal.data) return null;

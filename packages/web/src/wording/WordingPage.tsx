@@ -1,4 +1,5 @@
 /** The library of wordings: what each is for, who uses it, how often it was sent. */
+import { copyName } from '../ui/copyName.ts';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import {
@@ -12,7 +13,7 @@ import {
 import { api } from '../app/api.ts';
 import { useHere } from '../app/here.ts';
 import { refreshAll, useWordingResults, useWordings } from '../app/queries.ts';
-import { attempt } from '../rules/actions.ts';
+import { attempt } from '../app/attempt.ts';
 import { Button } from '../ui/Button.tsx';
 import { Chip } from '../ui/Chip.tsx';
 import { Empty, Failed, Loading } from '../ui/States.tsx';
@@ -111,7 +112,7 @@ export function WordingPage() {
               onRemove={() => void remove(w)}
               onCopy={() => {
                 const { id: _id, ...words } = bodyOf(w);
-                void create({ ...words, name: `${w.name} (copy)`.slice(0, 80) });
+                void create({ ...words, name: copyName(w.name, 80) });
               }}
             />
           ))}

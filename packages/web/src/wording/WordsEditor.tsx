@@ -65,8 +65,8 @@ export default function WordsEditor(props: {
     content: docOf(value) as JSONContent,
     injectCSS: false,
     immediatelyRender: true,
-    onUpdate: ({ editor: of }) => {
-      said.current = sourceOf(of.getJSON() as DocNode);
+    onUpdate: ({ editor: changed }) => {
+      said.current = sourceOf(changed.getJSON() as DocNode);
       onChange(said.current);
     },
   });

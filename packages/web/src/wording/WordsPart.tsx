@@ -105,8 +105,8 @@ export function WordsPart(props: {
   );
 }
 
-const ProblemLine = ({ of }: { readonly of: string | undefined }) =>
-  of === undefined ? null : <p className="text-[13px] font-semibold text-tangerine-text">▲ {of}</p>;
+const ProblemLine = ({ of: problem }: { readonly of: string | undefined }) =>
+  problem === undefined ? null : <p className="text-[13px] font-semibold text-tangerine-text">▲ {problem}</p>;
 
 function Tool(props: {
   readonly label: string;

@@ -2,7 +2,7 @@
 import { useState, type ReactNode } from 'react';
 import { NodeViewWrapper, type NodeViewProps } from '@tiptap/react';
 import { Popover } from 'radix-ui';
-import { linkedItem, MERGE_FIELDS } from '@zest-bell/core';
+import { isTypedAddress, linkedItem, MERGE_FIELDS } from '@zest-bell/core';
 import { useHere } from '../app/here.ts';
 import { pictureUrl } from './files.ts';
 import { tagWords } from './liquidDoc.ts';
@@ -107,14 +107,12 @@ export function FieldChip({ node, updateAttributes, deleteNode }: NodeViewProps)
   );
 }
 
-const ADDRESS = /^(?:https?:\/\/|mailto:)[^\s()<>"]+$/;
-
 /** A link that was typed. */
 export function LinkChip({ node, updateAttributes, deleteNode }: NodeViewProps) {
   const words = String(node.attrs['words']);
   // What is half typed stays in the field and changes nothing.
   const [typed, setTyped] = useState(String(node.attrs['url']));
-  const wrong = !ADDRESS.test(typed);
+  const wrong = !isTypedAddress(typed);
   return (
     <OpeningChip
       kind="Link"
@@ -139,7 +137,7 @@ export function LinkChip({ node, updateAttributes, deleteNode }: NodeViewProps) 
         value={typed}
         onChange={(value) => {
           setTyped(value);
-          if (ADDRESS.test(value)) updateAttributes({ url: value });
+          if (isTypedAddress(value)) updateAttributes({ url: value });
         }}
       />
       {wrong && <p className="text-[13px] text-tangerine-text">▲ An address begins with https:// or mailto:</p>}

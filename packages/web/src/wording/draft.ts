@@ -2,26 +2,26 @@
 import type { CopyReader, Variant, Wording } from '@zest-bell/core';
 
 /** One of the student's texts, or the words for a third party. */
-export interface Place {
+export interface TextPlace {
   readonly kind: 'text' | 'copy';
   readonly index: number;
 }
 
-export const FIRST: Place = { kind: 'text', index: 0 };
+export const FIRST: TextPlace = { kind: 'text', index: 0 };
 
 /** The beginning of the paths under which problems of a place are told. */
-export function baseOf({ kind, index }: Place): string {
+export function baseOf({ kind, index }: TextPlace): string {
   if (kind === 'copy') return `copies[${index}].`;
   return index === 0 ? '' : `variants[${index - 1}].`;
 }
 
-export function wordsAt(draft: Wording, { kind, index }: Place): Variant {
+export function wordsAt(draft: Wording, { kind, index }: TextPlace): Variant {
   const first = { subject: draft.subject, text: draft.text };
   if (kind === 'copy') return draft.copies?.[index] ?? first;
   return index === 0 ? first : (draft.variants?.[index - 1] ?? first);
 }
 
-export function withWords(draft: Wording, place: Place, part: Partial<Variant>): Wording {
+export function withWords(draft: Wording, place: TextPlace, part: Partial<Variant>): Wording {
   const { kind, index } = place;
   if (kind === 'text' && index === 0) return { ...draft, ...part };
   const changed = <T extends Variant>(all: readonly T[] = [], at: number): T[] =>
@@ -32,7 +32,7 @@ export function withWords(draft: Wording, place: Place, part: Partial<Variant>):
 }
 
 /** Another text, begun as the one in hand. */
-export const withText = (draft: Wording, from: Place): Wording => {
+export const withText = (draft: Wording, from: TextPlace): Wording => {
   const { subject, text } = wordsAt(draft, from);
   return { ...draft, variants: [...(draft.variants ?? []), { subject, text }] };
 };
@@ -53,7 +53,7 @@ export const withCopy = (draft: Wording, to: CopyReader): Wording => ({
 });
 
 /** Without the text or the words at a place; the first text gives way to the second. */
-export function without(draft: Wording, { kind, index }: Place): Wording {
+export function without(draft: Wording, { kind, index }: TextPlace): Wording {
   if (kind === 'copy') return { ...draft, copies: draft.copies?.filter((_, i) => i !== index) };
   const [second, ...rest] = draft.variants ?? [];
   if (index > 0) return { ...draft, variants: draft.variants?.filter((_, i) => i !== index - 1) };

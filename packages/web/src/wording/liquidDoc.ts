@@ -3,6 +3,8 @@
  * chips for merge fields, conditions, links and pictures; and the same text again. What no chip can say is kept in a chip as
  * it is written.
  */
+import { TYPED_EM, TYPED_LINK, TYPED_PICTURE, TYPED_STRONG } from '@zest-bell/core';
+
 export interface Mark {
   readonly type: 'bold' | 'italic';
 }
@@ -16,13 +18,19 @@ export interface DocNode {
 }
 
 const FIELD = /^{{-?\s*([\w.]+|link\["[^"\]]+"\])\s*(?:\|\s*default:\s*"([^"]*)"\s*)?-?}}$/;
-const PICTURE = /^!\[([^[\]\n]*)\]\(picture:([\w-]+)\)$/;
-const LINK = /^\[([^[\]\n]+)\]\(((?:https?:\/\/|mailto:)[^\s()<>"]+)\)$/;
-const PIECES =
-  /({{[^}]*}}|{%[^%]*%}|!\[[^[\]\n]*\]\(picture:[\w-]+\)|\[[^[\]\n]+\]\((?:https?:\/\/|mailto:)[^\s()<>"]+\))/;
-// As core's markup reads them.
-const BOLD = /\*\*(?=\S)((?:[^*\n]|\*(?!\*))*?[^\s*]\*?)\*\*(?!\*)/;
-const ITALIC = /(?<![\w*])\*(?=\S)([^*\n]*[^*\s])\*(?![\w*])/;
+const PICTURE = whole(TYPED_PICTURE);
+const LINK = whole(TYPED_LINK);
+const PIECES = new RegExp(`({{[^}]*}}|{%[^%]*%}|${inside(TYPED_PICTURE)}|${inside(TYPED_LINK)})`);
+
+/** The pattern for a text that is nothing else. */
+function whole(pattern: RegExp): RegExp {
+  return new RegExp(`^${pattern.source}$`);
+}
+
+/** The pattern as a part of another one, which takes no pieces out of it. */
+function inside(pattern: RegExp): string {
+  return pattern.source.replace(/(?<!\\)\((?!\?)/g, '(?:');
+}
 
 export function docOf(source: string): DocNode {
   const blocks = source
@@ -48,7 +56,7 @@ function paragraph(lines: readonly string[]): DocNode {
 
 /** Bold outside, italic inside it, as core reads them. */
 function emphasised(line: string, marks: readonly Mark[]): DocNode[] {
-  const bold = marks.length === 0 ? BOLD.exec(line) : null;
+  const bold = marks.length === 0 ? TYPED_STRONG.exec(line) : null;
   if (bold) {
     return [
       ...emphasised(line.slice(0, bold.index), marks),
@@ -60,7 +68,7 @@ function emphasised(line: string, marks: readonly Mark[]): DocNode[] {
 }
 
 function italics(line: string, marks: readonly Mark[]): DocNode[] {
-  const em = ITALIC.exec(line);
+  const em = TYPED_EM.exec(line);
   if (!em) return inline(line, marks);
   return [
     ...inline(line.slice(0, em.index), marks),
@@ -114,7 +122,7 @@ function inlineSource(node: DocNode): string {
 
 const italicSource = (pieces: readonly DocNode[]): string =>
   runsOf(pieces, (piece) => isA(piece, 'italic'))
-    .map(({ yes, pieces: of }) => wrapped(of.map(pieceSource).join(''), yes ? '*' : ''))
+    .map(({ yes, pieces: run }) => wrapped(run.map(pieceSource).join(''), yes ? '*' : ''))
     .join('');
 
 function runsOf(pieces: readonly DocNode[], is: (piece: DocNode) => boolean): { yes: boolean; pieces: DocNode[] }[] {

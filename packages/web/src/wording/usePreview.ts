@@ -1,5 +1,12 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { isActiveStudent, type AwkwardAnswer, type Condition, type PreviewAnswer, type Wording } from '@zest-bell/core';
+import {
+  isActiveStudent,
+  type AwkwardAnswer,
+  type Condition,
+  type FieldExamples,
+  type PreviewAnswer,
+  type Wording,
+} from '@zest-bell/core';
 import { api } from '../app/api.ts';
 import type { Here } from '../app/here.ts';
 import { useSettled } from '../ui/useSettled.ts';
@@ -43,7 +50,15 @@ export function usePreview(here: Here, draft: Wording | undefined, student: stri
         reader,
       }),
     enabled: wording !== undefined && about !== null,
-    retry: false,
+    placeholderData: keepPreviousData,
+  });
+}
+
+/** What every merge field says of one student now. */
+export function useExamples(here: Here, when: Condition | null, student: string) {
+  return useQuery({
+    queryKey: ['examples', here.id, student, JSON.stringify(when), here.now],
+    queryFn: () => api.post<FieldExamples>(`/courses/${here.id}/wordings/examples`, { student, when }),
     placeholderData: keepPreviousData,
   });
 }
@@ -55,8 +70,8 @@ export function useAwkward(here: Here, draft: Wording, reading: Reading) {
   const settled = useSettled(body, 400);
   return useQuery({
     queryKey: ['awkward', here.id, settled, here.now],
-    queryFn: () => api.post<AwkwardAnswer>(`/courses/${here.id}/wordings/awkward`, JSON.parse(settled)),
-    retry: false,
+    queryFn: ({ signal }) =>
+      api.post<AwkwardAnswer>(`/courses/${here.id}/wordings/awkward`, JSON.parse(settled), signal),
     placeholderData: keepPreviousData,
   });
 }

@@ -1,4 +1,5 @@
 /** When the rule looks: how often, and from when until when. */
+import { useTyped } from '../../ui/useTyped.ts';
 import { useState } from 'react';
 import {
   dateWords,
@@ -142,7 +143,7 @@ function NextRounds({ rhythm, course, now }: RhythmProps) {
 
 /** A recurrence rule as it is written. */
 function RawRule({ rhythm, onChange }: Pick<RhythmProps, 'rhythm' | 'onChange'>) {
-  const [text, setText] = useState(rhythm.rrule);
+  const [text, type] = useTyped(rhythm.rrule);
   const problem = rruleProblem(text) ?? undefined;
   return (
     <Labelled label="Recurrence rule" problem={problem}>
@@ -155,8 +156,9 @@ function RawRule({ rhythm, onChange }: Pick<RhythmProps, 'rhythm' | 'onChange'>)
             spellCheck={false}
             aria-invalid={problem !== undefined}
             onChange={(e) => {
-              setText(e.target.value);
-              if (!rruleProblem(e.target.value)) onChange({ ...rhythm, rrule: e.target.value }, 'rrule');
+              const fits = !rruleProblem(e.target.value);
+              type(e.target.value);
+              if (fits) onChange({ ...rhythm, rrule: e.target.value }, 'rrule');
             }}
           />
           <span className="text-[13px] text-ink-2">

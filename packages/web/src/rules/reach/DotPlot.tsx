@@ -31,7 +31,9 @@ export function DotPlot({
   useLayoutEffect(() => {
     const element = frame.current;
     if (!element) return;
-    const observer = new ResizeObserver(([entry]) => setWidth(Math.max(200, Math.floor(entry!.contentRect.width))));
+    const fit = () => setWidth(Math.max(200, Math.floor(element.clientWidth)));
+    fit();
+    const observer = new ResizeObserver(fit);
     observer.observe(element);
     return () => observer.disconnect();
   }, []);

@@ -19,7 +19,7 @@ import { When } from '../../ui/When.tsx';
 import { useSettled } from '../../ui/useSettled.ts';
 import { pastOf } from '../actions.ts';
 import { samePath, type Path } from '../tree.ts';
-import { evidenceWords, withdrawnWords, withheldWords } from '../words.ts';
+import { evidenceWords, withdrawnWords, withheldWords } from '../../app/decisionWords.ts';
 import { DotPlot } from './DotPlot.tsx';
 import type { LiveReach } from './useReach.ts';
 
@@ -65,8 +65,9 @@ export function ReachPane(props: ReachPaneProps) {
   const { reach } = live.result;
   const next = nextRound(rule.rhythm, here.course.calendar, here.now);
   return (
-    <div className="px-6 py-6">
-      <Headline reach={reach} steps={rule.steps.length} />
+    // The plot may be drawn once before its width is known.
+    <div className="overflow-x-clip px-6 py-6">
+      <Headline reach={reach} current={live.current} steps={rule.steps.length} />
       <Plot {...props} reach={reach} />
       <div className="mt-5 flex items-baseline justify-between border-b border-line pb-1.5 text-[13.5px] text-ink-3">
         <h2 className="font-body font-normal">Who, and why</h2>
@@ -86,7 +87,8 @@ export function ReachPane(props: ReachPaneProps) {
   );
 }
 
-function Headline({ reach, steps }: { readonly reach: Reach; readonly steps: number }) {
+function Headline(props: { readonly reach: Reach; readonly current: boolean; readonly steps: number }) {
+  const { reach, steps } = props;
   const { sent: heard, held, withheld, waiting, sentByStep } = reach.counts;
   const stepWords = sentByStep.flatMap((n, i) => (n > 0 ? [`${n} step ${i + 1}`] : []));
   const rest = [
@@ -95,7 +97,7 @@ function Headline({ reach, steps }: { readonly reach: Reach; readonly steps: num
     waiting > 0 ? `${waiting} not due yet` : '',
   ].filter(Boolean);
   return (
-    <div className="flex items-center gap-4" role="status" data-testid="reach">
+    <div className="flex items-center gap-4" role="status" aria-busy={!props.current} data-testid="reach">
       <span className="font-head text-[42px] leading-none font-extrabold" data-testid="matching">
         {reach.matching}
       </span>
@@ -285,9 +287,8 @@ function PastLine({ here, rule }: { readonly here: Here; readonly rule: Rule }) 
   const settled = useSettled(rule, 600);
   const past = useQuery({
     queryKey: ['past', here.id, JSON.stringify(settled), here.now],
-    queryFn: () => pastOf(here, settled),
+    queryFn: ({ signal }) => pastOf(here, settled, signal),
     placeholderData: keepPreviousData,
-    retry: false,
   });
   if (!past.data || past.data.rounds === 0) return null;
   const { from, nudges, students, busiest } = past.data;

@@ -1,55 +1,52 @@
-/** The reach of a draft as it changes: facts fetched once a measure, the rest computed in the worker. */
+/** The reach of a draft as it changes: its measures are in the page's worker, and each change is computed there. */
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { wrap, type Remote } from 'comlink';
 import {
-  callKey,
   leavesOf,
   receivedReach,
-  type Leaf,
+  type Instant,
+  type LoggedFacts,
   type Problem,
   type Reach,
-  type ReachFacts,
   type Rule,
 } from '@zest-bell/core';
 import { api } from '../../app/api.ts';
 import type { Here } from '../../app/here.ts';
-import type { ReachWorker } from './reach.worker.ts';
+import { measuresWorker, momentKey, useMeasures } from '../../measures/useMeasures.ts';
 
 export type ReachResult =
   { readonly ok: true; readonly reach: Reach } | { readonly ok: false; readonly problems: readonly Problem[] };
 
 export interface LiveReach {
   readonly result: ReachResult | null;
+  /** Whether the result is that of the rule and the moment asked for; otherwise a newer one is on its way. */
+  readonly current: boolean;
   readonly error: unknown;
 }
 
 /** `most`: of how many people the evidence is wanted. */
 export function useReach(here: Here, rule: Rule, most: number): LiveReach {
-  const leaves = useMemo(() => [...new Map(leavesOf(rule.when).map((l) => [callKey(l), l])).values()], [rule.when]);
-  const keys = leaves.map((l: Leaf) => callKey(l)).join();
-  const facts = useQuery({
-    queryKey: ['reach', here.id, keys, here.now],
-    queryFn: () => api.post<ReachFacts>(`/courses/${here.id}/rules/reach`, { conditions: leaves, at: here.now }),
+  const leaves = useMemo(() => leavesOf(rule.when), [rule.when]);
+  const measures = useMeasures(here, leaves);
+  const logged = useQuery({
+    queryKey: ['limitFacts', here.id, rule.id, here.now],
+    queryFn: () =>
+      api.get<LoggedFacts>(
+        `/courses/${here.id}/rules/limit-facts?${new URLSearchParams({ rule: rule.id, at: String(here.now) }).toString()}`,
+      ),
     placeholderData: keepPreviousData,
-    retry: false,
   });
-  const worker = reachWorker();
-  const [result, setResult] = useState<ReachResult | null>(null);
+  const worker = measuresWorker();
+  const [answer, setAnswer] = useState<{ result: ReachResult; rule: Rule; at: Instant } | null>(null);
   const [failure, setFailure] = useState<unknown>(null);
-  const latest = useRef({ rule, most, at: 0, busy: false, again: false });
-
-  // Loaded before anything is asked: the worker answers in order, so never from another rule's or an older moment's facts.
-  useEffect(() => {
-    if (facts.data && !facts.isPlaceholderData) worker.load(here.answer, facts.data).catch(setFailure);
-  }, [worker, facts.data, facts.isPlaceholderData, here.answer]);
+  const facts = logged.isPlaceholderData ? undefined : logged.data;
+  const key = momentKey(here);
+  const latest = useRef({ key, rule, at: here.now, most, facts, busy: false, again: false });
 
   useEffect(() => {
     const state = latest.current;
-    state.rule = rule;
-    state.most = most;
-    if (!facts.data || facts.isPlaceholderData) return;
-    state.at = facts.data.at;
+    Object.assign(state, { key, rule, at: here.now, most, facts });
+    if (!measures.ready || !facts) return;
     // While one computation runs, only the newest draft waits: a drag never piles up work.
     const compute = async () => {
       if (state.busy) {
@@ -60,8 +57,12 @@ export function useReach(here: Here, rule: Rule, most: number): LiveReach {
       try {
         do {
           state.again = false;
-          const sent = await worker.reach(state.rule, state.at, state.most);
-          setResult(sent?.ok ? { ok: true, reach: receivedReach(sent.reach) } : sent);
+          if (!state.facts) break;
+          const asked = { rule: state.rule, at: state.at };
+          const sent = await worker.reach(state.key, asked.rule, asked.at, state.facts, state.most);
+          const received = sent?.ok ? { ok: true as const, reach: receivedReach(sent.reach) } : sent;
+          if (received) setAnswer({ result: received, ...asked });
+          setFailure(null);
         } while (state.again);
       } catch (error) {
         setFailure(error);
@@ -70,15 +71,11 @@ export function useReach(here: Here, rule: Rule, most: number): LiveReach {
       }
     };
     void compute();
-  }, [worker, rule, most, facts.data, facts.isPlaceholderData, here.answer]);
+  }, [worker, key, rule, here.now, most, facts, measures.ready]);
 
-  return { result, error: facts.error ?? failure };
-}
-
-/** One worker for as long as the page lives; each rule that is opened loads its own facts into it. */
-let shared: Remote<ReachWorker> | null = null;
-
-function reachWorker(): Remote<ReachWorker> {
-  shared ??= wrap<ReachWorker>(new Worker(new URL('./reach.worker.ts', import.meta.url), { type: 'module' }));
-  return shared;
+  return {
+    result: answer?.result ?? null,
+    current: answer?.rule === rule && answer.at === here.now,
+    error: measures.error ?? logged.error ?? failure,
+  };
 }

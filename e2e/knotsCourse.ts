@@ -1,0 +1,77 @@
+/** A course without the demo, begun two weeks ago by the machine's own clock, whose students have never come. */
+import { createHash } from 'node:crypto';
+import { DAY, makeCourse, parseRule, type Person } from '@zest-bell/core';
+import { Access, Account } from '../packages/server/dist/accounts/entity.js';
+import { hashPassword } from '../packages/server/dist/accounts/passwords.js';
+import { insertCourse } from '../packages/server/dist/course/repository.js';
+import { readyDatabase } from '../packages/server/dist/database.js';
+import { insertRule } from '../packages/server/dist/rules/repository.js';
+import { insertWording } from '../packages/server/dist/wording/repository.js';
+
+/** What the learning platform shows when it tells of activity. */
+export const TOKEN = 'the-token-of-the-platform';
+export const INSTRUCTOR = { email: 'a@saltmarsh.example', password: 'eight bells and all is well' };
+
+/**
+ * Writes the course into a new database at `file`: students `p1`, `p2` and so on of these first names, and one rule, `quiet`,
+ * that is on and repeats like `repeat` allows. It looks once, weeks ahead: only ringing it by hand sends anything now.
+ */
+export async function setUpKnots(file: string, firstNames: readonly string[], repeat: object): Promise<void> {
+  const orm = await readyDatabase(file);
+  const now = Date.now();
+  const day = (offset: number) => new Date(now + offset * DAY).toISOString().slice(0, 10);
+  const course = {
+    code: 'KNT 101',
+    title: 'Knots and Splices',
+    timeZone: 'America/New_York',
+    start: day(-14),
+    end: day(60),
+    breaks: [],
+    groupWeights: null,
+    marks: {},
+    settings: { quietHours: null, budget: null },
+    people: firstNames.map((firstName, i) => student(`p${i + 1}`, firstName, now - 14 * DAY)),
+    items: [],
+  };
+  const rule = parseRule({
+    id: 'quiet',
+    name: 'Quiet for five days',
+    status: 'on',
+    audience: { roles: ['student'] },
+    when: { measure: 'daysSinceVisit', is: '>=', value: 5 },
+    rhythm: { start: `${day(50)}T09:30`, rrule: 'FREQ=WEEKLY;BYDAY=MO' },
+    repeat,
+    steps: [{ deliver: 'send', to: ['student'], wording: 'gentle' }],
+  });
+  if (!rule.ok) throw new Error(JSON.stringify(rule.problems));
+  const { email, password } = INSTRUCTOR;
+  const passwordHash = await hashPassword(password);
+  await orm.em.fork().transactional(async (em) => {
+    const id = await insertCourse(em, course, {
+      sender: { name: 'A. Lind', address: email, replyTo: email, signature: 'A. Lind', officeHours: '' },
+      tokenHash: createHash('sha256').update(TOKEN).digest('hex'),
+      guards: { askAbove: 1, staleHours: null },
+    });
+    const account = em.create(Account, { name: 'A. Lind', email, passwordHash, createdAt: now });
+    await em.flush();
+    em.create(Access, { account: account.id, course: id, role: 'instructor' });
+    const text = '{{ student.first_name | default: "Hello" }}, it has been {{ student.days_since_visit }}.';
+    await insertWording(em, id, { id: 'gentle', name: 'Gentle', purpose: 'support', subject: 'A quiet week', text });
+    await insertRule(em, { id, course: makeCourse(course) }, rule.value, account.id, now);
+  });
+  await orm.close();
+}
+
+const student = (id: string, firstName: string, enrolledAt: number): Person => ({
+  id,
+  firstName,
+  lastName: 'Lind',
+  email: `${id}@saltmarsh.example`,
+  role: 'student',
+  section: null,
+  active: true,
+  enrolledAt,
+  paused: false,
+  contacts: [],
+  fields: {},
+});

@@ -1,0 +1,72 @@
+/** Without the demo: a course of one's own, the machine's own clock, and a mail server of the institution. */
+import { join } from 'node:path';
+import type { AddressInfo } from 'node:net';
+import { SMTPServer } from 'smtp-server';
+import { afterAll, beforeAll, expect, test } from '@jest/globals';
+import { openStage, type Scene, type Stage } from './harness.ts';
+import { INSTRUCTOR, setUpKnots, TOKEN } from './knotsCourse.ts';
+
+const letters: string[] = [];
+const smtp = new SMTPServer({
+  authOptional: true,
+  disabledCommands: ['STARTTLS', 'AUTH'],
+  onData(stream, session, done) {
+    letters.push(...session.envelope.rcptTo.map((to) => to.address));
+    stream.resume().on('end', () => done());
+  },
+});
+
+let stage: Stage;
+let scene: Scene;
+beforeAll(async () => {
+  await new Promise<void>((ready) => smtp.listen(0, '127.0.0.1', () => ready()));
+  const { port } = smtp.server.address() as AddressInfo;
+  stage = await openStage(async (folder) => {
+    await setUpKnots(join(folder, 'zest-bell.db'), ['Imani', 'Teo', 'Runa'], { perSpell: 1 });
+    return { ZEST_DEMO: 'off', ZEST_SMTP_URL: `smtp://127.0.0.1:${port}` };
+  });
+  scene = await stage.open();
+});
+afterAll(async () => {
+  await stage.stop();
+  await new Promise<void>((closed) => smtp.close(() => closed()));
+});
+
+const tell = (events: readonly object[]) =>
+  fetch(`${stage.base}/api/activity`, {
+    method: 'POST',
+    headers: { authorization: `Bearer ${TOKEN}`, 'content-type': 'application/json' },
+    body: JSON.stringify({ events }),
+  });
+
+test('an instructor signs in, sees who matches now, rings, and reads of what happened since', async () => {
+  await scene.type('input[type=email]', INSTRUCTOR.email);
+  await scene.type('input[type=password]', INSTRUCTOR.password);
+  await scene.click('button', 'Sign in');
+  await scene.see('main', /Quiet for five days/);
+  await scene.clickText('Quiet for five days', 'main');
+  await scene.see('[aria-label="Who it reaches"], main', /3 of 3 students match/);
+
+  // The clock goes on and nothing on screen is asked for anew by itself: somebody visits, and the page says there is news.
+  const asked: string[] = [];
+  scene.page.on('request', (r) => asked.push(new URL(r.url()).pathname));
+  const visit = { id: 'v1', person: 'p1', kind: 'visit', at: new Date().toISOString() };
+  expect((await tell([visit])).ok).toBe(true);
+  await scene.page.evaluate(() => window.dispatchEvent(new Event('visibilitychange')));
+  await scene.see('[data-testid=news]', /Something has happened since/);
+  expect(asked.filter((path) => /columns|limit-facts/.test(path))).toEqual([]);
+  await scene.clickText('Show the latest', '[data-testid=news]');
+  await scene.see('main', /2 of 3 students match/);
+
+  // Links need a public address, which this server does not know.
+  await scene.clickText('Ring now', 'main');
+  await scene.see('[role=dialog]', /2 messages will leave at once/);
+  await scene.clickText('Ring now', '[role=dialog] footer');
+  await scene.see('body', /It rang: 2 messages on the way/);
+  await scene.clickText('Send log', 'header');
+  await scene.see('main', /All nudges 2 sent 2/);
+  expect(letters.sort()).toEqual(['p2@saltmarsh.example', 'p3@saltmarsh.example']);
+  await scene.clickText('Course', 'header');
+  await scene.see('main', /Messages carry no link for pausing nudges yet/);
+  expect(scene.complaints).toEqual([]);
+});

@@ -1,0 +1,21 @@
+/** Small whole numbers for ids, given in the order in which the ids first come and never taken back. */
+export class Keys {
+  private readonly byId = new Map<string, number>();
+  private readonly ids: string[] = [];
+
+  /** The key of an id, which gets one if it has none. */
+  of(id: string): number {
+    let key = this.byId.get(id);
+    if (key === undefined) {
+      key = this.ids.length;
+      this.ids.push(id);
+      this.byId.set(id, key);
+    }
+    return key;
+  }
+
+  /** All ids, each at its key. */
+  get all(): readonly string[] {
+    return this.ids;
+  }
+}

@@ -1,0 +1,60 @@
+/** Everything of its course that a rule names, and what of it is not there. */
+import { namesOfCondition, type Named } from '../conditions/names.ts';
+import { joinPath, type Problem } from '../problem.ts';
+import type { Rule } from './rule.ts';
+
+/** In the sentence's order. `base` is prefixed to the paths. */
+export function namesOfRule(rule: Pick<Rule, 'audience' | 'when' | 'steps'>, base = ''): Named[] {
+  const { sections, except } = rule.audience;
+  return [
+    ...sections.map((name, i): Named => ({ kind: 'section', name, path: joinPath(base, 'audience', 'sections', i) })),
+    ...except.map((name, i): Named => ({ kind: 'person', name, path: joinPath(base, 'audience', 'except', i) })),
+    ...namesOfCondition(rule.when, joinPath(base, 'when')),
+    ...rule.steps.map(({ wording }, i): Named => ({
+      kind: 'wording',
+      name: wording,
+      path: joinPath(base, 'steps', i, 'wording'),
+    })),
+  ];
+}
+
+/** As much of a course as says which names are in it. */
+export interface NamesOfCourse {
+  readonly itemIndex: { has(id: string): boolean };
+  readonly personIndex: { has(id: string): boolean };
+  readonly items: readonly { readonly group: string | null }[];
+  readonly people: readonly { readonly section: string | null }[];
+  readonly marks: Readonly<Record<string, number>>;
+}
+
+/** Whether a course has what is named. Columns may come with the next import, and wordings are kept apart: both pass. */
+export function isInCourse({ kind, name }: Named, course: NamesOfCourse): boolean {
+  switch (kind) {
+    case 'item':
+      return course.itemIndex.has(name);
+    case 'person':
+      return course.personIndex.has(name);
+    case 'group':
+      return course.items.some((i) => i.group === name);
+    case 'section':
+      return course.people.some((p) => p.section === name);
+    case 'mark':
+      return Object.hasOwn(course.marks, name);
+    case 'column':
+    case 'wording':
+      return true;
+  }
+}
+
+/** What a sound rule still gets wrong about its course: items, groups, marks, people and sections that are not there. */
+export const courseProblems = (rule: Rule, course: NamesOfCourse, base = ''): Problem[] =>
+  problemsOfNames(namesOfRule(rule, base), course);
+
+export const problemsOfNames = (names: readonly Named[], course: NamesOfCourse): Problem[] =>
+  names
+    .filter((named) => !isInCourse(named, course))
+    .map(({ kind, name, path }) => ({
+      path,
+      code: 'notInCourse',
+      message: `There is no ${kind} “${name}” in this course`,
+    }));

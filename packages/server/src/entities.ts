@@ -1,0 +1,37 @@
+import { Access, Account, SessionRow } from './accounts/entity.ts';
+import { EventRow, GradeRow, SegmentRow } from './activity/entity.ts';
+import { CourseRow, ItemRow, PersonRow } from './course/entity.ts';
+import { FileRow } from './files/entity.ts';
+import { MessageRow, NudgeRow, RefusalRow } from './nudges/entity.ts';
+import { MailTroubleRow, WorkerRow } from './outbox/entity.ts';
+import { MailboxRow, ReplyRow } from './replies/entity.ts';
+import { RoundRow, TroubleRow } from './rounds/entity.ts';
+import { RuleRow, RuleVersionRow } from './rules/entity.ts';
+import { AttemptRow } from './sendLog/entity.ts';
+import { WordingRow } from './wording/entity.ts';
+
+export const entities = [
+  Account,
+  Access,
+  SessionRow,
+  CourseRow,
+  PersonRow,
+  ItemRow,
+  EventRow,
+  GradeRow,
+  SegmentRow,
+  RuleRow,
+  RuleVersionRow,
+  RoundRow,
+  TroubleRow,
+  ReplyRow,
+  MailboxRow,
+  FileRow,
+  NudgeRow,
+  MessageRow,
+  RefusalRow,
+  AttemptRow,
+  WordingRow,
+  WorkerRow,
+  MailTroubleRow,
+];

@@ -1,0 +1,61 @@
+/** The instructor's word about messages that wait or that went wrong: each message is decided by itself. */
+import { domainsOf, needsYes, type Instant, type SenderSettings } from '@zest-bell/core';
+import { AppError } from '../platform/errors.ts';
+import type { Em } from '../platform/orm.ts';
+import { RuleRow } from '../rules/entity.ts';
+import { MessageRow, NudgeRow } from './entity.ts';
+import { move } from './transitions.ts';
+
+/**
+ * Sends exactly these held messages; each gets its second look when it is handed over (engine R9). Sending one to an address
+ * outside the institution is a yes to that address, which its rule keeps. Throws `notHeld` when one no longer waits.
+ * Needs a transaction.
+ */
+export async function approve(
+  em: Em,
+  messages: readonly MessageRow[],
+  sender: SenderSettings,
+  now: Instant,
+): Promise<void> {
+  await moveAll(em, messages, 'queued', now);
+  const outside = messages.filter((m) => needsYes(m, domainsOf(sender)));
+  for (const message of outside) {
+    const nudge = await em.findOneOrFail(NudgeRow, { id: message.nudge });
+    const rule = await em.findOne(RuleRow, { course: message.course, key: nudge.rule });
+    const address = message.address.toLowerCase();
+    if (rule && !rule.outside.includes(address)) rule.outside = [...rule.outside, address];
+  }
+  await em.flush();
+}
+
+/** These held messages do not go, for good. Throws `notHeld` when one no longer waits. Needs a transaction. */
+export const dismiss = (em: Em, messages: readonly MessageRow[], now: Instant): Promise<void> =>
+  moveAll(em, messages, 'dismissed', now);
+
+async function moveAll(
+  em: Em,
+  messages: readonly MessageRow[],
+  to: 'queued' | 'dismissed',
+  now: Instant,
+): Promise<void> {
+  const ids = messages.map((m) => m.id);
+  const moved = await move(em, ids, { to, from: ['held'], now, ...(to === 'queued' ? { set: { sendAt: now } } : {}) });
+  if (moved.length < ids.length) throw new AppError('notHeld');
+}
+
+/**
+ * What the instructor found out about a message that is unclear, or that one that failed is to be tried again. Throws
+ * `notUncertain` when it is neither. Needs a transaction.
+ */
+export async function settleByHand(
+  em: Em,
+  message: MessageRow,
+  as: 'arrived' | 'sendAgain',
+  now: Instant,
+): Promise<void> {
+  const moved =
+    as === 'arrived'
+      ? await move(em, [message.id], { to: 'sent', from: ['uncertain'], now })
+      : await move(em, [message.id], { to: 'queued', from: ['uncertain', 'failed'], now, set: { sendAt: now } });
+  if (moved.length === 0) throw new AppError('notUncertain');
+}

@@ -1,0 +1,63 @@
+/** One measure of all students as columns: computed once for a state of the course, and not sent again while it is the same. */
+import { createHash } from 'node:crypto';
+import { Router } from 'express';
+import { z } from 'zod';
+import {
+  callKey,
+  leavesOf,
+  measureColumn,
+  namesOfCondition,
+  packColumn,
+  parseCondition,
+  problemsOfNames,
+  type Course,
+  type MeasureCall,
+} from '@zest-bell/core';
+import { courseOf } from '../../accounts/routes.ts';
+import { AppError } from '../../platform/errors.ts';
+import { parseInput } from '../../platform/http.ts';
+import type { Services } from '../../services.ts';
+
+const querySchema = z.object({
+  /** A measure with its parameters, as JSON. */
+  call: z.string().max(20_000),
+  /** The instant whose facts are wanted; the values are over all time. */
+  at: z.coerce.number().int().min(-8.64e15).max(8.64e15),
+});
+
+export function columnRoutes({ reading, live }: Services): Router {
+  const router = Router({ mergeParams: true });
+
+  router.get('/columns', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const query = parseInput(querySchema, req.query);
+    const { course, facts, row } = await live.get(reading.em.fork(), id);
+    const call = callOf(query.call, course);
+    const state = [id, row.version, facts.history.version, query.at, callKey(call)].join(' ');
+    res.set('etag', `"${createHash('sha256').update(state).digest('base64url').slice(0, 24)}"`);
+    res.set('cache-control', 'private, no-cache');
+    if (req.fresh) return void res.status(304).end();
+    res.type('application/octet-stream').send(Buffer.from(packColumn(measureColumn(call, facts, query.at)).buffer));
+  });
+
+  return router;
+}
+
+/** Reads a measure with its parameters, by the schema of a condition on it. Throws `invalidInput`. */
+function callOf(text: string, course: Course): MeasureCall {
+  let draft: unknown;
+  try {
+    draft = JSON.parse(text);
+  } catch {
+    draft = null;
+  }
+  const parsed = parseCondition(
+    typeof draft === 'object' && draft !== null ? { ...draft, is: 'filled' } : null,
+    'call',
+  );
+  if (!parsed.ok) throw new AppError('invalidInput', parsed.problems);
+  const problems = problemsOfNames(namesOfCondition(parsed.value, 'call'), course);
+  if (problems.length > 0) throw new AppError('invalidInput', problems);
+  const { is: _is, value: _value, ...call } = leavesOf(parsed.value)[0]!;
+  return call;
+}

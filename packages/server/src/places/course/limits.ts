@@ -1,0 +1,130 @@
+/** The limits of a course: what it allows its rules, changed in one place, with what they would have changed before. */
+import { Router } from 'express';
+import { z } from 'zod';
+import {
+  fullName,
+  HistoryFacts,
+  limitsEffectInParts,
+  makeCourse,
+  namesOfRule,
+  parseCourseLimits,
+  type CourseLimits,
+  type Decision,
+  type LimitsEffectAnswer,
+  type LimitSide,
+} from '@zest-bell/core';
+import { accountOf, courseOf } from '../../accounts/routes.ts';
+import { limitFactsOf } from '../../rounds/limitFacts.ts';
+import { AppError } from '../../platform/errors.ts';
+import { parseInput } from '../../platform/http.ts';
+import type { Em } from '../../platform/orm.ts';
+import type { Services } from '../../services.ts';
+import { inTransaction } from '../../platform/transaction.ts';
+import { RuleRow } from '../../rules/entity.ts';
+import { nextRoundOf, ruleOfRow } from '../../rules/repository.ts';
+import { CourseRow } from '../../course/entity.ts';
+
+const WEEKS = 4;
+const MOST_LISTED = 60;
+
+const draftSchema = z.strictObject({ limits: z.unknown() });
+const changeSchema = z.strictObject({ limits: z.unknown(), version: z.number().int() });
+
+export function limitRoutes({ orm, reading, live, clock, longWork }: Services): Router {
+  const router = Router({ mergeParams: true });
+
+  router.post('/limits/effect', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const limits = soundLimits(parseInput(draftSchema, req.body).limits);
+    const em = reading.em.fork();
+    const { course, facts } = await live.get(em, id);
+    const rows = await em.find(RuleRow, { course: id, status: 'on' }, { orderBy: { position: 'asc' } });
+    const rules = rows.map(ruleOfRow);
+    const changed = new HistoryFacts(makeCourse({ ...course, ...limits }), facts.history);
+    const until = clock.now();
+    const from = course.calendar.addDays(until, -7 * WEEKS);
+    const logged = await limitFactsOf(em, id, rows, null);
+    const effect = await longWork.run(accountOf(req), res, () =>
+      limitsEffectInParts(rules, facts, changed, logged, { from, until }),
+    );
+    const names = new Map(rules.map((r) => [r.id, r.name]));
+    res.json({
+      from,
+      until,
+      before: effect.before,
+      after: effect.after,
+      changed: effect.changes.length,
+      changes: effect.changes.slice(0, MOST_LISTED).map((c) => ({
+        round: c.round,
+        ruleName: names.get(c.rule) ?? c.rule,
+        studentName: fullName(course.people[course.personIndex.get(c.student)!]!),
+        before: sideOf(c.before),
+        after: sideOf(c.after),
+      })),
+    } satisfies LimitsEffectAnswer);
+  });
+
+  router.put('/limits', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const input = parseInput(changeSchema, req.body);
+    const limits = soundLimits(input.limits);
+    await inTransaction(orm, async (em) => {
+      const row = await em.findOneOrFail(CourseRow, { id });
+      if (row.version !== input.version) throw new AppError('changedMeanwhile');
+      const used = await marksInUse(em, id);
+      const missing = used.filter((mark) => !Object.hasOwn(limits.marks, mark));
+      if (missing.length > 0) {
+        throw new AppError(
+          'invalidInput',
+          missing.map((mark) => ({
+            path: `limits.marks.${mark}`,
+            code: 'markInUse',
+            message: `A rule compares with the ${mark} mark: it can be changed, not taken away`,
+          })),
+        );
+      }
+      Object.assign(row, limits, { version: row.version + 1 });
+      await em.flush();
+      const { course } = await live.get(em, id);
+      const now = clock.now();
+      for (const rule of await em.find(RuleRow, { course: id, status: 'on' })) {
+        // A round that waits keeps waiting; breaks move only what is still to come.
+        if (rule.nextRoundAt == null || rule.nextRoundAt > now)
+          rule.nextRoundAt = nextRoundOf(ruleOfRow(rule), course, now);
+      }
+      await em.flush();
+    });
+    res.status(204).end();
+  });
+
+  return router;
+}
+
+function soundLimits(draft: unknown): CourseLimits {
+  const parsed = parseCourseLimits(draft);
+  if (!parsed.ok) {
+    throw new AppError(
+      'invalidInput',
+      parsed.problems.map((p) => ({ ...p, path: `limits.${p.path}` })),
+    );
+  }
+  return parsed.value;
+}
+
+/** The marks that rules compare with. A rule that cannot be read names none. */
+async function marksInUse(em: Em, course: number): Promise<string[]> {
+  const used = new Set<string>();
+  for (const row of await em.find(RuleRow, { course })) {
+    try {
+      for (const named of namesOfRule(ruleOfRow(row))) if (named.kind === 'mark') used.add(named.name);
+    } catch {
+      continue;
+    }
+  }
+  return [...used];
+}
+
+const sideOf = (d: Decision | null): LimitSide =>
+  d === null
+    ? { outcome: 'none', reason: null, sendAt: null }
+    : { outcome: d.outcome, reason: d.reason, sendAt: d.sendAt };

@@ -1,0 +1,101 @@
+/** How a course's rounds and mail stand, and what is in their way. */
+import type { Instant, StandingAnswer } from '@zest-bell/core';
+import { mailTroubleOf } from '../../outbox/mailTrouble.ts';
+import type { Em } from '../../platform/orm.ts';
+import { countOf, rowsOf } from '../../platform/query.ts';
+import { TroubleRow } from '../../rounds/entity.ts';
+import { RuleRow } from '../../rules/entity.ts';
+import { ruleName } from '../../rules/repository.ts';
+import type { CourseRow } from '../../course/entity.ts';
+import { isStale } from '../../course/waiting.ts';
+
+/** How late a round may be before it counts as waiting, in ms. */
+const DUE = 60_000;
+
+export async function standingOf(em: Em, row: CourseRow, now: Instant): Promise<StandingAnswer> {
+  const rules = await em.find(RuleRow, { course: row.id, status: 'on' }, { orderBy: { position: 'asc' } });
+  const names = new Map(rules.map((r) => [r.key, ruleName(r)]));
+  const knex = em.getKnex();
+  const counted = await rowsOf<{ state: string; n: number }>(
+    em,
+    knex('message')
+      .where('course', row.id)
+      .whereIn('state', ['queued', 'held', 'failed', 'uncertain'])
+      .groupBy('state')
+      .select('state')
+      .count({ n: '*' }),
+  );
+  const count = (state: string) => Number(counted.find((c) => c.state === state)?.n ?? 0);
+  const troubles = await em.find(TroubleRow, { course: row.id }, { orderBy: { since: 'asc' } });
+  return {
+    sending: await sendingOf(em, row.id, now),
+    stopped: row.stoppedAt == null ? null : { at: row.stoppedAt, by: row.stoppedBy ?? '' },
+    queued: count('queued'),
+    overdue: rules
+      .filter((r) => r.nextRoundAt != null && r.nextRoundAt < now - DUE)
+      .map((r) => ({ rule: r.key, name: names.get(r.key)!, since: r.nextRoundAt! })),
+    feed: { heardAt: row.heardAt ?? null, staleHours: row.guards.staleHours, stale: isStale(row, now) },
+    troubles: troubles.map((t) => ({
+      rule: t.rule,
+      name: names.get(t.rule) ?? t.rule,
+      since: t.since,
+      attempts: t.attempts,
+      nextTryAt: t.nextTryAt,
+      message: t.message,
+    })),
+    mailTrouble: await mailTroubleOf(em, row.id),
+    news: await newsOf(em, row),
+    held: count('held'),
+    failed: count('failed'),
+    uncertain: count('uncertain'),
+  };
+}
+
+/** The latest of everything that happens in a course, each a look at the end of an index. */
+async function newsOf(em: Em, row: CourseRow): Promise<string> {
+  const knex = em.getKnex();
+  const latest = async (table: string, by: string): Promise<number> => {
+    const query = knex(table).where('course', row.id).orderBy(by, 'desc').limit(1).select('id');
+    return (await rowsOf<{ id: number }>(em, query))[0]?.id ?? 0;
+  };
+  const ids = [
+    await latest('activity_event', 'id'),
+    await latest('grade', 'id'),
+    await latest('rule_round', 'at'),
+    await latest('message', 'settled_at'),
+    await latest('reply', 'at'),
+  ];
+  return [row.version, ...ids].join('-');
+}
+
+/** Fewer are gone before anybody reads of them. */
+const MANY = 20;
+
+/** How far the mail of the rounds that are going out is: their messages that are due, and how many of them are dealt with. */
+async function sendingOf(em: Em, course: number, now: Instant): Promise<StandingAnswer['sending']> {
+  const knex = em.getKnex();
+  const leaving = () =>
+    knex('message as m')
+      .where('m.course', course)
+      .whereIn('m.state', ['queued', 'handing'])
+      .where('m.send_at', '<=', now);
+  const left = await countOf(em, leaving());
+  if (left === 0) return null;
+  const rounds = await rowsOf<{ at: number }>(
+    em,
+    leaving().join('nudge as n', 'n.id', 'm.nudge').distinct({ at: 'n.round_at' }),
+  );
+  const total = await countOf(
+    em,
+    knex('nudge as n')
+      .join('message as m', 'm.nudge', 'n.id')
+      .where('n.course', course)
+      .whereIn(
+        'n.round_at',
+        rounds.map((r) => r.at),
+      )
+      .where('m.send_at', '<=', now)
+      .whereNot('m.state', 'held'),
+  );
+  return total < MANY ? null : { done: total - left, total };
+}

@@ -1,0 +1,185 @@
+/** Trying a rule: the facts behind its live reach, its rehearsal, starters as they would be here, and ring now. */
+import { Router } from 'express';
+import { z } from 'zod';
+import {
+  aboutOf,
+  matchesAt,
+  nextVariant,
+  replayInParts,
+  roundsOf,
+  ruleSentence,
+  STARTERS,
+  type InParts,
+  type LoggedFacts,
+  type PastAnswer,
+  type CompiledWording,
+  type Decision,
+  type Parsed,
+  type RehearsalAnswer,
+  type RenderedMessage,
+  type RenderedNudge,
+  type RingAnswer,
+  type Rule,
+  type StarterAnswer,
+} from '@zest-bell/core';
+import { accountOf, courseOf } from '../../accounts/routes.ts';
+import type { LiveCourse } from '../../activity/live.ts';
+import { isStale } from '../../course/waiting.ts';
+import { limitFactsForDraft } from '../../rounds/limitFacts.ts';
+import type { Dispatcher } from '../../outbox/dispatcher.ts';
+import { AppError } from '../../platform/errors.ts';
+import { parseInput } from '../../platform/http.ts';
+import type { Em } from '../../platform/orm.ts';
+import type { Services } from '../../services.ts';
+import { ring } from '../../rounds/scheduler.ts';
+import { summaryOf } from './cards.ts';
+import { RuleRow } from '../../rules/entity.ts';
+import { ruleOfRow } from '../../rules/repository.ts';
+import { fittingRule } from '../../rules/fitting.ts';
+import { mustHaveTexts, mustNotReachMany, mustRender } from '../../rules/lifecycle.ts';
+import { wouldDecide } from '../../rounds/wouldDecide.ts';
+import { filesOf } from '../../wording/sending.ts';
+import { lastKey, lastVariants, loadWordings } from '../../wording/repository.ts';
+
+const rehearseSchema = z.strictObject({ rule: z.unknown(), at: z.number().int().optional() });
+const limitFactsSchema = z.object({ rule: z.string().max(80).optional(), at: z.coerce.number().int() });
+const pastSchema = z.strictObject({ rule: z.unknown() });
+const ringSchema = z.strictObject({ confirmed: z.boolean().default(false) });
+
+/** How long an answer waits for the mail it set off, in ms. */
+const PATIENCE = 1500;
+
+export function trialRoutes(services: Services, dispatcher: Dispatcher): Router {
+  const { orm, reading, live, clock, logger, longWork } = services;
+  const failed = (error: unknown) => logger.error({ err: error }, 'mail of a rung round was not sent');
+  const router = Router({ mergeParams: true });
+
+  router.get('/starters', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const course = await live.get(reading.em.fork(), id);
+    const now = clock.now();
+    res.json(
+      STARTERS.map((s): StarterAnswer => {
+        const built = s.build(course.course, now);
+        if (!built.ok) return { id: s.id, sentence: null, matching: 0, needs: built.needs };
+        const matching = matchesAt(built.rule, course.facts, now).length;
+        return { id: s.id, sentence: ruleSentence(built.rule, course.course), matching, needs: null };
+      }),
+    );
+  });
+
+  /** What limits are counted from, for the live reach of a rule that is being composed. */
+  router.get('/limit-facts', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const { rule, at } = parseInput(limitFactsSchema, req.query);
+    const em = reading.em.fork();
+    const course = await live.get(em, id);
+    const row = rule === undefined ? null : await em.findOne(RuleRow, { course: id, key: rule });
+    res.json((await limitFactsForDraft(em, course, row, at)) satisfies LoggedFacts);
+  });
+
+  router.post('/rehearse', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const input = parseInput(rehearseSchema, req.body);
+    const em = orm.em.fork();
+    const course = await live.get(em, id);
+    const rule = fittingRule(input.rule, course);
+    const at = input.at ?? clock.now();
+    const given = await rehearsalOf(em, rule, course, at);
+    res.json(await longWork.run(accountOf(req), res, () => rehearse(rule, course, at, given)));
+  });
+
+  /** What the rule would have done so far, had it been on since its first day with no other beside it. */
+  router.post('/past', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const input = parseInput(pastSchema, req.body);
+    const em = orm.em.fork();
+    const course = await live.get(em, id);
+    const rule = { ...fittingRule(input.rule, course), status: 'on' as const, spellsFrom: null };
+    res.json(await longWork.run(accountOf(req), res, () => pastOf(rule, course, clock.now())));
+  });
+
+  router.post('/:rule/ring', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const { confirmed } = parseInput(ringSchema, req.body ?? {});
+    const em = orm.em.fork();
+    const course = await live.get(em, id);
+    const row = await em.findOne(RuleRow, { course: id, key: req.params.rule });
+    if (!row) throw new AppError('notFound');
+    if (row.status !== 'on') throw new AppError('ruleOff');
+    const now = clock.now();
+    if (now >= course.course.calendar.end) throw new AppError('courseOver');
+    if (course.row.stoppedAt != null) throw new AppError('mailStopped');
+    if (isStale(course.row, now)) throw new AppError('dataStale');
+    const rule = ruleOfRow(row);
+    await mustRender(em, rule, course, now);
+    if (!confirmed) mustNotReachMany(rule, course, (await wouldDecide(em, course, rule, now)).decisions);
+    const round = await ring(services, id, row);
+    // A few messages are gone at once; many go on while the page shows how far they are.
+    await Promise.race([dispatcher.drain().catch(failed), new Promise((late) => setTimeout(late, PATIENCE))]);
+    res.json({ round: summaryOf(round) } satisfies RingAnswer);
+  });
+
+  return router;
+}
+
+/** What a rehearsal is read from. */
+interface Given {
+  readonly wordings: (key: string) => Parsed<CompiledWording>;
+  readonly matching: number;
+  readonly decisions: readonly Decision[];
+  readonly last: ReadonlyMap<string, number>;
+}
+
+/** The same function as a round, with no effect (engine R10). */
+async function rehearsalOf(em: Em, rule: Rule, course: LiveCourse, at: number): Promise<Given> {
+  await mustHaveTexts(em, rule, course);
+  const wordings = await loadWordings(em, course.id, [...new Set(rule.steps.map((s) => s.wording))]);
+  const { matching, decisions } = await wouldDecide(em, course, rule, at);
+  const last = await lastVariants(em, course.id, [...new Set(decisions.map((d) => d.student))]);
+  return { wordings, matching, decisions, last };
+}
+
+/** What would leave is rendered as it would leave, a part for each nudge. */
+function* rehearse(rule: Rule, course: LiveCourse, at: number, given: Given): InParts<RehearsalAnswer> {
+  const nudges: RenderedNudge[] = [];
+  for (const decision of given.decisions) {
+    nudges.push({ decision, messages: messagesOf(decision, rule, course, at, given) });
+    yield;
+  }
+  return { at, matching: given.matching, nudges };
+}
+
+function messagesOf(decision: Decision, rule: Rule, course: LiveCourse, at: number, given: Given): RenderedMessage[] {
+  const wording = given.wordings(rule.steps[decision.step]!.wording);
+  if (decision.outcome === 'withheld' || !wording.ok) return [];
+  const person = course.course.personIndex.get(decision.student)!;
+  const about = { facts: course.facts, person, sender: course.row.sender, about: aboutOf(rule.when), at };
+  const before = given.last.get(lastKey(wording.value.wording.id, decision.student)) ?? null;
+  const variant = nextVariant(wording.value.count, before, decision.student);
+  return decision.to.map((to) => {
+    const reader = { name: to.name || to.address };
+    const rendered = wording.value.render({ ...about, reader }, variant, to.reader);
+    if (!rendered.ok) throw new AppError('wordingBroken', rendered.problems);
+    const message = rendered.value;
+    return { to, message, files: filesOf({ wording: wording.value, message }, to.kind === 'student') };
+  });
+}
+
+function* pastOf(rule: Rule, { course, facts }: LiveCourse, now: number): InParts<PastAnswer> {
+  const rounds = roundsOf([rule], facts, { until: now });
+  const decisions = yield* replayInParts([rule], facts, { until: now });
+  const written = decisions.filter((d) => d.outcome === 'sent' || d.outcome === 'held');
+  const byDay = new Map<number, number>();
+  for (const d of written) {
+    const day = course.calendar.dayNumber(d.round);
+    byDay.set(day, (byDay.get(day) ?? 0) + 1);
+  }
+  return {
+    from: rounds[0]?.at ?? now,
+    rounds: rounds.length,
+    nudges: written.length,
+    students: new Set(written.map((d) => d.student)).size,
+    busiest: Math.max(0, ...byDay.values()),
+  };
+}

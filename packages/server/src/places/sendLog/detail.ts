@@ -1,0 +1,74 @@
+/** One nudge of the log, opened: its messages, every attempt with its exact text, and what came back. */
+import type { AttemptAnswer, LogDetail, ReplyAnswer } from '@zest-bell/core';
+import { MessageRow, type NudgeRow } from '../../nudges/entity.ts';
+import type { Em } from '../../platform/orm.ts';
+import { ReplyRow } from '../../replies/entity.ts';
+import { AttemptRow } from '../../sendLog/entity.ts';
+import { ruleNameIn, studentName, type LogOf } from './query.ts';
+
+export async function detailOf(em: Em, nudge: NudgeRow, course: LogOf): Promise<LogDetail> {
+  const order = { orderBy: { id: 'asc' }, disableIdentityMap: true } as const;
+  const messages = await em.find(MessageRow, { nudge: nudge.id }, order);
+  const attempts = await em.find(AttemptRow, { nudge: nudge.id }, order);
+  const replies = (await em.find(ReplyRow, { nudge: nudge.id }, order)).map(replyAnswer);
+  const { roundAt, rule, student, step, state, reason, subject, spellStart, ruleVersion, evidence } = nudge;
+  return {
+    nudge: nudge.id,
+    roundAt,
+    rule: rule ?? null,
+    ruleName: ruleNameIn(course.rules, rule ?? null),
+    student,
+    studentName: studentName(course.course, student),
+    step,
+    state,
+    reason: reason ?? null,
+    subject: subject ?? null,
+    messages: messages.length,
+    at: nudge.lastAt ?? roundAt,
+    spellStart,
+    ruleVersion,
+    evidence,
+    answered: replies.find((r) => r.kind === 'reply')?.kind ?? replies[0]?.kind ?? null,
+    replies,
+    to: messages.map((m) => ({
+      id: m.id,
+      kind: m.kind,
+      reader: m.reader ?? m.kind,
+      heldFor: m.heldFor ?? null,
+      trouble: m.trouble ?? null,
+      name: m.name,
+      address: m.address,
+      state: m.state,
+      sendAt: m.sendAt,
+      attempts: attempts.filter((a) => a.message === m.id).map(attemptAnswer),
+    })),
+  };
+}
+
+const replyAnswer = (r: ReplyRow): ReplyAnswer => ({
+  id: r.id,
+  kind: r.kind,
+  at: r.at,
+  from: r.fromName ? `${r.fromName} <${r.fromAddress}>` : r.fromAddress,
+  subject: r.subject,
+  text: r.text,
+  forward: r.forward ?? null,
+});
+
+const attemptAnswer = (a: AttemptRow): AttemptAnswer => ({
+  id: a.id,
+  at: a.at,
+  outcome: a.outcome,
+  response: a.response,
+  messageId: a.messageId,
+  from: a.fromAddress,
+  replyTo: a.replyTo,
+  subject: a.subject,
+  text: withoutPauseLink(a.body),
+  html: withoutPauseLink(a.html),
+  files: a.files,
+  evidence: a.evidence,
+});
+
+/** The link works without a sign-in, and is the student's alone: the log shows where it was. */
+const withoutPauseLink = (text: string): string => text.replace(/\/p\/\d+\.[\w-]{20,}/g, '/p/…');

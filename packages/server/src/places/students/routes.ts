@@ -1,0 +1,110 @@
+/** One student: where they stand, every nudge, what came back, and whether their address works. */
+import { Router } from 'express';
+import {
+  CATALOGUE,
+  factWords,
+  leafClause,
+  valueAt,
+  valueWords,
+  type MeasureCall,
+  type StudentAnswer,
+  type StudentLine,
+} from '@zest-bell/core';
+import { courseOf } from '../../accounts/routes.ts';
+import type { LiveCourse } from '../../activity/live.ts';
+import { NudgeRow } from '../../nudges/entity.ts';
+import { sentNudges } from '../../nudges/returns.ts';
+import { AppError } from '../../platform/errors.ts';
+import type { Em } from '../../platform/orm.ts';
+import type { Services } from '../../services.ts';
+import { inTransaction } from '../../platform/transaction.ts';
+import { ReplyRow } from '../../replies/entity.ts';
+import { ruleNames } from '../../rules/repository.ts';
+import { ruleNameIn } from '../sendLog/query.ts';
+import { PersonRow } from '../../course/entity.ts';
+
+/** Where anybody looks first. */
+const FACTS: readonly MeasureCall[] = [
+  { measure: 'daysSinceVisit' },
+  { measure: 'missing' },
+  { measure: 'late' },
+  { measure: 'courseGrade' },
+  { measure: 'absences' },
+];
+
+export function studentRoutes({ orm, reading, live, clock }: Services): Router {
+  const router = Router({ mergeParams: true });
+
+  router.get('/students/:student', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const em = reading.em.fork();
+    const course = await live.get(em, id);
+    res.json(await studentAnswer(em, course, await personRow(em, id, req.params.student), clock.now()));
+  });
+
+  /** The address was put right, or works again: the mark of the bounce goes. */
+  router.post('/students/:student/address-works', async (req, res) => {
+    const id = await courseOf(reading, req);
+    await inTransaction(orm, async (em) => {
+      const row = await personRow(em, id, req.params.student);
+      row.bouncedAt = null;
+      await em.flush();
+    });
+    res.status(204).end();
+  });
+
+  return router;
+}
+
+async function personRow(em: Em, course: number, key: string): Promise<PersonRow> {
+  const row = await em.findOne(PersonRow, { course, key, role: 'student' });
+  if (!row) throw new AppError('notFound');
+  return row;
+}
+
+async function studentAnswer(em: Em, course: LiveCourse, row: PersonRow, now: number): Promise<StudentAnswer> {
+  const person = course.course.personIndex.get(row.key)!;
+  const { facts } = course;
+  return {
+    student: row.key,
+    pausedUntil: row.paused ? (row.pausedUntil ?? null) : null,
+    bouncedAt: row.bouncedAt ?? null,
+    facts: FACTS.map((call) => {
+      const value = valueAt(facts.timeline(person, call), now);
+      const { title, unit } = CATALOGUE[call.measure];
+      return {
+        title,
+        value: typeof value === 'number' ? valueWords(value, unit) : '—',
+        fact: factWords(facts.fact(person, call, now), course.course.timeZone),
+      };
+    }),
+    lines: await linesOf(em, course, row.key, now),
+  };
+}
+
+async function linesOf(em: Em, live: LiveCourse, student: string, now: number): Promise<StudentLine[]> {
+  const { id } = live;
+  const rules = await ruleNames(em, id);
+  const nudges = await em.find(NudgeRow, { course: id, student }, { orderBy: { id: 'asc' } });
+  const ids = nudges.map((n) => n.id);
+  const lines: StudentLine[] = nudges.map((n) => ({
+    kind: 'nudge',
+    at: n.roundAt,
+    nudge: n.id,
+    ruleName: ruleNameIn(rules, n.rule ?? null),
+    subject: n.subject ?? null,
+    state: n.state,
+    reason: n.reason ?? null,
+    evidence: n.evidence,
+  }));
+  for (const { nudge, returned } of await sentNudges(em, live, now, { students: [student] })) {
+    if (!returned) continue;
+    const { lead, marked } = leafClause(returned.leaf, live.course);
+    lines.push({ kind: 'return', at: returned.at, nudge, what: `${lead} ${marked}` });
+  }
+  for (const r of await em.find(ReplyRow, { course: id, nudge: { $in: ids } })) {
+    const from = r.fromName || r.fromAddress;
+    lines.push({ kind: r.kind, at: r.at, nudge: r.nudge, from, text: r.text.slice(0, 2000) });
+  }
+  return lines.sort((a, b) => b.at - a.at);
+}

@@ -1,0 +1,283 @@
+/** Wordings: the list, the words themselves, and a preview for a student before anything is saved. */
+import { Router } from 'express';
+import { zipSync } from 'fflate';
+import { z } from 'zod';
+import {
+  ABOUT_NOTHING,
+  aboutOf,
+  fieldExamples,
+  fullName,
+  htmlOf,
+  parseCondition,
+  recipientsOf,
+  textsOf,
+  wordingSchema,
+  type About,
+  type CompiledWording,
+  type Course,
+  type FieldContext,
+  type FieldExamples,
+  type MailTestAnswer,
+  type PreviewAnswer,
+  type RecipientSpec,
+  type Rule,
+  type WordingAnswer,
+  type WordingResultsAnswer,
+} from '@zest-bell/core';
+import { accountOf, courseOf } from '../../accounts/routes.ts';
+import type { LiveCourse } from '../../activity/live.ts';
+import { testMail } from '../course/sender.ts';
+import { AppError } from '../../platform/errors.ts';
+import { parseInput } from '../../platform/http.ts';
+import type { Em } from '../../platform/orm.ts';
+import { rowsOf } from '../../platform/query.ts';
+import type { Services } from '../../services.ts';
+import { inTransaction } from '../../platform/transaction.ts';
+import { RuleRow } from '../../rules/entity.ts';
+import { ruleOfRow } from '../../rules/repository.ts';
+import { WordingRow } from '../../wording/entity.ts';
+import { awkwardFor, mustReadForAll } from '../../wording/awkward.ts';
+import { compiledOf, insertWording, missingNames, wordingOfRow } from '../../wording/repository.ts';
+import { resultsOf } from './results.ts';
+import { filesOf, letterOf, packed, type Parcel } from '../../wording/sending.ts';
+
+const newSchema = z.strictObject({ wording: z.unknown() });
+const changeSchema = z.strictObject({ wording: z.unknown(), version: z.number().int() });
+const removeSchema = z.strictObject({ version: z.number().int() });
+const previewSchema = z.strictObject({
+  wording: z.unknown(),
+  student: z.string(),
+  /** Whose words: the student's, or those of a third party as a step names it. */
+  reader: z.string().max(260).default('student'),
+  when: z.unknown(),
+  /** Which of its texts. */
+  variant: z.number().int().min(0).default(0),
+});
+
+const examplesSchema = previewSchema.pick({ student: true, when: true });
+const lettersSchema = previewSchema.omit({ student: true, reader: true }).extend({
+  students: z.array(z.string()).min(1).max(500),
+});
+
+export function wordingRoutes({ orm, reading, live, clock, mail, longWork }: Services): Router {
+  const router = Router({ mergeParams: true });
+
+  router.get('/', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const em = reading.em.fork();
+    const rules = (await em.find(RuleRow, { course: id })).map(ruleOfRow);
+    const rows = await em.find(WordingRow, { course: id }, { orderBy: { id: 'asc' } });
+    res.json(rows.map((row) => answerOf(row, rules)));
+  });
+
+  /** What came of each; apart from the list, which a composer asks for as well. */
+  router.get('/results', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const em = reading.em.fork();
+    const results = await resultsOf(em, await live.get(em, id), clock.now());
+    const rows = await em.find(WordingRow, { course: id });
+    const answer = rows.map((r) => [r.key, results(r.key, textsOf(wordingOfRow(r)).length)] as const);
+    res.json(Object.fromEntries(answer) satisfies WordingResultsAnswer);
+  });
+
+  router.post('/', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const { wording: draft } = parseInput(newSchema, req.body);
+    const key = `wording-${crypto.randomUUID().slice(0, 8)}`;
+    const given = typeof draft === 'object' && draft !== null ? draft : {};
+    const compiled = await readable(id, { ...given, id: key });
+    const answer = await inTransaction(orm, async (em) => {
+      await mustBeOfCourse(em, compiled, await live.get(em, id));
+      await insertWording(em, id, compiled.wording);
+      return answerOf(await wordingRow(em, id, key), []);
+    });
+    res.status(201).json(answer);
+  });
+
+  router.put('/:wording', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const input = parseInput(changeSchema, req.body);
+    const compiled = await readable(id, input.wording);
+    const answer = await inTransaction(orm, async (em) => {
+      const row = await wordingRow(em, id, req.params.wording);
+      if (row.version !== input.version) throw new AppError('changedMeanwhile');
+      await mustBeOfCourse(em, compiled, await live.get(em, id));
+      const { id: _key, text: body, ...words } = compiled.wording;
+      Object.assign(row, { ...words, body, version: row.version + 1 });
+      await em.flush();
+      const rules = (await em.find(RuleRow, { course: id })).map(ruleOfRow);
+      return answerOf(row, rules);
+    });
+    res.json(answer);
+  });
+
+  /** Gone for good, when no rule says it, an archived one included; what was sent with it stands in the log. */
+  router.post('/:wording/remove', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const { version } = parseInput(removeSchema, req.body);
+    await inTransaction(orm, async (em) => {
+      const row = await wordingRow(em, id, req.params.wording);
+      if (row.version !== version) throw new AppError('changedMeanwhile');
+      const rules = (await em.find(RuleRow, { course: id })).map(ruleOfRow);
+      const using = rules.filter((r) => r.steps.some((s) => s.wording === row.key));
+      if (using.length > 0) {
+        throw new AppError(
+          'wordingInUse',
+          using.map((r) => ({ path: 'wording', code: 'inUse', message: `“${r.name}” says these words` })),
+        );
+      }
+      const waiting = await waitingMessages(em, id, row.key);
+      if (waiting > 0) {
+        throw new AppError('wordingInUse', [
+          { path: 'wording', code: 'waiting', message: `Messages that wait are made from these words: ${waiting}` },
+        ]);
+      }
+      em.remove(row);
+      await em.flush();
+    });
+    res.status(204).end();
+  });
+
+  /** What a preview shows, as a mail to oneself, with all that goes with it. */
+  router.post('/test', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const input = parseInput(previewSchema, req.body);
+    const parcel = await parcelOf(id, input);
+    const { message, course } = parcel;
+    const words = { text: message.text, html: htmlOf(message.blocks), subject: `Test: ${message.subject}` };
+    const files = await packed(orm, parcel, input.reader === 'student');
+    const test = await testMail(orm.em.fork(), accountOf(req), course.row.sender, words, clock.now());
+    res.json((await mail.send({ ...test, files })) satisfies MailTestAnswer);
+  });
+
+  router.post('/preview', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const input = parseInput(previewSchema, req.body);
+    const parcel = await parcelOf(id, input);
+    const files = filesOf(parcel, input.reader === 'student');
+    res.json({ student: input.student, message: parcel.message, files } satisfies PreviewAnswer);
+  });
+
+  /** What each merge field says of one student. */
+  router.post('/examples', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const input = parseInput(examplesSchema, req.body);
+    const course = await live.get(reading.em.fork(), id);
+    res.json(fieldExamples(contextOf(course, input)) satisfies FieldExamples);
+  });
+
+  /** The words read for every student, and those at whom they would break first. */
+  router.post('/awkward', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const input = parseInput(previewSchema.omit({ student: true }), req.body);
+    const compiled = compiledOf(parseInput(wordingSchema, input.wording));
+    if (!compiled.ok) throw new AppError('wordingBroken', compiled.problems);
+    const course = await live.get(orm.em.fork(), id);
+    const order = { ...input, about: aboutOfDraft(input.when), at: clock.now() };
+    res.json(await longWork.run(accountOf(req), res, () => awkwardFor(compiled.value, course, order)));
+  });
+
+  /** The letters of some students: one as a PDF, several as a ZIP archive of them. */
+  router.post('/letters', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const { students, ...input } = parseInput(lettersSchema, req.body);
+    const archive: Record<string, Buffer> = {};
+    for (const student of new Set(students)) {
+      if (res.destroyed) return;
+      const parcel = await parcelOf(id, { ...input, student, reader: 'student' });
+      const bytes = await letterOf(orm, parcel);
+      const name = parcel.message.letterName ?? `Letter to ${parcel.to}`;
+      if (students.length === 1) return void res.attachment(`${name}.pdf`).type('application/pdf').send(bytes);
+      // Two students of one name have a letter each.
+      archive[archive[`${name}.pdf`] ? `${name} (${student}).pdf` : `${name}.pdf`] = bytes;
+    }
+    // PDFs are compressed already.
+    res
+      .attachment('Letters.zip')
+      .type('application/zip')
+      .send(Buffer.from(zipSync(archive, { level: 0 })));
+  });
+
+  /** A wording that can be made for every student of the course as it stands, with every rule that uses it. */
+  async function readable(id: number, draft: unknown): Promise<CompiledWording> {
+    const compiled = compiledOf(parseInput(wordingSchema, draft));
+    if (!compiled.ok) throw new AppError('wordingBroken', compiled.problems);
+    const em = orm.em.fork();
+    const course = await live.get(em, id);
+    const rules = (await em.find(RuleRow, { course: id })).map(ruleOfRow);
+    const using = rules.filter((r) => r.steps.some((s) => s.wording === compiled.value.wording.id));
+    for (const about of using.length === 0 ? [ABOUT_NOTHING] : using.map((r) => aboutOf(r.when))) {
+      await mustReadForAll(compiled.value, course, about, clock.now());
+    }
+    return compiled.value;
+  }
+
+  async function parcelOf(id: number, input: z.infer<typeof previewSchema>): Promise<Parcel> {
+    const compiled = compiledOf(parseInput(wordingSchema, input.wording));
+    if (!compiled.ok) throw new AppError('wordingBroken', compiled.problems);
+    const em = orm.em.fork();
+    const course = await live.get(em, id);
+    await mustBeOfCourse(em, compiled.value, course);
+    const context = contextOf(course, input);
+    const reader = { name: readerName(input.reader, course.course, context.person) };
+    const message = compiled.value.render({ ...context, reader }, input.variant, input.reader);
+    if (!message.ok) throw new AppError('wordingBroken', message.problems);
+    return { course, wording: compiled.value, message: message.value, to: reader.name, at: context.at };
+  }
+
+  function contextOf({ course, facts, row }: LiveCourse, input: z.infer<typeof examplesSchema>): FieldContext {
+    const person = course.personIndex.get(input.student);
+    if (person === undefined) throw new AppError('notFound');
+    return { facts, person, sender: row.sender, about: aboutOfDraft(input.when), at: clock.now() };
+  }
+
+  return router;
+}
+
+/** A condition being drafted may not fit yet: then the text is about nothing. */
+function aboutOfDraft(when: unknown): About {
+  const parsed = parseCondition(when);
+  return parsed.ok ? aboutOf(parsed.value) : ABOUT_NOTHING;
+}
+
+/** Somebody whom the words for a third party would greet. */
+function readerName(reader: string, course: Course, person: number): string {
+  const student = course.people[person]!;
+  if (reader === 'student') return fullName(student);
+  const named = /^(instructor|contact:.+|address:.+)$/.test(reader);
+  const known = named ? recipientsOf({ to: [reader as RecipientSpec] }, student, course)[0] : undefined;
+  return known?.name || known?.address || 'colleague';
+}
+
+async function mustBeOfCourse(em: Em, wording: CompiledWording, course: LiveCourse): Promise<void> {
+  const problems = await missingNames(em, wording, course);
+  if (problems.length > 0) throw new AppError('wordingBroken', problems);
+}
+
+/** Messages that would still be made from the words, or made again: a third party's may wait when the student's has left. */
+async function waitingMessages(em: Em, course: number, wording: string): Promise<number> {
+  const query = em
+    .getKnex()('message as m')
+    .join('nudge as n', 'n.id', 'm.nudge')
+    .where({ 'n.course': course, 'n.wording': wording })
+    .whereIn('m.state', ['queued', 'held', 'handing', 'uncertain'])
+    .count({ n: '*' });
+  const [found] = await rowsOf<{ n: number }>(em, query);
+  return Number(found!.n);
+}
+
+async function wordingRow(em: Em, course: number, key: string): Promise<WordingRow> {
+  const row = await em.findOne(WordingRow, { course, key });
+  if (!row) throw new AppError('notFound');
+  return row;
+}
+
+const answerOf = (row: WordingRow, rules: readonly Rule[]): WordingAnswer => ({
+  ...wordingOfRow(row),
+  variants: row.variants,
+  copies: row.copies,
+  files: row.files,
+  letter: row.letter ?? null,
+  version: row.version,
+  usedBy: rules.filter((r) => r.steps.some((s) => s.wording === row.key)).map((r) => r.name),
+});

@@ -1,0 +1,57 @@
+/** What the limits of a round are counted from: the nudges and answers of the students it is about, and of nobody else. */
+import { matchesAt, type Instant, type LoggedFacts, type Reply, type Rule } from '@zest-bell/core';
+import type { LiveCourse } from '../activity/live.ts';
+import { loggedNudges } from '../nudges/log.ts';
+import type { Em } from '../platform/orm.ts';
+import { inSlices, rowsOf } from '../platform/query.ts';
+import type { RuleRow } from '../rules/entity.ts';
+
+/** For rounds of these rules at an instant: one indexed query on those who match. */
+export async function limitFactsAt(
+  em: Em,
+  course: LiveCourse,
+  rows: readonly RuleRow[],
+  rules: readonly Rule[],
+  at: Instant,
+): Promise<LoggedFacts> {
+  const matching = new Set(rules.flatMap((rule) => matchesAt(rule, course.facts, at)));
+  const students = [...matching].map((i) => course.course.people[i]!.id);
+  return limitFactsOf(em, course.id, rows, students);
+}
+
+/**
+ * For a rule that is being composed, of which nobody knows yet whom it will match: all nudges of the rule itself, and of any
+ * rule what the message budget may still count.
+ */
+export async function limitFactsForDraft(
+  em: Em,
+  course: LiveCourse,
+  row: RuleRow | null,
+  at: Instant,
+): Promise<LoggedFacts> {
+  const { budget } = course.course.settings;
+  const since = budget ? course.course.calendar.addDays(at, -budget.days) : null;
+  const nudges = await loggedNudges(em, course.id, row ? [row] : [], { rule: row?.key ?? null, since });
+  return { nudges, replies: row ? await repliesOf(em, course.id, null) : [] };
+}
+
+/** Of these students; of all when null, for what is replayed over weeks. */
+export async function limitFactsOf(
+  em: Em,
+  course: number,
+  rows: readonly RuleRow[],
+  students: readonly string[] | null,
+): Promise<LoggedFacts> {
+  const nudges = await loggedNudges(em, course, rows, students === null ? 'all' : { students });
+  return { nudges, replies: await repliesOf(em, course, students) };
+}
+
+async function repliesOf(em: Em, course: number, students: readonly string[] | null): Promise<Reply[]> {
+  const replies: Reply[] = [];
+  for (const slice of students === null ? [null] : inSlices(students)) {
+    const query = em.getKnex()('reply').where({ course, kind: 'reply' }).whereNotNull('student');
+    if (slice !== null) void query.whereIn('student', slice);
+    replies.push(...(await rowsOf<Reply>(em, query.select('student', 'at'))));
+  }
+  return replies;
+}

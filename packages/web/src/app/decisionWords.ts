@@ -1,0 +1,57 @@
+/** Decisions in short words: why somebody matched, why nobody was written to, how a round went. */
+import {
+  CATALOGUE,
+  factWords,
+  valueWords,
+  WITHHELD_WORDS,
+  type LeafEvidence,
+  type Recipient,
+  type RoundSummary,
+  type LoggedReason,
+  type WithheldReason,
+} from '@zest-bell/core';
+
+/** "last visit Tue Oct 20, 9:14 PM · 5 days": the facts behind a verdict, each with its value where that says more. */
+export function evidenceWords(evidence: readonly LeafEvidence[], zone: string): string {
+  return evidence.map((e) => leafWords(e, zone)).join(' · ');
+}
+
+function leafWords(e: LeafEvidence, zone: string): string {
+  const fact = factWords(e.fact, zone);
+  if (typeof e.value !== 'number') return fact;
+  const value = valueWords(e.value, CATALOGUE[e.measure].unit);
+  switch (e.fact.kind) {
+    case 'last':
+      return CATALOGUE[e.measure].unit === 'days' ? `${fact} · ${value}` : fact;
+    case 'score':
+    case 'total':
+      return `${value}, ${fact}`;
+    default:
+      return fact;
+  }
+}
+
+export const withheldWords = (reason: WithheldReason): string => `withheld: ${WITHHELD_WORDS[reason]}`;
+
+const WITHDRAWN: Readonly<Record<LoggedReason, string>> = {
+  noLongerTrue: 'came back in time',
+  ruleOff: 'the rule was turned off',
+  inactive: 'no longer in the course',
+  paused: 'paused nudges',
+  noAddress: 'no address',
+  courseOver: 'the course is over',
+  stopped: 'mail was stopped',
+};
+export const withdrawnWords = (reason: LoggedReason): string => WITHDRAWN[reason];
+
+export const addressWords = (to: readonly Recipient[]): string =>
+  to.map((r) => (r.name ? `${r.name} <${r.address}>` : r.address)).join(', ');
+
+/** "7 met it, 1 heard, 6 withheld" */
+export function roundWords(round: RoundSummary): string {
+  const parts = [`${round.matched} met it`, `${round.heard} heard`];
+  if (round.held > 0) parts.push(`${round.held} held`);
+  if (round.withheld > 0) parts.push(`${round.withheld} withheld`);
+  if (round.withdrawn > 0) parts.push(`${round.withdrawn} withdrawn`);
+  return parts.join(', ');
+}

@@ -1,0 +1,59 @@
+/** The measures of a course in the page's one worker: each is asked for once, and stays there for every place. */
+import { useEffect, useMemo, useState } from 'react';
+import { useQueries } from '@tanstack/react-query';
+import { transfer, wrap, type Remote } from 'comlink';
+import { callKey, type MeasureCall } from '@zest-bell/core';
+import { api } from '../app/api.ts';
+import type { Here } from '../app/here.ts';
+import type { MeasuresWorker } from './measures.worker.ts';
+
+let shared: Remote<MeasuresWorker> | null = null;
+
+export function measuresWorker(): Remote<MeasuresWorker> {
+  shared ??= wrap<MeasuresWorker>(new Worker(new URL('./measures.worker.ts', import.meta.url), { type: 'module' }));
+  return shared;
+}
+
+/** What the worker's columns are about: the course as it is, at the moment that the place speaks of. */
+export const momentKey = (here: Here): string => `${here.id} ${here.answer.version} ${here.now}`;
+
+export interface Measures {
+  /** True once every measure is in the worker. */
+  readonly ready: boolean;
+  readonly error: unknown;
+}
+
+export function useMeasures(here: Here, calls: readonly MeasureCall[]): Measures {
+  const worker = measuresWorker();
+  const key = momentKey(here);
+  const wanted = useMemo(() => [...new Map(calls.map((call) => [callKey(call), call])).entries()], [calls]);
+  const [about, setAbout] = useState<string | null>(null);
+  // The worker answers in order: it knows the course before it is given anything of it.
+  useEffect(() => {
+    void worker.about(key, here.answer).then(() => setAbout(key));
+  }, [worker, key, here.answer]);
+  const columns = useQueries({
+    queries: wanted.map(([name, call]) => ({
+      queryKey: ['column', key, name],
+      queryFn: async () => {
+        const query = new URLSearchParams({ call: JSON.stringify(parametersOf(call)), at: String(here.now) });
+        const bytes = await api.bytes(`/courses/${here.id}/columns?${query.toString()}`);
+        await worker.about(key, here.answer);
+        await worker.take(key, transfer(bytes, [bytes]));
+        return true;
+      },
+      // A moment does not change: what is known of it stays, until something in the course was changed from here.
+      staleTime: Infinity,
+    })),
+  });
+  return {
+    ready: about === key && columns.every((c) => c.isSuccess && !c.isFetching),
+    error: columns.find((c) => c.error)?.error ?? null,
+  };
+}
+
+/** A leaf without its comparison. */
+function parametersOf(call: MeasureCall & { readonly is?: unknown; readonly value?: unknown }): MeasureCall {
+  const { is: _is, value: _value, ...parameters } = call;
+  return parameters;
+}
