@@ -5,17 +5,21 @@ import { transfer, wrap, type Remote } from 'comlink';
 import { callKey, type MeasureCall } from '@zest-bell/core';
 import { api } from '../app/api.ts';
 import type { Here } from '../app/here.ts';
-import type { MeasuresWorker } from './measures.worker.ts';
+import { queryClient } from '../app/queries.ts';
+import type { Moments } from './moments.ts';
 
-let shared: Remote<MeasuresWorker> | null = null;
+let shared: Remote<Moments> | null = null;
 
-export function measuresWorker(): Remote<MeasuresWorker> {
-  shared ??= wrap<MeasuresWorker>(new Worker(new URL('./measures.worker.ts', import.meta.url), { type: 'module' }));
+export function measuresWorker(): Remote<Moments> {
+  shared ??= wrap<Moments>(new Worker(new URL('./measures.worker.ts', import.meta.url), { type: 'module' }));
   return shared;
 }
 
 /** What the worker's columns are about: the course as it is, at the moment that the place speaks of. */
 export const momentKey = (here: Here): string => `${here.id} ${here.answer.version} ${here.now}`;
+
+/** Asks anew for the columns of a moment that are no longer in the worker. */
+export const forget = (key: string): Promise<void> => queryClient.invalidateQueries({ queryKey: ['column', key] });
 
 export interface Measures {
   /** True once every measure is in the worker. */

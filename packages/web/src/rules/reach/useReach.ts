@@ -12,7 +12,7 @@ import {
 } from '@zest-bell/core';
 import { api } from '../../app/api.ts';
 import type { Here } from '../../app/here.ts';
-import { measuresWorker, momentKey, useMeasures } from '../../measures/useMeasures.ts';
+import { forget, measuresWorker, momentKey, useMeasures } from '../../measures/useMeasures.ts';
 
 export type ReachResult =
   { readonly ok: true; readonly reach: Reach } | { readonly ok: false; readonly problems: readonly Problem[] };
@@ -41,7 +41,16 @@ export function useReach(here: Here, rule: Rule, most: number): LiveReach {
   const [failure, setFailure] = useState<unknown>(null);
   const facts = logged.isPlaceholderData ? undefined : logged.data;
   const key = momentKey(here);
-  const latest = useRef({ key, rule, at: here.now, most, facts, busy: false, again: false });
+  const latest = useRef({
+    key,
+    rule,
+    at: here.now,
+    most,
+    facts,
+    busy: false,
+    again: false,
+    missed: null as Rule | null,
+  });
 
   useEffect(() => {
     const state = latest.current;
@@ -60,6 +69,11 @@ export function useReach(here: Here, rule: Rule, most: number): LiveReach {
           if (!state.facts) break;
           const asked = { rule: state.rule, at: state.at };
           const sent = await worker.reach(state.key, asked.rule, asked.at, state.facts, state.most);
+          // The worker has let the moment or a measure go: it is asked for again, once for a draft.
+          if (sent === null && state.missed !== asked.rule) {
+            state.missed = asked.rule;
+            await forget(state.key);
+          }
           const received = sent?.ok ? { ok: true as const, reach: receivedReach(sent.reach) } : sent;
           if (received) setAnswer({ result: received, ...asked });
           setFailure(null);
