@@ -93,6 +93,7 @@ export function decide(rules: readonly Rule[], facts: Facts, log: NudgeLog, r: I
           step: decision.step,
           state: STATE_OF[decision.outcome],
           toStudent: rule.steps[decision.step]!.to.includes('student'),
+          weight: rule.weight,
         });
       }
     }

@@ -2,7 +2,7 @@
 import type { Course } from '../course/course.ts';
 import type { Person } from '../course/person.ts';
 import { countsForBudget, countsForLimits, isPending } from '../nudges/message.ts';
-import type { Rule } from '../rules/rule.ts';
+import { RULE_WEIGHTS, type Rule, type RuleWeight } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
 import type { LoggedNudge } from './log.ts';
 import type { Recipient } from './recipients.ts';
@@ -56,12 +56,26 @@ export function refusal(c: LimitCase): WithheldReason | null {
 function budgetRefuses(c: LimitCase): boolean {
   const { budget } = c.course.settings;
   if (!budget || c.rule.essential || c.step > 0 || !c.rule.steps[c.step]!.to.includes('student')) return false;
-  const within = c.all.filter(
+  return countingForBudget(c).length >= budget.count;
+}
+
+/** The nudges that use up the message budget for a first step of this rule at this round; empty without a budget. */
+export function countingForBudget(c: Pick<LimitCase, 'course' | 'rule' | 'round' | 'all'>): LoggedNudge[] {
+  const { budget } = c.course.settings;
+  if (!budget) return [];
+  const least = RULE_WEIGHTS.indexOf(c.rule.weight);
+  return c.all.filter(
     (n) =>
       n.toStudent &&
       countsForBudget(n.state) &&
       n.round <= c.round &&
-      c.round < c.course.calendar.addDays(n.round, budget.days),
+      c.round < c.course.calendar.addDays(n.round, budget.days) &&
+      RULE_WEIGHTS.indexOf(weightIn(n, c.rule)) >= least,
   );
-  return within.length >= budget.count;
+}
+
+/** How much an earlier nudge weighs beside a rule: its own nudges weigh what it does now, one by hand is strong (engine R7). */
+function weightIn(nudge: LoggedNudge, rule: Rule): RuleWeight {
+  if (nudge.rule === null) return 'strong';
+  return nudge.rule === rule.id ? rule.weight : (nudge.weight ?? 'normal');
 }

@@ -1,5 +1,6 @@
 import type { Condition } from '../conditions/condition.ts';
 import type { MessageState } from '../nudges/message.ts';
+import type { RuleWeight } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
 
 /** A past nudge as far as limits need to know it. */
@@ -12,6 +13,8 @@ export interface LoggedNudge {
   readonly state: MessageState;
   /** False when only third parties were written to. */
   readonly toStudent: boolean;
+  /** The weight of its rule as it stands now; normal unless given. A nudge by hand is strong, whatever stands here. */
+  readonly weight?: RuleWeight | undefined;
   /** The condition of the rule's version that sent it, when the rule was changed since (engine R3). */
   readonly when?: Condition | undefined;
 }

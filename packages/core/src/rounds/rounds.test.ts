@@ -199,6 +199,48 @@ describe('limits', () => {
     expect(decide([second], facts, byHand, now)[0]!.reason).toBe('budget');
   });
 
+  describe('[R7] of weights', () => {
+    const facts = factsOf({ ...away, settings: { budget: { count: 1, days: 14 } } });
+    const sentBefore = (more: object) => new NudgeLog([past('2026-09-18T09:30', { rule: 'other', ...more })]);
+    const reason = (weight: string, more: object) =>
+      decide([ruleOf({ weight })], facts, sentBefore(more), now)[0]!.reason;
+
+    test.each([
+      ['light', { weight: 'light' }, 'budget'],
+      ['light', { weight: 'strong' }, 'budget'],
+      ['normal', { weight: 'light' }, null],
+      ['normal', { weight: 'normal' }, 'budget'],
+      ['normal', {}, 'budget'],
+      ['strong', { weight: 'normal' }, null],
+      ['strong', {}, null],
+      ['strong', { weight: 'strong' }, 'budget'],
+      ['strong', { rule: null }, 'budget'],
+      ['strong', { rule: null, weight: 'light' }, 'budget'],
+    ])('a %s rule after %j is refused by %s', (weight, more, expected) => {
+      expect(reason(weight, more)).toBe(expected);
+    });
+
+    test('a rule’s own nudges weigh what it weighs now', () => {
+      const own = () => new NudgeLog([past('2026-09-06T09:31', { weight: 'light' })]);
+      expect(decide([ruleOf({ weight: 'strong' })], facts, own(), now)[0]!.reason).toBe('budget');
+    });
+
+    test('within a round a light rule does not keep a strong one behind it from its turn', () => {
+      const light = { ...ruleOf({ weight: 'light' }), id: 'light' };
+      const strong = { ...ruleOf({ weight: 'strong' }), id: 'strong' };
+      const outcomes = (rules: Rule[]) =>
+        decide(rules, facts, new NudgeLog(), now).map((d) => [d.rule, d.outcome, d.reason]);
+      expect(outcomes([light, strong])).toEqual([
+        ['light', 'sent', null],
+        ['strong', 'sent', null],
+      ]);
+      expect(outcomes([strong, light])).toEqual([
+        ['strong', 'sent', null],
+        ['light', 'withheld', 'budget'],
+      ]);
+    });
+  });
+
   test('[R5] once the student has replied, a later step waits for the instructor', () => {
     const rule = ruleOf({
       steps: [

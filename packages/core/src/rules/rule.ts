@@ -10,6 +10,13 @@ import { rhythmSchema, type Rhythm } from '../time/rhythm.ts';
 export const RULE_STATUSES = ['draft', 'on', 'paused'] as const;
 export type RuleStatus = (typeof RULE_STATUSES)[number];
 
+/**
+ * How much a rule's messages matter, lightest first: a light reminder never takes the place of a strong message in the
+ * message budget (engine R7).
+ */
+export const RULE_WEIGHTS = ['light', 'normal', 'strong'] as const;
+export type RuleWeight = (typeof RULE_WEIGHTS)[number];
+
 /** `student`, `instructor`, `contact:KIND` or `address:someone@example.edu`. */
 export type RecipientSpec = 'student' | 'instructor' | `contact:${string}` | `address:${string}`;
 
@@ -49,6 +56,7 @@ export interface Rule {
   readonly repeat: RepeatLimit;
   /** Essential rules pass the message budget and reach students who paused nudges. */
   readonly essential: boolean;
+  readonly weight: RuleWeight;
   /** Only spells that start at or after this count; set when turned on "for new spells only". */
   readonly spellsFrom: Instant | null;
   readonly steps: readonly Step[];
@@ -96,6 +104,7 @@ export const ruleSchema = z.strictObject({
     .default({})
     .transform((r) => ({ perSpell: r.perSpell ?? null, perTerm: r.perTerm ?? null, gap: r.gap ?? null })),
   essential: z.boolean().default(false),
+  weight: z.enum(RULE_WEIGHTS).default('normal'),
   spellsFrom: instantSchema.nullish().transform((t) => t ?? null),
   steps: z
     .array(

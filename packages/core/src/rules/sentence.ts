@@ -3,7 +3,7 @@ import type { Course } from '../course/course.ts';
 import { conditionParts, markedPart, plainPart, wordsOf, type SentencePart } from '../conditions/sentence.ts';
 import { durationWords, instantWords, listWords, plural } from '../time/words.ts';
 import { rhythmWords, runWords } from './rhythmWords.ts';
-import type { Audience, RecipientSpec, RepeatLimit, Rule } from './rule.ts';
+import type { Audience, RecipientSpec, RepeatLimit, Rule, RuleWeight } from './rule.ts';
 
 /** "students", "students in section 01, except Ada Lind" */
 export function audienceWords(audience: Audience, course: Course): string {
@@ -45,6 +45,10 @@ export function recipientWords(to: readonly RecipientSpec[]): string {
 export const spellsFromWords = (rule: Rule, course: Course): string =>
   rule.spellsFrom === null ? '' : `only where that begins after ${instantWords(rule.spellsFrom, course.timeZone)}`;
 
+/** "as a strong message"; empty for a normal one. */
+export const weightWords = (weight: RuleWeight): string =>
+  ({ light: 'as a light reminder', normal: '', strong: 'as a strong message' })[weight];
+
 /** The whole rule in one sentence. */
 export const ruleSentence = (rule: Rule, course: Course): string => wordsOf(ruleParts(rule, course));
 
@@ -62,6 +66,7 @@ export function ruleParts(rule: Rule, course: Course): readonly SentencePart[] {
     ...conditionParts(rule.when, course),
     plainPart(`${from && `, ${from}`}, and nudge each of them `),
     markedPart(listWords(repeatParts(rule.repeat))),
+    ...(rule.weight === 'normal' ? [] : [plainPart(', '), markedPart(weightWords(rule.weight))]),
     plainPart(rule.steps.length === 1 ? '.' : ` in ${plural(rule.steps.length, 'step')}.`),
   ];
 }

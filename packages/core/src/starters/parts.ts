@@ -96,6 +96,7 @@ export function ruleWith(parts: {
   rhythm: Rhythm;
   steps: readonly Step[];
   repeat?: Partial<Rule['repeat']>;
+  weight?: Rule['weight'];
 }): { readonly ok: true; readonly rule: Rule } {
   return {
     ok: true,
@@ -104,6 +105,7 @@ export function ruleWith(parts: {
       status: 'draft',
       audience: { roles: ['student'], sections: [], except: [] },
       essential: false,
+      weight: 'normal',
       spellsFrom: null,
       ...parts,
       repeat: { perSpell: null, perTerm: null, gap: null, ...parts.repeat },

@@ -3,7 +3,7 @@ import type { Instant, LoggedNudge } from '@zest-bell/core';
 import type { Em } from '../platform/orm.ts';
 import { inSlices } from '../platform/query.ts';
 import type { RuleRow } from '../rules/entity.ts';
-import { earlierConditions } from '../rules/repository.ts';
+import { earlierConditions, ruleWeights } from '../rules/repository.ts';
 import { NudgeRow } from './entity.ts';
 
 const FIELDS = ['rule', 'ruleVersion', 'student', 'roundAt', 'step', 'state', 'toStudent'] as const;
@@ -20,13 +20,15 @@ export async function loggedNudges(
   wanted: Wanted,
 ): Promise<LoggedNudge[]> {
   const earlier = await earlierConditions(em, rules);
+  const weights = await ruleWeights(em, course);
   const out: LoggedNudge[] = [];
   for (const filter of filtersOf(wanted)) {
     const order = { orderBy: { id: 'asc' }, disableIdentityMap: true } as const;
     for (const n of await em.find(NudgeRow, { course, ...filter }, { fields: FIELDS, ...order })) {
       const { student, step, state, toStudent } = n;
       const when = earlier.get(`${n.rule}@${n.ruleVersion}`);
-      out.push({ rule: n.rule ?? null, student, round: n.roundAt, step, state, toStudent, when });
+      const weight = weights.get(n.rule ?? '');
+      out.push({ rule: n.rule ?? null, student, round: n.roundAt, step, state, toStudent, when, weight });
     }
   }
   return out;

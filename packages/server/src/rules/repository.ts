@@ -3,12 +3,14 @@ import { LRUCache } from 'lru-cache';
 import {
   nextRound,
   parseRule,
+  RULE_WEIGHTS,
   ruleDocument,
   type Condition,
   type Course,
   type Instant,
   type Rule,
   type RuleStatus,
+  type RuleWeight,
 } from '@zest-bell/core';
 import type { Em } from '../platform/orm.ts';
 import { RuleRow, RuleVersionRow } from './entity.ts';
@@ -42,6 +44,12 @@ export const ruleOfRow = (row: RuleRow): Rule => readDocument(row.document, row.
 export const ruleName = (row: Pick<RuleRow, 'document' | 'key'>): string => {
   const { name } = row.document as { name?: unknown };
   return typeof name === 'string' ? name : row.key;
+};
+
+/** A rule's weight, also where the rest of it cannot be read; normal for rules from before there were weights. */
+const ruleWeight = (row: Pick<RuleRow, 'document'>): RuleWeight => {
+  const { weight } = row.document as { weight?: unknown };
+  return RULE_WEIGHTS.find((w) => w === weight) ?? 'normal';
 };
 
 /** The names of a course's rules by key. */
@@ -119,4 +127,10 @@ export async function earlierConditions(em: Em, rows: readonly RuleRow[]): Promi
     if (JSON.stringify(when) !== JSON.stringify(ruleOfRow(row).when)) out.set(`${row.key}@${v.version}`, when);
   }
   return out;
+}
+
+/** How much each rule of a course weighs as it stands now, by its key (engine R7). */
+export async function ruleWeights(em: Em, course: number): Promise<Map<string, RuleWeight>> {
+  const rows = await em.find(RuleRow, { course }, { fields: ['key', 'document'], disableIdentityMap: true });
+  return new Map(rows.map((row) => [row.key, ruleWeight(row)]));
 }

@@ -117,6 +117,7 @@ export function newRule(course: Course, now: Instant, wording: string): Rule {
     },
     repeat: { perSpell: 1, perTerm: null, gap: null },
     essential: false,
+    weight: 'normal',
     spellsFrom: null,
     steps: [{ after: { days: 0, hours: 0 }, deliver: 'send', to: ['student'], wording }],
   };

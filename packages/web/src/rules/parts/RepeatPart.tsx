@@ -1,27 +1,35 @@
-import { repeatParts, type RepeatLimit, type Rule } from '@zest-bell/core';
+import { RULE_WEIGHTS, repeatParts, weightWords, type RepeatLimit, type Rule, type RuleWeight } from '@zest-bell/core';
 import { Check, NumberField } from '../../ui/fields.tsx';
 import { Part } from './Part.tsx';
 import { Pill } from '../../ui/Pill.tsx';
 
 interface RepeatProps {
-  readonly rule: Pick<Rule, 'repeat' | 'essential'>;
+  readonly rule: Pick<Rule, 'repeat' | 'essential' | 'weight'>;
   readonly onChange: (change: Partial<Rule>, tag: string) => void;
 }
 
-/** How often one student hears from the rule: each limit a part of its own, all opening the same place. */
+/** How often one student is nudged by the rule, and how much it weighs: each a part of its own, all opening the same place. */
 export function RepeatPart({ rule, onChange }: RepeatProps) {
-  return repeatParts(rule.repeat).map((words, i) => (
+  const parts = [...repeatParts(rule.repeat), weightWords(rule.weight)].filter((words) => words !== '');
+  return parts.map((words, i) => (
     <span key={i}>
       {i > 0 && ', '}
-      <Part words={words} label="How often each hears it">
+      <Part words={words} label="How often each student is nudged">
         <RepeatFields rule={rule} onChange={onChange} />
       </Part>
     </span>
   ));
 }
 
+const WEIGHT_HELP: Readonly<Record<RuleWeight, string>> = {
+  light: 'For reminders and praise. Any other nudge may use up a student’s message budget before it.',
+  normal: 'Light reminders never use up the message budget before it; normal and strong messages can.',
+  strong:
+    'For what matters most, such as a student who is gone or failing. Only strong messages can use up the budget before it.',
+};
+
 const PLAIN: readonly { readonly words: string; readonly repeat: RepeatLimit }[] = [
-  { words: 'once a spell', repeat: { perSpell: 1, perTerm: null, gap: null } },
+  { words: 'once per spell', repeat: { perSpell: 1, perTerm: null, gap: null } },
   { words: 'once', repeat: { perSpell: null, perTerm: 1, gap: null } },
   { words: 'every round', repeat: { perSpell: null, perTerm: null, gap: null } },
 ];
@@ -43,7 +51,7 @@ function RepeatFields({ rule, onChange }: RepeatProps) {
         ))}
       </div>
       <NumberField
-        label="In one spell, each step at most"
+        label="Each step, per spell: at most"
         unit="times"
         whole
         min={1}
@@ -53,11 +61,11 @@ function RepeatFields({ rule, onChange }: RepeatProps) {
         onChange={(perSpell) => set({ perSpell }, 'perSpell')}
       />
       <p className="-mt-2 text-[13px] text-ink-2">
-        A spell is an unbroken stretch in which the student meets the condition. Who comes back and relapses starts a
-        new one.
+        A spell is an unbroken stretch of time in which the student matches the rule. A student who comes back and later
+        matches again starts a new spell.
       </p>
       <NumberField
-        label="In the whole term, at most"
+        label="In the whole term: at most"
         unit="times"
         whole
         min={1}
@@ -67,7 +75,7 @@ function RepeatFields({ rule, onChange }: RepeatProps) {
         onChange={(perTerm) => set({ perTerm }, 'perTerm')}
       />
       <NumberField
-        label="Never again within"
+        label="Wait between nudges: at least"
         unit="days"
         whole
         min={1}
@@ -76,9 +84,20 @@ function RepeatFields({ rule, onChange }: RepeatProps) {
         value={repeat.gap?.days ?? null}
         onChange={(days) => set({ gap: days === null ? null : { days, hours: 0 } }, 'gap')}
       />
-      <p className="text-[13px] text-ink-2">All that is set here holds together; empty means no limit.</p>
+      <p className="text-[13px] text-ink-2">All of these limits apply. Leave one empty for no limit.</p>
+      <div className="grid gap-1.5">
+        <p className="text-[13.5px] font-semibold">How much it matters</p>
+        <div className="flex flex-wrap gap-1.5" role="group" aria-label="How much it matters">
+          {RULE_WEIGHTS.map((weight) => (
+            <Pill key={weight} pressed={rule.weight === weight} onClick={() => onChange({ weight }, 'weight')}>
+              {weight}
+            </Pill>
+          ))}
+        </div>
+        <p className="text-[13px] text-ink-2">{WEIGHT_HELP[rule.weight]}</p>
+      </div>
       <Check
-        label="Essential: passes the message budget, and reaches students who paused nudges"
+        label="Essential: ignores the message budget and reaches students who paused nudges"
         checked={rule.essential}
         onChange={(essential) => onChange({ essential }, 'essential')}
       />

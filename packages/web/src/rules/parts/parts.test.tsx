@@ -80,16 +80,18 @@ describe('what a score is compared with', () => {
 
 test('the repeat limits are combined freely, and the common ones are one click', async () => {
   const log: Partial<Rule>[] = [];
-  const rule = { repeat: { perSpell: 1, perTerm: 3, gap: null }, essential: false };
+  const rule = { repeat: { perSpell: 1, perTerm: 3, gap: null }, essential: false, weight: 'normal' } as const;
   render(<RepeatPart rule={rule} onChange={(change) => log.push(change)} />);
   const user = userEvent.setup();
   await user.click(screen.getByText('once per spell'));
   await user.click(screen.getByRole('button', { name: 'every round' }));
-  await user.type(screen.getByLabelText('Never again within'), '7');
+  await user.type(screen.getByLabelText('Wait between nudges: at least'), '7');
+  await user.click(screen.getByRole('button', { name: 'strong' }));
   await user.click(screen.getByLabelText(/Essential/));
   expect(log).toEqual([
     { repeat: { perSpell: null, perTerm: null, gap: null } },
     { repeat: { perSpell: 1, perTerm: 3, gap: { days: 7, hours: 0 } } },
+    { weight: 'strong' },
     { essential: true },
   ]);
 });
