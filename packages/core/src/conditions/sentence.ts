@@ -2,19 +2,19 @@
 import type { Course } from '../course/course.ts';
 import { CATALOGUE } from '../measures/catalogue.ts';
 import type { Clause, Unit } from '../measures/measure.ts';
-import { numberWords, plural } from '../time/words.ts';
+import { numberWords, percentWords, plural } from '../time/words.ts';
 import { groupOf, isLeaf, type Condition, type GroupKind, type Leaf } from './condition.ts';
 import { thresholdOf } from './compare.ts';
 
-/** A number with its unit: "5 days", "50%". */
-export function valueWords(value: number, unit: Unit): string {
+/** A number with its unit: "5 days", "50%". A threshold that stands beside it is never made to look reached. */
+export function valueWords(value: number, unit: Unit, threshold?: number): string {
   switch (unit) {
     case 'days':
       return plural(value, 'day');
     case 'hours':
       return plural(value, 'hour');
     case 'percent':
-      return `${numberWords(value)}%`;
+      return percentWords(value, threshold);
     case 'points':
       return plural(value, 'point');
     case 'text':

@@ -1,4 +1,4 @@
-import { dayWords, instantWords, numberWords, plural } from '../time/words.ts';
+import { dayWords, instantWords, listWords, numberWords, percentWords, plural } from '../time/words.ts';
 import { assertNever } from '../problem.ts';
 import type { Instant } from '../time/instant.ts';
 
@@ -54,6 +54,8 @@ const ITEMS: Readonly<Record<ItemsWhat, readonly [some: string, none: string]>> 
   run: ['in a row:', 'none in a row'],
 };
 
+const percentless = (n: number): string => percentWords(n).slice(0, -1);
+
 /** The fact in a few words: "last visit Tue Oct 20, 9:14 PM". */
 export function factWords(fact: Fact, zone: string): string {
   switch (fact.kind) {
@@ -61,19 +63,19 @@ export function factWords(fact: Fact, zone: string): string {
       return fact.at === null ? LAST[fact.what][1] : `${LAST[fact.what][0]} ${instantWords(fact.at, zone)}`;
     case 'items': {
       const [some, none] = ITEMS[fact.what];
-      return fact.items.length === 0 ? none : `${some} ${fact.items.map((i) => i.title).join(', ')}`;
+      return fact.items.length === 0 ? none : `${some} ${listWords(fact.items.map((i) => i.title))}`;
     }
     case 'gap':
       return `away ${plural(fact.days, 'day')} from ${dayWords(fact.from, zone)} to ${dayWords(fact.until, zone)}`;
     case 'class':
-      return `${numberWords(fact.own)} beside a class mean of ${numberWords(fact.mean)} on ${dayWords(fact.asOf, zone)}`;
+      return `${percentless(fact.own)} compared with a class mean of ${percentless(fact.mean)} on ${dayWords(fact.asOf, zone)}`;
     case 'grades':
       if (fact.grades.length === 0) return 'nothing of that kind graded';
       return fact.grades
-        .map((g) => `${g.title} ${g.score === null ? 'graded' : `${numberWords(g.score)}%`} ${dayWords(g.at, zone)}`)
-        .join(', ');
+        .map((g) => `${g.title} ${g.score === null ? 'graded' : percentWords(g.score)} ${dayWords(g.at, zone)}`)
+        .join('; ');
     case 'change':
-      return `from ${numberWords(fact.before)}% to ${numberWords(fact.now)}%`;
+      return `from ${percentWords(fact.before)} to ${percentWords(fact.now)}`;
     case 'column':
       return fact.text === null ? `${fact.name}: blank` : `${fact.name}: ${fact.text}`;
     case 'score':

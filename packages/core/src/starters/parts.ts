@@ -50,10 +50,14 @@ const byDue = (course: Course, kinds: readonly ItemKind[]): DueItem[] =>
     .filter((i): i is DueItem => i.dueAt !== null)
     .sort((a, b) => a.dueAt - b.dueAt);
 
-/** The latest item of the kinds whose due instant has passed, or the first one at all. */
-export function latestDue(course: Course, now: Instant, kinds: readonly ItemKind[]): Item | undefined {
-  const passed = ofKinds(course, kinds).filter((i) => i.dueAt !== null && i.dueAt <= now);
-  return passed.sort((a, b) => a.dueAt! - b.dueAt!).at(-1) ?? ofKinds(course, kinds)[0];
+/** How long after its due instant most of an item is graded, in days: common practice, no source. */
+const GRADED_AFTER = 4;
+
+/** The latest item of the kinds that is likely graded by now, else the latest that is due, else the first one at all. */
+export function latestGraded(course: Course, now: Instant, kinds: readonly ItemKind[]): Item | undefined {
+  const due = byDue(course, kinds);
+  const by = (t: Instant) => due.filter((i) => i.dueAt <= t).at(-1);
+  return by(course.calendar.addDays(now, -GRADED_AFTER)) ?? by(now) ?? ofKinds(course, kinds)[0];
 }
 
 /** A page that is named like a syllabus, or the first page. */

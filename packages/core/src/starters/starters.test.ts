@@ -8,6 +8,7 @@ import { ruleDocument } from '../rules/document.ts';
 import { adviceOn } from '../rounds/advice.ts';
 import { aboutOf } from '../wording/fields.ts';
 import { compileWording } from '../wording/render.ts';
+import { unfoundedClaims, wordCount } from '../testing/claims.ts';
 import { STARTERS } from './starters.ts';
 
 const group = (g: string) => ({ group: g });
@@ -60,9 +61,20 @@ describe.each(STARTERS)('$title', (starter) => {
         const message = valueOf(compiled.value.render({ facts, person: 0, sender, about, at: now }, variant));
         expect(message.blanks).toEqual([]);
         expect(message.text).not.toMatch(/\{|undefined|null|default:| {2}/);
-        if (wording.purpose !== 'toMyself') expect(message.text).toMatch(/^P1,\n/);
+        if (wording.purpose === 'toMyself') continue;
+        expect(message.text).toMatch(/^P1,\n/);
+        // Long enough to be warm, short enough to be read.
+        expect(wordCount(message.text)).toBeGreaterThanOrEqual(60);
+        expect(wordCount(message.text)).toBeLessThanOrEqual(110);
       }
       if (wording.purpose !== 'toMyself') expect(compiled.value.count).toBeGreaterThan(1);
+    }
+  });
+
+  test('claims only what its rule has found', () => {
+    const rule = built(starter.id);
+    for (const wording of starter.wordings) {
+      if (wording.purpose !== 'toMyself') expect(unfoundedClaims(wording, rule)).toEqual([]);
     }
   });
 
@@ -96,4 +108,25 @@ test('common practice, no source: the rhythms', () => {
   expect(built('before-class').rhythm).toMatchObject({ start: '2026-09-29T09:30', rrule: 'FREQ=WEEKLY;BYDAY=TH' });
   expect(built('before-class').steps[0]!.to).toEqual(['instructor']);
   expect(built('worked-and-low').steps[0]!.deliver).toBe('hold');
+});
+
+test('[R7] absence and failing are strong, praise and reminders light', () => {
+  const weights = Object.fromEntries(STARTERS.map((s) => [s.id, built(s.id).weight]));
+  expect(weights).toMatchObject({ away: 'strong', 'low-and-away': 'strong', 'under-mean': 'strong' });
+  expect(weights).toMatchObject({ excellent: 'light', 'welcome-back': 'light', 'forum-closes': 'light' });
+  expect(weights['two-missing']).toBe('normal');
+});
+
+test('they name an item that is likely graded by now', () => {
+  const dayAfter = at('2026-10-12T08:00');
+  const result = STARTERS.find((s) => s.id === 'low-and-away')!.build(course, dayAfter);
+  expect(result.ok && conditionSentence(result.rule.when, course)).toContain('Quiz 1');
+});
+
+test('a text that says more than its rule has found is noticed', () => {
+  const said = (text: string) => unfoundedClaims({ ...STARTERS[0]!.wordings[0]!, variants: [], text }, built('away'));
+  expect(said('I have not seen you since {{ student.last_visit }}.')).toEqual([]);
+  expect(said('You practiced more than most.')).toEqual(['more than most']);
+  expect(said('Missing: {{ student.missing_items }}')).toEqual(['student.missing_items']);
+  expect(said('{% if student.missing_items %}Missing: {{ student.missing_items }}{% endif %}')).toEqual([]);
 });

@@ -13,7 +13,7 @@ import {
   groupWith,
   lastDayOf,
   lastDue,
-  latestDue,
+  latestGraded,
   needs,
   nextDue,
   ON_WEEKDAYS,
@@ -41,16 +41,17 @@ export const STARTERS: readonly Starter[] = [
     id: 'away',
     family: 'Away',
     title: 'Away for five days, firmer at ten',
-    why: 'A friendly word before a gap becomes a habit, and a clearer one if it does.',
+    why: 'A friendly message before a gap becomes a habit, and a firmer one if it does.',
     wordings: [words.AWAY_FIRST, words.AWAY_FIRM],
     build: (course, now) =>
       ruleWith({
         name: 'Away for five days, firmer at ten',
         label: 'Support',
-        note: 'A friendly word first, a clearer one five days later.',
+        note: 'A friendly message first, a firmer one five days later.',
         when: { measure: 'daysSinceVisit', is: '>=', value: 5 },
         rhythm: rhythm(`${firstDay(course, now)}T09:30`, ON_WEEKDAYS, course.end),
         repeat: { perSpell: 1 },
+        weight: 'strong',
         steps: [toStudent('away-first'), toStudent('away-firm', { after: { days: 5, hours: 0 } })],
       }),
   },
@@ -61,7 +62,7 @@ export const STARTERS: readonly Starter[] = [
     why: 'A weak result and an absence together say more than either alone.',
     wordings: [words.LOW_AND_AWAY],
     build(course, now) {
-      const graded = latestDue(course, now, ['quiz']) ?? latestDue(course, now, HANDED_IN);
+      const graded = latestGraded(course, now, ['quiz']) ?? latestGraded(course, now, HANDED_IN);
       if (!graded) return needs('a quiz or an assignment');
       return ruleWith({
         name: `Low on ${graded.title}, and away`,
@@ -75,6 +76,7 @@ export const STARTERS: readonly Starter[] = [
         },
         rhythm: rhythm(`${firstDay(course, now)}T10:00`, ON_WEEKDAYS, course.end),
         repeat: { perSpell: 1, perTerm: 2 },
+        weight: 'strong',
         steps: [toStudent('low-and-away')],
       });
     },
@@ -82,14 +84,14 @@ export const STARTERS: readonly Starter[] = [
   {
     id: 'not-completed',
     family: 'Away',
-    title: 'Not completed two weeks after enrolment',
-    why: 'For courses that people finish at their own pace.',
+    title: 'Not completed two weeks after enrollment',
+    why: 'For courses that students finish at their own pace.',
     wordings: [words.NOT_COMPLETED],
     build: (course, now) =>
       ruleWith({
         name: 'Not completed after two weeks',
         label: 'Support',
-        note: 'For a course that is finished at one’s own pace.',
+        note: 'For a course that students finish at their own pace.',
         when: {
           all: [
             { measure: 'completed', is: 'equals', value: false },
@@ -98,6 +100,7 @@ export const STARTERS: readonly Starter[] = [
         },
         rhythm: rhythm(`${firstDay(course, now)}T09:00`, ON_WEEKDAYS, course.end),
         repeat: { perTerm: 2, gap: { days: 14, hours: 0 } },
+        weight: 'strong',
         steps: [toStudent('not-completed')],
       }),
   },
@@ -105,7 +108,7 @@ export const STARTERS: readonly Starter[] = [
     id: 'syllabus',
     family: 'Content',
     title: 'Syllabus not opened before its quiz',
-    why: 'Five minutes of reading before it counts.',
+    why: 'Five minutes of reading before the quiz counts.',
     wordings: [words.SYLLABUS],
     build(course, now) {
       const page = syllabusOf(course);
@@ -125,6 +128,7 @@ export const STARTERS: readonly Starter[] = [
         },
         rhythm: rhythm(`${daysBefore(course, quiz.dueAt, 2, now)}T16:00`, 'FREQ=DAILY', lastDayOf(course, quiz.dueAt)),
         repeat: { perSpell: 1 },
+        weight: 'light',
         steps: [toStudent('syllabus-first')],
       });
     },
@@ -133,7 +137,7 @@ export const STARTERS: readonly Starter[] = [
     id: 'practice',
     family: 'Content',
     title: 'Little practice before the quiz',
-    why: 'Under a quarter of the practice used, and the quiz is near.',
+    why: 'Less than a quarter of the practice is done, and the quiz is near.',
     wordings: [words.PRACTICE],
     build(course, now) {
       const practice = groupWith(course, ['practice']);
@@ -143,7 +147,7 @@ export const STARTERS: readonly Starter[] = [
       return ruleWith({
         name: `Little practice before ${quiz.title}`,
         label: 'Content',
-        note: 'Under a quarter of the practice, in the four days before the quiz is due.',
+        note: 'Less than a quarter of the practice done, in the four days before the quiz is due.',
         when: {
           all: [
             // The quiz first: it is what the message speaks of.
@@ -154,6 +158,7 @@ export const STARTERS: readonly Starter[] = [
         },
         rhythm: rhythm(`${daysBefore(course, quiz.dueAt, 3, now)}T17:00`, 'FREQ=DAILY', lastDayOf(course, quiz.dueAt)),
         repeat: { perSpell: 1 },
+        weight: 'light',
         steps: [toStudent('practice-first')],
       });
     },
@@ -162,7 +167,7 @@ export const STARTERS: readonly Starter[] = [
     id: 'not-submitted',
     family: 'Work',
     title: 'Nothing submitted, twice a week until it is due',
-    why: 'Sunday and Tuesday evenings, and it stops by itself.',
+    why: 'Sunday and Tuesday evenings. It stops by itself after the due date.',
     wordings: [words.NOT_SUBMITTED],
     build(course, now) {
       const item = nextDue(course, now, ['assignment']) ?? nextDue(course, now, HANDED_IN);
@@ -180,6 +185,7 @@ export const STARTERS: readonly Starter[] = [
           lastDayOf(course, item.dueAt),
         ),
         repeat: { perTerm: 4 },
+        weight: 'light',
         steps: [toStudent('not-submitted')],
       });
     },
@@ -188,7 +194,7 @@ export const STARTERS: readonly Starter[] = [
     id: 'forum-closes',
     family: 'Work',
     title: 'The day before a weekly discussion closes',
-    why: 'Only to those who have not posted yet.',
+    why: 'Only to students who have not posted yet.',
     wordings: [words.FORUM],
     build(course, now) {
       const forums = groupWith(course, ['forum']);
@@ -202,7 +208,7 @@ export const STARTERS: readonly Starter[] = [
       return ruleWith({
         name: 'The discussion closes tomorrow',
         label: 'Reminder',
-        note: 'The morning before, to those who have not posted.',
+        note: 'The morning before, to students who have not posted.',
         when: {
           measure: 'dueSoon',
           hours: Math.ceil((closes + 14 * HOUR) / HOUR),
@@ -216,6 +222,7 @@ export const STARTERS: readonly Starter[] = [
           lastDayOf(course, lastDue(course, ['forum'])!.dueAt),
         ),
         repeat: { gap: { days: 6, hours: 0 } },
+        weight: 'light',
         steps: [toStudent('forum-closes')],
       });
     },
@@ -224,7 +231,7 @@ export const STARTERS: readonly Starter[] = [
     id: 'two-missing',
     family: 'Work',
     title: 'Two items are missing',
-    why: 'One can happen; two are worth a word.',
+    why: 'One missing item can happen. Two are worth a message.',
     wordings: [words.TWO_MISSING],
     build(course, now) {
       const work = groupWith(course, ['assignment']) ?? groupWith(course, HANDED_IN);
@@ -232,7 +239,7 @@ export const STARTERS: readonly Starter[] = [
       return ruleWith({
         name: 'Two items are missing',
         label: 'Work',
-        note: 'One can happen; two are worth a word.',
+        note: 'One missing item can happen. Two are worth a message.',
         when: { measure: 'missing', ...work, is: '>=', value: 2 },
         rhythm: rhythm(`${firstDay(course, now)}T18:00`, 'FREQ=WEEKLY;BYDAY=MO,TH', course.end),
         repeat: { perSpell: 1, perTerm: 3 },
@@ -243,17 +250,18 @@ export const STARTERS: readonly Starter[] = [
   {
     id: 'under-mean',
     family: 'Grades',
-    title: '10 points under the class mean',
-    why: 'Early enough to change it.',
+    title: '10 points below the class mean',
+    why: 'Early enough in the term to change it.',
     wordings: [words.UNDER_MEAN],
     build: (course, now) =>
       ruleWith({
-        name: '10 points under the class mean',
+        name: '10 points below the class mean',
         label: 'Grades',
-        note: 'Early enough to change it.',
+        note: 'Early enough in the term to change it.',
         when: { measure: 'gradeVsClass', is: '<=', value: -10 },
         rhythm: rhythm(`${firstDay(course, now)}T15:00`, 'FREQ=WEEKLY;BYDAY=WE', course.end),
         repeat: { perSpell: 1, gap: { days: 28, hours: 0 } },
+        weight: 'strong',
         steps: [toStudent('under-mean')],
       }),
   },
@@ -261,17 +269,17 @@ export const STARTERS: readonly Starter[] = [
     id: 'worked-and-low',
     family: 'Grades',
     title: 'Worked, and still scored low',
-    why: 'No automatic letter fits: it waits for you with its evidence.',
+    why: 'No automatic message fits, so it waits for you with its evidence.',
     wordings: [words.WORKED_AND_LOW],
     build(course, now) {
       const practice = groupWith(course, ['practice']);
-      const quiz = latestDue(course, now, ['quiz']);
+      const quiz = latestGraded(course, now, ['quiz']);
       if (!practice) return needs('practice items');
       if (!quiz) return needs('a quiz');
       return ruleWith({
-        name: `Practised, and still low on ${quiz.title}`,
+        name: `Practiced, and still low on ${quiz.title}`,
         label: 'Grades',
-        note: 'Waits for you: somebody who works and scores low needs your own words.',
+        note: 'It waits for you: a student who works hard and scores low needs your own words.',
         when: {
           all: [
             { measure: 'score', item: quiz.id, is: '<', value: 60 },
@@ -280,6 +288,7 @@ export const STARTERS: readonly Starter[] = [
         },
         rhythm: rhythm(`${firstDay(course, now)}T14:00`, ON_WEEKDAYS, course.end),
         repeat: { perTerm: 1 },
+        weight: 'strong',
         steps: [toStudent('worked-and-low', { deliver: 'hold' })],
       });
     },
@@ -303,6 +312,7 @@ export const STARTERS: readonly Starter[] = [
         },
         rhythm: rhythm(`${firstDay(course, now)}T08:00`, 'FREQ=HOURLY;INTERVAL=3', course.end),
         repeat: { perSpell: 1, gap: { days: 7, hours: 0 } },
+        weight: 'light',
         steps: [toStudent('excellent')],
       }),
   },
@@ -310,7 +320,7 @@ export const STARTERS: readonly Starter[] = [
     id: 'welcome-back',
     family: 'Praise',
     title: 'Came back after an absence',
-    why: 'Coming back is the hardest step; somebody should notice.',
+    why: 'Coming back is the hardest step, and students like to hear that you noticed.',
     wordings: [words.WELCOME_BACK],
     build: (course, now) =>
       ruleWith({
@@ -320,6 +330,7 @@ export const STARTERS: readonly Starter[] = [
         when: { measure: 'longestGap', window: { last: { days: 3 } }, is: '>=', value: 7 },
         rhythm: rhythm(`${firstDay(course, now)}T11:00`, 'FREQ=DAILY', course.end),
         repeat: { perSpell: 1 },
+        weight: 'light',
         steps: [toStudent('welcome-back')],
       }),
   },
@@ -327,7 +338,7 @@ export const STARTERS: readonly Starter[] = [
     id: 'five-discussions',
     family: 'Praise',
     title: 'Five discussions in a row',
-    why: 'The ones who carry the course hear it.',
+    why: 'Students who take part every time should hear that you noticed.',
     wordings: [words.FIVE_DISCUSSIONS],
     build(course, now) {
       const forums = groupWith(course, ['forum']);
@@ -335,10 +346,11 @@ export const STARTERS: readonly Starter[] = [
       return ruleWith({
         name: 'Five discussions in a row',
         label: 'Praise',
-        note: 'For the ones who carry the course.',
+        note: 'For students who take part every time.',
         when: { measure: 'streak', of: 'done', ...forums, is: '>=', value: 5 },
         rhythm: rhythm(`${firstDay(course, now)}T10:00`, 'FREQ=WEEKLY;BYDAY=MO', course.end),
         repeat: { perSpell: 1 },
+        weight: 'light',
         steps: [toStudent('five-discussions')],
       });
     },
@@ -347,7 +359,7 @@ export const STARTERS: readonly Starter[] = [
     id: 'before-class',
     family: 'For yourself',
     title: 'An alert to yourself before class',
-    why: 'Whom to have a word with, half an hour before it begins. The student gets nothing.',
+    why: 'A list for you, half an hour before class: students you may want to talk to. Students get nothing.',
     wordings: [words.BEFORE_CLASS],
     build(course, now) {
       const next = nextDue(course, now, ['session']);
@@ -358,7 +370,7 @@ export const STARTERS: readonly Starter[] = [
       return ruleWith({
         name: 'Before class, for myself',
         label: 'For myself',
-        note: 'Half an hour before class; the student gets nothing.',
+        note: 'Half an hour before class. Students get nothing.',
         when: {
           any: [
             { measure: 'daysSinceVisit', is: '>=', value: 7 },

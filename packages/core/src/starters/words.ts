@@ -1,9 +1,13 @@
-/** The words that starters bring along: first name first, short, and with a next step. */
+/**
+ * The texts that starters bring along. Each opens with the first name, claims only what its rule has found, and names one next
+ * step and one way to get help; a test holds each to the measures of its rule. A message may leave at any hour and to
+ * anybody the rule finds, so none greets with a time of day or praises what no measure looks at.
+ */
 import type { Wording, WordingPurpose } from '../wording/wording.ts';
 
 const HELLO = '{{ student.first_name | default: "Hello" }},';
 const SIGNED = '{{ sender.signature }}';
-const HELP = '{{ sender.office_hours | default: "answer this message and we will find a time" }}';
+const HELP = '{{ sender.office_hours | default: "Reply to this message and we will find a time" }}.';
 
 const wording = (
   id: string,
@@ -28,15 +32,17 @@ const also = (wording: Wording, subject: string, ...paragraphs: string[]): Wordi
 export const AWAY_FIRST = also(
   wording(
     'away-first',
-    'We have missed you',
+    'We miss you in class',
     'support',
-    'Everything all right with {{ course.title }}?',
-    'I have not seen you in {{ course.title }}{% if student.last_visit %} since {{ student.last_visit }}{% endif %} and wanted to ask how things are going.',
-    'A short visit is enough to get back in. If something is in the way, {{ sender.office_hours | default: "tell me" }}, or answer this message: I read what you write.',
+    'Is everything all right?',
+    'I have not seen you in {{ course.title }}{% if student.last_visit %} since {{ student.last_visit }}{% endif %}, so I wanted to ask how you are doing. A week gets busy, and it is easy to lose track of one course.',
+    'The best next step is a short one: open the course and look at what is due this week. You do not have to catch up on everything at once.',
+    `If something is in the way, I would like to help. ${HELP}`,
   ),
-  'How are you, {{ student.first_name | default: "and how is it going" }}?',
-  'Your seat in {{ course.title }} has been empty{% if student.last_visit %} since {{ student.last_visit }}{% endif %}, and I would like to know how you are.',
-  `Pick one small thing and start there. If it does not work out by yourself, ${HELP}.`,
+  'How are you doing?',
+  'It has been quiet on your side of {{ course.title }}{% if student.last_visit %} since {{ student.last_visit }}{% endif %}, and I wanted to check in. You do not need a special reason to come back.',
+  'Pick one small thing in the course and start there. Ten minutes is enough to get going again, and the rest is easier after that.',
+  `If you are not sure where to start, ask me and I will tell you what matters most right now. ${HELP}`,
 );
 
 export const AWAY_FIRM = also(
@@ -44,55 +50,63 @@ export const AWAY_FIRM = also(
     'away-firm',
     'Let us find a way back',
     'firm',
-    '{{ student.first_name | default: "Hello" }}, let us find a way back into {{ course.code }}',
-    'It has now been {{ student.days_since_visit | default: "a good while" }}, and I would be sorry to lose you.{% if student.missing_items %} This is still open: {{ student.missing_items }}.{% endif %}',
-    'Please write to me this week, even if it is one line. Together we can see what is still possible and what comes first.',
+    'Let us find a way back into {{ course.code }}',
+    'It has now been {{ student.days_since_visit | default: "a while" }} since you were in {{ course.title }}, and I am concerned that it will get hard to catch up.{% if student.missing_items %} This work is still open: {{ student.missing_items }}.{% endif %}',
+    'Please reply to me this week, even with one line. Tell me whether you want to continue, and we will work out together what to do first and what can wait.',
+    `There is still a way to finish well. ${HELP}`,
   ),
-  'Still time for {{ course.code }}',
-  '{{ student.days_since_visit | default: "Some time" }} without you is a long gap, and the way back gets steeper.{% if student.missing_items %} What is open: {{ student.missing_items }}.{% endif %}',
-  `Let us decide together what to do first: ${HELP}. If you mean to stop, tell me that too, and I will help you do it well.`,
+  'There is still time for {{ course.code }}',
+  'You have been away from {{ course.title }} for {{ student.days_since_visit | default: "a while" }}. I would like you to finish this course, and the sooner we talk, the more is possible.{% if student.missing_items %} This work is still open: {{ student.missing_items }}.{% endif %}',
+  'Please reply this week and tell me how things stand. If you plan to leave the course, tell me that too, and I will help you do it in the best way.',
+  `We can decide together what comes first. ${HELP}`,
 );
 
 export const SYLLABUS = also(
   wording(
     'syllabus-first',
-    'The syllabus before the quiz',
+    'Read this page before the quiz',
     'reminder',
-    'Five minutes before the quiz',
-    'A quiz is coming up, and you have not opened the syllabus yet. It says what the quiz asks and what it counts, and takes five minutes to read.',
-    `If anything in it is unclear, ${HELP}.`,
+    'One page to read before the quiz',
+    'A quiz is coming up in {{ course.title }}, and it looks as if you have not opened the syllabus yet. It is the page that answers most of the questions I get in the days before a quiz.',
+    'Please open it today and read it once. It takes about five minutes, and you will know what to expect and how the course is graded.',
+    `If anything on the page is unclear, ask me before the quiz rather than after it. ${HELP}`,
   ),
-  'A page that answers most questions',
-  'Before the quiz, one page is worth opening: the syllabus. It tells you what is asked, what it counts, and what you may use.',
-  `Read it once, and ask me whatever it leaves open: ${HELP}.`,
+  'Five minutes before the quiz',
+  'Before the coming quiz in {{ course.title }}, there is one page that is worth your time: the syllabus. I do not see that you have opened it yet.',
+  'Read through it once before you start the quiz. Most students need about five minutes, and it is better to know the rules of the course before they matter.',
+  `Bring me any question that it leaves open. ${HELP}`,
 );
 
 export const NOT_SUBMITTED = also(
   wording(
     'not-submitted',
-    'Nothing handed in yet',
+    'Nothing submitted yet',
     'reminder',
-    '{{ item.title | default: "your work" }}: nothing from you yet',
-    '{{ item.title | default: "your work" }} is due {{ item.due | default: "soon" }}, and I do not have anything from you yet.',
-    `An unfinished attempt tells me more than none. If you are stuck, ${HELP}.`,
+    '{{ item.title | default: "Your work" }}: nothing submitted yet',
+    '{{ item.title | default: "Your work" }} is due {{ item.due | default: "soon" }}, and I do not have anything from you yet. There is still time to get it done.',
+    'Set aside twenty minutes for it today and write down where you get stuck. An unfinished attempt is worth more than none, and it shows me how to help you.',
+    `If you do not know how to begin, tell me what you have tried so far. ${HELP}`,
   ),
-  'About {{ item.title | default: "your work" }}',
-  'I have looked for {{ item.title | default: "your work" }} from you and not found it. It is due {{ item.due | default: "soon" }}.',
-  `Twenty minutes today are a beginning. Where do you get stuck? Tell me, or ${HELP}.`,
+  'A question about {{ item.title | default: "your work" }}',
+  'I looked for {{ item.title | default: "your work" }} from you and did not find it yet. It is due {{ item.due | default: "soon" }}, so there is still time.',
+  'A good next step is to read the instructions once more and do the first part only. The rest is usually easier after that.',
+  `Where do you get stuck? Send me one sentence about it, and I will point you in the right direction. ${HELP}`,
 );
 
 export const FORUM = also(
   wording(
     'forum-closes',
-    'The discussion closes tomorrow',
+    'The discussion closes soon',
     'reminder',
-    'This week’s discussion closes tomorrow',
-    'This week’s discussion closes tomorrow, and your voice is not in it yet.',
-    'Three honest sentences are a fine start: what surprised you, what you would do differently, what you want to ask the others.',
+    'The discussion closes soon',
+    'A discussion in {{ course.title }} closes soon, and you have not posted in it yet. I would like to hear what you think about it.',
+    'Three honest sentences are a fine start. You could write about what surprised you, what you would do differently, or what you would like to ask the others. You do not need to be right, and you do not need to be long.',
+    `If you are not sure what to write about, ask me. ${HELP}`,
   ),
-  'One more day for the discussion',
-  'There is one more day to take part in this week’s discussion. I would like to read what you think.',
-  'You need not be right. Answer somebody, or ask what nobody has asked yet.',
+  'There is still time to join the discussion',
+  'A discussion in {{ course.title }} is still open for a short time, and I do not see a post from you yet. Your view would be welcome there.',
+  'The easiest way in is to read what is there and answer one person. Say what you agree with, or ask about something that was not clear to you. A few sentences are enough.',
+  `If the question itself is hard to understand, let me know. ${HELP}`,
 );
 
 export const LOW_AND_AWAY = also(
@@ -100,69 +114,79 @@ export const LOW_AND_AWAY = also(
     'low-and-away',
     'After a hard result',
     'support',
-    'About {{ item.title | default: "your work" }}',
-    '{{ item.title | default: "your work" }} did not go the way you wanted{% if item.score %} ({{ item.score }}){% endif %}, and you have not been around since. That happens, and it can be turned around.',
-    `Come and look at it with me: ${HELP}. Ten minutes are enough to find what to practise first.`,
+    'About {{ item.title | default: "your last result" }}',
+    '{{ item.title | default: "Your last work" }} was a hard one{% if item.score %}, and your score of {{ item.score }} is a place to start from{% endif %}. I have also not seen you in the course for a few days, so I wanted to reach out. One result does not decide how this course ends.',
+    'Please look at what went wrong on one question, just one, and bring it to me. Ten minutes together are usually enough to find out what to work on first.',
+    HELP,
   ),
-  'Shall we look at {{ item.title | default: "it" }} together?',
-  'A result like the one in {{ item.title | default: "your work" }} is discouraging, and staying away is what many would do. It is also what makes it harder.',
-  `Give me ten minutes, and we will find the one thing that helps most: ${HELP}.`,
+  'Shall we look at {{ item.title | default: "your last result" }} together?',
+  'A low score on {{ item.title | default: "your last work" }} is discouraging, and it is tempting to stay away for a while afterward. I have not seen you in the course for a few days, and I would like to help you turn this around.',
+  'Choose one question that you would like to understand and send it to me. We will start there, and the rest can wait.',
+  `Ten minutes are enough. ${HELP}`,
 );
 
 export const NOT_COMPLETED = also(
   wording(
     'not-completed',
-    'Two weeks in',
+    'How far along are you?',
     'support',
-    'Where are you in {{ course.title }}?',
-    'You joined {{ course.title }} {{ student.days_enrolled | default: "some weeks" }} ago and have not finished it yet. There is still time.',
-    `Pick one part, do it today, and tell me what comes next. If the plan no longer fits your weeks, ${HELP}.`,
+    'How far along are you in {{ course.title }}?',
+    'You enrolled in {{ course.title }} {{ student.days_enrolled | default: "some time" }} ago, and you have not completed it yet. That is fine; the course is there for you at your own pace.',
+    'A good next step is to choose one part, do it today, and then put the next one on your calendar. People who do a little every few days are more likely to finish than people who wait for a free weekend.',
+    `If your plans have changed, or something is in the way, tell me. ${HELP}`,
   ),
   'Half an hour for {{ course.title }}?',
-  '{{ course.title }} waits for you: you began {{ student.days_enrolled | default: "some weeks" }} ago. Most people who finish do a little every few days.',
-  `Put half an hour into this week, and tell me how far you came. If something is in the way, ${HELP}.`,
+  '{{ course.title }} is still open for you. You enrolled {{ student.days_enrolled | default: "some time" }} ago and have not completed it yet, so I wanted to ask how it is going.',
+  'Could you give it half an hour this week? Start with the next part on your list, and stop when the time is up. Then tell me how far you got, and I will tell you what is left.',
+  `If something is in the way, I am happy to help. ${HELP}`,
 );
 
 export const PRACTICE = also(
   wording(
     'practice-first',
-    'Practise before it counts',
+    'Practice before the quiz',
     'reminder',
-    'Practise before {{ item.title | default: "your work" }}',
-    '{{ item.title | default: "your work" }} is due {{ item.due | default: "soon" }}, and most of the practice is still untouched. Those who practise first find the quiz easier.',
-    'Two rounds of ten minutes make a difference. They do not count, so mistakes cost nothing.',
+    'Practice before {{ item.title | default: "the quiz" }}',
+    '{{ item.title | default: "The quiz" }} is due {{ item.due | default: "soon" }}, and you have not used most of the practice yet. The practice does not count toward your grade, so a mistake there costs nothing and tells you what to look at again.',
+    'Please do one round today and one tomorrow. Ten minutes each time is enough to find out what you already know and what you should review.',
+    `If a task makes no sense to you, send it to me. ${HELP}`,
   ),
   'Ten minutes that help with {{ item.title | default: "the quiz" }}',
-  'The practice for {{ item.title | default: "the quiz" }} is hardly touched yet, and it is due {{ item.due | default: "soon" }}. It shows you what you know before it counts.',
-  'Do one round today and one tomorrow. If a task makes no sense, send it to me.',
+  'Most of the practice for this part of {{ course.title }} is still waiting for you, and {{ item.title | default: "the quiz" }} is due {{ item.due | default: "soon" }}. Practice shows you what you know while it does not count yet.',
+  'Try one set today. When you get something wrong, look up why, and then try the next one. Ten minutes make a good start.',
+  `Tell me which tasks are hardest for you, and I will help you with them. ${HELP}`,
 );
 
 export const WORKED_AND_LOW = also(
   wording(
     'worked-and-low',
-    'You worked, and it did not show',
+    'You practiced, and it did not show',
     'support',
-    'I saw how much you practised',
-    'I saw how much you practised, and the result does not show it. That is worth looking at together, because the work is there.',
-    `Bring one task that went wrong, and we will go through it: ${HELP}.`,
+    'About your practice and {{ item.title | default: "your last quiz" }}',
+    'You have done a good part of the practice, and your score on {{ item.title | default: "the quiz" }}{% if item.score %}, {{ item.score }},{% endif %} does not show it. I think that is worth a closer look, because the effort is there.',
+    'Please bring me one task that went wrong, together with how you worked on it. It is often a small thing that is in the way, and small things can be found.',
+    HELP,
   ),
-  'Your work deserves a better result',
-  'You practised more than most, and the result does not say so. Something small is probably in the way, and small things can be found.',
-  `Show me how you went about one task, and we will see: ${HELP}.`,
+  'Let us find out what got in the way',
+  'I can see that you have worked through much of the practice, and {{ item.title | default: "the quiz" }} still did not go the way you wanted. That is frustrating, and I would like to find the reason with you.',
+  'Choose one question from the quiz and write down each step you took. Show me those steps, and we will find the place where it goes wrong.',
+  HELP,
 );
 
 export const TWO_MISSING = also(
   wording(
     'two-missing',
-    'Two things are open',
+    'Some work is still open',
     'reminder',
-    'Open in {{ course.code }}: {{ student.missing_count | default: "some work" }}',
-    'This is still open: {{ student.missing_items | default: "some of your work" }}.',
-    `Start with the one you know best. If handing in both is too much this week, tell me, and we will set an order: ${HELP}.`,
+    'Still open in {{ course.code }}: {{ student.missing_count | default: "some work" }}',
+    'I do not have all of your work in {{ course.title }} yet. This is still open: {{ student.missing_items | default: "some of your work" }}. It happens, and it can be put right more easily now than at the end of the term.',
+    'Start with the one you know best and turn in what you have, even if it is not finished. Then choose a day this week for the next one.',
+    `If it is too much for one week, tell me, and we will decide on an order together. ${HELP}`,
   ),
-  'Two things, one at a time',
-  'Two things from you are open: {{ student.missing_items | default: "some of your work" }}.',
-  `Which of them is nearer to done? Hand that in first, unfinished if need be. For the other, ${HELP}.`,
+  'One thing at a time',
+  'Some of your work in {{ course.title }} is still open: {{ student.missing_items | default: "some of your work" }}. I would rather ask now than let it grow.',
+  'Which of them is closest to done? Please turn that one in first, unfinished if need be. After that, tell me when you expect to have the rest.',
+  `If something keeps you from working on it, I would like to know, so that we can find a way. ${HELP}`,
 );
 
 export const UNDER_MEAN = also(
@@ -171,12 +195,14 @@ export const UNDER_MEAN = also(
     'A plan for the coming weeks',
     'support',
     'A plan for the coming weeks?',
-    'Your grade in {{ course.title }} stands at {{ student.course_grade | default: "a point from which a lot can still change" }}. There is enough left to change it, and I would like to help you choose where to begin.',
-    `Which part costs you the most time? Tell me that, and ${HELP}.`,
+    'Your grade in {{ course.title }} is {{ student.course_grade | default: "lower than it could be" }} right now. I am writing because there is time to change it, and because I would like to help you choose where to begin.',
+    'Please think about one question: which part of the course takes you the most time, or gives you the most trouble? Send me your answer, and I will suggest what to work on first.',
+    `We can also talk it through. ${HELP}`,
   ),
-  'Where would an hour help most?',
-  'With {{ student.course_grade | default: "your grade as it is" }} so far, there is room to gain, and the larger part of the course is worth the effort.',
-  `Tell me what you find hardest, and I will tell you where an hour helps most. Or ${HELP}.`,
+  'Where would an hour help you most?',
+  'With a grade of {{ student.course_grade | default: "less than you may want" }} so far in {{ course.title }}, there is room to gain, and it is a good time to make a plan. I would like to help you with it.',
+  'Look at your last few results and pick the one you understand least. Put one hour this week into that topic before anything else.',
+  `If you tell me which one it is, I can point you to what helps. ${HELP}`,
 );
 
 export const EXCELLENT = also(
@@ -185,12 +211,14 @@ export const EXCELLENT = also(
     'That was excellent',
     'praise',
     'That was excellent, {{ student.first_name | default: "well done" }}',
-    '{{ student.latest_score | default: "A result like this" }} on your latest work: that is excellent, and I wanted to say so while it is fresh.',
-    'If you like, tell me how you prepared. It may help somebody else.',
+    'Your latest score in {{ course.title }} is {{ student.latest_score | default: "excellent" }}. That is an excellent result, and I wanted to tell you so while it is fresh. I am glad to have you in this course.',
+    'I would like to ask you one thing: how did you prepare? If you send me a sentence or two, it may help me give better advice to other students. And if there is something you would like to learn beyond the course, tell me that as well.',
+    HELP,
   ),
   'A word about your latest work',
-  'I have just graded your latest work: {{ student.latest_score | default: "an excellent result" }}. Clear, careful, and all your own.',
-  'Keep going. And tell me what you would like to try that is harder.',
+  'Your latest work in {{ course.title }} earned {{ student.latest_score | default: "an excellent score" }}. Well done! It is a pleasure to give a score like that, and I did not want it to pass without a word.',
+  'Keep doing what works for you. If you would like to try something harder, reply and tell me which topic interests you most, and I will suggest something that fits.',
+  HELP,
 );
 
 export const WELCOME_BACK = also(
@@ -199,26 +227,30 @@ export const WELCOME_BACK = also(
     'Good to see you back',
     'praise',
     'Good to see you back',
-    'You were away for a while and came back to {{ course.title }}. That is the hardest step, and you took it.',
-    'If you want to know what matters most this week, ask me.',
+    'You were away from {{ course.title }} for a while, and now you are back. I am glad about that. Coming back is often the hardest step, and you have taken it.',
+    'A good next step is to look at what is due next and begin with that one thing. What lies behind you can wait until you have found your rhythm again.',
+    `If you want to know what matters most this week, or would like a plan for the rest, ask me. ${HELP}`,
   ),
-  'You are back, and I am glad',
-  'I saw that you are back in {{ course.title }}, and I am glad. Nobody keeps count of the days you were away.',
-  'Begin with what is due next. If you want a plan for the rest, write to me.',
+  'Glad that you are back',
+  'It is good to have you back in {{ course.title }} after some time away. I wanted to say so, because it takes some effort to return after a break.',
+  'Begin with what is due next, and do one part of it today. You do not have to make up for everything this week.',
+  `If you would like some help to catch up, write to me and we will choose what comes first. ${HELP}`,
 );
 
 export const FIVE_DISCUSSIONS = also(
   wording(
     'five-discussions',
-    'A voice in every discussion',
+    'Thank you for taking part',
     'praise',
-    'You have been in every discussion lately',
-    'Five discussions in a row, and your posts carry them. The others answer you because you say something.',
-    'Thank you for that. If there is a question you would like us to take up, send it to me.',
+    'You have been part of every recent discussion',
+    'You have taken part in five discussions in a row, and I wanted to thank you for it. A discussion lives from the people who show up every time, and you are one of them.',
+    'Is there a question that you would like us to talk about? Send it to me, and it may become the topic of one of the next discussions. If there is something that would make the discussions better for you, I would like to hear that too.',
+    HELP,
   ),
   'Thank you for taking part',
-  'You have taken part in five discussions in a row. That is more than I ask for, and it shows in how the others write.',
-  'What should we talk about next? Tell me, and it may be the question of the week.',
+  'Five discussions in a row: you have posted in every one of them, and I want you to know that I noticed. Thank you for keeping it up.',
+  'What should we talk about next? Reply with one idea, even a rough one, and I will see whether we can use it in the course. And if you would like to lead a discussion yourself, tell me.',
+  HELP,
 );
 
 export const BEFORE_CLASS = {
@@ -226,5 +258,5 @@ export const BEFORE_CLASS = {
   name: 'Before class, for myself',
   purpose: 'toMyself',
   subject: 'Before class: {{ student.full_name | default: "a student" }}',
-  text: '{{ student.full_name | default: "A student" }}: last visit {{ student.last_visit | default: "never" }}, missing {{ student.missing_items | default: "nothing" }}, grade {{ student.course_grade | default: "none yet" }}.\n\nA word in class may be enough.',
+  text: '{{ student.full_name | default: "A student" }}\n\nLast visit: {{ student.last_visit | default: "none yet" }}. Missing: {{ student.missing_items | default: "nothing" }}. Grade: {{ student.course_grade | default: "none yet" }}.\n\nYou may want to talk to them in class.',
 } satisfies Wording;

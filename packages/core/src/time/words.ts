@@ -44,13 +44,26 @@ export const plural = (n: number, one: string, many = `${one}s`): string => `${n
 /** At most two decimals, without trailing zeros; for display only (engine M1). */
 export const numberWords = (n: number): string => String(Math.round(n * 100) / 100);
 
+const rounded = (n: number, decimals: number): number => Math.round(n * 10 ** decimals) / 10 ** decimals;
+
+/**
+ * "64.9%": at most one decimal; three where one would make it look like the threshold beside it (64.98% is not "65%" to
+ * somebody who reads "under 65%", engine M1).
+ */
+export function percentWords(percent: number, threshold?: number): string {
+  const blurred = threshold !== undefined && percent !== threshold && rounded(percent, 1) === threshold;
+  return `${rounded(percent, blurred ? 3 : 1)}%`;
+}
+
 export function durationWords(d: Duration): string {
   const parts = [d.days > 0 ? plural(d.days, 'day') : '', d.hours > 0 ? plural(d.hours, 'hour') : ''].filter(Boolean);
   return parts.length === 0 ? 'at once' : parts.join(' and ');
 }
 
-/** "a", "a and b", "a, b and c" */
+/** "a", "a and b", "a, b and c"; where something has a comma of its own, "a, 1; b, 2; and c, 3". */
 export function listWords(words: readonly string[], joiner = 'and'): string {
   if (words.length <= 1) return words[0] ?? '';
-  return `${words.slice(0, -1).join(', ')} ${joiner} ${words.at(-1)}`;
+  const [first, last] = [words.slice(0, -1), words.at(-1)];
+  if (words.some((w) => w.includes(','))) return `${first.join('; ')}; ${joiner} ${last}`;
+  return `${first.join(', ')} ${joiner} ${last}`;
 }

@@ -8,7 +8,7 @@ export const NAV_RULES: readonly object[] = [
   {
     id: 'quiet',
     name: 'Quiet for five days',
-    note: 'A first friendly word before a gap becomes a habit.',
+    note: 'A first friendly message before a gap becomes a habit.',
     label: 'Support',
     status: 'on',
     audience: student,
@@ -20,12 +20,13 @@ export const NAV_RULES: readonly object[] = [
       skipBreaks: true,
     },
     repeat: { perSpell: 1, perTerm: 3 },
+    weight: 'strong',
     steps: toStudent('gentle'),
   },
   {
     id: 'drift',
     name: 'Drifting after the tide quiz',
-    note: 'Catch people who slip away after a weak first quiz, before the chart labs pile up.',
+    note: 'For students who slip away after a weak first quiz, before the chart labs pile up.',
     label: 'Support',
     status: 'on',
     audience: student,
@@ -37,11 +38,12 @@ export const NAV_RULES: readonly object[] = [
     },
     rhythm: { start: '2026-09-15T10:15', rrule: 'FREQ=WEEKLY;BYDAY=TU,TH', until: '2026-12-11', skipBreaks: true },
     repeat: { perSpell: 1, perTerm: 2 },
+    weight: 'strong',
     steps: toStudent('talk'),
   },
   {
     id: 'standing',
-    name: 'Never looked where they stand',
+    name: 'Has not opened “Where you stand”',
     note: 'Students who know their grade ask for help sooner.',
     label: 'Content',
     status: 'on',
@@ -49,12 +51,13 @@ export const NAV_RULES: readonly object[] = [
     when: { measure: 'opens', item: 'standing', is: 'equals', value: 0 },
     rhythm: { start: '2026-09-16T16:00', rrule: 'FREQ=WEEKLY;BYDAY=WE', until: '2026-11-18', skipBreaks: true },
     repeat: { perTerm: 2, gap: { days: 14 } },
+    weight: 'light',
     steps: toStudent('standing'),
   },
   {
     id: 'labs',
     name: 'A chart lab is missing',
-    note: 'Twice a week until it is in, but never two letters within a week.',
+    note: 'Looks twice a week until it is in, but never sends two messages within a week.',
     label: 'Work',
     status: 'on',
     audience: student,
@@ -65,8 +68,8 @@ export const NAV_RULES: readonly object[] = [
   },
   {
     id: 'strong',
-    name: 'Strong work, worth a word',
-    note: 'The ones who do well hear it too.',
+    name: 'Strong work, worth a message',
+    note: 'Students who do well should hear it too.',
     label: 'Praise',
     status: 'on',
     audience: student,
@@ -78,6 +81,7 @@ export const NAV_RULES: readonly object[] = [
     },
     rhythm: { start: '2026-09-25T15:00', rrule: 'FREQ=WEEKLY;BYDAY=FR', until: '2026-12-11', skipBreaks: true },
     repeat: { perSpell: 1, gap: { days: 28 } },
+    weight: 'light',
     steps: toStudent('strong'),
   },
 ];
@@ -93,6 +97,7 @@ export const MET_RULES: readonly object[] = [
     when: { measure: 'daysSinceSignIn', is: '>=', value: 6 },
     rhythm: { start: '2026-09-09T08:45', rrule: 'FREQ=WEEKLY;BYDAY=MO,WE,FR', until: '2026-12-11', skipBreaks: true },
     repeat: { perSpell: 1 },
+    weight: 'strong',
     steps: toStudent('gentle'),
   },
   {
@@ -111,6 +116,7 @@ export const MET_RULES: readonly object[] = [
     },
     rhythm: { start: '2026-10-24T10:00', rrule: 'FREQ=WEEKLY;BYDAY=SA', until: '2026-11-07', skipBreaks: true },
     repeat: { perSpell: 1 },
+    weight: 'light',
     steps: toStudent('reminder'),
   },
 ];
@@ -119,16 +125,16 @@ const gentle: Wording = {
   id: 'gentle',
   name: 'Gentle check-in',
   purpose: 'support',
-  subject: 'A quiet week in {{ course.title }}',
+  subject: 'How are things going in {{ course.title }}?',
   text: `{{ student.first_name | default: "Hello" }},
 
-I noticed it has been quiet on your side{% if student.last_visit %} since {{ student.last_visit }}{% endif %}, and wanted to ask how you are. Is something in the way that I can help with?
+I have not seen you in {{ course.title }}{% if student.last_visit %} since {{ student.last_visit }}{% endif %}, and I wanted to ask how you are doing. Is something in the way that I can help with?
 
-A week away is easily made up in {{ course.title }}, and easier now than later.{% if student.missing_items %}
+A week away is easy to make up, and it is easier now than later. A good next step is to open the course today and spend ten minutes on what is due next.{% if student.missing_items %}
 
-Waiting for you: {{ student.missing_items }}.{% endif %}
+This work is still open: {{ student.missing_items }}.{% endif %}
 
-If you get stuck, {{ sender.office_hours | default: "write to me any time" }}, or just answer this message.
+If you get stuck, reply to this message. {{ sender.office_hours | default: "I am glad to find a time to talk" }}.
 
 {{ sender.signature }}`,
 };
@@ -142,11 +148,11 @@ export const NAV_WORDINGS: readonly Wording[] = [
     subject: '{{ student.first_name | default: "Hello" }}, ten minutes about {{ course.code }}?',
     text: `{{ student.first_name | default: "Hello" }},
 
-{{ item.title }} was a hard one{% if item.score %}, and {{ item.score }} is a place to start from, not where you have to stay{% endif %}. I would like to look at it with you before the next chart lab.
+{{ item.title | default: "The last quiz" }} was a hard one{% if item.score %}, and {{ item.score }} is a place to start from, not where you have to stay{% endif %}. I have not seen you in the course for a few days, and I would like to look at it with you before the next chart lab.
 
-Could we spend ten minutes on it this week? {{ sender.office_hours | default: "Tell me a time that suits you" }}, or {{ sender.booking | default: "answer this message" }}. Bring the question you missed that annoys you most.{% if student.topic_list %}
+Could we spend ten minutes on it this week? Please bring the one question that you would most like to understand. {{ sender.office_hours | default: "Tell me a time that suits you" }}, or you can {{ sender.booking | default: "reply to this message" }}.{% if student.topic_list %}
 
-If you want to look at something before:
+If you would like to review something first:
 
 {{ student.topic_list }}{% endif %}
 
@@ -157,7 +163,7 @@ If you want to look at something before:
         subject: '{{ student.full_name }} in {{ course.code }}',
         text: `Dear {{ reader.name }},
 
-{{ student.full_name }} had {{ item.score | default: "a low score" }} on {{ item.title }} and was last in the course {% if student.last_visit %}on {{ student.last_visit }}{% else %}never{% endif %}. I have written to {{ student.first_name }} and offered ten minutes; a word from you may help.
+{{ student.full_name }} had {{ item.score | default: "a low score" }} on {{ item.title | default: "the last quiz" }} and {% if student.last_visit %}was last in the course on {{ student.last_visit }}{% else %}has not been in the course yet{% endif %}. I have written to {{ student.first_name }} and offered to meet for ten minutes. A message from you may help as well.
 
 {{ sender.signature }}`,
       },
@@ -167,12 +173,12 @@ If you want to look at something before:
     id: 'standing',
     name: 'Where you stand',
     purpose: 'support',
-    subject: 'One page worth two minutes',
+    subject: 'A page that is worth two minutes',
     text: `{{ student.first_name | default: "Hello" }},
 
-There is a page in {{ course.title }} called “{{ item.title }}”. It shows what has been graded, what is still open, and what each part counts. You have not looked at it yet, and people who do tend to ask me sooner.
+There is a page in {{ course.title }} called “{{ item.title | default: "Where you stand" }}”. It shows what has been graded, what is still open, and how much each part counts. I do not see that you have opened it yet, and students who know where they stand tend to ask for help sooner.
 
-Two minutes, and then tell me if a number on it surprises you.
+Please take two minutes for it this week. If a number on it surprises you, tell me, and we will look at it together. {{ sender.office_hours | default: "You can always reply to this message" }}.
 
 {{ sender.signature }}`,
     variants: [
@@ -180,7 +186,9 @@ Two minutes, and then tell me if a number on it surprises you.
         subject: 'Do you know where you stand?',
         text: `{{ student.first_name | default: "Hello" }},
 
-One page in {{ course.title }} answers the question I am asked most: {{ item.link | default: "where you stand" }}. Have a look, and tell me what on it you would like to change.
+One page in {{ course.title }} answers the question I am asked most often: {{ item.link | default: "Where you stand" }}. It shows what is graded, what is open, and how much each part counts toward the end. You have not opened it yet, as far as I can see.
+
+Please have a look at it this week and tell me what on it you would like to change. I will help you with the first step. {{ sender.office_hours | default: "You can always reply to this message" }}.
 
 {{ sender.signature }}`,
       },
@@ -197,7 +205,9 @@ I do not have this from you yet:
 
 {{ student.missing_list | default: "- your lab" }}
 
-Late is better than never here: hand in what you have, even if a plot is unfinished, and I will tell you what is left. If the tools are the trouble, {{ sender.office_hours | default: "answer this message" }}.
+Late is better than never in this course. Please turn in what you have, even if a plot is unfinished, and I will tell you what is left to do. The first step is the hardest, and an hour is often enough to take it.
+
+If the tools are the trouble, or if the instructions are not clear to you, let me know. {{ sender.office_hours | default: "You can always reply to this message" }}.
 
 {{ sender.signature }}`,
     variants: [
@@ -205,11 +215,13 @@ Late is better than never here: hand in what you have, even if a plot is unfinis
         subject: 'What would help with your lab?',
         text: `{{ student.first_name | default: "Hello" }},
 
-still open, and still worth handing in:
+This is still open, and it is still worth turning in:
 
 {{ student.missing_list | default: "- your lab" }}
 
-What would help you most with it: an hour in the chart room, a worked example, or two more days? Answer with one word and I will see to it.
+What would help you most with it: an hour in the chart room, a worked example, or two more days? Reply with one word, and I will see what I can do. If you have already begun, send me what you have.
+
+You are also welcome to talk to me about it. {{ sender.office_hours | default: "Tell me a time that suits you" }}.
 
 {{ sender.signature }}`,
       },
@@ -222,9 +234,11 @@ What would help you most with it: an hour in the chart room, a worked example, o
     subject: 'Well done, {{ student.first_name | default: "and thank you" }}',
     text: `{{ student.first_name | default: "Hello" }},
 
-A short word, because good work goes unremarked too often: nothing is missing, and your grade stands at {{ student.course_grade | default: "a very good place" }}. Your plots are careful and it shows.
+I am writing with good news, because good work does not get mentioned often enough. All of your labs are in, and your grade in {{ course.title }} is {{ student.course_grade | default: "very good" }}. Well done!
 
-If you feel like it, answer somebody’s question in the watch log this week. You would be good at it.
+If you would like to do something with it, answer another student’s question in the discussion this week. Explaining a thing is the best way to keep it.
+
+Is there a topic that you would like to know more about? Reply and tell me, and I will suggest something to read.
 
 {{ sender.signature }}`,
   },
@@ -236,10 +250,14 @@ export const MET_WORDINGS: readonly Wording[] = [
     id: 'reminder',
     name: 'Due tomorrow night',
     purpose: 'reminder',
-    subject: '{{ item.title }} is due soon',
+    subject: '{{ item.title | default: "Your forecast" }} is due soon',
     text: `{{ student.first_name | default: "Hello" }},
 
-A reminder, nothing more: {{ item.title }} is due {{ item.due | default: "soon" }}. If you have started, you are nearly there. If not, start with the surface chart and stop after an hour.
+This is only a reminder: {{ item.title | default: "your forecast" }} is due {{ item.due | default: "soon" }}, and I do not have yours yet. If you have started, you may be closer to the end than you think.
+
+If you have not started, begin with the surface chart and work on it for one hour. Then turn in what you have; a part of a forecast is better than none.
+
+If you get stuck on the way, reply to this message and tell me where. {{ sender.office_hours | default: "I read every reply" }}.
 
 {{ sender.signature }}`,
   },

@@ -3,9 +3,11 @@
  * conditions that shares no code with it. The demo is no oracle here; it is only a course with a varied history.
  */
 import { describe, expect, test } from '@jest/globals';
-import { DAY, History, HistoryFacts, makeCourse, matchesAt, STARTERS, type Course } from '@zest-bell/core';
+import { DAY, History, HistoryFacts, makeCourse, matchesAt, parseRule, STARTERS, type Course } from '@zest-bell/core';
+import { unfoundedClaims } from '../../../core/src/testing/claims.ts';
 import { verdictAt, type PlainHistory } from '../../../core/src/testing/pointwise.ts';
 import { Campus } from '../campus/simulator.ts';
+import { MET_RULES, MET_WORDINGS, NAV_RULES, NAV_WORDINGS } from './rules.ts';
 import { OPENING, DEMO_COURSES, SET_UP_AT, SEED } from './saltmarsh.ts';
 
 const MOMENTS = [OPENING - 21 * DAY, OPENING - 10 * DAY, OPENING - 2 * DAY, OPENING];
@@ -37,6 +39,21 @@ describe.each(DEMO_COURSES.map((p, n) => [p.parts.code, n] as const))('in %s', (
       const found = matchesAt(built.rule, facts, t).map((i) => course.people[i]!.id);
       const expected = students.filter(({ p }) => verdictAt(when, p, course, plain, t) === true).map(({ p }) => p.id);
       expect(found).toEqual(expected);
+    }
+  });
+});
+
+/** The texts of the demo's rules claim what the rules have found, as those of the starters do. */
+describe.each([
+  ['NAV 120', NAV_RULES, NAV_WORDINGS],
+  ['MET 115', MET_RULES, MET_WORDINGS],
+] as const)('the texts of %s', (_code, rules, wordings) => {
+  test.each(rules.map((draft) => [(draft as { name: string }).name, draft] as const))('%s', (_name, draft) => {
+    const parsed = parseRule(draft);
+    if (!parsed.ok) throw new Error(JSON.stringify(parsed.problems));
+    for (const step of parsed.value.steps) {
+      const wording = wordings.find((w) => w.id === step.wording)!;
+      expect(unfoundedClaims(wording, parsed.value)).toEqual([]);
     }
   });
 });

@@ -19,7 +19,11 @@ export function evidenceWords(evidence: readonly LeafEvidence[], zone: string): 
 function leafWords(e: LeafEvidence, zone: string): string {
   const fact = factWords(e.fact, zone);
   if (typeof e.value !== 'number') return fact;
-  const value = valueWords(e.value, CATALOGUE[e.measure].unit);
+  const value = valueWords(
+    e.value,
+    CATALOGUE[e.measure].unit,
+    typeof e.threshold === 'number' ? e.threshold : undefined,
+  );
   switch (e.fact.kind) {
     case 'last':
       return CATALOGUE[e.measure].unit === 'days' ? `${fact} · ${value}` : fact;
