@@ -60,6 +60,8 @@ export * from './rounds/step.ts';
 export * from './rounds/limits.ts';
 export * from './rounds/decide.ts';
 export * from './rounds/matches.ts';
+export * from './rounds/fallingThrough.ts';
+export * from './rounds/letThrough.ts';
 export * from './rounds/secondLook.ts';
 export * from './rounds/replay.ts';
 export * from './rounds/reach.ts';

@@ -10,7 +10,7 @@ import type { Facts } from '../measures/facts.ts';
 import { countsForLimits, type HeldReason, type MessageState } from '../nudges/message.ts';
 import type { Audience, Rule } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
-import { refusal, type WithheldReason } from './limits.ts';
+import { refusal, type LimitCase, type WithheldReason } from './limits.ts';
 import type { LoggedNudge, NudgeLog } from './log.ts';
 import { firstOpen } from './quietHours.ts';
 import { recipientsOf, type Recipient } from './recipients.ts';
@@ -106,12 +106,10 @@ function decideOne(rule: Rule, i: number, spell: Spell, facts: Facts, log: Nudge
   const student = course.people[i]!;
   if (!inAudience(student, rule.audience, course, r)) return null;
   if (rule.spellsFrom !== null && spell.start < rule.spellsFrom) return null;
-  const all = log.of(student.id);
-  const sent = sentInSpell(rule, i, spell.start, r, facts, all);
-  const step = stepAt(rule, sent, spell.start, r, course);
-  if (step === null) return null;
-  const recipients = () => recipientsOf(rule.steps[step]!, student, course);
-  const reason = refusal({ course, rule, student, step, round: r, sent, all, recipients });
+  const limits = limitCaseOf(rule, i, spell, facts, log, r);
+  if (limits === null) return null;
+  const { step, recipients } = limits;
+  const reason = refusal(limits);
   const about = { rule: rule.id, student: student.id, round: r, step, spellStart: spell.start };
   const decided = (outcome: Outcome): Decision =>
     withEvidence({ ...about, ...outcome }, () => evidenceAt(facts, i, rule.when, r));
@@ -123,6 +121,25 @@ function decideOne(rule: Rule, i: number, spell: Spell, facts: Facts, log: Nudge
   const heldFor = rule.steps[step]!.deliver === 'hold' ? 'step' : replied ? 'replied' : null;
   if (heldFor) return decided({ outcome: 'held', reason: null, sendAt: null, heldFor, to });
   return decided({ outcome: 'sent', reason: null, sendAt, to });
+}
+
+/** What the limits look at for a student in a spell; null while no step is due (engine R4). */
+export function limitCaseOf(
+  rule: Rule,
+  i: number,
+  spell: Spell,
+  facts: Facts,
+  log: NudgeLog,
+  r: Instant,
+): LimitCase | null {
+  const { course } = facts;
+  const student = course.people[i]!;
+  const all = log.of(student.id);
+  const sent = sentInSpell(rule, i, spell.start, r, facts, all);
+  const step = stepAt(rule, sent, spell.start, r, course);
+  if (step === null) return null;
+  const recipients = () => recipientsOf(rule.steps[step]!, student, course);
+  return { course, rule, student, step, round: r, sent, all, recipients };
 }
 
 /** How one decision comes out, apart from whom and what it is about. */

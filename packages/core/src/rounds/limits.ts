@@ -35,22 +35,33 @@ export interface LimitCase {
   readonly recipients: () => readonly Recipient[];
 }
 
-export function refusal(c: LimitCase): WithheldReason | null {
-  const { repeat } = c.rule;
-  if (c.sent.some((n) => isPending(n.state))) return 'pending';
-  if (repeat.perSpell !== null && c.sent.filter((n) => n.step === c.step).length >= repeat.perSpell) return 'perSpell';
-  const ofRule = c.all.filter((n) => n.rule === c.rule.id && countsForLimits(n.state) && n.round <= c.round);
-  if (repeat.perTerm !== null && ofRule.length >= repeat.perTerm) return 'perTerm';
-  if (repeat.gap !== null) {
-    const gap = repeat.gap;
-    if (ofRule.some((n) => c.round < c.course.calendar.add(n.round, gap))) return 'gap';
-  }
-  if (c.student.paused && !c.rule.essential) return 'paused';
-  if (budgetRefuses(c)) return 'budget';
-  const writesToStudent = c.rule.steps[c.step]!.to.includes('student');
-  if ((writesToStudent && !c.student.email) || c.recipients().length === 0) return 'noAddress';
-  return null;
-}
+/** The first limit that refuses; `null` when none does. */
+export const refusal = (c: LimitCase): WithheldReason | null =>
+  WITHHELD_REASONS.find((reason) => REFUSES[reason](c)) ?? null;
+
+/** Every limit that refuses, in their order: what would be in the way one after the other. */
+export const refusals = (c: LimitCase): WithheldReason[] => WITHHELD_REASONS.filter((reason) => REFUSES[reason](c));
+
+const ofRule = (c: LimitCase): LoggedNudge[] =>
+  c.all.filter((n) => n.rule === c.rule.id && countsForLimits(n.state) && n.round <= c.round);
+
+const REFUSES: Readonly<Record<WithheldReason, (c: LimitCase) => boolean>> = {
+  pending: (c) => c.sent.some((n) => isPending(n.state)),
+  perSpell: (c) => atLeast(c.rule.repeat.perSpell, c.sent.filter((n) => n.step === c.step).length),
+  perTerm: (c) => c.rule.repeat.perTerm !== null && atLeast(c.rule.repeat.perTerm, ofRule(c).length),
+  gap(c) {
+    const { gap } = c.rule.repeat;
+    return gap !== null && ofRule(c).some((n) => c.round < c.course.calendar.add(n.round, gap));
+  },
+  paused: (c) => c.student.paused && !c.rule.essential,
+  budget: budgetRefuses,
+  noAddress(c) {
+    const writesToStudent = c.rule.steps[c.step]!.to.includes('student');
+    return (writesToStudent && !c.student.email) || c.recipients().length === 0;
+  },
+};
+
+const atLeast = (limit: number | null, count: number): boolean => limit !== null && count >= limit;
 
 /** Only first steps that write to the student, of rules that are not essential, are held to the budget (engine R7). */
 function budgetRefuses(c: LimitCase): boolean {

@@ -1,0 +1,151 @@
+/**
+ * Students whom a rule finds and does not reach: nobody is to go unnoticed because a limit, an address or a round stood in the
+ * way. It reads what each rule would decide now, and says what is in the way and since when.
+ */
+import { spellsReader, type Spell } from '../conditions/evaluate.ts';
+import { evidenceAt, type LeafEvidence } from '../conditions/evidence.ts';
+import type { Facts } from '../measures/facts.ts';
+import { countsForLimits } from '../nudges/message.ts';
+import type { Rule } from '../rules/rule.ts';
+import type { Instant } from '../time/instant.ts';
+import { roundInstants } from '../time/rhythm.ts';
+import { inAudience, limitCaseOf, withEvidence } from './decide.ts';
+import { countingForBudget, refusal, type WithheldReason } from './limits.ts';
+import type { LoggedNudge, NudgeLog } from './log.ts';
+import type { InParts } from './replay.ts';
+
+/**
+ * Why a student is not reached: no address; mail came back; paused by the student; the message budget; a limit of the rule;
+ * their spell began before the rule looked for new ones; its rounds did not run.
+ */
+export const FALLING_REASONS = [
+  'noAddress',
+  'bounced',
+  'paused',
+  'budget',
+  'limit',
+  'oldSpell',
+  'roundsMissed',
+] as const;
+export type FallingReason = (typeof FALLING_REASONS)[number];
+
+/** For how many days somebody goes unreached before it is worth a line: common practice, no source. */
+const DAYS_BEFORE: Readonly<Record<FallingReason, number>> = {
+  noAddress: 0,
+  bounced: 0,
+  roundsMissed: 1,
+  oldSpell: 7,
+  budget: 7,
+  paused: 7,
+  limit: 14,
+};
+
+/** What a light rule asks for can wait; only who cannot be reached at all is worth a line. */
+const ALSO_LIGHT: readonly FallingReason[] = ['noAddress', 'bounced'];
+
+export interface Falling {
+  readonly student: string;
+  readonly rule: string;
+  readonly reason: FallingReason;
+  /** Which limit of the rule, for `limit`. */
+  readonly limit: WithheldReason | null;
+  /** Since when nobody reached them about this: the rule's last nudge in the spell, or the spell's start. */
+  readonly since: Instant;
+  readonly spellStart: Instant;
+  /** The rule's last nudge in this spell; null if there was none. */
+  readonly lastNudge: Instant | null;
+  /** What used up the budget last, for `budget`. */
+  readonly usedBy: LoggedNudge | null;
+  /** How many of the rule's rounds fell since then. */
+  readonly rounds: number;
+  readonly evidence: readonly LeafEvidence[];
+}
+
+export interface FallingCase {
+  readonly rules: readonly Rule[];
+  readonly facts: Facts;
+  readonly log: NudgeLog;
+  readonly now: Instant;
+  /** When mail to a student last proved not to arrive. */
+  readonly bounced: ReadonlyMap<string, Instant>;
+  /** Rules whose round is due and has not run, and since when. */
+  readonly overdue: ReadonlyMap<string, Instant>;
+}
+
+/** Everybody who falls through a rule that is on, longest first; a part for each rule. */
+export function* fallingThrough(given: FallingCase): InParts<Falling[]> {
+  const { facts, now } = given;
+  const { course } = facts;
+  const found: Falling[] = [];
+  for (const rule of given.rules) {
+    if (rule.status !== 'on') continue;
+    const spells = spellsReader(facts, rule.when);
+    const rounds = roundInstants(rule.rhythm, course.calendar, undefined, now);
+    for (let i = 0; i < course.people.length; i++) {
+      const spell = spells(i, now);
+      if (spell === null || !inAudience(course.people[i]!, rule.audience, course, now)) continue;
+      const way = inTheWay(rule, i, spell, given);
+      if (way === null) continue;
+      if (rule.weight === 'light' && !ALSO_LIGHT.includes(way.reason)) continue;
+      if (now < course.calendar.addDays(way.since, DAYS_BEFORE[way.reason])) continue;
+      const missed = rounds.filter((t) => t >= way.since && t !== way.lastNudge).length;
+      if (missed === 0) continue;
+      const about = { student: course.people[i]!.id, rule: rule.id, spellStart: spell.start, rounds: missed };
+      found.push(withEvidence({ ...about, ...way }, () => evidenceAt(facts, i, rule.when, now)));
+    }
+    yield;
+  }
+  return found.sort((a, b) => a.since - b.since);
+}
+
+type Way = Pick<Falling, 'reason' | 'limit' | 'since' | 'lastNudge' | 'usedBy'>;
+
+/** What keeps the student from being reached by the rule now; null when nothing does, or it is only a matter of hours. */
+function inTheWay(rule: Rule, i: number, spell: Spell, given: FallingCase): Way | null {
+  const { facts, log, now, bounced, overdue } = given;
+  const student = facts.course.people[i]!;
+  const way = (reason: FallingReason, since: Instant, more: Partial<Way> = {}): Way => ({
+    reason,
+    since,
+    limit: null,
+    lastNudge: null,
+    usedBy: null,
+    ...more,
+  });
+  if (rule.spellsFrom !== null && spell.start < rule.spellsFrom) return way('oldSpell', spell.start);
+  const limits = limitCaseOf(rule, i, spell, facts, log, now);
+  if (limits === null) return null;
+  if (bounced.has(student.id) && writesToStudent(rule)) {
+    return way('bounced', spell.start);
+  }
+  const lastNudge = lastOf(limits.sent);
+  const since = lastNudge ?? spell.start;
+  const reason = refusal(limits);
+  switch (reason) {
+    // On its way or waiting for the instructor; written to lately: neither is forgotten.
+    case 'pending':
+    case 'gap':
+      return null;
+    case 'noAddress':
+    case 'paused':
+      return way(reason, since, { lastNudge });
+    case 'budget':
+      return way('budget', since, { lastNudge, usedBy: countingForBudget(limits).at(-1) ?? null });
+    case 'perSpell':
+    case 'perTerm':
+      // A later step is still to come.
+      if (reason === 'perSpell' && limits.step < rule.steps.length - 1) return null;
+      return way('limit', since, { lastNudge, limit: reason });
+    case null: {
+      const due = overdue.get(rule.id);
+      return due === undefined ? null : way('roundsMissed', Math.max(since, due), { lastNudge });
+    }
+  }
+}
+
+const writesToStudent = (rule: Rule): boolean => rule.steps.some((s) => s.to.includes('student'));
+
+function lastOf(nudges: readonly LoggedNudge[]): Instant | null {
+  const rounds = nudges.filter((n) => countsForLimits(n.state)).map((n) => n.round);
+  return rounds.length === 0 ? null : Math.max(...rounds);
+}

@@ -1,0 +1,42 @@
+/** One nudge that the instructor sends although limits refuse it: once, on purpose, and logged as such. */
+import { spellAt } from '../conditions/evaluate.ts';
+import { evidenceAt } from '../conditions/evidence.ts';
+import type { Facts } from '../measures/facts.ts';
+import type { Rule } from '../rules/rule.ts';
+import type { Instant } from '../time/instant.ts';
+import { inAudience, limitCaseOf, withEvidence, type Decision } from './decide.ts';
+import { refusals, type WithheldReason } from './limits.ts';
+import type { NudgeLog } from './log.ts';
+import { firstOpen } from './quietHours.ts';
+
+/** Limits that spare a student too many messages; the instructor may pass them for one. A student’s own pause is none of them. */
+export const PASSABLE: readonly WithheldReason[] = ['perSpell', 'perTerm', 'gap', 'budget'];
+
+export type LetThrough =
+  | { readonly ok: true; readonly decision: Decision; readonly passed: readonly WithheldReason[] }
+  /** `noMatch`: the rule does not find the student now, or no step of it is due. */
+  | { readonly ok: false; readonly why: WithheldReason | 'noMatch' | 'courseOver' };
+
+/**
+ * The nudge that `rule` would send to the student at `r` if its limits were passed. It needs what every nudge does: the
+ * condition true, an address, no pause, an open hour.
+ */
+export function letThrough(rule: Rule, studentId: string, facts: Facts, log: NudgeLog, r: Instant): LetThrough {
+  const { course } = facts;
+  const i = course.personIndex.get(studentId) ?? -1;
+  const student = course.people[i];
+  const spell = student && inAudience(student, rule.audience, course, r) ? spellAt(facts, i, rule.when, r) : null;
+  const limits = spell && limitCaseOf(rule, i, spell, facts, log, r);
+  if (!limits) return { ok: false, why: 'noMatch' };
+  const refusing = refusals(limits);
+  const lasting = refusing.find((reason) => !PASSABLE.includes(reason));
+  if (lasting !== undefined) return { ok: false, why: lasting };
+  const sendAt = firstOpen(r, course.settings.quietHours, course);
+  if (sendAt >= course.calendar.end) return { ok: false, why: 'courseOver' };
+  const about = { rule: rule.id, student: studentId, round: r, step: limits.step, spellStart: spell!.start };
+  const decision = withEvidence(
+    { ...about, outcome: 'sent' as const, reason: null, sendAt, to: limits.recipients() },
+    () => evidenceAt(facts, i, rule.when, r),
+  );
+  return { ok: true, decision, passed: refusing };
+}
