@@ -14,6 +14,7 @@ import { mailSwitchRoutes } from './places/course/mailSwitch.ts';
 import { courseRoutes } from './places/course/routes.ts';
 import { senderRoutes } from './places/course/sender.ts';
 import { studentRoutes } from './places/students/routes.ts';
+import { fallingRoutes } from './places/today/falling.ts';
 import { todayRoutes } from './places/today/routes.ts';
 import type { Dispatcher } from './outbox/dispatcher.ts';
 import { fileRoutes } from './files/routes.ts';
@@ -107,6 +108,7 @@ export function createApp(services: Services, dispatcher: Dispatcher, options: A
     limitRoutes(services),
     mailSwitchRoutes(services, dispatcher),
     todayRoutes(services),
+    fallingRoutes(services, dispatcher),
     studentRoutes(services),
   );
   api.use('/courses/:course/rounds', troubleRoutes(services, dispatcher));

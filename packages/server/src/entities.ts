@@ -1,6 +1,6 @@
 import { Access, Account, SessionRow } from './accounts/entity.ts';
 import { EventRow, GradeRow, SegmentRow } from './activity/entity.ts';
-import { CourseRow, ItemRow, PersonRow } from './course/entity.ts';
+import { AsideRow, CourseRow, ItemRow, PersonRow } from './course/entity.ts';
 import { FileRow } from './files/entity.ts';
 import { MessageRow, NudgeRow, RefusalRow } from './nudges/entity.ts';
 import { MailTroubleRow, WorkerRow } from './outbox/entity.ts';
@@ -16,6 +16,7 @@ export const entities = [
   SessionRow,
   CourseRow,
   PersonRow,
+  AsideRow,
   ItemRow,
   EventRow,
   GradeRow,

@@ -67,6 +67,8 @@ export interface LogDetail extends LogLine {
   readonly spellStart: Instant;
   readonly ruleVersion: number;
   readonly evidence: readonly LeafEvidence[];
+  /** Limits that an instructor passed on purpose for this nudge; null where a round decided it. */
+  readonly passed: { readonly limits: readonly WithheldReason[]; readonly by: string } | null;
   readonly to: readonly LogMessage[];
   readonly replies: readonly ReplyAnswer[];
 }

@@ -7,6 +7,7 @@ import type { MessageState } from '../nudges/message.ts';
 import type { ReplyKind } from '../nudges/reply.ts';
 import { WITHDRAWN_REASONS, type WithdrawnReason, type Decision } from '../rounds/decide.ts';
 import type { CourseGuards } from '../rounds/courseLimits.ts';
+import type { Falling } from '../rounds/fallingThrough.ts';
 import type { WithheldReason } from '../rounds/limits.ts';
 import type { RoundTotals } from '../rounds/limitsEffect.ts';
 import type { Recipient } from '../rounds/recipients.ts';
@@ -129,6 +130,26 @@ export interface TodayAnswer {
   readonly bounced: readonly TodayPerson[];
   readonly paused: readonly (Omit<TodayPerson, 'at'> & { readonly until: Instant | null })[];
 }
+/** Students whom a rule finds and does not reach, the longest first; those set aside are apart. */
+export interface FallingAnswer {
+  readonly lines: readonly FallingLine[];
+  readonly aside: readonly {
+    readonly student: string;
+    readonly name: string;
+    readonly until: Instant;
+    readonly note: string;
+    readonly by: string;
+  }[];
+}
+export interface FallingLine extends Omit<Falling, 'usedBy'> {
+  readonly name: string;
+  readonly ruleName: string;
+  /** The wording that the rule would send. */
+  readonly wording: string;
+  /** What used up the message budget: the name of its rule, null for a nudge by hand or a rule that is gone. */
+  readonly usedBy: { readonly ruleName: string | null; readonly at: Instant } | null;
+}
+
 export interface TodayPerson {
   readonly student: string;
   readonly name: string;

@@ -20,7 +20,7 @@ const nudge = (round: string, more: Partial<LoggedNudge> = {}): LoggedNudge => (
 const budget = { budget: { count: 1, days: 14 } };
 
 function fallen(
-  rule: object,
+  rule: Record<string, unknown>,
   story: Story = away,
   logged: readonly LoggedNudge[] = [],
   more: Partial<FallingCase> = {},

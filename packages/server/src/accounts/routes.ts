@@ -6,7 +6,7 @@ import { z } from 'zod';
 import type { SessionAnswer } from '@zest-bell/core';
 import { AppError } from '../platform/errors.ts';
 import { parseInput } from '../platform/http.ts';
-import type { Orm } from '../platform/orm.ts';
+import type { Em, Orm } from '../platform/orm.ts';
 import { Access, Account, SessionRow } from './entity.ts';
 import { hashPassword, passwordFits } from './passwords.ts';
 import { inTransaction } from '../platform/transaction.ts';
@@ -34,6 +34,10 @@ export function accountOf(req: Request): number {
   if (account === undefined) throw new AppError('signInNeeded');
   return account;
 }
+
+/** The name under which an account is known to others. */
+export const accountName = async (em: Em, id: number): Promise<string> =>
+  (await em.findOneOrFail(Account, { id }, { disableIdentityMap: true })).name;
 
 /** Lets in whoever is signed in with an account that is still there. */
 export const signedIn =

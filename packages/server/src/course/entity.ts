@@ -71,6 +71,24 @@ export const PersonRow = defineEntity({
 });
 export type PersonRow = InferEntity<typeof PersonRow>;
 
+/** A student whom the instructor has set aside: until a day, no line about them asks for anything. */
+export const AsideRow = defineEntity({
+  name: 'AsideRow',
+  tableName: 'aside',
+  properties: {
+    id: p.integer().primary(),
+    course: p.integer(),
+    student: p.string(),
+    /** The first instant at which they are looked at again. */
+    until: instantColumn(),
+    note: p.text(),
+    setBy: p.string(),
+    setAt: instantColumn(),
+  },
+  uniques: [{ properties: ['course', 'student'] }],
+});
+export type AsideRow = InferEntity<typeof AsideRow>;
+
 export const ItemRow = defineEntity({
   name: 'ItemRow',
   tableName: 'item',

@@ -6,6 +6,7 @@ import {
   RECIPIENT_KINDS,
   WITHHELD_REASONS,
   type LeafEvidence,
+  type WithheldReason,
 } from '@zest-bell/core';
 import { instantColumn, oneOf } from '../platform/columns.ts';
 
@@ -35,6 +36,9 @@ export const NudgeRow = defineEntity({
     /** When a message of it was last handed over; null until one was. */
     lastAt: instantColumn().nullable(),
     evidence: p.json<readonly LeafEvidence[]>(),
+    /** Limits that would have refused it and that the instructor passed on purpose, with their name; null for all others. */
+    passed: p.json<readonly WithheldReason[]>().nullable(),
+    passedBy: p.string().nullable(),
   },
   indexes: [
     { properties: ['course', 'roundAt'] },

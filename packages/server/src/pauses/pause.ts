@@ -1,6 +1,7 @@
 /** A student's own pause: begun and ended by them, or over by itself at its date. */
 import type { Instant } from '@zest-bell/core';
-import { CourseRow, PersonRow } from '../course/entity.ts';
+import { PersonRow } from '../course/entity.ts';
+import { bumpVersion } from '../course/roster.ts';
 import type { Em } from '../platform/orm.ts';
 import type { Services } from '../services.ts';
 import { inTransaction } from '../platform/transaction.ts';
@@ -23,11 +24,4 @@ export async function endPauses({ orm, clock }: Services): Promise<void> {
     await em.flush();
     for (const course of new Set(people.map((p) => p.course))) await bumpVersion(em, course);
   });
-}
-
-/** The roster changed: what other readers have in memory is old. */
-async function bumpVersion(em: Em, course: number): Promise<void> {
-  const row = await em.findOneOrFail(CourseRow, { id: course });
-  row.version += 1;
-  await em.flush();
 }

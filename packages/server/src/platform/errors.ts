@@ -64,6 +64,7 @@ export const ERRORS = {
     title: 'Only a message that is unclear or has failed can be settled by hand.',
   },
   ruleTrouble: { status: 409, family: 'user', title: 'This rule cannot decide. Nothing was sent.' },
+  notReachable: { status: 409, family: 'user', title: 'Zest Bell cannot write to this student now.' },
   notHeld: { status: 409, family: 'user', title: 'This nudge no longer waits for a decision.' },
   diskFull: {
     status: 507,

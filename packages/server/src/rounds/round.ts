@@ -8,22 +8,21 @@ import {
   decide,
   logOf,
   matchesAt,
-  nudgeKey,
   type Decision,
   type Instant,
-  type MessageState,
   type NudgeLog,
   type Rule,
   type RoundTrigger,
 } from '@zest-bell/core';
 import type { LiveCourse, LiveCourses } from '../activity/live.ts';
-import { MessageRow, NudgeRow, RefusalRow } from '../nudges/entity.ts';
+import { RefusalRow } from '../nudges/entity.ts';
 import type { Em } from '../platform/orm.ts';
 import { inSlices, rowsOf } from '../platform/query.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { nextRoundOf, ruleOfRow } from '../rules/repository.ts';
 import { RoundRow } from './entity.ts';
 import { limitFactsAt } from './limitFacts.ts';
+import { storeNudges } from './storeNudges.ts';
 
 /** One rule's part of a round. */
 export interface RuleLook {
@@ -168,56 +167,6 @@ async function claimed(em: Em, order: RoundOrder): Promise<Map<number, RoundRow>
 function tally(decisions: readonly Decision[]): Pick<RoundRow, 'heard' | 'held' | 'withheld' | 'withdrawn'> {
   const count = (outcome: Decision['outcome']) => decisions.filter((d) => d.outcome === outcome).length;
   return { heard: count('sent'), held: count('held'), withheld: count('withheld'), withdrawn: count('withdrawn') };
-}
-
-/** Stores what was decided to write. A nudge that is there already (the same rule rang at this very instant) is repeated. */
-async function storeNudges(
-  em: Em,
-  course: LiveCourse,
-  decided: readonly Decided[],
-): Promise<{ readonly repeated: ReadonlySet<Decision> }> {
-  const keyOf = (d: Decision) => `${course.id}:${nudgeKey(d.rule, d.student, d.round)}`;
-  const writing = decided.flatMap(({ row, rule, decisions }) =>
-    decisions.flatMap((d) => (d.outcome === 'withheld' ? [] : [{ d, row, step: rule.steps[d.step]! }])),
-  );
-  const known = new Set<string>();
-  for (const slice of inSlices(writing.map(({ d }) => keyOf(d)))) {
-    for (const n of await em.find(NudgeRow, { idempotencyKey: { $in: slice } })) known.add(n.idempotencyKey);
-  }
-  const fresh = writing.filter(({ d }) => !known.has(keyOf(d)));
-  const made = fresh.map(({ d, row, step }) => {
-    const state: MessageState = d.outcome === 'sent' ? 'queued' : d.outcome === 'held' ? 'held' : 'withdrawn';
-    const nudge = em.create(NudgeRow, {
-      course: course.id,
-      idempotencyKey: keyOf(d),
-      rule: d.rule,
-      ruleVersion: row.version,
-      student: d.student,
-      roundAt: d.round,
-      step: d.step,
-      spellStart: d.spellStart,
-      state,
-      reason: d.outcome === 'withdrawn' ? d.reason : null,
-      toStudent: step.to.includes('student'),
-      wording: step.wording,
-      evidence: d.evidence,
-    });
-    return { d, nudge, state };
-  });
-  await em.flush();
-  for (const { d, nudge, state } of made) {
-    const lead = Math.max(
-      0,
-      d.to.findIndex((to) => to.kind === 'student'),
-    );
-    const heldFor = d.outcome === 'held' ? d.heldFor : null;
-    d.to.forEach((to, i) => {
-      const sendAt = d.sendAt ?? d.round;
-      em.create(MessageRow, { nudge: nudge.id, course: course.id, ...to, lead: i === lead, state, heldFor, sendAt });
-    });
-  }
-  await em.flush();
-  return { repeated: new Set(writing.flatMap(({ d }) => (known.has(keyOf(d)) ? [d] : []))) };
 }
 
 /** Refusals of one limit in one spell, in rounds that follow one another, are one line however many they are. */

@@ -11,7 +11,8 @@ export async function detailOf(em: Em, nudge: NudgeRow, course: LogOf): Promise<
   const messages = await em.find(MessageRow, { nudge: nudge.id }, order);
   const attempts = await em.find(AttemptRow, { nudge: nudge.id }, order);
   const replies = (await em.find(ReplyRow, { nudge: nudge.id }, order)).map(replyAnswer);
-  const { roundAt, rule, student, step, state, reason, subject, spellStart, ruleVersion, evidence } = nudge;
+  const { roundAt, rule, student, step, state, reason, subject, spellStart, ruleVersion, evidence, passed, passedBy } =
+    nudge;
   return {
     nudge: nudge.id,
     roundAt,
@@ -28,6 +29,7 @@ export async function detailOf(em: Em, nudge: NudgeRow, course: LogOf): Promise<
     spellStart,
     ruleVersion,
     evidence,
+    passed: passed == null ? null : { limits: passed, by: passedBy ?? '' },
     answered: replies.find((r) => r.kind === 'reply')?.kind ?? replies[0]?.kind ?? null,
     replies,
     to: messages.map((m) => ({

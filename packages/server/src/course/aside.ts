@@ -1,0 +1,21 @@
+/** Students who are set aside until a day, each with a note. Nothing is sent or left out because of it: it is about the screen. */
+import type { Instant } from '@zest-bell/core';
+import type { Em } from '../platform/orm.ts';
+import { AsideRow } from './entity.ts';
+
+/** Sets a student aside; a second time replaces the first. Needs a transaction. */
+export async function setAside(em: Em, aside: Omit<AsideRow, 'id'>): Promise<void> {
+  const { course, student } = aside;
+  const known = await em.findOne(AsideRow, { course, student });
+  if (known) Object.assign(known, aside);
+  else em.create(AsideRow, aside);
+  await em.flush();
+}
+
+export async function takeBack(em: Em, course: number, student: string): Promise<void> {
+  await em.nativeDelete(AsideRow, { course, student });
+}
+
+/** Those of a course whose day has not come, soonest first. */
+export const asideIn = (em: Em, course: number, now: Instant): Promise<AsideRow[]> =>
+  em.find(AsideRow, { course, until: { $gt: now } }, { orderBy: { until: 'asc' }, disableIdentityMap: true });

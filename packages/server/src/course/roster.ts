@@ -1,0 +1,17 @@
+/** Changes of a course's people, and that whoever has the course in memory learns of them. */
+import type { Em } from '../platform/orm.ts';
+import { CourseRow, PersonRow } from './entity.ts';
+
+/** The roster changed: what other readers have in memory is old. Needs a transaction. */
+export async function bumpVersion(em: Em, course: number): Promise<void> {
+  const row = await em.findOneOrFail(CourseRow, { id: course });
+  row.version += 1;
+  await em.flush();
+}
+
+/** Gives a person an address; that mail came back was about the one before. Needs a transaction. */
+export async function setAddress(em: Em, person: PersonRow, email: string): Promise<void> {
+  Object.assign(person, { email, bouncedAt: null });
+  await em.flush();
+  await bumpVersion(em, person.course);
+}

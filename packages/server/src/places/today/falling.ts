@@ -1,0 +1,168 @@
+/** Who falls through, and what an instructor does about it: write now, add an address, set aside for a while. */
+import { Router } from 'express';
+import { z } from 'zod';
+import {
+  dayNumberOf,
+  DAY,
+  fallingThrough,
+  fullName,
+  logOf,
+  matchesAt,
+  type Falling,
+  type FallingAnswer,
+  type FallingLine,
+} from '@zest-bell/core';
+import { accountName, accountOf, courseOf } from '../../accounts/routes.ts';
+import { asideIn, setAside, takeBack } from '../../course/aside.ts';
+import { PersonRow } from '../../course/entity.ts';
+import { setAddress } from '../../course/roster.ts';
+import { isStale } from '../../course/waiting.ts';
+import type { Dispatcher } from '../../outbox/dispatcher.ts';
+import { AppError } from '../../platform/errors.ts';
+import { parseInput } from '../../platform/http.ts';
+import type { Em } from '../../platform/orm.ts';
+import { inTransaction } from '../../platform/transaction.ts';
+import { sendByHand } from '../../rounds/letThrough.ts';
+import { limitFactsOf } from '../../rounds/limitFacts.ts';
+import { RuleRow } from '../../rules/entity.ts';
+import { ruleName, ruleOfRow } from '../../rules/repository.ts';
+import type { Services } from '../../services.ts';
+
+const writeSchema = z.strictObject({ rule: z.string(), wording: z.string().nullable().default(null) });
+const asideSchema = z.strictObject({
+  until: z.iso.date('Choose the day on which this student comes back to the list'),
+  note: z.string().trim().max(2000, 'A note has at most 2,000 characters').default(''),
+});
+const addressSchema = z.strictObject({
+  email: z.string().trim().pipe(z.email('Type an address such as ada@college.example')),
+});
+
+/** How late a round may be before it counts as missed, in ms. */
+const LATE = 60_000;
+
+export function fallingRoutes(services: Services, dispatcher: Dispatcher): Router {
+  const { orm, reading, live, clock, longWork } = services;
+  const router = Router({ mergeParams: true });
+
+  router.get('/falling', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const em = reading.em.fork();
+    const { given, rules } = await caseOf(em, services, id);
+    const found = await longWork.run(accountOf(req), res, () => fallingThrough(given));
+    const { course } = given.facts;
+    const nameOf = (student: string) => {
+      const person = course.people[course.personIndex.get(student) ?? -1];
+      return person ? fullName(person) : student;
+    };
+    const aside = await asideIn(em, id, given.now);
+    const away = new Set(aside.map((a) => a.student));
+    const line = (f: Falling): FallingLine => {
+      const row = rules.get(f.rule)!;
+      const name = f.usedBy && (rules.get(f.usedBy.rule ?? '') ?? null);
+      return {
+        ...f,
+        usedBy: f.usedBy && { ruleName: name ? ruleName(name) : null, at: f.usedBy.round },
+        name: nameOf(f.student),
+        ruleName: ruleName(row),
+        wording: given.rules.find((r) => r.id === f.rule)!.steps[0]!.wording,
+      };
+    };
+    res.json({
+      lines: found.filter((f) => !away.has(f.student)).map(line),
+      aside: aside.map((a) => ({
+        student: a.student,
+        name: nameOf(a.student),
+        until: a.until,
+        note: a.note,
+        by: a.setBy,
+      })),
+    } satisfies FallingAnswer);
+  });
+
+  /** Sends one nudge of a rule to one student now, past the limits that spare them too many. */
+  router.post('/falling/:student/write', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const { rule, wording } = parseInput(writeSchema, req.body);
+    const { student } = req.params as { student: string };
+    const by = await accountName(orm.em.fork(), accountOf(req));
+    const now = clock.now();
+    await inTransaction(orm, async (em) => {
+      const { row } = await live.get(em, id);
+      if (row.stoppedAt != null) throw new AppError('mailStopped');
+      if (isStale(row, now)) throw new AppError('dataStale');
+      await sendByHand(em, live, { course: id, rule, student, wording, by, now });
+    });
+    await dispatcher.drain().catch(() => undefined);
+    res.status(204).end();
+  });
+
+  router.put('/students/:student/address', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const { email } = parseInput(addressSchema, req.body);
+    await inTransaction(orm, async (em) => setAddress(em, await studentRow(em, id, req.params.student), email));
+    res.status(204).end();
+  });
+
+  router.put('/students/:student/aside', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const { until: date, note } = parseInput(asideSchema, req.body);
+    const setBy = await accountName(orm.em.fork(), accountOf(req));
+    const setAt = clock.now();
+    await inTransaction(orm, async (em) => {
+      const { key: student } = await studentRow(em, id, req.params.student);
+      const { calendar } = (await live.get(em, id)).course;
+      const until = calendar.zone.toInstant(dayNumberOf(date) * DAY);
+      if (until <= setAt) {
+        const message = 'Choose a day after today';
+        throw new AppError('invalidInput', [{ path: 'until', code: 'past', message }]);
+      }
+      await setAside(em, { course: id, student, until, note, setBy, setAt });
+    });
+    res.status(204).end();
+  });
+
+  router.delete('/students/:student/aside', async (req, res) => {
+    const id = await courseOf(reading, req);
+    await inTransaction(orm, (em) => takeBack(em, id, req.params.student));
+    res.status(204).end();
+  });
+
+  return router;
+}
+
+async function studentRow(em: Em, course: number, key: string): Promise<PersonRow> {
+  const row = await em.findOne(PersonRow, { course, key, role: 'student' });
+  if (!row) throw new AppError('notFound');
+  return row;
+}
+
+/** What is read to tell who falls through: the rules that are on and can be read, and the log of those they find. */
+async function caseOf(em: Em, { live, clock }: Services, id: number) {
+  const now = clock.now();
+  const { facts } = await live.get(em, id);
+  const rows = await em.find(RuleRow, { course: id }, { orderBy: { position: 'asc' }, disableIdentityMap: true });
+  const read = rows.flatMap((row) => {
+    try {
+      return row.status === 'on' ? [{ row, rule: ruleOfRow(row) }] : [];
+    } catch {
+      return [];
+    }
+  });
+  const rules = read.map((r) => r.rule);
+  const matching = new Set(rules.flatMap((rule) => matchesAt(rule, facts, now)));
+  const students = [...matching].map((i) => facts.course.people[i]!.id);
+  const log = logOf(await limitFactsOf(em, id, rows, students));
+  const bounced = await em.find(PersonRow, { course: id, active: true, bouncedAt: { $ne: null } });
+  const overdue = read.filter(({ row }) => row.nextRoundAt != null && row.nextRoundAt < now - LATE);
+  return {
+    rules: new Map(rows.map((r) => [r.key, r])),
+    given: {
+      rules,
+      facts,
+      log,
+      now,
+      bounced: new Map(bounced.map((p) => [p.key, p.bouncedAt!])),
+      overdue: new Map(overdue.map(({ row }) => [row.key, row.nextRoundAt!])),
+    },
+  };
+}

@@ -1,0 +1,67 @@
+/** Decisions as nudges and their messages, queued or waiting; nothing is rendered or sent here. */
+import { nudgeKey, type Decision, type MessageState, type Rule, type WithheldReason } from '@zest-bell/core';
+import type { LiveCourse } from '../activity/live.ts';
+import { MessageRow, NudgeRow } from '../nudges/entity.ts';
+import type { Em } from '../platform/orm.ts';
+import { inSlices } from '../platform/query.ts';
+import type { RuleRow } from '../rules/entity.ts';
+
+export interface ToStore {
+  readonly row: RuleRow;
+  readonly rule: Rule;
+  readonly decisions: readonly Decision[];
+  /** Sent by an instructor, who passed these limits, with a text of their choice. */
+  readonly byHand?: { readonly by: string; readonly passed: readonly WithheldReason[]; readonly wording: string };
+}
+
+/** Stores what was decided to write. A nudge that is there already (the same rule rang at this very instant) is repeated. */
+export async function storeNudges(
+  em: Em,
+  course: LiveCourse,
+  decided: readonly ToStore[],
+): Promise<{ readonly repeated: ReadonlySet<Decision> }> {
+  const keyOf = (d: Decision) => `${course.id}:${nudgeKey(d.rule, d.student, d.round)}`;
+  const writing = decided.flatMap(({ row, rule, decisions, byHand }) =>
+    decisions.flatMap((d) => (d.outcome === 'withheld' ? [] : [{ d, row, step: rule.steps[d.step]!, byHand }])),
+  );
+  const known = new Set<string>();
+  for (const slice of inSlices(writing.map(({ d }) => keyOf(d)))) {
+    for (const n of await em.find(NudgeRow, { idempotencyKey: { $in: slice } })) known.add(n.idempotencyKey);
+  }
+  const fresh = writing.filter(({ d }) => !known.has(keyOf(d)));
+  const made = fresh.map(({ d, row, step, byHand }) => {
+    const state: MessageState = d.outcome === 'sent' ? 'queued' : d.outcome === 'held' ? 'held' : 'withdrawn';
+    const nudge = em.create(NudgeRow, {
+      course: course.id,
+      idempotencyKey: keyOf(d),
+      rule: d.rule,
+      ruleVersion: row.version,
+      student: d.student,
+      roundAt: d.round,
+      step: d.step,
+      spellStart: d.spellStart,
+      state,
+      reason: d.outcome === 'withdrawn' ? d.reason : null,
+      toStudent: step.to.includes('student'),
+      wording: byHand?.wording ?? step.wording,
+      evidence: d.evidence,
+      passed: byHand?.passed ?? null,
+      passedBy: byHand?.by ?? null,
+    });
+    return { d, nudge, state };
+  });
+  await em.flush();
+  for (const { d, nudge, state } of made) {
+    const lead = Math.max(
+      0,
+      d.to.findIndex((to) => to.kind === 'student'),
+    );
+    const heldFor = d.outcome === 'held' ? d.heldFor : null;
+    d.to.forEach((to, i) => {
+      const sendAt = d.sendAt ?? d.round;
+      em.create(MessageRow, { nudge: nudge.id, course: course.id, ...to, lead: i === lead, state, heldFor, sendAt });
+    });
+  }
+  await em.flush();
+  return { repeated: new Set(writing.flatMap(({ d }) => (known.has(keyOf(d)) ? [d] : []))) };
+}
