@@ -11,7 +11,7 @@ import type { Falling } from '../rounds/fallingThrough.ts';
 import type { WithheldReason } from '../rounds/limits.ts';
 import type { RoundTotals } from '../rounds/limitsEffect.ts';
 import type { Recipient } from '../rounds/recipients.ts';
-import type { Rule, RuleStatus } from '../rules/rule.ts';
+import type { Rule, RuleStatus, RuleWeight } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
 import type { TextResults } from '../outcomes/textResults.ts';
 import type { Message } from '../wording/render.ts';
@@ -113,7 +113,6 @@ export interface Trouble {
 export interface TodayAnswer {
   readonly since: Instant;
   readonly rang: readonly TodayRound[];
-  readonly next: readonly { readonly at: Instant; readonly rules: readonly { id: string; name: string }[] }[];
   readonly endingSoon: readonly { readonly rule: string; readonly name: string; readonly last: Instant }[];
   /** Answers since then, the latest first. */
   readonly answers: readonly {
@@ -123,13 +122,31 @@ export interface TodayAnswer {
     readonly text: string;
   }[];
   /** Students who came back since then: by an act of their own that ended what a nudge found (engine R13). */
-  readonly returned: readonly (TodayPerson & { readonly nudge: number })[];
+  readonly returned: readonly (TodayPerson & { readonly nudge: number; readonly what: string })[];
   /** Mailboxes in which answers cannot be looked for, and what their server said. */
   readonly mailbox: readonly { readonly name: string; readonly said: string }[];
   /** Students whose address does not work, and those who paused nudges. */
   readonly bounced: readonly TodayPerson[];
   readonly paused: readonly (Omit<TodayPerson, 'at'> & { readonly until: Instant | null })[];
 }
+/** The rounds of the coming days, and how many each would nudge if nobody does anything more. */
+export interface AheadAnswer {
+  readonly until: Instant;
+  readonly days: readonly {
+    /** Local date. */
+    readonly date: string;
+    readonly rules: readonly {
+      readonly id: string;
+      readonly name: string;
+      /** The rule’s rounds of that day. */
+      readonly rounds: readonly Instant[];
+      readonly nudges: number;
+      /** Of these, how many wait for the instructor. */
+      readonly held: number;
+    }[];
+  }[];
+}
+
 /** Students whom a rule finds and does not reach, the longest first; those set aside are apart. */
 export interface FallingAnswer {
   readonly lines: readonly FallingLine[];
@@ -191,7 +208,9 @@ export interface StudentAnswer {
 export interface TodayRound extends RoundSummary {
   readonly rule: string;
   readonly name: string;
-  readonly heardNames: readonly string[];
+  /** How much the rule weighs as it stands now. */
+  readonly weight: RuleWeight;
+  readonly nudged: readonly { readonly student: string; readonly name: string }[];
 }
 
 export const STARTING_ANEW = ['send', 'withdraw'] as const;

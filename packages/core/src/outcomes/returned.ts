@@ -2,6 +2,7 @@
 import { truthOfLeaf } from '../conditions/compare.ts';
 import { groupOf, isLeaf, type Condition, type Leaf } from '../conditions/condition.ts';
 import { SIGN_INS, kindMask } from '../activity/event.ts';
+import type { Course } from '../course/course.ts';
 import type { HistoryFacts } from '../measures/facts.ts';
 import type { MeasureName } from '../measures/measure.ts';
 import type { Instant } from '../time/instant.ts';
@@ -69,4 +70,30 @@ export function returnAfter(facts: HistoryFacts, person: number, condition: Cond
     if (first === null || end < first.at) first = { at: end, leaf };
   }
   return first;
+}
+
+/** What a student did to come back, after their name: "visited the course", "turned in Chart lab 3". */
+export function actWords({ leaf }: Return, course: Course): string {
+  const item = leaf.item === undefined ? undefined : course.items[course.itemIndex.get(leaf.item) ?? -1]?.title;
+  switch (leaf.measure) {
+    case 'daysSinceSignIn':
+      return 'signed in';
+    case 'daysSinceVisit':
+      return 'visited the course';
+    case 'opens':
+      return `opened ${item ?? 'a page'}`;
+    case 'posts':
+      return 'posted in a discussion';
+    case 'completed':
+      return `completed ${item ?? 'the course'}`;
+    case 'submitted':
+      return `turned in ${item ?? 'work'}`;
+    case 'missing':
+    case 'late':
+    case 'dueSoon':
+    case 'streak':
+      return 'turned in work';
+    default:
+      return 'took part';
+  }
 }

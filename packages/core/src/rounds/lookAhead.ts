@@ -4,22 +4,26 @@ import type { Rule } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
 import type { Decision } from './decide.ts';
 import { NudgeLog, type LoggedNudge, type Reply } from './log.ts';
-import { replay } from './replay.ts';
+import { replayInParts, runWhole, type InParts } from './replay.ts';
 
 /**
  * Decides the rounds in `(now, until]` from the log as it stands. What is still queued is taken to leave; what is held
  * stays held, so the total is a lower bound, as in a replay (engine R10).
  */
-export function lookAhead(
+export const lookAhead = (...given: Parameters<typeof lookAheadInParts>): Decision[] =>
+  runWhole(lookAheadInParts(...given));
+
+/** The same, a part for each round. */
+export function* lookAheadInParts(
   rules: readonly Rule[],
   facts: Facts,
   nudges: readonly LoggedNudge[],
   now: Instant,
   until: Instant,
   replies: readonly Reply[] = [],
-): Decision[] {
+): InParts<Decision[]> {
   const settled = nudges.map((n): LoggedNudge =>
     n.state === 'queued' || n.state === 'handing' ? { ...n, state: 'sent' } : n,
   );
-  return replay(rules, facts, { from: now + 1, until }, new NudgeLog(settled, replies));
+  return yield* replayInParts(rules, facts, { from: now + 1, until }, new NudgeLog(settled, replies));
 }

@@ -30,6 +30,9 @@ export const instantWords = (t: Instant, zone: string): string => `${dayWords(t,
 export const longDayWords = (t: Instant, zone: string): string =>
   format(zone, 'long', { weekday: 'long', month: 'long', day: 'numeric' }, t);
 
+/** "Tue Oct 20" of a local date. */
+export const weekdayDateWords = (date: string): string => dayWords(Date.parse(`${date}T12:00:00Z`), 'UTC');
+
 /** "Sep 8" of a local date. */
 export const dateWords = (date: string): string =>
   format('UTC', 'date', { month: 'short', day: 'numeric' }, Date.parse(`${date}T12:00:00Z`));

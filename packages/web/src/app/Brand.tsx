@@ -8,7 +8,7 @@ export function Brand() {
         />
         <circle cx="12" cy="20.3" r="1.9" fill="none" className="stroke-[#8bb000] dark:stroke-zest" strokeWidth="1.6" />
       </svg>
-      Zest Bell
+      <span className="max-[759px]:sr-only">Zest Bell</span>
     </span>
   );
 }

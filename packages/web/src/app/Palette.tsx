@@ -1,10 +1,18 @@
 import { useNavigate } from 'react-router';
 import { Command } from 'cmdk';
+import { fullName, isActiveStudent } from '@zest-bell/core';
 import { PLACES } from './places.ts';
-import { useCourses, useRules } from './queries.ts';
-import type { Here } from './here.ts';
+import { useCourses, useRules, useWordings } from './queries.ts';
+import { studentPath, type Here } from './here.ts';
 
-/** Go to anything by typing a part of its name. */
+const ACTIONS = [
+  { words: 'Create a rule', path: 'rules?new' },
+  { words: 'Decide on nudges that are waiting for you', path: 'log?view=held' },
+  { words: 'See messages that could not be delivered', path: 'log?view=failed' },
+  { words: 'Change quiet hours, the message budget or the sender; stop all mail', path: 'course' },
+] as const;
+
+/** Go to anything, or do something, by typing a part of its name. */
 export function Palette(props: {
   readonly open: boolean;
   readonly onClose: () => void;
@@ -14,6 +22,8 @@ export function Palette(props: {
   const navigate = useNavigate();
   const courses = useCourses();
   const rules = useRules(props.here.id);
+  const wordings = useWordings(props.here.id);
+  const course = `/c/${props.here.id}`;
   const go = (path: string) => {
     props.onClose();
     void navigate(path);
@@ -30,11 +40,11 @@ export function Palette(props: {
       contentClassName="pop fixed top-[12vh] left-1/2 z-50 w-[calc(100vw-32px)] max-w-[560px] -translate-x-1/2 overflow-hidden"
     >
       <Command.Input
-        placeholder="Go to a place, a rule, a course …"
+        placeholder="Find a student, a rule, a wording, an item, or an action"
         className="w-full border-b border-line bg-transparent px-5 py-4 text-lg outline-none"
       />
       <Command.List className="max-h-[50vh] overflow-auto p-2">
-        <Command.Empty className="p-4 text-ink-2">Nothing of that name.</Command.Empty>
+        <Command.Empty className="p-4 text-ink-2">No matches.</Command.Empty>
         <Command.Group heading="Places" className={heading}>
           {PLACES.map((p, i) => (
             <Command.Item key={p.path} className={item} onSelect={() => go(`/c/${props.here.id}/${p.path}`)}>
@@ -54,9 +64,52 @@ export function Palette(props: {
             </Command.Item>
           ))}
         </Command.Group>
+        <Command.Group heading="Students" className={heading}>
+          {props.here.course.people.filter(isActiveStudent).map((p) => (
+            <Command.Item
+              key={p.id}
+              value={`${fullName(p)} ${p.id}`}
+              className={item}
+              onSelect={() => go(studentPath(props.here, p.id))}
+            >
+              {fullName(p)}
+            </Command.Item>
+          ))}
+        </Command.Group>
+        <Command.Group heading="Wordings" className={heading}>
+          {(wordings.data ?? []).map((w) => (
+            <Command.Item
+              key={w.id}
+              value={`${w.name} wording ${w.id}`}
+              className={item}
+              onSelect={() => go(`${course}/wording?wording=${encodeURIComponent(w.id)}`)}
+            >
+              {w.name}
+            </Command.Item>
+          ))}
+        </Command.Group>
+        <Command.Group heading="Items: rules that look at them" className={heading}>
+          {props.here.course.items.map((i) => (
+            <Command.Item
+              key={i.id}
+              value={`${i.title} item ${i.id}`}
+              className={item}
+              onSelect={() => go(`${course}/rules?item=${encodeURIComponent(i.id)}`)}
+            >
+              {i.title}
+            </Command.Item>
+          ))}
+        </Command.Group>
+        <Command.Group heading="Actions" className={heading}>
+          {ACTIONS.map((a) => (
+            <Command.Item key={a.path} className={item} onSelect={() => go(`${course}/${a.path}`)}>
+              {a.words}
+            </Command.Item>
+          ))}
+        </Command.Group>
         <Command.Group heading="Courses" className={heading}>
           {(courses.data ?? []).map((c) => (
-            <Command.Item key={c.id} className={item} onSelect={() => go(`/c/${c.id}/rules`)}>
+            <Command.Item key={c.id} className={item} onSelect={() => go(`/c/${c.id}/today`)}>
               {c.code} {c.title}
             </Command.Item>
           ))}

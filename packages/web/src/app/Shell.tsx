@@ -9,6 +9,7 @@ import { PLACES } from './places.ts';
 import { useClock, useCourse, useCourses, useSession, queryClient } from './queries.ts';
 import { Shortcuts } from './Shortcuts.tsx';
 import { TermStrip } from './TermStrip.tsx';
+import { BottomBar } from './BottomBar.tsx';
 import { TopBar } from './TopBar.tsx';
 import { useMoment } from './useMoment.ts';
 
@@ -72,7 +73,7 @@ export function Shell() {
   if (!course.view || !clock.data || !moment) return <Loading what="the course" />;
   const here: Here = { ...course.view, now: moment.now, demo: clock.data.demo };
   return (
-    <div className="flex min-h-full flex-col">
+    <div className="flex min-h-full flex-col max-[759px]:pb-16">
       <a
         href="#place"
         className="absolute -top-20 left-4 z-50 rounded-b-lg bg-zest px-4 py-2 font-bold text-[#14211d] focus:top-0"
@@ -100,6 +101,7 @@ export function Shell() {
       <main id="place" tabIndex={-1} className="flex min-h-0 flex-1 flex-col outline-none">
         <Outlet context={here} />
       </main>
+      <BottomBar here={here} />
       {palette && (
         <Suspense>
           <Palette open onClose={() => setPalette(false)} here={here} onShortcuts={() => setShortcuts(true)} />

@@ -19,15 +19,15 @@ export function TopBar(props: {
 }) {
   const { here } = props;
   return (
-    <header className="flex flex-wrap items-center gap-x-3 gap-y-1 bg-sheet px-5 min-[1180px]:h-13 min-[1180px]:flex-nowrap max-[1179px]:py-2">
-      <Link to={`/c/${here.id}/rules`} aria-label="Zest Bell, to the rules">
+    <header className="flex items-center gap-x-3 gap-y-1 bg-sheet px-3 py-1.5 min-[760px]:flex-wrap min-[760px]:px-5 min-[760px]:py-2 min-[1180px]:h-13 min-[1180px]:flex-nowrap min-[1180px]:py-0">
+      <Link to={`/c/${here.id}/today`} aria-label="Zest Bell, to Today">
         <Brand />
       </Link>
-      <span aria-hidden className="h-7 w-px bg-line" />
+      <span aria-hidden className="h-7 w-px bg-line max-[759px]:hidden" />
       <CourseSwitch here={here} />
       <nav
         aria-label="Places"
-        className="order-last -mx-1 flex w-full gap-1 overflow-x-auto min-[1180px]:order-none min-[1180px]:mr-1 min-[1180px]:ml-auto min-[1180px]:w-auto"
+        className="order-last -mx-1 flex w-full gap-1 overflow-x-auto max-[759px]:hidden min-[1180px]:order-none min-[1180px]:mr-1 min-[1180px]:ml-auto min-[1180px]:w-auto"
       >
         {PLACES.map((place) => (
           <NavLink
@@ -99,7 +99,7 @@ function CourseSwitch({ here }: { readonly here: Here }) {
         title="Switch course"
       >
         <strong className="whitespace-nowrap">{here.course.code}</strong>
-        <span className="truncate text-ink-2">
+        <span className="truncate text-ink-2 max-[759px]:hidden">
           {here.course.title} · {students} students
         </span>
         <ChevronDown size={15} aria-hidden className="shrink-0" />

@@ -62,7 +62,7 @@ export interface Download {
 }
 
 export const api = {
-  get: <T>(path: string) => request<T>('GET', path),
+  get: <T>(path: string, signal?: AbortSignal) => request<T>('GET', path, undefined, signal),
   bytes: async (path: string): Promise<ArrayBuffer> => {
     const res = await reach('GET', path);
     return res.ok ? res.arrayBuffer() : answerOf(res);

@@ -1,35 +1,46 @@
 /** The eight places, in order; a digit key opens each. */
+export type PlacePath = 'today' | 'lookout' | 'rules' | 'wording' | 'tray' | 'log' | 'replay' | 'course';
+
 export interface Place {
-  readonly path: string;
+  readonly path: PlacePath;
   readonly name: string;
-  /** What will be there, for a place that is not built yet. */
-  readonly coming?: string;
+  /** What it is for, in one line. */
+  readonly about: string;
+  /** True for a place that is not built yet. */
+  readonly coming?: true;
   /** Where to go meanwhile. */
   readonly leads?: { readonly path: string; readonly words: string };
 }
 
 export const PLACES: readonly Place[] = [
-  { path: 'today', name: 'Today' },
+  {
+    path: 'today',
+    name: 'Today',
+    about: 'What is waiting for you, who is falling through, and what happened since you last looked.',
+  },
   {
     path: 'lookout',
     name: 'Lookout',
-    coming: 'Every student in one table whose columns you choose; brush a column and write to those it leaves.',
-    leads: { path: 'rules', words: 'See who each rule reaches now' },
+    about: 'Every student in one table, with the columns you choose. Pick students and write to them.',
+    coming: true,
+    leads: { path: 'rules', words: 'See whom each rule reaches now' },
   },
-  { path: 'rules', name: 'Rules' },
-  { path: 'wording', name: 'Wording' },
+  { path: 'rules', name: 'Rules', about: 'Whom Zest Bell looks for, when it looks, and what it sends.' },
+  { path: 'wording', name: 'Wording', about: 'The messages that your rules send.' },
   {
     path: 'tray',
     name: 'Tray',
-    coming: 'Nudges that wait for your decision, each with its evidence.',
-    leads: { path: 'log?view=held', words: 'Decide on held nudges in the Send log' },
+    about: 'Nudges that are waiting for your decision, each with its evidence.',
+    coming: true,
+    leads: { path: 'log?view=held', words: 'Decide on them in the Send log' },
   },
-  { path: 'log', name: 'Send log' },
+  { path: 'log', name: 'Send log', about: 'Every nudge: what was sent, why, and what came back.' },
   {
     path: 'replay',
     name: 'Replay',
-    coming: 'What a rule would have done all term, day by day, and what another threshold would do.',
+    about: 'What a rule would have done all term, day by day, and what another threshold would do.',
+    coming: true,
     leads: { path: 'rules', words: 'Open a rule and drag its threshold' },
   },
-  { path: 'course', name: 'Course' },
+  { path: 'course', name: 'Course', about: 'Limits, quiet hours, sender, and mail of this course.' },
 ];

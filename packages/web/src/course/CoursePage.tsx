@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { toast } from 'sonner';
 import { parseCourseLimits, type CourseLimits, type LimitsEffectAnswer, type Problem } from '@zest-bell/core';
+import { PlaceHead } from '../app/PlaceHead.tsx';
 import { api, ApiProblem, errorWords } from '../app/api.ts';
 import { useHere, type Here } from '../app/here.ts';
 import { refreshAll, useStanding } from '../app/queries.ts';
@@ -65,10 +66,7 @@ function Limits({ here }: { readonly here: Here }) {
   };
   return (
     <>
-      <h1 className="text-[28px] leading-tight font-bold">Course</h1>
-      <p className="text-ink-2">
-        What {here.course.code} allows all its rules. Roster and items are still set up for you.
-      </p>
+      <PlaceHead place="course" />
       <section
         aria-label="Mail and data"
         className="mt-4 grid gap-2 rounded-[16px] border border-line bg-sheet px-5 py-4"

@@ -8,7 +8,7 @@ export function ComingPage({ place }: { readonly place: Place }) {
   return (
     <div className="mx-auto w-full max-w-2xl px-6 py-16">
       <h1 className="text-3xl font-bold">{place.name}</h1>
-      <p className="mt-4 text-lg">{place.coming}</p>
+      <p className="mt-4 text-lg">{place.about}</p>
       <p className="mt-2 text-ink-2">This place is not built yet.</p>
       {place.leads && (
         <p className="mt-6">

@@ -56,13 +56,15 @@ export function ComposerHead(props: ComposerHeadProps) {
           ))}
         </datalist>
       </p>
-      <div className="mt-0.5 flex items-center gap-3">
-        <input
+      <div className="mt-0.5 flex flex-wrap items-center gap-x-3 min-[560px]:flex-nowrap">
+        <textarea
           aria-label="Name of the rule"
+          rows={1}
           value={rule.name}
           maxLength={120}
-          onChange={(e) => onChange({ name: e.target.value }, 'name')}
-          className="-mx-1.5 field-sizing-content min-w-24 max-w-full rounded-lg border border-transparent bg-transparent px-1.5 font-head text-[27px] leading-tight font-bold hover:border-line-strong"
+          onKeyDown={(e) => e.key === 'Enter' && e.preventDefault()}
+          onChange={(e) => onChange({ name: e.target.value.replace(/\s*\n\s*/g, ' ') }, 'name')}
+          className="-mx-1.5 field-sizing-content max-w-full min-w-24 resize-none overflow-hidden rounded-lg border border-transparent bg-transparent px-1.5 font-head text-[27px] leading-tight font-bold hover:border-line-strong max-[559px]:text-[22px]"
         />
         <Chip tone={on ? 'zest' : 'quiet'}>{on ? '● on' : rule.status === 'draft' ? 'draft' : 'paused'}</Chip>
         <span className="ml-auto flex">

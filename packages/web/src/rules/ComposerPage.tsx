@@ -1,7 +1,7 @@
 /** A rule as one sentence whose marked parts open where they stand, with its live reach beside it. */
 import { copyName } from '../ui/copyName.ts';
 import { useEffect, useMemo, useState } from 'react';
-import { Link, useNavigate, useParams } from 'react-router';
+import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
 import { conflictsIn, roundInstants, spellsFromWords, type Rule, type RuleCard } from '@zest-bell/core';
 import { useHere, type Here } from '../app/here.ts';
 import { useRules } from '../app/queries.ts';
@@ -61,6 +61,7 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
   );
   const dirty = draft !== undefined && !sameRule(draft.rule, card.rule);
   const [open, setOpen] = useState<Open>(null);
+  const opened = useSearchParams()[0].get('open');
   const [busy, setBusy] = useState(false);
   const [chosen, setChosen] = useState<Path>([]);
   const [all, setAll] = useState(false);
@@ -171,7 +172,7 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
               </div>
             )}
             <div className="pb-3">
-              and nudge each of them <RepeatPart rule={rule} onChange={change} />.
+              and nudge each of them <RepeatPart rule={rule} onChange={change} open={opened === 'limits'} />.
             </div>
           </div>
           <AdviceLines here={here} rule={rule} />

@@ -1,6 +1,8 @@
 /** The list of rules: each in its sentence, on or not, with its last round and its next one, in the order they decide. */
 import { lazy, Suspense, useState } from 'react';
-import { plural, type RuleCard } from '@zest-bell/core';
+import { useSearchParams } from 'react-router';
+import { namesOfRule, plural, type RuleCard } from '@zest-bell/core';
+import { PlaceHead } from '../app/PlaceHead.tsx';
 import { useHere, type Here } from '../app/here.ts';
 import { useRules } from '../app/queries.ts';
 import { Button } from '../ui/Button.tsx';
@@ -17,7 +19,9 @@ const TurnOnManyDialog = lazy(async () => ({ default: (await import('./TurnOnMan
 export function RulesPage() {
   const here = useHere();
   const rules = useRules(here.id);
-  const [beginning, setBeginning] = useState(false);
+  const [asked, ask] = useSearchParams();
+  const [beginning, setBeginning] = useState(asked.has('new'));
+  const item = here.course.items[here.course.itemIndex.get(asked.get('item') ?? '') ?? -1];
   const [label, setLabel] = useState<string | null>(null);
   const [picked, setPicked] = useState<ReadonlySet<string>>(new Set());
 
@@ -26,7 +30,12 @@ export function RulesPage() {
   const listed = rules.data.filter((c) => c.archivedAt === null);
   const archived = rules.data.filter((c) => c.archivedAt !== null);
   const labels = [...new Set(listed.map((c) => c.rule.label).filter(Boolean))].sort();
-  const shown = listed.filter((c) => label === null || c.rule.label === label);
+  const looksAt = (c: RuleCard) =>
+    item === undefined ||
+    namesOfRule(c.rule).some(
+      ({ kind, name }) => (kind === 'item' && name === item.id) || (kind === 'group' && name === item.group),
+    );
+  const shown = listed.filter((c) => (label === null || c.rule.label === label) && looksAt(c));
   const chosen = shown.filter((c) => picked.has(c.rule.id));
   const on = listed.filter((c) => c.rule.status === 'on').length;
   const pick = (id: string, yes: boolean) => {
@@ -37,16 +46,15 @@ export function RulesPage() {
   };
   return (
     <div className="mx-auto w-full max-w-[1240px] px-5 py-6">
-      <div className="mb-4 flex flex-wrap items-end gap-x-4 gap-y-2">
-        <div>
-          <h1 className="text-[28px] leading-tight font-bold">Rules</h1>
-          <p className="text-ink-2">
-            {plural(listed.length, 'rule')}, {on} on. They decide in this order when they look at the same moment.
-          </p>
-        </div>
-        <Button look="main" className="ml-auto" onClick={() => setBeginning(true)}>
-          New rule
-        </Button>
+      <div className="mb-4">
+        <PlaceHead
+          place="rules"
+          more={`${plural(listed.length, 'rule')}, ${on} on. Rules that run at the same time decide in this order.`}
+        >
+          <Button look="main" onClick={() => setBeginning(true)}>
+            New rule
+          </Button>
+        </PlaceHead>
       </div>
       {(labels.length > 1 || chosen.length > 0) && (
         <div className="mb-3 flex min-h-9 flex-wrap items-center gap-x-4 gap-y-2">
@@ -54,9 +62,23 @@ export function RulesPage() {
           {chosen.length > 0 && <Several here={here} chosen={chosen} onDone={() => setPicked(new Set())} />}
         </div>
       )}
+      {item && (
+        <p className="mb-3 flex flex-wrap items-center gap-x-3">
+          <span>
+            {shown.length === 0
+              ? 'No rule looks'
+              : `${plural(shown.length, 'rule')} ${shown.length === 1 ? 'looks' : 'look'}`}{' '}
+            at <strong>{item.title}</strong>
+            {item.group && ` or its group, ${item.group}`}.
+          </span>
+          <Button look="quiet" onClick={() => ask({}, { replace: true })}>
+            Show all rules
+          </Button>
+        </p>
+      )}
       {listed.length === 0 ? (
-        <Empty title="No rule yet">
-          Say who should hear from you, when to look, and what to say. There are starters for what is needed most.
+        <Empty title="No rules yet">
+          A rule says whom to look for, when to look, and what to send. Start with “New rule” and choose a common one.
         </Empty>
       ) : (
         <RuleList here={here} cards={shown} all={listed} picked={picked} onPick={pick} />

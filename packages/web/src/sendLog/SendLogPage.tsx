@@ -14,6 +14,7 @@ import {
   type ReplyKind,
   type WithheldLine,
 } from '@zest-bell/core';
+import { PlaceHead } from '../app/PlaceHead.tsx';
 import { api } from '../app/api.ts';
 import { useRules } from '../app/queries.ts';
 import { useHere, type Here } from '../app/here.ts';
@@ -84,8 +85,8 @@ export function SendLogPage() {
   return (
     <div className="flex min-h-0 flex-1 flex-col">
       <div className="px-5 pt-5 pb-3">
-        <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
-          <h1 className="text-[28px] leading-tight font-bold">Send log</h1>
+        <PlaceHead place="log" />
+        <div className="mt-3 flex flex-wrap items-center gap-x-4 gap-y-2">
           <input
             type="search"
             aria-label="Search the log"

@@ -1,6 +1,7 @@
 /** The library of wordings: what each is for, who uses it, how often it was sent. */
 import { copyName } from '../ui/copyName.ts';
 import { useState } from 'react';
+import { useSearchParams } from 'react-router';
 import { toast } from 'sonner';
 import {
   plural,
@@ -10,6 +11,7 @@ import {
   type WordingAnswer,
   type WordingPurpose,
 } from '@zest-bell/core';
+import { PlaceHead } from '../app/PlaceHead.tsx';
 import { api } from '../app/api.ts';
 import { useHere } from '../app/here.ts';
 import { refreshAll, useWordingResults, useWordings } from '../app/queries.ts';
@@ -25,8 +27,8 @@ import { WordingDialog } from './WordingDialog.tsx';
 const FRESH = {
   name: 'A new wording',
   purpose: 'support',
-  subject: 'A word about {{ course.title }}',
-  text: '{{ student.first_name | default: "Hello" }},\n\nhow are you getting on? If something is in the way, {{ sender.office_hours | default: "answer this message" }}.\n\n{{ sender.signature }}',
+  subject: 'About {{ course.title }}',
+  text: '{{ student.first_name | default: "Hello" }},\n\nHow are things going in {{ course.title }}? If something is in the way, reply to this message. {{ sender.office_hours | default: "I am glad to find a time to talk" }}.\n\n{{ sender.signature }}',
 } as const;
 
 export function WordingPage() {
@@ -35,7 +37,8 @@ export function WordingPage() {
   const results = useWordingResults(here.id);
   const [search, setSearch] = useState('');
   const [purpose, setPurpose] = useState<WordingPurpose | null>(null);
-  const [open, setOpen] = useState<string | null>(null);
+  const asked = useSearchParams()[0].get('wording');
+  const [open, setOpen] = useState<string | null>(asked);
   if (wordings.isPending) return <Loading what="the wordings" />;
   if (wordings.isError) return <Failed error={wordings.error} retry={() => void wordings.refetch()} />;
   const all = wordings.data;
@@ -67,16 +70,12 @@ export function WordingPage() {
   };
   return (
     <div className="mx-auto w-full max-w-[1240px] px-5 py-6">
-      <div className="mb-4 flex flex-wrap items-end gap-x-4 gap-y-2">
-        <div>
-          <h1 className="text-[28px] leading-tight font-bold">Wording</h1>
-          <p className="text-ink-2">
-            {plural(all.length, 'wording')}. Several texts of one rotate, so that nobody reads the same twice running.
-          </p>
-        </div>
-        <Button look="main" className="ml-auto" onClick={() => void create(FRESH)}>
-          New wording
-        </Button>
+      <div className="mb-4">
+        <PlaceHead place="wording" more="A student never gets the same text of a wording twice in a row.">
+          <Button look="main" onClick={() => void create(FRESH)}>
+            New wording
+          </Button>
+        </PlaceHead>
       </div>
       <div className="mb-4 flex flex-wrap items-center gap-x-4 gap-y-2">
         <input

@@ -1,5 +1,11 @@
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
-import { DEFAULT_GUARDS, type LimitsEffectAnswer, type StandingAnswer, type TodayAnswer } from '@zest-bell/core';
+import {
+  DEFAULT_GUARDS,
+  type LimitsEffectAnswer,
+  type StandingAnswer,
+  type AheadAnswer,
+  TodayAnswer,
+} from '@zest-bell/core';
 import { MessageRow, NudgeRow } from '../../nudges/entity.ts';
 import { TroubleRow } from '../../rounds/entity.ts';
 import { nextRoundOfAll, runDueRounds } from '../../rounds/scheduler.ts';
@@ -222,10 +228,13 @@ test('the morning desk says what rang and whom it reached, what rings next, and 
   await open({ rules: [ruleOf({ rhythm })] });
   await roundAt('2026-09-05T09:30');
   const today = (await ada.get(`${course}/today`).expect(200)).body as TodayAnswer;
-  expect(today.rang[0]).toMatchObject({ name: 'Away', heard: 3, heardNames: ['P1 Lind', 'P2 Lind', 'P3 Lind'] });
-  expect(today.next.map((n) => [n.at, n.rules[0]!.name])).toEqual([
-    [at('2026-09-06T09:30'), 'Away'],
-    [at('2026-09-07T09:30'), 'Away'],
+  expect(today.rang[0]).toMatchObject({ name: 'Away', heard: 3, weight: 'normal' });
+  expect(today.rang[0]!.nudged.map((n) => n.name)).toEqual(['P1 Lind', 'P2 Lind', 'P3 Lind']);
+  const ahead = (await ada.get(`${course}/today/ahead`).expect(200)).body as AheadAnswer;
+  // All three were nudged once per spell: nobody is left for the coming days.
+  expect(ahead.days).toMatchObject([
+    { date: '2026-09-06', rules: [{ name: 'Away', rounds: [at('2026-09-06T09:30')], nudges: 0 }] },
+    { date: '2026-09-07', rules: [{ name: 'Away', rounds: [at('2026-09-07T09:30')], nudges: 0 }] },
   ]);
   expect(today.endingSoon).toEqual([{ rule: 'away', name: 'Away', last: at('2026-09-07T09:30') }]);
 });

@@ -1,9 +1,9 @@
 /** One student: where they stand, every nudge, what came back, and whether their address works. */
 import { Router } from 'express';
 import {
+  actWords,
   CATALOGUE,
   factWords,
-  leafClause,
   valueAt,
   valueWords,
   type MeasureCall,
@@ -99,8 +99,7 @@ async function linesOf(em: Em, live: LiveCourse, student: string, now: number): 
   }));
   for (const { nudge, returned } of await sentNudges(em, live, now, { students: [student] })) {
     if (!returned) continue;
-    const { lead, marked } = leafClause(returned.leaf, live.course);
-    lines.push({ kind: 'return', at: returned.at, nudge, what: `${lead} ${marked}` });
+    lines.push({ kind: 'return', at: returned.at, nudge, what: actWords(returned, live.course) });
   }
   for (const r of await em.find(ReplyRow, { course: id, nudge: { $in: ids } })) {
     const from = r.fromName || r.fromAddress;

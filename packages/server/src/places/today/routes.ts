@@ -1,7 +1,18 @@
 /** The morning desk: what rang since yesterday and whom it reached, what rings next, and what is about to end. */
 import { Router } from 'express';
-import { DAY, fullName, roundInstants, type TodayAnswer, type TodayRound } from '@zest-bell/core';
-import { courseOf } from '../../accounts/routes.ts';
+import {
+  actWords,
+  DAY,
+  dateOf,
+  fullName,
+  lookAheadInParts,
+  roundInstants,
+  type AheadAnswer,
+  type Rule,
+  type TodayAnswer,
+  type TodayRound,
+} from '@zest-bell/core';
+import { accountOf, courseOf } from '../../accounts/routes.ts';
 import { NudgeRow } from '../../nudges/entity.ts';
 import { sentNudges } from '../../nudges/returns.ts';
 import type { Services } from '../../services.ts';
@@ -10,13 +21,14 @@ import { summaryOf } from '../rules/cards.ts';
 import { MailboxRow, ReplyRow } from '../../replies/entity.ts';
 import { PersonRow } from '../../course/entity.ts';
 import { RuleRow } from '../../rules/entity.ts';
-import { ruleName, ruleOfRow } from '../../rules/repository.ts';
+import { limitFactsOf } from '../../rounds/limitFacts.ts';
+import { ruleName, ruleOfRow, ruleWeights } from '../../rules/repository.ts';
 
 /** Over a weekend as well: Monday shows what rang since Friday. */
 const BACK_DAYS = 3;
 const AHEAD_DAYS = 7;
 
-export function todayRoutes({ reading, live, clock }: Services): Router {
+export function todayRoutes({ reading, live, clock, longWork }: Services): Router {
   const router = Router({ mergeParams: true });
   router.get('/today', async (req, res) => {
     const id = await courseOf(reading, req);
@@ -37,25 +49,23 @@ export function todayRoutes({ reading, live, clock }: Services): Router {
       { orderBy: { at: 'desc', id: 'desc' } },
     );
     const nudges = await em.find(NudgeRow, { course: id, roundAt: { $gte: since }, state: { $ne: 'withdrawn' } });
+    const weights = await ruleWeights(em, id);
     const rang = rounds.map((round): TodayRound => ({
       ...summaryOf(round),
       rule: round.rule,
       name: names.get(round.rule) ?? round.rule,
-      heardNames: nudges.filter((n) => n.rule === round.rule && n.roundAt === round.at).map((n) => nameOf(n.student)),
+      weight: weights.get(round.rule) ?? 'normal',
+      nudged: nudges
+        .filter((n) => n.rule === round.rule && n.roundAt === round.at)
+        .map(({ student }) => ({ student, name: nameOf(student) })),
     }));
-    const coming = new Map<number, { id: string; name: string }[]>();
     const endingSoon: { rule: string; name: string; last: number }[] = [];
     for (const row of rows.filter((r) => r.status === 'on')) {
       const instants = roundInstants(ruleOfRow(row).rhythm, course.calendar, now + 1);
-      const rule = { id: row.key, name: names.get(row.key)! };
-      for (const at of instants.filter((t) => t <= now + AHEAD_DAYS * DAY)) {
-        coming.set(at, [...(coming.get(at) ?? []), rule]);
-      }
       const last = instants.at(-1);
       if (last !== undefined && last <= now + AHEAD_DAYS * DAY)
-        endingSoon.push({ rule: rule.id, name: rule.name, last });
+        endingSoon.push({ rule: row.key, name: names.get(row.key)!, last });
     }
-    const next = [...coming].sort((a, b) => a[0] - b[0]).map(([at, rules]) => ({ at, rules }));
     const replies = await em.find(
       ReplyRow,
       { course: id, kind: 'reply', at: { $gte: since } },
@@ -73,7 +83,6 @@ export function todayRoutes({ reading, live, clock }: Services): Router {
     res.json({
       since,
       rang,
-      next: next.slice(0, 12),
       endingSoon,
       answers: replies.map((r) => ({
         nudge: r.nudge,
@@ -82,14 +91,56 @@ export function todayRoutes({ reading, live, clock }: Services): Router {
         text: r.text.slice(0, 200),
       })),
       returned: sent.flatMap(({ student, nudge, returned }) =>
-        returned && returned.at >= since ? [{ student, name: nameOf(student), at: returned.at, nudge }] : [],
+        returned && returned.at >= since
+          ? [{ student, name: nameOf(student), at: returned.at, nudge, what: actWords(returned, course) }]
+          : [],
       ),
       mailbox: mailboxes.map((m) => ({ name: hostOf(m.id), said: m.trouble! })),
       bounced: people.flatMap((p) => (p.bouncedAt == null ? [] : [{ ...named(p), at: p.bouncedAt }])),
       paused: people.filter((p) => p.paused).map((p) => ({ ...named(p), until: p.pausedUntil ?? null })),
     } satisfies TodayAnswer);
   });
+  /** The coming days, replayed from the log as it stands. */
+  router.get('/today/ahead', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const em = reading.em.fork();
+    const { course, facts } = await live.get(em, id);
+    const now = clock.now();
+    const until = now + AHEAD_DAYS * DAY;
+    const rows = await em.find(RuleRow, { course: id, status: 'on' }, { orderBy: { position: 'asc' } });
+    const rules = rows.flatMap((row) => readable(row) ?? []);
+    const logged = await limitFactsOf(em, id, rows, null);
+    const decisions = await longWork.run(accountOf(req), res, () =>
+      lookAheadInParts(rules, facts, logged.nudges, now, until, logged.replies),
+    );
+    const days = new Map<string, AheadAnswer['days'][number]['rules'][number][]>();
+    for (const rule of rules) {
+      const byDate = new Map<string, number[]>();
+      for (const t of roundInstants(rule.rhythm, course.calendar, now + 1, until)) {
+        const date = dateOf(course.calendar.dayNumber(t));
+        byDate.set(date, [...(byDate.get(date) ?? []), t]);
+      }
+      for (const [date, rounds] of byDate) {
+        const decided = decisions.filter((d) => d.rule === rule.id && rounds.includes(d.round));
+        const held = decided.filter((d) => d.outcome === 'held').length;
+        const nudges = held + decided.filter((d) => d.outcome === 'sent').length;
+        const line = { id: rule.id, name: rule.name, rounds, nudges, held };
+        days.set(date, [...(days.get(date) ?? []), line]);
+      }
+    }
+    const sorted = [...days].sort(([a], [b]) => a.localeCompare(b));
+    res.json({ until, days: sorted.map(([date, rules]) => ({ date, rules })) } satisfies AheadAnswer);
+  });
   return router;
+}
+
+/** A rule that cannot be read takes no other's place. */
+function readable(row: RuleRow): Rule | null {
+  try {
+    return ruleOfRow(row);
+  } catch {
+    return null;
+  }
 }
 
 /** The server of a mailbox: whose account it is concerns nobody but the operator. */

@@ -8,6 +8,7 @@ export function Part({
   onOpen,
   children,
   wide = false,
+  open = false,
 }: {
   readonly words: string;
   /** What the part is, for those who hear the page. */
@@ -15,9 +16,11 @@ export function Part({
   readonly onOpen?: (() => void) | undefined;
   readonly children: ReactNode;
   readonly wide?: boolean;
+  /** Whether it is open at first, for whoever was sent to it. */
+  readonly open?: boolean;
 }) {
   return (
-    <Popover.Root onOpenChange={(open) => open && onOpen?.()}>
+    <Popover.Root defaultOpen={open} onOpenChange={(open) => open && onOpen?.()}>
       <Popover.Trigger className="markable" aria-label={`${label}: ${words}`}>
         <span className="marked">{words}</span>
       </Popover.Trigger>

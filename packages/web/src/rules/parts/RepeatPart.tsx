@@ -9,12 +9,12 @@ interface RepeatProps {
 }
 
 /** How often one student is nudged by the rule, and how much it weighs: each a part of its own, all opening the same place. */
-export function RepeatPart({ rule, onChange }: RepeatProps) {
+export function RepeatPart({ rule, onChange, open = false }: RepeatProps & { readonly open?: boolean }) {
   const parts = [...repeatParts(rule.repeat), weightWords(rule.weight)].filter((words) => words !== '');
   return parts.map((words, i) => (
     <span key={i}>
       {i > 0 && ', '}
-      <Part words={words} label="How often each student is nudged">
+      <Part words={words} label="How often each student is nudged" open={open && i === 0}>
         <RepeatFields rule={rule} onChange={onChange} />
       </Part>
     </span>

@@ -1,0 +1,63 @@
+/** The coming days: which rules look, and how many they would nudge if nobody does anything more. */
+import { useQuery } from '@tanstack/react-query';
+import { Link } from 'react-router';
+import { plural, timeWords, weekdayDateWords, type AheadAnswer } from '@zest-bell/core';
+import { api } from '../app/api.ts';
+import type { Here } from '../app/here.ts';
+import { Failed } from '../ui/States.tsx';
+import { Card } from './Card.tsx';
+
+type Day = AheadAnswer['days'][number];
+
+export function Ahead({ here }: { readonly here: Here }) {
+  const ahead = useQuery({
+    queryKey: ['ahead', here.id, here.now],
+    queryFn: ({ signal }) => api.get<AheadAnswer>(`/courses/${here.id}/today/ahead`, signal),
+  });
+  const note = 'How many students each day would nudge if nobody does anything more.';
+  return (
+    <Card title="What rings next" note={note}>
+      {ahead.isError && <Failed error={ahead.error} retry={() => void ahead.refetch()} />}
+      {ahead.isPending && <p className="py-2 text-ink-3">Looking ahead …</p>}
+      {ahead.data?.days.length === 0 && <p className="py-2 text-ink-2">No rule runs in the next seven days.</p>}
+      <ol>
+        {ahead.data?.days.map((day) => (
+          <AheadDay key={day.date} here={here} day={day} />
+        ))}
+      </ol>
+    </Card>
+  );
+}
+
+function AheadDay({ here, day }: { readonly here: Here; readonly day: Day }) {
+  const total = day.rules.reduce((sum, r) => sum + r.nudges, 0);
+  return (
+    <li className="border-b border-line py-2.5 last:border-b-0">
+      <p className="flex items-baseline justify-between gap-3">
+        <strong>{weekdayDateWords(day.date)}</strong>
+        <span className="text-[14px] text-ink-2">{total === 0 ? 'nobody' : plural(total, 'nudge')}</span>
+      </p>
+      <ul>
+        {day.rules.map((r) => (
+          <li key={r.id} className="flex items-baseline justify-between gap-3 text-[14.5px]">
+            <span className="min-w-0">
+              <Link className="underline-offset-4 hover:underline" to={`/c/${here.id}/rules/${r.id}`}>
+                {r.name}
+              </Link>{' '}
+              <span className="font-num text-[13px] text-ink-3">
+                {timeWords(r.rounds[0]!, here.course.timeZone)}
+                {r.rounds.length > 1 && ` and ${r.rounds.length - 1} more`}
+              </span>
+            </span>
+            {r.nudges > 0 && (
+              <span className="font-num text-[13px] whitespace-nowrap text-ink-2">
+                {r.nudges}
+                {r.held > 0 && ` (${r.held === r.nudges ? 'waiting for you' : `${r.held} waiting for you`})`}
+              </span>
+            )}
+          </li>
+        ))}
+      </ul>
+    </li>
+  );
+}

@@ -1,0 +1,159 @@
+/** What needs the instructor, each line with what to do. */
+import { useState, type ReactNode } from 'react';
+import { Link } from 'react-router';
+import { toast } from 'sonner';
+import {
+  dayWords,
+  instantWords,
+  plural,
+  timeWords,
+  type MailTroubleAnswer,
+  type StandingAnswer,
+  type TodayAnswer,
+  type Trouble,
+} from '@zest-bell/core';
+import { api } from '../app/api.ts';
+import { attempt } from '../app/attempt.ts';
+import { studentPath, type Here } from '../app/here.ts';
+import { refreshAll } from '../app/queries.ts';
+import { mailTroubleHelp, mailTroubleWords } from '../course/mailTroubleWords.ts';
+import { Button } from '../ui/Button.tsx';
+import { When } from '../ui/When.tsx';
+import { Card, Line } from './Card.tsx';
+
+export function Waiting(props: {
+  readonly here: Here;
+  readonly standing: StandingAnswer;
+  readonly today: TodayAnswer;
+}) {
+  const lines = [...linesOfStanding(props.here, props.standing), ...linesOfToday(props.here, props.today)];
+  return (
+    <Card title={lines.length === 0 ? 'Nothing is waiting for you' : 'Waiting for you'}>
+      {lines.length === 0 ? (
+        <p className="text-ink-2">Mail is going out, course data is current, and every round ran.</p>
+      ) : (
+        <ul>{lines}</ul>
+      )}
+    </Card>
+  );
+}
+
+function linesOfStanding(here: Here, s: StandingAnswer): ReactNode[] {
+  const log = (state: string) => `/c/${here.id}/log?view=${state}`;
+  return [
+    s.stopped && (
+      <Line key="stopped" to={`/c/${here.id}/course`} act="Start mail again">
+        All mail of this course is stopped.
+      </Line>
+    ),
+    s.feed.stale && (
+      <Line key="stale" to={`/c/${here.id}/course`} act="Open Course">
+        Rounds and mail are waiting for new data from the learning platform. Check its connection. Nothing is lost.
+      </Line>
+    ),
+    s.mailTrouble && <MailTrouble key="mail trouble" here={here} trouble={s.mailTrouble} />,
+    ...s.troubles.map((t) => <RuleTrouble key={`trouble ${t.rule}`} here={here} trouble={t} />),
+    s.held > 0 && (
+      <Line key="held" to={log('held')} act="Decide on them">
+        {plural(s.held, 'nudge')} {s.held === 1 ? 'is' : 'are'} waiting for your decision.
+      </Line>
+    ),
+    s.uncertain > 0 && (
+      <Line key="uncertain" to={log('uncertain')} act="Check them">
+        {plural(s.uncertain, 'message')} {s.uncertain === 1 ? 'is' : 'are'} unclear: the mail server did not say whether{' '}
+        {s.uncertain === 1 ? 'it' : 'they'} arrived.
+      </Line>
+    ),
+    s.failed > 0 && (
+      <Line key="failed" to={log('failed')} act="See why">
+        {plural(s.failed, 'message')} could not be delivered.
+      </Line>
+    ),
+  ].filter(Boolean);
+}
+
+function linesOfToday(here: Here, today: TodayAnswer): ReactNode[] {
+  const zone = here.course.timeZone;
+  return [
+    ...today.bounced.map((p) => (
+      <Line key={`bounced ${p.student}`} to={studentPath(here, p.student)} act="See what came back">
+        Mail to {p.name} came back on {dayWords(p.at, zone)}. The address does not work.
+      </Line>
+    )),
+    ...today.mailbox.map((m) => (
+      <li key={`mailbox ${m.name}`} className="border-b border-line py-2.5 last:border-b-0">
+        Zest Bell cannot look for replies in {m.name}: <span className="font-num text-[13px]">{m.said}</span>. Tell the
+        person who runs your server. No reply is lost in the meantime.
+      </li>
+    )),
+    ...today.endingSoon.map((e) => (
+      <Line key={`ending ${e.rule}`} to={`/c/${here.id}/rules/${e.rule}`} act="Choose a later last day">
+        “{e.name}” runs for the last time on {dayWords(e.last, zone)}.
+      </Line>
+    )),
+  ];
+}
+
+function RuleTrouble({ here, trouble: t }: { readonly here: Here; readonly trouble: Trouble }) {
+  const zone = here.course.timeZone;
+  return (
+    <li className="border-b border-line py-2.5 last:border-b-0">
+      <p>
+        <strong>
+          The rule “{t.name}” could not run on {instantWords(t.since, zone)}.
+        </strong>{' '}
+        It sent nothing. Zest Bell tried {plural(t.attempts, 'time')} and tries again at {timeWords(t.nextTryAt, zone)}.
+        Other rules are not affected.
+      </p>
+      <p className="text-[14px] text-ink-2">What went wrong: {t.message}</p>
+      <p className="mt-1 flex gap-4">
+        <TryAgain
+          path={`/courses/${here.id}/rounds/retry`}
+          said={(answer) => (answer.troubles.length === 0 ? 'The rule ran.' : 'The rule still cannot run.')}
+        />
+        <Link
+          className="font-semibold text-pine underline-offset-4 hover:underline"
+          to={`/c/${here.id}/rules/${t.rule}`}
+        >
+          Open the rule
+        </Link>
+      </p>
+    </li>
+  );
+}
+
+/** No mail leaves: why, what helps, and the way to try it now. */
+function MailTrouble({ here, trouble }: { readonly here: Here; readonly trouble: MailTroubleAnswer }) {
+  return (
+    <li className="border-b border-line py-2.5 last:border-b-0">
+      <p>
+        <strong>{mailTroubleWords(trouble)}</strong> Messages have been waiting since{' '}
+        <When at={trouble.since} zone={here.course.timeZone} />. No message is lost.
+      </p>
+      <p className="text-[14px] text-ink-2">
+        {mailTroubleHelp(trouble)} The mail server said:{' '}
+        <span className="font-num text-[13px]">{trouble.response}</span>
+      </p>
+      <TryAgain
+        path={`/courses/${here.id}/mail/retry`}
+        said={(answer) => (answer.mailTrouble ? 'The mail server still takes no mail.' : 'Mail is going out again.')}
+      />
+    </li>
+  );
+}
+
+function TryAgain(props: { readonly path: string; readonly said: (answer: StandingAnswer) => string }) {
+  const [busy, setBusy] = useState(false);
+  const retry = async () => {
+    setBusy(true);
+    const answer = await attempt(() => api.post<StandingAnswer>(props.path));
+    await refreshAll();
+    setBusy(false);
+    if (answer) toast(props.said(answer));
+  };
+  return (
+    <Button look="quiet" busy={busy} onClick={() => void retry()}>
+      Try again now
+    </Button>
+  );
+}

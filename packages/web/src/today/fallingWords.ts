@@ -1,0 +1,35 @@
+/** Why a rule does not reach a student, in a sentence. */
+import { dayWords, plural, type FallingLine } from '@zest-bell/core';
+
+export function fallingWords(line: FallingLine, zone: string): string {
+  const rule = `“${line.ruleName}”`;
+  const rounds = plural(line.rounds, 'round');
+  const on = (at: number) => dayWords(at, zone);
+  switch (line.reason) {
+    case 'noAddress':
+      return `No email address: ${rule} could not nudge this student in ${rounds}.`;
+    case 'bounced':
+      return `Mail to this address came back: ${rule} could not reach this student in ${rounds}.`;
+    case 'paused':
+      return `Paused nudges: ${rule} has skipped this student in ${rounds}.`;
+    case 'budget':
+      return `Message budget used up by ${usedBy(line)}: ${rule} has held this student back in ${rounds}.`;
+    case 'limit': {
+      const limit = line.limit === 'perTerm' ? 'this term’s limit is reached' : 'already nudged this spell';
+      const last = line.lastNudge === null ? '' : ` on ${on(line.lastNudge)}`;
+      return `Still matches ${rule}, which nudged this student last${last}: ${limit}.`;
+    }
+    case 'oldSpell':
+      return `Matches ${rule} since ${on(line.spellStart)}, before the rule was turned on for new spells only.`;
+    case 'roundsMissed':
+      return `Matches ${rule}, which has not run since ${on(line.since)}.`;
+  }
+}
+
+function usedBy({ usedBy: used }: FallingLine): string {
+  if (used === null) return 'earlier messages';
+  return used.ruleName === null ? 'a message by hand' : `“${used.ruleName}”`;
+}
+
+/** Whether a message can leave now if the instructor says so: limits can be passed, a pause or a missing address cannot. */
+export const canBeWritten = ({ reason }: FallingLine): boolean => reason === 'budget' || reason === 'limit';
