@@ -6,7 +6,7 @@ import { spellsReader, type Spell } from '../conditions/evaluate.ts';
 import { evidenceAt, type LeafEvidence } from '../conditions/evidence.ts';
 import type { Facts } from '../measures/facts.ts';
 import { countsForLimits } from '../nudges/message.ts';
-import type { Rule } from '../rules/rule.ts';
+import type { Rule, RuleWeight } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
 import { roundInstants } from '../time/rhythm.ts';
 import { inAudience, limitCaseOf, withEvidence } from './decide.ts';
@@ -46,6 +46,8 @@ const ALSO_LIGHT: readonly FallingReason[] = ['noAddress', 'bounced'];
 export interface Falling {
   readonly student: string;
   readonly rule: string;
+  /** How much the rule weighs. */
+  readonly weight: RuleWeight;
   readonly reason: FallingReason;
   /** Which limit of the rule, for `limit`. */
   readonly limit: WithheldReason | null;
@@ -90,7 +92,13 @@ export function* fallingThrough(given: FallingCase): InParts<Falling[]> {
       if (now < course.calendar.addDays(way.since, DAYS_BEFORE[way.reason])) continue;
       const missed = rounds.filter((t) => t >= way.since && t !== way.lastNudge).length;
       if (missed === 0) continue;
-      const about = { student: course.people[i]!.id, rule: rule.id, spellStart: spell.start, rounds: missed };
+      const about = {
+        student: course.people[i]!.id,
+        rule: rule.id,
+        weight: rule.weight,
+        spellStart: spell.start,
+        rounds: missed,
+      };
       found.push(withEvidence({ ...about, ...way }, () => evidenceAt(facts, i, rule.when, now)));
     }
     yield;

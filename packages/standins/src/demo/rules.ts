@@ -43,7 +43,7 @@ export const NAV_RULES: readonly object[] = [
   },
   {
     id: 'standing',
-    name: 'Has not opened “Where you stand”',
+    name: 'Has not checked their grades page',
     note: 'Students who know their grade ask for help sooner.',
     label: 'Content',
     status: 'on',

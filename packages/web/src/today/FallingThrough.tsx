@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { useQuery } from '@tanstack/react-query';
 import { toast } from 'sonner';
-import { DAY, dayWords, plural, type FallingAnswer, type FallingLine } from '@zest-bell/core';
+import { DAY, dayWords, plural, RULE_WEIGHTS, type FallingAnswer, type FallingLine } from '@zest-bell/core';
 import { api } from '../app/api.ts';
 import { attempt } from '../app/attempt.ts';
 import { evidenceWords } from '../app/decisionWords.ts';
@@ -83,6 +83,16 @@ function byStudent(lines: readonly FallingLine[]): ReadonlyMap<string, FallingLi
   return students;
 }
 
+/** One sentence for each reason; within it the heaviest rule first. */
+function byReason(lines: readonly FallingLine[]): FallingLine[][] {
+  const reasons = [...new Set(lines.map((l) => l.reason))];
+  return reasons.map((reason) => byWeight(lines.filter((l) => l.reason === reason)));
+}
+
+const byWeight = (lines: readonly FallingLine[]): FallingLine[] =>
+  [...lines].sort((a, b) => RULE_WEIGHTS.indexOf(b.weight) - RULE_WEIGHTS.indexOf(a.weight) || a.since - b.since);
+const heaviest = (lines: readonly FallingLine[]): FallingLine => byWeight(lines)[0]!;
+
 type Opened = { readonly what: 'address' | 'aside' } | { readonly what: 'write'; readonly line: FallingLine };
 
 function Student({ here, lines }: { readonly here: Here; readonly lines: readonly FallingLine[] }) {
@@ -91,7 +101,7 @@ function Student({ here, lines }: { readonly here: Here; readonly lines: readonl
   const zone = here.course.timeZone;
   const close = () => setOpened(null);
   const noAddress = lines.some((l) => l.reason === 'noAddress' || l.reason === 'bounced');
-  const writable = lines.find(canBeWritten);
+  const writable = byWeight(lines).find(canBeWritten);
   const limited = lines.find((l) => l.reason === 'budget' || l.reason === 'limit' || l.reason === 'paused');
   return (
     <li className="border-b border-line py-3 last:border-b-0" data-testid={`falling-${first.student}`}>
@@ -103,12 +113,12 @@ function Student({ here, lines }: { readonly here: Here; readonly lines: readonl
           {plural(Math.max(1, Math.floor((here.now - first.since) / DAY)), 'day')}
         </span>
       </p>
-      {lines.map((line) => (
-        <p key={line.rule} className="text-[14.5px]">
-          {fallingWords(line, zone)}
+      {byReason(lines).map((ofReason) => (
+        <p key={ofReason[0]!.reason} className="text-[14.5px]">
+          {fallingWords(ofReason, zone)}
         </p>
       ))}
-      <p className="text-[13.5px] text-ink-2">Now: {evidenceWords(first.evidence, zone)}.</p>
+      <p className="text-[13.5px] text-ink-2">Now: {evidenceWords(heaviest(lines).evidence, zone)}.</p>
       <p className="mt-1.5 flex flex-wrap items-center gap-x-4 gap-y-1">
         {noAddress && (
           <Button look="quiet" onClick={() => setOpened({ what: 'address' })}>

@@ -1,7 +1,14 @@
-/** Why a rule does not reach a student, in a sentence. */
-import { dayWords, plural, type FallingLine } from '@zest-bell/core';
+/** Why rules do not reach a student, in a sentence or two. */
+import { dayWords, listWords, plural, type FallingLine } from '@zest-bell/core';
 
-export function fallingWords(line: FallingLine, zone: string): string {
+/** `lines`: of one student and for one reason, at least one; the first is told, the others are named. */
+export function fallingWords(lines: readonly FallingLine[], zone: string): string {
+  const [first, ...others] = lines;
+  const also = listWords(others.map((l) => `“${l.ruleName}”`));
+  return also === '' ? lineWords(first!, zone) : `${lineWords(first!, zone)} The same goes for ${also}.`;
+}
+
+function lineWords(line: FallingLine, zone: string): string {
   const rule = `“${line.ruleName}”`;
   const rounds = plural(line.rounds, 'round');
   const on = (at: number) => dayWords(at, zone);
