@@ -33,12 +33,12 @@ const VIEWS = [
   ['/c/1/rules', /Rules/],
   ['/c/1/rules/drift', /students match|student matches|matches right now/],
   ['/c/1/log', /Why:/],
-  ['/c/1/log?view=withheld', /withheld:/],
+  ['/c/1/log?view=withheld', /held back:/],
   ['/c/1/today', /What rings next/],
-  ['/c/1/course', /withheld by the budget/],
+  ['/c/1/course', /held back: message budget used up/],
   ['/c/1/wording', /Gentle check-in/],
   ['/c/1/students/n21', /Quiet for five days/],
-  ['/c/1/rules/quiet/history', /nudged this spell/],
+  ['/c/1/rules/quiet/history', /already nudged this spell/],
   ['/c/1/lookout', /Every student in one table/],
   ['/mailroom', /Mailroom/],
 ] as const;
@@ -58,7 +58,7 @@ describe.each(['light', 'dark'])('in %s', (scheme) => {
     await scene.go(`${stage.base}/c/1/wording`);
     await scene.clickText('Your lab is waiting', 'main');
     await scene.clickText('Also as a letter', '[role=dialog]');
-    await scene.see('[role=dialog]', /Read for 42 students.*The letter as a PDF/);
+    await scene.see('[role=dialog]', /Checked for all 42 students.*Letter as a PDF/);
     expect(await serious()).toEqual([]);
     await scene.clickText('+ link', '[role=dialog]');
     await scene.page.waitForSelector('[cmdk-item]');
@@ -81,7 +81,7 @@ describe.each(['light', 'dark'])('in %s', (scheme) => {
   test('the rehearsal', async () => {
     await scene.go(`${stage.base}/c/1/rules/quiet`);
     await scene.click('button', 'Rehearse');
-    await scene.see('[role=dialog]', /would hear/);
+    await scene.see('[role=dialog]', /would be nudged/);
     expect(await serious()).toEqual([]);
   });
 });
@@ -101,7 +101,7 @@ test('an unknown merge field is named before anything is sent, and the words can
   await scene.see('main', /Quiet for five days/);
   await scene.go(`${stage.base}/c/1/rules/quiet`);
   await scene.click('button', 'Wording: Gentle check-in');
-  await scene.clickText('Change its words');
+  await scene.clickText('Change the text');
   const area = await scene.page.waitForSelector('aria/Text[role="textbox"]');
   await area!.focus();
   await scene.page.keyboard.type(' {{ student.fist_name }}');
@@ -109,7 +109,7 @@ test('an unknown merge field is named before anything is sent, and the words can
     '[role=dialog]',
     /There is no merge field “student\.fist_name”; did you mean “student\.first_name”\?/,
   );
-  const save = await scene.find('button', 'Save the words');
+  const save = await scene.find('button', 'Save wording');
   expect(await save.evaluate((b) => (b as HTMLButtonElement).disabled)).toBe(true);
 });
 

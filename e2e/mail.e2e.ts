@@ -26,7 +26,7 @@ async function ring(rule: string): Promise<string> {
   const first = await scene.text(`${DIALOG} ul [aria-pressed=true] strong`);
   await scene.clickText('Ring now', `${DIALOG} footer`);
   await scene.page.waitForSelector(DIALOG, { hidden: true });
-  await scene.see('body', /It rang: \d+ messages? on the way/);
+  await scene.see('body', /The rule ran: \d+ messages? on the way/);
   return first;
 }
 
@@ -34,7 +34,7 @@ async function openLetter(student: string): Promise<void> {
   await go('/mailroom');
   await scene.type('aria/Find a mailbox', student);
   await scene.clickText(student, 'nav');
-  await scene.see('article', /A quiet week|to /);
+  await scene.see('article', /How are things|to /);
 }
 
 test('a wording is copied, given a second text, and mended by two checks', async () => {
@@ -53,8 +53,8 @@ test('a wording is copied, given a second text, and mended by two checks', async
   await scene.see('[aria-label=Checks]', /first name.*“Coastal Navigation” is typed.*no way to answer/);
   await scene.clickText('Begin with it', DIALOG);
   await scene.clickText('Use the field', DIALOG);
-  await scene.clickText('Add a line that does', DIALOG);
-  await scene.see(DIALOG, /Nothing in these words that the checks would warn of/);
+  await scene.clickText('Add such a line', DIALOG);
+  await scene.see(DIALOG, /The checks found nothing in this text/);
   await scene.see(
     DIALOG,
     /Imani, How is Coastal Navigation going\? There is still time\. If something is in the way, I am online/,
@@ -84,14 +84,14 @@ test('a wording is copied, given a second text, and mended by two checks', async
     /{% if student\.missing_items %}Still open: {{ student\.missing_items \| default: "[^"]+" }}{% endif %}/,
   );
   await scene.clickText('Show chips', DIALOG);
-  await scene.clickText('Send me a test', DIALOG);
-  await scene.see('body', /It is in your own mailbox, as it would be read/);
+  await scene.clickText('Send a test to me', DIALOG);
+  await scene.see('body', /The test is in your inbox/);
 
   // Everybody may be read; the longest name is one of the awkward ones.
   await scene.select('aria/Read as[role="combobox"]', /the longest name/);
   await scene.see(DIALOG, /Benedikt[^,]*, How is Coastal Navigation going/);
-  await scene.clickText('Save the words', `${DIALOG} footer`);
-  await scene.see('main', /Gentle check-in \(copy\).*2 texts.*used by no rule/);
+  await scene.clickText('Save wording', `${DIALOG} footer`);
+  await scene.see('main', /Gentle check-in \(copy\).*2 texts.*not used by any rule/);
   await scene.page.waitForSelector(DIALOG, { hidden: true });
   await scene.clickLabelled('Remove Gentle check-in (copy)');
   await scene.see('body', /Removed “Gentle check-in \(copy\)”/);
@@ -101,17 +101,17 @@ test('a wording is copied, given a second text, and mended by two checks', async
 
 test('the sender is changed, and the mail settings are tested', async () => {
   await go('/c/1/course');
-  const field = await scene.page.waitForSelector('aria/Address it is sent from[role="textbox"]');
+  const field = await scene.page.waitForSelector('aria/Address that messages come from[role="textbox"]');
   await field!.click({ count: 3 });
   await field!.type('nobody');
-  await scene.clickText('Save the sender', 'main');
-  await scene.see('[aria-label=Sender]', /Write an address such as name@college.example/);
+  await scene.clickText('Save sender', 'main');
+  await scene.see('[aria-label=Sender]', /Type an address such as name@college.example/);
   await field!.click({ count: 3 });
   await field!.type('navigation@saltmarsh.example');
-  await scene.clickText('Save the sender', 'main');
-  await scene.see('body', /The next message speaks in this voice/);
-  await scene.see('[aria-label=Sender]', /Saved Send me a test/);
-  await scene.clickText('Send me a test', 'main');
+  await scene.clickText('Save sender', 'main');
+  await scene.see('body', /The next message uses these settings/);
+  await scene.see('[aria-label=Sender]', /Saved Send a test to me/);
+  await scene.clickText('Send a test to me', 'main');
   await scene.see('[aria-label=Sender]', /The mail server took it.*250 .*accepted/);
 });
 
@@ -119,14 +119,14 @@ test('a letter is read and answered on a phone, and the answer stands on Today a
   const student = await ring('quiet');
   await scene.page.setViewport({ width: 390, height: 844 });
   await openLetter(student);
-  await scene.type('aria/Answer as ' + student + '[role="textbox"]', 'Thank you for asking. I was ill, and I am back.');
-  await scene.clickText('Send the answer', 'article');
-  await scene.see('body', /The answer is on its way/);
+  await scene.type('aria/Reply as ' + student + '[role="textbox"]', 'Thank you for asking. I was ill, and I am back.');
+  await scene.clickText('Send reply', 'article');
+  await scene.see('body', /The reply is on its way/);
   await scene.page.setViewport({ width: 1280, height: 800 });
   await go('/c/1/today');
-  await scene.see('main', new RegExp(`Who answered ${student}.*I was ill, and I am back`));
-  await scene.clickText(student, '[aria-label="Who answered"]');
-  await scene.see('[aria-label="The nudge"]', new RegExp(`Answer ${student}.*passed on to you.*I was ill`));
+  await scene.see('main', new RegExp(`Who replied ${student}.*I was ill, and I am back`));
+  await scene.clickText(student, '[aria-label="Who replied"]');
+  await scene.see('[aria-label="The nudge"]', new RegExp(`Reply ${student}.*forwarded to you.*I was ill`));
   // It reached the instructor's own mailbox too.
   await go('/mailroom?box=r.ostrander%40saltmarsh.example');
   await scene.see('article', new RegExp(`${student} \\(NAV 120\\)`));
@@ -139,24 +139,24 @@ test('a mail server that is off keeps what waits until it is back, and a bounce 
   // No message fails for it: one sentence on every place says why mail waits, and Today has what to do.
   await scene.see(
     '[data-testid=standing]',
-    /The mail server refuses the connection\. Mail waits, and nothing is lost\./,
+    /The mail server refuses the connection\. Mail is waiting\. No message is lost\./,
   );
   await go('/c/1/log?view=queued');
   await scene.see('[aria-label="The nudge"]', /queued.*Leaves/);
   await go('/c/1/today');
-  await scene.see('main', /The server said: 421 4\.3\.2 The mail server is switched off/);
+  await scene.see('main', /The mail server said: 421 4\.3\.2 The mail server is switched off/);
   await go('/mailroom');
   await scene.select('select', 'open');
   await go('/c/1/today');
   await scene.clickText('Try again now', 'main');
-  await scene.see('main', /Nothing waits for you/);
+  await scene.see('main', /Nothing is waiting for you/);
   expect(await scene.page.$('[data-testid=standing]')).toBeNull();
   await go('/c/1/log?rule=quiet');
   await scene.see('[aria-label="The nudge"]', /1 attempt: accepted by the mail server/);
 
   await openLetter(student);
-  await scene.clickText('Bounce this letter', 'article');
-  await scene.see('body', /The letter bounced/);
+  await scene.clickText('Bounce this message', 'article');
+  await scene.see('body', /The message bounced/);
   await go('/c/1/today');
   await scene.see('main', new RegExp(`Mail to ${student} came back.*that address does not work`));
 });
@@ -171,7 +171,7 @@ test('a student pauses nudges from the letter without signing in', async () => {
   const page = await context.newPage();
   await page.goto(link);
   const said = () => page.$eval('main', (e) => e.innerText.replace(/\s+/g, ' '));
-  expect(await said()).toMatch(/Messages like this one come to you.*Why you got the message.*last visit/);
+  expect(await said()).toMatch(/You get messages like this one.*Why you got the message.*last visit/);
   await Promise.all([page.waitForNavigation(), page.click('button.main')]);
   expect(await said()).toMatch(/You have paused such messages until the end of the term, Dec 18/);
   await context.close();
@@ -211,7 +211,7 @@ test('a round for many shows how far its mail is, and is stopped in the middle a
   await go('/c/1/today').catch(() => undefined);
   await scene.see('body', /Sending: \d+ of 41/);
   await scene.clickText('Stop all mail');
-  await scene.see('[data-testid=standing]', /All mail of this course is stopped/);
+  await scene.see('[data-testid=standing]', /All mail of this course has been stopped/);
   const queued = () =>
     scene.page.evaluate(async () => {
       const res = await fetch('/api/courses/1/standing');

@@ -53,7 +53,7 @@ test('an instructor signs in, sees who matches now, rings, and reads of what hap
   const visit = { id: 'v1', person: 'p1', kind: 'visit', at: new Date().toISOString() };
   expect((await tell([visit])).ok).toBe(true);
   await scene.page.evaluate(() => window.dispatchEvent(new Event('visibilitychange')));
-  await scene.see('[data-testid=news]', /Something has happened since/);
+  await scene.see('[data-testid=news]', /New data has come in since/);
   expect(asked.filter((path) => /columns|limit-facts/.test(path))).toEqual([]);
   await scene.clickText('Show the latest', '[data-testid=news]');
   await scene.see('main', /2 of 3 students match/);
@@ -62,11 +62,11 @@ test('an instructor signs in, sees who matches now, rings, and reads of what hap
   await scene.clickText('Ring now', 'main');
   await scene.see('[role=dialog]', /2 messages will leave at once/);
   await scene.clickText('Ring now', '[role=dialog] footer');
-  await scene.see('body', /It rang: 2 messages on the way/);
+  await scene.see('body', /The rule ran: 2 messages on the way/);
   await scene.clickText('Send log', 'header');
   await scene.see('main', /All nudges 2 sent 2/);
   expect(letters.sort()).toEqual(['p2@saltmarsh.example', 'p3@saltmarsh.example']);
   await scene.clickText('Course', 'header');
-  await scene.see('main', /Messages carry no link for pausing nudges yet/);
+  await scene.see('main', /Messages have no link for pausing nudges yet/);
   expect(scene.complaints).toEqual([]);
 });

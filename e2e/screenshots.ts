@@ -20,7 +20,7 @@ const shots: readonly (readonly [name: string, path: string, act?: (scene: Scene
     '/c/1/wording',
     async (scene) => {
       await scene.clickText('Let’s talk', 'main');
-      await scene.see('[role=dialog]', /First name or Hello.*Read for 42 students/);
+      await scene.see('[role=dialog]', /First name or Hello.*Checked for all 42 students/);
     },
   ],
   [
@@ -29,7 +29,7 @@ const shots: readonly (readonly [name: string, path: string, act?: (scene: Scene
     async (scene) => {
       await scene.clickText('Your lab is waiting', 'main');
       await scene.clickText('Also as a letter', '[role=dialog]');
-      await scene.see('[role=dialog]', /The letter as a PDF/);
+      await scene.see('[role=dialog]', /Letter as a PDF/);
       await scene.page.$eval('[aria-label="What came of it"]', (e) => e.scrollIntoView({ block: 'end' }));
     },
   ],
@@ -42,7 +42,7 @@ const shots: readonly (readonly [name: string, path: string, act?: (scene: Scene
       await retype(scene, 'compared with', '1');
       await scene.press('Escape');
       await scene.clickText('Confirm changes', '[aria-label="The rule"]');
-      await scene.see('[role=dialog]', /hears now/);
+      await scene.see('[role=dialog]', /is nudged now/);
     },
   ],
   [
@@ -80,7 +80,7 @@ try {
   await scene.go(`${stage.base}/c/1/rules`);
   await scene.click('button', 'New rule');
   await scene.clickText('Away for five days, firmer at ten', '[role=dialog] li');
-  await scene.see('[data-testid=example]', /hears 3 times/);
+  await scene.see('[data-testid=example]', /is nudged 3 times/);
   await new Promise((r) => setTimeout(r, 900));
   await scene.page.screenshot({ path: join(folder, 'steps.png') });
   await scene.page.emulateMediaFeatures([{ name: 'prefers-color-scheme', value: 'dark' }]);

@@ -31,7 +31,7 @@ const STARTERS: readonly (readonly [title: string, sentence: RegExp, steps: RegE
     /After a hard result/,
   ],
   [
-    'Not completed two weeks after enrolment',
+    'Not completed two weeks after enrollment',
     /not completed the course and.*enrolled for 14 days or more/,
     /Two weeks in/,
   ],
@@ -71,7 +71,7 @@ const STARTERS: readonly (readonly [title: string, sentence: RegExp, steps: RegE
 /** Whom the live reach would write to, at once or once the instructor says yes. */
 async function written(): Promise<number> {
   const said = await scene.text(`${REACH}[aria-busy=false]`);
-  const heard = Number(/(\d+) would hear/.exec(said)?.[1]);
+  const heard = Number(/(\d+) would be nudged/.exec(said)?.[1]);
   return heard + Number(/(\d+) would wait/.exec(said)?.[1] ?? 0);
 }
 
@@ -84,7 +84,7 @@ describe('with the mouse', () => {
     await scene.clickText(title, `${DIALOG} li`);
     await scene.see(SENTENCE, sentence);
     await scene.see('[aria-label="The rule"]', steps);
-    await scene.see(REACH, /would hear/);
+    await scene.see(REACH, /would be nudged/);
     const expected = await written();
 
     // The same people, whether computed beside the sentence or rehearsed by the server.
@@ -93,15 +93,18 @@ describe('with the mouse', () => {
     await scene.see(DIALOG, /Nothing leaves/);
     await scene.settled(`${DIALOG} footer`);
     await scene.clickText('Right now', DIALOG);
-    const said = await scene.see(DIALOG, /Nothing leaves\. As it would be Mon Oct 26, 8:02 AM\. \d+ students? meet/);
+    const said = await scene.see(
+      DIALOG,
+      /Nothing is sent\. This is what would happen Mon Oct 26, 8:02 AM\. \d+ students? match/,
+    );
     const heard =
-      Number(/; (\d+) would hear/.exec(said)?.[1]) + Number(/(\d+) would wait for you/.exec(said)?.[1] ?? 0);
+      Number(/: (\d+) would be nudged/.exec(said)?.[1]) + Number(/(\d+) would wait for you/.exec(said)?.[1] ?? 0);
     expect(heard).toBe(expected);
     await scene.clickText('Close', `${DIALOG} footer`);
 
     await scene.clickText('Turn on', '[aria-label="The rule"]');
-    const asked = await scene.see(DIALOG, /From now on it looks and sends by itself.*(meet|meets) it/);
-    if (/you are asked above 50%/.test(asked)) await scene.clickText('Yes, write about', DIALOG);
+    const asked = await scene.see(DIALOG, /From now on this rule runs and sends by itself.*(match|matches)/);
+    if (/Zest Bell asks you above 50%/.test(asked)) await scene.clickText('Allow nudges about', DIALOG);
     await scene.clickText('Turn on', `${DIALOG} footer`);
     await scene.page.waitForSelector(DIALOG, { hidden: true });
     await scene.see('[aria-label="The rule"]', /● on/);
@@ -123,7 +126,7 @@ describe('with the keyboard alone', () => {
     await scene.tabTo(new RegExp(`^${title}`));
     await scene.press('Enter');
     await scene.see(SENTENCE, sentence);
-    await scene.see(REACH, /would hear/);
+    await scene.see(REACH, /would be nudged/);
     await scene.tabTo(/^Rehearse$/);
     await scene.press('Enter');
     await scene.see(DIALOG, /Nothing leaves/);
@@ -131,9 +134,9 @@ describe('with the keyboard alone', () => {
     await scene.page.waitForSelector(DIALOG, { hidden: true });
     await scene.tabTo(/^Turn on$/);
     await scene.press('Enter');
-    const asked = await scene.see(DIALOG, /From now on.*meets? it/);
+    const asked = await scene.see(DIALOG, /From now on.*match(es)?/);
     if (/you are asked above/.test(asked)) {
-      await scene.tabTo(/^Yes, write about/);
+      await scene.tabTo(/^Allow nudges about/);
       await scene.press('Space');
     }
     await scene.tabTo(/^Turn on$/);
@@ -155,9 +158,9 @@ test('what is turned on reaches at its round whom its rehearsal named', async ()
   await scene.clickText('Essential: passes');
   await scene.press('Escape');
   await scene.clickText('Turn on', '[aria-label="The rule"]');
-  await scene.see(DIALOG, /First Wed Oct 28, 3:00 PM.*meets? it/);
+  await scene.see(DIALOG, /First Wed Oct 28, 3:00 PM.*match(es)?/);
   const named = await scene.page.$$eval(`${DIALOG} ul li`, (lines) =>
-    lines.filter((l) => /would hear/.test(l.textContent ?? '')).map((l) => l.querySelector('strong')!.textContent),
+    lines.filter((l) => /would be nudged/.test(l.textContent ?? '')).map((l) => l.querySelector('strong')!.textContent),
   );
   await scene.clickText('Turn on', `${DIALOG} footer`);
   await scene.page.waitForSelector(DIALOG, { hidden: true });
@@ -166,7 +169,7 @@ test('what is turned on reaches at its round whom its rehearsal named', async ()
   for (let day = 0; day < 3; day++) {
     const clock = await scene.page.waitForSelector('[aria-label^="Demo clock"]:not([disabled])');
     await clock!.click();
-    await scene.clickText('A day on');
+    await scene.clickText('Move one day ahead');
     await scene.see('body', new RegExp(`It is now .*Oct ${27 + day}`), 30_000);
   }
   await scene.go(`${stage.base}/c/1/rules/${id}/history`);

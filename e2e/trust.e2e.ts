@@ -51,12 +51,12 @@ test('the list: order by keys and by drag, labels, several paused and turned on 
   await scene.clickLabelled('Choose Quiet for five days');
   await scene.clickLabelled('Choose Drifting after the tide quiz');
   await scene.clickText('Turn on 2', 'main');
-  await scene.see(DIALOG, /They go on together.*Drifting.*meets? it.*Quiet.*meets? it/);
+  await scene.see(DIALOG, /All of them are turned on, or none.*Drifting.*match.*Quiet.*match/);
   await scene.clickText('Turn on 2', `${DIALOG} footer`);
   await scene.see('body', /2 rules: each is on/);
 
   await scene.clickLabelled('More about Quiet for five days');
-  await scene.clickText('Put in the archive', '[role=menu]');
+  await scene.clickText('Archive', '[role=menu]');
   await scene.see('main', /Archive: 1 rule/);
   await scene.see('body', /“Quiet for five days” is in the archive/);
   await page.waitForFunction(() => document.querySelectorAll('main h2 a').length === 1);
@@ -71,13 +71,16 @@ test('the list: order by keys and by drag, labels, several paused and turned on 
 test('all mail of the course is stopped, says what waits, and starts again', async () => {
   await go('course');
   await scene.clickText('Stop all mail', 'main');
-  await scene.see(DIALOG, /From this moment nothing leaves/);
+  await scene.see(DIALOG, /From this moment no message leaves/);
   await scene.clickText('Stop all mail', `${DIALOG} footer`);
-  await scene.see('[data-testid=standing]', /All mail of this course is stopped since Mon Oct 26, 8:02 AM/);
-  await clock('A day on', /It is now Tue Oct 27/);
-  await scene.see('main', /No message waits, and the rounds of 2 rules were missed/);
+  await scene.see('[data-testid=standing]', /All mail of this course has been stopped since Mon Oct 26, 8:02 AM/);
+  await clock('Move one day ahead', /It is now Tue Oct 27/);
+  await scene.see('main', /No message is waiting, and the rounds of 2 rules were missed/);
   await scene.clickText('Start mail again', 'main');
-  await scene.see(DIALOG, /Rounds missed by 2 rules: Quiet for five days, A chart lab is missing.*Look now, once/);
+  await scene.see(
+    DIALOG,
+    /Rounds missed by 2 rules: Quiet for five days, A chart lab is missing.*Run missed rules now, once/,
+  );
   await scene.clickText('Start mail again', `${DIALOG} footer`);
   await scene.see('main', /Mail goes out/);
   await go('today');
@@ -85,17 +88,17 @@ test('all mail of the course is stopped, says what waits, and starts again', asy
 });
 
 test('rounds are held while the platform tells nothing, and made up for when it does', async () => {
-  await clock('Let the learning platform go silent', /tells nothing now/);
-  for (const day of [27, 28, 29]) await clock('A day on', new RegExp(`It is now .*Oct ${day}`));
+  await clock('Stop data from the learning platform', /sends no data now/);
+  for (const day of [27, 28, 29]) await clock('Move one day ahead', new RegExp(`It is now .*Oct ${day}`));
   await scene.see(
     '[data-testid=standing]',
-    /Rounds and mail are held: the learning platform has told nothing since Mon Oct 26/,
+    /Rounds and mail are waiting: the learning platform has sent no data since Mon Oct 26/,
   );
   await go('today');
-  await scene.see('main', /Waits for you.*Rounds and mail are held until the learning platform tells more/);
+  await scene.see('main', /Waiting for you.*Rounds and mail are waiting for new data from the learning platform/);
   await go('rules/quiet');
   await scene.clickText('Ring now', '[aria-label="The rule"]');
-  await scene.see(DIALOG, /would hear|meets? it/);
+  await scene.see(DIALOG, /would be nudged|match/);
   const ring = await scene.page.waitForSelector(`${DIALOG} footer ::-p-text(Ring now)`);
   if (await ring!.evaluate((b) => !(b as HTMLButtonElement).disabled)) {
     await ring!.click();
@@ -103,7 +106,7 @@ test('rounds are held while the platform tells nothing, and made up for when it 
   }
   await scene.press('Escape');
   await scene.page.waitForSelector(DIALOG, { hidden: true });
-  await clock('Let the learning platform speak again', /told what it had kept back/);
+  await clock('Let the learning platform send data again', /has sent everything it had kept back/);
   await go('today');
   await scene.see('main', /late: makes up for \d rounds?/);
   expect(await scene.page.$('[data-testid=standing]')).toBeNull();
@@ -118,9 +121,9 @@ test('a budget that is changed says what it would have done in the last four wee
   await scene.see('main', /At least 1/);
   await field!.click({ count: 3 });
   await field!.type('28');
-  await scene.see('main', /\d+ nudges would have come out otherwise.*sent Mon Sep 28.*withheld: message budget/);
-  await scene.clickText('Save the limits', 'main');
-  await scene.see('body', /Every rule of this course keeps to it from now on/);
+  await scene.see('main', /\d+ nudges would have been different.*sent Mon Sep 28.*held back: message budget used up/);
+  await scene.clickText('Save limits', 'main');
+  await scene.see('body', /These limits now apply to every rule of this course/);
   await go('rules/quiet');
-  await scene.see('[data-testid=notice]', /Course budget: 1 nudge a student in 28 days/);
+  await scene.see('[data-testid=notice]', /Message budget: 1 nudge a student in 28 days/);
 });

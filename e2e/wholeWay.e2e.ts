@@ -16,9 +16,9 @@ const REACH = '[data-testid=reach]';
 const DIALOG = '[role=dialog]';
 const numberIn = (text: string, pattern: RegExp) => Number(pattern.exec(text)?.[1] ?? NaN);
 
-/** Who would hear, read off the live reach. */
+/** Who would be nudged, read off the live reach. */
 async function heard(scene: Scene): Promise<number> {
-  return numberIn(await scene.text(`${REACH}[aria-busy=false]`), /(\d+) would hear/);
+  return numberIn(await scene.text(`${REACH}[aria-busy=false]`), /(\d+) would be nudged/);
 }
 
 test('with the mouse', async () => {
@@ -30,7 +30,7 @@ test('with the mouse', async () => {
   // A copy is off, and says so.
   await scene.clickText('Copy', 'main');
   await scene.see('body', /Copied\. The copy is off until you turn it on/);
-  await scene.clickText('Open it');
+  await scene.clickText('Open the copy');
   await scene.see(SENTENCE, /Look every weekday at 9:30 AM.*not visited the course for 5 days.*once per spell/);
 
   // The number is changed where it stands in the sentence, and the reach follows.
@@ -58,20 +58,20 @@ test('with the mouse', async () => {
   await page.mouse.move(box.x + box.width / 2 + 72, y, { steps: 4 });
   await page.mouse.up();
   await scene.see(SENTENCE, /not visited the course for 4 days/);
-  await scene.see('[aria-label="The rule"]', /Draft kept in this browser/);
+  await scene.see('[aria-label="The rule"]', /Your draft is kept in this browser/);
   const wouldHear = await heard(scene);
   expect(wouldHear).toBeGreaterThan(1);
 
   // Rehearsed: the same people, with the message of the first, and nothing leaves.
   await scene.click('button', 'Rehearse');
   await scene.clickText('Right now', DIALOG);
-  const rehearsal = await scene.see(DIALOG, new RegExp(`Nothing leaves.*; ${wouldHear} would hear from you`));
-  expect(rehearsal).toMatch(/A quiet week in Coastal Navigation/);
+  const rehearsal = await scene.see(DIALOG, new RegExp(`Nothing is sent.*: ${wouldHear} would be nudged`));
+  expect(rehearsal).toMatch(/How are things going in Coastal Navigation/);
   await scene.click('button', 'Close');
 
-  // Turned on: who would hear first is shown before.
+  // Turned on: who would be nudged first is shown before.
   await scene.click('button', 'Turn on');
-  await scene.see(DIALOG, /From now on it looks and sends by itself.*would hear/);
+  await scene.see(DIALOG, /From now on this rule runs and sends by itself.*would be nudged/);
   await scene.clickText('Turn on', `${DIALOG} footer`);
   await scene.see('[aria-label="The rule"]', /● on/);
 
@@ -81,8 +81,8 @@ test('with the mouse', async () => {
   expect(numberIn(dialog, /(\d+) messages? will leave/)).toBe(wouldHear);
   const first = await scene.text(`${DIALOG} ul [aria-pressed=true] strong`);
   await scene.clickText('Ring now', `${DIALOG} footer`);
-  await scene.see('body', new RegExp(`It rang: ${wouldHear} messages on the way`));
-  await scene.see(REACH, /0 would hear/);
+  await scene.see('body', new RegExp(`The rule ran: ${wouldHear} messages on the way`));
+  await scene.see(REACH, /0 would be nudged/);
 
   // The mail, as its student reads it.
   await scene.clickLabelled('Demo clock');
@@ -90,7 +90,7 @@ test('with the mouse', async () => {
   await scene.see('nav', /Mailboxes|1 new|new/);
   await scene.type('aria/Find a mailbox', first);
   await scene.clickText(first, 'nav');
-  const letter = await scene.see('article', /A quiet week in Coastal Navigation/);
+  const letter = await scene.see('article', /How are things going in Coastal Navigation/);
   expect(letter).toContain('Dr. R. Ostrander <r.ostrander@saltmarsh.example>');
   const frame = await (await page.waitForSelector('iframe'))!.contentFrame();
   expect(await frame.$eval('body', (b) => b.innerText)).toContain(`${first.split(' ')[0]},`);
@@ -150,18 +150,18 @@ test('with the keyboard alone', async () => {
   await scene.tabTo(/^Threshold:/);
   await scene.press('ArrowLeft');
   await scene.see(SENTENCE, /not signed in for 3 days/);
-  await scene.see(REACH, /would hear/);
+  await scene.see(REACH, /would be nudged/);
   const wouldHear = await heard(scene);
   expect(wouldHear).toBeGreaterThan(0);
 
   await scene.tabTo(/^Rehearse$/);
   await scene.press('Enter');
-  await scene.see(DIALOG, /Nothing leaves.*would hear/);
+  await scene.see(DIALOG, /Nothing is sent.*would be nudged/);
   await scene.press('Escape');
 
   await scene.tabTo(/^Turn on$/);
   await scene.press('Enter');
-  await scene.see(DIALOG, /From now on.*would hear/);
+  await scene.see(DIALOG, /From now on.*would be nudged/);
   await scene.tabTo(/^Turn on$/);
   await scene.press('Enter');
   await scene.see('[aria-label="The rule"]', /● on/);
@@ -172,7 +172,7 @@ test('with the keyboard alone', async () => {
   const first = await scene.text(`${DIALOG} ul [aria-pressed=true] strong`);
   await scene.tabTo(/^Ring now · \d+$/);
   await scene.press('Enter');
-  await scene.see('body', /It rang: \d+ messages? on the way/);
+  await scene.see('body', /The rule ran: \d+ messages? on the way/);
   await page.waitForSelector(DIALOG, { hidden: true });
 
   // The Mailroom, from the clock's menu.
@@ -194,7 +194,7 @@ test('with the keyboard alone', async () => {
   await page.keyboard.type(first);
   await scene.tabTo(new RegExp(`^${first}`));
   await scene.press('Enter');
-  await scene.see('article', /A quiet week in Weather for Mariners/);
+  await scene.see('article', /How are things going in Weather for Mariners/);
 
   // And the log, by its digit.
   await scene.tabTo(/^Back to Zest Bell$/);
@@ -212,6 +212,6 @@ test('with the keyboard alone', async () => {
   await scene.see('main', /All nudges \d+/);
   await scene.tabTo(/^Search the log$/);
   await page.keyboard.type(first);
-  await scene.see('[aria-label="The nudge"]', new RegExp(`^${first}.*A quiet week in Weather for Mariners`));
+  await scene.see('[aria-label="The nudge"]', new RegExp(`^${first}.*How are things going in Weather for Mariners`));
   expect(scene.complaints).toEqual([]);
 });

@@ -63,7 +63,7 @@ async function insert(menu: string, words: string): Promise<void> {
 test('a wording is written, mended, previewed for every student, sent, read on a phone, answered, and the answer stands in the log', async () => {
   await go('/c/1/wording');
   await scene.clickText('New wording', 'main');
-  await scene.see(DIALOG, /A new wording.*Used by no rule yet/);
+  await scene.see(DIALOG, /A new wording.*No rule uses this wording yet/);
   await focusText();
   await chord('Control', 'a');
   await scene.press('Delete');
@@ -85,11 +85,11 @@ test('a wording is written, mended, previewed for every student, sent, read on a
   await scene.see('[aria-label=Checks]', /does not begin with the student’s first name.*“Coastal Navigation” is typed/);
   await scene.clickText('Begin with it', DIALOG);
   await scene.clickText('Use the field', DIALOG);
-  await scene.clickText('Add a line that does', DIALOG);
-  await scene.see(DIALOG, /Nothing in these words that the checks would warn of/);
+  await scene.clickText('Add such a line', DIALOG);
+  await scene.see(DIALOG, /The checks found nothing in this text/);
 
   // Read for every student of the demo, one after the other.
-  await scene.see(DIALOG, /Read for 42 students: nothing stands empty for any of them/);
+  await scene.see(DIALOG, /Checked for all 42 students: no empty fields/);
   const read = new Set<string>();
   for (let i = 0; i < 42; i++) {
     const [id, name] = await scene.page.$eval('aria/Read as[role="combobox"]', (e) => {
@@ -102,10 +102,10 @@ test('a wording is written, mended, previewed for every student, sent, read on a
     );
     await scene.see(`${DIALOG} article`, opening);
     read.add(id);
-    await scene.clickLabelled('The next student');
+    await scene.clickLabelled('Next student');
   }
   expect(read.size).toBe(42);
-  await scene.clickText('Save the words', `${DIALOG} footer`);
+  await scene.clickText('Save wording', `${DIALOG} footer`);
   await scene.see('main', /A new wording/);
 
   // A rule says it now.
@@ -114,14 +114,14 @@ test('a wording is written, mended, previewed for every student, sent, read on a
   await scene.clickText('A new wording', '[aria-label=Wording]');
   await scene.clickText('Confirm changes', 'main');
   // Once both rounds are rehearsed it can be confirmed.
-  await scene.see(DIALOG, /What you changed.*A new wording.*would hear/);
-  await scene.clickText('Confirm the changes', `${DIALOG} footer`);
+  await scene.see(DIALOG, /What you changed.*A new wording.*would be nudged/);
+  await scene.clickText('Confirm changes', `${DIALOG} footer`);
   await scene.page.waitForSelector(DIALOG, { hidden: true });
   await scene.clickText('Ring now', '[aria-label="The rule"]');
   await scene.see(DIALOG, /will leave at once/);
   const student = await scene.text(`${DIALOG} ul [aria-pressed=true] strong`);
   await scene.clickText('Ring now', `${DIALOG} footer`);
-  await scene.see('body', /It rang: \d+ messages? on the way/);
+  await scene.see('body', /The rule ran: \d+ messages? on the way/);
 
   // The student reads it on a phone, and answers.
   await scene.page.setViewport({ width: 390, height: 844 });
@@ -135,13 +135,13 @@ test('a wording is written, mended, previewed for every student, sent, read on a
   expect(await frame.$$eval('a', (all) => all.map((a) => a.href))).toContain(
     'https://learn.saltmarsh.example/nav-120/read-tides',
   );
-  await scene.type(`aria/Answer as ${student}[role="textbox"]`, 'Thank you, I have begun with the tide table.');
-  await scene.clickText('Send the answer', 'article');
+  await scene.type(`aria/Reply as ${student}[role="textbox"]`, 'Thank you, I have begun with the tide table.');
+  await scene.clickText('Send reply', 'article');
   await scene.see('body', /The answer is on its way/);
   await scene.page.setViewport({ width: 1280, height: 800 });
   await go('/c/1/log?rule=quiet');
   await scene.type('input[type=search], input[aria-label^="Search"]', student);
-  await scene.see('[aria-label="The nudge"]', new RegExp(`Answer ${student}.*begun with the tide table`));
+  await scene.see('[aria-label="The nudge"]', new RegExp(`Reply ${student}.*begun with the tide table`));
 });
 
 test('a file, a letter and words for an advisor go with a wording, each to whom it is for', async () => {
@@ -149,16 +149,16 @@ test('a file, a letter and words for an advisor go with a wording, each to whom 
   writeFileSync(sheet, '%PDF-1.4\nA worksheet.');
   await go('/c/1/wording');
   await scene.clickText('Gentle check-in', 'main');
-  await (await scene.page.waitForSelector('input[aria-label="Files that go with it"]'))!.uploadFile(sheet);
-  await scene.see('[aria-label="What goes with it"]', /tide-sheet-\d+\.pdf/);
+  await (await scene.page.waitForSelector('input[aria-label="Attached files"]'))!.uploadFile(sheet);
+  await scene.see('[aria-label="Attachments"]', /tide-sheet-\d+\.pdf/);
   await scene.clickText('Also as a letter', DIALOG);
   await scene.see('[aria-label=Checks]', /2 files go with it, and no word says so/);
   await scene.clickText('Say so', DIALOG);
   await scene.see(`${DIALOG} article`, /You find it attached\..*tide-sheet-\d+\.pdf NAV 120 Imani/);
-  await scene.clickText('+ words for a third party', DIALOG);
-  await scene.clickText('For advisors', '[aria-label="Words for a third party"]');
+  await scene.clickText('+ text for a third party', DIALOG);
+  await scene.clickText('For advisors', '[aria-label="Text for a third party"]');
   await scene.see(`${DIALOG} article`, /Dear B\. Lund, I have written to Imani/);
-  await scene.clickText('Save the words', `${DIALOG} footer`);
+  await scene.clickText('Save wording', `${DIALOG} footer`);
   await scene.page.waitForSelector(DIALOG, { hidden: true });
   const [answer] = await scene.page.evaluate(async () => {
     const res = await fetch('/api/courses/1/wordings');
@@ -173,11 +173,11 @@ test('a file, a letter and words for an advisor go with a wording, each to whom 
     .waitForSelector(`${DIALOG} ul [aria-pressed=true] strong`)
     .then((e) => e!.evaluate((s) => s.textContent ?? ''));
   await scene.clickText('Ring now', `${DIALOG} footer`);
-  await scene.see('body', /It rang/);
+  await scene.see('body', /The rule ran/);
   await go('/mailroom');
   await scene.type('aria/Find a mailbox', student);
   await scene.clickText(student, 'nav');
-  await scene.see('[aria-label="What came with it"]', new RegExp(`tide-sheet-\\d+\\.pdf NAV 120 ${student}\\.pdf`));
+  await scene.see('[aria-label="Attachments"]', new RegExp(`tide-sheet-\\d+\\.pdf NAV 120 ${student}\\.pdf`));
 });
 
 test('a guardian outside the institution is named and needs a yes, and then reads about the student, not with them', async () => {
@@ -187,10 +187,10 @@ test('a guardian outside the institution is named and needs a yes, and then read
   await scene.press('Escape');
   await scene.clickText('Confirm changes', 'main');
   await scene.see(DIALOG, /2 addresses outside saltmarsh\.example: A\. Okoro <a\.okoro@harbourmail\.example>/);
-  const confirm = await scene.page.waitForSelector(`${DIALOG} footer ::-p-text(Confirm the changes)`);
+  const confirm = await scene.page.waitForSelector(`${DIALOG} footer ::-p-text(Confirm changes)`);
   const disabled = () => confirm!.evaluate((e) => e.closest('button')!.disabled);
   expect(await disabled()).toBe(true);
-  await scene.clickText('Yes, what is written about students may go there', DIALOG);
+  await scene.clickText('Allow messages about students to these addresses', DIALOG);
   await scene.page.waitForFunction((e) => !e.closest('button')!.disabled, {}, confirm!);
   await confirm!.click();
   await scene.page.waitForSelector(DIALOG, { hidden: true });
@@ -203,8 +203,8 @@ test('a guardian outside the institution is named and needs a yes, and then read
 
 test('what came back after a nudge stands on the student’s page', async () => {
   await go('/c/1/today');
-  await scene.see('[aria-label="Who answered"]', /Lukas Brandt.*1 a\.m\.|Lukas Brandt.*late shifts/);
-  await scene.clickText('Lukas Brandt', '[aria-label="Who answered"]');
+  await scene.see('[aria-label="Who replied"]', /Lukas Brandt.*1 a\.m\.|Lukas Brandt.*late shifts/);
+  await scene.clickText('Lukas Brandt', '[aria-label="Who replied"]');
   await scene.clickText('Lukas Brandt', '[aria-label="The nudge"]');
-  await scene.see('main', /Lukas Brandt.*Days since the last visit.*Answered.*Quiet for five days/);
+  await scene.see('main', /Lukas Brandt.*Days since the last visit.*Replied.*Quiet for five days/);
 });

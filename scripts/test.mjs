@@ -45,7 +45,8 @@ function onceMore(first) {
   if (first.failed === 0 || first.files.length === 0) return first;
   console.log(`\nOnce more, by themselves: ${first.files.map((f) => relative(root, f)).join(', ')}`);
   const again = jest('e2e-again', [...E2E, '--runInBand', '--runTestsByPath', ...first.files]);
-  if (again.failed === 0) console.log('They passed this time. A test that fails now and then hides something: mend it.');
+  if (again.failed === 0)
+    console.log('They passed this time. A test that fails now and then hides something: mend it.');
   return { passed: first.passed - first.passedInFailed + again.passed, failed: again.failed, files: again.files };
 }
 

@@ -24,6 +24,7 @@ export * from './measures/fact.ts';
 export * from './measures/measure.ts';
 export * from './measures/callKey.ts';
 export * from './measures/facts.ts';
+export * from './measures/amongClass.ts';
 export * from './measures/catalogue.ts';
 export * from './measures/column.ts';
 export * from './conditions/condition.ts';

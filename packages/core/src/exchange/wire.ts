@@ -201,7 +201,12 @@ export interface StudentAnswer {
   /** When the address last proved not to work. */
   readonly bouncedAt: Instant | null;
   /** Where the student stands now: a measure's title and the fact behind it, in words. */
-  readonly facts: readonly { readonly title: string; readonly value: string; readonly fact: string }[];
+  readonly facts: readonly {
+    readonly title: string;
+    readonly value: string;
+    readonly fact: string;
+    /** Where the value stands among the class, where that is worth a word. */ readonly among: string | null;
+  }[];
   readonly lines: readonly StudentLine[];
 }
 

@@ -2,13 +2,13 @@ import { countDays } from './days.ts';
 import { comparisonWords, type Measure } from './measure.ts';
 import { StepsBuilder } from './timeline.ts';
 
-/** Whole calendar days since enrolment. */
+/** Whole calendar days since enrollment. */
 export const daysEnrolled: Measure = {
   name: 'daysEnrolled',
   mergeField: 'student.days_enrolled',
   family: 'away',
   unit: 'days',
-  title: 'Days since enrolment',
+  title: 'Days since enrollment',
   parameters: {},
   timeline(subject) {
     const steps = new StepsBuilder();
@@ -17,6 +17,6 @@ export const daysEnrolled: Measure = {
     return steps.build();
   },
   fact: (subject) => ({ kind: 'last', what: 'enrolment', at: subject.person.enrolledAt }),
-  label: () => 'days since enrolment',
+  label: () => 'days since enrollment',
   clause: (test) => ({ lead: 'have been', marked: `enrolled for ${comparisonWords(test)}` }),
 };

@@ -70,7 +70,7 @@ export function factWords(fact: Fact, zone: string): string {
     case 'class':
       return `${percentless(fact.own)} compared with a class mean of ${percentless(fact.mean)} on ${dayWords(fact.asOf, zone)}`;
     case 'grades':
-      if (fact.grades.length === 0) return 'nothing of that kind graded';
+      if (fact.grades.length === 0) return 'nothing like that graded';
       return fact.grades
         .map((g) => `${g.title} ${g.score === null ? 'graded' : percentWords(g.score)} ${dayWords(g.at, zone)}`)
         .join('; ');

@@ -9,7 +9,7 @@ export const late: Measure = {
   mergeField: 'student.late_count',
   family: 'work',
   unit: 'count',
-  title: 'Items handed in late',
+  title: 'Items turned in late',
   parameters: severalParameters,
   timeline: (subject, call) =>
     countSteps(
@@ -25,7 +25,7 @@ export const late: Measure = {
       .filter((i) => i.due !== null && i.act > i.due && i.act <= t)
       .map((i) => ({ title: i.title, dueAt: i.due })),
   }),
-  label: (call, course) => `items handed in late${severalWords(call, course)}`,
+  label: (call, course) => `items turned in late${severalWords(call, course)}`,
   clause(test, call, course) {
     const value = typeof test.raw === 'number' ? plural(test.raw, 'item') : test.value;
     return { lead: 'handed in', marked: `${comparisonWords({ ...test, value })} late${severalWords(call, course)}` };

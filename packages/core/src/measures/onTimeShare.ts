@@ -14,7 +14,7 @@ export const onTimeShare: Measure = {
   mergeField: 'student.on_time_share',
   family: 'work',
   unit: 'percent',
-  title: 'Share of work handed in on time',
+  title: 'Share of work turned in on time',
   parameters: severalParameters,
   timeline(subject, call) {
     const items = countingItems(subject, call);

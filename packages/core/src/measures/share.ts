@@ -35,7 +35,7 @@ export const share: Measure = {
   mergeField: 'student.share',
   family: 'content',
   unit: 'percent',
-  title: 'Share of items opened, practised, submitted or posted in',
+  title: 'Share of items opened, practiced, submitted or posted in',
   parameters: { of: z.enum(KINDS), ...severalParameters },
   timeline(subject, call) {
     const all = touches(subject, call);

@@ -33,7 +33,7 @@ export const visitsVsClass: Measure = {
     if (typeof own !== 'number' || mean === null) return { kind: 'last', what: 'visit', at: null };
     return { kind: 'class', own, mean, asOf };
   },
-  label: (call) => `visits beside the class mean${windowWords(call.window, dateWords)}, %`,
+  label: (call) => `visits compared with the class mean${windowWords(call.window, dateWords)}, %`,
   clause(test, call) {
     const when = windowWords(call.window, dateWords);
     if (typeof test.raw === 'number' && test.raw < 0 && (test.is === '<=' || test.is === '<')) {

@@ -20,35 +20,35 @@ test.each([
   [
     'looked at every 5 days, 5 days away may be day 10 (common practice, no source)',
     { rhythm: rhythm('FREQ=DAILY;INTERVAL=5') },
-    ['lateNotice: An absence of 5 days may be heard of as late as day 10. Looking every day hears of it on day 5.'],
+    ['lateNotice: An absence of 5 days may be noticed as late as day 10. Looking every day notices it on day 5.'],
   ],
   [
     'looked at daily without a limit it nags on days 5, 6 and 7 (common practice, no source)',
     { repeat: {} },
-    ['everyRound: Without a limit the same student hears it on days 5, 6, 7 and so on.'],
+    ['everyRound: Without a limit, the same student is nudged on days 5, 6, 7 and so on.'],
   ],
   ['a gap longer than the rhythm is a limit', { repeat: { gap: { days: 3 } } }, []],
   [
     'a first round before anyone can meet it',
     { rhythm: { ...rhythm('FREQ=DAILY'), start: '2026-09-01T09:30' } },
-    ['beforeAnyone: It first looks on Tue Sep 1, but nobody can meet it before Sat Sep 5.'],
+    ['beforeAnyone: This rule first runs on Tue Sep 1, but no student can match before Sat Sep 5.'],
   ],
   [
     'no end of its own',
     { rhythm: rhythm('FREQ=DAILY', {}) },
-    ['noEnd: It has no last day of its own: it looks until the course ends on Dec 18.'],
+    ['noEnd: This rule has no last day of its own. It runs until the course ends on Dec 18.'],
   ],
   [
     'everyone has “not submitted” what is not open',
     { when: { measure: 'submitted', item: 'q1', is: 'equals', value: false } },
     [
-      'notOpenYet: “Tide tables quiz” opens on Mon Sep 21; until then nobody can have handed it in, and everyone would hear.',
+      'notOpenYet: “Tide tables quiz” opens on Mon Sep 21; until then nobody can have handed it in, and every student would be nudged.',
     ],
   ],
   [
     'rounds go on after the due instant',
     { when: { measure: 'hoursUntilDue', item: 'q1', is: '>', value: 0 } },
-    ['afterAnyone: Nobody can meet it after Sun Sep 27, but it looks until Fri Dec 11.'],
+    ['afterAnyone: No student can match after Sun Sep 27, but this rule runs until Fri Dec 11.'],
   ],
   [
     'a step that the term limit never lets come',
@@ -66,6 +66,6 @@ test.each([
 
 test('a run that is over says that alone', () => {
   expect(advice({}, '2026-12-12T08:00')).toEqual([
-    'noRoundLeft: No round is left in its run: give it a later last day.',
+    'noRoundLeft: This rule has no rounds left. Choose a later last day.',
   ]);
 });

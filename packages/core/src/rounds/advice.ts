@@ -37,7 +37,7 @@ type Adviser = (rule: Rule, course: Course, coming: readonly Instant[]) => Advic
 export function adviceOn(rule: Rule, course: Course, now: Instant): Advice[] {
   const coming = roundInstants(rule.rhythm, course.calendar, now);
   if (coming.length === 0) {
-    return [{ code: 'noRoundLeft', about: 'run', message: 'No round is left in its run: give it a later last day.' }];
+    return [{ code: 'noRoundLeft', about: 'run', message: 'This rule has no rounds left. Choose a later last day.' }];
   }
   return ADVISERS.flatMap((advise) => advise(rule, course, coming) ?? []);
 }
@@ -57,7 +57,7 @@ function beforeAnyone(rule: Rule, course: Course, coming: readonly Instant[]): A
   const { earliest } = boundsOf(rule.when, course);
   if (coming[0]! >= earliest) return null;
   const zone = course.timeZone;
-  const message = `It first looks on ${dayWords(coming[0]!, zone)}, but nobody can meet it before ${dayWords(earliest, zone)}.`;
+  const message = `This rule first runs on ${dayWords(coming[0]!, zone)}, but no student can match before ${dayWords(earliest, zone)}.`;
   return { code: 'beforeAnyone', about: 'run', message };
 }
 
@@ -74,7 +74,7 @@ function notOpenYet(rule: Rule, course: Course, coming: readonly Instant[]): Adv
     const item = course.items[course.itemIndex.get(leaf.item ?? '') ?? -1];
     const asksForNone = leaf.value === false || leaf.value === 0;
     if (!done || !asksForNone || leaf.is !== 'equals' || !item?.opensAt || item.opensAt <= coming[0]!) continue;
-    const message = `“${item.title}” opens on ${dayWords(item.opensAt, course.timeZone)}; until then nobody can have ${done}, and everyone would hear.`;
+    const message = `“${item.title}” opens on ${dayWords(item.opensAt, course.timeZone)}; until then nobody can have ${done}, and every student would be nudged.`;
     return { code: 'notOpenYet', about: 'run', message };
   }
   return null;
@@ -84,7 +84,7 @@ function afterAnyone(rule: Rule, course: Course, coming: readonly Instant[]): Ad
   const { latest } = boundsOf(rule.when, course);
   const last = coming.at(-1)!;
   if (latest === Infinity || last < latest + DAY) return null;
-  const message = `Nobody can meet it after ${dayWords(latest, course.timeZone)}, but it looks until ${dayWords(last, course.timeZone)}.`;
+  const message = `No student can match after ${dayWords(latest, course.timeZone)}, but this rule runs until ${dayWords(last, course.timeZone)}.`;
   return { code: 'afterAnyone', about: 'run', message };
 }
 
@@ -93,7 +93,7 @@ function noEnd(rule: Rule, course: Course): Advice | null {
   return {
     code: 'noEnd',
     about: 'run',
-    message: `It has no last day of its own: it looks until the course ends on ${dateWords(course.end)}.`,
+    message: `This rule has no last day of its own. It runs until the course ends on ${dateWords(course.end)}.`,
   };
 }
 
@@ -105,7 +105,7 @@ function lateNotice(rule: Rule, course: Course): Advice | null {
   const gap = notice.overAWeekend ? notice.usual : notice.longest;
   if (gap < asked.days * 24 - 1) return null;
   const late = asked.days + Math.ceil(gap / 24 - 0.05);
-  const message = `An absence of ${plural(asked.days, 'day')} may be heard of as late as day ${late}. Looking every day hears of it on day ${asked.days}.`;
+  const message = `An absence of ${plural(asked.days, 'day')} may be noticed as late as day ${late}. Looking every day notices it on day ${asked.days}.`;
   return { code: 'lateNotice', about: 'rhythm', message };
 }
 
@@ -121,7 +121,7 @@ function everyRound(rule: Rule, course: Course): Advice | null {
     asked && notice.usual <= 24
       ? `on days ${asked.days}, ${asked.days + 1}, ${asked.days + 2} and so on`
       : `at every round, ${notice.usual < 24 ? 'several times a day' : notice.usual <= 24 ? 'every day' : `every ${plural(Math.round(notice.usual / 24), 'day')}`}`;
-  return { code: 'everyRound', about: 'repeat', message: `Without a limit the same student hears it ${often}.` };
+  return { code: 'everyRound', about: 'repeat', message: `Without a limit, the same student is nudged ${often}.` };
 }
 
 function termTooShort(rule: Rule): Advice | null {

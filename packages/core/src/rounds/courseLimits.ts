@@ -24,7 +24,7 @@ export interface CourseLimits extends Pick<CourseFile, 'breaks' | 'marks'> {
 
 export const breakSchema = z
   .strictObject({ from: localDateSchema, to: localDateSchema, name: z.string().optional() })
-  .refine((b) => b.from <= b.to, { path: ['to'], message: 'The break ends before it begins' })
+  .refine((b) => b.from <= b.to, { path: ['to'], message: 'The break ends before it begins. Choose a later last day' })
   .refine((b) => dayNumberOf(b.to) - dayNumberOf(b.from) < 366, {
     path: ['to'],
     message: 'A break lasts a year at most',
@@ -45,7 +45,7 @@ const limitsSchema = z.strictObject({
     .record(z.string().trim().min(1, 'A mark needs a name').max(40), z.number())
     .refine((marks) => Object.keys(marks).length <= 50, 'At most 50 marks'),
   guards: z.strictObject({
-    askAbove: z.number().gt(0, 'More than nobody').max(1, 'At most the whole class'),
+    askAbove: z.number().gt(0, 'Type at least 1').max(1, 'Type at most 100'),
     staleHours: z.number().int().min(1, 'At least an hour').max(2000).nullable(),
   }),
 });

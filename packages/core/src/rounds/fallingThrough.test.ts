@@ -56,6 +56,17 @@ describe('a student falls through', () => {
     expect(limit('2026-09-07T09:30', { repeat: { gap: { days: 30 } } })).toBeNull();
   });
 
+  test('not when another message that weighs as much has reached them in the meantime', () => {
+    const own = nudge('2026-09-07T09:30');
+    const other = (round: string, more: Partial<LoggedNudge> = {}) =>
+      fallen({ weight: 'normal' }, away, [own, nudge(round, { rule: 'labs', ...more })]);
+    expect(other('2026-09-10T09:30', { weight: 'strong' })).toBeNull();
+    expect(other('2026-09-10T09:30', { rule: null })).toBeNull();
+    expect(other('2026-09-10T09:30', { weight: 'light' })).toMatchObject({ reason: 'limit' });
+    expect(other('2026-09-07T12:00')).toMatchObject({ reason: 'limit' });
+    expect(other('2026-09-10T09:30', { state: 'withdrawn' })).toMatchObject({ reason: 'limit' });
+  });
+
   test('not while a later step is to come', () => {
     const steps = [0, 30].map((days) => ({ after: { days }, deliver: 'send', to: ['student'], wording: 'w' }));
     expect(fallen({ steps }, away, [nudge('2026-09-07T09:30')])).toBeNull();

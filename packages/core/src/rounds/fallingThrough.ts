@@ -10,7 +10,7 @@ import type { Rule, RuleWeight } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
 import { roundInstants } from '../time/rhythm.ts';
 import { inAudience, limitCaseOf, withEvidence } from './decide.ts';
-import { countingForBudget, refusal, type WithheldReason } from './limits.ts';
+import { countingForBudget, refusal, weighsAtLeast, type LimitCase, type WithheldReason } from './limits.ts';
 import type { LoggedNudge, NudgeLog } from './log.ts';
 import type { InParts } from './replay.ts';
 
@@ -141,6 +141,8 @@ function inTheWay(rule: Rule, i: number, spell: Spell, given: FallingCase): Way 
       return way('budget', since, { lastNudge, usedBy: countingForBudget(limits).at(-1) ?? null });
     case 'perSpell':
     case 'perTerm':
+      // Another message that weighs as much has reached them in the meantime, so somebody has asked.
+      if (reachedLately(limits, DAYS_BEFORE.limit)) return null;
       // A later step is still to come.
       if (reason === 'perSpell' && limits.step < rule.steps.length - 1) return null;
       return way('limit', since, { lastNudge, limit: reason });
@@ -150,6 +152,16 @@ function inTheWay(rule: Rule, i: number, spell: Spell, given: FallingCase): Way 
     }
   }
 }
+
+/** Whether any nudge that weighs at least as much as the rule was written to the student within the last `days`. */
+const reachedLately = (c: LimitCase, days: number): boolean =>
+  c.all.some(
+    (n) =>
+      n.toStudent &&
+      countsForLimits(n.state) &&
+      weighsAtLeast(n, c.rule) &&
+      c.round < c.course.calendar.addDays(n.round, days),
+  );
 
 const writesToStudent = (rule: Rule): boolean => rule.steps.some((s) => s.to.includes('student'));
 

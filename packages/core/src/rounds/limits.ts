@@ -10,15 +10,15 @@ import type { Recipient } from './recipients.ts';
 export const WITHHELD_REASONS = ['pending', 'perSpell', 'perTerm', 'gap', 'paused', 'budget', 'noAddress'] as const;
 export type WithheldReason = (typeof WITHHELD_REASONS)[number];
 
-/** A limit in words, after "withheld:". */
+/** A limit in words, after "held back:". */
 export const WITHHELD_WORDS: Readonly<Record<WithheldReason, string>> = {
-  pending: 'one is on its way',
-  perSpell: 'nudged this spell',
-  perTerm: 'enough this term',
-  gap: 'nudged lately',
-  paused: 'paused nudges',
-  budget: 'message budget',
-  noAddress: 'no address',
+  pending: 'a nudge is waiting',
+  perSpell: 'already nudged this spell',
+  perTerm: 'this term’s limit reached',
+  gap: 'nudged too recently',
+  paused: 'paused by the student',
+  budget: 'message budget used up',
+  noAddress: 'no email address',
 };
 
 export interface LimitCase {
@@ -74,16 +74,19 @@ function budgetRefuses(c: LimitCase): boolean {
 export function countingForBudget(c: Pick<LimitCase, 'course' | 'rule' | 'round' | 'all'>): LoggedNudge[] {
   const { budget } = c.course.settings;
   if (!budget) return [];
-  const least = RULE_WEIGHTS.indexOf(c.rule.weight);
   return c.all.filter(
     (n) =>
       n.toStudent &&
       countsForBudget(n.state) &&
       n.round <= c.round &&
       c.round < c.course.calendar.addDays(n.round, budget.days) &&
-      RULE_WEIGHTS.indexOf(weightIn(n, c.rule)) >= least,
+      weighsAtLeast(n, c.rule),
   );
 }
+
+/** Whether an earlier nudge weighs at least as much as the rule (engine R7). */
+export const weighsAtLeast = (nudge: LoggedNudge, rule: Rule): boolean =>
+  RULE_WEIGHTS.indexOf(weightIn(nudge, rule)) >= RULE_WEIGHTS.indexOf(rule.weight);
 
 /** How much an earlier nudge weighs beside a rule: its own nudges weigh what it does now, one by hand is strong (engine R7). */
 function weightIn(nudge: LoggedNudge, rule: Rule): RuleWeight {

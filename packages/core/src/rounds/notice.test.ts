@@ -44,26 +44,26 @@ describe('[R12] the notice span in words', () => {
 
   test.each([
     // Common practice, no source: daily looks hear of it on day 5, looks every 5 days may hear of it on day 10.
-    ['FREQ=DAILY', {}, 'Hears from you on day 5.'],
-    ['FREQ=WEEKLY;BYDAY=MO,TU,WE,TH,FR', {}, 'Hears from you on day 5, or by day 8 over a weekend.'],
-    ['FREQ=DAILY;INTERVAL=5', {}, 'Hears from you between day 5 and day 10.'],
-    ['FREQ=WEEKLY;BYDAY=MO,TH', {}, 'Hears from you between day 5 and day 8, or by day 9 over a weekend.'],
-    ['FREQ=WEEKLY;BYDAY=TU', {}, 'Hears from you between day 5 and day 12.'],
-    ['FREQ=HOURLY;INTERVAL=3', score, 'Hears from you within 3 hours.'],
-    ['FREQ=DAILY', score, 'Hears from you within a day.'],
-    ['FREQ=WEEKLY;BYDAY=MO,TU,WE,TH,FR', score, 'Hears from you within a day, or within 3 days over a weekend.'],
-    ['FREQ=WEEKLY;BYDAY=TU', score, 'Hears from you within 7 days.'],
+    ['FREQ=DAILY', {}, 'A student is nudged on day 5.'],
+    ['FREQ=WEEKLY;BYDAY=MO,TU,WE,TH,FR', {}, 'A student is nudged on day 5, or by day 8 over a weekend.'],
+    ['FREQ=DAILY;INTERVAL=5', {}, 'A student is nudged between day 5 and day 10.'],
+    ['FREQ=WEEKLY;BYDAY=MO,TH', {}, 'A student is nudged between day 5 and day 8, or by day 9 over a weekend.'],
+    ['FREQ=WEEKLY;BYDAY=TU', {}, 'A student is nudged between day 5 and day 12.'],
+    ['FREQ=HOURLY;INTERVAL=3', score, 'A student is nudged within 3 hours.'],
+    ['FREQ=DAILY', score, 'A student is nudged within a day.'],
+    ['FREQ=WEEKLY;BYDAY=MO,TU,WE,TH,FR', score, 'A student is nudged within a day, or within 3 days over a weekend.'],
+    ['FREQ=WEEKLY;BYDAY=TU', score, 'A student is nudged within 7 days.'],
   ])('%s %j: %s', (rrule, more, expected) => {
     expect(words(rrule, more)).toBe(expected);
   });
 
   test('a first step that waits is counted in', () => {
     const steps = [{ after: { days: 2 }, deliver: 'send', to: ['student'], wording: 'w' }];
-    expect(words('FREQ=DAILY', { steps })).toBe('Hears from you on day 7.');
+    expect(words('FREQ=DAILY', { steps })).toBe('A student is nudged on day 7.');
   });
 
   test('a single look says who is found and who is not', () => {
-    expect(words('FREQ=DAILY', {}, '2026-08-31')).toBe('It looks once: who meets it later is not found.');
+    expect(words('FREQ=DAILY', {}, '2026-08-31')).toBe('This rule runs once. Students who match later are not found.');
   });
 });
 

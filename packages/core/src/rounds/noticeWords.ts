@@ -33,12 +33,12 @@ export function noticeWords(rule: Rule, course: Course): string {
   const notice = noticeOf(rule.rhythm, course.calendar);
   if (!notice) {
     const looks = roundInstants(rule.rhythm, course.calendar).length;
-    return looks === 0 ? 'It never looks.' : 'It looks once: who meets it later is not found.';
+    return looks === 0 ? 'This rule never runs.' : 'This rule runs once. Students who match later are not found.';
   }
   const asked = absenceAsked(rule.when, course);
   const span = asked === null ? waitWords(notice) : dayWords(asked.days + rule.steps[0]!.after.days, notice);
-  const pause = notice.overABreak === null ? '' : ' A break comes on top.';
-  return `Hears from you ${span}.${pause}`;
+  const pause = notice.overABreak === null ? '' : ' A break adds to this.';
+  return `A student is nudged ${span}.${pause}`;
 }
 
 const daysOf = (hours: number): number => Math.ceil(Math.round((hours / 24) * 100) / 100 - 0.05);

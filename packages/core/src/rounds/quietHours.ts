@@ -4,13 +4,16 @@ import { weekdayIndex } from '../time/calendar.ts';
 import { DAY, MINUTE, type Instant } from '../time/instant.ts';
 import { WEEKDAYS } from '../rules/rhythmWords.ts';
 
-const localTime = z.string().regex(/^([01]\d|2[0-3]):[0-5]\d$/, 'Write a time as 21:00');
+const localTime = z.string().regex(/^([01]\d|2[0-3]):[0-5]\d$/, 'Type a time such as 21:00');
 
 export const quietHoursSchema = z
   .strictObject({ from: localTime.nullish(), to: localTime.nullish(), days: z.array(z.enum(WEEKDAYS)).default([]) })
-  .refine((q) => (q.from == null) === (q.to == null), { message: 'Give both ends of the quiet hours', path: ['to'] })
+  .refine((q) => (q.from == null) === (q.to == null), {
+    message: 'Choose when quiet hours begin and when they end',
+    path: ['to'],
+  })
   .refine((q) => new Set(q.days).size < 7, {
-    message: 'A week needs a moment in which mail may leave',
+    message: 'Leave at least one moment of the week open, so that mail can leave',
     path: ['days'],
   });
 

@@ -28,11 +28,11 @@ export function differences(
     if (b !== a) out.push({ part: name, before: b || NONE, after: a || NONE });
   };
   part('Name', (r) => r.name);
-  part('Remark', (r) => r.note);
+  part('Note', (r) => r.note);
   part('Label', (r) => r.label);
-  part('When it looks', (r) => rhythmWords(r.rhythm));
+  part('When it runs', (r) => rhythmWords(r.rhythm));
   part('From when until when', (r) => runWords(r.rhythm, course));
-  part('On breaks', (r) => (r.rhythm.skipBreaks ? 'does not look' : 'looks'));
+  part('On breaks', (r) => (r.rhythm.skipBreaks ? 'does not run' : 'runs'));
   part('For whom', (r) => audienceWords(r.audience, course));
   part('Who', (r) => conditionSentence(r.when, course));
   part('How often', (r) => listWords(repeatParts(r.repeat)));

@@ -42,11 +42,11 @@ function changeNumbers(rule: Rule, course: Course, change: (n: RuleNumber) => nu
     ...rule,
     when,
     repeat: {
-      perSpell: repeat.perSpell && limit('perSpell', 'in one spell, at most', repeat.perSpell, 'times', 99),
+      perSpell: repeat.perSpell && limit('perSpell', 'per spell, at most', repeat.perSpell, 'times', 99),
       perTerm: repeat.perTerm && limit('perTerm', 'in the whole term, at most', repeat.perTerm, 'times', 99),
       gap: repeat.gap && {
         ...repeat.gap,
-        days: limit('gap.days', 'never again within', repeat.gap.days, 'days', 120),
+        days: limit('gap.days', 'wait between nudges, at least', repeat.gap.days, 'days', 120),
       },
     },
     steps: rule.steps.map((step, i) => {

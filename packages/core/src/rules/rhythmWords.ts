@@ -20,7 +20,20 @@ export type PlainRhythm =
   /** On one date alone: the rhythm's first day is its last. */
   | { readonly every: 'once' }
   | { readonly every: 'hour' | 'day'; readonly interval: number }
-  | { readonly every: 'week'; readonly interval: number; readonly days: readonly Weekday[] };
+  | { readonly every: 'week'; readonly interval: number; readonly days: readonly Weekday[] }
+  | { readonly every: 'month'; readonly on: MonthDay };
+
+/** The first to fourth or the last (−1) weekday of a month, or a date of it. */
+export type MonthDay = { readonly nth: Nth; readonly day: Weekday } | { readonly date: number };
+export const NTHS = [1, 2, 3, 4, -1] as const;
+export type Nth = (typeof NTHS)[number];
+export const NTH_WORDS: Readonly<Record<Nth, string>> = {
+  1: 'first',
+  2: 'second',
+  3: 'third',
+  4: 'fourth',
+  [-1]: 'last',
+};
 
 type Recurrence = Pick<Rhythm, 'rrule' | 'start' | 'until'>;
 
@@ -41,14 +54,30 @@ export function plainRhythm(rhythm: Recurrence): PlainRhythm | null {
     return interval === 1 && isOneDate(rhythm) ? { every: 'once' } : { every: 'day', interval };
   }
   if (freq === 'HOURLY' && keys.length === 0) return { every: 'hour', interval };
+  if (freq === 'MONTHLY') return interval === 1 ? monthly(parts, keys) : null;
   if (freq !== 'WEEKLY' || keys.some((k) => k !== 'BYDAY')) return null;
   const days = (parts.get('BYDAY') ?? '').split(',').filter(Boolean);
   if (days.length === 0 || days.some((d) => !WEEKDAYS.includes(d as Weekday))) return null;
   return { every: 'week', interval, days: WEEKDAYS.filter((d) => days.includes(d)) };
 }
 
+function monthly(parts: ReadonlyMap<string, string>, keys: readonly string[]): PlainRhythm | null {
+  if (keys.join() === 'BYMONTHDAY') {
+    const date = Number(parts.get('BYMONTHDAY'));
+    return Number.isInteger(date) && date >= 1 && date <= 31 ? { every: 'month', on: { date } } : null;
+  }
+  if (keys.join() !== 'BYDAY') return null;
+  const [, number, day] = /^\+?(-?\d)([A-Z]{2})$/.exec(parts.get('BYDAY') ?? '') ?? [];
+  const nth = NTHS.find((n) => n === Number(number));
+  const known = WEEKDAYS.find((d) => d === day);
+  return nth !== undefined && known !== undefined ? { every: 'month', on: { nth, day: known } } : null;
+}
+
 export function rruleOf(plain: PlainRhythm): string {
   if (plain.every === 'once') return 'FREQ=DAILY';
+  if (plain.every === 'month') {
+    return `FREQ=MONTHLY;${'date' in plain.on ? `BYMONTHDAY=${plain.on.date}` : `BYDAY=${plain.on.nth}${plain.on.day}`}`;
+  }
   const interval = plain.interval > 1 ? `;INTERVAL=${plain.interval}` : '';
   if (plain.every === 'week') return `FREQ=WEEKLY${interval};BYDAY=${plain.days.join(',')}`;
   return `FREQ=${plain.every === 'hour' ? 'HOURLY' : 'DAILY'}${interval}`;
@@ -65,7 +94,7 @@ export function rhythmWords(rhythm: Rhythm): string {
   const plain = plainRhythm(rhythm);
   const time = clockWords(rhythm.start.slice(11, 16));
   const at = `at ${time}`;
-  if (!plain) return `by the rule ${rhythm.rrule} from ${time}`;
+  if (!plain) return `by a recurrence rule, ${at}`;
   switch (plain.every) {
     case 'once':
       return `once, ${at}`;
@@ -75,8 +104,13 @@ export function rhythmWords(rhythm: Rhythm): string {
       return plain.interval === 1 ? `every day ${at}` : `every ${plain.interval} days ${at}`;
     case 'week':
       return `${weekWords(plain.interval, plain.days)} ${at}`;
+    case 'month':
+      return `every month on ${monthDayWords(plain.on)} ${at}`;
   }
 }
+
+const monthDayWords = (on: MonthDay): string =>
+  'date' in on ? `day ${on.date}` : `the ${NTH_WORDS[on.nth]} ${WEEKDAY_NAMES[on.day]}`;
 
 function weekWords(interval: number, days: readonly Weekday[]): string {
   const often = interval === 1 ? 'every' : `every ${interval} weeks on`;

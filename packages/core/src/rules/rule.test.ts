@@ -109,7 +109,9 @@ describe('a rule as a sentence', () => {
       const rhythm = { start: '2026-09-08T09:30', rrule: text };
       expect(rruleOf(plainRhythm(rhythm)!)).toBe(text);
     }
-    expect(plainRhythm({ start: '2026-09-08T09:30', rrule: 'FREQ=MONTHLY;BYDAY=1MO' })).toBeNull();
+    expect(plainRhythm({ start: '2026-09-08T09:30', rrule: 'FREQ=MONTHLY;BYDAY=1MO,3MO' })).toBeNull();
+    expect(plainRhythm({ start: '2026-09-08T09:30', rrule: 'FREQ=MONTHLY;BYDAY=5MO' })).toBeNull();
+    expect(plainRhythm({ start: '2026-09-08T09:30', rrule: 'FREQ=MONTHLY;INTERVAL=2;BYDAY=1MO' })).toBeNull();
   });
 
   test('a single date is a rhythm of one day, and stops being one when it recurs', () => {
@@ -128,7 +130,10 @@ describe('a rule as a sentence', () => {
     ['FREQ=HOURLY', 'every hour'],
     ['FREQ=HOURLY;INTERVAL=2', 'every 2 hours from 9:30 AM'],
     ['FREQ=WEEKLY;INTERVAL=2;BYDAY=SU,TU', 'every 2 weeks on Tuesday and Sunday at 9:30 AM'],
-    ['FREQ=MONTHLY;BYMONTHDAY=1', 'by the rule FREQ=MONTHLY;BYMONTHDAY=1 from 9:30 AM'],
+    ['FREQ=MONTHLY;BYMONTHDAY=1', 'every month on day 1 at 9:30 AM'],
+    ['FREQ=MONTHLY;BYDAY=1MO', 'every month on the first Monday at 9:30 AM'],
+    ['FREQ=MONTHLY;BYDAY=-1FR', 'every month on the last Friday at 9:30 AM'],
+    ['FREQ=YEARLY;BYMONTH=10;BYDAY=1MO', 'by a recurrence rule, at 9:30 AM'],
   ])('%s reads “%s”', (rrule, words) => {
     expect(rhythmWords({ start: '2026-09-08T09:30', rrule, skipBreaks: false })).toBe(words);
   });

@@ -113,7 +113,7 @@ export const ruleSchema = z.strictObject({
         deliver: z.enum(['send', 'hold']),
         to: z
           .array(recipientSchema)
-          .min(1, 'A step needs somebody to write to')
+          .min(1, 'Choose who gets the message of this step')
           .max(20, 'A step writes to at most 20 recipients'),
         wording: z.string().min(1, 'Choose a wording'),
       }),

@@ -142,7 +142,7 @@ function noFallback(words: Words): Check[] {
           code: 'noFallback',
           path,
           quote,
-          message: `“${field}” has no fallback: for a student without it nothing would stand there`,
+          message: `“${field}” has no fallback: a student without this value would see a gap`,
           mend: to ? { label: `Fall back to “${fallback}”`, words: replaced(words, path, quote, to) } : null,
         },
       ];
@@ -159,7 +159,7 @@ function noFirstName(words: Words): Check[] {
       code: 'noFirstName',
       path: 'text',
       quote: '',
-      message: 'It does not begin with the student’s first name, and may read like a circular',
+      message: 'It does not begin with the student’s first name, so it may read like a form letter',
       mend: { label: 'Begin with it', words: { subject: words.subject, text: greeting + words.text.trimStart() } },
     },
   ];
@@ -224,12 +224,12 @@ function passedDate(words: Words, { course, rules, now }: CheckedAgainst): Check
     const found: Check[] = [...plain(words[path]).matchAll(DATE)].flatMap(([quote, month, day]): Check[] => {
       const date = dateInCourse(month!, Number(day), course);
       if (date === null || date >= run.last) return [];
-      const message = `${quote} will have passed: a rule with these words looks until ${dateWords(run.last)}`;
+      const message = `${quote} will have passed: a rule that sends this text runs until ${dateWords(run.last)}`;
       return [{ code: 'passedDate', path, quote, message, mend: null }];
     });
     const relative = RELATIVE.exec(plain(words[path]))?.[0];
     if (relative && run.days > 1 && !/^(today|tonight)$/i.test(relative)) {
-      const message = `“${relative}” is right on one day only, and a rule with these words looks on ${run.days} days`;
+      const message = `“${relative}” is right on one day only, and a rule that sends this text runs on ${run.days} days`;
       found.push({ code: 'passedDate', path, quote: relative, message, mend: null });
     }
     return found;
@@ -259,13 +259,13 @@ function typedName(words: Words, { course, rules }: CheckedAgainst): Check[] {
     ...known.flatMap(({ name, field }): Check[] => {
       if (name.length < 3 || !plain(words[path]).includes(name)) return [];
       const to = field === 'item.title' ? `{{ ${field} | default: "your work" }}` : `{{ ${field} }}`;
-      const message = `“${name}” is typed: copied to another course or item it would be wrong`;
+      const message = `“${name}” is typed: in a copy for another course or item it would be wrong`;
       const mend = { label: 'Use the field', words: replaced(words, path, name, to) };
       return [{ code: 'typedName', path, quote: name, message, mend }];
     }),
     ...people.flatMap((name): Check[] => {
       if (!plain(words[path]).includes(name)) return [];
-      const message = `“${name}” is a student of this course: everybody who gets this would read the name`;
+      const message = `“${name}” is a student of this course: everyone who gets this message would read the name`;
       return [{ code: 'typedName', path, quote: name, message, mend: null }];
     }),
   ]);
@@ -290,7 +290,13 @@ function attachment(words: Words): Check[] {
   }
   if (!quote) return [];
   return [
-    { code: 'attachment', path: 'text', quote, message: `It says “${quote}”, and no file goes with it`, mend: null },
+    {
+      code: 'attachment',
+      path: 'text',
+      quote,
+      message: `It says “${quote}”, and the wording has no attachment`,
+      mend: null,
+    },
   ];
 }
 
@@ -304,7 +310,7 @@ function copyWords(words: Words, { rules }: CheckedAgainst): Check[] {
   ].filter((to) => to !== 'student' && !words.copies?.some((c) => c.to === to || c.to === 'anyone'));
   if (readers.length === 0) return [];
   const names = listWords(readers.map((to) => to.replace(/^(contact|address):/, '')));
-  const message = `There are no words of their own for ${names}: they read the student’s, introduced as such`;
+  const message = `There is no text of its own for ${names}: these readers get the student’s text with a short introduction`;
   return [{ code: 'copyWords', path: 'text', quote: '', message, mend: null }];
 }
 
@@ -323,8 +329,8 @@ function noWayToAnswer(words: Words): Check[] {
       code: 'noWayToAnswer',
       path: 'text',
       quote: '',
-      message: 'It offers no way to answer or to get help',
-      mend: { label: 'Add a line that does', words: { subject: words.subject, text } },
+      message: 'It offers no way to reply or to get help',
+      mend: { label: 'Add such a line', words: { subject: words.subject, text } },
     },
   ];
 }
@@ -340,7 +346,7 @@ function longSubject(words: Words): Check[] {
 function longText(words: Words): Check[] {
   const count = plain(words.text).split(/\s+/).filter(Boolean).length;
   if (count <= MOST_WORDS) return [];
-  const message = `${count} words: a student in trouble may not read to the end`;
+  const message = `${count} words: many students do not read to the end`;
   return [{ code: 'longText', path: 'text', quote: '', message, mend: null }];
 }
 
@@ -365,7 +371,7 @@ function blame(words: Words): Check[] {
   return PATHS.flatMap((path): Check[] => {
     const quote = BLAME.exec(plain(words[path]))?.[0];
     if (!quote) return [];
-    const message = `“${quote}” blames; who feels blamed seldom answers`;
+    const message = `“${quote}” blames. Students who feel blamed rarely reply`;
     return [{ code: 'blame', path, quote, message, mend: null }];
   });
 }
@@ -382,7 +388,7 @@ function lastReminder(words: Words, { rules }: CheckedAgainst): Check[] {
         code: 'lastReminder',
         path,
         quote,
-        message: `“${quote}” is a promise that ${names} may break: it can send again`,
+        message: `“${quote}” is a promise, and ${names} may break: it can send again`,
         mend: null,
       },
     ];

@@ -127,8 +127,8 @@ export const MERGE_FIELDS: readonly MergeField[] = [
   field('student.last_name', 'Last name', (context) => orNull(student(context).lastName)),
   field('student.full_name', 'Full name', (context) => orNull(fullName(student(context)))),
   field('student.section', 'Section', (context) => student(context).section),
-  field('student.last_visit', 'Day of the last visit', lastVisit),
-  field('student.missing_items', 'What is missing and can be handed in', missingTitles),
+  field('student.last_visit', 'Date of the last visit', lastVisit),
+  field('student.missing_items', 'Missing work that can be turned in', missingTitles),
   list('student.missing_list', 'Missing work with due dates', (context) =>
     missingList(context, callFor('missing', context.about)!),
   ),
@@ -155,6 +155,9 @@ export const MERGE_FIELDS: readonly MergeField[] = [
 ];
 
 export const FIELD_NAMES: ReadonlySet<string> = new Set(MERGE_FIELDS.map((f) => f.name));
+
+/** A field as people read it; the name itself for one that is not known. */
+export const fieldTitle = (name: string): string => MERGE_FIELDS.find((f) => f.name === name)?.title ?? name;
 
 /** The values of the named fields as the nested object that a template reads. */
 export function fieldValues(

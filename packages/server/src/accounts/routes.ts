@@ -12,7 +12,7 @@ import { hashPassword, passwordFits } from './passwords.ts';
 import { inTransaction } from '../platform/transaction.ts';
 
 const signInSchema = z.strictObject({
-  email: z.string().trim().toLowerCase().min(1, 'Type your e-mail address').max(254),
+  email: z.string().trim().toLowerCase().min(1, 'Type your email address').max(254),
   password: z.string().min(1, 'Type your password').max(500),
 });
 
@@ -24,7 +24,7 @@ const passwordSchema = z.strictObject({
 
 const firstAccountSchema = z.strictObject({
   name: z.string().trim().min(1, 'Type your name').max(120),
-  email: z.email('Type an e-mail address such as ada@college.example').toLowerCase(),
+  email: z.email('Type an email address such as ada@college.example').toLowerCase(),
   password: newPassword,
 });
 

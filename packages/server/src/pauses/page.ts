@@ -83,7 +83,7 @@ export function pausePages(services: Services, secret: string): Router {
     } else if (choice.until === undefined && choice['List-Unsubscribe'] === undefined) throw missingDate();
     await endPauses(services);
     await inTransaction(orm, (em) => setPause(em, course.id, nudge.student, until));
-    const said = until === null ? 'Messages come again.' : 'Saved.';
+    const said = until === null ? 'You will get these messages again.' : 'Saved.';
     res
       .set('cache-control', 'no-store')
       .type('html')
@@ -107,7 +107,7 @@ const oneClickOfParts: RequestHandler<{ token: string }> = (req, res, next) => {
 };
 
 const missingDate = () =>
-  new AppError('invalidInput', [{ path: 'date', code: 'date', message: 'Choose a day that is still to come' }]);
+  new AppError('invalidInput', [{ path: 'date', code: 'date', message: 'Choose a day in the future' }]);
 
 interface PageParts {
   readonly firstName: string;
@@ -125,7 +125,7 @@ function pageOf({ course, row }: LiveCourse, parts: PageParts): string {
   const why = parts.evidence.map((e) => `<li>${escapeHtml(factWords(e.fact, zone))}</li>`).join('');
   const state =
     parts.until === null
-      ? 'Messages like this one come to you.'
+      ? 'You get messages like this one.'
       : parts.until >= course.calendar.end
         ? `You have paused such messages until the end of the term, ${escapeHtml(dateWords(course.end))}.`
         : `You have paused such messages until ${escapeHtml(instantWords(parts.until, zone))}.`;
@@ -147,11 +147,11 @@ ${parts.said === null ? '' : `<p class="said" role="status">${escapeHtml(parts.s
 <p><strong>${state}</strong></p>
 ${
   parts.isOver
-    ? '<p>The course is over. No more messages like this one will come.</p>'
+    ? '<p>The course is over. You will not get more messages like this one.</p>'
     : parts.until === null
       ? `<form method="post"><button class="main" name="until" value="term">Pause until the end of the term</button></form>
 <form method="post"><input type="hidden" name="until" value="date"><label>or until <input type="date" name="date" required min="${course.start}" max="${course.end}"></label><button>Pause</button></form>`
-      : `<form method="post"><button class="main" name="until" value="resume">Let messages come again</button></form>`
+      : `<form method="post"><button class="main" name="until" value="resume">Get these messages again</button></form>`
 }
 <p>What your course cannot do without still comes, such as a word that your place in it is at risk. Nobody thinks less of you for
 pausing; you can change it here at any time.</p>

@@ -66,7 +66,7 @@ describe('the link in a message', () => {
     await roundAt('2026-09-05T10:30');
     const page = await request(stage.app).get(linkOf(0)).expect(200);
     expect(page.text).toContain('P1, this is about messages from Dr. A. Lind in Coastal Navigation');
-    expect(page.text).toContain('Messages like this one come to you.');
+    expect(page.text).toContain('You get messages like this one.');
     expect(page.text).toContain('last visit Mon Aug 31, 10:00 AM');
     expect((await person()).paused).toBe(false);
     await request(stage.app).get('/p/1.forged').expect(404);
@@ -103,7 +103,7 @@ describe('a pause', () => {
     await pause({ 'List-Unsubscribe': 'One-Click' }).expect(200);
     expect(await person()).toMatchObject({ paused: true, pausedUntil: at('2026-12-19T00:00') });
     const page = await pause({ until: 'resume' }).expect(200);
-    expect(page.text).toContain('Messages come again.');
+    expect(page.text).toContain('You will get these messages again.');
     expect((await person()).paused).toBe(false);
   });
 

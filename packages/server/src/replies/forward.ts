@@ -74,7 +74,7 @@ export async function releaseForwards(em: Em, dead: readonly string[]): Promise<
 function mailOf(reply: ReplyRow, course: CourseRow, now: number): OutgoingMail {
   const { sender } = course;
   const who = reply.fromName || reply.fromAddress;
-  const intro = `${who} <${reply.fromAddress}> answered a message of ${course.code}. Your answer to this goes to them.`;
+  const intro = `${who} <${reply.fromAddress}> replied to a message from ${course.code}. If you reply to this email, it goes to them.`;
   const paragraphs = [intro, reply.text];
   return {
     from: { name: `${who} (${course.code})`, address: sender.address },

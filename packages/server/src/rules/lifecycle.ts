@@ -116,7 +116,7 @@ export function mustNotReachMany(rule: Rule, course: LiveCourse, decisions: read
     {
       path: 'confirmed',
       code: 'reachesMany',
-      message: `“${rule.name}” would write to ${written} of ${students} students; more than ${share}% of the class needs a yes`,
+      message: `“${rule.name}” would write to ${written} of ${students} students; more than ${share}% of the class needs your confirmation`,
     },
   ]);
 }

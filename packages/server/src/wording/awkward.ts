@@ -100,7 +100,7 @@ export function* awkwardFor(
   const worst = [...blank].sort((a, b) => b.fields.length - a.fields.length)[0];
   const found: readonly (readonly [Person | undefined, string])[] = [
     [most(people, (p) => fullName(p).length), 'the longest name'],
-    [people.find((p) => p.id === worst?.student), 'the most values missing'],
+    [people.find((p) => p.id === worst?.student), 'the most empty fields'],
     [neverSeen?.person, 'no visit ever'],
     [ungraded?.person, 'nothing graded yet'],
     [most(people, (p) => p.enrolledAt), 'joined last'],

@@ -7,9 +7,9 @@ import { api, errorWords } from './api.ts';
 import { queryClient, refreshAll } from './queries.ts';
 
 const MOVES = [
-  { by: 'hour', words: 'An hour on' },
-  { by: 'day', words: 'A day on' },
-  { by: 'nextRound', words: 'To the next round' },
+  { by: 'hour', words: 'Move one hour ahead' },
+  { by: 'day', words: 'Move one day ahead' },
+  { by: 'nextRound', words: 'Move to the next round' },
 ] as const;
 
 /** The clock on the top bar. In the demo it stands still and is moved from here. */
@@ -37,7 +37,11 @@ export function DemoClock({ clock, zone }: { readonly clock: ClockAnswer; readon
     try {
       queryClient.setQueryData(['clock'], await api.post<ClockAnswer>('/demo/campus', { silent }));
       await refreshAll();
-      toast(silent ? 'The learning platform tells nothing now.' : 'The learning platform told what it had kept back.');
+      toast(
+        silent
+          ? 'The learning platform sends no data now.'
+          : 'The learning platform has sent everything it had kept back.',
+      );
     } catch (error) {
       toast.error(errorWords(error));
     } finally {
@@ -60,7 +64,7 @@ export function DemoClock({ clock, zone }: { readonly clock: ClockAnswer; readon
       <DropdownMenu.Portal>
         <DropdownMenu.Content align="end" sideOffset={6} className="pop z-50 w-72 p-1.5">
           <DropdownMenu.Label className="px-3 py-1.5 text-[13px] text-ink-2">
-            The demo clock stands still until you move it. Students act, rules ring and mail leaves as it goes.
+            The demo clock stands still until you move it. As it moves, students act, rules run and mail goes out.
           </DropdownMenu.Label>
           {MOVES.map((m) => (
             <DropdownMenu.Item
@@ -72,7 +76,7 @@ export function DemoClock({ clock, zone }: { readonly clock: ClockAnswer; readon
               {m.words}
               {m.by === 'nextRound' && (
                 <span className="block text-[13px] font-normal text-ink-2">
-                  {clock.nextRound === null ? 'No rule rings any more' : instantWords(clock.nextRound, zone)}
+                  {clock.nextRound === null ? 'No rule runs after this' : instantWords(clock.nextRound, zone)}
                 </span>
               )}
             </DropdownMenu.Item>
@@ -82,15 +86,17 @@ export function DemoClock({ clock, zone }: { readonly clock: ClockAnswer; readon
             onSelect={() => void silence(!clock.silent)}
             className="cursor-pointer rounded-lg px-3 py-2 outline-none data-highlighted:bg-fog"
           >
-            {clock.silent ? 'Let the learning platform speak again' : 'Let the learning platform go silent'}
+            {clock.silent ? 'Let the learning platform send data again' : 'Stop data from the learning platform'}
             <span className="block text-[13px] text-ink-2">
-              {clock.silent ? 'It tells all that happened meanwhile' : 'After two days without data, rounds are held'}
+              {clock.silent
+                ? 'It sends everything that happened in the meantime'
+                : 'After two days without data, rounds wait'}
             </span>
           </DropdownMenu.Item>
           <DropdownMenu.Item asChild>
             <Link to="/mailroom" className="block rounded-lg px-3 py-2 outline-none data-highlighted:bg-fog">
               Open the Mailroom
-              <span className="block text-[13px] text-ink-2">Read the mail as students get it</span>
+              <span className="block text-[13px] text-ink-2">Read mail as students see it</span>
             </Link>
           </DropdownMenu.Item>
         </DropdownMenu.Content>

@@ -11,6 +11,7 @@ import { Shortcuts } from './Shortcuts.tsx';
 import { TermStrip } from './TermStrip.tsx';
 import { BottomBar } from './BottomBar.tsx';
 import { TopBar } from './TopBar.tsx';
+import { Tour } from './Tour.tsx';
 import { useMoment } from './useMoment.ts';
 
 const PasswordDialog = lazy(async () => ({ default: (await import('./PasswordDialog.tsx')).PasswordDialog }));
@@ -24,8 +25,8 @@ export function FirstCourse() {
   if (!first) {
     return (
       <Empty title="No course yet">
-        Nothing has been set up for this account. Start Zest Bell with its demo to look around: run it with ZEST_DEMO=on
-        and a data folder of its own.
+        No course has been set up for this account yet. To look around, ask the person who runs Zest Bell to start it
+        with its demo.
       </Empty>
     );
   }
@@ -78,7 +79,7 @@ export function Shell() {
         href="#place"
         className="absolute -top-20 left-4 z-50 rounded-b-lg bg-zest px-4 py-2 font-bold text-[#14211d] focus:top-0"
       >
-        Skip to the place
+        Skip to the page
       </a>
       <TopBar
         here={here}
@@ -92,7 +93,7 @@ export function Shell() {
       <StandingBanner here={here} />
       {moment.hasNews && (
         <p role="status" className="border-b border-line bg-sheet px-5 py-1.5 text-[14.5px]" data-testid="news">
-          Something has happened since {instantWords(moment.now, here.course.timeZone)}.{' '}
+          New data has come in since {instantWords(moment.now, here.course.timeZone)}.{' '}
           <button className="font-semibold text-pine underline underline-offset-4" onClick={moment.update}>
             Show the latest
           </button>
@@ -102,6 +103,7 @@ export function Shell() {
         <Outlet context={here} />
       </main>
       <BottomBar here={here} />
+      <Tour here={here} />
       {palette && (
         <Suspense>
           <Palette open onClose={() => setPalette(false)} here={here} onShortcuts={() => setShortcuts(true)} />

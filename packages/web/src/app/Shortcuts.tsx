@@ -2,12 +2,12 @@ import { Dialog } from '../ui/Dialog.tsx';
 import { PLACES } from './places.ts';
 
 const COMPOSER = [
-  ['Tab', 'to the next changeable part of the sentence'],
-  ['Enter', 'opens the part where it stands; Escape closes it'],
-  ['← →', 'on the threshold handle: one step less, one more'],
-  ['Alt ↑ ↓', 'on a condition’s grip: moves it past its neighbour'],
-  ['Alt → ←', 'on a grip: into a group with the one above, and out of it'],
-  ['Ctrl D, Delete', 'on a grip: copies the condition, removes it'],
+  ['Tab', 'to the next part of the sentence you can change'],
+  ['Enter', 'opens the part; Escape closes it'],
+  ['← →', 'on the threshold handle: lower or higher by one step'],
+  ['Alt ↑ ↓', 'on a condition’s grip: moves it up or down'],
+  ['Alt → ←', 'on a grip: into a group with the condition above, or out of its group'],
+  ['Ctrl D, Delete', 'on a grip: copies or removes the condition'],
   ['Ctrl Z, Ctrl Shift Z', 'undo and redo in a rule'],
 ] as const;
 
@@ -25,8 +25,8 @@ export function Shortcuts(props: { readonly open: boolean; readonly onClose: () 
           <h3 className="mb-2 font-bold">Anywhere</h3>
           <dl className="grid grid-cols-[160px_1fr] gap-x-4 gap-y-1.5">
             {row('1 … 8', PLACES.map((p) => p.name).join(', '))}
-            {row('Ctrl K', 'go to a place, a rule or a course by name')}
-            {row('?', 'this page')}
+            {row('Ctrl K', 'find a student, a rule, a wording, an item or an action')}
+            {row('?', 'this list')}
           </dl>
         </section>
         <section>
@@ -36,14 +36,14 @@ export function Shortcuts(props: { readonly open: boolean; readonly onClose: () 
         <section>
           <h3 className="mb-2 font-bold">In the list of rules</h3>
           <dl className="grid grid-cols-[160px_1fr] gap-x-4 gap-y-1.5">
-            {row('Space', 'on a rule’s grip: takes it up; arrows move it, Space puts it down')}
+            {row('Space', 'on a rule’s grip: picks it up; arrows move it, Space drops it')}
           </dl>
         </section>
         <section>
           <h3 className="mb-2 font-bold">On the term strip</h3>
           <dl className="grid grid-cols-[160px_1fr] gap-x-4 gap-y-1.5">
-            {row('← →  ↑ ↓', 'a day or a week back and ahead')}
-            {row('Enter', 'opens the Send log of that day')}
+            {row('← →  ↑ ↓', 'one day or one week back or ahead')}
+            {row('Enter', 'opens the Send log for that day')}
           </dl>
         </section>
       </div>

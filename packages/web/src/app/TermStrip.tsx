@@ -67,7 +67,7 @@ function Strip({ here, term }: { readonly here: Here; readonly term: TermAnswer 
     <div
       role="slider"
       tabIndex={0}
-      aria-label="Term, day by day. Arrows walk the days, Enter opens a day’s sends"
+      aria-label="Term, day by day. Use the arrow keys to move, Enter to open the Send log for a day"
       aria-valuemin={0}
       aria-valuemax={days.length - 1}
       aria-valuenow={cursor ?? Math.max(0, Math.min(days.length - 1, today - first))}

@@ -57,13 +57,13 @@ describe('a request', () => {
   test('without an answer says that the server cannot be reached', async () => {
     globalThis.fetch = () => Promise.reject(new TypeError('network'));
     const error = await api.delete('/session').catch((e: unknown) => e as ApiProblem);
-    expect(errorWords(error)).toBe('Zest Bell cannot be reached. Is the server running?');
+    expect(errorWords(error)).toBe('Zest Bell cannot be reached. Check your connection, then try again.');
   });
 
   test('that fails without a word still says something', async () => {
     answer(500, undefined);
     const error = await api.put('/x', {}).catch((e: unknown) => e);
-    expect(errorWords(error)).toBe('The server did not answer as expected.');
+    expect(errorWords(error)).toBe('The server gave an answer that this page does not understand. Reload the page.');
     expect(errorWords('odd')).toBe('Something went wrong.');
   });
 });

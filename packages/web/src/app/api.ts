@@ -13,7 +13,7 @@ export class ApiProblem extends Error {
   }
 
   constructor(status: number, body: { title?: string; code?: string; problems?: readonly Problem[] }) {
-    super(body.title ?? 'The server did not answer as expected.');
+    super(body.title ?? 'The server gave an answer that this page does not understand. Reload the page.');
     this.code = body.code ?? 'unknown';
     this.status = status;
     this.problems = body.problems ?? [];
@@ -34,7 +34,10 @@ async function reach(method: string, path: string, { type, body, signal }: Reque
     return await fetch(`/api${path}`, init);
   } catch (error) {
     if (signal?.aborted) throw error;
-    throw new ApiProblem(0, { code: 'unreachable', title: 'Zest Bell cannot be reached. Is the server running?' });
+    throw new ApiProblem(0, {
+      code: 'unreachable',
+      title: 'Zest Bell cannot be reached. Check your connection, then try again.',
+    });
   }
 }
 

@@ -37,13 +37,15 @@ describe('evidence reads as a person says it', () => {
 
 test('what a round came to leaves out what did not happen', () => {
   const round = { matched: 7, heard: 1, held: 0, withheld: 6, withdrawn: 0 } as RoundSummary;
-  expect(roundWords(round)).toBe('7 met it, 1 heard, 6 withheld');
-  expect(roundWords({ ...round, held: 2, withdrawn: 1, withheld: 0 })).toBe('7 met it, 1 heard, 2 held, 1 withdrawn');
+  expect(roundWords(round)).toBe('7 match, 1 nudged, 6 held back');
+  expect(roundWords({ ...round, held: 2, withdrawn: 1, withheld: 0 })).toBe(
+    '7 match, 1 nudged, 2 waiting for you, 1 canceled',
+  );
 });
 
 test('limits, withdrawals and addresses have their words', () => {
-  expect(withheldWords('budget')).toBe('withheld: message budget');
-  expect(withdrawnWords('noLongerTrue')).toBe('came back in time');
+  expect(withheldWords('budget')).toBe('held back: message budget used up');
+  expect(withdrawnWords('noLongerTrue')).toBe('came back before it left');
   expect(
     addressWords([
       { kind: 'student', name: 'Imani Okoro', address: 'imani@saltmarsh.example', reader: 'student' },
@@ -56,7 +58,7 @@ describe('the course’s limits below a rule', () => {
   test('say quiet hours, quiet days and the budget', () => {
     const settings = { quietHours: { from: '21:00', to: '07:00', days: ['SA', 'SU'] }, budget: { count: 1, days: 14 } };
     expect(limitsWords(settings)).toBe(
-      'Quiet hours hold sends between 9 PM and 7 AM. Nothing leaves on Saturdays and Sundays. Course budget: 1 nudge a student in 14 days.',
+      'Quiet hours: nothing is sent between 9 PM and 7 AM. Nothing is sent on Saturdays and Sundays. Message budget: 1 nudge a student in 14 days.',
     );
   });
 

@@ -35,14 +35,14 @@ function leafWords(e: LeafEvidence, zone: string): string {
   }
 }
 
-export const withheldWords = (reason: WithheldReason): string => `withheld: ${WITHHELD_WORDS[reason]}`;
+export const withheldWords = (reason: WithheldReason): string => `held back: ${WITHHELD_WORDS[reason]}`;
 
 const WITHDRAWN: Readonly<Record<LoggedReason, string>> = {
-  noLongerTrue: 'came back in time',
+  noLongerTrue: 'came back before it left',
   ruleOff: 'the rule was turned off',
   inactive: 'no longer in the course',
-  paused: 'paused nudges',
-  noAddress: 'no address',
+  paused: 'paused by the student',
+  noAddress: 'no email address',
   courseOver: 'the course is over',
   stopped: 'mail was stopped',
 };
@@ -51,11 +51,11 @@ export const withdrawnWords = (reason: LoggedReason): string => WITHDRAWN[reason
 export const addressWords = (to: readonly Recipient[]): string =>
   to.map((r) => (r.name ? `${r.name} <${r.address}>` : r.address)).join(', ');
 
-/** "7 met it, 1 heard, 6 withheld" */
+/** "7 match, 1 nudged, 6 held back" */
 export function roundWords(round: RoundSummary): string {
-  const parts = [`${round.matched} met it`, `${round.heard} heard`];
-  if (round.held > 0) parts.push(`${round.held} held`);
-  if (round.withheld > 0) parts.push(`${round.withheld} withheld`);
-  if (round.withdrawn > 0) parts.push(`${round.withdrawn} withdrawn`);
+  const parts = [`${round.matched} ${round.matched === 1 ? 'matches' : 'match'}`, `${round.heard} nudged`];
+  if (round.held > 0) parts.push(`${round.held} waiting for you`);
+  if (round.withheld > 0) parts.push(`${round.withheld} held back`);
+  if (round.withdrawn > 0) parts.push(`${round.withdrawn} canceled`);
   return parts.join(', ');
 }

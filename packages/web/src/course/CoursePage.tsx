@@ -54,7 +54,7 @@ function Limits({ here }: { readonly here: Here }) {
     setBusy(true);
     try {
       await api.put(`/courses/${here.id}/limits`, { limits, version });
-      toast('Saved. Every rule of this course keeps to it from now on.');
+      toast('Saved. These limits now apply to every rule of this course.');
       await refreshAll();
     } catch (error) {
       const named = error instanceof ApiProblem ? error.problems : [];
@@ -76,19 +76,19 @@ function Limits({ here }: { readonly here: Here }) {
             <MailSwitch here={here} standing={standing.data} />
             <p className="text-[14px] text-ink-2">
               {standing.data.feed.heardAt === null ? (
-                'The learning platform has not told anything yet.'
+                'The learning platform has not sent any data yet.'
               ) : (
                 <>
-                  The learning platform was last heard of{' '}
+                  The learning platform last sent data{' '}
                   <When at={standing.data.feed.heardAt} zone={here.course.timeZone} />.
                 </>
               )}
               {standing.data.feed.stale &&
-                ' That is older than allowed below: rounds and mail are held until it tells more.'}
+                ' That is older than the limit below, so rounds and mail are waiting for new data.'}
             </p>
           </>
         ) : (
-          <p className="text-ink-3">Asking how mail stands …</p>
+          <p className="text-ink-3">Checking mail …</p>
         )}
       </section>
       <div className="mt-4 grid gap-4 min-[980px]:grid-cols-[minmax(0,1fr)_minmax(0,1fr)]">
@@ -96,17 +96,17 @@ function Limits({ here }: { readonly here: Here }) {
           <LimitFields here={here} limits={limits} problems={problems} onChange={change} />
           <div className="sticky bottom-0 mt-4 flex items-center gap-3 border-t border-line bg-sheet py-3">
             <Button look="main" busy={busy} disabled={!dirty || !parsed.ok} onClick={() => void save()}>
-              {dirty ? 'Save the limits' : 'Saved'}
+              {dirty ? 'Save limits' : 'Saved'}
             </Button>
-            {dirty && <Button onClick={() => change(saved)}>Take it back</Button>}
-            {!parsed.ok && <span className="text-[14px] text-tangerine-text">▲ Mend what is marked first.</span>}
+            {dirty && <Button onClick={() => change(saved)}>Discard changes</Button>}
+            {!parsed.ok && <span className="text-[14px] text-tangerine-text">▲ Fix the marked fields first.</span>}
           </div>
         </section>
         <section
-          aria-label="What it would have changed"
+          aria-label="What these limits would have changed"
           className="self-start rounded-[16px] border border-line bg-sheet px-5 py-4"
         >
-          <h2 className="text-[18px] font-bold">In the last four weeks</h2>
+          <h2 className="text-[18px] font-bold">The last four weeks</h2>
           {effect.isError ? (
             <Failed error={effect.error} retry={() => void effect.refetch()} />
           ) : effect.data ? (

@@ -6,10 +6,10 @@ import { When } from '../ui/When.tsx';
 const ROWS = [
   ['sent', 'sent at once'],
   ['delayed', 'sent when quiet hours ended'],
-  ['held', 'held for you'],
-  ['overBudget', 'withheld by the budget'],
-  ['otherwiseWithheld', 'withheld by a repeat limit'],
-  ['withdrawn', 'withdrawn at the second look'],
+  ['held', 'waiting for you'],
+  ['overBudget', 'held back: message budget'],
+  ['otherwiseWithheld', 'held back: a limit of the rule'],
+  ['withdrawn', 'canceled before it left'],
 ] as const;
 
 export function Effect({
@@ -27,15 +27,15 @@ export function Effect({
       <p className="text-[14px] text-ink-2">
         The rules that are on now, replayed since <When at={effect.from} zone={zone} />
         {dirty
-          ? ', under the limits as saved and as you changed them.'
-          : '. Change a limit to see what it would have done.'}
+          ? ', with the saved limits and with your changes.'
+          : '. Change a limit to see what it would have changed.'}
       </p>
       <table className="mt-3 w-full text-[14.5px]">
         <thead>
           <tr className="border-b border-line text-left text-[13px] text-ink-3">
             <th className="py-1 font-normal">Nudges</th>
             <th className="w-20 py-1 text-right font-normal">as saved</th>
-            <th className="w-24 py-1 text-right font-normal">as changed</th>
+            <th className="w-24 py-1 text-right font-normal">with your changes</th>
           </tr>
         </thead>
         <tbody>
@@ -55,9 +55,7 @@ export function Effect({
       </table>
       {effect.changed > 0 && (
         <>
-          <h3 className="mt-4 text-[15px] font-bold">
-            {plural(effect.changed, 'nudge')} would have come out otherwise
-          </h3>
+          <h3 className="mt-4 text-[15px] font-bold">{plural(effect.changed, 'nudge')} would have been different</h3>
           <ul className="mt-1 max-h-[340px] overflow-auto" tabIndex={0} aria-label="What would have changed">
             {effect.changes.map((c, i) => (
               <li key={i} className="border-b border-line py-1.5 text-[14px]">
@@ -79,16 +77,16 @@ export function Effect({
           )}
         </>
       )}
-      {dirty && effect.changed === 0 && <p className="mt-3">Nothing would have come out otherwise.</p>}
+      {dirty && effect.changed === 0 && <p className="mt-3">This would have changed nothing.</p>}
     </div>
   );
 }
 
 function sideWords(side: LimitSide, here: Here) {
   if (side.outcome === 'none') return 'no round';
-  if (side.outcome === 'withheld') return `withheld: ${WITHHELD_WORDS[side.reason as WithheldReason]}`;
-  if (side.outcome === 'held') return 'held for you';
-  if (side.outcome === 'withdrawn') return 'withdrawn';
+  if (side.outcome === 'withheld') return `held back: ${WITHHELD_WORDS[side.reason as WithheldReason]}`;
+  if (side.outcome === 'held') return 'waiting for you';
+  if (side.outcome === 'withdrawn') return 'canceled';
   return (
     <>
       sent <When at={side.sendAt!} zone={here.course.timeZone} />

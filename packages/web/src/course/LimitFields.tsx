@@ -55,11 +55,11 @@ function Budget({ limits, problems, onChange }: FieldsProps) {
   return (
     <Part
       title="Message budget"
-      help="Over all rules together. Later steps, essential rules and messages to third parties pass it."
+      help="Counts all rules together. Later steps, essential rules and messages to third parties are not limited."
       problem={problemAt(problems, 'settings.budget')}
     >
       <Check
-        label="No student gets more than a number of nudges in some days"
+        label="Limit how many nudges a student gets"
         checked={settings.budget !== null}
         onChange={(on) => set(on ? { count: 1, days: 14 } : null)}
       />
@@ -97,11 +97,11 @@ function Quiet({ limits, problems, onChange }: FieldsProps) {
   return (
     <Part
       title="Quiet hours"
-      help="What is decided in them leaves when they end, after a second look."
+      help="Nudges decided in quiet hours leave when they end, if the student still matches."
       problem={problemAt(problems, 'settings.quietHours')}
     >
       <Check
-        label="Nothing leaves in some hours, or on some days"
+        label="Send nothing at certain hours or on certain days"
         checked={quiet !== null}
         onChange={(on) => set(on ? { from: '21:00', to: '07:00', days: [] } : null)}
       />
@@ -125,7 +125,7 @@ function Breaks({ here, limits, problems, onChange }: FieldsProps) {
   return (
     <Part
       title="Breaks"
-      help="Absences do not count their days. A rule looks in them only if it says so."
+      help="Break days do not count as absence. Rules do not run on them unless you say so."
       problem={breaks.length === 0 ? problemAt(problems, 'breaks') : undefined}
     >
       {breaks.map((b, i) => {
@@ -182,7 +182,7 @@ function Marks({ limits, problems, onChange }: FieldsProps) {
   return (
     <Part
       title="Marks"
-      help="Named scores that rules compare with. Changing one changes every rule that uses it."
+      help="Named scores that rules compare with. A change applies to every rule that uses the mark."
       problem={problemAt(problems, 'marks')}
     >
       {Object.entries(marks).map(([mark, value]) => (
@@ -202,12 +202,12 @@ function Marks({ limits, problems, onChange }: FieldsProps) {
         </div>
       ))}
       <div className="flex items-end gap-2">
-        <Labelled label="Another mark">
+        <Labelled label="New mark">
           {(id) => (
             <input
               id={id}
               className="field w-40"
-              placeholder="such as pass"
+              placeholder="for example: pass"
               maxLength={40}
               value={name}
               onChange={(e) => setName(e.target.value)}
@@ -228,11 +228,11 @@ function Guards({ limits, problems, onChange }: FieldsProps) {
   return (
     <Part
       title="Before anything is sent"
-      help="What asks you first, and what holds a round by itself."
+      help="When Zest Bell asks you first, and when it waits for new data."
       problem={problemAt(problems, 'guards')}
     >
       <NumberField
-        label="Ask when a rule would write about more than"
+        label="Ask me before a rule writes about more than"
         unit="% of the class"
         min={1}
         max={100}
@@ -240,7 +240,7 @@ function Guards({ limits, problems, onChange }: FieldsProps) {
         onChange={(n) => n !== null && set({ askAbove: n / 100 })}
       />
       <NumberField
-        label="Hold rounds and mail when the platform has told nothing for"
+        label="Wait with rounds and mail when the platform has sent no data for"
         unit="hours"
         whole
         min={1}

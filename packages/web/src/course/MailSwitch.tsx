@@ -23,8 +23,8 @@ export function MailSwitch({ here, standing }: { readonly here: Here; readonly s
           </>
         ) : (
           <>
-            <strong>Mail goes out.</strong>{' '}
-            {queued === 0 ? 'Nothing is queued.' : `${plural(queued, 'message')} queued.`}
+            <strong>Mail is going out.</strong>{' '}
+            {queued === 0 ? 'No message is waiting.' : `${plural(queued, 'message')} queued.`}
           </>
         )}
       </p>
@@ -43,7 +43,7 @@ export function MailSwitch({ here, standing }: { readonly here: Here; readonly s
 
 function waitingWords({ queued, overdue }: StandingAnswer): string {
   const messages =
-    queued === 0 ? 'No message waits' : `${plural(queued, 'message')} ${queued === 1 ? 'waits' : 'wait'}`;
+    queued === 0 ? 'No message is waiting' : `${plural(queued, 'message')} ${queued === 1 ? 'is' : 'are'} waiting`;
   const rounds =
     overdue.length === 0 ? 'no round was missed' : `the rounds of ${plural(overdue.length, 'rule')} were missed`;
   return `${messages}, and ${rounds}.`;
@@ -75,7 +75,7 @@ function StopDialog({ here, standing, onClose }: SwitchDialogProps) {
       foot={
         <>
           <Button className="ml-auto" onClick={onClose}>
-            Let it go on
+            Keep mail going
           </Button>
           <Button look="main" busy={busy} onClick={() => void stop()}>
             Stop all mail
@@ -84,15 +84,15 @@ function StopDialog({ here, standing, onClose }: SwitchDialogProps) {
       }
     >
       <ul className="grid list-disc gap-2 py-5 pr-6 pl-10">
-        <li>From this moment nothing leaves, from no rule and by no hand, but a test that you send to yourself.</li>
+        <li>From this moment no message leaves. You can still send a test to yourself.</li>
         <li>
           {queued === 0
-            ? 'Nothing is queued now.'
-            : `${plural(queued, 'message')} ${queued === 1 ? 'is' : 'are'} queued and ${queued === 1 ? 'stays' : 'stay'} so.`}{' '}
-          What is on the line to the mail server at this second still arrives.
+            ? 'No message is waiting now.'
+            : `${plural(queued, 'message')} ${queued === 1 ? 'is' : 'are'} waiting and ${queued === 1 ? 'stays' : 'stay'} waiting.`}{' '}
+          Messages that are being handed to the mail server right now still arrive.
         </li>
         <li>
-          Rules do not look while it is stopped. You choose what becomes of missed rounds when you start it again.
+          Rules do not run while mail is stopped. When you start it again, you choose what happens with missed rounds.
         </li>
       </ul>
     </Dialog>
@@ -100,12 +100,16 @@ function StopDialog({ here, standing, onClose }: SwitchDialogProps) {
 }
 
 const QUEUED: readonly { readonly value: StartQueued; readonly words: string; readonly help: string }[] = [
-  { value: 'send', words: 'Send what waits', help: 'after a second look: who came back meanwhile is left alone' },
-  { value: 'withdraw', words: 'Withdraw what waits', help: 'it is never sent, and counts for no limit' },
+  { value: 'send', words: 'Send the waiting messages', help: 'only to students who still match' },
+  {
+    value: 'withdraw',
+    words: 'Cancel the waiting messages',
+    help: 'they are never sent and do not count toward any limit',
+  },
 ];
 const MISSED: readonly { readonly value: MissedChoice; readonly words: string; readonly help: string }[] = [
-  { value: 'look', words: 'Look now, once', help: 'each rule that missed a round, with every limit' },
-  { value: 'skip', words: 'Go on with the next regular rounds', help: 'what was missed is not made up for' },
+  { value: 'look', words: 'Run missed rules now, once', help: 'each rule that missed a round, with all limits' },
+  { value: 'skip', words: 'Continue with the next regular rounds', help: 'missed rounds are skipped' },
 ];
 
 function StartDialog({ here, standing, onClose }: SwitchDialogProps) {
@@ -118,7 +122,7 @@ function StartDialog({ here, standing, onClose }: SwitchDialogProps) {
     await refreshAll();
     setBusy(false);
     if (!done) return;
-    toast('Mail goes out again.');
+    toast('Mail is going out again.');
     onClose();
   };
   return (
@@ -129,7 +133,7 @@ function StartDialog({ here, standing, onClose }: SwitchDialogProps) {
       foot={
         <>
           <Button className="ml-auto" onClick={onClose}>
-            Leave it stopped
+            Keep mail stopped
           </Button>
           <Button look="main" busy={busy} onClick={() => void start()}>
             Start mail again
@@ -154,7 +158,7 @@ function StartDialog({ here, standing, onClose }: SwitchDialogProps) {
             onChange={setMissed}
           />
         )}
-        {standing.queued + standing.overdue.length === 0 && <p>Nothing waits, and no round was missed.</p>}
+        {standing.queued + standing.overdue.length === 0 && <p>No message is waiting, and no round was missed.</p>}
       </div>
     </Dialog>
   );

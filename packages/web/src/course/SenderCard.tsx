@@ -10,19 +10,19 @@ import { Labelled, SelectField } from '../ui/fields.tsx';
 
 const FIELDS = [
   { key: 'name', label: 'Name that students see', long: false },
-  { key: 'address', label: 'Address it is sent from', long: false },
-  { key: 'replyTo', label: 'Where answers reach you', long: false },
+  { key: 'address', label: 'Address that messages come from', long: false },
+  { key: 'replyTo', label: 'Address for replies', long: false },
   { key: 'officeHours', label: 'Office hours, as a sentence', long: false },
-  { key: 'bookingUrl', label: 'Page where students book a time, if there is one', long: false },
+  { key: 'bookingUrl', label: 'Web page where students book a time (optional)', long: false },
   { key: 'signature', label: 'Signature', long: true },
 ] as const;
 
 const SAID: Readonly<Record<MailTestAnswer['kind'], string>> = {
-  sent: 'The mail server took it. Look into your own mailbox.',
-  transient: 'The mail server would not take it now; it may later.',
-  permanent: 'The mail server refused it, and would again.',
-  unavailable: 'The mail server takes no mail from Zest Bell now. Its answer says why.',
-  unknown: 'The line dropped while it was handed over; it may have arrived or not.',
+  sent: 'The mail server accepted the test. Check your own inbox.',
+  transient: 'The mail server did not accept the test now. Try again later.',
+  permanent: 'The mail server rejected the test. Check the addresses above.',
+  unavailable: 'The mail server accepts no mail from Zest Bell right now. Its answer says why.',
+  unknown: 'The connection broke while the test was sent. Check whether it arrived.',
 };
 
 export function SenderCard({ here }: { readonly here: Here }) {
@@ -54,7 +54,7 @@ export function SenderCard({ here }: { readonly here: Here }) {
   const save = () =>
     act(async () => {
       await api.put(`/courses/${here.id}/sender`, { sender, version: here.answer.version });
-      toast('Saved. The next message speaks in this voice.');
+      toast('Saved. The next message uses these settings.');
       await refreshAll();
     });
   const test = () => act(async () => setTested(await api.post<MailTestAnswer>(`/courses/${here.id}/mail/test`)));
@@ -63,8 +63,8 @@ export function SenderCard({ here }: { readonly here: Here }) {
       <h2 className="text-[18px] font-bold">Sender</h2>
       {!here.answer.pauseLinks && (
         <p className="mt-1 text-[14.5px] text-ink-2">
-          Messages carry no link for pausing nudges yet, because Zest Bell does not know its public address. Whoever
-          runs it sets ZEST_PUBLIC_URL.
+          Messages have no link for pausing nudges yet, because Zest Bell does not know its public address. The person
+          who runs Zest Bell can set it (ZEST_PUBLIC_URL).
         </p>
       )}
       <div className="mt-2 grid gap-3 min-[760px]:grid-cols-2">
@@ -97,7 +97,7 @@ export function SenderCard({ here }: { readonly here: Here }) {
               id={id}
               className="field"
               placeholder={domainsOf({ ...sender, domains: [] }).join(', ')}
-              title="Addresses of other domains count as outside: a rule that writes to them about students needs your yes"
+              title="Other domains count as outside your institution. Zest Bell asks you before a rule writes to them about students"
               value={domainText}
               onChange={(e) => {
                 setDomainText(e.target.value);
@@ -108,13 +108,13 @@ export function SenderCard({ here }: { readonly here: Here }) {
         </Labelled>
         <div>
           <SelectField
-            label="Answers go"
+            label="Replies go"
             className="w-full"
             value={sender.answers ?? 'own'}
             onChange={(e) => change({ answers: e.target.value as 'own' | 'server' })}
           >
-            <option value="own">straight to that address; Zest Bell does not see them</option>
-            <option value="server">to Zest Bell, which notes them and passes them on</option>
+            <option value="own">straight to that address, so Zest Bell does not see them</option>
+            <option value="server">to Zest Bell, which records them and forwards them to you</option>
           </SelectField>
           {problemOf('answers') && (
             <p className="mt-1 text-[13px] font-semibold text-tangerine-text">▲ {problemOf('answers')}</p>
@@ -123,10 +123,10 @@ export function SenderCard({ here }: { readonly here: Here }) {
       </div>
       <div className="mt-4 flex flex-wrap items-center gap-3">
         <Button look="main" busy={busy} disabled={!dirty} onClick={() => void save()}>
-          {dirty ? 'Save the sender' : 'Saved'}
+          {dirty ? 'Save sender' : 'Saved'}
         </Button>
         <Button busy={busy} disabled={dirty} onClick={() => void test()}>
-          Send me a test
+          Send a test to me
         </Button>
         {tested && (
           <p role="status" className="min-w-0 flex-1 text-[14px]">

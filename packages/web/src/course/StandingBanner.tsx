@@ -19,31 +19,31 @@ export function StandingBanner({ here }: { readonly here: Here }) {
   const lines = [
     data.stopped && (
       <>
-        All mail of this course is stopped since <When at={data.stopped.at} zone={zone} />.{' '}
-        <To path={`/c/${here.id}/course`}>Start it again</To>
+        All mail of this course has been stopped since <When at={data.stopped.at} zone={zone} />.{' '}
+        <To path={`/c/${here.id}/course`}>Start mail again</To>
       </>
     ),
     data.feed.stale && (
       <>
-        Rounds and mail are held: the learning platform has told nothing
+        Rounds and mail are waiting: the learning platform has sent no data
         {data.feed.heardAt !== null && (
           <>
             {' '}
             since <When at={data.feed.heardAt} zone={zone} />
           </>
         )}
-        , and who is present may look absent. <To path={`/c/${here.id}/course`}>See the limit</To>
+        , so active students may look absent. <To path={`/c/${here.id}/course`}>Open Course</To>
       </>
     ),
     data.mailTrouble && (
       <>
-        {mailTroubleWords(data.mailTrouble)} Mail waits, and nothing is lost.{' '}
+        {mailTroubleWords(data.mailTrouble)} Mail is waiting. No message is lost.{' '}
         <To path={`/c/${here.id}/today`}>What to do</To>
       </>
     ),
     data.troubles.length > 0 && (
       <>
-        The rounds of {plural(data.troubles.length, 'rule')} could not be held. Nothing was sent for them.{' '}
+        The rounds of {plural(data.troubles.length, 'rule')} could not run, so they sent nothing.{' '}
         <To path={`/c/${here.id}/today`}>What to do</To>
       </>
     ),
@@ -84,7 +84,7 @@ function Sending(props: { readonly here: Here; readonly done: number; readonly t
     await attempt(async () => {
       await api.post(`/courses/${here.id}/mail/stop`);
       await refreshAll();
-      toast('Mail is stopped. What has not left waits, and Course starts it again.');
+      toast('Mail is stopped. Messages are waiting; you can start mail again in Course.');
     });
     setBusy(false);
   };

@@ -13,11 +13,11 @@ const WORDS: Readonly<Record<MailTrouble, string>> = {
 export const mailTroubleWords = ({ trouble }: Pick<MailTroubleAnswer, 'trouble'>): string => WORDS[trouble];
 
 const WHAT_TO_DO: Readonly<Record<MailTrouble, string>> = {
-  notSet: 'Whoever runs Zest Bell sets ZEST_SMTP_URL and starts it again.',
-  password: 'Whoever runs Zest Bell puts the new password into ZEST_SMTP_URL and starts it again.',
-  encryption: 'Show the mail server’s answer to whoever runs Zest Bell.',
-  unreachable: 'If it lasts, show the mail server’s answer to whoever runs Zest Bell.',
-  refused: 'If it lasts, show the mail server’s answer to whoever runs Zest Bell.',
+  notSet: 'Ask the person who runs Zest Bell to set up the mail server (ZEST_SMTP_URL).',
+  password: 'Ask the person who runs Zest Bell to enter the new password (ZEST_SMTP_URL).',
+  encryption: 'Show the mail server’s answer to the person who runs Zest Bell.',
+  unreachable: 'If this continues, show the mail server’s answer to the person who runs Zest Bell.',
+  refused: 'If this continues, show the mail server’s answer to the person who runs Zest Bell.',
   sender: 'Check the sender address in Course, or ask your mail administrator to allow it.',
 };
 

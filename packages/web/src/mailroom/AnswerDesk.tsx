@@ -30,7 +30,7 @@ export function AnswerDesk({ box, letter }: { readonly box: Mailbox; readonly le
   return (
     <section aria-label="Answer" className="mt-6 border-t border-black/15 pt-4">
       <label className="block text-[13.5px] font-semibold" htmlFor="answer">
-        Answer as {box.name}
+        Reply as {box.name}
       </label>
       <textarea
         id="answer"
@@ -43,9 +43,9 @@ export function AnswerDesk({ box, letter }: { readonly box: Mailbox; readonly le
         <button
           className={`${button} bg-[#26231c] text-white`}
           disabled={busy || text.trim() === ''}
-          onClick={() => void act(() => send('answer', text), 'The answer is on its way.')}
+          onClick={() => void act(() => send('answer', text), 'The reply is on its way.')}
         >
-          Send the answer
+          Send reply
         </button>
         <button
           className={button}
@@ -59,9 +59,9 @@ export function AnswerDesk({ box, letter }: { readonly box: Mailbox; readonly le
         <button
           className={button}
           disabled={busy}
-          onClick={() => void act(() => send('bounce', ''), 'The letter bounced.')}
+          onClick={() => void act(() => send('bounce', ''), 'The message bounced.')}
         >
-          Bounce this letter
+          Bounce this message
         </button>
         <button
           className={button}
@@ -69,11 +69,11 @@ export function AnswerDesk({ box, letter }: { readonly box: Mailbox; readonly le
           onClick={() =>
             void act(
               () => api.post(`${path}/refusing`, { refusing: !box.refusing }),
-              box.refusing ? 'The mailbox takes mail again.' : 'From now on the mailbox refuses mail.',
+              box.refusing ? 'The mailbox accepts mail again.' : 'The mailbox rejects mail from now on.',
             )
           }
         >
-          {box.refusing ? 'Take mail again' : 'Refuse further mail'}
+          {box.refusing ? 'Accept mail again' : 'Reject new mail'}
         </button>
       </div>
     </section>

@@ -32,7 +32,7 @@ export function MailroomPage() {
       <header className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-black/15 px-5 py-2.5 dark:border-white/15">
         <h1 className="text-lg font-bold">Mailroom</h1>
         <p className="text-[13.5px]">
-          A stand-in for everyone’s mail program. Nothing leaves this machine.
+          Stands in for everyone’s email program in the demo. No message leaves this computer.
           {clock.data && <span className="font-num"> {instantWords(clock.data.now, ZONE)}</span>}
         </p>
         <span className="ml-auto">
@@ -80,7 +80,7 @@ export function MailroomPage() {
             onChoose={(letter) => setParams({ box: box.address, letter })}
           />
         ) : (
-          <Empty title="No mailbox of that name" />
+          <Empty title="No matches" />
         )}
       </div>
     </div>
@@ -115,12 +115,12 @@ function Box({
     staleTime: Infinity,
   });
   if (letters.isError) return <Failed error={letters.error} />;
-  if (!letters.data) return <Loading what="the letters" />;
+  if (!letters.data) return <Loading what="the messages" />;
   if (!shown) return <Empty title={`${box.name} has no mail yet`}>{box.address}</Empty>;
   return (
     <>
       <ul
-        aria-label={`Letters of ${box.name}`}
+        aria-label={`Messages to ${box.name}`}
         className="min-h-0 overflow-auto border-r border-black/15 bg-white/35 max-[899px]:max-h-56 dark:border-white/15 dark:bg-white/5"
       >
         {lines.map((l) => (
@@ -159,7 +159,7 @@ function LetterView({ box, letter }: { readonly box: Mailbox; readonly letter: L
         <Tabs.Root defaultValue="html" className="mt-4">
           <Tabs.List aria-label="Show as" className="flex gap-1 border-b border-black/15">
             <Tabs.Trigger value="html" className={tab}>
-              As shown
+              As the reader sees it
             </Tabs.Trigger>
             <Tabs.Trigger value="phone" className={tab}>
               On a phone
@@ -195,7 +195,7 @@ function LetterView({ box, letter }: { readonly box: Mailbox; readonly letter: L
           </Tabs.Content>
         </Tabs.Root>
         {(letter.files?.length ?? 0) > 0 && (
-          <ul aria-label="What came with it" className="mt-3 flex flex-wrap gap-2 text-[14px]">
+          <ul aria-label="Attachments" className="mt-3 flex flex-wrap gap-2 text-[14px]">
             {letter.files!.map((f) => (
               <li key={f.name}>
                 <a

@@ -6,7 +6,7 @@ import { refreshAll } from '../app/queries.ts';
 const MODES = {
   open: 'works',
   slow: 'is slow',
-  busy: 'puts off every letter (451)',
+  busy: 'defers every message (451)',
   off: 'is switched off',
 } as const;
 type Mode = keyof typeof MODES;

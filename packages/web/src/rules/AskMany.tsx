@@ -20,10 +20,10 @@ export function AskMany(props: {
     <div role="alert" className="border-t border-line bg-tangerine-soft px-6 py-3">
       <p className="text-[14.5px]">
         <span aria-hidden>▲ </span>
-        That is <strong>{`${heard} of ${klass} students`}</strong>, {share}% of the class; you are asked above{' '}
-        {Math.round(here.answer.guards.askAbove * 100)}%. Their names are in the list.
+        That is <strong>{`${heard} of ${klass} students`}</strong>, {share}% of the class. Zest Bell asks you above{' '}
+        {Math.round(here.answer.guards.askAbove * 100)}%. The list shows their names.
       </p>
-      <Check label={<strong>Yes, write about {plural(heard, 'student')}</strong>} checked={yes} onChange={onYes} />
+      <Check label={<strong>Allow nudges about {plural(heard, 'student')}</strong>} checked={yes} onChange={onYes} />
     </div>
   );
 }

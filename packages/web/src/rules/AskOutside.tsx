@@ -21,9 +21,8 @@ export function AskOutside(props: {
     <div role="alert" className="border-t border-line bg-tangerine-soft px-6 py-3">
       <p className="text-[14.5px]">
         <span aria-hidden>▲ </span>
-        It would write about students to <strong>
-          {plural(addresses.length, 'address', 'addresses')}
-        </strong> outside {domainsOf(here.answer.sender).join(', ')}:
+        This rule would write about students to <strong>{plural(addresses.length, 'address', 'addresses')}</strong>{' '}
+        outside {domainsOf(here.answer.sender).join(', ')}:
       </p>
       <ul className="my-1 max-h-28 overflow-auto text-[14px]">
         {addresses.map((to) => (
@@ -35,7 +34,7 @@ export function AskOutside(props: {
           </li>
         ))}
       </ul>
-      <Check label={<strong>Yes, what is written about students may go there</strong>} checked={yes} onChange={onYes} />
+      <Check label={<strong>Allow messages about students to these addresses</strong>} checked={yes} onChange={onYes} />
     </div>
   );
 }

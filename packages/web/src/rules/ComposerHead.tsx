@@ -78,9 +78,9 @@ export function ComposerHead(props: ComposerHeadProps) {
         </span>
       </div>
       <input
-        aria-label="A remark to yourself"
+        aria-label="A note to yourself"
         value={rule.note}
-        placeholder="A remark to yourself"
+        placeholder="A note to yourself"
         maxLength={2000}
         onChange={(e) => onChange({ note: e.target.value }, 'note')}
         className="-mx-1.5 w-full rounded-lg border border-transparent bg-transparent px-1.5 py-0.5 text-ink-2 hover:border-line-strong"
@@ -105,17 +105,17 @@ function More({ here, rule, onNumbers, onCopy, onArchive }: ComposerHeadProps) {
             <Link to={`/c/${here.id}/rules/${rule.id}/history`}>Past rounds and versions</Link>
           </DropdownMenu.Item>
           <DropdownMenu.Item className={menuItem} onSelect={onNumbers}>
-            Change all its numbers …
+            Change all numbers …
           </DropdownMenu.Item>
           <DropdownMenu.Item className={menuItem} onSelect={() => onCopy(false)}>
             Copy
           </DropdownMenu.Item>
           <DropdownMenu.Item className={menuItem} onSelect={() => onCopy(true)}>
-            Copy with other numbers …
+            Copy and change numbers …
           </DropdownMenu.Item>
           {onArchive && (
             <DropdownMenu.Item className={menuItem} onSelect={onArchive}>
-              Put in the archive
+              Archive
             </DropdownMenu.Item>
           )}
         </DropdownMenu.Content>

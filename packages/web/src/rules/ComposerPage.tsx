@@ -38,7 +38,7 @@ export function ComposerPage() {
   const card = rules.data.find((c) => c.rule.id === id);
   if (!card) {
     return (
-      <Empty title="There is no such rule here">
+      <Empty title="This rule does not exist">
         <Link className="marked" to={`/c/${here.id}/rules`}>
           Back to the rules
         </Link>
@@ -119,10 +119,10 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
         />
         {draft && dirty && draft.version !== card.version && (
           <div role="alert" className="mt-3 rounded-xl border border-line bg-sheet p-4">
-            <p className="font-semibold">This rule was changed elsewhere since you began. Your draft is kept.</p>
+            <p className="font-semibold">Someone changed this rule after you began. Your draft is kept.</p>
             <div className="mt-2 flex gap-2">
-              <Button onClick={() => rebase(key, card.version)}>Go on with my draft</Button>
-              <Button onClick={() => drop(key)}>Take what is saved</Button>
+              <Button onClick={() => rebase(key, card.version)}>Continue with my draft</Button>
+              <Button onClick={() => drop(key)}>Use the saved rule</Button>
             </div>
           </div>
         )}
@@ -190,7 +190,7 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
             <Button
               look="main"
               disabled={broken || card.archivedAt !== null}
-              title={card.archivedAt === null ? undefined : 'Take it out of the archive first'}
+              title={card.archivedAt === null ? undefined : 'Take the rule out of the archive first'}
               onClick={() => setOpen('turnOn')}
             >
               Turn on
@@ -203,7 +203,7 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
             <>
               <Button
                 disabled={dirty || broken}
-                title={dirty ? 'Confirm the changes first: what rings is what is saved' : undefined}
+                title={dirty ? 'Confirm your changes first. Only the saved rule can ring' : undefined}
                 onClick={() => setOpen('ring')}
               >
                 Ring now
@@ -220,20 +220,20 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
           <span className="ml-auto text-[13.5px] text-ink-3" role="status">
             {dirty ? (
               <>
-                {on ? 'A draft until you confirm it' : 'Draft kept in this browser'} ·{' '}
+                {on ? 'This is a draft until you confirm it' : 'Your draft is kept in this browser'} ·{' '}
                 <button className="underline underline-offset-4" onClick={() => drop(key)}>
                   discard
                 </button>
               </>
             ) : on ? (
-              'This is what rings'
+              'This is the rule that runs'
             ) : (
-              'Off: ring it once it is on'
+              'Turn the rule on to ring it now'
             )}
           </span>
         </div>
       </section>
-      <section aria-label="Live reach" className="border-line bg-sheet min-[1000px]:border-l">
+      <section aria-label="Who this rule reaches now" className="border-line bg-sheet min-[1000px]:border-l">
         <ReachPane
           here={here}
           rule={rule}

@@ -65,11 +65,11 @@ export function ConfirmDialog({
       wide
       onClose={onClose}
       title={`Change “${card.rule.name}”, which is on`}
-      note="Until you confirm, the rule rings as it was. What it has sent already stays sent."
+      note="Until you confirm, the rule runs as it was. Messages that it has sent stay sent."
       foot={
         <>
           <Button className="ml-auto" onClick={onClose}>
-            Keep it a draft
+            Keep as draft
           </Button>
           <Button
             look="main"
@@ -77,7 +77,7 @@ export function ConfirmDialog({
             disabled={!after.data || !before.data || (many && !yes) || (outside.length > 0 && !outsideYes)}
             onClick={() => void save()}
           >
-            Confirm the changes
+            Confirm changes
           </Button>
         </>
       }
@@ -87,7 +87,7 @@ export function ConfirmDialog({
           <h3 className="mb-2 text-[17px] font-bold">What you changed</h3>
           <DifferenceList all={differences(card.rule, rule, here.course, nameOf)} />
         </section>
-        <section className="p-6" aria-label="What it changes in the next round">
+        <section className="p-6" aria-label="What changes in the next round">
           <h3 className="mb-2 text-[17px] font-bold">
             In the next round, <When at={at} zone={here.course.timeZone} />
           </h3>
@@ -107,10 +107,10 @@ export function ConfirmDialog({
 }
 
 const KINDS: Readonly<Record<RoundChange['kind'], { readonly words: string; readonly tone: Tone }>> = {
-  hears: { words: 'hears now', tone: 'zest' },
-  hearsNoMore: { words: 'hears no more', tone: 'quiet' },
-  hearsOtherwise: { words: 'hears otherwise', tone: 'iris' },
-  withheldOtherwise: { words: 'withheld otherwise', tone: 'quiet' },
+  hears: { words: 'is nudged now', tone: 'zest' },
+  hearsNoMore: { words: 'is no longer nudged', tone: 'quiet' },
+  hearsOtherwise: { words: 'is nudged differently', tone: 'iris' },
+  withheldOtherwise: { words: 'held back for another reason', tone: 'quiet' },
 };
 
 function Changes(props: { readonly here: Here; readonly before: RehearsalAnswer; readonly after: RehearsalAnswer }) {
@@ -124,8 +124,8 @@ function Changes(props: { readonly here: Here; readonly before: RehearsalAnswer;
     <>
       <p className="mb-3" data-testid="round-change">
         {was === now
-          ? `${plural(now, 'student')} would hear, as before.`
-          : `${plural(now, 'student')} would hear; it was ${was}.`}
+          ? `${plural(now, 'student')} would be nudged, as before.`
+          : `${plural(now, 'student')} would be nudged; before, it was ${was}.`}
       </p>
       {changes.length === 0 && <p className="text-ink-2">Nothing changes for anyone.</p>}
       <ul>

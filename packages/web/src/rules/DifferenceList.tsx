@@ -2,7 +2,7 @@ import type { RuleDifference } from '@zest-bell/core';
 
 /** Two versions part by part: what was, and what is. */
 export function DifferenceList({ all }: { readonly all: readonly RuleDifference[] }) {
-  if (all.length === 0) return <p className="text-ink-2">They say the same.</p>;
+  if (all.length === 0) return <p className="text-ink-2">There are no differences.</p>;
   return (
     <dl className="grid gap-2.5 text-[14.5px]">
       {all.map((d) => (

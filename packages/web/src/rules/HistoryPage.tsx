@@ -4,7 +4,9 @@ import { Link, useNavigate, useParams } from 'react-router';
 import { Tabs } from 'radix-ui';
 import { useQuery } from '@tanstack/react-query';
 import {
+  dayWords,
   differences,
+  plural,
   type PastRoundAnswer,
   type PastRoundLine,
   type RuleCard,
@@ -31,7 +33,7 @@ export function HistoryPage() {
   if (rules.isPending) return <Loading what="the rule" />;
   if (rules.isError) return <Failed error={rules.error} retry={() => void rules.refetch()} />;
   const card = rules.data.find((c) => c.rule.id === id);
-  if (!card) return <Empty title="There is no such rule here" />;
+  if (!card) return <Empty title="This rule does not exist" />;
   const tab =
     'px-1 pb-2 text-[15px] font-semibold text-ink-2 data-[state=active]:border-b-[3px] data-[state=active]:border-zest data-[state=active]:text-ink';
   return (
@@ -66,43 +68,85 @@ export function HistoryPage() {
   );
 }
 
-const TRIGGERS = { regular: '', ring: 'rung by hand', late: 'late' } as const;
+const TRIGGERS = { regular: '', ring: 'by hand', late: 'late' } as const;
 
 function Rounds({ here, card }: { readonly here: Here; readonly card: RuleCard }) {
   const base = `/courses/${here.id}/rules/${card.rule.id}/rounds`;
   const rounds = useQuery({ queryKey: ['rounds', base], queryFn: () => api.get<PastRoundLine[]>(base) });
   const [chosen, setChosen] = useState<number | null>(null);
+  /** Groups of quiet rounds that are unfolded, by their first round. */
+  const [opened, setOpened] = useState<ReadonlySet<number>>(new Set());
   if (rounds.isPending) return <Loading what="the rounds" />;
   if (rounds.isError) return <Failed error={rounds.error} retry={() => void rounds.refetch()} />;
-  if (rounds.data.length === 0) return <Empty title="It has not rung yet">Its rounds will stand here.</Empty>;
+  if (rounds.data.length === 0) return <Empty title="This rule has not run yet">Its rounds will appear here.</Empty>;
   const shown = chosen ?? rounds.data[0]!.id;
   return (
     <div className="mt-3 grid gap-5 min-[860px]:grid-cols-[minmax(0,1fr)_minmax(0,1.35fr)]">
       <ul className="max-h-[62vh] overflow-auto pr-1" aria-label="Past rounds">
-        {rounds.data.map((r) => (
-          <li key={r.id}>
-            <button
-              type="button"
-              aria-pressed={r.id === shown}
-              onClick={() => setChosen(r.id)}
-              className="w-full rounded-xl px-4 py-2 text-left hover:bg-sheet aria-pressed:bg-sheet"
-            >
-              <span className="flex items-center gap-3">
-                <strong className="flex-1">
-                  <When at={r.at} zone={here.course.timeZone} />
-                </strong>
-                {r.trigger !== 'regular' && <Chip tone="quiet">{TRIGGERS[r.trigger]}</Chip>}
-              </span>
-              <span className="block text-[14px] text-ink-2">
-                {roundWords(r)} · version {r.version}
-                {r.missed.length > 0 && ` · makes up for ${r.missed.length}`}
-              </span>
-            </button>
-          </li>
-        ))}
+        {foldQuiet(rounds.data).map((group) =>
+          group.length > 1 && !opened.has(group[0]!.id) ? (
+            <li key={group[0]!.id}>
+              <button
+                type="button"
+                onClick={() => setOpened(new Set([...opened, group[0]!.id]))}
+                className="w-full rounded-xl px-4 py-2 text-left text-[14px] text-ink-2 hover:bg-sheet"
+              >
+                {plural(group.length, 'round')} nudged nobody,{' '}
+                <When at={group.at(-1)!.at} zone={here.course.timeZone} words={dayWords} /> to{' '}
+                <When at={group[0]!.at} zone={here.course.timeZone} words={dayWords} />
+              </button>
+            </li>
+          ) : (
+            group.map((r) => (
+              <RoundLine key={r.id} here={here} round={r} shown={r.id === shown} onChoose={() => setChosen(r.id)} />
+            ))
+          ),
+        )}
       </ul>
       <Round here={here} card={card} id={shown} />
     </div>
+  );
+}
+
+/** Rounds that wrote about nobody, folded with their neighbors; every other round stands alone. */
+function foldQuiet(rounds: readonly PastRoundLine[]): PastRoundLine[][] {
+  const groups: PastRoundLine[][] = [];
+  const isQuiet = (r: PastRoundLine) => r.heard + r.held + r.withdrawn === 0 && r.trigger === 'regular';
+  for (const round of rounds) {
+    const last = groups.at(-1);
+    if (last && isQuiet(last[0]!) && isQuiet(round)) last.push(round);
+    else groups.push([round]);
+  }
+  return groups;
+}
+
+function RoundLine(props: {
+  readonly here: Here;
+  readonly round: PastRoundLine;
+  readonly shown: boolean;
+  readonly onChoose: () => void;
+}) {
+  const { here, round: r } = props;
+  return (
+    <li>
+      <button
+        type="button"
+        aria-pressed={props.shown}
+        onClick={props.onChoose}
+        className="w-full rounded-xl px-4 py-2 text-left hover:bg-sheet aria-pressed:bg-sheet"
+      >
+        <span className="flex items-center gap-3">
+          <strong className="flex-1">
+            <When at={r.at} zone={here.course.timeZone} />
+          </strong>
+          {r.trigger !== 'regular' && <Chip tone="quiet">{TRIGGERS[r.trigger]}</Chip>}
+        </span>
+        <span className="block text-[14px] text-ink-2">
+          {roundWords(r)} · version {r.version}
+          {r.missed.length > 0 && ` · made up for ${plural(r.missed.length, 'missed round')}`}
+        </span>
+      </button>
+    </li>
   );
 }
 
@@ -119,7 +163,7 @@ function Round({ here, card, id }: { readonly here: Here; readonly card: RuleCar
         <When at={round.data.round.at} zone={zone} />: {roundWords(round.data.round)}
       </h2>
       {nudges.length + withheld.length === 0 && (
-        <p className="mt-3 text-ink-2">Nobody was to hear: no one met it, or no step was due.</p>
+        <p className="mt-3 text-ink-2">Nobody was due: no student matched, or no step was due yet.</p>
       )}
       <ul className="mt-2 max-h-[52vh] overflow-auto">
         {nudges.map((n) => (
@@ -128,25 +172,25 @@ function Round({ here, card, id }: { readonly here: Here; readonly card: RuleCar
               to={`/c/${here.id}/log?rule=${card.rule.id}&nudge=${n.nudge}`}
               className="flex items-center gap-3 underline-offset-4 hover:underline"
             >
-              <strong className="min-w-0 flex-1 truncate">{nameOf(here, n.student)}</strong>
+              <strong className="min-w-0 flex-1 break-words">{nameOf(here, n.student)}</strong>
               {card.rule.steps.length > 1 && <span className="text-ink-3">step {n.step + 1}</span>}
               <StateChip state={n.state} />
             </Link>
             <span className="text-ink-2">
               {evidenceWords(n.evidence, zone)}
-              {n.reason !== null && ` · withdrawn: ${withdrawnWords(n.reason)}`}
+              {n.reason !== null && ` · canceled: ${withdrawnWords(n.reason)}`}
             </span>
           </li>
         ))}
         {withheld.map((w) => (
           <li key={w.student} className="border-b border-line py-2 text-[14px]">
             <span className="flex items-center gap-3">
-              <strong className="min-w-0 flex-1 truncate">{nameOf(here, w.student)}</strong>
+              <strong className="min-w-0 flex-1 break-words">{nameOf(here, w.student)}</strong>
               <Chip tone="quiet">{withheldWords(w.reason)}</Chip>
             </span>
             <span className="text-ink-2">
               {evidenceWords(w.evidence, zone)}
-              {w.rounds > 1 && ` · so in ${w.rounds} rounds`}
+              {w.rounds > 1 && ` · in ${w.rounds} rounds of this spell`}
             </span>
           </li>
         ))}
@@ -200,7 +244,7 @@ function Versions({ here, card }: { readonly here: Here; readonly card: RuleCard
       <section aria-label="The version" className="rounded-[16px] border border-line bg-sheet p-5">
         <div className="flex flex-wrap items-center gap-3">
           <h2 className="flex-1 text-[18px] font-bold">Version {shown.version}</h2>
-          {shown !== all[0] && <Button onClick={restore}>Bring this version back …</Button>}
+          {shown !== all[0] && <Button onClick={restore}>Restore this version …</Button>}
         </div>
         <p className="mt-2 text-[15.5px] leading-[1.6]">
           <RuleSentence rule={shown.rule} course={here.course} />

@@ -35,12 +35,12 @@ export function NumbersDialog({
     <Dialog
       open
       onClose={onClose}
-      title="All numbers of this rule"
-      note="They change together, as one step that can be undone."
+      title="All numbers in this rule"
+      note="All numbers change together. You can undo this in one step."
       foot={
         <>
           <Button className="ml-auto" onClick={onClose}>
-            Leave them
+            Cancel
           </Button>
           <Button
             look="main"
@@ -56,7 +56,7 @@ export function NumbersDialog({
       }
     >
       {numbers.length === 0 ? (
-        <Empty title="No number in it">Its conditions are yes or no, and nothing limits how often it rings.</Empty>
+        <Empty title="This rule has no numbers">Its conditions are yes or no, and it has no limits.</Empty>
       ) : (
         <ul className="grid gap-4 px-6 py-5">
           {numbers.map((n) => (

@@ -3,6 +3,8 @@ import { useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import {
   byOutcome,
+  fieldTitle,
+  listWords,
   nextRound,
   plural,
   type Decision,
@@ -51,12 +53,12 @@ export function RehearsalView({
 function RehearsalBody({ here, rehearsal }: Parameters<typeof RehearsalView>[0]) {
   const [chosen, setChosen] = useState<string | null>(null);
   if (rehearsal.isError) return <Failed error={rehearsal.error} retry={() => void rehearsal.refetch()} />;
-  if (!rehearsal.data) return <Loading what="who would hear" />;
+  if (!rehearsal.data) return <Loading what="who would be nudged" />;
   const answer = rehearsal.data;
   if (answer.nudges.length === 0) {
     return (
-      <Empty title="Nobody would hear from you">
-        {answer.matching === 0 ? 'No student meets the condition at that moment.' : 'Who meets it is not due yet.'}
+      <Empty title="Nobody would be nudged">
+        {answer.matching === 0 ? 'No student matches at that time.' : 'Students match, but no message is due yet.'}
       </Empty>
     );
   }
@@ -106,21 +108,22 @@ function RehearsalBody({ here, rehearsal }: Parameters<typeof RehearsalView>[0])
                 />
                 {message.blanks.length > 0 && (
                   <p className="mt-2 text-[14px] text-tangerine-text">
-                    ▲ Empty for this student, without a fallback: {message.blanks.join(', ')}.
+                    ▲ These fields are empty for this student and have no fallback:{' '}
+                    {listWords(message.blanks.map(fieldTitle))}.
                   </p>
                 )}
               </div>
             ))}
             {shown.decision.sendAt !== null && shown.decision.sendAt > shown.decision.round && (
               <p className="mt-3 text-[14px] text-ink-2">
-                Quiet hours: it leaves <When at={shown.decision.sendAt} zone={here.course.timeZone} />, after a second
-                look.
+                Quiet hours: it leaves <When at={shown.decision.sendAt} zone={here.course.timeZone} />, if the student
+                still matches.
               </p>
             )}
           </>
         ) : (
-          <Empty title="Would not hear">
-            {nameOf(here, shown.decision.student)} meets the condition;{' '}
+          <Empty title="Would not be nudged">
+            {nameOf(here, shown.decision.student)} matches;{' '}
             {shown.decision.outcome === 'withheld' ? withheldWords(shown.decision.reason) : 'nothing would be sent'}.
           </Empty>
         )}
@@ -131,22 +134,22 @@ function RehearsalBody({ here, rehearsal }: Parameters<typeof RehearsalView>[0])
 
 function Outcome({ nudge }: { readonly nudge: RenderedNudge }) {
   const d = nudge.decision;
-  if (d.outcome === 'sent') return <Chip tone="zest">would hear</Chip>;
+  if (d.outcome === 'sent') return <Chip tone="zest">would be nudged</Chip>;
   if (d.outcome === 'held') return <Chip tone="iris">would wait for you</Chip>;
-  if (d.outcome === 'withdrawn') return <Chip tone="quiet">withdrawn: {withdrawnWords(d.reason)}</Chip>;
+  if (d.outcome === 'withdrawn') return <Chip tone="quiet">canceled: {withdrawnWords(d.reason)}</Chip>;
   return <Chip tone="quiet">{withheldWords(d.reason)}</Chip>;
 }
 
 const countOf = (answer: RehearsalAnswer, ...outcomes: Decision['outcome'][]): number =>
   answer.nudges.filter((n) => outcomes.includes(n.decision.outcome)).length;
 
-/** "7 students meet it; 4 would hear from you, 1 would wait for you, 2 are withheld." */
+/** "7 students match: 4 would be nudged, 1 would wait for you, 2 held back." */
 export function rehearsalWords(answer: RehearsalAnswer): string {
   const [held, withheld] = [countOf(answer, 'held'), countOf(answer, 'withheld')];
-  const parts = [`${countOf(answer, 'sent')} would hear from you`];
+  const parts = [`${countOf(answer, 'sent')} would be nudged`];
   if (held > 0) parts.push(`${held} would wait for you`);
-  if (withheld > 0) parts.push(`${withheld} ${withheld === 1 ? 'is' : 'are'} withheld`);
-  return `${plural(answer.matching, 'student')} ${answer.matching === 1 ? 'meets' : 'meet'} it; ${parts.join(', ')}.`;
+  if (withheld > 0) parts.push(`${withheld} held back`);
+  return `${plural(answer.matching, 'student')} ${answer.matching === 1 ? 'matches' : 'match'}: ${parts.join(', ')}.`;
 }
 
 /** About how many students something would be written, at once or once the instructor says yes. */

@@ -33,10 +33,10 @@ export function RehearsalDialog({
       title={`Rehearsal of “${rule.name}”`}
       note={
         <>
-          Nothing leaves.{' '}
+          Nothing is sent.{' '}
           {at !== null && (
             <>
-              As it would be <When at={at} zone={here.course.timeZone} />
+              This is what would happen <When at={at} zone={here.course.timeZone} />
               {moment === 'nextRound' ? ' if nobody does anything until then' : ''}.{' '}
             </>
           )}
@@ -49,7 +49,7 @@ export function RehearsalDialog({
             type="single"
             value={moment}
             onValueChange={(v) => v && setMoment(v as RehearsalMoment)}
-            aria-label="Moment of the rehearsal"
+            aria-label="Time of the rehearsal"
             className="flex gap-1 rounded-[11px] border border-line p-1"
           >
             {MOMENTS.map((m) => (
@@ -69,8 +69,8 @@ export function RehearsalDialog({
       }
     >
       {at === null ? (
-        <Empty title="No round is left">
-          The rule’s run is over. Rehearse it right now instead, or give it a later last day.
+        <Empty title="No rounds left">
+          This rule has reached its last day. Rehearse it right now, or choose a later last day.
         </Empty>
       ) : (
         <RehearsalView here={here} rehearsal={rehearsal} />

@@ -38,11 +38,11 @@ export function RingDialog({
       note={
         rehearsal.data ? (
           <>
-            <strong className="text-ink">{rehearsalWords(rehearsal.data)}</strong> Every limit applies, and no regular
-            round moves.
+            <strong className="text-ink">{rehearsalWords(rehearsal.data)}</strong> Run this rule once, now. All limits
+            apply, and its regular rounds stay as they are.
           </>
         ) : (
-          'Looking who would hear from you …'
+          'Checking who would be nudged …'
         )
       }
       foot={
@@ -50,20 +50,20 @@ export function RingDialog({
           <p className="text-[14px] text-ink-2">
             {rehearsal.data &&
               (heard === 0
-                ? 'Nothing would leave.'
-                : `${plural(heard, 'message')} will leave at once, unless quiet hours hold them.`)}
+                ? 'No message would leave.'
+                : `${plural(heard, 'message')} will leave at once, or when quiet hours end.`)}
           </p>
           <Button className="ml-auto" onClick={onClose}>
             Not now
           </Button>
           {many && (
             <Button
-              title="Nothing leaves now; who matches already is left alone"
+              title="Sends nothing now to students who already match"
               onClick={() =>
                 void act(() => saveWithUndo(here, { ...card.rule, spellsFrom: here.now }, card, { confirmed: true }))
               }
             >
-              Only those who start to match from now on
+              Only students who start to match from now on
             </Button>
           )}
           <Button

@@ -47,8 +47,8 @@ export function RuleLine(props: {
           ref={setActivatorNodeRef}
           {...attributes}
           {...listeners}
-          aria-label={`Move ${rule.name}: Space takes it up, arrows move it`}
-          title="Drag to change the order in which rules decide"
+          aria-label={`Move ${rule.name}: press Space to pick it up, arrow keys to move it`}
+          title="Drag to change the order of rules"
           className="mt-0.5 grid h-7 w-5 cursor-grab touch-none place-items-center rounded text-ink-3/60 hover:bg-fog hover:text-ink"
         >
           <GripVertical size={16} aria-hidden />
@@ -103,7 +103,7 @@ function Facts({ card, here, to }: { readonly card: RuleCard; readonly here: Her
       <p>
         {lastRound ? (
           <>
-            Rang <When at={lastRound.at} zone={zone} />
+            Last round <When at={lastRound.at} zone={zone} />
             {lastRound.trigger === 'ring' ? ' by hand' : lastRound.trigger === 'late' ? ', late' : ''}:
             <br />
             <Link to={`${to}/history`} className="font-semibold text-ink underline-offset-4 hover:underline">
@@ -111,18 +111,18 @@ function Facts({ card, here, to }: { readonly card: RuleCard; readonly here: Her
             </Link>
           </>
         ) : (
-          'Has not rung yet'
+          'Has not run yet'
         )}
       </p>
       <p className="mt-1">
         {card.nextRoundAt !== null ? (
           <>
-            Next <When at={card.nextRoundAt} zone={zone} />
+            Next round <When at={card.nextRoundAt} zone={zone} />
           </>
         ) : rule.status === 'on' ? (
-          'No round left in its run'
+          'No rounds left'
         ) : (
-          'Off: sends nothing'
+          'Off'
         )}
       </p>
       <p className="mt-1.5 flex items-center gap-4">
@@ -148,7 +148,7 @@ function More({ card, here, to }: { readonly card: RuleCard; readonly here: Here
     const path = `/c/${here.id}/rules/${made.rule.id}`;
     if (thenNumbers) return navigate(`${path}?numbers`);
     toast('Copied. The copy is off until you turn it on.', {
-      action: { label: 'Open it', onClick: () => void navigate(path) },
+      action: { label: 'Open the copy', onClick: () => void navigate(path) },
     });
   };
   return (
@@ -169,10 +169,10 @@ function More({ card, here, to }: { readonly card: RuleCard; readonly here: Here
               <Link to={`${to}/history`}>Past rounds and versions</Link>
             </DropdownMenu.Item>
             <DropdownMenu.Item className={menuItem} onSelect={() => void copy(true)}>
-              Copy with other numbers …
+              Copy and change numbers …
             </DropdownMenu.Item>
             <DropdownMenu.Item className={menuItem} onSelect={() => void attempt(() => archiveWithUndo(here, card))}>
-              Put in the archive
+              Archive
             </DropdownMenu.Item>
           </DropdownMenu.Content>
         </DropdownMenu.Portal>

@@ -60,14 +60,14 @@ export function StartersDialog({ here, onClose }: { readonly here: Here; readonl
       wide
       onClose={onClose}
       title="A new rule"
-      note="Choose what comes nearest. It opens as a draft, and every part of it can be changed."
+      note="Choose the closest one. It opens as a draft, and you can change every part of it."
       foot={
         <>
           <Button
             disabled={!first || busy}
             onClick={() => first && void begin(newRule(here.course, here.now, first.id))}
           >
-            Begin with one condition instead
+            Start with a blank rule
           </Button>
           <Button className="ml-auto" onClick={onClose}>
             Not now
@@ -85,12 +85,12 @@ export function StartersDialog({ here, onClose }: { readonly here: Here; readonl
         />
       </div>
       {starters.isPending ? (
-        <Loading what="whom each would reach" />
+        <Loading what="the starters" />
       ) : starters.isError ? (
         <Failed error={starters.error} retry={() => void starters.refetch()} />
       ) : (
         <div className="grid gap-5 px-6 py-4">
-          {found.length === 0 && <p className="py-6 text-ink-2">Nothing of that name. Try another word.</p>}
+          {found.length === 0 && <p className="py-6 text-ink-2">No matches. Try another word.</p>}
           {STARTER_FAMILIES.filter((f) => found.some((s) => s.family === f)).map((family) => (
             <section key={family}>
               <h3 className="mb-2 text-[15px] font-bold">{family}</h3>

@@ -57,10 +57,10 @@ export function TurnOnDialog({
       title={`Turn on “${rule.name}”`}
       note={
         <>
-          From now on it looks and sends by itself.{' '}
+          From now on this rule runs and sends by itself.{' '}
           {at !== null && (
             <>
-              First <When at={at} zone={here.course.timeZone} />, if nobody does anything until then:{' '}
+              First <When at={at} zone={here.course.timeZone} />, if nobody does anything before then:{' '}
             </>
           )}
           {rehearsal.data && <strong className="text-ink">{rehearsalWords(rehearsal.data)}</strong>}
@@ -84,7 +84,7 @@ export function TurnOnDialog({
       }
     >
       {at === null ? (
-        <Empty title="No round is left">It can be turned on, but its run is over: give it a later last day.</Empty>
+        <Empty title="No rounds left">This rule has reached its last day. Choose a later last day first.</Empty>
       ) : (
         <RehearsalView here={here} rehearsal={rehearsal} />
       )}
@@ -110,9 +110,9 @@ function Scope({ newOnly, onChange }: { readonly newOnly: boolean; readonly onCh
   );
   return (
     <fieldset className="grid gap-0.5 text-[14px]">
-      <legend className="sr-only">Who may hear from it</legend>
-      {choice(false, 'Everyone who matches, now or later')}
-      {choice(true, 'Only those who start to match from now on')}
+      <legend className="sr-only">Who can be nudged</legend>
+      {choice(false, 'Every student who matches, now or later')}
+      {choice(true, 'Only students who start to match from now on')}
     </fieldset>
   );
 }

@@ -50,7 +50,7 @@ export function TurnOnManyDialog(props: {
       open
       onClose={props.onClose}
       title={`Turn on ${plural(cards.length, 'rule')}`}
-      note="From now on each looks and sends by itself. They go on together, or none does."
+      note="From now on each rule runs and sends by itself. All of them are turned on, or none."
       foot={
         <>
           <Button className="ml-auto" onClick={props.onClose}>
@@ -73,15 +73,15 @@ export function TurnOnManyDialog(props: {
             <strong>{c.rule.name}</strong>
             <p className="text-[14px] text-ink-2">
               {looks[i] === null ? (
-                'No round is left in its run.'
+                'This rule has reached its last day.'
               ) : (
                 <>
                   First <When at={looks[i]!} zone={here.course.timeZone} />:{' '}
                   {rehearsals[i]!.isError
-                    ? 'it cannot be rehearsed, so it cannot be turned on.'
+                    ? 'It cannot be rehearsed, so it cannot be turned on.'
                     : rehearsals[i]!.data
                       ? rehearsalWords(rehearsals[i]!.data)
-                      : 'looking …'}
+                      : 'checking …'}
                 </>
               )}
             </p>

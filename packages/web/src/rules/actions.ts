@@ -39,7 +39,7 @@ export async function saveWithUndo(view: CourseView, rule: Rule, saved: RuleCard
   const card = await saveRule(view, rule, saved.version, yes);
   toast(`Saved “${rule.name}”.`, {
     description:
-      card.nextRoundAt === null ? undefined : `It rings next ${instantWords(card.nextRoundAt, view.course.timeZone)}.`,
+      card.nextRoundAt === null ? undefined : `Next round ${instantWords(card.nextRoundAt, view.course.timeZone)}.`,
     action: {
       label: 'Undo',
       // Taking a change back reaches whom the rule reached before: that was said yes to.
@@ -89,12 +89,12 @@ export async function setStatusWithUndo(
   toast(title, {
     description:
       status !== 'on'
-        ? 'Nothing is sent until it is turned on.'
+        ? 'It sends nothing until you turn it on.'
         : changes.length > 1
           ? undefined
           : next === null
-            ? 'It has no round left in its run.'
-            : `It rings next ${instantWords(next, view.course.timeZone)}.`,
+            ? 'It has no rounds left.'
+            : `Next round ${instantWords(next, view.course.timeZone)}.`,
     action: { label: 'Undo', onClick: () => void attempt(() => switchBack(view, changes)) },
   });
   return changes;
@@ -128,8 +128,8 @@ export async function ringNow(view: CourseView, card: RuleCard, confirmed = fals
   const answer = await api.post<RingAnswer>(`${base(view.id)}/${card.rule.id}/ring`, { confirmed });
   await refreshAll();
   const { heard, withheld } = answer.round;
-  toast(heard === 0 ? 'It rang, and nobody was written to.' : `It rang: ${plural(heard, 'message')} on the way.`, {
-    description: withheld > 0 ? `${withheld} withheld by its limits.` : undefined,
+  toast(heard === 0 ? 'The rule ran and nudged nobody.' : `The rule ran: ${plural(heard, 'message')} on the way.`, {
+    description: withheld > 0 ? `${withheld} held back by limits.` : undefined,
     action: { label: 'Send log', onClick: () => window.location.assign(`/c/${view.id}/log?rule=${card.rule.id}`) },
   });
   return answer;
@@ -141,7 +141,7 @@ export async function archiveWithUndo(view: CourseView, card: RuleCard): Promise
   const change = await api.post<RuleChange>(`${path}/archive`, { version: card.version });
   await refreshAll();
   toast(`“${card.rule.name}” is in the archive.`, {
-    description: change.before === 'on' ? 'It was on, and is paused now.' : undefined,
+    description: change.before === 'on' ? 'It was on and is now paused.' : undefined,
     action: {
       label: 'Undo',
       onClick: () => void attempt(() => takeOut(view, change.rule, change.before)),

@@ -4,11 +4,12 @@ import { clockWords, listWords, plural, WEEKDAY_NAMES, type CourseSettings, type
 export function limitsWords({ quietHours, budget }: CourseSettings): string {
   const parts: string[] = [];
   if (quietHours?.from && quietHours.to && quietHours.from !== quietHours.to) {
-    parts.push(`Quiet hours hold sends between ${clockWords(quietHours.from)} and ${clockWords(quietHours.to)}.`);
+    parts.push(`Quiet hours: nothing is sent between ${clockWords(quietHours.from)} and ${clockWords(quietHours.to)}.`);
   }
   if (quietHours?.days?.length) {
-    parts.push(`Nothing leaves on ${listWords(quietHours.days.map((d) => `${WEEKDAY_NAMES[d as Weekday]}s`))}.`);
+    parts.push(`Nothing is sent on ${listWords(quietHours.days.map((d) => `${WEEKDAY_NAMES[d as Weekday]}s`))}.`);
   }
-  if (budget) parts.push(`Course budget: ${plural(budget.count, 'nudge')} a student in ${plural(budget.days, 'day')}.`);
+  if (budget)
+    parts.push(`Message budget: ${plural(budget.count, 'nudge')} a student in ${plural(budget.days, 'day')}.`);
   return parts.join(' ');
 }

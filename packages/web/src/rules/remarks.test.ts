@@ -25,22 +25,22 @@ const missing: Leaf = { measure: 'missing', is: '>=', value: 1 };
 test('a condition that nobody meets, everybody meets, or of which nothing is known says so at its path', () => {
   const when: Condition = { all: [away('>=', 5), missing] };
   expect(remarks(when, dots('no', 'no', 'unknown'), dots('this', 'all'))).toEqual([
-    ['0', 'Nobody meets this right now.'],
-    ['1', 'Everybody meets this right now.'],
+    ['0', 'No student matches this right now.'],
+    ['1', 'Every student matches this right now.'],
   ]);
   expect(remarks(when, dots('unknown', 'unknown'), dots('this', 'no'))).toEqual([
-    ['0', 'Nothing is known of this for anyone yet.'],
+    ['0', 'There is no data about this for any student yet.'],
   ]);
 });
 
 test('a lone condition that everybody meets is the rule itself: the headline says that', () => {
   expect(remarks(away('>=', 0), dots('all', 'all'))).toEqual([]);
-  expect(remarks(away('>=', 90), dots('no'))).toEqual([['', 'Nobody meets this right now.']]);
+  expect(remarks(away('>=', 90), dots('no'))).toEqual([['', 'No student matches this right now.']]);
 });
 
 test('a contradiction is said before who meets it, and needs no numbers', () => {
   const when: Condition = { all: [away('>=', 5), { none: [away('>=', 3)] }] };
-  const words = 'Cannot hold together with “not visited the course for 5 days”.';
+  const words = 'Cannot be true together with “not visited the course for 5 days”.';
   expect(remarks(when)).toEqual([['1.0', words]]);
   expect(remarks(when, dots('this', 'no'), dots('no', 'all'))).toEqual([['1.0', words]]);
 });

@@ -3,9 +3,9 @@ import { leafClause, type Condition, type Conflict, type Course, type Dot, type 
 import { leavesWithPaths } from './tree.ts';
 
 const CONFLICT_WORDS: Readonly<Record<Conflict['kind'], (words: string) => string>> = {
-  contradiction: (words) => `Cannot hold together with “${words}”.`,
-  needless: (words) => `Says nothing that “${words}” does not say already.`,
-  always: (words) => `This or “${words}” always holds: the two leave nobody out.`,
+  contradiction: (words) => `Cannot be true together with “${words}”.`,
+  needless: (words) => `Adds nothing to “${words}”.`,
+  always: (words) => `One of this and “${words}” is always true, so every student matches.`,
 };
 
 /** By the condition's path; what contradicts is said before who meets it. Without a reach, only what the words themselves say. */
@@ -32,8 +32,8 @@ function countWords(dots: readonly Dot[], conditions: number): string | null {
   if (dots.length === 0) return null;
   const known = dots.filter((d) => d.meets !== 'unknown');
   const met = known.filter((d) => d.meets !== 'no').length;
-  if (known.length === 0) return 'Nothing is known of this for anyone yet.';
-  if (met === 0) return 'Nobody meets this right now.';
+  if (known.length === 0) return 'There is no data about this for any student yet.';
+  if (met === 0) return 'No student matches this right now.';
   // Alone it is the rule itself, and the headline says so.
-  return met === dots.length && conditions > 1 ? 'Everybody meets this right now.' : null;
+  return met === dots.length && conditions > 1 ? 'Every student matches this right now.' : null;
 }

@@ -3,13 +3,16 @@ import { useState, type ReactNode } from 'react';
 import { Link } from 'react-router';
 import { useQuery } from '@tanstack/react-query';
 import {
+  listWords,
   plural,
+  WITHHELD_WORDS,
   type AttemptAnswer,
   type HeldReason,
   type LogDetail,
   type LogMessage,
   type ReplyAnswer,
   type ReplyKind,
+  type WithheldReason,
 } from '@zest-bell/core';
 import { api } from '../app/api.ts';
 import { refreshAll } from '../app/queries.ts';
@@ -23,11 +26,11 @@ import { addressWords, evidenceWords, withdrawnWords } from '../app/decisionWord
 import { StateChip } from './StateChip.tsx';
 
 const OUTCOMES: Readonly<Record<AttemptAnswer['outcome'], string>> = {
-  handing: 'on the line now',
+  handing: 'being handed to the mail server',
   sent: 'accepted by the mail server',
-  transient: 'put off by the mail server; tried again later',
-  permanent: 'refused by the mail server',
-  unknown: 'no answer after the text was handed over: it may have arrived or not',
+  transient: 'deferred by the mail server; Zest Bell tries again later',
+  permanent: 'rejected by the mail server',
+  unknown: 'the mail server did not say whether it arrived',
 };
 
 export function LogDetailView({ here, nudge }: { readonly here: Here; readonly nudge: number }) {
@@ -68,16 +71,23 @@ export function LogDetailView({ here, nudge }: { readonly here: Here; readonly n
             version {d.ruleVersion}
           </Link>
         )}
-        ) rang <When at={d.roundAt} zone={zone} />. In this spell since <When at={d.spellStart} zone={zone} />.
+        ), round <When at={d.roundAt} zone={zone} />. The spell began <When at={d.spellStart} zone={zone} />.
       </p>
       <p className="mt-2 text-[14.5px]">
         <strong>Why:</strong> {evidenceWords(d.evidence, zone)}
       </p>
       {d.reason && (
         <p className="mt-2 text-[14.5px]">
-          <strong>Withdrawn:</strong> {withdrawnWords(d.reason)}.
+          <strong>Canceled:</strong> {withdrawnWords(d.reason)}.
         </p>
       )}
+      {d.passed && (
+        <p className="mt-2 text-[14.5px]">
+          {' '}
+          <strong>Sent by {d.passed.by}</strong>
+          {pastLimits(d.passed.limits)}.
+        </p>
+      )}{' '}
       <Waiting here={here} detail={d} />
       {d.replies.map((r) => (
         <Reply key={r.id} here={here} reply={r} />
@@ -120,13 +130,13 @@ function MessageBlock({
         <p className="text-ink-2">
           {m.state === 'queued' ? (
             <>
-              Leaves <When at={m.sendAt} zone={zone} />, after a second look. The text is made then, from what is true
-              then.
+              Leaves <When at={m.sendAt} zone={zone} />, if the student still matches. Its text is made then, with the
+              data of that time.
             </>
           ) : m.state === 'held' ? (
-            'The text is made when it is sent, from what is true then.'
+            'The text is made when it is sent, with the data of that time.'
           ) : (
-            'Nothing was handed over.'
+            'No message was handed to the mail server.'
           )}
         </p>
       )}
@@ -142,7 +152,7 @@ function MessageBlock({
                   <Row name="When">
                     <When at={a.at} zone={zone} />, {OUTCOMES[a.outcome]}
                   </Row>
-                  <Row name="Server said">
+                  <Row name="Mail server said">
                     <span className="font-num text-[13px]">{a.response || 'nothing yet'}</span>
                   </Row>
                   <Row name="To">{addressWords([m])}</Row>
@@ -171,7 +181,7 @@ function Row({ name, children }: { readonly name: string; readonly children: Rea
 }
 
 const REPLY_WORDS: Readonly<Record<ReplyKind, string>> = {
-  reply: 'Answer',
+  reply: 'Reply',
   autoReply: 'Automatic reply',
   bounce: '▲ Came back',
 };
@@ -179,11 +189,11 @@ const REPLY_WORDS: Readonly<Record<ReplyKind, string>> = {
 /** What came back after the nudge. */
 function Reply({ here, reply: r }: { readonly here: Here; readonly reply: ReplyAnswer }) {
   const passedOn = {
-    queued: 'waits to be passed on to you',
-    handing: 'being passed on to you',
-    sent: 'passed on to you',
-    failed: '▲ could not be passed on to you',
-    uncertain: '▲ may or may not have been passed on to you',
+    queued: 'waiting to be forwarded to you',
+    handing: 'being forwarded to you',
+    sent: 'forwarded to you',
+    failed: '▲ could not be forwarded to you',
+    uncertain: '▲ unclear whether it was forwarded to you',
   };
   return (
     <article
@@ -203,8 +213,8 @@ function Reply({ here, reply: r }: { readonly here: Here; readonly reply: ReplyA
 }
 
 const HELD_WORDS: Readonly<Record<HeldReason, string>> = {
-  step: 'This step of the rule waits for your decision.',
-  replied: 'The student has replied, so this later step waits for your decision.',
+  step: 'You asked to decide on this step yourself.',
+  replied: 'The student replied, so this later step is waiting for your decision.',
   outside:
     'This address is outside your institution, and you have not allowed it for this rule. Sending the message allows it.',
 };
@@ -297,8 +307,9 @@ function Uncertain({ here, message }: { readonly here: Here; readonly message: L
   return (
     <div role="alert" className="mb-3 rounded-xl border border-line bg-tangerine-soft p-4 text-[14.5px]">
       <p>
-        <strong>▲ It may have arrived or not.</strong> The line dropped while it was handed over, so it is not sent
-        again by itself. Ask {message.name || 'the recipient'}, or look in your mail program’s sent folder.
+        <strong>▲ Unclear: the mail server did not say whether it arrived.</strong> The connection broke while it was
+        sent, so Zest Bell does not send it again by itself. Ask {message.name || 'the recipient'}, or look in your mail
+        program’s sent folder.
       </p>
       <div className="mt-3 flex flex-wrap gap-2">
         <Button busy={busy} onClick={() => void settle('arrived')}>
@@ -311,3 +322,6 @@ function Uncertain({ here, message }: { readonly here: Here; readonly message: L
     </div>
   );
 }
+
+const pastLimits = (limits: readonly WithheldReason[]): string =>
+  limits.length === 0 ? '' : `, past these limits: ${listWords(limits.map((limit) => WITHHELD_WORDS[limit]))}`;

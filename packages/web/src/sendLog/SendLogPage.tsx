@@ -27,7 +27,7 @@ import { LogDetailView } from './LogDetailView.tsx';
 import { STATE_WORDS, StateChip } from './StateChip.tsx';
 
 const ANSWERED: Readonly<Record<ReplyKind, string>> = {
-  reply: 'answered',
+  reply: 'replied',
   autoReply: 'automatic reply',
   bounce: '▲ came back',
 };
@@ -90,7 +90,7 @@ export function SendLogPage() {
           <input
             type="search"
             aria-label="Search the log"
-            placeholder="Name, rule or subject"
+            placeholder="Search names, rules and subjects"
             value={search}
             onChange={(e) => {
               setSearch(e.target.value);
@@ -126,7 +126,7 @@ export function SendLogPage() {
             .filter((v) => v === 'all' || v === 'sent' || v === 'withheld' || v === view || (counts?.[v] ?? 0) > 0)
             .map((v) => (
               <Pill key={v} pressed={view === v} onClick={() => set('view', v === 'all' ? '' : v)}>
-                {v === 'all' ? 'All nudges' : v === 'withheld' ? 'Withheld by limits' : STATE_WORDS[v]}
+                {v === 'all' ? 'All nudges' : v === 'withheld' ? 'Held back by limits' : STATE_WORDS[v]}
                 {v !== 'withheld' && ` ${counts?.[v] ?? ''}`}
               </Pill>
             ))}
@@ -170,10 +170,10 @@ function Lines(props: {
   const nudge = props.chosen ?? lines[0]?.nudge;
   if (nudge === undefined) {
     return (
-      <Empty title={props.filtered ? 'Nothing fits' : 'Nothing sent yet'}>
+      <Empty title={props.filtered ? 'No matches' : 'Nothing sent yet'}>
         {props.filtered
-          ? 'No nudge fits the search and the filters above.'
-          : 'As soon as a rule rings, every nudge stands here with its text and what the mail server answered.'}
+          ? 'No nudge fits your search and filters.'
+          : 'When a rule sends its first nudge, you can read it here with the mail server’s answer.'}
       </Empty>
     );
   }
@@ -189,7 +189,7 @@ function Lines(props: {
             </button>
           )}
           {props.chosen !== null && !listed && (
-            <span className="block text-tangerine-text">▲ The nudge shown beside is not in this list.</span>
+            <span className="block text-tangerine-text">▲ The open nudge is not in this list.</span>
           )}
         </p>
         <LineList here={here} lines={lines} shown={listed ?? lines[0]} onChoose={props.onChoose} />
@@ -250,7 +250,7 @@ function LineList(props: {
                 <strong className="truncate">{line.studentName}</strong>
                 <span className="text-[13px] text-ink-2">{instantWords(line.at, props.here.course.timeZone)}</span>
                 <span className="truncate text-[13.5px] text-ink-2">
-                  {line.subject ?? (line.reason ? withdrawnWords(line.reason) : 'not rendered yet')} · {line.ruleName}
+                  {line.subject ?? (line.reason ? withdrawnWords(line.reason) : 'not sent yet')} · {line.ruleName}
                 </span>
                 <span className="flex gap-1.5 justify-self-end">
                   {line.answered && (
@@ -275,14 +275,14 @@ function Withheld({
   readonly query: { data?: WithheldLine[] | undefined; isError: boolean; error: unknown };
 }) {
   if (query.isError) return <Failed error={query.error} />;
-  if (!query.data) return <Loading what="what was withheld" />;
+  if (!query.data) return <Loading what="nudges that limits held back" />;
   if (query.data.length === 0) {
-    return <Empty title="Nothing was withheld">No limit has refused a nudge that fits the search.</Empty>;
+    return <Empty title="No nudges held back">No limit has held back a nudge that fits your search.</Empty>;
   }
   return (
     <div className="mx-5 mb-6 overflow-auto rounded-[16px] border border-line bg-sheet">
       <table className="w-full text-[14px]">
-        <caption className="sr-only">Refusals, one line a limit and spell</caption>
+        <caption className="sr-only">Nudges held back, one line for each limit and spell</caption>
         <thead className="text-left text-[13px] text-ink-3">
           <tr className="border-b border-line">
             {['Student', 'Rule', 'Why', 'Evidence', 'Rounds'].map((h) => (

@@ -3,12 +3,12 @@ import { Chip, type Tone } from '../ui/Chip.tsx';
 
 export const STATE_WORDS: Readonly<Record<MessageState, string>> = {
   queued: 'queued',
-  held: 'held',
+  held: 'waiting for you',
   handing: 'being sent',
   sent: 'sent',
   failed: '▲ failed',
-  uncertain: '▲ uncertain',
-  withdrawn: 'withdrawn',
+  uncertain: '▲ unclear',
+  withdrawn: 'canceled',
   dismissed: 'dismissed',
 };
 

@@ -38,10 +38,10 @@ export function SignInPage({ session }: { readonly session: SessionAnswer }) {
           <Brand />
         </div>
         <div className="rounded-[18px] border border-line bg-sheet p-8">
-          <h1 className="text-2xl font-bold">{first ? 'The first account' : 'Sign in'}</h1>
+          <h1 className="text-2xl font-bold">{first ? 'Create the first account' : 'Sign in'}</h1>
           <p className="mt-1 text-ink-2">
             {first
-              ? 'Nobody has an account here yet. Make yours; it stays on this machine.'
+              ? 'There is no account here yet. Create yours; it stays on this server.'
               : 'Your courses, your rules, and everything that was sent.'}
           </p>
           {session.demo && (
@@ -60,7 +60,7 @@ export function SignInPage({ session }: { readonly session: SessionAnswer }) {
                 {(id) => <input id={id} name="name" autoComplete="name" className="field" />}
               </Labelled>
             )}
-            <Labelled label="E-mail address" problem={problemOf('email')}>
+            <Labelled label="Email address" problem={problemOf('email')}>
               {(id) => <input id={id} name="email" type="email" autoComplete="username" className="field" />}
             </Labelled>
             <Labelled label="Password" problem={problemOf('password')}>
@@ -81,7 +81,7 @@ export function SignInPage({ session }: { readonly session: SessionAnswer }) {
               </p>
             )}
             <Button type="submit" look={session.demo ? 'plain' : 'main'} busy={busy}>
-              {first ? 'Make the account' : 'Sign in'}
+              {first ? 'Create account' : 'Sign in'}
             </Button>
           </form>
         </div>

@@ -22,16 +22,16 @@ export function StudentPage() {
     queryFn: () => api.get<StudentAnswer>(`/courses/${here.id}/students/${encodeURIComponent(student)}`),
     enabled: person !== undefined,
   });
-  if (!person) return <Empty title="Nobody of that name">This course has no such student.</Empty>;
+  if (!person) return <Empty title="Student not found">This student is not in the course.</Empty>;
   if (answer.isError) return <Failed error={answer.error} retry={() => void answer.refetch()} />;
   if (!answer.data) return <Loading what={fullName(person)} />;
   return (
     <div className="mx-auto grid w-full max-w-[1240px] gap-5 px-5 py-6 min-[900px]:grid-cols-[320px_minmax(0,1fr)]">
       <About here={here} person={person} answer={answer.data} />
-      <section aria-label="What happened between you" className="min-w-0">
-        <h2 className="mb-2 text-[18px] font-bold">Between you</h2>
+      <section aria-label="Timeline" className="min-w-0">
+        <h2 className="mb-2 text-[18px] font-bold">Timeline</h2>
         {answer.data.lines.length === 0 ? (
-          <Empty title="Nothing yet">No rule has written about {person.firstName}, and nothing came back.</Empty>
+          <Empty title="Nothing yet">No rule has nudged {person.firstName}, and nothing came back.</Empty>
         ) : (
           <ol className="border-l-2 border-line pl-5">
             {answer.data.lines.map((line, i) => (
@@ -51,7 +51,7 @@ function About(props: { readonly here: Here; readonly person: Person; readonly a
     <section aria-label="About the student" className="min-w-0">
       <h1 className="text-[26px] leading-tight font-bold break-words">{fullName(person)}</h1>
       <p className="mt-1 text-[14.5px] break-words text-ink-2">
-        {person.email ?? 'no address'}
+        {person.email ?? 'no email address'}
         {person.section && `, section ${person.section}`}
       </p>
       {answer.bouncedAt !== null && <Bounced here={here} person={person} at={answer.bouncedAt} />}
@@ -67,7 +67,8 @@ function About(props: { readonly here: Here; readonly person: Person; readonly a
           <div key={f.title} className="rounded-xl border border-line bg-sheet px-3.5 py-2">
             <dt className="text-[13px] text-ink-3">{f.title}</dt>
             <dd>
-              <strong>{f.value}</strong> <span className="text-[13.5px] text-ink-2">{f.fact}</span>
+              <strong>{f.value}</strong> <span className="text-[13.5px] text-ink-2">{f.fact}</span>{' '}
+              {f.among && <span className="block text-[13.5px] font-semibold">{f.among}</span>}
             </dd>
           </div>
         ))}
@@ -97,7 +98,7 @@ function Bounced(props: { readonly here: Here; readonly person: Person; readonly
     await attempt(async () => {
       await api.post(`/courses/${here.id}/students/${encodeURIComponent(person.id)}/address-works`);
       await refreshAll();
-      toast(`The mark on ${fullName(person)}’s address is gone.`);
+      toast(`Zest Bell writes to ${fullName(person)} again.`);
     });
   };
   return (
@@ -107,13 +108,13 @@ function Bounced(props: { readonly here: Here; readonly person: Person; readonly
         <strong>Mail came back</strong> on {dayWords(at, here.course.timeZone)}: this address does not work.
       </p>
       <Button className="mt-2" onClick={() => void works()}>
-        It works again
+        The address works again
       </Button>
     </div>
   );
 }
 
-const REPLY_TITLES = { reply: 'Answered', autoReply: 'An automatic reply', bounce: '▲ The mail came back' } as const;
+const REPLY_TITLES = { reply: 'Replied', autoReply: 'Automatic reply', bounce: '▲ Mail came back' } as const;
 
 function LineView({ here, line }: { readonly here: Here; readonly line: StudentLine }) {
   const zone = here.course.timeZone;
@@ -139,10 +140,10 @@ function LineView({ here, line }: { readonly here: Here; readonly line: StudentL
           {line.reason ? withdrawnWords(line.reason) : evidenceWords(line.evidence, zone)}
         </p>
       ) : line.kind === 'return' ? (
-        <p className="text-[14.5px] text-ink-2">By an act of their own: the rule writes to those who {line.what}.</p>
+        <p className="text-[14.5px] text-ink-2">Came back and {line.what}.</p>
       ) : (
         <p className="max-h-40 overflow-auto rounded-xl bg-iris-soft px-3.5 py-2 text-[14.5px] whitespace-pre-line">
-          {line.text || '(no words)'}
+          {line.text || '(no text)'}
         </p>
       )}
     </li>

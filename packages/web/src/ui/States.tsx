@@ -6,7 +6,7 @@ import { Button } from './Button.tsx';
 export function Loading({ what }: { readonly what: string }) {
   return (
     <p role="status" data-loading className="p-8 text-ink-3">
-      Fetching {what} …
+      Loading {what} …
     </p>
   );
 }

@@ -53,7 +53,7 @@ export function NumberField(props: {
     const trimmed = draft.trim();
     if (trimmed === '') return props.empty === undefined ? 'Type a number' : undefined;
     const n = Number(trimmed);
-    if (!Number.isFinite(n)) return 'This is no number';
+    if (!Number.isFinite(n)) return 'Type a number';
     if (props.whole && !Number.isInteger(n)) return 'Type a whole number';
     if (n < min) return `At least ${min}`;
     if (n > max) return `At most ${max}`;

@@ -4,7 +4,7 @@ import { Button } from '../ui/Button.tsx';
 /** What may embarrass, each with its reason and, where there is one, its mend. It advises, and blocks nothing. */
 export function CheckList(props: { readonly checks: readonly Check[]; readonly onMend: (words: Variant) => void }) {
   if (props.checks.length === 0) {
-    return <p className="text-[14px] text-ink-2">✓ Nothing in these words that the checks would warn of.</p>;
+    return <p className="text-[14px] text-ink-2">✓ The checks found nothing in this text.</p>;
   }
   return (
     <ul className="grid gap-2" aria-label="Checks">

@@ -129,7 +129,7 @@ function Menu(props: {
           <Command label={props.label} loop filter={wordFilter} className="flex min-h-0 flex-1 flex-col">
             <Command.Input autoFocus placeholder={props.search} aria-label="Search" className="field mb-2 w-full" />
             <Command.List className="min-h-0 flex-1 overflow-auto">
-              <Command.Empty className="p-3 text-ink-2">Nothing of that name.</Command.Empty>
+              <Command.Empty className="p-3 text-ink-2">No matches.</Command.Empty>
               {groups.map((group) => (
                 <Command.Group
                   key={group}
@@ -150,7 +150,7 @@ function Menu(props: {
                         className="flex cursor-pointer items-baseline gap-3 rounded-lg px-2.5 py-1.5 data-[selected=true]:bg-fog"
                       >
                         <span className="font-semibold">{e.title}</span>
-                        <span className="ml-auto max-w-[50%] truncate text-[13px] text-ink-2">{e.aside}</span>
+                        <span className="ml-auto max-w-[36%] shrink-0 truncate text-[13px] text-ink-2">{e.aside}</span>
                       </Command.Item>
                     ))}
                 </Command.Group>
@@ -178,8 +178,8 @@ function WebLink({ onInsert }: { readonly onInsert: (words: string, url: string)
       }}
     >
       <input
-        aria-label="Words of the link"
-        placeholder="Words"
+        aria-label="Text of the link"
+        placeholder="Text"
         className="field min-w-0"
         value={words}
         onChange={(e) => setWords(e.target.value)}

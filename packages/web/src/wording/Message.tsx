@@ -34,7 +34,7 @@ export function MessageView(props: {
         <p className="mt-3 leading-[1.55] break-words whitespace-pre-line">{message.text}</p>
       )}
       {files.length > 0 && (
-        <ul className="mt-4 flex flex-wrap gap-2 border-t border-line pt-3" aria-label="What goes with it">
+        <ul className="mt-4 flex flex-wrap gap-2 border-t border-line pt-3" aria-label="Attachments">
           {files.map((name) => (
             <li key={name} className="rounded-lg border border-line-strong px-2.5 py-1 text-[13.5px]">
               {name}

@@ -1,11 +1,20 @@
 /** What goes with the student's message: files, and the message itself as a letter. */
-import { useRef, useState } from 'react';
+import { lazy, Suspense, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { LETTER_PAGES, MOST_FILES_BYTES, type FileRef, type LetterPage, type Wording } from '@zest-bell/core';
 import { errorWords } from '../app/api.ts';
 import type { Here } from '../app/here.ts';
-import { Check, Labelled, SelectField } from '../ui/fields.tsx';
+import { Check, SelectField } from '../ui/fields.tsx';
 import { sizeWords, uploadFile } from './files.ts';
+import type { WordsHandle } from './WordsEditor.tsx';
+
+const WordsEditor = lazy(() => import('./WordsEditor.tsx'));
+
+const FILE_NAME_FIELDS = [
+  ['student.full_name', 'full name'],
+  ['student.last_name', 'last name'],
+  ['course.code', 'course code'],
+] as const;
 
 const FIRST_LETTER = { page: 'A4', fileName: '{{ course.code }} {{ student.full_name }}', attach: true } as const;
 
@@ -18,6 +27,7 @@ export function ParcelPart(props: {
   const { here, draft, problemOf, onChange } = props;
   const [busy, setBusy] = useState(false);
   const input = useRef<HTMLInputElement>(null);
+  const [fileName, setFileName] = useState<WordsHandle | null>(null);
   const files = draft.files ?? [];
   const letter = draft.letter ?? null;
   const add = async (chosen: readonly File[]) => {
@@ -36,11 +46,11 @@ export function ParcelPart(props: {
   };
   const size = files.reduce((n, f) => n + f.size, 0);
   const problem =
-    problemOf('files') ?? (size > MOST_FILES_BYTES ? 'The files of a message are 10 MB at most' : undefined);
+    problemOf('files') ?? (size > MOST_FILES_BYTES ? 'Attachments can have 10 MB together. Remove a file' : undefined);
   return (
-    <section aria-label="What goes with it" className="grid gap-2.5 border-t border-line pt-3.5">
+    <section aria-label="Attachments" className="grid gap-2.5 border-t border-line pt-3.5">
       <div className="flex flex-wrap items-center gap-2">
-        <h3 className="text-[13px] font-semibold text-ink-2">Goes with it</h3>
+        <h3 className="text-[13px] font-semibold text-ink-2">Attachments</h3>
         {files.map((f) => (
           <span
             key={f.id}
@@ -49,7 +59,7 @@ export function ParcelPart(props: {
             {f.name} <span className="font-num text-[12.5px] text-ink-3">{sizeWords(f.size)}</span>
             <button
               type="button"
-              aria-label={`Take ${f.name} off`}
+              aria-label={`Remove ${f.name}`}
               className="grid size-6 place-items-center rounded hover:bg-fog"
               onClick={() => onChange({ files: files.filter((other) => other !== f) })}
             >
@@ -64,13 +74,13 @@ export function ParcelPart(props: {
           className="rounded-lg border border-dashed border-pine px-2.5 py-0.5 text-[14px] font-semibold text-pine hover:border-solid disabled:text-ink-3"
           onClick={() => input.current?.click()}
         >
-          {busy ? 'Taking it in …' : '+ file'}
+          {busy ? 'Uploading …' : '+ file'}
         </button>
         <input
           ref={input}
           type="file"
           multiple
-          aria-label="Files that go with it"
+          aria-label="Attached files"
           className="sr-only"
           tabIndex={-1}
           onChange={(e) => {
@@ -97,20 +107,40 @@ export function ParcelPart(props: {
               <option key={page}>{page}</option>
             ))}
           </SelectField>
-          <Labelled label="File name, with fields" problem={problemOf('letter.fileName')}>
-            {(id) => (
-              <input
-                id={id}
-                className="field min-w-0 font-num text-[13.5px]"
-                maxLength={120}
+          <div className="grid min-w-0 gap-1">
+            <span className="text-[13px] font-semibold text-ink-2">File name</span>
+            <Suspense fallback={<div className="field">…</div>}>
+              <WordsEditor
+                single
+                label="File name of the letter"
                 value={letter.fileName}
-                onChange={(e) => onChange({ letter: { ...letter, fileName: e.target.value } })}
+                invalid={problemOf('letter.fileName') !== undefined}
+                describedBy={undefined}
+                onChange={(fileName) => onChange({ letter: { ...letter, fileName } })}
+                onActive={setFileName}
               />
+            </Suspense>
+            {fileName && (
+              <span className="flex flex-wrap gap-1.5">
+                {FILE_NAME_FIELDS.map(([field, words]) => (
+                  <button
+                    key={field}
+                    type="button"
+                    className="rounded-md border border-dashed border-pine px-1.5 text-[13px] font-semibold text-pine hover:border-solid"
+                    onClick={() => fileName.insertField(field, null)}
+                  >
+                    + {words}
+                  </button>
+                ))}
+              </span>
             )}
-          </Labelled>
+            {problemOf('letter.fileName') && (
+              <p className="text-[13px] font-semibold text-tangerine-text">▲ {problemOf('letter.fileName')}</p>
+            )}
+          </div>
           <div className="col-span-2">
             <Check
-              label="Goes with the message; without, it is there to download"
+              label="Attach the letter to the message. If not, you can download it"
               checked={letter.attach}
               onChange={(attach) => onChange({ letter: { ...letter, attach } })}
             />

@@ -60,12 +60,12 @@ export function Places(props: {
       ))}
       {readers.length > 0 && (
         <Popover.Root>
-          <Popover.Trigger className={ADD}>+ words for a third party</Popover.Trigger>
+          <Popover.Trigger className={ADD}>+ text for a third party</Popover.Trigger>
           <Popover.Portal>
             <Popover.Content
               sideOffset={6}
               collisionPadding={12}
-              aria-label="Words for a third party"
+              aria-label="Text for a third party"
               className="pop z-[60] grid w-[280px] p-2"
             >
               {readers.map((to) => (
@@ -81,7 +81,7 @@ export function Places(props: {
                 </Popover.Close>
               ))}
               <p className="border-t border-line px-2.5 pt-2 text-[13px] text-ink-2">
-                Who has no own words reads the student’s, introduced as such.
+                Readers without their own text get the student’s text with a short introduction.
               </p>
             </Popover.Content>
           </Popover.Portal>
@@ -91,7 +91,7 @@ export function Places(props: {
         <Button
           look="quiet"
           className="ml-auto"
-          aria-label={place.kind === 'copy' ? 'Remove these words' : `Remove text ${place.index + 1}`}
+          aria-label={place.kind === 'copy' ? 'Remove this text' : `Remove text ${place.index + 1}`}
           onClick={() => {
             onChange(without(draft, place));
             onPlace(FIRST);

@@ -1,7 +1,15 @@
 /** The words as they will be read: about any student, the awkward ones and whom the next round reaches first. */
 import { useState } from 'react';
 import { toast } from 'sonner';
-import { isActiveStudent, plural, type AwkwardAnswer, type Problem, type Wording } from '@zest-bell/core';
+import {
+  fieldTitle,
+  isActiveStudent,
+  listWords,
+  plural,
+  type AwkwardAnswer,
+  type Problem,
+  type Wording,
+} from '@zest-bell/core';
 import { api, errorWords } from '../app/api.ts';
 import { nameOf, type Here } from '../app/here.ts';
 import { MessageView } from './Message.tsx';
@@ -48,7 +56,7 @@ export function PreviewPane(props: PreviewPaneProps) {
             onChange={(e) => onStudent(e.target.value)}
           >
             {(awkward?.awkward.length ?? 0) > 0 && (
-              <optgroup label="The awkward ones">
+              <optgroup label="Students to check">
                 {awkward!.awkward.map((a) => (
                   <option key={a.words} value={a.student}>
                     {nameOf(here, a.student)}: {a.words}
@@ -57,7 +65,7 @@ export function PreviewPane(props: PreviewPaneProps) {
               </optgroup>
             )}
             {next && next.length > 0 && (
-              <optgroup label="Whom the next round would reach">
+              <optgroup label="Students of the next round">
                 {next.map((id) => (
                   <option key={id} value={id}>
                     {nameOf(here, id)}
@@ -74,10 +82,10 @@ export function PreviewPane(props: PreviewPaneProps) {
             </optgroup>
           </SelectField>
         </div>
-        <StepButton label="The student before" onClick={() => step(-1)}>
+        <StepButton label="Previous student" onClick={() => step(-1)}>
           ‹
         </StepButton>
-        <StepButton label="The next student" onClick={() => step(1)}>
+        <StepButton label="Next student" onClick={() => step(1)}>
           ›
         </StepButton>
       </div>
@@ -92,10 +100,10 @@ export function PreviewPane(props: PreviewPaneProps) {
               if (steps !== 'next' && !next.includes(student)) onStudent(next[0]!);
             }}
           >
-            {steps === 'next' ? `✓ Only ${ofNext(next.length)}` : `Step through ${ofNext(next.length)}`}
+            {steps === 'next' ? '✓ ' : ''}Only students of the next round ({next.length})
           </button>
         ) : next ? (
-          <span>The next round would reach nobody with it.</span>
+          <span>The next round would send it to nobody.</span>
         ) : null}
         <span className="font-num">{at >= 0 ? `${at + 1} of ${through.length}` : ''}</span>
         <button
@@ -110,7 +118,7 @@ export function PreviewPane(props: PreviewPaneProps) {
       {preview.isError && problems.length === 0 && <Failed error={preview.error} />}
       {problems.length > 0 ? (
         <p role="status" className="rounded-2xl border border-line bg-sheet p-5">
-          <strong>This cannot be sent as it stands.</strong> {problems.map((p) => `${p.message}.`).join(' ')}
+          <strong>This text cannot be sent yet.</strong> {problems.map((p) => `${p.message}.`).join(' ')}
         </p>
       ) : message ? (
         <div
@@ -137,7 +145,8 @@ export function PreviewPane(props: PreviewPaneProps) {
           />
           {message.blanks.length > 0 && (
             <p className="text-[14px] text-tangerine-text">
-              ▲ Empty for this student, without a fallback: {message.blanks.join(', ')}.
+              ▲ These fields are empty for this student and have no fallback:{' '}
+              {listWords(message.blanks.map(fieldTitle))}.
             </p>
           )}
         </div>
@@ -169,14 +178,13 @@ function ReadForAll(props: {
   const [first] = awkward.blank;
   if (!first) {
     return (
-      <p className="text-[13.5px] text-ink-2">
-        ✓ Read for {plural(awkward.read, 'student')}: nothing stands empty for any of them.
-      </p>
+      <p className="text-[13.5px] text-ink-2">✓ Checked for all {plural(awkward.read, 'student')}: no empty fields.</p>
     );
   }
   return (
     <p className="text-[13.5px] text-tangerine-text">
-      ▲ Read for {plural(awkward.read, 'student')}: something stands empty for {awkward.blank.length}, such as{' '}
+      ▲ Checked for all {plural(awkward.read, 'student')}: {plural(awkward.blank.length, 'student')} would see an empty
+      field, for example{' '}
       <button
         type="button"
         className="font-semibold underline underline-offset-2"
@@ -215,23 +223,21 @@ function Letters(props: {
   const link = 'font-semibold text-pine underline-offset-4 hover:underline disabled:text-ink-3';
   return (
     <p className="flex flex-wrap gap-x-4 gap-y-1 text-[14px]" aria-busy={busy}>
-      <span className="text-ink-2">The letter as a PDF:</span>
+      <span className="text-ink-2">Letter as a PDF:</span>
       <button type="button" disabled={busy} className={link} onClick={() => void download([student])}>
-        of {nameOf(here, student)}
+        for {nameOf(here, student)}
       </button>
       {next.length > 1 && (
         <button type="button" disabled={busy} className={link} onClick={() => void download(next)}>
-          of {ofNext(next.length)}
+          for the {next.length} students of the next round
         </button>
       )}
       <button type="button" disabled={busy} className={link} onClick={() => void download(everybody)}>
-        of all {everybody.length}
+        for all {everybody.length} students
       </button>
     </p>
   );
 }
-
-const ofNext = (n: number): string => (n === 1 ? 'the one of the next round' : `the ${n} of the next round`);
 
 function StepButton(props: { readonly label: string; readonly onClick: () => void; readonly children: string }) {
   return (

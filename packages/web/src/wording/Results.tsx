@@ -36,8 +36,8 @@ export function Results({ results }: { readonly results: TextResults | undefined
           `${plural(all.open, 'message')} of the last two weeks ${all.open === 1 ? 'is' : 'are'} not counted yet. `}
         {texts.length > 1 &&
           (better
-            ? `Text ${better.better + 1} ${better.what === 'returns' ? 'brought more students back' : 'got more answers'} than text ${better.worse + 1}; chance alone would seldom do that.`
-            : 'No text is told from another so far: what differs may be chance.')}
+            ? `Text ${better.better + 1} ${better.what === 'returns' ? 'brought more students back' : 'got more replies'} than text ${better.worse + 1}; chance alone would rarely do that.`
+            : 'No text is clearly better so far. The differences may be chance.')}
       </p>
     </section>
   );
@@ -52,7 +52,7 @@ function Share({ of: proportion }: { readonly of: Proportion }) {
   return (
     <span
       className="inline-flex items-center gap-2"
-      title={`With so few, the true share may lie anywhere from ${percent(proportion.low)} to ${percent(proportion.high)} (95% interval by Wilson)`}
+      title={`With so few nudges, the true share may be anywhere from ${percent(proportion.low)} to ${percent(proportion.high)} (95% interval by Wilson)`}
     >
       <span aria-hidden className="relative h-2 w-20 rounded-full bg-fog">
         <span
@@ -72,5 +72,5 @@ function Share({ of: proportion }: { readonly of: Proportion }) {
 }
 
 const None = ({ row }: { readonly row: TextResult }) => (
-  <span className="text-ink-3">{row.sent === row.open ? 'too soon to say' : 'no act could show it'}</span>
+  <span className="text-ink-3">{row.sent === row.open ? 'too soon to say' : 'does not apply'}</span>
 );

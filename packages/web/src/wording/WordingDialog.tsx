@@ -80,8 +80,8 @@ export function WordingDialog({ here, wording, rule, student: asked, onClose }: 
       const { when, variant, reader } = reading;
       const body = { wording: draft, student, when, variant, reader };
       const said = await api.post<MailTestAnswer>(`/courses/${here.id}/wordings/test`, body);
-      if (said.kind === 'sent') toast('It is in your own mailbox, as it would be read.');
-      else toast.error(`The mail server did not take it: ${said.response}`);
+      if (said.kind === 'sent') toast('The test is in your inbox.');
+      else toast.error(`The mail server did not accept it: ${said.response}`);
     } catch (error) {
       toast.error(errorWords(error));
     }
@@ -95,7 +95,7 @@ export function WordingDialog({ here, wording, rule, student: asked, onClose }: 
       const saved = await api.put<WordingAnswer>(path, { wording: draft, version: wording.version });
       await refreshAll();
       const undo = () => api.put(path, { wording: bodyOf(wording), version: saved.version }).then(refreshAll);
-      toast(`Saved the words of “${draft.name}”.`, {
+      toast(`Saved “${draft.name}”.`, {
         action: { label: 'Undo', onClick: () => void undo().catch((e: unknown) => toast.error(errorWords(e))) },
       });
       onClose();
@@ -115,8 +115,8 @@ export function WordingDialog({ here, wording, rule, student: asked, onClose }: 
       title={wording.name}
       note={
         using.length === 0
-          ? 'Used by no rule yet.'
-          : `Used by ${using.map((r) => r.name).join(', ')}: a change counts for all of them.`
+          ? 'No rule uses this wording yet.'
+          : `Used by ${using.map((r) => r.name).join(', ')}. Changes apply to all of them.`
       }
       foot={
         <>
@@ -126,13 +126,13 @@ export function WordingDialog({ here, wording, rule, student: asked, onClose }: 
             </p>
           )}
           <Button disabled={problems.length > 0} onClick={() => void test()}>
-            Send me a test
+            Send a test to me
           </Button>
           <Button className="ml-auto" onClick={onClose}>
-            Leave as it was
+            Discard changes
           </Button>
           <Button look="main" busy={busy} disabled={!changed || problems.length > 0} onClick={() => void save()}>
-            Save the words
+            Save wording
           </Button>
         </>
       }

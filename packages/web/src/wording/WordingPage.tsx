@@ -79,8 +79,8 @@ export function WordingPage() {
       </div>
       <div className="mb-4 flex flex-wrap items-center gap-x-4 gap-y-2">
         <input
-          aria-label="Search the wordings"
-          placeholder="Search names and words …"
+          aria-label="Search wordings"
+          placeholder="Search names and texts"
           className="field w-72"
           value={search}
           onChange={(e) => setSearch(e.target.value)}
@@ -97,8 +97,8 @@ export function WordingPage() {
         </div>
       </div>
       {shown.length === 0 ? (
-        <Empty title={all.length === 0 ? 'No wording yet' : 'No wording of that kind'}>
-          Each starter of a rule brings its own words along.
+        <Empty title={all.length === 0 ? 'No wordings yet' : 'No matches'}>
+          Every starter for a rule brings its own wording. Start with “New rule” in Rules, or write one here.
         </Empty>
       ) : (
         <ul className="grid gap-3 min-[860px]:grid-cols-2">
@@ -153,7 +153,7 @@ function WordingCard(props: {
       <p className="line-clamp-2 text-[14.5px] text-ink-2">{spoken(w.text)}</p>
       <p className="mt-2 flex flex-wrap items-center gap-x-4 gap-y-1 text-[14px] text-ink-2">
         <span>{more === 0 ? 'one text' : `${more + 1} texts`}</span>
-        <span>{w.usedBy.length === 0 ? 'used by no rule' : `used by ${w.usedBy.join(', ')}`}</span>
+        <span>{w.usedBy.length === 0 ? 'not used by any rule' : `used by ${w.usedBy.join(', ')}`}</span>
         {props.results && <span>{outcomeWords(props.results)}</span>}
         <span className="ml-auto flex gap-4">
           {w.usedBy.length === 0 && (

@@ -11,6 +11,7 @@ import { Text } from '@tiptap/extension-text';
 import { UndoRedo } from '@tiptap/extensions';
 import { EditorContent, ReactNodeViewRenderer, useEditor, type Editor } from '@tiptap/react';
 import { FieldChip, LinkChip, PictureChip, TagChip } from './chips.tsx';
+import { ConditionalParts } from './conditionalParts.ts';
 import { docOf, sourceOf, type DocNode } from './liquidDoc.ts';
 
 /** A chip: one piece of the line that is chosen, moved and deleted as a whole. */
@@ -61,7 +62,19 @@ export default function WordsEditor(props: {
   // What the editor said last: a change from elsewhere (a mend, another text) is told from its own.
   const said = useRef(value);
   const editor = useEditor({
-    extensions: [Document, Paragraph, Text, HardBreak, BulletList, ListItem, UndoRedo, Bold, Italic, ...CHIPS],
+    extensions: [
+      Document,
+      Paragraph,
+      Text,
+      HardBreak,
+      BulletList,
+      ListItem,
+      UndoRedo,
+      Bold,
+      Italic,
+      ConditionalParts,
+      ...CHIPS,
+    ],
     content: docOf(value) as JSONContent,
     injectCSS: false,
     immediatelyRender: true,

@@ -64,7 +64,7 @@ export function WordsPart(props: {
               <Tool label="Emphasis" keys="Ctrl I" onClick={() => editor.toggle('italic')}>
                 <Italic size={15} aria-hidden />
               </Tool>
-              <Tool label="A list of points" keys="- and a blank" onClick={() => editor.toggle('list')}>
+              <Tool label="Bulleted list" keys="- and a blank" onClick={() => editor.toggle('list')}>
                 <List size={15} aria-hidden />
               </Tool>
             </span>
@@ -87,7 +87,7 @@ export function WordsPart(props: {
             onChange={(e) => onChange({ text: e.target.value })}
           />
         ) : (
-          <Suspense fallback={<div className="field min-h-[220px]">Fetching the editor …</div>}>
+          <Suspense fallback={<div className="field min-h-[220px]">Loading the editor …</div>}>
             <WordsEditor
               label="Text"
               value={words.text}

@@ -5,7 +5,7 @@ import { Popover } from 'radix-ui';
 import { isTypedAddress, linkedItem, MERGE_FIELDS } from '@zest-bell/core';
 import { useHere } from '../app/here.ts';
 import { pictureUrl } from './files.ts';
-import { tagWords } from './liquidDoc.ts';
+import { partOf, tagWords } from './liquidDoc.ts';
 
 /** A field by its title; a link to an item by that. */
 function useTitleOf(): (field: string) => string {
@@ -92,13 +92,12 @@ export function FieldChip({ node, updateAttributes, deleteNode }: NodeViewProps)
         </>
       }
       title="The field"
-      takeOut="Take the field out"
+      takeOut="Remove the field"
       onTakeOut={() => deleteNode()}
     >
-      <p className="font-num text-[12.5px] text-ink-3">{name}</p>
       {!isLink && (
         <ChipInput
-          label="Where there is nothing to say, write"
+          label="If the field is empty, write"
           value={fallback ?? ''}
           onChange={(value) => updateAttributes({ fallback: value === '' ? null : value })}
         />
@@ -124,11 +123,11 @@ export function LinkChip({ node, updateAttributes, deleteNode }: NodeViewProps) 
         </>
       }
       title="The link"
-      takeOut="Take the link out"
+      takeOut="Remove the link"
       onTakeOut={() => deleteNode()}
     >
       <ChipInput
-        label="Words"
+        label="Text"
         value={words}
         onChange={(value) => value.trim() !== '' && updateAttributes({ words: value })}
       />
@@ -140,7 +139,7 @@ export function LinkChip({ node, updateAttributes, deleteNode }: NodeViewProps) 
           if (isTypedAddress(value)) updateAttributes({ url: value });
         }}
       />
-      {wrong && <p className="text-[13px] text-tangerine-text">▲ An address begins with https:// or mailto:</p>}
+      {wrong && <p className="text-[13px] text-tangerine-text">▲ Begin the address with https:// or mailto:</p>}
     </OpeningChip>
   );
 }
@@ -156,11 +155,11 @@ export function PictureChip({ node, updateAttributes, deleteNode }: NodeViewProp
       look="inline-block max-w-full rounded-md border border-line-strong p-1 align-middle hover:border-ink"
       shown={<img src={source} alt={alt} className="max-h-24 max-w-full" />}
       title="The picture"
-      takeOut="Take the picture out"
+      takeOut="Remove the picture"
       onTakeOut={() => deleteNode()}
     >
       <ChipInput
-        label="What it shows, for those who cannot see it"
+        label="Describe the picture for readers who cannot see it"
         value={alt}
         onChange={(value) => updateAttributes({ alt: value })}
       />
@@ -173,13 +172,22 @@ export function TagChip({ node }: NodeViewProps) {
   const titleOf = useTitleOf();
   const source = String(node.attrs['source']);
   const words = tagWords(source, titleOf);
+  const ends = partOf(source) === 'ends';
   return (
-    <NodeViewWrapper as="span" className="inline-block" title={source}>
+    <NodeViewWrapper as="span" className="inline-block">
       <span
         contentEditable={false}
-        className={`rounded-md bg-iris-soft px-1.5 text-[13px] text-iris ${words === null ? 'font-num' : 'font-semibold'}`}
+        title={ends ? 'The conditional part ends here' : undefined}
+        className={`text-[13px] text-iris ${ends ? 'rounded-r-md bg-iris-soft px-1' : 'rounded-md bg-iris-soft px-1.5 ring-1 ring-iris/40'} ${words === null ? 'font-num' : 'font-semibold'}`}
       >
-        {words ?? source}
+        {ends ? (
+          <>
+            <span className="sr-only">end of the conditional part</span>
+            <span aria-hidden>◂</span>
+          </>
+        ) : (
+          (words ?? source)
+        )}
       </span>
     </NodeViewWrapper>
   );

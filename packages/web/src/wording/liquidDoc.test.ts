@@ -112,9 +112,9 @@ describe('words in the editor and as they are stored', () => {
 
   test('a condition is said in words; a tag of another kind stays as it is written', () => {
     const title = (f: string) => f.toUpperCase();
-    expect(tagWords('{% if a.b %}', title)).toBe('only with: A.B');
-    expect(tagWords('{%- unless a.b -%}', title)).toBe('only without: A.B');
-    expect(tagWords('{% endif %}', title)).toBe('until here');
+    expect(tagWords('{% if a.b %}', title)).toBe('only if there is: A.B');
+    expect(tagWords('{%- unless a.b -%}', title)).toBe('only if there is no: A.B');
+    expect(tagWords('{% endif %}', title)).toBe('');
     expect(tagWords('{% assign x = 1 %}', title)).toBeNull();
   });
 });

@@ -161,10 +161,18 @@ function pieceSource({ type, text, attrs }: DocNode): string {
   return fallback === null ? `{{ ${name} }}` : `{{ ${name} | default: "${fallback.replace(/"/g, '’')}" }}`;
 }
 
+/** Whether a tag begins a part that only some readers get, goes on with what the others get, or ends it; null for another. */
+export function partOf(source: string): 'begins' | 'otherwise' | 'ends' | null {
+  if (/^{%-?\s*(if|unless)\b/.test(source)) return 'begins';
+  if (/^{%-?\s*(else|elsif)\b/.test(source)) return 'otherwise';
+  return /^{%-?\s*end(if|unless)\b/.test(source) ? 'ends' : null;
+}
+
 /** A condition in words: which field it asks for, or that it ends; null for a tag of another kind. */
 export function tagWords(source: string, titleOf: (field: string) => string): string | null {
   const asked = /^{%-?\s*(if|unless)\s+([\w.]+)\s*-?%}$/.exec(source);
-  if (asked) return asked[1] === 'if' ? `only with: ${titleOf(asked[2]!)}` : `only without: ${titleOf(asked[2]!)}`;
+  if (asked)
+    return asked[1] === 'if' ? `only if there is: ${titleOf(asked[2]!)}` : `only if there is no: ${titleOf(asked[2]!)}`;
   if (/^{%-?\s*else\s*-?%}$/.test(source)) return 'otherwise';
-  return /^{%-?\s*end(if|unless)\s*-?%}$/.test(source) ? 'until here' : null;
+  return /^{%-?\s*end(if|unless)\s*-?%}$/.test(source) ? '' : null;
 }

@@ -4,7 +4,7 @@ import {
   type LimitsEffectAnswer,
   type StandingAnswer,
   type AheadAnswer,
-  TodayAnswer,
+  type TodayAnswer,
 } from '@zest-bell/core';
 import { MessageRow, NudgeRow } from '../../nudges/entity.ts';
 import { TroubleRow } from '../../rounds/entity.ts';

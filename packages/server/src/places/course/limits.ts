@@ -79,7 +79,7 @@ export function limitRoutes({ orm, reading, live, clock, longWork }: Services): 
           missing.map((mark) => ({
             path: `limits.marks.${mark}`,
             code: 'markInUse',
-            message: `A rule compares with the ${mark} mark: it can be changed, not taken away`,
+            message: `A rule compares with the ${mark} mark, so you can change it but not remove it`,
           })),
         );
       }

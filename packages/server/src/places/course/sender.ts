@@ -22,14 +22,14 @@ const oneLine = (most: number, missing: string) =>
 
 const senderSchema = z.strictObject({
   name: oneLine(120, 'A sender needs a name'),
-  address: z.email('Write an address such as name@college.example'),
-  replyTo: z.email('Write an address such as name@college.example'),
+  address: z.email('Type an address such as name@college.example'),
+  replyTo: z.email('Type an address such as name@college.example'),
   signature: z.string().trim().max(1000).default(''),
   officeHours: z.string().trim().max(300).default(''),
   bookingUrl: z
     .union([
       z.literal(''),
-      z.url({ protocol: /^https?$/, error: 'Write an address such as https://booking.college.example' }),
+      z.url({ protocol: /^https?$/, error: 'Type a web address such as https://booking.college.example' }),
     ])
     .default(''),
   domains: z
@@ -38,7 +38,7 @@ const senderSchema = z.strictObject({
         .string()
         .trim()
         .toLowerCase()
-        .regex(/^[a-z0-9-]+(\.[a-z0-9-]+)+$/, 'Write a domain such as college.example'),
+        .regex(/^[a-z0-9-]+(\.[a-z0-9-]+)+$/, 'Type a domain such as college.example'),
     )
     .max(20, 'At most twenty domains')
     .default([]),
@@ -57,7 +57,7 @@ export function senderRoutes({ orm, reading, clock, mail, replyAddress }: Servic
         {
           path: 'sender.answers',
           code: 'noReceiver',
-          message: 'This server receives no mail: ZEST_REPLY_DOMAIN is not set',
+          message: 'This server does not receive replies yet (ZEST_REPLY_DOMAIN is not set)',
         },
       ]);
     }
@@ -75,7 +75,7 @@ export function senderRoutes({ orm, reading, clock, mail, replyAddress }: Servic
     const id = await courseOf(reading, req);
     const em = orm.em.fork();
     const { sender } = await em.findOneOrFail(CourseRow, { id });
-    const text = `This is a test of the mail settings of your course.\n\nAnswers to it would go to ${sender.replyTo}.`;
+    const text = `This is a test of the mail settings of your course.\n\nReplies to it would go to ${sender.replyTo}.`;
     const outcome = await mail.send(
       await testMail(
         em,

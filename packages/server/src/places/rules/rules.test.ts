@@ -279,7 +279,9 @@ describe('a rule that would reach more of the class than passes without a questi
     const refused = await switchTo('on', ['away', 1]).expect(409);
     expect(refused.body).toMatchObject({
       code: 'reachesMany',
-      problems: [{ message: '“Away” would write to 2 of 3 students; more than 50% of the class needs a yes' }],
+      problems: [
+        { message: '“Away” would write to 2 of 3 students; more than 50% of the class needs your confirmation' },
+      ],
     });
     const yes = { status: 'on', rules: [{ rule: 'away', version: 1 }], confirmed: true };
     await ada.post(`${rules}/status`).send(yes).expect(200);

@@ -2,8 +2,10 @@
 import { Router } from 'express';
 import {
   actWords,
+  amongClass,
   CATALOGUE,
   factWords,
+  isActiveStudent,
   valueAt,
   valueWords,
   type MeasureCall,
@@ -75,12 +77,20 @@ async function studentAnswer(em: Em, course: LiveCourse, row: PersonRow, now: nu
       return {
         title,
         value: typeof value === 'number' ? valueWords(value, unit) : '—',
+        among: typeof value === 'number' ? amongClass(value, valuesOfOthers(course, person, call, now)) : null,
         fact: factWords(facts.fact(person, call, now), course.course.timeZone),
       };
     }),
     lines: await linesOf(em, course, row.key, now),
   };
 }
+
+/** What the measure is for the other active students, where it is known. */
+const valuesOfOthers = ({ course, facts }: LiveCourse, person: number, call: MeasureCall, now: number): number[] =>
+  course.people.flatMap((p, i) => {
+    const value = i === person || !isActiveStudent(p) ? null : valueAt(facts.timeline(i, call), now);
+    return typeof value === 'number' ? [value] : [];
+  });
 
 async function linesOf(em: Em, live: LiveCourse, student: string, now: number): Promise<StudentLine[]> {
   const { id } = live;

@@ -33,12 +33,15 @@ test('a student’s page has where they stand, every nudge, and the act by which
     title: 'Days since the last visit',
     value: '0 days',
     fact: 'last visit Mon Sep 7, 10:00 AM',
+    among: null,
   });
   expect(answer.lines).toMatchObject([
-    { kind: 'return', at: at('2026-09-07T10:00'), nudge: 1 },
+    { kind: 'return', at: at('2026-09-07T10:00'), nudge: 1, what: 'visited the course' },
     { kind: 'nudge', at: at('2026-09-05T09:30'), nudge: 1, ruleName: 'Away', state: 'sent' },
   ]);
-  expect((await today()).returned).toEqual([{ student: 'p1', name: 'P1 Lind', at: at('2026-09-07T10:00'), nudge: 1 }]);
+  expect((await today()).returned).toEqual([
+    { student: 'p1', name: 'P1 Lind', at: at('2026-09-07T10:00'), nudge: 1, what: 'visited the course' },
+  ]);
 });
 
 test('the mark of a bounce stands on Today and on the page until the instructor says that the address works', async () => {

@@ -123,13 +123,13 @@ export function wordingRoutes({ orm, reading, live, clock, mail, longWork }: Ser
       if (using.length > 0) {
         throw new AppError(
           'wordingInUse',
-          using.map((r) => ({ path: 'wording', code: 'inUse', message: `“${r.name}” says these words` })),
+          using.map((r) => ({ path: 'wording', code: 'inUse', message: `“${r.name}” uses this wording` })),
         );
       }
       const waiting = await waitingMessages(em, id, row.key);
       if (waiting > 0) {
         throw new AppError('wordingInUse', [
-          { path: 'wording', code: 'waiting', message: `Messages that wait are made from these words: ${waiting}` },
+          { path: 'wording', code: 'waiting', message: `Messages that are waiting use this wording: ${waiting}` },
         ]);
       }
       em.remove(row);

@@ -97,7 +97,7 @@ describe('removing a wording', () => {
   test('is refused while a rule says it, by name', async () => {
     const res = await remove('gentle');
     expect(res.status).toBe(409);
-    expect(res.body).toMatchObject({ code: 'wordingInUse', problems: [{ message: '“Away” says these words' }] });
+    expect(res.body).toMatchObject({ code: 'wordingInUse', problems: [{ message: '“Away” uses this wording' }] });
   });
 
   test('takes one away that no rule says; a change of somebody else meanwhile keeps it', async () => {

@@ -31,12 +31,16 @@ export function AudiencePart({
           />
         ))}
         {audience.roles.some((r) => r !== 'student') && (
-          <p className="mt-1 text-[13px] text-tangerine-text">▲ People who are not students would get student mail.</p>
+          <p className="mt-1 text-[13px] text-tangerine-text">
+            ▲ People who are not students would get messages for students.
+          </p>
         )}
       </fieldset>
       {sections.length > 1 && (
         <fieldset>
-          <legend className="text-[13px] font-semibold text-ink-2">In sections (none ticked means all)</legend>
+          <legend className="text-[13px] font-semibold text-ink-2">
+            In sections (leave all unchecked for every section)
+          </legend>
           <div className="flex gap-4">
             {sections.map((s) => (
               <Check
@@ -75,7 +79,7 @@ export function AudiencePart({
               <li key={id}>
                 <button
                   type="button"
-                  aria-label={`Do not leave out ${name}`}
+                  aria-label={`Include ${name}`}
                   onClick={() => onChange({ ...audience, except: audience.except.filter((x) => x !== id) })}
                   className="rounded-full bg-fog px-3 py-1 text-[13px] font-semibold hover:line-through"
                 >

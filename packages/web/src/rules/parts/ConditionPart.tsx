@@ -149,7 +149,7 @@ function Parameters({ leaf, course, onChange }: LeafProps) {
         </SelectField>
       )}
       {'name' in parameters && columns.length === 0 && (
-        <p className="text-[13px] text-ink-2">No column has been imported into this course yet.</p>
+        <p className="text-[13px] text-ink-2">This course has no imported columns yet.</p>
       )}
     </>
   );

@@ -41,11 +41,11 @@ interface NodeProps extends ConditionsProps {
 }
 
 const ANNOUNCEMENTS: Announcements = {
-  onDragStart: () => 'The condition is taken up.',
+  onDragStart: () => 'You picked up the condition.',
   onDragOver: ({ over }) =>
-    readDrop(over)?.kind === 'onto' ? 'Dropped here it is grouped with this one.' : 'Dropped here it stands between.',
-  onDragEnd: () => 'The condition is put down.',
-  onDragCancel: () => 'The condition stays where it was.',
+    readDrop(over)?.kind === 'onto' ? 'Drop here to group it with this condition.' : 'Drop here to put it between.',
+  onDragEnd: () => 'You dropped the condition.',
+  onDragCancel: () => 'The condition is back where it was.',
 };
 
 export function Conditions(props: ConditionsProps) {
@@ -198,7 +198,7 @@ function AddCondition({ when, course, now, path, onChange }: NodeProps) {
           align="start"
           sideOffset={6}
           collisionPadding={12}
-          aria-label="A further condition"
+          aria-label="Add a condition"
           className="pop z-50 w-[380px] max-w-[calc(100vw-24px)] p-3"
         >
           <MeasurePicker

@@ -25,9 +25,9 @@ export function ExampleStrip({ here, rule }: { readonly here: Here; readonly rul
   return (
     <figure className="border-t border-line py-3" data-testid="example">
       <figcaption className="text-[13.5px] text-ink-2">
-        <strong className="text-ink">An example.</strong> Somebody meets it from {dayWords(line.spells[0]![0], zone)},
+        <strong className="text-ink">An example.</strong> A student matches from {dayWords(line.spells[0]![0], zone)},
         comes back on {dayWords(line.spells[0]![1], zone)}, and slips again on {dayWords(line.spells[1]![0], zone)}:{' '}
-        {heard.length === 0 ? 'hears nothing' : `hears ${plural(heard.length, 'time')}, on ${said}`}.
+        {heard.length === 0 ? 'is not nudged' : `is nudged ${plural(heard.length, 'time')}, on ${said}`}.
       </figcaption>
       <div aria-hidden className="relative mt-2 h-9">
         <i className="absolute inset-x-0 top-6 border-t-2 border-line-strong" />
@@ -61,7 +61,7 @@ function Mark(props: {
   if (mark.kind === 'withheld') {
     return (
       <i
-        title={`${when}: withheld, ${WITHHELD_WORDS[mark.reason!]}`}
+        title={`${when}: held back, ${WITHHELD_WORDS[mark.reason!]}`}
         className="absolute top-[15px] size-[5px] -translate-x-1/2 rounded-full border border-line-strong bg-sheet"
         style={{ left }}
       />
@@ -70,7 +70,7 @@ function Mark(props: {
   const look = mark.kind === 'heard' ? 'bg-pine text-on-pine' : 'border-2 border-iris bg-sheet text-iris';
   return (
     <span
-      title={`${when}: ${mark.kind === 'heard' ? 'hears from you' : 'waits for you'}${step && `, step ${step}`}`}
+      title={`${when}: ${mark.kind === 'heard' ? 'is nudged' : 'is waiting for you'}${step && `, step ${step}`}`}
       className={`absolute top-[3px] grid size-[17px] -translate-x-1/2 place-items-center rounded-full font-num text-[11px] leading-none font-bold ${look}`}
       style={{ left }}
     >

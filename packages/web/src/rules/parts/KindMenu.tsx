@@ -4,9 +4,9 @@ import { GROUP_KINDS, type Condition, type GroupKind } from '@zest-bell/core';
 import { dissolve, withKind, type Path } from '../tree.ts';
 
 const KIND_WORDS: Readonly<Record<GroupKind, string>> = {
-  all: 'all of these hold (and)',
-  any: 'any of these holds (or)',
-  none: 'none of these holds',
+  all: 'all of these are true (and)',
+  any: 'any of these is true (or)',
+  none: 'none of these is true',
 };
 
 export const menuItem =
@@ -37,7 +37,7 @@ export function KindMenu(props: {
           ))}
           {dissolved && (
             <DropdownMenu.Item className={menuItem} onSelect={() => onChange(dissolved)}>
-              no group of their own
+              no group
             </DropdownMenu.Item>
           )}
         </DropdownMenu.Content>

@@ -15,12 +15,12 @@ export function MeasurePicker({
     <Command label="What to look at" loop filter={wordFilter} className="min-w-0">
       <Command.Input
         autoFocus
-        placeholder="Search: absent, late, under the mean …"
+        placeholder="Search: absent, late, below the mean …"
         className="field mb-2 w-full"
         aria-label="Search the measures"
       />
       <Command.List className="max-h-[330px] overflow-auto pr-1">
-        <Command.Empty className="p-3 text-ink-2">Nothing of that name. Try another word.</Command.Empty>
+        <Command.Empty className="p-3 text-ink-2">No matches. Try another word.</Command.Empty>
         {MEASURE_FAMILIES.map((family) => (
           <Command.Group
             key={family}

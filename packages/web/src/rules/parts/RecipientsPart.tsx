@@ -55,9 +55,7 @@ export function RecipientsPart({
         ))}
       </fieldset>
       <AddressField here={here} known={step.to} onAdd={(address) => toggle(`address:${address}`, true)} />
-      {!step.to.includes('student') && (
-        <p className="text-[13px] text-ink-2">The student gets nothing and does not hear of it.</p>
-      )}
+      {!step.to.includes('student') && <p className="text-[13px] text-ink-2">The student gets no message.</p>}
     </Part>
   );
 }
@@ -99,8 +97,8 @@ function AddressField(props: {
       </Labelled>
       {outside && (
         <p className="mt-1 text-[13px] text-tangerine-text">
-          ▲ {address} is outside {domains.join(', ')}. Student data would leave your institution with it, and needs your
-          yes.
+          ▲ {address} is outside {domains.join(', ')}. Student data would leave your institution. Zest Bell asks you
+          before it sends.
         </p>
       )}
     </div>

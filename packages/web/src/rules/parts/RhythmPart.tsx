@@ -3,6 +3,10 @@ import { useTyped } from '../../ui/useTyped.ts';
 import { useState } from 'react';
 import {
   dateWords,
+  NTH_WORDS,
+  NTHS,
+  WEEKDAY_NAMES,
+  WEEKDAYS,
   instantWords,
   plainRhythm,
   rhythmWords,
@@ -12,6 +16,7 @@ import {
   withPlain,
   type Course,
   type Instant,
+  type MonthDay,
   type PlainRhythm,
   type Rhythm,
   type Weekday,
@@ -32,12 +37,13 @@ const WORKDAYS: readonly Weekday[] = ['MO', 'TU', 'WE', 'TH', 'FR'];
 
 /** What the first choice offers; "expert" is a recurrence rule as it is written. */
 const KINDS = {
-  hour: 'every hour or few',
-  day: 'every day or few',
+  hour: 'every few hours',
+  day: 'every few days',
   weekdays: 'every weekday',
   week: 'on chosen days of the week',
+  month: 'every month',
   once: 'once, on a single date',
-  expert: 'by a recurrence rule (RFC 5545)',
+  expert: 'by a recurrence rule',
 } as const;
 type Kind = keyof typeof KINDS;
 
@@ -66,14 +72,15 @@ export function RhythmPart(props: RhythmProps) {
     else if (next === 'day') set({ every: 'day', interval: plain?.every === 'day' ? interval : 1 });
     else if (next === 'weekdays') set({ every: 'week', interval: 1, days: WORKDAYS });
     else if (next === 'week') set({ every: 'week', interval: 1, days: plain?.every === 'week' ? plain.days : ['MO'] });
+    else if (next === 'month') set({ every: 'month', on: { nth: 1, day: 'MO' } });
     else if (next === 'once') set({ every: 'once' });
   };
   const date = rhythm.start.slice(0, 10);
   const setStart = (day: string, time: string) => onChange({ ...rhythm, start: `${day}T${time}` }, 'time');
   const time = rhythm.start.slice(11, 16);
   return (
-    <Part words={rhythmWords(rhythm)} label="When it looks" wide>
-      <SelectField label="Look" value={kind} onChange={(e) => choose(e.target.value as Kind)}>
+    <Part words={rhythmWords(rhythm)} label="When it runs" wide>
+      <SelectField label="Run" value={kind} onChange={(e) => choose(e.target.value as Kind)}>
         {Object.entries(KINDS).map(([k, words]) => (
           <option key={k} value={k}>
             {words}
@@ -85,6 +92,7 @@ export function RhythmPart(props: RhythmProps) {
       ) : (
         plain &&
         plain.every !== 'once' &&
+        plain.every !== 'month' &&
         kind !== 'weekdays' && (
           <NumberField
             label={plain.every === 'week' ? 'Every how many weeks' : `Every how many ${plain.every}s`}
@@ -102,6 +110,9 @@ export function RhythmPart(props: RhythmProps) {
           chosen={plain.days}
           onChange={(days) => days.length > 0 && set({ ...plain, days })}
         />
+      )}
+      {kind === 'month' && plain?.every === 'month' && (
+        <MonthFields on={plain.on} onChange={(on) => set({ every: 'month', on })} />
       )}
       <div className="flex flex-wrap gap-3">
         {plain?.every === 'once' && (
@@ -124,13 +135,58 @@ export function RhythmPart(props: RhythmProps) {
   );
 }
 
+/** The first Monday of each month, or a date of it. */
+function MonthFields({ on, onChange }: { readonly on: MonthDay; readonly onChange: (on: MonthDay) => void }) {
+  return (
+    <div className="flex flex-wrap items-end gap-3">
+      <SelectField
+        label="on"
+        value={'date' in on ? 'date' : String(on.nth)}
+        onChange={(e) => {
+          const nth = NTHS.find((n) => String(n) === e.target.value);
+          onChange(nth === undefined ? { date: 1 } : { nth, day: 'date' in on ? 'MO' : on.day });
+        }}
+      >
+        {NTHS.map((n) => (
+          <option key={n} value={n}>
+            the {NTH_WORDS[n]}
+          </option>
+        ))}
+        <option value="date">a date</option>
+      </SelectField>
+      {'date' in on ? (
+        <NumberField
+          label="day of the month"
+          whole
+          min={1}
+          max={31}
+          value={on.date}
+          onChange={(date) => date !== null && onChange({ date })}
+        />
+      ) : (
+        <SelectField
+          label="day of the week"
+          value={on.day}
+          onChange={(e) => onChange({ nth: on.nth, day: e.target.value as Weekday })}
+        >
+          {WEEKDAYS.map((day) => (
+            <option key={day} value={day}>
+              {WEEKDAY_NAMES[day]}
+            </option>
+          ))}
+        </SelectField>
+      )}
+    </div>
+  );
+}
+
 /** The next five looks by date, so that a rhythm is seen and not only read. */
 function NextRounds({ rhythm, course, now }: RhythmProps) {
   const coming = roundInstants(rhythm, course.calendar, now + 1);
   return (
     <div>
       <h3 className="font-body text-[13px] font-semibold text-ink-2">
-        {coming.length === 0 ? 'No round is left in its run' : `The next rounds, of ${coming.length}`}
+        {coming.length === 0 ? 'No rounds left' : `The next rounds, of ${coming.length}`}
       </h3>
       <ol className="mt-1 font-num text-[13px] leading-relaxed" data-testid="next-rounds">
         {coming.slice(0, 5).map((t) => (
@@ -162,7 +218,8 @@ function RawRule({ rhythm, onChange }: Pick<RhythmProps, 'rhythm' | 'onChange'>)
             }}
           />
           <span className="text-[13px] text-ink-2">
-            As FREQ=MONTHLY;BYDAY=1MO for the first Monday of each month. First and last day are set in the sentence.
+            For experts: a rule such as FREQ=YEARLY;BYMONTH=10;BYDAY=1MO. Set the first and the last day in the
+            sentence.
           </span>
         </>
       )}
@@ -174,7 +231,7 @@ function RawRule({ rhythm, onChange }: Pick<RhythmProps, 'rhythm' | 'onChange'>)
 export function RunPart({ rhythm, course, now, onChange }: RhythmProps) {
   const from = rhythm.start.slice(0, 10);
   const until = rhythm.until ?? course.end;
-  const problem = until < from ? 'The last day lies before the first' : undefined;
+  const problem = until < from ? 'The last day is before the first day' : undefined;
   const setFrom = (date: string, tag?: string) =>
     onChange({ ...rhythm, start: `${date}${rhythm.start.slice(10)}` }, tag);
   const setUntil = (date: string, tag?: string) => onChange({ ...rhythm, until: date }, tag);
@@ -201,13 +258,13 @@ export function RunPart({ rhythm, course, now, onChange }: RhythmProps) {
           onChange={(d) => setUntil(d)}
         />
       </div>
-      {once && <p className="text-[13px] text-ink-2">First and last day are one: it looks once.</p>}
+      {once && <p className="text-[13px] text-ink-2">The first and last day are the same: this rule runs once.</p>}
       <p className="text-[13px] text-ink-2">
-        The course runs {dateWords(course.start)} to {dateWords(course.end)}; nothing rings outside it.
+        The course runs {dateWords(course.start)} to {dateWords(course.end)}. No rule runs outside it.
       </p>
       {course.breaks.length > 0 && (
         <Check
-          label={`Not on breaks (${course.breaks.map((b) => b.name ?? dateWords(b.from)).join(', ')})`}
+          label={`Do not run on breaks (${course.breaks.map((b) => b.name ?? dateWords(b.from)).join(', ')})`}
           checked={rhythm.skipBreaks}
           onChange={(skipBreaks) => onChange({ ...rhythm, skipBreaks })}
         />

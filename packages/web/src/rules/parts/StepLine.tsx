@@ -61,7 +61,7 @@ export function StepLine(props: StepLineProps) {
         </div>
         {opening && (
           <p className="mt-0.5 truncate text-[14px] text-ink-2">
-            {student === null && 'As anybody would read it: '}“{opening}”
+            {student === null && 'As a student would read it: '}“{opening}”
           </p>
         )}
       </div>
@@ -97,7 +97,7 @@ function AfterPart({ step, place, before, onChange }: StepLineProps) {
           className={`${popover} w-[320px]`}
         >
           <p className="text-[14px] text-ink-2">
-            After the student began to meet the condition. Days leave breaks out; hours are exact.
+            Counted from when the student began to match. Days do not count breaks; hours are exact.
           </p>
           <div className="flex gap-3">
             <NumberField
@@ -120,7 +120,7 @@ function AfterPart({ step, place, before, onChange }: StepLineProps) {
             <p className="text-[14px]">
               {days === least.days && hours === least.hours
                 ? 'At the next round after the step before.'
-                : `${durationWords({ days: days - least.days, hours: hours - least.hours })} after the step before, also when that came late.`}
+                : `${durationWords({ days: days - least.days, hours: hours - least.hours })} after the step before, even if that one came late.`}
             </p>
           )}
         </Popover.Content>
@@ -167,7 +167,7 @@ function WordingPart(props: {
           {onEdit && (
             <Popover.Close asChild>
               <Button className="mt-2 w-full" onClick={onEdit}>
-                Change its words …
+                Change the text …
               </Button>
             </Popover.Close>
           )}
@@ -178,8 +178,8 @@ function WordingPart(props: {
 }
 
 const DELIVERIES = [
-  { deliver: 'send', words: 'sends itself', help: 'It leaves at the round, or as soon as quiet hours end.' },
-  { deliver: 'hold', words: 'waits for you', help: 'It waits with its evidence until you say yes or no.' },
+  { deliver: 'send', words: 'sends itself', help: 'It leaves at the round, or when quiet hours end.' },
+  { deliver: 'hold', words: 'waits for you', help: 'It waits with its evidence until you send or dismiss it.' },
 ] as const;
 
 function DeliverPart({ step, onChange }: { readonly step: Step; readonly onChange: (step: Step) => void }) {

@@ -105,7 +105,7 @@ export function DotPlot({
         <canvas
           ref={canvas}
           role="img"
-          aria-label={`${dots.length} students by ${measure.label(leaf, here.course)}; ${dots.filter((d) => d.meets === 'all').length} meet every condition`}
+          aria-label={`${dots.length} students by ${measure.label(leaf, here.course)}; ${dots.filter((d) => d.meets === 'all').length} match`}
           className="absolute inset-x-0 top-0"
           style={{ width, height: HEIGHT }}
           onPointerMove={onHover}
@@ -165,10 +165,10 @@ export function DotPlot({
       </div>
       <div className="mt-1 flex flex-wrap items-center gap-x-5 gap-y-1 text-[13px] text-ink-2">
         <span className="flex items-center gap-1.5">
-          <i aria-hidden className="size-2.5 rounded-full bg-pine" /> meets every condition
+          <i aria-hidden className="size-2.5 rounded-full bg-pine" /> matches
         </span>
         <span className="flex items-center gap-1.5">
-          <i aria-hidden className="size-2.5 rounded-full border-2 border-pine" /> meets this one only
+          <i aria-hidden className="size-2.5 rounded-full border-2 border-pine" /> matches this condition only
         </span>
         {unknown > 0 && <span>{unknown} not known yet</span>}
         <span className="ml-auto">{measure.label(leaf, here.course)} →</span>

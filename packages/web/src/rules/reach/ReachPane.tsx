@@ -46,7 +46,7 @@ export function ReachPane(props: ReachPaneProps) {
   if (!live.result.ok) {
     return (
       <div className="p-6" role="alert">
-        <h2 className="text-lg font-bold">This rule cannot ring yet</h2>
+        <h2 className="text-lg font-bold">This rule cannot run yet</h2>
         <ul className="mt-3 grid gap-2">
           {live.result.problems.map((p, i) => (
             <li key={i} className="flex gap-2">
@@ -73,7 +73,7 @@ export function ReachPane(props: ReachPaneProps) {
         <h2 className="font-body font-normal">Who, and why</h2>
         <span>
           {next === null ? (
-            'No round left'
+            'No rounds left'
           ) : (
             <>
               Next round <When at={next} zone={here.course.timeZone} />
@@ -93,7 +93,7 @@ function Headline(props: { readonly reach: Reach; readonly current: boolean; rea
   const stepWords = sentByStep.flatMap((n, i) => (n > 0 ? [`${n} step ${i + 1}`] : []));
   const rest = [
     held > 0 ? `${held} would wait for you` : '',
-    withheld > 0 ? `${withheld} ${withheld === 1 ? 'is' : 'are'} withheld` : '',
+    withheld > 0 ? `${withheld} held back` : '',
     waiting > 0 ? `${waiting} not due yet` : '',
   ].filter(Boolean);
   return (
@@ -104,15 +104,15 @@ function Headline(props: { readonly reach: Reach; readonly current: boolean; rea
       <p className="leading-snug">
         of {reach.audience} students {reach.matching === 1 ? 'matches' : 'match'} right now.
         <br />
-        <strong data-testid="heard">{heard} would hear from you</strong>
+        <strong data-testid="heard">{heard} would be nudged</strong>
         {steps > 1 && heard > 0 && ` (${stepWords.join(', ')})`}
         {rest.length > 0 && `, ${rest.join(', ')}`}.
         {reach.matching === 0 && (
           <>
             {' '}
             {reach.everMatched === 0
-              ? 'Nobody has met it at any time this term.'
-              : `${plural(reach.everMatched, 'student')} met it at some time this term.`}
+              ? 'No student has matched at any time this term.'
+              : `${plural(reach.everMatched, 'student')} matched at some time this term.`}
           </>
         )}
       </p>
@@ -136,7 +136,7 @@ function Plot({
   if (!shown || !dots) return null;
   const measure = CATALOGUE[shown.leaf.measure];
   return (
-    <section aria-label="Distribution over this class" className="mt-4">
+    <section aria-label="Distribution in this class" className="mt-4">
       {leaves.length > 1 && (
         <ToggleGroup.Root
           type="single"
@@ -214,7 +214,7 @@ function Who({ here, rule, reach, all, onAll }: ReachPaneProps & { readonly reac
   const everyone = sent + held + withheld + withdrawn + waiting;
   if (everyone === 0) {
     return (
-      <p className="py-6 text-ink-2">Nobody meets this right now. Drag the threshold to see whom it would reach.</p>
+      <p className="py-6 text-ink-2">No student matches right now. Drag the threshold to see whom it would reach.</p>
     );
   }
   return (
@@ -258,10 +258,8 @@ function Line(props: {
 }) {
   const name = nameOf(props.here, props.student);
   return (
-    <li className="grid grid-cols-[128px_1fr_auto] items-center gap-x-3 border-b border-line py-2 text-[14px] [contain-intrinsic-size:auto_40px] [content-visibility:auto] max-[560px]:grid-cols-[1fr_auto]">
-      <strong className="truncate" title={name}>
-        {name}
-      </strong>
+    <li className="grid grid-cols-[minmax(128px,auto)_1fr_auto] items-center gap-x-3 border-b border-line py-2 text-[14px] [contain-intrinsic-size:auto_40px] [content-visibility:auto] max-[560px]:grid-cols-[1fr_auto]">
+      <strong className="break-words">{name}</strong>
       <span className="text-ink-2 max-[560px]:order-last max-[560px]:col-span-2">{props.evidence}</span>
       {props.children}
     </li>
@@ -277,8 +275,8 @@ function OutcomeChip(props: {
   const { decision: d, step } = props;
   const wording = step === null ? props.wording : `${step} · ${props.wording}`;
   if (d.outcome === 'sent') return <Chip tone="zest">{wording}</Chip>;
-  if (d.outcome === 'held') return <Chip tone="iris">{wording}, waits for you</Chip>;
-  if (d.outcome === 'withdrawn') return <Chip tone="quiet">withdrawn: {withdrawnWords(d.reason)}</Chip>;
+  if (d.outcome === 'held') return <Chip tone="iris">{wording}, waiting for you</Chip>;
+  if (d.outcome === 'withdrawn') return <Chip tone="quiet">canceled: {withdrawnWords(d.reason)}</Chip>;
   return <Chip tone="quiet">{withheldWords(d.reason)}</Chip>;
 }
 
@@ -294,7 +292,7 @@ function PastLine({ here, rule }: { readonly here: Here; readonly rule: Rule }) 
   const { from, nudges, students, busiest } = past.data;
   return (
     <p className="border-b border-line py-2.5 text-[14px] text-ink-2">
-      Had it been on since <When at={from} zone={here.course.timeZone} words={dayWords} />, with no other rule:{' '}
+      Had it been on since <When at={from} zone={here.course.timeZone} words={dayWords} />, without any other rule:{' '}
       <strong className="text-ink">
         {plural(nudges, 'nudge')} to {plural(students, 'student')}
       </strong>
