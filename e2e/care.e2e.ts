@@ -92,7 +92,7 @@ test('a wrong password is said in words, and the address typed is kept', async (
   await scene.type('input[name=email]', 'r.ostrander@saltmarsh.example');
   await scene.type('input[name=password]', 'no');
   await scene.click('button', 'Sign in');
-  await scene.see('[role=alert]', /do not belong together/);
+  await scene.see('[role=alert]', /do not match/);
   expect(await scene.page.$eval('input[name=email]', (e) => e.value)).toBe('r.ostrander@saltmarsh.example');
 });
 

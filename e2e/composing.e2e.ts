@@ -61,7 +61,7 @@ async function drag(from: string, to: string): Promise<void> {
 describe('conditions', () => {
   test('are found by what one has in mind, and the sentence still reads', async () => {
     await add('under the mean');
-    await scene.see(SENTENCE, /or less on Tide tables quiz and are 10 points or more under the class mean/);
+    await scene.see(SENTENCE, /or less on Tide tables quiz and are 10 points or more below the class mean/);
   });
 
   test('are grouped, moved, copied and removed by keys, and all of it undone and redone', async () => {
@@ -113,7 +113,7 @@ describe('conditions', () => {
     await field!.type('2');
     await scene.press('Escape');
     await scene.see(SENTENCE, /Cannot be true together with “not visited the course for 3 days”/);
-    await scene.see(REACH, /^0 of 42 students match right now.*Nobody has met it at any time this term/);
+    await scene.see(REACH, /^0 of 42 students match right now.*No student has matched at any time this term/);
   });
 
   test('measure a result in points, by a mark of the course, or beside the class mean', async () => {
@@ -124,7 +124,7 @@ describe('conditions', () => {
     await scene.select('aria/measured[role="combobox"]', 'points');
     await scene.see(SENTENCE, /16 points or less on Tide tables quiz/);
     await scene.select('aria/measured[role="combobox"]', 'gradeVsClass');
-    await scene.see(SENTENCE, /under the class mean/);
+    await scene.see(SENTENCE, /below the class mean/);
   });
 });
 
@@ -136,7 +136,7 @@ describe('the rest of the sentence', () => {
     await scene.see('[data-testid=next-rounds]', /Mon Oct 26, 10:15 AM Mon Oct 26, 1:15 PM/);
     await scene.select('aria/Run[role="combobox"]', 'once');
     await scene.see(SENTENCE, /Look once, at 10:15 AM, on Sep 15/);
-    await scene.see(RULE, /No rounds left in its run/);
+    await scene.see(RULE, /has no rounds left/);
     await scene.select('aria/Run[role="combobox"]', 'expert');
     const field = await scene.page.waitForSelector('aria/Recurrence rule[role="textbox"]');
     await field!.click({ count: 3 });
@@ -220,7 +220,7 @@ describe('a rule that is on', () => {
     await scene.clickText('Versions', 'main');
     await scene.see('[aria-label="Versions"]', /Version 2 · as it is now .* by Dr\. .*Ostrander · Who/);
     await scene.clickText('Version 1', '[aria-label="Versions"]');
-    await scene.clickText('Bring this version back', 'main');
+    await scene.clickText('Restore this version', 'main');
     await scene.see(SENTENCE, /not visited the course for 3 days/);
     await scene.see(RULE, /This is a draft until you confirm it/);
     await scene.clickText('Confirm changes', RULE);

@@ -31,8 +31,8 @@ test('a day on: every round of the day was held at its own instant', async () =>
   await scene.page.waitForFunction(() => !document.querySelector('header [disabled]'));
   await move('Move one day ahead');
   await scene.see('header', /Tue Oct 27, 9:30 AM/, 30_000);
-  const rules = await scene.see('main', /Rang Tue Oct 27, 9:30 AM/);
-  expect(rules).toMatch(/Rang Mon Oct 26, 6:00 PM/);
+  const rules = await scene.see('main', /Last round Tue Oct 27, 9:30 AM/);
+  expect(rules).toMatch(/Last round Mon Oct 26, 6:00 PM/);
 });
 
 test('the term strip leads to the sends of a day', async () => {

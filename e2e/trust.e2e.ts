@@ -82,9 +82,9 @@ test('all mail of the course is stopped, says what waits, and starts again', asy
     /Rounds missed by 2 rules: Quiet for five days, A chart lab is missing.*Run missed rules now, once/,
   );
   await scene.clickText('Start mail again', `${DIALOG} footer`);
-  await scene.see('main', /Mail goes out/);
+  await scene.see('main', /Mail is going out/);
   await go('today');
-  await scene.see('main', /Quiet for five days.*Tue Oct 27, 8:02 AM, late: makes up for 1 round/);
+  await scene.see('main', /Quiet for five days.*Tue Oct 27, 8:02 AM, late: it made up for 1 missed round/);
 });
 
 test('rounds are held while the platform tells nothing, and made up for when it does', async () => {
@@ -108,7 +108,7 @@ test('rounds are held while the platform tells nothing, and made up for when it 
   await scene.page.waitForSelector(DIALOG, { hidden: true });
   await clock('Let the learning platform send data again', /has sent everything it had kept back/);
   await go('today');
-  await scene.see('main', /late: makes up for \d rounds?/);
+  await scene.see('main', /late: it made up for \d missed rounds?/);
   expect(await scene.page.$('[data-testid=standing]')).toBeNull();
 });
 

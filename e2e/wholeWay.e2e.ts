@@ -107,7 +107,7 @@ test('with the mouse', async () => {
   await scene.type('aria/Search the log', first);
   await scene.see('main', /All nudges 1 /);
   await scene.clickText('1 attempt', 'main');
-  const attempt = await scene.see('[aria-label="The nudge"]', /Server said 250 .*accepted/);
+  const attempt = await scene.see('[aria-label="The nudge"]', /Mail server said 250 .*accepted/);
   expect(attempt).toContain(messageId);
   expect(attempt).toMatch(/Why: last visit/);
   expect(scene.complaints).toEqual([]);

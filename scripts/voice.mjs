@@ -38,6 +38,9 @@ const RULES = [
     'a riddle: say it plainly',
   ],
 ];
+/** One word in small letters is mostly a key of ours; how it is spelled is seen all the same. */
+const isKey = (text) => /^[a-z]+$/.test(text);
+const SPELLING = RULES.slice(0, 2);
 /** Template code in what instructors read. Texts of wordings are written in it, and shown as chips by these. */
 const WRITES_TEXTS = /packages\/web\/src\/wording\/(draft|liquidDoc|WordingPage|WordsEditor|ParcelPart)\./;
 const RAW = /\{\{|\{%/;
@@ -63,12 +66,13 @@ if (process.argv[2] === '--list') {
   process.exit(0);
 }
 const problems = found.flatMap(({ path, line, text }) =>
-  [...RULES, ...(path.includes('/web/') && !WRITES_TEXTS.test(path) ? [[RAW, 'raw template code']] : [])].flatMap(
-    ([pattern, advice]) => {
-      const hit = pattern.exec(text);
-      return hit ? [`${path}:${line}: “${hit[0]}” in “${text.trim().slice(0, 100)}”: ${advice}`] : [];
-    },
-  ),
+  [
+    ...(isKey(text) ? SPELLING : RULES),
+    ...(path.includes('/web/') && !WRITES_TEXTS.test(path) ? [[RAW, 'raw template code']] : []),
+  ].flatMap(([pattern, advice]) => {
+    const hit = pattern.exec(text);
+    return hit ? [`${path}:${line}: “${hit[0]}” in “${text.trim().slice(0, 100)}”: ${advice}`] : [];
+  }),
 );
 for (const problem of problems) console.error(problem);
 process.exit(problems.length > 0 ? 1 : 0);
@@ -79,12 +83,12 @@ function walk(folder) {
     .map((entry) => join(entry.parentPath ?? entry.path, entry.name));
 }
 
-/** Strings with a blank or a capital, which people may read; one word in small letters is mostly a key. */
+/** Strings that people may read. */
 function stringsOf(source) {
   const out = [];
   const add = (node, text) => {
     const said = text.replace(/\s+/g, ' ').trim();
-    if (!/[a-z]/i.test(said) || !/[ A-Z…]/.test(said) || isStyle(node)) return;
+    if (!/[a-z]{3}/i.test(said) || isStyle(node)) return;
     out.push({ line: source.getLineAndCharacterOfPosition(node.getStart()).line + 1, text: said });
   };
   const visit = (node) => {

@@ -16,7 +16,7 @@ export const daysEnrolled: Measure = {
     countDays(steps, subject.course.calendar, subject.person.enrolledAt, subject.story, until);
     return steps.build();
   },
-  fact: (subject) => ({ kind: 'last', what: 'enrolment', at: subject.person.enrolledAt }),
+  fact: (subject) => ({ kind: 'last', what: 'enrollment', at: subject.person.enrolledAt }),
   label: () => 'days since enrollment',
   clause: (test) => ({ lead: 'have been', marked: `enrolled for ${comparisonWords(test)}` }),
 };

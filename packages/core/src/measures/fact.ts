@@ -21,7 +21,7 @@ export type Fact =
   | { readonly kind: 'gone' };
 
 export type LastWhat =
-  'signIn' | 'visit' | 'participation' | 'open' | 'post' | 'grade' | 'absence' | 'enrolment' | 'submission';
+  'signIn' | 'visit' | 'participation' | 'open' | 'post' | 'grade' | 'absence' | 'enrollment' | 'submission';
 export type ItemsWhat = 'missing' | 'late' | 'dueSoon' | 'onTime' | 'touched' | 'run';
 export interface FactItem {
   readonly title: string;
@@ -41,7 +41,7 @@ const LAST: Readonly<Record<LastWhat, readonly [some: string, none: string]>> = 
   post: ['last post', 'no post yet'],
   grade: ['last grade', 'nothing graded yet'],
   absence: ['last absent', 'never absent'],
-  enrolment: ['enrolled', 'enrolled'],
+  enrollment: ['enrolled', 'enrolled'],
   submission: ['submitted', 'not submitted'],
 };
 

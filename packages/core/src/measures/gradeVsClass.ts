@@ -52,13 +52,13 @@ export const gradeVsClass: Measure = {
     if (typeof value !== 'number' || mean === null) return { kind: 'ungraded' };
     return { kind: 'class', own: value, mean, asOf };
   },
-  label: (call, course) => `points over the class mean${whereWords(call, course)}`,
+  label: (call, course) => `points above the class mean${whereWords(call, course)}`,
   clause(test, call, course) {
     const where = whereWords(call, course);
     if (typeof test.raw === 'number' && test.raw < 0 && (test.is === '<=' || test.is === '<')) {
-      return { lead: 'are', marked: `${-test.raw} points or more under the class mean${where}` };
+      return { lead: 'are', marked: `${-test.raw} points or more below the class mean${where}` };
     }
-    return { lead: 'are', marked: `${comparisonWords(test)} over the class mean${where}` };
+    return { lead: 'are', marked: `${comparisonWords(test)} above the class mean${where}` };
   },
 };
 

@@ -28,6 +28,6 @@ export const late: Measure = {
   label: (call, course) => `items turned in late${severalWords(call, course)}`,
   clause(test, call, course) {
     const value = typeof test.raw === 'number' ? plural(test.raw, 'item') : test.value;
-    return { lead: 'handed in', marked: `${comparisonWords({ ...test, value })} late${severalWords(call, course)}` };
+    return { lead: 'turned in', marked: `${comparisonWords({ ...test, value })} late${severalWords(call, course)}` };
   },
 };

@@ -36,7 +36,7 @@ export const onTimeShare: Measure = {
   }),
   label: (call, course) => `share on time${severalWords(call, course)}`,
   clause: (test, call, course) => ({
-    lead: 'handed in',
+    lead: 'turned in',
     marked: `${comparisonWords(test)} on time${severalWords(call, course)}`,
   }),
 };

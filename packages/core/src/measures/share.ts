@@ -7,7 +7,7 @@ import { StepsBuilder } from './timeline.ts';
 import { percent } from './value.ts';
 
 const KINDS = ['open', 'practice', 'submit', 'post'] as const;
-const DONE = { open: 'opened', practice: 'practised', submit: 'submitted', post: 'posted in' } as const;
+const DONE = { open: 'opened', practice: 'practiced', submit: 'submitted', post: 'posted in' } as const;
 
 interface Touch {
   readonly title: string;

@@ -8,7 +8,7 @@ const VERB = {
   assignment: 'submitted',
   quiz: 'submitted',
   forum: 'posted in',
-  practice: 'practised',
+  practice: 'practiced',
   page: 'opened',
   session: 'attended',
 } as const;

@@ -42,7 +42,7 @@ test.each([
     'everyone has “not submitted” what is not open',
     { when: { measure: 'submitted', item: 'q1', is: 'equals', value: false } },
     [
-      'notOpenYet: “Tide tables quiz” opens on Mon Sep 21; until then nobody can have handed it in, and every student would be nudged.',
+      'notOpenYet: “Tide tables quiz” opens on Mon Sep 21; until then nobody can have turned it in, and every student would be nudged.',
     ],
   ],
   [

@@ -62,7 +62,7 @@ function beforeAnyone(rule: Rule, course: Course, coming: readonly Instant[]): A
 }
 
 const ASKS_FOR_NOTHING: Readonly<Partial<Record<Leaf['measure'], string>>> = {
-  submitted: 'handed it in',
+  submitted: 'turned it in',
   opens: 'opened it',
   completed: 'completed it',
 };

@@ -109,7 +109,7 @@ export function Palette(props: {
         </Command.Group>
         <Command.Group heading="Courses" className={heading}>
           {(courses.data ?? []).map((c) => (
-            <Command.Item key={c.id} className={item} onSelect={() => go(`/c/${c.id}/today`)}>
+            <Command.Item key={c.id} className={item} onSelect={() => go(`/c/${c.id}/rules`)}>
               {c.code} {c.title}
             </Command.Item>
           ))}

@@ -7,7 +7,7 @@ const ROWS = [
   ['sent', 'sent at once'],
   ['delayed', 'sent when quiet hours ended'],
   ['held', 'waiting for you'],
-  ['overBudget', 'held back: message budget'],
+  ['overBudget', 'held back: message budget used up'],
   ['otherwiseWithheld', 'held back: a limit of the rule'],
   ['withdrawn', 'canceled before it left'],
 ] as const;

@@ -11,6 +11,7 @@ import { Pill } from '../ui/Pill.tsx';
 import { attempt } from '../app/attempt.ts';
 import { setStatusWithUndo, takeOut } from './actions.ts';
 import { RuleList } from './RuleList.tsx';
+import { Explained } from '../ui/Explained.tsx';
 
 /** Only needed once somebody begins a rule or turns one on: kept out of the first load. */
 const StartersDialog = lazy(async () => ({ default: (await import('./StartersDialog.tsx')).StartersDialog }));
@@ -49,7 +50,12 @@ export function RulesPage() {
       <div className="mb-4">
         <PlaceHead
           place="rules"
-          more={`${plural(listed.length, 'rule')}, ${on} on. Rules that run at the same time decide in this order.`}
+          more={
+            <>
+              {plural(listed.length, 'rule')}, {on} on. Rules whose <Explained word="round">round</Explained> is at the
+              same time decide in this order.
+            </>
+          }
         >
           <Button look="main" onClick={() => setBeginning(true)}>
             New rule

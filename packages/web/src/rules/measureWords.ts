@@ -45,7 +45,7 @@ export const MEASURE_HELP: Readonly<Record<MeasureName, MeasureHelp>> = {
   highScores: { help: 'how many scores reach a value', also: 'strong praise several' },
   courseGrade: { help: 'all graded work so far', also: 'overall average total standing mark' },
   groupGrade: { help: 'the grade of one group of items', also: 'category average quizzes labs' },
-  gradeVsClass: { help: 'above or below the class mean', also: 'average compared others mean below' },
+  gradeVsClass: { help: 'above or below the class mean', also: 'average compared others mean below under' },
   gradeChange: { help: 'rising or falling over a number of days', also: 'drop trend improved decline' },
   posts: { help: 'how many posts they wrote', also: 'forum discussion replies written' },
   streak: { help: 'how many in a row were done or missed', also: 'consecutive run every discussion' },

@@ -24,6 +24,7 @@ import { attempt } from '../app/attempt.ts';
 import { MessageView } from '../wording/Message.tsx';
 import { addressWords, evidenceWords, withdrawnWords } from '../app/decisionWords.ts';
 import { StateChip } from './StateChip.tsx';
+import { Explained } from '../ui/Explained.tsx';
 
 const OUTCOMES: Readonly<Record<AttemptAnswer['outcome'], string>> = {
   handing: 'being handed to the mail server',
@@ -71,7 +72,8 @@ export function LogDetailView({ here, nudge }: { readonly here: Here; readonly n
             version {d.ruleVersion}
           </Link>
         )}
-        ), round <When at={d.roundAt} zone={zone} />. The spell began <When at={d.spellStart} zone={zone} />.
+        ), round <When at={d.roundAt} zone={zone} />. The <Explained word="spell">spell</Explained> began{' '}
+        <When at={d.spellStart} zone={zone} />.
       </p>
       <p className="mt-2 text-[14.5px]">
         <strong>Why:</strong> {evidenceWords(d.evidence, zone)}

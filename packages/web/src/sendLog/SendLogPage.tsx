@@ -25,6 +25,7 @@ import { Pill } from '../ui/Pill.tsx';
 import { evidenceWords, withdrawnWords, withheldWords } from '../app/decisionWords.ts';
 import { LogDetailView } from './LogDetailView.tsx';
 import { STATE_WORDS, StateChip } from './StateChip.tsx';
+import { Explained } from '../ui/Explained.tsx';
 
 const ANSWERED: Readonly<Record<ReplyKind, string>> = {
   reply: 'replied',
@@ -287,7 +288,7 @@ function Withheld({
           <tr className="border-b border-line">
             {['Student', 'Rule', 'Why', 'Evidence', 'Rounds'].map((h) => (
               <th key={h} scope="col" className="px-4 py-2 font-semibold">
-                {h}
+                {h === 'Rounds' ? <Explained word="round">{h}</Explained> : h}
               </th>
             ))}
           </tr>

@@ -6,6 +6,7 @@ import { api } from '../app/api.ts';
 import type { Here } from '../app/here.ts';
 import { Failed } from '../ui/States.tsx';
 import { Card } from './Card.tsx';
+import { Explained } from '../ui/Explained.tsx';
 
 type Day = AheadAnswer['days'][number];
 
@@ -14,7 +15,11 @@ export function Ahead({ here }: { readonly here: Here }) {
     queryKey: ['ahead', here.id, here.now],
     queryFn: ({ signal }) => api.get<AheadAnswer>(`/courses/${here.id}/today/ahead`, signal),
   });
-  const note = 'How many students each day would nudge if nobody does anything more.';
+  const note = (
+    <>
+      How many <Explained word="nudge">nudges</Explained> each day would send if nobody does anything more.
+    </>
+  );
   return (
     <Card title="What rings next" note={note}>
       {ahead.isError && <Failed error={ahead.error} retry={() => void ahead.refetch()} />}

@@ -47,7 +47,7 @@ export const withCopy = (draft: Wording, to: CopyReader): Wording => ({
     {
       to,
       subject: '{{ student.full_name }} in {{ course.code }}',
-      text: `${NAMES_THEM}I have written to {{ student.full_name }}, who may need a hand in {{ course.title }}.\n\n{{ sender.signature }}`,
+      text: `${NAMES_THEM}I have written to {{ student.full_name }}, who may need some help in {{ course.title }}.\n\n{{ sender.signature }}`,
     },
   ],
 });

@@ -74,7 +74,7 @@ const keepItem = (next: Leaf, before: Leaf): Leaf =>
 
 const OF_WORDS = {
   open: 'opened',
-  practice: 'practised',
+  practice: 'practiced',
   submit: 'submitted',
   post: 'posted in',
   done: 'done in a row',

@@ -2,6 +2,7 @@
 import type { Rule, Step } from '@zest-bell/core';
 import type { Here } from '../../app/here.ts';
 import { StepLine } from './StepLine.tsx';
+import { Explained } from '../../ui/Explained.tsx';
 
 /** A later step comes five days after the one before unless it is told otherwise. */
 const LATER = 5;
@@ -52,6 +53,9 @@ export function StepLines({
         >
           + later step
         </button>
+        <span className="ml-3 text-[13.5px] text-ink-3">
+          A later <Explained word="step">step</Explained> follows while the student still matches.
+        </span>
       </div>
     </>
   );
