@@ -103,7 +103,7 @@ describe('with the mouse', () => {
     await scene.clickText('Close', `${DIALOG} footer`);
 
     await scene.clickText('Turn on', '[aria-label="The rule"]');
-    const asked = await scene.see(DIALOG, /From now on this rule runs and sends by itself.*(match|matches)/);
+    const asked = await scene.see(DIALOG, /From now on this rule runs and sends by itself.*match(es)?: \d+ would/);
     if (/Zest Bell asks you above 50%/.test(asked)) await scene.clickText('Allow nudges about', DIALOG);
     await scene.clickText('Turn on', `${DIALOG} footer`);
     await scene.page.waitForSelector(DIALOG, { hidden: true });
@@ -134,7 +134,7 @@ describe('with the keyboard alone', () => {
     await scene.page.waitForSelector(DIALOG, { hidden: true });
     await scene.tabTo(/^Turn on$/);
     await scene.press('Enter');
-    const asked = await scene.see(DIALOG, /From now on.*match(es)?/);
+    const asked = await scene.see(DIALOG, /From now on.*match(es)?: \d+ would/);
     if (/asks you above/.test(asked)) {
       await scene.tabTo(/^Allow nudges about/);
       await scene.press('Space');
@@ -158,7 +158,7 @@ test('what is turned on reaches at its round whom its rehearsal named', async ()
   await scene.clickText('Essential: ignores');
   await scene.press('Escape');
   await scene.clickText('Turn on', '[aria-label="The rule"]');
-  await scene.see(DIALOG, /First Wed Oct 28, 3:00 PM.*match(es)?/);
+  await scene.see(DIALOG, /First Wed Oct 28, 3:00 PM.*match(es)?: \d+ would/);
   const named = await scene.page.$$eval(`${DIALOG} ul li`, (lines) =>
     lines.filter((l) => /would be nudged/.test(l.textContent ?? '')).map((l) => l.querySelector('strong')!.textContent),
   );
