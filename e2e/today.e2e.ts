@@ -71,7 +71,7 @@ test('a student without an address gets one, or is set aside until a day with a 
 test('a limit is raised where it is set, with its effect beside it', async () => {
   await scene.go(`${stage.base}/c/1/today`);
   await scene.clickText('Raise the limit', FALLING);
-  await scene.see('[role=dialog]', /Each step, per spell: at most/);
+  await scene.see('[role=dialog]', /Per spell, each step/);
   await scene.see('[data-testid=reach]', /would be nudged/);
 });
 

@@ -33,7 +33,7 @@ export function letThrough(rule: Rule, studentId: string, facts: Facts, log: Nud
   if (lasting !== undefined) return { ok: false, why: lasting };
   const sendAt = firstOpen(r, course.settings.quietHours, course);
   if (sendAt >= course.calendar.end) return { ok: false, why: 'courseOver' };
-  const about = { rule: rule.id, student: studentId, round: r, step: limits.step, spellStart: spell!.start };
+  const about = { rule: rule.id, student: studentId, round: r, step: limits.step, spellStart: spell.start };
   const decision = withEvidence(
     { ...about, outcome: 'sent' as const, reason: null, sendAt, to: limits.recipients() },
     () => evidenceAt(facts, i, rule.when, r),

@@ -1,5 +1,5 @@
 /** A tour of five stops for a first visit to the demo. It points at the real controls and can be left at any stop. */
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useMemo, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { Popover } from 'radix-ui';
 import { Button } from '../ui/Button.tsx';
@@ -92,9 +92,8 @@ function StopCard(props: {
   const stop = stops[at]!;
   const navigate = useNavigate();
   const target = useTarget(`/c/${here.id}/${stop.path}`, stop.target, navigate);
-  const anchor = useRef<HTMLElement>(null!);
+  const anchor = useMemo(() => ({ current: target! }), [target]);
   if (!target) return null;
-  anchor.current = target;
   const last = at === stops.length - 1;
   return (
     <Popover.Root open onOpenChange={(open) => !open && onLeave()}>

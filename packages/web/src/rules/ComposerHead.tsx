@@ -77,13 +77,14 @@ export function ComposerHead(props: ComposerHeadProps) {
           <More {...props} />
         </span>
       </div>
-      <input
+      <textarea
         aria-label="A note to yourself"
+        rows={1}
         value={rule.note}
         placeholder="A note to yourself"
         maxLength={2000}
         onChange={(e) => onChange({ note: e.target.value }, 'note')}
-        className="-mx-1.5 w-full rounded-lg border border-transparent bg-transparent px-1.5 py-0.5 text-ink-2 hover:border-line-strong"
+        className="-mx-1.5 field-sizing-content w-full resize-none overflow-hidden rounded-lg border border-transparent bg-transparent px-1.5 py-0.5 text-ink-2 hover:border-line-strong"
       />
     </>
   );

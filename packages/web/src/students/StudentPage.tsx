@@ -35,7 +35,7 @@ export function StudentPage() {
         ) : (
           <ol className="border-l-2 border-line pl-5">
             {answer.data.lines.map((line, i) => (
-              <LineView key={i} here={here} line={line} />
+              <LineView key={i} here={here} line={line} firstName={person.firstName} />
             ))}
           </ol>
         )}
@@ -116,7 +116,8 @@ function Bounced(props: { readonly here: Here; readonly person: Person; readonly
 
 const REPLY_TITLES = { reply: 'Replied', autoReply: 'Automatic reply', bounce: '▲ Mail came back' } as const;
 
-function LineView({ here, line }: { readonly here: Here; readonly line: StudentLine }) {
+function LineView(props: { readonly here: Here; readonly line: StudentLine; readonly firstName: string }) {
+  const { here, line, firstName } = props;
   const zone = here.course.timeZone;
   const to = `/c/${here.id}/log?nudge=${line.nudge}`;
   return (
@@ -140,7 +141,9 @@ function LineView({ here, line }: { readonly here: Here; readonly line: StudentL
           {line.reason ? withdrawnWords(line.reason) : evidenceWords(line.evidence, zone)}
         </p>
       ) : line.kind === 'return' ? (
-        <p className="text-[14.5px] text-ink-2">Came back and {line.what}.</p>
+        <p className="text-[14.5px] text-ink-2">
+          {firstName} {line.what}.
+        </p>
       ) : (
         <p className="max-h-40 overflow-auto rounded-xl bg-iris-soft px-3.5 py-2 text-[14.5px] whitespace-pre-line">
           {line.text || '(no text)'}

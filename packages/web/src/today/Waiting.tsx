@@ -28,7 +28,7 @@ export function Waiting(props: {
 }) {
   const lines = [...linesOfStanding(props.here, props.standing), ...linesOfToday(props.here, props.today)];
   return (
-    <Card title={lines.length === 0 ? 'Nothing is waiting for you' : 'Waiting for you'}>
+    <Card title={lines.length === 0 ? 'Nothing is waiting for your decision' : 'Waiting for you'}>
       {lines.length === 0 ? (
         <p className="text-ink-2">Mail is going out, course data is current, and every round ran.</p>
       ) : (

@@ -116,7 +116,7 @@ export function WordingDialog({ here, wording, rule, student: asked, onClose }: 
       note={
         using.length === 0
           ? 'No rule uses this wording yet.'
-          : `Used by ${using.map((r) => r.name).join(', ')}. Changes apply to all of them.`
+          : `Used by ${using.map((r) => r.name).join(', ')}. Changes apply to ${using.length === 1 ? 'it' : 'all of them'}.`
       }
       foot={
         <>

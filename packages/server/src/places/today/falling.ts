@@ -83,7 +83,7 @@ export function fallingRoutes(services: Services, dispatcher: Dispatcher): Route
   router.post('/falling/:student/write', async (req, res) => {
     const id = await courseOf(reading, req);
     const { rule, wording } = parseInput(writeSchema, req.body);
-    const { student } = req.params as { student: string };
+    const { student } = req.params;
     const by = await accountName(orm.em.fork(), accountOf(req));
     const now = clock.now();
     await inTransaction(orm, async (em) => {

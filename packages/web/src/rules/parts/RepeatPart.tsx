@@ -50,30 +50,33 @@ function RepeatFields({ rule, onChange }: RepeatProps) {
           </Pill>
         ))}
       </div>
-      <NumberField
-        label="Each step, per spell: at most"
-        unit="times"
-        whole
-        min={1}
-        max={99}
-        empty="no limit"
-        value={repeat.perSpell}
-        onChange={(perSpell) => set({ perSpell }, 'perSpell')}
-      />
+      <p className="text-[13.5px] font-semibold">At most</p>
+      <div className="-mt-3 grid grid-cols-2 gap-3">
+        <NumberField
+          label="Per spell, each step"
+          unit="times"
+          whole
+          min={1}
+          max={99}
+          empty="no limit"
+          value={repeat.perSpell}
+          onChange={(perSpell) => set({ perSpell }, 'perSpell')}
+        />
+        <NumberField
+          label="In the whole term"
+          unit="times"
+          whole
+          min={1}
+          max={99}
+          empty="no limit"
+          value={repeat.perTerm}
+          onChange={(perTerm) => set({ perTerm }, 'perTerm')}
+        />
+      </div>
       <p className="-mt-2 text-[13px] text-ink-2">
         A spell is an unbroken stretch of time in which the student matches the rule. A student who comes back and later
         matches again starts a new spell.
       </p>
-      <NumberField
-        label="In the whole term: at most"
-        unit="times"
-        whole
-        min={1}
-        max={99}
-        empty="no limit"
-        value={repeat.perTerm}
-        onChange={(perTerm) => set({ perTerm }, 'perTerm')}
-      />
       <NumberField
         label="Wait between nudges: at least"
         unit="days"
