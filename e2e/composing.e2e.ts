@@ -183,7 +183,7 @@ describe('the rest of the sentence', () => {
     await scene.clickText('their advisor', DIALOG);
     await scene.press('Escape');
     await scene.see(second, /to the student and their advisor/);
-    await scene.clickText('sends itself', second);
+    await scene.clickText('sent automatically', second);
     await scene.clickText('waits for you', DIALOG);
     await scene.see(second, /\+9 days Hold .* waits for you/);
     await scene.see(RULE, /An example\..*is nudged/);

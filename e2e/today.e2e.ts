@@ -23,7 +23,7 @@ test('a first visit is offered a tour that points at real controls, and is not o
   const stops = ['Start your day here', 'The whole term at a glance', 'A rule is one sentence', 'Whom it reaches'];
   for (const [i, title] of stops.entries()) {
     await scene.see('[aria-label^="Tour:"]', new RegExp(`${title}.*${i + 1} of 5`));
-    await scene.page.waitForSelector('.tour-target');
+    await scene.page.waitForSelector('[data-tour=here]');
     await scene.clickText('Next', '[aria-label^="Tour:"]');
   }
   await scene.see('[aria-label^="Tour:"]', /Make time pass.*5 of 5/);

@@ -153,9 +153,9 @@ ${
 <form method="post"><input type="hidden" name="until" value="date"><label>or until <input type="date" name="date" required min="${course.start}" max="${course.end}"></label><button>Pause</button></form>`
       : `<form method="post"><button class="main" name="until" value="resume">Get these messages again</button></form>`
 }
-<p>What your course cannot do without still comes, such as a word that your place in it is at risk. Nobody thinks less of you for
-pausing; you can change it here at any time.</p>
-<h2>Why you got the message of ${escapeHtml(instantWords(parts.at, zone))}</h2>
+<p>Essential messages still arrive, for example when your place in the course is at risk. You can change this here at any
+time.</p>
+<h2>Why you got the message on ${escapeHtml(instantWords(parts.at, zone))}</h2>
 <ul>${why}</ul>
 </main></body></html>`;
 }

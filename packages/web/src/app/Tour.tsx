@@ -140,7 +140,7 @@ function useTarget(path: string, selector: string, navigate: (path: string) => u
       if (!element || found || window.location.pathname !== path) return;
       found = element;
       element.scrollIntoView({ block: 'center' });
-      element.classList.add('tour-target');
+      element.dataset['tour'] = 'here';
       setTarget(element);
     };
     const watch = new MutationObserver(look);
@@ -148,7 +148,7 @@ function useTarget(path: string, selector: string, navigate: (path: string) => u
     look();
     return () => {
       watch.disconnect();
-      found?.classList.remove('tour-target');
+      if (found) delete found.dataset['tour'];
     };
   }, [path, selector, navigate]);
   return target;

@@ -203,7 +203,7 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
             <>
               <Button
                 disabled={dirty || broken}
-                title={dirty ? 'Confirm your changes first. Only the saved rule can ring' : undefined}
+                title={dirty ? 'Confirm your changes first. Only the saved rule can ring.' : 'Run this rule once, now'}
                 onClick={() => setOpen('ring')}
               >
                 Ring now

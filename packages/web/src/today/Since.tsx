@@ -26,7 +26,7 @@ export function Since({ here, today }: { readonly here: Here; readonly today: To
             <strong>
               <StudentLink here={here} student={p.student} name={p.name} />
             </strong>{' '}
-            came back and {p.what} on <When at={p.at} zone={zone} words={dayWords} />.
+            came back: {p.what} <When at={p.at} zone={zone} words={dayWords} />.
           </li>
         ))}
       </ul>

@@ -26,8 +26,8 @@ export function ExampleStrip({ here, rule }: { readonly here: Here; readonly rul
     <figure className="border-t border-line py-3" data-testid="example">
       <figcaption className="text-[13.5px] text-ink-2">
         <strong className="text-ink">An example.</strong> A student matches from {dayWords(line.spells[0]![0], zone)},
-        comes back on {dayWords(line.spells[0]![1], zone)}, and slips again on {dayWords(line.spells[1]![0], zone)}:{' '}
-        {heard.length === 0 ? 'is not nudged' : `is nudged ${plural(heard.length, 'time')}, on ${said}`}.
+        comes back on {dayWords(line.spells[0]![1], zone)}, and slips again on {dayWords(line.spells[1]![0], zone)}: the
+        student {heard.length === 0 ? 'is not nudged' : `is nudged ${plural(heard.length, 'time')}, on ${said}`}.
       </figcaption>
       <div aria-hidden className="relative mt-2 h-9">
         <i className="absolute inset-x-0 top-6 border-t-2 border-line-strong" />

@@ -178,7 +178,7 @@ function WordingPart(props: {
 }
 
 const DELIVERIES = [
-  { deliver: 'send', words: 'sends itself', help: 'It leaves at the round, or when quiet hours end.' },
+  { deliver: 'send', words: 'sent automatically', help: 'It leaves at the round, or when quiet hours end.' },
   { deliver: 'hold', words: 'waits for you', help: 'It waits with its evidence until you send or dismiss it.' },
 ] as const;
 
