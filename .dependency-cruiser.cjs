@@ -12,6 +12,7 @@ const WAY = [
   'outcomes',
   'starters',
   'exchange',
+  'imports',
   'scenario',
 ];
 const notLater = WAY.slice(0, -1).map((folder, i) => ({

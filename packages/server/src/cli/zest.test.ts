@@ -1,5 +1,5 @@
 import { spawnSync } from 'node:child_process';
-import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -62,4 +62,33 @@ test('a file that does not fit is one line a problem on standard error, and exit
   expect(zest('replay', join(folder, 'no.json'))).toMatchObject({ code: 2, out: '' });
   expect(zest('replay', 'examples/once-a-spell.json', '--rule', 'lost')).toMatchObject({ code: 2, out: '' });
   expect(zest('rehearse', 'examples/once-a-spell.json')).toMatchObject({ code: 2, out: '' });
+});
+
+test('imports files into a scenario, prints what each brought, and writes the new one', () => {
+  const out = join(folder, 'new.json');
+  const course = 'examples/import/course.json';
+  const files = ['roster.csv', 'gradebook.csv'].map((name) => `examples/import/${name}`);
+  const run = zest('import', course, ...files, '--as-of', '2026-10-26T08:00:00-04:00', '--out', out);
+  expect(run.code).toBe(0);
+  expect(JSON.parse(run.out)).toMatchObject({
+    format: 'zest-bell/import@1',
+    files: [
+      { file: 'roster.csv', kind: 'roster', encoding: 'utf-8', delimiter: ',', read: 3, new: 1, changed: 1 },
+      { file: 'gradebook.csv', kind: 'gradebook', refused: [{ row: 1, column: 'Old quiz', code: 'unknownItem' }] },
+    ],
+  });
+  const written = JSON.parse(readFileSync(out, 'utf8')) as { people: unknown[]; grades: unknown[] };
+  expect([written.people.length, written.grades.length]).toEqual([3, 2]);
+});
+
+test('an import that cannot read a file writes nothing and exits 1; wrong use exits 2', () => {
+  const broken = join(folder, 'broken.csv');
+  writeFileSync(broken, 'id,email\n"p1,x');
+  const out = join(folder, 'none.json');
+  const run = zest('import', 'examples/import/course.json', broken, '--out', out);
+  expect([run.code, run.out]).toEqual([1, '']);
+  expect(run.err[0]).toMatch(/broken\.csv: Record 2 opens a quotation mark/);
+  expect(existsSync(out)).toBe(false);
+  expect(zest('import', 'examples/import/course.json').code).toBe(2);
+  expect(zest('import', 'examples/import/course.json', broken, '--kind', 'nothing').code).toBe(2);
 });

@@ -1,29 +1,43 @@
 /** Replays and rehearses scenario files without a server, and backs the database up: problems go to standard error. */
-import { readFileSync } from 'node:fs';
-import { join } from 'node:path';
+import { readFileSync, writeFileSync } from 'node:fs';
+import { basename, join } from 'node:path';
 import { parseArgs } from 'node:util';
 import {
   chosenRules,
+  draftOf,
+  IMPORT_FORMAT,
+  IMPORT_KINDS,
+  importFile,
   parseInstant,
   parseScenario,
   rehearseScenario,
   replayScenario,
   type Rule,
   type Scenario,
+  type ScenarioJson,
 } from '@zest-bell/core';
 import { readConfig, StartProblem } from '../platform/config.ts';
 
 const USAGE = `zest replay FILE [--rule ID]… [--from INSTANT] [--until INSTANT]
 zest rehearse FILE --rule ID --at INSTANT
+zest import SCENARIO FILE… [--kind KIND] [--map MAP.json] [--as-of INSTANT] [--out NEW.json]
 zest backup FILE`;
 
-/** What the caller has to mend; every line goes to standard error. */
-class Refusal extends Error {}
+/** What the caller has to mend; every line goes to standard error. `code`: 2 for wrong use, 1 for a file that cannot be read. */
+class Refusal extends Error {
+  readonly code: number;
+
+  constructor(message: string, code = 2) {
+    super(message);
+    this.code = code;
+  }
+}
 
 async function main(argv: readonly string[]): Promise<string> {
   const { positionals, values } = readArgs(argv);
   const [command, file, ...more] = positionals;
   if (command === 'backup' && file !== undefined && more.length === 0) return backUpTo(file);
+  if (command === 'import' && file !== undefined && more.length > 0) return importInto(file, more, values);
   if ((command !== 'replay' && command !== 'rehearse') || file === undefined || more.length > 0)
     throw new Refusal(USAGE);
   const scenario = readScenario(file);
@@ -61,6 +75,10 @@ function readArgs(argv: readonly string[]) {
         from: { type: 'string' },
         until: { type: 'string' },
         at: { type: 'string' },
+        kind: { type: 'string' },
+        map: { type: 'string' },
+        'as-of': { type: 'string' },
+        out: { type: 'string' },
       },
     });
   } catch (error) {
@@ -68,16 +86,53 @@ function readArgs(argv: readonly string[]) {
   }
 }
 
-function readScenario(file: string): Scenario {
-  let json: unknown;
+function readJson(file: string): unknown {
   try {
-    json = JSON.parse(readFileSync(file, 'utf8').replace(/^\uFEFF/, ''));
+    return JSON.parse(readFileSync(file, 'utf8').replace(/^\uFEFF/, ''));
   } catch (error) {
     throw new Refusal(`: ${file} cannot be read as JSON (${(error as Error).message.split('\n')[0]})`);
   }
+}
+
+const readScenario = (file: string): Scenario => scenarioOf(readJson(file));
+
+function scenarioOf(json: unknown): Scenario {
   const parsed = parseScenario(json);
   if (!parsed.ok) throw new Refusal(parsed.problems.map((p) => `${p.path}: ${p.message}`).join('\n'));
   return parsed.value;
+}
+
+/** Merges files into a scenario, all or none, and prints what each brought. */
+function importInto(
+  scenarioFile: string,
+  files: readonly string[],
+  values: ReturnType<typeof readArgs>['values'],
+): string {
+  const json = readJson(scenarioFile);
+  scenarioOf(json);
+  const draft = draftOf(json as ScenarioJson);
+  const kind = IMPORT_KINDS.find((k) => k === values.kind);
+  if (values.kind !== undefined && !kind) throw new Refusal(`--kind: Use one of ${IMPORT_KINDS.join(', ')}`);
+  const told = values.map === undefined ? undefined : fieldMapOf(readJson(values.map));
+  const asOf = instantOf('as-of', values['as-of']) ?? Date.now();
+  const reports = files.map((file) => {
+    try {
+      return importFile(basename(file), readFileSync(file), draft, { kind, told, asOf });
+    } catch (error) {
+      throw new Refusal(`${file}: ${(error as Error).message}`, 1);
+    }
+  });
+  if (values.out !== undefined) {
+    scenarioOf(draft.json);
+    writeFileSync(values.out, `${JSON.stringify(draft.json, null, 2)}\n`);
+  }
+  return JSON.stringify({ format: IMPORT_FORMAT, files: reports }, null, 2);
+}
+
+function fieldMapOf(json: unknown): Record<string, string> {
+  const isMap = typeof json === 'object' && json !== null && Object.values(json).every((v) => typeof v === 'string');
+  if (!isMap) throw new Refusal('--map: Write the field of each column, as { "Student ID": "id" }');
+  return json as Record<string, string>;
 }
 
 function rulesOf(scenario: Scenario, ids: readonly string[]): readonly Rule[] {
@@ -100,5 +155,5 @@ try {
 } catch (error) {
   if (!(error instanceof Refusal || error instanceof StartProblem)) throw error;
   process.stderr.write(`${error.message}\n`);
-  process.exitCode = 2;
+  process.exitCode = error instanceof Refusal ? error.code : 2;
 }
