@@ -41,14 +41,13 @@ export function usePreview(here: Here, draft: Wording | undefined, student: stri
   const wording = draft && bodyOf(draft);
   return useQuery({
     queryKey: ['preview', here.id, JSON.stringify(wording), about, JSON.stringify(when), variant, reader, here.now],
-    queryFn: () =>
-      api.post<PreviewAnswer>(`/courses/${here.id}/wordings/preview`, {
-        wording,
-        student: about,
-        when,
-        variant,
-        reader,
-      }),
+    // A preview that nobody waits for any more takes no line to the server from the newest.
+    queryFn: ({ signal }) =>
+      api.post<PreviewAnswer>(
+        `/courses/${here.id}/wordings/preview`,
+        { wording, student: about, when, variant, reader },
+        signal,
+      ),
     enabled: wording !== undefined && about !== null,
     placeholderData: keepPreviousData,
   });
