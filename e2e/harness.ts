@@ -195,6 +195,18 @@ export class Scene {
     );
   }
 
+  /** Waits until a menu of the editor has closed and what is typed goes into the text again. */
+  async backInText(): Promise<void> {
+    await this.page.waitForFunction(
+      () => !document.querySelector('[cmdk-item]') && document.activeElement?.matches('.words'),
+      { timeout: PATIENCE },
+    );
+    // The editor hears of the focus a frame later, and puts its caret then.
+    await this.page.evaluate(
+      () => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(() => done(null)))),
+    );
+  }
+
   /** Types into a menu that searches, and takes what it then has first. */
   async pick(words: string): Promise<void> {
     await this.page.waitForSelector('[cmdk-input]');

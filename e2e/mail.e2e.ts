@@ -73,9 +73,11 @@ test('a wording is copied, given a second text, and mended by two checks', async
   await scene.press('Enter');
   await scene.clickText('+ only if there is', DIALOG);
   await scene.pick('turned in');
+  await scene.backInText();
   await scene.page.keyboard.type('Still open: ');
   await scene.clickText('+ personal value', DIALOG);
   await scene.pick('turned in');
+  await scene.backInText();
   await scene.see(DIALOG, /- first your question - then the rest Still open: Watch log, week 1/);
   await scene.clickText('Show the source', DIALOG);
   const written = await scene.page.$eval('textarea[aria-label=Text]', (t) => t.value);

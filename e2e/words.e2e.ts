@@ -54,10 +54,7 @@ async function toTheEnd(): Promise<void> {
 async function insert(menu: string, words: string): Promise<void> {
   await scene.clickText(menu, DIALOG);
   await scene.pick(words);
-  // The menu is gone and the text has the caret again.
-  await scene.page.waitForFunction(
-    () => !document.querySelector('[cmdk-item]') && document.activeElement?.matches('.words'),
-  );
+  await scene.backInText();
 }
 
 test('a wording is written, mended, previewed for every student, sent, read on a phone, answered, and the answer stands in the log', async () => {
