@@ -56,6 +56,14 @@ describe('a student falls through', () => {
     expect(limit('2026-09-07T09:30', { repeat: { gap: { days: 30 } } })).toBeNull();
   });
 
+  test('with the step that is due for them, and not by a rule that only tells others', () => {
+    const steps = [0, 2].map((days) => ({ after: { days }, deliver: 'send', to: ['student'], wording: `w${days}` }));
+    const sent = [nudge('2026-09-06T14:30'), nudge('2026-09-07T09:30', { step: 1 })];
+    expect(fallen({ steps }, away, sent)).toMatchObject({ reason: 'limit', step: 1 });
+    const alert = [{ deliver: 'send', to: ['address:a@b.example'], wording: 'w' }];
+    expect(fallen({ steps: alert }, away, [nudge('2026-09-07T09:30', { toStudent: false })])).toBeNull();
+  });
+
   test('not when another message that weighs as much has reached them in the meantime', () => {
     const own = nudge('2026-09-07T09:30');
     const other = (round: string, more: Partial<LoggedNudge> = {}) =>
@@ -137,6 +145,13 @@ describe('letting one through', () => {
     expect(through({ ...away, people: [person('p1', { email: null })] })).toEqual({ ok: false, why: 'noAddress' });
     expect(through(away, [nudge('2026-09-18T09:30', { state: 'queued' })])).toEqual({ ok: false, why: 'pending' });
     expect(through({ events: [['p1', 'visit', '2026-09-20T14:03']] })).toEqual({ ok: false, why: 'noMatch' });
+  });
+
+  test('writes to the student alone, whomever the step writes to', () => {
+    const contacts = [{ kind: 'advisor', name: 'B. Lund', email: 'lund@saltmarsh.example' }];
+    const steps = [{ deliver: 'hold', to: ['student', 'contact:advisor'], wording: 'w' }];
+    const result = through({ ...away, people: [person('p1', { contacts })] }, [], { steps });
+    expect(result.ok && result.decision.to.map((to) => to.address)).toEqual(['p1@saltmarsh.example']);
   });
 
   test('[R8] waits for the end of quiet hours', () => {

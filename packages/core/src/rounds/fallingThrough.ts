@@ -48,6 +48,8 @@ export interface Falling {
   readonly rule: string;
   /** How much the rule weighs. */
   readonly weight: RuleWeight;
+  /** The step that is due for them. */
+  readonly step: number;
   readonly reason: FallingReason;
   /** Which limit of the rule, for `limit`. */
   readonly limit: WithheldReason | null;
@@ -80,7 +82,8 @@ export function* fallingThrough(given: FallingCase): InParts<Falling[]> {
   const { course } = facts;
   const found: Falling[] = [];
   for (const rule of given.rules) {
-    if (rule.status !== 'on') continue;
+    // A rule that only tells others reaches no student anyway.
+    if (rule.status !== 'on' || !writesToStudent(rule)) continue;
     const spells = spellsReader(facts, rule.when);
     const rounds = roundInstants(rule.rhythm, course.calendar, undefined, now);
     for (let i = 0; i < course.people.length; i++) {
@@ -106,13 +109,15 @@ export function* fallingThrough(given: FallingCase): InParts<Falling[]> {
   return found.sort((a, b) => a.since - b.since);
 }
 
-type Way = Pick<Falling, 'reason' | 'limit' | 'since' | 'lastNudge' | 'usedBy'>;
+type Way = Pick<Falling, 'step' | 'reason' | 'limit' | 'since' | 'lastNudge' | 'usedBy'>;
 
 /** What keeps the student from being reached by the rule now; null when nothing does, or it is only a matter of hours. */
 function inTheWay(rule: Rule, i: number, spell: Spell, given: FallingCase): Way | null {
   const { facts, log, now, bounced, overdue } = given;
   const student = facts.course.people[i]!;
+  let step = 0;
   const way = (reason: FallingReason, since: Instant, more: Partial<Way> = {}): Way => ({
+    step,
     reason,
     since,
     limit: null,
@@ -123,9 +128,8 @@ function inTheWay(rule: Rule, i: number, spell: Spell, given: FallingCase): Way 
   if (rule.spellsFrom !== null && spell.start < rule.spellsFrom) return way('oldSpell', spell.start);
   const limits = limitCaseOf(rule, i, spell, facts, log, now);
   if (limits === null) return null;
-  if (bounced.has(student.id) && writesToStudent(rule)) {
-    return way('bounced', spell.start);
-  }
+  step = limits.step;
+  if (bounced.has(student.id)) return way('bounced', spell.start);
   const lastNudge = lastOf(limits.sent);
   const since = lastNudge ?? spell.start;
   const reason = refusal(limits);

@@ -8,6 +8,7 @@ import { inAudience, limitCaseOf, withEvidence, type Decision } from './decide.t
 import { refusals, type WithheldReason } from './limits.ts';
 import type { NudgeLog } from './log.ts';
 import { firstOpen } from './quietHours.ts';
+import { recipientsOf } from './recipients.ts';
 
 /** Limits that spare a student too many messages; the instructor may pass them for one. A student’s own pause is none of them. */
 export const PASSABLE: readonly WithheldReason[] = ['perSpell', 'perTerm', 'gap', 'budget'];
@@ -18,8 +19,9 @@ export type LetThrough =
   | { readonly ok: false; readonly why: WithheldReason | 'noMatch' | 'courseOver' };
 
 /**
- * The nudge that `rule` would send to the student at `r` if its limits were passed. It needs what every nudge does: the
- * condition true, an address, no pause, an open hour.
+ * The nudge that `rule` would send to the student at `r` if its limits were passed. It goes to the student alone: third parties
+ * that the step names get nothing, as the instructor decides about one message to one person. It needs what every nudge
+ * does: the condition true, an address, no pause, an open hour.
  */
 export function letThrough(rule: Rule, studentId: string, facts: Facts, log: NudgeLog, r: Instant): LetThrough {
   const { course } = facts;
@@ -28,15 +30,16 @@ export function letThrough(rule: Rule, studentId: string, facts: Facts, log: Nud
   const spell = student && inAudience(student, rule.audience, course, r) ? spellAt(facts, i, rule.when, r) : null;
   const limits = spell && limitCaseOf(rule, i, spell, facts, log, r);
   if (!limits) return { ok: false, why: 'noMatch' };
+  const to = recipientsOf({ to: ['student'] }, limits.student, course);
+  if (to.length === 0) return { ok: false, why: 'noAddress' };
   const refusing = refusals(limits);
   const lasting = refusing.find((reason) => !PASSABLE.includes(reason));
   if (lasting !== undefined) return { ok: false, why: lasting };
   const sendAt = firstOpen(r, course.settings.quietHours, course);
   if (sendAt >= course.calendar.end) return { ok: false, why: 'courseOver' };
   const about = { rule: rule.id, student: studentId, round: r, step: limits.step, spellStart: spell.start };
-  const decision = withEvidence(
-    { ...about, outcome: 'sent' as const, reason: null, sendAt, to: limits.recipients() },
-    () => evidenceAt(facts, i, rule.when, r),
+  const decision = withEvidence({ ...about, outcome: 'sent' as const, reason: null, sendAt, to }, () =>
+    evidenceAt(facts, i, rule.when, r),
   );
   return { ok: true, decision, passed: refusing };
 }

@@ -42,7 +42,7 @@ export async function storeNudges(
       spellStart: d.spellStart,
       state,
       reason: d.outcome === 'withdrawn' ? d.reason : null,
-      toStudent: step.to.includes('student'),
+      toStudent: step.to.includes('student') || byHand !== undefined,
       wording: byHand?.wording ?? step.wording,
       evidence: d.evidence,
       passed: byHand?.passed ?? null,

@@ -56,7 +56,8 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
   const { edit, rebase, drop } = useDrafts.getState();
   const navigate = useNavigate();
   const rule: Rule = useMemo(
-    () => ({ ...(draft?.rule ?? card.rule), status: card.rule.status }),
+    // What a draft of an earlier release does not say yet is as it is saved.
+    () => ({ ...card.rule, ...draft?.rule, status: card.rule.status }),
     [draft?.rule, card.rule],
   );
   const dirty = draft !== undefined && !sameRule(draft.rule, card.rule);

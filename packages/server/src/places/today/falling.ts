@@ -64,7 +64,7 @@ export function fallingRoutes(services: Services, dispatcher: Dispatcher): Route
         usedBy: f.usedBy && { ruleName: name ? ruleName(name) : null, at: f.usedBy.round },
         name: nameOf(f.student),
         ruleName: ruleName(row),
-        wording: given.rules.find((r) => r.id === f.rule)!.steps[0]!.wording,
+        wording: given.rules.find((r) => r.id === f.rule)!.steps[f.step]!.wording,
       };
     };
     res.json({
