@@ -80,6 +80,7 @@ export * from './starters/starter.ts';
 export * from './starters/starters.ts';
 export * from './exchange/mailroom.ts';
 export * from './exchange/sendLog.ts';
+export * from './exchange/today.ts';
 export * from './exchange/wire.ts';
 export * from './imports/draft.ts';
 export * from './imports/headers.ts';

@@ -7,11 +7,10 @@ import type { MessageState } from '../nudges/message.ts';
 import type { ReplyKind } from '../nudges/reply.ts';
 import { WITHDRAWN_REASONS, type WithdrawnReason, type Decision } from '../rounds/decide.ts';
 import type { CourseGuards } from '../rounds/courseLimits.ts';
-import type { Falling } from '../rounds/fallingThrough.ts';
 import type { WithheldReason } from '../rounds/limits.ts';
 import type { RoundTotals } from '../rounds/limitsEffect.ts';
 import type { Recipient } from '../rounds/recipients.ts';
-import type { Rule, RuleStatus, RuleWeight } from '../rules/rule.ts';
+import type { Rule, RuleStatus } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
 import type { TextResults } from '../outcomes/textResults.ts';
 import type { Message } from '../wording/render.ts';
@@ -109,70 +108,6 @@ export interface Trouble {
   readonly message: string;
 }
 
-/** The morning desk. */
-export interface TodayAnswer {
-  readonly since: Instant;
-  readonly rang: readonly TodayRound[];
-  readonly endingSoon: readonly { readonly rule: string; readonly name: string; readonly last: Instant }[];
-  /** Answers since then, the latest first. */
-  readonly answers: readonly {
-    readonly nudge: number;
-    readonly name: string;
-    readonly at: Instant;
-    readonly text: string;
-  }[];
-  /** Students who came back since then: by an act of their own that ended what a nudge found (engine R13). */
-  readonly returned: readonly (TodayPerson & { readonly nudge: number; readonly what: string })[];
-  /** Mailboxes in which answers cannot be looked for, and what their server said. */
-  readonly mailbox: readonly { readonly name: string; readonly said: string }[];
-  /** Students whose address does not work, and those who paused nudges. */
-  readonly bounced: readonly TodayPerson[];
-  readonly paused: readonly (Omit<TodayPerson, 'at'> & { readonly until: Instant | null })[];
-}
-/** The rounds of the coming days, and how many each would nudge if nobody does anything more. */
-export interface AheadAnswer {
-  readonly until: Instant;
-  readonly days: readonly {
-    /** Local date. */
-    readonly date: string;
-    readonly rules: readonly {
-      readonly id: string;
-      readonly name: string;
-      /** The rule’s rounds of that day. */
-      readonly rounds: readonly Instant[];
-      readonly nudges: number;
-      /** Of these, how many wait for the instructor. */
-      readonly held: number;
-    }[];
-  }[];
-}
-
-/** Students whom a rule finds and does not reach, the longest first; those set aside are apart. */
-export interface FallingAnswer {
-  readonly lines: readonly FallingLine[];
-  readonly aside: readonly {
-    readonly student: string;
-    readonly name: string;
-    readonly until: Instant;
-    readonly note: string;
-    readonly by: string;
-  }[];
-}
-export interface FallingLine extends Omit<Falling, 'usedBy'> {
-  readonly name: string;
-  readonly ruleName: string;
-  /** The wording that the rule would send. */
-  readonly wording: string;
-  /** What used up the message budget: the name of its rule, null for a nudge by hand or a rule that is gone. */
-  readonly usedBy: { readonly ruleName: string | null; readonly at: Instant } | null;
-}
-
-export interface TodayPerson {
-  readonly student: string;
-  readonly name: string;
-  readonly at: Instant;
-}
-
 /** What happened between the instructor and one student, the latest first. */
 export type StudentLine =
   | {
@@ -208,14 +143,6 @@ export interface StudentAnswer {
     /** Where the value stands among the class, where that is worth a word. */ readonly among: string | null;
   }[];
   readonly lines: readonly StudentLine[];
-}
-
-export interface TodayRound extends RoundSummary {
-  readonly rule: string;
-  readonly name: string;
-  /** How much the rule weighs as it stands now. */
-  readonly weight: RuleWeight;
-  readonly nudged: readonly { readonly student: string; readonly name: string }[];
 }
 
 export const STARTING_ANEW = ['send', 'withdraw'] as const;

@@ -1,4 +1,4 @@
-import { dayWords, instantWords, listWords, numberWords, percentWords, plural } from '../time/words.ts';
+import { dayWords, instantWords, listWords, numberWords, oneDecimal, percentWords, plural } from '../time/words.ts';
 import { assertNever } from '../problem.ts';
 import type { Instant } from '../time/instant.ts';
 
@@ -54,8 +54,6 @@ const ITEMS: Readonly<Record<ItemsWhat, readonly [some: string, none: string]>> 
   run: ['in a row:', 'none in a row'],
 };
 
-const percentless = (n: number): string => percentWords(n).slice(0, -1);
-
 /** The fact in a few words: "last visit Tue Oct 20, 9:14 PM". */
 export function factWords(fact: Fact, zone: string): string {
   switch (fact.kind) {
@@ -68,7 +66,7 @@ export function factWords(fact: Fact, zone: string): string {
     case 'gap':
       return `away ${plural(fact.days, 'day')} from ${dayWords(fact.from, zone)} to ${dayWords(fact.until, zone)}`;
     case 'class':
-      return `${percentless(fact.own)} compared with a class mean of ${percentless(fact.mean)} on ${dayWords(fact.asOf, zone)}`;
+      return `${oneDecimal(fact.own)} compared with a class mean of ${oneDecimal(fact.mean)} on ${dayWords(fact.asOf, zone)}`;
     case 'grades':
       if (fact.grades.length === 0) return 'nothing like that graded';
       return fact.grades

@@ -47,6 +47,9 @@ export const plural = (n: number, one: string, many = `${one}s`): string => `${n
 /** At most two decimals, without trailing zeros; for display only (engine M1). */
 export const numberWords = (n: number): string => String(Math.round(n * 100) / 100);
 
+/** At most one decimal, without trailing zeros. */
+export const oneDecimal = (n: number): string => String(rounded(n, 1));
+
 const rounded = (n: number, decimals: number): number => Math.round(n * 10 ** decimals) / 10 ** decimals;
 
 /**

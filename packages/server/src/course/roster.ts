@@ -1,4 +1,5 @@
 /** Changes of a course's people, and that whoever has the course in memory learns of them. */
+import { AppError } from '../platform/errors.ts';
 import type { Em } from '../platform/orm.ts';
 import { CourseRow, PersonRow } from './entity.ts';
 
@@ -7,6 +8,13 @@ export async function bumpVersion(em: Em, course: number): Promise<void> {
   const row = await em.findOneOrFail(CourseRow, { id: course });
   row.version += 1;
   await em.flush();
+}
+
+/** A student of a course by their id. Throws `notFound`. */
+export async function studentRow(em: Em, course: number, key: string): Promise<PersonRow> {
+  const row = await em.findOne(PersonRow, { course, key, role: 'student' });
+  if (!row) throw new AppError('notFound');
+  return row;
 }
 
 /** Gives a person an address; that mail came back was about the one before. Needs a transaction. */

@@ -4,7 +4,7 @@ import type { LiveCourse } from '../activity/live.ts';
 import type { Em } from '../platform/orm.ts';
 import { rowsOf } from '../platform/query.ts';
 import { RuleRow } from '../rules/entity.ts';
-import { earlierConditions, ruleOfRow } from '../rules/repository.ts';
+import { earlierConditions, readableRule } from '../rules/repository.ts';
 
 /** A nudge whose message reached its student. */
 export interface SentNudge {
@@ -37,7 +37,7 @@ export async function sentNudges(
   wanted: { readonly students?: readonly string[]; readonly since?: Instant } = {},
 ): Promise<SentNudge[]> {
   const rules = await em.find(RuleRow, { course: id });
-  const byKey = new Map(rules.map((r) => [r.key, ruleOfRow(r)]));
+  const byKey = new Map(rules.map((r) => [r.key, readableRule(r)]));
   const earlier = await earlierConditions(em, rules);
   const query = em
     .getKnex()('nudge as n')

@@ -20,7 +20,7 @@ import type { LiveCourse } from '../activity/live.ts';
 import type { Em } from '../platform/orm.ts';
 import type { Services } from '../services.ts';
 import { RuleRow } from '../rules/entity.ts';
-import { ruleOfRow } from '../rules/repository.ts';
+import { readableRule } from '../rules/repository.ts';
 import { lastKey, lastVariants, loadWordings } from '../wording/repository.ts';
 import { compose, type Composed } from './compose.ts';
 import { threadKey, threads, variantsBeside, type QueuedMessage } from './queue.ts';
@@ -82,7 +82,7 @@ export async function judge(services: Services, reserved: readonly QueuedMessage
   function fateOf(message: QueuedMessage, course: CourseOfMail): Fate {
     const row = course.rules.get(message.rule ?? '');
     if (!row) return { kind: 'withdrawn', reason: 'ruleOff' };
-    const rule = readable(row);
+    const rule = readableRule(row);
     if (!rule) return { kind: 'broken', trouble: UNREADABLE_RULE };
     const stays = look(message, course, row, rule, now);
     if (stays) return stays;
@@ -138,13 +138,4 @@ function look(message: QueuedMessage, course: CourseOfMail, row: RuleRow, rule: 
     return { kind: 'held', heldFor: 'outside' };
   }
   return null;
-}
-
-/** A rule that cannot be read holds up no other's mail. */
-function readable(row: RuleRow): Rule | null {
-  try {
-    return ruleOfRow(row);
-  } catch {
-    return null;
-  }
 }

@@ -40,6 +40,15 @@ export function readDocument(document: object, format: number, status: RuleStatu
 
 export const ruleOfRow = (row: RuleRow): Rule => readDocument(row.document, row.format, row.status);
 
+/** The rule, or null where it cannot be read: then it holds up no other. */
+export function readableRule(row: RuleRow): Rule | null {
+  try {
+    return ruleOfRow(row);
+  } catch {
+    return null;
+  }
+}
+
 /** A rule's name, also where the rest of it cannot be read. */
 export const ruleName = (row: Pick<RuleRow, 'document' | 'key'>): string => {
   const { name } = row.document as { name?: unknown };
@@ -51,6 +60,13 @@ const ruleWeight = (row: Pick<RuleRow, 'document'>): RuleWeight => {
   const { weight } = row.document as { weight?: unknown };
   return RULE_WEIGHTS.find((w) => w === weight) ?? 'normal';
 };
+
+/** How late a round may be before it counts as waiting, in ms. */
+const LATE = 60_000;
+
+/** Since when a round of the rule waits that was due; null while none does. */
+export const overdueSince = (row: Pick<RuleRow, 'nextRoundAt'>, now: Instant): Instant | null =>
+  row.nextRoundAt != null && row.nextRoundAt < now - LATE ? row.nextRoundAt : null;
 
 /** The names of a course's rules by key. */
 export async function ruleNames(em: Em, course: number): Promise<ReadonlyMap<string, string>> {

@@ -220,6 +220,8 @@ describe('a round that fails', () => {
     await roundAt('2026-09-05T09:30');
     expect((await nudges()).map((n) => n.rule)).toEqual(['second', 'second', 'second']);
     expect(await stage.orm.em.fork().count(TroubleRow, { rule: 'away' })).toBe(1);
+    // Nor the morning page.
+    for (const page of ['today', 'today/ahead', 'falling']) await ada.get(`${course}/${page}`).expect(200);
   });
 });
 

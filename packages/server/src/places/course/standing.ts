@@ -5,12 +5,9 @@ import type { Em } from '../../platform/orm.ts';
 import { countOf, rowsOf } from '../../platform/query.ts';
 import { TroubleRow } from '../../rounds/entity.ts';
 import { RuleRow } from '../../rules/entity.ts';
-import { ruleName } from '../../rules/repository.ts';
+import { overdueSince, ruleName } from '../../rules/repository.ts';
 import type { CourseRow } from '../../course/entity.ts';
 import { isStale } from '../../course/waiting.ts';
-
-/** How late a round may be before it counts as waiting, in ms. */
-const DUE = 60_000;
 
 export async function standingOf(em: Em, row: CourseRow, now: Instant): Promise<StandingAnswer> {
   const rules = await em.find(RuleRow, { course: row.id, status: 'on' }, { orderBy: { position: 'asc' } });
@@ -32,8 +29,8 @@ export async function standingOf(em: Em, row: CourseRow, now: Instant): Promise<
     stopped: row.stoppedAt == null ? null : { at: row.stoppedAt, by: row.stoppedBy ?? '' },
     queued: count('queued'),
     overdue: rules
-      .filter((r) => r.nextRoundAt != null && r.nextRoundAt < now - DUE)
-      .map((r) => ({ rule: r.key, name: names.get(r.key)!, since: r.nextRoundAt! })),
+      .map((r) => ({ rule: r.key, name: names.get(r.key)!, since: overdueSince(r, now) }))
+      .filter((o): o is typeof o & { since: Instant } => o.since !== null),
     feed: { heardAt: row.heardAt ?? null, staleHours: row.guards.staleHours, stale: isStale(row, now) },
     troubles: troubles.map((t) => ({
       rule: t.rule,

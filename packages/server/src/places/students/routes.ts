@@ -16,14 +16,14 @@ import { courseOf } from '../../accounts/routes.ts';
 import type { LiveCourse } from '../../activity/live.ts';
 import { NudgeRow } from '../../nudges/entity.ts';
 import { sentNudges } from '../../nudges/returns.ts';
-import { AppError } from '../../platform/errors.ts';
 import type { Em } from '../../platform/orm.ts';
 import type { Services } from '../../services.ts';
 import { inTransaction } from '../../platform/transaction.ts';
 import { ReplyRow } from '../../replies/entity.ts';
 import { ruleNames } from '../../rules/repository.ts';
 import { ruleNameIn } from '../sendLog/query.ts';
-import { PersonRow } from '../../course/entity.ts';
+import type { PersonRow } from '../../course/entity.ts';
+import { studentRow } from '../../course/roster.ts';
 
 /** Where anybody looks first. */
 const FACTS: readonly MeasureCall[] = [
@@ -41,14 +41,14 @@ export function studentRoutes({ orm, reading, live, clock }: Services): Router {
     const id = await courseOf(reading, req);
     const em = reading.em.fork();
     const course = await live.get(em, id);
-    res.json(await studentAnswer(em, course, await personRow(em, id, req.params.student), clock.now()));
+    res.json(await studentAnswer(em, course, await studentRow(em, id, req.params.student), clock.now()));
   });
 
   /** The address was put right, or works again: the mark of the bounce goes. */
   router.post('/students/:student/address-works', async (req, res) => {
     const id = await courseOf(reading, req);
     await inTransaction(orm, async (em) => {
-      const row = await personRow(em, id, req.params.student);
+      const row = await studentRow(em, id, req.params.student);
       row.bouncedAt = null;
       await em.flush();
     });
@@ -56,12 +56,6 @@ export function studentRoutes({ orm, reading, live, clock }: Services): Router {
   });
 
   return router;
-}
-
-async function personRow(em: Em, course: number, key: string): Promise<PersonRow> {
-  const row = await em.findOne(PersonRow, { course, key, role: 'student' });
-  if (!row) throw new AppError('notFound');
-  return row;
 }
 
 async function studentAnswer(em: Em, course: LiveCourse, row: PersonRow, now: number): Promise<StudentAnswer> {

@@ -5,7 +5,6 @@ import {
   dayNumberOf,
   DAY,
   fallingThrough,
-  fullName,
   logOf,
   matchesAt,
   type Falling,
@@ -15,7 +14,7 @@ import {
 import { accountName, accountOf, courseOf } from '../../accounts/routes.ts';
 import { asideIn, setAside, takeBack } from '../../course/aside.ts';
 import { PersonRow } from '../../course/entity.ts';
-import { setAddress } from '../../course/roster.ts';
+import { setAddress, studentRow } from '../../course/roster.ts';
 import { isStale } from '../../course/waiting.ts';
 import type { Dispatcher } from '../../outbox/dispatcher.ts';
 import { AppError } from '../../platform/errors.ts';
@@ -25,7 +24,8 @@ import { inTransaction } from '../../platform/transaction.ts';
 import { sendByHand } from '../../rounds/letThrough.ts';
 import { limitFactsOf } from '../../rounds/limitFacts.ts';
 import { RuleRow } from '../../rules/entity.ts';
-import { ruleName, ruleOfRow } from '../../rules/repository.ts';
+import { overdueSince, readableRule, ruleName } from '../../rules/repository.ts';
+import { studentName } from '../sendLog/query.ts';
 import type { Services } from '../../services.ts';
 
 const writeSchema = z.strictObject({ rule: z.string(), wording: z.string().nullable().default(null) });
@@ -37,9 +37,6 @@ const addressSchema = z.strictObject({
   email: z.string().trim().pipe(z.email('Type an address such as ada@college.example')),
 });
 
-/** How late a round may be before it counts as missed, in ms. */
-const LATE = 60_000;
-
 export function fallingRoutes(services: Services, dispatcher: Dispatcher): Router {
   const { orm, reading, live, clock, longWork } = services;
   const router = Router({ mergeParams: true });
@@ -50,10 +47,6 @@ export function fallingRoutes(services: Services, dispatcher: Dispatcher): Route
     const { given, rules } = await caseOf(em, services, id);
     const found = await longWork.run(accountOf(req), res, () => fallingThrough(given));
     const { course } = given.facts;
-    const nameOf = (student: string) => {
-      const person = course.people[course.personIndex.get(student) ?? -1];
-      return person ? fullName(person) : student;
-    };
     const aside = await asideIn(em, id, given.now);
     const away = new Set(aside.map((a) => a.student));
     const line = (f: Falling): FallingLine => {
@@ -62,7 +55,7 @@ export function fallingRoutes(services: Services, dispatcher: Dispatcher): Route
       return {
         ...f,
         usedBy: f.usedBy && { ruleName: name ? ruleName(name) : null, at: f.usedBy.round },
-        name: nameOf(f.student),
+        name: studentName(course, f.student),
         ruleName: ruleName(row),
         wording: given.rules.find((r) => r.id === f.rule)!.steps[f.step]!.wording,
       };
@@ -71,7 +64,7 @@ export function fallingRoutes(services: Services, dispatcher: Dispatcher): Route
       lines: found.filter((f) => !away.has(f.student)).map(line),
       aside: aside.map((a) => ({
         student: a.student,
-        name: nameOf(a.student),
+        name: studentName(course, a.student),
         until: a.until,
         note: a.note,
         by: a.setBy,
@@ -130,30 +123,20 @@ export function fallingRoutes(services: Services, dispatcher: Dispatcher): Route
   return router;
 }
 
-async function studentRow(em: Em, course: number, key: string): Promise<PersonRow> {
-  const row = await em.findOne(PersonRow, { course, key, role: 'student' });
-  if (!row) throw new AppError('notFound');
-  return row;
-}
-
 /** What is read to tell who falls through: the rules that are on and can be read, and the log of those they find. */
 async function caseOf(em: Em, { live, clock }: Services, id: number) {
   const now = clock.now();
   const { facts } = await live.get(em, id);
   const rows = await em.find(RuleRow, { course: id }, { orderBy: { position: 'asc' }, disableIdentityMap: true });
   const read = rows.flatMap((row) => {
-    try {
-      return row.status === 'on' ? [{ row, rule: ruleOfRow(row) }] : [];
-    } catch {
-      return [];
-    }
+    const rule = row.status === 'on' ? readableRule(row) : null;
+    return rule ? [{ row, rule, overdue: overdueSince(row, now) }] : [];
   });
   const rules = read.map((r) => r.rule);
   const matching = new Set(rules.flatMap((rule) => matchesAt(rule, facts, now)));
   const students = [...matching].map((i) => facts.course.people[i]!.id);
   const log = logOf(await limitFactsOf(em, id, rows, students));
   const bounced = await em.find(PersonRow, { course: id, active: true, bouncedAt: { $ne: null } });
-  const overdue = read.filter(({ row }) => row.nextRoundAt != null && row.nextRoundAt < now - LATE);
   return {
     rules: new Map(rows.map((r) => [r.key, r])),
     given: {
@@ -162,7 +145,7 @@ async function caseOf(em: Em, { live, clock }: Services, id: number) {
       log,
       now,
       bounced: new Map(bounced.map((p) => [p.key, p.bouncedAt!])),
-      overdue: new Map(overdue.map(({ row }) => [row.key, row.nextRoundAt!])),
+      overdue: new Map(read.flatMap(({ row, overdue }) => (overdue === null ? [] : [[row.key, overdue] as const]))),
     },
   };
 }

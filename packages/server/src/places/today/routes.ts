@@ -4,11 +4,9 @@ import {
   actWords,
   DAY,
   dateOf,
-  fullName,
   lookAheadInParts,
   roundInstants,
   type AheadAnswer,
-  type Rule,
   type TodayAnswer,
   type TodayRound,
 } from '@zest-bell/core';
@@ -17,12 +15,13 @@ import { NudgeRow } from '../../nudges/entity.ts';
 import { sentNudges } from '../../nudges/returns.ts';
 import type { Services } from '../../services.ts';
 import { RoundRow } from '../../rounds/entity.ts';
+import { studentName } from '../sendLog/query.ts';
 import { summaryOf } from '../rules/cards.ts';
 import { MailboxRow, ReplyRow } from '../../replies/entity.ts';
 import { PersonRow } from '../../course/entity.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { limitFactsOf } from '../../rounds/limitFacts.ts';
-import { ruleName, ruleOfRow, ruleWeights } from '../../rules/repository.ts';
+import { readableRule, ruleName, ruleWeights } from '../../rules/repository.ts';
 
 /** Over a weekend as well: Monday shows what rang since Friday. */
 const BACK_DAYS = 3;
@@ -39,10 +38,7 @@ export function todayRoutes({ reading, live, clock, longWork }: Services): Route
     const since = course.calendar.dayStart(course.calendar.addDays(now, -BACK_DAYS));
     const rows = await em.find(RuleRow, { course: id }, { orderBy: { position: 'asc' } });
     const names = new Map(rows.map((r) => [r.key, ruleName(r)]));
-    const nameOf = (student: string) => {
-      const person = course.people[course.personIndex.get(student) ?? -1];
-      return person ? fullName(person) : student;
-    };
+    const nameOf = (student: string) => studentName(course, student);
     const rounds = await em.find(
       RoundRow,
       { course: id, at: { $gte: since } },
@@ -61,7 +57,9 @@ export function todayRoutes({ reading, live, clock, longWork }: Services): Route
     }));
     const endingSoon: { rule: string; name: string; last: number }[] = [];
     for (const row of rows.filter((r) => r.status === 'on')) {
-      const instants = roundInstants(ruleOfRow(row).rhythm, course.calendar, now + 1);
+      const rule = readableRule(row);
+      if (!rule) continue;
+      const instants = roundInstants(rule.rhythm, course.calendar, now + 1);
       const last = instants.at(-1);
       if (last !== undefined && last <= now + AHEAD_DAYS * DAY)
         endingSoon.push({ rule: row.key, name: names.get(row.key)!, last });
@@ -108,7 +106,7 @@ export function todayRoutes({ reading, live, clock, longWork }: Services): Route
     const now = clock.now();
     const until = now + AHEAD_DAYS * DAY;
     const rows = await em.find(RuleRow, { course: id, status: 'on' }, { orderBy: { position: 'asc' } });
-    const rules = rows.flatMap((row) => readable(row) ?? []);
+    const rules = rows.flatMap((row) => readableRule(row) ?? []);
     const logged = await limitFactsOf(em, id, rows, null);
     const decisions = await longWork.run(accountOf(req), res, () =>
       lookAheadInParts(rules, facts, logged.nudges, now, until, logged.replies),
@@ -132,15 +130,6 @@ export function todayRoutes({ reading, live, clock, longWork }: Services): Route
     res.json({ until, days: sorted.map(([date, rules]) => ({ date, rules })) } satisfies AheadAnswer);
   });
   return router;
-}
-
-/** A rule that cannot be read takes no other's place. */
-function readable(row: RuleRow): Rule | null {
-  try {
-    return ruleOfRow(row);
-  } catch {
-    return null;
-  }
 }
 
 /** The server of a mailbox: whose account it is concerns nobody but the operator. */

@@ -1,0 +1,77 @@
+/** What Today says to the browser. Instants are epoch ms. */
+import type { Falling } from '../rounds/fallingThrough.ts';
+import type { RuleWeight } from '../rules/rule.ts';
+import type { Instant } from '../time/instant.ts';
+import type { RoundSummary } from './wire.ts';
+
+/** The morning desk. */
+export interface TodayAnswer {
+  readonly since: Instant;
+  readonly rang: readonly TodayRound[];
+  readonly endingSoon: readonly { readonly rule: string; readonly name: string; readonly last: Instant }[];
+  /** Answers since then, the latest first. */
+  readonly answers: readonly {
+    readonly nudge: number;
+    readonly name: string;
+    readonly at: Instant;
+    readonly text: string;
+  }[];
+  /** Students who came back since then: by an act of their own that ended what a nudge found (engine R13). */
+  readonly returned: readonly (TodayPerson & { readonly nudge: number; readonly what: string })[];
+  /** Mailboxes in which answers cannot be looked for, and what their server said. */
+  readonly mailbox: readonly { readonly name: string; readonly said: string }[];
+  /** Students whose address does not work, and those who paused nudges. */
+  readonly bounced: readonly TodayPerson[];
+  readonly paused: readonly (Omit<TodayPerson, 'at'> & { readonly until: Instant | null })[];
+}
+/** The rounds of the coming days, and how many each would nudge if nobody does anything more. */
+export interface AheadAnswer {
+  readonly until: Instant;
+  readonly days: readonly {
+    /** Local date. */
+    readonly date: string;
+    readonly rules: readonly {
+      readonly id: string;
+      readonly name: string;
+      /** The rule’s rounds of that day. */
+      readonly rounds: readonly Instant[];
+      readonly nudges: number;
+      /** Of these, how many wait for the instructor. */
+      readonly held: number;
+    }[];
+  }[];
+}
+
+/** Students whom a rule finds and does not reach, the longest first; those set aside are apart. */
+export interface FallingAnswer {
+  readonly lines: readonly FallingLine[];
+  readonly aside: readonly {
+    readonly student: string;
+    readonly name: string;
+    readonly until: Instant;
+    readonly note: string;
+    readonly by: string;
+  }[];
+}
+export interface FallingLine extends Omit<Falling, 'usedBy'> {
+  readonly name: string;
+  readonly ruleName: string;
+  /** The wording that the rule would send. */
+  readonly wording: string;
+  /** What used up the message budget: the name of its rule, null for a nudge by hand or a rule that is gone. */
+  readonly usedBy: { readonly ruleName: string | null; readonly at: Instant } | null;
+}
+
+export interface TodayPerson {
+  readonly student: string;
+  readonly name: string;
+  readonly at: Instant;
+}
+
+export interface TodayRound extends RoundSummary {
+  readonly rule: string;
+  readonly name: string;
+  /** How much the rule weighs as it stands now. */
+  readonly weight: RuleWeight;
+  readonly nudged: readonly { readonly student: string; readonly name: string }[];
+}
