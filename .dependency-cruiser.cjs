@@ -12,8 +12,8 @@ const WAY = [
   'outcomes',
   'starters',
   'exchange',
-  'imports',
   'scenario',
+  'imports',
 ];
 const notLater = WAY.slice(0, -1).map((folder, i) => ({
   name: `core-${folder}-imports-nothing-later`,
@@ -38,6 +38,9 @@ const SERVER = [
   'replies',
   'pauses',
   'rounds',
+  'changes',
+  'imports',
+  'statements',
   'places',
 ];
 const OWN_TESTS = '\\.test\\.ts$';

@@ -28,7 +28,7 @@ export async function benchStart(size: BenchSize): Promise<void> {
   };
   const get = () => new LiveCourses().get(orm.em.fork(), 1);
   const [rows, fromRows] = await timed(get);
-  const whole = await CourseHistory.open(orm.em.fork(), 1);
+  const whole = await CourseHistory.open(orm.em.fork(), 1, 0);
   await whole.readOn(orm.em.fork());
   const [saving] = await timed(() => whole.save(orm));
   const starts: number[] = [];

@@ -11,7 +11,10 @@ import { columnRoutes } from './places/columns/routes.ts';
 import { activityRoutes } from './activity/routes.ts';
 import { limitRoutes } from './places/course/limits.ts';
 import { mailSwitchRoutes } from './places/course/mailSwitch.ts';
+import { editRoutes } from './places/course/edit.ts';
+import { importRoutes } from './places/course/imports.ts';
 import { courseRoutes } from './places/course/routes.ts';
+import { setUpRoutes } from './places/course/setUp.ts';
 import { senderRoutes } from './places/course/sender.ts';
 import { studentRoutes } from './places/students/routes.ts';
 import { fallingRoutes } from './places/today/falling.ts';
@@ -29,6 +32,7 @@ import { wordingRoutes } from './places/wording/routes.ts';
 import { AppError } from './platform/errors.ts';
 import { problemDetails, sameSiteOnly } from './platform/http.ts';
 import type { Services } from './services.ts';
+import { statementRoutes } from './statements/routes.ts';
 
 const webDist = fileURLToPath(new URL('../../web/dist/', import.meta.url));
 
@@ -77,6 +81,7 @@ export function createApp(services: Services, dispatcher: Dispatcher, options: A
     res.status(ready ? 200 : 503).json({ application: 'zest-bell', ready });
   });
   app.use('/api', activityRoutes(services));
+  app.use('/xapi/:course', statementRoutes(services));
   app.use(pausePages(services, options.secret));
 
   const api = Router();
@@ -100,10 +105,13 @@ export function createApp(services: Services, dispatcher: Dispatcher, options: A
       silent: options.demo?.isSilent() ?? false,
     } satisfies ClockAnswer);
   });
+  api.use(setUpRoutes(services));
   api.use(courseRoutes(services));
   api.use(
     '/courses/:course',
     columnRoutes(services),
+    editRoutes(services),
+    importRoutes(services),
     senderRoutes(services),
     limitRoutes(services),
     mailSwitchRoutes(services, dispatcher),

@@ -1,13 +1,16 @@
 import { Access, Account, SessionRow } from './accounts/entity.ts';
-import { EventRow, GradeRow, SegmentRow } from './activity/entity.ts';
+import { EventRow, GradeRow, RetractedRow, SegmentRow } from './activity/entity.ts';
+import { ChangeRow } from './changes/entity.ts';
 import { AsideRow, CourseRow, ItemRow, PersonRow } from './course/entity.ts';
 import { FileRow } from './files/entity.ts';
+import { ImportBytesRow, ImportMemoryRow, ImportRow } from './imports/entity.ts';
 import { MessageRow, NudgeRow, RefusalRow } from './nudges/entity.ts';
 import { MailTroubleRow, WorkerRow } from './outbox/entity.ts';
 import { MailboxRow, ReplyRow } from './replies/entity.ts';
 import { RoundRow, TroubleRow } from './rounds/entity.ts';
 import { RuleRow, RuleVersionRow } from './rules/entity.ts';
 import { AttemptRow } from './sendLog/entity.ts';
+import { StatementRow } from './statements/entity.ts';
 import { WordingRow } from './wording/entity.ts';
 
 export const entities = [
@@ -21,6 +24,12 @@ export const entities = [
   EventRow,
   GradeRow,
   SegmentRow,
+  RetractedRow,
+  ChangeRow,
+  ImportRow,
+  ImportBytesRow,
+  ImportMemoryRow,
+  StatementRow,
   RuleRow,
   RuleVersionRow,
   RoundRow,

@@ -19,6 +19,7 @@ import { lockFolder } from './platform/lock.ts';
 import { noTransport, smtpTransport, type Signing } from './platform/mail.ts';
 import { LongWork } from './platform/longWork.ts';
 import { openDatabase, readyDatabase } from './database.ts';
+import { lookIntoFolders } from './imports/folder.ts';
 import type { Services } from './services.ts';
 import { every } from './platform/timer.ts';
 import { runDueRounds } from './rounds/scheduler.ts';
@@ -47,6 +48,7 @@ async function start(config: Config): Promise<void> {
     live: new LiveCourses(),
     mail: smtpUrl ? smtpTransport(smtpUrl, { signing: demo ? null : signingOf(config) }) : noTransport,
     logger,
+    folder: join(config.data, 'inbox'),
     replyAddress: (tag) => (replies ? replyAddress(secret, replies.domain, tag) : null),
     pauseLink: (nudge) => (linkBase() === null ? null : `${linkBase()}/p/${pauseToken(secret, nudge)}`),
   };
@@ -90,6 +92,7 @@ async function start(config: Config): Promise<void> {
     }
   }
   stops.push(
+    every(5000, () => lookIntoFolders(services), logger),
     every(60_000, () => services.live.tidy(orm), logger),
     every(3_600_000, () => forgetSessions(orm), logger),
   );

@@ -15,6 +15,8 @@ export interface Services {
   readonly live: LiveCourses;
   readonly mail: MailTransport;
   readonly logger: Logger;
+  /** Below it, each course has a folder whose files are taken by themselves. */
+  readonly folder: string;
   /** The address at which the student of a nudge pauses them; null while nobody outside could reach it. */
   readonly pauseLink: (nudge: number) => string | null;
   /** The server's own address for answers to a message, of a third party where one is named; null while it receives none. */

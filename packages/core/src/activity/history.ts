@@ -124,6 +124,19 @@ export class PersonLog {
 
   /** The latest instant ≤ t of an event of the kinds in `mask`, of any item; or null. */
   latest(mask: number, t: Instant): Instant | null {
+    for (let i = this.after(t) - 1; i >= 0; i--) if (((1 << (this.codes[i]! & 15)) & mask) !== 0) return this.times[i]!;
+    return null;
+  }
+
+  /** Whether there is an event of this kind and item (−1 for none) at this very instant. */
+  has(at: Instant, kind: number, item: number): boolean {
+    const code = kind | ((item + 1) << KIND_BITS);
+    for (let i = this.after(at) - 1; i >= 0 && this.times[i] === at; i--) if (this.codes[i] === code) return true;
+    return false;
+  }
+
+  /** How many events have an instant ≤ t. */
+  private after(t: Instant): number {
     let low = 0;
     let high = this.length;
     while (low < high) {
@@ -131,8 +144,7 @@ export class PersonLog {
       if (this.times[mid]! <= t) low = mid + 1;
       else high = mid;
     }
-    for (let i = low - 1; i >= 0; i--) if (((1 << (this.codes[i]! & 15)) & mask) !== 0) return this.times[i]!;
-    return null;
+    return low;
   }
 
   /** The gaps of a day and more between events of one of the three kinds of presence. */
@@ -217,11 +229,16 @@ export interface EventBatch {
   readonly times: readonly Instant[];
 }
 
+/** More facts than a course ever has. */
+const EPOCH = 2 ** 32;
+
 export class History {
   /** By a person's key. */
   readonly people: PersonLog[] = [];
   readonly personKeys = new Keys();
   readonly itemKeys = new Keys();
+  /** How often facts were taken back: a history that was read anew for it has other versions than the one before. */
+  epoch = 0;
   private events = 0;
   private grades = 0;
 
@@ -285,12 +302,12 @@ export class History {
 
   /** Changes with every event and grade of anyone. */
   get version(): number {
-    return this.events + this.grades;
+    return this.epoch * EPOCH + this.events + this.grades;
   }
 
   /** Changes with every grade of anyone, and with nothing else. */
   get gradesVersion(): number {
-    return this.grades;
+    return this.epoch * EPOCH + this.grades;
   }
 
   get eventCount(): number {

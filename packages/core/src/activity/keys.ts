@@ -14,6 +14,11 @@ export class Keys {
     return key;
   }
 
+  /** The key of an id, or null if it has none yet. */
+  find(id: string): number | null {
+    return this.byId.get(id) ?? null;
+  }
+
   /** All ids, each at its key. */
   get all(): readonly string[] {
     return this.ids;

@@ -2,6 +2,7 @@
 import type { LeafEvidence } from '../conditions/evidence.ts';
 import type { CourseParts } from '../course/course.ts';
 import type { SenderSettings } from '../course/sender.ts';
+import type { SourceName } from '../course/sources.ts';
 import type { DeliveryOutcome, MailTrouble } from '../nudges/delivery.ts';
 import type { MessageState } from '../nudges/message.ts';
 import type { ReplyKind } from '../nudges/reply.ts';
@@ -78,6 +79,9 @@ export interface StandingAnswer {
     readonly heardAt: Instant | null;
     readonly staleHours: number | null;
     readonly stale: boolean;
+    /** Which sources have been silent for too long, and how many rules that are on wait for them. */
+    readonly sources: readonly SourceName[];
+    readonly waiting: number;
   };
   readonly troubles: readonly Trouble[];
   /** Another text whenever something happened in the course that a place could show. */

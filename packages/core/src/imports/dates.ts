@@ -16,16 +16,28 @@ const MONTHS = ['jan', 'feb', 'mar', 'apr', 'may', 'jun', 'jul', 'aug', 'sep', '
 const EARLIEST = Date.UTC(1970, 0, 1);
 const LATEST = Date.UTC(2101, 0, 1);
 
-/** Which number is the day in a column: proven by one that is over 12; `unknown` where nothing decides. */
-export function dayOrderOf(values: readonly string[]): DayOrder {
-  let monthFirst = false;
-  let dayFirst = false;
-  for (const value of values) {
+/** What the dates of a column have shown so far. */
+export class DayOrders {
+  private monthFirst = false;
+  private dayFirst = false;
+
+  see(value: string): void {
     const [, a, b] = SLASHED.exec(value.trim()) ?? [];
-    if (Number(a) > 12) dayFirst = true;
-    if (Number(b) > 12) monthFirst = true;
+    if (Number(a) > 12) this.dayFirst = true;
+    if (Number(b) > 12) this.monthFirst = true;
   }
-  return monthFirst === dayFirst ? 'unknown' : monthFirst ? 'monthFirst' : 'dayFirst';
+
+  /** Proven by a number that is over 12; `unknown` where nothing decides, or both do. */
+  get order(): DayOrder {
+    return this.monthFirst === this.dayFirst ? 'unknown' : this.monthFirst ? 'monthFirst' : 'dayFirst';
+  }
+}
+
+/** Which number is the day in a column. */
+export function dayOrderOf(values: readonly string[]): DayOrder {
+  const orders = new DayOrders();
+  for (const value of values) orders.see(value);
+  return orders.order;
 }
 
 /** `endOfDay`: what a date without a time means, 23:59 of it instead of 00:00. */

@@ -1,11 +1,11 @@
 /** A row of a file by its fields, and how its cells are read; a cell that does not fit refuses the row with its column and reason. */
 import type { Instant } from '../time/instant.ts';
 import { readDate, type DayOrder } from './dates.ts';
-import { RefusedRow, type Draft, type DraftItem, type DraftPerson } from './draft.ts';
+import { type Draft, type DraftItem, type DraftPerson } from './draft.ts';
+import { RefusedRow } from './refused.ts';
+import type { Outcome } from './facts.ts';
 import type { FieldName } from './headers.ts';
 import type { Table } from './table.ts';
-
-export type Outcome = 'new' | 'changed' | 'same';
 
 /** One row by its fields; own columns and the columns of items by their headers. */
 export class Row {
@@ -41,7 +41,10 @@ export class Row {
     if (text === '') return null;
     const read = readDate(text, draft.zone, this.orders.get(this.column(field) ?? '') ?? 'unknown', endOfDay);
     if (read.ok) return read.at;
-    return this.refuse(field, read.code, DATE_SENTENCES[read.code](text));
+    const column = this.column(field);
+    const question =
+      read.code === 'ambiguousDate' && column ? ({ about: 'dayOrder', column, example: text } as const) : null;
+    throw new RefusedRow(column, read.code, DATE_SENTENCES[read.code](text), question);
   }
 
   number(field: FieldName): number | null {
@@ -73,6 +76,10 @@ export interface Taking {
   readonly fields: readonly (FieldName | null)[];
   /** When what has no instant is taken to have happened. */
   readonly asOf: Instant;
+  /** The rows are wrong: what they say is taken back, as far as it is known. */
+  readonly isCorrection: boolean;
+  /** In which order a column writes day and month, where somebody said so. */
+  readonly dayOrders?: Readonly<Record<string, DayOrder>> | undefined;
 }
 
 /** Told of each row or cell that is not taken. */

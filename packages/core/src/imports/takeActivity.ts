@@ -1,8 +1,7 @@
 /** What people did: one row an event. A fact that is there already is the same, however often it is told. */
-import { formatInstant } from '../time/instant.ts';
 import { EVENT_KINDS, NEEDS_ITEM, type EventKind } from '../activity/event.ts';
-import type { Draft, DraftEvent } from './draft.ts';
-import type { Outcome, Row, Taking } from './row.ts';
+import type { Outcome } from './facts.ts';
+import type { Row, Taking } from './row.ts';
 
 const ACT_WORDS: Readonly<Record<string, EventKind>> = {
   login: 'signIn',
@@ -26,41 +25,29 @@ const ACT_WORDS: Readonly<Record<string, EventKind>> = {
   present: 'attend',
 };
 
-export function takeActivity({ draft }: Taking): (row: Row) => Outcome[] {
-  const keyOf = (e: DraftEvent) => `${e.person}\n${e.kind}\n${e.item ?? ''}\n${Date.parse(e.at)}`;
-  const known = new Set(draft.json.events!.map(keyOf));
+/** The kind of activity that a word means, of the format or of everyday speech. */
+export function eventKindOf(word: string): EventKind | undefined {
+  const plain = word.toLowerCase();
+  return (
+    EVENT_KINDS.find((k) => k.toLowerCase() === plain) ??
+    (Object.hasOwn(ACT_WORDS, plain) ? ACT_WORDS[plain] : undefined)
+  );
+}
+
+export function takeActivity({ draft, isCorrection }: Taking): (row: Row) => Outcome[] {
   return (row) => {
     const person = draft.person(row.who, row.column);
     const word = row.get('kind');
-    const kind = EVENT_KINDS.find((k) => k.toLowerCase() === word.toLowerCase()) ?? ACT_WORDS[word.toLowerCase()];
-    if (!kind) row.refuse('kind', 'kind', `“${word}” is no kind of activity. Use ${EVENT_KINDS.join(', ')}`);
+    const kind = eventKindOf(word);
+    if (!kind) return row.refuse('kind', 'kind', `“${word}” is no kind of activity. Use ${EVENT_KINDS.join(', ')}`);
     const item = row.get('item') === '' ? null : draft.item(row.get('item'));
-    if (item === undefined) row.refuse('item', 'unknownItem', `There is no item “${row.get('item')}” in this course`);
-    if (!item && NEEDS_ITEM.has(kind!)) row.refuse('item', 'noItem', `“${kind}” needs an item`);
+    if (item === undefined) throw draft.unknownItem(row.get('item'), row.column('item'));
+    if (item === null && row.get('item') !== '') return [];
+    if (!item && NEEDS_ITEM.has(kind)) row.refuse('item', 'noItem', `“${kind}” needs an item`);
     const at = row.instant('at', draft);
-    if (at === null) row.refuse('at', 'date', 'This row has no date');
-    return addEvent(
-      draft,
-      {
-        person: person.id,
-        kind: kind!,
-        ...(item ? { item: item.id } : {}),
-        at: formatInstant(at!, draft.json.course.timeZone),
-      },
-      known,
-      keyOf,
-    );
+    if (at === null) return row.refuse('at', 'date', 'This row has no date');
+    const id = row.get('eventId');
+    const event = { person: person.id, kind, item: item?.id ?? null, at, ...(id === '' ? {} : { id }) };
+    return [isCorrection ? draft.facts.removeEvent(event) : draft.facts.addEvent(event)];
   };
-}
-
-export function addEvent(
-  draft: Draft,
-  event: DraftEvent,
-  known: Set<string>,
-  keyOf: (e: DraftEvent) => string,
-): Outcome[] {
-  if (known.has(keyOf(event))) return ['same'];
-  known.add(keyOf(event));
-  draft.json.events!.push(event);
-  return ['new'];
 }

@@ -1,9 +1,11 @@
 /** Attendance, by session or by date. */
-import { formatInstant, type Instant } from '../time/instant.ts';
-import { RefusedRow, type DraftEvent, type DraftItem, type DraftPerson } from './draft.ts';
+import type { Instant } from '../time/instant.ts';
+import { type DraftItem, type DraftPerson } from './draft.ts';
+import { RefusedRow } from './refused.ts';
 import { dayOrderOf, readDate } from './dates.ts';
-import { BLANKS, excuse, type Outcome, type Refuse, type Row, type Taking } from './row.ts';
-import { addEvent } from './takeActivity.ts';
+import type { Outcome } from './facts.ts';
+import { isAboutPerson } from './headers.ts';
+import { BLANKS, excuse, type Refuse, type Row, type Taking } from './row.ts';
 
 /** Marks of attendance; a late student attended. */
 const MARKS: Readonly<Record<string, 'attend' | 'absent' | 'excused'>> = {
@@ -27,19 +29,14 @@ const MARKS: Readonly<Record<string, 'attend' | 'absent' | 'excused'>> = {
 
 export function takeAttendance(given: Taking, others: readonly string[], refuse: Refuse) {
   const { draft, asOf, fields } = given;
-  const keyOf = (e: DraftEvent) => `${e.person}\n${e.item ?? ''}\n${e.kind}`;
-  const known = new Set(draft.json.events!.filter((e) => e.kind === 'attend' || e.kind === 'absent').map(keyOf));
   const mark = (person: DraftPerson, item: DraftItem, text: string, column: string | null, at: Instant): Outcome[] => {
-    if (BLANKS.has(text.toLowerCase())) return [];
-    const meaning = MARKS[text.toLowerCase()];
-    if (!meaning) throw new RefusedRow(column, 'mark', `“${text}” is no mark of attendance. Use P, A, L or E`);
-    if (meaning === 'excused') return [excuse(item, person)];
-    return addEvent(
-      draft,
-      { person: person.id, kind: meaning, item: item.id, at: formatInstant(at, draft.json.course.timeZone) },
-      known,
-      keyOf,
-    );
+    const plain = text.toLowerCase();
+    if (BLANKS.has(plain)) return [];
+    const kind = Object.hasOwn(MARKS, plain) ? MARKS[plain] : undefined;
+    if (!kind) throw new RefusedRow(column, 'mark', `“${text}” is no mark of attendance. Use P, A, L or E`);
+    if (kind === 'excused') return [excuse(item, person)];
+    const event = { person: person.id, kind, item: item.id, at };
+    return [given.isCorrection ? draft.facts.removeMark(event) : draft.facts.setMark(event)];
   };
   const instantOf = (item: DraftItem): Instant => {
     const at = item.opensAt ?? item.dueAt;
@@ -49,20 +46,23 @@ export function takeAttendance(given: Taking, others: readonly string[], refuse:
     return (row: Row): Outcome[] => {
       const person = draft.person(row.who, row.column);
       const at = row.instant('at', draft);
-      const item = row.get('item') !== '' ? draft.item(row.get('item')) : at === null ? undefined : draft.sessionOn(at);
-      if (!item)
-        row.refuse(row.column('item') ? 'item' : 'at', 'unknownItem', 'There is no session for this row in the course');
+      const said = row.get('item');
+      const item = said !== '' ? draft.item(said) : at === null ? undefined : draft.sessionOn(at);
+      if (item === null) return [];
+      if (!item && said !== '') throw draft.unknownItem(said, row.column('item'));
+      if (!item) return row.refuse('at', 'unknownItem', 'The course has no session on this date');
       return mark(person, item, row.get('status'), row.column('status'), at ?? instantOf(item));
     };
   }
   const order = dayOrderOf(others);
-  const columns = others.map((header) => {
-    const date = readDate(header, draft.zone, order);
-    return { header, item: draft.item(header) ?? (date.ok ? draft.sessionOn(date.at) : undefined) };
-  });
-  for (const { header, item } of columns) {
-    if (!item) refuse(1, new RefusedRow(header, 'unknownItem', `There is no session “${header}” in this course`));
-  }
+  const columns = others
+    .filter((header) => !isAboutPerson(header))
+    .map((header) => {
+      const date = readDate(header, draft.zone, order);
+      const named = draft.item(header);
+      return { header, item: named === undefined && date.ok ? draft.sessionOn(date.at) : named };
+    });
+  for (const { header, item } of columns) if (item === undefined) refuse(1, draft.unknownItem(header, header));
   return (row: Row, number: number): Outcome[] => {
     const person = draft.person(row.who, row.column);
     return columns.flatMap(({ header, item }): Outcome[] => {

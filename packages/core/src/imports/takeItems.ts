@@ -1,8 +1,8 @@
 /** The items of a course. */
-import { formatInstant, type Instant } from '../time/instant.ts';
 import { ITEM_KINDS } from '../course/item.ts';
-import type { DraftItem } from './draft.ts';
-import type { Outcome, Row, Take, Taking } from './row.ts';
+import { slugOf, type DraftItem } from './draft.ts';
+import type { Outcome } from './facts.ts';
+import type { Row, Take, Taking } from './row.ts';
 
 export const takeItems: Take = (given) => (row) => [takeItem(given, row)];
 
@@ -25,16 +25,24 @@ const KIND_WORDS: Readonly<Record<string, string>> = {
 function takeItem({ draft }: Taking, row: Row): Outcome {
   const title = row.get('title');
   const id = row.get('id');
-  const known = draft.item(id) ?? (id === '' ? draft.item(title) : undefined);
+  const known = draft.item(id) ?? (id === '' ? (draft.item(title) ?? undefined) : undefined);
   if (!known && title === '') row.refuse('title', 'noTitle', 'This row has no title');
   const before = known && JSON.stringify(known);
   const word = row.get('kind').toLowerCase();
-  const kind = ITEM_KINDS.find((k) => k === word) ?? KIND_WORDS[word];
+  const kind = ITEM_KINDS.find((k) => k === word) ?? (Object.hasOwn(KIND_WORDS, word) ? KIND_WORDS[word] : undefined);
   if (word !== '' && !kind)
     row.refuse('kind', 'kind', `“${row.get('kind')}” is no kind of item. Use ${ITEM_KINDS.join(', ')}`);
   const points = row.number('points');
   if (points !== null && points < 0) row.refuse('points', 'negative', 'Points possible cannot be negative');
   const [opensAt, dueAt] = [row.instant('opensAt', draft), row.instant('dueAt', draft, true)];
+  const url = row.get('url');
+  if (url !== '' && !/^https?:\/\/[^\s]+$/i.test(url))
+    row.refuse('url', 'url', `“${url}” is no page address. Type one that begins with https://`);
+  const topics = row
+    .get('topics')
+    .split(/[;,]/)
+    .map((t) => t.trim())
+    .filter(Boolean);
   const item: DraftItem = known ?? { id: id || slugOf(title), title, kind: 'assignment' };
   if (!known && draft.item(item.id))
     row.refuse('title', 'sameId', `An item “${item.id}” is there already. Give this one an id`);
@@ -42,17 +50,12 @@ function takeItem({ draft }: Taking, row: Row): Outcome {
   if (kind) item.kind = kind;
   if (row.get('group') !== '') item.group = row.get('group');
   if (points !== null) item.points = points;
-  const write = (at: Instant) => formatInstant(at, draft.json.course.timeZone);
-  if (opensAt !== null) item.opensAt = write(opensAt);
-  if (dueAt !== null) item.dueAt = write(dueAt);
+  if (opensAt !== null) item.opensAt = draft.write(opensAt);
+  if (dueAt !== null) item.dueAt = draft.write(dueAt);
+  if (url !== '') item.url = url;
+  if (topics.length > 0) item.topics = topics;
   if (!known) draft.json.items!.push(item);
   if (JSON.stringify(item) === before) return 'same';
   draft.changed();
   return known ? 'changed' : 'new';
 }
-
-const slugOf = (title: string): string =>
-  title
-    .toLowerCase()
-    .replace(/[^a-z0-9]+/g, '-')
-    .replace(/^-|-$/g, '') || 'item';

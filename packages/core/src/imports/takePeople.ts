@@ -1,9 +1,9 @@
 /** A roster, and columns of one’s own. */
-import { formatInstant } from '../time/instant.ts';
 import { ROLES } from '../course/person.ts';
 import { nameOf, type DraftPerson } from './draft.ts';
 import { CONTACT } from './headers.ts';
-import type { Outcome, Row, Take, Taking } from './row.ts';
+import type { Outcome } from './facts.ts';
+import type { Row, Take, Taking } from './row.ts';
 
 export const takeRoster: Take = (given, others) => (row) => [takePerson(given, others, row)];
 
@@ -29,10 +29,7 @@ function takePerson({ draft }: Taking, others: readonly string[], row: Row): Out
     firstName: '',
     lastName: '',
     role: 'student',
-    enrolledAt: formatInstant(
-      draft.zone.toInstant(Date.parse(`${draft.json.course.start}T00:00:00Z`)),
-      draft.json.course.timeZone,
-    ),
+    enrolledAt: draft.write(draft.zone.toInstant(Date.parse(`${draft.json.course.start}T00:00:00Z`))),
   };
   // Read before anything is written: a row is taken whole or not at all.
   const role = row.get('role') === '' ? null : roleOf(row);
@@ -44,12 +41,13 @@ function takePerson({ draft }: Taking, others: readonly string[], row: Row): Out
   if (role !== null) person.role = role;
   if (row.get('section') !== '') person.section = row.get('section');
   if (active !== null) person.active = active;
-  if (enrolledAt !== null) person.enrolledAt = formatInstant(enrolledAt, draft.json.course.timeZone);
+  if (enrolledAt !== null) person.enrolledAt = draft.write(enrolledAt);
   for (const contact of contacts) {
     const rest = (person.contacts ?? []).filter((c) => c.kind !== contact.kind);
     person.contacts = [...rest, contact];
   }
   setFields(person, others, row);
+  draft.named.add(person.id);
   if (!known) draft.json.people.push(person);
   if (JSON.stringify(person) === before) return 'same';
   draft.changed();
@@ -67,7 +65,7 @@ const ROLE_WORDS: Readonly<Record<string, string>> = {
 
 function roleOf(row: Row): string {
   const text = row.get('role').toLowerCase();
-  const role = ROLES.find((r) => r === text) ?? ROLE_WORDS[text];
+  const role = ROLES.find((r) => r === text) ?? (Object.hasOwn(ROLE_WORDS, text) ? ROLE_WORDS[text] : undefined);
   return role ?? row.refuse('role', 'role', `“${row.get('role')}” is no role. Use ${ROLES.join(', ')}`);
 }
 

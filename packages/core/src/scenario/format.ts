@@ -68,6 +68,11 @@ const itemSchema = z.strictObject({
   topics: z.array(z.string()).default([]),
   excused: z.array(z.string()).default([]),
   extensions: z.array(extensionSchema).default([]),
+  /** Its page; an addition to the format, which may be left out. */
+  url: z
+    .string()
+    .regex(/^https?:\/\//i, 'A page address begins with https://')
+    .nullish(),
 });
 
 const eventSchema = z

@@ -84,7 +84,7 @@ describe('the columns beside the rows', () => {
   };
   /** A process that starts now. */
   const saveColumns = async () => {
-    const history = await CourseHistory.open(stage.orm.em.fork(), 1);
+    const history = await CourseHistory.open(stage.orm.em.fork(), 1, 0);
     await history.readOn(stage.orm.em.fork());
     await history.save(stage.orm);
   };

@@ -25,24 +25,28 @@ const LONG_TAIL = 20_000;
 export class CourseHistory {
   readonly course: number;
   readonly history: History;
+  /** The course’s count of facts taken back when this was opened. */
+  readonly retractions: number;
   private lastEvent: number;
   private lastGrade: number;
   /** Rows taken since the columns that were read or written. */
   private tail = 0;
 
-  private constructor(course: number, history: History, lastEvent: number, lastGrade: number) {
+  private constructor(course: number, history: History, retractions: number, lastEvent: number, lastGrade: number) {
+    history.epoch = retractions;
     this.course = course;
+    this.retractions = retractions;
     this.history = history;
     this.lastEvent = lastEvent;
     this.lastGrade = lastGrade;
   }
 
   /** From its columns, if there are sound ones, or empty; `readOn` brings the rest. */
-  static async open(em: Em, course: number): Promise<CourseHistory> {
+  static async open(em: Em, course: number, retractions: number): Promise<CourseHistory> {
     const segment = await em.fork({ keepTransactionContext: true }).findOne(SegmentRow, { course });
-    const columns = segment && unpackColumns(segment.columns);
-    if (!columns) return new CourseHistory(course, new History(), 0, 0);
-    return new CourseHistory(course, fromColumns(columns), segment.lastEvent, segment.lastGrade);
+    const columns = segment?.retractions === retractions ? unpackColumns(segment.columns) : null;
+    if (!segment || !columns) return new CourseHistory(course, new History(), retractions, 0, 0);
+    return new CourseHistory(course, fromColumns(columns), retractions, segment.lastEvent, segment.lastGrade);
   }
 
   /** Takes the rows that came since. Several may read at once: whoever comes second finds the rows taken. */
@@ -98,9 +102,9 @@ export class CourseHistory {
   /** Writes the columns. They and the ids of the last rows are taken at one moment. */
   async save(orm: Orm): Promise<void> {
     const columns = Buffer.from(packColumns(toColumns(this.history)).buffer);
-    const { course, lastEvent, lastGrade } = this;
+    const { course, retractions, lastEvent, lastGrade } = this;
     this.tail = 0;
-    await whenFree(() => orm.em.fork().upsert(SegmentRow, { course, lastEvent, lastGrade, columns }));
+    await whenFree(() => orm.em.fork().upsert(SegmentRow, { course, retractions, lastEvent, lastGrade, columns }));
   }
 }
 

@@ -15,6 +15,8 @@ export const EventRow = defineEntity({
     kind: oneOf(EVENT_KINDS),
     item: p.string().nullable(),
     at: instantColumn(),
+    /** The change that brought it; null for what the learning platform told. */
+    change: p.integer().nullable(),
   },
   indexes: [{ properties: ['course', 'id'] }],
   uniques: [{ properties: ['course', 'eventId'] }],
@@ -33,6 +35,7 @@ export const GradeRow = defineEntity({
     criterion: p.string().nullable(),
     points: p.double(),
     at: instantColumn(),
+    change: p.integer().nullable(),
   },
   indexes: [{ properties: ['course', 'id'] }],
   uniques: [{ properties: ['course', 'eventId'] }],
@@ -47,7 +50,35 @@ export const SegmentRow = defineEntity({
     course: p.integer().primary(),
     lastEvent: p.integer(),
     lastGrade: p.integer(),
+    /** The course’s count of facts taken back when these were written; older columns are worth nothing. */
+    retractions: p.integer().default(0),
     columns: p.blob(),
   },
 });
 export type SegmentRow = InferEntity<typeof SegmentRow>;
+
+/** A fact that proved wrong: it counts no longer, and is not taken again under its id or with its content. */
+export const RetractedRow = defineEntity({
+  name: 'RetractedRow',
+  tableName: 'retracted',
+  properties: {
+    id: p.integer().primary(),
+    course: p.integer(),
+    /** The change that took it back. */
+    change: p.integer(),
+    fact: oneOf(['event', 'grade']),
+    eventId: p.string(),
+    person: p.string(),
+    kind: oneOf(EVENT_KINDS).nullable(),
+    item: p.string().nullable(),
+    criterion: p.string().nullable(),
+    points: p.double().nullable(),
+    at: instantColumn(),
+    retractedAt: instantColumn(),
+    by: p.string(),
+    reason: p.text(),
+  },
+  indexes: [{ properties: ['course', 'person'] }, { properties: ['course', 'change'] }],
+  uniques: [{ properties: ['course', 'fact', 'eventId'] }],
+});
+export type RetractedRow = InferEntity<typeof RetractedRow>;

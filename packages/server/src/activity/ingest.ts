@@ -108,7 +108,8 @@ export async function readInput(input: z.infer<typeof ingestSchema>, course: Cou
 
 /** Stores what was read. Needs a transaction. */
 export async function ingest(em: Em, read: ReadInput, course: number): Promise<IngestAnswer> {
-  const taken = await appendBatch(em, course, read);
+  const stored = await appendBatch(em, course, read);
+  const taken = stored.events + stored.grades;
   return {
     taken,
     repeated: read.events.length + read.grades.length - taken,

@@ -34,7 +34,8 @@ export class LiveCourses {
   async get(em: Em, id: number): Promise<LiveCourse> {
     const row = await em.fork({ keepTransactionContext: true }).findOne(CourseRow, { id });
     if (!row) throw new AppError('notFound');
-    const history = this.histories.get(id) ?? (await this.open(em, id));
+    const inMemory = this.histories.get(id);
+    const history = inMemory?.retractions === row.retractions ? inMemory : await this.open(em, row);
     await history.readOn(em);
     const known = this.courses.get(history);
     // What moves without a new version: when the platform was last heard of, whether mail is stopped.
@@ -44,11 +45,13 @@ export class LiveCourses {
     return live;
   }
 
-  private async open(em: Em, id: number): Promise<CourseHistory> {
-    const opened = await CourseHistory.open(em, id);
+  private async open(em: Em, { id, retractions }: CourseRow): Promise<CourseHistory> {
+    const opened = await CourseHistory.open(em, id, retractions);
+    // What a transaction has taken back may yet be there again.
+    if (em.isInTransaction() && this.histories.has(id)) return opened;
     // Somebody else may have opened it in the meantime: there is one history of a course.
     const known = this.histories.get(id);
-    if (known) return known;
+    if (known && known.retractions >= retractions) return known;
     this.histories.set(id, opened);
     return opened;
   }

@@ -2,6 +2,7 @@
 import type { EventKind, Instant } from '@zest-bell/core';
 import type { Em } from '../platform/orm.ts';
 import { inSlices, rowsOf } from '../platform/query.ts';
+import { RetractedRow } from './entity.ts';
 
 export interface NewEvent {
   readonly id: string;
@@ -26,9 +27,44 @@ export interface Batch {
 }
 
 /** Stores what is new, and returns how many rows that was: the same id twice changes nothing. Needs a transaction. */
-export async function appendBatch(em: Em, course: number, { events, grades }: Batch): Promise<number> {
-  const storedEvents = await insertNew(em, 'activity_event', course, events);
-  return storedEvents + (await insertNew(em, 'grade', course, grades));
+export async function appendBatch(
+  em: Em,
+  course: number,
+  batch: Batch,
+  change: number | null = null,
+): Promise<{ readonly events: number; readonly grades: number }> {
+  const anyRetracted = (await em.count(RetractedRow, { course })) > 0;
+  const without = async <T extends NewEvent | NewGrade>(fact: 'event' | 'grade', rows: readonly T[]) => {
+    if (!anyRetracted || rows.length === 0) return rows;
+    const gone = await retractedIds(em, course, fact, rows);
+    return rows.filter((r) => !gone.has(r.id));
+  };
+  return {
+    events: await insertNew(em, 'activity_event', course, await without('event', batch.events), change),
+    grades: await insertNew(em, 'grade', course, await without('grade', batch.grades), change),
+  };
+}
+
+/** Which of these were taken back: telling them again does not bring them back. */
+async function retractedIds(
+  em: Em,
+  course: number,
+  fact: 'event' | 'grade',
+  rows: readonly { readonly id: string }[],
+): Promise<Set<string>> {
+  const gone = new Set<string>();
+  for (const slice of inSlices(rows)) {
+    const query = em.getKnex()('retracted').select({ eventId: 'event_id' }).where({ course, fact });
+    for (const row of await rowsOf<{ eventId: string }>(
+      em,
+      query.whereIn(
+        'event_id',
+        slice.map((r) => r.id),
+      ),
+    ))
+      gone.add(row.eventId);
+  }
+  return gone;
 }
 
 async function insertNew(
@@ -36,12 +72,13 @@ async function insertNew(
   table: 'activity_event' | 'grade',
   course: number,
   rows: readonly (NewEvent | NewGrade)[],
+  change: number | null,
 ): Promise<number> {
   let stored = 0;
   for (const slice of inSlices(rows)) {
     const query = em
       .getKnex()(table)
-      .insert(slice.map(({ id, ...row }) => ({ ...row, course, event_id: id })))
+      .insert(slice.map(({ id, ...row }) => ({ ...row, course, event_id: id, change })))
       .onConflict(['course', 'event_id'])
       .ignore()
       .returning('id');

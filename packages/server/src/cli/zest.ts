@@ -12,10 +12,12 @@ import {
   parseScenario,
   rehearseScenario,
   replayScenario,
+  type ImportedFile,
   type Rule,
   type Scenario,
   type ScenarioJson,
 } from '@zest-bell/core';
+import { openFile } from '../imports/archive.ts';
 import { readConfig, StartProblem } from '../platform/config.ts';
 
 const USAGE = `zest replay FILE [--rule ID]… [--from INSTANT] [--until INSTANT]
@@ -37,7 +39,7 @@ async function main(argv: readonly string[]): Promise<string> {
   const { positionals, values } = readArgs(argv);
   const [command, file, ...more] = positionals;
   if (command === 'backup' && file !== undefined && more.length === 0) return backUpTo(file);
-  if (command === 'import' && file !== undefined && more.length > 0) return importInto(file, more, values);
+  if (command === 'import' && file !== undefined && more.length > 0) return await importInto(file, more, values);
   if ((command !== 'replay' && command !== 'rehearse') || file === undefined || more.length > 0)
     throw new Refusal(USAGE);
   const scenario = readScenario(file);
@@ -103,11 +105,11 @@ function scenarioOf(json: unknown): Scenario {
 }
 
 /** Merges files into a scenario, all or none, and prints what each brought. */
-function importInto(
+async function importInto(
   scenarioFile: string,
   files: readonly string[],
   values: ReturnType<typeof readArgs>['values'],
-): string {
+): Promise<string> {
   const json = readJson(scenarioFile);
   scenarioOf(json);
   const draft = draftOf(json as ScenarioJson);
@@ -115,16 +117,18 @@ function importInto(
   if (values.kind !== undefined && !kind) throw new Refusal(`--kind: Use one of ${IMPORT_KINDS.join(', ')}`);
   const told = values.map === undefined ? undefined : fieldMapOf(readJson(values.map));
   const asOf = instantOf('as-of', values['as-of']) ?? Date.now();
-  const reports = files.map((file) => {
+  const reports: ImportedFile[] = [];
+  for (const file of files) {
     try {
-      return importFile(basename(file), readFileSync(file), draft, { kind, told, asOf });
+      reports.push(importFile(await openFile(basename(file), readFileSync(file)), draft, { kind, told, asOf }));
     } catch (error) {
       throw new Refusal(`${file}: ${(error as Error).message}`, 1);
     }
-  });
+  }
   if (values.out !== undefined) {
-    scenarioOf(draft.json);
-    writeFileSync(values.out, `${JSON.stringify(draft.json, null, 2)}\n`);
+    const merged = draft.toScenario();
+    scenarioOf(merged);
+    writeFileSync(values.out, `${JSON.stringify(merged, null, 2)}\n`);
   }
   return JSON.stringify({ format: IMPORT_FORMAT, files: reports }, null, 2);
 }

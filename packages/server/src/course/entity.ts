@@ -6,9 +6,11 @@ import {
   type Break,
   type Contact,
   type CourseGuards,
+  type CourseMeanings,
   type CourseSettings,
   type Extension,
   type SenderSettings,
+  type SourcesHeard,
 } from '@zest-bell/core';
 import { instantColumn, oneOf } from '../platform/columns.ts';
 
@@ -31,12 +33,24 @@ export const CourseRow = defineEntity({
     settings: p.json<CourseSettings>(),
     guards: p.json<CourseGuards>().default(JSON.stringify(DEFAULT_GUARDS)),
     sender: p.json<SenderSettings>(),
+    /** Whether somebody looked at the sender since the course was begun. */
+    senderConfirmed: p.boolean().default(true),
     /** SHA-256 of the token with which the learning platform sends activity. */
     tokenHash: p.string().unique(),
     /** Grows whenever roster, items or settings change, so that what is in memory can tell that it is old. */
     version: p.integer().default(1),
     /** When the learning platform last told anything, by our clock. */
     heardAt: instantColumn().nullable(),
+    /** How often facts were taken back: what was read of its history before is old then. */
+    retractions: p.integer().default(0),
+    /** SHA-256 of the secret with which statements are sent; null until somebody asks for one. */
+    statementHash: p.string().nullable(),
+    /** What somebody chose for verbs, actors and activities that Zest Bell did not know. */
+    meanings: p.json<CourseMeanings>().default('{}'),
+    /** Whether files in the course’s folder are taken by themselves. */
+    watched: p.boolean().default(false),
+    /** When each source last told anything, by our clock. */
+    sources: p.json<SourcesHeard>().default('{}'),
     /** While set, no mail of the course leaves and no round is held. */
     stoppedAt: instantColumn().nullable(),
     stoppedBy: p.string().nullable(),

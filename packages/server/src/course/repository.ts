@@ -62,7 +62,10 @@ const itemOf = (row: ItemRow): Item => ({
 export async function insertCourse(
   em: Em,
   parts: CourseParts,
-  more: Pick<CourseRow, 'sender' | 'tokenHash'> & { readonly guards?: CourseGuards },
+  more: Pick<CourseRow, 'sender' | 'tokenHash'> & {
+    readonly guards?: CourseGuards;
+    readonly senderConfirmed?: boolean;
+  },
 ): Promise<number> {
   const { people, items, ...file } = parts;
   const row = em.create(CourseRow, { ...file, ...more });
@@ -70,11 +73,15 @@ export async function insertCourse(
   const course = row.id;
   await em.insertMany(
     PersonRow,
-    people.map(({ id, ...p }, position) => ({ ...p, key: id, position, course })),
+    people.map((p, position) => ({ ...personRowOf(p), position, course })),
   );
   await em.insertMany(
     ItemRow,
-    items.map(({ id, group, ...i }, position) => ({ ...i, key: id, itemGroup: group, position, course })),
+    items.map((i, position) => ({ ...itemRowOf(i), position, course })),
   );
   return course;
 }
+
+/** As it is stored, but for its place. */
+export const personRowOf = ({ id, ...person }: Person) => ({ ...person, key: id });
+export const itemRowOf = ({ id, group, ...item }: Item) => ({ ...item, key: id, itemGroup: group });

@@ -1,23 +1,27 @@
-/** Which courses neither ring nor send right now: their mail is stopped, or their data is older than it may be. */
-import { DAY, dayNumberOf, HOUR, zoneOf, type Instant } from '@zest-bell/core';
+/** Whose mail is stopped, and which sources of a course have been silent for longer than it allows. */
+import { DAY, dayNumberOf, HOUR, zoneOf, type Instant, type SourceName } from '@zest-bell/core';
 import type { Em } from '../platform/orm.ts';
 import { CourseRow } from './entity.ts';
 
-const FIELDS = ['stoppedAt', 'heardAt', 'guards', 'timeZone', 'start'] as const;
-type Watched = Pick<CourseRow, (typeof FIELDS)[number]>;
+/** A roster changes when somebody joins or leaves; nothing waits for it. */
+const WATCHED = ['activity', 'grades', 'attendance'] as const satisfies readonly SourceName[];
 
-/** Whether the platform has been silent for longer than the course allows. Before its first word, since the first day. */
-export function isStale(row: Omit<Watched, 'stoppedAt'>, now: Instant): boolean {
+/**
+ * Sources that have been silent for longer than the course allows. The platform tells of all of them at once; a file of its
+ * own alone. Before the first word, silence counts from the first day.
+ */
+export function staleSources(
+  row: Pick<CourseRow, 'heardAt' | 'sources' | 'guards' | 'timeZone' | 'start'>,
+  now: Instant,
+): ReadonlySet<SourceName> {
   const { staleHours } = row.guards;
-  if (staleHours === null) return false;
+  if (staleHours === null) return NONE;
   const firstDay = zoneOf(row.timeZone).toInstant(dayNumberOf(row.start) * DAY);
-  return now - Math.max(row.heardAt ?? 0, firstDay) > staleHours * HOUR;
+  const since = (source: SourceName) => Math.max(row.heardAt ?? 0, row.sources[source] ?? 0, firstDay);
+  return new Set(WATCHED.filter((source) => now - since(source) > staleHours * HOUR));
 }
 
-export async function waitingCourses(em: Em, now: Instant): Promise<ReadonlySet<number>> {
-  const rows = await em.find(CourseRow, {}, { fields: FIELDS, disableIdentityMap: true });
-  return new Set(rows.filter((row) => row.stoppedAt != null || isStale(row, now)).map((row) => row.id));
-}
+const NONE: ReadonlySet<SourceName> = new Set();
 
 /** The courses whose mail somebody has stopped. */
 export async function stoppedCourses(em: Em): Promise<number[]> {

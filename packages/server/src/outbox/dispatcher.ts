@@ -7,7 +7,8 @@
 import { setTimeout as wait } from 'node:timers/promises';
 import pLimit from 'p-limit';
 import type { DeliveryOutcome, Instant } from '@zest-bell/core';
-import { stoppedCourses, waitingCourses } from '../course/waiting.ts';
+import { stoppedCourses } from '../course/waiting.ts';
+import { rulesWaitingForData } from '../rules/sources.ts';
 import { MessageRow } from '../nudges/entity.ts';
 import { move } from '../nudges/transitions.ts';
 import { CONNECTIONS } from '../platform/mail.ts';
@@ -203,7 +204,8 @@ export class Dispatcher {
     if (limit === 0) return [];
     const { server, courses } = await mailTroubles(em);
     if (server && server.nextTryAt > now) return [];
-    const without = new Set(await waitingCourses(em, now));
+    const without = new Set(await stoppedCourses(em));
+    const stale = await rulesWaitingForData(em, now);
     for (const trouble of courses) if (trouble.nextTryAt > now) without.add(trouble.course);
     const slow = [...this.flying].filter((f) => f.begun !== null && performance.now() - f.begun > SLOW);
     for (const { course } of slow) {
@@ -212,7 +214,7 @@ export class Dispatcher {
     for (const course of this.halted) without.add(course);
     // While the server is in trouble, a few tell whether it is over.
     const most = server ? Math.min(limit, CONNECTIONS) : limit;
-    return reserve(em, { worker: this.id, now, limit: most, without });
+    return reserve(em, { worker: this.id, now, limit: most, without, stale });
   }
 
   private async judged(reserved: readonly QueuedMessage[]): Promise<Judged[]> {

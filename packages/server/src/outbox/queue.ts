@@ -30,16 +30,31 @@ export interface Reservation {
   readonly limit: number;
   /** Courses whose messages wait. */
   readonly without: ReadonlySet<number>;
+  /** Rules whose messages wait for data, by course. */
+  readonly stale: ReadonlyMap<number, ReadonlySet<string>>;
 }
 
 /**
  * Takes messages that are due, the longest due first, every course its share, so that a large round holds up nobody else's.
  * They are this process's until it settles or hands them over. Needs a transaction.
  */
-export async function reserve(em: Em, { worker, now, limit, without }: Reservation): Promise<QueuedMessage[]> {
+export async function reserve(em: Em, { worker, now, limit, without, stale }: Reservation): Promise<QueuedMessage[]> {
   if (limit <= 0) return [];
   const knex = em.getKnex();
-  const due = () => knex('message as m').where('m.state', 'queued').where('m.send_at', '<=', now);
+  const due = () => {
+    const query = knex('message as m').where('m.state', 'queued').where('m.send_at', '<=', now);
+    for (const [course, rules] of stale) {
+      query.whereNotExists((waits) => {
+        void waits
+          .select(knex.raw('1'))
+          .from('nudge as w')
+          .whereRaw('w.id = m.nudge')
+          .where('w.course', course)
+          .whereIn('w.rule', [...rules]);
+      });
+    }
+    return query;
+  };
   const courses = await rowsOf<{ course: number }>(
     em,
     due()

@@ -89,6 +89,13 @@ export const ERRORS = {
     title: 'This rule cannot run. Nothing was sent. Open the rule to see why.',
   },
   notReachable: { status: 409, family: 'user', title: 'Zest Bell cannot write to this student now.' },
+  cannotUndo: {
+    status: 409,
+    family: 'user',
+    title: 'This change cannot be undone, because something later builds on it.',
+  },
+  importSettled: { status: 409, family: 'user', title: 'This file was taken already. Bring it again to read it anew.' },
+  fileUnreadable: { status: 422, family: 'user', title: 'This file cannot be read. Nothing was changed.' },
   notHeld: { status: 409, family: 'user', title: 'This nudge is no longer waiting for a decision.' },
   diskFull: {
     status: 507,

@@ -2,10 +2,11 @@
 import { MINUTE, roundInstants, type CourseCalendar, type Instant } from '@zest-bell/core';
 import { AppError } from '../platform/errors.ts';
 import type { Services } from '../services.ts';
-import { waitingCourses } from '../course/waiting.ts';
+import { stoppedCourses } from '../course/waiting.ts';
 import { endPauses } from '../pauses/pause.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { ruleOfRow } from '../rules/repository.ts';
+import { rulesWaitingForData } from '../rules/sources.ts';
 import { runRound, type RoundOrder, type RoundOutcome, type RuleLook } from './round.ts';
 import { TroubleRow, type RoundRow } from './entity.ts';
 import { inTransaction } from '../platform/transaction.ts';
@@ -48,10 +49,13 @@ async function dueOrders(services: Services, now: Instant): Promise<RoundOrder[]
   const em = orm.em.fork();
   const rows = await em.find(RuleRow, { status: 'on', nextRoundAt: { $lte: now } }, { orderBy: { position: 'asc' } });
   if (rows.length === 0) return [];
-  const waiting = await waitingCourses(em, now);
+  const stopped = new Set(await stoppedCourses(em));
+  const waiting = await rulesWaitingForData(em, now);
   const later = await em.find(TroubleRow, { nextTryAt: { $gt: now } });
   const triedLater = new Set(later.map((t) => `${t.course} ${t.rule}`));
-  const due = rows.filter((r) => !waiting.has(r.course) && !triedLater.has(`${r.course} ${r.key}`));
+  const due = rows.filter(
+    (r) => !stopped.has(r.course) && !waiting.get(r.course)?.has(r.key) && !triedLater.has(`${r.course} ${r.key}`),
+  );
   const orders = new Map<string, RoundOrder & { looks: RuleLook[] }>();
   const calendars = new Map<number, CourseCalendar>();
   for (const row of due) {

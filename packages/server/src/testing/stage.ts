@@ -163,6 +163,7 @@ export async function openStage(setting: Setting): Promise<TestStage> {
     live: new LiveCourses(),
     mail,
     logger: pino({ level: 'silent' }),
+    folder: join(folder, 'inbox'),
     replyAddress: (tag) => replyAddress('secret', REPLY_DOMAIN, tag),
     pauseLink: (nudge) => (setting.publicUrl ? `${setting.publicUrl}/p/${pauseToken('secret', nudge)}` : null),
   };

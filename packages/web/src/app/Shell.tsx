@@ -1,5 +1,5 @@
 import { lazy, Suspense, useEffect, useState } from 'react';
-import { Navigate, Outlet, useNavigate, useParams } from 'react-router';
+import { Link, Navigate, Outlet, useNavigate, useParams } from 'react-router';
 import { instantWords } from '@zest-bell/core';
 import { ApiProblem } from './api.ts';
 import { StandingBanner } from '../course/StandingBanner.tsx';
@@ -25,8 +25,11 @@ export function FirstCourse() {
   if (!first) {
     return (
       <Empty title="No course yet">
-        No course has been set up for this account yet. To look around, ask the person who runs Zest Bell to start it
-        with its demo.
+        Your courses belong here.{' '}
+        <Link className="font-semibold text-pine underline" to="/new">
+          Create your first course
+        </Link>
+        .
       </Empty>
     );
   }

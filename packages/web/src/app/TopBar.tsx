@@ -119,6 +119,13 @@ function CourseSwitch({ here }: { readonly here: Here }) {
               </span>
             </DropdownMenu.Item>
           ))}
+          <DropdownMenu.Separator className="my-1 h-px bg-line" />
+          <DropdownMenu.Item
+            onSelect={() => void navigate('/new')}
+            className="cursor-pointer rounded-lg px-3 py-2 font-semibold text-pine outline-none data-highlighted:bg-fog"
+          >
+            New course
+          </DropdownMenu.Item>
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
     </DropdownMenu.Root>

@@ -42,5 +42,5 @@ export const PLACES: readonly Place[] = [
     coming: true,
     leads: { path: 'rules', words: 'Open a rule and drag its threshold' },
   },
-  { path: 'course', name: 'Course', about: 'Limits, quiet hours, sender, and mail of this course.' },
+  { path: 'course', name: 'Course', about: 'Limits, sender, people, items, calendar and data of this course.' },
 ];

@@ -46,6 +46,30 @@ export const router = createBrowserRouter([
             lazy: async () => ({ Component: (await import('../course/CoursePage.tsx')).CoursePage }),
           },
           {
+            path: 'course/people',
+            lazy: async () => ({ Component: (await import('../course/PeoplePage.tsx')).PeoplePage }),
+          },
+          {
+            path: 'course/items',
+            lazy: async () => ({ Component: (await import('../course/ItemsPage.tsx')).ItemsPage }),
+          },
+          {
+            path: 'course/calendar',
+            lazy: async () => ({ Component: (await import('../course/CalendarPage.tsx')).CalendarPage }),
+          },
+          {
+            path: 'course/data',
+            lazy: async () => ({ Component: (await import('../imports/DataPage.tsx')).DataPage }),
+          },
+          {
+            path: 'course/changes',
+            lazy: async () => ({ Component: (await import('../course/ChangesPage.tsx')).ChangesPage }),
+          },
+          {
+            path: 'setup',
+            lazy: async () => ({ Component: (await import('../newCourse/SetUpPage.tsx')).SetUpPage }),
+          },
+          {
             path: 'log',
             lazy: async () => ({ Component: (await import('../sendLog/SendLogPage.tsx')).SendLogPage }),
           },
@@ -58,6 +82,10 @@ export const router = createBrowserRouter([
             element: <ComingPage place={place} />,
           })),
         ],
+      },
+      {
+        path: 'new',
+        lazy: async () => ({ Component: (await import('../newCourse/NewCoursePage.tsx')).NewCoursePage }),
       },
       {
         path: 'mailroom',

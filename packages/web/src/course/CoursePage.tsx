@@ -3,7 +3,6 @@ import { useState } from 'react';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { toast } from 'sonner';
 import { parseCourseLimits, type CourseLimits, type LimitsEffectAnswer, type Problem } from '@zest-bell/core';
-import { PlaceHead } from '../app/PlaceHead.tsx';
 import { api, ApiProblem, errorWords } from '../app/api.ts';
 import { useHere, type Here } from '../app/here.ts';
 import { refreshAll, useStanding } from '../app/queries.ts';
@@ -11,6 +10,7 @@ import { Button } from '../ui/Button.tsx';
 import { Failed } from '../ui/States.tsx';
 import { When } from '../ui/When.tsx';
 import { useSettled } from '../ui/useSettled.ts';
+import { CourseTabs } from './CourseTabs.tsx';
 import { Effect } from './Effect.tsx';
 import { LimitFields } from './LimitFields.tsx';
 import { MailSwitch } from './MailSwitch.tsx';
@@ -22,8 +22,11 @@ export function CoursePage() {
   const key = `${here.id} ${here.answer.version}`;
   return (
     <div className="mx-auto w-full max-w-[1240px] px-5 py-6">
+      <CourseTabs here={here} />
       <Limits key={key} here={here} />
-      <SenderCard key={`sender ${key}`} here={here} />
+      <div id="sender">
+        <SenderCard key={`sender ${key}`} here={here} />
+      </div>
     </div>
   );
 }
@@ -66,7 +69,6 @@ function Limits({ here }: { readonly here: Here }) {
   };
   return (
     <>
-      <PlaceHead place="course" />
       <section
         aria-label="Mail and data"
         className="mt-4 grid gap-2 rounded-[16px] border border-line bg-sheet px-5 py-4"

@@ -2,7 +2,7 @@
 import { useState, type ReactNode } from 'react';
 import { Link } from 'react-router';
 import { toast } from 'sonner';
-import { plural } from '@zest-bell/core';
+import { listWords, plural } from '@zest-bell/core';
 import type { Here } from '../app/here.ts';
 import { api } from '../app/api.ts';
 import { refreshAll, useStanding } from '../app/queries.ts';
@@ -25,14 +25,17 @@ export function StandingBanner({ here }: { readonly here: Here }) {
     ),
     data.feed.stale && (
       <>
-        Rounds and mail are waiting: the learning platform has sent no data
+        {data.feed.sources.length === 3
+          ? 'Rounds and mail are waiting: the learning platform has sent no data'
+          : `The rounds of ${plural(data.feed.waiting, 'rule')} are waiting: there is no new data on ${listWords(data.feed.sources)}`}
         {data.feed.heardAt !== null && (
           <>
             {' '}
             since <When at={data.feed.heardAt} zone={zone} />
           </>
         )}
-        , so active students may look absent. <To path={`/c/${here.id}/course`}>Open Course</To>
+        {data.feed.sources.includes('activity') ? ', so active students may look absent.' : '.'}{' '}
+        <To path={`/c/${here.id}/course`}>Open Course</To>
       </>
     ),
     data.mailTrouble && (

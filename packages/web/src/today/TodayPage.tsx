@@ -8,6 +8,7 @@ import { api } from '../app/api.ts';
 import { useHere } from '../app/here.ts';
 import { PlaceHead } from '../app/PlaceHead.tsx';
 import { useStanding } from '../app/queries.ts';
+import { SetUpCard } from '../newCourse/SetUp.tsx';
 import { Failed, Loading } from '../ui/States.tsx';
 import { Ahead } from './Ahead.tsx';
 import { FallingThrough } from './FallingThrough.tsx';
@@ -30,6 +31,7 @@ export function TodayPage() {
       <PlaceHead place="today" more={`${dayWords(here.now, here.course.timeZone)}, ${here.course.title}`} />
       <div className="mt-4 grid gap-4 min-[980px]:grid-cols-[minmax(0,1.5fr)_minmax(0,1fr)]">
         <div className="grid content-start gap-4">
+          <SetUpCard here={here} />
           <Waiting here={here} standing={standing.data} today={today.data} />
           <FallingThrough here={here} />
           <Replies here={here} today={today.data} />

@@ -64,7 +64,7 @@ export function senderRoutes({ orm, reading, clock, mail, replyAddress }: Servic
     await inTransaction(orm, async (em) => {
       const row = await em.findOneOrFail(CourseRow, { id });
       if (row.version !== version) throw new AppError('changedMeanwhile');
-      Object.assign(row, { sender, version: row.version + 1 });
+      Object.assign(row, { sender, senderConfirmed: true, version: row.version + 1 });
       await em.flush();
     });
     res.status(204).end();

@@ -5,9 +5,10 @@ import type { Em } from '../../platform/orm.ts';
 import { countOf, rowsOf } from '../../platform/query.ts';
 import { TroubleRow } from '../../rounds/entity.ts';
 import { RuleRow } from '../../rules/entity.ts';
-import { overdueSince, ruleName } from '../../rules/repository.ts';
+import { overdueSince, readableRule, ruleName } from '../../rules/repository.ts';
 import type { CourseRow } from '../../course/entity.ts';
-import { isStale } from '../../course/waiting.ts';
+import { staleSources } from '../../course/waiting.ts';
+import { standsOnStale } from '../../rules/sources.ts';
 
 export async function standingOf(em: Em, row: CourseRow, now: Instant): Promise<StandingAnswer> {
   const rules = await em.find(RuleRow, { course: row.id, status: 'on' }, { orderBy: { position: 'asc' } });
@@ -23,6 +24,11 @@ export async function standingOf(em: Em, row: CourseRow, now: Instant): Promise<
       .count({ n: '*' }),
   );
   const count = (state: string) => Number(counted.find((c) => c.state === state)?.n ?? 0);
+  const stale = staleSources(row, now);
+  const waiting = rules.filter((r) => {
+    const rule = readableRule(r);
+    return rule !== null && standsOnStale(rule, row, now);
+  }).length;
   const troubles = await em.find(TroubleRow, { course: row.id }, { orderBy: { since: 'asc' } });
   return {
     sending: await sendingOf(em, row.id, now),
@@ -31,7 +37,13 @@ export async function standingOf(em: Em, row: CourseRow, now: Instant): Promise<
     overdue: rules
       .map((r) => ({ rule: r.key, name: names.get(r.key)!, since: overdueSince(r, now) }))
       .filter((o): o is typeof o & { since: Instant } => o.since !== null),
-    feed: { heardAt: row.heardAt ?? null, staleHours: row.guards.staleHours, stale: isStale(row, now) },
+    feed: {
+      heardAt: row.heardAt ?? null,
+      staleHours: row.guards.staleHours,
+      stale: stale.size > 0,
+      sources: [...stale],
+      waiting,
+    },
     troubles: troubles.map((t) => ({
       rule: t.rule,
       name: names.get(t.rule) ?? t.rule,

@@ -24,7 +24,7 @@ import {
 } from '@zest-bell/core';
 import { accountOf, courseOf } from '../../accounts/routes.ts';
 import type { LiveCourse } from '../../activity/live.ts';
-import { isStale } from '../../course/waiting.ts';
+import { standsOnStale } from '../../rules/sources.ts';
 import { limitFactsForDraft } from '../../rounds/limitFacts.ts';
 import type { Dispatcher } from '../../outbox/dispatcher.ts';
 import { AppError } from '../../platform/errors.ts';
@@ -110,8 +110,8 @@ export function trialRoutes(services: Services, dispatcher: Dispatcher): Router 
     const now = clock.now();
     if (now >= course.course.calendar.end) throw new AppError('courseOver');
     if (course.row.stoppedAt != null) throw new AppError('mailStopped');
-    if (isStale(course.row, now)) throw new AppError('dataStale');
     const rule = ruleOfRow(row);
+    if (standsOnStale(rule, course.row, now)) throw new AppError('dataStale');
     await mustRender(em, rule, course, now);
     if (!confirmed) mustNotReachMany(rule, course, (await wouldDecide(em, course, rule, now)).decisions);
     const round = await ring(services, id, row);

@@ -15,7 +15,7 @@ import { accountName, accountOf, courseOf } from '../../accounts/routes.ts';
 import { asideIn, setAside, takeBack } from '../../course/aside.ts';
 import { PersonRow } from '../../course/entity.ts';
 import { setAddress, studentRow } from '../../course/roster.ts';
-import { isStale } from '../../course/waiting.ts';
+import { standsOnStale } from '../../rules/sources.ts';
 import type { Dispatcher } from '../../outbox/dispatcher.ts';
 import { AppError } from '../../platform/errors.ts';
 import { parseInput } from '../../platform/http.ts';
@@ -82,7 +82,9 @@ export function fallingRoutes(services: Services, dispatcher: Dispatcher): Route
     await inTransaction(orm, async (em) => {
       const { row } = await live.get(em, id);
       if (row.stoppedAt != null) throw new AppError('mailStopped');
-      if (isStale(row, now)) throw new AppError('dataStale');
+      const found = await em.findOne(RuleRow, { course: id, key: rule });
+      const readable = found && readableRule(found);
+      if (readable && standsOnStale(readable, row, now)) throw new AppError('dataStale');
       await sendByHand(em, live, { course: id, rule, student, wording, by, now });
     });
     await dispatcher.drain().catch(() => undefined);

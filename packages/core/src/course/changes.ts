@@ -1,0 +1,259 @@
+/**
+ * What changed of a course's own data, field by field: whoever made a change sees what it did, and it can be undone as long as
+ * nothing later changed the same fields.
+ */
+import type { Course, CourseFile, CourseParts } from './course.ts';
+import { fullName, type Person } from './person.ts';
+import type { Item } from './item.ts';
+import { dayWords, instantWords, listWords, plural } from '../time/words.ts';
+import type { Instant } from '../time/instant.ts';
+
+export type CourseDetails = Omit<CourseFile, 'url'> & { readonly url: string | null };
+
+/** Null before: it is new. Null after: it is gone. */
+export interface EntryChange<T> {
+  readonly id: string;
+  readonly before: T | null;
+  readonly after: T | null;
+}
+
+export interface CourseChanges {
+  readonly people: readonly EntryChange<Person>[];
+  readonly items: readonly EntryChange<Item>[];
+  readonly details: { readonly before: CourseDetails; readonly after: CourseDetails } | null;
+  /** Ids of the items in their order, where that changed. */
+  readonly order: { readonly before: readonly string[]; readonly after: readonly string[] } | null;
+}
+
+export const detailsOf = ({
+  code,
+  title,
+  timeZone,
+  start,
+  end,
+  breaks,
+  groupWeights,
+  marks,
+  url,
+}: CourseFile): CourseDetails => ({
+  code,
+  title,
+  timeZone,
+  start,
+  end,
+  breaks,
+  groupWeights,
+  marks,
+  url: url ?? null,
+});
+
+/** By content: the order in which an object names its fields says nothing. */
+export function isSame(a: unknown, b: unknown): boolean {
+  if (a === b || (a == null && b == null)) return true;
+  if (typeof a !== 'object' || typeof b !== 'object' || a === null || b === null) return false;
+  if (Array.isArray(a) !== Array.isArray(b)) return false;
+  const [x, y] = [a as Record<string, unknown>, b as Record<string, unknown>];
+  return [...new Set([...Object.keys(x), ...Object.keys(y)])].every((key) => isSame(x[key], y[key]));
+}
+
+function entries<T extends { readonly id: string }>(before: readonly T[], after: readonly T[]): EntryChange<T>[] {
+  const old = new Map(before.map((e) => [e.id, e]));
+  const kept = new Set(after.map((e) => e.id));
+  return [
+    ...after.flatMap((e) => (isSame(old.get(e.id), e) ? [] : [{ id: e.id, before: old.get(e.id) ?? null, after: e }])),
+    ...before.flatMap((e) => (kept.has(e.id) ? [] : [{ id: e.id, before: e, after: null }])),
+  ];
+}
+
+export function diffCourses(before: CourseParts, after: CourseParts): CourseChanges {
+  const [old, now] = [detailsOf(before), detailsOf(after)];
+  const idsOf = (parts: CourseParts, other: CourseParts) => {
+    const both = new Set(other.items.map((i) => i.id));
+    return parts.items.flatMap((i) => (both.has(i.id) ? [i.id] : []));
+  };
+  const moved = !isSame(idsOf(before, after), idsOf(after, before));
+  return {
+    people: entries(before.people, after.people),
+    items: entries(before.items, after.items),
+    details: isSame(old, now) ? null : { before: old, after: now },
+    order: moved ? { before: before.items.map((i) => i.id), after: after.items.map((i) => i.id) } : null,
+  };
+}
+
+export const isNothing = (c: CourseChanges): boolean =>
+  c.people.length === 0 && c.items.length === 0 && c.details === null && c.order === null;
+
+const fieldsOf = (before: object, after: object): string[] =>
+  [...new Set([...Object.keys(before), ...Object.keys(after)])].filter(
+    (f) => !isSame(before[f as keyof typeof before], after[f as keyof typeof after]),
+  );
+
+/** An entry with the fields that a change set, taken back to what they were; the others as they are now. */
+function takenBack<T extends object>(now: T, { before, after }: { readonly before: T; readonly after: T }): T {
+  const old = Object.fromEntries(fieldsOf(before, after).map((f) => [f, before[f as keyof T] ?? null]));
+  return { ...now, ...old };
+}
+
+/** The course without a change, and why that cannot be had: whatever changed the same fields later. */
+export function undoneCourse(
+  now: CourseParts,
+  changes: CourseChanges,
+): { readonly course: CourseParts; readonly against: readonly string[] } {
+  const against: string[] = [];
+  const undo = <T extends { readonly id: string }>(
+    list: readonly T[],
+    changed: readonly EntryChange<T>[],
+    nameOf: (e: T) => string,
+  ): T[] => {
+    const byId = new Map(list.map((e) => [e.id, e]));
+    const back: T[] = [];
+    const next = new Map(byId);
+    for (const { id, before, after } of changed) {
+      const current = byId.get(id) ?? null;
+      const name = nameOf((after ?? before)!);
+      if (after === null) {
+        if (current) against.push(`“${name}” has been added again since`);
+        else back.push(before!);
+      } else if (!current) against.push(`“${name}” has been removed since`);
+      else if (before === null) {
+        if (isSame(current, after)) next.delete(id);
+        else against.push(`${name} has been changed since`);
+      } else {
+        const later = fieldsOf(before, after).filter((f) => !isSame(current[f as keyof T], after[f as keyof T]));
+        if (later.length > 0) against.push(`${name}: ${listWords(later.map(fieldWords))} changed since`);
+        else next.set(id, takenBack(current, { before, after }));
+      }
+    }
+    return [...next.values(), ...back];
+  };
+  const people = undo(now.people, changes.people, fullName);
+  let items = undo(now.items, changes.items, (i) => i.title);
+  if (changes.order || changes.items.some((c) => c.after === null)) {
+    const order = changes.order?.before ?? now.items.map((i) => i.id);
+    const place = new Map(order.map((id, i) => [id, i]));
+    items = items.toSorted((a, b) => (place.get(a.id) ?? 1e9) - (place.get(b.id) ?? 1e9));
+  }
+  let details: CourseDetails = detailsOf(now);
+  if (changes.details) {
+    const { before, after } = changes.details;
+    const later = fieldsOf(before, after).filter(
+      (f) => !isSame(details[f as keyof CourseDetails], after[f as keyof CourseDetails]),
+    );
+    if (later.length > 0) against.push(`The course: ${listWords(later.map(fieldWords))} changed since`);
+    else details = takenBack(details, changes.details);
+  }
+  return { course: { ...now, ...details, people, items }, against };
+}
+
+const FIELD_WORDS: Readonly<Record<string, string>> = {
+  firstName: 'first name',
+  lastName: 'last name',
+  email: 'email address',
+  role: 'role',
+  section: 'section',
+  active: 'active',
+  enrolledAt: 'enrolled',
+  paused: 'paused',
+  contacts: 'contacts',
+  fields: 'own columns',
+  title: 'title',
+  kind: 'kind',
+  group: 'group',
+  points: 'points',
+  opensAt: 'opens',
+  dueAt: 'due',
+  topics: 'topics',
+  excused: 'excused people',
+  extensions: 'extensions',
+  url: 'page address',
+  code: 'code',
+  timeZone: 'time zone',
+  start: 'first day',
+  end: 'last day',
+  breaks: 'breaks',
+  groupWeights: 'group weights',
+  marks: 'marks',
+};
+export const fieldWords = (field: string): string => FIELD_WORDS[field] ?? field;
+
+/** One field of one entry, in words. */
+export interface ChangeLine {
+  readonly about: 'person' | 'item' | 'course';
+  readonly id: string;
+  readonly name: string;
+  readonly change: 'new' | 'gone' | 'field' | 'order';
+  readonly field: string | null;
+  readonly from: string;
+  readonly to: string;
+}
+
+/** Changes as lines, the course first; a new entry is one line. */
+export function changeLines(changes: CourseChanges, course: Pick<Course, 'timeZone' | 'people'>): ChangeLine[] {
+  const lines: ChangeLine[] = [];
+  const names = new Map(course.people.map((p) => [p.id, fullName(p)]));
+  const words = (field: string, value: unknown) => valueWords(field, value, course.timeZone, names);
+  const of = (about: ChangeLine['about'], id: string, name: string, before: object | null, after: object | null) => {
+    const whole = { about, id, name, field: null, from: '', to: '' };
+    if (before === null) return void lines.push({ ...whole, change: 'new' });
+    if (after === null) return void lines.push({ ...whole, change: 'gone' });
+    for (const field of fieldsOf(before, after)) {
+      const [from, to] = [words(field, before[field as never]), words(field, after[field as never])];
+      lines.push({ ...whole, change: 'field', field: fieldWords(field), from, to });
+    }
+  };
+  if (changes.details) of('course', '', changes.details.after.title, changes.details.before, changes.details.after);
+  for (const { id, before, after } of changes.people) of('person', id, fullName((after ?? before)!), before, after);
+  for (const { id, before, after } of changes.items) of('item', id, (after ?? before)!.title, before, after);
+  if (changes.order)
+    lines.push({ about: 'item', id: '', name: 'Items', change: 'order', field: null, from: '', to: '' });
+  return lines;
+}
+
+const NOTHING = 'nothing';
+
+function valueWords(field: string, value: unknown, zone: string, names: ReadonlyMap<string, string>): string {
+  if (value === null || value === undefined || value === '') return NOTHING;
+  if (field === 'opensAt' || field === 'dueAt') return instantWords(value as Instant, zone);
+  if (field === 'enrolledAt') return dayWords(value as Instant, zone);
+  if (typeof value === 'boolean') return value ? 'yes' : 'no';
+  if (Array.isArray(value)) {
+    const list = value as readonly unknown[];
+    if (list.length === 0) return NOTHING;
+    if (field === 'excused') return list.map((id) => names.get(String(id)) ?? String(id)).join('; ');
+    if (field === 'extensions') {
+      return (list as Item['extensions'])
+        .map(
+          (e) =>
+            `${e.person === undefined ? `section ${e.section ?? ''}` : (names.get(e.person) ?? e.person)}: ${instantWords(e.dueAt, zone)}`,
+        )
+        .join('; ');
+    }
+    if (field === 'contacts')
+      return (list as Person['contacts']).map((c) => `${c.kind}: ${c.name || c.email}`).join('; ');
+    if (field === 'breaks')
+      return (list as CourseFile['breaks']).map((b) => b.name ?? `${b.from} to ${b.to}`).join('; ');
+    return list.map(String).join('; ');
+  }
+  if (typeof value === 'object') {
+    const parts = Object.entries(value as Record<string, string | number>).filter(([, v]) => v !== '');
+    return parts.length === 0 ? NOTHING : parts.map(([k, v]) => `${k}: ${v}`).join('; ');
+  }
+  return String(value as string | number);
+}
+
+/** A sentence for the list of changes: "3 people new, 2 changed; 1 item changed". */
+export function changeSummary(changes: CourseChanges): string {
+  const part = (list: readonly EntryChange<unknown>[], one: string, many: string): string[] => {
+    const fresh = list.filter((c) => c.before === null).length;
+    const gone = list.filter((c) => c.after === null).length;
+    const changed = list.length - fresh - gone;
+    const say = (n: number, what: string) => (n === 0 ? [] : [`${plural(n, one, many)} ${what}`]);
+    return [...say(fresh, 'added'), ...say(changed, 'changed'), ...say(gone, 'removed')];
+  };
+  return [
+    ...(changes.details ? ['course details changed'] : []),
+    ...part(changes.people, 'person', 'people'),
+    ...part(changes.items, 'item', 'items'),
+    ...(changes.order ? ['items put in another order'] : []),
+  ].join(', ');
+}

@@ -1,0 +1,167 @@
+/** What the server and the browser say about a course's own data: setting it up, changing it, and bringing files in. */
+import type { ChangeLine } from '../course/changes.ts';
+import type { ItemEdit, PersonEdit, CourseDetailsEdit } from '../course/edit.ts';
+import type { SourceName } from '../course/sources.ts';
+import type { Instant } from '../time/instant.ts';
+import type { DayOrder } from './dates.ts';
+import type { Choices } from './draft.ts';
+import type { Question } from './refused.ts';
+import type { ImportKind } from './headers.ts';
+import type { RefusedLine } from './importFiles.ts';
+
+/** Several changes at once; a field that is left out stays. `after: null` removes an item. */
+export interface CourseEdit {
+  readonly people?: readonly { readonly id: string | null; readonly set: Partial<PersonEdit> }[];
+  readonly items?: readonly { readonly id: string | null; readonly set: Partial<ItemEdit> | null }[];
+  /** Ids of all items in their order. */
+  readonly order?: readonly string[];
+  readonly details?: CourseDetailsEdit;
+  readonly breaks?: readonly { readonly from: string; readonly to: string; readonly name?: string | undefined }[];
+  readonly groupWeights?: Readonly<Record<string, number>> | null;
+}
+
+export interface ChangedAnswer {
+  /** Null where nothing was different. */
+  readonly change: number | null;
+  readonly summary: string;
+  /** Rules that look at what changed. */
+  readonly rules: readonly string[];
+  /** Rules that name something that is gone now. */
+  readonly broken: readonly string[];
+}
+
+/** A change in the list of all. */
+export interface ChangeCard {
+  readonly id: number;
+  readonly kind: 'edit' | 'import' | 'correction' | 'undo';
+  readonly at: Instant;
+  readonly by: string;
+  readonly title: string;
+  readonly undone: boolean;
+  readonly lines: readonly ChangeLine[];
+  /** How many lines there are in all. */
+  readonly all: number;
+  readonly events: number;
+  readonly grades: number;
+  readonly retracted: number;
+  /** The import whose refused rows can be had as a file. */
+  readonly import: number | null;
+  readonly refused: number;
+}
+export interface ChangesAnswer {
+  readonly changes: readonly ChangeCard[];
+  readonly more: boolean;
+}
+
+/** What a person decides about a file before it is taken. */
+export interface ImportDecisions {
+  readonly kind?: ImportKind | undefined;
+  readonly told?: Readonly<Record<string, string>> | undefined;
+  readonly sheet?: string | undefined;
+  readonly dayOrders?: Readonly<Record<string, DayOrder>> | undefined;
+  readonly choices?: Choices | undefined;
+  readonly isCorrection?: boolean | undefined;
+  /** What becomes of students whom a full roster leaves out. */
+  readonly missing?: 'keep' | 'inactive' | undefined;
+  /** When what has no instant is taken to have happened; the moment of bringing it unless given. */
+  readonly asOf?: Instant | undefined;
+}
+
+export interface ImportCounts {
+  readonly read: number;
+  readonly new: number;
+  readonly changed: number;
+  readonly same: number;
+  readonly refused: number;
+}
+
+/** A file as it will be read; nothing has changed yet. */
+export interface ImportPreview {
+  readonly id: number;
+  readonly name: string;
+  readonly state: 'open' | 'taken' | 'refused';
+  readonly decisions: ImportDecisions;
+  /** Why the file as a whole cannot be read; all else is empty then. */
+  readonly trouble: string | null;
+  readonly kind: ImportKind | null;
+  readonly encoding: string | null;
+  readonly delimiter: string | null;
+  readonly sheet: string | null;
+  readonly sheets: readonly string[];
+  readonly columns: readonly {
+    readonly header: string;
+    /** The field it is read as; null where it is kept as it is. */
+    readonly field: string | null;
+    readonly dayOrder: DayOrder;
+  }[];
+  /** Rows as they stand in the file, and beside them as they will be read. */
+  readonly sample: readonly (readonly { readonly said: string; readonly read: string }[])[];
+  readonly counts: ImportCounts;
+  readonly lines: readonly ChangeLine[];
+  readonly allLines: number;
+  readonly events: number;
+  readonly grades: readonly {
+    readonly student: string;
+    readonly item: string;
+    readonly from: number | null;
+    readonly to: number;
+  }[];
+  readonly allGrades: number;
+  readonly retracted: number;
+  readonly refused: readonly RefusedLine[];
+  readonly questions: readonly Question[];
+  readonly missing: readonly string[];
+  /** Rules that look at what would change. */
+  readonly rules: readonly string[];
+  /** Columns are read as they were the last time. */
+  readonly remembered: boolean;
+}
+
+export interface TakenReport {
+  readonly kind: ImportKind;
+  readonly counts: ImportCounts;
+  readonly refused: readonly RefusedLine[];
+}
+
+export interface ImportCard {
+  readonly id: number;
+  readonly name: string;
+  readonly at: Instant;
+  readonly by: string;
+  readonly way: 'hand' | 'folder';
+  readonly state: 'open' | 'taken' | 'refused';
+  readonly counts: ImportCounts | null;
+  readonly kind: ImportKind | null;
+  readonly trouble: string | null;
+  readonly change: number | null;
+  readonly undone: boolean;
+}
+
+export interface DataAnswer {
+  readonly sources: readonly {
+    readonly source: SourceName;
+    readonly heardAt: Instant | null;
+    readonly stale: boolean;
+    readonly rules: number;
+  }[];
+  readonly imports: readonly ImportCard[];
+  /** Statements that wait for a choice. */
+  readonly waiting: number;
+  readonly folder: { readonly watched: boolean; readonly path: string };
+  readonly endpoint: { readonly path: string; readonly key: string; readonly hasSecret: boolean };
+}
+
+/** What is left to do before a course works by itself. */
+export const SETUP_STEPS = ['people', 'items', 'activity', 'sender', 'rule'] as const;
+export type SetupStep = (typeof SETUP_STEPS)[number];
+export interface SetupAnswer {
+  readonly steps: readonly { readonly step: SetupStep; readonly done: boolean; readonly count: number }[];
+}
+
+/** Statements that wait for the same choice. */
+export interface WaitingGroup {
+  readonly about: 'verb' | 'person' | 'item' | 'other';
+  readonly said: string;
+  readonly why: string;
+  readonly count: number;
+}

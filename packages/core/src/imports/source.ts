@@ -1,0 +1,79 @@
+/** What a file is, by its content and never by its name alone. Archives come opened, as their parts: opening them is bounded elsewhere. */
+import { decodeText, UnreadableFile, type Encoding } from './text.ts';
+import { EmptyTable, readTable, tableOf, type Table } from './table.ts';
+import { readWorkbook, WORKBOOK_PART, type Parts } from './workbook.ts';
+
+export interface FileInput {
+  readonly name: string;
+  readonly content: { readonly bytes: Uint8Array } | { readonly parts: Parts };
+}
+
+export type Source =
+  | {
+      readonly form: 'table';
+      readonly table: Table;
+      readonly encoding: Encoding | null;
+      /** The sheet that is read, and all that could be. */
+      readonly sheet: string | null;
+      readonly sheets: readonly string[];
+    }
+  | { readonly form: 'json'; readonly text: string; readonly encoding: Encoding }
+  | { readonly form: 'calendar'; readonly text: string; readonly encoding: Encoding }
+  | { readonly form: 'archive'; readonly parts: Parts };
+
+/** Whether bytes are those of a zip archive, which workbooks are too. */
+export const isArchive = (bytes: Uint8Array): boolean =>
+  bytes[0] === 0x50 && bytes[1] === 0x4b && (bytes[2] === 3 || bytes[2] === 5);
+
+const extensionOf = (name: string): string => /\.([a-z0-9]+)$/i.exec(name)?.[1]?.toLowerCase() ?? '';
+const TEXTS = new Set(['csv', 'tsv', 'txt', 'json', 'jsonl', 'ndjson', 'ics']);
+
+/** Reads what the file is. Throws `UnreadableFile`. `sheet`: of a workbook, by name; else its first with a table. */
+export function sourceOf(file: FileInput, sheet?: string): Source {
+  const extension = extensionOf(file.name);
+  if ('parts' in file.content) {
+    if (TEXTS.has(extension))
+      throw new UnreadableFile(
+        `This file is called .${extension} and is a workbook or an archive. Give it its right name.`,
+      );
+    const { parts } = file.content;
+    if (parts.has(WORKBOOK_PART)) return sheetOf(parts, sheet);
+    if (extension === 'xlsx') throw new UnreadableFile('This file is called .xlsx and is no workbook.');
+    return { form: 'archive', parts };
+  }
+  const { bytes } = file.content;
+  if (bytes[0] === 0xd0 && bytes[1] === 0xcf)
+    throw new UnreadableFile('This workbook is in an old format or has a password. Save it as .xlsx without one.');
+  if (bytes.length === 0) throw new UnreadableFile('This file is empty.');
+  const { text, encoding } = decodeText(bytes);
+  if (extension === 'xlsx' || extension === 'zip')
+    throw new UnreadableFile(`This file is called .${extension} and is a text. Give it its right name.`);
+  const start = text.replace(/^\uFEFF/, '').trimStart();
+  if (/^BEGIN:VCALENDAR/i.test(start)) return { form: 'calendar', text: start, encoding };
+  if (start.startsWith('{') || start.startsWith('[')) return { form: 'json', text: start, encoding };
+  return { form: 'table', table: readTable(text), encoding, sheet: null, sheets: [] };
+}
+
+function sheetOf(parts: Parts, wanted: string | undefined): Source {
+  const sheets = readWorkbook(parts);
+  const shown = sheets.filter((s) => !s.isHidden);
+  const names = shown.map((s) => s.name);
+  const read = (name: string): Source => {
+    const rows = shown.find((s) => s.name === name)!.rows();
+    return { form: 'table', table: tableOf(() => rows, null), encoding: null, sheet: name, sheets: names };
+  };
+  if (wanted !== undefined) {
+    if (!names.includes(wanted)) throw new UnreadableFile(`This workbook has no sheet “${wanted}”.`);
+    return read(wanted);
+  }
+  let why: unknown = new UnreadableFile('This workbook has no sheet that can be read.');
+  for (const [i, name] of names.entries()) {
+    try {
+      return read(name);
+    } catch (error) {
+      if (!(error instanceof EmptyTable)) throw error;
+      if (i === 0) why = error;
+    }
+  }
+  throw why;
+}

@@ -1,0 +1,236 @@
+/**
+ * A workbook (ECMA-376, SpreadsheetML): its sheets as rows of texts, dates as they read on the wall clock, computed cells by
+ * their values. Whoever opened the archive has bounded its parts; what is within them is bounded here.
+ */
+import { SaxesParser, type SaxesTagPlain } from 'saxes';
+import { UnreadableFile } from './text.ts';
+
+/** The parts of an archive by their names. */
+export type Parts = ReadonlyMap<string, Uint8Array>;
+
+export const WORKBOOK_PART = 'xl/workbook.xml';
+
+export interface Sheet {
+  readonly name: string;
+  readonly isHidden: boolean;
+  /** Its rows from the first one on, each as long as its last cell; a row that the file leaves out is empty. */
+  rows(): readonly (readonly string[])[];
+}
+
+const MOST_ROWS = 200_000;
+const MOST_COLUMNS = 2000;
+const MOST_CELLS = 5_000_000;
+const MOST_TEXTS = 1_000_000;
+const LONGEST_TEXT = 32_767;
+
+/** The sheets in their order. Throws `UnreadableFile`. */
+export function readWorkbook(parts: Parts): readonly Sheet[] {
+  const found: { name: string; relation: string; isHidden: boolean }[] = [];
+  let from1904 = false;
+  walk(parts, WORKBOOK_PART, {
+    open(name, a) {
+      if (name === 'sheet')
+        found.push({
+          name: a['name'] ?? '',
+          relation: relationOf(a),
+          isHidden: (a['state'] ?? 'visible') !== 'visible',
+        });
+      if (name === 'workbookPr') from1904 = /^(1|true)$/.test(a['date1904'] ?? '');
+    },
+  });
+  if (found.length === 0) throw new UnreadableFile('This workbook has no sheet. Export it again.');
+  const targets = new Map<string, { type: string; part: string }>();
+  walk(parts, 'xl/_rels/workbook.xml.rels', {
+    open(name, a) {
+      if (name !== 'Relationship' || a['TargetMode'] === 'External') return;
+      const target = a['Target'] ?? '';
+      const part = target.startsWith('/') ? target.slice(1) : `xl/${target}`;
+      targets.set(a['Id'] ?? '', { type: (a['Type'] ?? '').split('/').pop()!, part });
+    },
+  });
+  const partOf = (type: string) => [...targets.values()].find((t) => t.type === type)?.part;
+  const book = { texts: textsOf(parts, partOf('sharedStrings')), dates: dateStyles(parts, partOf('styles')), from1904 };
+  return found.map(({ name, relation, isHidden }) => ({
+    name,
+    isHidden,
+    rows: () => rowsOf(parts, targets.get(relation)?.part, book),
+  }));
+}
+
+/** The id by which a sheet names its part, whatever prefix the namespace has. */
+const relationOf = (a: Attributes): string =>
+  Object.entries(a).find(([name]) => name !== 'id' && name.endsWith(':id'))?.[1] ?? '';
+
+type Attributes = Readonly<Record<string, string>>;
+
+interface Visitor {
+  open?(name: string, attributes: Attributes): void;
+  close?(name: string): void;
+  text?(text: string): void;
+}
+
+/** Walks through the elements of a part; one that is not there is empty. Names come without their prefix. */
+function walk(parts: Parts, name: string | undefined, visitor: Visitor): void {
+  const bytes = name === undefined ? undefined : parts.get(name);
+  if (!bytes) return;
+  const parser = new SaxesParser();
+  parser.on('error', () => {
+    throw new UnreadableFile('This workbook is damaged. Open it in your spreadsheet program and save it again.');
+  });
+  parser.on('doctype', () => {
+    throw new UnreadableFile('This workbook defines entities of its own, which no spreadsheet program writes.');
+  });
+  const plain = (tag: string) => tag.slice(tag.indexOf(':') + 1);
+  parser.on('opentag', (tag: SaxesTagPlain) => visitor.open?.(plain(tag.name), tag.attributes));
+  parser.on('closetag', (tag: SaxesTagPlain) => visitor.close?.(plain(tag.name)));
+  parser.on('text', (text) => visitor.text?.(text));
+  parser.on('cdata', (text) => visitor.text?.(text));
+  const decoder = new TextDecoder('utf-8');
+  for (let i = 0; i < bytes.length; i += 1 << 16)
+    parser.write(decoder.decode(bytes.subarray(i, i + (1 << 16)), { stream: true }));
+  parser.write(decoder.decode()).close();
+}
+
+function textsOf(parts: Parts, part: string | undefined): readonly string[] {
+  const texts: string[] = [];
+  let current = '';
+  let inText = false;
+  let phonetic = 0;
+  walk(parts, part, {
+    open(name) {
+      if (name === 'si') current = '';
+      if (name === 'rPh') phonetic++;
+      inText = name === 't' && phonetic === 0;
+    },
+    close(name) {
+      if (name === 'rPh') phonetic--;
+      if (name === 't') inText = false;
+      if (name !== 'si') return;
+      if (texts.push(current) > MOST_TEXTS) throw new UnreadableFile('This workbook has too many texts.');
+    },
+    text(text) {
+      if (inText) current = longer(current, text);
+    },
+  });
+  return texts;
+}
+
+function longer(text: string, more: string): string {
+  if (text.length + more.length > LONGEST_TEXT) throw new UnreadableFile('A cell of this workbook is too long.');
+  return text + more;
+}
+
+/** Which cell formats show a date (ECMA-376 part 1, 18.8.30: 14 to 22 and 45 to 47 are built in). */
+function dateStyles(parts: Parts, part: string | undefined): readonly boolean[] {
+  const custom = new Map<string, string>();
+  const formats: string[] = [];
+  let inFormats = false;
+  walk(parts, part, {
+    open(name, a) {
+      if (name === 'numFmt') custom.set(a['numFmtId'] ?? '', a['formatCode'] ?? '');
+      if (name === 'cellXfs') inFormats = true;
+      if (name === 'xf' && inFormats) formats.push(a['numFmtId'] ?? '0');
+    },
+    close(name) {
+      if (name === 'cellXfs') inFormats = false;
+    },
+  });
+  return formats.map((id) => {
+    const n = Number(id);
+    const code = custom.get(id);
+    return (n >= 14 && n <= 22) || (n >= 45 && n <= 47) || (code !== undefined && showsDate(code));
+  });
+}
+
+/** Quoted texts, colors and escaped characters of a format are no letters of a date. */
+const showsDate = (code: string): boolean =>
+  !/general/i.test(code) && /[dmyhs]/i.test(code.replace(/"[^"]*"|\[(?!h|m|s)[^\]]*\]|\\.|_./gi, ''));
+
+interface Book {
+  readonly texts: readonly string[];
+  readonly dates: readonly boolean[];
+  readonly from1904: boolean;
+}
+
+/** Formulas that reach out of the workbook, or run something. */
+const CALLS_OUT = /\[\d+\]|\bWEBSERVICE\s*\(|\bDDE\w*\s*\(|\|\s*'|https?:|\bCALL\s*\(|\bREGISTER/i;
+
+function rowsOf(parts: Parts, part: string | undefined, book: Book): string[][] {
+  const rows: string[][] = [];
+  let row: string[] = [];
+  let at = -1;
+  let column = 0;
+  let type: string | undefined;
+  let style = 0;
+  let value = '';
+  let formula = '';
+  let into: 'value' | 'formula' | null = null;
+  let cells = 0;
+  walk(parts, part, {
+    open(name, a) {
+      if (name === 'row') {
+        at = a['r'] === undefined ? at + 1 : Number(a['r']) - 1;
+        if (!(at >= 0 && at < MOST_ROWS))
+          throw new UnreadableFile(`This sheet has more than ${MOST_ROWS.toLocaleString('en-US')} rows.`);
+        column = 0;
+        row = [];
+      } else if (name === 'c') {
+        if (a['r'] !== undefined) column = columnOf(a['r']);
+        if (!(column >= 0 && column < MOST_COLUMNS))
+          throw new UnreadableFile(`This sheet has more than ${MOST_COLUMNS} columns.`);
+        if (++cells > MOST_CELLS) throw new UnreadableFile('This sheet has too many cells.');
+        [type, style, value, formula] = [a['t'], Number(a['s'] ?? 0), '', ''];
+      } else into = name === 'v' || name === 't' ? 'value' : name === 'f' ? 'formula' : into;
+    },
+    text(text) {
+      if (into === 'value') value = longer(value, text);
+      if (into === 'formula') formula = longer(formula, text);
+    },
+    close(name) {
+      if (name === 'v' || name === 't' || name === 'f') into = null;
+      if (name === 'c') {
+        if (CALLS_OUT.test(formula))
+          throw new UnreadableFile('A formula of this sheet calls out of the workbook. Replace it by its value first.');
+        row[column++] = textOf(value, type, style, book);
+      }
+      if (name !== 'row') return;
+      while (rows.length < at) rows.push([]);
+      rows[at] = Array.from(row, (cell) => cell ?? '');
+    },
+  });
+  return rows;
+}
+
+/** "BC12" is column 54, counted from 0. */
+function columnOf(reference: string): number {
+  let column = 0;
+  for (let i = 0; i < reference.length; i++) {
+    const letter = reference.charCodeAt(i) - 64;
+    if (letter < 1 || letter > 26) break;
+    column = column * 26 + letter;
+  }
+  return column - 1;
+}
+
+function textOf(value: string, type: string | undefined, style: number, book: Book): string {
+  if (value === '' || type === 'inlineStr' || type === 'str' || type === 'd' || type === 'e') return value;
+  if (type === 'b') return value === '1' ? 'TRUE' : 'FALSE';
+  if (type === 's') {
+    const text = book.texts[Number(value)];
+    if (text === undefined) throw new UnreadableFile('This workbook is damaged. Open it and save it again.');
+    return text;
+  }
+  const n = Number(value);
+  if (!Number.isFinite(n)) throw new UnreadableFile('This workbook is damaged. Open it and save it again.');
+  return book.dates[style] ? wallClock(n, book.from1904) : String(n);
+}
+
+/** A day number as a local date, with its time where it has one; day 60 is one that never was (ECMA-376 part 1, 18.17.4.1). */
+function wallClock(days: number, from1904: boolean): string {
+  const epoch = from1904 ? 24_107 : days < 60 ? 25_568 : 25_569;
+  const seconds = Math.round((days - epoch) * 86_400);
+  const date = new Date(seconds * 1000);
+  if (Number.isNaN(date.getTime())) return String(days);
+  const text = date.toISOString();
+  return seconds % 86_400 === 0 ? text.slice(0, 10) : text.slice(0, 19);
+}

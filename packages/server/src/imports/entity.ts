@@ -1,0 +1,50 @@
+import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
+import type { ImportDecisions, TakenReport } from '@zest-bell/core';
+import { instantColumn, oneOf } from '../platform/columns.ts';
+
+/** A file that somebody brought, with what they decided about it. */
+export const ImportRow = defineEntity({
+  name: 'ImportRow',
+  tableName: 'import',
+  properties: {
+    id: p.integer().primary(),
+    course: p.integer(),
+    by: p.string(),
+    name: p.string(),
+    at: instantColumn(),
+    state: oneOf(['open', 'taken', 'refused']),
+    /** Brought by hand, or found in the course's folder. */
+    way: oneOf(['hand', 'folder']),
+    decisions: p.json<ImportDecisions>(),
+    /** The change that it became. */
+    change: p.integer().nullable(),
+    report: p.json<TakenReport | null>().nullable(),
+    /** Why it could not be read. */
+    trouble: p.text().nullable(),
+  },
+  indexes: [{ properties: ['course', 'id'] }],
+});
+export type ImportRow = InferEntity<typeof ImportRow>;
+
+/** The bytes of a file that is open; once it was taken, its refused rows as a file; nothing else. */
+export const ImportBytesRow = defineEntity({
+  name: 'ImportBytesRow',
+  tableName: 'import_bytes',
+  properties: { import: p.integer().primary(), bytes: p.blob() },
+});
+export type ImportBytesRow = InferEntity<typeof ImportBytesRow>;
+
+/** How columns were read the last time, for files with the same headers. */
+export const ImportMemoryRow = defineEntity({
+  name: 'ImportMemoryRow',
+  tableName: 'import_memory',
+  properties: {
+    id: p.integer().primary(),
+    course: p.integer(),
+    /** A digest of the headers in their order. */
+    headers: p.string(),
+    decisions: p.json<ImportDecisions>(),
+  },
+  uniques: [{ properties: ['course', 'headers'] }],
+});
+export type ImportMemoryRow = InferEntity<typeof ImportMemoryRow>;

@@ -1,0 +1,187 @@
+/** Taking a file: all that fits in one transaction, kept as one change that can be undone. */
+import {
+  csvOf,
+  plural,
+  REASON_HEADER,
+  sourceOf,
+  type FileInput,
+  type ImportKind,
+  type Instant,
+  type InParts,
+  type ReadFile,
+  type SourceName,
+  type SourcesHeard,
+  type TakenReport,
+} from '@zest-bell/core';
+import { applyChange } from '../changes/apply.ts';
+import type { ChangeRow } from '../changes/entity.ts';
+import { CourseRow } from '../course/entity.ts';
+import { AppError } from '../platform/errors.ts';
+import type { Em } from '../platform/orm.ts';
+import type { Services } from '../services.ts';
+import { inTransaction } from '../platform/transaction.ts';
+import { openFile } from './archive.ts';
+import { ImportBytesRow, ImportMemoryRow, ImportRow } from './entity.ts';
+import { headersDigest, readImport, remembered, retractedKeys, type Reading } from './read.ts';
+
+/** How a computation in parts is run: in turns with others where somebody waits at a screen. */
+export type Run = <T>(work: () => InParts<T>) => Promise<T>;
+
+/** A file as it would be read now. Throws `notFound`, `UnreadableFile`. */
+export async function readRow(
+  services: Services,
+  em: Em,
+  course: number,
+  row: ImportRow,
+  run: Run,
+): Promise<Reading & { readonly file: FileInput }> {
+  const kept = await em.findOne(ImportBytesRow, { import: row.id }, { disableIdentityMap: true });
+  if (!kept) throw new AppError('importSettled');
+  const file = await openFile(row.name, Buffer.from(kept.bytes));
+  const live = await services.live.get(em, course);
+  const retracted = await retractedKeys(em, course);
+  const order = { decisions: row.decisions, at: row.at, now: services.clock.now(), retracted };
+  return { ...(await run(() => readImport(live, file, order))), file };
+}
+
+export interface TakeOrder {
+  readonly course: number;
+  readonly import: number;
+  readonly by: string;
+}
+
+/** Takes a file whole. Throws `importSettled`, `UnreadableFile`. */
+export async function takeImport(services: Services, order: TakeOrder): Promise<ChangeRow | null> {
+  return inTransaction(services.orm, async (em) => {
+    const row = await em.findOne(ImportRow, { id: order.import, course: order.course });
+    if (!row) throw new AppError('notFound');
+    if (row.state !== 'open') throw new AppError('importSettled');
+    // Under the lock nobody else changes the course: what is read is what is written.
+    const { report, draft, after, file } = await readRow(services, em, order.course, row, runWhole);
+    const { course } = await services.live.get(em, order.course);
+    const now = services.clock.now();
+    const change = await applyChange(
+      em,
+      course,
+      after,
+      {
+        course: order.course,
+        kind: row.decisions.isCorrection ? 'correction' : 'import',
+        by: order.by,
+        now,
+        title: titleOf(row.name, report, row.decisions.isCorrection ?? false),
+      },
+      draft.facts,
+    );
+    const refused = refusedFile(report, file);
+    Object.assign(row, {
+      state: 'taken',
+      change: change?.id ?? null,
+      report: reportOf(report),
+    });
+    await em.flush();
+    // From now on what is kept of the file is what was refused of it.
+    if (refused === null) await em.nativeDelete(ImportBytesRow, { import: row.id });
+    else await em.nativeUpdate(ImportBytesRow, { import: row.id }, { bytes: Buffer.from(refused) });
+    await hear(em, order.course, sourcesOf(report.kind), now);
+    await remember(em, order.course, row, report);
+    return change;
+  });
+}
+
+const runWhole: Run = (work) => {
+  const parts = work();
+  for (;;) {
+    const part = parts.next();
+    if (part.done) return Promise.resolve(part.value);
+  }
+};
+
+export const reportOf = (report: ReadFile): TakenReport => ({
+  kind: report.kind,
+  counts: {
+    read: report.read,
+    new: report.new,
+    changed: report.changed,
+    same: report.same,
+    refused: report.refused.length,
+  },
+  refused: report.refused.slice(0, MOST_KEPT),
+});
+
+/** Refused rows that are kept with an import; all of them can be had as a file. */
+const MOST_KEPT = 2000;
+
+function titleOf(name: string, { kind, refused }: ReadFile, isCorrection: boolean): string {
+  const what = isCorrection ? 'taken back' : 'imported';
+  const rest = refused.length > 0 ? `, ${plural(refused.length, 'row')} refused` : '';
+  return `${KIND_TITLES[kind]} ${what} from ${name}${rest}`;
+}
+
+export const KIND_TITLES: Readonly<Record<ImportKind, string>> = {
+  roster: 'Roster',
+  items: 'Items',
+  gradebook: 'Gradebook',
+  activity: 'Activity',
+  attendance: 'Attendance',
+  columns: 'Columns',
+  oneroster: 'OneRoster data',
+  xapi: 'xAPI statements',
+  calendar: 'Calendar',
+  scenario: 'Scenario',
+};
+
+const SOURCES_OF: Readonly<Record<ImportKind, readonly SourceName[]>> = {
+  roster: ['roster'],
+  items: [],
+  gradebook: ['grades'],
+  activity: ['activity'],
+  attendance: ['attendance'],
+  columns: ['roster'],
+  oneroster: ['roster', 'grades'],
+  xapi: ['activity', 'grades', 'attendance'],
+  calendar: [],
+  scenario: ['roster', 'activity', 'grades', 'attendance'],
+};
+const sourcesOf = (kind: ImportKind): readonly SourceName[] => SOURCES_OF[kind];
+
+/** Sources told something now. Needs a transaction. */
+export async function hear(em: Em, course: number, sources: readonly SourceName[], now: Instant): Promise<void> {
+  if (sources.length === 0) return;
+  const row = await em.findOneOrFail(CourseRow, { id: course }, { refresh: true });
+  const heard: SourcesHeard = { ...row.sources, ...Object.fromEntries(sources.map((s) => [s, now])) };
+  row.sources = heard;
+  await em.flush();
+}
+
+async function remember(em: Em, course: number, row: ImportRow, report: ReadFile): Promise<void> {
+  if (report.headers.length === 0) return;
+  const headers = headersDigest(report.headers);
+  const decisions = remembered({ ...row.decisions, kind: report.kind });
+  const known = await em.findOne(ImportMemoryRow, { course, headers });
+  if (known) known.decisions = decisions;
+  else em.create(ImportMemoryRow, { course, headers, decisions });
+  await em.flush();
+}
+
+/** Refused rows as a file of the same columns with one more that says why, to be mended and brought again; null for none. */
+function refusedFile(report: ReadFile, file: FileInput): string | null {
+  const why = new Map<number, string[]>();
+  for (const { row, column, message } of report.refused) {
+    const said = column === null ? message : `${column}: ${message}`;
+    why.set(row, [...(why.get(row) ?? []), said]);
+  }
+  if (why.size === 0) return null;
+  const source = sourceOf(file, report.sheet ?? undefined);
+  if (source.form !== 'table') {
+    const lines = report.refused.map((r) => [r.part ?? '', r.row, r.column ?? '', r.message]);
+    return csvOf([['File', 'Row', 'Column', REASON_HEADER], ...lines]);
+  }
+  const columns = source.table.headers.flatMap((h, i) => (h === REASON_HEADER ? [] : [i]));
+  const rows: string[][] = [];
+  for (const { row, cells } of source.table.rows) {
+    const said = why.get(row);
+    if (said) rows.push([...columns.map((i) => cells[i]!), said.join('; ')]);
+  }
+  return csvOf([[...columns.map((i) => source.table.headers[i]!), REASON_HEADER], ...rows]);
+}

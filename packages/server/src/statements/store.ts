@@ -1,0 +1,181 @@
+/** Keeping statements, and what each becomes in its course: events, grades, or a line that waits for somebody's choice. */
+import {
+  courseDraft,
+  knownOf,
+  RefusedRow,
+  takeStatement,
+  type CourseMeanings,
+  type Draft,
+  type Instant,
+} from '@zest-bell/core';
+import { EventRow, GradeRow, RetractedRow } from '../activity/entity.ts';
+import type { LiveCourse } from '../activity/live.ts';
+import { appendBatch } from '../activity/store.ts';
+import { eventIdOf, forgetHistory, gradeIdOf } from '../changes/apply.ts';
+import { CourseRow } from '../course/entity.ts';
+import type { Em } from '../platform/orm.ts';
+import { StatementRow } from './entity.ts';
+import { actorKey, digestOf, VOIDED, type Statement } from './schema.ts';
+
+const AHEAD = 5 * 60_000;
+
+/** A statement of this id is there already and says something else. */
+export class Conflict extends Error {}
+
+export interface Sent {
+  readonly id: string;
+  readonly statement: Statement;
+}
+
+const draftOf = (live: LiveCourse, now: Instant): Draft => {
+  const meanings: CourseMeanings = live.row.meanings;
+  const draft = courseDraft(live.course, knownOf(live.facts.history), now + AHEAD);
+  draft.choices = meanings;
+  return draft;
+};
+
+/** Keeps statements, all or none. Throws `Conflict`. Needs a transaction. */
+export async function keepStatements(
+  em: Em,
+  live: LiveCourse,
+  sent: readonly Sent[],
+  now: Instant,
+  authority: object,
+): Promise<void> {
+  const draft = draftOf(live, now);
+  const course = live.id;
+  for (const { id, statement } of sent) {
+    const digest = digestOf(statement);
+    const known = await em.findOne(StatementRow, { course, statement: id });
+    if (known) {
+      if (known.digest !== digest) throw new Conflict(`There is a statement ${id} already, and it says something else`);
+      continue;
+    }
+    const stored = new Date(now).toISOString();
+    const whole = {
+      ...statement,
+      id,
+      timestamp: statement.timestamp ?? stored,
+      stored,
+      authority,
+      version: statement.version ?? '1.0.0',
+    };
+    const fate = statement.verb.id === VOIDED ? NOTHING : fateOf(whole, draft, live.row.meanings, now);
+    em.create(StatementRow, {
+      course,
+      statement: id,
+      json: JSON.stringify(whole),
+      digest,
+      actor: actorKey(statement.actor),
+      verb: statement.verb.id,
+      activity: 'id' in statement.object && typeof statement.object.id === 'string' ? statement.object.id : null,
+      registration: statement.context?.registration?.toLowerCase() ?? null,
+      storedAt: now,
+      ...fate,
+    });
+    await em.flush();
+    if (statement.verb.id === VOIDED)
+      await voidTarget(em, course, (statement.object as { id: string }).id.toLowerCase(), id, now);
+  }
+  await takeFacts(em, course, draft);
+  await em.nativeUpdate(CourseRow, { id: course }, { heardAt: now });
+}
+
+async function takeFacts(em: Em, course: number, { facts }: Draft): Promise<void> {
+  await appendBatch(em, course, {
+    events: facts.events.map((e) => ({ person: e.person, kind: e.kind, item: e.item, at: e.at, id: eventIdOf(e) })),
+    grades: facts.grades.map((g) => ({
+      person: g.person,
+      item: g.item,
+      criterion: g.criterion,
+      points: g.points,
+      at: g.at,
+      id: gradeIdOf(g),
+    })),
+  });
+}
+
+type Fate = Pick<StatementRow, 'state' | 'about' | 'said' | 'why'>;
+const NOTHING: Fate = { state: 'nothing', about: null, said: null, why: null };
+
+/** Takes a statement into the draft, or says what keeps it waiting. */
+function fateOf(statement: object, draft: Draft, meanings: CourseMeanings, now: Instant): Fate {
+  try {
+    const outcomes = takeStatement(statement, draft, { verbs: meanings.verbs, asOf: now });
+    return { ...NOTHING, state: outcomes.some((o) => o !== 'same') ? 'taken' : 'nothing' };
+  } catch (error) {
+    if (!(error instanceof RefusedRow)) throw error;
+    const about = error.code === 'verb' ? 'verb' : (error.question?.about ?? 'other');
+    const verb = (statement as Statement).verb.id;
+    const said = about === 'verb' ? verb : error.question && 'said' in error.question ? error.question.said : null;
+    return { state: 'waiting', about: about === 'dayOrder' ? 'other' : about, said, why: error.message };
+  }
+}
+
+/** A voided statement counts no longer, and neither does what it became; a voiding one cannot be voided (part 2, 2.3.2). */
+async function voidTarget(em: Em, course: number, target: string, by: string, now: Instant): Promise<void> {
+  const row = await em.findOne(StatementRow, { course, statement: target });
+  if (!row || row.verb === VOIDED || row.voided) return;
+  row.voided = true;
+  await em.flush();
+  const eventId = `xapi:${target}`;
+  const kept = {
+    course,
+    change: 0,
+    eventId,
+    retractedAt: now,
+    by: 'The learning platform',
+    reason: `Voided by the statement ${by}`,
+  };
+  let gone = 0;
+  for (const e of await em.find(EventRow, { course, eventId })) {
+    await em.insert(RetractedRow, {
+      ...kept,
+      fact: 'event',
+      person: e.person,
+      kind: e.kind,
+      item: e.item ?? null,
+      criterion: null,
+      points: null,
+      at: e.at,
+    });
+    gone += await em.nativeDelete(EventRow, { id: e.id });
+  }
+  for (const g of await em.find(GradeRow, { course, eventId })) {
+    await em.insert(RetractedRow, {
+      ...kept,
+      fact: 'grade',
+      person: g.person,
+      kind: null,
+      item: g.item,
+      criterion: g.criterion ?? null,
+      points: Number(g.points),
+      at: g.at,
+    });
+    gone += await em.nativeDelete(GradeRow, { id: g.id });
+  }
+  if (gone > 0) await forgetHistory(em, course);
+}
+
+/** Statements that wait, tried anew after somebody chose what they mean. Returns how many were taken. Needs a transaction. */
+export async function tryWaiting(em: Em, live: LiveCourse, now: Instant): Promise<number> {
+  const draft = draftOf(live, now);
+  let taken = 0;
+  let last = 0;
+  for (;;) {
+    const rows = await em.find(
+      StatementRow,
+      { course: live.id, state: 'waiting', voided: false, id: { $gt: last } },
+      { orderBy: { id: 'asc' }, limit: 1000 },
+    );
+    for (const row of rows) {
+      Object.assign(row, fateOf(JSON.parse(row.json) as object, draft, live.row.meanings, now));
+      if (row.state !== 'waiting') taken++;
+    }
+    await em.flush();
+    if (rows.length < 1000) break;
+    last = rows.at(-1)!.id;
+  }
+  await takeFacts(em, live.id, draft);
+  return taken;
+}

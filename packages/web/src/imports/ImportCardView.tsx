@@ -1,0 +1,243 @@
+/** A file before it is taken: what it is, how each column is read, what would change, what is refused and why. */
+import { useState } from 'react';
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { toast } from 'sonner';
+import {
+  IMPORT_KINDS,
+  numberWords,
+  plural,
+  TABLE_KINDS,
+  type ChangedAnswer,
+  type ImportDecisions,
+  type ImportKind,
+  type ImportPreview,
+} from '@zest-bell/core';
+import { api } from '../app/api.ts';
+import { attempt } from '../app/attempt.ts';
+import type { Here } from '../app/here.ts';
+import { queryClient, refreshAll } from '../app/queries.ts';
+import { ChangeLines } from '../course/ChangesPage.tsx';
+import { sayChanged } from '../course/useEdit.ts';
+import { Button } from '../ui/Button.tsx';
+import { Check } from '../ui/fields.tsx';
+import { Failed } from '../ui/States.tsx';
+import { importPath } from './bring.ts';
+import { Columns } from './Columns.tsx';
+import { KIND_WORDS } from './kindWords.ts';
+import { Questions } from './Questions.tsx';
+
+const CORRECTABLE: ReadonlySet<ImportKind | null> = new Set<ImportKind | null>(['activity', 'gradebook', 'attendance']);
+
+export function ImportCardView(props: { readonly here: Here; readonly id: number; readonly onSettled?: () => void }) {
+  const { here, id } = props;
+  const path = importPath(here.id, id);
+  const [busy, setBusy] = useState(false);
+  const preview = useQuery({
+    queryKey: ['data', here.id, 'import', id, here.answer.version],
+    queryFn: ({ signal }) => api.get<ImportPreview>(path, signal),
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+  if (preview.isPending)
+    return <p className="rounded-[16px] border border-line bg-sheet px-5 py-4 text-ink-3">Reading the file …</p>;
+  if (preview.isError) return <Failed error={preview.error} retry={() => void preview.refetch()} />;
+  const seen = preview.data;
+  const decide = async (part: Partial<ImportDecisions>) => {
+    setBusy(true);
+    await attempt(() => api.put(path, { ...seen.decisions, ...part }));
+    await preview.refetch();
+    setBusy(false);
+  };
+  const discard = async () => {
+    await attempt(() => api.delete(path));
+    await queryClient.invalidateQueries({ queryKey: ['data', here.id] });
+    props.onSettled?.();
+  };
+  const take = async () => {
+    setBusy(true);
+    const answer = await attempt(() => api.post<ChangedAnswer>(`${path}/take`));
+    await refreshAll();
+    setBusy(false);
+    if (!answer) return;
+    if (answer.change === null) toast('This file brought nothing new.');
+    else sayChanged(here, answer);
+    props.onSettled?.();
+  };
+  return (
+    <article
+      aria-label={seen.name}
+      aria-busy={busy}
+      className="min-w-0 rounded-[16px] border border-line bg-sheet px-5 py-4"
+    >
+      <header className="flex flex-wrap items-center gap-x-3 gap-y-2">
+        <h3 className="min-w-0 flex-1 basis-56 truncate text-[17px] font-bold">{seen.name}</h3>
+        {seen.kind && (
+          <select
+            aria-label="What this file is"
+            className="field"
+            value={seen.kind}
+            onChange={(e) => void decide({ kind: e.target.value as ImportKind, told: {} })}
+          >
+            {(seen.columns.length > 0
+              ? [...TABLE_KINDS, ...(seen.kind === 'oneroster' ? [seen.kind] : [])]
+              : IMPORT_KINDS.filter((k) => k === seen.kind)
+            ).map((kind) => (
+              <option key={kind} value={kind}>
+                {KIND_WORDS[kind].name}
+              </option>
+            ))}
+          </select>
+        )}
+        {seen.sheets.length > 1 && (
+          <select
+            aria-label="Sheet"
+            className="field"
+            value={seen.sheet ?? ''}
+            onChange={(e) => void decide({ sheet: e.target.value })}
+          >
+            {seen.sheets.map((sheet) => (
+              <option key={sheet} value={sheet}>
+                {sheet}
+              </option>
+            ))}
+          </select>
+        )}
+      </header>
+      {seen.trouble !== null ? (
+        <p role="alert" className="mt-2 rounded-xl bg-tangerine-soft px-4 py-2.5 text-tangerine-text">
+          ▲ {seen.trouble} Nothing was changed.
+        </p>
+      ) : (
+        <>
+          <p role="status" className="mt-1 text-ink-2">
+            {seen.kind && `${KIND_WORDS[seen.kind].about}. `}
+            <strong className="text-ink">{countWords(seen)}</strong>
+            {seen.remembered && ' Columns are read as they were the last time.'}
+          </p>
+          <Questions seen={seen} here={here} onDecide={(part) => void decide(part)} />
+          {seen.columns.length > 0 && <Columns seen={seen} onDecide={(part) => void decide(part)} />}
+          {CORRECTABLE.has(seen.kind) && (
+            <div className="mt-2">
+              <Check
+                label="These rows are wrong: take back what they say"
+                checked={seen.decisions.isCorrection ?? false}
+                onChange={(isCorrection) => void decide({ isCorrection })}
+              />
+            </div>
+          )}
+          {seen.missing.length > 0 && (
+            <div className="mt-2">
+              <Check
+                label={`Make ${plural(seen.missing.length, 'student')} inactive who ${seen.missing.length === 1 ? 'is' : 'are'} not in this file: ${seen.missing.slice(0, 6).join(', ')}${seen.missing.length > 6 ? ' …' : ''}`}
+                checked={seen.decisions.missing === 'inactive'}
+                onChange={(inactive) => void decide({ missing: inactive ? 'inactive' : 'keep' })}
+              />
+            </div>
+          )}
+          <Differences seen={seen} />
+          <Refused seen={seen} />
+          {seen.rules.length > 0 && (
+            <p className="mt-2 text-[14px] text-ink-2">Rules that look at what changes: {seen.rules.join('; ')}</p>
+          )}
+        </>
+      )}
+      <footer className="mt-3 flex flex-wrap gap-2">
+        {seen.trouble === null && (
+          <Button look="main" busy={busy} disabled={nothingToTake(seen)} onClick={() => void take()}>
+            {takeWords(seen)}
+          </Button>
+        )}
+        <Button onClick={() => void discard()}>Discard file</Button>
+      </footer>
+    </article>
+  );
+}
+
+const nothingToTake = (seen: ImportPreview): boolean =>
+  seen.allLines === 0 && seen.events === 0 && seen.allGrades === 0 && seen.retracted === 0;
+
+function takeWords(seen: ImportPreview): string {
+  if (nothingToTake(seen)) return 'Nothing to take';
+  if (seen.decisions.isCorrection) return `Take back ${plural(seen.retracted, 'fact')}`;
+  const { counts } = seen;
+  return counts.refused > 0 ? 'Take what fits' : 'Take this file';
+}
+
+function countWords({ counts, kind }: ImportPreview): string {
+  const what = kind === 'gradebook' || kind === 'attendance' ? 'cell' : 'row';
+  const parts = [
+    `${plural(counts.read, 'row')} read`,
+    counts.new > 0 && `${numberWords(counts.new)} new`,
+    counts.changed > 0 && `${numberWords(counts.changed)} changed`,
+    counts.same > 0 && `${numberWords(counts.same)} the same`,
+    counts.refused > 0 && `${plural(counts.refused, what)} refused`,
+  ];
+  return `${parts.filter(Boolean).join(', ')}.`;
+}
+
+function Differences({ seen }: { readonly seen: ImportPreview }) {
+  const facts = [
+    seen.events > 0 && plural(seen.events, 'event'),
+    seen.allGrades > 0 && plural(seen.allGrades, 'grade'),
+  ].filter(Boolean);
+  if (seen.allLines === 0 && facts.length === 0) return null;
+  return (
+    <details className="mt-3" open={seen.allLines + seen.allGrades <= 12}>
+      <summary className="font-semibold">What would change</summary>
+      {facts.length > 0 && <p className="mt-1 text-[14px]">{facts.join(' and ')} would be added.</p>}
+      {seen.grades.length > 0 && (
+        <ul className="mt-1 grid max-h-56 gap-0.5 overflow-auto text-[14px]">
+          {seen.grades.map((g, i) => (
+            <li key={i}>
+              <strong>{g.student}</strong>, {g.item}:{' '}
+              {g.from !== null && <span className="text-ink-2 line-through">{numberWords(g.from)}</span>}{' '}
+              {g.from !== null && '→ '}
+              {numberWords(g.to)}
+            </li>
+          ))}
+          {seen.allGrades > seen.grades.length && (
+            <li className="text-ink-3">and {seen.allGrades - seen.grades.length} more</li>
+          )}
+        </ul>
+      )}
+      <div className="max-h-72 overflow-auto">
+        <ChangeLines lines={seen.lines} all={seen.allLines} />
+      </div>
+    </details>
+  );
+}
+
+function Refused({ seen }: { readonly seen: ImportPreview }) {
+  if (seen.counts.refused === 0) return null;
+  return (
+    <details className="mt-3" open={seen.counts.refused <= 8}>
+      <summary className="font-semibold text-tangerine-text">▲ {plural(seen.counts.refused, 'refusal')}</summary>
+      <p className="mt-1 text-[14px] text-ink-2">
+        After you take the file you can download the refused rows, fix them, and bring them in again.
+      </p>
+      <div className="mt-1 max-h-64 overflow-auto">
+        <table className="w-full text-left text-[14px]">
+          <thead className="text-[13px] text-ink-2">
+            <tr>
+              <th className="pr-4">Row</th>
+              <th className="pr-4">Column</th>
+              <th>Reason</th>
+            </tr>
+          </thead>
+          <tbody>
+            {seen.refused.map((r, i) => (
+              <tr key={i} className="border-t border-line align-top">
+                <td className="py-1 pr-4 font-num text-[13px]">{r.row === 1 && !r.part ? 'header' : r.row}</td>
+                <td className="py-1 pr-4">{[r.part, r.column].filter(Boolean).join(': ') || '–'}</td>
+                <td className="py-1">{r.message}.</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+      {seen.counts.refused > seen.refused.length && (
+        <p className="text-[14px] text-ink-3">and {seen.counts.refused - seen.refused.length} more</p>
+      )}
+    </details>
+  );
+}

@@ -1,0 +1,63 @@
+/** Rows pasted from a spreadsheet: looked at like any file before anything changes. */
+import { useState } from 'react';
+import type { ImportKind } from '@zest-bell/core';
+import { api } from '../app/api.ts';
+import { attempt } from '../app/attempt.ts';
+import type { Here } from '../app/here.ts';
+import { queryClient } from '../app/queries.ts';
+import { Button } from '../ui/Button.tsx';
+import { Dialog } from '../ui/Dialog.tsx';
+import { bringFile, importPath } from './bring.ts';
+import { ImportCardView } from './ImportCardView.tsx';
+
+export function PasteDialog(props: {
+  readonly here: Here;
+  /** What the rows are, where the place says so. */
+  readonly kind?: ImportKind;
+  readonly onClose: () => void;
+}) {
+  const { here, kind } = props;
+  const [text, setText] = useState('');
+  const [busy, setBusy] = useState(false);
+  const [brought, setBrought] = useState<number | null>(null);
+  const bring = async () => {
+    setBusy(true);
+    const id = await attempt(() => bringFile(here.id, 'pasted rows.csv', new Blob([text])));
+    if (id !== undefined && kind) await attempt(() => api.put(importPath(here.id, id), { kind }));
+    await queryClient.invalidateQueries({ queryKey: ['data', here.id] });
+    setBusy(false);
+    if (id !== undefined) setBrought(id);
+  };
+  return (
+    <Dialog
+      open
+      wide={brought !== null}
+      onClose={props.onClose}
+      title="Paste rows"
+      note="Copy rows with their header from your spreadsheet. Nothing changes until you say so."
+    >
+      {brought === null ? (
+        <div className="grid gap-3 px-6 py-5">
+          <textarea
+            aria-label="Rows with their header"
+            autoFocus
+            rows={10}
+            className="field w-full font-num text-[13px]"
+            placeholder={'Student ID\tName\tE-mail'}
+            value={text}
+            onChange={(e) => setText(e.target.value)}
+          />
+          <div>
+            <Button look="main" busy={busy} disabled={text.trim() === ''} onClick={() => void bring()}>
+              Look at these rows
+            </Button>
+          </div>
+        </div>
+      ) : (
+        <div className="p-4">
+          <ImportCardView here={here} id={brought} onSettled={props.onClose} />
+        </div>
+      )}
+    </Dialog>
+  );
+}

@@ -1,0 +1,42 @@
+import type { ImportKind } from '@zest-bell/core';
+
+/** Kinds of files as an instructor calls them, and what one brings. */
+export const KIND_WORDS: Readonly<Record<ImportKind, { readonly name: string; readonly about: string }>> = {
+  roster: { name: 'Roster', about: 'People with their contacts, one row a person' },
+  items: { name: 'Items', about: 'Assignments, quizzes and pages, one row an item' },
+  gradebook: { name: 'Gradebook', about: 'Students down and items across, or one row a grade' },
+  activity: { name: 'Activity', about: 'Visits, submissions and posts, one row an event' },
+  attendance: { name: 'Attendance', about: 'Sessions across, or one row a mark' },
+  columns: { name: 'Your own columns', about: 'A person and any columns, for rules and messages' },
+  oneroster: { name: 'OneRoster', about: 'An export of your school’s records, as a zip or as single files' },
+  xapi: { name: 'xAPI statements', about: 'What a learning record store has kept' },
+  calendar: { name: 'Calendar', about: 'Breaks, and due dates of items by their titles' },
+  scenario: { name: 'Scenario', about: 'A whole course in one file' },
+};
+
+/** Fields as a person calls them. */
+export const FIELD_WORDS: Readonly<Record<string, string>> = {
+  id: 'Id',
+  person: 'Student id',
+  firstName: 'First name',
+  lastName: 'Last name',
+  name: 'Whole name',
+  email: 'Email address',
+  role: 'Role',
+  section: 'Section',
+  active: 'Active',
+  enrolledAt: 'Enrolled on',
+  title: 'Title',
+  kind: 'Kind',
+  group: 'Group',
+  points: 'Points',
+  opensAt: 'Opens',
+  dueAt: 'Due',
+  url: 'Page address',
+  topics: 'Topics',
+  item: 'Item',
+  at: 'Date and time',
+  criterion: 'Criterion',
+  status: 'Attendance mark',
+  eventId: 'Id of the event',
+};
