@@ -33,6 +33,7 @@ const SERVER = [
   'wording',
   'rules',
   'nudges',
+  'mailings',
   'sendLog',
   'outbox',
   'replies',

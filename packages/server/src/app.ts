@@ -16,6 +16,8 @@ import { importRoutes } from './places/course/imports.ts';
 import { courseRoutes } from './places/course/routes.ts';
 import { setUpRoutes } from './places/course/setUp.ts';
 import { senderRoutes } from './places/course/sender.ts';
+import { mailingRoutes } from './places/mailings/routes.ts';
+import { factRoutes } from './places/students/facts.ts';
 import { studentRoutes } from './places/students/routes.ts';
 import { fallingRoutes } from './places/today/falling.ts';
 import { todayRoutes } from './places/today/routes.ts';
@@ -117,7 +119,9 @@ export function createApp(services: Services, dispatcher: Dispatcher, options: A
     mailSwitchRoutes(services, dispatcher),
     todayRoutes(services),
     fallingRoutes(services, dispatcher),
+    mailingRoutes(services, dispatcher),
     studentRoutes(services),
+    factRoutes(services),
   );
   api.use('/courses/:course/rounds', troubleRoutes(services, dispatcher));
   api.use(

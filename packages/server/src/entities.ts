@@ -4,6 +4,7 @@ import { ChangeRow } from './changes/entity.ts';
 import { AsideRow, CourseRow, ItemRow, PersonRow } from './course/entity.ts';
 import { FileRow } from './files/entity.ts';
 import { ImportBytesRow, ImportMemoryRow, ImportRow } from './imports/entity.ts';
+import { MailingRow, SheetRow } from './mailings/entity.ts';
 import { MessageRow, NudgeRow, RefusalRow } from './nudges/entity.ts';
 import { MailTroubleRow, WorkerRow } from './outbox/entity.ts';
 import { MailboxRow, ReplyRow } from './replies/entity.ts';
@@ -30,6 +31,8 @@ export const entities = [
   ImportBytesRow,
   ImportMemoryRow,
   StatementRow,
+  MailingRow,
+  SheetRow,
   RuleRow,
   RuleVersionRow,
   RoundRow,

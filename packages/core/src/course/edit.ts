@@ -1,6 +1,6 @@
 /** What somebody types about a course, its people and its items, read strictly: each problem at its own field. */
 import { z } from 'zod';
-import { localDateSchema } from '../time/localDate.ts';
+import { isLocalDate } from '../time/localDate.ts';
 import { isZone } from '../time/zone.ts';
 import { dayNumberOf } from '../time/calendar.ts';
 import { ITEM_KINDS } from './item.ts';
@@ -80,15 +80,20 @@ export const itemEditSchema = z.strictObject({
 });
 export type ItemEdit = z.infer<typeof itemEditSchema>;
 
+const day = z.string().refine(isLocalDate, 'Choose a day');
 const LONGEST_COURSE = 800;
+
+/** Days that are none are a problem of their own. */
+const hasDays = (c: { readonly start: string; readonly end: string }): boolean =>
+  isLocalDate(c.start) && isLocalDate(c.end);
 
 export const courseDetailsSchema = z
   .strictObject({
     code: filled(40, 'A course needs a code, such as NAV 120'),
     title: filled(200, 'A course needs a title'),
     timeZone: z.string().refine(isZone, 'There is no such time zone. Choose one from the list'),
-    start: localDateSchema,
-    end: localDateSchema,
+    start: day,
+    end: day,
     url: z
       .string()
       .trim()
@@ -98,15 +103,15 @@ export const courseDetailsSchema = z
       .nullable()
       .default(null),
   })
-  .refine((c) => c.start <= c.end, {
+  .refine((c) => !hasDays(c) || c.start <= c.end, {
     path: ['end'],
     message: 'The course ends before it begins. Choose a later last day',
   })
-  .refine((c) => dayNumberOf(c.end) - dayNumberOf(c.start) < LONGEST_COURSE, {
+  .refine((c) => !hasDays(c) || dayNumberOf(c.end) - dayNumberOf(c.start) < LONGEST_COURSE, {
     path: ['end'],
     message: `A course lasts ${LONGEST_COURSE} days at most`,
   })
-  .refine((c) => c.start >= '1990-01-01' && c.end <= '2060-01-01', {
+  .refine((c) => !hasDays(c) || (c.start >= '1990-01-01' && c.end <= '2060-01-01'), {
     path: ['start'],
     message: 'Choose days between 1990 and 2060',
   });

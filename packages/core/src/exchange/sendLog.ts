@@ -67,6 +67,15 @@ export interface LogDetail extends LogLine {
   readonly spellStart: Instant;
   readonly ruleVersion: number;
   readonly evidence: readonly LeafEvidence[];
+  /** Who wrote it by hand; null for a rule’s. */
+  readonly writtenBy: string | null;
+  /** Facts that were taken back since, and that this nudge may have stood on. */
+  readonly corrections: readonly {
+    readonly what: string;
+    readonly at: Instant;
+    readonly by: string;
+    readonly reason: string;
+  }[];
   /** Limits that an instructor passed on purpose for this nudge; null where a round decided it. */
   readonly passed: { readonly limits: readonly WithheldReason[]; readonly by: string } | null;
   readonly to: readonly LogMessage[];

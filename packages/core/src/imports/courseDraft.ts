@@ -9,6 +9,7 @@ import { readDate, type DayOrder } from './dates.ts';
 import { Draft, nameOf, type DraftItem, type DraftPerson } from './draft.ts';
 import type { KnownFacts } from './facts.ts';
 import type { FieldName, ImportKind } from './headers.ts';
+import { RefusedRow } from './refused.ts';
 import { eventKindOf } from './takeActivity.ts';
 
 const at = (instant: Instant): string => new Date(instant).toISOString();
@@ -100,6 +101,19 @@ export function draftedCourse(draft: Draft, before: Course): CourseParts {
   };
 }
 
+const WHO: ReadonlySet<FieldName> = new Set(['person', 'name', 'email']);
+
+/** Whom a cell names, outside of a roster. */
+function whoWords(said: string, draft: Draft): string {
+  try {
+    const person = draft.person({ id: said, name: said }, () => null);
+    return `${person.firstName} ${person.lastName}`.trim();
+  } catch (error) {
+    if (error instanceof RefusedRow) return said;
+    throw error;
+  }
+}
+
 const DATES: ReadonlySet<FieldName> = new Set(['at', 'enrolledAt', 'opensAt', 'dueAt']);
 
 /** How a cell will be read, in words, for somebody who checks it before anything changes. */
@@ -116,13 +130,10 @@ export function cellWords(
     if (read.ok) return instantWords(read.at, draft.json.course.timeZone);
     return read.code === 'ambiguousDate' ? 'two dates fit' : 'not a date';
   }
+  if (field !== null && WHO.has(field) && kind !== 'roster') return whoWords(said, draft);
   if (field === 'name') {
     const name = nameOf({ name: said });
     return name ? `first ${name.firstName}, last ${name.lastName}` : said;
-  }
-  if (field === 'person' || field === 'id' || (field === 'email' && kind !== 'roster')) {
-    const person = draft.personById(said) ?? draft.personByEmail(said);
-    return person && kind !== 'roster' ? `${person.firstName} ${person.lastName}`.trim() : said;
   }
   if (field === 'kind' && kind === 'activity') return eventKindOf(said) ?? 'not a kind of activity';
   if (field === 'item') return draft.item(said)?.title ?? 'not an item of this course';

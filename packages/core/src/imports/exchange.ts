@@ -1,8 +1,13 @@
 /** What the server and the browser say about a course's own data: setting it up, changing it, and bringing files in. */
 import type { ChangeLine } from '../course/changes.ts';
+import type { EventKind } from '../activity/event.ts';
 import type { ItemEdit, PersonEdit, CourseDetailsEdit } from '../course/edit.ts';
 import type { SourceName } from '../course/sources.ts';
+import type { MessageState } from '../nudges/message.ts';
+import type { Problem } from '../problem.ts';
+import type { NotByHand } from '../rounds/byHand.ts';
 import type { Instant } from '../time/instant.ts';
+import type { Block } from '../wording/markup.ts';
 import type { DayOrder } from './dates.ts';
 import type { Choices } from './draft.ts';
 import type { Question } from './refused.ts';
@@ -164,4 +169,89 @@ export interface WaitingGroup {
   readonly said: string;
   readonly why: string;
   readonly count: number;
+}
+
+/** A sheet that somebody writes from. */
+export interface SheetCard {
+  readonly id: number;
+  readonly name: string;
+  readonly at: Instant;
+  readonly by: string;
+  readonly rows: number;
+  readonly written: number;
+}
+export interface SheetLine {
+  readonly cells: readonly string[];
+  readonly who: 'person' | 'guest' | 'nobody';
+  readonly name: string;
+  readonly address: string | null;
+  /** Why nobody is written to. */
+  readonly why: string | null;
+  /** The message that went about this row. */
+  readonly written: { readonly nudge: number; readonly state: MessageState; readonly at: Instant } | null;
+}
+export interface SheetAnswer {
+  readonly id: number;
+  readonly name: string;
+  readonly headers: readonly string[];
+  /** Columns that hold addresses, to which copies may go. */
+  readonly addresses: readonly string[];
+  readonly lines: readonly SheetLine[];
+}
+
+/** Whom a message by hand goes to: rows of a sheet, or students. */
+export interface WriteTo {
+  readonly sheet: number | null;
+  readonly rows: readonly number[];
+  readonly students: readonly string[];
+  readonly student: boolean;
+  /** Kinds of contacts, and columns of the sheet that hold addresses. */
+  readonly contacts: readonly string[];
+  readonly columns: readonly string[];
+}
+export interface WritePreview {
+  /** As the reader at the place asked for gets it; null where nobody does. */
+  readonly message: { readonly subject: string; readonly text: string; readonly blocks: readonly Block[] } | null;
+  readonly readers: readonly string[];
+  readonly name: string;
+  readonly problems: readonly Problem[];
+  readonly lines: readonly {
+    readonly key: string;
+    readonly name: string;
+    readonly outcome: 'sent' | 'withheld' | 'broken';
+    readonly reason: NotByHand | 'sameReader' | 'nobody' | 'text' | null;
+    readonly why: string | null;
+    /** Fields without a value. */
+    readonly blanks: readonly string[];
+    readonly sendAt: Instant | null;
+  }[];
+}
+export interface WrittenAnswer {
+  readonly mailing: number;
+  readonly sent: number;
+  readonly notSent: number;
+}
+
+/** What is known of one student, fact by fact, the latest first. */
+export interface KnownEvent {
+  readonly kind: EventKind;
+  readonly item: string | null;
+  readonly at: Instant;
+}
+export interface KnownGrade {
+  readonly item: string;
+  readonly criterion: string | null;
+  readonly points: number;
+  readonly at: Instant;
+}
+export interface StudentFactsAnswer {
+  readonly events: readonly KnownEvent[];
+  readonly more: boolean;
+  readonly grades: readonly KnownGrade[];
+  readonly retracted: readonly {
+    readonly what: string;
+    readonly at: Instant;
+    readonly by: string;
+    readonly reason: string;
+  }[];
 }

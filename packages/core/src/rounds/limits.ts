@@ -71,7 +71,9 @@ function budgetRefuses(c: LimitCase): boolean {
 }
 
 /** The nudges that use up the message budget for a first step of this rule at this round; empty without a budget. */
-export function countingForBudget(c: Pick<LimitCase, 'course' | 'rule' | 'round' | 'all'>): LoggedNudge[] {
+export function countingForBudget(
+  c: Pick<LimitCase, 'course' | 'round' | 'all'> & { readonly rule: Weighing },
+): LoggedNudge[] {
   const { budget } = c.course.settings;
   if (!budget) return [];
   return c.all.filter(
@@ -85,11 +87,14 @@ export function countingForBudget(c: Pick<LimitCase, 'course' | 'rule' | 'round'
 }
 
 /** Whether an earlier nudge weighs at least as much as the rule (engine R7). */
-export const weighsAtLeast = (nudge: LoggedNudge, rule: Rule): boolean =>
+/** As much of a rule as says how much it weighs; a nudge by hand weighs like a strong one. */
+type Weighing = Pick<Rule, 'id' | 'weight'>;
+
+export const weighsAtLeast = (nudge: LoggedNudge, rule: Weighing): boolean =>
   RULE_WEIGHTS.indexOf(weightIn(nudge, rule)) >= RULE_WEIGHTS.indexOf(rule.weight);
 
 /** How much an earlier nudge weighs beside a rule: its own nudges weigh what it does now, one by hand is strong (engine R7). */
-function weightIn(nudge: LoggedNudge, rule: Rule): RuleWeight {
+function weightIn(nudge: LoggedNudge, rule: Weighing): RuleWeight {
   if (nudge.rule === null) return 'strong';
   return nudge.rule === rule.id ? rule.weight : (nudge.weight ?? 'normal');
 }

@@ -119,6 +119,17 @@ export function linkedItem(name: string): string | null {
   return plain ?? single ?? double ?? null;
 }
 
+/** A column of the course’s own, as written in a wording: `column["Boat"]`. */
+const COLUMN = /^column(?:\.([\w-]+)|\['((?:[^'\\]|\\.)+)'\]|\["((?:[^"\\]|\\.)+)"\])$/;
+
+/** The column that a field names, or null for a field of another kind. */
+export function namedColumn(name: string): string | null {
+  const [, plain, single, double] = COLUMN.exec(name) ?? [];
+  return plain ?? single ?? double ?? null;
+}
+
+export const columnField = (column: string): string => `column["${column.replace(/["\\]/g, '')}"]`;
+
 /** A link to an item, as written in a wording. */
 export const itemLinkField = (item: string): string => `link["${item.replace(/["\\]/g, '')}"]`;
 
@@ -154,10 +165,18 @@ export const MERGE_FIELDS: readonly MergeField[] = [
   ),
 ];
 
+/** Columns are found by their name without the signs that a wording cannot hold, whatever their case. */
+function columnValue(context: FieldContext, column: string): string | null {
+  const plain = (text: string) => text.replace(/["\\]/g, '').toLowerCase();
+  const found = Object.entries(student(context).fields).find(([name]) => plain(name) === plain(column));
+  return found === undefined ? null : withoutMarks(orNull(String(found[1])) ?? '') || null;
+}
+
 export const FIELD_NAMES: ReadonlySet<string> = new Set(MERGE_FIELDS.map((f) => f.name));
 
 /** A field as people read it; the name itself for one that is not known. */
-export const fieldTitle = (name: string): string => MERGE_FIELDS.find((f) => f.name === name)?.title ?? name;
+export const fieldTitle = (name: string): string =>
+  MERGE_FIELDS.find((f) => f.name === name)?.title ?? namedColumn(name) ?? name;
 
 /** The values of the named fields as the nested object that a template reads. */
 export function fieldValues(
@@ -173,6 +192,8 @@ export function fieldValues(
     (out[scope] ??= {})[key] = value === null || f.kind !== 'value' ? value : withoutMarks(value);
   }
   for (const name of wanted) {
+    const column = namedColumn(name);
+    if (column !== null) (out['column'] ??= {})[column] = columnValue(context, column);
     const id = linkedItem(name);
     const linked = id === null ? undefined : course(context).items[course(context).itemIndex.get(id) ?? -1];
     if (linked) (out['link'] ??= {})[id!] = linkMark(linked.title, linked.url);

@@ -2,7 +2,7 @@
 import { distance } from 'fastest-levenshtein';
 import { problemsOfIssues, type Parsed, type Problem } from '../problem.ts';
 import { fullName } from '../course/person.ts';
-import { FIELD_NAMES, fieldValues, linkedItem, type FieldContext } from './fields.ts';
+import { FIELD_NAMES, fieldValues, linkedItem, namedColumn, type FieldContext } from './fields.ts';
 import { parseLiquid, renderLiquid, type LiquidTemplate } from './liquid.ts';
 import { blocksOf, inOneLine, markTyped, picturesIn, textOf, type Block } from './markup.ts';
 import { usesOf } from './uses.ts';
@@ -152,7 +152,7 @@ function valueOf(values: Record<string, Record<string, string | null>>, name: st
 function parseTemplate(source: string, path: string, problems: Problem[]): LiquidTemplate | null {
   const parsed = parseLiquid(markTyped(source), path, problems);
   for (const name of parsed?.variables ?? []) {
-    if (FIELD_NAMES.has(name) || linkedItem(name) !== null) continue;
+    if (FIELD_NAMES.has(name) || linkedItem(name) !== null || namedColumn(name) !== null) continue;
     const near = nearest(name);
     problems.push({
       path,

@@ -17,8 +17,15 @@ export function staleSources(
   const { staleHours } = row.guards;
   if (staleHours === null) return NONE;
   const firstDay = zoneOf(row.timeZone).toInstant(dayNumberOf(row.start) * DAY);
-  const since = (source: SourceName) => Math.max(row.heardAt ?? 0, row.sources[source] ?? 0, firstDay);
+  const since = (source: SourceName) => Math.max(heardOf(row, source) ?? 0, firstDay);
   return new Set(WATCHED.filter((source) => now - since(source) > staleHours * HOUR));
+}
+
+/** When a source last told anything: the platform tells of all but the roster. */
+export function heardOf(row: Pick<CourseRow, 'heardAt' | 'sources'>, source: SourceName): Instant | null {
+  const told = source === 'roster' ? null : (row.heardAt ?? null);
+  const own = row.sources[source] ?? null;
+  return told === null ? own : own === null ? told : Math.max(told, own);
 }
 
 const NONE: ReadonlySet<SourceName> = new Set();

@@ -1,5 +1,6 @@
 /** One message made from the facts of this moment, and the row that the log keeps of it. */
 import {
+  ABOUT_NOTHING,
   aboutOf,
   evidenceAt,
   htmlOf,
@@ -26,7 +27,8 @@ export interface Composed {
 export interface ComposeOrder {
   readonly message: QueuedMessage;
   readonly course: LiveCourse;
-  readonly rule: Rule;
+  /** Null for a message by hand. */
+  readonly rule: Rule | null;
   readonly wording: CompiledWording;
   readonly variant: number;
   /** The Message-ID that it answers, or null. */
@@ -40,7 +42,14 @@ export function compose(services: Services, order: ComposeOrder): Parsed<Compose
   const { sender } = course.row;
   const person = course.course.personIndex.get(message.student)!;
   const to = message.name || message.address;
-  const seenBy = { facts: course.facts, person, sender, about: aboutOf(rule.when), at, reader: { name: to } };
+  const seenBy = {
+    facts: course.facts,
+    person,
+    sender,
+    about: rule ? aboutOf(rule.when) : ABOUT_NOTHING,
+    at,
+    reader: { name: to },
+  };
   const made = wording.render(seenBy, variant, message.reader ?? message.kind);
   if (!made.ok) return made;
   const rendered = made.value;
@@ -63,7 +72,7 @@ export function compose(services: Services, order: ComposeOrder): Parsed<Compose
       envelopeFrom: tagged,
     },
     parcel: { course, wording, message: rendered, to, at },
-    evidence: evidenceAt(course.facts, person, rule.when, at),
+    evidence: rule ? evidenceAt(course.facts, person, rule.when, at) : [],
   };
   return { ok: true, value: composed };
 }

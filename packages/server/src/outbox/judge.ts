@@ -10,7 +10,9 @@ import {
   nextVariant,
   secondLook,
   type CompiledWording,
+  type Facts,
   type HeldReason,
+  type HistoryFacts,
   type Instant,
   type LoggedReason,
   type Parsed,
@@ -21,7 +23,9 @@ import type { Em } from '../platform/orm.ts';
 import type { Services } from '../services.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { readableRule } from '../rules/repository.ts';
-import { lastKey, lastVariants, loadWordings } from '../wording/repository.ts';
+import { compiledOf, lastKey, lastVariants, loadWordings } from '../wording/repository.ts';
+import { MailingRow } from '../mailings/entity.ts';
+import { factsOfMailing, mailingOf } from '../mailings/send.ts';
 import { compose, type Composed } from './compose.ts';
 import { threadKey, threads, variantsBeside, type QueuedMessage } from './queue.ts';
 
@@ -43,6 +47,14 @@ interface CourseOfMail extends LiveCourse {
   readonly wordings: (key: string) => Parsed<CompiledWording>;
   readonly rules: ReadonlyMap<string, RuleRow>;
   readonly last: Map<string, number>;
+  readonly mailings: ReadonlyMap<number, OpenMailing>;
+}
+
+/** A message by hand, with the course in which it is made. */
+interface OpenMailing {
+  readonly facts: HistoryFacts;
+  readonly outside: readonly string[];
+  readonly wording: Parsed<CompiledWording>;
 }
 
 export async function judge(services: Services, reserved: readonly QueuedMessage[]): Promise<Judged[]> {
@@ -80,6 +92,8 @@ export async function judge(services: Services, reserved: readonly QueuedMessage
   });
 
   function fateOf(message: QueuedMessage, course: CourseOfMail): Fate {
+    const mailing = mailingOf(message.wording);
+    if (message.rule === null && mailing !== null) return fateByHand(message, course, course.mailings.get(mailing));
     const row = course.rules.get(message.rule ?? '');
     if (!row) return { kind: 'withdrawn', reason: 'ruleOff' };
     const rule = readableRule(row);
@@ -102,8 +116,49 @@ export async function judge(services: Services, reserved: readonly QueuedMessage
     course.last.set(key, variant);
     return { kind: 'leaves', composed: composed.value, variant };
   }
+
+  function fateByHand(message: QueuedMessage, course: CourseOfMail, mailing: OpenMailing | undefined): Fate {
+    if (!mailing) return { kind: 'broken', trouble: MAILING_GONE };
+    const stays = lookByHand(message, course, mailing.facts, mailing.outside, now);
+    if (stays) return stays;
+    if (!mailing.wording.ok) return { kind: 'broken', trouble: troubleOf(mailing.wording.problems) };
+    const live = { ...course, course: mailing.facts.course, facts: mailing.facts };
+    const order = {
+      message,
+      course: live,
+      rule: null,
+      wording: mailing.wording.value,
+      variant: 0,
+      inReplyTo: null,
+      at: now,
+    };
+    const composed = compose(services, order);
+    if (!composed.ok) return { kind: 'broken', trouble: troubleOf(composed.problems) };
+    return { kind: 'leaves', composed: composed.value, variant: 0 };
+  }
 }
 
+/** A message by hand has no rule to look at: its reader must still be there, and the hour open (engine R10). */
+function lookByHand(
+  message: QueuedMessage,
+  course: CourseOfMail,
+  facts: Facts,
+  outside: readonly string[],
+  now: Instant,
+): Fate | null {
+  const person = facts.course.people[facts.course.personIndex.get(message.student) ?? -1];
+  if (!person?.active) return { kind: 'withdrawn', reason: 'inactive' };
+  if (person.paused) return { kind: 'withdrawn', reason: 'paused' };
+  if (message.kind === 'student' && !person.email) return { kind: 'withdrawn', reason: 'noAddress' };
+  const open = firstOpen(now, course.course.settings.quietHours, course.course);
+  if (open >= course.course.calendar.end) return { kind: 'withdrawn', reason: 'courseOver' };
+  if (open > now) return { kind: 'waits', until: open };
+  if (needsYes(message, domainsOf(course.row.sender)) && !outside.includes(message.address.toLowerCase()))
+    return { kind: 'held', heldFor: 'outside' };
+  return null;
+}
+
+const MAILING_GONE = 'The text of this message is no longer there. Write it again.';
 const CANNOT_BE_MADE = 'This message could not be written. Open its text and its rule, check both, and send it again.';
 const UNREADABLE_RULE =
   'The rule behind this message cannot be read. Save the rule again, then send the message again.';
@@ -118,8 +173,19 @@ async function courseOfMail(
 ): Promise<CourseOfMail> {
   const keys = [...new Set(messages.flatMap((m) => m.rule ?? []))];
   const rows = await em.find(RuleRow, { course: id, key: { $in: keys } }, { disableIdentityMap: true });
+  const opened = await live.get(em, id);
+  const ids = [...new Set(messages.flatMap((m) => mailingOf(m.wording) ?? []))];
+  const mailings = await em.find(MailingRow, { course: id, id: { $in: ids } }, { disableIdentityMap: true });
   return {
-    ...(await live.get(em, id)),
+    ...opened,
+    mailings: new Map(
+      mailings.map(({ id: key, rows: values, outside, wording }) => {
+        const about = Object.fromEntries(
+          messages.flatMap((m) => (Object.hasOwn(values, m.student) ? [[m.student, values[m.student]!]] : [])),
+        );
+        return [key, { facts: factsOfMailing(opened, about), outside, wording: compiledOf(wording) }];
+      }),
+    ),
     wordings: await loadWordings(em, id, [...new Set(messages.map((m) => m.wording))]),
     rules: new Map(rows.map((r) => [r.key, r])),
     last: await lastVariants(em, id, [...new Set(messages.map((m) => m.student))]),

@@ -7,6 +7,12 @@ import { studentPath, type Here } from './here.ts';
 
 const ACTIONS = [
   { words: 'Create a rule', path: 'rules?new' },
+  { words: 'Bring data in: a roster, grades, activity, a calendar', path: 'course/data' },
+  { words: 'Add or change people', path: 'course/people' },
+  { words: 'Add or change items and due dates', path: 'course/items' },
+  { words: 'Change the course’s days and breaks', path: 'course/calendar' },
+  { words: 'Undo a change', path: 'course/changes' },
+  { words: 'Mail merge from a sheet', path: 'merge' },
   { words: 'Decide on nudges that are waiting for you', path: 'log?view=held' },
   { words: 'See messages that could not be delivered', path: 'log?view=failed' },
   { words: 'Change quiet hours, the message budget or the sender; stop all mail', path: 'course' },

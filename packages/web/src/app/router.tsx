@@ -66,6 +66,14 @@ export const router = createBrowserRouter([
             lazy: async () => ({ Component: (await import('../course/ChangesPage.tsx')).ChangesPage }),
           },
           {
+            path: 'merge',
+            lazy: async () => ({ Component: (await import('../writing/MergePage.tsx')).MergePage }),
+          },
+          {
+            path: 'write',
+            lazy: async () => ({ Component: (await import('../writing/WritePage.tsx')).WritePage }),
+          },
+          {
             path: 'setup',
             lazy: async () => ({ Component: (await import('../newCourse/SetUpPage.tsx')).SetUpPage }),
           },

@@ -113,17 +113,19 @@ function Breaks({ here }: { readonly here: Here }) {
         .
       </p>
       {draft.map((b, i) => (
-        <div key={i} className="grid grid-cols-[1.2fr_1fr_1fr_auto] items-end gap-2">
-          <Labelled label="Name" problem={problem(i)}>
-            {(id) => (
-              <input
-                id={id}
-                className="field min-w-0"
-                value={b.name ?? ''}
-                onChange={(e) => set(i, { name: e.target.value })}
-              />
-            )}
-          </Labelled>
+        <div key={i} className="grid grid-cols-[1fr_1fr_auto] items-end gap-2 border-b border-line pb-3">
+          <div className="col-span-3">
+            <Labelled label="Name" problem={problem(i)}>
+              {(id) => (
+                <input
+                  id={id}
+                  className="field min-w-0"
+                  value={b.name ?? ''}
+                  onChange={(e) => set(i, { name: e.target.value })}
+                />
+              )}
+            </Labelled>
+          </div>
           <DateField label="First day" value={b.from} onChange={(from) => set(i, { from })} />
           <DateField label="Last day" value={b.to} onChange={(to) => set(i, { to })} />
           <Button

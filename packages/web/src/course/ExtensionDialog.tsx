@@ -7,6 +7,9 @@ import { Dialog } from '../ui/Dialog.tsx';
 import { Check, NumberField, SelectField } from '../ui/fields.tsx';
 import { useEdit } from './useEdit.ts';
 
+/** Students that are ticked, in place of a section. */
+const CHOSEN = '';
+
 export function ExtensionDialog(props: {
   readonly here: Here;
   readonly items: readonly Item[];
@@ -16,13 +19,13 @@ export function ExtensionDialog(props: {
   const dated = props.items.filter((i) => i.dueAt !== null);
   const sections = [...new Set(here.course.people.flatMap((p) => p.section ?? []))].toSorted();
   const students = here.course.people.filter(isActiveStudent);
-  const [who, setWho] = useState<'people' | string>('people');
+  const [who, setWho] = useState<string>(CHOSEN);
   const [people, setPeople] = useState<ReadonlySet<string>>(new Set());
   const [days, setDays] = useState<number | null>(3);
   const edit = useEdit(here);
   const dueOf = (item: Item) => here.course.calendar.addDays(item.dueAt!, days ?? 0);
   const save = async () => {
-    const given = who === 'people' ? [...people].map((person) => ({ person })) : [{ section: who }];
+    const given = who === CHOSEN ? [...people].map((person) => ({ person })) : [{ section: who }];
     const items = dated.map((item) => {
       const kept = item.extensions.filter(
         (e) => !given.some((g) => ('person' in g ? e.person === g.person : e.section === g.section)),
@@ -31,7 +34,7 @@ export function ExtensionDialog(props: {
     });
     if (await edit.save({ items })) props.onClose(true);
   };
-  const ready = dated.length > 0 && days !== null && (who !== 'people' || people.size > 0);
+  const ready = dated.length > 0 && days !== null && (who !== CHOSEN || people.size > 0);
   return (
     <Dialog
       open
@@ -50,14 +53,14 @@ export function ExtensionDialog(props: {
     >
       <div className="grid gap-4 px-6 py-5">
         <SelectField label="For" value={who} onChange={(e) => setWho(e.target.value)}>
-          <option value="people">Students that I choose</option>
+          <option value={CHOSEN}>Students that I choose</option>
           {sections.map((s) => (
             <option key={s} value={s}>
               Section {s}
             </option>
           ))}
         </SelectField>
-        {who === 'people' && (
+        {who === CHOSEN && (
           <div className="grid max-h-52 gap-x-4 overflow-auto rounded-xl border border-line p-3 min-[500px]:grid-cols-2">
             {students.map((s) => (
               <Check

@@ -176,6 +176,7 @@ function Table(props: {
 }) {
   const { people, columns, chosen } = props;
   const frame = useRef<HTMLDivElement>(null);
+  // eslint-disable-next-line react-hooks/incompatible-library -- its functions are called in this render alone
   const list = useVirtualizer({
     count: people.length,
     getScrollElement: () => frame.current,

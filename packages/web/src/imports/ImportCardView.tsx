@@ -114,6 +114,13 @@ export function ImportCardView(props: { readonly here: Here; readonly id: number
             <strong className="text-ink">{countWords(seen)}</strong>
             {seen.remembered && ' Columns are read as they were the last time.'}
           </p>
+          {here.course.people.every((p) => p.role !== 'student') &&
+            seen.kind !== 'roster' &&
+            seen.kind !== 'oneroster' && (
+              <p className="mt-2 text-[14px] text-tangerine-text">
+                ▲ This course has no students yet. Bring a roster in first, then this file finds them by itself.
+              </p>
+            )}
           <Questions seen={seen} here={here} onDecide={(part) => void decide(part)} />
           {seen.columns.length > 0 && <Columns seen={seen} onDecide={(part) => void decide(part)} />}
           {CORRECTABLE.has(seen.kind) && (

@@ -54,7 +54,11 @@ export function NewCoursePage() {
       await navigate(`/c/${id}/setup`);
     } catch (error) {
       setProblems(error instanceof ApiProblem ? error.problems : []);
-      setSaid(errorWords(error));
+      const fields =
+        error instanceof ApiProblem &&
+        error.problems.length > 0 &&
+        error.problems.every((p) => p.path.startsWith('details.'));
+      setSaid(fields ? 'Fix the marked fields, then create the course.' : errorWords(error));
     } finally {
       setBusy(false);
     }

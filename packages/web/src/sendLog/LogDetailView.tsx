@@ -53,35 +53,47 @@ export function LogDetailView({ here, nudge }: { readonly here: Here; readonly n
         </h2>
         <StateChip state={d.state} />
       </div>
-      <p className="mt-1 text-[14.5px] text-ink-2">
-        {d.rule === null ? (
-          d.ruleName
-        ) : (
-          <Link
-            className="font-semibold text-pine underline-offset-4 hover:underline"
-            to={`/c/${here.id}/rules/${d.rule}`}
-          >
-            {d.ruleName}
-          </Link>
-        )}{' '}
-        (
-        {d.rule === null ? (
-          `version ${d.ruleVersion}`
-        ) : (
-          <Link className="underline-offset-4 hover:underline" to={`/c/${here.id}/rules/${d.rule}/history`}>
-            version {d.ruleVersion}
-          </Link>
-        )}
-        ), round <When at={d.roundAt} zone={zone} />. The <Explained word="spell">spell</Explained> began{' '}
-        <When at={d.spellStart} zone={zone} />.
-      </p>
-      <p className="mt-2 text-[14.5px]">
-        <strong>Why:</strong> {evidenceWords(d.evidence, zone)}
-      </p>
+      {d.rule === null ? (
+        <p className="mt-1 text-[14.5px] text-ink-2">
+          Written by hand{d.writtenBy && ` by ${d.writtenBy}`}, <When at={d.roundAt} zone={zone} />.
+        </p>
+      ) : (
+        <>
+          <p className="mt-1 text-[14.5px] text-ink-2">
+            <Link
+              className="font-semibold text-pine underline-offset-4 hover:underline"
+              to={`/c/${here.id}/rules/${d.rule}`}
+            >
+              {d.ruleName}
+            </Link>{' '}
+            (
+            <Link className="underline-offset-4 hover:underline" to={`/c/${here.id}/rules/${d.rule}/history`}>
+              version {d.ruleVersion}
+            </Link>
+            ), round <When at={d.roundAt} zone={zone} />. The <Explained word="spell">spell</Explained> began{' '}
+            <When at={d.spellStart} zone={zone} />.
+          </p>
+          <p className="mt-2 text-[14.5px]">
+            <strong>Why:</strong> {evidenceWords(d.evidence, zone)}
+          </p>
+        </>
+      )}
       {d.reason && (
         <p className="mt-2 text-[14.5px]">
           <strong>Canceled:</strong> {withdrawnWords(d.reason)}.
         </p>
+      )}
+      {d.corrections.length > 0 && (
+        <div className="mt-3 rounded-xl bg-brass-soft px-4 py-2.5 text-[14px]">
+          <strong>Corrected since:</strong> what this nudge may have been about was taken back.
+          <ul className="list-disc pl-5">
+            {d.corrections.map((c, i) => (
+              <li key={i}>
+                {c.what}: {c.reason} ({c.by}, <When at={c.at} zone={zone} />)
+              </li>
+            ))}
+          </ul>
+        </div>
       )}
       {d.passed && (
         <p className="mt-2 text-[14.5px]">

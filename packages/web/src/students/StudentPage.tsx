@@ -1,4 +1,5 @@
 /** One student: where they stand, how to reach them, and everything between them and the instructor, the latest first. */
+import { useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { useQuery } from '@tanstack/react-query';
 import { toast } from 'sonner';
@@ -10,12 +11,15 @@ import { attempt } from '../app/attempt.ts';
 import { evidenceWords, withdrawnWords } from '../app/decisionWords.ts';
 import { StateChip } from '../sendLog/StateChip.tsx';
 import { Button } from '../ui/Button.tsx';
+import { Pill } from '../ui/Pill.tsx';
 import { Empty, Failed, Loading } from '../ui/States.tsx';
+import { FactsPart } from './FactsPart.tsx';
 import { When } from '../ui/When.tsx';
 
 export function StudentPage() {
   const here = useHere();
   const { student = '' } = useParams();
+  const [facts, setFacts] = useState(false);
   const person = here.course.people[here.course.personIndex.get(student) ?? -1];
   const answer = useQuery({
     queryKey: ['student', here.id, student, here.now],
@@ -29,8 +33,23 @@ export function StudentPage() {
     <div className="mx-auto grid w-full max-w-[1240px] gap-5 px-5 py-6 min-[900px]:grid-cols-[320px_minmax(0,1fr)]">
       <About here={here} person={person} answer={answer.data} />
       <section aria-label="Timeline" className="min-w-0">
-        <h2 className="mb-2 text-[18px] font-bold">Timeline</h2>
-        {answer.data.lines.length === 0 ? (
+        <div className="mb-3 flex flex-wrap items-center gap-2">
+          <Pill pressed={!facts} onClick={() => setFacts(false)}>
+            Nudges and replies
+          </Pill>
+          <Pill pressed={facts} onClick={() => setFacts(true)}>
+            Activity and grades
+          </Pill>
+          <Link
+            className="ml-auto font-semibold text-pine underline-offset-4 hover:underline"
+            to={`/c/${here.id}/write?student=${encodeURIComponent(person.id)}`}
+          >
+            Write a message
+          </Link>
+        </div>
+        {facts ? (
+          <FactsPart here={here} person={person} />
+        ) : answer.data.lines.length === 0 ? (
           <Empty title="Nothing yet">No rule has nudged {person.firstName}, and nothing came back.</Empty>
         ) : (
           <ol className="border-l-2 border-line pl-5">

@@ -4,6 +4,7 @@ import { Command } from 'cmdk';
 import { Popover } from 'radix-ui';
 import { toast } from 'sonner';
 import {
+  columnField,
   FALLBACKS,
   instantWords,
   isTypedAddress,
@@ -30,8 +31,12 @@ export function InsertMenus(props: {
   readonly when: Condition | null;
   readonly student: string;
   readonly editor: WordsHandle;
+  /** Columns beside those of the course, as of a sheet. */
+  readonly columns?: readonly string[] | undefined;
 }) {
   const { here, editor } = props;
+  const own = here.course.people.flatMap((p) => Object.keys(p.fields));
+  const columns = [...new Set([...(props.columns ?? []), ...own])];
   const examples = useExamples(here, props.when, props.student).data ?? {};
   const entries = (fields: typeof MERGE_FIELDS, choose: (name: string) => void): Entry[] =>
     fields.map((f) => ({
@@ -47,7 +52,17 @@ export function InsertMenus(props: {
       <Menu
         label="+ personal value"
         search="Search: name, missing, due …"
-        entries={entries(VALUES, (name) => editor.insertField(name, fallbackOf(name)))}
+        entries={[
+          ...entries(VALUES, (name) => editor.insertField(name, fallbackOf(name))),
+          ...columns.map((column): Entry => ({
+            key: `column ${column}`,
+            group: 'Your own columns',
+            title: column,
+            keywords: [column],
+            aside: '',
+            choose: () => editor.insertField(columnField(column), null),
+          })),
+        ]}
       />
       <Menu
         label="+ list"

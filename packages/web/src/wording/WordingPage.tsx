@@ -1,7 +1,7 @@
 /** The library of wordings: what each is for, who uses it, how often it was sent. */
 import { copyName } from '../ui/copyName.ts';
 import { useState } from 'react';
-import { useSearchParams } from 'react-router';
+import { Link, useSearchParams } from 'react-router';
 import { toast } from 'sonner';
 import {
   plural,
@@ -72,6 +72,12 @@ export function WordingPage() {
     <div className="mx-auto w-full max-w-[1240px] px-5 py-6">
       <div className="mb-4">
         <PlaceHead place="wording" more="A student never gets the same text of a wording twice in a row.">
+          <Link
+            className="self-center font-semibold text-pine underline-offset-4 hover:underline"
+            to={`/c/${here.id}/merge`}
+          >
+            Mail merge from a sheet
+          </Link>
           <Button look="main" onClick={() => void create(FRESH)}>
             New wording
           </Button>

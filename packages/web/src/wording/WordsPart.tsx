@@ -17,6 +17,8 @@ export function WordsPart(props: {
   readonly student: string;
   readonly problemOf: (path: 'subject' | 'text') => string | undefined;
   readonly onChange: (part: Partial<Variant>) => void;
+  /** Columns beside those of the course, as of a sheet. */
+  readonly columns?: readonly string[] | undefined;
 }) {
   const { here, words, problemOf, onChange } = props;
   const [source, setSource] = useState(false);
@@ -100,7 +102,9 @@ export function WordsPart(props: {
         )}
         <ProblemLine of={problemOf('text')} />
       </div>
-      {!source && editor && <InsertMenus here={here} when={props.when} student={props.student} editor={editor} />}
+      {!source && editor && (
+        <InsertMenus here={here} when={props.when} student={props.student} editor={editor} columns={props.columns} />
+      )}
     </>
   );
 }

@@ -2,7 +2,7 @@
 import { useState, type ReactNode } from 'react';
 import { NodeViewWrapper, type NodeViewProps } from '@tiptap/react';
 import { Popover } from 'radix-ui';
-import { isTypedAddress, linkedItem, MERGE_FIELDS } from '@zest-bell/core';
+import { fieldTitle, isTypedAddress, linkedItem } from '@zest-bell/core';
 import { useHere } from '../app/here.ts';
 import { pictureUrl } from './files.ts';
 import { partOf, tagWords } from './liquidDoc.ts';
@@ -13,7 +13,7 @@ function useTitleOf(): (field: string) => string {
   return (field) => {
     const item = linkedItem(field);
     if (item !== null) return course.items.find((i) => i.id === item)?.title ?? `an item that is gone (${item})`;
-    return MERGE_FIELDS.find((f) => f.name === field)?.title ?? field;
+    return fieldTitle(field);
   };
 }
 

@@ -46,6 +46,8 @@ const editSchema = z.strictObject({
 });
 type Edit = z.infer<typeof editSchema>;
 
+/** Changes older than this one. */
+const pageSchema = z.object({ before: z.coerce.number().int().positive().optional() });
 const PAGE = 30;
 const MOST_LINES = 40;
 
@@ -71,12 +73,12 @@ export function editRoutes({ orm, reading, live, clock }: Services): Router {
 
   router.get('/changes', async (req, res) => {
     const id = await courseOf(reading, req);
-    const before = req.query['before'] === undefined ? null : idOf(String(req.query['before']));
+    const { before } = parseInput(pageSchema, req.query);
     const em = reading.em.fork();
     const { course } = await live.get(em, id);
     const rows = await em.find(
       ChangeRow,
-      { course: id, ...(before === null ? {} : { id: { $lt: before } }) },
+      { course: id, ...(before === undefined ? {} : { id: { $lt: before } }) },
       { orderBy: { id: 'desc' }, limit: PAGE + 1 },
     );
     const imports = await em.find(

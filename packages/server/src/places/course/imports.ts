@@ -39,7 +39,7 @@ import { inTransaction } from '../../platform/transaction.ts';
 import type { Services } from '../../services.ts';
 import { StatementRow } from '../../statements/entity.ts';
 import { tryWaiting } from '../../statements/store.ts';
-import { staleSources } from '../../course/waiting.ts';
+import { heardOf, staleSources } from '../../course/waiting.ts';
 import { rulesBySource } from '../../rules/sources.ts';
 
 /** The largest file, in bytes. */
@@ -201,7 +201,7 @@ export function importRoutes(services: Services): Router {
     res.json({
       sources: SOURCES.map((source) => ({
         source,
-        heardAt: row.sources[source] ?? null,
+        heardAt: heardOf(row, source),
         stale: stale.has(source),
         rules: counts.get(source) ?? 0,
       })),

@@ -1,5 +1,7 @@
 /** One nudge of the log, opened: its messages, every attempt with its exact text, and what came back. */
-import type { AttemptAnswer, LogDetail, ReplyAnswer } from '@zest-bell/core';
+import type { AttemptAnswer, Course, LogDetail, ReplyAnswer } from '@zest-bell/core';
+import { RetractedRow } from '../../activity/entity.ts';
+import { factWordsOf } from '../students/facts.ts';
 import { MessageRow, type NudgeRow } from '../../nudges/entity.ts';
 import type { Em } from '../../platform/orm.ts';
 import { ReplyRow } from '../../replies/entity.ts';
@@ -30,6 +32,8 @@ export async function detailOf(em: Em, nudge: NudgeRow, course: LogOf): Promise<
     ruleVersion,
     evidence,
     passed: passed == null ? null : { limits: passed, by: passedBy ?? '' },
+    writtenBy: rule == null ? (passedBy ?? null) : null,
+    corrections: await correctionsOf(em, nudge, course.course),
     answered: replies.find((r) => r.kind === 'reply')?.kind ?? replies[0]?.kind ?? null,
     replies,
     to: messages.map((m) => ({
@@ -45,6 +49,20 @@ export async function detailOf(em: Em, nudge: NudgeRow, course: LogOf): Promise<
       attempts: attempts.filter((a) => a.message === m.id).map(attemptAnswer),
     })),
   };
+}
+
+/** What was known when the nudge was decided, may have been its reason, and was taken back since. */
+async function correctionsOf(em: Em, nudge: NudgeRow, course: Course): Promise<LogDetail['corrections']> {
+  const rows = await em.find(
+    RetractedRow,
+    { course: nudge.course, person: nudge.student, retractedAt: { $gt: nudge.roundAt }, at: { $lte: nudge.roundAt } },
+    { orderBy: { retractedAt: 'asc' }, disableIdentityMap: true },
+  );
+  const named = nudge.evidence.flatMap((leaf) => leaf.item ?? leaf.items ?? []);
+  const isOver = nudge.evidence.some((leaf) => leaf.item === undefined && leaf.items === undefined);
+  return rows
+    .filter((r) => r.item == null || isOver || named.includes(r.item))
+    .map((r) => ({ what: factWordsOf(r, course), at: r.retractedAt, by: r.by, reason: r.reason }));
 }
 
 const replyAnswer = (r: ReplyRow): ReplyAnswer => ({

@@ -1,0 +1,155 @@
+/** Writing by hand: who gets it, who does not and why, and the messages queued; nothing is made or sent here. */
+import {
+  courseOfMailing,
+  decideByHand,
+  domainsOf,
+  HistoryFacts,
+  needsYes,
+  NudgeLog,
+  type Course,
+  type HandDecision,
+  type Instant,
+  type MailingRows,
+  type Person,
+  type RecipientSpec,
+  type Wording,
+} from '@zest-bell/core';
+import type { LiveCourse } from '../activity/live.ts';
+import { loggedNudges } from '../nudges/log.ts';
+import { MessageRow, NudgeRow } from '../nudges/entity.ts';
+import { AppError } from '../platform/errors.ts';
+import type { Em } from '../platform/orm.ts';
+import { MailingRow } from './entity.ts';
+
+export interface WriteOrder {
+  readonly wording: Wording;
+  readonly rows: MailingRows;
+  readonly to: readonly RecipientSpec[];
+  readonly passBudget: boolean;
+  /** Null: as soon as nothing is quiet. */
+  readonly notBefore: Instant | null;
+  readonly outside: readonly string[];
+  readonly sheet: number | null;
+  readonly by: string;
+  readonly now: Instant;
+}
+
+/** A key under which a nudge names its mailing in place of a wording of the library. */
+export const wordingKeyOf = (mailing: number): string => `mailing:${mailing}`;
+export const mailingOf = (wording: string): number | null => {
+  const [, id] = /^mailing:(\d+)$/.exec(wording) ?? [];
+  return id === undefined ? null : Number(id);
+};
+
+/** The course as the messages of a mailing are made in: kept while course and history are the same. */
+export function factsOfMailing(live: LiveCourse, rows: MailingRows): HistoryFacts {
+  return new HistoryFacts(courseOfMailing(live.course, rows), live.facts.history);
+}
+
+export interface Decided {
+  readonly person: Person;
+  readonly decision: HandDecision;
+}
+
+/** What becomes of a message to each, in the order of the rows. */
+export async function decideAll(
+  em: Em,
+  live: LiveCourse,
+  course: Course,
+  order: Pick<WriteOrder, 'rows' | 'to' | 'passBudget' | 'notBefore' | 'now'>,
+): Promise<Decided[]> {
+  const ids = Object.keys(order.rows);
+  const log = new NudgeLog(await loggedNudges(em, live.id, [], { students: ids }));
+  const { to, passBudget, now } = order;
+  const c = { course, log, to, passBudget, now, notBefore: order.notBefore ?? now };
+  return ids.flatMap((id) => {
+    const person = course.people[course.personIndex.get(id) ?? -1];
+    return person ? [{ person, decision: decideByHand(person, c) }] : [];
+  });
+}
+
+/** Outside addresses that were not agreed to. */
+export function outsideOfMailing(decided: readonly Decided[], live: LiveCourse, agreed: readonly string[]): string[] {
+  const known = new Set(agreed.map((a) => a.toLowerCase()));
+  const domains = domainsOf(live.row.sender);
+  const found = decided.flatMap(({ decision }) =>
+    decision.outcome === 'sent'
+      ? decision.to.filter((to) => needsYes(to, domains)).map((to) => to.address.toLowerCase())
+      : [],
+  );
+  return [...new Set(found)].filter((a) => !known.has(a));
+}
+
+/** Queues the messages. Throws `outsideAddresses`, `mailStopped`. Needs a transaction. */
+export async function write(
+  em: Em,
+  live: LiveCourse,
+  order: WriteOrder,
+): Promise<{
+  readonly mailing: number;
+  readonly nudges: ReadonlyMap<string, number>;
+  readonly decided: readonly Decided[];
+}> {
+  if (live.row.stoppedAt != null) throw new AppError('mailStopped');
+  const course = courseOfMailing(live.course, order.rows);
+  const decided = await decideAll(em, live, course, order);
+  const open = outsideOfMailing(decided, live, order.outside);
+  if (open.length > 0)
+    throw new AppError(
+      'outsideAddresses',
+      open.map((address) => ({
+        path: 'outside',
+        code: 'outsideAddress',
+        message: `This would write about students to ${address}, outside your institution`,
+      })),
+    );
+  const mailing = em.create(MailingRow, {
+    course: live.id,
+    at: order.now,
+    by: order.by,
+    wording: order.wording,
+    rows: order.rows,
+    outside: order.outside.map((a) => a.toLowerCase()),
+    sheet: order.sheet,
+  });
+  await em.flush();
+  const nudges = new Map<string, number>();
+  for (const { person, decision } of decided) {
+    if (decision.outcome !== 'sent') continue;
+    const nudge = em.create(NudgeRow, {
+      course: live.id,
+      idempotencyKey: `${live.id}:${wordingKeyOf(mailing.id)}:${person.id}`,
+      rule: null,
+      ruleVersion: 0,
+      student: person.id,
+      roundAt: order.now,
+      step: 0,
+      spellStart: order.now,
+      state: 'queued',
+      toStudent: order.to.includes('student'),
+      wording: wordingKeyOf(mailing.id),
+      evidence: [],
+      passed: decision.passedBudget ? ['budget'] : null,
+      passedBy: order.by,
+    });
+    await em.flush();
+    nudges.set(person.id, nudge.id);
+    const lead = Math.max(
+      0,
+      decision.to.findIndex((to) => to.kind === 'student'),
+    );
+    decision.to.forEach((to, i) => {
+      em.create(MessageRow, {
+        nudge: nudge.id,
+        course: live.id,
+        ...to,
+        lead: i === lead,
+        state: 'queued',
+        heldFor: null,
+        sendAt: decision.sendAt,
+      });
+    });
+  }
+  await em.flush();
+  return { mailing: mailing.id, nudges, decided };
+}

@@ -1,0 +1,384 @@
+/** Writing by hand: to students, or from a sheet whose columns are fields in the text. Looked at reader by reader, then sent. */
+import { raw, Router } from 'express';
+import { z } from 'zod';
+import {
+  ABOUT_NOTHING,
+  csvOf,
+  decideByHand,
+  fullName,
+  instantWords,
+  NudgeLog,
+  readersOf,
+  sourceOf,
+  UnreadableFile,
+  wordingSchema,
+  type CompiledWording,
+  type Course,
+  type InParts,
+  type MailingRows,
+  type RecipientSpec,
+  type SheetAnswer,
+  type SheetCard,
+  type SheetLine,
+  type Wording,
+  type WritePreview,
+  type WrittenAnswer,
+} from '@zest-bell/core';
+import { accountName, accountOf, courseOf, idOf } from '../../accounts/routes.ts';
+import type { LiveCourse } from '../../activity/live.ts';
+import { openFile } from '../../imports/archive.ts';
+import { SheetRow } from '../../mailings/entity.ts';
+import { factsOfMailing, write } from '../../mailings/send.ts';
+import { loggedNudges } from '../../nudges/log.ts';
+import { NudgeRow } from '../../nudges/entity.ts';
+import type { Dispatcher } from '../../outbox/dispatcher.ts';
+import { AppError } from '../../platform/errors.ts';
+import { parseInput } from '../../platform/http.ts';
+import type { Em } from '../../platform/orm.ts';
+import { inSlices } from '../../platform/query.ts';
+import { inTransaction } from '../../platform/transaction.ts';
+import type { Services } from '../../services.ts';
+import { compiledOf, missingNames } from '../../wording/repository.ts';
+
+const LARGEST = 16 << 20;
+const MOST_ROWS = 5000;
+const MOST_COLUMNS = 200;
+/** Readers whose outcome is sent for a screen. */
+const MOST_LINES = 500;
+
+const toSchema = z.strictObject({
+  sheet: z.number().int().nullable(),
+  rows: z.array(z.number().int().min(0)).max(MOST_ROWS).default([]),
+  students: z.array(z.string().max(200)).max(MOST_ROWS).default([]),
+  student: z.boolean().default(true),
+  contacts: z.array(z.string().min(1).max(60)).max(20).default([]),
+  columns: z.array(z.string().max(300)).max(20).default([]),
+});
+type To = z.infer<typeof toSchema>;
+
+const writeSchema = z.strictObject({
+  to: toSchema,
+  subject: z.string().trim().min(1, 'A message needs a subject').max(300),
+  text: z.string().trim().min(1, 'A message needs a text').max(20_000),
+  passBudget: z.boolean().default(false),
+  notBefore: z.number().int().nullable().default(null),
+  outside: z.array(z.string().max(254)).max(1000).default([]),
+});
+const previewSchema = writeSchema.extend({
+  subject: z.string().max(300),
+  text: z.string().max(20_000),
+  /** Which reader is shown, by their place. */
+  at: z.number().int().min(0).default(0),
+});
+
+export function mailingRoutes(services: Services, dispatcher: Dispatcher): Router {
+  const { orm, reading, live, clock, longWork } = services;
+  const router = Router({ mergeParams: true });
+
+  router.post('/sheets', raw({ type: '*/*', limit: LARGEST }), async (req, res) => {
+    const id = await courseOf(reading, req);
+    const name = parseInput(z.string().trim().min(1).max(300), req.query['name']);
+    const bytes = Buffer.isBuffer(req.body) ? req.body : Buffer.alloc(0);
+    const { headers, rows } = await tableOf(name, bytes);
+    const made = await inTransaction(orm, async (em) => {
+      const by = await accountName(em, accountOf(req));
+      const row = em.create(SheetRow, {
+        course: id,
+        name: name.split(/[\\/]/).pop()!,
+        at: clock.now(),
+        by,
+        headers,
+        rows,
+      });
+      await em.flush();
+      return row.id;
+    });
+    res.status(201).json({ id: made });
+  });
+
+  router.get('/sheets', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const rows = await reading.em.fork().find(SheetRow, { course: id }, { orderBy: { id: 'desc' }, limit: 50 });
+    res.json(
+      rows.map((r): SheetCard => ({
+        id: r.id,
+        name: r.name,
+        at: r.at,
+        by: r.by,
+        rows: r.rows.length,
+        written: Object.keys(r.nudges).length,
+      })),
+    );
+  });
+
+  router.get('/sheets/:sheet', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const em = reading.em.fork();
+    const sheet = await sheetOf(em, id, idOf(String(req.params.sheet)));
+    const { course } = await live.get(em, id);
+    res.json({
+      id: sheet.id,
+      name: sheet.name,
+      headers: sheet.headers,
+      addresses: addressColumns(sheet),
+      lines: await linesOf(em, sheet, course),
+    } satisfies SheetAnswer);
+  });
+
+  /** The sheet back, with what was sent when. */
+  router.get('/sheets/:sheet/file', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const em = reading.em.fork();
+    const sheet = await sheetOf(em, id, idOf(String(req.params.sheet)));
+    const { course } = await live.get(em, id);
+    const lines = await linesOf(em, sheet, course);
+    const file = csvOf([
+      [...sheet.headers, 'Message', 'Message sent on'],
+      ...lines.map(({ cells, written }) => [
+        ...cells,
+        written?.state ?? '',
+        written?.state === 'sent' ? instantWords(written.at, course.timeZone) : '',
+      ]),
+    ]);
+    res.attachment(`${sheet.name.replace(/\.[^.]*$/, '')} - what was sent.csv`);
+    res.type('text/csv; charset=utf-8').send(file);
+  });
+
+  router.delete('/sheets/:sheet', async (req, res) => {
+    const id = await courseOf(reading, req);
+    await inTransaction(orm, (em) => em.nativeDelete(SheetRow, { course: id, id: idOf(String(req.params.sheet)) }));
+    res.status(204).end();
+  });
+
+  router.post('/write/preview', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const order = parseInput(previewSchema, req.body);
+    const em = reading.em.fork();
+    const opened = await live.get(em, id);
+    const found = await readersFor(em, opened, order.to);
+    const log = new NudgeLog(await loggedNudges(em, id, [], { students: Object.keys(found.rows) }));
+    const wording = textOf(order.subject || ' ', order.text || ' ');
+    const compiled = compiledOf(wording);
+    const problems = compiled.ok ? await missingNames(em, compiled.value, opened) : compiled.problems;
+    res.json(
+      await longWork.run(accountOf(req), res, () =>
+        looked(opened, found, { order, log, text: compiled.ok ? compiled.value : null, problems, now: clock.now() }),
+      ),
+    );
+  });
+
+  router.post('/write', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const order = parseInput(writeSchema, req.body);
+    const wording = textOf(order.subject, order.text);
+    const compiled = compiledOf(wording);
+    if (!compiled.ok) throw new AppError('wordingBroken', compiled.problems);
+    const answer = await inTransaction(orm, async (em): Promise<WrittenAnswer> => {
+      const opened = await live.get(em, id);
+      const problems = await missingNames(em, compiled.value, opened);
+      if (problems.length > 0) throw new AppError('wordingBroken', problems);
+      const found = await readersFor(em, opened, order.to);
+      // Whoever’s values the text cannot be made of is left out, and nobody else.
+      const rows = readable(opened, found.rows, compiled.value, clock.now());
+      const { passBudget, notBefore, outside } = order;
+      const by = await accountName(em, accountOf(req));
+      const { mailing, nudges, decided } = await write(em, opened, {
+        ...{ wording, rows, passBudget, notBefore, outside, by },
+        to: recipientsIn(order.to),
+        sheet: order.to.sheet,
+        now: clock.now(),
+      });
+      if (order.to.sheet !== null) {
+        const sheet = await sheetOf(em, id, order.to.sheet);
+        const sent = found.rowOf.flatMap(([key, row]) =>
+          nudges.has(key) ? [[String(row), nudges.get(key)!] as const] : [],
+        );
+        sheet.nudges = { ...sheet.nudges, ...Object.fromEntries(sent) };
+        await em.flush();
+      }
+      const sent = decided.filter((d) => d.decision.outcome === 'sent').length;
+      return { mailing, sent, notSent: order.to.rows.length + order.to.students.length - sent };
+    });
+    await Promise.race([dispatcher.drain().catch(() => undefined), new Promise((late) => setTimeout(late, 1500))]);
+    res.status(201).json(answer);
+  });
+
+  return router;
+}
+
+const textOf = (subject: string, text: string): Wording =>
+  wordingSchema.parse({ id: 'by-hand', name: subject.slice(0, 80) || 'By hand', purpose: 'support', subject, text });
+
+async function tableOf(name: string, bytes: Buffer) {
+  try {
+    const source = sourceOf(await openFile(name, bytes));
+    if (source.form !== 'table') throw new UnreadableFile('This file is no table. Choose a CSV file or a workbook.');
+    if (source.table.count > MOST_ROWS)
+      throw new UnreadableFile(`A sheet to write from has at most ${MOST_ROWS} rows.`);
+    if (source.table.headers.length > MOST_COLUMNS)
+      throw new UnreadableFile(`A sheet to write from has at most ${MOST_COLUMNS} columns.`);
+    return { headers: [...source.table.headers], rows: Array.from(source.table.rows, (r) => [...r.cells]) };
+  } catch (error) {
+    if (!(error instanceof UnreadableFile)) throw error;
+    throw new AppError('fileUnreadable', [{ path: 'file', code: 'unreadable', message: error.message }]);
+  }
+}
+
+async function sheetOf(em: Em, course: number, id: number): Promise<SheetRow> {
+  const sheet = await em.findOne(SheetRow, { course, id });
+  if (!sheet) throw new AppError('notFound');
+  return sheet;
+}
+
+const ADDRESS = /^[^\s@<>",;]+@[^\s@<>",;]+\.[^\s@<>",;]+$/;
+
+function addressColumns(sheet: SheetRow): string[] {
+  return sheet.headers.filter((_, i) => sheet.rows.some((cells) => ADDRESS.test(cells[i] ?? '')));
+}
+
+async function linesOf(em: Em, sheet: SheetRow, course: Course): Promise<SheetLine[]> {
+  const readers = readersOf(sheet.headers, sheet.rows, course);
+  const nudges = new Map<number, NudgeRow>();
+  for (const slice of inSlices(Object.values(sheet.nudges)))
+    for (const n of await em.find(NudgeRow, { id: { $in: slice } })) nudges.set(n.id, n);
+  return sheet.rows.map((cells, i): SheetLine => {
+    const reader = readers[i]!;
+    const person = reader.kind === 'person' ? course.people[course.personIndex.get(reader.id)!]! : null;
+    const guest = reader.kind === 'guest' ? reader.guest : null;
+    const nudge = nudges.get(sheet.nudges[String(i)] ?? -1);
+    return {
+      cells,
+      who: reader.kind,
+      name: person ? fullName(person) : guest ? `${guest.firstName} ${guest.lastName}`.trim() : '',
+      address: person ? person.email : (guest?.email ?? null),
+      why: reader.kind === 'nobody' ? reader.why : null,
+      written: nudge ? { nudge: nudge.id, state: nudge.state, at: nudge.lastAt ?? nudge.roundAt } : null,
+    };
+  });
+}
+
+interface Readers {
+  readonly rows: MailingRows;
+  /** The row of each reader. */
+  readonly rowOf: readonly (readonly [string, number])[];
+  /** Rows that name nobody, or somebody whom an earlier row names already. */
+  readonly left: readonly {
+    readonly row: number;
+    readonly name: string;
+    readonly reason: 'nobody' | 'sameReader';
+    readonly why: string;
+  }[];
+}
+
+/** Whom an order names. Addresses in columns of a sheet become contacts of a kind that is named for the column. */
+async function readersFor(em: Em, live: LiveCourse, to: To): Promise<Readers> {
+  const rows: Record<
+    string,
+    { values: Record<string, string>; guest: MailingRows[string]['guest']; copies?: Record<string, string> }
+  > = {};
+  const rowOf: (readonly [string, number])[] = [];
+  const left: Readers['left'][number][] = [];
+  for (const id of to.students) if (live.course.personIndex.has(id)) rows[id] = { values: {}, guest: null };
+  if (to.sheet !== null) {
+    const sheet = await sheetOf(em, live.id, to.sheet);
+    const readers = readersOf(sheet.headers, sheet.rows, live.course);
+    for (const row of new Set(to.rows)) {
+      const [reader, cells] = [readers[row], sheet.rows[row]];
+      if (!reader || !cells) continue;
+      if (reader.kind === 'nobody') {
+        left.push({ row, name: cells.find(Boolean) ?? '', reason: 'nobody', why: reader.why });
+        continue;
+      }
+      const key = reader.kind === 'person' ? reader.id : reader.guest.email.toLowerCase();
+      if (Object.hasOwn(rows, key)) {
+        left.push({ row, name: key, reason: 'sameReader', why: 'Another row is about the same person' });
+        continue;
+      }
+      const values = Object.fromEntries(sheet.headers.map((h, i) => [h, cells[i] ?? '']));
+      rows[key] = { values, guest: reader.kind === 'guest' ? reader.guest : null };
+      rowOf.push([key, row]);
+    }
+  }
+  return { rows, rowOf, left };
+}
+
+const recipientsIn = (to: To): RecipientSpec[] => [
+  ...(to.student ? (['student'] as const) : []),
+  ...to.contacts.map((kind) => `contact:${kind}` as const),
+  ...to.columns.map((column) => `contact:${column}` as const),
+];
+
+/** The rows of which the text can be made. */
+function readable(live: LiveCourse, rows: MailingRows, text: CompiledWording, now: number): MailingRows {
+  const facts = factsOfMailing(live, rows);
+  const { sender } = live.row;
+  return Object.fromEntries(
+    Object.entries(rows).filter(([key]) => {
+      const person = facts.course.personIndex.get(key);
+      return person !== undefined && text.render({ facts, person, sender, about: ABOUT_NOTHING, at: now }).ok;
+    }),
+  );
+}
+
+interface Looking {
+  readonly order: z.infer<typeof previewSchema>;
+  readonly log: NudgeLog;
+  readonly text: CompiledWording | null;
+  readonly problems: WritePreview['problems'];
+  readonly now: number;
+}
+
+/** What becomes of a message to each reader, and the message of one of them. */
+function* looked(
+  live: LiveCourse,
+  found: Readers,
+  { order, log, text, problems, now }: Looking,
+): InParts<WritePreview> {
+  const facts = factsOfMailing(live, found.rows);
+  const { sender } = live.row;
+  const to = recipientsIn(order.to);
+  const c = { course: facts.course, log, to, passBudget: order.passBudget, notBefore: order.notBefore ?? now, now };
+  const lines: WritePreview['lines'][number][] = [];
+  let message: WritePreview['message'] = null;
+  let readers: string[] = [];
+  let name = '';
+  for (const [i, key] of Object.keys(found.rows).entries()) {
+    if (i % 50 === 49) yield;
+    const place = facts.course.personIndex.get(key)!;
+    const person = facts.course.people[place]!;
+    const decision = decideByHand(person, c);
+    const made = text?.render({
+      facts,
+      person: place,
+      sender,
+      about: ABOUT_NOTHING,
+      at: decision.outcome === 'sent' ? decision.sendAt : now,
+    });
+    if (i === order.at && made?.ok) {
+      const { subject, text: plain, blocks } = made.value;
+      message = { subject, text: plain, blocks };
+      readers = decision.outcome === 'sent' ? decision.to.map((r) => r.address) : [];
+      name = fullName(person);
+    }
+    const broken = made?.ok === false;
+    lines.push({
+      key,
+      name: fullName(person) || key,
+      outcome: broken ? 'broken' : decision.outcome,
+      reason: broken ? 'text' : decision.outcome === 'withheld' ? decision.reason : null,
+      why: broken ? (made.problems[0]?.message ?? null) : null,
+      blanks: made?.ok ? made.value.blanks : [],
+      sendAt: decision.outcome === 'sent' ? decision.sendAt : null,
+    });
+  }
+  const left = found.left.map((l) => ({
+    key: `row ${l.row}`,
+    name: l.name,
+    outcome: 'withheld' as const,
+    reason: l.reason,
+    why: l.why,
+    blanks: [],
+    sendAt: null,
+  }));
+  return { message, readers, name, problems, lines: [...lines, ...left].slice(0, MOST_LINES) };
+}

@@ -1,0 +1,139 @@
+/** What is known of one student, and taking back what is wrong: from then on no decision counts it. */
+import { Router } from 'express';
+import { z } from 'zod';
+import {
+  EVENT_KINDS,
+  instantWords,
+  kindOfCode,
+  numberWords,
+  type ActivityEvent,
+  type Course,
+  type EventKind,
+  type Grade,
+  type StudentFactsAnswer,
+} from '@zest-bell/core';
+import { accountName, accountOf, courseOf } from '../../accounts/routes.ts';
+import { RetractedRow } from '../../activity/entity.ts';
+import { applyChange, NO_FACTS } from '../../changes/apply.ts';
+import { AppError } from '../../platform/errors.ts';
+import { parseInput } from '../../platform/http.ts';
+import { inTransaction } from '../../platform/transaction.ts';
+import type { Services } from '../../services.ts';
+
+const PAGE = 60;
+
+const retractSchema = z.strictObject({
+  events: z
+    .array(z.strictObject({ kind: z.enum(EVENT_KINDS), item: z.string().nullable(), at: z.number().int() }))
+    .max(500)
+    .default([]),
+  grades: z
+    .array(
+      z.strictObject({ item: z.string(), criterion: z.string().nullable(), points: z.number(), at: z.number().int() }),
+    )
+    .max(500)
+    .default([]),
+  reason: z.string().trim().min(1, 'Say in a few words what is wrong').max(300),
+});
+
+export function factRoutes({ orm, reading, live, clock }: Services): Router {
+  const router = Router({ mergeParams: true });
+
+  router.get('/students/:student/facts', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const { student } = req.params;
+    const before = Number(req.query['before'] ?? Infinity);
+    const em = reading.em.fork();
+    const { course, facts } = await live.get(em, id);
+    if (!course.personIndex.has(student)) throw new AppError('notFound');
+    const log = facts.history.logOf(student);
+    const items = facts.history.itemKeys.all;
+    const events: StudentFactsAnswer['events'][number][] = [];
+    let more = false;
+    for (let i = log.length - 1; i >= 0; i--) {
+      if (log.times[i]! >= before) continue;
+      if (events.length === PAGE) {
+        more = true;
+        break;
+      }
+      const code = log.codes[i]!;
+      events.push({
+        kind: kindOfCode(code),
+        item: code >> 4 === 0 ? null : (items[(code >> 4) - 1] ?? null),
+        at: log.times[i]!,
+      });
+    }
+    const retracted = await em.find(
+      RetractedRow,
+      { course: id, person: student },
+      { orderBy: { id: 'desc' }, limit: PAGE },
+    );
+    res.json({
+      events,
+      more,
+      grades: log.grades.map(({ item, ...g }) => ({ ...g, item: items[item]! })).toReversed(),
+      retracted: retracted.map((r) => ({
+        what: factWordsOf(r, course),
+        at: r.retractedAt,
+        by: r.by,
+        reason: r.reason,
+      })),
+    } satisfies StudentFactsAnswer);
+  });
+
+  router.post('/students/:student/retract', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const { student } = req.params;
+    const { events, grades, reason } = parseInput(retractSchema, req.body);
+    const change = await inTransaction(orm, async (em) => {
+      const { course } = await live.get(em, id);
+      const person = course.people[course.personIndex.get(student) ?? -1];
+      if (!person) throw new AppError('notFound');
+      const by = await accountName(em, accountOf(req));
+      const title = `${`${person.firstName} ${person.lastName}`.trim()}: ${reason}`;
+      const facts = {
+        ...NO_FACTS,
+        retractedEvents: events.map((e): ActivityEvent => ({ ...e, person: student })),
+        retractedGrades: grades.map((g): Grade => ({ ...g, person: student })),
+      };
+      const row = await applyChange(
+        em,
+        course,
+        course,
+        { course: id, kind: 'correction', by, now: clock.now(), title },
+        facts,
+      );
+      if (!row || row.retracted === 0) throw new AppError('notFound');
+      return row;
+    });
+    res.json({ change: change.id, summary: change.title, rules: [], broken: [] });
+  });
+
+  return router;
+}
+
+const ACT_WORDS: Readonly<Record<EventKind, string>> = {
+  signIn: 'signed in',
+  visit: 'visited the course',
+  open: 'opened',
+  practice: 'practiced',
+  submit: 'submitted',
+  post: 'posted in',
+  complete: 'completed',
+  attend: 'attended',
+  absent: 'was absent from',
+};
+
+/** "submitted Tide tables quiz, Sep 13 …", "18 points for …". */
+export function factWordsOf(
+  fact: Pick<RetractedRow, 'kind' | 'item' | 'criterion' | 'points' | 'at'>,
+  course: Course,
+): string {
+  const item = fact.item == null ? null : (course.items[course.itemIndex.get(fact.item) ?? -1]?.title ?? fact.item);
+  const when = instantWords(fact.at, course.timeZone);
+  if (fact.kind == null) {
+    const criterion = fact.criterion == null ? '' : `, ${fact.criterion}`;
+    return `${numberWords(Number(fact.points))} points for ${item ?? ''}${criterion}, ${when}`;
+  }
+  return `${[ACT_WORDS[fact.kind], item].filter(Boolean).join(' ')}, ${when}`;
+}
