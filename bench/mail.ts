@@ -56,6 +56,7 @@ export async function benchMail(): Promise<void> {
     logger: pino({ level: 'error' }),
     pauseLink: (nudge: number) => `https://bell.saltmarsh.example/p/${nudge}`,
     replyAddress: () => null,
+    folder: join(folder, 'inbox'),
   };
   const rule = parseRule({
     id: 'away',

@@ -238,7 +238,7 @@ function valueWords(field: string, value: unknown, zone: string, names: Readonly
     const parts = Object.entries(value as Record<string, string | number>).filter(([, v]) => v !== '');
     return parts.length === 0 ? NOTHING : parts.map(([k, v]) => `${k}: ${v}`).join('; ');
   }
-  return String(value);
+  return typeof value === 'number' ? String(value) : (value as string);
 }
 
 /** A sentence for the list of changes: "3 people new, 2 changed; 1 item changed". */

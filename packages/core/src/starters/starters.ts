@@ -63,7 +63,7 @@ export const STARTERS: readonly Starter[] = [
     wordings: [words.LOW_AND_AWAY],
     build(course, now) {
       const graded = latestGraded(course, now, ['quiz']) ?? latestGraded(course, now, HANDED_IN);
-      if (!graded) return needs('a quiz or an assignment');
+      if (!graded) return needs('quiz or assignment');
       return ruleWith({
         name: `Low on ${graded.title}, and away`,
         label: 'Support',
@@ -113,8 +113,8 @@ export const STARTERS: readonly Starter[] = [
     build(course, now) {
       const page = syllabusOf(course);
       const quiz = nextDue(course, now, ['quiz']);
-      if (!page) return needs('a page to open');
-      if (!quiz) return needs('a quiz with a due date');
+      if (!page) return needs('page to open');
+      if (!quiz) return needs('quiz with a due date');
       return ruleWith({
         name: `${page.title} not opened before ${quiz.title}`,
         label: 'Content',
@@ -143,7 +143,7 @@ export const STARTERS: readonly Starter[] = [
       const practice = groupWith(course, ['practice']);
       const quiz = nextDue(course, now, ['quiz']);
       if (!practice) return needs('practice items');
-      if (!quiz) return needs('a quiz with a due date');
+      if (!quiz) return needs('quiz with a due date');
       return ruleWith({
         name: `Little practice before ${quiz.title}`,
         label: 'Content',
@@ -171,7 +171,7 @@ export const STARTERS: readonly Starter[] = [
     wordings: [words.NOT_SUBMITTED],
     build(course, now) {
       const item = nextDue(course, now, ['assignment']) ?? nextDue(course, now, HANDED_IN);
-      if (!item) return needs('an assignment or a quiz with a due date');
+      if (!item) return needs('assignment or quiz with a due date');
       const opens = item.opensAt === null ? firstDay(course, now) : dateAt(course, item.opensAt);
       const first = firstDay(course, now);
       return ruleWith({
@@ -275,7 +275,7 @@ export const STARTERS: readonly Starter[] = [
       const practice = groupWith(course, ['practice']);
       const quiz = latestGraded(course, now, ['quiz']);
       if (!practice) return needs('practice items');
-      if (!quiz) return needs('a quiz');
+      if (!quiz) return needs('quiz');
       return ruleWith({
         name: `Practiced, and still low on ${quiz.title}`,
         label: 'Grades',

@@ -15,7 +15,8 @@ export function standsOnStale(rule: Rule, course: CourseRow, now: Instant): bool
 /** By course, the rules that wait for data. One that cannot be read waits for nothing: its round says what is wrong. */
 export async function rulesWaitingForData(em: Em, now: Instant): Promise<ReadonlyMap<number, ReadonlySet<string>>> {
   const waiting = new Map<number, ReadonlySet<string>>();
-  for (const course of await em.find(CourseRow, {}, { disableIdentityMap: true })) {
+  const fields = ['heardAt', 'sources', 'guards', 'timeZone', 'start'] as const;
+  for (const course of await em.find(CourseRow, {}, { fields, disableIdentityMap: true })) {
     const stale = staleSources(course, now);
     if (stale.size === 0) continue;
     const rows = await em.find(RuleRow, { course: course.id, archivedAt: null }, { disableIdentityMap: true });

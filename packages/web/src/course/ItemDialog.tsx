@@ -17,7 +17,7 @@ import { Button } from '../ui/Button.tsx';
 import { Dialog } from '../ui/Dialog.tsx';
 import { Labelled, NumberField, SelectField } from '../ui/fields.tsx';
 import { fromLocal, toLocal } from '../ui/instants.ts';
-import { ITEM_KIND_WORDS } from './ItemsPage.tsx';
+import { ITEM_KIND_WORDS } from './itemKindWords.ts';
 import { useEdit } from './useEdit.ts';
 
 export function ItemDialog(props: { readonly here: Here; readonly item: Item | null; readonly onClose: () => void }) {

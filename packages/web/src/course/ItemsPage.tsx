@@ -2,7 +2,7 @@
 import { useState } from 'react';
 import { ArrowDown, ArrowUp } from 'lucide-react';
 import { Link } from 'react-router';
-import { instantWords, ITEM_KINDS, plural, type Item } from '@zest-bell/core';
+import { instantWords, plural, type Item } from '@zest-bell/core';
 import { useHere, type Here } from '../app/here.ts';
 import { Button } from '../ui/Button.tsx';
 import { Chip } from '../ui/Chip.tsx';
@@ -12,16 +12,8 @@ import { PasteDialog } from '../imports/PasteDialog.tsx';
 import { CourseTabs } from './CourseTabs.tsx';
 import { ExtensionDialog } from './ExtensionDialog.tsx';
 import { ItemDialog } from './ItemDialog.tsx';
+import { ITEM_KIND_WORDS } from './itemKindWords.ts';
 import { useEdit } from './useEdit.ts';
-
-export const ITEM_KIND_WORDS = {
-  page: 'Page',
-  assignment: 'Assignment',
-  quiz: 'Quiz',
-  forum: 'Forum',
-  practice: 'Practice',
-  session: 'Session',
-} as const satisfies Record<(typeof ITEM_KINDS)[number], string>;
 
 export function ItemsPage() {
   const here = useHere();

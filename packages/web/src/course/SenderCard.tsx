@@ -4,7 +4,7 @@ import { toast } from 'sonner';
 import { domainsOf, type MailTestAnswer, type Problem, type SenderSettings } from '@zest-bell/core';
 import { api, ApiProblem, errorWords } from '../app/api.ts';
 import type { Here } from '../app/here.ts';
-import { refreshAll } from '../app/queries.ts';
+import { queryClient, refreshAll } from '../app/queries.ts';
 import { Button } from '../ui/Button.tsx';
 import { Labelled, SelectField } from '../ui/fields.tsx';
 
@@ -57,7 +57,11 @@ export function SenderCard({ here }: { readonly here: Here }) {
       toast('Saved. The next message uses these settings.');
       await refreshAll();
     });
-  const test = () => act(async () => setTested(await api.post<MailTestAnswer>(`/courses/${here.id}/mail/test`)));
+  const test = () =>
+    act(async () => {
+      setTested(await api.post<MailTestAnswer>(`/courses/${here.id}/mail/test`));
+      await queryClient.invalidateQueries({ queryKey: ['setup', here.id] });
+    });
   return (
     <section aria-label="Sender" className="mt-4 rounded-[16px] border border-line bg-sheet px-5 py-4">
       <h2 className="text-[18px] font-bold">Sender</h2>

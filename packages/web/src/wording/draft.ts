@@ -66,3 +66,6 @@ export function readerWords(to: string): string {
   if (to === 'instructor') return 'instructors';
   return to.startsWith('contact:') ? `${to.slice('contact:'.length)}s` : to.replace(/^address:/, '');
 }
+
+/** How a message by hand begins. */
+export const BY_HAND: Variant = { subject: '', text: '{{ student.first_name }},\n\n\n\n{{ sender.signature }}' };

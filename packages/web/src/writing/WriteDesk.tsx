@@ -18,6 +18,7 @@ import { Button } from '../ui/Button.tsx';
 import { Check } from '../ui/fields.tsx';
 import { fromLocal, toLocal } from '../ui/instants.ts';
 import { useSettled } from '../ui/useSettled.ts';
+import { BY_HAND } from '../wording/draft.ts';
 import { MessageView } from '../wording/Message.tsx';
 import { WordsPart } from '../wording/WordsPart.tsx';
 
@@ -32,13 +33,11 @@ const REASON_WORDS = {
   text: 'the text does not work for them',
 } as const;
 
-const EMPTY: Variant = { subject: '', text: '{{ student.first_name }},\n\n\n\n{{ sender.signature }}' };
-
 function kept(key: string): Variant {
   try {
-    return { ...EMPTY, ...(JSON.parse(localStorage.getItem(key) ?? '{}') as Partial<Variant>) };
+    return { ...BY_HAND, ...(JSON.parse(localStorage.getItem(key) ?? '{}') as Partial<Variant>) };
   } catch {
-    return EMPTY;
+    return BY_HAND;
   }
 }
 

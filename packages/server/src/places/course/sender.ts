@@ -85,6 +85,9 @@ export function senderRoutes({ orm, reading, clock, mail, replyAddress }: Servic
         clock.now(),
       ),
     );
+    // Whoever sent a test has looked at the sender.
+    if (outcome.kind === 'sent')
+      await inTransaction(orm, (e) => e.nativeUpdate(CourseRow, { id }, { senderConfirmed: true }));
     res.json(outcome satisfies MailTestAnswer);
   });
 

@@ -157,7 +157,8 @@ export function mailingRoutes(services: Services, dispatcher: Dispatcher): Route
     const opened = await live.get(em, id);
     const found = await readersFor(em, opened, order.to);
     const log = new NudgeLog(await loggedNudges(em, id, [], { students: Object.keys(found.rows) }));
-    const wording = textOf(order.subject || ' ', order.text || ' ');
+    // What is not typed yet is no reason to show nothing.
+    const wording = textOf(order.subject.trim() || '…', order.text.trim() || '…');
     const compiled = compiledOf(wording);
     const problems = compiled.ok ? await missingNames(em, compiled.value, opened) : compiled.problems;
     res.json(

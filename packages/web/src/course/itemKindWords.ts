@@ -1,0 +1,11 @@
+import type { ItemKind } from '@zest-bell/core';
+
+/** Kinds of items as an instructor calls them. */
+export const ITEM_KIND_WORDS = {
+  page: 'Page',
+  assignment: 'Assignment',
+  quiz: 'Quiz',
+  forum: 'Forum',
+  practice: 'Practice',
+  session: 'Session',
+} as const satisfies Record<ItemKind, string>;
