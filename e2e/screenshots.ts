@@ -1,5 +1,6 @@
 /** Takes the pictures of docs/screenshots from the demo at its opening: `npm run screenshots` after a build. */
-import { mkdirSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { openStage, root, type Scene } from './harness.ts';
 
@@ -23,16 +24,6 @@ const shots: readonly (readonly [name: string, path: string, act?: (scene: Scene
       await scene.see('[role=dialog]', /First name or Hello.*Checked for all 42 students/);
     },
   ],
-  [
-    'parcel',
-    '/c/1/wording',
-    async (scene) => {
-      await scene.clickText('Your lab is waiting', 'main');
-      await scene.clickText('Also as a letter', '[role=dialog]');
-      await scene.see('[role=dialog]', /Letter as a PDF/);
-      await scene.page.$eval('[aria-label="What came of it"]', (e) => e.scrollIntoView({ block: 'end' }));
-    },
-  ],
   ['student', '/c/1/students/n21'],
   [
     'confirm',
@@ -54,9 +45,50 @@ const shots: readonly (readonly [name: string, path: string, act?: (scene: Scene
     },
   ],
   ['send-log', '/c/1/log'],
-  ['withheld', '/c/1/log?view=withheld'],
+  ['people', '/c/1/course/people'],
+  [
+    'import',
+    '/c/1/course/data',
+    async (scene) => {
+      const rows =
+        'Student;Chart lab 4 (40);Tide diary\n"Abbot, Wren";36;2\nRosalind Achterberg;85%;3\nNobody Known;12;\n';
+      await upload(scene, 'Choose files', 'lab grades.csv', rows);
+      await scene.see('main', /Which item is “Tide diary”/);
+    },
+  ],
+  [
+    'merge',
+    '/c/1/merge',
+    async (scene) => {
+      await upload(
+        scene,
+        'Choose a sheet',
+        'practice boats.csv',
+        'Name,Boat,Slip\nWren Abbot,Tern,4\nLukas Brandt,Gull,9\n',
+      );
+      await scene.see('main', /2 of 2 rows chosen/);
+      await scene.type('[aria-label=Subject]', 'Your practice boat');
+      await scene.page.click('[aria-label=Text]');
+      await scene.page.keyboard.down('Control');
+      await scene.press('End');
+      await scene.page.keyboard.up('Control');
+      await scene.press('ArrowUp', 'ArrowUp');
+      await scene.page.keyboard.type('on Saturday you have the boat ');
+      await scene.clickText('+ personal value');
+      await scene.pick('Boat');
+      await scene.backInText();
+      await scene.see('[aria-label="As they will read it"]', /you have the boat Tern/);
+    },
+  ],
   ['mailroom', '/mailroom'],
 ];
+
+async function upload(scene: Scene, label: string, name: string, text: string): Promise<void> {
+  const path = join(mkdtempSync(join(tmpdir(), 'zest-bell-shots-')), name);
+  writeFileSync(path, text);
+  const chooser = await scene.page.waitForSelector(`input[aria-label="${label}"]`);
+  await (chooser as unknown as { uploadFile(path: string): Promise<void> }).uploadFile(path);
+}
 
 async function retype(scene: Scene, label: string, text: string): Promise<void> {
   const field = await scene.page.waitForSelector(`aria/${label}[role="textbox"]`);
@@ -67,7 +99,6 @@ async function retype(scene: Scene, label: string, text: string): Promise<void> 
 const stage = await openStage();
 try {
   const scene = await stage.open();
-  await scene.page.screenshot({ path: join(folder, 'sign-in.png') });
   await scene.clickText('Open the demo as Dr. Ostrander');
   await scene.see('main', /Quiet for five days/);
   for (const [name, path, act] of shots) {

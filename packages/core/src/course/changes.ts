@@ -21,7 +21,7 @@ export interface CourseChanges {
   readonly people: readonly EntryChange<Person>[];
   readonly items: readonly EntryChange<Item>[];
   readonly details: { readonly before: CourseDetails; readonly after: CourseDetails } | null;
-  /** Ids of the items in their order, where that changed. */
+  /** Ids of the items in their order, where that changed or one is gone. */
   readonly order: { readonly before: readonly string[]; readonly after: readonly string[] } | null;
 }
 
@@ -67,17 +67,25 @@ function entries<T extends { readonly id: string }>(before: readonly T[], after:
 
 export function diffCourses(before: CourseParts, after: CourseParts): CourseChanges {
   const [old, now] = [detailsOf(before), detailsOf(after)];
-  const idsOf = (parts: CourseParts, other: CourseParts) => {
-    const both = new Set(other.items.map((i) => i.id));
-    return parts.items.flatMap((i) => (both.has(i.id) ? [i.id] : []));
-  };
-  const moved = !isSame(idsOf(before, after), idsOf(after, before));
+  const order = { before: before.items.map((i) => i.id), after: after.items.map((i) => i.id) };
+  const items = entries(before.items, after.items);
+  // An item that is gone had a place, to which an undo brings it back.
+  const hadPlace = items.some((c) => c.after === null);
   return {
     people: entries(before.people, after.people),
-    items: entries(before.items, after.items),
+    items,
     details: isSame(old, now) ? null : { before: old, after: now },
-    order: moved ? { before: before.items.map((i) => i.id), after: after.items.map((i) => i.id) } : null,
+    order: hadPlace || isMoved(order) ? order : null,
   };
+}
+
+/** Whether those items that are in both stand in another order. */
+function isMoved({ before, after }: NonNullable<CourseChanges['order']>): boolean {
+  const [old, now] = [new Set(before), new Set(after)];
+  return !isSame(
+    before.filter((id) => now.has(id)),
+    after.filter((id) => old.has(id)),
+  );
 }
 
 export const isNothing = (c: CourseChanges): boolean =>
@@ -204,7 +212,7 @@ export function changeLines(changes: CourseChanges, course: Pick<Course, 'timeZo
   if (changes.details) of('course', '', changes.details.after.title, changes.details.before, changes.details.after);
   for (const { id, before, after } of changes.people) of('person', id, fullName((after ?? before)!), before, after);
   for (const { id, before, after } of changes.items) of('item', id, (after ?? before)!.title, before, after);
-  if (changes.order)
+  if (changes.order && isMoved(changes.order))
     lines.push({ about: 'item', id: '', name: 'Items', change: 'order', field: null, from: '', to: '' });
   return lines;
 }
@@ -254,6 +262,6 @@ export function changeSummary(changes: CourseChanges): string {
     ...(changes.details ? ['course details changed'] : []),
     ...part(changes.people, 'person', 'people'),
     ...part(changes.items, 'item', 'items'),
-    ...(changes.order ? ['items put in another order'] : []),
+    ...(changes.order && isMoved(changes.order) ? ['items put in another order'] : []),
   ].join(', ');
 }
