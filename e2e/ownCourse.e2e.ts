@@ -66,8 +66,8 @@ const card = (name: string) => `article[aria-label="${name}"]`;
 async function setDate(label: string, value: string): Promise<void> {
   const input = await scene.page.waitForSelector(`aria/${label}`);
   await input!.evaluate((e, v) => {
-    const setter = Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value')!.set!;
-    setter.call(e, v);
+    // As the framework listens for it.
+    Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value')!.set!.call(e, v);
     e.dispatchEvent(new Event('input', { bubbles: true }));
   }, value);
 }

@@ -70,9 +70,9 @@ const shots: readonly (readonly [name: string, path: string, act?: (scene: Scene
       await scene.type('[aria-label=Subject]', 'Your practice boat');
       await scene.page.click('[aria-label=Text]');
       await scene.page.keyboard.down('Control');
-      await scene.press('End');
+      await scene.press('Home');
       await scene.page.keyboard.up('Control');
-      await scene.press('ArrowUp', 'ArrowUp');
+      await scene.press('End', 'Enter');
       await scene.page.keyboard.type('on Saturday you have the boat ');
       await scene.clickText('+ personal value');
       await scene.pick('Boat');

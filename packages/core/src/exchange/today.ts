@@ -20,6 +20,15 @@ export interface TodayAnswer {
   readonly returned: readonly (TodayPerson & { readonly nudge: number; readonly what: string })[];
   /** Mailboxes in which answers cannot be looked for, and what their server said. */
   readonly mailbox: readonly { readonly name: string; readonly said: string }[];
+  /** Files of the course’s folder since then that were refused, in part or as a whole. */
+  readonly files: readonly {
+    readonly name: string;
+    readonly at: Instant;
+    readonly refused: number;
+    readonly trouble: string | null;
+  }[];
+  /** Statements of the platform that wait for a choice. */
+  readonly statements: number;
   /** Students whose address does not work, and those who paused nudges. */
   readonly bounced: readonly TodayPerson[];
   readonly paused: readonly (Omit<TodayPerson, 'at'> & { readonly until: Instant | null })[];

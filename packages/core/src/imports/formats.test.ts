@@ -203,6 +203,16 @@ describe('a OneRoster export', () => {
     expect(() => bring('export.zip', zip, {}, other)).toThrow(/none is called like this course/);
   });
 
+  test('sets the days of a course that is empty, by its term', () => {
+    const empty = { ...structuredClone(course), people: [] };
+    const sessions =
+      'sourcedId,status,dateLastModified,title,type,startDate,endDate,parentSourcedId,schoolYear\nt1,active,,Fall,term,2026-09-01,2026-12-20,,2027\nt2,active,,Spring,term,2027-01-05,2027-05-20,,2027\n';
+    const { json, report } = bring('export.zip', { ...zip, 'academicSessions.csv': sessions }, {}, empty);
+    expect([json.course.start, json.course.end]).toEqual(['2026-09-01', '2026-12-20']);
+    expect(report.changed).toBe(2);
+    expect(bring('export.zip', { ...zip, 'academicSessions.csv': sessions }).json.course.start).toBe('2026-08-31');
+  });
+
   test('comes in single files as well', () => {
     const { report, json } = bring('users.csv', zip['users.csv']);
     expect([report.kind, json.people.length]).toEqual(['oneroster', 4]);

@@ -91,6 +91,8 @@ describe('a table', () => {
     expect(decodeText(new Uint8Array([0xef, 0xbb, 0xbf, 0xc3, 0xa9]))).toEqual({ text: 'é', encoding: 'utf-8' });
     expect(decodeText(new Uint8Array([0xe9, 0x80]))).toEqual({ text: 'é€', encoding: 'windows-1252' });
     expect(() => decodeText(new Uint8Array([0x61, 0, 0x62]))).toThrow(/no text file/);
+    // “Okoró, Zoé” in UTF-8, with one byte lost at the end.
+    expect(() => decodeText(new Uint8Array([0xc3, 0xb3, 0x2c, 0xc3, 0xa9, 0x0a, 0xc3]))).toThrow(/damaged/);
   });
 });
 

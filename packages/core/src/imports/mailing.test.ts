@@ -52,5 +52,13 @@ test('columns are fields of a wording, with a fallback where a row has none', ()
   };
   expect(read('p1')).toBe('Imani sails Tern *1*.');
   expect(read('lund@harbor.example')).toBe('Berit sails a boat.');
+  const bare = compileWording({ ...compiled.value.wording, text: `{{ ${field} }}` });
+  const blanks = (id: string) => {
+    const person = extended.personIndex.get(id)!;
+    const made =
+      bare.ok && bare.value.render({ facts, person, sender, about: ABOUT_NOTHING, at: at('2026-10-26T08:00') });
+    return made && made.ok ? made.value.blanks.length : -1;
+  };
+  expect([blanks('p1'), blanks('lund@harbor.example')]).toEqual([0, 1]);
   expect(compiled.value.fields).toEqual(['student.first_name', "column['Boat name']"]);
 });

@@ -91,7 +91,7 @@ export function takeOneRoster(
   }
   const taking = new Roster(byKind, draft, asOf);
   const take: Readonly<Record<FileKind, (entry: Entry) => Outcome>> = {
-    academicSessions: () => 'same',
+    academicSessions: (e) => taking.session(e),
     categories: () => 'same',
     roles: () => 'same',
     classes: () => 'same',
@@ -121,6 +121,8 @@ const ROLES: Readonly<Record<string, string>> = {
   administrator: 'observer',
 };
 
+const LOCAL_DATE = /^\d{4}-\d{2}-\d{2}$/;
+
 const isGone = (entry: Entry): boolean => /^tobedeleted$/i.test(entry.get('status'));
 
 class Roster {
@@ -132,6 +134,8 @@ class Roster {
   /** The classes that are this course, each with its section; null when the files do not say which classes there are. */
   private readonly classes: ReadonlyMap<string, string | null> | null;
   private readonly hasEnrollments: boolean;
+  /** Terms of the classes that are this course. */
+  private readonly terms: ReadonlySet<string>;
 
   constructor(files: ReadonlyMap<FileKind, readonly Entry[]>, draft: Draft, asOf: number) {
     const of = (kind: FileKind) => files.get(kind) ?? [];
@@ -140,11 +144,29 @@ class Roster {
     this.users = new Map(of('users').map((e) => [e.get('sourcedId'), e]));
     this.categories = new Map(of('categories').map((e) => [e.get('sourcedId'), e.get('title')]));
     this.hasEnrollments = of('enrollments').length > 0;
-    this.classes = classesOf(of('classes'), of('enrollments'), of('lineItems'), draft);
+    const ours = classesOf(of('classes'), of('enrollments'), of('lineItems'), draft);
+    this.classes = ours;
+    this.terms = new Set(
+      of('classes')
+        .flatMap((e) => (ours?.has(e.get('sourcedId')) ? e.get('termSourcedIds').split(',') : []))
+        .map((t) => t.trim()),
+    );
   }
 
   private isOurs(classId: string): boolean {
     return classId === '' || this.classes === null || this.classes.has(classId);
+  }
+
+  /** The term of this course sets its days, as long as nobody is in it: later they are changed by hand. */
+  session(entry: Entry): Outcome {
+    const { draft } = this;
+    const isOurTerm = this.terms.has(entry.get('sourcedId')) && /^(term|semester)$/i.test(entry.get('type'));
+    if (isGone(entry) || !isOurTerm || draft.json.people.some((p) => p.role === 'student')) return 'same';
+    const [start, end] = ['startDate', 'endDate'].map((f) => (this.date(entry, f) === null ? '' : entry.get(f)));
+    if (!LOCAL_DATE.test(start!) || !LOCAL_DATE.test(end!) || start! > end!) return 'same';
+    if (draft.json.course.start === start && draft.json.course.end === end) return 'same';
+    Object.assign(draft.json.course, { start, end });
+    return 'changed';
   }
 
   /** A user alone says who somebody is; that they are in the course, an enrollment says, where there are any. */

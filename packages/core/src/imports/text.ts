@@ -28,8 +28,30 @@ function encodingOf(bytes: Uint8Array): Encoding {
     new TextDecoder('utf-8', { fatal: true }).decode(bytes);
     return 'utf-8';
   } catch {
+    if (looksLikeUtf8(bytes))
+      throw new UnreadableFile(
+        'This file is damaged: some of its characters cannot be read. Export it again as UTF-8.',
+      );
     return 'windows-1252';
   }
+}
+
+/** More sound sequences of several bytes than unsound ones: nobody writes those in Windows-1252 by chance. */
+function looksLikeUtf8(bytes: Uint8Array): boolean {
+  let sound = 0;
+  let unsound = 0;
+  for (let i = 0; i < bytes.length; i++) {
+    const byte = bytes[i]!;
+    if (byte < 0x80) continue;
+    const more =
+      byte >= 0xc2 && byte < 0xe0 ? 1 : byte >= 0xe0 && byte < 0xf0 ? 2 : byte >= 0xf0 && byte < 0xf5 ? 3 : 0;
+    let n = 0;
+    while (n < more && (bytes[i + 1 + n] ?? 0) >> 6 === 2) n++;
+    if (more > 0 && n === more) sound++;
+    else unsound++;
+    i += n;
+  }
+  return sound > unsound;
 }
 
 /** What Windows-1252 has where Latin-1 has control characters (bytes 0x80 to 0x9F; WHATWG Encoding, index windows-1252). */

@@ -12,7 +12,7 @@ import { dateOf, dayNumberOf } from '../time/calendar.ts';
 import { DAY, HOUR, type Instant } from '../time/instant.ts';
 import { roundInstants } from '../time/rhythm.ts';
 import { clockWords, dateWords, listWords } from '../time/words.ts';
-import { linkedItem } from './fields.ts';
+import { fieldTitle, linkedItem } from './fields.ts';
 import { parseLiquid } from './liquid.ts';
 import { usesOf } from './uses.ts';
 import type { Wording } from './wording.ts';
@@ -142,7 +142,7 @@ function noFallback(words: Words): Check[] {
           code: 'noFallback',
           path,
           quote,
-          message: `“${field}” has no fallback: a student without this value would see a gap`,
+          message: `“${fieldTitle(field)}” has no fallback: a student without this value would see a gap`,
           mend: to ? { label: `Fall back to “${fallback}”`, words: replaced(words, path, quote, to) } : null,
         },
       ];

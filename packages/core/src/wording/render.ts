@@ -145,6 +145,8 @@ function compileVariant(variant: Variant, base: string, problems: Problem[]): Co
 function valueOf(values: Record<string, Record<string, string | null>>, name: string): string | null {
   const item = linkedItem(name);
   if (item !== null) return values['link']?.[item] ?? null;
+  const column = namedColumn(name);
+  if (column !== null) return values['column']?.[column] ?? null;
   const [scope, key] = name.split('.') as [string, string];
   return values[scope]?.[key] ?? null;
 }

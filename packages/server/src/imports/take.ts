@@ -1,4 +1,5 @@
 /** Taking a file: all that fits in one transaction, kept as one change that can be undone. */
+import { setImmediate as nextTurn } from 'node:timers/promises';
 import {
   csvOf,
   plural,
@@ -57,7 +58,7 @@ export async function takeImport(services: Services, order: TakeOrder): Promise<
     if (!row) throw new AppError('notFound');
     if (row.state !== 'open') throw new AppError('importSettled');
     // Under the lock nobody else changes the course: what is read is what is written.
-    const { report, draft, after, file } = await readRow(services, em, order.course, row, runWhole);
+    const { report, draft, after, file } = await readRow(services, em, order.course, row, inTurns);
     const { course } = await services.live.get(em, order.course);
     const now = services.clock.now();
     const change = await applyChange(
@@ -89,11 +90,18 @@ export async function takeImport(services: Services, order: TakeOrder): Promise<
   });
 }
 
-const runWhole: Run = (work) => {
+/** How long a part may go on before others get their turn, in ms. */
+const TURN = 12;
+
+/** Rounds wait for the lock meanwhile; screens do not. */
+const inTurns: Run = async (work) => {
   const parts = work();
-  for (;;) {
+  for (let from = performance.now(); ;) {
     const part = parts.next();
-    if (part.done) return Promise.resolve(part.value);
+    if (part.done) return part.value;
+    if (performance.now() - from < TURN) continue;
+    await nextTurn();
+    from = performance.now();
   }
 };
 

@@ -54,6 +54,19 @@ export function ItemDialog(props: { readonly here: Here; readonly item: Item | n
     const person = here.course.people[here.course.personIndex.get(id) ?? -1];
     return person ? fullName(person) : id;
   };
+  const named = new Set(
+    topics
+      .toLowerCase()
+      .split(/[,;]/)
+      .map((t) => t.trim())
+      .filter(Boolean),
+  );
+  const helping = here.course.items.filter(
+    (i) =>
+      i.id !== item?.id &&
+      (i.kind === 'page' || i.kind === 'practice') &&
+      i.topics.some((t) => named.has(t.toLowerCase())),
+  );
   const save = async () => {
     const list = topics
       .split(/[,;]/)
@@ -170,6 +183,11 @@ export function ItemDialog(props: { readonly here: Here; readonly item: Item | n
             />
           )}
         </Labelled>
+        {helping.length > 0 && (
+          <p className="text-[14px] text-ink-2 min-[500px]:col-span-2">
+            Readings and drills on these topics, which messages can list: {helping.map((i) => i.title).join('; ')}
+          </p>
+        )}
         {when('opensAt', 'Opens')}
         {when('dueAt', 'Due')}
         <div className="min-[500px]:col-span-2">

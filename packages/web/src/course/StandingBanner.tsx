@@ -1,22 +1,39 @@
 /** On every place while the course does not ring or send as it should: what is the matter, and where to mend it. */
 import { useState, type ReactNode } from 'react';
+import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import { toast } from 'sonner';
-import { listWords, plural } from '@zest-bell/core';
+import { listWords, plural, type SetupStep } from '@zest-bell/core';
 import type { Here } from '../app/here.ts';
 import { api } from '../app/api.ts';
 import { refreshAll, useStanding } from '../app/queries.ts';
 import { attempt } from '../app/attempt.ts';
+import { setupQuery } from '../newCourse/SetUp.tsx';
 import { Button } from '../ui/Button.tsx';
 import { mailTroubleWords } from './mailTroubleWords.ts';
 import { When } from '../ui/When.tsx';
 
 export function StandingBanner({ here }: { readonly here: Here }) {
   const { data } = useStanding(here.id);
+  const setup = useQuery(setupQuery(here.id));
   if (!data) return null;
+  const lacks = (step: SetupStep) => setup.data?.steps.some((s) => s.step === step && !s.done) ?? false;
   const zone = here.course.timeZone;
   const { sending } = data;
   const lines = [
+    lacks('people') ? (
+      <>
+        This course has no students yet, so no rule finds anybody.{' '}
+        <To path={`/c/${here.id}/course/data`}>Bring a roster in</To>
+      </>
+    ) : (
+      lacks('activity') && (
+        <>
+          No activity has come in yet, so everybody looks absent.{' '}
+          <To path={`/c/${here.id}/course/data`}>Bring activity in</To>
+        </>
+      )
+    ),
     data.stopped && (
       <>
         All mail of this course has been stopped since <When at={data.stopped.at} zone={zone} />.{' '}

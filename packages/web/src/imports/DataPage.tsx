@@ -16,6 +16,7 @@ import { Failed, Loading } from '../ui/States.tsx';
 import { When } from '../ui/When.tsx';
 import { dataQuery, ImportDoor } from './ImportDoor.tsx';
 import { KIND_WORDS } from './kindWords.ts';
+import { Verbs } from './Verbs.tsx';
 import { WaitingStatements } from './WaitingStatements.tsx';
 
 export function DataPage() {
@@ -176,6 +177,7 @@ function Platform({ here, data }: { readonly here: Here; readonly data: DataAnsw
           Make a new token
         </Button>
       </p>
+      <Verbs here={here} />
       {secret && (
         <p role="status" className="rounded-xl bg-zest-soft px-4 py-2.5 text-[14px]">
           {secret.of === 'statements' ? 'Secret' : 'Token'}: <span className={line}>{secret.secret}</span>

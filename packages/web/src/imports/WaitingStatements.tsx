@@ -13,20 +13,8 @@ import { api } from '../app/api.ts';
 import { attempt } from '../app/attempt.ts';
 import type { Here } from '../app/here.ts';
 import { refreshAll } from '../app/queries.ts';
-
-const MEANING_WORDS: Readonly<Record<VerbMeaning, string>> = {
-  signIn: 'signed in',
-  visit: 'visited the course',
-  open: 'opened an item',
-  practice: 'practiced',
-  submit: 'submitted',
-  post: 'posted',
-  complete: 'completed',
-  attend: 'attended',
-  absent: 'was absent',
-  score: 'was graded',
-  nothing: 'nothing that counts',
-};
+import { MEANING_WORDS } from './kindWords.ts';
+import { meaningsQuery } from './Verbs.tsx';
 
 export function WaitingStatements({ here }: { readonly here: Here }) {
   const path = `/courses/${here.id}/statements/waiting`;
@@ -34,10 +22,7 @@ export function WaitingStatements({ here }: { readonly here: Here }) {
     queryKey: ['data', here.id, 'waiting'],
     queryFn: () => api.get<readonly WaitingGroup[]>(path),
   });
-  const meanings = useQuery({
-    queryKey: ['data', here.id, 'meanings'],
-    queryFn: () => api.get<CourseMeanings>(`/courses/${here.id}/data/meanings`),
-  });
+  const meanings = useQuery(meaningsQuery(here.id));
   if (!waiting.data || !meanings.data || waiting.data.length === 0) return null;
   const known = meanings.data;
   const choose = async (part: CourseMeanings) => {

@@ -1,4 +1,4 @@
-import type { ImportKind } from '@zest-bell/core';
+import type { ImportKind, VerbMeaning } from '@zest-bell/core';
 
 /** Kinds of files as an instructor calls them, and what one brings. */
 export const KIND_WORDS: Readonly<Record<ImportKind, { readonly name: string; readonly about: string }>> = {
@@ -39,4 +39,19 @@ export const FIELD_WORDS: Readonly<Record<string, string>> = {
   criterion: 'Criterion',
   status: 'Attendance mark',
   eventId: 'Id of the event',
+};
+
+/** What a verb of a statement can mean. */
+export const MEANING_WORDS: Readonly<Record<VerbMeaning, string>> = {
+  signIn: 'signed in',
+  visit: 'visited the course',
+  open: 'opened an item',
+  practice: 'practiced',
+  submit: 'submitted',
+  post: 'posted',
+  complete: 'completed',
+  attend: 'attended',
+  absent: 'was absent',
+  score: 'was graded',
+  nothing: 'nothing that counts',
 };

@@ -1,6 +1,6 @@
 /** A new rule begins from a common need, filled in for this course, or from one condition. */
 import { useState } from 'react';
-import { useNavigate } from 'react-router';
+import { Link, useNavigate } from 'react-router';
 import { useQuery } from '@tanstack/react-query';
 import {
   isActiveStudent,
@@ -130,7 +130,12 @@ function StarterCard(props: {
     return (
       <li className="rounded-2xl border border-dashed border-line p-4 text-ink-3">
         <strong>{starter.title}</strong>
-        <p className="text-[14px]">This course has no {built.needs}.</p>
+        <p className="text-[14px]">
+          This course has no {built.needs}.{' '}
+          <Link className="font-semibold text-pine underline" to={`/c/${here.id}/course/data`}>
+            Bring items in
+          </Link>
+        </p>
       </li>
     );
   }

@@ -86,12 +86,25 @@ function linesOfToday(here: Here, today: TodayAnswer): ReactNode[] {
         person who runs your server. No reply is lost in the meantime.
       </li>
     )),
+    ...today.files.map((f) => (
+      <Line key={`file ${f.name} ${f.at}`} to={`/c/${here.id}/course/data`} act="See the refusals">
+        {f.trouble === null
+          ? `${plural(f.refused, 'row')} of ${f.name} from the course’s folder ${f.refused === 1 ? 'was' : 'were'} refused.`
+          : `${f.name} from the course’s folder could not be read. ${f.trouble}`}
+      </Line>
+    )),
+    today.statements > 0 && (
+      <Line key="statements" to={`/c/${here.id}/course/data`} act="Say what they mean">
+        {plural(today.statements, 'statement')} from your platform {today.statements === 1 ? 'fits' : 'fit'} nobody or
+        nothing yet.
+      </Line>
+    ),
     ...today.endingSoon.map((e) => (
       <Line key={`ending ${e.rule}`} to={`/c/${here.id}/rules/${e.rule}`} act="Choose a later last day">
         “{e.name}” runs for the last time on {dayWords(e.last, zone)}.
       </Line>
     )),
-  ];
+  ].filter(Boolean);
 }
 
 function RuleTrouble({ here, trouble: t }: { readonly here: Here; readonly trouble: Trouble }) {

@@ -185,7 +185,10 @@ export function WriteDesk(props: {
           <MessageView
             message={preview.data.message}
             from={here.answer.sender.name}
-            to={preview.data.readers.join(', ') || 'nobody'}
+            to={
+              preview.data.readers.join(', ') ||
+              `nobody: ${lines[at]?.reason ? REASON_WORDS[lines[at].reason] : 'no address'}`
+            }
             course={here.id}
           />
         ) : (

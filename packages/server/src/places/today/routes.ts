@@ -19,6 +19,9 @@ import { studentName } from '../sendLog/query.ts';
 import { summaryOf } from '../rules/cards.ts';
 import { MailboxRow, ReplyRow } from '../../replies/entity.ts';
 import { PersonRow } from '../../course/entity.ts';
+import { ImportRow } from '../../imports/entity.ts';
+import type { Em } from '../../platform/orm.ts';
+import { StatementRow } from '../../statements/entity.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { limitFactsOf } from '../../rounds/limitFacts.ts';
 import { readableRule, ruleName, ruleWeights } from '../../rules/repository.ts';
@@ -26,6 +29,18 @@ import { readableRule, ruleName, ruleWeights } from '../../rules/repository.ts';
 /** Over a weekend as well: Monday shows what rang since Friday. */
 const BACK_DAYS = 3;
 const AHEAD_DAYS = 7;
+
+/** What came into the course's folder and did not fit. */
+async function refusedFiles(em: Em, course: number, since: number): Promise<TodayAnswer['files']> {
+  const rows = await em.find(
+    ImportRow,
+    { course, way: 'folder', at: { $gte: since }, state: { $ne: 'open' } },
+    { orderBy: { id: 'desc' }, limit: 20 },
+  );
+  return rows
+    .map((r) => ({ name: r.name, at: r.at, refused: r.report?.counts.refused ?? 0, trouble: r.trouble ?? null }))
+    .filter((f) => f.refused > 0 || f.trouble !== null);
+}
 
 export function todayRoutes({ reading, live, clock, longWork }: Services): Router {
   const router = Router({ mergeParams: true });
@@ -93,6 +108,8 @@ export function todayRoutes({ reading, live, clock, longWork }: Services): Route
           ? [{ student, name: nameOf(student), at: returned.at, nudge, what: actWords(returned, course) }]
           : [],
       ),
+      files: await refusedFiles(em, id, since),
+      statements: await em.count(StatementRow, { course: id, state: 'waiting', voided: false }),
       mailbox: mailboxes.map((m) => ({ name: hostOf(m.id), said: m.trouble! })),
       bounced: people.flatMap((p) => (p.bouncedAt == null ? [] : [{ ...named(p), at: p.bouncedAt }])),
       paused: people.filter((p) => p.paused).map((p) => ({ ...named(p), until: p.pausedUntil ?? null })),

@@ -1,0 +1,76 @@
+import { readFileSync } from 'node:fs';
+import { afterEach, beforeEach, expect, test } from '@jest/globals';
+import type { CourseAnswer, CourseCard, RuleCard, SetupAnswer } from '@zest-bell/core';
+import { openStage, type Agent, type TestStage } from '../../testing/stage.ts';
+
+let stage: TestStage;
+let agent: Agent;
+beforeEach(async () => {
+  stage = await openStage({ now: '2026-10-26T08:00' });
+  agent = await stage.signIn();
+});
+afterEach(() => stage.close());
+
+const details = {
+  code: 'KNT 101',
+  title: 'Knots',
+  timeZone: 'America/New_York',
+  start: '2026-08-31',
+  end: '2026-12-18',
+};
+const left = async (course: number) => {
+  const { body } = await agent.get(`/api/courses/${course}/setup`).expect(200);
+  return (body as SetupAnswer).steps.flatMap((s) => (s.done ? [] : [s.step]));
+};
+
+test('a new course has its instructor and nothing else, and says what is left to do', async () => {
+  const made = await agent.post('/api/courses').send({ details }).expect(201);
+  const { id } = made.body as { id: number };
+  const course = (await agent.get(`/api/courses/${id}`).expect(200)).body as CourseAnswer;
+  expect(course.people.map((p) => [p.firstName, p.role, p.email])).toEqual([
+    ['Ada', 'instructor', 'ada@saltmarsh.example'],
+  ]);
+  expect(course.sender).toMatchObject({ name: 'Ada Lind', replyTo: 'ada@saltmarsh.example' });
+  expect(await left(id)).toEqual(['people', 'items', 'activity', 'sender', 'rule']);
+  const edit = {
+    people: [{ id: 's1', set: { firstName: 'Imani', role: 'student' } }],
+    items: [{ id: null, set: { title: 'Bowline' } }],
+  };
+  await agent.post(`/api/courses/${id}/edit`).send(edit).expect(200);
+  expect(await left(id)).toEqual(['activity', 'sender', 'rule']);
+  // Nobody else sees it.
+  const bo = await stage.signIn('bo@saltmarsh.example');
+  expect((await bo.get('/api/courses').expect(200)).body as CourseCard[]).toEqual([]);
+  await bo.get(`/api/courses/${id}`).expect(404);
+});
+
+test.each<[object, string]>([
+  [{ title: ' ' }, 'details.title'],
+  [{ start: 'soon' }, 'details.start'],
+  [{ end: '2026-08-01' }, 'details.end'],
+  [{ end: '2036-08-01' }, 'details.end'],
+  [{ timeZone: 'Atlantis/Harbor' }, 'details.timeZone'],
+  [{ url: 'ftp://x.example' }, 'details.url'],
+])('a course that does not fit names its field: %j', async (set, path) => {
+  const { body } = await agent
+    .post('/api/courses')
+    .send({ details: { ...details, ...set } })
+    .expect(400);
+  expect((body as { problems: { path: string }[] }).problems.map((p) => p.path)).toContain(path);
+});
+
+test('a course from a scenario file has its people, history and rules, the rules as drafts', async () => {
+  const scenario = JSON.parse(
+    readFileSync(new URL('../../../../../examples/once-a-spell.json', import.meta.url), 'utf8'),
+  ) as object;
+  const made = await agent.post('/api/courses/scenario').send(scenario).expect(201);
+  const { id } = made.body as { id: number };
+  const rules = (await agent.get(`/api/courses/${id}/rules`).expect(200)).body as RuleCard[];
+  expect(rules.map((r) => r.rule.status)).toEqual(rules.map(() => 'draft'));
+  expect(rules.length).toBeGreaterThan(0);
+  expect(await left(id)).not.toContain('activity');
+  await agent
+    .post('/api/courses/scenario')
+    .send({ ...scenario, people: 'x' })
+    .expect(400);
+});
