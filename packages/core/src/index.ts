@@ -100,7 +100,7 @@ export * from './imports/mailing.ts';
 export * from './imports/refused.ts';
 export { isArchive, sourceOf, type FileInput } from './imports/source.ts';
 export { UnreadableFile } from './imports/text.ts';
-export { WORKBOOK_PART, type Parts } from './imports/workbook.ts';
+export { readWorkbook, WORKBOOK_PART, type Parts } from './imports/workbook.ts';
 export * from './imports/xapi.ts';
 export * from './scenario/format.ts';
 export * from './scenario/run.ts';

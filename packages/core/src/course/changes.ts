@@ -80,7 +80,7 @@ export function diffCourses(before: CourseParts, after: CourseParts): CourseChan
 }
 
 /** Whether those items that are in both stand in another order. */
-function isMoved({ before, after }: NonNullable<CourseChanges['order']>): boolean {
+export function isMoved({ before, after }: NonNullable<CourseChanges['order']>): boolean {
   const [old, now] = [new Set(before), new Set(after)];
   return !isSame(
     before.filter((id) => now.has(id)),

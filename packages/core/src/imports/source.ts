@@ -1,11 +1,12 @@
 /** What a file is, by its content and never by its name alone. Archives come opened, as their parts: opening them is bounded elsewhere. */
 import { decodeText, UnreadableFile, type Encoding } from './text.ts';
 import { EmptyTable, readTable, tableOf, type Table } from './table.ts';
-import { readWorkbook, WORKBOOK_PART, type Parts } from './workbook.ts';
+import { runWhole } from '../rounds/replay.ts';
+import { readWorkbook, WORKBOOK_PART, type Parts, type Sheet } from './workbook.ts';
 
 export interface FileInput {
   readonly name: string;
-  readonly content: { readonly bytes: Uint8Array } | { readonly parts: Parts };
+  readonly content: { readonly bytes: Uint8Array } | { readonly parts: Parts } | { readonly sheets: readonly Sheet[] };
 }
 
 export type Source =
@@ -31,13 +32,14 @@ const TEXTS = new Set(['csv', 'tsv', 'txt', 'json', 'jsonl', 'ndjson', 'ics']);
 /** Reads what the file is. Throws `UnreadableFile`. `sheet`: of a workbook, by name; else its first with a table. */
 export function sourceOf(file: FileInput, sheet?: string): Source {
   const extension = extensionOf(file.name);
-  if ('parts' in file.content) {
+  if (!('bytes' in file.content)) {
     if (TEXTS.has(extension))
       throw new UnreadableFile(
         `This file is called .${extension} and is a workbook or an archive. Give it its right name.`,
       );
+    if ('sheets' in file.content) return sheetOf(file.content.sheets, sheet);
     const { parts } = file.content;
-    if (parts.has(WORKBOOK_PART)) return sheetOf(parts, sheet);
+    if (parts.has(WORKBOOK_PART)) return sheetOf(runWhole(readWorkbook(parts)), sheet);
     if (extension === 'xlsx') throw new UnreadableFile('This file is called .xlsx and is no workbook.');
     return { form: 'archive', parts };
   }
@@ -54,12 +56,11 @@ export function sourceOf(file: FileInput, sheet?: string): Source {
   return { form: 'table', table: readTable(text), encoding, sheet: null, sheets: [] };
 }
 
-function sheetOf(parts: Parts, wanted: string | undefined): Source {
-  const sheets = readWorkbook(parts);
+function sheetOf(sheets: readonly Sheet[], wanted: string | undefined): Source {
   const shown = sheets.filter((s) => !s.isHidden);
   const names = shown.map((s) => s.name);
   const read = (name: string): Source => {
-    const rows = shown.find((s) => s.name === name)!.rows();
+    const { rows } = shown.find((s) => s.name === name)!;
     return { form: 'table', table: tableOf(() => rows, null), encoding: null, sheet: name, sheets: names };
   };
   if (wanted !== undefined) {

@@ -3,6 +3,7 @@
  * their values. Whoever opened the archive has bounded its parts; what is within them is bounded here.
  */
 import { SaxesParser, type SaxesTagPlain } from 'saxes';
+import type { InParts } from '../rounds/replay.ts';
 import { UnreadableFile } from './text.ts';
 
 /** The parts of an archive by their names. */
@@ -13,21 +14,22 @@ export const WORKBOOK_PART = 'xl/workbook.xml';
 export interface Sheet {
   readonly name: string;
   readonly isHidden: boolean;
-  /** Its rows from the first one on, each as long as its last cell; a row that the file leaves out is empty. */
-  rows(): readonly (readonly string[])[];
+  /** From the first row on, each as long as its last cell; a row that the file leaves out is empty. None of a hidden sheet. */
+  readonly rows: readonly (readonly string[])[];
 }
 
 const MOST_ROWS = 200_000;
 const MOST_COLUMNS = 2000;
-const MOST_CELLS = 5_000_000;
+/** Cells of all sheets together. */
+const MOST_CELLS = 2_000_000;
 const MOST_TEXTS = 1_000_000;
 const LONGEST_TEXT = 32_767;
 
-/** The sheets in their order. Throws `UnreadableFile`. */
-export function readWorkbook(parts: Parts): readonly Sheet[] {
+/** The sheets in their order, read a piece at a time. Throws `UnreadableFile`. */
+export function* readWorkbook(parts: Parts): InParts<readonly Sheet[]> {
   const found: { name: string; relation: string; isHidden: boolean }[] = [];
   let from1904 = false;
-  walk(parts, WORKBOOK_PART, {
+  yield* walk(parts, WORKBOOK_PART, {
     open(name, a) {
       if (name === 'sheet')
         found.push({
@@ -40,7 +42,7 @@ export function readWorkbook(parts: Parts): readonly Sheet[] {
   });
   if (found.length === 0) throw new UnreadableFile('This workbook has no sheet. Export it again.');
   const targets = new Map<string, { type: string; part: string }>();
-  walk(parts, 'xl/_rels/workbook.xml.rels', {
+  yield* walk(parts, 'xl/_rels/workbook.xml.rels', {
     open(name, a) {
       if (name !== 'Relationship' || a['TargetMode'] === 'External') return;
       const target = a['Target'] ?? '';
@@ -49,12 +51,18 @@ export function readWorkbook(parts: Parts): readonly Sheet[] {
     },
   });
   const partOf = (type: string) => [...targets.values()].find((t) => t.type === type)?.part;
-  const book = { texts: textsOf(parts, partOf('sharedStrings')), dates: dateStyles(parts, partOf('styles')), from1904 };
-  return found.map(({ name, relation, isHidden }) => ({
-    name,
-    isHidden,
-    rows: () => rowsOf(parts, targets.get(relation)?.part, book),
-  }));
+  const book: Book = {
+    texts: yield* textsOf(parts, partOf('sharedStrings')),
+    dates: yield* dateStyles(parts, partOf('styles')),
+    from1904,
+    cells: 0,
+  };
+  const sheets: Sheet[] = [];
+  for (const { name, relation, isHidden } of found) {
+    const rows = isHidden ? [] : yield* rowsOf(parts, targets.get(relation)?.part, book);
+    sheets.push({ name, isHidden, rows });
+  }
+  return sheets;
 }
 
 /** The id by which a sheet names its part, whatever prefix the namespace has. */
@@ -70,7 +78,7 @@ interface Visitor {
 }
 
 /** Walks through the elements of a part; one that is not there is empty. Names come without their prefix. */
-function walk(parts: Parts, name: string | undefined, visitor: Visitor): void {
+function* walk(parts: Parts, name: string | undefined, visitor: Visitor): InParts<void> {
   const bytes = name === undefined ? undefined : parts.get(name);
   if (!bytes) return;
   const parser = new SaxesParser();
@@ -86,17 +94,19 @@ function walk(parts: Parts, name: string | undefined, visitor: Visitor): void {
   parser.on('text', (text) => visitor.text?.(text));
   parser.on('cdata', (text) => visitor.text?.(text));
   const decoder = new TextDecoder('utf-8');
-  for (let i = 0; i < bytes.length; i += 1 << 16)
+  for (let i = 0; i < bytes.length; i += 1 << 16) {
     parser.write(decoder.decode(bytes.subarray(i, i + (1 << 16)), { stream: true }));
+    yield;
+  }
   parser.write(decoder.decode()).close();
 }
 
-function textsOf(parts: Parts, part: string | undefined): readonly string[] {
+function* textsOf(parts: Parts, part: string | undefined): InParts<readonly string[]> {
   const texts: string[] = [];
   let current = '';
   let inText = false;
   let phonetic = 0;
-  walk(parts, part, {
+  yield* walk(parts, part, {
     open(name) {
       if (name === 'si') current = '';
       if (name === 'rPh') phonetic++;
@@ -121,11 +131,11 @@ function longer(text: string, more: string): string {
 }
 
 /** Which cell formats show a date (ECMA-376 part 1, 18.8.30: 14 to 22 and 45 to 47 are built in). */
-function dateStyles(parts: Parts, part: string | undefined): readonly boolean[] {
+function* dateStyles(parts: Parts, part: string | undefined): InParts<readonly boolean[]> {
   const custom = new Map<string, string>();
   const formats: string[] = [];
   let inFormats = false;
-  walk(parts, part, {
+  yield* walk(parts, part, {
     open(name, a) {
       if (name === 'numFmt') custom.set(a['numFmtId'] ?? '', a['formatCode'] ?? '');
       if (name === 'cellXfs') inFormats = true;
@@ -150,12 +160,14 @@ interface Book {
   readonly texts: readonly string[];
   readonly dates: readonly boolean[];
   readonly from1904: boolean;
+  /** Read so far. */
+  cells: number;
 }
 
 /** Formulas that reach out of the workbook, or run something. */
 const CALLS_OUT = /\[\d+\]|\bWEBSERVICE\s*\(|\bDDE\w*\s*\(|\|\s*'|https?:|\bCALL\s*\(|\bREGISTER/i;
 
-function rowsOf(parts: Parts, part: string | undefined, book: Book): string[][] {
+function* rowsOf(parts: Parts, part: string | undefined, book: Book): InParts<string[][]> {
   const rows: string[][] = [];
   let row: string[] = [];
   let at = -1;
@@ -165,8 +177,7 @@ function rowsOf(parts: Parts, part: string | undefined, book: Book): string[][] 
   let value = '';
   let formula = '';
   let into: 'value' | 'formula' | null = null;
-  let cells = 0;
-  walk(parts, part, {
+  yield* walk(parts, part, {
     open(name, a) {
       if (name === 'row') {
         at = a['r'] === undefined ? at + 1 : Number(a['r']) - 1;
@@ -178,7 +189,7 @@ function rowsOf(parts: Parts, part: string | undefined, book: Book): string[][] 
         if (a['r'] !== undefined) column = columnOf(a['r']);
         if (!(column >= 0 && column < MOST_COLUMNS))
           throw new UnreadableFile(`This sheet has more than ${MOST_COLUMNS} columns.`);
-        if (++cells > MOST_CELLS) throw new UnreadableFile('This sheet has too many cells.');
+        if (++book.cells > MOST_CELLS) throw new UnreadableFile('This workbook has too many cells.');
         [type, style, value, formula] = [a['t'], Number(a['s'] ?? 0), '', ''];
       } else into = name === 'v' || name === 't' ? 'value' : name === 'f' ? 'formula' : into;
     },

@@ -1,11 +1,12 @@
 /** Opening a file of unknown origin: an archive is inflated within bounds, or refused before it could fill the memory. */
 import { fromBuffer, type Entry, type ZipFile } from 'yauzl';
-import { isArchive, UnreadableFile, type FileInput } from '@zest-bell/core';
+import { isArchive, readWorkbook, UnreadableFile, WORKBOOK_PART, type FileInput } from '@zest-bell/core';
+import { inTurns } from '../platform/longWork.ts';
 
 const MOST_ENTRIES = 2000;
 /** Inflated bytes of one part, and of all together. */
-const LARGEST_PART = 200 << 20;
-const LARGEST = 300 << 20;
+const LARGEST_PART = 100 << 20;
+const LARGEST = 150 << 20;
 /** Parts that are read; pictures and whatever else is in an archive are not. */
 const READ = /\.(csv|xml|rels)$/i;
 
@@ -13,7 +14,9 @@ const READ = /\.(csv|xml|rels)$/i;
 export async function openFile(name: string, bytes: Buffer): Promise<FileInput> {
   if (!isArchive(bytes)) return { name, content: { bytes } };
   try {
-    return { name, content: { parts: await partsOf(bytes) } };
+    const parts = await partsOf(bytes);
+    if (!parts.has(WORKBOOK_PART)) return { name, content: { parts } };
+    return { name, content: { sheets: await inTurns(() => readWorkbook(parts)) } };
   } catch (error) {
     if (error instanceof UnreadableFile) throw error;
     throw new UnreadableFile(`This archive cannot be opened (${(error as Error).message}). Export it again.`);

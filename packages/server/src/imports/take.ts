@@ -1,5 +1,4 @@
 /** Taking a file: all that fits in one transaction, kept as one change that can be undone. */
-import { setImmediate as nextTurn } from 'node:timers/promises';
 import {
   csvOf,
   plural,
@@ -18,6 +17,7 @@ import { applyChange } from '../changes/apply.ts';
 import type { ChangeRow } from '../changes/entity.ts';
 import { CourseRow } from '../course/entity.ts';
 import { AppError } from '../platform/errors.ts';
+import { inTurns } from '../platform/longWork.ts';
 import type { Em } from '../platform/orm.ts';
 import type { Services } from '../services.ts';
 import { inTransaction } from '../platform/transaction.ts';
@@ -57,7 +57,7 @@ export async function takeImport(services: Services, order: TakeOrder): Promise<
     const row = await em.findOne(ImportRow, { id: order.import, course: order.course });
     if (!row) throw new AppError('notFound');
     if (row.state !== 'open') throw new AppError('importSettled');
-    // Under the lock nobody else changes the course: what is read is what is written.
+    // Under the lock nobody else changes the course: what is read is what is written. Screens get their turns meanwhile.
     const { report, draft, after, file } = await readRow(services, em, order.course, row, inTurns);
     const { course } = await services.live.get(em, order.course);
     const now = services.clock.now();
@@ -89,21 +89,6 @@ export async function takeImport(services: Services, order: TakeOrder): Promise<
     return change;
   });
 }
-
-/** How long a part may go on before others get their turn, in ms. */
-const TURN = 12;
-
-/** Rounds wait for the lock meanwhile; screens do not. */
-const inTurns: Run = async (work) => {
-  const parts = work();
-  for (let from = performance.now(); ;) {
-    const part = parts.next();
-    if (part.done) return part.value;
-    if (performance.now() - from < TURN) continue;
-    await nextTurn();
-    from = performance.now();
-  }
-};
 
 export const reportOf = (report: ReadFile): TakenReport => ({
   kind: report.kind,

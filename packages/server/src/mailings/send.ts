@@ -4,6 +4,7 @@ import {
   decideByHand,
   domainsOf,
   HistoryFacts,
+  isInside,
   needsYes,
   NudgeLog,
   type Course,
@@ -11,6 +12,7 @@ import {
   type Instant,
   type MailingRows,
   type Person,
+  type Recipient,
   type RecipientSpec,
   type Wording,
 } from '@zest-bell/core';
@@ -69,12 +71,19 @@ export async function decideAll(
 }
 
 /** Outside addresses that were not agreed to. */
-export function outsideOfMailing(decided: readonly Decided[], live: LiveCourse, agreed: readonly string[]): string[] {
-  const known = new Set(agreed.map((a) => a.toLowerCase()));
+export function outsideOfMailing(
+  decided: readonly Decided[],
+  live: LiveCourse,
+  { rows, outside }: Pick<WriteOrder, 'rows' | 'outside'>,
+): string[] {
+  const known = new Set(outside.map((a) => a.toLowerCase()));
   const domains = domainsOf(live.row.sender);
-  const found = decided.flatMap(({ decision }) =>
+  // A guest’s own address is nobody’s of the course.
+  const isOut = (to: Recipient, id: string) =>
+    needsYes(to, domains) || (rows[id]?.guest != null && !isInside(to.address, domains));
+  const found = decided.flatMap(({ decision, person }) =>
     decision.outcome === 'sent'
-      ? decision.to.filter((to) => needsYes(to, domains)).map((to) => to.address.toLowerCase())
+      ? decision.to.filter((to) => isOut(to, person.id)).map((to) => to.address.toLowerCase())
       : [],
   );
   return [...new Set(found)].filter((a) => !known.has(a));
@@ -93,7 +102,7 @@ export async function write(
   if (live.row.stoppedAt != null) throw new AppError('mailStopped');
   const course = courseOfMailing(live.course, order.rows);
   const decided = await decideAll(em, live, course, order);
-  const open = outsideOfMailing(decided, live, order.outside);
+  const open = outsideOfMailing(decided, live, order);
   if (open.length > 0)
     throw new AppError(
       'outsideAddresses',

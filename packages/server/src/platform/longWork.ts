@@ -32,7 +32,8 @@ export class LongWork {
   }
 }
 
-async function inTurns<T>(work: () => InParts<T>, isGone: () => boolean): Promise<T> {
+/** The result of `work`, whose parts let others have their turn in between. Throws `busy` once nobody waits any more. */
+export async function inTurns<T>(work: () => InParts<T>, isGone: () => boolean = () => false): Promise<T> {
   if (isGone()) throw new AppError('busy');
   const parts = work();
   for (let from = performance.now(); ;) {

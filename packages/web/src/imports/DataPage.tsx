@@ -207,7 +207,8 @@ function Folder({ here, data }: { readonly here: Here; readonly data: DataAnswer
       />
       <p className="font-num text-[13px] break-all text-ink-2">{data.folder.path}</p>
       <p className="text-[14px] text-ink-2">
-        For exports that a machine writes at night. Taken files move to “done”, others to “refused” with the reason.
+        It lies in Zest Bell’s data folder. For exports that a machine writes at night. Taken files move to “done”,
+        others to “refused” with the reason.
       </p>
     </section>
   );

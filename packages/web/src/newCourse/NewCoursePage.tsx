@@ -63,16 +63,7 @@ export function NewCoursePage() {
       setBusy(false);
     }
   };
-  const fromFile = async (file: File) => {
-    let json: unknown;
-    try {
-      json = JSON.parse(await file.text());
-    } catch {
-      setSaid('This file is no scenario file. Choose a file that ends in .json.');
-      return;
-    }
-    await begin(() => api.post<{ id: number }>('/courses/scenario', json));
-  };
+  const fromFile = (file: File) => begin(() => api.upload<{ id: number }>('/courses/scenario', file));
   const text = (field: 'title' | 'code', label: string, placeholder: string) => (
     <Labelled label={label} problem={problemOf(field)}>
       {(id) => (

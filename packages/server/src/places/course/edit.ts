@@ -8,6 +8,7 @@ import {
   courseDetailsSchema,
   diffCourses,
   groupWeightsSchema,
+  isMoved,
   isNothing,
   itemEditSchema,
   personEditSchema,
@@ -237,7 +238,10 @@ const newItem = (id: string): Item => ({
 
 /** One entry is named; several are counted. */
 function titleOf(changes: ReturnType<typeof diffCourses>, summary: string): string {
-  const only = changes.people.length + changes.items.length === 1 && !changes.details && !changes.order;
+  const only =
+    changes.people.length + changes.items.length === 1 &&
+    !changes.details &&
+    !(changes.order && isMoved(changes.order));
   const [person, item] = [changes.people[0], changes.items[0]];
   const entry = person ?? item;
   const whole = person?.after ?? person?.before;

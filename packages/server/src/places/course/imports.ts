@@ -1,5 +1,6 @@
 /** The door for files: brought, looked at, decided about, taken; nothing changes before. */
 import { randomBytes } from 'node:crypto';
+import { basename } from 'node:path';
 import { raw, Router, type Request } from 'express';
 import { z } from 'zod';
 import {
@@ -207,7 +208,7 @@ export function importRoutes(services: Services): Router {
       })),
       imports: rows.map((r) => cardOf(r, undone)),
       waiting: await em.count(StatementRow, { course: id, state: 'waiting', voided: false }),
-      folder: { watched: row.watched, path: folderOf(services.folder, row) },
+      folder: { watched: row.watched, path: folderOf(basename(services.folder), row) },
       endpoint: { path: `/xapi/${id}/statements`, key: `course-${id}`, hasSecret: row.statementHash != null },
     } satisfies DataAnswer);
   });

@@ -63,14 +63,16 @@ test('a course from a scenario file has its people, history and rules, the rules
   const scenario = JSON.parse(
     readFileSync(new URL('../../../../../examples/once-a-spell.json', import.meta.url), 'utf8'),
   ) as object;
-  const made = await agent.post('/api/courses/scenario').send(scenario).expect(201);
+  const post = (json: object) =>
+    agent
+      .post('/api/courses/scenario')
+      .set('content-type', 'application/octet-stream')
+      .send(Buffer.from(JSON.stringify(json)));
+  const made = await post(scenario).expect(201);
   const { id } = made.body as { id: number };
   const rules = (await agent.get(`/api/courses/${id}/rules`).expect(200)).body as RuleCard[];
   expect(rules.map((r) => r.rule.status)).toEqual(rules.map(() => 'draft'));
   expect(rules.length).toBeGreaterThan(0);
   expect(await left(id)).not.toContain('activity');
-  await agent
-    .post('/api/courses/scenario')
-    .send({ ...scenario, people: 'x' })
-    .expect(400);
+  await post({ ...scenario, people: 'x' }).expect(400);
 });

@@ -1,6 +1,6 @@
 /** A course of one's own: begun from nothing or from a scenario file, and what is left to do until it works by itself. */
 import { randomBytes } from 'node:crypto';
-import { Router, json } from 'express';
+import { raw, Router } from 'express';
 import { z } from 'zod';
 import {
   breakSchema,
@@ -37,6 +37,18 @@ const newCourseSchema = z.strictObject({
   breaks: z.array(breakSchema).max(40).default([]),
 });
 
+/** The largest scenario file, in bytes. */
+const LARGEST = 64 << 20;
+
+function jsonIn(body: unknown): unknown {
+  try {
+    return JSON.parse((Buffer.isBuffer(body) ? body.toString('utf8') : '').replace(/^\uFEFF/, ''));
+  } catch {
+    const message = 'This file is no scenario file. Choose a file that ends in .json';
+    throw new AppError('invalidInput', [{ path: 'file', code: 'json', message }]);
+  }
+}
+
 /** The most courses of one account. */
 const MOST_COURSES = 200;
 
@@ -61,8 +73,8 @@ export function setUpRoutes({ orm, reading, live, clock }: Services): Router {
   });
 
   /** A whole course from a scenario file; its rules come as drafts. */
-  router.post('/courses/scenario', json({ limit: '64mb' }), async (req, res) => {
-    const parsed = parseScenario(req.body);
+  router.post('/courses/scenario', raw({ type: 'application/octet-stream', limit: LARGEST }), async (req, res) => {
+    const parsed = parseScenario(jsonIn(req.body));
     if (!parsed.ok) throw new AppError('invalidInput', parsed.problems.slice(0, 50));
     const account = accountOf(req);
     const id = await inTransaction(orm, (em) => beginFrom(em, account, parsed.value, clock.now()));
