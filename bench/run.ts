@@ -2,7 +2,7 @@
  * The core beside general-purpose rule engines on the same facts, and beside the bare loop that touches each event once,
  * in one run. What counts are the ratios; all must agree on who matches. `npm run bench -- L` takes the large data set,
  * `npm run bench -- start` measures how soon a course is there after a start, `npm run bench -- reach` a drag in the composer,
- * `npm run bench -- mail` the mail of a large round.
+ * `npm run bench -- mail` the mail of a large round, `npm run bench -- imports` taking in a file.
  */
 import {
   callKey,
@@ -20,6 +20,7 @@ import {
   type Rule,
 } from '@zest-bell/core';
 import { benchCourse, benchHistory, benchRules, LARGE, SMALL } from './data.ts';
+import { benchImports } from './imports.ts';
 import { benchMail } from './mail.ts';
 import { benchReach } from './reach.ts';
 import { benchStart } from './start.ts';
@@ -75,6 +76,7 @@ function factsAt(facts: HistoryFacts, rules: readonly Rule[], at: number): Facts
 }
 
 if (process.argv.includes('mail')) await benchMail();
+else if (process.argv.includes('imports')) await benchImports(size);
 else if (process.argv.includes('start')) await benchStart(size);
 else if (process.argv.includes('reach')) benchReach();
 else await benchCore();

@@ -36,6 +36,15 @@ const VIEWS = [
   ['/c/1/log?view=withheld', /held back:/],
   ['/c/1/today', /What rings next/],
   ['/c/1/course', /held back: message budget used up/],
+  ['/c/1/course/people', /44 of 44 people/],
+  ['/c/1/course/items', /Group weights/],
+  ['/c/1/course/calendar', /Week by week/],
+  ['/c/1/course/data', /lab grades\.csv.*Which item is “Tide diary”/],
+  ['/c/1/course/changes', /No changes yet/],
+  ['/c/1/setup', /This course is set up/],
+  ['/c/1/merge', /Drop a sheet here/],
+  ['/c/1/write?student=n21', /Send 1 message|Send 0 messages/],
+  ['/new', /Start from a scenario file/],
   ['/c/1/wording', /Gentle check-in/],
   ['/c/1/students/n21', /Quiet for five days/],
   ['/c/1/rules/quiet/history', /already nudged this spell/],
@@ -63,6 +72,14 @@ describe.each(['light', 'dark'])('in %s', (scheme) => {
     await scene.clickText('+ link', '[role=dialog]');
     await scene.page.waitForSelector('[cmdk-item]');
     expect(await serious()).toEqual([]);
+  });
+
+  test('a file is brought', async () => {
+    await scene.page.evaluate(async () => {
+      const body = 'Student,Chart lab 4 (40),Tide diary\n"Abbot, Wren",36,2\n';
+      const headers = { 'x-zest-bell': '1', 'content-type': 'application/octet-stream' };
+      await fetch('/api/courses/1/imports?name=lab%20grades.csv', { method: 'POST', headers, body });
+    });
   });
 
   test.each(VIEWS)('%s', async (path, wanted) => {

@@ -16,7 +16,12 @@ export const INSTRUCTOR = { email: 'a@saltmarsh.example', password: 'eight bells
  * Writes the course into a new database at `file`: students `p1`, `p2` and so on of these first names, and one rule, `quiet`,
  * that is on and repeats like `repeat` allows. It looks once, weeks ahead: only ringing it by hand sends anything now.
  */
-export async function setUpKnots(file: string, firstNames: readonly string[], repeat: object): Promise<void> {
+export async function setUpKnots(
+  file: string,
+  firstNames: readonly string[],
+  repeat: object,
+  deliver: 'send' | 'hold' = 'send',
+): Promise<void> {
   const orm = await readyDatabase(file);
   const now = Date.now();
   const day = (offset: number) => new Date(now + offset * DAY).toISOString().slice(0, 10);
@@ -41,7 +46,7 @@ export async function setUpKnots(file: string, firstNames: readonly string[], re
     when: { measure: 'daysSinceVisit', is: '>=', value: 5 },
     rhythm: { start: `${day(50)}T09:30`, rrule: 'FREQ=WEEKLY;BYDAY=MO' },
     repeat,
-    steps: [{ deliver: 'send', to: ['student'], wording: 'gentle' }],
+    steps: [{ deliver, to: ['student'], wording: 'gentle' }],
   });
   if (!rule.ok) throw new Error(JSON.stringify(rule.problems));
   const { email, password } = INSTRUCTOR;

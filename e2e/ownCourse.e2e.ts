@@ -93,13 +93,13 @@ test('from nothing to a rule that is on', async () => {
 
   await bring(
     file(
-      'class list.csv',
+      'spring roster.csv',
       'Student ID,Name,E-mail,Section\ns1,"Okoro, Imani",imani@saltmarsh.example,01\ns2,"Lind, Teo",teo@saltmarsh.example,01\ns3,Runa Dahl,not an address,02\n',
     ),
   );
-  await scene.see(card('class list.csv'), /3 rows read, 2 new, 1 row refused.*Imani.*from “Okoro, Imani”/);
-  await scene.see(card('class list.csv'), /4 E-mail “not an address” is no email address/);
-  await scene.clickText('Take what fits', card('class list.csv'));
+  await scene.see(card('spring roster.csv'), /3 rows read, 2 new, 1 row refused.*Imani.*from “Okoro, Imani”/);
+  await scene.see(card('spring roster.csv'), /4 E-mail “not an address” is no email address/);
+  await scene.clickText('Take what fits', card('spring roster.csv'));
   await scene.see('main', /2 students on the roster/);
   await scene.see('main', /4 steps left/);
 
@@ -140,13 +140,13 @@ test('from nothing to a rule that is on', async () => {
 
 test('refused rows are fixed and brought again; a wrong import is undone, and says why it cannot be', async () => {
   await scene.go(`${stage.base}/c/1/course/data`);
-  await scene.see('main', /class list\.csv.*download 1 refused row/);
+  await scene.see('main', /spring roster\.csv.*download 1 refused row/);
   const refused = await scene.page.evaluate(async () => (await fetch('/api/courses/1/imports/1/refused')).text());
   expect(refused).toContain('Why it was refused');
-  await bring(file('class list fixed.csv', refused.replace('not an address', 'runa@saltmarsh.example')));
-  await scene.see(card('class list fixed.csv'), /1 row read, 1 new.*Columns are read as they were the last time/);
-  await scene.clickText('Take this file', card('class list fixed.csv'));
-  await scene.see('main', /class list fixed\.csv.*1 new/);
+  await bring(file('roster fixed.csv', refused.replace('not an address', 'runa@saltmarsh.example')));
+  await scene.see(card('roster fixed.csv'), /1 row read, 1 new.*Columns are read as they were the last time/);
+  await scene.clickText('Take this file', card('roster fixed.csv'));
+  await scene.see('main', /roster fixed\.csv.*1 new/);
 
   await bring(file('grades.csv', 'Student,Bowline quiz (20),Old quiz\n"Okoro, Imani",9,1\n"Lind, Teo",85%,\n'));
   await scene.see(card('grades.csv'), /Which item is “Old quiz”\?/);

@@ -28,6 +28,7 @@ import { pausePages } from './pauses/page.ts';
 import { ruleHistoryRoutes } from './places/rules/history.ts';
 import { ruleRoutes } from './places/rules/routes.ts';
 import { trialRoutes } from './places/rules/trial.ts';
+import { trayRoutes } from './places/tray/routes.ts';
 import { troubleRoutes } from './places/course/retry.ts';
 import { sendLogRoutes } from './places/sendLog/routes.ts';
 import { wordingRoutes } from './places/wording/routes.ts';
@@ -120,6 +121,7 @@ export function createApp(services: Services, dispatcher: Dispatcher, options: A
     todayRoutes(services),
     fallingRoutes(services, dispatcher),
     mailingRoutes(services, dispatcher),
+    trayRoutes(services, dispatcher),
     studentRoutes(services),
     factRoutes(services),
   );

@@ -67,6 +67,8 @@ export interface LogDetail extends LogLine {
   readonly spellStart: Instant;
   readonly ruleVersion: number;
   readonly evidence: readonly LeafEvidence[];
+  /** Who dismissed it, and why; null where nobody did or no reason was kept. */
+  readonly dismissed: { readonly by: string; readonly reason: string } | null;
   /** Who wrote it by hand; null for a rule’s. */
   readonly writtenBy: string | null;
   /** Facts that were taken back since, and that this nudge may have stood on. */

@@ -6,6 +6,7 @@ import {
   RECIPIENT_KINDS,
   WITHHELD_REASONS,
   type LeafEvidence,
+  type Variant,
   type WithheldReason,
 } from '@zest-bell/core';
 import { instantColumn, oneOf } from '../platform/columns.ts';
@@ -39,6 +40,13 @@ export const NudgeRow = defineEntity({
     /** Limits that would have refused it and that the instructor passed on purpose, with their name; null for all others. */
     passed: p.json<readonly WithheldReason[]>().nullable(),
     passedBy: p.string().nullable(),
+    /** The text that the instructor wrote for this one alone; it takes the place of its wording’s. */
+    edited: p.json<Variant | null>().nullable(),
+    /** Put off by the instructor until then. */
+    laterUntil: instantColumn().nullable(),
+    /** Who approved or dismissed it, and why it was dismissed. */
+    decidedBy: p.string().nullable(),
+    dismissedFor: p.text().nullable(),
   },
   indexes: [
     { properties: ['course', 'roundAt'] },

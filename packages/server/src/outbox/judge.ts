@@ -17,6 +17,7 @@ import {
   type LoggedReason,
   type Parsed,
   type Rule,
+  type Variant,
 } from '@zest-bell/core';
 import type { LiveCourse } from '../activity/live.ts';
 import type { Em } from '../platform/orm.ts';
@@ -100,7 +101,7 @@ export async function judge(services: Services, reserved: readonly QueuedMessage
     if (!rule) return { kind: 'broken', trouble: UNREADABLE_RULE };
     const stays = look(message, course, row, rule, now);
     if (stays) return stays;
-    const wording = course.wordings(message.wording);
+    const wording = editedWording(course.wordings(message.wording), message.edited);
     if (!wording.ok) return { kind: 'broken', trouble: troubleOf(wording.problems) };
     // A retry, and all messages of one nudge, are made from the text that was chosen first.
     const key = lastKey(message.wording, message.student);
@@ -156,6 +157,12 @@ function lookByHand(
   if (needsYes(message, domainsOf(course.row.sender)) && !outside.includes(message.address.toLowerCase()))
     return { kind: 'held', heldFor: 'outside' };
   return null;
+}
+
+/** A wording with the text that the instructor wrote for one student in place of its own; third parties keep theirs. */
+export function editedWording(wording: Parsed<CompiledWording>, edited: string | null): Parsed<CompiledWording> {
+  const text = edited === null ? null : (JSON.parse(edited) as Variant | null);
+  return text === null || !wording.ok ? wording : compiledOf({ ...wording.value.wording, ...text, variants: [] });
 }
 
 const MAILING_GONE = 'The text of this message is no longer there. Write it again.';

@@ -22,6 +22,8 @@ export interface QueuedMessage {
   readonly roundAt: Instant;
   readonly step: number;
   readonly wording: string;
+  /** The instructor’s own text for it, as JSON. */
+  readonly edited: string | null;
 }
 
 export interface Reservation {
@@ -95,7 +97,7 @@ export async function reserve(em: Em, { worker, now, limit, without, stale }: Re
       'm.variant',
     )
     .select({ roundAt: 'n.round_at' })
-    .select('n.rule', 'n.student', 'n.step', 'n.wording');
+    .select('n.rule', 'n.student', 'n.step', 'n.wording', 'n.edited');
   return rowsOf<QueuedMessage>(em, query);
 }
 

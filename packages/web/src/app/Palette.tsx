@@ -13,7 +13,7 @@ const ACTIONS = [
   { words: 'Change the course’s days and breaks', path: 'course/calendar' },
   { words: 'Undo a change', path: 'course/changes' },
   { words: 'Mail merge from a sheet', path: 'merge' },
-  { words: 'Decide on nudges that are waiting for you', path: 'log?view=held' },
+  { words: 'Decide on nudges that are waiting for you', path: 'tray' },
   { words: 'See messages that could not be delivered', path: 'log?view=failed' },
   { words: 'Change quiet hours, the message budget or the sender; stop all mail', path: 'course' },
 ] as const;

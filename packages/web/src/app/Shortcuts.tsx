@@ -34,6 +34,17 @@ export function Shortcuts(props: { readonly open: boolean; readonly onClose: () 
           <dl className="grid grid-cols-[160px_1fr] gap-x-4 gap-y-1.5">{COMPOSER.map(([k, w]) => row(k, w))}</dl>
         </section>
         <section>
+          <h3 className="mb-2 font-bold">In the Tray</h3>
+          <dl className="grid grid-cols-[160px_1fr] gap-x-4 gap-y-1.5">
+            {row('↑ ↓', 'to the nudge above or below')}
+            {row('S', 'send this nudge, or all that are chosen')}
+            {row('D', 'dismiss, with a reason')}
+            {row('L', 'decide later')}
+            {row('E', 'change the text')}
+            {row('X', 'choose this nudge, to decide on several at once')}
+          </dl>
+        </section>
+        <section>
           <h3 className="mb-2 font-bold">In the list of rules</h3>
           <dl className="grid grid-cols-[160px_1fr] gap-x-4 gap-y-1.5">
             {row('Space', 'on a rule’s grip: picks it up; arrows move it, Space drops it')}

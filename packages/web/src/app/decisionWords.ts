@@ -48,7 +48,7 @@ const WITHDRAWN: Readonly<Record<LoggedReason, string>> = {
 };
 export const withdrawnWords = (reason: LoggedReason): string => WITHDRAWN[reason];
 
-export const addressWords = (to: readonly Recipient[]): string =>
+export const addressWords = (to: readonly (Partial<Recipient> & Pick<Recipient, 'name' | 'address'>)[]): string =>
   to.map((r) => (r.name ? `${r.name} <${r.address}>` : r.address)).join(', ');
 
 /** "7 match, 1 nudged, 6 held back" */

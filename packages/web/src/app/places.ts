@@ -31,8 +31,6 @@ export const PLACES: readonly Place[] = [
     path: 'tray',
     name: 'Tray',
     about: 'Nudges that are waiting for your decision, each with its evidence.',
-    coming: true,
-    leads: { path: 'log?view=held', words: 'Decide on them in the Send log' },
   },
   { path: 'log', name: 'Send log', about: 'Every nudge: what was sent, why, and what came back.' },
   {

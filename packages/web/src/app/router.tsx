@@ -78,6 +78,10 @@ export const router = createBrowserRouter([
             lazy: async () => ({ Component: (await import('../newCourse/SetUpPage.tsx')).SetUpPage }),
           },
           {
+            path: 'tray',
+            lazy: async () => ({ Component: (await import('../tray/TrayPage.tsx')).TrayPage }),
+          },
+          {
             path: 'log',
             lazy: async () => ({ Component: (await import('../sendLog/SendLogPage.tsx')).SendLogPage }),
           },

@@ -83,6 +83,11 @@ export function LogDetailView({ here, nudge }: { readonly here: Here; readonly n
           <strong>Canceled:</strong> {withdrawnWords(d.reason)}.
         </p>
       )}
+      {d.dismissed && (
+        <p className="mt-2 text-[14.5px]">
+          <strong>Dismissed by {d.dismissed.by}:</strong> {d.dismissed.reason}
+        </p>
+      )}
       {d.corrections.length > 0 && (
         <div className="mt-3 rounded-xl bg-brass-soft px-4 py-2.5 text-[14px]">
           <strong>Corrected since:</strong> what this nudge may have been about was taken back.

@@ -54,7 +54,7 @@ function linesOfStanding(here: Here, s: StandingAnswer): ReactNode[] {
     s.mailTrouble && <MailTrouble key="mail trouble" here={here} trouble={s.mailTrouble} />,
     ...s.troubles.map((t) => <RuleTrouble key={`trouble ${t.rule}`} here={here} trouble={t} />),
     s.held > 0 && (
-      <Line key="held" to={log('held')} act="Decide on them">
+      <Line key="held" to={`/c/${here.id}/tray`} act="Decide on them">
         {plural(s.held, 'nudge')} {s.held === 1 ? 'is' : 'are'} waiting for your decision.
       </Line>
     ),

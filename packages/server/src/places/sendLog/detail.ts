@@ -32,6 +32,7 @@ export async function detailOf(em: Em, nudge: NudgeRow, course: LogOf): Promise<
     ruleVersion,
     evidence,
     passed: passed == null ? null : { limits: passed, by: passedBy ?? '' },
+    dismissed: nudge.dismissedFor == null ? null : { by: nudge.decidedBy ?? '', reason: nudge.dismissedFor },
     writtenBy: rule == null ? (passedBy ?? null) : null,
     corrections: await correctionsOf(em, nudge, course.course),
     answered: replies.find((r) => r.kind === 'reply')?.kind ?? replies[0]?.kind ?? null,

@@ -1,0 +1,107 @@
+/** The nudges of a course that wait for a decision, read against what is known now. */
+import {
+  aboutOf,
+  ABOUT_NOTHING,
+  byUrgency,
+  evidenceAt,
+  nextVariant,
+  secondLook,
+  spellAt,
+  textsOf,
+  type Instant,
+  type TrayLine,
+  type Variant,
+} from '@zest-bell/core';
+import type { LiveCourse } from '../../activity/live.ts';
+import { MessageRow, NudgeRow } from '../../nudges/entity.ts';
+import { editedWording } from '../../outbox/judge.ts';
+import type { Em } from '../../platform/orm.ts';
+import { RuleRow } from '../../rules/entity.ts';
+import { readableRule, ruleNames } from '../../rules/repository.ts';
+import { lastKey, lastVariants, loadWordings } from '../../wording/repository.ts';
+import { ruleNameIn, studentName } from '../sendLog/query.ts';
+
+/** The most that a page shows; the others follow as these are decided. */
+const MOST = 300;
+
+export async function trayLines(em: Em, live: LiveCourse, now: Instant): Promise<TrayLine[]> {
+  const { id, course, facts } = live;
+  const messages = await em.find(
+    MessageRow,
+    { course: id, state: 'held' },
+    { orderBy: { id: 'asc' }, disableIdentityMap: true },
+  );
+  const nudges = await em.find(
+    NudgeRow,
+    { id: { $in: [...new Set(messages.map((m) => m.nudge))] } },
+    { disableIdentityMap: true },
+  );
+  const rules = new Map(
+    (
+      await em.find(
+        RuleRow,
+        { course: id, key: { $in: nudges.flatMap((n) => n.rule ?? []) } },
+        { disableIdentityMap: true },
+      )
+    ).map((r) => [r.key, readableRule(r)]),
+  );
+  const names = await ruleNames(em, id);
+  const wordings = await loadWordings(em, id, [...new Set(nudges.map((n) => n.wording))]);
+  const last = await lastVariants(em, id, [...new Set(nudges.map((n) => n.student))]);
+  const { sender } = live.row;
+  const lines = nudges.map((n): TrayLine => {
+    const rule = n.rule == null ? null : (rules.get(n.rule) ?? null);
+    const person = course.personIndex.get(n.student);
+    const own = messages.filter((m) => m.nudge === n.id);
+    const spell = rule && person !== undefined ? spellAt(facts, person, rule.when, now) : null;
+    const about = rule && { rule, student: n.student, round: n.roundAt, step: n.step };
+    const base = wordings(n.wording);
+    const wording = editedWording(base, n.edited == null ? null : JSON.stringify(n.edited));
+    const variant = base.ok
+      ? nextVariant(base.value.count, last.get(lastKey(n.wording, n.student)) ?? null, n.student)
+      : 0;
+    const lead = own.find((m) => m.kind === 'student') ?? own[0]!;
+    const made =
+      wording.ok && person !== undefined
+        ? wording.value.render(
+            {
+              facts,
+              person,
+              sender,
+              about: rule ? aboutOf(rule.when) : ABOUT_NOTHING,
+              at: now,
+              reader: { name: lead.name || lead.address },
+            },
+            n.edited == null ? variant : 0,
+            lead.reader ?? lead.kind,
+          )
+        : null;
+    const problems = !wording.ok ? wording.problems : made && !made.ok ? made.problems : [];
+    return {
+      nudge: n.id,
+      student: n.student,
+      name: studentName(course, n.student),
+      rule: n.rule ?? null,
+      ruleName: ruleNameIn(names, n.rule ?? null),
+      step: n.step,
+      roundAt: n.roundAt,
+      spellStart: n.spellStart,
+      passesAt: spell && spell.end < course.calendar.end ? spell.end : null,
+      stillTrue: about ? secondLook(about, facts, now) === null : person !== undefined,
+      heldFor: lead.heldFor ?? 'step',
+      evidence: n.evidence,
+      evidenceNow: rule && person !== undefined ? evidenceAt(facts, person, rule.when, now) : [],
+      to: own.map(({ kind, name, address }) => ({ kind, name, address })),
+      wording: n.wording,
+      edited: n.edited ?? null,
+      source: n.edited ?? (base.ok ? sourceOf(textsOf(base.value.wording)[variant]) : null),
+      message: made?.ok ? { subject: made.value.subject, text: made.value.text, blocks: made.value.blocks } : null,
+      trouble: problems[0]?.message ?? (person === undefined ? 'This student is no longer in the course' : null),
+      later: n.laterUntil != null && n.laterUntil > now ? n.laterUntil : null,
+    };
+  });
+  return lines.toSorted(byUrgency).slice(0, MOST);
+}
+
+const sourceOf = (text: Variant | undefined): Variant | null =>
+  text ? { subject: text.subject, text: text.text } : null;

@@ -1,0 +1,114 @@
+/** Deciding on nudges that wait: send, another text, dismiss with a reason, later; one or many at once. */
+import { Router } from 'express';
+import { z } from 'zod';
+import { compileWording, fullName, type TrayAnswer, type TrayDecided } from '@zest-bell/core';
+import { accountName, accountOf, courseOf, idOf } from '../../accounts/routes.ts';
+import { approve, dismiss } from '../../nudges/approval.ts';
+import { MessageRow, NudgeRow } from '../../nudges/entity.ts';
+import type { Dispatcher } from '../../outbox/dispatcher.ts';
+import { AppError } from '../../platform/errors.ts';
+import { parseInput } from '../../platform/http.ts';
+import { inTransaction } from '../../platform/transaction.ts';
+import type { Services } from '../../services.ts';
+import { WordingRow } from '../../wording/entity.ts';
+import { trayLines } from './lines.ts';
+
+const decideSchema = z.discriminatedUnion('as', [
+  z.strictObject({ as: z.literal('send'), nudges: z.array(z.number().int()).min(1).max(300) }),
+  z.strictObject({
+    as: z.literal('dismiss'),
+    nudges: z.array(z.number().int()).min(1).max(300),
+    reason: z.string().trim().min(1, 'Say in a few words why').max(300),
+  }),
+  z.strictObject({
+    as: z.literal('later'),
+    nudges: z.array(z.number().int()).min(1).max(300),
+    until: z.number().int(),
+  }),
+]);
+const textSchema = z.strictObject({
+  /** Null: the wording’s own again. */
+  text: z
+    .strictObject({
+      subject: z.string().trim().min(1, 'A message needs a subject').max(300),
+      text: z.string().trim().min(1, 'A message needs a text').max(20_000),
+    })
+    .nullable(),
+  wording: z.string().max(80).optional(),
+});
+
+/** How long an answer waits for the mail that it set off, in ms. */
+const PATIENCE = 3000;
+
+export function trayRoutes({ orm, reading, live, clock, logger }: Services, dispatcher: Dispatcher): Router {
+  const router = Router({ mergeParams: true });
+
+  router.get('/tray', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const em = reading.em.fork();
+    const lines = await trayLines(em, await live.get(em, id), clock.now());
+    res.json({ lines, later: lines.filter((l) => l.later !== null).length } satisfies TrayAnswer);
+  });
+
+  router.post('/tray/decide', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const order = parseInput(decideSchema, req.body);
+    const now = clock.now();
+    await inTransaction(orm, async (em) => {
+      const by = await accountName(em, accountOf(req));
+      const nudges = await em.find(NudgeRow, { course: id, id: { $in: order.nudges } });
+      if (nudges.length < new Set(order.nudges).size) throw new AppError('notFound');
+      if (order.as === 'later') {
+        for (const n of nudges) n.laterUntil = order.until;
+        return em.flush();
+      }
+      const messages = await em.find(MessageRow, { course: id, nudge: { $in: order.nudges }, state: 'held' });
+      if (messages.length === 0) throw new AppError('notHeld');
+      const { row } = await live.get(em, id);
+      if (order.as === 'send') await approve(em, messages, row.sender, now);
+      else await dismiss(em, messages, now);
+      for (const n of nudges)
+        Object.assign(n, { decidedBy: by, ...(order.as === 'dismiss' ? { dismissedFor: order.reason } : {}) });
+      await em.flush();
+    });
+    if (order.as !== 'send') return void res.json({ done: order.nudges.length, canceled: [] } satisfies TrayDecided);
+    await Promise.race([
+      dispatcher.drain().catch((error: unknown) => logger.error({ err: error }, 'mail that was set off has failed')),
+      new Promise((late) => setTimeout(late, PATIENCE)),
+    ]);
+    const em = reading.em.fork();
+    const { course } = await live.get(em, id);
+    const canceled = await em.find(NudgeRow, { course: id, id: { $in: order.nudges }, state: 'withdrawn' });
+    res.json({
+      done: order.nudges.length - canceled.length,
+      canceled: canceled.map((n) => {
+        const person = course.people[course.personIndex.get(n.student) ?? -1];
+        return { name: person ? fullName(person) : n.student, reason: n.reason ?? 'noLongerTrue' };
+      }),
+    } satisfies TrayDecided);
+  });
+
+  /** A text for this one alone, or another wording. */
+  router.put('/tray/:nudge/text', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const { text, wording } = parseInput(textSchema, req.body);
+    await inTransaction(orm, async (em) => {
+      const nudge = await em.findOne(NudgeRow, { course: id, id: idOf(req.params.nudge) });
+      if (!nudge) throw new AppError('notFound');
+      if ((await em.count(MessageRow, { nudge: nudge.id, state: 'held' })) === 0) throw new AppError('notHeld');
+      if (wording !== undefined) {
+        if ((await em.count(WordingRow, { course: id, key: wording })) === 0) throw new AppError('notFound');
+        nudge.wording = wording;
+      }
+      if (text) {
+        const compiled = compileWording({ id: 'one', name: 'one', purpose: 'support', ...text });
+        if (!compiled.ok) throw new AppError('wordingBroken', compiled.problems);
+      }
+      nudge.edited = text;
+      await em.flush();
+    });
+    res.status(204).end();
+  });
+
+  return router;
+}

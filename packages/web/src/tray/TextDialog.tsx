@@ -1,0 +1,82 @@
+/** Another wording for one nudge, or a text of its own. The wording in the library stays as it is. */
+import { useState } from 'react';
+import { toast } from 'sonner';
+import type { TrayLine, Variant } from '@zest-bell/core';
+import { api, ApiProblem, errorWords } from '../app/api.ts';
+import type { Here } from '../app/here.ts';
+import { refreshAll, useRules, useWordings } from '../app/queries.ts';
+import { Button } from '../ui/Button.tsx';
+import { Dialog } from '../ui/Dialog.tsx';
+import { SelectField } from '../ui/fields.tsx';
+import { WordsPart } from '../wording/WordsPart.tsx';
+
+export function TextDialog(props: { readonly here: Here; readonly line: TrayLine; readonly onClose: () => void }) {
+  const { here, line } = props;
+  const wordings = useWordings(here.id);
+  const rules = useRules(here.id);
+  const [wording, setWording] = useState(line.wording);
+  const [text, setText] = useState<Variant>(line.source ?? { subject: '', text: '' });
+  const [own, setOwn] = useState(line.edited !== null);
+  const [problems, setProblems] = useState<ApiProblem['problems']>([]);
+  const [busy, setBusy] = useState(false);
+  const when = rules.data?.find((r) => r.rule.id === line.rule)?.rule.when ?? null;
+  const choose = (id: string) => {
+    const chosen = wordings.data?.find((w) => w.id === id);
+    setWording(id);
+    setOwn(false);
+    if (chosen) setText({ subject: chosen.subject, text: chosen.text });
+  };
+  const save = async () => {
+    setBusy(true);
+    try {
+      await api.put(`/courses/${here.id}/tray/${line.nudge}/text`, { text: own ? text : null, wording });
+      await refreshAll();
+      toast(own ? 'This nudge has your own text now.' : 'This nudge uses that wording now.');
+      props.onClose();
+    } catch (error) {
+      setProblems(error instanceof ApiProblem ? error.problems : []);
+      toast.error(errorWords(error));
+    } finally {
+      setBusy(false);
+    }
+  };
+  return (
+    <Dialog
+      open
+      wide
+      onClose={props.onClose}
+      title={`The text to ${line.name}`}
+      note="Only this nudge changes. The wording in your library stays as it is."
+      foot={
+        <>
+          <Button look="main" busy={busy} onClick={() => void save()}>
+            Save text
+          </Button>
+          <Button onClick={props.onClose}>Discard changes</Button>
+        </>
+      }
+    >
+      <div className="grid gap-3 px-6 py-5">
+        <SelectField label="Wording" value={wording} onChange={(e) => choose(e.target.value)}>
+          {(wordings.data ?? []).map((w) => (
+            <option key={w.id} value={w.id}>
+              {w.name}
+            </option>
+          ))}
+        </SelectField>
+        <WordsPart
+          here={here}
+          words={text}
+          when={when}
+          student={line.student}
+          problemOf={(path) => problems.find((p) => p.path.endsWith(path))?.message}
+          onChange={(part) => {
+            setOwn(true);
+            setProblems([]);
+            setText((t) => ({ ...t, ...part }));
+          }}
+        />
+      </div>
+    </Dialog>
+  );
+}

@@ -1,0 +1,73 @@
+/** One nudge that waits: why, as it was and as it is now, and the message as it would leave now. */
+import { Link } from 'react-router';
+import type { TrayLine } from '@zest-bell/core';
+import { addressWords, evidenceWords } from '../app/decisionWords.ts';
+import { studentPath, type Here } from '../app/here.ts';
+import { When } from '../ui/When.tsx';
+import { MessageView } from '../wording/Message.tsx';
+
+const WAITS = {
+  step: 'This step of the rule asks you before it sends.',
+  replied: 'The student replied after the last nudge. Read the reply before you send another.',
+  outside: 'The message would go to an address outside your institution. Sending it allows that address for this rule.',
+} as const;
+
+export function TrayDetail({ here, line }: { readonly here: Here; readonly line: TrayLine }) {
+  const zone = here.course.timeZone;
+  const then = evidenceWords(line.evidence, zone);
+  const now = evidenceWords(line.evidenceNow, zone);
+  return (
+    <section aria-label="The nudge" tabIndex={0} className="overflow-auto px-6 py-5 min-[900px]:h-[calc(100dvh-290px)]">
+      <h2 className="text-[21px] font-bold">
+        <Link className="underline-offset-4 hover:underline" to={studentPath(here, line.student)}>
+          {line.name}
+        </Link>
+      </h2>
+      <p className="mt-1 text-[14.5px] text-ink-2">
+        {line.rule === null ? (
+          line.ruleName
+        ) : (
+          <Link
+            className="font-semibold text-pine underline-offset-4 hover:underline"
+            to={`/c/${here.id}/rules/${line.rule}`}
+          >
+            {line.ruleName}
+          </Link>
+        )}
+        {line.step > 0 && `, step ${line.step + 1}`}, round <When at={line.roundAt} zone={zone} />
+      </p>
+      <p className="mt-2 text-[14.5px]">{WAITS[line.heldFor]}</p>
+      {!line.stillTrue && (
+        <p role="status" className="mt-2 rounded-xl bg-brass-soft px-4 py-2.5 text-[14.5px]">
+          <strong>This student no longer matches the rule.</strong> If you send it, Zest Bell cancels it at the second
+          look. Dismiss it, or decide later.
+        </p>
+      )}
+      <p className="mt-2 text-[14.5px]">
+        <strong>Why:</strong> {then}
+      </p>
+      {now !== then && now !== '' && (
+        <p className="mt-1 text-[14.5px]">
+          <strong>Now:</strong> {now}
+        </p>
+      )}
+      <div className="mt-4">
+        {line.message ? (
+          <MessageView
+            message={line.message}
+            from={here.answer.sender.name}
+            to={addressWords(line.to)}
+            course={here.id}
+          />
+        ) : (
+          <p role="alert" className="rounded-[18px] border border-line bg-sheet p-5">
+            <span aria-hidden className="text-tangerine">
+              ▲{' '}
+            </span>
+            {line.trouble ?? 'This message cannot be made.'}
+          </p>
+        )}
+      </div>
+    </section>
+  );
+}
