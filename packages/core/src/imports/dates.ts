@@ -12,6 +12,7 @@ const SLASHED = /^(\d{1,2})[/.-](\d{1,2})[/.-](\d{4}|\d{2})(?:[ ,T]+(.+))?$/;
 const ISO = /^(\d{4})-(\d{2})-(\d{2})(?:[T ](.+))?$/;
 const WORDED = /^(?:[a-z]{3,9},? )?([a-z]{3,9})\.? (\d{1,2}),? (\d{4})(?:,? (?:at )?(.+))?$/i;
 const WORDED_DAY_FIRST = /^(?:[a-z]{3,9},? )?(\d{1,2})\.? ([a-z]{3,9})\.? (\d{4})(?:,? (?:at )?(.+))?$/i;
+const EXACT = /^(\d{4})-(\d{2})-(\d{2})T\d{2}:\d{2}(?::\d{2}(?:\.\d{1,3})?)?(?:Z|[+-]\d{2}:\d{2})$/;
 const MONTHS = ['jan', 'feb', 'mar', 'apr', 'may', 'jun', 'jul', 'aug', 'sep', 'oct', 'nov', 'dec'];
 const EARLIEST = Date.UTC(1970, 0, 1);
 const LATEST = Date.UTC(2101, 0, 1);
@@ -22,6 +23,8 @@ export class DayOrders {
   private dayFirst = false;
 
   see(value: string): void {
+    // A date of this kind begins with a digit and has a third or second character that is none.
+    if (value.length < 6 || value.length > 40 || !/^\s*\d{1,2}[/.-]/.test(value)) return;
     const [, a, b] = SLASHED.exec(value.trim()) ?? [];
     if (Number(a) > 12) this.dayFirst = true;
     if (Number(b) > 12) this.monthFirst = true;
@@ -43,6 +46,14 @@ export function dayOrderOf(values: readonly string[]): DayOrder {
 /** `endOfDay`: what a date without a time means, 23:59 of it instead of 00:00. */
 export function readDate(text: string, zone: Zone, order: DayOrder, endOfDay = false): ReadDate {
   const value = text.trim();
+  const exact = EXACT.exec(value);
+  if (exact) {
+    // The common form without the cost of a calendar; a day that its month does not have is none.
+    const [, year, month, day] = exact;
+    const isDay = new Date(Date.UTC(Number(year), Number(month) - 1, Number(day))).getUTCDate() === Number(day);
+    const at = isDay ? Date.parse(value) : NaN;
+    return Number.isNaN(at) ? { ok: false, code: 'date' } : inRange(at);
+  }
   if (/T.*([zZ]|[+-]\d{2}:?\d{2})$/.test(value)) {
     try {
       return inRange(parseInstant(value));

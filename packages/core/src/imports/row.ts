@@ -7,23 +7,29 @@ import type { Outcome } from './facts.ts';
 import type { FieldName } from './headers.ts';
 import type { Table } from './table.ts';
 
-/** One row by its fields; own columns and the columns of items by their headers. */
-export class Row {
-  readonly cells: ReadonlyMap<FieldName, string>;
-  private readonly headerOf: ReadonlyMap<FieldName, string>;
-  private readonly orders: ReadonlyMap<string, DayOrder>;
+/** Where each field stands in the rows of a file; own columns and the columns of items under their headers. */
+export interface Layout {
+  readonly places: ReadonlyMap<FieldName, number>;
+  readonly headerOf: ReadonlyMap<FieldName, string>;
+  readonly orders: ReadonlyMap<string, DayOrder>;
+}
 
-  constructor(cells: Row['cells'], headerOf: Row['headerOf'], orders: Row['orders']) {
+/** One row by its fields. */
+export class Row {
+  readonly cells: readonly string[];
+  readonly layout: Layout;
+
+  constructor(cells: readonly string[], layout: Layout) {
     this.cells = cells;
-    this.headerOf = headerOf;
-    this.orders = orders;
+    this.layout = layout;
   }
 
   get(field: FieldName): string {
-    return this.cells.get(field) ?? '';
+    const place = this.layout.places.get(field);
+    return place === undefined ? '' : this.cells[place]!;
   }
 
-  readonly column = (field: FieldName): string | null => this.headerOf.get(field) ?? null;
+  readonly column = (field: FieldName): string | null => this.layout.headerOf.get(field) ?? null;
 
   /** The cells by which a person is found. */
   get who() {
@@ -39,7 +45,7 @@ export class Row {
   instant(field: FieldName, draft: Draft, endOfDay = false): Instant | null {
     const text = this.get(field);
     if (text === '') return null;
-    const read = readDate(text, draft.zone, this.orders.get(this.column(field) ?? '') ?? 'unknown', endOfDay);
+    const read = readDate(text, draft.zone, this.layout.orders.get(this.column(field) ?? '') ?? 'unknown', endOfDay);
     if (read.ok) return read.at;
     const column = this.column(field);
     const question =

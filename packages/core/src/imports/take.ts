@@ -33,17 +33,18 @@ export function* takeRows(
   const headerOf = new Map(fields.flatMap((field, i) => (field ? [[field, table.headers[i]!] as const] : [])));
   const orders = new Map(table.headers.map((h, i) => [h, given.dayOrders?.[h] ?? table.orders[i]!]));
   const others = table.headers.filter((h, i) => h !== '' && h !== REASON_HEADER && fields[i] === null);
+  const places = new Map(table.headers.map((header, i) => [fields[i] ?? header, i]));
+  const layout = { places, headerOf, orders };
   const take = TAKE[kind](given, others, refuse);
   for (const { row, cells } of table.rows) {
     if (row % PART === 0) yield;
-    const byField = new Map(cells.map((cell, i) => [fields[i] ?? table.headers[i]!, cell]));
     try {
-      const formula = cells.findIndex((cell) => CALLS.test(cell));
+      const formula = cells.findIndex(callsOut);
       if (formula >= 0) {
         const message = 'This cell holds a formula that runs something. Replace it by its value';
         throw new RefusedRow(table.headers[formula]!, 'formula', message);
       }
-      for (const outcome of take(new Row(byField, headerOf, orders), row)) count(outcome);
+      for (const outcome of take(new Row(cells, layout), row)) count(outcome);
     } catch (error) {
       if (!(error instanceof RefusedRow)) throw error;
       refuse(row, error);
@@ -53,3 +54,5 @@ export function* takeRows(
 
 /** A spreadsheet would run these when the cell is opened in it again. */
 const CALLS = /^\s*[=+\-@].*(\(|\|).*[!)]/;
+
+const callsOut = (cell: string): boolean => cell.length > 3 && CALLS.test(cell);

@@ -78,7 +78,8 @@ function activeOf(row: Row): boolean {
 
 function contactsOf(row: Row): { kind: string; name: string; email: string }[] {
   const kinds = new Map<string, { name: string; email: string }>();
-  for (const [field, cell] of row.cells) {
+  for (const field of row.layout.places.keys()) {
+    const cell = row.get(field);
     const [, kind, isEmail] = CONTACT.exec(field) ?? [];
     if (kind === undefined || cell === '') continue;
     const contact = kinds.get(kind) ?? { name: '', email: '' };

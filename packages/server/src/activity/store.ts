@@ -1,7 +1,7 @@
 /** Storing events and grades, many at a time: the one way in, for the route, the demo and imports alike. */
 import type { EventKind, Instant } from '@zest-bell/core';
 import type { Em } from '../platform/orm.ts';
-import { inSlices, rowsOf } from '../platform/query.ts';
+import { inSlices, insertNewRows, rowsOf } from '../platform/query.ts';
 import { RetractedRow } from './entity.ts';
 
 export interface NewEvent {
@@ -67,22 +67,24 @@ async function retractedIds(
   return gone;
 }
 
-async function insertNew(
+const KEY = ['course', 'event_id'];
+
+function insertNew(
   em: Em,
   table: 'activity_event' | 'grade',
   course: number,
   rows: readonly (NewEvent | NewGrade)[],
   change: number | null,
 ): Promise<number> {
-  let stored = 0;
-  for (const slice of inSlices(rows)) {
-    const query = em
-      .getKnex()(table)
-      .insert(slice.map(({ id, ...row }) => ({ ...row, course, event_id: id, change })))
-      .onConflict(['course', 'event_id'])
-      .ignore()
-      .returning('id');
-    stored += (await rowsOf<{ id: number }>(em, query)).length;
-  }
-  return stored;
+  const columns = ['event_id', 'person', 'item', 'at', ...(table === 'grade' ? ['criterion', 'points'] : ['kind'])];
+  return insertNewRows(
+    em,
+    table,
+    { course, change },
+    columns,
+    KEY,
+    rows.map((r) =>
+      'points' in r ? [r.id, r.person, r.item, r.at, r.criterion, r.points] : [r.id, r.person, r.item, r.at, r.kind],
+    ),
+  );
 }

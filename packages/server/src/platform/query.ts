@@ -17,18 +17,50 @@ export async function run(em: Em, query: Knex.QueryBuilder): Promise<void> {
   await em.getConnection().execute(sql, [...bindings], 'run', em.getTransactionContext());
 }
 
+/**
+ * Inserts rows of plain values that are not there yet, and returns how many that was. Values are bound and not written into the
+ * statement: for very many rows that is several times as quick. Needs a transaction.
+ */
+export async function insertNewRows(
+  em: Em,
+  table: string,
+  /** Whole numbers that all rows share. */
+  shared: Readonly<Record<string, number | null>>,
+  columns: readonly string[],
+  key: readonly string[],
+  rows: readonly (readonly (string | number | null)[])[],
+): Promise<number> {
+  const trx = em.getTransactionContext<Knex.Transaction>();
+  if (!trx) throw new Error('Rows are inserted within a transaction');
+  const same = Object.values(shared).map((n) => (n === null ? 'null' : String(Math.trunc(n))));
+  const row = `(${[...same, ...columns.map(() => '?')].join(',')})`;
+  const names = [...Object.keys(shared), ...columns].join(',');
+  let inserted = 0;
+  for (const slice of inSlices(rows, MOST_BOUND / columns.length)) {
+    const values = slice.map(() => row).join(',');
+    const sql = `insert into ${table} (${names}) values ${values} on conflict (${key.join(',')}) do nothing`;
+    const answer: unknown = await em.getKnex().raw(sql, slice.flat()).transacting(trx);
+    const { changes, rowCount } = answer as { changes?: number; rowCount?: number };
+    inserted += changes ?? rowCount ?? 0;
+  }
+  return inserted;
+}
+
 /** The number that a counting query gives. */
 export async function countOf(em: Em, query: Knex.QueryBuilder): Promise<number> {
   const [row] = await rowsOf<{ n: number | string }>(em, query.count({ n: '*' }));
   return Number(row?.n ?? 0);
 }
 
+/** The most values that are bound in one statement; a multiple of what rows have columns keeps statements alike. */
+const MOST_BOUND = 2800;
 /** The most values of one list in a statement, well under what databases take. */
 const SLICE = 500;
 
 /** A long list in parts that a statement can take. */
 export function inSlices<T>(values: readonly T[], size = SLICE): T[][] {
   const parts: T[][] = [];
-  for (let i = 0; i < values.length; i += size) parts.push(values.slice(i, i + size));
+  const step = Math.max(1, Math.floor(size));
+  for (let i = 0; i < values.length; i += step) parts.push(values.slice(i, i + step));
   return parts;
 }
