@@ -1,6 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import ExcelJS from 'exceljs';
 import { zipSync } from 'fflate';
+import { readdirSync, readFileSync } from 'node:fs';
 import { draftOf, importFile, type ScenarioJson } from '@zest-bell/core';
 import { openFile } from './archive.ts';
 
@@ -63,4 +64,36 @@ test('a workbook that another library wrote is read as it was written', async ()
     { id: 'p1', firstName: 'Imani', enrolledAt: '2026-09-03T00:00:00-04:00', active: true, fields: { Boat: 'Tern' } },
     { id: 'p2', lastName: 'Dahl', enrolledAt: '2026-09-04T09:30:00-04:00', active: false, fields: { Boat: '7' } },
   ]);
+});
+
+/** New, changed, the same and refused, of each example file against the example course. */
+const EXAMPLES: Readonly<Record<string, readonly [kind: string, ...counts: number[]]>> = {
+  'activity.csv': ['activity', 3, 0, 0, 1],
+  'attendance.tsv': ['attendance', 2, 0, 0, 0],
+  'awkward-activity.csv': ['activity', 2, 0, 0, 2],
+  'awkward-gradebook.csv': ['gradebook', 1, 1, 1, 2],
+  'columns.csv': ['columns', 0, 2, 0, 0],
+  'course.json': ['scenario', 0, 0, 4, 0],
+  'gradebook.csv': ['gradebook', 2, 0, 1, 1],
+  'items.csv': ['items', 2, 0, 0, 0],
+  'oneroster.zip': ['oneroster', 3, 0, 8, 0],
+  'roster.csv': ['roster', 1, 1, 0, 1],
+  'roster.xlsx': ['roster', 1, 1, 0, 0],
+  'statements.jsonl': ['xapi', 3, 0, 0, 1],
+  'term.ics': ['calendar', 1, 1, 0, 1],
+};
+
+describe('the example files', () => {
+  const folder = new URL('../../../../examples/import/', import.meta.url);
+  const course = () => JSON.parse(readFileSync(new URL('course.json', folder), 'utf8')) as ScenarioJson;
+
+  test('are all here', () => {
+    expect(readdirSync(folder).toSorted()).toEqual(Object.keys(EXAMPLES).toSorted());
+  });
+
+  test.each(Object.entries(EXAMPLES))('%s', async (name, [kind, ...counts]) => {
+    const file = await openFile(name, readFileSync(new URL(name, folder)));
+    const report = importFile(file, draftOf(course()), { asOf: Date.UTC(2026, 9, 26, 12) });
+    expect([report.kind, report.new, report.changed, report.same, report.refused.length]).toEqual([kind, ...counts]);
+  });
 });
