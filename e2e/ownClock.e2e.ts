@@ -1,35 +1,24 @@
 /** Without the demo: a course of one's own, the machine's own clock, and a mail server of the institution. */
 import { join } from 'node:path';
-import type { AddressInfo } from 'node:net';
-import { SMTPServer } from 'smtp-server';
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
+import { openLetterBox, type LetterBox } from './letterBox.ts';
 import { openStage, type Scene, type Stage } from './harness.ts';
 import { INSTRUCTOR, setUpKnots, TOKEN } from './knotsCourse.ts';
 
-const letters: string[] = [];
-const smtp = new SMTPServer({
-  authOptional: true,
-  disabledCommands: ['STARTTLS', 'AUTH'],
-  onData(stream, session, done) {
-    letters.push(...session.envelope.rcptTo.map((to) => to.address));
-    stream.resume().on('end', () => done());
-  },
-});
-
+let box: LetterBox;
 let stage: Stage;
 let scene: Scene;
 beforeAll(async () => {
-  await new Promise<void>((ready) => smtp.listen(0, '127.0.0.1', () => ready()));
-  const { port } = smtp.server.address() as AddressInfo;
+  box = await openLetterBox();
   stage = await openStage(async (folder) => {
     await setUpKnots(join(folder, 'zest-bell.db'), ['Imani', 'Teo', 'Runa'], { perSpell: 1 });
-    return { ZEST_DEMO: 'off', ZEST_SMTP_URL: `smtp://127.0.0.1:${port}` };
+    return { ZEST_DEMO: 'off', ZEST_SMTP_URL: box.url };
   });
   scene = await stage.open();
 });
 afterAll(async () => {
   await stage.stop();
-  await new Promise<void>((closed) => smtp.close(() => closed()));
+  await box.close();
 });
 
 const tell = (events: readonly object[]) =>
@@ -65,7 +54,7 @@ test('an instructor signs in, sees who matches now, rings, and reads of what hap
   await scene.see('body', /The rule ran: 2 messages on the way/);
   await scene.clickText('Send log', 'header');
   await scene.see('main', /All nudges 2 sent 2/);
-  expect(letters.sort()).toEqual(['p2@saltmarsh.example', 'p3@saltmarsh.example']);
+  expect(box.letters.map((l) => l.to).toSorted()).toEqual(['p2@saltmarsh.example', 'p3@saltmarsh.example']);
   await scene.clickText('Course', 'header');
   await scene.see('main', /Messages have no link for pausing nudges yet/);
   expect(scene.complaints).toEqual([]);

@@ -1,26 +1,12 @@
 /** A course of one's own, from nothing: set up, fed by files, tried without sending, turned on; fed again, mended, undone. */
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
-import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
-import { SMTPServer } from 'smtp-server';
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
+import { openLetterBox, type LetterBox } from './letterBox.ts';
 import { openStage, root, type Scene, type Stage } from './harness.ts';
 
-const letters: { to: string; text: string }[] = [];
-const smtp = new SMTPServer({
-  authOptional: true,
-  disabledCommands: ['STARTTLS', 'AUTH'],
-  onData(stream, session, done) {
-    let text = '';
-    stream.on('data', (chunk: Buffer) => (text += chunk.toString('utf8')));
-    stream.on('end', () => {
-      for (const { address } of session.envelope.rcptTo) letters.push({ to: address, text });
-      done();
-    });
-  },
-});
-
+let box: LetterBox;
 let stage: Stage;
 let scene: Scene;
 const files = mkdtempSync(join(tmpdir(), 'zest-bell-files-'));
@@ -40,16 +26,15 @@ const zone = ZONES.find((z) => hourIn(z) >= 8 && hourIn(z) < 19)!;
 const date = (days: number) => new Date(Date.now() + days * DAY).toISOString().slice(0, 10);
 
 beforeAll(async () => {
-  await new Promise<void>((ready) => smtp.listen(0, '127.0.0.1', () => ready()));
-  const { port } = smtp.server.address() as AddressInfo;
-  stage = await openStage(() => Promise.resolve({ ZEST_DEMO: 'off', ZEST_SMTP_URL: `smtp://127.0.0.1:${port}` }));
+  box = await openLetterBox();
+  stage = await openStage(() => Promise.resolve({ ZEST_DEMO: 'off', ZEST_SMTP_URL: box.url }));
   scene = await stage.open();
 });
 afterAll(async () => {
   expect(scene.complaints).toEqual([]);
   await stage.stop();
   rmSync(files, { recursive: true, force: true });
-  await new Promise<void>((closed) => smtp.close(() => closed()));
+  await box.close();
 });
 
 function file(name: string, text: string): string {
@@ -122,7 +107,7 @@ test('from nothing to a rule that is on', async () => {
   await scene.see('main', /2 steps left/);
   await scene.clickText('Send a test to me');
   await scene.see('main', /1 step left/);
-  expect(letters.map((l) => l.to)).toEqual(['ada@saltmarsh.example']);
+  expect(box.letters.map((l) => l.to)).toEqual(['ada@saltmarsh.example']);
 
   await scene.page.click('a[href$="rules?new"]');
   await scene.clickText('Away for five days, firmer at ten', '[role=dialog]');
@@ -225,7 +210,7 @@ test('a sheet is written from, row by row, and comes back with what was sent', a
   await scene.clickText('Send 1 message');
   await scene.see('body', /1 message is on the way/);
   await scene.see('[aria-label="Rows"]', /Imani Okoro s1 Tern 20 sent/, 30_000);
-  const sent = letters.filter((l) => l.to === 'imani@saltmarsh.example');
+  const sent = box.letters.filter((l) => l.to === 'imani@saltmarsh.example');
   expect(sent.some((l) => l.text.includes('Tern'))).toBe(true);
   const back = await scene.page.evaluate(async () => (await fetch('/api/courses/1/sheets/1/file')).text());
   expect(back).toMatch(/s1,Tern,20,sent,/);

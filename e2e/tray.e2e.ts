@@ -1,40 +1,25 @@
 /** The Tray: what waits, decided on by keys, and one who came back meanwhile. */
-import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
-import { SMTPServer } from 'smtp-server';
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
+import { openLetterBox, type LetterBox } from './letterBox.ts';
 import { openStage, type Scene, type Stage } from './harness.ts';
 import { INSTRUCTOR, setUpKnots, TOKEN } from './knotsCourse.ts';
 
-const letters: { to: string; text: string }[] = [];
-const smtp = new SMTPServer({
-  authOptional: true,
-  disabledCommands: ['STARTTLS', 'AUTH'],
-  onData(stream, session, done) {
-    let text = '';
-    stream.on('data', (chunk: Buffer) => (text += chunk.toString('utf8')));
-    stream.on('end', () => {
-      for (const { address } of session.envelope.rcptTo) letters.push({ to: address, text });
-      done();
-    });
-  },
-});
-
+let box: LetterBox;
 let stage: Stage;
 let scene: Scene;
 beforeAll(async () => {
-  await new Promise<void>((ready) => smtp.listen(0, '127.0.0.1', () => ready()));
-  const { port } = smtp.server.address() as AddressInfo;
+  box = await openLetterBox();
   stage = await openStage(async (folder) => {
     await setUpKnots(join(folder, 'zest-bell.db'), ['Imani', 'Teo', 'Runa', 'Berit'], { perSpell: 1 }, 'hold');
-    return { ZEST_DEMO: 'off', ZEST_SMTP_URL: `smtp://127.0.0.1:${port}` };
+    return { ZEST_DEMO: 'off', ZEST_SMTP_URL: box.url };
   });
   scene = await stage.open();
 });
 afterAll(async () => {
   expect(scene.complaints).toEqual([]);
   await stage.stop();
-  await new Promise<void>((closed) => smtp.close(() => closed()));
+  await box.close();
 });
 
 const LIST = '[aria-label="Waiting nudges"]';
@@ -78,8 +63,8 @@ test('by keys alone: a text of one’s own, one put off, one dismissed, the rest
   await scene.press('s');
   await scene.see('body', /1 nudge is on its way/);
   await waiting(3);
-  expect(letters).toHaveLength(1);
-  expect(letters[0]!.text).toContain('A word from me.');
+  expect(box.letters).toHaveLength(1);
+  expect(box.letters[0]!.text).toContain('A word from me.');
   expect(first).not.toBe('');
 
   await scene.press('l');
@@ -103,7 +88,7 @@ test('by keys alone: a text of one’s own, one put off, one dismissed, the rest
   await scene.press('s');
   await scene.see('body', new RegExp(`1 nudge is on its way.*Not sent\\. ${back}: came back before it left`));
   await scene.see('main', /Nothing is waiting for you/);
-  expect(letters).toHaveLength(2);
+  expect(box.letters).toHaveLength(2);
 });
 
 test('what was put off is dismissed with a reason, which the log keeps', async () => {

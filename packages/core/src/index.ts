@@ -14,6 +14,7 @@ export * from './course/person.ts';
 export * from './course/sender.ts';
 export * from './course/sources.ts';
 export * from './course/mark.ts';
+export * from './course/address.ts';
 export * from './course/changes.ts';
 export * from './course/course.ts';
 export * from './course/edit.ts';

@@ -11,6 +11,7 @@ import { columnRoutes } from './places/columns/routes.ts';
 import { activityRoutes } from './activity/routes.ts';
 import { limitRoutes } from './places/course/limits.ts';
 import { mailSwitchRoutes } from './places/course/mailSwitch.ts';
+import { dataRoutes } from './places/course/data.ts';
 import { editRoutes } from './places/course/edit.ts';
 import { importRoutes } from './places/course/imports.ts';
 import { courseRoutes } from './places/course/routes.ts';
@@ -115,6 +116,7 @@ export function createApp(services: Services, dispatcher: Dispatcher, options: A
     columnRoutes(services),
     editRoutes(services),
     importRoutes(services),
+    dataRoutes(services),
     senderRoutes(services),
     limitRoutes(services),
     mailSwitchRoutes(services, dispatcher),

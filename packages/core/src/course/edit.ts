@@ -1,5 +1,6 @@
 /** What somebody types about a course, its people and its items, read strictly: each problem at its own field. */
 import { z } from 'zod';
+import { isAddress } from './address.ts';
 import { isLocalDate } from '../time/localDate.ts';
 import { isZone } from '../time/zone.ts';
 import { dayNumberOf } from '../time/calendar.ts';
@@ -18,14 +19,8 @@ const optional = (most: number) => line(most).transform((s) => (s === '' ? null 
 /** An address as it is typed; blank for none. */
 const emailOrNone = line(254)
   .transform((s) => (s === '' ? null : s))
-  .refine(
-    (s) => s === null || /^[^\s@<>",;]+@[^\s@<>",;]+\.[^\s@<>",;]+$/.test(s),
-    'Type an address such as ada@college.edu',
-  );
-const email = line(254).refine(
-  (s) => /^[^\s@<>",;]+@[^\s@<>",;]+\.[^\s@<>",;]+$/.test(s),
-  'Type an address such as ada@college.edu',
-);
+  .refine((s) => s === null || isAddress(s), 'Type an address such as ada@college.edu');
+const email = line(254).refine((s) => isAddress(s), 'Type an address such as ada@college.edu');
 const instant = z
   .number()
   .int()

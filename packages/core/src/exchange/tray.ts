@@ -37,7 +37,10 @@ export interface TrayLine {
 }
 
 export interface TrayAnswer {
+  /** The most urgent of them. */
   readonly lines: readonly TrayLine[];
+  /** How many wait in all, those that are put off included. */
+  readonly waiting: number;
   /** How many are put off. */
   readonly later: number;
 }

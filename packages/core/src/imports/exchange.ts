@@ -215,6 +215,11 @@ export interface WritePreview {
   readonly readers: readonly string[];
   readonly name: string;
   readonly problems: readonly Problem[];
+  /** Readers in all, how many of them get a message, and how many of those messages have a field without a value. */
+  readonly total: number;
+  readonly sending: number;
+  readonly withBlanks: number;
+  /** The first of them. */
   readonly lines: readonly {
     readonly key: string;
     readonly name: string;

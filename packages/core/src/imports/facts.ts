@@ -19,6 +19,8 @@ export interface KnownFacts {
   mark(person: string, item: string): ActivityEvent | null;
   /** The grade in force at an instant. */
   gradeAt(person: string, item: string, criterion: string | null, at: Instant): Grade | null;
+  /** Keys of facts that were taken back: telling them again changes nothing. */
+  readonly retracted?: ReadonlySet<string>;
 }
 
 /** The same fact told twice has the same key. */
@@ -59,7 +61,7 @@ export class FactBook {
 
   addEvent(event: NewEvent): Outcome {
     this.mustHaveHappened(event.at);
-    if (this.has(event)) return 'same';
+    if (this.has(event) || this.known.retracted?.has(eventKey(event))) return 'same';
     this.addedEvents.set(eventKey(event), event);
     this.events.push(event);
     return 'new';
@@ -109,6 +111,7 @@ export class FactBook {
   /** Points that are in force already are the same. */
   addGrade(grade: NewGrade): Outcome {
     this.mustHaveHappened(grade.at);
+    if (this.known.retracted?.has(gradeKey(grade))) return 'same';
     const before = this.gradeInForce(grade);
     if (before?.points === grade.points) return 'same';
     const series = this.addedGrades.get(seriesOf(grade));

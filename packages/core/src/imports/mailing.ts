@@ -1,4 +1,5 @@
 /** Rows of a sheet as readers of a message: whom each names, and the course in which its columns are fields. */
+import { isAddress } from '../course/address.ts';
 import { makeCourse, type Course } from '../course/course.ts';
 import type { Person } from '../course/person.ts';
 import { courseDraft } from './courseDraft.ts';
@@ -24,8 +25,6 @@ export type SheetReader =
   | { readonly kind: 'guest'; readonly guest: Guest }
   | { readonly kind: 'nobody'; readonly why: string };
 
-const ADDRESS = /^[^\s@<>",;]+@[^\s@<>",;]+\.[^\s@<>",;]+$/;
-
 /** Whom each row of a sheet is about: a person by id, address or name, else whoever its own address names. */
 export function readersOf(
   headers: readonly string[],
@@ -47,7 +46,7 @@ export function readersOf(
       return { kind: 'person', id: draft.person(who, () => null).id };
     } catch (error) {
       if (!(error instanceof RefusedRow)) throw error;
-      if (!ADDRESS.test(who.email)) return { kind: 'nobody', why: error.message };
+      if (!isAddress(who.email)) return { kind: 'nobody', why: error.message };
       const name = nameOf(who) ?? { firstName: '', lastName: '' };
       return { kind: 'guest', guest: { ...name, email: who.email } };
     }
@@ -56,7 +55,7 @@ export function readersOf(
 
 /** A column that holds an address names a contact, who may get a copy. */
 const contactsIn = (values: Readonly<Record<string, string>>): Person['contacts'] =>
-  Object.entries(values).flatMap(([kind, email]) => (ADDRESS.test(email) ? [{ kind, name: '', email }] : []));
+  Object.entries(values).flatMap(([kind, email]) => (isAddress(email) ? [{ kind, name: '', email }] : []));
 
 /** The course in which the columns of a sheet are everybody’s own, and its guests are people. */
 export function courseOfMailing(course: Course, rows: MailingRows): Course {

@@ -2,6 +2,7 @@
  * OneRoster CSV (1EdTech, 1.1 and 1.2): one class of a zip or of single files. Its users become people, its line items items,
  * its results grades. Headers typed from memory of the published binding.
  */
+import { isAddress } from '../course/address.ts';
 import { plural } from '../time/words.ts';
 import { readDate } from './dates.ts';
 import { type Draft, type DraftItem, type DraftPerson } from './draft.ts';
@@ -206,8 +207,7 @@ class Roster {
   ): Outcome {
     if (id === '') throw new RefusedRow('sourcedId', 'noId', 'This row has no sourcedId');
     const email = user?.get('email') ?? '';
-    if (email !== '' && !/^[^\s@]+@[^\s@]+\.[^\s@]+$/.test(email))
-      throw new RefusedRow('email', 'address', `“${email}” is no email address`);
+    if (email !== '' && !isAddress(email)) throw new RefusedRow('email', 'address', `“${email}” is no email address`);
     const { draft } = this;
     const known = draft.personById(id) ?? (email === '' ? undefined : draft.personByEmail(email));
     const before = known && JSON.stringify(known);

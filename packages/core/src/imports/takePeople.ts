@@ -1,4 +1,5 @@
 /** A roster, and columns of one’s own. */
+import { isAddress } from '../course/address.ts';
 import { ROLES } from '../course/person.ts';
 import { nameOf, type DraftPerson } from './draft.ts';
 import { CONTACT } from './headers.ts';
@@ -15,7 +16,7 @@ export const takeColumns: Take = (given, others) => (row) => {
 function takePerson({ draft }: Taking, others: readonly string[], row: Row): Outcome {
   const id = row.get('id');
   const email = row.get('email');
-  if (email !== '' && !/^[^\s@]+@[^\s@]+\.[^\s@]+$/.test(email)) {
+  if (email !== '' && !isAddress(email)) {
     row.refuse('email', 'address', `“${email}” is no email address. Type one such as ada@college.example`);
   }
   const known =

@@ -4,14 +4,13 @@
  */
 import { mkdir, readdir, readFile, rename, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { sourceOf, UnreadableFile, type ImportDecisions, type Instant } from '@zest-bell/core';
+import { slugOf, UnreadableFile, type Instant } from '@zest-bell/core';
 import { CourseRow } from '../course/entity.ts';
 import { AppError } from '../platform/errors.ts';
 import { inTransaction } from '../platform/transaction.ts';
 import type { Services } from '../services.ts';
-import { openFile } from './archive.ts';
-import { ImportBytesRow, ImportMemoryRow, ImportRow } from './entity.ts';
-import { headersDigest, remembered } from './read.ts';
+import { ImportBytesRow, ImportRow } from './entity.ts';
+import { decisionsBefore } from './read.ts';
 import { takeImport } from './take.ts';
 
 /** A file that was written to more recently may not be whole yet, in ms. */
@@ -22,7 +21,7 @@ const BY = 'The course’s folder';
 
 /** Where files of a course are looked for. */
 export const folderOf = (base: string, course: Pick<CourseRow, 'id' | 'code'>): string =>
-  join(base, `${course.code.toLowerCase().replace(/[^a-z0-9]+/g, '-') || 'course'}-${course.id}`);
+  join(base, `${slugOf(course.code)}-${course.id}`);
 
 /** Takes what lies in the folders of courses that want it. Returns how many files were settled. */
 export async function lookIntoFolders(services: Services, wallClock: () => number = Date.now): Promise<number> {
@@ -79,15 +78,7 @@ async function settle(services: Services, course: number, found: Found): Promise
 
 async function bring(services: Services, course: number, name: string, bytes: Buffer, now: Instant): Promise<number> {
   return inTransaction(services.orm, async (em) => {
-    let decisions: ImportDecisions = {};
-    try {
-      const source = sourceOf(await openFile(name, bytes));
-      const headers = source.form === 'table' ? headersDigest(source.table.headers) : '';
-      const known = headers && (await em.findOne(ImportMemoryRow, { course, headers }));
-      if (known) decisions = remembered(known.decisions);
-    } catch (error) {
-      if (!(error instanceof UnreadableFile)) throw error;
-    }
+    const decisions = await decisionsBefore(em, course, name, bytes);
     const row = em.create(ImportRow, { course, by: BY, name, at: now, state: 'open', way: 'folder', decisions });
     await em.flush();
     em.create(ImportBytesRow, { import: row.id, bytes });

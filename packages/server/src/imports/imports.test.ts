@@ -129,6 +129,9 @@ describe('a file', () => {
       [{ id: 'g1', person: 'p1', item: 'q1', points: 4, at: new Date(at('2026-10-20T10:00')).toISOString() }],
     );
     expect(await matches()).toBe(0);
+    // And so it does when a file tells it.
+    await take(await bring('again.csv', 'person,item,points,at\np1,q1,4,2026-10-20T10:00:00-04:00\n'));
+    expect(await matches()).toBe(0);
     await undo(change!).expect(200);
     expect(await matches()).toBe(1);
   });

@@ -9,6 +9,8 @@ import {
   importFileInParts,
   knownOf,
   REASON_HEADER,
+  sourceOf,
+  UnreadableFile,
   type CourseChanges,
   type CourseMeanings,
   type CourseParts,
@@ -17,12 +19,13 @@ import {
   type ImportDecisions,
   type InParts,
   type Instant,
-  type KnownFacts,
   type ReadFile,
 } from '@zest-bell/core';
 import type { LiveCourse } from '../activity/live.ts';
 import { RetractedRow } from '../activity/entity.ts';
 import type { Em } from '../platform/orm.ts';
+import { openFile } from './archive.ts';
+import { ImportMemoryRow } from './entity.ts';
 
 /** Clocks of those who export may run a little ahead of ours, in ms. */
 const AHEAD = 5 * 60_000;
@@ -47,7 +50,11 @@ export interface ReadOrder {
 export function* readImport(live: LiveCourse, file: FileInput, order: ReadOrder): InParts<Reading> {
   const { decisions } = order;
   const meanings: CourseMeanings = live.row.meanings;
-  const draft = courseDraft(live.course, without(knownOf(live.facts.history), order.retracted), order.now + AHEAD);
+  const draft = courseDraft(
+    live.course,
+    { ...knownOf(live.facts.history), retracted: order.retracted },
+    order.now + AHEAD,
+  );
   const report = yield* importFileInParts(file, draft, {
     ...decisions,
     asOf: decisions.asOf ?? order.at,
@@ -64,10 +71,6 @@ export function* readImport(live: LiveCourse, file: FileInput, order: ReadOrder)
   const after = draftedCourse(draft, live.course);
   return { report, draft, after, changes: diffCourses(live.course, after) };
 }
-
-/** Facts that were taken back are known, so that they count as the same. */
-const without = (known: KnownFacts, retracted: ReadonlySet<string>): KnownFacts =>
-  retracted.size === 0 ? known : { ...known, hasEvent: (e) => known.hasEvent(e) || retracted.has(eventKey(e)) };
 
 export async function retractedKeys(em: Em, course: number): Promise<ReadonlySet<string>> {
   const rows = await em.find(RetractedRow, { course }, { disableIdentityMap: true });
@@ -94,3 +97,24 @@ export const remembered = ({ kind, told, sheet, dayOrders, choices }: ImportDeci
   ...(dayOrders === undefined ? {} : { dayOrders }),
   ...(choices === undefined ? {} : { choices }),
 });
+
+/** As the last file with the same headers was read. */
+export async function decisionsBefore(em: Em, course: number, name: string, bytes: Buffer): Promise<ImportDecisions> {
+  try {
+    const source = sourceOf(await openFile(name, bytes));
+    if (source.form !== 'table') return {};
+    const known = await em.findOne(ImportMemoryRow, { course, headers: headersDigest(source.table.headers) });
+    return known ? remembered(known.decisions) : {};
+  } catch (error) {
+    if (error instanceof UnreadableFile) return {};
+    throw error;
+  }
+}
+
+/** What a file says is compared in small letters. */
+export function lowered(decisions: ImportDecisions): ImportDecisions {
+  const low = <T>(choices: Readonly<Record<string, T>> | undefined) =>
+    choices && Object.fromEntries(Object.entries(choices).map(([said, choice]) => [said.trim().toLowerCase(), choice]));
+  const { people, items } = decisions.choices ?? {};
+  return { ...decisions, ...(decisions.choices ? { choices: { people: low(people), items: low(items) } } : {}) };
+}

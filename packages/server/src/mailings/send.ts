@@ -122,9 +122,8 @@ export async function write(
     sheet: order.sheet,
   });
   await em.flush();
-  const nudges = new Map<string, number>();
-  for (const { person, decision } of decided) {
-    if (decision.outcome !== 'sent') continue;
+  const made = decided.flatMap(({ person, decision }) => {
+    if (decision.outcome !== 'sent') return [];
     const nudge = em.create(NudgeRow, {
       course: live.id,
       idempotencyKey: `${live.id}:${wordingKeyOf(mailing.id)}:${person.id}`,
@@ -141,24 +140,21 @@ export async function write(
       passed: decision.passedBudget ? ['budget'] : null,
       passedBy: order.by,
     });
-    await em.flush();
-    nudges.set(person.id, nudge.id);
-    const lead = Math.max(
-      0,
-      decision.to.findIndex((to) => to.kind === 'student'),
-    );
+    return [{ nudge, decision }];
+  });
+  await em.flush();
+  for (const { nudge, decision } of made) {
+    const toStudent = decision.to.findIndex((to) => to.kind === 'student');
     decision.to.forEach((to, i) => {
       em.create(MessageRow, {
-        nudge: nudge.id,
-        course: live.id,
-        ...to,
-        lead: i === lead,
+        ...{ nudge: nudge.id, course: live.id, ...to, sendAt: decision.sendAt },
+        lead: i === Math.max(0, toStudent),
         state: 'queued',
         heldFor: null,
-        sendAt: decision.sendAt,
       });
     });
   }
   await em.flush();
+  const nudges = new Map(made.map(({ nudge }) => [nudge.student, nudge.id]));
   return { mailing: mailing.id, nudges, decided };
 }

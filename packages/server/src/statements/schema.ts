@@ -5,6 +5,7 @@
  */
 import { createHash } from 'node:crypto';
 import { z } from 'zod';
+import { VOIDED } from '@zest-bell/core';
 
 const iri = z.string().regex(/^[a-z][a-z0-9+.-]*:\S+$/i, 'Write a whole IRI, with its scheme');
 export const uuidSchema = z
@@ -164,8 +165,6 @@ const subStatement = z.strictObject({
   timestamp: timestamp.optional(),
   attachments: z.array(attachment).optional(),
 });
-
-export const VOIDED = 'http://adlnet.gov/expapi/verbs/voided';
 
 export const statementSchema = z
   .strictObject({

@@ -133,6 +133,16 @@ describe('[xAPI] the statements resource', () => {
     expect(rest.body).toMatchObject({ statements: [{ id: id(1) }], more: '' });
   });
 
+  test('voids a statement of the same batch', async () => {
+    const voiding = {
+      verb: { id: 'http://adlnet.gov/expapi/verbs/voided' },
+      object: { objectType: 'StatementRef', id: id(8) },
+    };
+    await post([opened(8), opened(9, voiding)]);
+    expect(await stage.orm.em.fork().count(EventRow)).toBe(0);
+    expect((await get({ voidedStatementId: id(8) })).status).toBe(200);
+  });
+
   test('voids a statement and what it became; the voiding one stays', async () => {
     await post([opened(1)]);
     expect(await stage.orm.em.fork().count(EventRow)).toBe(1);

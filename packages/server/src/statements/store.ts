@@ -4,6 +4,7 @@ import {
   knownOf,
   RefusedRow,
   takeStatement,
+  VOIDED,
   type CourseMeanings,
   type Draft,
   type Instant,
@@ -14,8 +15,9 @@ import { appendBatch } from '../activity/store.ts';
 import { eventIdOf, forgetHistory, gradeIdOf } from '../changes/apply.ts';
 import { CourseRow } from '../course/entity.ts';
 import type { Em } from '../platform/orm.ts';
+import { inSlices, rowsOf } from '../platform/query.ts';
 import { StatementRow } from './entity.ts';
-import { actorKey, digestOf, VOIDED, type Statement } from './schema.ts';
+import { actorKey, digestOf, type Statement } from './schema.ts';
 
 const AHEAD = 5 * 60_000;
 
@@ -44,11 +46,13 @@ export async function keepStatements(
 ): Promise<void> {
   const draft = draftOf(live, now);
   const course = live.id;
+  const digests = await knownDigests(em, course, sent);
+  const voided: { readonly target: string; readonly by: string }[] = [];
   for (const { id, statement } of sent) {
     const digest = digestOf(statement);
-    const known = await em.findOne(StatementRow, { course, statement: id });
-    if (known) {
-      if (known.digest !== digest) throw new Conflict(`There is a statement ${id} already, and it says something else`);
+    const known = digests.get(id);
+    if (known !== undefined) {
+      if (known !== digest) throw new Conflict(`There is a statement ${id} already, and it says something else`);
       continue;
     }
     const stored = new Date(now).toISOString();
@@ -73,12 +77,25 @@ export async function keepStatements(
       storedAt: now,
       ...fate,
     });
-    await em.flush();
     if (statement.verb.id === VOIDED)
-      await voidTarget(em, course, (statement.object as { id: string }).id.toLowerCase(), id, now);
+      voided.push({ target: (statement.object as { id: string }).id.toLowerCase(), by: id });
   }
+  await em.flush();
   await takeFacts(em, course, draft);
+  // Last: a statement may void one of the same batch.
+  for (const { target, by } of voided) await voidTarget(em, course, target, by, now);
   await em.nativeUpdate(CourseRow, { id: course }, { heardAt: now });
+}
+
+/** What is kept under these ids already. */
+async function knownDigests(em: Em, course: number, sent: readonly Sent[]): Promise<ReadonlyMap<string, string>> {
+  const known = new Map<string, string>();
+  for (const slice of inSlices(sent.map((s) => s.id))) {
+    const query = em.getKnex()('statement').select('statement', 'digest').where({ course }).whereIn('statement', slice);
+    for (const row of await rowsOf<{ statement: string; digest: string }>(em, query))
+      known.set(row.statement, row.digest);
+  }
+  return known;
 }
 
 async function takeFacts(em: Em, course: number, { facts }: Draft): Promise<void> {

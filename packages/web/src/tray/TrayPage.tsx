@@ -31,7 +31,7 @@ export function TrayPage() {
   const [showLater, setShowLater] = useState(false);
   if (tray.isError) return <Failed error={tray.error} retry={() => void tray.refetch()} />;
   if (!tray.data) return <Loading what="the Tray" />;
-  const { lines, later } = tray.data;
+  const { lines, later, waiting } = tray.data;
   const shown = lines.filter((l) => (l.later !== null) === showLater);
   return (
     <div className="flex min-h-0 flex-1 flex-col">
@@ -50,13 +50,19 @@ export function TrayPage() {
           nudge waits here. Nothing goes without you.
         </Empty>
       ) : (
-        <Desk key={String(showLater)} here={here} lines={shown} />
+        <Desk key={String(showLater)} here={here} lines={shown} all={showLater ? later : waiting - later} />
       )}
     </div>
   );
 }
 
-function Desk({ here, lines }: { readonly here: Here; readonly lines: readonly TrayLine[] }) {
+function Desk(props: {
+  readonly here: Here;
+  readonly lines: readonly TrayLine[];
+  /** How many there are in all. */
+  readonly all: number;
+}) {
+  const { here, lines, all } = props;
   const [chosen, setChosen] = useState<number | null>(null);
   const [ticked, setTicked] = useState<ReadonlySet<number>>(new Set());
   const [asking, setAsking] = useState<Asking>(null);
@@ -127,7 +133,9 @@ function Desk({ here, lines }: { readonly here: Here; readonly lines: readonly T
     <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)] border-t border-line min-[900px]:grid-cols-[minmax(340px,1fr)_minmax(0,1.5fr)]">
       <div className="bg-sheet min-[900px]:border-r min-[900px]:border-line">
         <p role="status" className="border-b border-line px-5 py-2 text-[13px] text-ink-3">
-          {plural(lines.length, 'nudge')} waiting, the most urgent first{many.length > 0 && `, ${many.length} chosen`}
+          {plural(all, 'nudge')} waiting, the most urgent first
+          {all > lines.length && `, ${lines.length} shown`}
+          {many.length > 0 && `, ${many.length} chosen`}
         </p>
         <ul
           ref={list}

@@ -80,7 +80,7 @@ export function WriteDesk(props: {
     setWords(next);
   };
   const lines = preview.data?.lines ?? [];
-  const sending = lines.filter((l) => l.outcome === 'sent');
+  const { total = 0, sending = 0, withBlanks = 0 } = preview.data ?? {};
   const held = lines.filter((l) => l.outcome !== 'sent');
   const kinds = [...new Set(here.course.people.flatMap((p) => p.contacts.map((c) => c.kind)))];
   const problemOf = (path: 'subject' | 'text') =>
@@ -175,9 +175,9 @@ export function WriteDesk(props: {
           <p className="min-w-0 flex-1 truncate text-center text-[14px] text-ink-2" role="status">
             {lines.length === 0
               ? 'Choose somebody to write to'
-              : `${Math.min(at + 1, lines.length)} of ${lines.length}: ${preview.data?.name || lines[at]?.name || ''}`}
+              : `${Math.min(at + 1, total)} of ${total}: ${preview.data?.name || lines[at]?.name || ''}`}
           </p>
-          <Button disabled={at + 1 >= lines.length} onClick={() => setAt(at + 1)}>
+          <Button disabled={at + 1 >= total} onClick={() => setAt(at + 1)}>
             Next
           </Button>
         </div>
@@ -201,9 +201,9 @@ export function WriteDesk(props: {
             ▲ {plural(lines[at].blanks.length, 'field')} without a value for this reader.
           </p>
         )}
-        {held.length > 0 && (
+        {total > sending && (
           <details className="rounded-xl bg-sheet px-4 py-2 text-[14px]">
-            <summary className="font-semibold">{plural(held.length, 'reader')} will get nothing</summary>
+            <summary className="font-semibold">{plural(total - sending, 'reader')} will get nothing</summary>
             <ul className="mt-1 max-h-40 overflow-auto">
               {held.map((l) => (
                 <li key={l.key}>
@@ -213,10 +213,10 @@ export function WriteDesk(props: {
             </ul>
           </details>
         )}
-        {sending.some((l) => l.blanks.length > 0) && (
+        {withBlanks > 0 && (
           <p className="text-[14px] text-tangerine-text">
-            ▲ {plural(sending.filter((l) => l.blanks.length > 0).length, 'message')} would have an empty field. Give the
-            field a fallback, or leave those rows out.
+            ▲ {plural(withBlanks, 'message')} would have an empty field. Give the field a fallback, or leave those rows
+            out.
           </p>
         )}
         {outside.asked.length > 0 && (
@@ -237,14 +237,14 @@ export function WriteDesk(props: {
             look="main"
             busy={busy}
             disabled={
-              sending.length === 0 ||
+              sending === 0 ||
               words.subject.trim() === '' ||
               preview.isFetching ||
               (outside.asked.length > 0 && !outside.agreed)
             }
             onClick={() => void send()}
           >
-            {`Send ${plural(sending.length, 'message')}`}
+            {`Send ${plural(sending, 'message')}`}
           </Button>
         </div>
       </section>

@@ -12,6 +12,7 @@ import {
   isNothing,
   itemEditSchema,
   personEditSchema,
+  slugOf,
   type ChangeCard,
   type ChangedAnswer,
   type ChangesAnswer,
@@ -214,11 +215,7 @@ const newPerson = (id: string, course: Course, now: number): Person => ({
 });
 
 function newItemId(items: ReadonlyMap<string, Item>, title: string): string {
-  const slug =
-    title
-      .toLowerCase()
-      .replace(/[^a-z0-9]+/g, '-')
-      .replace(/^-|-$/g, '') || 'item';
+  const slug = slugOf(title);
   for (let n = 1, id = slug; ; id = `${slug}-${++n}`) if (!items.has(id)) return id;
 }
 

@@ -1,6 +1,4 @@
 /** The door for files: brought, looked at, decided about, taken; nothing changes before. */
-import { randomBytes } from 'node:crypto';
-import { basename } from 'node:path';
 import { raw, Router, type Request } from 'express';
 import { z } from 'zod';
 import {
@@ -10,67 +8,42 @@ import {
   fullName,
   IMPORT_KINDS,
   isNothing,
-  sourceOf,
-  SOURCES,
   UnreadableFile,
-  VERB_MEANINGS,
   type ChangedAnswer,
-  type DataAnswer,
-  type ImportCard,
-  type ImportDecisions,
   type ImportPreview,
   type InParts,
-  type WaitingGroup,
 } from '@zest-bell/core';
 import { accountName, accountOf, courseOf, idOf } from '../../accounts/routes.ts';
-import { tokenHash } from '../../activity/ingest.ts';
 import { rulesTouched } from '../../changes/apply.ts';
-import { ChangeRow } from '../../changes/entity.ts';
-import { CourseRow } from '../../course/entity.ts';
-import { openFile } from '../../imports/archive.ts';
 import { ImportBytesRow, ImportMemoryRow, ImportRow } from '../../imports/entity.ts';
-import { headersDigest, remembered, type Reading } from '../../imports/read.ts';
+import { decisionsBefore, headersDigest, lowered, type Reading } from '../../imports/read.ts';
 import { readRow, takeImport } from '../../imports/take.ts';
-import { folderOf } from '../../imports/folder.ts';
 import { AppError } from '../../platform/errors.ts';
 import { parseInput } from '../../platform/http.ts';
 import type { Em } from '../../platform/orm.ts';
-import { rowsOf } from '../../platform/query.ts';
 import { inTransaction } from '../../platform/transaction.ts';
 import type { Services } from '../../services.ts';
-import { StatementRow } from '../../statements/entity.ts';
-import { tryWaiting } from '../../statements/store.ts';
-import { heardOf, staleSources } from '../../course/waiting.ts';
-import { rulesBySource } from '../../rules/sources.ts';
 
 /** The largest file, in bytes. */
 const LARGEST = 64 << 20;
 /** Lines of a preview that are sent; the others are counted. */
 const MOST_LINES = 200;
-/** Cards of imports on the page. */
-const PAGE = 30;
 /** Files that one course has lying open. */
 const MOST_OPEN = 40;
 
 const text = z.string().max(500);
-const itemChoice = z.union([z.literal('new'), z.literal('nothing'), z.strictObject({ item: text })]);
+export const itemChoiceSchema = z.union([z.literal('new'), z.literal('nothing'), z.strictObject({ item: text })]);
 const decisionsSchema = z.strictObject({
   kind: z.enum(IMPORT_KINDS).optional(),
   told: z.record(text, text).optional(),
   sheet: text.optional(),
   dayOrders: z.record(text, z.enum(['monthFirst', 'dayFirst', 'unknown'])).optional(),
   choices: z
-    .strictObject({ people: z.record(text, text).optional(), items: z.record(text, itemChoice).optional() })
+    .strictObject({ people: z.record(text, text).optional(), items: z.record(text, itemChoiceSchema).optional() })
     .optional(),
   isCorrection: z.boolean().optional(),
   missing: z.enum(['keep', 'inactive']).optional(),
   asOf: z.number().int().optional(),
-});
-
-const meaningsSchema = z.strictObject({
-  verbs: z.record(z.string().max(2000), z.enum(VERB_MEANINGS)).optional(),
-  people: z.record(z.string().max(2000), text).optional(),
-  items: z.record(z.string().max(2000), itemChoice).optional(),
 });
 
 export function importRoutes(services: Services): Router {
@@ -183,101 +156,6 @@ export function importRoutes(services: Services): Router {
     res.type('text/csv; charset=utf-8').send(Buffer.from(kept.bytes));
   });
 
-  router.get('/data', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const em = reading.em.fork();
-    const { row } = await live.get(em, id);
-    const rows = await em.find(ImportRow, { course: id }, { orderBy: { id: 'desc' }, limit: PAGE });
-    const undone = new Set(
-      (
-        await em.find(
-          ChangeRow,
-          { course: id, id: { $in: rows.flatMap((r) => r.change ?? []) }, undoneBy: { $ne: null } },
-          { fields: ['id'] },
-        )
-      ).map((c) => c.id),
-    );
-    const stale = staleSources(row, clock.now());
-    const counts = await rulesBySource(em, id);
-    res.json({
-      sources: SOURCES.map((source) => ({
-        source,
-        heardAt: heardOf(row, source),
-        stale: stale.has(source),
-        rules: counts.get(source) ?? 0,
-      })),
-      imports: rows.map((r) => cardOf(r, undone)),
-      waiting: await em.count(StatementRow, { course: id, state: 'waiting', voided: false }),
-      folder: { watched: row.watched, path: folderOf(basename(services.folder), row) },
-      endpoint: { path: `/xapi/${id}/statements`, key: `course-${id}`, hasSecret: row.statementHash != null },
-    } satisfies DataAnswer);
-  });
-
-  /** A new secret for the platform; it is shown once, and the one before is worth nothing from then on. */
-  router.post('/data/secret', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const { of } = parseInput(z.strictObject({ of: z.enum(['activity', 'statements']) }), req.body);
-    const secret = randomBytes(24).toString('base64url');
-    const hash = tokenHash(secret);
-    await inTransaction(orm, (em) =>
-      em.nativeUpdate(CourseRow, { id }, of === 'activity' ? { tokenHash: hash } : { statementHash: hash }),
-    );
-    res.json({ secret });
-  });
-
-  router.put('/data/folder', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const { watched } = parseInput(z.strictObject({ watched: z.boolean() }), req.body);
-    await inTransaction(orm, (em) => em.nativeUpdate(CourseRow, { id }, { watched }));
-    res.status(204).end();
-  });
-
-  router.get('/data/meanings', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const { row } = await live.get(reading.em.fork(), id);
-    res.json(row.meanings);
-  });
-
-  router.put('/data/meanings', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const { verbs, ...choices } = parseInput(meaningsSchema, req.body);
-    const taken = await inTransaction(orm, async (em) => {
-      const low = lowered({ choices }).choices;
-      await em.nativeUpdate(CourseRow, { id }, { meanings: { ...(verbs ? { verbs } : {}), ...low } });
-      return tryWaiting(em, await live.get(em, id), clock.now());
-    });
-    res.json({ taken });
-  });
-
-  /** Statements that wait, by what keeps them. */
-  router.get('/statements/waiting', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const em = reading.em.fork();
-    const query = em
-      .getKnex()('statement')
-      .select('about', 'said')
-      .min({ why: 'why' })
-      .count({ count: '*' })
-      .where({ course: id, state: 'waiting', voided: false })
-      .groupBy('about', 'said')
-      .orderBy('count', 'desc')
-      .limit(MOST_LINES);
-    const rows = await rowsOf<{
-      about: WaitingGroup['about'] | null;
-      said: string | null;
-      why: string | null;
-      count: number;
-    }>(em, query);
-    res.json(
-      rows.map((r): WaitingGroup => ({
-        about: r.about ?? 'other',
-        said: r.said ?? r.why ?? '',
-        why: r.why ?? '',
-        count: Number(r.count),
-      })),
-    );
-  });
-
   return router;
 }
 
@@ -285,27 +163,6 @@ async function forget(em: Em, rows: readonly ImportRow[]): Promise<void> {
   const ids = rows.map((r) => r.id);
   await em.nativeDelete(ImportBytesRow, { import: { $in: ids } });
   await em.nativeDelete(ImportRow, { id: { $in: ids } });
-}
-
-/** What a file says is compared in small letters. */
-function lowered(decisions: ImportDecisions): ImportDecisions {
-  const low = <T>(choices: Readonly<Record<string, T>> | undefined) =>
-    choices && Object.fromEntries(Object.entries(choices).map(([said, choice]) => [said.trim().toLowerCase(), choice]));
-  const { people, items } = decisions.choices ?? {};
-  return { ...decisions, ...(decisions.choices ? { choices: { people: low(people), items: low(items) } } : {}) };
-}
-
-/** As the last file with the same headers was read. */
-async function decisionsBefore(em: Em, course: number, name: string, bytes: Buffer): Promise<ImportDecisions> {
-  try {
-    const source = sourceOf(await openFile(name, bytes));
-    if (source.form !== 'table') return {};
-    const known = await em.findOne(ImportMemoryRow, { course, headers: headersDigest(source.table.headers) });
-    return known ? remembered(known.decisions) : {};
-  } catch (error) {
-    if (error instanceof UnreadableFile) return {};
-    throw error;
-  }
 }
 
 const NO_COUNTS = { read: 0, new: 0, changed: 0, same: 0, refused: 0 };
@@ -400,17 +257,3 @@ function previewOf(
     remembered: more.remembered,
   };
 }
-
-const cardOf = (row: ImportRow, undone: ReadonlySet<number>): ImportCard => ({
-  id: row.id,
-  name: row.name,
-  at: row.at,
-  by: row.by,
-  way: row.way,
-  state: row.state,
-  counts: row.report?.counts ?? null,
-  kind: row.report?.kind ?? null,
-  trouble: row.trouble ?? null,
-  change: row.change ?? null,
-  undone: row.change != null && undone.has(row.change),
-});

@@ -7,6 +7,7 @@ import {
   decideByHand,
   fullName,
   instantWords,
+  isAddress,
   NudgeLog,
   readersOf,
   sourceOf,
@@ -231,10 +232,8 @@ async function sheetOf(em: Em, course: number, id: number): Promise<SheetRow> {
   return sheet;
 }
 
-const ADDRESS = /^[^\s@<>",;]+@[^\s@<>",;]+\.[^\s@<>",;]+$/;
-
 function addressColumns(sheet: SheetRow): string[] {
-  return sheet.headers.filter((_, i) => sheet.rows.some((cells) => ADDRESS.test(cells[i] ?? '')));
+  return sheet.headers.filter((_, i) => sheet.rows.some((cells) => isAddress(cells[i] ?? '')));
 }
 
 async function linesOf(em: Em, sheet: SheetRow, course: Course): Promise<SheetLine[]> {
@@ -381,5 +380,15 @@ function* looked(
     blanks: [],
     sendAt: null,
   }));
-  return { message, readers, name, problems, lines: [...lines, ...left].slice(0, MOST_LINES) };
+  const sent = lines.filter((l) => l.outcome === 'sent');
+  return {
+    message,
+    readers,
+    name,
+    problems,
+    total: lines.length + left.length,
+    sending: sent.length,
+    withBlanks: sent.filter((l) => l.blanks.length > 0).length,
+    lines: [...lines, ...left].slice(0, MOST_LINES),
+  };
 }

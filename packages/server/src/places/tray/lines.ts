@@ -9,6 +9,7 @@ import {
   spellAt,
   textsOf,
   type Instant,
+  type TrayAnswer,
   type TrayLine,
   type Variant,
 } from '@zest-bell/core';
@@ -24,7 +25,7 @@ import { ruleNameIn, studentName } from '../sendLog/query.ts';
 /** The most that a page shows; the others follow as these are decided. */
 const MOST = 300;
 
-export async function trayLines(em: Em, live: LiveCourse, now: Instant): Promise<TrayLine[]> {
+export async function trayLines(em: Em, live: LiveCourse, now: Instant): Promise<TrayAnswer> {
   const { id, course, facts } = live;
   const messages = await em.find(
     MessageRow,
@@ -100,7 +101,11 @@ export async function trayLines(em: Em, live: LiveCourse, now: Instant): Promise
       later: n.laterUntil != null && n.laterUntil > now ? n.laterUntil : null,
     };
   });
-  return lines.toSorted(byUrgency).slice(0, MOST);
+  return {
+    lines: lines.toSorted(byUrgency).slice(0, MOST),
+    waiting: lines.length,
+    later: lines.filter((l) => l.later !== null).length,
+  };
 }
 
 const sourceOf = (text: Variant | undefined): Variant | null =>

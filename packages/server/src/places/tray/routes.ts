@@ -1,7 +1,7 @@
 /** Deciding on nudges that wait: send, another text, dismiss with a reason, later; one or many at once. */
 import { Router } from 'express';
 import { z } from 'zod';
-import { compileWording, fullName, type TrayAnswer, type TrayDecided } from '@zest-bell/core';
+import { compileWording, fullName, type TrayDecided } from '@zest-bell/core';
 import { accountName, accountOf, courseOf, idOf } from '../../accounts/routes.ts';
 import { approve, dismiss } from '../../nudges/approval.ts';
 import { MessageRow, NudgeRow } from '../../nudges/entity.ts';
@@ -46,8 +46,7 @@ export function trayRoutes({ orm, reading, live, clock, logger }: Services, disp
   router.get('/tray', async (req, res) => {
     const id = await courseOf(reading, req);
     const em = reading.em.fork();
-    const lines = await trayLines(em, await live.get(em, id), clock.now());
-    res.json({ lines, later: lines.filter((l) => l.later !== null).length } satisfies TrayAnswer);
+    res.json(await trayLines(em, await live.get(em, id), clock.now()));
   });
 
   router.post('/tray/decide', async (req, res) => {
