@@ -10,6 +10,7 @@ const WAY = [
   'rounds',
   'wording',
   'outcomes',
+  'lookout',
   'starters',
   'exchange',
   'scenario',

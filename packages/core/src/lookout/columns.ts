@@ -1,0 +1,61 @@
+/** What stands in the columns of the table of students: measures with their parameters, and what the log knows of each. */
+import { z } from 'zod';
+import { leafSchemas } from '../conditions/condition.ts';
+import type { Course } from '../course/course.ts';
+import { callKey } from '../measures/callKey.ts';
+import { CATALOGUE } from '../measures/catalogue.ts';
+import type { MeasureCall, Unit } from '../measures/measure.ts';
+
+export const LOG_COLUMNS = ['lastNudge', 'nudgesThisTerm', 'replied', 'cameBack', 'heldBack'] as const;
+export type LogColumn = (typeof LOG_COLUMNS)[number];
+
+export type LookoutColumn =
+  { readonly kind: 'measure'; readonly call: MeasureCall } | { readonly kind: 'log'; readonly log: LogColumn };
+
+export const measureColumnOf = (call: MeasureCall): LookoutColumn => ({ kind: 'measure', call });
+export const logColumnOf = (log: LogColumn): LookoutColumn => ({ kind: 'log', log });
+
+/** One name a column, the same for the same measure with the same parameters. */
+export const columnKey = (column: LookoutColumn): string =>
+  column.kind === 'log' ? `log ${column.log}` : callKey(column.call);
+
+interface LogColumnWords {
+  readonly title: string;
+  readonly unit: Unit;
+  /** After "students who …". */
+  readonly about: string;
+}
+
+export const LOG_COLUMN_WORDS: Readonly<Record<LogColumn, LogColumnWords>> = {
+  lastNudge: { title: 'Days since last nudge', unit: 'days', about: 'were last nudged' },
+  nudgesThisTerm: { title: 'Nudges this term', unit: 'count', about: 'were nudged this term' },
+  replied: { title: 'Replied', unit: 'yesNo', about: 'replied to a nudge' },
+  cameBack: { title: 'Came back after last nudge', unit: 'yesNo', about: 'came back after their last nudge' },
+  heldBack: { title: 'Rounds held back', unit: 'count', about: 'were held back by a limit' },
+};
+
+export const unitOf = (column: LookoutColumn): Unit =>
+  column.kind === 'log' ? LOG_COLUMN_WORDS[column.log].unit : CATALOGUE[column.call.measure].unit;
+
+export const columnTitle = (column: LookoutColumn, course: Course): string =>
+  column.kind === 'log'
+    ? LOG_COLUMN_WORDS[column.log].title
+    : CATALOGUE[column.call.measure].label(column.call, course);
+
+/** A measure with its parameters, without a comparison: read as the leaf that asks whether it has any value. */
+const callSchema = z.unknown().transform((draft, ctx): MeasureCall => {
+  const filled = typeof draft === 'object' && draft !== null ? { ...draft, is: 'filled' } : draft;
+  for (const schema of leafSchemas()) {
+    const parsed = schema.safeParse(filled);
+    if (!parsed.success) continue;
+    const { is: _is, value: _value, ...call } = parsed.data;
+    return call;
+  }
+  ctx.addIssue({ code: 'custom', message: 'There is no such column' });
+  return z.NEVER;
+});
+
+export const lookoutColumnSchema: z.ZodType<LookoutColumn> = z.discriminatedUnion('kind', [
+  z.strictObject({ kind: z.literal('measure'), call: callSchema }),
+  z.strictObject({ kind: z.literal('log'), log: z.enum(LOG_COLUMNS) }),
+]) as unknown as z.ZodType<LookoutColumn>;

@@ -1,0 +1,196 @@
+/**
+ * The table of all students at one instant: its columns' values, who is shown under a condition, in which order, and how the
+ * shown ones are spread over each column. Values are read once; a brush only asks for verdicts on them.
+ */
+import { LRUCache } from 'lru-cache';
+import { leavesOf, type Condition, type Leaf } from '../conditions/condition.ts';
+import { verdictsOf, VERDICT_YES } from '../conditions/verdict.ts';
+import { fullName, isActiveStudent } from '../course/person.ts';
+import type { Facts } from '../measures/facts.ts';
+import { callKey } from '../measures/callKey.ts';
+import type { MeasureCall } from '../measures/measure.ts';
+import { valueAt, type Timeline } from '../measures/timeline.ts';
+import type { Value } from '../measures/value.ts';
+import type { Instant } from '../time/instant.ts';
+import type { Brush } from './brush.ts';
+import { columnKey, unitOf, type LogColumn, type LookoutColumn } from './columns.ts';
+import { countsWithin, distributionOf, type Distribution } from './distribution.ts';
+import { logValue, NOTHING_IN_LOG, type StudentLog } from './logFacts.ts';
+
+export interface LogBrush {
+  readonly log: LogColumn;
+  readonly brush: Brush;
+}
+
+export interface SortBy {
+  /** The key of a column, or `name`. */
+  readonly by: string;
+  readonly down: boolean;
+}
+
+export interface LookoutQuery {
+  readonly columns: readonly LookoutColumn[];
+  readonly when: Condition | null;
+  readonly logBrushes: readonly LogBrush[];
+  /** Words of names and addresses. */
+  readonly search: string;
+  /** The first is the first to count; those who are equal in all stand by name. */
+  readonly sort: readonly SortBy[];
+}
+
+export interface LookoutColumnData {
+  readonly key: string;
+  /** By row; null is unknown. */
+  readonly values: readonly Value[];
+  readonly distribution: Distribution;
+}
+
+export interface LookoutShown {
+  /** Rows that are shown, in order. */
+  readonly rows: Int32Array<ArrayBuffer>;
+  /** For each column, how the shown ones are spread over its distribution. */
+  readonly within: readonly (readonly number[])[];
+}
+
+export class LookoutTable {
+  /** Places in the roster of all active students, one a row. */
+  readonly people: readonly number[];
+  private readonly facts: Facts;
+  private readonly at: Instant;
+  private readonly logs: ReadonlyMap<string, StudentLog>;
+  private readonly read = new Map<string, readonly (Value | undefined)[]>();
+  private readonly data = new Map<string, LookoutColumnData>();
+  private readonly names: readonly string[];
+  private readonly found: readonly string[];
+  private readonly orders = new LRUCache<string, Int32Array>({ max: 8 });
+
+  constructor(facts: Facts, at: Instant, logs: ReadonlyMap<string, StudentLog> = new Map()) {
+    this.facts = facts;
+    this.at = at;
+    this.logs = logs;
+    const { people } = facts.course;
+    this.people = people.flatMap((p, i) => (isActiveStudent(p) ? [i] : []));
+    this.names = this.people.map((i) => `${people[i]!.lastName} ${people[i]!.firstName}`);
+    this.found = this.people.map((i) => {
+      const p = people[i]!;
+      return `${fullName(p)} ${p.email ?? ''} ${p.section ?? ''} ${p.id}`.toLowerCase();
+    });
+  }
+
+  /** The values of a measure, `undefined` where it says nothing of somebody. */
+  valuesOf(call: MeasureCall): readonly (Value | undefined)[] {
+    const key = callKey(call);
+    let values = this.read.get(key);
+    if (!values) {
+      values = this.people.map((i) => {
+        const line = this.facts.timeline(i, call);
+        // Before a story starts nothing is known (engine H4), not even that something is empty.
+        return line.kind === 'none' || this.at < beginningOf(line) ? undefined : valueAt(line, this.at);
+      });
+      this.read.set(key, values);
+    }
+    return values;
+  }
+
+  column(column: LookoutColumn): LookoutColumnData {
+    const key = columnKey(column);
+    let data = this.data.get(key);
+    if (!data) {
+      const values =
+        column.kind === 'measure'
+          ? this.valuesOf(column.call).map((v) => v ?? null)
+          : this.people.map((i) => this.logValueOf(i, column.log));
+      data = { key, values, distribution: distributionOf(values, unitOf(column)) };
+      this.data.set(key, data);
+    }
+    return data;
+  }
+
+  private logValueOf(person: number, log: LogColumn): Value {
+    const { course } = this.facts;
+    const own = this.logs.get(course.people[person]!.id) ?? NOTHING_IN_LOG;
+    return logValue(log, own, this.at, course.calendar);
+  }
+
+  /** Who is shown, in which order. */
+  show(query: LookoutQuery): LookoutShown {
+    const keep = this.kept(query);
+    const order = this.order(query);
+    const rows = new Int32Array(order.length);
+    let n = 0;
+    for (const row of order) if (keep[row] === 1) rows[n++] = row;
+    const shown = rows.slice(0, n);
+    const within = query.columns.map((c) => {
+      const { values, distribution } = this.column(c);
+      return countsWithin(distribution, values, shown);
+    });
+    return { rows: shown, within };
+  }
+
+  private kept({ when, logBrushes, search }: LookoutQuery): Uint8Array {
+    const n = this.people.length;
+    const keep = new Uint8Array(n).fill(1);
+    if (when !== null) {
+      const leafValues = new Map(leavesOf(when).map((leaf) => [leaf, this.valuesOf(callOf(leaf))]));
+      const verdicts = verdictsOf(when, this.facts.course.marks, n, (leaf) => leafValues.get(leaf)!);
+      for (let i = 0; i < n; i++) if (verdicts[i] !== VERDICT_YES) keep[i] = 0;
+    }
+    for (const { log, brush } of logBrushes) {
+      const { values } = this.column({ kind: 'log', log });
+      for (let i = 0; i < n; i++) if (!isWithin(values[i]!, brush)) keep[i] = 0;
+    }
+    const words = search.trim().toLowerCase().split(/\s+/).filter(Boolean);
+    if (words.length > 0) {
+      for (let i = 0; i < n; i++) if (!words.every((w) => this.found[i]!.includes(w))) keep[i] = 0;
+    }
+    return keep;
+  }
+
+  private order({ sort, columns }: LookoutQuery): Int32Array {
+    const key = JSON.stringify(sort);
+    const known = this.orders.get(key);
+    if (known) return known;
+    const by = sort.flatMap(({ by: name, down }) => {
+      if (name === 'name') return [{ values: this.names as readonly Value[], down }];
+      const column = columns.find((c) => columnKey(c) === name);
+      return column ? [{ values: this.column(column).values, down }] : [];
+    });
+    const order = Int32Array.from(this.people, (_, row) => row);
+    order.sort((a, b) => {
+      for (const { values, down } of by) {
+        const c = compared(values[a]!, values[b]!, down);
+        if (c !== 0) return c;
+      }
+      return NAMES.compare(this.names[a]!, this.names[b]!) || a - b;
+    });
+    this.orders.set(key, order);
+    return order;
+  }
+}
+
+const beginningOf = (line: Exclude<Timeline, { kind: 'none' }>): Instant =>
+  line.kind === 'countdown' ? line.from : (line.at[0] ?? Infinity);
+
+const NAMES = new Intl.Collator('en', { numeric: true, sensitivity: 'base' });
+
+const callOf = ({ is: _is, value: _value, ...call }: Leaf): MeasureCall => call;
+
+/** The unknown stand last, whichever way is up. */
+function compared(a: Value, b: Value, down: boolean): number {
+  if (a === null || b === null) return a === b ? 0 : a === null ? 1 : -1;
+  const c =
+    typeof a === 'string' || typeof b === 'string' ? NAMES.compare(String(a), String(b)) : Number(a) - Number(b);
+  return down ? -c : c;
+}
+
+/** Whether a value lies within a brush. */
+export function isWithin(value: Value, brush: Brush): boolean {
+  switch (brush.kind) {
+    case 'unknown':
+      return value === null;
+    case 'some':
+      return value !== null && brush.values.includes(value);
+    case 'range':
+      return typeof value === 'number' && value >= (brush.low ?? -Infinity) && value <= (brush.high ?? Infinity);
+  }
+}
