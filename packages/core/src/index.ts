@@ -94,6 +94,7 @@ export * from './lookout/table.ts';
 export * from './lookout/view.ts';
 export * from './starters/starter.ts';
 export * from './starters/starters.ts';
+export * from './exchange/lookout.ts';
 export * from './exchange/mailroom.ts';
 export * from './exchange/sendLog.ts';
 export * from './exchange/today.ts';

@@ -17,6 +17,7 @@ import { importRoutes } from './places/course/imports.ts';
 import { courseRoutes } from './places/course/routes.ts';
 import { setUpRoutes } from './places/course/setUp.ts';
 import { senderRoutes } from './places/course/sender.ts';
+import { lookoutRoutes } from './places/lookout/routes.ts';
 import { mailingRoutes } from './places/mailings/routes.ts';
 import { factRoutes } from './places/students/facts.ts';
 import { studentRoutes } from './places/students/routes.ts';
@@ -114,6 +115,7 @@ export function createApp(services: Services, dispatcher: Dispatcher, options: A
   api.use(
     '/courses/:course',
     columnRoutes(services),
+    lookoutRoutes(services),
     editRoutes(services),
     importRoutes(services),
     dataRoutes(services),

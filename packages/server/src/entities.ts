@@ -5,6 +5,9 @@ import { AsideRow, CourseRow, ItemRow, PersonRow } from './course/entity.ts';
 import { FileRow } from './files/entity.ts';
 import { ImportBytesRow, ImportMemoryRow, ImportRow } from './imports/entity.ts';
 import { MailingRow, SheetRow } from './mailings/entity.ts';
+import { ViewRow } from './lookout/entity.ts';
+import { NoteRow, PinRow } from './notes/entity.ts';
+import { PlainMailRow } from './plainMail/entity.ts';
 import { MessageRow, NudgeRow, RefusalRow } from './nudges/entity.ts';
 import { MailTroubleRow, WorkerRow } from './outbox/entity.ts';
 import { MailboxRow, ReplyRow } from './replies/entity.ts';
@@ -21,6 +24,9 @@ export const entities = [
   CourseRow,
   PersonRow,
   AsideRow,
+  PinRow,
+  NoteRow,
+  ViewRow,
   ItemRow,
   EventRow,
   GradeRow,
@@ -39,6 +45,7 @@ export const entities = [
   TroubleRow,
   ReplyRow,
   MailboxRow,
+  PlainMailRow,
   FileRow,
   NudgeRow,
   MessageRow,

@@ -1,4 +1,5 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
+import { DIGESTS } from '@zest-bell/core';
 import { instantColumn, oneOf } from '../platform/columns.ts';
 
 /** Somebody who can sign in. */
@@ -13,6 +14,9 @@ export const Account = defineEntity({
     /** Wrong passwords in a row, and until when no further one is looked at. */
     wrongPasswords: p.integer().default(0),
     lockedUntil: instantColumn().nullable(),
+    /** How often they get a mail about their courses, and when the next one is due. */
+    digest: oneOf(DIGESTS).default('off'),
+    digestAt: instantColumn().nullable(),
   },
 });
 export type Account = InferEntity<typeof Account>;

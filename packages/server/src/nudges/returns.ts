@@ -2,7 +2,7 @@
 import { canReturn, returnAfter, type Instant, type Return } from '@zest-bell/core';
 import type { LiveCourse } from '../activity/live.ts';
 import type { Em } from '../platform/orm.ts';
-import { rowsOf } from '../platform/query.ts';
+import { inSlices, rowsOf } from '../platform/query.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { earlierConditions, readableRule } from '../rules/repository.ts';
 
@@ -29,12 +29,17 @@ interface SentRow {
   readonly at: Instant;
 }
 
-/** Those of a course, or of some of its students, sent since an instant. */
+/** Those of a course; of some of its students or of a rule, sent since an instant, or some of them. */
 export async function sentNudges(
   em: Em,
   { id, course, facts }: LiveCourse,
   now: Instant,
-  wanted: { readonly students?: readonly string[]; readonly since?: Instant } = {},
+  wanted: {
+    readonly students?: readonly string[];
+    readonly since?: Instant;
+    readonly nudges?: readonly number[];
+    readonly rule?: string;
+  } = {},
 ): Promise<SentNudge[]> {
   const rules = await em.find(RuleRow, { course: id });
   const byKey = new Map(rules.map((r) => [r.key, readableRule(r)]));
@@ -48,7 +53,13 @@ export async function sentNudges(
     .orderBy('n.id');
   if (wanted.students) void query.whereIn('n.student', [...wanted.students]);
   if (wanted.since !== undefined) void query.where('m.settled_at', '>=', wanted.since);
-  return (await rowsOf<SentRow>(em, query)).map((row) => {
+  if (wanted.rule !== undefined) void query.where('n.rule', wanted.rule);
+  const rows: SentRow[] = [];
+  if (wanted.nudges === undefined) rows.push(...(await rowsOf<SentRow>(em, query)));
+  else
+    for (const s of inSlices(wanted.nudges))
+      rows.push(...(await rowsOf<SentRow>(em, query.clone().whereIn('n.id', s))));
+  return rows.map((row) => {
     const person = course.personIndex.get(row.student);
     const when = earlier.get(`${row.rule}@${row.version}`) ?? byKey.get(row.rule ?? '')?.when;
     const turnable = person !== undefined && when !== undefined && canReturn(when);

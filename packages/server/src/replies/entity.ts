@@ -26,9 +26,16 @@ export const ReplyRow = defineEntity({
     attempts: p.integer().default(0),
     /** The process that is passing it on. */
     claimedBy: p.string().nullable(),
+    /** When somebody said that nothing more is to be done about it, or answered it. */
+    settledAt: instantColumn().nullable(),
+    settledBy: p.string().nullable(),
   },
   uniques: [{ properties: ['course', 'messageId'] }],
-  indexes: [{ properties: ['course', 'at'] }, { properties: ['forward', 'forwardAt'] }],
+  indexes: [
+    { properties: ['course', 'at'] },
+    { properties: ['course', 'student', 'kind'] },
+    { properties: ['forward', 'forwardAt'] },
+  ],
 });
 export type ReplyRow = InferEntity<typeof ReplyRow>;
 

@@ -1,0 +1,38 @@
+/** What Lookout says to the browser, beside the columns of measures. Instants are epoch ms. */
+import type { LookoutView } from '../lookout/view.ts';
+import type { StudentLog } from '../lookout/logFacts.ts';
+import type { Instant } from '../time/instant.ts';
+
+/** What the log knows of each student as of an instant; whoever is not in it was never nudged. */
+export interface LookoutLogAnswer {
+  readonly at: Instant;
+  readonly students: Readonly<Record<string, StudentLog>>;
+}
+
+export interface SavedView {
+  readonly id: number;
+  readonly name: string;
+  readonly by: string;
+  readonly at: Instant;
+  /** Null when it can no longer be read. */
+  readonly view: LookoutView | null;
+}
+
+/** What the signed-in person keeps about students; nobody else sees it. */
+export interface OwnRemarks {
+  readonly pins: readonly string[];
+  /** How many notes there are of each student. */
+  readonly notes: Readonly<Record<string, number>>;
+  /** Students set aside until a day. */
+  readonly aside: Readonly<Record<string, Instant>>;
+}
+
+export interface NoteLine {
+  readonly id: number;
+  readonly at: Instant;
+  readonly text: string;
+}
+
+/** How often somebody gets a mail about their courses. */
+export const DIGESTS = ['off', 'daily', 'weekly'] as const;
+export type Digest = (typeof DIGESTS)[number];

@@ -1,0 +1,180 @@
+/** Lookout: what stands in its table beside measures, its saved views, and what somebody keeps about students for themselves. */
+import { createHash } from 'node:crypto';
+import { Router } from 'express';
+import { z } from 'zod';
+import {
+  dailyActivity,
+  dayNumberOf,
+  DAY,
+  packDaily,
+  parseView,
+  type NoteLine,
+  type OwnRemarks,
+  type SavedView,
+} from '@zest-bell/core';
+import { accountName, accountOf, courseOf, idOf } from '../../accounts/routes.ts';
+import { asideIn, setAside, takeBack } from '../../course/aside.ts';
+import { ViewRow } from '../../lookout/entity.ts';
+import { NoteRow, PinRow } from '../../notes/entity.ts';
+import { AppError } from '../../platform/errors.ts';
+import { parseInput } from '../../platform/http.ts';
+import { inTransaction } from '../../platform/transaction.ts';
+import type { Services } from '../../services.ts';
+import { lookoutLog } from './log.ts';
+
+const MOST = 5000;
+const students = z.array(z.string().max(200)).min(1).max(MOST);
+const pinSchema = z.strictObject({ students, pinned: z.boolean() });
+const asideSchema = z.strictObject({
+  students,
+  /** Null: no longer set aside. */
+  until: z.iso.date('Choose the day on which these students come back').nullable(),
+  note: z.string().trim().max(2000, 'A note has at most 2,000 characters').default(''),
+});
+const noteSchema = z.strictObject({
+  text: z.string().trim().min(1, 'Type a note').max(4000, 'A note has at most 4,000 characters'),
+});
+const viewSchema = z.strictObject({
+  name: z.string().trim().min(1, 'Give the view a name').max(80, 'A name has at most 80 characters'),
+  view: z.unknown(),
+});
+
+export function lookoutRoutes({ orm, reading, live, clock }: Services): Router {
+  const router = Router({ mergeParams: true });
+
+  router.get('/lookout/log', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const em = reading.em.fork();
+    const now = clock.now();
+    const at = parseInput(z.coerce.number().int().optional(), req.query['at']) ?? now;
+    res.json(await lookoutLog(em, await live.get(em, id), Math.min(at, now), now));
+  });
+
+  router.get('/lookout/activity', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const { course, facts, row } = await live.get(reading.em.fork(), id);
+    const state = `${id} ${row.version} ${facts.history.version}`;
+    res.set('etag', `"${createHash('sha256').update(state).digest('base64url').slice(0, 24)}"`);
+    res.set('cache-control', 'private, no-cache');
+    if (req.fresh) return void res.status(304).end();
+    res.type('application/octet-stream').send(Buffer.from(packDaily(dailyActivity(course, facts.history)).buffer));
+  });
+
+  router.get('/lookout/remarks', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const em = reading.em.fork();
+    const own = { course: id, account: accountOf(req) };
+    const notes: Record<string, number> = {};
+    for (const n of await em.find(NoteRow, own, { fields: ['student'] }))
+      notes[n.student] = (notes[n.student] ?? 0) + 1;
+    const aside = await asideIn(em, id, clock.now());
+    res.json({
+      pins: (await em.find(PinRow, own)).map((p) => p.student),
+      notes,
+      aside: Object.fromEntries(aside.map((a) => [a.student, a.until])),
+    } satisfies OwnRemarks);
+  });
+
+  router.put('/lookout/pins', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const order = parseInput(pinSchema, req.body);
+    const own = { course: id, account: accountOf(req) };
+    const at = clock.now();
+    await inTransaction(orm, async (em) => {
+      const { course } = await live.get(em, id);
+      if (order.students.some((s) => !course.personIndex.has(s))) throw new AppError('notFound');
+      if (!order.pinned) return void (await em.nativeDelete(PinRow, { ...own, student: { $in: order.students } }));
+      const known = new Set((await em.find(PinRow, own)).map((p) => p.student));
+      for (const student of new Set(order.students))
+        if (!known.has(student)) em.create(PinRow, { ...own, student, at });
+      await em.flush();
+    });
+    res.status(204).end();
+  });
+
+  router.put('/lookout/aside', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const { students: chosen, until: date, note } = parseInput(asideSchema, req.body);
+    const setAt = clock.now();
+    await inTransaction(orm, async (em) => {
+      const { course } = await live.get(em, id);
+      if (chosen.some((s) => !course.personIndex.has(s))) throw new AppError('notFound');
+      if (date === null) {
+        for (const student of chosen) await takeBack(em, id, student);
+        return;
+      }
+      const until = course.calendar.zone.toInstant(dayNumberOf(date) * DAY);
+      if (until <= setAt) {
+        throw new AppError('invalidInput', [{ path: 'until', code: 'past', message: 'Choose a day after today' }]);
+      }
+      const setBy = await accountName(em, accountOf(req));
+      for (const student of chosen) await setAside(em, { course: id, student, until, note, setBy, setAt });
+    });
+    res.status(204).end();
+  });
+
+  router.get('/lookout/views', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const rows = await reading.em.fork().find(ViewRow, { course: id }, { orderBy: { name: 'asc' } });
+    res.json(rows.map(savedView));
+  });
+
+  /** Saves a view; under a name that is there already, in its place. */
+  router.post('/lookout/views', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const { name, view: draft } = parseInput(viewSchema, req.body);
+    const view = parseView(draft);
+    if (!view.ok) throw new AppError('invalidInput', view.problems);
+    const at = clock.now();
+    const saved = await inTransaction(orm, async (em) => {
+      const by = await accountName(em, accountOf(req));
+      const known = await em.findOne(ViewRow, { course: id, name });
+      const row = known ?? em.create(ViewRow, { course: id, name, view: view.value, by, at });
+      Object.assign(row, { view: view.value, by, at });
+      await em.flush();
+      return savedView(row);
+    });
+    res.status(201).json(saved);
+  });
+
+  router.delete('/lookout/views/:view', async (req, res) => {
+    const id = await courseOf(reading, req);
+    await inTransaction(orm, (em) => em.nativeDelete(ViewRow, { course: id, id: idOf(req.params.view) }));
+    res.status(204).end();
+  });
+
+  router.get('/students/:student/notes', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const own = { course: id, account: accountOf(req), student: req.params.student };
+    const rows = await reading.em.fork().find(NoteRow, own, { orderBy: { id: 'desc' } });
+    res.json(rows.map((n): NoteLine => ({ id: n.id, at: n.at, text: n.text })));
+  });
+
+  router.post('/students/:student/notes', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const { text } = parseInput(noteSchema, req.body);
+    const { student } = req.params;
+    await inTransaction(orm, async (em) => {
+      const { course } = await live.get(em, id);
+      if (!course.personIndex.has(student)) throw new AppError('notFound');
+      em.create(NoteRow, { course: id, account: accountOf(req), student, at: clock.now(), text });
+      await em.flush();
+    });
+    res.status(204).end();
+  });
+
+  router.delete('/students/:student/notes/:note', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const { student, note } = req.params;
+    const own = { course: id, account: accountOf(req), student, id: idOf(note) };
+    await inTransaction(orm, (em) => em.nativeDelete(NoteRow, own));
+    res.status(204).end();
+  });
+
+  return router;
+}
+
+function savedView({ id, name, by, at, view }: ViewRow): SavedView {
+  const parsed = parseView(view);
+  return { id, name, by, at, view: parsed.ok ? parsed.value : null };
+}
