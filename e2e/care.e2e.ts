@@ -48,7 +48,7 @@ const VIEWS = [
   ['/c/1/wording', /Gentle check-in/],
   ['/c/1/students/n21', /Quiet for five days/],
   ['/c/1/rules/quiet/history', /already nudged this spell/],
-  ['/c/1/lookout', /Every student in one table/],
+  ['/c/1/lookout', /42 of 42 students/],
   ['/mailroom', /Mailroom/],
 ] as const;
 

@@ -58,4 +58,4 @@ const callSchema = z.unknown().transform((draft, ctx): MeasureCall => {
 export const lookoutColumnSchema: z.ZodType<LookoutColumn> = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('measure'), call: callSchema }),
   z.strictObject({ kind: z.literal('log'), log: z.enum(LOG_COLUMNS) }),
-]) as unknown as z.ZodType<LookoutColumn>;
+]);

@@ -5,7 +5,10 @@ import type { Value } from '../measures/value.ts';
 export type Distribution =
   | {
       readonly kind: 'numbers';
-      /** Lower bounds of the bins and the upper bound of the last one; a bin leaves its upper bound to the next. */
+      /**
+       * Lower bounds of the bins and the upper bound of the last one; a bin leaves its upper bound to the next. All are equally
+       * wide but the last, which takes in whatever lies far out.
+       */
       readonly edges: readonly number[];
       readonly counts: readonly number[];
       /** The least and the greatest value. */
@@ -25,6 +28,9 @@ export type Distribution =
 
 const MOST_BINS = 12;
 const MOST_CHOICES = 12;
+/** The share of students that are never far out, and how many times as far as all of them is. */
+const MOST_OF_THEM = 0.95;
+const FAR_OUT = 2;
 
 /** Round steps, so that the bounds of bins are numbers that somebody would type. */
 function stepFor(span: number, whole: boolean): number {
@@ -45,11 +51,16 @@ export function distributionOf(values: readonly Value[], unit: Unit): Distributi
     return { kind: 'numbers', edges: [0, 1], counts: [0], low: 0, high: 1, mean: 0, unknown };
   }
   const whole = numbers.every((n) => Number.isInteger(n));
-  const step = stepFor(Math.max(high - low, whole ? 1 : 1e-6), whole);
+  // A few who are far out would squeeze all others into one bin: they share the last one.
+  const sorted = numbers.toSorted((a, b) => a - b);
+  const most = sorted[Math.ceil(sorted.length * MOST_OF_THEM) - 1]!;
+  const far = high - low > FAR_OUT * (most - low) && most > low;
+  const step = stepFor(Math.max((far ? most : high) - low, whole ? 1 : 1e-6), whole);
   const from = Math.floor(low / step) * step;
-  const bins = Math.max(1, Math.floor((high - from) / step) + 1);
+  const bins = Math.max(1, Math.floor(((far ? most : high) - from) / step) + 1);
   const edges = Array.from({ length: bins + 1 }, (_, i) => tidy(from + i * step));
-  const counts = new Array<number>(bins).fill(0);
+  if (far) edges.push(whole ? high + 1 : high);
+  const counts = new Array<number>(edges.length - 1).fill(0);
   for (const n of numbers) counts[binIn(edges, n)]!++;
   const mean = numbers.reduce((a, b) => a + b, 0) / numbers.length;
   return { kind: 'numbers', edges, counts, low, high, mean, unknown };

@@ -214,6 +214,13 @@ describe('a distribution', () => {
     expect(countsWithin(d, values, [0, 2, 9])).toEqual([1, 1, 0, 0, 0, 1]);
   });
 
+  test('those who are far out share the last bin, so that the others stay apart', () => {
+    const values = [...Array.from({ length: 40 }, (_, i) => i % 5), 56];
+    const d = distributionOf(values, 'days');
+    expect(d).toMatchObject({ edges: [0, 1, 2, 3, 4, 5, 57], counts: [8, 8, 8, 8, 8, 1], high: 56 });
+    expect(countsWithin(d, values, [40])).toEqual([0, 0, 0, 0, 0, 1]);
+  });
+
   test('of texts lists those that most have; of yes and no both, also where nobody is one', () => {
     expect(distributionOf(['Tide', 'Reef', 'Tide', null], 'text')).toEqual({
       ...{ kind: 'choices', choices: ['Tide', 'Reef'], counts: [2, 1], more: 0, unknown: 1 },

@@ -151,7 +151,7 @@ export class LookoutTable {
     const known = this.orders.get(key);
     if (known) return known;
     const by = sort.flatMap(({ by: name, down }) => {
-      if (name === 'name') return [{ values: this.names as readonly Value[], down }];
+      if (name === 'name') return [{ values: this.names, down }];
       const column = columns.find((c) => columnKey(c) === name);
       return column ? [{ values: this.column(column).values, down }] : [];
     });

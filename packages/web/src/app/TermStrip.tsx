@@ -8,6 +8,7 @@ import { dateOf, dayNumberOf, dayWords, DAY, plural, timeWords, type TermAnswer 
 import { useTerm } from './queries.ts';
 import type { Here } from './here.ts';
 import { useStripRun } from './stripRun.ts';
+import { useTermMoment } from './termMoment.ts';
 
 const HEIGHT = 62;
 const BASE = 46;
@@ -51,7 +52,14 @@ function Strip({ here, term }: { readonly here: Here; readonly term: TermAnswer 
   const left = (number: number) => (number - first) * width;
   const nowLeft = left(calendar.zone.toWall(here.now) / DAY);
 
-  const open = (day: Day) => void navigate(`/c/${here.id}/log?date=${day.date}`);
+  const { asOf, follows, move } = useTermMoment();
+  // A place that follows the strip sees the term as it was at the end of a day; today it is now again.
+  const open = (day: Day) => {
+    if (!follows) void navigate(`/c/${here.id}/log?date=${day.date}`);
+    else if (day.number <= today)
+      move(day.number === today ? null : calendar.zone.toInstant((day.number + 1) * DAY) - 1);
+  };
+  const seenLeft = asOf === null ? null : left(calendar.zone.toWall(asOf) / DAY);
   const onKeyDown = (e: KeyboardEvent) => {
     const at = cursor ?? Math.max(0, Math.min(days.length - 1, today - first));
     const step = { ArrowRight: 1, ArrowLeft: -1, ArrowDown: 7, ArrowUp: -7 }[e.key];
@@ -67,7 +75,7 @@ function Strip({ here, term }: { readonly here: Here; readonly term: TermAnswer 
     <div
       role="slider"
       tabIndex={0}
-      aria-label="Term, day by day. Use the arrow keys to move, Enter to open the Send log for a day"
+      aria-label={`Term, day by day. Use the arrow keys to move, Enter to ${follows ? 'see the students as of a day' : 'open the Send log for a day'}`}
       aria-valuemin={0}
       aria-valuemax={days.length - 1}
       aria-valuenow={cursor ?? Math.max(0, Math.min(days.length - 1, today - first))}
@@ -144,6 +152,15 @@ function Strip({ here, term }: { readonly here: Here; readonly term: TermAnswer 
             style={{ left: `${nowLeft}%`, height: BASE }}
           >
             <span className="absolute -top-px left-1/2 -translate-x-1/2 border-x-[5px] border-t-[7px] border-x-transparent border-t-zest" />
+          </div>
+        )}
+        {seenLeft !== null && (
+          <div
+            aria-hidden
+            className="pointer-events-none absolute inset-y-0 w-0.5 bg-white"
+            style={{ left: `${seenLeft}%`, height: BASE }}
+          >
+            <span className="absolute -top-px left-1/2 -translate-x-1/2 border-x-[5px] border-t-[7px] border-x-transparent border-t-white" />
           </div>
         )}
         {shown && (

@@ -22,8 +22,6 @@ export const PLACES: readonly Place[] = [
     path: 'lookout',
     name: 'Lookout',
     about: 'Every student in one table, with the columns you choose. Pick students and write to them.',
-    coming: true,
-    leads: { path: 'rules', words: 'See whom each rule reaches now' },
   },
   { path: 'rules', name: 'Rules', about: 'Whom Zest Bell looks for, when it looks, and what it sends.' },
   { path: 'wording', name: 'Wording', about: 'The messages that your rules send.' },

@@ -78,6 +78,10 @@ export const router = createBrowserRouter([
             lazy: async () => ({ Component: (await import('../newCourse/SetUpPage.tsx')).SetUpPage }),
           },
           {
+            path: 'lookout',
+            lazy: async () => ({ Component: (await import('../lookout/LookoutPage.tsx')).LookoutPage }),
+          },
+          {
             path: 'tray',
             lazy: async () => ({ Component: (await import('../tray/TrayPage.tsx')).TrayPage }),
           },

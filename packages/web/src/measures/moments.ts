@@ -2,7 +2,9 @@
 import {
   callKey,
   courseProblems,
+  factWords,
   leavesOf,
+  LookoutTable,
   makeCourse,
   parseRule,
   reach,
@@ -13,10 +15,16 @@ import {
   type CourseAnswer,
   type Instant,
   type LoggedFacts,
+  type LookoutColumn,
+  type LookoutColumnData,
+  type LookoutQuery,
+  type LookoutShown,
+  type MeasureCall,
   type MeasureColumn,
   type Problem,
   type Rule,
   type SentReach,
+  type StudentLog,
 } from '@zest-bell/core';
 
 export type SentResult =
@@ -30,12 +38,35 @@ const MOST = 200;
  * earlier moment that comes late must not take the place of the present one.
  */
 const MOMENTS = 3;
+/** Tables of one moment, each as of another day. */
+const MOST_TABLES = 8;
+
+const measured = (column: LookoutColumn): MeasureCall[] => (column.kind === 'measure' ? [column.call] : []);
+
+/** The table of students as of an instant, on what is known at one moment. */
+export interface TableMoment {
+  readonly key: string;
+  readonly at: Instant;
+}
+
+export interface SentColumn extends LookoutColumnData {
+  /** By row, the fact behind the value in words; null as of an earlier instant than the moment’s. */
+  readonly facts: readonly (string | null)[] | null;
+}
+export interface SentTable {
+  /** One student a row. */
+  readonly students: readonly string[];
+  readonly columns: readonly SentColumn[];
+}
 
 /** A course at one version, at the moment that a place speaks of. */
 interface Kept {
   readonly course: ReturnType<typeof makeCourse>;
   readonly columns: Map<string, MeasureColumn>;
   facts: SentFacts | null;
+  readonly logs: Map<Instant, ReadonlyMap<string, StudentLog>>;
+  /** Of the facts as they are now. */
+  tables: Map<Instant, LookoutTable>;
 }
 
 export class Moments {
@@ -45,7 +76,10 @@ export class Moments {
   /** Makes room for what will be asked about this course at this moment; the oldest moment is let go. */
   about(key: string, answer: CourseAnswer): void {
     if (this.moments.has(key)) return;
-    this.moments.set(key, { course: makeCourse(answer), columns: new Map(), facts: null });
+    this.moments.set(key, {
+      ...{ course: makeCourse(answer), columns: new Map(), facts: null },
+      ...{ logs: new Map(), tables: new Map() },
+    });
     if (this.moments.size > MOMENTS) this.moments.delete(this.moments.keys().next().value!);
   }
 
@@ -62,6 +96,51 @@ export class Moments {
       kept.columns.delete(oldest);
     }
     kept.facts = null;
+    kept.tables = new Map();
+  }
+
+  /** Takes in what the log knew of each student as of an instant. */
+  takeLog({ key, at }: TableMoment, students: Readonly<Record<string, StudentLog>>): void {
+    const kept = this.moments.get(key);
+    if (!kept) return;
+    kept.logs.set(at, new Map(Object.entries(students)));
+    kept.tables.delete(at);
+  }
+
+  /** The values of columns, by row. Null while a measure of them is not here. */
+  columns(of: TableMoment, columns: readonly LookoutColumn[]): SentTable | null {
+    const kept = this.moments.get(of.key);
+    const table = kept && this.tableOf(kept, of.at, columns.flatMap(measured));
+    if (!kept || !table) return null;
+    const { people, timeZone } = kept.course;
+    return {
+      students: table.people.map((i) => people[i]!.id),
+      columns: columns.map((column): SentColumn => {
+        const sent = column.kind === 'measure' ? kept.columns.get(callKey(column.call)) : undefined;
+        const facts = sent?.at === of.at ? table.people.map((i) => factWords(sent.facts[i]!, timeZone)) : null;
+        return { ...table.column(column), facts };
+      }),
+    };
+  }
+
+  /** Who is shown, in which order, and how they are spread over each column. Null while a measure is not here. */
+  show(of: TableMoment, query: LookoutQuery): LookoutShown | null {
+    const kept = this.moments.get(of.key);
+    const calls = [...query.columns.flatMap(measured), ...(query.when === null ? [] : leavesOf(query.when))];
+    return (kept && this.tableOf(kept, of.at, calls)?.show(query)) ?? null;
+  }
+
+  private tableOf(kept: Kept, at: Instant, calls: readonly MeasureCall[]): LookoutTable | null {
+    const facts = (kept.facts ??= new SentFacts(kept.course, kept.columns.values()));
+    if (!facts.has(calls)) return null;
+    let table = kept.tables.get(at);
+    if (!table) {
+      table = new LookoutTable(facts, at, kept.logs.get(at));
+      // Whoever walks through the term leaves no table behind on each day.
+      if (kept.tables.size > MOST_TABLES) kept.tables.clear();
+      kept.tables.set(at, table);
+    }
+    return table;
   }
 
   /**

@@ -33,11 +33,12 @@ const REASON_WORDS = {
   text: 'the text does not work for them',
 } as const;
 
-function kept(key: string): Variant {
+function kept(key: string, subject: string): Variant {
+  const begun = subject === '' ? BY_HAND : { ...BY_HAND, subject };
   try {
-    return { ...BY_HAND, ...(JSON.parse(localStorage.getItem(key) ?? '{}') as Partial<Variant>) };
+    return { ...begun, ...(JSON.parse(localStorage.getItem(key) ?? '{}') as Partial<Variant>) };
   } catch {
-    return BY_HAND;
+    return begun;
   }
 }
 
@@ -49,11 +50,13 @@ export function WriteDesk(props: {
   /** Under which name the text waits in this browser. */
   readonly storeAs: string;
   readonly to: Pick<WriteTo, 'sheet' | 'rows' | 'students'>;
+  /** What the subject says at first. */
+  readonly subject?: string;
   readonly onSent: () => void;
 }) {
   const { here } = props;
   const key = `zest-bell-writing ${here.id} ${props.storeAs}`;
-  const [words, setWords] = useState(() => kept(key));
+  const [words, setWords] = useState(() => kept(key, props.subject ?? ''));
   const [student, setStudent] = useState(true);
   const [contacts, setContacts] = useState<readonly string[]>([]);
   const [columns, setColumns] = useState<readonly string[]>([]);

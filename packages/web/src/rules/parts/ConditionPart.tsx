@@ -7,7 +7,7 @@ import { columnsOf, defaultLeaf } from '../defaults.ts';
 import { Comparison, NumberOrMarkField, ScoreUnit } from './Comparison.tsx';
 import { MeasurePicker } from './MeasurePicker.tsx';
 import { Part } from './Part.tsx';
-import { GroupSelect, ItemSelect, WindowSelect, type LeafProps } from './Scope.tsx';
+import { GroupSelect, ItemSelect, ItemsSelect, WindowSelect, type LeafProps } from './Scope.tsx';
 
 export interface ConditionPartProps extends LeafProps {
   readonly now: Instant;
@@ -51,10 +51,7 @@ export function ConditionPart({ leaf, course, now, onChange, onRemove, onOpen }:
               </button>
             )}
           </Labelled>
-          <Parameters leaf={leaf} course={course} onChange={onChange} />
-          {'item' in measure.parameters && <ItemSelect leaf={leaf} course={course} onChange={onChange} />}
-          {'group' in measure.parameters && <GroupSelect leaf={leaf} course={course} onChange={onChange} />}
-          {'window' in measure.parameters && <WindowSelect leaf={leaf} course={course} onChange={onChange} />}
+          <MeasureFields leaf={leaf} course={course} onChange={onChange} />
           <ScoreUnit leaf={leaf} course={course} onChange={onChange} />
           <Comparison leaf={leaf} course={course} onChange={onChange} />
           {onRemove && (
@@ -65,6 +62,20 @@ export function ConditionPart({ leaf, course, now, onChange, onRemove, onOpen }:
         </>
       )}
     </Part>
+  );
+}
+
+/** Everything that a measure has to be told, without its comparison. */
+export function MeasureFields(props: LeafProps) {
+  const { parameters } = CATALOGUE[props.leaf.measure];
+  return (
+    <>
+      <Parameters {...props} />
+      {'item' in parameters && <ItemSelect {...props} />}
+      {'group' in parameters && <GroupSelect {...props} />}
+      {'items' in parameters && <ItemsSelect {...props} />}
+      {'window' in parameters && <WindowSelect {...props} />}
+    </>
   );
 }
 

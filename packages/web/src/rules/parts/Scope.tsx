@@ -1,6 +1,6 @@
 /** Of which items, and over what time, a measure is taken. */
-import { CATALOGUE, dayWords, mayBeLeftOut, type Course, type Leaf } from '@zest-bell/core';
-import { DateField, NumberField, SelectField } from '../../ui/fields.tsx';
+import { CATALOGUE, dayWords, mayBeLeftOut, plural, type Course, type Leaf } from '@zest-bell/core';
+import { Check, DateField, NumberField, SelectField } from '../../ui/fields.tsx';
 
 export interface LeafProps {
   readonly leaf: Leaf;
@@ -63,6 +63,33 @@ export function GroupSelect({ leaf, course, onChange }: LeafProps) {
         </option>
       ))}
     </SelectField>
+  );
+}
+
+/** Some items by their titles, in place of a group. */
+export function ItemsSelect({ leaf, course, onChange }: LeafProps) {
+  const chosen = leaf.items ?? [];
+  const change = (items: readonly string[]) => {
+    const { group: _g, item: _i, items: _items, ...rest } = leaf;
+    onChange(items.length === 0 ? rest : { ...rest, items });
+  };
+  return (
+    <details open={chosen.length > 0}>
+      <summary className="text-[14px] font-semibold text-pine">
+        {chosen.length === 0 ? 'Or choose items' : `${plural(chosen.length, 'item')} chosen`}
+      </summary>
+      <ul className="mt-1 max-h-48 overflow-auto rounded-lg border border-line px-3 py-1.5">
+        {course.items.map((i) => (
+          <li key={i.id}>
+            <Check
+              label={i.title}
+              checked={chosen.includes(i.id)}
+              onChange={(on) => change(on ? [...chosen, i.id] : chosen.filter((id) => id !== i.id))}
+            />
+          </li>
+        ))}
+      </ul>
+    </details>
   );
 }
 

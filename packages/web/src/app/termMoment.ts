@@ -1,0 +1,19 @@
+/** The moment of the term that a place looks at: chosen on the term strip, and now until it is. */
+import { create } from 'zustand';
+import type { Instant } from '@zest-bell/core';
+
+interface TermMoment {
+  /** Null: now. */
+  readonly asOf: Instant | null;
+  /** While a place follows the strip, a day that is chosen on it moves the moment; otherwise it opens the Send log. */
+  readonly follows: boolean;
+  readonly move: (asOf: Instant | null) => void;
+  readonly follow: (follows: boolean) => void;
+}
+
+export const useTermMoment = create<TermMoment>()((set) => ({
+  asOf: null,
+  follows: false,
+  move: (asOf) => set({ asOf }),
+  follow: (follows) => set(follows ? { follows } : { follows, asOf: null }),
+}));

@@ -1,0 +1,61 @@
+/** Sets several students aside until a day, with one note. */
+import { useState, type FormEvent } from 'react';
+import { toast } from 'sonner';
+import { dateOf, plural, weekdayDateWords } from '@zest-bell/core';
+import { api } from '../app/api.ts';
+import { attempt } from '../app/attempt.ts';
+import type { Here } from '../app/here.ts';
+import { refreshAll } from '../app/queries.ts';
+import { Button } from '../ui/Button.tsx';
+import { Dialog } from '../ui/Dialog.tsx';
+import { DateField, TextField } from '../ui/fields.tsx';
+
+export function AsideManyDialog(props: {
+  readonly here: Here;
+  readonly students: readonly string[];
+  readonly onClose: () => void;
+}) {
+  const { here, students } = props;
+  const today = here.course.calendar.dayNumber(here.now);
+  const [until, setUntil] = useState(dateOf(today + 7));
+  const [note, setNote] = useState('');
+  const [busy, setBusy] = useState(false);
+  const count = plural(students.length, 'student');
+  const path = `/courses/${here.id}/lookout/aside`;
+  const save = async (e: FormEvent) => {
+    e.preventDefault();
+    setBusy(true);
+    await attempt(async () => {
+      await api.put(path, { students, until, note });
+      await refreshAll();
+      toast(`${count} set aside until ${weekdayDateWords(until)}.`, {
+        action: {
+          label: 'Undo',
+          onClick: () => void attempt(() => api.put(path, { students, until: null }).then(refreshAll)),
+        },
+      });
+      props.onClose();
+    });
+    setBusy(false);
+  };
+  return (
+    <Dialog open onClose={props.onClose} title={`Set ${count} aside`}>
+      <form onSubmit={(e) => void save(e)} className="grid gap-4 px-6 py-5">
+        <DateField
+          label="Show them on Today again on"
+          value={until}
+          min={dateOf(today + 1)}
+          max={dateOf(today + 365)}
+          onChange={setUntil}
+        />
+        <TextField label="Note for you and your colleagues" value={note} onChange={setNote} />
+        <p className="text-[14px] text-ink-2">Rules go on as before. Only Today leaves these students out.</p>
+        <div>
+          <Button look="main" type="submit" busy={busy}>
+            Set aside
+          </Button>
+        </div>
+      </form>
+    </Dialog>
+  );
+}

@@ -1,0 +1,147 @@
+/** What can be done with the students who were chosen, or with all who are shown. */
+import { useState } from 'react';
+import { useNavigate } from 'react-router';
+import { toast } from 'sonner';
+import {
+  columnTitle,
+  conditionSentence,
+  csvOf,
+  DAY,
+  fullName,
+  plural,
+  type LookoutView,
+  type Value,
+} from '@zest-bell/core';
+import { api } from '../app/api.ts';
+import { attempt } from '../app/attempt.ts';
+import type { Here } from '../app/here.ts';
+import { queryClient, useWordings } from '../app/queries.ts';
+import { createRule } from '../rules/actions.ts';
+import { newRule } from '../rules/defaults.ts';
+import { Button } from '../ui/Button.tsx';
+import { useChosen } from '../writing/chosen.ts';
+import { AsideManyDialog } from './AsideManyDialog.tsx';
+import { logWords } from './FilterSentence.tsx';
+import type { Lookout } from './useLookout.ts';
+
+export interface ChosenBarProps {
+  readonly here: Here;
+  readonly view: LookoutView;
+  readonly lookout: Lookout;
+  /** Rows that are meant, in the order of the table. */
+  readonly rows: readonly number[];
+  /** True when rows were ticked; otherwise all that are shown are meant. */
+  readonly ticked: boolean;
+  readonly onUntick: () => void;
+}
+
+export function ChosenBar({ here, view, lookout, rows, ticked, onUntick }: ChosenBarProps) {
+  const navigate = useNavigate();
+  const wordings = useWordings(here.id);
+  const [aside, setAside] = useState(false);
+  const [busy, setBusy] = useState(false);
+  const { table, log, remarks } = lookout;
+  const students = rows.map((row) => table!.students[row]!);
+  const lately = students.filter((s) => (log[s]?.last?.at ?? -Infinity) > here.now - 7 * DAY).length;
+  const pinned = students.length > 0 && students.every((s) => remarks.pins.includes(s));
+
+  const write = () => {
+    const who = view.when === null ? '' : conditionSentence(view.when, here.course);
+    useChosen.getState().choose({ course: here.id, students, who: ticked ? '' : who, subject: '' });
+    void navigate(`/c/${here.id}/write`);
+  };
+  const pin = async () => {
+    const set = (on: boolean) =>
+      api
+        .put(`/courses/${here.id}/lookout/pins`, { students, pinned: on })
+        .then(() => queryClient.invalidateQueries({ queryKey: ['remarks', here.id] }));
+    await attempt(async () => {
+      await set(!pinned);
+      toast(`${plural(students.length, 'student')} ${pinned ? 'no longer pinned' : 'pinned'}.`, {
+        action: { label: 'Undo', onClick: () => void attempt(() => set(pinned)) },
+      });
+    });
+  };
+  const saveAsRule = async () => {
+    const wording = wordings.data?.[0];
+    if (view.when === null || !wording) return;
+    setBusy(true);
+    const card = await attempt(() =>
+      createRule(here, {
+        ...newRule(here.course, here.now, wording.id),
+        name: 'A rule from Lookout',
+        when: view.when!,
+      }),
+    );
+    setBusy(false);
+    if (!card) return;
+    if (view.logBrushes.length > 0) {
+      const left = view.logBrushes.map((b) => {
+        const { lead, marked } = logWords(b);
+        return `${lead} ${marked}`.trim();
+      });
+      toast('The rule has every condition but those about the log.', {
+        description: `Left out: ${left.join('; ')}. What was sent cannot decide what is sent.`,
+        duration: 10_000,
+      });
+    }
+    await navigate(`/c/${here.id}/rules/${card.rule.id}`);
+  };
+  const exportFile = () => {
+    const cell = (value: Value): string | number | null =>
+      typeof value === 'boolean' ? (value ? 'yes' : 'no') : value;
+    const text = csvOf([
+      ['Student', 'Email address', ...view.columns.map((c) => columnTitle(c, here.course))],
+      ...rows.map((row) => {
+        const person = here.course.people[here.course.personIndex.get(table!.students[row]!)!]!;
+        return [fullName(person), person.email, ...table!.columns.map((c) => cell(c.values[row]!))];
+      }),
+    ]);
+    const link = document.createElement('a');
+    link.href = URL.createObjectURL(new Blob([text], { type: 'text/csv;charset=utf-8' }));
+    link.download = `${here.course.code} students.csv`;
+    link.click();
+    URL.revokeObjectURL(link.href);
+  };
+  const n = students.length;
+  const noRule =
+    view.when === null
+      ? view.logBrushes.length > 0
+        ? 'Columns from the log cannot be part of a rule. Add a condition on something else.'
+        : 'Brush a column first: a rule needs a condition.'
+      : undefined;
+  return (
+    <div className="on-strip sticky bottom-3 z-20 mx-5 mt-3 flex flex-wrap items-center gap-x-3 gap-y-2 rounded-[16px] bg-strip px-4 py-2.5 text-white max-[759px]:bottom-20">
+      <p className="mr-auto text-[15px]" role="status" data-testid="chosen">
+        <strong>{plural(n, 'student')}</strong> {ticked ? 'chosen' : 'shown'}
+        {lately > 0 && ` · ${lately} got a message from you this week`}
+        {ticked && (
+          <button type="button" className="ml-3 text-[14px] underline underline-offset-4" onClick={onUntick}>
+            choose none
+          </button>
+        )}
+      </p>
+      <Button look="dark" disabled={n === 0} onClick={exportFile}>
+        Export
+      </Button>
+      <Button look="dark" disabled={n === 0} onClick={() => setAside(true)}>
+        Set aside
+      </Button>
+      <Button look="dark" disabled={n === 0} onClick={() => void pin()}>
+        {pinned ? 'Unpin' : 'Pin'}
+      </Button>
+      <Button look="dark" busy={busy} disabled={noRule !== undefined} title={noRule} onClick={() => void saveAsRule()}>
+        Save as a rule
+      </Button>
+      <button
+        type="button"
+        disabled={n === 0}
+        onClick={write}
+        className="inline-flex min-h-9 items-center rounded-[11px] bg-zest px-4 text-[15px] font-bold text-[#14211d] hover:brightness-105 disabled:opacity-55"
+      >
+        {n === 0 ? 'Write to students' : `Write to ${n === 1 ? 'this student' : `these ${n}`}`}
+      </button>
+      {aside && <AsideManyDialog here={here} students={students} onClose={() => setAside(false)} />}
+    </div>
+  );
+}

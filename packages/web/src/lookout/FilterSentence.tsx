@@ -1,0 +1,199 @@
+/** Who is shown, as a sentence: the condition’s parts open where they stand, as in the composer; what is about the log beside it. */
+import { useState } from 'react';
+import { Popover } from 'radix-ui';
+import {
+  groupOf,
+  isLeaf,
+  JOINER,
+  leafClause,
+  LOG_COLUMN_WORDS,
+  type Brush,
+  type Condition,
+  type LogBrush,
+  type LookoutView,
+} from '@zest-bell/core';
+import type { Here } from '../app/here.ts';
+import { defaultLeaf } from '../rules/defaults.ts';
+import { ConditionPart } from '../rules/parts/ConditionPart.tsx';
+import { MeasurePicker } from '../rules/parts/MeasurePicker.tsx';
+import { addAt, replaceAt, type Path } from '../rules/tree.ts';
+import { Button } from '../ui/Button.tsx';
+import { NumberField, SelectField } from '../ui/fields.tsx';
+
+interface SentenceProps {
+  readonly here: Here;
+  readonly view: LookoutView;
+  readonly onChange: (part: Partial<LookoutView>) => void;
+}
+
+export function FilterSentence(props: SentenceProps) {
+  const { view, onChange } = props;
+  const { when, logBrushes } = view;
+  const nothing = when === null && logBrushes.length === 0;
+  return (
+    <div className="font-head text-[21px] leading-[1.55]" data-testid="filter-sentence">
+      {nothing ? 'All students ' : 'Students who '}
+      {when !== null && <Node {...props} node={when} path={[]} when={when} />}
+      {logBrushes.map((b, i) => (
+        <span key={b.log}>
+          {(i > 0 || when !== null) && <span className="text-[0.8em] text-ink-3"> and </span>}
+          <LogPart {...props} brush={b} />
+        </span>
+      ))}{' '}
+      <AddCondition {...props} />
+      {!nothing && (
+        <button
+          type="button"
+          className="ml-3 align-middle font-body text-[14px] font-semibold text-pine underline-offset-4 hover:underline"
+          onClick={() => onChange({ when: null, logBrushes: [] })}
+        >
+          Show all students
+        </button>
+      )}
+    </div>
+  );
+}
+
+function Node(props: SentenceProps & { readonly node: Condition; readonly path: Path; readonly when: Condition }) {
+  const { here, node, path, when, onChange } = props;
+  if (isLeaf(node)) {
+    return (
+      <>
+        {leafClause(node, here.course).lead}{' '}
+        <ConditionPart
+          leaf={node}
+          course={here.course}
+          now={here.now}
+          onChange={(leaf) => onChange({ when: replaceAt(when, path, leaf) })}
+          onRemove={() => onChange({ when: replaceAt(when, path, null) })}
+          onOpen={() => undefined}
+        />
+      </>
+    );
+  }
+  const { kind, children } = groupOf(node);
+  const open = kind === 'none' ? 'do not match (' : path.length > 0 ? '(' : '';
+  return (
+    <>
+      {open}
+      {children.map((child, i) => (
+        <span key={i}>
+          {i > 0 && <span className="text-[0.8em] text-ink-3"> {JOINER[kind]} </span>}
+          <Node {...props} node={child} path={[...path, i]} />
+        </span>
+      ))}
+      {open && ')'}
+    </>
+  );
+}
+
+function AddCondition({ here, view, onChange }: SentenceProps) {
+  const [open, setOpen] = useState(false);
+  return (
+    <Popover.Root open={open} onOpenChange={setOpen}>
+      <Popover.Trigger className="rounded-lg border border-dashed border-pine px-2 py-0.5 align-middle font-body text-[14px] leading-snug font-semibold text-pine hover:border-solid">
+        + condition
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          align="start"
+          sideOffset={6}
+          collisionPadding={12}
+          aria-label="Add a condition"
+          className="pop z-50 w-[380px] max-w-[calc(100vw-24px)] p-3"
+        >
+          <MeasurePicker
+            onChoose={(measure) => {
+              setOpen(false);
+              const leaf = defaultLeaf(measure, here.course, here.now);
+              onChange({ when: view.when === null ? leaf : addAt(view.when, [], leaf) });
+            }}
+          />
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}
+
+/** What a brush on a column from the log asks, in words after "students who". */
+export function logWords({ log, brush }: LogBrush): { readonly lead: string; readonly marked: string } {
+  const { about } = LOG_COLUMN_WORDS[log];
+  const count = log === 'heldBack' ? 'rounds' : log === 'nudgesThisTerm' ? 'times' : 'days ago';
+  switch (brush.kind) {
+    case 'unknown':
+      return {
+        lead: '',
+        marked: log === 'lastNudge' ? 'were never nudged' : `have nothing to say on whether they ${about}`,
+      };
+    case 'some': {
+      const yes = brush.values.includes(true);
+      if (yes && brush.values.includes(false)) return { lead: '', marked: `were nudged at all` };
+      const not = log === 'cameBack' ? 'did not come back after their last nudge' : 'have not replied to a nudge';
+      return { lead: '', marked: yes ? about : not };
+    }
+    case 'range': {
+      const { low, high } = brush;
+      const span =
+        low !== null && low === high
+          ? `exactly ${low}`
+          : low === null
+            ? `${high} or fewer`
+            : high === null
+              ? `${low} or more`
+              : `${low} to ${high}`;
+      return { lead: about, marked: `${span} ${count}` };
+    }
+  }
+}
+
+function LogPart({ view, onChange, brush: own }: SentenceProps & { readonly brush: LogBrush }) {
+  const { lead, marked } = logWords(own);
+  const set = (brush: Brush | null) =>
+    onChange({
+      logBrushes: view.logBrushes.flatMap((b) => (b.log !== own.log ? [b] : brush === null ? [] : [{ ...b, brush }])),
+    });
+  const { brush } = own;
+  return (
+    <>
+      {lead}{' '}
+      <Popover.Root>
+        <Popover.Trigger className="markable" aria-label={`From the log: ${lead} ${marked}`}>
+          <span className="underline decoration-iris decoration-2 underline-offset-4">{marked}</span>
+        </Popover.Trigger>
+        <Popover.Portal>
+          <Popover.Content
+            align="start"
+            sideOffset={8}
+            collisionPadding={12}
+            aria-label="From the log"
+            className="pop z-40 grid w-[340px] max-w-[calc(100vw-24px)] gap-4 p-4"
+          >
+            {brush.kind === 'range' && (
+              <div className="flex gap-3">
+                <NumberField label="from" whole min={0} value={brush.low} onChange={(low) => set({ ...brush, low })} />
+                <NumberField label="to" whole min={0} value={brush.high} onChange={(high) => set({ ...brush, high })} />
+              </div>
+            )}
+            {brush.kind === 'some' && (
+              <SelectField
+                label="is"
+                value={String(brush.values[0] === true)}
+                onChange={(e) => set({ kind: 'some', values: [e.target.value === 'true'] })}
+              >
+                <option value="true">yes</option>
+                <option value="false">no</option>
+              </SelectField>
+            )}
+            <p className="text-[14px] text-ink-2">
+              This is about the log, so it chooses students now. A rule cannot use it: what a rule has sent would decide
+              what it sends.
+            </p>
+            <Button look="quiet" className="justify-self-start" onClick={() => set(null)}>
+              Remove this condition
+            </Button>
+          </Popover.Content>
+        </Popover.Portal>
+      </Popover.Root>
+    </>
+  );
+}

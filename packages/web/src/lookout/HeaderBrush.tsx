@@ -1,0 +1,251 @@
+/** The small distribution over a column, and the brush on it: by pointer, by keys on its two handles, or bar by bar. */
+import { useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
+import { plural, type Brush, type Distribution } from '@zest-bell/core';
+
+const WIDTH = 114;
+const TALL = 30;
+
+export interface HeaderBrushProps {
+  readonly title: string;
+  readonly distribution: Distribution;
+  /** How many of the shown ones fall into each bin. */
+  readonly within: readonly number[] | undefined;
+  readonly brush: Brush | null;
+  readonly unit: string;
+  readonly onBrush: (brush: Brush | null) => void;
+}
+
+export function HeaderBrush(props: HeaderBrushProps) {
+  return (
+    <div className="w-[114px]">
+      {props.distribution.kind === 'numbers' ? (
+        <Numbers {...props} distribution={props.distribution} />
+      ) : (
+        <Choices {...props} distribution={props.distribution} />
+      )}
+      <Unknown {...props} />
+    </div>
+  );
+}
+
+type Numeric = Extract<Distribution, { kind: 'numbers' }>;
+
+/** Whole values one apart: a bin is a value, and its upper bound is that value itself. */
+const isWhole = (d: Numeric): boolean => d.edges.every((e) => Number.isInteger(e)) && d.edges[1]! - d.edges[0]! === 1;
+
+/** Bins that a brush takes in, both included; all of them without one. */
+function binsOf(d: Numeric, brush: Brush | null): readonly [number, number] {
+  const last = d.edges.length - 2;
+  if (brush?.kind !== 'range') return [0, last];
+  const { low, high } = brush;
+  const from =
+    low === null
+      ? 0
+      : Math.max(
+          0,
+          d.edges.findLastIndex((e) => e <= low),
+        );
+  if (high === null) return [from, last];
+  const whole = isWhole(d);
+  const to = d.edges.findIndex((e, i) => i > 0 && (whole ? e > high : e >= high));
+  return [Math.min(from, last), to < 0 ? last : to - 1];
+}
+
+function brushOf(d: Numeric, from: number, to: number): Brush | null {
+  const last = d.edges.length - 2;
+  const low = from === 0 ? null : d.edges[from]!;
+  const high = to === last ? null : isWhole(d) ? d.edges[to + 1]! - 1 : d.edges[to + 1]!;
+  return low === null && high === null ? null : { kind: 'range', low, high };
+}
+
+function Numbers({
+  title,
+  distribution: d,
+  within,
+  brush,
+  unit,
+  onBrush,
+}: HeaderBrushProps & { readonly distribution: Numeric }) {
+  const frame = useRef<HTMLDivElement>(null);
+  const [begun, setBegun] = useState<number | null>(null);
+  const bins = d.counts.length;
+  const most = Math.max(1, ...d.counts);
+  const [from, to] = binsOf(d, brush);
+  const brushed = brush?.kind === 'range';
+  const step = WIDTH / bins;
+  const binAt = (e: PointerEvent) => {
+    const x = e.clientX - frame.current!.getBoundingClientRect().left;
+    return Math.max(0, Math.min(bins - 1, Math.floor(x / step)));
+  };
+  const onPointerDown = (e: PointerEvent<HTMLElement>) => {
+    e.currentTarget.setPointerCapture(e.pointerId);
+    const bin = binAt(e);
+    // Near an end of a brush that end is taken up; anywhere else a new one begins.
+    const start = brushed && Math.abs(bin - from) <= 0 ? to : brushed && Math.abs(bin - to) <= 0 ? from : bin;
+    setBegun(start);
+    onBrush(brushOf(d, Math.min(start, bin), Math.max(start, bin)));
+  };
+  const onPointerMove = (e: PointerEvent<HTMLElement>) => {
+    if (begun === null) return;
+    const bin = binAt(e);
+    if (bin === from || bin === to) {
+      if (Math.min(begun, bin) === from && Math.max(begun, bin) === to) return;
+    }
+    onBrush(brushOf(d, Math.min(begun, bin), Math.max(begun, bin)));
+  };
+  const onKey = (end: 'low' | 'high') => (e: KeyboardEvent) => {
+    const by = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1, Home: -bins, End: bins }[e.key];
+    if (e.key === 'Delete' || e.key === 'Backspace') onBrush(null);
+    else if (by === undefined) return;
+    else if (end === 'low') onBrush(brushOf(d, Math.max(0, Math.min(to, from + by)), to));
+    else onBrush(brushOf(d, from, Math.min(bins - 1, Math.max(from, to + by))));
+    e.preventDefault();
+  };
+  const handle = (end: 'low' | 'high') => {
+    const bin = end === 'low' ? from : to;
+    const value = end === 'low' ? d.edges[from]! : isWhole(d) ? d.edges[to + 1]! - 1 : d.edges[to + 1]!;
+    return (
+      <button
+        type="button"
+        role="slider"
+        aria-label={`${title}: ${end === 'low' ? 'from' : 'to'}`}
+        aria-valuemin={d.edges[0]}
+        aria-valuemax={d.edges[bins]}
+        aria-valuenow={value}
+        aria-valuetext={`${end === 'low' ? 'from' : 'to'} ${value}${unit}`}
+        onKeyDown={onKey(end)}
+        className={`absolute top-1.5 h-[18px] w-[5px] -translate-x-1/2 rounded-full bg-ink ${brushed ? '' : 'opacity-0 focus:opacity-100'}`}
+        style={{ left: end === 'low' ? bin * step : (bin + 1) * step }}
+      />
+    );
+  };
+  const axis = (n: number) => `${Math.abs(n) < 10 ? Math.round(n * 10) / 10 : Math.round(n)}${unit}`;
+  return (
+    <>
+      <div
+        ref={frame}
+        className="relative cursor-crosshair touch-none select-none"
+        style={{ width: WIDTH, height: TALL }}
+        onPointerDown={onPointerDown}
+        onPointerMove={onPointerMove}
+        onPointerUp={() => setBegun(null)}
+        onPointerCancel={() => setBegun(null)}
+      >
+        {brushed && (
+          <span
+            aria-hidden
+            className="absolute inset-y-0 bg-zest-soft"
+            style={{ left: from * step, width: (to - from + 1) * step }}
+          />
+        )}
+        <svg
+          width={WIDTH}
+          height={TALL}
+          role="img"
+          aria-label={`${title}: ${plural(
+            d.counts.reduce((a, b) => a + b, 0),
+            'student',
+          )}, from ${axis(d.low)} to ${axis(d.high)}, mean ${axis(d.mean)}`}
+          className="absolute inset-0"
+        >
+          {d.counts.map((n, i) => {
+            const inner = within?.[i] ?? 0;
+            const tall = (count: number) => (count === 0 ? 0 : Math.max(2, (count / most) * (TALL - 3)));
+            const x = i * step + 0.75;
+            return (
+              <g key={i}>
+                <rect
+                  x={x}
+                  y={TALL - tall(n)}
+                  width={Math.max(1, step - 1.5)}
+                  height={tall(n)}
+                  fill="var(--dot-quiet)"
+                />
+                <rect
+                  x={x}
+                  y={TALL - tall(inner)}
+                  width={Math.max(1, step - 1.5)}
+                  height={tall(inner)}
+                  fill="var(--pine)"
+                />
+              </g>
+            );
+          })}
+        </svg>
+        {handle('low')}
+        {handle('high')}
+      </div>
+      <div aria-hidden className="flex justify-between border-t border-ink-3 pt-px font-num text-[11px] text-ink-3">
+        <span>{axis(d.low)}</span>
+        <span>{axis(d.high)}</span>
+      </div>
+    </>
+  );
+}
+
+const choiceWords = (choice: string | number | boolean): string =>
+  choice === true ? 'yes' : choice === false ? 'no' : String(choice);
+
+function Choices({
+  title,
+  distribution: d,
+  within,
+  brush,
+  onBrush,
+}: HeaderBrushProps & { readonly distribution: Extract<Distribution, { kind: 'choices' }> }) {
+  const chosen = brush?.kind === 'some' ? brush.values : [];
+  const most = Math.max(1, ...d.counts);
+  const shown = d.choices.slice(0, 6);
+  const toggle = (choice: string | number | boolean) => {
+    const next = chosen.includes(choice) ? chosen.filter((c) => c !== choice) : [...chosen, choice];
+    // Yes and no together are everybody of whom it is known.
+    onBrush(
+      next.length === 0 || (typeof choice === 'boolean' && next.length === 2) ? null : { kind: 'some', values: next },
+    );
+  };
+  return (
+    <div className="flex items-end gap-px" style={{ height: TALL + 17 }} role="group" aria-label={title}>
+      {shown.map((choice, i) => (
+        <button
+          key={String(choice)}
+          type="button"
+          aria-pressed={chosen.includes(choice)}
+          title={`${choiceWords(choice)}: ${plural(d.counts[i]!, 'student')}`}
+          aria-label={`${title} ${choiceWords(choice)}: ${plural(d.counts[i]!, 'student')}`}
+          onClick={() => toggle(choice)}
+          className="flex h-full min-w-0 flex-1 flex-col justify-end rounded-sm hover:bg-fog aria-pressed:bg-zest-soft"
+        >
+          <span aria-hidden className="relative block w-full flex-1">
+            <span
+              className="absolute inset-x-0 bottom-0 bg-dot-quiet"
+              style={{ height: `${(d.counts[i]! / most) * 100}%`, background: 'var(--dot-quiet)' }}
+            />
+            <span
+              className="absolute inset-x-0 bottom-0 bg-pine"
+              style={{ height: `${((within?.[i] ?? 0) / most) * 100}%` }}
+            />
+          </span>
+          <span className="block truncate border-t border-ink-3 text-[11px] leading-[16px] text-ink-2">
+            {choiceWords(choice)}
+          </span>
+        </button>
+      ))}
+    </div>
+  );
+}
+
+function Unknown({ distribution: d, brush, title, onBrush }: HeaderBrushProps) {
+  if (d.unknown === 0) return <span className="block h-[17px]" />;
+  const pressed = brush?.kind === 'unknown';
+  return (
+    <button
+      type="button"
+      aria-pressed={pressed}
+      aria-label={`${title}: not known for ${plural(d.unknown, 'student')}`}
+      onClick={() => onBrush(pressed ? null : { kind: 'unknown' })}
+      className="block h-[17px] rounded px-0.5 text-[11px] leading-[16px] text-ink-3 hover:text-ink aria-pressed:bg-zest-soft aria-pressed:font-semibold aria-pressed:text-ink"
+    >
+      {d.unknown} not known
+    </button>
+  );
+}

@@ -1,0 +1,147 @@
+/** Lookout: every student in one table; brushing its headers writes the condition above it as a sentence. */
+import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
+import { Link, useSearchParams } from 'react-router';
+import { columnKey, columnTitle, dayWords, isActiveStudent, plural, type LookoutView } from '@zest-bell/core';
+import { useHere } from '../app/here.ts';
+import { useTermMoment } from '../app/termMoment.ts';
+import { Empty, Failed, Loading } from '../ui/States.tsx';
+import { ChosenBar } from './ChosenBar.tsx';
+import { ColumnsMenu } from './ColumnsMenu.tsx';
+import { deskOf, useDesks } from './desk.ts';
+import { FilterSentence } from './FilterSentence.tsx';
+import { LookoutTableView } from './LookoutTableView.tsx';
+import { LookoutTabs } from './LookoutTabs.tsx';
+import { useLookout } from './useLookout.ts';
+import { useViews, ViewsMenu } from './ViewsMenu.tsx';
+
+export function LookoutPage() {
+  const here = useHere();
+  const kept = useDesks((s) => s.desks[here.id]);
+  const set = useDesks((s) => s.set);
+  const desk = useMemo(() => deskOf(kept, here.course), [kept, here.course]);
+  const { view } = desk;
+  const [params, setParams] = useSearchParams();
+  const [search, setSearch] = useState('');
+  const [ticked, setTicked] = useState<ReadonlySet<string>>(new Set());
+  const asOf = useTermMoment((s) => s.asOf);
+  const { follow, move } = useTermMoment.getState();
+  useEffect(() => {
+    follow(true);
+    return () => follow(false);
+  }, [follow]);
+  const at = asOf ?? here.now;
+  const lookout = useLookout(here, view, useDeferredValue(search), at);
+  const change = (part: Partial<LookoutView>) => set(here.id, { ...desk, view: { ...view, ...part } });
+
+  // A link to a saved view opens it, once.
+  const wanted = params.get('view');
+  const views = useViews(here);
+  const linked = views.data?.find((v) => String(v.id) === wanted)?.view;
+  const opened = useRef<string | null>(null);
+  useEffect(() => {
+    if (!linked || opened.current === wanted) return;
+    opened.current = wanted;
+    set(here.id, { ...desk, view: linked });
+  }, [linked, wanted, desk, here.id, set]);
+
+  const students = here.course.people.filter(isActiveStudent).length;
+  if (students === 0) {
+    return (
+      <Empty title="No students yet">
+        Every student of the course belongs here.{' '}
+        <Link className="font-semibold text-pine underline" to={`/c/${here.id}/course/data`}>
+          Bring a roster in
+        </Link>
+        .
+      </Empty>
+    );
+  }
+  if (lookout.error) return <Failed error={lookout.error} />;
+  const { table, shown } = lookout;
+  const meant = shown
+    ? Array.from(shown.rows).filter((row) => ticked.size === 0 || ticked.has(table?.students[row] ?? ''))
+    : [];
+  const sortWords = view.sort
+    .flatMap(({ by }) =>
+      by === 'name'
+        ? ['name']
+        : view.columns.filter((c) => columnKey(c) === by).map((c) => columnTitle(c, here.course)),
+    )
+    .join(', then ');
+  return (
+    <div className="flex min-h-0 flex-1 flex-col pb-3">
+      <div className="px-5 pt-4 pb-2.5">
+        <div className="flex flex-wrap items-center gap-x-3 gap-y-2">
+          <LookoutTabs here={here} />
+          <p className="ml-auto text-[14px] text-ink-2" role="status" data-testid="count">
+            {shown ? shown.rows.length : '…'} of {plural(students, 'student')}
+            {sortWords !== '' && ` · sorted by ${sortWords}`}
+          </p>
+          <ColumnsMenu
+            here={here}
+            view={view}
+            activity={desk.activity}
+            onActivity={(activity) => set(here.id, { ...desk, activity })}
+            onChange={change}
+          />
+          <ViewsMenu
+            here={here}
+            view={view}
+            onOpen={(saved) => {
+              opened.current = String(saved.id);
+              setParams({ view: String(saved.id) });
+              if (saved.view) set(here.id, { ...desk, view: saved.view });
+            }}
+          />
+        </div>
+        <div className="mt-2 flex flex-wrap items-start gap-x-4 gap-y-1">
+          <h1 className="sr-only">Lookout</h1>
+          <div className="min-w-0 flex-1 basis-96">
+            <FilterSentence here={here} view={view} onChange={change} />
+          </div>
+        </div>
+        {asOf !== null && (
+          <p
+            className="mt-1 inline-flex flex-wrap items-center gap-x-3 rounded-lg bg-zest-soft px-3 py-1 text-[14.5px]"
+            data-testid="as-of"
+          >
+            As it was at the end of {dayWords(asOf, here.course.timeZone)}. People and due dates are today’s.
+            <button
+              type="button"
+              className="font-semibold text-pine underline underline-offset-4"
+              onClick={() => move(null)}
+            >
+              Back to now
+            </button>
+          </p>
+        )}
+      </div>
+      {table && shown ? (
+        <>
+          <LookoutTableView
+            here={here}
+            view={view}
+            activity={desk.activity}
+            at={at}
+            lookout={lookout}
+            ticked={ticked}
+            onTicked={setTicked}
+            search={search}
+            onSearch={setSearch}
+            onChange={change}
+          />
+          <ChosenBar
+            here={here}
+            view={view}
+            lookout={lookout}
+            rows={meant}
+            ticked={ticked.size > 0}
+            onUntick={() => setTicked(new Set())}
+          />
+        </>
+      ) : (
+        <Loading what="the students" />
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,352 @@
+/** The table itself: headers that stay, rows that are drawn as they come into view, one tab stop a control. */
+import { useRef, useState } from 'react';
+import { Link } from 'react-router';
+import { useVirtualizer } from '@tanstack/react-virtual';
+import { DropdownMenu } from 'radix-ui';
+import { Bookmark, EllipsisVertical, StickyNote } from 'lucide-react';
+import {
+  brushIn,
+  columnKey,
+  columnTitle,
+  fullName,
+  measureColumnOf,
+  unitOf,
+  withBrush,
+  type Brush,
+  type Distribution,
+  type Instant,
+  type LookoutColumn,
+  type LookoutView,
+  type SortBy,
+  type Unit,
+} from '@zest-bell/core';
+import { studentPath, type Here } from '../app/here.ts';
+import { menuItem } from '../rules/parts/KindMenu.tsx';
+import { Cell, LastNudgeCell, Sparkline } from './Cells.tsx';
+import { ColumnDialog, hasFields } from './ColumnDialog.tsx';
+import { HeaderBrush } from './HeaderBrush.tsx';
+import type { Lookout } from './useLookout.ts';
+
+const ROW = 42;
+const NAME = 216;
+const ACTIVITY = 142;
+const COLUMN = 142;
+
+const SUFFIX: Readonly<Record<Unit, string>> = {
+  ...{ days: ' d', hours: ' h', percent: '%', points: '', count: '', yesNo: '', text: '' },
+};
+
+export interface TableProps {
+  readonly here: Here;
+  readonly view: LookoutView;
+  readonly activity: boolean;
+  readonly at: Instant;
+  readonly lookout: Lookout;
+  readonly ticked: ReadonlySet<string>;
+  readonly onTicked: (ticked: ReadonlySet<string>) => void;
+  readonly search: string;
+  readonly onSearch: (search: string) => void;
+  readonly onChange: (part: Partial<LookoutView>) => void;
+}
+
+export function LookoutTableView(props: TableProps) {
+  const { here, view, activity, at, lookout, ticked, onTicked } = props;
+  const table = lookout.table!;
+  const rows = lookout.shown!.rows;
+  const frame = useRef<HTMLDivElement>(null);
+  // eslint-disable-next-line react-hooks/incompatible-library -- its functions are called in this render alone
+  const list = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => frame.current,
+    estimateSize: () => ROW,
+    overscan: 8,
+  });
+  const day = here.course.calendar.dayNumber(at);
+  // What is drawn belongs to what was computed: a column that was just added comes with its values.
+  const columns = view.columns.flatMap((column) => {
+    const place = table.columns.findIndex((c) => c.key === columnKey(column));
+    return place < 0 ? [] : [{ column, data: table.columns[place]!, place }];
+  });
+  const width = NAME + (activity ? ACTIVITY : 0) + columns.length * COLUMN;
+  const grid = {
+    gridTemplateColumns: `${NAME}px ${activity ? `${ACTIVITY}px ` : ''}${columns.map(() => `minmax(${COLUMN}px, 1fr)`).join(' ')}`,
+  };
+  const shownStudents = Array.from(rows, (row) => table.students[row]!);
+  const all = shownStudents.length > 0 && shownStudents.every((s) => ticked.has(s));
+  const toggle = (student: string) => {
+    const next = new Set(ticked);
+    if (!next.delete(student)) next.add(student);
+    onTicked(next);
+  };
+  return (
+    <div
+      ref={frame}
+      role="table"
+      aria-label="Students"
+      aria-rowcount={rows.length + 1}
+      tabIndex={0}
+      className="mx-5 max-h-[calc(100dvh-300px)] min-h-72 flex-1 overflow-auto rounded-[16px] border border-line bg-sheet"
+    >
+      <div style={{ minWidth: width }}>
+        <div
+          role="row"
+          aria-rowindex={1}
+          className="sticky top-0 z-10 grid border-b border-line-strong bg-sheet"
+          style={grid}
+        >
+          <div role="columnheader" className="sticky left-0 z-10 grid content-between gap-1 bg-sheet px-4 pt-2 pb-1.5">
+            <span className="flex items-center gap-2.5 text-[13px] font-bold">
+              <input
+                type="checkbox"
+                aria-label="Choose all students shown"
+                className="size-4 accent-(--pine)"
+                checked={all}
+                onChange={() => onTicked(all ? new Set() : new Set(shownStudents))}
+              />
+              Student
+            </span>
+            <input
+              type="search"
+              aria-label="Search students"
+              placeholder="name or email"
+              value={props.search}
+              onChange={(e) => props.onSearch(e.target.value)}
+              className="field min-h-8 w-full py-0.5 text-[14px]"
+            />
+          </div>
+          {activity && (
+            <div role="columnheader" className="px-3 pt-2 pb-1.5">
+              <span className="block h-[34px] text-[13px] leading-[17px] font-bold">Activity, four weeks</span>
+              <p className="mt-1 text-[12px] leading-tight text-ink-3">
+                <span aria-hidden className="mr-1 inline-block size-2 bg-[#7fae46]" />
+                in the course
+                <br />
+                <span aria-hidden className="mr-1 inline-block size-2 bg-iris" />
+                did some work
+              </p>
+            </div>
+          )}
+          {columns.map(({ column, data, place }, i) => (
+            <HeaderCell
+              key={data.key}
+              {...props}
+              column={column}
+              index={i}
+              distribution={data.distribution}
+              within={lookout.shown!.within[place]}
+            />
+          ))}
+        </div>
+        <div role="rowgroup" style={{ height: list.getTotalSize(), position: 'relative' }}>
+          {list.getVirtualItems().map((item) => {
+            const row = rows[item.index]!;
+            const student = table.students[row]!;
+            const place = here.course.personIndex.get(student);
+            const person = place === undefined ? undefined : here.course.people[place];
+            if (!person) return null;
+            const { remarks } = lookout;
+            const asideUntil = remarks.aside[student];
+            return (
+              <div
+                key={student}
+                role="row"
+                aria-rowindex={item.index + 2}
+                aria-selected={ticked.has(student)}
+                className="absolute inset-x-0 grid items-center border-b border-line text-[14.5px] hover:bg-fog aria-selected:bg-zest-area"
+                style={{ ...grid, top: item.start, height: ROW }}
+              >
+                <span
+                  role="rowheader"
+                  className="sticky left-0 flex h-full min-w-0 items-center gap-2.5 bg-sheet px-4 [[aria-selected=true]>&]:bg-zest-area"
+                >
+                  <input
+                    type="checkbox"
+                    aria-label={`Choose ${fullName(person)}`}
+                    className="size-4 flex-none accent-(--pine)"
+                    checked={ticked.has(student)}
+                    onChange={() => toggle(student)}
+                  />
+                  <Link
+                    to={studentPath(here, student)}
+                    title={fullName(person)}
+                    className="min-w-0 truncate font-semibold underline-offset-4 hover:underline"
+                  >
+                    {fullName(person)}
+                  </Link>
+                  {remarks.pins.includes(student) && (
+                    <Bookmark size={14} aria-label="pinned" className="flex-none fill-(--brass) text-brass" />
+                  )}
+                  {remarks.notes[student] !== undefined && (
+                    <StickyNote size={14} aria-label="has a note" className="flex-none text-ink-3" />
+                  )}
+                  {asideUntil !== undefined && <span className="flex-none text-[12px] text-ink-3">set aside</span>}
+                </span>
+                {activity && (
+                  <span role="cell" className="px-3">
+                    {lookout.daily && <Sparkline daily={lookout.daily} person={place!} day={day} />}
+                  </span>
+                )}
+                {columns.map(({ column, data }) => (
+                  <span
+                    key={data.key}
+                    role="cell"
+                    className="flex min-w-0 items-center px-3"
+                    title={data.facts?.[row] ?? undefined}
+                  >
+                    {column.kind === 'log' && column.log === 'lastNudge' ? (
+                      <LastNudgeCell here={here} log={lookout.log[student]} />
+                    ) : (
+                      <Cell column={column} value={data.values[row] ?? null} distribution={data.distribution} />
+                    )}
+                  </span>
+                ))}
+              </div>
+            );
+          })}
+        </div>
+        {rows.length === 0 && (
+          <p className="p-6 text-ink-2">No student matches. Widen a brush, or show all students again.</p>
+        )}
+      </div>
+    </div>
+  );
+}
+
+interface HeaderProps extends TableProps {
+  readonly column: LookoutColumn;
+  readonly index: number;
+  readonly distribution: Distribution;
+  readonly within: readonly number[] | undefined;
+}
+
+function HeaderCell(props: HeaderProps) {
+  const { here, view, column, index, onChange } = props;
+  const [changing, setChanging] = useState(false);
+  const key = columnKey(column);
+  const title = columnTitle(column, here.course);
+  const place = view.sort.findIndex((s) => s.by === key);
+  const sorted = view.sort[place];
+  const brush: Brush | null =
+    column.kind === 'measure'
+      ? brushIn(view.when, column.call, here.course.marks)
+      : (view.logBrushes.find((b) => b.log === column.log)?.brush ?? null);
+  const setBrush = (next: Brush | null) => {
+    if (column.kind === 'measure') return onChange({ when: withBrush(view.when, column.call, next) });
+    const others = view.logBrushes.filter((b) => b.log !== column.log);
+    onChange({ logBrushes: next === null ? others : [...others, { log: column.log, brush: next }] });
+  };
+  const sortBy = (deeper: boolean) => onChange({ sort: sortedBy(view.sort, key, deeper) });
+  const move = (by: number) => {
+    const columns = [...view.columns];
+    const [own] = columns.splice(index, 1);
+    columns.splice(index + by, 0, own!);
+    onChange({ columns });
+  };
+  return (
+    <div
+      role="columnheader"
+      aria-sort={sorted ? (sorted.down ? 'descending' : 'ascending') : 'none'}
+      className="min-w-0 px-3 pt-2 pb-1"
+    >
+      <div className="flex items-start gap-1">
+        <button
+          type="button"
+          title={`${title}. Press to sort; with Shift, sort by this as well.`}
+          className="flex h-[34px] min-w-0 flex-1 items-start text-left text-[13px] leading-[17px] font-bold hover:text-pine"
+          onClick={(e) => sortBy(e.shiftKey)}
+        >
+          <span className="line-clamp-2 first-letter:uppercase">{title}</span>
+          {sorted && (
+            <span aria-hidden>
+              {' '}
+              {sorted.down ? '↓' : '↑'}
+              {view.sort.length > 1 && <sub>{place + 1}</sub>}
+            </span>
+          )}
+        </button>
+        <DropdownMenu.Root>
+          <DropdownMenu.Trigger
+            aria-label={`${title}: more`}
+            className="-mr-1.5 grid size-6 flex-none place-items-center rounded hover:bg-fog"
+          >
+            <EllipsisVertical size={15} aria-hidden />
+          </DropdownMenu.Trigger>
+          <DropdownMenu.Portal>
+            <DropdownMenu.Content align="end" sideOffset={4} className="pop z-50 p-1.5">
+              <DropdownMenu.Item className={menuItem} onSelect={() => onChange({ sort: [{ by: key, down: false }] })}>
+                Sort up
+              </DropdownMenu.Item>
+              <DropdownMenu.Item className={menuItem} onSelect={() => onChange({ sort: [{ by: key, down: true }] })}>
+                Sort down
+              </DropdownMenu.Item>
+              <DropdownMenu.Item className={menuItem} onSelect={() => sortBy(true)}>
+                Sort by this as well
+              </DropdownMenu.Item>
+              {column.kind === 'measure' && hasFields(column.call) && (
+                <DropdownMenu.Item className={menuItem} onSelect={() => setChanging(true)}>
+                  Change what it shows …
+                </DropdownMenu.Item>
+              )}
+              <DropdownMenu.Item className={menuItem} disabled={index === 0} onSelect={() => move(-1)}>
+                Move left
+              </DropdownMenu.Item>
+              <DropdownMenu.Item
+                className={menuItem}
+                disabled={index === view.columns.length - 1}
+                onSelect={() => move(1)}
+              >
+                Move right
+              </DropdownMenu.Item>
+              {brush && (
+                <DropdownMenu.Item className={menuItem} onSelect={() => setBrush(null)}>
+                  Clear the brush
+                </DropdownMenu.Item>
+              )}
+              <DropdownMenu.Item
+                className={menuItem}
+                onSelect={() =>
+                  onChange({
+                    columns: view.columns.filter((c) => columnKey(c) !== key),
+                    sort: view.sort.filter((s) => s.by !== key),
+                  })
+                }
+              >
+                Remove this column
+              </DropdownMenu.Item>
+            </DropdownMenu.Content>
+          </DropdownMenu.Portal>
+        </DropdownMenu.Root>
+      </div>
+      <HeaderBrush
+        title={title}
+        distribution={props.distribution}
+        within={props.within}
+        brush={brush}
+        unit={SUFFIX[unitOf(column)]}
+        onBrush={setBrush}
+      />
+      {changing && column.kind === 'measure' && (
+        <ColumnDialog
+          here={here}
+          call={column.call}
+          onClose={() => setChanging(false)}
+          onSave={(call) => {
+            setChanging(false);
+            onChange({
+              columns: view.columns.map((c) => (columnKey(c) === key ? measureColumnOf(call) : c)),
+              sort: view.sort.filter((s) => s.by !== key),
+            });
+          }}
+        />
+      )}
+    </div>
+  );
+}
+
+/** Another column in place of the order, or the next one within it; a second press turns it round. */
+export function sortedBy(sort: readonly SortBy[], by: string, deeper: boolean): SortBy[] {
+  const place = sort.findIndex((s) => s.by === by);
+  const next = { by, down: place < 0 ? true : !sort[place]!.down };
+  if (!deeper) return [next];
+  return place < 0 ? [...sort, next].slice(0, 8) : sort.map((s, i) => (i === place ? next : s));
+}

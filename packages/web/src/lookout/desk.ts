@@ -1,0 +1,38 @@
+/** How the table of each course is set up in this browser: columns, condition, order, who is ticked. It outlives a reload. */
+import { create } from 'zustand';
+import { persist } from 'zustand/middleware';
+import { namedSet, parseView, type Course, type LookoutView } from '@zest-bell/core';
+
+export interface Desk {
+  readonly view: LookoutView;
+  /** Whether each row has its small chart of activity. */
+  readonly activity: boolean;
+}
+
+interface Desks {
+  readonly desks: Readonly<Record<number, Desk>>;
+  readonly set: (course: number, desk: Desk) => void;
+}
+
+export const useDesks = create<Desks>()(
+  persist(
+    (set) => ({
+      desks: {},
+      set: (course, desk) => set(({ desks }) => ({ desks: { ...desks, [course]: desk } })),
+    }),
+    { name: 'zest-bell-lookout', version: 1 },
+  ),
+);
+
+export const firstView = (course: Course): LookoutView => ({
+  columns: namedSet('Presence', course),
+  when: null,
+  logBrushes: [],
+  sort: [],
+});
+
+/** The desk of a course; what a browser kept of another release and no longer fits begins anew. */
+export function deskOf(kept: Desk | undefined, course: Course): Desk {
+  const parsed = kept && parseView(kept.view);
+  return parsed?.ok ? { view: parsed.value, activity: kept!.activity } : { view: firstView(course), activity: true };
+}

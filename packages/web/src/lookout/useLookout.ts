@@ -1,0 +1,93 @@
+/** The table as the page shows it: columns and log asked of the server once, everything after that in the page’s worker. */
+import { useEffect, useMemo, useState } from 'react';
+import { useQuery } from '@tanstack/react-query';
+import {
+  callsOf,
+  unpackDaily,
+  type DailyActivity,
+  type Instant,
+  type LookoutLogAnswer,
+  type LookoutShown,
+  type LookoutView,
+  type OwnRemarks,
+} from '@zest-bell/core';
+import { api } from '../app/api.ts';
+import type { Here } from '../app/here.ts';
+import type { SentTable } from '../measures/moments.ts';
+import { measuresWorker, momentKey, useMeasures } from '../measures/useMeasures.ts';
+
+export interface Lookout {
+  readonly error: unknown;
+  /** Null until it is first there. */
+  readonly table: SentTable | null;
+  readonly shown: LookoutShown | null;
+  readonly log: LookoutLogAnswer['students'];
+  readonly daily: DailyActivity | null;
+  readonly remarks: OwnRemarks;
+}
+
+const NO_REMARKS: OwnRemarks = { pins: [], notes: {}, aside: {} };
+
+export function useRemarks(here: Here): OwnRemarks {
+  const answer = useQuery({
+    queryKey: ['remarks', here.id],
+    queryFn: () => api.get<OwnRemarks>(`/courses/${here.id}/lookout/remarks`),
+  });
+  return answer.data ?? NO_REMARKS;
+}
+
+export function useLookout(here: Here, view: LookoutView, search: string, at: Instant): Lookout {
+  const key = momentKey(here);
+  const calls = useMemo(() => callsOf(view), [view]);
+  const measures = useMeasures(here, calls);
+  const log = useQuery({
+    queryKey: ['lookoutLog', here.id, at],
+    queryFn: () => api.get<LookoutLogAnswer>(`/courses/${here.id}/lookout/log?at=${at}`),
+    staleTime: 20_000,
+  });
+  const daily = useQuery({
+    queryKey: ['daily', here.id, here.now],
+    queryFn: async () => unpackDaily(new Uint8Array(await api.bytes(`/courses/${here.id}/lookout/activity`))),
+    staleTime: Infinity,
+  });
+  const remarks = useRemarks(here);
+  const worker = measuresWorker();
+  const students = log.data?.students;
+  const [table, setTable] = useState<SentTable | null>(null);
+  const [shown, setShown] = useState<LookoutShown | null>(null);
+  const { columns } = view;
+  const ready = measures.ready && students !== undefined;
+
+  useEffect(() => {
+    if (!ready) return;
+    let current = true;
+    const moment = { key, at };
+    void worker
+      .takeLog(moment, students)
+      .then(() => worker.columns(moment, columns))
+      .then((found) => current && found && setTable(found));
+    return () => {
+      current = false;
+    };
+  }, [ready, worker, key, at, columns, students]);
+
+  // The newest brush alone counts: an answer about an earlier one that comes late is left.
+  useEffect(() => {
+    if (!ready) return;
+    let current = true;
+    const query = { ...view, search };
+    void worker.show({ key, at }, query).then((found) => current && found && setShown(found));
+    return () => {
+      current = false;
+    };
+  }, [ready, worker, key, at, view, search, table]);
+
+  return {
+    error: measures.error ?? log.error,
+    table,
+    shown,
+    log: students ?? {},
+    daily: daily.data ?? null,
+    remarks,
+  };
+}

@@ -1,0 +1,25 @@
+/** The students who were chosen somewhere to be written to: too many for an address, and gone with the browser’s tab. */
+import { create } from 'zustand';
+import { createJSONStorage, persist } from 'zustand/middleware';
+
+export interface Chosen {
+  readonly course: number;
+  readonly students: readonly string[];
+  /** In words, for the head of the page: "have not submitted Chart plotting lab". */
+  readonly who: string;
+  /** A subject that fits the choice; empty for none. */
+  readonly subject: string;
+}
+
+interface ChosenStudents {
+  readonly chosen: Chosen | null;
+  readonly choose: (chosen: Chosen) => void;
+}
+
+export const useChosen = create<ChosenStudents>()(
+  persist((set) => ({ chosen: null, choose: (chosen) => set({ chosen }) }), {
+    name: 'zest-bell-chosen',
+    version: 1,
+    storage: createJSONStorage(() => sessionStorage),
+  }),
+);
