@@ -13,6 +13,7 @@ import {
   openMailroom,
   OPENING,
   DEMO_COURSES,
+  DEMO_REMARKS,
   SET_UP_AT,
   SEED,
   Switches,
@@ -28,6 +29,7 @@ import { accountOf } from './accounts/routes.ts';
 import { tokenHash } from './activity/ingest.ts';
 import { CourseRow, PersonRow } from './course/entity.ts';
 import { insertCourse } from './course/repository.ts';
+import { NoteRow, PinRow } from './notes/entity.ts';
 import type { Dispatcher } from './outbox/dispatcher.ts';
 import { parseInput } from './platform/http.ts';
 import type { Em, Orm } from './platform/orm.ts';
@@ -176,6 +178,10 @@ async function setUp(orm: Orm, tokenOf: (code: string) => string): Promise<void>
         if (!rule.ok) throw new Error(`A rule of the demo does not fit: ${JSON.stringify(rule.problems)}`);
         await insertRule(em, { id, course }, rule.value, instructor.id, SET_UP_AT);
       }
+      const remarks = DEMO_REMARKS[p.parts.code];
+      const own = { course: id, account: instructor.id };
+      for (const pin of remarks?.pins ?? []) em.create(PinRow, { ...own, ...pin });
+      for (const note of remarks?.notes ?? []) em.create(NoteRow, { ...own, ...note });
     }
   });
 }

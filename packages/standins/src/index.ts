@@ -7,6 +7,7 @@ export * from './campus/habits.ts';
 export * from './campus/correspondence.ts';
 export * from './campus/simulator.ts';
 export * from './demo/saltmarsh.ts';
+export * from './demo/remarks.ts';
 export * from './demo/stage.ts';
 export * from './mailroom/switches.ts';
 export * from './mailroom/answers.ts';

@@ -137,6 +137,7 @@ export class Campus {
     for (const item of this.course.items) {
       if (item.kind === 'session') continue;
       if (item.opensAt !== null && (item.opensAt > visit.at || visit.at - item.opensAt > 15 * DAY)) continue;
+      if (item.id === 'syllabus' && chance(seed, pupil.id, 'never reads the syllabus') < 0.3) continue;
       const likely = item.kind === 'page' ? pageInterest(pupil.habit, item) : 0.22;
       if (chance(seed, visit.id, item.id) >= likely) continue;
       yield event('open', item.id, minutes);

@@ -84,6 +84,24 @@ export const NAV_RULES: readonly object[] = [
     weight: 'light',
     steps: toStudent('strong'),
   },
+  {
+    id: 'effort',
+    name: 'Practices, and still scores low',
+    note: 'No automatic message fits these students. Each one waits for you.',
+    label: 'Coaching',
+    status: 'on',
+    audience: student,
+    when: {
+      all: [
+        { measure: 'share', of: 'practice', group: 'Practice', is: '>=', value: 50 },
+        { measure: 'courseGrade', is: '<', value: 60 },
+      ],
+    },
+    rhythm: { start: '2026-10-19T07:45', rrule: 'FREQ=WEEKLY;BYDAY=MO', until: '2026-12-11', skipBreaks: true },
+    repeat: { perSpell: 1 },
+    weight: 'light',
+    steps: [{ after: { days: 0 }, deliver: 'hold', to: ['student'], wording: 'effort' }],
+  },
 ];
 
 export const MET_RULES: readonly object[] = [
@@ -239,6 +257,19 @@ I am writing with good news, because good work does not get mentioned often enou
 If you would like to do something with it, answer another student’s question in the discussion this week. Explaining a thing is the best way to keep it.
 
 Is there a topic that you would like to know more about? Reply and tell me, and I will suggest something to read.
+
+{{ sender.signature }}`,
+  },
+  {
+    id: 'effort',
+    name: 'Let’s look at how you practice',
+    purpose: 'support',
+    subject: 'Can we look at your practice together, {{ student.first_name | default: "please" }}?',
+    text: `{{ student.first_name | default: "Hello" }},
+
+You have worked on the practice sets in {{ course.title }}, and your grade does not show it yet: it is {{ student.course_grade | default: "lower than I would like" }}. That tells me that something in the way we practice does not fit, and I would like to find it with you.
+
+Please bring one exercise that went wrong, and show me how you began. Ten minutes are often enough. {{ sender.office_hours | default: "Tell me a time that suits you" }}, or you can {{ sender.booking | default: "reply to this message" }}.
 
 {{ sender.signature }}`,
   },

@@ -241,7 +241,7 @@ function Unknown({ distribution: d, brush, title, onBrush }: HeaderBrushProps) {
     <button
       type="button"
       aria-pressed={pressed}
-      aria-label={`${title}: not known for ${plural(d.unknown, 'student')}`}
+      aria-label={`${title}: ${d.unknown} not known`}
       onClick={() => onBrush(pressed ? null : { kind: 'unknown' })}
       className="block h-[17px] rounded px-0.5 text-[11px] leading-[16px] text-ink-3 hover:text-ink aria-pressed:bg-zest-soft aria-pressed:font-semibold aria-pressed:text-ink"
     >

@@ -107,7 +107,7 @@ export function WordingPage() {
           Every starter for a rule brings its own wording. Start with “New rule” in Rules, or write one here.
         </Empty>
       ) : (
-        <ul className="grid gap-3 min-[860px]:grid-cols-2">
+        <ul className="grid grid-cols-1 gap-3 min-[860px]:grid-cols-2">
           {shown.map((w) => (
             <WordingCard
               key={w.id}

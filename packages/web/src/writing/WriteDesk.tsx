@@ -13,7 +13,7 @@ import {
 } from '@zest-bell/core';
 import { api, ApiProblem, errorWords } from '../app/api.ts';
 import type { Here } from '../app/here.ts';
-import { refreshAll } from '../app/queries.ts';
+import { refreshAll, useWordings } from '../app/queries.ts';
 import { Button } from '../ui/Button.tsx';
 import { Check } from '../ui/fields.tsx';
 import { fromLocal, toLocal } from '../ui/instants.ts';
@@ -82,6 +82,22 @@ export function WriteDesk(props: {
     localStorage.setItem(key, JSON.stringify(next));
     setWords(next);
   };
+  const wordings = useWordings(here.id);
+  // The editor takes a text that did not come from typing by beginning anew.
+  const [begun, setBegun] = useState(0);
+  const begin = (next: Variant) => {
+    change(next);
+    setBegun((n) => n + 1);
+  };
+  const startFrom = (id: string) => {
+    const wording = wordings.data?.find((w) => w.id === id);
+    if (!wording) return;
+    const before = words;
+    begin({ subject: wording.subject, text: wording.text });
+    toast(`This is now the text of “${wording.name}”. Change it as you like: the wording stays as it is.`, {
+      action: { label: 'Undo', onClick: () => begin(before) },
+    });
+  };
   const lines = preview.data?.lines ?? [];
   const { total = 0, sending = 0, withBlanks = 0 } = preview.data ?? {};
   const held = lines.filter((l) => l.outcome !== 'sent');
@@ -119,8 +135,24 @@ export function WriteDesk(props: {
         aria-label="Your message"
         className="grid content-start gap-3 rounded-[16px] border border-line bg-sheet px-5 py-4"
       >
-        <h2 className="text-[18px] font-bold">Your message</h2>
+        <div className="flex flex-wrap items-center gap-3">
+          <h2 className="mr-auto text-[18px] font-bold">Your message</h2>
+          <select
+            aria-label="Start from a wording"
+            className="field max-w-[260px] text-[14px]"
+            value=""
+            onChange={(e) => startFrom(e.target.value)}
+          >
+            <option value="">Start from a wording …</option>
+            {(wordings.data ?? []).map((w) => (
+              <option key={w.id} value={w.id}>
+                {w.name}
+              </option>
+            ))}
+          </select>
+        </div>
         <WordsPart
+          key={begun}
           here={here}
           words={words}
           when={null}
@@ -131,7 +163,11 @@ export function WriteDesk(props: {
         />
         <fieldset className="grid gap-0.5">
           <legend className="text-[15px] font-bold">Who gets it</legend>
-          <Check label="The person of the row" checked={student} onChange={setStudent} />
+          <Check
+            label={props.to.sheet === null ? 'The student' : 'The person of the row'}
+            checked={student}
+            onChange={setStudent}
+          />
           {kinds.map((kind) => (
             <Check
               key={kind}
