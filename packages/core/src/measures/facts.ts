@@ -33,6 +33,7 @@ export class HistoryFacts implements Facts {
   private readonly horizon: Instant;
   private readonly lines = new LRUCache<string, (Line | undefined)[]>({ max: MOST_CALLS });
   private readonly subjects: readonly Subject[];
+  private readonly classmates: Classmates;
   private readonly memos: Partial<
     Record<ClassWide, { readonly version: number; readonly memo: Map<string, unknown> }>
   > = {};
@@ -45,10 +46,10 @@ export class HistoryFacts implements Facts {
     const items = new SeenItems(course, history);
     const students = course.people.flatMap((p, i) => (isActiveStudent(p) ? [i] : []));
     let seen: readonly Subject[] | null = null;
-    const classmates: Classmates = {
+    const classmates: Classmates = (this.classmates = {
       subjects: () => (seen ??= students.map((i) => this.subjects[i]!)),
       memo: (classWide) => this.memo(classWide),
-    };
+    });
     this.subjects = course.people.map((person) => ({
       course,
       person,
@@ -57,6 +58,11 @@ export class HistoryFacts implements Facts {
       horizon: this.horizon,
       classmates,
     }));
+  }
+
+  /** All active students as the measures see them, in roster order. */
+  students(): readonly Subject[] {
+    return this.classmates.subjects();
   }
 
   private memo(classWide: ClassWide): Map<string, unknown> {

@@ -1,5 +1,6 @@
 /** What every route shares: RFC 9457 problem details, parsing by Zod, and the guard against forged requests. */
-import type { ErrorRequestHandler, RequestHandler } from 'express';
+import { createHash } from 'node:crypto';
+import type { ErrorRequestHandler, Request, RequestHandler, Response } from 'express';
 import { problemsOfIssues } from '@zest-bell/core';
 import type { Logger } from 'pino';
 import type { z } from 'zod';
@@ -10,6 +11,16 @@ export function parseInput<T>(schema: z.ZodType<T>, input: unknown): T {
   const parsed = schema.safeParse(input);
   if (!parsed.success) throw new AppError('invalidInput', problemsOfIssues(parsed.error.issues));
   return parsed.data;
+}
+
+/** Answers with packed columns, tagged by the state that they were read from; not sent again to whoever has them of that state. */
+export function sendColumns(req: Request, res: Response, state: readonly unknown[], read: () => Uint8Array): void {
+  const tag = createHash('sha256').update(state.join(' ')).digest('base64url').slice(0, 24);
+  res.set('etag', `"${tag}"`);
+  res.set('cache-control', 'private, no-cache');
+  if (req.fresh) return void res.status(304).end();
+  const bytes = read();
+  res.type('application/octet-stream').send(Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength));
 }
 
 /**

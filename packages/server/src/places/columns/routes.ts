@@ -1,5 +1,4 @@
 /** One measure of all students as columns: computed once for a state of the course, and not sent again while it is the same. */
-import { createHash } from 'node:crypto';
 import { Router } from 'express';
 import { z } from 'zod';
 import {
@@ -15,7 +14,7 @@ import {
 } from '@zest-bell/core';
 import { courseOf } from '../../accounts/routes.ts';
 import { AppError } from '../../platform/errors.ts';
-import { parseInput } from '../../platform/http.ts';
+import { parseInput, sendColumns } from '../../platform/http.ts';
 import type { Services } from '../../services.ts';
 
 const querySchema = z.object({
@@ -33,11 +32,8 @@ export function columnRoutes({ reading, live }: Services): Router {
     const query = parseInput(querySchema, req.query);
     const { course, facts, row } = await live.get(reading.em.fork(), id);
     const call = callOf(query.call, course);
-    const state = [id, row.version, facts.history.version, query.at, callKey(call)].join(' ');
-    res.set('etag', `"${createHash('sha256').update(state).digest('base64url').slice(0, 24)}"`);
-    res.set('cache-control', 'private, no-cache');
-    if (req.fresh) return void res.status(304).end();
-    res.type('application/octet-stream').send(Buffer.from(packColumn(measureColumn(call, facts, query.at)).buffer));
+    const state = [id, row.version, facts.history.version, query.at, callKey(call)];
+    sendColumns(req, res, state, () => packColumn(measureColumn(call, facts, query.at)));
   });
 
   return router;

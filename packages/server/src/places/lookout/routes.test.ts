@@ -1,5 +1,12 @@
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
-import { unpackDaily, type LookoutLogAnswer, type OwnRemarks, type SavedView } from '@zest-bell/core';
+import {
+  Gradebook,
+  unpackDaily,
+  type ClassOverview,
+  type LookoutLogAnswer,
+  type OwnRemarks,
+  type SavedView,
+} from '@zest-bell/core';
 import { Access, Account } from '../../accounts/entity.ts';
 import { hashPassword } from '../../accounts/passwords.ts';
 import { runDueRounds } from '../../rounds/scheduler.ts';
@@ -60,14 +67,17 @@ test('as of an earlier day it is what had happened by then', async () => {
   expect((await log('2026-09-07T09:00')).students).toEqual({});
 });
 
-test('activity by day comes as columns, and is not sent again while it is the same', async () => {
-  const first = await ada
-    .get(`${base}/lookout/activity`)
+const columnsFrom = (path: string) =>
+  ada
+    .get(`${base}/lookout/${path}`)
     .buffer(true)
     .parse((res, done) => {
       const parts: Buffer[] = [];
       res.on('data', (part: Buffer) => parts.push(part)).on('end', () => done(null, Buffer.concat(parts)));
     });
+
+test('activity by day comes as columns, and is not sent again while it is the same', async () => {
+  const first = await columnsFrom('activity');
   const daily = unpackDaily(new Uint8Array(first.body as Buffer))!;
   expect(daily).toMatchObject({ from: '2026-08-31', days: 110 });
   expect([1, 8].map((day) => daily.events[day])).toEqual([1, 1]);
@@ -154,4 +164,17 @@ test('nobody reads what belongs to a course of others', async () => {
   for (const path of ['lookout/log', 'lookout/activity', 'lookout/remarks', 'lookout/views', 'students/p1/notes']) {
     await stranger.get(`${base}/${path}`).expect(404);
   }
+});
+
+test('the gradebook and the class are told as of now or an earlier day, never a later one', async () => {
+  await stage.tell([{ id: 'e-late', person: 'p1', kind: 'submit', item: 'q1', at: '2026-09-08T13:00:00-04:00' }]);
+  const book = async (query: string) =>
+    Gradebook.unpack(new Uint8Array((await columnsFrom(`gradebook${query}`)).body as Buffer))!;
+  expect((await book('')).cell(0, 0)).toMatchObject({ state: 'onTime', awaitsGrade: true });
+  expect((await book(`?at=${at('2026-09-05T09:00')}`)).cell(0, 0)).toMatchObject({ state: 'open', doneAt: null });
+  const later = await book(`?at=${at('2026-12-01T09:00')}`);
+  expect(later.about.at).toBe(at('2026-09-09T09:00'));
+  const overview = (await ada.get(`${base}/lookout/overview`).expect(200)).body as ClassOverview;
+  expect(overview).toMatchObject({ students: 3, submissions: [{ item: 'q1', onTime: 1, open: 2 }] });
+  await ada.get('/api/courses/99/lookout/gradebook').expect(404);
 });

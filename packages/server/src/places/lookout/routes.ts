@@ -1,23 +1,27 @@
 /** Lookout: what stands in its table beside measures, its saved views, and what somebody keeps about students for themselves. */
-import { createHash } from 'node:crypto';
-import { Router } from 'express';
+import { Router, type Request } from 'express';
 import { z } from 'zod';
 import {
+  classOverview,
   dailyActivity,
   dayNumberOf,
   DAY,
+  Gradebook,
   packDaily,
   parseView,
+  type ClassOverview,
+  type Instant,
   type NoteLine,
   type OwnRemarks,
   type SavedView,
 } from '@zest-bell/core';
 import { accountName, accountOf, courseOf, idOf } from '../../accounts/routes.ts';
+import type { LiveCourse } from '../../activity/live.ts';
 import { asideIn, setAside, takeBack } from '../../course/aside.ts';
 import { ViewRow } from '../../lookout/entity.ts';
 import { NoteRow, PinRow } from '../../notes/entity.ts';
 import { AppError } from '../../platform/errors.ts';
-import { parseInput } from '../../platform/http.ts';
+import { parseInput, sendColumns } from '../../platform/http.ts';
 import { inTransaction } from '../../platform/transaction.ts';
 import type { Services } from '../../services.ts';
 import { lookoutLog } from './log.ts';
@@ -42,22 +46,35 @@ const viewSchema = z.strictObject({
 export function lookoutRoutes({ orm, reading, live, clock }: Services): Router {
   const router = Router({ mergeParams: true });
 
+  /** The instant that is asked about, never a later one than now. */
+  const instantOf = (req: Request): Instant => {
+    const now = clock.now();
+    return Math.min(parseInput(z.coerce.number().int().optional(), req.query['at']) ?? now, now);
+  };
+
   router.get('/lookout/log', async (req, res) => {
     const id = await courseOf(reading, req);
     const em = reading.em.fork();
-    const now = clock.now();
-    const at = parseInput(z.coerce.number().int().optional(), req.query['at']) ?? now;
-    res.json(await lookoutLog(em, await live.get(em, id), Math.min(at, now), now));
+    res.json(await lookoutLog(em, await live.get(em, id), instantOf(req), clock.now()));
   });
 
   router.get('/lookout/activity', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const { course, facts, row } = await live.get(reading.em.fork(), id);
-    const state = `${id} ${row.version} ${facts.history.version}`;
-    res.set('etag', `"${createHash('sha256').update(state).digest('base64url').slice(0, 24)}"`);
-    res.set('cache-control', 'private, no-cache');
-    if (req.fresh) return void res.status(304).end();
-    res.type('application/octet-stream').send(Buffer.from(packDaily(dailyActivity(course, facts.history)).buffer));
+    const found = await live.get(reading.em.fork(), await courseOf(reading, req));
+    sendColumns(req, res, stateOf(found), () => packDaily(dailyActivity(found.course, found.facts.history)));
+  });
+
+  router.get('/lookout/gradebook', async (req, res) => {
+    const found = await live.get(reading.em.fork(), await courseOf(reading, req));
+    const at = instantOf(req);
+    sendColumns(req, res, [...stateOf(found), at], () =>
+      Gradebook.of(found.course, found.facts.students(), at).packed(),
+    );
+  });
+
+  router.get('/lookout/overview', async (req, res) => {
+    const { course, facts } = await live.get(reading.em.fork(), await courseOf(reading, req));
+    const book = Gradebook.of(course, facts.students(), instantOf(req));
+    res.json(classOverview(course, facts.history, book) satisfies ClassOverview);
   });
 
   router.get('/lookout/remarks', async (req, res) => {
@@ -173,6 +190,8 @@ export function lookoutRoutes({ orm, reading, live, clock }: Services): Router {
 
   return router;
 }
+
+const stateOf = ({ id, row, facts }: LiveCourse) => [id, row.version, facts.history.version];
 
 function savedView({ id, name, by, at, view }: ViewRow): SavedView {
   const parsed = parseView(view);
