@@ -60,6 +60,7 @@ export class Gradebook {
   private readonly courseGrades: Float64Array;
   /** Student by student, the grade within each group. */
   private readonly groupGrades: Float64Array;
+  private readonly summaries: ItemSummary[] = [];
 
   private constructor(about: About, columns: readonly (Uint8Array | Float64Array | Int32Array)[]) {
     this.about = about;
@@ -172,6 +173,10 @@ export class Gradebook {
 
   /** How an item stands over the class. Whoever is excused or need not do it is in no count. */
   summary(column: number): ItemSummary {
+    return (this.summaries[column] ??= this.summarize(column));
+  }
+
+  private summarize(column: number): ItemSummary {
     const { students } = this.about;
     const scores: number[] = [];
     const of = { missing: 0, late: 0, onTime: 0, open: 0, awaiting: 0, counted: 0 };

@@ -82,6 +82,10 @@ export const router = createBrowserRouter([
             lazy: async () => ({ Component: (await import('../lookout/LookoutPage.tsx')).LookoutPage }),
           },
           {
+            path: 'lookout/gradebook',
+            lazy: async () => ({ Component: (await import('../lookout/GradebookPage.tsx')).GradebookPage }),
+          },
+          {
             path: 'tray',
             lazy: async () => ({ Component: (await import('../tray/TrayPage.tsx')).TrayPage }),
           },

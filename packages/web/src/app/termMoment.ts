@@ -1,6 +1,8 @@
 /** The moment of the term that a place looks at: chosen on the term strip, and now until it is. */
+import { useEffect } from 'react';
 import { create } from 'zustand';
 import type { Instant } from '@zest-bell/core';
+import type { Here } from './here.ts';
 
 interface TermMoment {
   /** Null: now. */
@@ -17,3 +19,14 @@ export const useTermMoment = create<TermMoment>()((set) => ({
   move: (asOf) => set({ asOf }),
   follow: (follows) => set(follows ? { follows } : { follows, asOf: null }),
 }));
+
+/** The instant that a place looks at while it stands open: the strip moves it. */
+export function useAsOf(here: Here): Instant {
+  const asOf = useTermMoment((s) => s.asOf);
+  const { follow } = useTermMoment.getState();
+  useEffect(() => {
+    follow(true);
+    return () => follow(false);
+  }, [follow]);
+  return asOf ?? here.now;
+}

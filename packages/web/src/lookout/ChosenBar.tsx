@@ -16,12 +16,11 @@ import { api } from '../app/api.ts';
 import { attempt } from '../app/attempt.ts';
 import type { Here } from '../app/here.ts';
 import { queryClient, useWordings } from '../app/queries.ts';
-import { createRule } from '../rules/actions.ts';
-import { newRule } from '../rules/defaults.ts';
 import { Button } from '../ui/Button.tsx';
 import { useChosen } from '../writing/chosen.ts';
 import { AsideManyDialog } from './AsideManyDialog.tsx';
 import { logWords } from './FilterSentence.tsx';
+import { ruleFrom } from './ruleFrom.ts';
 import type { Lookout } from './useLookout.ts';
 
 export interface ChosenBarProps {
@@ -63,16 +62,9 @@ export function ChosenBar({ here, view, lookout, rows, ticked, onUntick }: Chose
     });
   };
   const saveAsRule = async () => {
-    const wording = wordings.data?.[0];
-    if (view.when === null || !wording) return;
+    if (view.when === null) return;
     setBusy(true);
-    const card = await attempt(() =>
-      createRule(here, {
-        ...newRule(here.course, here.now, wording.id),
-        name: 'A rule from Lookout',
-        when: view.when!,
-      }),
-    );
+    const card = await ruleFrom(here, wordings.data ?? [], { name: 'A rule from Lookout', when: view.when });
     setBusy(false);
     if (!card) return;
     if (view.logBrushes.length > 0) {

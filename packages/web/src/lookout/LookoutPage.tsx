@@ -1,10 +1,11 @@
 /** Lookout: every student in one table; brushing its headers writes the condition above it as a sentence. */
 import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
-import { columnKey, columnTitle, dayWords, isActiveStudent, plural, type LookoutView } from '@zest-bell/core';
+import { columnKey, columnTitle, isActiveStudent, plural, type LookoutView } from '@zest-bell/core';
 import { useHere } from '../app/here.ts';
-import { useTermMoment } from '../app/termMoment.ts';
+import { useAsOf } from '../app/termMoment.ts';
 import { Empty, Failed, Loading } from '../ui/States.tsx';
+import { AsOfNote } from './AsOfNote.tsx';
 import { ChosenBar } from './ChosenBar.tsx';
 import { ColumnsMenu } from './ColumnsMenu.tsx';
 import { deskOf, useDesks } from './desk.ts';
@@ -23,13 +24,7 @@ export function LookoutPage() {
   const [params, setParams] = useSearchParams();
   const [search, setSearch] = useState('');
   const [ticked, setTicked] = useState<ReadonlySet<string>>(new Set());
-  const asOf = useTermMoment((s) => s.asOf);
-  const { follow, move } = useTermMoment.getState();
-  useEffect(() => {
-    follow(true);
-    return () => follow(false);
-  }, [follow]);
-  const at = asOf ?? here.now;
+  const at = useAsOf(here);
   const lookout = useLookout(here, view, useDeferredValue(search), at);
   const change = (part: Partial<LookoutView>) => set(here.id, { ...desk, view: { ...view, ...part } });
 
@@ -100,21 +95,7 @@ export function LookoutPage() {
             <FilterSentence here={here} view={view} onChange={change} />
           </div>
         </div>
-        {asOf !== null && (
-          <p
-            className="mt-1 inline-flex flex-wrap items-center gap-x-3 rounded-lg bg-zest-soft px-3 py-1 text-[14.5px]"
-            data-testid="as-of"
-          >
-            As it was at the end of {dayWords(asOf, here.course.timeZone)}. People and due dates are today’s.
-            <button
-              type="button"
-              className="font-semibold text-pine underline underline-offset-4"
-              onClick={() => move(null)}
-            >
-              Back to now
-            </button>
-          </p>
-        )}
+        <AsOfNote here={here} />
       </div>
       {table && shown ? (
         <>

@@ -12,6 +12,7 @@ import {
   sendableReach,
   SentFacts,
   unpackColumn,
+  type Condition,
   type CourseAnswer,
   type Instant,
   type LoggedFacts,
@@ -128,6 +129,15 @@ export class Moments {
     const kept = this.moments.get(of.key);
     const calls = [...query.columns.flatMap(measured), ...(query.when === null ? [] : leavesOf(query.when))];
     return (kept && this.tableOf(kept, of.at, calls)?.show(query)) ?? null;
+  }
+
+  /** Ids of the active students of whom a condition is true, by name. Null while a measure is not here. */
+  matching(of: TableMoment, when: Condition): readonly string[] | null {
+    const kept = this.moments.get(of.key);
+    const table = kept && this.tableOf(kept, of.at, leavesOf(when));
+    if (!table) return null;
+    const { rows } = table.show({ columns: [], when, logBrushes: [], search: '', sort: [] });
+    return Array.from(rows, (row) => kept.course.people[table.people[row]!]!.id);
   }
 
   private tableOf(kept: Kept, at: Instant, calls: readonly MeasureCall[]): LookoutTable | null {

@@ -1,4 +1,4 @@
-import type { ReactNode } from 'react';
+import { useRef, type ReactNode } from 'react';
 import { Dialog as Radix } from 'radix-ui';
 import { X } from 'lucide-react';
 
@@ -11,12 +11,22 @@ export function Dialog(props: {
   readonly children: ReactNode;
   readonly foot?: ReactNode;
 }) {
+  // Opened by no trigger of its own, it gives the focus back to what had it.
+  const before = useRef<Element | null>(null);
   return (
     <Radix.Root open={props.open} onOpenChange={(open) => !open && props.onClose()}>
       <Radix.Portal>
         <Radix.Overlay className="fixed inset-0 z-40 bg-[#0a100d]/55" />
         <Radix.Content
           aria-describedby={undefined}
+          onOpenAutoFocus={() => {
+            before.current = document.activeElement;
+          }}
+          onCloseAutoFocus={(e) => {
+            if (!(before.current instanceof HTMLElement) || !before.current.isConnected) return;
+            e.preventDefault();
+            before.current.focus();
+          }}
           className={`pop fixed top-1/2 left-1/2 z-50 flex max-h-[calc(100dvh-32px)] w-[calc(100vw-32px)] -translate-x-1/2 -translate-y-1/2 flex-col overflow-clip ${props.wide ? 'max-w-[1080px]' : 'max-w-[560px]'}`}
         >
           <header className="flex items-start gap-4 border-b border-line px-6 py-4">

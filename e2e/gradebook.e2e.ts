@@ -1,0 +1,87 @@
+/** The gradebook and the class as a whole: from an item to those who need a message, by mouse and by keys. */
+import { afterAll, beforeAll, expect, test } from '@jest/globals';
+import { openStage, type Scene, type Stage } from './harness.ts';
+
+let stage: Stage;
+let scene: Scene;
+beforeAll(async () => {
+  stage = await openStage();
+  scene = await stage.open();
+  await scene.clickText('Open the demo as Dr. Ostrander');
+  await scene.see('h1', /./);
+});
+afterAll(async () => {
+  expect(scene.complaints).toEqual([]);
+  await stage.stop();
+});
+
+const DIALOG = '[role=dialog]';
+const SUBJECT = `${DIALOG} [data-testid=subject] input`;
+const subject = () => scene.page.$eval(SUBJECT, (input) => (input as HTMLInputElement).value);
+/** The item whose header the keys are on. */
+const marked = () =>
+  scene.page.$eval('[role=grid]', (grid) => {
+    const id = grid.getAttribute('aria-activedescendant');
+    return id === null ? '' : (document.getElementById(id)?.innerText ?? '');
+  });
+
+test('by keys: the grid is one stop, its arrows move, and an item opens by Enter', async () => {
+  await scene.go(`${stage.base}/c/1/lookout/gradebook`);
+  await scene.see('[data-testid=count]', /42 students · 12 of 42 items/);
+  await scene.page.waitForSelector('[role=grid]');
+  await scene.page.focus('[role=grid]');
+  await scene.press('ArrowRight', 'ArrowRight', 'ArrowRight', 'ArrowRight', 'ArrowRight');
+  expect(await marked()).toMatch(/Position fixing quiz/);
+  await scene.press('Enter');
+  await scene.see(DIALOG, /Position fixing quiz.*have not turned it in/);
+  expect(await subject()).toBe('I do not have Position fixing quiz from you yet');
+  await scene.press('Escape');
+  await scene.page.waitForSelector(DIALOG, { hidden: true });
+  // The keys are on the same header again; then in the last cell of the first row, drawn once it is in view.
+  await scene.page.waitForFunction(() => document.activeElement?.getAttribute('role') === 'grid');
+  await scene.press('ArrowDown', 'End');
+  await scene.page.waitForFunction(() => {
+    const id = document.querySelector('[role=grid]')?.getAttribute('aria-activedescendant');
+    return /not turned in yet, due/.test(document.getElementById(id ?? '')?.getAttribute('aria-label') ?? '');
+  });
+  expect(await scene.page.$$eval('[role=gridcell]', (cells) => cells.length)).toBeLessThan(600);
+});
+
+test('the subject follows the choice until it is touched; a value is dragged on the item’s own dots', async () => {
+  await scene.clickText('Chart lab 1', '[role=grid]');
+  await scene.see(DIALOG, /Chart lab 1/);
+  await scene.clickText('Scored over', DIALOG);
+  expect(await subject()).toBe('Well done on Chart lab 1');
+  const before = await scene.see('[data-testid=found]', /\d+ students? of 41 have a higher score/);
+  const handle = await scene.page.waitForSelector(`${DIALOG} [role=slider]`);
+  await handle!.focus();
+  for (let i = 0; i < 12; i++) await scene.press('ArrowRight');
+  await scene.page.waitForFunction(
+    (was) => document.querySelector('[data-testid=found]')?.textContent !== was,
+    { timeout: 25_000 },
+    before,
+  );
+  await scene.page.click(SUBJECT, { count: 3 });
+  await scene.page.keyboard.type('Fine plotting');
+  await scene.clickText('Scored under', DIALOG);
+  expect(await subject()).toBe('Fine plotting');
+  await scene.clickText('Use the proposed subject', DIALOG);
+  expect(await subject()).toBe('About your score on Chart lab 1');
+  await scene.press('Escape');
+});
+
+test('those who have not turned in an item are written to, and become a rule', async () => {
+  await scene.go(`${stage.base}/c/1/lookout/gradebook`);
+  await scene.clickText('Position fixing quiz', '[role=grid]');
+  const found = await scene.see('[data-testid=found]', /\d+ students? of 42 have not turned it in/);
+  const n = Number(/^\d+/.exec(found)![0]);
+  await scene.clickText(`Write to these ${n}`, DIALOG);
+  await scene.see('main', /Students who have not submitted Position fixing quiz/);
+  await scene.see('[aria-label=Subject]', /I do not have Position fixing quiz from you yet/);
+  await scene.see('[aria-label="As they will read it"]', /I do not have Position fixing quiz from you yet/);
+  await scene.go(`${stage.base}/c/1/lookout/gradebook`);
+  await scene.clickText('Position fixing quiz', '[role=grid]');
+  await scene.see('[data-testid=found]', /not turned it in/);
+  await scene.clickText('Make it a rule', DIALOG);
+  await scene.see('[data-testid=sentence]', /not submitted Position fixing quiz/);
+});

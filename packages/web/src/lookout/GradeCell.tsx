@@ -1,0 +1,94 @@
+/** A cell of the gradebook: what came of an item, by a sign and in words. */
+import { instantWords, numberWords, percentWords, type GradebookCell, type WorkState } from '@zest-bell/core';
+
+export const STATE_WORDS: Readonly<Record<WorkState, string>> = {
+  excused: 'excused',
+  before: 'due before they enrolled',
+  open: 'not turned in yet',
+  missing: 'missing',
+  onTime: 'turned in on time',
+  late: 'turned in late',
+};
+
+/** What a cell says in full, for a pointer that rests on it and for whoever hears it. */
+export function cellWords(cell: GradebookCell, possible: number | null, timeZone: string): string {
+  const said: string[] = [STATE_WORDS[cell.state]];
+  if (cell.doneAt !== null) said.push(instantWords(cell.doneAt, timeZone));
+  if (cell.points !== null)
+    said.push(`${numberWords(cell.points)}${possible === null ? '' : ` of ${numberWords(possible)}`} points`);
+  if (cell.awaitsGrade) said.push('not graded yet');
+  if (cell.dueAt !== null && cell.doneAt === null) said.push(`due ${instantWords(cell.dueAt, timeZone)}`);
+  return said.join(', ');
+}
+
+export function GradeCell({ cell }: { readonly cell: GradebookCell }) {
+  const sign = SIGNS[cell.state];
+  if (cell.score !== null || cell.points !== null)
+    return (
+      <>
+        {sign && cell.state !== 'onTime' && sign}
+        <span className="font-num">{cell.score === null ? numberWords(cell.points!) : percentWords(cell.score)}</span>
+      </>
+    );
+  if (cell.awaitsGrade)
+    return (
+      <>
+        {sign}
+        <span className="text-iris">to grade</span>
+      </>
+    );
+  switch (cell.state) {
+    case 'missing':
+      return (
+        <>
+          {sign} <span className="text-tangerine-text">missing</span>
+        </>
+      );
+    case 'late':
+      return <>{sign} late</>;
+    case 'onTime':
+      return (
+        <>
+          {sign} <span className="text-ink-2">done</span>
+        </>
+      );
+    case 'excused':
+      return <span className="text-ink-2 italic">excused</span>;
+    case 'before':
+      return <span className="text-ink-3">–</span>;
+    case 'open':
+      return <span className="text-ink-3">·</span>;
+  }
+}
+
+const SIGNS: Readonly<Record<WorkState, React.ReactNode>> = {
+  missing: <Sign of="▲" tone="text-tangerine" />,
+  late: <Sign of="◷" tone="text-brass" />,
+  onTime: <Sign of="✓" tone="text-pine" />,
+  excused: null,
+  before: null,
+  open: null,
+};
+
+function Sign({ of, tone }: { readonly of: string; readonly tone: string }) {
+  return (
+    <span aria-hidden className={`${tone} text-[12px]`}>
+      {of}
+    </span>
+  );
+}
+
+/** What the signs mean, once for the page. */
+export function Legend() {
+  return (
+    <p className="flex flex-wrap items-center gap-x-4 gap-y-1 text-[13.5px] text-ink-2">
+      <span>{SIGNS.onTime} turned in</span>
+      <span>{SIGNS.late} late</span>
+      <span>{SIGNS.missing} missing</span>
+      <span>
+        <span className="text-iris">to grade</span>: turned in, no grade yet
+      </span>
+      <span>· not turned in yet</span>
+    </p>
+  );
+}
