@@ -17,7 +17,7 @@ afterAll(async () => {
 
 const DIALOG = '[role=dialog]';
 const SUBJECT = `${DIALOG} [data-testid=subject] input`;
-const subject = () => scene.page.$eval(SUBJECT, (input) => (input as HTMLInputElement).value);
+const subject = () => scene.page.$eval(SUBJECT, (input) => input.value);
 /** The item whose header the keys are on. */
 const marked = () =>
   scene.page.$eval('[role=grid]', (grid) => {
@@ -84,4 +84,18 @@ test('those who have not turned in an item are written to, and become a rule', a
   await scene.see('[data-testid=found]', /not turned it in/);
   await scene.clickText('Make it a rule', DIALOG);
   await scene.see('[data-testid=sentence]', /not submitted Position fixing quiz/);
+});
+
+test('the class as a whole: charts, each with its table, as of any day', async () => {
+  await scene.go(`${stage.base}/c/1/lookout/class`);
+  await scene.page.waitForFunction(() => document.querySelectorAll('[data-drawn]').length === 6, { timeout: 25_000 });
+  await scene.see('[aria-label="Waiting for a grade"]', /32 submissions wait for a grade, the longest for \d days/);
+  await scene.clickText('As a table', '[aria-label="Scores on each item"]');
+  await scene.see('[aria-label="Scores on each item"]', /Item Graded Mean % .*Tide tables quiz \d+ [\d.]+/);
+  // The term strip moves the moment here as well.
+  await (await scene.page.waitForSelector('[role=slider][aria-label*="term" i]'))!.focus();
+  for (let i = 0; i < 45; i++) await scene.press('ArrowLeft');
+  await scene.press('Enter');
+  await scene.see('main', /As it was at the end of .* Sep 1\d/);
+  await scene.see('[aria-label="Waiting for a grade"]', /Everything|submissions? waits?/);
 });

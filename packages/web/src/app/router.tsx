@@ -86,6 +86,10 @@ export const router = createBrowserRouter([
             lazy: async () => ({ Component: (await import('../lookout/GradebookPage.tsx')).GradebookPage }),
           },
           {
+            path: 'lookout/class',
+            lazy: async () => ({ Component: (await import('../lookout/ClassPage.tsx')).ClassPage }),
+          },
+          {
             path: 'tray',
             lazy: async () => ({ Component: (await import('../tray/TrayPage.tsx')).TrayPage }),
           },

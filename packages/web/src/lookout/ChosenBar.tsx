@@ -17,6 +17,7 @@ import { attempt } from '../app/attempt.ts';
 import type { Here } from '../app/here.ts';
 import { queryClient, useWordings } from '../app/queries.ts';
 import { Button } from '../ui/Button.tsx';
+import { saveText } from '../ui/save.ts';
 import { useChosen } from '../writing/chosen.ts';
 import { AsideManyDialog } from './AsideManyDialog.tsx';
 import { logWords } from './FilterSentence.tsx';
@@ -89,11 +90,7 @@ export function ChosenBar({ here, view, lookout, rows, ticked, onUntick }: Chose
         return [fullName(person), person.email, ...table!.columns.map((c) => cell(c.values[row]!))];
       }),
     ]);
-    const link = document.createElement('a');
-    link.href = URL.createObjectURL(new Blob([text], { type: 'text/csv;charset=utf-8' }));
-    link.download = `${here.course.code} students.csv`;
-    link.click();
-    URL.revokeObjectURL(link.href);
+    saveText(`${here.course.code} students.csv`, text, 'text/csv');
   };
   const n = students.length;
   const noRule =

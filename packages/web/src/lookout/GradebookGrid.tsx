@@ -6,14 +6,16 @@ import { memo, useRef, useState, type CSSProperties, type KeyboardEvent } from '
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { dayWords, fullName, percentWords, type Gradebook, type Item } from '@zest-bell/core';
 import type { Here } from '../app/here.ts';
+import { useMedia } from '../ui/useMedia.ts';
 import { cellWords, GradeCell } from './GradeCell.tsx';
 
 const ROW = 36;
 const HEAD = 84;
-const NAME = 204;
-const GRADE = 76;
 const COLUMN = 98;
-const FIXED = NAME + GRADE;
+/** Widths of what stays at the left: the names, and the course grades. */
+const WIDE = { name: 204, grade: 76 };
+const NARROW = { name: 122, grade: 66 };
+type Fixed = typeof WIDE;
 
 export interface GridProps {
   readonly here: Here;
@@ -44,6 +46,8 @@ const idOf = ({ row, column }: Place) => `gb-${row}-${column}`;
 export function GradebookGrid(props: GridProps) {
   const { here, book, columns, rows } = props;
   const frame = useRef<HTMLDivElement>(null);
+  const fixed = useMedia('(max-width: 759px)') ? NARROW : WIDE;
+  const left = fixed.name + fixed.grade;
   const [active, setActive] = useState<Place>({ row: -1, column: -2 });
   const [inside, setInside] = useState(false);
   // eslint-disable-next-line react-hooks/incompatible-library -- its functions are called in this render alone
@@ -60,12 +64,12 @@ export function GradebookGrid(props: GridProps) {
     getScrollElement: () => frame.current,
     estimateSize: () => COLUMN,
     overscan: 1,
-    scrollPaddingStart: FIXED,
+    scrollPaddingStart: left,
   });
   const inView = across.getVirtualItems();
   const first = inView[0]?.index ?? 0;
   const last = inView.at(-1)?.index ?? -1;
-  const width = FIXED + across.getTotalSize();
+  const width = left + across.getTotalSize();
   const move = (to: Place) => {
     const next = {
       row: Math.max(-1, Math.min(rows.length - 1, to.row)),
@@ -133,12 +137,12 @@ export function GradebookGrid(props: GridProps) {
           className="sticky top-0 z-20 border-b border-line-strong bg-sheet"
           style={{ height: HEAD, width }}
         >
-          <div className="sticky left-0 z-10 flex h-full bg-sheet" style={{ width: FIXED }}>
+          <div className="sticky left-0 z-10 flex h-full bg-sheet" style={{ width: left }}>
             <div
               {...headProps({ row: -1, column: -2 })}
               aria-sort={sortOf(props.sortedBy, 'name')}
               className="gb-head flex cursor-pointer items-end px-4 pb-2 text-[13.5px] font-bold"
-              style={{ width: NAME }}
+              style={{ width: fixed.name }}
             >
               Student <Arrow sort={props.sortedBy} by="name" />
             </div>
@@ -146,7 +150,7 @@ export function GradebookGrid(props: GridProps) {
               {...headProps({ row: -1, column: -1 })}
               aria-sort={sortOf(props.sortedBy, 'grade')}
               className="gb-head flex cursor-pointer flex-col justify-end border-r border-line-strong px-2 pb-2 text-[13.5px] leading-tight font-bold"
-              style={{ width: GRADE }}
+              style={{ width: fixed.grade }}
             >
               <span>
                 Course grade <Arrow sort={props.sortedBy} by="grade" />
@@ -162,7 +166,7 @@ export function GradebookGrid(props: GridProps) {
                 {...headProps({ row: -1, column: v.index })}
                 title={item.title}
                 className="gb-head absolute top-0 flex h-full cursor-pointer flex-col justify-end border-r border-line px-2 pb-2 hover:bg-fog"
-                style={{ left: FIXED + v.start, width: COLUMN }}
+                style={{ left: left + v.start, width: COLUMN }}
               >
                 <span className="line-clamp-2 text-[13px] leading-[16px] font-bold underline-offset-2 hover:underline">
                   {item.title}
@@ -180,7 +184,7 @@ export function GradebookGrid(props: GridProps) {
         {down.getVirtualItems().map((v) => (
           <Row
             key={rows[v.index]}
-            {...{ here, book, columns, first, last, width }}
+            {...{ here, book, columns, first, last, width, fixed }}
             row={rows[v.index]!}
             index={v.index}
             top={HEAD + v.start}
@@ -220,6 +224,7 @@ interface RowProps {
   readonly first: number;
   readonly last: number;
   readonly width: number;
+  readonly fixed: Fixed;
   readonly row: number;
   readonly index: number;
   readonly top: number;
@@ -230,7 +235,8 @@ interface RowProps {
 
 /** Drawn anew only when its own cells change: scrolling draws the rows and columns that come in. */
 const Row = memo(function Row(props: RowProps) {
-  const { here, book, columns, first, last, row, index, marked } = props;
+  const { here, book, columns, first, last, row, index, marked, fixed } = props;
+  const left = fixed.name + fixed.grade;
   const { course } = here;
   const student = book.about.students[row]!;
   const person = course.people[course.personIndex.get(student) ?? -1];
@@ -251,7 +257,7 @@ const Row = memo(function Row(props: RowProps) {
         title={cellWords(cell, item?.points ?? null, course.timeZone)}
         data-marked={marked === c || undefined}
         className={`gb-cell absolute top-0 flex h-full items-center gap-1.5 border-r border-line px-2 text-[13.5px] ${cell.state === 'excused' ? 'hatched' : ''}`}
-        style={{ left: FIXED + c * COLUMN, width: COLUMN }}
+        style={{ left: left + c * COLUMN, width: COLUMN }}
         onClick={() => props.onOpen(student)}
       >
         <GradeCell cell={cell} />
@@ -260,14 +266,14 @@ const Row = memo(function Row(props: RowProps) {
   }
   return (
     <div role="row" aria-rowindex={index + 2} className="border-b border-line" style={style}>
-      <div className="sticky left-0 z-10 flex h-full bg-sheet" style={{ width: FIXED }}>
+      <div className="sticky left-0 z-10 flex h-full bg-sheet" style={{ width: left }}>
         <div
           id={idOf({ row: index, column: -2 })}
           role="rowheader"
           aria-colindex={1}
           data-marked={marked === -2 || undefined}
           className="gb-cell flex cursor-pointer items-center px-4 text-[14.5px] font-semibold"
-          style={{ width: NAME }}
+          style={{ width: fixed.name }}
           onClick={() => props.onOpen(student)}
         >
           <span className="truncate underline-offset-4 hover:underline">{person ? fullName(person) : student}</span>
@@ -278,7 +284,7 @@ const Row = memo(function Row(props: RowProps) {
           aria-colindex={2}
           data-marked={marked === -1 || undefined}
           className="gb-cell flex items-center border-r border-line-strong px-2 font-num text-[13.5px]"
-          style={{ width: GRADE }}
+          style={{ width: fixed.grade }}
         >
           {grade === null ? <span className="text-ink-3">–</span> : percentWords(grade)}
         </div>

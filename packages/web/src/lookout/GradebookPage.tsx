@@ -26,7 +26,7 @@ export function GradebookPage() {
   const [sort, setSort] = useState<GradebookSort>({ by: 'name', down: false });
   const [item, setItem] = useState<Item | null>(null);
   const worthPoints = here.course.items.some((i) => i.points !== null);
-  const shown = chosen ?? { kind: worthPoints ? 'points' : 'all' };
+  const shown = useMemo((): Shown => chosen ?? { kind: worthPoints ? 'points' : 'all' }, [chosen, worthPoints]);
   const columns = useMemo(() => (book ? columnsOf(book, here, shown) : []), [book, here, shown]);
   const rows = useMemo(() => (book ? rowsOf(book, here, sort) : []), [book, here, sort]);
   if (answer.error) return <Failed error={answer.error} retry={() => void answer.refetch()} />;

@@ -58,10 +58,7 @@ export function ItemDialog(props: {
   const n = found?.length ?? 0;
   const who = conditionSentence(when, here.course);
   const scoreLeaf: Leaf | null = question.kind === 'under' || question.kind === 'over' ? (when as Leaf) : null;
-  const dots = useMemo(
-    () => (scoreLeaf === null ? [] : dotsOf(book, column, question, here)),
-    [book, column, question, here, scoreLeaf],
-  );
+  const dots = useMemo(() => dotsOf(book, item, question, here), [book, item, question, here]);
   const write = () => {
     useChosen.getState().choose({ course: here.id, students: found!, who, subject });
     void navigate(`/c/${here.id}/write`);
@@ -88,7 +85,7 @@ export function ItemDialog(props: {
       note={
         <>
           {item.dueAt === null ? 'No due date' : `Due ${instantWords(item.dueAt, timeZone)}`}
-          {scored && ` · ${plural(item.points!, 'point')}`}
+          {scored && ` · ${plural(item.points, 'point')}`}
           {summary.mean !== null && ` · mean ${percentWords(summary.mean)} of ${plural(summary.graded, 'score')}`}
         </>
       }
@@ -204,8 +201,10 @@ function Choice(props: {
   );
 }
 
-function dotsOf(book: Gradebook, column: number, question: ItemQuestion, here: Here): Dot[] {
-  const threshold = question.kind === 'under' || question.kind === 'over' ? question.value : NaN;
+function dotsOf(book: Gradebook, item: Item, question: ItemQuestion, here: Here): Dot[] {
+  if (question.kind !== 'under' && question.kind !== 'over') return [];
+  const threshold = question.value;
+  const column = book.about.items.indexOf(item.id);
   return book.about.students.flatMap((student, row): Dot[] => {
     if (!here.course.personIndex.has(student)) return [];
     const { score, state } = book.cell(row, column);

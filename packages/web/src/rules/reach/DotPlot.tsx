@@ -2,6 +2,7 @@
 import { useEffect, useLayoutEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
 import { CATALOGUE, thresholdOf, type Dot, type Leaf } from '@zest-bell/core';
 import { nameOf, type Here } from '../../app/here.ts';
+import { useMedia } from '../../ui/useMedia.ts';
 import { lineX, matchingSide, placeDots, scaleFor, type PlacedDot, type Scale } from './scale.ts';
 
 const HEIGHT = 148;
@@ -50,7 +51,8 @@ export function DotPlot({
   );
   const scale = held ?? fresh;
   const { placed, radius } = useMemo(() => placeDots(dots, scale, HEIGHT), [dots, scale]);
-  const dark = useDark();
+  // Redrawn when the system changes between light and dark.
+  const dark = useMedia('(prefers-color-scheme: dark)');
   useEffect(() => {
     if (canvas.current) draw(canvas.current, placed, radius, width);
   }, [placed, radius, width, dark]);
@@ -175,18 +177,6 @@ export function DotPlot({
       </div>
     </div>
   );
-}
-
-/** Redraws when the system changes between light and dark. */
-function useDark(): boolean {
-  const query = useMemo(() => window.matchMedia('(prefers-color-scheme: dark)'), []);
-  const [dark, setDark] = useState(query.matches);
-  useEffect(() => {
-    const onChange = () => setDark(query.matches);
-    query.addEventListener('change', onChange);
-    return () => query.removeEventListener('change', onChange);
-  }, [query]);
-  return dark;
 }
 
 function draw(canvas: HTMLCanvasElement, dots: readonly PlacedDot[], radius: number, width: number): void {
