@@ -9,6 +9,8 @@ import type { ReplyKind } from '../nudges/reply.ts';
 import { WITHDRAWN_REASONS, type WithdrawnReason, type Decision } from '../rounds/decide.ts';
 import type { CourseGuards } from '../rounds/courseLimits.ts';
 import type { WithheldReason } from '../rounds/limits.ts';
+import type { Standing } from '../rounds/standing.ts';
+import type { Story } from '../lookout/story.ts';
 import type { RoundTotals } from '../rounds/limitsEffect.ts';
 import type { Recipient } from '../rounds/recipients.ts';
 import type { Rule, RuleStatus } from '../rules/rule.ts';
@@ -147,6 +149,21 @@ export interface StudentAnswer {
     /** Where the value stands among the class, where that is worth a word. */ readonly among: string | null;
   }[];
   readonly lines: readonly StudentLine[];
+  readonly story: Story;
+  /** Every rule that is on or paused, in the rules’ order. */
+  readonly rules: readonly StudentRule[];
+}
+
+/** How a rule stands with a student, and when it found them so far. */
+export interface StudentRule {
+  readonly rule: string;
+  readonly name: string;
+  readonly status: RuleStatus;
+  /** Null when none will come. */
+  readonly nextRoundAt: Instant | null;
+  readonly standing: Standing;
+  /** Spells of the term so far; the last has no end while it goes on. */
+  readonly spells: readonly { readonly from: Instant; readonly to: Instant | null }[];
 }
 
 export const STARTING_ANEW = ['send', 'withdraw'] as const;

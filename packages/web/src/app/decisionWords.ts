@@ -16,7 +16,8 @@ export function evidenceWords(evidence: readonly LeafEvidence[], zone: string): 
   return evidence.map((e) => leafWords(e, zone)).join(' · ');
 }
 
-function leafWords(e: LeafEvidence, zone: string): string {
+/** The fact behind one condition, with its value where that says more. */
+export function leafWords(e: LeafEvidence, zone: string): string {
   const fact = factWords(e.fact, zone);
   if (typeof e.value !== 'number') return fact;
   const value = valueWords(

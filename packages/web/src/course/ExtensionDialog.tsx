@@ -13,6 +13,8 @@ const CHOSEN = '';
 export function ExtensionDialog(props: {
   readonly here: Here;
   readonly items: readonly Item[];
+  /** Who is ticked at first. */
+  readonly student?: string;
   readonly onClose: (done: boolean) => void;
 }) {
   const { here } = props;
@@ -20,7 +22,9 @@ export function ExtensionDialog(props: {
   const sections = [...new Set(here.course.people.flatMap((p) => p.section ?? []))].toSorted();
   const students = here.course.people.filter(isActiveStudent);
   const [who, setWho] = useState<string>(CHOSEN);
-  const [people, setPeople] = useState<ReadonlySet<string>>(new Set());
+  const [people, setPeople] = useState<ReadonlySet<string>>(
+    new Set(props.student === undefined ? [] : [props.student]),
+  );
   const [days, setDays] = useState<number | null>(3);
   const edit = useEdit(here);
   const dueOf = (item: Item) => here.course.calendar.addDays(item.dueAt!, days ?? 0);

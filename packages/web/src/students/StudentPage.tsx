@@ -1,63 +1,81 @@
 /** One student: where they stand, how to reach them, and everything between them and the instructor, the latest first. */
-import { useState } from 'react';
-import { Link, useParams } from 'react-router';
+import { Fragment, type ReactNode } from 'react';
+import { useParams, useSearchParams } from 'react-router';
 import { useQuery } from '@tanstack/react-query';
 import { toast } from 'sonner';
-import { dayWords, fullName, type Person, type StudentAnswer, type StudentLine } from '@zest-bell/core';
+import { dayWords, fullName, type LastSeen, type Person, type StudentAnswer } from '@zest-bell/core';
 import { api } from '../app/api.ts';
 import { useHere, type Here } from '../app/here.ts';
 import { refreshAll } from '../app/queries.ts';
 import { attempt } from '../app/attempt.ts';
-import { evidenceWords, withdrawnWords } from '../app/decisionWords.ts';
-import { StateChip } from '../sendLog/StateChip.tsx';
 import { Button } from '../ui/Button.tsx';
 import { Pill } from '../ui/Pill.tsx';
 import { Empty, Failed, Loading } from '../ui/States.tsx';
 import { FactsPart } from './FactsPart.tsx';
+import { GradesPart } from './GradesPart.tsx';
+import { NotesPart, useNotes } from './NotesPart.tsx';
+import { RulesPart } from './RulesPart.tsx';
+import { StudentActions } from './StudentActions.tsx';
+import { Timeline } from './Timeline.tsx';
 import { When } from '../ui/When.tsx';
+
+/** What the page shows beside the student. */
+const PARTS = {
+  timeline: 'Timeline',
+  grades: 'Work and grades',
+  rules: 'Rules',
+  notes: 'Notes',
+  facts: 'All facts',
+} as const;
+type Part = keyof typeof PARTS;
 
 export function StudentPage() {
   const here = useHere();
   const { student = '' } = useParams();
-  const [facts, setFacts] = useState(false);
+  const [params, setParams] = useSearchParams();
   const person = here.course.people[here.course.personIndex.get(student) ?? -1];
   const answer = useQuery({
     queryKey: ['student', here.id, student, here.now],
     queryFn: () => api.get<StudentAnswer>(`/courses/${here.id}/students/${encodeURIComponent(student)}`),
     enabled: person !== undefined,
   });
+  const notes = useNotes(here, person ? student : '').data ?? [];
   if (!person) return <Empty title="Student not found">This student is not in the course.</Empty>;
   if (answer.isError) return <Failed error={answer.error} retry={() => void answer.refetch()} />;
   if (!answer.data) return <Loading what={fullName(person)} />;
+  const asked = params.get('part') ?? '';
+  const part: Part = asked in PARTS ? (asked as Part) : 'timeline';
+  const { story, rules } = answer.data;
   return (
     <div className="mx-auto grid w-full max-w-[1240px] gap-5 px-5 py-6 min-[900px]:grid-cols-[320px_minmax(0,1fr)]">
       <About here={here} person={person} answer={answer.data} />
-      <section aria-label="Timeline" className="min-w-0">
-        <div className="mb-3 flex flex-wrap items-center gap-2">
-          <Pill pressed={!facts} onClick={() => setFacts(false)}>
-            Nudges and replies
-          </Pill>
-          <Pill pressed={facts} onClick={() => setFacts(true)}>
-            Activity and grades
-          </Pill>
-          <Link
-            className="ml-auto font-semibold text-pine underline-offset-4 hover:underline"
-            to={`/c/${here.id}/write?student=${encodeURIComponent(person.id)}`}
-          >
-            Write a message
-          </Link>
+      <section aria-label="Story" className="min-w-0">
+        <StudentActions here={here} person={person} />
+        <div className="mt-3 mb-3 flex flex-wrap items-center gap-2" role="group" aria-label="Show">
+          {(Object.keys(PARTS) as Part[]).map((name) => (
+            <Pill
+              key={name}
+              pressed={part === name}
+              onClick={() => setParams(name === 'timeline' ? {} : { part: name }, { replace: true })}
+            >
+              {PARTS[name]}
+              {name === 'notes' && notes.length > 0 && <span className="font-num text-[12.5px]"> {notes.length}</span>}
+              {name === 'rules' && (
+                <span className="font-num text-[12.5px]">
+                  {' '}
+                  {rules.filter((r) => r.standing.inAudience && r.standing.verdict === true).length}
+                </span>
+              )}
+            </Pill>
+          ))}
         </div>
-        {facts ? (
-          <FactsPart here={here} person={person} />
-        ) : answer.data.lines.length === 0 ? (
-          <Empty title="Nothing yet">No rule has nudged {person.firstName}, and nothing came back.</Empty>
-        ) : (
-          <ol className="border-l-2 border-line pl-5">
-            {answer.data.lines.map((line, i) => (
-              <LineView key={i} here={here} line={line} firstName={person.firstName} />
-            ))}
-          </ol>
+        {part === 'timeline' && (
+          <Timeline key={student} here={here} answer={answer.data} notes={notes} firstName={person.firstName} />
         )}
+        {part === 'grades' && <GradesPart here={here} story={story} />}
+        {part === 'rules' && <RulesPart here={here} rules={rules} />}
+        {part === 'notes' && <NotesPart here={here} person={person} notes={notes} />}
+        {part === 'facts' && <FactsPart here={here} person={person} />}
       </section>
     </div>
   );
@@ -86,12 +104,16 @@ function About(props: { readonly here: Here; readonly person: Person; readonly a
           <div key={f.title} className="rounded-xl border border-line bg-sheet px-3.5 py-2">
             <dt className="text-[13px] text-ink-3">{f.title}</dt>
             <dd>
-              <strong>{f.value}</strong> <span className="text-[13.5px] text-ink-2">{f.fact}</span>{' '}
+              <strong>{f.value}</strong>{' '}
+              <span className="line-clamp-2 text-[13.5px] text-ink-2" title={f.fact}>
+                {f.fact}
+              </span>
               {f.among && <span className="block text-[13.5px] font-semibold">{f.among}</span>}
             </dd>
           </div>
         ))}
       </dl>
+      <LastSeenList here={here} last={answer.story.last} />
       {person.contacts.length > 0 && (
         <>
           <h2 className="mt-4 text-[15px] font-bold">Contacts</h2>
@@ -107,6 +129,45 @@ function About(props: { readonly here: Here; readonly person: Person; readonly a
         </>
       )}
     </section>
+  );
+}
+
+/** When they were last in the course, what they opened last, and where they posted last. */
+function LastSeenList({ here, last }: { readonly here: Here; readonly last: LastSeen }) {
+  const zone = here.course.timeZone;
+  const titleOf = (id: string) => here.course.items[here.course.itemIndex.get(id) ?? -1]?.title ?? id;
+  const rows: [string, ReactNode][] = [
+    ['Last visit', last.visit === null ? 'never' : <When at={last.visit} zone={zone} />],
+    [
+      'Last opened',
+      last.page === null ? (
+        'nothing yet'
+      ) : (
+        <>
+          {titleOf(last.page.item)}, <When at={last.page.at} zone={zone} />
+        </>
+      ),
+    ],
+    [
+      'Last post',
+      last.post === null ? (
+        'none yet'
+      ) : (
+        <>
+          {titleOf(last.post.item)}, <When at={last.post.at} zone={zone} />
+        </>
+      ),
+    ],
+  ];
+  return (
+    <dl className="mt-3 grid grid-cols-[92px_minmax(0,1fr)] gap-x-2 gap-y-0.5 text-[14px]">
+      {rows.map(([term, words]) => (
+        <Fragment key={term}>
+          <dt className="text-ink-3">{term}</dt>
+          <dd className="break-words">{words}</dd>
+        </Fragment>
+      ))}
+    </dl>
   );
 }
 
@@ -132,50 +193,3 @@ function Bounced(props: { readonly here: Here; readonly person: Person; readonly
     </div>
   );
 }
-
-const REPLY_TITLES = { reply: 'Replied', autoReply: 'Automatic reply', bounce: '▲ Mail came back' } as const;
-
-function LineView(props: { readonly here: Here; readonly line: StudentLine; readonly firstName: string }) {
-  const { here, line, firstName } = props;
-  const zone = here.course.timeZone;
-  const to = `/c/${here.id}/log?nudge=${line.nudge}`;
-  return (
-    <li className="relative pb-4">
-      <span
-        aria-hidden
-        className={`absolute top-2 -left-[27px] size-3 rounded-full border-2 border-sheet ${DOTS[line.kind]}`}
-      />
-      <p className="flex flex-wrap items-baseline gap-x-3 gap-y-1">
-        <Link to={to} className="font-bold underline-offset-4 hover:underline">
-          {line.kind === 'nudge' ? line.ruleName : line.kind === 'return' ? 'Came back' : REPLY_TITLES[line.kind]}
-        </Link>
-        <span className="text-[14px] text-ink-2">
-          <When at={line.at} zone={zone} />
-        </span>
-        {line.kind === 'nudge' && <StateChip state={line.state} />}
-      </p>
-      {line.kind === 'nudge' ? (
-        <p className="text-[14.5px] text-ink-2">
-          {line.subject && <span className="text-ink">“{line.subject}” </span>}
-          {line.reason ? withdrawnWords(line.reason) : evidenceWords(line.evidence, zone)}
-        </p>
-      ) : line.kind === 'return' ? (
-        <p className="text-[14.5px] text-ink-2">
-          {firstName} {line.what}.
-        </p>
-      ) : (
-        <p className="max-h-40 overflow-auto rounded-xl bg-iris-soft px-3.5 py-2 text-[14.5px] whitespace-pre-line">
-          {line.text || '(no text)'}
-        </p>
-      )}
-    </li>
-  );
-}
-
-const DOTS: Readonly<Record<StudentLine['kind'], string>> = {
-  nudge: 'bg-pine',
-  return: 'bg-zest',
-  reply: 'bg-iris',
-  autoReply: 'bg-line-strong',
-  bounce: 'bg-tangerine',
-};

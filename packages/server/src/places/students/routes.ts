@@ -6,11 +6,16 @@ import {
   CATALOGUE,
   factWords,
   isActiveStudent,
+  logOf,
+  spellsUpTo,
+  standingOf,
+  storyOf,
   valueAt,
   valueWords,
   type MeasureCall,
   type StudentAnswer,
   type StudentLine,
+  type StudentRule,
 } from '@zest-bell/core';
 import { courseOf } from '../../accounts/routes.ts';
 import type { LiveCourse } from '../../activity/live.ts';
@@ -20,7 +25,9 @@ import type { Em } from '../../platform/orm.ts';
 import type { Services } from '../../services.ts';
 import { inTransaction } from '../../platform/transaction.ts';
 import { ReplyRow } from '../../replies/entity.ts';
-import { ruleNames } from '../../rules/repository.ts';
+import { limitFactsOf } from '../../rounds/limitFacts.ts';
+import { RuleRow } from '../../rules/entity.ts';
+import { readableRule, ruleName, ruleNames } from '../../rules/repository.ts';
 import { ruleNameIn } from '../sendLog/query.ts';
 import type { PersonRow } from '../../course/entity.ts';
 import { studentRow } from '../../course/roster.ts';
@@ -30,6 +37,7 @@ const FACTS: readonly MeasureCall[] = [
   { measure: 'daysSinceVisit' },
   { measure: 'missing' },
   { measure: 'late' },
+  { measure: 'onTimeShare' },
   { measure: 'courseGrade' },
   { measure: 'absences' },
 ];
@@ -61,6 +69,7 @@ export function studentRoutes({ orm, reading, live, clock }: Services): Router {
 async function studentAnswer(em: Em, course: LiveCourse, row: PersonRow, now: number): Promise<StudentAnswer> {
   const person = course.course.personIndex.get(row.key)!;
   const { facts } = course;
+  const story = storyOf(facts, person, now);
   return {
     student: row.key,
     pausedUntil: row.paused ? (row.pausedUntil ?? null) : null,
@@ -76,7 +85,30 @@ async function studentAnswer(em: Em, course: LiveCourse, row: PersonRow, now: nu
       };
     }),
     lines: await linesOf(em, course, row.key, now),
+    story,
+    rules: await rulesOf(em, course, person, now),
   };
+}
+
+/** The rules that are on or paused, each as it stands with one student; only that student’s part of the log is read. */
+async function rulesOf(em: Em, { id, course, facts }: LiveCourse, person: number, now: number): Promise<StudentRule[]> {
+  const order = { orderBy: { position: 'asc' }, disableIdentityMap: true } as const;
+  const rows = await em.find(RuleRow, { course: id, archivedAt: null, status: { $in: ['on', 'paused'] } }, order);
+  const log = logOf(await limitFactsOf(em, id, rows, [course.people[person]!.id]));
+  return rows.flatMap((row): StudentRule[] => {
+    const rule = readableRule(row);
+    if (!rule) return [];
+    return [
+      {
+        rule: row.key,
+        name: ruleName(row),
+        status: row.status,
+        nextRoundAt: row.status === 'on' ? (row.nextRoundAt ?? null) : null,
+        standing: standingOf(rule, person, facts, log, now),
+        spells: spellsUpTo(rule, person, facts, now),
+      },
+    ];
+  });
 }
 
 /** What the measure is for the other active students, where it is known. */

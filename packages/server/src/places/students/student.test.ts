@@ -44,6 +44,25 @@ test('a student’s page has where they stand, every nudge, and the act by which
   ]);
 });
 
+test('a student’s page has their story, and why each rule holds or not, with what limits say', async () => {
+  const answer = await student();
+  expect(answer.rules).toMatchObject([
+    {
+      rule: 'away',
+      name: 'Away',
+      status: 'on',
+      standing: { inAudience: true, verdict: true, step: 0, refusals: ['perSpell'] },
+    },
+  ]);
+  expect(answer.rules[0]!.spells.at(-1)).toMatchObject({ to: null });
+  expect(answer.story).toMatchObject({ acts: [], grades: [], items: [{ item: 'q1', state: 'open' }] });
+  stage.clock.set(at('2026-09-07T12:00'));
+  await stage.tell([{ id: 'v', person: 'p1', kind: 'visit', at: '2026-09-07T10:00:00-04:00' }]);
+  const later = await student();
+  expect(later.rules[0]!.standing).toMatchObject({ verdict: false, since: null, evidence: [{ verdict: false }] });
+  expect(later.story.last.visit).toBe(at('2026-09-07T10:00'));
+});
+
 test('the mark of a bounce stands on Today and on the page until the instructor says that the address works', async () => {
   await stage.orm.em.fork().nativeUpdate(PersonRow, { key: 'p1' }, { bouncedAt: at('2026-09-05T10:00') });
   expect((await student()).bouncedAt).toBe(at('2026-09-05T10:00'));
