@@ -126,8 +126,13 @@ test('a letter is read and answered on a phone, and the answer stands on Today a
   await scene.see('body', /The reply is on its way/);
   await scene.page.setViewport({ width: 1280, height: 800 });
   await go('/c/1/today');
-  await scene.see('main', new RegExp(`Who replied.*${student}.*I was ill, and I am back`));
-  await scene.clickText(student, '[aria-label="Who replied"]');
+  await scene.see('main', new RegExp(`Replies to answer.*${student}.*I was ill, and I am back`));
+  const line = await scene.page.$$eval(
+    '[data-testid^=reply-]',
+    (all, name) => all.find((l) => l.textContent?.includes(name))?.getAttribute('data-testid'),
+    student,
+  );
+  await scene.clickText('See the nudge', `[data-testid=${line}]`);
   await scene.see('[aria-label="The nudge"]', new RegExp(`Reply ${student}.*forwarded to you.*I was ill`));
   // It reached the instructor's own mailbox too.
   await go('/mailroom?box=r.ostrander%40saltmarsh.example');

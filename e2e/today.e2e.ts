@@ -84,7 +84,7 @@ test('the palette finds a student, an item’s rules and an action', async () =>
   };
   await scene.go(`${stage.base}/c/1/today`);
   await open('Javier');
-  await scene.see('main', /Javier Montenegro.*Nudges and replies/);
+  await scene.see('main', /Javier Montenegro.*Work and grades/);
   await open('Tide tables quiz');
   await scene.see('main', /1 rule looks at Tide tables quiz/);
 });

@@ -22,6 +22,7 @@ import { mailingRoutes } from './places/mailings/routes.ts';
 import { factRoutes } from './places/students/facts.ts';
 import { studentRoutes } from './places/students/routes.ts';
 import { fallingRoutes } from './places/today/falling.ts';
+import { inboxRoutes, replyRoutes } from './places/inbox/routes.ts';
 import { todayRoutes } from './places/today/routes.ts';
 import type { Dispatcher } from './outbox/dispatcher.ts';
 import { fileRoutes } from './files/routes.ts';
@@ -111,6 +112,7 @@ export function createApp(services: Services, dispatcher: Dispatcher, options: A
     } satisfies ClockAnswer);
   });
   api.use(setUpRoutes(services));
+  api.use(inboxRoutes(services));
   api.use(courseRoutes(services));
   api.use(
     '/courses/:course',
@@ -123,6 +125,7 @@ export function createApp(services: Services, dispatcher: Dispatcher, options: A
     limitRoutes(services),
     mailSwitchRoutes(services, dispatcher),
     todayRoutes(services),
+    replyRoutes(services, dispatcher),
     fallingRoutes(services, dispatcher),
     mailingRoutes(services, dispatcher),
     trayRoutes(services, dispatcher),

@@ -22,7 +22,7 @@ import {
   sendAnswer,
   type Owner,
 } from '@zest-bell/standins';
-import { makeCourse, parseRule, wordingSchema, type ClockAnswer } from '@zest-bell/core';
+import { DAY, makeCourse, parseRule, wordingSchema, type ClockAnswer } from '@zest-bell/core';
 import { Access, Account } from './accounts/entity.ts';
 import { hashPassword } from './accounts/passwords.ts';
 import { accountOf } from './accounts/routes.ts';
@@ -33,6 +33,8 @@ import { NoteRow, PinRow } from './notes/entity.ts';
 import type { Dispatcher } from './outbox/dispatcher.ts';
 import { parseInput } from './platform/http.ts';
 import type { Em, Orm } from './platform/orm.ts';
+import { nextDigest } from './places/inbox/digest.ts';
+import { ReplyRow } from './replies/entity.ts';
 import type { Services } from './services.ts';
 import { nextRoundOfAll, runDueRounds } from './rounds/scheduler.ts';
 import { insertRule } from './rules/repository.ts';
@@ -108,7 +110,8 @@ export async function openDemo(folder: string, orm: Orm, secret: string, smtpDel
     routes,
     async playUpToNow(wired, dispatcher, base) {
       services = wired;
-      if ((await orm.em.fork().count(CourseRow)) === 0) await setUp(orm, tokenOf);
+      const isNew = (await orm.em.fork().count(CourseRow)) === 0;
+      if (isNew) await setUp(orm, tokenOf);
       stage = new Stage({
         clock,
         base: () => base,
@@ -123,12 +126,11 @@ export async function openDemo(folder: string, orm: Orm, secret: string, smtpDel
         })),
         hooks: {
           nextRound: () => nextRoundOfAll(wired),
-          nextMail: () => dispatcher.nextDue(),
+          nextMail: async () => earliest(await dispatcher.nextDue(), await nextDigest(wired)),
           holdRounds: () => runDueRounds(wired).then(() => undefined),
           sendMail: () => dispatcher.drain(),
           nextAnswer: () => {
-            const times = correspondence.map((c) => c.next(clock.now())).filter((t) => t !== null);
-            return times.length === 0 ? null : Math.min(...times);
+            return earliest(...correspondence.map((c) => c.next(clock.now())));
           },
           bringAnswers: async (from, until) => {
             for (const { kind, letter, name, text } of correspondence.flatMap((c) => c.between(from, until))) {
@@ -141,6 +143,7 @@ export async function openDemo(folder: string, orm: Orm, secret: string, smtpDel
       });
       await stage.resume();
       await stage.moveTo(OPENING);
+      if (isNew) await settleOld(orm);
     },
     receiveAt: (port) => {
       receiverPort = port;
@@ -184,6 +187,23 @@ async function setUp(orm: Orm, tokenOf: (code: string) => string): Promise<void>
       for (const note of remarks?.notes ?? []) em.create(NoteRow, { ...own, ...note });
     }
   });
+}
+
+const earliest = (...times: (number | null)[]): number | null => {
+  const known = times.filter((t) => t !== null);
+  return known.length === 0 ? null : Math.min(...known);
+};
+
+/** Replies from before the last weekend were answered in the weeks that were played. */
+async function settleOld(orm: Orm): Promise<void> {
+  const before = OPENING - 4 * DAY;
+  await inTransaction(orm, (em) =>
+    em.nativeUpdate(
+      ReplyRow,
+      { at: { $lt: before }, settledAt: null },
+      { settledAt: before, settledBy: DEMO_INSTRUCTOR.name },
+    ),
+  );
 }
 
 /** Everyone on the rosters of the person's own courses who has an address, and the contacts named there. */

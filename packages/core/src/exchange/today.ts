@@ -9,13 +9,6 @@ export interface TodayAnswer {
   readonly since: Instant;
   readonly rang: readonly TodayRound[];
   readonly endingSoon: readonly { readonly rule: string; readonly name: string; readonly last: Instant }[];
-  /** Answers since then, the latest first. */
-  readonly answers: readonly {
-    readonly nudge: number;
-    readonly name: string;
-    readonly at: Instant;
-    readonly text: string;
-  }[];
   /** Students who came back since then: by an act of their own that ended what a nudge found (engine R13). */
   readonly returned: readonly (TodayPerson & { readonly nudge: number; readonly what: string })[];
   /** Mailboxes in which answers cannot be looked for, and what their server said. */

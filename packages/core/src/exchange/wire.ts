@@ -133,6 +133,14 @@ export type StudentLine =
       readonly from: string;
       readonly text: string;
     }
+  /** What the instructor wrote back to a reply. */
+  | {
+      readonly kind: 'answer';
+      readonly at: Instant;
+      readonly nudge: number;
+      readonly by: string;
+      readonly text: string;
+    }
   /** The student's own act that ended what a nudge found (engine R13). */
   | { readonly kind: 'return'; readonly at: Instant; readonly nudge: number; readonly what: string };
 

@@ -15,6 +15,8 @@ export const PlainMailRow = defineEntity({
     course: p.integer(),
     /** The reply that it answers; null for a summary. */
     reply: p.integer().nullable().index(),
+    /** The nudge that the answered reply is about; null for a summary. */
+    nudge: p.integer().nullable(),
     by: p.string(),
     at: instantColumn(),
     toName: p.string(),

@@ -112,6 +112,7 @@ export function entriesOf(course: Course, base: string, answer: StudentAnswer, n
 function messageOf(line: StudentLine, index: number, base: string, zone: string): Entry {
   const all = { key: `line ${index}`, lane: 'messages', at: line.at, link: `${base}/log?nudge=${line.nudge}` } as const;
   if (line.kind === 'return') return { ...all, sign: '↩', title: 'Came back', detail: line.what };
+  if (line.kind === 'answer') return { ...all, sign: '✎', title: 'You answered', detail: line.by, quote: line.text };
   if (line.kind !== 'nudge')
     return { ...all, sign: '✉', title: REPLY_TITLES[line.kind], detail: line.from, quote: line.text || '(no text)' };
   const why = line.reason ? withdrawnWords(line.reason) : evidenceWords(line.evidence, zone);

@@ -12,8 +12,11 @@ import { SetUpCard } from '../newCourse/SetUp.tsx';
 import { Failed, Loading } from '../ui/States.tsx';
 import { Ahead } from './Ahead.tsx';
 import { FallingThrough } from './FallingThrough.tsx';
+import { Hints } from './Hints.tsx';
+import { Inbox } from './Inbox.tsx';
 import { Replies } from './Replies.tsx';
 import { Since } from './Since.tsx';
+import { useInbox } from './useInbox.ts';
 import { Waiting } from './Waiting.tsx';
 
 export function TodayPage() {
@@ -23,21 +26,29 @@ export function TodayPage() {
     queryFn: () => api.get<TodayAnswer>(`/courses/${here.id}/today`),
   });
   const standing = useStanding(here.id);
-  if (today.isPending || standing.isPending) return <Loading what="your morning" />;
-  const error = today.error ?? standing.error;
-  if (error || !today.data || !standing.data) return <Failed error={error} retry={() => void today.refetch()} />;
+  const inbox = useInbox();
+  if (today.isPending || standing.isPending || inbox.isPending) return <Loading what="your morning" />;
+  const error = today.error ?? standing.error ?? inbox.error;
+  if (error || !today.data || !standing.data || !inbox.data)
+    return <Failed error={error} retry={() => void today.refetch()} />;
   return (
     <div className="mx-auto w-full max-w-[1240px] px-5 py-6">
       <PlaceHead place="today" more={`${dayWords(here.now, here.course.timeZone)}, ${here.course.title}`} />
       <div className="mt-4 grid gap-4 min-[980px]:grid-cols-[minmax(0,1.5fr)_minmax(0,1fr)]">
         <div className="grid content-start gap-4">
+          <Inbox inbox={inbox.data} />
           <SetUpCard here={here} />
           <Waiting here={here} standing={standing.data} today={today.data} />
-          <FallingThrough here={here} />
-          <Replies here={here} today={today.data} />
+          <Replies here={here} inbox={inbox.data} />
+          <div id="falling">
+            <FallingThrough here={here} />
+          </div>
           <Since here={here} today={today.data} />
         </div>
-        <Ahead here={here} />
+        <div className="grid content-start gap-4">
+          <Hints here={here} />
+          <Ahead here={here} />
+        </div>
       </div>
     </div>
   );

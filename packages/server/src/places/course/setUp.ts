@@ -20,6 +20,7 @@ import {
 import { Access, Account } from '../../accounts/entity.ts';
 import { accountOf, courseOf } from '../../accounts/routes.ts';
 import { tokenHash } from '../../activity/ingest.ts';
+import type { LiveCourse } from '../../activity/live.ts';
 import { appendBatch } from '../../activity/store.ts';
 import { CourseRow } from '../../course/entity.ts';
 import { insertCourse } from '../../course/repository.ts';
@@ -84,21 +85,22 @@ export function setUpRoutes({ orm, reading, live, clock }: Services): Router {
   router.get('/courses/:course/setup', async (req, res) => {
     const id = await courseOf(reading, req);
     const em = reading.em.fork();
-    const { course, row, facts } = await live.get(em, id);
-    const students = course.people.filter(isActiveStudent).length;
-    const count: Readonly<Record<SetupStep, number>> = {
-      people: students,
-      items: course.items.length,
-      activity: facts.history.eventCount,
-      sender: row.senderConfirmed ? 1 : 0,
-      rule: await em.count(RuleRow, { course: id, status: 'on' }),
-    };
-    res.json({
-      steps: SETUP_STEPS.map((step) => ({ step, count: count[step], done: count[step] > 0 })),
-    } satisfies SetupAnswer);
+    res.json((await setUpOf(em, await live.get(em, id))) satisfies SetupAnswer);
   });
 
   return router;
+}
+
+/** What of setting a course up is done. */
+export async function setUpOf(em: Em, { id, course, row, facts }: LiveCourse): Promise<SetupAnswer> {
+  const count: Readonly<Record<SetupStep, number>> = {
+    people: course.people.filter(isActiveStudent).length,
+    items: course.items.length,
+    activity: facts.history.eventCount,
+    sender: row.senderConfirmed ? 1 : 0,
+    rule: await em.count(RuleRow, { course: id, status: 'on' }),
+  };
+  return { steps: SETUP_STEPS.map((step) => ({ step, count: count[step], done: count[step] > 0 })) };
 }
 
 /** Begins a course whose instructor is the account. Needs a transaction. */

@@ -24,7 +24,9 @@ import { sentNudges } from '../../nudges/returns.ts';
 import type { Em } from '../../platform/orm.ts';
 import type { Services } from '../../services.ts';
 import { inTransaction } from '../../platform/transaction.ts';
+import { PlainMailRow } from '../../plainMail/entity.ts';
 import { ReplyRow } from '../../replies/entity.ts';
+import { ownWords } from '../../replies/settle.ts';
 import { limitFactsOf } from '../../rounds/limitFacts.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { readableRule, ruleName, ruleNames } from '../../rules/repository.ts';
@@ -140,6 +142,9 @@ async function linesOf(em: Em, live: LiveCourse, student: string, now: number): 
   for (const r of await em.find(ReplyRow, { course: id, nudge: { $in: ids } })) {
     const from = r.fromName || r.fromAddress;
     lines.push({ kind: r.kind, at: r.at, nudge: r.nudge, from, text: r.text.slice(0, 2000) });
+  }
+  for (const m of await em.find(PlainMailRow, { course: id, kind: 'answer', nudge: { $in: ids } })) {
+    lines.push({ kind: 'answer', at: m.at, nudge: m.nudge!, by: m.by, text: ownWords(m.text).slice(0, 2000) });
   }
   return lines.sort((a, b) => b.at - a.at);
 }

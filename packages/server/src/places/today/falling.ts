@@ -1,30 +1,19 @@
 /** Who falls through, and what an instructor does about it: write now, add an address, set aside for a while. */
 import { Router } from 'express';
 import { z } from 'zod';
-import {
-  dayNumberOf,
-  DAY,
-  fallingThrough,
-  logOf,
-  matchesAt,
-  type Falling,
-  type FallingAnswer,
-  type FallingLine,
-} from '@zest-bell/core';
+import { dayNumberOf, DAY, fallingThrough, type Falling, type FallingAnswer, type FallingLine } from '@zest-bell/core';
 import { accountName, accountOf, courseOf } from '../../accounts/routes.ts';
 import { asideIn, setAside, takeBack } from '../../course/aside.ts';
-import { PersonRow } from '../../course/entity.ts';
 import { setAddress, studentRow } from '../../course/roster.ts';
 import { standsOnStale } from '../../rules/sources.ts';
 import type { Dispatcher } from '../../outbox/dispatcher.ts';
 import { AppError } from '../../platform/errors.ts';
 import { parseInput } from '../../platform/http.ts';
-import type { Em } from '../../platform/orm.ts';
 import { inTransaction } from '../../platform/transaction.ts';
 import { sendByHand } from '../../rounds/letThrough.ts';
-import { limitFactsOf } from '../../rounds/limitFacts.ts';
+import { fallingCaseOf } from '../../rounds/fallingCase.ts';
 import { RuleRow } from '../../rules/entity.ts';
-import { overdueSince, readableRule, ruleName } from '../../rules/repository.ts';
+import { readableRule, ruleName } from '../../rules/repository.ts';
 import { studentName } from '../sendLog/query.ts';
 import type { Services } from '../../services.ts';
 
@@ -44,7 +33,7 @@ export function fallingRoutes(services: Services, dispatcher: Dispatcher): Route
   router.get('/falling', async (req, res) => {
     const id = await courseOf(reading, req);
     const em = reading.em.fork();
-    const { given, rules } = await caseOf(em, services, id);
+    const { given, rules } = await fallingCaseOf(em, services, id);
     const found = await longWork.run(accountOf(req), res, () => fallingThrough(given));
     const { course } = given.facts;
     const aside = await asideIn(em, id, given.now);
@@ -123,31 +112,4 @@ export function fallingRoutes(services: Services, dispatcher: Dispatcher): Route
   });
 
   return router;
-}
-
-/** What is read to tell who falls through: the rules that are on and can be read, and the log of those they find. */
-async function caseOf(em: Em, { live, clock }: Services, id: number) {
-  const now = clock.now();
-  const { facts } = await live.get(em, id);
-  const rows = await em.find(RuleRow, { course: id }, { orderBy: { position: 'asc' }, disableIdentityMap: true });
-  const read = rows.flatMap((row) => {
-    const rule = row.status === 'on' ? readableRule(row) : null;
-    return rule ? [{ row, rule, overdue: overdueSince(row, now) }] : [];
-  });
-  const rules = read.map((r) => r.rule);
-  const matching = new Set(rules.flatMap((rule) => matchesAt(rule, facts, now)));
-  const students = [...matching].map((i) => facts.course.people[i]!.id);
-  const log = logOf(await limitFactsOf(em, id, rows, students));
-  const bounced = await em.find(PersonRow, { course: id, active: true, bouncedAt: { $ne: null } });
-  return {
-    rules: new Map(rows.map((r) => [r.key, r])),
-    given: {
-      rules,
-      facts,
-      log,
-      now,
-      bounced: new Map(bounced.map((p) => [p.key, p.bouncedAt!])),
-      overdue: new Map(read.flatMap(({ row, overdue }) => (overdue === null ? [] : [[row.key, overdue] as const]))),
-    },
-  };
 }

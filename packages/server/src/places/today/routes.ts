@@ -17,7 +17,7 @@ import type { Services } from '../../services.ts';
 import { RoundRow } from '../../rounds/entity.ts';
 import { studentName } from '../sendLog/query.ts';
 import { summaryOf } from '../rules/cards.ts';
-import { MailboxRow, ReplyRow } from '../../replies/entity.ts';
+import { MailboxRow } from '../../replies/entity.ts';
 import { PersonRow } from '../../course/entity.ts';
 import { ImportRow } from '../../imports/entity.ts';
 import type { Em } from '../../platform/orm.ts';
@@ -79,11 +79,6 @@ export function todayRoutes({ reading, live, clock, longWork }: Services): Route
       if (last !== undefined && last <= now + AHEAD_DAYS * DAY)
         endingSoon.push({ rule: row.key, name: names.get(row.key)!, last });
     }
-    const replies = await em.find(
-      ReplyRow,
-      { course: id, kind: 'reply', at: { $gte: since } },
-      { orderBy: { at: 'desc', id: 'desc' }, limit: 20 },
-    );
     const people = await em.find(PersonRow, {
       course: id,
       active: true,
@@ -97,12 +92,6 @@ export function todayRoutes({ reading, live, clock, longWork }: Services): Route
       since,
       rang,
       endingSoon,
-      answers: replies.map((r) => ({
-        nudge: r.nudge,
-        name: r.student == null ? r.fromName || r.fromAddress : nameOf(r.student),
-        at: r.at,
-        text: r.text.slice(0, 200),
-      })),
       returned: sent.flatMap(({ student, nudge, returned }) =>
         returned && returned.at >= since
           ? [{ student, name: nameOf(student), at: returned.at, nudge, what: actWords(returned, course) }]

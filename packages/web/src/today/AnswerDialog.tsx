@@ -1,0 +1,58 @@
+/** A plain answer to a reply: it continues the thread, from the instructor's address. */
+import { useState } from 'react';
+import { toast } from 'sonner';
+import type { InboxReply } from '@zest-bell/core';
+import { api } from '../app/api.ts';
+import { attempt } from '../app/attempt.ts';
+import { refreshAll } from '../app/queries.ts';
+import { Button } from '../ui/Button.tsx';
+import { Dialog } from '../ui/Dialog.tsx';
+
+export function AnswerDialog({ reply: r, onClose }: { readonly reply: InboxReply; readonly onClose: () => void }) {
+  const storeAs = `zest-bell-answer ${r.course} ${r.id}`;
+  const [text, setText] = useState(() => localStorage.getItem(storeAs) ?? '');
+  const [busy, setBusy] = useState(false);
+  const send = async () => {
+    setBusy(true);
+    await attempt(async () => {
+      await api.post(`/courses/${r.course}/replies/${r.id}/answer`, { text });
+      localStorage.removeItem(storeAs);
+      await refreshAll();
+      toast(`Your answer to ${r.name} is on its way.`);
+      onClose();
+    });
+    setBusy(false);
+  };
+  return (
+    <Dialog
+      open
+      onClose={onClose}
+      title={`Answer ${r.name}`}
+      note={`To ${r.fromAddress}, as an answer to “${r.subject || 'no subject'}”`}
+      foot={
+        <Button look="main" busy={busy} disabled={text.trim() === ''} onClick={() => void send()}>
+          Send answer
+        </Button>
+      }
+    >
+      <div className="grid gap-3 px-6 py-4">
+        <blockquote className="max-h-40 overflow-auto rounded-xl bg-iris-soft px-3.5 py-2 text-[14.5px] break-words whitespace-pre-line">
+          {r.text || '(no text)'}
+        </blockquote>
+        <label className="grid gap-1 text-[13px] font-semibold text-ink-2">
+          Your answer
+          <textarea
+            className="field min-h-36 w-full text-[15px] font-normal text-ink"
+            autoFocus
+            maxLength={20_000}
+            value={text}
+            onChange={(e) => {
+              setText(e.target.value);
+              localStorage.setItem(storeAs, e.target.value);
+            }}
+          />
+        </label>
+      </div>
+    </Dialog>
+  );
+}
