@@ -2,6 +2,7 @@
  * The core beside general-purpose rule engines on the same facts, and beside the bare loop that touches each event once,
  * in one run. What counts are the ratios; all must agree on who matches. `npm run bench -- L` takes the large data set,
  * `npm run bench -- start` measures how soon a course is there after a start, `npm run bench -- reach` a drag in the composer,
+ * `npm run bench -- people` the table of students, a student’s page and the gradebook,
  * `npm run bench -- mail` the mail of a large round, `npm run bench -- imports` taking in a file.
  */
 import {
@@ -22,6 +23,7 @@ import {
 import { benchCourse, benchHistory, benchRules, LARGE, SMALL } from './data.ts';
 import { benchImports } from './imports.ts';
 import { benchMail } from './mail.ts';
+import { benchPeople } from './people.ts';
 import { benchReach } from './reach.ts';
 import { benchStart } from './start.ts';
 import { handWritten } from './handWritten.ts';
@@ -79,6 +81,7 @@ if (process.argv.includes('mail')) await benchMail();
 else if (process.argv.includes('imports')) await benchImports(size);
 else if (process.argv.includes('start')) await benchStart(size);
 else if (process.argv.includes('reach')) benchReach();
+else if (process.argv.includes('people')) benchPeople();
 else await benchCore();
 
 async function benchCore(): Promise<void> {

@@ -1,4 +1,5 @@
 /** What the send log says to the browser. Instants are epoch ms. */
+import type { TextResult } from '../outcomes/textResults.ts';
 import type { LeafEvidence } from '../conditions/evidence.ts';
 import type { HeldReason, MessageState } from '../nudges/message.ts';
 import type { ReplyKind } from '../nudges/reply.ts';
@@ -30,6 +31,12 @@ export interface LogAnswer {
   readonly total: number;
   readonly counts: Readonly<Record<LogState | 'all', number>>;
 }
+/** What came of the nudges that reached their students: of all, and by rule. */
+export interface OutcomesAnswer {
+  readonly all: TextResult;
+  readonly rules: Readonly<Record<string, TextResult>>;
+}
+
 export const LOG_STATES = ['sent', 'queued', 'held', 'uncertain', 'failed', 'withdrawn'] as const;
 export type LogState = (typeof LOG_STATES)[number];
 

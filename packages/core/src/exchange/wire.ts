@@ -15,7 +15,7 @@ import type { RoundTotals } from '../rounds/limitsEffect.ts';
 import type { Recipient } from '../rounds/recipients.ts';
 import type { Rule, RuleStatus } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
-import type { TextResults } from '../outcomes/textResults.ts';
+import type { TextResult, TextResults } from '../outcomes/textResults.ts';
 import type { Message } from '../wording/render.ts';
 import type { Copy, FileRef, LetterSettings, Variant, Wording } from '../wording/wording.ts';
 
@@ -160,6 +160,8 @@ export interface StudentAnswer {
   readonly story: Story;
   /** Every rule that is on or paused, in the rules’ order. */
   readonly rules: readonly StudentRule[];
+  /** What came of the nudges that reached them. */
+  readonly outcome: TextResult;
 }
 
 /** How a rule stands with a student, and when it found them so far. */

@@ -9,7 +9,7 @@ import { fullName, isActiveStudent } from '../course/person.ts';
 import type { Facts } from '../measures/facts.ts';
 import { callKey } from '../measures/callKey.ts';
 import type { MeasureCall } from '../measures/measure.ts';
-import { valueAt, type Timeline } from '../measures/timeline.ts';
+import { saidAt } from '../measures/timeline.ts';
 import type { Value } from '../measures/value.ts';
 import type { Instant } from '../time/instant.ts';
 import type { Brush } from './brush.ts';
@@ -82,11 +82,7 @@ export class LookoutTable {
     const key = callKey(call);
     let values = this.read.get(key);
     if (!values) {
-      values = this.people.map((i) => {
-        const line = this.facts.timeline(i, call);
-        // Before a story starts nothing is known (engine H4), not even that something is empty.
-        return line.kind === 'none' || this.at < beginningOf(line) ? undefined : valueAt(line, this.at);
-      });
+      values = this.people.map((i) => saidAt(this.facts.timeline(i, call), this.at));
       this.read.set(key, values);
     }
     return values;
@@ -167,9 +163,6 @@ export class LookoutTable {
     return order;
   }
 }
-
-const beginningOf = (line: Exclude<Timeline, { kind: 'none' }>): Instant =>
-  line.kind === 'countdown' ? line.from : (line.at[0] ?? Infinity);
 
 const NAMES = new Intl.Collator('en', { numeric: true, sensitivity: 'base' });
 

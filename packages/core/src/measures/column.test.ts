@@ -1,7 +1,8 @@
 import { describe, expect, test } from '@jest/globals';
 import { at, factsOf, item, person } from '../testing/build.ts';
-import { measureColumn, packColumn, timelineIn, unpackColumn } from './column.ts';
+import { measureColumn, momentColumn, packColumn, timelineIn, unpackColumn } from './column.ts';
 import type { MeasureCall } from './measure.ts';
+import { saidAt } from './timeline.ts';
 
 const facts = factsOf({
   people: [
@@ -40,6 +41,16 @@ describe('a column of a measure', () => {
       expect(timelineIn(sent!, i)).toEqual(facts.timeline(i, call));
       expect(sent!.facts[i]).toEqual(JSON.parse(JSON.stringify(facts.fact(i, call, now))));
     });
+  });
+
+  test.each(CALLS)('%j at one instant alone has the same values, whatever the instant, and no facts', (call) => {
+    for (const t of [now, at('2026-09-10T12:00'), at('2026-09-19T12:00'), at('2026-08-01T12:00')]) {
+      const sent = unpackColumn(packColumn(momentColumn(call, facts, t)))!;
+      expect(sent.facts).toEqual([]);
+      facts.course.people.forEach((_, i) =>
+        expect(saidAt(timelineIn(sent, i), t)).toEqual(saidAt(facts.timeline(i, call), t)),
+      );
+    }
   });
 
   test('keeps a text once, however many have it', () => {

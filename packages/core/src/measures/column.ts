@@ -7,7 +7,7 @@ import type { Instant } from '../time/instant.ts';
 import type { Fact } from './fact.ts';
 import type { Facts } from './facts.ts';
 import type { MeasureCall } from './measure.ts';
-import { NOT_APPLICABLE, type Timeline } from './timeline.ts';
+import { NOT_APPLICABLE, saidAt, type Timeline } from './timeline.ts';
 import type { Value } from './value.ts';
 
 /** What a number in `values` stands for. */
@@ -74,6 +74,39 @@ export function measureColumn(call: MeasureCall, facts: Facts, at: Instant): Mea
     kinds: Uint8Array.from(kinds),
   };
 }
+
+/**
+ * The same at one instant alone, without the facts behind it: what a table of a large class needs, whose whole timelines would
+ * be many times as much. Of whom the measure says nothing at that instant there is no step.
+ */
+export function momentColumn(call: MeasureCall, facts: Facts, at: Instant): MeasureColumn {
+  const { people } = facts.course;
+  const texts = new Map<string, number>();
+  const starts = new Int32Array(people.length + 1);
+  const values: number[] = [];
+  const kinds: number[] = [];
+  people.forEach((_, i) => {
+    const value = saidAt(facts.timeline(i, call), at);
+    if (value !== undefined) {
+      if (typeof value === 'string' && !texts.has(value)) texts.set(value, texts.size);
+      kinds.push(KIND_OF[typeof value as 'number' | 'boolean' | 'string' | 'object']);
+      values.push(value === null ? 0 : typeof value === 'string' ? texts.get(value)! : Number(value));
+    }
+    starts[i + 1] = values.length;
+  });
+  const [instants, column] = [new Float64Array(values.length).fill(at), Float64Array.from(values)];
+  return {
+    call,
+    at,
+    facts: [],
+    texts: [...texts.keys()],
+    starts,
+    instants,
+    values: column,
+    kinds: Uint8Array.from(kinds),
+  };
+}
+const KIND_OF = { number: NUMBER, boolean: TRUTH, string: TEXT, object: UNKNOWN } as const;
 
 /** The timeline of a person, by place in the roster. */
 export function timelineIn(column: MeasureColumn, person: number): Timeline {

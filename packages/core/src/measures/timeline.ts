@@ -89,6 +89,16 @@ export function countOpen(from: Instant, starts: number[], ends: number[]): Step
   }
 }
 
+/**
+ * The value at t, or `undefined` where the measure says nothing: of an item that does not count, and before a story starts
+ * (engine H4, H6), when it is not even known that something is empty.
+ */
+export function saidAt(line: Timeline, t: Instant): Value | undefined {
+  if (line.kind === 'none') return undefined;
+  const begins = line.kind === 'countdown' ? line.from : (line.at[0] ?? Infinity);
+  return t < begins ? undefined : valueAt(line, t);
+}
+
 /** The value at t; null is unknown. */
 export function valueAt(line: Timeline, t: Instant): Value {
   switch (line.kind) {

@@ -10,6 +10,8 @@ import { earlierConditions, readableRule } from '../rules/repository.ts';
 export interface SentNudge {
   readonly nudge: number;
   readonly wording: string;
+  /** Null for one by hand. */
+  readonly rule: string | null;
   readonly variant: number;
   readonly student: string;
   readonly sentAt: Instant;
@@ -68,6 +70,7 @@ export async function sentNudges(
     return {
       nudge: row.nudge,
       wording: row.wording,
+      rule: row.rule,
       variant: row.variant ?? 0,
       student: row.student,
       sentAt,

@@ -7,6 +7,7 @@ import {
   type Course,
   type CourseAnswer,
   type CourseCard,
+  type OutcomesAnswer,
   type RuleCard,
   type SessionAnswer,
   type StandingAnswer,
@@ -79,6 +80,13 @@ export const useWordingResults = (course: number) =>
   useQuery({
     queryKey: ['wordingResults', course],
     queryFn: () => api.get<WordingResultsAnswer>(`/courses/${course}/wordings/results`),
+  });
+
+/** Who came back and who replied, over the course and by rule. */
+export const useOutcomes = (course: number) =>
+  useQuery({
+    queryKey: ['outcomes', course],
+    queryFn: () => api.get<OutcomesAnswer>(`/courses/${course}/log/outcomes`),
   });
 
 /** Whether the course rings and sends as it should. */

@@ -19,7 +19,7 @@ import {
 } from '@zest-bell/core';
 import { nameOf, type Here } from '../app/here.ts';
 import { useWordings } from '../app/queries.ts';
-import { measuresWorker, momentKey, useMeasures } from '../measures/useMeasures.ts';
+import { measuresWorker, tableInstant, useMeasures } from '../measures/useMeasures.ts';
 import { DotPlot } from '../rules/reach/DotPlot.tsx';
 import { Button } from '../ui/Button.tsx';
 import { Dialog } from '../ui/Dialog.tsx';
@@ -218,9 +218,10 @@ function dotsOf(book: Gradebook, item: Item, question: ItemQuestion, here: Here)
 /** Ids of those of whom a condition is true; null until that is known. */
 function useMatching(here: Here, when: ReturnType<typeof itemCondition>, at: Instant): readonly string[] | null {
   const calls = useMemo(() => leavesOf(when), [when]);
-  const { ready } = useMeasures(here, calls);
+  const of = tableInstant(here, at);
+  const { ready } = useMeasures(here, calls, of);
   const [found, setFound] = useState<{ readonly of: object; readonly students: readonly string[] } | null>(null);
-  const key = momentKey(here);
+  const { key } = of;
   useEffect(() => {
     if (!ready) return;
     let current = true;

@@ -14,7 +14,7 @@ import {
 import { api } from '../app/api.ts';
 import type { Here } from '../app/here.ts';
 import type { SentTable } from '../measures/moments.ts';
-import { measuresWorker, momentKey, useMeasures } from '../measures/useMeasures.ts';
+import { measuresWorker, tableInstant, useMeasures } from '../measures/useMeasures.ts';
 
 export interface Lookout {
   readonly error: unknown;
@@ -37,9 +37,10 @@ export function useRemarks(here: Here): OwnRemarks {
 }
 
 export function useLookout(here: Here, view: LookoutView, search: string, at: Instant): Lookout {
-  const key = momentKey(here);
+  const of = tableInstant(here, at);
+  const { key } = of;
   const calls = useMemo(() => callsOf(view), [view]);
-  const measures = useMeasures(here, calls);
+  const measures = useMeasures(here, calls, of);
   const log = useQuery({
     queryKey: ['lookoutLog', here.id, at],
     queryFn: () => api.get<LookoutLogAnswer>(`/courses/${here.id}/lookout/log?at=${at}`),

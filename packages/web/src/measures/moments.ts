@@ -118,7 +118,10 @@ export class Moments {
       students: table.people.map((i) => people[i]!.id),
       columns: columns.map((column): SentColumn => {
         const sent = column.kind === 'measure' ? kept.columns.get(callKey(column.call)) : undefined;
-        const facts = sent?.at === of.at ? table.people.map((i) => factWords(sent.facts[i]!, timeZone)) : null;
+        const facts =
+          sent && sent.at === of.at && sent.facts.length > 0
+            ? table.people.map((i) => factWords(sent.facts[i]!, timeZone))
+            : null;
         return { ...table.column(column), facts };
       }),
     };

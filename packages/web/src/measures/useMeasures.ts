@@ -2,7 +2,7 @@
 import { useEffect, useMemo, useState } from 'react';
 import { useQueries } from '@tanstack/react-query';
 import { transfer, wrap, type Remote } from 'comlink';
-import { callKey, type MeasureCall } from '@zest-bell/core';
+import { callKey, type Instant, type MeasureCall } from '@zest-bell/core';
 import { api } from '../app/api.ts';
 import type { Here } from '../app/here.ts';
 import { queryClient } from '../app/queries.ts';
@@ -18,6 +18,22 @@ export function measuresWorker(): Remote<Moments> {
 /** What the worker's columns are about: the course as it is, at the moment that the place speaks of. */
 export const momentKey = (here: Here): string => `${here.id} ${here.answer.version} ${here.now}`;
 
+/** Students from which on a table asks for the values of one instant alone: whole timelines would be megabytes a column. */
+const LARGE_CLASS = 300;
+
+export interface TableInstant {
+  readonly key: string;
+  readonly at: Instant;
+  /** Whether what is known under the key is of this instant alone. */
+  readonly only: boolean;
+}
+
+/** Where a table as of an instant finds its measures in the worker. */
+export function tableInstant(here: Here, at: Instant): TableInstant {
+  const only = here.course.people.length > LARGE_CLASS;
+  return { key: only ? `${momentKey(here)} at ${at}` : momentKey(here), at: only ? at : here.now, only };
+}
+
 /** Asks anew for the columns of a moment that are no longer in the worker. */
 export const forget = (key: string): Promise<void> => queryClient.invalidateQueries({ queryKey: ['column', key] });
 
@@ -27,9 +43,10 @@ export interface Measures {
   readonly error: unknown;
 }
 
-export function useMeasures(here: Here, calls: readonly MeasureCall[]): Measures {
+/** `of` is of a table; all else asks for whole timelines as of now. */
+export function useMeasures(here: Here, calls: readonly MeasureCall[], of?: TableInstant): Measures {
   const worker = measuresWorker();
-  const key = momentKey(here);
+  const { key, at, only } = of ?? { key: momentKey(here), at: here.now, only: false };
   const wanted = useMemo(() => [...new Map(calls.map((call) => [callKey(call), call])).entries()], [calls]);
   const [about, setAbout] = useState<string | null>(null);
   // The worker answers in order: it knows the course before it is given anything of it.
@@ -40,7 +57,11 @@ export function useMeasures(here: Here, calls: readonly MeasureCall[]): Measures
     queries: wanted.map(([name, call]) => ({
       queryKey: ['column', key, name],
       queryFn: async () => {
-        const query = new URLSearchParams({ call: JSON.stringify(parametersOf(call)), at: String(here.now) });
+        const query = new URLSearchParams({
+          call: JSON.stringify(parametersOf(call)),
+          at: String(at),
+          ...(only && { only: 'true' }),
+        });
         const bytes = await api.bytes(`/courses/${here.id}/columns?${query.toString()}`);
         await worker.about(key, here.answer);
         await worker.take(key, transfer(bytes, [bytes]));

@@ -12,6 +12,8 @@ import type { Here } from '../app/here.ts';
 import { Chip } from '../ui/Chip.tsx';
 import { When } from '../ui/When.tsx';
 import { attempt } from '../app/attempt.ts';
+import { outcomeWords } from '../app/outcomeWords.ts';
+import { useOutcomes } from '../app/queries.ts';
 import { archiveWithUndo, createRule, setStatusWithUndo } from './actions.ts';
 import { draftKey, sameRule, useDrafts } from './draft.ts';
 import { menuItem } from './parts/KindMenu.tsx';
@@ -98,6 +100,7 @@ export function RuleLine(props: {
 function Facts({ card, here, to }: { readonly card: RuleCard; readonly here: Here; readonly to: string }) {
   const { rule, lastRound } = card;
   const zone = here.course.timeZone;
+  const outcome = useOutcomes(here.id).data?.rules[rule.id];
   return (
     <div className="col-start-2 mt-3 text-[14px] text-ink-2 min-[980px]:col-start-3 min-[980px]:mt-0">
       <p>
@@ -114,6 +117,13 @@ function Facts({ card, here, to }: { readonly card: RuleCard; readonly here: Her
           'Has not run yet'
         )}
       </p>
+      {outcome && (
+        <p className="mt-1">
+          <Link to={`/c/${here.id}/log?rule=${rule.id}`} className="underline-offset-4 hover:underline">
+            {outcomeWords(outcome)}
+          </Link>
+        </p>
+      )}
       <p className="mt-1">
         {card.nextRoundAt !== null ? (
           <>

@@ -16,7 +16,8 @@ import {
 } from '@zest-bell/core';
 import { PlaceHead } from '../app/PlaceHead.tsx';
 import { api } from '../app/api.ts';
-import { useRules } from '../app/queries.ts';
+import { outcomeWords } from '../app/outcomeWords.ts';
+import { useOutcomes, useRules } from '../app/queries.ts';
 import { useHere, type Here } from '../app/here.ts';
 import { Chip } from '../ui/Chip.tsx';
 import { Empty, Failed, Loading } from '../ui/States.tsx';
@@ -55,6 +56,8 @@ export function SendLogPage() {
   // Typed text lives here first: the address follows it, and would drop letters typed in a hurry.
   const [search, setSearch] = useState(params.get('search') ?? '');
   const rule = params.get('rule') ?? '';
+  const outcomes = useOutcomes(here.id).data;
+  const outcome = rule === '' ? outcomes?.all : outcomes?.rules[rule];
   const date = params.get('date') ?? '';
   const view = (params.get('view') ?? 'all') as View;
   const settledSearch = useDeferredValue(search);
@@ -86,7 +89,7 @@ export function SendLogPage() {
   return (
     <div className="flex min-h-0 flex-1 flex-col">
       <div className="px-5 pt-5 pb-3">
-        <PlaceHead place="log" />
+        <PlaceHead place="log" {...(outcome && outcome.sent > 0 && { more: `Nudges: ${outcomeWords(outcome)}.` })} />
         <div className="mt-3 flex flex-wrap items-center gap-x-4 gap-y-2">
           <input
             type="search"

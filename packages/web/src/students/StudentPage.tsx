@@ -8,6 +8,7 @@ import { api } from '../app/api.ts';
 import { useHere, type Here } from '../app/here.ts';
 import { refreshAll } from '../app/queries.ts';
 import { attempt } from '../app/attempt.ts';
+import { outcomeWords } from '../app/outcomeWords.ts';
 import { Button } from '../ui/Button.tsx';
 import { Pill } from '../ui/Pill.tsx';
 import { Empty, Failed, Loading } from '../ui/States.tsx';
@@ -91,6 +92,7 @@ function About(props: { readonly here: Here; readonly person: Person; readonly a
         {person.email ?? 'no email address'}
         {person.section && `, section ${person.section}`}
       </p>
+      {answer.outcome.sent > 0 && <p className="mt-1 text-[14.5px]">Nudges: {outcomeWords(answer.outcome)}</p>}
       {answer.bouncedAt !== null && <Bounced here={here} person={person} at={answer.bouncedAt} />}
       {person.paused && (
         <p className="mt-3 rounded-xl bg-iris-soft px-3.5 py-2.5 text-[14.5px]">

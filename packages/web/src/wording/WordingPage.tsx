@@ -3,17 +3,11 @@ import { copyName } from '../ui/copyName.ts';
 import { useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { toast } from 'sonner';
-import {
-  plural,
-  textsOf,
-  WORDING_PURPOSES,
-  type TextResults,
-  type WordingAnswer,
-  type WordingPurpose,
-} from '@zest-bell/core';
+import { textsOf, WORDING_PURPOSES, type TextResults, type WordingAnswer, type WordingPurpose } from '@zest-bell/core';
 import { PlaceHead } from '../app/PlaceHead.tsx';
 import { api } from '../app/api.ts';
 import { useHere } from '../app/here.ts';
+import { outcomeWords } from '../app/outcomeWords.ts';
 import { refreshAll, useWordingResults, useWordings } from '../app/queries.ts';
 import { attempt } from '../app/attempt.ts';
 import { Button } from '../ui/Button.tsx';
@@ -160,7 +154,7 @@ function WordingCard(props: {
       <p className="mt-2 flex flex-wrap items-center gap-x-4 gap-y-1 text-[14px] text-ink-2">
         <span>{more === 0 ? 'one text' : `${more + 1} texts`}</span>
         <span>{w.usedBy.length === 0 ? 'not used by any rule' : `used by ${w.usedBy.join(', ')}`}</span>
-        {props.results && <span>{outcomeWords(props.results)}</span>}
+        {props.results && <span>{outcomeWords(props.results.all)}</span>}
         <span className="ml-auto flex gap-4">
           {w.usedBy.length === 0 && (
             <button
@@ -184,14 +178,6 @@ function WordingCard(props: {
       </p>
     </li>
   );
-}
-
-/** How often it was sent, and what came of that. */
-function outcomeWords({ all }: TextResults): string {
-  const sent = `sent ${all.sent} ${all.sent === 1 ? 'time' : 'times'}`;
-  const back = all.returns && `${all.returns.count} of ${all.returns.of} came back`;
-  const answered = all.replies.count > 0 && plural(all.replies.count, 'answer');
-  return [sent, back, answered].filter(Boolean).join(' · ');
 }
 
 /** A template read aloud: fields by their last word, conditions left out. */

@@ -5,6 +5,7 @@ import {
   callKey,
   leavesOf,
   measureColumn,
+  momentColumn,
   namesOfCondition,
   packColumn,
   parseCondition,
@@ -22,6 +23,8 @@ const querySchema = z.object({
   call: z.string().max(20_000),
   /** The instant whose facts are wanted; the values are over all time. */
   at: z.coerce.number().int().min(-8.64e15).max(8.64e15),
+  /** Only the values at that instant, without facts: for the table of a large class. */
+  only: z.stringbool().default(false),
 });
 
 export function columnRoutes({ reading, live }: Services): Router {
@@ -32,8 +35,9 @@ export function columnRoutes({ reading, live }: Services): Router {
     const query = parseInput(querySchema, req.query);
     const { course, facts, row } = await live.get(reading.em.fork(), id);
     const call = callOf(query.call, course);
-    const state = [id, row.version, facts.history.version, query.at, callKey(call)];
-    sendColumns(req, res, state, () => packColumn(measureColumn(call, facts, query.at)));
+    const state = [id, row.version, facts.history.version, query.at, query.only, callKey(call)];
+    const column = query.only ? momentColumn : measureColumn;
+    sendColumns(req, res, state, () => packColumn(column(call, facts, query.at)));
   });
 
   return router;

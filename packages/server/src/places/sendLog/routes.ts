@@ -1,6 +1,7 @@
 /** The send log, and the instructor's word about messages that wait or went wrong. */
 import { Router, type Request } from 'express';
 import { z } from 'zod';
+import { textResults, type OutcomesAnswer } from '@zest-bell/core';
 import { courseOf, idOf } from '../../accounts/routes.ts';
 import type { LiveCourse } from '../../activity/live.ts';
 import { approve, dismiss, settleByHand } from '../../nudges/approval.ts';
@@ -11,6 +12,7 @@ import { parseInput } from '../../platform/http.ts';
 import type { Em } from '../../platform/orm.ts';
 import type { Services } from '../../services.ts';
 import { inTransaction } from '../../platform/transaction.ts';
+import { grouped, sentTexts } from '../../replies/sentTexts.ts';
 import { ruleNames } from '../../rules/repository.ts';
 import { detailOf } from './detail.ts';
 import { logAnswer, logQuerySchema, withheldLines, type LogOf } from './query.ts';
@@ -57,6 +59,19 @@ export function sendLogRoutes({ orm, reading, live, clock, logger }: Services, d
     const query = parseInput(logQuerySchema, req.query);
     const em = reading.em.fork();
     res.json(await withheldLines(em, await logOf(em, id), query));
+  });
+
+  /** Who came back and who replied, as counts with their whole. */
+  router.get('/outcomes', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const em = reading.em.fork();
+    const now = clock.now();
+    const sent = await sentTexts(em, await live.get(em, id), now);
+    const rules = [...grouped(sent, (n) => n.rule)].map(([rule, of]) => [rule, textResults(of, 1, now).all]);
+    res.json({
+      all: textResults(sent, 1, now).all,
+      rules: Object.fromEntries(rules) as OutcomesAnswer['rules'],
+    } satisfies OutcomesAnswer);
   });
 
   router.get('/:nudge', async (req, res) => {

@@ -10,6 +10,7 @@ import {
   spellsUpTo,
   standingOf,
   storyOf,
+  textResults,
   valueAt,
   valueWords,
   type MeasureCall,
@@ -26,6 +27,7 @@ import type { Services } from '../../services.ts';
 import { inTransaction } from '../../platform/transaction.ts';
 import { PlainMailRow } from '../../plainMail/entity.ts';
 import { ReplyRow } from '../../replies/entity.ts';
+import { sentTexts } from '../../replies/sentTexts.ts';
 import { ownWords } from '../../replies/settle.ts';
 import { limitFactsOf } from '../../rounds/limitFacts.ts';
 import { RuleRow } from '../../rules/entity.ts';
@@ -89,6 +91,7 @@ async function studentAnswer(em: Em, course: LiveCourse, row: PersonRow, now: nu
     lines: await linesOf(em, course, row.key, now),
     story,
     rules: await rulesOf(em, course, person, now),
+    outcome: textResults(await sentTexts(em, course, now, { students: [row.key] }), 1, now).all,
   };
 }
 
