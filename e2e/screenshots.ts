@@ -11,7 +11,6 @@ const shots: readonly (readonly [name: string, path: string, act?: (scene: Scene
   ['rules', '/c/1/rules'],
   ['today', '/c/1/today'],
   ['course', '/c/1/course', (scene) => retype(scene, 'within', '21')],
-  ['history', '/c/1/rules/quiet/history'],
   ['composer', '/c/1/rules/quiet'],
   ['composer-part', '/c/1/rules/drift', (scene) => scene.clickText('not visited the course', '[data-testid=sentence]')],
   ['rehearsal', '/c/1/rules/quiet', (scene) => scene.click('button', 'Rehearse')],
@@ -24,18 +23,7 @@ const shots: readonly (readonly [name: string, path: string, act?: (scene: Scene
       await scene.see('[role=dialog]', /First name or Hello.*Checked for all 42 students/);
     },
   ],
-  ['student', '/c/1/students/n21'],
-  [
-    'confirm',
-    '/c/1/rules/drift',
-    async (scene) => {
-      await scene.clickText('not visited the course', '[data-testid=sentence]');
-      await retype(scene, 'compared with', '1');
-      await scene.press('Escape');
-      await scene.clickText('Confirm changes', '[aria-label="The rule"]');
-      await scene.see('[role=dialog]', /is nudged now/);
-    },
-  ],
+  ['student', '/c/1/students/n1'],
   [
     'starters',
     '/c/1/rules',
@@ -45,7 +33,30 @@ const shots: readonly (readonly [name: string, path: string, act?: (scene: Scene
     },
   ],
   ['send-log', '/c/1/log'],
-  ['people', '/c/1/course/people'],
+  [
+    'lookout',
+    '/c/1/lookout',
+    async (scene) => {
+      // From the far end to two or more.
+      const box = (await (await scene.page.waitForSelector(
+        '[role=img][aria-label^="Missing items" i]',
+      ))!.boundingBox())!;
+      const { mouse } = scene.page;
+      await mouse.move(box.x + box.width - 3, box.y + box.height / 2);
+      await mouse.down();
+      await mouse.move(box.x + box.width * 0.2, box.y + box.height / 2, { steps: 6 });
+      await mouse.up();
+      await scene.see('[data-testid=filter-sentence]', /missing/);
+      await mouse.move(4, 790);
+    },
+  ],
+  ['gradebook', '/c/1/lookout/gradebook'],
+  [
+    'class',
+    '/c/1/lookout/class',
+    (scene) => scene.page.waitForFunction(() => document.querySelectorAll('[data-drawn]').length === 6),
+  ],
+  ['tray', '/c/1/tray'],
   [
     'import',
     '/c/1/course/data',
@@ -114,10 +125,6 @@ try {
   await scene.see('[data-testid=example]', /is nudged 3 times/);
   await new Promise((r) => setTimeout(r, 900));
   await scene.page.screenshot({ path: join(folder, 'steps.png') });
-  await scene.page.emulateMediaFeatures([{ name: 'prefers-color-scheme', value: 'dark' }]);
-  await scene.go(`${stage.base}/c/1/rules/quiet`);
-  await new Promise((r) => setTimeout(r, 900));
-  await scene.page.screenshot({ path: join(folder, 'composer-dark.png') });
 } finally {
   await stage.stop();
 }

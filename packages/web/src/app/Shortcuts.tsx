@@ -13,7 +13,7 @@ const COMPOSER = [
 
 export function Shortcuts(props: { readonly open: boolean; readonly onClose: () => void; readonly demo: boolean }) {
   const row = (keys: string, words: string) => (
-    <div key={keys} className="contents">
+    <div key={`${keys} ${words}`} className="contents">
       <dt className="font-num text-[14px] font-semibold">{keys}</dt>
       <dd className="text-ink-2">{words}</dd>
     </div>
@@ -32,6 +32,16 @@ export function Shortcuts(props: { readonly open: boolean; readonly onClose: () 
         <section>
           <h3 className="mb-2 font-bold">In a rule</h3>
           <dl className="grid grid-cols-[160px_1fr] gap-x-4 gap-y-1.5">{COMPOSER.map(([k, w]) => row(k, w))}</dl>
+        </section>
+        <section>
+          <h3 className="mb-2 font-bold">In Lookout</h3>
+          <dl className="grid grid-cols-[160px_1fr] gap-x-4 gap-y-1.5">
+            {row('← →', 'on the end of a header’s brush: wider or narrower')}
+            {row('Delete', 'on the end of a brush: clears it')}
+            {row('Shift Enter', 'on a header: sorts by this column as well')}
+            {row('← → ↑ ↓', 'in the gradebook: to another cell; Page, Home and End jump')}
+            {row('Enter', 'in the gradebook: opens the item or the student')}
+          </dl>
         </section>
         <section>
           <h3 className="mb-2 font-bold">In the Tray</h3>
@@ -54,7 +64,7 @@ export function Shortcuts(props: { readonly open: boolean; readonly onClose: () 
           <h3 className="mb-2 font-bold">On the term strip</h3>
           <dl className="grid grid-cols-[160px_1fr] gap-x-4 gap-y-1.5">
             {row('← →  ↑ ↓', 'one day or one week back or ahead')}
-            {row('Enter', 'opens the Send log for that day')}
+            {row('Enter', 'opens the Send log for that day; in Lookout, shows the students as of it')}
           </dl>
         </section>
       </div>

@@ -101,7 +101,7 @@ export function ChosenBar({ here, view, lookout, rows, ticked, onUntick }: Chose
       : undefined;
   return (
     <div className="on-strip sticky bottom-3 z-20 mx-5 mt-3 flex flex-wrap items-center gap-x-3 gap-y-2 rounded-[16px] bg-strip px-4 py-2.5 text-white max-[759px]:bottom-20">
-      <p className="mr-auto text-[15px]" role="status" data-testid="chosen">
+      <p className="mr-auto text-[15px] max-[759px]:basis-full" role="status" data-testid="chosen">
         <strong>{plural(n, 'student')}</strong> {ticked ? 'chosen' : 'shown'}
         {lately > 0 && ` · ${lately} got a message from you this week`}
         {ticked && (
@@ -110,26 +110,34 @@ export function ChosenBar({ here, view, lookout, rows, ticked, onUntick }: Chose
           </button>
         )}
       </p>
-      <Button look="dark" disabled={n === 0} onClick={exportFile}>
-        Export
-      </Button>
-      <Button look="dark" disabled={n === 0} onClick={() => setAside(true)}>
-        Set aside
-      </Button>
-      <Button look="dark" disabled={n === 0} onClick={() => void pin()}>
-        {pinned ? 'Unpin' : 'Pin'}
-      </Button>
-      <Button look="dark" busy={busy} disabled={noRule !== undefined} title={noRule} onClick={() => void saveAsRule()}>
-        Save as a rule
-      </Button>
-      <button
-        type="button"
-        disabled={n === 0}
-        onClick={write}
-        className="inline-flex min-h-9 items-center rounded-[11px] bg-zest px-4 text-[15px] font-bold text-[#14211d] hover:brightness-105 disabled:opacity-55"
-      >
-        {n === 0 ? 'Write to students' : `Write to ${n === 1 ? 'this student' : `these ${n}`}`}
-      </button>
+      <div className="flex flex-wrap gap-x-3 gap-y-2 max-[759px]:flex-row-reverse max-[759px]:flex-nowrap max-[759px]:justify-end max-[759px]:overflow-x-auto max-[759px]:whitespace-nowrap max-[759px]:*:flex-none">
+        <Button look="dark" disabled={n === 0} onClick={exportFile}>
+          Export
+        </Button>
+        <Button look="dark" disabled={n === 0} onClick={() => setAside(true)}>
+          Set aside
+        </Button>
+        <Button look="dark" disabled={n === 0} onClick={() => void pin()}>
+          {pinned ? 'Unpin' : 'Pin'}
+        </Button>
+        <Button
+          look="dark"
+          busy={busy}
+          disabled={noRule !== undefined}
+          title={noRule}
+          onClick={() => void saveAsRule()}
+        >
+          Save as a rule
+        </Button>
+        <button
+          type="button"
+          disabled={n === 0}
+          onClick={write}
+          className="inline-flex min-h-9 items-center rounded-[11px] bg-zest px-4 text-[15px] font-bold text-[#14211d] hover:brightness-105 disabled:opacity-55"
+        >
+          {n === 0 ? 'Write to students' : `Write to ${n === 1 ? 'this student' : `these ${n}`}`}
+        </button>
+      </div>
       {aside && <AsideManyDialog here={here} students={students} onClose={() => setAside(false)} />}
     </div>
   );

@@ -245,23 +245,16 @@ const Row = memo(function Row(props: RowProps) {
   const cells = [];
   for (let c = first; c <= last; c++) {
     const column = columns[c]!;
-    const cell = book.cell(row, column);
-    const item = course.items[course.itemIndex.get(book.about.items[column]!) ?? -1];
     cells.push(
-      <div
+      <GridCell
         key={column}
+        {...{ here, book, row, column, student }}
         id={idOf({ row: index, column: c })}
-        role="gridcell"
-        aria-colindex={c + 3}
-        aria-label={cellWords(cell, item?.points ?? null, course.timeZone)}
-        title={cellWords(cell, item?.points ?? null, course.timeZone)}
-        data-marked={marked === c || undefined}
-        className={`gb-cell absolute top-0 flex h-full items-center gap-1.5 border-r border-line px-2 text-[13.5px] ${cell.state === 'excused' ? 'hatched' : ''}`}
-        style={{ left: left + c * COLUMN, width: COLUMN }}
-        onClick={() => props.onOpen(student)}
-      >
-        <GradeCell cell={cell} />
-      </div>,
+        index={c}
+        left={left + c * COLUMN}
+        marked={marked === c}
+        onOpen={props.onOpen}
+      />,
     );
   }
   return (
@@ -290,6 +283,41 @@ const Row = memo(function Row(props: RowProps) {
         </div>
       </div>
       {cells}
+    </div>
+  );
+});
+
+/** Drawn once: scrolling across draws the columns that come in, and no others. */
+const GridCell = memo(function GridCell(props: {
+  readonly here: Here;
+  readonly book: Gradebook;
+  readonly row: number;
+  readonly column: number;
+  readonly student: string;
+  readonly id: string;
+  readonly index: number;
+  readonly left: number;
+  readonly marked: boolean;
+  readonly onOpen: (student: string) => void;
+}) {
+  const { here, book, row, column } = props;
+  const { course } = here;
+  const cell = book.cell(row, column);
+  const item = course.items[course.itemIndex.get(book.about.items[column]!) ?? -1];
+  const words = cellWords(cell, item?.points ?? null, course.timeZone);
+  return (
+    <div
+      id={props.id}
+      role="gridcell"
+      aria-colindex={props.index + 3}
+      aria-label={words}
+      title={words}
+      data-marked={props.marked || undefined}
+      className={`gb-cell absolute top-0 flex h-full items-center gap-1.5 border-r border-line px-2 text-[13.5px] ${cell.state === 'excused' ? 'hatched' : ''}`}
+      style={{ left: props.left, width: COLUMN }}
+      onClick={() => props.onOpen(props.student)}
+    >
+      <GradeCell cell={cell} />
     </div>
   );
 });

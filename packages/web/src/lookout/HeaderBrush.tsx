@@ -119,6 +119,9 @@ function Numbers({
       />
     );
   };
+  // Where the class mean stands among the bins; beyond the last edge it is in the last bin.
+  const [least, greatest] = [d.edges[0]!, d.edges[bins]!];
+  const meanAt = Math.max(1, Math.min(WIDTH - 1, ((d.mean - least) / (greatest - least)) * WIDTH));
   const axis = (n: number) => `${Math.abs(n) < 10 ? Math.round(n * 10) / 10 : Math.round(n)}${unit}`;
   return (
     <>
@@ -171,12 +174,18 @@ function Numbers({
               </g>
             );
           })}
+          {d.high > d.low && (
+            <line x1={meanAt} x2={meanAt} y1={0} y2={TALL} stroke="var(--brass)" strokeWidth={2} aria-hidden />
+          )}
         </svg>
         {handle('low')}
         {handle('high')}
       </div>
       <div aria-hidden className="flex justify-between border-t border-ink-3 pt-px font-num text-[11px] text-ink-3">
         <span>{axis(d.low)}</span>
+        <span className="text-brass-text" title="class mean">
+          {axis(d.mean)}
+        </span>
         <span>{axis(d.high)}</span>
       </div>
     </>

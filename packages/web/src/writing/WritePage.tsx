@@ -1,8 +1,11 @@
 /** A message by hand to students who were chosen elsewhere. */
 import { useNavigate, useSearchParams } from 'react-router';
-import { plural } from '@zest-bell/core';
-import { nameOf, studentPath, useHere } from '../app/here.ts';
+import { useQuery } from '@tanstack/react-query';
+import { DAY, plural, type LookoutLogAnswer } from '@zest-bell/core';
+import { api } from '../app/api.ts';
+import { nameOf, studentPath, useHere, type Here } from '../app/here.ts';
 import { Empty } from '../ui/States.tsx';
+import { When } from '../ui/When.tsx';
 import { useChosen } from './chosen.ts';
 import { WriteDesk } from './WriteDesk.tsx';
 
@@ -25,6 +28,7 @@ export function WritePage() {
         {students.length > 3 && ` and ${plural(students.length - 3, 'more student')}`}
       </h1>
       {chosen && chosen.who !== '' && <p className="-mt-2 text-ink-2">Students who {chosen.who}.</p>}
+      <HeardLately here={here} students={students} />
       <WriteDesk
         here={here}
         columns={[]}
@@ -35,5 +39,33 @@ export function WritePage() {
         onSent={done}
       />
     </div>
+  );
+}
+
+/** Who of them got a message in the last week, so that nobody gets two without a thought. */
+function HeardLately({ here, students }: { readonly here: Here; readonly students: readonly string[] }) {
+  const log = useQuery({
+    queryKey: ['lookoutLog', here.id, here.now],
+    queryFn: () => api.get<LookoutLogAnswer>(`/courses/${here.id}/lookout/log?at=${here.now}`),
+    staleTime: 20_000,
+  });
+  const lately = students.flatMap((student) => {
+    const last = log.data?.students[student]?.last;
+    return last && last.at > here.now - 7 * DAY ? [{ student, last }] : [];
+  });
+  if (lately.length === 0) return null;
+  return (
+    <details className="rounded-xl bg-sheet px-4 py-2 text-[14.5px]">
+      <summary className="font-semibold">
+        {lately.length} of {plural(students.length, 'student')} got a message from you this week
+      </summary>
+      <ul className="mt-1 max-h-40 overflow-auto">
+        {lately.map(({ student, last }) => (
+          <li key={student}>
+            <strong>{nameOf(here, student)}</strong>: {last.ruleName}, <When at={last.at} zone={here.course.timeZone} />
+          </li>
+        ))}
+      </ul>
+    </details>
   );
 }
