@@ -23,6 +23,7 @@ import { factRoutes } from './places/students/facts.ts';
 import { studentRoutes } from './places/students/routes.ts';
 import { fallingRoutes } from './places/today/falling.ts';
 import { inboxRoutes, replyRoutes } from './places/inbox/routes.ts';
+import { replayRoutes } from './places/replay/routes.ts';
 import { todayRoutes } from './places/today/routes.ts';
 import type { Dispatcher } from './outbox/dispatcher.ts';
 import { fileRoutes } from './files/routes.ts';
@@ -118,6 +119,7 @@ export function createApp(services: Services, dispatcher: Dispatcher, options: A
     '/courses/:course',
     columnRoutes(services),
     lookoutRoutes(services),
+    replayRoutes(services),
     editRoutes(services),
     importRoutes(services),
     dataRoutes(services),

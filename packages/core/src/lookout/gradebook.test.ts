@@ -1,6 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import jstat from 'jstat';
 import { conditionSentence } from '../conditions/sentence.ts';
 import { at, factsOf, item, person } from '../testing/build.ts';
 import type { MeasureCall } from '../measures/measure.ts';
@@ -9,7 +8,6 @@ import { runs } from '../testing/runs.ts';
 import { Gradebook } from './gradebook.ts';
 import { itemCondition, itemSubject, type ItemQuestion } from './itemQuestion.ts';
 import { classOverview } from './overview.ts';
-import { quantileOf, quartilesOf } from './quartiles.ts';
 import { LookoutTable } from './table.ts';
 
 const facts = factsOf({
@@ -196,21 +194,4 @@ describe('the class as a whole', () => {
     expect(overview.hours[3]![23]).toBe(1);
     expect(overview.hours.flat().reduce((a, b) => a + b, 0)).toBe(5);
   });
-});
-
-/** Reference: jStat’s quantiles with both parameters 1, which is Hyndman and Fan’s type 7. */
-test('quartiles are those of a statistics library', () => {
-  fc.assert(
-    fc.property(fc.array(fc.integer({ min: 0, max: 100 }), { minLength: 2, maxLength: 40 }), (numbers) => {
-      const sorted = numbers.toSorted((a, b) => a - b);
-      const [q1, median, q3] = jstat.quantiles(sorted, [0.25, 0.5, 0.75], 1, 1);
-      const found = quartilesOf(sorted)!;
-      expect(found.q1).toBeCloseTo(q1!, 9);
-      expect(found.median).toBeCloseTo(median!, 9);
-      expect(found.q3).toBeCloseTo(q3!, 9);
-    }),
-    runs(32, 100),
-  );
-  expect(quartilesOf([])).toBeNull();
-  expect(quantileOf([], 0.5)).toBeNaN();
 });

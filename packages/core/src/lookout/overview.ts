@@ -6,7 +6,7 @@ import { dayNumberOf } from '../time/calendar.ts';
 import { daysBetween } from '../measures/days.ts';
 import { DAY, HOUR, type Instant } from '../time/instant.ts';
 import type { Gradebook } from './gradebook.ts';
-import { quartilesOf, type Quartiles } from './quartiles.ts';
+import { quartilesOf, type Quartiles } from '../outcomes/quartiles.ts';
 
 export interface ItemScores {
   readonly item: string;

@@ -36,8 +36,8 @@ function canTurn(leaf: Leaf, holds: boolean): boolean {
   return !(way === 'falls' && holds && leaf.is === 'equals' && leaf.value === 0);
 }
 
-/** Two weeks, in calendar days. */
-const WITHIN_DAYS = 14;
+/** Two weeks, in calendar days: until then an act is a return. */
+export const RETURN_DAYS = 14;
 
 const ACTS = SIGN_INS | kindMask('attend');
 
@@ -57,19 +57,24 @@ function turnableLeaves(condition: Condition, holds = true): { leaf: Leaf; holds
 /** Whether a rule can have returns at all; others have replies only. */
 export const canReturn = (condition: Condition): boolean => turnableLeaves(condition).length > 0;
 
-/** The first act after `sentAt`, within 14 days of it, that ends one of the conditions the rule found; or null. */
-export function returnAfter(facts: HistoryFacts, person: number, condition: Condition, sentAt: Instant): Return | null {
-  const last = facts.course.calendar.addDays(sentAt, WITHIN_DAYS);
+/** The first act after `from` that ends one of the conditions as the rule found them then (engine O1); or null. */
+export function actAfter(facts: HistoryFacts, person: number, condition: Condition, from: Instant): Return | null {
   const acts = new Set(facts.history.logOf(facts.course.people[person]!.id).instants(ACTS));
   let first: Return | null = null;
   for (const { leaf, holds } of turnableLeaves(condition)) {
     const truth = truthOfLeaf(facts.timeline(person, leaf), leaf, facts.course.marks);
-    const end = stretchAt(holds ? truth.yes : truth.no, sentAt)?.end;
+    const end = stretchAt(holds ? truth.yes : truth.no, from)?.end;
     // A condition may also end by the clock alone, as when a due instant passes: that is no return.
-    if (end === undefined || end <= sentAt || end >= last || !acts.has(end)) continue;
+    if (end === undefined || end <= from || !acts.has(end)) continue;
     if (first === null || end < first.at) first = { at: end, leaf };
   }
   return first;
+}
+
+/** The same within 14 days of a nudge that was sent at `sentAt`: the return of engine R13. */
+export function returnAfter(facts: HistoryFacts, person: number, condition: Condition, sentAt: Instant): Return | null {
+  const act = actAfter(facts, person, condition, sentAt);
+  return act !== null && act.at < facts.course.calendar.addDays(sentAt, RETURN_DAYS) ? act : null;
 }
 
 /** What a student did to come back, after their name: "visited the course", "turned in Chart lab 3". */

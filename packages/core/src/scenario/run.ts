@@ -1,10 +1,14 @@
 /** A scenario replayed or rehearsed, and its decisions as `zest-bell/decisions@1` (engine §6). */
 import { History } from '../activity/history.ts';
 import type { LeafEvidence } from '../conditions/evidence.ts';
+import type { Condition } from '../conditions/condition.ts';
 import { HistoryFacts } from '../measures/facts.ts';
+import { hindsightInParts, type HindsightSpan } from '../outcomes/hindsight.ts';
+import type { Proportion } from '../outcomes/proportion.ts';
+import { ruleOutcomes } from '../outcomes/timeToReturn.ts';
 import { decide, type Decision } from '../rounds/decide.ts';
 import { NudgeLog } from '../rounds/log.ts';
-import { replay, type ReplaySpan } from '../rounds/replay.ts';
+import { replay, runWhole, type ReplaySpan } from '../rounds/replay.ts';
 import type { Rule } from '../rules/rule.ts';
 import { formatInstant, type Instant } from '../time/instant.ts';
 import type { Scenario } from './format.ts';
@@ -52,6 +56,38 @@ export const replayScenario = (scenario: Scenario, rules: readonly Rule[], span:
 /** One round with an empty log and no second looks. */
 export const rehearseScenario = (scenario: Scenario, rules: readonly Rule[], at: Instant): DecisionsFile =>
   written(decide(rules, scenarioFacts(scenario), new NudgeLog(), at), scenario);
+
+/** How well a rule finds those with an outcome, as `zest-bell/hindsight@1` (engine O4). */
+export function hindsightScenario(scenario: Scenario, rule: Rule, outcome: Condition, span: HindsightSpan): object {
+  const instant = (t: Instant) => formatInstant(t, scenario.course.timeZone);
+  const found = runWhole(hindsightInParts(rule, outcome, scenarioFacts(scenario), span));
+  const { leadDays } = found;
+  return {
+    format: 'zest-bell/hindsight@1',
+    rule: found.rule,
+    at: instant(found.at),
+    population: found.students.length,
+    unknown: found.unknown,
+    counts: found.counts,
+    shareFound: writtenShare(found.shareFound),
+    shareRight: writtenShare(found.shareRight),
+    leadDays: leadDays && { q1: leadDays.q1, median: leadDays.median, q3: leadDays.q3 },
+    students: found.students.map((s) => ({ ...s, found: s.found === null ? null : instant(s.found) })),
+  };
+}
+
+const writtenShare = (share: Proportion | null) =>
+  share && { value: share.count / share.of, low: share.low, high: share.high };
+
+/** What came of a replay's nudges, as `zest-bell/outcomes@1` (engine O1 to O3); as of the course's end unless told otherwise. */
+export function outcomesScenario(scenario: Scenario, rules: readonly Rule[], asOf?: Instant): object {
+  const facts = scenarioFacts(scenario);
+  const outcomes = ruleOutcomes(rules, facts, replay(rules, facts), asOf ?? scenario.course.calendar.end);
+  return {
+    format: 'zest-bell/outcomes@1',
+    rules: outcomes.map(({ comparison: { spells, curve }, ...rule }) => ({ ...rule, comparison: { spells, curve } })),
+  };
+}
 
 function written(decisions: readonly Decision[], { course }: Scenario): DecisionsFile {
   const instant = (t: Instant) => formatInstant(t, course.timeZone);

@@ -38,6 +38,53 @@ test('rehearses one round', () => {
   expect(JSON.parse(out)).toEqual({ format: 'zest-bell/decisions@1', decisions: [] });
 });
 
+test('[O4] tells in hindsight how well a rule finds those with an outcome', () => {
+  const outcome = join(folder, 'outcome.json');
+  writeFileSync(outcome, JSON.stringify({ measure: 'missing', is: '>=', value: 1 }));
+  const { code, out } = zest(
+    'hindsight',
+    'examples/relapse-after-recovery.json',
+    '--rule',
+    'labs',
+    '--outcome',
+    outcome,
+  );
+  expect(code).toBe(0);
+  const file = JSON.parse(out) as Record<string, unknown>;
+  expect(Object.keys(file)).toEqual([
+    ...['format', 'rule', 'at', 'population', 'unknown', 'counts', 'shareFound', 'shareRight', 'leadDays', 'students'],
+  ]);
+  expect(file).toMatchObject({
+    format: 'zest-bell/hindsight@1',
+    at: '2026-12-19T00:00:00-05:00',
+    population: 1,
+    counts: { found: 1, missed: 0, needless: 0, leftAlone: 0 },
+    shareFound: { value: 1, high: 1 },
+  });
+});
+
+test('hindsight refuses a condition that does not fit the course, and an end after the outcome', () => {
+  const outcome = join(folder, 'gone.json');
+  writeFileSync(outcome, JSON.stringify({ measure: 'score', item: 'q9', is: '<', value: 60 }));
+  const ask = ['hindsight', 'examples/relapse-after-recovery.json', '--rule', 'labs', '--outcome', outcome];
+  const refused = zest(...ask);
+  expect(refused.code).toBe(2);
+  expect(refused.err[0]).toMatch(/^outcome\.item: /);
+  writeFileSync(outcome, JSON.stringify({ measure: 'missing', is: '>=', value: 1 }));
+  const late = zest(...ask, '--at', '2026-10-01T00:00:00-04:00', '--until', '2026-10-02T00:00:00-04:00');
+  expect([late.code, late.err[0]]).toEqual([2, '--until: Choose an instant that is not after --at']);
+  expect(zest('hindsight', 'examples/relapse-after-recovery.json', '--rule', 'labs').code).toBe(2);
+});
+
+test('[O1] tells what came of the nudges of a replay', () => {
+  const { code, out } = zest('outcomes', 'examples/relapse-after-recovery.json');
+  expect(code).toBe(0);
+  const file = JSON.parse(out) as { format: string; rules: Record<string, unknown>[] };
+  expect(file.format).toBe('zest-bell/outcomes@1');
+  expect(Object.keys(file.rules[0]!)).toEqual(['rule', 'nudges', 'returned', 'open', 'curve', 'comparison']);
+  expect(file.rules[0]).toMatchObject({ rule: 'labs', comparison: { spells: 0, curve: [] } });
+});
+
 test('a file that does not fit is one line a problem on standard error, and exit 2', () => {
   const json = JSON.parse(readFileSync(join(root, 'examples/once-a-spell.json'), 'utf8')) as {
     rules: { when: object }[];

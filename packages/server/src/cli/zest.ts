@@ -5,11 +5,16 @@ import { parseArgs } from 'node:util';
 import {
   chosenRules,
   draftOf,
+  hindsightScenario,
   IMPORT_FORMAT,
   IMPORT_KINDS,
   importFile,
+  namesOfCondition,
+  outcomesScenario,
+  parseCondition,
   parseInstant,
   parseScenario,
+  problemsOfNames,
   rehearseScenario,
   replayScenario,
   type ImportedFile,
@@ -22,8 +27,13 @@ import { readConfig, StartProblem } from '../platform/config.ts';
 
 const USAGE = `zest replay FILE [--rule ID]… [--from INSTANT] [--until INSTANT]
 zest rehearse FILE --rule ID --at INSTANT
+zest hindsight FILE --rule ID --outcome CONDITION.json [--at INSTANT] [--from INSTANT] [--until INSTANT]
+zest outcomes FILE [--rule ID]… [--as-of INSTANT]
 zest import SCENARIO FILE… [--kind KIND] [--map MAP.json] [--as-of INSTANT] [--out NEW.json]
 zest backup FILE`;
+
+/** What is done with one scenario file. */
+const COMMANDS = ['replay', 'rehearse', 'hindsight', 'outcomes'] as const;
 
 /** What the caller has to mend; every line goes to standard error. `code`: 2 for wrong use, 1 for a file that cannot be read. */
 class Refusal extends Error {
@@ -40,10 +50,12 @@ async function main(argv: readonly string[]): Promise<string> {
   const [command, file, ...more] = positionals;
   if (command === 'backup' && file !== undefined && more.length === 0) return backUpTo(file);
   if (command === 'import' && file !== undefined && more.length > 0) return await importInto(file, more, values);
-  if ((command !== 'replay' && command !== 'rehearse') || file === undefined || more.length > 0)
-    throw new Refusal(USAGE);
+  if (!COMMANDS.some((c) => c === command) || file === undefined || more.length > 0) throw new Refusal(USAGE);
   const scenario = readScenario(file);
   const rules = rulesOf(scenario, values.rule ?? []);
+  if (command === 'hindsight') return JSON.stringify(hindsightOf(scenario, rules, values), null, 2);
+  if (command === 'outcomes')
+    return JSON.stringify(outcomesScenario(scenario, rules, instantOf('as-of', values['as-of'])), null, 2);
   if (command === 'replay') {
     const span = { from: instantOf('from', values.from), until: instantOf('until', values.until) };
     return JSON.stringify(replayScenario(scenario, rules, span), null, 2);
@@ -52,6 +64,26 @@ async function main(argv: readonly string[]): Promise<string> {
   if (at === undefined || values.rule?.length !== 1)
     throw new Refusal(`A rehearsal needs one --rule and --at.\n${USAGE}`);
   return JSON.stringify(rehearseScenario(scenario, rules, at), null, 2);
+}
+
+function hindsightOf(
+  scenario: Scenario,
+  rules: readonly Rule[],
+  values: ReturnType<typeof readArgs>['values'],
+): object {
+  const [rule] = rules;
+  if (!rule || values.rule?.length !== 1 || values.outcome === undefined)
+    throw new Refusal(`Hindsight needs one --rule and --outcome.\n${USAGE}`);
+  const outcome = parseCondition(readJson(values.outcome), 'outcome');
+  const problems = outcome.ok
+    ? problemsOfNames(namesOfCondition(outcome.value, 'outcome'), scenario.course)
+    : outcome.problems;
+  if (!outcome.ok || problems.length > 0) throw new Refusal(problems.map((p) => `${p.path}: ${p.message}`).join('\n'));
+  const at = instantOf('at', values.at) ?? scenario.course.calendar.end;
+  const span = { at, from: instantOf('from', values.from), until: instantOf('until', values.until) };
+  if (span.until !== undefined && span.until > at)
+    throw new Refusal('--until: Choose an instant that is not after --at');
+  return hindsightScenario(scenario, rule, outcome.value, span);
 }
 
 /** Copies the database of the data folder that the server's own settings name. */
@@ -77,6 +109,7 @@ function readArgs(argv: readonly string[]) {
         from: { type: 'string' },
         until: { type: 'string' },
         at: { type: 'string' },
+        outcome: { type: 'string' },
         kind: { type: 'string' },
         map: { type: 'string' },
         'as-of': { type: 'string' },

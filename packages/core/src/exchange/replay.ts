@@ -1,0 +1,26 @@
+/** What Replay says to the browser. Instants are epoch ms. */
+import type { LeafEvidence } from '../conditions/evidence.ts';
+import type { Hindsight } from '../outcomes/hindsight.ts';
+import type { Replayed } from '../outcomes/replayed.ts';
+import type { Instant } from '../time/instant.ts';
+
+export interface ReplayAnswer extends Replayed {
+  readonly until: Instant;
+}
+
+/** One value that a number of the rule was given, and how well the rule finds with it. */
+export interface VariedHindsight extends Pick<Hindsight, 'counts' | 'shareFound' | 'shareRight'> {
+  readonly value: number;
+  /** Median days from find to outcome; null when nobody with the outcome is found. */
+  readonly lead: number | null;
+}
+
+export interface HindsightAnswer {
+  readonly hindsight: Hindsight;
+  readonly varied: readonly VariedHindsight[];
+}
+
+/** Why a rule looked at a student as it did at a round, as it is known today. */
+export interface ReplayEvidence {
+  readonly evidence: readonly LeafEvidence[];
+}

@@ -1,0 +1,115 @@
+/** A replay told: day by day, student by student, in totals. */
+import { daysBetween } from '../measures/days.ts';
+import type { Facts } from '../measures/facts.ts';
+import { inAudience, type Decision } from '../rounds/decide.ts';
+import { replayInParts, type InParts, type ReplaySpan } from '../rounds/replay.ts';
+import { spellsUpTo } from '../rounds/standing.ts';
+import type { Rule } from '../rules/rule.ts';
+import { dateOf } from '../time/calendar.ts';
+import type { Instant } from '../time/instant.ts';
+import { quartilesOf, type Quartiles } from './quartiles.ts';
+
+export interface ReplayMark {
+  readonly rule: string;
+  readonly round: Instant;
+  readonly step: number;
+  readonly outcome: Decision['outcome'];
+  readonly reason: Decision['reason'];
+  readonly spellStart: Instant;
+}
+
+export interface ReplayedStudent {
+  readonly student: string;
+  /** In the order of the rounds. */
+  readonly marks: readonly ReplayMark[];
+  /** Of every rule that was replayed; the last has no end while it goes on. */
+  readonly spells: readonly { readonly rule: string; readonly from: Instant; readonly to: Instant | null }[];
+}
+
+export interface ReplayedDay {
+  /** Local date. */
+  readonly day: string;
+  readonly nudges: number;
+  /** Nudges that would wait for the instructor. */
+  readonly held: number;
+  readonly heldBack: number;
+}
+
+export interface Replayed {
+  /** Students of the audience of any of the rules. */
+  readonly audience: number;
+  /** Days with a round, in order. */
+  readonly days: readonly ReplayedDay[];
+  /** Those of whom something was decided, in roster order. */
+  readonly students: readonly ReplayedStudent[];
+  readonly nudges: number;
+  readonly held: number;
+  readonly heldBack: number;
+  /** Students with at least one nudge, sent or waiting. */
+  readonly reached: number;
+  readonly busiest: { readonly day: string; readonly nudges: number } | null;
+  readonly most: { readonly student: string; readonly nudges: number } | null;
+  /** Whole calendar days from the start of a spell to its first nudge; null without one. */
+  readonly notice: Quartiles | null;
+}
+
+/** `until` bounds what is told of spells as well. */
+export function* replayedInParts(
+  rules: readonly Rule[],
+  facts: Facts,
+  span: ReplaySpan & { readonly until: Instant },
+): InParts<Replayed> {
+  const { course } = facts;
+  const decisions = yield* replayInParts(rules, facts, span);
+  const days = new Map<number, { nudges: number; held: number; heldBack: number }>();
+  const byStudent = new Map<string, ReplayMark[]>();
+  const firstOfSpell = new Map<string, number>();
+  for (const d of decisions) {
+    const { rule, round, step, outcome, reason, spellStart, student } = d;
+    const marks = byStudent.get(student);
+    const mark = { rule, round, step, outcome, reason, spellStart };
+    if (marks) marks.push(mark);
+    else byStudent.set(student, [mark]);
+    const day = course.calendar.dayNumber(round);
+    let of = days.get(day);
+    if (!of) days.set(day, (of = { nudges: 0, held: 0, heldBack: 0 }));
+    if (outcome === 'sent') of.nudges++;
+    if (outcome === 'held') of.held++;
+    if (outcome === 'withheld') of.heldBack++;
+    const spell = `${rule} ${student} ${spellStart}`;
+    if (isNudge(d) && !firstOfSpell.has(spell))
+      firstOfSpell.set(spell, daysBetween(course.calendar, spellStart, round));
+  }
+  yield;
+  const students: ReplayedStudent[] = [];
+  for (const [i, person] of course.people.entries()) {
+    const marks = byStudent.get(person.id);
+    if (!marks) continue;
+    const of = rules.filter((r) => inAudience(person, r.audience, course, span.until));
+    const spells = of.flatMap((r) => spellsUpTo(r, i, facts, span.until).map((s) => ({ rule: r.id, ...s })));
+    students.push({ student: person.id, marks, spells });
+  }
+  const told = [...days].sort(([a], [b]) => a - b).map(([day, of]): ReplayedDay => ({ day: dateOf(day), ...of }));
+  const sum = (key: 'nudges' | 'held' | 'heldBack') => told.reduce((all, d) => all + d[key], 0);
+  const counts = students.map((s) => ({ student: s.student, nudges: s.marks.filter(isNudge).length }));
+  const audience = course.people.filter((p) => rules.some((r) => inAudience(p, r.audience, course, span.until)));
+  return {
+    audience: audience.length,
+    days: told,
+    students,
+    ...{ nudges: sum('nudges'), held: sum('held'), heldBack: sum('heldBack') },
+    reached: counts.filter((c) => c.nudges > 0).length,
+    busiest: greatest(told.map((d) => ({ day: d.day, nudges: d.nudges + d.held }))),
+    most: greatest(counts),
+    notice: quartilesOf([...firstOfSpell.values()].sort((a, b) => a - b)),
+  };
+}
+
+const isNudge = ({ outcome }: Pick<Decision, 'outcome'>): boolean => outcome === 'sent' || outcome === 'held';
+
+/** The first of those with the most nudges; null when there are none. */
+function greatest<T extends { readonly nudges: number }>(all: readonly T[]): T | null {
+  let found: T | null = null;
+  for (const one of all) if (one.nudges > (found?.nudges ?? 0)) found = one;
+  return found;
+}
