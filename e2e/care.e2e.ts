@@ -49,6 +49,13 @@ const VIEWS = [
   ['/c/1/students/n21', /Quiet for five days/],
   ['/c/1/rules/quiet/history', /already nudged this spell/],
   ['/c/1/lookout', /42 of 42 students/],
+  ['/c/1/lookout/gradebook', /12 of 42 items/],
+  ['/c/1/lookout/class', /32 submissions wait for a grade/],
+  ['/c/1/tray', /6 nudges waiting/],
+  ['/c/1/students/n7?part=rules', /Practices, and still scores low/],
+  ['/c/1/students/n7?part=grades', /Beside the class/],
+  ['/c/1/replay?rule=quiet', /19 of 42 students/],
+  ['/c/1/replay/hindsight?rule=quiet', /Share found/],
   ['/mailroom', /Mailroom/],
 ] as const;
 

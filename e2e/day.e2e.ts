@@ -34,7 +34,7 @@ test('one reply is answered from here, in its thread; the other is settled', asy
   await scene.clickText('Send answer', DIALOG);
   await scene.see('body', /Your answer to Wren Abbot is on its way/);
   await closed();
-  await scene.clickLabelled('Mark the reply from Hana Petrov as settled');
+  await scene.clickLabelled('Mark as settled: the reply from Hana Petrov');
   await scene.page.waitForFunction(() => !document.querySelector('[data-testid^=reply-]'), { timeout: 25_000 });
   await scene.go(`${stage.base}/c/1/lookout`);
   await scene.type('[aria-label="Search students"]', 'wren');

@@ -179,7 +179,7 @@ test('people and items are changed where they stand, with undo', async () => {
 
 test('a wrong fact is taken back, and the student’s page says so', async () => {
   await scene.go(`${stage.base}/c/1/students/s2`);
-  await scene.clickText('Activity and grades', 'main');
+  await scene.clickText('All facts', 'main');
   await scene.clickLabelled('Wrong: Visited the course');
   await scene.type(field('What is wrong'), 'A substitute signed in');
   await scene.clickText('Take back 1 fact');

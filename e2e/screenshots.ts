@@ -12,8 +12,6 @@ const shots: readonly (readonly [name: string, path: string, act?: (scene: Scene
   ['today', '/c/1/today'],
   ['course', '/c/1/course', (scene) => retype(scene, 'within', '21')],
   ['composer', '/c/1/rules/quiet'],
-  ['composer-part', '/c/1/rules/drift', (scene) => scene.clickText('not visited the course', '[data-testid=sentence]')],
-  ['rehearsal', '/c/1/rules/quiet', (scene) => scene.click('button', 'Rehearse')],
   ['wordings', '/c/1/wording'],
   [
     'words',
@@ -57,6 +55,8 @@ const shots: readonly (readonly [name: string, path: string, act?: (scene: Scene
     (scene) => scene.page.waitForFunction(() => document.querySelectorAll('[data-drawn]').length === 6),
   ],
   ['tray', '/c/1/tray'],
+  ['replay', '/c/1/replay?rule=quiet', (scene) => scene.page.waitForSelector('[data-drawn]')],
+  ['hindsight', '/c/1/replay/hindsight?rule=quiet', (scene) => scene.page.waitForSelector('[data-drawn]')],
   [
     'import',
     '/c/1/course/data',

@@ -6,10 +6,6 @@ export interface Place {
   readonly name: string;
   /** What it is for, in one line. */
   readonly about: string;
-  /** True for a place that is not built yet. */
-  readonly coming?: true;
-  /** Where to go meanwhile. */
-  readonly leads?: { readonly path: string; readonly words: string };
 }
 
 export const PLACES: readonly Place[] = [
@@ -34,9 +30,7 @@ export const PLACES: readonly Place[] = [
   {
     path: 'replay',
     name: 'Replay',
-    about: 'What a rule would have done all term, day by day, and what another threshold would do.',
-    coming: true,
-    leads: { path: 'rules', words: 'Open a rule and drag its threshold' },
+    about: 'What a rule would have done all term, and how well it finds those you worry about.',
   },
   { path: 'course', name: 'Course', about: 'Limits, sender, people, items, calendar and data of this course.' },
 ];

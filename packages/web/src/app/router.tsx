@@ -1,8 +1,6 @@
 import { createBrowserRouter, Navigate, useRouteError } from 'react-router';
 import { Failed, Loading } from '../ui/States.tsx';
-import { ComingPage } from '../places/ComingPage.tsx';
 import { Gate } from './Gate.tsx';
-import { PLACES } from './places.ts';
 import { FirstCourse, Shell } from './Shell.tsx';
 
 function Broken() {
@@ -101,10 +99,14 @@ export const router = createBrowserRouter([
             path: 'students/:student',
             lazy: async () => ({ Component: (await import('../students/StudentPage.tsx')).StudentPage }),
           },
-          ...PLACES.filter((p) => p.coming).map((place) => ({
-            path: place.path,
-            element: <ComingPage place={place} />,
-          })),
+          {
+            path: 'replay',
+            lazy: async () => ({ Component: (await import('../replay/ReplayPage.tsx')).ReplayPage }),
+          },
+          {
+            path: 'replay/hindsight',
+            lazy: async () => ({ Component: (await import('../replay/HindsightPage.tsx')).HindsightPage }),
+          },
         ],
       },
       {

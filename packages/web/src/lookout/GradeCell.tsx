@@ -21,44 +21,40 @@ export function cellWords(cell: GradebookCell, possible: number | null, timeZone
   return said.join(', ');
 }
 
+/** What stands in a cell, without its sign. */
+export function cellText(cell: GradebookCell): string {
+  if (cell.score !== null) return percentWords(cell.score);
+  if (cell.points !== null) return numberWords(cell.points);
+  if (cell.awaitsGrade) return 'to grade';
+  return SHORT[cell.state];
+}
+
+const SHORT: Readonly<Record<WorkState, string>> = {
+  ...{ missing: 'missing', late: 'late', onTime: 'done', excused: 'excused', before: '–', open: '·' },
+};
+
 export function GradeCell({ cell }: { readonly cell: GradebookCell }) {
-  const sign = SIGNS[cell.state];
-  if (cell.score !== null || cell.points !== null)
-    return (
-      <>
-        {sign && cell.state !== 'onTime' && sign}
-        <span className="font-num">{cell.score === null ? numberWords(cell.points!) : percentWords(cell.score)}</span>
-      </>
-    );
-  if (cell.awaitsGrade)
-    return (
-      <>
-        {sign}
-        <span className="text-iris">to grade</span>
-      </>
-    );
-  switch (cell.state) {
-    case 'missing':
-      return (
-        <>
-          {sign} <span className="text-tangerine-text">missing</span>
-        </>
-      );
-    case 'late':
-      return <>{sign} late</>;
-    case 'onTime':
-      return (
-        <>
-          {sign} <span className="text-ink-2">done</span>
-        </>
-      );
-    case 'excused':
-      return <span className="text-ink-2 italic">excused</span>;
-    case 'before':
-      return <span className="text-ink-3">–</span>;
-    case 'open':
-      return <span className="text-ink-3">·</span>;
-  }
+  const graded = cell.points !== null;
+  const tone = graded
+    ? 'font-num'
+    : cell.awaitsGrade
+      ? 'text-iris'
+      : cell.state === 'missing'
+        ? 'text-tangerine-text'
+        : cell.state === 'excused'
+          ? 'text-ink-2 italic'
+          : cell.state === 'onTime'
+            ? 'text-ink-2'
+            : cell.state === 'late'
+              ? ''
+              : 'text-ink-3';
+  return (
+    <>
+      {/* That it came in on time goes without saying once it is graded. */}
+      {(!graded || cell.state !== 'onTime') && SIGNS[cell.state]}
+      <span className={tone}>{cellText(cell)}</span>
+    </>
+  );
 }
 
 const SIGNS: Readonly<Record<WorkState, React.ReactNode>> = {

@@ -7,7 +7,7 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { dayWords, fullName, percentWords, type Gradebook, type Item } from '@zest-bell/core';
 import type { Here } from '../app/here.ts';
 import { useMedia } from '../ui/useMedia.ts';
-import { cellWords, GradeCell } from './GradeCell.tsx';
+import { cellText, cellWords, GradeCell } from './GradeCell.tsx';
 
 const ROW = 36;
 const HEAD = 84;
@@ -310,7 +310,7 @@ const GridCell = memo(function GridCell(props: {
       id={props.id}
       role="gridcell"
       aria-colindex={props.index + 3}
-      aria-label={words}
+      aria-label={`${cellText(cell)}: ${words}`}
       title={words}
       data-marked={props.marked || undefined}
       className={`gb-cell absolute top-0 flex h-full items-center gap-1.5 border-r border-line px-2 text-[13.5px] ${cell.state === 'excused' ? 'hatched' : ''}`}

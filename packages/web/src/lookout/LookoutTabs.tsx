@@ -1,5 +1,5 @@
-import { NavLink } from 'react-router';
 import type { Here } from '../app/here.ts';
+import { PageTabs } from '../ui/PageTabs.tsx';
 
 const TABS = [
   { path: '', name: 'Students' },
@@ -7,22 +7,6 @@ const TABS = [
   { path: '/class', name: 'Class overview' },
 ] as const;
 
-/** The way between the pages of Lookout. */
-export function LookoutTabs({ here }: { readonly here: Here }) {
-  return (
-    <nav aria-label="Pages of Lookout" className="flex gap-x-1">
-      {TABS.map((tab) => (
-        <NavLink
-          key={tab.path}
-          end
-          to={`/c/${here.id}/lookout${tab.path}`}
-          className={({ isActive }) =>
-            `border-b-[3px] px-2.5 py-1 text-[14.5px] font-semibold whitespace-nowrap ${isActive ? 'border-zest text-ink' : 'border-transparent text-ink-2 hover:text-ink'}`
-          }
-        >
-          {tab.name}
-        </NavLink>
-      ))}
-    </nav>
-  );
-}
+export const LookoutTabs = ({ here }: { readonly here: Here }) => (
+  <PageTabs label="Pages of Lookout" base={`/c/${here.id}/lookout`} tabs={TABS} />
+);

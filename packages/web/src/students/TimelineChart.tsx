@@ -9,7 +9,8 @@ export interface Span {
   readonly to: Instant;
 }
 
-const GUTTER = 122;
+/** Room for the names of the lanes, in pixels: less on a phone. */
+const gutterOf = (whole: number): number => (whole < 460 ? 92 : 122);
 const TALL: Readonly<Record<Lane, number>> = { activity: 34, work: 24, grades: 46, rules: 12, messages: 26, notes: 22 };
 const GAP = 8;
 
@@ -26,11 +27,13 @@ export function TimelineChart(props: {
 }) {
   const { here, entries, lanes, span, selected } = props;
   const frame = useRef<HTMLDivElement>(null);
-  const [width, setWidth] = useState(700);
+  const [whole, setWhole] = useState(822);
+  const gutter = gutterOf(whole);
+  const width = Math.max(160, whole - gutter);
   const [drag, setDrag] = useState<readonly [number, number] | null>(null);
   useEffect(() => {
     const element = frame.current!;
-    const fit = new ResizeObserver(() => setWidth(Math.max(240, element.clientWidth - GUTTER)));
+    const fit = new ResizeObserver(() => setWhole(element.clientWidth));
     fit.observe(element);
     return () => fit.disconnect();
   }, []);
@@ -44,7 +47,7 @@ export function TimelineChart(props: {
   const tops = Object.fromEntries(LANES.map((lane) => [lane, topOf(lane)])) as Record<Lane, number>;
   const height = topOf('notes') + takes('notes') + 18;
   const at = (e: PointerEvent) =>
-    Math.max(0, Math.min(width, e.clientX - frame.current!.getBoundingClientRect().left - GUTTER));
+    Math.max(0, Math.min(width, e.clientX - frame.current!.getBoundingClientRect().left - gutter));
   const instantAt = (px: number) => span.from + (px / width) * (span.to - span.from);
   const finish = () => {
     if (drag && Math.abs(drag[1] - drag[0]) > 12) {
@@ -71,7 +74,7 @@ export function TimelineChart(props: {
   );
   const of = (lane: Lane) => (lanes.has(lane) ? seen.filter((e) => e.lane === lane) : []);
   return (
-    <div ref={frame} className="relative select-none" style={{ height }}>
+    <div ref={frame} className="relative overflow-hidden select-none" style={{ height }}>
       {LANES.map((lane) => (
         <button
           key={lane}
@@ -79,7 +82,7 @@ export function TimelineChart(props: {
           aria-pressed={lanes.has(lane)}
           onClick={() => props.onLane(lane)}
           className="absolute left-0 truncate rounded px-1 text-left text-[13px] font-semibold text-ink-3 line-through hover:text-ink aria-pressed:text-ink-2 aria-pressed:no-underline"
-          style={{ top: tops[lane], width: GUTTER - 8, height: 20 }}
+          style={{ top: tops[lane], width: gutter - 8, height: 20 }}
         >
           {LANE_WORDS[lane]}
         </button>
@@ -88,7 +91,7 @@ export function TimelineChart(props: {
         width={width}
         height={height}
         className="absolute top-0 touch-pan-y overflow-hidden"
-        style={{ left: GUTTER }}
+        style={{ left: gutter }}
         role="img"
         aria-label={`Time line from ${dayWords(span.from, here.course.timeZone)} to ${dayWords(span.to, here.course.timeZone)}; every entry is in the list below`}
         onPointerDown={(e) => setDrag([at(e), at(e)])}

@@ -80,7 +80,7 @@ function ReplyLine(props: {
         <Button look="main" aria-label={`Answer ${r.name}`} onClick={props.onAnswer}>
           Answer
         </Button>
-        <Button busy={busy} aria-label={`Mark the reply from ${r.name} as settled`} onClick={() => void settle()}>
+        <Button busy={busy} aria-label={`Mark as settled: the reply from ${r.name}`} onClick={() => void settle()}>
           Mark as settled
         </Button>
         <Link

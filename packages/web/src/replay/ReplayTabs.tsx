@@ -1,0 +1,11 @@
+import type { Here } from '../app/here.ts';
+import { PageTabs } from '../ui/PageTabs.tsx';
+
+const TABS = [
+  { path: '', name: 'Replay' },
+  { path: '/hindsight', name: 'Hindsight' },
+] as const;
+
+export const ReplayTabs = ({ here }: { readonly here: Here }) => (
+  <PageTabs label="Pages of Replay" base={`/c/${here.id}/replay`} tabs={TABS} />
+);

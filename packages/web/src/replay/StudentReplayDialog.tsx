@@ -1,0 +1,107 @@
+/** Every decision of a replay about one student, each with its evidence as of its round. */
+import { useState } from 'react';
+import { useQuery } from '@tanstack/react-query';
+import { Link } from 'react-router';
+import {
+  instantWords,
+  ruleDocument,
+  WITHHELD_WORDS,
+  type ReplayedStudent,
+  type ReplayEvidence,
+  type ReplayMark,
+  type Rule,
+  type WithheldReason,
+} from '@zest-bell/core';
+import { api } from '../app/api.ts';
+import { evidenceWords } from '../app/decisionWords.ts';
+import { nameOf, studentPath, type Here } from '../app/here.ts';
+import { Chip } from '../ui/Chip.tsx';
+import { Dialog } from '../ui/Dialog.tsx';
+import { When } from '../ui/When.tsx';
+
+export function StudentReplayDialog(props: {
+  readonly here: Here;
+  readonly student: ReplayedStudent;
+  readonly names: ReadonlyMap<string, string>;
+  readonly changed: Rule | null;
+  readonly onClose: () => void;
+}) {
+  const { here, student: s, names } = props;
+  return (
+    <Dialog
+      open
+      onClose={props.onClose}
+      title={nameOf(here, s.student)}
+      note={
+        <Link className="font-semibold text-pine underline underline-offset-4" to={studentPath(here, s.student)}>
+          Open this student
+        </Link>
+      }
+    >
+      <ul className="px-6 py-3">
+        {s.marks.map((m) => (
+          <Mark key={`${m.rule} ${m.round}`} {...props} mark={m} name={names.get(m.rule) ?? m.rule} />
+        ))}
+      </ul>
+    </Dialog>
+  );
+}
+
+function Mark(props: {
+  readonly here: Here;
+  readonly student: ReplayedStudent;
+  readonly changed: Rule | null;
+  readonly mark: ReplayMark;
+  readonly name: string;
+}) {
+  const { here, student, changed, mark: m, name } = props;
+  const [open, setOpen] = useState(false);
+  const zone = here.course.timeZone;
+  const evidence = useQuery({
+    queryKey: ['replayEvidence', here.id, student.student, m.rule, m.round, changed],
+    queryFn: () =>
+      api.post<ReplayEvidence>(`/courses/${here.id}/replay/evidence`, {
+        ...{ rule: m.rule, student: student.student, at: m.round },
+        ...(changed && { changed: ruleDocument(changed, zone) }),
+      }),
+    enabled: open,
+    staleTime: Infinity,
+  });
+  return (
+    <li className="border-b border-line py-2 last:border-b-0">
+      <button
+        type="button"
+        aria-expanded={open}
+        onClick={() => setOpen(!open)}
+        className="flex w-full flex-wrap items-baseline gap-x-3 gap-y-1 text-left"
+      >
+        <span className="font-semibold">
+          <When at={m.round} zone={zone} />
+        </span>
+        {m.outcome === 'sent' ? (
+          <Chip tone="zest">nudged</Chip>
+        ) : m.outcome === 'held' ? (
+          <Chip tone="iris">waiting for you</Chip>
+        ) : m.outcome === 'withheld' ? (
+          <Chip tone="quiet">held back: {WITHHELD_WORDS[m.reason as WithheldReason]}</Chip>
+        ) : (
+          <Chip tone="quiet">canceled</Chip>
+        )}
+        <span className="text-[14px] text-ink-2">
+          {name}
+          {m.step > 0 && `, step ${m.step + 1}`}
+        </span>
+      </button>
+      {open && (
+        <p className="mt-1 text-[14.5px] text-ink-2">
+          Matches since {instantWords(m.spellStart, zone)}.{' '}
+          {evidence.data
+            ? evidenceWords(evidence.data.evidence, zone)
+            : evidence.error
+              ? 'The evidence cannot be read now.'
+              : 'Reading …'}
+        </p>
+      )}
+    </li>
+  );
+}
