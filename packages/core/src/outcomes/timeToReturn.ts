@@ -70,7 +70,7 @@ export function ruleOutcomes(
       const act = actOf(first.student, first.round);
       if (act !== null && sent.some((t) => t < act)) continue;
       spans.push(spanOf(first.round, act, knownUntil(first.student, first.round, sent)));
-      reasons[first.reason!] = (reasons[first.reason!] ?? 0) + 1;
+      reasons[first.reason] = (reasons[first.reason] ?? 0) + 1;
     }
     return {
       rule: rule.id,
