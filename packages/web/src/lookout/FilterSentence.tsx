@@ -24,6 +24,8 @@ interface SentenceProps {
   readonly here: Here;
   readonly view: LookoutView;
   readonly onChange: (part: Partial<LookoutView>) => void;
+  /** On the button that takes every condition away. */
+  readonly clear?: string;
 }
 
 export function FilterSentence(props: SentenceProps) {
@@ -47,7 +49,7 @@ export function FilterSentence(props: SentenceProps) {
           className="ml-3 align-middle font-body text-[14px] font-semibold text-pine underline-offset-4 hover:underline"
           onClick={() => onChange({ when: null, logBrushes: [] })}
         >
-          Show all students
+          {props.clear ?? 'Show all students'}
         </button>
       )}
     </div>

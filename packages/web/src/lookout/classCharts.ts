@@ -22,7 +22,7 @@ const one = (n: number): number => Math.round(n * 10) / 10;
 const slanted = (count: number, look: Look) =>
   count > 7 || (look.narrow && count > 3)
     ? { interval: 0, rotate: 40, fontSize: 11 }
-    : { interval: 0, width: 74, overflow: 'break' as const, fontSize: 12.5 };
+    : { interval: 0, width: 74, overflow: 'break' as const, fontSize: 12.5, lineHeight: 15 };
 
 /** Each dot is a student; the box holds the middle half, its line is the median. */
 export function scoresChart({ scores }: ClassOverview, course: Course): Drawn {

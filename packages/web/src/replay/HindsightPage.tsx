@@ -100,6 +100,7 @@ export function HindsightPage() {
         <FilterSentence
           here={here}
           view={{ columns: [], when: outcome, logBrushes: [], sort: [] }}
+          clear="Clear"
           onChange={(part) => part.when !== undefined && setOutcome(part.when)}
         />
         <p className="mt-1 text-[13.5px] text-ink-2">

@@ -1,18 +1,9 @@
 /** One mail a day or a week with what waits over all courses, for whoever asked for it. Nothing waits: no mail. */
-import {
-  DAY,
-  HOUR,
-  inboxWords,
-  isClear,
-  runWhole,
-  zoneOf,
-  type Digest,
-  type InboxCourse,
-  type Instant,
-} from '@zest-bell/core';
+import { DAY, HOUR, inboxWords, isClear, zoneOf, type Digest, type InboxCourse, type Instant } from '@zest-bell/core';
 import { Account } from '../../accounts/entity.ts';
 import { CourseRow } from '../../course/entity.ts';
 import type { Em } from '../../platform/orm.ts';
+import { inTurns } from '../../platform/longWork.ts';
 import { inTransaction } from '../../platform/transaction.ts';
 import { PlainMailRow } from '../../plainMail/entity.ts';
 import type { Services } from '../../services.ts';
@@ -46,18 +37,23 @@ export async function writeDigests(services: Services): Promise<void> {
   const { orm, clock, logger } = services;
   const due = { digest: { $ne: 'off' as const }, digestAt: { $lte: clock.now() } };
   for (const { id } of await orm.em.fork().find(Account, due, { fields: ['id'] })) {
-    await inTransaction(orm, (em) => write(em, services, id)).catch((error: unknown) =>
+    await write(services, id).catch((error: unknown) =>
       logger.error({ err: error, account: id }, 'a summary could not be written'),
     );
   }
 }
 
-async function write(em: Em, services: Services, id: number): Promise<void> {
-  const now = services.clock.now();
+async function write(services: Services, id: number): Promise<void> {
+  // What takes long is read before anything is locked, and in turns with everything else.
+  const read = await readInbox(services.orm.em.fork(), services, id);
+  const courses = await inTurns(() => countFalling(read));
+  await inTransaction(services.orm, (em) => store(em, services.clock.now(), id, courses));
+}
+
+async function store(em: Em, now: Instant, id: number, courses: readonly InboxCourse[]): Promise<void> {
   const account = await em.findOneOrFail(Account, { id });
   // Another process may have written it since.
   if (account.digestAt == null || account.digestAt > now) return;
-  const courses = runWhole(countFalling(await readInbox(em, services, id)));
   account.digestAt = nextDigestAt(account.digest, now, courses[0]?.timeZone ?? 'UTC');
   const open = courses.filter((c) => !isClear(c));
   const [first] = open;

@@ -25,11 +25,15 @@ interface Read {
   readonly aside: ReadonlySet<string>;
 }
 
+/** Ids of the courses that somebody works in, in order. */
+export const coursesOf = async (em: Em, account: number): Promise<number[]> =>
+  (await em.find(Access, { account }, { orderBy: { course: 'asc' } })).map((a) => a.course);
+
 /** Reads each course; what takes long is done by the generator of `countFalling`. */
 export async function readInbox(em: Em, services: Pick<Services, 'live' | 'clock'>, account: number): Promise<Read[]> {
   const now = services.clock.now();
   const read: Read[] = [];
-  for (const { course: id } of await em.find(Access, { account }, { orderBy: { course: 'asc' } })) {
+  for (const id of await coursesOf(em, account)) {
     const live = await services.live.get(em, id);
     const { course, row } = live;
     const standing = await standingOf(em, row, now);

@@ -12,7 +12,7 @@ import { ReplyRow } from '../../replies/entity.ts';
 import { answerReply, settleReply } from '../../replies/settle.ts';
 import type { Services } from '../../services.ts';
 import { nextDigestAt } from './digest.ts';
-import { countFalling, OPEN_REPLY, openReplies, readInbox } from './inbox.ts';
+import { countFalling, coursesOf, OPEN_REPLY, openReplies, readInbox } from './inbox.ts';
 
 const digestSchema = z.strictObject({ digest: z.enum(DIGESTS) });
 const answerSchema = z.strictObject({
@@ -37,11 +37,10 @@ export function inboxRoutes(services: Services): Router {
   router.put('/inbox/digest', async (req, res) => {
     const { digest } = parseInput(digestSchema, req.body);
     const id = accountOf(req);
-    await inTransaction(orm, async (em) => {
-      const read = await readInbox(em, services, id);
-      const digestAt = nextDigestAt(digest, clock.now(), read[0]?.live.course.timeZone ?? 'UTC');
-      await em.nativeUpdate(Account, { id }, { digest, digestAt });
-    });
+    const [first] = await coursesOf(reading.em.fork(), id);
+    const zone = first === undefined ? 'UTC' : (await services.live.get(reading.em.fork(), first)).course.timeZone;
+    const digestAt = nextDigestAt(digest, clock.now(), zone);
+    await inTransaction(orm, (em) => em.nativeUpdate(Account, { id }, { digest, digestAt }));
     res.status(204).end();
   });
 
