@@ -85,6 +85,7 @@ export * from './rounds/compare.ts';
 export * from './rounds/limitsEffect.ts';
 export * from './rounds/lookAhead.ts';
 export * from './outcomes/proportion.ts';
+export * from './outcomes/fairTrial.ts';
 export * from './outcomes/hindsight.ts';
 export * from './outcomes/quartiles.ts';
 export * from './outcomes/replayed.ts';
