@@ -109,6 +109,8 @@ export interface Stage {
   /** A fresh page; what it complains of in the console is kept. */
   /** `tour`: as somebody who comes for the first time. */
   open(path?: string, options?: { tour?: boolean }): Promise<Scene>;
+  /** A page on which the demo's instructor is signed in. */
+  openDemo(): Promise<Scene>;
   stop(): Promise<void>;
 }
 
@@ -137,7 +139,7 @@ export async function openStage(prepare?: (folder: string) => Promise<Record<str
     ],
     defaultViewport: { width: 1280, height: 800, deviceScaleFactor: 1 },
   });
-  return {
+  const stage: Stage = {
     base: app.base,
     browser,
     async open(path = '/', { tour = false } = {}) {
@@ -152,12 +154,19 @@ export async function openStage(prepare?: (folder: string) => Promise<Record<str
       await scene.go(`${app.base}${path}`);
       return scene;
     },
+    async openDemo() {
+      const scene = await stage.open();
+      await scene.clickText('Open the demo as Dr. Ostrander');
+      await scene.see('h1', /./);
+      return scene;
+    },
     async stop() {
       await browser.close();
       await app.stop();
       rmSync(folder, { recursive: true, force: true });
     },
   };
+  return stage;
 }
 
 /** Whether an element is there, can be used, and is at the same place in three frames. Runs in the page. */

@@ -6,9 +6,7 @@ let stage: Stage;
 let scene: Scene;
 beforeAll(async () => {
   stage = await openStage();
-  scene = await stage.open();
-  await scene.clickText('Open the demo as Dr. Ostrander');
-  await scene.see('h1', /./);
+  scene = await stage.openDemo();
 });
 afterAll(async () => {
   expect(scene.complaints).toEqual([]);

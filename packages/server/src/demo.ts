@@ -110,8 +110,8 @@ export async function openDemo(folder: string, orm: Orm, secret: string, smtpDel
     routes,
     async playUpToNow(wired, dispatcher, base) {
       services = wired;
-      const isNew = (await orm.em.fork().count(CourseRow)) === 0;
-      if (isNew) await setUp(orm, tokenOf);
+      if ((await orm.em.fork().count(CourseRow)) === 0) await setUp(orm, tokenOf);
+      const isPlaying = clock.now() < OPENING;
       stage = new Stage({
         clock,
         base: () => base,
@@ -143,7 +143,7 @@ export async function openDemo(folder: string, orm: Orm, secret: string, smtpDel
       });
       await stage.resume();
       await stage.moveTo(OPENING);
-      if (isNew) await settleOld(orm);
+      if (isPlaying) await settleOld(orm);
     },
     receiveAt: (port) => {
       receiverPort = port;

@@ -15,6 +15,19 @@ export const EVENT_KINDS = [
 ] as const;
 export type EventKind = (typeof EVENT_KINDS)[number];
 
+/** What somebody did, after their name; an item follows those that are about one. */
+export const EVENT_WORDS: Readonly<Record<EventKind, string>> = {
+  signIn: 'signed in',
+  visit: 'visited the course',
+  open: 'opened',
+  practice: 'practiced',
+  submit: 'submitted',
+  post: 'posted in',
+  complete: 'completed',
+  attend: 'attended',
+  absent: 'was absent from',
+};
+
 export const eventKindSchema = z.enum(EVENT_KINDS);
 
 export interface ActivityEvent {

@@ -100,6 +100,8 @@ describe('the gradebook', () => {
     expect(book.meanCourseGrade()).toBeCloseTo(205 / 3, 9);
     expect(book.groupGrade(0, 0)).toBe(80);
     expect(book.groupGrade(0, 1)).toBeNull();
+    expect(book.meanGroupGrade(0)).toBeCloseTo(205 / 3, 9);
+    expect(book.meanGroupGrade(1)).toBeNull();
   });
 
   test('is the same after it was sent; other bytes are none', () => {

@@ -171,6 +171,10 @@ export class Gradebook {
     return meanOf(this.courseGrades);
   }
 
+  meanGroupGrade(group: number): number | null {
+    return meanOf(this.about.students.map((_, row) => this.groupGrade(row, group) ?? NaN));
+  }
+
   /** How an item stands over the class. Whoever is excused or need not do it is in no count. */
   summary(column: number): ItemSummary {
     return (this.summaries[column] ??= this.summarize(column));

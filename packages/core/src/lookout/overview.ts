@@ -2,7 +2,7 @@
 import { PARTICIPATION, VISITS } from '../activity/event.ts';
 import type { History } from '../activity/history.ts';
 import type { Course } from '../course/course.ts';
-import { dayNumberOf } from '../time/calendar.ts';
+import { dateOf, dayNumberOf, weekdayIndex } from '../time/calendar.ts';
 import { daysBetween } from '../measures/days.ts';
 import { DAY, HOUR, type Instant } from '../time/instant.ts';
 import type { Gradebook } from './gradebook.ts';
@@ -113,17 +113,14 @@ function activityOf(course: Course, history: History, students: readonly string[
       if (seen !== day) active[(seen = day)]!++;
       if ((bit & PARTICIPATION) !== 0 && worked !== day) working[(worked = day)]!++;
       const local = calendar.zone.toWall(t);
-      hours[weekdayOf(first + day)]![Math.floor((local - (first + day) * DAY) / HOUR)]!++;
+      hours[weekdayIndex(first + day)]![Math.floor((local - (first + day) * DAY) / HOUR)]!++;
     }
   }
   return {
     days: Array.from({ length: count }, (_, d) => ({
-      day: new Date((first + d) * DAY).toISOString().slice(0, 10),
+      day: dateOf(first + d),
       ...{ active: active[d]!, working: working[d]!, events: events[d]! },
     })),
     hours,
   };
 }
-
-/** Monday is 0; day number 0 was a Thursday. */
-const weekdayOf = (dayNumber: number): number => (dayNumber + 3) % 7;

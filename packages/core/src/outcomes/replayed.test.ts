@@ -1,7 +1,7 @@
 import { expect, test } from '@jest/globals';
 import { runWhole } from '../rounds/replay.ts';
 import { at, factsOf, person, ruleOf } from '../testing/build.ts';
-import { replayedInParts } from './replayed.ts';
+import { compareReplays, replayedInParts } from './replayed.ts';
 
 /**
  * Worked out by hand: p1 comes on Sep 1 at 2 PM (a spell from Sep 6, 2 PM) and on Sep 12; p2 never comes (a spell from Sep 5);
@@ -15,7 +15,8 @@ const facts = factsOf({
     ...['01', '04', '07', '10', '13'].map((d) => ['p3', 'visit', `2026-09-${d}T10:00`] as const),
   ],
 });
-const rule = ruleOf({ rhythm: { start: '2026-09-05T09:30', rrule: 'FREQ=DAILY', until: '2026-09-10' } });
+const LATER = { rhythm: { start: '2026-09-05T09:30', rrule: 'FREQ=DAILY', until: '2026-09-10' } };
+const rule = ruleOf(LATER);
 const told = (until: string, of = rule) => runWhole(replayedInParts([of], facts, { until: at(until) }));
 
 test('a replay is told by day, by student and in totals', () => {
@@ -63,4 +64,19 @@ test('[R10] what a step holds stays held and counts as reached', () => {
     steps: [{ deliver: 'hold', to: ['student'], wording: 'gentle' }],
   });
   expect(told('2026-09-14T00:00', asks)).toMatchObject({ nudges: 0, held: 2, reached: 2 });
+});
+
+test('two versions are compared: who is gained and lost, how many more, how much earlier', () => {
+  const until = '2026-09-14T00:00';
+  const six = ruleOf({ ...LATER, when: { measure: 'daysSinceVisit', is: '>=', value: 6 } });
+  // p1 matches from Sep 7, 2 PM and p2 from Sep 6: nudged on Sep 8 and 6, a day later each.
+  expect(compareReplays(told(until), told(until, six))).toEqual({ more: 0, gained: [], lost: [], earlier: -1 });
+  const twelve = ruleOf({ ...LATER, when: { measure: 'daysSinceVisit', is: '>=', value: 12 } });
+  expect(compareReplays(told(until), told(until, twelve))).toEqual({
+    more: -2,
+    gained: [],
+    lost: ['p1', 'p2'],
+    earlier: null,
+  });
+  expect(compareReplays(told(until, twelve), told(until))).toMatchObject({ more: 2, gained: ['p1', 'p2'], lost: [] });
 });

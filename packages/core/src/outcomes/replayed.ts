@@ -6,7 +6,7 @@ import { replayInParts, type InParts, type ReplaySpan } from '../rounds/replay.t
 import { spellsUpTo } from '../rounds/standing.ts';
 import type { Rule } from '../rules/rule.ts';
 import { dateOf } from '../time/calendar.ts';
-import type { Instant } from '../time/instant.ts';
+import { DAY, type Instant } from '../time/instant.ts';
 import { quartilesOf, type Quartiles } from './quartiles.ts';
 
 export interface ReplayMark {
@@ -104,6 +104,38 @@ export function* replayedInParts(
     notice: quartilesOf([...firstOfSpell.values()].sort((a, b) => a - b)),
   };
 }
+
+/** What another version of a rule would have done beside the first. */
+export interface ReplayDifference {
+  /** Nudges more; below zero, fewer. */
+  readonly more: number;
+  /** Students reached by the second alone, and by the first alone. */
+  readonly gained: readonly string[];
+  readonly lost: readonly string[];
+  /** Days of 24 hours by which first nudges come earlier, on average over those reached by both; null when there are none. */
+  readonly earlier: number | null;
+}
+
+type Told = Pick<Replayed, 'students' | 'nudges' | 'held'>;
+
+export function compareReplays(before: Told, after: Told): ReplayDifference {
+  const [was, is] = [firstNudges(before), firstNudges(after)];
+  const shifts = [...is].flatMap(([student, round]) => (was.has(student) ? [(was.get(student)! - round) / DAY] : []));
+  return {
+    more: after.nudges + after.held - before.nudges - before.held,
+    gained: [...is.keys()].filter((s) => !was.has(s)),
+    lost: [...was.keys()].filter((s) => !is.has(s)),
+    earlier: shifts.length === 0 ? null : shifts.reduce((a, b) => a + b, 0) / shifts.length,
+  };
+}
+
+const firstNudges = ({ students }: Told): ReadonlyMap<string, Instant> =>
+  new Map(
+    students.flatMap((s) => {
+      const first = s.marks.find(isNudge);
+      return first ? [[s.student, first.round] as const] : [];
+    }),
+  );
 
 const isNudge = ({ outcome }: Pick<Decision, 'outcome'>): boolean => outcome === 'sent' || outcome === 'held';
 

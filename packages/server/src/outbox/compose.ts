@@ -12,7 +12,7 @@ import {
   type Rule,
 } from '@zest-bell/core';
 import type { LiveCourse } from '../activity/live.ts';
-import type { OutgoingMail } from '../platform/mail.ts';
+import { newMessageId, type OutgoingMail } from '../platform/mail.ts';
 import type { Services } from '../services.ts';
 import type { Parcel } from '../wording/sending.ts';
 import type { QueuedMessage } from './queue.ts';
@@ -65,7 +65,7 @@ export function compose(services: Services, order: ComposeOrder): Parsed<Compose
       to: { name: message.name, address: message.address },
       subject: rendered.subject,
       ...withPauseLink(rendered, pauseLink),
-      messageId: `<${crypto.randomUUID()}@${sender.address.split('@')[1] ?? 'zest-bell'}>`,
+      messageId: newMessageId(sender),
       date: new Date(at),
       inReplyTo: order.inReplyTo,
       pauseLink,

@@ -1,8 +1,7 @@
 /** Sends mails that are no nudges: plain text, from the course's sender. */
-import { escapeHtml } from '@zest-bell/core';
 import type { CourseRow } from '../course/entity.ts';
 import { handOver, isHandedByDead, UNCERTAIN, type Queue } from '../outbox/handOver.ts';
-import type { OutgoingMail } from '../platform/mail.ts';
+import { htmlOfPlain, type OutgoingMail } from '../platform/mail.ts';
 import type { Em } from '../platform/orm.ts';
 import type { Services } from '../services.ts';
 import { PlainMailRow } from './entity.ts';
@@ -33,10 +32,7 @@ function mailOf(row: PlainMailRow, course: CourseRow, services: Services): Outgo
     to: { name: row.toName, address: row.toAddress },
     subject: row.subject,
     text: row.text,
-    html: row.text
-      .split(/\n{2,}/)
-      .map((p) => `<p>${escapeHtml(p).replace(/\n/g, '<br>')}</p>`)
-      .join('\n'),
+    html: htmlOfPlain(row.text),
     messageId: row.messageId,
     date: new Date(row.at),
     inReplyTo: row.inReplyTo ?? null,

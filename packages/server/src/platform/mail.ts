@@ -1,5 +1,5 @@
 /** The one door to the mail server: a finished message in, what the server answered out. Never throws. */
-import type { DeliveryOutcome } from '@zest-bell/core';
+import { escapeHtml, type DeliveryOutcome } from '@zest-bell/core';
 import nodemailer, { type SendMailOptions } from 'nodemailer';
 import { SmtpLine, type Envelope } from './smtpLine.ts';
 
@@ -30,6 +30,17 @@ export interface OutgoingMail {
   /** Where bounces go, when that is not the sender's own address. */
   readonly envelopeFrom: string | null;
 }
+
+/** A new Message-ID of the sender's own domain, with its angle brackets (RFC 5322 §3.6.4). */
+export const newMessageId = (sender: { readonly address: string }): string =>
+  `<${crypto.randomUUID()}@${sender.address.split('@')[1] ?? 'zest-bell'}>`;
+
+/** Plain text as HTML: a paragraph for each stretch between empty lines. */
+export const htmlOfPlain = (text: string): string =>
+  text
+    .split(/\n{2,}/)
+    .map((p) => `<p>${escapeHtml(p).replace(/\n/g, '<br>')}</p>`)
+    .join('\n');
 
 export interface MailTransport {
   send(mail: OutgoingMail): Promise<DeliveryOutcome>;

@@ -1,8 +1,7 @@
 /** Passes answers on to the instructor. */
-import { escapeHtml } from '@zest-bell/core';
 import type { CourseRow } from '../course/entity.ts';
 import { handOver, isHandedByDead, UNCERTAIN, type Queue } from '../outbox/handOver.ts';
-import type { OutgoingMail } from '../platform/mail.ts';
+import { htmlOfPlain, newMessageId, type OutgoingMail } from '../platform/mail.ts';
 import type { Em } from '../platform/orm.ts';
 import type { Services } from '../services.ts';
 import { ReplyRow } from './entity.ts';
@@ -25,15 +24,15 @@ function mailOf(reply: ReplyRow, course: CourseRow, now: number): OutgoingMail {
   const { sender } = course;
   const who = reply.fromName || reply.fromAddress;
   const intro = `${who} <${reply.fromAddress}> replied to a message from ${course.code}. If you reply to this email, it goes to them.`;
-  const paragraphs = [intro, reply.text];
+  const text = `${intro}\n\n${reply.text}`;
   return {
     from: { name: `${who} (${course.code})`, address: sender.address },
     replyTo: reply.fromAddress,
     to: { name: sender.name, address: sender.replyTo },
     subject: reply.subject.replace(/\s+/g, ' ') || 'An answer',
-    text: paragraphs.join('\n\n'),
-    html: paragraphs.map((p) => `<p>${escapeHtml(p).replace(/\n/g, '<br>')}</p>`).join('\n'),
-    messageId: `<${crypto.randomUUID()}@${sender.address.split('@')[1] ?? 'zest-bell'}>`,
+    text,
+    html: htmlOfPlain(text),
+    messageId: newMessageId(sender),
     date: new Date(now),
     inReplyTo: null,
     pauseLink: null,

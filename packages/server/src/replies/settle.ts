@@ -1,4 +1,5 @@
 /** What an instructor does about a reply: answers it, or says that nothing more is to be done. */
+import { newMessageId } from '../platform/mail.ts';
 import { AppError } from '../platform/errors.ts';
 import type { Em } from '../platform/orm.ts';
 import { PlainMailRow } from '../plainMail/entity.ts';
@@ -29,7 +30,7 @@ export async function answerReply(em: Em, decision: Decision & { readonly text: 
     ...{ toName: reply.fromName, toAddress: reply.fromAddress },
     subject: /^re:/i.test(subject) ? subject : `Re: ${subject}`,
     text: `${text.trim()}\n\n${quoted(reply)}`,
-    messageId: `<${crypto.randomUUID()}@${sender.address.split('@')[1] ?? 'zest-bell'}>`,
+    messageId: newMessageId(sender),
     // A mail that named none of its own cannot be answered in its thread.
     inReplyTo: reply.messageId.startsWith('<none-') ? null : reply.messageId,
     ...{ forward: 'queued', forwardAt: now },

@@ -28,10 +28,10 @@ export interface ChartCardProps {
 export function ChartCard(props: ChartCardProps) {
   const { title, says, option, table, height = 240, fileName } = props;
   const [asTable, setAsTable] = useState(false);
-  const width = useRef(560);
+  const drawing = useRef<HTMLDivElement>(null);
   const picture = async (kind: 'png' | 'svg') => {
     const { init } = await import('./library.ts');
-    const size = { width: width.current, height };
+    const size = { width: drawing.current?.clientWidth ?? 560, height };
     if (kind === 'svg') {
       const chart = init(null, null, { renderer: 'svg', ssr: true, ...size });
       chart.setOption(option(lookOfPage()));
@@ -77,11 +77,13 @@ export function ChartCard(props: ChartCardProps) {
           </DropdownMenu.Portal>
         </DropdownMenu.Root>
       </div>
-      {asTable ? (
-        <TableOf table={table} title={title} height={height} />
-      ) : (
-        <Chart option={option} says={`${title}. ${says}`} height={height} onWidth={(w) => (width.current = w)} />
-      )}
+      <div ref={drawing}>
+        {asTable ? (
+          <TableOf table={table} title={title} height={height} />
+        ) : (
+          <Chart option={option} says={`${title}. ${says}`} height={height} />
+        )}
+      </div>
     </section>
   );
 }
@@ -133,9 +135,8 @@ function Chart(props: {
   readonly option: (look: Look) => EChartsOption;
   readonly says: string;
   readonly height: number;
-  readonly onWidth: (width: number) => void;
 }) {
-  const { option, says, height, onWidth } = props;
+  const { option, says, height } = props;
   const frame = useRef<HTMLDivElement>(null);
   const dark = useMedia('(prefers-color-scheme: dark)');
   const [drawn, setDrawn] = useState(false);
@@ -148,10 +149,7 @@ function Chart(props: {
     void Promise.all([import('./library.ts'), document.fonts.ready]).then(([{ init }]) => {
       if (closed) return;
       const chart = init(element, null, { renderer: 'canvas', height });
-      const fit = new ResizeObserver(() => {
-        chart.resize({ width: element.clientWidth, height });
-        onWidth(element.clientWidth);
-      });
+      const fit = new ResizeObserver(() => chart.resize({ width: element.clientWidth, height }));
       chart.setOption(option(lookOfPage()), { notMerge: true });
       setDrawn(true);
       fit.observe(element);
@@ -162,8 +160,6 @@ function Chart(props: {
       };
     });
     return () => close();
-    // The width is told to a holder that stays the same.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [option, height, dark]);
   return <div ref={frame} role="img" aria-label={says} data-drawn={drawn || undefined} style={{ height }} />;
 }

@@ -1,5 +1,5 @@
 /** The parts of the chart library that are used; a chunk of its own, loaded with the first chart. */
-import { BarChart, BoxplotChart, CustomChart, HeatmapChart, LineChart, ScatterChart } from 'echarts/charts';
+import { BarChart, BoxplotChart, HeatmapChart, LineChart, ScatterChart } from 'echarts/charts';
 import {
   AriaComponent,
   GridComponent,
@@ -13,7 +13,7 @@ import { init, use as register } from 'echarts/core';
 import { CanvasRenderer, SVGRenderer } from 'echarts/renderers';
 
 register([
-  ...[BarChart, BoxplotChart, CustomChart, HeatmapChart, LineChart, ScatterChart],
+  ...[BarChart, BoxplotChart, HeatmapChart, LineChart, ScatterChart],
   ...[AriaComponent, GridComponent, LegendComponent, MarkAreaComponent, MarkLineComponent, TooltipComponent],
   ...[VisualMapComponent, CanvasRenderer, SVGRenderer],
 ]);

@@ -1,7 +1,7 @@
 /** The term week by week: its days, its breaks, and everything that is due. */
 import { useState } from 'react';
 import { Link } from 'react-router';
-import { dateOf, dayNumberOf, timeWords, weekdayDateWords, type Break } from '@zest-bell/core';
+import { dateOf, dayNumberOf, timeWords, weekdayDateWords, weekdayIndex, type Break } from '@zest-bell/core';
 import { useHere, type Here } from '../app/here.ts';
 import { Button } from '../ui/Button.tsx';
 import { DateField, Labelled } from '../ui/fields.tsx';
@@ -162,7 +162,7 @@ function Weeks({ here }: { readonly here: Here }) {
   const first = dayNumberOf(here.course.start);
   const last = dayNumberOf(here.course.end);
   // Weeks begin on Mondays.
-  const monday = first - ((((first + 3) % 7) + 7) % 7);
+  const monday = first - weekdayIndex(first);
   const weeks = Array.from({ length: Math.ceil((last - monday + 1) / 7) }, (_, i) => monday + i * 7);
   const due = items
     .flatMap((item) => (item.dueAt === null ? [] : [{ item, day: calendar.dayNumber(item.dueAt) }]))

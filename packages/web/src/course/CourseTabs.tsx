@@ -1,7 +1,7 @@
 import type { ReactNode } from 'react';
-import { NavLink } from 'react-router';
 import type { Here } from '../app/here.ts';
 import { PlaceHead } from '../app/PlaceHead.tsx';
+import { PageTabs } from '../ui/PageTabs.tsx';
 
 const TABS = [
   { path: '', name: 'Limits and sender' },
@@ -17,20 +17,7 @@ export function CourseTabs({ here, children }: { readonly here: Here; readonly c
   return (
     <>
       <PlaceHead place="course">{children}</PlaceHead>
-      <nav aria-label="Pages of Course" className="mt-3 flex flex-wrap gap-x-1 gap-y-1 border-b border-line">
-        {TABS.map((tab) => (
-          <NavLink
-            key={tab.path}
-            end
-            to={`/c/${here.id}/course${tab.path}`}
-            className={({ isActive }) =>
-              `-mb-px border-b-[3px] px-3 py-2 text-[14.5px] font-semibold whitespace-nowrap ${isActive ? 'border-zest text-ink' : 'border-transparent text-ink-2 hover:text-ink'}`
-            }
-          >
-            {tab.name}
-          </NavLink>
-        ))}
-      </nav>
+      <PageTabs lined label="Pages of Course" base={`/c/${here.id}/course`} tabs={TABS} />
     </>
   );
 }

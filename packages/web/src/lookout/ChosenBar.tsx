@@ -16,10 +16,10 @@ import { api } from '../app/api.ts';
 import { attempt } from '../app/attempt.ts';
 import type { Here } from '../app/here.ts';
 import { queryClient, useWordings } from '../app/queries.ts';
+import { AsideDialog } from '../today/AsideDialog.tsx';
 import { Button } from '../ui/Button.tsx';
 import { saveText } from '../ui/save.ts';
-import { useChosen } from '../writing/chosen.ts';
-import { AsideManyDialog } from './AsideManyDialog.tsx';
+import { useChosen, writeWords } from '../writing/chosen.ts';
 import { logWords } from './FilterSentence.tsx';
 import { ruleFrom } from './ruleFrom.ts';
 import type { Lookout } from './useLookout.ts';
@@ -135,10 +135,10 @@ export function ChosenBar({ here, view, lookout, rows, ticked, onUntick }: Chose
           onClick={write}
           className="inline-flex min-h-9 items-center rounded-[11px] bg-zest px-4 text-[15px] font-bold text-[#14211d] hover:brightness-105 disabled:opacity-55"
         >
-          {n === 0 ? 'Write to students' : `Write to ${n === 1 ? 'this student' : `these ${n}`}`}
+          {writeWords(n)}
         </button>
       </div>
-      {aside && <AsideManyDialog here={here} students={students} onClose={() => setAside(false)} />}
+      {aside && <AsideDialog here={here} students={students} onClose={() => setAside(false)} />}
     </div>
   );
 }

@@ -17,6 +17,7 @@ import {
 import type { Here } from '../app/here.ts';
 import { defaultLeaf } from '../rules/defaults.ts';
 import { MeasurePicker } from '../rules/parts/MeasurePicker.tsx';
+import { Button } from '../ui/Button.tsx';
 import { Check } from '../ui/fields.tsx';
 import { Pill } from '../ui/Pill.tsx';
 import { callOfLeaf, ColumnDialog, hasFields } from './ColumnDialog.tsx';
@@ -41,8 +42,8 @@ export function ColumnsMenu(props: {
   return (
     <>
       <Popover.Root open={open} onOpenChange={setOpen}>
-        <Popover.Trigger className="inline-flex min-h-9 items-center rounded-[11px] border border-line-strong bg-sheet px-4 text-[15px] font-semibold hover:border-ink">
-          Columns
+        <Popover.Trigger asChild>
+          <Button>Columns</Button>
         </Popover.Trigger>
         <Popover.Portal>
           <Popover.Content

@@ -1,5 +1,4 @@
 /** Who is shown, as a sentence: the condition’s parts open where they stand, as in the composer; what is about the log beside it. */
-import { useState } from 'react';
 import { Popover } from 'radix-ui';
 import {
   groupOf,
@@ -13,9 +12,8 @@ import {
   type LookoutView,
 } from '@zest-bell/core';
 import type { Here } from '../app/here.ts';
-import { defaultLeaf } from '../rules/defaults.ts';
+import { AddCondition } from '../rules/parts/AddCondition.tsx';
 import { ConditionPart } from '../rules/parts/ConditionPart.tsx';
-import { MeasurePicker } from '../rules/parts/MeasurePicker.tsx';
 import { addAt, replaceAt, type Path } from '../rules/tree.ts';
 import { Button } from '../ui/Button.tsx';
 import { NumberField, SelectField } from '../ui/fields.tsx';
@@ -42,7 +40,11 @@ export function FilterSentence(props: SentenceProps) {
           <LogPart {...props} brush={b} />
         </span>
       ))}{' '}
-      <AddCondition {...props} />
+      <AddCondition
+        course={props.here.course}
+        now={props.here.now}
+        onAdd={(leaf) => onChange({ when: when === null ? leaf : addAt(when, [], leaf) })}
+      />
       {!nothing && (
         <button
           type="button"
@@ -86,34 +88,6 @@ function Node(props: SentenceProps & { readonly node: Condition; readonly path: 
       ))}
       {open && ')'}
     </>
-  );
-}
-
-function AddCondition({ here, view, onChange }: SentenceProps) {
-  const [open, setOpen] = useState(false);
-  return (
-    <Popover.Root open={open} onOpenChange={setOpen}>
-      <Popover.Trigger className="rounded-lg border border-dashed border-pine px-2 py-0.5 align-middle font-body text-[14px] leading-snug font-semibold text-pine hover:border-solid">
-        + condition
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          align="start"
-          sideOffset={6}
-          collisionPadding={12}
-          aria-label="Add a condition"
-          className="pop z-50 w-[380px] max-w-[calc(100vw-24px)] p-3"
-        >
-          <MeasurePicker
-            onChoose={(measure) => {
-              setOpen(false);
-              const leaf = defaultLeaf(measure, here.course, here.now);
-              onChange({ when: view.when === null ? leaf : addAt(view.when, [], leaf) });
-            }}
-          />
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
   );
 }
 

@@ -24,11 +24,17 @@ export interface GridProps {
   readonly columns: readonly number[];
   /** Rows of the book, in order. */
   readonly rows: readonly number[];
+  /** The group whose grades stand beside the names, by its place in the book; null for the course grade. */
+  readonly group: number | null;
   readonly sortedBy: GradebookSort;
   readonly onSort: (by: GradebookSort['by']) => void;
   readonly onItem: (item: Item) => void;
   readonly onStudent: (student: string) => void;
 }
+
+/** A student's grade in a group, or in the course. */
+export const gradeIn = (book: Gradebook, row: number, group: number | null): number | null =>
+  group === null ? book.courseGrade(row) : book.groupGrade(row, group);
 
 export interface GradebookSort {
   readonly by: 'name' | 'grade';
@@ -153,9 +159,9 @@ export function GradebookGrid(props: GridProps) {
               style={{ width: fixed.grade }}
             >
               <span>
-                Course grade <Arrow sort={props.sortedBy} by="grade" />
+                {props.group === null ? 'Course grade' : 'Group grade'} <Arrow sort={props.sortedBy} by="grade" />
               </span>
-              <Mean value={book.meanCourseGrade()} />
+              <Mean value={props.group === null ? book.meanCourseGrade() : book.meanGroupGrade(props.group)} />
             </div>
           </div>
           {inView.map((v) => {
@@ -185,6 +191,7 @@ export function GradebookGrid(props: GridProps) {
           <Row
             key={rows[v.index]}
             {...{ here, book, columns, first, last, width, fixed }}
+            grade={gradeIn(book, rows[v.index]!, props.group)}
             row={rows[v.index]!}
             index={v.index}
             top={HEAD + v.start}
@@ -226,6 +233,8 @@ interface RowProps {
   readonly width: number;
   readonly fixed: Fixed;
   readonly row: number;
+  /** Percent; null without one. */
+  readonly grade: number | null;
   readonly index: number;
   readonly top: number;
   /** The column of the marked cell, if it is in this row. */
@@ -235,12 +244,11 @@ interface RowProps {
 
 /** Drawn anew only when its own cells change: scrolling draws the rows and columns that come in. */
 const Row = memo(function Row(props: RowProps) {
-  const { here, book, columns, first, last, row, index, marked, fixed } = props;
+  const { here, book, columns, first, last, row, index, marked, fixed, grade } = props;
   const left = fixed.name + fixed.grade;
   const { course } = here;
   const student = book.about.students[row]!;
   const person = course.people[course.personIndex.get(student) ?? -1];
-  const grade = book.courseGrade(row);
   const style: CSSProperties = { position: 'absolute', top: props.top, height: ROW, width: props.width };
   const cells = [];
   for (let c = first; c <= last; c++) {

@@ -8,7 +8,7 @@ import { Pill } from '../ui/Pill.tsx';
 import { Empty, Failed, Loading } from '../ui/States.tsx';
 import { AsOfNote } from './AsOfNote.tsx';
 import { Legend } from './GradeCell.tsx';
-import { GradebookGrid, type GradebookSort } from './GradebookGrid.tsx';
+import { GradebookGrid, gradeIn, type GradebookSort } from './GradebookGrid.tsx';
 import { ItemDialog } from './ItemDialog.tsx';
 import { LookoutTabs } from './LookoutTabs.tsx';
 import { useGradebook } from './useGradebook.ts';
@@ -28,7 +28,8 @@ export function GradebookPage() {
   const worthPoints = here.course.items.some((i) => i.points !== null);
   const shown = useMemo((): Shown => chosen ?? { kind: worthPoints ? 'points' : 'all' }, [chosen, worthPoints]);
   const columns = useMemo(() => (book ? columnsOf(book, here, shown) : []), [book, here, shown]);
-  const rows = useMemo(() => (book ? rowsOf(book, here, sort) : []), [book, here, sort]);
+  const group = book && shown.kind === 'group' ? book.about.groups.indexOf(shown.group) : null;
+  const rows = useMemo(() => (book ? rowsOf(book, here, sort, group ?? null) : []), [book, here, sort, group]);
   if (answer.error) return <Failed error={answer.error} retry={() => void answer.refetch()} />;
   const { groupWeights } = here.course;
   return (
@@ -80,6 +81,7 @@ export function GradebookPage() {
       ) : (
         <GradebookGrid
           {...{ here, book, columns, rows }}
+          group={group ?? null}
           sortedBy={sort}
           onSort={(by) => setSort((was) => ({ by, down: was.by === by ? !was.down : by === 'grade' }))}
           onItem={setItem}
@@ -100,11 +102,11 @@ function columnsOf(book: Gradebook, here: Here, shown: Shown): number[] {
   });
 }
 
-function rowsOf(book: Gradebook, here: Here, { by, down }: GradebookSort): number[] {
+function rowsOf(book: Gradebook, here: Here, { by, down }: GradebookSort, group: number | null): number[] {
   const { people, personIndex } = here.course;
   const rows = book.about.students.flatMap((student, row) => {
     const person = people[personIndex.get(student) ?? -1];
-    return person ? [{ row, name: `${person.lastName} ${fullName(person)}`, grade: book.courseGrade(row) }] : [];
+    return person ? [{ row, name: `${person.lastName} ${fullName(person)}`, grade: gradeIn(book, row, group) }] : [];
   });
   const turn = down ? -1 : 1;
   rows.sort((a, b) => {

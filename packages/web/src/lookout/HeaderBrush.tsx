@@ -80,18 +80,16 @@ function Numbers({
   const onPointerDown = (e: PointerEvent<HTMLElement>) => {
     e.currentTarget.setPointerCapture(e.pointerId);
     const bin = binAt(e);
-    // Near an end of a brush that end is taken up; anywhere else a new one begins.
-    const start = brushed && Math.abs(bin - from) <= 0 ? to : brushed && Math.abs(bin - to) <= 0 ? from : bin;
+    // At an end of a brush that end is taken up; anywhere else a new one begins.
+    const start = brushed && bin === from ? to : brushed && bin === to ? from : bin;
     setBegun(start);
     onBrush(brushOf(d, Math.min(start, bin), Math.max(start, bin)));
   };
   const onPointerMove = (e: PointerEvent<HTMLElement>) => {
     if (begun === null) return;
     const bin = binAt(e);
-    if (bin === from || bin === to) {
-      if (Math.min(begun, bin) === from && Math.max(begun, bin) === to) return;
-    }
-    onBrush(brushOf(d, Math.min(begun, bin), Math.max(begun, bin)));
+    const [low, high] = [Math.min(begun, bin), Math.max(begun, bin)];
+    if (low !== from || high !== to) onBrush(brushOf(d, low, high));
   };
   const onKey = (end: 'low' | 'high') => (e: KeyboardEvent) => {
     const by = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1, Home: -bins, End: bins }[e.key];

@@ -25,9 +25,9 @@ import { Button } from '../ui/Button.tsx';
 import { Dialog } from '../ui/Dialog.tsx';
 import { Check, NumberField, TextField } from '../ui/fields.tsx';
 import { Pill } from '../ui/Pill.tsx';
-import { useChosen } from '../writing/chosen.ts';
+import { useChosen, writeWords } from '../writing/chosen.ts';
 import { cellWords } from './GradeCell.tsx';
-import { deskOf, useDesks } from './desk.ts';
+import { askLookout } from './desk.ts';
 import { ruleFrom } from './ruleFrom.ts';
 
 const PURPOSES: Readonly<Record<ItemQuestion['kind'], WordingPurpose>> = {
@@ -71,9 +71,7 @@ export function ItemDialog(props: {
     if (card) await navigate(`/c/${here.id}/rules/${card.rule.id}`);
   };
   const toLookout = () => {
-    const { desks, set } = useDesks.getState();
-    const desk = deskOf(desks[here.id], here.course);
-    set(here.id, { ...desk, view: { ...desk.view, when, logBrushes: [] } });
+    askLookout(here, when);
     void navigate(`/c/${here.id}/lookout`);
   };
   const middle = Math.round(summary.mean ?? 70);
@@ -92,7 +90,7 @@ export function ItemDialog(props: {
       foot={
         <>
           <Button look="main" disabled={n === 0} onClick={write}>
-            {n === 0 ? 'Write to students' : `Write to ${n === 1 ? 'this student' : `these ${n}`}`}
+            {writeWords(n)}
           </Button>
           <Button busy={busy} onClick={() => void makeRule()}>
             Make it a rule
@@ -151,7 +149,7 @@ export function ItemDialog(props: {
               ? 'Looking …'
               : n === 0
                 ? 'No student matches'
-                : `${plural(n, 'student')} of ${summary.counted} ${n === 1 && question.kind !== 'under' && question.kind !== 'over' ? 'has' : 'have'} ${FOUND_WORDS[question.kind]}`}
+                : `${plural(n, 'student')} of ${summary.counted} ${n === 1 ? 'has' : 'have'} ${FOUND_WORDS[question.kind]}`}
           </h3>
           <ul className="mt-1 max-h-44 overflow-auto text-[14.5px]">
             {(found ?? []).map((student) => (

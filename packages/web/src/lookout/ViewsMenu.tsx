@@ -52,8 +52,8 @@ export function ViewsMenu(props: {
   };
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>
-      <Popover.Trigger className="inline-flex min-h-9 items-center rounded-[11px] border border-line-strong bg-sheet px-4 text-[15px] font-semibold hover:border-ink">
-        Views
+      <Popover.Trigger asChild>
+        <Button>Views</Button>
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content

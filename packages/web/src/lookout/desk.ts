@@ -1,7 +1,7 @@
 /** How the table of each course is set up in this browser: columns, condition, order, who is ticked. It outlives a reload. */
 import { create } from 'zustand';
 import { persist } from 'zustand/middleware';
-import { namedSet, parseView, type Course, type LookoutView } from '@zest-bell/core';
+import { namedSet, parseView, type Condition, type Course, type LookoutView } from '@zest-bell/core';
 
 export interface Desk {
   readonly view: LookoutView;
@@ -35,4 +35,11 @@ export const firstView = (course: Course): LookoutView => ({
 export function deskOf(kept: Desk | undefined, course: Course): Desk {
   const parsed = kept && parseView(kept.view);
   return parsed?.ok ? { view: parsed.value, activity: kept!.activity } : { view: firstView(course), activity: true };
+}
+
+/** Sets the table of a course to one condition; whoever goes to Lookout then sees whom it finds. */
+export function askLookout(here: { readonly id: number; readonly course: Course }, when: Condition): void {
+  const { desks, set } = useDesks.getState();
+  const desk = deskOf(desks[here.id], here.course);
+  set(here.id, { ...desk, view: { ...desk.view, when, logBrushes: [] } });
 }

@@ -36,16 +36,20 @@ export function useRemarks(here: Here): OwnRemarks {
   return answer.data ?? NO_REMARKS;
 }
 
+/** What the log knew of each student as of an instant. */
+export const useLookoutLog = (here: Here, at: Instant) =>
+  useQuery({
+    queryKey: ['lookoutLog', here.id, at],
+    queryFn: () => api.get<LookoutLogAnswer>(`/courses/${here.id}/lookout/log?at=${at}`),
+    staleTime: 20_000,
+  });
+
 export function useLookout(here: Here, view: LookoutView, search: string, at: Instant): Lookout {
   const of = tableInstant(here, at);
   const { key } = of;
   const calls = useMemo(() => callsOf(view), [view]);
   const measures = useMeasures(here, calls, of);
-  const log = useQuery({
-    queryKey: ['lookoutLog', here.id, at],
-    queryFn: () => api.get<LookoutLogAnswer>(`/courses/${here.id}/lookout/log?at=${at}`),
-    staleTime: 20_000,
-  });
+  const log = useLookoutLog(here, at);
   const daily = useQuery({
     queryKey: ['daily', here.id, here.now],
     queryFn: async () => unpackDaily(new Uint8Array(await api.bytes(`/courses/${here.id}/lookout/activity`))),

@@ -149,8 +149,8 @@ function valuesAround(n: RuleNumber): number[] {
 const CELLS: readonly (readonly [HindsightCell, string, string])[] = [
   ['found', 'Found', 'the rule found them, and you worry about them'],
   ['missed', 'Missed', 'you worry about them, and the rule did not find them'],
-  ['needless', 'Needlessly warned', 'the rule found them, and they did well'],
-  ['leftAlone', 'Rightly left alone', 'the rule did not find them, and they did well'],
+  ['needless', 'Needlessly warned', 'the rule found them, and it turned out well'],
+  ['leftAlone', 'Rightly left alone', 'the rule did not find them, and it turned out well'],
 ];
 
 const shareWords = (share: Proportion | null, none: string): string =>

@@ -3,6 +3,7 @@ import { useMemo, useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { Link, useSearchParams } from 'react-router';
 import {
+  compareReplays,
   dateWords,
   numbersOf,
   oneDecimal,
@@ -186,19 +187,7 @@ function Totals({ here, seen }: { readonly here: Here; readonly seen: ReplayAnsw
 /** Who is gained and lost by the change, how many more messages, and how much earlier. */
 function Difference(props: { readonly here: Here; readonly before: ReplayAnswer; readonly after: ReplayAnswer }) {
   const { here, before, after } = props;
-  const firstOf = (seen: ReplayAnswer) =>
-    new Map(
-      seen.students.flatMap((s) => {
-        const first = s.marks.find((m) => m.outcome === 'sent' || m.outcome === 'held');
-        return first ? [[s.student, first.round] as const] : [];
-      }),
-    );
-  const [was, is] = [firstOf(before), firstOf(after)];
-  const gained = [...is.keys()].filter((s) => !was.has(s));
-  const lost = [...was.keys()].filter((s) => !is.has(s));
-  const shifts = [...is].flatMap(([s, round]) => (was.has(s) ? [(was.get(s)! - round) / 86_400_000] : []));
-  const moved = shifts.length === 0 ? 0 : shifts.reduce((a, b) => a + b, 0) / shifts.length;
-  const more = after.nudges + after.held - before.nudges - before.held;
+  const { more, gained, lost, earlier } = compareReplays(before, after);
   const names = (students: readonly string[]) =>
     students.slice(0, 8).map((s, i) => (
       <span key={s}>
@@ -238,12 +227,12 @@ function Difference(props: { readonly here: Here; readonly before: ReplayAnswer;
             </>
           )}
         </li>
-        {shifts.length > 0 && (
+        {earlier !== null && (
           <li>
             First nudges to students reached either way:{' '}
-            {Math.abs(moved) < 0.05
+            {Math.abs(earlier) < 0.05
               ? 'at the same time'
-              : `${oneDecimal(Math.abs(moved))} days ${moved > 0 ? 'earlier' : 'later'} on average`}
+              : `${oneDecimal(Math.abs(earlier))} days ${earlier > 0 ? 'earlier' : 'later'} on average`}
             .
           </li>
         )}

@@ -2,10 +2,10 @@
 import { useState } from 'react';
 import { useInfiniteQuery } from '@tanstack/react-query';
 import {
+  EVENT_WORDS,
   numberWords,
   plural,
   type ChangedAnswer,
-  type EventKind,
   type KnownEvent,
   type KnownGrade,
   type Person,
@@ -21,17 +21,7 @@ import { Labelled } from '../ui/fields.tsx';
 import { Empty, Failed, Loading } from '../ui/States.tsx';
 import { When } from '../ui/When.tsx';
 
-const ACTS: Readonly<Record<EventKind, string>> = {
-  signIn: 'Signed in',
-  visit: 'Visited the course',
-  open: 'Opened',
-  practice: 'Practiced',
-  submit: 'Submitted',
-  post: 'Posted in',
-  complete: 'Completed',
-  attend: 'Attended',
-  absent: 'Was absent from',
-};
+const capital = (words: string): string => words.charAt(0).toUpperCase() + words.slice(1);
 const keyOf = (f: KnownEvent | KnownGrade): string => JSON.stringify(f);
 
 export function FactsPart({ here, person }: { readonly here: Here; readonly person: Person }) {
@@ -123,7 +113,9 @@ export function FactsPart({ here, person }: { readonly here: Here; readonly pers
       {events.length > 0 && (
         <section aria-label="Activity" className="rounded-[14px] border border-line bg-sheet px-4 py-2">
           <h3 className="text-[15px] font-bold">Activity</h3>
-          <ul>{events.map((e) => row(e, [ACTS[e.kind], titleOf(e.item)].filter(Boolean).join(' ')))}</ul>
+          <ul>
+            {events.map((e) => row(e, [capital(EVENT_WORDS[e.kind]), titleOf(e.item)].filter(Boolean).join(' ')))}
+          </ul>
           {facts.hasNextPage && (
             <Button look="quiet" onClick={() => void facts.fetchNextPage()}>
               Show older activity

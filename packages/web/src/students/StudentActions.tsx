@@ -53,8 +53,8 @@ export function StudentActions({ here, person }: { readonly here: Here; readonly
       </Button>
       {coming.length > 0 && (
         <DropdownMenu.Root>
-          <DropdownMenu.Trigger className="inline-flex min-h-9 items-center rounded-[11px] border border-line-strong bg-sheet px-4 text-[15px] font-semibold hover:border-ink">
-            Extend a due date
+          <DropdownMenu.Trigger asChild>
+            <Button>Extend a due date</Button>
           </DropdownMenu.Trigger>
           <DropdownMenu.Portal>
             <DropdownMenu.Content align="start" sideOffset={4} className="pop z-50 max-h-80 overflow-auto p-1.5">
@@ -75,7 +75,7 @@ export function StudentActions({ here, person }: { readonly here: Here; readonly
           Set aside until {dayWords(asideUntil, here.course.timeZone)}: end it
         </Button>
       )}
-      {aside && <AsideDialog here={here} student={person.id} onClose={() => setAside(false)} />}
+      {aside && <AsideDialog here={here} students={[person.id]} onClose={() => setAside(false)} />}
       {extend && <ExtensionDialog here={here} items={[extend]} student={person.id} onClose={() => setExtend(null)} />}
     </div>
   );

@@ -1,6 +1,16 @@
 /** The time line drawn: a lane for each kind of thing, over the term or a part of it. A stretch that is dragged over is zoomed into. */
 import { useEffect, useRef, useState, type PointerEvent } from 'react';
-import { DAY, dayNumberOf, dayWords, type Instant, type StoryAct } from '@zest-bell/core';
+import {
+  DAY,
+  dayNumberOf,
+  dayWords,
+  kindMask,
+  PARTICIPATION,
+  VISITS,
+  weekdayIndex,
+  type Instant,
+  type StoryAct,
+} from '@zest-bell/core';
 import type { Here } from '../app/here.ts';
 import { LANE_WORDS, LANES, type Entry, type Lane } from './timeline.ts';
 
@@ -182,8 +192,7 @@ function Weeks(props: {
   const { here, span, x, height } = props;
   const { calendar, start, breaks } = here.course;
   const first = dayNumberOf(start);
-  // Weeks of the term begin on a Monday; day number 0 was a Thursday.
-  const monday = first - ((first + 3) % 7);
+  const monday = first - weekdayIndex(first);
   const weeks = [];
   const wide = x(span.from + 7 * DAY) - x(span.from);
   const each = Math.max(1, Math.ceil(44 / Math.max(1, wide)));
@@ -235,10 +244,11 @@ function Activity(props: {
   const { calendar } = here.course;
   const days = new Map<number, { events: number; work: boolean }>();
   for (const a of acts) {
-    if (a.at < span.from || a.at > span.to || a.kind === 'signIn' || a.kind === 'absent') continue;
+    const kind = kindMask(a.kind);
+    if (a.at < span.from || a.at > span.to || (kind & VISITS) === 0) continue;
     const day = calendar.dayNumber(a.at);
     const of = days.get(day) ?? { events: 0, work: false };
-    const work = of.work || a.kind === 'practice' || a.kind === 'submit' || a.kind === 'post';
+    const work = of.work || (kind & PARTICIPATION) !== 0;
     days.set(day, { events: of.events + 1, work });
   }
   return (

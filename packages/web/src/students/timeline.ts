@@ -1,13 +1,14 @@
 /** A student’s story as entries of one time line: what each says, and where it leads. */
 import {
   dayWords,
+  EVENT_WORDS,
   instantWords,
   numberWords,
   percentWords,
   plural,
   type Course,
-  type EventKind,
   type Instant,
+  type MessageState,
   type NoteLine,
   type StoryAct,
   type StudentAnswer,
@@ -45,18 +46,6 @@ export interface Entry {
   readonly score?: number;
   readonly classMean?: number;
 }
-
-const DID: Readonly<Record<EventKind, string>> = {
-  signIn: 'signed in',
-  visit: 'visited',
-  open: 'opened',
-  practice: 'practiced',
-  submit: 'submitted',
-  post: 'posted in',
-  complete: 'completed',
-  attend: 'attended',
-  absent: 'was absent from',
-};
 
 const REPLY_TITLES = { reply: 'Replied', autoReply: 'Automatic reply', bounce: 'Mail came back' } as const;
 
@@ -116,24 +105,26 @@ function messageOf(line: StudentLine, index: number, base: string, zone: string)
   if (line.kind !== 'nudge')
     return { ...all, sign: '✉', title: REPLY_TITLES[line.kind], detail: line.from, quote: line.text || '(no text)' };
   const why = line.reason ? withdrawnWords(line.reason) : evidenceWords(line.evidence, zone);
-  const sign = { held: '◆', withdrawn: '○', failed: '○' }[line.state as string] ?? '●';
+  const { sign, words } = STATES[line.state];
   const subject = line.subject ? `“${line.subject}” ` : '';
   return {
     ...all,
     sign,
-    title: `${STATE_WORDS[line.state] ?? 'Nudged by'} “${line.ruleName}”`,
+    title: `${words} “${line.ruleName}”`,
     detail: `${subject}${why}`,
   };
 }
 
-const STATE_WORDS: Readonly<Record<string, string>> = {
-  queued: 'On its way from',
-  held: 'Waiting for you, from',
-  sent: 'Nudged by',
-  uncertain: 'Unclear whether it arrived, from',
-  withdrawn: 'Canceled, from',
-  failed: 'Could not be sent, from',
-  dismissed: 'Dismissed by you, from',
+/** A nudge by its state: its sign, and what stands before the rule's name. */
+const STATES: Readonly<Record<MessageState, { readonly sign: string; readonly words: string }>> = {
+  queued: { sign: '●', words: 'On its way from' },
+  handing: { sign: '●', words: 'On its way from' },
+  held: { sign: '◆', words: 'Waiting for you, from' },
+  sent: { sign: '●', words: 'Nudged by' },
+  uncertain: { sign: '●', words: 'Unclear whether it arrived, from' },
+  withdrawn: { sign: '○', words: 'Canceled, from' },
+  failed: { sign: '○', words: 'Could not be sent, from' },
+  dismissed: { sign: '○', words: 'Dismissed by you, from' },
 };
 
 /** One entry for each day on which they were in the course: what they did, in words. */
@@ -148,7 +139,7 @@ function daysOf(course: Course, acts: readonly StoryAct[], titleOf: (id: string)
     const did = new Map<string, number>();
     for (const a of of) {
       if (a.kind === 'visit' || a.kind === 'signIn') continue;
-      const words = a.item === null ? DID[a.kind] : `${DID[a.kind]} ${titleOf(a.item)}`;
+      const words = a.item === null ? EVENT_WORDS[a.kind] : `${EVENT_WORDS[a.kind]} ${titleOf(a.item)}`;
       did.set(words, (did.get(words) ?? 0) + 1);
     }
     const acted = [...did].map(([words, n]) => (n === 1 ? words : `${words} ${n} times`));

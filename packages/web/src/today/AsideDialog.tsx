@@ -1,6 +1,6 @@
 import { useState, type FormEvent } from 'react';
 import { toast } from 'sonner';
-import { dateOf, weekdayDateWords } from '@zest-bell/core';
+import { dateOf, plural, weekdayDateWords } from '@zest-bell/core';
 import { api } from '../app/api.ts';
 import { attempt } from '../app/attempt.ts';
 import { nameOf, type Here } from '../app/here.ts';
@@ -9,30 +9,42 @@ import { Button } from '../ui/Button.tsx';
 import { Dialog } from '../ui/Dialog.tsx';
 import { DateField, Labelled } from '../ui/fields.tsx';
 
-/** Takes a student off the list until a day, with a note on why. Rules go on as before. */
-export function AsideDialog(props: { readonly here: Here; readonly student: string; readonly onClose: () => void }) {
-  const { here, student } = props;
+/** Takes students off the list of Today until a day, with a note on why. Rules go on as before. */
+export function AsideDialog(props: {
+  readonly here: Here;
+  readonly students: readonly string[];
+  readonly onClose: () => void;
+}) {
+  const { here, students } = props;
   const today = here.course.calendar.dayNumber(here.now);
   const [until, setUntil] = useState(dateOf(today + 7));
   const [note, setNote] = useState('');
   const [busy, setBusy] = useState(false);
-  const name = nameOf(here, student);
+  const [only] = students;
+  const one = students.length === 1 && only !== undefined;
+  const who = one ? nameOf(here, only) : plural(students.length, 'student');
+  const path = `/courses/${here.id}/lookout/aside`;
   const save = async (e: FormEvent) => {
     e.preventDefault();
     setBusy(true);
     await attempt(async () => {
-      await api.put(`/courses/${here.id}/students/${encodeURIComponent(student)}/aside`, { until, note });
+      await api.put(path, { students, until, note });
       await refreshAll();
-      toast(`${name} is set aside until ${weekdayDateWords(until)}.`);
+      toast(`${who} ${one ? 'is' : 'are'} set aside until ${weekdayDateWords(until)}.`, {
+        action: {
+          label: 'Undo',
+          onClick: () => void attempt(() => api.put(path, { students, until: null }).then(refreshAll)),
+        },
+      });
       props.onClose();
     });
     setBusy(false);
   };
   return (
-    <Dialog open onClose={props.onClose} title={`Set ${name} aside`}>
+    <Dialog open onClose={props.onClose} title={`Set ${who} aside`}>
       <form onSubmit={(e) => void save(e)} className="grid gap-4 px-6 py-5">
         <DateField
-          label="Show this student again on"
+          label={one ? 'Show this student again on' : 'Show these students again on'}
           value={until}
           min={dateOf(today + 1)}
           max={dateOf(today + 365)}
@@ -50,7 +62,9 @@ export function AsideDialog(props: { readonly here: Here; readonly student: stri
             />
           )}
         </Labelled>
-        <p className="text-[14px] text-ink-2">Rules go on as before. Only this list leaves the student out.</p>
+        <p className="text-[14px] text-ink-2">
+          Rules go on as before. Only Today leaves {one ? 'the student' : 'these students'} out.
+        </p>
         <div>
           <Button look="main" type="submit" busy={busy}>
             Set aside

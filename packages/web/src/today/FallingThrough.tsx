@@ -143,7 +143,7 @@ function Student({ here, lines }: { readonly here: Here; readonly lines: readonl
         </Button>
       </p>
       {opened?.what === 'address' && <AddressDialog here={here} student={first.student} onClose={close} />}
-      {opened?.what === 'aside' && <AsideDialog here={here} student={first.student} onClose={close} />}
+      {opened?.what === 'aside' && <AsideDialog here={here} students={[first.student]} onClose={close} />}
       {opened?.what === 'write' && <WriteNowDialog here={here} line={opened.line} onClose={close} />}
     </li>
   );

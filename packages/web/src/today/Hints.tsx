@@ -1,12 +1,12 @@
 /** Whom to write to in this week of the term, beside what rules do. */
 import { useQuery } from '@tanstack/react-query';
 import { useNavigate } from 'react-router';
-import { conditionSentence, listWords, plural, type Hint } from '@zest-bell/core';
+import { conditionSentence, listWords, plural, type Hint, type HintKind } from '@zest-bell/core';
 import { api } from '../app/api.ts';
 import { nameOf, type Here } from '../app/here.ts';
-import { deskOf, useDesks } from '../lookout/desk.ts';
+import { askLookout } from '../lookout/desk.ts';
 import { Button } from '../ui/Button.tsx';
-import { useChosen } from '../writing/chosen.ts';
+import { useChosen, writeWords } from '../writing/chosen.ts';
 import { Card } from './Card.tsx';
 
 function wordsOf(hint: Hint): string {
@@ -26,6 +26,15 @@ function wordsOf(hint: Hint): string {
   }
 }
 
+/** What Lookout then shows: the condition alone, whoever of them was written to. */
+const LOOK_WORDS: Readonly<Record<HintKind, string>> = {
+  neverVisited: 'See them in Lookout',
+  repliesWait: 'See them in Lookout',
+  didWell: 'See all who did well',
+  middle: 'See the whole middle',
+  lastWeeks: 'See them in Lookout',
+};
+
 export function Hints({ here }: { readonly here: Here }) {
   const navigate = useNavigate();
   const hints = useQuery({
@@ -41,9 +50,7 @@ export function Hints({ here }: { readonly here: Here }) {
     void navigate(`/c/${here.id}/write`);
   };
   const look = (hint: Hint) => {
-    const { desks, set } = useDesks.getState();
-    const desk = deskOf(desks[here.id], here.course);
-    set(here.id, { ...desk, view: { ...desk.view, when: hint.when, logBrushes: [] } });
+    if (hint.when !== null) askLookout(here, hint.when);
     void navigate(`/c/${here.id}/lookout`);
   };
   return (
@@ -57,12 +64,10 @@ export function Hints({ here }: { readonly here: Here }) {
               <p className="font-semibold">{wordsOf(hint)}</p>
               <p className="text-[14px] text-ink-2">{listWords(more > 0 ? [...names, `${more} more`] : names)}</p>
               <p className="mt-1.5 flex flex-wrap gap-2">
-                <Button onClick={() => write(hint)}>
-                  {`Write to ${hint.students.length === 1 ? 'this student' : `these ${hint.students.length}`}`}
-                </Button>
+                <Button onClick={() => write(hint)}>{writeWords(hint.students.length)}</Button>
                 {hint.when !== null && (
                   <Button look="quiet" onClick={() => look(hint)}>
-                    Look in Lookout
+                    {LOOK_WORDS[hint.kind]}
                   </Button>
                 )}
               </p>

@@ -21,7 +21,7 @@ const PLACES: Readonly<Record<InboxKind, string>> = {
   waiting: 'tray',
   replies: 'today#replies',
   bounced: 'today',
-  unclear: 'log?view=uncertain',
+  unclear: 'today',
   falling: 'today#falling',
   setUpLeft: 'setup',
 };

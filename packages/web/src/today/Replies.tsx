@@ -5,7 +5,6 @@ import { toast } from 'sonner';
 import type { InboxAnswer, InboxReply } from '@zest-bell/core';
 import { api } from '../app/api.ts';
 import { attempt } from '../app/attempt.ts';
-import type { Here } from '../app/here.ts';
 import { refreshAll } from '../app/queries.ts';
 import { Button } from '../ui/Button.tsx';
 import { Chip } from '../ui/Chip.tsx';
@@ -13,10 +12,11 @@ import { When } from '../ui/When.tsx';
 import { AnswerDialog } from './AnswerDialog.tsx';
 import { Card } from './Card.tsx';
 
-export function Replies({ here, inbox }: { readonly here: Here; readonly inbox: InboxAnswer }) {
+export function Replies({ inbox }: { readonly inbox: InboxAnswer }) {
   const [answering, setAnswering] = useState<InboxReply | null>(null);
   if (inbox.replies.length === 0) return null;
   const several = inbox.courses.length > 1;
+  const zoneOf = (r: InboxReply) => inbox.courses.find((c) => c.course === r.course)!.timeZone;
   return (
     <div id="replies">
       <Card
@@ -26,7 +26,7 @@ export function Replies({ here, inbox }: { readonly here: Here; readonly inbox: 
       >
         <ul>
           {inbox.replies.map((r) => (
-            <ReplyLine key={r.id} here={here} reply={r} several={several} onAnswer={() => setAnswering(r)} />
+            <ReplyLine key={r.id} zone={zoneOf(r)} reply={r} several={several} onAnswer={() => setAnswering(r)} />
           ))}
         </ul>
       </Card>
@@ -36,12 +36,13 @@ export function Replies({ here, inbox }: { readonly here: Here; readonly inbox: 
 }
 
 function ReplyLine(props: {
-  readonly here: Here;
+  /** Of the reply’s own course. */
+  readonly zone: string;
   readonly reply: InboxReply;
   readonly several: boolean;
   readonly onAnswer: () => void;
 }) {
-  const { here, reply: r, several } = props;
+  const { zone, reply: r, several } = props;
   const [busy, setBusy] = useState(false);
   const set = async (settled: boolean) => {
     await api.put(`/courses/${r.course}/replies/${r.id}`, { settled });
@@ -72,7 +73,7 @@ function ReplyLine(props: {
         </Link>
         {several && <Chip tone="quiet">{r.code}</Chip>}
         <span className="text-[14px] text-ink-2">
-          <When at={r.at} zone={here.course.timeZone} />
+          <When at={r.at} zone={zone} />
         </span>
       </p>
       <p className="mt-0.5 line-clamp-4 text-[14.5px] break-words whitespace-pre-line">{r.text || '(no text)'}</p>

@@ -39,7 +39,7 @@ export function TodayPage() {
           <Inbox inbox={inbox.data} />
           <SetUpCard here={here} />
           <Waiting here={here} standing={standing.data} today={today.data} />
-          <Replies here={here} inbox={inbox.data} />
+          <Replies inbox={inbox.data} />
           <div id="falling">
             <FallingThrough here={here} />
           </div>

@@ -1,10 +1,9 @@
 /** A message by hand to students who were chosen elsewhere. */
 import { useNavigate, useSearchParams } from 'react-router';
-import { useQuery } from '@tanstack/react-query';
-import { DAY, plural, type LookoutLogAnswer } from '@zest-bell/core';
-import { api } from '../app/api.ts';
+import { DAY, plural } from '@zest-bell/core';
 import { nameOf, studentPath, useHere, type Here } from '../app/here.ts';
 import { Empty } from '../ui/States.tsx';
+import { useLookoutLog } from '../lookout/useLookout.ts';
 import { When } from '../ui/When.tsx';
 import { useChosen } from './chosen.ts';
 import { WriteDesk } from './WriteDesk.tsx';
@@ -44,11 +43,7 @@ export function WritePage() {
 
 /** Who of them got a message in the last week, so that nobody gets two without a thought. */
 function HeardLately({ here, students }: { readonly here: Here; readonly students: readonly string[] }) {
-  const log = useQuery({
-    queryKey: ['lookoutLog', here.id, here.now],
-    queryFn: () => api.get<LookoutLogAnswer>(`/courses/${here.id}/lookout/log?at=${here.now}`),
-    staleTime: 20_000,
-  });
+  const log = useLookoutLog(here, here.now);
   const lately = students.flatMap((student) => {
     const last = log.data?.students[student]?.last;
     return last && last.at > here.now - 7 * DAY ? [{ student, last }] : [];

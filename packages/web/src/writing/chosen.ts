@@ -23,3 +23,7 @@ export const useChosen = create<ChosenStudents>()(
     storage: createJSONStorage(() => sessionStorage),
   }),
 );
+
+/** On a button: "Write to these 7". */
+export const writeWords = (n: number): string =>
+  n === 0 ? 'Write to students' : `Write to ${n === 1 ? 'this student' : `these ${n}`}`;

@@ -6,7 +6,7 @@ import { Account } from '../../accounts/entity.ts';
 import { accountOf, courseOf } from '../../accounts/routes.ts';
 import { AppError } from '../../platform/errors.ts';
 import { parseInput } from '../../platform/http.ts';
-import type { OutgoingMail } from '../../platform/mail.ts';
+import { newMessageId, type OutgoingMail } from '../../platform/mail.ts';
 import type { Em } from '../../platform/orm.ts';
 import type { Services } from '../../services.ts';
 import { inTransaction } from '../../platform/transaction.ts';
@@ -108,7 +108,7 @@ export async function testMail(
     from: { name: sender.name, address: sender.address },
     replyTo: sender.replyTo,
     to: { name: to.name, address: to.email },
-    messageId: `<${crypto.randomUUID()}@${sender.address.split('@')[1] ?? 'zest-bell'}>`,
+    messageId: newMessageId(sender),
     date: new Date(now),
     inReplyTo: null,
     pauseLink: null,

@@ -1,5 +1,16 @@
 /** One mail a day or a week with what waits over all courses, for whoever asked for it. Nothing waits: no mail. */
-import { DAY, HOUR, inboxWords, isClear, zoneOf, type Digest, type InboxCourse, type Instant } from '@zest-bell/core';
+import { newMessageId } from '../../platform/mail.ts';
+import {
+  DAY,
+  HOUR,
+  inboxWords,
+  isClear,
+  weekdayIndex,
+  zoneOf,
+  type Digest,
+  type InboxCourse,
+  type Instant,
+} from '@zest-bell/core';
 import { Account } from '../../accounts/entity.ts';
 import { CourseRow } from '../../course/entity.ts';
 import type { Em } from '../../platform/orm.ts';
@@ -19,8 +30,7 @@ export function nextDigestAt(digest: Digest, now: Instant, timeZone: string): In
   const today = Math.floor(zone.toWall(now) / DAY);
   for (let day = today; ; day++) {
     const at = zone.toInstant(day * DAY + HOUR_OF_DAY * HOUR);
-    // Day number 0 was a Thursday.
-    if (at > now && (digest === 'daily' || (day + 3) % 7 === 0)) return at;
+    if (at > now && (digest === 'daily' || weekdayIndex(day) === 0)) return at;
   }
 }
 
@@ -64,7 +74,7 @@ async function store(em: Em, now: Instant, id: number, courses: readonly InboxCo
       ...{ toName: account.name, toAddress: account.email },
       subject: `Zest Bell: ${open.map((c) => c.code).join(', ')}`.slice(0, 200),
       text: digestText(open, account.digest),
-      messageId: `<${crypto.randomUUID()}@${sender.address.split('@')[1] ?? 'zest-bell'}>`,
+      messageId: newMessageId(sender),
       ...{ inReplyTo: null, forward: 'queued', forwardAt: now },
     });
   }

@@ -3,12 +3,12 @@ import { Router } from 'express';
 import { z } from 'zod';
 import {
   EVENT_KINDS,
+  EVENT_WORDS,
   instantWords,
   kindOfCode,
   numberWords,
   type ActivityEvent,
   type Course,
-  type EventKind,
   type Grade,
   type StudentFactsAnswer,
 } from '@zest-bell/core';
@@ -112,18 +112,6 @@ export function factRoutes({ orm, reading, live, clock }: Services): Router {
   return router;
 }
 
-const ACT_WORDS: Readonly<Record<EventKind, string>> = {
-  signIn: 'signed in',
-  visit: 'visited the course',
-  open: 'opened',
-  practice: 'practiced',
-  submit: 'submitted',
-  post: 'posted in',
-  complete: 'completed',
-  attend: 'attended',
-  absent: 'was absent from',
-};
-
 /** "submitted Tide tables quiz, Sep 13 …", "18 points for …". */
 export function factWordsOf(
   fact: Pick<RetractedRow, 'kind' | 'item' | 'criterion' | 'points' | 'at'>,
@@ -135,5 +123,5 @@ export function factWordsOf(
     const criterion = fact.criterion == null ? '' : `, ${fact.criterion}`;
     return `${numberWords(Number(fact.points))} points for ${item ?? ''}${criterion}, ${when}`;
   }
-  return `${[ACT_WORDS[fact.kind], item].filter(Boolean).join(' ')}, ${when}`;
+  return `${[EVENT_WORDS[fact.kind], item].filter(Boolean).join(' ')}, ${when}`;
 }

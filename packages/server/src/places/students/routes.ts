@@ -27,7 +27,7 @@ import type { Services } from '../../services.ts';
 import { inTransaction } from '../../platform/transaction.ts';
 import { PlainMailRow } from '../../plainMail/entity.ts';
 import { ReplyRow } from '../../replies/entity.ts';
-import { sentTexts } from '../../replies/sentTexts.ts';
+import { sentText } from '../../replies/sentTexts.ts';
 import { ownWords } from '../../replies/settle.ts';
 import { limitFactsOf } from '../../rounds/limitFacts.ts';
 import { RuleRow } from '../../rules/entity.ts';
@@ -73,7 +73,6 @@ export function studentRoutes({ orm, reading, live, clock }: Services): Router {
 async function studentAnswer(em: Em, course: LiveCourse, row: PersonRow, now: number): Promise<StudentAnswer> {
   const person = course.course.personIndex.get(row.key)!;
   const { facts } = course;
-  const story = storyOf(facts, person, now);
   return {
     student: row.key,
     pausedUntil: row.paused ? (row.pausedUntil ?? null) : null,
@@ -88,10 +87,9 @@ async function studentAnswer(em: Em, course: LiveCourse, row: PersonRow, now: nu
         fact: factWords(facts.fact(person, call, now), course.course.timeZone),
       };
     }),
-    lines: await linesOf(em, course, row.key, now),
-    story,
+    ...(await correspondence(em, course, row.key, now)),
+    story: storyOf(facts, person, now),
     rules: await rulesOf(em, course, person, now),
-    outcome: textResults(await sentTexts(em, course, now, { students: [row.key] }), 1, now).all,
   };
 }
 
@@ -123,7 +121,13 @@ const valuesOfOthers = ({ course, facts }: LiveCourse, person: number, call: Mea
     return typeof value === 'number' ? [value] : [];
   });
 
-async function linesOf(em: Em, live: LiveCourse, student: string, now: number): Promise<StudentLine[]> {
+/** Everything between the instructor and one student, the latest first, and what came of the nudges among it. */
+async function correspondence(
+  em: Em,
+  live: LiveCourse,
+  student: string,
+  now: number,
+): Promise<Pick<StudentAnswer, 'lines' | 'outcome'>> {
   const { id } = live;
   const rules = await ruleNames(em, id);
   const nudges = await em.find(NudgeRow, { course: id, student }, { orderBy: { id: 'asc' } });
@@ -138,16 +142,20 @@ async function linesOf(em: Em, live: LiveCourse, student: string, now: number): 
     reason: n.reason ?? null,
     evidence: n.evidence,
   }));
-  for (const { nudge, returned } of await sentNudges(em, live, now, { students: [student] })) {
+  const sent = await sentNudges(em, live, now, { students: [student] });
+  for (const { nudge, returned } of sent) {
     if (!returned) continue;
     lines.push({ kind: 'return', at: returned.at, nudge, what: actWords(returned, live.course) });
   }
-  for (const r of await em.find(ReplyRow, { course: id, nudge: { $in: ids } })) {
+  const replies = await em.find(ReplyRow, { course: id, nudge: { $in: ids } });
+  for (const r of replies) {
     const from = r.fromName || r.fromAddress;
     lines.push({ kind: r.kind, at: r.at, nudge: r.nudge, from, text: r.text.slice(0, 2000) });
   }
   for (const m of await em.find(PlainMailRow, { course: id, kind: 'answer', nudge: { $in: ids } })) {
     lines.push({ kind: 'answer', at: m.at, nudge: m.nudge!, by: m.by, text: ownWords(m.text).slice(0, 2000) });
   }
-  return lines.sort((a, b) => b.at - a.at);
+  const answered = new Set(replies.filter((r) => r.kind === 'reply' && r.student != null).map((r) => r.nudge));
+  const came = sent.map((n) => sentText(n, answered));
+  return { lines: lines.sort((a, b) => b.at - a.at), outcome: textResults(came, 1, now).all };
 }

@@ -64,9 +64,15 @@ test('who has no address and who was written to once long ago fall through, and 
 
 test('a student set aside is apart until the day, with the note', async () => {
   await untilNow('2026-09-25T12:00');
-  const past = await ada.put(`${base}/students/p2/aside`).send({ until: '2026-09-25', note: '' }).expect(400);
+  const past = await ada
+    .put(`${base}/lookout/aside`)
+    .send({ students: ['p2'], until: '2026-09-25', note: '' })
+    .expect(400);
   expect(past.body.problems).toMatchObject([{ path: 'until' }]);
-  await ada.put(`${base}/students/p2/aside`).send({ until: '2026-10-05', note: 'Called on Friday' }).expect(204);
+  await ada
+    .put(`${base}/lookout/aside`)
+    .send({ students: ['p2'], until: '2026-10-05', note: 'Called on Friday' })
+    .expect(204);
   const { lines, aside } = await falling();
   expect(lines.map((l) => l.student)).toEqual(['p1']);
   expect(aside).toMatchObject([{ student: 'p2', note: 'Called on Friday', by: 'Ada Lind' }]);

@@ -1,9 +1,9 @@
 /** Who falls through, and what an instructor does about it: write now, add an address, set aside for a while. */
 import { Router } from 'express';
 import { z } from 'zod';
-import { dayNumberOf, DAY, fallingThrough, type Falling, type FallingAnswer, type FallingLine } from '@zest-bell/core';
+import { fallingThrough, type Falling, type FallingAnswer, type FallingLine } from '@zest-bell/core';
 import { accountName, accountOf, courseOf } from '../../accounts/routes.ts';
-import { asideIn, setAside, takeBack } from '../../course/aside.ts';
+import { asideIn, takeBack } from '../../course/aside.ts';
 import { setAddress, studentRow } from '../../course/roster.ts';
 import { standsOnStale } from '../../rules/sources.ts';
 import type { Dispatcher } from '../../outbox/dispatcher.ts';
@@ -18,10 +18,6 @@ import { studentName } from '../sendLog/query.ts';
 import type { Services } from '../../services.ts';
 
 const writeSchema = z.strictObject({ rule: z.string(), wording: z.string().nullable().default(null) });
-const asideSchema = z.strictObject({
-  until: z.iso.date('Choose the day on which this student comes back to the list'),
-  note: z.string().trim().max(2000, 'A note has at most 2,000 characters').default(''),
-});
 const addressSchema = z.strictObject({
   email: z.string().trim().pipe(z.email('Type an address such as ada@college.example')),
 });
@@ -84,24 +80,6 @@ export function fallingRoutes(services: Services, dispatcher: Dispatcher): Route
     const id = await courseOf(reading, req);
     const { email } = parseInput(addressSchema, req.body);
     await inTransaction(orm, async (em) => setAddress(em, await studentRow(em, id, req.params.student), email));
-    res.status(204).end();
-  });
-
-  router.put('/students/:student/aside', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const { until: date, note } = parseInput(asideSchema, req.body);
-    const setBy = await accountName(orm.em.fork(), accountOf(req));
-    const setAt = clock.now();
-    await inTransaction(orm, async (em) => {
-      const { key: student } = await studentRow(em, id, req.params.student);
-      const { calendar } = (await live.get(em, id)).course;
-      const until = calendar.zone.toInstant(dayNumberOf(date) * DAY);
-      if (until <= setAt) {
-        const message = 'Choose a day after today';
-        throw new AppError('invalidInput', [{ path: 'until', code: 'past', message }]);
-      }
-      await setAside(em, { course: id, student, until, note, setBy, setAt });
-    });
     res.status(204).end();
   });
 

@@ -12,14 +12,12 @@ import {
   type Announcements,
   type DragEndEvent,
 } from '@dnd-kit/core';
-import { Popover } from 'radix-ui';
 import { groupOf, isLeaf, JOINER, leafClause, type Condition, type Course, type Instant } from '@zest-bell/core';
-import { defaultLeaf } from '../defaults.ts';
 import { addAt, groupTogether, moveTo, replaceAt, type Moved, type Path } from '../tree.ts';
+import { AddCondition } from './AddCondition.tsx';
 import { ConditionPart } from './ConditionPart.tsx';
 import { DropGap, DropOnto, Grip, readDrop } from './Grip.tsx';
 import { KindMenu } from './KindMenu.tsx';
-import { MeasurePicker } from './MeasurePicker.tsx';
 
 export interface ConditionsProps {
   readonly when: Condition;
@@ -120,7 +118,7 @@ function LeafLine(props: NodeProps) {
       {(alone || props.last) && (
         <>
           {' '}
-          <AddCondition {...props} path={path.slice(0, -1)} />
+          <AddCondition course={course} now={now} onAdd={(leaf) => onChange(addAt(when, path.slice(0, -1), leaf))} />
         </>
       )}
       {remark && (
@@ -181,34 +179,13 @@ function GroupBlock(props: NodeProps) {
         );
       })}
       <DropGap parent={path} index={children.length} dragging={dragging} />
-      {!isLeaf(children.at(-1)!) && <AddCondition {...props} />}
+      {!isLeaf(children.at(-1)!) && (
+        <AddCondition
+          course={props.course}
+          now={props.now}
+          onAdd={(leaf) => props.onChange(addAt(props.when, props.path, leaf))}
+        />
+      )}
     </div>
-  );
-}
-
-function AddCondition({ when, course, now, path, onChange }: NodeProps) {
-  const [open, setOpen] = useState(false);
-  return (
-    <Popover.Root open={open} onOpenChange={setOpen}>
-      <Popover.Trigger className="rounded-lg border border-dashed border-pine px-2 py-0.5 align-middle font-body text-[14px] leading-snug font-semibold text-pine hover:border-solid">
-        + condition
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          align="start"
-          sideOffset={6}
-          collisionPadding={12}
-          aria-label="Add a condition"
-          className="pop z-50 w-[380px] max-w-[calc(100vw-24px)] p-3"
-        >
-          <MeasurePicker
-            onChoose={(measure) => {
-              setOpen(false);
-              onChange(addAt(when, path, defaultLeaf(measure, course, now)));
-            }}
-          />
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
   );
 }
