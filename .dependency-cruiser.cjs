@@ -34,6 +34,7 @@ const SERVER = [
   'files',
   'letters',
   'wording',
+  'trials',
   'rules',
   'nudges',
   'mailings',

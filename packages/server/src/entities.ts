@@ -15,6 +15,7 @@ import { RoundRow, TroubleRow } from './rounds/entity.ts';
 import { RuleRow, RuleVersionRow } from './rules/entity.ts';
 import { AttemptRow } from './sendLog/entity.ts';
 import { StatementRow } from './statements/entity.ts';
+import { TrialCourseRow, TrialDrawRow, TrialRow } from './trials/entity.ts';
 import { WordingRow } from './wording/entity.ts';
 
 export const entities = [
@@ -52,6 +53,9 @@ export const entities = [
   RefusalRow,
   AttemptRow,
   WordingRow,
+  TrialRow,
+  TrialCourseRow,
+  TrialDrawRow,
   WorkerRow,
   MailTroubleRow,
 ];

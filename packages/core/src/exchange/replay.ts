@@ -1,5 +1,6 @@
 /** What Replay says to the browser. Instants are epoch ms. */
 import type { LeafEvidence } from '../conditions/evidence.ts';
+import type { CameLine } from '../outcomes/cameOfIt.ts';
 import type { Hindsight } from '../outcomes/hindsight.ts';
 import type { Replayed } from '../outcomes/replayed.ts';
 import type { Instant } from '../time/instant.ts';
@@ -23,4 +24,13 @@ export interface HindsightAnswer {
 /** Why a rule looked at a student as it did at a round, as it is known today. */
 export interface ReplayEvidence {
   readonly evidence: readonly LeafEvidence[];
+}
+
+/** What came of the nudges of a course, as its log says. */
+export interface CameOfItAnswer {
+  readonly asOf: Instant;
+  readonly lines: readonly CameLine[];
+  /** Names by key, of those that are gone as well. */
+  readonly rules: Readonly<Record<string, string>>;
+  readonly wordings: Readonly<Record<string, string>>;
 }

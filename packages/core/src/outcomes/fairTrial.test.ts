@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { runs } from '../testing/runs.ts';
-import { drawTexts, studentsNeeded, trialResult, type TrialNudge } from './fairTrial.ts';
+import { drawTexts, neededFor, studentsNeeded, trialStanding, trialResult, type TrialNudge } from './fairTrial.ts';
 
 describe('[O5] a fair trial', () => {
   test('draws by lot in blocks of two a text: after each block the texts are level, and a seed draws the same again', () => {
@@ -74,5 +74,20 @@ describe('[O5] a fair trial', () => {
     expect(studentsNeeded(0.5, 0.6)).toBeGreaterThan(studentsNeeded(0.5, 0.8));
     expect(() => studentsNeeded(0.5, 0.5)).toThrow(RangeError);
     expect(() => studentsNeeded(-0.1, 0.5)).toThrow(RangeError);
+  });
+
+  test('says it for points above today’s share, or below where there is no room above', () => {
+    expect(neededFor(0.5, 20)).toBe(93);
+    expect(neededFor(0.9, 20)).toBe(studentsNeeded(0.9, 0.7));
+    expect(neededFor(0.7, 30)).toBe(studentsNeeded(0.7, 1));
+  });
+
+  test('a look is an interim one until each text has had its students, or the end left nothing open', () => {
+    const half = trialResult([...nudges(0, 5, 10), ...nudges(1, 5, 9)], 2);
+    expect(trialStanding(half, { needed: 10, ended: false })).toBe('interim');
+    expect(trialStanding(half, { needed: 9, ended: false })).toBe('done');
+    expect(trialStanding(half, { needed: 10, ended: true })).toBe('done');
+    const open = trialResult([...nudges(0, 5, 10), ...nudges(1, 5, 8, 1)], 2);
+    expect(trialStanding(open, { needed: 10, ended: true })).toBe('interim');
   });
 });

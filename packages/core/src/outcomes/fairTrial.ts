@@ -5,6 +5,9 @@
 import { differenceOf, wilson, type Proportion } from './proportion.ts';
 import { quantile } from './textResults.ts';
 
+/** Differences that one may want to see, in points of a hundred. */
+export const TRIAL_POINTS = [10, 20, 30] as const;
+
 /** How often each text stands in a block. */
 const PER_TEXT = 2;
 
@@ -99,3 +102,19 @@ export function studentsNeeded(p1: number, p2: number): number {
   const spread = Z_LEVEL * Math.sqrt(2 * mean * (1 - mean)) + Z_POWER * Math.sqrt(p1 * (1 - p1) + p2 * (1 - p2));
   return Math.ceil(spread ** 2 / (p1 - p2) ** 2);
 }
+
+/** The same for a difference of so many points above a share of `base`, or below it where there is no room above. */
+export function neededFor(base: number, points: number): number {
+  const other = base + points / 100;
+  return studentsNeeded(base, other <= 1 ? other : base - points / 100);
+}
+
+/** How a trial stands. */
+export const TRIAL_STANDINGS = ['interim', 'done'] as const;
+
+/** Done when each text has had its students, or it was ended and nothing of it is open: until then a look is an interim one. */
+export const trialStanding = (
+  { texts, open }: Pick<TrialResult, 'texts' | 'open'>,
+  trial: { readonly needed: number; readonly ended: boolean },
+): (typeof TRIAL_STANDINGS)[number] =>
+  texts.every((t) => t.of >= trial.needed) || (trial.ended && open.every((n) => n === 0)) ? 'done' : 'interim';

@@ -1,11 +1,15 @@
 import { describe, expect, test } from '@jest/globals';
 import type { Condition } from '../conditions/condition.ts';
 import { at, factsOf, item, type Story } from '../testing/build.ts';
-import { canReturn, returnAfter } from './returned.ts';
+import { actAfter, canReturn, isReturn } from './returned.ts';
 
 const away: Condition = { measure: 'daysSinceVisit', is: '>=', value: 5 };
 const sent = at('2026-09-07T09:30');
-const returned = (story: Story, when: Condition, from = sent) => returnAfter(factsOf(story), 0, when, from)?.at ?? null;
+const returned = (story: Story, when: Condition, from = sent) => {
+  const facts = factsOf(story);
+  const act = actAfter(facts, 0, when, from);
+  return act && isReturn(act, from, facts.course.calendar) ? act.at : null;
+};
 
 describe('[R13] a return is the student’s own act, within two weeks, that ends what the rule found', () => {
   const visits = (...days: string[]): Story => ({

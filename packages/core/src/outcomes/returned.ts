@@ -5,6 +5,7 @@ import { SIGN_INS, kindMask } from '../activity/event.ts';
 import type { Course } from '../course/course.ts';
 import type { HistoryFacts } from '../measures/facts.ts';
 import type { MeasureName } from '../measures/measure.ts';
+import type { CourseCalendar } from '../time/calendar.ts';
 import type { Instant } from '../time/instant.ts';
 import { stretchAt } from '../time/stretches.ts';
 
@@ -71,11 +72,9 @@ export function actAfter(facts: HistoryFacts, person: number, condition: Conditi
   return first;
 }
 
-/** The same within 14 days of a nudge that was sent at `sentAt`: the return of engine R13. */
-export function returnAfter(facts: HistoryFacts, person: number, condition: Condition, sentAt: Instant): Return | null {
-  const act = actAfter(facts, person, condition, sentAt);
-  return act !== null && act.at < facts.course.calendar.addDays(sentAt, RETURN_DAYS) ? act : null;
-}
+/** Whether an act falls within two weeks of a nudge that was sent at `sentAt`. */
+export const isReturn = (act: Pick<Return, 'at'>, sentAt: Instant, calendar: CourseCalendar): boolean =>
+  act.at < calendar.addDays(sentAt, RETURN_DAYS);
 
 /** What a student did to come back, after their name: "visited the course", "turned in Chart lab 3". */
 export function actWords({ leaf }: Return, course: Course): string {

@@ -1,4 +1,5 @@
-/** What came of the nudges of rules over time: who came back and when, beside spells in which nobody wrote (engine O1 to O3). */
+/** What came of nudges over time: who came back and when, beside spells in which nobody wrote (engine O1 to O3). */
+import type { Course } from '../course/course.ts';
 import type { HistoryFacts } from '../measures/facts.ts';
 import type { Decision } from '../rounds/decide.ts';
 import type { Rule } from '../rules/rule.ts';
@@ -6,28 +7,103 @@ import { DAY, type Instant } from '../time/instant.ts';
 import { actAfter, canReturn, RETURN_DAYS } from './returned.ts';
 import { survivalCurve, type CurvePoint, type Span } from './survival.ts';
 
-export interface RuleOutcomes {
-  readonly rule: string;
-  /** Nudges with a clock, of a rule that can have returns. */
+/** A nudge that reached its student and that an act can answer. */
+export interface ReturnClock {
+  readonly student: string;
+  readonly start: Instant;
+  /** The student's act that ends what the rule found, whenever it was; null for none. */
+  readonly act: Instant | null;
+}
+
+/** A spell whose first decision was to hold back. */
+export interface WithheldSpell extends ReturnClock {
+  readonly reason: string;
+  /** When nudges of the same rule went in the same spell nevertheless. */
+  readonly sent: readonly Instant[];
+}
+
+export interface TimeToReturn {
   readonly nudges: number;
   /** Within two weeks (engine R13), and by the instant that is asked about. */
   readonly returned: number;
   /** Neither returned, nor are their two weeks over. */
   readonly open: number;
   readonly curve: readonly CurvePoint[];
-  readonly comparison: {
-    readonly spells: number;
-    readonly curve: readonly CurvePoint[];
-    /** Why the first decision of these spells was held back, and how often. */
-    readonly reasons: Readonly<Record<string, number>>;
+}
+
+export interface Comparison {
+  readonly spells: number;
+  readonly curve: readonly CurvePoint[];
+  /** Why the first decision of these spells was held back, and how often. */
+  readonly reasons: Readonly<Record<string, number>>;
+}
+
+/** Up to when something is known of each student's clock. */
+export interface WhatIsKnown {
+  readonly course: Course;
+  readonly asOf: Instant;
+  /** The clocks of every rule, by student. */
+  readonly starts: ReadonlyMap<string, readonly Instant[]>;
+}
+
+/** `clocks` are those of every rule, whether an act can answer them or not: each ends what is known of the one before. */
+export function whatIsKnown(
+  course: Course,
+  asOf: Instant,
+  clocks: Iterable<{ readonly student: string; readonly start: Instant }>,
+): WhatIsKnown {
+  const starts = new Map<string, Instant[]>();
+  for (const { student, start } of clocks) {
+    const own = starts.get(student);
+    if (own) own.push(start);
+    else starts.set(student, [start]);
+  }
+  return { course, asOf, starts };
+}
+
+export function timeToReturn(clocks: readonly ReturnClock[], known: WhatIsKnown): TimeToReturn {
+  const { asOf, course } = known;
+  const read = clocks
+    .filter((c) => c.start <= asOf)
+    .map((c) => {
+      const last = course.calendar.addDays(c.start, RETURN_DAYS);
+      const returned = c.act !== null && c.act < last && c.act <= asOf;
+      return { returned, open: !returned && last > asOf, span: spanOf(c, known) };
+    });
+  return {
+    nudges: read.length,
+    returned: read.filter((r) => r.returned).length,
+    open: read.filter((r) => r.open).length,
+    curve: survivalCurve(read.map((r) => r.span)),
   };
 }
 
-interface Clock {
+/** Spells in which a nudge of the rule went before the act are left out; one that went later ends what is known. */
+export function comparisonOf(spells: readonly WithheldSpell[], known: WhatIsKnown): Comparison {
+  const spans: Span[] = [];
+  const reasons: Record<string, number> = {};
+  for (const spell of spells) {
+    const { act, sent, reason, start } = spell;
+    if (start > known.asOf || (act !== null && sent.some((t) => t < act))) continue;
+    spans.push(spanOf(spell, known, sent));
+    reasons[reason] = (reasons[reason] ?? 0) + 1;
+  }
+  return { spells: spans.length, curve: survivalCurve(spans), reasons };
+}
+
+/** Censored at the instant asked about, the course's end, or the student's next clock; at equal times acts come first. */
+function spanOf({ student, start, act }: ReturnClock, known: WhatIsKnown, more: readonly Instant[] = []): Span {
+  const { asOf, course, starts } = known;
+  const next = [...(starts.get(student) ?? []), ...more].filter((t) => t > start);
+  const until = Math.min(asOf, course.calendar.end, ...next);
+  return act !== null && act <= until
+    ? { days: (act - start) / DAY, act: true }
+    : { days: (until - start) / DAY, act: false };
+}
+
+export interface RuleOutcomes extends TimeToReturn {
   readonly rule: string;
-  readonly student: string;
-  readonly spellStart: Instant;
-  readonly start: Instant;
+  readonly comparison: Comparison;
 }
 
 /** `decisions` are those of a replay, of all rules whose nudges may end a clock. */
@@ -38,56 +114,31 @@ export function ruleOutcomes(
   asOf: Instant,
 ): RuleOutcomes[] {
   const { course } = facts;
-  const clocks = decisions.flatMap((d): Clock[] =>
-    d.outcome === 'sent' && d.to.some((to) => to.kind === 'student')
-      ? [{ rule: d.rule, student: d.student, spellStart: d.spellStart, start: d.sendAt }]
-      : [],
+  const started = decisions.flatMap(({ rule, student, ...d }) =>
+    d.outcome === 'sent' && d.to.some((to) => to.kind === 'student') ? [{ rule, student, start: d.sendAt }] : [],
   );
-  const starts = new Map<string, Instant[]>();
-  for (const c of clocks) starts.set(c.student, [...(starts.get(c.student) ?? []), c.start]);
-  /** Until when something is known of a clock: as of now, the course's end, the student's next clock, a nudge of the rule. */
-  const knownUntil = (student: string, start: Instant, more: readonly Instant[] = []): Instant =>
-    Math.min(asOf, course.calendar.end, ...[...(starts.get(student) ?? []), ...more].filter((t) => t > start));
-  const spanOf = (start: Instant, act: Instant | null, until: Instant): Span =>
-    // At equal times acts come before censorings.
-    act !== null && act <= until
-      ? { days: (act - start) / DAY, act: true }
-      : { days: (until - start) / DAY, act: false };
-  return rules.map((rule) => {
+  const known = whatIsKnown(course, asOf, started);
+  return rules.map((rule): RuleOutcomes => {
     const actOf = (student: string, start: Instant): Instant | null =>
       actAfter(facts, course.personIndex.get(student)!, rule.when, start)?.at ?? null;
-    const own = canReturn(rule.when) ? clocks.filter((c) => c.rule === rule.id && c.start <= asOf) : [];
-    const read = own.map((c) => {
-      const act = actOf(c.student, c.start);
-      const last = course.calendar.addDays(c.start, RETURN_DAYS);
-      const returned = act !== null && act < last && act <= asOf;
-      return { returned, open: !returned && last > asOf, span: spanOf(c.start, act, knownUntil(c.student, c.start)) };
-    });
-    const compared = canReturn(rule.when) ? comparisonOf(rule, decisions, asOf) : [];
-    const spans: Span[] = [];
-    const reasons: Record<string, number> = {};
-    for (const { first, sent } of compared) {
-      const act = actOf(first.student, first.round);
-      if (act !== null && sent.some((t) => t < act)) continue;
-      spans.push(spanOf(first.round, act, knownUntil(first.student, first.round, sent)));
-      reasons[first.reason] = (reasons[first.reason] ?? 0) + 1;
-    }
-    return {
-      rule: rule.id,
-      nudges: own.length,
-      returned: read.filter((r) => r.returned).length,
-      open: read.filter((r) => r.open).length,
-      curve: survivalCurve(read.map((r) => r.span)),
-      comparison: { spells: spans.length, curve: survivalCurve(spans), reasons },
-    };
+    const turnable = canReturn(rule.when);
+    const clocks = (turnable ? started : [])
+      .filter((c) => c.rule === rule.id && c.start <= asOf)
+      .map(({ student, start }) => ({ student, start, act: actOf(student, start) }));
+    const spells = turnable ? withheldFirst(decisions.filter((d) => d.rule === rule.id && d.round <= asOf)) : [];
+    const compared = spells.map(({ first: { student, round: start, reason }, sent }) => ({
+      ...{ student, start, reason, sent, act: actOf(student, start) },
+    }));
+    return { rule: rule.id, ...timeToReturn(clocks, known), comparison: comparisonOf(compared, known) };
   });
 }
 
-/** Spells of a rule whose first decision was to hold back, with when nudges of the rule went in them nevertheless. */
-function comparisonOf(rule: Rule, decisions: readonly Decision[], asOf: Instant) {
+type Withheld = Extract<Decision, { outcome: 'withheld' }>;
+
+/** Spells of one rule whose first decision was to hold back, with when nudges of the rule went in them nevertheless. */
+function withheldFirst(decisions: readonly Decision[]): { first: Withheld; sent: Instant[] }[] {
   const spells = new Map<string, Decision[]>();
   for (const d of decisions) {
-    if (d.rule !== rule.id || d.round > asOf) continue;
     const key = `${d.spellStart} ${d.student}`;
     const spell = spells.get(key);
     if (spell) spell.push(d);

@@ -1,5 +1,5 @@
 /** Who came back after a nudge: by an act of their own, within two weeks (engine R13). */
-import { canReturn, returnAfter, type Instant, type Return } from '@zest-bell/core';
+import { actAfter, canReturn, isReturn, type Instant, type Return } from '@zest-bell/core';
 import type { LiveCourse } from '../activity/live.ts';
 import type { Em } from '../platform/orm.ts';
 import { inSlices, rowsOf } from '../platform/query.ts';
@@ -12,12 +12,17 @@ export interface SentNudge {
   readonly wording: string;
   /** Null for one by hand. */
   readonly rule: string | null;
+  readonly step: number;
   readonly variant: number;
   readonly student: string;
   readonly sentAt: Instant;
+  /** True when its text was written for it alone. */
+  readonly edited: boolean;
   /** False where no act of the student could be a return. */
   readonly canReturn: boolean;
-  /** Null while the student has not come back by `now`. */
+  /** The student's act that ends what the rule found, by `now`; null while there is none. */
+  readonly act: Return | null;
+  /** The same, within two weeks. */
   readonly returned: Return | null;
 }
 
@@ -28,6 +33,8 @@ interface SentRow {
   readonly version: number;
   readonly student: string;
   readonly variant: number | null;
+  readonly step: number;
+  readonly edited: string | null;
   readonly at: Instant;
 }
 
@@ -41,6 +48,7 @@ export async function sentNudges(
     readonly since?: Instant;
     readonly nudges?: readonly number[];
     readonly rule?: string;
+    readonly wording?: string;
   } = {},
 ): Promise<SentNudge[]> {
   const rules = await em.find(RuleRow, { course: id });
@@ -50,12 +58,13 @@ export async function sentNudges(
     .getKnex()('nudge as n')
     .join('message as m', 'm.nudge', 'n.id')
     .select({ nudge: 'n.id', wording: 'n.wording', rule: 'n.rule', version: 'n.rule_version' })
-    .select({ student: 'n.student', variant: 'm.variant', at: 'm.settled_at' })
+    .select({ student: 'n.student', variant: 'm.variant', at: 'm.settled_at', step: 'n.step', edited: 'n.edited' })
     .where({ 'n.course': id, 'm.state': 'sent', 'm.kind': 'student' })
     .orderBy('n.id');
   if (wanted.students) void query.whereIn('n.student', [...wanted.students]);
   if (wanted.since !== undefined) void query.where('m.settled_at', '>=', wanted.since);
   if (wanted.rule !== undefined) void query.where('n.rule', wanted.rule);
+  if (wanted.wording !== undefined) void query.where('n.wording', wanted.wording);
   const rows: SentRow[] = [];
   if (wanted.nudges === undefined) rows.push(...(await rowsOf<SentRow>(em, query)));
   else
@@ -66,16 +75,20 @@ export async function sentNudges(
     const when = earlier.get(`${row.rule}@${row.version}`) ?? byKey.get(row.rule ?? '')?.when;
     const turnable = person !== undefined && when !== undefined && canReturn(when);
     const sentAt = Number(row.at);
-    const back = turnable ? returnAfter(facts, person, when, sentAt) : null;
+    const found = turnable ? actAfter(facts, person, when, sentAt) : null;
+    const act = found && found.at <= now ? found : null;
     return {
       nudge: row.nudge,
       wording: row.wording,
       rule: row.rule,
+      step: row.step,
       variant: row.variant ?? 0,
       student: row.student,
       sentAt,
+      edited: row.edited !== null && row.edited !== 'null',
       canReturn: turnable,
-      returned: back && back.at <= now ? back : null,
+      act,
+      returned: act && isReturn(act, sentAt, course.calendar) ? act : null,
     };
   });
 }

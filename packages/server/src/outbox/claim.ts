@@ -3,6 +3,7 @@ import type { Instant } from '@zest-bell/core';
 import { move, type Move } from '../nudges/transitions.ts';
 import type { Em } from '../platform/orm.ts';
 import { rowsOf, run } from '../platform/query.ts';
+import { writeDraws } from '../trials/draws.ts';
 import { filesOf } from '../wording/sending.ts';
 import type { Composed } from './compose.ts';
 import type { Fate, Judged } from './judge.ts';
@@ -74,9 +75,17 @@ async function writeAttempts(em: Em, leaving: readonly Judged[], worker: string,
     .where({ state: 'handing', claimed_by: worker })
     .select('id');
   const mine = new Set((await rowsOf<{ id: number }>(em, ours)).map((row) => row.id));
-  const made = leaving.flatMap(({ message, fate }) =>
+  const ready = leaving.flatMap(({ message, fate }) =>
     mine.has(message.id) && fate.kind === 'leaves' ? [{ message, ...fate }] : [],
   );
+  const draws = ready.flatMap(({ draw, message: { course, student } }) => (draw ? [{ ...draw, course, student }] : []));
+  const stands = await writeDraws(em, draws, now);
+  const holds = ({ draw, message: { student } }: (typeof ready)[number]) =>
+    draw === null || stands({ ...draw, student });
+  const made = ready.filter(holds);
+  // Another process drew in the meantime: they are judged again.
+  const again = ready.filter((r) => !holds(r)).map(({ message }) => message.id);
+  if (again.length > 0) await move(em, again, { ...PUT_BACK, now, claimedBy: worker });
   if (made.length === 0) return [];
   const rows = made.map(({ message, composed: { mail, parcel, evidence } }) => ({
     course: message.course,

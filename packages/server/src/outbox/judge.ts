@@ -3,6 +3,7 @@
  * is written here, and no message can hurt another: whatever goes wrong with one is that one's own fate.
  */
 import {
+  canReturn,
   domainsOf,
   firstOpen,
   MINUTE,
@@ -27,11 +28,18 @@ import { readableRule } from '../rules/repository.ts';
 import { compiledOf, lastKey, lastVariants, loadWordings } from '../wording/repository.ts';
 import { MailingRow } from '../mailings/entity.ts';
 import { factsOfMailing, mailingOf } from '../mailings/send.ts';
+import { openTrials, type Draw, type OpenTrial } from '../trials/draws.ts';
 import { compose, type Composed } from './compose.ts';
 import { threadKey, threads, variantsBeside, type QueuedMessage } from './queue.ts';
 
 export type Fate =
-  | { readonly kind: 'leaves'; readonly composed: Composed; readonly variant: number }
+  | {
+      readonly kind: 'leaves';
+      readonly composed: Composed;
+      readonly variant: number;
+      /** Drawn by lot for this student, and not written yet. */
+      readonly draw: Draw | null;
+    }
   | { readonly kind: 'waits'; readonly until: Instant }
   | { readonly kind: 'withdrawn'; readonly reason: LoggedReason }
   | { readonly kind: 'held'; readonly heldFor: HeldReason }
@@ -49,6 +57,7 @@ interface CourseOfMail extends LiveCourse {
   readonly rules: ReadonlyMap<string, RuleRow>;
   readonly last: Map<string, number>;
   readonly mailings: ReadonlyMap<number, OpenMailing>;
+  readonly trials: ReadonlyMap<string, OpenTrial>;
 }
 
 /** A message by hand, with the course in which it is made. */
@@ -105,8 +114,12 @@ export async function judge(services: Services, reserved: readonly QueuedMessage
     if (!wording.ok) return { kind: 'broken', trouble: troubleOf(wording.problems) };
     // A retry, and all messages of one nudge, are made from the text that was chosen first.
     const key = lastKey(message.wording, message.student);
+    // A fair trial is about nudges that the student can answer by an act (engine O5).
+    const trial = message.kind === 'student' && canReturn(rule.when) ? course.trials.get(message.wording) : undefined;
+    const drawn = message.variant === null ? (trial?.textOf(message.student, wording.value.count) ?? null) : null;
     const variant =
       message.variant ??
+      drawn?.text ??
       variants.get(message.nudge) ??
       nextVariant(wording.value.count, course.last.get(key) ?? null, message.student);
     const inReplyTo = answered.get(threadKey(message.nudge, message.address)) ?? null;
@@ -115,7 +128,7 @@ export async function judge(services: Services, reserved: readonly QueuedMessage
     if (!composed.ok) return { kind: 'broken', trouble: troubleOf(composed.problems) };
     variants.set(message.nudge, variant);
     course.last.set(key, variant);
-    return { kind: 'leaves', composed: composed.value, variant };
+    return { kind: 'leaves', composed: composed.value, variant, draw: drawn?.draw ?? null };
   }
 
   function fateByHand(message: QueuedMessage, course: CourseOfMail, mailing: OpenMailing | undefined): Fate {
@@ -135,7 +148,7 @@ export async function judge(services: Services, reserved: readonly QueuedMessage
     };
     const composed = compose(services, order);
     if (!composed.ok) return { kind: 'broken', trouble: troubleOf(composed.problems) };
-    return { kind: 'leaves', composed: composed.value, variant: 0 };
+    return { kind: 'leaves', composed: composed.value, variant: 0, draw: null };
   }
 }
 
@@ -181,6 +194,8 @@ async function courseOfMail(
   const keys = [...new Set(messages.flatMap((m) => m.rule ?? []))];
   const rows = await em.find(RuleRow, { course: id, key: { $in: keys } }, { disableIdentityMap: true });
   const opened = await live.get(em, id);
+  const wordings = [...new Set(messages.map((m) => m.wording))];
+  const students = [...new Set(messages.map((m) => m.student))];
   const ids = [...new Set(messages.flatMap((m) => mailingOf(m.wording) ?? []))];
   const mailings = await em.find(MailingRow, { course: id, id: { $in: ids } }, { disableIdentityMap: true });
   return {
@@ -193,9 +208,10 @@ async function courseOfMail(
         return [key, { facts: factsOfMailing(opened, about), outside, wording: compiledOf(wording) }];
       }),
     ),
-    wordings: await loadWordings(em, id, [...new Set(messages.map((m) => m.wording))]),
+    wordings: await loadWordings(em, id, wordings),
     rules: new Map(rows.map((r) => [r.key, r])),
-    last: await lastVariants(em, id, [...new Set(messages.map((m) => m.student))]),
+    last: await lastVariants(em, id, students),
+    trials: await openTrials(em, id, wordings, students),
   };
 }
 

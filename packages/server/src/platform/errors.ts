@@ -52,6 +52,11 @@ export const ERRORS = {
     family: 'user',
     title: 'A rule uses this wording. Choose another wording for the rule first.',
   },
+  trialRuns: {
+    status: 409,
+    family: 'user',
+    title: 'A fair trial of these texts is running. End it first.',
+  },
   ruleArchived: {
     status: 409,
     family: 'user',

@@ -1,19 +1,12 @@
 /** Every nudge that reached its student, with what came of it: who came back, who replied. */
-import type { Instant, SentText } from '@zest-bell/core';
+import type { Instant, SentOutcome } from '@zest-bell/core';
 import type { LiveCourse } from '../activity/live.ts';
 import { sentNudges, type SentNudge } from '../nudges/returns.ts';
 import type { Em } from '../platform/orm.ts';
 import { ReplyRow } from './entity.ts';
 
-export interface SentTextOf extends SentText {
-  readonly wording: string;
-  /** Null for a nudge by hand. */
-  readonly rule: string | null;
-  readonly student: string;
-}
-
 /** All of a course. */
-export async function sentTexts(em: Em, course: LiveCourse, now: Instant): Promise<SentTextOf[]> {
+export async function sentTexts(em: Em, course: LiveCourse, now: Instant): Promise<SentOutcome[]> {
   const replies = await em.find(
     ReplyRow,
     { course: course.id, kind: 'reply', student: { $ne: null } },
@@ -24,8 +17,9 @@ export async function sentTexts(em: Em, course: LiveCourse, now: Instant): Promi
 }
 
 /** What came of one nudge, where the nudges that were answered are known. */
-export const sentText = (n: SentNudge, answered: ReadonlySet<number>): SentTextOf => ({
-  ...{ wording: n.wording, rule: n.rule, student: n.student, variant: n.variant, sentAt: n.sentAt },
+export const sentText = (n: SentNudge, answered: ReadonlySet<number>): SentOutcome => ({
+  ...{ wording: n.wording, rule: n.rule, step: n.step, student: n.student, variant: n.variant },
+  ...{ sentAt: n.sentAt, act: n.act?.at ?? null },
   ...{ canReturn: n.canReturn, returned: n.returned !== null, replied: answered.has(n.nudge) },
 });
 

@@ -1,8 +1,8 @@
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
-import type { HindsightAnswer, ReplayAnswer, ReplayEvidence } from '@zest-bell/core';
+import type { CameOfItAnswer, HindsightAnswer, ReplayAnswer, ReplayEvidence } from '@zest-bell/core';
 import { Account } from '../../accounts/entity.ts';
 import { hashPassword } from '../../accounts/passwords.ts';
-import { NudgeRow } from '../../nudges/entity.ts';
+import { MessageRow, NudgeRow, RefusalRow } from '../../nudges/entity.ts';
 import { at, openStage, PASSWORD, ruleOf, visit, type Agent, type TestStage } from '../../testing/stage.ts';
 
 let stage: TestStage;
@@ -79,4 +79,50 @@ test('nobody replays the rules of a course of others', async () => {
   const eve = await stage.signIn('eve@saltmarsh.example');
   await eve.post(base).send({ rule: 'away' }).expect(404);
   await eve.post(`${base}/hindsight`).send({}).expect(404);
+});
+
+test('what came of the nudges is read from the log, beside spells that were held back', async () => {
+  const log = { course: 1, ruleVersion: 1, step: 0, state: 'sent' as const, toStudent: true, evidence: [] };
+  const em = stage.orm.em.fork();
+  const nudge = (student: string, when: string, spell: string, n: number) => {
+    const key = `1:${student}:${when}`;
+    em.create(NudgeRow, {
+      ...{ ...log, idempotencyKey: key, rule: 'away', student, wording: 'gentle', reason: null },
+      ...{ roundAt: at(when), spellStart: at(spell) },
+    });
+    em.create(MessageRow, {
+      ...{
+        nudge: n,
+        course: 1,
+        kind: 'student' as const,
+        lead: true,
+        name: '',
+        address: `${student}@saltmarsh.example`,
+      },
+      ...{ state: 'sent' as const, heldFor: null, sendAt: at(when), settledAt: at(when), variant: 0 },
+    });
+  };
+  nudge('p1', '2026-09-06T10:00', '2026-09-06T10:00', 1);
+  nudge('p2', '2026-09-06T10:00', '2026-09-06T10:00', 2);
+  const refusal = (student: string, reason: 'budget' | 'gap', first: string, spell: string) =>
+    em.create(RefusalRow, {
+      ...{ course: 1, rule: 'away', student, spellStart: at(spell), step: 0, reason, rounds: 1, evidence: [] },
+      ...{ firstRound: at(first), lastRound: at(first) },
+    });
+  refusal('p3', 'budget', '2026-09-06T10:00', '2026-09-06T10:00');
+  // p2 was nudged first in this spell: what was held back later is no spell without a nudge.
+  refusal('p2', 'gap', '2026-09-07T10:00', '2026-09-06T10:00');
+  await em.flush();
+  const came = (await ada.get(`${base}/outcomes`).query({ by: 'rule' }).expect(200)).body as CameOfItAnswer;
+  expect(came.rules).toEqual({ away: 'Away' });
+  expect(came.lines).toMatchObject([
+    {
+      rule: 'away',
+      result: { sent: 2, returns: { count: 1, of: 2 } },
+      time: { nudges: 2, returned: 1, curve: [{ days: 3, atRisk: 2, acts: 1 }] },
+      comparison: { spells: 1, reasons: { budget: 1 }, curve: [] },
+    },
+  ]);
+  const texts = (await ada.get(`${base}/outcomes`).query({ by: 'text' }).expect(200)).body as CameOfItAnswer;
+  expect(texts.lines).toMatchObject([{ wording: 'gentle', text: 0, comparison: null }]);
 });

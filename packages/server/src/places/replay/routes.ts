@@ -20,6 +20,7 @@ import {
   type Rule,
   type VariedHindsight,
 } from '@zest-bell/core';
+import { cameOfCourse, isCameBy } from './outcomes.ts';
 import { accountOf, courseOf } from '../../accounts/routes.ts';
 import { AppError } from '../../platform/errors.ts';
 import { parseInput } from '../../platform/http.ts';
@@ -66,6 +67,13 @@ export function replayRoutes({ reading, live, clock, longWork }: Services): Rout
     const until = Math.min(clock.now(), course.calendar.end);
     const told = await longWork.run(accountOf(req), res, () => replayedInParts(rules, facts, { until }));
     res.json({ ...told, until } satisfies ReplayAnswer);
+  });
+
+  router.get('/replay/outcomes', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const { by } = req.query;
+    const em = reading.em.fork();
+    res.json(await cameOfCourse(em, await live.get(em, id), isCameBy(by) ? by : 'rule', clock.now()));
   });
 
   router.post('/replay/evidence', async (req, res) => {

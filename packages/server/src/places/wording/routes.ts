@@ -11,6 +11,7 @@ import {
   parseCondition,
   recipientsOf,
   textsOf,
+  TRIAL_POINTS,
   wordingSchema,
   type About,
   type CompiledWording,
@@ -21,6 +22,7 @@ import {
   type PreviewAnswer,
   type RecipientSpec,
   type Rule,
+  type TrialAnswer,
   type WordingAnswer,
   type WordingResultsAnswer,
 } from '@zest-bell/core';
@@ -39,6 +41,7 @@ import { WordingRow } from '../../wording/entity.ts';
 import { awkwardFor, mustReadForAll } from '../../wording/awkward.ts';
 import { compiledOf, insertWording, missingNames, wordingOfRow } from '../../wording/repository.ts';
 import { resultsOf } from './results.ts';
+import { endTrial, runningTrial, startTrial, trialAnswer } from './trial.ts';
 import { filesOf, letterOf, packed, type Parcel } from '../../wording/sending.ts';
 
 const newSchema = z.strictObject({ wording: z.unknown() });
@@ -52,6 +55,13 @@ const previewSchema = z.strictObject({
   when: z.unknown(),
   /** Which of its texts. */
   variant: z.number().int().min(0).default(0),
+});
+
+const trialSchema = z.strictObject({
+  /** The difference that it should show, in points of a hundred. */
+  points: z.union(TRIAL_POINTS.map((n) => z.literal(n))),
+  /** Further courses that take part. */
+  courses: z.array(z.number().int()).max(50).default([]),
 });
 
 const examplesSchema = previewSchema.pick({ student: true, when: true });
@@ -102,6 +112,8 @@ export function wordingRoutes({ orm, reading, live, clock, mail, longWork }: Ser
       const row = await wordingRow(em, id, req.params.wording);
       if (row.version !== input.version) throw new AppError('changedMeanwhile');
       await mustBeOfCourse(em, compiled, await live.get(em, id));
+      const isOther = JSON.stringify(textsOf(compiled.wording)) !== JSON.stringify(textsOf(wordingOfRow(row)));
+      if (isOther && (await runningTrial(em, id, row.key))) throw new AppError('trialRuns');
       const { id: _key, text: body, ...words } = compiled.wording;
       Object.assign(row, { ...words, body, version: row.version + 1 });
       await em.flush();
@@ -126,6 +138,7 @@ export function wordingRoutes({ orm, reading, live, clock, mail, longWork }: Ser
           using.map((r) => ({ path: 'wording', code: 'inUse', message: `“${r.name}” uses this wording` })),
         );
       }
+      if (await runningTrial(em, id, row.key)) throw new AppError('trialRuns');
       const waiting = await waitingMessages(em, id, row.key);
       if (waiting > 0) {
         throw new AppError('wordingInUse', [
@@ -135,6 +148,30 @@ export function wordingRoutes({ orm, reading, live, clock, mail, longWork }: Ser
       em.remove(row);
       await em.flush();
     });
+    res.status(204).end();
+  });
+
+  router.get('/:wording/trial', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const em = reading.em.fork();
+    const row = await wordingRow(em, id, req.params.wording);
+    const asked = { live, account: accountOf(req), now: clock.now(), row };
+    res.json((await trialAnswer(em, asked)) satisfies TrialAnswer);
+  });
+
+  router.post('/:wording/trial', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const order = parseInput(trialSchema, req.body);
+    await inTransaction(orm, async (em) => {
+      const row = await wordingRow(em, id, req.params.wording);
+      await startTrial(em, { live, account: accountOf(req), now: clock.now(), row }, order);
+    });
+    res.status(201).end();
+  });
+
+  router.post('/:wording/trial/end', async (req, res) => {
+    const id = await courseOf(reading, req);
+    await inTransaction(orm, async (em) => endTrial(em, await wordingRow(em, id, req.params.wording), clock.now()));
     res.status(204).end();
   });
 

@@ -1,0 +1,177 @@
+/** Fair trials of a wording's texts: what one would need, how one stands, and its beginning and end (engine O5). */
+import { randomUUID } from 'node:crypto';
+import {
+  canReturn,
+  neededFor,
+  RETURN_DAYS,
+  textsOf,
+  TRIAL_POINTS,
+  trialResult,
+  trialStanding,
+  type Instant,
+  type TrialAnswer,
+  type TrialNudge,
+  type TrialPlan,
+  type TrialView,
+} from '@zest-bell/core';
+import { Access, Account } from '../../accounts/entity.ts';
+import type { LiveCourse, LiveCourses } from '../../activity/live.ts';
+import { CourseRow } from '../../course/entity.ts';
+import { sentNudges } from '../../nudges/returns.ts';
+import { AppError } from '../../platform/errors.ts';
+import type { Em } from '../../platform/orm.ts';
+import { RuleRow } from '../../rules/entity.ts';
+import { readableRule } from '../../rules/repository.ts';
+import { TrialCourseRow, TrialDrawRow, TrialRow } from '../../trials/entity.ts';
+import { WordingRow } from '../../wording/entity.ts';
+import { wordingOfRow } from '../../wording/repository.ts';
+
+/** Fewer than these say little of the share that comes back today: common practice, no source. */
+const FEWEST_KNOWN = 10;
+
+interface Asked {
+  readonly live: LiveCourses;
+  readonly account: number;
+  readonly now: Instant;
+  readonly row: WordingRow;
+}
+
+const wordsOf = (row: WordingRow): string => JSON.stringify(textsOf(wordingOfRow(row)));
+
+/** The trial that runs with a wording, else the last one; null when there was none. */
+async function trialOf(em: Em, course: number, wording: string): Promise<TrialRow | null> {
+  const parts = await em.find(TrialCourseRow, { course, wording });
+  const trials = await em.find(TrialRow, { id: { $in: parts.map((p) => p.trial) } }, { orderBy: { id: 'desc' } });
+  return trials.find((t) => t.endedAt == null) ?? trials[0] ?? null;
+}
+
+export async function runningTrial(em: Em, course: number, wording: string): Promise<TrialRow | null> {
+  const trial = await trialOf(em, course, wording);
+  return trial?.endedAt == null ? trial : null;
+}
+
+export async function trialAnswer(em: Em, asked: Asked): Promise<TrialAnswer> {
+  const { row, now, live } = asked;
+  const trial = await trialOf(em, row.course, row.key);
+  return { trial: trial && (await viewOf(em, live, trial, now)), plan: await planOf(em, asked) };
+}
+
+async function viewOf(em: Em, live: LiveCourses, trial: TrialRow, now: Instant): Promise<TrialView> {
+  const parts = await em.find(TrialCourseRow, { trial: trial.id }, { orderBy: { id: 'asc' } });
+  const nudges: TrialNudge[] = [];
+  const courses: string[] = [];
+  for (const part of parts) {
+    const course = await live.get(em, part.course);
+    courses.push(nameOf(course.row));
+    nudges.push(...(await countedNudges(em, course, part, trial, now)));
+  }
+  const result = trialResult(nudges, trial.texts.length);
+  const { id, startedAt, startedBy, texts: compared, points, needed } = trial;
+  const endedAt = trial.endedAt ?? null;
+  const standing = trialStanding(result, { needed, ended: endedAt !== null });
+  return { ...result, id, startedAt, startedBy, endedAt, compared, courses, points, needed, standing };
+}
+
+/** Each student's first nudge of the trial that reached them with the text that was drawn. */
+async function countedNudges(
+  em: Em,
+  course: LiveCourse,
+  { wording }: TrialCourseRow,
+  trial: TrialRow,
+  now: Instant,
+): Promise<TrialNudge[]> {
+  const draws = await em.find(TrialDrawRow, { trial: trial.id, course: course.id }, { disableIdentityMap: true });
+  const drawn = new Map(draws.map((d) => [d.student, d.text]));
+  const first = new Map<string, TrialNudge>();
+  for (const n of await sentNudges(em, course, now, { wording, since: trial.startedAt })) {
+    const text = drawn.get(n.student);
+    const isLate = trial.endedAt != null && n.sentAt > trial.endedAt;
+    if (text === undefined || first.has(n.student) || !n.canReturn || n.edited || n.variant !== text || isLate)
+      continue;
+    const over = course.course.calendar.addDays(n.sentAt, RETURN_DAYS) <= now;
+    first.set(n.student, { text, returned: n.returned !== null, over });
+  }
+  return [...first.values()];
+}
+
+async function planOf(em: Em, asked: Asked): Promise<TrialPlan> {
+  const { row, live, now } = asked;
+  const candidates = await coursesWithTexts(em, asked);
+  const courses: { id: number; name: string; reached: number }[] = [];
+  let [back, of] = [0, 0];
+  for (const { id, wording } of candidates) {
+    const course = await live.get(em, id);
+    const sent = (await sentNudges(em, course, now, { wording })).filter((n) => n.canReturn);
+    const known = sent.filter((n) => n.returned || course.course.calendar.addDays(n.sentAt, RETURN_DAYS) <= now);
+    back += known.filter((n) => n.returned).length;
+    of += known.length;
+    courses.push({ id, name: nameOf(course.row), reached: new Set(sent.map((n) => n.student)).size });
+  }
+  const baseKnown = of >= FEWEST_KNOWN;
+  // Nobody or everybody leaves no room to count with: then it is one more of each.
+  const base = baseKnown ? (back === 0 || back === of ? (back + 1) / (of + 2) : back / of) : 0.5;
+  return {
+    refused: await refusal(em, row),
+    ...{ base, baseKnown, courses },
+    needed: TRIAL_POINTS.map((points) => ({ points, students: neededFor(base, points) })),
+    reached: courses.reduce((n, c) => n + c.reached, 0),
+  };
+}
+
+/** Courses of the account with a wording of the same texts that no trial has, the asked one first. */
+async function coursesWithTexts(em: Em, { account, row }: Asked): Promise<{ id: number; wording: string }[]> {
+  const ids = (await em.find(Access, { account })).map((a) => a.course);
+  const rows = await em.find(WordingRow, { course: { $in: ids }, subject: row.subject, body: row.body });
+  const found: { id: number; wording: string }[] = [{ id: row.course, wording: row.key }];
+  for (const other of rows) {
+    if (found.some((f) => f.id === other.course) || wordsOf(other) !== wordsOf(row)) continue;
+    if ((await runningTrial(em, other.course, other.key)) === null)
+      found.push({ id: other.course, wording: other.key });
+  }
+  return found;
+}
+
+async function refusal(em: Em, row: WordingRow): Promise<string | null> {
+  if (row.variants.length === 0)
+    return 'A fair trial compares two texts or more. Add another text to this wording and save it first.';
+  const rules = (await em.find(RuleRow, { course: row.course })).flatMap((r) => readableRule(r) ?? []);
+  const using = rules.filter((r) => r.steps.some((s) => s.wording === row.key));
+  if (using.length === 0) return 'No rule uses this wording yet.';
+  if (!using.some((r) => canReturn(r.when)))
+    return 'The rules that use this wording look for nothing that a student could end by an act, so nobody can come back.';
+  return null;
+}
+
+/** Needs a transaction. Throws `notFound`, `trialRuns`, `invalidInput`. */
+export async function startTrial(
+  em: Em,
+  asked: Asked,
+  order: { readonly points: (typeof TRIAL_POINTS)[number]; readonly courses: readonly number[] },
+): Promise<void> {
+  const { row, now, account } = asked;
+  if (await runningTrial(em, row.course, row.key)) throw new AppError('trialRuns');
+  const plan = await planOf(em, asked);
+  if (plan.refused !== null)
+    throw new AppError('invalidInput', [{ path: 'trial', code: 'refused', message: plan.refused }]);
+  const possible = await coursesWithTexts(em, asked);
+  const taken = possible.filter((p) => p.id === row.course || order.courses.includes(p.id));
+  const { name } = await em.findOneOrFail(Account, { id: account });
+  const trial = em.create(TrialRow, {
+    ...{ seed: randomUUID(), texts: textsOf(wordingOfRow(row)), points: order.points },
+    needed: plan.needed.find((n) => n.points === order.points)!.students,
+    ...{ startedAt: now, startedBy: name, endedAt: null },
+  });
+  await em.flush();
+  for (const { id, wording } of taken) em.create(TrialCourseRow, { trial: trial.id, course: id, wording });
+  await em.flush();
+}
+
+/** Ends it in all its courses. Needs a transaction. Throws `notFound`. */
+export async function endTrial(em: Em, row: WordingRow, now: Instant): Promise<void> {
+  const trial = await runningTrial(em, row.course, row.key);
+  if (!trial) throw new AppError('notFound');
+  trial.endedAt = now;
+  await em.flush();
+}
+
+const nameOf = ({ code, title }: Pick<CourseRow, 'code' | 'title'>): string => `${code} ${title}`;
