@@ -56,6 +56,8 @@ const VIEWS = [
   ['/c/1/students/n7?part=grades', /Beside the class/],
   ['/c/1/replay?rule=quiet', /19 of 42 students/],
   ['/c/1/replay/hindsight?rule=quiet', /Share found/],
+  ['/c/1/replay/outcomes', /This is no experiment/],
+  ['/c/1/replay/ahead', /next seven days/],
   ['/mailroom', /Mailroom/],
 ] as const;
 

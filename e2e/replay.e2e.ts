@@ -68,3 +68,43 @@ test('hindsight: found, missed, needlessly warned, how early, and at which numbe
   await scene.see('[data-testid=filter-sentence]', /under 50%/);
   await scene.see('[data-testid=shares]', /Share found: \d+ of [1-9],/);
 });
+
+test('is the coming week too noisy: in two cases, by rule and by student', async () => {
+  await scene.clickText('Ahead', 'main');
+  const NOISE = '[aria-label="Is the coming week too noisy?"]';
+  const said = await scene.see(
+    NOISE,
+    /If nobody does anything more: not too noisy\. \d+ nudges in the next seven days, against/,
+  );
+  expect(said).toMatch(/If everyone’s last 14 days repeat: not too noisy\./);
+  await scene.see('[aria-label="Two cases"]', /not a forecast.*Nudges \d+ nudges \d+ nudges/);
+  await scene.see('[aria-label="Rule by rule"]', /Quiet for five days 5 \d+ \d+/);
+  await scene.clickText('Four weeks', 'main');
+  await scene.see('[aria-label="Rule by rule"]', /Quiet for five days 2\d \d+ \d+/);
+});
+
+test('which text brings people back, and whether that is more than chance', async () => {
+  await scene.clickText('What came of it', 'main');
+  await scene.see('[aria-label=Results]', /Quiet for five days 22 13 of 14 69% to 99% 4 of 14/);
+  await scene.see('main', /spells? without a first nudge.*message budget used up.*This is no experiment/);
+  await scene.clickText('By text', 'main');
+  await scene.see('[aria-label="How soon students came back"]', /Your lab is waiting, text 1: .*text 2: /);
+  const trials = await scene.see('[aria-label="Fair trials"]', /Your lab is waiting running interim look/);
+  expect(trials).toMatch(/Text 1 and text 2: too few to tell\. \d+ of 78 students counted/);
+});
+
+test('a fair trial is started where its wording is written, holds the texts still, and is ended', async () => {
+  await scene.go(`${stage.base}/c/1/wording?wording=standing`);
+  const TRIAL = '[aria-label="Fair trial"]';
+  await scene.see(TRIAL, /20 points: needs \d+ students for each text.*28\.6% come back/);
+  await scene.clickText('Start fair trial', TRIAL);
+  await scene.see(TRIAL, /running interim look.*too few to tell.*The texts cannot change/);
+  const subject = await scene.page.waitForSelector(`${DIALOG} [aria-label=Subject], ${DIALOG} input[maxlength="200"]`);
+  await subject!.click({ count: 3 });
+  await subject!.type('Another subject');
+  await scene.clickText('Save wording', DIALOG);
+  await scene.see(DIALOG, /A fair trial of these texts is running\. End it first/);
+  await scene.clickText('End fair trial', TRIAL);
+  await scene.see(TRIAL, /ended.*Start fair trial/);
+  await scene.clickText('Discard changes', DIALOG);
+});

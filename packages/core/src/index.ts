@@ -84,6 +84,8 @@ export * from './rounds/example.ts';
 export * from './rounds/compare.ts';
 export * from './rounds/limitsEffect.ts';
 export * from './rounds/lookAhead.ts';
+export * from './rounds/noise.ts';
+export * from './rounds/repeatedDays.ts';
 export * from './outcomes/proportion.ts';
 export * from './outcomes/cameOfIt.ts';
 export * from './outcomes/fairTrial.ts';

@@ -38,6 +38,7 @@ import { ReplyRow } from './replies/entity.ts';
 import type { Services } from './services.ts';
 import { nextRoundOfAll, runDueRounds } from './rounds/scheduler.ts';
 import { insertRule } from './rules/repository.ts';
+import { startTrial } from './places/wording/trial.ts';
 import { WordingRow } from './wording/entity.ts';
 import { inTransaction } from './platform/transaction.ts';
 
@@ -45,6 +46,8 @@ import { inTransaction } from './platform/transaction.ts';
 export const DEMO_PASSWORD = 'high-water-0914';
 /** The campus tells something every hour or so of a day; two days of silence are a fault. */
 const GUARDS = { askAbove: 0.5, staleHours: 48 };
+/** A wording of the demo with two texts. */
+const TRIED_WORDING = 'lab';
 /** Where answers to the demo's nudges come in: a free port of this machine alone. */
 export const DEMO_REPLIES = { domain: 'bell.saltmarsh.example', port: 0, host: '127.0.0.1' } as const;
 const ASSISTANT_ACCOUNT = { name: 'Ilya Benedek', email: 'i.benedek@saltmarsh.example' };
@@ -110,7 +113,10 @@ export async function openDemo(folder: string, orm: Orm, secret: string, smtpDel
     routes,
     async playUpToNow(wired, dispatcher, base) {
       services = wired;
-      if ((await orm.em.fork().count(CourseRow)) === 0) await setUp(orm, tokenOf);
+      if ((await orm.em.fork().count(CourseRow)) === 0) {
+        await setUp(orm, tokenOf);
+        await tryTexts(wired);
+      }
       const isPlaying = clock.now() < OPENING;
       stage = new Stage({
         clock,
@@ -153,6 +159,15 @@ export async function openDemo(folder: string, orm: Orm, secret: string, smtpDel
 }
 
 /** Accounts, courses, wordings and rules, as the instructor would have set them up before the first day. */
+/** A fair trial from the first day: does it help to say why the labs matter? */
+async function tryTexts({ orm, live, clock }: Services): Promise<void> {
+  await inTransaction(orm, async (em) => {
+    const row = await em.findOneOrFail(WordingRow, { key: TRIED_WORDING });
+    const { account } = await em.findOneOrFail(Access, { course: row.course, role: 'instructor' });
+    await startTrial(em, { live, account, now: clock.now(), row }, { points: 30, courses: [] });
+  });
+}
+
 async function setUp(orm: Orm, tokenOf: (code: string) => string): Promise<void> {
   const passwordHash = await hashPassword(DEMO_PASSWORD);
   await inTransaction(orm, async (em) => {

@@ -3,6 +3,7 @@ import type { LeafEvidence } from '../conditions/evidence.ts';
 import type { CameLine } from '../outcomes/cameOfIt.ts';
 import type { Hindsight } from '../outcomes/hindsight.ts';
 import type { Replayed } from '../outcomes/replayed.ts';
+import type { Noise } from '../rounds/noise.ts';
 import type { Instant } from '../time/instant.ts';
 
 export interface ReplayAnswer extends Replayed {
@@ -33,4 +34,26 @@ export interface CameOfItAnswer {
   /** Names by key, of those that are gone as well. */
   readonly rules: Readonly<Record<string, string>>;
   readonly wordings: Readonly<Record<string, string>>;
+}
+
+/** The coming rounds, as they would go in one case. */
+export interface AheadCase extends Replayed {
+  /** Of the first seven days. */
+  readonly noise: Noise;
+}
+
+/** What the coming rounds hold: if nobody does anything more, and if every student's last 14 days repeat. */
+export interface ComingAnswer {
+  readonly from: Instant;
+  readonly until: Instant;
+  readonly still: AheadCase;
+  readonly repeated: AheadCase;
+  readonly rules: readonly {
+    readonly id: string;
+    readonly name: string;
+    readonly rounds: number;
+    /** Nudges, sent or waiting, in either case. */
+    readonly still: number;
+    readonly repeated: number;
+  }[];
 }

@@ -17,6 +17,13 @@ export interface TrialView extends TrialResult {
   readonly standing: (typeof TRIAL_STANDINGS)[number];
 }
 
+export interface NamedTrial {
+  readonly wording: string;
+  /** The wording's. */
+  readonly name: string;
+  readonly trial: TrialView;
+}
+
 export interface TrialPlan {
   /** Why none can be started now; null when it can. */
   readonly refused: string | null;

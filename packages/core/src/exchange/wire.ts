@@ -330,6 +330,8 @@ export interface WordingAnswer extends Wording {
   readonly version: number;
   /** Names of the rules whose steps use it. */
   readonly usedBy: readonly string[];
+  /** Whether a fair trial of its texts is running. */
+  readonly onTrial: boolean;
 }
 
 /** What came of the texts of each wording, by its id. */

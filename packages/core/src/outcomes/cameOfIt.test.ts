@@ -53,6 +53,21 @@ describe('what came of it', () => {
     ]);
   });
 
+  test('steps and texts follow each other within their rule or wording', () => {
+    const mixed = [sent('p1', { variant: 1 }), sent('p2', { wording: 'own' }), sent('p3'), sent('p4', { step: 1 })];
+    expect(told(mixed, 'text').map((l) => [l.wording, l.text])).toEqual([
+      ['hello', 0],
+      ['hello', 1],
+      ['own', 0],
+    ]);
+    const steps = [sent('p1', { step: 1 }), sent('p2', { rule: 'other' }), sent('p3')];
+    expect(told(steps, 'step').map((l) => [l.rule, l.step])).toEqual([
+      ['away', 0],
+      ['away', 1],
+      ['other', 0],
+    ]);
+  });
+
   test('a nudge that no act can answer has no clock, and its replies count', () => {
     const own = told(all, 'rule')[1]!;
     expect(own.time).toMatchObject({ nudges: 0, curve: [] });

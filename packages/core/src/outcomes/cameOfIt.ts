@@ -38,7 +38,7 @@ export interface CameLine {
   readonly comparison: Comparison | null;
 }
 
-/** A line for each, in the order in which the first nudges of each went. */
+/** A line for each, in the order in which the first nudges of each went; steps and texts stand together, in theirs. */
 export function cameOfIt(
   sent: readonly SentOutcome[],
   by: CameBy,
@@ -52,7 +52,16 @@ export function cameOfIt(
     if (group) group.push(one);
     else groups.set(key, [one]);
   }
-  return [...groups.values()].map((group): CameLine => {
+  // Of one rule or wording, steps and texts follow each other in their own order.
+  const isOfWording = by === 'wording' || by === 'text';
+  const wholeOf = ([first]: readonly SentOutcome[]) => (isOfWording ? first!.wording : first!.rule);
+  const within = ([first]: readonly SentOutcome[]) =>
+    by === 'text' ? first!.variant : by === 'step' ? first!.step : 0;
+  const wholes = [...new Set([...groups.values()].map(wholeOf))];
+  const ordered = [...groups.values()].sort(
+    (a, b) => wholes.indexOf(wholeOf(a)) - wholes.indexOf(wholeOf(b)) || within(a) - within(b),
+  );
+  return ordered.map((group): CameLine => {
     const shared = sharedOf(group[0]!, by);
     const clocks = group
       .filter((s) => s.canReturn)

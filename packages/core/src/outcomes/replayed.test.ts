@@ -1,7 +1,7 @@
 import { expect, test } from '@jest/globals';
 import { runWhole } from '../rounds/replay.ts';
 import { at, factsOf, person, ruleOf } from '../testing/build.ts';
-import { compareReplays, replayedInParts } from './replayed.ts';
+import { compareReplays, replayedInParts, replayedUntil } from './replayed.ts';
 
 /**
  * Worked out by hand: p1 comes on Sep 1 at 2 PM (a spell from Sep 6, 2 PM) and on Sep 12; p2 never comes (a spell from Sep 5);
@@ -79,4 +79,15 @@ test('two versions are compared: who is gained and lost, how many more, how much
     earlier: null,
   });
   expect(compareReplays(told(until, twelve), told(until))).toMatchObject({ more: 2, gained: ['p1', 'p2'], lost: [] });
+});
+
+test('cut at an instant it reads as it would have been told then', () => {
+  const whole = told('2026-09-14T00:00');
+  for (const t of ['2026-09-05T12:00', '2026-09-06T20:00', '2026-09-08T09:30', '2026-09-13T00:00']) {
+    expect(replayedUntil(whole, at(t), facts.course.calendar)).toEqual(told(t));
+  }
+  expect(replayedUntil(whole, at('2026-09-04T00:00'), facts.course.calendar)).toMatchObject({
+    students: [],
+    nudges: 0,
+  });
 });

@@ -5,7 +5,7 @@ import { inAudience, type Decision } from '../rounds/decide.ts';
 import { replayInParts, type InParts, type ReplaySpan } from '../rounds/replay.ts';
 import { spellsUpTo } from '../rounds/standing.ts';
 import type { Rule } from '../rules/rule.ts';
-import { dateOf } from '../time/calendar.ts';
+import { dateOf, type CourseCalendar } from '../time/calendar.ts';
 import { DAY, type Instant } from '../time/instant.ts';
 import { quartilesOf, type Quartiles } from './quartiles.ts';
 
@@ -59,49 +59,75 @@ export function* replayedInParts(
   facts: Facts,
   span: ReplaySpan & { readonly until: Instant },
 ): InParts<Replayed> {
+  return decisionsTold(yield* replayInParts(rules, facts, span), rules, facts, span.until);
+}
+
+/** Decisions of these rules, told. */
+export function decisionsTold(
+  decisions: readonly Decision[],
+  rules: readonly Rule[],
+  facts: Facts,
+  until: Instant,
+): Replayed {
   const { course } = facts;
-  const decisions = yield* replayInParts(rules, facts, span);
-  const days = new Map<number, { nudges: number; held: number; heldBack: number }>();
   const byStudent = new Map<string, ReplayMark[]>();
-  const firstOfSpell = new Map<string, number>();
-  for (const d of decisions) {
-    const { rule, round, step, outcome, reason, spellStart, student } = d;
-    const marks = byStudent.get(student);
+  for (const { rule, round, step, outcome, reason, spellStart, student } of decisions) {
     const mark = { rule, round, step, outcome, reason, spellStart };
+    const marks = byStudent.get(student);
     if (marks) marks.push(mark);
     else byStudent.set(student, [mark]);
-    const day = course.calendar.dayNumber(round);
-    let of = days.get(day);
-    if (!of) days.set(day, (of = { nudges: 0, held: 0, heldBack: 0 }));
-    if (outcome === 'sent') of.nudges++;
-    if (outcome === 'held') of.held++;
-    if (outcome === 'withheld') of.heldBack++;
-    const spell = `${rule} ${student} ${spellStart}`;
-    if (isNudge(d) && !firstOfSpell.has(spell))
-      firstOfSpell.set(spell, daysBetween(course.calendar, spellStart, round));
   }
-  yield;
   const students: ReplayedStudent[] = [];
   for (const [i, person] of course.people.entries()) {
     const marks = byStudent.get(person.id);
     if (!marks) continue;
-    const of = rules.filter((r) => inAudience(person, r.audience, course, span.until));
-    const spells = of.flatMap((r) => spellsUpTo(r, i, facts, span.until).map((s) => ({ rule: r.id, ...s })));
+    const of = rules.filter((r) => inAudience(person, r.audience, course, until));
+    const spells = of.flatMap((r) => spellsUpTo(r, i, facts, until).map((s) => ({ rule: r.id, ...s })));
     students.push({ student: person.id, marks, spells });
+  }
+  const audience = course.people.filter((p) => rules.some((r) => inAudience(p, r.audience, course, until)));
+  return { audience: audience.length, ...totals(students, course.calendar) };
+}
+
+/** The same as it would have been told at `t`: what was decided until then, and spells as far as they went. */
+export function replayedUntil({ audience, students }: Replayed, t: Instant, calendar: CourseCalendar): Replayed {
+  const cut = students.flatMap(({ student, marks, spells }): ReplayedStudent[] => {
+    const known = marks.filter((m) => m.round <= t);
+    if (known.length === 0) return [];
+    const begun = spells.filter((s) => s.from <= t);
+    return [{ student, marks: known, spells: begun.map((s) => (s.to !== null && s.to > t ? { ...s, to: null } : s)) }];
+  });
+  return { audience, ...totals(cut, calendar) };
+}
+
+function totals(students: readonly ReplayedStudent[], calendar: CourseCalendar): Omit<Replayed, 'audience'> {
+  const days = new Map<number, { nudges: number; held: number; heldBack: number }>();
+  const notices: number[] = [];
+  for (const { marks } of students) {
+    const reached = new Set<string>();
+    for (const mark of marks) {
+      const day = calendar.dayNumber(mark.round);
+      let of = days.get(day);
+      if (!of) days.set(day, (of = { nudges: 0, held: 0, heldBack: 0 }));
+      if (mark.outcome === 'sent') of.nudges++;
+      if (mark.outcome === 'held') of.held++;
+      if (mark.outcome === 'withheld') of.heldBack++;
+      const spell = `${mark.rule} ${mark.spellStart}`;
+      if (!isNudge(mark) || reached.has(spell)) continue;
+      reached.add(spell);
+      notices.push(daysBetween(calendar, mark.spellStart, mark.round));
+    }
   }
   const told = [...days].sort(([a], [b]) => a - b).map(([day, of]): ReplayedDay => ({ day: dateOf(day), ...of }));
   const sum = (key: 'nudges' | 'held' | 'heldBack') => told.reduce((all, d) => all + d[key], 0);
   const counts = students.map((s) => ({ student: s.student, nudges: s.marks.filter(isNudge).length }));
-  const audience = course.people.filter((p) => rules.some((r) => inAudience(p, r.audience, course, span.until)));
   return {
-    audience: audience.length,
-    days: told,
-    students,
+    ...{ days: told, students },
     ...{ nudges: sum('nudges'), held: sum('held'), heldBack: sum('heldBack') },
     reached: counts.filter((c) => c.nudges > 0).length,
     busiest: greatest(told.map((d) => ({ day: d.day, nudges: d.nudges + d.held }))),
     most: greatest(counts),
-    notice: quartilesOf([...firstOfSpell.values()].sort((a, b) => a - b)),
+    notice: quartilesOf(notices.sort((a, b) => a - b)),
   };
 }
 
@@ -137,7 +163,8 @@ const firstNudges = ({ students }: Told): ReadonlyMap<string, Instant> =>
     }),
   );
 
-const isNudge = ({ outcome }: Pick<Decision, 'outcome'>): boolean => outcome === 'sent' || outcome === 'held';
+/** Sent, or waiting for the instructor. */
+export const isNudge = ({ outcome }: Pick<Decision, 'outcome'>): boolean => outcome === 'sent' || outcome === 'held';
 
 /** The first of those with the most nudges; null when there are none. */
 function greatest<T extends { readonly nudges: number }>(all: readonly T[]): T | null {

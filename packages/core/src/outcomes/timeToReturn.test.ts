@@ -23,6 +23,8 @@ describe('[O1] [O2] time to return', () => {
       [4, 2, 1],
     ]);
     expect(o!.curve.at(-1)!.survival).toBeCloseTo(1 / 3, 12);
+    // Known of at 0, 1, 2, 4, 7 … days: all three up to the second, then two, and from the seventh nobody.
+    expect(o!.atRisk).toEqual([3, 3, 3, 2, 0, 0, 0, 0, 0]);
   });
 
   test('[R13] an act after two weeks is no return, and still an act; then nothing is open any more', () => {

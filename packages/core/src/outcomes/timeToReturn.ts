@@ -29,11 +29,19 @@ export interface TimeToReturn {
   /** Neither returned, nor are their two weeks over. */
   readonly open: number;
   readonly curve: readonly CurvePoint[];
+  /** Of how many it is not yet known at each of `RISK_DAYS`, so that one sees how little the end of a curve stands on. */
+  readonly atRisk: readonly number[];
 }
+
+/** Days since the clock started. */
+export const RISK_DAYS = [0, 1, 2, 4, 7, 10, 14, 21, 28] as const;
+
+const atRiskOf = (spans: readonly Span[]): number[] => RISK_DAYS.map((t) => spans.filter((s) => s.days >= t).length);
 
 export interface Comparison {
   readonly spells: number;
   readonly curve: readonly CurvePoint[];
+  readonly atRisk: readonly number[];
   /** Why the first decision of these spells was held back, and how often. */
   readonly reasons: Readonly<Record<string, number>>;
 }
@@ -70,11 +78,13 @@ export function timeToReturn(clocks: readonly ReturnClock[], known: WhatIsKnown)
       const returned = c.act !== null && c.act < last && c.act <= asOf;
       return { returned, open: !returned && last > asOf, span: spanOf(c, known) };
     });
+  const spans = read.map((r) => r.span);
   return {
     nudges: read.length,
     returned: read.filter((r) => r.returned).length,
     open: read.filter((r) => r.open).length,
-    curve: survivalCurve(read.map((r) => r.span)),
+    curve: survivalCurve(spans),
+    atRisk: atRiskOf(spans),
   };
 }
 
@@ -88,7 +98,7 @@ export function comparisonOf(spells: readonly WithheldSpell[], known: WhatIsKnow
     spans.push(spanOf(spell, known, sent));
     reasons[reason] = (reasons[reason] ?? 0) + 1;
   }
-  return { spells: spans.length, curve: survivalCurve(spans), reasons };
+  return { spells: spans.length, curve: survivalCurve(spans), atRisk: atRiskOf(spans), reasons };
 }
 
 /** Censored at the instant asked about, the course's end, or the student's next clock; at equal times acts come first. */

@@ -85,7 +85,10 @@ export function outcomesScenario(scenario: Scenario, rules: readonly Rule[], asO
   const outcomes = ruleOutcomes(rules, facts, replay(rules, facts), asOf ?? scenario.course.calendar.end);
   return {
     format: 'zest-bell/outcomes@1',
-    rules: outcomes.map(({ comparison: { spells, curve }, ...rule }) => ({ ...rule, comparison: { spells, curve } })),
+    rules: outcomes.map(({ rule, nudges, returned, open, curve, comparison }) => ({
+      ...{ rule, nudges, returned, open, curve },
+      comparison: { spells: comparison.spells, curve: comparison.curve },
+    })),
   };
 }
 

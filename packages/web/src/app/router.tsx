@@ -107,6 +107,14 @@ export const router = createBrowserRouter([
             path: 'replay/hindsight',
             lazy: async () => ({ Component: (await import('../replay/HindsightPage.tsx')).HindsightPage }),
           },
+          {
+            path: 'replay/ahead',
+            lazy: async () => ({ Component: (await import('../replay/AheadPage.tsx')).AheadPage }),
+          },
+          {
+            path: 'replay/outcomes',
+            lazy: async () => ({ Component: (await import('../replay/OutcomesPage.tsx')).OutcomesPage }),
+          },
         ],
       },
       {

@@ -4,7 +4,6 @@ import { useQuery } from '@tanstack/react-query';
 import { Link, useSearchParams } from 'react-router';
 import {
   compareReplays,
-  dateWords,
   numbersOf,
   oneDecimal,
   plural,
@@ -24,6 +23,7 @@ import { useSettled } from '../ui/useSettled.ts';
 import { daysChart } from './daysChart.ts';
 import { ReplayGrid } from './ReplayGrid.tsx';
 import { ReplayTabs } from './ReplayTabs.tsx';
+import { Totals } from './Totals.tsx';
 
 export function ReplayPage() {
   const here = useHere();
@@ -153,34 +153,6 @@ function WhatIf(props: {
         )}
       </div>
     </section>
-  );
-}
-
-function Totals({ here, seen }: { readonly here: Here; readonly seen: ReplayAnswer }) {
-  const all = seen.nudges + seen.held;
-  const facts: [string, string][] = [
-    ['Nudges', plural(all, 'nudge')],
-    ['Students reached', `${seen.reached} of ${plural(seen.audience, 'student')}`],
-    ['Held back by limits', plural(seen.heldBack, 'time')],
-    ...(seen.held > 0 ? [['Waiting for you', plural(seen.held, 'nudge')] as [string, string]] : []),
-    ['Busiest day', seen.busiest ? `${dateWords(seen.busiest.day)}: ${plural(seen.busiest.nudges, 'nudge')}` : 'none'],
-    ['Most nudged', seen.most ? `${nameOf(here, seen.most.student)}: ${plural(seen.most.nudges, 'nudge')}` : 'nobody'],
-    [
-      'From match to nudge',
-      seen.notice
-        ? `half within ${plural(Number(oneDecimal(seen.notice.median)), 'day')}, at most ${plural(seen.notice.high, 'day')}`
-        : 'no nudge',
-    ],
-  ];
-  return (
-    <dl aria-label="Totals" className="grid grid-cols-[repeat(auto-fit,minmax(150px,1fr))] gap-3">
-      {facts.map(([term, words]) => (
-        <div key={term} className="rounded-xl border border-line bg-sheet px-3.5 py-2">
-          <dt className="text-[13px] text-ink-3">{term}</dt>
-          <dd className="font-semibold">{words}</dd>
-        </div>
-      ))}
-    </dl>
   );
 }
 

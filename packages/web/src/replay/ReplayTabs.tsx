@@ -4,6 +4,8 @@ import { PageTabs } from '../ui/PageTabs.tsx';
 const TABS = [
   { path: '', name: 'Replay' },
   { path: '/hindsight', name: 'Hindsight' },
+  { path: '/ahead', name: 'Ahead' },
+  { path: '/outcomes', name: 'What came of it' },
 ] as const;
 
 export const ReplayTabs = ({ here }: { readonly here: Here }) => (

@@ -1,5 +1,6 @@
 /** What came of a wording, text by text: shares with what chance could have made of them, and no winner without one. */
-import { plural, type Proportion, type TextResult, type TextResults } from '@zest-bell/core';
+import { plural, type TextResult, type TextResults } from '@zest-bell/core';
+import { ShareBar } from '../ui/ShareBar.tsx';
 
 export function Results({ results }: { readonly results: TextResults | undefined }) {
   if (!results) return null;
@@ -15,7 +16,7 @@ export function Results({ results }: { readonly results: TextResults | undefined
             <th className="font-semibold">Text</th>
             <th className="font-semibold">Sent</th>
             <th className="font-semibold">Came back within two weeks</th>
-            <th className="font-semibold">Answered</th>
+            <th className="font-semibold">Replied</th>
           </tr>
         </thead>
         <tbody>
@@ -23,9 +24,9 @@ export function Results({ results }: { readonly results: TextResults | undefined
             <tr key={i} className="border-t border-line align-top">
               <td className="py-1">{texts.length > 1 && i < texts.length ? `Text ${i + 1}` : 'All'}</td>
               <td className="py-1 font-num">{row.sent}</td>
-              <td className="py-1">{row.returns ? <Share of={row.returns} /> : <None row={row} />}</td>
+              <td className="py-1">{row.returns ? <ShareBar share={row.returns} /> : <None row={row} />}</td>
               <td className="py-1">
-                <Share of={row.replies} />
+                <ShareBar share={row.replies} />
               </td>
             </tr>
           ))}
@@ -40,34 +41,6 @@ export function Results({ results }: { readonly results: TextResults | undefined
             : 'No text is clearly better so far. The differences may be chance.')}
       </p>
     </section>
-  );
-}
-
-const percent = (share: number): string => `${Math.round(share * 100)}%`;
-
-/** A share with its interval, drawn and in figures. */
-function Share({ of: proportion }: { readonly of: Proportion }) {
-  if (proportion.of === 0) return <span className="text-ink-3">too soon to say</span>;
-  const share = proportion.count / proportion.of;
-  return (
-    <span
-      className="inline-flex items-center gap-2"
-      title={`With so few nudges, the true share may be anywhere from ${percent(proportion.low)} to ${percent(proportion.high)} (95% interval by Wilson)`}
-    >
-      <span aria-hidden className="relative h-2 w-20 rounded-full bg-fog">
-        <span
-          className="absolute inset-y-0 rounded-full bg-zest"
-          style={{ left: percent(proportion.low), right: percent(1 - proportion.high) }}
-        />
-        <span className="absolute -inset-y-0.5 w-0.5 bg-ink ring-1 ring-sheet" style={{ left: percent(share) }} />
-      </span>
-      <span className="font-num text-[13px]">
-        {proportion.count} of {proportion.of}
-      </span>
-      <span className="sr-only">
-        from {percent(proportion.low)} to {percent(proportion.high)}
-      </span>
-    </span>
   );
 }
 

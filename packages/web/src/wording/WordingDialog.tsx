@@ -17,6 +17,7 @@ import { api, ApiProblem, errorWords } from '../app/api.ts';
 import type { Here } from '../app/here.ts';
 import { refreshAll, useRules, useWordingResults } from '../app/queries.ts';
 import { rehearse } from '../rules/actions.ts';
+import { TrialPart } from '../trials/TrialPart.tsx';
 import { Button } from '../ui/Button.tsx';
 import { Dialog } from '../ui/Dialog.tsx';
 import { Labelled, SelectField } from '../ui/fields.tsx';
@@ -184,6 +185,7 @@ export function WordingDialog({ here, wording, rule, student: asked, onClose }: 
           )}
           <CheckList checks={checks} onMend={(part) => setDraft((d) => withWords(d, place, part))} />
           <Results results={results.data?.[wording.id]} />
+          <TrialPart here={here} wording={wording.id} />
         </div>
         <PreviewPane
           here={here}

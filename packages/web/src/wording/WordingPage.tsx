@@ -153,6 +153,7 @@ function WordingCard(props: {
       <p className="line-clamp-2 text-[14.5px] text-ink-2">{spoken(w.text)}</p>
       <p className="mt-2 flex flex-wrap items-center gap-x-4 gap-y-1 text-[14px] text-ink-2">
         <span>{more === 0 ? 'one text' : `${more + 1} texts`}</span>
+        {w.onTrial && <Chip tone="zest">fair trial running</Chip>}
         <span>{w.usedBy.length === 0 ? 'not used by any rule' : `used by ${w.usedBy.join(', ')}`}</span>
         {props.results && <span>{outcomeWords(props.results.all)}</span>}
         <span className="ml-auto flex gap-4">

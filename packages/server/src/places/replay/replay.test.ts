@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
-import type { CameOfItAnswer, HindsightAnswer, ReplayAnswer, ReplayEvidence } from '@zest-bell/core';
+import type { CameOfItAnswer, ComingAnswer, HindsightAnswer, ReplayAnswer, ReplayEvidence } from '@zest-bell/core';
 import { Account } from '../../accounts/entity.ts';
 import { hashPassword } from '../../accounts/passwords.ts';
 import { MessageRow, NudgeRow, RefusalRow } from '../../nudges/entity.ts';
@@ -125,4 +125,18 @@ test('what came of the nudges is read from the log, beside spells that were held
   ]);
   const texts = (await ada.get(`${base}/outcomes`).query({ by: 'text' }).expect(200)).body as CameOfItAnswer;
   expect(texts.lines).toMatchObject([{ wording: 'gentle', text: 0, comparison: null }]);
+});
+
+test('the coming week: if nobody does anything more, and if the last 14 days repeat', async () => {
+  // p3 comes every other day, and would be found only if that ended; p1 came on Sep 9 and would come again too late for Sep 21.
+  await stage.tell(['08', '10', '12', '14', '16', '18', '20'].map((d) => visit('p3', `2026-09-${d}T10:00`)));
+  const coming = (await ada.get(`${base}/ahead`).query({ days: 7 }).expect(200)).body as ComingAnswer;
+  expect(coming.until).toBe(at('2026-09-27T12:00'));
+  const nudged = ({ students }: ComingAnswer['still']) =>
+    students.filter((s) => s.marks.some((m) => m.outcome === 'sent')).map((s) => s.student);
+  expect(nudged(coming.still)).toEqual(['p1', 'p2', 'p3']);
+  expect(nudged(coming.repeated)).toEqual(['p1', 'p2']);
+  expect(coming.rules).toMatchObject([{ id: 'away', rounds: 7, still: 3, repeated: 2 }]);
+  expect(coming.still.noise).toMatchObject({ verdict: 'usual', usual: 0, many: [] });
+  await ada.get(`${base}/ahead`).query({ days: 0 }).expect(400);
 });

@@ -15,11 +15,13 @@ import {
   type Course,
   type HindsightAnswer,
   type InParts,
+  type NamedTrial,
   type ReplayAnswer,
   type ReplayEvidence,
   type Rule,
   type VariedHindsight,
 } from '@zest-bell/core';
+import { comingFacts, comingInParts } from './ahead.ts';
 import { cameOfCourse, isCameBy } from './outcomes.ts';
 import { accountOf, courseOf } from '../../accounts/routes.ts';
 import { AppError } from '../../platform/errors.ts';
@@ -27,6 +29,7 @@ import { parseInput } from '../../platform/http.ts';
 import type { Em } from '../../platform/orm.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { readableRule } from '../../rules/repository.ts';
+import { trialsOf } from '../wording/trial.ts';
 import type { Services } from '../../services.ts';
 
 /** Values that one number may be given in one request. */
@@ -38,6 +41,8 @@ const replaySchema = z.strictObject({
   /** In place of the rule as it is saved. */
   changed: z.unknown().optional(),
 });
+/** Days ahead. */
+const aheadSchema = z.object({ days: z.coerce.number().int().min(1).max(28).default(7) });
 const hindsightSchema = z.strictObject({
   rule: z.string(),
   outcome: z.unknown(),
@@ -74,6 +79,20 @@ export function replayRoutes({ reading, live, clock, longWork }: Services): Rout
     const { by } = req.query;
     const em = reading.em.fork();
     res.json(await cameOfCourse(em, await live.get(em, id), isCameBy(by) ? by : 'rule', clock.now()));
+  });
+
+  /** Replayed on from the log as it is. */
+  router.get('/replay/ahead', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const { days } = parseInput(aheadSchema, req.query);
+    const em = reading.em.fork();
+    const known = await comingFacts(em, await live.get(em, id), clock.now(), days);
+    res.json(await longWork.run(accountOf(req), res, () => comingInParts(known)));
+  });
+
+  router.get('/replay/trials', async (req, res) => {
+    const id = await courseOf(reading, req);
+    res.json((await trialsOf(reading.em.fork(), live, id, clock.now())) satisfies NamedTrial[]);
   });
 
   router.post('/replay/evidence', async (req, res) => {

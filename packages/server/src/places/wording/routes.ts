@@ -41,7 +41,7 @@ import { WordingRow } from '../../wording/entity.ts';
 import { awkwardFor, mustReadForAll } from '../../wording/awkward.ts';
 import { compiledOf, insertWording, missingNames, wordingOfRow } from '../../wording/repository.ts';
 import { resultsOf } from './results.ts';
-import { endTrial, runningTrial, startTrial, trialAnswer } from './trial.ts';
+import { endTrial, runningTrial, startTrial, trialAnswer, wordingsOnTrial } from './trial.ts';
 import { filesOf, letterOf, packed, type Parcel } from '../../wording/sending.ts';
 
 const newSchema = z.strictObject({ wording: z.unknown() });
@@ -77,7 +77,8 @@ export function wordingRoutes({ orm, reading, live, clock, mail, longWork }: Ser
     const em = reading.em.fork();
     const rules = (await em.find(RuleRow, { course: id })).map(ruleOfRow);
     const rows = await em.find(WordingRow, { course: id }, { orderBy: { id: 'asc' } });
-    res.json(rows.map((row) => answerOf(row, rules)));
+    const onTrial = await wordingsOnTrial(em, id);
+    res.json(rows.map((row) => answerOf(row, rules, onTrial.has(row.key))));
   });
 
   /** What came of each; apart from the list, which a composer asks for as well. */
@@ -99,7 +100,7 @@ export function wordingRoutes({ orm, reading, live, clock, mail, longWork }: Ser
     const answer = await inTransaction(orm, async (em) => {
       await mustBeOfCourse(em, compiled, await live.get(em, id));
       await insertWording(em, id, compiled.wording);
-      return answerOf(await wordingRow(em, id, key), []);
+      return answerOf(await wordingRow(em, id, key), [], false);
     });
     res.status(201).json(answer);
   });
@@ -113,12 +114,13 @@ export function wordingRoutes({ orm, reading, live, clock, mail, longWork }: Ser
       if (row.version !== input.version) throw new AppError('changedMeanwhile');
       await mustBeOfCourse(em, compiled, await live.get(em, id));
       const isOther = JSON.stringify(textsOf(compiled.wording)) !== JSON.stringify(textsOf(wordingOfRow(row)));
-      if (isOther && (await runningTrial(em, id, row.key))) throw new AppError('trialRuns');
+      const onTrial = (await runningTrial(em, id, row.key)) !== null;
+      if (isOther && onTrial) throw new AppError('trialRuns');
       const { id: _key, text: body, ...words } = compiled.wording;
       Object.assign(row, { ...words, body, version: row.version + 1 });
       await em.flush();
       const rules = (await em.find(RuleRow, { course: id })).map(ruleOfRow);
-      return answerOf(row, rules);
+      return answerOf(row, rules, onTrial);
     });
     res.json(answer);
   });
@@ -309,7 +311,7 @@ async function wordingRow(em: Em, course: number, key: string): Promise<WordingR
   return row;
 }
 
-const answerOf = (row: WordingRow, rules: readonly Rule[]): WordingAnswer => ({
+const answerOf = (row: WordingRow, rules: readonly Rule[], onTrial: boolean): WordingAnswer => ({
   ...wordingOfRow(row),
   variants: row.variants,
   copies: row.copies,
@@ -317,4 +319,5 @@ const answerOf = (row: WordingRow, rules: readonly Rule[]): WordingAnswer => ({
   letter: row.letter ?? null,
   version: row.version,
   usedBy: rules.filter((r) => r.steps.some((s) => s.wording === row.key)).map((r) => r.name),
+  onTrial,
 });

@@ -9,6 +9,7 @@ import {
   trialResult,
   trialStanding,
   type Instant,
+  type NamedTrial,
   type TrialAnswer,
   type TrialNudge,
   type TrialPlan,
@@ -70,6 +71,26 @@ async function viewOf(em: Em, live: LiveCourses, trial: TrialRow, now: Instant):
   const endedAt = trial.endedAt ?? null;
   const standing = trialStanding(result, { needed, ended: endedAt !== null });
   return { ...result, id, startedAt, startedBy, endedAt, compared, courses, points, needed, standing };
+}
+
+/** The trials of a course, the latest first, each with the name of its wording. */
+export async function trialsOf(em: Em, live: LiveCourses, course: number, now: Instant): Promise<NamedTrial[]> {
+  const parts = await em.find(TrialCourseRow, { course }, { orderBy: { id: 'desc' } });
+  const wordings = await em.find(WordingRow, { course }, { fields: ['key', 'name'] });
+  const names = new Map(wordings.map((w) => [w.key, w.name]));
+  const told: NamedTrial[] = [];
+  for (const { trial, wording } of parts) {
+    const row = await em.findOneOrFail(TrialRow, { id: trial });
+    told.push({ wording, name: names.get(wording) ?? wording, trial: await viewOf(em, live, row, now) });
+  }
+  return told;
+}
+
+/** Wordings of a course with a trial that runs. */
+export async function wordingsOnTrial(em: Em, course: number): Promise<ReadonlySet<string>> {
+  const parts = await em.find(TrialCourseRow, { course });
+  const running = await em.find(TrialRow, { id: { $in: parts.map((p) => p.trial) }, endedAt: null });
+  return new Set(parts.filter((p) => running.some((t) => t.id === p.trial)).map((p) => p.wording));
 }
 
 /** Each student's first nudge of the trial that reached them with the text that was drawn. */
@@ -138,7 +159,7 @@ async function refusal(em: Em, row: WordingRow): Promise<string | null> {
   const using = rules.filter((r) => r.steps.some((s) => s.wording === row.key));
   if (using.length === 0) return 'No rule uses this wording yet.';
   if (!using.some((r) => canReturn(r.when)))
-    return 'The rules that use this wording look for nothing that a student could end by an act, so nobody can come back.';
+    return 'The rules that use this wording do not look for anything that a student’s visit or work could end. Zest Bell could not tell who came back.';
   return null;
 }
 

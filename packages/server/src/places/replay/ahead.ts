@@ -1,0 +1,68 @@
+/** The coming rounds of a course, in two cases, beside how noisy its weeks have been. */
+import {
+  decisionsTold,
+  isNudge,
+  lookAheadInParts,
+  noiseOf,
+  repeatedFacts,
+  roundInstants,
+  type AheadCase,
+  type ComingAnswer,
+  type HistoryFacts,
+  type InParts,
+  type Instant,
+  type LoggedFacts,
+  type Rule,
+} from '@zest-bell/core';
+import type { LiveCourse } from '../../activity/live.ts';
+import type { Em } from '../../platform/orm.ts';
+import { limitFactsOf } from '../../rounds/limitFacts.ts';
+import { RuleRow } from '../../rules/entity.ts';
+import { readableRule } from '../../rules/repository.ts';
+
+/** Weeks with which the coming one is compared. */
+const PAST_WEEKS = 4;
+
+export interface ComingFacts {
+  readonly facts: HistoryFacts;
+  readonly rules: readonly Rule[];
+  readonly logged: LoggedFacts;
+  readonly now: Instant;
+  readonly until: Instant;
+}
+
+export async function comingFacts(em: Em, { id, facts }: LiveCourse, now: Instant, days: number): Promise<ComingFacts> {
+  const rows = await em.find(RuleRow, { course: id, status: 'on', archivedAt: null }, { orderBy: { position: 'asc' } });
+  const rules = rows.flatMap((row) => readableRule(row) ?? []);
+  const { calendar } = facts.course;
+  const until = Math.min(calendar.addDays(now, days), calendar.end);
+  return { facts, rules, logged: await limitFactsOf(em, id, rows, null), now, until };
+}
+
+export function* comingInParts(known: ComingFacts): InParts<ComingAnswer> {
+  const { facts, rules, now, until } = known;
+  const still = yield* caseOf(known, facts);
+  yield;
+  const repeated = yield* caseOf(known, repeatedFacts(facts, now, until));
+  const count = (of: AheadCase, rule: string) =>
+    of.students.reduce((n, s) => n + s.marks.filter((m) => m.rule === rule && isNudge(m)).length, 0);
+  const lines = rules.map(({ id, name, rhythm }) => ({
+    ...{ id, name, rounds: roundInstants(rhythm, facts.course.calendar, now + 1, until).length },
+    ...{ still: count(still, id), repeated: count(repeated, id) },
+  }));
+  return { from: now, until, still, repeated, rules: lines };
+}
+
+function* caseOf({ rules, logged, now, until }: ComingFacts, facts: HistoryFacts): InParts<AheadCase> {
+  const { calendar } = facts.course;
+  const decisions = yield* lookAheadInParts(rules, facts, logged.nudges, now, until, logged.replies);
+  const week = calendar.addDays(now, 7);
+  const coming = decisions.filter((d) => isNudge(d) && d.round <= week).map((d) => d.student);
+  const past: number[] = [];
+  for (let w = 1; w <= PAST_WEEKS; w++) {
+    const [from, to] = [calendar.addDays(now, -7 * w), calendar.addDays(now, -7 * (w - 1))];
+    if (from < calendar.start) break;
+    past.push(logged.nudges.filter((n) => n.round > from && n.round <= to && n.state !== 'withdrawn').length);
+  }
+  return { ...decisionsTold(decisions, rules, facts, until), noise: noiseOf(coming, past) };
+}

@@ -1,0 +1,76 @@
+import { dateWords, oneDecimal, plural, type Replayed } from '@zest-bell/core';
+import { nameOf, type Here } from '../app/here.ts';
+
+/** What rounds would come to, of the past or ahead: each figure with its whole. */
+export function totalsOf(here: Here, seen: Replayed): [term: string, words: string][] {
+  return [
+    ['Nudges', plural(seen.nudges + seen.held, 'nudge')],
+    ['Students reached', `${seen.reached} of ${plural(seen.audience, 'student')}`],
+    ['Held back by limits', plural(seen.heldBack, 'time')],
+    ['Waiting for you', plural(seen.held, 'nudge')],
+    ['Busiest day', seen.busiest ? `${dateWords(seen.busiest.day)}: ${plural(seen.busiest.nudges, 'nudge')}` : 'none'],
+    ['Most nudged', seen.most ? `${nameOf(here, seen.most.student)}: ${plural(seen.most.nudges, 'nudge')}` : 'nobody'],
+    ['From match to nudge', seen.notice ? noticeWords(seen.notice) : 'no nudge'],
+  ];
+}
+
+export function Totals({ here, seen }: { readonly here: Here; readonly seen: Replayed }) {
+  const facts = totalsOf(here, seen).filter(([term]) => term !== 'Waiting for you' || seen.held > 0);
+  return (
+    <dl aria-label="Totals" className="grid grid-cols-[repeat(auto-fit,minmax(150px,1fr))] gap-3">
+      {facts.map(([term, words]) => (
+        <div key={term} className="rounded-xl border border-line bg-sheet px-3.5 py-2">
+          <dt className="text-[13px] text-ink-3">{term}</dt>
+          <dd className="font-semibold">{words}</dd>
+        </div>
+      ))}
+    </dl>
+  );
+}
+
+/** The same of two, side by side. */
+export function TotalsTable(props: {
+  readonly here: Here;
+  readonly label: string;
+  readonly columns: readonly { readonly name: string; readonly seen: Replayed }[];
+}) {
+  const { here, label, columns } = props;
+  const all = columns.map((c) => totalsOf(here, c.seen));
+  return (
+    <div className="overflow-x-auto">
+      <table aria-label={label} className="w-full text-[14.5px]">
+        <thead>
+          <tr className="text-left text-[13px] text-ink-2">
+            <th scope="col">
+              <span className="sr-only">Figure</span>
+            </th>
+            {columns.map((c) => (
+              <th key={c.name} scope="col" className="py-1 pr-4 font-semibold">
+                {c.name}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {all[0]!.map(([term], i) => (
+            <tr key={term} className="border-t border-line">
+              <th scope="row" className="py-1 pr-4 text-left font-normal text-ink-2">
+                {term}
+              </th>
+              {all.map((words, c) => (
+                <td key={columns[c]!.name} className="py-1 pr-4 font-semibold">
+                  {words[i]![1]}
+                </td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}
+
+const noticeWords = ({ median, high }: NonNullable<Replayed['notice']>): string => {
+  const half = median < 0.05 ? 'half on the same day' : `half within ${plural(Number(oneDecimal(median)), 'day')}`;
+  return `${half}, at most ${plural(high, 'day')}`;
+};

@@ -1,0 +1,34 @@
+/** A share with its interval, drawn and in figures. */
+import type { Proportion } from '@zest-bell/core';
+
+const percent = (share: number): string => `${Math.round(share * 100)}%`;
+
+export function ShareBar(props: {
+  readonly share: Proportion;
+  /** Writes the interval beside it, where there is room. */
+  readonly figures?: boolean;
+}) {
+  const { share: proportion, figures = false } = props;
+  if (proportion.of === 0) return <span className="text-ink-3">too soon to say</span>;
+  const share = proportion.count / proportion.of;
+  return (
+    <span
+      className="inline-flex items-center gap-2"
+      title={`With so few nudges, the true share may be anywhere from ${percent(proportion.low)} to ${percent(proportion.high)} (95% interval by Wilson)`}
+    >
+      <span aria-hidden className="relative h-2 w-20 rounded-full bg-fog">
+        <span
+          className="absolute inset-y-0 rounded-full bg-zest"
+          style={{ left: percent(proportion.low), right: percent(1 - proportion.high) }}
+        />
+        <span className="absolute -inset-y-0.5 w-0.5 bg-ink ring-1 ring-sheet" style={{ left: percent(share) }} />
+      </span>
+      <span className="font-num text-[13px]">
+        {proportion.count} of {proportion.of}
+      </span>
+      <span className={figures ? 'text-[13px] text-ink-2' : 'sr-only'}>
+        {percent(proportion.low)} to {percent(proportion.high)}
+      </span>
+    </span>
+  );
+}
