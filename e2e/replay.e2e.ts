@@ -37,9 +37,51 @@ test('by keys: why a student heard on that day, and not before', async () => {
   await scene.see(DIALOG, /Imani Okoro.*nudged.*Quiet for five days/);
   await scene.tabTo(/nudged/, 10);
   await scene.press('Enter');
-  await scene.see(DIALOG, /Matches since .*last visit .* · \d+ days/);
+  await scene.see(DIALOG, /Matches since .*last visit .* · \d+ days The message would have read: How are things going/);
   await scene.press('Escape');
   await scene.page.waitForSelector(DIALOG, { hidden: true });
+});
+
+test('by keys: the date is scrubbed, and everything follows', async () => {
+  await scene.page.focus('input[type=range]');
+  for (let day = 0; day < 20; day++) await scene.page.keyboard.press('ArrowLeft');
+  await scene.see('main', /Up to Oct 6 .*as it stood then/);
+  const then = await scene.see('[aria-label=Totals]', /Nudges 1\d nudges/);
+  expect(then).not.toMatch(/24 nudges/);
+  await scene.page.keyboard.press('End');
+  await scene.see('[aria-label=Totals]', /24 nudges/);
+});
+
+test('one number over its range, and the value that one picks goes into the composer, whose draft is replayed', async () => {
+  await scene.see(
+    '[aria-label^="With another number"]',
+    /At 3: \d+ students reached, \d+ nudges\. At 14: 1 student reached/,
+  );
+  const options = await scene.page.$$eval('main select', (all) =>
+    all.findIndex((s) => s.textContent.startsWith('3: ')),
+  );
+  await scene.page.evaluate((i) => document.querySelectorAll('main select')[i]!.setAttribute('id', 'value'), options);
+  await scene.select('#value', '6');
+  await scene.clickText('Open 6 in the composer', 'main');
+  await scene.see('[data-testid=sentence]', /6 days/);
+  await scene.clickText('Replay this draft', 'main');
+  await scene.see('[aria-label="What would change"]', /nudges? fewer.*As it is As tried Nudges 24 nudges/);
+  await scene.see('[aria-label="What if"]', /Begin with/);
+  await scene.select('[aria-label="What if"] select', 'saved');
+  await scene.page.waitForSelector('[aria-label="What would change"]', { hidden: true });
+});
+
+test('weight and message budget are tried with all rules together', async () => {
+  await scene.clickText('Replay it together with the other rules that are on', 'main');
+  await scene.see('[aria-label=Totals]', /Nudges \d\d+ nudges/);
+  const [count] = await scene.page.$$('[aria-label="What if"] input[placeholder="no limit"]');
+  await count!.click({ count: 3 });
+  await count!.type('3');
+  await scene.see(
+    '[aria-label="What would change"]',
+    /9 nudges more\. .*As it is As tried Nudges 97 nudges 106 nudges/,
+  );
+  await scene.clickText('Back to the rule’s own numbers', 'main');
 });
 
 test('all rules at once, and the chart as a table', async () => {
@@ -51,6 +93,7 @@ test('all rules at once, and the chart as a table', async () => {
 
 test('hindsight: found, missed, needlessly warned, how early, and at which number four of five are found', async () => {
   await scene.clickText('Hindsight', 'main');
+  await scene.see('[aria-label="Whom you worry about"]', /a course grade under/);
   await scene.select('main select', 'quiet');
   await scene.see('[data-testid=shares]', /Share found: 6 of 11, 54\.5% \(28% to 78\.7%\) Share right: 6 of 19/);
   await scene.see('[aria-label=Missed]', /Missed 5.*Sunniva Dahl/);

@@ -31,13 +31,13 @@ import { nextRoundOfAll } from './rounds/scheduler.ts';
 import { pausePages } from './pauses/page.ts';
 import { ruleHistoryRoutes } from './places/rules/history.ts';
 import { ruleRoutes } from './places/rules/routes.ts';
-import { trialRoutes } from './places/rules/trial.ts';
+import { tryingRoutes } from './places/rules/trying.ts';
 import { trayRoutes } from './places/tray/routes.ts';
 import { troubleRoutes } from './places/course/retry.ts';
 import { sendLogRoutes } from './places/sendLog/routes.ts';
 import { wordingRoutes } from './places/wording/routes.ts';
 import { AppError } from './platform/errors.ts';
-import { problemDetails, sameSiteOnly } from './platform/http.ts';
+import { LINES_TYPE, problemDetails, sameSiteOnly } from './platform/http.ts';
 import type { Services } from './services.ts';
 import { statementRoutes } from './statements/routes.ts';
 
@@ -82,7 +82,11 @@ export function createApp(services: Services, dispatcher: Dispatcher, options: A
 
   // No id and no name has a NUL in it.
   app.use((req, _res, next) => next(/%00/.test(req.url) ? new AppError('notFound') : undefined));
-  app.use(compression());
+  app.use(
+    compression({
+      filter: (req, res) => res.get('content-type')?.startsWith(LINES_TYPE) || compression.filter(req, res),
+    }),
+  );
   app.get('/health', (_req, res) => {
     const ready = options.isReady();
     res.status(ready ? 200 : 503).json({ application: 'zest-bell', ready });
@@ -137,7 +141,7 @@ export function createApp(services: Services, dispatcher: Dispatcher, options: A
   api.use('/courses/:course/rounds', troubleRoutes(services, dispatcher));
   api.use(
     '/courses/:course/rules',
-    trialRoutes(services, dispatcher),
+    tryingRoutes(services, dispatcher),
     ruleRoutes(services),
     ruleHistoryRoutes(services),
   );

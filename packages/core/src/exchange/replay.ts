@@ -25,6 +25,8 @@ export interface HindsightAnswer {
 /** Why a rule looked at a student as it did at a round, as it is known today. */
 export interface ReplayEvidence {
   readonly evidence: readonly LeafEvidence[];
+  /** As the first text of its step would have read then; null where the wording is gone or cannot be read. */
+  readonly message: { readonly subject: string; readonly text: string } | null;
 }
 
 /** What came of the nudges of a course, as its log says. */

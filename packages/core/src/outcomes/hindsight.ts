@@ -69,7 +69,7 @@ export function* hindsightInParts(
   const students: HindsightStudent[] = [];
   let unknown = 0;
   for (const [i, person] of course.people.entries()) {
-    if (i % A_PART === A_PART - 1) yield;
+    if (i % A_PART === A_PART - 1) yield i / course.people.length;
     if (!inAudience(person, rule.audience, course, at)) continue;
     const { yes, no } = ofOutcome(i);
     const known = contains(yes, at) ? true : contains(no, at) ? false : null;

@@ -100,6 +100,15 @@ export function replayedUntil({ audience, students }: Replayed, t: Instant, cale
   return { audience, ...totals(cut, calendar) };
 }
 
+/** The same of one of the rules. */
+export function replayedBy(rule: string, { audience, students }: Replayed, calendar: CourseCalendar): Replayed {
+  const own = students.flatMap(({ student, marks, spells }): ReplayedStudent[] => {
+    const some = marks.filter((m) => m.rule === rule);
+    return some.length === 0 ? [] : [{ student, marks: some, spells: spells.filter((s) => s.rule === rule) }];
+  });
+  return { audience, ...totals(own, calendar) };
+}
+
 function totals(students: readonly ReplayedStudent[], calendar: CourseCalendar): Omit<Replayed, 'audience'> {
   const days = new Map<number, { nudges: number; held: number; heldBack: number }>();
   const notices: number[] = [];

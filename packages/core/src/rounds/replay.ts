@@ -30,8 +30,20 @@ export function roundsOf(
   return [...rounds].map(([at, due]) => ({ at, rules: due })).sort((a, b) => a.at - b.at);
 }
 
-/** A long computation in parts: whoever runs it may let others have their turn in between, or stop. */
-export type InParts<T> = Generator<void, T, void>;
+/**
+ * A long computation in parts: whoever runs it may let others have their turn in between, or stop. A part may say which share
+ * of the whole is done, 0 to 1.
+ */
+export type InParts<T> = Generator<number | void, T, void>;
+
+/** A part of a longer computation: its shares are those of the whole from `from` to `to`. */
+export function* within<T>(work: InParts<T>, from: number, to: number): InParts<T> {
+  for (;;) {
+    const part = work.next();
+    if (part.done) return part.value;
+    yield part.value === undefined ? undefined : from + (to - from) * part.value;
+  }
+}
 
 /** Runs a computation to its end at once. */
 export function runWhole<T>(work: InParts<T>): T {
@@ -78,7 +90,8 @@ export function* replayInParts(
     }
   };
 
-  for (const round of roundsOf(rules, facts, span)) {
+  const rounds = roundsOf(rules, facts, span);
+  for (const [i, round] of rounds.entries()) {
     lookAgain(round.at);
     for (const d of decide(round.rules, facts, log, round.at)) {
       decisions.push(d);
@@ -86,7 +99,7 @@ export function* replayInParts(
       if (d.sendAt > d.round) waiting.push(decisions.length - 1);
       else settle(log, d, 'sent');
     }
-    yield;
+    yield (i + 1) / rounds.length;
   }
   lookAgain(Infinity);
   return decisions;

@@ -51,16 +51,27 @@ export const problemDetails =
     const code = codeOf(error);
     const kind = ERRORS[code];
     if (code === 'internal' || code === 'diskFull') logger.error({ err: error, path: req.path }, 'request failed');
-    res
-      .status(kind.status)
-      .type('application/problem+json')
-      .send(
-        JSON.stringify({
-          type: `https://zestbell.example/errors#${code}`,
-          title: kind.title,
-          status: kind.status,
-          code,
-          problems: error instanceof AppError ? error.problems : [],
-        }),
-      );
+    const body = {
+      type: `https://zestbell.example/errors#${code}`,
+      title: kind.title,
+      status: kind.status,
+      code,
+      problems: error instanceof AppError ? error.problems : [],
+    };
+    // An answer in lines has begun: its last line says what went wrong.
+    if (res.headersSent) return void res.end(`${JSON.stringify({ problem: body })}\n`);
+    res.status(kind.status).type('application/problem+json').send(JSON.stringify(body));
   };
+
+/** Lines of JSON: common practice, no standard names it. */
+export const LINES_TYPE = 'application/x-ndjson';
+
+/** An answer as lines of JSON, each sent at once: how far a computation is, what it has found so far, and at last its result. */
+export function lineWriter(res: Response): (line: object) => void {
+  return (line) => {
+    if (!res.headersSent) res.type(LINES_TYPE);
+    res.write(`${JSON.stringify(line)}\n`);
+    // The compression holds lines back until it is told otherwise.
+    (res as Response & { flush?: () => void }).flush?.();
+  };
+}

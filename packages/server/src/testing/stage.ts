@@ -241,6 +241,23 @@ async function setUp(orm: Orm, setting: Setting, now: number): Promise<void> {
   });
 }
 
+/** The lines of an answer that comes in lines, the result last. */
+export async function linesOf<T>(
+  asked: request.Test,
+): Promise<{ answer: T; lines: readonly Record<string, unknown>[] }> {
+  const res = await asked.buffer(true).parse((part, done) => {
+    let text = '';
+    part.setEncoding('utf8');
+    part.on('data', (some: string) => (text += some));
+    part.on('end', () => done(null, text));
+  });
+  const lines = (res.body as string)
+    .trim()
+    .split('\n')
+    .map((line) => JSON.parse(line) as Record<string, unknown>);
+  return { answer: lines.at(-1)!['answer'] as T, lines };
+}
+
 /** A visit of a person, as the ingestion route takes it. */
 export const visit = (person: string, when: string, id = `${person}-${when}`) => ({
   id,

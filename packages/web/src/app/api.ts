@@ -58,6 +58,9 @@ async function request<T>(method: string, path: string, body?: unknown, signal?:
   return answerOf<T>(await send(method, path, body, signal));
 }
 
+/** A line of an answer that comes in lines: `share` says how much is done, 0 to 1. */
+export type Told = Readonly<Record<string, unknown>> & { readonly share?: number };
+
 export interface Download {
   readonly bytes: Blob;
   /** As the server names it. */
@@ -71,6 +74,25 @@ export const api = {
     return res.ok ? res.arrayBuffer() : answerOf(res);
   },
   post: <T>(path: string, body: unknown = {}, signal?: AbortSignal) => request<T>('POST', path, body, signal),
+  /** An answer in lines: what comes before the result goes to `onLine`. */
+  async lines<T>(path: string, body: unknown, signal: AbortSignal, onLine: (line: Told) => void): Promise<T> {
+    const res = await send('POST', path, body, signal);
+    if (!res.ok || !res.body) return answerOf<T>(res);
+    const reader = res.body.pipeThrough(new TextDecoderStream()).getReader();
+    let rest = '';
+    for (;;) {
+      const { value, done } = await reader.read();
+      const lines = (rest + (value ?? '')).split('\n');
+      rest = lines.pop()!;
+      for (const line of lines) {
+        const told = JSON.parse(line) as Told;
+        if (told['problem'] !== undefined) throw new ApiProblem(500, told['problem'] as object);
+        if (told['answer'] !== undefined) return told['answer'] as T;
+        onLine(told);
+      }
+      if (done) throw new ApiProblem(500, { title: 'The answer broke off. Try again.' });
+    }
+  },
   put: <T>(path: string, body: unknown) => request<T>('PUT', path, body),
   delete: <T>(path: string) => request<T>('DELETE', path),
   upload: async <T>(path: string, bytes: Blob) =>

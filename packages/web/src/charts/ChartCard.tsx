@@ -23,6 +23,8 @@ export interface ChartCardProps {
   /** In pixels. */
   readonly height?: number;
   readonly fileName: string;
+  /** The drawing was pressed: at which place along its axis. */
+  readonly onPick?: (index: number) => void;
 }
 
 export function ChartCard(props: ChartCardProps) {
@@ -81,7 +83,7 @@ export function ChartCard(props: ChartCardProps) {
         {asTable ? (
           <TableOf table={table} title={title} height={height} />
         ) : (
-          <Chart option={option} says={`${title}. ${says}`} height={height} />
+          <Chart option={option} says={`${title}. ${says}`} height={height} onPick={props.onPick} />
         )}
       </div>
     </section>
@@ -135,8 +137,9 @@ function Chart(props: {
   readonly option: (look: Look) => EChartsOption;
   readonly says: string;
   readonly height: number;
+  readonly onPick: ((index: number) => void) | undefined;
 }) {
-  const { option, says, height } = props;
+  const { option, says, height, onPick } = props;
   const frame = useRef<HTMLDivElement>(null);
   const dark = useMedia('(prefers-color-scheme: dark)');
   const [drawn, setDrawn] = useState(false);
@@ -151,6 +154,12 @@ function Chart(props: {
       const chart = init(element, null, { renderer: 'canvas', height });
       const fit = new ResizeObserver(() => chart.resize({ width: element.clientWidth, height }));
       chart.setOption(option(lookOfPage()), { notMerge: true });
+      if (onPick) {
+        chart.getZr().on('click', ({ offsetX, offsetY }) => {
+          if (chart.containPixel('grid', [offsetX, offsetY]))
+            onPick(Math.round(chart.convertFromPixel({ xAxisIndex: 0 }, offsetX)));
+        });
+      }
       setDrawn(true);
       fit.observe(element);
       close = () => {
@@ -160,6 +169,6 @@ function Chart(props: {
       };
     });
     return () => close();
-  }, [option, height, dark]);
+  }, [option, height, dark, onPick]);
   return <div ref={frame} role="img" aria-label={says} data-drawn={drawn || undefined} style={{ height }} />;
 }

@@ -1,6 +1,5 @@
 /** How well a rule finds the students whom one worries about: read at a late day, with the rounds before it. */
 import { useMemo, useState } from 'react';
-import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { Link, useSearchParams } from 'react-router';
 import {
   cellOf,
@@ -12,20 +11,20 @@ import {
   oneDecimal,
   percentWords,
   plural,
+  valuesToTry,
   type Condition,
   type HindsightAnswer,
   type HindsightCell,
   type Proportion,
-  type RuleNumber,
 } from '@zest-bell/core';
-import { api } from '../app/api.ts';
 import { nameOf, studentPath, useHere, type Here } from '../app/here.ts';
 import { useRules } from '../app/queries.ts';
+import { useLongWork } from '../app/useLongWork.ts';
 import { ChartCard } from '../charts/ChartCard.tsx';
 import { FilterSentence } from '../lookout/FilterSentence.tsx';
 import { DateField, SelectField } from '../ui/fields.tsx';
 import { Empty, Failed, Loading } from '../ui/States.tsx';
-import { useSettled } from '../ui/useSettled.ts';
+import { Progress } from '../ui/Progress.tsx';
 import { ReplayTabs } from './ReplayTabs.tsx';
 import { variedChart } from './variedChart.ts';
 
@@ -51,16 +50,17 @@ export function HindsightPage() {
   );
   const number = numbers.find((n) => n.path === path) ?? numbers[0] ?? null;
   const at = Math.min(latest, calendar.zone.toInstant((dayNumberOf(date) + 1) * DAY) - 1);
-  const vary = number && { path: number.path, values: valuesAround(number) };
-  const wanted = rule && outcome ? JSON.stringify({ rule: rule.id, outcome, at, vary }) : '';
-  const order = useSettled(wanted, 250);
-  const answer = useQuery({
-    queryKey: ['hindsight', here.id, here.answer.version, here.now, order],
-    queryFn: ({ signal }) =>
-      api.post<HindsightAnswer>(`/courses/${here.id}/replay/hindsight`, JSON.parse(order), signal),
-    enabled: order !== '' && wanted !== '',
-    placeholderData: keepPreviousData,
-  });
+  const vary = number && { path: number.path, values: valuesToTry(number, 1) };
+  const answer = useLongWork<HindsightAnswer>(
+    ['hindsight', here.id, here.answer.version, here.now],
+    `/courses/${here.id}/replay/hindsight`,
+    rule && outcome ? { rule: rule.id, outcome, at, vary } : null,
+    true,
+  );
+  const chart = useMemo(
+    () => (answer.data && number && answer.data.varied.length > 0 ? variedChart(answer.data.varied, number) : null),
+    [answer.data, number],
+  );
   if (rules.error) return <Failed error={rules.error} retry={() => void rules.refetch()} />;
   if (!rules.data) return <Loading what="your rules" />;
   if (cards.length === 0)
@@ -72,7 +72,8 @@ export function HindsightPage() {
         </Link>
       </Empty>
     );
-  const data = outcome === null ? undefined : answer.data;
+  const first = answer.told.find((t) => t['hindsight'])?.['hindsight'] as HindsightAnswer['hindsight'] | undefined;
+  const data = outcome === null ? undefined : (answer.data ?? (first && { hindsight: first, varied: [] }));
   return (
     <div className="mx-auto grid w-full max-w-[1240px] gap-4 px-5 pt-4 pb-6">
       <div className="flex flex-wrap items-end gap-x-4 gap-y-2">
@@ -111,13 +112,12 @@ export function HindsightPage() {
       {outcome === null ? (
         <p className="text-ink-2">Add a condition that says whom you worry about.</p>
       ) : answer.error ? (
-        <Failed error={answer.error} retry={() => void answer.refetch()} />
-      ) : !data ? (
-        <Loading what="the term" />
-      ) : (
+        <Failed error={answer.error} retry={answer.again} />
+      ) : !data ? null : (
         <Result here={here} answer={data} cell={cell} onCell={setCell} />
       )}
-      {data && number && data.varied.length > 0 && (
+      {outcome !== null && <Progress work={answer} what="hindsight" />}
+      {data && number && chart && (
         <div>
           {numbers.length > 1 && (
             <div className="mb-2 w-96 max-w-full">
@@ -130,19 +130,10 @@ export function HindsightPage() {
               </SelectField>
             </div>
           )}
-          <ChartCard {...variedChart(data.varied, number)} fileName={`${here.course.code} hindsight`} />
+          <ChartCard {...chart} fileName={`${here.course.code} hindsight`} />
         </div>
       )}
     </div>
-  );
-}
-
-/** Twelve values and more around the rule's own: a day or one each, or five percent. */
-function valuesAround(n: RuleNumber): number[] {
-  const step = n.unit === 'percent' ? 5 : n.unit === 'hours' ? 12 : 1;
-  const from = n.value - 6 * step;
-  return Array.from({ length: 13 }, (_, i) => from + i * step).filter(
-    (v) => v >= (n.min ?? -Infinity) && v <= (n.max ?? Infinity),
   );
 }
 

@@ -1,21 +1,25 @@
 /** Students down, the term across: stretches in which a rule matches as bands, nudges and what was held back as marks. */
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { dayWords, plural, WITHHELD_WORDS, type ReplayAnswer, type ReplayedStudent, type Rule } from '@zest-bell/core';
 import { nameOf, type Here } from '../app/here.ts';
 import { Empty } from '../ui/States.tsx';
 import { StudentReplayDialog } from './StudentReplayDialog.tsx';
 
-const ROW = 30;
+const LANE = 30;
 const NAME = 190;
 
 export function ReplayGrid(props: {
   readonly here: Here;
   readonly seen: ReplayAnswer;
+  /** As it is, where something else is tried: a second lane above each. */
+  readonly before: ReplayAnswer | null;
   readonly names: ReadonlyMap<string, string>;
   readonly changed: Rule | null;
 }) {
-  const { here, seen, names } = props;
+  const { here, seen, before, names } = props;
+  const rows = useMemo(() => rowsOf(here, seen, before), [here, seen, before]);
+  const row = before ? 2 * LANE - 8 : LANE;
   const frame = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(900);
   const [open, setOpen] = useState<string | null>(null);
@@ -28,16 +32,19 @@ export function ReplayGrid(props: {
   }, []);
   // eslint-disable-next-line react-hooks/incompatible-library -- its functions are called in this render alone
   const list = useVirtualizer({
-    count: seen.students.length,
+    count: rows.length,
     getScrollElement: () => frame.current,
-    estimateSize: () => ROW,
+    estimateSize: () => row,
     overscan: 6,
   });
-  if (seen.students.length === 0)
+  useEffect(() => list.measure(), [list, row]);
+  if (rows.length === 0)
     return <Empty title="Nobody would have been nudged">No round of the term so far found a student.</Empty>;
-  const { start, end } = here.course.calendar;
+  const { calendar } = here.course;
+  const { start } = calendar;
+  const end = Math.min(here.now, calendar.end);
   const x = (t: number) => ((t - start) / (end - start)) * width;
-  const opened = seen.students.find((s) => s.student === open);
+  const opened = rows.find((s) => s.student === open);
   return (
     <section aria-label="Student by student" className="rounded-[16px] border border-line bg-sheet px-3 py-3.5">
       <h2 className="px-2 text-[17px] font-bold">Student by student</h2>
@@ -46,7 +53,9 @@ export function ReplayGrid(props: {
         <span aria-hidden className="text-iris">
           ◆
         </span>{' '}
-        waiting for you, <span aria-hidden>|</span> held back. Press a name to read each.
+        waiting for you, <span aria-hidden>|</span> held back.{' '}
+        {before && 'The upper lane is as it is, the lower one as tried. '}
+        Press a name to read each.
       </p>
       <div
         ref={frame}
@@ -57,12 +66,12 @@ export function ReplayGrid(props: {
       >
         <div style={{ height: list.getTotalSize(), position: 'relative' }}>
           {list.getVirtualItems().map((item) => {
-            const s = seen.students[item.index]!;
+            const s = rows[item.index]!;
             return (
               <div
                 key={s.student}
                 className="absolute inset-x-0 flex items-center border-b border-line hover:bg-fog"
-                style={{ top: item.start, height: ROW }}
+                style={{ top: item.start, height: row }}
               >
                 <button
                   type="button"
@@ -72,14 +81,23 @@ export function ReplayGrid(props: {
                 >
                   {nameOf(here, s.student)}
                 </button>
-                <Lane
-                  student={s}
-                  width={width}
-                  x={x}
-                  until={seen.until}
-                  zone={here.course.timeZone}
-                  onOpen={() => setOpen(s.student)}
-                />
+                <span className="grid">
+                  {[s.was, s.is].map(
+                    (lane, i) =>
+                      lane && (
+                        <Lane
+                          key={i}
+                          student={lane}
+                          height={before ? LANE - 6 : LANE}
+                          width={width}
+                          x={x}
+                          until={seen.until}
+                          zone={here.course.timeZone}
+                          onOpen={() => setOpen(s.student)}
+                        />
+                      ),
+                  )}
+                </span>
               </div>
             );
           })}
@@ -88,7 +106,7 @@ export function ReplayGrid(props: {
       {opened && (
         <StudentReplayDialog
           here={here}
-          student={opened}
+          student={opened.is ?? opened.was!}
           names={names}
           changed={props.changed}
           onClose={() => setOpen(null)}
@@ -98,21 +116,40 @@ export function ReplayGrid(props: {
   );
 }
 
+interface Row {
+  readonly student: string;
+  /** As it is; null where nothing else is tried. */
+  readonly was: ReplayedStudent | null;
+  readonly is: ReplayedStudent | null;
+}
+
+/** Everybody of whom either decided something, in roster order; who is in one alone has an empty lane in the other. */
+function rowsOf(here: Here, seen: ReplayAnswer, before: ReplayAnswer | null): Row[] {
+  const is = new Map(seen.students.map((s) => [s.student, s]));
+  if (!before) return seen.students.map((s) => ({ student: s.student, was: null, is: s }));
+  const was = new Map(before.students.map((s) => [s.student, s]));
+  const empty = (student: string): ReplayedStudent => ({ student, marks: [], spells: [] });
+  return here.course.people
+    .filter((p) => is.has(p.id) || was.has(p.id))
+    .map(({ id }) => ({ student: id, was: was.get(id) ?? empty(id), is: is.get(id) ?? empty(id) }));
+}
+
 function Lane(props: {
   readonly student: ReplayedStudent;
+  readonly height: number;
   readonly width: number;
   readonly until: number;
   readonly zone: string;
   readonly x: (t: number) => number;
   readonly onOpen: () => void;
 }) {
-  const { student: s, width, x, until, zone } = props;
+  const { student: s, height, width, x, until, zone } = props;
   const nudges = s.marks.filter((m) => m.outcome === 'sent' || m.outcome === 'held').length;
-  const middle = ROW / 2;
+  const middle = height / 2;
   return (
     <svg
       width={width}
-      height={ROW}
+      height={height}
       role="img"
       aria-label={`${plural(nudges, 'nudge')}, ${plural(s.marks.filter((m) => m.outcome === 'withheld').length, 'time')} held back`}
       className="cursor-pointer"
@@ -129,6 +166,7 @@ function Lane(props: {
           className="fill-strip-bar opacity-45"
         />
       ))}
+      <line x1={x(until)} x2={x(until)} y1={0} y2={height} className="stroke-line-strong" strokeDasharray="2 3" />
       {s.marks.map((m) => {
         const at = x(m.round);
         const key = `${m.rule} ${m.round}`;

@@ -3,7 +3,9 @@ import { useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import {
+  daysBetween,
   instantWords,
+  plural,
   ruleDocument,
   WITHHELD_WORDS,
   type ReplayedStudent,
@@ -56,13 +58,13 @@ function Mark(props: {
 }) {
   const { here, student, changed, mark: m, name } = props;
   const [open, setOpen] = useState(false);
-  const zone = here.course.timeZone;
+  const { timeZone: zone, calendar } = here.course;
   const evidence = useQuery({
     queryKey: ['replayEvidence', here.id, student.student, m.rule, m.round, changed],
     queryFn: () =>
       api.post<ReplayEvidence>(`/courses/${here.id}/replay/evidence`, {
-        ...{ rule: m.rule, student: student.student, at: m.round },
-        ...(changed && { changed: ruleDocument(changed, zone) }),
+        ...{ rule: m.rule, student: student.student, at: m.round, step: m.step },
+        ...(changed?.id === m.rule && { changed: ruleDocument(changed, zone) }),
       }),
     enabled: open,
     staleTime: Infinity,
@@ -93,15 +95,31 @@ function Mark(props: {
         </span>
       </button>
       {open && (
-        <p className="mt-1 text-[14.5px] text-ink-2">
-          Matches since {instantWords(m.spellStart, zone)}.{' '}
-          {evidence.data
-            ? evidenceWords(evidence.data.evidence, zone)
-            : evidence.error
-              ? 'The evidence cannot be read now.'
-              : 'Reading …'}
-        </p>
+        <div className="mt-1 text-[14.5px] text-ink-2">
+          <p>
+            Matches since {instantWords(m.spellStart, zone)},{' '}
+            {plural(daysBetween(calendar, m.spellStart, m.round), 'day')} before.{' '}
+            {evidence.data
+              ? evidenceWords(evidence.data.evidence, zone)
+              : evidence.error
+                ? 'The evidence cannot be read now.'
+                : 'Reading …'}
+          </p>
+          {evidence.data && m.outcome !== 'withheld' && <WouldRead message={evidence.data.message} />}
+        </div>
       )}
     </li>
+  );
+}
+
+/** The message of a nudge, as it would have read then. */
+function WouldRead({ message }: { readonly message: ReplayEvidence['message'] }) {
+  if (!message) return <p className="mt-1">The text of this step cannot be read now. Open its wording.</p>;
+  return (
+    <div className="mt-2 rounded-xl border border-line bg-fog px-4 py-2.5 text-ink">
+      <p className="text-[13px] text-ink-2">The message would have read:</p>
+      <p className="font-semibold">{message.subject}</p>
+      <p className="whitespace-pre-wrap">{message.text}</p>
+    </div>
   );
 }

@@ -200,6 +200,13 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
           <Button disabled={broken} onClick={() => setOpen('rehearsal')}>
             Rehearse
           </Button>
+          <Button
+            disabled={broken}
+            title="See what it would have sent over the term so far"
+            onClick={() => void navigate(`/c/${here.id}/replay?rule=${rule.id}${dirty ? '&with=draft' : ''}`)}
+          >
+            {dirty ? 'Replay this draft' : 'Replay'}
+          </Button>
           {on ? (
             <>
               <Button

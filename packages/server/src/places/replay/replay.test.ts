@@ -1,9 +1,17 @@
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
-import type { CameOfItAnswer, ComingAnswer, HindsightAnswer, ReplayAnswer, ReplayEvidence } from '@zest-bell/core';
+import type {
+  CameOfItAnswer,
+  ComingAnswer,
+  HindsightAnswer,
+  ReplayAnswer,
+  ReplayEvidence,
+  VariedReplay,
+} from '@zest-bell/core';
 import { Account } from '../../accounts/entity.ts';
 import { hashPassword } from '../../accounts/passwords.ts';
 import { MessageRow, NudgeRow, RefusalRow } from '../../nudges/entity.ts';
-import { at, openStage, PASSWORD, ruleOf, visit, type Agent, type TestStage } from '../../testing/stage.ts';
+import { insertRule } from '../../rules/repository.ts';
+import { at, linesOf, openStage, PASSWORD, ruleOf, visit, type Agent, type TestStage } from '../../testing/stage.ts';
 
 let stage: TestStage;
 let ada: Agent;
@@ -16,7 +24,7 @@ beforeEach(async () => {
 afterEach(() => stage.close());
 
 const base = '/api/courses/1/replay';
-const replay = async (body: object) => (await ada.post(base).send(body).expect(200)).body as ReplayAnswer;
+const replay = async (body: object) => (await linesOf<ReplayAnswer>(ada.post(base).send(body).expect(200))).answer;
 
 test('a rule is replayed over the term so far, and nothing is sent or logged', async () => {
   const seen = await replay({ rule: 'away' });
@@ -36,10 +44,13 @@ test('a change that is not saved is replayed in its place, and one that does not
   await ada.post(base).send({ rule: 'nobody' }).expect(404);
 });
 
-test('a mark opens its evidence as of its round', async () => {
-  const order = { rule: 'away', student: 'p1', at: at('2026-09-07T09:30') };
-  const { evidence } = (await ada.post(`${base}/evidence`).send(order).expect(200)).body as ReplayEvidence;
+test('a mark opens its evidence and its message as of its round', async () => {
+  const order = { rule: 'away', student: 'p1', at: at('2026-09-07T09:30'), step: 0 };
+  const { evidence, message } = (await ada.post(`${base}/evidence`).send(order).expect(200)).body as ReplayEvidence;
   expect(evidence).toMatchObject([{ value: 5, verdict: true, fact: { at: at('2026-09-01T10:00') } }]);
+  // As it would have read on that day, and not today.
+  expect(message!.subject).toBe('A quiet week in Coastal Navigation');
+  expect(message!.text).toContain('it has been 5 days');
 });
 
 test('[O4] hindsight counts, and varies one number over its values', async () => {
@@ -49,7 +60,9 @@ test('[O4] hindsight counts, and varies one number over its values', async () =>
     at: at('2026-09-20T00:00'),
     vary: { path: 'when.value', values: [3, 5, 30] },
   };
-  const answer = (await ada.post(`${base}/hindsight`).send(order).expect(200)).body as HindsightAnswer;
+  const { answer, lines } = await linesOf<HindsightAnswer>(ada.post(`${base}/hindsight`).send(order).expect(200));
+  // How well the rule does as it is comes before the other values.
+  expect(lines[0]).toHaveProperty('hindsight');
   expect(answer.hindsight.counts).toEqual({ found: 3, missed: 0, needless: 0, leftAlone: 0 });
   expect(answer.varied.map((v) => [v.value, v.counts.found])).toEqual([
     [3, 3],
@@ -64,6 +77,49 @@ test('[O4] hindsight counts, and varies one number over its values', async () =>
   await ada
     .post(`${base}/hindsight`)
     .send({ ...order, outcome: { measure: 'nothing' } })
+    .expect(400);
+});
+
+test('one number is varied, and each value is told as soon as it is known', async () => {
+  const order = { rule: 'away', path: 'when.value', values: [3, 5, 12, 30] };
+  const { answer, lines } = await linesOf<VariedReplay[]>(ada.post(`${base}/vary`).send(order).expect(200));
+  expect(answer.map((v) => [v.value, v.nudges, v.reached])).toEqual([
+    [3, 4, 3],
+    [5, 4, 3],
+    [12, 2, 2],
+    [30, 0, 0],
+  ]);
+  expect(answer.at(-1)!.notice).toBeNull();
+  expect(lines.flatMap((l) => (l['varied'] ? [l['varied']] : []))).toEqual(answer);
+  const replayed = await replay({ rule: 'away' });
+  expect(answer[1]).toMatchObject({ nudges: replayed.nudges, notice: replayed.notice!.median });
+  await ada
+    .post(`${base}/vary`)
+    .send({ ...order, path: 'when.none' })
+    .expect(400);
+});
+
+test('another message budget is tried over all rules together, and the course keeps its own', async () => {
+  const em = stage.orm.em.fork();
+  const { course } = await stage.services.live.get(em, 1);
+  const second = ruleOf({ id: 'second', name: 'Second', rhythm: { start: '2026-08-31T09:45', rrule: 'FREQ=DAILY' } });
+  await insertRule(em, { id: 1, course }, second, 1, 0);
+  await em.flush();
+  expect(await replay({ rule: null })).toMatchObject({ nudges: 8, heldBack: expect.any(Number) });
+  const budget = { count: 1, days: 60 };
+  expect(await replay({ rule: null, budget })).toMatchObject({ nudges: 3 });
+  // A rule alone has the budget for itself; together with the others it shares it.
+  expect(await replay({ rule: 'second', budget })).toMatchObject({ nudges: 3 });
+  const together = await replay({ rule: 'second', together: true, budget });
+  expect(together).toMatchObject({ nudges: 3 });
+  expect(
+    new Set(together.students.flatMap((s) => s.marks.filter((m) => m.outcome === 'sent').map((m) => m.rule))),
+  ).toEqual(new Set(['away']));
+  const strong = { ...second, weight: 'strong' as const };
+  expect(await replay({ rule: 'second', together: true, budget, changed: strong })).toMatchObject({ nudges: 6 });
+  await ada
+    .post(base)
+    .send({ rule: null, budget: { count: -1, days: 7 } })
     .expect(400);
 });
 

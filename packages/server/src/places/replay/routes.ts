@@ -2,8 +2,11 @@
 import { Router } from 'express';
 import { z } from 'zod';
 import {
+  aboutOf,
   courseProblems,
+  courseSettingsSchema,
   evidenceAt,
+  fullName,
   hindsightInParts,
   namesOfCondition,
   numbersOf,
@@ -11,6 +14,9 @@ import {
   parseRule,
   problemsOfNames,
   replayedInParts,
+  variedReplayInParts,
+  withBudget,
+  within,
   withNumbers,
   type Course,
   type HindsightAnswer,
@@ -29,17 +35,28 @@ import { parseInput } from '../../platform/http.ts';
 import type { Em } from '../../platform/orm.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { readableRule } from '../../rules/repository.ts';
+import { loadWordings } from '../../wording/repository.ts';
 import { trialsOf } from '../wording/trial.ts';
 import type { Services } from '../../services.ts';
 
 /** Values that one number may be given in one request. */
 const MOST_VALUES = 25;
 
-const replaySchema = z.strictObject({
+/** What is tried: nothing of it is saved. */
+const triedSchema = z.strictObject({
   /** Null: all rules that are on. */
   rule: z.string().nullable(),
   /** In place of the rule as it is saved. */
   changed: z.unknown().optional(),
+  /** With the other rules that are on, as the message budget is common to all. */
+  together: z.boolean().default(false),
+  /** In place of the course's message budget; null for none. */
+  budget: courseSettingsSchema.shape.budget.optional(),
+});
+const varySchema = triedSchema.extend({
+  rule: z.string(),
+  path: z.string().max(300),
+  values: z.array(z.number()).min(1).max(MOST_VALUES),
 });
 /** Days ahead. */
 const aheadSchema = z.object({ days: z.coerce.number().int().min(1).max(28).default(7) });
@@ -57,6 +74,7 @@ const evidenceSchema = z.strictObject({
   changed: z.unknown().optional(),
   student: z.string(),
   at: z.number().int(),
+  step: z.number().int().min(0),
 });
 
 export function replayRoutes({ reading, live, clock, longWork }: Services): Router {
@@ -64,14 +82,22 @@ export function replayRoutes({ reading, live, clock, longWork }: Services): Rout
 
   router.post('/replay', async (req, res) => {
     const id = await courseOf(reading, req);
-    const order = parseInput(replaySchema, req.body);
-    const em = reading.em.fork();
-    const { course, facts } = await live.get(em, id);
-    const rules =
-      order.rule === null ? await rulesOn(em, id) : [await ruleOf(em, id, order.rule, order.changed, course)];
-    const until = Math.min(clock.now(), course.calendar.end);
-    const told = await longWork.run(accountOf(req), res, () => replayedInParts(rules, facts, { until }));
-    res.json({ ...told, until } satisfies ReplayAnswer);
+    const { rules, facts, until } = await tried(id, parseInput(triedSchema, req.body));
+    await longWork.tell(accountOf(req), res, function* (): InParts<ReplayAnswer> {
+      return { ...(yield* replayedInParts(rules, facts, { until })), until };
+    });
+  });
+
+  /** One number of a rule over several values; each is told as soon as it is known. */
+  router.post('/replay/vary', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const { path, values, ...order } = parseInput(varySchema, req.body);
+    const { rules, rule, facts, until } = await tried(id, order);
+    mustHaveNumber(rule!, facts.course, path, 'path');
+    const varying = { rules, rule: rule!, path, values };
+    await longWork.tell(accountOf(req), res, (tell) =>
+      variedReplayInParts(varying, facts, { until }, (varied) => tell({ varied })),
+    );
   });
 
   router.get('/replay/outcomes', async (req, res) => {
@@ -99,12 +125,22 @@ export function replayRoutes({ reading, live, clock, longWork }: Services): Rout
     const id = await courseOf(reading, req);
     const order = parseInput(evidenceSchema, req.body);
     const em = reading.em.fork();
-    const { course, facts } = await live.get(em, id);
+    const { course, facts, row } = await live.get(em, id);
     const rule = await ruleOf(em, id, order.rule, order.changed, course);
     const person = course.personIndex.get(order.student);
     if (person === undefined) throw new AppError('notFound');
     const at = Math.min(order.at, clock.now());
-    res.json({ evidence: evidenceAt(facts, person, rule.when, at) } satisfies ReplayEvidence);
+    const step = rule.steps[Math.min(order.step, rule.steps.length - 1)]!;
+    const wording = (await loadWordings(em, id, [step.wording]))(step.wording);
+    const about = aboutOf(rule.when);
+    const reader = { name: fullName(course.people[person]!) };
+    const message = wording.ok
+      ? wording.value.render({ facts, person, sender: row.sender, about, at, reader })
+      : wording;
+    res.json({
+      evidence: evidenceAt(facts, person, rule.when, at),
+      message: message.ok ? { subject: message.value.subject, text: message.value.text } : null,
+    } satisfies ReplayEvidence);
   });
 
   router.post('/replay/hindsight', async (req, res) => {
@@ -115,32 +151,56 @@ export function replayRoutes({ reading, live, clock, longWork }: Services): Rout
     const rule = await ruleOf(em, id, order.rule, undefined, course);
     const outcome = parseCondition(order.outcome, 'outcome');
     if (!outcome.ok) throw new AppError('invalidInput', outcome.problems);
+    const worry = outcome.value;
     const problems = problemsOfNames(namesOfCondition(outcome.value, 'outcome'), course);
     if (problems.length > 0) throw new AppError('invalidInput', problems);
     // What has not happened yet is no hindsight.
     const at = Math.min(order.at, clock.now(), course.calendar.end);
     const { vary } = order;
-    const number = vary && numbersOf(rule, course).find((n) => n.path === vary.path);
-    if (vary && !number) {
-      const message = 'This rule has no such number. Choose another number to vary';
-      throw new AppError('invalidInput', [{ path: 'vary.path', code: 'unknown', message }]);
-    }
-    const answer = await longWork.run(accountOf(req), res, function* (): InParts<HindsightAnswer> {
-      const hindsight = yield* hindsightInParts(rule, outcome.value, facts, { at });
+    if (vary) mustHaveNumber(rule, course, vary.path, 'vary.path');
+    await longWork.tell(accountOf(req), res, (tell) => judged(tell));
+
+    function* judged(tell: (line: object) => void): InParts<HindsightAnswer> {
+      const values = vary?.values ?? [];
+      const share = (i: number): [number, number] => [i / (values.length + 1), (i + 1) / (values.length + 1)];
+      const hindsight = yield* within(hindsightInParts(rule, worry, facts, { at }), ...share(0));
+      tell({ hindsight });
       const varied: VariedHindsight[] = [];
-      for (const value of vary?.values ?? []) {
+      for (const [i, value] of values.entries()) {
         const other = withNumbers(rule, course, new Map([[vary!.path, value]]));
-        const seen = yield* hindsightInParts(other, outcome.value, facts, { at });
+        const seen = yield* within(hindsightInParts(other, worry, facts, { at }), ...share(i + 1));
         const { counts, shareFound, shareRight, leadDays } = seen;
         varied.push({ value, counts, shareFound, shareRight, lead: leadDays?.median ?? null });
-        yield;
+        yield share(i + 1)[1];
       }
       return { hindsight, varied };
-    });
-    res.json(answer);
+    }
   });
 
+  /** The rules to be replayed, with the facts to replay them on. */
+  async function tried(id: number, order: z.infer<typeof triedSchema>) {
+    const em = reading.em.fork();
+    const { course, facts } = await live.get(em, id);
+    const rule = order.rule === null ? null : await ruleOf(em, id, order.rule, order.changed, course);
+    const others = rule === null || order.together ? await rulesOn(em, id) : [];
+    const isThere = others.some((r) => r.id === rule?.id);
+    const rules = others.map((r) => (r.id === rule?.id ? rule : r));
+    return {
+      rule,
+      rules: rule === null || isThere ? rules : [...rules, rule],
+      facts: order.budget === undefined ? facts : withBudget(facts, order.budget),
+      until: Math.min(clock.now(), course.calendar.end),
+    };
+  }
+
   return router;
+}
+
+/** Throws `invalidInput`. */
+function mustHaveNumber(rule: Rule, course: Course, number: string, path: string): void {
+  if (numbersOf(rule, course).some((n) => n.path === number)) return;
+  const message = 'This rule has no such number. Choose another number to vary';
+  throw new AppError('invalidInput', [{ path, code: 'unknown', message }]);
 }
 
 async function rulesOn(em: Em, course: number): Promise<Rule[]> {

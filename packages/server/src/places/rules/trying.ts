@@ -49,7 +49,7 @@ const ringSchema = z.strictObject({ confirmed: z.boolean().default(false) });
 /** How long an answer waits for the mail it set off, in ms. */
 const PATIENCE = 1500;
 
-export function trialRoutes(services: Services, dispatcher: Dispatcher): Router {
+export function tryingRoutes(services: Services, dispatcher: Dispatcher): Router {
   const { orm, reading, live, clock, logger, longWork } = services;
   const failed = (error: unknown) => logger.error({ err: error }, 'mail of a rung round was not sent');
   const router = Router({ mergeParams: true });

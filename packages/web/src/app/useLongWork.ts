@@ -1,0 +1,62 @@
+/** A long computation of the server: how far it is, what it has found so far, and a way to stop it. */
+import { useState } from 'react';
+import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useSettled } from '../ui/useSettled.ts';
+import { api, type Told } from './api.ts';
+
+export interface LongAnswer<T> {
+  readonly data: T | undefined;
+  readonly error: unknown;
+  /** While it runs: how much is done, 0 to 1, once that is known. */
+  readonly share: number | null;
+  readonly isRunning: boolean;
+  /** Lines that came before the result. */
+  readonly told: readonly Told[];
+  /** Whether somebody stopped it before there was a result. */
+  readonly isStopped: boolean;
+  readonly stop: () => void;
+  readonly again: () => void;
+}
+
+/** Whether a choice is still being made: a request for each keystroke would be too many. */
+const SETTLES = 250;
+
+/** `order` null: nothing is asked. `keep`: the last result stays until there is a new one. */
+export function useLongWork<T>(
+  key: readonly unknown[],
+  path: string,
+  order: object | null,
+  keep = false,
+): LongAnswer<T> {
+  const wanted = order === null ? '' : JSON.stringify(order);
+  const settled = useSettled(wanted, SETTLES);
+  const client = useQueryClient();
+  const [going, setGoing] = useState<{ readonly share: number | null; readonly told: readonly Told[] }>(NOTHING);
+  const queryKey = [...key, settled];
+  const query = useQuery({
+    queryKey,
+    queryFn: ({ signal }) => {
+      setGoing(NOTHING);
+      return api.lines<T>(path, JSON.parse(settled), signal, (line) =>
+        setGoing(({ share, told }) =>
+          line.share === undefined ? { share, told: [...told, line] } : { share: line.share, told },
+        ),
+      );
+    },
+    // An order that waits is not asked for under another one's name.
+    enabled: settled !== '' && wanted !== '',
+    ...(keep && { placeholderData: keepPreviousData }),
+  });
+  const { data, error, fetchStatus, refetch } = query;
+  return {
+    data,
+    error,
+    ...going,
+    isRunning: fetchStatus === 'fetching',
+    isStopped: fetchStatus === 'idle' && data === undefined && error === null && settled !== '' && settled === wanted,
+    stop: () => void client.cancelQueries({ queryKey }),
+    again: () => void refetch(),
+  };
+}
+
+const NOTHING = { share: null, told: [] };

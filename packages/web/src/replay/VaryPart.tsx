@@ -1,0 +1,151 @@
+/** One number of a rule over its range: students reached, nudges, and how late they come; a value goes into the composer. */
+import { useMemo, useState } from 'react';
+import {
+  numbersOf,
+  oneDecimal,
+  plural,
+  valuesToTry,
+  withNumbers,
+  type RuleNumber,
+  type VariedReplay,
+} from '@zest-bell/core';
+import type { Here } from '../app/here.ts';
+import { useLongWork } from '../app/useLongWork.ts';
+import { ChartCard, type ChartCardProps } from '../charts/ChartCard.tsx';
+import { base, names, values, type Look } from '../charts/look.ts';
+import { Button } from '../ui/Button.tsx';
+import { SelectField } from '../ui/fields.tsx';
+import { Progress } from '../ui/Progress.tsx';
+import { Failed } from '../ui/States.tsx';
+import { orderOf, type Tried } from './tried.ts';
+import { useTakeIntoComposer } from './WhatIf.tsx';
+
+export function VaryPart({ here, tried }: { readonly here: Here; readonly tried: Tried }) {
+  const { shown, card } = tried;
+  const [path, setPath] = useState<string | null>(null);
+  const [picked, setPicked] = useState(-1);
+  const take = useTakeIntoComposer(here);
+  const numbers = useMemo(() => (shown ? numbersOf(shown, here.course) : []), [shown, here.course]);
+  const number = numbers.find((n) => n.path === path) ?? numbers[0] ?? null;
+  const order = number && { ...orderOf(here, tried, true), path: number.path, values: valuesToTry(number) };
+  const work = useLongWork<VariedReplay[]>(
+    ['vary', here.id, here.answer.version, here.now],
+    `/courses/${here.id}/replay/vary`,
+    order,
+  );
+  const { data, told } = work;
+  const seen = useMemo(
+    () => data ?? told.flatMap((t) => (t['varied'] as VariedReplay | undefined) ?? []),
+    [data, told],
+  );
+  const chart = useMemo(() => (number && seen.length > 0 ? varyChart(seen, number) : null), [seen, number]);
+  if (!shown || !card || !number) return null;
+  const value = seen[picked]?.value ?? number.value;
+  return (
+    <div className="grid gap-2">
+      {chart && <ChartCard {...chart} fileName={`${here.course.code} one number varied`} onPick={setPicked} />}
+      {work.error !== null && <Failed error={work.error} retry={work.again} />}
+      <Progress work={work} what="the other values" />
+      <div className="flex flex-wrap items-end gap-3">
+        {numbers.length > 1 && (
+          <SelectField label="Number that varies" value={number.path} onChange={(e) => setPath(e.target.value)}>
+            {numbers.map((n) => (
+              <option key={n.path} value={n.path}>
+                {n.of}: {n.label}
+              </option>
+            ))}
+          </SelectField>
+        )}
+        {seen.length > 0 && (
+          <>
+            <SelectField
+              label="Value"
+              value={String(value)}
+              onChange={(e) => setPicked(seen.findIndex((v) => String(v.value) === e.target.value))}
+            >
+              {!seen.some((v) => v.value === value) && <option value={String(value)}>{oneDecimal(value)}</option>}
+              {seen.map((v) => (
+                <option key={v.value} value={String(v.value)}>
+                  {oneDecimal(v.value)}: {plural(v.reached, 'student')}, {plural(v.nudges, 'nudge')}
+                </option>
+              ))}
+            </SelectField>
+            <Button
+              disabled={value === number.value}
+              onClick={() => take(card, withNumbers(shown, here.course, new Map([[number.path, value]])))}
+            >
+              Open {oneDecimal(value)} in the composer
+            </Button>
+          </>
+        )}
+      </div>
+    </div>
+  );
+}
+
+function varyChart(seen: readonly VariedReplay[], number: RuleNumber): Omit<ChartCardProps, 'fileName'> {
+  const own = seen.findIndex((v) => v.value === number.value);
+  const [first, last] = [seen[0]!, seen.at(-1)!];
+  const words = (v: VariedReplay) =>
+    `At ${oneDecimal(v.value)}: ${plural(v.reached, 'student')} reached, ${plural(v.nudges, 'nudge')}.`;
+  const says = seen.length === 1 ? words(first) : `${words(first)} ${words(last)}`;
+  const line = (name: string, color: string, symbol: string, data: (number | null)[], more: object = {}) => ({
+    ...{ type: 'line' as const, name, data, symbol, symbolSize: 9 },
+    lineStyle: { color, width: 2.5 },
+    itemStyle: { color },
+    ...more,
+  });
+  const mark = (look: Look) => ({
+    markLine: {
+      symbol: 'none',
+      silent: true,
+      lineStyle: { color: look.ink, type: 'dotted' as const },
+      label: { formatter: 'as it is', color: look.faint },
+      data: [{ xAxis: own }],
+    },
+  });
+  return {
+    title: `With another number: ${number.of}`,
+    says,
+    height: 270,
+    option: (look) => ({
+      ...base(look, says),
+      grid: { left: 44, right: 56, top: 44, bottom: 28 },
+      xAxis: names(
+        look,
+        seen.map((v) => oneDecimal(v.value)),
+      ),
+      yAxis: [
+        values(look, { min: 0, minInterval: 1 }),
+        values(look, { name: 'days', nameTextStyle: { color: look.faint }, splitLine: { show: false }, min: 0 }),
+      ],
+      series: [
+        line(
+          'students reached',
+          look.pine,
+          'circle',
+          seen.map((v) => v.reached),
+          own >= 0 ? mark(look) : {},
+        ),
+        line(
+          'nudges',
+          look.iris,
+          'diamond',
+          seen.map((v) => v.nudges),
+        ),
+        line(
+          'days from match to first nudge (right scale)',
+          look.brass,
+          'triangle',
+          seen.map((v) => v.notice),
+          { yAxisIndex: 1, lineStyle: { color: look.brass, width: 2, type: 'dashed' } },
+        ),
+      ],
+      tooltip: { ...base(look, says).tooltip, trigger: 'axis' },
+    }),
+    table: {
+      columns: ['Value', 'Students reached', 'Nudges', 'Half from match to nudge within, days'],
+      rows: seen.map((v) => [v.value, v.reached, v.nudges, v.notice]),
+    },
+  };
+}
