@@ -9,14 +9,19 @@ import {
   callKey,
   DAY,
   decide,
+  hindsightInParts,
   HistoryFacts,
   leavesOf,
   matchesAt,
   NudgeLog,
+  numbersOf,
   replay,
+  replayedInParts,
   roundInstants,
+  runWhole,
   truthsOf,
   valueAt,
+  variedReplayInParts,
   type History,
   type Rule,
 } from '@zest-bell/core';
@@ -131,6 +136,17 @@ async function benchCore(): Promise<void> {
   // A replay keeps every decision; on the small data set alone, so that the bench stays short.
   const term = size === SMALL ? await time(() => replay(rules, new HistoryFacts(course, history)), 3) : null;
   const bare = await time(() => floor(history, cells), 9);
+  // One number of one rule over twelve values, and hindsight of it, beside its own replay.
+  const varied = rules.find((r) => numbersOf(r, course).some((n) => n.unit === 'days'))!;
+  const { path } = numbersOf(varied, course).find((n) => n.unit === 'days')!;
+  const span = { until: course.calendar.end };
+  const outcome = { measure: 'courseGrade', is: '<', value: 60 } as const;
+  const anew = () => new HistoryFacts(course, history);
+  const oneReplay = await time(() => runWhole(replayedInParts([varied], anew(), span)), 7);
+  const values = [3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 14];
+  const varying = { rules: [varied], rule: varied, path, values };
+  const twelve = await time(() => runWhole(variedReplayInParts(varying, anew(), span)), 7);
+  const judged = await time(() => runWhole(hindsightInParts(varied, outcome, anew(), { at: span.until })), 7);
 
   // The same replay by the peers, round after round; all agree at every one of them.
   let engineReplay = 0;
@@ -166,6 +182,10 @@ async function benchCore(): Promise<void> {
     ],
     ['replay: hand-written SQL takes', `${ratio(sqlReplay, keptSweep)} as long, ${ratio(sqlReplay, coldSweep)} anew`],
   ];
+  rows.push(
+    ['one number over twelve values takes', `${ratio(twelve, oneReplay)} the replay of its rule`],
+    ['hindsight of a rule takes', `${ratio(judged, oneReplay)} its replay`],
+  );
   if (term !== null) rows.push(['the whole replay with every decision takes', `${ratio(term, bare)} the bare loop`]);
   console.log(`Data set ${size.name}: ${size.students} students, ${history.eventCount} events, ${rules.length} rules.`);
   console.log(`All agree on who matches, at every round.\n`);

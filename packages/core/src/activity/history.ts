@@ -122,6 +122,25 @@ export class PersonLog {
     return Infinity;
   }
 
+  /** `first` of many items at once, each with its own mask. */
+  firsts(items: Int32Array, masks: Int32Array): number[] {
+    const { starts, order } = this.itemIndex();
+    const { times, codes } = this;
+    const found: number[] = [];
+    for (let i = 0; i < items.length; i++) {
+      let first = Infinity;
+      const end = starts[items[i]! + 2] ?? 0;
+      for (let k = starts[items[i]! + 1] ?? end; k < end; k++) {
+        const at = order[k]!;
+        if (((1 << (codes[at]! & 15)) & masks[i]!) === 0) continue;
+        first = times[at]!;
+        break;
+      }
+      found.push(first);
+    }
+    return found;
+  }
+
   /** The latest instant ≤ t of an event of the kinds in `mask`, of any item; or null. */
   latest(mask: number, t: Instant): Instant | null {
     for (let i = this.after(t) - 1; i >= 0; i--) if (((1 << (this.codes[i]! & 15)) & mask) !== 0) return this.times[i]!;

@@ -3,7 +3,7 @@
  * Kleene's strong logic (engine C3, C4): *all* is true where every child is and false where any is; *any* the other way
  * round; *none* is "not any".
  */
-import { intersection, stretchAt, union, NEVER, ALWAYS } from '../time/stretches.ts';
+import { intersection, stretchAt, union, NEVER, ALWAYS, type Stretches } from '../time/stretches.ts';
 import type { Instant } from '../time/instant.ts';
 import type { Facts } from '../measures/facts.ts';
 import type { ClassWide } from '../measures/measure.ts';
@@ -91,11 +91,30 @@ export interface Spell {
   readonly end: Instant;
 }
 
+/** The spell that a person is in at an instant, or null. */
+export type SpellReader = (person: number, t: Instant) => Spell | null;
+
 /** Reads spells of one condition for many people. */
-export function spellsReader(facts: Facts, condition: Condition): (person: number, t: Instant) => Spell | null {
+export function spellsReader(facts: Facts, condition: Condition): SpellReader {
   const truths = truthsOf(facts, condition);
   // Before a story starts nothing is known (engine H4): its timelines begin there, and so do its spells.
   return (person, t) => stretchAt(truths(person).yes, t);
+}
+
+/** A reader for instants that only go forward, as the rounds of a replay do: each person's stretches are walked once. */
+export function spellsAhead(facts: Facts, condition: Condition): SpellReader {
+  const truths = truthsOf(facts, condition);
+  const lines: { readonly yes: Stretches; at: number; spell: Spell | null }[] = [];
+  return (person, t) => {
+    const line = (lines[person] ??= { yes: truths(person).yes, at: 0, spell: null });
+    const { yes } = line;
+    while (line.at < yes.length && yes[line.at + 1]! <= t) {
+      line.at += 2;
+      line.spell = null;
+    }
+    if (line.at >= yes.length || yes[line.at]! > t) return null;
+    return (line.spell ??= { start: yes[line.at]!, end: yes[line.at + 1]! });
+  };
 }
 
 /** What of the class a condition depends on: all that anybody does, when one of its measures does. */

@@ -11,18 +11,49 @@ interface Totals {
   graded: number;
 }
 
+/** How a course counts points, laid out once: which items have points, their groups, and the groups that weigh. */
+interface Counting {
+  /** Places of items with points, in the course's order. */
+  readonly items: readonly number[];
+  /** Points possible and group of each of them. */
+  readonly possible: readonly number[];
+  readonly groups: readonly (string | null)[];
+  readonly weights: readonly (readonly [group: string, weight: number])[];
+  /** For each of the items, which of the weights is its group's; −1 for none. */
+  readonly weightOf: readonly number[];
+}
+
+const countings = new WeakMap<Course, Counting>();
+
+function countingOf(course: Course): Counting {
+  let known = countings.get(course);
+  if (!known) {
+    const items = course.items.flatMap((item, i) => (item.points ? [i] : []));
+    const groups = items.map((i) => course.items[i]!.group);
+    const weights = Object.entries(course.groupWeights ?? {}).filter(([, w]) => w > 0);
+    known = {
+      ...{ items, groups, weights, possible: items.map((i) => course.items[i]!.points!) },
+      weightOf: groups.map((g) => weights.findIndex(([group]) => group === g)),
+    };
+    countings.set(course, known);
+  }
+  return known;
+}
+
 /**
  * A running course grade over the grades in order of their instants. An item due before enrolment enters once it is
- * graded; excused ones never do (engine M3).
+ * graded; excused ones never do (engine M3). Sums are made in the course's order, whichever grade came first.
  */
 export class GradeTally {
   /** The latest points of each item in the course's order; NaN while there are none. */
-  private readonly latest: Float64Array;
+  private readonly latest: number[];
   private readonly subject: Subject;
+  private readonly counting: Counting;
 
   constructor(subject: Subject) {
     this.subject = subject;
-    this.latest = new Float64Array(subject.course.items.length).fill(NaN);
+    this.counting = countingOf(subject.course);
+    this.latest = new Array<number>(subject.course.items.length).fill(NaN);
   }
 
   take(grade: { item: number; criterion: string | null; points: number }): void {
@@ -32,17 +63,15 @@ export class GradeTally {
     this.latest[grade.item] = grade.points;
   }
 
-  /** Totals over all graded items, or over one group; summed in the course's order, whichever grade came first. */
+  /** Totals over all graded items, or over one group. */
   totals(group?: string): Totals {
     const sum: Totals = { earned: 0, possible: 0, graded: 0 };
-    const { items } = this.subject.course;
-    for (let i = 0; i < items.length; i++) {
-      const points = this.latest[i]!;
-      if (Number.isNaN(points)) continue;
-      const item = items[i]!;
-      if (group !== undefined && item.group !== group) continue;
+    const { items, possible, groups } = this.counting;
+    for (let k = 0; k < items.length; k++) {
+      const points = this.latest[items[k]!]!;
+      if (Number.isNaN(points) || (group !== undefined && groups[k] !== group)) continue;
       sum.earned += points;
-      sum.possible += item.points!;
+      sum.possible += possible[k]!;
       sum.graded++;
     }
     return sum;
@@ -61,25 +90,30 @@ export class GradeTally {
   }
 
   value(): number | null {
-    return gradeOf(this.subject.course, (group) => this.totals(group));
+    const { items, weights, weightOf, possible } = this.counting;
+    if (weights.length === 0) {
+      const all = this.totals();
+      return all.graded === 0 ? null : percent(all.earned, all.possible);
+    }
+    // All groups in one pass: [earned, possible] of each.
+    const sums = new Array<number>(2 * weights.length).fill(0);
+    for (let k = 0; k < items.length; k++) {
+      const points = this.latest[items[k]!]!;
+      const w = weightOf[k]!;
+      if (w < 0 || Number.isNaN(points)) continue;
+      sums[2 * w]! += points;
+      sums[2 * w + 1]! += possible[k]!;
+    }
+    let weighted = 0;
+    let weight = 0;
+    for (let w = 0; w < weights.length; w++) {
+      // Whatever is graded has points possible.
+      if (sums[2 * w + 1] === 0) continue;
+      weighted += weights[w]![1] * ((100 * sums[2 * w]!) / sums[2 * w + 1]!);
+      weight += weights[w]![1];
+    }
+    return weight === 0 ? null : round9(weighted / weight);
   }
-}
-
-function gradeOf(course: Course, totals: (group?: string) => Totals): number | null {
-  const weights = Object.entries(course.groupWeights ?? {}).filter(([, w]) => w > 0);
-  if (weights.length === 0) {
-    const all = totals();
-    return all.graded === 0 ? null : percent(all.earned, all.possible);
-  }
-  let weighted = 0;
-  let weight = 0;
-  for (const [group, w] of weights) {
-    const t = totals(group);
-    if (t.graded === 0) continue;
-    weighted += w * ((100 * t.earned) / t.possible);
-    weight += w;
-  }
-  return weight === 0 ? null : round9(weighted / weight);
 }
 
 /** Steps of what a tally says, from grade to grade. */

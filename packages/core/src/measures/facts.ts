@@ -57,6 +57,7 @@ export class HistoryFacts implements Facts {
       story: storyStart(course, person),
       horizon: this.horizon,
       classmates,
+      kept: { version: -1, work: null },
     }));
   }
 

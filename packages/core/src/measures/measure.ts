@@ -8,6 +8,7 @@ import type { Instant } from '../time/instant.ts';
 import type { Window } from '../time/window.ts';
 import type { Fact } from './fact.ts';
 import type { Timeline } from './timeline.ts';
+import type { KeptWork } from './work.ts';
 
 /** In the order of the engine page. */
 export const MEASURE_NAMES = [
@@ -76,6 +77,7 @@ export interface Subject {
   readonly horizon: Instant;
   /** For what is compared with the mean of the class. */
   readonly classmates: Classmates;
+  readonly kept: KeptWork;
 }
 
 /** What of a class a measure compares with: its grades, or whatever anybody did. */

@@ -20,14 +20,16 @@ export const missing: Measure = {
   title: 'Missing items',
   parameters: severalParameters,
   timeline(subject, call) {
-    const { due } = dutiesOf(subject);
+    const { due, counts } = dutiesOf(subject);
     const { done } = workOf(subject);
-    const items = missingItems(subject, call);
-    return countOpen(
-      subject.story,
-      items.map((i) => due[i]!),
-      items.map((i) => done[i]!),
-    );
+    const starts: number[] = [];
+    const ends: number[] = [];
+    for (const i of severalItems(subject.course, call)) {
+      if (counts[i] !== 1 || !(done[i]! > due[i]!)) continue;
+      starts.push(due[i]!);
+      ends.push(done[i]!);
+    }
+    return countOpen(subject.story, starts, ends);
   },
   fact(subject, call, t) {
     const { due } = dutiesOf(subject);

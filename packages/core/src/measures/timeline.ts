@@ -70,10 +70,20 @@ export function countSteps(from: Instant, changes: readonly (readonly [at: Insta
   return steps.build();
 }
 
-/** Steps of how many stretches are open, given their starts and ends in any order; Infinity never ends. */
+/** Sorts a handful of numbers that mostly are in order already, in place: many times faster so than with a comparison function. */
+function sortFew(numbers: number[]): void {
+  for (let i = 1; i < numbers.length; i++) {
+    const n = numbers[i]!;
+    let k = i;
+    for (; k > 0 && numbers[k - 1]! > n; k--) numbers[k] = numbers[k - 1]!;
+    numbers[k] = n;
+  }
+}
+
+/** Steps of how many stretches are open, given their starts and ends in any order; Infinity never ends. Both are sorted in place. */
 export function countOpen(from: Instant, starts: number[], ends: number[]): Steps {
-  starts.sort((a, b) => a - b);
-  ends.sort((a, b) => a - b);
+  sortFew(starts);
+  sortFew(ends);
   const steps = new StepsBuilder();
   let s = 0;
   let e = 0;
@@ -81,7 +91,9 @@ export function countOpen(from: Instant, starts: number[], ends: number[]): Step
   while (e < ends.length && ends[e]! <= from) e++;
   steps.set(from, s - e);
   for (;;) {
-    const at = Math.min(starts[s] ?? Infinity, ends[e] ?? Infinity);
+    const start = s < starts.length ? starts[s]! : Infinity;
+    const end = e < ends.length ? ends[e]! : Infinity;
+    const at = start < end ? start : end;
     if (at === Infinity) return steps.build();
     while (s < starts.length && starts[s] === at) s++;
     while (e < ends.length && ends[e] === at) e++;

@@ -1,13 +1,12 @@
 /** One student's work, item by item, laid out once and shared by all measures that ask for it. */
 import { counts, dueFor, type Course } from '../course/course.ts';
 import type { Person } from '../course/person.ts';
-import type { SeenLog } from '../activity/seenLog.ts';
-import { firstDoing } from './done.ts';
+import { doingMasks } from './done.ts';
 import type { Subject } from './measure.ts';
 
 export interface Work {
   /** From when on each item is done, by an act or by credit (engine H7); Infinity for never. */
-  readonly done: Float64Array;
+  readonly done: readonly number[];
 }
 
 export interface Duties {
@@ -17,21 +16,21 @@ export interface Duties {
   readonly counts: Uint8Array;
 }
 
-/** By a log as one course sees it, so that another course has another. */
-const works = new WeakMap<SeenLog, { version: number; work: Work }>();
+/** What a subject keeps of their work, until their log changes. */
+export interface KeptWork {
+  version: number;
+  work: Work | null;
+}
 
 export function workOf(subject: Subject): Work {
-  const { log, course } = subject;
-  const known = works.get(log);
-  if (known?.version === log.version) return known.work;
-  const done = new Float64Array(course.items.length);
-  for (let i = 0; i < done.length; i++) done[i] = firstDoing(log, course.items[i]!.kind, i);
+  const { log, course, kept } = subject;
+  if (kept.work && kept.version === log.version) return kept.work;
+  const done = log.firsts(doingMasks(course));
   for (const g of log.grades) {
     if (g.criterion === null && g.points > 0 && g.at < done[g.item]!) done[g.item] = g.at;
   }
-  const work = { done };
-  works.set(log, { version: log.version, work });
-  return work;
+  kept.version = log.version;
+  return (kept.work = { done });
 }
 
 const duties = new WeakMap<Course, WeakMap<Person, Duties>>();

@@ -100,20 +100,27 @@ export function replayedUntil({ audience, students }: Replayed, t: Instant, cale
   return { audience, ...totals(cut, calendar) };
 }
 
-/** The same of one of the rules. */
-export function replayedBy(rule: string, { audience, students }: Replayed, calendar: CourseCalendar): Replayed {
-  const own = students.flatMap(({ student, marks, spells }): ReplayedStudent[] => {
-    const some = marks.filter((m) => m.rule === rule);
-    return some.length === 0 ? [] : [{ student, marks: some, spells: spells.filter((s) => s.rule === rule) }];
-  });
-  return { audience, ...totals(own, calendar) };
+/** Whole days from the start of each spell to its first nudge, of one student's nudges in their order. */
+export function noticesOf(
+  nudges: Iterable<Pick<ReplayMark, 'rule' | 'spellStart' | 'round'>>,
+  calendar: CourseCalendar,
+): number[] {
+  const reached = new Set<string>();
+  const notices: number[] = [];
+  for (const { rule, spellStart, round } of nudges) {
+    const spell = `${rule} ${spellStart}`;
+    if (reached.has(spell)) continue;
+    reached.add(spell);
+    notices.push(daysBetween(calendar, spellStart, round));
+  }
+  return notices;
 }
 
 function totals(students: readonly ReplayedStudent[], calendar: CourseCalendar): Omit<Replayed, 'audience'> {
   const days = new Map<number, { nudges: number; held: number; heldBack: number }>();
   const notices: number[] = [];
   for (const { marks } of students) {
-    const reached = new Set<string>();
+    notices.push(...noticesOf(marks.filter(isNudge), calendar));
     for (const mark of marks) {
       const day = calendar.dayNumber(mark.round);
       let of = days.get(day);
@@ -121,10 +128,6 @@ function totals(students: readonly ReplayedStudent[], calendar: CourseCalendar):
       if (mark.outcome === 'sent') of.nudges++;
       if (mark.outcome === 'held') of.held++;
       if (mark.outcome === 'withheld') of.heldBack++;
-      const spell = `${mark.rule} ${mark.spellStart}`;
-      if (!isNudge(mark) || reached.has(spell)) continue;
-      reached.add(spell);
-      notices.push(daysBetween(calendar, mark.spellStart, mark.round));
     }
   }
   const told = [...days].sort(([a], [b]) => a - b).map(([day, of]): ReplayedDay => ({ day: dateOf(day), ...of }));

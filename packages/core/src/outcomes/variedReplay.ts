@@ -1,10 +1,12 @@
 /** What one number of a rule does: the rule replayed with each of several values, told in a few figures. */
 import type { Facts } from '../measures/facts.ts';
-import { within, type InParts, type ReplaySpan } from '../rounds/replay.ts';
+import type { Decision } from '../rounds/decide.ts';
+import { replayInParts, within, type InParts, type ReplaySpan } from '../rounds/replay.ts';
 import { withNumbers, type RuleNumber } from '../rules/numbers.ts';
 import type { Rule } from '../rules/rule.ts';
-import type { Instant } from '../time/instant.ts';
-import { replayedBy, replayedInParts } from './replayed.ts';
+import type { CourseCalendar } from '../time/calendar.ts';
+import { quartilesOf } from './quartiles.ts';
+import { isNudge, noticesOf } from './replayed.ts';
 
 export interface VariedReplay {
   readonly value: number;
@@ -27,22 +29,41 @@ export interface Varying {
 export function* variedReplayInParts(
   { rules, rule, path, values }: Varying,
   facts: Facts,
-  span: ReplaySpan & { readonly until: Instant },
+  span: ReplaySpan,
   tell: (result: VariedReplay) => void = () => undefined,
 ): InParts<VariedReplay[]> {
   const results: VariedReplay[] = [];
   for (const [i, value] of values.entries()) {
     const other = withNumbers(rule, facts.course, new Map([[path, value]]));
     const all = rules.map((r) => (r.id === rule.id ? other : r));
-    const work = replayedInParts(all, facts, span);
-    const seen = yield* within(work, i / values.length, (i + 1) / values.length);
-    const { nudges, held, reached, notice } = replayedBy(rule.id, seen, facts.course.calendar);
-    const result = { value, nudges: nudges + held, reached, notice: notice?.median ?? null };
+    const decisions = yield* within(replayInParts(all, facts, span), i / values.length, (i + 1) / values.length);
+    const result = { value, ...figuresOf(decisions, rule.id, facts.course.calendar) };
     results.push(result);
     tell(result);
     yield (i + 1) / values.length;
   }
   return results;
+}
+
+function figuresOf(
+  decisions: readonly Decision[],
+  rule: string,
+  calendar: CourseCalendar,
+): Omit<VariedReplay, 'value'> {
+  const byStudent = new Map<string, Decision[]>();
+  for (const d of decisions) {
+    if (d.rule !== rule || !isNudge(d)) continue;
+    const own = byStudent.get(d.student);
+    if (own) own.push(d);
+    else byStudent.set(d.student, [d]);
+  }
+  const all = [...byStudent.values()];
+  const notices = all.flatMap((nudges) => noticesOf(nudges, calendar)).sort((a, b) => a - b);
+  return {
+    nudges: all.reduce((n, nudges) => n + nudges.length, 0),
+    reached: all.length,
+    notice: quartilesOf(notices)?.median ?? null,
+  };
 }
 
 /** A threshold of days is tried from `fewest` to 14; any other number in steps around what it is. */

@@ -2,7 +2,7 @@
  * One round: what is decided about each student at one instant (engine R2–R8). Pure: the same function rehearses, rings,
  * replays a term, and runs beside the composer in the browser.
  */
-import { spellAt, spellsReader, type Spell } from '../conditions/evaluate.ts';
+import { spellAt, spellsReader, type Spell, type SpellReader } from '../conditions/evaluate.ts';
 import { evidenceAt, type LeafEvidence } from '../conditions/evidence.ts';
 import { storyStart, type Course } from '../course/course.ts';
 import type { Person } from '../course/person.ts';
@@ -59,7 +59,9 @@ export function sentInSpell(
   r: Instant,
   facts: Facts,
   all: readonly LoggedNudge[],
-): LoggedNudge[] {
+): readonly LoggedNudge[] {
+  // Most students have had nothing yet.
+  if (all.length === 0) return NOTHING;
   return all.filter((n) => {
     if (n.rule !== rule.id || !countsForLimits(n.state) || n.round > r) return false;
     if (n.round >= spellStart) return true;
@@ -68,17 +70,26 @@ export function sentInSpell(
   });
 }
 
+const NOTHING: readonly LoggedNudge[] = [];
+
 const STATE_OF: Readonly<Record<'sent' | 'held', MessageState>> = { sent: 'queued', held: 'held' };
 
 /**
  * Decides all `rules` (in their order) at the round instant `r`, each over its audience in roster order, and adds what it
- * decides to `log`, so that a later rule of the same round knows. `log` is changed; hand in a copy to rehearse.
+ * decides to `log`, so that a later rule of the same round knows. `log` is changed; hand in a copy to rehearse. `spellsOf` is for
+ * whoever decides many rounds in a row.
  */
-export function decide(rules: readonly Rule[], facts: Facts, log: NudgeLog, r: Instant): Decision[] {
+export function decide(
+  rules: readonly Rule[],
+  facts: Facts,
+  log: NudgeLog,
+  r: Instant,
+  spellsOf: (rule: Rule) => SpellReader = (rule) => spellsReader(facts, rule.when),
+): Decision[] {
   const { course } = facts;
   const decisions: Decision[] = [];
   for (const rule of rules) {
-    const spells = spellsReader(facts, rule.when);
+    const spells = spellsOf(rule);
     for (let i = 0; i < course.people.length; i++) {
       const spell = spells(i, r);
       if (spell === null) continue;
@@ -108,19 +119,16 @@ function decideOne(rule: Rule, i: number, spell: Spell, facts: Facts, log: Nudge
   if (rule.spellsFrom !== null && spell.start < rule.spellsFrom) return null;
   const limits = limitCaseOf(rule, i, spell, facts, log, r);
   if (limits === null) return null;
-  const { step, recipients } = limits;
+  const { step } = limits;
+  const decision = new Made(facts, rule, i, r, step, spell.start);
   const reason = refusal(limits);
-  const about = { rule: rule.id, student: student.id, round: r, step, spellStart: spell.start };
-  const decided = (outcome: Outcome): Decision =>
-    withEvidence({ ...about, ...outcome }, () => evidenceAt(facts, i, rule.when, r));
-  if (reason !== null) return decided({ outcome: 'withheld', reason, sendAt: null, to: [] });
-  const to = recipients();
-  const replied = step > 0 && log.replied(student.id, spell.start, r);
+  if (reason !== null) return decision.as('withheld', reason, null, NOBODY);
+  const to = recipientsOf(rule.steps[step]!, student, course);
   const sendAt = firstOpen(r, course.settings.quietHours, course);
-  if (sendAt >= course.calendar.end) return decided({ outcome: 'withdrawn', reason: 'courseOver', sendAt, to });
-  const heldFor = rule.steps[step]!.deliver === 'hold' ? 'step' : replied ? 'replied' : null;
-  if (heldFor) return decided({ outcome: 'held', reason: null, sendAt: null, heldFor, to });
-  return decided({ outcome: 'sent', reason: null, sendAt, to });
+  if (sendAt >= course.calendar.end) return decision.as('withdrawn', 'courseOver', sendAt, to);
+  const replied = step > 0 && log.replied(student.id, spell.start, r);
+  const heldFor = rule.steps[step]!.deliver === 'hold' ? 'step' : replied ? 'replied' : undefined;
+  return heldFor ? decision.as('held', null, null, to, heldFor) : decision.as('sent', null, sendAt, to);
 }
 
 /** What the limits look at for a student in a spell; null while no step is due (engine R4). */
@@ -138,18 +146,99 @@ export function limitCaseOf(
   const sent = sentInSpell(rule, i, spell.start, r, facts, all);
   const step = stepAt(rule, sent, spell.start, r, course);
   if (step === null) return null;
-  const recipients = () => recipientsOf(rule.steps[step]!, student, course);
-  return { course, rule, student, step, round: r, sent, all, recipients };
+  return { course, rule, student, step, round: r, sent, all };
 }
 
-/** How one decision comes out, apart from whom and what it is about. */
-type Outcome = Decision extends infer D ? (D extends Decision ? Omit<D, keyof About> : never) : never;
-type About = Omit<DecisionOf, 'to'>;
-
 /**
- * Evidence is computed when it is first read, because most of a long replay's evidence never is. Read it before the history
- * takes in more: it says what is known at that moment.
+ * A decision whose evidence is computed when it is first read, because most of a long replay's evidence never is. Read it before
+ * the history takes in more: it says what is known at that moment. A class with as little around it as can be, as a replay makes
+ * them by the ten thousand.
  */
+class Made {
+  readonly rule: string;
+  readonly student: string;
+  readonly round: Instant;
+  readonly step: number;
+  readonly spellStart: Instant;
+  outcome: Decision['outcome'] = 'withheld';
+  reason: Decision['reason'] = null;
+  sendAt: Instant | null = null;
+  to: readonly Recipient[] = NOBODY;
+  heldFor: HeldReason | undefined = undefined;
+  readonly #facts: Facts;
+  readonly #rule: Rule;
+  readonly #person: number;
+  #evidence: readonly LeafEvidence[] | null = null;
+
+  constructor(facts: Facts, rule: Rule, person: number, round: Instant, step: number, spellStart: Instant) {
+    this.rule = rule.id;
+    this.student = facts.course.people[person]!.id;
+    this.round = round;
+    this.step = step;
+    this.spellStart = spellStart;
+    this.#facts = facts;
+    this.#rule = rule;
+    this.#person = person;
+  }
+
+  /** How it comes out. */
+  as(
+    outcome: Decision['outcome'],
+    reason: Decision['reason'],
+    sendAt: Instant | null,
+    to: readonly Recipient[],
+    heldFor?: HeldReason,
+  ): Decision {
+    this.outcome = outcome;
+    this.reason = reason;
+    this.sendAt = sendAt;
+    this.to = to;
+    this.heldFor = heldFor;
+    return this as unknown as Decision;
+  }
+
+  get evidence(): readonly LeafEvidence[] {
+    return (this.#evidence ??= evidenceAt(this.#facts, this.#person, this.#rule.when, this.round));
+  }
+
+  /** The same nudge, withdrawn at its second look. */
+  withdrawn(reason: WithdrawnReason): Decision {
+    const other = new Made(this.#facts, this.#rule, this.#person, this.round, this.step, this.spellStart);
+    return other.as('withdrawn', reason, this.sendAt, this.to);
+  }
+
+  /** With its evidence, which is no field of its own. */
+  toJSON(): object {
+    return { ...this, evidence: this.evidence };
+  }
+}
+
+const NOBODY: readonly Recipient[] = [];
+
+/** The decision to send a step to these recipients. */
+export const sending = (
+  { facts, rule, person, round, step, spellStart }: SendOrder,
+  sendAt: Instant,
+  to: readonly Recipient[],
+): Decision => new Made(facts, rule, person, round, step, spellStart).as('sent', null, sendAt, to);
+
+export interface SendOrder {
+  readonly facts: Facts;
+  readonly rule: Rule;
+  /** By roster index. */
+  readonly person: number;
+  readonly round: Instant;
+  readonly step: number;
+  readonly spellStart: Instant;
+}
+
+/** A nudge that was to be sent, and was withdrawn at its second look. */
+export const withdrawn = (d: Decision, reason: WithdrawnReason): Decision => (d as unknown as Made).withdrawn(reason);
+
+/** A plain copy with its evidence, to be handed to another thread. */
+export const written = (d: Decision): Decision => (d as unknown as Made).toJSON() as Decision;
+
+/** Something with evidence that is computed when it is first read. */
 export function withEvidence<T extends object>(
   decision: T,
   evidence: () => LeafEvidence[],

@@ -1,10 +1,9 @@
 /** One nudge that the instructor sends although limits refuse it: once, on purpose, and logged as such. */
 import { spellAt } from '../conditions/evaluate.ts';
-import { evidenceAt } from '../conditions/evidence.ts';
 import type { Facts } from '../measures/facts.ts';
 import type { Rule } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
-import { inAudience, limitCaseOf, withEvidence, type Decision } from './decide.ts';
+import { inAudience, limitCaseOf, sending, type Decision } from './decide.ts';
 import { refusals, type WithheldReason } from './limits.ts';
 import type { NudgeLog } from './log.ts';
 import { firstOpen } from './quietHours.ts';
@@ -37,9 +36,6 @@ export function letThrough(rule: Rule, studentId: string, facts: Facts, log: Nud
   if (lasting !== undefined) return { ok: false, why: lasting };
   const sendAt = firstOpen(r, course.settings.quietHours, course);
   if (sendAt >= course.calendar.end) return { ok: false, why: 'courseOver' };
-  const about = { rule: rule.id, student: studentId, round: r, step: limits.step, spellStart: spell.start };
-  const decision = withEvidence({ ...about, outcome: 'sent' as const, reason: null, sendAt, to }, () =>
-    evidenceAt(facts, i, rule.when, r),
-  );
-  return { ok: true, decision, passed: refusing };
+  const about = { facts, rule, person: i, round: r, step: limits.step, spellStart: spell.start };
+  return { ok: true, decision: sending(about, sendAt, to), passed: refusing };
 }

@@ -5,7 +5,7 @@ import { countsForBudget, countsForLimits, isPending } from '../nudges/message.t
 import { RULE_WEIGHTS, type Rule, type RuleWeight } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
 import type { LoggedNudge } from './log.ts';
-import type { Recipient } from './recipients.ts';
+import { recipientsOf } from './recipients.ts';
 
 export const WITHHELD_REASONS = ['pending', 'perSpell', 'perTerm', 'gap', 'paused', 'budget', 'noAddress'] as const;
 export type WithheldReason = (typeof WITHHELD_REASONS)[number];
@@ -31,13 +31,13 @@ export interface LimitCase {
   readonly sent: readonly LoggedNudge[];
   /** All nudges to or about the student so far. */
   readonly all: readonly LoggedNudge[];
-  /** Asked only when no other limit has refused. */
-  readonly recipients: () => readonly Recipient[];
 }
 
 /** The first limit that refuses; `null` when none does. */
-export const refusal = (c: LimitCase): WithheldReason | null =>
-  WITHHELD_REASONS.find((reason) => REFUSES[reason](c)) ?? null;
+export function refusal(c: LimitCase): WithheldReason | null {
+  for (const reason of WITHHELD_REASONS) if (REFUSES[reason](c)) return reason;
+  return null;
+}
 
 /** Every limit that refuses, in their order: what would be in the way one after the other. */
 export const refusals = (c: LimitCase): WithheldReason[] => WITHHELD_REASONS.filter((reason) => REFUSES[reason](c));
@@ -47,7 +47,13 @@ const ofRule = (c: LimitCase): LoggedNudge[] =>
 
 const REFUSES: Readonly<Record<WithheldReason, (c: LimitCase) => boolean>> = {
   pending: (c) => c.sent.some((n) => isPending(n.state)),
-  perSpell: (c) => atLeast(c.rule.repeat.perSpell, c.sent.filter((n) => n.step === c.step).length),
+  perSpell(c) {
+    const { perSpell } = c.rule.repeat;
+    if (perSpell === null) return false;
+    let count = 0;
+    for (const n of c.sent) if (n.step === c.step) count++;
+    return count >= perSpell;
+  },
   perTerm: (c) => c.rule.repeat.perTerm !== null && atLeast(c.rule.repeat.perTerm, ofRule(c).length),
   gap(c) {
     const { gap } = c.rule.repeat;
@@ -56,8 +62,8 @@ const REFUSES: Readonly<Record<WithheldReason, (c: LimitCase) => boolean>> = {
   paused: (c) => c.student.paused && !c.rule.essential,
   budget: budgetRefuses,
   noAddress(c) {
-    const writesToStudent = c.rule.steps[c.step]!.to.includes('student');
-    return (writesToStudent && !c.student.email) || c.recipients().length === 0;
+    const step = c.rule.steps[c.step]!;
+    return (step.to.includes('student') && !c.student.email) || recipientsOf(step, c.student, c.course).length === 0;
   },
 };
 
@@ -86,10 +92,10 @@ export function countingForBudget(
   );
 }
 
-/** Whether an earlier nudge weighs at least as much as the rule (engine R7). */
 /** As much of a rule as says how much it weighs; a nudge by hand weighs like a strong one. */
 type Weighing = Pick<Rule, 'id' | 'weight'>;
 
+/** Whether an earlier nudge weighs at least as much as the rule (engine R7). */
 export const weighsAtLeast = (nudge: LoggedNudge, rule: Weighing): boolean =>
   RULE_WEIGHTS.indexOf(weightIn(nudge, rule)) >= RULE_WEIGHTS.indexOf(rule.weight);
 

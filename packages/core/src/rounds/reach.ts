@@ -17,7 +17,7 @@ import { NOT_APPLICABLE, valueAt, type Timeline, type Truths } from '../measures
 import type { Value } from '../measures/value.ts';
 import type { Rule } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
-import { decide, inAudience, withEvidence, type Decision } from './decide.ts';
+import { decide, inAudience, withEvidence, written, type Decision } from './decide.ts';
 import { logOf, type LoggedFacts } from './log.ts';
 import { matchesAt } from './matches.ts';
 
@@ -165,7 +165,7 @@ export function sendableReach({ dots, decisions, waiting, ...rest }: Reach, most
   return {
     ...rest,
     // Copied out, so that evidence is written for these alone.
-    decisions: first.map((d) => ({ ...d })),
+    decisions: first.map(written),
     waiting: waiting.slice(0, Math.max(0, most - first.length)).map((w) => ({ ...w })),
     students: dots[0]?.map((d) => d.student) ?? [],
     columns: dots.map((column) => ({

@@ -38,6 +38,7 @@ export function recipientsOf(step: Pick<Step, 'to'>, student: Person, course: Co
     }
     return assertNever(reader as never);
   });
+  if (all.length < 2) return all;
   const seen = new Set<string>();
   return all.filter((r) => {
     const key = r.address.toLowerCase();

@@ -1,9 +1,10 @@
 /** Rounds over a span of the past or ahead, their decisions fed forward as the log (engine R10). */
+import { spellsAhead } from '../conditions/evaluate.ts';
 import type { Facts } from '../measures/facts.ts';
 import type { Rule } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
 import { roundInstants } from '../time/rhythm.ts';
-import { decide, type Decision } from './decide.ts';
+import { decide, withdrawn, type Decision } from './decide.ts';
 import { NudgeLog, type LoggedNudge } from './log.ts';
 import { secondLook } from './secondLook.ts';
 
@@ -86,14 +87,16 @@ export function* replayInParts(
         d.sendAt!,
       );
       settle(log, d, reason === null ? 'sent' : 'withdrawn');
-      if (reason !== null) decisions[i] = { ...d, outcome: 'withdrawn', reason, sendAt: d.sendAt! };
+      if (reason !== null) decisions[i] = withdrawn(d, reason);
     }
   };
 
   const rounds = roundsOf(rules, facts, span);
+  const readers = new Map(rules.map((r) => [r, spellsAhead(facts, r.when)]));
+  const spellsOf = (rule: Rule) => readers.get(rule)!;
   for (const [i, round] of rounds.entries()) {
     lookAgain(round.at);
-    for (const d of decide(round.rules, facts, log, round.at)) {
+    for (const d of decide(round.rules, facts, log, round.at, spellsOf)) {
       decisions.push(d);
       if (d.outcome !== 'sent') continue;
       if (d.sendAt > d.round) waiting.push(decisions.length - 1);

@@ -17,10 +17,13 @@ export function stepAt(
 ): number | null {
   const { calendar } = course;
   if (sent.length === 0) return r >= calendar.addCourse(spellStart, rule.steps[0]!.after) ? 0 : null;
-  const k = Math.min(Math.max(...sent.map((n) => n.step)), rule.steps.length - 1);
+  let last = 0;
+  for (const n of sent) if (n.step > last) last = n.step;
+  const k = Math.min(last, rule.steps.length - 1);
   const next = rule.steps[k + 1];
   if (!next) return k;
-  const first = Math.min(...sent.filter((n) => n.step === k).map((n) => n.round));
+  let first = Infinity;
+  for (const n of sent) if (n.step === k && n.round < first) first = n.round;
   const distance = difference(next.after, rule.steps[k]!.after);
   return r >= calendar.addCourse(spellStart, next.after) && r >= calendar.addCourse(first, distance) ? k + 1 : k;
 }

@@ -3,6 +3,7 @@
  * zone is applied here, because it drops local times that a clock change skips where RFC 5545 §3.3.5 wants them taken
  * with the offset before the change. Steps of hours are exact, so they are walked apart on each side of a change.
  */
+import { LRUCache } from 'lru-cache';
 import { RRuleTemporal } from 'rrule-temporal';
 import { Temporal } from 'temporal-polyfill';
 import { z } from 'zod';
@@ -70,14 +71,32 @@ export function roundInstants(
   from: Instant = -Infinity,
   until: Instant = Infinity,
 ): Instant[] {
+  return termRounds(rhythm, calendar).filter((t) => t >= from && t <= until);
+}
+
+/** Rhythms of a course whose rounds are kept: recurrences are slow to lay out, and asked for at every round and replay. */
+const MOST_RHYTHMS = 200;
+const laidOut = new WeakMap<CourseCalendar, LRUCache<string, readonly Instant[]>>();
+
+/** All rounds of a rhythm in a course. */
+function termRounds(rhythm: Rhythm, calendar: CourseCalendar): readonly Instant[] {
+  let ofCourse = laidOut.get(calendar);
+  if (!ofCourse) laidOut.set(calendar, (ofCourse = new LRUCache({ max: MOST_RHYTHMS })));
+  const key = JSON.stringify([rhythm.start, rhythm.rrule, rhythm.until ?? null, rhythm.skipBreaks]);
+  let rounds = ofCourse.get(key);
+  if (!rounds) ofCourse.set(key, (rounds = layOut(rhythm, calendar)));
+  return rounds;
+}
+
+function layOut(rhythm: Rhythm, calendar: CourseCalendar): Instant[] {
   const zone = calendar.zone;
   const startWall = Date.parse(`${rhythm.start}:00Z`);
   const lastWall = Math.min(
     rhythm.until ? (dayNumberOf(rhythm.until) + 1) * DAY - 1 : Infinity,
     zone.toWall(calendar.end - 1),
   );
-  const lowest = Math.max(calendar.start, from, zone.toInstant(startWall));
-  const highest = Math.min(calendar.end - 1, until);
+  const lowest = Math.max(calendar.start, zone.toInstant(startWall));
+  const highest = calendar.end - 1;
   const found = /FREQ=HOURLY/i.test(rhythm.rrule)
     ? hourly(rhythm.rrule, zone.toInstant(startWall), lowest, highest, calendar)
     : walk(rhythm.rrule, startWall, zone.toWall(lowest) - 2 * DAY, zone.toWall(highest) + 2 * DAY)
@@ -95,12 +114,7 @@ export function roundInstants(
 
 /** The first instant of the rhythm after t, or null when there is none left. */
 export function nextRound(rhythm: Rhythm, calendar: CourseCalendar, after: Instant): Instant | null {
-  const from = Math.max(after + 1, calendar.start);
-  for (let span = 8 * DAY; ; span *= 4) {
-    const found = roundInstants(rhythm, calendar, from, from + span)[0];
-    if (found !== undefined) return found;
-    if (from + span >= calendar.end) return null;
-  }
+  return termRounds(rhythm, calendar).find((t) => t > after) ?? null;
 }
 
 /** Recurrences as wall-clock milliseconds in `[from, to]`, walked from `start` on a clock without changes. */

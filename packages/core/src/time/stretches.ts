@@ -67,6 +67,8 @@ export function complement(a: Stretches): Stretches {
 function indexBefore(a: Stretches, t: Instant): number {
   let lo = 0;
   let hi = a.length / 2;
+  // Mostly it is the last one.
+  if (hi > 0 && a[a.length - 2]! <= t) return a.length - 2;
   while (lo < hi) {
     const mid = (lo + hi) >> 1;
     if (a[mid * 2]! <= t) lo = mid + 1;
