@@ -8,7 +8,7 @@ import type { Instant } from '../time/instant.ts';
 import type { Window } from '../time/window.ts';
 import type { Fact } from './fact.ts';
 import type { Timeline } from './timeline.ts';
-import type { KeptWork } from './work.ts';
+import type { KeptWork } from './keptWork.ts';
 
 /** In the order of the engine page. */
 export const MEASURE_NAMES = [

@@ -2,24 +2,14 @@
 import { counts, dueFor, type Course } from '../course/course.ts';
 import type { Person } from '../course/person.ts';
 import { doingMasks } from './done.ts';
+import type { Work } from './keptWork.ts';
 import type { Subject } from './measure.ts';
-
-export interface Work {
-  /** From when on each item is done, by an act or by credit (engine H7); Infinity for never. */
-  readonly done: readonly number[];
-}
 
 export interface Duties {
   /** The due instant of each item for this person; NaN where it has none (engine H5). */
   readonly due: Float64Array;
   /** 1 where the item counts for them (engine H6). */
   readonly counts: Uint8Array;
-}
-
-/** What a subject keeps of their work, until their log changes. */
-export interface KeptWork {
-  version: number;
-  work: Work | null;
 }
 
 export function workOf(subject: Subject): Work {
