@@ -12,8 +12,11 @@ import {
   listWords,
   longDayWords,
   numberWords,
+  oneDecimal,
+  percentWords,
   plural,
   timeWords,
+  weekdayDateWords,
 } from './words.ts';
 
 describe('dates and times in words', () => {
@@ -104,5 +107,30 @@ describe('dates and instants as they are written', () => {
     const t = Date.UTC(2026, 8, 21, 13, 30);
     expect(formatInstant(t + 250, NEW_YORK)).toBe('2026-09-21T09:30:00.250-04:00');
     expect(formatInstant(t + 5000, 'UTC')).toBe('2026-09-21T13:30:05+00:00');
+  });
+});
+
+describe('numbers and lists in words', () => {
+  test('a percent has one decimal, and three where one would read as the threshold beside it', () => {
+    expect(percentWords(64.94)).toBe('64.9%');
+    expect(percentWords(64.98)).toBe('65%');
+    expect(percentWords(64.98, 65)).toBe('64.98%');
+    expect(percentWords(65, 65)).toBe('65%');
+    expect(percentWords(64.9, 65)).toBe('64.9%');
+    expect(percentWords(65.04, 65)).toBe('65.04%');
+    expect(percentWords(0)).toBe('0%');
+  });
+
+  test('decimals end where they say nothing', () => {
+    expect(oneDecimal(2)).toBe('2');
+    expect(oneDecimal(2.04)).toBe('2');
+    expect(oneDecimal(2.26)).toBe('2.3');
+    expect(weekdayDateWords('2026-10-20')).toBe('Tue Oct 20');
+  });
+
+  test('where something has a comma of its own, the others are parted by semicolons', () => {
+    expect(listWords(['Watch log, week 1', 'Chart lab'])).toBe('Watch log, week 1; and Chart lab');
+    expect(listWords(['a', 'b, c', 'd'], 'or')).toBe('a; b, c; or d');
+    expect(listWords(['a', 'b', 'c'])).toBe('a, b and c');
   });
 });
