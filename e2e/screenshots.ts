@@ -22,14 +22,6 @@ const shots: readonly (readonly [name: string, path: string, act?: (scene: Scene
     },
   ],
   ['student', '/c/1/students/n1'],
-  [
-    'starters',
-    '/c/1/rules',
-    async (scene) => {
-      await scene.click('button', 'New rule');
-      await scene.see('[role=dialog]', /of 42 now/);
-    },
-  ],
   ['send-log', '/c/1/log'],
   [
     'lookout',
@@ -56,6 +48,8 @@ const shots: readonly (readonly [name: string, path: string, act?: (scene: Scene
   ],
   ['tray', '/c/1/tray'],
   ['replay', '/c/1/replay?rule=quiet', (scene) => scene.page.waitForSelector('[data-drawn]')],
+  ['outcomes', '/c/1/replay/outcomes?by=text', (scene) => scene.page.waitForSelector('[data-drawn]')],
+  ['ahead', '/c/1/replay/ahead', (scene) => scene.page.waitForSelector('[data-drawn]')],
   ['hindsight', '/c/1/replay/hindsight?rule=quiet', (scene) => scene.page.waitForSelector('[data-drawn]')],
   [
     'import',
@@ -91,7 +85,6 @@ const shots: readonly (readonly [name: string, path: string, act?: (scene: Scene
       await scene.see('[aria-label="As they will read it"]', /you have the boat Tern/);
     },
   ],
-  ['mailroom', '/mailroom'],
 ];
 
 async function upload(scene: Scene, label: string, name: string, text: string): Promise<void> {

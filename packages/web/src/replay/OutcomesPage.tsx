@@ -185,7 +185,7 @@ function Told(props: {
       {curves.length > 0 && (
         <div>
           <ChartCard {...returnChart(curves)} fileName={`${here.course.code} time to return`} />
-          <RiskTable lines={curves} />
+          <StillCounted lines={curves} />
         </div>
       )}
       {comparison && comparison.spells > 0 && (
@@ -280,7 +280,7 @@ function Row(props: {
 }
 
 /** How few stand behind the end of a line. */
-function RiskTable({ lines }: { readonly lines: readonly ReturnLine[] }) {
+function StillCounted({ lines }: { readonly lines: readonly ReturnLine[] }) {
   return (
     <div className="mt-2 overflow-x-auto rounded-[16px] border border-line bg-sheet px-5 py-2.5">
       <table className="w-full text-[13.5px]">
