@@ -35,7 +35,7 @@ export function AheadPage() {
     queryFn: ({ signal }) => api.get<ComingAnswer>(`/courses/${here.id}/replay/ahead?days=${days}`, signal),
   });
   return (
-    <div className="mx-auto grid w-full max-w-[1240px] gap-4 px-5 pt-4 pb-6">
+    <div className="mx-auto grid w-full max-w-[1240px] grid-cols-[minmax(0,1fr)] gap-4 px-5 pt-4 pb-6">
       <div className="flex flex-wrap items-end gap-x-4 gap-y-2">
         <ReplayTabs here={here} />
         <h1 className="sr-only">Ahead</h1>
@@ -106,44 +106,46 @@ function Coming({ here, coming }: { readonly here: Here; readonly coming: Coming
         />
       </section>
       <ChartCard {...comingChart(still, repeated)} fileName={`${here.course.code} ahead`} />
-      <div className="grid gap-4 min-[900px]:grid-cols-2">
+      <div className="grid grid-cols-[minmax(0,1fr)] gap-4 min-[900px]:grid-cols-2">
         <section aria-label="Rule by rule" className="rounded-[16px] border border-line bg-sheet px-5 py-4">
           <h2 className="text-[17px] font-bold">Rule by rule</h2>
-          <table className="mt-1 w-full text-[14.5px]">
-            <thead>
-              <tr className="text-left text-[13px] text-ink-2">
-                <th scope="col" className="font-semibold">
-                  Rule
-                </th>
-                <th scope="col" className="text-right font-semibold">
-                  Rounds
-                </th>
-                <th scope="col" className="text-right font-semibold">
-                  Nobody acts
-                </th>
-                <th scope="col" className="text-right font-semibold">
-                  Days repeat
-                </th>
-              </tr>
-            </thead>
-            <tbody>
-              {rules.map((r) => (
-                <tr key={r.id} className="border-t border-line">
-                  <th scope="row" className="max-w-60 truncate py-1 pr-2 text-left font-semibold">
-                    <Link
-                      className="underline-offset-4 hover:underline"
-                      to={`/c/${here.id}/replay?rule=${encodeURIComponent(r.id)}`}
-                    >
-                      {r.name}
-                    </Link>
+          <div className="overflow-x-auto">
+            <table className="mt-1 w-full text-[14.5px]">
+              <thead>
+                <tr className="text-left text-[13px] text-ink-2">
+                  <th scope="col" className="font-semibold">
+                    Rule
                   </th>
-                  <td className="py-1 text-right font-num">{r.rounds}</td>
-                  <td className="py-1 text-right font-num">{r.still}</td>
-                  <td className="py-1 text-right font-num">{r.repeated}</td>
+                  <th scope="col" className="text-right font-semibold">
+                    Rounds
+                  </th>
+                  <th scope="col" className="text-right font-semibold">
+                    Nobody acts
+                  </th>
+                  <th scope="col" className="text-right font-semibold">
+                    Days repeat
+                  </th>
                 </tr>
-              ))}
-            </tbody>
-          </table>
+              </thead>
+              <tbody>
+                {rules.map((r) => (
+                  <tr key={r.id} className="border-t border-line">
+                    <th scope="row" className="max-w-60 truncate py-1 pr-2 text-left font-semibold">
+                      <Link
+                        className="underline-offset-4 hover:underline"
+                        to={`/c/${here.id}/replay?rule=${encodeURIComponent(r.id)}`}
+                      >
+                        {r.name}
+                      </Link>
+                    </th>
+                    <td className="py-1 text-right font-num">{r.rounds}</td>
+                    <td className="py-1 text-right font-num">{r.still}</td>
+                    <td className="py-1 text-right font-num">{r.repeated}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </div>
         </section>
         <MostNudged here={here} still={still} repeated={repeated} />
       </div>

@@ -38,7 +38,7 @@ export function ReplayPage() {
     );
   const card = cards.find((c) => c.rule.id === asked) ?? null;
   return (
-    <div className="mx-auto grid w-full max-w-[1240px] gap-4 px-5 pt-4 pb-6">
+    <div className="mx-auto grid w-full max-w-[1240px] grid-cols-[minmax(0,1fr)] gap-4 px-5 pt-4 pb-6">
       <div className="flex flex-wrap items-end gap-x-4 gap-y-2">
         <ReplayTabs here={here} />
         <h1 className="sr-only">Replay</h1>

@@ -42,13 +42,18 @@ export function VaryPart({ here, tried }: { readonly here: Here; readonly tried:
   if (!shown || !card || !number) return null;
   const value = seen[picked]?.value ?? number.value;
   return (
-    <div className="grid gap-2">
+    <div className="grid grid-cols-[minmax(0,1fr)] gap-2">
       {chart && <ChartCard {...chart} fileName={`${here.course.code} one number varied`} onPick={setPicked} />}
       {work.error !== null && <Failed error={work.error} retry={work.again} />}
       <Progress work={work} what="the other values" />
       <div className="flex flex-wrap items-end gap-3">
         {numbers.length > 1 && (
-          <SelectField label="Number that varies" value={number.path} onChange={(e) => setPath(e.target.value)}>
+          <SelectField
+            label="Number that varies"
+            className="max-w-full min-w-0"
+            value={number.path}
+            onChange={(e) => setPath(e.target.value)}
+          >
             {numbers.map((n) => (
               <option key={n.path} value={n.path}>
                 {n.of}: {n.label}
