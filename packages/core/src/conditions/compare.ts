@@ -67,11 +67,15 @@ function compare(leaf: Leaf, v: number, limit: number): boolean | null {
   }
 }
 
-/** The stretches in which a leaf is true and false. */
-export function truthOfLeaf(line: Timeline, leaf: Leaf, marks: Marks): Truth {
-  if (line.kind === 'countdown' && (leaf.is === 'equals' || leaf.is === 'differs')) {
-    const hours = thresholdOf(leaf, marks);
-    return truthOfEquality(line, typeof hours === 'number' ? hours : NaN, leaf.is === 'equals');
-  }
-  return truthOf(line, testOf(leaf, marks));
+/** The stretches in which a leaf is true and false on a timeline; its threshold is looked up once for many. */
+export function truthReader(leaf: Leaf, marks: Marks): (line: Timeline) => Truth {
+  const test = testOf(leaf, marks);
+  if (leaf.is !== 'equals' && leaf.is !== 'differs') return (line) => truthOf(line, test);
+  const threshold = thresholdOf(leaf, marks);
+  const hours = typeof threshold === 'number' ? threshold : NaN;
+  return (line) =>
+    line.kind === 'countdown' ? truthOfEquality(line, hours, leaf.is === 'equals') : truthOf(line, test);
 }
+
+/** The same of one timeline. */
+export const truthOfLeaf = (line: Timeline, leaf: Leaf, marks: Marks): Truth => truthReader(leaf, marks)(line);

@@ -10,7 +10,7 @@ import type { ClassWide } from '../measures/measure.ts';
 import type { Truth, Truths } from '../measures/timeline.ts';
 import { CATALOGUE } from '../measures/catalogue.ts';
 import { groupOf, isLeaf, leavesOf, type Condition } from './condition.ts';
-import { truthOfLeaf } from './compare.ts';
+import { truthReader } from './compare.ts';
 
 export function kleeneAll(parts: readonly Truth[]): Truth {
   return parts.reduce((a, b) => ({ yes: intersection(a.yes, b.yes), no: union(a.no, b.no) }), {
@@ -46,8 +46,9 @@ const truthsOfFacts = new WeakMap<Facts, WeakMap<Condition, Truths>>();
 
 function computed(facts: Facts, condition: Condition): Truths {
   if (isLeaf(condition)) {
-    const { marks } = facts.course;
-    return (person) => truthOfLeaf(facts.timeline(person, condition), condition, marks);
+    const line = facts.timelinesOf(condition);
+    const truth = truthReader(condition, facts.course.marks);
+    return (person) => truth(line(person));
   }
   const { kind, children } = groupOf(condition);
   const parts = children.map((child) => part(facts, child));

@@ -13,6 +13,8 @@ import { NOT_APPLICABLE, type Timeline, type Truths } from './timeline.ts';
 
 export interface Facts {
   readonly course: Course;
+  /** The timelines of one measure, for whoever reads them of many people. */
+  timelinesOf(call: MeasureCall): (person: number) => Timeline;
   timeline(person: number, call: MeasureCall): Timeline;
   fact(person: number, call: MeasureCall, t: Instant): Fact;
   /** Where conditions are being changed: what was computed of each comparison in them, by what it says. */
@@ -77,20 +79,27 @@ export class HistoryFacts implements Facts {
   }
 
   timeline(person: number, call: MeasureCall): Timeline {
+    return this.timelinesOf(call)(person);
+  }
+
+  timelinesOf(call: MeasureCall): (person: number) => Timeline {
     const key = callKey(call);
     let lines = this.lines.get(key);
     if (!lines) {
       lines = [];
       this.lines.set(key, lines);
     }
-    const version = this.version(person, CATALOGUE[call.measure].classWide);
-    const cached = lines[person];
-    if (cached && cached.version === version) return cached.line;
-    const line = isGone(this.course, call)
-      ? NOT_APPLICABLE
-      : CATALOGUE[call.measure].timeline(this.subjects[person]!, call);
-    lines[person] = { version, line };
-    return line;
+    if (isGone(this.course, call)) return () => NOT_APPLICABLE;
+    const kept = lines;
+    const measure = CATALOGUE[call.measure];
+    return (person) => {
+      const version = this.version(person, measure.classWide);
+      const cached = kept[person];
+      if (cached && cached.version === version) return cached.line;
+      const line = measure.timeline(this.subjects[person]!, call);
+      kept[person] = { version, line };
+      return line;
+    };
   }
 
   fact(person: number, call: MeasureCall, t: Instant): Fact {

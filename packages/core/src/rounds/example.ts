@@ -94,9 +94,11 @@ function exampleFacts(course: Course, spells: ExampleLine['spells'], start: Inst
     at: [-8e15, ...spells.flat()],
     values: [false, ...spells.flatMap(() => [true, false])],
   };
+  const timeline = (person: number): Timeline => (person === 0 ? line : { kind: 'none' });
   return {
     course: makeCourse({ ...course, settings, people: [student, ...staff] }),
-    timeline: (person) => (person === 0 ? line : { kind: 'none' }),
+    timeline,
+    timelinesOf: () => timeline,
     fact: () => ({ kind: 'doesNotCount' }),
     version: () => 0,
   };

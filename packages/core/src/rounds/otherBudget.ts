@@ -6,6 +6,7 @@ export function withBudget(facts: Facts, budget: MessageBudget | null): Facts {
   const course = { ...facts.course, settings: { ...facts.course.settings, budget } };
   return {
     course,
+    timelinesOf: (call) => facts.timelinesOf(call),
     timeline: (person, call) => facts.timeline(person, call),
     fact: (person, call, t) => facts.fact(person, call, t),
     version: (person, classWide) => facts.version(person, classWide),

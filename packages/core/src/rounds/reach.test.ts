@@ -47,7 +47,7 @@ test('what the browser computes from values alone is what the server decides fro
 });
 
 test('[C5] each student is a dot that says whether all conditions are met, this one only, or nobody can say', () => {
-  const { dots, matching, audience } = reach(rule, sent(), NOTHING_LOGGED, now);
+  const { dots, matching, audience } = receivedReach(reach(rule, sent(), NOTHING_LOGGED, now), facts.course);
   expect([audience, matching]).toEqual([4, 1]);
   expect(dots[0]!.map((d) => [d.student, d.value, d.meets])).toEqual([
     ['p1', 18, 'all'],
@@ -73,8 +73,8 @@ test('is sent by outcome, with the reasons of the first alone until all are aske
     { rule: 'away', student: 'p1', round: at('2026-09-10T09:30'), step: 0, state: 'sent', toStudent: true },
   ] as const;
   const whole = reach(held, sent(), { nudges: logged, replies: [] }, now);
-  const short = receivedReach(structuredClone(sendableReach(whole, 2)));
-  expect(short.dots).toEqual(whole.dots);
+  const short = receivedReach(structuredClone(sendableReach(whole, 2)), facts.course);
+  expect(short.dots).toEqual(receivedReach(whole, facts.course).dots);
   expect(short.decisions.map((d) => [d.student, d.outcome, d.evidence.length])).toEqual([
     ['p2', 'sent', 1],
     ['p3', 'sent', 1],

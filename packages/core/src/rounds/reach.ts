@@ -5,7 +5,7 @@
 import { LRUCache } from 'lru-cache';
 import { evidenceAt, type LeafEvidence } from '../conditions/evidence.ts';
 import { testOf } from '../conditions/compare.ts';
-import { leavesOf } from '../conditions/condition.ts';
+import { leavesOf, type Leaf } from '../conditions/condition.ts';
 import { spellAt, truthsOf } from '../conditions/evaluate.ts';
 import type { Course } from '../course/course.ts';
 import type { Fact } from '../measures/fact.ts';
@@ -42,12 +42,17 @@ export class SentFacts implements Facts {
   }
 
   timeline(person: number, call: MeasureCall): Timeline {
+    return this.timelinesOf(call)(person);
+  }
+
+  timelinesOf(call: MeasureCall): (person: number) => Timeline {
     const key = callKey(call);
     const column = this.columns.get(key);
-    if (!column) return NOT_APPLICABLE;
+    if (!column) return () => NOT_APPLICABLE;
     let lines = this.lines.get(key);
     if (!lines) this.lines.set(key, (lines = []));
-    return (lines[person] ??= timelineIn(column, person));
+    const kept = lines;
+    return (person) => (kept[person] ??= timelineIn(column, person));
   }
 
   /** The fact at the instant of the column: what was sent knows no other. Throws a RangeError for another instant. */
@@ -99,29 +104,39 @@ export interface ReachCounts {
   readonly sentByStep: readonly number[];
 }
 
-export function reach(rule: Rule, facts: Facts, logged: LoggedFacts, at: Instant): Reach {
+/** One leaf's value and verdict for each person of the audience, as columns: a drag asks for them at every step. */
+export interface DotColumn {
+  /** NaN for unknown where all others are numbers. */
+  readonly values: Float64Array | readonly Value[];
+  /** By place in `MEETS`. */
+  readonly meets: Uint8Array;
+}
+
+/** A reach as it is computed and handed from thread to thread: its dots in columns, which are copied many times faster. */
+export interface ReachColumns extends Omit<Reach, 'dots'> {
+  /** Places in the roster. */
+  readonly people: Int32Array;
+  readonly columns: readonly DotColumn[];
+}
+
+export function reach(rule: Rule, facts: Facts, logged: LoggedFacts, at: Instant): ReachColumns {
   const { course } = facts;
-  const people = course.people.map((_, i) => i).filter((i) => inAudience(course.people[i]!, rule.audience, course, at));
+  const inIt: number[] = [];
+  for (let i = 0; i < course.people.length; i++)
+    if (inAudience(course.people[i]!, rule.audience, course, at)) inIt.push(i);
+  const people = Int32Array.from(inIt);
   const matching = matchesAt(rule, facts, at);
-  const matches = new Set(matching);
+  const matches = new Uint8Array(course.people.length);
+  for (const i of matching) matches[i] = 1;
   const truths = truthsOf(facts, rule.when);
   const decisions = decide([rule], facts, logOf(logged), at);
   const decided = new Set(decisions.map((d) => d.student));
-  const dots = leavesOf(rule.when).map((leaf): Dot[] => {
-    // One dot a person: the value and its verdict alone, as a drag asks for them at every step.
-    const test = testOf(leaf, course.marks);
-    return people.map((i) => {
-      const line = facts.timeline(i, leaf);
-      const value = valueAt(line, at);
-      const verdict = line.kind === 'none' ? null : test(value);
-      const meets = verdict === null ? 'unknown' : !verdict ? 'no' : matches.has(i) ? 'all' : 'this';
-      return { student: course.people[i]!.id, value, meets };
-    });
-  });
+  let everMatched = 0;
+  for (const i of people) if ((truths(i).yes[0] ?? Infinity) <= at) everMatched++;
   return {
     audience: people.length,
     matching: matching.length,
-    everMatched: people.filter((i) => (truths(i).yes[0] ?? Infinity) <= at).length,
+    everMatched,
     counts: countsOf(decisions, rule.steps.length, matching.length),
     decisions,
     waiting: matching
@@ -131,8 +146,30 @@ export function reach(rule: Rule, facts: Facts, logged: LoggedFacts, at: Instant
           evidenceAt(facts, i, rule.when, at),
         ),
       ),
-    dots,
+    people,
+    columns: leavesOf(rule.when).map((leaf) => columnOf(leaf, facts, people, matches, at)),
   };
+}
+
+function columnOf(leaf: Leaf, facts: Facts, people: Int32Array, matches: Uint8Array, at: Instant): DotColumn {
+  const test = testOf(leaf, facts.course.marks);
+  const lineOf = facts.timelinesOf(leaf);
+  const numbers = new Float64Array(people.length);
+  const others: Value[] = [];
+  const meets = new Uint8Array(people.length);
+  for (let k = 0; k < people.length; k++) {
+    const line = lineOf(people[k]!);
+    const value = valueAt(line, at);
+    if (typeof value === 'number') numbers[k] = value;
+    else {
+      numbers[k] = NaN;
+      if (value !== null) others[k] = value;
+    }
+    const verdict = line.kind === 'none' ? null : test(value);
+    meets[k] = verdict === null ? UNKNOWN : !verdict ? NO : matches[people[k]!] === 1 ? ALL : THIS;
+  }
+  if (others.length === 0) return { values: numbers, meets };
+  return { values: Array.from(numbers, (n, k) => others[k] ?? (Number.isNaN(n) ? null : n)), meets };
 }
 
 function countsOf(decisions: readonly Decision[], steps: number, matching: number): ReachCounts {
@@ -153,31 +190,30 @@ export const byOutcome = <T>(all: readonly T[], decisionOf: (one: T) => Decision
 
 const MEETS = ['all', 'this', 'no', 'unknown'] as const satisfies readonly Dot['meets'][];
 
-/** A reach as a worker hands it over: its dots in columns, which are copied many times faster than as many objects. */
-export interface SentReach extends Omit<Reach, 'dots'> {
-  readonly students: readonly string[];
-  readonly columns: readonly { readonly values: readonly Value[]; readonly meets: Uint8Array }[];
-}
+const [ALL, THIS, NO, UNKNOWN] = [0, 1, 2, 3];
 
 /** The first `most` people by outcome: nobody reads two thousand reasons while dragging; they are asked for when they are. */
-export function sendableReach({ dots, decisions, waiting, ...rest }: Reach, most: number): SentReach {
+export function sendableReach({ decisions, waiting, ...rest }: ReachColumns, most: number): ReachColumns {
   const first = byOutcome(decisions, (d) => d).slice(0, most);
   return {
     ...rest,
     // Copied out, so that evidence is written for these alone.
     decisions: first.map(written),
     waiting: waiting.slice(0, Math.max(0, most - first.length)).map((w) => ({ ...w })),
-    students: dots[0]?.map((d) => d.student) ?? [],
-    columns: dots.map((column) => ({
-      values: column.map((d) => d.value),
-      meets: Uint8Array.from(column, (d) => MEETS.indexOf(d.meets)),
-    })),
   };
 }
 
-export function receivedReach({ students, columns, ...rest }: SentReach): Reach {
+/** With a dot for each person; `course` is the one that it was computed for. */
+export function receivedReach({ people, columns, ...rest }: ReachColumns, course: Pick<Course, 'people'>): Reach {
   const dots = columns.map(({ values, meets }) =>
-    students.map((student, i): Dot => ({ student, value: values[i]!, meets: MEETS[meets[i]!]! })),
+    Array.from(people, (person, k): Dot => {
+      const value = values[k]!;
+      return {
+        student: course.people[person]!.id,
+        value: typeof value === 'number' && Number.isNaN(value) ? null : value,
+        meets: MEETS[meets[k]!]!,
+      };
+    }),
   );
   return { ...rest, dots };
 }

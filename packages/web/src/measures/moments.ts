@@ -24,12 +24,12 @@ import {
   type MeasureColumn,
   type Problem,
   type Rule,
-  type SentReach,
+  type ReachColumns,
   type StudentLog,
 } from '@zest-bell/core';
 
 export type SentResult =
-  { readonly ok: true; readonly reach: SentReach } | { readonly ok: false; readonly problems: readonly Problem[] };
+  { readonly ok: true; readonly reach: ReachColumns } | { readonly ok: false; readonly problems: readonly Problem[] };
 
 /** Columns that are kept: the newest of as many calls as a composer and a wide table ask for. */
 const MOST = 200;

@@ -47,6 +47,7 @@ export function useReach(here: Here, rule: Rule, most: number): LiveReach {
     at: here.now,
     most,
     facts,
+    course: here.course,
     busy: false,
     again: false,
     missed: null as Rule | null,
@@ -54,7 +55,7 @@ export function useReach(here: Here, rule: Rule, most: number): LiveReach {
 
   useEffect(() => {
     const state = latest.current;
-    Object.assign(state, { key, rule, at: here.now, most, facts });
+    Object.assign(state, { key, rule, at: here.now, most, facts, course: here.course });
     if (!measures.ready || !facts) return;
     // While one computation runs, only the newest draft waits: a drag never piles up work.
     const compute = async () => {
@@ -67,14 +68,14 @@ export function useReach(here: Here, rule: Rule, most: number): LiveReach {
         do {
           state.again = false;
           if (!state.facts) break;
-          const asked = { rule: state.rule, at: state.at };
+          const { course, ...asked } = { rule: state.rule, at: state.at, course: state.course };
           const sent = await worker.reach(state.key, asked.rule, asked.at, state.facts, state.most);
           // The worker has let the moment or a measure go: it is asked for again, once for a draft.
           if (sent === null && state.missed !== asked.rule) {
             state.missed = asked.rule;
             await forget(state.key);
           }
-          const received = sent?.ok ? { ok: true as const, reach: receivedReach(sent.reach) } : sent;
+          const received = sent?.ok ? { ok: true as const, reach: receivedReach(sent.reach, course) } : sent;
           if (received) setAnswer({ result: received, ...asked });
           setFailure(null);
         } while (state.again);
@@ -85,7 +86,7 @@ export function useReach(here: Here, rule: Rule, most: number): LiveReach {
       }
     };
     void compute();
-  }, [worker, key, rule, here.now, most, facts, measures.ready]);
+  }, [worker, key, rule, here.now, here.course, most, facts, measures.ready]);
 
   return {
     result: answer?.result ?? null,
