@@ -47,13 +47,14 @@ export function useLongWork<T>(
     enabled: settled !== '' && wanted !== '',
     ...(keep && { placeholderData: keepPreviousData }),
   });
-  const { data, error, fetchStatus, refetch } = query;
+  const { data, error, fetchStatus, isPlaceholderData, refetch } = query;
+  const hasNone = data === undefined || isPlaceholderData;
   return {
     data,
     error,
     ...going,
     isRunning: fetchStatus === 'fetching',
-    isStopped: fetchStatus === 'idle' && data === undefined && error === null && settled !== '' && settled === wanted,
+    isStopped: fetchStatus === 'idle' && hasNone && error === null && settled !== '' && settled === wanted,
     stop: () => void client.cancelQueries({ queryKey }),
     again: () => void refetch(),
   };

@@ -68,3 +68,17 @@ export const names = (look: Look, data: readonly string[], more: object = {}) =>
 
 /** For what is told apart by its shape or its place already. */
 export const NO_PATTERN = { symbol: 'none' };
+
+/** A line where the axis of names says what is so today. */
+export const markOwn = (look: Look, place: number) =>
+  place < 0
+    ? {}
+    : {
+        markLine: {
+          symbol: 'none',
+          silent: true,
+          lineStyle: { color: look.ink, type: 'dotted' as const },
+          label: { formatter: 'as it is', color: look.faint },
+          data: [{ xAxis: place }],
+        },
+      };

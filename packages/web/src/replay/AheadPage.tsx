@@ -17,6 +17,7 @@ import { nameOf, studentPath, useHere, type Here } from '../app/here.ts';
 import { ChartCard, type ChartCardProps } from '../charts/ChartCard.tsx';
 import { base, names, values, type Look } from '../charts/look.ts';
 import { Pill } from '../ui/Pill.tsx';
+import { PlainTable } from '../ui/PlainTable.tsx';
 import { Empty, Failed, Loading } from '../ui/States.tsx';
 import { ReplayTabs } from './ReplayTabs.tsx';
 import { TotalsTable } from './Totals.tsx';
@@ -109,43 +110,26 @@ function Coming({ here, coming }: { readonly here: Here; readonly coming: Coming
       <div className="grid grid-cols-[minmax(0,1fr)] gap-4 min-[900px]:grid-cols-2">
         <section aria-label="Rule by rule" className="rounded-[16px] border border-line bg-sheet px-5 py-4">
           <h2 className="text-[17px] font-bold">Rule by rule</h2>
-          <div className="overflow-x-auto">
-            <table className="mt-1 w-full text-[14.5px]">
-              <thead>
-                <tr className="text-left text-[13px] text-ink-2">
-                  <th scope="col" className="font-semibold">
-                    Rule
-                  </th>
-                  <th scope="col" className="text-right font-semibold">
-                    Rounds
-                  </th>
-                  <th scope="col" className="text-right font-semibold">
-                    Nobody acts
-                  </th>
-                  <th scope="col" className="text-right font-semibold">
-                    Days repeat
-                  </th>
-                </tr>
-              </thead>
-              <tbody>
-                {rules.map((r) => (
-                  <tr key={r.id} className="border-t border-line">
-                    <th scope="row" className="max-w-60 truncate py-1 pr-2 text-left font-semibold">
-                      <Link
-                        className="underline-offset-4 hover:underline"
-                        to={`/c/${here.id}/replay?rule=${encodeURIComponent(r.id)}`}
-                      >
-                        {r.name}
-                      </Link>
-                    </th>
-                    <td className="py-1 text-right font-num">{r.rounds}</td>
-                    <td className="py-1 text-right font-num">{r.still}</td>
-                    <td className="py-1 text-right font-num">{r.repeated}</td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
-          </div>
+          <PlainTable
+            columns={[
+              { name: 'Rule' },
+              { name: 'Rounds', right: true },
+              { name: 'Nobody acts', right: true },
+              { name: 'Days repeat', right: true },
+            ]}
+            rows={rules.map((r) => ({
+              key: r.id,
+              head: (
+                <Link
+                  className="underline-offset-4 hover:underline"
+                  to={`/c/${here.id}/replay?rule=${encodeURIComponent(r.id)}`}
+                >
+                  {r.name}
+                </Link>
+              ),
+              cells: [r.rounds, r.still, r.repeated],
+            }))}
+          />
         </section>
         <MostNudged here={here} still={still} repeated={repeated} />
       </div>
@@ -173,6 +157,9 @@ function noiseWords(here: Here, { verdict, nudges, usual, many }: Noise): string
   }
 }
 
+/** Students that are listed; nobody reads more. */
+const MOST_ROWS = 200;
+
 function MostNudged(props: { readonly here: Here; readonly still: AheadCase; readonly repeated: AheadCase }) {
   const { here, still, repeated } = props;
   const count = ({ students }: AheadCase) =>
@@ -189,34 +176,18 @@ function MostNudged(props: { readonly here: Here; readonly still: AheadCase; rea
         <p className="text-ink-2">Nobody would be nudged.</p>
       ) : (
         <div className="max-h-80 overflow-auto" tabIndex={0} role="region" aria-label="Students who would be nudged">
-          <table className="mt-1 w-full text-[14.5px]">
-            <thead>
-              <tr className="text-left text-[13px] text-ink-2">
-                <th scope="col" className="font-semibold">
-                  Student
-                </th>
-                <th scope="col" className="text-right font-semibold">
-                  Nobody acts
-                </th>
-                <th scope="col" className="text-right font-semibold">
-                  Days repeat
-                </th>
-              </tr>
-            </thead>
-            <tbody>
-              {most.slice(0, 200).map((s) => (
-                <tr key={s.student} className="border-t border-line">
-                  <th scope="row" className="py-1 text-left font-semibold">
-                    <Link className="underline-offset-4 hover:underline" to={studentPath(here, s.student)}>
-                      {nameOf(here, s.student)}
-                    </Link>
-                  </th>
-                  <td className="py-1 text-right font-num">{s.still}</td>
-                  <td className="py-1 text-right font-num">{s.repeated}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          <PlainTable
+            columns={[{ name: 'Student' }, { name: 'Nobody acts', right: true }, { name: 'Days repeat', right: true }]}
+            rows={most.slice(0, MOST_ROWS).map((s) => ({
+              key: s.student,
+              head: (
+                <Link className="underline-offset-4 hover:underline" to={studentPath(here, s.student)}>
+                  {nameOf(here, s.student)}
+                </Link>
+              ),
+              cells: [s.still, s.repeated],
+            }))}
+          />
         </div>
       )}
     </section>

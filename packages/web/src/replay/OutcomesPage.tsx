@@ -219,7 +219,8 @@ function Told(props: {
 
 function lineName(l: CameLine, came: CameOfItAnswer): string {
   if (l.wording !== null) {
-    const name = came.wordings[l.wording] ?? (l.wording.startsWith('mailing:') ? 'Written by hand' : l.wording);
+    const name =
+      came.wordings[l.wording] ?? (l.wording.startsWith('mailing:') ? 'Written by hand' : 'A removed wording');
     return l.text === null ? name : `${name}, text ${l.text + 1}`;
   }
   const rule = l.rule === null ? 'Written by hand' : (came.rules[l.rule] ?? l.rule);

@@ -1,5 +1,6 @@
 import { dateWords, oneDecimal, plural, type Replayed } from '@zest-bell/core';
 import { nameOf, type Here } from '../app/here.ts';
+import { PlainTable } from '../ui/PlainTable.tsx';
 
 /** What rounds would come to, of the past or ahead: each figure with its whole. */
 export function totalsOf(here: Here, seen: Replayed): [term: string, words: string][] {
@@ -37,36 +38,16 @@ export function TotalsTable(props: {
   const { here, label, columns } = props;
   const all = columns.map((c) => totalsOf(here, c.seen));
   return (
-    <div className="overflow-x-auto">
-      <table aria-label={label} className="w-full text-[14.5px]">
-        <thead>
-          <tr className="text-left text-[13px] text-ink-2">
-            <th scope="col">
-              <span className="sr-only">Figure</span>
-            </th>
-            {columns.map((c) => (
-              <th key={c.name} scope="col" className="py-1 pr-4 font-semibold">
-                {c.name}
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {all[0]!.map(([term], i) => (
-            <tr key={term} className="border-t border-line">
-              <th scope="row" className="py-1 pr-4 text-left font-normal text-ink-2">
-                {term}
-              </th>
-              {all.map((words, c) => (
-                <td key={columns[c]!.name} className="py-1 pr-4 font-semibold">
-                  {words[i]![1]}
-                </td>
-              ))}
-            </tr>
-          ))}
-        </tbody>
-      </table>
-    </div>
+    <PlainTable
+      label={label}
+      hideFirst
+      columns={[{ name: 'Figure' }, ...columns.map((c) => ({ name: c.name }))]}
+      rows={all[0]!.map(([term], i) => ({
+        key: term,
+        head: <span className="font-normal text-ink-2">{term}</span>,
+        cells: all.map((words) => <strong key={term}>{words[i]![1]}</strong>),
+      }))}
+    />
   );
 }
 

@@ -12,7 +12,7 @@ import {
 import type { Here } from '../app/here.ts';
 import { useLongWork } from '../app/useLongWork.ts';
 import { ChartCard, type ChartCardProps } from '../charts/ChartCard.tsx';
-import { base, names, values, type Look } from '../charts/look.ts';
+import { base, markOwn, names, values } from '../charts/look.ts';
 import { Button } from '../ui/Button.tsx';
 import { SelectField } from '../ui/fields.tsx';
 import { Progress } from '../ui/Progress.tsx';
@@ -100,15 +100,6 @@ function varyChart(seen: readonly VariedReplay[], number: RuleNumber): Omit<Char
     itemStyle: { color },
     ...more,
   });
-  const mark = (look: Look) => ({
-    markLine: {
-      symbol: 'none',
-      silent: true,
-      lineStyle: { color: look.ink, type: 'dotted' as const },
-      label: { formatter: 'as it is', color: look.faint },
-      data: [{ xAxis: own }],
-    },
-  });
   return {
     title: `With another number: ${number.of}`,
     says,
@@ -130,7 +121,7 @@ function varyChart(seen: readonly VariedReplay[], number: RuleNumber): Omit<Char
           look.pine,
           'circle',
           seen.map((v) => v.reached),
-          own >= 0 ? mark(look) : {},
+          markOwn(look, own),
         ),
         line(
           'nudges',

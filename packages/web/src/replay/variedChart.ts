@@ -1,6 +1,6 @@
 import { oneDecimal, type RuleNumber, type VariedHindsight } from '@zest-bell/core';
 import type { ChartCardProps } from '../charts/ChartCard.tsx';
-import { base, names, values, type Look } from '../charts/look.ts';
+import { base, markOwn, names, values, type Look } from '../charts/look.ts';
 
 const percent = (share: { readonly count: number; readonly of: number } | null): number | null =>
   share === null ? null : Math.round((1000 * share.count) / share.of) / 10;
@@ -44,15 +44,7 @@ export function variedChart(varied: readonly VariedHindsight[], number: RuleNumb
           {
             symbol: 'circle',
             symbolSize: 8,
-            ...(own >= 0 && {
-              markLine: {
-                symbol: 'none',
-                silent: true,
-                lineStyle: { color: look.ink, type: 'dotted' as const },
-                label: { formatter: 'as it is', color: look.faint },
-                data: [{ xAxis: own }],
-              },
-            }),
+            ...markOwn(look, own),
           },
         ),
         line(

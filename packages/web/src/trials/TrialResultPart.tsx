@@ -1,6 +1,7 @@
 /** How a fair trial stands: text by text, the difference with its interval, and whether this is an interim look. */
 import { dayWords, listWords, type TrialView } from '@zest-bell/core';
 import { Chip } from '../ui/Chip.tsx';
+import { PlainTable } from '../ui/PlainTable.tsx';
 import { ShareBar } from '../ui/ShareBar.tsx';
 import { pairWords, standingWords } from './trialWords.ts';
 
@@ -17,34 +18,18 @@ export function TrialResultPart({ trial, zone }: { readonly trial: TrialView; re
           {endedAt !== null && `; it ended on ${dayWords(endedAt, zone)}`}. {listWords(courses)}.
         </span>
       </p>
-      <table className="mt-2 w-full">
-        <thead>
-          <tr className="text-left text-[13px] text-ink-2">
-            <th scope="col" className="font-semibold">
-              Text
-            </th>
-            <th scope="col" className="font-semibold">
-              Came back within two weeks
-            </th>
-            <th scope="col" className="text-right font-semibold">
-              May still come back
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          {texts.map((share, i) => (
-            <tr key={i} className="border-t border-line">
-              <th scope="row" className="max-w-72 truncate py-1 pr-3 text-left font-normal">
-                <strong>Text {i + 1}</strong>
-              </th>
-              <td className="py-1 whitespace-nowrap">
-                <ShareBar share={share} figures />
-              </td>
-              <td className="py-1 text-right font-num">{trial.open[i]}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <PlainTable
+        columns={[
+          { name: 'Text' },
+          { name: 'Came back within two weeks' },
+          { name: 'May still come back', right: true },
+        ]}
+        rows={texts.map((share, i) => ({
+          key: String(i),
+          head: `Text ${i + 1}`,
+          cells: [<ShareBar key="share" share={share} figures />, trial.open[i]],
+        }))}
+      />
       <ul className="mt-2 grid gap-1 font-semibold">
         {pairs.map((p) => (
           <li key={`${p.a} ${p.b}`}>{pairWords(trial, p)}</li>

@@ -118,7 +118,8 @@ export function replayRoutes({ reading, live, clock, longWork }: Services): Rout
 
   router.get('/replay/trials', async (req, res) => {
     const id = await courseOf(reading, req);
-    res.json((await trialsOf(reading.em.fork(), live, id, clock.now())) satisfies NamedTrial[]);
+    const reader = { live, account: accountOf(req) };
+    res.json((await trialsOf(reading.em.fork(), reader, id, clock.now())) satisfies NamedTrial[]);
   });
 
   router.post('/replay/evidence', async (req, res) => {

@@ -126,7 +126,11 @@ describe('a fair trial', () => {
     expect((await answer()).plan.courses.map((c) => c.id)).toEqual([1, second]);
     await start({ points: 30, courses: [second] }).expect(201);
     expect(await stage.orm.em.fork().count(TrialCourseRow)).toBe(2);
-    expect((await answer()).trial!.courses).toHaveLength(2);
+    expect((await answer()).trial!.courses).toEqual(['NAV 120 Coastal Navigation', 'MET 115 Coastal Navigation']);
+    // Somebody who works in one of them alone does not learn what the other is.
+    const em = stage.orm.em.fork();
+    await em.nativeDelete(Access, { course: second });
+    expect((await answer()).trial!.courses).toEqual(['NAV 120 Coastal Navigation', 'another course']);
   });
 
   test('of two processes that draw the same place one stands, and the other is judged again', async () => {

@@ -52,18 +52,23 @@ export async function runningTrial(em: Em, course: number, wording: string): Pro
 }
 
 export async function trialAnswer(em: Em, asked: Asked): Promise<TrialAnswer> {
-  const { row, now, live } = asked;
+  const { row, now } = asked;
   const trial = await trialOf(em, row.course, row.key);
-  return { trial: trial && (await viewOf(em, live, trial, now)), plan: await planOf(em, asked) };
+  return { trial: trial && (await viewOf(em, asked, trial, now)), plan: await planOf(em, asked) };
 }
 
-async function viewOf(em: Em, live: LiveCourses, trial: TrialRow, now: Instant): Promise<TrialView> {
+/** Who looks at a trial. */
+type Reader = Pick<Asked, 'live' | 'account'>;
+
+async function viewOf(em: Em, { live, account }: Reader, trial: TrialRow, now: Instant): Promise<TrialView> {
   const parts = await em.find(TrialCourseRow, { trial: trial.id }, { orderBy: { id: 'asc' } });
+  const own = new Set((await em.find(Access, { account })).map((a) => a.course));
   const nudges: TrialNudge[] = [];
   const courses: string[] = [];
   for (const part of parts) {
     const course = await live.get(em, part.course);
-    courses.push(nameOf(course.row));
+    // Its results are common; what a colleague's course is called is not everybody's business.
+    courses.push(own.has(part.course) ? nameOf(course.row) : 'another course');
     nudges.push(...(await countedNudges(em, course, part, trial, now)));
   }
   const result = trialResult(nudges, trial.texts.length);
@@ -74,14 +79,14 @@ async function viewOf(em: Em, live: LiveCourses, trial: TrialRow, now: Instant):
 }
 
 /** The trials of a course, the latest first, each with the name of its wording. */
-export async function trialsOf(em: Em, live: LiveCourses, course: number, now: Instant): Promise<NamedTrial[]> {
+export async function trialsOf(em: Em, reader: Reader, course: number, now: Instant): Promise<NamedTrial[]> {
   const parts = await em.find(TrialCourseRow, { course }, { orderBy: { id: 'desc' } });
   const wordings = await em.find(WordingRow, { course }, { fields: ['key', 'name'] });
   const names = new Map(wordings.map((w) => [w.key, w.name]));
   const told: NamedTrial[] = [];
   for (const { trial, wording } of parts) {
     const row = await em.findOneOrFail(TrialRow, { id: trial });
-    told.push({ wording, name: names.get(wording) ?? wording, trial: await viewOf(em, live, row, now) });
+    told.push({ wording, name: names.get(wording) ?? 'A removed wording', trial: await viewOf(em, reader, row, now) });
   }
   return told;
 }
