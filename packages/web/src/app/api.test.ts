@@ -67,3 +67,39 @@ describe('a request', () => {
     expect(errorWords('odd')).toBe('Something went wrong.');
   });
 });
+
+describe('an answer in lines', () => {
+  /** Comes in these pieces, wherever they break. */
+  function pieces(...all: string[]): void {
+    globalThis.TextDecoderStream ??= class {} as unknown as typeof TextDecoderStream;
+    const read = () => {
+      const value = all.shift();
+      return Promise.resolve({ value, done: value === undefined });
+    };
+    globalThis.fetch = jest.fn(() =>
+      Promise.resolve({ ok: true, body: { pipeThrough: () => ({ getReader: () => ({ read }) }) } }),
+    ) as unknown as typeof fetch;
+  }
+  const ask = async () => {
+    const told: object[] = [];
+    const answered = await api.lines('/replay', {}, new AbortController().signal, (line) => told.push(line));
+    return { told, answered };
+  };
+
+  test('is read line by line, however it is cut, up to its result', async () => {
+    pieces('{"share":0.', '5}\n{"varied":{"value":3}}\n{"ans', 'wer":[1,', '2]}\n', 'never read');
+    expect(await ask()).toEqual({ told: [{ share: 0.5 }, { varied: { value: 3 } }], answered: [1, 2] });
+  });
+
+  test('may end in trouble, or break off', async () => {
+    pieces('{"share":0.1}\n', '{"problem":{"title":"Too much at once.","code":"tooMuchAtOnce"}}\n');
+    await expect(ask()).rejects.toMatchObject({ code: 'tooMuchAtOnce', passes: true });
+    pieces('{"share":0.1}\n{"answer"');
+    await expect(ask()).rejects.toThrow(/broke off/);
+  });
+
+  test('that is refused at once is an error like any other', async () => {
+    answer(400, { title: 'Some of it does not fit.', code: 'invalidInput' });
+    await expect(ask()).rejects.toMatchObject({ status: 400, code: 'invalidInput' });
+  });
+});

@@ -79,18 +79,20 @@ export const api = {
     const res = await send('POST', path, body, signal);
     if (!res.ok || !res.body) return answerOf<T>(res);
     const reader = res.body.pipeThrough(new TextDecoderStream()).getReader();
-    let rest = '';
+    // A line may come in very many pieces: they are joined once, when it is whole.
+    let pieces: string[] = [];
     for (;;) {
       const { value, done } = await reader.read();
-      const lines = (rest + (value ?? '')).split('\n');
-      rest = lines.pop()!;
-      for (const line of lines) {
-        const told = JSON.parse(line) as Told;
+      if (done) throw new ApiProblem(500, { title: 'The answer broke off. Try again.' });
+      const [first, ...more] = value.split('\n');
+      pieces.push(first!);
+      for (const next of more) {
+        const told = JSON.parse(pieces.join('')) as Told;
+        pieces = [next];
         if (told['problem'] !== undefined) throw new ApiProblem(500, told['problem'] as object);
         if (told['answer'] !== undefined) return told['answer'] as T;
         onLine(told);
       }
-      if (done) throw new ApiProblem(500, { title: 'The answer broke off. Try again.' });
     }
   },
   put: <T>(path: string, body: unknown) => request<T>('PUT', path, body),
