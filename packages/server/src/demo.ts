@@ -38,7 +38,7 @@ import { ReplyRow } from './replies/entity.ts';
 import type { Services } from './services.ts';
 import { nextRoundOfAll, runDueRounds } from './rounds/scheduler.ts';
 import { insertRule } from './rules/repository.ts';
-import { startTrial } from './places/wording/trial.ts';
+import { planOf, startTrial } from './places/wording/trial.ts';
 import { WordingRow } from './wording/entity.ts';
 import { inTransaction } from './platform/transaction.ts';
 
@@ -161,11 +161,12 @@ export async function openDemo(folder: string, orm: Orm, secret: string, smtpDel
 /** Accounts, courses, wordings and rules, as the instructor would have set them up before the first day. */
 /** A fair trial from the first day: does it help to say why the labs matter? */
 async function tryTexts({ orm, live, clock }: Services): Promise<void> {
-  await inTransaction(orm, async (em) => {
-    const row = await em.findOneOrFail(WordingRow, { key: TRIED_WORDING });
-    const { account } = await em.findOneOrFail(Access, { course: row.course, role: 'instructor' });
-    await startTrial(em, { live, account, now: clock.now(), row }, { points: 30, courses: [] });
-  });
+  const before = orm.em.fork();
+  const row = await before.findOneOrFail(WordingRow, { key: TRIED_WORDING });
+  const { account } = await before.findOneOrFail(Access, { course: row.course, role: 'instructor' });
+  const asked = { live, account, now: clock.now(), row };
+  const plan = await planOf(before, asked);
+  await inTransaction(orm, (em) => startTrial(em, asked, plan, { points: 30, courses: [] }));
 }
 
 async function setUp(orm: Orm, tokenOf: (code: string) => string): Promise<void> {

@@ -38,7 +38,7 @@ function canTurn(leaf: Leaf, holds: boolean): boolean {
 }
 
 /** Two weeks, in calendar days: until then an act is a return. */
-export const RETURN_DAYS = 14;
+const RETURN_DAYS = 14;
 
 const ACTS = SIGN_INS | kindMask('attend');
 
@@ -60,21 +60,24 @@ export const canReturn = (condition: Condition): boolean => turnableLeaves(condi
 
 /** The first act after `from` that ends one of the conditions as the rule found them then (engine O1); or null. */
 export function actAfter(facts: HistoryFacts, person: number, condition: Condition, from: Instant): Return | null {
-  const acts = new Set(facts.history.logOf(facts.course.people[person]!.id).instants(ACTS));
+  const log = facts.history.logOf(facts.course.people[person]!.id);
   let first: Return | null = null;
   for (const { leaf, holds } of turnableLeaves(condition)) {
     const truth = truthOfLeaf(facts.timeline(person, leaf), leaf, facts.course.marks);
     const end = stretchAt(holds ? truth.yes : truth.no, from)?.end;
     // A condition may also end by the clock alone, as when a due instant passes: that is no return.
-    if (end === undefined || end <= from || !acts.has(end)) continue;
+    if (end === undefined || end <= from || log.latest(ACTS, end) !== end) continue;
     if (first === null || end < first.at) first = { at: end, leaf };
   }
   return first;
 }
 
+/** Until when an act is a return to a nudge that was sent at `sentAt`; not included. */
+export const returnsEnd = (sentAt: Instant, calendar: CourseCalendar): Instant => calendar.addDays(sentAt, RETURN_DAYS);
+
 /** Whether an act falls within two weeks of a nudge that was sent at `sentAt`. */
 export const isReturn = (act: Pick<Return, 'at'>, sentAt: Instant, calendar: CourseCalendar): boolean =>
-  act.at < calendar.addDays(sentAt, RETURN_DAYS);
+  act.at < returnsEnd(sentAt, calendar);
 
 /** What a student did to come back, after their name: "visited the course", "turned in Chart lab 3". */
 export function actWords({ leaf }: Return, course: Course): string {

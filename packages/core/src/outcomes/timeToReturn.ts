@@ -4,7 +4,7 @@ import type { HistoryFacts } from '../measures/facts.ts';
 import type { Decision } from '../rounds/decide.ts';
 import type { Rule } from '../rules/rule.ts';
 import { DAY, type Instant } from '../time/instant.ts';
-import { actAfter, canReturn, RETURN_DAYS } from './returned.ts';
+import { actAfter, canReturn, returnsEnd } from './returned.ts';
 import { survivalCurve, type CurvePoint, type Span } from './survival.ts';
 
 /** A nudge that reached its student and that an act can answer. */
@@ -74,7 +74,7 @@ export function timeToReturn(clocks: readonly ReturnClock[], known: WhatIsKnown)
   const read = clocks
     .filter((c) => c.start <= asOf)
     .map((c) => {
-      const last = course.calendar.addDays(c.start, RETURN_DAYS);
+      const last = returnsEnd(c.start, course.calendar);
       const returned = c.act !== null && c.act < last && c.act <= asOf;
       return { returned, open: !returned && last > asOf, span: spanOf(c, known) };
     });

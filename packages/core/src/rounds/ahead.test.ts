@@ -97,7 +97,7 @@ describe('a week is', () => {
     [7, [2, 2], 'louder'],
     [100, [], 'usual'],
   ] as const)('with %i nudges after %j: %s', (coming, past, verdict) => {
-    expect(noiseOf(names(coming), past)).toMatchObject({ verdict, nudges: coming, many: [] });
+    expect(noiseOf(names(coming), past)).toMatchObject({ verdict, nudges: coming, weeks: past.length, many: [] });
   });
 
   test('too many for a student from the third message on, however loud the class', () => {

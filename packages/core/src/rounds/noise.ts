@@ -15,6 +15,8 @@ export interface Noise {
   readonly nudges: number;
   /** Nudges a week so far; null while there was no whole week. */
   readonly usual: number | null;
+  /** Whole weeks before it that this is counted from. */
+  readonly weeks: number;
   /** Students with `MANY_A_WEEK` or more. */
   readonly many: readonly string[];
 }
@@ -28,5 +30,5 @@ export function noiseOf(coming: readonly string[], past: readonly number[]): Noi
   const nudges = coming.length;
   const isLouder = usual !== null && nudges >= usual * LOUDER && nudges >= usual + LOUDER_BY;
   const verdict = nudges === 0 ? 'silent' : many.length > 0 ? 'tooMany' : isLouder ? 'louder' : 'usual';
-  return { verdict, nudges, usual, many };
+  return { verdict, nudges, usual, weeks: past.length, many };
 }

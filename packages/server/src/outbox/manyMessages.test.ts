@@ -4,7 +4,7 @@ import type { StandingAnswer } from '@zest-bell/core';
 import { MessageRow } from '../nudges/entity.ts';
 import { runDueRounds } from '../rounds/scheduler.ts';
 import { openSmtp, type TestSmtp } from '../testing/smtp.ts';
-import { at, COURSE, openStage, type Agent, type TestStage } from '../testing/stage.ts';
+import { at, classOf, openStage, type Agent, type TestStage } from '../testing/stage.ts';
 
 jest.setTimeout(30_000);
 const MANY = 150;
@@ -14,15 +14,10 @@ let smtp: TestSmtp;
 let ada: Agent;
 beforeEach(async () => {
   smtp = await openSmtp();
-  const students = Array.from({ length: MANY }, (_, i) => ({
-    ...COURSE.people[0]!,
-    id: `s${i}`,
-    email: `s${i}@saltmarsh.example`,
-  }));
   stage = await openStage({
     now: '2026-09-04T12:00',
     smtp: smtp.url,
-    course: { people: [...students, COURSE.people[3]!] },
+    course: { people: classOf(MANY) },
   });
   ada = await stage.signIn();
   stage.clock.set(at('2026-09-05T09:30'));

@@ -68,6 +68,10 @@ const LATE = 60_000;
 export const overdueSince = (row: Pick<RuleRow, 'nextRoundAt'>, now: Instant): Instant | null =>
   row.nextRoundAt != null && row.nextRoundAt < now - LATE ? row.nextRoundAt : null;
 
+/** Rules that are on, in their order. */
+export const rowsOn = (em: Em, course: number): Promise<RuleRow[]> =>
+  em.find(RuleRow, { course, status: 'on' }, { orderBy: { position: 'asc' } });
+
 /** The names of a course's rules by key. */
 export async function ruleNames(em: Em, course: number): Promise<ReadonlyMap<string, string>> {
   const rows = await em.find(RuleRow, { course }, { fields: ['key', 'document'], disableIdentityMap: true });

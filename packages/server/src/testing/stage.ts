@@ -87,6 +87,12 @@ export const COURSE: CourseParts = {
   items: [item('q1', { title: 'Tide tables quiz', dueAt: at('2026-09-13T23:59') })],
 };
 
+/** A class of so many students, `s0` and on, with their instructor. */
+export const classOf = (many: number): CourseParts['people'] => [
+  ...Array.from({ length: many }, (_, i) => student(`s${i}`)),
+  COURSE.people[3]!,
+];
+
 export const SENDER = {
   name: 'Dr. A. Lind',
   address: 'ada@saltmarsh.example',

@@ -31,16 +31,19 @@ export function useLongWork<T>(
   const wanted = order === null ? '' : JSON.stringify(order);
   const settled = useSettled(wanted, SETTLES);
   const client = useQueryClient();
-  const [going, setGoing] = useState<{ readonly share: number | null; readonly told: readonly Told[] }>(NOTHING);
+  const [going, setGoing] = useState<Going>(NOTHING);
   const queryKey = [...key, settled];
   const query = useQuery({
     queryKey,
     queryFn: ({ signal }) => {
-      setGoing(NOTHING);
+      const order = settled;
+      setGoing({ ...NOTHING, order });
       return api.lines<T>(path, JSON.parse(settled), signal, (line) =>
-        setGoing(({ share, told }) =>
-          line.share === undefined ? { share, told: [...told, line] } : { share: line.share, told },
-        ),
+        setGoing((known) => {
+          // Of an order that was given up nothing more is wanted.
+          if (known.order !== order) return known;
+          return line.share === undefined ? { ...known, told: [...known.told, line] } : { ...known, share: line.share };
+        }),
       );
     },
     // An order that waits is not asked for under another one's name.
@@ -49,15 +52,21 @@ export function useLongWork<T>(
   });
   const { data, error, fetchStatus, isPlaceholderData, refetch } = query;
   const hasNone = data === undefined || isPlaceholderData;
+  // While an order waits, what is known belongs to the one before.
+  const isCurrent = settled === wanted;
   return {
-    data,
+    data: isCurrent || keep ? data : undefined,
     error,
-    ...going,
+    ...(isCurrent && going.order === settled ? going : NOTHING),
     isRunning: fetchStatus === 'fetching',
-    isStopped: fetchStatus === 'idle' && hasNone && error === null && settled !== '' && settled === wanted,
+    isStopped: fetchStatus === 'idle' && hasNone && error === null && settled !== '' && isCurrent,
     stop: () => void client.cancelQueries({ queryKey }),
     again: () => void refetch(),
   };
 }
 
-const NOTHING = { share: null, told: [] };
+interface Going extends Pick<LongAnswer<unknown>, 'share' | 'told'> {
+  readonly order: string;
+}
+
+const NOTHING: Going = { order: '', share: null, told: [] };

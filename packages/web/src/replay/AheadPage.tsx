@@ -139,8 +139,8 @@ function Coming({ here, coming }: { readonly here: Here; readonly coming: Coming
 
 const dayOf = (here: Here, t: number): string => dateOf(here.course.calendar.dayNumber(t));
 
-function noiseWords(here: Here, { verdict, nudges, usual, many }: Noise): string {
-  const before = usual === null ? '' : `, against ${oneDecimal(usual)} a week in the last four weeks`;
+function noiseWords(here: Here, { verdict, nudges, usual, weeks, many }: Noise): string {
+  const before = usual === null ? '' : `, against ${oneDecimal(usual)} a week in the last ${plural(weeks, 'week')}`;
   const all = `${plural(nudges, 'nudge')} in the next seven days${before}.`;
   switch (verdict) {
     case 'silent':

@@ -132,7 +132,7 @@ function Told(props: {
   const comparison = drawn.length === 1 ? drawn[0]!.comparison : null;
   const toggle = (l: CameLine) => {
     const next = new Set(chosen);
-    if (!next.delete(keyOf(l)) && drawn.length < MOST_LINES) next.add(keyOf(l));
+    if (!next.delete(keyOf(l))) next.add(keyOf(l));
     props.onChoose(next);
   };
   return (
@@ -169,6 +169,7 @@ function Told(props: {
                   line={l}
                   name={nameOf(l)}
                   drawn={chosen.has(keyOf(l)) && l.time.nudges > 0}
+                  isFull={drawn.length >= MOST_LINES}
                   onToggle={() => toggle(l)}
                 />
               ))}
@@ -238,6 +239,8 @@ function Row(props: {
   readonly line: CameLine;
   readonly name: string;
   readonly drawn: boolean;
+  /** Whether the chart takes no further line. */
+  readonly isFull: boolean;
   readonly onToggle: () => void;
 }) {
   const { line, name, drawn } = props;
@@ -251,7 +254,8 @@ function Row(props: {
           aria-label={`Show ${name} in the chart`}
           className="size-4 accent-[var(--pine)]"
           checked={drawn}
-          disabled={line.time.nudges === 0}
+          disabled={line.time.nudges === 0 || (props.isFull && !drawn)}
+          title={props.isFull && !drawn ? `The chart takes ${MOST_LINES} lines. Remove one first.` : undefined}
           onChange={props.onToggle}
         />
       </td>

@@ -106,9 +106,16 @@ export function ReplayGrid(props: {
       {opened && (
         <StudentReplayDialog
           here={here}
-          student={opened.is ?? opened.was!}
+          student={opened.student}
+          versions={
+            opened.was
+              ? [
+                  { name: 'As it is', marks: opened.was.marks, changed: null },
+                  { name: 'As tried', marks: opened.is.marks, changed: props.changed },
+                ]
+              : [{ name: null, marks: opened.is.marks, changed: null }]
+          }
           names={names}
-          changed={props.changed}
           onClose={() => setOpen(null)}
         />
       )}
@@ -120,7 +127,7 @@ interface Row {
   readonly student: string;
   /** As it is; null where nothing else is tried. */
   readonly was: ReplayedStudent | null;
-  readonly is: ReplayedStudent | null;
+  readonly is: ReplayedStudent;
 }
 
 /** Everybody of whom either decided something, in roster order; who is in one alone has an empty lane in the other. */

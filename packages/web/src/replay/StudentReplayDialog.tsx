@@ -8,7 +8,6 @@ import {
   plural,
   ruleDocument,
   WITHHELD_WORDS,
-  type ReplayedStudent,
   type ReplayEvidence,
   type ReplayMark,
   type Rule,
@@ -23,35 +22,51 @@ import { When } from '../ui/When.tsx';
 
 export function StudentReplayDialog(props: {
   readonly here: Here;
-  readonly student: ReplayedStudent;
+  readonly student: string;
+  /** What was decided in each version: one, or as it is and as tried. */
+  readonly versions: readonly {
+    readonly name: string | null;
+    readonly marks: readonly ReplayMark[];
+    readonly changed: Rule | null;
+  }[];
   readonly names: ReadonlyMap<string, string>;
-  readonly changed: Rule | null;
   readonly onClose: () => void;
 }) {
-  const { here, student: s, names } = props;
+  const { here, student, versions, names } = props;
   return (
     <Dialog
       open
       onClose={props.onClose}
-      title={nameOf(here, s.student)}
+      title={nameOf(here, student)}
       note={
-        <Link className="font-semibold text-pine underline underline-offset-4" to={studentPath(here, s.student)}>
+        <Link className="font-semibold text-pine underline underline-offset-4" to={studentPath(here, student)}>
           Open this student
         </Link>
       }
     >
-      <ul className="px-6 py-3">
-        {s.marks.map((m) => (
-          <Mark key={`${m.rule} ${m.round}`} {...props} mark={m} name={names.get(m.rule) ?? m.rule} />
-        ))}
-      </ul>
+      {versions.map(({ name, marks, changed }, i) => (
+        <section key={i} className="px-6 py-3" {...(name !== null && { 'aria-label': name })}>
+          {name !== null && <h3 className="text-[13px] font-semibold text-ink-2">{name}</h3>}
+          {marks.length === 0 && <p className="text-ink-2">Nothing was decided about this student.</p>}
+          <ul>
+            {marks.map((m) => (
+              <Mark
+                key={`${m.rule} ${m.round}`}
+                {...{ here, student, changed }}
+                mark={m}
+                name={names.get(m.rule) ?? m.rule}
+              />
+            ))}
+          </ul>
+        </section>
+      ))}
     </Dialog>
   );
 }
 
 function Mark(props: {
   readonly here: Here;
-  readonly student: ReplayedStudent;
+  readonly student: string;
   readonly changed: Rule | null;
   readonly mark: ReplayMark;
   readonly name: string;
@@ -60,10 +75,10 @@ function Mark(props: {
   const [open, setOpen] = useState(false);
   const { timeZone: zone, calendar } = here.course;
   const evidence = useQuery({
-    queryKey: ['replayEvidence', here.id, student.student, m.rule, m.round, changed],
+    queryKey: ['replayEvidence', here.id, student, m.rule, m.round, changed],
     queryFn: () =>
       api.post<ReplayEvidence>(`/courses/${here.id}/replay/evidence`, {
-        ...{ rule: m.rule, student: student.student, at: m.round, step: m.step },
+        ...{ rule: m.rule, student, at: m.round, step: m.step },
         ...(changed?.id === m.rule && { changed: ruleDocument(changed, zone) }),
       }),
     enabled: open,

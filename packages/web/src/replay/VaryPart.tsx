@@ -12,7 +12,7 @@ import {
 import type { Here } from '../app/here.ts';
 import { useLongWork } from '../app/useLongWork.ts';
 import { ChartCard, type ChartCardProps } from '../charts/ChartCard.tsx';
-import { base, markOwn, names, values } from '../charts/look.ts';
+import { titleOf, valuesOption } from '../charts/valuesChart.ts';
 import { Button } from '../ui/Button.tsx';
 import { SelectField } from '../ui/fields.tsx';
 import { Progress } from '../ui/Progress.tsx';
@@ -89,56 +89,23 @@ export function VaryPart({ here, tried }: { readonly here: Here; readonly tried:
 }
 
 function varyChart(seen: readonly VariedReplay[], number: RuleNumber): Omit<ChartCardProps, 'fileName'> {
-  const own = seen.findIndex((v) => v.value === number.value);
   const [first, last] = [seen[0]!, seen.at(-1)!];
   const words = (v: VariedReplay) =>
     `At ${oneDecimal(v.value)}: ${plural(v.reached, 'student')} reached, ${plural(v.nudges, 'nudge')}.`;
   const says = seen.length === 1 ? words(first) : `${words(first)} ${words(last)}`;
-  const line = (name: string, color: string, symbol: string, data: (number | null)[], more: object = {}) => ({
-    ...{ type: 'line' as const, name, data, symbol, symbolSize: 9 },
-    lineStyle: { color, width: 2.5 },
-    itemStyle: { color },
-    ...more,
-  });
   return {
-    title: `With another number: ${number.of}`,
+    title: titleOf(number),
     says,
     height: 270,
-    option: (look) => ({
-      ...base(look, says),
-      grid: { left: 44, right: 56, top: 44, bottom: 28 },
-      xAxis: names(
-        look,
-        seen.map((v) => oneDecimal(v.value)),
-      ),
-      yAxis: [
-        values(look, { min: 0, minInterval: 1 }),
-        values(look, { name: 'days', nameTextStyle: { color: look.faint }, splitLine: { show: false }, min: 0 }),
-      ],
-      series: [
-        line(
-          'students reached',
-          look.pine,
-          'circle',
-          seen.map((v) => v.reached),
-          markOwn(look, own),
-        ),
-        line(
-          'nudges',
-          look.iris,
-          'diamond',
-          seen.map((v) => v.nudges),
-        ),
-        line(
-          'days from match to first nudge (right scale)',
-          look.brass,
-          'triangle',
-          seen.map((v) => v.notice),
-          { yAxisIndex: 1, lineStyle: { color: look.brass, width: 2, type: 'dashed' } },
-        ),
-      ],
-      tooltip: { ...base(look, says).tooltip, trigger: 'axis' },
-    }),
+    option: (look) =>
+      valuesOption(look, {
+        ...{ says, number, tried: seen.map((v) => v.value), left: { minInterval: 1 } },
+        lines: [
+          { name: 'students reached', data: seen.map((v) => v.reached) },
+          { name: 'nudges', data: seen.map((v) => v.nudges) },
+        ],
+        days: { name: 'days from match to first nudge', data: seen.map((v) => v.notice) },
+      }),
     table: {
       columns: ['Value', 'Students reached', 'Nudges', 'Half from match to nudge within, days'],
       rows: seen.map((v) => [v.value, v.reached, v.nudges, v.notice]),

@@ -1,8 +1,5 @@
 /** What a fair trial says so far, in words that claim no more than it shows. */
-import { plural, type TrialPair, type TrialView } from '@zest-bell/core';
-
-/** Fewer students than these a text say nothing: common practice, no source. */
-const FEWEST = 10;
+import { FEWEST, plural, type TrialPair, type TrialView } from '@zest-bell/core';
 
 const points = (share: number): string => plural(Math.round(Math.abs(share) * 100), 'point');
 

@@ -21,7 +21,7 @@ import type { Em } from '../../platform/orm.ts';
 import type { Services } from '../../services.ts';
 import { inTransaction } from '../../platform/transaction.ts';
 import { RuleRow } from '../../rules/entity.ts';
-import { nextRoundOf, ruleOfRow } from '../../rules/repository.ts';
+import { nextRoundOf, ruleOfRow, rowsOn } from '../../rules/repository.ts';
 import { CourseRow } from '../../course/entity.ts';
 
 const WEEKS = 4;
@@ -38,7 +38,7 @@ export function limitRoutes({ orm, reading, live, clock, longWork }: Services): 
     const limits = soundLimits(parseInput(draftSchema, req.body).limits);
     const em = reading.em.fork();
     const { course, facts } = await live.get(em, id);
-    const rows = await em.find(RuleRow, { course: id, status: 'on' }, { orderBy: { position: 'asc' } });
+    const rows = await rowsOn(em, id);
     const rules = rows.map(ruleOfRow);
     const changed = new HistoryFacts(makeCourse({ ...course, ...limits }), facts.history);
     const until = clock.now();

@@ -4,14 +4,13 @@ import { mailTroubleOf } from '../../outbox/mailTrouble.ts';
 import type { Em } from '../../platform/orm.ts';
 import { countOf, rowsOf } from '../../platform/query.ts';
 import { TroubleRow } from '../../rounds/entity.ts';
-import { RuleRow } from '../../rules/entity.ts';
-import { overdueSince, readableRule, ruleName } from '../../rules/repository.ts';
+import { overdueSince, readableRule, ruleName, rowsOn } from '../../rules/repository.ts';
 import type { CourseRow } from '../../course/entity.ts';
 import { staleSources } from '../../course/waiting.ts';
 import { standsOnStale } from '../../rules/sources.ts';
 
 export async function standingOf(em: Em, row: CourseRow, now: Instant): Promise<StandingAnswer> {
-  const rules = await em.find(RuleRow, { course: row.id, status: 'on' }, { orderBy: { position: 'asc' } });
+  const rules = await rowsOn(em, row.id);
   const names = new Map(rules.map((r) => [r.key, ruleName(r)]));
   const knex = em.getKnex();
   const counted = await rowsOf<{ state: string; n: number }>(

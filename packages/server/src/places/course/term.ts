@@ -3,8 +3,7 @@ import { dateOf, DAY, dayNumberOf, roundInstants, type Instant, type TermAnswer,
 import type { LiveCourse } from '../../activity/live.ts';
 import type { Em } from '../../platform/orm.ts';
 import { rowsOf } from '../../platform/query.ts';
-import { RuleRow } from '../../rules/entity.ts';
-import { ruleOfRow } from '../../rules/repository.ts';
+import { ruleOfRow, rowsOn } from '../../rules/repository.ts';
 
 const ATTENTION = ['held', 'failed', 'uncertain'];
 
@@ -30,7 +29,7 @@ export async function termOf(em: Em, { id, course }: LiveCourse, now: Instant): 
     days.push({ date: dateOf(d), sent: sent.get(d) ?? 0, attention: attention.get(d) ?? 0 });
   }
   const coming = new Map<Instant, string[]>();
-  for (const row of await em.find(RuleRow, { course: id, status: 'on' }, { orderBy: { position: 'asc' } })) {
+  for (const row of await rowsOn(em, id)) {
     const rule = ruleOfRow(row);
     for (const at of roundInstants(rule.rhythm, course.calendar, now + 1, course.calendar.end + DAY)) {
       const names = coming.get(at);

@@ -17,8 +17,7 @@ import {
 import type { LiveCourse } from '../../activity/live.ts';
 import type { Em } from '../../platform/orm.ts';
 import { limitFactsOf } from '../../rounds/limitFacts.ts';
-import { RuleRow } from '../../rules/entity.ts';
-import { readableRule } from '../../rules/repository.ts';
+import { readableRule, rowsOn } from '../../rules/repository.ts';
 
 /** Weeks with which the coming one is compared. */
 const PAST_WEEKS = 4;
@@ -32,7 +31,7 @@ export interface ComingFacts {
 }
 
 export async function comingFacts(em: Em, { id, facts }: LiveCourse, now: Instant, days: number): Promise<ComingFacts> {
-  const rows = await em.find(RuleRow, { course: id, status: 'on', archivedAt: null }, { orderBy: { position: 'asc' } });
+  const rows = await rowsOn(em, id);
   const rules = rows.flatMap((row) => readableRule(row) ?? []);
   const { calendar } = facts.course;
   const until = Math.min(calendar.addDays(now, days), calendar.end);

@@ -1,7 +1,6 @@
 /** What came of the nudges of a course, read from its log (engine O1 to O3). */
 import {
   actAfter,
-  CAME_BY,
   cameOfIt,
   canReturn,
   whatIsKnown,
@@ -18,8 +17,6 @@ import { sentTexts } from '../../replies/sentTexts.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { readableRule, ruleName } from '../../rules/repository.ts';
 import { WordingRow } from '../../wording/entity.ts';
-
-export const isCameBy = (by: unknown): by is CameBy => CAME_BY.some((b) => b === by);
 
 export async function cameOfCourse(em: Em, live: LiveCourse, by: CameBy, now: Instant): Promise<CameOfItAnswer> {
   const sent = await sentTexts(em, live, now);

@@ -3,6 +3,7 @@ import { Router } from 'express';
 import { z } from 'zod';
 import {
   aboutOf,
+  CAME_BY,
   courseProblems,
   courseSettingsSchema,
   evidenceAt,
@@ -28,13 +29,13 @@ import {
   type VariedHindsight,
 } from '@zest-bell/core';
 import { comingFacts, comingInParts } from './ahead.ts';
-import { cameOfCourse, isCameBy } from './outcomes.ts';
+import { cameOfCourse } from './outcomes.ts';
 import { accountOf, courseOf } from '../../accounts/routes.ts';
 import { AppError } from '../../platform/errors.ts';
 import { parseInput } from '../../platform/http.ts';
 import type { Em } from '../../platform/orm.ts';
 import { RuleRow } from '../../rules/entity.ts';
-import { readableRule } from '../../rules/repository.ts';
+import { readableRule, rowsOn } from '../../rules/repository.ts';
 import { loadWordings } from '../../wording/repository.ts';
 import { trialsOf } from '../wording/trial.ts';
 import type { Services } from '../../services.ts';
@@ -58,6 +59,7 @@ const varySchema = triedSchema.extend({
   path: z.string().max(300),
   values: z.array(z.number()).min(1).max(MOST_VALUES),
 });
+const outcomesSchema = z.object({ by: z.enum(CAME_BY).default('rule') });
 /** Days ahead. */
 const aheadSchema = z.object({ days: z.coerce.number().int().min(1).max(28).default(7) });
 const hindsightSchema = z.strictObject({
@@ -102,9 +104,9 @@ export function replayRoutes({ reading, live, clock, longWork }: Services): Rout
 
   router.get('/replay/outcomes', async (req, res) => {
     const id = await courseOf(reading, req);
-    const { by } = req.query;
+    const { by } = parseInput(outcomesSchema, req.query);
     const em = reading.em.fork();
-    res.json(await cameOfCourse(em, await live.get(em, id), isCameBy(by) ? by : 'rule', clock.now()));
+    res.json(await cameOfCourse(em, await live.get(em, id), by, clock.now()));
   });
 
   /** Replayed on from the log as it is. */
@@ -205,7 +207,7 @@ function mustHaveNumber(rule: Rule, course: Course, number: string, path: string
 }
 
 async function rulesOn(em: Em, course: number): Promise<Rule[]> {
-  const rows = await em.find(RuleRow, { course, status: 'on', archivedAt: null }, { orderBy: { position: 'asc' } });
+  const rows = await rowsOn(em, course);
   return rows.flatMap((row) => readableRule(row) ?? []);
 }
 

@@ -24,7 +24,7 @@ import type { Em } from '../../platform/orm.ts';
 import { StatementRow } from '../../statements/entity.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { limitFactsOf } from '../../rounds/limitFacts.ts';
-import { readableRule, ruleName, ruleWeights } from '../../rules/repository.ts';
+import { readableRule, ruleName, ruleWeights, rowsOn } from '../../rules/repository.ts';
 
 /** Over a weekend as well: Monday shows what rang since Friday. */
 const BACK_DAYS = 3;
@@ -111,7 +111,7 @@ export function todayRoutes({ reading, live, clock, longWork }: Services): Route
     const { course, facts } = await live.get(em, id);
     const now = clock.now();
     const until = now + AHEAD_DAYS * DAY;
-    const rows = await em.find(RuleRow, { course: id, status: 'on' }, { orderBy: { position: 'asc' } });
+    const rows = await rowsOn(em, id);
     const rules = rows.flatMap((row) => readableRule(row) ?? []);
     const logged = await limitFactsOf(em, id, rows, null);
     const decisions = await longWork.run(accountOf(req), res, () =>

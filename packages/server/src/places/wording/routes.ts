@@ -41,7 +41,7 @@ import { WordingRow } from '../../wording/entity.ts';
 import { awkwardFor, mustReadForAll } from '../../wording/awkward.ts';
 import { compiledOf, insertWording, missingNames, wordingOfRow } from '../../wording/repository.ts';
 import { resultsOf } from './results.ts';
-import { endTrial, runningTrial, startTrial, trialAnswer, wordingsOnTrial } from './trial.ts';
+import { endTrial, planOf, runningTrial, startTrial, trialAnswer, wordingsOnTrial } from './trial.ts';
 import { filesOf, letterOf, packed, type Parcel } from '../../wording/sending.ts';
 
 const newSchema = z.strictObject({ wording: z.unknown() });
@@ -164,9 +164,11 @@ export function wordingRoutes({ orm, reading, live, clock, mail, longWork }: Ser
   router.post('/:wording/trial', async (req, res) => {
     const id = await courseOf(reading, req);
     const order = parseInput(trialSchema, req.body);
+    const asked = { live, account: accountOf(req), now: clock.now() };
+    const before = reading.em.fork();
+    const plan = await planOf(before, { ...asked, row: await wordingRow(before, id, req.params.wording) });
     await inTransaction(orm, async (em) => {
-      const row = await wordingRow(em, id, req.params.wording);
-      await startTrial(em, { live, account: accountOf(req), now: clock.now(), row }, order);
+      await startTrial(em, { ...asked, row: await wordingRow(em, id, req.params.wording) }, plan, order);
     });
     res.status(201).end();
   });

@@ -6,7 +6,7 @@ import { MessageRow } from '../../nudges/entity.ts';
 import { insertCourse } from '../../course/repository.ts';
 import { runDueRounds } from '../../rounds/scheduler.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
-import { at, COURSE, openStage, SENDER, visit, type Agent, type TestStage } from '../../testing/stage.ts';
+import { at, classOf, COURSE, openStage, SENDER, visit, type Agent, type TestStage } from '../../testing/stage.ts';
 import { TrialCourseRow, TrialDrawRow, TrialRow } from '../../trials/entity.ts';
 import { openTrials, writeDraws } from '../../trials/draws.ts';
 import { insertWording } from '../../wording/repository.ts';
@@ -23,15 +23,10 @@ let smtp: TestSmtp;
 let ada: Agent;
 beforeEach(async () => {
   smtp = await openSmtp();
-  const people = Array.from({ length: MANY }, (_, i) => ({
-    ...COURSE.people[0]!,
-    id: `s${i}`,
-    email: `s${i}@saltmarsh.example`,
-  }));
   stage = await openStage({
     now: '2026-09-04T12:00',
     smtp: smtp.url,
-    course: { people: [...people, COURSE.people[3]!] },
+    course: { people: classOf(MANY) },
   });
   ada = await stage.signIn();
 });

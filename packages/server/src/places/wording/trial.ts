@@ -2,8 +2,9 @@
 import { randomUUID } from 'node:crypto';
 import {
   canReturn,
+  FEWEST,
   neededFor,
-  RETURN_DAYS,
+  returnsEnd,
   textsOf,
   TRIAL_POINTS,
   trialResult,
@@ -26,9 +27,6 @@ import { readableRule } from '../../rules/repository.ts';
 import { TrialCourseRow, TrialDrawRow, TrialRow } from '../../trials/entity.ts';
 import { WordingRow } from '../../wording/entity.ts';
 import { wordingOfRow } from '../../wording/repository.ts';
-
-/** Fewer than these say little of the share that comes back today: common practice, no source. */
-const FEWEST_KNOWN = 10;
 
 interface Asked {
   readonly live: LiveCourses;
@@ -114,13 +112,14 @@ async function countedNudges(
     const isLate = trial.endedAt != null && n.sentAt > trial.endedAt;
     if (text === undefined || first.has(n.student) || !n.canReturn || n.edited || n.variant !== text || isLate)
       continue;
-    const over = course.course.calendar.addDays(n.sentAt, RETURN_DAYS) <= now;
+    const over = returnsEnd(n.sentAt, course.course.calendar) <= now;
     first.set(n.student, { text, returned: n.returned !== null, over });
   }
   return [...first.values()];
 }
 
-async function planOf(em: Em, asked: Asked): Promise<TrialPlan> {
+/** Reads what came of the wording in every course that may take part. */
+export async function planOf(em: Em, asked: Asked): Promise<TrialPlan> {
   const { row, live, now } = asked;
   const candidates = await coursesWithTexts(em, asked);
   const courses: { id: number; name: string; reached: number }[] = [];
@@ -128,12 +127,12 @@ async function planOf(em: Em, asked: Asked): Promise<TrialPlan> {
   for (const { id, wording } of candidates) {
     const course = await live.get(em, id);
     const sent = (await sentNudges(em, course, now, { wording })).filter((n) => n.canReturn);
-    const known = sent.filter((n) => n.returned || course.course.calendar.addDays(n.sentAt, RETURN_DAYS) <= now);
+    const known = sent.filter((n) => n.returned || returnsEnd(n.sentAt, course.course.calendar) <= now);
     back += known.filter((n) => n.returned).length;
     of += known.length;
     courses.push({ id, name: nameOf(course.row), reached: new Set(sent.map((n) => n.student)).size });
   }
-  const baseKnown = of >= FEWEST_KNOWN;
+  const baseKnown = of >= FEWEST;
   // Nobody or everybody leaves no room to count with: then it is one more of each.
   const base = baseKnown ? (back === 0 || back === of ? (back + 1) / (of + 2) : back / of) : 0.5;
   return {
@@ -145,7 +144,10 @@ async function planOf(em: Em, asked: Asked): Promise<TrialPlan> {
 }
 
 /** Courses of the account with a wording of the same texts that no trial has, the asked one first. */
-async function coursesWithTexts(em: Em, { account, row }: Asked): Promise<{ id: number; wording: string }[]> {
+async function coursesWithTexts(
+  em: Em,
+  { account, row }: Pick<Asked, 'account' | 'row'>,
+): Promise<{ id: number; wording: string }[]> {
   const ids = (await em.find(Access, { account })).map((a) => a.course);
   const rows = await em.find(WordingRow, { course: { $in: ids }, subject: row.subject, body: row.body });
   const found: { id: number; wording: string }[] = [{ id: row.course, wording: row.key }];
@@ -168,17 +170,20 @@ async function refusal(em: Em, row: WordingRow): Promise<string | null> {
   return null;
 }
 
-/** Needs a transaction. Throws `notFound`, `trialRuns`, `invalidInput`. */
+/**
+ * On a plan that was made before, so that nothing long is read in the transaction that this needs. Throws `trialRuns`,
+ * `invalidInput`.
+ */
 export async function startTrial(
   em: Em,
-  asked: Asked,
+  asked: Omit<Asked, 'live'>,
+  plan: Pick<TrialPlan, 'needed'>,
   order: { readonly points: (typeof TRIAL_POINTS)[number]; readonly courses: readonly number[] },
 ): Promise<void> {
   const { row, now, account } = asked;
   if (await runningTrial(em, row.course, row.key)) throw new AppError('trialRuns');
-  const plan = await planOf(em, asked);
-  if (plan.refused !== null)
-    throw new AppError('invalidInput', [{ path: 'trial', code: 'refused', message: plan.refused }]);
+  const refused = await refusal(em, row);
+  if (refused !== null) throw new AppError('invalidInput', [{ path: 'trial', code: 'refused', message: refused }]);
   const possible = await coursesWithTexts(em, asked);
   const taken = possible.filter((p) => p.id === row.course || order.courses.includes(p.id));
   const { name } = await em.findOneOrFail(Account, { id: account });
