@@ -26,6 +26,11 @@ test('7 days instead of 5: who would be lost, how many nudges fewer, and nothing
     /nudges? fewer.*No longer reached: .*later on average/,
   );
   expect(said).toMatch(/No other student would be reached/);
+  // Who is no longer reached shows what is lost.
+  await scene.clickText('Imani Okoro', '[aria-label="Students of the replay"]');
+  await scene.see(DIALOG, /As it is .*nudged.*As tried Nothing was decided about this student/);
+  await scene.press('Escape');
+  await scene.page.waitForSelector(DIALOG, { hidden: true });
   await scene.clickText('Back to the rule’s own numbers', 'main');
   await scene.page.waitForSelector('[aria-label="What would change"]', { hidden: true });
   await scene.see('[aria-label=Totals]', /24 nudges/);
