@@ -5,7 +5,9 @@ import { parseCondition } from './condition.ts';
 import { truthFor } from './evaluate.ts';
 
 const facts = factsOf({
-  people: [person('p1', { fields: { tutor: ' Ada Lind ', room: '12', level: 3, sign: '+0.50', blank: '  ' } })],
+  people: [
+    person('p1', { fields: { tutor: ' Ada Lind ', room: '12', level: 3, sign: '+0.50', blank: '  ', street: 'Groß' } }),
+  ],
 });
 const now = at('2026-09-10T12:00');
 
@@ -28,6 +30,16 @@ describe('[C1] an imported column', () => {
     ['room', '>=', '11', true],
     ['level', '<', 3, false],
     ['sign', 'equals', 0.5, true],
+    ['sign', 'differs', 0.5, false],
+    ['level', 'differs', 4, true],
+    ['tutor', 'equals', 'Ada Lind', true],
+    ['tutor', 'equals', 'Bo', false],
+    ['tutor', 'differs', 'Bo', true],
+    // Turned into capitals both would be GROSS.
+    ['street', 'equals', 'groß', true],
+    ['street', 'equals', 'gross', false],
+    ['street', 'contains', 'ß', true],
+    ['tutor', 'contains', ' lind ', true],
   ])('%s %s %j is %s, without regard to case and outer blanks', (name, is, value, expected) => {
     expect(verdict(name, is, value)).toBe(expected);
   });
@@ -37,6 +49,9 @@ describe('[C1] an imported column', () => {
     expect(verdict('tutor', 'equals', 5)).toBeNull();
     expect(verdict('room', 'equals', 'twelve')).toBeNull();
     expect(verdict('room', 'contains', '1')).toBeNull();
+    expect(verdict('tutor', 'contains', 1)).toBeNull();
+    expect(verdict('tutor', 'differs', 1)).toBeNull();
+    expect(verdict('room', 'differs', 'twelve')).toBeNull();
   });
 
   test('missing and blank are empty', () => {

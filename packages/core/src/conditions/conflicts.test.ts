@@ -1,7 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { at, courseOf, item } from '../testing/build.ts';
-import { boundsOf } from './bounds.ts';
 import { testOf } from './compare.ts';
 import { parseCondition, type Condition, type Leaf } from './condition.ts';
 import { conflictsIn } from './conflicts.ts';
@@ -15,6 +13,13 @@ const days = (is: string, value: number) => ({ measure: 'daysSinceVisit', is, va
 const score = (is: string, value?: number) => ({
   measure: 'score',
   item: 'q1',
+  is,
+  ...(value === undefined ? {} : { value }),
+});
+const handedIn = (value: boolean) => ({ measure: 'submitted', item: 'q1', is: 'equals', value });
+const tutor = (is: string, value?: string) => ({
+  measure: 'field',
+  name: 'tutor',
   is,
   ...(value === undefined ? {} : { value }),
 });
@@ -38,6 +43,61 @@ describe('conditions that work against each other', () => {
     ['one of two always holds', { any: [days('>=', 5), days('<', 5)] }, ['always 0 1']],
     ['choices do not contradict', { any: [days('>=', 5), days('<', 3)] }, []],
     ['different items are different measures', { all: [score('<', 5), { ...score('>', 90), item: 'q2' }] }, []],
+    ['over and under one number at once', { all: [score('>', 5), score('<', 5)] }, ['contradiction 0 1']],
+    ['the same asked twice', { all: [days('>=', 5), days('>=', 5)] }, ['needless 0 1']],
+    ['a stretch that two leave open', { all: [score('>=', 5), score('<=', 6)] }, []],
+    ['a number just above another, whole', { all: [days('>=', 5), days('>', 4)] }, ['needless 0 1']],
+    [
+      'a count that cannot be below nothing',
+      {
+        all: [
+          { measure: 'missing', is: '<', value: 0 },
+          { measure: 'missing', is: '<=', value: 3 },
+        ],
+      },
+      ['contradiction 0 1'],
+    ],
+    [
+      'counts with one number between',
+      {
+        all: [
+          { measure: 'missing', is: '>', value: 1 },
+          { measure: 'missing', is: '<', value: 3 },
+        ],
+      },
+      [],
+    ],
+    [
+      'counts with none between',
+      {
+        all: [
+          { measure: 'missing', is: '>', value: 1 },
+          { measure: 'missing', is: '<', value: 2 },
+        ],
+      },
+      ['contradiction 0 1'],
+    ],
+    ['far numbers with room between', { all: [days('>', 2), days('<', 9)] }, []],
+    ['submitted and not', { all: [handedIn(true), handedIn(false)] }, ['contradiction 0 1']],
+    ['submitted or not', { any: [handedIn(true), handedIn(false)] }, ['always 0 1']],
+    ['submitted, and not under none of', { all: [handedIn(true), { none: [handedIn(false)] }] }, ['needless 0 1']],
+    ['two names of one tutor', { all: [tutor('equals', 'Ada'), tutor('equals', 'Bo')] }, ['contradiction 0 1']],
+    [
+      'a tutor and a part of the name',
+      { all: [tutor('equals', 'Ada Lind'), tutor('contains', 'lind')] },
+      ['needless 0 1'],
+    ],
+    [
+      'a part of the name and the tutor',
+      { all: [tutor('contains', 'lind'), tutor('equals', 'Ada Lind')] },
+      ['needless 1 0'],
+    ],
+    ['two parts of a name', { all: [tutor('contains', 'ada'), tutor('contains', 'lind')] }, []],
+    ['either part of a name', { any: [tutor('contains', 'ada'), tutor('contains', 'lind')] }, []],
+    ['a tutor, and anybody but another', { all: [tutor('equals', 'Ada'), tutor('differs', 'Bo')] }, ['needless 0 1']],
+    ['no tutor, or somebody', { any: [tutor('empty'), tutor('filled')] }, ['always 0 1']],
+    ['a tutor or anybody but that one', { any: [tutor('equals', 'Ada'), tutor('differs', 'Ada')] }, ['always 0 1']],
+    ['a tutor or anybody else', { any: [tutor('equals', 'Ada'), tutor('differs', 'Bo')] }, ['needless 1 0']],
     [
       'nested in one of several choices',
       { any: [days('>=', 9), { all: [score('<', 50), score('>', 60)] }] },
@@ -60,36 +120,5 @@ describe('conditions that work against each other', () => {
         expect(found).toBe(!possible);
       }),
     );
-  });
-});
-
-describe('when a condition can hold at all', () => {
-  const course = courseOf({
-    items: [
-      item('q1', { opensAt: at('2026-09-07T00:00'), dueAt: at('2026-09-13T23:59'), group: 'Quizzes' }),
-      item('q2', { dueAt: at('2026-09-27T23:59'), group: 'Quizzes' }),
-    ],
-  });
-  const bounds = (draft: unknown) => boundsOf(read(draft), course);
-
-  test.each([
-    ['five days away', days('>=', 5), '2026-09-05T00:00'],
-    ['over five days away', days('>', 5), '2026-09-06T00:00'],
-    ['a second missing item', { measure: 'missing', is: '>=', value: 2 }, '2026-09-27T23:59'],
-    ['a score', score('<=', 50), '2026-09-07T00:00'],
-    ['two weeks enrolled', { measure: 'daysEnrolled', is: '>=', value: 14 }, '2026-09-14T00:00'],
-    ['two days before it is due', { measure: 'hoursUntilDue', item: 'q1', is: '<=', value: 48 }, '2026-09-11T23:59'],
-    ['both of two', { all: [days('>=', 5), score('<=', 50)] }, '2026-09-07T00:00'],
-    ['one of two', { any: [days('>=', 5), score('<=', 50)] }, '2026-09-05T00:00'],
-    ['no absence at all', days('<', 5), '2026-08-31T00:00'],
-  ])('%s: not before %s', (_name, draft, earliest) => {
-    expect(bounds(draft).earliest).toBe(at(earliest));
-  });
-
-  test('hours left end at the due instant, the latest extension included', () => {
-    const left = { measure: 'hoursUntilDue', item: 'q1', is: '>', value: 0 };
-    expect(bounds(left).latest).toBe(at('2026-09-13T23:59'));
-    expect(bounds({ all: [left, days('>=', 5)] }).latest).toBe(at('2026-09-13T23:59'));
-    expect(bounds({ any: [left, days('>=', 5)] }).latest).toBe(Infinity);
   });
 });

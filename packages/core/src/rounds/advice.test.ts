@@ -39,6 +39,92 @@ test.each([
     ['noEnd: This rule has no last day of its own. It runs until the course ends on Dec 18.'],
   ],
   [
+    'looked at every 5 days, 6 days away may be day 11',
+    { rhythm: rhythm('FREQ=DAILY;INTERVAL=5'), when: { measure: 'daysSinceVisit', is: '>=', value: 6 } },
+    [],
+  ],
+  [
+    'looked at once a week, without a limit it is said every week and nobody minds',
+    { rhythm: rhythm('FREQ=WEEKLY;BYDAY=TU'), when: { measure: 'missing', is: '>=', value: 0 }, repeat: {} },
+    [],
+  ],
+  [
+    'looked at every 5 days without a limit',
+    { rhythm: rhythm('FREQ=DAILY;INTERVAL=5'), when: { measure: 'missing', is: '>=', value: 0 }, repeat: {} },
+    ['everyRound: Without a limit, the same student is nudged at every round, every 5 days.'],
+  ],
+  [
+    'looked at every day without a limit, no absence',
+    { when: { measure: 'missing', is: '>=', value: 0 }, repeat: {} },
+    ['everyRound: Without a limit, the same student is nudged at every round, every day.'],
+  ],
+  [
+    'looked at every 3 hours without a limit',
+    { rhythm: rhythm('FREQ=HOURLY;INTERVAL=3'), when: { measure: 'missing', is: '>=', value: 0 }, repeat: {} },
+    ['everyRound: Without a limit, the same student is nudged at every round, several times a day.'],
+  ],
+  [
+    'looked at every 2 days without a limit, an absence is nagged about at every round',
+    { rhythm: rhythm('FREQ=DAILY;INTERVAL=2'), repeat: {} },
+    ['everyRound: Without a limit, the same student is nudged at every round, every 2 days.'],
+  ],
+  [
+    'a gap as long as the rhythm is no limit',
+    { repeat: { gap: { days: 1 } } },
+    ['everyRound: Without a limit, the same student is nudged on days 5, 6, 7 and so on.'],
+  ],
+  ['a gap an hour longer is one', { repeat: { gap: { hours: 25 } } }, []],
+  ['a limit a term is one', { repeat: { perTerm: 3 } }, []],
+  ['no days away at all are noticed in time', { when: { measure: 'daysSinceVisit', is: '>=', value: 0 } }, []],
+  [
+    'one day away, looked at every day',
+    { when: { measure: 'daysSinceVisit', is: '>=', value: 1 } },
+    ['lateNotice: An absence of 1 day may be noticed as late as day 2. Looking every day notices it on day 1.'],
+  ],
+  [
+    'everyone has “not opened” what is not open',
+    { when: { measure: 'opens', item: 'q1', is: 'equals', value: 0 } },
+    [
+      'notOpenYet: “Tide tables quiz” opens on Mon Sep 21; until then nobody can have opened it, and every student would be nudged.',
+    ],
+  ],
+  [
+    '“has submitted” is true of nobody then',
+    { when: { measure: 'submitted', item: 'q1', is: 'equals', value: true } },
+    [],
+  ],
+  ['“opened once” is true of nobody then', { when: { measure: 'opens', item: 'q1', is: 'equals', value: 1 } }, []],
+  ['“opened at most 0 times” is not looked at', { when: { measure: 'opens', item: 'q1', is: '<=', value: 0 } }, []],
+  [
+    'no points at all are none of it',
+    { when: { measure: 'points', item: 'q1', is: 'equals', value: 0 } },
+    ['beforeAnyone: This rule first runs on Tue Sep 8, but no student can match before Mon Sep 21.'],
+  ],
+  ['another measure of none', { when: { measure: 'missing', is: 'equals', value: 0 } }, []],
+  [
+    'rounds begin with the day it opens',
+    {
+      when: { measure: 'submitted', item: 'q1', is: 'equals', value: false },
+      rhythm: { ...rhythm('FREQ=DAILY'), start: '2026-09-21T00:00' },
+    },
+    [],
+  ],
+  [
+    'rounds end within a day after the due instant',
+    {
+      when: { measure: 'hoursUntilDue', item: 'q1', is: '>', value: 0 },
+      rhythm: { ...rhythm('FREQ=DAILY'), until: '2026-09-28' },
+    },
+    [],
+  ],
+  ['a distance as long as the gap', { repeat: { gap: { days: 5 } }, steps: steps(0, 5) }, []],
+  [
+    'a third step too close to the second',
+    { repeat: { gap: { days: 5 } }, steps: steps(0, 5, 8) },
+    ['gapLongerThanStep: Step 3 comes 3 days after the one before, but “at most every 5 days” holds it back.'],
+  ],
+  ['a term limit of as many nudges as steps', { repeat: { perTerm: 2 }, steps: steps(0, 5) }, []],
+  [
     'everyone has “not submitted” what is not open',
     { when: { measure: 'submitted', item: 'q1', is: 'equals', value: false } },
     [

@@ -32,6 +32,54 @@ describe('[R12] a student whose spell starts at a random moment waits Σg² ÷ 2
     expect(n).toMatchObject({ longest: 24, overABreak: 8 * 24 });
   });
 
+  test.each([
+    ['from Friday to Monday', 'FREQ=WEEKLY;BYDAY=MO,TU,WE,TH,FR', true],
+    ['from Thursday to Monday', 'FREQ=WEEKLY;BYDAY=MO,TU,WE,TH', true],
+    ['from Thursday to Tuesday', 'FREQ=WEEKLY;BYDAY=TU,WE,TH', true],
+    ['from Wednesday to Monday', 'FREQ=WEEKLY;BYDAY=MO,TU,WE', false],
+    ['from Friday to Wednesday', 'FREQ=WEEKLY;BYDAY=WE,TH,FR', false],
+    ['from Thursday to Thursday', 'FREQ=WEEKLY;BYDAY=TH', false],
+    ['from day to day', 'FREQ=DAILY', false],
+    ['from Monday to Thursday and from Thursday to Monday', 'FREQ=WEEKLY;BYDAY=MO,TH', true],
+    ['from Tuesday to Friday and from Friday to Tuesday', 'FREQ=WEEKLY;BYDAY=TU,FR', true],
+  ])('the longest wait %s is a weekend’s or not', (_name, rrule, weekend) => {
+    expect(notice(rrule)!.overAWeekend).toBe(weekend);
+  });
+
+  test('the usual gap is the most frequent one, of equally frequent ones the shorter', () => {
+    // Sundays and Mondays from Monday, Aug 31: the gaps are 6, 1, 6, 1 … days.
+    const usual = (until: string) => notice('FREQ=WEEKLY;BYDAY=MO,SU', { until })!.usual;
+    expect(usual('2026-09-06')).toBe(6 * 24);
+    expect(usual('2026-09-07')).toBe(24);
+    expect(usual('2026-09-13')).toBe(6 * 24);
+    expect(usual('2026-09-14')).toBe(24);
+    expect(notice('FREQ=HOURLY;INTERVAL=23', { until: '2026-09-07' })!.usual).toBe(24);
+    expect(notice('FREQ=HOURLY;INTERVAL=22', { until: '2026-09-07' })!.usual).toBe(22);
+  });
+
+  test('two rounds are enough for an answer', () => {
+    expect(notice('FREQ=DAILY', { until: '2026-09-01' })).toMatchObject({ mean: 12, longest: 24, usual: 24 });
+  });
+
+  test('an hour by which a clock changes is no other rhythm', () => {
+    const year = courseCalendar({ timeZone: NEW_YORK, start: '2026-10-30', end: '2026-11-02', breaks: [] });
+    const n = noticeOf({ start: '2026-10-30T09:30', rrule: 'FREQ=DAILY', skipBreaks: false }, year)!;
+    expect([n.usual, n.longest]).toEqual([24, 25]);
+  });
+
+  test('of several breaks the longest wait by the clock is said; one that begins or ends between two rounds counts in part', () => {
+    const rounds = (...breaks: { from: string; to: string }[]) => notice('FREQ=DAILY', { skipBreaks: true }, breaks)!;
+    const [week, day] = [
+      { from: '2026-09-14', to: '2026-09-20' },
+      { from: '2026-10-01', to: '2026-10-01' },
+    ];
+    expect(rounds(day)).toMatchObject({ longest: 24, overABreak: 48 });
+    expect(rounds(week, day)).toMatchObject({ longest: 24, overABreak: 8 * 24 });
+    // Rounds go on in the break: from 9:30 before it to 9:30 within it are 14.5 hours of course time.
+    expect(notice('FREQ=DAILY', { until: '2026-09-14' }, [week])).toMatchObject({ longest: 24, overABreak: 24 });
+    expect(notice('FREQ=DAILY;INTERVAL=14', { until: '2026-09-14' }, [week])!.longest).toBe(14 * 24 - 9.5);
+  });
+
   test('one round says nothing', () => {
     expect(notice('FREQ=DAILY', { until: '2026-08-31' })).toBeNull();
   });
@@ -40,6 +88,7 @@ describe('[R12] a student whose spell starts at a random moment waits Σg² ÷ 2
 describe('[R12] the notice span in words', () => {
   const words = (rrule: string, more: object = {}, until = '2026-10-19') =>
     noticeWords(ruleOf({ rhythm: { start: '2026-08-31T09:30', rrule, until }, ...more }), factsOf().course);
+  const away = (is: string, value: number) => ({ when: { measure: 'daysSinceVisit', is, value } });
   const score = { when: { measure: 'score', item: 'q1', is: '<=', value: 50 } };
 
   test.each([
@@ -51,6 +100,17 @@ describe('[R12] the notice span in words', () => {
     ['FREQ=WEEKLY;BYDAY=TU', {}, 'A student is nudged between day 5 and day 12.'],
     ['FREQ=HOURLY;INTERVAL=3', score, 'A student is nudged within 3 hours.'],
     ['FREQ=DAILY', score, 'A student is nudged within a day.'],
+    ['FREQ=HOURLY', score, 'A student is nudged within an hour.'],
+    ['FREQ=HOURLY;INTERVAL=23', score, 'A student is nudged within a day.'],
+    ['FREQ=DAILY', away('>', 5), 'A student is nudged on day 6.'],
+    ['FREQ=DAILY', away('>', 5.5), 'A student is nudged on day 6.'],
+    ['FREQ=DAILY', away('>=', 5.5), 'A student is nudged on day 6.'],
+    ['FREQ=DAILY', away('<', 5), 'A student is nudged within a day.'],
+    ['FREQ=DAILY', { when: { all: [away('>=', 3).when, away('>=', 9).when] } }, 'A student is nudged on day 9.'],
+    ['FREQ=DAILY', { when: { all: [away('>=', 9).when, score.when] } }, 'A student is nudged on day 9.'],
+    ['FREQ=DAILY', { when: { all: [score.when, { all: [away('>=', 9).when] }] } }, 'A student is nudged on day 9.'],
+    ['FREQ=DAILY', { when: { any: [away('>=', 9).when, score.when] } }, 'A student is nudged within a day.'],
+    ['FREQ=DAILY', { when: { none: [away('>=', 9).when] } }, 'A student is nudged within a day.'],
     ['FREQ=WEEKLY;BYDAY=MO,TU,WE,TH,FR', score, 'A student is nudged within a day, or within 3 days over a weekend.'],
     ['FREQ=WEEKLY;BYDAY=TU', score, 'A student is nudged within 7 days.'],
   ])('%s %j: %s', (rrule, more, expected) => {
@@ -60,6 +120,14 @@ describe('[R12] the notice span in words', () => {
   test('a first step that waits is counted in', () => {
     const steps = [{ after: { days: 2 }, deliver: 'send', to: ['student'], wording: 'w' }];
     expect(words('FREQ=DAILY', { steps })).toBe('A student is nudged on day 7.');
+  });
+
+  test('a break adds to the wait, and a rule without a round never runs', () => {
+    const course = factsOf({ breaks: [{ from: '2026-10-10', to: '2026-10-14' }] }).course;
+    const rhythm = { start: '2026-08-31T09:30', rrule: 'FREQ=DAILY' };
+    expect(noticeWords(ruleOf({ rhythm }), course)).toBe('A student is nudged on day 5. A break adds to this.');
+    const over = { rhythm: { ...rhythm, start: '2027-08-31T09:30' } };
+    expect(noticeWords(ruleOf(over), course)).toBe('This rule never runs.');
   });
 
   test('a single look says who is found and who is not', () => {

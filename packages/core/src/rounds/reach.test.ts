@@ -1,6 +1,7 @@
 import { expect, test } from '@jest/globals';
 import { at, factsOf, item, person, ruleOf } from '../testing/build.ts';
-import { leavesOf } from '../conditions/condition.ts';
+import { leavesOf, type Condition, type Leaf } from '../conditions/condition.ts';
+import { HistoryFacts } from '../measures/facts.ts';
 import { NOTHING_LOGGED, NudgeLog } from './log.ts';
 import { decide } from './decide.ts';
 import { measureColumn, packColumn, unpackColumn } from '../measures/column.ts';
@@ -86,4 +87,53 @@ test('is sent by outcome, with the reasons of the first alone until all are aske
   const patient = ruleOf({ steps: [{ after: { days: 30 }, deliver: 'send', to: ['student'], wording: 'w' }] });
   const waiting = sendableReach(reach(patient, sent(), NOTHING_LOGGED, now), 1);
   expect([waiting.counts.waiting, waiting.waiting.map((w) => w.evidence.length)]).toEqual([3, [1]]);
+});
+
+test('who is not in the audience is no dot, and who met it only later was not found before', () => {
+  const some = { ...rule, when: leavesOf(rule.when)[0]!, audience: { ...rule.audience, except: ['p1', 'p3'] } };
+  const whole = receivedReach(reach(some, sent(), NOTHING_LOGGED, now), facts.course);
+  expect([whole.audience, whole.matching, whole.everMatched]).toEqual([2, 1, 2]);
+  expect(whole.dots[0]!.map((d) => d.student)).toEqual(['p2', 'p4']);
+  // p2's first five days away are reached on Sep 5, at midnight.
+  const ever = (t: number) => reach(some, new HistoryFacts(facts.course, facts.history), NOTHING_LOGGED, t).everMatched;
+  expect([ever(at('2026-09-05T00:00') - 1), ever(at('2026-09-05T00:00'))]).toEqual([0, 2]);
+});
+
+test('a text or a yes is a dot’s value as it stands, and what nobody can say is none', () => {
+  const tutored = factsOf({
+    people: [person('p1', { fields: { tutor: 'Ada' } }), person('p2', { fields: { tutor: 3 } }), person('p3')],
+    items: [item('q1', { excused: ['p2'] })],
+  });
+  const dots = (when: Condition) =>
+    receivedReach(reach(ruleOf({ when }), tutored, NOTHING_LOGGED, now), tutored.course).dots[0]!.map((d) => [
+      d.value,
+      d.meets,
+    ]);
+  expect(dots({ measure: 'field', name: 'tutor', is: 'equals', value: 'ada' })).toEqual([
+    ['Ada', 'all'],
+    [3, 'unknown'],
+    [null, 'unknown'],
+  ]);
+  expect(dots({ measure: 'submitted', item: 'q1', is: 'equals', value: false })).toEqual([
+    [false, 'all'],
+    [null, 'unknown'],
+    [false, 'all'],
+  ]);
+  expect(dots({ measure: 'score', item: 'q1', is: 'empty' })).toEqual([
+    [null, 'all'],
+    [null, 'unknown'],
+    [null, 'all'],
+  ]);
+});
+
+test('facts that were not sent are unknown, and those of another instant are no answer', () => {
+  const [away, score] = leavesOf(rule.when) as [Leaf, Leaf];
+  const only = new SentFacts(facts.course, [measureColumn(away, facts, now)]);
+  expect([only.has([away]), only.has([away, score]), only.has([score])]).toEqual([true, false, false]);
+  expect(only.timeline(0, score)).toEqual({ kind: 'none' });
+  expect(only.fact(0, score, now)).toEqual({ kind: 'doesNotCount' });
+  expect(only.fact(0, away, now)).toEqual(facts.fact(0, away, now));
+  expect(() => only.fact(0, away, now + 1)).toThrow(RangeError);
+  expect(only.timeline(0, away)).toBe(only.timeline(0, away));
+  expect(only.version()).toBe(0);
 });

@@ -74,3 +74,19 @@ describe('how a rule stands with a student', () => {
     expect(spellsUpTo(away, p('p1'), facts, at('2026-09-02T00:00'))).toEqual([]);
   });
 });
+
+test('[R2] turned on for new spells only, an earlier spell finds nobody, and one that begins just then does', () => {
+  const from = (spellsFrom: number | null) =>
+    standingOf({ ...away, spellsFrom }, p('p1'), facts, new NudgeLog([], []), now);
+  const start = at('2026-09-15T10:30');
+  expect(from(null)).toMatchObject({ step: 0, refusals: [] });
+  expect(from(start)).toMatchObject({ since: start, step: 0 });
+  expect(from(start + 1)).toMatchObject({ verdict: true, since: start, step: null, refusals: [] });
+});
+
+test('[C6] a spell is one from its first instant on, and closed at the instant it ends', () => {
+  const spells = (t: number) => spellsUpTo(away, p('p1'), facts, t);
+  const [start, end] = [at('2026-09-06T10:05'), at('2026-09-10T10:00')];
+  expect([spells(start - 1), spells(start)]).toEqual([[], [{ from: start, to: null }]]);
+  expect([spells(end - 1), spells(end)]).toEqual([[{ from: start, to: null }], [{ from: start, to: end }]]);
+});
