@@ -26,6 +26,7 @@ export * from './activity/daily.ts';
 export { daysBetween } from './measures/days.ts';
 export * from './measures/value.ts';
 export * from './measures/timeline.ts';
+export * from './measures/truth.ts';
 export * from './measures/fact.ts';
 export * from './measures/measure.ts';
 export * from './measures/callKey.ts';

@@ -113,31 +113,14 @@ export class PersonLog {
 
   /** The first such instant, with −1 of those without an item; or Infinity. */
   first(mask: number, item: number): Instant {
-    const { starts, order } = this.itemIndex();
-    const end = starts[item + 2] ?? 0;
-    for (let k = starts[item + 1] ?? end; k < end; k++) {
-      const i = order[k]!;
-      if (((1 << (this.codes[i]! & 15)) & mask) !== 0) return this.times[i]!;
-    }
-    return Infinity;
+    return firstIn(this.itemIndex().firsts, mask, item);
   }
 
   /** `first` of many items at once, each with its own mask. */
   firsts(items: Int32Array, masks: Int32Array): number[] {
-    const { starts, order } = this.itemIndex();
-    const { times, codes } = this;
+    const { firsts } = this.itemIndex();
     const found: number[] = [];
-    for (let i = 0; i < items.length; i++) {
-      let first = Infinity;
-      const end = starts[items[i]! + 2] ?? 0;
-      for (let k = starts[items[i]! + 1] ?? end; k < end; k++) {
-        const at = order[k]!;
-        if (((1 << (codes[at]! & 15)) & masks[i]!) === 0) continue;
-        first = times[at]!;
-        break;
-      }
-      found.push(first);
-    }
+    for (let i = 0; i < items.length; i++) found.push(firstIn(firsts, masks[i]!, items[i]!));
     return found;
   }
 
@@ -180,6 +163,7 @@ export class PersonLog {
     let items = 0;
     for (let i = 0; i < length; i++) if (codes[i]! >> KIND_BITS > items) items = codes[i]! >> KIND_BITS;
     const starts = new Int32Array(items + 2);
+    const firsts = new Float64Array((items + 1) << KIND_BITS).fill(Infinity);
     const visits = new GapList();
     const signIns = new GapList();
     const participation = new GapList();
@@ -187,8 +171,9 @@ export class PersonLog {
       const code = codes[i]!;
       const bit = 1 << (code & 15);
       starts[(code >> KIND_BITS) + 1]!++;
-      if ((bit & SIGN_INS) === 0) continue;
       const at = times[i]!;
+      if (firsts[code] === Infinity) firsts[code] = at;
+      if ((bit & SIGN_INS) === 0) continue;
       if (at - signIns.last >= SHORTEST_DAY) signIns.list.push(signIns.last, at);
       signIns.last = at;
       if ((bit & VISITS) === 0) continue;
@@ -202,7 +187,7 @@ export class PersonLog {
     const order = new Int32Array(length);
     const next = starts.slice();
     for (let i = 0; i < length; i++) order[next[codes[i]! >> KIND_BITS]!++] = i;
-    this.index = { version: this.version, starts, order, gaps: { visits, signIns, participation } };
+    this.index = { version: this.version, starts, order, firsts, gaps: { visits, signIns, participation } };
     return this.index;
   }
 }
@@ -229,7 +214,19 @@ interface LogIndex {
   /** Events of item `k − 1` stand in `order` from `starts[k]` to `starts[k + 1]`; k is 0 for those without one. */
   readonly starts: Int32Array;
   readonly order: Int32Array;
+  /** The first instant of each code, by code; or Infinity. */
+  readonly firsts: Float64Array;
   readonly gaps: Readonly<Record<Presence, Gaps>>;
+}
+
+/** The first instant of an item's events of the kinds in `mask`. */
+function firstIn(firsts: Float64Array, mask: number, item: number): Instant {
+  let first = Infinity;
+  for (let kinds = mask; kinds !== 0; kinds &= kinds - 1) {
+    const at = firsts[(31 - Math.clz32(kinds & -kinds)) | ((item + 1) << KIND_BITS)];
+    if (at !== undefined && at < first) first = at;
+  }
+  return first;
 }
 
 /** A grade of an item, by its key. */

@@ -37,7 +37,8 @@ describe('a condition over a history', () => {
     const facts = factsOf({ items: [quiz] });
     const low: Condition = { measure: 'score', item: 'q1', is: '<=', value: 50 };
     const now = at('2026-09-20T12:00');
-    expect(truthFor(facts, 0, low)).toEqual({ yes: [], no: [] });
+    const { yes, no } = truthFor(facts, 0, low);
+    expect({ yes, no }).toEqual({ yes: [], no: [] });
     expect(spellAt(facts, 0, { none: [low] }, now)).toBeNull();
     expect(spellAt(facts, 0, { measure: 'score', item: 'q1', is: 'empty' }, now)).not.toBeNull();
   });
@@ -52,7 +53,8 @@ describe('a condition over a history', () => {
   test('[H6] a measure of an item that does not count is unknown under empty and filled too', () => {
     const facts = factsOf({ items: [item('q1', { excused: ['p1'] })] });
     for (const is of ['empty', 'filled'] as const) {
-      expect(truthFor(facts, 0, { measure: 'score', item: 'q1', is })).toEqual({ yes: [], no: [] });
+      const { yes, no } = truthFor(facts, 0, { measure: 'score', item: 'q1', is });
+      expect({ yes, no }).toEqual({ yes: [], no: [] });
     }
   });
 
@@ -292,7 +294,7 @@ describe('the fast path', () => {
           const facts = new HistoryFacts(course, history);
           // Half before the first question, half after it: what was computed must notice.
           events.slice(0, 20).forEach((e) => history.addEvent(e));
-          people.forEach((_, i) => truthFor(facts, i, when));
+          people.forEach((_, i) => [truthFor(facts, i, when).yes, truthFor(facts, i, when).no]);
           events.slice(20).forEach((e) => history.addEvent(e));
           grades.forEach((g) => history.addGrade(g));
           const plain: PlainHistory = { events, grades };

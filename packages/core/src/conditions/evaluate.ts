@@ -7,26 +7,95 @@ import { intersection, stretchAt, union, NEVER, ALWAYS, type Stretches } from '.
 import type { Instant } from '../time/instant.ts';
 import type { Facts } from '../measures/facts.ts';
 import type { ClassWide } from '../measures/measure.ts';
-import type { Truth, Truths } from '../measures/timeline.ts';
+import type { Timeline } from '../measures/timeline.ts';
+import type { Truth, Truths, Where } from '../measures/truth.ts';
 import { CATALOGUE } from '../measures/catalogue.ts';
 import { groupOf, isLeaf, leavesOf, type Condition } from './condition.ts';
-import { truthReader } from './compare.ts';
+import { whereOf } from './compare.ts';
 
-export function kleeneAll(parts: readonly Truth[]): Truth {
-  return parts.reduce((a, b) => ({ yes: intersection(a.yes, b.yes), no: union(a.no, b.no) }), {
-    yes: ALWAYS,
-    no: NEVER,
-  });
+/** All of some truths, or any of them. Which side is not asked for is not worked out. */
+class Joined implements Truth {
+  private all: boolean;
+  private truths: readonly Truth[];
+  private knownYes: Stretches | null = null;
+  private knownNo: Stretches | null = null;
+
+  constructor(all: boolean, truths: readonly Truth[]) {
+    this.all = all;
+    this.truths = truths;
+  }
+
+  get yes(): Stretches {
+    return (this.knownYes ??= (this.all ? meeting : joining)(this.truths, YES));
+  }
+
+  get no(): Stretches {
+    return (this.knownNo ??= (this.all ? joining : meeting)(this.truths, NO));
+  }
 }
 
-export function kleeneAny(parts: readonly Truth[]): Truth {
-  return parts.reduce((a, b) => ({ yes: union(a.yes, b.yes), no: intersection(a.no, b.no) }), {
-    yes: NEVER,
-    no: ALWAYS,
-  });
+class Not implements Truth {
+  private truth: Truth;
+
+  constructor(truth: Truth) {
+    this.truth = truth;
+  }
+
+  get yes(): Stretches {
+    return this.truth.no;
+  }
+
+  get no(): Stretches {
+    return this.truth.yes;
+  }
 }
 
-export const kleeneNot = (a: Truth): Truth => ({ yes: a.no, no: a.yes });
+/** A leaf of one person. Its timeline is laid out when one of the two sides is asked for. */
+class OfLeaf implements Truth {
+  private person: number;
+  private lineOf: (person: number) => Timeline;
+  private where: Where;
+  private knownYes: Stretches | null = null;
+  private knownNo: Stretches | null = null;
+
+  constructor(person: number, lineOf: (person: number) => Timeline, where: Where) {
+    this.person = person;
+    this.lineOf = lineOf;
+    this.where = where;
+  }
+
+  get yes(): Stretches {
+    return (this.knownYes ??= this.where(this.lineOf(this.person), true));
+  }
+
+  get no(): Stretches {
+    return (this.knownNo ??= this.where(this.lineOf(this.person), false));
+  }
+}
+
+type Side = (truth: Truth) => Stretches;
+const YES: Side = (truth) => truth.yes;
+const NO: Side = (truth) => truth.no;
+
+/** Where all are on that side. From the first that never is on, the others need not be known. */
+function meeting(truths: readonly Truth[], side: Side): Stretches {
+  let out = ALWAYS;
+  for (const truth of truths) {
+    out = intersection(out, side(truth));
+    if (out.length === 0) return NEVER;
+  }
+  return out;
+}
+
+function joining(truths: readonly Truth[], side: Side): Stretches {
+  let out = NEVER;
+  for (const truth of truths) out = union(out, side(truth));
+  return out;
+}
+
+export const kleeneAll = (parts: readonly Truth[]): Truth => new Joined(true, parts);
+export const kleeneAny = (parts: readonly Truth[]): Truth => new Joined(false, parts);
+export const kleeneNot = (a: Truth): Truth => new Not(a);
 
 /** Where the condition is true and false for a person (by roster index). */
 export function truthFor(facts: Facts, person: number, condition: Condition): Truth {
@@ -46,9 +115,9 @@ const truthsOfFacts = new WeakMap<Facts, WeakMap<Condition, Truths>>();
 
 function computed(facts: Facts, condition: Condition): Truths {
   if (isLeaf(condition)) {
-    const line = facts.timelinesOf(condition);
-    const truth = truthReader(condition, facts.course.marks);
-    return (person) => truth(line(person));
+    const lineOf = facts.timelinesOf(condition);
+    const where = whereOf(condition, facts.course.marks);
+    return (person) => new OfLeaf(person, lineOf, where);
   }
   const { kind, children } = groupOf(condition);
   const parts = children.map((child) => part(facts, child));

@@ -1,7 +1,7 @@
 /** What the three absences share: whole course days since the last sign-in, visit or participation, counted from the story's start at the earliest. */
 import type { Gaps, Presence } from '../activity/history.ts';
 import type { Instant } from '../time/instant.ts';
-import { StepsBuilder, type Timeline } from './timeline.ts';
+import type { Timeline } from './timeline.ts';
 import { comparisonWords, type Clause, type ClauseTest, type Measure, type Subject } from './measure.ts';
 
 /**
@@ -11,21 +11,26 @@ import { comparisonWords, type Clause, type ClauseTest, type Measure, type Subje
 function daysSinceSteps(subject: Subject, gaps: Gaps): Timeline {
   const { calendar } = subject.course;
   const { story } = subject;
-  const steps = new StepsBuilder().set(story, 0);
+  const at = [story];
+  const values = [0];
   const run = (from: Instant, until: Instant): boolean => {
-    for (let n = 1; ; n++) {
-      const at = calendar.addCourseDays(from, n);
-      if (at >= until) return n > 1;
-      steps.set(at, n);
+    const days = calendar.courseDaysFrom(from, until);
+    for (let n = 0; n < days.length; n++) {
+      at.push(days[n]!);
+      values.push(n + 1);
     }
+    return days.length > 0;
   };
   for (let i = 0; i < gaps.list.length; i += 2) {
     const until = gaps.list[i + 1]!;
-    if (until > story && run(Math.max(gaps.list[i]!, story), until)) steps.set(until, 0);
+    if (until > story && run(Math.max(gaps.list[i]!, story), until)) {
+      at.push(until);
+      values.push(0);
+    }
   }
   const from = Math.max(gaps.last, story);
   run(from, Math.max(subject.horizon, from + 1));
-  return steps.build();
+  return { kind: 'steps', at, values };
 }
 
 /** A measure of absence from one kind of presence. */

@@ -18,9 +18,12 @@ interface Counting {
   /** Points possible and group of each of them. */
   readonly possible: readonly number[];
   readonly groups: readonly (string | null)[];
-  readonly weights: readonly (readonly [group: string, weight: number])[];
-  /** For each of the items, which of the weights is its group's; −1 for none. */
-  readonly weightOf: readonly number[];
+  /** By place in the course: which of the items it is; −1 for one without points. */
+  readonly itemAt: readonly number[];
+  /** What each sum weighs: that of a weighted group, or that of the whole course. */
+  readonly weights: readonly number[];
+  /** For each of the items, which of the sums it counts in; −1 for none. */
+  readonly sumOf: readonly number[];
 }
 
 const countings = new WeakMap<Course, Counting>();
@@ -30,37 +33,61 @@ function countingOf(course: Course): Counting {
   if (!known) {
     const items = course.items.flatMap((item, i) => (item.points ? [i] : []));
     const groups = items.map((i) => course.items[i]!.group);
-    const weights = Object.entries(course.groupWeights ?? {}).filter(([, w]) => w > 0);
+    const weighted = Object.entries(course.groupWeights ?? {}).filter(([, w]) => w > 0);
     known = {
-      ...{ items, groups, weights, possible: items.map((i) => course.items[i]!.points!) },
-      weightOf: groups.map((g) => weights.findIndex(([group]) => group === g)),
+      ...{ items, groups, possible: items.map((i) => course.items[i]!.points!) },
+      itemAt: course.items.map((_, i) => items.indexOf(i)),
+      weights: weighted.length === 0 ? [1] : weighted.map(([, weight]) => weight),
+      sumOf: groups.map((g) => (weighted.length === 0 ? 0 : weighted.findIndex(([group]) => group === g))),
     };
     countings.set(course, known);
   }
   return known;
 }
 
+/** Sums of whole numbers up to here are exact in whatever order they are made. */
+const WHOLE = 2 ** 40;
+const isWhole = (points: number): boolean => Number.isInteger(points) && Math.abs(points) < WHOLE;
+
 /**
  * A running course grade over the grades in order of their instants. An item due before enrolment enters once it is
- * graded; excused ones never do (engine M3). Sums are made in the course's order, whichever grade came first.
+ * graded; excused ones never do (engine M3). Sums are made in the course's order, whichever grade came first; as long as all
+ * points are whole numbers they are carried on from grade to grade, which gives the same.
  */
 export class GradeTally {
   /** The latest points of each item in the course's order; NaN while there are none. */
   private readonly latest: number[];
   private readonly subject: Subject;
   private readonly counting: Counting;
+  /** [earned, possible] of each sum; null once points that are no whole numbers came in. */
+  private carried: number[] | null;
 
   constructor(subject: Subject) {
     this.subject = subject;
     this.counting = countingOf(subject.course);
     this.latest = new Array<number>(subject.course.items.length).fill(NaN);
+    this.carried = new Array<number>(2 * this.counting.weights.length).fill(0);
   }
 
   take(grade: { item: number; criterion: string | null; points: number }): void {
     if (grade.criterion !== null) return;
-    const item = this.subject.course.items[grade.item]!;
-    if (!item.points || item.excused.includes(this.subject.person.id)) return;
-    this.latest[grade.item] = grade.points;
+    const { counting, latest, carried } = this;
+    const k = counting.itemAt[grade.item]!;
+    if (k < 0 || this.subject.course.items[grade.item]!.excused.includes(this.subject.person.id)) return;
+    const before = latest[grade.item]!;
+    latest[grade.item] = grade.points;
+    if (carried === null) return;
+    const possible = counting.possible[k]!;
+    if (!isWhole(grade.points) || !isWhole(possible)) {
+      this.carried = null;
+      return;
+    }
+    const sum = counting.sumOf[k]!;
+    if (sum < 0) return;
+    if (Number.isNaN(before)) {
+      carried[2 * sum]! += grade.points;
+      carried[2 * sum + 1]! += possible;
+    } else carried[2 * sum]! += grade.points - before;
   }
 
   /** Totals over all graded items, or over one group. */
@@ -90,29 +117,32 @@ export class GradeTally {
   }
 
   value(): number | null {
-    const { items, weights, weightOf, possible } = this.counting;
-    if (weights.length === 0) {
-      const all = this.totals();
-      return all.graded === 0 ? null : percent(all.earned, all.possible);
-    }
-    // All groups in one pass: [earned, possible] of each.
-    const sums = new Array<number>(2 * weights.length).fill(0);
-    for (let k = 0; k < items.length; k++) {
-      const points = this.latest[items[k]!]!;
-      const w = weightOf[k]!;
-      if (w < 0 || Number.isNaN(points)) continue;
-      sums[2 * w]! += points;
-      sums[2 * w + 1]! += possible[k]!;
-    }
+    const { weights } = this.counting;
+    const sums = this.carried ?? this.sumsInOrder();
+    // Whatever is graded has points possible.
+    if (weights.length === 1) return sums[1] === 0 ? null : percent(sums[0]!, sums[1]!);
     let weighted = 0;
     let weight = 0;
     for (let w = 0; w < weights.length; w++) {
-      // Whatever is graded has points possible.
       if (sums[2 * w + 1] === 0) continue;
-      weighted += weights[w]![1] * ((100 * sums[2 * w]!) / sums[2 * w + 1]!);
-      weight += weights[w]![1];
+      weighted += weights[w]! * ((100 * sums[2 * w]!) / sums[2 * w + 1]!);
+      weight += weights[w]!;
     }
     return weight === 0 ? null : round9(weighted / weight);
+  }
+
+  /** [earned, possible] of each sum, in one pass over the items. */
+  private sumsInOrder(): number[] {
+    const { items, weights, sumOf, possible } = this.counting;
+    const sums = new Array<number>(2 * weights.length).fill(0);
+    for (let k = 0; k < items.length; k++) {
+      const points = this.latest[items[k]!]!;
+      const sum = sumOf[k]!;
+      if (sum < 0 || Number.isNaN(points)) continue;
+      sums[2 * sum]! += points;
+      sums[2 * sum + 1]! += possible[k]!;
+    }
+    return sums;
   }
 }
 

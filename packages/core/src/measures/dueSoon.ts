@@ -3,7 +3,7 @@ import { HOUR } from '../time/instant.ts';
 import { plural } from '../time/words.ts';
 import { comparisonWords, type Measure, type MeasureCall } from './measure.ts';
 import { countingItems, doneBy, severalParameters, severalWords } from './several.ts';
-import { countSteps } from './timeline.ts';
+import { countOpen } from './timeline.ts';
 
 const span = (call: MeasureCall): number => Math.round((call.hours ?? 0) * HOUR);
 
@@ -16,14 +16,17 @@ export const dueSoon: Measure = {
   title: 'Items due soon and not done',
   parameters: { hours: z.number().positive().max(87_840, 'At most ten years'), ...severalParameters },
   timeline(subject, call) {
-    const changes: [number, number][] = [];
+    const starts: number[] = [];
+    const ends: number[] = [];
     for (const item of countingItems(subject, call)) {
       if (item.due === null) continue;
       const from = item.due - span(call);
       const until = Math.min(item.due, item.act, item.credit);
-      if (until > from) changes.push([from, 1], [until, -1]);
+      if (until <= from) continue;
+      starts.push(from);
+      ends.push(until);
     }
-    return countSteps(subject.story, changes);
+    return countOpen(subject.story, starts, ends);
   },
   fact: (subject, call, t) => ({
     kind: 'items',

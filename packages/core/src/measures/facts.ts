@@ -9,7 +9,8 @@ import { callKey } from './callKey.ts';
 import { CATALOGUE } from './catalogue.ts';
 import type { Fact } from './fact.ts';
 import { isGone, type Classmates, type ClassWide, type MeasureCall, type Subject } from './measure.ts';
-import { NOT_APPLICABLE, type Timeline, type Truths } from './timeline.ts';
+import { NOT_APPLICABLE, type Timeline } from './timeline.ts';
+import type { Truths } from './truth.ts';
 
 export interface Facts {
   readonly course: Course;

@@ -1,7 +1,7 @@
 import { plural } from '../time/words.ts';
 import { comparisonWords, type Measure } from './measure.ts';
 import { countingItems, severalParameters, severalWords } from './several.ts';
-import { countSteps } from './timeline.ts';
+import { countOpen } from './timeline.ts';
 
 /** Items that count and were done after their due instant. */
 export const late: Measure = {
@@ -12,11 +12,10 @@ export const late: Measure = {
   title: 'Items turned in late',
   parameters: severalParameters,
   timeline: (subject, call) =>
-    countSteps(
+    countOpen(
       subject.story,
-      countingItems(subject, call).flatMap((i): [number, number][] =>
-        i.due !== null && i.act > i.due ? [[i.act, 1]] : [],
-      ),
+      countingItems(subject, call).flatMap((i) => (i.due !== null && i.act > i.due ? [i.act] : [])),
+      [],
     ),
   fact: (subject, call, t) => ({
     kind: 'items',

@@ -2,9 +2,10 @@ import { z } from 'zod';
 import { kindMask } from '../activity/event.ts';
 import { counts } from '../course/course.ts';
 import { dateWords, plural } from '../time/words.ts';
-import { leavesWindow, windowSchema, windowWords } from '../time/window.ts';
-import { countSteps, NOT_APPLICABLE } from './timeline.ts';
+import { windowSchema, windowWords } from '../time/window.ts';
+import { NOT_APPLICABLE } from './timeline.ts';
 import { comparisonWords, itemIndexOf, itemOf, type Measure } from './measure.ts';
+import { countInWindow } from './windowed.ts';
 
 const OPEN = kindMask('open');
 
@@ -18,12 +19,8 @@ export const opens: Measure = {
   parameters: { item: z.string(), window: windowSchema.optional() },
   timeline(subject, call) {
     if (!counts(itemOf(subject.course, call), subject.person)) return NOT_APPLICABLE;
-    const changes: [number, number][] = [];
-    for (const at of subject.log.instants(OPEN, itemIndexOf(subject.course, call))) {
-      const leaves = leavesWindow(at, call.window, subject.course.calendar);
-      if (leaves !== null) changes.push([at, 1], [leaves, -1]);
-    }
-    return countSteps(subject.story, changes);
+    const opened = subject.log.instants(OPEN, itemIndexOf(subject.course, call));
+    return countInWindow(opened, call.window, subject.story, subject.course.calendar);
   },
   fact(subject, call, t) {
     if (!counts(itemOf(subject.course, call), subject.person)) return { kind: 'doesNotCount' };

@@ -2,7 +2,6 @@
  * A measure of one student over all time. From it come the value at an instant and the stretches over a threshold, so
  * nothing is evaluated day by day. It holds no threshold: rules that differ in theirs share it.
  */
-import { appendStretch, NEVER, stretch, type Stretches } from '../time/stretches.ts';
 import { HOUR, type Instant } from '../time/instant.ts';
 import { round9, type Value } from './value.ts';
 
@@ -55,21 +54,6 @@ export class StepsBuilder {
   }
 }
 
-/** Steps of a running count from its changes; changes before `from` are summed into the first step. */
-export function countSteps(from: Instant, changes: readonly (readonly [at: Instant, by: number])[]): Steps {
-  const sorted = changes.filter(([at]) => at < Infinity).sort((a, b) => a[0] - b[0]);
-  const steps = new StepsBuilder();
-  let count = 0;
-  let i = 0;
-  while (i < sorted.length && sorted[i]![0] <= from) count += sorted[i++]![1];
-  steps.set(from, count);
-  for (; i < sorted.length; i++) {
-    count += sorted[i]![1];
-    steps.set(sorted[i]![0], count);
-  }
-  return steps.build();
-}
-
 /** Sorts a handful of numbers that mostly are in order already, in place: many times faster so than with a comparison function. */
 function sortFew(numbers: number[]): void {
   for (let i = 1; i < numbers.length; i++) {
@@ -84,20 +68,24 @@ function sortFew(numbers: number[]): void {
 export function countOpen(from: Instant, starts: number[], ends: number[]): Steps {
   sortFew(starts);
   sortFew(ends);
-  const steps = new StepsBuilder();
   let s = 0;
   let e = 0;
   while (s < starts.length && starts[s]! <= from) s++;
   while (e < ends.length && ends[e]! <= from) e++;
-  steps.set(from, s - e);
+  let count = s - e;
+  const at = [from];
+  const values = [count];
   for (;;) {
     const start = s < starts.length ? starts[s]! : Infinity;
     const end = e < ends.length ? ends[e]! : Infinity;
-    const at = start < end ? start : end;
-    if (at === Infinity) return steps.build();
-    while (s < starts.length && starts[s] === at) s++;
-    while (e < ends.length && ends[e] === at) e++;
-    steps.set(at, s - e);
+    const next = start < end ? start : end;
+    if (next === Infinity) return { kind: 'steps', at, values };
+    while (s < starts.length && starts[s] === next) s++;
+    while (e < ends.length && ends[e] === next) e++;
+    if (s - e === count) continue;
+    count = s - e;
+    at.push(next);
+    values.push(count);
   }
 }
 
@@ -129,85 +117,4 @@ export function valueAt(line: Timeline, t: Instant): Value {
       return lo === 0 ? null : line.values[lo - 1]!;
     }
   }
-}
-
-/** Whether a value meets a test; null where that is unknown. */
-export type Test = (value: Value) => boolean | null;
-
-/** Where a condition is true and where it is false; the rest is unknown (engine C4). */
-export interface Truth {
-  readonly yes: Stretches;
-  readonly no: Stretches;
-}
-
-/** The same for each person, by place in the roster. */
-export type Truths = (person: number) => Truth;
-
-export const UNKNOWN: Truth = { yes: NEVER, no: NEVER };
-
-export function truthOf(line: Timeline, test: Test): Truth {
-  switch (line.kind) {
-    case 'none':
-      return UNKNOWN;
-    case 'steps':
-      return truthOfSteps(line, test);
-    case 'countdown':
-      return truthOfCountdown(line, test);
-  }
-}
-
-function truthOfSteps(line: Steps, test: Test): Truth {
-  const yes: number[] = [];
-  const no: number[] = [];
-  const n = line.at.length;
-  for (let i = 0; i < n; i++) {
-    const verdict = test(line.values[i]!);
-    if (verdict === null) continue;
-    appendStretch(verdict ? yes : no, line.at[i]!, i + 1 < n ? line.at[i + 1]! : Infinity);
-  }
-  return { yes, no };
-}
-
-/** The verdict of a falling number changes only around one boundary, found by halving; equality holds for an instant. */
-function truthOfCountdown(line: Countdown, test: Test): Truth {
-  const at = (t: Instant) => test(round9((line.due - t) / HOUR));
-  const yes: number[] = [];
-  const no: number[] = [];
-  const far = 4e12;
-  const low = Math.max(line.from, line.due - far);
-  const points = boundaries(at, low, Math.max(low, line.due + far));
-  let from = line.from;
-  for (const p of [...points, Infinity]) {
-    const verdict = at(from === -Infinity ? low : from);
-    if (verdict !== null) appendStretch(verdict ? yes : no, from, p);
-    from = p;
-  }
-  return { yes, no };
-}
-
-/** All t in (low, high] whose verdict differs from the one at t − 1, for a verdict that is monotone or a single peak. */
-function boundaries(at: (t: Instant) => boolean | null, low: Instant, high: Instant): Instant[] {
-  const change = (a: Instant, b: Instant): Instant => {
-    const first = at(a);
-    while (b - a > 1) {
-      const mid = Math.floor((a + b) / 2);
-      if (at(mid) === first) a = mid;
-      else b = mid;
-    }
-    return b;
-  };
-  return at(low) === at(high) ? [] : [change(low, high)];
-}
-
-/** The stretch of one value around a single instant, for equality with a countdown. */
-export function truthOfEquality(line: Countdown, hours: number, equal: boolean): Truth {
-  const t = line.due - Math.round(hours * HOUR);
-  const hit = t >= line.from && round9((line.due - t) / HOUR) === round9(hours);
-  const point = hit ? stretch(t, t + 1) : NEVER;
-  const rest: number[] = [];
-  if (hit) {
-    appendStretch(rest, line.from, t);
-    appendStretch(rest, t + 1, Infinity);
-  } else appendStretch(rest, line.from, Infinity);
-  return equal ? { yes: point, no: rest } : { yes: rest, no: point };
 }

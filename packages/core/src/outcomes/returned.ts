@@ -1,5 +1,5 @@
 /** What came of a nudge: the student's own act that ends what the rule found (engine R13). */
-import { truthOfLeaf } from '../conditions/compare.ts';
+import { whereOf } from '../conditions/compare.ts';
 import { groupOf, isLeaf, type Condition, type Leaf } from '../conditions/condition.ts';
 import { SIGN_INS, kindMask } from '../activity/event.ts';
 import type { Course } from '../course/course.ts';
@@ -63,8 +63,8 @@ export function actAfter(facts: HistoryFacts, person: number, condition: Conditi
   const log = facts.history.logOf(facts.course.people[person]!.id);
   let first: Return | null = null;
   for (const { leaf, holds } of turnableLeaves(condition)) {
-    const truth = truthOfLeaf(facts.timeline(person, leaf), leaf, facts.course.marks);
-    const end = stretchAt(holds ? truth.yes : truth.no, from)?.end;
+    const where = whereOf(leaf, facts.course.marks);
+    const end = stretchAt(where(facts.timeline(person, leaf), holds), from)?.end;
     // A condition may also end by the clock alone, as when a due instant passes: that is no return.
     if (end === undefined || end <= from || log.latest(ACTS, end) !== end) continue;
     if (first === null || end < first.at) first = { at: end, leaf };

@@ -21,6 +21,8 @@ export interface CourseCalendar {
   addDays(x: Instant, days: number): Instant;
   /** The wall-clock time of x on the n-th date after x's date that lies in no break (engine T4). */
   addCourseDays(x: Instant, n: number): Instant;
+  /** `addCourseDays` of x by 1, 2, 3 and so on, as long as it is before `until`. */
+  courseDaysFrom(x: Instant, until: Instant): Instant[];
   /** Days of the duration are course days, its hours exact. */
   addCourse(x: Instant, duration: Duration): Instant;
   /** The greatest whole n ≥ 0 with x + n course days ≤ t; needs x ≤ t. */
@@ -61,6 +63,16 @@ export function courseCalendar(dates: {
     add: (x, d) => addDays(x, d.days) + Math.round(d.hours * HOUR),
     addDays,
     addCourseDays,
+    courseDaysFrom(x, until) {
+      const wall = zone.toWall(x);
+      const day = Math.floor(wall / DAY);
+      const found: Instant[] = [];
+      for (let n = 1; ; n++) {
+        const at = zone.toInstant(wall + (days.after(day, n) - day) * DAY);
+        if (at >= until) return found;
+        found.push(at);
+      }
+    },
     addCourse: (x, d) => addCourseDays(x, d.days) + Math.round(d.hours * HOUR),
     courseDaysBetween(x, t) {
       let n = days.until(dayNumber(t)) - days.until(dayNumber(x));

@@ -40,6 +40,7 @@ export function union(a: Stretches, b: Stretches): Stretches {
 
 export function intersection(a: Stretches, b: Stretches): Stretches {
   if (a.length === 0 || b.length === 0) return NEVER;
+  if (a === ALWAYS) return b;
   const out: number[] = [];
   let i = 0;
   let j = 0;

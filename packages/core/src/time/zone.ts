@@ -3,7 +3,7 @@
  * measures ask millions of times, so the zone's offset changes around the course are read from Temporal once.
  */
 import { Temporal } from 'temporal-polyfill';
-import type { Instant } from './instant.ts';
+import { DAY, type Instant } from './instant.ts';
 
 /** Milliseconds since 1970-01-01T00:00 of the wall clock, as if it were UTC. */
 export type WallTime = number;
@@ -69,6 +69,9 @@ function build(id: string): Zone {
     id,
     toWall: (t) => t + offsets[segment(t)]!,
     toInstant(wall) {
+      // A day away from any change no other offset is possible.
+      const near = wall - offsets[last]!;
+      if (near - DAY >= changes[last]! && near + DAY < (changes[last + 1] ?? Infinity)) return near;
       const guess = segment(wall - offsets[segment(wall)]!);
       const from = Math.max(0, guess - 1);
       const to = Math.min(offsets.length - 1, guess + 1);

@@ -1,0 +1,109 @@
+/**
+ * Where a comparison holds on a timeline. Each side of a truth is worked out when somebody asks for it: rounds and replays
+ * mostly ask where a condition is true, and never where it is false.
+ */
+import { appendStretch, NEVER, stretch, type Stretches } from '../time/stretches.ts';
+import { HOUR, type Instant } from '../time/instant.ts';
+import type { Countdown, Steps, Timeline } from './timeline.ts';
+import { round9, type Value } from './value.ts';
+
+/** Whether a value meets a test; null where that is unknown. */
+export type Test = (value: Value) => boolean | null;
+
+/** Where a condition is true and where it is false; the rest is unknown (engine C4). */
+export interface Truth {
+  readonly yes: Stretches;
+  readonly no: Stretches;
+}
+
+/**
+ * The same for each person, by place in the roster. A truth speaks of the moment at which it is first asked: whoever lets others
+ * change the facts asks for a new one afterwards.
+ */
+export type Truths = (person: number) => Truth;
+
+/** The stretches of a timeline on which a comparison holds, or on which it does not. */
+export type Where = (line: Timeline, holds: boolean) => Stretches;
+
+/** On which sides of a limit a number may lie, as bits: the sides of `>=` are MORE and EQUAL. */
+export const LESS = 1;
+export const EQUAL = 2;
+export const MORE = 4;
+const ANY_SIDE = LESS | EQUAL | MORE;
+
+/** The side of a limit on which a number lies. */
+export const sideOf = (value: number, limit: number): number => (value < limit ? LESS : value > limit ? MORE : EQUAL);
+
+/** Where a number lies on one of the sides of the limit. What is no number is unknown, and on no side. */
+export const whereNumber =
+  (limit: number, sides: number): Where =>
+  (line, holds) => {
+    const wanted = holds ? sides : ANY_SIDE ^ sides;
+    switch (line.kind) {
+      case 'none':
+        return NEVER;
+      case 'steps':
+        return stepsOn(line, limit, wanted);
+      case 'countdown':
+        return countdownOn(line, limit, wanted);
+    }
+  };
+
+/** Where a test gives the verdict; it must give one verdict on all numbers. */
+export const whereTest =
+  (test: Test): Where =>
+  (line, holds) => {
+    switch (line.kind) {
+      case 'none':
+        return NEVER;
+      case 'steps':
+        return stepsWith(line, test, holds);
+      case 'countdown':
+        return test(0) === holds ? stretch(line.from, Infinity) : NEVER;
+    }
+  };
+
+function stepsOn({ at, values }: Steps, limit: number, wanted: number): Stretches {
+  const out: number[] = [];
+  let open = false;
+  for (let i = 0; i < at.length; i++) {
+    const value = values[i]!;
+    const holds = typeof value === 'number' && (sideOf(value, limit) & wanted) !== 0;
+    if (holds === open) continue;
+    out.push(at[i]!);
+    open = holds;
+  }
+  if (open) out.push(Infinity);
+  return out;
+}
+
+function stepsWith({ at, values }: Steps, test: Test, verdict: boolean): Stretches {
+  const out: number[] = [];
+  let open = false;
+  for (let i = 0; i < at.length; i++) {
+    const holds = test(values[i]!) === verdict;
+    if (holds === open) continue;
+    out.push(at[i]!);
+    open = holds;
+  }
+  if (open) out.push(Infinity);
+  return out;
+}
+
+/** Longer than any course is away, in ms; up to here hours are exact to nine decimals. */
+const FAR = 4e12;
+
+/** Hours left fall by less than a millionth each ms: they lie over the limit, at it for an instant at most, and under it. */
+function countdownOn({ from, due }: Countdown, limit: number, wanted: number): Stretches {
+  const ahead = limit * HOUR;
+  if (!(Math.abs(ahead) < FAR)) return wanted & (limit > 0 ? LESS : MORE) ? stretch(from, Infinity) : NEVER;
+  const sideAt = (t: Instant) => sideOf(round9((due - t) / HOUR), limit);
+  let reached = due - Math.round(ahead) - 2;
+  while (sideAt(reached) === MORE) reached++;
+  const under = sideAt(reached) === EQUAL ? reached + 1 : reached;
+  const out: number[] = [];
+  if (wanted & MORE) appendStretch(out, from, reached);
+  if (wanted & EQUAL) appendStretch(out, Math.max(from, reached), under);
+  if (wanted & LESS) appendStretch(out, Math.max(from, under), Infinity);
+  return out;
+}
