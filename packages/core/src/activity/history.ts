@@ -116,11 +116,11 @@ export class PersonLog {
     return firstIn(this.itemIndex().firsts, mask, item);
   }
 
-  /** `first` of many items at once, each with its own mask. */
-  firsts(items: Int32Array, masks: Int32Array): number[] {
+  /** The first instants of many items at once, each of the one kind that stands beside it; or Infinity. */
+  firsts(items: Int32Array, kinds: Uint8Array): number[] {
     const { firsts } = this.itemIndex();
-    const found: number[] = [];
-    for (let i = 0; i < items.length; i++) found.push(firstIn(firsts, masks[i]!, items[i]!));
+    const found = new Array<number>(items.length);
+    for (let i = 0; i < items.length; i++) found[i] = firsts[kinds[i]! | ((items[i]! + 1) << KIND_BITS)] ?? Infinity;
     return found;
   }
 

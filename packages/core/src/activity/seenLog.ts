@@ -69,9 +69,9 @@ export class SeenLog {
     return this.log.first(mask, item < 0 ? -1 : this.items.keys[item]!);
   }
 
-  /** For each item of the course, the first instant of an event of its kinds in `masks`; or Infinity. */
-  firsts(masks: Int32Array): number[] {
-    return this.log.firsts(this.items.keys, masks);
+  /** For each item of the course, the first instant of an event of its kind in `kinds`; or Infinity. */
+  firsts(kinds: Uint8Array): number[] {
+    return this.log.firsts(this.items.keys, kinds);
   }
 
   /** The latest instant ≤ t of an event of the kinds in `mask`, of any item; or null. */

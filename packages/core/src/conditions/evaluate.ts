@@ -104,14 +104,10 @@ export function truthFor(facts: Facts, person: number, condition: Condition): Tr
 
 /** The same for many people in a row: what is looked up once a condition is looked up once. */
 export function truthsOf(facts: Facts, condition: Condition): Truths {
-  let known = truthsOfFacts.get(facts);
-  if (!known) truthsOfFacts.set(facts, (known = new WeakMap()));
-  let truths = known.get(condition);
-  if (!truths) known.set(condition, (truths = kept(facts, condition, computed(facts, condition))));
+  let truths = facts.truths.get(condition);
+  if (!truths) facts.truths.set(condition, (truths = kept(facts, condition, computed(facts, condition))));
   return truths;
 }
-
-const truthsOfFacts = new WeakMap<Facts, WeakMap<Condition, Truths>>();
 
 function computed(facts: Facts, condition: Condition): Truths {
   if (isLeaf(condition)) {
@@ -121,10 +117,11 @@ function computed(facts: Facts, condition: Condition): Truths {
   }
   const { kind, children } = groupOf(condition);
   const parts = children.map((child) => part(facts, child));
-  const join = kind === 'all' ? kleeneAll : kleeneAny;
   return (person) => {
-    const joined = join(parts.map((truths) => truths(person)));
-    return kind === 'none' ? kleeneNot(joined) : joined;
+    const truths = new Array<Truth>(parts.length);
+    for (let i = 0; i < parts.length; i++) truths[i] = parts[i]!(person);
+    const joined = new Joined(kind === 'all', truths);
+    return kind === 'none' ? new Not(joined) : joined;
   };
 }
 
@@ -140,14 +137,14 @@ function part(facts: Facts, condition: Condition): Truths {
 /** Computed once for a person, until what it depends on changes. */
 function kept(facts: Facts, condition: Condition, compute: Truths): Truths {
   const wide = classWideOf(condition);
-  const known: ({ readonly version: number; readonly truth: Truth } | undefined)[] = [];
+  const known: (Truth | undefined)[] = [];
+  const versions: number[] = [];
   return (person) => {
     const version = facts.version(person, wide);
     const cached = known[person];
-    if (cached !== undefined && cached.version === version) return cached.truth;
-    const truth = compute(person);
-    known[person] = { version, truth };
-    return truth;
+    if (cached !== undefined && versions[person] === version) return cached;
+    versions[person] = version;
+    return (known[person] = compute(person));
   };
 }
 

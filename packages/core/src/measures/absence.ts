@@ -11,27 +11,30 @@ import { comparisonWords, type Clause, type ClauseTest, type Measure, type Subje
 function daysSinceSteps(subject: Subject, gaps: Gaps): Timeline {
   const { calendar } = subject.course;
   const { story } = subject;
-  const at = [story];
-  const values = [0];
-  const run = (from: Instant, until: Instant): boolean => {
-    const days = calendar.courseDaysFrom(from, until);
-    for (let n = 0; n < days.length; n++) {
-      at.push(days[n]!);
-      values.push(n + 1);
-    }
-    return days.length > 0;
+  let n = 0;
+  at[n] = story;
+  values[n++] = 0;
+  const run = (from: Instant, until: Instant): void => {
+    const end = calendar.courseDaysInto(at, n, from, until);
+    for (let day = 1; n < end; day++) values[n++] = day;
   };
   for (let i = 0; i < gaps.list.length; i += 2) {
     const until = gaps.list[i + 1]!;
-    if (until > story && run(Math.max(gaps.list[i]!, story), until)) {
-      at.push(until);
-      values.push(0);
-    }
+    if (until <= story) continue;
+    const before = n;
+    run(Math.max(gaps.list[i]!, story), until);
+    if (n === before) continue;
+    at[n] = until;
+    values[n++] = 0;
   }
   const from = Math.max(gaps.last, story);
   run(from, Math.max(subject.horizon, from + 1));
-  return { kind: 'steps', at, values };
+  return { kind: 'steps', at: at.slice(0, n), values: values.slice(0, n) };
 }
+
+/** Filled again and again, so that what is handed out is no longer than it need be. */
+const at: Instant[] = [];
+const values: number[] = [];
 
 /** A measure of absence from one kind of presence. */
 export function absence(spec: {

@@ -55,7 +55,7 @@ const isWhole = (points: number): boolean => Number.isInteger(points) && Math.ab
  * points are whole numbers they are carried on from grade to grade, which gives the same.
  */
 export class GradeTally {
-  /** The latest points of each item in the course's order; NaN while there are none. */
+  /** The latest points of each item with points, in the course's order; NaN while there are none. */
   private readonly latest: number[];
   private readonly subject: Subject;
   private readonly counting: Counting;
@@ -65,7 +65,7 @@ export class GradeTally {
   constructor(subject: Subject) {
     this.subject = subject;
     this.counting = countingOf(subject.course);
-    this.latest = new Array<number>(subject.course.items.length).fill(NaN);
+    this.latest = new Array<number>(this.counting.items.length).fill(NaN);
     this.carried = new Array<number>(2 * this.counting.weights.length).fill(0);
   }
 
@@ -74,8 +74,8 @@ export class GradeTally {
     const { counting, latest, carried } = this;
     const k = counting.itemAt[grade.item]!;
     if (k < 0 || this.subject.course.items[grade.item]!.excused.includes(this.subject.person.id)) return;
-    const before = latest[grade.item]!;
-    latest[grade.item] = grade.points;
+    const before = latest[k]!;
+    latest[k] = grade.points;
     if (carried === null) return;
     const possible = counting.possible[k]!;
     if (!isWhole(grade.points) || !isWhole(possible)) {
@@ -95,7 +95,7 @@ export class GradeTally {
     const sum: Totals = { earned: 0, possible: 0, graded: 0 };
     const { items, possible, groups } = this.counting;
     for (let k = 0; k < items.length; k++) {
-      const points = this.latest[items[k]!]!;
+      const points = this.latest[k]!;
       if (Number.isNaN(points) || (group !== undefined && groups[k] !== group)) continue;
       sum.earned += points;
       sum.possible += possible[k]!;
@@ -136,7 +136,7 @@ export class GradeTally {
     const { items, weights, sumOf, possible } = this.counting;
     const sums = new Array<number>(2 * weights.length).fill(0);
     for (let k = 0; k < items.length; k++) {
-      const points = this.latest[items[k]!]!;
+      const points = this.latest[k]!;
       const sum = sumOf[k]!;
       if (sum < 0 || Number.isNaN(points)) continue;
       sums[2 * sum]! += points;

@@ -1,29 +1,33 @@
-import { kindMask } from '../activity/event.ts';
+import { EVENT_KINDS, kindMask, type EventKind } from '../activity/event.ts';
 import type { SeenLog } from '../activity/seenLog.ts';
 import type { Course } from '../course/course.ts';
 import type { ItemKind } from '../course/item.ts';
 import type { Instant } from '../time/instant.ts';
 
-const DOING: Readonly<Record<ItemKind, number>> = {
-  assignment: kindMask('submit'),
-  quiz: kindMask('submit'),
-  forum: kindMask('post'),
-  practice: kindMask('practice'),
-  page: kindMask('open'),
-  session: kindMask('attend'),
+const DOING: Readonly<Record<ItemKind, EventKind>> = {
+  assignment: 'submit',
+  quiz: 'submit',
+  forum: 'post',
+  practice: 'practice',
+  page: 'open',
+  session: 'attend',
 };
 
-const masks = new WeakMap<Course, Int32Array>();
+const kinds = new WeakMap<Course, Uint8Array>();
 
-/** The kinds of act that do each item of a course (engine H7), as bits. */
-export function doingMasks(course: Course): Int32Array {
-  let known = masks.get(course);
-  if (!known) masks.set(course, (known = Int32Array.from(course.items, (item) => DOING[item.kind])));
+/** The kind of act that does each item of a course (engine H7), as it is stored. */
+export function doingKinds(course: Course): Uint8Array {
+  let known = kinds.get(course);
+  if (!known) {
+    known = Uint8Array.from(course.items, (item) => EVENT_KINDS.indexOf(DOING[item.kind]));
+    kinds.set(course, known);
+  }
   return known;
 }
 
 /** The first act that does an item of this kind (engine H7), or Infinity. */
-export const firstDoing = (log: SeenLog, kind: ItemKind, item: number): Instant => log.first(DOING[kind], item);
+export const firstDoing = (log: SeenLog, kind: ItemKind, item: number): Instant =>
+  log.first(kindMask(DOING[kind]), item);
 
 /** The first grade above zero of an item, criteria aside, or Infinity. */
 export function firstCredit(log: SeenLog, item: number): Instant {

@@ -3,7 +3,7 @@ import { HOUR } from '../time/instant.ts';
 import { plural } from '../time/words.ts';
 import { comparisonWords, type Measure, type MeasureCall } from './measure.ts';
 import { countingItems, doneBy, severalParameters, severalWords } from './several.ts';
-import { countOpen } from './timeline.ts';
+import { openStretches } from './timeline.ts';
 
 const span = (call: MeasureCall): number => Math.round((call.hours ?? 0) * HOUR);
 
@@ -16,17 +16,15 @@ export const dueSoon: Measure = {
   title: 'Items due soon and not done',
   parameters: { hours: z.number().positive().max(87_840, 'At most ten years'), ...severalParameters },
   timeline(subject, call) {
-    const starts: number[] = [];
-    const ends: number[] = [];
-    for (const item of countingItems(subject, call)) {
+    const items = countingItems(subject, call);
+    const open = openStretches();
+    for (const item of items) {
       if (item.due === null) continue;
       const from = item.due - span(call);
       const until = Math.min(item.due, item.act, item.credit);
-      if (until <= from) continue;
-      starts.push(from);
-      ends.push(until);
+      if (until > from) open.add(from, until);
     }
-    return countOpen(subject.story, starts, ends);
+    return open.stepsFrom(subject.story);
   },
   fact: (subject, call, t) => ({
     kind: 'items',

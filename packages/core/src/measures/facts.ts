@@ -18,13 +18,19 @@ export interface Facts {
   timelinesOf(call: MeasureCall): (person: number) => Timeline;
   timeline(person: number, call: MeasureCall): Timeline;
   fact(person: number, call: MeasureCall, t: Instant): Fact;
+  /** What was computed of each condition, by the very object; it goes with the facts or with the condition. */
+  readonly truths: WeakMap<object, Truths>;
   /** Where conditions are being changed: what was computed of each comparison in them, by what it says. */
   readonly drafts?: { get(key: string): Truths | undefined; set(key: string, truths: Truths): unknown };
   /** Changes whenever what is known of the person changes, or, where given, that of the class. */
   version(person: number, classWide?: ClassWide): number;
 }
 
-type Line = { readonly version: number; readonly line: Timeline };
+/** Timelines of one measure, by place in the roster, and the version of what each was laid out from; side by side, as there are many. */
+interface Lines {
+  readonly lines: (Timeline | undefined)[];
+  readonly versions: number[];
+}
 
 /** Measures, each with its parameters, whose timelines are kept: those of a course's rules and of what is being composed. */
 const MOST_CALLS = 400;
@@ -33,8 +39,9 @@ const MOST_CALLS = 400;
 export class HistoryFacts implements Facts {
   readonly course: Course;
   readonly history: History;
+  readonly truths = new WeakMap<object, Truths>();
   private readonly horizon: Instant;
-  private readonly lines = new LRUCache<string, (Line | undefined)[]>({ max: MOST_CALLS });
+  private readonly lines = new LRUCache<string, Lines>({ max: MOST_CALLS });
   private readonly subjects: readonly Subject[];
   private readonly classmates: Classmates;
   private readonly memos: Partial<
@@ -87,19 +94,18 @@ export class HistoryFacts implements Facts {
     const key = callKey(call);
     let lines = this.lines.get(key);
     if (!lines) {
-      lines = [];
+      lines = { lines: [], versions: [] };
       this.lines.set(key, lines);
     }
     if (isGone(this.course, call)) return () => NOT_APPLICABLE;
-    const kept = lines;
+    const { lines: kept, versions } = lines;
     const measure = CATALOGUE[call.measure];
     return (person) => {
       const version = this.version(person, measure.classWide);
       const cached = kept[person];
-      if (cached && cached.version === version) return cached.line;
-      const line = measure.timeline(this.subjects[person]!, call);
-      kept[person] = { version, line };
-      return line;
+      if (cached !== undefined && versions[person] === version) return cached;
+      versions[person] = version;
+      return (kept[person] = measure.timeline(this.subjects[person]!, call));
     };
   }
 

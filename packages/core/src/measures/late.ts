@@ -1,7 +1,7 @@
 import { plural } from '../time/words.ts';
 import { comparisonWords, type Measure } from './measure.ts';
 import { countingItems, severalParameters, severalWords } from './several.ts';
-import { countOpen } from './timeline.ts';
+import { openStretches } from './timeline.ts';
 
 /** Items that count and were done after their due instant. */
 export const late: Measure = {
@@ -11,12 +11,12 @@ export const late: Measure = {
   unit: 'count',
   title: 'Items turned in late',
   parameters: severalParameters,
-  timeline: (subject, call) =>
-    countOpen(
-      subject.story,
-      countingItems(subject, call).flatMap((i) => (i.due !== null && i.act > i.due ? [i.act] : [])),
-      [],
-    ),
+  timeline(subject, call) {
+    const items = countingItems(subject, call);
+    const late = openStretches();
+    for (const i of items) if (i.due !== null && i.act > i.due) late.add(i.act, Infinity);
+    return late.stepsFrom(subject.story);
+  },
   fact: (subject, call, t) => ({
     kind: 'items',
     what: 'late',

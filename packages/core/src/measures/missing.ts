@@ -1,7 +1,7 @@
 import { plural } from '../time/words.ts';
 import { comparisonWords, severalItems, type Measure, type MeasureCall, type Subject } from './measure.ts';
 import { severalParameters, severalWords } from './several.ts';
-import { countOpen } from './timeline.ts';
+import { openStretches } from './timeline.ts';
 import { dutiesOf, workOf } from './work.ts';
 
 /** The items that are missing for a while: due before they are done. */
@@ -22,14 +22,11 @@ export const missing: Measure = {
   timeline(subject, call) {
     const { due, counts } = dutiesOf(subject);
     const { done } = workOf(subject);
-    const starts: number[] = [];
-    const ends: number[] = [];
+    const open = openStretches();
     for (const i of severalItems(subject.course, call)) {
-      if (counts[i] !== 1 || !(done[i]! > due[i]!)) continue;
-      starts.push(due[i]!);
-      ends.push(done[i]!);
+      if (counts[i] === 1 && done[i]! > due[i]!) open.add(due[i]!, done[i]!);
     }
-    return countOpen(subject.story, starts, ends);
+    return open.stepsFrom(subject.story);
   },
   fact(subject, call, t) {
     const { due } = dutiesOf(subject);

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { counts } from '../course/course.ts';
 import { itemIndexOf, itemOf, type Measure } from './measure.ts';
-import { NOT_APPLICABLE, StepsBuilder } from './timeline.ts';
+import { NOT_APPLICABLE } from './timeline.ts';
 import { workOf } from './work.ts';
 
 const VERB = {
@@ -24,9 +24,9 @@ export const submitted: Measure = {
   timeline(subject, call) {
     if (!counts(itemOf(subject.course, call), subject.person)) return NOT_APPLICABLE;
     const at = workOf(subject).done[itemIndexOf(subject.course, call)]!;
-    const steps = new StepsBuilder().set(subject.story, at <= subject.story);
-    if (at > subject.story && at < Infinity) steps.set(at, true);
-    return steps.build();
+    const { story } = subject;
+    if (at <= story || at === Infinity) return { kind: 'steps', at: [story], values: [at <= story] };
+    return { kind: 'steps', at: [story, at], values: [false, true] };
   },
   fact(subject, call, t) {
     if (!counts(itemOf(subject.course, call), subject.person)) return { kind: 'doesNotCount' };

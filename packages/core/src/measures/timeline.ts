@@ -28,66 +28,110 @@ export type Timeline = Steps | Countdown | NotApplicable;
 
 export const NOT_APPLICABLE: NotApplicable = { kind: 'none' };
 
-/** Collects steps in order; a value that does not change adds none, a second one at an instant replaces the first. */
+/**
+ * Collects steps in order; a value that does not change adds none, a second one at an instant replaces the first. It is built
+ * once, and takes nothing after that.
+ */
 export class StepsBuilder {
-  private readonly at: Instant[] = [];
-  private readonly values: Value[] = [];
+  private readonly room: Room = rooms.pop() ?? { at: [], values: [] };
+  private length = 0;
 
   set(at: Instant, value: Value): this {
     const v = typeof value === 'number' ? round9(value) : value;
-    const n = this.at.length;
-    if (n > 0 && this.at[n - 1]! >= at) {
-      this.values[n - 1] = v;
-      if (n > 1 && this.values[n - 2] === v) {
-        this.at.pop();
-        this.values.pop();
-      }
-    } else if (n === 0 || this.values[n - 1] !== v) {
-      this.at.push(at);
-      this.values.push(v);
+    const { room, length } = this;
+    if (length > 0 && room.at[length - 1]! >= at) {
+      if (length > 1 && room.values[length - 2] === v) this.length--;
+      else room.values[length - 1] = v;
+    } else if (length === 0 || room.values[length - 1] !== v) {
+      room.at[length] = at;
+      room.values[length] = v;
+      this.length++;
     }
     return this;
   }
 
   build(): Steps {
-    return { kind: 'steps', at: this.at, values: this.values };
+    const { room, length } = this;
+    rooms.push(room);
+    return { kind: 'steps', at: room.at.slice(0, length), values: room.values.slice(0, length) };
   }
 }
 
-/** Sorts a handful of numbers that mostly are in order already, in place: many times faster so than with a comparison function. */
-function sortFew(numbers: number[]): void {
-  for (let i = 1; i < numbers.length; i++) {
-    const n = numbers[i]!;
+/** Where steps are collected, used again and again, so that what is handed out is no longer than it need be. */
+interface Room {
+  readonly at: Instant[];
+  readonly values: Value[];
+}
+const rooms: Room[] = [];
+
+/** Sorts the first `n` of numbers that mostly are in order already, in place: many times faster so than with a comparison function. */
+function sortFew(numbers: Float64Array, n: number): void {
+  for (let i = 1; i < n; i++) {
+    const x = numbers[i]!;
     let k = i;
-    for (; k > 0 && numbers[k - 1]! > n; k--) numbers[k] = numbers[k - 1]!;
-    numbers[k] = n;
+    for (; k > 0 && numbers[k - 1]! > x; k--) numbers[k] = numbers[k - 1]!;
+    numbers[k] = x;
   }
 }
 
-/** Steps of how many stretches are open, given their starts and ends in any order; Infinity never ends. Both are sorted in place. */
-export function countOpen(from: Instant, starts: number[], ends: number[]): Steps {
-  sortFew(starts);
-  sortFew(ends);
-  let s = 0;
-  let e = 0;
-  while (s < starts.length && starts[s]! <= from) s++;
-  while (e < ends.length && ends[e]! <= from) e++;
-  let count = s - e;
-  const at = [from];
-  const values = [count];
-  for (;;) {
-    const start = s < starts.length ? starts[s]! : Infinity;
-    const end = e < ends.length ? ends[e]! : Infinity;
-    const next = start < end ? start : end;
-    if (next === Infinity) return { kind: 'steps', at, values };
-    while (s < starts.length && starts[s] === next) s++;
-    while (e < ends.length && ends[e] === next) e++;
-    if (s - e === count) continue;
-    count = s - e;
-    at.push(next);
-    values.push(count);
+/** Counts how many of some stretches are open, given in any order. One end of Infinity never comes. */
+class OpenStretches {
+  private starts = new Float64Array(64);
+  private ends = new Float64Array(64);
+  private length = 0;
+  private readonly at: number[] = [];
+  private readonly values: number[] = [];
+
+  begin(): this {
+    this.length = 0;
+    return this;
+  }
+
+  add(start: Instant, end: Instant): void {
+    if (this.length === this.starts.length) {
+      const [starts, ends] = [this.starts, this.ends];
+      this.starts = new Float64Array(2 * this.length);
+      this.ends = new Float64Array(2 * this.length);
+      this.starts.set(starts);
+      this.ends.set(ends);
+    }
+    this.starts[this.length] = start;
+    this.ends[this.length++] = end;
+  }
+
+  /** Steps of the count; what opened and closed before `from` counts from there on. */
+  stepsFrom(from: Instant): Steps {
+    const { starts, ends, length, at, values } = this;
+    sortFew(starts, length);
+    sortFew(ends, length);
+    let s = 0;
+    let e = 0;
+    while (s < length && starts[s]! <= from) s++;
+    while (e < length && ends[e]! <= from) e++;
+    let n = 1;
+    at[0] = from;
+    values[0] = s - e;
+    for (;;) {
+      const start = s < length ? starts[s]! : Infinity;
+      const end = e < length ? ends[e]! : Infinity;
+      const next = start < end ? start : end;
+      if (next === Infinity) return { kind: 'steps', at: at.slice(0, n), values: values.slice(0, n) };
+      while (s < length && starts[s] === next) s++;
+      while (e < length && ends[e] === next) e++;
+      if (s - e === values[n - 1]) continue;
+      at[n] = next;
+      values[n++] = s - e;
+    }
   }
 }
+
+const shared = new OpenStretches();
+
+/**
+ * An empty count of open stretches. It is one for all, as a class asks for thousands: its steps are taken before anybody else
+ * begins another.
+ */
+export const openStretches = (): OpenStretches => shared.begin();
 
 /**
  * The value at t, or `undefined` where the measure says nothing: of an item that does not count, and before a story starts

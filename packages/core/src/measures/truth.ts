@@ -2,7 +2,7 @@
  * Where a comparison holds on a timeline. Each side of a truth is worked out when somebody asks for it: rounds and replays
  * mostly ask where a condition is true, and never where it is false.
  */
-import { appendStretch, NEVER, stretch, type Stretches } from '../time/stretches.ts';
+import { NEVER, stretch, type Stretches } from '../time/stretches.ts';
 import { HOUR, type Instant } from '../time/instant.ts';
 import type { Countdown, Steps, Timeline } from './timeline.ts';
 import { round9, type Value } from './value.ts';
@@ -63,31 +63,34 @@ export const whereTest =
     }
   };
 
+/** Filled again and again, so that what is handed out is no longer than it need be. */
+const edges: number[] = [];
+
 function stepsOn({ at, values }: Steps, limit: number, wanted: number): Stretches {
-  const out: number[] = [];
+  let n = 0;
   let open = false;
   for (let i = 0; i < at.length; i++) {
     const value = values[i]!;
     const holds = typeof value === 'number' && (sideOf(value, limit) & wanted) !== 0;
     if (holds === open) continue;
-    out.push(at[i]!);
+    edges[n++] = at[i]!;
     open = holds;
   }
-  if (open) out.push(Infinity);
-  return out;
+  if (open) edges[n++] = Infinity;
+  return n === 0 ? NEVER : edges.slice(0, n);
 }
 
 function stepsWith({ at, values }: Steps, test: Test, verdict: boolean): Stretches {
-  const out: number[] = [];
+  let n = 0;
   let open = false;
   for (let i = 0; i < at.length; i++) {
     const holds = test(values[i]!) === verdict;
     if (holds === open) continue;
-    out.push(at[i]!);
+    edges[n++] = at[i]!;
     open = holds;
   }
-  if (open) out.push(Infinity);
-  return out;
+  if (open) edges[n++] = Infinity;
+  return n === 0 ? NEVER : edges.slice(0, n);
 }
 
 /** Longer than any course is away, in ms; up to here hours are exact to nine decimals. */
@@ -97,13 +100,20 @@ const FAR = 4e12;
 function countdownOn({ from, due }: Countdown, limit: number, wanted: number): Stretches {
   const ahead = limit * HOUR;
   if (!(Math.abs(ahead) < FAR)) return wanted & (limit > 0 ? LESS : MORE) ? stretch(from, Infinity) : NEVER;
-  const sideAt = (t: Instant) => sideOf(round9((due - t) / HOUR), limit);
   let reached = due - Math.round(ahead) - 2;
-  while (sideAt(reached) === MORE) reached++;
-  const under = sideAt(reached) === EQUAL ? reached + 1 : reached;
-  const out: number[] = [];
-  if (wanted & MORE) appendStretch(out, from, reached);
-  if (wanted & EQUAL) appendStretch(out, Math.max(from, reached), under);
-  if (wanted & LESS) appendStretch(out, Math.max(from, under), Infinity);
-  return out;
+  while (leftSide(due, reached, limit) === MORE) reached++;
+  const under = leftSide(due, reached, limit) === EQUAL ? reached + 1 : reached;
+  let n = 0;
+  const add = (start: Instant, end: Instant) => {
+    if (start >= end) return;
+    if (n > 0 && edges[n - 1] === start) n--;
+    else edges[n++] = start;
+    edges[n++] = end;
+  };
+  if (wanted & MORE) add(from, reached);
+  if (wanted & EQUAL) add(Math.max(from, reached), under);
+  if (wanted & LESS) add(Math.max(from, under), Infinity);
+  return n === 0 ? NEVER : edges.slice(0, n);
 }
+
+const leftSide = (due: Instant, t: Instant, limit: number): number => sideOf(round9((due - t) / HOUR), limit);

@@ -2,25 +2,21 @@
 import type { CourseCalendar } from '../time/calendar.ts';
 import type { Instant } from '../time/instant.ts';
 import { leavesWindow, type Window } from '../time/window.ts';
-import { countOpen, type Steps } from './timeline.ts';
+import { openStretches, type Steps } from './timeline.ts';
 
-/** Steps of how many of the instants lie in the window; they come in order, and the list is taken over. */
+/** Steps of how many of the instants lie in the window. */
 export function countInWindow(
-  instants: Instant[],
+  instants: readonly Instant[],
   window: Window | undefined,
   from: Instant,
   calendar: CourseCalendar,
 ): Steps {
-  if (!window) return countOpen(from, instants, []);
-  const enters: Instant[] = [];
-  const leaves: Instant[] = [];
+  const open = openStretches();
   for (const at of instants) {
-    const until = leavesWindow(at, window, calendar);
-    if (until === null) continue;
-    enters.push(at);
-    leaves.push(until);
+    const leaves = leavesWindow(at, window, calendar);
+    if (leaves !== null) open.add(at, leaves);
   }
-  return countOpen(from, enters, leaves);
+  return open.stepsFrom(from);
 }
 
 export const inWindowAt = (at: Instant, window: Window | undefined, t: Instant, calendar: CourseCalendar): boolean => {

@@ -1,7 +1,7 @@
 /** One student's work, item by item, laid out once and shared by all measures that ask for it. */
 import { counts, dueFor, type Course } from '../course/course.ts';
 import type { Person } from '../course/person.ts';
-import { doingMasks } from './done.ts';
+import { doingKinds } from './done.ts';
 import type { Work } from './keptWork.ts';
 import type { Subject } from './measure.ts';
 
@@ -15,7 +15,7 @@ export interface Duties {
 export function workOf(subject: Subject): Work {
   const { log, course, kept } = subject;
   if (kept.work && kept.version === log.version) return kept.work;
-  const done = log.firsts(doingMasks(course));
+  const done = log.firsts(doingKinds(course));
   for (const g of log.grades) {
     if (g.criterion === null && g.points > 0 && g.at < done[g.item]!) done[g.item] = g.at;
   }

@@ -6,6 +6,8 @@ export function withBudget(facts: Facts, budget: MessageBudget | null): Facts {
   const course = { ...facts.course, settings: { ...facts.course.settings, budget } };
   return {
     course,
+    // Where a condition is true does not depend on the budget.
+    truths: facts.truths,
     timelinesOf: (call) => facts.timelinesOf(call),
     timeline: (person, call) => facts.timeline(person, call),
     fact: (person, call, t) => facts.fact(person, call, t),

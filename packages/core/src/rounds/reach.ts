@@ -30,6 +30,7 @@ export class SentFacts implements Facts {
   readonly course: Course;
   private readonly columns: ReadonlyMap<string, MeasureColumn>;
   private readonly lines = new Map<string, Timeline[]>();
+  readonly truths = new WeakMap<object, Truths>();
   readonly drafts = new LRUCache<string, Truths>({ max: MOST_DRAFTS });
 
   constructor(course: Course, columns: Iterable<MeasureColumn>) {

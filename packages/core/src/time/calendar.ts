@@ -21,8 +21,11 @@ export interface CourseCalendar {
   addDays(x: Instant, days: number): Instant;
   /** The wall-clock time of x on the n-th date after x's date that lies in no break (engine T4). */
   addCourseDays(x: Instant, n: number): Instant;
-  /** `addCourseDays` of x by 1, 2, 3 and so on, as long as it is before `until`. */
-  courseDaysFrom(x: Instant, until: Instant): Instant[];
+  /**
+   * `addCourseDays` of x by 1, 2, 3 and so on, as long as it is before `until`, written into `days` from the place `from` on.
+   * Gives the place behind the last.
+   */
+  courseDaysInto(days: Instant[], from: number, x: Instant, until: Instant): number;
   /** Days of the duration are course days, its hours exact. */
   addCourse(x: Instant, duration: Duration): Instant;
   /** The greatest whole n ≥ 0 with x + n course days ≤ t; needs x ≤ t. */
@@ -63,14 +66,13 @@ export function courseCalendar(dates: {
     add: (x, d) => addDays(x, d.days) + Math.round(d.hours * HOUR),
     addDays,
     addCourseDays,
-    courseDaysFrom(x, until) {
+    courseDaysInto(into, from, x, until) {
       const wall = zone.toWall(x);
       const day = Math.floor(wall / DAY);
-      const found: Instant[] = [];
       for (let n = 1; ; n++) {
         const at = zone.toInstant(wall + (days.after(day, n) - day) * DAY);
-        if (at >= until) return found;
-        found.push(at);
+        if (at >= until) return from + n - 1;
+        into[from + n - 1] = at;
       }
     },
     addCourse: (x, d) => addCourseDays(x, d.days) + Math.round(d.hours * HOUR),

@@ -20,36 +20,46 @@ export function appendStretch(into: number[], start: Instant, end: Instant): voi
   else into.push(start, end);
 }
 
+/** Filled again and again, so that what is handed out is no longer than it need be. */
+const edges: number[] = [];
+
 export function union(a: Stretches, b: Stretches): Stretches {
   if (a.length === 0) return b;
   if (b.length === 0) return a;
-  const out: number[] = [];
+  let n = 0;
   let i = 0;
   let j = 0;
   while (i < a.length || j < b.length) {
-    if (j >= b.length || (i < a.length && a[i]! <= b[j]!)) {
-      appendStretch(out, a[i]!, a[i + 1]!);
-      i += 2;
-    } else {
-      appendStretch(out, b[j]!, b[j + 1]!);
-      j += 2;
-    }
+    const takeA = j >= b.length || (i < a.length && a[i]! <= b[j]!);
+    const start = takeA ? a[i]! : b[j]!;
+    const end = takeA ? a[i + 1]! : b[j + 1]!;
+    if (takeA) i += 2;
+    else j += 2;
+    if (n === 0 || edges[n - 1]! < start) {
+      edges[n++] = start;
+      edges[n++] = end;
+    } else if (edges[n - 1]! < end) edges[n - 1] = end;
   }
-  return out;
+  return edges.slice(0, n);
 }
 
 export function intersection(a: Stretches, b: Stretches): Stretches {
   if (a.length === 0 || b.length === 0) return NEVER;
   if (a === ALWAYS) return b;
-  const out: number[] = [];
+  let n = 0;
   let i = 0;
   let j = 0;
   while (i < a.length && j < b.length) {
-    appendStretch(out, Math.max(a[i]!, b[j]!), Math.min(a[i + 1]!, b[j + 1]!));
+    const start = Math.max(a[i]!, b[j]!);
+    const end = Math.min(a[i + 1]!, b[j + 1]!);
+    if (start < end) {
+      edges[n++] = start;
+      edges[n++] = end;
+    }
     if (a[i + 1]! < b[j + 1]!) i += 2;
     else j += 2;
   }
-  return out;
+  return n === 0 ? NEVER : edges.slice(0, n);
 }
 
 /** All of time that is not in `a`. */
