@@ -1,7 +1,7 @@
 /** What one number of a rule does: the rule replayed with each of several values, told in a few figures. */
 import type { Facts } from '../measures/facts.ts';
 import type { Decision } from '../rounds/decide.ts';
-import { replayInParts, within, type InParts, type ReplaySpan } from '../rounds/replay.ts';
+import { nudgesInParts, within, type InParts, type ReplaySpan } from '../rounds/replay.ts';
 import { withNumbers, type RuleNumber } from '../rules/numbers.ts';
 import type { Rule } from '../rules/rule.ts';
 import type { CourseCalendar } from '../time/calendar.ts';
@@ -36,7 +36,7 @@ export function* variedReplayInParts(
   for (const [i, value] of values.entries()) {
     const other = withNumbers(rule, facts.course, new Map([[path, value]]));
     const all = rules.map((r) => (r.id === rule.id ? other : r));
-    const decisions = yield* within(replayInParts(all, facts, span), i / values.length, (i + 1) / values.length);
+    const decisions = yield* within(nudgesInParts(all, facts, span), i / values.length, (i + 1) / values.length);
     const result = { value, ...figuresOf(decisions, rule.id, facts.course.calendar) };
     results.push(result);
     tell(result);

@@ -77,7 +77,7 @@ const STATE_OF: Readonly<Record<'sent' | 'held', MessageState>> = { sent: 'queue
 /**
  * Decides all `rules` (in their order) at the round instant `r`, each over its audience in roster order, and adds what it
  * decides to `log`, so that a later rule of the same round knows. `log` is changed; hand in a copy to rehearse. `spellsOf` is for
- * whoever decides many rounds in a row.
+ * whoever decides many rounds in a row; `withheld` for whoever needs no decision about what limits keep back.
  */
 export function decide(
   rules: readonly Rule[],
@@ -85,6 +85,7 @@ export function decide(
   log: NudgeLog,
   r: Instant,
   spellsOf: (rule: Rule) => SpellReader = (rule) => spellsReader(facts, rule.when),
+  withheld?: OnWithheld,
 ): Decision[] {
   const { course } = facts;
   const decisions: Decision[] = [];
@@ -93,7 +94,7 @@ export function decide(
     for (let i = 0; i < course.people.length; i++) {
       const spell = spells(i, r);
       if (spell === null) continue;
-      const decision = decideOne(rule, i, spell, facts, log, r);
+      const decision = decideOne(rule, i, spell, facts, log, r, withheld);
       if (!decision) continue;
       decisions.push(decision);
       if (decision.outcome === 'sent' || decision.outcome === 'held') {
@@ -112,7 +113,18 @@ export function decide(
   return decisions;
 }
 
-function decideOne(rule: Rule, i: number, spell: Spell, facts: Facts, log: NudgeLog, r: Instant): Decision | null {
+/** Told of what a limit keeps back, in place of a decision. */
+export type OnWithheld = (rule: Rule, person: number, spell: Spell, step: number, reason: WithheldReason) => void;
+
+function decideOne(
+  rule: Rule,
+  i: number,
+  spell: Spell,
+  facts: Facts,
+  log: NudgeLog,
+  r: Instant,
+  withheld: OnWithheld | undefined,
+): Decision | null {
   const { course } = facts;
   const student = course.people[i]!;
   if (!inAudience(student, rule.audience, course, r)) return null;
@@ -120,8 +132,12 @@ function decideOne(rule: Rule, i: number, spell: Spell, facts: Facts, log: Nudge
   const limits = limitCaseOf(rule, i, spell, facts, log, r);
   if (limits === null) return null;
   const { step } = limits;
-  const decision = new Made(facts, rule, i, r, step, spell.start);
   const reason = refusal(limits);
+  if (reason !== null && withheld) {
+    withheld(rule, i, spell, step, reason);
+    return null;
+  }
+  const decision = new Made(facts, rule, i, r, step, spell.start);
   if (reason !== null) return decision.as('withheld', reason, null, NOBODY);
   const to = recipientsOf(rule.steps[step]!, student, course);
   const sendAt = firstOpen(r, course.settings.quietHours, course);

@@ -63,7 +63,7 @@ const REFUSES: Readonly<Record<WithheldReason, (c: LimitCase) => boolean>> = {
   budget: budgetRefuses,
   noAddress(c) {
     const step = c.rule.steps[c.step]!;
-    return (step.to.includes('student') && !c.student.email) || recipientsOf(step, c.student, c.course).length === 0;
+    return step.to.includes('student') ? !c.student.email : recipientsOf(step, c.student, c.course).length === 0;
   },
 };
 
@@ -81,7 +81,7 @@ export function countingForBudget(
   c: Pick<LimitCase, 'course' | 'round' | 'all'> & { readonly rule: Weighing },
 ): LoggedNudge[] {
   const { budget } = c.course.settings;
-  if (!budget) return [];
+  if (!budget || c.all.length === 0) return [];
   return c.all.filter(
     (n) =>
       n.toStudent &&

@@ -17,10 +17,10 @@ export interface Recipient {
 
 /** The addresses a step writes to about a student, in the step's order, each once. */
 export function recipientsOf(step: Pick<Step, 'to'>, student: Person, course: Course): Recipient[] {
+  // Most steps write to the student alone.
+  if (step.to.length === 1 && step.to[0] === 'student') return themselves(student);
   const all = step.to.flatMap((reader): Recipient[] => {
-    if (reader === 'student') {
-      return student.email ? [{ kind: 'student', name: fullName(student), address: student.email, reader }] : [];
-    }
+    if (reader === 'student') return themselves(student);
     if (reader === 'instructor') {
       return course.people
         .filter((p) => p.role === 'instructor' && p.active && p.email)
@@ -47,3 +47,6 @@ export function recipientsOf(step: Pick<Step, 'to'>, student: Person, course: Co
     return true;
   });
 }
+
+const themselves = (student: Person): Recipient[] =>
+  student.email ? [{ kind: 'student', name: fullName(student), address: student.email, reader: 'student' }] : [];

@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import { at, factsOf, person, ruleOf } from '../testing/build.ts';
 import { formatInstant } from '../time/instant.ts';
 import { NudgeLog } from './log.ts';
-import { replay, replayInParts, roundsOf, runWhole, within, type InParts } from './replay.ts';
+import { nudgesInParts, replay, replayInParts, roundsOf, runWhole, within, type InParts } from './replay.ts';
 
 const day = (t: number | null) => (t === null ? null : formatInstant(t, 'America/New_York').slice(5, 16));
 const daily = (time: string) => ({ start: `2026-08-31T${time}`, rrule: 'FREQ=DAILY' });
@@ -118,5 +118,59 @@ describe('[R9] a nudge that leaves later', () => {
       'away p2 09-05T22:00 withdrawn noLongerTrue 09-06T07:00',
     ]);
     expect([log.of('p1')[0]!.state, log.of('p2')[0]!.state]).toEqual(['sent', 'withdrawn']);
+  });
+});
+
+describe('a replay of nudges alone', () => {
+  const facts = (quietHours: object | null, budget: object | null) =>
+    factsOf({
+      people: [person('p1'), person('p2', { paused: true }), person('p3', { email: null }), person('p4')],
+      settings: { quietHours, budget } as never,
+      events: [
+        ['p1', 'visit', '2026-09-12T05:00'],
+        ['p1', 'visit', '2026-09-20T05:00'],
+        ['p4', 'visit', '2026-09-06T05:00'],
+        ['p4', 'visit', '2026-09-08T05:00'],
+      ],
+    });
+  const step = (days: number, more: object = {}) => ({
+    after: { days },
+    deliver: 'send',
+    to: ['student'],
+    wording: 'w',
+    ...more,
+  });
+
+  test.each([
+    ['once a spell', { repeat: { perSpell: 1 } }],
+    ['twice a spell', { repeat: { perSpell: 2 } }],
+    ['once a term', { repeat: { perTerm: 1 } }],
+    ['with a gap', { repeat: { gap: { days: 4 } } }],
+    ['without a limit', { repeat: {} }],
+    ['with three steps', { repeat: { perSpell: 1 }, steps: [step(0), step(3), step(8)] }],
+    ['with a held second step', { repeat: { perSpell: 1 }, steps: [step(0), step(3, { deliver: 'hold' })] }],
+    ['essential', { repeat: { perSpell: 1 }, essential: true }],
+    ['late in the evening', { repeat: { perSpell: 1 }, rhythm: daily('22:00') }],
+    ['several times a night', { repeat: { perSpell: 1 }, rhythm: { start: '2026-08-31T22:00', rrule: 'FREQ=HOURLY' } }],
+  ])('%s: what a replay decides, without what limits keep back', (_name, draft) => {
+    const until = at('2026-10-05T12:00');
+    for (const quiet of [null, { from: '21:00', to: '07:00' }]) {
+      for (const budget of [null, { count: 1, days: 5 }]) {
+        const rules = [ruleOf(draft), ruleOf({ id: 'other', when: { measure: 'daysSinceVisit', is: '>=', value: 3 } })];
+        const all = replay(rules, facts(quiet, budget), { until });
+        const nudges = runWhole(nudgesInParts(rules, facts(quiet, budget), { until }));
+        const plain = (of: typeof all) =>
+          of.map(({ rule, student, round, step: k, outcome, sendAt }) => ({
+            rule,
+            student,
+            round,
+            k,
+            outcome,
+            sendAt,
+          }));
+        expect(plain(nudges)).toEqual(plain(all.filter((d) => d.outcome !== 'withheld')));
+        expect(nudges.length).toBeGreaterThan(0);
+      }
+    }
   });
 });

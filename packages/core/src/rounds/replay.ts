@@ -1,10 +1,10 @@
 /** Rounds over a span of the past or ahead, their decisions fed forward as the log (engine R10). */
-import { spellsAhead } from '../conditions/evaluate.ts';
+import { spellsAhead, type SpellReader } from '../conditions/evaluate.ts';
 import type { Facts } from '../measures/facts.ts';
 import type { Rule } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
 import { roundInstants } from '../time/rhythm.ts';
-import { decide, withdrawn, type Decision } from './decide.ts';
+import { decide, withdrawn, type Decision, type OnWithheld } from './decide.ts';
 import { NudgeLog, type LoggedNudge } from './log.ts';
 import { secondLook } from './secondLook.ts';
 
@@ -66,11 +66,43 @@ export const replay = (
 ): Decision[] => runWhole(replayInParts(rules, facts, span, log));
 
 /** The same, a part for each round. */
-export function* replayInParts(
+export const replayInParts = (
   rules: readonly Rule[],
   facts: Facts,
   span: ReplaySpan = {},
   log: NudgeLog = new NudgeLog(),
+): InParts<Decision[]> => decidedInParts(rules, facts, span, log, aheadOf(rules, facts));
+
+/**
+ * The same without what limits keep back, for whoever counts nudges. Once a rule's last step was sent as often as a spell
+ * allows, no round of that spell can send another: it is left out to its end.
+ */
+export function nudgesInParts(rules: readonly Rule[], facts: Facts, span: ReplaySpan): InParts<Decision[]> {
+  const ahead = aheadOf(rules, facts);
+  const over = new Map(rules.map((r) => [r, new Float64Array(facts.course.people.length).fill(-Infinity)]));
+  const spellsOf = (rule: Rule): SpellReader => {
+    const spells = ahead(rule);
+    const until = over.get(rule)!;
+    return (person, t) => (t < until[person]! ? null : spells(person, t));
+  };
+  return decidedInParts(rules, facts, span, new NudgeLog(), spellsOf, (rule, person, spell, step, reason) => {
+    if (reason === 'perSpell' && step === rule.steps.length - 1) over.get(rule)![person] = spell.end;
+  });
+}
+
+/** Readers that walk each person's spells once. */
+function aheadOf(rules: readonly Rule[], facts: Facts): (rule: Rule) => SpellReader {
+  const readers = new Map(rules.map((r) => [r, spellsAhead(facts, r.when)]));
+  return (rule) => readers.get(rule)!;
+}
+
+function* decidedInParts(
+  rules: readonly Rule[],
+  facts: Facts,
+  span: ReplaySpan,
+  log: NudgeLog,
+  spellsOf: (rule: Rule) => SpellReader,
+  withheld?: OnWithheld,
 ): InParts<Decision[]> {
   const byId = new Map(rules.map((r) => [r.id, r]));
   const decisions: Decision[] = [];
@@ -92,11 +124,9 @@ export function* replayInParts(
   };
 
   const rounds = roundsOf(rules, facts, span);
-  const readers = new Map(rules.map((r) => [r, spellsAhead(facts, r.when)]));
-  const spellsOf = (rule: Rule) => readers.get(rule)!;
   for (const [i, round] of rounds.entries()) {
     lookAgain(round.at);
-    for (const d of decide(round.rules, facts, log, round.at, spellsOf)) {
+    for (const d of decide(round.rules, facts, log, round.at, spellsOf, withheld)) {
       decisions.push(d);
       if (d.outcome !== 'sent') continue;
       if (d.sendAt > d.round) waiting.push(decisions.length - 1);

@@ -22,6 +22,6 @@ export function secondLook(
   if (!spell || spell.start > nudge.round) return 'noLongerTrue';
   if (student.paused && !nudge.rule.essential) return 'paused';
   const step = nudge.rule.steps[nudge.step] ?? nudge.rule.steps.at(-1)!;
-  if (step.to.includes('student') && !student.email) return 'noAddress';
+  if (step.to.includes('student')) return student.email ? null : 'noAddress';
   return recipientsOf(step, student, course).length === 0 ? 'noAddress' : null;
 }
