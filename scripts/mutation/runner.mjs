@@ -78,14 +78,12 @@ class InProcessRunner {
   async init() {
     process.env.NODE_ENV = 'test';
     const root = process.cwd();
-    const files = this.#options.testFolders.flatMap((folder) =>
-      readdirSync(join(root, folder), { recursive: true })
-        .filter(
-          (name) =>
-            name.endsWith('.test.ts') &&
-            !(this.#options.leaveOut ?? []).some((one) => join(folder, name).includes(one)),
-        )
-        .map((name) => join(root, folder, name)),
+    const files = this.#options.testPlaces.flatMap((place) =>
+      place.endsWith('.test.ts')
+        ? [join(root, place)]
+        : readdirSync(join(root, place), { recursive: true })
+            .filter((name) => name.endsWith('.test.ts'))
+            .map((name) => join(root, place, name)),
     );
     this.#files = await Promise.all(
       [...new Set(files)].map(async (file) => {

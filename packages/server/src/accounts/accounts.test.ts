@@ -2,8 +2,13 @@ import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { rmSync, mkdtempSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { Router } from 'express';
 import request from 'supertest';
-import { Account } from './entity.ts';
+import { createApp } from '../app.ts';
+import { Account, SessionRow } from './entity.ts';
+import { hashPassword, passwordFits } from './passwords.ts';
+import { accountName, idOf } from './routes.ts';
+import { forgetSessions } from './sessions.ts';
 import { openStage, PASSWORD, type TestStage } from '../testing/stage.ts';
 
 let stage: TestStage;
@@ -173,6 +178,143 @@ describe('signing in', () => {
   });
 
   test('the demo’s button is not there outside the demo', () => post('/api/session/demo', {}).expect(404));
+
+  test('the demo’s button signs in the demo’s own account', async () => {
+    const demo = createApp(stage.services, stage.dispatcher, {
+      secret: 'secret',
+      secure: false,
+      demo: { email: 'bo@saltmarsh.example', routes: Router(), isSilent: () => false },
+      isReady: () => true,
+    });
+    const agent = request.agent(demo).set('x-zest-bell', '1');
+    expect((await agent.get('/api/session')).body).toEqual({ account: null, demo: true, needsFirstAccount: false });
+    const res = await agent.post('/api/session/demo').expect(200);
+    expect(res.body).toMatchObject({ account: { name: 'Bo Quist' }, demo: true });
+    await stage.orm.em.fork().nativeDelete(Account, { email: 'bo@saltmarsh.example' });
+    expect((await agent.post('/api/session/demo').expect(404)).body.code).toBe('notInDemo');
+  });
+
+  test('says who is signed in, and asks for a first account only where there is none', async () => {
+    const nobody = (await request(stage.app).get('/api/session').expect(200)).body;
+    expect(nobody).toEqual({ account: null, demo: false, needsFirstAccount: false });
+    const bo = await stage.signIn('bo@saltmarsh.example');
+    expect((await bo.get('/api/session')).body).toEqual({
+      account: { name: 'Bo Quist', email: 'bo@saltmarsh.example' },
+      demo: false,
+      needsFirstAccount: false,
+    });
+  });
+
+  test('reads an address without its outer blanks and whatever its case', () =>
+    post('/api/session', { email: '  Ada@Saltmarsh.example ', password: PASSWORD }).expect(200));
+
+  test('counts tries by where they come from, whomever they name, and successes not at all', async () => {
+    for (let i = 0; i < 12; i++)
+      await post('/api/session', { email: 'ada@saltmarsh.example', password: PASSWORD }).expect(200);
+    for (let i = 0; i < 10; i++) {
+      const res = await post('/api/session', { email: `n${i}@saltmarsh.example`, password: 'no' }).expect(401);
+      expect(res.headers).toHaveProperty('ratelimit');
+      expect(res.headers).not.toHaveProperty('x-ratelimit-limit');
+    }
+    await post('/api/session', { email: 'n10@saltmarsh.example', password: 'no' }).expect(429);
+  });
+
+  test('a right password clears what was counted against the account, and a lock begins anew', async () => {
+    const em = stage.orm.em.fork();
+    const ada = () => em.fork().findOneOrFail(Account, { email: 'ada@saltmarsh.example' });
+    const attempt = (password: string) => post('/api/session', { email: 'ada@saltmarsh.example', password });
+    await em.nativeUpdate(Account, { email: 'ada@saltmarsh.example' }, { wrongPasswords: 3 });
+    await attempt('no').expect(401);
+    expect(await ada()).toMatchObject({ wrongPasswords: 4, lockedUntil: null });
+    await attempt(PASSWORD).expect(200);
+    expect(await ada()).toMatchObject({ wrongPasswords: 0, lockedUntil: null });
+    await em.nativeUpdate(Account, { email: 'ada@saltmarsh.example' }, { wrongPasswords: 9 });
+    const before = Date.now();
+    await attempt('no').expect(401);
+    const locked = await ada();
+    expect(locked.wrongPasswords).toBe(0);
+    expect(locked.lockedUntil! - before).toBeGreaterThanOrEqual(15 * 60_000);
+    expect(locked.lockedUntil! - Date.now()).toBeLessThanOrEqual(15 * 60_000);
+  });
+});
+
+describe('a session', () => {
+  const sessions = () => stage.orm.em.fork().find(SessionRow, {}, { orderBy: { expiresAt: 'asc' } });
+
+  test('lasts for twelve hours, and is worth nothing once they are over', async () => {
+    const before = Date.now();
+    const ada = await stage.signIn();
+    const [row] = await sessions();
+    expect(row!.expiresAt - before).toBeGreaterThanOrEqual(12 * 3_600_000);
+    expect(row!.expiresAt - Date.now()).toBeLessThanOrEqual(12 * 3_600_000);
+    await stage.orm.em.fork().nativeUpdate(SessionRow, { id: row!.id }, { expiresAt: Date.now() - 1 });
+    await ada.get('/api/courses').expect(401);
+  });
+
+  test('is stored for those who are signed in alone, and not anew with each request', async () => {
+    await request(stage.app).get('/api/session').expect(200);
+    expect(await sessions()).toEqual([]);
+    const ada = await stage.signIn();
+    const [before] = await sessions();
+    const again = await ada.get('/api/courses').expect(200);
+    expect(again.headers).not.toHaveProperty('set-cookie');
+    expect(await sessions()).toMatchObject([{ id: before!.id, expiresAt: before!.expiresAt }]);
+  });
+
+  test('that is over is forgotten, with the next sign-out or by and by', async () => {
+    const [ada, bo] = [await stage.signIn(), await stage.signIn('bo@saltmarsh.example')];
+    const old = (id: string) => ({ id, data: '{}', account: null, expiresAt: Date.now() - 1 });
+    await stage.orm.em.fork().insertMany(SessionRow, [old('a'), old('b')]);
+    expect(await forgetSessions(stage.orm)).toBe(2);
+    expect(await sessions()).toHaveLength(2);
+    await stage.orm.em.fork().insertMany(SessionRow, [old('a')]);
+    await ada.delete('/api/session').expect(204);
+    expect(await sessions()).toHaveLength(1);
+    await bo.get('/api/courses').expect(200);
+  });
+
+  test('that cannot be read or written is a trouble of the server, and not a wait without end', async () => {
+    const ada = await stage.signIn();
+    await stage.orm.em.getConnection().execute('drop table session');
+    await ada.get('/api/courses').expect(500);
+    await post('/api/session', { email: 'ada@saltmarsh.example', password: PASSWORD }).expect(500);
+  });
+
+  test('of others stays when somebody signs out everywhere or changes the password', async () => {
+    const [ada, elsewhere, bo] = [
+      await stage.signIn(),
+      await stage.signIn(),
+      await stage.signIn('bo@saltmarsh.example'),
+    ];
+    await ada.post('/api/session/password').send({ old: PASSWORD, password: 'another long one' }).expect(200);
+    await bo.get('/api/courses').expect(200);
+    await stage.signIn('bo@saltmarsh.example');
+    await elsewhere.get('/api/courses').expect(401);
+    const third = await stage.signIn('ada@saltmarsh.example', 'another long one');
+    await third.delete('/api/session/all').expect(204);
+    await ada.get('/api/courses').expect(401);
+    await bo.get('/api/courses').expect(200);
+    await request(stage.app).delete('/api/session/all').set('x-zest-bell', '1').expect(401);
+  });
+});
+
+test('an account has a name for others', async () => {
+  const em = stage.orm.em.fork();
+  const { id } = await em.findOneOrFail(Account, { email: 'bo@saltmarsh.example' });
+  expect(await accountName(em, id)).toBe('Bo Quist');
+});
+
+test('an id of a path is digits and nothing else', () => {
+  expect([idOf('1'), idOf('10'), idOf('999999999999999')]).toEqual([1, 10, 999_999_999_999_999]);
+  for (const text of ['0', '01', '', 'x', '1x', 'x1', '-1', '1.5', '1e3', '1234567890123456', '1 '])
+    expect(() => idOf(text)).toThrow('This page does not exist');
+});
+
+test('a password fits its own hash, and nothing fits an account without one', async () => {
+  const hash = await hashPassword('a long enough one');
+  expect(await passwordFits(hash, 'a long enough one')).toBe(true);
+  expect(await passwordFits(hash, 'another long one')).toBe(false);
+  expect(await passwordFits(null, 'no account has this password')).toBe(false);
 });
 
 test('a request that another site made a browser send is refused', async () => {
@@ -197,8 +339,22 @@ test('the first account can be made once, on an installation without one', async
       .send({ ...account, password: 'short' })
       .expect(400);
     expect(short.body.problems).toMatchObject([{ path: 'password', message: 'A password has at least 10 characters' }]);
-    const made = await request(empty.app).post('/api/accounts/first').set('x-zest-bell', '1').send(account).expect(201);
-    expect(made.body).toMatchObject({ account: { name: 'Cy Holm' }, needsFirstAccount: false });
+    const first = (more: object) =>
+      request(empty.app)
+        .post('/api/accounts/first')
+        .set('x-zest-bell', '1')
+        .send({ ...account, ...more });
+    expect((await first({ name: '  ' }).expect(400)).body.problems).toMatchObject([{ path: 'name' }]);
+    expect((await first({ email: 'cy' }).expect(400)).body.problems).toMatchObject([{ path: 'email' }]);
+    const made = await request(empty.app)
+      .post('/api/accounts/first')
+      .set('x-zest-bell', '1')
+      .send({ ...account, email: 'Cy@Saltmarsh.example' })
+      .expect(201);
+    expect(made.body).toMatchObject({
+      account: { name: 'Cy Holm', email: 'cy@saltmarsh.example' },
+      needsFirstAccount: false,
+    });
   } finally {
     await empty.close();
     rmSync(folder, { recursive: true, force: true });

@@ -40,7 +40,8 @@ export const RuleVersionRow = defineEntity({
     id: p.integer().primary(),
     rule: p.integer(),
     version: p.integer(),
-    status: oneOf(RULE_STATUSES),
+    // Each version says its own; the table has this for rows of before there was the column.
+    status: oneOf(RULE_STATUSES).default('draft'),
     document: p.json<object>(),
     savedAt: instantColumn(),
     savedBy: p.integer().nullable(),
