@@ -44,8 +44,13 @@ export const clockWords = (hhmm: string): string =>
 /** "1 day", "3 days" */
 export const plural = (n: number, one: string, many = `${one}s`): string => `${numberWords(n)} ${n === 1 ? one : many}`;
 
-/** At most two decimals, without trailing zeros; for display only (engine M1). */
-export const numberWords = (n: number): string => String(Math.round(n * 100) / 100);
+const grouped = new Intl.NumberFormat('en-US');
+
+/** "2,000", "0.5": at most two decimals, without trailing zeros; for display only (engine M1). */
+export function numberWords(n: number): string {
+  const shown = rounded(n, 2);
+  return Math.abs(shown) < 1000 ? String(shown) : grouped.format(shown);
+}
 
 /** At most one decimal, without trailing zeros. */
 export const oneDecimal = (n: number): string => String(rounded(n, 1));

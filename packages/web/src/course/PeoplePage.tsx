@@ -2,7 +2,7 @@
 import { useDeferredValue, useMemo, useRef, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { dayWords, fullName, plural, type Person, type PersonEdit } from '@zest-bell/core';
+import { dayWords, fullName, plural, type Person, type PersonEdit, numberWords } from '@zest-bell/core';
 import { studentPath, useHere, type Here } from '../app/here.ts';
 import { Button } from '../ui/Button.tsx';
 import { Chip } from '../ui/Chip.tsx';
@@ -105,7 +105,7 @@ export function PeoplePage() {
           className="field w-72"
         />
         <p role="status" className="text-[14px] text-ink-2">
-          {people.length} of {plural(here.course.people.length, 'person', 'people')}
+          {numberWords(people.length)} of {plural(here.course.people.length, 'person', 'people')}
         </p>
         {inactive > 0 && (
           <label className="flex items-center gap-2 text-[14px]">

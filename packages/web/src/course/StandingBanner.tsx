@@ -3,7 +3,7 @@ import { useState, type ReactNode } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import { toast } from 'sonner';
-import { listWords, plural, type SetupStep } from '@zest-bell/core';
+import { listWords, plural, type SetupStep, numberWords } from '@zest-bell/core';
 import type { Here } from '../app/here.ts';
 import { api } from '../app/api.ts';
 import { refreshAll, useStanding } from '../app/queries.ts';
@@ -112,7 +112,7 @@ function Sending(props: { readonly here: Here; readonly done: number; readonly t
     <div role="status" className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-line bg-sheet px-5 py-2">
       <label className="flex min-w-0 flex-1 basis-60 items-center gap-3 text-[14.5px]">
         <span className="whitespace-nowrap">
-          Sending: <span className="font-num">{`${done} of ${total}`}</span>
+          Sending: <span className="font-num">{`${numberWords(done)} of ${numberWords(total)}`}</span>
         </span>
         <progress
           className="h-2 min-w-0 flex-1 appearance-none overflow-hidden rounded-full [&::-moz-progress-bar]:bg-pine [&::-webkit-progress-bar]:bg-fog [&::-webkit-progress-value]:bg-pine"

@@ -16,6 +16,7 @@ import {
   type HindsightAnswer,
   type HindsightCell,
   type Proportion,
+  numberWords,
 } from '@zest-bell/core';
 import { nameOf, studentPath, useHere, type Here } from '../app/here.ts';
 import { useRules } from '../app/queries.ts';
@@ -147,7 +148,7 @@ const CELLS: readonly (readonly [HindsightCell, string, string])[] = [
 const shareWords = (share: Proportion | null, none: string): string =>
   share === null
     ? none
-    : `${share.count} of ${share.of}, ${percentWords((100 * share.count) / share.of)} (${percentWords(100 * share.low)} to ${percentWords(100 * share.high)})`;
+    : `${numberWords(share.count)} of ${numberWords(share.of)}, ${percentWords((100 * share.count) / share.of)} (${percentWords(100 * share.low)} to ${percentWords(100 * share.high)})`;
 
 function Result(props: {
   readonly here: Here;
@@ -173,7 +174,7 @@ function Result(props: {
               onClick={() => onCell(c)}
               className="rounded-xl border border-line px-4 py-2.5 text-left hover:border-ink aria-pressed:border-ink aria-pressed:bg-zest-area"
             >
-              <span className="block font-num text-[24px] font-bold">{h.counts[c]}</span>
+              <span className="block font-num text-[24px] font-bold">{numberWords(h.counts[c])}</span>
               <span className="block text-[14.5px] font-semibold">{name}</span>
               <span className="block text-[13px] text-ink-2">{words}</span>
             </button>
@@ -205,7 +206,7 @@ function Result(props: {
       </section>
       <section aria-label={title} className="rounded-[16px] border border-line bg-sheet px-5 py-4">
         <h2 className="text-[17px] font-bold">
-          {title} <span className="font-num text-[15px] text-ink-3">{students.length}</span>
+          {title} <span className="font-num text-[15px] text-ink-3">{numberWords(students.length)}</span>
         </h2>
         <p className="text-[14px] text-ink-2">Students: {meaning}.</p>
         <ul className="mt-2 max-h-72 overflow-auto">

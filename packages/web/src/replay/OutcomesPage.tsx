@@ -15,6 +15,7 @@ import {
   type CameOfItAnswer,
   type NamedTrial,
   type WithheldReason,
+  numberWords,
 } from '@zest-bell/core';
 import { api } from '../app/api.ts';
 import { useHere, type Here } from '../app/here.ts';
@@ -262,7 +263,7 @@ function Row(props: {
       <th scope="row" className="max-w-72 truncate py-1.5 pr-4 text-left font-semibold" title={name}>
         {name}
       </th>
-      <td className="py-1.5 pr-4 text-right font-num">{sent}</td>
+      <td className="py-1.5 pr-4 text-right font-num">{numberWords(sent)}</td>
       <td className="py-1.5 pr-4 whitespace-nowrap">
         {returns ? (
           <ShareBar share={returns} figures />

@@ -1,4 +1,4 @@
-import { dateWords, oneDecimal, plural, type Replayed } from '@zest-bell/core';
+import { dateWords, oneDecimal, plural, type Replayed, numberWords } from '@zest-bell/core';
 import { nameOf, type Here } from '../app/here.ts';
 import { PlainTable } from '../ui/PlainTable.tsx';
 
@@ -6,7 +6,7 @@ import { PlainTable } from '../ui/PlainTable.tsx';
 export function totalsOf(here: Here, seen: Replayed): [term: string, words: string][] {
   return [
     ['Nudges', plural(seen.nudges + seen.held, 'nudge')],
-    ['Students reached', `${seen.reached} of ${plural(seen.audience, 'student')}`],
+    ['Students reached', `${numberWords(seen.reached)} of ${plural(seen.audience, 'student')}`],
     ['Held back by limits', plural(seen.heldBack, 'time')],
     ['Waiting for you', plural(seen.held, 'nudge')],
     ['Busiest day', seen.busiest ? `${dateWords(seen.busiest.day)}: ${plural(seen.busiest.nudges, 'nudge')}` : 'none'],

@@ -1,5 +1,5 @@
 /** Before much of a class is written to: the number, and a yes. */
-import { isActiveStudent, plural } from '@zest-bell/core';
+import { isActiveStudent, plural, numberWords } from '@zest-bell/core';
 import type { Here } from '../app/here.ts';
 import { Check } from '../ui/fields.tsx';
 
@@ -20,8 +20,8 @@ export function AskMany(props: {
     <div role="alert" className="border-t border-line bg-tangerine-soft px-6 py-3">
       <p className="text-[14.5px]">
         <span aria-hidden>▲ </span>
-        That is <strong>{`${heard} of ${klass} students`}</strong>, {share}% of the class. Zest Bell asks you above{' '}
-        {Math.round(here.answer.guards.askAbove * 100)}%. The list shows their names.
+        That is <strong>{`${numberWords(heard)} of ${plural(klass, 'student')}`}</strong>, {share}% of the class. Zest
+        Bell asks you above {Math.round(here.answer.guards.askAbove * 100)}%. The list shows their names.
       </p>
       <Check label={<strong>Allow nudges about {plural(heard, 'student')}</strong>} checked={yes} onChange={onYes} />
     </div>

@@ -1,4 +1,5 @@
 import type { ReactNode } from 'react';
+import { numberWords } from '@zest-bell/core';
 import { Link } from 'react-router';
 
 /** A part of the morning desk. `count` says how many lines it has, where that is worth knowing at a glance. */
@@ -12,7 +13,9 @@ export function Card(props: {
     <section aria-label={props.title} className="self-start rounded-[16px] border border-line bg-sheet px-5 py-4">
       <h2 className="text-[18px] font-bold">
         {props.title}
-        {props.count !== undefined && <span className="ml-2 font-num text-[15px] text-ink-3">{props.count}</span>}
+        {props.count !== undefined && (
+          <span className="ml-2 font-num text-[15px] text-ink-3">{numberWords(props.count)}</span>
+        )}
       </h2>
       {props.note && <p className="text-[14px] text-ink-2">{props.note}</p>}
       {props.children}

@@ -1,5 +1,5 @@
 /** What a fair trial says so far, in words that claim no more than it shows. */
-import { FEWEST, plural, type TrialPair, type TrialView } from '@zest-bell/core';
+import { FEWEST, plural, type TrialPair, type TrialView, numberWords } from '@zest-bell/core';
 
 const points = (share: number): string => plural(Math.round(Math.abs(share) * 100), 'point');
 
@@ -23,5 +23,5 @@ export function standingWords(trial: Pick<TrialView, 'texts' | 'open' | 'needed'
   const open = trial.open.reduce((a, b) => a + b, 0);
   const needed = trial.needed * trial.texts.length;
   const waiting = open > 0 ? ` ${plural(open, 'student')} may still come back.` : '';
-  return `${counted} of ${plural(needed, 'student')} counted.${waiting}`;
+  return `${numberWords(counted)} of ${plural(needed, 'student')} counted.${waiting}`;
 }

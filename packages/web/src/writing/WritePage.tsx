@@ -1,6 +1,6 @@
 /** A message by hand to students who were chosen elsewhere. */
 import { useNavigate, useSearchParams } from 'react-router';
-import { DAY, plural } from '@zest-bell/core';
+import { DAY, plural, numberWords } from '@zest-bell/core';
 import { nameOf, studentPath, useHere, type Here } from '../app/here.ts';
 import { Empty } from '../ui/States.tsx';
 import { useLookoutLog } from '../lookout/useLookout.ts';
@@ -52,7 +52,7 @@ function HeardLately({ here, students }: { readonly here: Here; readonly student
   return (
     <details className="rounded-xl bg-sheet px-4 py-2 text-[14.5px]">
       <summary className="font-semibold">
-        {lately.length} of {plural(students.length, 'student')} got a message from you this week
+        {numberWords(lately.length)} of {plural(students.length, 'student')} got a message from you this week
       </summary>
       <ul className="mt-1 max-h-40 overflow-auto">
         {lately.map(({ student, last }) => (

@@ -9,6 +9,7 @@ import {
   type Leaf,
   type Reach,
   type Rule,
+  numberWords,
 } from '@zest-bell/core';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useWordings } from '../../app/queries.ts';
@@ -192,7 +193,7 @@ function Bars({ label, dots }: { readonly label: string; readonly dots: Reach['d
                 style={{ width: `${(100 * r.n) / Math.max(1, dots.length)}%` }}
               />
             </dd>
-            <dd className="font-num">{r.n}</dd>
+            <dd className="font-num">{numberWords(r.n)}</dd>
           </div>
         ))}
       </dl>
