@@ -21,6 +21,9 @@ import {
 
 const KIND_BITS = 4;
 
+/** Filled again and again, so that what is handed out is no longer than it need be. */
+const found: Instant[] = [];
+
 /** One person's events, ordered by instant; equal instants in order of arrival. */
 export class PersonLog {
   times = new Float64Array(0);
@@ -96,19 +99,19 @@ export class PersonLog {
 
   /** The instants of all events of the kinds in `mask`, in one item if `item` ≥ 0, in order. */
   instants(mask: number, item = -1): number[] {
-    const out: number[] = [];
     const { times, codes, length } = this;
+    let n = 0;
     if (item < 0) {
-      for (let i = 0; i < length; i++) if (((1 << (codes[i]! & 15)) & mask) !== 0) out.push(times[i]!);
-      return out;
+      for (let i = 0; i < length; i++) if (((1 << (codes[i]! & 15)) & mask) !== 0) found[n++] = times[i]!;
+      return found.slice(0, n);
     }
     const { starts, order } = this.itemIndex();
     const end = starts[item + 2] ?? 0;
     for (let k = starts[item + 1] ?? end; k < end; k++) {
       const i = order[k]!;
-      if (((1 << (codes[i]! & 15)) & mask) !== 0) out.push(times[i]!);
+      if (((1 << (codes[i]! & 15)) & mask) !== 0) found[n++] = times[i]!;
     }
-    return out;
+    return found.slice(0, n);
   }
 
   /** The first such instant, with −1 of those without an item; or Infinity. */
@@ -119,9 +122,9 @@ export class PersonLog {
   /** The first instants of many items at once, each of the one kind that stands beside it; or Infinity. */
   firsts(items: Int32Array, kinds: Uint8Array): number[] {
     const { firsts } = this.itemIndex();
-    const found = new Array<number>(items.length);
-    for (let i = 0; i < items.length; i++) found[i] = firsts[kinds[i]! | ((items[i]! + 1) << KIND_BITS)] ?? Infinity;
-    return found;
+    const all = new Array<number>(items.length);
+    for (let i = 0; i < items.length; i++) all[i] = firsts[kinds[i]! | ((items[i]! + 1) << KIND_BITS)] ?? Infinity;
+    return all;
   }
 
   /** The latest instant ≤ t of an event of the kinds in `mask`, of any item; or null. */

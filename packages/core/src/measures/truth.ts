@@ -104,16 +104,22 @@ function countdownOn({ from, due }: Countdown, limit: number, wanted: number): S
   while (leftSide(due, reached, limit) === MORE) reached++;
   const under = leftSide(due, reached, limit) === EQUAL ? reached + 1 : reached;
   let n = 0;
-  const add = (start: Instant, end: Instant) => {
-    if (start >= end) return;
-    if (n > 0 && edges[n - 1] === start) n--;
-    else edges[n++] = start;
-    edges[n++] = end;
-  };
-  if (wanted & MORE) add(from, reached);
-  if (wanted & EQUAL) add(Math.max(from, reached), under);
-  if (wanted & LESS) add(Math.max(from, under), Infinity);
+  if (wanted & MORE) n = joinedTo(n, from, reached);
+  if (wanted & EQUAL) n = joinedTo(n, Math.max(from, reached), under);
+  if (wanted & LESS) n = joinedTo(n, Math.max(from, under), Infinity);
   return n === 0 ? NEVER : edges.slice(0, n);
+}
+
+/** Adds a stretch behind the `n` edges there are, or to the last one where they touch. Gives the number of edges. */
+function joinedTo(n: number, start: Instant, end: Instant): number {
+  if (start >= end) return n;
+  if (n > 0 && edges[n - 1] === start) {
+    edges[n - 1] = end;
+    return n;
+  }
+  edges[n] = start;
+  edges[n + 1] = end;
+  return n + 2;
 }
 
 const leftSide = (due: Instant, t: Instant, limit: number): number => sideOf(round9((due - t) / HOUR), limit);
