@@ -56,6 +56,37 @@ describe('a student falls through', () => {
     expect(limit('2026-09-07T09:30', { repeat: { gap: { days: 30 } } })).toBeNull();
   });
 
+  test('with the latest nudge that counts, whatever the order of the log', () => {
+    const more = { repeat: { perSpell: 2 } };
+    const log = [nudge('2026-09-07T09:30'), nudge('2026-09-06T18:00'), nudge('2026-09-12T09:30', { state: 'failed' })];
+    expect(fallen(more, away, log)).toMatchObject({ reason: 'limit', lastNudge: at('2026-09-07T09:30') });
+    expect(fallen(more, away, log.toReversed())).toMatchObject({ lastNudge: at('2026-09-07T09:30'), rounds: 14 });
+  });
+
+  test('by a rule of which one step alone writes to them', () => {
+    const mixed = [
+      { deliver: 'send', to: ['address:a@b.example'], wording: 'w' },
+      { after: { days: 30 }, deliver: 'send', to: ['student'], wording: 'w' },
+    ];
+    const bounced = new Map([['p1', at('2026-09-08T10:00')]]);
+    expect(fallen({ steps: mixed }, away, [], { bounced })).toMatchObject({ reason: 'bounced' });
+  });
+
+  test('who is not in the audience falls through nothing, nor does who does not match', () => {
+    const noMail = (id: string, more: object = {}) => person(id, { email: null, ...more });
+    expect(
+      fallen({ audience: { roles: ['student'], except: ['p1'] } }, { ...away, people: [noMail('p1')] }),
+    ).toBeNull();
+    expect(fallen({}, { events: [['p1', 'visit', '2026-09-20T14:03']], people: [noMail('p1')] })).toBeNull();
+  });
+
+  test('by a rule for new spells only, whose spell began before', () => {
+    const from = (spellsFrom: string) => fallen({ spellsFrom });
+    expect(from('2026-09-07T00:00:00-04:00')).toMatchObject({ reason: 'oldSpell', since: at('2026-09-06T14:03') });
+    // A spell that begins just then is a new one.
+    expect(from('2026-09-06T14:03:00-04:00')).toBeNull();
+  });
+
   test('with the step that is due for them, and not by a rule that only tells others', () => {
     const steps = [0, 2].map((days) => ({ after: { days }, deliver: 'send', to: ['student'], wording: `w${days}` }));
     const sent = [nudge('2026-09-06T14:30'), nudge('2026-09-07T09:30', { step: 1 })];

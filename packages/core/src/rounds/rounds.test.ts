@@ -143,6 +143,22 @@ describe('limits', () => {
     expect(one(gapOnly, new NudgeLog([past('2026-09-02T09:30')])).reason).toBe('gap');
   });
 
+  test('[R6] limits of a term and gaps count this rule’s own nudges that count, up to this very round', () => {
+    const noise = [
+      past('2026-09-02T09:30', { rule: 'other' }),
+      past('2026-09-03T09:30', { state: 'failed' }),
+      past('2026-09-20T09:31'),
+    ];
+    for (const repeat of [{ perTerm: 1 }, { gap: { days: 60 } }]) {
+      const rule = ruleOf({ repeat });
+      expect(one(rule, new NudgeLog(noise)).outcome).toBe('sent');
+      expect(one(rule, new NudgeLog([...noise, past('2026-09-03T09:30')])).outcome).toBe('withheld');
+      // Another look at the very same instant, as when a rule is rung by hand.
+      expect(one(rule, new NudgeLog([past('2026-09-20T09:30')])).outcome).toBe('withheld');
+    }
+    expect(one(ruleOf({ repeat: { perTerm: 2 } }), new NudgeLog([past('2026-09-03T09:30')])).outcome).toBe('sent');
+  });
+
   test('[R6][T5] a gap of n days ends exactly n days later', () => {
     const rule = ruleOf({ repeat: { gap: { days: 7 } } });
     expect(one(rule, new NudgeLog([past('2026-09-13T09:31')])).reason).toBe('gap');
@@ -165,6 +181,17 @@ describe('limits', () => {
     const sent = past('2026-09-07T09:30', { when: ruleOf().when });
     expect(one(edited, new NudgeLog([sent])).reason).toBe('perSpell');
     expect(one(edited, new NudgeLog([past('2026-09-07T09:30')])).outcome).toBe('sent');
+  });
+
+  test('[R3] a nudge at the very instant at which the condition that sent it began to hold is in the spell, an earlier one is not', () => {
+    const edited = ruleOf({ when: { measure: 'daysSinceVisit', is: '>=', value: 10 } });
+    const sentAt = (round: number) =>
+      one(edited, new NudgeLog([{ ...past('2026-09-07T09:30', { when: ruleOf().when }), round }])).outcome;
+    // Away since Sep 1, 14:03: five days are over on Sep 6 at that time.
+    const began = at('2026-09-06T14:03');
+    expect([sentAt(began), sentAt(began - 1)]).toEqual(['withheld', 'sent']);
+    const never = { ...past('2026-09-07T09:30'), when: { measure: 'missing', is: '>=', value: 9 } as const };
+    expect(one(edited, new NudgeLog([never])).outcome).toBe('sent');
   });
 
   test('[R6] a student who paused hears only essential rules', () => {
@@ -195,6 +222,11 @@ describe('limits', () => {
     expect(
       decide([{ ...second, essential: true }], facts, new NudgeLog([past('2026-09-18T09:30')]), now)[0]!.outcome,
     ).toBe('sent');
+    // What another look decides later does not count yet.
+    const later = new NudgeLog([past('2026-09-20T09:31', { rule: 'other' })]);
+    expect(decide([ruleOf()], facts, later, now)[0]!.outcome).toBe('sent');
+    const third = new NudgeLog([past('2026-09-18T09:30', { rule: 'other', toStudent: false })]);
+    expect(decide([ruleOf()], facts, third, now)[0]!.outcome).toBe('sent');
     const byHand = new NudgeLog([past('2026-09-06T09:31', { rule: null })]);
     expect(decide([second], facts, byHand, now)[0]!.reason).toBe('budget');
   });
@@ -252,6 +284,9 @@ describe('limits', () => {
       one(rule, new NudgeLog([past('2026-09-07T09:30')], [{ student: 'p1', at: at(reply) }]));
     expect(after('2026-09-08T10:00')).toMatchObject({ outcome: 'held', sendAt: null, step: 1 });
     expect(after('2026-09-06T14:02')).toMatchObject({ outcome: 'sent', step: 1 });
+    // The first step does not wait for what was said before it.
+    const first = one(rule, new NudgeLog([], [{ student: 'p1', at: at('2026-09-08T10:00') }]));
+    expect(first).toMatchObject({ outcome: 'sent', step: 0 });
   });
 
   test('[R8] whole quiet days are waited out, and after the course nothing goes', () => {
