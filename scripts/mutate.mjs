@@ -14,8 +14,8 @@ const FOLDERS = {
   'core/rounds': core,
   'core/nudges': core,
   'core/outcomes': core,
-  'server/outbox': { found: 75, tests: server('outbox', 'replies', 'pauses') },
-  'server/rounds': { found: 75, tests: server('rounds', 'places/rules', 'places/today') },
+  'server/outbox': { found: 75, tests: server('outbox') },
+  'server/rounds': { found: 75, tests: server('rounds', 'outbox/isolation.test.ts') },
   'server/rules': { found: 75, tests: server('rules', 'rounds', 'places/rules') },
   'server/accounts': { found: 75, tests: server('accounts') },
 };
