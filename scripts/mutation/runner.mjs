@@ -1,7 +1,7 @@
 // Runs tests for StrykerJS in its own process, again and again: each test file is bundled once and evaluated anew for each fault, with
 // Jest's own `describe`, `test` and `expect`. Starting Jest for each fault instead takes about a second each time, a hundred times what
 // most tests of the core take.
-import { readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, readdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
 import { join, relative } from 'node:path';
 import process from 'node:process';
 import { pathToFileURL } from 'node:url';
@@ -60,6 +60,22 @@ const ownPlace = {
   },
 };
 
+async function bundled(file, bundle) {
+  const built = await build({
+    entryPoints: [file],
+    bundle: true,
+    write: false,
+    platform: 'node',
+    format: 'esm',
+    target: 'node20',
+    conditions: ['zest-source'],
+    logLevel: 'silent',
+    plugins: [testGlobals, packagesStayOutside, ownPlace],
+  });
+  writeFileSync(`${bundle}.${process.pid}`, built.outputFiles[0].text);
+  renameSync(`${bundle}.${process.pid}`, bundle);
+}
+
 class InProcessRunner {
   static inject = ['options'];
   #options;
@@ -87,19 +103,9 @@ class InProcessRunner {
     );
     this.#files = await Promise.all(
       [...new Set(files)].map(async (file) => {
-        const bundle = file.replace(/\.test\.ts$/, `.${process.pid}.bundle.mjs`);
-        const built = await build({
-          entryPoints: [file],
-          bundle: true,
-          write: false,
-          platform: 'node',
-          format: 'esm',
-          target: 'node20',
-          conditions: ['zest-source'],
-          logLevel: 'silent',
-          plugins: [testGlobals, packagesStayOutside, ownPlace],
-        });
-        writeFileSync(bundle, built.outputFiles[0].text);
+        const bundle = file.replace(/\.test\.ts$/, '.bundle.mjs');
+        // All processes read the same sources: the first bundles them for the others.
+        if (!existsSync(bundle)) await bundled(file, bundle);
         return { file, bundle };
       }),
     );
@@ -124,10 +130,6 @@ class InProcessRunner {
     } finally {
       namespace.activeMutant = undefined;
     }
-  }
-
-  async dispose() {
-    for (const { bundle } of this.#files) rmSync(bundle, { force: true });
   }
 
   async #run(wanted, all, activate = () => undefined) {
