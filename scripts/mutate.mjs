@@ -36,8 +36,7 @@ for (const [name, { found, tests }] of wanted) {
       testRunner: 'in-process',
       plugins: [join(root, 'scripts/mutation/runner.mjs')],
       testPlaces: tests,
-      // Migrations are TypeScript that the server's tests load by themselves.
-      testRunnerNodeArgs: project === 'server' ? ['--import', 'tsx', '--max-old-space-size=6000'] : [],
+      testRunnerNodeArgs: ['--max-old-space-size=6000'],
       // A module that is evaluated anew for each fault stays in memory until its process ends.
       maxTestRunnerReuse: project === 'server' ? 60 : 100,
       mutate: [`packages/${project}/src/${folder}/**/*.ts`, '!**/*.test.ts'],

@@ -2,6 +2,7 @@
 // Jest's own `describe`, `test` and `expect`. Starting Jest for each fault instead takes about a second each time, a hundred times what
 // most tests of the core take.
 import { existsSync, readdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
+import { register } from 'node:module';
 import { join, relative } from 'node:path';
 import process from 'node:process';
 import { pathToFileURL } from 'node:url';
@@ -93,6 +94,8 @@ class InProcessRunner {
 
   async init() {
     process.env.NODE_ENV = 'test';
+    // Migrations are TypeScript that the server's tests load by themselves.
+    register('./typescript.mjs', import.meta.url);
     const root = process.cwd();
     const files = this.#options.testPlaces.flatMap((place) =>
       place.endsWith('.test.ts')
