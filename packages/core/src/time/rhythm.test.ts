@@ -177,3 +177,67 @@ describe('a rhythm in a course', () => {
     expect(rhythmSchema.safeParse({ start: '2026-02-31T09:30', rrule: 'FREQ=DAILY' }).success).toBe(false);
   });
 });
+
+describe('[R1] at the edges of a run', () => {
+  const fall = courseCalendar({ timeZone: 'America/New_York', start: '2026-10-30', end: '2026-11-03', breaks: [] });
+  const spring = courseCalendar({ timeZone: 'America/New_York', start: '2027-03-12', end: '2027-03-16', breaks: [] });
+  const local = (t: number) => new Date(fall.zone.toWall(t)).toISOString().slice(5, 16);
+  const looks = (calendar: typeof fall, start: string, rrule: string, until?: string) =>
+    roundInstants({ start, rrule, until, skipBreaks: false }, calendar).map(local);
+
+  // In New York clocks go back on 2026-11-01 and forward on 2027-03-14 (IANA time zone database).
+  test('hours that are named are read off the clock, before and after it changes', () => {
+    expect(looks(fall, '2026-10-30T00:00', 'FREQ=HOURLY;BYHOUR=9')).toEqual(
+      ['10-30', '10-31', '11-01', '11-02', '11-03'].map((d) => `${d}T09:00`),
+    );
+    expect(looks(spring, '2027-03-12T00:00', 'FREQ=HOURLY;BYHOUR=9,21')).toEqual(
+      ['03-12', '03-13', '03-14', '03-15', '03-16'].flatMap((d) => [`${d}T09:00`, `${d}T21:00`]),
+    );
+    expect(looks(fall, '2026-10-30T00:30', 'FREQ=HOURLY;BYDAY=SU;BYHOUR=0,1,2,3')).toEqual([
+      '11-01T00:30',
+      '11-01T01:30',
+      // The hour that comes twice.
+      '11-01T01:30',
+      '11-01T02:30',
+      '11-01T03:30',
+    ]);
+  });
+
+  test('steps of hours are exact across a change, from the first look on', () => {
+    const steps = roundInstants(
+      { start: '2026-10-31T20:00', rrule: 'FREQ=HOURLY;INTERVAL=5', skipBreaks: false },
+      fall,
+    );
+    expect(steps.slice(0, 4).map(local)).toEqual(['10-31T20:00', '11-01T01:00', '11-01T05:00', '11-01T10:00']);
+    for (let i = 1; i < steps.length; i++) expect(steps[i]! - steps[i - 1]!).toBe(5 * 3_600_000);
+    // Begun before the course, the steps keep their place.
+    const earlier = roundInstants(
+      { start: '2026-10-28T01:00', rrule: 'FREQ=HOURLY;INTERVAL=7', skipBreaks: false },
+      fall,
+    );
+    expect(local(earlier[0]!)).toBe('10-30T02:00');
+    expect(
+      earlier.every((t) => (t - fall.zone.toInstant(Date.parse('2026-10-28T01:00Z'))) % (7 * 3_600_000) === 0),
+    ).toBe(true);
+  });
+
+  test('the first and last minute of the course belong to it, and of a last day of its own too', () => {
+    const midnight = looks(fall, '2026-10-29T00:00', 'FREQ=DAILY');
+    expect([midnight[0], midnight.at(-1), midnight.length]).toEqual(['10-30T00:00', '11-03T00:00', 5]);
+    expect(looks(fall, '2026-10-29T23:59', 'FREQ=DAILY').at(-1)).toBe('11-03T23:59');
+    expect(looks(fall, '2026-10-29T23:59', 'FREQ=DAILY', '2026-11-01').at(-1)).toBe('11-01T23:59');
+    expect(looks(fall, '2026-10-29T00:00', 'FREQ=DAILY', '2026-11-01').at(-1)).toBe('11-01T00:00');
+    expect(looks(fall, '2026-11-05T09:00', 'FREQ=DAILY')).toEqual([]);
+    expect(looks(fall, '2026-10-29T09:00', 'FREQ=DAILY', '2026-10-29')).toEqual([]);
+  });
+
+  test('a rule may be as long as every part with every value, and no longer', () => {
+    const rule = (length: number) => `FREQ=DAILY;BYHOUR=9${',9'.repeat((length - 19) / 2)}`.padEnd(length, ';');
+    expect(rruleProblem(rule(601))).toBe('This recurrence rule is too long');
+    expect(rruleProblem(rule(599))).not.toBe('This recurrence rule is too long');
+    expect(rruleProblem('x'.repeat(600))).toBe('A recurrence rule begins with FREQ=');
+    expect(rruleProblem('FREQ=DAILY;BYMINUTE=30')).toBeNull();
+    expect(rruleProblem('FREQ=DAILY;BYMINUTE=0,30')).toBe('A rule looks at most every hour');
+    expect(rruleProblem('RRULE:FREQ=DAILY')).not.toBeNull();
+  });
+});
