@@ -351,3 +351,46 @@ describe('rhythms', () => {
     expect(broken.error!.issues).toMatchObject([{ path: ['rrule'], message: '“NEVER” is no frequency' }]);
   });
 });
+
+describe('days written one after the other', () => {
+  test('are the n-th course days up to an instant, from the place that was asked for', () => {
+    const calendar = courseCalendar({
+      timeZone: NEW_YORK,
+      start: '2026-08-31',
+      end: '2026-12-18',
+      breaks: [
+        { from: '2026-10-10', to: '2026-10-14' },
+        { from: '2026-10-31', to: '2026-11-02' },
+      ],
+    });
+    const from = fc.integer({ min: calendar.start / MINUTE, max: calendar.end / MINUTE }).map((m) => m * MINUTE);
+    fc.assert(
+      fc.property(
+        from,
+        fc.integer({ min: -2, max: 40 }),
+        fc.integer({ min: -2, max: 2 }),
+        fc.nat(5),
+        (x, days, ms, place) => {
+          const until = calendar.addCourseDays(x, Math.max(0, days)) + ms;
+          const wanted: number[] = [];
+          for (let n = 1; calendar.addCourseDays(x, n) < until; n++) wanted.push(calendar.addCourseDays(x, n));
+          const before = Array.from({ length: place }, (_, i) => -i);
+          const into = [...before];
+          expect(calendar.courseDaysInto(into, place, x, until)).toBe(place + wanted.length);
+          expect(into).toEqual([...before, ...wanted]);
+        },
+      ),
+      runs(100, 1000),
+    );
+  });
+});
+
+test('what is nowhere or everywhere meets and joins as it should', () => {
+  const some = [1, 3, 5, 8];
+  expect([intersection(NEVER, some), intersection(some, NEVER)]).toEqual([[], []]);
+  expect([intersection(ALWAYS, some), intersection(some, ALWAYS)]).toEqual([some, some]);
+  expect([union(NEVER, some), union(some, NEVER)]).toEqual([some, some]);
+  expect(union([1, 2, 3, 4], [2, 3])).toEqual([1, 4]);
+  expect(union([1, 9], [2, 3, 4, 5])).toEqual([1, 9]);
+  expect(intersection([1, 3], [3, 5])).toEqual([]);
+});

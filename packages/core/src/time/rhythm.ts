@@ -99,9 +99,9 @@ function layOut(rhythm: Rhythm, calendar: CourseCalendar): Instant[] {
   const highest = calendar.end - 1;
   const found = /FREQ=HOURLY/i.test(rhythm.rrule)
     ? hourly(rhythm.rrule, zone.toInstant(startWall), lowest, highest, calendar)
-    : walk(rhythm.rrule, startWall, zone.toWall(lowest) - 2 * DAY, zone.toWall(highest) + 2 * DAY)
-        .filter((wall) => wall >= startWall && wall <= lastWall)
-        .map((wall) => zone.toInstant(wall));
+    : walk(rhythm.rrule, startWall, zone.toWall(lowest) - 2 * DAY, zone.toWall(highest) + 2 * DAY).map((wall) =>
+        zone.toInstant(wall),
+      );
   const unique = [...new Set(found)].sort((a, b) => a - b);
   return unique.filter(
     (t) =>

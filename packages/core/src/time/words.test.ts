@@ -48,6 +48,14 @@ describe('numbers, spans and lists in words', () => {
 
   test('[M1] at most two decimals are shown', () => {
     expect([66.666, 65.005, 70, 0.1].map(numberWords)).toEqual(['66.67', '65.01', '70', '0.1']);
+    expect([999.99, 999.996, 1000, 2000.456, 1234567].map(numberWords)).toEqual([
+      '999.99',
+      '1,000',
+      '1,000',
+      '2,000.46',
+      '1,234,567',
+    ]);
+    expect([-999, -1000, 0, -0.001].map(numberWords)).toEqual(['-999', '-1,000', '0', '0']);
   });
 
   test('a span is days and hours, and none is at once', () => {
