@@ -131,7 +131,8 @@ async function benchCore(): Promise<void> {
   const late = await often(course.calendar.start + 100 * DAY);
   const rounds = roundInstants(rules[0]!.rhythm, course.calendar);
   const cells = rounds.length * rules.length * course.people.length;
-  const coldSweep = await time(() => sweep(new HistoryFacts(course, history), rules, rounds), 5);
+  // The first few runs are those of code that is not warm yet.
+  const coldSweep = await time(() => sweep(new HistoryFacts(course, history), rules, rounds), 15);
   const keptSweep = await time(() => sweep(facts, rules, rounds), 5);
   // A replay keeps every decision; on the small data set alone, so that the bench stays short.
   const term = size === SMALL ? await time(() => replay(rules, new HistoryFacts(course, history)), 3) : null;
