@@ -107,11 +107,10 @@ test('hindsight: found, missed, needlessly warned, how early, and at which numbe
   await scene.see('main', /the rule finds four of five or more, .* days early, with \d+ needlessly warned/);
   // Whom one worries about is edited where it stands.
   await scene.clickText('a course grade under', '[data-testid=filter-sentence]');
-  const field = await scene.page.waitForSelector(
-    '[aria-label=Condition] input[inputmode], [aria-label=Condition] input',
-  );
-  await field!.click({ count: 3 });
-  await field!.type('50');
+  const number = '[aria-label=Condition] input[inputmode], [aria-label=Condition] input';
+  // The popover may be drawn anew while the answer comes.
+  await scene.page.locator(number).click({ count: 3 });
+  await (await scene.page.waitForSelector(number))!.type('50');
   await scene.press('Escape');
   await scene.see('[data-testid=filter-sentence]', /under 50%/);
   await scene.see('[data-testid=shares]', /Share found: \d+ of [1-9],/);
@@ -147,9 +146,9 @@ test('a fair trial is started where its wording is written, holds the texts stil
   await scene.see(TRIAL, /20 points: needs \d+ students for each text.*28\.6% come back/);
   await scene.clickText('Start fair trial', TRIAL);
   await scene.see(TRIAL, /running interim look.*too few to tell.*The texts cannot change/);
-  const subject = await scene.page.waitForSelector(`${DIALOG} [aria-label=Subject], ${DIALOG} input[maxlength="200"]`);
-  await subject!.click({ count: 3 });
-  await subject!.type('Another subject');
+  const subject = `${DIALOG} [aria-label=Subject], ${DIALOG} input[maxlength="200"]`;
+  await scene.page.locator(subject).click({ count: 3 });
+  await (await scene.page.waitForSelector(subject))!.type('Another subject');
   await scene.clickText('Save wording', DIALOG);
   await scene.see(DIALOG, /A fair trial of these texts is running\. End it first/);
   await scene.clickText('End fair trial', TRIAL);

@@ -116,14 +116,24 @@ export class PersonLog {
 
   /** The first such instant, with −1 of those without an item; or Infinity. */
   first(mask: number, item: number): Instant {
-    return firstIn(this.itemIndex().firsts, mask, item);
+    const { firsts } = this.itemIndex();
+    let first = 0;
+    for (let kind = 0; kind < EVENT_KINDS.length; kind++) {
+      if (((1 << kind) & mask) === 0) continue;
+      const place = firsts[slotOf(kind, item)] ?? 0;
+      if (place > 0 && (first === 0 || place < first)) first = place;
+    }
+    return first === 0 ? Infinity : this.times[first - 1]!;
   }
 
   /** The first instants of many items at once, each of the one kind that stands beside it; or Infinity. */
   firsts(items: Int32Array, kinds: Uint8Array): number[] {
     const { firsts } = this.itemIndex();
     const all = new Array<number>(items.length);
-    for (let i = 0; i < items.length; i++) all[i] = firsts[kinds[i]! | ((items[i]! + 1) << KIND_BITS)] ?? Infinity;
+    for (let i = 0; i < items.length; i++) {
+      const place = firsts[slotOf(kinds[i]!, items[i]!)] ?? 0;
+      all[i] = place === 0 ? Infinity : this.times[place - 1]!;
+    }
     return all;
   }
 
@@ -166,7 +176,7 @@ export class PersonLog {
     let items = 0;
     for (let i = 0; i < length; i++) if (codes[i]! >> KIND_BITS > items) items = codes[i]! >> KIND_BITS;
     const starts = new Int32Array(items + 2);
-    const firsts = new Float64Array((items + 1) << KIND_BITS).fill(Infinity);
+    const firsts = new Int32Array((items + 1) * EVENT_KINDS.length);
     const visits = new GapList();
     const signIns = new GapList();
     const participation = new GapList();
@@ -175,7 +185,8 @@ export class PersonLog {
       const bit = 1 << (code & 15);
       starts[(code >> KIND_BITS) + 1]!++;
       const at = times[i]!;
-      if (firsts[code] === Infinity) firsts[code] = at;
+      const slot = slotOf(code & 15, (code >> KIND_BITS) - 1);
+      if (firsts[slot] === 0) firsts[slot] = i + 1;
       if ((bit & SIGN_INS) === 0) continue;
       if (at - signIns.last >= SHORTEST_DAY) signIns.list.push(signIns.last, at);
       signIns.last = at;
@@ -217,20 +228,13 @@ interface LogIndex {
   /** Events of item `k − 1` stand in `order` from `starts[k]` to `starts[k + 1]`; k is 0 for those without one. */
   readonly starts: Int32Array;
   readonly order: Int32Array;
-  /** The first instant of each code, by code; or Infinity. */
-  readonly firsts: Float64Array;
+  /** The place, counted from 1, of the first event of each kind and item, by `slotOf`; 0 for none. */
+  readonly firsts: Int32Array;
   readonly gaps: Readonly<Record<Presence, Gaps>>;
 }
 
-/** The first instant of an item's events of the kinds in `mask`. */
-function firstIn(firsts: Float64Array, mask: number, item: number): Instant {
-  let first = Infinity;
-  for (let kinds = mask; kinds !== 0; kinds &= kinds - 1) {
-    const at = firsts[(31 - Math.clz32(kinds & -kinds)) | ((item + 1) << KIND_BITS)];
-    if (at !== undefined && at < first) first = at;
-  }
-  return first;
-}
+/** Where the first event of a kind and item (−1 for none) is kept. */
+const slotOf = (kind: number, item: number): number => (item + 1) * EVENT_KINDS.length + kind;
 
 /** A grade of an item, by its key. */
 export interface StoredGrade {

@@ -2,7 +2,7 @@
  * The conditions of the sentence, nested as the tree is. Each has a grip by which it is moved, grouped, copied and removed:
  * dragged, from its menu, or by keys.
  */
-import { useEffect, useRef, useState } from 'react';
+import { useLayoutEffect, useRef, useState } from 'react';
 import {
   DndContext,
   PointerSensor,
@@ -50,9 +50,10 @@ export function Conditions(props: ConditionsProps) {
   const { when, onChange } = props;
   const frame = useRef<HTMLDivElement>(null);
   const [dragging, setDragging] = useState<Path | null>(null);
-  // After a move by keys the grip that moved keeps the focus, wherever it stands now.
+  // After a move by keys the grip that moved keeps the focus, wherever it stands now. In the very commit that moved it: a later
+  // effect could be one that an earlier drawing, such as of an answer about the reach, had still to run.
   const follow = useRef<Path | null>(null);
-  useEffect(() => {
+  useLayoutEffect(() => {
     const path = follow.current;
     follow.current = null;
     if (path) frame.current?.querySelector<HTMLElement>(`[data-grip="${path.join('.')}"]`)?.focus();
