@@ -120,8 +120,8 @@ function computed(facts: Facts, condition: Condition): Truths {
   return (person) => {
     const truths = new Array<Truth>(parts.length);
     for (let i = 0; i < parts.length; i++) truths[i] = parts[i]!(person);
-    const joined = new Joined(kind === 'all', truths);
-    return kind === 'none' ? new Not(joined) : joined;
+    const joined = kind === 'all' ? kleeneAll(truths) : kleeneAny(truths);
+    return kind === 'none' ? kleeneNot(joined) : joined;
   };
 }
 
