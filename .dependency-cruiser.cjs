@@ -44,6 +44,7 @@ const SERVER = [
   'replies',
   'pauses',
   'rounds',
+  'replays',
   'changes',
   'imports',
   'statements',

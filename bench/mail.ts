@@ -7,6 +7,7 @@ import nodemailer, { type TransportOptions } from 'nodemailer';
 import { pino } from 'pino';
 import { DAY, parseRule, type CourseParts } from '@zest-bell/core';
 import { LongWork } from '../packages/server/dist/platform/longWork.js';
+import { ReplayThread } from '../packages/server/dist/replays/replayThread.js';
 import { LiveCourses } from '../packages/server/dist/activity/live.js';
 import { insertCourse } from '../packages/server/dist/course/repository.js';
 import { Dispatcher } from '../packages/server/dist/outbox/dispatcher.js';
@@ -46,10 +47,12 @@ export async function benchMail(): Promise<void> {
   const course = { ...benchCourse(LARGE), people };
   let now = course.calendar.start + 10 * DAY;
   const mail = smtpTransport(url);
+  const longWork = new LongWork();
   const services = {
     orm,
     reading: orm,
-    longWork: new LongWork(),
+    longWork,
+    replays: new ReplayThread(longWork),
     clock: { now: () => now },
     live: new LiveCourses(),
     mail,

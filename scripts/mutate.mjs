@@ -37,6 +37,7 @@ for (const [name, { found, tests }] of wanted) {
       testRunner: 'in-process',
       plugins: [join(root, 'scripts/mutation/runner.mjs')],
       testPlaces: tests,
+      testTimeoutMS: project === 'server' ? 12_000 : 60_000,
       testRunnerNodeArgs: ['--max-old-space-size=6000'],
       // A module that is evaluated anew for each fault stays in memory until its process ends.
       maxTestRunnerReuse: project === 'server' ? 60 : 100,
@@ -45,7 +46,7 @@ for (const [name, { found, tests }] of wanted) {
       coverageAnalysis: 'perTest',
       ignoreStatic: false,
       concurrency: 2,
-      timeoutMS: 20000,
+      timeoutMS: 10_000,
       reporters: ['clear-text', 'json', 'progress-append-only'],
       clearTextReporter: { allowColor: false, reportTests: false },
       jsonReporter: { fileName: `artifacts/mutation/${project}-${folder}.report.json` },

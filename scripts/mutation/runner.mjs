@@ -23,7 +23,7 @@ const namespace = (globalThis.__stryker__ ??= {});
 globalThis.__tests__ = {
   ...circus,
   expect: jestExpect,
-  // A test that never ends is stopped by StrykerJS.
+  // A test that takes much longer than it ever does has found its fault: `testTimeoutMS` ends it.
   jest: { setTimeout: () => undefined },
 };
 
@@ -177,7 +177,7 @@ class InProcessRunner {
         else if (wanted && !wanted.has(idOf(child))) child.mode = 'skip';
       }
     };
-    circus.getState().testTimeout = 60_000;
+    circus.getState().testTimeout = this.#options.testTimeoutMS;
     const listen = (event) => {
       if (event.name === 'run_start') skipUnwanted(circus.getState().rootDescribeBlock);
       if (event.name === 'test_start') {

@@ -20,6 +20,7 @@ import { noTransport, smtpTransport, type Signing } from './platform/mail.ts';
 import { LongWork } from './platform/longWork.ts';
 import { openDatabase, readyDatabase } from './database.ts';
 import { lookIntoFolders } from './imports/folder.ts';
+import { ReplayThread } from './replays/replayThread.ts';
 import type { Services } from './services.ts';
 import { every } from './platform/timer.ts';
 import { runDueRounds } from './rounds/scheduler.ts';
@@ -37,13 +38,15 @@ async function start(config: Config): Promise<void> {
   const demo: Demo | null = config.demo ? await openDemo(config.data, orm, secret, config.demoMailDelay) : null;
   const smtpUrl = demo?.smtpUrl ?? config.smtpUrl;
   let local = '';
+  const longWork = new LongWork();
   const replies = config.demo ? DEMO_REPLIES : config.replies;
   // A link that only this machine can open is none: in the demo the Mailroom reads here.
   const linkBase = () => config.publicUrl ?? (config.demo ? local : null);
   const services: Services = {
     orm,
     reading,
-    longWork: new LongWork(),
+    longWork,
+    replays: new ReplayThread(longWork),
     clock: demo?.clock ?? systemClock,
     live: new LiveCourses(),
     mail: smtpUrl ? smtpTransport(smtpUrl, { signing: demo ? null : signingOf(config) }) : noTransport,
@@ -101,7 +104,7 @@ async function start(config: Config): Promise<void> {
     server.close();
     server.closeIdleConnections();
     setTimeout(() => process.exit(1), 10_000).unref();
-    void Promise.all(stops.map((s) => s()))
+    void Promise.all([...stops.map((s) => s()), services.replays.close()])
       // The lines to the mail server first: the Mailroom closes when nobody is on them.
       .then(() => receiver?.close())
       .then(() => services.mail.close())

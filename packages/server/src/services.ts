@@ -5,12 +5,14 @@ import type { LiveCourses } from './activity/live.ts';
 import type { LongWork } from './platform/longWork.ts';
 import type { MailTransport } from './platform/mail.ts';
 import type { Orm } from './platform/orm.ts';
+import type { ReplayThread } from './replays/replayThread.ts';
 
 export interface Services {
   readonly orm: Orm;
   /** The same database over a connection of its own: what is only read need not wait for a transaction. */
   readonly reading: Orm;
   readonly longWork: LongWork;
+  readonly replays: ReplayThread;
   readonly clock: Clock;
   readonly live: LiveCourses;
   readonly mail: MailTransport;

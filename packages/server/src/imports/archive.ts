@@ -1,7 +1,7 @@
 /** Opening a file of unknown origin: an archive is inflated within bounds, or refused before it could fill the memory. */
 import { fromBuffer, type Entry, type ZipFile } from 'yauzl';
 import { isArchive, readWorkbook, UnreadableFile, WORKBOOK_PART, type FileInput } from '@zest-bell/core';
-import { inTurns } from '../platform/longWork.ts';
+import { inTurns } from '../platform/inTurns.ts';
 
 const MOST_ENTRIES = 2000;
 /** Inflated bytes of one part, and of all together. */

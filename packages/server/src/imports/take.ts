@@ -17,7 +17,7 @@ import { applyChange } from '../changes/apply.ts';
 import type { ChangeRow } from '../changes/entity.ts';
 import { CourseRow } from '../course/entity.ts';
 import { AppError } from '../platform/errors.ts';
-import { inTurns } from '../platform/longWork.ts';
+import { inTurns } from '../platform/inTurns.ts';
 import type { Em } from '../platform/orm.ts';
 import type { Services } from '../services.ts';
 import { inTransaction } from '../platform/transaction.ts';

@@ -67,10 +67,10 @@ export const problemDetails =
 export const LINES_TYPE = 'application/x-ndjson';
 
 /** An answer as lines of JSON, each sent at once: how far a computation is, what it has found so far, and at last its result. */
-export function lineWriter(res: Response): (line: object) => void {
-  return (line) => {
+export function lineWriter(res: Response): (json: string) => void {
+  return (json) => {
     if (!res.headersSent) res.type(LINES_TYPE);
-    res.write(`${JSON.stringify(line)}\n`);
+    res.write(`${json}\n`);
     // The compression holds lines back until it is told otherwise.
     (res as Response & { flush?: () => void }).flush?.();
   };

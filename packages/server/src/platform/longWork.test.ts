@@ -1,87 +1,83 @@
-import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
-import express, { type Express } from 'express';
-import pino from 'pino';
-import request from 'supertest';
-import { within, type InParts } from '@zest-bell/core';
-import { linesOf } from '../testing/stage.ts';
-import { AppError } from './errors.ts';
-import { problemDetails } from './http.ts';
-import { inTurns, LongWork } from './longWork.ts';
+import { beforeEach, describe, expect, test } from '@jest/globals';
+import { EventEmitter } from 'node:events';
+import type { Response } from 'express';
+import { LongWork } from './longWork.ts';
 
-/** Longer than a turn, and than the pause between two words about how far it is. */
-function busy(ms: number): void {
-  for (const until = performance.now() + ms; performance.now() < until;);
+/** Somebody who waits for an answer, and may leave. */
+class Waits extends EventEmitter {
+  destroyed = false;
+  closed = false;
+  leave(): void {
+    this.closed = true;
+    this.emit('close');
+  }
 }
+const somebody = () => new Waits() as Waits & Response;
 
-describe('long work told in lines', () => {
-  let app: Express;
-  let work: (tell: (line: object) => void) => InParts<number>;
-  beforeEach(() => {
-    const long = new LongWork();
-    app = express();
-    app.get('/', (_req, res) => long.tell(1, res, (tell) => work(tell)));
-    app.use(problemDetails(pino({ level: 'silent' })));
-  });
-  afterEach(() => void (work = undefined as never));
+let work: LongWork;
+beforeEach(() => void (work = new LongWork()));
 
-  test('says how much is done, what it has found, and its result at last', async () => {
-    work = function* (tell) {
-      busy(120);
-      yield 0.25;
-      tell({ varied: 1 });
-      busy(120);
-      yield 0.5;
-      return 7;
-    };
-    const { answer, lines } = await linesOf<number>(request(app).get('/').expect(200));
-    expect(answer).toBe(7);
-    expect(lines).toEqual([{ share: 0.25 }, { varied: 1 }, { share: 0.5 }, { answer: 7 }]);
-  });
-
-  test('that fails after it has begun ends with what went wrong', async () => {
-    work = function* (tell) {
-      tell({ varied: 1 });
-      yield;
-      throw new AppError('notFound');
-    };
-    const { lines } = await linesOf(request(app).get('/').expect(200));
-    expect(lines).toMatchObject([{ varied: 1 }, { problem: { code: 'notFound', status: 404 } }]);
-  });
-
-  test('that fails before is refused like any request', async () => {
-    // eslint-disable-next-line require-yield -- it fails before its first part
-    work = function* () {
-      throw new AppError('notFound');
-    };
-    await request(app).get('/').expect(404);
-  });
-});
-
-test('a part of a longer work has its share of the whole', async () => {
-  const shares: number[] = [];
-  const half = function* (): InParts<string> {
-    busy(15);
-    yield 0.5;
-    busy(15);
-    yield;
-    busy(15);
-    yield 1;
+/** Work that a thread does, until it is told to be done. */
+function job() {
+  let done!: () => void;
+  const begun: AbortSignal[] = [];
+  const until = new Promise<void>((ready) => (done = ready));
+  const aside = async (signal: AbortSignal) => {
+    begun.push(signal);
+    await until;
     return 'done';
   };
-  const whole = () => within(half(), 0.5, 1);
-  expect(await inTurns(whole, undefined, (share) => shares.push(share))).toBe('done');
-  expect(shares).toEqual([0.75, 1]);
+  return { aside, begun, done };
+}
+
+describe('work that a thread does', () => {
+  test('is done one after the other, and beside what is done here', async () => {
+    const [first, second] = [job(), job()];
+    const one = work.runAside(1, somebody(), first.aside);
+    const two = work.runAside(2, somebody(), second.aside);
+    const here = await work.run(3, somebody(), function* () {
+      yield;
+      return 'here';
+    });
+    expect(here).toBe('here');
+    expect([first.begun.length, second.begun.length]).toEqual([1, 0]);
+    first.done();
+    expect(await one).toBe('done');
+    second.done();
+    expect(await two).toBe('done');
+    expect(second.begun).toHaveLength(1);
+  });
+
+  test('is told when its asker leaves, and never begun for one who has left', async () => {
+    const [first, second] = [job(), job()];
+    const [asker, other] = [somebody(), somebody()];
+    const one = work.runAside(1, asker, first.aside);
+    const two = work.runAside(1, other, second.aside);
+    const refused = expect(two).rejects.toMatchObject({ code: 'busy' });
+    while (first.begun.length === 0) await Promise.resolve();
+    other.leave();
+    asker.leave();
+    first.done();
+    await one;
+    await refused;
+    expect(first.begun[0]!.aborted).toBe(true);
+    expect(second.begun).toEqual([]);
+    expect(asker.listenerCount('close')).toBe(0);
+  });
 });
 
-test('ends when nobody waits any more', async () => {
-  let parts = 0;
-  const work = function* (): InParts<void> {
-    for (;;) {
-      parts++;
-      busy(15);
+test('one person has four of them at most, of either kind, and others are not held up by that', async () => {
+  const slow = job();
+  const asked = [1, 2, 3, 4].map(() => work.runAside(1, somebody(), slow.aside));
+  const more = () =>
+    work.run(1, somebody(), function* () {
       yield;
-    }
-  };
-  await expect(inTurns(work, () => parts >= 2)).rejects.toMatchObject({ code: 'busy' });
-  expect(parts).toBe(2);
+      return 'more';
+    });
+  await expect(more()).rejects.toMatchObject({ code: 'tooMuchAtOnce' });
+  await expect(work.runAside(1, somebody(), slow.aside)).rejects.toMatchObject({ code: 'tooMuchAtOnce' });
+  const other = work.runAside(2, somebody(), slow.aside);
+  slow.done();
+  expect(await Promise.all([...asked, other])).toHaveLength(5);
+  expect(await more()).toBe('more');
 });

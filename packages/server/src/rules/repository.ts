@@ -49,6 +49,9 @@ export function readableRule(row: RuleRow): Rule | null {
   }
 }
 
+/** Those that can be read. */
+export const readableRules = (rows: readonly RuleRow[]): Rule[] => rows.flatMap((row) => readableRule(row) ?? []);
+
 /** A rule's name, also where the rest of it cannot be read. */
 export const ruleName = (row: Pick<RuleRow, 'document' | 'key'>): string => {
   const { name } = row.document as { name?: unknown };

@@ -1,4 +1,5 @@
 /** The whole server over a database of its own, with a small course in it, at a moment that the test sets. */
+import { afterAll } from '@jest/globals';
 import { copyFileSync, existsSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -29,6 +30,7 @@ import { pauseToken } from '../pauses/token.ts';
 import { openDatabase, readyDatabase } from '../database.ts';
 import { type Orm } from '../platform/orm.ts';
 import { replyAddress } from '../replies/address.ts';
+import { ReplayThread } from '../replays/replayThread.ts';
 import type { Services } from '../services.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { insertRule } from '../rules/repository.ts';
@@ -151,6 +153,11 @@ export interface TestStage {
 
 export type Agent = ReturnType<typeof request.agent>;
 
+const longWork = new LongWork();
+/** One for all stages of a test file, as a thread takes a while to start. */
+const replays = new ReplayThread(longWork);
+afterAll(() => replays.close());
+
 export async function openStage(setting: Setting): Promise<TestStage> {
   const folder = setting.folder ?? mkdtempSync(join(tmpdir(), 'zest-bell-test-'));
   const file = join(folder, 'zest-bell.db');
@@ -164,7 +171,8 @@ export async function openStage(setting: Setting): Promise<TestStage> {
   const services: Services = {
     orm,
     reading,
-    longWork: new LongWork(),
+    longWork,
+    replays,
     clock,
     live: new LiveCourses(),
     mail,

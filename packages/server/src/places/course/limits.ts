@@ -1,18 +1,7 @@
 /** The limits of a course: what it allows its rules, changed in one place, with what they would have changed before. */
 import { Router } from 'express';
 import { z } from 'zod';
-import {
-  fullName,
-  HistoryFacts,
-  limitsEffectInParts,
-  makeCourse,
-  namesOfRule,
-  parseCourseLimits,
-  type CourseLimits,
-  type Decision,
-  type LimitsEffectAnswer,
-  type LimitSide,
-} from '@zest-bell/core';
+import { namesOfRule, parseCourseLimits, type CourseLimits } from '@zest-bell/core';
 import { accountOf, courseOf } from '../../accounts/routes.ts';
 import { limitFactsOf } from '../../rounds/limitFacts.ts';
 import { AppError } from '../../platform/errors.ts';
@@ -21,16 +10,15 @@ import type { Em } from '../../platform/orm.ts';
 import type { Services } from '../../services.ts';
 import { inTransaction } from '../../platform/transaction.ts';
 import { RuleRow } from '../../rules/entity.ts';
-import { nextRoundOf, ruleOfRow, rowsOn } from '../../rules/repository.ts';
+import { nextRoundOf, readableRules, ruleOfRow, rowsOn } from '../../rules/repository.ts';
 import { CourseRow } from '../../course/entity.ts';
 
 const WEEKS = 4;
-const MOST_LISTED = 60;
 
 const draftSchema = z.strictObject({ limits: z.unknown() });
 const changeSchema = z.strictObject({ limits: z.unknown(), version: z.number().int() });
 
-export function limitRoutes({ orm, reading, live, clock, longWork }: Services): Router {
+export function limitRoutes({ orm, reading, live, clock, replays }: Services): Router {
   const router = Router({ mergeParams: true });
 
   router.post('/limits/effect', async (req, res) => {
@@ -39,29 +27,11 @@ export function limitRoutes({ orm, reading, live, clock, longWork }: Services): 
     const em = reading.em.fork();
     const { course, facts } = await live.get(em, id);
     const rows = await rowsOn(em, id);
-    const rules = rows.map(ruleOfRow);
-    const changed = new HistoryFacts(makeCourse({ ...course, ...limits }), facts.history);
+    const rules = readableRules(rows);
     const until = clock.now();
     const from = course.calendar.addDays(until, -7 * WEEKS);
     const logged = await limitFactsOf(em, id, rows, null);
-    const effect = await longWork.run(accountOf(req), res, () =>
-      limitsEffectInParts(rules, facts, changed, logged, { from, until }),
-    );
-    const names = new Map(rules.map((r) => [r.id, r.name]));
-    res.json({
-      from,
-      until,
-      before: effect.before,
-      after: effect.after,
-      changed: effect.changes.length,
-      changes: effect.changes.slice(0, MOST_LISTED).map((c) => ({
-        round: c.round,
-        ruleName: names.get(c.rule) ?? c.rule,
-        studentName: fullName(course.people[course.personIndex.get(c.student)!]!),
-        before: sideOf(c.before),
-        after: sideOf(c.after),
-      })),
-    } satisfies LimitsEffectAnswer);
+    await replays.answer(accountOf(req), res, 'limits', facts, { rules, limits, logged, from, until });
   });
 
   router.put('/limits', async (req, res) => {
@@ -123,8 +93,3 @@ async function marksInUse(em: Em, course: number): Promise<string[]> {
   }
   return [...used];
 }
-
-const sideOf = (d: Decision | null): LimitSide =>
-  d === null
-    ? { outcome: 'none', reason: null, sendAt: null }
-    : { outcome: d.outcome, reason: d.reason, sendAt: d.sendAt };

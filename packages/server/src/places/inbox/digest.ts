@@ -14,7 +14,7 @@ import {
 import { Account } from '../../accounts/entity.ts';
 import { CourseRow } from '../../course/entity.ts';
 import type { Em } from '../../platform/orm.ts';
-import { inTurns } from '../../platform/longWork.ts';
+import { inTurns } from '../../platform/inTurns.ts';
 import { inTransaction } from '../../platform/transaction.ts';
 import { PlainMailRow } from '../../plainMail/entity.ts';
 import type { Services } from '../../services.ts';

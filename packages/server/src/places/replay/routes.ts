@@ -8,34 +8,24 @@ import {
   courseSettingsSchema,
   evidenceAt,
   fullName,
-  hindsightInParts,
   namesOfCondition,
   numbersOf,
   parseCondition,
   parseRule,
   problemsOfNames,
-  replayedInParts,
-  variedReplayInParts,
-  withBudget,
-  within,
-  withNumbers,
   type Course,
-  type HindsightAnswer,
-  type InParts,
   type NamedTrial,
-  type ReplayAnswer,
   type ReplayEvidence,
   type Rule,
-  type VariedHindsight,
 } from '@zest-bell/core';
-import { comingFacts, comingInParts } from './ahead.ts';
 import { cameOfCourse } from './outcomes.ts';
 import { accountOf, courseOf } from '../../accounts/routes.ts';
 import { AppError } from '../../platform/errors.ts';
 import { parseInput } from '../../platform/http.ts';
 import type { Em } from '../../platform/orm.ts';
+import { limitFactsOf } from '../../rounds/limitFacts.ts';
 import { RuleRow } from '../../rules/entity.ts';
-import { readableRule, rowsOn } from '../../rules/repository.ts';
+import { readableRule, readableRules, rowsOn } from '../../rules/repository.ts';
 import { loadWordings } from '../../wording/repository.ts';
 import { trialsOf } from '../wording/trial.ts';
 import type { Services } from '../../services.ts';
@@ -79,27 +69,22 @@ const evidenceSchema = z.strictObject({
   step: z.number().int().min(0),
 });
 
-export function replayRoutes({ reading, live, clock, longWork }: Services): Router {
+export function replayRoutes({ reading, live, clock, replays }: Services): Router {
   const router = Router({ mergeParams: true });
 
   router.post('/replay', async (req, res) => {
     const id = await courseOf(reading, req);
-    const { rules, facts, until } = await tried(id, parseInput(triedSchema, req.body));
-    await longWork.tell(accountOf(req), res, function* (): InParts<ReplayAnswer> {
-      return { ...(yield* replayedInParts(rules, facts, { until })), until };
-    });
+    const { facts, rules, budget, until } = await tried(id, parseInput(triedSchema, req.body));
+    await replays.tell(accountOf(req), res, 'replay', facts, { rules, budget, until });
   });
 
-  /** One number of a rule over several values; each is told as soon as it is known. */
+  /** One number of a rule over several values. */
   router.post('/replay/vary', async (req, res) => {
     const id = await courseOf(reading, req);
     const { path, values, ...order } = parseInput(varySchema, req.body);
-    const { rules, rule, facts, until } = await tried(id, order);
+    const { facts, rule, ...rest } = await tried(id, order);
     mustHaveNumber(rule!, facts.course, path, 'path');
-    const varying = { rules, rule: rule!, path, values };
-    await longWork.tell(accountOf(req), res, (tell) =>
-      variedReplayInParts(varying, facts, { until }, (varied) => tell({ varied })),
-    );
+    await replays.tell(accountOf(req), res, 'vary', facts, { ...rest, rule: rule!, path, values });
   });
 
   router.get('/replay/outcomes', async (req, res) => {
@@ -114,8 +99,13 @@ export function replayRoutes({ reading, live, clock, longWork }: Services): Rout
     const id = await courseOf(reading, req);
     const { days } = parseInput(aheadSchema, req.query);
     const em = reading.em.fork();
-    const known = await comingFacts(em, await live.get(em, id), clock.now(), days);
-    res.json(await longWork.run(accountOf(req), res, () => comingInParts(known)));
+    const { facts } = await live.get(em, id);
+    const { calendar } = facts.course;
+    const now = clock.now();
+    const until = Math.min(calendar.addDays(now, days), calendar.end);
+    const rows = await rowsOn(em, id);
+    const logged = await limitFactsOf(em, id, rows, null);
+    await replays.answer(accountOf(req), res, 'coming', facts, { rules: readableRules(rows), logged, now, until });
   });
 
   router.get('/replay/trials', async (req, res) => {
@@ -154,30 +144,13 @@ export function replayRoutes({ reading, live, clock, longWork }: Services): Rout
     const rule = await ruleOf(em, id, order.rule, undefined, course);
     const outcome = parseCondition(order.outcome, 'outcome');
     if (!outcome.ok) throw new AppError('invalidInput', outcome.problems);
-    const worry = outcome.value;
     const problems = problemsOfNames(namesOfCondition(outcome.value, 'outcome'), course);
     if (problems.length > 0) throw new AppError('invalidInput', problems);
     // What has not happened yet is no hindsight.
     const at = Math.min(order.at, clock.now(), course.calendar.end);
     const { vary } = order;
     if (vary) mustHaveNumber(rule, course, vary.path, 'vary.path');
-    await longWork.tell(accountOf(req), res, (tell) => judged(tell));
-
-    function* judged(tell: (line: object) => void): InParts<HindsightAnswer> {
-      const values = vary?.values ?? [];
-      const share = (i: number): [number, number] => [i / (values.length + 1), (i + 1) / (values.length + 1)];
-      const hindsight = yield* within(hindsightInParts(rule, worry, facts, { at }), ...share(0));
-      tell({ hindsight });
-      const varied: VariedHindsight[] = [];
-      for (const [i, value] of values.entries()) {
-        const other = withNumbers(rule, course, new Map([[vary!.path, value]]));
-        const seen = yield* within(hindsightInParts(other, worry, facts, { at }), ...share(i + 1));
-        const { counts, shareFound, shareRight, leadDays } = seen;
-        varied.push({ value, counts, shareFound, shareRight, lead: leadDays?.median ?? null });
-        yield share(i + 1)[1];
-      }
-      return { hindsight, varied };
-    }
+    await replays.tell(accountOf(req), res, 'hindsight', facts, { rule, outcome: outcome.value, at, vary });
   });
 
   /** The rules to be replayed, with the facts to replay them on. */
@@ -191,7 +164,8 @@ export function replayRoutes({ reading, live, clock, longWork }: Services): Rout
     return {
       rule,
       rules: rule === null || isThere ? rules : [...rules, rule],
-      facts: order.budget === undefined ? facts : withBudget(facts, order.budget),
+      facts,
+      budget: order.budget,
       until: Math.min(clock.now(), course.calendar.end),
     };
   }
@@ -207,8 +181,7 @@ function mustHaveNumber(rule: Rule, course: Course, number: string, path: string
 }
 
 async function rulesOn(em: Em, course: number): Promise<Rule[]> {
-  const rows = await rowsOn(em, course);
-  return rows.flatMap((row) => readableRule(row) ?? []);
+  return readableRules(await rowsOn(em, course));
 }
 
 /** A rule as if it had been on from the beginning, whatever it is now; or what it was changed to. Throws `notFound`, `invalidInput`. */

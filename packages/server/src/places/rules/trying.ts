@@ -5,13 +5,10 @@ import {
   aboutOf,
   matchesAt,
   nextVariant,
-  replayInParts,
-  roundsOf,
   ruleSentence,
   STARTERS,
   type InParts,
   type LoggedFacts,
-  type PastAnswer,
   type CompiledWording,
   type Decision,
   type Parsed,
@@ -50,7 +47,7 @@ const ringSchema = z.strictObject({ confirmed: z.boolean().default(false) });
 const PATIENCE = 1500;
 
 export function tryingRoutes(services: Services, dispatcher: Dispatcher): Router {
-  const { orm, reading, live, clock, logger, longWork } = services;
+  const { orm, reading, live, clock, logger, longWork, replays } = services;
   const failed = (error: unknown) => logger.error({ err: error }, 'mail of a rung round was not sent');
   const router = Router({ mergeParams: true });
 
@@ -93,10 +90,9 @@ export function tryingRoutes(services: Services, dispatcher: Dispatcher): Router
   router.post('/past', async (req, res) => {
     const id = await courseOf(reading, req);
     const input = parseInput(pastSchema, req.body);
-    const em = orm.em.fork();
-    const course = await live.get(em, id);
+    const course = await live.get(reading.em.fork(), id);
     const rule = { ...fittingRule(input.rule, course), status: 'on' as const, spellsFrom: null };
-    res.json(await longWork.run(accountOf(req), res, () => pastOf(rule, course, clock.now())));
+    await replays.answer(accountOf(req), res, 'past', course.facts, { rule, until: clock.now() });
   });
 
   router.post('/:rule/ring', async (req, res) => {
@@ -164,22 +160,4 @@ function messagesOf(decision: Decision, rule: Rule, course: LiveCourse, at: numb
     const message = rendered.value;
     return { to, message, files: filesOf({ wording: wording.value, message }, to.kind === 'student') };
   });
-}
-
-function* pastOf(rule: Rule, { course, facts }: LiveCourse, now: number): InParts<PastAnswer> {
-  const rounds = roundsOf([rule], facts, { until: now });
-  const decisions = yield* replayInParts([rule], facts, { until: now });
-  const written = decisions.filter((d) => d.outcome === 'sent' || d.outcome === 'held');
-  const byDay = new Map<number, number>();
-  for (const d of written) {
-    const day = course.calendar.dayNumber(d.round);
-    byDay.set(day, (byDay.get(day) ?? 0) + 1);
-  }
-  return {
-    from: rounds[0]?.at ?? now,
-    rounds: rounds.length,
-    nudges: written.length,
-    students: new Set(written.map((d) => d.student)).size,
-    busiest: Math.max(0, ...byDay.values()),
-  };
 }

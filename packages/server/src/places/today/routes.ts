@@ -24,7 +24,7 @@ import type { Em } from '../../platform/orm.ts';
 import { StatementRow } from '../../statements/entity.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { limitFactsOf } from '../../rounds/limitFacts.ts';
-import { readableRule, ruleName, ruleWeights, rowsOn } from '../../rules/repository.ts';
+import { readableRule, readableRules, ruleName, ruleWeights, rowsOn } from '../../rules/repository.ts';
 
 /** Over a weekend as well: Monday shows what rang since Friday. */
 const BACK_DAYS = 3;
@@ -112,7 +112,7 @@ export function todayRoutes({ reading, live, clock, longWork }: Services): Route
     const now = clock.now();
     const until = now + AHEAD_DAYS * DAY;
     const rows = await rowsOn(em, id);
-    const rules = rows.flatMap((row) => readableRule(row) ?? []);
+    const rules = readableRules(rows);
     const logged = await limitFactsOf(em, id, rows, null);
     const decisions = await longWork.run(accountOf(req), res, () =>
       lookAheadInParts(rules, facts, logged.nudges, now, until, logged.replies),

@@ -23,7 +23,7 @@ import { sentNudges } from '../../nudges/returns.ts';
 import { AppError } from '../../platform/errors.ts';
 import type { Em } from '../../platform/orm.ts';
 import { RuleRow } from '../../rules/entity.ts';
-import { readableRule } from '../../rules/repository.ts';
+import { readableRules } from '../../rules/repository.ts';
 import { TrialCourseRow, TrialDrawRow, TrialRow } from '../../trials/entity.ts';
 import { WordingRow } from '../../wording/entity.ts';
 import { wordingOfRow } from '../../wording/repository.ts';
@@ -162,7 +162,7 @@ async function coursesWithTexts(
 async function refusal(em: Em, row: WordingRow): Promise<string | null> {
   if (row.variants.length === 0)
     return 'A fair trial compares two texts or more. Add another text to this wording and save it first.';
-  const rules = (await em.find(RuleRow, { course: row.course })).flatMap((r) => readableRule(r) ?? []);
+  const rules = readableRules(await em.find(RuleRow, { course: row.course }));
   const using = rules.filter((r) => r.steps.some((s) => s.wording === row.key));
   if (using.length === 0) return 'No rule uses this wording yet.';
   if (!using.some((r) => canReturn(r.when)))

@@ -14,35 +14,23 @@ import {
   type LoggedFacts,
   type Rule,
 } from '@zest-bell/core';
-import type { LiveCourse } from '../../activity/live.ts';
-import type { Em } from '../../platform/orm.ts';
-import { limitFactsOf } from '../../rounds/limitFacts.ts';
-import { readableRule, rowsOn } from '../../rules/repository.ts';
 
 /** Weeks with which the coming one is compared. */
 const PAST_WEEKS = 4;
 
-export interface ComingFacts {
-  readonly facts: HistoryFacts;
+export interface ComingOrder {
   readonly rules: readonly Rule[];
   readonly logged: LoggedFacts;
   readonly now: Instant;
   readonly until: Instant;
 }
 
-export async function comingFacts(em: Em, { id, facts }: LiveCourse, now: Instant, days: number): Promise<ComingFacts> {
-  const rows = await rowsOn(em, id);
-  const rules = rows.flatMap((row) => readableRule(row) ?? []);
-  const { calendar } = facts.course;
-  const until = Math.min(calendar.addDays(now, days), calendar.end);
-  return { facts, rules, logged: await limitFactsOf(em, id, rows, null), now, until };
-}
-
-export function* comingInParts(known: ComingFacts): InParts<ComingAnswer> {
-  const { facts, rules, now, until } = known;
-  const still = yield* caseOf(known, facts);
+/** If nobody does anything more, and if every student's last two weeks repeat. */
+export function* comingInParts(facts: HistoryFacts, order: ComingOrder): InParts<ComingAnswer> {
+  const { rules, now, until } = order;
+  const still = yield* caseOf(order, facts);
   yield;
-  const repeated = yield* caseOf(known, repeatedFacts(facts, now, until));
+  const repeated = yield* caseOf(order, repeatedFacts(facts, now, until));
   const count = (of: AheadCase, rule: string) =>
     of.students.reduce((n, s) => n + s.marks.filter((m) => m.rule === rule && isNudge(m)).length, 0);
   const lines = rules.map(({ id, name, rhythm }) => ({
@@ -52,7 +40,7 @@ export function* comingInParts(known: ComingFacts): InParts<ComingAnswer> {
   return { from: now, until, still, repeated, rules: lines };
 }
 
-function* caseOf({ rules, logged, now, until }: ComingFacts, facts: HistoryFacts): InParts<AheadCase> {
+function* caseOf({ rules, logged, now, until }: ComingOrder, facts: HistoryFacts): InParts<AheadCase> {
   const { calendar } = facts.course;
   const decisions = yield* lookAheadInParts(rules, facts, logged.nudges, now, until, logged.replies);
   const week = calendar.addDays(now, 7);

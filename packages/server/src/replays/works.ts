@@ -1,0 +1,151 @@
+/** The replays that a thread of its own does: each is an order of plain data, read against a course's facts. */
+import {
+  fullName,
+  HistoryFacts,
+  hindsightInParts,
+  limitsEffectInParts,
+  makeCourse,
+  replayedInParts,
+  replayInParts,
+  roundsOf,
+  variedReplayInParts,
+  withBudget,
+  within,
+  withNumbers,
+  type Condition,
+  type ComingAnswer,
+  type CourseLimits,
+  type Decision,
+  type HindsightAnswer,
+  type InParts,
+  type Instant,
+  type LimitsEffectAnswer,
+  type LimitSide,
+  type LoggedFacts,
+  type MessageBudget,
+  type PastAnswer,
+  type ReplayAnswer,
+  type Rule,
+  type VariedHindsight,
+  type VariedReplay,
+} from '@zest-bell/core';
+import { comingInParts, type ComingOrder } from './coming.ts';
+
+/** Tells of a result that is there before the last one. */
+export type Tell = (found: object) => void;
+
+export interface ReplayOrder {
+  readonly rules: readonly Rule[];
+  /** In place of the course's message budget; null for none. */
+  readonly budget?: MessageBudget | null | undefined;
+  readonly until: Instant;
+}
+
+export interface VaryOrder extends ReplayOrder {
+  /** One of `rules`. */
+  readonly rule: Rule;
+  readonly path: string;
+  readonly values: readonly number[];
+}
+
+export interface HindsightOrder {
+  readonly rule: Rule;
+  readonly outcome: Condition;
+  readonly at: Instant;
+  readonly vary: { readonly path: string; readonly values: readonly number[] } | null;
+}
+
+export interface LimitsOrder {
+  readonly rules: readonly Rule[];
+  readonly limits: CourseLimits;
+  readonly logged: LoggedFacts;
+  readonly from: Instant;
+  readonly until: Instant;
+}
+
+/** Changes by other limits that are listed one by one. */
+const MOST_LISTED = 60;
+
+export const WORKS = {
+  *replay(facts: HistoryFacts, { rules, budget, until }: ReplayOrder): InParts<ReplayAnswer> {
+    return { ...(yield* replayedInParts(rules, under(facts, budget), { until })), until };
+  },
+
+  /** One number of a rule over several values; each is told as soon as it is known. */
+  vary(facts: HistoryFacts, order: VaryOrder, tell: Tell): InParts<VariedReplay[]> {
+    const { budget, until, ...varying } = order;
+    return variedReplayInParts(varying, under(facts, budget), { until }, (varied) => tell({ varied }));
+  },
+
+  *hindsight(facts: HistoryFacts, order: HindsightOrder, tell: Tell): InParts<HindsightAnswer> {
+    const { rule, outcome, at, vary } = order;
+    const values = vary?.values ?? [];
+    const share = (i: number): [number, number] => [i / (values.length + 1), (i + 1) / (values.length + 1)];
+    const hindsight = yield* within(hindsightInParts(rule, outcome, facts, { at }), ...share(0));
+    tell({ hindsight });
+    const varied: VariedHindsight[] = [];
+    for (const [i, value] of values.entries()) {
+      const other = withNumbers(rule, facts.course, new Map([[vary!.path, value]]));
+      const seen = yield* within(hindsightInParts(other, outcome, facts, { at }), ...share(i + 1));
+      const { counts, shareFound, shareRight, leadDays } = seen;
+      varied.push({ value, counts, shareFound, shareRight, lead: leadDays?.median ?? null });
+      yield share(i + 1)[1];
+    }
+    return { hindsight, varied };
+  },
+
+  coming: (facts: HistoryFacts, order: ComingOrder): InParts<ComingAnswer> => comingInParts(facts, order),
+
+  /** What one rule would have done so far, had it been on since its first day with no other beside it. */
+  *past(facts: HistoryFacts, { rule, until }: { readonly rule: Rule; readonly until: Instant }): InParts<PastAnswer> {
+    const rounds = roundsOf([rule], facts, { until });
+    const decisions = yield* replayInParts([rule], facts, { until });
+    const written = decisions.filter((d) => d.outcome === 'sent' || d.outcome === 'held');
+    const byDay = new Map<number, number>();
+    for (const d of written) {
+      const day = facts.course.calendar.dayNumber(d.round);
+      byDay.set(day, (byDay.get(day) ?? 0) + 1);
+    }
+    return {
+      from: rounds[0]?.at ?? until,
+      rounds: rounds.length,
+      nudges: written.length,
+      students: new Set(written.map((d) => d.student)).size,
+      busiest: Math.max(0, ...byDay.values()),
+    };
+  },
+
+  /** What other limits would have changed, from the log as it is. */
+  *limits(facts: HistoryFacts, { rules, limits, logged, from, until }: LimitsOrder): InParts<LimitsEffectAnswer> {
+    const { course, history } = facts;
+    const changed = new HistoryFacts(makeCourse({ ...course, ...limits }), history);
+    const effect = yield* limitsEffectInParts(rules, facts, changed, logged, { from, until });
+    const names = new Map(rules.map((r) => [r.id, r.name]));
+    return {
+      from,
+      until,
+      before: effect.before,
+      after: effect.after,
+      changed: effect.changes.length,
+      changes: effect.changes.slice(0, MOST_LISTED).map((c) => ({
+        round: c.round,
+        ruleName: names.get(c.rule) ?? c.rule,
+        studentName: fullName(course.people[course.personIndex.get(c.student)!]!),
+        before: sideOf(c.before),
+        after: sideOf(c.after),
+      })),
+    };
+  },
+};
+
+type Works = typeof WORKS;
+export type WorkName = keyof Works;
+export type OrderOf<Name extends WorkName> = Parameters<Works[Name]>[1];
+
+const under = (facts: HistoryFacts, budget: MessageBudget | null | undefined) =>
+  budget === undefined ? facts : withBudget(facts, budget);
+
+const sideOf = (d: Decision | null): LimitSide =>
+  d === null
+    ? { outcome: 'none', reason: null, sendAt: null }
+    : { outcome: d.outcome, reason: d.reason, sendAt: d.sendAt };
