@@ -13,7 +13,7 @@ let stage: TestStage;
 beforeEach(async () => {
   stage = await openStage({ now: '2026-09-10T12:00' });
   await inTransaction(stage.orm, (em) =>
-    insertCourse(em, { ...COURSE, code: 'NAV 121' }, { sender: { ...SENDER, domains: [] } as never, tokenHash: 'two' }),
+    insertCourse(em, { ...COURSE, code: 'NAV 121' }, { sender: { ...SENDER, domains: [] }, tokenHash: 'two' }),
   );
 });
 afterEach(() => stage.close());
