@@ -19,7 +19,7 @@ const FOLDERS = {
     found: 75,
     // Without the one that stops and starts whole servers.
     tests: server(
-      ...['queue', 'worker', 'settling', 'mailTrouble', 'handOver', 'judge', 'isolation', 'dispatcher'].map(
+      ...['queue', 'worker', 'settling', 'mailTrouble', 'handOver', 'approval', 'judge', 'isolation', 'dispatcher'].map(
         (name) => `outbox/${name}.test.ts`,
       ),
     ),

@@ -53,6 +53,7 @@ export * from './rules/sentence.ts';
 export * from './rules/differences.ts';
 export * from './rules/numbers.ts';
 export * from './nudges/message.ts';
+export * from './nudges/byHand.ts';
 export * from './nudges/delivery.ts';
 export * from './nudges/reply.ts';
 export * from './wording/wording.ts';

@@ -3,10 +3,10 @@ import {
   courseOfMailing,
   decideByHand,
   domainsOf,
-  HistoryFacts,
   isInside,
   needsYes,
   NudgeLog,
+  wordingKeyOf,
   type Course,
   type HandDecision,
   type Instant,
@@ -34,18 +34,6 @@ export interface WriteOrder {
   readonly sheet: number | null;
   readonly by: string;
   readonly now: Instant;
-}
-
-/** A key under which a nudge names its mailing in place of a wording of the library. */
-export const wordingKeyOf = (mailing: number): string => `mailing:${mailing}`;
-export const mailingOf = (wording: string): number | null => {
-  const [, id] = /^mailing:(\d+)$/.exec(wording) ?? [];
-  return id === undefined ? null : Number(id);
-};
-
-/** The course as the messages of a mailing are made in: kept while course and history are the same. */
-export function factsOfMailing(live: LiveCourse, rows: MailingRows): HistoryFacts {
-  return new HistoryFacts(courseOfMailing(live.course, rows), live.facts.history);
 }
 
 export interface Decided {

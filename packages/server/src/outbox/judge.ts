@@ -6,6 +6,7 @@ import {
   canReturn,
   domainsOf,
   firstOpen,
+  mailingOf,
   MINUTE,
   needsYes,
   nextVariant,
@@ -13,7 +14,6 @@ import {
   type CompiledWording,
   type Facts,
   type HeldReason,
-  type HistoryFacts,
   type Instant,
   type LoggedReason,
   type Parsed,
@@ -26,8 +26,7 @@ import type { Services } from '../services.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { readableRule } from '../rules/repository.ts';
 import { compiledOf, lastKey, lastVariants, loadWordings } from '../wording/repository.ts';
-import { MailingRow } from '../mailings/entity.ts';
-import { factsOfMailing, mailingOf } from '../mailings/send.ts';
+import { openMailings, type OpenMailing } from '../mailings/open.ts';
 import { openTrials, type Draw, type OpenTrial } from '../trials/draws.ts';
 import { compose, type Composed } from './compose.ts';
 import { threadKey, threads, variantsBeside, type QueuedMessage } from './queue.ts';
@@ -58,13 +57,6 @@ interface CourseOfMail extends LiveCourse {
   readonly last: Map<string, number>;
   readonly mailings: ReadonlyMap<number, OpenMailing>;
   readonly trials: ReadonlyMap<string, OpenTrial>;
-}
-
-/** A message by hand, with the course in which it is made. */
-interface OpenMailing {
-  readonly facts: HistoryFacts;
-  readonly outside: readonly string[];
-  readonly wording: Parsed<CompiledWording>;
 }
 
 export async function judge(services: Services, reserved: readonly QueuedMessage[]): Promise<Judged[]> {
@@ -135,13 +127,14 @@ export async function judge(services: Services, reserved: readonly QueuedMessage
     if (!mailing) return { kind: 'broken', trouble: MAILING_GONE };
     const stays = lookByHand(message, course, mailing.facts, mailing.outside, now);
     if (stays) return stays;
-    if (!mailing.wording.ok) return { kind: 'broken', trouble: troubleOf(mailing.wording.problems) };
+    const wording = editedWording(mailing.wording, message.edited);
+    if (!wording.ok) return { kind: 'broken', trouble: troubleOf(wording.problems) };
     const live = { ...course, course: mailing.facts.course, facts: mailing.facts };
     const order = {
       message,
       course: live,
       rule: null,
-      wording: mailing.wording.value,
+      wording: wording.value,
       variant: 0,
       inReplyTo: null,
       at: now,
@@ -196,18 +189,9 @@ async function courseOfMail(
   const opened = await live.get(em, id);
   const wordings = [...new Set(messages.map((m) => m.wording))];
   const students = [...new Set(messages.map((m) => m.student))];
-  const ids = [...new Set(messages.flatMap((m) => mailingOf(m.wording) ?? []))];
-  const mailings = await em.find(MailingRow, { course: id, id: { $in: ids } }, { disableIdentityMap: true });
   return {
     ...opened,
-    mailings: new Map(
-      mailings.map(({ id: key, rows: values, outside, wording }) => {
-        const about = Object.fromEntries(
-          messages.flatMap((m) => (Object.hasOwn(values, m.student) ? [[m.student, values[m.student]!]] : [])),
-        );
-        return [key, { facts: factsOfMailing(opened, about), outside, wording: compiledOf(wording) }];
-      }),
-    ),
+    mailings: await openMailings(em, opened, messages),
     wordings: await loadWordings(em, id, wordings),
     rules: new Map(rows.map((r) => [r.key, r])),
     last: await lastVariants(em, id, students),

@@ -5,6 +5,7 @@ import { Link, useSearchParams } from 'react-router';
 import {
   CAME_BY,
   listWords,
+  mailingOf,
   medianOf,
   oneDecimal,
   plural,
@@ -221,8 +222,7 @@ function Told(props: {
 
 function lineName(l: CameLine, came: CameOfItAnswer): string {
   if (l.wording !== null) {
-    const name =
-      came.wordings[l.wording] ?? (l.wording.startsWith('mailing:') ? 'Written by hand' : 'A removed wording');
+    const name = came.wordings[l.wording] ?? (mailingOf(l.wording) !== null ? 'Written by hand' : 'A removed wording');
     return l.text === null ? name : `${name}, text ${l.text + 1}`;
   }
   const rule = l.rule === null ? 'Written by hand' : (came.rules[l.rule] ?? l.rule);

@@ -1,4 +1,4 @@
-/** Another wording for one nudge, or a text of its own. The wording in the library stays as it is. */
+/** Another wording for one nudge, or a text of its own; for one by hand, its text alone. The wording in the library stays as it is. */
 import { useState } from 'react';
 import { toast } from 'sonner';
 import type { TrayLine, Variant } from '@zest-bell/core';
@@ -14,6 +14,7 @@ export function TextDialog(props: { readonly here: Here; readonly line: TrayLine
   const { here, line } = props;
   const wordings = useWordings(here.id);
   const rules = useRules(here.id);
+  const byHand = line.rule === null;
   const [wording, setWording] = useState(line.wording);
   const [text, setText] = useState<Variant>(line.source ?? { subject: '', text: '' });
   const [own, setOwn] = useState(line.edited !== null);
@@ -46,7 +47,11 @@ export function TextDialog(props: { readonly here: Here; readonly line: TrayLine
       wide
       onClose={props.onClose}
       title={`The text to ${line.name}`}
-      note="Only this nudge changes. The wording in your library stays as it is."
+      note={
+        byHand
+          ? 'Only this message changes. Those to others stay as they are.'
+          : 'Only this nudge changes. The wording in your library stays as it is.'
+      }
       foot={
         <>
           <Button look="main" busy={busy} onClick={() => void save()}>
@@ -57,13 +62,15 @@ export function TextDialog(props: { readonly here: Here; readonly line: TrayLine
       }
     >
       <div className="grid gap-3 px-6 py-5">
-        <SelectField label="Wording" value={wording} onChange={(e) => choose(e.target.value)}>
-          {(wordings.data ?? []).map((w) => (
-            <option key={w.id} value={w.id}>
-              {w.name}
-            </option>
-          ))}
-        </SelectField>
+        {!byHand && (
+          <SelectField label="Wording" value={wording} onChange={(e) => choose(e.target.value)}>
+            {(wordings.data ?? []).map((w) => (
+              <option key={w.id} value={w.id}>
+                {w.name}
+              </option>
+            ))}
+          </SelectField>
+        )}
         <WordsPart
           here={here}
           words={text}

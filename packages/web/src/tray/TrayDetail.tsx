@@ -9,7 +9,7 @@ import { MessageView } from '../wording/Message.tsx';
 const WAITS = {
   step: 'This step of the rule asks you before it sends.',
   replied: 'The student replied after the last nudge. Read the reply before you send another.',
-  outside: 'The message would go to an address outside your institution. Sending it allows that address for this rule.',
+  outside: 'The message would go to an address outside your institution.',
 } as const;
 
 export function TrayDetail({ here, line }: { readonly here: Here; readonly line: TrayLine }) {
@@ -36,16 +36,26 @@ export function TrayDetail({ here, line }: { readonly here: Here; readonly line:
         )}
         {line.step > 0 && `, step ${line.step + 1}`}, round <When at={line.roundAt} zone={zone} />
       </p>
-      <p className="mt-2 text-[14.5px]">{WAITS[line.heldFor]}</p>
+      <p className="mt-2 text-[14.5px]">
+        {WAITS[line.heldFor]}
+        {line.heldFor === 'outside' &&
+          ` Sending it allows that address for this ${line.rule === null ? 'message' : 'rule'}.`}
+      </p>
       {!line.stillTrue && (
         <p role="status" className="mt-2 rounded-xl bg-brass-soft px-4 py-2.5 text-[14.5px]">
-          <strong>This student no longer matches the rule.</strong> If you send it, Zest Bell cancels it at the second
-          look. Dismiss it, or decide later.
+          <strong>
+            {line.rule === null
+              ? 'This student is no longer in the course.'
+              : 'This student no longer matches the rule.'}
+          </strong>{' '}
+          If you send it, Zest Bell cancels it at the second look. Dismiss it, or decide later.
         </p>
       )}
-      <p className="mt-2 text-[14.5px]">
-        <strong>Why:</strong> {then}
-      </p>
+      {then !== '' && (
+        <p className="mt-2 text-[14.5px]">
+          <strong>Why:</strong> {then}
+        </p>
+      )}
       {now !== then && now !== '' && (
         <p className="mt-1 text-[14.5px]">
           <strong>Now:</strong> {now}

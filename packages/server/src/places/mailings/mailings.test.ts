@@ -1,5 +1,6 @@
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
-import type { LogAnswer, SheetAnswer, WritePreview, WrittenAnswer } from '@zest-bell/core';
+import type { LogAnswer, SheetAnswer, TrayAnswer, WritePreview, WrittenAnswer } from '@zest-bell/core';
+import { CourseRow } from '../../course/entity.ts';
 import { at, openStage, COURSE, type Agent, type TestStage } from '../../testing/stage.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
 
@@ -137,4 +138,38 @@ test('an address outside the institution needs a yes, and a broken text sends no
     .expect(422);
   const bo = await stage.signIn('bo@saltmarsh.example');
   await bo.post(`${base}/write`).send(order).expect(404);
+});
+
+test('one that waits for a yes to an outside address stands in the Tray, where its text can be changed and it is sent', async () => {
+  const sheet = await bring();
+  const order = { to: to(sheet, { columns: ['Mentor'] }), ...text, notBefore: at('2026-10-27T08:00') };
+  await agent.post(`${base}/write`).send(order).expect(201);
+  // Meanwhile the mentor's address is no longer one of the institution.
+  const em = stage.orm.em.fork();
+  const row = await em.findOneOrFail(CourseRow, { id: 1 });
+  row.sender = { ...row.sender, domains: ['elsewhere.example'] };
+  await em.flush();
+  stage.clock.set(at('2026-10-27T08:00'));
+  await stage.dispatcher.drain();
+  const tray = async () => ((await agent.get(`${base}/tray`).expect(200)).body as TrayAnswer).lines;
+  const [line] = await tray();
+  expect(line).toMatchObject({
+    ...{ student: 'p1', name: 'P1 Lind', rule: null, heldFor: 'outside', stillTrue: true, trouble: null },
+    ...{ to: [{ address: 'mentor@saltmarsh.example' }], evidence: [], source: text },
+    message: { text: expect.stringContaining('P1, you sail Tern.') },
+  });
+  const path = `${base}/tray/${line!.nudge}/text`;
+  const refused = await agent.put(path).send({ text: null, wording: 'gentle' }).expect(400);
+  expect(refused.body.problems).toMatchObject([{ path: 'wording', message: expect.stringContaining('by hand') }]);
+  const own = { subject: 'The boat', text: '{{ student.first_name }} has the {{ column["Boat"] }}.' };
+  await agent.put(path).send({ text: own, wording: line!.wording }).expect(204);
+  expect((await tray())[0]!.message!.text).toContain('P1 has the Tern.');
+  await agent
+    .post(`${base}/tray/decide`)
+    .send({ as: 'send', nudges: [line!.nudge] })
+    .expect(200);
+  expect(await tray()).toEqual([]);
+  const last = server.mails.at(-1)!;
+  expect(last.to).toEqual(['mentor@saltmarsh.example']);
+  expect(last.mail.text).toContain('P1 has the Tern.');
 });

@@ -29,7 +29,8 @@ import { accountName, accountOf, courseOf, idOf } from '../../accounts/routes.ts
 import type { LiveCourse } from '../../activity/live.ts';
 import { openFile } from '../../imports/archive.ts';
 import { SheetRow } from '../../mailings/entity.ts';
-import { factsOfMailing, write } from '../../mailings/send.ts';
+import { factsOfMailing } from '../../mailings/open.ts';
+import { write } from '../../mailings/send.ts';
 import { loggedNudges } from '../../nudges/log.ts';
 import { NudgeRow } from '../../nudges/entity.ts';
 import type { Dispatcher } from '../../outbox/dispatcher.ts';

@@ -4,7 +4,7 @@ import { z } from 'zod';
 import { textResults, type OutcomesAnswer } from '@zest-bell/core';
 import { courseOf, idOf } from '../../accounts/routes.ts';
 import type { LiveCourse } from '../../activity/live.ts';
-import { approve, dismiss, settleByHand } from '../../nudges/approval.ts';
+import { approve, dismiss, settleByHand } from '../../outbox/approval.ts';
 import { MessageRow, NudgeRow } from '../../nudges/entity.ts';
 import type { Dispatcher } from '../../outbox/dispatcher.ts';
 import { AppError } from '../../platform/errors.ts';

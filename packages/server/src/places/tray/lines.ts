@@ -4,6 +4,8 @@ import {
   ABOUT_NOTHING,
   byUrgency,
   evidenceAt,
+  fullName,
+  mailingOf,
   nextVariant,
   secondLook,
   spellAt,
@@ -15,18 +17,19 @@ import {
 } from '@zest-bell/core';
 import type { LiveCourse } from '../../activity/live.ts';
 import { MessageRow, NudgeRow } from '../../nudges/entity.ts';
+import { openMailings } from '../../mailings/open.ts';
 import { editedWording } from '../../outbox/judge.ts';
 import type { Em } from '../../platform/orm.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { readableRule, ruleNames } from '../../rules/repository.ts';
 import { lastKey, lastVariants, loadWordings } from '../../wording/repository.ts';
-import { ruleNameIn, studentName } from '../sendLog/query.ts';
+import { ruleNameIn } from '../sendLog/query.ts';
 
 /** The most that a page shows; the others follow as these are decided. */
 const MOST = 300;
 
 export async function trayLines(em: Em, live: LiveCourse, now: Instant): Promise<TrayAnswer> {
-  const { id, course, facts } = live;
+  const { id, course } = live;
   const messages = await em.find(
     MessageRow,
     { course: id, state: 'held' },
@@ -49,14 +52,18 @@ export async function trayLines(em: Em, live: LiveCourse, now: Instant): Promise
   const names = await ruleNames(em, id);
   const wordings = await loadWordings(em, id, [...new Set(nudges.map((n) => n.wording))]);
   const last = await lastVariants(em, id, [...new Set(nudges.map((n) => n.student))]);
+  const mailings = await openMailings(em, live, nudges);
   const { sender } = live.row;
   const lines = nudges.map((n): TrayLine => {
     const rule = n.rule == null ? null : (rules.get(n.rule) ?? null);
-    const person = course.personIndex.get(n.student);
+    // A message by hand may be to a guest, who is in its own course alone.
+    const mailing = n.rule == null ? mailings.get(mailingOf(n.wording) ?? 0) : undefined;
+    const { facts } = mailing ?? live;
+    const person = facts.course.personIndex.get(n.student);
     const own = messages.filter((m) => m.nudge === n.id);
     const spell = rule && person !== undefined ? spellAt(facts, person, rule.when, now) : null;
     const about = rule && { rule, student: n.student, round: n.roundAt, step: n.step };
-    const base = wordings(n.wording);
+    const base = mailing?.wording ?? wordings(n.wording);
     const wording = editedWording(base, n.edited == null ? null : JSON.stringify(n.edited));
     const variant = base.ok
       ? nextVariant(base.value.count, last.get(lastKey(n.wording, n.student)) ?? null, n.student)
@@ -81,7 +88,7 @@ export async function trayLines(em: Em, live: LiveCourse, now: Instant): Promise
     return {
       nudge: n.id,
       student: n.student,
-      name: studentName(course, n.student),
+      name: person === undefined ? n.student : fullName(facts.course.people[person]!),
       rule: n.rule ?? null,
       ruleName: ruleNameIn(names, n.rule ?? null),
       step: n.step,

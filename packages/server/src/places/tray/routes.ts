@@ -3,7 +3,7 @@ import { Router } from 'express';
 import { z } from 'zod';
 import { compileWording, fullName, type TrayDecided } from '@zest-bell/core';
 import { accountName, accountOf, courseOf, idOf } from '../../accounts/routes.ts';
-import { approve, dismiss } from '../../nudges/approval.ts';
+import { approve, dismiss } from '../../outbox/approval.ts';
 import { MessageRow, NudgeRow } from '../../nudges/entity.ts';
 import type { Dispatcher } from '../../outbox/dispatcher.ts';
 import { AppError } from '../../platform/errors.ts';
@@ -36,6 +36,12 @@ const textSchema = z.strictObject({
     .nullable(),
   wording: z.string().max(80).optional(),
 });
+
+const BY_HAND = {
+  path: 'wording',
+  code: 'byHand',
+  message: 'This message was written by hand. Change its text instead',
+};
 
 /** How long an answer waits for the mail that it set off, in ms. */
 const PATIENCE = 3000;
@@ -95,7 +101,9 @@ export function trayRoutes({ orm, reading, live, clock, logger }: Services, disp
       const nudge = await em.findOne(NudgeRow, { course: id, id: idOf(req.params.nudge) });
       if (!nudge) throw new AppError('notFound');
       if ((await em.count(MessageRow, { nudge: nudge.id, state: 'held' })) === 0) throw new AppError('notHeld');
-      if (wording !== undefined) {
+      // A message by hand has a text of its own, which no wording of the library takes the place of.
+      if (wording !== undefined && wording !== nudge.wording) {
+        if (nudge.rule == null) throw new AppError('invalidInput', [BY_HAND]);
         if ((await em.count(WordingRow, { course: id, key: wording })) === 0) throw new AppError('notFound');
         nudge.wording = wording;
       }

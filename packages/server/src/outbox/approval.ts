@@ -1,14 +1,15 @@
 /** The instructor's word about messages that wait or that went wrong: each message is decided by itself. */
-import { domainsOf, needsYes, type Instant, type SenderSettings } from '@zest-bell/core';
+import { domainsOf, mailingOf, needsYes, type Instant, type SenderSettings } from '@zest-bell/core';
 import { AppError } from '../platform/errors.ts';
 import type { Em } from '../platform/orm.ts';
 import { RuleRow } from '../rules/entity.ts';
-import { MessageRow, NudgeRow } from './entity.ts';
-import { move } from './transitions.ts';
+import { MailingRow } from '../mailings/entity.ts';
+import { MessageRow, NudgeRow } from '../nudges/entity.ts';
+import { move } from '../nudges/transitions.ts';
 
 /**
  * Sends exactly these held messages; each gets its second look when it is handed over (engine R9). Sending one to an address
- * outside the institution is a yes to that address, which its rule keeps. Throws `notHeld` when one no longer waits.
+ * outside the institution is a yes to that address, which its rule keeps, or its mailing. Throws `notHeld` when one no longer waits.
  * Needs a transaction.
  */
 export async function approve(
@@ -21,9 +22,13 @@ export async function approve(
   const outside = messages.filter((m) => needsYes(m, domainsOf(sender)));
   for (const message of outside) {
     const nudge = await em.findOneOrFail(NudgeRow, { id: message.nudge });
-    const rule = await em.findOne(RuleRow, { course: message.course, key: nudge.rule });
+    const { course } = message;
+    const keeper =
+      nudge.rule == null
+        ? await em.findOne(MailingRow, { course, id: mailingOf(nudge.wording) ?? 0 })
+        : await em.findOne(RuleRow, { course, key: nudge.rule });
     const address = message.address.toLowerCase();
-    if (rule && !rule.outside.includes(address)) rule.outside = [...rule.outside, address];
+    if (keeper && !keeper.outside.includes(address)) keeper.outside = [...keeper.outside, address];
   }
   await em.flush();
 }
