@@ -8,7 +8,7 @@ import { LookoutTable } from '../lookout/table.ts';
 import { HistoryFacts } from '../measures/facts.ts';
 import { contains, stretch, NEVER } from '../time/stretches.ts';
 import { HOUR } from '../time/instant.ts';
-import { kleeneAll, kleeneAny, kleeneNot, spellAt, truthFor } from './evaluate.ts';
+import { allOf, anyOf, noneOf, spellAt, truthFor, type Sides } from './evaluate.ts';
 import { makeGroup, parseCondition, type Condition, type GroupKind, type Leaf } from './condition.ts';
 import { evidenceAt } from './evidence.ts';
 import { conditionSentence } from './sentence.ts';
@@ -16,17 +16,21 @@ import { runs } from '../testing/runs.ts';
 
 describe('Kleene’s strong logic', () => {
   // Kleene, Introduction to Metamathematics (1952), §64, tables from memory: the same as SQL's (ISO/IEC 9075).
-  const T = { yes: stretch(0, 1), no: NEVER };
-  const F = { yes: NEVER, no: stretch(0, 1) };
-  const U = { yes: NEVER, no: NEVER };
-  const name = (x: typeof T) => (contains(x.yes, 0) ? 'T' : contains(x.no, 0) ? 'F' : 'U');
-  const table = (op: (a: typeof T, b: typeof T) => typeof T) =>
-    [T, U, F].map((a) => [T, U, F].map((b) => name(op(a, b))).join('')).join(' ');
+  const sidesOf =
+    (yes: typeof NEVER, no: typeof NEVER): Sides =>
+    (_person, holds) =>
+      holds ? yes : no;
+  const [T, U, F] = [sidesOf(stretch(0, 1), NEVER), sidesOf(NEVER, NEVER), sidesOf(NEVER, stretch(0, 1))];
+  const all = [T, U, F];
+  const name = (x: Sides) => (contains(x(0, true), 0) ? 'T' : contains(x(0, false), 0) ? 'F' : 'U');
+  const table = (join: typeof allOf) => all.map((a) => all.map((b) => name(join([a, b]))).join('')).join(' ');
 
   test('[C3] and, or and not follow the three-valued tables', () => {
-    expect(table((a, b) => kleeneAll([a, b]))).toBe('TUF UUF FFF');
-    expect(table((a, b) => kleeneAny([a, b]))).toBe('TTT TUU TUF');
-    expect([T, U, F].map((a) => name(kleeneNot(a))).join('')).toBe('FUT');
+    expect(table(allOf)).toBe('TUF UUF FFF');
+    expect(table(anyOf)).toBe('TTT TUU TUF');
+    // Not any of them.
+    expect(table(noneOf)).toBe('FFF FUU FUT');
+    expect(all.map((a) => name(noneOf([a]))).join('')).toBe('FUT');
   });
 });
 

@@ -7,95 +7,67 @@ import { intersection, stretchAt, union, NEVER, ALWAYS, type Stretches } from '.
 import type { Instant } from '../time/instant.ts';
 import type { Facts } from '../measures/facts.ts';
 import type { ClassWide } from '../measures/measure.ts';
-import type { Timeline } from '../measures/timeline.ts';
-import type { Truth, Truths, Where } from '../measures/truth.ts';
+import type { Truth, Truths } from '../measures/truth.ts';
 import { CATALOGUE } from '../measures/catalogue.ts';
 import { groupOf, isLeaf, leavesOf, type Condition } from './condition.ts';
 import { whereOf } from './compare.ts';
 
-/** All of some truths, or any of them. Which side is not asked for is not worked out. */
-class Joined implements Truth {
-  private all: boolean;
-  private truths: readonly Truth[];
-  private knownYes: Stretches | null = null;
-  private knownNo: Stretches | null = null;
+/** Where a condition holds for a person (by roster index), or where it does not. */
+export type Sides = (person: number, holds: boolean) => Stretches;
 
-  constructor(all: boolean, truths: readonly Truth[]) {
-    this.all = all;
-    this.truths = truths;
-  }
+/** True where every part is, false where any is. */
+export const allOf =
+  (parts: readonly Sides[]): Sides =>
+  (person, holds) =>
+    holds ? meeting(parts, person, true) : joining(parts, person, false);
 
-  get yes(): Stretches {
-    return (this.knownYes ??= (this.all ? meeting : joining)(this.truths, YES));
-  }
+/** True where any part is, false where every one is. */
+export const anyOf =
+  (parts: readonly Sides[]): Sides =>
+  (person, holds) =>
+    holds ? joining(parts, person, true) : meeting(parts, person, false);
 
-  get no(): Stretches {
-    return (this.knownNo ??= (this.all ? joining : meeting)(this.truths, NO));
-  }
-}
-
-class Not implements Truth {
-  private truth: Truth;
-
-  constructor(truth: Truth) {
-    this.truth = truth;
-  }
-
-  get yes(): Stretches {
-    return this.truth.no;
-  }
-
-  get no(): Stretches {
-    return this.truth.yes;
-  }
-}
-
-/** A leaf of one person. Its timeline is laid out when one of the two sides is asked for. */
-class OfLeaf implements Truth {
-  private person: number;
-  private lineOf: (person: number) => Timeline;
-  private where: Where;
-  private knownYes: Stretches | null = null;
-  private knownNo: Stretches | null = null;
-
-  constructor(person: number, lineOf: (person: number) => Timeline, where: Where) {
-    this.person = person;
-    this.lineOf = lineOf;
-    this.where = where;
-  }
-
-  get yes(): Stretches {
-    return (this.knownYes ??= this.where(this.lineOf(this.person), true));
-  }
-
-  get no(): Stretches {
-    return (this.knownNo ??= this.where(this.lineOf(this.person), false));
-  }
-}
-
-type Side = (truth: Truth) => Stretches;
-const YES: Side = (truth) => truth.yes;
-const NO: Side = (truth) => truth.no;
+export const noneOf = (parts: readonly Sides[]): Sides => {
+  const any = anyOf(parts);
+  return (person, holds) => any(person, !holds);
+};
 
 /** Where all are on that side. From the first that never is on, the others need not be known. */
-function meeting(truths: readonly Truth[], side: Side): Stretches {
+function meeting(parts: readonly Sides[], person: number, holds: boolean): Stretches {
   let out = ALWAYS;
-  for (const truth of truths) {
-    out = intersection(out, side(truth));
+  for (let i = 0; i < parts.length; i++) {
+    out = intersection(out, parts[i]!(person, holds));
     if (out.length === 0) return NEVER;
   }
   return out;
 }
 
-function joining(truths: readonly Truth[], side: Side): Stretches {
+function joining(parts: readonly Sides[], person: number, holds: boolean): Stretches {
   let out = NEVER;
-  for (const truth of truths) out = union(out, side(truth));
+  for (let i = 0; i < parts.length; i++) out = union(out, parts[i]!(person, holds));
   return out;
 }
 
-export const kleeneAll = (parts: readonly Truth[]): Truth => new Joined(true, parts);
-export const kleeneAny = (parts: readonly Truth[]): Truth => new Joined(false, parts);
-export const kleeneNot = (a: Truth): Truth => new Not(a);
+/** A condition of one person. A side is worked out when it is asked for, and kept. */
+class OfPerson implements Truth {
+  private person: number;
+  private sides: Sides;
+  private knownYes: Stretches | null = null;
+  private knownNo: Stretches | null = null;
+
+  constructor(person: number, sides: Sides) {
+    this.person = person;
+    this.sides = sides;
+  }
+
+  get yes(): Stretches {
+    return (this.knownYes ??= this.sides(this.person, true));
+  }
+
+  get no(): Stretches {
+    return (this.knownNo ??= this.sides(this.person, false));
+  }
+}
 
 /** Where the condition is true and false for a person (by roster index). */
 export function truthFor(facts: Facts, person: number, condition: Condition): Truth {
@@ -105,37 +77,37 @@ export function truthFor(facts: Facts, person: number, condition: Condition): Tr
 /** The same for many people in a row: what is looked up once a condition is looked up once. */
 export function truthsOf(facts: Facts, condition: Condition): Truths {
   let truths = facts.truths.get(condition);
-  if (!truths) facts.truths.set(condition, (truths = kept(facts, condition, computed(facts, condition))));
+  if (!truths) facts.truths.set(condition, (truths = kept(facts, condition)));
   return truths;
 }
 
-function computed(facts: Facts, condition: Condition): Truths {
+function sidesOf(facts: Facts, condition: Condition): Sides {
   if (isLeaf(condition)) {
     const lineOf = facts.timelinesOf(condition);
     const where = whereOf(condition, facts.course.marks);
-    return (person) => new OfLeaf(person, lineOf, where);
+    return (person, holds) => where(lineOf(person), holds);
   }
   const { kind, children } = groupOf(condition);
-  const parts = children.map((child) => part(facts, child));
-  return (person) => {
-    const truths = new Array<Truth>(parts.length);
-    for (let i = 0; i < parts.length; i++) truths[i] = parts[i]!(person);
-    const joined = kind === 'all' ? kleeneAll(truths) : kleeneAny(truths);
-    return kind === 'none' ? kleeneNot(joined) : joined;
-  };
+  const parts = children.map((child) => partOf(facts, child));
+  return kind === 'all' ? allOf(parts) : kind === 'any' ? anyOf(parts) : noneOf(parts);
 }
 
-/** A condition within a group: kept by what it says where conditions are being changed, as most of them stay as they were. */
-function part(facts: Facts, condition: Condition): Truths {
-  if (!facts.drafts || !isLeaf(condition)) return computed(facts, condition);
+/**
+ * A condition within a group. Its sides are asked for once and not kept; but where conditions are being changed, those of a leaf
+ * are kept by what it says, as most of them stay as they were.
+ */
+function partOf(facts: Facts, condition: Condition): Sides {
+  if (!facts.drafts || !isLeaf(condition)) return sidesOf(facts, condition);
   const key = JSON.stringify(condition);
   let truths = facts.drafts.get(key);
-  if (!truths) facts.drafts.set(key, (truths = kept(facts, condition, computed(facts, condition))));
-  return truths;
+  if (!truths) facts.drafts.set(key, (truths = kept(facts, condition)));
+  const known = truths;
+  return (person, holds) => (holds ? known(person).yes : known(person).no);
 }
 
 /** Computed once for a person, until what it depends on changes. */
-function kept(facts: Facts, condition: Condition, compute: Truths): Truths {
+function kept(facts: Facts, condition: Condition): Truths {
+  const sides = sidesOf(facts, condition);
   const wide = classWideOf(condition);
   const known: (Truth | undefined)[] = [];
   const versions: number[] = [];
@@ -144,7 +116,7 @@ function kept(facts: Facts, condition: Condition, compute: Truths): Truths {
     const cached = known[person];
     if (cached !== undefined && versions[person] === version) return cached;
     versions[person] = version;
-    return (known[person] = compute(person));
+    return (known[person] = new OfPerson(person, sides));
   };
 }
 

@@ -17,6 +17,8 @@ import type { OrderOf, WorkName } from './works.ts';
 const IDLE = 10 * 60_000;
 /** The most memory that it takes for what it computes, in MB. */
 const MEMORY = 2048;
+/** Room for what is new, in MB: most of what a replay lays out is gone before it is full, and need never be copied. */
+const ROOM = 96;
 /** Between two words about how far it is, in ms. */
 const BETWEEN = 100;
 
@@ -178,7 +180,7 @@ function knownOf({ course, history }: HistoryFacts): KnownCourse {
 
 function startThread(maxOldGenerationSizeMb: number): Worker {
   const here = import.meta.url;
-  const resourceLimits = { maxOldGenerationSizeMb };
+  const resourceLimits = { maxOldGenerationSizeMb, maxYoungGenerationSizeMb: ROOM };
   if (!here.endsWith('.ts')) return new Worker(new URL('./thread.js', here), { resourceLimits });
   // From the sources, as in tests: they are bundled, as a thread knows nothing of how its server reads TypeScript.
   const bundled = { bundle: true, write: false, platform: 'node', format: 'cjs', conditions: ['zest-source'] };
