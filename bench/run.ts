@@ -19,7 +19,7 @@ import {
   replayedInParts,
   roundInstants,
   runWhole,
-  truthsOf,
+  sidesOf,
   valueAt,
   variedReplayInParts,
   type History,
@@ -62,9 +62,9 @@ function floor(history: History, cells: number): number {
 function sweep(facts: HistoryFacts, rules: readonly Rule[], rounds: readonly number[]): number {
   let matches = 0;
   for (const rule of rules) {
-    const truths = truthsOf(facts, rule.when);
+    const sides = sidesOf(facts, rule.when);
     for (let i = 0; i < facts.course.people.length; i++) {
-      const yes = truths(i).yes;
+      const yes = sides(i, true);
       let at = 0;
       for (const r of rounds) {
         while (at < yes.length && yes[at + 1]! <= r) at += 2;

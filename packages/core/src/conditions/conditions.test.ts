@@ -8,7 +8,8 @@ import { LookoutTable } from '../lookout/table.ts';
 import { HistoryFacts } from '../measures/facts.ts';
 import { contains, stretch, NEVER } from '../time/stretches.ts';
 import { HOUR } from '../time/instant.ts';
-import { allOf, anyOf, noneOf, spellAt, truthFor, type Sides } from './evaluate.ts';
+import { allOf, anyOf, noneOf, spellAt, truthFor } from './evaluate.ts';
+import type { Sides } from '../measures/truth.ts';
 import { makeGroup, parseCondition, type Condition, type GroupKind, type Leaf } from './condition.ts';
 import { evidenceAt } from './evidence.ts';
 import { conditionSentence } from './sentence.ts';
@@ -298,7 +299,7 @@ describe('the fast path', () => {
           const facts = new HistoryFacts(course, history);
           // Half before the first question, half after it: what was computed must notice.
           events.slice(0, 20).forEach((e) => history.addEvent(e));
-          people.forEach((_, i) => [truthFor(facts, i, when).yes, truthFor(facts, i, when).no]);
+          people.forEach((_, i) => truthFor(facts, i, when));
           events.slice(20).forEach((e) => history.addEvent(e));
           grades.forEach((g) => history.addGrade(g));
           const plain: PlainHistory = { events, grades };

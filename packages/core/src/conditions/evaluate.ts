@@ -7,13 +7,10 @@ import { intersection, stretchAt, union, NEVER, ALWAYS, type Stretches } from '.
 import type { Instant } from '../time/instant.ts';
 import type { Facts } from '../measures/facts.ts';
 import type { ClassWide } from '../measures/measure.ts';
-import type { Truth, Truths } from '../measures/truth.ts';
+import type { Sides } from '../measures/truth.ts';
 import { CATALOGUE } from '../measures/catalogue.ts';
 import { groupOf, isLeaf, leavesOf, type Condition } from './condition.ts';
 import { whereOf } from './compare.ts';
-
-/** Where a condition holds for a person (by roster index), or where it does not. */
-export type Sides = (person: number, holds: boolean) => Stretches;
 
 /** True where every part is, false where any is. */
 export const allOf =
@@ -48,40 +45,20 @@ function joining(parts: readonly Sides[], person: number, holds: boolean): Stret
   return out;
 }
 
-/** A condition of one person. A side is worked out when it is asked for, and kept. */
-class OfPerson implements Truth {
-  private person: number;
-  private sides: Sides;
-  private knownYes: Stretches | null = null;
-  private knownNo: Stretches | null = null;
-
-  constructor(person: number, sides: Sides) {
-    this.person = person;
-    this.sides = sides;
-  }
-
-  get yes(): Stretches {
-    return (this.knownYes ??= this.sides(this.person, true));
-  }
-
-  get no(): Stretches {
-    return (this.knownNo ??= this.sides(this.person, false));
-  }
-}
-
 /** Where the condition is true and false for a person (by roster index). */
-export function truthFor(facts: Facts, person: number, condition: Condition): Truth {
-  return truthsOf(facts, condition)(person);
+export function truthFor(facts: Facts, person: number, condition: Condition): { yes: Stretches; no: Stretches } {
+  const sides = sidesOf(facts, condition);
+  return { yes: sides(person, true), no: sides(person, false) };
 }
 
-/** The same for many people in a row: what is looked up once a condition is looked up once. */
-export function truthsOf(facts: Facts, condition: Condition): Truths {
-  let truths = facts.truths.get(condition);
-  if (!truths) facts.truths.set(condition, (truths = kept(facts, condition)));
-  return truths;
+/** The sides of a condition, for whoever asks about many people: what is looked up once a condition is looked up once. */
+export function sidesOf(facts: Facts, condition: Condition): Sides {
+  let sides = facts.sides.get(condition);
+  if (!sides) facts.sides.set(condition, (sides = kept(facts, condition)));
+  return sides;
 }
 
-function sidesOf(facts: Facts, condition: Condition): Sides {
+function computed(facts: Facts, condition: Condition): Sides {
   if (isLeaf(condition)) {
     const lineOf = facts.timelinesOf(condition);
     const where = whereOf(condition, facts.course.marks);
@@ -97,26 +74,29 @@ function sidesOf(facts: Facts, condition: Condition): Sides {
  * are kept by what it says, as most of them stay as they were.
  */
 function partOf(facts: Facts, condition: Condition): Sides {
-  if (!facts.drafts || !isLeaf(condition)) return sidesOf(facts, condition);
+  if (!facts.drafts || !isLeaf(condition)) return computed(facts, condition);
   const key = JSON.stringify(condition);
-  let truths = facts.drafts.get(key);
-  if (!truths) facts.drafts.set(key, (truths = kept(facts, condition)));
-  const known = truths;
-  return (person, holds) => (holds ? known(person).yes : known(person).no);
+  let sides = facts.drafts.get(key);
+  if (!sides) facts.drafts.set(key, (sides = kept(facts, condition)));
+  return sides;
 }
 
-/** Computed once for a person, until what it depends on changes. */
-function kept(facts: Facts, condition: Condition): Truths {
-  const sides = sidesOf(facts, condition);
+/** Each side is computed once for a person, until what it depends on changes. */
+function kept(facts: Facts, condition: Condition): Sides {
+  const compute = computed(facts, condition);
   const wide = classWideOf(condition);
-  const known: (Truth | undefined)[] = [];
-  const versions: number[] = [];
-  return (person) => {
+  const { length } = facts.course.people;
+  const yes = new Array<Stretches | undefined>(length);
+  const no: (Stretches | undefined)[] = [];
+  const versions = new Float64Array(length).fill(NaN);
+  return (person, holds) => {
     const version = facts.version(person, wide);
-    const cached = known[person];
-    if (cached !== undefined && versions[person] === version) return cached;
-    versions[person] = version;
-    return (known[person] = new OfPerson(person, sides));
+    if (versions[person] !== version) {
+      versions[person] = version;
+      yes[person] = undefined;
+      if (person < no.length) no[person] = undefined;
+    }
+    return ((holds ? yes : no)[person] ??= compute(person, holds));
   };
 }
 
@@ -135,17 +115,17 @@ export type SpellReader = (person: number, t: Instant) => Spell | null;
 
 /** Reads spells of one condition for many people. */
 export function spellsReader(facts: Facts, condition: Condition): SpellReader {
-  const truths = truthsOf(facts, condition);
+  const sides = sidesOf(facts, condition);
   // Before a story starts nothing is known (engine H4): its timelines begin there, and so do its spells.
-  return (person, t) => stretchAt(truths(person).yes, t);
+  return (person, t) => stretchAt(sides(person, true), t);
 }
 
 /** A reader for instants that only go forward, as the rounds of a replay do: each person's stretches are walked once. */
 export function spellsAhead(facts: Facts, condition: Condition): SpellReader {
-  const truths = truthsOf(facts, condition);
+  const sides = sidesOf(facts, condition);
   const lines: { readonly yes: Stretches; at: number; spell: Spell | null }[] = [];
   return (person, t) => {
-    const line = (lines[person] ??= { yes: truths(person).yes, at: 0, spell: null });
+    const line = (lines[person] ??= { yes: sides(person, true), at: 0, spell: null });
     const { yes } = line;
     while (line.at < yes.length && yes[line.at + 1]! <= t) {
       line.at += 2;

@@ -10,7 +10,7 @@ import { CATALOGUE } from './catalogue.ts';
 import type { Fact } from './fact.ts';
 import { isGone, type Classmates, type ClassWide, type MeasureCall, type Subject } from './measure.ts';
 import { NOT_APPLICABLE, type Timeline } from './timeline.ts';
-import type { Truths } from './truth.ts';
+import type { Sides } from './truth.ts';
 
 export interface Facts {
   readonly course: Course;
@@ -19,9 +19,9 @@ export interface Facts {
   timeline(person: number, call: MeasureCall): Timeline;
   fact(person: number, call: MeasureCall, t: Instant): Fact;
   /** What was computed of each condition, by the very object; it goes with the facts or with the condition. */
-  readonly truths: WeakMap<object, Truths>;
+  readonly sides: WeakMap<object, Sides>;
   /** Where conditions are being changed: what was computed of each comparison in them, by what it says. */
-  readonly drafts?: { get(key: string): Truths | undefined; set(key: string, truths: Truths): unknown };
+  readonly drafts?: { get(key: string): Sides | undefined; set(key: string, sides: Sides): unknown };
   /** Changes whenever what is known of the person changes, or, where given, that of the class. */
   version(person: number, classWide?: ClassWide): number;
 }
@@ -29,7 +29,7 @@ export interface Facts {
 /** Timelines of one measure, by place in the roster, and the version of what each was laid out from; side by side, as there are many. */
 interface Lines {
   readonly lines: (Timeline | undefined)[];
-  readonly versions: number[];
+  readonly versions: Float64Array;
 }
 
 /** Measures, each with its parameters, whose timelines are kept: those of a course's rules and of what is being composed. */
@@ -39,7 +39,7 @@ const MOST_CALLS = 400;
 export class HistoryFacts implements Facts {
   readonly course: Course;
   readonly history: History;
-  readonly truths = new WeakMap<object, Truths>();
+  readonly sides = new WeakMap<object, Sides>();
   private readonly horizon: Instant;
   private readonly lines = new LRUCache<string, Lines>({ max: MOST_CALLS });
   private readonly subjects: readonly Subject[];
@@ -94,7 +94,8 @@ export class HistoryFacts implements Facts {
     const key = callKey(call);
     let lines = this.lines.get(key);
     if (!lines) {
-      lines = { lines: [], versions: [] };
+      const { length } = this.course.people;
+      lines = { lines: new Array<Timeline | undefined>(length), versions: new Float64Array(length) };
       this.lines.set(key, lines);
     }
     if (isGone(this.course, call)) return () => NOT_APPLICABLE;

@@ -1,6 +1,6 @@
 /**
- * Where a comparison holds on a timeline. Each side of a truth is worked out when somebody asks for it: rounds and replays
- * mostly ask where a condition is true, and never where it is false.
+ * Where a comparison holds on a timeline. Each side is worked out when somebody asks for it: rounds and replays mostly ask
+ * where a condition is true, and never where it is false.
  */
 import { NEVER, stretch, type Stretches } from '../time/stretches.ts';
 import { HOUR, type Instant } from '../time/instant.ts';
@@ -10,17 +10,8 @@ import { round9, type Value } from './value.ts';
 /** Whether a value meets a test; null where that is unknown. */
 export type Test = (value: Value) => boolean | null;
 
-/** Where a condition is true and where it is false; the rest is unknown (engine C4). */
-export interface Truth {
-  readonly yes: Stretches;
-  readonly no: Stretches;
-}
-
-/**
- * The same for each person, by place in the roster. A truth speaks of the moment at which it is first asked: whoever lets others
- * change the facts asks for a new one afterwards.
- */
-export type Truths = (person: number) => Truth;
+/** Where a condition is true for a person (by place in the roster), or where it is false; the rest is unknown (engine C4). */
+export type Sides = (person: number, holds: boolean) => Stretches;
 
 /** The stretches of a timeline on which a comparison holds, or on which it does not. */
 export type Where = (line: Timeline, holds: boolean) => Stretches;

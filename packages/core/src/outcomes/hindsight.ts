@@ -1,6 +1,6 @@
 /** How well a rule finds the students whom one worries about afterwards (engine O4). Limits, status and `spellsFrom` play no part. */
 import type { Condition } from '../conditions/condition.ts';
-import { truthsOf } from '../conditions/evaluate.ts';
+import { sidesOf } from '../conditions/evaluate.ts';
 import { storyStart } from '../course/course.ts';
 import { daysBetween } from '../measures/days.ts';
 import type { Facts } from '../measures/facts.ts';
@@ -64,20 +64,19 @@ export function* hindsightInParts(
 ): InParts<Hindsight> {
   const { course } = facts;
   const rounds = roundInstants(rule.rhythm, course.calendar, from, Math.min(until ?? at, at));
-  const ofRule = truthsOf(facts, rule.when);
-  const ofOutcome = truthsOf(facts, outcome);
+  const ofRule = sidesOf(facts, rule.when);
+  const ofOutcome = sidesOf(facts, outcome);
   const students: HindsightStudent[] = [];
   let unknown = 0;
   for (const [i, person] of course.people.entries()) {
     if (i % A_PART === A_PART - 1) yield i / course.people.length;
     if (!inAudience(person, rule.audience, course, at)) continue;
-    const { yes, no } = ofOutcome(i);
-    const known = contains(yes, at) ? true : contains(no, at) ? false : null;
+    const known = contains(ofOutcome(i, true), at) ? true : contains(ofOutcome(i, false), at) ? false : null;
     if (known === null) {
       unknown++;
       continue;
     }
-    const found = firstRoundIn(ofRule(i).yes, rounds, storyStart(course, person));
+    const found = firstRoundIn(ofRule(i, true), rounds, storyStart(course, person));
     const leadDays = found === null ? null : daysBetween(course.calendar, found, at);
     students.push({ student: person.id, outcome: known, found, leadDays });
   }

@@ -100,7 +100,7 @@ function exampleFacts(course: Course, spells: ExampleLine['spells'], start: Inst
     timeline,
     timelinesOf: () => timeline,
     fact: () => ({ kind: 'doesNotCount' }),
-    truths: new WeakMap(),
+    sides: new WeakMap(),
     version: () => 0,
   };
 }

@@ -1,5 +1,5 @@
 /** Who matches a rule at an instant, read off the stretches that are kept for each student. */
-import { truthsOf } from '../conditions/evaluate.ts';
+import { sidesOf } from '../conditions/evaluate.ts';
 import type { Facts } from '../measures/facts.ts';
 import type { Rule } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
@@ -8,10 +8,10 @@ import { inAudience } from './decide.ts';
 /** Roster indexes of the people of the rule's audience who meet its whole condition at t, in order. */
 export function matchesAt(rule: Pick<Rule, 'when' | 'audience'>, facts: Facts, t: Instant): number[] {
   const { course } = facts;
-  const truths = truthsOf(facts, rule.when);
+  const sides = sidesOf(facts, rule.when);
   const found: number[] = [];
   for (let i = 0; i < course.people.length; i++) {
-    const { yes } = truths(i);
+    const yes = sides(i, true);
     // The stretch that holds t, if any, is mostly the last one.
     for (let k = yes.length - 2; k >= 0; k -= 2) {
       if (yes[k]! > t) continue;

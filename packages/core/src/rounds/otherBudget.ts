@@ -7,7 +7,7 @@ export function withBudget(facts: Facts, budget: MessageBudget | null): Facts {
   return {
     course,
     // Where a condition is true does not depend on the budget.
-    truths: facts.truths,
+    sides: facts.sides,
     timelinesOf: (call) => facts.timelinesOf(call),
     timeline: (person, call) => facts.timeline(person, call),
     fact: (person, call, t) => facts.fact(person, call, t),

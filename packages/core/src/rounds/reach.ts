@@ -6,7 +6,7 @@ import { LRUCache } from 'lru-cache';
 import { evidenceAt, type LeafEvidence } from '../conditions/evidence.ts';
 import { testOf } from '../conditions/compare.ts';
 import { leavesOf, type Leaf } from '../conditions/condition.ts';
-import { spellAt, truthsOf } from '../conditions/evaluate.ts';
+import { sidesOf, spellAt } from '../conditions/evaluate.ts';
 import type { Course } from '../course/course.ts';
 import type { Fact } from '../measures/fact.ts';
 import { callKey } from '../measures/callKey.ts';
@@ -14,7 +14,7 @@ import type { Facts } from '../measures/facts.ts';
 import type { MeasureCall } from '../measures/measure.ts';
 import { timelineIn, type MeasureColumn } from '../measures/column.ts';
 import { NOT_APPLICABLE, valueAt, type Timeline } from '../measures/timeline.ts';
-import type { Truths } from '../measures/truth.ts';
+import type { Sides } from '../measures/truth.ts';
 import type { Value } from '../measures/value.ts';
 import type { Rule } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
@@ -30,8 +30,8 @@ export class SentFacts implements Facts {
   readonly course: Course;
   private readonly columns: ReadonlyMap<string, MeasureColumn>;
   private readonly lines = new Map<string, Timeline[]>();
-  readonly truths = new WeakMap<object, Truths>();
-  readonly drafts = new LRUCache<string, Truths>({ max: MOST_DRAFTS });
+  readonly sides = new WeakMap<object, Sides>();
+  readonly drafts = new LRUCache<string, Sides>({ max: MOST_DRAFTS });
 
   constructor(course: Course, columns: Iterable<MeasureColumn>) {
     this.course = course;
@@ -130,11 +130,11 @@ export function reach(rule: Rule, facts: Facts, logged: LoggedFacts, at: Instant
   const matching = matchesAt(rule, facts, at);
   const matches = new Uint8Array(course.people.length);
   for (const i of matching) matches[i] = 1;
-  const truths = truthsOf(facts, rule.when);
+  const sides = sidesOf(facts, rule.when);
   const decisions = decide([rule], facts, logOf(logged), at);
   const decided = new Set(decisions.map((d) => d.student));
   let everMatched = 0;
-  for (const i of people) if ((truths(i).yes[0] ?? Infinity) <= at) everMatched++;
+  for (const i of people) if ((sides(i, true)[0] ?? Infinity) <= at) everMatched++;
   return {
     audience: people.length,
     matching: matching.length,
