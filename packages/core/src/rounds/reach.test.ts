@@ -5,7 +5,7 @@ import { HistoryFacts } from '../measures/facts.ts';
 import { NOTHING_LOGGED, NudgeLog } from './log.ts';
 import { decide } from './decide.ts';
 import { measureColumn, packColumn, unpackColumn } from '../measures/column.ts';
-import { reach, receivedReach, sendableReach, SentFacts } from './reach.ts';
+import { lookNearby, reach, receivedReach, sendableReach, SentFacts } from './reach.ts';
 
 const people = ['p1', 'p2', 'p3', 'p4'].map((id) => person(id));
 const facts = factsOf({
@@ -136,4 +136,30 @@ test('facts that were not sent are unknown, and those of another instant are no 
   expect(() => only.fact(0, away, now + 1)).toThrow(RangeError);
   expect(only.timeline(0, away)).toBe(only.timeline(0, away));
   expect(only.version()).toBe(0);
+});
+
+test('what lies near each number of a condition is worked out beforehand, the nearest first, and within its bounds', () => {
+  const near = { ...rule, when: { all: [{ measure: 'daysSinceVisit', is: '>=', value: 2 }] } } as typeof rule;
+  const known = sent();
+  const asked: string[] = [];
+  const { drafts } = known;
+  const noticed: SentFacts = Object.assign(Object.create(known) as SentFacts, {
+    drafts: {
+      get: (key: string) => drafts.get(key),
+      set: (key: string, sides: Parameters<typeof drafts.set>[1]) => {
+        asked.push(key);
+        drafts.set(key, sides);
+      },
+    },
+  });
+  for (const _ of lookNearby(near, noticed, NOTHING_LOGGED, now));
+  const values = asked.map((key) => (JSON.parse(key) as Leaf).value);
+  // Two days, and no fewer than none.
+  expect(values).toEqual([1, 3, 0, 4, 5]);
+  const drawn = (value: number) => ({ ...near, when: { all: [{ ...leavesOf(near.when)[0]!, value }] } }) as typeof rule;
+  for (const value of values as number[]) {
+    const fresh = receivedReach(reach(drawn(value), sent(), NOTHING_LOGGED, now), known.course);
+    expect(receivedReach(reach(drawn(value), noticed, NOTHING_LOGGED, now), known.course)).toEqual(fresh);
+  }
+  expect(asked).toHaveLength(5);
 });

@@ -16,11 +16,13 @@ import { timelineIn, type MeasureColumn } from '../measures/column.ts';
 import { NOT_APPLICABLE, valueAt, type Timeline } from '../measures/timeline.ts';
 import type { Sides } from '../measures/truth.ts';
 import type { Value } from '../measures/value.ts';
+import { numbersOf, withNumbers } from '../rules/numbers.ts';
 import type { Rule } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
 import { decide, inAudience, withEvidence, written, type Decision } from './decide.ts';
 import { logOf, type LoggedFacts } from './log.ts';
 import { matchesAt } from './matches.ts';
+import type { InParts } from './replay.ts';
 
 /** Comparisons that are kept while a condition is being changed, one for each value that was tried. */
 const MOST_DRAFTS = 60;
@@ -151,6 +153,27 @@ export function reach(rule: Rule, facts: Facts, logged: LoggedFacts, at: Instant
     people,
     columns: leavesOf(rule.when).map((leaf) => columnOf(leaf, facts, people, matches, at)),
   };
+}
+
+/** How far on both sides of a number is looked ahead. */
+const NEARBY = 3;
+
+/**
+ * Works out the reach of a rule with each number of its condition a little lower and higher, the nearest first, a part for each:
+ * what a drag is about to ask is known then, and the code that answers is warm.
+ */
+export function* lookNearby(rule: Rule, facts: Facts, logged: LoggedFacts, at: Instant): InParts<void> {
+  const { course } = facts;
+  const numbers = numbersOf(rule, course).filter((n) => n.path.startsWith('when'));
+  for (let far = 1; far <= NEARBY; far++) {
+    for (const { path, value, min, max } of numbers) {
+      for (const near of [value - far, value + far]) {
+        if ((min !== null && near < min) || (max !== null && near > max)) continue;
+        sendableReach(reach(withNumbers(rule, course, new Map([[path, near]])), facts, logged, at), 0);
+        yield;
+      }
+    }
+  }
 }
 
 function columnOf(leaf: Leaf, facts: Facts, people: Int32Array, matches: Uint8Array, at: Instant): DotColumn {

@@ -1,6 +1,6 @@
 /** A worker has no page.
  * @jest-environment node */
-import { expect, test } from '@jest/globals';
+import { expect, jest, test } from '@jest/globals';
 import {
   History,
   HistoryFacts,
@@ -93,4 +93,29 @@ test('a moment that was let go says nothing, until it is asked for again', () =>
   expect(matching(moments, 'a')).toBeNull();
   moments.take('a', sent());
   expect(matching(moments, 'a')).toBe(2);
+});
+
+test('what lies near a draft is looked at once nothing is asked for a while, part by part, and a newer draft takes its place', () => {
+  jest.useFakeTimers();
+  try {
+    const moments = new Moments();
+    moments.about('now', answer);
+    moments.take('now', sent('p1'));
+    expect(matching(moments, 'now')).toBe(1);
+    expect(matching(moments, 'now')).toBe(1);
+    // One draft is waited for, and nothing is done while questions come.
+    expect(jest.getTimerCount()).toBe(1);
+    jest.advanceTimersByTime(199);
+    expect(jest.getTimerCount()).toBe(1);
+    let parts = 0;
+    while (jest.getTimerCount() > 0 && ++parts < 100) jest.advanceTimersToNextTimer();
+    // 5 days, three lower and three higher; then it is done.
+    expect(parts).toBe(7);
+    expect(matching(moments, 'now')).toBe(1);
+    // A draft that says nothing yet leaves nothing to look at.
+    const broken = { ...rule, when: { measure: 'nothing' } } as unknown as Rule;
+    expect(moments.reach('now', broken, now, NOTHING_LOGGED, 10)).toMatchObject({ ok: false });
+  } finally {
+    jest.useRealTimers();
+  }
 });

@@ -4,6 +4,7 @@ import {
   courseProblems,
   factWords,
   leavesOf,
+  lookNearby,
   LookoutTable,
   makeCourse,
   parseRule,
@@ -14,6 +15,7 @@ import {
   unpackColumn,
   type Condition,
   type CourseAnswer,
+  type InParts,
   type Instant,
   type LoggedFacts,
   type LookoutColumn,
@@ -39,6 +41,8 @@ const MOST = 200;
  * earlier moment that comes late must not take the place of the present one.
  */
 const MOMENTS = 3;
+/** How long nothing is asked about a draft before its numbers are looked at nearby, in ms. */
+const QUIET = 200;
 /** Tables of one moment, each as of another day. */
 const MOST_TABLES = 8;
 
@@ -73,6 +77,7 @@ interface Kept {
 export class Moments {
   /** By their keys, oldest first. */
   private readonly moments = new Map<string, Kept>();
+  private lookingNearby: ReturnType<typeof setTimeout> | undefined;
 
   /** Makes room for what will be asked about this course at this moment; the oldest moment is let go. */
   about(key: string, answer: CourseAnswer): void {
@@ -169,6 +174,16 @@ export class Moments {
     if (problems.length > 0) return { ok: false, problems };
     const facts = (kept.facts ??= new SentFacts(kept.course, kept.columns.values()));
     if (!facts.has(leavesOf(parsed.value.when))) return null;
+    this.lookNearby(lookNearby(parsed.value, facts, logged, at));
     return { ok: true, reach: sendableReach(reach(parsed.value, facts, logged, at), most) };
+  }
+
+  /** Once nothing has been asked for a while, part by part, so that whatever is asked next waits for one part at most. */
+  private lookNearby(parts: InParts<void>): void {
+    clearTimeout(this.lookingNearby);
+    const next = () => {
+      if (!parts.next().done) this.lookingNearby = setTimeout(next, 0);
+    };
+    this.lookingNearby = setTimeout(next, QUIET);
   }
 }
