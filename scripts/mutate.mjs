@@ -19,9 +19,18 @@ const FOLDERS = {
     found: 75,
     // Without the one that stops and starts whole servers.
     tests: server(
-      ...['queue', 'worker', 'settling', 'mailTrouble', 'handOver', 'approval', 'judge', 'isolation', 'dispatcher'].map(
-        (name) => `outbox/${name}.test.ts`,
-      ),
+      ...[
+        'queue',
+        'worker',
+        'settling',
+        'mailTrouble',
+        'handOver',
+        'approval',
+        'judge',
+        'turns',
+        'isolation',
+        'dispatcher',
+      ].map((name) => `outbox/${name}.test.ts`),
     ),
   },
   'server/rounds': { found: 75, tests: server('rounds') },
