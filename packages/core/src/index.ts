@@ -85,6 +85,7 @@ export * from './rounds/noticeWords.ts';
 export * from './rounds/advice.ts';
 export * from './rounds/example.ts';
 export * from './rounds/compare.ts';
+export * from './rounds/counted.ts';
 export * from './rounds/limitsEffect.ts';
 export * from './rounds/lookAhead.ts';
 export * from './rounds/noise.ts';

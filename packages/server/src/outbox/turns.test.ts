@@ -174,11 +174,7 @@ describe('while the mail server takes nothing', () => {
 describe('a course that is stopped in the middle', () => {
   async function second(): Promise<number> {
     const id = await inTransaction(stage.orm, (inside) =>
-      insertCourse(
-        inside,
-        { ...COURSE, people: classOf(60), code: 'NAV 121' },
-        { sender: SENDER, tokenHash: 'two' },
-      ),
+      insertCourse(inside, { ...COURSE, people: classOf(60), code: 'NAV 121' }, { sender: SENDER, tokenHash: 'two' }),
     );
     const inside = em();
     const { course } = await stage.services.live.get(inside, id);

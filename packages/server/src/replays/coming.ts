@@ -15,12 +15,11 @@ import {
   type Rule,
 } from '@zest-bell/core';
 
-/** Weeks with which the coming one is compared. */
-const PAST_WEEKS = 4;
-
 export interface ComingOrder {
   readonly rules: readonly Rule[];
   readonly logged: LoggedFacts;
+  /** Nudges of each of the weeks before. */
+  readonly past: readonly number[];
   readonly now: Instant;
   readonly until: Instant;
 }
@@ -40,16 +39,10 @@ export function* comingInParts(facts: HistoryFacts, order: ComingOrder): InParts
   return { from: now, until, still, repeated, rules: lines };
 }
 
-function* caseOf({ rules, logged, now, until }: ComingOrder, facts: HistoryFacts): InParts<AheadCase> {
+function* caseOf({ rules, logged, past, now, until }: ComingOrder, facts: HistoryFacts): InParts<AheadCase> {
   const { calendar } = facts.course;
   const decisions = yield* lookAheadInParts(rules, facts, logged.nudges, now, until, logged.replies);
   const week = calendar.addDays(now, 7);
   const coming = decisions.filter((d) => isNudge(d) && d.round <= week).map((d) => d.student);
-  const past: number[] = [];
-  for (let w = 1; w <= PAST_WEEKS; w++) {
-    const [from, to] = [calendar.addDays(now, -7 * w), calendar.addDays(now, -7 * (w - 1))];
-    if (from < calendar.start) break;
-    past.push(logged.nudges.filter((n) => n.round > from && n.round <= to && n.state !== 'withdrawn').length);
-  }
   return { ...decisionsTold(decisions, rules, facts, until), noise: noiseOf(coming, past) };
 }

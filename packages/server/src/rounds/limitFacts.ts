@@ -1,7 +1,16 @@
 /** What the limits of a round are counted from: the nudges and answers of the students it is about, and of nobody else. */
-import { matchesAt, type Instant, type LoggedFacts, type Reply, type Rule } from '@zest-bell/core';
+import {
+  countedByAny,
+  countedFrom,
+  matchesAt,
+  type Facts,
+  type Instant,
+  type LoggedFacts,
+  type Reply,
+  type Rule,
+} from '@zest-bell/core';
 import type { LiveCourse } from '../activity/live.ts';
-import { loggedNudges } from '../nudges/log.ts';
+import { changedRules, loggedNudges } from '../nudges/log.ts';
 import type { Em } from '../platform/orm.ts';
 import { inSlices, rowsOf } from '../platform/query.ts';
 import type { RuleRow } from '../rules/entity.ts';
@@ -35,15 +44,28 @@ export async function limitFactsForDraft(
   return { nudges, replies: row ? await repliesOf(em, course.id, null) : [] };
 }
 
-/** Of these students; of all when null, for what is replayed over weeks. */
+/** For all rounds from an instant on, whoever they are about; under each of several courses where there are several. */
+export async function limitFactsFrom(
+  em: Em,
+  course: number,
+  rows: readonly RuleRow[],
+  rules: readonly Rule[],
+  from: Instant,
+  facts: readonly Facts[],
+): Promise<LoggedFacts> {
+  const changed = await changedRules(em, rows);
+  const counted = countedByAny(facts.map((one) => countedFrom(rules, one, from, changed)));
+  return { nudges: await loggedNudges(em, course, rows, { counted }), replies: await repliesOf(em, course, null) };
+}
+
+/** Of these students. */
 export async function limitFactsOf(
   em: Em,
   course: number,
   rows: readonly RuleRow[],
-  students: readonly string[] | null,
+  students: readonly string[],
 ): Promise<LoggedFacts> {
-  const nudges = await loggedNudges(em, course, rows, students === null ? 'all' : { students });
-  return { nudges, replies: await repliesOf(em, course, students) };
+  return { nudges: await loggedNudges(em, course, rows, { students }), replies: await repliesOf(em, course, students) };
 }
 
 async function repliesOf(em: Em, course: number, students: readonly string[] | null): Promise<Reply[]> {

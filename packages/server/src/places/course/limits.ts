@@ -1,9 +1,17 @@
 /** The limits of a course: what it allows its rules, changed in one place, with what they would have changed before. */
 import { Router } from 'express';
 import { z } from 'zod';
-import { namesOfRule, parseCourseLimits, type CourseLimits } from '@zest-bell/core';
+import {
+  HistoryFacts,
+  makeCourse,
+  namesOfRule,
+  parseCourseLimits,
+  withBudget,
+  type CourseLimits,
+  type Facts,
+} from '@zest-bell/core';
 import { accountOf, courseOf } from '../../accounts/routes.ts';
-import { limitFactsOf } from '../../rounds/limitFacts.ts';
+import { limitFactsFrom } from '../../rounds/limitFacts.ts';
 import { AppError } from '../../platform/errors.ts';
 import { parseInput } from '../../platform/http.ts';
 import type { Em } from '../../platform/orm.ts';
@@ -30,7 +38,7 @@ export function limitRoutes({ orm, reading, live, clock, replays }: Services): R
     const rules = readableRules(rows);
     const until = clock.now();
     const from = course.calendar.addDays(until, -7 * WEEKS);
-    const logged = await limitFactsOf(em, id, rows, null);
+    const logged = await limitFactsFrom(em, id, rows, rules, from, [facts, factsUnder(limits, facts)]);
     await replays.answer(accountOf(req), res, 'limits', facts, { rules, limits, logged, from, until });
   });
 
@@ -68,6 +76,15 @@ export function limitRoutes({ orm, reading, live, clock, replays }: Services): R
   });
 
   return router;
+}
+
+/** As far as what may count depends on limits: spells by marks and breaks, and the message budget. */
+function factsUnder({ marks, breaks, settings }: CourseLimits, facts: HistoryFacts): Facts {
+  const { course, history } = facts;
+  const same = JSON.stringify([marks, breaks]) === JSON.stringify([course.marks, course.breaks]);
+  return same
+    ? withBudget(facts, settings.budget)
+    : new HistoryFacts(makeCourse({ ...course, marks, breaks, settings }), history);
 }
 
 function soundLimits(draft: unknown): CourseLimits {

@@ -14,6 +14,8 @@ import {
   parseRule,
   problemsOfNames,
   type Course,
+  type CourseCalendar,
+  type Instant,
   type NamedTrial,
   type ReplayEvidence,
   type Rule,
@@ -23,13 +25,16 @@ import { accountOf, courseOf } from '../../accounts/routes.ts';
 import { AppError } from '../../platform/errors.ts';
 import { parseInput } from '../../platform/http.ts';
 import type { Em } from '../../platform/orm.ts';
-import { limitFactsOf } from '../../rounds/limitFacts.ts';
+import { limitFactsFrom } from '../../rounds/limitFacts.ts';
+import { nudgesIn } from '../../nudges/log.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { readableRule, readableRules, rowsOn } from '../../rules/repository.ts';
 import { loadWordings } from '../../wording/repository.ts';
 import { trialsOf } from '../wording/trial.ts';
 import type { Services } from '../../services.ts';
 
+/** Weeks with which the coming one is compared. */
+const PAST_WEEKS = 4;
 /** Values that one number may be given in one request. */
 const MOST_VALUES = 25;
 
@@ -104,8 +109,10 @@ export function replayRoutes({ reading, live, clock, replays }: Services): Route
     const now = clock.now();
     const until = Math.min(calendar.addDays(now, days), calendar.end);
     const rows = await rowsOn(em, id);
-    const logged = await limitFactsOf(em, id, rows, null);
-    await replays.answer(accountOf(req), res, 'coming', facts, { rules: readableRules(rows), logged, now, until });
+    const rules = readableRules(rows);
+    const logged = await limitFactsFrom(em, id, rows, rules, now + 1, [facts]);
+    const past = await pastWeeks(em, id, calendar, now);
+    await replays.answer(accountOf(req), res, 'coming', facts, { rules, logged, past, now, until });
   });
 
   router.get('/replay/trials', async (req, res) => {
@@ -171,6 +178,17 @@ export function replayRoutes({ reading, live, clock, replays }: Services): Route
   }
 
   return router;
+}
+
+/** Nudges of each of the last weeks of the course, the last one first. */
+async function pastWeeks(em: Em, course: number, calendar: CourseCalendar, now: Instant): Promise<number[]> {
+  const counts: number[] = [];
+  for (let w = 1; w <= PAST_WEEKS; w++) {
+    const from = calendar.addDays(now, -7 * w);
+    if (from < calendar.start) break;
+    counts.push(await nudgesIn(em, course, from, calendar.addDays(now, -7 * (w - 1))));
+  }
+  return counts;
 }
 
 /** Throws `invalidInput`. */

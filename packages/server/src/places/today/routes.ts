@@ -23,7 +23,7 @@ import { ImportRow } from '../../imports/entity.ts';
 import type { Em } from '../../platform/orm.ts';
 import { StatementRow } from '../../statements/entity.ts';
 import { RuleRow } from '../../rules/entity.ts';
-import { limitFactsOf } from '../../rounds/limitFacts.ts';
+import { limitFactsFrom } from '../../rounds/limitFacts.ts';
 import { readableRule, readableRules, ruleName, ruleWeights, rowsOn } from '../../rules/repository.ts';
 
 /** Over a weekend as well: Monday shows what rang since Friday. */
@@ -113,7 +113,7 @@ export function todayRoutes({ reading, live, clock, longWork }: Services): Route
     const until = now + AHEAD_DAYS * DAY;
     const rows = await rowsOn(em, id);
     const rules = readableRules(rows);
-    const logged = await limitFactsOf(em, id, rows, null);
+    const logged = await limitFactsFrom(em, id, rows, rules, now + 1, [facts]);
     const decisions = await longWork.run(accountOf(req), res, () =>
       lookAheadInParts(rules, facts, logged.nudges, now, until, logged.replies),
     );
