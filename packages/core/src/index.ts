@@ -72,6 +72,8 @@ export * from './rounds/standing.ts';
 export * from './rounds/step.ts';
 export * from './rounds/limits.ts';
 export * from './rounds/decide.ts';
+export { sending, WITHDRAWN_REASONS, withdrawn, withEvidence, written } from './rounds/decision.ts';
+export type { Decision, SendOrder, WithdrawnReason } from './rounds/decision.ts';
 export * from './rounds/matches.ts';
 export * from './rounds/fallingThrough.ts';
 export * from './nudges/urgency.ts';

@@ -6,7 +6,7 @@ import type { SourceName } from '../course/sources.ts';
 import type { DeliveryOutcome, MailTrouble } from '../nudges/delivery.ts';
 import type { MessageState } from '../nudges/message.ts';
 import type { ReplyKind } from '../nudges/reply.ts';
-import { WITHDRAWN_REASONS, type WithdrawnReason, type Decision } from '../rounds/decide.ts';
+import { WITHDRAWN_REASONS, type WithdrawnReason, type Decision } from '../rounds/decision.ts';
 import type { CourseGuards } from '../rounds/courseLimits.ts';
 import type { WithheldReason } from '../rounds/limits.ts';
 import type { Standing } from '../rounds/standing.ts';

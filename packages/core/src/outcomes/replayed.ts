@@ -1,7 +1,8 @@
 /** A replay told: day by day, student by student, in totals. */
 import { daysBetween } from '../measures/days.ts';
 import type { Facts } from '../measures/facts.ts';
-import { inAudience, type Decision } from '../rounds/decide.ts';
+import { inAudience } from '../rounds/decide.ts';
+import type { Decision } from '../rounds/decision.ts';
 import { replayInParts, type InParts, type ReplaySpan } from '../rounds/replay.ts';
 import { spellsUpTo } from '../rounds/standing.ts';
 import type { Rule } from '../rules/rule.ts';

@@ -1,6 +1,6 @@
 /** What one number of a rule does: the rule replayed with each of several values, told in a few figures. */
 import type { Facts } from '../measures/facts.ts';
-import type { Decision } from '../rounds/decide.ts';
+import type { Decision } from '../rounds/decision.ts';
 import { nudgesInParts, within, type InParts, type ReplaySpan } from '../rounds/replay.ts';
 import { withNumbers, type RuleNumber } from '../rules/numbers.ts';
 import type { Rule } from '../rules/rule.ts';

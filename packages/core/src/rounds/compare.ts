@@ -1,6 +1,6 @@
 /** Two rounds of the same moment side by side: what another version of a rule, or other limits, would change. */
 import { assertNever } from '../problem.ts';
-import type { Decision } from './decide.ts';
+import type { Decision } from './decision.ts';
 
 export interface RoundChange {
   readonly student: string;

@@ -2,7 +2,7 @@
 import type { Facts } from '../measures/facts.ts';
 import type { Rule } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
-import type { Decision } from './decide.ts';
+import type { Decision } from './decision.ts';
 import { NudgeLog, type LoggedNudge, type Reply } from './log.ts';
 import { replayInParts, runWhole, type InParts } from './replay.ts';
 

@@ -4,7 +4,8 @@ import type { Facts } from '../measures/facts.ts';
 import type { Rule } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
 import { roundInstants } from '../time/rhythm.ts';
-import { decide, withdrawn, type Decision, type OnWithheld } from './decide.ts';
+import { decide, type OnWithheld } from './decide.ts';
+import { withdrawn, type Decision } from './decision.ts';
 import { NudgeLog, type LoggedNudge } from './log.ts';
 import { secondLook } from './secondLook.ts';
 

@@ -3,7 +3,7 @@ import { spellAt } from '../conditions/evaluate.ts';
 import type { Facts } from '../measures/facts.ts';
 import type { Rule } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
-import type { WithdrawnReason } from './decide.ts';
+import type { WithdrawnReason } from './decision.ts';
 import { recipientsOf } from './recipients.ts';
 
 /** Why a nudge decided at `round` may not leave at `at`, or null when it may. */
