@@ -9,6 +9,7 @@ import { Button } from '../ui/Button.tsx';
 import { Dialog } from '../ui/Dialog.tsx';
 import { SelectField } from '../ui/fields.tsx';
 import { WordsPart } from '../wording/WordsPart.tsx';
+import { toOrAbout } from './trayWords.ts';
 
 export function TextDialog(props: { readonly here: Here; readonly line: TrayLine; readonly onClose: () => void }) {
   const { here, line } = props;
@@ -46,7 +47,7 @@ export function TextDialog(props: { readonly here: Here; readonly line: TrayLine
       open
       wide
       onClose={props.onClose}
-      title={`The text to ${line.name}`}
+      title={`The text ${toOrAbout(line)}`}
       note={
         byHand
           ? 'Only this message changes. Those to others stay as they are.'

@@ -34,7 +34,8 @@ export function TrayDetail({ here, line }: { readonly here: Here; readonly line:
             {line.ruleName}
           </Link>
         )}
-        {line.step > 0 && `, step ${line.step + 1}`}, round <When at={line.roundAt} zone={zone} />
+        {line.step > 0 && `, step ${line.step + 1}`}, {line.rule !== null && 'round '}
+        <When at={line.roundAt} zone={zone} />
       </p>
       <p className="mt-2 text-[14.5px]">
         {WAITS[line.heldFor]}

@@ -15,7 +15,7 @@ import { DismissDialog } from './DismissDialog.tsx';
 import { LaterDialog } from './LaterDialog.tsx';
 import { TextDialog } from './TextDialog.tsx';
 import { TrayDetail } from './TrayDetail.tsx';
-import { HELD_WORDS, passesWords } from './trayWords.ts';
+import { HELD_WORDS, passesWords, toOrAbout } from './trayWords.ts';
 
 type Asking = 'dismiss' | 'later' | 'text' | null;
 
@@ -179,7 +179,7 @@ function Desk(props: {
           className="flex flex-wrap items-center gap-2 border-b border-line bg-sheet px-6 py-3"
         >
           <Button look="main" busy={busy} onClick={approve}>
-            {many.length > 0 ? `Send ${plural(many.length, 'nudge')}` : `Send to ${line.name}`}
+            {many.length > 0 ? `Send ${plural(many.length, 'nudge')}` : `Send ${toOrAbout(line)}`}
           </Button>
           <Button busy={busy} onClick={() => setAsking('dismiss')}>
             {many.length > 0 ? `Dismiss ${plural(many.length, 'nudge')}` : 'Dismiss'}

@@ -1,4 +1,4 @@
-import { DAY, HOUR, plural, type HeldReason, type Instant } from '@zest-bell/core';
+import { DAY, HOUR, plural, type HeldReason, type Instant, type TrayLine } from '@zest-bell/core';
 
 /** Why a nudge waits, as a chip says it. */
 export const HELD_WORDS: Readonly<Record<HeldReason, string>> = {
@@ -15,3 +15,7 @@ export function passesWords(at: Instant, now: Instant): string {
     ? `passes in ${plural(Math.round(left / HOUR), 'hour')}`
     : `passes in ${plural(Math.round(left / DAY), 'day')}`;
 }
+
+/** To a student, or about one where only others are written to. */
+export const toOrAbout = ({ to, name }: Pick<TrayLine, 'to' | 'name'>): string =>
+  `${to.some((one) => one.kind === 'student') ? 'to' : 'about'} ${name}`;
