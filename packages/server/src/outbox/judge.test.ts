@@ -128,6 +128,23 @@ describe('a message of a rule', () => {
     expect(await fates()).toMatchObject([{ kind: 'broken', trouble: expect.stringContaining('cannot be read') }]);
   });
 
+  test('that cannot be made for a reason that nobody foresaw says so, and stops no other', async () => {
+    await nudge();
+    await nudge({ student: 'p2' });
+    const pauseLink = (id: number) => {
+      if (id === 1) throw new Error('never seen before');
+      return null;
+    };
+    const all = await judge(
+      { ...stage.services, pauseLink },
+      (await judged()).map((j) => j.message),
+    );
+    expect(all.map((j) => j.fate)).toMatchObject([
+      { kind: 'broken', trouble: expect.stringContaining('could not be written') },
+      { kind: 'leaves' },
+    ]);
+  });
+
   test('about somebody who left the course meanwhile says so, or is withdrawn, and stops no other', async () => {
     await nudge({ student: 'nobody' });
     await nudge();
