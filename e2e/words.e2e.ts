@@ -148,6 +148,8 @@ test('a file, a letter and words for an advisor go with a wording, each to whom 
   await scene.clickText('Gentle check-in', 'main');
   await (await scene.page.waitForSelector('input[aria-label="Attached files"]'))!.uploadFile(sheet);
   await scene.see('[aria-label="Attachments"]', /tide-sheet-\d+\.pdf/);
+  // The answer about the file moves what stands below it.
+  await scene.see('[aria-label=Checks]', /A file goes with it, and no word says so/);
   await scene.clickText('Also as a letter', DIALOG);
   await scene.see('[aria-label=Checks]', /2 files go with it, and no word says so/);
   await scene.clickText('Say so', DIALOG);

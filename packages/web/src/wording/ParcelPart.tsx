@@ -18,11 +18,14 @@ const FILE_NAME_FIELDS = [
 
 const FIRST_LETTER = { page: 'A4', fileName: '{{ course.code }} {{ student.full_name }}', attach: true } as const;
 
+type Part = Pick<Wording, 'files' | 'letter'>;
+
 export function ParcelPart(props: {
   readonly here: Here;
   readonly draft: Wording;
   readonly problemOf: (path: string) => string | undefined;
-  readonly onChange: (part: Pick<Wording, 'files' | 'letter'>) => void;
+  /** A part, or what it is on the draft as it stands then: an upload takes its time. */
+  readonly onChange: (part: Part | ((draft: Wording) => Part)) => void;
 }) {
   const { here, draft, problemOf, onChange } = props;
   const [busy, setBusy] = useState(false);
@@ -41,8 +44,10 @@ export function ParcelPart(props: {
       }
     }
     setBusy(false);
-    const known = new Set(files.map((f) => f.id));
-    onChange({ files: [...files, ...taken.filter((f) => !known.has(f.id))] });
+    onChange((now) => {
+      const known = new Set(now.files?.map((f) => f.id));
+      return { files: [...(now.files ?? []), ...taken.filter((f) => !known.has(f.id))] };
+    });
   };
   const size = files.reduce((n, f) => n + f.size, 0);
   const problem =

@@ -180,7 +180,7 @@ export function WordingDialog({ here, wording, rule, student: asked, onClose }: 
               here={here}
               draft={draft}
               problemOf={problemOf}
-              onChange={(part) => setDraft((d) => ({ ...d, ...part }))}
+              onChange={(part) => setDraft((d) => ({ ...d, ...(typeof part === 'function' ? part(d) : part) }))}
             />
           )}
           <CheckList checks={checks} onMend={(part) => setDraft((d) => withWords(d, place, part))} />
