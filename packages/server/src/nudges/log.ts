@@ -1,5 +1,5 @@
 /** What limits are counted from, read for the students that a round is about; replies are read by whoever knows them. */
-import type { Counted, Instant, LoggedNudge } from '@zest-bell/core';
+import type { Condition, Counted, Instant, LoggedNudge } from '@zest-bell/core';
 import type { Knex } from '@mikro-orm/knex';
 import type { Em } from '../platform/orm.ts';
 import { countOf, inSlices, rowsOf } from '../platform/query.ts';
@@ -31,18 +31,19 @@ export type Wanted =
   | { readonly rule: string | null; readonly since: Instant | null }
   | { readonly counted: Counted };
 
-/** Nudges of a course, oldest first. */
+/** Nudges of a course, oldest first. `known`: the earlier conditions of these rules, for whoever has read them. */
 export async function loggedNudges(
   em: Em,
   course: number,
   rules: readonly RuleRow[],
   wanted: Wanted,
+  known?: ReadonlyMap<string, Condition>,
 ): Promise<LoggedNudge[]> {
-  const earlier = await earlierConditions(em, rules);
+  const earlier = known ?? (await earlierConditions(em, rules));
   const weights = await ruleWeights(em, course);
   const out = new Map<number, LoggedNudge>();
   for (const where of wheresOf(wanted)) {
-    // Entities would take ten times as long, and a term has many nudges.
+    // Entities would take several times as long, and a term has many nudges.
     const query = where(em.getKnex()('nudge').select(FIELDS).where({ course })).orderBy('id');
     for (const { id, ruleVersion, toStudent, ...n } of await rowsOf<Stored>(em, query)) {
       const when = earlier.get(`${n.rule}@${ruleVersion}`);
@@ -52,11 +53,9 @@ export async function loggedNudges(
   return [...out].sort(([a], [b]) => a - b).map(([, nudge]) => nudge);
 }
 
-/** Rules of these of which some nudges were sent under another condition. */
-export async function changedRules(em: Em, rules: readonly RuleRow[]): Promise<Set<string>> {
-  const earlier = await earlierConditions(em, rules);
-  return new Set([...earlier.keys()].map((key) => key.slice(0, key.lastIndexOf('@'))));
-}
+/** The rules of which some nudges were sent under another condition, by their earlier conditions. */
+export const changedRules = (earlier: ReadonlyMap<string, Condition>): Set<string> =>
+  new Set([...earlier.keys()].map((key) => key.slice(0, key.lastIndexOf('@'))));
 
 /** How many nudges of rounds in `(from, to]` were not withdrawn. */
 export function nudgesIn(em: Em, course: number, from: Instant, to: Instant): Promise<number> {

@@ -10,8 +10,14 @@ export interface KnownCourse {
 }
 
 export type ToThread =
-  /** `facts` names the state of the course that the work is done on. */
-  | { readonly id: number; readonly name: WorkName; readonly order: OrderOf<WorkName>; readonly facts: string }
+  /** `facts` names the facts that the work is done on, and `version` how much is known in them. */
+  | {
+      readonly id: number;
+      readonly name: WorkName;
+      readonly order: OrderOf<WorkName>;
+      readonly facts: number;
+      readonly version: number;
+    }
   /** The answer to `lacking`. */
   | { readonly id: number; readonly known: KnownCourse }
   | { readonly id: number; readonly stop: true };

@@ -105,7 +105,7 @@ export class ReplayThread {
     try {
       return await new Promise<string>((done, failed) => {
         this.waiting.set(id, { ...listener, facts, done, failed });
-        this.send(thread, { id, name, order, facts: this.stateOf(facts) });
+        this.send(thread, { id, name, order, facts: this.numberOf(facts), version: facts.history.version });
       });
     } finally {
       signal.removeEventListener('abort', stop);
@@ -163,10 +163,10 @@ export class ReplayThread {
     thread.postMessage(message, moved);
   }
 
-  private stateOf(facts: HistoryFacts): string {
+  private numberOf(facts: HistoryFacts): number {
     let number = this.numbers.get(facts);
     if (number === undefined) this.numbers.set(facts, (number = ++this.factsSeen));
-    return `${number} ${facts.history.version}`;
+    return number;
   }
 }
 

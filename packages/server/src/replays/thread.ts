@@ -10,7 +10,7 @@ import { WORKS, type Tell } from './works.ts';
 /** Courses that are kept with what was computed from them, as somebody who tries one number tries others. */
 const MOST_COURSES = 2;
 
-const courses = new LRUCache<string, HistoryFacts>({ max: MOST_COURSES });
+const courses = new LRUCache<number, { readonly version: number; readonly facts: HistoryFacts }>({ max: MOST_COURSES });
 const stopped = new Set<number>();
 const askedFor = new Map<number, (known: KnownCourse) => void>();
 
@@ -22,10 +22,9 @@ parentPort!.on('message', (message: ToThread) => {
   else void work(message);
 });
 
-async function work({ id, name, order, facts: state }: Extract<ToThread, { name: unknown }>): Promise<void> {
+async function work({ id, name, order, ...state }: Extract<ToThread, { name: unknown }>): Promise<void> {
   try {
-    const facts = courses.get(state) ?? factsOf(await asked(id));
-    courses.set(state, facts);
+    const facts = await factsFor(id, state);
     const tell: Tell = (found) => say({ id, found: JSON.stringify(found) });
     // The types of `run` on the other side hold a work and its order together.
     const parts = (): InParts<object> => WORKS[name](facts, order as never, tell);
@@ -41,6 +40,16 @@ async function work({ id, name, order, facts: state }: Extract<ToThread, { name:
   } finally {
     stopped.delete(id);
   }
+}
+
+/** A course is kept as it was told last. */
+async function factsFor(id: number, { facts: number, version }: { facts: number; version: number }) {
+  const kept = courses.get(number);
+  if (kept?.version === version) return kept.facts;
+  courses.delete(number);
+  const facts = factsOf(await asked(id));
+  courses.set(number, { version, facts });
+  return facts;
 }
 
 async function asked(id: number): Promise<KnownCourse> {

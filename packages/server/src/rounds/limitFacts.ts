@@ -14,6 +14,7 @@ import { changedRules, loggedNudges } from '../nudges/log.ts';
 import type { Em } from '../platform/orm.ts';
 import { inSlices, rowsOf } from '../platform/query.ts';
 import type { RuleRow } from '../rules/entity.ts';
+import { earlierConditions } from '../rules/repository.ts';
 
 /** For rounds of these rules at an instant: one indexed query on those who match. */
 export async function limitFactsAt(
@@ -53,9 +54,11 @@ export async function limitFactsFrom(
   from: Instant,
   facts: readonly Facts[],
 ): Promise<LoggedFacts> {
-  const changed = await changedRules(em, rows);
+  const earlier = await earlierConditions(em, rows);
+  const changed = changedRules(earlier);
   const counted = countedByAny(facts.map((one) => countedFrom(rules, one, from, changed)));
-  return { nudges: await loggedNudges(em, course, rows, { counted }), replies: await repliesOf(em, course, null) };
+  const nudges = await loggedNudges(em, course, rows, { counted }, earlier);
+  return { nudges, replies: await repliesOf(em, course, null) };
 }
 
 /** Of these students. */

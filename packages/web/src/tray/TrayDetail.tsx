@@ -19,9 +19,14 @@ export function TrayDetail({ here, line }: { readonly here: Here; readonly line:
   return (
     <section aria-label="The nudge" tabIndex={0} className="overflow-auto px-6 py-5 min-[900px]:h-[calc(100dvh-290px)]">
       <h2 className="text-[21px] font-bold">
-        <Link className="underline-offset-4 hover:underline" to={studentPath(here, line.student)}>
-          {line.name}
-        </Link>
+        {/* A message by hand may be to a guest, who has no page. */}
+        {here.course.personIndex.has(line.student) ? (
+          <Link className="underline-offset-4 hover:underline" to={studentPath(here, line.student)}>
+            {line.name}
+          </Link>
+        ) : (
+          line.name
+        )}
       </h2>
       <p className="mt-1 text-[14.5px] text-ink-2">
         {line.rule === null ? (
