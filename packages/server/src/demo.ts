@@ -158,7 +158,6 @@ export async function openDemo(folder: string, orm: Orm, secret: string, smtpDel
   };
 }
 
-/** Accounts, courses, wordings and rules, as the instructor would have set them up before the first day. */
 /** A fair trial from the first day: does it help to say why the labs matter? */
 async function tryTexts({ orm, live, clock }: Services): Promise<void> {
   const before = orm.em.fork();
@@ -166,9 +165,10 @@ async function tryTexts({ orm, live, clock }: Services): Promise<void> {
   const { account } = await before.findOneOrFail(Access, { course: row.course, role: 'instructor' });
   const asked = { live, account, now: clock.now(), row };
   const plan = await planOf(before, asked);
-  await inTransaction(orm, (em) => startTrial(em, asked, plan, { points: 30, courses: [] }));
+  await inTransaction(orm, (em) => startTrial(em, asked, plan, { points: 30, courses: [] }, SEED));
 }
 
+/** Accounts, courses, wordings and rules, as the instructor would have set them up before the first day. */
 async function setUp(orm: Orm, tokenOf: (code: string) => string): Promise<void> {
   const passwordHash = await hashPassword(DEMO_PASSWORD);
   await inTransaction(orm, async (em) => {

@@ -219,7 +219,7 @@ export class Dispatcher {
 
   private async judged(reserved: readonly QueuedMessage[]): Promise<Judged[]> {
     try {
-      return await judge(this.services, reserved);
+      return await judge(this.services, reserved, this.ahead);
     } catch (error) {
       this.lose([...reserved, ...this.ahead.splice(0).map((j) => j.message)]);
       if (this.pending) await this.turn([], 0);

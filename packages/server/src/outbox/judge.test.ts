@@ -33,11 +33,11 @@ const reopen = async (setting: Partial<Setting>) => {
 };
 
 /** What becomes of all that is due, the longest due first. */
-async function judged(): Promise<Judged[]> {
+async function judged({ limit = 99, ahead = [] as readonly Judged[] } = {}): Promise<Judged[]> {
   const reserved = await inTransaction(stage.orm, (inside) =>
-    reserve(inside, { worker: 'me', now: stage.clock.now(), limit: 99, without: new Set(), stale: new Map() }),
+    reserve(inside, { worker: 'me', now: stage.clock.now(), limit, without: new Set(), stale: new Map() }),
   );
-  return judge(stage.services, reserved);
+  return judge(stage.services, reserved, ahead);
 }
 const fates = async () => (await judged()).map((j) => j.fate);
 const kinds = async () => (await fates()).map((f) => f.kind);
@@ -204,6 +204,17 @@ describe('which text', () => {
     expect(got[2]).not.toBe(got[0]);
   });
 
+  test('the student or another reader of the nudge has is known of those judged ahead', async () => {
+    await wording({ subject: 'one', body: 'one', variants });
+    await nudge();
+    await nudge({}, [{}, { kind: 'address', address: 'coach@saltmarsh.example' }]);
+    const ahead: Judged[] = [];
+    for (let i = 0; i < 3; i++) ahead.push(...(await judged({ limit: 1, ahead })));
+    const [first, second, beside] = ahead.map((j) => mailIn(j.fate).subject);
+    expect(second).not.toBe(first);
+    expect(beside).toBe(`About P1 Lind: ${second}`);
+  });
+
   test('a third party reads is its own, where there is one', async () => {
     await wording({
       copies: [
@@ -264,6 +275,16 @@ describe('a fair trial', () => {
     expect(all.map((f) => mailIn(f).subject)).toEqual(
       all.map((f) => ['one', 'two', 'three'][f.kind === 'leaves' ? f.variant : 9]),
     );
+  });
+
+  test('draws once for a student, and no place twice, where draws that were made ahead are not written yet', async () => {
+    await start();
+    for (const student of ['p1', 'p2', 'p1']) await nudge({ student });
+    const ahead: Judged[] = [];
+    for (let i = 0; i < 3; i++) ahead.push(...(await judged({ limit: 1, ahead })));
+    const [first, second, again] = ahead.map((j) => (j.fate.kind === 'leaves' ? j.fate.draw : null));
+    expect([first?.place, second?.place]).toEqual([0, 1]);
+    expect(again).toEqual(first);
   });
 
   test('draws nothing for a message that was made before, for third parties, or once it has ended', async () => {

@@ -59,7 +59,12 @@ interface CourseOfMail extends LiveCourse {
   readonly trials: ReadonlyMap<string, OpenTrial>;
 }
 
-export async function judge(services: Services, reserved: readonly QueuedMessage[]): Promise<Judged[]> {
+/** `ahead` were judged before and are not written yet: these follow them as if they had been. */
+export async function judge(
+  services: Services,
+  reserved: readonly QueuedMessage[],
+  ahead: readonly Judged[] = [],
+): Promise<Judged[]> {
   if (reserved.length === 0) return [];
   const { clock, logger } = services;
   const em = services.orm.em.fork();
@@ -67,6 +72,7 @@ export async function judge(services: Services, reserved: readonly QueuedMessage
   const nudges = [...new Set(reserved.map((m) => m.nudge))];
   const answered = await threads(em, nudges);
   const variants = new Map(await variantsBeside(em, nudges));
+  for (const { message, fate } of ahead) if (fate.kind === 'leaves') variants.set(message.nudge, fate.variant);
   const courses = new Map<number, CourseOfMail | null>();
   for (const id of new Set(reserved.map((m) => m.course))) {
     courses.set(
@@ -76,6 +82,7 @@ export async function judge(services: Services, reserved: readonly QueuedMessage
         services,
         id,
         reserved.filter((m) => m.course === id),
+        ahead.filter(({ message }) => message.course === id),
       ).catch((error: unknown) => {
         logger.error({ err: error, course: id }, 'a course cannot be read: its mail waits');
         return null;
@@ -183,19 +190,27 @@ async function courseOfMail(
   { live }: Services,
   id: number,
   messages: readonly QueuedMessage[],
+  ahead: readonly Judged[],
 ): Promise<CourseOfMail> {
   const keys = [...new Set(messages.flatMap((m) => m.rule ?? []))];
   const rows = await em.find(RuleRow, { course: id, key: { $in: keys } }, { disableIdentityMap: true });
   const opened = await live.get(em, id);
   const wordings = [...new Set(messages.map((m) => m.wording))];
   const students = [...new Set(messages.map((m) => m.student))];
+  const last = await lastVariants(em, id, students);
+  const trials = await openTrials(em, id, wordings, students);
+  for (const { message, fate } of ahead) {
+    if (fate.kind !== 'leaves') continue;
+    last.set(lastKey(message.wording, message.student), fate.variant);
+    if (fate.draw) trials.get(message.wording)?.keep(message.student, fate.draw);
+  }
   return {
     ...opened,
     mailings: await openMailings(em, opened, messages),
     wordings: await loadWordings(em, id, wordings),
     rules: new Map(rows.map((r) => [r.key, r])),
-    last: await lastVariants(em, id, students),
-    trials: await openTrials(em, id, wordings, students),
+    last,
+    trials,
   };
 }
 

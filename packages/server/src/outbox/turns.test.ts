@@ -98,6 +98,22 @@ describe('what is on its way', () => {
     expect(unclear).toBeLessThan(2 * CONNECTIONS);
   });
 
+  test('gives no student the same text twice running, at whatever pace the mail server takes it', async () => {
+    const variants = [{ subject: 'two', text: 'two' }];
+    await em().nativeUpdate(WordingRow, { key: 'gentle' }, { subject: 'one', body: 'one', variants });
+    for (let i = 0; i < 120; i++) await insertNudge(em(), { student: `s${i % 9}` });
+    let taken = 0;
+    answer = async () => {
+      // It takes fewer a turn from here on than were judged ahead.
+      if (++taken > 20) await new Promise((later) => setTimeout(later, 40));
+      return SENT;
+    };
+    await dispatcherOf().drain();
+    const texts = new Map<string, MessageRow['variant'][]>();
+    for (const m of await messages()) texts.set(m.address, [...(texts.get(m.address) ?? []), m.variant]);
+    for (const own of texts.values()) expect(own).toEqual(own.map((_, i) => (own[0]! + i) % 2));
+  });
+
   test('is not held up by what cannot go with one message, which says why', async () => {
     const files = [{ id: 'gone', name: 'map.pdf', type: 'application/pdf', size: 1 }];
     await em().nativeUpdate(WordingRow, { key: 'gentle' }, { files });

@@ -32,6 +32,12 @@ export class OpenTrial {
     this.next = next;
   }
 
+  /** A draw of this trial that is not written yet. */
+  keep(student: string, draw: Draw): void {
+    this.fresh.set(student, draw);
+    this.next = Math.max(this.next, draw.place + 1);
+  }
+
   /** The student's text, and the draw it comes from where it is a new one. Null unless the wording has as many texts as the trial. */
   textOf(student: string, texts: number): { readonly text: number; readonly draw: Draw | null } | null {
     if (texts !== this.trial.texts.length) return null;

@@ -171,14 +171,15 @@ async function refusal(em: Em, row: WordingRow): Promise<string | null> {
 }
 
 /**
- * On a plan that was made before, so that nothing long is read in the transaction that this needs. Throws `trialRuns`,
- * `invalidInput`.
+ * On a plan that was made before, so that nothing long is read in the transaction that this needs. Texts are drawn from
+ * `seed`, which nobody should know beforehand. Throws `trialRuns`, `invalidInput`.
  */
 export async function startTrial(
   em: Em,
   asked: Omit<Asked, 'live'>,
   plan: Pick<TrialPlan, 'needed'>,
   order: { readonly points: (typeof TRIAL_POINTS)[number]; readonly courses: readonly number[] },
+  seed: string = randomUUID(),
 ): Promise<void> {
   const { row, now, account } = asked;
   if (await runningTrial(em, row.course, row.key)) throw new AppError('trialRuns');
@@ -188,7 +189,7 @@ export async function startTrial(
   const taken = possible.filter((p) => p.id === row.course || order.courses.includes(p.id));
   const { name } = await em.findOneOrFail(Account, { id: account });
   const trial = em.create(TrialRow, {
-    ...{ seed: randomUUID(), texts: textsOf(wordingOfRow(row)), points: order.points },
+    ...{ seed, texts: textsOf(wordingOfRow(row)), points: order.points },
     needed: plan.needed.find((n) => n.points === order.points)!.students,
     ...{ startedAt: now, startedBy: name, endedAt: null },
   });
