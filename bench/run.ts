@@ -15,6 +15,7 @@ import {
   matchesAt,
   NudgeLog,
   numbersOf,
+  placeFrom,
   replay,
   replayedInParts,
   roundInstants,
@@ -58,7 +59,7 @@ function floor(history: History, cells: number): number {
   return sum + touched[cells - 1]!;
 }
 
-/** Who matches each rule at each round: every student's stretches once, the rounds read off them with a cursor. */
+/** Who matches each rule at each round: every student's stretches once, and the rounds that lie in them. */
 function sweep(facts: HistoryFacts, rules: readonly Rule[], rounds: readonly number[]): number {
   let matches = 0;
   for (const rule of rules) {
@@ -66,9 +67,12 @@ function sweep(facts: HistoryFacts, rules: readonly Rule[], rounds: readonly num
     for (let i = 0; i < facts.course.people.length; i++) {
       const yes = sides(i, true);
       let at = 0;
-      for (const r of rounds) {
-        while (at < yes.length && yes[at + 1]! <= r) at += 2;
-        if (at < yes.length && yes[at]! <= r) matches++;
+      for (let k = 0; k < yes.length; k += 2) {
+        at = placeFrom(rounds, yes[k]!, at);
+        while (at < rounds.length && rounds[at]! < yes[k + 1]!) {
+          matches++;
+          at++;
+        }
       }
     }
   }

@@ -20,6 +20,7 @@ import {
 } from './event.ts';
 
 const KIND_BITS = 4;
+const KINDS = EVENT_KINDS.length;
 
 /** Filled again and again, so that what is handed out is no longer than it need be. */
 const found: Instant[] = [];
@@ -99,42 +100,62 @@ export class PersonLog {
 
   /** The instants of all events of the kinds in `mask`, in one item if `item` ≥ 0, in order. */
   instants(mask: number, item = -1): number[] {
-    const { times, codes, length } = this;
     let n = 0;
     if (item < 0) {
+      const { times, codes, length } = this;
       for (let i = 0; i < length; i++) if (((1 << (codes[i]! & 15)) & mask) !== 0) found[n++] = times[i]!;
       return found.slice(0, n);
     }
-    const { starts, order } = this.itemIndex();
-    const end = starts[item + 2] ?? 0;
-    for (let k = starts[item + 1] ?? end; k < end; k++) {
-      const i = order[k]!;
-      if (((1 << (codes[i]! & 15)) & mask) !== 0) found[n++] = times[i]!;
+    const { slots, starts, times } = this.slotIndex();
+    let kinds = 0;
+    for (let kind = 0; kind < KINDS; kind++) {
+      if (((1 << kind) & mask) === 0 || item + 1 >= slots) continue;
+      kinds++;
+      const slot = kind * slots + item + 1;
+      for (let i = starts[slot]!; i < starts[slot + 1]!; i++) found[n++] = times[i]!;
     }
-    return found.slice(0, n);
+    const all = found.slice(0, n);
+    return kinds > 1 ? all.sort((a, b) => a - b) : all;
   }
 
   /** The first such instant, with −1 of those without an item; or Infinity. */
   first(mask: number, item: number): Instant {
-    const { firsts } = this.itemIndex();
-    let first = 0;
-    for (let kind = 0; kind < EVENT_KINDS.length; kind++) {
-      if (((1 << kind) & mask) === 0) continue;
-      const place = firsts[slotOf(kind, item)] ?? 0;
-      if (place > 0 && (first === 0 || place < first)) first = place;
+    const { slots, starts, times } = this.slotIndex();
+    let first = Infinity;
+    if (item + 1 >= slots) return first;
+    for (let kind = 0; kind < KINDS; kind++) {
+      const slot = kind * slots + item + 1;
+      const at = starts[slot]!;
+      if (((1 << kind) & mask) !== 0 && at < starts[slot + 1]! && times[at]! < first) first = times[at]!;
     }
-    return first === 0 ? Infinity : this.times[first - 1]!;
+    return first;
   }
 
-  /** The first instants of many items at once, each of the one kind that stands beside it; or Infinity. */
-  firsts(items: Int32Array, kinds: Uint8Array): number[] {
-    const { firsts } = this.itemIndex();
-    const all = new Array<number>(items.length);
+  /** The first grade above zero of an item, criteria aside, or Infinity. */
+  firstCredit(item: number): Instant {
+    return this.slotIndex().credits[item] ?? Infinity;
+  }
+
+  /**
+   * From when on each of the items of a course is done: by an act of the one kind beside it, or by credit; or Infinity. `kinds`
+   * stands for the course: it is laid out once for the same ones.
+   */
+  firstDone(items: Int32Array, kinds: Uint8Array): readonly Instant[] {
+    if (this.done?.version === this.version && this.done.kinds === kinds) return this.done.of;
+    const { slots, starts, times, credits } = this.slotIndex();
     for (let i = 0; i < items.length; i++) {
-      const place = firsts[slotOf(kinds[i]!, items[i]!)] ?? 0;
-      all[i] = place === 0 ? Infinity : this.times[place - 1]!;
+      const item = items[i]!;
+      let first = Infinity;
+      if (item + 1 < slots) {
+        const slot = kinds[i]! * slots + item + 1;
+        first = credits[item]!;
+        const at = starts[slot]!;
+        if (at < starts[slot + 1]! && times[at]! < first) first = times[at]!;
+      }
+      found[i] = first;
     }
-    return all;
+    this.done = { version: this.version, kinds, of: found.slice(0, items.length) };
+    return this.done.of;
   }
 
   /** The latest instant ≤ t of an event of the kinds in `mask`, of any item; or null. */
@@ -164,29 +185,28 @@ export class PersonLog {
 
   /** The gaps of a day and more between events of one of the three kinds of presence. */
   gaps(presence: Presence): Gaps {
-    return this.itemIndex().gaps[presence];
+    return this.slotIndex().gaps[presence];
   }
 
   private index: LogIndex | null = null;
+  private done: { readonly version: number; readonly kinds: Uint8Array; readonly of: readonly Instant[] } | null = null;
 
   /** What all measures ask for again and again, in one pass over the events when first asked for. */
-  private itemIndex(): LogIndex {
+  private slotIndex(): LogIndex {
     if (this.index?.version === this.version) return this.index;
     const { times, codes, length } = this;
-    let items = 0;
-    for (let i = 0; i < length; i++) if (codes[i]! >> KIND_BITS > items) items = codes[i]! >> KIND_BITS;
-    const starts = new Int32Array(items + 2);
-    const firsts = new Int32Array((items + 1) * EVENT_KINDS.length);
+    let slots = 1;
+    for (let i = 0; i < length; i++) if (codes[i]! >> KIND_BITS >= slots) slots = (codes[i]! >> KIND_BITS) + 1;
+    for (const g of this.grades) if (g.item + 1 >= slots) slots = g.item + 2;
+    const starts = new Int32Array(KINDS * slots + 1);
     const visits = new GapList();
     const signIns = new GapList();
     const participation = new GapList();
     for (let i = 0; i < length; i++) {
       const code = codes[i]!;
       const bit = 1 << (code & 15);
-      starts[(code >> KIND_BITS) + 1]!++;
       const at = times[i]!;
-      const slot = slotOf(code & 15, (code >> KIND_BITS) - 1);
-      if (firsts[slot] === 0) firsts[slot] = i + 1;
+      starts[(code & 15) * slots + (code >> KIND_BITS) + 1]!++;
       if ((bit & SIGN_INS) === 0) continue;
       if (at - signIns.last >= SHORTEST_DAY) signIns.list.push(signIns.last, at);
       signIns.last = at;
@@ -198,11 +218,15 @@ export class PersonLog {
       participation.last = at;
     }
     for (let k = 1; k < starts.length; k++) starts[k]! += starts[k - 1]!;
-    const order = new Int32Array(length);
+    const bySlot = new Float64Array(length);
     const next = starts.slice();
-    for (let i = 0; i < length; i++) order[next[codes[i]! >> KIND_BITS]!++] = i;
-    this.index = { version: this.version, starts, order, firsts, gaps: { visits, signIns, participation } };
-    return this.index;
+    for (let i = 0; i < length; i++) bySlot[next[(codes[i]! & 15) * slots + (codes[i]! >> KIND_BITS)]!++] = times[i]!;
+    const credits = new Float64Array(slots - 1).fill(Infinity);
+    for (const g of this.grades) {
+      if (g.criterion === null && g.points > 0 && g.at < credits[g.item]!) credits[g.item] = g.at;
+    }
+    const gaps = { visits, signIns, participation };
+    return (this.index = { version: this.version, slots, starts, times: bySlot, credits, gaps });
   }
 }
 
@@ -223,18 +247,21 @@ class GapList implements Gaps {
   last = -Infinity;
 }
 
+/**
+ * A slot for each kind and item, kind by kind: first the events without an item, then those of each item in the order of their
+ * keys. What a measure reads of many items lies side by side so.
+ */
 interface LogIndex {
   readonly version: number;
-  /** Events of item `k − 1` stand in `order` from `starts[k]` to `starts[k + 1]`; k is 0 for those without one. */
+  /** Slots of one kind: one more than the items that are known of. */
+  readonly slots: number;
+  /** Instants of slot `k` stand in `times` from `starts[k]` to `starts[k + 1]`, in order. */
   readonly starts: Int32Array;
-  readonly order: Int32Array;
-  /** The place, counted from 1, of the first event of each kind and item, by `slotOf`; 0 for none. */
-  readonly firsts: Int32Array;
+  readonly times: Float64Array;
+  /** By item: the first grade above zero, criteria aside, or Infinity. */
+  readonly credits: Float64Array;
   readonly gaps: Readonly<Record<Presence, Gaps>>;
 }
-
-/** Where the first event of a kind and item (−1 for none) is kept. */
-const slotOf = (kind: number, item: number): number => (item + 1) * EVENT_KINDS.length + kind;
 
 /** A grade of an item, by its key. */
 export interface StoredGrade {

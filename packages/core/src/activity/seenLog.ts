@@ -69,9 +69,14 @@ export class SeenLog {
     return this.log.first(mask, item < 0 ? -1 : this.items.keys[item]!);
   }
 
-  /** For each item of the course, the first instant of an event of its kind in `kinds`; or Infinity. */
-  firsts(kinds: Uint8Array): number[] {
-    return this.log.firsts(this.items.keys, kinds);
+  /** The first grade above zero of an item, criteria aside, or Infinity. */
+  firstCredit(item: number): Instant {
+    return this.log.firstCredit(this.items.keys[item]!);
+  }
+
+  /** From when on each item of the course is done: by an act of its kind in `kinds`, or by credit; or Infinity. */
+  firstDone(kinds: Uint8Array): readonly Instant[] {
+    return this.log.firstDone(this.items.keys, kinds);
   }
 
   /** The latest instant ≤ t of an event of the kinds in `mask`, of any item; or null. */

@@ -3,8 +3,7 @@
  * Kleene's strong logic (engine C3, C4): *all* is true where every child is and false where any is; *any* the other way
  * round; *none* is "not any".
  */
-import { intersection, stretchAt, union, NEVER, ALWAYS, type Stretches } from '../time/stretches.ts';
-import type { Instant } from '../time/instant.ts';
+import { intersection, union, NEVER, ALWAYS, type Stretches } from '../time/stretches.ts';
 import type { Facts } from '../measures/facts.ts';
 import type { ClassWide } from '../measures/measure.ts';
 import type { Sides } from '../measures/truth.ts';
@@ -97,42 +96,6 @@ function kept(facts: Facts, condition: Condition): Sides {
       if (person < no.length) no[person] = undefined;
     }
     return ((holds ? yes : no)[person] ??= compute(person, holds));
-  };
-}
-
-/** The spell a person is in at t: the maximal stretch in which the whole condition stays true (engine C6), or null. */
-export function spellAt(facts: Facts, person: number, condition: Condition, t: Instant): Spell | null {
-  return spellsReader(facts, condition)(person, t);
-}
-
-export interface Spell {
-  readonly start: Instant;
-  readonly end: Instant;
-}
-
-/** The spell that a person is in at an instant, or null. */
-export type SpellReader = (person: number, t: Instant) => Spell | null;
-
-/** Reads spells of one condition for many people. */
-export function spellsReader(facts: Facts, condition: Condition): SpellReader {
-  const sides = sidesOf(facts, condition);
-  // Before a story starts nothing is known (engine H4): its timelines begin there, and so do its spells.
-  return (person, t) => stretchAt(sides(person, true), t);
-}
-
-/** A reader for instants that only go forward, as the rounds of a replay do: each person's stretches are walked once. */
-export function spellsAhead(facts: Facts, condition: Condition): SpellReader {
-  const sides = sidesOf(facts, condition);
-  const lines: { readonly yes: Stretches; at: number; spell: Spell | null }[] = [];
-  return (person, t) => {
-    const line = (lines[person] ??= { yes: sides(person, true), at: 0, spell: null });
-    const { yes } = line;
-    while (line.at < yes.length && yes[line.at + 1]! <= t) {
-      line.at += 2;
-      line.spell = null;
-    }
-    if (line.at >= yes.length || yes[line.at]! > t) return null;
-    return (line.spell ??= { start: yes[line.at]!, end: yes[line.at + 1]! });
   };
 }
 

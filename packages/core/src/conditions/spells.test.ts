@@ -1,9 +1,12 @@
 import { describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
 import { at, factsOf, item, person } from '../testing/build.ts';
+import { runs } from '../testing/runs.ts';
 import { contains } from '../time/stretches.ts';
 import type { Condition } from './condition.ts';
-import { spellAt, spellsAhead, truthFor } from './evaluate.ts';
+import { truthFor } from './evaluate.ts';
 import { evidenceAt } from './evidence.ts';
+import { spellAt, spellsAt, spellsAtEach } from './spells.ts';
 import { verdictsOf, VERDICT_NO, VERDICT_UNKNOWN, VERDICT_YES } from './verdict.ts';
 import type { Value } from '../measures/value.ts';
 
@@ -20,22 +23,40 @@ const story = () =>
     ],
   });
 
-describe('a reader of spells that only goes forward', () => {
-  test('says what a reader in any order says, at both edges of each spell, in between, and asked twice', () => {
+describe('who is in a spell at each of many rounds', () => {
+  test('are those who are at each of them alone, at both edges of each spell and in between', () => {
     const facts = story();
     const edges = truthFor(facts, 0, away).yes.filter(Number.isFinite);
     expect(edges.length).toBeGreaterThanOrEqual(4);
-    const instants = [at('2026-08-31T00:00'), ...edges.flatMap((t) => [t - 1, t, t, t + 1])];
-    const ahead = spellsAhead(facts, away);
-    for (const t of instants) expect({ t, spell: ahead(0, t) }).toEqual({ t, spell: spellAt(facts, 0, away, t) });
+    const all = [at('2026-08-31T00:00'), ...edges.flatMap((t) => [t - 1, t, t + 1]), at('2026-12-01T00:00')];
+    fc.assert(
+      fc.property(fc.subarray(all), (instants) => {
+        const each = spellsAtEach(facts, away, instants);
+        expect([...each.keys()]).toEqual(instants);
+        for (const t of instants) expect({ t, spells: each.get(t) }).toEqual({ t, spells: spellsAt(facts, away, t) });
+      }),
+      runs(19, 60),
+    );
   });
 
-  test('skips spells that nobody asked about', () => {
-    const ahead = spellsAhead(story(), away);
-    const last = ahead(0, at('2026-10-01T12:00'));
-    expect(last?.start).toBe(at('2026-09-25T08:00'));
-    expect(ahead(0, at('2026-10-02T12:00'))).toBe(last);
-    expect(spellsAhead(story(), { ...away, value: 90 })(0, at('2026-10-02T12:00'))).toBeNull();
+  test('in roster order, as the reader of one person says', () => {
+    const facts = story();
+    for (const t of [at('2026-09-21T12:00'), at('2026-09-26T12:00'), at('2026-10-01T12:00')]) {
+      const found = [0, 1].flatMap((person) => {
+        const spell = spellAt(facts, person, away, t);
+        return spell ? [{ person, ...spell }] : [];
+      });
+      expect(spellsAt(facts, away, t)).toEqual(found);
+    }
+  });
+
+  test('have one and the same spell for as long as it lasts, whatever lies between', () => {
+    const [early, one, two] = [at('2026-09-08T12:00'), at('2026-10-01T12:00'), at('2026-10-02T12:00')];
+    const each = spellsAtEach(story(), away, [early, one, two]);
+    expect(each.get(one)![0]).toBe(each.get(two)![0]);
+    expect(each.get(one)![0]).not.toBe(each.get(early)![0]);
+    expect(spellsAtEach(story(), { ...away, value: 90 }, [two]).get(two)).toEqual([]);
+    expect(spellsAtEach(story(), away, []).size).toBe(0);
   });
 });
 

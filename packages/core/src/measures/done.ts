@@ -28,9 +28,3 @@ export function doingKinds(course: Course): Uint8Array {
 /** The first act that does an item of this kind (engine H7), or Infinity. */
 export const firstDoing = (log: SeenLog, kind: ItemKind, item: number): Instant =>
   log.first(kindMask(DOING[kind]), item);
-
-/** The first grade above zero of an item, criteria aside, or Infinity. */
-export function firstCredit(log: SeenLog, item: number): Instant {
-  for (const g of log.grades) if (g.item === item && g.criterion === null && g.points > 0) return g.at;
-  return Infinity;
-}

@@ -67,7 +67,6 @@ export class HistoryFacts implements Facts {
       story: storyStart(course, person),
       horizon: this.horizon,
       classmates,
-      kept: { version: -1, work: null },
     }));
   }
 

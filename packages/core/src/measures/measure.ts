@@ -8,7 +8,6 @@ import type { Instant } from '../time/instant.ts';
 import type { Window } from '../time/window.ts';
 import type { Fact } from './fact.ts';
 import type { Timeline } from './timeline.ts';
-import type { KeptWork } from './keptWork.ts';
 
 /** In the order of the engine page. */
 export const MEASURE_NAMES = [
@@ -77,7 +76,6 @@ export interface Subject {
   readonly horizon: Instant;
   /** For what is compared with the mean of the class. */
   readonly classmates: Classmates;
-  readonly kept: KeptWork;
 }
 
 /** What of a class a measure compares with: its grades, or whatever anybody did. */

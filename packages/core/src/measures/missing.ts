@@ -2,12 +2,12 @@ import { plural } from '../time/words.ts';
 import { comparisonWords, severalItems, type Measure, type MeasureCall, type Subject } from './measure.ts';
 import { severalParameters, severalWords } from './several.ts';
 import { openStretches } from './timeline.ts';
-import { dutiesOf, workOf } from './work.ts';
+import { dutiesOf, doneOf } from './work.ts';
 
 /** The items that are missing for a while: due before they are done. */
 function missingItems(subject: Subject, call: MeasureCall): number[] {
   const { due, counts } = dutiesOf(subject);
-  const { done } = workOf(subject);
+  const done = doneOf(subject);
   return severalItems(subject.course, call).filter((i) => counts[i] === 1 && done[i]! > due[i]!);
 }
 
@@ -21,7 +21,7 @@ export const missing: Measure = {
   parameters: severalParameters,
   timeline(subject, call) {
     const { due, counts } = dutiesOf(subject);
-    const { done } = workOf(subject);
+    const done = doneOf(subject);
     const open = openStretches();
     for (const i of severalItems(subject.course, call)) {
       if (counts[i] === 1 && done[i]! > due[i]!) open.add(due[i]!, done[i]!);
@@ -30,7 +30,7 @@ export const missing: Measure = {
   },
   fact(subject, call, t) {
     const { due } = dutiesOf(subject);
-    const { done } = workOf(subject);
+    const done = doneOf(subject);
     return {
       kind: 'items',
       what: 'missing',

@@ -3,7 +3,7 @@ import { z } from 'zod';
 import { counts, dueFor, type Course } from '../course/course.ts';
 import type { Instant } from '../time/instant.ts';
 import { listWords } from '../time/words.ts';
-import { firstCredit, firstDoing } from './done.ts';
+import { firstDoing } from './done.ts';
 import { severalItems, type MeasureCall, type Subject } from './measure.ts';
 
 export const severalParameters = {
@@ -36,7 +36,7 @@ export function countingItems(subject: Subject, call: MeasureCall): CountingItem
     if (!counts(item, subject.person)) return [];
     const due = dueFor(item, subject.person);
     const act = firstDoing(subject.log, item.kind, index);
-    return [{ index, title: item.title, due, act, credit: firstCredit(subject.log, index) }];
+    return [{ index, title: item.title, due, act, credit: subject.log.firstCredit(index) }];
   });
 }
 

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { counts } from '../course/course.ts';
 import { itemIndexOf, itemOf, type Measure } from './measure.ts';
 import { NOT_APPLICABLE } from './timeline.ts';
-import { workOf } from './work.ts';
+import { doneOf } from './work.ts';
 
 const VERB = {
   assignment: 'submitted',
@@ -23,14 +23,14 @@ export const submitted: Measure = {
   parameters: { item: z.string() },
   timeline(subject, call) {
     if (!counts(itemOf(subject.course, call), subject.person)) return NOT_APPLICABLE;
-    const at = workOf(subject).done[itemIndexOf(subject.course, call)]!;
+    const at = doneOf(subject)[itemIndexOf(subject.course, call)]!;
     const { story } = subject;
     if (at <= story || at === Infinity) return { kind: 'steps', at: [story], values: [at <= story] };
     return { kind: 'steps', at: [story, at], values: [false, true] };
   },
   fact(subject, call, t) {
     if (!counts(itemOf(subject.course, call), subject.person)) return { kind: 'doesNotCount' };
-    const at = workOf(subject).done[itemIndexOf(subject.course, call)]!;
+    const at = doneOf(subject)[itemIndexOf(subject.course, call)]!;
     return { kind: 'done', what: 'submission', at: at <= t ? at : null };
   },
   label: (call, course) => `${itemOf(course, call).title} done`,

@@ -1,8 +1,8 @@
-/** One student's work, item by item, laid out once and shared by all measures that ask for it. */
+/** One student's items: when they are done, when they are due, and which of them count. Laid out once for all who ask. */
 import { counts, dueFor, type Course } from '../course/course.ts';
 import type { Person } from '../course/person.ts';
 import { doingKinds } from './done.ts';
-import type { Work } from './keptWork.ts';
+import type { Instant } from '../time/instant.ts';
 import type { Subject } from './measure.ts';
 
 export interface Duties {
@@ -12,16 +12,8 @@ export interface Duties {
   readonly counts: Uint8Array;
 }
 
-export function workOf(subject: Subject): Work {
-  const { log, course, kept } = subject;
-  if (kept.work && kept.version === log.version) return kept.work;
-  const done = log.firsts(doingKinds(course));
-  for (const g of log.grades) {
-    if (g.criterion === null && g.points > 0 && g.at < done[g.item]!) done[g.item] = g.at;
-  }
-  kept.version = log.version;
-  return (kept.work = { done });
-}
+/** From when on each item of the course is done, by an act or by credit (engine H7); Infinity for never. */
+export const doneOf = ({ log, course }: Subject): readonly Instant[] => log.firstDone(doingKinds(course));
 
 const duties = new WeakMap<Course, WeakMap<Person, Duties>>();
 

@@ -9,7 +9,7 @@ import type { InParts } from '../rounds/replay.ts';
 import type { Rule } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
 import { roundInstants } from '../time/rhythm.ts';
-import { contains, type Stretches } from '../time/stretches.ts';
+import { contains, placeFrom, type Stretches } from '../time/stretches.ts';
 import { wilson, type Proportion } from './proportion.ts';
 import { quartilesOf, type Quartiles } from './quartiles.ts';
 
@@ -96,14 +96,13 @@ function summed(students: readonly HindsightStudent[]) {
   };
 }
 
-/** The first of the rounds, from `since` on, that lies in one of the stretches: both are walked once, side by side. */
+/** The first of the rounds, from `since` on, that lies in one of the stretches. */
 function firstRoundIn(yes: Stretches, rounds: readonly Instant[], since: Instant): Instant | null {
-  let s = 0;
-  for (const r of rounds) {
-    if (r < since) continue;
-    while (s < yes.length && yes[s + 1]! <= r) s += 2;
-    if (s >= yes.length) return null;
-    if (yes[s]! <= r) return r;
+  let i = placeFrom(rounds, since);
+  for (let s = 0; s < yes.length; s += 2) {
+    i = placeFrom(rounds, yes[s]!, i);
+    if (i === rounds.length) return null;
+    if (rounds[i]! < yes[s + 1]!) return rounds[i]!;
   }
   return null;
 }

@@ -124,8 +124,10 @@ export function ruleOutcomes(
   asOf: Instant,
 ): RuleOutcomes[] {
   const { course } = facts;
-  const started = decisions.flatMap(({ rule, student, ...d }) =>
-    d.outcome === 'sent' && d.to.some((to) => to.kind === 'student') ? [{ rule, student, start: d.sendAt }] : [],
+  const started = decisions.flatMap((d) =>
+    d.outcome === 'sent' && d.to.some((to) => to.kind === 'student')
+      ? [{ rule: d.rule, student: d.student, start: d.sendAt }]
+      : [],
   );
   const known = whatIsKnown(course, asOf, started);
   return rules.map((rule): RuleOutcomes => {

@@ -2,14 +2,14 @@
  * One round: what is decided about each student at one instant (engine R2–R8). Pure: the same function rehearses, rings,
  * replays a term, and runs beside the composer in the browser.
  */
-import { spellAt, spellsReader, type Spell, type SpellReader } from '../conditions/evaluate.ts';
+import { spellAt, spellsAt, type PersonSpell, type Spell } from '../conditions/spells.ts';
 import { storyStart, type Course } from '../course/course.ts';
 import type { Person } from '../course/person.ts';
 import type { Facts } from '../measures/facts.ts';
 import { countsForLimits, type MessageState } from '../nudges/message.ts';
 import type { Audience, Rule } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
-import { Made, NOBODY, type Decision } from './decision.ts';
+import { Made, NOBODY, type Decision, type RoundOf } from './decision.ts';
 import { refusal, type LimitCase, type WithheldReason } from './limits.ts';
 import type { LoggedNudge, NudgeLog } from './log.ts';
 import { firstOpen } from './quietHours.ts';
@@ -52,7 +52,7 @@ const STATE_OF: Readonly<Record<'sent' | 'held', MessageState>> = { sent: 'queue
 
 /**
  * Decides all `rules` (in their order) at the round instant `r`, each over its audience in roster order, and adds what it
- * decides to `log`, so that a later rule of the same round knows. `log` is changed; hand in a copy to rehearse. `spellsOf` is for
+ * decides to `log`, so that a later rule of the same round knows. `log` is changed; hand in a copy to rehearse. `inSpell` is for
  * whoever decides many rounds in a row; `withheld` for whoever needs no decision about what limits keep back.
  */
 export function decide(
@@ -60,17 +60,14 @@ export function decide(
   facts: Facts,
   log: NudgeLog,
   r: Instant,
-  spellsOf: (rule: Rule) => SpellReader = (rule) => spellsReader(facts, rule.when),
+  inSpell: InSpell = (rule, t) => spellsAt(facts, rule.when, t),
   withheld?: OnWithheld,
 ): Decision[] {
-  const { course } = facts;
   const decisions: Decision[] = [];
   for (const rule of rules) {
-    const spells = spellsOf(rule);
-    for (let i = 0; i < course.people.length; i++) {
-      const spell = spells(i, r);
-      if (spell === null) continue;
-      const decision = decideOne(rule, i, spell, facts, log, r, withheld);
+    const of = { facts, rule, round: r };
+    for (const spell of inSpell(rule, r)) {
+      const decision = decideOne(of, spell, log, withheld);
       if (!decision) continue;
       decisions.push(decision);
       if (decision.outcome === 'sent' || decision.outcome === 'held') {
@@ -89,19 +86,16 @@ export function decide(
   return decisions;
 }
 
-/** Told of what a limit keeps back, in place of a decision. */
-export type OnWithheld = (rule: Rule, person: number, spell: Spell, step: number, reason: WithheldReason) => void;
+/** Those in a spell of a rule's condition at an instant, in roster order. */
+export type InSpell = (rule: Rule, t: Instant) => readonly PersonSpell[];
 
-function decideOne(
-  rule: Rule,
-  i: number,
-  spell: Spell,
-  facts: Facts,
-  log: NudgeLog,
-  r: Instant,
-  withheld: OnWithheld | undefined,
-): Decision | null {
+/** Told of what a limit keeps back, in place of a decision. */
+export type OnWithheld = (rule: Rule, spell: PersonSpell, step: number, reason: WithheldReason) => void;
+
+function decideOne(of: RoundOf, spell: PersonSpell, log: NudgeLog, withheld: OnWithheld | undefined): Decision | null {
+  const { facts, rule, round: r } = of;
   const { course } = facts;
+  const { person: i } = spell;
   const student = course.people[i]!;
   if (!inAudience(student, rule.audience, course, r)) return null;
   if (rule.spellsFrom !== null && spell.start < rule.spellsFrom) return null;
@@ -110,10 +104,10 @@ function decideOne(
   const { step } = limits;
   const reason = refusal(limits);
   if (reason !== null && withheld) {
-    withheld(rule, i, spell, step, reason);
+    withheld(rule, spell, step, reason);
     return null;
   }
-  const decision = new Made(facts, rule, i, r, step, spell.start);
+  const decision = new Made(of, spell, step);
   if (reason !== null) return decision.as('withheld', reason, null, NOBODY);
   const to = recipientsOf(rule.steps[step]!, student, course);
   const sendAt = firstOpen(r, course.settings.quietHours, course);

@@ -1,5 +1,6 @@
 /** What is decided about one student at a round, with its evidence. */
 import { evidenceAt, type LeafEvidence } from '../conditions/evidence.ts';
+import type { PersonSpell } from '../conditions/spells.ts';
 import type { Facts } from '../measures/facts.ts';
 import type { HeldReason } from '../nudges/message.ts';
 import type { Rule } from '../rules/rule.ts';
@@ -33,36 +34,54 @@ export type Decision =
 
 export const NOBODY: readonly Recipient[] = [];
 
+/** What all decisions of a rule at one round share. */
+export interface RoundOf {
+  readonly facts: Facts;
+  readonly rule: Rule;
+  readonly round: Instant;
+}
+
 /**
  * A decision whose evidence is computed when it is first read, because most of a long replay's evidence never is. Read it before
- * the history takes in more: it says what is known at that moment. A class with as little around it as can be, as a replay makes
- * them by the ten thousand.
+ * the history takes in more: it says what is known at that moment. What others share it reads from there, as a replay makes
+ * decisions by the ten thousand.
  */
 export class Made {
-  readonly rule: string;
-  readonly student: string;
-  readonly round: Instant;
   readonly step: number;
-  readonly spellStart: Instant;
   outcome: Decision['outcome'] = 'withheld';
   reason: Decision['reason'] = null;
   sendAt: Instant | null = null;
   to: readonly Recipient[] = NOBODY;
   heldFor: HeldReason | undefined = undefined;
-  readonly #facts: Facts;
-  readonly #rule: Rule;
-  readonly #person: number;
+  readonly #of: RoundOf;
+  readonly #spell: PersonSpell;
   #evidence: readonly LeafEvidence[] | null = null;
 
-  constructor(facts: Facts, rule: Rule, person: number, round: Instant, step: number, spellStart: Instant) {
-    this.rule = rule.id;
-    this.student = facts.course.people[person]!.id;
-    this.round = round;
+  constructor(of: RoundOf, spell: PersonSpell, step: number) {
     this.step = step;
-    this.spellStart = spellStart;
-    this.#facts = facts;
-    this.#rule = rule;
-    this.#person = person;
+    this.#of = of;
+    this.#spell = spell;
+  }
+
+  get rule(): string {
+    return this.#of.rule.id;
+  }
+
+  get student(): string {
+    return this.#of.facts.course.people[this.#spell.person]!.id;
+  }
+
+  get round(): Instant {
+    return this.#of.round;
+  }
+
+  get spellStart(): Instant {
+    return this.#spell.start;
+  }
+
+  get evidence(): readonly LeafEvidence[] {
+    const { facts, rule, round } = this.#of;
+    return (this.#evidence ??= evidenceAt(facts, this.#spell.person, rule.when, round));
   }
 
   /** How it comes out. */
@@ -81,38 +100,26 @@ export class Made {
     return this as unknown as Decision;
   }
 
-  get evidence(): readonly LeafEvidence[] {
-    return (this.#evidence ??= evidenceAt(this.#facts, this.#person, this.#rule.when, this.round));
-  }
-
   /** The same nudge, withdrawn at its second look. */
   withdrawn(reason: WithdrawnReason): Decision {
-    const other = new Made(this.#facts, this.#rule, this.#person, this.round, this.step, this.spellStart);
-    return other.as('withdrawn', reason, this.sendAt, this.to);
+    return new Made(this.#of, this.#spell, this.step).as('withdrawn', reason, this.sendAt, this.to);
   }
 
-  /** With its evidence, which is no field of its own. */
+  /** With all that is no field of its own. */
   toJSON(): object {
-    return { ...this, evidence: this.evidence };
+    const { rule, student, round, spellStart, evidence } = this;
+    return { ...this, rule, student, round, spellStart, evidence };
   }
 }
 
 /** The decision to send a step to these recipients. */
 export const sending = (
-  { facts, rule, person, round, step, spellStart }: SendOrder,
+  of: RoundOf,
+  spell: PersonSpell,
+  step: number,
   sendAt: Instant,
   to: readonly Recipient[],
-): Decision => new Made(facts, rule, person, round, step, spellStart).as('sent', null, sendAt, to);
-
-export interface SendOrder {
-  readonly facts: Facts;
-  readonly rule: Rule;
-  /** By roster index. */
-  readonly person: number;
-  readonly round: Instant;
-  readonly step: number;
-  readonly spellStart: Instant;
-}
+): Decision => new Made(of, spell, step).as('sent', null, sendAt, to);
 
 /** A nudge that was to be sent, and was withdrawn at its second look. */
 export const withdrawn = (d: Decision, reason: WithdrawnReason): Decision => (d as unknown as Made).withdrawn(reason);

@@ -2,7 +2,7 @@
  * Students whom a rule finds and does not reach: nobody is to go unnoticed because a limit, an address or a round stood in the
  * way. It reads what each rule would decide now, and says what is in the way and since when.
  */
-import { spellsReader, type Spell } from '../conditions/evaluate.ts';
+import { spellsAt, type Spell } from '../conditions/spells.ts';
 import { evidenceAt, type LeafEvidence } from '../conditions/evidence.ts';
 import type { Facts } from '../measures/facts.ts';
 import { countsForLimits } from '../nudges/message.ts';
@@ -85,11 +85,10 @@ export function* fallingThrough(given: FallingCase): InParts<Falling[]> {
   for (const rule of given.rules) {
     // A rule that only tells others reaches no student anyway.
     if (rule.status !== 'on' || !writesToStudent(rule)) continue;
-    const spells = spellsReader(facts, rule.when);
     const rounds = roundInstants(rule.rhythm, course.calendar, undefined, now);
-    for (let i = 0; i < course.people.length; i++) {
-      const spell = spells(i, now);
-      if (spell === null || !inAudience(course.people[i]!, rule.audience, course, now)) continue;
+    for (const spell of spellsAt(facts, rule.when, now)) {
+      const { person: i } = spell;
+      if (!inAudience(course.people[i]!, rule.audience, course, now)) continue;
       const way = inTheWay(rule, i, spell, given);
       if (way === null) continue;
       if (rule.weight === 'light' && !ALSO_LIGHT.includes(way.reason)) continue;

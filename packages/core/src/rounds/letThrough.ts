@@ -1,5 +1,5 @@
 /** One nudge that the instructor sends although limits refuse it: once, on purpose, and logged as such. */
-import { spellAt } from '../conditions/evaluate.ts';
+import { spellAt } from '../conditions/spells.ts';
 import type { Facts } from '../measures/facts.ts';
 import type { Rule } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
@@ -37,6 +37,6 @@ export function letThrough(rule: Rule, studentId: string, facts: Facts, log: Nud
   if (lasting !== undefined) return { ok: false, why: lasting };
   const sendAt = firstOpen(r, course.settings.quietHours, course);
   if (sendAt >= course.calendar.end) return { ok: false, why: 'courseOver' };
-  const about = { facts, rule, person: i, round: r, step: limits.step, spellStart: spell.start };
-  return { ok: true, decision: sending(about, sendAt, to), passed: refusing };
+  const decision = sending({ facts, rule, round: r }, { person: i, ...spell }, limits.step, sendAt, to);
+  return { ok: true, decision, passed: refusing };
 }

@@ -1,5 +1,5 @@
 /** Why a nudge is withheld (engine R6): the limits in their order, the first that refuses is the reason. */
-import type { Course } from '../course/course.ts';
+import type { Course, MessageBudget } from '../course/course.ts';
 import type { Person } from '../course/person.ts';
 import { countsForBudget, countsForLimits, isPending } from '../nudges/message.ts';
 import { RULE_WEIGHTS, type Rule, type RuleWeight } from '../rules/rule.ts';
@@ -35,29 +35,30 @@ export interface LimitCase {
 
 /** The first limit that refuses; `null` when none does. */
 export function refusal(c: LimitCase): WithheldReason | null {
-  for (const reason of WITHHELD_REASONS) if (REFUSES[reason](c)) return reason;
+  for (const { reason, refuses } of IN_ORDER) if (refuses(c)) return reason;
   return null;
 }
 
 /** Every limit that refuses, in their order: what would be in the way one after the other. */
 export const refusals = (c: LimitCase): WithheldReason[] => WITHHELD_REASONS.filter((reason) => REFUSES[reason](c));
 
-const ofRule = (c: LimitCase): LoggedNudge[] =>
-  c.all.filter((n) => n.rule === c.rule.id && countsForLimits(n.state) && n.round <= c.round);
+/** This rule's nudges to the student, of any spell. */
+const isOfRule = (c: LimitCase, n: LoggedNudge): boolean =>
+  n.rule === c.rule.id && countsForLimits(n.state) && n.round <= c.round;
 
 const REFUSES: Readonly<Record<WithheldReason, (c: LimitCase) => boolean>> = {
   pending: (c) => c.sent.some((n) => isPending(n.state)),
   perSpell(c) {
     const { perSpell } = c.rule.repeat;
-    if (perSpell === null) return false;
-    let count = 0;
-    for (const n of c.sent) if (n.step === c.step) count++;
-    return count >= perSpell;
+    return perSpell !== null && atLeast(perSpell, c.sent, (n) => n.step === c.step);
   },
-  perTerm: (c) => c.rule.repeat.perTerm !== null && atLeast(c.rule.repeat.perTerm, ofRule(c).length),
+  perTerm(c) {
+    const { perTerm } = c.rule.repeat;
+    return perTerm !== null && atLeast(perTerm, c.all, (n) => isOfRule(c, n));
+  },
   gap(c) {
     const { gap } = c.rule.repeat;
-    return gap !== null && ofRule(c).some((n) => c.round < c.course.calendar.add(n.round, gap));
+    return gap !== null && c.all.some((n) => isOfRule(c, n) && c.round < c.course.calendar.add(n.round, gap));
   },
   paused: (c) => c.student.paused && !c.rule.essential,
   budget: budgetRefuses,
@@ -67,30 +68,36 @@ const REFUSES: Readonly<Record<WithheldReason, (c: LimitCase) => boolean>> = {
   },
 };
 
-const atLeast = (limit: number | null, count: number): boolean => limit !== null && count >= limit;
+const IN_ORDER = WITHHELD_REASONS.map((reason) => ({ reason, refuses: REFUSES[reason] }));
+
+/** Whether so many of the nudges count. */
+function atLeast(limit: number, nudges: readonly LoggedNudge[], counts: (n: LoggedNudge) => boolean): boolean {
+  let left = limit;
+  for (let i = 0; left > 0 && i < nudges.length; i++) if (counts(nudges[i]!)) left--;
+  return left <= 0;
+}
 
 /** Only first steps that write to the student, of rules that are not essential, are held to the budget (engine R7). */
 function budgetRefuses(c: LimitCase): boolean {
   const { budget } = c.course.settings;
   if (!budget || c.rule.essential || c.step > 0 || !c.rule.steps[c.step]!.to.includes('student')) return false;
-  return countingForBudget(c).length >= budget.count;
+  return atLeast(budget.count, c.all, (n) => isOfBudget(c, n, budget));
 }
 
 /** The nudges that use up the message budget for a first step of this rule at this round; empty without a budget. */
-export function countingForBudget(
-  c: Pick<LimitCase, 'course' | 'round' | 'all'> & { readonly rule: Weighing },
-): LoggedNudge[] {
+export function countingForBudget(c: BudgetCase): LoggedNudge[] {
   const { budget } = c.course.settings;
-  if (!budget || c.all.length === 0) return [];
-  return c.all.filter(
-    (n) =>
-      n.toStudent &&
-      countsForBudget(n.state) &&
-      n.round <= c.round &&
-      c.round < c.course.calendar.addDays(n.round, budget.days) &&
-      weighsAtLeast(n, c.rule),
-  );
+  return budget ? c.all.filter((n) => isOfBudget(c, n, budget)) : [];
 }
+
+const isOfBudget = (c: BudgetCase, n: LoggedNudge, budget: MessageBudget): boolean =>
+  n.toStudent &&
+  countsForBudget(n.state) &&
+  n.round <= c.round &&
+  c.round < c.course.calendar.addDays(n.round, budget.days) &&
+  weighsAtLeast(n, c.rule);
+
+type BudgetCase = Pick<LimitCase, 'course' | 'round' | 'all'> & { readonly rule: Weighing };
 
 /** As much of a rule as says how much it weighs; a nudge by hand weighs like a strong one. */
 type Weighing = Pick<Rule, 'id' | 'weight'>;

@@ -1,10 +1,10 @@
 /** Rounds over a span of the past or ahead, their decisions fed forward as the log (engine R10). */
-import { spellsAhead, type SpellReader } from '../conditions/evaluate.ts';
+import { spellsAtEach } from '../conditions/spells.ts';
 import type { Facts } from '../measures/facts.ts';
 import type { Rule } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
 import { roundInstants } from '../time/rhythm.ts';
-import { decide, type OnWithheld } from './decide.ts';
+import { decide, type InSpell, type OnWithheld } from './decide.ts';
 import { withdrawn, type Decision } from './decision.ts';
 import { NudgeLog, type LoggedNudge } from './log.ts';
 import { secondLook } from './secondLook.ts';
@@ -23,7 +23,7 @@ export function roundsOf(
 ): { at: Instant; rules: Rule[] }[] {
   const rounds = new Map<Instant, Rule[]>();
   for (const rule of rules) {
-    for (const at of roundInstants(rule.rhythm, facts.course.calendar, span.from, span.until)) {
+    for (const at of roundsIn(rule, facts, span)) {
       const due = rounds.get(at);
       if (due) due.push(rule);
       else rounds.set(at, [rule]);
@@ -72,37 +72,43 @@ export const replayInParts = (
   facts: Facts,
   span: ReplaySpan = {},
   log: NudgeLog = new NudgeLog(),
-): InParts<Decision[]> => decidedInParts(rules, facts, span, log, aheadOf(rules, facts));
+): InParts<Decision[]> => decidedInParts(rules, facts, span, log, inSpells(facts, span));
 
 /**
  * The same without what limits keep back, for whoever counts nudges. Once a rule's last step was sent as often as a spell
  * allows, no round of that spell can send another: it is left out to its end.
  */
 export function nudgesInParts(rules: readonly Rule[], facts: Facts, span: ReplaySpan): InParts<Decision[]> {
-  const ahead = aheadOf(rules, facts);
-  const over = new Map(rules.map((r) => [r, new Float64Array(facts.course.people.length).fill(-Infinity)]));
-  const spellsOf = (rule: Rule): SpellReader => {
-    const spells = ahead(rule);
-    const until = over.get(rule)!;
-    return (person, t) => (t < until[person]! ? null : spells(person, t));
+  const all = inSpells(facts, span);
+  const overUntil = new Map(rules.map((r) => [r, new Float64Array(facts.course.people.length).fill(-Infinity)]));
+  const still: InSpell = (rule, t) => {
+    const until = overUntil.get(rule)!;
+    return all(rule, t).filter(({ person }) => t >= until[person]!);
   };
-  return decidedInParts(rules, facts, span, new NudgeLog(), spellsOf, (rule, person, spell, step, reason) => {
-    if (reason === 'perSpell' && step === rule.steps.length - 1) over.get(rule)![person] = spell.end;
+  return decidedInParts(rules, facts, span, new NudgeLog(), still, (rule, { person, end }, step, reason) => {
+    if (reason === 'perSpell' && step === rule.steps.length - 1) overUntil.get(rule)![person] = end;
   });
 }
 
-/** Readers that walk each person's spells once. */
-function aheadOf(rules: readonly Rule[], facts: Facts): (rule: Rule) => SpellReader {
-  const readers = new Map(rules.map((r) => [r, spellsAhead(facts, r.when)]));
-  return (rule) => readers.get(rule)!;
+/** Who is in a spell at the rounds of a rule: laid out for all of them when it first rings. */
+function inSpells(facts: Facts, span: ReplaySpan): InSpell {
+  const laidOut = new Map<Rule, ReturnType<typeof spellsAtEach>>();
+  return (rule, t) => {
+    let found = laidOut.get(rule);
+    if (!found) laidOut.set(rule, (found = spellsAtEach(facts, rule.when, roundsIn(rule, facts, span))));
+    return found.get(t) ?? [];
+  };
 }
+
+const roundsIn = (rule: Rule, { course }: Facts, { from, until }: ReplaySpan): Instant[] =>
+  roundInstants(rule.rhythm, course.calendar, from, until);
 
 function* decidedInParts(
   rules: readonly Rule[],
   facts: Facts,
   span: ReplaySpan,
   log: NudgeLog,
-  spellsOf: (rule: Rule) => SpellReader,
+  inSpell: InSpell,
   withheld?: OnWithheld,
 ): InParts<Decision[]> {
   const byId = new Map(rules.map((r) => [r.id, r]));
@@ -127,7 +133,7 @@ function* decidedInParts(
   const rounds = roundsOf(rules, facts, span);
   for (const [i, round] of rounds.entries()) {
     lookAgain(round.at);
-    for (const d of decide(round.rules, facts, log, round.at, spellsOf, withheld)) {
+    for (const d of decide(round.rules, facts, log, round.at, inSpell, withheld)) {
       decisions.push(d);
       if (d.outcome !== 'sent') continue;
       if (d.sendAt > d.round) waiting.push(decisions.length - 1);

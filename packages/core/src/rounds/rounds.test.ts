@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { at, factsOf, item, person, ruleOf, type Story } from '../testing/build.ts';
 import { storyStart } from '../course/course.ts';
-import { spellAt } from '../conditions/evaluate.ts';
+import { spellAt } from '../conditions/spells.ts';
 import { HistoryFacts } from '../measures/facts.ts';
 import { formatInstant } from '../time/instant.ts';
 import type { Rule } from '../rules/rule.ts';

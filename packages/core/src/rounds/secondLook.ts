@@ -1,5 +1,5 @@
 /** The check before a message leaves later than it was decided (engine R9). */
-import { spellAt } from '../conditions/evaluate.ts';
+import { spellAt } from '../conditions/spells.ts';
 import type { Facts } from '../measures/facts.ts';
 import type { Rule } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';

@@ -74,6 +74,18 @@ export function complement(a: Stretches): Stretches {
   return out;
 }
 
+/** The place of the first of some instants in order that is ≥ t, looked for from the place `from` on; their number where none is. */
+export function placeFrom(instants: readonly Instant[], t: Instant, from = 0): number {
+  let lo = from;
+  let hi = instants.length;
+  while (lo < hi) {
+    const mid = (lo + hi) >> 1;
+    if (instants[mid]! < t) lo = mid + 1;
+    else hi = mid;
+  }
+  return lo;
+}
+
 /** Where the stretch with start ≤ t stands (an even index), or -1. */
 function indexBefore(a: Stretches, t: Instant): number {
   let lo = 0;
