@@ -9,11 +9,10 @@ import type { Facts } from '../measures/facts.ts';
 import { countsForLimits, type MessageState } from '../nudges/message.ts';
 import type { Audience, Rule } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
-import { Made, NOBODY, type Decision, type RoundOf } from './decision.ts';
+import { Made, type Decision, type RoundOf } from './decision.ts';
 import { refusal, type LimitCase, type WithheldReason } from './limits.ts';
 import type { LoggedNudge, NudgeLog } from './log.ts';
 import { firstOpen } from './quietHours.ts';
-import { recipientsOf } from './recipients.ts';
 import { stepAt } from './step.ts';
 
 /** Who a rule is about: active, with a role and section of the audience, not excepted, their story begun (engine R2). */
@@ -108,13 +107,12 @@ function decideOne(of: RoundOf, spell: PersonSpell, log: NudgeLog, withheld: OnW
     return null;
   }
   const decision = new Made(of, spell, step);
-  if (reason !== null) return decision.as('withheld', reason, null, NOBODY);
-  const to = recipientsOf(rule.steps[step]!, student, course);
+  if (reason !== null) return decision.as('withheld', reason, null);
   const sendAt = firstOpen(r, course.settings.quietHours, course);
-  if (sendAt >= course.calendar.end) return decision.as('withdrawn', 'courseOver', sendAt, to);
+  if (sendAt >= course.calendar.end) return decision.as('withdrawn', 'courseOver', sendAt);
   const replied = step > 0 && log.replied(student.id, spell.start, r);
   const heldFor = rule.steps[step]!.deliver === 'hold' ? 'step' : replied ? 'replied' : undefined;
-  return heldFor ? decision.as('held', null, null, to, heldFor) : decision.as('sent', null, sendAt, to);
+  return heldFor ? decision.as('held', null, null, heldFor) : decision.as('sent', null, sendAt);
 }
 
 /** What the limits look at for a student in a spell; null while no step is due (engine R4). */

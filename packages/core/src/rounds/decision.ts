@@ -6,7 +6,7 @@ import type { HeldReason } from '../nudges/message.ts';
 import type { Rule } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
 import type { WithheldReason } from './limits.ts';
-import type { Recipient } from './recipients.ts';
+import { recipientsOf, type Recipient } from './recipients.ts';
 
 export const WITHDRAWN_REASONS = ['noLongerTrue', 'ruleOff', 'inactive', 'paused', 'noAddress', 'courseOver'] as const;
 export type WithdrawnReason = (typeof WITHDRAWN_REASONS)[number];
@@ -32,7 +32,7 @@ export type Decision =
   | (DecisionOf & { readonly outcome: 'withheld'; readonly reason: WithheldReason; readonly sendAt: null })
   | (DecisionOf & { readonly outcome: 'withdrawn'; readonly reason: WithdrawnReason; readonly sendAt: Instant });
 
-export const NOBODY: readonly Recipient[] = [];
+const NOBODY: readonly Recipient[] = [];
 
 /** What all decisions of a rule at one round share. */
 export interface RoundOf {
@@ -42,8 +42,8 @@ export interface RoundOf {
 }
 
 /**
- * A decision whose evidence is computed when it is first read, because most of a long replay's evidence never is. Read it before
- * the history takes in more: it says what is known at that moment. What others share it reads from there, as a replay makes
+ * A decision whose evidence and recipients are computed when they are read, because in a long replay most never are. Read evidence
+ * before the history takes in more: it says what is known at that moment. What others share it reads from there, as a replay makes
  * decisions by the ten thousand.
  */
 export class Made {
@@ -51,14 +51,16 @@ export class Made {
   outcome: Decision['outcome'] = 'withheld';
   reason: Decision['reason'] = null;
   sendAt: Instant | null = null;
-  to: readonly Recipient[] = NOBODY;
   heldFor: HeldReason | undefined = undefined;
   readonly #of: RoundOf;
   readonly #spell: PersonSpell;
   #evidence: readonly LeafEvidence[] | null = null;
+  /** Null for those the step names. */
+  readonly #to: readonly Recipient[] | null;
 
-  constructor(of: RoundOf, spell: PersonSpell, step: number) {
+  constructor(of: RoundOf, spell: PersonSpell, step: number, to: readonly Recipient[] | null = null) {
     this.step = step;
+    this.#to = to;
     this.#of = of;
     this.#spell = spell;
   }
@@ -84,42 +86,42 @@ export class Made {
     return (this.#evidence ??= evidenceAt(facts, this.#spell.person, rule.when, round));
   }
 
+  /** Nobody where a limit keeps it back. */
+  get to(): readonly Recipient[] {
+    if (this.outcome === 'withheld') return NOBODY;
+    const { facts, rule } = this.#of;
+    return this.#to ?? recipientsOf(rule.steps[this.step]!, facts.course.people[this.#spell.person]!, facts.course);
+  }
+
   /** How it comes out. */
-  as(
-    outcome: Decision['outcome'],
-    reason: Decision['reason'],
-    sendAt: Instant | null,
-    to: readonly Recipient[],
-    heldFor?: HeldReason,
-  ): Decision {
+  as(outcome: Decision['outcome'], reason: Decision['reason'], sendAt: Instant | null, heldFor?: HeldReason): Decision {
     this.outcome = outcome;
     this.reason = reason;
     this.sendAt = sendAt;
-    this.to = to;
     this.heldFor = heldFor;
     return this as unknown as Decision;
   }
 
   /** The same nudge, withdrawn at its second look. */
   withdrawn(reason: WithdrawnReason): Decision {
-    return new Made(this.#of, this.#spell, this.step).as('withdrawn', reason, this.sendAt, this.to);
+    return new Made(this.#of, this.#spell, this.step, this.#to).as('withdrawn', reason, this.sendAt);
   }
 
   /** With all that is no field of its own. */
   toJSON(): object {
-    const { rule, student, round, spellStart, evidence } = this;
-    return { ...this, rule, student, round, spellStart, evidence };
+    const { rule, student, round, spellStart, to, evidence } = this;
+    return { ...this, rule, student, round, spellStart, to, evidence };
   }
 }
 
-/** The decision to send a step to these recipients. */
+/** The decision to send a step to these recipients, whoever the step names. */
 export const sending = (
   of: RoundOf,
   spell: PersonSpell,
   step: number,
   sendAt: Instant,
   to: readonly Recipient[],
-): Decision => new Made(of, spell, step).as('sent', null, sendAt, to);
+): Decision => new Made(of, spell, step, to).as('sent', null, sendAt);
 
 /** A nudge that was to be sent, and was withdrawn at its second look. */
 export const withdrawn = (d: Decision, reason: WithdrawnReason): Decision => (d as unknown as Made).withdrawn(reason);

@@ -1,5 +1,5 @@
 /** Why a nudge is withheld (engine R6): the limits in their order, the first that refuses is the reason. */
-import type { Course, MessageBudget } from '../course/course.ts';
+import type { Course } from '../course/course.ts';
 import type { Person } from '../course/person.ts';
 import { countsForBudget, countsForLimits, isPending } from '../nudges/message.ts';
 import { RULE_WEIGHTS, type Rule, type RuleWeight } from '../rules/rule.ts';
@@ -42,23 +42,26 @@ export function refusal(c: LimitCase): WithheldReason | null {
 /** Every limit that refuses, in their order: what would be in the way one after the other. */
 export const refusals = (c: LimitCase): WithheldReason[] => WITHHELD_REASONS.filter((reason) => REFUSES[reason](c));
 
+const isWaiting = (n: LoggedNudge): boolean => isPending(n.state);
+const isOfStep = (n: LoggedNudge, c: LimitCase): boolean => n.step === c.step;
 /** This rule's nudges to the student, of any spell. */
-const isOfRule = (c: LimitCase, n: LoggedNudge): boolean =>
+const isOfRule = (n: LoggedNudge, c: LimitCase): boolean =>
   n.rule === c.rule.id && countsForLimits(n.state) && n.round <= c.round;
+const isInGap = (n: LoggedNudge, c: LimitCase): boolean =>
+  isOfRule(n, c) && c.round < c.course.calendar.add(n.round, c.rule.repeat.gap!);
 
 const REFUSES: Readonly<Record<WithheldReason, (c: LimitCase) => boolean>> = {
-  pending: (c) => c.sent.some((n) => isPending(n.state)),
+  pending: (c) => atLeast(1, c.sent, isWaiting, c),
   perSpell(c) {
     const { perSpell } = c.rule.repeat;
-    return perSpell !== null && atLeast(perSpell, c.sent, (n) => n.step === c.step);
+    return perSpell !== null && atLeast(perSpell, c.sent, isOfStep, c);
   },
   perTerm(c) {
     const { perTerm } = c.rule.repeat;
-    return perTerm !== null && atLeast(perTerm, c.all, (n) => isOfRule(c, n));
+    return perTerm !== null && atLeast(perTerm, c.all, isOfRule, c);
   },
   gap(c) {
-    const { gap } = c.rule.repeat;
-    return gap !== null && c.all.some((n) => isOfRule(c, n) && c.round < c.course.calendar.add(n.round, gap));
+    return c.rule.repeat.gap !== null && atLeast(1, c.all, isInGap, c);
   },
   paused: (c) => c.student.paused && !c.rule.essential,
   budget: budgetRefuses,
@@ -70,10 +73,15 @@ const REFUSES: Readonly<Record<WithheldReason, (c: LimitCase) => boolean>> = {
 
 const IN_ORDER = WITHHELD_REASONS.map((reason) => ({ reason, refuses: REFUSES[reason] }));
 
-/** Whether so many of the nudges count. */
-function atLeast(limit: number, nudges: readonly LoggedNudge[], counts: (n: LoggedNudge) => boolean): boolean {
+/** Whether so many of the nudges count. Without a function of its own for each case, as rounds look at thousands. */
+function atLeast<C>(
+  limit: number,
+  nudges: readonly LoggedNudge[],
+  counts: (n: LoggedNudge, c: C) => boolean,
+  c: C,
+): boolean {
   let left = limit;
-  for (let i = 0; left > 0 && i < nudges.length; i++) if (counts(nudges[i]!)) left--;
+  for (let i = 0; left > 0 && i < nudges.length; i++) if (counts(nudges[i]!, c)) left--;
   return left <= 0;
 }
 
@@ -81,20 +89,20 @@ function atLeast(limit: number, nudges: readonly LoggedNudge[], counts: (n: Logg
 function budgetRefuses(c: LimitCase): boolean {
   const { budget } = c.course.settings;
   if (!budget || c.rule.essential || c.step > 0 || !c.rule.steps[c.step]!.to.includes('student')) return false;
-  return atLeast(budget.count, c.all, (n) => isOfBudget(c, n, budget));
+  return atLeast(budget.count, c.all, usesBudget, c);
 }
 
 /** The nudges that use up the message budget for a first step of this rule at this round; empty without a budget. */
 export function countingForBudget(c: BudgetCase): LoggedNudge[] {
   const { budget } = c.course.settings;
-  return budget ? c.all.filter((n) => isOfBudget(c, n, budget)) : [];
+  return budget ? c.all.filter((n) => usesBudget(n, c)) : [];
 }
 
-const isOfBudget = (c: BudgetCase, n: LoggedNudge, budget: MessageBudget): boolean =>
+const usesBudget = (n: LoggedNudge, c: BudgetCase): boolean =>
   n.toStudent &&
   countsForBudget(n.state) &&
   n.round <= c.round &&
-  c.round < c.course.calendar.addDays(n.round, budget.days) &&
+  c.round < c.course.calendar.addDays(n.round, c.course.settings.budget!.days) &&
   weighsAtLeast(n, c.rule);
 
 type BudgetCase = Pick<LimitCase, 'course' | 'round' | 'all'> & { readonly rule: Weighing };
