@@ -47,8 +47,17 @@ async function time(work: () => unknown, runs = ROUNDS): Promise<number> {
     await work();
     taken.push(performance.now() - from);
   }
-  return taken.sort((a, b) => a - b)[Math.floor(runs / 2)]!;
+  return median(taken);
 }
+
+/** How many times as long one thing takes as another: several times by turns, as the machine changes its pace meanwhile. */
+async function timesAsLong(work: () => unknown, other: () => unknown, runs: number): Promise<number> {
+  const ratios: number[] = [];
+  for (let turn = 0; turn < 5; turn++) ratios.push((await time(work, runs)) / (await time(other, runs)));
+  return median(ratios);
+}
+
+const median = (numbers: readonly number[]): number => numbers.toSorted((a, b) => a - b)[numbers.length >> 1]!;
 
 /** Touches every event and every cell of the replay once: nothing that does either can be faster. */
 function floor(history: History, cells: number): number {
@@ -126,7 +135,9 @@ async function benchCore(): Promise<void> {
   const handMatching = await time(() => byHand(at), 15);
   const sqlMatching = await time(() => database(at), 3);
   const cold = await time(() => decide(rules, new HistoryFacts(course, history), new NudgeLog(), at));
-  const warm = await time(() => decide(rules, facts, new NudgeLog(), at), 9);
+  const decideAll = () => decide(rules, facts, new NudgeLog(), at);
+  const warm = await time(decideAll, 9);
+  const decision = await timesAsLong(decideAll, () => matchAll(at), 25);
   const byEngine = await time(() => engine(given));
   const byLogic = await time(() => logical(givenLogic));
   // A round is over too soon to be timed alone.
@@ -135,23 +146,27 @@ async function benchCore(): Promise<void> {
   const late = await often(course.calendar.start + 100 * DAY);
   const rounds = roundInstants(rules[0]!.rhythm, course.calendar);
   const cells = rounds.length * rules.length * course.people.length;
+  const bare = () => floor(history, cells);
   // The first few runs are those of code that is not warm yet.
-  const coldSweep = await time(() => sweep(new HistoryFacts(course, history), rules, rounds), 15);
-  const keptSweep = await time(() => sweep(facts, rules, rounds), 5);
+  const anewBare = await timesAsLong(() => sweep(new HistoryFacts(course, history), rules, rounds), bare, 15);
+  const keptBare = await timesAsLong(() => sweep(facts, rules, rounds), bare, 5);
+  const keptSweep = await time(() => sweep(facts, rules, rounds), 9);
+  const coldSweep = await time(() => sweep(new HistoryFacts(course, history), rules, rounds), 9);
   // A replay keeps every decision; on the small data set alone, so that the bench stays short.
-  const term = size === SMALL ? await time(() => replay(rules, new HistoryFacts(course, history)), 3) : null;
-  const bare = await time(() => floor(history, cells), 9);
+  const term =
+    size === SMALL ? await timesAsLong(() => replay(rules, new HistoryFacts(course, history)), bare, 3) : null;
   // One number of one rule over twelve values, and hindsight of it, beside its own replay.
   const varied = rules.find((r) => numbersOf(r, course).some((n) => n.unit === 'days'))!;
   const { path } = numbersOf(varied, course).find((n) => n.unit === 'days')!;
   const span = { until: course.calendar.end };
   const outcome = { measure: 'courseGrade', is: '<', value: 60 } as const;
   const anew = () => new HistoryFacts(course, history);
-  const oneReplay = await time(() => runWhole(replayedInParts([varied], anew(), span)), 7);
+  const oneReplay = () => runWhole(replayedInParts([varied], anew(), span));
   const values = [3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 14];
   const varying = { rules: [varied], rule: varied, path, values };
-  const twelve = await time(() => runWhole(variedReplayInParts(varying, anew(), span)), 7);
-  const judged = await time(() => runWhole(hindsightInParts(varied, outcome, anew(), { at: span.until })), 7);
+  const twelve = await timesAsLong(() => runWhole(variedReplayInParts(varying, anew(), span)), oneReplay, 5);
+  const judging = () => runWhole(hindsightInParts(varied, outcome, anew(), { at: span.until }));
+  const judged = await timesAsLong(judging, oneReplay, 5);
 
   // The same replay by the peers, round after round; all agree at every one of them.
   let engineReplay = 0;
@@ -170,17 +185,18 @@ async function benchCore(): Promise<void> {
     agree('the hand-written evaluator', mine, names(byHand(r)));
   }
 
-  const ratio = (a: number, b: number) => `${(a / b).toFixed(a / b < 10 ? 1 : 0)}×`;
+  const times = (n: number) => `${n.toFixed(n < 10 ? 1 : 0)}×`;
+  const ratio = (a: number, b: number) => times(a / b);
   const rows: (readonly [string, string])[] = [
     ['who matches ten rules now: json-rules-engine takes', `${ratio(byEngine, matching)} as long`],
     ['who matches ten rules now: json-logic-js takes', `${ratio(byLogic, matching)} as long`],
     ['who matches ten rules now: hand-written SQL takes', `${ratio(sqlMatching, matching)} as long`],
     ['who matches ten rules now: it takes', `${ratio(matching, handMatching)} the hand-written evaluator`],
-    ['the whole decision (limits, steps, evidence) takes', `${ratio(warm, matching)} the matching`],
+    ['the whole decision (limits, steps, evidence) takes', `${times(decision)} the matching`],
     ['the first round after a start takes', `${ratio(cold, warm)} a later one`],
     ['who matches in week 15 takes', `${ratio(late, early)} week 2`],
-    [`replay, who matches at all ${rounds.length} rounds, takes`, `${ratio(keptSweep, bare)} the bare loop`],
-    ['the same with all timelines laid out anew takes', `${ratio(coldSweep, bare)} the bare loop`],
+    [`replay, who matches at all ${rounds.length} rounds, takes`, `${times(keptBare)} the bare loop`],
+    ['the same with all timelines laid out anew takes', `${times(anewBare)} the bare loop`],
     [
       'replay: json-rules-engine takes',
       `${ratio(engineReplay, keptSweep)} as long, ${ratio(engineReplay, coldSweep)} anew`,
@@ -188,10 +204,10 @@ async function benchCore(): Promise<void> {
     ['replay: hand-written SQL takes', `${ratio(sqlReplay, keptSweep)} as long, ${ratio(sqlReplay, coldSweep)} anew`],
   ];
   rows.push(
-    ['one number over twelve values takes', `${ratio(twelve, oneReplay)} the replay of its rule`],
-    ['hindsight of a rule takes', `${ratio(judged, oneReplay)} its replay`],
+    ['one number over twelve values takes', `${times(twelve)} the replay of its rule`],
+    ['hindsight of a rule takes', `${times(judged)} its replay`],
   );
-  if (term !== null) rows.push(['the whole replay with every decision takes', `${ratio(term, bare)} the bare loop`]);
+  if (term !== null) rows.push(['the whole replay with every decision takes', `${times(term)} the bare loop`]);
   console.log(`Data set ${size.name}: ${size.students} students, ${history.eventCount} events, ${rules.length} rules.`);
   console.log(`All agree on who matches, at every round.\n`);
   for (const [what, figure] of rows) console.log(`${what.padEnd(62)} ${figure}`);
