@@ -38,6 +38,8 @@ import { logic, rulesEngine, type FactsOfStudent } from './peers.ts';
 
 const size = process.argv.includes('L') ? LARGE : SMALL;
 const ROUNDS = 5;
+/** Runs of what is over soon, of which the first few are those of code that is not warm yet. */
+const RUNS = size === SMALL ? 60 : 8;
 
 /** The median of several runs, in ms. */
 async function time(work: () => unknown, runs = ROUNDS): Promise<number> {
@@ -137,7 +139,7 @@ async function benchCore(): Promise<void> {
   const cold = await time(() => decide(rules, new HistoryFacts(course, history), new NudgeLog(), at));
   const decideAll = () => decide(rules, facts, new NudgeLog(), at);
   const warm = await time(decideAll, 9);
-  const decision = await timesAsLong(decideAll, () => matchAll(at), 25);
+  const decision = await timesAsLong(decideAll, () => matchAll(at), RUNS);
   const byEngine = await time(() => engine(given));
   const byLogic = await time(() => logical(givenLogic));
   // A round is over too soon to be timed alone.
@@ -147,9 +149,8 @@ async function benchCore(): Promise<void> {
   const rounds = roundInstants(rules[0]!.rhythm, course.calendar);
   const cells = rounds.length * rules.length * course.people.length;
   const bare = () => floor(history, cells);
-  // The first few runs are those of code that is not warm yet.
-  const anewBare = await timesAsLong(() => sweep(new HistoryFacts(course, history), rules, rounds), bare, 15);
-  const keptBare = await timesAsLong(() => sweep(facts, rules, rounds), bare, 5);
+  const anewBare = await timesAsLong(() => sweep(new HistoryFacts(course, history), rules, rounds), bare, RUNS);
+  const keptBare = await timesAsLong(() => sweep(facts, rules, rounds), bare, RUNS);
   const keptSweep = await time(() => sweep(facts, rules, rounds), 9);
   const coldSweep = await time(() => sweep(new HistoryFacts(course, history), rules, rounds), 9);
   // A replay keeps every decision; on the small data set alone, so that the bench stays short.

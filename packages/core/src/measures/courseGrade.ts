@@ -24,6 +24,9 @@ interface Counting {
   readonly weights: readonly number[];
   /** For each of the items, which of the sums it counts in; −1 for none. */
   readonly sumOf: readonly number[];
+  /** What a tally begins with: no points of any item, and nothing in any sum. */
+  readonly ungraded: readonly number[];
+  readonly empty: readonly number[];
 }
 
 const countings = new WeakMap<Course, Counting>();
@@ -34,11 +37,13 @@ function countingOf(course: Course): Counting {
     const items = course.items.flatMap((item, i) => (item.points ? [i] : []));
     const groups = items.map((i) => course.items[i]!.group);
     const weighted = Object.entries(course.groupWeights ?? {}).filter(([, w]) => w > 0);
+    const weights = weighted.length === 0 ? [1] : weighted.map(([, weight]) => weight);
     known = {
-      ...{ items, groups, possible: items.map((i) => course.items[i]!.points!) },
+      ...{ items, groups, weights, possible: items.map((i) => course.items[i]!.points!) },
       itemAt: course.items.map((_, i) => items.indexOf(i)),
-      weights: weighted.length === 0 ? [1] : weighted.map(([, weight]) => weight),
       sumOf: groups.map((g) => (weighted.length === 0 ? 0 : weighted.findIndex(([group]) => group === g))),
+      ungraded: items.map(() => NaN),
+      empty: [...weights, ...weights].map(() => 0),
     };
     countings.set(course, known);
   }
@@ -65,15 +70,17 @@ export class GradeTally {
   constructor(subject: Subject) {
     this.subject = subject;
     this.counting = countingOf(subject.course);
-    this.latest = new Array<number>(this.counting.items.length).fill(NaN);
-    this.carried = new Array<number>(2 * this.counting.weights.length).fill(0);
+    this.latest = this.counting.ungraded.slice();
+    this.carried = this.counting.empty.slice();
   }
 
   take(grade: { item: number; criterion: string | null; points: number }): void {
     if (grade.criterion !== null) return;
     const { counting, latest, carried } = this;
     const k = counting.itemAt[grade.item]!;
-    if (k < 0 || this.subject.course.items[grade.item]!.excused.includes(this.subject.person.id)) return;
+    if (k < 0) return;
+    const { excused } = this.subject.course.items[grade.item]!;
+    if (excused.length > 0 && excused.includes(this.subject.person.id)) return;
     const before = latest[k]!;
     latest[k] = grade.points;
     if (carried === null) return;
