@@ -1,7 +1,5 @@
 /** What the three absences share: whole course days since the last sign-in, visit or participation, counted from the story's start at the earliest. */
 import type { Gaps, Presence } from '../activity/history.ts';
-import type { CourseCalendar } from '../time/calendar.ts';
-import type { Instant } from '../time/instant.ts';
 import type { Timeline } from './timeline.ts';
 import { comparisonWords, type Clause, type ClauseTest, type Measure, type Subject } from './measure.ts';
 
@@ -12,33 +10,25 @@ import { comparisonWords, type Clause, type ClauseTest, type Measure, type Subje
 function daysSinceSteps(subject: Subject, gaps: Gaps): Timeline {
   const { calendar } = subject.course;
   const { story } = subject;
-  at[0] = story;
-  values[0] = 0;
-  let n = 1;
+  steps[0] = story;
+  steps[1] = 0;
+  let n = 2;
   for (let i = 0; i < gaps.list.length; i += 2) {
     const until = gaps.list[i + 1]!;
     if (until <= story) continue;
     const before = n;
-    n = countDays(calendar, n, Math.max(gaps.list[i]!, story), until);
+    n = calendar.courseDaysInto(steps, n, Math.max(gaps.list[i]!, story), until);
     if (n === before) continue;
-    at[n] = until;
-    values[n++] = 0;
+    steps[n++] = until;
+    steps[n++] = 0;
   }
   const from = Math.max(gaps.last, story);
-  n = countDays(calendar, n, from, Math.max(subject.horizon, from + 1));
-  return { kind: 'steps', at: at.slice(0, n), values: values.slice(0, n) };
-}
-
-/** Writes a run 1, 2, 3 … of days from `from` behind the `n` steps there are; gives the number of steps. */
-function countDays(calendar: CourseCalendar, n: number, from: Instant, until: Instant): number {
-  const end = calendar.courseDaysInto(at, n, from, until);
-  for (let k = n; k < end; k++) values[k] = k - n + 1;
-  return end;
+  n = calendar.courseDaysInto(steps, n, from, Math.max(subject.horizon, from + 1));
+  return { kind: 'numbers', steps: steps.slice(0, n) };
 }
 
 /** Filled again and again, so that what is handed out is no longer than it need be. */
-const at: Instant[] = [];
-const values: number[] = [];
+const steps: number[] = [];
 
 /** A measure of absence from one kind of presence. */
 export function absence(spec: {

@@ -13,7 +13,7 @@ import { DAY, HOUR } from '../time/instant.ts';
 import { CATALOGUE } from './catalogue.ts';
 import { HistoryFacts } from './facts.ts';
 import { MEASURE_NAMES } from './measure.ts';
-import { valueAt } from './timeline.ts';
+import { changesOf, valueAt } from './timeline.ts';
 import { runs } from '../testing/runs.ts';
 
 const items = [
@@ -135,7 +135,7 @@ describe('[M3, M4, H6, H8] each measure is what the page says', () => {
             const wrong: object[] = [];
             people.forEach((p, i) => {
               const line = facts.timeline(i, leaf);
-              const steps = line.kind === 'steps' ? line.at : [];
+              const steps = changesOf(line);
               const edges = [...steps.slice(0, 8), ...steps.slice(-4)].flatMap((t) => [t - 1, t]);
               for (const t of [...moments, ...edges]) {
                 if (t < Math.max(course.calendar.start, p.enrolledAt) || t > FIRST + 40 * DAY) continue;

@@ -7,8 +7,7 @@ import type { Instant } from '../time/instant.ts';
 import type { Fact } from './fact.ts';
 import type { Facts } from './facts.ts';
 import type { MeasureCall } from './measure.ts';
-import { NOT_APPLICABLE, saidAt, type Timeline } from './timeline.ts';
-import type { Value } from './value.ts';
+import { NOT_APPLICABLE, numberOrNull, saidAt, type Steps, type Timeline } from './timeline.ts';
 
 /** What a number in `values` stands for. */
 const UNKNOWN = 0;
@@ -49,6 +48,11 @@ export function measureColumn(call: MeasureCall, facts: Facts, at: Instant): Mea
     const line = facts.timeline(i, call);
     if (line.kind === 'countdown') {
       add(line.from, COUNTDOWN, line.due);
+    } else if (line.kind === 'numbers') {
+      for (let k = 0; k < line.steps.length; k += 2) {
+        const value = numberOrNull(line.steps[k + 1]!);
+        add(line.steps[k]!, value === null ? UNKNOWN : NUMBER, value ?? 0);
+      }
     } else if (line.kind === 'steps') {
       for (let k = 0; k < line.at.length; k++) {
         const value = line.values[k]!;
@@ -116,15 +120,23 @@ export function timelineIn(column: MeasureColumn, person: number): Timeline {
   if (column.kinds[from] === COUNTDOWN) {
     return { kind: 'countdown', from: column.instants[from]!, due: column.values[from]! };
   }
-  const values: Value[] = [];
+  const steps: number[] = [];
+  for (let k = from; k < until; k++) {
+    const kind = column.kinds[k]!;
+    if (kind !== NUMBER && kind !== UNKNOWN) return stepsIn(column, from, until);
+    steps.push(column.instants[k]!, kind === NUMBER ? column.values[k]! : NaN);
+  }
+  return { kind: 'numbers', steps };
+}
+
+function stepsIn(column: MeasureColumn, from: number, until: number): Steps {
+  const values: Steps['values'][number][] = [];
   for (let k = from; k < until; k++) values.push(valueIn(column, k));
   return { kind: 'steps', at: Array.from(column.instants.subarray(from, until)), values };
 }
 
-function valueIn({ kinds, values, texts }: MeasureColumn, k: number): Value {
+function valueIn({ kinds, values, texts }: MeasureColumn, k: number): Steps['values'][number] {
   switch (kinds[k]) {
-    case NUMBER:
-      return values[k]!;
     case TRUTH:
       return values[k] === 1;
     case TEXT:

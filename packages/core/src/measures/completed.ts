@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { kindMask } from '../activity/event.ts';
 import { counts } from '../course/course.ts';
 import { itemIndexOf, itemOf, type Measure, type MeasureCall, type Subject } from './measure.ts';
-import { NOT_APPLICABLE, StepsBuilder } from './timeline.ts';
+import { NOT_APPLICABLE, yesSince } from './timeline.ts';
 
 const COMPLETE = kindMask('complete');
 
@@ -22,10 +22,7 @@ export const completed: Measure = {
   parameters: { item: z.string().optional() },
   timeline(subject, call) {
     if (doesNotCount(subject, call)) return NOT_APPLICABLE;
-    const at = completedAt(subject, call);
-    const steps = new StepsBuilder().set(subject.story, at <= subject.story);
-    if (at > subject.story && at < Infinity) steps.set(at, true);
-    return steps.build();
+    return yesSince(completedAt(subject, call), subject.story);
   },
   fact(subject, call, t) {
     if (doesNotCount(subject, call)) return { kind: 'doesNotCount' };

@@ -5,7 +5,7 @@ import { plural } from '../time/words.ts';
 import { gradesFact, gradesOf, scoreOf } from './gradesOver.ts';
 import { comparisonWords, type Measure, type MeasureCall, type Subject } from './measure.ts';
 import { severalParameters, severalWords } from './several.ts';
-import { StepsBuilder } from './timeline.ts';
+import { NumbersBuilder } from './numbersBuilder.ts';
 import { round9 } from './value.ts';
 
 /** How many graded items have a score on one side of `than`. */
@@ -33,7 +33,7 @@ export function countOfScores(spec: {
     title: spec.title,
     parameters: { than: z.union([z.number(), markSchema]), ...severalParameters },
     timeline(subject, call) {
-      const steps = new StepsBuilder();
+      const steps = new NumbersBuilder();
       const than = thanOf(call, subject);
       const now = new Map<number, boolean>();
       const count = () => [...now.values()].filter(Boolean).length;

@@ -2,7 +2,8 @@
 import type { Course } from '../course/course.ts';
 import type { Instant } from '../time/instant.ts';
 import { comparisonWords, type Measure, type Subject } from './measure.ts';
-import { StepsBuilder, type Steps } from './timeline.ts';
+import { NumbersBuilder } from './numbersBuilder.ts';
+import { type Numbers } from './timeline.ts';
 import { percent, round9 } from './value.ts';
 
 interface Totals {
@@ -154,8 +155,8 @@ export class GradeTally {
 }
 
 /** Steps of what a tally says, from grade to grade. */
-export function gradeLine(subject: Subject, value: (tally: GradeTally) => number | null): Steps {
-  const steps = new StepsBuilder();
+export function gradeLine(subject: Subject, value: (tally: GradeTally) => number | null): Numbers {
+  const steps = new NumbersBuilder();
   const tally = new GradeTally(subject);
   steps.set(subject.story, null);
   for (const g of subject.log.grades) {

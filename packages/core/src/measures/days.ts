@@ -1,11 +1,11 @@
 /** Counts of whole calendar days: the greatest n with x + n days ≤ t (engine T2). */
 import type { CourseCalendar } from '../time/calendar.ts';
 import { HOUR, type Instant } from '../time/instant.ts';
-import type { StepsBuilder } from './timeline.ts';
+import type { NumbersBuilder } from './numbersBuilder.ts';
 
 /** Writes 0, 1, 2 … days since x on `[from, until)`; needs x ≤ from. */
 export function countDays(
-  steps: StepsBuilder,
+  steps: NumbersBuilder,
   calendar: CourseCalendar,
   x: Instant,
   from: Instant,

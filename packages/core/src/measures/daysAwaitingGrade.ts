@@ -3,7 +3,8 @@ import { kindMask } from '../activity/event.ts';
 import { counts } from '../course/course.ts';
 import { countDays } from './days.ts';
 import { comparisonWords, itemIndexOf, itemOf, type Measure, type MeasureCall, type Subject } from './measure.ts';
-import { NOT_APPLICABLE, StepsBuilder } from './timeline.ts';
+import { NumbersBuilder } from './numbersBuilder.ts';
+import { NOT_APPLICABLE } from './timeline.ts';
 
 const SUBMIT = kindMask('submit');
 
@@ -23,7 +24,7 @@ export const daysAwaitingGrade: Measure = {
   parameters: { item: z.string() },
   timeline(subject, call) {
     if (!counts(itemOf(subject.course, call), subject.person)) return NOT_APPLICABLE;
-    const steps = new StepsBuilder().set(subject.story, null);
+    const steps = new NumbersBuilder().set(subject.story, null);
     const { submitted, graded } = span(subject, call);
     const from = Math.max(submitted, subject.story);
     if (submitted === Infinity || graded <= from) return steps.build();

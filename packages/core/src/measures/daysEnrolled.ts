@@ -1,6 +1,6 @@
 import { countDays } from './days.ts';
 import { comparisonWords, type Measure } from './measure.ts';
-import { StepsBuilder } from './timeline.ts';
+import { NumbersBuilder } from './numbersBuilder.ts';
 
 /** Whole calendar days since enrollment. */
 export const daysEnrolled: Measure = {
@@ -11,7 +11,7 @@ export const daysEnrolled: Measure = {
   title: 'Days since enrollment',
   parameters: {},
   timeline(subject) {
-    const steps = new StepsBuilder();
+    const steps = new NumbersBuilder();
     const until = Math.max(subject.horizon, subject.story + 1);
     countDays(steps, subject.course.calendar, subject.person.enrolledAt, subject.story, until);
     return steps.build();

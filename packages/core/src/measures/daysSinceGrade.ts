@@ -2,7 +2,7 @@ import { countDays } from './days.ts';
 import { gradesOf, latestAt } from './gradesOver.ts';
 import { comparisonWords, type Measure } from './measure.ts';
 import { severalParameters, severalWords } from './several.ts';
-import { StepsBuilder } from './timeline.ts';
+import { NumbersBuilder } from './numbersBuilder.ts';
 
 export const daysSinceGrade: Measure = {
   name: 'daysSinceGrade',
@@ -12,7 +12,7 @@ export const daysSinceGrade: Measure = {
   title: 'Days since the latest grade',
   parameters: severalParameters,
   timeline(subject, call) {
-    const steps = new StepsBuilder().set(subject.story, null);
+    const steps = new NumbersBuilder().set(subject.story, null);
     const instants = [...new Set(gradesOf(subject, call).map((g) => g.at))];
     instants.forEach((at, i) => {
       const until = instants[i + 1] ?? Math.max(subject.horizon, at + 1, subject.story + 1);

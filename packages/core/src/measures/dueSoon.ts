@@ -3,7 +3,7 @@ import { HOUR } from '../time/instant.ts';
 import { plural } from '../time/words.ts';
 import { comparisonWords, type Measure, type MeasureCall } from './measure.ts';
 import { countingItems, doneBy, severalParameters, severalWords } from './several.ts';
-import { openStretches } from './timeline.ts';
+import { openStretches } from './openStretches.ts';
 
 const span = (call: MeasureCall): number => Math.round((call.hours ?? 0) * HOUR);
 

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { comparisonWords, type Measure, type Subject } from './measure.ts';
-import { StepsBuilder } from './timeline.ts';
+import { constantly } from './timeline.ts';
 import type { Value } from './value.ts';
 
 /** A trimmed plain decimal: sign, digits, point and digits, the first and last optional (engine M3). */
@@ -28,7 +28,7 @@ export const field: Measure = {
   unit: 'text',
   title: 'A column of your own',
   parameters: { name: z.string().min(1) },
-  timeline: (subject, call) => new StepsBuilder().set(subject.story, valueOf(subject, call.name!)).build(),
+  timeline: (subject, call) => constantly(subject.story, valueOf(subject, call.name!)),
   fact(subject, call) {
     const value = valueOf(subject, call.name!);
     return { kind: 'column', name: call.name!, text: value === null ? null : String(value) };

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { plural } from '../time/words.ts';
 import { GradeTally } from './courseGrade.ts';
 import { comparisonWords, type Measure, type MeasureCall, type Subject } from './measure.ts';
-import { StepsBuilder } from './timeline.ts';
+import { NumbersBuilder } from './numbersBuilder.ts';
 import { round9 } from './value.ts';
 
 /** The course grade now minus the one made of grades that are n days back: x + n days ≤ t (engine T5). */
@@ -16,7 +16,7 @@ export const gradeChange: Measure = {
   timeline(subject, call) {
     const now = new GradeTally(subject);
     const before = new GradeTally(subject);
-    const steps = new StepsBuilder().set(subject.story, null);
+    const steps = new NumbersBuilder().set(subject.story, null);
     const changes = [
       ...subject.log.grades.map((grade) => ({ at: grade.at, grade, tally: now })),
       ...subject.log.grades.map((grade) => ({ at: agedAt(subject, call, grade.at), grade, tally: before })),

@@ -6,7 +6,8 @@ import { groupGrade } from './groupGrade.ts';
 import { comparisonWords, itemOf, type Measure, type MeasureCall, type Subject } from './measure.ts';
 import { classMean, midnights } from './midnights.ts';
 import { score } from './score.ts';
-import { NOT_APPLICABLE, StepsBuilder, valueAt, type Timeline } from './timeline.ts';
+import { NumbersBuilder } from './numbersBuilder.ts';
+import { changesOf, NOT_APPLICABLE, valueAt, type Timeline } from './timeline.ts';
 import { round9 } from './value.ts';
 
 /** The percentage that is compared: of an item, of a group, or of the course. */
@@ -31,10 +32,11 @@ export const gradeVsClass: Measure = {
     if (doesNotCount(subject, call)) return NOT_APPLICABLE;
     const line = own(subject, call);
     const meanOn = classMean(subject, call, 'grades', (s) => own(s, call));
-    const steps = new StepsBuilder();
-    const at = line.kind === 'steps' ? line.at : [];
+    const steps = new NumbersBuilder();
     const nights = midnights(subject, subject.story);
-    const moments = [...new Set([...nights.map((t) => Math.max(t, subject.story)), ...at])].sort((a, b) => a - b);
+    const moments = [...new Set([...nights.map((t) => Math.max(t, subject.story)), ...changesOf(line)])].sort(
+      (a, b) => a - b,
+    );
     let night = 0;
     let mean = meanOn(nights[0]!);
     for (const t of moments) {

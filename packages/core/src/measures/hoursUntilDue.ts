@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { counts, dueFor } from '../course/course.ts';
 import { comparisonWords, itemOf, type Measure } from './measure.ts';
-import { NOT_APPLICABLE, StepsBuilder } from './timeline.ts';
+import { constantly, NOT_APPLICABLE } from './timeline.ts';
 
 /** Hours until an item is due for this student; negative once past. */
 export const hoursUntilDue: Measure = {
@@ -15,7 +15,7 @@ export const hoursUntilDue: Measure = {
     const item = itemOf(subject.course, call);
     if (!counts(item, subject.person)) return NOT_APPLICABLE;
     const due = dueFor(item, subject.person);
-    if (due === null) return new StepsBuilder().set(subject.story, null).build();
+    if (due === null) return constantly(subject.story, null);
     return { kind: 'countdown', from: subject.story, due };
   },
   fact(subject, call) {

@@ -3,7 +3,8 @@ import { counts } from '../course/course.ts';
 import type { StoredGrade } from '../activity/history.ts';
 import type { Fact } from './fact.ts';
 import { itemIndexOf, itemOf, type MeasureCall, type Subject } from './measure.ts';
-import { NOT_APPLICABLE, StepsBuilder, type Timeline } from './timeline.ts';
+import { NumbersBuilder } from './numbersBuilder.ts';
+import { NOT_APPLICABLE, type Timeline } from './timeline.ts';
 
 const gradesOf = (subject: Subject, call: MeasureCall): StoredGrade[] => {
   const index = itemIndexOf(subject.course, call);
@@ -12,7 +13,7 @@ const gradesOf = (subject: Subject, call: MeasureCall): StoredGrade[] => {
 
 export function itemGradeLine(subject: Subject, call: MeasureCall): Timeline {
   if (!counts(itemOf(subject.course, call), subject.person)) return NOT_APPLICABLE;
-  const steps = new StepsBuilder().set(subject.story, null);
+  const steps = new NumbersBuilder().set(subject.story, null);
   for (const g of gradesOf(subject, call)) steps.set(Math.max(g.at, subject.story), g.points);
   return steps.build();
 }

@@ -1,7 +1,7 @@
 import { plural } from '../time/words.ts';
 import { comparisonWords, type Measure } from './measure.ts';
 import { countingItems, severalParameters, severalWords } from './several.ts';
-import { openStretches } from './timeline.ts';
+import { openStretches } from './openStretches.ts';
 
 /** Items that count and were done after their due instant. */
 export const late: Measure = {

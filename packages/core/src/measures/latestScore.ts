@@ -1,7 +1,7 @@
 import { gradesFact, gradesOf, latestAt, scoreOf } from './gradesOver.ts';
 import { comparisonWords, type Measure } from './measure.ts';
 import { severalParameters, severalWords } from './several.ts';
-import { StepsBuilder } from './timeline.ts';
+import { NumbersBuilder } from './numbersBuilder.ts';
 
 export const latestScore: Measure = {
   name: 'latestScore',
@@ -11,7 +11,7 @@ export const latestScore: Measure = {
   title: 'Latest score',
   parameters: severalParameters,
   timeline(subject, call) {
-    const steps = new StepsBuilder().set(subject.story, null);
+    const steps = new NumbersBuilder().set(subject.story, null);
     for (const g of gradesOf(subject, call)) steps.set(Math.max(g.at, subject.story), scoreOf(subject, g));
     return steps.build();
   },

@@ -2,7 +2,7 @@ import { VISITS } from '../activity/event.ts';
 import { dateWords } from '../time/words.ts';
 import { leavesWindow, windowSchema, windowWords } from '../time/window.ts';
 import { comparisonWords, type Measure, type MeasureCall, type Subject } from './measure.ts';
-import { StepsBuilder } from './timeline.ts';
+import { NumbersBuilder } from './numbersBuilder.ts';
 
 interface Gap {
   readonly from: number;
@@ -34,7 +34,7 @@ export const longestGap: Measure = {
   title: 'Longest gap between two visits',
   parameters: { window: windowSchema.optional() },
   timeline(subject, call) {
-    const steps = new StepsBuilder().set(subject.story, null);
+    const steps = new NumbersBuilder().set(subject.story, null);
     const gaps = gapsOf(subject, call);
     // Those that can still be the greatest, longest first: a later, longer one makes the earlier ones pointless.
     const line: Gap[] = [];

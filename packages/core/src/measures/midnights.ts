@@ -2,7 +2,8 @@
 import { DAY, type Instant } from '../time/instant.ts';
 import { callKey } from './callKey.ts';
 import type { ClassWide, MeasureCall, Subject } from './measure.ts';
-import { StepsBuilder, valueAt, type Steps, type Timeline } from './timeline.ts';
+import { NumbersBuilder } from './numbersBuilder.ts';
+import { valueAt, type Numbers, type Timeline } from './timeline.ts';
 
 /** Every local midnight from the latest one at or before `from` until the horizon. */
 export function midnights(subject: Subject, from: Instant): Instant[] {
@@ -54,8 +55,8 @@ function meanAt(lines: readonly Timeline[], t: Instant): number | null {
 }
 
 /** Steps that hold from each midnight to the next, the first one from the story's start. */
-export function midnightSteps(subject: Subject, value: (midnight: Instant) => number | null): Steps {
-  const steps = new StepsBuilder();
+export function midnightSteps(subject: Subject, value: (midnight: Instant) => number | null): Numbers {
+  const steps = new NumbersBuilder();
   for (const at of midnights(subject, subject.story)) steps.set(Math.max(at, subject.story), value(at));
   return steps.build();
 }

@@ -1,7 +1,7 @@
 import { plural } from '../time/words.ts';
 import { comparisonWords, severalItems, type Measure, type MeasureCall, type Subject } from './measure.ts';
 import { severalParameters, severalWords } from './several.ts';
-import { openStretches } from './timeline.ts';
+import { openStretches } from './openStretches.ts';
 import { dutiesOf, doneOf } from './work.ts';
 
 /** The items that are missing for a while: due before they are done. */

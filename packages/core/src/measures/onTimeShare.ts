@@ -1,6 +1,6 @@
 import { comparisonWords, type Measure } from './measure.ts';
 import { countingItems, onTimeBy, severalParameters, severalWords, type CountingItem } from './several.ts';
-import { StepsBuilder } from './timeline.ts';
+import { NumbersBuilder } from './numbersBuilder.ts';
 import { percent } from './value.ts';
 
 const shareAt = (items: readonly CountingItem[], t: number): number | null => {
@@ -23,7 +23,7 @@ export const onTimeShare: Measure = {
       if (i.due === null) continue;
       for (const t of [i.due, i.act, i.credit]) if (t > subject.story && t < Infinity) moments.add(t);
     }
-    const steps = new StepsBuilder();
+    const steps = new NumbersBuilder();
     for (const t of [...moments].sort((a, b) => a - b)) steps.set(t, shareAt(items, t));
     return steps.build();
   },

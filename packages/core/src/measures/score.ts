@@ -1,7 +1,8 @@
 import { z } from 'zod';
 import { counts } from '../course/course.ts';
 import { comparisonWords, itemIndexOf, itemOf, type Measure } from './measure.ts';
-import { NOT_APPLICABLE, StepsBuilder } from './timeline.ts';
+import { NumbersBuilder } from './numbersBuilder.ts';
+import { NOT_APPLICABLE } from './timeline.ts';
 import { percent } from './value.ts';
 
 /** The latest grade of an item in percent of its points; unknown while ungraded, so it never reads as low. */
@@ -16,7 +17,7 @@ export const score: Measure = {
     const item = itemOf(subject.course, call);
     if (!counts(item, subject.person)) return NOT_APPLICABLE;
     const index = itemIndexOf(subject.course, call);
-    const steps = new StepsBuilder().set(subject.story, null);
+    const steps = new NumbersBuilder().set(subject.story, null);
     for (const g of subject.log.grades) {
       if (g.item !== index || g.criterion !== null) continue;
       steps.set(Math.max(g.at, subject.story), item.points ? percent(g.points, item.points) : null);

@@ -3,7 +3,7 @@ import { kindMask } from '../activity/event.ts';
 import { counts } from '../course/course.ts';
 import { comparisonWords, severalItems, type Measure, type MeasureCall, type Subject } from './measure.ts';
 import { severalParameters, severalWords } from './several.ts';
-import { StepsBuilder } from './timeline.ts';
+import { NumbersBuilder } from './numbersBuilder.ts';
 import { percent } from './value.ts';
 
 const KINDS = ['open', 'practice', 'submit', 'post'] as const;
@@ -39,7 +39,7 @@ export const share: Measure = {
   parameters: { of: z.enum(KINDS), ...severalParameters },
   timeline(subject, call) {
     const all = touches(subject, call);
-    const steps = new StepsBuilder();
+    const steps = new NumbersBuilder();
     const moments = new Set([subject.story]);
     for (const x of all) for (const t of [x.released, x.first]) if (t > subject.story && t < Infinity) moments.add(t);
     for (const t of [...moments].sort((a, b) => a - b)) steps.set(t, shareAt(all, t));

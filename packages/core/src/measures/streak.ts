@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { comparisonWords, type Measure, type MeasureCall, type Subject } from './measure.ts';
 import { countingItems, doneBy, type CountingItem } from './several.ts';
-import { StepsBuilder } from './timeline.ts';
+import { NumbersBuilder } from './numbersBuilder.ts';
 
 /** The group's items that count and have a due instant, the most recently due last; of equals the later in the course. */
 const dueOrder = (subject: Subject, call: MeasureCall): (CountingItem & { due: number })[] =>
@@ -34,7 +34,7 @@ export const streak: Measure = {
     for (const i of items) {
       for (const t of [i.due, Math.min(i.act, i.credit)]) if (t > subject.story && t < Infinity) moments.add(t);
     }
-    const steps = new StepsBuilder();
+    const steps = new NumbersBuilder();
     for (const t of [...moments].sort((a, b) => a - b)) steps.set(t, runAt(items, call, t).length);
     return steps.build();
   },

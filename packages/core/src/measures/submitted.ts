@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { counts } from '../course/course.ts';
 import { itemIndexOf, itemOf, type Measure } from './measure.ts';
-import { NOT_APPLICABLE } from './timeline.ts';
+import { NOT_APPLICABLE, yesSince } from './timeline.ts';
 import { doneOf } from './work.ts';
 
 const VERB = {
@@ -23,10 +23,7 @@ export const submitted: Measure = {
   parameters: { item: z.string() },
   timeline(subject, call) {
     if (!counts(itemOf(subject.course, call), subject.person)) return NOT_APPLICABLE;
-    const at = doneOf(subject)[itemIndexOf(subject.course, call)]!;
-    const { story } = subject;
-    if (at <= story || at === Infinity) return { kind: 'steps', at: [story], values: [at <= story] };
-    return { kind: 'steps', at: [story, at], values: [false, true] };
+    return yesSince(doneOf(subject)[itemIndexOf(subject.course, call)]!, subject.story);
   },
   fact(subject, call, t) {
     if (!counts(itemOf(subject.course, call), subject.person)) return { kind: 'doesNotCount' };

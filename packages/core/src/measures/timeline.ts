@@ -5,11 +5,20 @@
 import { HOUR, type Instant } from '../time/instant.ts';
 import { round9, type Value } from './value.ts';
 
-/** Piecewise constant: `values[i]` holds on `[at[i], at[i + 1])`, the last one for ever, nothing before `at[0]`. */
+/**
+ * Numbers that are piecewise constant, flat for speed: `[at0, number0, at1, number1, …]`. Each holds until the next instant, the
+ * last one for ever, nothing before the first. NaN is unknown.
+ */
+export interface Numbers {
+  readonly kind: 'numbers';
+  readonly steps: readonly number[];
+}
+
+/** The same of texts, and of yes and no: `values[i]` holds on `[at[i], at[i + 1])`. */
 export interface Steps {
   readonly kind: 'steps';
   readonly at: readonly Instant[];
-  readonly values: readonly Value[];
+  readonly values: readonly Exclude<Value, number>[];
 }
 
 /** Hours until `due`, falling steadily from `from` on. */
@@ -24,123 +33,53 @@ export interface NotApplicable {
   readonly kind: 'none';
 }
 
-export type Timeline = Steps | Countdown | NotApplicable;
+export type Timeline = Numbers | Steps | Countdown | NotApplicable;
 
 export const NOT_APPLICABLE: NotApplicable = { kind: 'none' };
 
-/**
- * Collects steps in order; a value that does not change adds none, a second one at an instant replaces the first. It is built
- * once, and takes nothing after that.
- */
-export class StepsBuilder {
-  private readonly room: Room = rooms.pop() ?? { at: [], values: [] };
-  private length = 0;
+/** A value that never changes, from `at` on. */
+export const constantly = (at: Instant, value: Value): Numbers | Steps =>
+  value === null || typeof value === 'number'
+    ? { kind: 'numbers', steps: [at, value ?? NaN] }
+    : { kind: 'steps', at: [at], values: [value] };
 
-  set(at: Instant, value: Value): this {
-    const v = typeof value === 'number' ? round9(value) : value;
-    const { room, length } = this;
-    if (length > 0 && room.at[length - 1]! >= at) {
-      if (length > 1 && room.values[length - 2] === v) this.length--;
-      else room.values[length - 1] = v;
-    } else if (length === 0 || room.values[length - 1] !== v) {
-      room.at[length] = at;
-      room.values[length] = v;
-      this.length++;
-    }
-    return this;
-  }
-
-  build(): Steps {
-    const { room, length } = this;
-    rooms.push(room);
-    return { kind: 'steps', at: room.at.slice(0, length), values: room.values.slice(0, length) };
-  }
+/** No, and yes from `since` on, told from `from` on. */
+export function yesSince(since: Instant, from: Instant): Steps {
+  if (since <= from || since === Infinity) return { kind: 'steps', at: [from], values: [since <= from] };
+  return { kind: 'steps', at: [from, since], values: [false, true] };
 }
 
-/** Where steps are collected, used again and again, so that what is handed out is no longer than it need be. */
-interface Room {
-  readonly at: Instant[];
-  readonly values: Value[];
-}
-const rooms: Room[] = [];
-
-/** Sorts the first `n` of numbers that mostly are in order already, in place: many times faster so than with a comparison function. */
-function sortFew(numbers: Float64Array, n: number): void {
-  for (let i = 1; i < n; i++) {
-    const x = numbers[i]!;
-    let k = i;
-    for (; k > 0 && numbers[k - 1]! > x; k--) numbers[k] = numbers[k - 1]!;
-    numbers[k] = x;
+/** Where a timeline takes another value, in order; a countdown does so all the time, and has none. */
+export function changesOf(line: Timeline): readonly Instant[] {
+  switch (line.kind) {
+    case 'numbers':
+      return line.steps.filter((_, i) => i % 2 === 0);
+    case 'steps':
+      return line.at;
+    default:
+      return [];
   }
 }
-
-/** Counts how many of some stretches are open, given in any order. One end of Infinity never comes. */
-class OpenStretches {
-  private starts = new Float64Array(64);
-  private ends = new Float64Array(64);
-  private length = 0;
-  private readonly at: number[] = [];
-  private readonly values: number[] = [];
-
-  begin(): this {
-    this.length = 0;
-    return this;
-  }
-
-  add(start: Instant, end: Instant): void {
-    if (this.length === this.starts.length) {
-      const [starts, ends] = [this.starts, this.ends];
-      this.starts = new Float64Array(2 * this.length);
-      this.ends = new Float64Array(2 * this.length);
-      this.starts.set(starts);
-      this.ends.set(ends);
-    }
-    this.starts[this.length] = start;
-    this.ends[this.length++] = end;
-  }
-
-  /** Steps of the count; what opened and closed before `from` counts from there on. */
-  stepsFrom(from: Instant): Steps {
-    const { starts, ends, length, at, values } = this;
-    sortFew(starts, length);
-    sortFew(ends, length);
-    let s = 0;
-    let e = 0;
-    while (s < length && starts[s]! <= from) s++;
-    while (e < length && ends[e]! <= from) e++;
-    let n = 1;
-    at[0] = from;
-    values[0] = s - e;
-    for (;;) {
-      const start = s < length ? starts[s]! : Infinity;
-      const end = e < length ? ends[e]! : Infinity;
-      const next = start < end ? start : end;
-      if (next === Infinity) return { kind: 'steps', at: at.slice(0, n), values: values.slice(0, n) };
-      while (s < length && starts[s] === next) s++;
-      while (e < length && ends[e] === next) e++;
-      if (s - e === values[n - 1]) continue;
-      at[n] = next;
-      values[n++] = s - e;
-    }
-  }
-}
-
-const shared = new OpenStretches();
-
-/**
- * An empty count of open stretches. It is one for all, as a class asks for thousands: its steps are taken before anybody else
- * begins another.
- */
-export const openStretches = (): OpenStretches => shared.begin();
 
 /**
  * The value at t, or `undefined` where the measure says nothing: of an item that does not count, and before a story starts
  * (engine H4, H6), when it is not even known that something is empty.
  */
 export function saidAt(line: Timeline, t: Instant): Value | undefined {
-  if (line.kind === 'none') return undefined;
-  const begins = line.kind === 'countdown' ? line.from : (line.at[0] ?? Infinity);
-  return t < begins ? undefined : valueAt(line, t);
+  return t < beginOf(line) ? undefined : valueAt(line, t);
+}
+
+function beginOf(line: Timeline): Instant {
+  switch (line.kind) {
+    case 'none':
+      return Infinity;
+    case 'countdown':
+      return line.from;
+    case 'numbers':
+      return line.steps[0] ?? Infinity;
+    case 'steps':
+      return line.at[0] ?? Infinity;
+  }
 }
 
 /** The value at t; null is unknown. */
@@ -150,15 +89,21 @@ export function valueAt(line: Timeline, t: Instant): Value {
       return null;
     case 'countdown':
       return t < line.from ? null : round9((line.due - t) / HOUR);
-    case 'steps': {
+    case 'numbers': {
+      const { steps } = line;
       let lo = 0;
-      let hi = line.at.length;
+      let hi = steps.length >> 1;
       while (lo < hi) {
         const mid = (lo + hi) >> 1;
-        if (line.at[mid]! <= t) lo = mid + 1;
+        if (steps[2 * mid]! <= t) lo = mid + 1;
         else hi = mid;
       }
-      return lo === 0 ? null : line.values[lo - 1]!;
+      return lo === 0 ? null : numberOrNull(steps[2 * lo - 1]!);
     }
+    case 'steps':
+      return line.values[line.at.findLastIndex((at) => at <= t)] ?? null;
   }
 }
+
+/** A number of a timeline as a value: NaN is unknown. */
+export const numberOrNull = (number: number): number | null => (Number.isNaN(number) ? null : number);

@@ -4,7 +4,7 @@
  */
 import { NEVER, stretch, type Stretches } from '../time/stretches.ts';
 import { HOUR, type Instant } from '../time/instant.ts';
-import type { Countdown, Steps, Timeline } from './timeline.ts';
+import { numberOrNull, type Countdown, type Numbers, type Steps, type Timeline } from './timeline.ts';
 import { round9, type Value } from './value.ts';
 
 /** Whether a value meets a test; null where that is unknown. */
@@ -33,8 +33,11 @@ export const whereNumber =
     switch (line.kind) {
       case 'none':
         return NEVER;
+      case 'numbers':
+        return numbersOn(line, limit, wanted);
       case 'steps':
-        return stepsOn(line, limit, wanted);
+        // No text and no yes or no is on a side of a number.
+        return NEVER;
       case 'countdown':
         return countdownOn(line, limit, wanted);
     }
@@ -47,6 +50,8 @@ export const whereTest =
     switch (line.kind) {
       case 'none':
         return NEVER;
+      case 'numbers':
+        return numbersWith(line, test, holds);
       case 'steps':
         return stepsWith(line, test, holds);
       case 'countdown':
@@ -57,18 +62,31 @@ export const whereTest =
 /** Filled again and again, so that what is handed out is no longer than it need be. */
 const edges: number[] = [];
 
-function stepsOn({ at, values }: Steps, limit: number, wanted: number): Stretches {
+function numbersOn({ steps }: Numbers, limit: number, wanted: number): Stretches {
   let n = 0;
   let open = false;
-  for (let i = 0; i < at.length; i++) {
-    const value = values[i]!;
-    const holds = typeof value === 'number' && (sideOf(value, limit) & wanted) !== 0;
+  for (let i = 0; i < steps.length; i += 2) {
+    const value = steps[i + 1]!;
+    // What is unknown is on no side.
+    const side = value < limit ? LESS : value > limit ? MORE : value === limit ? EQUAL : 0;
+    const holds = (side & wanted) !== 0;
     if (holds === open) continue;
-    edges[n++] = at[i]!;
+    edges[n++] = steps[i]!;
     open = holds;
   }
-  if (open) edges[n++] = Infinity;
-  return n === 0 ? NEVER : edges.slice(0, n);
+  return closed(n, open);
+}
+
+function numbersWith({ steps }: Numbers, test: Test, verdict: boolean): Stretches {
+  let n = 0;
+  let open = false;
+  for (let i = 0; i < steps.length; i += 2) {
+    const holds = test(numberOrNull(steps[i + 1]!)) === verdict;
+    if (holds === open) continue;
+    edges[n++] = steps[i]!;
+    open = holds;
+  }
+  return closed(n, open);
 }
 
 function stepsWith({ at, values }: Steps, test: Test, verdict: boolean): Stretches {
@@ -80,6 +98,11 @@ function stepsWith({ at, values }: Steps, test: Test, verdict: boolean): Stretch
     edges[n++] = at[i]!;
     open = holds;
   }
+  return closed(n, open);
+}
+
+/** The first `n` edges, and for ever where the last stretch is open. */
+function closed(n: number, open: boolean): Stretches {
   if (open) edges[n++] = Infinity;
   return n === 0 ? NEVER : edges.slice(0, n);
 }

@@ -2,7 +2,8 @@
 import type { CourseCalendar } from '../time/calendar.ts';
 import type { Instant } from '../time/instant.ts';
 import { leavesWindow, type Window } from '../time/window.ts';
-import { openStretches, type Steps } from './timeline.ts';
+import { openStretches } from './openStretches.ts';
+import type { Numbers } from './timeline.ts';
 
 /** Steps of how many of the instants lie in the window. */
 export function countInWindow(
@@ -10,7 +11,7 @@ export function countInWindow(
   window: Window | undefined,
   from: Instant,
   calendar: CourseCalendar,
-): Steps {
+): Numbers {
   const open = openStretches();
   for (const at of instants) {
     const leaves = leavesWindow(at, window, calendar);

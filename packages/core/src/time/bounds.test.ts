@@ -373,7 +373,7 @@ describe('days written one after the other', () => {
         (x, days, ms, place) => {
           const until = calendar.addCourseDays(x, Math.max(0, days)) + ms;
           const wanted: number[] = [];
-          for (let n = 1; calendar.addCourseDays(x, n) < until; n++) wanted.push(calendar.addCourseDays(x, n));
+          for (let n = 1; calendar.addCourseDays(x, n) < until; n++) wanted.push(calendar.addCourseDays(x, n), n);
           const before = Array.from({ length: place }, (_, i) => -i);
           const into = [...before];
           expect(calendar.courseDaysInto(into, place, x, until)).toBe(place + wanted.length);

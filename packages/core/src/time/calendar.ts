@@ -22,10 +22,10 @@ export interface CourseCalendar {
   /** The wall-clock time of x on the n-th date after x's date that lies in no break (engine T4). */
   addCourseDays(x: Instant, n: number): Instant;
   /**
-   * `addCourseDays` of x by 1, 2, 3 and so on, as long as it is before `until`, written into `days` from the place `from` on.
-   * Gives the place behind the last.
+   * `addCourseDays` of x by n = 1, 2, 3 and so on, as long as it is before `until`, each followed by its n, written into `steps`
+   * from the place `from` on. Gives the place behind the last.
    */
-  courseDaysInto(days: Instant[], from: number, x: Instant, until: Instant): number;
+  courseDaysInto(steps: number[], from: number, x: Instant, until: Instant): number;
   /** Days of the duration are course days, its hours exact. */
   addCourse(x: Instant, duration: Duration): Instant;
   /** The greatest whole n ≥ 0 with x + n course days ≤ t; needs x ≤ t. */
@@ -69,10 +69,12 @@ export function courseCalendar(dates: {
     courseDaysInto(into, from, x, until) {
       const wall = zone.toWall(x);
       const day = Math.floor(wall / DAY);
+      let place = from;
       for (let n = 1; ; n++) {
         const at = zone.toInstant(wall + (days.after(day, n) - day) * DAY);
-        if (at >= until) return from + n - 1;
-        into[from + n - 1] = at;
+        if (at >= until) return place;
+        into[place++] = at;
+        into[place++] = n;
       }
     },
     addCourse: (x, d) => addCourseDays(x, d.days) + Math.round(d.hours * HOUR),
