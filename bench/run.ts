@@ -165,9 +165,9 @@ async function benchCore(): Promise<void> {
   const oneReplay = () => runWhole(replayedInParts([varied], anew(), span));
   const values = [3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 14];
   const varying = { rules: [varied], rule: varied, path, values };
-  const twelve = await timesAsLong(() => runWhole(variedReplayInParts(varying, anew(), span)), oneReplay, 5);
+  const twelve = await timesAsLong(() => runWhole(variedReplayInParts(varying, anew(), span)), oneReplay, RUNS / 2);
   const judging = () => runWhole(hindsightInParts(varied, outcome, anew(), { at: span.until }));
-  const judged = await timesAsLong(judging, oneReplay, 5);
+  const judged = await timesAsLong(judging, oneReplay, RUNS / 2);
 
   // The same replay by the peers, round after round; all agree at every one of them.
   let engineReplay = 0;

@@ -152,7 +152,7 @@ test('what lies near each number of a condition is worked out beforehand, the ne
       },
     },
   });
-  for (const _ of lookNearby(near, noticed, NOTHING_LOGGED, now));
+  for (const _ of lookNearby(near, noticed, NOTHING_LOGGED, now, 2));
   const values = asked.map((key) => (JSON.parse(key) as Leaf).value);
   // Two days, and no fewer than none.
   expect(values).toEqual([1, 3, 0, 4, 5]);

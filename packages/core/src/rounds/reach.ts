@@ -7,7 +7,7 @@ import { evidenceAt, type LeafEvidence } from '../conditions/evidence.ts';
 import { testOf } from '../conditions/compare.ts';
 import { leavesOf, type Leaf } from '../conditions/condition.ts';
 import { sidesOf } from '../conditions/evaluate.ts';
-import { spellAt } from '../conditions/spells.ts';
+import { spellsAt, type PersonSpell } from '../conditions/spells.ts';
 import type { Course } from '../course/course.ts';
 import type { Fact } from '../measures/fact.ts';
 import { callKey } from '../measures/callKey.ts';
@@ -23,7 +23,6 @@ import type { Instant } from '../time/instant.ts';
 import { decide, inAudience } from './decide.ts';
 import { withEvidence, written, type Decision } from './decision.ts';
 import { logOf, type LoggedFacts } from './log.ts';
-import { matchesAt } from './matches.ts';
 import type { InParts } from './replay.ts';
 
 /** Comparisons that are kept while a condition is being changed, one for each value that was tried. */
@@ -131,12 +130,13 @@ export function reach(rule: Rule, facts: Facts, logged: LoggedFacts, at: Instant
   for (let i = 0; i < course.people.length; i++)
     if (inAudience(course.people[i]!, rule.audience, course, at)) inIt.push(i);
   const people = Int32Array.from(inIt);
-  const matching = matchesAt(rule, facts, at);
+  const isAmong = new Uint8Array(course.people.length);
+  for (const i of people) isAmong[i] = 1;
+  const matching = spellsAt(facts, rule.when, at).filter(({ person }) => isAmong[person] === 1);
   const matches = new Uint8Array(course.people.length);
-  for (const i of matching) matches[i] = 1;
+  for (const { person } of matching) matches[person] = 1;
   const sides = sidesOf(facts, rule.when);
-  const decisions = decide([rule], facts, logOf(logged), at);
-  const decided = new Set(decisions.map((d) => d.student));
+  const decisions = decide([rule], facts, logOf(logged), at, () => matching);
   let everMatched = 0;
   for (const i of people) if ((sides(i, true)[0] ?? Infinity) <= at) everMatched++;
   return {
@@ -145,16 +145,27 @@ export function reach(rule: Rule, facts: Facts, logged: LoggedFacts, at: Instant
     everMatched,
     counts: countsOf(decisions, rule.steps.length, matching.length),
     decisions,
-    waiting: matching
-      .filter((i) => !decided.has(course.people[i]!.id))
-      .map((i) =>
-        withEvidence({ student: course.people[i]!.id, spellStart: spellAt(facts, i, rule.when, at)!.start }, () =>
-          evidenceAt(facts, i, rule.when, at),
-        ),
-      ),
+    waiting: waitingOf(matching, decisions, rule, facts, at),
     people,
     columns: leavesOf(rule.when).map((leaf) => columnOf(leaf, facts, people, matches, at)),
   };
+}
+
+/** Those who match and of whom nothing is decided: no step of theirs is due. */
+function waitingOf(
+  matching: readonly PersonSpell[],
+  decisions: readonly Decision[],
+  rule: Rule,
+  facts: Facts,
+  at: Instant,
+): Reach['waiting'] {
+  if (decisions.length === matching.length) return [];
+  const decided = new Set(decisions.map((d) => d.student));
+  return matching.flatMap(({ person, start }) => {
+    const student = facts.course.people[person]!.id;
+    if (decided.has(student)) return [];
+    return [withEvidence({ student, spellStart: start }, () => evidenceAt(facts, person, rule.when, at))];
+  });
 }
 
 /** How far on both sides of a number is looked ahead. */
@@ -162,16 +173,16 @@ const NEARBY = 3;
 
 /**
  * Works out the reach of a rule with each number of its condition a little lower and higher, the nearest first, a part for each:
- * what a drag is about to ask is known then, and the code that answers is warm.
+ * what a drag is about to ask is known then, and the code that answers is warm. `most` as it is asked.
  */
-export function* lookNearby(rule: Rule, facts: Facts, logged: LoggedFacts, at: Instant): InParts<void> {
+export function* lookNearby(rule: Rule, facts: Facts, logged: LoggedFacts, at: Instant, most: number): InParts<void> {
   const { course } = facts;
   const numbers = numbersOf(rule, course).filter((n) => n.path.startsWith('when'));
   for (let far = 1; far <= NEARBY; far++) {
     for (const { path, value, min, max } of numbers) {
       for (const near of [value - far, value + far]) {
         if ((min !== null && near < min) || (max !== null && near > max)) continue;
-        sendableReach(reach(withNumbers(rule, course, new Map([[path, near]])), facts, logged, at), 0);
+        sendableReach(reach(withNumbers(rule, course, new Map([[path, near]])), facts, logged, at), most);
         yield;
       }
     }

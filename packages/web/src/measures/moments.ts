@@ -174,7 +174,7 @@ export class Moments {
     if (problems.length > 0) return { ok: false, problems };
     const facts = (kept.facts ??= new SentFacts(kept.course, kept.columns.values()));
     if (!facts.has(leavesOf(parsed.value.when))) return null;
-    this.lookNearby(lookNearby(parsed.value, facts, logged, at));
+    this.lookNearby(lookNearby(parsed.value, facts, logged, at, most));
     return { ok: true, reach: sendableReach(reach(parsed.value, facts, logged, at), most) };
   }
 
