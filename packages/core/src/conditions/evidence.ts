@@ -6,8 +6,9 @@ import type { MeasureCall } from '../measures/measure.ts';
 import { valueAt } from '../measures/timeline.ts';
 import type { Value } from '../measures/value.ts';
 import { storyStart } from '../course/course.ts';
-import { leavesOf, type Comparator, type Condition } from './condition.ts';
-import { testOf, thresholdOf } from './compare.ts';
+import type { Test } from '../measures/truth.ts';
+import { leavesOf, type Comparator, type Condition, type Leaf } from './condition.ts';
+import { testOf, thresholdOf, type Marks } from './compare.ts';
 
 export interface LeafEvidence extends MeasureCall {
   readonly value: Value;
@@ -22,19 +23,44 @@ export interface LeafEvidence extends MeasureCall {
 export function evidenceAt(facts: Facts, person: number, condition: Condition, t: Instant): LeafEvidence[] {
   const { marks, people } = facts.course;
   const begun = t >= storyStart(facts.course, people[person]!);
-  return leavesOf(condition).map((leaf) => {
-    const { is, value: threshold, ...call } = leaf;
+  return askedIn(condition, marks).map(({ leaf, test, same }) => {
     const line = facts.timeline(person, leaf);
-    const value = valueAt(line, t);
-    const known = begun && line.kind !== 'none';
-    return {
-      ...call,
-      value,
-      is,
-      threshold: thresholdOf(leaf, marks) ?? null,
-      ...(typeof threshold === 'object' ? { mark: threshold.mark } : {}),
-      verdict: known ? testOf(leaf, marks)(value) : null,
-      fact: facts.fact(person, leaf, t),
-    };
+    const evidence: Mutable<LeafEvidence> = { ...same };
+    evidence.value = valueAt(line, t);
+    if (begun && line.kind !== 'none') evidence.verdict = test(evidence.value);
+    evidence.fact = facts.fact(person, leaf, t);
+    return evidence;
   });
 }
+
+type Mutable<T> = { -readonly [K in keyof T]: T[K] };
+
+/** What a leaf asks of everybody, and what the evidence of all has in common. */
+interface Asked {
+  readonly leaf: Leaf;
+  readonly test: Test;
+  readonly same: LeafEvidence;
+}
+
+const asked = new WeakMap<Condition, { readonly marks: Marks; readonly leaves: readonly Asked[] }>();
+
+/** Laid out once for a condition, as rounds and drags read the evidence of many. */
+function askedIn(condition: Condition, marks: Marks): readonly Asked[] {
+  let known = asked.get(condition);
+  if (known?.marks !== marks) {
+    known = { marks, leaves: leavesOf(condition).map((leaf) => askedOf(leaf, marks)) };
+    asked.set(condition, known);
+  }
+  return known.leaves;
+}
+
+function askedOf(leaf: Leaf, marks: Marks): Asked {
+  const { is, value, ...call } = leaf;
+  const threshold = thresholdOf(leaf, marks) ?? null;
+  const mark = typeof value === 'object' ? { mark: value.mark } : {};
+  const same = { ...call, value: null, is, threshold, ...mark, verdict: null, fact: NO_FACT };
+  return { leaf, test: testOf(leaf, marks), same };
+}
+
+/** Until the fact is known. */
+const NO_FACT: Fact = { kind: 'doesNotCount' };

@@ -109,8 +109,8 @@ export class Made {
 
   /** With all that is no field of its own. */
   toJSON(): object {
-    const { rule, student, round, spellStart, to, evidence } = this;
-    return { ...this, rule, student, round, spellStart, to, evidence };
+    const { rule, student, round, step, spellStart, outcome, reason, sendAt, heldFor, to, evidence } = this;
+    return { rule, student, round, step, spellStart, outcome, reason, sendAt, heldFor, to, evidence };
   }
 }
 
