@@ -107,9 +107,10 @@ export class PersonLog {
       return found.slice(0, n);
     }
     const { slots, starts, times } = this.slotIndex();
+    if (item + 1 >= slots) return [];
     let kinds = 0;
     for (let kind = 0; kind < KINDS; kind++) {
-      if (((1 << kind) & mask) === 0 || item + 1 >= slots) continue;
+      if (((1 << kind) & mask) === 0) continue;
       kinds++;
       const slot = kind * slots + item + 1;
       for (let i = starts[slot]!; i < starts[slot + 1]!; i++) found[n++] = times[i]!;
