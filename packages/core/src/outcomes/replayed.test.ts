@@ -32,7 +32,7 @@ test('a replay is told by day, by student and in totals', () => {
   expect(seen).toMatchObject({
     ...{ audience: 3, nudges: 2, held: 0, heldBack: 8, reached: 2 },
     busiest: { day: '2026-09-05', nudges: 1 },
-    most: { student: 'p1', nudges: 1 },
+    most: { student: 'p1', nudges: 1, students: 2 },
     // p1 waits from Sep 6, 2 PM to Sep 7, 9:30 AM: no whole day; so does p2 on Sep 5.
     notice: { low: 0, median: 0, high: 0 },
   });
@@ -41,6 +41,13 @@ test('a replay is told by day, by student and in totals', () => {
     { rule: 'away', from: at('2026-09-06T14:00'), to: at('2026-09-12T14:00') },
   ]);
   expect(seen.students[0]!.marks[1]).toMatchObject({ outcome: 'withheld', reason: 'perSpell' });
+});
+
+test('the most nudged one stands alone, or with all who got as many', () => {
+  const twice = told('2026-09-14T00:00', ruleOf({ ...LATER, repeat: { perSpell: 2 } }));
+  expect(twice.most).toEqual({ student: 'p1', nudges: 2, students: 2 });
+  // By then p1 does not match yet.
+  expect(told('2026-09-06T00:00').most).toEqual({ student: 'p2', nudges: 1, students: 1 });
 });
 
 test('nothing after its end is told; a rule that finds nobody has no totals', () => {

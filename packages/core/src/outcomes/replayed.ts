@@ -49,7 +49,8 @@ export interface Replayed {
   /** Students with at least one nudge, sent or waiting. */
   readonly reached: number;
   readonly busiest: { readonly day: string; readonly nudges: number } | null;
-  readonly most: { readonly student: string; readonly nudges: number } | null;
+  /** The first of those with the most nudges, and how many students got as many. */
+  readonly most: { readonly student: string; readonly nudges: number; readonly students: number } | null;
   /** Whole calendar days from the start of a spell to its first nudge; null without one. */
   readonly notice: Quartiles | null;
 }
@@ -134,12 +135,13 @@ function totals(students: readonly ReplayedStudent[], calendar: CourseCalendar):
   const told = [...days].sort(([a], [b]) => a - b).map(([day, of]): ReplayedDay => ({ day: dateOf(day), ...of }));
   const sum = (key: 'nudges' | 'held' | 'heldBack') => told.reduce((all, d) => all + d[key], 0);
   const counts = students.map((s) => ({ student: s.student, nudges: s.marks.filter(isNudge).length }));
+  const most = greatest(counts);
   return {
     ...{ days: told, students },
     ...{ nudges: sum('nudges'), held: sum('held'), heldBack: sum('heldBack') },
     reached: counts.filter((c) => c.nudges > 0).length,
     busiest: greatest(told.map((d) => ({ day: d.day, nudges: d.nudges + d.held }))),
-    most: greatest(counts),
+    most: most && { ...most, students: counts.filter((c) => c.nudges === most.nudges).length },
     notice: quartilesOf(notices.sort((a, b) => a - b)),
   };
 }

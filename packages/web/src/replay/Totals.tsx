@@ -10,7 +10,7 @@ export function totalsOf(here: Here, seen: Replayed): [term: string, words: stri
     ['Held back by limits', plural(seen.heldBack, 'time')],
     ['Waiting for you', plural(seen.held, 'nudge')],
     ['Busiest day', seen.busiest ? `${dateWords(seen.busiest.day)}: ${plural(seen.busiest.nudges, 'nudge')}` : 'none'],
-    ['Most nudged', seen.most ? `${nameOf(here, seen.most.student)}: ${plural(seen.most.nudges, 'nudge')}` : 'nobody'],
+    ['Most nudged', seen.most ? mostWords(here, seen.most) : 'nobody'],
     ['From match to nudge', seen.notice ? noticeWords(seen.notice) : 'no nudge'],
   ];
 }
@@ -50,6 +50,12 @@ export function TotalsTable(props: {
     />
   );
 }
+
+/** Nobody is named for a number that others have as well. */
+const mostWords = (here: Here, { student, nudges, students }: NonNullable<Replayed['most']>): string =>
+  students === 1
+    ? `${nameOf(here, student)}: ${plural(nudges, 'nudge')}`
+    : `${plural(students, 'student')}: ${plural(nudges, 'nudge')} each`;
 
 const noticeWords = ({ median, high }: NonNullable<Replayed['notice']>): string => {
   const half = median < 0.05 ? 'half on the same day' : `half within ${plural(Number(oneDecimal(median)), 'day')}`;
