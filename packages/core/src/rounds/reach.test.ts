@@ -3,7 +3,9 @@ import { at, factsOf, item, person, ruleOf } from '../testing/build.ts';
 import { leavesOf, type Condition, type Leaf } from '../conditions/condition.ts';
 import { HistoryFacts } from '../measures/facts.ts';
 import { NOTHING_LOGGED, NudgeLog } from './log.ts';
+import type { Rule } from '../rules/rule.ts';
 import { decide } from './decide.ts';
+import { written } from './decision.ts';
 import { measureColumn, packColumn, unpackColumn } from '../measures/column.ts';
 import { lookNearby, reach, receivedReach, sendableReach, SentFacts } from './reach.ts';
 
@@ -37,14 +39,17 @@ const sent = () =>
     leavesOf(rule.when).map((call) => unpackColumn(packColumn(measureColumn(call, facts, now)))!),
   );
 
+/** As they are written: a decision reads most of itself from what it shares with others. */
+const inBrowser = (of: Rule) => reach(of, sent(), NOTHING_LOGGED, now).decisions.map(written);
+const onServer = (of: Rule) => decide([of], facts, new NudgeLog(), now).map(written);
+
 test('what the browser computes from values alone is what the server decides from the history', () => {
   for (const value of [1, 3, 5, 6, 10, 19, 20]) {
     const dragged = ruleOf({ when: { measure: 'daysSinceVisit', is: '>=', value } });
-    expect(reach(dragged, sent(), NOTHING_LOGGED, now).decisions).toEqual(
-      decide([dragged], facts, new NudgeLog(), now),
-    );
+    expect(inBrowser(dragged)).toEqual(onServer(dragged));
   }
-  expect(reach(rule, sent(), NOTHING_LOGGED, now).decisions).toEqual(decide([rule], facts, new NudgeLog(), now));
+  expect(inBrowser(rule)).toEqual(onServer(rule));
+  expect(onServer(rule)).toMatchObject([{ student: 'p1', to: [{ address: 'p1@saltmarsh.example' }] }]);
 });
 
 test('[C5] each student is a dot that says whether all conditions are met, this one only, or nobody can say', () => {
@@ -64,6 +69,15 @@ test('[R4] who matches before the first step is due waits without a decision', (
   const r = reach(patient, sent(), NOTHING_LOGGED, now);
   expect(r.decisions).toEqual([]);
   expect(r.waiting.map((w) => w.student)).toEqual(['p1', 'p3', 'p4']);
+  // p1 is away since Sep 6, p3 since Sep 15 and p4 since Sep 19: of p1 alone the first step is due after ten days.
+  const tenDays = ruleOf({ steps: [{ after: { days: 10 }, deliver: 'send', to: ['student'], wording: 'w' }] });
+  const some = reach(tenDays, sent(), NOTHING_LOGGED, now);
+  expect(some.decisions.map((d) => d.student)).toEqual(['p1']);
+  expect(some.waiting.map((w) => [w.student, w.evidence.length])).toEqual([
+    ['p3', 1],
+    ['p4', 1],
+  ]);
+  expect([some.counts.sent, some.counts.waiting]).toEqual([1, 2]);
   // p2 was away for 18 days before the visit of Sep 18.
   expect([r.matching, r.everMatched]).toEqual([3, 4]);
 });

@@ -6,7 +6,7 @@ import { HistoryFacts } from '../measures/facts.ts';
 import { formatInstant } from '../time/instant.ts';
 import type { Rule } from '../rules/rule.ts';
 import { decide } from './decide.ts';
-import type { Decision } from './decision.ts';
+import { written, type Decision } from './decision.ts';
 import { NudgeLog, type LoggedNudge } from './log.ts';
 import { replay } from './replay.ts';
 import { secondLook } from './secondLook.ts';
@@ -115,9 +115,17 @@ describe('who a round is about', () => {
   test('[R10] a rehearsal is the same function and changes nothing', () => {
     const facts = factsOf(away);
     const now = at('2026-09-08T11:11');
-    const a = decide([ruleOf()], facts, new NudgeLog(), now);
-    expect(decide([ruleOf()], facts, new NudgeLog(), now)).toEqual(a);
-    expect(a[0]!.outcome).toBe('sent');
+    const decided = () => decide([ruleOf()], facts, new NudgeLog(), now).map(written);
+    const [first] = decided();
+    expect(decided()).toEqual([first]);
+    expect(first).toMatchObject({
+      ...{ rule: 'away', student: 'p1', round: now, step: 0, outcome: 'sent', reason: null, sendAt: now },
+      ...{ to: [{ kind: 'student', address: 'p1@saltmarsh.example' }], evidence: [{ verdict: true }] },
+    });
+    const paused = factsOf({ ...away, people: [person('p1', { paused: true })] });
+    expect(decide([ruleOf()], paused, new NudgeLog(), now).map(written)).toMatchObject([
+      { outcome: 'withheld', reason: 'paused', sendAt: null, to: [] },
+    ]);
   });
 });
 

@@ -9,7 +9,17 @@ import { difference, durationHours, durationSchema } from './duration.ts';
 import { DAY, HOUR, MINUTE, parseInstant } from './instant.ts';
 import { isLocalDate } from './localDate.ts';
 import { nextRound, rhythmSchema, roundInstants, rruleProblem, type Rhythm } from './rhythm.ts';
-import { ALWAYS, appendStretch, contains, intersection, NEVER, stretch, stretchAt, union } from './stretches.ts';
+import {
+  ALWAYS,
+  appendStretch,
+  contains,
+  intersection,
+  NEVER,
+  placeFrom,
+  stretch,
+  stretchAt,
+  union,
+} from './stretches.ts';
 import { leavesWindow, windowSchema, windowWords } from './window.ts';
 import { isZone, zoneOf } from './zone.ts';
 
@@ -383,6 +393,19 @@ describe('days written one after the other', () => {
       runs(100, 1000),
     );
   });
+});
+
+test('the place from which instants in order are no longer before another one', () => {
+  const instants = fc.array(fc.integer({ min: 0, max: 30 }), { maxLength: 12 }).map((all) => all.sort((a, b) => a - b));
+  fc.assert(
+    fc.property(instants, fc.integer({ min: -1, max: 31 }), fc.nat(12), (all, t, from) => {
+      const start = Math.min(from, all.length);
+      const found = all.findIndex((at, i) => i >= start && at >= t);
+      expect(placeFrom(all, t, start)).toBe(found < 0 ? all.length : found);
+      expect(placeFrom(all, t)).toBe(all.filter((at) => at < t).length);
+    }),
+    runs(71, 400),
+  );
 });
 
 test('what is nowhere or everywhere meets and joins as it should', () => {
