@@ -1,7 +1,7 @@
 /** Spells: the maximal stretches in which a whole condition stays true (engine C6). */
 import type { Facts } from '../measures/facts.ts';
 import type { Instant } from '../time/instant.ts';
-import { placeFrom, stretchAt } from '../time/stretches.ts';
+import { placeAt, placeFrom, stretchAt } from '../time/stretches.ts';
 import type { Condition } from './condition.ts';
 import { sidesOf } from './evaluate.ts';
 
@@ -27,12 +27,8 @@ export function spellsAt(facts: Facts, condition: Condition, t: Instant): Person
   const found: PersonSpell[] = [];
   for (let person = 0; person < facts.course.people.length; person++) {
     const yes = sides(person, true);
-    // The stretch that holds t, if any, is mostly the last one.
-    for (let k = yes.length - 2; k >= 0; k -= 2) {
-      if (yes[k]! > t) continue;
-      if (t < yes[k + 1]!) found.push({ person, start: yes[k]!, end: yes[k + 1]! });
-      break;
-    }
+    const k = placeAt(yes, t);
+    if (k >= 0) found.push({ person, start: yes[k]!, end: yes[k + 1]! });
   }
   return found;
 }

@@ -57,7 +57,6 @@ export function measureColumn(call: MeasureCall, facts: Facts, at: Instant): Mea
       for (let k = 0; k < line.at.length; k++) {
         const value = line.values[k]!;
         if (value === null) add(line.at[k]!, UNKNOWN, 0);
-        else if (typeof value === 'number') add(line.at[k]!, NUMBER, value);
         else if (typeof value === 'boolean') add(line.at[k]!, TRUTH, value ? 1 : 0);
         else {
           if (!texts.has(value)) texts.set(value, texts.size);

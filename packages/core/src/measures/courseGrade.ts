@@ -3,7 +3,7 @@ import type { Course } from '../course/course.ts';
 import type { Instant } from '../time/instant.ts';
 import { comparisonWords, type Measure, type Subject } from './measure.ts';
 import { NumbersBuilder } from './numbersBuilder.ts';
-import { type Numbers } from './timeline.ts';
+import type { Numbers } from './timeline.ts';
 import { percent, round9 } from './value.ts';
 
 interface Totals {

@@ -22,8 +22,9 @@ export const EQUAL = 2;
 export const MORE = 4;
 const ANY_SIDE = LESS | EQUAL | MORE;
 
-/** The side of a limit on which a number lies. */
-export const sideOf = (value: number, limit: number): number => (value < limit ? LESS : value > limit ? MORE : EQUAL);
+/** The side of a limit on which a number lies; 0 for NaN, which is unknown and on no side. */
+export const sideOf = (value: number, limit: number): number =>
+  value < limit ? LESS : value > limit ? MORE : value === limit ? EQUAL : 0;
 
 /** Where a number lies on one of the sides of the limit. What is no number is unknown, and on no side. */
 export const whereNumber =
@@ -66,10 +67,7 @@ function numbersOn({ steps }: Numbers, limit: number, wanted: number): Stretches
   let n = 0;
   let open = false;
   for (let i = 0; i < steps.length; i += 2) {
-    const value = steps[i + 1]!;
-    // What is unknown is on no side.
-    const side = value < limit ? LESS : value > limit ? MORE : value === limit ? EQUAL : 0;
-    const holds = (side & wanted) !== 0;
+    const holds = (sideOf(steps[i + 1]!, limit) & wanted) !== 0;
     if (holds === open) continue;
     edges[n++] = steps[i]!;
     open = holds;

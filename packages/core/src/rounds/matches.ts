@@ -3,6 +3,7 @@ import { sidesOf } from '../conditions/evaluate.ts';
 import type { Facts } from '../measures/facts.ts';
 import type { Rule } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
+import { contains } from '../time/stretches.ts';
 import { inAudience } from './decide.ts';
 
 /** Roster indexes of the people of the rule's audience who meet its whole condition at t, in order. */
@@ -11,13 +12,7 @@ export function matchesAt(rule: Pick<Rule, 'when' | 'audience'>, facts: Facts, t
   const sides = sidesOf(facts, rule.when);
   const found: number[] = [];
   for (let i = 0; i < course.people.length; i++) {
-    const yes = sides(i, true);
-    // The stretch that holds t, if any, is mostly the last one.
-    for (let k = yes.length - 2; k >= 0; k -= 2) {
-      if (yes[k]! > t) continue;
-      if (t < yes[k + 1]! && inAudience(course.people[i]!, rule.audience, course, t)) found.push(i);
-      break;
-    }
+    if (contains(sides(i, true), t) && inAudience(course.people[i]!, rule.audience, course, t)) found.push(i);
   }
   return found;
 }

@@ -100,14 +100,16 @@ function indexBefore(a: Stretches, t: Instant): number {
   return (lo - 1) * 2;
 }
 
-/** Bounds: start ≤ t < end. */
-export function contains(a: Stretches, t: Instant): boolean {
+/** Where the stretch that holds t stands (an even index), or -1. Bounds: start ≤ t < end. */
+export function placeAt(a: Stretches, t: Instant): number {
   const i = indexBefore(a, t);
-  return i >= 0 && t < a[i + 1]!;
+  return i >= 0 && t < a[i + 1]! ? i : -1;
 }
+
+export const contains = (a: Stretches, t: Instant): boolean => placeAt(a, t) >= 0;
 
 /** The stretch that holds t, as its start and end, or null. */
 export function stretchAt(a: Stretches, t: Instant): { start: Instant; end: Instant } | null {
-  const i = indexBefore(a, t);
-  return i >= 0 && t < a[i + 1]! ? { start: a[i]!, end: a[i + 1]! } : null;
+  const i = placeAt(a, t);
+  return i < 0 ? null : { start: a[i]!, end: a[i + 1]! };
 }

@@ -32,8 +32,9 @@ export class OpenTrial {
     this.next = next;
   }
 
-  /** A draw of this trial that is not written yet. */
+  /** A draw that is not written yet; one of a trial that ended meanwhile is none of this one's. */
   keep(student: string, draw: Draw): void {
+    if (draw.trial !== this.trial.id) return;
     this.fresh.set(student, draw);
     this.next = Math.max(this.next, draw.place + 1);
   }
