@@ -67,6 +67,7 @@ describe('no condition can hold before', () => {
     ['a run of two', leaf('streak', '>=', 2, { of: 'missed', ...quizzes }), '2026-09-20T23:59'],
     ['a run of at most two', leaf('streak', '<=', 2, { of: 'missed', ...quizzes }), START],
     ['something due within two days', leaf('dueSoon', '>=', 1, { hours: 48, ...quizzes }), '2026-09-11T23:59'],
+    ['something due by tomorrow', leaf('dueSoon', '>=', 1, { days: 1, ...quizzes }), '2026-09-12T00:00'],
     ['nothing due within two days', leaf('dueSoon', '<', 1, { hours: 48, ...quizzes }), START],
     ['a score', leaf('score', '<=', 50, q1), '2026-09-07T00:00'],
     ['a score above a mark', leaf('score', '>=', { mark: 'mastery' }, q1), '2026-09-07T00:00'],

@@ -4,6 +4,7 @@
  */
 import { dueFor, type Course } from '../course/course.ts';
 import { severalItems } from '../measures/measure.ts';
+import { dueSoonFrom } from '../measures/dueSoon.ts';
 import { HOUR, type Instant } from '../time/instant.ts';
 import { thresholdOf } from './compare.ts';
 import { groupOf, isLeaf, type Condition, type Leaf } from './condition.ts';
@@ -52,7 +53,7 @@ function earliest(leaf: Leaf, course: Course): Instant {
     case 'streak':
       return grown === null ? calendar.start : nth(dues(leaf, course), grown, calendar.start);
     case 'dueSoon':
-      return grown === null ? calendar.start : nth(dues(leaf, course), 1, calendar.start) - (leaf.hours ?? 0) * HOUR;
+      return grown === null ? calendar.start : dueSoonFrom(nth(dues(leaf, course), 1, calendar.start), leaf, calendar);
     case 'score':
     case 'points':
     case 'criterion':

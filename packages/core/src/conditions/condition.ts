@@ -90,6 +90,16 @@ function leafSchema(name: MeasureName): z.ZodType<Leaf> {
           ctx.addIssue({ code: 'custom', path: ['is'], message: `A text is compared with ${TEXTS.join(', ')}` });
         }
       }
+      const named = measure.exactlyOneOf?.filter((p) => (leaf as Partial<MeasureCall>)[p] !== undefined);
+      if (named && named.length !== 1) {
+        const [first, ...others] = measure.exactlyOneOf!;
+        const at = named.length === 0 ? first! : named.at(-1)!;
+        ctx.addIssue({
+          code: 'custom',
+          path: [at],
+          message: `Give exactly one of ${[first, ...others].join(' and ')}`,
+        });
+      }
       if ('item' in leaf && 'group' in leaf && leaf.item !== undefined && leaf.group !== undefined) {
         ctx.addIssue({ code: 'custom', path: ['group'], message: 'Name an item or a group, not both' });
       }

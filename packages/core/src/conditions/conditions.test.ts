@@ -175,6 +175,7 @@ describe('the fast path', () => {
       extensions: [{ section: '02', dueAt: at('2026-11-04T12:00') }],
       excused: ['p2'],
     }),
+    item('class', { kind: 'session', group: 'Classes', points: null, dueAt: at('2026-09-24T17:00') }),
   ];
   const people = [
     person('p1'),
@@ -255,6 +256,18 @@ describe('the fast path', () => {
       hours: fc.constant(72),
       is: number,
       value: fc.integer({ min: 0, max: 2 }),
+    }),
+    fc.record({
+      measure: fc.constant('dueSoon' as const),
+      days: fc.integer({ min: 0, max: 3 }),
+      is: number,
+      value: fc.integer({ min: 0, max: 2 }),
+    }),
+    fc.record({
+      measure: fc.constant('completed' as const),
+      item: itemId,
+      is: fc.constant('equals' as const),
+      value: fc.boolean(),
     }),
     fc.record({
       measure: fc.constant('gradeVsClass' as const),

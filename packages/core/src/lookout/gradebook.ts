@@ -4,7 +4,7 @@ import type { Course } from '../course/course.ts';
 import type { Item } from '../course/item.ts';
 import { GradeTally } from '../measures/courseGrade.ts';
 import type { MeasureCall, Subject } from '../measures/measure.ts';
-import { countingItems, doneBy, onTimeBy, type CountingItem } from '../measures/several.ts';
+import { countingAmong, doneBy, onTimeBy, type CountingItem } from '../measures/several.ts';
 import { percent } from '../measures/value.ts';
 import { MINUTE, type Instant } from '../time/instant.ts';
 
@@ -43,8 +43,6 @@ interface About {
 export const inGradebook = (item: Item): boolean => item.points !== null || item.dueAt !== null;
 
 const NEVER = -1;
-/** Parameters that mean all items of the course (engine M2). */
-const EVERY_ITEM: MeasureCall = { measure: 'missing' };
 
 export class Gradebook {
   readonly about: About;
@@ -91,13 +89,14 @@ export class Gradebook {
     const due = new Int32Array(size).fill(NEVER);
     const courseGrades = new Float64Array(subjects.length).fill(NaN);
     const groupGrades = new Float64Array(subjects.length * groups.length).fill(NaN);
+    const everyItem = course.items.map((_, i) => i);
     subjects.forEach((subject, row) => {
       const start = row * places.length;
       places.forEach((place, c) => {
         const excused = course.items[place]!.excused.includes(subject.person.id);
         states[start + c] = WORK_STATES.indexOf(excused ? 'excused' : 'before');
       });
-      for (const item of countingItems(subject, EVERY_ITEM)) {
+      for (const item of countingAmong(subject, everyItem)) {
         const c = columnOf[item.index]!;
         if (c < 0) continue;
         states[start + c] = WORK_STATES.indexOf(stateOf(item, at));

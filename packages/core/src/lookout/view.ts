@@ -80,7 +80,7 @@ export function namedSet(set: NamedSet, course: Course): readonly LookoutColumn[
         { measure: 'missing' },
         { measure: 'late' },
         { measure: 'onTimeShare' },
-        { measure: 'dueSoon', hours: 72 },
+        { measure: 'dueSoon', days: 3 },
         { measure: 'daysSinceParticipation' },
         ...(practice == null ? [] : [{ measure: 'share', of: 'practice', group: practice } as const]),
       );

@@ -57,7 +57,10 @@ const CALLS: Readonly<Record<(typeof MEASURE_NAMES)[number], readonly object[]>>
   share: ['open', 'practice', 'submit', 'post'].flatMap((action) => several.map((s) => ({ of: action, ...s }))),
   submitted: ofItem,
   hoursUntilDue: ofItem,
-  dueSoon: several.map((s) => ({ hours: 60, ...s })),
+  dueSoon: several.flatMap((s) => [
+    { hours: 60, ...s },
+    { days: 1, ...s },
+  ]),
   missing: several,
   late: several,
   onTimeShare: several,

@@ -2,12 +2,22 @@ import { z } from 'zod';
 import { kindMask } from '../activity/event.ts';
 import { counts } from '../course/course.ts';
 import { itemIndexOf, itemOf, type Measure, type MeasureCall, type Subject } from './measure.ts';
+import type { ItemKind } from '../course/item.ts';
 import { NOT_APPLICABLE, yesSince } from './timeline.ts';
+import { doneOf } from './work.ts';
 
 const COMPLETE = kindMask('complete');
 
-const completedAt = (subject: Subject, call: MeasureCall): number =>
-  subject.log.first(COMPLETE, call.item === undefined ? -1 : itemIndexOf(subject.course, call));
+/** Few platforms send completions of these: what is done is completed (engine M3). A page that was opened is not. */
+const COMPLETED_WHEN_DONE: readonly ItemKind[] = ['assignment', 'quiz', 'forum', 'session'];
+
+function completedAt(subject: Subject, call: MeasureCall): number {
+  if (call.item === undefined) return subject.log.first(COMPLETE, -1);
+  const index = itemIndexOf(subject.course, call);
+  const told = subject.log.first(COMPLETE, index);
+  const done = COMPLETED_WHEN_DONE.includes(subject.course.items[index]!.kind);
+  return done ? Math.min(told, doneOf(subject)[index]!) : told;
+}
 
 const doesNotCount = (subject: Subject, call: MeasureCall): boolean =>
   call.item !== undefined && !counts(itemOf(subject.course, call), subject.person);

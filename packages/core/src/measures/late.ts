@@ -26,7 +26,10 @@ export const late: Measure = {
   }),
   label: (call, course) => `items turned in late${severalWords(call, course)}`,
   clause(test, call, course) {
+    const where = severalWords(call, course);
+    if (test.is === '>=' && typeof test.raw === 'number')
+      return { lead: 'turned in', marked: `${test.raw} or more items late${where}` };
     const value = typeof test.raw === 'number' ? plural(test.raw, 'item') : test.value;
-    return { lead: 'turned in', marked: `${comparisonWords({ ...test, value })} late${severalWords(call, course)}` };
+    return { lead: 'turned in', marked: `${comparisonWords({ ...test, value })} late${where}` };
   },
 };

@@ -105,6 +105,8 @@ export interface Measure {
   readonly mergeField: string;
   /** The parameters a leaf may or must have, beside `measure`, `is` and `value`. */
   readonly parameters: z.ZodRawShape;
+  /** Parameters of which a leaf names exactly one. */
+  readonly exactlyOneOf?: readonly (keyof MeasureCall)[];
   timeline(subject: Subject, call: MeasureCall): Timeline;
   /** What lies behind the value at t. */
   fact(subject: Subject, call: MeasureCall, t: Instant): Fact;
@@ -161,13 +163,17 @@ export function itemIndexOf(course: Course, call: MeasureCall): number {
 
 const chosen = new WeakMap<MeasureCall, { course: Course; items: readonly number[] }>();
 
-/** The items that `group?` or `items?` mean; all of the course with neither (engine M2). */
+/** A class that was missed is an absence, not missing work: these leave sessions out unless the call names them (engine M2). */
+const ABOUT_WORK: ReadonlySet<MeasureName> = new Set<MeasureName>(['missing', 'late', 'onTimeShare', 'dueSoon']);
+
+/** The items that `group?` or `items?` mean; with neither, all of the course that the measure is about (engine M2). */
 export function severalItems(course: Course, call: MeasureCall): readonly number[] {
   const known = chosen.get(call);
   if (known?.course === course) return known.items;
   let items: readonly number[] = course.items.map((_, i) => i);
   if (call.items) items = items.filter((i) => call.items!.includes(course.items[i]!.id));
   else if (call.group !== undefined) items = items.filter((i) => course.items[i]!.group === call.group);
+  else if (ABOUT_WORK.has(call.measure)) items = items.filter((i) => course.items[i]!.kind !== 'session');
   chosen.set(call, { course, items });
   return items;
 }

@@ -106,6 +106,76 @@ describe('[M1] percentages multiply before they divide, and are rounded to nine 
   });
 });
 
+describe('[M2] a class that was missed is an absence, not missing work', () => {
+  const story: Story = {
+    items: [
+      item('lab', { kind: 'assignment', group: 'Labs', dueAt: at('2026-09-05T12:00') }),
+      item('class', { kind: 'session', group: 'Classes', dueAt: at('2026-09-05T12:00') }),
+    ],
+    events: [
+      ['p1', 'absent', '2026-09-05T12:00', 'class'],
+      ['p1', 'submit', '2026-09-06T12:00', 'lab'],
+      ['p1', 'attend', '2026-09-06T13:00', 'class'],
+    ],
+  };
+  const at1 = (call: MeasureCall, when: string) => value(story, call, when);
+  test('missing, late, on time and due soon leave sessions out', () => {
+    expect(at1({ measure: 'missing' }, '2026-09-05T13:00')).toBe(1);
+    expect(at1({ measure: 'late' }, '2026-09-07T00:00')).toBe(1);
+    expect(at1({ measure: 'dueSoon', days: 0 }, '2026-09-05T08:00')).toBe(1);
+    expect(at1({ measure: 'onTimeShare' }, '2026-09-07T00:00')).toBe(0);
+  });
+  test('but count those that are named, or stand in a group that is', () => {
+    expect(at1({ measure: 'missing', items: ['lab', 'class'] }, '2026-09-05T13:00')).toBe(2);
+    expect(at1({ measure: 'missing', group: 'Classes' }, '2026-09-05T13:00')).toBe(1);
+    expect(at1({ measure: 'late', group: 'Classes' }, '2026-09-07T00:00')).toBe(1);
+    expect(at1({ measure: 'dueSoon', days: 0, group: 'Classes' }, '2026-09-05T08:00')).toBe(1);
+  });
+  test('other measures over all items count sessions as before', () => {
+    expect(at1({ measure: 'share', of: 'submit' }, '2026-09-07T00:00')).toBe(50);
+  });
+});
+
+describe('[M3] due soon by calendar days', () => {
+  // The clocks go back on 2026-11-01: Saturday 10:00 to Sunday 17:00 is 32 hours.
+  const story: Story = { items: [item('forum', { kind: 'forum', dueAt: at('2026-11-01T17:00') })] };
+  const soon = (days: number, when: string) => value(story, { measure: 'dueSoon', days }, when);
+  test('tomorrow is tomorrow, however long the night is', () => {
+    expect(value(story, { measure: 'dueSoon', hours: 31 }, '2026-10-31T10:00')).toBe(0);
+    expect([soon(1, '2026-10-30T23:59'), soon(1, '2026-10-31T00:00'), soon(1, '2026-10-31T10:00')]).toEqual([0, 1, 1]);
+  });
+  test('0 is today, and what is due now is no longer due soon', () => {
+    expect([soon(0, '2026-10-31T23:59'), soon(0, '2026-11-01T00:00'), soon(0, '2026-11-01T16:59')]).toEqual([0, 1, 1]);
+    expect(soon(0, '2026-11-01T17:00')).toBe(0);
+  });
+});
+
+describe('[M3] what is done is completed, but for pages and practice', () => {
+  const kinds = [
+    ['assignment', 'submit', true],
+    ['quiz', 'submit', true],
+    ['forum', 'post', true],
+    ['session', 'attend', true],
+    ['page', 'open', false],
+    ['practice', 'practice', false],
+  ] as const;
+  test.each(kinds)('%s by %s: %s', (kind, act, completes) => {
+    const story: Story = { items: [item('x', { kind })], events: [['p1', act, '2026-09-05T10:00', 'x']] };
+    expect(value(story, { measure: 'completed', item: 'x' }, '2026-09-06T10:00')).toBe(completes);
+  });
+  test('a score counts as done, a completion counts for every kind, and the course takes its own', () => {
+    const story: Story = {
+      items: [item('q'), item('page', { kind: 'page' })],
+      events: [['p1', 'complete', '2026-09-05T10:00', 'page']],
+      grades: [['p1', 'q', 5, '2026-09-06T10:00']],
+    };
+    const completed = (id: string | undefined, when: string) =>
+      value(story, { measure: 'completed', ...(id ? { item: id } : {}) }, when);
+    expect([completed('page', '2026-09-05T10:00'), completed('q', '2026-09-06T09:59')]).toEqual([true, false]);
+    expect([completed('q', '2026-09-06T10:00'), completed(undefined, '2026-09-07T10:00')]).toEqual([true, false]);
+  });
+});
+
 describe('[M2] several items are a group, a list, or all of the course', () => {
   const story: Story = {
     items: [

@@ -30,8 +30,12 @@ export interface CountingItem {
 }
 
 /** The items of the call that count for the student, in the course's order. */
-export function countingItems(subject: Subject, call: MeasureCall): CountingItem[] {
-  return severalItems(subject.course, call).flatMap((index) => {
+export const countingItems = (subject: Subject, call: MeasureCall): CountingItem[] =>
+  countingAmong(subject, severalItems(subject.course, call));
+
+/** Those of the given items that count for the student. */
+export function countingAmong(subject: Subject, items: readonly number[]): CountingItem[] {
+  return items.flatMap((index) => {
     const item = subject.course.items[index]!;
     if (!counts(item, subject.person)) return [];
     const due = dueFor(item, subject.person);

@@ -84,7 +84,10 @@ function changeLeaf(leaf: Leaf, path: string, course: Course, change: (n: RuleNu
     next.than = ask('than', 'score', leaf.than, { unit: 'percent', whole: false, min: 0, max: 1000 });
   }
   if (leaf.hours !== undefined) next.hours = ask('hours', 'within', leaf.hours, { unit: 'hours', max: 2000 });
-  if (leaf.days !== undefined) next.days = ask('days', 'over', leaf.days, {});
+  if (leaf.days !== undefined) {
+    const soon = leaf.measure === 'dueSoon';
+    next.days = ask('days', soon ? 'within' : 'over', leaf.days, { min: soon ? 0 : 1 });
+  }
   if (leaf.window && 'last' in leaf.window) {
     next.window = { last: { days: ask('window.last.days', 'in the last', leaf.window.last.days, {}) } };
   }

@@ -103,7 +103,7 @@ test('common practice, no source: the rhythms', () => {
   expect(built('not-submitted').rhythm).toMatchObject({ rrule: 'FREQ=WEEKLY;BYDAY=TU,SU', until: '2026-10-25' });
   // Saturday 10:00 for a discussion that is due on Sunday at 17:00.
   expect(built('forum-closes').rhythm).toMatchObject({ start: '2026-10-03T10:00', rrule: 'FREQ=WEEKLY;BYDAY=SA' });
-  expect(built('forum-closes').when).toMatchObject({ measure: 'dueSoon', hours: 31 });
+  expect(built('forum-closes').when).toMatchObject({ measure: 'dueSoon', days: 1 });
   // 9:30 before a class at 10:00, on the day of the class.
   expect(built('before-class').rhythm).toMatchObject({ start: '2026-09-29T09:30', rrule: 'FREQ=WEEKLY;BYDAY=TH' });
   expect(built('before-class').steps[0]!.to).toEqual(['instructor']);

@@ -4,7 +4,7 @@
  * source, and are there to be changed.
  */
 import type { ItemKind } from '../course/item.ts';
-import { HOUR, MINUTE, type Instant } from '../time/instant.ts';
+import { MINUTE, type Instant } from '../time/instant.ts';
 import type { Course } from '../course/course.ts';
 import {
   dateAt,
@@ -203,19 +203,11 @@ export const STARTERS: readonly Starter[] = [
       const eve = dayBefore(weekdayOf(course, next.dueAt));
       const day = dateAt(course, course.calendar.addDays(next.dueAt, -1));
       const first = firstDay(course, now);
-      // From ten in the morning before until the discussion closes.
-      const closes = course.calendar.zone.toWall(next.dueAt) % (24 * HOUR);
       return ruleWith({
         name: 'The discussion closes tomorrow',
         label: 'Reminder',
         note: 'The morning before, to students who have not posted.',
-        when: {
-          measure: 'dueSoon',
-          hours: Math.ceil((closes + 14 * HOUR) / HOUR),
-          ...forums,
-          is: '>=',
-          value: 1,
-        },
+        when: { measure: 'dueSoon', days: 1, ...forums, is: '>=', value: 1 },
         rhythm: rhythm(
           `${day > first ? day : first}T10:00`,
           `FREQ=WEEKLY;BYDAY=${eve}`,

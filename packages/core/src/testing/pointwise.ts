@@ -12,6 +12,7 @@ import {
   isDone,
   nine,
   plusCourseDays,
+  severalOf,
   story,
   zoned,
   type PlainHistory,
@@ -24,9 +25,6 @@ export type { PlainHistory } from './pointwiseBasics.ts';
 export function valueOf(leaf: Leaf, p: Person, course: Course, h: PlainHistory, t: number): V {
   const item = course.items.find((i) => i.id === leaf.item);
   if (item && !countsFor(item, p)) return 'notApplicable';
-  const chosen = course.items.filter(
-    (i) => (!leaf.items || leaf.items.includes(i.id)) && (leaf.group === undefined || i.group === leaf.group),
-  );
   switch (leaf.measure) {
     case 'daysSinceSignIn':
     case 'daysSinceVisit': {
@@ -52,7 +50,7 @@ export function valueOf(leaf: Leaf, p: Person, course: Course, h: PlainHistory, 
       return d === null ? null : nine((d - t) / 3_600_000);
     }
     case 'missing':
-      return chosen.filter((i) => {
+      return severalOf(leaf, course).filter((i) => {
         const d = due(i, p);
         return countsFor(i, p) && d !== null && d <= t && !isDone(i, p, h, t);
       }).length;

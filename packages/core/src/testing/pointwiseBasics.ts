@@ -1,5 +1,6 @@
 /** The definitions that the plain evaluator's measures share, read literally off the engine page. */
 import { Temporal } from 'temporal-polyfill';
+import type { Leaf } from '../conditions/condition.ts';
 import type { Course } from '../course/course.ts';
 import type { Item } from '../course/item.ts';
 import type { Person } from '../course/person.ts';
@@ -70,5 +71,14 @@ export function gradeAt(item: Item, p: Person, h: PlainHistory, t: number): numb
   }
   return best?.points ?? null;
 }
+
+const ABOUT_WORK = ['missing', 'late', 'onTimeShare', 'dueSoon'];
+
+/** M2: what `group?` or `items?` mean; a session that nobody named is no work. */
+export const severalOf = (leaf: Leaf, course: Course): Item[] => {
+  if (leaf.items) return course.items.filter((i) => leaf.items!.includes(i.id));
+  if (leaf.group !== undefined) return course.items.filter((i) => i.group === leaf.group);
+  return course.items.filter((i) => i.kind !== 'session' || !ABOUT_WORK.includes(leaf.measure));
+};
 
 export const nine = (x: number) => Number(x.toFixed(9));

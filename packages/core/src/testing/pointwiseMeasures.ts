@@ -10,6 +10,7 @@ import {
   isDone,
   nine,
   plusCourseDays,
+  severalOf,
   story,
   zoned,
   type PlainHistory,
@@ -134,9 +135,7 @@ const mean = (values: readonly (number | null)[]): number | null => {
 
 export function moreValueOf(leaf: Leaf, p: Person, course: Course, h: PlainHistory, t: number): V {
   const item = course.items.find((i) => i.id === leaf.item);
-  const several = course.items
-    .filter((i) => (!leaf.items || leaf.items.includes(i.id)) && (leaf.group === undefined || i.group === leaf.group))
-    .filter((i) => countsFor(i, p));
+  const several = severalOf(leaf, course).filter((i) => countsFor(i, p));
   const graded = several.flatMap((i) => {
     const g = latestGrade(i, p, h, t);
     return g ? [{ at: g.at, points: g.points, item: i }] : [];
@@ -186,7 +185,10 @@ export function moreValueOf(leaf: Leaf, p: Person, course: Course, h: PlainHisto
     case 'dueSoon':
       return several.filter((i) => {
         const d = due(i, p);
-        return d !== null && t < d && d <= t + leaf.hours! * 3_600_000 && !isDone(i, p, h, t);
+        if (d === null || d <= t || isDone(i, p, h, t)) return false;
+        if (leaf.days === undefined) return d <= t + leaf.hours! * 3_600_000;
+        const last = zoned(t, course.timeZone).toPlainDate().add({ days: leaf.days });
+        return zoned(d, course.timeZone).toPlainDate().toString() <= last.toString();
       }).length;
     case 'late':
       return several.filter((i) => due(i, p) !== null && doneInTime(i, p, h, t) === 'late').length;
@@ -248,7 +250,10 @@ export function moreValueOf(leaf: Leaf, p: Person, course: Course, h: PlainHisto
     case 'daysEnrolled':
       return days(p.enrolledAt, t, course);
     case 'completed':
-      return eventsOf(p, h, ['complete'], t).some((e) => e.item === (leaf.item ?? null));
+      return (
+        eventsOf(p, h, ['complete'], t).some((e) => e.item === (leaf.item ?? null)) ||
+        (['assignment', 'quiz', 'forum', 'session'].includes(item?.kind ?? '') && isDone(item!, p, h, t))
+      );
     case 'field': {
       const raw = p.fields[leaf.name!];
       if (raw === undefined || String(raw).trim() === '') return null;

@@ -56,7 +56,7 @@ export function defaultLeaf(measure: MeasureName, course: Course, now: Instant):
     case 'share':
       return { measure, of: 'practice', ...groupWith(course, 'practice'), is: '<', value: 25 };
     case 'dueSoon':
-      return { measure, hours: 48, is: '>=', value: 1 };
+      return { measure, days: 1, is: '>=', value: 1 };
     case 'late':
       return { measure, is: '>=', value: 2 };
     case 'onTimeShare':

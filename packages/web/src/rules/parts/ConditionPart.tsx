@@ -113,24 +113,37 @@ function Parameters({ leaf, course, onChange }: LeafProps) {
           ))}
         </SelectField>
       )}
-      {'hours' in parameters && (
+      {leaf.measure === 'dueSoon' && (
+        <SelectField
+          label="counted in"
+          value={leaf.days === undefined ? 'hours' : 'days'}
+          onChange={(e) => {
+            const { hours: _hours, days: _days, ...rest } = leaf;
+            onChange(e.target.value === 'days' ? { ...rest, days: 1 } : { ...rest, hours: 48 });
+          }}
+        >
+          <option value="days">calendar days</option>
+          <option value="hours">hours</option>
+        </SelectField>
+      )}
+      {leaf.hours !== undefined && (
         <NumberField
           label="within"
           unit="hours"
           min={1}
           max={2000}
-          value={leaf.hours ?? 48}
+          value={leaf.hours}
           onChange={(hours) => hours !== null && onChange({ ...leaf, hours }, 'hours')}
         />
       )}
-      {'days' in parameters && (
+      {leaf.days !== undefined && (
         <NumberField
-          label="over"
+          label={leaf.measure === 'dueSoon' ? 'within (0 is today, 1 is tomorrow)' : 'over'}
           unit="days"
           whole
-          min={1}
+          min={leaf.measure === 'dueSoon' ? 0 : 1}
           max={120}
-          value={leaf.days ?? 14}
+          value={leaf.days}
           onChange={(days) => days !== null && onChange({ ...leaf, days }, 'days')}
         />
       )}
