@@ -39,6 +39,7 @@ export * from './conditions/compare.ts';
 export * from './conditions/evaluate.ts';
 export * from './conditions/spells.ts';
 export * from './conditions/evidence.ts';
+export * from './conditions/evidenceWords.ts';
 export * from './conditions/sentence.ts';
 export * from './conditions/bounds.ts';
 export * from './conditions/conflicts.ts';

@@ -33,6 +33,17 @@ export function evidenceAt(facts: Facts, person: number, condition: Condition, t
   });
 }
 
+/** The evidence of single leaves, as a message about a student tells it; calls that compare nothing are left out. */
+export function evidenceOfCalls(
+  facts: Facts,
+  person: number,
+  calls: readonly MeasureCall[],
+  t: Instant,
+): LeafEvidence[] {
+  const leaves = calls.filter((call): call is Leaf => 'is' in call);
+  return leaves.flatMap((leaf) => evidenceAt(facts, person, leaf, t));
+}
+
 type Mutable<T> = { -readonly [K in keyof T]: T[K] };
 
 /** What a leaf asks of everybody, and what the evidence of all has in common. */

@@ -16,6 +16,8 @@ export interface QuietHours {
 export interface MessageBudget {
   readonly count: number;
   readonly days: number;
+  /** Nothing passes it but essential rules: later steps are held to it, and nudges of any weight count. */
+  readonly strict?: boolean | undefined;
 }
 
 export interface CourseSettings {

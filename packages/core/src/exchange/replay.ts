@@ -57,5 +57,7 @@ export interface ComingAnswer {
     /** Nudges, sent or waiting, in either case. */
     readonly still: number;
     readonly repeated: number;
+    /** It only tells others: its nudges are alerts about students. */
+    readonly alerts: boolean;
   }[];
 }

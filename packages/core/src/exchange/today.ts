@@ -37,9 +37,12 @@ export interface AheadAnswer {
       readonly name: string;
       /** The rule’s rounds of that day. */
       readonly rounds: readonly Instant[];
+      /** To students. */
       readonly nudges: number;
       /** Of these, how many wait for the instructor. */
       readonly held: number;
+      /** About students, to others alone. */
+      readonly alerts: number;
     }[];
   }[];
 }
@@ -76,4 +79,6 @@ export interface TodayRound extends RoundSummary {
   /** How much the rule weighs as it stands now. */
   readonly weight: RuleWeight;
   readonly nudged: readonly { readonly student: string; readonly name: string }[];
+  /** Whom an alert of it was about; it went to others alone. */
+  readonly alerted: readonly { readonly student: string; readonly name: string }[];
 }

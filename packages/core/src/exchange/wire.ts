@@ -125,6 +125,8 @@ export type StudentLine =
       readonly state: MessageState;
       readonly reason: LoggedReason | null;
       readonly evidence: readonly LeafEvidence[];
+      /** False for an alert: it went to others, about the student. */
+      readonly toStudent: boolean;
     }
   | {
       readonly kind: ReplyKind;
@@ -228,7 +230,9 @@ export interface RuleCard {
   readonly sentence: string;
   readonly nextRoundAt: Instant | null;
   readonly lastRound: RoundSummary | null;
+  /** Nudges to students that were sent, and alerts about students to others alone. */
   readonly sentInAll: number;
+  readonly alertsInAll: number;
   /** When it was put away; null for a rule of the list. */
   readonly archivedAt: Instant | null;
   /** Addresses outside the institution that got a yes. */

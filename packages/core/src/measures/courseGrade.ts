@@ -175,8 +175,14 @@ export const courseGrade: Measure = {
   parameters: {},
   timeline: (subject) => gradeLine(subject, (tally) => tally.value()),
   fact(subject, _call, t) {
-    const totals = GradeTally.at(subject, t).totals();
-    return totals.graded === 0 ? { kind: 'ungraded' } : { kind: 'total', ...totals };
+    const tally = GradeTally.at(subject, t);
+    const totals = tally.totals();
+    if (totals.graded === 0) return { kind: 'ungraded' };
+    const groups = Object.entries(subject.course.groupWeights ?? {}).flatMap(([name, weight]) => {
+      const value = weight > 0 ? tally.groupValue(name) : null;
+      return value === null ? [] : [{ name, percent: value, weight }];
+    });
+    return { kind: 'total', ...totals, ...(groups.length > 0 && { groups }) };
   },
   label: () => 'course grade',
   clause(test) {

@@ -15,7 +15,14 @@ export type Fact =
   | { readonly kind: 'ungraded' }
   | { readonly kind: 'done'; readonly what: 'submission' | 'completion'; readonly at: Instant | null }
   | { readonly kind: 'due'; readonly at: Instant | null }
-  | { readonly kind: 'total'; readonly earned: number; readonly possible: number; readonly graded: number }
+  | {
+      readonly kind: 'total';
+      readonly earned: number;
+      readonly possible: number;
+      readonly graded: number;
+      /** Where groups have weights: the percentage in each that has a grade, beside its weight. */
+      readonly groups?: readonly { readonly name: string; readonly percent: number; readonly weight: number }[];
+    }
   | { readonly kind: 'doesNotCount' }
   /** The item or mark that the rule names is no longer in the course. */
   | { readonly kind: 'gone' };
@@ -32,6 +39,12 @@ export interface FactGrade {
   readonly score: number | null;
   readonly at: Instant;
 }
+
+/** "3.5 below", "12 above", "the same as": a difference always says which way. */
+const directionWords = (difference: number): string => {
+  const size = oneDecimal(Math.abs(difference));
+  return size === '0' ? 'the same as' : `${size} ${difference < 0 ? 'below' : 'above'}`;
+};
 
 const LAST: Readonly<Record<LastWhat, readonly [some: string, none: string]>> = {
   signIn: ['last signed in', 'never signed in'],
@@ -66,14 +79,14 @@ export function factWords(fact: Fact, zone: string): string {
     case 'gap':
       return `away ${plural(fact.days, 'day')} from ${dayWords(fact.from, zone)} to ${dayWords(fact.until, zone)}`;
     case 'class':
-      return `${oneDecimal(fact.own)} compared with a class mean of ${oneDecimal(fact.mean)} on ${dayWords(fact.asOf, zone)}`;
+      return `${oneDecimal(fact.own)}, ${directionWords(fact.own - fact.mean)} the class mean of ${oneDecimal(fact.mean)} on ${dayWords(fact.asOf, zone)}`;
     case 'grades':
       if (fact.grades.length === 0) return 'nothing like that graded';
       return fact.grades
         .map((g) => `${g.title} ${g.score === null ? 'graded' : percentWords(g.score)} ${dayWords(g.at, zone)}`)
         .join('; ');
     case 'change':
-      return `from ${percentWords(fact.before)} to ${percentWords(fact.now)}`;
+      return `the course grade went from ${percentWords(fact.before)} to ${percentWords(fact.now)}`;
     case 'column':
       return fact.text === null ? `${fact.name}: blank` : `${fact.name}: ${fact.text}`;
     case 'score':
@@ -87,6 +100,8 @@ export function factWords(fact: Fact, zone: string): string {
     case 'due':
       return fact.at === null ? 'no due date' : `due ${instantWords(fact.at, zone)}`;
     case 'total':
+      if (fact.groups && fact.groups.length > 0)
+        return `weighted: ${fact.groups.map((g) => `${g.name} ${percentWords(g.percent)} × ${numberWords(g.weight)}`).join(', ')}`;
       return `${numberWords(fact.earned)} of ${numberWords(fact.possible)} points in ${fact.graded} graded`;
     case 'doesNotCount':
       return 'does not count for this student';

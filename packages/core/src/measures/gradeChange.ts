@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { plural } from '../time/words.ts';
+import { oneDecimal, plural } from '../time/words.ts';
 import { GradeTally } from './courseGrade.ts';
 import { comparisonWords, type Measure, type MeasureCall, type Subject } from './measure.ts';
 import { NumbersBuilder } from './numbersBuilder.ts';
@@ -34,6 +34,10 @@ export const gradeChange: Measure = {
     const before = old.value();
     return now === null || before === null ? { kind: 'ungraded' } : { kind: 'change', before, now };
   },
+  valueWords: (value, call) =>
+    value === 0
+      ? `unchanged in ${plural(call.days ?? 0, 'day')}`
+      : `${plural(Number(oneDecimal(Math.abs(value))), 'point')} ${value < 0 ? 'down' : 'up'} in ${plural(call.days ?? 0, 'day')}`,
   label: (call) => `change of the course grade in ${plural(call.days ?? 0, 'day')}`,
   clause(test, call) {
     const span = `in ${plural(call.days ?? 0, 'day')}`;

@@ -3,6 +3,7 @@ import { counts } from '../course/course.ts';
 import { courseGrade } from './courseGrade.ts';
 import type { Fact } from './fact.ts';
 import { groupGrade } from './groupGrade.ts';
+import { plural, oneDecimal } from '../time/words.ts';
 import { comparisonWords, itemOf, type Measure, type MeasureCall, type Subject } from './measure.ts';
 import { classMean, midnights } from './midnights.ts';
 import { score } from './score.ts';
@@ -54,6 +55,10 @@ export const gradeVsClass: Measure = {
     if (typeof value !== 'number' || mean === null) return { kind: 'ungraded' };
     return { kind: 'class', own: value, mean, asOf };
   },
+  valueWords: (value) =>
+    value === 0
+      ? 'the same as the class mean'
+      : `${plural(Number(oneDecimal(Math.abs(value))), 'point')} ${value < 0 ? 'below' : 'above'} the class mean`,
   label: (call, course) => `points above the class mean${whereWords(call, course)}`,
   clause(test, call, course) {
     const where = whereWords(call, course);

@@ -108,6 +108,8 @@ export interface Measure {
   /** Parameters of which a leaf names exactly one. */
   readonly exactlyOneOf?: readonly (keyof MeasureCall)[];
   timeline(subject: Subject, call: MeasureCall): Timeline;
+  /** The value as a sentence says it, where its number and unit do not say which way: "12 points below the class mean". */
+  valueWords?(value: number, call: MeasureCall): string;
   /** What lies behind the value at t. */
   fact(subject: Subject, call: MeasureCall, t: Instant): Fact;
   /** The measure named over its axis: "days since last visit". */

@@ -1,4 +1,4 @@
-import { dateWords } from '../time/words.ts';
+import { dateWords, percentWords } from '../time/words.ts';
 import { windowSchema, windowWords } from '../time/window.ts';
 import { comparisonWords, type Measure, type MeasureCall, type Subject } from './measure.ts';
 import { classMean, midnightSteps, type MeanAt } from './midnights.ts';
@@ -33,6 +33,10 @@ export const visitsVsClass: Measure = {
     if (typeof own !== 'number' || mean === null) return { kind: 'last', what: 'visit', at: null };
     return { kind: 'class', own, mean, asOf };
   },
+  valueWords: (value) =>
+    value === 0
+      ? 'as many visits as the class mean'
+      : `${percentWords(Math.abs(value))} ${value < 0 ? 'fewer' : 'more'} visits than the class mean`,
   label: (call) => `visits compared with the class mean${windowWords(call.window, dateWords)}, %`,
   clause(test, call) {
     const when = windowWords(call.window, dateWords);

@@ -1,7 +1,7 @@
 import { expect, test } from '@jest/globals';
 import { runWhole } from '../rounds/replay.ts';
 import { at, factsOf, person, ruleOf } from '../testing/build.ts';
-import { compareReplays, replayedInParts, replayedUntil } from './replayed.ts';
+import { compareReplays, isWrittenTo, replayedInParts, replayedUntil } from './replayed.ts';
 
 /**
  * Worked out by hand: p1 comes on Sep 1 at 2 PM (a spell from Sep 6, 2 PM) and on Sep 12; p2 never comes (a spell from Sep 5);
@@ -77,13 +77,20 @@ test('two versions are compared: who is gained and lost, how many more, how much
   const until = '2026-09-14T00:00';
   const six = ruleOf({ ...LATER, when: { measure: 'daysSinceVisit', is: '>=', value: 6 } });
   // p1 matches from Sep 7, 2 PM and p2 from Sep 6: nudged on Sep 8 and 6, a day later each.
-  expect(compareReplays(told(until), told(until, six))).toEqual({ more: 0, gained: [], lost: [], earlier: -1 });
+  expect(compareReplays(told(until), told(until, six))).toEqual({
+    more: 0,
+    gained: [],
+    lost: [],
+    earlier: -1,
+    alerts: 0,
+  });
   const twelve = ruleOf({ ...LATER, when: { measure: 'daysSinceVisit', is: '>=', value: 12 } });
   expect(compareReplays(told(until), told(until, twelve))).toEqual({
     more: -2,
     gained: [],
     lost: ['p1', 'p2'],
     earlier: null,
+    alerts: 0,
   });
   expect(compareReplays(told(until, twelve), told(until))).toMatchObject({ more: 2, gained: ['p1', 'p2'], lost: [] });
 });
@@ -97,4 +104,16 @@ test('cut at an instant it reads as it would have been told then', () => {
     students: [],
     nudges: 0,
   });
+});
+
+test('[R11b] a nudge that goes to others alone is about the student and never counted as written to them', () => {
+  const alerts = ruleOf({
+    ...LATER,
+    repeat: { perSpell: null },
+    steps: [{ deliver: 'send', to: ['address:me@x.example'], wording: 'w' }],
+  });
+  const seen = told('2026-09-12T00:00', alerts);
+  expect(seen).toMatchObject({ nudges: 0, held: 0, reached: 0, most: null, busiest: null, alerted: 2 });
+  expect(seen.alerts).toBeGreaterThan(2);
+  expect(seen.students.flatMap((s) => s.marks).every((m) => m.alert && !isWrittenTo(m))).toBe(true);
 });

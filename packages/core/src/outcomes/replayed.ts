@@ -5,7 +5,7 @@ import { inAudience } from '../rounds/decide.ts';
 import type { Decision } from '../rounds/decision.ts';
 import { replayInParts, type InParts, type ReplaySpan } from '../rounds/replay.ts';
 import { spellsUpTo } from '../rounds/standing.ts';
-import type { Rule } from '../rules/rule.ts';
+import { isAlert, type Rule } from '../rules/rule.ts';
 import { dateOf, type CourseCalendar } from '../time/calendar.ts';
 import { DAY, type Instant } from '../time/instant.ts';
 import { quartilesOf, type Quartiles } from './quartiles.ts';
@@ -17,6 +17,8 @@ export interface ReplayMark {
   readonly outcome: Decision['outcome'];
   readonly reason: Decision['reason'];
   readonly spellStart: Instant;
+  /** It goes to others alone: about the student, and never counted as written to them (engine R11b). */
+  readonly alert: boolean;
 }
 
 export interface ReplayedStudent {
@@ -30,10 +32,13 @@ export interface ReplayedStudent {
 export interface ReplayedDay {
   /** Local date. */
   readonly day: string;
+  /** Nudges that write to a student. */
   readonly nudges: number;
-  /** Nudges that would wait for the instructor. */
+  /** Those of them that would wait for the instructor. */
   readonly held: number;
   readonly heldBack: number;
+  /** Nudges about a student that go to others alone, sent or waiting. */
+  readonly alerts: number;
 }
 
 export interface Replayed {
@@ -46,7 +51,10 @@ export interface Replayed {
   readonly nudges: number;
   readonly held: number;
   readonly heldBack: number;
-  /** Students with at least one nudge, sent or waiting. */
+  readonly alerts: number;
+  /** Students whom an alert is about. */
+  readonly alerted: number;
+  /** Students with at least one nudge that writes to them, sent or waiting. */
   readonly reached: number;
   readonly busiest: { readonly day: string; readonly nudges: number } | null;
   /** The first of those with the most nudges, and how many students got as many. */
@@ -73,8 +81,10 @@ export function decisionsTold(
 ): Replayed {
   const { course } = facts;
   const byStudent = new Map<string, ReplayMark[]>();
+  const alerts = new Map(rules.map((r) => [r.id, r.steps.map(isAlert)]));
   for (const { rule, round, step, outcome, reason, spellStart, student } of decisions) {
-    const mark = { rule, round, step, outcome, reason, spellStart };
+    const alert = alerts.get(rule)?.[step] ?? false;
+    const mark = { rule, round, step, outcome, reason, spellStart, alert };
     const marks = byStudent.get(student);
     if (marks) marks.push(mark);
     else byStudent.set(student, [mark]);
@@ -119,26 +129,28 @@ export function noticesOf(
 }
 
 function totals(students: readonly ReplayedStudent[], calendar: CourseCalendar): Omit<Replayed, 'audience'> {
-  const days = new Map<number, { nudges: number; held: number; heldBack: number }>();
+  const days = new Map<number, { nudges: number; held: number; heldBack: number; alerts: number }>();
   const notices: number[] = [];
   for (const { marks } of students) {
     notices.push(...noticesOf(marks.filter(isNudge), calendar));
     for (const mark of marks) {
       const day = calendar.dayNumber(mark.round);
       let of = days.get(day);
-      if (!of) days.set(day, (of = { nudges: 0, held: 0, heldBack: 0 }));
-      if (mark.outcome === 'sent') of.nudges++;
-      if (mark.outcome === 'held') of.held++;
+      if (!of) days.set(day, (of = { nudges: 0, held: 0, heldBack: 0, alerts: 0 }));
       if (mark.outcome === 'withheld') of.heldBack++;
+      else if (mark.alert && isNudge(mark)) of.alerts++;
+      else if (mark.outcome === 'sent') of.nudges++;
+      else if (mark.outcome === 'held') of.held++;
     }
   }
   const told = [...days].sort(([a], [b]) => a - b).map(([day, of]): ReplayedDay => ({ day: dateOf(day), ...of }));
-  const sum = (key: 'nudges' | 'held' | 'heldBack') => told.reduce((all, d) => all + d[key], 0);
-  const counts = students.map((s) => ({ student: s.student, nudges: s.marks.filter(isNudge).length }));
+  const sum = (key: 'nudges' | 'held' | 'heldBack' | 'alerts') => told.reduce((all, d) => all + d[key], 0);
+  const counts = students.map((s) => ({ student: s.student, nudges: s.marks.filter(isWrittenTo).length }));
   const most = greatest(counts);
   return {
     ...{ days: told, students },
     ...{ nudges: sum('nudges'), held: sum('held'), heldBack: sum('heldBack') },
+    ...{ alerts: sum('alerts'), alerted: students.filter((s) => s.marks.some((m) => m.alert && isNudge(m))).length },
     reached: counts.filter((c) => c.nudges > 0).length,
     busiest: greatest(told.map((d) => ({ day: d.day, nudges: d.nudges + d.held }))),
     most: most && { ...most, students: counts.filter((c) => c.nudges === most.nudges).length },
@@ -155,9 +167,11 @@ export interface ReplayDifference {
   readonly lost: readonly string[];
   /** Days of 24 hours by which first nudges come earlier, on average over those reached by both; null when there are none. */
   readonly earlier: number | null;
+  /** Alerts more; below zero, fewer. */
+  readonly alerts: number;
 }
 
-type Told = Pick<Replayed, 'students' | 'nudges' | 'held'>;
+type Told = Pick<Replayed, 'students' | 'nudges' | 'held' | 'alerts'>;
 
 export function compareReplays(before: Told, after: Told): ReplayDifference {
   const [was, is] = [firstNudges(before), firstNudges(after)];
@@ -167,19 +181,23 @@ export function compareReplays(before: Told, after: Told): ReplayDifference {
     gained: [...is.keys()].filter((s) => !was.has(s)),
     lost: [...was.keys()].filter((s) => !is.has(s)),
     earlier: shifts.length === 0 ? null : shifts.reduce((a, b) => a + b, 0) / shifts.length,
+    alerts: after.alerts - before.alerts,
   };
 }
 
 const firstNudges = ({ students }: Told): ReadonlyMap<string, Instant> =>
   new Map(
     students.flatMap((s) => {
-      const first = s.marks.find(isNudge);
+      const first = s.marks.find(isWrittenTo);
       return first ? [[s.student, first.round] as const] : [];
     }),
   );
 
 /** Sent, or waiting for the instructor. */
 export const isNudge = ({ outcome }: Pick<Decision, 'outcome'>): boolean => outcome === 'sent' || outcome === 'held';
+
+/** Sent to the student, or waiting to be; an alert is about them and not to them (engine R11b). */
+export const isWrittenTo = (mark: Pick<ReplayMark, 'outcome' | 'alert'>): boolean => isNudge(mark) && !mark.alert;
 
 /** The first of those with the most nudges; null when there are none. */
 function greatest<T extends { readonly nudges: number }>(all: readonly T[]): T | null {

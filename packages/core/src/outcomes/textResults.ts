@@ -17,6 +17,8 @@ export interface TextResult {
   readonly sent: number;
   /** Sent less than two weeks ago: what comes of them is not known yet, and they are in neither share. */
   readonly open: number;
+  /** Those of them who are back already. */
+  readonly openBack: number;
   /** Null when no rule that sent it can have returns. */
   readonly returns: Proportion | null;
   readonly replies: Proportion;
@@ -57,6 +59,7 @@ function resultOf(sent: readonly SentText[], now: Instant): TextResult {
   return {
     sent: sent.length,
     open: sent.length - known.length,
+    openBack: sent.filter((s) => s.sentAt + KNOWN_AFTER > now && s.returned).length,
     returns: turnable.length === 0 ? null : wilson(turnable.filter((s) => s.returned).length, turnable.length),
     replies: wilson(known.filter((s) => s.replied).length, known.length),
   };

@@ -10,7 +10,7 @@ import { DAY, type Instant } from '../time/instant.ts';
 import { roundInstants } from '../time/rhythm.ts';
 import { dateWords, dayWords, durationWords, plural } from '../time/words.ts';
 import { plainRhythm } from '../rules/rhythmWords.ts';
-import type { Rule } from '../rules/rule.ts';
+import { tellsOthersOnly, type Rule } from '../rules/rule.ts';
 import { noticeOf } from './notice.ts';
 import { absenceAsked } from './noticeWords.ts';
 
@@ -121,7 +121,13 @@ function everyRound(rule: Rule, course: Course): Advice | null {
     asked && notice.usual <= 24
       ? `on days ${asked.days}, ${asked.days + 1}, ${asked.days + 2} and so on`
       : `at every round, ${notice.usual < 24 ? 'several times a day' : notice.usual <= 24 ? 'every day' : `every ${plural(Math.round(notice.usual / 24), 'day')}`}`;
-  return { code: 'everyRound', about: 'repeat', message: `Without a limit, the same student is nudged ${often}.` };
+  return {
+    code: 'everyRound',
+    about: 'repeat',
+    message: tellsOthersOnly(rule)
+      ? `Without a limit, you are told of the same student ${often}.`
+      : `Without a limit, the same student is nudged ${often}.`,
+  };
 }
 
 function termTooShort(rule: Rule): Advice | null {

@@ -22,7 +22,13 @@ describe('the limits of a course', () => {
   test('are read as they are, and what is left out is no limit', () => {
     expect(parseCourseLimits(limits)).toEqual({
       ok: true,
-      value: { ...limits, settings: { ...limits.settings, quietHours: { from: '21:00', to: '07:00', days: [] } } },
+      value: {
+        ...limits,
+        settings: {
+          quietHours: { from: '21:00', to: '07:00', days: [] },
+          budget: { ...limits.settings.budget, strict: false },
+        },
+      },
     });
     expect(parseCourseLimits({ ...limits, settings: {} })).toMatchObject({
       value: { settings: { quietHours: null, budget: null } },

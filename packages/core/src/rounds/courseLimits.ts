@@ -33,7 +33,11 @@ export const breakSchema = z
 export const courseSettingsSchema = z.strictObject({
   quietHours: quietHoursSchema.nullish().transform((q) => q ?? null),
   budget: z
-    .strictObject({ count: z.number().int().nonnegative().max(1000), days: z.number().int().positive().max(3660) })
+    .strictObject({
+      count: z.number().int().nonnegative().max(1000),
+      days: z.number().int().positive().max(3660),
+      strict: z.boolean().default(false),
+    })
     .nullish()
     .transform((b) => b ?? null),
 });

@@ -2,6 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import { at, factsOf, person, ruleOf, type Story } from '../testing/build.ts';
 import { fallingThrough, type FallingCase } from './fallingThrough.ts';
 import { letThrough } from './letThrough.ts';
+import { DAY } from '../time/instant.ts';
 import { NudgeLog, type LoggedNudge } from './log.ts';
 import { runWhole } from './replay.ts';
 
@@ -19,13 +20,22 @@ const nudge = (round: string, more: Partial<LoggedNudge> = {}): LoggedNudge => (
 });
 const budget = { budget: { count: 1, days: 14 } };
 
+/** The rule's rounds as the log has them, every morning since a day. */
+const ranSince = (first: string): FallingCase['ran'] =>
+  new Map(
+    ['away', 'ten'].map((rule) => [
+      rule,
+      Array.from({ length: 80 }, (_, i) => at(first) + i * DAY).filter((t) => t <= now),
+    ]),
+  );
+
 function fallen(
   rule: Record<string, unknown>,
   story: Story = away,
   logged: readonly LoggedNudge[] = [],
   more: Partial<FallingCase> = {},
 ) {
-  const given = { bounced: new Map(), overdue: new Map(), now, ...more };
+  const given = { bounced: new Map(), overdue: new Map(), now, ran: ranSince('2026-08-31T09:30'), ...more };
   const [first, ...rest] = runWhole(
     fallingThrough({ rules: [ruleOf(rule)], facts: factsOf(story), log: new NudgeLog(logged), ...given }),
   );
@@ -36,7 +46,7 @@ function fallen(
 describe('a student falls through', () => {
   test('for want of an address, since the spell began', () => {
     const found = fallen({}, { ...away, people: [person('p1', { email: null })] });
-    expect(found).toMatchObject({ reason: 'noAddress', since: at('2026-09-06T14:03'), lastNudge: null, rounds: 15 });
+    expect(found).toMatchObject({ reason: 'noAddress', since: at('2026-09-07T09:30'), lastNudge: null, rounds: 15 });
     expect(found!.evidence[0]).toMatchObject({ measure: 'daysSinceVisit', value: 19, verdict: true });
   });
 
@@ -82,7 +92,7 @@ describe('a student falls through', () => {
 
   test('by a rule for new spells only, whose spell began before', () => {
     const from = (spellsFrom: string) => fallen({ spellsFrom });
-    expect(from('2026-09-07T00:00:00-04:00')).toMatchObject({ reason: 'oldSpell', since: at('2026-09-06T14:03') });
+    expect(from('2026-09-07T00:00:00-04:00')).toMatchObject({ reason: 'oldSpell', since: at('2026-09-07T09:30') });
     // A spell that begins just then is a new one.
     expect(from('2026-09-06T14:03:00-04:00')).toBeNull();
   });
@@ -141,7 +151,8 @@ describe('a student falls through', () => {
   test('not before a round could have reached them', () => {
     const story = { ...away, people: [person('p1', { email: null })] };
     expect(fallen({}, story, [], { now: at('2026-09-07T09:29') })).toBeNull();
-    expect(fallen({}, story, [], { now: at('2026-09-07T09:30') })).toMatchObject({ rounds: 1 });
+    const ran = new Map([['away', [at('2026-09-07T09:30')]]]);
+    expect(fallen({}, story, [], { now: at('2026-09-07T09:30'), ran })).toMatchObject({ rounds: 1 });
   });
 });
 
@@ -150,13 +161,30 @@ test('they come longest first, over all rules', () => {
   const facts = factsOf({ people, events: [...away.events!, ['p2', 'visit', '2026-09-08T14:03']] });
   const rules = [ruleOf({ id: 'ten', when: { measure: 'daysSinceVisit', is: '>=', value: 10 } }), ruleOf()];
   const none = new Map<string, number>();
-  const found = runWhole(fallingThrough({ rules, facts, log: new NudgeLog(), now, bounced: none, overdue: none }));
+  const found = runWhole(
+    fallingThrough({
+      rules,
+      facts,
+      log: new NudgeLog(),
+      now,
+      ran: ranSince('2026-08-31T09:30'),
+      bounced: none,
+      overdue: none,
+    }),
+  );
   expect(found.map((f) => [f.rule, f.student])).toEqual([
     ['away', 'p1'],
     ['ten', 'p1'],
     ['away', 'p2'],
     ['ten', 'p2'],
   ]);
+});
+
+test('[R10] rounds of the log alone count: a rule that did not run yet held nobody back', () => {
+  const story = { ...away, people: [person('p1', { email: null })] };
+  expect(fallen({}, story, [], { ran: new Map() })).toBeNull();
+  const today = new Map([['away', [at('2026-09-21T09:30')]]]);
+  expect(fallen({}, story, [], { ran: today })).toMatchObject({ rounds: 1, since: at('2026-09-21T09:30') });
 });
 
 describe('letting one through', () => {

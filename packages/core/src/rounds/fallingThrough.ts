@@ -6,7 +6,7 @@ import { spellsAt, type Spell } from '../conditions/spells.ts';
 import { evidenceAt, type LeafEvidence } from '../conditions/evidence.ts';
 import type { Facts } from '../measures/facts.ts';
 import { countsForLimits } from '../nudges/message.ts';
-import type { Rule, RuleWeight } from '../rules/rule.ts';
+import { tellsOthersOnly, type Rule, type RuleWeight } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
 import { roundInstants } from '../time/rhythm.ts';
 import { inAudience, limitCaseOf } from './decide.ts';
@@ -54,14 +54,14 @@ export interface Falling {
   readonly reason: FallingReason;
   /** Which limit of the rule, for `limit`. */
   readonly limit: WithheldReason | null;
-  /** Since when nobody reached them about this: the rule's last nudge in the spell, or the spell's start. */
+  /** Since when nobody reached them about this: the rule's last nudge in the spell, or the first round in it that was run. */
   readonly since: Instant;
   readonly spellStart: Instant;
   /** The rule's last nudge in this spell; null if there was none. */
   readonly lastNudge: Instant | null;
   /** What used up the budget last, for `budget`. */
   readonly usedBy: LoggedNudge | null;
-  /** How many of the rule's rounds fell since then. */
+  /** How many rounds of the rule were run since then; where none was run, how many fell. */
   readonly rounds: number;
   readonly evidence: readonly LeafEvidence[];
 }
@@ -73,6 +73,8 @@ export interface FallingCase {
   readonly now: Instant;
   /** When mail to a student last proved not to arrive. */
   readonly bounced: ReadonlyMap<string, Instant>;
+  /** When each rule's rounds were run, in order: what a rule would have done before is nobody's fault. */
+  readonly ran: ReadonlyMap<string, readonly Instant[]>;
   /** Rules whose round is due and has not run, and since when. */
   readonly overdue: ReadonlyMap<string, Instant>;
 }
@@ -84,25 +86,27 @@ export function* fallingThrough(given: FallingCase): InParts<Falling[]> {
   const found: Falling[] = [];
   for (const rule of given.rules) {
     // A rule that only tells others reaches no student anyway.
-    if (rule.status !== 'on' || !writesToStudent(rule)) continue;
-    const rounds = roundInstants(rule.rhythm, course.calendar, undefined, now);
+    if (rule.status !== 'on' || tellsOthersOnly(rule)) continue;
+    const ran = given.ran.get(rule.id) ?? [];
     for (const spell of spellsAt(facts, rule.when, now)) {
       const { person: i } = spell;
       if (!inAudience(course.people[i]!, rule.audience, course, now)) continue;
       const way = inTheWay(rule, i, spell, given);
       if (way === null) continue;
       if (rule.weight === 'light' && !ALSO_LIGHT.includes(way.reason)) continue;
-      if (now < course.calendar.addDays(way.since, DAYS_BEFORE[way.reason])) continue;
-      const missed = rounds.filter((t) => t >= way.since && t !== way.lastNudge).length;
-      if (missed === 0) continue;
+      const rounds = way.reason === 'roundsMissed' ? roundInstants(rule.rhythm, course.calendar, way.since, now) : ran;
+      const missed = rounds.filter((t) => t >= way.since && t !== way.lastNudge);
+      if (missed.length === 0) continue;
+      const since = way.reason === 'roundsMissed' || way.lastNudge !== null ? way.since : missed[0]!;
+      if (now < course.calendar.addDays(since, DAYS_BEFORE[way.reason])) continue;
       const about = {
         student: course.people[i]!.id,
         rule: rule.id,
         weight: rule.weight,
         spellStart: spell.start,
-        rounds: missed,
+        rounds: missed.length,
       };
-      found.push(withEvidence({ ...about, ...way }, () => evidenceAt(facts, i, rule.when, now)));
+      found.push(withEvidence({ ...about, ...way, since }, () => evidenceAt(facts, i, rule.when, now)));
     }
     yield;
   }
@@ -166,8 +170,6 @@ const reachedLately = (c: LimitCase, days: number): boolean =>
       weighsAtLeast(n, c.rule) &&
       c.round < c.course.calendar.addDays(n.round, days),
   );
-
-const writesToStudent = (rule: Rule): boolean => rule.steps.some((s) => s.to.includes('student'));
 
 function lastOf(nudges: readonly LoggedNudge[]): Instant | null {
   const rounds = nudges.filter((n) => countsForLimits(n.state)).map((n) => n.round);

@@ -85,10 +85,14 @@ function atLeast<C>(
   return left <= 0;
 }
 
-/** Only first steps that write to the student, of rules that are not essential, are held to the budget (engine R7). */
+/**
+ * Steps that write to the student, of rules that are not essential, are held to the budget: first steps, and all of them where
+ * it is strict (engine R7).
+ */
 function budgetRefuses(c: LimitCase): boolean {
   const { budget } = c.course.settings;
-  if (!budget || c.rule.essential || c.step > 0 || !c.rule.steps[c.step]!.to.includes('student')) return false;
+  if (!budget || c.rule.essential || !c.rule.steps[c.step]!.to.includes('student')) return false;
+  if (c.step > 0 && !budget.strict) return false;
   return atLeast(budget.count, c.all, usesBudget, c);
 }
 
@@ -103,7 +107,7 @@ const usesBudget = (n: LoggedNudge, c: BudgetCase): boolean =>
   countsForBudget(n.state) &&
   n.round <= c.round &&
   c.round < c.course.calendar.addDays(n.round, c.course.settings.budget!.days) &&
-  weighsAtLeast(n, c.rule);
+  (c.course.settings.budget!.strict === true || weighsAtLeast(n, c.rule));
 
 type BudgetCase = Pick<LimitCase, 'course' | 'round' | 'all'> & { readonly rule: Weighing };
 

@@ -2,7 +2,7 @@
 import type { Course } from '../course/course.ts';
 import { groupOf, isLeaf, type Condition, type Leaf } from '../conditions/condition.ts';
 import { thresholdOf } from '../conditions/compare.ts';
-import type { Rule } from '../rules/rule.ts';
+import { tellsOthersOnly, type Rule } from '../rules/rule.ts';
 import { roundInstants } from '../time/rhythm.ts';
 import { plural } from '../time/words.ts';
 import { noticeOf, type Notice } from './notice.ts';
@@ -38,7 +38,7 @@ export function noticeWords(rule: Rule, course: Course): string {
   const asked = absenceAsked(rule.when, course);
   const span = asked === null ? waitWords(notice) : dayWords(asked.days + rule.steps[0]!.after.days, notice);
   const pause = notice.overABreak === null ? '' : ' A break adds to this.';
-  return `A student is nudged ${span}.${pause}`;
+  return `${tellsOthersOnly(rule) ? 'You hear of a student' : 'A student is nudged'} ${span}.${pause}`;
 }
 
 const daysOf = (hours: number): number => Math.ceil(Math.round((hours / 24) * 100) / 100 - 0.05);

@@ -233,6 +233,36 @@ describe('limits', () => {
     expect(decide([second], facts, byHand, now)[0]!.reason).toBe('budget');
   });
 
+  describe('[R7] a strict budget', () => {
+    const strict = (count = 1) => factsOf({ ...away, settings: { budget: { count, days: 14, strict: true } } });
+    const before = (more: object) => new NudgeLog([past('2026-09-18T09:30', { rule: 'other', ...more })]);
+    const reason = (rule: Record<string, unknown>, more: object, facts = strict()) =>
+      decide([ruleOf(rule)], facts, before(more), now)[0]!.reason;
+
+    test.each(['light', 'normal', 'strong'])('lets no message of any weight pass after a light one: %s', (weight) => {
+      expect(reason({ weight }, { weight: 'light' })).toBe('budget');
+    });
+    test('holds later steps to it, and counts them', () => {
+      const steps = [0, 1].map((days) => ({ after: { days }, deliver: 'send', to: ['student'], wording: 'w' }));
+      const own = () => new NudgeLog([past('2026-09-18T09:30', { rule: 'away' })]);
+      expect(decide([ruleOf({ steps })], strict(), own(), now)[0]).toMatchObject({ step: 1, reason: 'budget' });
+      const loose = factsOf({ ...away, settings: { budget: { count: 1, days: 14 } } });
+      expect(decide([ruleOf({ steps })], loose, own(), now)[0]).toMatchObject({ step: 1, reason: null });
+      expect(reason({}, { step: 3 })).toBe('budget');
+    });
+    test('still lets essential rules pass, whose nudges count, and alerts to others', () => {
+      expect(reason({ essential: true }, {})).toBeNull();
+      expect(reason({ steps: [{ deliver: 'send', to: ['address:a@b.example'], wording: 'w' }] }, {})).toBeNull();
+      const essential = { ...ruleOf({ essential: true }), id: 'first' };
+      const ds = decide([essential, { ...ruleOf({ weight: 'strong' }), id: 'second' }], strict(), new NudgeLog(), now);
+      expect(ds.map((d) => d.reason)).toEqual([null, 'budget']);
+    });
+    test('a step to the student and others waits as a whole', () => {
+      const to = ['student', 'address:a@b.example'];
+      expect(reason({ steps: [{ deliver: 'send', to, wording: 'w' }] }, {})).toBe('budget');
+    });
+  });
+
   describe('[R7] of weights', () => {
     const facts = factsOf({ ...away, settings: { budget: { count: 1, days: 14 } } });
     const sentBefore = (more: object) => new NudgeLog([past('2026-09-18T09:30', { rule: 'other', ...more })]);

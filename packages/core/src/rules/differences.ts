@@ -51,5 +51,6 @@ function stepWords(step: Step | undefined, place: number, wordingName: (id: stri
   const wait = durationWords(step.after);
   const when = wait === 'at once' ? (place === 0 ? 'at once' : 'with the step before') : `after ${wait}`;
   const how = step.deliver === 'send' ? 'sends' : 'holds';
-  return `${when}, ${how} “${wordingName(step.wording)}” to ${recipientWords(step.to)}`;
+  const together = step.together ? ', one list a round' : '';
+  return `${when}, ${how} “${wordingName(step.wording)}” to ${recipientWords(step.to)}${together}`;
 }

@@ -53,6 +53,19 @@ describe('reading a rule', () => {
     expect(problems({ steps: [step(0), step(5), step(3)] })).toEqual(['steps[2].after']);
   });
 
+  test('[R11a] one message about several goes to others alone', () => {
+    const steps = (to: string[]) => [{ deliver: 'send', to, wording: 'w', together: true }];
+    expect(parseRule({ ...draft, steps: steps(['instructor']) })).toMatchObject({
+      ok: true,
+      value: { steps: [{ together: true }] },
+    });
+    const refused = parseRule({ ...draft, steps: steps(['student', 'instructor']) });
+    expect(refused).toMatchObject({
+      ok: false,
+      problems: [{ path: 'steps[0].together', code: 'togetherWithStudent' }],
+    });
+  });
+
   test('items, marks, sections and people that are not in the course are problems', () => {
     const course = courseOf({ items: [item('q1')], people: [person('p1', { section: '01' })] });
     const rule = ruleOf({

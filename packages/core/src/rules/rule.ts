@@ -27,7 +27,16 @@ export interface Step {
   readonly to: readonly RecipientSpec[];
   /** The id of a wording. */
   readonly wording: string;
+  /** Each recipient gets one message a round about all students of the step; never beside `student` (engine R11a). */
+  readonly together?: boolean | undefined;
 }
+
+/** A step that goes to others alone: its nudges are about the student, and none is written to them (engine R11b). */
+export const isAlert = (step: Pick<Step, 'to'>): boolean => !step.to.includes('student');
+
+/** A rule that only tells others: no step of it writes to the student. */
+export const tellsOthersOnly = (rule: { readonly steps: readonly Pick<Step, 'to'>[] }): boolean =>
+  rule.steps.every(isAlert);
 
 /** How often one student hears from a rule; null is no limit (engine R6). */
 export interface RepeatLimit {
@@ -116,6 +125,7 @@ export const ruleSchema = z.strictObject({
           .min(1, 'Choose who gets the message of this step')
           .max(20, 'A step writes to at most 20 recipients'),
         wording: z.string().min(1, 'Choose a wording'),
+        together: z.boolean().default(false),
       }),
     )
     .min(1, 'A rule needs at least one step')
@@ -131,6 +141,13 @@ export function parseRule(draft: unknown, base = ''): Parsed<Rule> {
   if (!when.ok) problems.push(...when.problems);
   if (!parsed.success || !when.ok) return { ok: false, problems };
   parsed.data.steps.forEach((step, i) => {
+    if (step.together && step.to.includes('student')) {
+      problems.push({
+        path: joinPath(base, 'steps', i, 'together'),
+        code: 'togetherWithStudent',
+        message: 'One message about several students cannot go to a student. Leave out the student, or write one each',
+      });
+    }
     const before = parsed.data.steps[i - 1]?.after;
     if (before && (step.after.days < before.days || step.after.hours < before.hours)) {
       problems.push({

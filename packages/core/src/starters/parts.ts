@@ -21,7 +21,9 @@ export const lastDayOf = (course: Course, t: Instant): string => {
 /** The first day of a rule that begins today, or with the course. */
 export const firstDay = (course: Course, now: Instant): string => {
   const today = dateAt(course, now);
-  return today > course.start ? today : course.start;
+  const begun = today > course.start ? today : course.start;
+  // A course that is over has no first day to come: no run ends before it begins.
+  return begun < course.end ? begun : course.end;
 };
 
 export const weekdayOf = (course: Course, t: Instant): Weekday => WEEKDAYS[weekdayIndex(course.calendar.dayNumber(t))]!;
@@ -36,11 +38,9 @@ export function timeOfDay(course: Course, t: Instant): string {
 
 const ofKinds = (course: Course, kinds: readonly ItemKind[]) => course.items.filter((i) => kinds.includes(i.kind));
 
-/** The next item of the kinds to fall due after `now`, or the last one; undefined when none has a due instant. */
-export function nextDue(course: Course, now: Instant, kinds: readonly ItemKind[]): DueItem | undefined {
-  const due = byDue(course, kinds);
-  return due.find((i) => i.dueAt > now) ?? due.at(-1);
-}
+/** The next item of the kinds to fall due after `now`, on a day of the course; undefined when none is to come. */
+export const nextDue = (course: Course, now: Instant, kinds: readonly ItemKind[]): DueItem | undefined =>
+  byDue(course, kinds).find((i) => i.dueAt > now);
 export type DueItem = Item & { readonly dueAt: Instant };
 
 export const lastDue = (course: Course, kinds: readonly ItemKind[]): DueItem | undefined => byDue(course, kinds).at(-1);

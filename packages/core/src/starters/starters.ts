@@ -114,7 +114,7 @@ export const STARTERS: readonly Starter[] = [
       const page = syllabusOf(course);
       const quiz = nextDue(course, now, ['quiz']);
       if (!page) return needs('page to open');
-      if (!quiz) return needs('quiz with a due date');
+      if (!quiz) return needs('quiz that is still to come, with a due date');
       return ruleWith({
         name: `${page.title} not opened before ${quiz.title}`,
         label: 'Content',
@@ -143,7 +143,7 @@ export const STARTERS: readonly Starter[] = [
       const practice = groupWith(course, ['practice']);
       const quiz = nextDue(course, now, ['quiz']);
       if (!practice) return needs('practice items');
-      if (!quiz) return needs('quiz with a due date');
+      if (!quiz) return needs('quiz that is still to come, with a due date');
       return ruleWith({
         name: `Little practice before ${quiz.title}`,
         label: 'Content',
@@ -171,7 +171,7 @@ export const STARTERS: readonly Starter[] = [
     wordings: [words.NOT_SUBMITTED],
     build(course, now) {
       const item = nextDue(course, now, ['assignment']) ?? nextDue(course, now, HANDED_IN);
-      if (!item) return needs('assignment or quiz with a due date');
+      if (!item) return needs('assignment or quiz that is still to come, with a due date');
       const opens = item.opensAt === null ? firstDay(course, now) : dateAt(course, item.opensAt);
       const first = firstDay(course, now);
       return ruleWith({
@@ -199,7 +199,7 @@ export const STARTERS: readonly Starter[] = [
     build(course, now) {
       const forums = groupWith(course, ['forum']);
       const next = nextDue(course, now, ['forum']);
-      if (!forums || !next) return needs('discussions with a due date');
+      if (!forums || !next) return needs('discussion that is still to come, with a due date');
       const eve = dayBefore(weekdayOf(course, next.dueAt));
       const day = dateAt(course, course.calendar.addDays(next.dueAt, -1));
       const first = firstDay(course, now);
@@ -351,7 +351,7 @@ export const STARTERS: readonly Starter[] = [
     id: 'before-class',
     family: 'For yourself',
     title: 'An alert to yourself before class',
-    why: 'A list for you, half an hour before class: students you may want to talk to. Students get nothing.',
+    why: 'One list for you, half an hour before class: students you may want to talk to. Students get nothing.',
     wordings: [words.BEFORE_CLASS],
     build(course, now) {
       const next = nextDue(course, now, ['session']);
@@ -362,7 +362,7 @@ export const STARTERS: readonly Starter[] = [
       return ruleWith({
         name: 'Before class, for myself',
         label: 'For myself',
-        note: 'Half an hour before class. Students get nothing.',
+        note: 'One list, half an hour before class. Students get nothing.',
         when: {
           any: [
             { measure: 'daysSinceVisit', is: '>=', value: 7 },
@@ -371,7 +371,7 @@ export const STARTERS: readonly Starter[] = [
         },
         rhythm: rhythm(`${firstDay(course, now)}T${time}`, `FREQ=WEEKLY;BYDAY=${days}`, course.end),
         repeat: { gap: { days: 6, hours: 0 } },
-        steps: [toStudent('before-class', { to: ['instructor'] })],
+        steps: [toStudent('before-class', { to: ['instructor'], together: true })],
       });
     },
   },

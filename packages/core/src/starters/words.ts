@@ -100,7 +100,7 @@ export const FORUM = also(
     'reminder',
     'The discussion closes soon',
     'A discussion in {{ course.title }} closes soon, and you have not posted in it yet. I would like to hear what you think about it.',
-    'Three honest sentences are a fine start. You could write about what surprised you, what you would do differently, or what you would like to ask the others. You do not need to be right, and you do not need to be long.',
+    'Three honest sentences are a fine start. You could write about what surprised you, what you would do differently, or what you would like to ask the others. You do not need to be right, and it does not have to be long.',
     `If you are not sure what to write about, ask me. ${HELP}`,
   ),
   'There is still time to join the discussion',
@@ -116,13 +116,13 @@ export const LOW_AND_AWAY = also(
     'support',
     'About {{ item.title | default: "your last result" }}',
     '{{ item.title | default: "Your last work" }} was a hard one{% if item.score %}, and your score of {{ item.score }} is a place to start from{% endif %}. I have also not seen you in the course for a few days, so I wanted to reach out. One result does not decide how this course ends.',
-    'Please look at what went wrong on one question, just one, and bring it to me. Ten minutes together are usually enough to find out what to work on first.',
+    'Please look at what went wrong on one question, just one, and bring it to me. Ten minutes together is usually enough to find out what to work on first.',
     HELP,
   ),
   'Shall we look at {{ item.title | default: "your last result" }} together?',
   'A low score on {{ item.title | default: "your last work" }} is discouraging, and it is tempting to stay away for a while afterward. I have not seen you in the course for a few days, and I would like to help you turn this around.',
   'Choose one question that you would like to understand and send it to me. We will start there, and the rest can wait.',
-  `Ten minutes are enough. ${HELP}`,
+  `Ten minutes is enough. ${HELP}`,
 );
 
 export const NOT_COMPLETED = also(
@@ -243,7 +243,7 @@ export const FIVE_DISCUSSIONS = also(
     'Thank you for taking part',
     'praise',
     'You have been part of every recent discussion',
-    'You have taken part in five discussions in a row, and I wanted to thank you for it. A discussion lives from the people who show up every time, and you are one of them.',
+    'You have taken part in five discussions in a row, and I wanted to thank you for it. A discussion depends on the people who show up every time, and you are one of them.',
     'Is there a question that you would like us to talk about? Send it to me, and it may become the topic of one of the next discussions. If there is something that would make the discussions better for you, I would like to hear that too.',
     HELP,
   ),
@@ -257,6 +257,6 @@ export const BEFORE_CLASS = {
   id: 'before-class',
   name: 'Before class, for myself',
   purpose: 'toMyself',
-  subject: 'Before class: {{ student.full_name | default: "a student" }}',
-  text: '{{ student.full_name | default: "A student" }}\n\nLast visit: {{ student.last_visit | default: "none yet" }}. Missing: {{ student.missing_items | default: "nothing" }}. Grade: {{ student.course_grade | default: "none yet" }}.\n\nYou may want to talk to them in class.',
+  subject: 'Before class: students to talk to',
+  text: 'Students in {{ course.title }} you may want to talk to before or after class:\n\n{{ students.list }}\n\nThey did not get a message about this.',
 } satisfies Wording;

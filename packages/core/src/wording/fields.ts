@@ -10,6 +10,7 @@ import { valueAt } from '../measures/timeline.ts';
 import type { Instant } from '../time/instant.ts';
 import { missingList, scoreList, topicList } from './lists.ts';
 import { linkMark, withoutMarks } from './markup.ts';
+import { STUDENTS_LIST, studentsList } from './together.ts';
 import { listWords, longDayWords, timeWords } from '../time/words.ts';
 
 export interface Sender {
@@ -29,6 +30,10 @@ export interface FieldContext {
   readonly at: Instant;
   /** Who reads it, when it is not the student. */
   readonly reader?: { readonly name: string } | undefined;
+  /** Roster indices of all students that one message is about (engine R11a); then nothing is said of one alone. */
+  readonly together?: readonly number[] | undefined;
+  /** It goes to others and not to the student (engine R11b). */
+  readonly alert?: boolean | undefined;
 }
 
 /** What a condition is about, for the fields that speak of it. */
@@ -77,7 +82,9 @@ function measured(context: FieldContext, measure: MeasureName): string | null {
   if (!call || (call.item !== undefined && !course(context).itemIndex.has(call.item))) return null;
   const value = valueAt(context.facts.timeline(context.person, call), context.at);
   if (typeof value === 'boolean') return value ? 'yes' : 'no';
-  return typeof value === 'number' ? valueWords(value, CATALOGUE[measure].unit) : value;
+  if (typeof value !== 'number') return value;
+  const { valueWords: ownWords, unit } = CATALOGUE[measure];
+  return ownWords ? ownWords(value, call) : valueWords(value, unit);
 }
 
 const day = (context: FieldContext, at: Instant | null): string | null =>
@@ -145,6 +152,7 @@ export const MERGE_FIELDS: readonly MergeField[] = [
   ),
   list('student.score_list', 'Recent scores', scoreList),
   list('student.topic_list', 'Weak topics with what helps', topicList),
+  list(STUDENTS_LIST, 'The students, each with what was found', studentsList),
   field('reader.name', 'Who reads it', (context) => orNull(context.reader?.name ?? fullName(student(context)))),
   field('item.title', 'Title of the rule’s item', (context) => orNull(item(context)?.title)),
   field('item.due', 'When the rule’s item is due', itemDue),
@@ -188,12 +196,14 @@ export function fieldValues(
   for (const f of MERGE_FIELDS) {
     if (!wanted.has(f.name)) continue;
     const [scope, key] = f.name.split('.') as [string, string];
-    const value = f.value(context);
+    // Of several students at once nothing is said that is true of one.
+    const ofOne = context.together !== undefined && scope === 'student';
+    const value = ofOne ? null : f.value(context);
     (out[scope] ??= {})[key] = value === null || f.kind !== 'value' ? value : withoutMarks(value);
   }
   for (const name of wanted) {
     const column = namedColumn(name);
-    if (column !== null) (out['column'] ??= {})[column] = columnValue(context, column);
+    if (column !== null) (out['column'] ??= {})[column] = context.together ? null : columnValue(context, column);
     const id = linkedItem(name);
     const linked = id === null ? undefined : course(context).items[course(context).itemIndex.get(id) ?? -1];
     if (linked) (out['link'] ??= {})[id!] = linkMark(linked.title, linked.url);

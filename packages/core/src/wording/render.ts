@@ -5,6 +5,7 @@ import { fullName } from '../course/person.ts';
 import { FIELD_NAMES, fieldValues, linkedItem, namedColumn, type FieldContext } from './fields.ts';
 import { parseLiquid, renderLiquid, type LiquidTemplate } from './liquid.ts';
 import { blocksOf, inOneLine, markTyped, picturesIn, textOf, type Block } from './markup.ts';
+import { STUDENTS_LIST, studentsList } from './together.ts';
 import { usesOf } from './uses.ts';
 import { copyFor, textsOf, wordingSchema, type Variant, type Wording } from './wording.ts';
 
@@ -71,7 +72,8 @@ export function compileWording(draft: unknown): Parsed<CompiledWording> {
         if (!own.ok) return own;
         if (copy) return { ok: true, value: { ...own.value, letterName: null } };
         if (reader === 'student') return withLetterName(own.value, letter, context);
-        const read = wording.purpose === 'toMyself' ? own.value : introduced(own.value, context);
+        const isPlain = wording.purpose === 'toMyself' || context.together !== undefined;
+        const read = isPlain ? own.value : introduced(own.value, context);
         return { ok: true, value: { ...read, letterName: null } };
       },
     },
@@ -86,10 +88,13 @@ function withLetterName(own: Rendered, letter: LiquidTemplate | null, context: F
     : { ok: false, problems: [name.problem] };
 }
 
-/** What a third party reads when the wording has no words for them: the student's own, and said to be that. */
+/** What a third party reads when the wording has no words for them: the student's own, and said to be that, or to be none. */
 function introduced(own: Rendered, context: FieldContext): Rendered {
   const student = fullName(context.facts.course.people[context.person]!);
-  const intro = `For your information: this is what ${context.sender.name} wrote to ${student} (${context.facts.course.code}).`;
+  const about = `${student} (${context.facts.course.code})`;
+  const intro = context.alert
+    ? `For your information, about ${about}. The student does not get this message.`
+    : `For your information: this is what ${context.sender.name} wrote to ${about}.`;
   const blocks: Block[] = [{ kind: 'paragraph', lines: [[{ kind: 'text', text: intro, em: true }]] }, ...own.blocks];
   return { ...own, subject: `About ${student}: ${own.subject}`, blocks, text: textOf(blocks) };
 }
@@ -127,7 +132,7 @@ function compileVariant(variant: Variant, base: string, problems: Problem[]): Co
       const found = rendered.flatMap((r) => (r.ok ? [] : [r.problem]));
       const [head, body] = rendered;
       if (!head.ok || !body.ok) return { ok: false, problems: found };
-      const blocks = blocksOf(body.text);
+      const blocks = withStudents(blocksOf(body.text), fields, context);
       return {
         ok: true,
         value: {
@@ -140,6 +145,14 @@ function compileVariant(variant: Variant, base: string, problems: Problem[]): Co
       };
     },
   };
+}
+
+/** A message about several names them, also where its text forgot to: before its last paragraph, which is the signature. */
+function withStudents(blocks: readonly Block[], fields: readonly string[], context: FieldContext): readonly Block[] {
+  if (context.together === undefined || fields.includes(STUDENTS_LIST)) return blocks;
+  const list = blocksOf(studentsList(context) ?? '');
+  const signed = fields.includes('sender.signature') && context.sender.signature.trim() !== '';
+  return signed ? [...blocks.slice(0, -1), ...list, ...blocks.slice(-1)] : [...blocks, ...list];
 }
 
 function valueOf(values: Record<string, Record<string, string | null>>, name: string): string | null {

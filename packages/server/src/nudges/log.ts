@@ -57,10 +57,10 @@ export async function loggedNudges(
 export const changedRules = (earlier: ReadonlyMap<string, Condition>): Set<string> =>
   new Set([...earlier.keys()].map((key) => key.slice(0, key.lastIndexOf('@'))));
 
-/** How many nudges of rounds in `(from, to]` were not withdrawn. */
+/** How many nudges of rounds in `(from, to]` write to their student and were not withdrawn. */
 export function nudgesIn(em: Em, course: number, from: Instant, to: Instant): Promise<number> {
   const query = em.getKnex()('nudge').where({ course }).where('round_at', '>', from).where('round_at', '<=', to);
-  return countOf(em, query.whereNot({ state: 'withdrawn' }));
+  return countOf(em, query.where({ to_student: true }).whereNot({ state: 'withdrawn' }));
 }
 
 type Narrowed = (query: Knex.QueryBuilder) => Knex.QueryBuilder;

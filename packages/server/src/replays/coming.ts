@@ -2,10 +2,12 @@
 import {
   decisionsTold,
   isNudge,
+  isWrittenTo,
   lookAheadInParts,
   noiseOf,
   repeatedFacts,
   roundInstants,
+  tellsOthersOnly,
   type AheadCase,
   type ComingAnswer,
   type HistoryFacts,
@@ -32,9 +34,10 @@ export function* comingInParts(facts: HistoryFacts, order: ComingOrder): InParts
   const repeated = yield* caseOf(order, repeatedFacts(facts, now, until));
   const count = (of: AheadCase, rule: string) =>
     of.students.reduce((n, s) => n + s.marks.filter((m) => m.rule === rule && isNudge(m)).length, 0);
-  const lines = rules.map(({ id, name, rhythm }) => ({
+  const lines = rules.map(({ id, name, rhythm, steps }) => ({
     ...{ id, name, rounds: roundInstants(rhythm, facts.course.calendar, now + 1, until).length },
     ...{ still: count(still, id), repeated: count(repeated, id) },
+    alerts: tellsOthersOnly({ steps }),
   }));
   return { from: now, until, still, repeated, rules: lines };
 }
@@ -43,6 +46,9 @@ function* caseOf({ rules, logged, past, now, until }: ComingOrder, facts: Histor
   const { calendar } = facts.course;
   const decisions = yield* lookAheadInParts(rules, facts, logged.nudges, now, until, logged.replies);
   const week = calendar.addDays(now, 7);
-  const coming = decisions.filter((d) => isNudge(d) && d.round <= week).map((d) => d.student);
-  return { ...decisionsTold(decisions, rules, facts, until), noise: noiseOf(coming, past) };
+  const told = decisionsTold(decisions, rules, facts, until);
+  const coming = told.students.flatMap((s) =>
+    s.marks.filter((m) => isWrittenTo(m) && m.round <= week).map(() => s.student),
+  );
+  return { ...told, noise: noiseOf(coming, past) };
 }

@@ -1,6 +1,7 @@
-import { logOf, matchesAt, type FallingCase } from '@zest-bell/core';
+import { logOf, matchesAt, type FallingCase, type Instant } from '@zest-bell/core';
 import { PersonRow } from '../course/entity.ts';
 import type { Em } from '../platform/orm.ts';
+import { rowsOf } from '../platform/query.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { overdueSince, readableRule } from '../rules/repository.ts';
 import type { Services } from '../services.ts';
@@ -35,7 +36,23 @@ export async function fallingCaseOf(
       log,
       now,
       bounced: new Map(bounced.map((p) => [p.key, p.bouncedAt!])),
+      ran: await roundsRun(em, id),
       overdue: new Map(read.flatMap(({ row, overdue }) => (overdue === null ? [] : [[row.key, overdue] as const]))),
     },
   };
+}
+
+/** When the rounds of each rule were run, in order, by its key. */
+export async function roundsRun(em: Em, course: number): Promise<ReadonlyMap<string, readonly Instant[]>> {
+  const rows = await rowsOf<{ rule: string; at: number }>(
+    em,
+    em.getKnex()('rule_round').where({ course }).orderBy('at').select('rule', 'at'),
+  );
+  const ran = new Map<string, Instant[]>();
+  for (const { rule, at } of rows) {
+    const own = ran.get(rule);
+    if (own) own.push(Number(at));
+    else ran.set(rule, [Number(at)]);
+  }
+  return ran;
 }

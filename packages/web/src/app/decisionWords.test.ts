@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
-import type { LeafEvidence, RoundSummary } from '@zest-bell/core';
+import { evidenceWords, type LeafEvidence, type RoundSummary } from '@zest-bell/core';
 import { limitsWords } from '../rules/limits.ts';
-import { addressWords, evidenceWords, roundWords, withdrawnWords, withheldWords } from './decisionWords.ts';
+import { addressWords, roundWords, withdrawnWords, withheldWords } from './decisionWords.ts';
 
 const NY = 'America/New_York';
 const TUESDAY = Date.parse('2026-10-21T01:14:00Z');
@@ -45,7 +45,17 @@ test('what a round came to leaves out what did not happen', () => {
 
 test('limits, withdrawals and addresses have their words', () => {
   expect(withheldWords('budget')).toBe('held back: message budget used up');
-  expect(withdrawnWords('noLongerTrue')).toBe('came back before it left');
+  expect(withdrawnWords('noLongerTrue')).toBe('no longer matched when it was to leave');
+  const about = (...measures: LeafEvidence['measure'][]) =>
+    withdrawnWords(
+      'noLongerTrue',
+      measures.map((measure) => leaf({ measure })),
+    );
+  expect(about('daysSinceVisit')).toBe('came back before it left');
+  expect(about('missing', 'submitted')).toBe('the work was done before it left');
+  expect(about('score')).toBe('the grade changed before it left');
+  // Which of the two it was is not known.
+  expect(about('daysSinceVisit', 'score')).toBe('no longer matched when it was to leave');
   expect(
     addressWords([
       { kind: 'student', name: 'Imani Okoro', address: 'imani@saltmarsh.example', reader: 'student' },

@@ -1,9 +1,10 @@
 import { plural, type TextResult, numberWords } from '@zest-bell/core';
 
 /** How often something was sent, and what came of it: each count with its whole. Nudges whose two weeks are not over are named apart. */
-export function outcomeWords({ sent, returns, replies, open }: TextResult): string {
+export function outcomeWords({ sent, returns, replies, open, openBack }: TextResult): string {
   const back = returns && `${numberWords(returns.count)} of ${numberWords(returns.of)} came back`;
   const answered = replies.of > 0 && `${numberWords(replies.count)} of ${numberWords(replies.of)} replied`;
-  const early = open > 0 && `${open} too recent to tell`;
+  const already = openBack > 0 ? ` (${openBack} back already)` : '';
+  const early = open > 0 && `${open} too recent to tell${already}`;
   return [`sent ${plural(sent, 'time')}`, back, answered, early].filter(Boolean).join(' · ');
 }

@@ -4,7 +4,7 @@ import { Link, useSearchParams } from 'react-router';
 import {
   dateOf,
   dateWords,
-  isNudge,
+  isWrittenTo,
   MANY_A_WEEK,
   oneDecimal,
   plural,
@@ -120,12 +120,15 @@ function Coming({ here, coming }: { readonly here: Here; readonly coming: Coming
             rows={rules.map((r) => ({
               key: r.id,
               head: (
-                <Link
-                  className="underline-offset-4 hover:underline"
-                  to={`/c/${here.id}/replay?rule=${encodeURIComponent(r.id)}`}
-                >
-                  {r.name}
-                </Link>
+                <>
+                  <Link
+                    className="underline-offset-4 hover:underline"
+                    to={`/c/${here.id}/replay?rule=${encodeURIComponent(r.id)}`}
+                  >
+                    {r.name}
+                  </Link>
+                  {r.alerts && <span className="text-[13px] text-ink-3"> alerts, not to students</span>}
+                </>
               ),
               cells: [r.rounds, r.still, r.repeated],
             }))}
@@ -163,7 +166,7 @@ const MOST_ROWS = 200;
 function MostNudged(props: { readonly here: Here; readonly still: AheadCase; readonly repeated: AheadCase }) {
   const { here, still, repeated } = props;
   const count = ({ students }: AheadCase) =>
-    new Map(students.map((s) => [s.student, s.marks.filter(isNudge).length] as const));
+    new Map(students.map((s) => [s.student, s.marks.filter(isWrittenTo).length] as const));
   const [a, b] = [count(still), count(repeated)];
   const most = [...new Set([...a.keys(), ...b.keys()])]
     .map((student) => ({ student, still: a.get(student) ?? 0, repeated: b.get(student) ?? 0 }))

@@ -6,7 +6,7 @@ import { TotalsTable } from './Totals.tsx';
 
 export function Difference(props: { readonly here: Here; readonly before: Replayed; readonly after: Replayed }) {
   const { here, before, after } = props;
-  const { more, gained, lost, earlier } = compareReplays(before, after);
+  const { more, gained, lost, earlier, alerts } = compareReplays(before, after);
   return (
     <section aria-label="What would change" className="rounded-[16px] bg-zest-soft px-5 py-3.5 text-[15px]">
       <h2 className="text-[16px] font-bold">What would change</h2>
@@ -17,6 +17,11 @@ export function Difference(props: { readonly here: Here; readonly before: Replay
             : `${plural(Math.abs(more), 'nudge')} ${more > 0 ? 'more' : 'fewer'}`}
           .
         </li>
+        {alerts !== 0 && (
+          <li>
+            {plural(Math.abs(alerts), 'alert')} {alerts > 0 ? 'more' : 'fewer'} to others.
+          </li>
+        )}
         <li>
           {gained.length === 0 ? (
             'No other student would be reached.'

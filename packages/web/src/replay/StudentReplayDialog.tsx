@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import {
+  evidenceWords,
   daysBetween,
   instantWords,
   plural,
@@ -14,7 +15,6 @@ import {
   type WithheldReason,
 } from '@zest-bell/core';
 import { api } from '../app/api.ts';
-import { evidenceWords } from '../app/decisionWords.ts';
 import { nameOf, studentPath, type Here } from '../app/here.ts';
 import { Chip } from '../ui/Chip.tsx';
 import { Dialog } from '../ui/Dialog.tsx';

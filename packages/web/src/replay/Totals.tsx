@@ -9,6 +9,7 @@ export function totalsOf(here: Here, seen: Replayed): [term: string, words: stri
     ['Students reached', `${numberWords(seen.reached)} of ${plural(seen.audience, 'student')}`],
     ['Held back by limits', plural(seen.heldBack, 'time')],
     ['Waiting for you', plural(seen.held, 'nudge')],
+    ['Told to others', alertWords(seen)],
     ['Busiest day', seen.busiest ? `${dateWords(seen.busiest.day)}: ${plural(seen.busiest.nudges, 'nudge')}` : 'none'],
     ['Most nudged', seen.most ? mostWords(here, seen.most) : 'nobody'],
     ['From match to nudge', seen.notice ? noticeWords(seen.notice) : 'no nudge'],
@@ -16,7 +17,9 @@ export function totalsOf(here: Here, seen: Replayed): [term: string, words: stri
 }
 
 export function Totals({ here, seen }: { readonly here: Here; readonly seen: Replayed }) {
-  const facts = totalsOf(here, seen).filter(([term]) => term !== 'Waiting for you' || seen.held > 0);
+  const facts = totalsOf(here, seen).filter(
+    ([term]) => (term !== 'Waiting for you' || seen.held > 0) && (term !== 'Told to others' || seen.alerts > 0),
+  );
   return (
     <dl aria-label="Totals" className="grid grid-cols-[repeat(auto-fit,minmax(150px,1fr))] gap-3">
       {facts.map(([term, words]) => (
@@ -50,6 +53,10 @@ export function TotalsTable(props: {
     />
   );
 }
+
+/** Alerts write to no student: they are counted apart (engine R11b). */
+const alertWords = ({ alerts, alerted }: Replayed): string =>
+  alerts === 0 ? 'nothing' : `${plural(alerts, 'alert')} about ${plural(alerted, 'student')}`;
 
 /** Nobody is named for a number that others have as well. */
 const mostWords = (here: Here, { student, nudges, students }: NonNullable<Replayed['most']>): string =>

@@ -1,6 +1,7 @@
 /** Changes to a rule that is on are a draft until they are confirmed here, with what they would change in its next round. */
 import { useState } from 'react';
 import {
+  evidenceWords,
   compareRounds,
   differences,
   plural,
@@ -22,7 +23,7 @@ import { AskMany, reachesMany } from './AskMany.tsx';
 import { AskOutside, newOutside } from './AskOutside.tsx';
 import { DifferenceList } from './DifferenceList.tsx';
 import { instantOf, useRehearsal, wouldWrite } from './Rehearsal.tsx';
-import { evidenceWords, withheldWords } from '../app/decisionWords.ts';
+import { withheldWords } from '../app/decisionWords.ts';
 
 export function ConfirmDialog({
   here,

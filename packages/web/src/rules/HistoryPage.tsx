@@ -4,6 +4,7 @@ import { Link, useNavigate, useParams } from 'react-router';
 import { Tabs } from 'radix-ui';
 import { useQuery } from '@tanstack/react-query';
 import {
+  evidenceWords,
   dayWords,
   differences,
   plural,
@@ -24,7 +25,7 @@ import { When } from '../ui/When.tsx';
 import { DifferenceList } from './DifferenceList.tsx';
 import { draftKey, useDrafts } from './draft.ts';
 import { RuleSentence } from './RuleSentence.tsx';
-import { evidenceWords, roundWords, withdrawnWords, withheldWords } from '../app/decisionWords.ts';
+import { roundWords, withdrawnWords, withheldWords } from '../app/decisionWords.ts';
 
 export function HistoryPage() {
   const here = useHere();
@@ -178,7 +179,7 @@ function Round({ here, card, id }: { readonly here: Here; readonly card: RuleCar
             </Link>
             <span className="text-ink-2">
               {evidenceWords(n.evidence, zone)}
-              {n.reason !== null && ` · canceled: ${withdrawnWords(n.reason)}`}
+              {n.reason !== null && ` · canceled: ${withdrawnWords(n.reason, n.evidence)}`}
             </span>
           </li>
         ))}

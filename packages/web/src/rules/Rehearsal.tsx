@@ -2,6 +2,7 @@
 import { useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import {
+  evidenceWords,
   byOutcome,
   fieldTitle,
   listWords,
@@ -18,7 +19,7 @@ import { Empty, Failed, Loading } from '../ui/States.tsx';
 import { When } from '../ui/When.tsx';
 import { rehearse } from './actions.ts';
 import { MessageView } from '../wording/Message.tsx';
-import { addressWords, evidenceWords, withdrawnWords, withheldWords } from '../app/decisionWords.ts';
+import { addressWords, withdrawnWords, withheldWords } from '../app/decisionWords.ts';
 
 export type RehearsalMoment = 'now' | 'nextRound';
 
@@ -136,7 +137,7 @@ function Outcome({ nudge }: { readonly nudge: RenderedNudge }) {
   const d = nudge.decision;
   if (d.outcome === 'sent') return <Chip tone="zest">would be nudged</Chip>;
   if (d.outcome === 'held') return <Chip tone="iris">would wait for you</Chip>;
-  if (d.outcome === 'withdrawn') return <Chip tone="quiet">canceled: {withdrawnWords(d.reason)}</Chip>;
+  if (d.outcome === 'withdrawn') return <Chip tone="quiet">canceled: {withdrawnWords(d.reason, d.evidence)}</Chip>;
   return <Chip tone="quiet">{withheldWords(d.reason)}</Chip>;
 }
 

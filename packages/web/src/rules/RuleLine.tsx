@@ -7,7 +7,7 @@ import { Ellipsis, GripVertical } from 'lucide-react';
 import { useSortable } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
 import { toast } from 'sonner';
-import { plural, type RuleCard } from '@zest-bell/core';
+import { plural, tellsOthersOnly, type RuleCard } from '@zest-bell/core';
 import type { Here } from '../app/here.ts';
 import { Chip } from '../ui/Chip.tsx';
 import { When } from '../ui/When.tsx';
@@ -110,7 +110,7 @@ function Facts({ card, here, to }: { readonly card: RuleCard; readonly here: Her
             {lastRound.trigger === 'ring' ? ' by hand' : lastRound.trigger === 'late' ? ', late' : ''}:
             <br />
             <Link to={`${to}/history`} className="font-semibold text-ink underline-offset-4 hover:underline">
-              {roundWords(lastRound)}
+              {roundWords(lastRound, tellsOthersOnly(rule))}
             </Link>
           </>
         ) : (
@@ -136,7 +136,7 @@ function Facts({ card, here, to }: { readonly card: RuleCard; readonly here: Her
         )}
       </p>
       <p className="mt-1.5 flex items-center gap-4">
-        <Action to={`/c/${here.id}/log?rule=${rule.id}`}>{plural(card.sentInAll, 'nudge')} sent</Action>
+        <Action to={`/c/${here.id}/log?rule=${rule.id}`}>{sentWords(card)}</Action>
         <More card={card} here={here} to={to} />
       </p>
     </div>
@@ -189,4 +189,11 @@ function More({ card, here, to }: { readonly card: RuleCard; readonly here: Here
       </DropdownMenu.Root>
     </>
   );
+}
+
+function sentWords({ rule, sentInAll, alertsInAll }: RuleCard): string {
+  const nudges = `${plural(sentInAll, 'nudge')} sent`;
+  if (alertsInAll === 0) return tellsOthersOnly(rule) ? 'no alerts sent' : nudges;
+  const alerts = `${plural(alertsInAll, 'alert')} sent`;
+  return sentInAll === 0 ? alerts : `${nudges}, ${alerts}`;
 }

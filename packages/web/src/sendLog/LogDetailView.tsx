@@ -3,6 +3,7 @@ import { useState, type ReactNode } from 'react';
 import { Link } from 'react-router';
 import { useQuery } from '@tanstack/react-query';
 import {
+  evidenceWords,
   listWords,
   plural,
   WITHHELD_WORDS,
@@ -22,7 +23,7 @@ import { Failed, Loading } from '../ui/States.tsx';
 import { When } from '../ui/When.tsx';
 import { attempt } from '../app/attempt.ts';
 import { MessageView } from '../wording/Message.tsx';
-import { addressWords, evidenceWords, withdrawnWords } from '../app/decisionWords.ts';
+import { addressWords, withdrawnWords } from '../app/decisionWords.ts';
 import { StateChip } from './StateChip.tsx';
 import { Explained } from '../ui/Explained.tsx';
 
@@ -80,7 +81,7 @@ export function LogDetailView({ here, nudge }: { readonly here: Here; readonly n
       )}
       {d.reason && (
         <p className="mt-2 text-[14.5px]">
-          <strong>Canceled:</strong> {withdrawnWords(d.reason)}.
+          <strong>Canceled:</strong> {withdrawnWords(d.reason, d.evidence)}.
         </p>
       )}
       {d.dismissed && (

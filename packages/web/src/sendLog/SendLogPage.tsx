@@ -4,6 +4,7 @@ import { useSearchParams } from 'react-router';
 import { keepPreviousData, useInfiniteQuery, useQuery } from '@tanstack/react-query';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import {
+  evidenceWords,
   dayWords,
   instantWords,
   LOG_STATES,
@@ -23,7 +24,7 @@ import { Chip } from '../ui/Chip.tsx';
 import { Empty, Failed, Loading } from '../ui/States.tsx';
 import { When } from '../ui/When.tsx';
 import { Pill } from '../ui/Pill.tsx';
-import { evidenceWords, withdrawnWords, withheldWords } from '../app/decisionWords.ts';
+import { withdrawnWords, withheldWords } from '../app/decisionWords.ts';
 import { LogDetailView } from './LogDetailView.tsx';
 import { STATE_WORDS, StateChip } from './StateChip.tsx';
 import { Explained } from '../ui/Explained.tsx';

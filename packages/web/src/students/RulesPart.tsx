@@ -1,6 +1,7 @@
 /** Why each rule finds a student now or does not, condition by condition, and what would happen at a round. */
 import { Link } from 'react-router';
 import {
+  leafWords,
   groupOf,
   instantWords,
   isLeaf,
@@ -10,7 +11,7 @@ import {
   type LeafEvidence,
   type StudentRule,
 } from '@zest-bell/core';
-import { leafWords } from '../app/decisionWords.ts';
+
 import type { Here } from '../app/here.ts';
 import { Chip } from '../ui/Chip.tsx';
 import { Empty } from '../ui/States.tsx';

@@ -1,5 +1,6 @@
 /** A student’s story as entries of one time line: what each says, and where it leads. */
 import {
+  evidenceWords,
   dayWords,
   EVENT_WORDS,
   instantWords,
@@ -14,7 +15,7 @@ import {
   type StudentAnswer,
   type StudentLine,
 } from '@zest-bell/core';
-import { evidenceWords, withdrawnWords } from '../app/decisionWords.ts';
+import { withdrawnWords } from '../app/decisionWords.ts';
 
 /** The lanes of the time line, from the top. */
 export const LANES = ['activity', 'work', 'grades', 'rules', 'messages', 'notes'] as const;
@@ -55,16 +56,18 @@ export function entriesOf(course: Course, base: string, answer: StudentAnswer, n
   const titleOf = (id: string) => course.items[course.itemIndex.get(id) ?? -1]?.title ?? 'an item that is gone';
   const entries: Entry[] = [...daysOf(course, story.acts, titleOf)];
   for (const i of story.items) {
+    const isSession = course.items[course.itemIndex.get(i.item) ?? -1]?.kind === 'session';
     if (i.doneAt !== null && (i.state === 'onTime' || i.state === 'late')) {
-      const late = i.state === 'late';
+      const late = i.state === 'late' && !isSession;
       const due = i.dueAt === null ? '' : `${late ? 'late, ' : ''}due ${instantWords(i.dueAt, zone)}`;
       entries.push({
         ...{ key: `work ${i.item}`, lane: 'work', at: i.doneAt, sign: late ? '◷' : '✓' },
-        ...{ title: `Turned in ${titleOf(i.item)}`, detail: due },
+        ...{ title: `${isSession ? 'Attended' : 'Turned in'} ${titleOf(i.item)}`, detail: isSession ? '' : due },
       });
     } else if (i.state === 'missing' && i.dueAt !== null) {
-      const title = `${titleOf(i.item)} is missing`;
-      entries.push({ key: `work ${i.item}`, lane: 'work', at: i.dueAt, sign: '▲', title, detail: 'due on this day' });
+      const title = isSession ? `Missed ${titleOf(i.item)}` : `${titleOf(i.item)} is missing`;
+      const detail = isSession ? '' : 'due on this day';
+      entries.push({ key: `work ${i.item}`, lane: 'work', at: i.dueAt, sign: '▲', title, detail });
     }
   }
   for (const g of story.grades) {
@@ -104,8 +107,8 @@ function messageOf(line: StudentLine, index: number, base: string, zone: string)
   if (line.kind === 'answer') return { ...all, sign: '✎', title: 'You answered', detail: line.by, quote: line.text };
   if (line.kind !== 'nudge')
     return { ...all, sign: '✉', title: REPLY_TITLES[line.kind], detail: line.from, quote: line.text || '(no text)' };
-  const why = line.reason ? withdrawnWords(line.reason) : evidenceWords(line.evidence, zone);
-  const { sign, words } = STATES[line.state];
+  const why = line.reason ? withdrawnWords(line.reason, line.evidence) : evidenceWords(line.evidence, zone);
+  const { sign, words } = line.toStudent || line.state !== 'sent' ? STATES[line.state] : TOLD;
   const subject = line.subject ? `“${line.subject}” ` : '';
   return {
     ...all,
@@ -126,6 +129,9 @@ const STATES: Readonly<Record<MessageState, { readonly sign: string; readonly wo
   failed: { sign: '○', words: 'Could not be sent, from' },
   dismissed: { sign: '○', words: 'Dismissed by you, from' },
 };
+
+/** An alert went to others; the student got nothing. */
+const TOLD = { sign: '○', words: 'Others were told by' };
 
 /** One entry for each day on which they were in the course: what they did, in words. */
 function daysOf(course: Course, acts: readonly StoryAct[], titleOf: (id: string) => string): Entry[] {

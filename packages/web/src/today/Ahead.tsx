@@ -36,32 +36,35 @@ export function Ahead({ here }: { readonly here: Here }) {
 
 function AheadDay({ here, day }: { readonly here: Here; readonly day: Day }) {
   const total = day.rules.reduce((sum, r) => sum + r.nudges, 0);
+  const alerts = day.rules.reduce((sum, r) => sum + r.alerts, 0);
+  const words = [total > 0 && plural(total, 'nudge'), alerts > 0 && plural(alerts, 'alert')].filter(Boolean);
   return (
     <li className="border-b border-line py-2.5 last:border-b-0">
       <p className="flex items-baseline justify-between gap-3">
         <strong>{weekdayDateWords(day.date)}</strong>
-        <span className="text-[14px] text-ink-2">{total === 0 ? 'nobody' : plural(total, 'nudge')}</span>
+        <span className="text-[14px] text-ink-2">{words.length === 0 ? 'nobody' : words.join(', ')}</span>
       </p>
       <ul>
-        {day.rules.map((r) => (
-          <li key={r.id} className="flex items-baseline justify-between gap-3 text-[14.5px]">
-            <span className="min-w-0">
-              <Link className="underline-offset-4 hover:underline" to={`/c/${here.id}/rules/${r.id}`}>
-                {r.name}
-              </Link>{' '}
-              <span className="font-num text-[13px] text-ink-3">
-                {timeWords(r.rounds[0]!, here.course.timeZone)}
-                {r.rounds.length > 1 && ` and ${r.rounds.length - 1} more`}
+        {day.rules
+          .toSorted((a, b) => a.rounds[0]! - b.rounds[0]!)
+          .map((r) => (
+            <li key={r.id} className="flex items-baseline justify-between gap-3 text-[14.5px]">
+              <span className="min-w-0">
+                <Link className="underline-offset-4 hover:underline" to={`/c/${here.id}/rules/${r.id}`}>
+                  {r.name}
+                </Link>{' '}
+                <span className="font-num text-[13px] text-ink-3">
+                  {timeWords(r.rounds[0]!, here.course.timeZone)}
+                  {r.rounds.length > 1 && ` and ${r.rounds.length - 1} more`}
+                </span>
               </span>
-            </span>
-            {r.nudges > 0 && (
               <span className="font-num text-[13px] whitespace-nowrap text-ink-2">
                 {r.nudges}
                 {r.held > 0 && ` (${r.held === r.nudges ? 'waiting for you' : `${r.held} waiting for you`})`}
+                {r.alerts > 0 && `, ${plural(r.alerts, 'alert')}`}
               </span>
-            )}
-          </li>
-        ))}
+            </li>
+          ))}
       </ul>
     </li>
   );

@@ -3,10 +3,18 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { useQuery } from '@tanstack/react-query';
 import { toast } from 'sonner';
-import { DAY, dayWords, plural, RULE_WEIGHTS, type FallingAnswer, type FallingLine } from '@zest-bell/core';
+import {
+  evidenceWords,
+  DAY,
+  dayWords,
+  plural,
+  RULE_WEIGHTS,
+  type FallingAnswer,
+  type FallingLine,
+} from '@zest-bell/core';
 import { api } from '../app/api.ts';
 import { attempt } from '../app/attempt.ts';
-import { evidenceWords } from '../app/decisionWords.ts';
+
 import { studentPath, type Here } from '../app/here.ts';
 import { refreshAll } from '../app/queries.ts';
 import { Button } from '../ui/Button.tsx';

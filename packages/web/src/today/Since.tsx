@@ -13,7 +13,7 @@ const NAMES = 4;
 export function Since({ here, today }: { readonly here: Here; readonly today: TodayAnswer }) {
   const zone = here.course.timeZone;
   const nudging = today.rang
-    .filter((r) => r.nudged.length > 0)
+    .filter((r) => r.nudged.length + r.alerted.length > 0)
     .sort((a, b) => RULE_WEIGHTS.indexOf(b.weight) - RULE_WEIGHTS.indexOf(a.weight) || b.at - a.at);
   const quiet = today.rang.length - nudging.length;
   const nothing = nudging.length === 0 && today.returned.length === 0;
@@ -60,24 +60,39 @@ export function Since({ here, today }: { readonly here: Here; readonly today: To
 }
 
 function Nudged({ here, round: r }: { readonly here: Here; readonly round: TodayRound }) {
+  return (
+    <li className="border-b border-line py-2 last:border-b-0">
+      <Link className="font-bold underline-offset-4 hover:underline" to={`/c/${here.id}/rules/${r.rule}/history`}>
+        {r.name}
+      </Link>{' '}
+      {r.nudged.length > 0 && (
+        <>
+          nudged <Names here={here} people={r.nudged} />
+        </>
+      )}
+      {r.nudged.length > 0 && r.alerted.length > 0 && ' and '}
+      {r.alerted.length > 0 && (
+        <>
+          told others about <Names here={here} people={r.alerted} />
+        </>
+      )}{' '}
+      on <When at={r.at} zone={here.course.timeZone} />
+      {r.trigger === 'late' && `, late: it made up for ${plural(r.missed.length, 'missed round')}`}.
+    </li>
+  );
+}
+
+function Names({ here, people }: { readonly here: Here; readonly people: TodayRound['nudged'] }) {
   const [all, setAll] = useState(false);
-  const shown = all ? r.nudged : r.nudged.slice(0, NAMES);
-  const rest = r.nudged.length - shown.length;
+  const shown = all ? people : people.slice(0, NAMES);
+  const rest = people.length - shown.length;
   const names = shown.map((n) => <StudentLink key={n.student} here={here} student={n.student} name={n.name} />);
   const others = (
     <Button key="others" look="quiet" className="min-h-0!" onClick={() => setAll(true)}>
       {plural(rest, 'other')}
     </Button>
   );
-  return (
-    <li className="border-b border-line py-2 last:border-b-0">
-      <Link className="font-bold underline-offset-4 hover:underline" to={`/c/${here.id}/rules/${r.rule}/history`}>
-        {r.name}
-      </Link>{' '}
-      nudged {joined(rest > 0 ? [...names, others] : names)} on <When at={r.at} zone={here.course.timeZone} />
-      {r.trigger === 'late' && `, late: it made up for ${plural(r.missed.length, 'missed round')}`}.
-    </li>
-  );
+  return <>{joined(rest > 0 ? [...names, others] : names)}</>;
 }
 
 const StudentLink = (props: { readonly here: Here; readonly student: string; readonly name: string }) => (

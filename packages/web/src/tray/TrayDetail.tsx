@@ -1,7 +1,7 @@
 /** One nudge that waits: why, as it was and as it is now, and the message as it would leave now. */
 import { Link } from 'react-router';
-import type { TrayLine } from '@zest-bell/core';
-import { addressWords, evidenceWords } from '../app/decisionWords.ts';
+import { evidenceWords, type TrayLine } from '@zest-bell/core';
+import { addressWords } from '../app/decisionWords.ts';
 import { studentPath, type Here } from '../app/here.ts';
 import { When } from '../ui/When.tsx';
 import { MessageView } from '../wording/Message.tsx';

@@ -1,10 +1,11 @@
 /** What the log knows of every student as of an instant, for the columns of Lookout: counted by the database. */
-import type { Instant, LookoutLogAnswer, MessageState, StudentLog } from '@zest-bell/core';
+import { isAlert, type Instant, type LookoutLogAnswer, type MessageState, type StudentLog } from '@zest-bell/core';
 import type { LiveCourse } from '../../activity/live.ts';
 import { sentNudges } from '../../nudges/returns.ts';
 import type { Em } from '../../platform/orm.ts';
 import { inSlices, rowsOf } from '../../platform/query.ts';
-import { ruleNames } from '../../rules/repository.ts';
+import { RuleRow } from '../../rules/entity.ts';
+import { readableRule, ruleNames } from '../../rules/repository.ts';
 import { ruleNameIn } from '../sendLog/query.ts';
 
 interface LastRow {
@@ -28,7 +29,10 @@ export async function lookoutLog(em: Em, live: LiveCourse, at: Instant, now: Ins
     em,
     sentBy.clone().groupBy('n.student').select('n.student').count({ n: '*' }),
   );
-  const waiting = knex('nudge').where({ course: id, state: 'held' }).where('round_at', '<=', at).groupBy('student');
+  const waiting = knex('nudge')
+    .where({ course: id, state: 'held', to_student: true })
+    .where('round_at', '<=', at)
+    .groupBy('student');
   const newest = new Map<string, number>();
   const keep = (rows: readonly { student: string; id: number }[]) => {
     for (const { student, id: nudge } of rows) newest.set(student, Math.max(nudge, newest.get(student) ?? 0));
@@ -64,19 +68,17 @@ export async function lookoutLog(em: Em, live: LiveCourse, at: Instant, now: Ins
     const rows = knex('reply').whereIn('nudge', slice).where('kind', 'reply').where('at', '<=', at).select('nudge');
     for (const { nudge } of await rowsOf<{ nudge: number }>(em, rows)) replied.add(nudge);
   }
-  const held = await rowsOf<{ student: string; n: number }>(
+  const alerts = await alertSteps(em, id);
+  const refused = knex('refusal').where('course', id).where('first_round', '<=', at);
+  const held = await rowsOf<{ student: string; rule: string; step: number; n: number }>(
     em,
-    knex('refusal')
-      .where('course', id)
-      .where('first_round', '<=', at)
-      .groupBy('student')
-      .select('student')
-      .sum({ n: 'rounds' }),
+    refused.groupBy('student', 'rule', 'step').select('student', 'rule', 'step').sum({ n: 'rounds' }),
   );
   const names = await ruleNames(em, id);
   const sentOf = new Map(counts.map((r) => [r.student, Number(r.n)]));
   const repliesOf = new Map(replies.map((r) => [r.student, Number(r.n)]));
-  const heldOf = new Map(held.map((r) => [r.student, Number(r.n)]));
+  const heldOf = new Map<string, number>();
+  for (const r of held) if (!alerts(r.rule, r.step)) heldOf.set(r.student, (heldOf.get(r.student) ?? 0) + Number(r.n));
   const students: Record<string, StudentLog> = {};
   for (const student of new Set([...last.keys(), ...repliesOf.keys(), ...heldOf.keys()])) {
     const row = last.get(student);
@@ -99,4 +101,14 @@ export async function lookoutLog(em: Em, live: LiveCourse, at: Instant, now: Ins
     };
   }
   return { at, students };
+}
+
+/** Whether a step of a rule goes to others alone: what is held back of it is no message to the student (engine R11b). */
+async function alertSteps(em: Em, course: number): Promise<(rule: string, step: number) => boolean> {
+  const rows = await em.find(RuleRow, { course }, { disableIdentityMap: true });
+  const rules = new Map(rows.map((row) => [row.key, readableRule(row)]));
+  return (key, step) => {
+    const found = rules.get(key)?.steps[step];
+    return found !== undefined && isAlert(found);
+  };
 }

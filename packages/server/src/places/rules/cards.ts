@@ -16,6 +16,7 @@ export async function cards(em: Em, rows: readonly RuleRow[], { id, course }: Li
   const keys = rows.map((r) => r.key);
   const last = new Map<string, RoundRow>();
   const sent = new Map<string, number>();
+  const alerts = new Map<string, number>();
   for (const slice of inSlices(keys)) {
     const knex = em.getKnex();
     const latest = await rowsOf<{ rule: string; at: number }>(
@@ -26,16 +27,16 @@ export async function cards(em: Em, rows: readonly RuleRow[], { id, course }: Li
       const round = await em.findOne(RoundRow, { course: id, rule, at }, { orderBy: { id: 'desc' } });
       if (round) last.set(rule, round);
     }
-    const counted = await rowsOf<{ rule: string; n: number }>(
+    const counted = await rowsOf<{ rule: string; toStudent: boolean | number; n: number }>(
       em,
       knex('nudge')
         .where({ course: id, state: 'sent' })
         .whereIn('rule', slice)
-        .groupBy('rule')
-        .select('rule')
+        .groupBy('rule', 'to_student')
+        .select('rule', { toStudent: 'to_student' })
         .count({ n: '*' }),
     );
-    for (const { rule, n } of counted) sent.set(rule, Number(n));
+    for (const { rule, toStudent, n } of counted) (toStudent ? sent : alerts).set(rule, Number(n));
   }
   return rows.map((row) => {
     const rule = ruleOfRow(row);
@@ -47,6 +48,7 @@ export async function cards(em: Em, rows: readonly RuleRow[], { id, course }: Li
       nextRoundAt: row.nextRoundAt ?? null,
       lastRound: round ? summaryOf(round) : null,
       sentInAll: sent.get(row.key) ?? 0,
+      alertsInAll: alerts.get(row.key) ?? 0,
       archivedAt: row.archivedAt ?? null,
       outside: row.outside,
     };

@@ -29,6 +29,7 @@ import { PlainMailRow } from '../../plainMail/entity.ts';
 import { ReplyRow } from '../../replies/entity.ts';
 import { sentText } from '../../replies/sentTexts.ts';
 import { ownWords } from '../../replies/settle.ts';
+import { roundsRun } from '../../rounds/fallingCase.ts';
 import { limitFactsOf } from '../../rounds/limitFacts.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { readableRule, ruleName, ruleNames } from '../../rules/repository.ts';
@@ -98,6 +99,7 @@ async function rulesOf(em: Em, { id, course, facts }: LiveCourse, person: number
   const order = { orderBy: { position: 'asc' }, disableIdentityMap: true } as const;
   const rows = await em.find(RuleRow, { course: id, archivedAt: null, status: { $in: ['on', 'paused'] } }, order);
   const log = logOf(await limitFactsOf(em, id, rows, [course.people[person]!.id]));
+  const ran = await roundsRun(em, id);
   return rows.flatMap((row): StudentRule[] => {
     const rule = readableRule(row);
     if (!rule) return [];
@@ -108,7 +110,10 @@ async function rulesOf(em: Em, { id, course, facts }: LiveCourse, person: number
         status: row.status,
         nextRoundAt: row.status === 'on' ? (row.nextRoundAt ?? null) : null,
         standing: standingOf(rule, person, facts, log, now),
-        spells: spellsUpTo(rule, person, facts, now),
+        // A rule that did not look yet found nobody.
+        spells: spellsUpTo(rule, person, facts, now).filter((s) =>
+          (ran.get(row.key) ?? []).some((t) => t >= s.from && t < (s.to ?? Infinity)),
+        ),
       },
     ];
   });
@@ -141,6 +146,7 @@ async function correspondence(
     state: n.state,
     reason: n.reason ?? null,
     evidence: n.evidence,
+    toStudent: n.toStudent,
   }));
   const sent = await sentNudges(em, live, now, { students: [student] });
   for (const { nudge, returned } of sent) {

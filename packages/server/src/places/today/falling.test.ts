@@ -40,8 +40,8 @@ test('who has no address and who was written to once long ago fall through, and 
   await untilNow('2026-09-25T12:00');
   const { lines } = await falling();
   expect(lines.map((l) => [l.student, l.name, l.reason, l.limit, l.rounds])).toEqual([
-    ['p2', 'P2 Lind', 'noAddress', null, 21],
     ['p1', 'P1 Lind', 'limit', 'perSpell', 20],
+    ['p2', 'P2 Lind', 'noAddress', null, 21],
   ]);
 
   // Write now: past the limit, and the log says so.

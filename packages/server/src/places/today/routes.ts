@@ -4,6 +4,8 @@ import {
   actWords,
   DAY,
   dateOf,
+  isAlert,
+  isNudge,
   lookAheadInParts,
   roundInstants,
   type AheadAnswer,
@@ -61,14 +63,17 @@ export function todayRoutes({ reading, live, clock, longWork }: Services): Route
     );
     const nudges = await em.find(NudgeRow, { course: id, roundAt: { $gte: since }, state: { $ne: 'withdrawn' } });
     const weights = await ruleWeights(em, id);
+    const named = ({ student }: { readonly student: string }) => ({ student, name: nameOf(student) });
+    const whom = (of: readonly NudgeRow[]) => ({
+      nudged: of.filter((n) => n.toStudent).map(named),
+      alerted: of.filter((n) => !n.toStudent).map(named),
+    });
     const rang = rounds.map((round): TodayRound => ({
       ...summaryOf(round),
       rule: round.rule,
       name: names.get(round.rule) ?? round.rule,
       weight: weights.get(round.rule) ?? 'normal',
-      nudged: nudges
-        .filter((n) => n.rule === round.rule && n.roundAt === round.at)
-        .map(({ student }) => ({ student, name: nameOf(student) })),
+      ...whom(nudges.filter((n) => n.rule === round.rule && n.roundAt === round.at)),
     }));
     const endingSoon: { rule: string; name: string; last: number }[] = [];
     for (const row of rows.filter((r) => r.status === 'on')) {
@@ -87,7 +92,7 @@ export function todayRoutes({ reading, live, clock, longWork }: Services): Route
     // What ends an absence today may answer a nudge of two weeks ago.
     const sent = await sentNudges(em, known, now, { since: course.calendar.addDays(since, -14) });
     const mailboxes = await em.find(MailboxRow, { trouble: { $ne: null } });
-    const named = (p: PersonRow) => ({ student: p.key, name: nameOf(p.key) });
+    const whose = (p: PersonRow) => named({ student: p.key });
     res.json({
       since,
       rang,
@@ -100,8 +105,8 @@ export function todayRoutes({ reading, live, clock, longWork }: Services): Route
       files: await refusedFiles(em, id, since),
       statements: await em.count(StatementRow, { course: id, state: 'waiting', voided: false }),
       mailbox: mailboxes.map((m) => ({ name: hostOf(m.id), said: m.trouble! })),
-      bounced: people.flatMap((p) => (p.bouncedAt == null ? [] : [{ ...named(p), at: p.bouncedAt }])),
-      paused: people.filter((p) => p.paused).map((p) => ({ ...named(p), until: p.pausedUntil ?? null })),
+      bounced: people.flatMap((p) => (p.bouncedAt == null ? [] : [{ ...whose(p), at: p.bouncedAt }])),
+      paused: people.filter((p) => p.paused).map((p) => ({ ...whose(p), until: p.pausedUntil ?? null })),
     } satisfies TodayAnswer);
   });
   /** The coming days, replayed from the log as it stands. */
@@ -126,10 +131,12 @@ export function todayRoutes({ reading, live, clock, longWork }: Services): Route
       }
       for (const [date, rounds] of byDate) {
         const decided = decisions.filter((d) => d.rule === rule.id && rounds.includes(d.round));
-        const held = decided.filter((d) => d.outcome === 'held').length;
-        const nudges = held + decided.filter((d) => d.outcome === 'sent').length;
-        const line = { id: rule.id, name: rule.name, rounds, nudges, held };
-        days.set(date, [...(days.get(date) ?? []), line]);
+        const leaving = decided.filter(isNudge);
+        const written = leaving.filter((d) => !isAlert(rule.steps[d.step]!));
+        const held = written.filter((d) => d.outcome === 'held').length;
+        const line = { id: rule.id, name: rule.name, rounds, nudges: written.length, held };
+        const alerts = leaving.length - written.length;
+        days.set(date, [...(days.get(date) ?? []), { ...line, alerts }]);
       }
     }
     const sorted = [...days].sort(([a], [b]) => a.localeCompare(b));

@@ -1,6 +1,7 @@
 /** Beside the sentence at all times: how many match, on whom the threshold falls, who would hear, who is withheld and why. */
 import { ToggleGroup } from 'radix-ui';
 import {
+  evidenceWords,
   CATALOGUE,
   dayWords,
   nextRound,
@@ -20,7 +21,7 @@ import { When } from '../../ui/When.tsx';
 import { useSettled } from '../../ui/useSettled.ts';
 import { pastOf } from '../actions.ts';
 import { samePath, type Path } from '../tree.ts';
-import { evidenceWords, withdrawnWords, withheldWords } from '../../app/decisionWords.ts';
+import { withdrawnWords, withheldWords } from '../../app/decisionWords.ts';
 import { DotPlot } from './DotPlot.tsx';
 import type { LiveReach } from './useReach.ts';
 
@@ -277,7 +278,7 @@ function OutcomeChip(props: {
   const wording = step === null ? props.wording : `${step} · ${props.wording}`;
   if (d.outcome === 'sent') return <Chip tone="zest">{wording}</Chip>;
   if (d.outcome === 'held') return <Chip tone="iris">{wording}, waiting for you</Chip>;
-  if (d.outcome === 'withdrawn') return <Chip tone="quiet">canceled: {withdrawnWords(d.reason)}</Chip>;
+  if (d.outcome === 'withdrawn') return <Chip tone="quiet">canceled: {withdrawnWords(d.reason, d.evidence)}</Chip>;
   return <Chip tone="quiet">{withheldWords(d.reason)}</Chip>;
 }
 
