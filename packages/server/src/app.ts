@@ -34,6 +34,7 @@ import { ruleRoutes } from './places/rules/routes.ts';
 import { tryingRoutes } from './places/rules/trying.ts';
 import { trayRoutes } from './places/tray/routes.ts';
 import { troubleRoutes } from './places/course/retry.ts';
+import { sendingRoutes } from './sendings/routes.ts';
 import { sendLogRoutes } from './places/sendLog/routes.ts';
 import { wordingRoutes } from './places/wording/routes.ts';
 import { AppError } from './platform/errors.ts';
@@ -118,6 +119,7 @@ export function createApp(services: Services, dispatcher: Dispatcher, options: A
   });
   api.use(setUpRoutes(services));
   api.use(inboxRoutes(services));
+  api.use(sendingRoutes(services, dispatcher));
   api.use(courseRoutes(services));
   api.use(
     '/courses/:course',

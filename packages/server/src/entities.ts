@@ -11,6 +11,7 @@ import { PlainMailRow } from './plainMail/entity.ts';
 import { MessageRow, NudgeRow, RefusalRow } from './nudges/entity.ts';
 import { MailTroubleRow, WorkerRow } from './outbox/entity.ts';
 import { MailboxRow, ReplyRow } from './replies/entity.ts';
+import { SendingRow } from './sendings/entity.ts';
 import { RoundRow, TroubleRow } from './rounds/entity.ts';
 import { RuleRow, RuleVersionRow } from './rules/entity.ts';
 import { AttemptRow } from './sendLog/entity.ts';
@@ -47,6 +48,7 @@ export const entities = [
   ReplyRow,
   MailboxRow,
   PlainMailRow,
+  SendingRow,
   FileRow,
   NudgeRow,
   MessageRow,

@@ -21,6 +21,7 @@ import { LongWork } from './platform/longWork.ts';
 import { openDatabase, readyDatabase } from './database.ts';
 import { lookIntoFolders } from './imports/folder.ts';
 import { ReplayThread } from './replays/replayThread.ts';
+import { openSendings, wakeAfter } from './sendings/sendings.ts';
 import type { Services } from './services.ts';
 import { every } from './platform/timer.ts';
 import { runDueRounds } from './rounds/scheduler.ts';
@@ -116,6 +117,7 @@ async function start(config: Config): Promise<void> {
   process.once('SIGTERM', stop);
   process.once('SIGINT', stop);
 
+  for (const row of await openSendings(orm.em.fork(), services.clock.now())) wakeAfter(services, dispatcher, row);
   ready = true;
   if (linkBase() === null) process.stdout.write(NO_LINKS);
   process.stdout.write(`Zest Bell is ready at ${config.publicUrl ?? local}\n`);

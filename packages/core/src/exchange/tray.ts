@@ -1,4 +1,5 @@
 /** What the Tray says to the browser: nudges that wait for a decision, each with its evidence and its message as it reads now. */
+import type { SendingAnswer } from './sendings.ts';
 import type { LeafEvidence } from '../conditions/evidence.ts';
 import type { HeldReason } from '../nudges/message.ts';
 import type { RecipientKind } from '../rounds/recipients.ts';
@@ -17,6 +18,10 @@ export interface TrayLine {
   readonly spellStart: Instant;
   /** When what the rule found passes by itself, as far as is known now; null where nothing is known to end it. */
   readonly passesAt: Instant | null;
+  /** Lines of one group wait for one decision, and go as one message where they go together (engine R11a); null for all others. */
+  readonly together: string | null;
+  /** False for an alert: it goes to others, about the student. */
+  readonly toStudent: boolean;
   /** False once the student no longer matches: approving it would cancel it. */
   readonly stillTrue: boolean;
   readonly heldFor: HeldReason;
@@ -50,4 +55,6 @@ export interface TrayDecided {
   readonly done: number;
   /** Approved, and not sent: the second look found that they need not go. */
   readonly canceled: readonly { readonly name: string; readonly reason: string }[];
+  /** While it can be taken back; null where it left at once, or nothing was to leave. */
+  readonly sending: SendingAnswer | null;
 }

@@ -1,4 +1,5 @@
 /** What the server and the browser say to each other, as types: one place, so that neither can drift. Instants are epoch ms. */
+import type { SendingAnswer } from './sendings.ts';
 import type { LeafEvidence } from '../conditions/evidence.ts';
 import type { CourseParts } from '../course/course.ts';
 import type { SenderSettings } from '../course/sender.ts';
@@ -20,7 +21,12 @@ import type { Message } from '../wording/render.ts';
 import type { Copy, FileRef, LetterSettings, Variant, Wording } from '../wording/wording.ts';
 
 export interface SessionAnswer {
-  readonly account: { readonly name: string; readonly email: string } | null;
+  readonly account: {
+    readonly name: string;
+    readonly email: string;
+    /** Seconds that what they send by hand waits; 0 for none. */
+    readonly sendDelay: number;
+  } | null;
   readonly demo: boolean;
   readonly needsFirstAccount: boolean;
 }
@@ -304,6 +310,10 @@ export interface RenderedMessage {
   readonly message: Message;
   /** Names of what goes with it. */
   readonly files: readonly string[];
+  /** Which of the wording's texts; null where it has one. */
+  readonly text: number | null;
+  /** About how many students it is, where a step tells of all in one message; else null. */
+  readonly together: number | null;
 }
 
 export interface RehearsalAnswer {
@@ -324,6 +334,8 @@ export interface PastAnswer {
 
 export interface RingAnswer {
   readonly round: RoundSummary;
+  /** While its messages can be taken back; null where they left at once, or there were none. */
+  readonly sending: SendingAnswer | null;
 }
 
 export interface WordingAnswer extends Wording {

@@ -1,4 +1,5 @@
 /** What the server and the browser say about a course's own data: setting it up, changing it, and bringing files in. */
+import type { SendingAnswer } from '../exchange/sendings.ts';
 import type { ChangeLine } from '../course/changes.ts';
 import type { EventKind } from '../activity/event.ts';
 import type { ItemEdit, PersonEdit, CourseDetailsEdit } from '../course/edit.ts';
@@ -218,13 +219,18 @@ export interface WritePreview {
   /** Readers in all, how many of them get a message, and how many of those messages have a field without a value. */
   readonly total: number;
   readonly sending: number;
-  readonly withBlanks: number;
+  /** The text is still its salutation and signature: nothing is sent. */
+  readonly saysNothing: boolean;
+  /** So many of the class that the instructor is asked first. */
+  readonly asks: boolean;
+  /** Readers whose message has a field without a value: they are left out, but for those the instructor ticked. */
+  readonly blanks: readonly { readonly key: string; readonly name: string; readonly fields: readonly string[] }[];
   /** The first of them. */
   readonly lines: readonly {
     readonly key: string;
     readonly name: string;
     readonly outcome: 'sent' | 'withheld' | 'broken';
-    readonly reason: NotByHand | 'sameReader' | 'nobody' | 'text' | null;
+    readonly reason: NotByHand | 'sameReader' | 'nobody' | 'text' | 'blanks' | null;
     readonly why: string | null;
     /** Fields without a value. */
     readonly blanks: readonly string[];
@@ -235,6 +241,8 @@ export interface WrittenAnswer {
   readonly mailing: number;
   readonly sent: number;
   readonly notSent: number;
+  /** While it can be taken back; null where it left at once. */
+  readonly sending: SendingAnswer | null;
 }
 
 /** What is known of one student, fact by fact, the latest first. */

@@ -25,6 +25,13 @@ export interface HandCase {
   readonly now: Instant;
 }
 
+/** From more readers than this on, a message by hand asks first, as one to much of the class does: common practice, no source. */
+export const ASK_BY_HAND_ABOVE = 20;
+
+/** Whether a message by hand to so many asks first: above the course's share of the class, or above 20 people. */
+export const asksByHand = (readers: number, students: number, askAbove: number): boolean =>
+  readers > ASK_BY_HAND_ABOVE || (readers > 1 && readers > askAbove * students);
+
 export type HandDecision =
   | {
       readonly outcome: 'sent';

@@ -1,5 +1,5 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
-import { DIGESTS } from '@zest-bell/core';
+import { DIGESTS, SEND_DELAY } from '@zest-bell/core';
 import { instantColumn, oneOf } from '../platform/columns.ts';
 
 /** Somebody who can sign in. */
@@ -17,6 +17,8 @@ export const Account = defineEntity({
     /** How often they get a mail about their courses, and when the next one is due. */
     digest: oneOf(DIGESTS).default('off'),
     digestAt: instantColumn().nullable(),
+    /** Seconds that what they send by hand waits before it leaves; 0 for none. */
+    sendDelay: p.integer().default(SEND_DELAY),
   },
 });
 export type Account = InferEntity<typeof Account>;

@@ -101,7 +101,7 @@ export function accountRoutes(orm: Orm, demoEmail: string | null, attempts = 10)
     const em = orm.em.fork();
     const row = account === undefined ? null : await em.findOne(Account, { id: account });
     return {
-      account: row && { name: row.name, email: row.email },
+      account: row && { name: row.name, email: row.email, sendDelay: row.sendDelay },
       demo: demoEmail !== null,
       needsFirstAccount: row === null && (await em.count(Account)) === 0,
     };

@@ -1,11 +1,14 @@
 /** Writing by hand: who gets it, who does not and why, and the messages queued; nothing is made or sent here. */
 import {
+  asksByHand,
   courseOfMailing,
   decideByHand,
   domainsOf,
+  isActiveStudent,
   isInside,
   needsYes,
   NudgeLog,
+  plural,
   wordingKeyOf,
   type Course,
   type HandDecision,
@@ -32,6 +35,8 @@ export interface WriteOrder {
   readonly notBefore: Instant | null;
   readonly outside: readonly string[];
   readonly sheet: number | null;
+  /** The instructor agreed to write to that many. */
+  readonly confirmed: boolean;
   readonly by: string;
   readonly now: Instant;
 }
@@ -77,7 +82,11 @@ export function outsideOfMailing(
   return [...new Set(found)].filter((a) => !known.has(a));
 }
 
-/** Queues the messages. Throws `outsideAddresses`, `mailStopped`. Needs a transaction. */
+/** Whether a message by hand to so many asks first. */
+export const asks = ({ course, row }: LiveCourse, readers: number): boolean =>
+  asksByHand(readers, course.people.filter(isActiveStudent).length, row.guards.askAbove);
+
+/** Queues the messages. Throws `outsideAddresses`, `reachesMany`, `mailStopped`. Needs a transaction. */
 export async function write(
   em: Em,
   live: LiveCourse,
@@ -100,6 +109,15 @@ export async function write(
         message: `This would write about students to ${address}, outside your institution`,
       })),
     );
+  const readers = decided.filter((d) => d.decision.outcome === 'sent').length;
+  if (!order.confirmed && asks(live, readers))
+    throw new AppError('reachesMany', [
+      {
+        path: 'confirmed',
+        code: 'reachesMany',
+        message: `This would write to ${plural(readers, 'person', 'people')}; so many need your confirmation`,
+      },
+    ]);
   const mailing = em.create(MailingRow, {
     course: live.id,
     at: order.now,

@@ -85,6 +85,10 @@ export const MessageRow = defineEntity({
     /** The process that is handing it over. */
     claimedBy: p.string().nullable(),
     settledAt: instantColumn().nullable(),
+    /** What it waits with while a person can take it back; null where nobody set it off by hand. */
+    sending: p.integer().nullable().index(),
+    /** Messages of one round, step and address that go as one mail (engine R11a); null for all others. */
+    bundle: p.string().nullable().index(),
   },
   indexes: [
     { properties: ['state', 'course', 'sendAt'] },

@@ -6,14 +6,19 @@ import { rowsOf, run } from '../platform/query.ts';
 import { writeDraws } from '../trials/draws.ts';
 import { filesOf } from '../wording/sending.ts';
 import type { Composed } from './compose.ts';
-import type { Fate, Judged } from './judge.ts';
+import { messagesIn, type Fate, type Judged, type Rider } from './judge.ts';
 import type { QueuedMessage } from './queue.ts';
 
 /** A message about to be handed over, and its row of the log. */
 export interface Claimed extends Composed {
   readonly message: QueuedMessage;
   readonly attempt: number;
+  /** The other messages of its bundle, which share its mail and what becomes of it. */
+  readonly riders: readonly Pick<Claimed, 'message' | 'attempt'>[];
 }
+
+/** The message and those that ride with it, each with its row of the log. */
+export const claimsIn = (claimed: Claimed): Pick<Claimed, 'message' | 'attempt'>[] => [claimed, ...claimed.riders];
 
 /**
  * Writes the fates of what this process still has. What is returned is to be handed over. Messages of a course that was
@@ -36,7 +41,7 @@ export async function writeFates(
     const how = back ? PUT_BACK : moveOf(one.fate as Exclude<Fate, { kind: 'leaves' }>);
     const key = JSON.stringify(how);
     const group = staying.get(key) ?? { ids: [], how };
-    group.ids.push(one.message.id);
+    group.ids.push(...messagesIn(one).map((m) => m.id));
     staying.set(key, group);
   }
   for (const { ids, how } of staying.values()) await move(em, ids, { ...how, now, claimedBy: worker });
@@ -63,6 +68,8 @@ function moveOf(fate: Exclude<Fate, { kind: 'leaves' }>): Omit<Move, 'now'> {
   }
 }
 
+type Ready = Extract<Fate, { kind: 'leaves' }> & { readonly message: QueuedMessage; readonly riders: readonly Rider[] };
+
 async function writeAttempts(em: Em, leaving: readonly Judged[], worker: string, now: Instant): Promise<Claimed[]> {
   if (leaving.length === 0) return [];
   const knex = em.getKnex();
@@ -70,24 +77,34 @@ async function writeAttempts(em: Em, leaving: readonly Judged[], worker: string,
   const ours = knex('message')
     .whereIn(
       'id',
-      leaving.map(({ message }) => message.id),
+      leaving.flatMap(messagesIn).map((m) => m.id),
     )
     .where({ state: 'handing', claimed_by: worker })
     .select('id');
   const mine = new Set((await rowsOf<{ id: number }>(em, ours)).map((row) => row.id));
-  const ready = leaving.flatMap(({ message, fate }) =>
-    mine.has(message.id) && fate.kind === 'leaves' ? [{ message, ...fate }] : [],
-  );
+  const ready: Ready[] = [];
+  // A bundle of which a part is no longer ours is judged again, as it would speak of those who are gone.
+  const torn: number[] = [];
+  for (const one of leaving) {
+    const ids = messagesIn(one).map((m) => m.id);
+    if (one.fate.kind !== 'leaves') continue;
+    if (ids.every((id) => mine.has(id))) ready.push({ message: one.message, riders: one.riders ?? [], ...one.fate });
+    else torn.push(...ids.filter((id) => mine.has(id)));
+  }
   const draws = ready.flatMap(({ draw, message: { course, student } }) => (draw ? [{ ...draw, course, student }] : []));
   const stands = await writeDraws(em, draws, now);
   const holds = ({ draw, message: { student } }: (typeof ready)[number]) =>
     draw === null || stands({ ...draw, student });
   const made = ready.filter(holds);
   // Another process drew in the meantime: they are judged again.
-  const again = ready.filter((r) => !holds(r)).map(({ message }) => message.id);
+  const again = [...torn, ...ready.filter((r) => !holds(r)).map(({ message }) => message.id)];
   if (again.length > 0) await move(em, again, { ...PUT_BACK, now, claimedBy: worker });
   if (made.length === 0) return [];
-  const rows = made.map(({ message, composed: { mail, parcel, evidence } }) => ({
+  const logged = made.flatMap(({ message, composed, variant, riders }) => [
+    { message, composed, variant },
+    ...riders.map((r) => ({ message: r.message, composed: { ...composed, evidence: r.evidence }, variant })),
+  ]);
+  const rows = logged.map(({ message, composed: { mail, parcel, evidence } }) => ({
     course: message.course,
     message: message.id,
     nudge: message.nudge,
@@ -110,12 +127,17 @@ async function writeAttempts(em: Em, leaving: readonly Judged[], worker: string,
     knex('attempt').insert(rows).returning(['id', 'message']),
   );
   const attempts = new Map(written.map((r) => [r.message, r.id]));
-  for (const variant of new Set(made.map((m) => m.variant))) {
-    const ids = made.filter((m) => m.variant === variant).map(({ message }) => message.id);
+  for (const variant of new Set(logged.map((m) => m.variant))) {
+    const ids = logged.filter((m) => m.variant === variant).map(({ message }) => message.id);
     await run(em, knex('message').whereIn('id', ids).update({ variant }));
   }
-  await rememberSubjects(em, made, now);
-  return made.map(({ message, composed }) => ({ ...composed, message, attempt: attempts.get(message.id)! }));
+  await rememberSubjects(em, logged, now);
+  const claim = (message: QueuedMessage) => ({ message, attempt: attempts.get(message.id)! });
+  return made.map(({ message, composed, riders }) => ({
+    ...composed,
+    ...claim(message),
+    riders: riders.map((r) => claim(r.message)),
+  }));
 }
 
 /** A nudge is listed and searched by the subject of its lead message. */

@@ -4,6 +4,7 @@ import {
   aboutOf,
   evidenceAt,
   htmlOf,
+  isAlert,
   type CompiledWording,
   type Instant,
   type LeafEvidence,
@@ -34,6 +35,8 @@ export interface ComposeOrder {
   /** The Message-ID that it answers, or null. */
   readonly inReplyTo: string | null;
   readonly at: Instant;
+  /** The students of all its bundle, by their place in the roster (engine R11a). */
+  readonly together?: readonly number[] | undefined;
 }
 
 /** The problems of a text that cannot be made of this student's values come out; nothing is thrown. */
@@ -49,6 +52,8 @@ export function compose(services: Services, order: ComposeOrder): Parsed<Compose
     about: rule ? aboutOf(rule.when) : ABOUT_NOTHING,
     at,
     reader: { name: to },
+    together: order.together,
+    alert: rule !== null && isAlert(rule.steps[message.step] ?? rule.steps[0]!),
   };
   const made = wording.render(seenBy, variant, message.reader ?? message.kind);
   if (!made.ok) return made;

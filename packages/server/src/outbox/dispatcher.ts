@@ -17,10 +17,11 @@ import { rowsOf, run } from '../platform/query.ts';
 import type { Services } from '../services.ts';
 import { every } from '../platform/timer.ts';
 import { inTransaction } from '../platform/transaction.ts';
+import { openSendings } from '../sendings/sendings.ts';
 import { packed } from '../wording/sending.ts';
 import { PUT_BACK, writeFates, type Claimed } from './claim.ts';
 import { WorkerRow } from './entity.ts';
-import { judge, type Judged } from './judge.ts';
+import { judge, messagesIn, type Judged } from './judge.ts';
 import { endTrouble, keepTrouble, mailTroubles } from './mailTrouble.ts';
 import { putBack, writeOutcomes, type Answered } from './outcomes.ts';
 import { reserve, type QueuedMessage } from './queue.ts';
@@ -178,10 +179,10 @@ export class Dispatcher {
       this.back = this.back.slice(back.length);
       this.lost = this.lost.slice(lost.length);
       // What was judged ahead waits with the rest once the mail server is in trouble.
-      if (answered.some((a) => a.outcome.kind === 'unavailable')) this.lose(this.ahead.splice(0).map((j) => j.message));
+      if (answered.some((a) => a.outcome.kind === 'unavailable')) this.lose(this.ahead.splice(0).flatMap(messagesIn));
       return written;
     } catch (error) {
-      this.lose([...judged, ...this.ahead.splice(0)].map((j) => j.message));
+      this.lose([...judged, ...this.ahead.splice(0)].flatMap(messagesIn));
       throw error;
     }
   }
@@ -214,14 +215,15 @@ export class Dispatcher {
     for (const course of this.halted) without.add(course);
     // While the server is in trouble, a few tell whether it is over.
     const most = server ? Math.min(limit, CONNECTIONS) : limit;
-    return reserve(em, { worker: this.id, now, limit: most, without, stale });
+    const waiting = (await openSendings(em, now)).map((s) => s.id);
+    return reserve(em, { worker: this.id, now, limit: most, without, stale, waiting });
   }
 
   private async judged(reserved: readonly QueuedMessage[]): Promise<Judged[]> {
     try {
       return await judge(this.services, reserved, this.ahead);
     } catch (error) {
-      this.lose([...reserved, ...this.ahead.splice(0).map((j) => j.message)]);
+      this.lose([...reserved, ...this.ahead.splice(0).flatMap(messagesIn)]);
       if (this.pending) await this.turn([], 0);
       throw error;
     }

@@ -22,6 +22,8 @@ export interface Queue<R extends Waiting> {
   count(em: Em, where: object): Promise<number>;
   first(em: Em, where: object): Promise<R | null>;
   mailOf(row: R, course: CourseRow, now: Instant): OutgoingMail;
+  /** Which rows must not leave yet, apart from those that are not due. */
+  waits?(em: Em, now: Instant): Promise<object>;
 }
 
 /**
@@ -67,7 +69,8 @@ async function claimOne<R extends Waiting>(
   worker: string,
   queue: Queue<R>,
 ): Promise<{ id: number; mail: OutgoingMail } | null> {
-  const due = { forward: 'queued', forwardAt: { $lte: clock.now() } };
+  const free = queue.waits ? await queue.waits(orm.em.fork(), clock.now()) : {};
+  const due = { forward: 'queued', forwardAt: { $lte: clock.now() }, ...free };
   // Most of the time there is none, and nothing needs to be locked to know it.
   if ((await queue.count(orm.em.fork(), due)) === 0) return null;
   return inTransaction(orm, async (em) => {

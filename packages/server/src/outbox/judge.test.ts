@@ -35,7 +35,7 @@ const reopen = async (setting: Partial<Setting>) => {
 /** What becomes of all that is due, the longest due first. */
 async function judged({ limit = 99, ahead = [] as readonly Judged[] } = {}): Promise<Judged[]> {
   const reserved = await inTransaction(stage.orm, (inside) =>
-    reserve(inside, { worker: 'me', now: stage.clock.now(), limit, without: new Set(), stale: new Map() }),
+    reserve(inside, { worker: 'me', now: stage.clock.now(), limit, without: new Set(), stale: new Map(), waiting: [] }),
   );
   return judge(stage.services, reserved, ahead);
 }

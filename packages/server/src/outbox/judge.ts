@@ -5,6 +5,7 @@
 import {
   canReturn,
   domainsOf,
+  evidenceAt,
   firstOpen,
   mailingOf,
   MINUTE,
@@ -15,6 +16,7 @@ import {
   type Facts,
   type HeldReason,
   type Instant,
+  type LeafEvidence,
   type LoggedReason,
   type Parsed,
   type Rule,
@@ -48,7 +50,21 @@ export type Fate =
 export interface Judged {
   readonly message: QueuedMessage;
   readonly fate: Fate;
+  /** The other messages of its bundle that leave with it, as one mail. */
+  readonly riders?: readonly Rider[];
 }
+
+export interface Rider {
+  readonly message: QueuedMessage;
+  /** Of its own student. */
+  readonly evidence: readonly LeafEvidence[];
+}
+
+/** All messages that a judgement is about. */
+export const messagesIn = ({ message, riders = [] }: Judged): QueuedMessage[] => [
+  message,
+  ...riders.map((r) => r.message),
+];
 
 /** What the messages of one course share. */
 interface CourseOfMail extends LiveCourse {
@@ -89,18 +105,61 @@ export async function judge(
       }),
     );
   }
-  return reserved.map((message): Judged => {
+  const bundles = new Map<string, QueuedMessage[]>();
+  const single = reserved.flatMap((message): Judged[] => {
+    const course = courses.get(message.course);
+    const bundle = course && message.bundle !== null ? `${message.course} ${message.bundle}` : null;
+    if (bundle === null) return [judgeOne(message)];
+    const stays = alone(message, () => stayOf(message, course!));
+    if (stays) return [{ message, fate: stays }];
+    bundles.set(bundle, [...(bundles.get(bundle) ?? []), message]);
+    return [];
+  });
+  return [...single, ...[...bundles.values()].map(judgeBundle)];
+
+  function judgeOne(message: QueuedMessage): Judged {
     const course = courses.get(message.course);
     if (!course) return { message, fate: { kind: 'waits', until: now + MINUTE } };
+    return { message, fate: alone(message, () => fateOf(message, course)) };
+  }
+
+  /** Whatever goes wrong with one message is that one's own fate. */
+  function alone<F extends Fate | null>(message: QueuedMessage, judging: () => F): F | Fate {
     try {
-      return { message, fate: fateOf(message, course) };
+      return judging();
     } catch (error) {
       logger.error({ err: error, message: message.id }, 'a message cannot be made');
-      return { message, fate: { kind: 'broken', trouble: CANNOT_BE_MADE } };
+      return { kind: 'broken', trouble: CANNOT_BE_MADE };
     }
-  });
+  }
 
-  function fateOf(message: QueuedMessage, course: CourseOfMail): Fate {
+  /** Why a message of a rule does not leave now; null where nothing keeps it. */
+  function stayOf(message: QueuedMessage, course: CourseOfMail): Fate | null {
+    const row = course.rules.get(message.rule ?? '');
+    if (!row) return { kind: 'withdrawn', reason: 'ruleOff' };
+    const rule = readableRule(row);
+    if (!rule) return { kind: 'broken', trouble: UNREADABLE_RULE };
+    return look(message, course, row, rule, now);
+  }
+
+  /** One mail about all of them, in roster order; the first carries the others (engine R11a). */
+  function judgeBundle(messages: readonly QueuedMessage[]): Judged {
+    const course = courses.get(messages[0]!.course)!;
+    const placeOf = (m: QueuedMessage) => course.course.personIndex.get(m.student) ?? 0;
+    const [carrier, ...others] = messages.toSorted((a, b) => placeOf(a) - placeOf(b)) as [
+      QueuedMessage,
+      ...QueuedMessage[],
+    ];
+    const { when } = readableRule(course.rules.get(carrier.rule ?? '')!)!;
+    const fate = alone(carrier, () => fateOf(carrier, course, [carrier, ...others].map(placeOf)));
+    const riders = others.map((message): Rider => ({
+      message,
+      evidence: evidenceAt(course.facts, placeOf(message), when, now),
+    }));
+    return { message: carrier, fate, riders };
+  }
+
+  function fateOf(message: QueuedMessage, course: CourseOfMail, together?: readonly number[]): Fate {
     const mailing = mailingOf(message.wording);
     if (message.rule === null && mailing !== null) return fateByHand(message, course, course.mailings.get(mailing));
     const row = course.rules.get(message.rule ?? '');
@@ -122,7 +181,7 @@ export async function judge(
       variants.get(message.nudge) ??
       nextVariant(wording.value.count, course.last.get(key) ?? null, message.student);
     const inReplyTo = answered.get(threadKey(message.nudge, message.address)) ?? null;
-    const order = { message, course, rule, wording: wording.value, variant, inReplyTo, at: now };
+    const order = { message, course, rule, wording: wording.value, variant, inReplyTo, at: now, together };
     const composed = compose(services, order);
     if (!composed.ok) return { kind: 'broken', trouble: troubleOf(composed.problems) };
     variants.set(message.nudge, variant);

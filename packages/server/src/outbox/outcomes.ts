@@ -3,7 +3,7 @@ import { retryDelay, type DeliveryOutcome, type Instant } from '@zest-bell/core'
 import { move } from '../nudges/transitions.ts';
 import type { Em } from '../platform/orm.ts';
 import { run } from '../platform/query.ts';
-import { PUT_BACK, type Claimed } from './claim.ts';
+import { claimsIn, PUT_BACK, type Claimed } from './claim.ts';
 
 export interface Answered {
   readonly claimed: Claimed;
@@ -15,34 +15,38 @@ export async function writeOutcomes(em: Em, answered: readonly Answered[], now: 
   const reached = answered.filter((a) => a.outcome.kind !== 'unavailable');
   await writeAnswers(em, reached);
   const idsOf = (kind: DeliveryOutcome['kind']) =>
-    answered.filter((a) => a.outcome.kind === kind).map((a) => a.claimed.message.id);
+    answered.filter((a) => a.outcome.kind === kind).flatMap((a) => claimsIn(a.claimed).map((c) => c.message.id));
   await move(em, idsOf('sent'), { to: 'sent', now });
   await move(em, idsOf('permanent'), { to: 'failed', now });
   await move(em, idsOf('unknown'), { to: 'uncertain', now, from: ['handing'] });
   for (const { claimed, outcome } of answered) {
     if (outcome.kind !== 'transient') continue;
     const delay = retryDelay(claimed.message.attempts);
-    if (delay === null) await move(em, [claimed.message.id], { to: 'failed', now });
-    else await move(em, [claimed.message.id], { to: 'queued', from: ['handing'], now, set: { sendAt: now + delay } });
+    const ids = claimsIn(claimed).map((c) => c.message.id);
+    if (delay === null) await move(em, ids, { to: 'failed', now });
+    else await move(em, ids, { to: 'queued', from: ['handing'], now, set: { sendAt: now + delay } });
   }
 }
 
 /** Nothing of these was handed over: they are as they were before the claim, and the log knows nothing of it. */
 export async function putBack(em: Em, claimed: readonly Claimed[], now: Instant, sendAt?: Instant): Promise<void> {
   if (claimed.length === 0) return;
-  const attempts = claimed.map((c) => c.attempt);
+  const all = claimed.flatMap(claimsIn);
+  const attempts = all.map((c) => c.attempt);
   await run(em, em.getKnex()('attempt').whereIn('id', attempts).delete());
-  const ids = claimed.map((c) => c.message.id);
+  const ids = all.map((c) => c.message.id);
   await move(em, ids, { ...PUT_BACK, now, set: { ...PUT_BACK.set, ...(sendAt === undefined ? {} : { sendAt }) } });
 }
 
 async function writeAnswers(em: Em, answered: readonly Answered[]): Promise<void> {
   const knex = em.getKnex();
   for (const kind of new Set(answered.map((a) => a.outcome.kind))) {
-    const same = answered.filter((a) => a.outcome.kind === kind);
+    const same = answered
+      .filter((a) => a.outcome.kind === kind)
+      .flatMap(({ claimed, outcome }) => claimsIn(claimed).map((c) => ({ attempt: c.attempt, outcome })));
     const cases = same.map(() => 'when ? then ?').join(' ');
-    const bindings = same.flatMap(({ claimed, outcome }) => [claimed.attempt, plain(outcome.response)]);
-    const ids = same.map(({ claimed }) => claimed.attempt);
+    const bindings = same.flatMap(({ attempt, outcome }) => [attempt, plain(outcome.response)]);
+    const ids = same.map(({ attempt }) => attempt);
     await run(
       em,
       knex('attempt')

@@ -20,7 +20,7 @@ afterEach(() => stage.close());
 const em = () => stage.orm.em.fork();
 const taken = (more: Partial<Reservation> = {}) =>
   inTransaction(stage.orm, (inside) =>
-    reserve(inside, { worker: 'me', now: NOW, limit: 10, without: new Set(), stale: new Map(), ...more }),
+    reserve(inside, { worker: 'me', now: NOW, limit: 10, without: new Set(), stale: new Map(), waiting: [], ...more }),
   );
 const queued = (course: number, ...sendAts: number[]) =>
   insertNudge(

@@ -16,6 +16,8 @@ export interface QueuedMessage {
   readonly address: string;
   readonly attempts: number;
   readonly variant: number | null;
+  /** Messages of one bundle go as one mail, those of them that still have to (engine R11a). */
+  readonly bundle: string | null;
   // Of its nudge:
   readonly rule: string | null;
   readonly student: string;
@@ -34,17 +36,24 @@ export interface Reservation {
   readonly without: ReadonlySet<number>;
   /** Rules whose messages wait for data, by course. */
   readonly stale: ReadonlyMap<number, ReadonlySet<string>>;
+  /** Sendings that a person can still take back. */
+  readonly waiting: readonly number[];
 }
 
 /**
  * Takes messages that are due, the longest due first, every course its share, so that a large round holds up nobody else's.
  * They are this process's until it settles or hands them over. Needs a transaction.
  */
-export async function reserve(em: Em, { worker, now, limit, without, stale }: Reservation): Promise<QueuedMessage[]> {
+export async function reserve(
+  em: Em,
+  { worker, now, limit, without, stale, waiting }: Reservation,
+): Promise<QueuedMessage[]> {
   if (limit <= 0) return [];
   const knex = em.getKnex();
   const due = () => {
     const query = knex('message as m').where('m.state', 'queued').where('m.send_at', '<=', now);
+    if (waiting.length > 0)
+      void query.where((own) => void own.whereNull('m.sending').orWhereNotIn('m.sending', [...waiting]));
     for (const [course, rules] of stale) {
       query.whereNotExists((waits) => {
         void waits
@@ -72,6 +81,19 @@ export async function reserve(em: Em, { worker, now, limit, without, stale }: Re
     const query = due().where('m.course', course).orderBy('m.send_at').orderBy('m.id').limit(share).select('m.id');
     ids.push(...(await rowsOf<{ id: number }>(em, query)).map((row) => row.id));
   }
+  const bundles = new Set(
+    (
+      await rowsOf<{ bundle: string }>(em, knex('message').whereIn('id', ids).whereNotNull('bundle').distinct('bundle'))
+    ).map((row) => row.bundle),
+  );
+  // What goes as one mail is taken as a whole, whatever the limit.
+  if (bundles.size > 0) {
+    const others = due()
+      .whereIn('m.bundle', [...bundles])
+      .whereNotIn('m.id', ids)
+      .select('m.id');
+    ids.push(...(await rowsOf<{ id: number }>(em, others)).map((row) => row.id));
+  }
   const taken = await move(em, ids, {
     to: 'handing',
     from: ['queued'],
@@ -95,6 +117,7 @@ export async function reserve(em: Em, { worker, now, limit, without, stale }: Re
       'm.address',
       'm.attempts',
       'm.variant',
+      'm.bundle',
     )
     .select({ roundAt: 'n.round_at' })
     .select('n.rule', 'n.student', 'n.step', 'n.wording', 'n.edited');

@@ -29,6 +29,8 @@ export const PlainMailRow = defineEntity({
     forward: oneOf(FORWARD_STATES).nullable(),
     forwardAt: instantColumn().nullable(),
     attempts: p.integer().default(0),
+    /** What it waits with while it can be taken back; null for what waits for nobody. */
+    sending: p.integer().nullable(),
     /** The process that is handing it over. */
     claimedBy: p.string().nullable(),
   },

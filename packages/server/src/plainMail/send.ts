@@ -3,6 +3,7 @@ import type { CourseRow } from '../course/entity.ts';
 import { handOver, isHandedByDead, UNCERTAIN, type Queue } from '../outbox/handOver.ts';
 import { htmlOfPlain, type OutgoingMail } from '../platform/mail.ts';
 import type { Em } from '../platform/orm.ts';
+import { openSendings } from '../sendings/sendings.ts';
 import type { Services } from '../services.ts';
 import { PlainMailRow } from './entity.ts';
 
@@ -11,6 +12,10 @@ export function sendPlainMail(services: Services, worker: string): Promise<void>
     count: (em, where) => em.count(PlainMailRow, where),
     first: (em, where) => em.findOne(PlainMailRow, where, { orderBy: { id: 'asc' } }),
     mailOf: (row, course) => mailOf(row, course, services),
+    waits: async (em, now) => {
+      const open = (await openSendings(em, now)).map((s) => s.id);
+      return open.length === 0 ? {} : { $or: [{ sending: null }, { sending: { $nin: open } }] };
+    },
   };
   return handOver(services, worker, queue);
 }

@@ -72,6 +72,16 @@ export const ERRORS = {
     family: 'user',
     title: 'This would write about students to addresses outside your institution. Allow each of them first.',
   },
+  nothingWritten: {
+    status: 422,
+    family: 'user',
+    title: 'You have not written anything yet. Type your message first.',
+  },
+  tooLate: {
+    status: 409,
+    family: 'user',
+    title: 'This has already left, so it cannot be taken back.',
+  },
   mailStopped: {
     status: 409,
     family: 'user',

@@ -20,8 +20,11 @@ async function replyOf(em: Em, { course, reply }: Decision): Promise<ReplyRow> {
 }
 
 /** Queues a plain answer that continues the thread, and settles the reply. Needs a transaction. Throws `notFound`. */
-export async function answerReply(em: Em, decision: Decision & { readonly text: string }): Promise<void> {
-  const { by, now, text } = decision;
+export async function answerReply(
+  em: Em,
+  decision: Decision & { readonly text: string; readonly sending: number | null },
+): Promise<void> {
+  const { by, now, text, sending } = decision;
   const reply = await replyOf(em, decision);
   const { sender } = await em.findOneOrFail(CourseRow, { id: reply.course });
   const subject = reply.subject.replace(/\s+/g, ' ').trim() || 'Your answer';
@@ -33,7 +36,7 @@ export async function answerReply(em: Em, decision: Decision & { readonly text: 
     messageId: newMessageId(sender),
     // A mail that named none of its own cannot be answered in its thread.
     inReplyTo: reply.messageId.startsWith('<none-') ? null : reply.messageId,
-    ...{ forward: 'queued', forwardAt: now },
+    ...{ forward: 'queued', forwardAt: now, sending },
   });
   Object.assign(reply, { settledAt: now, settledBy: by });
   await em.flush();

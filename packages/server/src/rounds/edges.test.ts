@@ -126,12 +126,12 @@ describe('a rule whose round fails', () => {
   test('says so when it is rung, and a ring of a rule that is off decides nothing', async () => {
     await open({ rules: [gone('broken'), ruleOf({ status: 'paused' })] });
     const broken = await em().findOneOrFail(RuleRow, { key: 'broken' });
-    expect(await code(ring(stage.services, 1, broken))).toEqual([
+    expect(await code(ring(stage.services, 1, broken, 1))).toEqual([
       'ruleTrouble',
       'ruleTrouble',
       expect.stringContaining('Open the rule and choose something else.'),
     ]);
-    expect(await code(ring(stage.services, 1, await stage.rule()))).toBe('busy');
+    expect(await code(ring(stage.services, 1, await stage.rule(), 1))).toBe('busy');
     expect(await em().count(RoundRow)).toBe(0);
   });
 });
@@ -199,10 +199,10 @@ describe('what a round stores', () => {
     expect(await lines()).toEqual([first, second, ['perSpell', 2, at('2026-09-16T09:30'), at('2026-09-17T09:30')]]);
     // Rung twice in between, it is refused in a round more each time.
     const rule = await stage.rule();
-    await ring(stage.services, 1, rule);
+    await ring(stage.services, 1, rule, 1);
     expect((await lines()).at(-1)!.slice(0, 2)).toEqual(['perSpell', 2]);
     stage.clock.set(at('2026-09-17T12:00'));
-    await ring(stage.services, 1, rule);
+    await ring(stage.services, 1, rule, 1);
     expect((await lines()).at(-1)).toEqual(['perSpell', 3, at('2026-09-16T09:30'), at('2026-09-17T12:00')]);
   });
 

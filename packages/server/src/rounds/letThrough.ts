@@ -29,8 +29,8 @@ const WHY: Readonly<Record<string, string>> = {
   courseOver: 'The course is over, and nothing is sent after its last day',
 };
 
-/** Queues the nudge. Throws `notFound`, `ruleOff` or `notReachable`. Needs a transaction. */
-export async function sendByHand(em: Em, live: LiveCourses, order: ByHand): Promise<void> {
+/** Queues the nudge, and gives its id. Throws `notFound`, `ruleOff` or `notReachable`. Needs a transaction. */
+export async function sendByHand(em: Em, live: LiveCourses, order: ByHand): Promise<readonly number[]> {
   const row = await em.findOne(RuleRow, { course: order.course, key: order.rule });
   if (!row) throw new AppError('notFound');
   if (row.status !== 'on') throw new AppError('ruleOff');
@@ -45,5 +45,8 @@ export async function sendByHand(em: Em, live: LiveCourses, order: ByHand): Prom
   const { decision, passed } = result;
   const wording = order.wording ?? rule.steps[decision.step]!.wording;
   if (!(await em.findOne(WordingRow, { course: order.course, key: wording }))) throw new AppError('notFound');
-  await storeNudges(em, course, [{ row, rule, decisions: [decision], byHand: { by: order.by, passed, wording } }]);
+  const stored = await storeNudges(em, course, [
+    { row, rule, decisions: [decision], byHand: { by: order.by, passed, wording } },
+  ]);
+  return stored.ids;
 }

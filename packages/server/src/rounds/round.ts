@@ -47,6 +47,8 @@ export interface RoundOutcome {
   readonly rounds: readonly RoundRow[];
   /** Rules of which nothing was decided, and why. */
   readonly failed: readonly { readonly rule: RuleRow; readonly error: Error }[];
+  /** The nudges that were stored. */
+  readonly nudges: readonly number[];
 }
 
 /** Decides a round and stores all of it. Needs a transaction's `em`. */
@@ -110,7 +112,7 @@ export async function runRound(em: Em, live: LiveCourses, order: RoundOrder): Pr
     }
   }
   await em.flush();
-  return { rounds, failed };
+  return { rounds, failed, nudges: stored.ids };
 }
 
 interface Decided {

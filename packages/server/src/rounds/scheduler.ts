@@ -1,5 +1,5 @@
 /** Runs the rounds that are due, by the database's own `nextRoundAt`: there is no timer for a rule that a restart could lose. */
-import { MINUTE, roundInstants, type CourseCalendar, type Instant } from '@zest-bell/core';
+import { MINUTE, plural, roundInstants, type CourseCalendar, type Instant } from '@zest-bell/core';
 import { AppError } from '../platform/errors.ts';
 import type { Services } from '../services.ts';
 import { stoppedCourses } from '../course/waiting.ts';
@@ -7,6 +7,8 @@ import { endPauses } from '../pauses/pause.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { ruleOfRow } from '../rules/repository.ts';
 import { rulesWaitingForData } from '../rules/sources.ts';
+import type { SendingRow } from '../sendings/entity.ts';
+import { beginSending, holdMessages } from '../sendings/sendings.ts';
 import { runRound, type RoundOrder, type RoundOutcome, type RuleLook } from './round.ts';
 import { TroubleRow, type RoundRow } from './entity.ts';
 import { inTransaction } from '../platform/transaction.ts';
@@ -117,12 +119,29 @@ const decideNow = ({ orm, live }: Services, order: RoundOrder): Promise<RoundOut
  * One rule's round at once, with every limit; it counts, and moves no regular round (engine R10). Throws `ruleTrouble` with
  * the reason when nothing could be decided.
  */
-export async function ring(services: Services, course: number, rule: RuleRow): Promise<RoundRow> {
+export async function ring(
+  services: Services,
+  course: number,
+  rule: RuleRow,
+  account: number,
+): Promise<{ readonly round: RoundRow; readonly sending: SendingRow | null }> {
   const now = services.clock.now();
   const looks = [{ rule: rule.id, claim: `${rule.id} ring ${crypto.randomUUID()}`, missed: [] }];
-  const { rounds, failed } = await decideNow(services, { course, at: now, trigger: 'ring', looks, now });
+  const order: RoundOrder = { course, at: now, trigger: 'ring', looks, now };
+  let sending: SendingRow | null = null;
+  const { rounds, failed } = await inTransaction(services.orm, async (em) => {
+    const outcome = await runRound(em, services.live, order);
+    const [round] = outcome.rounds;
+    sending = null;
+    if (round && outcome.nudges.length > 0) {
+      const words = plural(outcome.nudges.length, 'nudge');
+      sending = await beginSending(em, { account, course, kind: 'ring', words, now, takeBack: { round: round.id } });
+      await holdMessages(em, sending, { nudge: outcome.nudges });
+    }
+    return outcome;
+  });
   const [round] = rounds;
-  if (round) return round;
+  if (round) return { round, sending };
   const [trouble] = failed;
   if (!trouble) throw new AppError('busy');
   throw new AppError('ruleTrouble', [{ path: 'rule', code: 'ruleTrouble', message: trouble.error.message }]);

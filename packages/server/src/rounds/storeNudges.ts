@@ -19,7 +19,7 @@ export async function storeNudges(
   em: Em,
   course: LiveCourse,
   decided: readonly ToStore[],
-): Promise<{ readonly repeated: ReadonlySet<Decision> }> {
+): Promise<{ readonly repeated: ReadonlySet<Decision>; readonly ids: readonly number[] }> {
   const keyOf = (d: Decision) => `${course.id}:${nudgeKey(d.rule, d.student, d.round)}`;
   const writing = decided.flatMap(({ row, rule, decisions, byHand }) =>
     decisions.flatMap((d) => (d.outcome === 'withheld' ? [] : [{ d, row, step: rule.steps[d.step]!, byHand }])),
@@ -48,10 +48,10 @@ export async function storeNudges(
       passed: byHand?.passed ?? null,
       passedBy: byHand?.by ?? null,
     });
-    return { d, nudge, state };
+    return { d, nudge, state, together: step.together === true && byHand === undefined };
   });
   await em.flush();
-  for (const { d, nudge, state } of made) {
+  for (const { d, nudge, state, together } of made) {
     const lead = Math.max(
       0,
       d.to.findIndex((to) => to.kind === 'student'),
@@ -59,9 +59,12 @@ export async function storeNudges(
     const heldFor = d.outcome === 'held' ? d.heldFor : null;
     d.to.forEach((to, i) => {
       const sendAt = d.sendAt ?? d.round;
-      em.create(MessageRow, { nudge: nudge.id, course: course.id, ...to, lead: i === lead, state, heldFor, sendAt });
+      const bundle = together ? `${d.rule}:${d.round}:${d.step}:${to.address.toLowerCase()}` : null;
+      const own = { nudge: nudge.id, course: course.id, lead: i === lead, state, heldFor, sendAt, bundle };
+      em.create(MessageRow, { ...to, ...own });
     });
   }
   await em.flush();
-  return { repeated: new Set(writing.flatMap(({ d }) => (known.has(keyOf(d)) ? [d] : []))) };
+  const repeated = new Set(writing.flatMap(({ d }) => (known.has(keyOf(d)) ? [d] : [])));
+  return { repeated, ids: made.map(({ nudge }) => nudge.id) };
 }

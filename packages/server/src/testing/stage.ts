@@ -229,8 +229,14 @@ async function setUp(orm: Orm, setting: Setting, now: number): Promise<void> {
   // The hash carries its own parameters: these are quick, as nobody attacks a test.
   const passwordHash = await (hash ??= argon2(PASSWORD, { memoryCost: 64, timeCost: 1 }));
   await orm.em.fork().transactional(async (em) => {
-    const ada = em.create(Account, { name: 'Ada Lind', email: 'ada@saltmarsh.example', passwordHash, createdAt: now });
-    em.create(Account, { name: 'Bo Quist', email: 'bo@saltmarsh.example', passwordHash, createdAt: now });
+    const ada = em.create(Account, {
+      name: 'Ada Lind',
+      email: 'ada@saltmarsh.example',
+      passwordHash,
+      createdAt: now,
+      sendDelay: 0,
+    });
+    em.create(Account, { name: 'Bo Quist', email: 'bo@saltmarsh.example', passwordHash, createdAt: now, sendDelay: 0 });
     const parts = { ...COURSE, ...setting.course };
     const guards = setting.guards ?? { askAbove: 1, staleHours: null };
     const id = await insertCourse(em, parts, {

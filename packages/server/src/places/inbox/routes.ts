@@ -10,6 +10,7 @@ import { rowsOf } from '../../platform/query.ts';
 import { inTransaction } from '../../platform/transaction.ts';
 import { ReplyRow } from '../../replies/entity.ts';
 import { answerReply, settleReply } from '../../replies/settle.ts';
+import { beginSending, leave, sendingAnswer } from '../../sendings/sendings.ts';
 import type { Services } from '../../services.ts';
 import { nextDigestAt } from './digest.ts';
 import { countFalling, coursesOf, OPEN_REPLY, openReplies, readInbox } from './inbox.ts';
@@ -47,20 +48,27 @@ export function inboxRoutes(services: Services): Router {
   return router;
 }
 
-export function replyRoutes({ orm, reading, live, clock }: Services, dispatcher: Dispatcher): Router {
+/** How long an answer waits for the mail that it set off, in ms. */
+const PATIENCE = 3000;
+
+export function replyRoutes(services: Services, dispatcher: Dispatcher): Router {
+  const { orm, reading, live, clock } = services;
   const router = Router({ mergeParams: true });
 
   router.post('/replies/:reply/answer', async (req, res) => {
     const course = await courseOf(reading, req);
     const { text } = parseInput(answerSchema, req.body);
-    await inTransaction(orm, async (em) =>
-      answerReply(em, {
-        ...{ course, reply: idOf(req.params.reply), text, now: clock.now() },
-        by: await accountName(em, accountOf(req)),
-      }),
-    );
-    await dispatcher.drain().catch(() => undefined);
-    res.status(204).end();
+    const [account, reply, now] = [accountOf(req), idOf(req.params.reply), clock.now()];
+    const began = await inTransaction(orm, async (em) => {
+      const sending = await beginSending(em, {
+        ...{ account, course, kind: 'answer', words: 'your answer', now, takeBack: { reply } },
+      });
+      const by = await accountName(em, account);
+      await answerReply(em, { course, reply, text, now, by, sending: sending?.id ?? null });
+      return sending;
+    });
+    await leave(services, dispatcher, began, PATIENCE);
+    res.json({ sending: began && sendingAnswer(began) });
   });
 
   router.put('/replies/:reply', async (req, res) => {

@@ -86,7 +86,7 @@ test('a sheet is written from row by row: to people of the course, to guests, an
 test('the budget holds back, and is passed only on purpose and with a name', async () => {
   const students = { sheet: null, students: ['p1'] };
   const send = (more: object = {}) =>
-    agent.post(`${base}/write`).send({ to: students, subject: 'A', text: 'Hello', ...more });
+    agent.post(`${base}/write`).send({ to: students, subject: 'A', text: 'Hello there', ...more });
   expect((await send().expect(201)).body).toMatchObject({ sent: 1 });
   expect((await send().expect(201)).body).toMatchObject({ sent: 0, notSent: 1 });
   expect((await send({ passBudget: true }).expect(201)).body).toMatchObject({ sent: 1 });
@@ -99,7 +99,7 @@ test('a message for later leaves then, unless its reader has left by then', asyn
   const notBefore = at('2026-10-27T09:00');
   await agent
     .post(`${base}/write`)
-    .send({ to: { sheet: null, students: ['p1', 'p2'] }, subject: 'A', text: 'Hello', notBefore })
+    .send({ to: { sheet: null, students: ['p1', 'p2'] }, subject: 'A', text: 'Hello there', notBefore })
     .expect(201);
   await stage.dispatcher.drain();
   expect(letters()).toEqual([]);
@@ -109,7 +109,7 @@ test('a message for later leaves then, unless its reader has left by then', asyn
     .expect(200);
   stage.clock.set(notBefore);
   await stage.dispatcher.drain();
-  expect(letters()).toEqual([['p1@saltmarsh.example', 'Hello']]);
+  expect(letters()).toEqual([['p1@saltmarsh.example', 'Hello there']]);
   const log = (await agent.get(`${base}/log`).expect(200)).body as LogAnswer;
   expect(log.lines.map((l) => [l.student, l.state, l.reason])).toContainEqual(['p2', 'withdrawn', 'inactive']);
 });
@@ -122,7 +122,7 @@ test('an address outside the institution needs a yes, and a broken text sends no
   const order = {
     to: { sheet: null, students: ['p1'], student: false, contacts: ['advisor'] },
     subject: 'A',
-    text: 'Hello',
+    text: 'Hello there',
   };
   const res = await agent.post(`${base}/write`).send(order).expect(409);
   expect(res.body).toMatchObject({ code: 'outsideAddresses' });

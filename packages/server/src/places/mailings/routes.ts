@@ -5,11 +5,14 @@ import {
   ABOUT_NOTHING,
   csvOf,
   decideByHand,
+  fieldTitle,
   fullName,
   instantWords,
   isAddress,
   NudgeLog,
+  plural,
   readersOf,
+  saysNothing,
   sourceOf,
   UnreadableFile,
   wordingSchema,
@@ -30,7 +33,7 @@ import type { LiveCourse } from '../../activity/live.ts';
 import { openFile } from '../../imports/archive.ts';
 import { SheetRow } from '../../mailings/entity.ts';
 import { factsOfMailing } from '../../mailings/open.ts';
-import { write } from '../../mailings/send.ts';
+import { asks, write } from '../../mailings/send.ts';
 import { loggedNudges } from '../../nudges/log.ts';
 import { NudgeRow } from '../../nudges/entity.ts';
 import type { Dispatcher } from '../../outbox/dispatcher.ts';
@@ -39,6 +42,8 @@ import { parseInput } from '../../platform/http.ts';
 import type { Em } from '../../platform/orm.ts';
 import { inSlices } from '../../platform/query.ts';
 import { inTransaction } from '../../platform/transaction.ts';
+import { beginSending, holdMessages, leave, sendingAnswer } from '../../sendings/sendings.ts';
+import type { SendingRow } from '../../sendings/entity.ts';
 import type { Services } from '../../services.ts';
 import { compiledOf, missingNames } from '../../wording/repository.ts';
 
@@ -62,6 +67,13 @@ const writeSchema = z.strictObject({
   to: toSchema,
   subject: z.string().trim().min(1, 'A message needs a subject').max(300),
   text: z.string().trim().min(1, 'A message needs a text').max(20_000),
+  /** Attachments, as they were uploaded. */
+  files: wordingSchema.shape.files,
+  letter: wordingSchema.shape.letter,
+  /** Readers who get it although a field of it has no value for them. */
+  withBlanks: z.array(z.string().max(300)).max(MOST_ROWS).default([]),
+  /** The instructor agreed to write to much of the class. */
+  confirmed: z.boolean().default(false),
   passBudget: z.boolean().default(false),
   notBefore: z.number().int().nullable().default(null),
   outside: z.array(z.string().max(254)).max(1000).default([]),
@@ -160,7 +172,7 @@ export function mailingRoutes(services: Services, dispatcher: Dispatcher): Route
     const found = await readersFor(em, opened, order.to);
     const log = new NudgeLog(await loggedNudges(em, id, [], { students: Object.keys(found.rows) }));
     // What is not typed yet is no reason to show nothing.
-    const wording = textOf(order.subject.trim() || '…', order.text.trim() || '…');
+    const wording = textOf({ ...order, subject: order.subject.trim() || '…', text: order.text.trim() || '…' });
     const compiled = compiledOf(wording);
     const problems = compiled.ok ? await missingNames(em, compiled.value, opened) : compiled.problems;
     res.json(
@@ -173,20 +185,22 @@ export function mailingRoutes(services: Services, dispatcher: Dispatcher): Route
   router.post('/write', async (req, res) => {
     const id = await courseOf(reading, req);
     const order = parseInput(writeSchema, req.body);
-    const wording = textOf(order.subject, order.text);
+    const wording = textOf(order);
     const compiled = compiledOf(wording);
     if (!compiled.ok) throw new AppError('wordingBroken', compiled.problems);
+    let began: SendingRow | null = null;
     const answer = await inTransaction(orm, async (em): Promise<WrittenAnswer> => {
       const opened = await live.get(em, id);
       const problems = await missingNames(em, compiled.value, opened);
       if (problems.length > 0) throw new AppError('wordingBroken', problems);
       const found = await readersFor(em, opened, order.to);
+      if (saysNothing(order.text, opened.row.sender.signature)) throw new AppError('nothingWritten', [NOTHING_WRITTEN]);
       // Whoever’s values the text cannot be made of is left out, and nobody else.
-      const rows = readable(opened, found.rows, compiled.value, clock.now());
-      const { passBudget, notBefore, outside } = order;
+      const rows = readable(opened, found.rows, compiled.value, order.withBlanks, clock.now());
+      const { passBudget, notBefore, outside, confirmed } = order;
       const by = await accountName(em, accountOf(req));
       const { mailing, nudges, decided } = await write(em, opened, {
-        ...{ wording, rows, passBudget, notBefore, outside, by },
+        ...{ wording, rows, passBudget, notBefore, outside, confirmed, by },
         to: recipientsIn(order.to),
         sheet: order.to.sheet,
         now: clock.now(),
@@ -200,17 +214,43 @@ export function mailingRoutes(services: Services, dispatcher: Dispatcher): Route
         await em.flush();
       }
       const sent = decided.filter((d) => d.decision.outcome === 'sent').length;
-      return { mailing, sent, notSent: order.to.rows.length + order.to.students.length - sent };
+      began = await beginSending(em, {
+        ...{ account: accountOf(req), course: id, kind: 'write', words: plural(sent, 'message') },
+        ...{ now: clock.now(), takeBack: { mailing, sheet: order.to.sheet } },
+      });
+      await holdMessages(em, began, { nudge: [...nudges.values()] });
+      const notSent = order.to.rows.length + order.to.students.length - sent;
+      return { mailing, sent, notSent, sending: began && sendingAnswer(began) };
     });
-    await Promise.race([dispatcher.drain().catch(() => undefined), new Promise((late) => setTimeout(late, 1500))]);
+    await leave(services, dispatcher, began, 1500);
     res.status(201).json(answer);
   });
 
   return router;
 }
 
-const textOf = (subject: string, text: string): Wording =>
-  wordingSchema.parse({ id: 'by-hand', name: subject.slice(0, 80) || 'By hand', purpose: 'support', subject, text });
+const NOTHING_WRITTEN = {
+  path: 'text',
+  code: 'nothingWritten',
+  message: 'You have not written anything yet. Type your message between the salutation and the signature',
+};
+
+/** A message by hand as a wording of its own. */
+const textOf = ({
+  subject,
+  text,
+  files,
+  letter,
+}: Pick<z.infer<typeof writeSchema>, 'subject' | 'text' | 'files' | 'letter'>): Wording =>
+  wordingSchema.parse({
+    id: 'by-hand',
+    name: subject.slice(0, 80) || 'By hand',
+    purpose: 'support',
+    subject,
+    text,
+    files,
+    letter,
+  });
 
 async function tableOf(name: string, bytes: Buffer) {
   try {
@@ -309,14 +349,22 @@ const recipientsIn = (to: To): RecipientSpec[] => [
   ...to.columns.map((column) => `contact:${column}` as const),
 ];
 
-/** The rows of which the text can be made. */
-function readable(live: LiveCourse, rows: MailingRows, text: CompiledWording, now: number): MailingRows {
+/** The rows of which the text can be made, without an empty field but for those who get it all the same. */
+function readable(
+  live: LiveCourse,
+  rows: MailingRows,
+  text: CompiledWording,
+  withBlanks: readonly string[],
+  now: number,
+): MailingRows {
   const facts = factsOfMailing(live, rows);
   const { sender } = live.row;
   return Object.fromEntries(
     Object.entries(rows).filter(([key]) => {
       const person = facts.course.personIndex.get(key);
-      return person !== undefined && text.render({ facts, person, sender, about: ABOUT_NOTHING, at: now }).ok;
+      if (person === undefined) return false;
+      const made = text.render({ facts, person, sender, about: ABOUT_NOTHING, at: now });
+      return made.ok && (made.value.blanks.length === 0 || withBlanks.includes(key));
     }),
   );
 }
@@ -343,6 +391,7 @@ function* looked(
   let message: WritePreview['message'] = null;
   let readers: string[] = [];
   let name = '';
+  const withBlanks: WritePreview['blanks'][number][] = [];
   for (const [i, key] of Object.keys(found.rows).entries()) {
     if (i % 50 === 49) yield;
     const place = facts.course.personIndex.get(key)!;
@@ -362,13 +411,19 @@ function* looked(
       name = fullName(person);
     }
     const broken = made?.ok === false;
+    const blanks = made?.ok ? made.value.blanks : [];
+    const who = fullName(person) || key;
+    if (decision.outcome === 'sent' && blanks.length > 0)
+      withBlanks.push({ key, name: who, fields: blanks.map(fieldTitle) });
+    const leftOut = decision.outcome === 'sent' && blanks.length > 0 && !order.withBlanks.includes(key);
+    const reason = decision.outcome === 'withheld' ? decision.reason : leftOut ? 'blanks' : null;
     lines.push({
       key,
-      name: fullName(person) || key,
-      outcome: broken ? 'broken' : decision.outcome,
-      reason: broken ? 'text' : decision.outcome === 'withheld' ? decision.reason : null,
+      name: who,
+      outcome: broken ? 'broken' : leftOut ? 'withheld' : decision.outcome,
+      reason: broken ? 'text' : reason,
       why: broken ? (made.problems[0]?.message ?? null) : null,
-      blanks: made?.ok ? made.value.blanks : [],
+      blanks,
       sendAt: decision.outcome === 'sent' ? decision.sendAt : null,
     });
   }
@@ -389,7 +444,9 @@ function* looked(
     problems,
     total: lines.length + left.length,
     sending: sent.length,
-    withBlanks: sent.filter((l) => l.blanks.length > 0).length,
+    saysNothing: saysNothing(order.text, sender.signature),
+    asks: asks(live, sent.length),
+    blanks: withBlanks.slice(0, MOST_LINES),
     lines: [...lines, ...left].slice(0, MOST_LINES),
   };
 }

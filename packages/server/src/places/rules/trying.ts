@@ -2,6 +2,8 @@
 import { Router } from 'express';
 import { z } from 'zod';
 import {
+  isAlert,
+  recipientsOf,
   aboutOf,
   matchesAt,
   nextVariant,
@@ -27,6 +29,7 @@ import type { Dispatcher } from '../../outbox/dispatcher.ts';
 import { AppError } from '../../platform/errors.ts';
 import { parseInput } from '../../platform/http.ts';
 import type { Em } from '../../platform/orm.ts';
+import { leave, sendingAnswer } from '../../sendings/sendings.ts';
 import type { Services } from '../../services.ts';
 import { ring } from '../../rounds/scheduler.ts';
 import { summaryOf } from './cards.ts';
@@ -47,8 +50,7 @@ const ringSchema = z.strictObject({ confirmed: z.boolean().default(false) });
 const PATIENCE = 1500;
 
 export function tryingRoutes(services: Services, dispatcher: Dispatcher): Router {
-  const { orm, reading, live, clock, logger, longWork, replays } = services;
-  const failed = (error: unknown) => logger.error({ err: error }, 'mail of a rung round was not sent');
+  const { orm, reading, live, clock, longWork, replays } = services;
   const router = Router({ mergeParams: true });
 
   router.get('/starters', async (req, res) => {
@@ -110,10 +112,10 @@ export function tryingRoutes(services: Services, dispatcher: Dispatcher): Router
     if (standsOnStale(rule, course.row, now)) throw new AppError('dataStale');
     await mustRender(em, rule, course, now);
     if (!confirmed) mustNotReachMany(rule, course, (await wouldDecide(em, course, rule, now)).decisions);
-    const round = await ring(services, id, row);
+    const { round, sending } = await ring(services, id, row, accountOf(req));
     // A few messages are gone at once; many go on while the page shows how far they are.
-    await Promise.race([dispatcher.drain().catch(failed), new Promise((late) => setTimeout(late, PATIENCE))]);
-    res.json({ round: summaryOf(round) } satisfies RingAnswer);
+    await leave(services, dispatcher, sending, PATIENCE);
+    res.json({ round: summaryOf(round), sending: sending && sendingAnswer(sending) } satisfies RingAnswer);
   });
 
   return router;
@@ -148,16 +150,27 @@ function* rehearse(rule: Rule, course: LiveCourse, at: number, given: Given): In
 
 function messagesOf(decision: Decision, rule: Rule, course: LiveCourse, at: number, given: Given): RenderedMessage[] {
   const wording = given.wordings(rule.steps[decision.step]!.wording);
-  if (decision.outcome === 'withheld' || !wording.ok) return [];
+  if (!wording.ok) return [];
   const person = course.course.personIndex.get(decision.student)!;
-  const about = { facts: course.facts, person, sender: course.row.sender, about: aboutOf(rule.when), at };
+  const step = rule.steps[decision.step]!;
+  const placeOf = (d: Decision) => course.course.personIndex.get(d.student)!;
+  // One list a round: everybody of the step that would leave stands in it.
+  const together = step.together
+    ? given.decisions.filter((d) => d.step === decision.step && d.outcome === decision.outcome).map(placeOf)
+    : undefined;
+  const { facts, row } = course;
+  const about = { facts, person, sender: row.sender, about: aboutOf(rule.when), at, together, alert: isAlert(step) };
   const before = given.last.get(lastKey(wording.value.wording.id, decision.student)) ?? null;
   const variant = nextVariant(wording.value.count, before, decision.student);
-  return decision.to.map((to) => {
+  // Who is held back reads nothing now; the message that would go without the limit is shown all the same.
+  const readers =
+    decision.outcome === 'withheld' ? recipientsOf(step, course.course.people[person]!, course.course) : decision.to;
+  return readers.map((to) => {
     const reader = { name: to.name || to.address };
     const rendered = wording.value.render({ ...about, reader }, variant, to.reader);
     if (!rendered.ok) throw new AppError('wordingBroken', rendered.problems);
     const message = rendered.value;
-    return { to, message, files: filesOf({ wording: wording.value, message }, to.kind === 'student') };
+    const files = filesOf({ wording: wording.value, message }, to.kind === 'student');
+    return { to, message, files, text: wording.value.count > 1 ? variant : null, together: together?.length ?? null };
   });
 }

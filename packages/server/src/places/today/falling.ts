@@ -15,12 +15,16 @@ import { fallingCaseOf } from '../../rounds/fallingCase.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { readableRule, ruleName } from '../../rules/repository.ts';
 import { studentName } from '../sendLog/query.ts';
+import { beginSending, holdMessages, leave, sendingAnswer } from '../../sendings/sendings.ts';
 import type { Services } from '../../services.ts';
 
 const writeSchema = z.strictObject({ rule: z.string(), wording: z.string().nullable().default(null) });
 const addressSchema = z.strictObject({
   email: z.string().trim().pipe(z.email('Type an address such as ada@college.example')),
 });
+
+/** How long an answer waits for the mail that it set off, in ms. */
+const PATIENCE = 3000;
 
 export function fallingRoutes(services: Services, dispatcher: Dispatcher): Router {
   const { orm, reading, live, clock, longWork } = services;
@@ -64,16 +68,21 @@ export function fallingRoutes(services: Services, dispatcher: Dispatcher): Route
     const { student } = req.params;
     const by = await accountName(orm.em.fork(), accountOf(req));
     const now = clock.now();
-    await inTransaction(orm, async (em) => {
+    const began = await inTransaction(orm, async (em) => {
       const { row } = await live.get(em, id);
       if (row.stoppedAt != null) throw new AppError('mailStopped');
       const found = await em.findOne(RuleRow, { course: id, key: rule });
       const readable = found && readableRule(found);
       if (readable && standsOnStale(readable, row, now)) throw new AppError('dataStale');
-      await sendByHand(em, live, { course: id, rule, student, wording, by, now });
+      const nudges = await sendByHand(em, live, { course: id, rule, student, wording, by, now });
+      const sending = await beginSending(em, {
+        ...{ account: accountOf(req), course: id, kind: 'letThrough', words: '1 nudge', now, takeBack: {} },
+      });
+      await holdMessages(em, sending, { nudge: nudges });
+      return sending;
     });
-    await dispatcher.drain().catch(() => undefined);
-    res.status(204).end();
+    await leave(services, dispatcher, began, PATIENCE);
+    res.json({ sending: began && sendingAnswer(began) });
   });
 
   router.put('/students/:student/address', async (req, res) => {

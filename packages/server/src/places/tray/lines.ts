@@ -54,6 +54,14 @@ export async function trayLines(em: Em, live: LiveCourse, now: Instant): Promise
   const last = await lastVariants(em, id, [...new Set(nudges.map((n) => n.student))]);
   const mailings = await openMailings(em, live, nudges);
   const { sender } = live.row;
+  const bundleOf = new Map(messages.flatMap((m) => (m.bundle == null ? [] : [[m.nudge, m.bundle] as const])));
+  /** Those who wait for one decision together: of one rule, round and step. */
+  const groupOf = (n: NudgeRow): string | null => (bundleOf.has(n.id) ? `${n.rule}:${n.roundAt}:${n.step}` : null);
+  const groups = new Map<string, NudgeRow[]>();
+  for (const n of nudges) {
+    const group = groupOf(n);
+    if (group !== null) groups.set(group, [...(groups.get(group) ?? []), n]);
+  }
   const lines = nudges.map((n): TrayLine => {
     const rule = n.rule == null ? null : (rules.get(n.rule) ?? null);
     // A message by hand may be to a guest, who is in its own course alone.
@@ -69,6 +77,9 @@ export async function trayLines(em: Em, live: LiveCourse, now: Instant): Promise
       ? nextVariant(base.value.count, last.get(lastKey(n.wording, n.student)) ?? null, n.student)
       : 0;
     const lead = own.find((m) => m.kind === 'student') ?? own[0]!;
+    const group = groupOf(n);
+    const placesOf = (of: readonly NudgeRow[]) =>
+      of.flatMap((o) => facts.course.personIndex.get(o.student) ?? []).toSorted((a, b) => a - b);
     const made =
       wording.ok && person !== undefined
         ? wording.value.render(
@@ -79,6 +90,8 @@ export async function trayLines(em: Em, live: LiveCourse, now: Instant): Promise
               about: rule ? aboutOf(rule.when) : ABOUT_NOTHING,
               at: now,
               reader: { name: lead.name || lead.address },
+              together: group === null ? undefined : placesOf(groups.get(group)!),
+              alert: !n.toStudent,
             },
             n.edited == null ? variant : 0,
             lead.reader ?? lead.kind,
@@ -105,6 +118,8 @@ export async function trayLines(em: Em, live: LiveCourse, now: Instant): Promise
       source: n.edited ?? (base.ok ? sourceOf(textsOf(base.value.wording)[variant]) : null),
       message: made?.ok ? { subject: made.value.subject, text: made.value.text, blocks: made.value.blocks } : null,
       trouble: problems[0]?.message ?? (person === undefined ? 'This student is no longer in the course' : null),
+      together: group,
+      toStudent: n.toStudent,
       later: n.laterUntil != null && n.laterUntil > now ? n.laterUntil : null,
     };
   });

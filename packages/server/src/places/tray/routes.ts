@@ -1,7 +1,7 @@
 /** Deciding on nudges that wait: send, another text, dismiss with a reason, later; one or many at once. */
 import { Router } from 'express';
 import { z } from 'zod';
-import { compileWording, fullName, type TrayDecided } from '@zest-bell/core';
+import { compileWording, fullName, plural, saysNothing, type TrayDecided } from '@zest-bell/core';
 import { accountName, accountOf, courseOf, idOf } from '../../accounts/routes.ts';
 import { approve, dismiss } from '../../outbox/approval.ts';
 import { MessageRow, NudgeRow } from '../../nudges/entity.ts';
@@ -9,6 +9,8 @@ import type { Dispatcher } from '../../outbox/dispatcher.ts';
 import { AppError } from '../../platform/errors.ts';
 import { parseInput } from '../../platform/http.ts';
 import { inTransaction } from '../../platform/transaction.ts';
+import type { SendingRow } from '../../sendings/entity.ts';
+import { beginSending, holdMessages, leave, sendingAnswer } from '../../sendings/sendings.ts';
 import type { Services } from '../../services.ts';
 import { WordingRow } from '../../wording/entity.ts';
 import { trayLines } from './lines.ts';
@@ -43,10 +45,17 @@ const BY_HAND = {
   message: 'This message was written by hand. Change its text instead',
 };
 
+const NOTHING = {
+  path: 'text',
+  code: 'nothingWritten',
+  message: 'You have not written anything yet. Type your message',
+};
+
 /** How long an answer waits for the mail that it set off, in ms. */
 const PATIENCE = 3000;
 
-export function trayRoutes({ orm, reading, live, clock, logger }: Services, dispatcher: Dispatcher): Router {
+export function trayRoutes(services: Services, dispatcher: Dispatcher): Router {
+  const { orm, reading, live, clock } = services;
   const router = Router({ mergeParams: true });
 
   router.get('/tray', async (req, res) => {
@@ -59,28 +68,35 @@ export function trayRoutes({ orm, reading, live, clock, logger }: Services, disp
     const id = await courseOf(reading, req);
     const order = parseInput(decideSchema, req.body);
     const now = clock.now();
-    await inTransaction(orm, async (em) => {
+    const began = await inTransaction(orm, async (em): Promise<SendingRow | null> => {
       const by = await accountName(em, accountOf(req));
       const nudges = await em.find(NudgeRow, { course: id, id: { $in: order.nudges } });
       if (nudges.length < new Set(order.nudges).size) throw new AppError('notFound');
       if (order.as === 'later') {
         for (const n of nudges) n.laterUntil = order.until;
-        return em.flush();
+        await em.flush();
+        return null;
       }
       const messages = await em.find(MessageRow, { course: id, nudge: { $in: order.nudges }, state: 'held' });
       if (messages.length === 0) throw new AppError('notHeld');
       const { row } = await live.get(em, id);
+      const held = Object.fromEntries(messages.map((m) => [m.id, m.heldFor ?? 'step']));
       if (order.as === 'send') await approve(em, messages, row.sender, now);
       else await dismiss(em, messages, now);
       for (const n of nudges)
         Object.assign(n, { decidedBy: by, ...(order.as === 'dismiss' ? { dismissedFor: order.reason } : {}) });
       await em.flush();
+      if (order.as !== 'send') return null;
+      const sending = await beginSending(em, {
+        ...{ account: accountOf(req), course: id, kind: 'tray', words: plural(nudges.length, 'nudge') },
+        ...{ now, takeBack: { held } },
+      });
+      await holdMessages(em, sending, { id: messages.map((m) => m.id) });
+      return sending;
     });
-    if (order.as !== 'send') return void res.json({ done: order.nudges.length, canceled: [] } satisfies TrayDecided);
-    await Promise.race([
-      dispatcher.drain().catch((error: unknown) => logger.error({ err: error }, 'mail that was set off has failed')),
-      new Promise((late) => setTimeout(late, PATIENCE)),
-    ]);
+    if (order.as !== 'send')
+      return void res.json({ done: order.nudges.length, canceled: [], sending: null } satisfies TrayDecided);
+    await leave(services, dispatcher, began, PATIENCE);
     const em = reading.em.fork();
     const { course } = await live.get(em, id);
     const canceled = await em.find(NudgeRow, { course: id, id: { $in: order.nudges }, state: 'withdrawn' });
@@ -90,6 +106,7 @@ export function trayRoutes({ orm, reading, live, clock, logger }: Services, disp
         const person = course.people[course.personIndex.get(n.student) ?? -1];
         return { name: person ? fullName(person) : n.student, reason: n.reason ?? 'noLongerTrue' };
       }),
+      sending: began && sendingAnswer(began),
     } satisfies TrayDecided);
   });
 
@@ -110,6 +127,8 @@ export function trayRoutes({ orm, reading, live, clock, logger }: Services, disp
       if (text) {
         const compiled = compileWording({ id: 'one', name: 'one', purpose: 'support', ...text });
         if (!compiled.ok) throw new AppError('wordingBroken', compiled.problems);
+        const { row } = await live.get(em, id);
+        if (saysNothing(text.text, row.sender.signature)) throw new AppError('nothingWritten', [NOTHING]);
       }
       nudge.edited = text;
       await em.flush();

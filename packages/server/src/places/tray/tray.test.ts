@@ -45,7 +45,7 @@ test('[R9] one who came back meanwhile is not written to, and the answer says so
   const { lines } = await tray();
   expect(lines.find((l) => l.student === 'p2')).toMatchObject({ stillTrue: false });
   const done = await decide({ as: 'send', nudges: lines.map((l) => l.nudge) });
-  expect(done).toEqual({ done: 2, canceled: [{ name: 'P2 Lind', reason: 'noLongerTrue' }] });
+  expect(done).toEqual({ done: 2, canceled: [{ name: 'P2 Lind', reason: 'noLongerTrue' }], sending: null });
   expect(server.mails.map((m) => m.to[0]).toSorted()).toEqual(['p1@saltmarsh.example', 'p3@saltmarsh.example']);
   expect((await tray()).lines).toEqual([]);
 });

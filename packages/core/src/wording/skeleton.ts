@@ -1,0 +1,27 @@
+/**
+ * Whether a text says anything yet: the salutation and the signature that a message begins with are not a message. A reading of its
+ * own: fields that name or sign somebody, words of greeting and closing, and what is no letter or digit say nothing.
+ */
+
+/** Fields that stand in a salutation or a signature; all others are content. */
+const NAMING =
+  /\{\{-?\s*(?:student\.(?:first|last|full)_name|reader\.name|sender\.(?:name|signature)|course\.(?:code|title))\b[^{}]*\}\}/g;
+/** A condition's own tags; what stands between them counts. */
+const TAGS = /\{%[^{}%]*%\}/g;
+const EMPTY_WORDS: ReadonlySet<string> = new Set(
+  'dear hello hi hey good morning afternoon evening warmly best regards kind wishes sincerely yours truly cheers thanks thank you all'.split(
+    ' ',
+  ),
+);
+
+/** `signature` as it would be written out, in case somebody typed it. */
+export function saysNothing(text: string, signature = ''): boolean {
+  const rest = text
+    .replace(NAMING, ' ')
+    .replace(TAGS, ' ')
+    .replace(signature.trim() === '' ? '\0' : signature, ' ');
+  // A list, a link or a picture is something.
+  if (/\{\{|!\[|\]\(/.test(rest)) return false;
+  const words = rest.toLowerCase().match(/[\p{L}\p{N}]+/gu) ?? [];
+  return words.every((word) => EMPTY_WORDS.has(word));
+}
