@@ -4,7 +4,6 @@ import { StrictMode } from 'react';
 import { createRoot } from 'react-dom/client';
 import { QueryClientProvider } from '@tanstack/react-query';
 import { RouterProvider } from 'react-router';
-import { Toaster } from 'sonner';
 import { queryClient } from './app/queries.ts';
 import { router } from './app/router.tsx';
 
@@ -12,13 +11,6 @@ createRoot(document.getElementById('root')!).render(
   <StrictMode>
     <QueryClientProvider client={queryClient}>
       <RouterProvider router={router} />
-      <Toaster
-        position="top-center"
-        offset={58}
-        duration={8000}
-        closeButton
-        toastOptions={{ className: 'zest-toast' }}
-      />
     </QueryClientProvider>
   </StrictMode>,
 );

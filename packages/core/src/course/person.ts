@@ -28,3 +28,34 @@ export interface Person {
 
 export const fullName = (p: Person): string => `${p.firstName} ${p.lastName}`.trim();
 export const isActiveStudent = (p: Person): boolean => p.active && p.role === 'student';
+
+const apart = new WeakMap<readonly Person[], ReadonlyMap<string, string>>();
+
+/** Everybody's name by id, two of one name told apart: by their section, else their address, else their id. */
+export function namesApart(people: readonly Person[]): ReadonlyMap<string, string> {
+  let names = apart.get(people);
+  if (names) return names;
+  const alike = new Map<string, Person[]>();
+  for (const p of people) {
+    const name = fullName(p).toLowerCase();
+    const same = alike.get(name);
+    if (same) same.push(p);
+    else alike.set(name, [p]);
+  }
+  names = new Map(people.map((p) => [p.id, nameAmong(p, alike.get(fullName(p).toLowerCase())!)]));
+  apart.set(people, names);
+  return names;
+}
+
+function nameAmong(person: Person, alike: readonly Person[]): string {
+  const name = fullName(person);
+  if (alike.length === 1) return name;
+  const isOwn = (of: (p: Person) => string | null): boolean =>
+    of(person) !== null && alike.filter((p) => of(p) === of(person)).length === 1;
+  if (isOwn((p) => p.section)) return `${name} (section ${person.section})`;
+  return `${name} (${isOwn((p) => p.email) ? person.email : person.id})`;
+}
+
+/** The name of somebody of a course, told apart from others of the same name; the id itself for somebody who is not there. */
+export const nameIn = (course: { readonly people: readonly Person[] }, id: string): string =>
+  namesApart(course.people).get(id) ?? id;

@@ -13,6 +13,7 @@ import type { WithheldReason } from '../rounds/limits.ts';
 import type { Standing } from '../rounds/standing.ts';
 import type { Story } from '../lookout/story.ts';
 import type { RoundTotals } from '../rounds/limitsEffect.ts';
+import type { TakenBy } from '../rounds/reach.ts';
 import type { Recipient } from '../rounds/recipients.ts';
 import type { Rule, RuleStatus } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
@@ -301,8 +302,10 @@ export interface RuleChange {
 
 export interface RenderedNudge {
   readonly decision: Decision;
-  /** One message to each it writes to, in the step's order, as each would read it; none when nothing would leave. */
+  /** One message to each it writes to, in the step's order, as each would read it; of what limits hold back too. */
   readonly messages: readonly RenderedMessage[];
+  /** What used up the message budget, where that is what holds it back. */
+  readonly taken: TakenBy | null;
 }
 
 export interface RenderedMessage {

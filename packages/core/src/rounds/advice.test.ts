@@ -155,3 +155,46 @@ test('a run that is over says that alone', () => {
     'noRoundLeft: This rule has no rounds left. Choose a later last day.',
   ]);
 });
+
+const limited = (settings: object) => courseOf({ settings: { quietHours: null, budget: null, ...settings } });
+const codes = (draft: Record<string, unknown>, of = limited({}), others: Parameters<typeof adviceOn>[3] = []) =>
+  adviceOn(ruleOf({ rhythm: rhythm('FREQ=DAILY'), ...draft }), of, at('2026-08-31T08:00'), others).map((a) => a.code);
+
+test('a strict budget keeps a later step from ever going, and that is said', () => {
+  const strict = limited({ budget: { count: 1, days: 14, strict: true } });
+  expect(codes({ steps: steps(0, 5) }, strict)).toContain('budgetStopsStep');
+  expect(codes({ steps: steps(0, 14) }, strict)).not.toContain('budgetStopsStep');
+  expect(codes({ steps: steps(0, 5) }, limited({ budget: { count: 1, days: 14 } }))).not.toContain('budgetStopsStep');
+  expect(codes({ steps: steps(0, 5), essential: true }, strict)).not.toContain('budgetStopsStep');
+});
+
+test('a rule on ten days of absence sends nothing while one on five days uses up the budget', () => {
+  const budget = limited({ budget: { count: 1, days: 14 } });
+  const five = ruleOf({ id: 'five', rhythm: rhythm('FREQ=DAILY') });
+  const ten = { when: { measure: 'daysSinceVisit', is: '>=', value: 10 } };
+  expect(codes(ten, budget, [five])).toContain('budgetTaken');
+  expect(codes(ten, limited({ budget: { count: 1, days: 5 } }), [five])).not.toContain('budgetTaken');
+  expect(codes({ ...ten, weight: 'strong' }, budget, [five])).not.toContain('budgetTaken');
+  expect(codes(ten, limited({}), [five])).not.toContain('budgetTaken');
+  expect(codes(ten, budget, [{ ...five, status: 'paused' }])).not.toContain('budgetTaken');
+});
+
+test('rounds that come closer together than the budget allows, and rounds on quiet days, are said', () => {
+  const twice = { rhythm: rhythm('FREQ=WEEKLY;BYDAY=TU,SU'), repeat: { perTerm: 4 } };
+  expect(codes(twice, limited({ budget: { count: 1, days: 7 } }))).toContain('budgetBetweenRounds');
+  expect(codes({ ...twice, repeat: { perSpell: 1 } }, limited({ budget: { count: 1, days: 7 } }))).not.toContain(
+    'budgetBetweenRounds',
+  );
+  const saturdays = { rhythm: rhythm('FREQ=WEEKLY;BYDAY=SA') };
+  expect(codes(saturdays, limited({ quietHours: { days: ['SA', 'SU'] } }))).toContain('quietRounds');
+  expect(codes(saturdays, limited({ quietHours: { from: '21:00', to: '07:00' } }))).not.toContain('quietRounds');
+});
+
+test('a rule with the condition of one that is on is noticed, however it is written', () => {
+  const twin = ruleOf({ id: 'twin', when: { all: [{ is: '>=', value: 5, measure: 'daysSinceVisit' }] } });
+  expect(codes({}, limited({}), [twin])).toContain('sameCondition');
+  expect(codes({}, limited({}), [{ ...twin, status: 'draft' }])).not.toContain('sameCondition');
+  expect(codes({ audience: { roles: ['student'], sections: ['02'] } }, limited({}), [twin])).not.toContain(
+    'sameCondition',
+  );
+});

@@ -2,16 +2,17 @@
  * What a rule's own numbers do to each other: a threshold against its rhythm, a first round before anyone can meet it, a
  * run without end. It advises and never forbids.
  */
-import type { Course } from '../course/course.ts';
+import type { Course, MessageBudget } from '../course/course.ts';
 import { boundsOf } from '../conditions/bounds.ts';
 import { leavesOf, type Leaf } from '../conditions/condition.ts';
 import { difference, durationHours } from '../time/duration.ts';
 import { DAY, type Instant } from '../time/instant.ts';
 import { roundInstants } from '../time/rhythm.ts';
-import { dateWords, dayWords, durationWords, plural } from '../time/words.ts';
+import { dateWords, dayWords, durationWords, instantWords, numberWords, plural } from '../time/words.ts';
 import { plainRhythm } from '../rules/rhythmWords.ts';
-import { tellsOthersOnly, type Rule } from '../rules/rule.ts';
+import { isAlert, RULE_WEIGHTS, tellsOthersOnly, type Rule } from '../rules/rule.ts';
 import { noticeOf } from './notice.ts';
+import { firstOpen, isQuiet } from './quietHours.ts';
 import { absenceAsked } from './noticeWords.ts';
 
 export interface Advice {
@@ -29,17 +30,26 @@ export type AdviceCode =
   | 'lateNotice'
   | 'everyRound'
   | 'termTooShort'
-  | 'gapLongerThanStep';
+  | 'gapLongerThanStep'
+  | 'budgetStopsStep'
+  | 'budgetTaken'
+  | 'budgetBetweenRounds'
+  | 'quietRounds'
+  | 'sameCondition';
 
-type Adviser = (rule: Rule, course: Course, coming: readonly Instant[]) => Advice | null;
+/** Advice that a later step, or the rule itself, never goes: it is said before anything else. */
+export const STOPS: readonly AdviceCode[] = ['termTooShort', 'gapLongerThanStep', 'budgetStopsStep', 'budgetTaken'];
 
-/** `now`: rounds before it are past and not spoken of. */
-export function adviceOn(rule: Rule, course: Course, now: Instant): Advice[] {
+type Adviser = (rule: Rule, course: Course, coming: readonly Instant[], others: readonly Rule[]) => Advice | null;
+
+/** `now`: rounds before it are past and not spoken of. `others`: the course's other rules that are on. */
+export function adviceOn(rule: Rule, course: Course, now: Instant, others: readonly Rule[] = []): Advice[] {
   const coming = roundInstants(rule.rhythm, course.calendar, now);
   if (coming.length === 0) {
     return [{ code: 'noRoundLeft', about: 'run', message: 'This rule has no rounds left. Choose a later last day.' }];
   }
-  return ADVISERS.flatMap((advise) => advise(rule, course, coming) ?? []);
+  const on = others.filter((r) => r.id !== rule.id && r.status === 'on');
+  return ADVISERS.flatMap((advise) => advise(rule, course, coming, on) ?? []);
 }
 
 const ADVISERS: readonly Adviser[] = [
@@ -51,6 +61,11 @@ const ADVISERS: readonly Adviser[] = [
   everyRound,
   termTooShort,
   gapLongerThanStep,
+  budgetStopsStep,
+  budgetTaken,
+  budgetBetweenRounds,
+  quietRounds,
+  sameCondition,
 ];
 
 function beforeAnyone(rule: Rule, course: Course, coming: readonly Instant[]): Advice | null {
@@ -147,4 +162,103 @@ function gapLongerThanStep(rule: Rule): Advice | null {
     return { code: 'gapLongerThanStep', about: 'steps', message };
   }
   return null;
+}
+
+/** Whether a rule's nudges are held to the message budget. */
+const isHeldToBudget = (rule: Rule, course: Course): boolean =>
+  course.settings.budget !== null && !rule.essential && !tellsOthersOnly(rule);
+
+const budgetWords = ({ count, days }: MessageBudget): string => `${plural(count, 'nudge')} in ${plural(days, 'day')}`;
+
+/** Under a strict budget the first step uses up what the second one needs. */
+function budgetStopsStep(rule: Rule, course: Course): Advice | null {
+  const { budget } = course.settings;
+  if (!budget?.strict || budget.count > 1 || !isHeldToBudget(rule, course)) return null;
+  for (let i = 1; i < rule.steps.length; i++) {
+    const distance = difference(rule.steps[i]!.after, rule.steps[i - 1]!.after);
+    if (isAlert(rule.steps[i]!) || isAlert(rule.steps[i - 1]!) || durationHours(distance) >= budget.days * 24) continue;
+    const message = `Step ${i + 1} comes ${durationWords(distance)} after the one before, but the message budget (${budgetWords(budget)}, for every step) holds it back.`;
+    return { code: 'budgetStopsStep', about: 'steps', message };
+  }
+  return null;
+}
+
+/** A rule on a longer absence never writes while one on a shorter absence uses up the budget first. */
+function budgetTaken(rule: Rule, course: Course, _coming: readonly Instant[], others: readonly Rule[]): Advice | null {
+  const { budget } = course.settings;
+  const own = absenceAsked(rule.when, course);
+  if (!own || !budget || budget.count > 1 || !isHeldToBudget(rule, course)) return null;
+  for (const other of others) {
+    const theirs = absenceAsked(other.when, course);
+    if (!theirs || theirs.leaf.measure !== own.leaf.measure || tellsOthersOnly(other)) continue;
+    const weighs = budget.strict || RULE_WEIGHTS.indexOf(other.weight) >= RULE_WEIGHTS.indexOf(rule.weight);
+    const earlier = own.days + rule.steps[0]!.after.days - theirs.days - other.steps[0]!.after.days;
+    if (!weighs || earlier <= 0 || earlier >= budget.days) continue;
+    const message = `“${other.name}” writes to the same students ${plural(earlier, 'day')} earlier and uses up the message budget (${budgetWords(budget)}), so this rule would send them nothing. Make it a later step of that rule instead.`;
+    return { code: 'budgetTaken', about: 'steps', message };
+  }
+  return null;
+}
+
+/** Rounds that come closer together than the budget lets one student hear. */
+function budgetBetweenRounds(rule: Rule, course: Course): Advice | null {
+  const { budget } = course.settings;
+  const { perSpell, perTerm, gap } = rule.repeat;
+  if (!budget || !isHeldToBudget(rule, course) || perSpell === 1 || perTerm === 1) return null;
+  const rhythm = plainRhythm(rule.rhythm);
+  const notice = noticeOf(rule.rhythm, course.calendar);
+  if (!notice || rhythm?.every === 'once') return null;
+  const between = Math.max(notice.usual, gap === null ? 0 : durationHours(gap));
+  if (between * budget.count >= budget.days * 24 - 1) return null;
+  const rounds =
+    rhythm?.every === 'week' && rhythm.days.length > 1
+      ? `each of ${plural(rhythm.days.length, 'round')} a week`
+      : 'each round';
+  const message = `The message budget allows ${budgetWords(budget)}, so the same student is not nudged at ${rounds}.`;
+  return { code: 'budgetBetweenRounds', about: 'repeat', message };
+}
+
+/** Rounds on quiet days or in quiet hours: what they decide leaves later, or never. */
+function quietRounds(rule: Rule, course: Course, coming: readonly Instant[]): Advice | null {
+  const { quietHours } = course.settings;
+  if (!quietHours) return null;
+  const quiet = coming.filter((t) => isQuiet(t, quietHours, course));
+  if (quiet.length === 0 || quiet.length * 3 < coming.length) return null;
+  const [first] = quiet;
+  const zone = course.timeZone;
+  const leaves = firstOpen(first!, quietHours, course);
+  const message = `${quiet.length === coming.length ? 'Every round falls' : `${numberWords(quiet.length)} of ${plural(coming.length, 'round')} fall`} in quiet hours or days: what is decided ${instantWords(first!, zone)} leaves ${instantWords(leaves, zone)}.`;
+  return { code: 'quietRounds', about: 'rhythm', message };
+}
+
+/** The same condition twice finds the same students twice. */
+function sameCondition(
+  rule: Rule,
+  _course: Course,
+  _coming: readonly Instant[],
+  others: readonly Rule[],
+): Advice | null {
+  const twin = others.find((other) => isSameCondition(rule, other));
+  if (!twin) return null;
+  const message = `“${twin.name}” is on and looks for the same students. Change one of the two, or turn it off.`;
+  return { code: 'sameCondition', about: 'condition', message };
+}
+
+/** Whether two rules look for the same students: one condition, one audience. */
+export const isSameCondition = (a: Pick<Rule, 'when' | 'audience'>, b: Pick<Rule, 'when' | 'audience'>): boolean =>
+  canonical(a.when) === canonical(b.when) &&
+  canonical({ ...a.audience, except: [] }) === canonical({ ...b.audience, except: [] });
+
+/** JSON whose keys have one order, and whose groups of one condition are that condition. */
+function canonical(value: unknown): string {
+  if (Array.isArray(value)) return `[${value.map(canonical).join(',')}]`;
+  if (typeof value !== 'object' || value === null) return JSON.stringify(value) ?? 'null';
+  const entries = Object.entries(value).filter(([, v]) => v !== undefined);
+  const [only] = entries;
+  if (entries.length === 1 && (only![0] === 'all' || only![0] === 'any') && (only![1] as unknown[]).length === 1)
+    return canonical((only![1] as unknown[])[0]);
+  return `{${entries
+    .sort(([x], [y]) => x.localeCompare(y))
+    .map(([k, v]) => `${JSON.stringify(k)}:${canonical(v)}`)
+    .join(',')}}`;
 }

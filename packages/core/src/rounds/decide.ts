@@ -52,7 +52,8 @@ const STATE_OF: Readonly<Record<'sent' | 'held', MessageState>> = { sent: 'queue
 /**
  * Decides all `rules` (in their order) at the round instant `r`, each over its audience in roster order, and adds what it
  * decides to `log`, so that a later rule of the same round knows. `log` is changed; hand in a copy to rehearse. `inSpell` is for
- * whoever decides many rounds in a row; `withheld` for whoever needs no decision about what limits keep back.
+ * whoever decides many rounds in a row; `withheld` for whoever needs no decision about what limits keep back; `seenAt` for whoever
+ * knows the facts of another instant alone.
  */
 export function decide(
   rules: readonly Rule[],
@@ -61,10 +62,11 @@ export function decide(
   r: Instant,
   inSpell: InSpell = (rule, t) => spellsAt(facts, rule.when, t),
   withheld?: OnWithheld,
+  seenAt?: Instant,
 ): Decision[] {
   const decisions: Decision[] = [];
   for (const rule of rules) {
-    const of = { facts, rule, round: r };
+    const of: RoundOf = { facts, rule, round: r, seenAt };
     for (const spell of inSpell(rule, r)) {
       const decision = decideOne(of, spell, log, withheld);
       if (!decision) continue;

@@ -39,6 +39,8 @@ export interface RoundOf {
   readonly facts: Facts;
   readonly rule: Rule;
   readonly round: Instant;
+  /** When evidence is read, where only another instant's is known: what is shown of a round to come. */
+  readonly seenAt?: Instant | undefined;
 }
 
 /**
@@ -82,8 +84,8 @@ export class Made {
   }
 
   get evidence(): readonly LeafEvidence[] {
-    const { facts, rule, round } = this.#of;
-    return (this.#evidence ??= evidenceAt(facts, this.#spell.person, rule.when, round));
+    const { facts, rule, round, seenAt } = this.#of;
+    return (this.#evidence ??= evidenceAt(facts, this.#spell.person, rule.when, seenAt ?? round));
   }
 
   /** Nobody where a limit keeps it back. */

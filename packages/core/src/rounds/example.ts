@@ -1,22 +1,33 @@
 /**
- * A made-up student in whom a rule's repeat limit and steps are seen at work: they meet the condition, come back for a
- * while, and meet it again. The rounds are the rule's own and decided by the very function that rings it.
+ * A made-up student in whom a rule's repeat limit and steps are seen at work: they match for a while, no longer do, and
+ * match again where that can be. The rounds are the rule's own and decided by the very function that rings it.
  */
 import { makeCourse, type Course } from '../course/course.ts';
-import type { Leaf } from '../conditions/condition.ts';
+import { leavesOf, type Leaf } from '../conditions/condition.ts';
 import type { Facts } from '../measures/facts.ts';
+import type { MeasureName } from '../measures/measure.ts';
 import type { Timeline } from '../measures/timeline.ts';
 import { durationHours } from '../time/duration.ts';
 import { DAY, HOUR, type Instant } from '../time/instant.ts';
 import { roundInstants } from '../time/rhythm.ts';
 import type { Rule } from '../rules/rule.ts';
 import type { WithheldReason } from './limits.ts';
+import { absenceAsked } from './noticeWords.ts';
 import { replay } from './replay.ts';
 
+/**
+ * What happens to the student, so that it is possible for the rule at hand: somebody who is away for days cannot slip again a day
+ * later, what is turned in stays turned in, and a praised student comes back from nowhere.
+ */
+export type ExampleStory = 'away' | 'missing' | 'notDone' | 'graded' | 'dated' | 'other';
+
 export interface ExampleLine {
+  readonly story: ExampleStory;
+  /** Of an absence: the last act before the first spell; null of others. */
+  readonly lastSeen: Instant | null;
   readonly from: Instant;
   readonly until: Instant;
-  /** The two spells, `[start, end)`. */
+  /** One or two spells, `[start, end)`. */
   readonly spells: readonly (readonly [start: Instant, end: Instant])[];
   readonly rounds: readonly Instant[];
   /** What the student hears of, and what a limit keeps back. */
@@ -46,16 +57,25 @@ export function exampleLine(rule: Rule, course: Course, now: Instant): ExampleLi
   const long = Math.max(9 * DAY, lastAfter + 3 * usual);
   const start = first - AWAY_FROM_ROUND;
   const back = start + long;
-  const again = back + Math.max(3 * DAY, usual);
-  const until = again + Math.max(6 * DAY, 2 * usual);
-  const spells = [
-    [start, back],
-    [again, until],
-  ] as const;
+  const story = storyOf(rule, course);
+  const away = absenceAsked(rule.when, course)?.days ?? 0;
+  const { calendar } = course;
+  // Whoever came back is away again once as many days are over.
+  const again = story === 'away' ? calendar.addCourseDays(back, Math.max(1, away)) : back + Math.max(3 * DAY, usual);
+  const twice = story !== 'notDone' && story !== 'dated';
+  const until = twice ? again + Math.max(6 * DAY, 2 * usual) : back + 2 * DAY;
+  const spells: ExampleLine['spells'] = twice
+    ? [
+        [start, back],
+        [again, until],
+      ]
+    : [[start, back]];
   const shown = rounds.filter((t) => t < until);
   const seen = { ...rule, status: 'on' as const, when: LEAF, audience: EVERYONE, spellsFrom: null };
   const decisions = replay([seen], exampleFacts(course, spells, start), { from: first, until });
   return {
+    story,
+    lastSeen: story === 'away' ? calendar.addCourseDays(start, -away) : null,
     from: start - AWAY_FROM_ROUND,
     until,
     spells,
@@ -66,6 +86,33 @@ export function exampleLine(rule: Rule, course: Course, now: Instant): ExampleLi
       return [{ at: d.sendAt ?? d.round, kind, step: d.step, reason: d.outcome === 'withheld' ? d.reason : null }];
     }),
   };
+}
+
+const KINDS: readonly (readonly [ExampleStory, readonly MeasureName[]])[] = [
+  ['dated', ['hoursUntilDue', 'dueSoon']],
+  ['missing', ['missing', 'late', 'onTimeShare', 'absences']],
+  ['notDone', ['submitted', 'opens', 'completed', 'share']],
+  [
+    'graded',
+    [
+      'score',
+      'points',
+      'criterion',
+      'latestScore',
+      'lowScores',
+      'highScores',
+      'courseGrade',
+      'groupGrade',
+      'gradeVsClass',
+    ],
+  ],
+];
+
+/** The kind of a condition: that of its first condition that has one. */
+function storyOf({ when }: Rule, course: Course): ExampleStory {
+  if (absenceAsked(when, course)) return 'away';
+  const measures = leavesOf(when).map((leaf) => leaf.measure);
+  return KINDS.find(([, of]) => measures.some((m) => of.includes(m)))?.[0] ?? 'other';
 }
 
 const EVERYONE = { roles: ['student'], sections: [], except: [] } as const;

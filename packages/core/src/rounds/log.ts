@@ -15,6 +15,8 @@ export interface LoggedNudge {
   readonly toStudent: boolean;
   /** The weight of its rule as it stands now; normal unless given. A nudge by hand is strong, whatever stands here. */
   readonly weight?: RuleWeight | undefined;
+  /** It has not been decided yet: another rule's, before the round that is asked about. */
+  readonly coming?: boolean | undefined;
   /** The condition of the rule's version that sent it, when the rule was changed since (engine R3). */
   readonly when?: Condition | undefined;
 }

@@ -22,6 +22,7 @@ import type { Rule } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
 import { decide, inAudience } from './decide.ts';
 import { withEvidence, written, type Decision } from './decision.ts';
+import { takenBy } from './coming.ts';
 import { logOf, type LoggedFacts } from './log.ts';
 import type { InParts } from './replay.ts';
 
@@ -83,7 +84,12 @@ export interface Dot {
 
 export interface Reach {
   readonly audience: number;
+  /** At the instant whose facts are shown. */
   readonly matching: number;
+  /** At the round that is decided. */
+  readonly matchingThen: number;
+  /** Which nudge used up the message budget of those who are held back by it, of those who are listed. */
+  readonly takenBy: Readonly<Record<string, TakenBy>>;
   /** People of the audience who meet it now or met it before, at any time of the term. */
   readonly everMatched: number;
   /** How all of them come out; the lists below may hold the first of them alone. */
@@ -97,6 +103,13 @@ export interface Reach {
   }[];
   /** For each leaf in the tree's order, a dot for each person of the audience. */
   readonly dots: readonly (readonly Dot[])[];
+}
+
+/** A nudge in the way: of a rule, or by hand where null; sent, or still to come before the round. */
+export interface TakenBy {
+  readonly rule: string | null;
+  readonly at: Instant;
+  readonly coming: boolean;
 }
 
 export interface ReachCounts {
@@ -124,7 +137,8 @@ export interface ReachColumns extends Omit<Reach, 'dots'> {
   readonly columns: readonly DotColumn[];
 }
 
-export function reach(rule: Rule, facts: Facts, logged: LoggedFacts, at: Instant): ReachColumns {
+/** Who matches at `at`, with the facts of that instant, and what would be decided at `then`, if nobody does anything until then. */
+export function reach(rule: Rule, facts: Facts, logged: LoggedFacts, at: Instant, then: Instant = at): ReachColumns {
   const { course } = facts;
   const inIt: number[] = [];
   for (let i = 0; i < course.people.length; i++)
@@ -136,16 +150,25 @@ export function reach(rule: Rule, facts: Facts, logged: LoggedFacts, at: Instant
   const matches = new Uint8Array(course.people.length);
   for (const { person } of matching) matches[person] = 1;
   const sides = sidesOf(facts, rule.when);
-  const decisions = decide([rule], facts, logOf(logged), at, () => matching);
+  const those = then === at ? matching : spellsAt(facts, rule.when, then).filter(({ person }) => isAmong[person] === 1);
+  const log = logOf(logged);
+  const decisions = decide([rule], facts, log, then, () => those, undefined, at);
+  const taken: Record<string, TakenBy> = {};
+  for (const d of decisions) {
+    const by = d.reason === 'budget' ? takenBy(rule, d.student, facts, log, then) : null;
+    if (by) taken[d.student] = { rule: by.rule, at: by.round, coming: by.coming === true };
+  }
   let everMatched = 0;
   for (const i of people) if ((sides(i, true)[0] ?? Infinity) <= at) everMatched++;
   return {
     audience: people.length,
     matching: matching.length,
     everMatched,
-    counts: countsOf(decisions, rule.steps.length, matching.length),
+    matchingThen: those.length,
+    takenBy: taken,
+    counts: countsOf(decisions, rule.steps.length, those.length),
     decisions,
-    waiting: waitingOf(matching, decisions, rule, facts, at),
+    waiting: waitingOf(those, decisions, rule, facts, at),
     people,
     columns: leavesOf(rule.when).map((leaf) => columnOf(leaf, facts, people, matches, at)),
   };
@@ -175,14 +198,21 @@ const NEARBY = 3;
  * Works out the reach of a rule with each number of its condition a little lower and higher, the nearest first, a part for each:
  * what a drag is about to ask is known then, and the code that answers is warm. `most` as it is asked.
  */
-export function* lookNearby(rule: Rule, facts: Facts, logged: LoggedFacts, at: Instant, most: number): InParts<void> {
+export function* lookNearby(
+  rule: Rule,
+  facts: Facts,
+  logged: LoggedFacts,
+  at: Instant,
+  most: number,
+  then: Instant = at,
+): InParts<void> {
   const { course } = facts;
   const numbers = numbersOf(rule, course).filter((n) => n.path.startsWith('when'));
   for (let far = 1; far <= NEARBY; far++) {
     for (const { path, value, min, max } of numbers) {
       for (const near of [value - far, value + far]) {
         if ((min !== null && near < min) || (max !== null && near > max)) continue;
-        sendableReach(reach(withNumbers(rule, course, new Map([[path, near]])), facts, logged, at), most);
+        sendableReach(reach(withNumbers(rule, course, new Map([[path, near]])), facts, logged, at, then), most);
         yield;
       }
     }
@@ -231,10 +261,12 @@ const MEETS = ['all', 'this', 'no', 'unknown'] as const satisfies readonly Dot['
 const [ALL, THIS, NO, UNKNOWN] = [0, 1, 2, 3];
 
 /** The first `most` people by outcome: nobody reads two thousand reasons while dragging; they are asked for when they are. */
-export function sendableReach({ decisions, waiting, ...rest }: ReachColumns, most: number): ReachColumns {
+export function sendableReach({ decisions, waiting, takenBy, ...rest }: ReachColumns, most: number): ReachColumns {
   const first = byOutcome(decisions, (d) => d).slice(0, most);
+  const listed = first.flatMap(({ student }) => (takenBy[student] ? [[student, takenBy[student]] as const] : []));
   return {
     ...rest,
+    takenBy: Object.fromEntries(listed),
     // Copied out, so that evidence is written for these alone.
     decisions: first.map(written),
     waiting: waiting.slice(0, Math.max(0, most - first.length)).map((w) => ({ ...w })),

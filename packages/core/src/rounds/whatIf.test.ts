@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { makeCourse } from '../course/course.ts';
 import { HistoryFacts } from '../measures/facts.ts';
-import { at, courseOf, factsOf, person, ruleOf } from '../testing/build.ts';
+import { at, courseOf, factsOf, item, person, ruleOf } from '../testing/build.ts';
 import { formatInstant } from '../time/instant.ts';
 import { compareRounds } from './compare.ts';
 import { decide } from './decide.ts';
@@ -19,8 +19,8 @@ describe('the example of a repeat limit', () => {
   const heard = (draft: Record<string, unknown>) => marks(draft).filter((m) => !m.startsWith('withheld'));
 
   test('[R6] once a spell: heard at the first round of each of the two spells', () => {
-    // By hand: spells begin 3 hours before a round, on Sep 7 and, 9 + 3 days later, on Sep 19.
-    expect(heard({ repeat: { perSpell: 1 } })).toEqual(['heard 1 09-07T09:30', 'heard 1 09-19T09:30']);
+    // By hand: spells begin 3 hours before a round, on Sep 7 and, 9 days later and 5 of a new absence, on Sep 21.
+    expect(heard({ repeat: { perSpell: 1 } })).toEqual(['heard 1 09-07T09:30', 'heard 1 09-21T09:30']);
     expect(marks({ repeat: { perSpell: 1 } })[1]).toBe('withheld 1 09-08T09:30 perSpell');
   });
 
@@ -51,13 +51,15 @@ describe('the example of a repeat limit', () => {
     const line = exampleLine(ruleOf(), courseOf(), at('2026-09-07T00:00'))!;
     expect(line.spells.map((s) => s.map(day))).toEqual([
       ['09-07T06:30', '09-16T06:30'],
-      ['09-19T06:30', '09-25T06:30'],
+      ['09-21T06:30', '09-27T06:30'],
     ]);
-    expect([day(line.from), day(line.until)]).toEqual(['09-07T03:30', '09-25T06:30']);
+    expect([day(line.from), day(line.until)]).toEqual(['09-07T03:30', '09-27T06:30']);
+    // Away for five days when the first spell begins.
+    expect([line.story, day(line.lastSeen!)]).toEqual(['away', '09-02T06:30']);
     expect([line.rounds.length, day(line.rounds[0]!), day(line.rounds.at(-1)!)]).toEqual([
-      18,
+      20,
       '09-07T09:30',
-      '09-24T09:30',
+      '09-26T09:30',
     ]);
     expect(line.marks.every((m) => m.at < line.until)).toBe(true);
   });
@@ -71,7 +73,7 @@ describe('the example of a repeat limit', () => {
     const weekly = { start: '2026-08-31T09:30', rrule: 'FREQ=WEEKLY;BYDAY=MO' };
     expect(spells({ rhythm: weekly })).toEqual([
       ['09-07T06:30', '09-28T06:30'],
-      ['10-05T06:30', '10-19T06:30'],
+      ['10-03T06:30', '10-17T06:30'],
     ]);
   });
 
@@ -104,9 +106,23 @@ describe('the example of a repeat limit', () => {
     expect(kinds('instructor', courseOf())).toEqual([]);
   });
 
+  test('each kind of rule has a story that can happen', () => {
+    const story = (when: object) => {
+      const items = [item('q1', { dueAt: at('2026-10-01T00:00') })];
+      const line = exampleLine(ruleOf({ when }), courseOf({ items }), at('2026-09-07T00:00'))!;
+      return [line.story, line.spells.length, line.lastSeen];
+    };
+    expect(story({ measure: 'missing', is: '>=', value: 2 })).toEqual(['missing', 2, null]);
+    // What is turned in stays turned in, and a due date comes once.
+    expect(story({ measure: 'submitted', item: 'q1', is: 'equals', value: false })).toEqual(['notDone', 1, null]);
+    expect(story({ measure: 'dueSoon', days: 1, is: '>=', value: 1 })).toEqual(['dated', 1, null]);
+    expect(story({ measure: 'latestScore', is: '>', value: 95 })).toEqual(['graded', 2, null]);
+    expect(story({ measure: 'posts', is: '>=', value: 3 })).toEqual(['other', 2, null]);
+  });
+
   test('a rule for one section or role shows its limit like any other', () => {
     const audience = { roles: ['assistant'], sections: ['07'], except: ['example'] };
-    expect(heard({ audience, status: 'draft' })).toEqual(['heard 1 09-07T09:30', 'heard 1 09-19T09:30']);
+    expect(heard({ audience, status: 'draft' })).toEqual(['heard 1 09-07T09:30', 'heard 1 09-21T09:30']);
   });
 
   test('quiet hours delay what is heard, and what a spell’s end overtakes is not heard at all', () => {

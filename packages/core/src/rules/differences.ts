@@ -36,7 +36,7 @@ export function differences(
   part('For whom', (r) => audienceWords(r.audience, course));
   part('Who', (r) => conditionSentence(r.when, course));
   part('How often', (r) => listWords(repeatParts(r.repeat)));
-  part('Weight', (r) => r.weight);
+  part('Priority', (r) => ({ light: 'low', normal: 'normal', strong: 'high' })[r.weight]);
   part('Essential', (r) => (r.essential ? 'yes' : 'no'));
   part('Only spells from', (r) => (r.spellsFrom === null ? '' : instantWords(r.spellsFrom, course.timeZone)));
   part('Status', (r) => (r.status === 'draft' ? 'a draft' : r.status));

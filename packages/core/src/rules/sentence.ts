@@ -45,9 +45,9 @@ export function recipientWords(to: readonly RecipientSpec[]): string {
 export const spellsFromWords = (rule: Rule, course: Course): string =>
   rule.spellsFrom === null ? '' : `only where that begins after ${instantWords(rule.spellsFrom, course.timeZone)}`;
 
-/** "as a strong message"; empty for a normal one. */
+/** "as a high-priority message"; empty for a normal one. */
 export const weightWords = (weight: RuleWeight): string =>
-  ({ light: 'as a light reminder', normal: '', strong: 'as a strong message' })[weight];
+  ({ light: 'as a low-priority reminder', normal: '', strong: 'as a high-priority message' })[weight];
 
 /** The whole rule in one sentence. */
 export const ruleSentence = (rule: Rule, course: Course): string => wordsOf(ruleParts(rule, course));

@@ -42,7 +42,7 @@ const made = (text: string, more: Partial<FieldContext> = {}) => {
 
 test('[R11a] every student stands in a line in roster order, with the evidence that holds', () => {
   expect(studentsList(context({ together: [0, 1] }))).toBe(
-    '- Asta Lind: last visit Tue Sep 1, 2:03 PM · 19 days\n- Sam Lee: last visit Wed Sep 2, 10:00 AM · 18 days',
+    '- Asta Lind: last visit Tue Sep 1, 2:03 PM · 19 days\n- Sam Lee (section 01): last visit Wed Sep 2, 10:00 AM · 18 days',
   );
   expect(studentsList(context())).toBe('- Asta Lind: last visit Tue Sep 1, 2:03 PM · 19 days');
 });
@@ -57,11 +57,11 @@ test('[R11a] a text about several says nothing of one, and names them where it f
   const text = 'About {{ student.full_name | default: "some students" }}:\n\nTalk to them.\n\n{{ sender.signature }}';
   const several = made(text, { together: [0, 1] });
   expect(several.text).toMatch(
-    /^About some students:\n\nTalk to them\.\n\n- Asta Lind: .*\n- Sam Lee: .*\n\nWarmly, R\.$/,
+    /^About some students:\n\nTalk to them\.\n\n- Asta Lind: .*\n- Sam Lee \(section 01\): .*\n\nWarmly, R\.$/,
   );
   expect(made(text).text).toBe('About Asta Lind:\n\nTalk to them.\n\nWarmly, R.');
   const listed = made('To talk to:\n\n{{ students.list }}\n\nThat is all.', { together: [0, 2] });
-  expect(listed.text).toMatch(/^To talk to:\n\n- Asta Lind: .*\n- Sam Lee: .*\n\nThat is all\.$/);
+  expect(listed.text).toMatch(/^To talk to:\n\n- Asta Lind: .*\n- Sam Lee \(section 02\): .*\n\nThat is all\.$/);
 });
 
 test('[R11b] what goes to others only is never said to have been written to the student', () => {

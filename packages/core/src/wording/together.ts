@@ -1,7 +1,7 @@
 /** One message about several students (engine R11a): each of them in a line, with what the rule found. */
 import { evidenceWords } from '../conditions/evidenceWords.ts';
 import { evidenceOfCalls } from '../conditions/evidence.ts';
-import { fullName } from '../course/person.ts';
+import { nameIn } from '../course/person.ts';
 import type { FieldContext } from './fields.ts';
 import { withoutMarks } from './markup.ts';
 
@@ -11,19 +11,14 @@ export const STUDENTS_LIST = 'students.list';
 /** The students a message is about, in roster order: several where a step tells of all at once, else the one. */
 export const studentsAbout = (context: FieldContext): readonly number[] => context.together ?? [context.person];
 
-/** A line a student: name, section where two share the name, and the evidence that holds. */
+/** A line a student: the name, told apart where two share it, and the evidence that holds. */
 export function studentsList(context: FieldContext): string | null {
-  const { people, timeZone } = context.facts.course;
-  const about = studentsAbout(context);
-  const names = about.map((i) => fullName(people[i]!));
-  const lines = about.map((i, n) => {
-    const { section, email } = people[i]!;
-    const alike = names.filter((name) => name === names[n]).length > 1;
-    const apart = alike ? ` (${section === null ? (email ?? people[i]!.id) : `section ${section}`})` : '';
+  const { course } = context.facts;
+  const lines = studentsAbout(context).map((i) => {
     const evidence = evidenceOfCalls(context.facts, i, context.about.calls, context.at);
     const holding = evidence.filter((e) => e.verdict === true);
-    const words = evidenceWords(holding.length > 0 ? holding : evidence, timeZone);
-    return withoutMarks(`- ${names[n]!}${apart}${words === '' ? '' : `: ${words}`}`);
+    const words = evidenceWords(holding.length > 0 ? holding : evidence, course.timeZone);
+    return withoutMarks(`- ${nameIn(course, course.people[i]!.id)}${words === '' ? '' : `: ${words}`}`);
   });
   return lines.length === 0 ? null : lines.join('\n');
 }

@@ -1,6 +1,5 @@
 /** The replays that a thread of its own does: each is an order of plain data, read against a course's facts. */
 import {
-  fullName,
   HistoryFacts,
   hindsightInParts,
   limitsEffectInParts,
@@ -28,6 +27,7 @@ import {
   type Rule,
   type VariedHindsight,
   type VariedReplay,
+  nameIn,
 } from '@zest-bell/core';
 import { comingInParts, type ComingOrder } from './coming.ts';
 
@@ -130,7 +130,7 @@ export const WORKS = {
       changes: effect.changes.slice(0, MOST_LISTED).map((c) => ({
         round: c.round,
         ruleName: names.get(c.rule) ?? c.rule,
-        studentName: fullName(course.people[course.personIndex.get(c.student)!]!),
+        studentName: nameIn(course, c.student),
         before: sideOf(c.before),
         after: sideOf(c.after),
       })),

@@ -209,11 +209,11 @@ describe('what a round stores', () => {
   test('what would be decided has no effect', async () => {
     await open();
     const course = await stage.services.live.get(em(), 1);
-    const would = await wouldDecide(em(), course, ruleOf(), at('2026-09-05T09:30'));
+    const would = await wouldDecide(em(), course, ruleOf(), at('2026-09-05T09:30'), at('2026-09-05T09:30'));
     expect([would.matching, would.decisions.map((d) => d.outcome)]).toEqual([3, ['sent', 'sent', 'sent']]);
     expect(await nudges()).toEqual([]);
     await roundAt('2026-09-05T09:30');
-    const after = await wouldDecide(em(), course, ruleOf(), at('2026-09-05T12:00'));
+    const after = await wouldDecide(em(), course, ruleOf(), at('2026-09-05T12:00'), at('2026-09-05T12:00'));
     expect(after.decisions.map((d) => d.reason)).toEqual(['pending', 'pending', 'pending']);
   });
 });

@@ -1,7 +1,7 @@
 /** What waits of a person's own sending by hand: seen on every page, taken back, or sent at once. */
 import { Router } from 'express';
 import { z } from 'zod';
-import { fullName, MOST_SEND_DELAY, type SendingResult } from '@zest-bell/core';
+import { MOST_SEND_DELAY, type SendingResult, nameIn } from '@zest-bell/core';
 import { Account } from '../accounts/entity.ts';
 import { accountOf, idOf } from '../accounts/routes.ts';
 import { MessageRow, NudgeRow } from '../nudges/entity.ts';
@@ -38,8 +38,7 @@ export function sendingRoutes(services: Services, dispatcher: Dispatcher): Route
     res.json({
       waiting: messages.filter((m) => m.state === 'queued' || m.state === 'handing').length,
       canceled: nudges.map((n) => {
-        const person = course.people[course.personIndex.get(n.student) ?? -1];
-        return { name: person ? fullName(person) : n.student, reason: n.reason ?? 'noLongerTrue' };
+        return { name: nameIn(course, n.student), reason: n.reason ?? 'noLongerTrue' };
       }),
     } satisfies SendingResult);
   });

@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
-import type { SendingAnswer, WrittenAnswer } from '@zest-bell/core';
+import type { RingAnswer, SendingAnswer, TrayAnswer, TrayDecided, WritePreview, WrittenAnswer } from '@zest-bell/core';
 import { Account } from '../accounts/entity.ts';
 import { MailingRow } from '../mailings/entity.ts';
 import { MessageRow, NudgeRow, RefusalRow } from '../nudges/entity.ts';
@@ -104,11 +104,12 @@ describe('what a person sends by hand', () => {
 
 test('a ring that is taken back did not take place', async () => {
   const before = await em().count(RoundRow);
-  const { sending } = (await ada.post(`${base}/rules/away/ring`).send({ confirmed: true }).expect(200)).body;
+  const { sending } = (await ada.post(`${base}/rules/away/ring`).send({ confirmed: true }).expect(200))
+    .body as RingAnswer;
   expect(await em().count(NudgeRow, { state: 'held' })).toBe(3);
   // Nothing leaves by itself, but the round can be taken back all the same.
   expect(sending).toMatchObject({ kind: 'ring', words: '3 nudges' });
-  await undo(sending.id).expect(200);
+  await undo(sending!.id).expect(200);
   expect(await em().count(NudgeRow)).toBe(0);
   expect(await em().count(RoundRow)).toBe(before);
   expect(await em().count(RefusalRow)).toBe(0);
@@ -119,12 +120,14 @@ test('nudges of the Tray go back into it', async () => {
   await ada.post(`${base}/rules/away/ring`).send({ confirmed: true }).expect(200);
   await em().nativeUpdate(Account, {}, { sendDelay: 10 });
   const nudges = (await em().find(NudgeRow, {})).map((n) => n.id);
-  const { sending } = (await ada.post(`${base}/tray/decide`).send({ as: 'send', nudges }).expect(200)).body;
+  const send = async () =>
+    ((await ada.post(`${base}/tray/decide`).send({ as: 'send', nudges }).expect(200)).body as TrayDecided).sending!;
+  const sending = await send();
   expect((await ada.get(`${base}/tray`)).body.waiting).toBe(0);
   await undo(sending.id).expect(200);
-  const { lines, waiting } = (await ada.get(`${base}/tray`)).body;
-  expect([waiting, lines[0].heldFor]).toEqual([3, 'step']);
-  const again = (await ada.post(`${base}/tray/decide`).send({ as: 'send', nudges }).expect(200)).body.sending;
+  const { lines, waiting } = (await ada.get(`${base}/tray`)).body as TrayAnswer;
+  expect([waiting, lines[0]!.heldFor]).toEqual([3, 'step']);
+  const again = await send();
   await later();
   await stage.dispatcher.drain();
   expect(smtp.mails).toHaveLength(3);
@@ -145,7 +148,7 @@ test('an answer is taken back, and its reply waits again', async () => {
   await inside.flush();
   const reply = await em().findOneOrFail(ReplyRow, { course: 1 });
   const answer = () => ada.post(`${base}/replies/${reply.id}/answer`).send({ text: 'See you.' }).expect(200);
-  const { sending } = (await answer()).body;
+  const { sending } = (await answer()).body as { sending: SendingAnswer };
   await stage.dispatcher.drain();
   expect(smtp.mails).toHaveLength(1);
   await undo(sending.id).expect(200);
@@ -169,10 +172,11 @@ describe('nothing goes out that nobody meant', () => {
   test('not a message with an empty field, but to those who were ticked', async () => {
     const text = 'Your boat: {{ column["Boat"] }}.';
     const look = async (withBlanks: string[]) =>
-      (await ada.post(`${base}/write/preview`).send({ to, subject: 'Boat', text, withBlanks }).expect(200)).body;
+      (await ada.post(`${base}/write/preview`).send({ to, subject: 'Boat', text, withBlanks }).expect(200))
+        .body as WritePreview;
     const none = await look([]);
     expect(none.sending).toBe(0);
-    expect(none.blanks.map((b: { key: string }) => b.key)).toEqual(['p1', 'p2']);
+    expect(none.blanks.map((b) => b.key)).toEqual(['p1', 'p2']);
     expect(none.lines[0]).toMatchObject({ outcome: 'withheld', reason: 'blanks' });
     expect((await look(['p2'])).sending).toBe(1);
     expect((await write({ subject: 'Boat', text, withBlanks: ['p2'] })).sent).toBe(1);

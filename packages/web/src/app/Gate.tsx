@@ -1,6 +1,7 @@
 import { Outlet } from 'react-router';
 import { SignInPage } from '../signIn/SignInPage.tsx';
 import { Failed, Loading } from '../ui/States.tsx';
+import { Dock } from './Dock.tsx';
 import { useSession } from './queries.ts';
 
 /** Everything lies behind a signed-in person. */
@@ -9,5 +10,10 @@ export function Gate() {
   if (session.isPending) return <Loading what="your sign-in" />;
   if (session.isError) return <Failed error={session.error} retry={() => void session.refetch()} />;
   if (!session.data.account) return <SignInPage session={session.data} />;
-  return <Outlet />;
+  return (
+    <>
+      <Outlet />
+      <Dock />
+    </>
+  );
 }

@@ -1,6 +1,6 @@
 import { useNavigate } from 'react-router';
 import { Command } from 'cmdk';
-import { fullName, isActiveStudent } from '@zest-bell/core';
+import { fullName, isActiveStudent, nameIn } from '@zest-bell/core';
 import { PLACES } from './places.ts';
 import { useCourses, useRules, useWordings } from './queries.ts';
 import { studentPath, type Here } from './here.ts';
@@ -78,7 +78,7 @@ export function Palette(props: {
               className={item}
               onSelect={() => go(studentPath(props.here, p.id))}
             >
-              {fullName(p)}
+              {nameIn(props.here.course, p.id)}
             </Command.Item>
           ))}
         </Command.Group>

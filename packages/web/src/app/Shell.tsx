@@ -15,6 +15,7 @@ import { Tour } from './Tour.tsx';
 import { useMoment } from './useMoment.ts';
 
 const PasswordDialog = lazy(async () => ({ default: (await import('./PasswordDialog.tsx')).PasswordDialog }));
+const DelayDialog = lazy(async () => ({ default: (await import('../sendings/DelayDialog.tsx')).DelayDialog }));
 const Palette = lazy(async () => ({ default: (await import('./Palette.tsx')).Palette }));
 
 export function FirstCourse() {
@@ -33,7 +34,7 @@ export function FirstCourse() {
       </Empty>
     );
   }
-  return <Navigate to={`/c/${first.id}/rules`} replace />;
+  return <Navigate to={`/c/${first.id}/today`} replace />;
 }
 
 const typing = (target: EventTarget | null): boolean =>
@@ -49,6 +50,7 @@ export function Shell() {
   const [palette, setPalette] = useState(false);
   const [shortcuts, setShortcuts] = useState(false);
   const [password, setPassword] = useState(false);
+  const [delay, setDelay] = useState(false);
 
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
@@ -91,6 +93,7 @@ export function Shell() {
         onPalette={() => setPalette(true)}
         onShortcuts={() => setShortcuts(true)}
         onPassword={() => setPassword(true)}
+        onDelay={() => setDelay(true)}
       />
       <TermStrip here={here} />
       <StandingBanner here={here} />
@@ -115,6 +118,11 @@ export function Shell() {
       {password && (
         <Suspense>
           <PasswordDialog onClose={() => setPassword(false)} />
+        </Suspense>
+      )}
+      {delay && session.data?.account && (
+        <Suspense>
+          <DelayDialog seconds={session.data.account.sendDelay} onClose={() => setDelay(false)} />
         </Suspense>
       )}
       <Shortcuts open={shortcuts} onClose={() => setShortcuts(false)} demo={here.demo} />

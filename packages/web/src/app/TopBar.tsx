@@ -16,6 +16,7 @@ export function TopBar(props: {
   readonly onPalette: () => void;
   readonly onShortcuts: () => void;
   readonly onPassword: () => void;
+  readonly onDelay: () => void;
 }) {
   const { here } = props;
   return (
@@ -59,6 +60,7 @@ export function TopBar(props: {
               <MenuItem onSelect={props.onShortcuts} keys="?">
                 Keyboard shortcuts
               </MenuItem>
+              <MenuItem onSelect={props.onDelay}>Time to take back</MenuItem>
               <MenuItem onSelect={props.onPassword}>Change your password</MenuItem>
               <MenuItem onSelect={() => void signOut()}>Sign out</MenuItem>
               <MenuItem onSelect={() => void signOut('/session/all')}>Sign out everywhere</MenuItem>
@@ -109,7 +111,7 @@ function CourseSwitch({ here }: { readonly here: Here }) {
           {(courses.data ?? []).map((c) => (
             <DropdownMenu.Item
               key={c.id}
-              onSelect={() => void navigate(`/c/${c.id}/rules`)}
+              onSelect={() => void navigate(`/c/${c.id}/today`)}
               className="cursor-pointer rounded-lg px-3 py-2 outline-none data-highlighted:bg-fog"
             >
               <strong>{c.code}</strong> {c.title}

@@ -1,5 +1,5 @@
 import { useOutletContext } from 'react-router';
-import { fullName, type Instant } from '@zest-bell/core';
+import { type Instant, nameIn } from '@zest-bell/core';
 import type { CourseView } from './queries.ts';
 
 export interface Here extends CourseView {
@@ -16,6 +16,5 @@ export const studentPath = (here: CourseView, student: string): string =>
 
 /** A person's name by their id; the id itself for somebody who left the roster. */
 export function nameOf(here: CourseView, person: string): string {
-  const found = here.course.people[here.course.personIndex.get(person) ?? -1];
-  return found ? fullName(found) : person;
+  return nameIn(here.course, person);
 }

@@ -18,7 +18,7 @@ export const router = createBrowserRouter([
         path: 'c/:course',
         element: <Shell />,
         children: [
-          { index: true, element: <Navigate to="rules" replace /> },
+          { index: true, element: <Navigate to="today" replace /> },
           {
             path: 'rules',
             lazy: async () => ({ Component: (await import('../rules/RulesPage.tsx')).RulesPage }),

@@ -8,6 +8,7 @@ import { useHere, type Here } from '../app/here.ts';
 import { refreshAll, useStanding } from '../app/queries.ts';
 import { Button } from '../ui/Button.tsx';
 import { Failed } from '../ui/States.tsx';
+import { useKept } from '../ui/useKept.ts';
 import { When } from '../ui/When.tsx';
 import { useSettled } from '../ui/useSettled.ts';
 import { CourseTabs } from './CourseTabs.tsx';
@@ -34,7 +35,7 @@ export function CoursePage() {
 function Limits({ here }: { readonly here: Here }) {
   const { settings, breaks, marks, guards, version } = here.answer;
   const saved: CourseLimits = { settings, breaks, marks, guards };
-  const [limits, setLimits] = useState(saved);
+  const { value: limits, set: setLimits, drop } = useKept<CourseLimits>(`limits ${here.id} ${version}`, saved);
   const [refused, setRefused] = useState<readonly Problem[]>([]);
   const [busy, setBusy] = useState(false);
   const standing = useStanding(here.id);
@@ -57,6 +58,7 @@ function Limits({ here }: { readonly here: Here }) {
     setBusy(true);
     try {
       await api.put(`/courses/${here.id}/limits`, { limits, version });
+      drop();
       toast('Saved. These limits now apply to every rule of this course.');
       await refreshAll();
     } catch (error) {
@@ -96,11 +98,11 @@ function Limits({ here }: { readonly here: Here }) {
       <div className="mt-4 grid gap-4 min-[980px]:grid-cols-[minmax(0,1fr)_minmax(0,1fr)]">
         <section aria-label="Limits" className="rounded-[16px] border border-line bg-sheet px-5 py-4">
           <LimitFields here={here} limits={limits} problems={problems} onChange={change} />
-          <div className="sticky bottom-0 mt-4 flex items-center gap-3 border-t border-line bg-sheet py-3">
+          <div className="sticky bottom-(--dock) mt-4 flex items-center gap-3 border-t border-line bg-sheet py-3">
             <Button look="main" busy={busy} disabled={!dirty || !parsed.ok} onClick={() => void save()}>
               {dirty ? 'Save limits' : 'Saved'}
             </Button>
-            {dirty && <Button onClick={() => change(saved)}>Discard changes</Button>}
+            {dirty && <Button onClick={drop}>Discard changes</Button>}
             {!parsed.ok && <span className="text-[14px] text-tangerine-text">▲ Fix the marked fields first.</span>}
           </div>
         </section>

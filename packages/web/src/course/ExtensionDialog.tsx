@@ -1,6 +1,6 @@
 /** A later due date on several items at once, for people or a section. */
 import { useState } from 'react';
-import { fullName, instantWords, isActiveStudent, plural, type Item } from '@zest-bell/core';
+import { instantWords, isActiveStudent, plural, type Item, nameIn } from '@zest-bell/core';
 import type { Here } from '../app/here.ts';
 import { Button } from '../ui/Button.tsx';
 import { Dialog } from '../ui/Dialog.tsx';
@@ -69,7 +69,7 @@ export function ExtensionDialog(props: {
             {students.map((s) => (
               <Check
                 key={s.id}
-                label={fullName(s)}
+                label={nameIn(here.course, s.id)}
                 checked={people.has(s.id)}
                 onChange={(on) => {
                   const next = new Set(people);

@@ -10,6 +10,7 @@ import {
   type Item,
   type ItemEdit,
   type RuleCard,
+  nameIn,
 } from '@zest-bell/core';
 import { api } from '../app/api.ts';
 import type { Here } from '../app/here.ts';
@@ -18,6 +19,7 @@ import { Dialog } from '../ui/Dialog.tsx';
 import { Labelled, NumberField, SelectField } from '../ui/fields.tsx';
 import { fromLocal, toLocal } from '../ui/instants.ts';
 import { ITEM_KIND_WORDS } from './itemKindWords.ts';
+import { useKept } from '../ui/useKept.ts';
 import { useEdit } from './useEdit.ts';
 
 export function ItemDialog(props: { readonly here: Here; readonly item: Item | null; readonly onClose: () => void }) {
@@ -32,7 +34,7 @@ export function ItemDialog(props: { readonly here: Here; readonly item: Item | n
   const looking = (rules.data ?? [])
     .filter(({ rule }) => item && namesOfRule(rule).some((n) => n.kind === 'item' && n.name === item.id))
     .map(({ rule }) => rule.name);
-  const [draft, setDraft] = useState<ItemEdit>(() => ({
+  const saved: ItemEdit = {
     title: item?.title ?? '',
     kind: item?.kind ?? 'assignment',
     group: item?.group ?? '',
@@ -43,8 +45,18 @@ export function ItemDialog(props: { readonly here: Here; readonly item: Item | n
     excused: item ? [...item.excused] : [],
     extensions: item ? item.extensions.map((e) => ({ ...e })) : [],
     url: item?.url ?? '',
-  }));
-  const [topics, setTopics] = useState(draft.topics.join(', '));
+  };
+  const { value: draft, set: setDraft, dirty, drop } = useKept(`item ${here.id} ${item?.id ?? 'new'}`, saved);
+  const {
+    value: topics,
+    set: setTopics,
+    drop: dropTopics,
+  } = useKept(`topics ${here.id} ${item?.id ?? 'new'}`, saved.topics.join(', '));
+  const done = () => {
+    drop();
+    dropTopics();
+    props.onClose();
+  };
   const set = (part: Partial<ItemEdit>) => {
     edit.clear();
     setDraft((d) => ({ ...d, ...part }));
@@ -72,11 +84,11 @@ export function ItemDialog(props: { readonly here: Here; readonly item: Item | n
       .split(/[,;]/)
       .map((t) => t.trim())
       .filter(Boolean);
-    if (await edit.save({ items: [{ id: item?.id ?? null, set: { ...draft, topics: list } }] })) props.onClose();
+    if (await edit.save({ items: [{ id: item?.id ?? null, set: { ...draft, topics: list } }] })) done();
   };
   const remove = async () => {
     if (looking.length > 0 && !asked) return setAsked(true);
-    if (await edit.save({ items: [{ id: item!.id, set: null }] })) props.onClose();
+    if (await edit.save({ items: [{ id: item!.id, set: null }] })) done();
   };
   const when = (field: 'opensAt' | 'dueAt', label: string) => (
     <Labelled label={label} problem={edit.problemOf(field)}>
@@ -109,7 +121,7 @@ export function ItemDialog(props: { readonly here: Here; readonly item: Item | n
           <Button look="main" busy={edit.busy} onClick={() => void save()}>
             {item ? 'Save changes' : 'Add item'}
           </Button>
-          <Button onClick={props.onClose}>Discard changes</Button>
+          {(dirty || topics !== saved.topics.join(', ')) && <Button onClick={done}>Discard changes</Button>}
           {item && (
             <Button className="ml-auto" busy={edit.busy} onClick={() => void remove()}>
               {asked ? `Remove it from under ${plural(looking.length, 'rule')}` : 'Remove item'}
@@ -228,7 +240,7 @@ export function ItemDialog(props: { readonly here: Here; readonly item: Item | n
               .filter((s) => !draft.excused.includes(s.id))
               .map((s) => (
                 <option key={s.id} value={s.id}>
-                  {fullName(s)}
+                  {nameIn(here.course, s.id)}
                 </option>
               ))}
           </select>

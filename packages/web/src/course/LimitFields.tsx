@@ -55,13 +55,13 @@ function Budget({ limits, problems, onChange }: FieldsProps) {
   return (
     <Part
       title="Message budget"
-      help="Counts all rules together. Later steps, essential rules and messages to third parties are not limited."
+      help="At most so many nudges to one student, over all rules together."
       problem={problemAt(problems, 'settings.budget')}
     >
       <Check
         label="Limit how many nudges a student gets"
         checked={settings.budget !== null}
-        onChange={(on) => set(on ? { count: 1, days: 14 } : null)}
+        onChange={(on) => set(on ? { count: 1, days: 14, strict: false } : null)}
       />
       {settings.budget && (
         <div className="flex gap-4">
@@ -85,9 +85,44 @@ function Budget({ limits, problems, onChange }: FieldsProps) {
           />
         </div>
       )}
+      {settings.budget && (
+        <>
+          <Check
+            label="Let nothing pass it but essential rules"
+            checked={settings.budget.strict === true}
+            onChange={(strict) => set({ ...settings.budget!, strict })}
+          />
+          <div className="text-[14px] text-ink-2">
+            <p>What still passes it:</p>
+            <ul className="list-disc pl-5">
+              <li>rules that are essential, and a message by hand when you say so</li>
+              {!settings.budget.strict && (
+                <>
+                  <li>later steps of a rule, such as a firmer message five days on</li>
+                  <li>a stronger message after a lighter one: how much a rule matters is set in the rule</li>
+                </>
+              )}
+              <li>messages that go to you or to others, and not to the student</li>
+            </ul>
+            <p className="mt-1">
+              A step that writes to the student and to others waits as a whole: a copy for you or an advisor is held
+              back with it.
+            </p>
+          </div>
+        </>
+      )}
+      {!isTwoWeeks(settings.budget) && (
+        <Button look="quiet" className="justify-self-start" onClick={() => set({ count: 1, days: 14, strict: true })}>
+          At most one message in two weeks, over everything
+        </Button>
+      )}
     </Part>
   );
 }
+
+/** At most one message in two weeks, with nothing that passes it: common practice, no source. */
+const isTwoWeeks = (budget: CourseLimits['settings']['budget']): boolean =>
+  budget?.count === 1 && budget.days === 14 && budget.strict === true;
 
 function Quiet({ limits, problems, onChange }: FieldsProps) {
   const { settings } = limits;
@@ -228,7 +263,7 @@ function Guards({ limits, problems, onChange }: FieldsProps) {
   return (
     <Part
       title="Before anything is sent"
-      help="When Zest Bell asks you first, and when it waits for new data."
+      help="When Zest Bell asks you first, and when it waits for new data. A message by hand also asks above 20 people."
       problem={problemAt(problems, 'guards')}
     >
       <NumberField

@@ -1,11 +1,11 @@
 /** One person of the course, with everything that is known of them; or a new one. */
-import { useState } from 'react';
 import { ROLES, type Person, type PersonEdit } from '@zest-bell/core';
 import type { Here } from '../app/here.ts';
 import { Button } from '../ui/Button.tsx';
 import { Dialog } from '../ui/Dialog.tsx';
 import { Check, Labelled, SelectField } from '../ui/fields.tsx';
 import { fromLocal, toLocal } from '../ui/instants.ts';
+import { useKept } from '../ui/useKept.ts';
 import { useEdit } from './useEdit.ts';
 
 const ROLE_WORDS = {
@@ -23,7 +23,7 @@ export function PersonDialog(props: {
   const { here, person } = props;
   const zone = here.course.timeZone;
   const edit = useEdit(here);
-  const [draft, setDraft] = useState<PersonEdit>(() => ({
+  const saved: PersonEdit = {
     firstName: person?.firstName ?? '',
     lastName: person?.lastName ?? '',
     email: person?.email ?? '',
@@ -34,14 +34,18 @@ export function PersonDialog(props: {
     paused: person?.paused ?? false,
     contacts: person ? person.contacts.map((c) => ({ ...c })) : [],
     fields: { ...person?.fields },
-  }));
+  };
+  const { value: draft, set: setDraft, dirty, drop } = useKept(`person ${here.id} ${person?.id ?? 'new'}`, saved);
   const set = (part: Partial<PersonEdit>) => {
     edit.clear();
     setDraft((d) => ({ ...d, ...part }));
   };
   const save = async () => {
     const contacts = draft.contacts.filter((c) => c.kind !== '' || c.name !== '' || c.email !== '');
-    if (await edit.save({ people: [{ id: person?.id ?? null, set: { ...draft, contacts } }] })) props.onClose();
+    if (await edit.save({ people: [{ id: person?.id ?? null, set: { ...draft, contacts } }] })) {
+      drop();
+      props.onClose();
+    }
   };
   const own = [...new Set([...here.course.people.flatMap((p) => Object.keys(p.fields)), ...Object.keys(draft.fields)])];
   const text = (field: 'firstName' | 'lastName' | 'email' | 'section', label: string) => (
@@ -69,7 +73,16 @@ export function PersonDialog(props: {
           <Button look="main" busy={edit.busy} onClick={() => void save()}>
             {person ? 'Save changes' : 'Add person'}
           </Button>
-          <Button onClick={props.onClose}>Discard changes</Button>
+          {dirty && (
+            <Button
+              onClick={() => {
+                drop();
+                props.onClose();
+              }}
+            >
+              Discard changes
+            </Button>
+          )}
         </>
       }
     >

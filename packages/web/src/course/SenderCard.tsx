@@ -5,6 +5,7 @@ import { domainsOf, type MailTestAnswer, type Problem, type SenderSettings } fro
 import { api, ApiProblem, errorWords } from '../app/api.ts';
 import type { Here } from '../app/here.ts';
 import { queryClient, refreshAll } from '../app/queries.ts';
+import { useKept } from '../ui/useKept.ts';
 import { Button } from '../ui/Button.tsx';
 import { Labelled, SelectField } from '../ui/fields.tsx';
 
@@ -27,7 +28,11 @@ const SAID: Readonly<Record<MailTestAnswer['kind'], string>> = {
 
 export function SenderCard({ here }: { readonly here: Here }) {
   const saved = here.answer.sender;
-  const [sender, setSender] = useState<SenderSettings>(saved);
+  const {
+    value: sender,
+    set: setSender,
+    drop,
+  } = useKept<SenderSettings>(`sender ${here.id} ${here.answer.version}`, saved);
   const [refused, setRefused] = useState<readonly Problem[]>([]);
   const [busy, setBusy] = useState(false);
   const [tested, setTested] = useState<MailTestAnswer | null>(null);
@@ -54,6 +59,7 @@ export function SenderCard({ here }: { readonly here: Here }) {
   const save = () =>
     act(async () => {
       await api.put(`/courses/${here.id}/sender`, { sender, version: here.answer.version });
+      drop();
       toast('Saved. The next message uses these settings.');
       await refreshAll();
     });

@@ -7,6 +7,7 @@ import type { Here } from '../app/here.ts';
 import { queryClient } from '../app/queries.ts';
 import { Button } from '../ui/Button.tsx';
 import { Dialog } from '../ui/Dialog.tsx';
+import { useKept } from '../ui/useKept.ts';
 import { bringFile, importPath } from './bring.ts';
 import { ImportCardView } from './ImportCardView.tsx';
 
@@ -17,7 +18,7 @@ export function PasteDialog(props: {
   readonly onClose: () => void;
 }) {
   const { here, kind } = props;
-  const [text, setText] = useState('');
+  const { value: text, set: setText, drop } = useKept(`paste ${here.id} ${kind ?? ''}`, '');
   const [busy, setBusy] = useState(false);
   const [brought, setBrought] = useState<number | null>(null);
   const bring = async () => {
@@ -26,7 +27,9 @@ export function PasteDialog(props: {
     if (id !== undefined && kind) await attempt(() => api.put(importPath(here.id, id), { kind }));
     await queryClient.invalidateQueries({ queryKey: ['data', here.id] });
     setBusy(false);
-    if (id !== undefined) setBrought(id);
+    if (id === undefined) return;
+    drop();
+    setBrought(id);
   };
   return (
     <Dialog

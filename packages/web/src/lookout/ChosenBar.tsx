@@ -100,7 +100,7 @@ export function ChosenBar({ here, view, lookout, rows, ticked, onUntick }: Chose
         : 'Brush a column first: a rule needs a condition.'
       : undefined;
   return (
-    <div className="on-strip sticky bottom-3 z-20 mx-5 mt-3 flex flex-wrap items-center gap-x-3 gap-y-2 rounded-[16px] bg-strip px-4 py-2.5 text-white max-[759px]:bottom-20">
+    <div className="on-strip sticky bottom-[calc(0.75rem+var(--dock))] z-20 mx-5 mt-3 flex flex-wrap items-center gap-x-3 gap-y-2 rounded-[16px] bg-strip px-4 py-2.5 text-white max-[759px]:bottom-20">
       <p className="mr-auto text-[15px] max-[759px]:basis-full" role="status" data-testid="chosen">
         <strong>{plural(n, 'student')}</strong> {ticked ? 'chosen' : 'shown'}
         {lately > 0 && ` · ${lately} got a message from you this week`}

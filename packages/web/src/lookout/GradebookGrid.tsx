@@ -4,7 +4,7 @@
  */
 import { memo, useRef, useState, type CSSProperties, type KeyboardEvent } from 'react';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { dayWords, fullName, percentWords, type Gradebook, type Item } from '@zest-bell/core';
+import { dayWords, percentWords, type Gradebook, type Item, nameIn } from '@zest-bell/core';
 import type { Here } from '../app/here.ts';
 import { useMedia } from '../ui/useMedia.ts';
 import { cellText, cellWords, GradeCell } from './GradeCell.tsx';
@@ -277,7 +277,7 @@ const Row = memo(function Row(props: RowProps) {
           style={{ width: fixed.name }}
           onClick={() => props.onOpen(student)}
         >
-          <span className="truncate underline-offset-4 hover:underline">{person ? fullName(person) : student}</span>
+          <span className="truncate underline-offset-4 hover:underline">{nameIn(here.course, student)}</span>
         </div>
         <div
           id={idOf({ row: index, column: -1 })}

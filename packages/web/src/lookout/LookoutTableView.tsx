@@ -8,7 +8,6 @@ import {
   brushIn,
   columnKey,
   columnTitle,
-  fullName,
   measureColumnOf,
   unitOf,
   withBrush,
@@ -19,6 +18,7 @@ import {
   type LookoutView,
   type SortBy,
   type Unit,
+  nameIn,
 } from '@zest-bell/core';
 import { studentPath, type Here } from '../app/here.ts';
 import { menuItem } from '../rules/parts/KindMenu.tsx';
@@ -161,17 +161,17 @@ export function LookoutTableView(props: TableProps) {
                 >
                   <input
                     type="checkbox"
-                    aria-label={`Choose ${fullName(person)}`}
+                    aria-label={`Choose ${nameIn(here.course, person.id)}`}
                     className="size-4 flex-none accent-(--pine)"
                     checked={ticked.has(student)}
                     onChange={() => toggle(student)}
                   />
                   <Link
                     to={studentPath(here, student)}
-                    title={fullName(person)}
+                    title={nameIn(here.course, person.id)}
                     className="min-w-0 truncate font-semibold underline-offset-4 hover:underline"
                   >
-                    {fullName(person)}
+                    {nameIn(here.course, person.id)}
                   </Link>
                   {remarks.pins.includes(student) && (
                     <Bookmark size={14} aria-label="pinned" className="flex-none fill-(--brass) text-brass" />

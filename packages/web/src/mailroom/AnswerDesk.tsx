@@ -4,19 +4,20 @@ import { toast } from 'sonner';
 import type { Letter, Mailbox } from '@zest-bell/core';
 import { api, errorWords } from '../app/api.ts';
 import { refreshAll } from '../app/queries.ts';
+import { useKept } from '../ui/useKept.ts';
 
 const button =
   'rounded-md border border-black/30 px-3 py-1.5 text-[13.5px] font-semibold hover:border-black disabled:opacity-50';
 
 export function AnswerDesk({ box, letter }: { readonly box: Mailbox; readonly letter: Letter }) {
-  const [text, setText] = useState('');
+  const { value: text, set: setText, drop } = useKept(`letter ${letter.id}`, '');
   const [busy, setBusy] = useState(false);
   const act = async (work: () => Promise<unknown>, done: string) => {
     setBusy(true);
     try {
       await work();
       await refreshAll();
-      setText('');
+      drop();
       toast(done);
     } catch (error) {
       toast.error(errorWords(error));

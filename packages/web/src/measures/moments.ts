@@ -165,7 +165,14 @@ export class Moments {
    * The reach of a draft, with the evidence of the first `most`; what is wrong with the draft instead, if anything is. Null
    * while a measure of it is not here, or the page has moved on.
    */
-  reach(key: string, draft: Rule, at: Instant, logged: LoggedFacts, most: number): SentResult | null {
+  reach(
+    key: string,
+    draft: Rule,
+    at: Instant,
+    logged: LoggedFacts,
+    most: number,
+    then: Instant = at,
+  ): SentResult | null {
     const kept = this.moments.get(key);
     if (!kept) return null;
     const parsed = parseRule(ruleDocument(draft, kept.course.timeZone));
@@ -174,8 +181,8 @@ export class Moments {
     if (problems.length > 0) return { ok: false, problems };
     const facts = (kept.facts ??= new SentFacts(kept.course, kept.columns.values()));
     if (!facts.has(leavesOf(parsed.value.when))) return null;
-    this.lookNearby(lookNearby(parsed.value, facts, logged, at, most));
-    return { ok: true, reach: sendableReach(reach(parsed.value, facts, logged, at), most) };
+    this.lookNearby(lookNearby(parsed.value, facts, logged, at, most, then));
+    return { ok: true, reach: sendableReach(reach(parsed.value, facts, logged, at, then), most) };
   }
 
   /** Once nothing has been asked for a while, part by part, so that whatever is asked next waits for one part at most. */

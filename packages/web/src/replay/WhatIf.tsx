@@ -1,12 +1,27 @@
 /** A rule's numbers, rhythm, limits and weight, and the message budget, to be tried out. The rule stays as it is. */
 import { useNavigate } from 'react-router';
-import { dayWords, numbersOf, withNumbers, type Rule } from '@zest-bell/core';
+import {
+  dayWords,
+  durationWords,
+  groupOf,
+  isLeaf,
+  JOINER,
+  leafClause,
+  numbersOf,
+  plural,
+  weekdayDateWords,
+  withNumbers,
+  type Condition,
+  type MessageBudget,
+  type Rule,
+} from '@zest-bell/core';
 import type { Here } from '../app/here.ts';
 import { draftKey, useDrafts } from '../rules/draft.ts';
+import { Part } from '../rules/parts/Part.tsx';
 import { RepeatPart } from '../rules/parts/RepeatPart.tsx';
 import { RhythmPart } from '../rules/parts/RhythmPart.tsx';
 import { Button } from '../ui/Button.tsx';
-import { Check, NumberField, SelectField } from '../ui/fields.tsx';
+import { Check, DateField, NumberField, SelectField } from '../ui/fields.tsx';
 import { DRAFT, SAVED, type Tried } from './tried.ts';
 
 export function WhatIf({ here, tried }: { readonly here: Here; readonly tried: Tried }) {
@@ -35,7 +50,7 @@ export function WhatIf({ here, tried }: { readonly here: Here; readonly tried: T
           </SelectField>
         )}
       </div>
-      {shown && <RuleFields here={here} rule={shown} onChange={tried.edit} />}
+      {shown && <RuleFields here={here} tried={tried} rule={shown} onChange={tried.edit} />}
       <BudgetFields here={here} tried={tried} />
       {tried.isOther && (
         <div className="mt-3 flex flex-wrap gap-2.5">
@@ -62,46 +77,120 @@ export function useTakeIntoComposer(here: Here): (card: NonNullable<Tried['card'
   };
 }
 
+/** The rule as one sentence whose numbers open where they stand, as in the composer. */
 function RuleFields(props: {
+  readonly here: Here;
+  readonly tried: Tried;
+  readonly rule: Rule;
+  readonly onChange: (change: Partial<Rule>) => void;
+}) {
+  const { here, tried, rule, onChange } = props;
+  const { course } = here;
+  return (
+    <p className="mt-2 text-[17px] leading-[1.75]" data-testid="what-if">
+      {tried.since !== null && (
+        <>
+          As if on since{' '}
+          <Part words={weekdayDateWords(tried.since)} label="As if on since">
+            <DateField
+              label="As if the rule had been on since"
+              value={tried.since}
+              min={course.start}
+              max={rule.rhythm.start.slice(0, 10)}
+              onChange={tried.setSince}
+            />
+            <p className="text-[13px] text-ink-2">
+              The rule begins {weekdayDateWords(rule.rhythm.start.slice(0, 10))}. Nothing was sent before that.
+            </p>
+          </Part>
+          :{' '}
+        </>
+      )}
+      look{' '}
+      <RhythmPart rhythm={rule.rhythm} course={course} now={here.now} onChange={(rhythm) => onChange({ rhythm })} />,
+      for students who <Tree here={here} rule={rule} node={rule.when} path="when" onChange={onChange} />, and nudge each
+      of them <RepeatPart rule={rule} onChange={(change) => onChange(change)} />
+      <StepDelays here={here} rule={rule} onChange={onChange} />.
+    </p>
+  );
+}
+
+/** A condition in words, each part with the numbers in it. */
+function Tree(props: {
+  readonly here: Here;
+  readonly rule: Rule;
+  readonly node: Condition;
+  readonly path: string;
+  readonly nested?: boolean;
+  readonly onChange: (change: Partial<Rule>) => void;
+}) {
+  const { here, rule, node, path, onChange } = props;
+  if (isLeaf(node)) {
+    const { lead, marked } = leafClause(node, here.course);
+    return (
+      <>
+        {lead} <Numbers here={here} rule={rule} words={marked} under={path} onChange={onChange} />
+      </>
+    );
+  }
+  const { kind, children } = groupOf(node);
+  const brackets = kind === 'none' || (props.nested === true && children.length > 1);
+  return (
+    <>
+      {kind === 'none' && 'do not match '}
+      {brackets && '('}
+      {children.map((child, i) => (
+        <span key={i}>
+          {i > 0 && ` ${JOINER[kind]} `}
+          <Tree {...props} node={child} path={`${path}.${kind}[${i}]`} nested />
+        </span>
+      ))}
+      {brackets && ')'}
+    </>
+  );
+}
+
+/** A part of the sentence, opened to the numbers in it; plain words where there are none. */
+function Numbers(props: {
+  readonly here: Here;
+  readonly rule: Rule;
+  readonly words: string;
+  /** The beginning of the paths of its numbers. */
+  readonly under: string;
+  readonly onChange: (change: Partial<Rule>) => void;
+}) {
+  const { here, rule, words, under, onChange } = props;
+  const numbers = numbersOf(rule, here.course).filter((n) => n.path.startsWith(`${under}.`));
+  if (numbers.length === 0) return <>{words}</>;
+  return (
+    <Part words={words} label="Other numbers">
+      {numbers.map((n) => (
+        <NumberField
+          key={n.path}
+          label={n.label}
+          value={n.value}
+          whole={n.whole}
+          {...(n.min !== null && { min: n.min })}
+          {...(n.max !== null && { max: n.max })}
+          onChange={(value) => value !== null && onChange(withNumbers(rule, here.course, new Map([[n.path, value]])))}
+        />
+      ))}
+    </Part>
+  );
+}
+
+function StepDelays(props: {
   readonly here: Here;
   readonly rule: Rule;
   readonly onChange: (change: Partial<Rule>) => void;
 }) {
-  const { here, rule, onChange } = props;
-  return (
-    <>
-      <div className="mt-2 flex flex-wrap items-end gap-x-6 gap-y-3">
-        {numbersOf(rule, here.course)
-          .filter((n) => !n.path.startsWith('repeat'))
-          .map((n) => (
-            <div key={n.path} className="min-w-44">
-              <p className="mb-0.5 max-w-72 truncate text-[13.5px] text-ink-2" title={n.of}>
-                {n.of}
-              </p>
-              <NumberField
-                label={n.label}
-                value={n.value}
-                whole={n.whole}
-                {...(n.min !== null && { min: n.min })}
-                {...(n.max !== null && { max: n.max })}
-                onChange={(value) =>
-                  value !== null && onChange(withNumbers(rule, here.course, new Map([[n.path, value]])))
-                }
-              />
-            </div>
-          ))}
-      </div>
-      <p className="mt-3 text-[16px] leading-[1.7]">
-        Look{' '}
-        <RhythmPart
-          rhythm={rule.rhythm}
-          course={here.course}
-          now={here.now}
-          onChange={(rhythm) => onChange({ rhythm })}
-        />
-        , and nudge each student <RepeatPart rule={rule} onChange={(change) => onChange(change)} />.
-      </p>
-    </>
+  const { rule } = props;
+  return rule.steps.map((step, i) =>
+    i === 0 && step.after.days === 0 ? null : (
+      <span key={i}>
+        ; step {i + 1} <Numbers {...props} words={`after ${durationWords(step.after)}`} under={`steps[${i}]`} />
+      </span>
+    ),
   );
 }
 
@@ -109,12 +198,14 @@ function BudgetFields({ here, tried }: { readonly here: Here; readonly tried: Tr
   const { card } = tried;
   const own = here.course.settings.budget;
   const budget = tried.budget === undefined ? own : tried.budget;
-  const set = (count: number | null, days: number) => {
-    const next = count === null ? null : { count, days };
+  const set = (next: MessageBudget | null) =>
     tried.setBudget(JSON.stringify(next) === JSON.stringify(own) ? undefined : next);
-  };
+  const words =
+    budget === null
+      ? 'no limit'
+      : `${plural(budget.count, 'nudge')} a student in ${plural(budget.days, 'day')}${budget.strict ? ', and nothing passes it' : ''}`;
   return (
-    <div className="mt-3 flex flex-wrap items-end gap-x-6 gap-y-3 border-t border-line pt-3">
+    <div className="mt-3 flex flex-wrap items-center gap-x-6 gap-y-2 border-t border-line pt-3">
       {card && (
         <Check
           label="Replay it together with the other rules that are on"
@@ -123,27 +214,39 @@ function BudgetFields({ here, tried }: { readonly here: Here; readonly tried: Tr
         />
       )}
       {(card === null || tried.together) && (
-        <>
-          <NumberField
-            label="Message budget: nudges a student"
-            whole
-            min={1}
-            max={1000}
-            empty="no limit"
-            value={budget?.count ?? null}
-            onChange={(count) => set(count, budget?.days ?? 7)}
-          />
-          {budget && (
+        <p className="text-[16px]">
+          Message budget:{' '}
+          <Part words={words} label="Message budget">
             <NumberField
-              label="in so many days"
+              label="Nudges a student, at most"
               whole
               min={1}
-              max={366}
-              value={budget.days}
-              onChange={(days) => days !== null && set(budget.count, days)}
+              max={1000}
+              empty="no limit"
+              value={budget?.count ?? null}
+              onChange={(count) =>
+                set(count === null ? null : { days: budget?.days ?? 7, strict: budget?.strict ?? false, count })
+              }
             />
-          )}
-        </>
+            {budget && (
+              <>
+                <NumberField
+                  label="in so many days"
+                  whole
+                  min={1}
+                  max={366}
+                  value={budget.days}
+                  onChange={(days) => days !== null && set({ ...budget, days })}
+                />
+                <Check
+                  label="Let nothing pass it but essential rules"
+                  checked={budget.strict === true}
+                  onChange={(strict) => set({ ...budget, strict })}
+                />
+              </>
+            )}
+          </Part>
+        </p>
       )}
     </div>
   );

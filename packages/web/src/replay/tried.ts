@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { useSearchParams } from 'react-router';
 import {
+  beginsLate,
   ruleDocument,
   type MessageBudget,
   type ReplayAnswer,
@@ -32,6 +33,9 @@ export interface Tried {
   readonly together: boolean;
   /** Undefined: the course's own. */
   readonly budget: MessageBudget | null | undefined;
+  /** As if the rule had been on since that day; null where it begins with the course anyway. */
+  readonly since: string | null;
+  readonly setSince: (day: string) => void;
   readonly isOther: boolean;
   readonly begin: (from: string) => void;
   readonly edit: (change: Partial<Rule>) => void;
@@ -45,6 +49,7 @@ export function useTried(here: Here, card: RuleCard | null): Tried {
   const from = params.get('with') ?? SAVED;
   const [edited, setEdited] = useState<Rule | null>(null);
   const [together, setTogether] = useState(false);
+  const [chosenSince, setSince] = useState<string | null>(null);
   const [budget, setBudget] = useState<MessageBudget | null | undefined>(undefined);
   const kept = useDrafts((s) => (card ? s.drafts[draftKey(here.id, card.rule.id)] : undefined));
   const path = card && `/courses/${here.id}/rules/${card.rule.id}/versions`;
@@ -79,6 +84,8 @@ export function useTried(here: Here, card: RuleCard | null): Tried {
     changed,
     shown,
     together,
+    since: shown && beginsLate(shown, here.course) ? (chosenSince ?? here.course.start) : null,
+    setSince,
     budget,
     isOther: changed !== null || budget !== undefined,
     begin,
@@ -97,6 +104,7 @@ export const orderOf = (here: Here, tried: Tried, other: boolean) => ({
   rule: tried.card?.rule.id ?? null,
   ...(other && tried.changed && { changed: ruleDocument(tried.changed, here.course.timeZone) }),
   ...(tried.card && { together: tried.together }),
+  ...(tried.card && tried.since !== null && { since: tried.since }),
   ...(other && tried.budget !== undefined && { budget: tried.budget }),
 });
 

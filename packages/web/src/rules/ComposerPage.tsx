@@ -182,7 +182,7 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
         </div>
 
         <NoticeLine here={here} rule={rule} />
-        <div className="bottom-0 z-10 mt-3 flex flex-wrap items-center gap-2.5 border-t border-line bg-fog py-3 min-[760px]:sticky">
+        <div className="bottom-(--dock) z-10 mt-3 flex flex-wrap items-center gap-2.5 border-t border-line bg-fog py-3 min-[760px]:sticky">
           {on ? (
             <Button look="main" disabled={!dirty || broken} onClick={() => setOpen('confirm')}>
               {dirty ? 'Confirm changes …' : 'Saved'}

@@ -20,6 +20,7 @@ import { When } from '../ui/When.tsx';
 import { rehearse } from './actions.ts';
 import { MessageView } from '../wording/Message.tsx';
 import { addressWords, withdrawnWords, withheldWords } from '../app/decisionWords.ts';
+import { takenWords, useRuleNames } from './taken.ts';
 
 export type RehearsalMoment = 'now' | 'nextRound';
 
@@ -53,6 +54,7 @@ export function RehearsalView({
 
 function RehearsalBody({ here, rehearsal }: Parameters<typeof RehearsalView>[0]) {
   const [chosen, setChosen] = useState<string | null>(null);
+  const names = useRuleNames(here);
   if (rehearsal.isError) return <Failed error={rehearsal.error} retry={() => void rehearsal.refetch()} />;
   if (!rehearsal.data) return <Loading what="who would be nudged" />;
   const answer = rehearsal.data;
@@ -80,7 +82,7 @@ function RehearsalBody({ here, rehearsal }: Parameters<typeof RehearsalView>[0])
             >
               <span className="flex items-center gap-3">
                 <strong className="min-w-0 flex-1 truncate">{nameOf(here, n.decision.student)}</strong>
-                <Outcome nudge={n} />
+                <Outcome nudge={n} words={heldBackWords(n, names, here)} />
               </span>
               <span className="mt-0.5 block text-[13.5px] text-ink-2">
                 {evidenceWords(n.decision.evidence, here.course.timeZone)}
@@ -98,8 +100,23 @@ function RehearsalBody({ here, rehearsal }: Parameters<typeof RehearsalView>[0])
       >
         {shown.messages.length > 0 ? (
           <>
-            {shown.messages.map(({ to, message, files }) => (
+            {shown.decision.outcome === 'withheld' && (
+              <p className="mb-3 text-[14.5px]">
+                <strong>Would not be sent</strong>: {heldBackWords(shown, names, here)}. Without that it would read:
+              </p>
+            )}
+            {shown.messages.map(({ to, message, files, text, together }) => (
               <div key={to.address} className="mb-3">
+                {(text !== null || together !== null) && (
+                  <p className="mb-1 text-[13.5px] text-ink-2">
+                    {[
+                      text === null ? '' : `Text ${text + 1} of this wording`,
+                      together === null ? '' : `One message about ${plural(together, 'student')}`,
+                    ]
+                      .filter(Boolean)
+                      .join(' · ')}
+                  </p>
+                )}
                 <MessageView
                   message={message}
                   from={`${here.answer.sender.name} · ${here.answer.sender.address}`}
@@ -125,7 +142,7 @@ function RehearsalBody({ here, rehearsal }: Parameters<typeof RehearsalView>[0])
         ) : (
           <Empty title="Would not be nudged">
             {nameOf(here, shown.decision.student)} matches;{' '}
-            {shown.decision.outcome === 'withheld' ? withheldWords(shown.decision.reason) : 'nothing would be sent'}.
+            {shown.decision.outcome === 'withheld' ? heldBackWords(shown, names, here) : 'nothing would be sent'}.
           </Empty>
         )}
       </div>
@@ -133,12 +150,19 @@ function RehearsalBody({ here, rehearsal }: Parameters<typeof RehearsalView>[0])
   );
 }
 
-function Outcome({ nudge }: { readonly nudge: RenderedNudge }) {
+/** The limit that refuses, and what used it up. */
+function heldBackWords({ decision: d, taken }: RenderedNudge, names: ReadonlyMap<string, string>, here: Here): string {
+  if (d.outcome !== 'withheld') return '';
+  const by = takenWords(taken, names, here.course.timeZone);
+  return `${withheldWords(d.reason)}${by === null ? '' : ` by ${by}`}`;
+}
+
+function Outcome({ nudge, words }: { readonly nudge: RenderedNudge; readonly words: string }) {
   const d = nudge.decision;
   if (d.outcome === 'sent') return <Chip tone="zest">would be nudged</Chip>;
   if (d.outcome === 'held') return <Chip tone="iris">would wait for you</Chip>;
   if (d.outcome === 'withdrawn') return <Chip tone="quiet">canceled: {withdrawnWords(d.reason, d.evidence)}</Chip>;
-  return <Chip tone="quiet">{withheldWords(d.reason)}</Chip>;
+  return <Chip tone="quiet">{words}</Chip>;
 }
 
 const countOf = (answer: RehearsalAnswer, ...outcomes: Decision['outcome'][]): number =>

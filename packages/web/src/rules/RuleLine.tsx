@@ -157,7 +157,7 @@ function More({ card, here, to }: { readonly card: RuleCard; readonly here: Here
     if (!made) return;
     const path = `/c/${here.id}/rules/${made.rule.id}`;
     if (thenNumbers) return navigate(`${path}?numbers`);
-    toast('Copied. The copy is off until you turn it on.', {
+    toast('Copied. It looks for the same students as the original, and is off until you turn it on.', {
       action: { label: 'Open the copy', onClick: () => void navigate(path) },
     });
   };

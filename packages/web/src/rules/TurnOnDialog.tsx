@@ -1,6 +1,7 @@
 /** From here on the rule sends by itself: who would hear first is shown before, and asked about when they are many. */
 import { useState } from 'react';
-import type { Rule, RuleCard } from '@zest-bell/core';
+import { isSameCondition, listWords, type Rule, type RuleCard } from '@zest-bell/core';
+import { useRules } from '../app/queries.ts';
 import type { Here } from '../app/here.ts';
 import { Button } from '../ui/Button.tsx';
 import { Dialog } from '../ui/Dialog.tsx';
@@ -35,6 +36,9 @@ export function TurnOnDialog({
   const many = rehearsal.data !== undefined && reachesMany(here, heard);
   const outside = newOutside(here, rule, card);
   const [outsideYes, setOutsideYes] = useState(false);
+  const twins = (useRules(here.id).data ?? []).filter(
+    (c) => c.rule.id !== rule.id && c.rule.status === 'on' && isSameCondition(c.rule, rule),
+  );
   const turnOn = async () => {
     setBusy(true);
     const done = await attempt(async () => {
@@ -83,6 +87,13 @@ export function TurnOnDialog({
         </>
       }
     >
+      {twins.length > 0 && (
+        <p role="alert" className="bg-tangerine-soft px-6 py-2.5 text-[14.5px]">
+          ▲ {listWords(twins.map((c) => `“${c.rule.name}”`))} {twins.length === 1 ? 'is' : 'are'} on and{' '}
+          {twins.length === 1 ? 'looks' : 'look'} for the same students. Whoever comes first in the list of rules writes
+          to them first.
+        </p>
+      )}
       {at === null ? (
         <Empty title="No rounds left">This rule has reached its last day. Choose a later last day first.</Empty>
       ) : (

@@ -13,6 +13,7 @@ import {
   type RuleStatus,
 } from '@zest-bell/core';
 import { api } from '../app/api.ts';
+import { track } from '../sendings/sendings.ts';
 import { attempt } from '../app/attempt.ts';
 import { refreshAll, type CourseView } from '../app/queries.ts';
 
@@ -127,6 +128,7 @@ export const rehearse = (view: CourseView, rule: Rule, at?: number, signal?: Abo
 export async function ringNow(view: CourseView, card: RuleCard, confirmed = false): Promise<RingAnswer> {
   const answer = await api.post<RingAnswer>(`${base(view.id)}/${card.rule.id}/ring`, { confirmed });
   await refreshAll();
+  if (track(answer.sending)) return answer;
   const { heard, withheld } = answer.round;
   toast(heard === 0 ? 'The rule ran and nudged nobody.' : `The rule ran: ${plural(heard, 'message')} on the way.`, {
     description: withheld > 0 ? `${withheld} held back by limits.` : undefined,

@@ -10,6 +10,8 @@ export function limitsWords({ quietHours, budget }: CourseSettings): string {
     parts.push(`Nothing is sent on ${listWords(quietHours.days.map((d) => `${WEEKDAY_NAMES[d as Weekday]}s`))}.`);
   }
   if (budget)
-    parts.push(`Message budget: ${plural(budget.count, 'nudge')} a student in ${plural(budget.days, 'day')}.`);
+    parts.push(
+      `Message budget: ${plural(budget.count, 'nudge')} a student in ${plural(budget.days, 'day')}${budget.strict ? ', for every step and weight' : ''}.`,
+    );
   return parts.join(' ');
 }

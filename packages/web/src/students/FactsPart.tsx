@@ -19,6 +19,7 @@ import { sayChanged } from '../course/useEdit.ts';
 import { Button } from '../ui/Button.tsx';
 import { Labelled } from '../ui/fields.tsx';
 import { Empty, Failed, Loading } from '../ui/States.tsx';
+import { useKept } from '../ui/useKept.ts';
 import { When } from '../ui/When.tsx';
 
 const capital = (words: string): string => words.charAt(0).toUpperCase() + words.slice(1);
@@ -27,7 +28,7 @@ const keyOf = (f: KnownEvent | KnownGrade): string => JSON.stringify(f);
 export function FactsPart({ here, person }: { readonly here: Here; readonly person: Person }) {
   const path = `/courses/${here.id}/students/${encodeURIComponent(person.id)}`;
   const [wrong, setWrong] = useState<ReadonlySet<string>>(new Set());
-  const [reason, setReason] = useState('');
+  const { value: reason, set: setReason, drop } = useKept(`wrong ${here.id} ${person.id}`, '');
   const [busy, setBusy] = useState(false);
   const facts = useInfiniteQuery({
     queryKey: ['student', here.id, person.id, 'facts', here.now],
@@ -59,7 +60,7 @@ export function FactsPart({ here, person }: { readonly here: Here; readonly pers
     setBusy(false);
     if (!answer) return;
     setWrong(new Set());
-    setReason('');
+    drop();
     await refreshAll();
     sayChanged(here, answer);
   };

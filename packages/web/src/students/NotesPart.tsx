@@ -1,5 +1,5 @@
 /** Private notes about a student: seen by whoever wrote them alone. */
-import { useState, type FormEvent } from 'react';
+import type { FormEvent } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import type { NoteLine, Person } from '@zest-bell/core';
 import { api } from '../app/api.ts';
@@ -7,6 +7,7 @@ import { attempt } from '../app/attempt.ts';
 import type { Here } from '../app/here.ts';
 import { queryClient } from '../app/queries.ts';
 import { Button } from '../ui/Button.tsx';
+import { useKept } from '../ui/useKept.ts';
 import { When } from '../ui/When.tsx';
 
 export const notesPath = (here: Here, student: string) =>
@@ -25,7 +26,7 @@ export function NotesPart(props: {
   readonly notes: readonly NoteLine[];
 }) {
   const { here, person, notes } = props;
-  const [text, setText] = useState('');
+  const { value: text, set: setText, drop } = useKept(`note ${here.id} ${person.id}`, '');
   const path = notesPath(here, person.id);
   const again = () =>
     Promise.all([
@@ -36,7 +37,7 @@ export function NotesPart(props: {
     e.preventDefault();
     await attempt(async () => {
       await api.post(path, { text });
-      setText('');
+      drop();
       await again();
     });
   };

@@ -3,7 +3,7 @@ import { Fragment, type ReactNode } from 'react';
 import { useParams, useSearchParams } from 'react-router';
 import { useQuery } from '@tanstack/react-query';
 import { toast } from 'sonner';
-import { dayWords, fullName, type LastSeen, type Person, type StudentAnswer } from '@zest-bell/core';
+import { dayWords, fullName, type LastSeen, type Person, type StudentAnswer, nameIn } from '@zest-bell/core';
 import { api } from '../app/api.ts';
 import { useHere, type Here } from '../app/here.ts';
 import { refreshAll } from '../app/queries.ts';
@@ -87,7 +87,7 @@ function About(props: { readonly here: Here; readonly person: Person; readonly a
   const zone = here.course.timeZone;
   return (
     <section aria-label="About the student" className="min-w-0">
-      <h1 className="text-[26px] leading-tight font-bold break-words">{fullName(person)}</h1>
+      <h1 className="text-[26px] leading-tight font-bold break-words">{nameIn(here.course, person.id)}</h1>
       <p className="mt-1 text-[14.5px] break-words text-ink-2">
         {person.email ?? 'no email address'}
         {person.section && `, section ${person.section}`}

@@ -1,7 +1,8 @@
 /** A plain answer to a reply: it continues the thread, from the instructor's address. */
 import { useState } from 'react';
 import { toast } from 'sonner';
-import type { InboxReply } from '@zest-bell/core';
+import type { InboxReply, SendingAnswer } from '@zest-bell/core';
+import { track } from '../sendings/sendings.ts';
 import { api } from '../app/api.ts';
 import { attempt } from '../app/attempt.ts';
 import { refreshAll } from '../app/queries.ts';
@@ -15,10 +16,14 @@ export function AnswerDialog({ reply: r, onClose }: { readonly reply: InboxReply
   const send = async () => {
     setBusy(true);
     await attempt(async () => {
-      await api.post(`/courses/${r.course}/replies/${r.id}/answer`, { text });
+      const { sending } = await api.post<{ sending: SendingAnswer | null }>(
+        `/courses/${r.course}/replies/${r.id}/answer`,
+        { text },
+      );
       localStorage.removeItem(storeAs);
       await refreshAll();
-      toast(`Your answer to ${r.name} is on its way.`);
+      const restore = { path: `/c/${r.course}/today#replies`, drafts: { [storeAs]: text } };
+      if (!track(sending, restore)) toast(`Your answer to ${r.name} is on its way.`);
       onClose();
     });
     setBusy(false);

@@ -8,6 +8,7 @@ import { refreshAll } from '../app/queries.ts';
 import { Button } from '../ui/Button.tsx';
 import { Dialog } from '../ui/Dialog.tsx';
 import { DateField, Labelled } from '../ui/fields.tsx';
+import { useKept } from '../ui/useKept.ts';
 
 /** Takes students off the list of Today until a day, with a note on why. Rules go on as before. */
 export function AsideDialog(props: {
@@ -18,7 +19,7 @@ export function AsideDialog(props: {
   const { here, students } = props;
   const today = here.course.calendar.dayNumber(here.now);
   const [until, setUntil] = useState(dateOf(today + 7));
-  const [note, setNote] = useState('');
+  const { value: note, set: setNote, drop } = useKept(`aside ${here.id} ${students.join(' ')}`, '');
   const [busy, setBusy] = useState(false);
   const [only] = students;
   const one = students.length === 1 && only !== undefined;
@@ -29,6 +30,7 @@ export function AsideDialog(props: {
     setBusy(true);
     await attempt(async () => {
       await api.put(path, { students, until, note });
+      drop();
       await refreshAll();
       toast(`${who} ${one ? 'is' : 'are'} set aside until ${weekdayDateWords(until)}.`, {
         action: {

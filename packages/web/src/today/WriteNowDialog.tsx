@@ -1,7 +1,8 @@
 /** One message of a rule to one student, past its limits: read before it leaves, and logged with the name of who sends it. */
 import { useState } from 'react';
 import { toast } from 'sonner';
-import { firstOpen, instantWords, type FallingLine } from '@zest-bell/core';
+import { firstOpen, instantWords, type FallingLine, type SendingAnswer } from '@zest-bell/core';
+import { track } from '../sendings/sendings.ts';
 import { api } from '../app/api.ts';
 import { attempt } from '../app/attempt.ts';
 import { nameOf, type Here } from '../app/here.ts';
@@ -33,9 +34,10 @@ export function WriteNowDialog(props: {
     setBusy(true);
     await attempt(async () => {
       const path = `/courses/${here.id}/falling/${encodeURIComponent(line.student)}/write`;
-      await api.post(path, { rule: line.rule, wording });
+      const { sending } = await api.post<{ sending: SendingAnswer | null }>(path, { rule: line.rule, wording });
       await refreshAll();
-      toast(leaves > here.now ? `The message leaves when quiet hours end.` : `The message to ${firstName} is sent.`);
+      if (!track(sending))
+        toast(leaves > here.now ? `The message leaves when quiet hours end.` : `The message to ${firstName} is sent.`);
       props.onClose();
     });
     setBusy(false);

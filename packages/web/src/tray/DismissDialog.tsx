@@ -1,8 +1,9 @@
-import { useState, type FormEvent } from 'react';
+import type { FormEvent } from 'react';
 import { plural } from '@zest-bell/core';
 import { Button } from '../ui/Button.tsx';
 import { Dialog } from '../ui/Dialog.tsx';
 import { Labelled } from '../ui/fields.tsx';
+import { useKept } from '../ui/useKept.ts';
 
 const REASONS = ['I spoke with the student', 'I wrote to them myself', 'It does not fit this student'] as const;
 
@@ -10,14 +11,18 @@ const REASONS = ['I spoke with the student', 'I wrote to them myself', 'It does 
 export function DismissDialog(props: {
   readonly count: number;
   readonly name: string;
+  /** What the reason is about: under it a typed one is kept. */
+  readonly about: string;
   readonly busy: boolean;
   readonly onClose: () => void;
   readonly onDismiss: (reason: string) => void;
 }) {
-  const [reason, setReason] = useState('');
+  const { value: reason, set: setReason, drop } = useKept(`dismiss ${props.about}`, '');
   const submit = (e: FormEvent) => {
     e.preventDefault();
-    if (reason.trim() !== '') props.onDismiss(reason);
+    if (reason.trim() === '') return;
+    drop();
+    props.onDismiss(reason);
   };
   return (
     <Dialog

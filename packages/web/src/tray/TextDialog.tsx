@@ -1,13 +1,14 @@
 /** Another wording for one nudge, or a text of its own; for one by hand, its text alone. The wording in the library stays as it is. */
 import { useState } from 'react';
 import { toast } from 'sonner';
-import type { TrayLine, Variant } from '@zest-bell/core';
+import type { TrayLine } from '@zest-bell/core';
 import { api, ApiProblem, errorWords } from '../app/api.ts';
 import type { Here } from '../app/here.ts';
 import { refreshAll, useRules, useWordings } from '../app/queries.ts';
 import { Button } from '../ui/Button.tsx';
 import { Dialog } from '../ui/Dialog.tsx';
 import { SelectField } from '../ui/fields.tsx';
+import { useKept } from '../ui/useKept.ts';
 import { WordsPart } from '../wording/WordsPart.tsx';
 import { toOrAbout } from './trayWords.ts';
 
@@ -16,22 +17,24 @@ export function TextDialog(props: { readonly here: Here; readonly line: TrayLine
   const wordings = useWordings(here.id);
   const rules = useRules(here.id);
   const byHand = line.rule === null;
-  const [wording, setWording] = useState(line.wording);
-  const [text, setText] = useState<Variant>(line.source ?? { subject: '', text: '' });
-  const [own, setOwn] = useState(line.edited !== null);
+  const kept = useKept(`tray ${here.id} ${line.nudge}`, {
+    wording: line.wording,
+    text: line.source ?? { subject: '', text: '' },
+    own: line.edited !== null,
+  });
+  const { wording, text, own } = kept.value;
   const [problems, setProblems] = useState<ApiProblem['problems']>([]);
   const [busy, setBusy] = useState(false);
   const when = rules.data?.find((r) => r.rule.id === line.rule)?.rule.when ?? null;
   const choose = (id: string) => {
     const chosen = wordings.data?.find((w) => w.id === id);
-    setWording(id);
-    setOwn(false);
-    if (chosen) setText({ subject: chosen.subject, text: chosen.text });
+    if (chosen) kept.set({ wording: id, own: false, text: { subject: chosen.subject, text: chosen.text } });
   };
   const save = async () => {
     setBusy(true);
     try {
       await api.put(`/courses/${here.id}/tray/${line.nudge}/text`, { text: own ? text : null, wording });
+      kept.drop();
       await refreshAll();
       toast(own ? 'This nudge has your own text now.' : 'This nudge uses that wording now.');
       props.onClose();
@@ -58,7 +61,19 @@ export function TextDialog(props: { readonly here: Here; readonly line: TrayLine
           <Button look="main" busy={busy} onClick={() => void save()}>
             Save text
           </Button>
-          <Button onClick={props.onClose}>Discard changes</Button>
+          {kept.dirty && (
+            <Button
+              onClick={() => {
+                kept.drop();
+                props.onClose();
+              }}
+            >
+              Discard changes
+            </Button>
+          )}
+          <span className="text-[13.5px] text-ink-3" role="status">
+            {kept.dirty && 'Not saved yet. Your draft is kept in this browser.'}
+          </span>
         </>
       }
     >
@@ -79,9 +94,8 @@ export function TextDialog(props: { readonly here: Here; readonly line: TrayLine
           student={line.student}
           problemOf={(path) => problems.find((p) => p.path.endsWith(path))?.message}
           onChange={(part) => {
-            setOwn(true);
             setProblems([]);
-            setText((t) => ({ ...t, ...part }));
+            kept.set((k) => ({ ...k, own: true, text: { ...k.text, ...part } }));
           }}
         />
       </div>

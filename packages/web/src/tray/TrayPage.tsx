@@ -8,6 +8,7 @@ import { withdrawnWords } from '../app/decisionWords.ts';
 import { useHere, type Here } from '../app/here.ts';
 import { PlaceHead } from '../app/PlaceHead.tsx';
 import { refreshAll } from '../app/queries.ts';
+import { track } from '../sendings/sendings.ts';
 import { Button } from '../ui/Button.tsx';
 import { Chip } from '../ui/Chip.tsx';
 import { Empty, Failed, Loading } from '../ui/States.tsx';
@@ -94,11 +95,13 @@ function Desk(props: {
       setChosen(next?.nudge ?? null);
       setTicked(new Set());
       setAsking(null);
+      const waits = track(done.sending);
       const canceled = done.canceled.map((c) => `${c.name}: ${withdrawnWords(c.reason as never)}`);
-      toast(done.done > 0 ? `${plural(done.done, 'nudge')} ${said(done.done)}.` : 'Nothing was sent.', {
-        description: canceled.length > 0 ? `Not sent. ${canceled.join('; ')}.` : undefined,
-        duration: canceled.length > 0 ? 12_000 : 5000,
-      });
+      if (!waits)
+        toast(done.done > 0 ? `${plural(done.done, 'nudge')} ${said(done.done)}.` : 'Nothing was sent.', {
+          description: canceled.length > 0 ? `Not sent. ${canceled.join('; ')}.` : undefined,
+          duration: canceled.length > 0 ? 12_000 : 5000,
+        });
       await refreshAll();
     } catch (error) {
       toast.error(errorWords(error));
@@ -199,6 +202,7 @@ function Desk(props: {
         <DismissDialog
           count={about.length}
           name={line.name}
+          about={`${here.id} ${about.map((l) => l.nudge).join(' ')}`}
           busy={busy}
           onClose={() => setAsking(null)}
           onDismiss={(reason) => void decide({ as: 'dismiss', reason }, () => 'dismissed')}

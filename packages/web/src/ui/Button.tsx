@@ -1,11 +1,12 @@
 import type { ButtonHTMLAttributes } from 'react';
 
-type Look = 'main' | 'plain' | 'quiet' | 'dark';
+type Look = 'main' | 'plain' | 'quiet' | 'dark' | 'zest';
 
 const LOOKS: Readonly<Record<Look, string>> = {
   main: 'bg-pine text-on-pine font-bold hover:brightness-110',
   plain: 'bg-sheet text-ink border border-line-strong font-semibold hover:border-ink',
   quiet: 'text-pine font-semibold hover:underline underline-offset-4 px-1!',
+  zest: 'bg-zest text-[#14211d] font-bold hover:brightness-95',
   dark: 'bg-white/10 text-white font-semibold hover:bg-white/20',
 };
 

@@ -1,11 +1,9 @@
 /** What goes with the student's message: files, and the message itself as a letter. */
-import { lazy, Suspense, useRef, useState } from 'react';
-import { toast } from 'sonner';
-import { LETTER_PAGES, MOST_FILES_BYTES, type FileRef, type LetterPage, type Wording } from '@zest-bell/core';
-import { errorWords } from '../app/api.ts';
+import { lazy, Suspense, useState } from 'react';
+import { LETTER_PAGES, type LetterPage, type Wording } from '@zest-bell/core';
 import type { Here } from '../app/here.ts';
 import { Check, SelectField } from '../ui/fields.tsx';
-import { sizeWords, uploadFile } from './files.ts';
+import { Attachments } from './Attachments.tsx';
 import type { WordsHandle } from './WordsEditor.tsx';
 
 const WordsEditor = lazy(() => import('./WordsEditor.tsx'));
@@ -28,74 +26,16 @@ export function ParcelPart(props: {
   readonly onChange: (part: Part | ((draft: Wording) => Part)) => void;
 }) {
   const { here, draft, problemOf, onChange } = props;
-  const [busy, setBusy] = useState(false);
-  const input = useRef<HTMLInputElement>(null);
   const [fileName, setFileName] = useState<WordsHandle | null>(null);
-  const files = draft.files ?? [];
   const letter = draft.letter ?? null;
-  const add = async (chosen: readonly File[]) => {
-    setBusy(true);
-    const taken: FileRef[] = [];
-    for (const file of chosen) {
-      try {
-        taken.push(await uploadFile(here.id, file));
-      } catch (error) {
-        toast.error(errorWords(error));
-      }
-    }
-    setBusy(false);
-    onChange((now) => {
-      const known = new Set(now.files?.map((f) => f.id));
-      return { files: [...(now.files ?? []), ...taken.filter((f) => !known.has(f.id))] };
-    });
-  };
-  const size = files.reduce((n, f) => n + f.size, 0);
-  const problem =
-    problemOf('files') ?? (size > MOST_FILES_BYTES ? 'Attachments can have 10 MB together. Remove a file' : undefined);
   return (
     <section aria-label="Attachments" className="grid gap-2.5 border-t border-line pt-3.5">
-      <div className="flex flex-wrap items-center gap-2">
-        <h3 className="text-[13px] font-semibold text-ink-2">Attachments</h3>
-        {files.map((f) => (
-          <span
-            key={f.id}
-            className="flex items-center gap-2 rounded-lg border border-line-strong py-0.5 pr-1 pl-2.5 text-[14px]"
-          >
-            {f.name} <span className="font-num text-[12.5px] text-ink-3">{sizeWords(f.size)}</span>
-            <button
-              type="button"
-              aria-label={`Remove ${f.name}`}
-              className="grid size-6 place-items-center rounded hover:bg-fog"
-              onClick={() => onChange({ files: files.filter((other) => other !== f) })}
-            >
-              ×
-            </button>
-          </span>
-        ))}
-        <button
-          type="button"
-          disabled={busy}
-          title="Up to 5 MB a file, 10 MB together"
-          className="rounded-lg border border-dashed border-pine px-2.5 py-0.5 text-[14px] font-semibold text-pine hover:border-solid disabled:text-ink-3"
-          onClick={() => input.current?.click()}
-        >
-          {busy ? 'Uploading …' : '+ file'}
-        </button>
-        <input
-          ref={input}
-          type="file"
-          multiple
-          aria-label="Attached files"
-          className="sr-only"
-          tabIndex={-1}
-          onChange={(e) => {
-            const chosen = [...(e.target.files ?? [])];
-            e.target.value = '';
-            void add(chosen);
-          }}
-        />
-      </div>
-      {problem && <p className="text-[13px] font-semibold text-tangerine-text">▲ {problem}</p>}
+      <Attachments
+        here={here}
+        files={draft.files ?? []}
+        problem={problemOf('files')}
+        onChange={(change) => onChange((now) => ({ files: change(now.files ?? []) }))}
+      />
       <Check
         label="Also as a letter: a PDF for each student"
         checked={letter !== null}

@@ -21,6 +21,7 @@ import { TrialPart } from '../trials/TrialPart.tsx';
 import { Button } from '../ui/Button.tsx';
 import { Dialog } from '../ui/Dialog.tsx';
 import { Labelled, SelectField } from '../ui/fields.tsx';
+import { useKept } from '../ui/useKept.ts';
 import { CheckList } from './CheckList.tsx';
 import { baseOf, FIRST, wordsAt, withWords, type TextPlace } from './draft.ts';
 import { ParcelPart } from './ParcelPart.tsx';
@@ -42,7 +43,14 @@ export interface WordingDialogProps {
 
 export function WordingDialog({ here, wording, rule, student: asked, onClose }: WordingDialogProps) {
   const students = here.course.people.filter(isActiveStudent);
-  const [draft, setDraft] = useState<Wording>(bodyOf(wording));
+  // Of the version that was begun from: what somebody else saved meanwhile is not overwritten unseen.
+  const kept = useKept<{ readonly version: number; readonly draft: Wording }>(`wording ${here.id} ${wording.id}`, {
+    version: wording.version,
+    draft: bodyOf(wording),
+  });
+  const { draft, version } = kept.value;
+  const setDraft = (next: Wording | ((now: Wording) => Wording)) =>
+    kept.set((k) => ({ ...k, draft: typeof next === 'function' ? next(k.draft) : next }));
   const [place, setPlace] = useState<TextPlace>(FIRST);
   const [student, setStudent] = useState(asked ?? students[0]?.id ?? '');
   const [busy, setBusy] = useState(false);
@@ -93,7 +101,8 @@ export function WordingDialog({ here, wording, rule, student: asked, onClose }: 
     setRefused(null);
     const path = `/courses/${here.id}/wordings/${wording.id}`;
     try {
-      const saved = await api.put<WordingAnswer>(path, { wording: draft, version: wording.version });
+      const saved = await api.put<WordingAnswer>(path, { wording: draft, version });
+      kept.drop();
       await refreshAll();
       const undo = () => api.put(path, { wording: bodyOf(wording), version: saved.version }).then(refreshAll);
       toast(`Saved “${draft.name}”.`, {
@@ -121,6 +130,17 @@ export function WordingDialog({ here, wording, rule, student: asked, onClose }: 
       }
       foot={
         <>
+          {version !== wording.version && (
+            <p role="alert" className="text-[14px]">
+              Someone saved this wording after you began. Your draft is kept.{' '}
+              <Button look="quiet" onClick={() => kept.set((k) => ({ ...k, version: wording.version }))}>
+                Continue with my draft
+              </Button>{' '}
+              <Button look="quiet" onClick={kept.drop}>
+                Use the saved wording
+              </Button>
+            </p>
+          )}
           {refused !== null && (
             <p role="alert" className="font-semibold text-tangerine-text">
               ▲ {errorWords(refused)}
@@ -129,9 +149,21 @@ export function WordingDialog({ here, wording, rule, student: asked, onClose }: 
           <Button disabled={problems.length > 0} onClick={() => void test()}>
             Send a test to me
           </Button>
-          <Button className="ml-auto" onClick={onClose}>
-            Discard changes
-          </Button>
+          <span className="ml-auto text-[13.5px] text-ink-3" role="status">
+            {changed && 'Not saved yet. Your draft is kept in this browser.'}
+          </span>
+          {changed ? (
+            <Button
+              onClick={() => {
+                kept.drop();
+                onClose();
+              }}
+            >
+              Discard changes
+            </Button>
+          ) : (
+            <Button onClick={onClose}>Close</Button>
+          )}
           <Button look="main" busy={busy} disabled={!changed || problems.length > 0} onClick={() => void save()}>
             Save wording
           </Button>

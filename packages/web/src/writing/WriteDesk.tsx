@@ -2,11 +2,16 @@
 import { useState } from 'react';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { toast } from 'sonner';
+import { useLocation } from 'react-router';
 import {
+  ASK_BY_HAND_ABOVE,
   instantWords,
   isActiveStudent,
+  listWords,
   plural,
+  saysNothing,
   type Variant,
+  type Wording,
   type WritePreview,
   type WriteTo,
   type WrittenAnswer,
@@ -17,7 +22,10 @@ import { refreshAll, useWordings } from '../app/queries.ts';
 import { Button } from '../ui/Button.tsx';
 import { Check } from '../ui/fields.tsx';
 import { fromLocal, toLocal } from '../ui/instants.ts';
+import { keptKey, useKept } from '../ui/useKept.ts';
 import { useSettled } from '../ui/useSettled.ts';
+import { track } from '../sendings/sendings.ts';
+import { Attachments } from '../wording/Attachments.tsx';
 import { BY_HAND } from '../wording/draft.ts';
 import { MessageView } from '../wording/Message.tsx';
 import { WordsPart } from '../wording/WordsPart.tsx';
@@ -31,16 +39,11 @@ const REASON_WORDS = {
   sameReader: 'another row is about the same person',
   nobody: 'names nobody',
   text: 'the text does not work for them',
+  blanks: 'a field of the text is empty for them',
 } as const;
 
-function kept(key: string, subject: string): Variant {
-  const begun = subject === '' ? BY_HAND : { ...BY_HAND, subject };
-  try {
-    return { ...begun, ...(JSON.parse(localStorage.getItem(key) ?? '{}') as Partial<Variant>) };
-  } catch {
-    return begun;
-  }
-}
+/** What is typed: the text, and what goes with it. */
+type Words = Variant & Pick<Wording, 'files' | 'letter'>;
 
 export function WriteDesk(props: {
   readonly here: Here;
@@ -55,8 +58,10 @@ export function WriteDesk(props: {
   readonly onSent: () => void;
 }) {
   const { here } = props;
-  const key = `zest-bell-writing ${here.id} ${props.storeAs}`;
-  const [words, setWords] = useState(() => kept(key, props.subject ?? ''));
+  const key = `writing ${here.id} ${props.storeAs}`;
+  const begun: Words = { ...BY_HAND, subject: props.subject ?? '', files: [], letter: null };
+  const { value: words, set: setWords, drop } = useKept<Words>(key, begun);
+  const { pathname, search } = useLocation();
   const [student, setStudent] = useState(true);
   const [contacts, setContacts] = useState<readonly string[]>([]);
   const [columns, setColumns] = useState<readonly string[]>([]);
@@ -68,8 +73,11 @@ export function WriteDesk(props: {
   });
   const [at, setAt] = useState(0);
   const [busy, setBusy] = useState(false);
+  const [withBlanks, setWithBlanks] = useState<readonly string[]>([]);
+  const [yes, setYes] = useState(false);
   const to: WriteTo = { ...props.to, student, contacts, columns };
-  const order = { to, subject: words.subject, text: words.text, passBudget, notBefore };
+  const { subject, text, files, letter } = words;
+  const order = { to, subject, text, files, letter, passBudget, notBefore, withBlanks };
   const settled = useSettled(JSON.stringify({ ...order, at }), 300);
   const preview = useQuery({
     queryKey: ['write', here.id, settled, here.now],
@@ -77,29 +85,27 @@ export function WriteDesk(props: {
     placeholderData: keepPreviousData,
     enabled: props.to.rows.length + props.to.students.length > 0,
   });
-  const change = (part: Partial<Variant>) => {
-    const next = { ...words, ...part };
-    localStorage.setItem(key, JSON.stringify(next));
-    setWords(next);
-  };
+  const change = (part: Partial<Words>) => setWords((w) => ({ ...w, ...part }));
   const wordings = useWordings(here.id);
   // The editor takes a text that did not come from typing by beginning anew.
-  const [begun, setBegun] = useState(0);
-  const begin = (next: Variant) => {
+  const [edition, setEdition] = useState(0);
+  const begin = (next: Words) => {
     change(next);
-    setBegun((n) => n + 1);
+    setEdition((n) => n + 1);
   };
   const startFrom = (id: string) => {
     const wording = wordings.data?.find((w) => w.id === id);
     if (!wording) return;
     const before = words;
-    begin({ subject: wording.subject, text: wording.text });
+    // Its files and its letter come with it.
+    begin({ subject: wording.subject, text: wording.text, files: wording.files, letter: wording.letter });
     toast(`This is now the text of “${wording.name}”. Change it as you like: the wording stays as it is.`, {
       action: { label: 'Undo', onClick: () => begin(before) },
     });
   };
   const lines = preview.data?.lines ?? [];
-  const { total = 0, sending = 0, withBlanks = 0 } = preview.data ?? {};
+  const { total = 0, sending = 0, blanks = [], asks = false } = preview.data ?? {};
+  const nothing = saysNothing(text, here.answer.sender.signature);
   const held = lines.filter((l) => l.outcome !== 'sent');
   const kinds = [...new Set(here.course.people.flatMap((p) => p.contacts.map((c) => c.kind)))];
   const problemOf = (path: 'subject' | 'text') =>
@@ -112,12 +118,18 @@ export function WriteDesk(props: {
       const done = await api.post<WrittenAnswer>(`/courses/${here.id}/write`, {
         ...order,
         outside: outside.agreed ? outside.asked : [],
+        confirmed: yes,
       });
-      localStorage.removeItem(key);
+      const restore = { path: `${pathname}${search}`, drafts: { [keptKey(key)]: JSON.stringify(words) } };
+      drop();
+      setEdition((n) => n + 1);
+      setYes(false);
+      setWithBlanks([]);
+      const waits = track(done.sending, restore);
       await refreshAll();
       const later =
         notBefore !== null && notBefore > here.now ? `, to leave ${instantWords(notBefore, here.course.timeZone)}` : '';
-      toast(`${plural(done.sent, 'message')} ${done.sent === 1 ? 'is' : 'are'} on the way${later}.`);
+      if (!waits) toast(`${plural(done.sent, 'message')} ${done.sent === 1 ? 'is' : 'are'} on the way${later}.`);
       setOutside({ asked: [], agreed: false });
       props.onSent();
     } catch (error) {
@@ -152,7 +164,7 @@ export function WriteDesk(props: {
           </select>
         </div>
         <WordsPart
-          key={begun}
+          key={edition}
           here={here}
           words={words}
           when={null}
@@ -161,6 +173,19 @@ export function WriteDesk(props: {
           onChange={change}
           columns={props.columns}
         />
+        <Attachments
+          here={here}
+          files={files ?? []}
+          onChange={(edit) => setWords((w) => ({ ...w, files: [...edit(w.files ?? [])] }))}
+        />
+        {letter && (
+          <p className="text-[14px] text-ink-2">
+            The letter of the wording goes with it as a PDF.{' '}
+            <Button look="quiet" onClick={() => change({ letter: null })}>
+              Leave the letter out
+            </Button>
+          </p>
+        )}
         <fieldset className="grid gap-0.5">
           <legend className="text-[15px] font-bold">Who gets it</legend>
           <Check
@@ -242,7 +267,7 @@ export function WriteDesk(props: {
         )}
         {total > sending && (
           <details className="rounded-xl bg-sheet px-4 py-2 text-[14px]">
-            <summary className="font-semibold">{plural(total - sending, 'reader')} will get nothing</summary>
+            <summary className="font-semibold">{plural(total - sending, 'recipient')} will get nothing</summary>
             <ul className="mt-1 max-h-40 overflow-auto">
               {held.map((l) => (
                 <li key={l.key}>
@@ -252,11 +277,37 @@ export function WriteDesk(props: {
             </ul>
           </details>
         )}
-        {withBlanks > 0 && (
-          <p className="text-[14px] text-tangerine-text">
-            ▲ {plural(withBlanks, 'message')} would have an empty field. Give the field a fallback, or leave those rows
-            out.
-          </p>
+        {blanks.length > 0 && (
+          <fieldset className="rounded-xl bg-tangerine-soft px-4 py-2.5 text-[14px]">
+            <legend className="sr-only">Messages with an empty field</legend>
+            <p>
+              ▲ {plural(blanks.length, 'message')} would have an empty field and {blanks.length === 1 ? 'is' : 'are'}{' '}
+              left out. Give the field a fallback, or tick who gets it all the same.
+            </p>
+            <div className="mt-1 grid max-h-44 gap-0.5 overflow-auto">
+              {blanks.map((b) => (
+                <Check
+                  key={b.key}
+                  label={`${b.name}: no ${listWords(b.fields, 'or')}`}
+                  checked={withBlanks.includes(b.key)}
+                  onChange={(on) => setWithBlanks(toggle(withBlanks, b.key, on))}
+                />
+              ))}
+            </div>
+          </fieldset>
+        )}
+        {asks && (
+          <div role="alert" className="rounded-xl bg-tangerine-soft px-4 py-3 text-[14.5px]">
+            <p>
+              ▲ That is <strong>{plural(sending, 'person', 'people')}</strong>. Zest Bell asks you above{' '}
+              {Math.round(here.answer.guards.askAbove * 100)}% of the class, and above {ASK_BY_HAND_ABOVE} people.
+            </p>
+            <Check
+              label={<strong>Write to {plural(sending, 'person', 'people')}</strong>}
+              checked={yes}
+              onChange={setYes}
+            />
+          </div>
         )}
         {outside.asked.length > 0 && (
           <div role="alert" className="rounded-xl bg-tangerine-soft px-4 py-3">
@@ -271,20 +322,31 @@ export function WriteDesk(props: {
             />
           </div>
         )}
-        <div>
+        <div className="flex flex-wrap items-center gap-3">
           <Button
             look="main"
             busy={busy}
             disabled={
               sending === 0 ||
+              nothing ||
               words.subject.trim() === '' ||
               preview.isFetching ||
+              (asks && !yes) ||
               (outside.asked.length > 0 && !outside.agreed)
             }
             onClick={() => void send()}
           >
-            {`Send ${plural(sending, 'message')}`}
+            {sending === 0 ? 'Send' : `Send ${plural(sending, 'message')}`}
           </Button>
+          <span className="text-[14px] text-ink-2" role="status">
+            {nothing
+              ? 'You have not written anything yet.'
+              : words.subject.trim() === ''
+                ? 'A message needs a subject.'
+                : sending === 0 && total > 0
+                  ? 'Nobody would get it.'
+                  : ''}
+          </span>
         </div>
       </section>
     </div>

@@ -1,6 +1,6 @@
 /** A message by hand to students who were chosen elsewhere. */
 import { useNavigate, useSearchParams } from 'react-router';
-import { DAY, plural, numberWords } from '@zest-bell/core';
+import { DAY, listWords, plural, numberWords } from '@zest-bell/core';
 import { nameOf, studentPath, useHere, type Here } from '../app/here.ts';
 import { Empty } from '../ui/States.tsx';
 import { useLookoutLog } from '../lookout/useLookout.ts';
@@ -23,8 +23,7 @@ export function WritePage() {
   return (
     <div className="mx-auto grid w-full max-w-[1240px] gap-4 px-5 py-6">
       <h1 className="text-[28px] leading-tight font-bold">
-        Write to {names.join(', ')}
-        {students.length > 3 && ` and ${plural(students.length - 3, 'more student')}`}
+        Write to {listWords(students.length > 3 ? [...names, plural(students.length - 3, 'more student')] : names)}
       </h1>
       {chosen && chosen.who !== '' && <p className="-mt-2 text-ink-2">Students who {chosen.who}.</p>}
       <HeardLately here={here} students={students} />
@@ -52,7 +51,7 @@ function HeardLately({ here, students }: { readonly here: Here; readonly student
   return (
     <details className="rounded-xl bg-sheet px-4 py-2 text-[14.5px]">
       <summary className="font-semibold">
-        {numberWords(lately.length)} of {plural(students.length, 'student')} got a message from you this week
+        {numberWords(lately.length)} of {plural(students.length, 'student')} got a message from you in the last 7 days
       </summary>
       <ul className="mt-1 max-h-40 overflow-auto">
         {lately.map(({ student, last }) => (

@@ -65,7 +65,7 @@ export function setUpRoutes({ orm, reading, live, clock }: Services): Router {
         breaks,
         groupWeights: null,
         marks: { mastery: 80 },
-        settings: { quietHours: { from: '21:00', to: '07:00', days: [] }, budget: { count: 2, days: 7 } },
+        settings: { quietHours: { from: '21:00', to: '07:00', days: [] }, budget: { count: 1, days: 7 } },
         people: [],
         items: [],
       }),

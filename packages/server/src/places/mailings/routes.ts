@@ -6,7 +6,6 @@ import {
   csvOf,
   decideByHand,
   fieldTitle,
-  fullName,
   instantWords,
   isAddress,
   NudgeLog,
@@ -27,6 +26,7 @@ import {
   type Wording,
   type WritePreview,
   type WrittenAnswer,
+  nameIn,
 } from '@zest-bell/core';
 import { accountName, accountOf, courseOf, idOf } from '../../accounts/routes.ts';
 import type { LiveCourse } from '../../activity/live.ts';
@@ -290,7 +290,7 @@ async function linesOf(em: Em, sheet: SheetRow, course: Course): Promise<SheetLi
     return {
       cells,
       who: reader.kind,
-      name: person ? fullName(person) : guest ? `${guest.firstName} ${guest.lastName}`.trim() : '',
+      name: person ? nameIn(course, person.id) : guest ? `${guest.firstName} ${guest.lastName}`.trim() : '',
       address: person ? person.email : (guest?.email ?? null),
       why: reader.kind === 'nobody' ? reader.why : null,
       written: nudge ? { nudge: nudge.id, state: nudge.state, at: nudge.lastAt ?? nudge.roundAt } : null,
@@ -408,11 +408,11 @@ function* looked(
       const { subject, text: plain, blocks } = made.value;
       message = { subject, text: plain, blocks };
       readers = decision.outcome === 'sent' ? decision.to.map((r) => r.address) : [];
-      name = fullName(person);
+      name = nameIn(facts.course, key);
     }
     const broken = made?.ok === false;
     const blanks = made?.ok ? made.value.blanks : [];
-    const who = fullName(person) || key;
+    const who = nameIn(facts.course, key) || key;
     if (decision.outcome === 'sent' && blanks.length > 0)
       withBlanks.push({ key, name: who, fields: blanks.map(fieldTitle) });
     const leftOut = decision.outcome === 'sent' && blanks.length > 0 && !order.withBlanks.includes(key);

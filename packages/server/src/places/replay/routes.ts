@@ -2,6 +2,8 @@
 import { Router } from 'express';
 import { z } from 'zod';
 import {
+  asIfSince,
+  localDateSchema,
   aboutOf,
   CAME_BY,
   courseProblems,
@@ -44,6 +46,8 @@ const triedSchema = z.strictObject({
   rule: z.string().nullable(),
   /** In place of the rule as it is saved. */
   changed: z.unknown().optional(),
+  /** As if it had been on since that day; since the course's first day unless told otherwise. */
+  since: localDateSchema.optional(),
   /** With the other rules that are on, as the message budget is common to all. */
   together: z.boolean().default(false),
   /** In place of the course's message budget; null for none. */
@@ -164,7 +168,8 @@ export function replayRoutes({ reading, live, clock, replays }: Services): Route
   async function tried(id: number, order: z.infer<typeof triedSchema>) {
     const em = reading.em.fork();
     const { course, facts } = await live.get(em, id);
-    const rule = order.rule === null ? null : await ruleOf(em, id, order.rule, order.changed, course);
+    const named = order.rule === null ? null : await ruleOf(em, id, order.rule, order.changed, course);
+    const rule = named && asIfSince(named, order.since ?? course.start, course);
     const others = rule === null || order.together ? await rulesOn(em, id) : [];
     const isThere = others.some((r) => r.id === rule?.id);
     const rules = others.map((r) => (r.id === rule?.id ? rule : r));

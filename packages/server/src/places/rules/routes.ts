@@ -198,7 +198,7 @@ export function ruleRoutes({ orm, reading, live, clock }: Services): Router {
       by: accountOf(req),
       confirmed,
       outside,
-      decisionsAt: async (rule, at) => (await wouldDecide(em, course, rule, at)).decisions,
+      decisionsAt: async (rule, at) => (await wouldDecide(em, course, rule, at, clock.now())).decisions,
     };
   }
 

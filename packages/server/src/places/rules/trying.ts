@@ -2,6 +2,7 @@
 import { Router } from 'express';
 import { z } from 'zod';
 import {
+  asIfSince,
   isAlert,
   recipientsOf,
   aboutOf,
@@ -37,7 +38,7 @@ import { RuleRow } from '../../rules/entity.ts';
 import { ruleOfRow } from '../../rules/repository.ts';
 import { fittingRule } from '../../rules/fitting.ts';
 import { mustHaveTexts, mustNotReachMany, mustRender } from '../../rules/lifecycle.ts';
-import { wouldDecide } from '../../rounds/wouldDecide.ts';
+import { nudgesToCome, wouldDecide, type WouldDecide } from '../../rounds/wouldDecide.ts';
 import { filesOf } from '../../wording/sending.ts';
 import { lastKey, lastVariants, loadWordings } from '../../wording/repository.ts';
 
@@ -74,7 +75,9 @@ export function tryingRoutes(services: Services, dispatcher: Dispatcher): Router
     const em = reading.em.fork();
     const course = await live.get(em, id);
     const row = rule === undefined ? null : await em.findOne(RuleRow, { course: id, key: rule });
-    res.json((await limitFactsForDraft(em, course, row, at)) satisfies LoggedFacts);
+    const logged = await limitFactsForDraft(em, course, row, at);
+    const coming = await nudgesToCome(em, course, rule ?? '', at, clock.now());
+    res.json({ ...logged, nudges: [...logged.nudges, ...coming] } satisfies LoggedFacts);
   });
 
   router.post('/rehearse', async (req, res) => {
@@ -84,7 +87,7 @@ export function tryingRoutes(services: Services, dispatcher: Dispatcher): Router
     const course = await live.get(em, id);
     const rule = fittingRule(input.rule, course);
     const at = input.at ?? clock.now();
-    const given = await rehearsalOf(em, rule, course, at);
+    const given = await rehearsalOf(em, rule, course, at, clock.now());
     res.json(await longWork.run(accountOf(req), res, () => rehearse(rule, course, at, given)));
   });
 
@@ -93,7 +96,8 @@ export function tryingRoutes(services: Services, dispatcher: Dispatcher): Router
     const id = await courseOf(reading, req);
     const input = parseInput(pastSchema, req.body);
     const course = await live.get(reading.em.fork(), id);
-    const rule = { ...fittingRule(input.rule, course), status: 'on' as const, spellsFrom: null };
+    const drafted = { ...fittingRule(input.rule, course), status: 'on' as const, spellsFrom: null };
+    const rule = asIfSince(drafted, course.course.start, course.course);
     await replays.answer(accountOf(req), res, 'past', course.facts, { rule, until: clock.now() });
   });
 
@@ -111,7 +115,7 @@ export function tryingRoutes(services: Services, dispatcher: Dispatcher): Router
     const rule = ruleOfRow(row);
     if (standsOnStale(rule, course.row, now)) throw new AppError('dataStale');
     await mustRender(em, rule, course, now);
-    if (!confirmed) mustNotReachMany(rule, course, (await wouldDecide(em, course, rule, now)).decisions);
+    if (!confirmed) mustNotReachMany(rule, course, (await wouldDecide(em, course, rule, now, now)).decisions);
     const { round, sending } = await ring(services, id, row, accountOf(req));
     // A few messages are gone at once; many go on while the page shows how far they are.
     await leave(services, dispatcher, sending, PATIENCE);
@@ -126,23 +130,25 @@ interface Given {
   readonly wordings: (key: string) => Parsed<CompiledWording>;
   readonly matching: number;
   readonly decisions: readonly Decision[];
+  readonly taken: WouldDecide['taken'];
   readonly last: ReadonlyMap<string, number>;
 }
 
 /** The same function as a round, with no effect (engine R10). */
-async function rehearsalOf(em: Em, rule: Rule, course: LiveCourse, at: number): Promise<Given> {
+async function rehearsalOf(em: Em, rule: Rule, course: LiveCourse, at: number, now: number): Promise<Given> {
   await mustHaveTexts(em, rule, course);
   const wordings = await loadWordings(em, course.id, [...new Set(rule.steps.map((s) => s.wording))]);
-  const { matching, decisions } = await wouldDecide(em, course, rule, at);
+  const { matching, decisions, taken } = await wouldDecide(em, course, rule, at, now);
   const last = await lastVariants(em, course.id, [...new Set(decisions.map((d) => d.student))]);
-  return { wordings, matching, decisions, last };
+  return { wordings, matching, decisions, taken, last };
 }
 
 /** What would leave is rendered as it would leave, a part for each nudge. */
 function* rehearse(rule: Rule, course: LiveCourse, at: number, given: Given): InParts<RehearsalAnswer> {
   const nudges: RenderedNudge[] = [];
   for (const decision of given.decisions) {
-    nudges.push({ decision, messages: messagesOf(decision, rule, course, at, given) });
+    const messages = messagesOf(decision, rule, course, at, given);
+    nudges.push({ decision, messages, taken: given.taken[decision.student] ?? null });
     yield;
   }
   return { at, matching: given.matching, nudges };

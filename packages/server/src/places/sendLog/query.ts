@@ -15,6 +15,7 @@ import {
   type MessageState,
   type ReplyKind,
   type WithheldLine,
+  nameIn,
 } from '@zest-bell/core';
 import { RefusalRow } from '../../nudges/entity.ts';
 import type { Em } from '../../platform/orm.ts';
@@ -50,8 +51,7 @@ export const ruleNameIn = (rules: LogOf['rules'], rule: string | null): string =
   rule === null ? BY_HAND : (rules.get(rule) ?? rule);
 
 export const studentName = (course: Course, student: string): string => {
-  const person = course.people[course.personIndex.get(student) ?? -1];
-  return person ? fullName(person) : student;
+  return nameIn(course, student);
 };
 
 /** The people and rules whose names have the words in them. */

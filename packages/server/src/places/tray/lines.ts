@@ -4,7 +4,6 @@ import {
   ABOUT_NOTHING,
   byUrgency,
   evidenceAt,
-  fullName,
   mailingOf,
   nextVariant,
   secondLook,
@@ -14,6 +13,7 @@ import {
   type TrayAnswer,
   type TrayLine,
   type Variant,
+  nameIn,
 } from '@zest-bell/core';
 import type { LiveCourse } from '../../activity/live.ts';
 import { MessageRow, NudgeRow } from '../../nudges/entity.ts';
@@ -101,7 +101,7 @@ export async function trayLines(em: Em, live: LiveCourse, now: Instant): Promise
     return {
       nudge: n.id,
       student: n.student,
-      name: person === undefined ? n.student : fullName(facts.course.people[person]!),
+      name: nameIn(facts.course, n.student),
       rule: n.rule ?? null,
       ruleName: ruleNameIn(names, n.rule ?? null),
       step: n.step,

@@ -1,7 +1,7 @@
 /** Deciding on nudges that wait: send, another text, dismiss with a reason, later; one or many at once. */
 import { Router } from 'express';
 import { z } from 'zod';
-import { compileWording, fullName, plural, saysNothing, type TrayDecided } from '@zest-bell/core';
+import { compileWording, plural, saysNothing, type TrayDecided, nameIn } from '@zest-bell/core';
 import { accountName, accountOf, courseOf, idOf } from '../../accounts/routes.ts';
 import { approve, dismiss } from '../../outbox/approval.ts';
 import { MessageRow, NudgeRow } from '../../nudges/entity.ts';
@@ -103,8 +103,7 @@ export function trayRoutes(services: Services, dispatcher: Dispatcher): Router {
     res.json({
       done: order.nudges.length - canceled.length,
       canceled: canceled.map((n) => {
-        const person = course.people[course.personIndex.get(n.student) ?? -1];
-        return { name: person ? fullName(person) : n.student, reason: n.reason ?? 'noLongerTrue' };
+        return { name: nameIn(course, n.student), reason: n.reason ?? 'noLongerTrue' };
       }),
       sending: began && sendingAnswer(began),
     } satisfies TrayDecided);

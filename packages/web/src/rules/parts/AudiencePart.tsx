@@ -1,4 +1,4 @@
-import { audienceWords, fullName, ROLES, type Audience, type Course, type Role } from '@zest-bell/core';
+import { audienceWords, ROLES, type Audience, type Course, type Role, nameIn } from '@zest-bell/core';
 import { Check, SelectField } from '../../ui/fields.tsx';
 import { Part } from './Part.tsx';
 
@@ -66,7 +66,7 @@ export function AudiencePart({
         <option value="">Choose a person …</option>
         {people.map((p) => (
           <option key={p.id} value={p.id}>
-            {fullName(p)}
+            {nameIn(course, p.id)}
           </option>
         ))}
       </SelectField>
@@ -74,7 +74,7 @@ export function AudiencePart({
         <ul className="flex flex-wrap gap-1.5">
           {audience.except.map((id) => {
             const person = course.people[course.personIndex.get(id) ?? -1];
-            const name = person ? fullName(person) : id;
+            const name = nameIn(course, id);
             return (
               <li key={id}>
                 <button

@@ -7,6 +7,8 @@ import {
   listWords,
   plural,
   WITHHELD_WORDS,
+  tellsOthersOnly,
+  type ExampleLine,
   type ExampleMark,
   type Rule,
 } from '@zest-bell/core';
@@ -21,13 +23,13 @@ export function ExampleStrip({ here, rule }: { readonly here: Here; readonly rul
   const heard = line.marks.filter((m) => m.kind !== 'withheld');
   const zone = course.timeZone;
   const days = [...new Set(heard.map((m) => dayWords(m.at, zone)))];
+  const who = tellsOthersOnly(rule) ? 'You hear of this student' : 'The student is nudged';
   const said = days.length > 6 ? `${days.slice(0, 5).join(', ')} and ${days.length - 5} more days` : listWords(days);
   return (
     <figure className="border-t border-line py-3" data-testid="example">
       <figcaption className="text-[13.5px] text-ink-2">
-        <strong className="text-ink">An example.</strong> A student matches from {dayWords(line.spells[0]![0], zone)},
-        comes back on {dayWords(line.spells[0]![1], zone)}, and slips again on {dayWords(line.spells[1]![0], zone)}: the
-        student {heard.length === 0 ? 'is not nudged' : `is nudged ${plural(heard.length, 'time')}, on ${said}`}.
+        <strong className="text-ink">An example.</strong> {storyWords(line, zone)}{' '}
+        {heard.length === 0 ? 'No message goes' : `${who} ${plural(heard.length, 'time')}, on ${said}`}.
       </figcaption>
       <div aria-hidden className="relative mt-2 h-9">
         <i className="absolute inset-x-0 top-6 border-t-2 border-line-strong" />
@@ -47,6 +49,28 @@ export function ExampleStrip({ here, rule }: { readonly here: Here; readonly rul
       </div>
     </figure>
   );
+}
+
+/** What happens to the student in the example, in a sentence or two. */
+function storyWords({ story, lastSeen, spells }: ExampleLine, zone: string): string {
+  const day = (t: number) => dayWords(t, zone);
+  const [from, until] = spells[0]!;
+  const again = spells[1];
+  const then = again ? day(again[0]) : '';
+  switch (story) {
+    case 'away':
+      return `A student was last here on ${day(lastSeen ?? from)}, so matches from ${day(from)}, comes back on ${day(until)}, and stays away so long again that they match from ${then}.`;
+    case 'missing':
+      return `A student matches from ${day(from)}, catches up on ${day(until)}, and falls behind again on ${then}.`;
+    case 'notDone':
+      return `A student matches from ${day(from)} and does it on ${day(until)}.`;
+    case 'graded':
+      return `A grade makes a student match from ${day(from)}, another one ends it on ${day(until)}, and a third one does it again on ${then}.`;
+    case 'dated':
+      return `A student matches from ${day(from)} until ${day(until)}.`;
+    case 'other':
+      return `A student matches from ${day(from)} to ${day(until)}, and again from ${then}.`;
+  }
 }
 
 function Mark(props: {

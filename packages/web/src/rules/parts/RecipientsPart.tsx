@@ -3,6 +3,7 @@ import { useState } from 'react';
 import {
   domainsOf,
   isActiveStudent,
+  isAlert,
   isInside,
   plural,
   recipientWords,
@@ -18,22 +19,27 @@ export function RecipientsPart({
   here,
   step,
   onChange,
+  onApart,
 }: {
   readonly here: Here;
   readonly step: Step;
   readonly onChange: (step: Step) => void;
+  /** Makes a rule that tells the others whatever limits say of the student. */
+  readonly onApart: () => void;
 }) {
   const students = here.course.people.filter(isActiveStudent);
   const kinds = [...new Set(students.flatMap((p) => p.contacts.map((c) => c.kind)))].sort();
   const toggle = (spec: RecipientSpec, on: boolean) => {
     const to = on ? [...step.to, spec] : step.to.filter((r) => r !== spec);
     // A step writes to somebody; the student first.
-    if (to.length > 0) onChange({ ...step, to: to.sort((a, b) => Number(b === 'student') - Number(a === 'student')) });
+    if (to.length === 0) return;
+    const sorted = to.sort((a, b) => Number(b === 'student') - Number(a === 'student'));
+    onChange({ ...step, to: sorted, together: step.together === true && !sorted.includes('student') });
   };
   const addresses = step.to.filter((r) => r.startsWith('address:'));
   const withContact = (kind: string) => students.filter((p) => p.contacts.some((c) => c.kind === kind && c.email));
   return (
-    <Part words={recipientWords(step.to)} label="To whom">
+    <Part words={`${recipientWords(step.to)}${step.together ? ', in one message' : ''}`} label="To whom">
       <fieldset>
         <legend className="text-[13px] font-semibold text-ink-2">One message each to</legend>
         <Check label="the student" checked={step.to.includes('student')} onChange={(on) => toggle('student', on)} />
@@ -55,7 +61,25 @@ export function RecipientsPart({
         ))}
       </fieldset>
       <AddressField here={here} known={step.to} onAdd={(address) => toggle(`address:${address}`, true)} />
-      {!step.to.includes('student') && <p className="text-[13px] text-ink-2">The student gets no message.</p>}
+      {isAlert(step) ? (
+        <>
+          <p className="text-[13px] text-ink-2">The student gets no message.</p>
+          <Check
+            label="One message a round about all students, each with why"
+            checked={step.together === true}
+            onChange={(together) => onChange({ ...step, together })}
+          />
+        </>
+      ) : (
+        step.to.length > 1 && (
+          <div className="text-[13px] text-ink-2">
+            <p>When a limit holds the student’s message back, the others get nothing either.</p>
+            <Button look="quiet" onClick={onApart}>
+              Tell the others by a rule of their own
+            </Button>
+          </div>
+        )
+      )}
     </Part>
   );
 }

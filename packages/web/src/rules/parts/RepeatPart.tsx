@@ -21,11 +21,13 @@ export function RepeatPart({ rule, onChange, open = false }: RepeatProps & { rea
   ));
 }
 
+const WEIGHT_WORDS: Readonly<Record<RuleWeight, string>> = { light: 'low', normal: 'normal', strong: 'high' };
+
 const WEIGHT_HELP: Readonly<Record<RuleWeight, string>> = {
   light: 'For reminders and praise. Any other nudge may use up a student’s message budget before it.',
-  normal: 'Light reminders never use up the message budget before it; normal and strong messages can.',
+  normal: 'Low-priority reminders never use up the message budget before it. All other nudges can.',
   strong:
-    'For what matters most, such as a student who is gone or failing. Only strong messages can use up the budget before it.',
+    'For what matters most, such as a student who is gone or failing. Only other high-priority messages can use up the budget before it.',
 };
 
 const PLAIN: readonly { readonly words: string; readonly repeat: RepeatLimit }[] = [
@@ -89,11 +91,11 @@ function RepeatFields({ rule, onChange }: RepeatProps) {
       />
       <p className="text-[13px] text-ink-2">All of these limits apply. Leave one empty for no limit.</p>
       <div className="grid gap-1.5">
-        <p className="text-[13.5px] font-semibold">How much it matters</p>
-        <div className="flex flex-wrap gap-1.5" role="group" aria-label="How much it matters">
+        <p className="text-[13.5px] font-semibold">Priority: which message comes first</p>
+        <div className="flex flex-wrap gap-1.5" role="group" aria-label="Priority">
           {RULE_WEIGHTS.map((weight) => (
             <Pill key={weight} pressed={rule.weight === weight} onClick={() => onChange({ weight }, 'weight')}>
-              {weight}
+              {WEIGHT_WORDS[weight]}
             </Pill>
           ))}
         </div>

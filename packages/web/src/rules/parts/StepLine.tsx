@@ -1,9 +1,14 @@
 /** One step, as it would begin for the first who would read it. */
 import { useState } from 'react';
+import { useNavigate } from 'react-router';
+import { toast } from 'sonner';
 import { Popover } from 'radix-ui';
 import { X } from 'lucide-react';
 import { durationWords, type Rule, type Step, type WordingAnswer } from '@zest-bell/core';
+import { attempt } from '../../app/attempt.ts';
 import { useWordings } from '../../app/queries.ts';
+import { copyName } from '../../ui/copyName.ts';
+import { createRule } from '../actions.ts';
 import type { Here } from '../../app/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { NumberField } from '../../ui/fields.tsx';
@@ -30,6 +35,17 @@ export function StepLine(props: StepLineProps) {
   const wordings = useWordings(here.id);
   const [editing, setEditing] = useState<WordingAnswer | null>(null);
   const chosen = wordings.data?.find((w) => w.id === step.wording);
+  const navigate = useNavigate();
+  const apart = async () => {
+    const others = { ...step, to: step.to.filter((r) => r !== 'student'), together: true };
+    const name = copyName(`${rule.name}: tell others`, 120);
+    const made = await attempt(() => createRule(here, { ...rule, name, status: 'draft', steps: [others] }));
+    if (!made) return;
+    onChange({ ...step, to: ['student'] });
+    toast('A rule that tells the others is here as a draft. Turn it on when it fits.', {
+      action: { label: 'Open it', onClick: () => void navigate(`/c/${here.id}/rules/${made.rule.id}`) },
+    });
+  };
   const opening = usePreview(here, chosen, student, { when: rule.when }).data?.message.text.replace(/\s+/g, ' ');
   return (
     <li className="grid grid-cols-[84px_1fr] border-t border-line py-3 text-[15px]" aria-label={`Step ${place + 1}`}>
@@ -44,7 +60,7 @@ export function StepLine(props: StepLineProps) {
               onChange={onChange}
               onEdit={chosen ? () => setEditing(chosen) : null}
             />{' '}
-            to <RecipientsPart here={here} step={step} onChange={onChange} />{' '}
+            to <RecipientsPart here={here} step={step} onChange={onChange} onApart={() => void apart()} />{' '}
             <DeliverPart step={step} onChange={onChange} />
           </p>
           {onRemove && (
@@ -60,7 +76,7 @@ export function StepLine(props: StepLineProps) {
           )}
         </div>
         {opening && (
-          <p className="mt-0.5 truncate text-[14px] text-ink-2">
+          <p className="mt-0.5 line-clamp-2 text-[14px] text-ink-2">
             {student === null && 'As a student would read it: '}“{opening}”
           </p>
         )}

@@ -86,7 +86,7 @@ test('the repeat limits are combined freely, and the common ones are one click',
   await user.click(screen.getByText('once per spell'));
   await user.click(screen.getByRole('button', { name: 'every round' }));
   await user.type(screen.getByLabelText('Wait between nudges: at least'), '7');
-  await user.click(screen.getByRole('button', { name: 'strong' }));
+  await user.click(screen.getByRole('button', { name: 'high' }));
   await user.click(screen.getByLabelText(/Essential/));
   expect(log).toEqual([
     { repeat: { perSpell: null, perTerm: null, gap: null } },

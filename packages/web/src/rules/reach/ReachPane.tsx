@@ -6,6 +6,7 @@ import {
   dayWords,
   nextRound,
   plural,
+  tellsOthersOnly,
   type Decision,
   type Leaf,
   type Reach,
@@ -14,6 +15,7 @@ import {
 } from '@zest-bell/core';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useWordings } from '../../app/queries.ts';
+import { takenWords, useRuleNames } from '../taken.ts';
 import { nameOf, type Here } from '../../app/here.ts';
 import { Chip } from '../../ui/Chip.tsx';
 import { Failed, Loading } from '../../ui/States.tsx';
@@ -69,19 +71,11 @@ export function ReachPane(props: ReachPaneProps) {
   return (
     // The plot may be drawn once before its width is known.
     <div className="overflow-x-clip px-6 py-6">
-      <Headline reach={reach} current={live.current} steps={rule.steps.length} />
+      <Headline here={here} rule={rule} reach={reach} current={live.current} next={next} />
       <Plot {...props} reach={reach} />
       <div className="mt-5 flex items-baseline justify-between border-b border-line pb-1.5 text-[13.5px] text-ink-3">
         <h2 className="font-body font-normal">Who, and why</h2>
-        <span>
-          {next === null ? (
-            'No rounds left'
-          ) : (
-            <>
-              Next round <When at={next} zone={here.course.timeZone} />
-            </>
-          )}
-        </span>
+        {next === null && <span>No rounds left</span>}
       </div>
       <Who {...props} reach={reach} />
       <PastLine here={here} rule={rule} />
@@ -89,8 +83,15 @@ export function ReachPane(props: ReachPaneProps) {
   );
 }
 
-function Headline(props: { readonly reach: Reach; readonly current: boolean; readonly steps: number }) {
-  const { reach, steps } = props;
+function Headline(props: {
+  readonly here: Here;
+  readonly rule: Rule;
+  readonly reach: Reach;
+  readonly current: boolean;
+  /** The round that is decided; null where none is left. */
+  readonly next: number | null;
+}) {
+  const { here, rule, reach, next } = props;
   const { sent: heard, held, withheld, waiting, sentByStep } = reach.counts;
   const stepWords = sentByStep.flatMap((n, i) => (n > 0 ? [`${n} step ${i + 1}`] : []));
   const rest = [
@@ -106,8 +107,15 @@ function Headline(props: { readonly reach: Reach; readonly current: boolean; rea
       <p className="leading-snug">
         of {reach.audience} students {reach.matching === 1 ? 'matches' : 'match'} right now.
         <br />
-        <strong data-testid="heard">{heard} would be nudged</strong>
-        {steps > 1 && heard > 0 && ` (${stepWords.join(', ')})`}
+        {next !== null && (
+          <>
+            At the next round, <When at={next} zone={here.course.timeZone} />:{' '}
+          </>
+        )}
+        <strong data-testid="heard">
+          {heard} would be {tellsOthersOnly(rule) ? 'told to others' : 'nudged'}
+        </strong>
+        {rule.steps.length > 1 && heard > 0 && ` (${stepWords.join(', ')})`}
         {rest.length > 0 && `, ${rest.join(', ')}`}.
         {reach.matching === 0 && (
           <>
@@ -212,11 +220,16 @@ function Who({ here, rule, reach, all, onAll }: ReachPaneProps & { readonly reac
     return wordings.data?.find((w) => w.id === key)?.name ?? key ?? '';
   };
   const lines = reach.decisions;
+  const names = useRuleNames(here);
   const { sent, held, withheld, withdrawn, waiting } = reach.counts;
   const everyone = sent + held + withheld + withdrawn + waiting;
   if (everyone === 0) {
     return (
-      <p className="py-6 text-ink-2">No student matches right now. Drag the threshold to see whom it would reach.</p>
+      <p className="py-6 text-ink-2">
+        {reach.matching === 0
+          ? 'No student matches right now. Drag the threshold to see whom it would reach.'
+          : 'None of them would still match at the next round.'}
+      </p>
     );
   }
   return (
@@ -228,7 +241,12 @@ function Who({ here, rule, reach, all, onAll }: ReachPaneProps & { readonly reac
           student={d.student}
           evidence={evidenceWords(d.evidence, here.course.timeZone)}
         >
-          <OutcomeChip decision={d} wording={wordingName(d.step)} step={rule.steps.length > 1 ? d.step + 1 : null} />
+          <OutcomeChip
+            decision={d}
+            wording={wordingName(d.step)}
+            step={rule.steps.length > 1 ? d.step + 1 : null}
+            taken={takenWords(reach.takenBy[d.student], names, here.course.timeZone)}
+          />
         </Line>
       ))}
       {reach.waiting.map((w) => (
@@ -273,13 +291,20 @@ function OutcomeChip(props: {
   readonly wording: string;
   /** Null for a rule of one step. */
   readonly step: number | null;
+  /** What used up the budget, in words. */
+  readonly taken: string | null;
 }) {
-  const { decision: d, step } = props;
+  const { decision: d, step, taken } = props;
   const wording = step === null ? props.wording : `${step} · ${props.wording}`;
   if (d.outcome === 'sent') return <Chip tone="zest">{wording}</Chip>;
   if (d.outcome === 'held') return <Chip tone="iris">{wording}, waiting for you</Chip>;
   if (d.outcome === 'withdrawn') return <Chip tone="quiet">canceled: {withdrawnWords(d.reason, d.evidence)}</Chip>;
-  return <Chip tone="quiet">{withheldWords(d.reason)}</Chip>;
+  return (
+    <Chip tone="quiet">
+      {withheldWords(d.reason)}
+      {taken !== null && ` by ${taken}`}
+    </Chip>
+  );
 }
 
 /** What the rule alone would have done so far: once it stands still for a moment, as it is a replay of the term. */
@@ -294,9 +319,12 @@ function PastLine({ here, rule }: { readonly here: Here; readonly rule: Rule }) 
   const { from, nudges, students, busiest } = past.data;
   return (
     <p className="border-b border-line py-2.5 text-[14px] text-ink-2">
-      Had it been on since <When at={from} zone={here.course.timeZone} words={dayWords} />, without any other rule:{' '}
+      As if it had been on since <When at={from} zone={here.course.timeZone} words={dayWords} />, without any other
+      rule:{' '}
       <strong className="text-ink">
-        {plural(nudges, 'nudge')} to {plural(students, 'student')}
+        {tellsOthersOnly(rule)
+          ? `${plural(nudges, 'alert')} about ${plural(students, 'student')}`
+          : `${plural(nudges, 'nudge')} to ${plural(students, 'student')}`}
       </strong>
       {nudges > 0 && `, ${busiest} on the busiest day`}.
     </p>

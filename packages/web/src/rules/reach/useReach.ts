@@ -3,6 +3,7 @@ import { useEffect, useMemo, useRef, useState } from 'react';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import {
   leavesOf,
+  nextRound,
   receivedReach,
   type Instant,
   type LoggedFacts,
@@ -28,11 +29,16 @@ export interface LiveReach {
 export function useReach(here: Here, rule: Rule, most: number): LiveReach {
   const leaves = useMemo(() => leavesOf(rule.when), [rule.when]);
   const measures = useMeasures(here, leaves);
+  // What would be decided is decided at the next round, everywhere alike: here, in rehearsals, when it is turned on, and on Today.
+  const then = useMemo(
+    () => nextRound(rule.rhythm, here.course.calendar, here.now) ?? here.now,
+    [rule.rhythm, here.course, here.now],
+  );
   const logged = useQuery({
-    queryKey: ['limitFacts', here.id, rule.id, here.now],
+    queryKey: ['limitFacts', here.id, rule.id, here.now, then],
     queryFn: () =>
       api.get<LoggedFacts>(
-        `/courses/${here.id}/rules/limit-facts?${new URLSearchParams({ rule: rule.id, at: String(here.now) }).toString()}`,
+        `/courses/${here.id}/rules/limit-facts?${new URLSearchParams({ rule: rule.id, at: String(then) }).toString()}`,
       ),
     placeholderData: keepPreviousData,
   });
@@ -45,6 +51,7 @@ export function useReach(here: Here, rule: Rule, most: number): LiveReach {
     key,
     rule,
     at: here.now,
+    then,
     most,
     facts,
     course: here.course,
@@ -55,7 +62,7 @@ export function useReach(here: Here, rule: Rule, most: number): LiveReach {
 
   useEffect(() => {
     const state = latest.current;
-    Object.assign(state, { key, rule, at: here.now, most, facts, course: here.course });
+    Object.assign(state, { key, rule, at: here.now, then, most, facts, course: here.course });
     if (!measures.ready || !facts) return;
     // While one computation runs, only the newest draft waits: a drag never piles up work.
     const compute = async () => {
@@ -69,7 +76,7 @@ export function useReach(here: Here, rule: Rule, most: number): LiveReach {
           state.again = false;
           if (!state.facts) break;
           const { course, ...asked } = { rule: state.rule, at: state.at, course: state.course };
-          const sent = await worker.reach(state.key, asked.rule, asked.at, state.facts, state.most);
+          const sent = await worker.reach(state.key, asked.rule, asked.at, state.facts, state.most, state.then);
           // The worker has let the moment or a measure go: it is asked for again, once for a draft.
           if (sent === null && state.missed !== asked.rule) {
             state.missed = asked.rule;
@@ -86,7 +93,7 @@ export function useReach(here: Here, rule: Rule, most: number): LiveReach {
       }
     };
     void compute();
-  }, [worker, key, rule, here.now, here.course, most, facts, measures.ready]);
+  }, [worker, key, rule, here.now, then, here.course, most, facts, measures.ready]);
 
   return {
     result: answer?.result ?? null,
