@@ -109,8 +109,11 @@ export interface Stage {
   /** A fresh page; what it complains of in the console is kept. */
   /** `tour`: as somebody who comes for the first time. */
   open(path?: string, options?: { tour?: boolean }): Promise<Scene>;
-  /** A page on which the demo's instructor is signed in. */
-  openDemo(): Promise<Scene>;
+  /**
+   * A page on which the demo's instructor is signed in, at the rules unless told otherwise; empty for where signing in leads. What
+   * is sent by hand leaves at once, unless a test is about the seconds in which it can be taken back.
+   */
+  openDemo(options?: { readonly delay?: number; readonly place?: string }): Promise<Scene>;
   stop(): Promise<void>;
 }
 
@@ -154,10 +157,16 @@ export async function openStage(prepare?: (folder: string) => Promise<Record<str
       await scene.go(`${app.base}${path}`);
       return scene;
     },
-    async openDemo() {
+    async openDemo({ delay = 0, place = '/c/1/rules' } = {}) {
       const scene = await stage.open();
       await scene.clickText('Open the demo as Dr. Ostrander');
       await scene.see('h1', /./);
+      await scene.page.evaluate(async (seconds) => {
+        const body = JSON.stringify({ seconds });
+        const headers = { 'x-zest-bell': '1', 'content-type': 'application/json' };
+        await fetch('/api/account/send-delay', { method: 'PUT', headers, body });
+      }, delay);
+      if (place) await scene.go(`${app.base}${place}`);
       return scene;
     },
     async stop() {

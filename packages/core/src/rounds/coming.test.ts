@@ -8,6 +8,7 @@ const story = {
   people: [person('p1'), person('p2')],
   events: [
     ['p1', 'visit', '2026-09-01T14:00'],
+    ['p2', 'visit', '2026-09-05T14:00'],
     ['p2', 'visit', '2026-09-08T14:00'],
   ] as const,
   settings: { budget: { count: 1, days: 14 } },

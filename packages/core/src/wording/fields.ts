@@ -83,8 +83,8 @@ function measured(context: FieldContext, measure: MeasureName): string | null {
   const value = valueAt(context.facts.timeline(context.person, call), context.at);
   if (typeof value === 'boolean') return value ? 'yes' : 'no';
   if (typeof value !== 'number') return value;
-  const { valueWords: ownWords, unit } = CATALOGUE[measure];
-  return ownWords ? ownWords(value, call) : valueWords(value, unit);
+  const known = CATALOGUE[measure];
+  return known.valueWords?.(value, call) ?? valueWords(value, known.unit);
 }
 
 const day = (context: FieldContext, at: Instant | null): string | null =>

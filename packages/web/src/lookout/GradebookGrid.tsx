@@ -246,9 +246,7 @@ interface RowProps {
 const Row = memo(function Row(props: RowProps) {
   const { here, book, columns, first, last, row, index, marked, fixed, grade } = props;
   const left = fixed.name + fixed.grade;
-  const { course } = here;
   const student = book.about.students[row]!;
-  const person = course.people[course.personIndex.get(student) ?? -1];
   const style: CSSProperties = { position: 'absolute', top: props.top, height: ROW, width: props.width };
   const cells = [];
   for (let c = first; c <= last; c++) {

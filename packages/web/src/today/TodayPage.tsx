@@ -13,7 +13,6 @@ import { Failed, Loading } from '../ui/States.tsx';
 import { Ahead } from './Ahead.tsx';
 import { FallingThrough } from './FallingThrough.tsx';
 import { Hints } from './Hints.tsx';
-import { Inbox } from './Inbox.tsx';
 import { Replies } from './Replies.tsx';
 import { Since } from './Since.tsx';
 import { useInbox } from './useInbox.ts';
@@ -36,13 +35,12 @@ export function TodayPage() {
       <PlaceHead place="today" more={`${dayWords(here.now, here.course.timeZone)}, ${here.course.title}`} />
       <div className="mt-4 grid gap-4 min-[980px]:grid-cols-[minmax(0,1.5fr)_minmax(0,1fr)]">
         <div className="grid content-start gap-4">
-          <Inbox inbox={inbox.data} />
           <SetUpCard here={here} />
-          <Waiting here={here} standing={standing.data} today={today.data} />
-          <Replies inbox={inbox.data} />
+          <Waiting here={here} standing={standing.data} today={today.data} inbox={inbox.data} />
           <div id="falling">
             <FallingThrough here={here} />
           </div>
+          <Replies inbox={inbox.data} />
           <Since here={here} today={today.data} />
         </div>
         <div className="grid content-start gap-4">

@@ -1,12 +1,19 @@
-/** What needs the instructor, each line with what to do. */
+/** What needs the instructor, each line with what to do; behind it, what waits in the other courses. */
 import { useState, type ReactNode } from 'react';
 import { Link } from 'react-router';
 import { toast } from 'sonner';
 import {
   dayWords,
+  DIGESTS,
+  INBOX_KINDS,
+  inboxLine,
   instantWords,
+  isClear,
   plural,
   timeWords,
+  type Digest,
+  type InboxAnswer,
+  type InboxKind,
   type MailTroubleAnswer,
   type StandingAnswer,
   type TodayAnswer,
@@ -15,7 +22,7 @@ import {
 import { api } from '../app/api.ts';
 import { attempt } from '../app/attempt.ts';
 import { studentPath, type Here } from '../app/here.ts';
-import { refreshAll } from '../app/queries.ts';
+import { queryClient, refreshAll } from '../app/queries.ts';
 import { mailTroubleHelp, mailTroubleWords } from '../course/mailTroubleWords.ts';
 import { Button } from '../ui/Button.tsx';
 import { When } from '../ui/When.tsx';
@@ -25,16 +32,90 @@ export function Waiting(props: {
   readonly here: Here;
   readonly standing: StandingAnswer;
   readonly today: TodayAnswer;
+  readonly inbox: InboxAnswer;
 }) {
-  const lines = [...linesOfStanding(props.here, props.standing), ...linesOfToday(props.here, props.today)];
+  const { here, inbox } = props;
+  const lines = [...linesOfStanding(here, props.standing), ...linesOfToday(here, props.today)];
+  const others = inbox.courses.filter((c) => c.course !== here.id && !isClear(c));
+  const nothing = lines.length === 0 && others.length === 0;
   return (
-    <Card title={lines.length === 0 ? 'Nothing is waiting for your decision' : 'Waiting for you'}>
-      {lines.length === 0 ? (
-        <p className="text-ink-2">Mail is going out, course data is current, and every round ran.</p>
-      ) : (
-        <ul>{lines}</ul>
+    <Card title={nothing ? 'Nothing is waiting for your decision' : 'Waiting for you'}>
+      {lines.length === 0 && (
+        <p className="text-ink-2">
+          {others.length === 0 ? '' : `${here.course.code}: `}Mail is going out, course data is current, and every round
+          ran.
+        </p>
       )}
+      <ul>
+        {lines}
+        {others.map((c) => (
+          <OtherCourse key={c.course} course={c} />
+        ))}
+      </ul>
+      <Summary digest={inbox.digest} />
     </Card>
+  );
+}
+
+/** Where each kind is dealt with. */
+const PLACES: Readonly<Record<InboxKind, string>> = {
+  troubles: 'today',
+  waiting: 'tray',
+  replies: 'today#replies',
+  bounced: 'today',
+  unclear: 'today',
+  falling: 'today#falling',
+  setUpLeft: 'setup',
+};
+
+function OtherCourse({ course: c }: { readonly course: InboxAnswer['courses'][number] }) {
+  return (
+    <li className="flex flex-wrap items-baseline gap-x-4 gap-y-0.5 border-b border-line py-2.5 last:border-b-0">
+      <Link to={`/c/${c.course}/today`} title={c.title} className="font-bold underline-offset-4 hover:underline">
+        {c.code}
+      </Link>
+      {INBOX_KINDS.filter((kind) => c[kind] > 0).map((kind) => (
+        <Link
+          key={kind}
+          to={`/c/${c.course}/${PLACES[kind]}`}
+          className="text-[14.5px] underline decoration-line-strong underline-offset-4 hover:decoration-ink"
+        >
+          {inboxLine(kind, c[kind])}
+        </Link>
+      ))}
+    </li>
+  );
+}
+
+const DIGEST_WORDS: Readonly<Record<Digest, string>> = { off: 'never', daily: 'every day', weekly: 'every Monday' };
+
+/** How often what waits comes by email. */
+function Summary({ digest }: { readonly digest: Digest }) {
+  const choose = (next: Digest) =>
+    attempt(async () => {
+      await api.put('/inbox/digest', { digest: next });
+      await queryClient.invalidateQueries({ queryKey: ['inbox'] });
+      toast(
+        next === 'off'
+          ? 'Zest Bell sends you no summary.'
+          : `Zest Bell sends you a summary at 7 AM ${DIGEST_WORDS[next]}, if something is waiting.`,
+      );
+    });
+  return (
+    <label className="mt-2 flex flex-wrap items-center gap-2 text-[14px] text-ink-2">
+      Email me what is waiting
+      <select
+        className="field min-h-8 py-0.5 text-[14px]"
+        value={digest}
+        onChange={(e) => void choose(e.target.value as Digest)}
+      >
+        {DIGESTS.map((d) => (
+          <option key={d} value={d}>
+            {DIGEST_WORDS[d]}
+          </option>
+        ))}
+      </select>
+    </label>
   );
 }
 

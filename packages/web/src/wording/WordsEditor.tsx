@@ -78,6 +78,9 @@ export default function WordsEditor(props: {
     content: docOf(value) as JSONContent,
     injectCSS: false,
     immediatelyRender: true,
+    // What is inserted before anybody wrote goes where a message begins.
+    onCreate: ({ editor: made }) =>
+      void made.commands.setTextSelection(single ? made.state.doc.content.size - 1 : placeToWrite(made)),
     onUpdate: ({ editor: changed }) => {
       said.current = sourceOf(changed.getJSON() as DocNode);
       onChange(said.current);
@@ -93,6 +96,15 @@ export default function WordsEditor(props: {
           'aria-invalid': String(invalid),
           ...(describedBy ? { 'aria-describedby': describedBy } : {}),
           class: single ? 'words field' : 'words field min-h-[220px] leading-relaxed',
+        },
+        // A click beside the text is meant for the message, not for what stands behind the signature.
+        handleDOMEvents: {
+          mousedown: (view, event) => {
+            if (single || event.target !== view.dom) return false;
+            event.preventDefault();
+            editor.chain().setTextSelection(placeToWrite(editor)).focus().run();
+            return true;
+          },
         },
         // A subject is one line.
         handleKeyDown: (_view, event) => single && event.key === 'Enter',
@@ -112,6 +124,21 @@ export default function WordsEditor(props: {
     return () => void editor.off('focus', focused);
   }, [editor, single, onActive]);
   return <EditorContent editor={editor} />;
+}
+
+/** Where a message is written: the first empty paragraph, else the end of what stands before the signature, else the end. */
+function placeToWrite(editor: Editor): number {
+  const { doc } = editor.state;
+  let empty: number | null = null;
+  let before: number | null = null;
+  let signed: number | null = null;
+  doc.forEach((node, offset) => {
+    if (empty === null && node.type.name === 'paragraph' && node.content.size === 0) empty = offset + 1;
+    const isSignature = node.childCount === 1 && node.firstChild?.attrs['name'] === 'sender.signature';
+    if (isSignature) signed ??= before;
+    before = offset + node.nodeSize - 1;
+  });
+  return empty ?? signed ?? Math.max(1, doc.content.size - 1);
 }
 
 function handleOf(editor: Editor): WordsHandle {

@@ -33,10 +33,11 @@ function inside(pattern: RegExp): string {
 }
 
 export function docOf(source: string): DocNode {
+  // An empty paragraph is a place to write: it stays one.
   const blocks = source
     .replace(/\r\n/g, '\n')
-    .split(/\n{2,}/)
-    .map(blockOf);
+    .split('\n\n')
+    .map((block) => blockOf(block.replace(/^\n|\n$/g, '')));
   return { type: 'doc', content: blocks };
 }
 

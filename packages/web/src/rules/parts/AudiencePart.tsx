@@ -73,7 +73,6 @@ export function AudiencePart({
       {audience.except.length > 0 && (
         <ul className="flex flex-wrap gap-1.5">
           {audience.except.map((id) => {
-            const person = course.people[course.personIndex.get(id) ?? -1];
             const name = nameIn(course, id);
             return (
               <li key={id}>
