@@ -8,6 +8,7 @@ import {
   Gradebook,
   HistoryFacts,
   isActiveStudent,
+  ASK_NOTHING,
   LookoutTable,
   measureColumnOf,
   momentColumn,
@@ -79,7 +80,7 @@ export function benchPeople(): void {
   const columns = CALLS.map(measureColumnOf);
   let when: Condition | null = null;
   const show = (part: Partial<LookoutQuery> = {}) =>
-    table.show({ columns, when, logBrushes: [], search: '', sort: [{ by: 'name', down: false }], ...part });
+    table.show({ ...ASK_NOTHING, columns, when, sort: [{ by: 'name', down: false }], ...part });
   show();
   const brushes = Array.from({ length: 60 }, (_, i) => {
     const [column, other] = [CALLS[i % CALLS.length]!, CALLS[(i + 5) % CALLS.length]!];

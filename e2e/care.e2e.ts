@@ -69,7 +69,7 @@ describe.each(['light', 'dark'])('in %s', (scheme) => {
     await scene.go(stage.base);
     expect(await serious()).toEqual([]);
     await scene.clickText('Open the demo as Dr. Ostrander');
-    await scene.see('main', /Quiet for five days/);
+    await scene.see('main', /What is waiting for you/);
   });
 
   test('the words of a wording, with what goes with it', async () => {
@@ -124,7 +124,7 @@ test('a wrong password is said in words, and the address typed is kept', async (
 
 test('an unknown merge field is named before anything is sent, and the words cannot be saved', async () => {
   await scene.clickText('Open the demo as Dr. Ostrander');
-  await scene.see('main', /Quiet for five days/);
+  await scene.see('main', /What is waiting for you/);
   await scene.go(`${stage.base}/c/1/rules/quiet`);
   await scene.click('button', 'Wording: Gentle check-in');
   await scene.clickText('Change the text');

@@ -6,8 +6,7 @@ let stage: Stage;
 let scene: Scene;
 beforeAll(async () => {
   stage = await openStage();
-  scene = await stage.open();
-  await scene.clickText('Open the demo as Dr. Ostrander');
+  scene = await stage.openDemo();
   await scene.see('header', /Mon Oct 26, 8:02 AM/);
 });
 afterAll(() => stage.stop());

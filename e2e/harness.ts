@@ -161,11 +161,7 @@ export async function openStage(prepare?: (folder: string) => Promise<Record<str
       const scene = await stage.open();
       await scene.clickText('Open the demo as Dr. Ostrander');
       await scene.see('h1', /./);
-      await scene.page.evaluate(async (seconds) => {
-        const body = JSON.stringify({ seconds });
-        const headers = { 'x-zest-bell': '1', 'content-type': 'application/json' };
-        await fetch('/api/account/send-delay', { method: 'PUT', headers, body });
-      }, delay);
+      await setSendDelay(scene, delay);
       if (place) await scene.go(`${app.base}${place}`);
       return scene;
     },
@@ -176,6 +172,15 @@ export async function openStage(prepare?: (folder: string) => Promise<Record<str
     },
   };
   return stage;
+}
+
+/** For how many seconds whoever is signed in can take back what they send by hand. */
+export async function setSendDelay(scene: Scene, delay: number): Promise<void> {
+  await scene.page.evaluate(async (seconds) => {
+    const body = JSON.stringify({ seconds });
+    const headers = { 'x-zest-bell': '1', 'content-type': 'application/json' };
+    await fetch('/api/account/send-delay', { method: 'PUT', headers, body });
+  }, delay);
 }
 
 /** Whether an element is there, can be used, and is at the same place in three frames. Runs in the page. */

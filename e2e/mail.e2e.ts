@@ -6,8 +6,7 @@ let stage: Stage;
 let scene: Scene;
 beforeEach(async () => {
   stage = await openStage();
-  scene = await stage.open();
-  await scene.clickText('Open the demo as Dr. Ostrander');
+  scene = await stage.openDemo();
   await scene.see('main', /Quiet for five days/);
 });
 afterEach(async () => {

@@ -102,8 +102,7 @@ async function retype(scene: Scene, label: string, text: string): Promise<void> 
 
 const stage = await openStage();
 try {
-  const scene = await stage.open();
-  await scene.clickText('Open the demo as Dr. Ostrander');
+  const scene = await stage.openDemo();
   await scene.see('main', /Quiet for five days/);
   for (const [name, path, act] of shots) {
     await scene.go(`${stage.base}${path}`);

@@ -1,6 +1,6 @@
 /** The morning page: who falls through and what is done about it, and the tour of a first visit. */
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
-import { openStage, type Scene, type Stage } from './harness.ts';
+import { openStage, setSendDelay, type Scene, type Stage } from './harness.ts';
 
 let stage: Stage;
 let scene: Scene;
@@ -19,6 +19,7 @@ const DIALOG = '[role=dialog]';
 test('a first visit is offered a tour that points at real controls, and is not offered twice', async () => {
   await scene.clickText('Open the demo as Dr. Ostrander');
   await scene.see('[aria-label=Tour]', /five stops/);
+  await setSendDelay(scene, 0);
   await scene.clickText('Start the tour', '[aria-label=Tour]');
   const stops = ['Start your day here', 'The whole term at a glance', 'A rule is one sentence', 'Whom it reaches'];
   for (const [i, title] of stops.entries()) {

@@ -22,9 +22,8 @@ async function heard(scene: Scene): Promise<number> {
 }
 
 test('with the mouse', async () => {
-  const scene = await stage.open();
+  const scene = await stage.openDemo();
   const { page } = scene;
-  await scene.clickText('Open the demo as Dr. Ostrander');
   await scene.see('main', /Quiet for five days/);
 
   // A copy is off, and says so.

@@ -118,6 +118,7 @@ export * from './lookout/hints.ts';
 export * from './lookout/itemQuestion.ts';
 export * from './lookout/logFacts.ts';
 export * from './lookout/overview.ts';
+export * from './lookout/ruleMatches.ts';
 
 export * from './lookout/story.ts';
 export * from './lookout/table.ts';

@@ -4,7 +4,7 @@ import { at, courseOf, factsOf, item, person } from '../testing/build.ts';
 import { verdictAt, type PlainHistory } from '../testing/pointwise.ts';
 import { History } from '../activity/history.ts';
 import { EVENT_KINDS, NEEDS_ITEM, type ActivityEvent, type Grade } from '../activity/event.ts';
-import { LookoutTable } from '../lookout/table.ts';
+import { ASK_NOTHING, LookoutTable } from '../lookout/table.ts';
 import { HistoryFacts } from '../measures/facts.ts';
 import { contains, stretch, NEVER } from '../time/stretches.ts';
 import { HOUR } from '../time/instant.ts';
@@ -333,7 +333,7 @@ describe('the fast path', () => {
           // The table of students reads values at one instant, and finds the same students.
           for (const t of moments.filter((m) => m <= course.calendar.end)) {
             const table = new LookoutTable(facts, t);
-            const { rows } = table.show({ columns: [], when, logBrushes: [], search: '', sort: [] });
+            const { rows } = table.show({ ...ASK_NOTHING, when });
             const found = [...rows].map((row) => table.people[row]!).sort((a, b) => a - b);
             expect(found).toEqual(people.flatMap((p, i) => (verdictAt(when, p, course, plain, t) ? [i] : [])));
           }

@@ -1,12 +1,19 @@
 /** What Lookout says to the browser, beside the columns of measures. Instants are epoch ms. */
 import type { LookoutView } from '../lookout/view.ts';
 import type { StudentLog } from '../lookout/logFacts.ts';
+import type { RuleMatches } from '../lookout/ruleMatches.ts';
 import type { Instant } from '../time/instant.ts';
 
 /** What the log knows of each student as of an instant; whoever is not in it was never nudged. */
 export interface LookoutLogAnswer {
   readonly at: Instant;
   readonly students: Readonly<Record<string, StudentLog>>;
+}
+
+/** Who matches each of the rules that were asked about, as of an instant; a rule that is gone is not in it. */
+export interface LookoutRulesAnswer {
+  readonly at: Instant;
+  readonly rules: Readonly<Record<string, RuleMatches>>;
 }
 
 export interface SavedView {

@@ -1,4 +1,4 @@
-/** What stands in the columns of the table of students: measures with their parameters, and what the log knows of each. */
+/** What stands in the columns of the table of students: measures with their parameters, what the log knows, and rules. */
 import { z } from 'zod';
 import { leafSchemas } from '../conditions/condition.ts';
 import type { Course } from '../course/course.ts';
@@ -10,14 +10,23 @@ export const LOG_COLUMNS = ['lastNudge', 'nudgesThisTerm', 'replied', 'cameBack'
 export type LogColumn = (typeof LOG_COLUMNS)[number];
 
 export type LookoutColumn =
-  { readonly kind: 'measure'; readonly call: MeasureCall } | { readonly kind: 'log'; readonly log: LogColumn };
+  | { readonly kind: 'measure'; readonly call: MeasureCall }
+  | { readonly kind: 'log'; readonly log: LogColumn }
+  /** Since when each student matches one of the course's rules. */
+  | { readonly kind: 'rule'; readonly rule: string };
 
 export const measureColumnOf = (call: MeasureCall): LookoutColumn => ({ kind: 'measure', call });
 export const logColumnOf = (log: LogColumn): LookoutColumn => ({ kind: 'log', log });
+export const ruleColumnOf = (rule: string): LookoutColumn => ({ kind: 'rule', rule });
+
+/** Names of the course's rules by their ids. */
+export type RuleNames = ReadonlyMap<string, string>;
 
 /** One name a column, the same for the same measure with the same parameters. */
-export const columnKey = (column: LookoutColumn): string =>
-  column.kind === 'log' ? `log ${column.log}` : callKey(column.call);
+export function columnKey(column: LookoutColumn): string {
+  if (column.kind === 'rule') return `rule ${column.rule}`;
+  return column.kind === 'log' ? `log ${column.log}` : callKey(column.call);
+}
 
 interface LogColumnWords {
   readonly title: string;
@@ -34,13 +43,17 @@ export const LOG_COLUMN_WORDS: Readonly<Record<LogColumn, LogColumnWords>> = {
   heldBack: { title: 'Rounds held back', unit: 'count', about: 'were held back by a limit' },
 };
 
-export const unitOf = (column: LookoutColumn): Unit =>
-  column.kind === 'log' ? LOG_COLUMN_WORDS[column.log].unit : CATALOGUE[column.call.measure].unit;
+export function unitOf(column: LookoutColumn): Unit {
+  if (column.kind === 'rule') return 'days';
+  return column.kind === 'log' ? LOG_COLUMN_WORDS[column.log].unit : CATALOGUE[column.call.measure].unit;
+}
 
-export const columnTitle = (column: LookoutColumn, course: Course): string =>
-  column.kind === 'log'
+export function columnTitle(column: LookoutColumn, course: Course, rules: RuleNames = new Map()): string {
+  if (column.kind === 'rule') return rules.get(column.rule) ?? 'A rule that is gone';
+  return column.kind === 'log'
     ? LOG_COLUMN_WORDS[column.log].title
     : CATALOGUE[column.call.measure].label(column.call, course);
+}
 
 /** A measure with its parameters, without a comparison: read as the leaf that asks whether it has any value. */
 const callSchema = z.unknown().transform((draft, ctx): MeasureCall => {
@@ -58,4 +71,5 @@ const callSchema = z.unknown().transform((draft, ctx): MeasureCall => {
 export const lookoutColumnSchema: z.ZodType<LookoutColumn> = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('measure'), call: callSchema }),
   z.strictObject({ kind: z.literal('log'), log: z.enum(LOG_COLUMNS) }),
+  z.strictObject({ kind: z.literal('rule'), rule: z.string().min(1).max(100) }),
 ]);

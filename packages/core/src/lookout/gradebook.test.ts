@@ -8,7 +8,7 @@ import { runs } from '../testing/runs.ts';
 import { Gradebook } from './gradebook.ts';
 import { itemCondition, itemSubject, type ItemQuestion } from './itemQuestion.ts';
 import { classOverview } from './overview.ts';
-import { LookoutTable } from './table.ts';
+import { ASK_NOTHING, LookoutTable } from './table.ts';
 
 const facts = factsOf({
   people: [
@@ -145,7 +145,7 @@ describe('what is asked of an item', () => {
   const lab = course.items[1]!;
   const names = (question: ItemQuestion, of = course.items[0]!, t = now) => {
     const table = new LookoutTable(facts, t);
-    const query = { columns: [], when: itemCondition(of, question), logBrushes: [], search: '', sort: [] };
+    const query = { ...ASK_NOTHING, when: itemCondition(of, question) };
     return [...table.show(query).rows].map((row) => course.people[table.people[row]!]!.firstName).sort();
   };
 

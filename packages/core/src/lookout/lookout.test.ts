@@ -7,11 +7,12 @@ import { conditionSentence } from '../conditions/sentence.ts';
 import { at, factsOf, item, person, valueOf } from '../testing/build.ts';
 import { runs } from '../testing/runs.ts';
 import { brushIn, withBrush, type Brush } from './brush.ts';
-import { columnKey, logColumnOf, measureColumnOf } from './columns.ts';
+import { columnKey, logColumnOf, measureColumnOf, ruleColumnOf } from './columns.ts';
 import { binIn, countsWithin, distributionOf } from './distribution.ts';
 import type { StudentLog } from './logFacts.ts';
-import { LookoutTable, type LookoutQuery } from './table.ts';
-import { callsOf, namedSet, NAMED_SETS, parseView } from './view.ts';
+import { MATCHING, NOT_MATCHING, ruleBrushWords, ruleMatches, type RuleBrush } from './ruleMatches.ts';
+import { ASK_NOTHING, LookoutTable, SORT_BY_RULES, type LookoutQuery } from './table.ts';
+import { callsOf, namedSet, NAMED_SETS, NO_VIEW, parseView, rulesIn, rulesView } from './view.ts';
 
 const facts = factsOf({
   people: [
@@ -46,14 +47,11 @@ const away = { measure: 'daysSinceVisit' } as const;
 const grade = { measure: 'courseGrade' } as const;
 const group = { measure: 'field', name: 'group' } as const;
 const asking = (more: Partial<LookoutQuery> = {}): LookoutQuery => ({
+  ...ASK_NOTHING,
   columns: [measureColumnOf(away), measureColumnOf(grade), measureColumnOf({ measure: 'missing' })],
-  when: null,
-  logBrushes: [],
-  search: '',
-  sort: [],
   ...more,
 });
-const table = (t = now, logs?: ReadonlyMap<string, StudentLog>) => new LookoutTable(facts, t, logs);
+const table = (t = now, logs?: ReadonlyMap<string, StudentLog>) => new LookoutTable(facts, t, { logs });
 const names = (tbl: LookoutTable, query: Partial<LookoutQuery> = {}) =>
   [...tbl.show(asking(query)).rows].map((row) => course.people[tbl.people[row]!]!.firstName);
 
@@ -236,7 +234,7 @@ describe('a view', () => {
   test('the named sets fit the course, and are read back as they were written', () => {
     for (const set of NAMED_SETS) {
       const columns = namedSet(set, course);
-      const view = { columns, when: null, logBrushes: [], sort: [{ by: columnKey(columns[0]!), down: true }] };
+      const view = { ...NO_VIEW, columns, sort: [{ by: columnKey(columns[0]!), down: true }] };
       expect(valueOf(parseView(JSON.parse(JSON.stringify(view))))).toEqual(view);
     }
     expect(namedSet('Presence', course).map(columnKey)).toContain(
@@ -279,4 +277,79 @@ test('activity by day counts what was done in the course on each local date, bef
       [1, 0],
     ],
   ]);
+});
+
+describe('rules as columns', () => {
+  const quiet = {
+    when: { ...away, is: '>=', value: 4 } as const,
+    audience: { roles: ['student'], sections: [], except: [] } as const,
+  };
+  const low = {
+    when: { ...grade, is: '<', value: 70 } as const,
+    audience: { roles: ['student'], sections: [], except: [] } as const,
+  };
+  const rules = new Map([
+    ['quiet', ruleMatches(quiet, facts, now)],
+    ['low', ruleMatches(low, facts, now)],
+  ]);
+  const of = () => new LookoutTable(facts, now, { rules });
+  const columns = [ruleColumnOf('quiet'), ruleColumnOf('low')];
+  const values = (rule: string) => of().column(ruleColumnOf(rule)).values;
+
+  test('a cell says for how many calendar days the condition has been true without a break', () => {
+    // p2 was last in on September 28 and matches once four days have passed, October 2.
+    expect(rules.get('quiet')).toEqual({
+      p2: { since: at('2026-10-02T10:00'), evidence: expect.stringContaining('4 days') },
+    });
+    expect(values('quiet')).toEqual([null, 1, null, null]);
+    const before = ruleMatches(quiet, facts, at('2026-10-02T09:59'));
+    expect(before).not.toHaveProperty('p2');
+  });
+
+  test('each cell has the evidence of its rule, and one who does not match has none', () => {
+    expect(rules.get('low')!['p2']!.evidence).toContain('40%');
+    expect(rules.get('low')!['p1']).toBeUndefined();
+  });
+
+  test('a rule is brushed: matching, since so many days, not matching', () => {
+    const brushed = (brush: RuleBrush['brush'], rule = 'low') => names(of(), { ruleBrushes: [{ rule, brush }] });
+    expect(brushed(MATCHING)).toEqual(['Kofi']);
+    expect(brushed({ kind: 'range', low: 10, high: null })).toEqual(['Kofi']);
+    expect(brushed({ kind: 'range', low: 30, high: null })).toEqual([]);
+    expect(brushed(NOT_MATCHING)).not.toContain('Kofi');
+    expect(brushed(MATCHING, 'a rule that is gone')).toEqual([]);
+  });
+
+  test('several are asked together, or any of them', () => {
+    const ruleBrushes = [
+      { rule: 'quiet', brush: NOT_MATCHING },
+      { rule: 'low', brush: MATCHING },
+    ];
+    expect(names(of(), { ruleBrushes })).toEqual([]);
+    expect(names(of(), { ruleBrushes, rulesJoin: 'any' })).toHaveLength(4);
+  });
+
+  test('whoever matches most rules for longest stands first', () => {
+    const order = names(of(), { columns, sort: [{ by: SORT_BY_RULES, down: true }] });
+    expect(order[0]).toBe('Kofi');
+    expect(order.slice(1)).toEqual(names(of()).filter((name) => name !== 'Kofi'));
+  });
+
+  test('a view keeps its rules and what it asks of them', () => {
+    const view = { ...NO_VIEW, ...rulesView(['quiet', 'low']), ruleBrushes: [{ rule: 'more', brush: MATCHING }] };
+    expect(parseView(JSON.parse(JSON.stringify(view)))).toEqual({ ok: true, value: view });
+    expect(rulesIn(view)).toEqual(['quiet', 'low', 'more']);
+    expect(callsOf(view)).toEqual([]);
+  });
+
+  test.each([
+    [MATCHING, 'match', ''],
+    [{ kind: 'range', low: 0, high: null }, 'match', ''],
+    [{ kind: 'range', low: 1, high: null }, 'match', 'for 1 day or more'],
+    [{ kind: 'range', low: 0, high: 3 }, 'match', 'for 3 days or less'],
+    [{ kind: 'range', low: 2, high: 4 }, 'match', 'for 2 to 4 days'],
+    [NOT_MATCHING, 'do not match', ''],
+  ] as const)('%j is said as “%s … %s”', (brush, lead, after) => {
+    expect(ruleBrushWords(brush)).toEqual({ lead, after });
+  });
 });

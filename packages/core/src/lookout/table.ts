@@ -16,14 +16,18 @@ import type { Brush } from './brush.ts';
 import { columnKey, unitOf, type LogColumn, type LookoutColumn } from './columns.ts';
 import { countsWithin, distributionOf, type Distribution } from './distribution.ts';
 import { logValue, NOTHING_IN_LOG, type StudentLog } from './logFacts.ts';
+import { daysMatched, type RuleBrush, type RuleMatches } from './ruleMatches.ts';
 
 export interface LogBrush {
   readonly log: LogColumn;
   readonly brush: Brush;
 }
 
+/** Sorts by how many of the table's rules a student matches, then by the days in all. */
+export const SORT_BY_RULES = 'rules';
+
 export interface SortBy {
-  /** The key of a column, or `name`. */
+  /** The key of a column, `name`, or `rules`. */
   readonly by: string;
   readonly down: boolean;
 }
@@ -32,11 +36,18 @@ export interface LookoutQuery {
   readonly columns: readonly LookoutColumn[];
   readonly when: Condition | null;
   readonly logBrushes: readonly LogBrush[];
+  readonly ruleBrushes: readonly RuleBrush[];
+  readonly rulesJoin: 'all' | 'any';
   /** Words of names and addresses. */
   readonly search: string;
   /** The first is the first to count; those who are equal in all stand by name. */
   readonly sort: readonly SortBy[];
 }
+
+/** Everybody, by name. */
+export const ASK_NOTHING: LookoutQuery = {
+  ...{ columns: [], when: null, logBrushes: [], ruleBrushes: [], rulesJoin: 'all', search: '', sort: [] },
+};
 
 export interface LookoutColumnData {
   readonly key: string;
@@ -52,22 +63,30 @@ export interface LookoutShown {
   readonly within: readonly (readonly number[])[];
 }
 
+/** What a table knows beside measures, as of its instant. */
+export interface TableKnows {
+  readonly logs?: ReadonlyMap<string, StudentLog> | undefined;
+  readonly rules?: ReadonlyMap<string, RuleMatches> | undefined;
+}
+
 export class LookoutTable {
   /** Places in the roster of all active students, one a row. */
   readonly people: readonly number[];
   private readonly facts: Facts;
   private readonly at: Instant;
   private readonly logs: ReadonlyMap<string, StudentLog>;
+  private readonly rules: ReadonlyMap<string, RuleMatches>;
   private readonly read = new Map<string, readonly (Value | undefined)[]>();
   private readonly data = new Map<string, LookoutColumnData>();
   private readonly names: readonly string[];
   private readonly found: readonly string[];
   private readonly orders = new LRUCache<string, Int32Array>({ max: 8 });
 
-  constructor(facts: Facts, at: Instant, logs: ReadonlyMap<string, StudentLog> = new Map()) {
+  constructor(facts: Facts, at: Instant, { logs, rules }: TableKnows = {}) {
     this.facts = facts;
     this.at = at;
-    this.logs = logs;
+    this.logs = logs ?? new Map();
+    this.rules = rules ?? new Map();
     const { people } = facts.course;
     this.people = people.flatMap((p, i) => (isActiveStudent(p) ? [i] : []));
     this.names = this.people.map((i) => `${people[i]!.lastName} ${people[i]!.firstName}`);
@@ -92,14 +111,25 @@ export class LookoutTable {
     const key = columnKey(column);
     let data = this.data.get(key);
     if (!data) {
-      const values =
-        column.kind === 'measure'
-          ? this.valuesOf(column.call).map((v) => v ?? null)
-          : this.people.map((i) => this.logValueOf(i, column.log));
+      const values = this.valuesIn(column);
       data = { key, values, distribution: distributionOf(values, unitOf(column)) };
       this.data.set(key, data);
     }
     return data;
+  }
+
+  private valuesIn(column: LookoutColumn): readonly Value[] {
+    const { people, calendar } = this.facts.course;
+    switch (column.kind) {
+      case 'measure':
+        return this.valuesOf(column.call).map((v) => v ?? null);
+      case 'log':
+        return this.people.map((i) => this.logValueOf(i, column.log));
+      case 'rule': {
+        const matches = this.rules.get(column.rule) ?? {};
+        return this.people.map((i) => daysMatched(matches[people[i]!.id], this.at, calendar));
+      }
+    }
   }
 
   private logValueOf(person: number, log: LogColumn): Value {
@@ -123,7 +153,7 @@ export class LookoutTable {
     return { rows: shown, within };
   }
 
-  private kept({ when, logBrushes, search }: LookoutQuery): Uint8Array {
+  private kept({ when, logBrushes, ruleBrushes, rulesJoin, search }: LookoutQuery): Uint8Array {
     const n = this.people.length;
     const keep = new Uint8Array(n).fill(1);
     if (when !== null) {
@@ -135,6 +165,13 @@ export class LookoutTable {
       const { values } = this.column({ kind: 'log', log });
       for (let i = 0; i < n; i++) if (!isWithin(values[i]!, brush)) keep[i] = 0;
     }
+    if (ruleBrushes.length > 0) {
+      const asked = ruleBrushes.map(({ rule, brush }) => ({ ...this.column({ kind: 'rule', rule }), brush }));
+      for (let i = 0; i < n; i++) {
+        const passes = ({ values, brush }: (typeof asked)[number]) => isWithin(values[i]!, brush);
+        if (!(rulesJoin === 'any' ? asked.some(passes) : asked.every(passes))) keep[i] = 0;
+      }
+    }
     const words = search.trim().toLowerCase().split(/\s+/).filter(Boolean);
     if (words.length > 0) {
       for (let i = 0; i < n; i++) if (!words.every((w) => this.found[i]!.includes(w))) keep[i] = 0;
@@ -142,12 +179,22 @@ export class LookoutTable {
     return keep;
   }
 
+  /** By row: how many of the rules in the table match, and for how many days in all. */
+  private matched(columns: readonly LookoutColumn[]): readonly (readonly number[])[] {
+    const own = columns.filter((c) => c.kind === 'rule').map((c) => this.column(c).values);
+    const days = this.people.map((_, row) => own.map((values) => values[row]).filter((v) => typeof v === 'number'));
+    return [days.map((d) => d.length), days.map((d) => d.reduce((a, b) => a + b, 0))];
+  }
+
   private order({ sort, columns }: LookoutQuery): Int32Array {
-    const key = JSON.stringify(sort);
+    // How many rules match depends on which stand in the table; every other order on its own column alone.
+    const byRules = sort.some((s) => s.by === SORT_BY_RULES);
+    const key = JSON.stringify([sort, byRules ? columns.map(columnKey) : []]);
     const known = this.orders.get(key);
     if (known) return known;
     const by = sort.flatMap(({ by: name, down }) => {
       if (name === 'name') return [{ values: this.names, down }];
+      if (name === SORT_BY_RULES) return this.matched(columns).map((values) => ({ values, down }));
       const column = columns.find((c) => columnKey(c) === name);
       return column ? [{ values: this.column(column).values, down }] : [];
     });

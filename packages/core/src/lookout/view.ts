@@ -1,20 +1,36 @@
-/** A view of the table that can be named and kept: its columns, its condition, its brushes on the log, its order. */
+/** A view of the table that can be named and kept: its columns, its condition, its brushes on the log and on rules, its order. */
 import { z } from 'zod';
 import { parseCondition, leavesOf, type Condition } from '../conditions/condition.ts';
 import type { Course } from '../course/course.ts';
 import type { MeasureCall } from '../measures/measure.ts';
 import { problemsOfIssues, type Parsed } from '../problem.ts';
-import { LOG_COLUMNS, logColumnOf, lookoutColumnSchema, measureColumnOf, type LookoutColumn } from './columns.ts';
-import type { LogBrush, SortBy } from './table.ts';
+import {
+  LOG_COLUMNS,
+  logColumnOf,
+  lookoutColumnSchema,
+  measureColumnOf,
+  ruleColumnOf,
+  type LookoutColumn,
+} from './columns.ts';
+import { ruleBrushSchema, type RuleBrush } from './ruleMatches.ts';
+import { SORT_BY_RULES, type LogBrush, type SortBy } from './table.ts';
 
 export interface LookoutView {
   readonly columns: readonly LookoutColumn[];
   readonly when: Condition | null;
   readonly logBrushes: readonly LogBrush[];
+  readonly ruleBrushes: readonly RuleBrush[];
+  /** Whether a student has to pass every brush on a rule, or any one of them. */
+  readonly rulesJoin: 'all' | 'any';
   readonly sort: readonly SortBy[];
 }
 
 export const MOST_COLUMNS = 24;
+
+/** Everybody, without a column. */
+export const NO_VIEW: LookoutView = {
+  ...{ columns: [], when: null, logBrushes: [], ruleBrushes: [], rulesJoin: 'all', sort: [] },
+};
 
 const brushSchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('range'), low: z.number().nullable(), high: z.number().nullable() }),
@@ -32,6 +48,8 @@ const viewSchema = z.strictObject({
     .array(z.strictObject({ log: z.enum(LOG_COLUMNS), brush: brushSchema }))
     .max(10)
     .default([]),
+  ruleBrushes: z.array(ruleBrushSchema).max(MOST_COLUMNS).default([]),
+  rulesJoin: z.enum(['all', 'any']).default('all'),
   sort: z
     .array(z.strictObject({ by: z.string().max(2000), down: z.boolean() }))
     .max(8)
@@ -53,6 +71,17 @@ export const callsOf = ({ columns, when }: Pick<LookoutView, 'columns' | 'when'>
   ...columns.flatMap((c) => (c.kind === 'measure' ? [c.call] : [])),
   ...(when === null ? [] : leavesOf(when)),
 ];
+
+/** Every rule that a table needs: of its columns, and of its brushes. */
+export const rulesIn = ({ columns, ruleBrushes }: Pick<LookoutView, 'columns' | 'ruleBrushes'>): readonly string[] => [
+  ...new Set([...columns.flatMap((c) => (c.kind === 'rule' ? [c.rule] : [])), ...ruleBrushes.map((b) => b.rule)]),
+];
+
+/** A view of nothing but rules, whoever matches most of them for longest first. */
+export const rulesView = (rules: readonly string[]): Pick<LookoutView, 'columns' | 'sort'> => ({
+  columns: rules.slice(0, MOST_COLUMNS).map(ruleColumnOf),
+  sort: [{ by: SORT_BY_RULES, down: true }],
+});
 
 export const NAMED_SETS = ['Presence', 'Work', 'Grades', 'Written to'] as const;
 export type NamedSet = (typeof NAMED_SETS)[number];

@@ -27,6 +27,7 @@ export function Cell({ column, value, distribution }: CellProps) {
   if (value === null) return FAINT;
   if (typeof value === 'boolean') return value ? <>yes</> : <span className="text-ink-2">no</span>;
   if (typeof value === 'string') return <span className="truncate">{value}</span>;
+  if (column.kind === 'rule') return <>{numberWords(value)}</>;
   if (column.kind === 'log') return <>{column.log === 'lastNudge' ? plural(value, 'day') : numberWords(value)}</>;
   switch (column.call.measure) {
     case 'missing':

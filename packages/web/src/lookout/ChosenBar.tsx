@@ -9,6 +9,7 @@ import {
   DAY,
   fullName,
   plural,
+  ruleBrushWords,
   type LookoutView,
   type Value,
 } from '@zest-bell/core';
@@ -20,8 +21,10 @@ import { AsideDialog } from '../today/AsideDialog.tsx';
 import { Button } from '../ui/Button.tsx';
 import { saveText } from '../ui/save.ts';
 import { useChosen, writeWords } from '../writing/chosen.ts';
+import { lastWritten } from '../writing/written.ts';
 import { logWords } from './FilterSentence.tsx';
-import { ruleFrom } from './ruleFrom.ts';
+import { useRuleNames } from './ruleNames.ts';
+import { nameFrom, ruleFrom } from './ruleFrom.ts';
 import type { Lookout } from './useLookout.ts';
 
 export interface ChosenBarProps {
@@ -32,12 +35,15 @@ export interface ChosenBarProps {
   readonly rows: readonly number[];
   /** True when rows were ticked; otherwise all that are shown are meant. */
   readonly ticked: boolean;
+  /** How many are ticked and not shown. */
+  readonly hidden: number;
   readonly onUntick: () => void;
 }
 
-export function ChosenBar({ here, view, lookout, rows, ticked, onUntick }: ChosenBarProps) {
+export function ChosenBar({ here, view, lookout, rows, ticked, hidden, onUntick }: ChosenBarProps) {
   const navigate = useNavigate();
   const wordings = useWordings(here.id);
+  const names = useRuleNames(here);
   const [aside, setAside] = useState(false);
   const [busy, setBusy] = useState(false);
   const { table, log, remarks } = lookout;
@@ -47,7 +53,7 @@ export function ChosenBar({ here, view, lookout, rows, ticked, onUntick }: Chose
 
   const write = () => {
     const who = view.when === null ? '' : conditionSentence(view.when, here.course);
-    useChosen.getState().choose({ course: here.id, students, who: ticked ? '' : who, subject: '' });
+    useChosen.getState().choose({ course: here.id, students, who: ticked ? '' : who, about: who, subject: '' });
     void navigate(`/c/${here.id}/write`);
   };
   const pin = async () => {
@@ -65,16 +71,26 @@ export function ChosenBar({ here, view, lookout, rows, ticked, onUntick }: Chose
   const saveAsRule = async () => {
     if (view.when === null) return;
     setBusy(true);
-    const card = await ruleFrom(here, wordings.data ?? [], { name: 'A rule from Lookout', when: view.when });
+    const card = await ruleFrom(here, wordings.data ?? [], {
+      name: nameFrom(view.when, here.course),
+      when: view.when,
+      written: lastWritten(here.id, conditionSentence(view.when, here.course)),
+    });
     setBusy(false);
     if (!card) return;
-    if (view.logBrushes.length > 0) {
-      const left = view.logBrushes.map((b) => {
+    const left = [
+      ...view.logBrushes.map((b) => {
         const { lead, marked } = logWords(b);
         return `${lead} ${marked}`.trim();
-      });
-      toast('The rule has every condition but those about the log.', {
-        description: `Left out: ${left.join('; ')}. What was sent cannot decide what is sent.`,
+      }),
+      ...view.ruleBrushes.map((b) => {
+        const { lead, after } = ruleBrushWords(b.brush);
+        return `${lead} “${names.get(b.rule) ?? ''}” ${after}`.trim();
+      }),
+    ];
+    if (left.length > 0) {
+      toast('The rule has every condition but those about the log and about other rules.', {
+        description: `Left out: ${left.join(', ')}.`,
         duration: 10_000,
       });
     }
@@ -84,7 +100,7 @@ export function ChosenBar({ here, view, lookout, rows, ticked, onUntick }: Chose
     const cell = (value: Value): string | number | null =>
       typeof value === 'boolean' ? (value ? 'yes' : 'no') : value;
     const text = csvOf([
-      ['Student', 'Email address', ...view.columns.map((c) => columnTitle(c, here.course))],
+      ['Student', 'Email address', ...view.columns.map((c) => columnTitle(c, here.course, names))],
       ...rows.map((row) => {
         const person = here.course.people[here.course.personIndex.get(table!.students[row]!)!]!;
         return [fullName(person), person.email, ...table!.columns.map((c) => cell(c.values[row]!))];
@@ -95,16 +111,17 @@ export function ChosenBar({ here, view, lookout, rows, ticked, onUntick }: Chose
   const n = students.length;
   const noRule =
     view.when === null
-      ? view.logBrushes.length > 0
-        ? 'Columns from the log cannot be part of a rule. Add a condition on something else.'
+      ? view.logBrushes.length + view.ruleBrushes.length > 0
+        ? 'Columns from the log, and rules, cannot be part of a rule. Add a condition on something else.'
         : 'Brush a column first: a rule needs a condition.'
       : undefined;
   return (
     <div className="on-strip sticky bottom-[calc(0.75rem+var(--dock))] z-20 mx-5 mt-3 flex flex-wrap items-center gap-x-3 gap-y-2 rounded-[16px] bg-strip px-4 py-2.5 text-white max-[759px]:bottom-20">
       <p className="mr-auto text-[15px] max-[759px]:basis-full" role="status" data-testid="chosen">
         <strong>{plural(n, 'student')}</strong> {ticked ? 'chosen' : 'shown'}
-        {lately > 0 && ` · ${lately} got a message from you this week`}
-        {ticked && (
+        {lately > 0 && ` · ${lately} got a message from you in the last 7 days`}
+        {hidden > 0 && ` · ${hidden} chosen ${hidden === 1 ? 'is' : 'are'} not shown now`}
+        {(ticked || hidden > 0) && (
           <button type="button" className="ml-3 text-[14px] underline underline-offset-4" onClick={onUntick}>
             choose none
           </button>

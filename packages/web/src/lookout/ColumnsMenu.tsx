@@ -10,23 +10,28 @@ import {
   MOST_COLUMNS,
   NAMED_SETS,
   namedSet,
+  rulesView,
   type LookoutColumn,
   type LookoutView,
   type MeasureCall,
 } from '@zest-bell/core';
 import type { Here } from '../app/here.ts';
+import { useRules } from '../app/queries.ts';
 import { defaultLeaf } from '../rules/defaults.ts';
 import { MeasurePicker } from '../rules/parts/MeasurePicker.tsx';
 import { Button } from '../ui/Button.tsx';
 import { Check } from '../ui/fields.tsx';
 import { Pill } from '../ui/Pill.tsx';
+import { withBrushOn } from './brushes.ts';
+import { RuleColumns } from './RuleColumns.tsx';
 import { callOfLeaf, ColumnDialog, hasFields } from './ColumnDialog.tsx';
 
 export function ColumnsMenu(props: {
   readonly here: Here;
   readonly view: LookoutView;
   readonly activity: boolean;
-  readonly onActivity: (activity: boolean) => void;
+  /** The chart of activity, and what else of the view changes with it. */
+  readonly onActivity: (activity: boolean, part?: Partial<LookoutView>) => void;
   readonly onChange: (part: Partial<LookoutView>) => void;
 }) {
   const { here, view, onChange } = props;
@@ -36,6 +41,19 @@ export function ColumnsMenu(props: {
   const full = view.columns.length >= MOST_COLUMNS;
   const add = (column: LookoutColumn) => {
     if (!keys.has(columnKey(column))) onChange({ columns: [...view.columns, column] });
+  };
+  const rules = (useRules(here.id).data ?? []).filter((c) => c.archivedAt === null).map((c) => c.rule);
+  const on = rules.filter((r) => r.status === 'on').map((r) => r.id);
+  // Ten rules fill the width by themselves: the chart of activity makes room for them.
+  const toRules = (ids: readonly string[]) => {
+    props.onActivity(false, rulesView(ids));
+  };
+  const toggle = (column: LookoutColumn, chosen: boolean) => {
+    if (chosen) return add(column);
+    onChange({
+      columns: view.columns.filter((c) => columnKey(c) !== columnKey(column)),
+      ...withBrushOn(view, column, null),
+    });
   };
   const same = (columns: readonly LookoutColumn[]) =>
     columns.length === view.columns.length && columns.every((c, i) => columnKey(c) === columnKey(view.columns[i]!));
@@ -64,11 +82,21 @@ export function ColumnsMenu(props: {
                     </Pill>
                   );
                 })}
+                {on.length > 0 && (
+                  <Pill pressed={same(rulesView(on).columns)} onClick={() => toRules(on)}>
+                    Rules
+                  </Pill>
+                )}
               </div>
             </section>
+            <RuleColumns rules={rules} keys={keys} full={full} same={same} onAll={toRules} onToggle={toggle} />
             <section>
               <h3 className="mb-0.5 font-bold">Activity and the log</h3>
-              <Check label="Daily activity, four weeks" checked={props.activity} onChange={props.onActivity} />
+              <Check
+                label="Daily activity, four weeks"
+                checked={props.activity}
+                onChange={(activity) => props.onActivity(activity)}
+              />
               {LOG_COLUMNS.map((log) => {
                 const column = logColumnOf(log);
                 return (
@@ -76,14 +104,7 @@ export function ColumnsMenu(props: {
                     key={log}
                     label={LOG_COLUMN_WORDS[log].title}
                     checked={keys.has(columnKey(column))}
-                    onChange={(on) =>
-                      on
-                        ? add(column)
-                        : onChange({
-                            columns: view.columns.filter((c) => columnKey(c) !== columnKey(column)),
-                            logBrushes: view.logBrushes.filter((b) => b.log !== log),
-                          })
-                    }
+                    onChange={(chosen) => toggle(column, chosen)}
                   />
                 );
               })}

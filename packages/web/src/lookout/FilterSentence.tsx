@@ -14,11 +14,14 @@ import {
 import type { Here } from '../app/here.ts';
 import { AddCondition } from '../rules/parts/AddCondition.tsx';
 import { ConditionPart } from '../rules/parts/ConditionPart.tsx';
-import { addAt, replaceAt, type Path } from '../rules/tree.ts';
+import { markFresh } from '../rules/parts/fresh.ts';
+import { KindMenu } from '../rules/parts/KindMenu.tsx';
+import { addAt, replaceAt, splitAt, type Path } from '../rules/tree.ts';
 import { Button } from '../ui/Button.tsx';
 import { NumberField, SelectField } from '../ui/fields.tsx';
+import { RuleParts } from './RuleParts.tsx';
 
-interface SentenceProps {
+export interface SentenceProps {
   readonly here: Here;
   readonly view: LookoutView;
   readonly onChange: (part: Partial<LookoutView>) => void;
@@ -28,8 +31,8 @@ interface SentenceProps {
 
 export function FilterSentence(props: SentenceProps) {
   const { view, onChange } = props;
-  const { when, logBrushes } = view;
-  const nothing = when === null && logBrushes.length === 0;
+  const { when, logBrushes, ruleBrushes } = view;
+  const nothing = when === null && logBrushes.length === 0 && ruleBrushes.length === 0;
   return (
     <div className="font-head text-[21px] leading-[1.55]" data-testid="filter-sentence">
       {nothing ? 'All students ' : 'Students who '}
@@ -39,7 +42,13 @@ export function FilterSentence(props: SentenceProps) {
           {(i > 0 || when !== null) && <span className="text-[0.8em] text-ink-3"> and </span>}
           <LogPart {...props} brush={b} />
         </span>
-      ))}{' '}
+      ))}
+      {ruleBrushes.length > 0 && (
+        <>
+          {(when !== null || logBrushes.length > 0) && <span className="text-[0.8em] text-ink-3"> and </span>}
+          <RuleParts {...props} />
+        </>
+      )}{' '}
       <AddCondition
         course={props.here.course}
         now={props.here.now}
@@ -49,7 +58,7 @@ export function FilterSentence(props: SentenceProps) {
         <button
           type="button"
           className="ml-3 align-middle font-body text-[14px] font-semibold text-pine underline-offset-4 hover:underline"
-          onClick={() => onChange({ when: null, logBrushes: [] })}
+          onClick={() => onChange({ when: null, logBrushes: [], ruleBrushes: [] })}
         >
           {props.clear ?? 'Show all students'}
         </button>
@@ -70,6 +79,7 @@ function Node(props: SentenceProps & { readonly node: Condition; readonly path: 
           now={here.now}
           onChange={(leaf) => onChange({ when: replaceAt(when, path, leaf) })}
           onRemove={() => onChange({ when: replaceAt(when, path, null) })}
+          onBetween={(low, high) => onChange({ when: splitAt(when, path, [low, markFresh(high)]) })}
           onOpen={() => undefined}
         />
       </>
@@ -82,10 +92,30 @@ function Node(props: SentenceProps & { readonly node: Condition; readonly path: 
       {open}
       {children.map((child, i) => (
         <span key={i}>
-          {i > 0 && <span className="text-[0.8em] text-ink-3"> {JOINER[kind]} </span>}
+          {i > 0 && (
+            <>
+              {' '}
+              <KindMenu
+                when={when}
+                path={path}
+                words={JOINER[kind]}
+                onChange={(next) => onChange({ when: next })}
+              />{' '}
+            </>
+          )}
           <Node {...props} node={child} path={[...path, i]} />
         </span>
       ))}
+      {open && path.length > 0 && (
+        <>
+          {' '}
+          <AddCondition
+            course={here.course}
+            now={here.now}
+            onAdd={(leaf) => onChange({ when: addAt(when, path, leaf) })}
+          />
+        </>
+      )}
       {open && ')'}
     </>
   );

@@ -2,7 +2,8 @@
 import { useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
 import { plural, type Brush, type Distribution } from '@zest-bell/core';
 
-const WIDTH = 114;
+/** Of a column, and of a rule's, in px. */
+export const BRUSH_WIDTH = { usual: 114, rule: 62 } as const;
 const TALL = 30;
 
 export interface HeaderBrushProps {
@@ -12,12 +13,15 @@ export interface HeaderBrushProps {
   readonly within: readonly number[] | undefined;
   readonly brush: Brush | null;
   readonly unit: string;
+  readonly width?: number;
+  /** What a student is of whom there is no value; “not known” by itself. */
+  readonly without?: string;
   readonly onBrush: (brush: Brush | null) => void;
 }
 
 export function HeaderBrush(props: HeaderBrushProps) {
   return (
-    <div className="w-[114px]">
+    <div style={{ width: props.width ?? BRUSH_WIDTH.usual }}>
       {props.distribution.kind === 'numbers' ? (
         <Numbers {...props} distribution={props.distribution} />
       ) : (
@@ -64,6 +68,7 @@ function Numbers({
   within,
   brush,
   unit,
+  width = BRUSH_WIDTH.usual,
   onBrush,
 }: HeaderBrushProps & { readonly distribution: Numeric }) {
   const frame = useRef<HTMLDivElement>(null);
@@ -72,7 +77,7 @@ function Numbers({
   const most = Math.max(1, ...d.counts);
   const [from, to] = binsOf(d, brush);
   const brushed = brush?.kind === 'range';
-  const step = WIDTH / bins;
+  const step = width / bins;
   const binAt = (e: PointerEvent) => {
     const x = e.clientX - frame.current!.getBoundingClientRect().left;
     return Math.max(0, Math.min(bins - 1, Math.floor(x / step)));
@@ -119,14 +124,14 @@ function Numbers({
   };
   // Where the class mean stands among the bins; beyond the last edge it is in the last bin.
   const [least, greatest] = [d.edges[0]!, d.edges[bins]!];
-  const meanAt = Math.max(1, Math.min(WIDTH - 1, ((d.mean - least) / (greatest - least)) * WIDTH));
+  const meanAt = Math.max(1, Math.min(width - 1, ((d.mean - least) / (greatest - least)) * width));
   const axis = (n: number) => `${Math.abs(n) < 10 ? Math.round(n * 10) / 10 : Math.round(n)}${unit}`;
   return (
     <>
       <div
         ref={frame}
         className="relative cursor-crosshair touch-none select-none"
-        style={{ width: WIDTH, height: TALL }}
+        style={{ width, height: TALL }}
         onPointerDown={onPointerDown}
         onPointerMove={onPointerMove}
         onPointerUp={() => setBegun(null)}
@@ -140,7 +145,7 @@ function Numbers({
           />
         )}
         <svg
-          width={WIDTH}
+          width={width}
           height={TALL}
           role="img"
           aria-label={`${title}: ${plural(
@@ -181,9 +186,11 @@ function Numbers({
       </div>
       <div aria-hidden className="flex justify-between border-t border-ink-3 pt-px font-num text-[11px] text-ink-3">
         <span>{axis(d.low)}</span>
-        <span className="text-brass-text" title="class mean">
-          {axis(d.mean)}
-        </span>
+        {width >= BRUSH_WIDTH.usual && (
+          <span className="text-brass-text" title="class mean">
+            {axis(d.mean)}
+          </span>
+        )}
         <span>{axis(d.high)}</span>
       </div>
     </>
@@ -241,18 +248,18 @@ function Choices({
   );
 }
 
-function Unknown({ distribution: d, brush, title, onBrush }: HeaderBrushProps) {
+function Unknown({ distribution: d, brush, title, without = 'not known', onBrush }: HeaderBrushProps) {
   if (d.unknown === 0) return <span className="block h-[17px]" />;
   const pressed = brush?.kind === 'unknown';
   return (
     <button
       type="button"
       aria-pressed={pressed}
-      aria-label={`${title}: ${d.unknown} not known`}
+      aria-label={`${title}: ${d.unknown} ${without}`}
       onClick={() => onBrush(pressed ? null : { kind: 'unknown' })}
       className="block h-[17px] rounded px-0.5 text-[11px] leading-[16px] text-ink-3 hover:text-ink aria-pressed:bg-zest-soft aria-pressed:font-semibold aria-pressed:text-ink"
     >
-      {d.unknown} not known
+      {d.unknown} {without}
     </button>
   );
 }

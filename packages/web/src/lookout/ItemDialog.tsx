@@ -28,6 +28,7 @@ import { Pill } from '../ui/Pill.tsx';
 import { useChosen, writeWords } from '../writing/chosen.ts';
 import { cellWords } from './GradeCell.tsx';
 import { askLookout } from './desk.ts';
+import { lastWritten } from '../writing/written.ts';
 import { ruleFrom } from './ruleFrom.ts';
 
 const PURPOSES: Readonly<Record<ItemQuestion['kind'], WordingPurpose>> = {
@@ -60,13 +61,18 @@ export function ItemDialog(props: {
   const scoreLeaf: Leaf | null = question.kind === 'under' || question.kind === 'over' ? (when as Leaf) : null;
   const dots = useMemo(() => dotsOf(book, item, question, here), [book, item, question, here]);
   const write = () => {
-    useChosen.getState().choose({ course: here.id, students: found!, who, subject });
+    useChosen.getState().choose({ course: here.id, students: found!, who, about: who, subject });
     void navigate(`/c/${here.id}/write`);
   };
   const makeRule = async () => {
     setBusy(true);
     const name = `${item.title}: ${QUESTION_WORDS[question.kind].toLowerCase()}`.slice(0, 80);
-    const card = await ruleFrom(here, wordings.data ?? [], { name, when, purpose: PURPOSES[question.kind] });
+    const card = await ruleFrom(here, wordings.data ?? [], {
+      name,
+      when,
+      purpose: PURPOSES[question.kind],
+      written: lastWritten(here.id, who),
+    });
     setBusy(false);
     if (card) await navigate(`/c/${here.id}/rules/${card.rule.id}`);
   };

@@ -1,7 +1,7 @@
 /** Lookout: every student in one table; brushing its headers writes the condition above it as a sentence. */
 import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
-import { columnKey, columnTitle, isActiveStudent, plural, type LookoutView } from '@zest-bell/core';
+import { columnKey, columnTitle, isActiveStudent, plural, SORT_BY_RULES, type LookoutView } from '@zest-bell/core';
 import { useHere } from '../app/here.ts';
 import { useAsOf } from '../app/termMoment.ts';
 import { Empty, Failed, Loading } from '../ui/States.tsx';
@@ -12,6 +12,7 @@ import { deskOf, useDesks } from './desk.ts';
 import { FilterSentence } from './FilterSentence.tsx';
 import { LookoutTableView } from './LookoutTableView.tsx';
 import { LookoutTabs } from './LookoutTabs.tsx';
+import { useRuleNames } from './ruleNames.ts';
 import { useLookout } from './useLookout.ts';
 import { useViews, ViewsMenu } from './ViewsMenu.tsx';
 
@@ -25,6 +26,7 @@ export function LookoutPage() {
   const [search, setSearch] = useState('');
   const [ticked, setTicked] = useState<ReadonlySet<string>>(new Set());
   const at = useAsOf(here);
+  const names = useRuleNames(here);
   const lookout = useLookout(here, view, useDeferredValue(search), at);
   const change = (part: Partial<LookoutView>) => set(here.id, { ...desk, view: { ...view, ...part } });
 
@@ -53,14 +55,17 @@ export function LookoutPage() {
   }
   if (lookout.error) return <Failed error={lookout.error} />;
   const { table, shown } = lookout;
-  const meant = shown
-    ? Array.from(shown.rows).filter((row) => ticked.size === 0 || ticked.has(table?.students[row] ?? ''))
-    : [];
+  // Ticks on students who are not shown right now are kept, and take nothing from those who are.
+  const rows = shown ? Array.from(shown.rows) : [];
+  const tickedRows = rows.filter((row) => ticked.has(table?.students[row] ?? ''));
+  const meant = tickedRows.length > 0 ? tickedRows : rows;
   const sortWords = view.sort
     .flatMap(({ by }) =>
       by === 'name'
         ? ['name']
-        : view.columns.filter((c) => columnKey(c) === by).map((c) => columnTitle(c, here.course)),
+        : by === SORT_BY_RULES
+          ? ['how many rules match']
+          : view.columns.filter((c) => columnKey(c) === by).map((c) => columnTitle(c, here.course, names)),
     )
     .join(', then ');
   return (
@@ -76,7 +81,7 @@ export function LookoutPage() {
             here={here}
             view={view}
             activity={desk.activity}
-            onActivity={(activity) => set(here.id, { ...desk, activity })}
+            onActivity={(activity, part) => set(here.id, { ...desk, activity, view: { ...view, ...part } })}
             onChange={change}
           />
           <ViewsMenu
@@ -116,7 +121,8 @@ export function LookoutPage() {
             view={view}
             lookout={lookout}
             rows={meant}
-            ticked={ticked.size > 0}
+            ticked={tickedRows.length > 0}
+            hidden={ticked.size - tickedRows.length}
             onUntick={() => setTicked(new Set())}
           />
         </>

@@ -5,16 +5,18 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { DropdownMenu } from 'radix-ui';
 import { Bookmark, EllipsisVertical, StickyNote } from 'lucide-react';
 import {
-  brushIn,
   columnKey,
   columnTitle,
   measureColumnOf,
+  plural,
+  SORT_BY_RULES,
   unitOf,
-  withBrush,
   type Brush,
   type Distribution,
   type Instant,
   type LookoutColumn,
+  type LookoutColumnData,
+  type RuleNames,
   type LookoutView,
   type SortBy,
   type Unit,
@@ -22,15 +24,22 @@ import {
 } from '@zest-bell/core';
 import { studentPath, type Here } from '../app/here.ts';
 import { menuItem } from '../rules/parts/KindMenu.tsx';
+import { brushOn, withBrushOn } from './brushes.ts';
 import { Cell, LastNudgeCell, Sparkline } from './Cells.tsx';
 import { ColumnDialog, hasFields } from './ColumnDialog.tsx';
 import { HeaderBrush } from './HeaderBrush.tsx';
+import { RuleCell } from './RuleCell.tsx';
+import { RuleHeader } from './RuleHeader.tsx';
+import { useRuleNames } from './ruleNames.ts';
 import type { Lookout } from './useLookout.ts';
 
 const ROW = 42;
 const NAME = 216;
 const ACTIVITY = 142;
 const COLUMN = 142;
+const RULE_COLUMN = 80;
+
+const widthOf = (column: LookoutColumn): number => (column.kind === 'rule' ? RULE_COLUMN : COLUMN);
 
 const SUFFIX: Readonly<Record<Unit, string>> = {
   ...{ days: ' d', hours: ' h', percent: '%', points: '', count: '', yesNo: '', text: '' },
@@ -61,15 +70,17 @@ export function LookoutTableView(props: TableProps) {
     estimateSize: () => ROW,
     overscan: 8,
   });
+  const names = useRuleNames(here);
   const day = here.course.calendar.dayNumber(at);
   // What is drawn belongs to what was computed: a column that was just added comes with its values.
   const columns = view.columns.flatMap((column) => {
     const place = table.columns.findIndex((c) => c.key === columnKey(column));
     return place < 0 ? [] : [{ column, data: table.columns[place]!, place }];
   });
-  const width = NAME + (activity ? ACTIVITY : 0) + columns.length * COLUMN;
+  const rulesShown = columns.filter(({ column }) => column.kind === 'rule').map(({ data }) => data);
+  const width = NAME + (activity ? ACTIVITY : 0) + columns.reduce((sum, { column }) => sum + widthOf(column), 0);
   const grid = {
-    gridTemplateColumns: `${NAME}px ${activity ? `${ACTIVITY}px ` : ''}${columns.map(() => `minmax(${COLUMN}px, 1fr)`).join(' ')}`,
+    gridTemplateColumns: `${NAME}px ${activity ? `${ACTIVITY}px ` : ''}${columns.map(({ column }) => `minmax(${widthOf(column)}px, 1fr)`).join(' ')}`,
   };
   const shownStudents = Array.from(rows, (row) => table.students[row]!);
   const all = shownStudents.length > 0 && shownStudents.every((s) => ticked.has(s));
@@ -134,6 +145,7 @@ export function LookoutTableView(props: TableProps) {
               index={i}
               distribution={data.distribution}
               within={lookout.shown!.within[place]}
+              names={names}
             />
           ))}
         </div>
@@ -173,6 +185,7 @@ export function LookoutTableView(props: TableProps) {
                   >
                     {nameIn(here.course, person.id)}
                   </Link>
+                  {rulesShown.length > 0 && <RulesMatched of={rulesShown} row={row} />}
                   {remarks.pins.includes(student) && (
                     <Bookmark size={14} aria-label="pinned" className="flex-none fill-(--brass) text-brass" />
                   )}
@@ -191,10 +204,12 @@ export function LookoutTableView(props: TableProps) {
                     key={data.key}
                     role="cell"
                     className="flex min-w-0 items-center px-3"
-                    title={data.facts?.[row] ?? undefined}
+                    title={column.kind === 'rule' ? undefined : (data.facts?.[row] ?? undefined)}
                   >
                     {column.kind === 'log' && column.log === 'lastNudge' ? (
                       <LastNudgeCell here={here} log={lookout.log[student]} />
+                    ) : column.kind === 'rule' ? (
+                      <RuleCell value={data.values[row] ?? null} evidence={data.facts?.[row] ?? null} />
                     ) : (
                       <Cell column={column} value={data.values[row] ?? null} distribution={data.distribution} />
                     )}
@@ -212,29 +227,37 @@ export function LookoutTableView(props: TableProps) {
   );
 }
 
+/** How many of the rules in the table a student matches. */
+function RulesMatched({ of, row }: { readonly of: readonly LookoutColumnData[]; readonly row: number }) {
+  const n = of.filter(({ values }) => values[row] !== null).length;
+  if (n === 0) return null;
+  return (
+    <span
+      className="ml-auto flex-none rounded-full bg-fog px-1.5 font-num text-[12px] leading-5"
+      title={`matches ${n} of ${plural(of.length, 'rule')}`}
+    >
+      {n}
+    </span>
+  );
+}
+
 interface HeaderProps extends TableProps {
   readonly column: LookoutColumn;
   readonly index: number;
   readonly distribution: Distribution;
   readonly within: readonly number[] | undefined;
+  readonly names: RuleNames;
 }
 
 function HeaderCell(props: HeaderProps) {
   const { here, view, column, index, onChange } = props;
   const [changing, setChanging] = useState(false);
   const key = columnKey(column);
-  const title = columnTitle(column, here.course);
+  const title = columnTitle(column, here.course, props.names);
   const place = view.sort.findIndex((s) => s.by === key);
   const sorted = view.sort[place];
-  const brush: Brush | null =
-    column.kind === 'measure'
-      ? brushIn(view.when, column.call, here.course.marks)
-      : (view.logBrushes.find((b) => b.log === column.log)?.brush ?? null);
-  const setBrush = (next: Brush | null) => {
-    if (column.kind === 'measure') return onChange({ when: withBrush(view.when, column.call, next) });
-    const others = view.logBrushes.filter((b) => b.log !== column.log);
-    onChange({ logBrushes: next === null ? others : [...others, { log: column.log, brush: next }] });
-  };
+  const brush = brushOn(view, column, here.course.marks);
+  const setBrush = (next: Brush | null) => onChange(withBrushOn(view, column, next));
   const sortBy = (deeper: boolean) => onChange({ sort: sortedBy(view.sort, key, deeper) });
   const move = (by: number) => {
     const columns = [...view.columns];
@@ -242,6 +265,7 @@ function HeaderCell(props: HeaderProps) {
     columns.splice(index + by, 0, own!);
     onChange({ columns });
   };
+  const Brushed = column.kind === 'rule' ? RuleHeader : HeaderBrush;
   return (
     <div
       role="columnheader"
@@ -282,6 +306,19 @@ function HeaderCell(props: HeaderProps) {
               <DropdownMenu.Item className={menuItem} onSelect={() => sortBy(true)}>
                 Sort by this as well
               </DropdownMenu.Item>
+              {column.kind === 'rule' && (
+                <>
+                  <DropdownMenu.Item
+                    className={menuItem}
+                    onSelect={() => onChange({ sort: [{ by: SORT_BY_RULES, down: true }] })}
+                  >
+                    Sort by how many rules match
+                  </DropdownMenu.Item>
+                  <DropdownMenu.Item className={menuItem} asChild>
+                    <Link to={`/c/${here.id}/rules/${column.rule}`}>Open the rule</Link>
+                  </DropdownMenu.Item>
+                </>
+              )}
               {column.kind === 'measure' && hasFields(column.call) && (
                 <DropdownMenu.Item className={menuItem} onSelect={() => setChanging(true)}>
                   Change what it shows …
@@ -317,7 +354,7 @@ function HeaderCell(props: HeaderProps) {
           </DropdownMenu.Portal>
         </DropdownMenu.Root>
       </div>
-      <HeaderBrush
+      <Brushed
         title={title}
         distribution={props.distribution}
         within={props.within}

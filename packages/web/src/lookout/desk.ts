@@ -1,7 +1,7 @@
 /** How the table of each course is set up in this browser: columns, condition, order, who is ticked. It outlives a reload. */
 import { create } from 'zustand';
 import { persist } from 'zustand/middleware';
-import { namedSet, parseView, type Condition, type Course, type LookoutView } from '@zest-bell/core';
+import { namedSet, NO_VIEW, parseView, type Condition, type Course, type LookoutView } from '@zest-bell/core';
 
 export interface Desk {
   readonly view: LookoutView;
@@ -25,10 +25,8 @@ export const useDesks = create<Desks>()(
 );
 
 export const firstView = (course: Course): LookoutView => ({
+  ...NO_VIEW,
   columns: namedSet('Presence', course),
-  when: null,
-  logBrushes: [],
-  sort: [],
 });
 
 /** The desk of a course; what a browser kept of another release and no longer fits begins anew. */
@@ -41,5 +39,5 @@ export function deskOf(kept: Desk | undefined, course: Course): Desk {
 export function askLookout(here: { readonly id: number; readonly course: Course }, when: Condition): void {
   const { desks, set } = useDesks.getState();
   const desk = deskOf(desks[here.id], here.course);
-  set(here.id, { ...desk, view: { ...desk.view, when, logBrushes: [] } });
+  set(here.id, { ...desk, view: { ...desk.view, when, logBrushes: [], ruleBrushes: [] } });
 }

@@ -1,12 +1,14 @@
 /** The table as the page shows it: columns and log asked of the server once, everything after that in the page’s worker. */
 import { useEffect, useMemo, useState } from 'react';
-import { useQuery } from '@tanstack/react-query';
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import {
   callsOf,
+  rulesIn,
   unpackDaily,
   type DailyActivity,
   type Instant,
   type LookoutLogAnswer,
+  type LookoutRulesAnswer,
   type LookoutShown,
   type LookoutView,
   type OwnRemarks,
@@ -25,6 +27,8 @@ export interface Lookout {
   readonly daily: DailyActivity | null;
   readonly remarks: OwnRemarks;
 }
+
+const NO_RULES: LookoutRulesAnswer = { at: 0, rules: {} };
 
 const NO_REMARKS: OwnRemarks = { pins: [], notes: {}, aside: {} };
 
@@ -50,6 +54,16 @@ export function useLookout(here: Here, view: LookoutView, search: string, at: In
   const calls = useMemo(() => callsOf(view), [view]);
   const measures = useMeasures(here, calls, of);
   const log = useLookoutLog(here, at);
+  const asked = rulesIn(view).join(',');
+  const rules = useQuery({
+    queryKey: ['lookoutRules', here.id, key, at, asked],
+    queryFn: () =>
+      asked === ''
+        ? NO_RULES
+        : api.get<LookoutRulesAnswer>(`/courses/${here.id}/lookout/rules?at=${at}&rules=${encodeURIComponent(asked)}`),
+    staleTime: 20_000,
+    placeholderData: keepPreviousData,
+  });
   const daily = useQuery({
     queryKey: ['daily', here.id, here.now],
     queryFn: async () => unpackDaily(new Uint8Array(await api.bytes(`/courses/${here.id}/lookout/activity`))),
@@ -61,7 +75,8 @@ export function useLookout(here: Here, view: LookoutView, search: string, at: In
   const [table, setTable] = useState<SentTable | null>(null);
   const [shown, setShown] = useState<LookoutShown | null>(null);
   const { columns } = view;
-  const ready = measures.ready && students !== undefined;
+  const matches = rules.data?.rules;
+  const ready = measures.ready && students !== undefined && matches !== undefined;
 
   useEffect(() => {
     if (!ready) return;
@@ -69,12 +84,13 @@ export function useLookout(here: Here, view: LookoutView, search: string, at: In
     const moment = { key, at };
     void worker
       .takeLog(moment, students)
+      .then(() => worker.takeRules(moment, matches))
       .then(() => worker.columns(moment, columns))
       .then((found) => current && found && setTable(found));
     return () => {
       current = false;
     };
-  }, [ready, worker, key, at, columns, students]);
+  }, [ready, worker, key, at, columns, students, matches]);
 
   // The newest brush alone counts: an answer about an earlier one that comes late is left.
   useEffect(() => {
@@ -88,7 +104,7 @@ export function useLookout(here: Here, view: LookoutView, search: string, at: In
   }, [ready, worker, key, at, view, search, table]);
 
   return {
-    error: measures.error ?? log.error,
+    error: measures.error ?? log.error ?? rules.error,
     table,
     shown,
     log: students ?? {},

@@ -1,5 +1,6 @@
 /** The measures of a course at its latest moments, and what the places show of them. They live in the page's one worker. */
 import {
+  ASK_NOTHING,
   callKey,
   courseProblems,
   factWords,
@@ -16,6 +17,7 @@ import {
   type Condition,
   type CourseAnswer,
   type InParts,
+  type RuleMatches,
   type Instant,
   type LoggedFacts,
   type LookoutColumn,
@@ -70,6 +72,7 @@ interface Kept {
   readonly columns: Map<string, MeasureColumn>;
   facts: SentFacts | null;
   readonly logs: Map<Instant, ReadonlyMap<string, StudentLog>>;
+  readonly rules: Map<Instant, ReadonlyMap<string, RuleMatches>>;
   /** Of the facts as they are now. */
   tables: Map<Instant, LookoutTable>;
 }
@@ -84,7 +87,7 @@ export class Moments {
     if (this.moments.has(key)) return;
     this.moments.set(key, {
       ...{ course: makeCourse(answer), columns: new Map(), facts: null },
-      ...{ logs: new Map(), tables: new Map() },
+      ...{ logs: new Map(), rules: new Map(), tables: new Map() },
     });
     if (this.moments.size > MOMENTS) this.moments.delete(this.moments.keys().next().value!);
   }
@@ -113,16 +116,29 @@ export class Moments {
     kept.tables.delete(at);
   }
 
+  /** Takes in who matches the rules that are columns, or brushed, as of an instant. */
+  takeRules({ key, at }: TableMoment, rules: Readonly<Record<string, RuleMatches>>): void {
+    const kept = this.moments.get(key);
+    if (!kept) return;
+    kept.rules.set(at, new Map(Object.entries(rules)));
+    kept.tables.delete(at);
+  }
+
   /** The values of columns, by row. Null while a measure of them is not here. */
   columns(of: TableMoment, columns: readonly LookoutColumn[]): SentTable | null {
     const kept = this.moments.get(of.key);
     const table = kept && this.tableOf(kept, of.at, columns.flatMap(measured));
     if (!kept || !table) return null;
     const { people, timeZone } = kept.course;
+    const matches = kept.rules.get(of.at);
     return {
       students: table.people.map((i) => people[i]!.id),
       columns: columns.map((column): SentColumn => {
         const sent = column.kind === 'measure' ? kept.columns.get(callKey(column.call)) : undefined;
+        if (column.kind === 'rule') {
+          const found = matches?.get(column.rule) ?? {};
+          return { ...table.column(column), facts: table.people.map((i) => found[people[i]!.id]?.evidence ?? null) };
+        }
         const facts =
           sent && sent.at === of.at && sent.facts.length > 0
             ? table.people.map((i) => factWords(sent.facts[i]!, timeZone))
@@ -144,7 +160,7 @@ export class Moments {
     const kept = this.moments.get(of.key);
     const table = kept && this.tableOf(kept, of.at, leavesOf(when));
     if (!table) return null;
-    const { rows } = table.show({ columns: [], when, logBrushes: [], search: '', sort: [] });
+    const { rows } = table.show({ ...ASK_NOTHING, when });
     return Array.from(rows, (row) => kept.course.people[table.people[row]!]!.id);
   }
 
@@ -153,7 +169,7 @@ export class Moments {
     if (!facts.has(calls)) return null;
     let table = kept.tables.get(at);
     if (!table) {
-      table = new LookoutTable(facts, at, kept.logs.get(at));
+      table = new LookoutTable(facts, at, { logs: kept.logs.get(at), rules: kept.rules.get(at) });
       // Whoever walks through the term leaves no table behind on each day.
       if (kept.tables.size > MOST_TABLES) kept.tables.clear();
       kept.tables.set(at, table);

@@ -17,6 +17,7 @@ import {
   type HindsightCell,
   type Proportion,
   numberWords,
+  NO_VIEW,
 } from '@zest-bell/core';
 import { nameOf, studentPath, useHere, type Here } from '../app/here.ts';
 import { useRules } from '../app/queries.ts';
@@ -101,7 +102,7 @@ export function HindsightPage() {
         </p>
         <FilterSentence
           here={here}
-          view={{ columns: [], when: outcome, logBrushes: [], sort: [] }}
+          view={{ ...NO_VIEW, when: outcome }}
           clear="Clear"
           onChange={(part) => part.when !== undefined && setOutcome(part.when)}
         />

@@ -29,6 +29,14 @@ export function addAt(tree: Condition, path: Path, added: Condition): Condition 
   return replaceAt(tree, path, grown)!;
 }
 
+/** Two conditions in place of one, both of which have to be true: beside it in a group of “all”, or in one of their own. */
+export function splitAt(tree: Condition, path: Path, two: readonly [Leaf, Leaf]): Condition {
+  const place = placeOf(path);
+  const parent = place && groupAt(tree, place.parent);
+  if (!place || parent!.kind !== 'all') return replaceAt(tree, path, makeGroup('all', two))!;
+  return replaceAt(tree, place.parent, makeGroup('all', parent!.children.toSpliced(place.index, 1, ...two)))!;
+}
+
 export function withKind(tree: Condition, path: Path, kind: GroupKind): Condition {
   const target = at(tree, path);
   return isLeaf(target) ? tree : replaceAt(tree, path, makeGroup(kind, groupOf(target).children))!;

@@ -46,7 +46,7 @@ export function Hints({ here }: { readonly here: Here }) {
   if (shown.length === 0) return null;
   const write = (hint: Hint) => {
     const who = hint.when === null ? '' : conditionSentence(hint.when, here.course);
-    useChosen.getState().choose({ course: here.id, students: hint.students, who, subject: '' });
+    useChosen.getState().choose({ course: here.id, students: hint.students, who, about: who, subject: '' });
     void navigate(`/c/${here.id}/write`);
   };
   const look = (hint: Hint) => {

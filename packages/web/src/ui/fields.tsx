@@ -137,16 +137,19 @@ export function SelectField({
 export function Check({
   label,
   checked,
+  disabled = false,
   onChange,
 }: {
   readonly label: ReactNode;
   readonly checked: boolean;
+  readonly disabled?: boolean;
   readonly onChange: (checked: boolean) => void;
 }) {
   return (
     <label className="flex cursor-pointer items-center gap-2 py-0.5">
       <input
         type="checkbox"
+        disabled={disabled}
         className="size-4 accent-(--pine)"
         checked={checked}
         onChange={(e) => onChange(e.target.checked)}

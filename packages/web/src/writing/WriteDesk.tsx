@@ -24,6 +24,7 @@ import { Check } from '../ui/fields.tsx';
 import { fromLocal, toLocal } from '../ui/instants.ts';
 import { keptKey, useKept } from '../ui/useKept.ts';
 import { useSettled } from '../ui/useSettled.ts';
+import { useWritten, type WrittenText } from './written.ts';
 import { track } from '../sendings/sendings.ts';
 import { Attachments } from '../wording/Attachments.tsx';
 import { BY_HAND } from '../wording/draft.ts';
@@ -42,9 +43,6 @@ const REASON_WORDS = {
   blanks: 'a field of the text is empty for them',
 } as const;
 
-/** What is typed: the text, and what goes with it. */
-type Words = Variant & Pick<Wording, 'files' | 'letter'>;
-
 export function WriteDesk(props: {
   readonly here: Here;
   /** Columns of a sheet, as fields. */
@@ -55,12 +53,14 @@ export function WriteDesk(props: {
   readonly to: Pick<WriteTo, 'sheet' | 'rows' | 'students'>;
   /** What the subject says at first. */
   readonly subject?: string;
+  /** By which condition the students were found, in words. */
+  readonly about?: string;
   readonly onSent: () => void;
 }) {
   const { here } = props;
   const key = `writing ${here.id} ${props.storeAs}`;
-  const begun: Words = { ...BY_HAND, subject: props.subject ?? '', files: [], letter: null };
-  const { value: words, set: setWords, drop } = useKept<Words>(key, begun);
+  const begun: WrittenText = { ...BY_HAND, subject: props.subject ?? '', files: [], letter: null };
+  const { value: words, set: setWords, drop } = useKept<WrittenText>(key, begun);
   const { pathname, search } = useLocation();
   const [student, setStudent] = useState(true);
   const [contacts, setContacts] = useState<readonly string[]>([]);
@@ -85,11 +85,11 @@ export function WriteDesk(props: {
     placeholderData: keepPreviousData,
     enabled: props.to.rows.length + props.to.students.length > 0,
   });
-  const change = (part: Partial<Words>) => setWords((w) => ({ ...w, ...part }));
+  const change = (part: Partial<WrittenText>) => setWords((w) => ({ ...w, ...part }));
   const wordings = useWordings(here.id);
   // The editor takes a text that did not come from typing by beginning anew.
   const [edition, setEdition] = useState(0);
-  const begin = (next: Words) => {
+  const begin = (next: WrittenText) => {
     change(next);
     setEdition((n) => n + 1);
   };
@@ -121,6 +121,7 @@ export function WriteDesk(props: {
         confirmed: yes,
       });
       const restore = { path: `${pathname}${search}`, drafts: { [keptKey(key)]: JSON.stringify(words) } };
+      useWritten.getState().keep(here.id, { text: words, about: props.about ?? '' });
       drop();
       setEdition((n) => n + 1);
       setYes(false);

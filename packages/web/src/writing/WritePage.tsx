@@ -34,6 +34,7 @@ export function WritePage() {
         storeAs={`students ${students.join(' ')}`}
         to={{ sheet: null, rows: [], students }}
         subject={chosen?.subject ?? ''}
+        about={chosen?.about ?? ''}
         onSent={done}
       />
     </div>

@@ -7,6 +7,8 @@ export interface Chosen {
   readonly students: readonly string[];
   /** In words, for the head of the page: "have not submitted Chart plotting lab". */
   readonly who: string;
+  /** By which condition they were found, also where only some of those it finds are meant. */
+  readonly about: string;
   /** A subject that fits the choice; empty for none. */
   readonly subject: string;
 }

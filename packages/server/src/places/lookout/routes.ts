@@ -9,8 +9,10 @@ import {
   Gradebook,
   packDaily,
   parseView,
+  ruleMatches,
   type ClassOverview,
   type Instant,
+  type LookoutRulesAnswer,
   type NoteLine,
   type OwnRemarks,
   type SavedView,
@@ -23,6 +25,8 @@ import { NoteRow, PinRow } from '../../notes/entity.ts';
 import { AppError } from '../../platform/errors.ts';
 import { parseInput, sendColumns } from '../../platform/http.ts';
 import { inTransaction } from '../../platform/transaction.ts';
+import { RuleRow } from '../../rules/entity.ts';
+import { readableRules } from '../../rules/repository.ts';
 import type { Services } from '../../services.ts';
 import { lookoutLog } from './log.ts';
 
@@ -43,6 +47,12 @@ const viewSchema = z.strictObject({
   view: z.unknown(),
 });
 
+/** Ids of rules, with commas between them. */
+const ruleKeys = z
+  .string()
+  .max(3000)
+  .transform((text) => text.split(','));
+
 export function lookoutRoutes({ orm, reading, live, clock }: Services): Router {
   const router = Router({ mergeParams: true });
 
@@ -56,6 +66,17 @@ export function lookoutRoutes({ orm, reading, live, clock }: Services): Router {
     const id = await courseOf(reading, req);
     const em = reading.em.fork();
     res.json(await lookoutLog(em, await live.get(em, id), instantOf(req), clock.now()));
+  });
+
+  router.get('/lookout/rules', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const keys = parseInput(ruleKeys, req.query['rules']);
+    const em = reading.em.fork();
+    const { facts } = await live.get(em, id);
+    const at = instantOf(req);
+    const rows = await em.find(RuleRow, { course: id, key: { $in: keys }, archivedAt: null });
+    const rules = Object.fromEntries(readableRules(rows).map((rule) => [rule.id, ruleMatches(rule, facts, at)]));
+    res.json({ at, rules } satisfies LookoutRulesAnswer);
   });
 
   router.get('/lookout/activity', async (req, res) => {

@@ -1,5 +1,5 @@
 /** What a measure is compared with: a number, a mark of the course, a text, yes or no. */
-import { CATALOGUE, comparatorsFor, type Comparator, type Course, type NumberOrMark } from '@zest-bell/core';
+import { CATALOGUE, comparatorsFor, type Comparator, type Course, type Leaf, type NumberOrMark } from '@zest-bell/core';
 import { Button } from '../../ui/Button.tsx';
 import { NumberField, SelectField, TextField } from '../../ui/fields.tsx';
 import type { LeafProps } from './Scope.tsx';
@@ -18,7 +18,15 @@ const COMPARISONS: Readonly<Record<Comparator, string>> = {
 
 const UNITS = { days: 'days', hours: 'hours', percent: '%', points: 'points', count: '', yesNo: '', text: '' } as const;
 
-export function Comparison({ leaf, course, onChange }: LeafProps) {
+/** Chosen in place of one comparison: two bounds of the same measure. */
+const BETWEEN = 'between';
+
+export function Comparison({
+  leaf,
+  course,
+  onChange,
+  onBetween,
+}: LeafProps & { readonly onBetween?: ((low: Leaf, high: Leaf) => void) | undefined }) {
   const measure = CATALOGUE[leaf.measure];
   if (measure.unit === 'yesNo') {
     const value = (leaf.value === true) === (leaf.is !== 'differs');
@@ -59,6 +67,7 @@ export function Comparison({ leaf, course, onChange }: LeafProps) {
         label="how"
         value={leaf.is}
         onChange={(e) => {
+          if (e.target.value === BETWEEN) return onBetween?.(...boundsAround(leaf));
           const is = e.target.value as Comparator;
           const { value, ...rest } = leaf;
           onChange(
@@ -73,9 +82,22 @@ export function Comparison({ leaf, course, onChange }: LeafProps) {
             {COMPARISONS[c]}
           </option>
         ))}
+        {onBetween && typeof leaf.value === 'number' && <option value={BETWEEN}>between two …</option>}
       </SelectField>
     </div>
   );
+}
+
+/** A lower and an upper bound of what is compared with one number now; the number stays the bound that it was. */
+function boundsAround(leaf: Leaf): [Leaf, Leaf] {
+  const value = typeof leaf.value === 'number' ? leaf.value : 0;
+  const span = Math.max(1, Math.round(Math.abs(value) / 5));
+  const isUpper = leaf.is === '<=' || leaf.is === '<';
+  const [low, high] = isUpper ? [value - span, value] : [value, value + span];
+  return [
+    { ...leaf, is: '>=', value: low },
+    { ...leaf, is: '<=', value: high },
+  ];
 }
 
 const SCORE_UNITS = { score: 'in %', points: 'in points', gradeVsClass: 'against the class mean' } as const;

@@ -5,6 +5,7 @@ import { Button } from '../../ui/Button.tsx';
 import { Labelled, NumberField, SelectField, TextField } from '../../ui/fields.tsx';
 import { columnsOf, defaultLeaf } from '../defaults.ts';
 import { Comparison, NumberOrMarkField, ScoreUnit } from './Comparison.tsx';
+import { isFresh, isSaid } from './fresh.ts';
 import { MeasurePicker } from './MeasurePicker.tsx';
 import { Part } from './Part.tsx';
 import { GroupSelect, ItemSelect, ItemsSelect, WindowSelect, type LeafProps } from './Scope.tsx';
@@ -13,15 +14,20 @@ export interface ConditionPartProps extends LeafProps {
   readonly now: Instant;
   readonly onRemove: (() => void) | null;
   readonly onOpen: () => void;
+  /** Asks for a lower and an upper bound in place of the one; none where a condition cannot stand beside this one. */
+  readonly onBetween?: ((low: Leaf, high: Leaf) => void) | undefined;
 }
 
-export function ConditionPart({ leaf, course, now, onChange, onRemove, onOpen }: ConditionPartProps) {
+export function ConditionPart({ leaf, course, now, onChange, onRemove, onOpen, onBetween }: ConditionPartProps) {
   const measure = CATALOGUE[leaf.measure];
   const [picking, setPicking] = useState(false);
+  const [added] = useState(() => (isFresh(leaf) ? leaf : null));
   return (
     <Part
       words={leafClause(leaf, course).marked}
       label="Condition"
+      open={added !== null}
+      onClose={() => added && isSaid(added)}
       onOpen={() => {
         setPicking(false);
         onOpen();
@@ -53,7 +59,7 @@ export function ConditionPart({ leaf, course, now, onChange, onRemove, onOpen }:
           </Labelled>
           <MeasureFields leaf={leaf} course={course} onChange={onChange} />
           <ScoreUnit leaf={leaf} course={course} onChange={onChange} />
-          <Comparison leaf={leaf} course={course} onChange={onChange} />
+          <Comparison leaf={leaf} course={course} onChange={onChange} onBetween={onBetween} />
           {onRemove && (
             <Button look="quiet" className="justify-self-start" onClick={onRemove}>
               Remove this condition

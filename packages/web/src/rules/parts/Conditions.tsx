@@ -13,9 +13,10 @@ import {
   type DragEndEvent,
 } from '@dnd-kit/core';
 import { groupOf, isLeaf, JOINER, leafClause, type Condition, type Course, type Instant } from '@zest-bell/core';
-import { addAt, groupTogether, moveTo, replaceAt, type Moved, type Path } from '../tree.ts';
+import { addAt, groupTogether, moveTo, replaceAt, splitAt, type Moved, type Path } from '../tree.ts';
 import { AddCondition } from './AddCondition.tsx';
 import { ConditionPart } from './ConditionPart.tsx';
+import { markFresh } from './fresh.ts';
 import { DropGap, DropOnto, Grip, readDrop } from './Grip.tsx';
 import { KindMenu } from './KindMenu.tsx';
 
@@ -114,6 +115,7 @@ function LeafLine(props: NodeProps) {
         now={now}
         onChange={(leaf, tag) => onChange(replaceAt(when, path, leaf)!, tag && `${path.join('.')}:${tag}`)}
         onRemove={removed === null ? null : () => onChange(removed)}
+        onBetween={(low, high) => onChange(splitAt(when, path, [low, markFresh(high)]))}
         onOpen={() => props.onOpen(path)}
       />
       {(alone || props.last) && (

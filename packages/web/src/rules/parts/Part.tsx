@@ -6,6 +6,7 @@ export function Part({
   words,
   label,
   onOpen,
+  onClose,
   children,
   wide = false,
   open = false,
@@ -14,13 +15,14 @@ export function Part({
   /** What the part is, for those who hear the page. */
   readonly label: string;
   readonly onOpen?: (() => void) | undefined;
+  readonly onClose?: (() => void) | undefined;
   readonly children: ReactNode;
   readonly wide?: boolean;
   /** Whether it is open at first, for whoever was sent to it. */
   readonly open?: boolean;
 }) {
   return (
-    <Popover.Root defaultOpen={open} onOpenChange={(open) => open && onOpen?.()}>
+    <Popover.Root defaultOpen={open} onOpenChange={(open) => (open ? onOpen?.() : onClose?.())}>
       <Popover.Trigger className="markable" aria-label={`${label}: ${words}`}>
         <span className="marked">{words}</span>
       </Popover.Trigger>
