@@ -36,6 +36,7 @@ export interface CourseCard {
   readonly id: number;
   readonly code: string;
   readonly title: string;
+  readonly timeZone: string;
   readonly students: number;
   readonly rulesOn: number;
 }

@@ -71,7 +71,10 @@ export interface Choices {
   readonly people?: Readonly<Record<string, string>> | undefined;
   /** The id of an item; `new` makes one, `nothing` leaves it out. */
   readonly items?: Readonly<Record<string, ItemChoice>> | undefined;
+  /** By the id of an item: whether points above those possible are taken as they are, or left out. */
+  readonly over?: Readonly<Record<string, OverChoice>> | undefined;
 }
+export type OverChoice = 'take' | 'leave';
 export type ItemChoice = { readonly item: string } | 'new' | 'nothing';
 
 const key = (text: string): string => text.trim().toLowerCase();

@@ -100,7 +100,7 @@ export class FactBook {
     return before?.kind === event.kind ? this.removeEvent(before) : 'same';
   }
 
-  private gradeInForce(grade: Grade): Grade | null {
+  gradeInForce(grade: Grade): Grade | null {
     const added = this.addedGrades.get(seriesOf(grade)) ?? [];
     let latest = this.known.gradeAt(grade.person, grade.item, grade.criterion, grade.at);
     if (latest && this.gone.has(gradeKey(latest))) latest = null;

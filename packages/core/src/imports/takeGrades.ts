@@ -1,5 +1,6 @@
 /** A gradebook, wide or long: only points that changed are new grades. */
 import type { Instant } from '../time/instant.ts';
+import { numberWords, plural } from '../time/words.ts';
 import { type Draft, type DraftItem } from './draft.ts';
 import { RefusedRow } from './refused.ts';
 import type { NewGrade, Outcome } from './facts.ts';
@@ -11,8 +12,10 @@ const POSSIBLE = /^(points possible|out of|max(imum)?( points)?)$/i;
 
 export function takeGrades(given: Taking, others: readonly string[], refuse: Refuse) {
   const { draft, asOf, fields } = given;
-  const take = (grade: NewGrade): Outcome =>
-    given.isCorrection ? draft.facts.removeGrade(grade) : draft.facts.addGrade(grade);
+  const take = (grade: NewGrade, item: DraftItem, column: string | null): Outcome => {
+    if (given.isCorrection) return draft.facts.removeGrade(grade);
+    return mayExceed(draft, grade, item, column) ? draft.facts.addGrade(grade) : 'same';
+  };
   if (fields.includes('item') && fields.includes('points')) return longGrades(given, take);
   const columns = others
     .filter((header) => !isAboutPerson(header))
@@ -32,7 +35,7 @@ export function takeGrades(given: Taking, others: readonly string[], refuse: Ref
       try {
         if (EXCUSED.has(cell.toLowerCase())) return [excuse(item, person)];
         const points = pointsOf(cell, item, header);
-        return [take({ person: person.id, item: item.id, criterion: null, points, at: asOf })];
+        return [take({ person: person.id, item: item.id, criterion: null, points, at: asOf }, item, header)];
       } catch (error) {
         if (!(error instanceof RefusedRow)) throw error;
         refuse(number, error);
@@ -42,7 +45,7 @@ export function takeGrades(given: Taking, others: readonly string[], refuse: Ref
   };
 }
 
-function longGrades({ draft, asOf }: Taking, take: (grade: NewGrade) => Outcome) {
+function longGrades({ draft, asOf }: Taking, take: (grade: NewGrade, item: DraftItem, column: string | null) => Outcome) {
   return (row: Row): Outcome[] => {
     const person = draft.person(row.who, row.column);
     const item = draft.item(row.get('item'));
@@ -60,8 +63,21 @@ function longGrades({ draft, asOf }: Taking, take: (grade: NewGrade) => Outcome)
       at,
       ...(id === '' ? {} : { id }),
     };
-    return [take(grade)];
+    return [take(grade, item, row.column('points'))];
   };
+}
+
+/** Points above those possible are extra credit, or a slip of the pen: taken, left out, or asked about, once an item. */
+function mayExceed(draft: Draft, grade: NewGrade, item: DraftItem, column: string | null): boolean {
+  const possible = item.points;
+  if (possible == null || grade.criterion !== null || grade.points <= possible) return true;
+  // What is in force already was taken once.
+  if (draft.facts.gradeInForce(grade)?.points === grade.points) return true;
+  const choice = draft.choices.over?.[item.id];
+  if (choice !== undefined) return choice === 'take';
+  const message = `${numberWords(grade.points)} is more than the ${plural(possible, 'point')} possible of “${item.title}”`;
+  const { points } = grade;
+  throw new RefusedRow(column, 'over', message, { about: 'over', said: item.title, item: item.id, points, possible });
 }
 
 const WITH_POINTS = /^(.*?)\s*[([/]\s*(?:max\.?\s*)?(\d+(?:\.\d+)?)\s*(?:points?|pts?\.?)?\s*[)\]]?$/i;

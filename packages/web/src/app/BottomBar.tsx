@@ -1,14 +1,14 @@
 /** The places on a phone: the four that are opened most, and the rest in a menu. */
 import { Link, NavLink, useLocation } from 'react-router';
 import { DropdownMenu } from 'radix-ui';
-import { Ellipsis, ListChecks, MessageSquareText, ScrollText, Sunrise, type LucideIcon } from 'lucide-react';
+import { Ellipsis, Inbox, ListChecks, ScrollText, Sunrise, type LucideIcon } from 'lucide-react';
 import type { Here } from './here.ts';
 import { PLACES, type PlacePath } from './places.ts';
 
 const ICONS: Partial<Readonly<Record<PlacePath, LucideIcon>>> = {
   today: Sunrise,
   rules: ListChecks,
-  wording: MessageSquareText,
+  tray: Inbox,
   log: ScrollText,
 };
 

@@ -1,5 +1,10 @@
 /** What the file leaves open: which order its dates are in, who is meant, which item a column is. */
-import { fullName, type ImportDecisions, type ImportPreview, type ItemChoice, type Question } from '@zest-bell/core';
+import {
+  fullName,
+  numberWords,
+  plural,
+  type OverChoice,
+  type ImportDecisions, type ImportPreview, type ItemChoice, type Question } from '@zest-bell/core';
 import type { Here } from '../app/here.ts';
 import { Labelled } from '../ui/fields.tsx';
 
@@ -55,6 +60,31 @@ function Ask(props: {
               </option>
               <option value="monthFirst">The month comes first, as in the United States</option>
               <option value="dayFirst">The day comes first</option>
+            </select>
+          )}
+        </Labelled>
+      );
+    case 'over':
+      return (
+        <Labelled
+          label={`${q.said} has ${plural(q.possible, 'point')}. Take ${numberWords(q.points)}, and others above it?`}
+        >
+          {(id) => (
+            <select
+              id={id}
+              className="field min-w-0"
+              defaultValue=""
+              onChange={(e) =>
+                onDecide({
+                  choices: { ...choices, over: { ...choices.over, [q.item]: e.target.value as OverChoice } },
+                })
+              }
+            >
+              <option value="" disabled>
+                Choose …
+              </option>
+              <option value="take">Yes, as extra credit</option>
+              <option value="leave">No, leave those scores out</option>
             </select>
           )}
         </Labelled>

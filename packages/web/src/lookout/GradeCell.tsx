@@ -10,12 +10,16 @@ export const STATE_WORDS: Readonly<Record<WorkState, string>> = {
   late: 'turned in late',
 };
 
+/** Whether the points are more than those possible: extra credit, or a slip of the pen. */
+const isOver = ({ score }: GradebookCell): boolean => score !== null && score > 100;
+
 /** What a cell says in full, for a pointer that rests on it and for whoever hears it. */
 export function cellWords(cell: GradebookCell, possible: number | null, timeZone: string): string {
   const said: string[] = [STATE_WORDS[cell.state]];
   if (cell.doneAt !== null) said.push(instantWords(cell.doneAt, timeZone));
   if (cell.points !== null)
     said.push(`${numberWords(cell.points)}${possible === null ? '' : ` of ${numberWords(possible)}`} points`);
+  if (isOver(cell)) said.push('more than the points possible');
   if (cell.awaitsGrade) said.push('not graded yet');
   if (cell.dueAt !== null && cell.doneAt === null) said.push(`due ${instantWords(cell.dueAt, timeZone)}`);
   return said.join(', ');
@@ -52,6 +56,7 @@ export function GradeCell({ cell }: { readonly cell: GradebookCell }) {
     <>
       {/* That it came in on time goes without saying once it is graded. */}
       {(!graded || cell.state !== 'onTime') && SIGNS[cell.state]}
+      {isOver(cell) && <Sign of="＋" tone="text-brass" />}
       <span className={tone}>{cellText(cell)}</span>
     </>
   );
@@ -83,6 +88,9 @@ export function Legend() {
       <span>{SIGNS.missing} missing</span>
       <span>
         <span className="text-iris">to grade</span>: turned in, no grade yet
+      </span>
+      <span>
+        <Sign of="＋" tone="text-brass" /> more than the points possible
       </span>
       <span>· not turned in yet</span>
     </p>

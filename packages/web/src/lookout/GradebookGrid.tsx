@@ -30,6 +30,8 @@ export interface GridProps {
   readonly onSort: (by: GradebookSort['by']) => void;
   readonly onItem: (item: Item) => void;
   readonly onStudent: (student: string) => void;
+  /** A cell of work, by its row and column in the gradebook. */
+  readonly onCell: (row: number, column: number) => void;
 }
 
 /** A student's grade in a group, or in the course. */
@@ -86,6 +88,7 @@ export function GradebookGrid(props: GridProps) {
     if (next.column >= 0) across.scrollToIndex(next.column);
   };
   const open = ({ row, column }: Place) => {
+    if (row >= 0 && column >= 0) return props.onCell(rows[row]!, columns[column]!);
     if (row >= 0) return props.onStudent(book.about.students[rows[row]!]!);
     if (column === -2) return props.onSort('name');
     if (column === -1) return props.onSort('grade');
@@ -197,6 +200,7 @@ export function GradebookGrid(props: GridProps) {
             top={HEAD + v.start}
             marked={inside && active.row === v.index ? active.column : null}
             onOpen={props.onStudent}
+            onCell={props.onCell}
           />
         ))}
       </div>
@@ -240,6 +244,7 @@ interface RowProps {
   /** The column of the marked cell, if it is in this row. */
   readonly marked: number | null;
   readonly onOpen: (student: string) => void;
+  readonly onCell: (row: number, column: number) => void;
 }
 
 /** Drawn anew only when its own cells change: scrolling draws the rows and columns that come in. */
@@ -254,12 +259,12 @@ const Row = memo(function Row(props: RowProps) {
     cells.push(
       <GridCell
         key={column}
-        {...{ here, book, row, column, student }}
+        {...{ here, book, row, column }}
         id={idOf({ row: index, column: c })}
         index={c}
         left={left + c * COLUMN}
         marked={marked === c}
-        onOpen={props.onOpen}
+        onCell={props.onCell}
       />,
     );
   }
@@ -299,12 +304,11 @@ const GridCell = memo(function GridCell(props: {
   readonly book: Gradebook;
   readonly row: number;
   readonly column: number;
-  readonly student: string;
   readonly id: string;
   readonly index: number;
   readonly left: number;
   readonly marked: boolean;
-  readonly onOpen: (student: string) => void;
+  readonly onCell: (row: number, column: number) => void;
 }) {
   const { here, book, row, column } = props;
   const { course } = here;
@@ -321,7 +325,7 @@ const GridCell = memo(function GridCell(props: {
       data-marked={props.marked || undefined}
       className={`gb-cell absolute top-0 flex h-full items-center gap-1.5 border-r border-line px-2 text-[13.5px] ${cell.state === 'excused' ? 'hatched' : ''}`}
       style={{ left: props.left, width: COLUMN }}
-      onClick={() => props.onOpen(props.student)}
+      onClick={() => props.onCell(row, column)}
     >
       <GradeCell cell={cell} />
     </div>

@@ -8,6 +8,7 @@ import { Pill } from '../ui/Pill.tsx';
 import { Empty, Failed, Loading } from '../ui/States.tsx';
 import { AsOfNote } from './AsOfNote.tsx';
 import { Legend } from './GradeCell.tsx';
+import { GradeDialog } from './GradeDialog.tsx';
 import { GradebookGrid, gradeIn, type GradebookSort } from './GradebookGrid.tsx';
 import { ItemDialog } from './ItemDialog.tsx';
 import { LookoutTabs } from './LookoutTabs.tsx';
@@ -25,6 +26,7 @@ export function GradebookPage() {
   const [chosen, setChosen] = useState<Shown | null>(null);
   const [sort, setSort] = useState<GradebookSort>({ by: 'name', down: false });
   const [item, setItem] = useState<Item | null>(null);
+  const [cell, setCell] = useState<{ readonly row: number; readonly column: number } | null>(null);
   const worthPoints = here.course.items.some((i) => i.points !== null);
   const shown = useMemo((): Shown => chosen ?? { kind: worthPoints ? 'points' : 'all' }, [chosen, worthPoints]);
   const columns = useMemo(() => (book ? columnsOf(book, here, shown) : []), [book, here, shown]);
@@ -85,7 +87,18 @@ export function GradebookPage() {
           sortedBy={sort}
           onSort={(by) => setSort((was) => ({ by, down: was.by === by ? !was.down : by === 'grade' }))}
           onItem={setItem}
+          onCell={(row, column) => setCell({ row, column })}
           onStudent={(student) => void navigate(studentPath(here, student))}
+        />
+      )}
+      {cell && book && (
+        <GradeDialog
+          here={here}
+          student={book.about.students[cell.row]!}
+          item={here.course.items[here.course.itemIndex.get(book.about.items[cell.column]!)!]!}
+          cell={book.cell(cell.row, cell.column)}
+          toStudent
+          onClose={() => setCell(null)}
         />
       )}
       {item && book && <ItemDialog {...{ here, book, item, at }} onClose={() => setItem(null)} />}

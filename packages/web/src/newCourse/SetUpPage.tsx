@@ -4,6 +4,7 @@ import { dateWords } from '@zest-bell/core';
 import { useHere } from '../app/here.ts';
 import { SenderCard } from '../course/SenderCard.tsx';
 import { ImportDoor } from '../imports/ImportDoor.tsx';
+import { limitsWords } from '../rules/limits.ts';
 import { SetUpCard } from './SetUp.tsx';
 
 export function SetUpPage() {
@@ -18,6 +19,12 @@ export function SetUpPage() {
           {dateWords(course.start)} to {dateWords(course.end)}, {course.timeZone.replaceAll('_', ' ')}.{' '}
           <Link className={link} to={`/c/${here.id}/course/calendar`}>
             Change the days or add breaks
+          </Link>
+        </p>
+        <p className="mt-1 text-ink-2">
+          {limitsWords(course.settings) || 'No quiet hours, and no limit over all rules.'}{' '}
+          <Link className={link} to={`/c/${here.id}/course`}>
+            Change these limits
           </Link>
         </p>
       </div>

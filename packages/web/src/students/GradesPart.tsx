@@ -1,10 +1,25 @@
 /** What a student turned in and got, item by item, beside the class. */
+import { useState } from 'react';
 import { instantWords, percentWords, type Story } from '@zest-bell/core';
 import type { Here } from '../app/here.ts';
 import { GradeCell } from '../lookout/GradeCell.tsx';
+import { GradeDialog } from '../lookout/GradeDialog.tsx';
 import { Empty } from '../ui/States.tsx';
 
-export function GradesPart({ here, story }: { readonly here: Here; readonly story: Story }) {
+export function GradesPart({
+  here,
+  student,
+  story,
+}: {
+  readonly here: Here;
+  readonly student: string;
+  readonly story: Story;
+}) {
+  const [open, setOpen] = useState<string | null>(null);
+  const itemOf = (id: string) => here.course.items[here.course.itemIndex.get(id) ?? -1];
+  const titleOf = (id: string) => itemOf(id)?.title ?? id;
+  const opened = story.items.find((i) => i.item === open);
+  const openedItem = opened && itemOf(opened.item);
   const means = new Map(story.grades.map((g) => [g.item, g.classMean]));
   const zone = here.course.timeZone;
   if (story.items.length === 0)
@@ -33,15 +48,21 @@ export function GradesPart({ here, story }: { readonly here: Here; readonly stor
             return (
               <tr key={i.item} className="border-t border-line">
                 <th scope="row" className="py-1.5 pr-4 text-left font-semibold">
-                  {here.course.items[here.course.itemIndex.get(i.item) ?? -1]?.title ?? i.item}
+                  {titleOf(i.item)}
                 </th>
                 <td className="pr-4 text-[13.5px] whitespace-nowrap text-ink-2">
                   {i.dueAt === null ? '–' : instantWords(i.dueAt, zone)}
                 </td>
                 <td className="pr-4">
-                  <span className="flex items-center gap-1.5 whitespace-nowrap">
+                  <button
+                    type="button"
+                    aria-label={`Correct the score of ${titleOf(i.item)}`}
+                    title="Correct this score"
+                    className="-mx-1.5 flex min-h-8 items-center gap-1.5 rounded-lg px-1.5 whitespace-nowrap hover:bg-fog"
+                    onClick={() => setOpen(i.item)}
+                  >
                     <GradeCell cell={i} />
-                  </span>
+                  </button>
                 </td>
                 <td className="min-w-36">
                   {i.score !== null && (
@@ -66,6 +87,9 @@ export function GradesPart({ here, story }: { readonly here: Here; readonly stor
           })}
         </tbody>
       </table>
+      {opened && openedItem && (
+        <GradeDialog here={here} student={student} item={openedItem} cell={opened} onClose={() => setOpen(null)} />
+      )}
     </div>
   );
 }

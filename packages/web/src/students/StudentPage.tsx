@@ -73,7 +73,7 @@ export function StudentPage() {
         {part === 'timeline' && (
           <Timeline key={student} here={here} answer={answer.data} notes={notes} firstName={person.firstName} />
         )}
-        {part === 'grades' && <GradesPart here={here} story={story} />}
+        {part === 'grades' && <GradesPart here={here} student={student} story={story} />}
         {part === 'rules' && <RulesPart here={here} rules={rules} />}
         {part === 'notes' && <NotesPart here={here} person={person} notes={notes} />}
         {part === 'facts' && <FactsPart here={here} person={person} />}

@@ -1,6 +1,6 @@
 /** One nudge that waits: why, as it was and as it is now, and the message as it would leave now. */
 import { Link } from 'react-router';
-import { evidenceWords, type TrayLine } from '@zest-bell/core';
+import { evidenceWords, plural, type TrayLine } from '@zest-bell/core';
 import { addressWords } from '../app/decisionWords.ts';
 import { studentPath, type Here } from '../app/here.ts';
 import { When } from '../ui/When.tsx';
@@ -12,15 +12,28 @@ const WAITS = {
   outside: 'The message would go to an address outside your institution.',
 } as const;
 
-export function TrayDetail({ here, line }: { readonly here: Here; readonly line: TrayLine }) {
+export function TrayDetail({
+  here,
+  line,
+  lines,
+}: {
+  readonly here: Here;
+  readonly line: TrayLine;
+  /** All students of one message that lists them, or the one. */
+  readonly lines: readonly TrayLine[];
+}) {
   const zone = here.course.timeZone;
-  const then = evidenceWords(line.evidence, zone);
-  const now = evidenceWords(line.evidenceNow, zone);
+  const several = lines.length > 1;
+  const gone = lines.filter((l) => !l.stillTrue);
+  const then = several ? '' : evidenceWords(line.evidence, zone);
+  const now = several ? '' : evidenceWords(line.evidenceNow, zone);
   return (
     <section aria-label="The nudge" tabIndex={0} className="overflow-auto px-6 py-5 min-[900px]:h-[calc(100dvh-290px)]">
       <h2 className="text-[21px] font-bold">
         {/* A message by hand may be to a guest, who has no page. */}
-        {here.course.personIndex.has(line.student) ? (
+        {several ? (
+          `${plural(lines.length, 'student')} in one message`
+        ) : here.course.personIndex.has(line.student) ? (
           <Link className="underline-offset-4 hover:underline" to={studentPath(here, line.student)}>
             {line.name}
           </Link>
@@ -47,7 +60,31 @@ export function TrayDetail({ here, line }: { readonly here: Here; readonly line:
         {line.heldFor === 'outside' &&
           ` Sending it allows that address for this ${line.rule === null ? 'message' : 'rule'}.`}
       </p>
-      {!line.stillTrue && (
+      {several && (
+        <>
+          <p className="mt-2 text-[14.5px]">
+            The message lists all of them. Send it as a whole, or decide student by student: whoever you dismiss is left
+            out of the list.
+          </p>
+          <ul className="mt-2 grid gap-1 text-[14.5px]">
+            {lines.map((l) => (
+              <li key={l.nudge}>
+                <Link className="font-semibold underline-offset-4 hover:underline" to={studentPath(here, l.student)}>
+                  {l.name}
+                </Link>
+                : {evidenceWords(l.evidenceNow, zone)}
+              </li>
+            ))}
+          </ul>
+        </>
+      )}
+      {several && gone.length > 0 && (
+        <p role="status" className="mt-2 rounded-xl bg-brass-soft px-4 py-2.5 text-[14.5px]">
+          <strong>{plural(gone.length, 'student')} no longer {gone.length === 1 ? 'matches' : 'match'} the rule</strong>{' '}
+          and will be left out.
+        </p>
+      )}
+      {!several && !line.stillTrue && (
         <p role="status" className="mt-2 rounded-xl bg-brass-soft px-4 py-2.5 text-[14.5px]">
           <strong>
             {line.rule === null

@@ -1,6 +1,7 @@
 /** Nudges that wait for a decision, the most urgent first: evidence, the message as it reads now, and what becomes of it. */
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useMemo, useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
+import { ArrowLeft } from 'lucide-react';
 import { toast } from 'sonner';
 import { plural, type TrayAnswer, type TrayDecided, type TrayLine } from '@zest-bell/core';
 import { api, errorWords } from '../app/api.ts';
@@ -10,13 +11,13 @@ import { PlaceHead } from '../app/PlaceHead.tsx';
 import { refreshAll } from '../app/queries.ts';
 import { track } from '../sendings/sendings.ts';
 import { Button } from '../ui/Button.tsx';
-import { Chip } from '../ui/Chip.tsx';
 import { Empty, Failed, Loading } from '../ui/States.tsx';
 import { DismissDialog } from './DismissDialog.tsx';
 import { LaterDialog } from './LaterDialog.tsx';
 import { TextDialog } from './TextDialog.tsx';
 import { TrayDetail } from './TrayDetail.tsx';
-import { HELD_WORDS, passesWords, toOrAbout } from './trayWords.ts';
+import { TrayList } from './TrayList.tsx';
+import { toOrAbout, trayEntries, type TrayEntry } from './trayWords.ts';
 
 type Asking = 'dismiss' | 'later' | 'text' | null;
 
@@ -64,42 +65,52 @@ function Desk(props: {
   readonly all: number;
 }) {
   const { here, lines, all } = props;
-  const [chosen, setChosen] = useState<number | null>(null);
+  const [chosen, setChosen] = useState<string | null>(null);
   const [ticked, setTicked] = useState<ReadonlySet<number>>(new Set());
+  const [opened, setOpened] = useState<ReadonlySet<string>>(new Set());
+  /** On a phone the list gives way to the message that was chosen. */
+  const [reading, setReading] = useState(false);
   const [asking, setAsking] = useState<Asking>(null);
   const [busy, setBusy] = useState(false);
-  const list = useRef<HTMLUListElement>(null);
+  const entries = useMemo(() => trayEntries(lines, opened), [lines, opened]);
   const at = Math.max(
     0,
-    lines.findIndex((l) => l.nudge === chosen),
+    entries.findIndex((e) => e.key === chosen),
   );
-  const line = lines[at]!;
+  const entry = entries[at]!;
+  const line = entry.lines[0]!;
   const many = lines.filter((l) => ticked.has(l.nudge));
-  const about = many.length > 0 ? many : [line];
-  const go = (to: number) => {
-    const next = lines[Math.min(lines.length - 1, Math.max(0, to))]!;
-    setChosen(next.nudge);
-    list.current?.querySelector(`[data-nudge="${next.nudge}"]`)?.scrollIntoView({ block: 'nearest' });
-  };
-  const tick = (nudge: number) => {
+  const about = many.length > 0 ? many : entry.lines;
+  const single = about.length === 1;
+  const choose = (next: TrayEntry) => setChosen(next.key);
+  const go = (to: number) => choose(entries[Math.min(entries.length - 1, Math.max(0, to))]!);
+  const tick = (own: TrayEntry) => {
     const next = new Set(ticked);
-    if (!next.delete(nudge)) next.add(nudge);
+    const all = own.lines.every((l) => next.has(l.nudge));
+    for (const l of own.lines) if (all) next.delete(l.nudge);
+    else next.add(l.nudge);
     setTicked(next);
+  };
+  const open = (key: string) => {
+    const next = new Set(opened);
+    if (!next.delete(key)) next.add(key);
+    setOpened(next);
   };
   const decide = async (order: object, said: (count: number) => string) => {
     setBusy(true);
     try {
       const nudges = about.map((l) => l.nudge);
       const done = await api.post<TrayDecided>(`/courses/${here.id}/tray/decide`, { ...order, nudges });
-      const next = lines.slice(at + 1).find((l) => !nudges.includes(l.nudge));
-      setChosen(next?.nudge ?? null);
+      const next = entries.slice(at + 1).find((e) => !e.lines.some((l) => nudges.includes(l.nudge)));
+      setChosen(next?.key ?? null);
+      setReading(false);
       setTicked(new Set());
       setAsking(null);
       const waits = track(done.sending);
       const canceled = done.canceled.map((c) => `${c.name}: ${withdrawnWords(c.reason as never)}`);
       if (!waits)
         toast(done.done > 0 ? `${plural(done.done, 'nudge')} ${said(done.done)}.` : 'Nothing was sent.', {
-          description: canceled.length > 0 ? `Not sent. ${canceled.join('; ')}.` : undefined,
+          description: canceled.length > 0 ? `Not sent. ${canceled.join(', ')}.` : undefined,
           duration: canceled.length > 0 ? 12_000 : 5000,
         });
       await refreshAll();
@@ -117,11 +128,11 @@ function Desk(props: {
       const act: Readonly<Record<string, () => void>> = {
         ArrowDown: () => go(at + 1),
         ArrowUp: () => go(at - 1),
-        x: () => tick(line.nudge),
+        x: () => tick(entry),
         s: approve,
         d: () => setAsking('dismiss'),
         l: () => setAsking('later'),
-        e: () => setAsking('text'),
+        e: () => single && setAsking('text'),
       };
       const chosenAct = act[e.key];
       if (!chosenAct || busy) return;
@@ -134,69 +145,55 @@ function Desk(props: {
 
   return (
     <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)] border-t border-line min-[900px]:grid-cols-[minmax(340px,1fr)_minmax(0,1.5fr)]">
-      <div className="bg-sheet min-[900px]:border-r min-[900px]:border-line">
+      <div className={`bg-sheet min-[900px]:border-r min-[900px]:border-line ${reading ? 'max-[899px]:hidden' : ''}`}>
         <p role="status" className="border-b border-line px-5 py-2 text-[13px] text-ink-3">
           {plural(all, 'nudge')} waiting, the most urgent first
           {all > lines.length && `, ${lines.length} shown`}
           {many.length > 0 && `, ${many.length} chosen`}
         </p>
-        <ul
-          ref={list}
-          aria-label="Waiting nudges"
-          className="max-h-[40vh] overflow-auto min-[900px]:max-h-[calc(100dvh-260px)]"
-        >
-          {lines.map((l) => (
-            <li
-              key={l.nudge}
-              data-nudge={l.nudge}
-              className={`flex items-start gap-3 border-b border-line px-4 py-2.5 ${l === line ? 'bg-fog shadow-[inset_4px_0_0_var(--zest)]' : ''}`}
-            >
-              <input
-                type="checkbox"
-                aria-label={`Choose ${l.name}`}
-                className="mt-1 size-4 accent-(--pine)"
-                checked={ticked.has(l.nudge)}
-                onChange={() => tick(l.nudge)}
-              />
-              <button aria-pressed={l === line} className="min-w-0 flex-1 text-left" onClick={() => setChosen(l.nudge)}>
-                <strong className="block truncate">{l.name}</strong>
-                <span className="block truncate text-[13.5px] text-ink-2">{l.ruleName}</span>
-                <span className="mt-0.5 flex flex-wrap gap-1.5">
-                  {l.stillTrue ? (
-                    <Chip tone="iris">{HELD_WORDS[l.heldFor]}</Chip>
-                  ) : (
-                    <Chip tone="brass">no longer matches</Chip>
-                  )}
-                  {l.passesAt !== null && <Chip tone="tangerine">{passesWords(l.passesAt, here.now)}</Chip>}
-                  {l.edited && <Chip tone="quiet">your own text</Chip>}
-                </span>
-              </button>
-            </li>
-          ))}
-        </ul>
+        <TrayList
+          here={here}
+          entries={entries}
+          shown={entry}
+          ticked={ticked}
+          opened={opened}
+          onChoose={(next) => {
+            choose(next);
+            setReading(true);
+          }}
+          onTick={tick}
+          onOpen={open}
+        />
       </div>
-      <div className="min-w-0">
+      <div className={`min-w-0 max-[899px]:flex-col ${reading ? 'max-[899px]:flex' : 'max-[899px]:hidden'}`}>
+        <button
+          type="button"
+          className="flex min-h-11 items-center gap-1.5 border-b border-line bg-sheet px-4 font-semibold text-pine min-[900px]:hidden"
+          onClick={() => setReading(false)}
+        >
+          <ArrowLeft size={18} aria-hidden /> All that waits
+        </button>
         <div
           role="toolbar"
           aria-label="Decide"
-          className="flex flex-wrap items-center gap-2 border-b border-line bg-sheet px-6 py-3"
+          className="flex flex-wrap items-center gap-2 border-b border-line bg-sheet px-6 py-3 max-[899px]:sticky max-[899px]:bottom-[calc(56px+env(safe-area-inset-bottom))] max-[899px]:order-last max-[899px]:border-t max-[899px]:px-4"
         >
           <Button look="main" busy={busy} onClick={approve}>
-            {many.length > 0 ? `Send ${plural(many.length, 'nudge')}` : `Send ${toOrAbout(line)}`}
+            {sendWords(about, many.length > 0)}
           </Button>
           <Button busy={busy} onClick={() => setAsking('dismiss')}>
-            {many.length > 0 ? `Dismiss ${plural(many.length, 'nudge')}` : 'Dismiss'}
+            {many.length > 0 ? `Dismiss ${plural(many.length, 'nudge')}` : single ? 'Dismiss' : 'Dismiss for all'}
           </Button>
           <Button busy={busy} onClick={() => setAsking('later')}>
             Decide later
           </Button>
-          {many.length === 0 && <Button onClick={() => setAsking('text')}>Change the text</Button>}
+          {many.length === 0 && single && <Button onClick={() => setAsking('text')}>Change the text</Button>}
           <span className="ml-auto text-[13px] text-ink-3 max-[1100px]:hidden">
             <Key>S</Key> send <Key>D</Key> dismiss <Key>L</Key> later <Key>E</Key> text <Key>X</Key> choose <Key>↑</Key>
             <Key>↓</Key>
           </span>
         </div>
-        <TrayDetail here={here} line={line} />
+        <TrayDetail here={here} line={line} lines={entry.lines} />
       </div>
       {asking === 'dismiss' && (
         <DismissDialog
@@ -220,6 +217,12 @@ function Desk(props: {
       {asking === 'text' && <TextDialog here={here} line={line} onClose={() => setAsking(null)} />}
     </div>
   );
+}
+
+/** What the first button does: it sends to one, a list about several, or whatever was ticked. */
+function sendWords(about: readonly TrayLine[], ticked: boolean): string {
+  if (ticked) return `Send ${plural(about.length, 'nudge')}`;
+  return about.length === 1 ? `Send ${toOrAbout(about[0]!)}` : `Send about ${plural(about.length, 'student')}`;
 }
 
 const Key = ({ children }: { readonly children: string }) => (

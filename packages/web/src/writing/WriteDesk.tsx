@@ -10,8 +10,6 @@ import {
   listWords,
   plural,
   saysNothing,
-  type Variant,
-  type Wording,
   type WritePreview,
   type WriteTo,
   type WrittenAnswer,

@@ -39,7 +39,11 @@ const decisionsSchema = z.strictObject({
   sheet: text.optional(),
   dayOrders: z.record(text, z.enum(['monthFirst', 'dayFirst', 'unknown'])).optional(),
   choices: z
-    .strictObject({ people: z.record(text, text).optional(), items: z.record(text, itemChoiceSchema).optional() })
+    .strictObject({
+      people: z.record(text, text).optional(),
+      items: z.record(text, itemChoiceSchema).optional(),
+      over: z.record(text, z.enum(['take', 'leave'])).optional(),
+    })
     .optional(),
   isCorrection: z.boolean().optional(),
   missing: z.enum(['keep', 'inactive']).optional(),

@@ -15,11 +15,11 @@ export function courseRoutes({ reading, live, clock, pauseLink }: Services): Rou
     const mine = await em.find(Access, { account: accountOf(req) }, { orderBy: { course: 'asc' } });
     const answer: CourseCard[] = [];
     for (const { course: id } of mine) {
-      const row = await em.findOne(CourseRow, { id }, { fields: ['code', 'title'] });
+      const row = await em.findOne(CourseRow, { id }, { fields: ['code', 'title', 'timeZone'] });
       if (!row) continue;
       const rulesOn = await em.count(RuleRow, { course: id, status: 'on' });
       const students = await em.count(PersonRow, { course: id, role: 'student', active: true });
-      answer.push({ id, code: row.code, title: row.title, students, rulesOn });
+      answer.push({ id, code: row.code, title: row.title, timeZone: row.timeZone, students, rulesOn });
     }
     res.json(answer);
   });

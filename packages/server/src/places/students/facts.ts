@@ -6,8 +6,11 @@ import {
   EVENT_WORDS,
   instantWords,
   kindOfCode,
+  nameIn,
   numberWords,
+  plural,
   type ActivityEvent,
+  type ChangedAnswer,
   type Course,
   type Grade,
   type StudentFactsAnswer,
@@ -34,6 +37,11 @@ const retractSchema = z.strictObject({
     .max(500)
     .default([]),
   reason: z.string().trim().min(1, 'Say in a few words what is wrong').max(300),
+});
+
+/** Points in place of what an item was graded with, from now on. */
+const gradeSchema = z.strictObject({
+  points: z.number('Type the points').min(0, 'Points are 0 or more').max(100_000, 'Points are at most 100,000'),
 });
 
 export function factRoutes({ orm, reading, live, clock }: Services): Router {
@@ -107,6 +115,25 @@ export function factRoutes({ orm, reading, live, clock }: Services): Router {
       return row;
     });
     res.json({ change: change.id, summary: change.title, rules: [], broken: [] });
+  });
+
+  router.put('/students/:student/grades/:item', async (req, res) => {
+    const id = await courseOf(reading, req);
+    const { student, item: key } = req.params;
+    const { points } = parseInput(gradeSchema, req.body);
+    const change = await inTransaction(orm, async (em) => {
+      const { course } = await live.get(em, id);
+      const person = course.people[course.personIndex.get(student) ?? -1];
+      const item = course.items[course.itemIndex.get(key) ?? -1];
+      if (!person || !item) throw new AppError('notFound');
+      const by = await accountName(em, accountOf(req));
+      const title = `${nameIn(course, student)}: ${plural(points, 'point')} for ${item.title}`;
+      const now = clock.now();
+      const grades = [{ person: student, item: key, criterion: null, points, at: now }];
+      const row = await applyChange(em, course, course, { course: id, kind: 'edit', by, now, title }, { ...NO_FACTS, grades });
+      return row!;
+    });
+    res.json({ change: change.id, summary: change.title, rules: [], broken: [] } satisfies ChangedAnswer);
   });
 
   return router;
