@@ -26,6 +26,9 @@ beforeEach(async () => {
 async function add(search: string): Promise<void> {
   await scene.clickText('+ condition', SENTENCE);
   await scene.pick(search);
+  // What was added opens where it stands, to be said.
+  await scene.page.waitForSelector('[role=dialog][aria-label=Condition]');
+  await scene.press('Escape');
 }
 
 const altPress = async (key: 'ArrowUp' | 'ArrowDown' | 'ArrowLeft' | 'ArrowRight') => {

@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import { openLetterBox, type LetterBox } from './letterBox.ts';
-import { openStage, root, type Scene, type Stage } from './harness.ts';
+import { openStage, root, setSendDelay, type Scene, type Stage } from './harness.ts';
 
 let box: LetterBox;
 let stage: Stage;
@@ -63,6 +63,7 @@ test('from nothing to a rule that is on', async () => {
   await scene.type('input[name=password]', 'eight bells and all is well');
   await scene.click('button', 'Create account');
   await scene.see('body', /No course yet/);
+  await setSendDelay(scene, 0);
   await scene.clickText('Create your first course');
   await scene.type(field('Title'), 'Knots and Splices');
   await scene.clickText('Create course');

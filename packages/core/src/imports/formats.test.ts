@@ -309,6 +309,23 @@ describe('what can be asked', () => {
     expect(read(text, { choices: { items: { 'quiz 9 (20)': 'nothing' } } }).report.new).toBe(1);
   });
 
+  test('a score above the points possible is asked about, once an item, and taken or left out as one says', () => {
+    const text = 'id,q1\np1,17\np2,180\n';
+    const possible = course.items!.find((i) => i.id === 'q1')!.points!;
+    expect(possible).toBeLessThan(180);
+    const asked = read(text);
+    expect(asked.report.refused.map((r) => [r.code, r.message])).toEqual([
+      ['over', `180 is more than the ${possible} points possible of “Tide tables quiz”`],
+    ]);
+    expect(asked.report.questions).toEqual([{ about: 'over', said: 'Tide tables quiz', item: 'q1', possible }]);
+    const taken = read(text, { choices: { over: { q1: 'take' } } });
+    expect(taken.draft.toScenario().grades).toMatchObject([{ points: 17 }, { points: 180 }]);
+    expect(taken.report.refused).toEqual([]);
+    const left = read(text, { choices: { over: { q1: 'leave' } } });
+    expect(left.draft.toScenario().grades).toMatchObject([{ points: 17 }]);
+    expect(left.report.refused).toEqual([]);
+  });
+
   test('is the order of day and month', () => {
     const text = 'person,kind,at\np1,login,03/04/2026\n';
     expect(read(text).report.questions).toEqual([{ about: 'dayOrder', column: 'at', example: '03/04/2026' }]);

@@ -5,7 +5,7 @@ export type Question =
   | { readonly about: 'person'; readonly said: string; readonly candidates: readonly string[] }
   | { readonly about: 'item'; readonly said: string }
   /** Points above those possible: `item` is the id, `said` the title. */
-  | { readonly about: 'over'; readonly said: string; readonly item: string; readonly points: number; readonly possible: number }
+  | { readonly about: 'over'; readonly said: string; readonly item: string; readonly possible: number }
   | { readonly about: 'dayOrder'; readonly column: string; readonly example: string };
 
 /** A row that could not be taken: which column, a stable code, and a sentence. */

@@ -76,8 +76,7 @@ function mayExceed(draft: Draft, grade: NewGrade, item: DraftItem, column: strin
   const choice = draft.choices.over?.[item.id];
   if (choice !== undefined) return choice === 'take';
   const message = `${numberWords(grade.points)} is more than the ${plural(possible, 'point')} possible of “${item.title}”`;
-  const { points } = grade;
-  throw new RefusedRow(column, 'over', message, { about: 'over', said: item.title, item: item.id, points, possible });
+  throw new RefusedRow(column, 'over', message, { about: 'over', said: item.title, item: item.id, possible });
 }
 
 const WITH_POINTS = /^(.*?)\s*[([/]\s*(?:max\.?\s*)?(\d+(?:\.\d+)?)\s*(?:points?|pts?\.?)?\s*[)\]]?$/i;

@@ -190,6 +190,17 @@ describe('the class as a whole', () => {
   test('counts a student once a day, in the course’s own hours', () => {
     const day = (d: string) => overview.days.find((x) => x.day === d)!;
     expect(day('2026-09-24')).toEqual({ day: '2026-09-24', active: 1, working: 1, events: 2 });
+    // A student counts once in a week, however many days they came.
+    for (const week of overview.weeks) {
+      const own = overview.days.filter((x) => x.day >= week.from && x.day <= week.to);
+      expect(week.events).toBe(own.reduce((sum, x) => sum + x.events, 0));
+      expect(week.active).toBeGreaterThanOrEqual(Math.max(...own.map((x) => x.active)));
+      expect(week.active).toBeLessThanOrEqual(own.reduce((sum, x) => sum + x.active, 0));
+      expect(week.working).toBeLessThanOrEqual(week.active);
+    }
+    expect(overview.weeks.map((w) => w.week)).toEqual(overview.weeks.map((_, i) => i + 1));
+    expect(overview.weeks[0]!.from).toBe(overview.days[0]!.day);
+    expect(overview.weeks.at(-1)!.to).toBe(overview.days.at(-1)!.day);
     expect(overview.days.at(-1)!.day).toBe('2026-09-25');
     // Thursday: the post at 8 AM and the page at 11:30 PM, in New York.
     expect(overview.hours[3]![8]).toBe(1);

@@ -36,6 +36,19 @@ export interface DayOfClass {
   readonly events: number;
 }
 
+/** Seven days of the term, counted from its first day. */
+export interface WeekOfClass {
+  /** From 1. */
+  readonly week: number;
+  /** Local dates, both included; the last week may be cut short by the end of the term or by today. */
+  readonly from: string;
+  readonly to: string;
+  /** Students who did anything in the course in that week, and those who practiced, submitted or posted. */
+  readonly active: number;
+  readonly working: number;
+  readonly events: number;
+}
+
 export interface ItemWaiting {
   readonly item: string;
   readonly waiting: number;
@@ -49,6 +62,7 @@ export interface ClassOverview {
   readonly scores: readonly ItemScores[];
   readonly submissions: readonly ItemSubmissions[];
   readonly days: readonly DayOfClass[];
+  readonly weeks: readonly WeekOfClass[];
   /** Events of the course by weekday (Monday first) and local hour: 7 rows of 24. */
   readonly hours: readonly (readonly number[])[];
   readonly waiting: readonly ItemWaiting[];
@@ -86,6 +100,8 @@ export function classOverview(course: Course, history: History, book: Gradebook)
   return { at, students: students.length, scores, submissions, ...activityOf(course, history, students, at), waiting };
 }
 
+const WEEK_DAYS = 7;
+
 function activityOf(course: Course, history: History, students: readonly string[], at: Instant) {
   const { calendar } = course;
   const first = dayNumberOf(course.start);
@@ -95,12 +111,20 @@ function activityOf(course: Course, history: History, students: readonly string[
   const events = new Int32Array(count);
   const active = new Int32Array(count);
   const working = new Int32Array(count);
+  const weekCount = Math.ceil(count / WEEK_DAYS);
+  const weeks = {
+    events: new Int32Array(weekCount),
+    active: new Int32Array(weekCount),
+    working: new Int32Array(weekCount),
+  };
   const hours = Array.from({ length: 7 }, () => new Array<number>(24).fill(0));
   for (const student of students) {
     const { times, codes, length } = history.logOf(student);
     let day = 0;
     let seen = -1;
     let worked = -1;
+    let seenWeek = -1;
+    let workedWeek = -1;
     for (let i = 0; i < length; i++) {
       const t = times[i]!;
       if (t > at) break;
@@ -109,7 +133,11 @@ function activityOf(course: Course, history: History, students: readonly string[
       if (day === count) break;
       const bit = 1 << (codes[i]! & 15);
       if ((bit & VISITS) === 0) continue;
+      const week = Math.floor(day / WEEK_DAYS);
       events[day]!++;
+      weeks.events[week]!++;
+      if (seenWeek !== week) weeks.active[(seenWeek = week)]!++;
+      if ((bit & PARTICIPATION) !== 0 && workedWeek !== week) weeks.working[(workedWeek = week)]!++;
       if (seen !== day) active[(seen = day)]!++;
       if ((bit & PARTICIPATION) !== 0 && worked !== day) working[(worked = day)]!++;
       const local = calendar.zone.toWall(t);
@@ -120,6 +148,12 @@ function activityOf(course: Course, history: History, students: readonly string[
     days: Array.from({ length: count }, (_, d) => ({
       day: dateOf(first + d),
       ...{ active: active[d]!, working: working[d]!, events: events[d]! },
+    })),
+    weeks: Array.from({ length: weekCount }, (_, w) => ({
+      week: w + 1,
+      from: dateOf(first + w * WEEK_DAYS),
+      to: dateOf(first + Math.min((w + 1) * WEEK_DAYS, count) - 1),
+      ...{ active: weeks.active[w]!, working: weeks.working[w]!, events: weeks.events[w]! },
     })),
     hours,
   };

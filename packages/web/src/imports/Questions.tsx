@@ -1,7 +1,6 @@
 /** What the file leaves open: which order its dates are in, who is meant, which item a column is. */
 import {
   fullName,
-  numberWords,
   plural,
   type OverChoice,
   type ImportDecisions, type ImportPreview, type ItemChoice, type Question } from '@zest-bell/core';
@@ -67,7 +66,7 @@ function Ask(props: {
     case 'over':
       return (
         <Labelled
-          label={`${q.said} has ${plural(q.possible, 'point')}. Take ${numberWords(q.points)}, and others above it?`}
+          label={`${q.said} has ${plural(q.possible, 'point')} possible. Take the scores above that?`}
         >
           {(id) => (
             <select

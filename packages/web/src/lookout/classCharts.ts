@@ -242,6 +242,45 @@ export function daysChart({ days, students }: ClassOverview, course: Course): Dr
   };
 }
 
+/** The same week by week: a student counts once in each, however many days they came. */
+export function weeksChart({ weeks, students }: ClassOverview): Drawn {
+  const [before, last] = [weeks.at(-2), weeks.at(-1)];
+  const says =
+    last === undefined
+      ? 'The term has not begun.'
+      : `In week ${last.week}, ${plural(last.active, 'student')} of ${numberWords(students)} ${last.active === 1 ? 'was' : 'were'} active so far${before ? `, ${numberWords(before.active)} in week ${before.week}` : ''}.`;
+  const span = (w: (typeof weeks)[number]) => `${dateWords(w.from)} to ${dateWords(w.to)}`;
+  return {
+    title: 'Active students, week by week',
+    says,
+    option: (look) => ({
+      ...base(look, says),
+      xAxis: names(
+        look,
+        weeks.map((w) => `wk ${w.week}`),
+      ),
+      yAxis: values(look),
+      series: [
+        {
+          ...{ type: 'bar', name: 'in the course', barCategoryGap: '30%' },
+          itemStyle: { color: look.zest, decal: NO_PATTERN },
+          data: weeks.map((w) => w.active),
+        },
+        {
+          ...{ type: 'bar', name: 'did some work' },
+          itemStyle: { color: look.iris, decal: NO_PATTERN },
+          data: weeks.map((w) => w.working),
+        },
+      ],
+      tooltip: { ...base(look, says).tooltip, trigger: 'axis' },
+    }),
+    table: {
+      columns: ['Week', 'Days', 'Active students', 'Did some work', 'Events'],
+      rows: weeks.map((w) => [w.week, span(w), w.active, w.working, w.events]),
+    },
+  };
+}
+
 const WEEKDAYS = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun'] as const;
 const hourName = (h: number): string => `${h % 12 === 0 ? 12 : h % 12} ${h < 12 ? 'AM' : 'PM'}`;
 

@@ -102,7 +102,8 @@ export default function WordsEditor(props: {
           mousedown: (view, event) => {
             if (single || event.target !== view.dom) return false;
             event.preventDefault();
-            editor.chain().setTextSelection(placeToWrite(editor)).focus().run();
+            editor.commands.setTextSelection(placeToWrite(editor));
+            view.focus();
             return true;
           },
         },
