@@ -3,7 +3,7 @@ import { spawn, type ChildProcess } from 'node:child_process';
 import { cpSync, existsSync, mkdirSync, mkdtempSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { createServer, type AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import puppeteer, { type Browser, type ElementHandle, type Page } from 'puppeteer-core';
 
@@ -83,6 +83,7 @@ export async function demoFolder(): Promise<string> {
   const mark = join(played, '.at-opening');
   const isFresh = () => existsSync(mark) && statSync(mark).mtimeMs >= built;
   const lock = `${played}.lock`;
+  mkdirSync(dirname(played), { recursive: true });
   while (!isFresh()) {
     // Whoever comes first plays it; the others wait for that.
     if (!takes(lock)) {

@@ -17,7 +17,7 @@ function takePerson({ draft }: Taking, others: readonly string[], row: Row): Out
   const id = row.get('id');
   const email = row.get('email');
   if (email !== '' && !isAddress(email)) {
-    row.refuse('email', 'address', `“${email}” is no email address. Type one such as ada@college.example`);
+    row.refuse('email', 'address', `“${email}” is not an email address. Type one such as ada@college.example`);
   }
   const known =
     (id === '' ? undefined : draft.personById(id)) ?? (email === '' ? undefined : draft.personByEmail(email));

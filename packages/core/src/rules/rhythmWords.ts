@@ -94,7 +94,7 @@ export function rhythmWords(rhythm: Rhythm): string {
   const plain = plainRhythm(rhythm);
   const time = clockWords(rhythm.start.slice(11, 16));
   const at = `at ${time}`;
-  if (!plain) return `by a recurrence rule, ${at}`;
+  if (!plain) return `on a schedule of your own, ${at}`;
   switch (plain.every) {
     case 'once':
       return `once, ${at}`;

@@ -261,7 +261,7 @@ export const STARTERS: readonly Starter[] = [
     id: 'worked-and-low',
     family: 'Grades',
     title: 'Worked, and still scored low',
-    why: 'No automatic message fits, so it waits for you with its evidence.',
+    why: 'No automatic message fits, so it waits for you, with the reason beside it.',
     wordings: [words.WORKED_AND_LOW],
     build(course, now) {
       const practice = groupWith(course, ['practice']);

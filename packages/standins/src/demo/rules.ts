@@ -269,7 +269,7 @@ Is there a topic that you would like to know more about? Reply and tell me, and 
 
 You have worked on the practice sets in {{ course.title }}, and your grade does not show it yet: it is {{ student.course_grade | default: "lower than I would like" }}. That tells me that something in the way we practice does not fit, and I would like to find it with you.
 
-Please bring one exercise that went wrong, and show me how you began. Ten minutes are often enough. {{ sender.office_hours | default: "Tell me a time that suits you" }}, or you can {{ sender.booking | default: "reply to this message" }}.
+Please bring one exercise that went wrong, and show me how you began. Ten minutes is often enough. {{ sender.office_hours | default: "Tell me a time that suits you" }}, or you can {{ sender.booking | default: "reply to this message" }}.
 
 {{ sender.signature }}`,
   },

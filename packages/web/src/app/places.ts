@@ -24,7 +24,7 @@ export const PLACES: readonly Place[] = [
   {
     path: 'tray',
     name: 'Tray',
-    about: 'Nudges that are waiting for your decision, each with its evidence.',
+    about: 'Nudges that are waiting for your decision, each with the reason why.',
   },
   { path: 'log', name: 'Send log', about: 'Every nudge: what was sent, why, and what came back.' },
   {

@@ -126,7 +126,7 @@ export function ImportCardView(props: { readonly here: Here; readonly id: number
           {CORRECTABLE.has(seen.kind) && (
             <div className="mt-2">
               <Check
-                label="These rows are wrong: take back what they say"
+                label="Undo what these rows say, as they were wrong"
                 checked={seen.decisions.isCorrection ?? false}
                 onChange={(isCorrection) => void decide({ isCorrection })}
               />

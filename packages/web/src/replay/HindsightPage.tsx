@@ -187,7 +187,7 @@ function Result(props: {
             <dd className="inline font-semibold">{shareWords(h.shareFound, 'nobody to find')}</dd>
           </div>
           <div>
-            <dt className="inline text-ink-2">Share right: </dt>
+            <dt className="inline text-ink-2">Found rightly: </dt>
             <dd className="inline font-semibold">{shareWords(h.shareRight, 'the rule found nobody')}</dd>
           </div>
           <div>

@@ -28,7 +28,7 @@ export function variedChart(varied: readonly VariedHindsight[], number: RuleNumb
         days: { name: 'days early', data: varied.map((v) => v.lead) },
       }),
     table: {
-      columns: ['Value', 'Share found %', 'Share right %', 'Days early', 'Found', 'Missed', 'Needless', 'Left alone'],
+      columns: ['Value', 'Share found, %', 'Found rightly, %', 'Days early', 'Found', 'Missed', 'Needlessly warned', 'Left alone'],
       rows: varied.map((v) => [
         v.value,
         percent(v.shareFound),

@@ -48,7 +48,7 @@ export function TrayPage() {
       </div>
       {shown.length === 0 ? (
         <Empty title={showLater ? 'Nothing is put off' : 'Nothing is waiting for you'}>
-          When a step asks you first, when a student has replied, or when a message would leave your institution, the
+          When a step is set to wait for your OK, when a student has replied, or when a message would leave your institution, the
           nudge waits here. Nothing goes without you.
         </Empty>
       ) : (

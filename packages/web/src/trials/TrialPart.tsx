@@ -63,7 +63,7 @@ function Start(props: { readonly here: Here; readonly plan: TrialPlan; readonly 
         theirs.
       </p>
       <fieldset>
-        <legend className="font-semibold">Which difference do you want to see?</legend>
+        <legend className="font-semibold">How large a difference has to be before you care</legend>
         {plan.needed.map((n) => (
           <label key={n.points} className="mt-0.5 flex items-center gap-2">
             <input

@@ -59,11 +59,11 @@ export function WordsPart(props: {
         <div className="flex items-center gap-3 text-[13px] font-semibold text-ink-2">
           <span>Text</span>
           {!source && editor && (
-            <span role="toolbar" aria-label="Emphasis and lists" className="flex gap-0.5">
+            <span role="toolbar" aria-label="Bold, italic and lists" className="flex gap-0.5">
               <Tool label="Strong" keys="Ctrl B" onClick={() => editor.toggle('bold')}>
                 <Bold size={15} aria-hidden />
               </Tool>
-              <Tool label="Emphasis" keys="Ctrl I" onClick={() => editor.toggle('italic')}>
+              <Tool label="Italic" keys="Ctrl I" onClick={() => editor.toggle('italic')}>
                 <Italic size={15} aria-hidden />
               </Tool>
               <Tool label="Bulleted list" keys="- and a blank" onClick={() => editor.toggle('list')}>

@@ -43,7 +43,7 @@ const KINDS = {
   week: 'on chosen days of the week',
   month: 'every month',
   once: 'once, on a single date',
-  expert: 'by a recurrence rule',
+  expert: 'on a schedule of your own',
 } as const;
 type Kind = keyof typeof KINDS;
 

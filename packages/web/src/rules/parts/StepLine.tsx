@@ -195,7 +195,7 @@ function WordingPart(props: {
 
 const DELIVERIES = [
   { deliver: 'send', words: 'sent automatically', help: 'It leaves at the round, or when quiet hours end.' },
-  { deliver: 'hold', words: 'waits for you', help: 'It waits with its evidence until you send or dismiss it.' },
+  { deliver: 'hold', words: 'waits for you', help: 'It waits, with the reason beside it, until you send or dismiss it.' },
 ] as const;
 
 function DeliverPart({ step, onChange }: { readonly step: Step; readonly onChange: (step: Step) => void }) {
