@@ -207,7 +207,8 @@ class Roster {
   ): Outcome {
     if (id === '') throw new RefusedRow('sourcedId', 'noId', 'This row has no sourcedId');
     const email = user?.get('email') ?? '';
-    if (email !== '' && !isAddress(email)) throw new RefusedRow('email', 'address', `“${email}” is not an email address`);
+    if (email !== '' && !isAddress(email))
+      throw new RefusedRow('email', 'address', `“${email}” is not an email address`);
     const { draft } = this;
     const known = draft.personById(id) ?? (email === '' ? undefined : draft.personByEmail(email));
     const before = known && JSON.stringify(known);

@@ -45,7 +45,10 @@ export function takeGrades(given: Taking, others: readonly string[], refuse: Ref
   };
 }
 
-function longGrades({ draft, asOf }: Taking, take: (grade: NewGrade, item: DraftItem, column: string | null) => Outcome) {
+function longGrades(
+  { draft, asOf }: Taking,
+  take: (grade: NewGrade, item: DraftItem, column: string | null) => Outcome,
+) {
   return (row: Row): Outcome[] => {
     const person = draft.person(row.who, row.column);
     const item = draft.item(row.get('item'));

@@ -36,7 +36,7 @@ interface LogColumnWords {
 }
 
 export const LOG_COLUMN_WORDS: Readonly<Record<LogColumn, LogColumnWords>> = {
-  lastNudge: { title: 'Days since last nudge', unit: 'days', about: 'were last nudged' },
+  lastNudge: { title: 'Last nudge, days ago', unit: 'days', about: 'were last nudged' },
   nudgesThisTerm: { title: 'Nudges this term', unit: 'count', about: 'were nudged this term' },
   replied: { title: 'Replied', unit: 'yesNo', about: 'replied to a nudge' },
   cameBack: { title: 'Came back after last nudge', unit: 'yesNo', about: 'came back after their last nudge' },

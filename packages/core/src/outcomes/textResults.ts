@@ -39,7 +39,7 @@ export interface TextResults {
 }
 
 /** A return counts within two weeks (engine R13); before they are over, who has not come back still may. */
-const KNOWN_AFTER = 14 * DAY;
+export const KNOWN_AFTER = 14 * DAY;
 /** Fewer than these say nothing of a text, whatever their interval: common practice, no source. */
 export const FEWEST = 10;
 

@@ -125,7 +125,12 @@ function fateOf(statement: object, draft: Draft, meanings: CourseMeanings, now: 
     const about = error.code === 'verb' ? 'verb' : (error.question?.about ?? 'other');
     const verb = (statement as Statement).verb.id;
     const said = about === 'verb' ? verb : error.question && 'said' in error.question ? error.question.said : null;
-    return { state: 'waiting', about: about === 'dayOrder' || about === 'over' ? 'other' : about, said, why: error.message };
+    return {
+      state: 'waiting',
+      about: about === 'dayOrder' || about === 'over' ? 'other' : about,
+      said,
+      why: error.message,
+    };
   }
 }
 

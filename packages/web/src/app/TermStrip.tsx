@@ -116,6 +116,11 @@ function Strip({ here, term }: { readonly here: Here; readonly term: TermAnswer 
             <span className="max-[760px]:hidden">{b.name ?? 'Break'}</span>
           </div>
         ))}
+        {days.some((d) => d.sent + d.attention > 0) && (
+          <span aria-hidden className="absolute top-0.5 left-1 whitespace-nowrap text-[10px] max-[760px]:hidden">
+            messages a day, up to {most}
+          </span>
+        )}
         {run && (
           <div
             aria-hidden
@@ -179,7 +184,8 @@ function Strip({ here, term }: { readonly here: Here; readonly term: TermAnswer 
 
 function Bar({ day, most }: { readonly day: Day; readonly most: number }) {
   if (day.sent + day.attention === 0) return null;
-  const height = (n: number) => Math.max(n > 0 ? 3 : 0, (n / most) * TALLEST);
+  // A day with few stays seen beside one with very many.
+  const height = (n: number) => Math.max(n > 0 ? 5 : 0, (n / most) * TALLEST);
   return (
     <span className="absolute inset-x-[18%] flex flex-col" style={{ bottom: HEIGHT - BASE }}>
       {/* Hatched as well as coloured: what waits for the instructor. */}

@@ -74,7 +74,8 @@ export function ImportDoor({ here }: { readonly here: Here }) {
       {open.map((card) => (
         <ImportCardView key={card.id} here={here} id={card.id} />
       ))}
-      {pasting && <PasteDialog here={here} onClose={() => setPasting(false)} />}
+      {/* What was pasted is reported with the other files of this page. */}
+      {pasting && <PasteDialog here={here} reportHere={false} onClose={() => setPasting(false)} />}
     </section>
   );
 }

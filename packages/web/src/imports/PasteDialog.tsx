@@ -15,6 +15,8 @@ export function PasteDialog(props: {
   readonly here: Here;
   /** What the rows are, where the place says so. */
   readonly kind?: ImportKind;
+  /** Whether the dialog goes on to the report; false where the page shows it by itself. */
+  readonly reportHere?: boolean;
   readonly onClose: () => void;
 }) {
   const { here, kind } = props;
@@ -29,7 +31,8 @@ export function PasteDialog(props: {
     setBusy(false);
     if (id === undefined) return;
     drop();
-    setBrought(id);
+    if (props.reportHere === false) props.onClose();
+    else setBrought(id);
   };
   return (
     <Dialog

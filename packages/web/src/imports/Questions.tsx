@@ -3,7 +3,11 @@ import {
   fullName,
   plural,
   type OverChoice,
-  type ImportDecisions, type ImportPreview, type ItemChoice, type Question } from '@zest-bell/core';
+  type ImportDecisions,
+  type ImportPreview,
+  type ItemChoice,
+  type Question,
+} from '@zest-bell/core';
 import type { Here } from '../app/here.ts';
 import { Labelled } from '../ui/fields.tsx';
 
@@ -65,9 +69,7 @@ function Ask(props: {
       );
     case 'over':
       return (
-        <Labelled
-          label={`${q.said} has ${plural(q.possible, 'point')} possible. Take the scores above that?`}
-        >
+        <Labelled label={`${q.said} has ${plural(q.possible, 'point')} possible. Take the scores above that?`}>
           {(id) => (
             <select
               id={id}

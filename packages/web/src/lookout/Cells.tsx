@@ -6,7 +6,9 @@ import {
   percentWords,
   plural,
   type DailyActivity,
+  KNOWN_AFTER,
   type Distribution,
+  type Instant,
   type LookoutColumn,
   type StudentLog,
   type Value,
@@ -137,10 +139,20 @@ export function Sparkline(props: { readonly daily: DailyActivity; readonly perso
 }
 
 /** The last nudge with what came of it. */
-export function LastNudgeCell({ here, log }: { readonly here: Here; readonly log: StudentLog | undefined }) {
+export function LastNudgeCell({
+  here,
+  at,
+  log,
+}: {
+  readonly here: Here;
+  readonly at: Instant;
+  readonly log: StudentLog | undefined;
+}) {
   const last = log?.last;
   if (!last) return FAINT;
-  const when = dayWords(last.at, here.course.timeZone).replace(/^\w+ /, '');
+  const { calendar } = here.course;
+  const ago = calendar.dayNumber(at) - calendar.dayNumber(last.at);
+  const when = ago === 0 ? 'today' : `${ago} d ago`;
   const to = `/c/${here.id}/log?nudge=${last.nudge}`;
   if (last.state === 'held')
     return (
@@ -148,17 +160,25 @@ export function LastNudgeCell({ here, log }: { readonly here: Here; readonly log
         <Chip tone="iris">Tray: {last.ruleName.length > 14 ? `${last.ruleName.slice(0, 13)}…` : last.ruleName}</Chip>
       </Link>
     );
-  const days = last.returnedAt === null ? null : Math.round((last.returnedAt - last.at) / 86_400_000);
+  const days = last.returnedAt === null ? null : calendar.dayNumber(last.returnedAt) - calendar.dayNumber(last.at);
+  // Whoever was written to lately may yet come back.
+  const open = at - last.at < KNOWN_AFTER;
   return (
-    <Link to={to} title={last.ruleName} className="truncate underline-offset-4 hover:underline">
+    <Link
+      to={to}
+      title={`${last.ruleName}, ${dayWords(last.at, here.course.timeZone)}`}
+      className="truncate underline-offset-4 hover:underline"
+    >
       {last.replied ? (
         <span className="text-iris">✉ {when}, replied</span>
       ) : days !== null ? (
         <span>
-          ↩ {when}, back in {days === 0 ? 'a day' : plural(days, 'day')}
+          ↩ {when}, back {days === 0 ? 'the same day' : `in ${days} d`}
         </span>
       ) : (
-        <span className="text-ink-2">{last.canReturn ? `${when}, not back` : when}</span>
+        <span className="text-ink-2">
+          {!last.canReturn ? when : open ? `${when}, too recent to tell` : `${when}, not back`}
+        </span>
       )}
     </Link>
   );

@@ -9,7 +9,15 @@ import { useAsOf } from '../app/termMoment.ts';
 import { ChartCard } from '../charts/ChartCard.tsx';
 import { Empty, Failed, Loading } from '../ui/States.tsx';
 import { AsOfNote } from './AsOfNote.tsx';
-import { daysChart, hoursChart, scoresChart, submissionsChart, timingChart, waitingChart, weeksChart } from './classCharts.ts';
+import {
+  daysChart,
+  hoursChart,
+  scoresChart,
+  submissionsChart,
+  timingChart,
+  waitingChart,
+  weeksChart,
+} from './classCharts.ts';
 import { LookoutTabs } from './LookoutTabs.tsx';
 
 export function ClassPage() {

@@ -93,6 +93,7 @@ export function Legend() {
         <Sign of="＋" tone="text-brass" /> more than the points possible
       </span>
       <span>· not turned in yet</span>
+      <span>– due before they enrolled</span>
     </p>
   );
 }

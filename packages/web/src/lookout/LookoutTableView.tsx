@@ -207,7 +207,7 @@ export function LookoutTableView(props: TableProps) {
                     title={column.kind === 'rule' ? undefined : (data.facts?.[row] ?? undefined)}
                   >
                     {column.kind === 'log' && column.log === 'lastNudge' ? (
-                      <LastNudgeCell here={here} log={lookout.log[student]} />
+                      <LastNudgeCell here={here} at={at} log={lookout.log[student]} />
                     ) : column.kind === 'rule' ? (
                       <RuleCell value={data.values[row] ?? null} evidence={data.facts?.[row] ?? null} />
                     ) : (

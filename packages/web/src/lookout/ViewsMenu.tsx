@@ -35,7 +35,9 @@ export function ViewsMenu(props: {
       const saved = await api.post<SavedView>(path, { name, view: props.view });
       await again();
       setName('');
-      toast(`Saved the view “${saved.name}”.`, { description: 'Everyone who teaches this course with you can open it.' });
+      toast(`Saved the view “${saved.name}”.`, {
+        description: 'Everyone who teaches this course with you can open it.',
+      });
     });
   };
   const remove = async (view: SavedView) => {

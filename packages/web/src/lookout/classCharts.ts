@@ -16,8 +16,17 @@ import type { ChartCardProps } from '../charts/ChartCard.tsx';
 type Drawn = Omit<ChartCardProps, 'fileName'>;
 
 const titleOf = (course: Course, id: string): string => course.items[course.itemIndex.get(id) ?? -1]?.title ?? id;
-/** The beginning and the end, which is where titles of a series differ. */
-const short = (title: string): string => (title.length > 18 ? `${title.slice(0, 9)}…${title.slice(-8)}` : title);
+/** The first word and the end, which is where titles of a series differ; words are never cut. */
+function short(title: string): string {
+  if (title.length <= 18) return title;
+  const words = title.split(' ');
+  let end = words.at(-1)!;
+  for (const word of words.slice(1, -1).toReversed()) {
+    if (word.length + end.length > 9) break;
+    end = `${word} ${end}`;
+  }
+  return `${words[0]} … ${end}`;
+}
 const one = (n: number): number => Math.round(n * 10) / 10;
 const slanted = (count: number, look: Look) =>
   count > 7 || (look.narrow && count > 3)

@@ -80,7 +80,9 @@ export function TrayDetail({
       )}
       {several && gone.length > 0 && (
         <p role="status" className="mt-2 rounded-xl bg-brass-soft px-4 py-2.5 text-[14.5px]">
-          <strong>{plural(gone.length, 'student')} no longer {gone.length === 1 ? 'matches' : 'match'} the rule</strong>{' '}
+          <strong>
+            {plural(gone.length, 'student')} no longer {gone.length === 1 ? 'matches' : 'match'} the rule
+          </strong>{' '}
           and will be left out.
         </p>
       )}

@@ -52,13 +52,17 @@ function Line(props: Parameters<typeof TrayList>[0] & { readonly entry: TrayEntr
       />
       <div className="min-w-0 flex-1">
         <button aria-pressed={isShown} className="block w-full min-w-0 text-left" onClick={() => props.onChoose(entry)}>
-          <strong className="block truncate">{many ? `${plural(lines.length, 'student')} in one message` : name}</strong>
+          <strong className="block truncate">
+            {many ? `${plural(lines.length, 'student')} in one message` : name}
+          </strong>
           {many && <span className="block truncate text-[14px]">{name}</span>}
           {!inside && <span className="block truncate text-[13.5px] text-ink-2">{first!.ruleName}</span>}
           <span className="mt-0.5 flex flex-wrap gap-1.5">
             {gone < lines.length && !inside && <Chip tone="iris">{HELD_WORDS[first!.heldFor]}</Chip>}
             {gone > 0 && (
-              <Chip tone="brass">{many ? `${gone} no longer ${gone === 1 ? 'matches' : 'match'}` : 'no longer matches'}</Chip>
+              <Chip tone="brass">
+                {many ? `${gone} no longer ${gone === 1 ? 'matches' : 'match'}` : 'no longer matches'}
+              </Chip>
             )}
             {!first!.toStudent && !inside && <Chip tone="quiet">not to the student</Chip>}
             {!many && first!.passesAt !== null && (

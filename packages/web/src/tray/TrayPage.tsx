@@ -48,8 +48,8 @@ export function TrayPage() {
       </div>
       {shown.length === 0 ? (
         <Empty title={showLater ? 'Nothing is put off' : 'Nothing is waiting for you'}>
-          When a step is set to wait for your OK, when a student has replied, or when a message would leave your institution, the
-          nudge waits here. Nothing goes without you.
+          When a step is set to wait for your OK, when a student has replied, or when a message would leave your
+          institution, the nudge waits here. Nothing goes without you.
         </Empty>
       ) : (
         <Desk key={String(showLater)} here={here} lines={shown} all={showLater ? later : waiting - later} />
@@ -87,8 +87,9 @@ function Desk(props: {
   const tick = (own: TrayEntry) => {
     const next = new Set(ticked);
     const all = own.lines.every((l) => next.has(l.nudge));
-    for (const l of own.lines) if (all) next.delete(l.nudge);
-    else next.add(l.nudge);
+    for (const l of own.lines)
+      if (all) next.delete(l.nudge);
+      else next.add(l.nudge);
     setTicked(next);
   };
   const open = (key: string) => {

@@ -44,7 +44,8 @@ export function ZoneField(props: {
       <span className="font-num text-[13px] text-ink-3">{open && likely.includes(zone) && offsetOf(zone, now)}</span>
     </Command.Item>
   );
-  const group = '[&_[cmdk-group-heading]]:px-2.5 [&_[cmdk-group-heading]]:pt-2 [&_[cmdk-group-heading]]:text-[13px] [&_[cmdk-group-heading]]:text-ink-3';
+  const group =
+    '[&_[cmdk-group-heading]]:px-2.5 [&_[cmdk-group-heading]]:pt-2 [&_[cmdk-group-heading]]:text-[13px] [&_[cmdk-group-heading]]:text-ink-3';
   return (
     <Labelled label="Time zone" problem={props.problem}>
       {(id) => (

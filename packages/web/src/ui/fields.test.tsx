@@ -82,7 +82,7 @@ test('a text field commits what has letters in it', async () => {
   const user = userEvent.setup();
   const field = screen.getByLabelText('Tutor');
   await user.clear(field);
-  expect(screen.getByText('Type a text')).toBeDefined();
+  expect(screen.getByText('Fill this in')).toBeDefined();
   await user.type(field, 'Bo');
   expect(log).toEqual(['B', 'Bo']);
 });

@@ -98,7 +98,9 @@ export function TextField({
   readonly onChange: (value: string) => void;
 }) {
   const [text, type] = useTyped(value);
-  const problem = text.trim() === '' ? 'Type a text' : undefined;
+  const [touched, setTouched] = useState(false);
+  // An empty field is no mistake before somebody was in it.
+  const problem = touched && text.trim() === '' ? 'Fill this in' : undefined;
   return (
     <Labelled label={label} problem={problem}>
       {(id) => (
@@ -107,8 +109,10 @@ export function TextField({
           className="field"
           value={text}
           aria-invalid={problem !== undefined}
+          onBlur={() => setTouched(true)}
           onChange={(e) => {
             const fits = e.target.value.trim() !== '';
+            setTouched(true);
             type(e.target.value);
             if (fits) onChange(e.target.value);
           }}

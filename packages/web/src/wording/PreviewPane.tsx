@@ -36,7 +36,10 @@ export function PreviewPane(props: PreviewPaneProps) {
   const { here, draft, reading, preview, awkward, next, problems, student, onStudent } = props;
   const [onPhone, setOnPhone] = useState(false);
   const [steps, setSteps] = useState<'everybody' | 'next'>('everybody');
-  const everybody = here.course.people.filter(isActiveStudent).map((p) => p.id);
+  const everybody = here.course.people
+    .filter(isActiveStudent)
+    .map((p) => p.id)
+    .toSorted((a, b) => nameOf(here, a).localeCompare(nameOf(here, b), 'en'));
   const through = steps === 'next' && next ? next : everybody;
   const at = through.indexOf(student);
   const step = (by: number) => {

@@ -15,6 +15,7 @@ import { Chip } from '../ui/Chip.tsx';
 import { Empty, Failed, Loading } from '../ui/States.tsx';
 import { Pill } from '../ui/Pill.tsx';
 import { PURPOSE_TONES, PURPOSE_WORDS } from './purposes.ts';
+import { spoken } from './spoken.ts';
 import { bodyOf } from './usePreview.ts';
 import { WordingDialog } from './WordingDialog.tsx';
 
@@ -180,10 +181,3 @@ function WordingCard(props: {
     </li>
   );
 }
-
-/** A template read aloud: fields by their last word, conditions left out. */
-const spoken = (text: string): string =>
-  text
-    .replace(/{%[^%]*%}/g, '')
-    .replace(/{{\s*[\w]+\.([\w]+)[^}]*}}/g, (_, name: string) => `‹${name.replaceAll('_', ' ')}›`)
-    .replace(/\s+/g, ' ');

@@ -130,7 +130,13 @@ export function factRoutes({ orm, reading, live, clock }: Services): Router {
       const title = `${nameIn(course, student)}: ${plural(points, 'point')} for ${item.title}`;
       const now = clock.now();
       const grades = [{ person: student, item: key, criterion: null, points, at: now }];
-      const row = await applyChange(em, course, course, { course: id, kind: 'edit', by, now, title }, { ...NO_FACTS, grades });
+      const row = await applyChange(
+        em,
+        course,
+        course,
+        { course: id, kind: 'edit', by, now, title },
+        { ...NO_FACTS, grades },
+      );
       return row!;
     });
     res.json({ change: change.id, summary: change.title, rules: [], broken: [] } satisfies ChangedAnswer);

@@ -13,7 +13,9 @@ export function AudiencePart({
   readonly onChange: (audience: Audience) => void;
 }) {
   const sections = [...new Set(course.people.map((p) => p.section).filter((s) => s !== null))].sort();
-  const people = course.people.filter((p) => audience.roles.includes(p.role) && !audience.except.includes(p.id));
+  const people = course.people
+    .filter((p) => audience.roles.includes(p.role) && !audience.except.includes(p.id))
+    .toSorted((a, b) => nameIn(course, a.id).localeCompare(nameIn(course, b.id), 'en'));
   const toggle = (role: Role, on: boolean) => {
     const roles = ROLES.filter((r) => (r === role ? on : audience.roles.includes(r)));
     if (roles.length > 0) onChange({ ...audience, roles });

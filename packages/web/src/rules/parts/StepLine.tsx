@@ -12,6 +12,7 @@ import { createRule } from '../actions.ts';
 import type { Here } from '../../app/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { NumberField } from '../../ui/fields.tsx';
+import { spoken } from '../../wording/spoken.ts';
 import { usePreview } from '../../wording/usePreview.ts';
 import { WordingDialog } from '../../wording/WordingDialog.tsx';
 import { RecipientsPart } from './RecipientsPart.tsx';
@@ -175,7 +176,7 @@ function WordingPart(props: {
                   className="w-full rounded-lg px-3 py-2 text-left hover:bg-fog aria-pressed:bg-zest-soft"
                 >
                   <strong>{w.name}</strong>
-                  <span className="block truncate text-[13px] text-ink-2">{w.subject}</span>
+                  <span className="block truncate text-[13px] text-ink-2">{spoken(w.subject)}</span>
                 </Popover.Close>
               </li>
             ))}
@@ -195,7 +196,11 @@ function WordingPart(props: {
 
 const DELIVERIES = [
   { deliver: 'send', words: 'sent automatically', help: 'It leaves at the round, or when quiet hours end.' },
-  { deliver: 'hold', words: 'waits for you', help: 'It waits, with the reason beside it, until you send or dismiss it.' },
+  {
+    deliver: 'hold',
+    words: 'waits for you',
+    help: 'It waits, with the reason beside it, until you send or dismiss it.',
+  },
 ] as const;
 
 function DeliverPart({ step, onChange }: { readonly step: Step; readonly onChange: (step: Step) => void }) {
