@@ -54,7 +54,7 @@ const VIEWS = [
   ['/c/1/tray', /6 nudges waiting/],
   ['/c/1/students/n7?part=rules', /Practices, and still scores low/],
   ['/c/1/students/n7?part=grades', /Beside the class/],
-  ['/c/1/replay?rule=quiet', /19 of 42 students/],
+  ['/c/1/replay?rule=quiet', /\d+ of 42 students/],
   ['/c/1/replay/hindsight?rule=quiet', /Share found/],
   ['/c/1/replay/outcomes', /This is no experiment/],
   ['/c/1/replay/ahead', /next seven days/],

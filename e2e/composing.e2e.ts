@@ -211,7 +211,7 @@ describe('a rule that is on', () => {
     await scene.clickText('Confirm changes', RULE);
     await scene.see(DIALOG, /Until you confirm, the rule runs as it was/);
     await scene.see(DIALOG, /Who have not visited the course for 3 days.* have not visited the course for 30 days/);
-    await scene.see(DIALOG, /In the next round, Tue Oct 27, 10:15 AM.*Lena Halvorsen is no longer nudged/);
+    await scene.see(DIALOG, /In the next round, Tue Oct 27, 10:15 AM.*Lena Halvorsen no longer matches/);
     await scene.clickText('Confirm changes', DIALOG);
     await scene.see('body', /Saved “Drifting after the tide quiz”/);
     await scene.see(RULE, /This is the rule that runs/);

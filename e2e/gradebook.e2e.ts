@@ -86,7 +86,7 @@ test('those who have not turned in an item are written to, and become a rule', a
 
 test('the class as a whole: charts, each with its table, as of any day', async () => {
   await scene.go(`${stage.base}/c/1/lookout/class`);
-  await scene.page.waitForFunction(() => document.querySelectorAll('[data-drawn]').length === 6, { timeout: 25_000 });
+  await scene.page.waitForFunction(() => document.querySelectorAll('[data-drawn]').length === 7, { timeout: 25_000 });
   await scene.see('[aria-label="Waiting for a grade"]', /32 submissions wait for a grade, the longest for \d days/);
   await scene.clickText('As a table', '[aria-label="Scores on each item"]');
   await scene.see('[aria-label="Scores on each item"]', /Item Graded Mean % .*Tide tables quiz \d+ [\d.]+/);

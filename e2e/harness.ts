@@ -161,7 +161,7 @@ export async function openStage(prepare?: (folder: string) => Promise<Record<str
     async openDemo({ delay = 0, place = '/c/1/rules' } = {}) {
       const scene = await stage.open();
       await scene.clickText('Open the demo as Dr. Ostrander');
-      await scene.see('h1', /./);
+      await scene.page.waitForFunction(() => location.pathname.startsWith('/c/'), { timeout: PATIENCE });
       await setSendDelay(scene, delay);
       if (place) await scene.go(`${app.base}${place}`);
       return scene;
@@ -180,7 +180,8 @@ export async function setSendDelay(scene: Scene, delay: number): Promise<void> {
   await scene.page.evaluate(async (seconds) => {
     const body = JSON.stringify({ seconds });
     const headers = { 'x-zest-bell': '1', 'content-type': 'application/json' };
-    await fetch('/api/account/send-delay', { method: 'PUT', headers, body });
+    const answer = await fetch('/api/account/send-delay', { method: 'PUT', headers, body });
+    if (!answer.ok) throw new Error(`The delay was not set: ${answer.status}`);
   }, delay);
 }
 

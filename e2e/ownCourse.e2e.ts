@@ -85,7 +85,7 @@ test('from nothing to a rule that is on', async () => {
     ),
   );
   await scene.see(card('spring roster.csv'), /3 rows read, 2 new, 1 row refused.*Imani.*from “Okoro, Imani”/);
-  await scene.see(card('spring roster.csv'), /4 E-mail “not an address” is no email address/);
+  await scene.see(card('spring roster.csv'), /4 E-mail “not an address” is not an email address/);
   await scene.clickText('Take what fits', card('spring roster.csv'));
   await scene.see('main', /2 students on the roster/);
   await scene.see('main', /4 steps left/);

@@ -4,7 +4,7 @@
  */
 import type { Course, MessageBudget } from '../course/course.ts';
 import { boundsOf } from '../conditions/bounds.ts';
-import { leavesOf, type Leaf } from '../conditions/condition.ts';
+import { leavesOf, type Condition, type Leaf } from '../conditions/condition.ts';
 import { difference, durationHours } from '../time/duration.ts';
 import { DAY, type Instant } from '../time/instant.ts';
 import { roundInstants } from '../time/rhythm.ts';
@@ -191,9 +191,12 @@ function budgetTaken(rule: Rule, course: Course, _coming: readonly Instant[], ot
   for (const other of others) {
     const theirs = absenceAsked(other.when, course);
     if (!theirs || theirs.leaf.measure !== own.leaf.measure || tellsOthersOnly(other)) continue;
+    // Whoever meets this rule has met the other one: it asks for the shorter absence and nothing else, of the same people.
+    if (!asksOneThing(other.when) || !isSameAudience(rule, other)) continue;
+    const looks = noticeOf(other.rhythm, course.calendar);
     const weighs = budget.strict || RULE_WEIGHTS.indexOf(other.weight) >= RULE_WEIGHTS.indexOf(rule.weight);
     const earlier = own.days + rule.steps[0]!.after.days - theirs.days - other.steps[0]!.after.days;
-    if (!weighs || earlier <= 0 || earlier >= budget.days) continue;
+    if (!weighs || !looks || looks.longest > earlier * 24 || earlier <= 0 || earlier >= budget.days) continue;
     const message = `“${other.name}” writes to the same students ${plural(earlier, 'day')} earlier and uses up the message budget (${budgetWords(budget)}), so this rule would send them nothing. Make it a later step of that rule instead.`;
     return { code: 'budgetTaken', about: 'steps', message };
   }
@@ -246,8 +249,13 @@ function sameCondition(
 
 /** Whether two rules look for the same students: one condition, one audience. */
 export const isSameCondition = (a: Pick<Rule, 'when' | 'audience'>, b: Pick<Rule, 'when' | 'audience'>): boolean =>
-  canonical(a.when) === canonical(b.when) &&
+  canonical(a.when) === canonical(b.when) && isSameAudience(a, b);
+
+/** Who is left out by name plays no part. */
+const isSameAudience = (a: Pick<Rule, 'audience'>, b: Pick<Rule, 'audience'>): boolean =>
   canonical({ ...a.audience, except: [] }) === canonical({ ...b.audience, except: [] });
+
+const asksOneThing = (when: Condition): boolean => leavesOf(when).length === 1;
 
 /** JSON whose keys have one order, and whose groups of one condition are that condition. */
 function canonical(value: unknown): string {

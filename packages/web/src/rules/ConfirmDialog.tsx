@@ -114,6 +114,14 @@ const KINDS: Readonly<Record<RoundChange['kind'], { readonly words: string; read
   withheldOtherwise: { words: 'held back for another reason', tone: 'quiet' },
 };
 
+/** What becomes of one student: whoever is found by one version alone is said to match now, or no longer. */
+function changeWords({ kind, before, after }: RoundChange): string {
+  if (kind === 'hearsNoMore' && after === null) return 'no longer matches, so is not nudged';
+  if (kind === 'withheldOtherwise' && before === null) return 'matches now, and is held back';
+  if (kind === 'withheldOtherwise' && after === null) return 'no longer matches';
+  return KINDS[kind].words;
+}
+
 function Changes(props: { readonly here: Here; readonly before: RehearsalAnswer; readonly after: RehearsalAnswer }) {
   const { here, before, after } = props;
   const changes = compareRounds(
@@ -134,7 +142,7 @@ function Changes(props: { readonly here: Here; readonly before: RehearsalAnswer;
           <li key={c.student} className="border-b border-line py-2 text-[14px]">
             <span className="flex items-center gap-3">
               <strong className="min-w-0 flex-1 truncate">{nameOf(here, c.student)}</strong>
-              <Chip tone={KINDS[c.kind].tone}>{KINDS[c.kind].words}</Chip>
+              <Chip tone={KINDS[c.kind].tone}>{changeWords(c)}</Chip>
             </span>
             <span className="block text-ink-2">
               {evidenceWords((c.after ?? c.before)!.evidence, here.course.timeZone)}

@@ -159,11 +159,14 @@ function heldBackWords({ decision: d, taken }: RenderedNudge, names: ReadonlyMap
 
 function Outcome({ nudge, words }: { readonly nudge: RenderedNudge; readonly words: string }) {
   const d = nudge.decision;
-  if (d.outcome === 'sent') return <Chip tone="zest">would be nudged</Chip>;
+  if (d.outcome === 'sent') return <Chip tone="zest">{isAbout(d) ? 'others would hear' : 'would be nudged'}</Chip>;
   if (d.outcome === 'held') return <Chip tone="iris">would wait for you</Chip>;
   if (d.outcome === 'withdrawn') return <Chip tone="quiet">canceled: {withdrawnWords(d.reason, d.evidence)}</Chip>;
   return <Chip tone="quiet">{words}</Chip>;
 }
+
+/** Whether only others are written to, about the student (engine R11b). */
+const isAbout = (d: Decision): boolean => d.to.every((r) => r.kind !== 'student');
 
 const countOf = (answer: RehearsalAnswer, ...outcomes: Decision['outcome'][]): number =>
   answer.nudges.filter((n) => outcomes.includes(n.decision.outcome)).length;
@@ -171,7 +174,11 @@ const countOf = (answer: RehearsalAnswer, ...outcomes: Decision['outcome'][]): n
 /** "7 students match: 4 would be nudged, 1 would wait for you, 2 held back." */
 export function rehearsalWords(answer: RehearsalAnswer): string {
   const [held, withheld] = [countOf(answer, 'held'), countOf(answer, 'withheld')];
-  const parts = [`${countOf(answer, 'sent')} would be nudged`];
+  const sent = answer.nudges.map((n) => n.decision).filter((d) => d.outcome === 'sent');
+  const about = sent.filter(isAbout).length;
+  const nudged = sent.length - about;
+  const parts = nudged > 0 || about === 0 ? [`${nudged} would be nudged`] : [];
+  if (about > 0) parts.push(`others would hear about ${about}`);
   if (held > 0) parts.push(`${held} would wait for you`);
   if (withheld > 0) parts.push(`${withheld} held back`);
   return `${plural(answer.matching, 'student')} ${answer.matching === 1 ? 'matches' : 'match'}: ${parts.join(', ')}.`;

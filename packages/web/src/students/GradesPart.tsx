@@ -56,12 +56,12 @@ export function GradesPart({
                 <td className="pr-4">
                   <button
                     type="button"
-                    aria-label={`Correct the score of ${titleOf(i.item)}`}
                     title="Correct this score"
                     className="-mx-1.5 flex min-h-8 items-center gap-1.5 rounded-lg px-1.5 whitespace-nowrap hover:bg-fog"
                     onClick={() => setOpen(i.item)}
                   >
                     <GradeCell cell={i} />
+                    <span className="sr-only">, correct the score of {titleOf(i.item)}</span>
                   </button>
                 </td>
                 <td className="min-w-36">
