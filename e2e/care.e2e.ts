@@ -78,6 +78,8 @@ describe.each(['light', 'dark'])('in %s', (scheme) => {
     await scene.clickText('Also as a letter', '[role=dialog]');
     await scene.see('[role=dialog]', /Checked for all 42 students.*Letter as a PDF/);
     expect(await serious()).toEqual([]);
+    // What is typed stays as a draft: the next look begins anew.
+    await scene.clickText('Discard changes', '[role=dialog]');
     await scene.clickText('+ link', '[role=dialog]');
     await scene.page.waitForSelector('[cmdk-item]');
     expect(await serious()).toEqual([]);

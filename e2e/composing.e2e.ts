@@ -226,7 +226,7 @@ describe('a rule that is on', () => {
     await scene.see(SENTENCE, /not visited the course for 3 days/);
     await scene.see(RULE, /This is a draft until you confirm it/);
     await scene.clickText('Confirm changes', RULE);
-    await scene.see(DIALOG, /Lena Halvorsen is nudged now/);
+    await scene.see(DIALOG, /Lena Halvorsen matches now/);
     await scene.clickText('Confirm changes', DIALOG);
     await scene.see(RULE, /This is the rule that runs/);
   });

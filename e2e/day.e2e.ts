@@ -19,8 +19,8 @@ const closed = () => scene.page.waitForSelector(DIALOG, { hidden: true });
 test('Today says what waits in every course', async () => {
   await scene.go(`${stage.base}/c/1/today`);
   await scene.see(
-    '[aria-label="All your courses"]',
-    /NAV 120 6 nudges waiting for your decision 2 replies to answer 6 students falling through MET 115 1 student falling through/,
+    '[aria-label="Waiting for you"]',
+    /6 nudges are waiting for your decision.*MET 115 1 student falling through/,
   );
   await scene.see('[aria-label="Worth a message this week"]', /did well on Chart lab 3 and got no message/);
 });
@@ -65,7 +65,7 @@ test('those who fall through are set aside, in each course, and nothing is left'
       await scene.page.waitForFunction((id) => !document.querySelector(`[data-testid=${id}]`), {}, line);
     }
   }
-  await scene.see('main', /Nothing is left to do Your 2 courses need nothing from you now/);
+  await scene.see('main', /Nothing is waiting for your decision Mail is going out/);
 });
 
 test('a summary by email is asked for once, and comes in the morning of a day on which something waits', async () => {

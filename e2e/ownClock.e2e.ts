@@ -2,7 +2,7 @@
 import { join } from 'node:path';
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import { openLetterBox, type LetterBox } from './letterBox.ts';
-import { openStage, type Scene, type Stage } from './harness.ts';
+import { openStage, setSendDelay, type Scene, type Stage } from './harness.ts';
 import { INSTRUCTOR, setUpKnots, TOKEN } from './knotsCourse.ts';
 
 let box: LetterBox;
@@ -32,7 +32,9 @@ test('an instructor signs in, sees who matches now, rings, and reads of what hap
   await scene.type('input[type=email]', INSTRUCTOR.email);
   await scene.type('input[type=password]', INSTRUCTOR.password);
   await scene.click('button', 'Sign in');
-  await scene.see('main', /Quiet for five days/);
+  await scene.see('main', /What is waiting for you/);
+  await setSendDelay(scene, 0);
+  await scene.clickText('Rules', 'header');
   await scene.clickText('Quiet for five days', 'main');
   await scene.see('[aria-label="Who it reaches"], main', /3 of 3 students match/);
 

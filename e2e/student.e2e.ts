@@ -45,7 +45,7 @@ test('the time line has activity, work, grades, spells, messages and notes, and 
 test('grades stand beside the class, and each rule says condition by condition why it holds or not', async () => {
   await scene.go(`${stage.base}/c/1/students/n7`);
   await show('Work and grades');
-  await scene.see('table', /Tide tables quiz .* 40% class [\d.]+%/);
+  await scene.see('table', /Tide tables quiz .* 40% , correct the score of Tide tables quiz class [\d.]+%/);
   await show('Rules');
   await scene.see(
     'main',

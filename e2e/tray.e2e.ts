@@ -2,7 +2,7 @@
 import { join } from 'node:path';
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import { openLetterBox, type LetterBox } from './letterBox.ts';
-import { openStage, type Scene, type Stage } from './harness.ts';
+import { openStage, setSendDelay, type Scene, type Stage } from './harness.ts';
 import { INSTRUCTOR, setUpKnots, TOKEN } from './knotsCourse.ts';
 
 let box: LetterBox;
@@ -37,6 +37,9 @@ test('a round whose step asks first leaves its nudges in the Tray, with evidence
   await scene.type('input[type=email]', INSTRUCTOR.email);
   await scene.type('input[type=password]', INSTRUCTOR.password);
   await scene.click('button', 'Sign in');
+  await scene.see('main', /What is waiting for you/);
+  await setSendDelay(scene, 0);
+  await scene.clickText('Rules', 'header');
   await scene.clickText('Quiet for five days', 'main');
   await scene.clickText('Ring now', 'main');
   await scene.see('[role=dialog]', /Ring/);

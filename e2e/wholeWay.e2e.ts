@@ -3,7 +3,7 @@
  * a student, and find every send in the log. Once with the mouse, and once with the keyboard alone.
  */
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
-import { openStage, type Scene, type Stage } from './harness.ts';
+import { openStage, setSendDelay, type Scene, type Stage } from './harness.ts';
 
 let stage: Stage;
 beforeEach(async () => {
@@ -28,7 +28,7 @@ test('with the mouse', async () => {
 
   // A copy is off, and says so.
   await scene.clickText('Copy', 'main');
-  await scene.see('body', /Copied\. The copy is off until you turn it on/);
+  await scene.see('body', /Copied\. It looks for the same students .* is off until you turn it on/);
   await scene.clickText('Open the copy');
   await scene.see(SENTENCE, /Look every weekday at 9:30 AM.*not visited the course for 5 days.*once per spell/);
 
@@ -63,7 +63,6 @@ test('with the mouse', async () => {
 
   // Rehearsed: the same people, with the message of the first, and nothing leaves.
   await scene.click('button', 'Rehearse');
-  await scene.clickText('Right now', DIALOG);
   const rehearsal = await scene.see(DIALOG, new RegExp(`Nothing is sent.*: ${wouldHear} would be nudged`));
   expect(rehearsal).toMatch(/How are things going in Coastal Navigation/);
   await scene.click('button', 'Close');
@@ -77,10 +76,12 @@ test('with the mouse', async () => {
   // Rung: the button says how many messages leave.
   await scene.click('button', 'Ring now');
   const dialog = await scene.see(DIALOG, /messages? will leave at once/);
-  expect(numberIn(dialog, /(\d+) messages? will leave/)).toBe(wouldHear);
+  // By hand it rings before the others of this morning: nobody was written to by them yet.
+  const leaving = numberIn(dialog, /(\d+) messages? will leave/);
+  expect(leaving).toBeGreaterThanOrEqual(wouldHear);
   const first = await scene.text(`${DIALOG} ul [aria-pressed=true] strong`);
   await scene.clickText('Ring now', `${DIALOG} footer`);
-  await scene.see('body', new RegExp(`The rule ran: ${wouldHear} messages on the way`));
+  await scene.see('body', new RegExp(`The rule ran: ${leaving} messages on the way`));
   await scene.see(REACH, /0 would be nudged/);
 
   // The mail, as its student reads it.
@@ -102,7 +103,7 @@ test('with the mouse', async () => {
   await scene.clickText('Send log', 'header');
   await scene.see('main', /nudges/);
   await scene.select('aria/Rule[role="combobox"]', 'Quiet for five days (copy)');
-  await scene.see('main', new RegExp(`All nudges ${wouldHear} sent ${wouldHear}`));
+  await scene.see('main', new RegExp(`All nudges ${leaving} sent ${leaving}`));
   await scene.type('aria/Search the log', first);
   await scene.see('main', /All nudges 1 /);
   await scene.clickText('1 attempt', 'main');
@@ -117,7 +118,8 @@ test('with the keyboard alone', async () => {
   const { page } = scene;
   await scene.tabTo(/Open the demo/);
   await scene.press('Enter');
-  await scene.see('main', /Quiet for five days/);
+  await scene.see('main', /What is waiting for you/);
+  await setSendDelay(scene, 0);
 
   // A paused rule of the other course, by the palette.
   await page.keyboard.down('Control');

@@ -350,3 +350,21 @@ describe('the fast path', () => {
     expect(at('2026-11-01T12:00') - 24 * HOUR).toBe(at('2026-10-31T13:00'));
   });
 });
+
+test('two bounds of one measure are said as one clause, whichever stands first', () => {
+  const { course } = factsOf({});
+  const grade = { measure: 'courseGrade' } as const;
+  const [low, high]: Condition[] = [
+    { ...grade, is: '>=', value: 50 },
+    { ...grade, is: '<=', value: 70 },
+  ];
+  const late: Condition = { measure: 'late', is: '>=', value: 2 };
+  const said = (...all: Condition[]) => conditionSentence({ all }, course);
+  expect(said(low!, high!, late)).toMatch(/ between 50% and 70%.* and /);
+  expect(said(high!, low!)).toMatch(/ between 50% and 70%/);
+  expect(said(low!, late, high!)).not.toContain('between');
+  expect(said(low!, { ...grade, is: '<', value: 70 })).not.toContain('between');
+  expect(conditionSentence({ any: [low!, high!] }, course)).not.toContain('between');
+  // Three bounds in a row are a pair and one more.
+  expect(said(low!, high!, low!).match(/between/g)).toHaveLength(1);
+});

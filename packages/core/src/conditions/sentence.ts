@@ -36,13 +36,25 @@ export function leafClause(leaf: Leaf, course: Course): Clause {
 /** Stands for a value in a clause while its words are made. */
 const HOLE = '\uFFFC';
 
+/** Two bounds of one measure as one clause: its lead, what stands before the lower bound, both bounds, and what stands behind. */
+export interface Between {
+  readonly lead: string;
+  readonly before: string;
+  readonly low: string;
+  readonly high: string;
+  readonly after: string;
+  /** Whether the first of the two conditions is the lower bound. */
+  readonly inOrder: boolean;
+}
+
 /**
- * Two bounds of one measure as one clause, “a course grade between 50% and 70%”; null where the two are no such pair, or the
- * measure says its bounds in words of its own.
+ * Two bounds of one measure as “a course grade between 50% and 70%”; null where the two are no such pair, or the measure says its
+ * bounds in words of its own.
  */
-export function betweenClause(a: Condition, b: Condition, course: Course): Clause | null {
+export function betweenIn(a: Condition, b: Condition, course: Course): Between | null {
   if (!isLeaf(a) || !isLeaf(b) || callKey(callOf(a)) !== callKey(callOf(b))) return null;
-  const [low, high] = a.is === '>=' ? [a, b] : [b, a];
+  const inOrder = a.is === '>=';
+  const [low, high] = inOrder ? [a, b] : [b, a];
   if (low.is !== '>=' || high.is !== '<=') return null;
   const measure = CATALOGUE[low.measure];
   const value = (leaf: Leaf) => {
@@ -52,10 +64,9 @@ export function betweenClause(a: Condition, b: Condition, course: Course): Claus
   };
   const raw = thresholdOf(low, course.marks);
   const { lead, marked } = measure.clause({ is: '>=', value: HOLE, raw }, low, course);
-  const said = `${HOLE} or more`;
-  return marked.includes(said)
-    ? { lead, marked: marked.replace(said, `between ${value(low)} and ${value(high)}`) }
-    : null;
+  const [before, after] = marked.split(`${HOLE} or more`);
+  if (before === undefined || after === undefined) return null;
+  return { lead, before: `${before}between `, low: value(low), high: value(high), after, inOrder };
 }
 
 const callOf = ({ is: _is, value: _value, ...call }: Leaf): MeasureCall => call;
@@ -75,19 +86,36 @@ export const wordsOf = (parts: readonly SentencePart[]): string => parts.map((p)
 export const conditionSentence = (condition: Condition, course: Course): string =>
   wordsOf(conditionParts(condition, course));
 
+/** The children of a group as a sentence says them: one by one, or two bounds of one measure together. */
+export function saidTogether(
+  kind: GroupKind,
+  children: readonly Condition[],
+  course: Course,
+): { readonly at: number; readonly between: Between | null }[] {
+  const said = [];
+  for (let at = 0; at < children.length; at++) {
+    const [one, next] = [children[at]!, children[at + 1]];
+    const between = kind === 'all' && next ? betweenIn(one, next, course) : null;
+    said.push({ at, between });
+    if (between) at++;
+  }
+  return said;
+}
+
+const betweenParts = ({ lead, before, low, high, after }: Between): SentencePart[] => [
+  plainPart(`${lead} `),
+  markedPart(`${before}${low} and ${high}${after}`),
+];
+
 const clauseParts = ({ lead, marked }: Clause): SentencePart[] => [plainPart(`${lead} `), markedPart(marked)];
 
 /** The same, piece by piece. Brackets show what a nested group holds together. */
 export function conditionParts(condition: Condition, course: Course, nested = false): readonly SentencePart[] {
   if (isLeaf(condition)) return clauseParts(leafClause(condition, course));
   const { kind, children } = groupOf(condition);
-  const said: (readonly SentencePart[])[] = [];
-  for (let i = 0; i < children.length; i++) {
-    const pair =
-      kind === 'all' && i + 1 < children.length ? betweenClause(children[i]!, children[i + 1]!, course) : null;
-    if (pair) i++;
-    said.push(pair ? clauseParts(pair) : conditionParts(children[i]!, course, true));
-  }
+  const said = saidTogether(kind, children, course).map(({ at, between }) =>
+    between ? betweenParts(between) : conditionParts(children[at]!, course, true),
+  );
   const joined = said.flatMap((parts, i) => (i === 0 ? parts : [plainPart(` ${JOINER[kind]} `), ...parts]));
   if (kind === 'none') return [plainPart('do not match ('), ...joined, plainPart(')')];
   return nested && children.length > 1 ? [plainPart('('), ...joined, plainPart(')')] : joined;

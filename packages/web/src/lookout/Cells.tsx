@@ -156,7 +156,7 @@ export function LastNudgeCell({
   const to = `/c/${here.id}/log?nudge=${last.nudge}`;
   if (last.state === 'held')
     return (
-      <Link to={`/c/${here.id}/tray`} title={last.ruleName}>
+      <Link to={`/c/${here.id}/tray`} title={last.ruleName} className="min-w-0">
         <Chip tone="iris">Tray: {last.ruleName.length > 14 ? `${last.ruleName.slice(0, 13)}…` : last.ruleName}</Chip>
       </Link>
     );
@@ -173,7 +173,7 @@ export function LastNudgeCell({
         <span className="text-iris">✉ {when}, replied</span>
       ) : days !== null ? (
         <span>
-          ↩ {when}, back {days === 0 ? 'the same day' : `in ${days} d`}
+          ↩ {when}, back {days === 0 ? 'that day' : `in ${days} d`}
         </span>
       ) : (
         <span className="text-ink-2">

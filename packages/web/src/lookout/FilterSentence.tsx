@@ -6,8 +6,12 @@ import {
   JOINER,
   leafClause,
   LOG_COLUMN_WORDS,
+  saidTogether,
+  type Between,
   type Brush,
   type Condition,
+  type Group,
+  type Leaf,
   type LogBrush,
   type LookoutView,
 } from '@zest-bell/core';
@@ -67,7 +71,38 @@ export function FilterSentence(props: SentenceProps) {
   );
 }
 
-function Node(props: SentenceProps & { readonly node: Condition; readonly path: Path; readonly when: Condition }) {
+interface NodeProps extends SentenceProps {
+  readonly node: Condition;
+  readonly path: Path;
+  readonly when: Condition;
+}
+
+/** Two bounds of one measure, “between 50% and 70%”, each opening where it stands. */
+function Bounds({ between, at, ...props }: NodeProps & { readonly between: Between; readonly at: number }) {
+  const { here, node, path, when, onChange } = props;
+  const { children } = groupOf(node as Group);
+  const { lead, before, low, high, after, inOrder } = between;
+  const bound = (place: number, words: string) => (
+    <ConditionPart
+      leaf={children[place] as Leaf}
+      words={words}
+      course={here.course}
+      now={here.now}
+      onChange={(leaf) => onChange({ when: replaceAt(when, [...path, place], leaf) })}
+      onRemove={() => onChange({ when: replaceAt(when, [...path, place], null) })}
+      onOpen={() => undefined}
+    />
+  );
+  return (
+    <>
+      {lead} {before}
+      {bound(inOrder ? at : at + 1, low)} and {bound(inOrder ? at + 1 : at, high)}
+      {after}
+    </>
+  );
+}
+
+function Node(props: NodeProps) {
   const { here, node, path, when, onChange } = props;
   if (isLeaf(node)) {
     return (
@@ -90,20 +125,19 @@ function Node(props: SentenceProps & { readonly node: Condition; readonly path: 
   return (
     <>
       {open}
-      {children.map((child, i) => (
-        <span key={i}>
+      {saidTogether(kind, children, here.course).map(({ at, between }, i) => (
+        <span key={at}>
           {i > 0 && (
             <>
               {' '}
-              <KindMenu
-                when={when}
-                path={path}
-                words={JOINER[kind]}
-                onChange={(next) => onChange({ when: next })}
-              />{' '}
+              <KindMenu when={when} path={path} words={JOINER[kind]} onChange={(next) => onChange({ when: next })} />{' '}
             </>
           )}
-          <Node {...props} node={child} path={[...path, i]} />
+          {between ? (
+            <Bounds {...props} between={between} at={at} />
+          ) : (
+            <Node {...props} node={children[at]!} path={[...path, at]} />
+          )}
         </span>
       ))}
       {open && path.length > 0 && (

@@ -36,10 +36,16 @@ import type { Lookout } from './useLookout.ts';
 const ROW = 42;
 const NAME = 216;
 const ACTIVITY = 142;
-const COLUMN = 142;
+const COLUMN = 138;
 const RULE_COLUMN = 80;
 
-const widthOf = (column: LookoutColumn): number => (column.kind === 'rule' ? RULE_COLUMN : COLUMN);
+/** What became of a nudge is said in words. */
+const LAST_NUDGE = 188;
+
+function widthOf(column: LookoutColumn): number {
+  if (column.kind === 'rule') return RULE_COLUMN;
+  return column.kind === 'log' && column.log === 'lastNudge' ? LAST_NUDGE : COLUMN;
+}
 
 const SUFFIX: Readonly<Record<Unit, string>> = {
   ...{ days: ' d', hours: ' h', percent: '%', points: '', count: '', yesNo: '', text: '' },

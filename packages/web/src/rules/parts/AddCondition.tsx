@@ -14,7 +14,7 @@ export function AddCondition(props: {
   const [open, setOpen] = useState(false);
   const add = (leaf: Leaf) => {
     setOpen(false);
-    props.onAdd(markFresh({ ...leaf }));
+    props.onAdd(markFresh(leaf));
   };
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>

@@ -5,29 +5,32 @@ import { Button } from '../../ui/Button.tsx';
 import { Labelled, NumberField, SelectField, TextField } from '../../ui/fields.tsx';
 import { columnsOf, defaultLeaf } from '../defaults.ts';
 import { Comparison, NumberOrMarkField, ScoreUnit } from './Comparison.tsx';
-import { isFresh, isSaid } from './fresh.ts';
+import { closeFresh, isFresh } from './fresh.ts';
 import { MeasurePicker } from './MeasurePicker.tsx';
 import { Part } from './Part.tsx';
 import { GroupSelect, ItemSelect, ItemsSelect, WindowSelect, type LeafProps } from './Scope.tsx';
 
 export interface ConditionPartProps extends LeafProps {
   readonly now: Instant;
+  /** In place of the words of its clause, where it is a part of another one. */
+  readonly words?: string;
   readonly onRemove: (() => void) | null;
   readonly onOpen: () => void;
   /** Asks for a lower and an upper bound in place of the one; none where a condition cannot stand beside this one. */
   readonly onBetween?: ((low: Leaf, high: Leaf) => void) | undefined;
 }
 
-export function ConditionPart({ leaf, course, now, onChange, onRemove, onOpen, onBetween }: ConditionPartProps) {
+export function ConditionPart(props: ConditionPartProps) {
+  const { leaf, course, now, onChange, onRemove, onOpen, onBetween } = props;
   const measure = CATALOGUE[leaf.measure];
   const [picking, setPicking] = useState(false);
-  const [added] = useState(() => (isFresh(leaf) ? leaf : null));
+  const [added] = useState(() => isFresh(leaf));
   return (
     <Part
-      words={leafClause(leaf, course).marked}
+      words={props.words ?? leafClause(leaf, course).marked}
       label="Condition"
-      open={added !== null}
-      onClose={() => added && isSaid(added)}
+      open={added}
+      onClose={closeFresh}
       onOpen={() => {
         setPicking(false);
         onOpen();

@@ -1,11 +1,16 @@
-/** Conditions that were just chosen and not yet said: each opens where it stands until it is closed once. */
-import type { Leaf } from '@zest-bell/core';
+/** The condition that was just chosen and not yet said: it opens where it stands until it is closed once. */
+import { callKey, type Leaf } from '@zest-bell/core';
 
-const fresh = new WeakSet<Leaf>();
+/** What it asks, as the condition that is drawn may be another object that says the same. */
+let fresh: string | null = null;
 
-export const markFresh = (leaf: Leaf): Leaf => {
-  fresh.add(leaf);
+const keyOf = ({ is, value, ...call }: Leaf): string => `${callKey(call)} ${is} ${JSON.stringify(value)}`;
+
+export function markFresh(leaf: Leaf): Leaf {
+  fresh = keyOf(leaf);
   return leaf;
-};
-export const isFresh = (leaf: Leaf): boolean => fresh.has(leaf);
-export const isSaid = (leaf: Leaf): boolean => fresh.delete(leaf);
+}
+export const isFresh = (leaf: Leaf): boolean => fresh === keyOf(leaf);
+export function closeFresh(): void {
+  fresh = null;
+}
