@@ -78,11 +78,12 @@ describe.each(['light', 'dark'])('in %s', (scheme) => {
     await scene.clickText('Also as a letter', '[role=dialog]');
     await scene.see('[role=dialog]', /Checked for all 42 students.*Letter as a PDF/);
     expect(await serious()).toEqual([]);
-    // What is typed stays as a draft: the next look begins anew.
-    await scene.clickText('Discard changes', '[role=dialog]');
     await scene.clickText('+ link', '[role=dialog]');
     await scene.page.waitForSelector('[cmdk-item]');
     expect(await serious()).toEqual([]);
+    // What is typed stays as a draft: the next look begins anew.
+    await scene.press('Escape');
+    await scene.clickText('Discard changes', '[role=dialog]');
   });
 
   test('a file is brought', async () => {

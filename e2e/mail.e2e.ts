@@ -94,6 +94,8 @@ test('a wording is copied, given a second text, and mended by two checks', async
   await scene.clickText('Save wording', `${DIALOG} footer`);
   await scene.see('main', /Gentle check-in \(copy\).*2 texts.*not used by any rule/);
   await scene.page.waitForSelector(DIALOG, { hidden: true });
+  // What was just said stands at the foot of the page, over nothing that is pressed.
+  await scene.clickLabelled('Close toast');
   await scene.clickLabelled('Remove Gentle check-in (copy)');
   await scene.see('body', /Removed “Gentle check-in \(copy\)”/);
   await scene.clickText('Undo', '[data-sonner-toast]');

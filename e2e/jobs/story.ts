@@ -34,6 +34,12 @@ export class Story {
     await this.press(place, 'header nav');
   }
 
+  /** Sends what was written by hand, once it says to how many. */
+  async send(count?: number): Promise<void> {
+    const said = await this.see(AS_READ, count === undefined ? /Send [1-9]\d* messages?$/ : new RegExp(`Send ${count} messages?$`));
+    await this.press(/Send \d+ messages?$/.exec(said)![0], AS_READ);
+  }
+
   /** Types into a list that searches, and takes what comes first. */
   async pick(words: string): Promise<void> {
     await this.scene.pick(words);

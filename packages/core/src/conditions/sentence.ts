@@ -66,7 +66,8 @@ export function betweenIn(a: Condition, b: Condition, course: Course): Between |
   const { lead, marked } = measure.clause({ is: '>=', value: HOLE, raw }, low, course);
   const [before, after] = marked.split(`${HOLE} or more`);
   if (before === undefined || after === undefined) return null;
-  return { lead, before: `${before}between `, low: value(low), high: value(high), after, inOrder };
+  // “a course grade of 50% or more” is “a course grade between …”.
+  return { lead, before: `${before.replace(/\bof $/, '')}between `, low: value(low), high: value(high), after, inOrder };
 }
 
 const callOf = ({ is: _is, value: _value, ...call }: Leaf): MeasureCall => call;

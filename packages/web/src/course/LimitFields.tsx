@@ -114,7 +114,7 @@ function Budget({ limits, problems, onChange }: FieldsProps) {
       {!isTwoWeeks(settings.budget) && (
         <Button
           look="quiet"
-          className="justify-self-start text-left whitespace-normal"
+          className="justify-self-start text-left whitespace-normal!"
           onClick={() => set({ count: 1, days: 14, strict: true })}
         >
           At most one message in two weeks, over everything

@@ -108,7 +108,10 @@ function Desk(props: {
       setTicked(new Set());
       setAsking(null);
       const waits = track(done.sending);
-      const canceled = done.canceled.map((c) => `${c.name}: ${withdrawnWords(c.reason as never)}`);
+      const canceled = done.canceled.map((c) => {
+        const own = lines.find((l) => l.name === c.name);
+        return `${c.name}: ${withdrawnWords(c.reason as never, own?.evidence ?? [])}`;
+      });
       if (!waits)
         toast(done.done > 0 ? `${plural(done.done, 'nudge')} ${said(done.done)}.` : 'Nothing was sent.', {
           description: canceled.length > 0 ? `Not sent. ${canceled.join(', ')}.` : undefined,

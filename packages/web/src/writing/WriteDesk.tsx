@@ -125,12 +125,13 @@ export function WriteDesk(props: {
       setYes(false);
       setWithBlanks([]);
       const waits = track(done.sending, restore);
-      await refreshAll();
       const later =
         notBefore !== null && notBefore > here.now ? `, to leave ${instantWords(notBefore, here.course.timeZone)}` : '';
       if (!waits) toast(`${plural(done.sent, 'message')} ${done.sent === 1 ? 'is' : 'are'} on the way${later}.`);
       setOutside({ asked: [], agreed: false });
+      // At once: whoever has gone on to another page meanwhile is not called back from it.
       props.onSent();
+      await refreshAll();
     } catch (error) {
       if (error instanceof ApiProblem && error.code === 'outsideAddresses') {
         setOutside({ asked: error.problems.flatMap((p) => /to (\S+@\S+),/.exec(p.message)?.[1] ?? []), agreed: false });
