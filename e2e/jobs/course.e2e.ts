@@ -25,7 +25,10 @@ test('10 · “At most one message in two weeks, over everything; and I decide w
   await me.goTo('Course');
   await me.press('At most one message in two weeks, over everything', 'main');
   // What still passes it is said beside the numbers.
-  await me.see('main', /What still passes it: rules that are essential, and a message by hand when you say so messages that go/);
+  await me.see(
+    'main',
+    /What still passes it: rules that are essential, and a message by hand when you say so messages that go/,
+  );
   await me.press('Save limits', 'main');
   await me.see('body', /Saved|changed/i);
   await me.goTo('Tray');
@@ -38,6 +41,7 @@ test('10 · “At most one message in two weeks, over everything; and I decide w
 test('14 · “Ten days away as a rule of its own: what do the two do together, over the whole term?”', async () => {
   const me = new Story(scene);
   await me.goTo('Replay');
+  await me.see('[aria-label=Totals]', /Nudges/);
   await me.choose('main select', 'Quiet for five days');
   await me.see('[aria-label=Totals]', /25 nudges/);
   await me.press('not visited the course for 5 days', '[data-testid=what-if]');
@@ -77,8 +81,8 @@ test('18 · “On my phone: I read what waits, and decide; and I turn a rule off
     await me.pressOn(`${list} [aria-pressed]`);
     // The message stands above its buttons, and the list has given way.
     const [letter, bar] = await Promise.all(
-      ['[aria-label="The nudge"] h2', '[role=toolbar]'].map(async (s) =>
-        (await (await scene.page.waitForSelector(s))!.boundingBox())!,
+      ['[aria-label="The nudge"] h2', '[role=toolbar]'].map(
+        async (s) => (await (await scene.page.waitForSelector(s))!.boundingBox())!,
       ),
     );
     expect(letter!.y).toBeLessThan(bar!.y);

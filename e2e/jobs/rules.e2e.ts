@@ -123,7 +123,11 @@ test('11 · “Nobody is written to but me: a list before class.”', async () =
 
 test('15 · “The Saturday before the discussion closes, also when the clocks change that night.”', async () => {
   const me = new Story(scene);
-  await startFrom(me, 'The day before a weekly discussion closes', /Oct 31 to Dec 18.*something in Discussions due by tomorrow/);
+  await startFrom(
+    me,
+    'The day before a weekly discussion closes',
+    /Oct 31 to Dec 18.*something in Discussions due by tomorrow/,
+  );
   await me.press('Turn on', RULE);
   await me.see(DIALOG, /First Sat Oct 31, 10:00 AM.*[1-9]\d* students match/);
   me.doneIn(8);

@@ -36,7 +36,10 @@ export class Story {
 
   /** Sends what was written by hand, once it says to how many. */
   async send(count?: number): Promise<void> {
-    const said = await this.see(AS_READ, count === undefined ? /Send [1-9]\d* messages?$/ : new RegExp(`Send ${count} messages?$`));
+    const said = await this.see(
+      AS_READ,
+      count === undefined ? /Send [1-9]\d* messages?$/ : new RegExp(`Send ${count} messages?$`),
+    );
     await this.press(/Send \d+ messages?$/.exec(said)![0], AS_READ);
   }
 

@@ -60,6 +60,7 @@ export * from './nudges/byHand.ts';
 export * from './nudges/delivery.ts';
 export * from './nudges/reply.ts';
 export * from './wording/wording.ts';
+export * from './wording/fieldContext.ts';
 export * from './wording/fields.ts';
 export * from './wording/examples.ts';
 export * from './wording/lists.ts';

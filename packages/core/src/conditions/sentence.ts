@@ -67,7 +67,14 @@ export function betweenIn(a: Condition, b: Condition, course: Course): Between |
   const [before, after] = marked.split(`${HOLE} or more`);
   if (before === undefined || after === undefined) return null;
   // “a course grade of 50% or more” is “a course grade between …”.
-  return { lead, before: `${before.replace(/\bof $/, '')}between `, low: value(low), high: value(high), after, inOrder };
+  return {
+    lead,
+    before: `${before.replace(/\bof $/, '')}between `,
+    low: value(low),
+    high: value(high),
+    after,
+    inOrder,
+  };
 }
 
 const callOf = ({ is: _is, value: _value, ...call }: Leaf): MeasureCall => call;

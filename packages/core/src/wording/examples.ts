@@ -1,5 +1,6 @@
 /** What every merge field says of one student, in a few words, for those who choose one. */
-import { MERGE_FIELDS, type FieldContext } from './fields.ts';
+import { MERGE_FIELDS } from './fields.ts';
+import type { FieldContext } from './fieldContext.ts';
 import { blocksOf, lineText } from './markup.ts';
 
 /** By the field's name; a field that has nothing to say of this student is not there. Items of a list stand in one line. */

@@ -9,40 +9,10 @@ import { mayBeLeftOut, MEASURE_NAMES, type MeasureCall, type MeasureName } from 
 import { valueAt } from '../measures/timeline.ts';
 import type { Instant } from '../time/instant.ts';
 import { missingList, scoreList, topicList } from './lists.ts';
+import type { About, FieldContext } from './fieldContext.ts';
 import { linkMark, withoutMarks } from './markup.ts';
 import { STUDENTS_LIST, studentsList } from './together.ts';
 import { listWords, longDayWords, timeWords } from '../time/words.ts';
-
-export interface Sender {
-  readonly name: string;
-  readonly signature: string;
-  readonly officeHours: string;
-  /** Where students book a time, http or https; empty when nowhere. */
-  readonly bookingUrl?: string | undefined;
-}
-
-export interface FieldContext {
-  readonly facts: Facts;
-  /** Roster index of the student. */
-  readonly person: number;
-  readonly sender: Sender;
-  readonly about: About;
-  readonly at: Instant;
-  /** Who reads it, when it is not the student. */
-  readonly reader?: { readonly name: string } | undefined;
-  /** Roster indices of all students that one message is about (engine R11a); then nothing is said of one alone. */
-  readonly together?: readonly number[] | undefined;
-  /** It goes to others and not to the student (engine R11b). */
-  readonly alert?: boolean | undefined;
-}
-
-/** What a condition is about, for the fields that speak of it. */
-export interface About {
-  /** The first item it names. */
-  readonly item: string | null;
-  /** Its measures with their parameters. */
-  readonly calls: readonly MeasureCall[];
-}
 
 export const ABOUT_NOTHING: About = { item: null, calls: [] };
 

@@ -2,7 +2,8 @@
 import { distance } from 'fastest-levenshtein';
 import { problemsOfIssues, type Parsed, type Problem } from '../problem.ts';
 import { fullName } from '../course/person.ts';
-import { FIELD_NAMES, fieldValues, linkedItem, namedColumn, type FieldContext } from './fields.ts';
+import { FIELD_NAMES, fieldValues, linkedItem, namedColumn } from './fields.ts';
+import type { FieldContext } from './fieldContext.ts';
 import { parseLiquid, renderLiquid, type LiquidTemplate } from './liquid.ts';
 import { blocksOf, inOneLine, markTyped, picturesIn, textOf, type Block } from './markup.ts';
 import { STUDENTS_LIST, studentsList } from './together.ts';

@@ -1,6 +1,7 @@
 import { expect, test } from '@jest/globals';
 import { at, factsOf, person } from '../testing/build.ts';
-import { aboutOf, type FieldContext } from './fields.ts';
+import { aboutOf } from './fields.ts';
+import type { FieldContext } from './fieldContext.ts';
 import { compileWording } from './render.ts';
 import { studentsList } from './together.ts';
 

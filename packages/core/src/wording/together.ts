@@ -2,7 +2,7 @@
 import { evidenceWords } from '../conditions/evidenceWords.ts';
 import { evidenceOfCalls } from '../conditions/evidence.ts';
 import { nameIn } from '../course/person.ts';
-import type { FieldContext } from './fields.ts';
+import type { FieldContext } from './fieldContext.ts';
 import { withoutMarks } from './markup.ts';
 
 /** The merge field that lists them. */

@@ -4,7 +4,6 @@
  */
 import { SENDING_GONE_AFTER, type Instant, type SendingAnswer, type SendingKind } from '@zest-bell/core';
 import { Account } from '../accounts/entity.ts';
-import type { Dispatcher } from '../outbox/dispatcher.ts';
 import type { Em } from '../platform/orm.ts';
 import { run } from '../platform/query.ts';
 import type { Services } from '../services.ts';
@@ -65,8 +64,13 @@ export const sendingAnswer = (row: SendingRow): SendingAnswer => ({
   left: Math.max(0, row.until - Date.now()),
 });
 
+/** What hands over mail that is due. */
+interface Drains {
+  drain(): Promise<unknown>;
+}
+
 /** Mail goes on once the wait is over, whatever else happens meanwhile. */
-export function wakeAfter(services: Services, dispatcher: Dispatcher, row: SendingRow): void {
+export function wakeAfter(services: Services, dispatcher: Drains, row: SendingRow): void {
   const wake = () =>
     dispatcher.drain().catch((error: unknown) => services.logger.error({ err: error }, 'mail after a wait failed'));
   setTimeout(() => void wake(), Math.max(0, row.until - Date.now()) + 10).unref();
@@ -75,7 +79,7 @@ export function wakeAfter(services: Services, dispatcher: Dispatcher, row: Sendi
 /** What was set off leaves: at once, of which an answer waits to see as much as its patience allows, or after its wait. */
 export async function leave(
   services: Services,
-  dispatcher: Dispatcher,
+  dispatcher: Drains,
   row: SendingRow | null,
   patience: number,
 ): Promise<void> {

@@ -79,7 +79,7 @@ export function Shell() {
   if (!course.view || !clock.data || !moment) return <Loading what="the course" />;
   const here: Here = { ...course.view, now: moment.now, demo: clock.data.demo };
   return (
-    <div className="flex min-h-full flex-col max-[759px]:pb-16">
+    <div className="flex min-h-full flex-col pb-(--dock) max-[759px]:pb-[calc(4rem+var(--dock,0px))]">
       <a
         href="#place"
         className="absolute -top-20 left-4 z-50 rounded-b-lg bg-zest px-4 py-2 font-bold text-[#14211d] focus:top-0"

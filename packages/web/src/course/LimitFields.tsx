@@ -85,6 +85,15 @@ function Budget({ limits, problems, onChange }: FieldsProps) {
           />
         </div>
       )}
+      {!isTwoWeeks(settings.budget) && (
+        <Button
+          look="quiet"
+          className="justify-self-start text-left whitespace-normal!"
+          onClick={() => set({ count: 1, days: 14, strict: true })}
+        >
+          At most one message in two weeks, over everything
+        </Button>
+      )}
       {settings.budget && (
         <>
           <Check
@@ -110,15 +119,6 @@ function Budget({ limits, problems, onChange }: FieldsProps) {
             </p>
           </div>
         </>
-      )}
-      {!isTwoWeeks(settings.budget) && (
-        <Button
-          look="quiet"
-          className="justify-self-start text-left whitespace-normal!"
-          onClick={() => set({ count: 1, days: 14, strict: true })}
-        >
-          At most one message in two weeks, over everything
-        </Button>
       )}
     </Part>
   );

@@ -130,7 +130,12 @@ function Node(props: NodeProps) {
           {i > 0 && (
             <>
               {' '}
-              <KindMenu when={when} path={path} words={JOINER[kind]} onChange={(next) => onChange({ when: next })} />{' '}
+              <KindMenu
+                when={when}
+                path={path}
+                words={JOINER[kind]}
+                onChange={(next) => onChange({ when: next })}
+              />{' '}
             </>
           )}
           {between ? (
