@@ -68,7 +68,7 @@ const STARTERS: readonly (readonly [title: string, sentence: RegExp, steps: RegE
 ];
 
 /** Nudged, or told about to others. */
-const HEARD = /(\d+) would be nudged|would hear about (\d+)/;
+const HEARD = /(\d+) would be nudged|would be told about (\d+)/;
 
 /** Whom the live reach would write to, at once or once the instructor says yes. */
 async function written(): Promise<number> {

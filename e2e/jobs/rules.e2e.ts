@@ -116,7 +116,7 @@ test('11 · “Nobody is written to but me: a list before class.”', async () =
   const me = new Story(scene);
   await startFrom(me, 'An alert to yourself before class', /Look every/);
   await me.see(RULE, /to the instructor/);
-  await me.see(REACH, /others would hear about \d+/);
+  await me.see(REACH, /others would be told about \d+/);
   await turnOn(me);
   me.doneIn(9);
 });

@@ -4,7 +4,6 @@ import { fullName } from '../course/person.ts';
 import { leavesOf, type Condition } from '../conditions/condition.ts';
 import { valueWords } from '../conditions/sentence.ts';
 import { CATALOGUE } from '../measures/catalogue.ts';
-import type { Facts } from '../measures/facts.ts';
 import { mayBeLeftOut, MEASURE_NAMES, type MeasureCall, type MeasureName } from '../measures/measure.ts';
 import { valueAt } from '../measures/timeline.ts';
 import type { Instant } from '../time/instant.ts';

@@ -37,9 +37,9 @@ export function withdrawnWords(reason: LoggedReason, evidence: readonly LeafEvid
 export const addressWords = (to: readonly (Partial<Recipient> & Pick<Recipient, 'name' | 'address'>)[]): string =>
   to.map((r) => (r.name ? `${r.name} <${r.address}>` : r.address)).join(', ');
 
-/** "7 match, 1 nudged, 6 held back"; of a rule that only tells others, "7 match, others hear about 7". */
+/** "7 match, 1 nudged, 6 held back"; of a rule that only tells others, "7 match, others told about 7". */
 export function roundWords(round: RoundSummary, tellsOthers = false): string {
-  const heard = tellsOthers ? `others heard about ${round.heard}` : `${round.heard} nudged`;
+  const heard = tellsOthers ? `others told about ${round.heard}` : `${round.heard} nudged`;
   const parts = [`${round.matched} ${round.matched === 1 ? 'matches' : 'match'}`, heard];
   if (round.held > 0) parts.push(`${round.held} waiting for you`);
   if (round.withheld > 0) parts.push(`${round.withheld} held back`);

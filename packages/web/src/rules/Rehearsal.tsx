@@ -159,7 +159,7 @@ function heldBackWords({ decision: d, taken }: RenderedNudge, names: ReadonlyMap
 
 function Outcome({ nudge, words }: { readonly nudge: RenderedNudge; readonly words: string }) {
   const d = nudge.decision;
-  if (d.outcome === 'sent') return <Chip tone="zest">{isAbout(d) ? 'others would hear' : 'would be nudged'}</Chip>;
+  if (d.outcome === 'sent') return <Chip tone="zest">{isAbout(d) ? 'others would be told' : 'would be nudged'}</Chip>;
   if (d.outcome === 'held') return <Chip tone="iris">would wait for you</Chip>;
   if (d.outcome === 'withdrawn') return <Chip tone="quiet">canceled: {withdrawnWords(d.reason, d.evidence)}</Chip>;
   return <Chip tone="quiet">{words}</Chip>;
@@ -178,7 +178,7 @@ export function rehearsalWords(answer: RehearsalAnswer): string {
   const about = sent.filter(isAbout).length;
   const nudged = sent.length - about;
   const parts = nudged > 0 || about === 0 ? [`${nudged} would be nudged`] : [];
-  if (about > 0) parts.push(`others would hear about ${about}`);
+  if (about > 0) parts.push(`others would be told about ${about}`);
   if (held > 0) parts.push(`${held} would wait for you`);
   if (withheld > 0) parts.push(`${withheld} held back`);
   return `${plural(answer.matching, 'student')} ${answer.matching === 1 ? 'matches' : 'match'}: ${parts.join(', ')}.`;

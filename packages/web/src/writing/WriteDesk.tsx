@@ -180,7 +180,7 @@ export function WriteDesk(props: {
         />
         {letter && (
           <p className="text-[14px] text-ink-2">
-            The letter of the wording goes with it as a PDF.{' '}
+            The letter of the wording is attached as a PDF.{' '}
             <Button look="quiet" onClick={() => change({ letter: null })}>
               Leave the letter out
             </Button>

@@ -113,7 +113,7 @@ function Headline(props: {
           </>
         )}
         <strong data-testid="heard">
-          {tellsOthersOnly(rule) ? `others would hear about ${heard}` : `${heard} would be nudged`}
+          {tellsOthersOnly(rule) ? `others would be told about ${heard}` : `${heard} would be nudged`}
         </strong>
         {rule.steps.length > 1 && heard > 0 && ` (${stepWords.join(', ')})`}
         {rest.length > 0 && `, ${rest.join(', ')}`}.
