@@ -102,7 +102,7 @@ describe('nobody sees anything without signing in', () => {
 describe('signing in', () => {
   test('gives a cookie that scripts and other sites cannot use', async () => {
     const res = await post('/api/session', { email: 'ADA@saltmarsh.example', password: PASSWORD }).expect(200);
-    expect(res.body.account).toEqual({ name: 'Ada Lind', email: 'ada@saltmarsh.example' });
+    expect(res.body.account).toEqual({ name: 'Ada Lind', email: 'ada@saltmarsh.example', sendDelay: 0 });
     expect(res.headers['set-cookie']![0]).toMatch(/HttpOnly.*SameSite=Lax/);
   });
 
@@ -199,7 +199,7 @@ describe('signing in', () => {
     expect(nobody).toEqual({ account: null, demo: false, needsFirstAccount: false });
     const bo = await stage.signIn('bo@saltmarsh.example');
     expect((await bo.get('/api/session')).body).toEqual({
-      account: { name: 'Bo Quist', email: 'bo@saltmarsh.example' },
+      account: { name: 'Bo Quist', email: 'bo@saltmarsh.example', sendDelay: 0 },
       demo: false,
       needsFirstAccount: false,
     });

@@ -2,9 +2,12 @@ import { afterEach, beforeEach, expect, test } from '@jest/globals';
 import {
   Gradebook,
   unpackDaily,
+  type ChangedAnswer,
   type ClassOverview,
   type LookoutLogAnswer,
+  type LookoutRulesAnswer,
   type OwnRemarks,
+  type RuleCard,
   type SavedView,
 } from '@zest-bell/core';
 import { Access, Account } from '../../accounts/entity.ts';
@@ -177,4 +180,35 @@ test('the gradebook and the class are told as of now or an earlier day, never a 
   const overview = (await ada.get(`${base}/lookout/overview`).expect(200)).body as ClassOverview;
   expect(overview).toMatchObject({ students: 3, submissions: [{ item: 'q1', onTime: 1, open: 2 }] });
   await ada.get('/api/courses/99/lookout/gradebook').expect(404);
+});
+
+test('rules as columns: who matches each that is asked about, since when and why, now or on an earlier day', async () => {
+  const rules = (await ada.get(`${base}/rules`).expect(200)).body as RuleCard[];
+  const [{ rule }] = rules as [RuleCard];
+  const ask = async (query: object) =>
+    (await ada.get(`${base}/lookout/rules`).query(query).expect(200)).body as LookoutRulesAnswer;
+  const answer = await ask({ rules: `${rule.id},gone` });
+  // A rule that is gone is left out; whoever does not match is not told of.
+  expect(Object.keys(answer.rules)).toEqual([rule.id]);
+  expect(Object.keys(answer.rules[rule.id]!)).toEqual(['p2']);
+  expect(answer.rules[rule.id]!['p2']!.since).toBeLessThan(answer.at);
+  expect(answer.rules[rule.id]!['p2']!.evidence).toMatch(/last visit .* · \d+ days/);
+  const before = await ask({ rules: rule.id, at: at('2026-09-08T09:00') });
+  expect(Object.keys(before.rules[rule.id]!).toSorted()).toEqual(['p1', 'p2']);
+  await ada.get(`${base}/lookout/rules`).expect(400);
+  await ada.get('/api/courses/99/lookout/rules?rules=x').expect(404);
+});
+
+test('a score is corrected from now on, is kept as a change, and is taken back', async () => {
+  const path = `${base}/students/p1/grades/q1`;
+  const book = async () =>
+    Gradebook.unpack(new Uint8Array((await columnsFrom('gradebook')).body as Buffer))!.cell(0, 0).points;
+  const changed = (await ada.put(path).send({ points: 17 }).expect(200)).body as ChangedAnswer;
+  expect(changed.summary).toMatch(/17 points for /);
+  expect(await book()).toBe(17);
+  await ada.put(path).send({ points: -1 }).expect(400);
+  await ada.put(`${base}/students/p1/grades/gone`).send({ points: 1 }).expect(404);
+  await ada.put(`${base}/students/gone/grades/q1`).send({ points: 1 }).expect(404);
+  await ada.post(`${base}/changes/${changed.change}/undo`).expect(200);
+  expect(await book()).toBeNull();
 });
