@@ -177,7 +177,7 @@ describe('the example files', () => {
       'contact advisor email': 'contact advisor email',
     });
     expect(report.refused).toEqual([
-      { row: 4, column: 'E-mail', code: 'address', message: expect.stringContaining('is no email address') },
+      { row: 4, column: 'E-mail', code: 'address', message: expect.stringContaining('is not an email address') },
     ]);
     expect(json.people[0]).toMatchObject({
       section: '01',

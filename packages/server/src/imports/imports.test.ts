@@ -59,7 +59,7 @@ describe('a file', () => {
 
     const refused = await agent.get(`${base}/imports/${id}/refused`).expect(200);
     expect(refused.text).toBe(
-      '\uFEFFStudent ID,Name,E-mail,Section,Why it was refused\r\np10,Bad,bad,01,E-mail: “bad” is no email address. Type one such as ada@college.example\r\n',
+      '\uFEFFStudent ID,Name,E-mail,Section,Why it was refused\r\np10,Bad,bad,01,E-mail: “bad” is not an email address. Type one such as ada@college.example\r\n',
     );
     await undo(change!).expect(200);
     expect((await courseNow()).people.map((p) => [p.id, p.lastName])).toEqual([
