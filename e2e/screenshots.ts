@@ -44,7 +44,7 @@ const shots: readonly (readonly [name: string, path: string, act?: (scene: Scene
   [
     'class',
     '/c/1/lookout/class',
-    (scene) => scene.page.waitForFunction(() => document.querySelectorAll('[data-drawn]').length === 6),
+    (scene) => scene.page.waitForFunction(() => document.querySelectorAll('[data-drawn]').length === 7),
   ],
   ['tray', '/c/1/tray'],
   ['replay', '/c/1/replay?rule=quiet', (scene) => scene.page.waitForSelector('[data-drawn]')],

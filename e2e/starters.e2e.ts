@@ -140,6 +140,7 @@ describe('with the keyboard alone', () => {
     await scene.tabTo(/^Turn on$/);
     await scene.press('Enter');
     await scene.see('[aria-label="The rule"]', /● on/);
+    await scene.page.waitForSelector(DIALOG, { hidden: true });
     await scene.tabTo(/^Pause$/);
     await scene.press('Enter');
     await scene.see('[aria-label="The rule"]', /paused/);

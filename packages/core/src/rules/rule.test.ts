@@ -146,7 +146,7 @@ describe('a rule as a sentence', () => {
     ['FREQ=MONTHLY;BYMONTHDAY=1', 'every month on day 1 at 9:30 AM'],
     ['FREQ=MONTHLY;BYDAY=1MO', 'every month on the first Monday at 9:30 AM'],
     ['FREQ=MONTHLY;BYDAY=-1FR', 'every month on the last Friday at 9:30 AM'],
-    ['FREQ=YEARLY;BYMONTH=10;BYDAY=1MO', 'by a recurrence rule, at 9:30 AM'],
+    ['FREQ=YEARLY;BYMONTH=10;BYDAY=1MO', 'on a schedule of your own, at 9:30 AM'],
   ])('%s reads “%s”', (rrule, words) => {
     expect(rhythmWords({ start: '2026-09-08T09:30', rrule, skipBreaks: false })).toBe(words);
   });
