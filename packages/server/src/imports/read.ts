@@ -62,6 +62,7 @@ export function* readImport(live: LiveCourse, file: FileInput, order: ReadOrder)
     choices: {
       people: { ...meanings.people, ...decisions.choices?.people },
       items: { ...meanings.items, ...decisions.choices?.items },
+      over: decisions.choices?.over,
     },
   });
   if (decisions.missing === 'inactive') {
@@ -95,7 +96,8 @@ export const remembered = ({ kind, told, sheet, dayOrders, choices }: ImportDeci
   ...(told === undefined ? {} : { told }),
   ...(sheet === undefined ? {} : { sheet }),
   ...(dayOrders === undefined ? {} : { dayOrders }),
-  ...(choices === undefined ? {} : { choices }),
+  // Scores above the points possible are asked about in each file anew.
+  ...(choices === undefined ? {} : { choices: { people: choices.people, items: choices.items } }),
 });
 
 /** As the last file with the same headers was read. */
@@ -115,6 +117,6 @@ export async function decisionsBefore(em: Em, course: number, name: string, byte
 export function lowered(decisions: ImportDecisions): ImportDecisions {
   const low = <T>(choices: Readonly<Record<string, T>> | undefined) =>
     choices && Object.fromEntries(Object.entries(choices).map(([said, choice]) => [said.trim().toLowerCase(), choice]));
-  const { people, items } = decisions.choices ?? {};
-  return { ...decisions, ...(decisions.choices ? { choices: { people: low(people), items: low(items) } } : {}) };
+  const { people, items, over } = decisions.choices ?? {};
+  return { ...decisions, ...(decisions.choices ? { choices: { people: low(people), items: low(items), over } } : {}) };
 }

@@ -140,7 +140,8 @@ export function WriteDesk(props: {
       setBusy(false);
     }
   };
-  const first = here.course.people.find(isActiveStudent)?.id ?? '';
+  // The lists of fields show what a real reader of this message gets.
+  const first = props.to.students[0] ?? here.course.people.find(isActiveStudent)?.id ?? '';
   return (
     <div className="grid gap-4 min-[980px]:grid-cols-2">
       <section
