@@ -307,6 +307,22 @@ export class Scene {
     await field!.type(words);
   }
 
+  /** Gives files to a chooser of files. */
+  async upload(selector: string, ...paths: string[]): Promise<void> {
+    const chooser = await this.page.waitForSelector(selector, { timeout: PATIENCE });
+    await (chooser as unknown as { uploadFile(...p: string[]): Promise<void> }).uploadFile(...paths);
+  }
+
+  /** Sets a field for a date, as 2026-09-21. */
+  async setDate(label: string, value: string): Promise<void> {
+    const input = await this.page.waitForSelector(`aria/${label}`, { timeout: PATIENCE });
+    await input!.evaluate((e, v) => {
+      // As the framework listens for it.
+      Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value')!.set!.call(e, v);
+      e.dispatchEvent(new Event('input', { bubbles: true }));
+    }, value);
+  }
+
   /** Chooses an option, by its value or by the words it shows, once it is there. */
   async select(selector: string, wanted: string | RegExp): Promise<void> {
     const list = await this.page.waitForSelector(selector, { timeout: PATIENCE });

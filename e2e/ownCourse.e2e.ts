@@ -44,18 +44,9 @@ function file(name: string, text: string): string {
 }
 const field = (label: string) => `aria/${label}[role="textbox"]`;
 async function bring(...paths: string[]): Promise<void> {
-  const chooser = await scene.page.waitForSelector('input[type=file][aria-label="Choose files"]');
-  await (chooser as unknown as { uploadFile(...p: string[]): Promise<void> }).uploadFile(...paths);
+  await scene.upload('input[type=file][aria-label="Choose files"]', ...paths);
 }
 const card = (name: string) => `article[aria-label="${name}"]`;
-async function setDate(label: string, value: string): Promise<void> {
-  const input = await scene.page.waitForSelector(`aria/${label}`);
-  await input!.evaluate((e, v) => {
-    // As the framework listens for it.
-    Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value')!.set!.call(e, v);
-    e.dispatchEvent(new Event('input', { bubbles: true }));
-  }, value);
-}
 
 test('from nothing to a rule that is on', async () => {
   await scene.type('input[name=name]', 'Ada Lind');
@@ -73,8 +64,8 @@ test('from nothing to a rule that is on', async () => {
   await scene.type(field('Code'), 'KNT 101');
   await scene.clickLabelled('Time zone');
   await scene.pick(zone);
-  await setDate('First day', date(-21));
-  await setDate('Last day', date(60));
+  await scene.setDate('First day', date(-21));
+  await scene.setDate('Last day', date(60));
   await scene.clickText('Create course');
   await scene.see('main', /Set up Knots and Splices.*5 steps left.*Bring in your students/);
 
@@ -193,9 +184,8 @@ test('a wrong fact is taken back, and the student’s page says so', async () =>
 
 test('a sheet is written from, row by row, and comes back with what was sent', async () => {
   await scene.go(`${stage.base}/c/1/merge`);
-  const chooser = await scene.page.waitForSelector('input[aria-label="Choose a sheet"]');
   const sheet = file('boats.csv', 'Student ID,Boat,Fee\ns1,Tern,20\ns2,Gull,0\n,Skua,5\n');
-  await (chooser as unknown as { uploadFile(...p: string[]): Promise<void> }).uploadFile(sheet);
+  await scene.upload('input[aria-label="Choose a sheet"]', sheet);
   await scene.see('main', /2 of 3 rows chosen, 1 row names nobody/);
   await scene.select('[aria-label=Column]', 'Fee');
   await scene.select('[aria-label=Comparison]', 'over');
@@ -220,10 +210,7 @@ test('a sheet is written from, row by row, and comes back with what was sent', a
 
 test('a second course begins from a scenario file, with its rules as drafts', async () => {
   await scene.go(`${stage.base}/new`);
-  const chooser = await scene.page.waitForSelector('input[aria-label="Choose a scenario file"]');
-  await (chooser as unknown as { uploadFile(...p: string[]): Promise<void> }).uploadFile(
-    join(root, 'examples/once-a-spell.json'),
-  );
+  await scene.upload('input[aria-label="Choose a scenario file"]', join(root, 'examples/once-a-spell.json'));
   await scene.see('main', /Set up /);
   const { course } = JSON.parse(readFileSync(join(root, 'examples/once-a-spell.json'), 'utf8')) as {
     course: { title: string };

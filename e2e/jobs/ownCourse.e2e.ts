@@ -29,16 +29,7 @@ afterAll(async () => {
 async function bring(name: string, text: string): Promise<void> {
   const path = join(files, name);
   writeFileSync(path, text);
-  const chooser = await scene.page.waitForSelector('input[type=file][aria-label="Choose files"]');
-  await (chooser as unknown as { uploadFile(...p: string[]): Promise<void> }).uploadFile(path);
-}
-async function setDate(label: string, value: string): Promise<void> {
-  const input = await scene.page.waitForSelector(`aria/${label}`);
-  await input!.evaluate((e, v) => {
-    // As the framework listens for it.
-    Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value')!.set!.call(e, v);
-    e.dispatchEvent(new Event('input', { bubbles: true }));
-  }, value);
+  await scene.upload('input[type=file][aria-label="Choose files"]', path);
 }
 
 test('16 · “My own course: its students, its work, its scores with a slip of the pen, and a first rule.”', async () => {
@@ -50,8 +41,8 @@ test('16 · “My own course: its students, its work, its scores with a slip of 
   await me.press('Create your first course');
   await scene.type('aria/Title[role="textbox"]', 'Knots and Splices');
   await scene.type('aria/Code[role="textbox"]', 'KNT 101');
-  await setDate('First day', date(-21));
-  await setDate('Last day', date(60));
+  await scene.setDate('First day', date(-21));
+  await scene.setDate('Last day', date(60));
   await me.pressCalled('Time zone');
   await me.pick('New York');
   await me.press('Create course', 'main');

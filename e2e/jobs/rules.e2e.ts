@@ -70,8 +70,7 @@ test('5 · “Nothing submitted yet: I write twice a week, with the instructions
   await me.press('Change the text');
   const path = join(files, 'instructions.pdf');
   writeFileSync(path, '%PDF-1.4\n%%EOF\n');
-  const chooser = await scene.page.waitForSelector('input[aria-label="Attached files"]');
-  await (chooser as unknown as { uploadFile(...p: string[]): Promise<void> }).uploadFile(path);
+  await scene.upload('input[aria-label="Attached files"]', path);
   await me.see(DIALOG, /instructions\.pdf/);
   await me.press('Save wording', DIALOG);
   await scene.page.waitForSelector(DIALOG, { hidden: true });

@@ -14,10 +14,6 @@ function file(name: string, content: string): string {
   writeFileSync(path, content);
   return path;
 }
-async function upload(selector: string, path: string): Promise<void> {
-  const chooser = await scene.page.waitForSelector(selector);
-  await (chooser as unknown as { uploadFile(...p: string[]): Promise<void> }).uploadFile(path);
-}
 
 beforeAll(async () => {
   stage = await openStage();
@@ -118,7 +114,10 @@ test('12 · “A mail merge from my sheet, with the guide as a PDF.”', async (
   const me = new Story(scene);
   await me.goTo('Wording');
   await me.press('Mail merge from a sheet', 'main');
-  await upload('input[aria-label="Choose a sheet"]', file('boats.csv', 'Student ID,Boat\nn1,Tern\nn2,Gull\nn3,\n'));
+  await scene.upload(
+    'input[aria-label="Choose a sheet"]',
+    file('boats.csv', 'Student ID,Boat\nn1,Tern\nn2,Gull\nn3,\n'),
+  );
   await me.see('main', /3 of 3 rows chosen/);
   await me.fill('[aria-label=Subject]', 'Your boat');
   await scene.page.click('[aria-label=Text]');
@@ -126,7 +125,7 @@ test('12 · “A mail merge from my sheet, with the guide as a PDF.”', async (
   await me.press('+ personal value', 'main');
   await me.pick('Boat');
   await scene.backInText();
-  await upload('input[aria-label="Attached files"]', file('guide.pdf', '%PDF-1.4\n%%EOF\n'));
+  await scene.upload('input[aria-label="Attached files"]', file('guide.pdf', '%PDF-1.4\n%%EOF\n'));
   await me.see('main', /guide\.pdf/);
   // Whoever's field is empty is named, and left out.
   await me.see(AS_READ, /1 message would have an empty field and is left out.*: no Boat/);
@@ -141,7 +140,7 @@ test('13 · “Feedback from four columns; one name in my sheet is misspelled, a
   await me.goTo('Wording');
   await me.press('Mail merge from a sheet', 'main');
   const rows = 'Name,Email,Plot,Log\nImani Okoro,,clean,late\nWren Abott,wren.abbot@saltmarsh.example,smudged,full\n';
-  await upload('input[aria-label="Choose a sheet"]', file('feedback.csv', rows));
+  await scene.upload('input[aria-label="Choose a sheet"]', file('feedback.csv', rows));
   await me.see('main', /2 of 2 rows chosen/);
   await me.see('[aria-label="Rows"]', /Wren Abbot/);
   await me.fill('[aria-label=Subject]', 'Your feedback');

@@ -1,6 +1,6 @@
 /** The table as the page shows it: columns and log asked of the server once, everything after that in the page’s worker. */
 import { useEffect, useMemo, useState } from 'react';
-import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { useQuery } from '@tanstack/react-query';
 import {
   callsOf,
   rulesIn,
@@ -62,7 +62,6 @@ export function useLookout(here: Here, view: LookoutView, search: string, at: In
         ? NO_RULES
         : api.get<LookoutRulesAnswer>(`/courses/${here.id}/lookout/rules?at=${at}&rules=${encodeURIComponent(asked)}`),
     staleTime: 20_000,
-    placeholderData: keepPreviousData,
   });
   const daily = useQuery({
     queryKey: ['daily', here.id, here.now],
@@ -75,6 +74,7 @@ export function useLookout(here: Here, view: LookoutView, search: string, at: In
   const [table, setTable] = useState<SentTable | null>(null);
   const [shown, setShown] = useState<LookoutShown | null>(null);
   const { columns } = view;
+  // The table stays as it was until these are here: a rule whose answer is on its way matches nobody, and says so wrongly.
   const matches = rules.data?.rules;
   const ready = measures.ready && students !== undefined && matches !== undefined;
 

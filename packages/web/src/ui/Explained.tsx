@@ -1,6 +1,6 @@
 /** A word that is ours, explained in a line on hover and on focus. */
 import type { ReactNode } from 'react';
-import { Tooltip } from 'radix-ui';
+import { Tip } from './Tip.tsx';
 
 const MEANINGS = {
   spell: 'A spell is an unbroken stretch of time in which a student matches a rule.',
@@ -19,23 +19,8 @@ export function Explained({
   readonly children: ReactNode;
 }) {
   return (
-    <Tooltip.Provider delayDuration={200}>
-      <Tooltip.Root>
-        <Tooltip.Trigger asChild>
-          <span tabIndex={0} className="cursor-help underline decoration-dotted decoration-1 underline-offset-3">
-            {children}
-          </span>
-        </Tooltip.Trigger>
-        <Tooltip.Portal>
-          <Tooltip.Content
-            sideOffset={6}
-            collisionPadding={12}
-            className="pop z-[70] max-w-[280px] px-3 py-2 text-[13.5px] leading-snug"
-          >
-            {MEANINGS[word]}
-          </Tooltip.Content>
-        </Tooltip.Portal>
-      </Tooltip.Root>
-    </Tooltip.Provider>
+    <Tip tip={MEANINGS[word]} className="underline decoration-dotted decoration-1 underline-offset-3">
+      {children}
+    </Tip>
   );
 }

@@ -1,0 +1,37 @@
+/** A line about what stands there, on hover and on focus. */
+import type { ReactNode } from 'react';
+import { Tooltip } from 'radix-ui';
+
+export function Tip(props: {
+  readonly tip: ReactNode;
+  readonly className: string;
+  /** For whoever hears the page, in place of what is shown. */
+  readonly label?: string;
+  readonly children: ReactNode;
+}) {
+  return (
+    <Tooltip.Provider delayDuration={200}>
+      <Tooltip.Root>
+        <Tooltip.Trigger asChild>
+          <span
+            tabIndex={0}
+            role={props.label ? 'note' : undefined}
+            aria-label={props.label}
+            className={`cursor-help ${props.className}`}
+          >
+            {props.children}
+          </span>
+        </Tooltip.Trigger>
+        <Tooltip.Portal>
+          <Tooltip.Content
+            sideOffset={6}
+            collisionPadding={12}
+            className="pop z-[70] max-w-[280px] px-3 py-2 text-[13.5px] leading-snug"
+          >
+            {props.tip}
+          </Tooltip.Content>
+        </Tooltip.Portal>
+      </Tooltip.Root>
+    </Tooltip.Provider>
+  );
+}
