@@ -28,7 +28,7 @@ export const hoursUntilDue: Measure = {
     const title = itemOf(course, call).title;
     if (typeof test.raw === 'number' && test.raw === 0) {
       if (test.is === '<' || test.is === '<=') return { lead: 'are', marked: `past the due date of ${title}` };
-      if (test.is === '>' || test.is === '>=') return { lead: 'are', marked: `not yet at the due date of ${title}` };
+      if (test.is === '>' || test.is === '>=') return { lead: 'are', marked: `not past the due date of ${title}` };
     }
     if (test.is === '<=' || test.is === '<') return { lead: 'have', marked: `${title} due within ${test.value}` };
     return { lead: 'have', marked: `${title} due in ${comparisonWords(test)}` };

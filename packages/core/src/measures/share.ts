@@ -56,7 +56,11 @@ export const share: Measure = {
   clause(test, call, course) {
     return {
       lead: 'have',
-      marked: `${DONE[call.of as 'open']} ${comparisonWords(test)} of what is there${severalWords(call, course)}`,
+      marked: `${DONE[call.of as 'open']} ${comparisonWords(test)} of ${itemsWords(call, course)}`,
     };
   },
 };
+
+/** “the items in Practice”, or those that are named. */
+const itemsWords = (call: MeasureCall, course: Subject['course']): string =>
+  call.items ? severalWords(call, course).replace(' among ', '') : `the items${severalWords(call, course)}`;

@@ -2,7 +2,7 @@ import { VISITS } from '../activity/event.ts';
 import { MINUTE, type Instant } from '../time/instant.ts';
 import { dateWords, plural } from '../time/words.ts';
 import { windowSchema, windowWords } from '../time/window.ts';
-import { comparisonWords, type Measure, type Subject } from './measure.ts';
+import { asksForNone, comparisonWords, type Measure, type Subject } from './measure.ts';
 import { countInWindow } from './windowed.ts';
 
 /** Where sittings begin: a visit that no visit precedes by less than 30 minutes (engine H8). */
@@ -40,6 +40,7 @@ export const visits: Measure = {
   clause(test, call) {
     const when = windowWords(call.window, dateWords);
     const value = typeof test.raw === 'number' ? plural(test.raw, 'time') : test.value;
+    if (asksForNone(test)) return { lead: 'have', marked: `not visited the course${when}` };
     return { lead: 'have', marked: `visited ${comparisonWords({ ...test, value })}${when}` };
   },
 };

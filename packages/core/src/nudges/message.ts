@@ -26,7 +26,8 @@ const NEXT: Readonly<Record<MessageState, readonly MessageState[]>> = {
   // Sent again by the instructor, once the reason is gone.
   failed: ['queued'],
   withdrawn: [],
-  dismissed: [],
+  // Taken back by the instructor: it waits again.
+  dismissed: ['held'],
 };
 
 /** The states from which a message can come to `to`. */

@@ -21,7 +21,7 @@ describe('a message’s life', () => {
   test('[R11] goes these ways and no others', () => {
     expect(Object.fromEntries(MESSAGE_STATES.map((to) => [to, statesBefore(to)]))).toEqual({
       queued: ['held', 'handing', 'failed', 'uncertain'],
-      held: ['queued', 'handing'],
+      held: ['queued', 'handing', 'dismissed'],
       handing: ['queued'],
       sent: ['handing', 'uncertain'],
       failed: ['queued', 'handing', 'uncertain'],

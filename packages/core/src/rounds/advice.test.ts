@@ -12,6 +12,22 @@ const advice = (draft: Record<string, unknown>, now = '2026-08-31T08:00') =>
 const steps = (...after: number[]) =>
   after.map((days) => ({ after: { days }, deliver: 'send', to: ['student'], wording: 'w' }));
 
+test('“or” between two measures asks for a text that is right for both, and for a name that says so', () => {
+  const any = [
+    { measure: 'missing', is: '>=', value: 0 },
+    { measure: 'absences', is: '>=', value: 0 },
+  ];
+  const words =
+    'With “or”, a student may fit one condition and not the others: check that the text is right for each of them.';
+  const rest = { rhythm: rhythm('FREQ=WEEKLY;BYDAY=TU') };
+  expect(advice({ ...rest, name: 'Low, or away', when: { any } })).toEqual([`eitherWay: ${words}`]);
+  expect(advice({ ...rest, name: 'Low and away', when: { any } })).toEqual([
+    `eitherWay: ${words} The name still says “and”.`,
+  ]);
+  expect(advice({ ...rest, name: 'Low and away', when: { all: any } })).toEqual([]);
+  expect(advice({ ...rest, when: { any: [any[0], { ...any[0], value: 1 }] } })).toEqual([]);
+});
+
 test('a rule whose numbers fit together gets none', () => {
   expect(advice({})).toEqual([]);
 });

@@ -35,7 +35,8 @@ export type AdviceCode =
   | 'budgetTaken'
   | 'budgetBetweenRounds'
   | 'quietRounds'
-  | 'sameCondition';
+  | 'sameCondition'
+  | 'eitherWay';
 
 /** Advice that a later step, or the rule itself, never goes: it is said before anything else. */
 export const STOPS: readonly AdviceCode[] = ['termTooShort', 'gapLongerThanStep', 'budgetStopsStep', 'budgetTaken'];
@@ -66,6 +67,7 @@ const ADVISERS: readonly Adviser[] = [
   budgetBetweenRounds,
   quietRounds,
   sameCondition,
+  eitherWay,
 ];
 
 function beforeAnyone(rule: Rule, course: Course, coming: readonly Instant[]): Advice | null {
@@ -168,7 +170,9 @@ function gapLongerThanStep(rule: Rule): Advice | null {
 const isHeldToBudget = (rule: Rule, course: Course): boolean =>
   course.settings.budget !== null && !rule.essential && !tellsOthersOnly(rule);
 
-const budgetWords = ({ count, days }: MessageBudget): string => `${plural(count, 'nudge')} in ${plural(days, 'day')}`;
+/** “1 nudge in 7 days”. */
+export const budgetWords = ({ count, days }: MessageBudget): string =>
+  `${plural(count, 'nudge')} in ${plural(days, 'day')}`;
 
 /** Under a strict budget the first step uses up what the second one needs. */
 function budgetStopsStep(rule: Rule, course: Course): Advice | null {
@@ -245,6 +249,15 @@ function sameCondition(
   if (!twin) return null;
   const message = `“${twin.name}” is on and looks for the same students. Change one of the two, or turn it off.`;
   return { code: 'sameCondition', about: 'condition', message };
+}
+
+/** Joined by “or”, a text about two things is true of some readers alone. */
+function eitherWay(rule: Rule): Advice | null {
+  if (!('any' in rule.when) || tellsOthersOnly(rule) || new Set(leavesOf(rule.when).map((l) => l.measure)).size < 2)
+    return null;
+  const name = / and /i.test(rule.name) ? ' The name still says “and”.' : '';
+  const message = `With “or”, a student may fit one condition and not the others: check that the text is right for each of them.${name}`;
+  return { code: 'eitherWay', about: 'condition', message };
 }
 
 /** Whether two rules look for the same students: one condition, one audience. */

@@ -3,7 +3,14 @@ import type { Course } from '../course/course.ts';
 import { conditionParts, markedPart, plainPart, wordsOf, type SentencePart } from '../conditions/sentence.ts';
 import { durationWords, instantWords, listWords, plural } from '../time/words.ts';
 import { rhythmWords, runWords } from './rhythmWords.ts';
-import type { Audience, RecipientSpec, RepeatLimit, Rule, RuleWeight } from './rule.ts';
+import {
+  tellsOthersOnly,
+  type Audience,
+  type RecipientSpec,
+  type RepeatLimit,
+  type Rule,
+  type RuleWeight,
+} from './rule.ts';
 
 /** "students", "students in section 01, except Ada Lind" */
 export function audienceWords(audience: Audience, course: Course): string {
@@ -49,6 +56,12 @@ export const spellsFromWords = (rule: Rule, course: Course): string =>
 export const weightWords = (weight: RuleWeight): string =>
   ({ light: 'as a low-priority reminder', normal: '', strong: 'as a high-priority message' })[weight];
 
+/** “nudge each of them”; of a rule that writes to no student, whom it tells. */
+export const nudgeWords = (rule: Rule): string =>
+  tellsOthersOnly(rule)
+    ? `tell ${recipientWords([...new Set(rule.steps.flatMap((s) => s.to))])} about each of them`
+    : 'nudge each of them';
+
 /** The whole rule in one sentence. */
 export const ruleSentence = (rule: Rule, course: Course): string => wordsOf(ruleParts(rule, course));
 
@@ -64,7 +77,7 @@ export function ruleParts(rule: Rule, course: Course): readonly SentencePart[] {
     markedPart(audienceWords(rule.audience, course)),
     plainPart(' who '),
     ...conditionParts(rule.when, course),
-    plainPart(`${from && `, ${from}`}, and nudge each of them `),
+    plainPart(`${from && `, ${from}`}, and ${nudgeWords(rule)} `),
     markedPart(listWords(repeatParts(rule.repeat))),
     ...(rule.weight === 'normal' ? [] : [plainPart(', '), markedPart(weightWords(rule.weight))]),
     plainPart(rule.steps.length === 1 ? '.' : ` in ${plural(rule.steps.length, 'step')}.`),

@@ -7,7 +7,7 @@ import { textsOf } from './wording.ts';
 
 const course = courseOf({
   people: [person('p1', { firstName: 'Imani', lastName: 'Okoro' })],
-  items: [item('q1', { title: 'Tide tables quiz' })],
+  items: [item('q1', { title: 'Tide tables quiz', dueAt: at('2026-11-20T23:59') })],
   settings: { quietHours: { from: '21:00', to: '07:00', days: [] } },
 });
 const now = at('2026-10-26T08:00');
@@ -114,6 +114,23 @@ describe('each check with its reason and, where there is one, its mend', () => {
       {},
       'longSubject',
       null,
+    ],
+    [
+      'still time, under a rule that runs on after the item is due',
+      body('There is still time.'),
+      { when: { measure: 'submitted', item: 'q1', is: 'equals', value: false } },
+      'stillTime',
+      null,
+    ],
+    [
+      'the same under a rule that ends before that',
+      body('There is still time.'),
+      {
+        when: { measure: 'submitted', item: 'q1', is: 'equals', value: false },
+        rhythm: rhythm('09:30', 'FREQ=DAILY', '2026-11-20'),
+      },
+      null,
+      '',
     ],
     ['a long text', body('word '.repeat(230)), {}, 'longText', null],
     ['shouting', body('This is URGENT!'), {}, 'shouting', 'urgent'],

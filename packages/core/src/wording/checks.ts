@@ -14,6 +14,7 @@ import { roundInstants } from '../time/rhythm.ts';
 import { clockWords, dateWords, listWords } from '../time/words.ts';
 import { fieldTitle, linkedItem } from './fields.ts';
 import { parseLiquid } from './liquid.ts';
+import { stillTime } from './stillTime.ts';
 import { usesOf } from './uses.ts';
 import type { Wording } from './wording.ts';
 
@@ -48,6 +49,7 @@ export const CHECK_CODES = [
   'noFallback',
   'timeOfDay',
   'passedDate',
+  'stillTime',
   'typedName',
   'attachment',
   'fileUnsaid',
@@ -85,6 +87,7 @@ const CHECKERS: readonly Checker[] = [
   noFallback,
   timeOfDay,
   passedDate,
+  stillTime,
   typedName,
   attachment,
   copyWords,

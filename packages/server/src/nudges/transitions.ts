@@ -42,7 +42,8 @@ export async function move(
         state: to,
         settled_at: to === 'queued' || to === 'handing' ? null : now,
         claimed_by: set.claimedBy ?? null,
-        held_for: to === 'held' ? (set.heldFor ?? 'step') : null,
+        // A dismissal can be taken back: why it waited stays with it.
+        ...(to === 'dismissed' ? {} : { held_for: to === 'held' ? (set.heldFor ?? 'step') : null }),
         trouble: set.trouble ?? null,
         ...(set.sendAt === undefined ? {} : { send_at: set.sendAt }),
         ...(set.attempts === undefined ? {} : { attempts: knex.raw('attempts + ?', [set.attempts]) }),

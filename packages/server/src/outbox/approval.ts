@@ -1,5 +1,5 @@
 /** The instructor's word about messages that wait or that went wrong: each message is decided by itself. */
-import { domainsOf, mailingOf, needsYes, type Instant, type SenderSettings } from '@zest-bell/core';
+import { domainsOf, HELD_REASONS, mailingOf, needsYes, type Instant, type SenderSettings } from '@zest-bell/core';
 import { AppError } from '../platform/errors.ts';
 import type { Em } from '../platform/orm.ts';
 import { RuleRow } from '../rules/entity.ts';
@@ -36,6 +36,16 @@ export async function approve(
 /** These held messages do not go, for good. Throws `notHeld` when one no longer waits. Needs a transaction. */
 export const dismiss = (em: Em, messages: readonly MessageRow[], now: Instant): Promise<void> =>
   moveAll(em, messages, 'dismissed', now);
+
+/** Dismissed messages wait again, each for the reason it waited. Throws `notHeld` when one was not dismissed. Needs a transaction. */
+export async function restore(em: Em, messages: readonly MessageRow[], now: Instant): Promise<void> {
+  let moved = 0;
+  for (const heldFor of HELD_REASONS) {
+    const ids = messages.filter((m) => (m.heldFor ?? 'step') === heldFor).map((m) => m.id);
+    moved += (await move(em, ids, { to: 'held', from: ['dismissed'], now, set: { heldFor } })).length;
+  }
+  if (messages.length === 0 || moved < messages.length) throw new AppError('notHeld');
+}
 
 async function moveAll(
   em: Em,

@@ -47,7 +47,7 @@ describe('a message that cannot be made', () => {
     await open();
     const em = stage.orm.em.fork();
     await em.nativeUpdate(PersonRow, { key: 'p2' }, { firstName: '100%' });
-    await em.nativeUpdate(WordingRow, { key: 'gentle' }, { body: '{{ student.first_name | url_decode }}' });
+    await em.nativeUpdate(WordingRow, { key: 'gentle' }, { body: 'Come by, {{ student.first_name | url_decode }}.' });
     await roundAt('2026-09-05T09:30');
     expect(await states()).toEqual(['sent', 'failed', 'sent']);
     const failed = await em.findOneOrFail(MessageRow, { state: 'failed' });
@@ -55,7 +55,7 @@ describe('a message that cannot be made', () => {
       /^The text of this message has a problem\. Line 1: .*Fix the text, then send it again\.$/,
     );
     expect((await standing()).failed).toBe(1);
-    await em.nativeUpdate(WordingRow, { key: 'gentle' }, { body: '{{ student.first_name }}' });
+    await em.nativeUpdate(WordingRow, { key: 'gentle' }, { body: 'Come by, {{ student.first_name }}.' });
     const ada = await stage.signIn();
     const again = await ada
       .post(`/api/courses/1/log/messages/${failed.id}/settle`)

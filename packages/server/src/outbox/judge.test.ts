@@ -87,7 +87,14 @@ describe('a message of a rule', () => {
     const twin = em();
     const { course: opened } = await stage.services.live.get(twin, course);
     twin.create(WordingRow, {
-      ...{ course, key: 'gentle', name: 'Gentle', purpose: 'support', subject: 'In {{ course.title }}', body: 'Hi' },
+      ...{
+        course,
+        key: 'gentle',
+        name: 'Gentle',
+        purpose: 'support',
+        subject: 'In {{ course.title }}',
+        body: 'Come by.',
+      },
     } as WordingRow);
     await insertRule(twin, { id: course, course: opened }, ruleOf(), 1, 0);
     await insertRule(twin, { id: 1, course: opened }, ruleOf({ id: 'other', name: 'Other' }), 1, 0);
@@ -219,7 +226,7 @@ describe('which text', () => {
     await wording({
       copies: [
         { to: 'contact:mentor', subject: 'For the mentor', text: 'About {{ student.first_name }}' },
-        { to: 'anyone', subject: 'For anyone', text: 'Dear {{ reader.name }}' },
+        { to: 'anyone', subject: 'For anyone', text: 'Dear {{ reader.name }}, please look after them.' },
       ],
     });
     await nudge({}, [

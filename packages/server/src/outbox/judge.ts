@@ -4,6 +4,7 @@
  */
 import {
   canReturn,
+  copyFor,
   domainsOf,
   evidenceAt,
   firstOpen,
@@ -11,7 +12,9 @@ import {
   MINUTE,
   needsYes,
   nextVariant,
+  saysNothing,
   secondLook,
+  textsOf,
   type CompiledWording,
   type Facts,
   type HeldReason,
@@ -21,6 +24,7 @@ import {
   type Parsed,
   type Rule,
   type Variant,
+  type Wording,
 } from '@zest-bell/core';
 import type { LiveCourse } from '../activity/live.ts';
 import type { Em } from '../platform/orm.ts';
@@ -184,6 +188,8 @@ export async function judge(
     const order = { message, course, rule, wording: wording.value, variant, inReplyTo, at: now, together };
     const composed = compose(services, order);
     if (!composed.ok) return { kind: 'broken', trouble: troubleOf(composed.problems) };
+    if (saysNothing(wordsFor(wording.value.wording, message, variant), course.row.sender.signature))
+      return { kind: 'broken', trouble: NOTHING_WRITTEN };
     variants.set(message.nudge, variant);
     course.last.set(key, variant);
     return { kind: 'leaves', composed: composed.value, variant, draw: drawn?.draw ?? null };
@@ -237,6 +243,12 @@ export function editedWording(wording: Parsed<CompiledWording>, edited: string |
   return text === null || !wording.ok ? wording : compiledOf({ ...wording.value.wording, ...text, variants: [] });
 }
 
+/** The words that a reader gets, before fields are filled in. */
+const wordsFor = (wording: Wording, message: QueuedMessage, variant: number): string =>
+  (copyFor(wording, message.reader ?? message.kind) ?? textsOf(wording)[variant] ?? wording).text;
+
+const NOTHING_WRITTEN =
+  'The text of this message has nothing between salutation and signature. Write the text, then send it again.';
 const MAILING_GONE = 'The text of this message is no longer there. Write it again.';
 const CANNOT_BE_MADE = 'This message could not be written. Open its text and its rule, check both, and send it again.';
 const UNREADABLE_RULE =

@@ -195,7 +195,7 @@ describe('a course that is stopped in the middle', () => {
     const inside = em();
     const { course } = await stage.services.live.get(inside, id);
     inside.create(WordingRow, {
-      ...{ course: id, key: 'gentle', name: 'Gentle', purpose: 'support', subject: 'Hi', body: 'Hi' },
+      ...{ course: id, key: 'gentle', name: 'Gentle', purpose: 'support', subject: 'Hi', body: 'Come by.' },
     } as WordingRow);
     await insertRule(inside, { id, course }, ruleOf(), 1, 0);
     await inside.flush();

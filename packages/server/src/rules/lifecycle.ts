@@ -5,6 +5,7 @@
 import {
   aboutOf,
   domainsOf,
+  emptyTexts,
   isActiveStudent,
   nextRound,
   outsideOf,
@@ -138,13 +139,20 @@ export async function mustHaveTexts(em: Em, rule: Rule, course: LiveCourse): Pro
   return texts;
 }
 
+/** Throws `nothingWritten` when a text of the wording is still the salutation and the signature that it began with. */
+export function mustSaySomething({ wording }: CompiledWording, { row }: LiveCourse): void {
+  const problems = emptyTexts(wording, row.sender.signature);
+  if (problems.length > 0) throw new AppError('nothingWritten', problems);
+}
+
 /**
- * Throws `wordingBroken` when a text of the rule cannot be made for some student. What was read a moment ago is not read
+ * Throws `wordingBroken` when a text of the rule cannot be made for some student, and `nothingWritten` when one is empty. What was read a moment ago is not read
  * again: call it before a transaction as well, so that the reading does not happen under its lock.
  */
 export async function mustRender(em: Em, rule: Rule, course: LiveCourse, now: Instant): Promise<void> {
   for (const text of await mustHaveTexts(em, rule, course)) {
     await mustReadForAll(text, course, aboutOf(rule.when), now);
+    mustSaySomething(text, course);
   }
 }
 

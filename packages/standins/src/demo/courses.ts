@@ -28,6 +28,12 @@ const inWeek = (week: number, day: number, time: string): Instant => {
   return zoneOf(ZONE).toInstant((dayNumberOf(START) + (week - 1) * 7 + day) * DAY + (h * 60 + m) * MINUTE);
 };
 
+const LAST_WEEK = 16;
+const FRIDAY = 4;
+
+/** Sunday evening; in the last week on the course's last day, a Friday. */
+const endOfWeek = (week: number, time: string): Instant => inWeek(week, week === LAST_WEEK ? FRIDAY : 6, time);
+
 const item = (id: string, title: string, kind: ItemKind, more: Partial<Item>): Item => ({
   id,
   title,
@@ -44,7 +50,7 @@ const item = (id: string, title: string, kind: ItemKind, more: Partial<Item>): I
 
 /** Weeks in which there is no class. */
 const BREAK_WEEK = 13;
-const WEEKS = Array.from({ length: 16 }, (_, i) => i + 1).filter((w) => w !== BREAK_WEEK);
+const WEEKS = Array.from({ length: LAST_WEEK }, (_, i) => i + 1).filter((w) => w !== BREAK_WEEK);
 
 interface Work {
   readonly id: string;
@@ -54,14 +60,14 @@ interface Work {
   readonly topics: readonly string[];
 }
 
-/** Due on the Sunday of its week; open from the Monday before. */
+/** Due at the end of its week; open from the Monday before. */
 const graded = (kind: ItemKind, group: string, w: Work): Item =>
   item(w.id, w.title, kind, {
     group,
     points: w.points,
     topics: w.topics,
     opensAt: inWeek(w.week, 0, '00:00'),
-    dueAt: inWeek(w.week, 6, '23:59'),
+    dueAt: endOfWeek(w.week, '23:59'),
   });
 
 const work = (id: string, title: string, week: number, points: number, ...topics: string[]): Work => {
@@ -76,7 +82,7 @@ function common(forum: string, session: string, sessionDay: number): Item[] {
       item(`forum-${w}`, `${forum}, week ${w}`, 'forum', {
         group: 'Discussions',
         opensAt: inWeek(w, 0, '00:00'),
-        dueAt: inWeek(w, 6, '17:00'),
+        dueAt: endOfWeek(w, '17:00'),
       }),
     ),
     ...WEEKS.map((w) =>

@@ -13,6 +13,7 @@ import { BottomBar } from './BottomBar.tsx';
 import { TopBar } from './TopBar.tsx';
 import { Tour } from './Tour.tsx';
 import { useMoment } from './useMoment.ts';
+import { PAGE, usePageFocus } from './usePageFocus.ts';
 
 const PasswordDialog = lazy(async () => ({ default: (await import('./PasswordDialog.tsx')).PasswordDialog }));
 const DelayDialog = lazy(async () => ({ default: (await import('../sendings/DelayDialog.tsx')).DelayDialog }));
@@ -51,6 +52,7 @@ export function Shell() {
   const [shortcuts, setShortcuts] = useState(false);
   const [password, setPassword] = useState(false);
   const [delay, setDelay] = useState(false);
+  usePageFocus();
 
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
@@ -81,7 +83,7 @@ export function Shell() {
   return (
     <div className="flex min-h-full flex-col pb-(--dock) max-[759px]:pb-[calc(4rem+var(--dock,0px))]">
       <a
-        href="#place"
+        href={`#${PAGE}`}
         className="absolute -top-20 left-4 z-50 rounded-b-lg bg-zest px-4 py-2 font-bold text-[#14211d] focus:top-0"
       >
         Skip to the page
@@ -105,7 +107,7 @@ export function Shell() {
           </button>
         </p>
       )}
-      <main id="place" tabIndex={-1} className="flex min-h-0 flex-1 flex-col outline-none">
+      <main id={PAGE} tabIndex={-1} className="flex min-h-0 flex-1 flex-col outline-none">
         <Outlet context={here} />
       </main>
       <BottomBar here={here} />

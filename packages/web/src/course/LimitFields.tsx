@@ -27,6 +27,8 @@ export function LimitFields(props: FieldsProps) {
 }
 
 function Part(props: {
+  /** Where a link leads to it. */
+  readonly anchor?: string;
   readonly title: string;
   readonly help: string;
   readonly problem?: string | undefined;
@@ -34,7 +36,7 @@ function Part(props: {
 }) {
   const id = useId();
   return (
-    <section aria-labelledby={id} className="grid gap-2">
+    <section aria-labelledby={id} id={props.anchor} tabIndex={-1} className="grid scroll-mt-4 gap-2 outline-none">
       <h2 id={id} className="text-[16px] font-bold">
         {props.title}
       </h2>
@@ -54,6 +56,7 @@ function Budget({ limits, problems, onChange }: FieldsProps) {
     onChange({ ...limits, settings: { ...settings, budget } });
   return (
     <Part
+      anchor="budget"
       title="Message budget"
       help="At most so many nudges to one student, over all rules together."
       problem={problemAt(problems, 'settings.budget')}

@@ -27,6 +27,9 @@ import { useRuleNames } from './ruleNames.ts';
 import { nameFrom, ruleFrom } from './ruleFrom.ts';
 import type { Lookout } from './useLookout.ts';
 
+/** Its id: keys go there without passing every header. */
+export const CHOSEN_BAR = 'chosen-bar';
+
 export interface ChosenBarProps {
   readonly here: Here;
   readonly view: LookoutView;
@@ -116,7 +119,13 @@ export function ChosenBar({ here, view, lookout, rows, ticked, hidden, onUntick 
         : 'Brush a column first: a rule needs a condition.'
       : undefined;
   return (
-    <div className="on-strip sticky bottom-[calc(0.75rem+var(--dock))] z-20 mx-5 mt-3 flex flex-wrap items-center gap-x-3 gap-y-2 rounded-[16px] bg-strip px-4 py-2.5 text-white max-[759px]:bottom-20">
+    <div
+      id={CHOSEN_BAR}
+      tabIndex={-1}
+      role="group"
+      aria-label="What to do with them"
+      className="on-strip sticky bottom-[calc(0.75rem+var(--dock))] z-20 mx-5 mt-3 flex flex-wrap items-center gap-x-3 gap-y-2 rounded-[16px] bg-strip px-4 py-2.5 text-white max-[759px]:bottom-20"
+    >
       <p className="mr-auto text-[15px] max-[759px]:basis-full" role="status" data-testid="chosen">
         <strong>{plural(n, 'student')}</strong> {ticked ? 'chosen' : 'shown'}
         {lately > 0 && ` · ${lately} got a message from you in the last 7 days`}

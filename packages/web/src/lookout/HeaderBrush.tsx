@@ -73,6 +73,8 @@ function Numbers({
 }: HeaderBrushProps & { readonly distribution: Numeric }) {
   const frame = useRef<HTMLDivElement>(null);
   const [begun, setBegun] = useState<number | null>(null);
+  /** A press on the one bar that is brushed, which clears it unless it becomes a drag. */
+  const [clears, setClears] = useState(false);
   const bins = d.counts.length;
   const most = Math.max(1, ...d.counts);
   const [from, to] = binsOf(d, brush);
@@ -88,17 +90,26 @@ function Numbers({
     // At an end of a brush that end is taken up; anywhere else a new one begins.
     const start = brushed && bin === from ? to : brushed && bin === to ? from : bin;
     setBegun(start);
+    setClears(brushed && from === to && bin === from);
+    // Keys go on where the pointer was.
+    frame.current!.querySelector<HTMLElement>('[role=slider]')?.focus({ preventScroll: true });
     onBrush(brushOf(d, Math.min(start, bin), Math.max(start, bin)));
   };
   const onPointerMove = (e: PointerEvent<HTMLElement>) => {
     if (begun === null) return;
     const bin = binAt(e);
     const [low, high] = [Math.min(begun, bin), Math.max(begun, bin)];
-    if (low !== from || high !== to) onBrush(brushOf(d, low, high));
+    if (low === from && high === to) return;
+    setClears(false);
+    onBrush(brushOf(d, low, high));
+  };
+  const onPointerUp = () => {
+    setBegun(null);
+    if (clears) onBrush(null);
   };
   const onKey = (end: 'low' | 'high') => (e: KeyboardEvent) => {
     const by = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1, Home: -bins, End: bins }[e.key];
-    if (e.key === 'Delete' || e.key === 'Backspace') onBrush(null);
+    if (e.key === 'Delete' || e.key === 'Backspace' || e.key === 'Escape') onBrush(null);
     else if (by === undefined) return;
     else if (end === 'low') onBrush(brushOf(d, Math.max(0, Math.min(to, from + by)), to));
     else onBrush(brushOf(d, from, Math.min(bins - 1, Math.max(from, to + by))));
@@ -131,10 +142,11 @@ function Numbers({
       <div
         ref={frame}
         className="relative cursor-crosshair touch-none select-none"
+        title="Drag over the bars, or press one, to show these students alone. Press it again to show all."
         style={{ width, height: TALL }}
         onPointerDown={onPointerDown}
         onPointerMove={onPointerMove}
-        onPointerUp={() => setBegun(null)}
+        onPointerUp={onPointerUp}
         onPointerCancel={() => setBegun(null)}
       >
         {brushed && (

@@ -23,8 +23,10 @@ import {
   nameIn,
 } from '@zest-bell/core';
 import { studentPath, type Here } from '../app/here.ts';
+import { Button } from '../ui/Button.tsx';
 import { menuItem } from '../rules/parts/KindMenu.tsx';
 import { brushOn, withBrushOn } from './brushes.ts';
+import { CHOSEN_BAR } from './ChosenBar.tsx';
 import { Cell, LastNudgeCell, Sparkline } from './Cells.tsx';
 import { ColumnDialog, hasFields } from './ColumnDialog.tsx';
 import { HeaderBrush } from './HeaderBrush.tsx';
@@ -130,6 +132,13 @@ export function LookoutTableView(props: TableProps) {
               onChange={(e) => props.onSearch(e.target.value)}
               className="field min-h-8 w-full py-0.5 text-[14px]"
             />
+            <button
+              type="button"
+              className="absolute top-full left-2 mt-1 rounded-lg bg-zest px-3 py-1.5 text-[14px] font-bold text-[#14211d] not-focus:sr-only"
+              onClick={() => document.getElementById(CHOSEN_BAR)?.focus()}
+            >
+              Skip to what to do with them
+            </button>
           </div>
           {activity && (
             <div role="columnheader" className="px-3 pt-2 pb-1.5">
@@ -226,7 +235,17 @@ export function LookoutTableView(props: TableProps) {
           })}
         </div>
         {rows.length === 0 && (
-          <p className="p-6 text-ink-2">No student matches. Widen a brush, or show all students again.</p>
+          <div className="grid justify-items-start gap-2 p-6 text-ink-2">
+            <p>No student fits all of this.</p>
+            <Button
+              onClick={() => {
+                props.onSearch('');
+                props.onChange({ when: null, logBrushes: [], ruleBrushes: [] });
+              }}
+            >
+              Show all students
+            </Button>
+          </div>
         )}
       </div>
     </div>

@@ -22,6 +22,7 @@ import { api } from '../app/api.ts';
 import { useHere, type Here } from '../app/here.ts';
 import { ChartCard } from '../charts/ChartCard.tsx';
 import { TrialResultPart } from '../trials/TrialResultPart.tsx';
+import { Explained } from '../ui/Explained.tsx';
 import { Pill } from '../ui/Pill.tsx';
 import { ShareBar } from '../ui/ShareBar.tsx';
 import { Empty, Failed, Loading } from '../ui/States.tsx';
@@ -200,7 +201,7 @@ function Told(props: {
             Beside them: {plural(comparison.spells, 'spell')} without a first nudge
           </h2>
           <p className="mt-1">
-            In these spells the rule matched, and a limit held the first nudge back:{' '}
+            In these <Explained word="spell">spells</Explained> the rule matched, and a limit held the first nudge back:{' '}
             {listWords(
               Object.entries(comparison.reasons).map(
                 ([reason, n]) => `${WITHHELD_WORDS[reason as WithheldReason]} (${plural(n, 'time')})`,

@@ -2,11 +2,12 @@
 import { copyName } from '../ui/copyName.ts';
 import { useEffect, useMemo, useState } from 'react';
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
-import { conflictsIn, roundInstants, spellsFromWords, type Rule, type RuleCard } from '@zest-bell/core';
+import { conflictsIn, roundInstants, nudgeWords, spellsFromWords, type Rule, type RuleCard } from '@zest-bell/core';
 import { useHere, type Here } from '../app/here.ts';
 import { useRules } from '../app/queries.ts';
 import { useStripRun } from '../app/stripRun.ts';
 import { Button } from '../ui/Button.tsx';
+import { Explained } from '../ui/Explained.tsx';
 import { Empty, Failed, Loading } from '../ui/States.tsx';
 import { attempt } from '../app/attempt.ts';
 import { archiveWithUndo, createRule, saveWithUndo, setStatusWithUndo } from './actions.ts';
@@ -173,7 +174,7 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
               </div>
             )}
             <div className="pb-3">
-              and nudge each of them <RepeatPart rule={rule} onChange={change} open={opened === 'limits'} />.
+              and {nudgeWords(rule)} <RepeatPart rule={rule} onChange={change} open={opened === 'limits'} />.
             </div>
           </div>
           <AdviceLines here={here} rule={rule} />
@@ -236,7 +237,9 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
             ) : on ? (
               'This is the rule that runs'
             ) : (
-              'Turn the rule on to ring it now'
+              <>
+                Turn the rule on to <Explained word="ring">ring</Explained> it now
+              </>
             )}
           </span>
         </div>

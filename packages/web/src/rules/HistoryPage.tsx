@@ -21,6 +21,7 @@ import { Button } from '../ui/Button.tsx';
 import { Chip } from '../ui/Chip.tsx';
 import { SelectField } from '../ui/fields.tsx';
 import { Empty, Failed, Loading } from '../ui/States.tsx';
+import { Explained } from '../ui/Explained.tsx';
 import { When } from '../ui/When.tsx';
 import { DifferenceList } from './DifferenceList.tsx';
 import { draftKey, useDrafts } from './draft.ts';
@@ -191,7 +192,12 @@ function Round({ here, card, id }: { readonly here: Here; readonly card: RuleCar
             </span>
             <span className="text-ink-2">
               {evidenceWords(w.evidence, zone)}
-              {w.rounds > 1 && ` · in ${w.rounds} rounds of this spell`}
+              {w.rounds > 1 && (
+                <>
+                  {' '}
+                  · in {w.rounds} rounds of this <Explained word="spell">spell</Explained>
+                </>
+              )}
             </span>
           </li>
         ))}

@@ -157,13 +157,15 @@ function More({ card, here, to }: { readonly card: RuleCard; readonly here: Here
     if (!made) return;
     const path = `/c/${here.id}/rules/${made.rule.id}`;
     if (thenNumbers) return navigate(`${path}?numbers`);
-    toast('Copied. It looks for the same students as the original, and is off until you turn it on.', {
-      action: { label: 'Open the copy', onClick: () => void navigate(path) },
-    });
+    toast('This is the copy. It looks for the same students as the original, and is off until you turn it on.');
+    await navigate(path);
   };
   return (
     <>
-      <button className="font-semibold text-pine underline-offset-4 hover:underline" onClick={() => void copy(false)}>
+      <button
+        className="-my-1 py-1 font-semibold text-pine underline-offset-4 hover:underline"
+        onClick={() => void copy(false)}
+      >
         Copy
       </button>
       <DropdownMenu.Root>

@@ -53,7 +53,8 @@ export function RulesPage() {
           more={
             <>
               {plural(listed.length, 'rule')}, {on} on. Rules whose <Explained word="round">round</Explained> is at the
-              same time decide in this order.
+              same time decide in this order. “Once per <Explained word="spell">spell</Explained>” lasts until a student
+              no longer matches.
             </>
           }
         >

@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { useQuery } from '@tanstack/react-query';
 import {
+  budgetWords,
   isActiveStudent,
   STARTER_FAMILIES,
   STARTERS,
@@ -83,6 +84,15 @@ export function StartersDialog({ here, onClose }: { readonly here: Here; readonl
           value={search}
           onChange={(e) => setSearch(e.target.value)}
         />
+        <p className="mt-2 text-[14px] text-ink-2">
+          {here.course.settings.budget === null
+            ? 'How many messages one student gets from all rules together is not limited yet.'
+            : `One student gets at most ${budgetWords(here.course.settings.budget)} from all rules together, with a few exceptions.`}{' '}
+          <Link className="font-semibold text-pine underline" to={`/c/${here.id}/course#budget`}>
+            {here.course.settings.budget === null ? 'Set a message budget' : 'Change the message budget'}
+          </Link>
+          , for example at most one message in two weeks.
+        </p>
       </div>
       {starters.isPending ? (
         <Loading what="the starters" />

@@ -33,6 +33,11 @@ test('a condition that nobody meets, everybody meets, or of which nothing is kno
   ]);
 });
 
+test('a comparison with the class says that it looks at the last midnight', () => {
+  const [remark] = remarks({ measure: 'gradeVsClass', is: '<=', value: -10 }, dots('unknown'));
+  expect(remark![1]).toMatch(/as of the last midnight, so what came in today counts from tomorrow/);
+});
+
 test('a lone condition that everybody meets is the rule itself: the headline says that', () => {
   expect(remarks(away('>=', 0), dots('all', 'all'))).toEqual([]);
   expect(remarks(away('>=', 90), dots('no'))).toEqual([['', 'No student matches this right now.']]);

@@ -1,5 +1,14 @@
 /** What is said beside a condition: that nobody meets it, or everybody, or that it works against another one. */
-import { leafClause, type Condition, type Conflict, type Course, type Dot, type Reach } from '@zest-bell/core';
+import {
+  CATALOGUE,
+  leafClause,
+  type Condition,
+  type Conflict,
+  type Course,
+  type Dot,
+  type Leaf,
+  type Reach,
+} from '@zest-bell/core';
 import { leavesWithPaths } from './tree.ts';
 
 const CONFLICT_WORDS: Readonly<Record<Conflict['kind'], (words: string) => string>> = {
@@ -18,7 +27,7 @@ export function remarksOn(
   const leaves = leavesWithPaths(when);
   const remarks = new Map<string, string>();
   leaves.forEach(({ path }, i) => {
-    const words = countWords(reach?.dots[i] ?? [], leaves.length);
+    const words = countWords(reach?.dots[i] ?? [], leaves.length, leaves[i]!.leaf);
     if (words) remarks.set(path.join('.'), words);
   });
   for (const c of conflicts) {
@@ -28,11 +37,15 @@ export function remarksOn(
   return remarks;
 }
 
-function countWords(dots: readonly Dot[], conditions: number): string | null {
+function countWords(dots: readonly Dot[], conditions: number, { measure }: Leaf): string | null {
   if (dots.length === 0) return null;
   const known = dots.filter((d) => d.meets !== 'unknown');
   const met = known.filter((d) => d.meets !== 'no').length;
-  if (known.length === 0) return 'There is no data about this for any student yet.';
+  if (known.length === 0) {
+    return CATALOGUE[measure].classWide
+      ? 'Not known for any student yet. The class is compared as of the last midnight, so what came in today counts from tomorrow.'
+      : 'There is no data about this for any student yet.';
+  }
   if (met === 0) return 'No student matches this right now.';
   // Alone it is the rule itself, and the headline says so.
   return met === dots.length && conditions > 1 ? 'Every student matches this right now.' : null;

@@ -5,6 +5,7 @@ import { ArrowLeft } from 'lucide-react';
 import { toast } from 'sonner';
 import { plural, type TrayAnswer, type TrayDecided, type TrayLine } from '@zest-bell/core';
 import { api, errorWords } from '../app/api.ts';
+import { attempt } from '../app/attempt.ts';
 import { withdrawnWords } from '../app/decisionWords.ts';
 import { useHere, type Here } from '../app/here.ts';
 import { PlaceHead } from '../app/PlaceHead.tsx';
@@ -97,7 +98,8 @@ function Desk(props: {
     if (!next.delete(key)) next.add(key);
     setOpened(next);
   };
-  const decide = async (order: object, said: (count: number) => string) => {
+  /** `back` takes it back; what is sent has a wait of its own for that. */
+  const decide = async (order: object, said: (count: number) => string, back?: object) => {
     setBusy(true);
     try {
       const nudges = about.map((l) => l.nudge);
@@ -116,6 +118,14 @@ function Desk(props: {
         toast(done.done > 0 ? `${plural(done.done, 'nudge')} ${said(done.done)}.` : 'Nothing was sent.', {
           description: canceled.length > 0 ? `Not sent. ${canceled.join(', ')}.` : undefined,
           duration: canceled.length > 0 ? 12_000 : 5000,
+          action: back && {
+            label: 'Undo',
+            onClick: () =>
+              void attempt(async () => {
+                await api.post(`/courses/${here.id}/tray/decide`, { ...back, nudges });
+                await refreshAll();
+              }),
+          },
         });
       await refreshAll();
     } catch (error) {
@@ -206,7 +216,7 @@ function Desk(props: {
           about={`${here.id} ${about.map((l) => l.nudge).join(' ')}`}
           busy={busy}
           onClose={() => setAsking(null)}
-          onDismiss={(reason) => void decide({ as: 'dismiss', reason }, () => 'dismissed')}
+          onDismiss={(reason) => void decide({ as: 'dismiss', reason }, () => 'dismissed', { as: 'restore' })}
         />
       )}
       {asking === 'later' && (
@@ -215,7 +225,7 @@ function Desk(props: {
           count={about.length}
           busy={busy}
           onClose={() => setAsking(null)}
-          onLater={(until) => void decide({ as: 'later', until }, () => 'put off')}
+          onLater={(until) => void decide({ as: 'later', until }, () => 'put off', { as: 'later', until: null })}
         />
       )}
       {asking === 'text' && <TextDialog here={here} line={line} onClose={() => setAsking(null)} />}

@@ -2,6 +2,15 @@ import { useRef, type ReactNode } from 'react';
 import { Dialog as Radix } from 'radix-ui';
 import { X } from 'lucide-react';
 
+const FIRST_FIELD = [
+  'input:not([type=radio], [type=checkbox], [type=file]):enabled',
+  'textarea:enabled',
+  'select:enabled',
+  '[contenteditable=true]',
+]
+  .map((field) => `[data-body] ${field}`)
+  .join(',');
+
 export function Dialog(props: {
   readonly open: boolean;
   readonly onClose: () => void;
@@ -19,15 +28,19 @@ export function Dialog(props: {
         <Radix.Overlay className="fixed inset-0 z-40 bg-[#0a100d]/55" />
         <Radix.Content
           aria-describedby={undefined}
-          onOpenAutoFocus={() => {
+          onOpenAutoFocus={(e) => {
             before.current = document.activeElement;
+            // What is to be typed comes first; without that, the dialog itself is read, and not its “Close”.
+            e.preventDefault();
+            const content = e.currentTarget as HTMLElement;
+            (content.querySelector<HTMLElement>(FIRST_FIELD) ?? content).focus();
           }}
           onCloseAutoFocus={(e) => {
             if (!(before.current instanceof HTMLElement) || !before.current.isConnected) return;
             e.preventDefault();
             before.current.focus();
           }}
-          className={`pop fixed top-1/2 left-1/2 z-50 flex max-h-[calc(100dvh-32px)] w-[calc(100vw-32px)] -translate-x-1/2 -translate-y-1/2 flex-col overflow-clip ${props.wide ? 'max-w-[1080px]' : 'max-w-[560px]'}`}
+          className={`pop fixed top-1/2 left-1/2 z-50 flex max-h-[calc(100dvh-32px)] w-[calc(100vw-32px)] -translate-x-1/2 -translate-y-1/2 flex-col overflow-clip focus:outline-none ${props.wide ? 'max-w-[1080px]' : 'max-w-[560px]'}`}
         >
           <header className="flex items-start gap-4 border-b border-line px-6 py-4">
             <div className="min-w-0 flex-1">
@@ -38,7 +51,9 @@ export function Dialog(props: {
               <X size={18} aria-hidden />
             </Radix.Close>
           </header>
-          <div className="min-h-0 flex-1 overflow-auto">{props.children}</div>
+          <div data-body className="min-h-0 flex-1 overflow-auto">
+            {props.children}
+          </div>
           {props.foot && (
             <footer className="flex flex-wrap items-center gap-3 border-t border-line px-6 py-4">{props.foot}</footer>
           )}

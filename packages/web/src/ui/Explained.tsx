@@ -4,6 +4,7 @@ import { Tip } from './Tip.tsx';
 
 const MEANINGS = {
   spell: 'A spell is an unbroken stretch of time in which a student matches a rule.',
+  ring: 'To ring a rule is to run it once, now. It looks at all of its students and sends what it decides.',
   round: 'In a round, a rule looks once at all of its students.',
   step: 'A step is one of the messages that a rule sends, one after the other, while a student still matches.',
   rhythm: 'The rhythm says when a rule looks.',

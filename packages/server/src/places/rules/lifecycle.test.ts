@@ -82,6 +82,22 @@ describe.each(Object.keys(WAYS) as (keyof typeof WAYS)[])('a rule that is %s', (
     expect([refused.status, refused.body.code]).toEqual([422, 'wordingBroken']);
     expect(await status()).toBe('paused');
   });
+
+  test('asks for a text that says something', async () => {
+    await open({ now: '2026-09-10T12:00', rules: [paused, other] });
+    const em = stage.orm.em.fork();
+    await em.nativeUpdate(
+      WordingRow,
+      { key: 'gentle' },
+      { body: 'Dear {{ student.first_name }},\n\n{{ sender.signature }}' },
+    );
+    const refused = await WAYS[way]({ confirmed: true });
+    expect([refused.status, refused.body.code]).toEqual([422, 'nothingWritten']);
+    expect(refused.body.problems[0].message).toMatch(
+      /^The text of “.+” has nothing between salutation and signature yet$/,
+    );
+    expect(await status()).not.toBe('on');
+  });
 });
 
 describe('a rule', () => {

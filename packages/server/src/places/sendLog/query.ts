@@ -107,8 +107,8 @@ export async function logAnswer(em: Em, course: LogOf, query: LogQuery): Promise
       .select('n.id', 'n.rule', 'n.student', 'n.step', 'n.state', 'n.reason', 'n.subject')
       .select({ roundAt: 'n.round_at', lastAt: 'n.last_at' })
       .select({ messages: knex('message as m').whereRaw('m.nudge = n.id').count('*') })
-      .orderBy('n.round_at', 'desc')
-      .orderBy('n.id', 'desc')
+      // As they left: what waited in the Tray stands where it was sent.
+      .orderByRaw('coalesce(n.last_at, n.round_at) desc, n.id desc')
       .offset(query.skip)
       .limit(query.take),
   );

@@ -1,5 +1,6 @@
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
 import type { LogAnswer, LogDetail, TermAnswer, WithheldLine } from '@zest-bell/core';
+import { NudgeRow } from '../../nudges/entity.ts';
 import { runDueRounds } from '../../rounds/scheduler.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
 import { at, openStage, type Agent, type TestStage } from '../../testing/stage.ts';
@@ -40,6 +41,13 @@ test('every nudge stands in the log, and is found by name, rule, state and date'
   expect((await log('?date=2026-09-06')).total).toBe(0);
   expect((await log('?take=1&skip=2')).lines.map((l) => l.student)).toEqual(['p1']);
   await ada.get('/api/courses/1/log?date=yesterday').expect(400);
+});
+
+test('what waited for a decision stands where it was sent', async () => {
+  const first = (await log()).lines.find((l) => l.student === 'p1')!;
+  await stage.orm.em.fork().nativeUpdate(NudgeRow, { id: first.nudge }, { lastAt: at('2026-09-07T11:00') });
+  const [latest] = (await log()).lines;
+  expect([latest!.student, latest!.at]).toEqual(['p1', at('2026-09-07T11:00')]);
 });
 
 test('a line opens to the whole message and every attempt', async () => {

@@ -1,9 +1,9 @@
-/** Deciding on nudges that wait: send, another text, dismiss with a reason, later; one or many at once. */
+/** Deciding on nudges that wait: send, another text, dismiss with a reason and take that back, later; one or many at once. */
 import { Router } from 'express';
 import { z } from 'zod';
 import { compileWording, plural, saysNothing, type TrayDecided, nameIn } from '@zest-bell/core';
 import { accountName, accountOf, courseOf, idOf } from '../../accounts/routes.ts';
-import { approve, dismiss } from '../../outbox/approval.ts';
+import { approve, dismiss, restore } from '../../outbox/approval.ts';
 import { MessageRow, NudgeRow } from '../../nudges/entity.ts';
 import type { Dispatcher } from '../../outbox/dispatcher.ts';
 import { AppError } from '../../platform/errors.ts';
@@ -25,8 +25,10 @@ const decideSchema = z.discriminatedUnion('as', [
   z.strictObject({
     as: z.literal('later'),
     nudges: z.array(z.number().int()).min(1).max(300),
-    until: z.number().int(),
+    /** Null: it waits now, after all. */
+    until: z.number().int().nullable(),
   }),
+  z.strictObject({ as: z.literal('restore'), nudges: z.array(z.number().int()).min(1).max(300) }),
 ]);
 const textSchema = z.strictObject({
   /** Null: the wording’s own again. */
@@ -74,6 +76,13 @@ export function trayRoutes(services: Services, dispatcher: Dispatcher): Router {
       if (nudges.length < new Set(order.nudges).size) throw new AppError('notFound');
       if (order.as === 'later') {
         for (const n of nudges) n.laterUntil = order.until;
+        await em.flush();
+        return null;
+      }
+      if (order.as === 'restore') {
+        const dismissed = { course: id, nudge: { $in: order.nudges }, state: 'dismissed' as const };
+        await restore(em, await em.find(MessageRow, dismissed, { disableIdentityMap: true }), now);
+        for (const n of nudges) Object.assign(n, { decidedBy: null, dismissedFor: null });
         await em.flush();
         return null;
       }

@@ -68,6 +68,27 @@ test('[R9] a text of its own stays, for this one alone; another wording can be c
   await agent.put(path(first!.nudge)).send({ text: null }).expect(409);
 });
 
+test('a dismissal is taken back, and so is putting off: the nudge waits as it did', async () => {
+  const [first, second] = (await tray()).lines;
+  const waited = { heldFor: first!.heldFor, waiting: (await tray()).lines.length };
+  await decide({ as: 'dismiss', nudges: [first!.nudge], reason: 'I spoke with the student' });
+  await decide({ as: 'restore', nudges: [first!.nudge] });
+  await decide({ as: 'later', nudges: [second!.nudge], until: at('2026-09-12T00:00') });
+  await decide({ as: 'later', nudges: [second!.nudge], until: null });
+  const now = await tray();
+  expect([now.lines.length, now.later, now.lines[0]!.heldFor]).toEqual([waited.waiting, 0, waited.heldFor]);
+  const log = (await agent.get(`${base}/log/${first!.nudge}`).expect(200)).body as LogDetail;
+  expect(log).toMatchObject({ state: 'held', dismissed: null });
+  await decide({ as: 'send', nudges: [first!.nudge] });
+  expect(server.mails).toHaveLength(1);
+  // What was not dismissed, or has left, cannot be restored.
+  for (const { nudge } of [first!, second!])
+    await agent
+      .post(`${base}/tray/decide`)
+      .send({ as: 'restore', nudges: [nudge] })
+      .expect(409);
+});
+
 test('what is dismissed never goes and keeps its reason; what is put off comes back by itself', async () => {
   const [first, second] = (await tray()).lines;
   await decide({ as: 'dismiss', nudges: [first!.nudge], reason: 'I spoke with the student' });

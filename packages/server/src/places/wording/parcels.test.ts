@@ -210,7 +210,7 @@ describe('a letter', () => {
 
 describe('third parties', () => {
   const copies = [
-    { to: 'contact:advisor', subject: 'An advisee', text: 'Dear {{ reader.name }}, {{ student.first_name }} …' },
+    { to: 'contact:advisor', subject: 'An advisee', text: 'Dear {{ reader.name }}, look after {{ student.first_name }}.' },
   ];
 
   test('read words of their own, without the student’s files or pause link', async () => {
@@ -222,7 +222,7 @@ describe('third parties', () => {
     const [toStudent, toAdvisor] = [to('p1@saltmarsh.example'), to('lund@saltmarsh.example')];
     expect(toStudent!.mail.attachments).toHaveLength(1);
     expect(toAdvisor!.mail.subject).toBe('An advisee');
-    expect(toAdvisor!.mail.text!.trim()).toBe('Dear B. Lund, Zoë …');
+    expect(toAdvisor!.mail.text!.trim()).toBe('Dear B. Lund, look after Zoë.');
     expect(toAdvisor!.mail.attachments).toEqual([]);
     expect(toAdvisor!.mail.headers.has('list-unsubscribe')).toBe(false);
     // The log names the nudge by what its student read, whoever was written to last.
@@ -249,7 +249,7 @@ describe('third parties', () => {
     const draft = { id: 'gentle', name: 'G', purpose: 'support', subject: 'S', text: 'T', copies };
     const body = { wording: draft, when: null, student: 'p1', reader: 'contact:advisor' };
     const { body: said } = await ada.post(`${BASE}/wordings/preview`).send(body).expect(200);
-    expect((said as PreviewAnswer).message.text).toBe('Dear B. Lund, Zoë …');
+    expect((said as PreviewAnswer).message.text).toBe('Dear B. Lund, look after Zoë.');
   });
 
   describe('outside the institution', () => {

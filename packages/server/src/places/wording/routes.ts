@@ -36,6 +36,7 @@ import { rowsOf } from '../../platform/query.ts';
 import type { Services } from '../../services.ts';
 import { inTransaction } from '../../platform/transaction.ts';
 import { RuleRow } from '../../rules/entity.ts';
+import { mustSaySomething } from '../../rules/lifecycle.ts';
 import { ruleOfRow } from '../../rules/repository.ts';
 import { WordingRow } from '../../wording/entity.ts';
 import { awkwardFor, mustReadForAll } from '../../wording/awkward.ts';
@@ -247,6 +248,8 @@ export function wordingRoutes({ orm, reading, live, clock, mail, longWork }: Ser
     const course = await live.get(em, id);
     const rules = (await em.find(RuleRow, { course: id })).map(ruleOfRow);
     const using = rules.filter((r) => r.steps.some((s) => s.wording === compiled.value.wording.id));
+    // A wording may be begun and kept; one that a rule sends by itself may not become empty.
+    if (using.some((r) => r.status === 'on')) mustSaySomething(compiled.value, course);
     for (const about of using.length === 0 ? [ABOUT_NOTHING] : using.map((r) => aboutOf(r.when))) {
       await mustReadForAll(compiled.value, course, about, clock.now());
     }

@@ -1,6 +1,7 @@
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { MERGE_FIELDS } from '@zest-bell/core';
 import { PersonRow } from '../../course/entity.ts';
+import { RuleRow } from '../../rules/entity.ts';
 import { openStage, visit, type Agent, type TestStage } from '../../testing/stage.ts';
 
 let stage: TestStage;
@@ -26,6 +27,14 @@ test('the list says which rules use a wording', async () => {
 });
 
 describe('changing the words', () => {
+  test('does not take every word from a rule that sends them by itself', async () => {
+    const empty = { wording: draft('{{ student.first_name }},\n\n{{ sender.signature }}'), version: 1 };
+    const refused = await ada.put(`${wordings}/gentle`).send(empty).expect(422);
+    expect(refused.body.code).toBe('nothingWritten');
+    await stage.orm.em.fork().nativeUpdate(RuleRow, { key: 'away' }, { status: 'paused' });
+    await ada.put(`${wordings}/gentle`).send(empty).expect(200);
+  });
+
   test('makes a new version, and an older draft cannot overwrite it', async () => {
     const res = await ada
       .put(`${wordings}/gentle`)

@@ -17,6 +17,9 @@ export interface Scale {
 
 const MARGIN = 14;
 
+/** Room for the number at the end of a clipped axis, in px. */
+const CLIPPED_LABEL = 30;
+
 /** A scale that holds every dot and the threshold, with room to drag. */
 export function scaleFor(values: readonly number[], threshold: number | null, unit: Unit, width: number): Scale {
   const whole = unit === 'days' || unit === 'count';
@@ -38,6 +41,8 @@ export function scaleFor(values: readonly number[], threshold: number | null, un
   const step = tickStep(span, inner / 56, unit);
   const ticks: number[] = [];
   for (let t = Math.ceil(low / step) * step; t <= high + 1e-9; t += step) ticks.push(t);
+  // At the end of a clipped axis stands “16+”: a number right before it would run into it.
+  while (clipped && ((high - ticks.at(-1)!) / span) * inner < CLIPPED_LABEL) ticks.pop();
   return {
     low,
     high,
