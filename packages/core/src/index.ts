@@ -68,6 +68,7 @@ export * from './wording/markup.ts';
 export * from './wording/skeleton.ts';
 export * from './wording/together.ts';
 export * from './wording/render.ts';
+export * from './wording/check.ts';
 export * from './wording/checks.ts';
 export * from './rounds/log.ts';
 export * from './rounds/quietHours.ts';

@@ -1,7 +1,8 @@
 import { describe, expect, test } from '@jest/globals';
 import { at, courseOf, item, person, ruleOf } from '../testing/build.ts';
 import { STARTERS } from '../starters/starters.ts';
-import { CHECK_CODES, checkWording, type Words } from './checks.ts';
+import { CHECK_CODES, type Words } from './check.ts';
+import { checkWording } from './checks.ts';
 import { compileWording } from './render.ts';
 import { textsOf } from './wording.ts';
 

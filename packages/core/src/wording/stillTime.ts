@@ -5,7 +5,7 @@ import type { Rule } from '../rules/rule.ts';
 import { dateOf } from '../time/calendar.ts';
 import { roundInstants } from '../time/rhythm.ts';
 import { dateWords } from '../time/words.ts';
-import type { Check, CheckedAgainst, Words } from './checks.ts';
+import type { Check, CheckedAgainst, Words } from './check.ts';
 
 const STILL = /\b(still time|not too late|before it is due|closes soon|due soon|is due)\b/i;
 

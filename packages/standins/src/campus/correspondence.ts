@@ -121,7 +121,7 @@ export class Correspondence {
     const habit = habits[person.id] ?? 'steady';
     if (chance(seed, person.id, letter.at, 'heart') >= ANSWERS[habit]) return null;
     const words = WORDS[habit];
-    const text = words[(this.placeAmong(habit, person) + nth) % words.length]!;
+    const text = words[(2 * this.placeAmong(habit, person) + nth) % words.length]!;
     const after = Math.round(between(0.4, LATEST / HOUR - 1, seed, person.id, letter.at, 'after') * HOUR);
     return { letter, kind: 'answer', name, text, at: letter.at + after };
   }

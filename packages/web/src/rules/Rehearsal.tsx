@@ -80,8 +80,10 @@ function RehearsalBody({ here, rehearsal }: Parameters<typeof RehearsalView>[0])
               onClick={() => setChosen(n.decision.student)}
               className="w-full rounded-xl px-4 py-2.5 text-left hover:bg-fog aria-pressed:bg-fog"
             >
-              <span className="flex items-center gap-3">
-                <strong className="min-w-0 flex-1 truncate">{nameOf(here, n.decision.student)}</strong>
+              <span className="flex flex-wrap items-center gap-x-3 gap-y-1">
+                <strong className="min-w-0 flex-[1_0_auto] max-w-full truncate">
+                  {nameOf(here, n.decision.student)}
+                </strong>
                 <Outcome nudge={n} words={heldBackWords(n, names, here)} />
               </span>
               <span className="mt-0.5 block text-[13.5px] text-ink-2">
@@ -162,7 +164,11 @@ function Outcome({ nudge, words }: { readonly nudge: RenderedNudge; readonly wor
   if (d.outcome === 'sent') return <Chip tone="zest">{isAbout(d) ? 'others would be told' : 'would be nudged'}</Chip>;
   if (d.outcome === 'held') return <Chip tone="iris">would wait for you</Chip>;
   if (d.outcome === 'withdrawn') return <Chip tone="quiet">canceled: {withdrawnWords(d.reason, d.evidence)}</Chip>;
-  return <Chip tone="quiet">{words}</Chip>;
+  return (
+    <Chip tone="quiet" wraps>
+      {words}
+    </Chip>
+  );
 }
 
 /** Whether only others are written to, about the student (engine R11b). */

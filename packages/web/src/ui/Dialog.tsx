@@ -42,14 +42,11 @@ export function Dialog(props: {
           }}
           className={`pop fixed top-1/2 left-1/2 z-50 flex max-h-[calc(100dvh-32px)] w-[calc(100vw-32px)] -translate-x-1/2 -translate-y-1/2 flex-col overflow-clip focus:outline-none ${props.wide ? 'max-w-[1080px]' : 'max-w-[560px]'}`}
         >
-          <header className="flex items-start gap-4 border-b border-line px-6 py-4">
-            <div className="min-w-0 flex-1">
+          <header className="border-b border-line py-4 pr-16 pl-6">
+            <div className="min-w-0">
               <Radix.Title className="text-xl font-bold">{props.title}</Radix.Title>
               {props.note && <div className="mt-0.5 text-[14px] text-ink-2">{props.note}</div>}
             </div>
-            <Radix.Close aria-label="Close" className="grid size-8 place-items-center rounded-lg hover:bg-fog">
-              <X size={18} aria-hidden />
-            </Radix.Close>
           </header>
           <div data-body className="min-h-0 flex-1 overflow-auto">
             {props.children}
@@ -57,6 +54,13 @@ export function Dialog(props: {
           {props.foot && (
             <footer className="flex flex-wrap items-center gap-3 border-t border-line px-6 py-4">{props.foot}</footer>
           )}
+          {/* Behind everything else for keys: what the dialog is about comes first. */}
+          <Radix.Close
+            aria-label="Close"
+            className="absolute top-4 right-6 grid size-8 place-items-center rounded-lg hover:bg-fog"
+          >
+            <X size={18} aria-hidden />
+          </Radix.Close>
         </Radix.Content>
       </Radix.Portal>
     </Radix.Root>

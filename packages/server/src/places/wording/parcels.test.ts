@@ -210,7 +210,11 @@ describe('a letter', () => {
 
 describe('third parties', () => {
   const copies = [
-    { to: 'contact:advisor', subject: 'An advisee', text: 'Dear {{ reader.name }}, look after {{ student.first_name }}.' },
+    {
+      to: 'contact:advisor',
+      subject: 'An advisee',
+      text: 'Dear {{ reader.name }}, look after {{ student.first_name }}.',
+    },
   ];
 
   test('read words of their own, without the student’s files or pause link', async () => {

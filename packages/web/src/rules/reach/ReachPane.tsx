@@ -278,7 +278,7 @@ function Line(props: {
 }) {
   const name = nameOf(props.here, props.student);
   return (
-    <li className="grid grid-cols-[minmax(128px,auto)_1fr_auto] items-center gap-x-3 border-b border-line py-2 text-[14px] [contain-intrinsic-size:auto_40px] [content-visibility:auto] max-[560px]:grid-cols-[1fr_auto]">
+    <li className="grid grid-cols-[minmax(128px,auto)_minmax(0,1fr)_fit-content(18rem)] items-center gap-x-3 border-b border-line py-2 text-[14px] [contain-intrinsic-size:auto_40px] [content-visibility:auto] max-[560px]:grid-cols-[1fr_auto]">
       <strong className="break-words">{name}</strong>
       <span className="text-ink-2 max-[560px]:order-last max-[560px]:col-span-2">{props.evidence}</span>
       {props.children}
@@ -300,7 +300,7 @@ function OutcomeChip(props: {
   if (d.outcome === 'held') return <Chip tone="iris">{wording}, waiting for you</Chip>;
   if (d.outcome === 'withdrawn') return <Chip tone="quiet">canceled: {withdrawnWords(d.reason, d.evidence)}</Chip>;
   return (
-    <Chip tone="quiet">
+    <Chip tone="quiet" wraps>
       {withheldWords(d.reason)}
       {taken !== null && ` by ${taken}`}
     </Chip>
