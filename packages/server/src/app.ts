@@ -15,6 +15,7 @@ import { dataRoutes } from './places/course/data.ts';
 import { editRoutes } from './places/course/edit.ts';
 import { importRoutes } from './places/course/imports.ts';
 import { courseRoutes } from './places/course/routes.ts';
+import { fromFileRoutes } from './places/course/fromFile.ts';
 import { setUpRoutes } from './places/course/setUp.ts';
 import { senderRoutes } from './places/course/sender.ts';
 import { lookoutRoutes } from './places/lookout/routes.ts';
@@ -118,6 +119,7 @@ export function createApp(services: Services, dispatcher: Dispatcher, options: A
     } satisfies ClockAnswer);
   });
   api.use(setUpRoutes(services));
+  api.use(fromFileRoutes(services));
   api.use(inboxRoutes(services));
   api.use(sendingRoutes(services, dispatcher));
   api.use(courseRoutes(services));

@@ -1,9 +1,11 @@
 /** A scenario while files are merged into it: its parts as they are written, and who and what is found in them. */
 import type { ActivityEvent } from '../activity/event.ts';
-import { formatInstant, parseInstant, type Instant } from '../time/instant.ts';
+import { DAY, formatInstant, parseInstant, type Instant } from '../time/instant.ts';
+import type { DateFrame } from './dates.ts';
 import { zoneOf, type Zone } from '../time/zone.ts';
 import { RefusedRow } from './refused.ts';
 import { eventKey, FactBook, gradeKey, knownFrom, type KnownFacts } from './facts.ts';
+import { bracketsOf, nameOf, namesOf, plainName, type PersonName } from './names.ts';
 
 export interface DraftPerson {
   id: string;
@@ -55,6 +57,8 @@ export interface ScenarioJson {
     readonly title?: string;
     readonly timeZone: string;
     readonly url?: string | null;
+    /** Percent by letter; the common scale where there is none. */
+    readonly letters?: Readonly<Record<string, number>> | null;
     start: string;
     end: string;
     breaks?: { from: string; to: string; name: string }[];
@@ -67,7 +71,7 @@ export interface ScenarioJson {
 
 /** What somebody chose for texts that the course does not know, by the text in small letters. */
 export interface Choices {
-  /** The id of a person. */
+  /** The id of a person; empty for nobody: the row is left out. */
   readonly people?: Readonly<Record<string, string>> | undefined;
   /** The id of an item; `new` makes one, `nothing` leaves it out. */
   readonly items?: Readonly<Record<string, ItemChoice>> | undefined;
@@ -93,6 +97,25 @@ function indexBy<T>(values: readonly T[], keyOf: (value: T) => string | null | u
     else index.set(key(text), [value]);
   }
   return index;
+}
+
+/** Adds a value under a key of an index. */
+function indexed<T>(index: Map<string, T[]>, at: string | null | undefined, value: T): void {
+  if (!at) return;
+  const known = index.get(at);
+  if (known) known.push(value);
+  else index.set(at, [value]);
+}
+
+/** The cells by which a person is found. */
+export interface WhoCells {
+  readonly id?: string;
+  /** Other ids, looked up in order. */
+  readonly otherIds?: readonly string[];
+  readonly email?: string;
+  readonly firstName?: string;
+  readonly lastName?: string;
+  readonly name?: string;
 }
 
 export class Draft {
@@ -160,8 +183,46 @@ export class Draft {
     return (this.people ??= {
       id: indexBy(this.json.people, (p) => p.id),
       email: indexBy(this.json.people, (p) => p.email),
-      name: indexBy(this.json.people, (p) => `${p.firstName} ${p.lastName}`),
+      name: this.peopleByName(),
     });
+  }
+
+  private peopleByName(): Map<string, DraftPerson[]> {
+    const index = new Map<string, DraftPerson[]>();
+    for (const person of this.json.people) this.indexName(index, person);
+    return index;
+  }
+
+  /** In either order; one of whom both are alike stands there once. */
+  private indexName(index: Map<string, DraftPerson[]>, person: DraftPerson): void {
+    for (const name of new Set(namesOf(person))) indexed(index, name, person);
+  }
+
+  /** Adds a person, who is found from now on. */
+  addPerson(person: DraftPerson): void {
+    this.json.people.push(person);
+    if (this.people === null) return;
+    indexed(this.people.id, key(person.id), person);
+    indexed(this.people.email, person.email ? key(person.email) : null, person);
+    this.indexName(this.people.name, person);
+  }
+
+  /** Adds an item, which is found from now on. */
+  addItem(item: DraftItem): void {
+    this.json.items!.push(item);
+    if (this.items === null) return;
+    indexed(this.items.id, key(item.id), item);
+    indexed(this.items.title, key(item.title), item);
+  }
+
+  /** An id that nobody has yet. */
+  freePersonId(wanted: string): string {
+    for (let n = 1, id = wanted; ; id = `${wanted}-${++n}`) if (this.personById(id) === undefined) return id;
+  }
+
+  peopleCalled(name: PersonName | string): readonly DraftPerson[] {
+    const plain = typeof name === 'string' ? plainName(name) : namesOf(name)[0];
+    return this.byPerson.name.get(plain) ?? [];
   }
 
   personById(id: string): DraftPerson | undefined {
@@ -174,30 +235,30 @@ export class Draft {
   }
 
   /**
-   * The person of a row, by id, by address, else by a name that only one has. Throws `RefusedRow`; `columns` name the cells.
+   * The person of a row: by id, by address, else by a name that only one has ([F5]). Throws `RefusedRow`; `columns` name the cells.
    */
-  person(
-    cells: {
-      readonly id?: string;
-      readonly email?: string;
-      readonly firstName?: string;
-      readonly lastName?: string;
-      readonly name?: string;
-    },
-    column: (field: string) => string | null,
-  ): DraftPerson {
-    const { id = '', email = '' } = cells;
-    const asId = (text: string) => (text === '' ? undefined : (this.personById(text) ?? this.personByEmail(text)));
-    const byId = asId(id) ?? (id === '' ? asId(cells.name ?? '') : undefined);
-    const found = byId ?? (email === '' ? undefined : this.personByEmail(email));
-    if (found) return found;
-    const said = [id, email, cells.name, `${cells.firstName ?? ''} ${cells.lastName ?? ''}`.trim()].find(Boolean);
-    const choice = said === undefined ? undefined : chosen(this.choices.people, said);
-    const picked = choice === undefined ? undefined : this.personById(choice);
+  person(cells: WhoCells, column: (field: string) => string | null): DraftPerson {
+    const { id = '', email = '', name: whole = '' } = cells;
+    const brackets = bracketsOf(whole).within;
+    const ids = [id, ...(cells.otherIds ?? [])].filter((text) => text !== '');
+    const byIds = new Set(ids.flatMap((text) => this.personById(text) ?? this.personByEmail(text) ?? []));
+    if (byIds.size > 1) {
+      const message = `${ids.map((text) => `“${text}”`).join(' and ')} are two people of this course`;
+      throw new RefusedRow(column('person') ?? column('id'), 'twoPeople', message);
+    }
+    const inName = (ids.length === 0 ? [whole, ...brackets] : brackets).filter((text) => text !== '');
+    const [found] = byIds;
+    const known =
+      found ??
+      (email === '' ? undefined : this.personByEmail(email)) ??
+      inName.map((text) => this.personById(text) ?? this.personByEmail(text)).find((p) => p !== undefined);
+    if (known) return known;
+    const said = saidOf(cells);
+    const picked = this.chosenPerson(cells);
     if (picked) return picked;
     // A column that is called “Student” holds ids in one file and names in the next.
     const name = nameOf(cells) ?? nameOf({ name: id });
-    const byName = name ? (this.byPerson.name.get(key(`${name.firstName} ${name.lastName}`)) ?? []) : [];
+    const byName = name ? this.peopleCalled(name) : [];
     if (byName.length === 1) return byName[0]!;
     if (byName.length > 1) {
       const message = `${byName.length} people are called “${name!.firstName} ${name!.lastName}”. Add an id or an address`;
@@ -215,6 +276,25 @@ export class Draft {
     );
   }
 
+  /** Whom somebody chose for what the row says. */
+  chosenPerson(cells: WhoCells): DraftPerson | undefined {
+    const said = saidOf(cells);
+    const choice = said === undefined ? undefined : chosen(this.choices.people, said);
+    return choice === undefined ? undefined : this.personById(choice);
+  }
+
+  /** Whether somebody said that the row is about nobody. */
+  isNobody(cells: WhoCells): boolean {
+    const said = saidOf(cells);
+    return said !== undefined && chosen(this.choices.people, said) === '';
+  }
+
+  /** What dates without a year are read by. */
+  frame(asOf: Instant): DateFrame {
+    const day = (date: string, after: number) => this.zone.toInstant(Date.parse(`${date}T00:00:00Z`) + after * DAY);
+    return { start: day(this.json.course.start, 0), end: day(this.json.course.end, 1), asOf };
+  }
+
   /** The session on the local date of an instant, if there is exactly one. */
   sessionOn(at: Instant): DraftItem | undefined {
     const dateOf = (t: Instant) => this.write(t).slice(0, 10);
@@ -226,6 +306,11 @@ export class Draft {
     return on.length === 1 ? on[0] : undefined;
   }
 
+  /** What somebody chose for a text that is no item. */
+  itemChoice(text: string): ItemChoice | undefined {
+    return chosen(this.choices.items, text);
+  }
+
   /** By what somebody chose, by id, else by a title that only one has. Null: it is to be left out. */
   item(text: string): DraftItem | null | undefined {
     const choice = chosen(this.choices.items, text);
@@ -235,7 +320,8 @@ export class Draft {
     return !known && choice === 'new' ? this.newItem(text) : known;
   }
 
-  private knownItem(text: string): DraftItem | undefined {
+  /** The item of an id, or of a title that only one has. */
+  knownItem(text: string): DraftItem | undefined {
     this.items ??= {
       id: indexBy(this.json.items!, (i) => i.id),
       title: indexBy(this.json.items!, (i) => i.title),
@@ -246,14 +332,15 @@ export class Draft {
 
   private newItem(title: string): DraftItem {
     const item: DraftItem = { id: this.freeId(slugOf(title)), title, kind: 'assignment' };
-    this.json.items!.push(item);
-    this.changed();
+    this.addItem(item);
     return item;
   }
 
   /** An id that no item has yet. */
   freeId(wanted: string): string {
-    for (let n = 1, id = wanted; ; id = `${wanted}-${++n}`) if (!this.json.items!.some((i) => i.id === id)) return id;
+    this.knownItem(wanted);
+    const { id: known } = this.items!;
+    for (let n = 1, id = wanted; ; id = `${wanted}-${++n}`) if (!known.has(key(id))) return id;
   }
 
   /** The refusal of an item that the course does not have. */
@@ -263,29 +350,19 @@ export class Draft {
   }
 }
 
+/** What a row says of whom it is about: the first of its id, address and name that is filled. */
+const saidOf = (cells: WhoCells): string | undefined =>
+  [cells.id, cells.email, cells.name, `${cells.firstName ?? ''} ${cells.lastName ?? ''}`.trim()].find(Boolean);
+
 /** A title as an id: small letters, digits and hyphens. */
 export const slugOf = (title: string): string =>
   title
+    .normalize('NFD')
+    .replace(/\p{M}+/gu, '')
     .toLowerCase()
-    .replace(/[^a-z0-9]+/g, '-')
-    .replace(/^-|-$/g, '') || 'item';
+    .split(/[^a-z0-9]+/)
+    .filter((word) => word !== '')
+    .join('-') || 'item';
 
 const eventOf = (e: DraftEvent) => ({ person: e.person, kind: e.kind, item: e.item ?? null, at: parseInstant(e.at) });
 const gradeOf = (g: DraftGrade) => ({ ...g, criterion: g.criterion ?? null, at: parseInstant(g.at) });
-
-/** First and last name, also of "Okoro, Imani" and "Imani Okoro"; null where neither is there. */
-export function nameOf(cells: {
-  readonly firstName?: string;
-  readonly lastName?: string;
-  readonly name?: string;
-}): { readonly firstName: string; readonly lastName: string } | null {
-  if (cells.firstName || cells.lastName) return { firstName: cells.firstName ?? '', lastName: cells.lastName ?? '' };
-  const name = (cells.name ?? '').replace(/\s+/g, ' ').trim();
-  if (name === '') return null;
-  const comma = name.indexOf(',');
-  if (comma > 0) return { firstName: name.slice(comma + 1).trim(), lastName: name.slice(0, comma).trim() };
-  const blank = name.lastIndexOf(' ');
-  return blank < 0
-    ? { firstName: name, lastName: '' }
-    : { firstName: name.slice(0, blank), lastName: name.slice(blank + 1) };
-}

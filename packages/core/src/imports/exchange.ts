@@ -9,11 +9,13 @@ import type { Problem } from '../problem.ts';
 import type { NotByHand } from '../rounds/byHand.ts';
 import type { Instant } from '../time/instant.ts';
 import type { Block } from '../wording/markup.ts';
+import type { ProposedCourse } from './courseName.ts';
 import type { DayOrder } from './dates.ts';
 import type { Choices } from './draft.ts';
 import type { Question } from './refused.ts';
 import type { ImportKind } from './headers.ts';
-import type { RefusedLine } from './importFiles.ts';
+import type { ReadColumn, ReadFile, RefusedLine } from './importFiles.ts';
+import type { SheetTally } from './takeSheet.ts';
 
 /** Several changes at once; a field that is left out stays. `after: null` removes an item. */
 export interface CourseEdit {
@@ -69,6 +71,10 @@ export interface ImportDecisions {
   readonly isCorrection?: boolean | undefined;
   /** What becomes of students whom a full roster leaves out. */
   readonly missing?: 'keep' | 'inactive' | undefined;
+  /** Whether people and items that the course lacks are added; while it has none of that sort, they are, unless said. */
+  readonly add?: { readonly people?: boolean | undefined; readonly items?: boolean | undefined } | undefined;
+  /** Cells that somebody mended, by the number of their row and their header. */
+  readonly mended?: Readonly<Record<string, Readonly<Record<string, string>>>> | undefined;
   /** When what has no instant is taken to have happened; the moment of bringing it unless given. */
   readonly asOf?: Instant | undefined;
 }
@@ -94,14 +100,30 @@ export interface ImportPreview {
   readonly delimiter: string | null;
   readonly sheet: string | null;
   readonly sheets: readonly string[];
-  readonly columns: readonly {
+  readonly columns: readonly (ReadColumn & {
     readonly header: string;
-    /** The field it is read as; null where it is kept as it is. */
-    readonly field: string | null;
     readonly dayOrder: DayOrder;
-  }[];
+  })[];
   /** Rows as they stand in the file, and beside them as they will be read. */
-  readonly sample: readonly (readonly { readonly said: string; readonly read: string }[])[];
+  readonly sample: ReadFile['sample'];
+  /** What stands above the header. */
+  readonly titles: readonly string[];
+  /** Rows that name nobody. */
+  readonly leftOut: number;
+  readonly added: { readonly people: number; readonly items: number };
+  /** What the course lacks, and could be added. */
+  readonly offered: { readonly people: number; readonly items: number };
+  /** What is added as things stand. */
+  readonly add: { readonly people: boolean; readonly items: boolean };
+  /** Fields of people that differ from what is known, and stay. */
+  readonly differs: number;
+  readonly tally: SheetTally | null;
+  /** The scale of its letters; null where it has none. */
+  readonly letters: Readonly<Record<string, number>> | null;
+  /** From when its ages count back; null where it has none. */
+  readonly agesFrom: Instant | null;
+  /** Columns from this one on are another table, which is not read; null where there is none. */
+  readonly cut: number | null;
   readonly counts: ImportCounts;
   readonly lines: readonly ChangeLine[];
   readonly allLines: number;
@@ -114,7 +136,7 @@ export interface ImportPreview {
   }[];
   readonly allGrades: number;
   readonly retracted: number;
-  readonly refused: readonly RefusedLine[];
+  readonly refused: ReadFile['refused'];
   readonly questions: readonly Question[];
   readonly missing: readonly string[];
   /** Rules that look at what would change. */
@@ -123,9 +145,17 @@ export interface ImportPreview {
   readonly remembered: boolean;
 }
 
+/** A sheet that a course could be made from, and what it may be called. */
+export interface FromFileAnswer {
+  readonly preview: ImportPreview;
+  readonly proposed: ProposedCourse;
+}
+
 export interface TakenReport {
   readonly kind: ImportKind;
   readonly counts: ImportCounts;
+  readonly leftOut?: number;
+  readonly added?: { readonly people: number; readonly items: number };
   readonly refused: readonly RefusedLine[];
 }
 

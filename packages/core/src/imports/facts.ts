@@ -1,5 +1,13 @@
 /** Facts that files bring, against what is known already: what is there is the same, however often and in whatever order it is told. */
-import { EVENT_KINDS, kindMask, type ActivityEvent, type EventKind, type Grade } from '../activity/event.ts';
+import {
+  EVENT_KINDS,
+  kindMask,
+  SIGN_INS,
+  VISITS,
+  type ActivityEvent,
+  type EventKind,
+  type Grade,
+} from '../activity/event.ts';
 import type { History } from '../activity/history.ts';
 import type { Instant } from '../time/instant.ts';
 import { RefusedRow } from './refused.ts';
@@ -17,6 +25,8 @@ export interface KnownFacts {
   hasEvent(event: ActivityEvent): boolean;
   /** The latest mark of attendance at a session. */
   mark(person: string, item: string): ActivityEvent | null;
+  /** Whether somebody did something that counts as a visit, or as a sign-in, between two instants, both included. */
+  hasPresence(person: string, as: 'visit' | 'signIn', from: Instant, to: Instant): boolean;
   /** The grade in force at an instant. */
   gradeAt(person: string, item: string, criterion: string | null, at: Instant): Grade | null;
   /** Keys of facts that were taken back: telling them again changes nothing. */
@@ -41,6 +51,9 @@ export class FactBook {
   private readonly known: KnownFacts;
   private readonly latest: Instant;
   private readonly addedEvents = new Map<string, NewEvent>();
+  /** What was taken, by person, as far as it was asked about. */
+  private presence = new Map<string, NewEvent[]>();
+  private presenceRead = 0;
   private readonly gone = new Set<string>();
   private readonly marks = new Map<string, ActivityEvent>();
   private readonly addedGrades = new Map<string, NewGrade[]>();
@@ -67,6 +80,20 @@ export class FactBook {
     return 'new';
   }
 
+  /** Whether somebody was there between two instants, as far as is known or was taken. */
+  hasPresence(person: string, as: 'visit' | 'signIn', from: Instant, to: Instant): boolean {
+    if (this.known.hasPresence(person, as, from, to)) return true;
+    for (; this.presenceRead < this.events.length; this.presenceRead++) {
+      const event = this.events[this.presenceRead]!;
+      const own = this.presence.get(event.person);
+      if (own) own.push(event);
+      else this.presence.set(event.person, [event]);
+    }
+    return (this.presence.get(person) ?? []).some(
+      (e) => e.at >= from && e.at <= to && (kindMask(e.kind) & MASKS[as]) !== 0,
+    );
+  }
+
   /** Takes an event back. `same`: it was never there. */
   removeEvent(event: ActivityEvent): Outcome {
     const key = eventKey(event);
@@ -75,6 +102,8 @@ export class FactBook {
     if (added) {
       this.addedEvents.delete(key);
       this.events.splice(this.events.indexOf(added), 1);
+      this.presence = new Map();
+      this.presenceRead = 0;
     } else {
       this.gone.add(key);
       this.retractedEvents.push(event);
@@ -124,10 +153,27 @@ export class FactBook {
 
   /** Takes the grade back that is in force at the instant, if its points are these. `same`: there is none. */
   removeGrade(grade: Grade): Outcome {
-    const found = this.known.gradeAt(grade.person, grade.item, grade.criterion, grade.at);
-    if (!found || found.points !== grade.points || this.gone.has(gradeKey(found))) return 'same';
+    const found = this.gradeInForce(grade);
+    if (!found || found.points !== grade.points) return 'same';
+    const added = this.addedGrades.get(seriesOf(grade))?.find((g) => g === found);
+    if (added) return this.forgetGrade(added);
     this.gone.add(gradeKey(found));
     this.retractedGrades.push(found);
+    return 'changed';
+  }
+
+  /** A grade that this file brought and then takes back. */
+  private forgetGrade(added: NewGrade): Outcome {
+    const series = seriesOf(added);
+    this.addedGrades.set(
+      series,
+      this.addedGrades.get(series)!.filter((g) => g !== added),
+    );
+    this.grades.splice(this.grades.indexOf(added), 1);
+    this.gradeChanges.splice(
+      this.gradeChanges.findIndex((c) => c.grade === added),
+      1,
+    );
     return 'changed';
   }
 }
@@ -135,14 +181,20 @@ export class FactBook {
 const seriesOf = (g: Pick<Grade, 'person' | 'item' | 'criterion'>): string =>
   `${g.person}\n${g.item}\n${g.criterion ?? ''}`;
 
+const MASKS = { visit: VISITS, signIn: SIGN_INS } as const;
+
 const isMark = (kind: EventKind): boolean => kind === 'attend' || kind === 'absent';
 
 /** Facts in lists, as scenario files have them. */
 export function knownFrom(events: readonly ActivityEvent[], grades: readonly Grade[]): KnownFacts {
   const keys = new Set<string>();
+  const byPerson = new Map<string, ActivityEvent[]>();
   const marks = new Map<string, ActivityEvent>();
   for (const event of events) {
     keys.add(eventKey(event));
+    const own = byPerson.get(event.person);
+    if (own) own.push(event);
+    else byPerson.set(event.person, [event]);
     const key = `${event.person}\n${event.item ?? ''}`;
     if (isMark(event.kind) && (marks.get(key)?.at ?? -Infinity) <= event.at) marks.set(key, event);
   }
@@ -154,6 +206,8 @@ export function knownFrom(events: readonly ActivityEvent[], grades: readonly Gra
   }
   return {
     hasEvent: (event) => keys.has(eventKey(event)),
+    hasPresence: (person, as, from, to) =>
+      (byPerson.get(person) ?? []).some((e) => e.at >= from && e.at <= to && (kindMask(e.kind) & MASKS[as]) !== 0),
     mark: (person, item) => marks.get(`${person}\n${item}`) ?? null,
     gradeAt: (person, item, criterion, at) => {
       let latest: Grade | null = null;
@@ -175,6 +229,10 @@ export function knownOf(history: History): KnownFacts {
       const itemKey = item === null ? -1 : history.itemKeys.find(item);
       return itemKey !== null && (logOf(person)?.has(at, EVENT_KINDS.indexOf(kind), itemKey) ?? false);
     },
+    hasPresence: (person, as, from, to) =>
+      logOf(person)
+        ?.instants(MASKS[as])
+        .some((at) => at >= from && at <= to) ?? false,
     mark: (person, item) => {
       const itemKey = history.itemKeys.find(item);
       const log = logOf(person);

@@ -192,8 +192,22 @@ describe('a OneRoster export', () => {
     });
     expect(json.grades).toEqual([{ person: 'p1', item: 'li1', points: 36, at: '2026-09-22T00:00:00-04:00' }]);
     expect(report.refused).toEqual([
-      { row: 5, column: 'userSourcedId', code: 'unknownPerson', message: expect.any(String), part: 'enrollments.csv' },
-      { row: 4, column: 'lineItemSourcedId', code: 'unknownItem', message: expect.any(String), part: 'results.csv' },
+      {
+        row: 5,
+        line: 5,
+        column: 'userSourcedId',
+        code: 'unknownPerson',
+        message: expect.any(String),
+        part: 'enrollments.csv',
+      },
+      {
+        row: 4,
+        line: 4,
+        column: 'lineItemSourcedId',
+        code: 'unknownItem',
+        message: expect.any(String),
+        part: 'results.csv',
+      },
     ]);
   });
 
@@ -273,7 +287,7 @@ describe('what a file is', () => {
 
   test('cannot be told against its form', () => {
     expect(() => bring('a.csv', 'id,name\np1,x\n', { kind: 'calendar' })).toThrow(
-      /a roster and cannot be read as a calendar/,
+      /a sheet of people and cannot be read as a calendar/,
     );
     expect(() => bring('a.csv', JSON.stringify([{}]), { kind: 'roster' })).toThrow(/xAPI/);
   });
@@ -304,7 +318,7 @@ describe('what can be asked', () => {
     ]);
     const answered = read(text, { choices: { people: { imani: 'p1' }, items: { 'quiz 9 (20)': 'new' } } });
     expect(answered.report.refused).toEqual([]);
-    expect(answered.draft.json.items!.at(-1)).toMatchObject({ id: 'quiz-9-20', title: 'Quiz 9', points: 20 });
+    expect(answered.draft.json.items!.at(-1)).toMatchObject({ id: 'quiz-9', title: 'Quiz 9', points: 20 });
     expect(answered.draft.facts.grades).toHaveLength(4);
     expect(read(text, { choices: { items: { 'quiz 9 (20)': 'nothing' } } }).report.new).toBe(1);
   });

@@ -1,7 +1,7 @@
 /** What the columns of a file mean, from their headers: the scenario format's own names always, and the words people use. */
 
 /** Kinds of files that are tables of rows, whose columns can be told. */
-export const TABLE_KINDS = ['roster', 'items', 'gradebook', 'activity', 'attendance', 'columns'] as const;
+export const TABLE_KINDS = ['roster', 'items', 'gradebook', 'activity', 'attendance', 'columns', 'lastSeen'] as const;
 export type TableKind = (typeof TABLE_KINDS)[number];
 
 export const IMPORT_KINDS = [...TABLE_KINDS, 'oneroster', 'xapi', 'calendar', 'scenario'] as const;
@@ -11,6 +11,20 @@ export const isTableKind = (kind: ImportKind): kind is TableKind => (TABLE_KINDS
 
 /** A field of the scenario format; `name` is a whole name, `contact KIND` and `contact KIND email` name contacts. */
 export type FieldName = string;
+
+/** Of a person. */
+const ID_WORDS = [
+  'idnumber',
+  'idno',
+  'studentno',
+  'number',
+  'login',
+  'usernames',
+  'netid',
+  'studentids',
+  'userlogin',
+  'sisloginid',
+];
 
 /** Words people use, as they are compared: small letters and digits alone. */
 const WORDS: Readonly<Record<string, readonly string[]>> = {
@@ -25,13 +39,14 @@ const WORDS: Readonly<Record<string, readonly string[]>> = {
     'loginid',
     'username',
     'orgdefinedid',
+    ...ID_WORDS,
   ],
-  firstName: ['firstname', 'first', 'givenname', 'forename'],
-  lastName: ['lastname', 'last', 'familyname', 'surname'],
+  firstName: ['firstname', 'first', 'givenname', 'forename', 'givennames', 'preferredname', 'preferredfirstname'],
+  lastName: ['lastname', 'last', 'familyname', 'surname', 'secondname'],
   name: ['name', 'fullname', 'student', 'studentname', 'displayname', 'learner', 'sortablename', 'who'],
-  email: ['email', 'emailaddress', 'mail', 'emailaddr'],
+  email: ['email', 'emailaddress', 'mail', 'emailaddr', 'emails'],
   role: ['role', 'courserole', 'enrollmenttype'],
-  section: ['section', 'sectionname', 'class', 'sectionnumber'],
+  section: ['section', 'sectionname', 'class', 'sectionnumber', 'sec', 'period', 'sections'],
   active: ['active', 'status', 'enrollmentstatus'],
   enrolledAt: ['enrolledat', 'enrolled', 'enrollmentdate', 'dateadded', 'startdate', 'enrolledon'],
   title: ['title', 'itemname', 'assignmentname', 'activityname'],
@@ -53,6 +68,7 @@ const WORDS: Readonly<Record<string, readonly string[]>> = {
     'username',
     'orgdefinedid',
     'user',
+    ...ID_WORDS,
   ],
   eventId: ['eventid', 'id', 'recordid', 'activityid'],
   url: ['url', 'link', 'pageaddress', 'webaddress'],
@@ -83,12 +99,61 @@ export const FIELDS: Readonly<Record<TableKind, readonly FieldName[]>> = {
   activity: ['person', 'name', 'firstName', 'lastName', 'email', 'kind', 'item', 'at', 'eventId'],
   attendance: ['person', 'name', 'firstName', 'lastName', 'email', 'item', 'status', 'at'],
   columns: ['person', 'name', 'firstName', 'lastName', 'email'],
+  lastSeen: ['person', 'name', 'firstName', 'lastName', 'email'],
 };
 
-const plainOf = (header: string): string => header.toLowerCase().replace(/[^a-z0-9]/g, '');
+/** Longer headers name no field. */
+const LONGEST_HEADER = 64;
+
+/** The fields of a person, in sheets of one row a person. */
+export const PEOPLE_FIELDS: readonly FieldName[] = FIELDS.roster;
+
+const plainOf = (header: string): string =>
+  header.length > LONGEST_HEADER ? '' : header.toLowerCase().replace(/[^a-z0-9]/g, '');
+
+/** What may stand before a field of a person. */
+const BEFORE = /^(?:student|school|primary|legal)s?/;
+const PERSON_FIELDS: ReadonlySet<FieldName> = new Set([
+  ...['id', 'person', 'name', 'firstName', 'lastName', 'email', 'role', 'section', 'active', 'enrolledAt'],
+]);
+const CONTACT_WORD =
+  /^(parent|guardian|advisor|adviser|coach|mentor|counselor|counsellor)s?(name|email|emailaddress|mail)$/;
+
+/** Whether a header means a field, in the words that people use. */
+function means(header: string, field: FieldName): boolean {
+  const plain = plainOf(header);
+  if (plain === '') return false;
+  const words = WORDS[field]!;
+  return words.includes(plain) || (PERSON_FIELDS.has(field) && words.includes(plain.replace(BEFORE, '')));
+}
+
+/** “Parent email” and “contact parent email” are an address of that contact; null for what is no contact. */
+function contactOf(header: string): FieldName | null {
+  if (header.length > LONGEST_HEADER) return null;
+  if (CONTACT.test(header)) return header.toLowerCase();
+  const [, kind, what] = CONTACT_WORD.exec(plainOf(header)) ?? [];
+  if (kind === undefined) return null;
+  const spelled = kind === 'adviser' ? 'advisor' : kind === 'counsellor' ? 'counselor' : kind;
+  return what === 'name' ? `contact ${spelled}` : `contact ${spelled} email`;
+}
+
+/** A header of a person's name, id or address: the sheet has one row a person. */
+export const namesPerson = (header: string): boolean =>
+  ['id', 'name', 'firstName', 'lastName', 'email', 'person'].some(
+    (field) => header === field || means(header.trim(), field),
+  );
 
 /** "contact advisor", "contact advisor email": as they are, whatever the kind. */
 export const CONTACT = /^contact (.+?)( email)?$/i;
+
+/** Kinds of sheets with one row a person. */
+export const PEOPLE_KINDS: ReadonlySet<ImportKind> = new Set<ImportKind>([
+  'roster',
+  'gradebook',
+  'attendance',
+  'columns',
+  'lastSeen',
+]);
 
 /** Which field each header means for a kind, null for one that means none; `told` wins over what is found, and an empty text there keeps a column as it is. */
 export function fieldsOf(
@@ -107,53 +172,45 @@ export function fieldsOf(
   };
   const exact = headers.map((header, i) => {
     if (given[i]) return given[i];
-    if (kind === 'roster' && CONTACT.test(header)) return header.toLowerCase();
+    const contact = PEOPLE_KINDS.has(kind) ? contactOf(header) : null;
+    if (contact) return take(contact);
     return FIELDS[kind].includes(header) ? take(header) : null;
   });
   return headers.map((header, i) => {
     if (exact[i] || kept.has(header)) return exact[i] || null;
-    const plain = plainOf(header);
-    const field = FIELDS[kind].find((f) => !taken.has(f) && WORDS[f]!.includes(plain));
+    const field = FIELDS[kind].find((f) => !taken.has(f) && means(header, f));
     return field === undefined ? null : take(field);
   });
 }
 
-/** The kind that a file's headers fit; `items` of the course make columns of a gradebook or of attendance. */
-export function kindOf(headers: readonly string[], isItem: (header: string) => 'session' | 'item' | null): TableKind {
+/** Tables of one row a fact, or an item, rather than a person. */
+export type LongKind = 'items' | 'activity' | 'gradebook' | 'attendance';
+
+/** The long shape that headers have, or null: then the sheet has one row a person. `isItem`: a header that is an item of the course. */
+export function longKindOf(headers: readonly string[], isItem: (header: string) => boolean): LongKind | null {
   const has = (kind: TableKind, ...fields: readonly FieldName[]) => {
     const found = fieldsOf(headers, kind);
     return fields.every((f) => found.includes(f));
   };
-  const hasPerson = (kind: TableKind) =>
-    has(kind, 'person') || has(kind, 'email') || has(kind, 'name') || has(kind, 'lastName');
-  const named = headers.map(isItem).filter((found) => found !== null);
-  if (named.length > 0 && hasPerson('gradebook')) {
-    return named.every((found) => found === 'session') ? 'attendance' : 'gradebook';
-  }
-  if (has('items', 'title') && (has('items', 'kind') || has('items', 'dueAt') || has('items', 'points')))
-    return 'items';
-  if (
-    hasPerson('attendance') &&
-    has('attendance', 'status') &&
-    (has('attendance', 'at') || has('attendance', 'item'))
-  ) {
+  const hasPerson = (kind: TableKind) => ['person', 'email', 'name', 'lastName'].some((f) => has(kind, f));
+  if (hasPerson('gradebook') && headers.some(isItem)) return null;
+  if (has('items', 'title') && ['kind', 'dueAt', 'points'].some((f) => has('items', f))) return 'items';
+  if (hasPerson('attendance') && has('attendance', 'status') && ['at', 'item'].some((f) => has('attendance', f)))
     return 'attendance';
-  }
-  if (hasPerson('gradebook') && headers.some(saysPoints)) return 'gradebook';
   if (hasPerson('activity') && has('activity', 'kind', 'at')) return 'activity';
-  if (hasPerson('gradebook') && has('gradebook', 'item', 'points')) return 'gradebook';
-  const roster = fieldsOf(headers, 'roster');
-  const isRoster = ['role', 'enrolledAt', 'section', 'firstName'].some((f) => roster.includes(f));
-  const isAll = has('roster', 'name') && roster.every((f) => f !== null);
-  return isRoster || isAll || headers.some((h) => CONTACT.test(h)) || has('roster', 'name', 'email')
-    ? 'roster'
-    : 'columns';
+  return hasPerson('gradebook') && has('gradebook', 'item', 'points') ? 'gradebook' : null;
 }
 
-/** Whether a header says points possible, as gradebooks do: "Quiz 1 (20)". */
-export const saysPoints = (header: string): boolean =>
-  /[([]\s*(?:max\.?\s*)?\d+(?:\.\d+)?\s*(?:points?|pts?\.?)?\s*[)\]]$/i.test(header);
+/** Whether a table that is told to be of a kind has its long shape. */
+export function isLong(kind: TableKind, fields: readonly (FieldName | null)[]): kind is LongKind {
+  if (kind === 'items' || kind === 'activity') return true;
+  if (kind === 'gradebook') return fields.includes('item') && fields.includes('points');
+  return kind === 'attendance' && fields.includes('status');
+}
 
-/** Whether a header says something about a person that no kind needs: an item is never called so. */
-export const isAboutPerson = (header: string): boolean =>
-  FIELDS.roster.some((field) => WORDS[field]!.includes(plainOf(header)));
+/** The field of a person, or the contact, that a header means; null for none. */
+export const personField = (header: string): FieldName | null =>
+  contactOf(header) ??
+  (header === 'person'
+    ? 'id'
+    : (PEOPLE_FIELDS.find((f) => f === header) ?? PEOPLE_FIELDS.find((f) => means(header, f)) ?? null));

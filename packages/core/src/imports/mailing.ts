@@ -3,9 +3,10 @@ import { isAddress } from '../course/address.ts';
 import { makeCourse, type Course } from '../course/course.ts';
 import type { Person } from '../course/person.ts';
 import { courseDraft } from './courseDraft.ts';
-import { nameOf, type Draft } from './draft.ts';
+import type { Draft } from './draft.ts';
 import { knownFrom } from './facts.ts';
 import { fieldsOf } from './headers.ts';
+import { nameOf } from './names.ts';
 import { RefusedRow } from './refused.ts';
 
 /** Somebody who is not in the course and is written to at an address of their own. */

@@ -8,8 +8,9 @@ import { readDate } from './dates.ts';
 import { type Draft, type DraftItem, type DraftPerson } from './draft.ts';
 import { RefusedRow } from './refused.ts';
 import type { Outcome } from './facts.ts';
-import { numberOf } from './row.ts';
-import { readTable, type Table } from './table.ts';
+import { numberOf } from './numbers.ts';
+import type { RowPlace } from './row.ts';
+import { mustDiffer, readTable, type Table } from './table.ts';
 import { decodeText, UnreadableFile } from './text.ts';
 import type { Parts } from './workbook.ts';
 
@@ -42,12 +43,12 @@ type RowValues = (field: string) => string;
 
 interface Entry {
   readonly file: string;
-  readonly row: number;
+  readonly at: RowPlace;
   readonly get: RowValues;
 }
 
 /** `file`: which file of the zip a row stands in. */
-export type RefuseEntry = (row: number, why: RefusedRow, file: string) => void;
+export type RefuseEntry = (at: RowPlace, why: RefusedRow, file: string) => void;
 
 /** Takes the files of an archive. Returns how many rows were read. */
 export function takeOneRosterArchive(
@@ -79,12 +80,13 @@ export function takeOneRoster(
   const byKind = new Map<FileKind, Entry[]>();
   let read = 0;
   for (const { file, table } of tables) {
+    mustDiffer(table.headers);
     const kind = oneRosterKind(table.headers);
     if (!kind) throw new UnreadableFile(`“${file}” does not have the columns of a OneRoster file.`);
     const at = new Map(table.headers.map((h, i) => [plain(h), i]));
-    const entries = Array.from(table.rows, ({ row, cells }): Entry => ({
+    const entries = Array.from(table.rows, ({ row, line, cells }): Entry => ({
       file,
-      row,
+      at: { row, line },
       get: (field) => cells[at.get(plain(field)) ?? -1] ?? '',
     }));
     read += entries.length;
@@ -107,7 +109,7 @@ export function takeOneRoster(
         count(take[kind](entry));
       } catch (error) {
         if (!(error instanceof RefusedRow)) throw error;
-        refuse(entry.row, error, entry.file);
+        refuse(entry.at, error, entry.file);
       }
     }
   }
@@ -281,7 +283,7 @@ class Roster {
   private date(entry: Entry, field: string, endOfDay = false): number | null {
     const text = entry.get(field);
     if (text === '') return null;
-    const read = readDate(text, this.draft.zone, 'unknown', endOfDay);
+    const read = readDate(text, { zone: this.draft.zone, order: 'unknown', endOfDay });
     if (read.ok) return read.at;
     throw new RefusedRow(field, read.code, `“${text}” is no date. Write it as 2026-10-26`);
   }

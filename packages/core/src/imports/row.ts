@@ -1,35 +1,56 @@
-/** A row of a file by its fields, and how its cells are read; a cell that does not fit refuses the row with its column and reason. */
+/** A row of a table of one row a fact, by its fields, and how its cells are read; a cell that does not fit refuses the row. */
 import type { Instant } from '../time/instant.ts';
+import { instantWords } from '../time/words.ts';
 import { readDate, type DayOrder } from './dates.ts';
-import { type Draft, type DraftItem, type DraftPerson } from './draft.ts';
+import { slugOf, type Draft, type DraftItem, type DraftPerson } from './draft.ts';
 import { RefusedRow } from './refused.ts';
 import type { Outcome } from './facts.ts';
 import type { FieldName } from './headers.ts';
-import type { Table } from './table.ts';
+import { bracketsOf, looksLikeId, nameOf } from './names.ts';
+import { numberOf, type DecimalSign, type NumberStyle } from './numbers.ts';
+import { isError } from './said.ts';
+import type { Survey } from './survey.ts';
+import type { Table, TableRow } from './table.ts';
+import { kindByWords } from './titles.ts';
 
-/** Where each field stands in the rows of a file; own columns and the columns of items under their headers. */
+/** Where each field stands in the rows of a file. */
 export interface Layout {
   readonly places: ReadonlyMap<FieldName, number>;
-  readonly headerOf: ReadonlyMap<FieldName, string>;
-  readonly orders: ReadonlyMap<string, DayOrder>;
+  readonly headers: readonly string[];
+  readonly orders: readonly DayOrder[];
+  readonly decimals: readonly (DecimalSign | null)[];
 }
 
 /** One row by its fields. */
 export class Row {
-  readonly cells: readonly string[];
+  readonly at: TableRow;
   readonly layout: Layout;
+  /** How cells were read, by their place, for a screen. */
+  readonly read = new Map<number, string>();
 
-  constructor(cells: readonly string[], layout: Layout) {
-    this.cells = cells;
+  constructor(at: TableRow, layout: Layout) {
+    this.at = at;
     this.layout = layout;
   }
 
   get(field: FieldName): string {
     const place = this.layout.places.get(field);
-    return place === undefined ? '' : this.cells[place]!;
+    const cell = place === undefined ? '' : this.at.cells[place]!;
+    if (isError(cell))
+      this.refuse(field, 'error', `“${cell}” is an error of the spreadsheet. Mend it there, or type a value`);
+    return cell;
   }
 
-  readonly column = (field: FieldName): string | null => this.layout.headerOf.get(field) ?? null;
+  readonly column = (field: FieldName): string | null => {
+    const place = this.layout.places.get(field);
+    return place === undefined ? null : this.layout.headers[place]!;
+  };
+
+  /** Says how the cell of a field was read. */
+  note(field: FieldName, words: string): void {
+    const place = this.layout.places.get(field);
+    if (place !== undefined) this.read.set(place, words);
+  }
 
   /** The cells by which a person is found. */
   get who() {
@@ -42,12 +63,16 @@ export class Row {
   }
 
   /** The instant of a field, or null where it is blank. */
-  instant(field: FieldName, draft: Draft, endOfDay = false): Instant | null {
+  instant(field: FieldName, draft: Draft, asOf: Instant, endOfDay = false): Instant | null {
     const text = this.get(field);
     if (text === '') return null;
-    const read = readDate(text, draft.zone, this.layout.orders.get(this.column(field) ?? '') ?? 'unknown', endOfDay);
-    if (read.ok) return read.at;
+    const order = this.layout.orders[this.layout.places.get(field)!] ?? 'unknown';
+    const read = readDate(text, { zone: draft.zone, order, endOfDay, frame: draft.frame(asOf) });
     const column = this.column(field);
+    if (read.ok) {
+      this.note(field, instantWords(read.at, draft.json.course.timeZone));
+      return read.at;
+    }
     const question =
       read.code === 'ambiguousDate' && column ? ({ about: 'dayOrder', column, example: text } as const) : null;
     throw new RefusedRow(column, read.code, DATE_SENTENCES[read.code](text), question);
@@ -55,56 +80,132 @@ export class Row {
 
   number(field: FieldName): number | null {
     const text = this.get(field);
-    return text === '' || text === '-' ? null : numberOf(text, this.column(field));
+    if (text === '' || text === '-') return null;
+    return numberOf(text, this.column(field), this.decimal(field));
+  }
+
+  isNumber(field: FieldName): boolean {
+    const place = this.layout.places.get(field);
+    return place !== undefined && (this.at.numbers?.has(place) ?? false);
+  }
+
+  decimal(field: FieldName): NumberStyle {
+    return this.isNumber(field) ? 'workbook' : (this.layout.decimals[this.layout.places.get(field)!] ?? null);
   }
 }
 
-const DATE_SENTENCES = {
+export const DATE_SENTENCES = {
   date: (text: string) => `“${text}” is no date. Write it as 2026-10-26 or Oct 26, 2026 9:30 AM`,
   ambiguousDate: (text: string) => `“${text}” could be two dates. Write the month as a word or the year first`,
   dateRange: (text: string) => `“${text}” is not between 1970 and 2100`,
 };
 
-const MOST_POINTS = 1e9;
-
-export function numberOf(text: string, column: string | null): number {
-  const plain = text.replace(/^\+/, '').replace(/^(-?\d{1,3}(?:,\d{3})+)(\.\d+)?$/, (all) => all.replaceAll(',', ''));
-  const n = /^-?(\d+\.?\d*|\.\d+)$/.test(plain) ? Number(plain) : NaN;
-  if (!Number.isFinite(n)) throw new RefusedRow(column, 'number', `“${text}” is no number`);
-  if (Math.abs(n) > MOST_POINTS) throw new RefusedRow(column, 'tooLarge', `“${text}” is more than a billion`);
-  return n;
-}
-
 /** What all rows of a file share. */
 export interface Taking {
   readonly draft: Draft;
   readonly table: Table;
+  readonly survey: Survey;
   readonly fields: readonly (FieldName | null)[];
   /** When what has no instant is taken to have happened. */
   readonly asOf: Instant;
   /** The rows are wrong: what they say is taken back, as far as it is known. */
   readonly isCorrection: boolean;
-  /** In which order a column writes day and month, where somebody said so. */
-  readonly dayOrders?: Readonly<Record<string, DayOrder>> | undefined;
+  /** Finds the person of a row, or adds one. Throws `RefusedRow`. */
+  readonly person: (row: Row) => DraftPerson;
+  /** Finds the item of a row, or adds one; null: it is to be left out. Throws `RefusedRow`. */
+  readonly item: (row: Row, field?: FieldName) => DraftItem | null;
+}
+
+/** Where a row or a cell stands that is not taken. */
+export interface RowPlace {
+  readonly row: number;
+  readonly line: number;
+  /** What its cells say. */
+  readonly cells?: readonly string[];
 }
 
 /** Told of each row or cell that is not taken. */
-export type Refuse = (row: number, why: RefusedRow) => void;
+export type Refuse = (at: RowPlace, why: RefusedRow) => void;
 
-/** What takes the rows of a file: made once for the file, with the headers that mean no field. */
-export type Take = (
-  given: Taking,
-  others: readonly string[],
-  refuse: Refuse,
-) => (row: Row, number: number) => Outcome[];
-
-/** Cells that say nothing. */
-export const BLANKS = new Set(['', '-', '–', 'n/a', 'na']);
-/** Cells that excuse a student from an item. */
-export const EXCUSED = new Set(['ex', 'excused', 'exempt', 'e']);
+/** What takes the rows of a file, made once for the file. */
+export type Take = (given: Taking) => (row: Row) => Outcome[];
 
 export function excuse(item: DraftItem, person: DraftPerson): Outcome {
   if (item.excused?.includes(person.id)) return 'same';
   item.excused = [...(item.excused ?? []), person.id];
   return 'changed';
+}
+
+/** Whether a spreadsheet would run a cell when it is opened in it again: a formula with a call or a channel. */
+export function callsOut(cell: string): boolean {
+  if (cell.length < 4) return false;
+  const text = cell.trimStart();
+  if (!/^[=+\-@]/.test(text)) return false;
+  const [call, channel] = [text.indexOf('('), text.indexOf('|')];
+  const at = call < 0 ? channel : channel < 0 ? call : Math.min(call, channel);
+  return at >= 0 && (text.indexOf('!', at) >= 0 || text.indexOf(')', at) >= 0);
+}
+
+/** What the course lacks and a file of facts brings: added, or counted as what could be. */
+export class Additions {
+  readonly added = { people: 0, items: 0 };
+  private readonly peopleOffered = new Set<string>();
+  private readonly itemsOffered = new Set<string>();
+  private readonly draft: Draft;
+  private readonly may: { readonly people: boolean; readonly items: boolean };
+
+  constructor(draft: Draft, may: { readonly people: boolean; readonly items: boolean }) {
+    this.draft = draft;
+    this.may = may;
+  }
+
+  get offered() {
+    return { people: this.peopleOffered.size, items: this.itemsOffered.size };
+  }
+
+  person(row: Row): DraftPerson {
+    const { who } = row;
+    try {
+      return this.draft.person(who, row.column);
+    } catch (error) {
+      if (!(error instanceof RefusedRow) || error.code !== 'unknownPerson') throw error;
+      const name = nameOf(who);
+      if (!name) throw error;
+      const { draft } = this;
+      const wanted =
+        who.id ||
+        bracketsOf(who.name).within.find(looksLikeId) ||
+        who.email ||
+        slugOf(`${name.firstName} ${name.lastName}`);
+      if (!this.may.people) {
+        this.peopleOffered.add(wanted);
+        throw error;
+      }
+      const person: DraftPerson = {
+        ...{ id: draft.freePersonId(wanted), ...name, role: 'student', enrolledAt: draft.write(draft.frame(0).start) },
+        ...(who.email === '' ? {} : { email: who.email }),
+      };
+      draft.addPerson(person);
+      this.added.people++;
+      return person;
+    }
+  }
+
+  item(row: Row, field: FieldName): DraftItem | null {
+    const said = row.get(field);
+    const known = this.draft.item(said);
+    if (known !== undefined) return known;
+    if (!this.may.items || said === '') {
+      this.itemsOffered.add(said);
+      throw this.draft.unknownItem(said, row.column(field));
+    }
+    const item: DraftItem = {
+      id: this.draft.freeId(slugOf(said)),
+      title: said,
+      kind: kindByWords(said) ?? 'assignment',
+    };
+    this.draft.addItem(item);
+    this.added.items++;
+    return item;
+  }
 }

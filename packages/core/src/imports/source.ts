@@ -2,7 +2,7 @@
 import { decodeText, UnreadableFile, type Encoding } from './text.ts';
 import { EmptyTable, readTable, tableOf, type Table } from './table.ts';
 import { runWhole } from '../rounds/replay.ts';
-import { readWorkbook, WORKBOOK_PART, type Parts, type Sheet } from './workbook.ts';
+import { linesOf, readWorkbook, WORKBOOK_PART, type Parts, type Sheet } from './workbook.ts';
 
 export interface FileInput {
   readonly name: string;
@@ -60,8 +60,14 @@ function sheetOf(sheets: readonly Sheet[], wanted: string | undefined): Source {
   const shown = sheets.filter((s) => !s.isHidden);
   const names = shown.map((s) => s.name);
   const read = (name: string): Source => {
-    const { rows } = shown.find((s) => s.name === name)!;
-    return { form: 'table', table: tableOf(() => rows, null), encoding: null, sheet: name, sheets: names };
+    const sheet = shown.find((s) => s.name === name)!;
+    return {
+      form: 'table',
+      table: tableOf(() => linesOf(sheet), null, sheet.merges),
+      encoding: null,
+      sheet: name,
+      sheets: names,
+    };
   };
   if (wanted !== undefined) {
     if (!names.includes(wanted)) throw new UnreadableFile(`This workbook has no sheet “${wanted}”.`);

@@ -3,105 +3,182 @@
  * stands in memory as cells. What cannot be trusted as a table is refused whole, before a row of it is taken.
  */
 import Papa from 'papaparse';
-import { plural } from '../time/words.ts';
-import { DayOrders, type DayOrder } from './dates.ts';
+import { numberWords, plural } from '../time/words.ts';
+import { namesPerson } from './headers.ts';
+import { tidy } from './names.ts';
 import { UnreadableFile } from './text.ts';
 
 export const DELIMITERS = [',', ';', '\t'] as const;
 export type Delimiter = (typeof DELIMITERS)[number];
 
-/** A record below the header, with its number (the header is 1) and as many cells as there are headers. */
-export interface TableRow {
-  readonly row: number;
+/** A record of a text, or a row of a sheet. */
+export interface Line {
+  /** Of the sheet, or of the text where the record begins; from 1. */
+  readonly line: number;
   readonly cells: readonly string[];
+  /** Cells that are numbers of a workbook, by their place: nothing about them is ambiguous. */
+  readonly numbers?: ReadonlySet<number> | undefined;
+}
+
+/** A record below the header, with its number (the header is 1) and as many cells as there are headers. */
+export interface TableRow extends Line {
+  readonly row: number;
 }
 
 export interface Table {
   /** Null for a sheet of a workbook. */
   readonly delimiter: Delimiter | null;
   readonly headers: readonly string[];
-  /** Records that are not blank. */
-  readonly count: number;
-  /** In which order each column writes day and month, as far as its dates prove it. */
-  readonly orders: readonly DayOrder[];
-  /** Read anew each time it is walked through. */
+  /** The line of the header. */
+  readonly headerLine: number;
+  /** What stands above the header, a text a line. */
+  readonly titles: readonly string[];
+  /** The text right above each header, or the one that it continues; empty where there is none. */
+  readonly groups: readonly string[];
+  /** Records that are not blank. Read anew each time it is walked through. */
   readonly rows: Iterable<TableRow>;
+}
+
+/** Cells of a row that are one, by the places of the first and the last. */
+export interface Merge {
+  readonly line: number;
+  readonly from: number;
+  readonly to: number;
 }
 
 /** A table without a header or without rows: another sheet of the workbook may have them. */
 export class EmptyTable extends UnreadableFile {}
 
 const MOST_COLUMNS = 2000;
-const LONGEST_CELL = 1_000_000;
+/** As much as a spreadsheet's cell holds. */
+const LONGEST_CELL = 32_767;
 /** The header stands within the first records. */
-const HEAD = 15;
+const HEAD = 30;
 /** Characters that are cut into records at once. */
 const PIECE = 1 << 18;
 
-/** Reads a table. Throws `UnreadableFile`: no header, no rows, two headers alike, an unclosed quote, too many columns, a huge cell. */
+/** Reads a table. Throws `UnreadableFile`: no header, no rows, an unclosed quote, too many columns, a huge cell. */
 export function readTable(text: string): Table {
   const plain = text.replace(/^\uFEFF/, '');
   const delimiter = delimiterOf(plain);
   return tableOf(() => records(plain, delimiter), delimiter);
 }
 
-/** A table of records that can be walked through again and again. */
-export function tableOf(walk: () => Iterable<readonly string[]>, delimiter: Delimiter | null): Table {
-  const { headers, skip } = headOf(walk());
+/** A table of lines that can be walked through again and again. */
+export function tableOf(walk: () => Iterable<Line>, delimiter: Delimiter | null, merges: readonly Merge[] = []): Table {
+  const { headers, skip, headerLine, titles, groups } = headOf(walk(), delimiter, merges);
   function* rows(): Generator<TableRow> {
     let record = 0;
-    for (const cells of walk()) {
+    for (const { cells, line, numbers } of walk()) {
       record++;
       if (record <= skip + 1 || cells.every((c) => c.trim() === '')) continue;
       if (cells.some((c) => c.length > LONGEST_CELL))
-        throw new UnreadableFile(`Record ${record} has a cell that is too long.`);
-      yield { row: record - skip, cells: headers.map((_, n) => (cells[n] ?? '').trim()) };
+        throw new UnreadableFile(`Line ${line} has a cell of more than ${numberWords(LONGEST_CELL)} characters.`);
+      yield { row: record - skip, line, cells: headers.map((_, n) => tidyCell(cells[n] ?? '')), numbers };
     }
   }
-  let count = 0;
-  const orders = headers.map(() => new DayOrders());
-  for (const { cells } of rows()) {
-    count++;
-    cells.forEach((cell, i) => orders[i]!.see(cell));
-  }
-  if (count === 0) throw new EmptyTable('This file has column names and no rows below them.');
-  return { delimiter, headers, count, orders: orders.map((o) => o.order), rows: { [Symbol.iterator]: rows } };
+  const table = { delimiter, headers, headerLine, titles, groups, rows: { [Symbol.iterator]: rows } };
+  for (const _ of table.rows) return table;
+  throw new EmptyTable('This file has column names and no rows below them.');
 }
 
-/** The header is the first record with several names; titles of one cell, and lines with nothing, may stand above it. */
-function headOf(walk: Iterable<readonly string[]>): { readonly headers: readonly string[]; readonly skip: number } {
-  const first: (readonly string[])[] = [];
+/** Blanks of all kinds around a cell. */
+const tidyCell = (cell: string): string => cell.trim();
+
+/** Throws `UnreadableFile` where two columns have one name, of those that `counts`. */
+export function mustDiffer(headers: readonly string[], counts: (place: number) => boolean = () => true): void {
+  const seen = new Map<string, number>();
+  headers.forEach((header, place) => {
+    if (header === '') return;
+    const before = seen.get(header.toLowerCase());
+    if (before !== undefined && (counts(place) || counts(before)))
+      throw new UnreadableFile(`Two columns are called “${header}”. Rename one, then try again.`);
+    seen.set(header.toLowerCase(), place);
+  });
+}
+
+interface Head extends Pick<Table, 'headers' | 'headerLine' | 'titles' | 'groups'> {
+  /** Records above the header. */
+  readonly skip: number;
+}
+
+/**
+ * The header is the first record with at least two names of which one is that of a person's name, id or address; one of exactly two gives
+ * way to a later such record that has more ([F2]). In other tables it is the first with several names.
+ */
+function headOf(walk: Iterable<Line>, delimiter: Delimiter | null, merges: readonly Merge[]): Head {
+  const first: Line[] = [];
   for (const record of walk) {
     first.push(record);
     if (first.length === HEAD) break;
   }
-  const named = (record: readonly string[]) => record.filter((c) => c.trim() !== '').length;
-  const found = first.findIndex((record) => named(record) > 1 || (named(record) === 0 && record.length > 1));
-  const skip = Math.max(0, found);
-  const headers = (first[skip] ?? []).map((h) => h.replace(/\s+/g, ' ').trim());
+  const skip = headerAt(first.map((l) => l.cells));
+  const header = first[skip];
+  const headers = (header?.cells ?? []).map((h) => tidy(h.slice(0, LONGEST_CELL)));
   while (headers.at(-1) === '') headers.pop();
-  if (headers.every((h) => h === ''))
+  if (!header || headers.every((h) => h === ''))
     throw new EmptyTable('The first row has no column names. Add them, then try again.');
   if (headers.length > MOST_COLUMNS) {
     throw new UnreadableFile(`This file has ${plural(headers.length, 'column')}; at most ${MOST_COLUMNS} can be read.`);
   }
-  const seen = new Set<string>();
-  for (const header of headers) {
-    const plain = header.toLowerCase();
-    if (header !== '' && seen.has(plain))
-      throw new UnreadableFile(`Two columns are called “${header}”. Rename one, then try again.`);
-    seen.add(plain);
-  }
-  return { headers, skip };
+  const above = first.slice(0, skip).map(({ cells }) =>
+    cells
+      .map(tidy)
+      .filter((c) => c !== '')
+      .join(' '),
+  );
+  const titles = above.filter((text) => text !== '');
+  return {
+    headers,
+    skip,
+    headerLine: header.line,
+    titles,
+    groups: groupsAbove(first[skip - 1], headers, delimiter, merges),
+  };
+}
+
+function headerAt(records: readonly (readonly string[])[]): number {
+  const named = records.map((cells) => cells.filter((c) => c.trim() !== '').length);
+  const several = Math.max(
+    0,
+    records.findIndex((cells, i) => named[i]! > 1 || (named[i] === 0 && cells.length > 1)),
+  );
+  const ofPeople = records.flatMap((cells, i) => (named[i]! > 1 && cells.some(namesPerson) ? [i] : []));
+  const [first] = ofPeople;
+  if (first === undefined) return several;
+  // The files of OneRoster begin with their header; “student” is a role in their rows.
+  if (records[several]!.some((cell) => /^sourcedid$/i.test(cell))) return several;
+  return (named[first] === 2 ? ofPeople.find((i) => named[i]! > 2) : undefined) ?? first;
+}
+
+/** Right above the header: a text counts for the columns of its merged cell, in a text file until the next text. */
+function groupsAbove(
+  above: Line | undefined,
+  headers: readonly string[],
+  delimiter: Delimiter | null,
+  merges: readonly Merge[],
+): string[] {
+  if (!above) return headers.map(() => '');
+  const texts = headers.map((_, i) => tidy(above.cells[i] ?? ''));
+  // A lone text is a title of the whole sheet.
+  if (texts.filter((t) => t !== '').length + merges.filter((m) => m.line === above.line).length < 2)
+    return headers.map(() => '');
+  let last = '';
+  return texts.map((text, i) => {
+    if (text !== '' || delimiter !== null) return (last = text || last);
+    const merge = merges.find((m) => m.line === above.line && m.from <= i && i <= m.to);
+    return merge ? texts[merge.from]! : '';
+  });
 }
 
 /** The records of a text, a piece at a time. Throws `UnreadableFile` at a quotation mark that is not closed. */
-function* records(text: string, delimiter: Delimiter): Generator<readonly string[]> {
+function* records(text: string, delimiter: Delimiter): Generator<Line> {
   let piece: Papa.ParseResult<string[]> | null = null;
   let parser: Papa.Parser | null = null;
   let done = false;
   let record = 0;
   let empty = 0;
+  let line = 1;
   const config: Papa.ParseLocalConfig<string[], never> & { readonly chunkSize: number } = {
     delimiter,
     skipEmptyLines: false,
@@ -124,13 +201,23 @@ function* records(text: string, delimiter: Delimiter): Generator<readonly string
       );
     }
     empty = now && now.data.length === 0 ? empty + PIECE : 0;
-    if (empty > 2 * LONGEST_CELL) throw new UnreadableFile(`Record ${record + 1} is too long to be one record.`);
-    yield* now?.data ?? [];
+    if (empty > 64 * LONGEST_CELL) throw new UnreadableFile(`Record ${record + 1} is too long to be one record.`);
+    for (const cells of now?.data ?? []) {
+      yield { line, cells };
+      line += 1 + cells.reduce((sum, cell) => sum + breaksIn(cell), 0);
+    }
     record += now?.data.length ?? 0;
     if (done || !parser) return;
     (parser as Papa.Parser).resume();
     if (piece === null) return;
   }
+}
+
+/** Lines that end within a cell. */
+function breaksIn(cell: string): number {
+  let n = 0;
+  for (let at = cell.indexOf('\n'); at >= 0; at = cell.indexOf('\n', at + 1)) n++;
+  return n;
 }
 
 /** The delimiter that the first line with more than one cell has most of, outside quotation marks. */

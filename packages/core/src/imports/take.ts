@@ -1,58 +1,88 @@
-/** Takes the rows of one kind of file into a draft: each row is new, changed, the same, or refused with its column and reason. */
-import { RefusedRow } from './refused.ts';
-import { REASON_HEADER } from './csv.ts';
+/** Takes the rows of a table of one row a fact, or an item: each is new, changed, the same, or refused with its column and reason. */
+import type { DayOrder } from './dates.ts';
+import type { Draft } from './draft.ts';
 import type { Outcome } from './facts.ts';
-import type { TableKind } from './headers.ts';
-import { Row, type Refuse, type Take, type Taking } from './row.ts';
+import type { FieldName, LongKind } from './headers.ts';
+import type { Instant } from '../time/instant.ts';
+import { RefusedRow } from './refused.ts';
+import { Additions, callsOut, Row, type Refuse, type Take } from './row.ts';
+import type { Survey } from './survey.ts';
+import type { Table } from './table.ts';
 import { takeActivity } from './takeActivity.ts';
 import { takeAttendance } from './takeAttendance.ts';
 import { takeGrades } from './takeGrades.ts';
 import { takeItems } from './takeItems.ts';
-import { takeColumns, takeRoster } from './takePeople.ts';
+import type { ReadCell, SheetReport } from './takeSheet.ts';
 
-const TAKE: Readonly<Record<TableKind, Take>> = {
-  roster: takeRoster,
+const TAKE: Readonly<Record<LongKind, Take>> = {
   items: takeItems,
-  columns: takeColumns,
   activity: takeActivity,
   gradebook: takeGrades,
   attendance: takeAttendance,
 };
 
-/** Rows that are taken before others get their turn. */
+/** Rows that are taken before others get their turn, and that a screen shows. */
 const PART = 500;
+const SAMPLE = 8;
 
-/** Takes the rows of a table; `refuse` is told of each row or cell that is not taken, `count` of each outcome. */
+export interface LongOrder {
+  readonly table: Table;
+  readonly survey: Survey;
+  readonly fields: readonly (FieldName | null)[];
+  readonly draft: Draft;
+  readonly asOf: Instant;
+  readonly isCorrection: boolean;
+  readonly dayOrders: Readonly<Record<string, DayOrder>>;
+  readonly add: { readonly people: boolean; readonly items: boolean };
+}
+
+/** `refuse` is told of each row that is not taken, `count` of each outcome. */
 export function* takeRows(
-  kind: TableKind,
-  given: Taking,
+  kind: LongKind,
+  order: LongOrder,
   refuse: Refuse,
   count: (outcome: Outcome) => void,
-): Generator<void, void> {
-  const { table, fields } = given;
-  const headerOf = new Map(fields.flatMap((field, i) => (field ? [[field, table.headers[i]!] as const] : [])));
-  const orders = new Map(table.headers.map((h, i) => [h, given.dayOrders?.[h] ?? table.orders[i]!]));
-  const others = table.headers.filter((h, i) => h !== '' && h !== REASON_HEADER && fields[i] === null);
-  const places = new Map(table.headers.map((header, i) => [fields[i] ?? header, i]));
-  const layout = { places, headerOf, orders };
-  const take = TAKE[kind](given, others, refuse);
-  for (const { row, cells } of table.rows) {
-    if (row % PART === 0) yield;
+): Generator<void, Pick<SheetReport, 'added' | 'offered' | 'sample'>> {
+  const { table, survey, fields, draft, dayOrders, asOf, isCorrection } = order;
+  const places = new Map<FieldName, number>();
+  fields.forEach((field, place) => field !== null && places.set(field, place));
+  const layout = {
+    ...{ places, headers: table.headers },
+    orders: table.headers.map((h, i) => (Object.hasOwn(dayOrders, h) ? dayOrders[h]! : survey.columns[i]!.order)),
+    decimals: survey.columns.map((c) => c.decimal),
+  };
+  const additions = new Additions(draft, order.add);
+  const take = TAKE[kind]({
+    ...{ draft, table, survey, fields, asOf, isCorrection },
+    person: (row) => additions.person(row),
+    item: (row, field = 'item') => additions.item(row, field),
+  });
+  const sample: { line: number; cells: ReadCell[] }[] = [];
+  for (const at of table.rows) {
+    if (at.row % PART === 0) yield;
+    const row = new Row(at, layout);
+    let why: RefusedRow | null = null;
     try {
-      const formula = cells.findIndex(callsOut);
+      const formula = at.cells.findIndex(callsOut);
       if (formula >= 0) {
         const message = 'This cell holds a formula that runs something. Replace it by its value';
         throw new RefusedRow(table.headers[formula]!, 'formula', message);
       }
-      for (const outcome of take(new Row(cells, layout), row)) count(outcome);
+      for (const outcome of take(row)) count(outcome);
     } catch (error) {
       if (!(error instanceof RefusedRow)) throw error;
-      refuse(row, error);
+      why = error;
+      refuse(at, error);
     }
+    if (sample.length < SAMPLE) sample.push({ line: at.line, cells: shown(row, why) });
   }
+  return { added: additions.added, offered: additions.offered, sample };
 }
 
-/** A spreadsheet would run these when the cell is opened in it again. */
-const CALLS = /^\s*[=+\-@].*(\(|\|).*[!)]/;
-
-const callsOut = (cell: string): boolean => cell.length > 3 && CALLS.test(cell);
+/** The cells of a row as they were read. */
+const shown = (row: Row, why: RefusedRow | null): ReadCell[] =>
+  row.at.cells.map((said, place) =>
+    why !== null && why.column === row.layout.headers[place]
+      ? { said, read: why.message, refused: true }
+      : { said, read: row.read.get(place) ?? said },
+  );

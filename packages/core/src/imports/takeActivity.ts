@@ -1,7 +1,7 @@
 /** What people did: one row an event. A fact that is there already is the same, however often it is told. */
-import { EVENT_KINDS, NEEDS_ITEM, type EventKind } from '../activity/event.ts';
+import { EVENT_KINDS, EVENT_WORDS, NEEDS_ITEM, type EventKind } from '../activity/event.ts';
 import type { Outcome } from './facts.ts';
-import type { Row, Taking } from './row.ts';
+import type { Row, Take } from './row.ts';
 
 const ACT_WORDS: Readonly<Record<string, EventKind>> = {
   login: 'signIn',
@@ -34,20 +34,22 @@ export function eventKindOf(word: string): EventKind | undefined {
   );
 }
 
-export function takeActivity({ draft, isCorrection }: Taking): (row: Row) => Outcome[] {
-  return (row) => {
-    const person = draft.person(row.who, row.column);
+export const takeActivity: Take =
+  ({ draft, asOf, isCorrection, person: personOf, item: itemOf }) =>
+  (row: Row): Outcome[] => {
+    const person = personOf(row);
+    row.note('person', `${person.firstName} ${person.lastName}`.trim());
     const word = row.get('kind');
     const kind = eventKindOf(word);
     if (!kind) return row.refuse('kind', 'kind', `“${word}” is no kind of activity. Use ${EVENT_KINDS.join(', ')}`);
-    const item = row.get('item') === '' ? null : draft.item(row.get('item'));
-    if (item === undefined) throw draft.unknownItem(row.get('item'), row.column('item'));
-    if (item === null && row.get('item') !== '') return [];
+    const item = row.get('item') === '' ? undefined : itemOf(row);
+    if (item === null) return [];
     if (!item && NEEDS_ITEM.has(kind)) row.refuse('item', 'noItem', `“${kind}” needs an item`);
-    const at = row.instant('at', draft);
+    row.note('kind', EVENT_WORDS[kind]);
+    if (item) row.note('item', item.title);
+    const at = row.instant('at', draft, asOf);
     if (at === null) return row.refuse('at', 'date', 'This row has no date');
     const id = row.get('eventId');
     const event = { person: person.id, kind, item: item?.id ?? null, at, ...(id === '' ? {} : { id }) };
     return [isCorrection ? draft.facts.removeEvent(event) : draft.facts.addEvent(event)];
   };
-}

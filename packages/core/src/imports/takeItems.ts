@@ -22,7 +22,7 @@ const KIND_WORDS: Readonly<Record<string, string>> = {
   meeting: 'session',
 };
 
-function takeItem({ draft }: Taking, row: Row): Outcome {
+function takeItem({ draft, asOf }: Taking, row: Row): Outcome {
   const title = row.get('title');
   const id = row.get('id');
   const known = draft.item(id) ?? (id === '' ? (draft.item(title) ?? undefined) : undefined);
@@ -34,7 +34,7 @@ function takeItem({ draft }: Taking, row: Row): Outcome {
     row.refuse('kind', 'kind', `“${row.get('kind')}” is no kind of item. Use ${ITEM_KINDS.join(', ')}`);
   const points = row.number('points');
   if (points !== null && points < 0) row.refuse('points', 'negative', 'Points possible cannot be negative');
-  const [opensAt, dueAt] = [row.instant('opensAt', draft), row.instant('dueAt', draft, true)];
+  const [opensAt, dueAt] = [row.instant('opensAt', draft, asOf), row.instant('dueAt', draft, asOf, true)];
   const url = row.get('url');
   if (url !== '' && !/^https?:\/\/[^\s]+$/i.test(url))
     row.refuse('url', 'url', `“${url}” is no page address. Type one that begins with https://`);
@@ -54,8 +54,11 @@ function takeItem({ draft }: Taking, row: Row): Outcome {
   if (dueAt !== null) item.dueAt = draft.write(dueAt);
   if (url !== '') item.url = url;
   if (topics.length > 0) item.topics = topics;
-  if (!known) draft.json.items!.push(item);
+  if (!known) {
+    draft.addItem(item);
+    return 'new';
+  }
   if (JSON.stringify(item) === before) return 'same';
   draft.changed();
-  return known ? 'changed' : 'new';
+  return 'changed';
 }

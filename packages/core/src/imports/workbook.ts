@@ -4,6 +4,7 @@
  */
 import { SaxesParser, type SaxesTagPlain } from 'saxes';
 import type { InParts } from '../rounds/replay.ts';
+import type { Line, Merge } from './table.ts';
 import { UnreadableFile } from './text.ts';
 
 /** The parts of an archive by their names. */
@@ -16,6 +17,15 @@ export interface Sheet {
   readonly isHidden: boolean;
   /** From the first row on, each as long as its last cell; a row that the file leaves out is empty. None of a hidden sheet. */
   readonly rows: readonly (readonly string[])[];
+  /** Of each row, the places of cells that are numbers. */
+  readonly numbers: readonly ReadonlySet<number>[];
+  /** Merged cells of the first rows. */
+  readonly merges: readonly Merge[];
+}
+
+/** The lines of a sheet, with its row numbers. */
+export function* linesOf({ rows, numbers }: Sheet): Generator<Line> {
+  for (const [i, cells] of rows.entries()) yield { line: i + 1, cells, numbers: numbers[i] };
 }
 
 const MOST_ROWS = 200_000;
@@ -53,14 +63,14 @@ export function* readWorkbook(parts: Parts): InParts<readonly Sheet[]> {
   const partOf = (type: string) => [...targets.values()].find((t) => t.type === type)?.part;
   const book: Book = {
     texts: yield* textsOf(parts, partOf('sharedStrings')),
-    dates: yield* dateStyles(parts, partOf('styles')),
+    styles: yield* stylesOf(parts, partOf('styles')),
     from1904,
     cells: 0,
   };
   const sheets: Sheet[] = [];
   for (const { name, relation, isHidden } of found) {
-    const rows = isHidden ? [] : yield* rowsOf(parts, targets.get(relation)?.part, book);
-    sheets.push({ name, isHidden, rows });
+    const read = isHidden ? NO_ROWS : yield* rowsOf(parts, targets.get(relation)?.part, book);
+    sheets.push({ name, isHidden, ...read });
   }
   return sheets;
 }
@@ -130,8 +140,11 @@ function longer(text: string, more: string): string {
   return text + more;
 }
 
-/** Which cell formats show a date (ECMA-376 part 1, 18.8.30: 14 to 22 and 45 to 47 are built in). */
-function* dateStyles(parts: Parts, part: string | undefined): InParts<readonly boolean[]> {
+/** How a cell format shows a number. */
+type Style = 'date' | 'percent' | null;
+
+/** What cell formats show (ECMA-376 part 1, 18.8.30: dates 14 to 22 and 45 to 47, percents 9 and 10 are built in). */
+function* stylesOf(parts: Parts, part: string | undefined): InParts<readonly Style[]> {
   const custom = new Map<string, string>();
   const formats: string[] = [];
   let inFormats = false;
@@ -148,17 +161,41 @@ function* dateStyles(parts: Parts, part: string | undefined): InParts<readonly b
   return formats.map((id) => {
     const n = Number(id);
     const code = custom.get(id);
-    return (n >= 14 && n <= 22) || (n >= 45 && n <= 47) || (code !== undefined && showsDate(code));
+    if ((n >= 14 && n <= 22) || (n >= 45 && n <= 47) || (code !== undefined && showsDate(code))) return 'date';
+    return n === 9 || n === 10 || (code !== undefined && showsPercent(code)) ? 'percent' : null;
   });
 }
 
-/** Quoted texts, colors and escaped characters of a format are no letters of a date. */
-const showsDate = (code: string): boolean =>
-  !/general/i.test(code) && /[dmyhs]/i.test(code.replace(/"[^"]*"|\[(?!h|m|s)[^\]]*\]|\\.|_./gi, ''));
+/** A format without what it quotes, escapes or puts in brackets, which are no signs of it; `[h]`, `[m]` and `[s]` are. */
+function signsOf(code: string): string {
+  let signs = '';
+  for (let i = 0; i < code.length && i < 256; i++) {
+    const c = code[i]!;
+    if (c === '\\' || c === '_' || c === '*') i++;
+    else if (c === '"') {
+      const end = code.indexOf('"', i + 1);
+      if (end < 0) return signs;
+      i = end;
+    } else if (c === '[') {
+      const end = code.indexOf(']', i + 1);
+      if (end < 0) return signs;
+      if (/^\[[hms]/i.test(code.slice(i, i + 2))) signs += code.slice(i, end + 1);
+      i = end;
+    } else signs += c;
+  }
+  return signs;
+}
+
+const showsPercent = (code: string): boolean => signsOf(code).includes('%');
+
+const showsDate = (code: string): boolean => {
+  const signs = signsOf(code).toLowerCase();
+  return !signs.includes('general') && /[dmyhs]/.test(signs);
+};
 
 interface Book {
   readonly texts: readonly string[];
-  readonly dates: readonly boolean[];
+  readonly styles: readonly Style[];
   readonly from1904: boolean;
   /** Read so far. */
   cells: number;
@@ -167,8 +204,17 @@ interface Book {
 /** Formulas that reach out of the workbook, or run something. */
 const CALLS_OUT = /\[\d+\]|\bWEBSERVICE\s*\(|\bDDE\w*\s*\(|\|\s*'|https?:|\bCALL\s*\(|\bREGISTER/i;
 
-function* rowsOf(parts: Parts, part: string | undefined, book: Book): InParts<string[][]> {
+type SheetRows = Pick<Sheet, 'rows' | 'numbers' | 'merges'>;
+const NO_ROWS: SheetRows = { rows: [], numbers: [], merges: [] };
+
+/** Merged cells matter above a header and in it. */
+const MERGES_WITHIN = 40;
+
+function* rowsOf(parts: Parts, part: string | undefined, book: Book): InParts<SheetRows> {
   const rows: string[][] = [];
+  const numbers: Set<number>[] = [];
+  const merges: Merge[] = [];
+  let own = new Set<number>();
   let row: string[] = [];
   let at = -1;
   let column = 0;
@@ -185,6 +231,10 @@ function* rowsOf(parts: Parts, part: string | undefined, book: Book): InParts<st
           throw new UnreadableFile(`This sheet has more than ${MOST_ROWS.toLocaleString('en-US')} rows.`);
         column = 0;
         row = [];
+        own = new Set();
+      } else if (name === 'mergeCell') {
+        const merge = mergeOf(a['ref'] ?? '');
+        if (merge && merge.line <= MERGES_WITHIN && merges.length < MOST_COLUMNS) merges.push(merge);
       } else if (name === 'c') {
         if (a['r'] !== undefined) column = columnOf(a['r']);
         if (!(column >= 0 && column < MOST_COLUMNS))
@@ -202,14 +252,28 @@ function* rowsOf(parts: Parts, part: string | undefined, book: Book): InParts<st
       if (name === 'c') {
         if (CALLS_OUT.test(formula))
           throw new UnreadableFile('A formula of this sheet calls out of the workbook. Replace it by its value first.');
+        if (isNumber(value, type, style, book)) own.add(column);
         row[column++] = textOf(value, type, style, book);
       }
       if (name !== 'row') return;
-      while (rows.length < at) rows.push([]);
+      for (; rows.length < at; numbers.push(NO_NUMBERS)) rows.push([]);
       rows[at] = Array.from(row, (cell) => cell ?? '');
+      numbers[at] = own.size === 0 ? NO_NUMBERS : own;
     },
   });
-  return rows;
+  return { rows, numbers, merges };
+}
+
+const NO_NUMBERS = new Set<number>();
+
+/** Whether a cell is a number or a percent; dates are none. */
+const isNumber = (value: string, type: string | undefined, style: number, book: Book): boolean =>
+  value !== '' && (type === undefined || type === 'n') && book.styles[style] !== 'date';
+
+/** “B2:D2”. */
+function mergeOf(reference: string): Merge | null {
+  const [, a, line, b] = /^([A-Z]{1,3})(\d{1,7}):([A-Z]{1,3})\d{1,7}$/.exec(reference) ?? [];
+  return line === undefined ? null : { line: Number(line), from: columnOf(a!), to: columnOf(b!) };
 }
 
 /** "BC12" is column 54, counted from 0. */
@@ -233,7 +297,10 @@ function textOf(value: string, type: string | undefined, style: number, book: Bo
   }
   const n = Number(value);
   if (!Number.isFinite(n)) throw new UnreadableFile('This workbook is damaged. Open it and save it again.');
-  return book.dates[style] ? wallClock(n, book.from1904) : String(n);
+  const shows = book.styles[style] ?? null;
+  if (shows === 'date') return wallClock(n, book.from1904);
+  // Rounded to nine decimals: 0.57 is 57% and not 56.99999999999999%.
+  return shows === 'percent' ? `${Math.round(n * 100 * 1e9) / 1e9}%` : String(n);
 }
 
 /** A day number as a local date, with its time where it has one; day 60 is one that never was (ECMA-376 part 1, 18.17.4.1). */

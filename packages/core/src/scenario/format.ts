@@ -36,6 +36,8 @@ const courseSchema = z
     breaks: z.array(breakSchema).default([]),
     groupWeights: z.record(z.string(), finite.nonnegative()).nullish(),
     marks: z.record(z.string(), finite).default({}),
+    /** Percent of the points possible by letter, as [F11] says; the common scale where there is none. */
+    letters: z.record(z.string().max(12), finite.nonnegative()).nullish(),
   })
   .refine((c) => c.start <= c.end, { path: ['end'], message: 'The course ends before it begins' });
 

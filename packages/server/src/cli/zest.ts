@@ -113,6 +113,7 @@ function readArgs(argv: readonly string[]) {
         kind: { type: 'string' },
         map: { type: 'string' },
         'as-of': { type: 'string' },
+        add: { type: 'string' },
         out: { type: 'string' },
       },
     });
@@ -150,10 +151,11 @@ async function importInto(
   if (values.kind !== undefined && !kind) throw new Refusal(`--kind: Use one of ${IMPORT_KINDS.join(', ')}`);
   const told = values.map === undefined ? undefined : fieldMapOf(readJson(values.map));
   const asOf = instantOf('as-of', values['as-of']) ?? Date.now();
+  const add = additionsOf(values.add);
   const reports: ImportedFile[] = [];
   for (const file of files) {
     try {
-      reports.push(importFile(await openFile(basename(file), readFileSync(file)), draft, { kind, told, asOf }));
+      reports.push(importFile(await openFile(basename(file), readFileSync(file)), draft, { kind, told, asOf, add }));
     } catch (error) {
       throw new Refusal(`${file}: ${(error as Error).message}`, 1);
     }
@@ -164,6 +166,14 @@ async function importInto(
     writeFileSync(values.out, `${JSON.stringify(merged, null, 2)}\n`);
   }
   return JSON.stringify({ format: IMPORT_FORMAT, files: reports }, null, 2);
+}
+
+/** “people”, “items”, or both: what the course lacks and the files bring. */
+function additionsOf(text: string | undefined): { readonly people: boolean; readonly items: boolean } {
+  const words = text === undefined ? [] : text.split(',').map((word) => word.trim());
+  if (words.some((word) => word !== 'people' && word !== 'items'))
+    throw new Refusal('--add: Write people, items, or people,items');
+  return { people: words.includes('people'), items: words.includes('items') };
 }
 
 function fieldMapOf(json: unknown): Record<string, string> {

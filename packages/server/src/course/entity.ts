@@ -30,6 +30,8 @@ export const CourseRow = defineEntity({
     breaks: p.json<readonly Break[]>(),
     groupWeights: p.json<Readonly<Record<string, number>> | null>().nullable(),
     marks: p.json<Readonly<Record<string, number>>>(),
+    /** Its own scale of letter grades, in percent. */
+    letters: p.json<Readonly<Record<string, number>> | null>().nullable(),
     settings: p.json<CourseSettings>(),
     guards: p.json<CourseGuards>().default(JSON.stringify(DEFAULT_GUARDS)),
     sender: p.json<SenderSettings>(),

@@ -28,6 +28,7 @@ const fileOf = (row: CourseRow): CourseFile => ({
   breaks: row.breaks,
   groupWeights: row.groupWeights ?? null,
   marks: row.marks,
+  letters: row.letters ?? null,
 });
 
 const personOf = (row: PersonRow): Person => ({

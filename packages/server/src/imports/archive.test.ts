@@ -71,14 +71,18 @@ const EXAMPLES: Readonly<Record<string, readonly [kind: string, ...counts: numbe
   'activity.csv': ['activity', 3, 0, 0, 1],
   'attendance.tsv': ['attendance', 2, 0, 0, 0],
   'awkward-activity.csv': ['activity', 2, 0, 0, 2],
-  'awkward-gradebook.csv': ['gradebook', 1, 1, 1, 2],
+  'awkward-gradebook.csv': ['gradebook', 1, 1, 0, 1],
   'columns.csv': ['columns', 0, 2, 0, 0],
   'course.json': ['scenario', 0, 0, 4, 0],
-  'gradebook.csv': ['gradebook', 2, 0, 1, 1],
+  'days-done.csv': ['gradebook', 4, 0, 0, 0],
+  'gradebook.csv': ['gradebook', 2, 0, 0, 1],
   'items.csv': ['items', 2, 0, 0, 0],
+  'last-visits.csv': ['lastSeen', 1, 0, 1, 0],
+  'last-visits-ages.csv': ['lastSeen', 2, 0, 0, 0],
   'oneroster.zip': ['oneroster', 3, 0, 8, 0],
   'roster.csv': ['roster', 1, 1, 0, 1],
   'roster.xlsx': ['roster', 1, 1, 0, 0],
+  'sheet.xlsx': ['gradebook', 0, 2, 0, 7],
   'statements.jsonl': ['xapi', 3, 0, 0, 1],
   'term.ics': ['calendar', 1, 1, 0, 1],
 };
@@ -95,5 +99,28 @@ describe('the example files', () => {
     const file = await openFile(name, readFileSync(new URL(name, folder)));
     const report = importFile(file, draftOf(course()), { asOf: Date.UTC(2026, 9, 26, 12) });
     expect([report.kind, report.new, report.changed, report.same, report.refused.length]).toEqual([kind, ...counts]);
+  });
+
+  test('[F7] the sheet that everybody has brings people, items and every score, a percent as a percent', async () => {
+    const file = await openFile('sheet.xlsx', readFileSync(new URL('sheet.xlsx', folder)));
+    const draft = draftOf(course());
+    const add = { people: true, items: true };
+    const report = importFile(file, draft, { asOf: Date.UTC(2026, 9, 26, 12), add });
+    expect(report).toMatchObject({ leftOut: 1, added: { people: 2, items: 5 }, refused: [] });
+    const scores = (person: string) =>
+      draft.facts.grades.filter((g) => g.person === person).map((g) => [g.item, g.points]);
+    expect(scores('p1')).toEqual([
+      ['essay-1', 44],
+      ['quiz-a', 15],
+      ['quiz-b', 18],
+      ['midterm', 57],
+    ]);
+    expect(scores('p3')).toEqual([
+      ['essay-2', 47],
+      ['quiz-a', 19],
+      ['quiz-b', 17],
+      ['midterm', 92],
+    ]);
+    expect(draft.json.items!.find((i) => i.id === 'essay-2')).toMatchObject({ group: 'Essays', excused: ['p1'] });
   });
 });

@@ -41,8 +41,11 @@ export const ImportMemoryRow = defineEntity({
   properties: {
     id: p.integer().primary(),
     course: p.integer(),
-    /** A digest of the headers in their order. */
+    /** A digest of the headers, points aside. */
     headers: p.string(),
+    /** The headers themselves, as they are compared. */
+    names: p.json<readonly string[]>().default('[]'),
+    takenAt: instantColumn().default(0),
     decisions: p.json<ImportDecisions>(),
   },
   uniques: [{ properties: ['course', 'headers'] }],

@@ -39,8 +39,8 @@ describe('a file', () => {
     );
     const seen = await preview(id);
     expect(seen).toMatchObject({ kind: 'roster', counts: { read: 3, new: 1, changed: 1, same: 0, refused: 1 } });
-    expect(seen.columns[1]).toEqual({ header: 'Name', field: 'name', dayOrder: 'unknown' });
-    expect(seen.sample[0]![1]).toEqual({ said: 'Okoro, Imani', read: 'first Imani, last Okoro' });
+    expect(seen.columns[1]).toMatchObject({ header: 'Name', as: 'field', field: 'name', dayOrder: 'unknown' });
+    expect(seen.sample[0]!.cells[1]).toEqual({ said: 'Okoro, Imani', read: 'Imani Okoro' });
     expect(seen.lines.map((l) => [l.name, l.change, l.field, l.from, l.to])).toContainEqual([
       'Imani Okoro',
       'field',
@@ -84,7 +84,7 @@ describe('a file', () => {
     const seen = await preview(mended);
     expect(seen).toMatchObject({ kind: 'gradebook', remembered: true, counts: { new: 1, refused: 0 } });
     expect(seen.grades).toEqual([{ student: 'P2 Lind', item: 'Tide tables quiz', from: null, to: 14 }]);
-    expect(seen.sample[0]![1]).toEqual({ said: '14', read: '14 of 20 (70%)' });
+    expect(seen.sample[0]!.cells[1]).toEqual({ said: '14', read: '14 of 20 (70%)' });
     await take(mended);
     const again = await bring('mended.csv', 'Who,Mark\np2,14\n');
     expect((await take(again)).change).toBeNull();

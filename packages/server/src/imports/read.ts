@@ -8,9 +8,12 @@ import {
   gradeKey,
   importFileInParts,
   knownOf,
+  plainTitle,
   REASON_HEADER,
   sourceOf,
+  titleParts,
   UnreadableFile,
+  type Course,
   type CourseChanges,
   type CourseMeanings,
   type CourseParts,
@@ -18,6 +21,7 @@ import {
   type FileInput,
   type ImportDecisions,
   type InParts,
+  type KnownFacts,
   type Instant,
   type ReadFile,
 } from '@zest-bell/core';
@@ -46,18 +50,28 @@ export interface ReadOrder {
   readonly retracted: ReadonlySet<string>;
 }
 
+/** The course that a file is read against, with what is known of it. */
+export interface ReadAgainst {
+  readonly course: Course;
+  readonly known: KnownFacts;
+  readonly meanings: CourseMeanings;
+}
+
+export const against = ({ course, facts, row }: LiveCourse): ReadAgainst => ({
+  course,
+  known: knownOf(facts.history),
+  meanings: row.meanings,
+});
+
 /** Throws `UnreadableFile`. */
-export function* readImport(live: LiveCourse, file: FileInput, order: ReadOrder): InParts<Reading> {
+export function* readImport(to: ReadAgainst, file: FileInput, order: ReadOrder): InParts<Reading> {
   const { decisions } = order;
-  const meanings: CourseMeanings = live.row.meanings;
-  const draft = courseDraft(
-    live.course,
-    { ...knownOf(live.facts.history), retracted: order.retracted },
-    order.now + AHEAD,
-  );
+  const { course, meanings } = to;
+  const draft = courseDraft(course, { ...to.known, retracted: order.retracted }, order.now + AHEAD);
   const report = yield* importFileInParts(file, draft, {
     ...decisions,
     asOf: decisions.asOf ?? order.at,
+    add: additionsOf(decisions, course),
     verbs: meanings.verbs,
     choices: {
       people: { ...meanings.people, ...decisions.choices?.people },
@@ -69,9 +83,18 @@ export function* readImport(live: LiveCourse, file: FileInput, order: ReadOrder)
     const missing = new Set(report.missing);
     for (const person of draft.json.people) if (missing.has(person.id)) person.active = false;
   }
-  const after = draftedCourse(draft, live.course);
-  return { report, draft, after, changes: diffCourses(live.course, after) };
+  const after = draftedCourse(draft, course);
+  return { report, draft, after, changes: diffCourses(course, after) };
 }
+
+/** What is added of what the course lacks: as somebody said, else while it has none of that sort. */
+export const additionsOf = (
+  { add }: ImportDecisions,
+  { people, items }: Pick<Course, 'people' | 'items'>,
+): { readonly people: boolean; readonly items: boolean } => ({
+  people: add?.people ?? !people.some((p) => p.role === 'student'),
+  items: add?.items ?? items.length === 0,
+});
 
 export async function retractedKeys(em: Em, course: number): Promise<ReadonlySet<string>> {
   const rows = await em.find(RetractedRow, { course }, { disableIdentityMap: true });
@@ -84,18 +107,31 @@ export async function retractedKeys(em: Em, course: number): Promise<ReadonlySet
   );
 }
 
-/** Files with the same headers are read as the last one was. */
+/** Headers as they are compared from file to file: points in brackets may change. */
+export const rememberedHeaders = (headers: readonly string[]): string[] => [
+  ...new Set(headers.filter((h) => h !== '' && h !== REASON_HEADER).map((h) => plainTitle(titleParts(h).title))),
+];
+
+/** Names the memory of a file's headers. */
 export const headersDigest = (headers: readonly string[]): string =>
   createHash('sha256')
-    .update(JSON.stringify(headers.filter((h) => h !== REASON_HEADER)))
+    .update(JSON.stringify(rememberedHeaders(headers).toSorted()))
     .digest('base64url');
 
+/** The memory of the file last taken by hand all of whose headers a file has ([F18]); null where there is none. */
+export async function memoryOf(em: Em, course: number, headers: readonly string[]): Promise<ImportMemoryRow | null> {
+  const own = new Set(rememberedHeaders(headers));
+  const rows = await em.find(ImportMemoryRow, { course }, { orderBy: { takenAt: 'desc' }, disableIdentityMap: true });
+  return rows.find((row) => row.names.length > 0 && row.names.every((name) => own.has(name))) ?? null;
+}
+
 /** What the next file of the same headers is read by: how, and not what somebody decided about this one. */
-export const remembered = ({ kind, told, sheet, dayOrders, choices }: ImportDecisions): ImportDecisions => ({
+export const remembered = ({ kind, told, sheet, dayOrders, choices, add }: ImportDecisions): ImportDecisions => ({
   ...(kind === undefined ? {} : { kind }),
   ...(told === undefined ? {} : { told }),
   ...(sheet === undefined ? {} : { sheet }),
   ...(dayOrders === undefined ? {} : { dayOrders }),
+  ...(add === undefined ? {} : { add }),
   // Scores above the points possible are asked about in each file anew.
   ...(choices === undefined ? {} : { choices: { people: choices.people, items: choices.items } }),
 });
@@ -105,7 +141,7 @@ export async function decisionsBefore(em: Em, course: number, name: string, byte
   try {
     const source = sourceOf(await openFile(name, bytes));
     if (source.form !== 'table') return {};
-    const known = await em.findOne(ImportMemoryRow, { course, headers: headersDigest(source.table.headers) });
+    const known = await memoryOf(em, course, source.table.headers);
     return known ? remembered(known.decisions) : {};
   } catch (error) {
     if (error instanceof UnreadableFile) return {};

@@ -23,7 +23,15 @@ import type { Services } from '../services.ts';
 import { inTransaction } from '../platform/transaction.ts';
 import { openFile } from './archive.ts';
 import { ImportBytesRow, ImportMemoryRow, ImportRow } from './entity.ts';
-import { headersDigest, readImport, remembered, retractedKeys, type Reading } from './read.ts';
+import {
+  against,
+  headersDigest,
+  readImport,
+  remembered,
+  rememberedHeaders,
+  retractedKeys,
+  type Reading,
+} from './read.ts';
 
 /** How a computation in parts is run: in turns with others where somebody waits at a screen. */
 export type Run = <T>(work: () => InParts<T>) => Promise<T>;
@@ -42,7 +50,7 @@ export async function readRow(
   const live = await services.live.get(em, course);
   const retracted = await retractedKeys(em, course);
   const order = { decisions: row.decisions, at: row.at, now: services.clock.now(), retracted };
-  return { ...(await run(() => readImport(live, file, order))), file };
+  return { ...(await run(() => readImport(against(live), file, order))), file };
 }
 
 export interface TakeOrder {
@@ -52,42 +60,44 @@ export interface TakeOrder {
 }
 
 /** Takes a file whole. Throws `importSettled`, `UnreadableFile`. */
-export async function takeImport(services: Services, order: TakeOrder): Promise<ChangeRow | null> {
-  return inTransaction(services.orm, async (em) => {
-    const row = await em.findOne(ImportRow, { id: order.import, course: order.course });
-    if (!row) throw new AppError('notFound');
-    if (row.state !== 'open') throw new AppError('importSettled');
-    // Under the lock nobody else changes the course: what is read is what is written. Screens get their turns meanwhile.
-    const { report, draft, after, file } = await readRow(services, em, order.course, row, inTurns);
-    const { course } = await services.live.get(em, order.course);
-    const now = services.clock.now();
-    const change = await applyChange(
-      em,
-      course,
-      after,
-      {
-        course: order.course,
-        kind: row.decisions.isCorrection ? 'correction' : 'import',
-        by: order.by,
-        now,
-        title: titleOf(row.name, report, row.decisions.isCorrection ?? false),
-      },
-      draft.facts,
-    );
-    const refused = refusedFile(report, file);
-    Object.assign(row, {
-      state: 'taken',
-      change: change?.id ?? null,
-      report: reportOf(report),
-    });
-    await em.flush();
-    // From now on what is kept of the file is what was refused of it.
-    if (refused === null) await em.nativeDelete(ImportBytesRow, { import: row.id });
-    else await em.nativeUpdate(ImportBytesRow, { import: row.id }, { bytes: Buffer.from(refused) });
-    await hear(em, order.course, sourcesOf(report.kind), now);
-    await remember(em, order.course, row, report);
-    return change;
+export const takeImport = (services: Services, order: TakeOrder): Promise<ChangeRow | null> =>
+  inTransaction(services.orm, (em) => takeIn(em, services, order));
+
+/** The same within a transaction. */
+export async function takeIn(em: Em, services: Services, order: TakeOrder): Promise<ChangeRow | null> {
+  const row = await em.findOne(ImportRow, { id: order.import, course: order.course });
+  if (!row) throw new AppError('notFound');
+  if (row.state !== 'open') throw new AppError('importSettled');
+  // Under the lock nobody else changes the course: what is read is what is written. Screens get their turns meanwhile.
+  const { report, draft, after, file } = await readRow(services, em, order.course, row, inTurns);
+  const { course } = await services.live.get(em, order.course);
+  const now = services.clock.now();
+  const change = await applyChange(
+    em,
+    course,
+    after,
+    {
+      course: order.course,
+      kind: row.decisions.isCorrection ? 'correction' : 'import',
+      by: order.by,
+      now,
+      title: titleOf(row.name, report, row.decisions.isCorrection ?? false),
+    },
+    draft.facts,
+  );
+  const refused = refusedFile(report, file);
+  Object.assign(row, {
+    state: 'taken',
+    change: change?.id ?? null,
+    report: reportOf(report),
   });
+  await em.flush();
+  // From now on what is kept of the file is what was refused of it.
+  if (refused === null) await em.nativeDelete(ImportBytesRow, { import: row.id });
+  else await em.nativeUpdate(ImportBytesRow, { import: row.id }, { bytes: Buffer.from(refused) });
+  await hear(em, order.course, sourcesOf(report), now);
+  await remember(em, order.course, row, report);
+  return change;
 }
 
 export const reportOf = (report: ReadFile): TakenReport => ({
@@ -99,7 +109,9 @@ export const reportOf = (report: ReadFile): TakenReport => ({
     same: report.same,
     refused: report.refused.length,
   },
-  refused: report.refused.slice(0, MOST_KEPT),
+  ...(report.leftOut === undefined ? {} : { leftOut: report.leftOut }),
+  ...(report.added === undefined ? {} : { added: report.added }),
+  refused: report.refused.slice(0, MOST_KEPT).map(({ said: _said, ...line }) => line),
 });
 
 /** Refused rows that are kept with an import; all of them can be had as a file. */
@@ -118,6 +130,7 @@ export const KIND_TITLES: Readonly<Record<ImportKind, string>> = {
   activity: 'Activity',
   attendance: 'Attendance',
   columns: 'Columns',
+  lastSeen: 'Last visits',
   oneroster: 'OneRoster data',
   xapi: 'xAPI statements',
   calendar: 'Calendar',
@@ -131,12 +144,24 @@ const SOURCES_OF: Readonly<Record<ImportKind, readonly SourceName[]>> = {
   activity: ['activity'],
   attendance: ['attendance'],
   columns: ['roster'],
+  lastSeen: ['activity'],
   oneroster: ['roster', 'grades'],
   xapi: ['activity', 'grades', 'attendance'],
   calendar: [],
   scenario: ['roster', 'activity', 'grades', 'attendance'],
 };
-const sourcesOf = (kind: ImportKind): readonly SourceName[] => SOURCES_OF[kind];
+
+/** A sheet tells of whatever its columns are about. */
+const SOURCE_OF_COLUMN: Readonly<Record<string, SourceName>> = {
+  grade: 'grades',
+  attendance: 'attendance',
+  doneOn: 'activity',
+  lastSeen: 'activity',
+};
+
+const sourcesOf = ({ kind, meanings }: ReadFile): readonly SourceName[] => [
+  ...new Set([...SOURCES_OF[kind], ...meanings.flatMap(({ as }) => SOURCE_OF_COLUMN[as] ?? [])]),
+];
 
 /** Sources told something now. Needs a transaction. */
 export async function hear(em: Em, course: number, sources: readonly SourceName[], now: Instant): Promise<void> {
@@ -150,10 +175,15 @@ export async function hear(em: Em, course: number, sources: readonly SourceName[
 async function remember(em: Em, course: number, row: ImportRow, report: ReadFile): Promise<void> {
   if (report.headers.length === 0) return;
   const headers = headersDigest(report.headers);
-  const decisions = remembered({ ...row.decisions, kind: report.kind });
+  // A folder reads as a person last did, and never the other way round.
+  if (row.way !== 'hand') return;
+  const add = { people: report.added !== undefined && report.added.people > 0, items: (report.added?.items ?? 0) > 0 };
+  const decisions = remembered({ ...row.decisions, kind: report.kind, add: { ...add, ...row.decisions.add } });
+  const names = rememberedHeaders(report.headers);
+  const takenAt = row.at;
   const known = await em.findOne(ImportMemoryRow, { course, headers });
-  if (known) known.decisions = decisions;
-  else em.create(ImportMemoryRow, { course, headers, decisions });
+  if (known) Object.assign(known, { decisions, names, takenAt });
+  else em.create(ImportMemoryRow, { course, headers, names, takenAt, decisions });
   await em.flush();
 }
 

@@ -8,6 +8,7 @@ import { api } from '../app/api.ts';
 import { attempt } from '../app/attempt.ts';
 import { useHere, type Here } from '../app/here.ts';
 import { refreshAll } from '../app/queries.ts';
+import { DueDates } from '../course/DueDates.tsx';
 import { CourseTabs } from '../course/CourseTabs.tsx';
 import { Button } from '../ui/Button.tsx';
 import { Chip } from '../ui/Chip.tsx';
@@ -28,6 +29,7 @@ export function DataPage() {
       <div className="mt-4 grid gap-4 min-[980px]:grid-cols-[minmax(0,1.7fr)_minmax(0,1fr)]">
         <div className="grid min-w-0 content-start gap-4">
           <ImportDoor here={here} />
+          <DueDates here={here} />
           {data.data && data.data.waiting > 0 && <WaitingStatements here={here} />}
           {data.data && <Past here={here} data={data.data} />}
         </div>

@@ -24,9 +24,14 @@ import { Failed } from '../ui/States.tsx';
 import { importPath } from './bring.ts';
 import { Columns } from './Columns.tsx';
 import { KIND_WORDS } from './kindWords.ts';
-import { Questions } from './Questions.tsx';
+import { Refusals } from './Refusals.tsx';
 
-const CORRECTABLE: ReadonlySet<ImportKind | null> = new Set<ImportKind | null>(['activity', 'gradebook', 'attendance']);
+const CORRECTABLE: ReadonlySet<ImportKind | null> = new Set<ImportKind | null>([
+  'activity',
+  'gradebook',
+  'attendance',
+  'lastSeen',
+]);
 
 export function ImportCardView(props: { readonly here: Here; readonly id: number; readonly onSettled?: () => void }) {
   const { here, id } = props;
@@ -76,7 +81,7 @@ export function ImportCardView(props: { readonly here: Here; readonly id: number
             aria-label="What this file is"
             className="field"
             value={seen.kind}
-            onChange={(e) => void decide({ kind: e.target.value as ImportKind, told: {} })}
+            onChange={(e) => void decide({ kind: e.target.value as ImportKind, told: {}, mended: {} })}
           >
             {(seen.columns.length > 0
               ? [...TABLE_KINDS, ...(seen.kind === 'oneroster' ? [seen.kind] : [])]
@@ -93,7 +98,7 @@ export function ImportCardView(props: { readonly here: Here; readonly id: number
             aria-label="Sheet"
             className="field"
             value={seen.sheet ?? ''}
-            onChange={(e) => void decide({ sheet: e.target.value })}
+            onChange={(e) => void decide({ sheet: e.target.value, told: {}, mended: {} })}
           >
             {seen.sheets.map((sheet) => (
               <option key={sheet} value={sheet}>
@@ -110,19 +115,14 @@ export function ImportCardView(props: { readonly here: Here; readonly id: number
       ) : (
         <>
           <p role="status" className="mt-1 text-ink-2">
+            {seen.titles.length > 0 && `${seen.titles.slice(0, 2).join(', ')}. `}
             {seen.kind && `${KIND_WORDS[seen.kind].about}. `}
             <strong className="text-ink">{countWords(seen)}</strong>
             {seen.remembered && ' Columns are read as they were the last time.'}
           </p>
-          {here.course.people.every((p) => p.role !== 'student') &&
-            seen.kind !== 'roster' &&
-            seen.kind !== 'oneroster' && (
-              <p className="mt-2 text-[14px] text-tangerine-text">
-                ▲ This course has no students yet. Bring a roster in first, then this file finds them by itself.
-              </p>
-            )}
-          <Questions seen={seen} here={here} onDecide={(part) => void decide(part)} />
-          {seen.columns.length > 0 && <Columns seen={seen} onDecide={(part) => void decide(part)} />}
+          {seen.columns.length > 0 && <Columns here={here} seen={seen} onDecide={(part) => void decide(part)} />}
+          <Refusals seen={seen} here={here} onDecide={(part) => void decide(part)} />
+          {seen.letters && <Letters scale={seen.letters} />}
           {CORRECTABLE.has(seen.kind) && (
             <div className="mt-2">
               <Check
@@ -142,7 +142,6 @@ export function ImportCardView(props: { readonly here: Here; readonly id: number
             </div>
           )}
           <Differences seen={seen} />
-          <Refused seen={seen} />
           {seen.rules.length > 0 && (
             <p className="mt-2 text-[14px] text-ink-2">Rules that look at what changes: {seen.rules.join('; ')}</p>
           )}
@@ -182,6 +181,17 @@ function countWords({ counts, kind }: ImportPreview): string {
   return `${parts.filter(Boolean).join(', ')}.`;
 }
 
+/** The scale by which letters are read, before anything is taken. */
+const Letters = ({ scale }: { readonly scale: Readonly<Record<string, number>> }) => (
+  <p className="mt-2 text-[14px] text-ink-2">
+    Letters are read as percents:{' '}
+    {Object.entries(scale)
+      .map(([letter, percent]) => `${letter} ${numberWords(percent)}`)
+      .join(', ')}
+    .
+  </p>
+);
+
 function Differences({ seen }: { readonly seen: ImportPreview }) {
   const facts = [
     seen.events > 0 && plural(seen.events, 'event'),
@@ -210,41 +220,6 @@ function Differences({ seen }: { readonly seen: ImportPreview }) {
       <div className="max-h-72 overflow-auto">
         <ChangeLines lines={seen.lines} all={seen.allLines} />
       </div>
-    </details>
-  );
-}
-
-function Refused({ seen }: { readonly seen: ImportPreview }) {
-  if (seen.counts.refused === 0) return null;
-  return (
-    <details className="mt-3" open={seen.counts.refused <= 8}>
-      <summary className="font-semibold text-tangerine-text">▲ {plural(seen.counts.refused, 'refusal')}</summary>
-      <p className="mt-1 text-[14px] text-ink-2">
-        After you take the file you can download the refused rows, fix them, and bring them in again.
-      </p>
-      <div className="mt-1 max-h-64 overflow-auto">
-        <table className="w-full text-left text-[14px]">
-          <thead className="text-[13px] text-ink-2">
-            <tr>
-              <th className="pr-4">Row</th>
-              <th className="pr-4">Column</th>
-              <th>Reason</th>
-            </tr>
-          </thead>
-          <tbody>
-            {seen.refused.map((r, i) => (
-              <tr key={i} className="border-t border-line align-top">
-                <td className="py-1 pr-4 font-num text-[13px]">{r.row === 1 && !r.part ? 'header' : r.row}</td>
-                <td className="py-1 pr-4">{[r.part, r.column].filter(Boolean).join(': ') || '–'}</td>
-                <td className="py-1">{r.message}.</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </div>
-      {seen.counts.refused > seen.refused.length && (
-        <p className="text-[14px] text-ink-3">and {seen.counts.refused - seen.refused.length} more</p>
-      )}
     </details>
   );
 }

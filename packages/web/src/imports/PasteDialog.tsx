@@ -49,7 +49,7 @@ export function PasteDialog(props: {
             autoFocus
             rows={10}
             className="field w-full font-num text-[13px]"
-            placeholder={'Student ID\tName\tEmail'}
+            placeholder={kind === 'items' ? 'Title\tDue' : 'Student ID\tName\tEmail'}
             value={text}
             onChange={(e) => setText(e.target.value)}
           />

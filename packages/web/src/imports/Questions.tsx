@@ -1,145 +1,109 @@
-/** What the file leaves open: which order its dates are in, who is meant, which item a column is. */
+/** What a file leaves open: which order its dates are in, who is meant, which item it is, whether a high score is one. */
 import {
   fullName,
   plural,
-  type OverChoice,
-  type ImportDecisions,
-  type ImportPreview,
+  type Item,
   type ItemChoice,
+  type OverChoice,
+  type Person,
   type Question,
 } from '@zest-bell/core';
-import type { Here } from '../app/here.ts';
 import { Labelled } from '../ui/fields.tsx';
 
-const MOST = 12;
+type Of<About extends Question['about']> = Extract<Question, { readonly about: About }>;
 
-export function Questions(props: {
-  readonly here: Here;
-  readonly seen: ImportPreview;
-  readonly onDecide: (part: Partial<ImportDecisions>) => void;
+function Choose(props: {
+  readonly label: string;
+  readonly options: readonly (readonly [value: string, words: string])[];
+  readonly onChoose: (value: string) => void;
 }) {
-  const { seen } = props;
-  if (seen.questions.length === 0) return null;
   return (
-    <section aria-label="Questions about this file" className="mt-3 grid gap-3 rounded-xl bg-zest-soft px-4 py-3">
-      <h4 className="text-[15px] font-bold">Answer these to take more of it</h4>
-      <div className="grid gap-3 min-[700px]:grid-cols-2">
-        {seen.questions.slice(0, MOST).map((q) => (
-          <Ask key={JSON.stringify(q)} {...props} question={q} />
-        ))}
-      </div>
-      {seen.questions.length > MOST && (
-        <p className="text-[14px] text-ink-2">and {seen.questions.length - MOST} more, once these are answered</p>
+    <Labelled label={props.label}>
+      {(id) => (
+        <select
+          id={id}
+          className="field min-h-8 min-w-0 bg-zest-soft py-0.5 text-[13px]"
+          defaultValue=""
+          onChange={(e) => props.onChoose(e.target.value)}
+        >
+          <option value="" disabled>
+            Choose …
+          </option>
+          {props.options.map(([value, words]) => (
+            <option key={value} value={value}>
+              {words}
+            </option>
+          ))}
+        </select>
       )}
-    </section>
+    </Labelled>
   );
 }
 
-function Ask(props: {
-  readonly here: Here;
-  readonly seen: ImportPreview;
-  readonly question: Question;
-  readonly onDecide: (part: Partial<ImportDecisions>) => void;
+export const DayOrderQuestion = (props: {
+  readonly question: Of<'dayOrder'>;
+  readonly onChoose: (order: 'monthFirst' | 'dayFirst') => void;
+}) => (
+  <Choose
+    label={`Which is the day in “${props.question.example}”?`}
+    options={[
+      ['monthFirst', 'The month comes first, as in the United States'],
+      ['dayFirst', 'The day comes first'],
+    ]}
+    onChoose={(value) => props.onChoose(value as 'monthFirst' | 'dayFirst')}
+  />
+);
+
+export const OverQuestion = (props: {
+  readonly question: Of<'over'>;
+  readonly onChoose: (choice: OverChoice) => void;
+}) => (
+  <Choose
+    label={`${props.question.said} has ${plural(props.question.possible, 'point')} possible. Take the scores above that?`}
+    options={[
+      ['take', 'Yes, as extra credit'],
+      ['leave', 'No, leave those scores out'],
+    ]}
+    onChoose={(value) => props.onChoose(value as OverChoice)}
+  />
+);
+
+const NOBODY = ':nobody';
+
+export function PersonQuestion(props: {
+  readonly question: Of<'person'>;
+  readonly people: readonly Person[];
+  /** The id of a person; empty for nobody. */
+  readonly onChoose: (person: string) => void;
 }) {
-  const { here, seen, question: q, onDecide } = props;
-  const { choices = {} } = seen.decisions;
-  switch (q.about) {
-    case 'dayOrder':
-      return (
-        <Labelled label={`${q.column}: which is the day in “${q.example}”?`}>
-          {(id) => (
-            <select
-              id={id}
-              className="field"
-              defaultValue=""
-              onChange={(e) =>
-                onDecide({
-                  dayOrders: { ...seen.decisions.dayOrders, [q.column]: e.target.value as 'monthFirst' | 'dayFirst' },
-                })
-              }
-            >
-              <option value="" disabled>
-                Choose …
-              </option>
-              <option value="monthFirst">The month comes first, as in the United States</option>
-              <option value="dayFirst">The day comes first</option>
-            </select>
-          )}
-        </Labelled>
-      );
-    case 'over':
-      return (
-        <Labelled label={`${q.said} has ${plural(q.possible, 'point')} possible. Take the scores above that?`}>
-          {(id) => (
-            <select
-              id={id}
-              className="field min-w-0"
-              defaultValue=""
-              onChange={(e) =>
-                onDecide({
-                  choices: { ...choices, over: { ...choices.over, [q.item]: e.target.value as OverChoice } },
-                })
-              }
-            >
-              <option value="" disabled>
-                Choose …
-              </option>
-              <option value="take">Yes, as extra credit</option>
-              <option value="leave">No, leave those scores out</option>
-            </select>
-          )}
-        </Labelled>
-      );
-    case 'person': {
-      const people =
-        q.candidates.length > 0 ? here.course.people.filter((p) => q.candidates.includes(p.id)) : here.course.people;
-      return (
-        <Labelled label={`Who is “${q.said}”?`}>
-          {(id) => (
-            <select
-              id={id}
-              className="field min-w-0"
-              defaultValue=""
-              onChange={(e) =>
-                onDecide({ choices: { ...choices, people: { ...choices.people, [q.said]: e.target.value } } })
-              }
-            >
-              <option value="" disabled>
-                Choose …
-              </option>
-              {people.map((p) => (
-                <option key={p.id} value={p.id}>
-                  {fullName(p)} ({p.email ?? p.id})
-                </option>
-              ))}
-            </select>
-          )}
-        </Labelled>
-      );
-    }
-    case 'item': {
-      const choose = (value: string) => {
-        const choice: ItemChoice = value === ':new' ? 'new' : value === ':nothing' ? 'nothing' : { item: value };
-        onDecide({ choices: { ...choices, items: { ...choices.items, [q.said]: choice } } });
-      };
-      return (
-        <Labelled label={`Which item is “${q.said}”?`}>
-          {(id) => (
-            <select id={id} className="field min-w-0" defaultValue="" onChange={(e) => choose(e.target.value)}>
-              <option value="" disabled>
-                Choose …
-              </option>
-              <option value=":new">Add it as a new item</option>
-              <option value=":nothing">Leave it out</option>
-              {here.course.items.map((i) => (
-                <option key={i.id} value={i.id}>
-                  {i.title}
-                </option>
-              ))}
-            </select>
-          )}
-        </Labelled>
-      );
-    }
-  }
+  const { said, candidates } = props.question;
+  const people = candidates.length > 0 ? props.people.filter((p) => candidates.includes(p.id)) : props.people;
+  return (
+    <Choose
+      label={`Who is “${said}”?`}
+      options={[
+        [NOBODY, 'Nobody: leave this row out'],
+        ...people.map((p) => [p.id, `${fullName(p)} (${p.email ?? p.id})`] as const),
+      ]}
+      onChoose={(value) => props.onChoose(value === NOBODY ? '' : value)}
+    />
+  );
 }
+
+export const ItemQuestion = (props: {
+  readonly question: Of<'item'>;
+  readonly items: readonly Item[];
+  readonly onChoose: (choice: ItemChoice) => void;
+}) => (
+  <Choose
+    label={`Which item is “${props.question.said}”?`}
+    options={[
+      [':new', 'Add it as a new item'],
+      [':nothing', 'Leave it out'],
+      ...props.items.map((i) => [`=${i.id}`, i.title] as const),
+    ]}
+    onChoose={(value) =>
+      props.onChoose(value === ':new' ? 'new' : value === ':nothing' ? 'nothing' : { item: value.slice(1) })
+    }
+  />
+);

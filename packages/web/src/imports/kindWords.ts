@@ -1,4 +1,4 @@
-import type { ImportKind, VerbMeaning } from '@zest-bell/core';
+import type { ImportKind, LeftOutWhy, ToldMeaning, VerbMeaning } from '@zest-bell/core';
 
 /** Kinds of files as an instructor calls them, and what one brings. */
 export const KIND_WORDS: Readonly<Record<ImportKind, { readonly name: string; readonly about: string }>> = {
@@ -7,6 +7,7 @@ export const KIND_WORDS: Readonly<Record<ImportKind, { readonly name: string; re
   gradebook: { name: 'Gradebook', about: 'Students down and items across, or one row a grade' },
   activity: { name: 'Activity', about: 'Visits, submissions and posts, one row an event' },
   attendance: { name: 'Attendance', about: 'Sessions across, or one row a mark' },
+  lastSeen: { name: 'Last visits', about: 'When each student was there last, as a date or as an age' },
   columns: { name: 'Your own columns', about: 'A person and any columns, for rules and messages' },
   oneroster: { name: 'OneRoster', about: 'An export of your school’s records, as a zip or as single files' },
   xapi: { name: 'xAPI statements', about: 'What a learning record store has kept' },
@@ -39,6 +40,29 @@ export const FIELD_WORDS: Readonly<Record<string, string>> = {
   criterion: 'Criterion',
   status: 'Attendance mark',
   eventId: 'Id of the event',
+};
+
+/** What a column of a sheet can be, beside the fields of a person. */
+export const TOLD_WORDS: Readonly<Record<ToldMeaning, string>> = {
+  grade: 'Grades of an item',
+  attendance: 'Attendance at a session',
+  doneOn: 'Day on which an item was done',
+  lastSeen: 'Last visit',
+  own: 'Your own column',
+  leftOut: 'Leave it out',
+};
+
+/** Why a column is left out. */
+export const LEFT_OUT_WORDS: Readonly<Record<LeftOutWhy, string>> = {
+  told: 'you left it out',
+  total: 'a computed total',
+  empty: 'empty',
+  noHeader: 'no column name',
+  grading: 'dates of grading',
+  remark: 'remarks',
+  second: 'a second column of the same field',
+  beside: 'another table',
+  reason: 'reasons of an earlier refusal',
 };
 
 /** What a verb of a statement can mean. */

@@ -1,29 +1,23 @@
 /** A course from nothing: what it is called and when it runs. Everything else can come later, in any order. */
-import { useRef, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { Link, useNavigate } from 'react-router';
-import type { Problem } from '@zest-bell/core';
+import type { ImportDecisions, Problem } from '@zest-bell/core';
 import { api, ApiProblem, errorWords } from '../app/api.ts';
 import { Brand } from '../app/Brand.tsx';
 import { refreshAll, useCourses } from '../app/queries.ts';
 import { Button } from '../ui/Button.tsx';
 import { DateField, Labelled } from '../ui/fields.tsx';
 import { ZoneField } from '../ui/ZoneField.tsx';
-
-interface NewCourse {
-  readonly title: string;
-  readonly code: string;
-  readonly timeZone: string;
-  readonly start: string;
-  readonly end: string;
-}
+import { lookAt, makeFrom, type TypedDetails } from './fromFile.ts';
+import { createWords, SheetPart, type Sheet } from './SheetPart.tsx';
 
 const KEY = 'zest-bell-new-course';
 
 /** What was typed before the page was left; it waits in this browser until the course is there. */
-function before(): NewCourse {
+function before(): TypedDetails {
   const fresh = { title: '', code: '', timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone, start: '', end: '' };
   try {
-    return { ...fresh, ...(JSON.parse(localStorage.getItem(KEY) ?? '{}') as Partial<NewCourse>) };
+    return { ...fresh, ...(JSON.parse(localStorage.getItem(KEY) ?? '{}') as Partial<TypedDetails>) };
   } catch {
     return fresh;
   }
@@ -36,14 +30,26 @@ export function NewCoursePage() {
   const [problems, setProblems] = useState<readonly Problem[]>([]);
   const [said, setSaid] = useState('');
   const [busy, setBusy] = useState(false);
+  const [sheet, setSheet] = useState<Sheet | null>(null);
+  const [trouble, setTrouble] = useState('');
+  const [scenarioProblems, setScenarioProblems] = useState<readonly Problem[]>([]);
   const chooser = useRef<HTMLInputElement>(null);
-  const set = (part: Partial<NewCourse>) => {
+  const set = (part: Partial<TypedDetails>) => {
     const next = { ...draft, ...part };
     localStorage.setItem(KEY, JSON.stringify(next));
     setProblems([]);
     setSaid('');
     setDraft(next);
   };
+  useReading(sheet, draft, (answer, why) => {
+    setTrouble(why);
+    if (!answer) return;
+    setSheet((now) => (now === sheet ? { ...now!, answer } : now));
+    const { code, title } = answer.proposed;
+    // Proposed where nothing was typed.
+    if ((draft.code === '' && code !== '') || (draft.title === '' && title !== ''))
+      set({ code: draft.code || code, title: draft.title || title });
+  });
   const problemOf = (field: string) => problems.find((p) => p.path === `details.${field}`)?.message;
   const begin = async (work: () => Promise<{ id: number }>) => {
     setBusy(true);
@@ -52,6 +58,7 @@ export function NewCoursePage() {
       localStorage.removeItem(KEY);
       await refreshAll();
       await navigate(`/c/${id}/setup`);
+      return null;
     } catch (error) {
       setProblems(error instanceof ApiProblem ? error.problems : []);
       const fields =
@@ -59,11 +66,22 @@ export function NewCoursePage() {
         error.problems.length > 0 &&
         error.problems.every((p) => p.path.startsWith('details.'));
       setSaid(fields ? 'Fix the marked fields, then create the course.' : errorWords(error));
+      return error;
     } finally {
       setBusy(false);
     }
   };
-  const fromFile = (file: File) => begin(() => api.upload<{ id: number }>('/courses/scenario', file));
+  const fromScenario = async (file: File) => {
+    setScenarioProblems([]);
+    const error = await begin(() => api.upload<{ id: number }>('/courses/scenario', file));
+    if (!(error instanceof ApiProblem)) return;
+    // What is wrong with the file stands at the file.
+    setSaid('');
+    setProblems([]);
+    setScenarioProblems(
+      error.problems.length > 0 ? error.problems : [{ path: '', code: error.code, message: errorWords(error) }],
+    );
+  };
   const text = (field: 'title' | 'code', label: string, placeholder: string) => (
     <Labelled label={label} problem={problemOf(field)}>
       {(id) => (
@@ -80,19 +98,35 @@ export function NewCoursePage() {
     </Labelled>
   );
   return (
-    <main className="mx-auto w-full max-w-[720px] px-5 py-8">
+    <main className={`mx-auto w-full px-5 py-8 ${sheet ? 'max-w-[1080px]' : 'max-w-[720px]'}`}>
       <Brand />
       <h1 className="mt-6 text-[30px] leading-tight font-bold">New course</h1>
       <p className="mt-1 text-ink-2">
-        Name the course and its days. Then you bring in people, items and grades, in any order, and try a first rule
-        without sending anything. What you type here stays until you finish.
+        Begin with a sheet of your students, or with a name and the days alone, and bring everything else in later. What
+        you type here stays until you finish.
       </p>
+      <SheetPart
+        sheet={sheet}
+        trouble={trouble}
+        timeZone={draft.timeZone}
+        onFile={(file) => {
+          setTrouble('');
+          setSheet(file && { file, decisions: {}, answer: null });
+        }}
+        onDecide={(part: Partial<ImportDecisions>) =>
+          setSheet((now) => now && { ...now, decisions: { ...now.decisions, ...part } })
+        }
+      />
       <form
         noValidate
         className="mt-5 grid gap-4 rounded-[16px] border border-line bg-sheet px-5 py-5"
         onSubmit={(e) => {
           e.preventDefault();
-          void begin(() => api.post<{ id: number }>('/courses', { details: draft }));
+          void begin(() =>
+            sheet
+              ? makeFrom(sheet.file, draft, sheet.decisions)
+              : api.post<{ id: number }>('/courses', { details: draft }),
+          );
         }}
       >
         {text('title', 'Title', 'Coastal Navigation')}
@@ -117,8 +151,13 @@ export function NewCoursePage() {
           </p>
         )}
         <div className="flex flex-wrap items-center gap-3">
-          <Button look="main" type="submit" busy={busy}>
-            Create course
+          <Button
+            look="main"
+            type="submit"
+            busy={busy}
+            disabled={sheet !== null && (sheet.answer === null || trouble !== '')}
+          >
+            {createWords(sheet?.answer ?? null)}
           </Button>
           {(courses.data?.length ?? 0) > 0 && (
             <Link className="font-semibold text-pine underline-offset-4 hover:underline" to="/">
@@ -142,12 +181,49 @@ export function NewCoursePage() {
           className="sr-only"
           aria-label="Choose a scenario file"
           tabIndex={-1}
-          onChange={(e) => e.target.files?.[0] && void fromFile(e.target.files[0])}
+          onChange={(e) => e.target.files?.[0] && void fromScenario(e.target.files[0])}
         />
         <Button busy={busy} onClick={() => chooser.current?.click()}>
           Choose a scenario file
         </Button>
+        {scenarioProblems.length > 0 && (
+          <ul role="alert" className="grid max-h-56 basis-full gap-0.5 overflow-auto text-[14px] text-tangerine-text">
+            {scenarioProblems.map((p, i) => (
+              <li key={i} className="break-words">
+                ▲ {p.path !== '' && <code className="font-num">{p.path}: </code>}
+                {p.message}
+              </li>
+            ))}
+          </ul>
+        )}
       </section>
     </main>
   );
+}
+
+/** Reads a sheet anew when something is decided about it, or the days or the zone are others; the latest reading counts. */
+function useReading(
+  sheet: Sheet | null,
+  details: TypedDetails,
+  onRead: (answer: Awaited<ReturnType<typeof lookAt>> | null, trouble: string) => void,
+): void {
+  const told = useRef(onRead);
+  useEffect(() => {
+    told.current = onRead;
+  });
+  const { timeZone, start, end } = details;
+  const file = sheet?.file;
+  const decisions = JSON.stringify(sheet?.decisions ?? {});
+  useEffect(() => {
+    if (!file) return;
+    let isLatest = true;
+    const typed = { title: '', code: '', timeZone, start, end };
+    lookAt(file, typed, JSON.parse(decisions) as ImportDecisions).then(
+      (answer) => isLatest && told.current(answer, ''),
+      (error: unknown) => isLatest && told.current(null, errorWords(error)),
+    );
+    return () => {
+      isLatest = false;
+    };
+  }, [file, decisions, timeZone, start, end]);
 }

@@ -2,6 +2,7 @@
 import { Link } from 'react-router';
 import { dateWords } from '@zest-bell/core';
 import { useHere } from '../app/here.ts';
+import { DueDates } from '../course/DueDates.tsx';
 import { SenderCard } from '../course/SenderCard.tsx';
 import { ImportDoor } from '../imports/ImportDoor.tsx';
 import { limitsWords } from '../rules/limits.ts';
@@ -29,6 +30,7 @@ export function SetUpPage() {
         </p>
       </div>
       <SetUpCard here={here} always />
+      <DueDates here={here} />
       <ImportDoor here={here} />
       <div id="sender">
         <SenderCard key={here.answer.version} here={here} />

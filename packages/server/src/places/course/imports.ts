@@ -2,12 +2,12 @@
 import { raw, Router, type Request } from 'express';
 import { z } from 'zod';
 import {
-  cellWords,
   changeLines,
   diffCourses,
   fullName,
   IMPORT_KINDS,
   isNothing,
+  LETTERS,
   UnreadableFile,
   type ChangedAnswer,
   type ImportPreview,
@@ -15,8 +15,8 @@ import {
 } from '@zest-bell/core';
 import { accountName, accountOf, courseOf, idOf } from '../../accounts/routes.ts';
 import { rulesTouched } from '../../changes/apply.ts';
-import { ImportBytesRow, ImportMemoryRow, ImportRow } from '../../imports/entity.ts';
-import { decisionsBefore, headersDigest, lowered, type Reading } from '../../imports/read.ts';
+import { ImportBytesRow, ImportRow } from '../../imports/entity.ts';
+import { additionsOf, decisionsBefore, lowered, memoryOf, type Reading } from '../../imports/read.ts';
 import { readRow, takeImport } from '../../imports/take.ts';
 import { AppError } from '../../platform/errors.ts';
 import { parseInput } from '../../platform/http.ts';
@@ -33,7 +33,7 @@ const MOST_OPEN = 40;
 
 const text = z.string().max(500);
 export const itemChoiceSchema = z.union([z.literal('new'), z.literal('nothing'), z.strictObject({ item: text })]);
-const decisionsSchema = z.strictObject({
+export const decisionsSchema = z.strictObject({
   kind: z.enum(IMPORT_KINDS).optional(),
   told: z.record(text, text).optional(),
   sheet: text.optional(),
@@ -47,6 +47,8 @@ const decisionsSchema = z.strictObject({
     .optional(),
   isCorrection: z.boolean().optional(),
   missing: z.enum(['keep', 'inactive']).optional(),
+  add: z.strictObject({ people: z.boolean().optional(), items: z.boolean().optional() }).optional(),
+  mended: z.record(z.string().regex(/^\d{1,9}$/), z.record(text, z.string().max(2000))).optional(),
   asOf: z.number().int().optional(),
 });
 
@@ -105,8 +107,8 @@ export function importRoutes(services: Services): Router {
       );
       const { course } = await live.get(em, id);
       const { rules } = await rulesTouched(em, id, found.changes, found.after);
-      const isKnown = await em.count(ImportMemoryRow, { course: id, headers: headersDigest(found.report.headers) });
-      res.json(previewOf(row, found, { course, rules, remembered: isKnown > 0 }) satisfies ImportPreview);
+      const isKnown = (await memoryOf(em, id, found.report.headers)) !== null;
+      res.json(previewOf(row, found, { course, rules, remembered: isKnown }) satisfies ImportPreview);
     } catch (error) {
       if (!(error instanceof UnreadableFile)) throw error;
       res.json({ ...settled(row), trouble: error.message } satisfies ImportPreview);
@@ -169,6 +171,7 @@ async function forget(em: Em, rows: readonly ImportRow[]): Promise<void> {
   await em.nativeDelete(ImportRow, { id: { $in: ids } });
 }
 
+const NONE = { people: 0, items: 0 };
 const NO_COUNTS = { read: 0, new: 0, changed: 0, same: 0, refused: 0 };
 
 function settled(row: ImportRow): ImportPreview {
@@ -185,6 +188,16 @@ function settled(row: ImportRow): ImportPreview {
     sheets: [],
     columns: [],
     sample: [],
+    titles: [],
+    leftOut: row.report?.leftOut ?? 0,
+    added: row.report?.added ?? NONE,
+    offered: NONE,
+    add: { people: false, items: false },
+    differs: 0,
+    tally: null,
+    letters: null,
+    agesFrom: null,
+    cut: null,
     counts: row.report?.counts ?? NO_COUNTS,
     lines: [],
     allLines: 0,
@@ -192,7 +205,7 @@ function settled(row: ImportRow): ImportPreview {
     grades: [],
     allGrades: 0,
     retracted: 0,
-    refused: row.report?.refused.slice(0, MOST_LINES) ?? [],
+    refused: (row.report?.refused ?? []).slice(0, MOST_LINES).map((line) => ({ ...line, said: null })),
     questions: [],
     missing: [],
     rules: [],
@@ -200,8 +213,8 @@ function settled(row: ImportRow): ImportPreview {
   };
 }
 
-function previewOf(
-  row: ImportRow,
+export function previewOf(
+  row: Pick<ImportRow, 'id' | 'name' | 'state' | 'decisions' | 'at'>,
   { report, draft, after, changes }: Reading,
   more: {
     readonly course: Parameters<typeof diffCourses>[0] & Parameters<typeof changeLines>[1];
@@ -209,11 +222,10 @@ function previewOf(
     readonly remembered: boolean;
   },
 ): ImportPreview {
-  const columns = report.headers.map((header) => ({
-    header,
-    field: report.columns[header] ?? null,
-    dayOrder: row.decisions.dayOrders?.[header] ?? report.dayOrders[header] ?? 'unknown',
-  }));
+  const columns = report.meanings.map((column, i) => {
+    const header = report.headers[i]!;
+    return { ...column, header, dayOrder: row.decisions.dayOrders?.[header] ?? report.dayOrders[header] ?? 'unknown' };
+  });
   const lines = isNothing(changes) ? [] : changeLines(changes, { ...more.course, people: after.people });
   const names = new Map(after.people.map((p) => [p.id, fullName(p)]));
   const titles = new Map(after.items.map((i) => [i.id, i.title]));
@@ -230,12 +242,17 @@ function previewOf(
     sheet: report.sheet,
     sheets: report.sheets,
     columns,
-    sample: report.sample.map((cells) =>
-      cells.map((said, i) => {
-        const { header, field, dayOrder: order } = columns[i]!;
-        return { said, read: cellWords(said, { header, field, order }, report.kind, draft) };
-      }),
-    ),
+    sample: report.sample,
+    titles: report.titles,
+    leftOut: report.leftOut ?? 0,
+    added: report.added ?? NONE,
+    offered: report.offered,
+    add: additionsOf(row.decisions, more.course),
+    differs: report.differs,
+    tally: report.tally,
+    letters: report.hasLetters ? (more.course.letters ?? LETTERS) : null,
+    agesFrom: report.hasAges ? (row.decisions.asOf ?? row.at) : null,
+    cut: report.cut,
     counts: {
       read: report.read,
       new: report.new,

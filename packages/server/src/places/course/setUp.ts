@@ -50,6 +50,16 @@ function jsonIn(body: unknown): unknown {
   }
 }
 
+/** What a course begins with: quiet nights, and one message a week. */
+export const NEW_COURSE = {
+  breaks: [],
+  groupWeights: null,
+  marks: { mastery: 80 },
+  settings: { quietHours: { from: '21:00', to: '07:00', days: [] }, budget: { count: 1, days: 7 } },
+  people: [],
+  items: [],
+} as const;
+
 /** The most courses of one account. */
 const MOST_COURSES = 200;
 
@@ -61,13 +71,9 @@ export function setUpRoutes({ orm, reading, live, clock }: Services): Router {
     const account = accountOf(req);
     const id = await inTransaction(orm, (em) =>
       begin(em, account, {
+        ...NEW_COURSE,
         ...details,
         breaks,
-        groupWeights: null,
-        marks: { mastery: 80 },
-        settings: { quietHours: { from: '21:00', to: '07:00', days: [] }, budget: { count: 1, days: 7 } },
-        people: [],
-        items: [],
       }),
     );
     res.status(201).json({ id });
@@ -104,7 +110,7 @@ export async function setUpOf(em: Em, { id, course, row, facts }: LiveCourse): P
 }
 
 /** Begins a course whose instructor is the account. Needs a transaction. */
-async function begin(em: Em, account: number, parts: CourseParts): Promise<number> {
+export async function begin(em: Em, account: number, parts: CourseParts): Promise<number> {
   const { name, email } = await em.findOneOrFail(Account, { id: account });
   if ((await em.count(Access, { account })) >= MOST_COURSES)
     throw new AppError('invalidInput', [

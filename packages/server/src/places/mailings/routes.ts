@@ -8,6 +8,7 @@ import {
   fieldTitle,
   instantWords,
   isAddress,
+  mustDiffer,
   NudgeLog,
   plural,
   readersOf,
@@ -256,11 +257,15 @@ async function tableOf(name: string, bytes: Buffer) {
   try {
     const source = sourceOf(await openFile(name, bytes));
     if (source.form !== 'table') throw new UnreadableFile('This file is no table. Choose a CSV file or a workbook.');
-    if (source.table.count > MOST_ROWS)
-      throw new UnreadableFile(`A sheet to write from has at most ${MOST_ROWS} rows.`);
     if (source.table.headers.length > MOST_COLUMNS)
       throw new UnreadableFile(`A sheet to write from has at most ${MOST_COLUMNS} columns.`);
-    return { headers: [...source.table.headers], rows: Array.from(source.table.rows, (r) => [...r.cells]) };
+    mustDiffer(source.table.headers);
+    const rows: string[][] = [];
+    for (const { cells } of source.table.rows) {
+      if (rows.push([...cells]) > MOST_ROWS)
+        throw new UnreadableFile(`A sheet to write from has at most ${MOST_ROWS} rows.`);
+    }
+    return { headers: [...source.table.headers], rows };
   } catch (error) {
     if (!(error instanceof UnreadableFile)) throw error;
     throw new AppError('fileUnreadable', [{ path: 'file', code: 'unreadable', message: error.message }]);

@@ -1,0 +1,99 @@
+/** The columns of a sheet of people in groups, each with a sentence of what it would bring. */
+import { listWords, numberWords, plural, type ImportPreview, type ItemKind } from '@zest-bell/core';
+import { LEFT_OUT_WORDS } from './kindWords.ts';
+
+export const GROUPS = ['person', 'grade', 'attendance', 'doneOn', 'lastSeen', 'own', 'leftOut'] as const;
+export type Group = (typeof GROUPS)[number];
+
+export const GROUP_NAMES: Readonly<Record<Group, string>> = {
+  person: 'The person',
+  grade: 'Grades',
+  attendance: 'Attendance',
+  doneOn: 'Done on',
+  lastSeen: 'Last seen',
+  own: 'Your own columns',
+  leftOut: 'Left out',
+};
+
+export type SheetColumn = ImportPreview['columns'][number] & { readonly place: number };
+
+/** Columns by their group, in the order of the sheet. */
+export function groupsOf(seen: ImportPreview): { readonly group: Group; readonly columns: readonly SheetColumn[] }[] {
+  const columns = seen.columns.map((column, place) => ({ ...column, place }));
+  return GROUPS.map((group) => ({
+    group,
+    columns: columns.filter(({ as }) => (as === 'field' ? 'person' : as) === group),
+  })).filter(({ columns: own }) => own.length > 0);
+}
+
+const KIND_NAMES: Readonly<Record<ItemKind, string>> = {
+  assignment: 'assignment',
+  quiz: 'quiz',
+  forum: 'forum',
+  page: 'page',
+  practice: 'practice',
+  session: 'session',
+};
+
+const kindCount = (kind: ItemKind, n: number): string =>
+  kind === 'quiz' && n !== 1 ? `${n} quizzes` : kind === 'practice' ? `${n} for practice` : plural(n, KIND_NAMES[kind]);
+
+/** “6 items are new: 4 assignments and 2 quizzes, none has a due date.” */
+function newItems(columns: readonly SheetColumn[]): string {
+  const fresh = columns.filter((c) => c.isNew);
+  if (fresh.length === 0) return '';
+  const kinds = new Map<ItemKind, number>();
+  for (const { itemKind } of fresh) if (itemKind) kinds.set(itemKind, (kinds.get(itemKind) ?? 0) + 1);
+  const words = listWords([...kinds].map(([kind, n]) => kindCount(kind, n)));
+  const due = fresh[0]!.as === 'grade' ? `, ${fresh.length === 1 ? 'without' : 'none has'} a due date` : '';
+  return `${plural(fresh.length, 'item')} ${fresh.length === 1 ? 'is' : 'are'} new: ${words}${due}.`;
+}
+
+const counted = (n: number, what: string): string => (n === 0 ? '' : plural(n, what));
+
+/** What a group brings, in a sentence or two. */
+export function groupWords(seen: ImportPreview, group: Group, columns: readonly SheetColumn[]): string {
+  const { tally } = seen;
+  const facts = (...parts: readonly string[]) => {
+    const said = parts.filter((p) => p !== '');
+    return said.length === 0 ? 'Nothing new.' : `${listWords(said)}.`;
+  };
+  switch (group) {
+    case 'person':
+      return personWords(seen);
+    case 'grade':
+      return [
+        newItems(columns),
+        facts(counted(tally?.grades ?? 0, 'grade'), tally?.excused ? `${tally.excused} excused` : ''),
+      ]
+        .filter(Boolean)
+        .join(' ');
+    case 'attendance':
+      return [newItems(columns), facts(counted(tally?.marks ?? 0, 'mark'))].filter(Boolean).join(' ');
+    case 'doneOn':
+      return facts(tally?.done ? `${plural(tally.done, 'item')} done, each on its day` : '');
+    case 'lastSeen':
+      return facts(counted(tally?.seen ?? 0, 'visit'));
+    case 'own':
+      return `${listWords(columns.map((c) => c.header))}. Rules and messages can use ${columns.length === 1 ? 'it' : 'them'}.`;
+    case 'leftOut':
+      return `${columns.map((c) => `${c.header || '(no name)'} (${LEFT_OUT_WORDS[c.leftOut ?? 'told']})`).join(', ')}.`;
+  }
+}
+
+function personWords(seen: ImportPreview): string {
+  const { kind, counts, added, offered, leftOut, differs, cut } = seen;
+  const fresh = kind === 'roster' ? counts.new : added.people;
+  const parts = [
+    fresh > 0 && `${plural(fresh, 'person', 'people')} ${fresh === 1 ? 'is' : 'are'} new.`,
+    offered.people > 0 &&
+      `${plural(offered.people, 'person', 'people')} of this file ${offered.people === 1 ? 'is' : 'are'} not in this course.`,
+    fresh + offered.people === 0 && 'Everybody is in this course already.',
+    differs > 0 &&
+      `${numberWords(differs)} ${differs === 1 ? 'field differs' : 'fields differ'} from what is known, and ${differs === 1 ? 'stays' : 'stay'} as known.`,
+    leftOut > 0 &&
+      `${plural(leftOut, 'row')} ${leftOut === 1 ? 'names' : 'name'} nobody and ${leftOut === 1 ? 'is' : 'are'} left out.`,
+    cut !== null && 'A second table beside the first is not read.',
+  ];
+  return parts.filter(Boolean).join(' ');
+}

@@ -1,0 +1,128 @@
+/** The sheet with which a course begins: dropped or chosen, shown as it will be read, with what it lacks asked about. */
+import { useRef, useState, type DragEvent } from 'react';
+import { makeCourse, plural, type FromFileAnswer, type ImportDecisions } from '@zest-bell/core';
+import { FileSpreadsheet } from 'lucide-react';
+import { Columns } from '../imports/Columns.tsx';
+import { Refusals } from '../imports/Refusals.tsx';
+import { Button } from '../ui/Button.tsx';
+
+export interface Sheet {
+  readonly file: File;
+  readonly decisions: ImportDecisions;
+  /** Null while it is being read. */
+  readonly answer: FromFileAnswer | null;
+}
+
+export function SheetPart(props: {
+  readonly sheet: Sheet | null;
+  readonly trouble: string;
+  readonly timeZone: string;
+  readonly onFile: (file: File | null) => void;
+  readonly onDecide: (part: Partial<ImportDecisions>) => void;
+}) {
+  const { sheet, trouble } = props;
+  const chooser = useRef<HTMLInputElement>(null);
+  const [over, setOver] = useState(false);
+  const onDrop = (e: DragEvent) => {
+    e.preventDefault();
+    setOver(false);
+    const [file] = e.dataTransfer.files;
+    if (file) props.onFile(file);
+  };
+  return (
+    <section aria-label="Begin with your sheet" className="mt-5 grid gap-3">
+      <div
+        onDragOver={(e) => {
+          e.preventDefault();
+          setOver(true);
+        }}
+        onDragLeave={() => setOver(false)}
+        onDrop={onDrop}
+        className={`flex flex-wrap items-center gap-x-4 gap-y-3 rounded-[16px] border-2 border-dashed px-5 py-5 ${over ? 'border-pine bg-zest-soft' : 'border-line-strong bg-sheet'}`}
+      >
+        <FileSpreadsheet aria-hidden size={26} className="shrink-0 text-pine" />
+        <span className="min-w-0 flex-1 basis-72">
+          <strong className="block truncate text-[16px]">{sheet ? sheet.file.name : 'Begin with your sheet'}</strong>
+          <span className="text-[14px] text-ink-2">
+            {sheet
+              ? 'Nothing is made until you create the course.'
+              : 'Names, addresses, scores and totals in one spreadsheet are enough: Excel or CSV, one row a student.'}
+          </span>
+        </span>
+        <input
+          ref={chooser}
+          type="file"
+          accept=".csv,.tsv,.txt,.xlsx"
+          className="sr-only"
+          aria-label="Choose your sheet"
+          tabIndex={-1}
+          onChange={(e) => {
+            const [file] = e.target.files ?? [];
+            e.target.value = '';
+            if (file) props.onFile(file);
+          }}
+        />
+        <Button onClick={() => chooser.current?.click()}>{sheet ? 'Another sheet' : 'Choose your sheet'}</Button>
+        {sheet && (
+          <Button look="quiet" onClick={() => props.onFile(null)}>
+            Without a sheet
+          </Button>
+        )}
+      </div>
+      {trouble !== '' && (
+        <p role="alert" className="rounded-xl bg-tangerine-soft px-4 py-2.5 text-tangerine-text">
+          ▲ {trouble}
+        </p>
+      )}
+      {sheet && sheet.answer === null && trouble === '' && <p className="px-1 text-ink-3">Reading the sheet …</p>}
+      {sheet?.answer && <Read {...props} sheet={sheet} answer={sheet.answer} />}
+    </section>
+  );
+}
+
+function Read(props: {
+  readonly sheet: Sheet;
+  readonly answer: FromFileAnswer;
+  readonly timeZone: string;
+  readonly onDecide: (part: Partial<ImportDecisions>) => void;
+}) {
+  const { answer, timeZone } = props;
+  const seen = answer.preview;
+  // Nobody and nothing is in it yet.
+  const course = makeCourse({
+    ...{ code: '', title: '', timeZone, start: '2020-01-01', end: '2020-01-02', breaks: [], groupWeights: null },
+    ...{ marks: {}, settings: { quietHours: null, budget: null }, people: [], items: [] },
+  });
+  return (
+    <article aria-label={seen.name} className="min-w-0 rounded-[16px] border border-line bg-sheet px-5 py-4">
+      {seen.sheets.length > 1 && (
+        <select
+          aria-label="Sheet"
+          className="field"
+          value={seen.sheet ?? ''}
+          onChange={(e) => props.onDecide({ sheet: e.target.value, told: {}, mended: {} })}
+        >
+          {seen.sheets.map((name) => (
+            <option key={name} value={name}>
+              {name}
+            </option>
+          ))}
+        </select>
+      )}
+      <Columns here={{ course }} seen={seen} onDecide={props.onDecide} />
+      <Refusals here={{ course }} seen={seen} onDecide={props.onDecide} />
+    </article>
+  );
+}
+
+/** “Create course with 20 people and 6 items”. */
+export function createWords(answer: FromFileAnswer | null): string {
+  if (!answer) return 'Create course';
+  const { added, kind, counts } = answer.preview;
+  const people = kind === 'roster' ? counts.new : added.people;
+  const parts = [
+    people > 0 && plural(people, 'person', 'people'),
+    added.items > 0 && plural(added.items, 'item'),
+  ].filter(Boolean);
+  return parts.length === 0 ? 'Create course' : `Create course with ${parts.join(' and ')}`;
+}

@@ -1,0 +1,27 @@
+/** A new course from a sheet: looked at as often as something is decided, and made once. */
+import type { FromFileAnswer, ImportDecisions } from '@zest-bell/core';
+import { api } from '../app/api.ts';
+
+export interface TypedDetails {
+  readonly title: string;
+  readonly code: string;
+  readonly timeZone: string;
+  readonly start: string;
+  readonly end: string;
+}
+
+/** A line of JSON, and behind it the file as it is. */
+const sent = (order: object, file: File): Blob => new Blob([`${JSON.stringify(order)}\n`, file]);
+
+export const lookAt = (
+  file: File,
+  { timeZone, start, end }: TypedDetails,
+  decisions: ImportDecisions,
+): Promise<FromFileAnswer> =>
+  api.upload<FromFileAnswer>(
+    '/courses/from-file/look',
+    sent({ name: file.name, details: { timeZone, start, end }, decisions }, file),
+  );
+
+export const makeFrom = (file: File, details: TypedDetails, decisions: ImportDecisions): Promise<{ id: number }> =>
+  api.upload<{ id: number }>('/courses/from-file', sent({ name: file.name, details, decisions }, file));
