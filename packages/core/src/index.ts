@@ -17,6 +17,7 @@ export * from './course/mark.ts';
 export * from './course/address.ts';
 export * from './course/changes.ts';
 export * from './course/course.ts';
+export * from './course/bounds.ts';
 export * from './course/edit.ts';
 export * from './course/guessedDue.ts';
 export * from './activity/event.ts';

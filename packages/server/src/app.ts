@@ -101,13 +101,13 @@ export function createApp(services: Services, dispatcher: Dispatcher, options: A
   api.use((_req, _res, next) => next(options.isReady() ? undefined : new AppError('notReady')));
   api.use(express.json({ limit: '1mb' }));
   api.use(sameSiteOnly);
-  api.use(sessions(services.orm, options.secret, options.secure));
+  api.use(sessions(services.orm, services.reading, options.secret, options.secure));
   api.use((_req, res, next) => {
     res.set('cache-control', 'no-store');
     next();
   });
   api.use(accountRoutes(services.orm, options.demo?.email ?? null));
-  api.use(signedIn(services.orm));
+  api.use(signedIn(services.reading));
   api.get('/clock', async (_req, res) => {
     const now = services.clock.now();
     const nextRound = await nextRoundOfAll(services);

@@ -124,7 +124,7 @@ export function parseCondition(draft: unknown, path = ''): Parsed<Condition> {
   return value !== null && problems.length === 0 ? { ok: true, value } : { ok: false, problems };
 }
 
-const MOST_LEAVES = 100;
+const MOST_LEAVES = 200;
 /** Deeper than anyone can read, and a guard against a tree made to exhaust the stack. */
 const DEEPEST = 20;
 

@@ -39,10 +39,10 @@ describe('reading a condition', () => {
     expect(problems(within(21))).toEqual([`when${'.all[0]'.repeat(21)}: tooDeep: The groups are nested too deeply`]);
   });
 
-  test('a rule has a hundred conditions at most', () => {
+  test('a rule has two hundred conditions at most', () => {
     const many = (n: number) => ({ any: Array.from({ length: n }, () => leaf) });
-    expect(problems(many(100))).toEqual([]);
-    expect(problems(many(101))).toEqual(['when: tooMany: A rule has at most 100 conditions']);
+    expect(problems(many(200))).toEqual([]);
+    expect(problems(many(201))).toEqual(['when: tooMany: A rule has at most 200 conditions']);
   });
 
   test('a text to compare with is read without its outer blanks', () => {

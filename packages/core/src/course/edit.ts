@@ -1,6 +1,7 @@
 /** What somebody types about a course, its people and its items, read strictly: each problem at its own field. */
 import { z } from 'zod';
 import { isAddress } from './address.ts';
+import { BOUNDS } from './bounds.ts';
 import { isLocalDate } from '../time/localDate.ts';
 import { isZone } from '../time/zone.ts';
 import { dayNumberOf } from '../time/calendar.ts';
@@ -44,7 +45,7 @@ export const personEditSchema = z.strictObject({
         email,
       }),
     )
-    .max(20, 'At most 20 contacts'),
+    .max(BOUNDS.contacts, `At most ${BOUNDS.contacts} contacts`),
   fields: z.record(z.string().max(120), z.union([z.string().max(2000), z.number()])),
 });
 export type PersonEdit = z.infer<typeof personEditSchema>;
@@ -56,8 +57,8 @@ export const itemEditSchema = z.strictObject({
   points: z.number('Type a number').min(0, 'Points cannot be negative').max(1e9, 'At most a billion').nullable(),
   opensAt: instant.nullable(),
   dueAt: instant.nullable(),
-  topics: z.array(filled(120, 'A topic needs a name')).max(50, 'At most 50 topics'),
-  excused: z.array(z.string()).max(20_000),
+  topics: z.array(filled(120, 'A topic needs a name')).max(BOUNDS.topics, `At most ${BOUNDS.topics} topics`),
+  excused: z.array(z.string()).max(BOUNDS.excused),
   extensions: z
     .array(
       z
@@ -76,7 +77,7 @@ export const itemEditSchema = z.strictObject({
 export type ItemEdit = z.infer<typeof itemEditSchema>;
 
 const day = z.string().refine(isLocalDate, 'Choose a day');
-const LONGEST_COURSE = 800;
+const LONGEST_COURSE = BOUNDS.days;
 
 /** Days that are none are a problem of their own. */
 const hasDays = (c: { readonly start: string; readonly end: string }): boolean =>
@@ -106,7 +107,7 @@ export const courseDetailsSchema = z
     path: ['end'],
     message: `A course lasts ${LONGEST_COURSE} days at most`,
   })
-  .refine((c) => !hasDays(c) || (c.start >= '1990-01-01' && c.end <= '2060-01-01'), {
+  .refine((c) => !hasDays(c) || (c.start >= BOUNDS.firstDay && c.end <= BOUNDS.lastDay), {
     path: ['start'],
     message: 'Choose days between 1990 and 2060',
   });

@@ -1,8 +1,11 @@
 /** An iCalendar file (RFC 5545): whole days of rest become breaks, and the rest due dates of items with their titles. */
 import ICAL from 'ical.js';
+import { BOUNDS } from '../course/bounds.ts';
+import { dayNumberOf } from '../time/calendar.ts';
 import { isZone, zoneOf } from '../time/zone.ts';
 import type { Instant } from '../time/instant.ts';
 import { type Draft } from './draft.ts';
+import { tidy } from './names.ts';
 import { RefusedRow } from './refused.ts';
 import type { Outcome } from './facts.ts';
 import { UnreadableFile } from './text.ts';
@@ -50,7 +53,10 @@ function eventsOf(text: string): ICAL.Component[] {
 }
 
 function takeEvent(event: ICAL.Event, draft: Draft): Outcome {
-  const title = event.summary?.trim() ?? '';
+  const title = tidy((event.summary ?? '').slice(0, 1000));
+  if (title.length > BOUNDS.line)
+    throw new RefusedRow('SUMMARY', 'tooLong', `A title has at most ${BOUNDS.line} characters`);
+  mustBeBounded(event);
   const starts = event.startDate;
   if (!starts) throw new RefusedRow('DTSTART', 'date', `“${title}” has no date`);
   if (event.isRecurring())
@@ -70,6 +76,23 @@ function takeEvent(event: ICAL.Event, draft: Draft): Outcome {
   return isNew ? 'new' : 'changed';
 }
 
+/** Asked before the library counts days: it walks through them one by one. */
+function mustBeBounded(event: ICAL.Event): void {
+  const { component } = event;
+  const duration = component.getFirstPropertyValue('duration');
+  if (duration instanceof ICAL.Duration && !(Math.abs(duration.toSeconds()) <= LONGEST * DAY_SECONDS))
+    throw new RefusedRow('DURATION', 'tooLong', 'An event lasts a year at most');
+  for (const name of ['dtstart', 'dtend']) {
+    const time = component.getFirstPropertyValue(name);
+    if (time instanceof ICAL.Time && !(time.year >= 1970 && time.year <= 2100))
+      throw new RefusedRow(name.toUpperCase(), 'dateRange', 'This date is not between 1970 and 2100');
+  }
+}
+
+/** Days. */
+const LONGEST = 366;
+const DAY_SECONDS = 86_400;
+
 function itemOfTitle(draft: Draft, title: string) {
   const plain = draft.item(title);
   if (plain !== undefined) return plain;
@@ -85,11 +108,15 @@ function addBreak(draft: Draft, name: string, starts: ICAL.Time, ends: ICAL.Time
   const last = (ends ?? starts).clone();
   if (ends && ends.isDate && ends.compare(starts) > 0) last.adjust(-1, 0, 0, 0);
   const found = { from: dateOf(starts), to: dateOf(last), name };
+  if (dayNumberOf(found.to) - dayNumberOf(found.from) >= LONGEST)
+    throw new RefusedRow('DTEND', 'tooLong', 'A break lasts a year at most');
   const { start, end } = draft.json.course;
   if (found.to < start || found.from > end)
     throw new RefusedRow('DTSTART', 'outsideTerm', `“${name}” lies outside the course`);
   const breaks = (draft.json.course.breaks ??= []);
   if (breaks.some((b) => b.from === found.from && b.to === found.to)) return 'same';
+  if (breaks.length >= BOUNDS.breaks)
+    throw new RefusedRow('SUMMARY', 'tooMany', `A course has at most ${BOUNDS.breaks} breaks`);
   const over = breaks.find((b) => b.from <= found.to && found.from <= b.to);
   if (over) throw new RefusedRow('DTSTART', 'overlaps', `“${name}” overlaps the break “${over.name}”`);
   breaks.push(found);

@@ -107,6 +107,14 @@ function indexed<T>(index: Map<string, T[]>, at: string | null | undefined, valu
   else index.set(at, [value]);
 }
 
+/** Takes a value out from under a key of an index. */
+function forgotten<T>(index: Map<string, T[]>, at: string | null, value: T): void {
+  if (at === null) return;
+  const rest = (index.get(at) ?? []).filter((v) => v !== value);
+  if (rest.length === 0) index.delete(at);
+  else index.set(at, rest);
+}
+
 /** The cells by which a person is found. */
 export interface WhoCells {
   readonly id?: string;
@@ -205,6 +213,26 @@ export class Draft {
     indexed(this.people.id, key(person.id), person);
     indexed(this.people.email, person.email ? key(person.email) : null, person);
     this.indexName(this.people.name, person);
+  }
+
+  /** A person is called or reached otherwise than before. */
+  personChanged(person: DraftPerson, before: Pick<DraftPerson, 'firstName' | 'lastName' | 'email'>): void {
+    if (this.people === null) return;
+    const { email, name } = this.people;
+    if (before.email !== person.email) {
+      forgotten(email, before.email ? key(before.email) : null, person);
+      indexed(email, person.email ? key(person.email) : null, person);
+    }
+    if (before.firstName === person.firstName && before.lastName === person.lastName) return;
+    for (const old of new Set(namesOf(before))) forgotten(name, old, person);
+    this.indexName(name, person);
+  }
+
+  /** An item has another title than before. */
+  itemChanged(item: DraftItem, before: Pick<DraftItem, 'title'>): void {
+    if (this.items === null || before.title === item.title) return;
+    forgotten(this.items.title, key(before.title), item);
+    indexed(this.items.title, key(item.title), item);
   }
 
   /** Adds an item, which is found from now on. */

@@ -18,6 +18,7 @@ export const LEFT_OUT = [
   'second',
   'beside',
   'reason',
+  'reserved',
 ] as const;
 export type LeftOutWhy = (typeof LEFT_OUT)[number];
 
@@ -74,8 +75,10 @@ export function meaningsOf(order: MeaningOrder): SheetMeanings {
   const kind = order.kind ?? kindBy(order, certain, fields);
   const groups = groupNames(draft, table);
   const columns = certain.map((meaning, place) => {
-    if (meaning) return meaning;
     const header = table.headers[place]!;
+    // No program can keep something under such a name.
+    if (header in Object.prototype && meaning?.as !== 'field') return leftOut('reserved');
+    if (meaning) return meaning;
     if (isRemark(header) && !soundsLikeItem(titleParts(header).title))
       return kind === 'roster' ? OWN : leftOut('remark');
     if (kind === 'roster' && /^grade$/i.test(header)) return OWN;

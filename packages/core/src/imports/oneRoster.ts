@@ -214,6 +214,7 @@ class Roster {
     const { draft } = this;
     const known = draft.personById(id) ?? (email === '' ? undefined : draft.personByEmail(email));
     const before = known && JSON.stringify(known);
+    const called = known && { ...known };
     if (!known && said.active === false) return 'same';
     const start = draft.write(draft.zone.toInstant(Date.parse(`${draft.json.course.start}T00:00:00Z`)));
     const person: DraftPerson = known ?? { id, firstName: '', lastName: '', role: 'student', enrolledAt: start };
@@ -226,10 +227,13 @@ class Roster {
     Object.assign(person, rest);
     if (active !== (person.active ?? true)) person.active = active ?? true;
     draft.named.add(person.id);
-    if (!known) draft.json.people.push(person);
+    if (!known) {
+      draft.addPerson(person);
+      return 'new';
+    }
     if (JSON.stringify(person) === before) return 'same';
-    draft.changed();
-    return known ? 'changed' : 'new';
+    draft.personChanged(person, called!);
+    return 'changed';
   }
 
   lineItem(entry: Entry): Outcome {
@@ -240,6 +244,7 @@ class Roster {
     if (title === '') throw new RefusedRow('title', 'noTitle', 'This row has no title');
     const known = draft.item(id) ?? draft.item(title) ?? undefined;
     const before = known && JSON.stringify(known);
+    const titled = known && { title: known.title };
     const possible = entry.get('resultValueMax');
     const points = possible === '' ? null : numberOf(possible, 'resultValueMax');
     const [opens, due] = [this.date(entry, 'assignDate'), this.date(entry, 'dueDate', true)];
@@ -250,10 +255,13 @@ class Roster {
     if (opens !== null) item.opensAt = draft.write(opens);
     if (due !== null) item.dueAt = draft.write(due);
     if (category) item.group = category;
-    if (!known) draft.json.items!.push(item);
+    if (!known) {
+      draft.addItem(item);
+      return 'new';
+    }
     if (JSON.stringify(item) === before) return 'same';
-    draft.changed();
-    return known ? 'changed' : 'new';
+    draft.itemChanged(item, titled!);
+    return 'changed';
   }
 
   result(entry: Entry): Outcome {

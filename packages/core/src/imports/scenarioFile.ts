@@ -13,15 +13,21 @@ export function takeScenario(json: unknown, draft: Draft, count: (outcome: Outco
     throw new UnreadableFile(`This scenario file does not fit. ${said.join(' ')}`);
   }
   const { people, items = [], events = [], grades = [] } = json as ScenarioJson;
-  const merge = <T extends DraftPerson | DraftItem>(list: T[], entry: T): void => {
-    const known = list.find((e) => e.id === entry.id);
-    if (!known) list.push(structuredClone(entry));
+  const merge = <T extends DraftPerson | DraftItem>(list: T[], byId: Map<string, T>, entry: T): void => {
+    const known = byId.get(entry.id);
+    if (!known) {
+      const added = structuredClone(entry);
+      list.push(added);
+      byId.set(entry.id, added);
+    }
     const before = JSON.stringify(known);
     if (known) Object.assign(known, structuredClone(entry));
     count(!known ? 'new' : before === JSON.stringify(known) ? 'same' : 'changed');
   };
-  for (const person of people) merge(draft.json.people, person);
-  for (const item of items) merge(draft.json.items!, item);
+  const idsOf = <T extends { readonly id: string }>(list: readonly T[]) => new Map(list.map((e) => [e.id, e]));
+  const [knownPeople, knownItems] = [idsOf(draft.json.people), idsOf(draft.json.items!)];
+  for (const person of people) merge(draft.json.people, knownPeople, person);
+  for (const item of items) merge(draft.json.items!, knownItems, item);
   draft.changed();
   for (const e of events) count(draft.facts.addEvent({ ...e, item: e.item ?? null, at: parseInstant(e.at) }));
   for (const g of grades) count(draft.facts.addGrade({ ...g, criterion: g.criterion ?? null, at: parseInstant(g.at) }));

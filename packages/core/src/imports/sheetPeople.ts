@@ -213,6 +213,7 @@ export class SheetPeople {
   private replace(person: DraftPerson, said: SaidOfPerson): boolean {
     const { draft } = this.order;
     const before = JSON.stringify(person);
+    const known = { ...person };
     if (said.name && !isSameName(person, said.name)) Object.assign(person, filledOf(said.name));
     if (said.email !== '') person.email = said.email;
     if (said.role !== null) person.role = said.role;
@@ -222,13 +223,14 @@ export class SheetPeople {
     for (const contact of said.contacts)
       person.contacts = [...(person.contacts ?? []).filter((c) => c.kind !== contact.kind), contact];
     if (JSON.stringify(person) === before) return false;
-    draft.changed();
+    draft.personChanged(person, known);
     return true;
   }
 
   /** Elsewhere a field is written only where the person has none; those that differ are counted. */
   private fill(person: DraftPerson, said: SaidOfPerson): boolean {
     let changed = false;
+    const before = { ...person };
     const fill = (field: 'email' | 'section', text: string) => {
       if (text === '') return;
       if (!person[field]) {
@@ -248,7 +250,7 @@ export class SheetPeople {
       person.contacts = [...(person.contacts ?? []), contact];
       changed = true;
     }
-    if (changed) this.order.draft.changed();
+    if (changed) this.order.draft.personChanged(person, before);
     return changed;
   }
 }

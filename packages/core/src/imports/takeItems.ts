@@ -28,6 +28,7 @@ function takeItem({ draft, asOf }: Taking, row: Row): Outcome {
   const known = draft.item(id) ?? (id === '' ? (draft.item(title) ?? undefined) : undefined);
   if (!known && title === '') row.refuse('title', 'noTitle', 'This row has no title');
   const before = known && JSON.stringify(known);
+  const titled = known && { title: known.title };
   const word = row.get('kind').toLowerCase();
   const kind = ITEM_KINDS.find((k) => k === word) ?? (Object.hasOwn(KIND_WORDS, word) ? KIND_WORDS[word] : undefined);
   if (word !== '' && !kind)
@@ -59,6 +60,6 @@ function takeItem({ draft, asOf }: Taking, row: Row): Outcome {
     return 'new';
   }
   if (JSON.stringify(item) === before) return 'same';
-  draft.changed();
+  draft.itemChanged(item, titled!);
   return 'changed';
 }

@@ -99,6 +99,10 @@ export function* takeSheet(
   const columns = meanings.columns.flatMap(
     (meaning, place) => cellColumn(order, meaning, place, items.of(place)) ?? [],
   );
+  // Columns of which nothing is taken.
+  const idle = meanings.columns.flatMap(({ as }, place) =>
+    as === 'field' || columns.some((c) => c.place === place) ? [] : [place],
+  );
   const tally: SheetTally = { grades: 0, excused: 0, marks: 0, done: 0, seen: 0, own: 0 };
   const sample: { line: number; cells: ReadCell[] }[] = [];
   let [leftOut, addedPeople, rows] = [survey.leftOut.size, 0, 0];
@@ -125,11 +129,16 @@ export function* takeSheet(
       mustNotCallOut(row, table, meanings);
       found = people.take(row);
     } catch (error) {
+      // Nothing of the row is taken.
+      for (const cell of shown ?? []) cell.read = '';
       refuseCell(error);
       continue;
     }
     const { person, outcome, isLater } = found;
-    if (shown) sayPerson(shown, meanings, person, outcome);
+    if (shown) {
+      for (const place of idle) shown[place]!.read = '';
+      sayPerson(shown, meanings, person, outcome);
+    }
     const before = outcome === 'new' && !isRoster;
     if (before) addedPeople++;
     const outcomes: Outcome[] = [];

@@ -33,6 +33,12 @@ const MOST_COLUMNS = 2000;
 /** Cells of all sheets together. */
 const MOST_CELLS = 2_000_000;
 const MOST_TEXTS = 1_000_000;
+/** Cells with those that a row leaves empty before its last one, and characters of all cells together. */
+const MOST_PADDED = 6_000_000;
+const MOST_CHARACTERS = 100_000_000;
+/** Of the XML of a part. */
+const MOST_NESTED = 64;
+const MOST_ATTRIBUTES = 200;
 const LONGEST_TEXT = 32_767;
 
 /** The sheets in their order, read a piece at a time. Throws `UnreadableFile`. */
@@ -66,6 +72,8 @@ export function* readWorkbook(parts: Parts): InParts<readonly Sheet[]> {
     styles: yield* stylesOf(parts, partOf('styles')),
     from1904,
     cells: 0,
+    padded: 0,
+    characters: 0,
   };
   const sheets: Sheet[] = [];
   for (const { name, relation, isHidden } of found) {
@@ -99,8 +107,21 @@ function* walk(parts: Parts, name: string | undefined, visitor: Visitor): InPart
     throw new UnreadableFile('This workbook defines entities of its own, which no spreadsheet program writes.');
   });
   const plain = (tag: string) => tag.slice(tag.indexOf(':') + 1);
+  let [depth, attributes] = [0, 0];
+  parser.on('opentagstart', () => {
+    attributes = 0;
+    if (++depth > MOST_NESTED)
+      throw new UnreadableFile('This workbook is nested deeper than any spreadsheet writes it.');
+  });
+  parser.on('attribute', () => {
+    if (++attributes > MOST_ATTRIBUTES)
+      throw new UnreadableFile('This workbook has an element with too many attributes.');
+  });
   parser.on('opentag', (tag: SaxesTagPlain) => visitor.open?.(plain(tag.name), tag.attributes));
-  parser.on('closetag', (tag: SaxesTagPlain) => visitor.close?.(plain(tag.name)));
+  parser.on('closetag', (tag: SaxesTagPlain) => {
+    depth--;
+    visitor.close?.(plain(tag.name));
+  });
   parser.on('text', (text) => visitor.text?.(text));
   parser.on('cdata', (text) => visitor.text?.(text));
   const decoder = new TextDecoder('utf-8');
@@ -199,6 +220,8 @@ interface Book {
   readonly from1904: boolean;
   /** Read so far. */
   cells: number;
+  padded: number;
+  characters: number;
 }
 
 /** Formulas that reach out of the workbook, or run something. */
@@ -253,10 +276,14 @@ function* rowsOf(parts: Parts, part: string | undefined, book: Book): InParts<Sh
         if (CALLS_OUT.test(formula))
           throw new UnreadableFile('A formula of this sheet calls out of the workbook. Replace it by its value first.');
         if (isNumber(value, type, style, book)) own.add(column);
-        row[column++] = textOf(value, type, style, book);
+        const text = textOf(value, type, style, book);
+        if ((book.characters += text.length) > MOST_CHARACTERS)
+          throw new UnreadableFile('This workbook has too many characters.');
+        row[column++] = text;
       }
       if (name !== 'row') return;
       for (; rows.length < at; numbers.push(NO_NUMBERS)) rows.push([]);
+      if ((book.padded += row.length) > MOST_PADDED) throw new UnreadableFile('This workbook has too many cells.');
       rows[at] = Array.from(row, (cell) => cell ?? '');
       numbers[at] = own.size === 0 ? NO_NUMBERS : own;
     },

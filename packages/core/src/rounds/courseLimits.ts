@@ -1,4 +1,5 @@
 /** The limits that a course sets over all its rules, read from what somebody typed: each problem at its own path. */
+import { BOUNDS } from '../course/bounds.ts';
 import { z } from 'zod';
 import { problemsOfIssues, type Parsed } from '../problem.ts';
 import type { CourseFile, CourseSettings } from '../course/course.ts';
@@ -44,7 +45,7 @@ export const courseSettingsSchema = z.strictObject({
 
 const limitsSchema = z.strictObject({
   settings: courseSettingsSchema,
-  breaks: z.array(breakSchema).max(40),
+  breaks: z.array(breakSchema).max(BOUNDS.breaks),
   marks: z
     .record(z.string().trim().min(1, 'A mark needs a name').max(40), z.number())
     .refine((marks) => Object.keys(marks).length <= 50, 'At most 50 marks'),

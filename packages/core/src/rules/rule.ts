@@ -123,13 +123,13 @@ export const ruleSchema = z.strictObject({
         to: z
           .array(recipientSchema)
           .min(1, 'Choose who gets the message of this step')
-          .max(20, 'A step writes to at most 20 recipients'),
+          .max(50, 'A step writes to at most 50 recipients'),
         wording: z.string().min(1, 'Choose a wording'),
         together: z.boolean().default(false),
       }),
     )
     .min(1, 'A rule needs at least one step')
-    .max(12, 'A rule has at most 12 steps'),
+    .max(20, 'A rule has at most 20 steps'),
 });
 
 /** Reads a rule; every problem of it at its path. `base` is prefixed to the paths. */

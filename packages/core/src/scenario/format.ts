@@ -4,6 +4,8 @@
  */
 import { z } from 'zod';
 import { eventKindSchema, NEEDS_ITEM, type ActivityEvent, type Grade } from '../activity/event.ts';
+import { isAddress } from '../course/address.ts';
+import { BOUNDS } from '../course/bounds.ts';
 import { makeCourse, type Course } from '../course/course.ts';
 import { ITEM_KINDS } from '../course/item.ts';
 import { ROLES } from '../course/person.ts';
@@ -11,7 +13,9 @@ import { joinPath, problemsOfIssues, type Parsed, type Problem } from '../proble
 import { breakSchema, courseSettingsSchema } from '../rounds/courseLimits.ts';
 import { courseProblems, type NamesOfCourse } from '../rules/names.ts';
 import { instantSchema, parseRule, type Rule } from '../rules/rule.ts';
+import { dayNumberOf } from '../time/calendar.ts';
 import { localDateSchema } from '../time/localDate.ts';
+import { numberWords } from '../time/words.ts';
 import { isZone } from '../time/zone.ts';
 
 export const SCENARIO_FORMAT = 'zest-bell/scenario@1';
@@ -23,36 +27,57 @@ export interface Scenario {
   readonly rules: readonly Rule[];
 }
 
-const id = z.string().min(1, 'An id is missing');
+const id = z.string().min(1, 'An id is missing').max(BOUNDS.line, `At most ${BOUNDS.line} characters`);
 const finite = z.number();
+const line = z
+  .string()
+  .max(BOUNDS.line, `At most ${BOUNDS.line} characters`)
+  .refine((s) => !/[\r\n\0]/.test(s), 'Write it in one line');
+const address = z
+  .string()
+  .trim()
+  .refine((s) => s === '' || isAddress(s), 'Type one address, such as ada@college.example');
+const list = <T extends z.ZodType>(entry: T, most: number, of: string) =>
+  z.array(entry).max(most, `At most ${numberWords(most)} ${of}`);
 
 const courseSchema = z
   .strictObject({
-    code: z.string(),
-    title: z.string(),
+    code: line,
+    title: line,
     timeZone: z.string().refine(isZone, 'There is no such time zone'),
     start: localDateSchema,
     end: localDateSchema,
-    breaks: z.array(breakSchema).default([]),
+    breaks: list(breakSchema, BOUNDS.breaks, 'breaks').default([]),
     groupWeights: z.record(z.string(), finite.nonnegative()).nullish(),
     marks: z.record(z.string(), finite).default({}),
     /** Percent of the points possible by letter, as [F11] says; the common scale where there is none. */
     letters: z.record(z.string().max(12), finite.nonnegative()).nullish(),
   })
-  .refine((c) => c.start <= c.end, { path: ['end'], message: 'The course ends before it begins' });
+  .refine((c) => c.start <= c.end, { path: ['end'], message: 'The course ends before it begins' })
+  .refine((c) => !(dayNumberOf(c.end) - dayNumberOf(c.start) >= BOUNDS.days), {
+    path: ['end'],
+    message: `A course lasts ${BOUNDS.days} days at most`,
+  })
+  .refine((c) => c.start >= BOUNDS.firstDay && c.end <= BOUNDS.lastDay, {
+    path: ['start'],
+    message: 'A course lies between 1990 and 2059',
+  });
 
 const personSchema = z.strictObject({
   id,
-  firstName: z.string(),
-  lastName: z.string(),
-  email: z.string().nullish(),
+  firstName: line,
+  lastName: line,
+  email: address.nullish(),
   role: z.enum(ROLES),
-  section: z.string().nullish(),
+  section: line.nullish(),
   active: z.boolean().default(true),
   enrolledAt: instantSchema,
   paused: z.boolean().default(false),
-  contacts: z.array(z.strictObject({ kind: z.string(), name: z.string(), email: z.string() })).default([]),
-  fields: z.record(z.string(), z.union([z.string(), finite])).default({}),
+  contacts: list(z.strictObject({ kind: line, name: line, email: address }), BOUNDS.contacts, 'contacts').default([]),
+  fields: z
+    .record(z.string(), z.union([z.string(), finite]))
+    .refine((f) => Object.keys(f).length <= BOUNDS.fields, `At most ${BOUNDS.fields} own columns`)
+    .default({}),
 });
 
 const extensionSchema = z
@@ -61,15 +86,15 @@ const extensionSchema = z
 
 const itemSchema = z.strictObject({
   id,
-  title: z.string(),
+  title: line,
   kind: z.enum(ITEM_KINDS),
-  group: z.string().nullish(),
+  group: line.nullish(),
   points: finite.nonnegative().nullish(),
   opensAt: instantSchema.nullish(),
   dueAt: instantSchema.nullish(),
-  topics: z.array(z.string()).default([]),
-  excused: z.array(z.string()).default([]),
-  extensions: z.array(extensionSchema).default([]),
+  topics: list(line, BOUNDS.topics, 'topics').default([]),
+  excused: list(z.string(), BOUNDS.excused, 'people').default([]),
+  extensions: list(extensionSchema, BOUNDS.extensions, 'extensions').default([]),
   /** Its page; an addition to the format, which may be left out. */
   url: z
     .string()
@@ -94,11 +119,11 @@ export const scenarioSchema = z.strictObject({
   format: z.literal(SCENARIO_FORMAT, `The format is “${SCENARIO_FORMAT}”`),
   course: courseSchema,
   settings: courseSettingsSchema.default({ quietHours: null, budget: null }),
-  people: z.array(personSchema),
-  items: z.array(itemSchema).default([]),
+  people: list(personSchema, BOUNDS.people, 'people'),
+  items: list(itemSchema, BOUNDS.items, 'items').default([]),
   events: z.array(eventSchema).default([]),
   grades: z.array(gradeSchema).default([]),
-  rules: z.array(z.unknown()).default([]),
+  rules: list(z.unknown(), BOUNDS.rules, 'rules').default([]),
 });
 
 type Parts = z.infer<typeof scenarioSchema>;
@@ -109,9 +134,14 @@ export function parseScenario(json: unknown): Parsed<Scenario> {
   const problems = parsed.success ? [] : problemsOfIssues(parsed.error.issues);
   const raw = new RawScenario(json);
   problems.push(...raw.unknownNames(), ...raw.sameIds());
-  const rules = raw.list('rules').map((draft, i) => parseRule(draft, joinPath('rules', i)));
+  const names = raw.names();
+  // More rules than a course holds are not read one by one.
+  const rules = raw
+    .list('rules')
+    .slice(0, BOUNDS.rules)
+    .map((draft, i) => parseRule(draft, joinPath('rules', i)));
   rules.forEach((rule, i) => {
-    problems.push(...(rule.ok ? courseProblems(rule.value, raw.names(), joinPath('rules', i)) : rule.problems));
+    problems.push(...(rule.ok ? courseProblems(rule.value, names, joinPath('rules', i)) : rule.problems));
   });
   if (!parsed.success || problems.length > 0) return { ok: false, problems };
   return {

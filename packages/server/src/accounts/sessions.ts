@@ -17,14 +17,17 @@ const hashed = (id: string) => createHash('sha256').update(id).digest('hex');
 
 class DatabaseStore extends session.Store {
   private readonly orm: Orm;
+  /** Who is signed in is read beside whatever is being written. */
+  private readonly reading: Orm;
 
-  constructor(orm: Orm) {
+  constructor(orm: Orm, reading: Orm) {
     super();
     this.orm = orm;
+    this.reading = reading;
   }
 
   override get(id: string, done: (error: unknown, data?: session.SessionData | null) => void): void {
-    void this.orm.em
+    void this.reading.em
       .fork()
       .findOne(SessionRow, { id: hashed(id) })
       .then((row) =>
@@ -53,11 +56,11 @@ class DatabaseStore extends session.Store {
 export const forgetSessions = (orm: Orm): Promise<number> =>
   whenFree(() => orm.em.fork().nativeDelete(SessionRow, { expiresAt: { $lt: Date.now() } }));
 
-export function sessions(orm: Orm, secret: string, secure: boolean): RequestHandler {
+export function sessions(orm: Orm, reading: Orm, secret: string, secure: boolean): RequestHandler {
   return session({
     name: 'zest-bell',
     secret,
-    store: new DatabaseStore(orm),
+    store: new DatabaseStore(orm, reading),
     resave: false,
     saveUninitialized: false,
     rolling: false,

@@ -7,11 +7,11 @@ import type { Services } from '../services.ts';
 import { inTransaction } from '../platform/transaction.ts';
 import { ingest, ingestSchema, readInput, tokenHash } from './ingest.ts';
 
-export function activityRoutes({ orm, live, clock }: Services): Router {
+export function activityRoutes({ orm, reading, live, clock }: Services): Router {
   const router = Router();
   const courseOfToken = async (req: Request): Promise<number> => {
     const token = /^Bearer (\S+)$/.exec(req.get('authorization') ?? '')?.[1];
-    const row = token ? await orm.em.fork().findOne(CourseRow, { tokenHash: tokenHash(token) }) : null;
+    const row = token ? await reading.em.fork().findOne(CourseRow, { tokenHash: tokenHash(token) }) : null;
     if (!row) throw new AppError('tokenNeeded');
     return row.id;
   };

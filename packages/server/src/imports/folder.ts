@@ -23,6 +23,17 @@ const BY = 'The course’s folder';
 export const folderOf = (base: string, course: Pick<CourseRow, 'id' | 'code'>): string =>
   join(base, `${slugOf(course.code)}-${course.id}`);
 
+/** Files of one course that are taken in one turn: then the folders of other courses are looked into. */
+const A_TURN = 5;
+/** How often a file is tried whose trouble may pass, as a full disk does, and how long it waits before the next try, in ms. */
+const TRIES = 3;
+const WAITS = [15_000, 60_000];
+/** Bytes of a name that a file system takes. */
+const LONGEST_NAME = 255;
+
+/** Tries of files whose trouble may pass, by their path. */
+const tries = new Map<string, { readonly count: number; readonly next: number }>();
+
 /** Takes what lies in the folders of courses that want it. Returns how many files were settled. */
 export async function lookIntoFolders(services: Services, wallClock: () => number = Date.now): Promise<number> {
   const courses = await services.orm.em.fork().find(CourseRow, { watched: true });
@@ -34,12 +45,14 @@ export async function lookIntoFolders(services: Services, wallClock: () => numbe
       const names = (await readdir(folder, { withFileTypes: true })).filter(
         (e) => e.isFile() && !e.name.startsWith('.'),
       );
+      let taken = 0;
       for (const { name } of names.toSorted((a, b) => (a.name < b.name ? -1 : 1))) {
+        if (taken >= A_TURN) break;
         const path = join(folder, name);
         const { mtimeMs, size } = await stat(path);
-        if (wallClock() - mtimeMs < SETTLED) continue;
-        await settle(services, course.id, { folder, name, size });
-        settled++;
+        if (wallClock() - mtimeMs < SETTLED || wallClock() < (tries.get(path)?.next ?? 0)) continue;
+        if (await settleOrWait(services, course.id, { folder, name, size }, wallClock)) settled++;
+        taken++;
       }
     } catch (error) {
       // One course's folder that cannot be read stops no other.
@@ -55,6 +68,53 @@ interface Found {
   readonly size: number;
 }
 
+/** Errors of a file system or a database that pass by themselves. */
+const MAY_PASS = new Set([
+  'ENOSPC',
+  'EMFILE',
+  'ENFILE',
+  'EBUSY',
+  'EAGAIN',
+  'SQLITE_BUSY',
+  'SQLITE_FULL',
+  'SQLITE_IOERR',
+]);
+const mayPass = (error: unknown): boolean => {
+  const { code, rawCode } = error as { readonly code?: unknown; readonly rawCode?: unknown };
+  return (
+    MAY_PASS.has(String(code)) ||
+    [5, 13].includes(Number(rawCode)) ||
+    (error instanceof AppError && (error.code === 'busy' || error.code === 'diskFull'))
+  );
+};
+
+/** Whatever fails with one file is that one's own trouble: those behind it go on. True where it was settled. */
+async function settleOrWait(
+  services: Services,
+  course: number,
+  found: Found,
+  wallClock: () => number,
+): Promise<boolean> {
+  const path = join(found.folder, found.name);
+  try {
+    await settle(services, course, found);
+    tries.delete(path);
+    return true;
+  } catch (error) {
+    services.logger.error({ err: error, course, file: found.name }, 'a file of a folder could not be taken');
+    const count = (tries.get(path)?.count ?? 0) + 1;
+    if (mayPass(error) && count < TRIES) {
+      tries.set(path, { count, next: wallClock() + WAITS[count - 1]! });
+      return false;
+    }
+    tries.delete(path);
+    const why =
+      'This file could not be read. Open it in your spreadsheet program, save it again, and put it here once more.';
+    await move(found, 'refused', services.clock.now(), why);
+    return true;
+  }
+}
+
 async function settle(services: Services, course: number, found: Found): Promise<void> {
   const path = join(found.folder, found.name);
   const now = services.clock.now();
@@ -65,9 +125,16 @@ async function settle(services: Services, course: number, found: Found): Promise
     try {
       await takeImport(services, { course, import: id, by: BY });
     } catch (error) {
-      if (!(error instanceof UnreadableFile || error instanceof AppError)) throw error;
-      await refuse(services, course, id, error.message);
-      return await move(found, 'refused', now, error.message);
+      if (mayPass(error)) {
+        await forget(services, course, id);
+        throw error;
+      }
+      const isKnown = error instanceof UnreadableFile || error instanceof AppError;
+      if (!isKnown)
+        services.logger.error({ err: error, course, file: found.name }, 'a file of a folder could not be taken');
+      const why = isKnown ? error.message : 'This file could not be taken. Bring it in by hand to see where it stops.';
+      await refuse(services, course, id, why);
+      return await move(found, 'refused', now, why);
     }
     await move(found, 'done', now, null);
   } catch (error) {
@@ -95,9 +162,27 @@ const refuse = (services: Services, course: number, id: number, trouble: string)
     await em.nativeDelete(ImportBytesRow, { import: id });
   });
 
+/** As if it had not been brought: it is tried again. */
+const forget = (services: Services, course: number, id: number) =>
+  inTransaction(services.orm, async (em) => {
+    await em.nativeDelete(ImportBytesRow, { import: id });
+    await em.nativeDelete(ImportRow, { id, course });
+  });
+
+/** Cut to so many bytes, its ending kept. */
+function cut(name: string, most: number): string {
+  if (Buffer.byteLength(name) <= most) return name;
+  const at = name.lastIndexOf('.');
+  const ending = at > 0 && name.length - at <= 10 ? name.slice(at) : '';
+  let stem = ending === '' ? name : name.slice(0, at);
+  while (Buffer.byteLength(stem + ending) > most) stem = stem.slice(0, -1);
+  return stem + ending;
+}
+
 /** Under a name that no earlier file has. */
 async function move({ folder, name }: Found, to: 'done' | 'refused', now: Instant, why: string | null): Promise<void> {
-  const stamped = `${new Date(now).toISOString().replace(/[:.]/g, '-')} ${name}`;
+  // Room for the “.txt” of its reason.
+  const stamped = cut(`${new Date(now).toISOString().replace(/[:.]/g, '-')} ${name}`, LONGEST_NAME - 4);
   await rename(join(folder, name), join(folder, to, stamped));
   if (why !== null) await writeFile(join(folder, to, `${stamped}.txt`), `${why}\n`);
 }

@@ -5,6 +5,7 @@ import type { ChangedAnswer, ChangesAnswer, CourseAnswer, DataAnswer, ImportPrev
 import { EventRow, GradeRow } from '../activity/entity.ts';
 import { CourseRow } from '../course/entity.ts';
 import { at, openStage, ruleOf, visit, type Agent, type TestStage } from '../testing/stage.ts';
+import { ImportBytesRow } from './entity.ts';
 import { folderOf, lookIntoFolders } from './folder.ts';
 
 let stage: TestStage;
@@ -262,6 +263,101 @@ describe('the folder of a course', () => {
       heardAt: at('2026-10-26T08:00'),
       rules: 1,
     });
+  });
+
+  test('[F20] whatever fails with one file is its own trouble: long names are cut, and a few files are taken a turn', async () => {
+    await agent.put(`${base}/data/folder`).send({ watched: true }).expect(204);
+    const course = await stage.orm.em.fork().findOneOrFail(CourseRow, { id: 1 });
+    const folder = folderOf(stage.services.folder, course);
+    mkdirSync(folder, { recursive: true });
+    const put = (name: string, text: string) => {
+      writeFileSync(join(folder, name), text);
+      utimesSync(join(folder, name), 1_700_000_000, 1_700_000_000);
+    };
+    const long = `${'a'.repeat(246)}.csv`;
+    put(long, 'id,q1\np1,9\n');
+    put('b constructor.csv', 'id,Name,constructor\np1,P1 Lind,x\n');
+    for (const n of ['c', 'd', 'e', 'f']) put(`${n}.csv`, `id,q1\np2,${n.charCodeAt(0)}x\n`);
+    expect(await lookIntoFolders(stage.services)).toBe(5);
+    expect(await lookIntoFolders(stage.services)).toBe(1);
+    expect(readdirSync(folder).toSorted()).toEqual(['done', 'refused']);
+    expect(readdirSync(join(folder, 'done')).every((name) => name.length <= 251 && name.endsWith('.csv'))).toBe(true);
+  });
+
+  test('[F20] what may pass is tried three times, with waits that grow, and then set aside', async () => {
+    await agent.put(`${base}/data/folder`).send({ watched: true }).expect(204);
+    const course = await stage.orm.em.fork().findOneOrFail(CourseRow, { id: 1 });
+    const folder = folderOf(stage.services.folder, course);
+    mkdirSync(folder, { recursive: true });
+    const put = (name: string) => {
+      writeFileSync(join(folder, name), 'id,q1\np1,9\n');
+      utimesSync(join(folder, name), 1_700_000_000, 1_700_000_000);
+    };
+    put('a.csv');
+    const { live } = stage.services;
+    const full = Object.assign(new Error('no space'), { code: 'ENOSPC' });
+    const broken = { ...stage.services, live: { get: () => Promise.reject(full) } as unknown as typeof live };
+    let now = Date.now();
+    const look = () => lookIntoFolders(broken, () => now);
+    expect([await look(), await look()]).toEqual([0, 0]);
+    now += 16_000;
+    expect([await look(), await look()]).toEqual([0, 0]);
+    now += 61_000;
+    expect(await look()).toBe(1);
+    expect(readdirSync(join(folder, 'refused'))).toHaveLength(2);
+    expect(await stage.orm.em.fork().count(ImportBytesRow)).toBe(0);
+  });
+});
+
+describe('a sheet of people', () => {
+  test('[F18] with all columns of one taken by hand is read as that was, points aside, and says so', async () => {
+    const first = await bring('a.csv', 'Who,Essay 9 (10)\np1,9\n');
+    await decide(first, { told: { Who: 'person' }, add: { items: true } });
+    await take(first);
+    const next = await preview(await bring('b.csv', 'Who,Essay 9 (12),Essay 10 (10)\np2,9,8\n'));
+    expect(next).toMatchObject({ remembered: true, add: { items: true }, added: { items: 1 }, counts: { refused: 0 } });
+    const other = await preview(await bring('c.csv', 'Name,Essay 11 (10)\nP1 Lind,9\n'));
+    expect(other).toMatchObject({ remembered: false, add: { items: false }, offered: { items: 1 } });
+  });
+
+  test('is mended in place before it is taken', async () => {
+    const id = await bring('a.csv', 'id,q1\np1,many\np2,7\n');
+    const [refused] = (await preview(id)).refused;
+    expect(refused).toMatchObject({ row: 2, line: 2, column: 'q1', said: 'many' });
+    await decide(id, { mended: { 2: { q1: '8' } } });
+    expect((await preview(id)).counts).toMatchObject({ new: 2, refused: 0 });
+    await take(id);
+    expect(await stage.orm.em.fork().count(GradeRow)).toBe(2);
+  });
+
+  test('begins a course in one press: its people, items and scores, and nothing where it cannot be read', async () => {
+    const send = (path: string, order: object, text: string) =>
+      agent
+        .post(`/api/courses/from-file${path}`)
+        .type('application/octet-stream')
+        .send(Buffer.from(`${JSON.stringify(order)}\n${text}`));
+    const sheet = 'MET 115 Weather\n\nName,Email,Essay 1 (50),Average\n"Berg, Nils",nils@x.example,40,80%\n';
+    const looked = await send('/look', { name: 'met.csv', details: {}, decisions: {} }, sheet).expect(200);
+    expect(looked.body).toMatchObject({
+      proposed: { code: 'MET 115', title: 'Weather' },
+      preview: { kind: 'gradebook', added: { people: 1, items: 1 }, counts: { refused: 0 } },
+    });
+    const details = {
+      code: 'MET 115',
+      title: 'Weather',
+      timeZone: 'America/New_York',
+      start: '2026-08-31',
+      end: '2026-12-18',
+    };
+    const made = await send('', { name: 'met.csv', details, decisions: {} }, sheet).expect(201);
+    const { id } = made.body as { id: number };
+    const course = (await agent.get(`/api/courses/${id}`).expect(200)).body as CourseAnswer;
+    expect(course.people.map((p) => p.lastName).toSorted()).toEqual(['Berg', 'Lind']);
+    expect(course.items.map((i) => [i.title, i.points])).toEqual([['Essay 1', 50]]);
+    const before = await stage.orm.em.fork().count(CourseRow);
+    await send('', { name: 'x.csv', details, decisions: {} }, 'Boat\nTern\n').expect(422);
+    await send('', { name: 'x.csv', details: {}, decisions: {} }, sheet).expect(400);
+    expect(await stage.orm.em.fork().count(CourseRow)).toBe(before);
   });
 });
 

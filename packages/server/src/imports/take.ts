@@ -21,6 +21,7 @@ import { inTurns } from '../platform/inTurns.ts';
 import type { Em } from '../platform/orm.ts';
 import type { Services } from '../services.ts';
 import { inTransaction } from '../platform/transaction.ts';
+import type { LiveCourse } from '../activity/live.ts';
 import { openFile } from './archive.ts';
 import { ImportBytesRow, ImportMemoryRow, ImportRow } from './entity.ts';
 import {
@@ -59,22 +60,53 @@ export interface TakeOrder {
   readonly by: string;
 }
 
-/** Takes a file whole. Throws `importSettled`, `UnreadableFile`. */
-export const takeImport = (services: Services, order: TakeOrder): Promise<ChangeRow | null> =>
-  inTransaction(services.orm, (em) => takeIn(em, services, order));
+/**
+ * Takes a file whole. It is read before the lock is asked for, so that nobody waits meanwhile; under it only where the course has
+ * changed since. Throws `importSettled`, `UnreadableFile`.
+ */
+export async function takeImport(services: Services, order: TakeOrder): Promise<ChangeRow | null> {
+  const read = await readBefore(services, order);
+  return inTransaction(services.orm, (em) => takeIn(em, services, order, read));
+}
 
-/** The same within a transaction. */
-export async function takeIn(em: Em, services: Services, order: TakeOrder): Promise<ChangeRow | null> {
+/** A file read against the course as it was at a version. */
+interface ReadBefore {
+  readonly found: Reading & { readonly file: FileInput };
+  readonly state: string;
+  readonly decisions: string;
+}
+
+/** What a reading stands on: the course's version, what was taken back, and how far its facts were read. */
+const stateOf = ({ row, facts }: LiveCourse): string => [row.version, row.retractions, facts.history.version].join(' ');
+
+async function readBefore(services: Services, order: TakeOrder): Promise<ReadBefore> {
+  const em = services.reading.em.fork();
   const row = await em.findOne(ImportRow, { id: order.import, course: order.course });
   if (!row) throw new AppError('notFound');
   if (row.state !== 'open') throw new AppError('importSettled');
-  // Under the lock nobody else changes the course: what is read is what is written. Screens get their turns meanwhile.
-  const { report, draft, after, file } = await readRow(services, em, order.course, row, inTurns);
-  const { course } = await services.live.get(em, order.course);
+  const state = stateOf(await services.live.get(em, order.course));
+  const found = await readRow(services, em, order.course, row, inTurns);
+  return { found, state, decisions: JSON.stringify(row.decisions) };
+}
+
+/** The same within a transaction. */
+export async function takeIn(
+  em: Em,
+  services: Services,
+  order: TakeOrder,
+  read: ReadBefore | null = null,
+): Promise<ChangeRow | null> {
+  const row = await em.findOne(ImportRow, { id: order.import, course: order.course });
+  if (!row) throw new AppError('notFound');
+  if (row.state !== 'open') throw new AppError('importSettled');
+  const live = await services.live.get(em, order.course);
+  const isAsRead = read !== null && read.state === stateOf(live) && read.decisions === JSON.stringify(row.decisions);
+  const found = isAsRead ? read.found : await readRow(services, em, order.course, row, inTurns);
+  const { report, draft, after, file } = found;
   const now = services.clock.now();
   const change = await applyChange(
     em,
-    course,
+    live.course,
     after,
     {
       course: order.course,

@@ -41,7 +41,7 @@ export function statementRoutes({ orm, reading, live, clock, logger }: Services)
       .toString('utf8')
       .split(':');
     const [, digits] = /^course-([1-9]\d{0,14})$/.exec(key ?? '') ?? [];
-    const row = digits === undefined ? null : await orm.em.fork().findOne(CourseRow, { id: Number(digits) });
+    const row = digits === undefined ? null : await reading.em.fork().findOne(CourseRow, { id: Number(digits) });
     const fits =
       row?.statementHash != null &&
       digits === String(req.params['course']) &&

@@ -120,7 +120,7 @@ function SheetTable(props: ColumnsProps & { readonly columns: readonly SheetColu
           <tr className="align-top">
             <th className="border-b border-line-strong px-3 py-1.5 font-num text-[12px] font-normal text-ink-3">row</th>
             {columns.map((c) => (
-              <th key={c.place} className={`max-w-60 border-b border-line-strong py-1.5 pr-4 ${held(c.place)}`}>
+              <th key={c.place} className={`border-b border-line-strong py-1.5 pr-4 ${held(c.place)}`}>
                 <ColumnHeader {...props} column={c} />
               </th>
             ))}
@@ -131,7 +131,7 @@ function SheetTable(props: ColumnsProps & { readonly columns: readonly SheetColu
             <tr key={line} className="align-top">
               <td className="border-b border-line px-3 py-1 font-num text-[12px] text-ink-3">{line}</td>
               {columns.map((c) => (
-                <td key={c.place} className={`max-w-60 border-b border-line py-1 pr-4 ${held(c.place)}`}>
+                <td key={c.place} className={`max-w-44 border-b border-line py-1 pr-4 ${held(c.place)}`}>
                   <CellWords {...cells[c.place]!} isLeftOut={c.as === 'leftOut'} />
                 </td>
               ))}
@@ -179,14 +179,14 @@ function ColumnHeader({ here, seen, onDecide, column: c }: ColumnsProps & { read
   const asked = seen.questions.filter((q) => isAbout(q, c));
   const value = c.as === 'field' ? c.field! : c.as;
   return (
-    <div className="grid min-w-32 gap-1 font-normal">
+    <div className="grid w-44 gap-1 font-normal">
       <span className="block truncate font-bold" title={c.header}>
         {c.header || '(no name)'}
       </span>
       {c.header !== '' && (
         <select
           aria-label={`How to read ${c.header}`}
-          className="field min-h-8 py-0.5 text-[13px]"
+          className="field min-h-8 w-full min-w-0 py-0.5 text-[13px]"
           value={value === 'person' ? 'id' : value}
           onChange={(e) => tell(e.target.value)}
         >

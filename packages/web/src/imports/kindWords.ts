@@ -63,6 +63,7 @@ export const LEFT_OUT_WORDS: Readonly<Record<LeftOutWhy, string>> = {
   second: 'a second column of the same field',
   beside: 'another table',
   reason: 'reasons of an earlier refusal',
+  reserved: 'nothing can be kept under this name',
 };
 
 /** What a verb of a statement can mean. */

@@ -7,6 +7,8 @@ export const toLocal = (at: Instant | null, zone: string): string =>
 
 /** Null for an empty or half-typed text. */
 export function fromLocal(text: string, zone: string): Instant | null {
+  // Some runtimes take “:00Z” for a date.
+  if (!/^\d{4}-\d{2}-\d{2}(?:T\d{2}:\d{2})?$/.test(text)) return null;
   const wall = Date.parse(`${text}${text.length === 10 ? 'T00:00' : ''}:00Z`);
   return Number.isNaN(wall) ? null : zoneOf(zone).toInstant(wall);
 }

@@ -2,6 +2,7 @@
 import { Router } from 'express';
 import { z } from 'zod';
 import {
+  BOUNDS,
   breakSchema,
   changeLines,
   changeSummary,
@@ -43,7 +44,7 @@ const editSchema = z.strictObject({
     .default([]),
   order: z.array(z.string()).max(5000).optional(),
   details: courseDetailsSchema.optional(),
-  breaks: z.array(breakSchema).max(40).optional(),
+  breaks: z.array(breakSchema).max(BOUNDS.breaks).optional(),
   groupWeights: groupWeightsSchema.optional(),
 });
 type Edit = z.infer<typeof editSchema>;

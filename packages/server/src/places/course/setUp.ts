@@ -3,6 +3,7 @@ import { randomBytes } from 'node:crypto';
 import { raw, Router } from 'express';
 import { z } from 'zod';
 import {
+  BOUNDS,
   breakSchema,
   courseDetailsSchema,
   eventKey,
@@ -35,7 +36,7 @@ import type { Services } from '../../services.ts';
 /** A course as it is begun: what it is called, and its days. */
 const newCourseSchema = z.strictObject({
   details: courseDetailsSchema,
-  breaks: z.array(breakSchema).max(40).default([]),
+  breaks: z.array(breakSchema).max(BOUNDS.breaks).default([]),
 });
 
 /** The largest scenario file, in bytes. */

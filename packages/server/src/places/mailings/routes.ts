@@ -41,7 +41,7 @@ import type { Dispatcher } from '../../outbox/dispatcher.ts';
 import { AppError } from '../../platform/errors.ts';
 import { parseInput } from '../../platform/http.ts';
 import type { Em } from '../../platform/orm.ts';
-import { inSlices } from '../../platform/query.ts';
+import { inSlices, rowsOf } from '../../platform/query.ts';
 import { inTransaction } from '../../platform/transaction.ts';
 import { beginSending, holdMessages, leave, sendingAnswer } from '../../sendings/sendings.ts';
 import type { SendingRow } from '../../sendings/entity.ts';
@@ -51,6 +51,13 @@ import { compiledOf, missingNames } from '../../wording/repository.ts';
 const LARGEST = 16 << 20;
 const MOST_ROWS = 5000;
 const MOST_COLUMNS = 200;
+/** That one course keeps. */
+const MOST_SHEETS = 20;
+const TOO_MANY = {
+  path: 'file',
+  code: 'tooMany',
+  message: `A course keeps ${MOST_SHEETS} sheets. Remove one, then bring this one in`,
+};
 /** Readers whose outcome is sent for a screen. */
 const MOST_LINES = 500;
 
@@ -97,6 +104,7 @@ export function mailingRoutes(services: Services, dispatcher: Dispatcher): Route
     const { headers, rows } = await tableOf(name, bytes);
     const made = await inTransaction(orm, async (em) => {
       const by = await accountName(em, accountOf(req));
+      if ((await em.count(SheetRow, { course: id })) >= MOST_SHEETS) throw new AppError('fileUnreadable', [TOO_MANY]);
       const row = em.create(SheetRow, {
         course: id,
         name: name.split(/[\\/]/).pop()!,
@@ -113,17 +121,17 @@ export function mailingRoutes(services: Services, dispatcher: Dispatcher): Route
 
   router.get('/sheets', async (req, res) => {
     const id = await courseOf(reading, req);
-    const rows = await reading.em.fork().find(SheetRow, { course: id }, { orderBy: { id: 'desc' }, limit: 50 });
-    res.json(
-      rows.map((r): SheetCard => ({
-        id: r.id,
-        name: r.name,
-        at: r.at,
-        by: r.by,
-        rows: r.rows.length,
-        written: Object.keys(r.nudges).length,
-      })),
-    );
+    const em = reading.em.fork();
+    const knex = em.getKnex();
+    // Counted where they lie: a sheet is up to 16 MB.
+    const query = knex('sheet')
+      .where({ course: id })
+      .select('id', 'name', 'at', 'by')
+      .select({ rows: knex.raw('json_array_length(rows)') })
+      .select({ written: knex.raw('(select count(*) from json_each(sheet.nudges))') })
+      .orderBy('id', 'desc')
+      .limit(MOST_SHEETS);
+    res.json(await rowsOf<SheetCard>(em, query));
   });
 
   router.get('/sheets/:sheet', async (req, res) => {
