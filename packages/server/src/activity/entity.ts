@@ -66,6 +66,8 @@ export const RetractedRow = defineEntity({
     course: p.integer(),
     /** The change that took it back. */
     change: p.integer(),
+    /** The change that had brought it; null for what the platform told. */
+    broughtBy: p.integer().nullable(),
     fact: oneOf(['event', 'grade']),
     eventId: p.string(),
     person: p.string(),

@@ -168,6 +168,8 @@ async function lastId(em: Em, table: 'activity_event' | 'grade'): Promise<number
 }
 
 interface FactPart {
+  /** The change that brought it. */
+  readonly change?: number | null;
   readonly id: number;
   readonly eventId: string;
   readonly person: string;
@@ -192,15 +194,16 @@ async function retract(em: Em, row: ChangeRow, facts: Facts, { by, now, title }:
     for (const slice of inSlices(wanted.map((f) => f.at))) {
       const query = em
         .getKnex()(table)
-        .select(['id', 'person', 'item', 'at', ...columns])
+        .select(['id', 'person', 'item', 'at', 'change', ...columns])
         .select({ eventId: 'event_id' });
       const found = await rowsOf<FactPart>(em, query.where({ course: row.course }).whereIn('at', slice));
       const gone = found.filter((f) => keys.has(factKey(f)));
       if (gone.length === 0) continue;
       await em.insertMany(
         RetractedRow,
-        gone.map(({ eventId, person, item, at, kind, criterion, points }) => ({
+        gone.map(({ eventId, person, item, at, change, kind, criterion, points }) => ({
           ...kept,
+          broughtBy: change ?? null,
           ...{ eventId, person, item, at },
           fact: table === 'grade' ? ('grade' as const) : ('event' as const),
           kind: kind ?? null,

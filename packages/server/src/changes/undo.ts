@@ -102,24 +102,34 @@ async function standsOn(em: Em, row: ChangeRow, course: Course): Promise<string[
 }
 
 async function removeFacts(em: Em, row: ChangeRow, table: 'activity_event' | 'grade'): Promise<number> {
-  const [first, last] = table === 'grade' ? [row.firstGrade, row.lastGrade] : [row.firstEvent, row.lastEvent];
-  if (first == null || last == null) return 0;
+  const first = table === 'grade' ? row.firstGrade : row.firstEvent;
+  if (first == null) return 0;
   const own = { course: row.course, change: row.id };
+  // What was taken back meanwhile and has returned stands behind its first rows.
   const [found] = await rowsOf<{ n: number }>(
     em,
-    em.getKnex()(table).count({ n: '*' }).where(own).whereBetween('id', [first, last]),
+    em.getKnex()(table).count({ n: '*' }).where(own).where('id', '>=', first),
   );
-  await run(em, em.getKnex()(table).where(own).whereBetween('id', [first, last]).delete());
+  await run(em, em.getKnex()(table).where(own).where('id', '>=', first).delete());
   return Number(found?.n ?? 0);
 }
 
+/** What the change took back returns, as what it was: of the change that brought it, unless that one was undone itself. */
 async function bringBack(em: Em, row: ChangeRow): Promise<number> {
-  const gone = await em.find(RetractedRow, { course: row.course, change: row.id });
+  const all = await em.find(RetractedRow, { course: row.course, change: row.id }, { disableIdentityMap: true });
+  const brought = [...new Set(all.flatMap((r) => r.broughtBy ?? []))];
+  const undone = new Set(
+    (await em.find(ChangeRow, { id: { $in: brought }, undoneBy: { $ne: null } }, { disableIdentityMap: true })).map(
+      (c) => c.id,
+    ),
+  );
+  const gone = all.filter((r) => r.broughtBy == null || !undone.has(r.broughtBy));
   for (const slice of inSlices(gone, 100)) {
     const events = slice.filter((r) => r.fact === 'event');
     const grades = slice.filter((r) => r.fact === 'grade');
-    const part = ({ course, person, item, at, eventId }: RetractedRow) => ({
+    const part = ({ course, person, item, at, eventId, broughtBy }: RetractedRow) => ({
       course,
+      change: broughtBy ?? null,
       person,
       item,
       at,

@@ -294,9 +294,8 @@ describe('the folder of a course', () => {
       utimesSync(join(folder, name), 1_700_000_000, 1_700_000_000);
     };
     put('a.csv');
-    const { live } = stage.services;
     const full = Object.assign(new Error('no space'), { code: 'ENOSPC' });
-    const broken = { ...stage.services, live: { get: () => Promise.reject(full) } as unknown as typeof live };
+    const broken = { ...stage.services, live: { get: () => Promise.reject(full) } } as unknown as typeof stage.services;
     let now = Date.now();
     const look = () => lookIntoFolders(broken, () => now);
     expect([await look(), await look()]).toEqual([0, 0]);
@@ -307,6 +306,29 @@ describe('the folder of a course', () => {
     expect(readdirSync(join(folder, 'refused'))).toHaveLength(2);
     expect(await stage.orm.em.fork().count(ImportBytesRow)).toBe(0);
   });
+});
+
+test('a correction and its import, undone in either order, leave nothing behind', async () => {
+  const file = 'person,kind,at\np1,visit,2026-10-20 10:00\np2,visit,2026-10-21 10:00\n';
+  const wrong = 'person,kind,at\np1,visit,2026-10-20 10:00\n';
+  const correct = async () => {
+    const brought = (await take(await bring('a.csv', file))).change!;
+    const id = await bring('wrong.csv', wrong);
+    await decide(id, { kind: 'activity', isCorrection: true });
+    return [brought, (await take(id)).change!] as const;
+  };
+  const count = () => stage.orm.em.fork().count(EventRow);
+  const [first, correction] = await correct();
+  expect(await count()).toBe(1);
+  await undo(correction).expect(200);
+  expect(await count()).toBe(2);
+  await undo(first).expect(200);
+  expect(await count()).toBe(0);
+  const [second, again] = await correct();
+  await undo(second).expect(200);
+  expect(await count()).toBe(0);
+  await undo(again).expect(200);
+  expect(await count()).toBe(0);
 });
 
 describe('a sheet of people', () => {
