@@ -56,7 +56,7 @@ const shots: readonly (readonly [name: string, path: string, act?: (scene: Scene
     '/c/1/course/data',
     async (scene) => {
       const rows =
-        'Student;Chart lab 4 (40);Tide diary\n"Abbot, Wren";36;2\nRosalind Achterberg;85%;3\nNobody Known;12;\n';
+        'Student;Last access;Chart lab 4 (40);Tide diary;Total\n"Abbot, Wren";Oct 24, 2026 9:10 PM;36;2;88%\nRosalind Achterberg;Oct 25, 2026;85%;3;91%\nNobody Known;never;12;;30%\nLukas Brandt;Oct 20, 2026;many;1;75%\nAverage;;31,5;2;71%\n';
       await upload(scene, 'Choose files', 'lab grades.csv', rows);
       await scene.see('main', /Which item is “Tide diary”/);
     },
