@@ -7,12 +7,12 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import Database from 'libsql';
 import Papa from 'papaparse';
-import { formatInstant, History, kindOfCode, type InParts } from '@zest-bell/core';
+import { formatInstant, History, kindOfCode, knownOf, type InParts } from '@zest-bell/core';
 import { LiveCourses } from '../packages/server/dist/activity/live.js';
 import { applyChange } from '../packages/server/dist/changes/apply.js';
 import { insertCourse } from '../packages/server/dist/course/repository.js';
 import { readyDatabase } from '../packages/server/dist/database.js';
-import { against, readImport } from '../packages/server/dist/imports/read.js';
+import { readImport } from '../packages/server/dist/imports/reading.js';
 import { benchCourse, benchHistory, type BenchSize } from './data.ts';
 
 function whole<T>(parts: InParts<T>): T {
@@ -42,7 +42,14 @@ export async function benchImports(size: BenchSize): Promise<void> {
   await orm.em.fork().transactional(async (em) => {
     const opened = await live.get(em, 1);
     const file = { name: 'activity.csv', content: { bytes } };
-    const read = whole(readImport(against(opened), file, { decisions: {}, at: now, now, retracted: new Set() }));
+    const read = whole(
+      readImport({ course: opened.course, known: knownOf(opened.facts.history), meanings: {} }, file, {
+        decisions: {},
+        at: now,
+        now,
+        retracted: new Set(),
+      }),
+    );
     if (read.report.refused.length > 0) throw new Error(JSON.stringify(read.report.refused[0]));
     const order = { course: 1, kind: 'import', by: 'A', now, title: 'activity.csv' } as const;
     await applyChange(em, opened.course, read.after, order, read.draft.facts);

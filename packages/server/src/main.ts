@@ -20,6 +20,7 @@ import { noTransport, smtpTransport, type Signing } from './platform/mail.ts';
 import { LongWork } from './platform/longWork.ts';
 import { openDatabase, readyDatabase } from './database.ts';
 import { lookIntoFolders } from './imports/folder.ts';
+import { FileReader } from './imports/fileReader.ts';
 import { ReplayThread } from './replays/replayThread.ts';
 import { openSendings, wakeAfter } from './sendings/sendings.ts';
 import type { Services } from './services.ts';
@@ -48,6 +49,7 @@ async function start(config: Config): Promise<void> {
     reading,
     longWork,
     replays: new ReplayThread(longWork),
+    files: new FileReader(),
     clock: demo?.clock ?? systemClock,
     live: new LiveCourses(),
     mail: smtpUrl ? smtpTransport(smtpUrl, { signing: demo ? null : signingOf(config) }) : noTransport,
@@ -105,7 +107,7 @@ async function start(config: Config): Promise<void> {
     server.close();
     server.closeIdleConnections();
     setTimeout(() => process.exit(1), 10_000).unref();
-    void Promise.all([...stops.map((s) => s()), services.replays.close()])
+    void Promise.all([...stops.map((s) => s()), services.replays.close(), services.files.close()])
       // The lines to the mail server first: the Mailroom closes when nobody is on them.
       .then(() => receiver?.close())
       .then(() => services.mail.close())

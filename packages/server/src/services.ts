@@ -2,6 +2,7 @@
 import type { Clock } from '@zest-bell/core';
 import type { Logger } from 'pino';
 import type { LiveCourses } from './activity/live.ts';
+import type { FileReader } from './imports/fileReader.ts';
 import type { LongWork } from './platform/longWork.ts';
 import type { MailTransport } from './platform/mail.ts';
 import type { Orm } from './platform/orm.ts';
@@ -13,6 +14,8 @@ export interface Services {
   readonly reading: Orm;
   readonly longWork: LongWork;
   readonly replays: ReplayThread;
+  /** Reads files in a thread of their own. */
+  readonly files: FileReader;
   readonly clock: Clock;
   readonly live: LiveCourses;
   readonly mail: MailTransport;

@@ -144,8 +144,8 @@ async function settle(services: Services, course: number, found: Found): Promise
 }
 
 async function bring(services: Services, course: number, name: string, bytes: Buffer, now: Instant): Promise<number> {
+  const before = await decisionsBefore(services, services.reading.em.fork(), course, name, bytes);
   return inTransaction(services.orm, async (em) => {
-    const before = await decisionsBefore(em, course, name, bytes);
     // Nobody is there to say yes: what the course lacks is added only where a person did so with such a file.
     const decisions = { ...before, add: { people: false, items: false, ...before.add } };
     const row = em.create(ImportRow, { course, by: BY, name, at: now, state: 'open', way: 'folder', decisions });

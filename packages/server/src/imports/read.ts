@@ -1,101 +1,12 @@
-/** A file read against a course: what it would change, before anything does. */
+/** What is known of files beside their bytes: facts that were taken back, and how such files were read before. */
 import { createHash } from 'node:crypto';
-import {
-  courseDraft,
-  diffCourses,
-  draftedCourse,
-  eventKey,
-  gradeKey,
-  importFileInParts,
-  knownOf,
-  plainTitle,
-  REASON_HEADER,
-  sourceOf,
-  titleParts,
-  UnreadableFile,
-  type Course,
-  type CourseChanges,
-  type CourseMeanings,
-  type CourseParts,
-  type Draft,
-  type FileInput,
-  type ImportDecisions,
-  type InParts,
-  type KnownFacts,
-  type Instant,
-  type ReadFile,
-} from '@zest-bell/core';
-import type { LiveCourse } from '../activity/live.ts';
+import { eventKey, gradeKey, plainTitle, REASON_HEADER, titleParts, type ImportDecisions } from '@zest-bell/core';
 import { RetractedRow } from '../activity/entity.ts';
 import type { Em } from '../platform/orm.ts';
-import { openFile } from './archive.ts';
+import type { Services } from '../services.ts';
 import { ImportMemoryRow } from './entity.ts';
 
-/** Clocks of those who export may run a little ahead of ours, in ms. */
-const AHEAD = 5 * 60_000;
-
-export interface Reading {
-  readonly report: ReadFile;
-  readonly draft: Draft;
-  readonly after: CourseParts;
-  readonly changes: CourseChanges;
-}
-
-export interface ReadOrder {
-  readonly decisions: ImportDecisions;
-  /** When it was brought: what has no instant happened then. */
-  readonly at: Instant;
-  readonly now: Instant;
-  /** Keys of facts that were taken back, which no file brings again. */
-  readonly retracted: ReadonlySet<string>;
-}
-
-/** The course that a file is read against, with what is known of it. */
-export interface ReadAgainst {
-  readonly course: Course;
-  readonly known: KnownFacts;
-  readonly meanings: CourseMeanings;
-}
-
-export const against = ({ course, facts, row }: LiveCourse): ReadAgainst => ({
-  course,
-  known: knownOf(facts.history),
-  meanings: row.meanings,
-});
-
-/** Throws `UnreadableFile`. */
-export function* readImport(to: ReadAgainst, file: FileInput, order: ReadOrder): InParts<Reading> {
-  const { decisions } = order;
-  const { course, meanings } = to;
-  const draft = courseDraft(course, { ...to.known, retracted: order.retracted }, order.now + AHEAD);
-  const report = yield* importFileInParts(file, draft, {
-    ...decisions,
-    asOf: decisions.asOf ?? order.at,
-    add: additionsOf(decisions, course),
-    verbs: meanings.verbs,
-    choices: {
-      people: { ...meanings.people, ...decisions.choices?.people },
-      items: { ...meanings.items, ...decisions.choices?.items },
-      over: decisions.choices?.over,
-    },
-  });
-  if (decisions.missing === 'inactive') {
-    const missing = new Set(report.missing);
-    for (const person of draft.json.people) if (missing.has(person.id)) person.active = false;
-  }
-  const after = draftedCourse(draft, course);
-  return { report, draft, after, changes: diffCourses(course, after) };
-}
-
-/** What is added of what the course lacks: as somebody said, else while it has none of that sort. */
-export const additionsOf = (
-  { add }: ImportDecisions,
-  { people, items }: Pick<Course, 'people' | 'items'>,
-): { readonly people: boolean; readonly items: boolean } => ({
-  people: add?.people ?? !people.some((p) => p.role === 'student'),
-  items: add?.items ?? items.length === 0,
-});
-
+/** Keys of facts that were taken back, which no file brings again. */
 export async function retractedKeys(em: Em, course: number): Promise<ReadonlySet<string>> {
   const rows = await em.find(RetractedRow, { course }, { disableIdentityMap: true });
   return new Set(
@@ -137,16 +48,16 @@ export const remembered = ({ kind, told, sheet, dayOrders, choices, add }: Impor
 });
 
 /** As the last file with the same headers was read. */
-export async function decisionsBefore(em: Em, course: number, name: string, bytes: Buffer): Promise<ImportDecisions> {
-  try {
-    const source = sourceOf(await openFile(name, bytes));
-    if (source.form !== 'table') return {};
-    const known = await memoryOf(em, course, source.table.headers);
-    return known ? remembered(known.decisions) : {};
-  } catch (error) {
-    if (error instanceof UnreadableFile) return {};
-    throw error;
-  }
+export async function decisionsBefore(
+  { files }: Services,
+  em: Em,
+  course: number,
+  name: string,
+  bytes: Buffer,
+): Promise<ImportDecisions> {
+  const headers = await files.headers(name, bytes);
+  const known = headers && (await memoryOf(em, course, headers));
+  return known ? remembered(known.decisions) : {};
 }
 
 /** What a file says is compared in small letters. */

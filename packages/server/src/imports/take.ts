@@ -1,57 +1,33 @@
 /** Taking a file: all that fits in one transaction, kept as one change that can be undone. */
 import {
-  csvOf,
   plural,
-  REASON_HEADER,
-  sourceOf,
-  type FileInput,
   type ImportKind,
   type Instant,
-  type InParts,
   type ReadFile,
   type SourceName,
   type SourcesHeard,
   type TakenReport,
 } from '@zest-bell/core';
+import type { LiveCourse } from '../activity/live.ts';
 import { applyChange } from '../changes/apply.ts';
 import type { ChangeRow } from '../changes/entity.ts';
 import { CourseRow } from '../course/entity.ts';
 import { AppError } from '../platform/errors.ts';
-import { inTurns } from '../platform/inTurns.ts';
 import type { Em } from '../platform/orm.ts';
-import type { Services } from '../services.ts';
 import { inTransaction } from '../platform/transaction.ts';
-import type { LiveCourse } from '../activity/live.ts';
-import { openFile } from './archive.ts';
+import type { Services } from '../services.ts';
 import { ImportBytesRow, ImportMemoryRow, ImportRow } from './entity.ts';
-import {
-  against,
-  headersDigest,
-  readImport,
-  remembered,
-  rememberedHeaders,
-  retractedKeys,
-  type Reading,
-} from './read.ts';
+import { headersDigest, remembered, rememberedHeaders, retractedKeys } from './read.ts';
+import type { Reading } from './readMessages.ts';
 
-/** How a computation in parts is run: in turns with others where somebody waits at a screen. */
-export type Run = <T>(work: () => InParts<T>) => Promise<T>;
-
-/** A file as it would be read now. Throws `notFound`, `UnreadableFile`. */
-export async function readRow(
-  services: Services,
-  em: Em,
-  course: number,
-  row: ImportRow,
-  run: Run,
-): Promise<Reading & { readonly file: FileInput }> {
+/** A file as it would be read now. Throws `importSettled`, `notFound`, `UnreadableFile`. */
+export async function readRow(services: Services, em: Em, course: number, row: ImportRow): Promise<Reading> {
   const kept = await em.findOne(ImportBytesRow, { import: row.id }, { disableIdentityMap: true });
   if (!kept) throw new AppError('importSettled');
-  const file = await openFile(row.name, Buffer.from(kept.bytes));
   const live = await services.live.get(em, course);
   const retracted = await retractedKeys(em, course);
   const order = { decisions: row.decisions, at: row.at, now: services.clock.now(), retracted };
-  return { ...(await run(() => readImport(against(live), file, order))), file };
+  return services.files.read(live, row.name, kept.bytes, order);
 }
 
 export interface TakeOrder {
@@ -71,7 +47,7 @@ export async function takeImport(services: Services, order: TakeOrder): Promise<
 
 /** A file read against the course as it was at a version. */
 interface ReadBefore {
-  readonly found: Reading & { readonly file: FileInput };
+  readonly found: Reading;
   readonly state: string;
   readonly decisions: string;
 }
@@ -85,7 +61,7 @@ async function readBefore(services: Services, order: TakeOrder): Promise<ReadBef
   if (!row) throw new AppError('notFound');
   if (row.state !== 'open') throw new AppError('importSettled');
   const state = stateOf(await services.live.get(em, order.course));
-  const found = await readRow(services, em, order.course, row, inTurns);
+  const found = await readRow(services, em, order.course, row);
   return { found, state, decisions: JSON.stringify(row.decisions) };
 }
 
@@ -101,8 +77,8 @@ export async function takeIn(
   if (row.state !== 'open') throw new AppError('importSettled');
   const live = await services.live.get(em, order.course);
   const isAsRead = read !== null && read.state === stateOf(live) && read.decisions === JSON.stringify(row.decisions);
-  const found = isAsRead ? read.found : await readRow(services, em, order.course, row, inTurns);
-  const { report, draft, after, file } = found;
+  const found = isAsRead ? read.found : await readRow(services, em, order.course, row);
+  const { report, facts, after, refused } = found;
   const now = services.clock.now();
   const change = await applyChange(
     em,
@@ -115,9 +91,8 @@ export async function takeIn(
       now,
       title: titleOf(row.name, report, row.decisions.isCorrection ?? false),
     },
-    draft.facts,
+    facts,
   );
-  const refused = refusedFile(report, file);
   Object.assign(row, {
     state: 'taken',
     change: change?.id ?? null,
@@ -217,26 +192,4 @@ async function remember(em: Em, course: number, row: ImportRow, report: ReadFile
   if (known) Object.assign(known, { decisions, names, takenAt });
   else em.create(ImportMemoryRow, { course, headers, names, takenAt, decisions });
   await em.flush();
-}
-
-/** Refused rows as a file of the same columns with one more that says why, to be mended and brought again; null for none. */
-function refusedFile(report: ReadFile, file: FileInput): string | null {
-  const why = new Map<number, string[]>();
-  for (const { row, column, message } of report.refused) {
-    const said = column === null ? message : `${column}: ${message}`;
-    why.set(row, [...(why.get(row) ?? []), said]);
-  }
-  if (why.size === 0) return null;
-  const source = sourceOf(file, report.sheet ?? undefined);
-  if (source.form !== 'table') {
-    const lines = report.refused.map((r) => [r.part ?? '', r.row, r.column ?? '', r.message]);
-    return csvOf([['File', 'Row', 'Column', REASON_HEADER], ...lines]);
-  }
-  const columns = source.table.headers.flatMap((h, i) => (h === REASON_HEADER ? [] : [i]));
-  const rows: string[][] = [];
-  for (const { row, cells } of source.table.rows) {
-    const said = why.get(row);
-    if (said) rows.push([...columns.map((i) => cells[i]!), said.join('; ')]);
-  }
-  return csvOf([[...columns.map((i) => source.table.headers[i]!), REASON_HEADER], ...rows]);
 }

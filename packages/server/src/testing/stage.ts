@@ -30,6 +30,7 @@ import { pauseToken } from '../pauses/token.ts';
 import { openDatabase, readyDatabase } from '../database.ts';
 import { type Orm } from '../platform/orm.ts';
 import { replyAddress } from '../replies/address.ts';
+import { FileReader } from '../imports/fileReader.ts';
 import { ReplayThread } from '../replays/replayThread.ts';
 import type { Services } from '../services.ts';
 import { RuleRow } from '../rules/entity.ts';
@@ -156,7 +157,8 @@ export type Agent = ReturnType<typeof request.agent>;
 const longWork = new LongWork();
 /** One for all stages of a test file, as a thread takes a while to start. */
 const replays = new ReplayThread(longWork);
-afterAll(() => replays.close());
+const files = new FileReader();
+afterAll(() => Promise.all([replays.close(), files.close()]));
 
 export async function openStage(setting: Setting): Promise<TestStage> {
   const folder = setting.folder ?? mkdtempSync(join(tmpdir(), 'zest-bell-test-'));
@@ -173,6 +175,7 @@ export async function openStage(setting: Setting): Promise<TestStage> {
     reading,
     longWork,
     replays,
+    files,
     clock,
     live: new LiveCourses(),
     mail,

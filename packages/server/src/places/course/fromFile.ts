@@ -4,7 +4,6 @@ import { z } from 'zod';
 import {
   courseDetailsSchema,
   isZone,
-  knownFrom,
   makeCourse,
   proposedCourse,
   UnreadableFile,
@@ -12,9 +11,8 @@ import {
   type FromFileAnswer,
 } from '@zest-bell/core';
 import { accountName, accountOf } from '../../accounts/routes.ts';
-import { openFile } from '../../imports/archive.ts';
 import { ImportBytesRow, ImportRow } from '../../imports/entity.ts';
-import { lowered, readImport } from '../../imports/read.ts';
+import { lowered } from '../../imports/read.ts';
 import { takeIn } from '../../imports/take.ts';
 import { AppError } from '../../platform/errors.ts';
 import { parseInput } from '../../platform/http.ts';
@@ -38,7 +36,7 @@ const makeSchema = z.strictObject({ name, details: courseDetailsSchema, decision
 const DATE = /^\d{4}-\d{2}-\d{2}$/;
 
 export function fromFileRoutes(services: Services): Router {
-  const { orm, reading, clock, longWork } = services;
+  const { orm, reading, clock } = services;
   const router = Router();
   const body = raw({ type: 'application/octet-stream', limit: LARGEST });
 
@@ -50,10 +48,8 @@ export function fromFileRoutes(services: Services): Router {
     const decisions = lowered(order.decisions);
     const now = clock.now();
     try {
-      const file = await openFile(order.name, bytes);
       const read = { decisions, at: now, now, retracted: new Set<string>() };
-      const to = { course, known: knownFrom([], []), meanings: {} };
-      const found = await longWork.run(accountOf(req), res, () => readImport(to, file, read));
+      const found = await services.files.readForNew(parts, order.name, bytes, read);
       const row = { id: 0, name: order.name, state: 'open' as const, decisions, at: now };
       const preview = previewOf(row, found, { course, rules: [], remembered: false });
       res.json({ preview, proposed: proposedCourse(found.report.titles, order.name) } satisfies FromFileAnswer);

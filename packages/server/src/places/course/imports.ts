@@ -11,12 +11,13 @@ import {
   UnreadableFile,
   type ChangedAnswer,
   type ImportPreview,
-  type InParts,
 } from '@zest-bell/core';
 import { accountName, accountOf, courseOf, idOf } from '../../accounts/routes.ts';
 import { rulesTouched } from '../../changes/apply.ts';
 import { ImportBytesRow, ImportRow } from '../../imports/entity.ts';
-import { additionsOf, decisionsBefore, lowered, memoryOf, type Reading } from '../../imports/read.ts';
+import { decisionsBefore, lowered, memoryOf } from '../../imports/read.ts';
+import { additionsOf } from '../../imports/reading.ts';
+import type { Reading } from '../../imports/readMessages.ts';
 import { readRow, takeImport } from '../../imports/take.ts';
 import { AppError } from '../../platform/errors.ts';
 import { parseInput } from '../../platform/http.ts';
@@ -53,7 +54,7 @@ export const decisionsSchema = z.strictObject({
 });
 
 export function importRoutes(services: Services): Router {
-  const { orm, reading, live, clock, longWork } = services;
+  const { orm, reading, live, clock } = services;
   const router = Router({ mergeParams: true });
 
   const openRow = async (em: Em, req: Request, course: number): Promise<ImportRow> => {
@@ -67,7 +68,7 @@ export function importRoutes(services: Services): Router {
     const name = parseInput(z.string().trim().min(1, 'A file needs a name').max(300), req.query['name']);
     const body: unknown = req.body;
     const bytes = Buffer.isBuffer(body) ? body : Buffer.alloc(0);
-    const decisions = await decisionsBefore(reading.em.fork(), id, name, bytes);
+    const decisions = await decisionsBefore(services, reading.em.fork(), id, name, bytes);
     const row = await inTransaction(orm, async (em) => {
       const old = await em.find(
         ImportRow,
@@ -102,9 +103,7 @@ export function importRoutes(services: Services): Router {
     const row = await openRow(em, req, id);
     if (row.state !== 'open') return void res.json(settled(row));
     try {
-      const found = await readRow(services, em, id, row, <T>(work: () => InParts<T>) =>
-        longWork.run(accountOf(req), res, work),
-      );
+      const found = await readRow(services, em, id, row);
       const { course } = await live.get(em, id);
       const { rules } = await rulesTouched(em, id, found.changes, found.after);
       const isKnown = (await memoryOf(em, id, found.report.headers)) !== null;
@@ -215,7 +214,7 @@ function settled(row: ImportRow): ImportPreview {
 
 export function previewOf(
   row: Pick<ImportRow, 'id' | 'name' | 'state' | 'decisions' | 'at'>,
-  { report, draft, after, changes }: Reading,
+  { report, facts, after, changes }: Reading,
   more: {
     readonly course: Parameters<typeof diffCourses>[0] & Parameters<typeof changeLines>[1];
     readonly rules: readonly string[];
@@ -229,7 +228,6 @@ export function previewOf(
   const lines = isNothing(changes) ? [] : changeLines(changes, { ...more.course, people: after.people });
   const names = new Map(after.people.map((p) => [p.id, fullName(p)]));
   const titles = new Map(after.items.map((i) => [i.id, i.title]));
-  const { facts } = draft;
   return {
     id: row.id,
     name: row.name,

@@ -1,0 +1,79 @@
+/** A file read against a course: what it would change, before anything does. A computation alone, for a thread of its own. */
+import {
+  courseDraft,
+  diffCourses,
+  draftedCourse,
+  importFileInParts,
+  type Course,
+  type CourseChanges,
+  type CourseMeanings,
+  type CourseParts,
+  type Draft,
+  type FileInput,
+  type ImportDecisions,
+  type InParts,
+  type Instant,
+  type KnownFacts,
+  type ReadFile,
+} from '@zest-bell/core';
+
+/** Clocks of those who export may run a little ahead of ours, in ms. */
+const AHEAD = 5 * 60_000;
+
+export interface ReadOrder {
+  readonly decisions: ImportDecisions;
+  /** When it was brought: what has no instant happened then. */
+  readonly at: Instant;
+  readonly now: Instant;
+  /** Keys of facts that were taken back, which no file brings again. */
+  readonly retracted: ReadonlySet<string>;
+}
+
+/** The course that a file is read against, with what is known of it. */
+export interface ReadAgainst {
+  readonly course: Course;
+  readonly known: KnownFacts;
+  readonly meanings: CourseMeanings;
+}
+
+/** Throws `UnreadableFile`. */
+export function* readImport(
+  to: ReadAgainst,
+  file: FileInput,
+  order: ReadOrder,
+): InParts<{
+  readonly report: ReadFile;
+  readonly draft: Draft;
+  readonly after: CourseParts;
+  readonly changes: CourseChanges;
+}> {
+  const { decisions } = order;
+  const { course, meanings } = to;
+  const draft = courseDraft(course, { ...to.known, retracted: order.retracted }, order.now + AHEAD);
+  const report = yield* importFileInParts(file, draft, {
+    ...decisions,
+    asOf: decisions.asOf ?? order.at,
+    add: additionsOf(decisions, course),
+    verbs: meanings.verbs,
+    choices: {
+      people: { ...meanings.people, ...decisions.choices?.people },
+      items: { ...meanings.items, ...decisions.choices?.items },
+      over: decisions.choices?.over,
+    },
+  });
+  if (decisions.missing === 'inactive') {
+    const missing = new Set(report.missing);
+    for (const person of draft.json.people) if (missing.has(person.id)) person.active = false;
+  }
+  const after = draftedCourse(draft, course);
+  return { report, draft, after, changes: diffCourses(course, after) };
+}
+
+/** What is added of what the course lacks: as somebody said, else while it has none of that sort. */
+export const additionsOf = (
+  { add }: ImportDecisions,
+  { people, items }: Pick<Course, 'people' | 'items'>,
+): { readonly people: boolean; readonly items: boolean } => ({
+  people: add?.people ?? !people.some((p) => p.role === 'student'),
+  items: add?.items ?? items.length === 0,
+});
