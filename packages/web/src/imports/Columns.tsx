@@ -1,5 +1,5 @@
 /** A sheet as it will be read: its first rows, whose headers are the choices, in groups that fold. */
-import { useState } from 'react';
+import { useState, type ReactNode } from 'react';
 import {
   FIELDS,
   isTableKind,
@@ -106,7 +106,29 @@ function Offer({
 }
 
 function SheetTable(props: ColumnsProps & { readonly columns: readonly SheetColumn[]; readonly still: number | null }) {
-  const { seen, columns, still } = props;
+  return (
+    <SampleTable
+      {...props}
+      isLeftOut={(c) => c.as === 'leftOut'}
+      header={(c) => <ColumnHeader {...props} column={c} />}
+    />
+  );
+}
+
+/** The first rows of a file, called by the rows of the sheet; one column may hold still while the others scroll. */
+function SampleTable({
+  seen,
+  columns,
+  still = null,
+  isLeftOut,
+  header,
+}: {
+  readonly seen: ImportPreview;
+  readonly columns: readonly SheetColumn[];
+  readonly still?: number | null;
+  readonly isLeftOut: (column: SheetColumn) => boolean;
+  readonly header: (column: SheetColumn) => ReactNode;
+}) {
   const held = (place: number) => (place === still ? 'sticky left-0 z-10 bg-sheet' : '');
   return (
     <div
@@ -121,7 +143,7 @@ function SheetTable(props: ColumnsProps & { readonly columns: readonly SheetColu
             <th className="border-b border-line-strong px-3 py-1.5 font-num text-[12px] font-normal text-ink-3">row</th>
             {columns.map((c) => (
               <th key={c.place} className={`border-b border-line-strong py-1.5 pr-4 ${held(c.place)}`}>
-                <ColumnHeader {...props} column={c} />
+                {header(c)}
               </th>
             ))}
           </tr>
@@ -132,7 +154,7 @@ function SheetTable(props: ColumnsProps & { readonly columns: readonly SheetColu
               <td className="border-b border-line px-3 py-1 font-num text-[12px] text-ink-3">{line}</td>
               {columns.map((c) => (
                 <td key={c.place} className={`max-w-44 border-b border-line py-1 pr-4 ${held(c.place)}`}>
-                  <CellWords {...cells[c.place]!} isLeftOut={c.as === 'leftOut'} />
+                  <CellWords {...cells[c.place]!} isLeftOut={isLeftOut(c)} />
                 </td>
               ))}
             </tr>
@@ -265,53 +287,34 @@ const isAbout = (q: Question, c: SheetColumn): boolean =>
 function FactColumns({ seen, onDecide }: ColumnsProps) {
   const kind = seen.kind && isTableKind(seen.kind) ? seen.kind : null;
   return (
-    <div
-      className="mt-3 overflow-x-auto rounded-xl border border-line"
-      tabIndex={0}
-      role="region"
-      aria-label="Columns of the file"
-    >
-      <table className="text-left text-[13.5px]">
-        <thead>
-          <tr className="align-bottom">
-            <th className="border-b border-line-strong px-3 py-1.5 font-num text-[12px] font-normal text-ink-3">row</th>
-            {seen.columns.map((c) => (
-              <th key={c.header} className="max-w-56 border-b border-line-strong py-1.5 pr-4">
-                <span className="block truncate" title={c.header}>
-                  {c.header || '(no name)'}
-                </span>
-                {kind && (
-                  <select
-                    aria-label={`How to read ${c.header}`}
-                    className="field mt-1 min-h-8 py-0.5 text-[13px] font-normal"
-                    value={c.field ?? ''}
-                    onChange={(e) => onDecide({ told: { ...seen.decisions.told, [c.header]: e.target.value } })}
-                  >
-                    <option value="">Left out</option>
-                    {FIELDS[kind].map((field) => (
-                      <option key={field} value={field}>
-                        {FIELD_WORDS[field] ?? field}
-                      </option>
-                    ))}
-                  </select>
-                )}
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {seen.sample.map(({ line, cells }) => (
-            <tr key={line} className="align-top">
-              <td className="border-b border-line px-3 py-1 font-num text-[12px] text-ink-3">{line}</td>
-              {cells.map((cell, n) => (
-                <td key={n} className="max-w-56 border-b border-line py-1 pr-4">
-                  <CellWords {...cell} isLeftOut={seen.columns[n]!.field === null} />
-                </td>
-              ))}
-            </tr>
-          ))}
-        </tbody>
-      </table>
+    <div className="mt-3">
+      <SampleTable
+        seen={seen}
+        columns={seen.columns.map((column, place) => ({ ...column, place }))}
+        isLeftOut={(c) => c.field === null}
+        header={(c) => (
+          <div className="w-44 font-normal">
+            <span className="block truncate font-bold" title={c.header}>
+              {c.header || '(no name)'}
+            </span>
+            {kind && (
+              <select
+                aria-label={`How to read ${c.header}`}
+                className="field mt-1 min-h-8 w-full min-w-0 py-0.5 text-[13px]"
+                value={c.field ?? ''}
+                onChange={(e) => onDecide({ told: { ...seen.decisions.told, [c.header]: e.target.value } })}
+              >
+                <option value="">Left out</option>
+                {FIELDS[kind].map((field) => (
+                  <option key={field} value={field}>
+                    {FIELD_WORDS[field] ?? field}
+                  </option>
+                ))}
+              </select>
+            )}
+          </div>
+        )}
+      />
     </div>
   );
 }

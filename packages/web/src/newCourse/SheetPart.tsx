@@ -1,10 +1,10 @@
 /** The sheet with which a course begins: dropped or chosen, shown as it will be read, with what it lacks asked about. */
-import { useRef, useState, type DragEvent } from 'react';
 import { makeCourse, plural, type FromFileAnswer, type ImportDecisions } from '@zest-bell/core';
 import { FileSpreadsheet } from 'lucide-react';
 import { Columns } from '../imports/Columns.tsx';
 import { Refusals } from '../imports/Refusals.tsx';
 import { Button } from '../ui/Button.tsx';
+import { DropZone } from '../ui/DropZone.tsx';
 
 export interface Sheet {
   readonly file: File;
@@ -21,54 +21,28 @@ export function SheetPart(props: {
   readonly onDecide: (part: Partial<ImportDecisions>) => void;
 }) {
   const { sheet, trouble } = props;
-  const chooser = useRef<HTMLInputElement>(null);
-  const [over, setOver] = useState(false);
-  const onDrop = (e: DragEvent) => {
-    e.preventDefault();
-    setOver(false);
-    const [file] = e.dataTransfer.files;
-    if (file) props.onFile(file);
-  };
   return (
     <section aria-label="Begin with your sheet" className="mt-5 grid gap-3">
-      <div
-        onDragOver={(e) => {
-          e.preventDefault();
-          setOver(true);
-        }}
-        onDragLeave={() => setOver(false)}
-        onDrop={onDrop}
-        className={`flex flex-wrap items-center gap-x-4 gap-y-3 rounded-[16px] border-2 border-dashed px-5 py-5 ${over ? 'border-pine bg-zest-soft' : 'border-line-strong bg-sheet'}`}
+      <DropZone
+        icon={FileSpreadsheet}
+        title={sheet ? sheet.file.name : 'Begin with your sheet'}
+        about={
+          sheet
+            ? 'Nothing is made until you create the course.'
+            : 'Names, addresses, scores and totals in one spreadsheet are enough: Excel or CSV, one row a student.'
+        }
+        choose={sheet ? 'Another sheet' : 'Choose your sheet'}
+        label="Choose your sheet"
+        accept=".csv,.tsv,.txt,.xlsx"
+        quiet
+        onFiles={([file]) => props.onFile(file!)}
       >
-        <FileSpreadsheet aria-hidden size={26} className="shrink-0 text-pine" />
-        <span className="min-w-0 flex-1 basis-72">
-          <strong className="block truncate text-[16px]">{sheet ? sheet.file.name : 'Begin with your sheet'}</strong>
-          <span className="text-[14px] text-ink-2">
-            {sheet
-              ? 'Nothing is made until you create the course.'
-              : 'Names, addresses, scores and totals in one spreadsheet are enough: Excel or CSV, one row a student.'}
-          </span>
-        </span>
-        <input
-          ref={chooser}
-          type="file"
-          accept=".csv,.tsv,.txt,.xlsx"
-          className="sr-only"
-          aria-label="Choose your sheet"
-          tabIndex={-1}
-          onChange={(e) => {
-            const [file] = e.target.files ?? [];
-            e.target.value = '';
-            if (file) props.onFile(file);
-          }}
-        />
-        <Button onClick={() => chooser.current?.click()}>{sheet ? 'Another sheet' : 'Choose your sheet'}</Button>
         {sheet && (
           <Button look="quiet" onClick={() => props.onFile(null)}>
             Without a sheet
           </Button>
         )}
-      </div>
+      </DropZone>
       {trouble !== '' && (
         <p role="alert" className="rounded-xl bg-tangerine-soft px-4 py-2.5 text-tangerine-text">
           ▲ {trouble}

@@ -1,5 +1,5 @@
 /** Mail merge: any sheet, its rows chosen, its columns as fields in the text, each message read before it goes. */
-import { useRef, useState } from 'react';
+import { useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { useQuery } from '@tanstack/react-query';
 import { Upload } from 'lucide-react';
@@ -10,6 +10,7 @@ import { useHere, type Here } from '../app/here.ts';
 import { queryClient, refreshAll } from '../app/queries.ts';
 import { bringFile } from '../imports/bring.ts';
 import { Button } from '../ui/Button.tsx';
+import { DropZone } from '../ui/DropZone.tsx';
 import { Empty, Failed, Loading } from '../ui/States.tsx';
 import { When } from '../ui/When.tsx';
 import { SheetRows } from './SheetRows.tsx';
@@ -40,7 +41,6 @@ export function MergePage() {
 }
 
 function Sheets({ here, onChoose }: { readonly here: Here; readonly onChoose: (sheet: number) => void }) {
-  const chooser = useRef<HTMLInputElement>(null);
   const [busy, setBusy] = useState(false);
   const sheets = useQuery({
     queryKey: ['sheets', here.id],
@@ -61,34 +61,16 @@ function Sheets({ here, onChoose }: { readonly here: Here; readonly onChoose: (s
   };
   return (
     <>
-      <div
-        onDragOver={(e) => e.preventDefault()}
-        onDrop={(e) => {
-          e.preventDefault();
-          const [file] = e.dataTransfer.files;
-          if (file) void bring(file);
-        }}
-        className="mt-4 flex flex-wrap items-center gap-x-4 gap-y-3 rounded-[16px] border-2 border-dashed border-line-strong bg-sheet px-5 py-5"
-      >
-        <Upload aria-hidden size={26} className="shrink-0 text-pine" />
-        <span className="min-w-0 flex-1 basis-72">
-          <strong className="block text-[16px]">Drop a sheet here</strong>
-          <span className="text-[14px] text-ink-2">
-            CSV or Excel, one row a person. Each row names a student by id, address or name, or carries its own address.
-          </span>
-        </span>
-        <input
-          ref={chooser}
-          type="file"
+      <div className="mt-4">
+        <DropZone
+          icon={Upload}
+          title="Drop a sheet here"
+          about="CSV or Excel, one row a person. Each row names a student by id, address or name, or carries its own address."
+          choose="Choose a sheet"
           accept=".csv,.tsv,.txt,.xlsx"
-          className="sr-only"
-          aria-label="Choose a sheet"
-          tabIndex={-1}
-          onChange={(e) => e.target.files?.[0] && void bring(e.target.files[0])}
+          busy={busy}
+          onFiles={([file]) => void bring(file!)}
         />
-        <Button look="main" busy={busy} onClick={() => chooser.current?.click()}>
-          Choose a sheet
-        </Button>
       </div>
       {sheets.isError ? (
         <Failed error={sheets.error} retry={() => void sheets.refetch()} />
