@@ -131,6 +131,7 @@ export class Draft {
   readonly zone: Zone;
   readonly facts: FactBook;
   choices: Choices = {};
+  private lastFrame: DateFrame | null = null;
   /** Who the file that is being taken has named, where it is a roster. */
   readonly named = new Set<string>();
   private people: Record<'id' | 'email' | 'name', Map<string, DraftPerson[]>> | null = null;
@@ -267,6 +268,10 @@ export class Draft {
    */
   person(cells: WhoCells, column: (field: string) => string | null): DraftPerson {
     const { id = '', email = '', name: whole = '' } = cells;
+    if (id !== '' && !cells.otherIds?.length) {
+      const known = this.personById(id) ?? this.personByEmail(id);
+      if (known) return known;
+    }
     const brackets = bracketsOf(whole).within;
     const ids = [id, ...(cells.otherIds ?? [])].filter((text) => text !== '');
     const byIds = new Set(ids.flatMap((text) => this.personById(text) ?? this.personByEmail(text) ?? []));
@@ -317,10 +322,12 @@ export class Draft {
     return said !== undefined && chosen(this.choices.people, said) === '';
   }
 
-  /** What dates without a year are read by. */
+  /** What dates without a year are read by; the same for every cell of a file. */
   frame(asOf: Instant): DateFrame {
+    if (this.lastFrame?.asOf === asOf) return this.lastFrame;
     const day = (date: string, after: number) => this.zone.toInstant(Date.parse(`${date}T00:00:00Z`) + after * DAY);
-    return { start: day(this.json.course.start, 0), end: day(this.json.course.end, 1), asOf };
+    const { start, end } = this.json.course;
+    return (this.lastFrame = { start: day(start, 0), end: day(end, 1), asOf });
   }
 
   /** The session on the local date of an instant, if there is exactly one. */

@@ -299,7 +299,8 @@ function* takeTable(
   if (isLong(shape, longFields) && (options.kind !== undefined || longShapeOf(table, draft) !== null)) {
     mustDiffer(table.headers);
     if (isCorrection && !CORRECTABLE.has(shape)) throw new UnreadableFile(mayNot);
-    const survey = yield* surveyOf(table, null, draft);
+    const scores = longFields.indexOf('points');
+    const survey = yield* surveyOf(table, null, draft, draft.json.course.letters ?? null, scores);
     const order = { table, survey, fields: longFields, draft, asOf, isCorrection, dayOrders, add };
     const taken = yield* takeRows(shape, order, refuse, count);
     return {

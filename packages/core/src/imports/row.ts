@@ -28,9 +28,13 @@ export class Row {
   /** How cells were read, by their place, for a screen. */
   readonly read = new Map<number, string>();
 
-  constructor(at: TableRow, layout: Layout) {
+  /** Somebody looks at how it is read. */
+  private readonly isShown: boolean;
+
+  constructor(at: TableRow, layout: Layout, isShown: boolean) {
     this.at = at;
     this.layout = layout;
+    this.isShown = isShown;
   }
 
   get(field: FieldName): string {
@@ -46,10 +50,10 @@ export class Row {
     return place === undefined ? null : this.layout.headers[place]!;
   };
 
-  /** Says how the cell of a field was read. */
-  note(field: FieldName, words: string): void {
-    const place = this.layout.places.get(field);
-    if (place !== undefined) this.read.set(place, words);
+  /** Says how the cell of a field was read, where somebody looks. */
+  note(field: FieldName, words: () => string): void {
+    const place = this.isShown ? this.layout.places.get(field) : undefined;
+    if (place !== undefined) this.read.set(place, words());
   }
 
   /** The cells by which a person is found. */
@@ -70,7 +74,7 @@ export class Row {
     const read = readDate(text, { zone: draft.zone, order, endOfDay, frame: draft.frame(asOf) });
     const column = this.column(field);
     if (read.ok) {
-      this.note(field, instantWords(read.at, draft.json.course.timeZone));
+      this.note(field, () => instantWords(read.at, draft.json.course.timeZone));
       return read.at;
     }
     const question =

@@ -44,7 +44,9 @@ export const saysExcused = (cell: string): boolean => EXCUSED.has(plainCell(cell
 
 /** Errors of a spreadsheet. */
 export const isError = (cell: string): boolean =>
-  cell.length < 20 && /^#(?:DIV\/0!|N\/A|REF!|VALUE!|NAME\?|NUM!|NULL!|SPILL!|CALC!|GETTING_DATA)$/i.test(cell);
+  cell.charCodeAt(0) === 35 &&
+  cell.length < 20 &&
+  /^#(?:DIV\/0!|N\/A|REF!|VALUE!|NAME\?|NUM!|NULL!|SPILL!|CALC!|GETTING_DATA)$/i.test(cell);
 
 /** Marks of attendance; a late student attended. */
 const MARKS: Readonly<Record<string, 'attend' | 'absent' | 'excused'>> = {

@@ -96,6 +96,13 @@ class Column {
       this.grades++;
   }
 
+  /** Of a column that is no score: how its dates are written. */
+  seeFact(cell: string): void {
+    if (cell === '') return;
+    this.filled++;
+    this.orders.see(cell);
+  }
+
   private seeDate(cell: string, isNumber: boolean, nothing: boolean, draft: Draft): void {
     this.orders.see(cell);
     const isDate = !isNumber && looksLikeDate(cell, draft);
@@ -177,6 +184,8 @@ export function* surveyOf(
   places: PersonPlaces | null,
   draft: Draft,
   letters: Readonly<Record<string, number>> | null = null,
+  /** The column of scores of a table of one row a fact; its others are read by their fields. */
+  scores = -1,
 ): Generator<void, Survey> {
   const columns = table.headers.map(() => new Column());
   const leftOut = new Set<number>();
@@ -194,9 +203,10 @@ export function* surveyOf(
     }
     count++;
     if (bare && isName(row.cells[0]!, draft)) names++;
-    row.cells.forEach((cell, i) =>
-      columns[i]!.see(isError(cell) ? '' : cell, row.numbers?.has(i) ?? false, draft, letters),
-    );
+    row.cells.forEach((cell, i) => {
+      if (places === null && i !== scores) columns[i]!.seeFact(cell);
+      else columns[i]!.see(isError(cell) ? '' : cell, row.numbers?.has(i) ?? false, draft, letters);
+    });
     if (places) countName(row.cells, places, called);
   }
   const decimal = decimalOfFile(columns.map((c) => c.decimals.sign));

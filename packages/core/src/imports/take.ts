@@ -60,7 +60,8 @@ export function* takeRows(
   const sample: { line: number; cells: ReadCell[] }[] = [];
   for (const at of table.rows) {
     if (at.row % PART === 0) yield;
-    const row = new Row(at, layout);
+    const isShown = sample.length < SAMPLE;
+    const row = new Row(at, layout, isShown);
     let why: RefusedRow | null = null;
     try {
       const formula = at.cells.findIndex(callsOut);
@@ -74,7 +75,7 @@ export function* takeRows(
       why = error;
       refuse(at, error);
     }
-    if (sample.length < SAMPLE) sample.push({ line: at.line, cells: shown(row, why) });
+    if (isShown) sample.push({ line: at.line, cells: shown(row, why) });
   }
   return { added: additions.added, offered: additions.offered, sample };
 }

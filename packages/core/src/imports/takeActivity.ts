@@ -38,15 +38,15 @@ export const takeActivity: Take =
   ({ draft, asOf, isCorrection, person: personOf, item: itemOf }) =>
   (row: Row): Outcome[] => {
     const person = personOf(row);
-    row.note('person', `${person.firstName} ${person.lastName}`.trim());
+    row.note('person', () => `${person.firstName} ${person.lastName}`.trim());
     const word = row.get('kind');
     const kind = eventKindOf(word);
     if (!kind) return row.refuse('kind', 'kind', `“${word}” is no kind of activity. Use ${EVENT_KINDS.join(', ')}`);
     const item = row.get('item') === '' ? undefined : itemOf(row);
     if (item === null) return [];
     if (!item && NEEDS_ITEM.has(kind)) row.refuse('item', 'noItem', `“${kind}” needs an item`);
-    row.note('kind', EVENT_WORDS[kind]);
-    if (item) row.note('item', item.title);
+    row.note('kind', () => EVENT_WORDS[kind]);
+    if (item) row.note('item', () => item.title);
     const at = row.instant('at', draft, asOf);
     if (at === null) return row.refuse('at', 'date', 'This row has no date');
     const id = row.get('eventId');

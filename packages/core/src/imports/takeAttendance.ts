@@ -7,15 +7,15 @@ export const takeAttendance: Take =
   ({ draft, asOf, isCorrection, person: personOf, item: itemOf }) =>
   (row: Row): Outcome[] => {
     const person = personOf(row);
-    row.note('person', `${person.firstName} ${person.lastName}`.trim());
+    row.note('person', () => `${person.firstName} ${person.lastName}`.trim());
     const at = row.instant('at', draft, asOf);
     const item = row.get('item') !== '' ? itemOf(row) : at === null ? undefined : draft.sessionOn(at);
     if (item === null) return [];
     if (!item) return row.refuse('at', 'unknownItem', 'The course has no session on this date');
-    row.note('item', item.title);
+    row.note('item', () => item.title);
     const mark = markCell(row.get('status'), row.column('status')!);
     if (mark === null) return [];
-    row.note('status', MARK_WORDS[mark]);
+    row.note('status', () => MARK_WORDS[mark]);
     if (mark === 'excused') return [excuse(item, person)];
     const day = item.opensAt ?? item.dueAt;
     const when = at ?? (day ? Date.parse(day) : null);

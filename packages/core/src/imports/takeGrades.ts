@@ -24,12 +24,12 @@ export const takeGrades: Take = ({
   };
   return (row: Row): Outcome[] => {
     const person = personOf(row);
-    row.note('person', `${person.firstName} ${person.lastName}`.trim());
+    row.note('person', () => `${person.firstName} ${person.lastName}`.trim());
     const item = itemOf(row);
     if (item === null) return [];
-    row.note('item', item.title);
+    row.note('item', () => item.title);
     const said = gradeCell(row.get('points'), row.isNumber('points'), item, context);
-    row.note('points', gradeWords(said, item));
+    row.note('points', () => gradeWords(said, item));
     if (said.says === 'nothing') return [];
     if (said.says === 'excused') return [excuse(item, person)];
     const at = row.instant('at', draft, asOf) ?? asOf;

@@ -70,9 +70,11 @@ const SAMPLE = 8;
 /** What a cell came to. */
 interface Taken {
   readonly outcomes: readonly Outcome[];
-  readonly words: string;
+  /** Asked for where somebody looks. */
+  readonly words: () => string;
+  readonly isExcuse?: boolean;
 }
-const NOTHING: Taken = { outcomes: [], words: '' };
+const NOTHING: Taken = { outcomes: [], words: () => '' };
 
 /** A column that says something of each person. */
 interface CellColumn {
@@ -146,12 +148,12 @@ export function* takeSheet(
     for (const column of columns) {
       if (isLater && column.sort === 'own') continue;
       try {
-        const { outcomes: own, words } = column.take(row.cells[column.place]!, row, person);
+        const { outcomes: own, words, isExcuse = false } = column.take(row.cells[column.place]!, row, person);
         // An own column is the person's, and no fact beside them.
         if (column.sort === 'own') isChanged ||= own.length > 0;
         else outcomes.push(...own);
-        if (own.some((o) => o !== 'same')) tally[words === 'excused' ? 'excused' : column.sort]++;
-        if (shown) shown[column.place]!.read = words;
+        if (own.some((o) => o !== 'same')) tally[isExcuse ? 'excused' : column.sort]++;
+        if (shown) shown[column.place]!.read = words();
       } catch (error) {
         refuseCell(error);
         isRefused = true;
@@ -295,9 +297,10 @@ function cellColumn(
         ...{ place, sort: 'grades' },
         take(cell, row, person) {
           const said = gradeCell(cell, row.numbers?.has(place) ?? false, item, context);
-          const words = gradeWords(said, item);
+          const words = () => gradeWords(said, item);
           if (said.says === 'nothing') return NOTHING;
-          if (said.says === 'excused') return { outcomes: isCorrection ? [] : [excuse(item, person)], words };
+          if (said.says === 'excused')
+            return { outcomes: isCorrection ? [] : [excuse(item, person)], words, isExcuse: true };
           const grade = { person: person.id, item: item.id, criterion: null, points: said.points, at: asOf };
           if (isCorrection) return { outcomes: [facts.removeGrade(grade)], words };
           return { outcomes: [mayExceed(draft, grade, item, header) ? facts.addGrade(grade) : 'same'], words };
@@ -310,14 +313,18 @@ function cellColumn(
         take(cell, _row, person) {
           const mark = markCell(cell, header);
           if (mark === null) return NOTHING;
-          if (mark === 'excused') return { outcomes: isCorrection ? [] : [excuse(item, person)], words: 'excused' };
+          if (mark === 'excused')
+            return { outcomes: isCorrection ? [] : [excuse(item, person)], words: () => 'excused', isExcuse: true };
           const day = item.opensAt ?? item.dueAt;
           if (!day) {
             const message = `“${item.title}” has no day, so nobody knows when this was`;
             throw new RefusedRow(header, 'noDate', message);
           }
           const told = event(person, mark, Date.parse(day));
-          return { outcomes: [isCorrection ? facts.removeMark(told) : facts.setMark(told)], words: MARK_WORDS[mark] };
+          return {
+            outcomes: [isCorrection ? facts.removeMark(told) : facts.setMark(told)],
+            words: () => MARK_WORDS[mark],
+          };
         },
       };
     case 'doneOn':
@@ -330,7 +337,7 @@ function cellColumn(
           const told = event(person, DOES[item.kind] ?? 'submit', at);
           return {
             outcomes: [isCorrection ? facts.removeEvent(told) : facts.addEvent(told)],
-            words: whenWords(at, draft),
+            words: () => whenWords(at, draft),
           };
         },
       };
@@ -340,7 +347,7 @@ function cellColumn(
         take(cell, _row, person) {
           const seen = seenCell(cell, context);
           if (!seen) return NOTHING;
-          const words = whenWords(seen.at, draft);
+          const words = () => whenWords(seen.at, draft);
           const told = { person: person.id, kind: meaning.kind, item: null, at: seen.at };
           if (isCorrection) return { outcomes: [facts.removeEvent(told)], words };
           const { within, at } = seen;
@@ -355,9 +362,9 @@ function cellColumn(
         ...{ place, sort: 'own' },
         take(cell, _row, person) {
           mustBeNoError(cell, header);
-          if ((person.fields?.[header] ?? '') === cell) return { outcomes: [], words: cell };
+          if ((person.fields?.[header] ?? '') === cell) return { outcomes: [], words: () => cell };
           person.fields = { ...person.fields, [header]: cell };
-          return { outcomes: ['changed'], words: cell };
+          return { outcomes: ['changed'], words: () => cell };
         },
       };
     default:
