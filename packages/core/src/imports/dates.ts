@@ -6,7 +6,7 @@ import type { Zone } from '../time/zone.ts';
 import { DAY, HOUR, MINUTE, parseInstant, type Instant } from '../time/instant.ts';
 
 export type ReadDate =
-  | { readonly ok: true; readonly at: Instant; readonly hasTime?: boolean }
+  | { readonly ok: true; readonly at: Instant }
   | { readonly ok: false; readonly code: 'date' | 'ambiguousDate' | 'dateRange' };
 
 export type DayOrder = 'monthFirst' | 'dayFirst' | 'unknown';
@@ -82,11 +82,11 @@ export function readDate(text: string, reading: DateReading): ReadDate {
     const [, year, month, day] = exact;
     const isDay = new Date(Date.UTC(Number(year), Number(month) - 1, Number(day))).getUTCDate() === Number(day);
     const at = isDay ? Date.parse(value) : NaN;
-    return Number.isNaN(at) ? { ok: false, code: 'date' } : inRange(at, true);
+    return Number.isNaN(at) ? { ok: false, code: 'date' } : inRange(at);
   }
   if (/T.*([zZ]|[+-]\d{2}:?\d{2})$/.test(value)) {
     try {
-      return inRange(parseInstant(value), true);
+      return inRange(parseInstant(value));
     } catch {
       // Seconds left out, an hour of one digit: read below.
     }
@@ -95,10 +95,9 @@ export function readDate(text: string, reading: DateReading): ReadDate {
   if (typeof parts === 'string') return { ok: false, code: parts };
   const time = parts.rest === '' ? { minutes: endOfDay ? 24 * 60 - 1 : 0, offset: null } : timeOf(parts.rest);
   if (time === null) return { ok: false, code: 'date' };
-  const hasTime = parts.rest !== '';
-  if (parts.year !== null) return atDay(parts.year, parts, time, zone, hasTime);
+  if (parts.year !== null) return atDay(parts.year, parts, time, zone);
   if (!frame) return { ok: false, code: 'date' };
-  return withoutYear(frame, (year) => atDay(year, parts, time, zone, hasTime));
+  return withoutYear(frame, (year) => atDay(year, parts, time, zone));
 }
 
 /** The year that lies within the course, of two the latest not after the file; of none the nearest before the course's end. */
@@ -128,17 +127,17 @@ interface TimeOfDay {
   readonly offset: number | null;
 }
 
-function atDay(year: number, { month, day }: Parts, time: TimeOfDay, zone: Zone, hasTime: boolean): ReadDate {
+function atDay(year: number, { month, day }: Parts, time: TimeOfDay, zone: Zone): ReadDate {
   const midnight = Date.UTC(year, month - 1, day);
   const valid = new Date(midnight);
   if (valid.getUTCMonth() !== month - 1 || valid.getUTCDate() !== day) return { ok: false, code: 'date' };
   if (midnight < EARLIEST || midnight >= LATEST - DAY) return { ok: false, code: 'dateRange' };
   const wall = midnight + time.minutes * MINUTE;
-  return inRange(time.offset === null ? zone.toInstant(wall) : wall - time.offset, hasTime);
+  return inRange(time.offset === null ? zone.toInstant(wall) : wall - time.offset);
 }
 
-const inRange = (at: Instant, hasTime: boolean): ReadDate =>
-  at < EARLIEST || at >= LATEST ? { ok: false, code: 'dateRange' } : { ok: true, at, hasTime };
+const inRange = (at: Instant): ReadDate =>
+  at < EARLIEST || at >= LATEST ? { ok: false, code: 'dateRange' } : { ok: true, at };
 
 function partsOf(value: string, order: DayOrder): Parts | 'date' | 'ambiguousDate' {
   const restOf = (all: string) =>

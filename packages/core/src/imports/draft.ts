@@ -5,6 +5,7 @@ import type { DateFrame } from './dates.ts';
 import { zoneOf, type Zone } from '../time/zone.ts';
 import { RefusedRow } from './refused.ts';
 import { eventKey, FactBook, gradeKey, knownFrom, type KnownFacts } from './facts.ts';
+import { forgotten, indexBy, indexed, key } from './lookup.ts';
 import { bracketsOf, nameOf, namesOf, plainName, type PersonName } from './names.ts';
 
 export interface DraftPerson {
@@ -81,39 +82,9 @@ export interface Choices {
 export type OverChoice = 'take' | 'leave';
 export type ItemChoice = { readonly item: string } | 'new' | 'nothing';
 
-const key = (text: string): string => text.trim().toLowerCase();
 /** An own property alone: a file may call somebody “constructor”. */
 const chosen = <T>(choices: Readonly<Record<string, T>> | undefined, said: string): T | undefined =>
   choices && Object.hasOwn(choices, key(said)) ? choices[key(said)] : undefined;
-
-/** Values by a key of theirs; several may share one. */
-function indexBy<T>(values: readonly T[], keyOf: (value: T) => string | null | undefined): Map<string, T[]> {
-  const index = new Map<string, T[]>();
-  for (const value of values) {
-    const text = keyOf(value);
-    if (!text) continue;
-    const known = index.get(key(text));
-    if (known) known.push(value);
-    else index.set(key(text), [value]);
-  }
-  return index;
-}
-
-/** Adds a value under a key of an index. */
-function indexed<T>(index: Map<string, T[]>, at: string | null | undefined, value: T): void {
-  if (!at) return;
-  const known = index.get(at);
-  if (known) known.push(value);
-  else index.set(at, [value]);
-}
-
-/** Takes a value out from under a key of an index. */
-function forgotten<T>(index: Map<string, T[]>, at: string | null, value: T): void {
-  if (at === null) return;
-  const rest = (index.get(at) ?? []).filter((v) => v !== value);
-  if (rest.length === 0) index.delete(at);
-  else index.set(at, rest);
-}
 
 /** The cells by which a person is found. */
 export interface WhoCells {

@@ -14,7 +14,7 @@ import type { DayOrder } from './dates.ts';
 import type { Choices } from './draft.ts';
 import type { Question } from './refused.ts';
 import type { ImportKind } from './headers.ts';
-import type { ReadColumn, ReadFile, RefusedLine } from './importFiles.ts';
+import type { ReadColumn, ReadFile, RefusedLine } from './report.ts';
 import type { SheetTally } from './takeSheet.ts';
 
 /** Several changes at once; a field that is left out stays. `after: null` removes an item. */

@@ -2,7 +2,8 @@ import { readFileSync } from 'node:fs';
 import { describe, expect, test } from '@jest/globals';
 import { at } from '../testing/build.ts';
 import type { ScenarioJson } from './draft.ts';
-import { draftOf, importFile, importFileInParts, type ImportOptions } from './importFiles.ts';
+import { draftOf, importFile, importFileInParts } from './importFiles.ts';
+import type { ImportOptions } from './report.ts';
 import { mailboxSum } from './xapi.ts';
 import type { Parts } from './workbook.ts';
 

@@ -6,7 +6,8 @@ import { at, NEW_YORK } from '../testing/build.ts';
 import { dayOrderOf, readDate } from './dates.ts';
 import type { ScenarioJson } from './draft.ts';
 import { fieldsOf, longKindOf } from './headers.ts';
-import { draftOf, importFile, type ImportedFile, type ImportOptions } from './importFiles.ts';
+import { draftOf, importFile } from './importFiles.ts';
+import type { ImportedFile, ImportOptions } from './report.ts';
 import { mustDiffer, readTable } from './table.ts';
 import { decodeText } from './text.ts';
 

@@ -8,19 +8,8 @@ import type { Survey } from './survey.ts';
 import type { Table } from './table.ts';
 import { doneTitle, isGradingDate, isRemark, isTotal, lastSeenKind, soundsLikeItem, titleParts } from './titles.ts';
 
-export const LEFT_OUT = [
-  'told',
-  'total',
-  'empty',
-  'noHeader',
-  'grading',
-  'remark',
-  'second',
-  'beside',
-  'reason',
-  'reserved',
-] as const;
-export type LeftOutWhy = (typeof LEFT_OUT)[number];
+export type LeftOutWhy =
+  'told' | 'total' | 'empty' | 'noHeader' | 'grading' | 'remark' | 'second' | 'beside' | 'reason' | 'reserved';
 
 /** The item that a column is about. */
 export interface Target {

@@ -1,5 +1,4 @@
 /** What one cell of a sheet of people says ([F9] to [F14]), in a form that is taken or shown; one code for both. */
-import type { EventKind } from '../activity/event.ts';
 import { DAY, MINUTE, type Instant } from '../time/instant.ts';
 import { instantWords, numberWords, plural } from '../time/words.ts';
 import { readAge } from './ages.ts';
@@ -161,15 +160,5 @@ function mustBeNear(at: Instant, cell: string, { draft, asOf, header }: CellCont
   if (at >= start - MOST_DAYS_OFF * DAY && at <= end + MOST_DAYS_OFF * DAY + MINUTE) return at;
   throw new RefusedRow(header, 'dateRange', `“${cell}” is more than a year away from this course`);
 }
-
-/** What does an item of a kind ([H7]). */
-export const DOES: Readonly<Record<string, EventKind>> = {
-  assignment: 'submit',
-  quiz: 'submit',
-  forum: 'post',
-  practice: 'practice',
-  page: 'open',
-  session: 'attend',
-};
 
 export const whenWords = (at: Instant, draft: Draft): string => instantWords(at, draft.json.course.timeZone);

@@ -1,4 +1,6 @@
 /** Takes a sheet of one row a person: whom each row is about, and what its cells say, column by column. */
+import type { ItemKind } from '../course/item.ts';
+import { DOING } from '../measures/done.ts';
 import type { Instant } from '../time/instant.ts';
 import type { DayOrder } from './dates.ts';
 import { slugOf, type Draft, type DraftItem, type DraftPerson } from './draft.ts';
@@ -8,7 +10,6 @@ import { RefusedRow } from './refused.ts';
 import { callsOut, excuse, type Refuse } from './row.ts';
 import {
   doneCell,
-  DOES,
   gradeCell,
   gradeWords,
   markCell,
@@ -45,6 +46,8 @@ export interface ReadCell {
 
 /** What came of each sort of cell. */
 export interface SheetTally {
+  /** New ones. */
+  people: number;
   grades: number;
   excused: number;
   marks: number;
@@ -79,7 +82,7 @@ const NOTHING: Taken = { outcomes: [], words: () => '' };
 /** A column that says something of each person. */
 interface CellColumn {
   readonly place: number;
-  readonly sort: keyof SheetTally;
+  readonly sort: Exclude<keyof SheetTally, 'people'>;
   readonly take: (cell: string, row: TableRow, person: DraftPerson) => Taken;
 }
 
@@ -105,7 +108,7 @@ export function* takeSheet(
   const idle = meanings.columns.flatMap(({ as }, place) =>
     as === 'field' || columns.some((c) => c.place === place) ? [] : [place],
   );
-  const tally: SheetTally = { grades: 0, excused: 0, marks: 0, done: 0, seen: 0, own: 0 };
+  const tally: SheetTally = { people: 0, grades: 0, excused: 0, marks: 0, done: 0, seen: 0, own: 0 };
   const sample: { line: number; cells: ReadCell[] }[] = [];
   let [leftOut, addedPeople, rows] = [survey.leftOut.size, 0, 0];
   for (const row of table.rows) {
@@ -141,8 +144,10 @@ export function* takeSheet(
       for (const place of idle) shown[place]!.read = '';
       sayPerson(shown, meanings, person, outcome);
     }
-    const before = outcome === 'new' && !isRoster;
-    if (before) addedPeople++;
+    if (outcome === 'new') {
+      tally.people++;
+      if (!isRoster) addedPeople++;
+    }
     const outcomes: Outcome[] = [];
     let [isChanged, isRefused] = [false, false];
     for (const column of columns) {
@@ -334,7 +339,7 @@ function cellColumn(
         take(cell, _row, person) {
           const at = doneCell(cell, context);
           if (at === null) return NOTHING;
-          const told = event(person, DOES[item.kind] ?? 'submit', at);
+          const told = event(person, DOING[item.kind as ItemKind], at);
           return {
             outcomes: [isCorrection ? facts.removeEvent(told) : facts.addEvent(told)],
             words: () => whenWords(at, draft),

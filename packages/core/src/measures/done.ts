@@ -4,7 +4,8 @@ import type { Course } from '../course/course.ts';
 import type { ItemKind } from '../course/item.ts';
 import type { Instant } from '../time/instant.ts';
 
-const DOING: Readonly<Record<ItemKind, EventKind>> = {
+/** The kind of act that does an item of each kind (engine H7). */
+export const DOING: Readonly<Record<ItemKind, EventKind>> = {
   assignment: 'submit',
   quiz: 'submit',
   forum: 'post',

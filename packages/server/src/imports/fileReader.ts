@@ -8,7 +8,7 @@ import pLimit from 'p-limit';
 import { toColumns, UnreadableFile, type CourseMeanings, type CourseParts } from '@zest-bell/core';
 import type { LiveCourse } from '../activity/live.ts';
 import type { ReadOrder } from './reading.ts';
-import type { FromReader, Reading, ReadResult, ReadWork, ToReader } from './readMessages.ts';
+import type { FromReader, Reading, ReadResult, ReadWork, SheetTable, ToReader } from './readMessages.ts';
 
 /** For a file of a megabyte, in ms; in proportion above. */
 const TIME = 60_000;
@@ -42,6 +42,13 @@ export class FileReader {
       if (error instanceof UnreadableFile) return null;
       throw error;
     }
+  }
+
+  /** The rows of a table, so many at most. Throws `UnreadableFile`. */
+  async table(name: string, bytes: Uint8Array, most: number): Promise<SheetTable> {
+    const result = await this.run({ as: 'table', name, bytes, most });
+    if (result.as !== 'table') throw new Error('a file was read as something else');
+    return result;
   }
 
   /** A file against a course. Throws `UnreadableFile`. */
@@ -95,7 +102,10 @@ export class FileReader {
           );
           thread.on('exit', () => end(new UnreadableFile(TOO_LARGE)));
           const message: ToReader = { id, work };
-          thread.postMessage(message);
+          // Facts were copied for the thread alone: they are handed over.
+          const columns = work.as === 'import' ? work.columns : null;
+          const moved = columns ? [columns.counts.buffer, columns.times.buffer, columns.codes.buffer] : [];
+          thread.postMessage(message, moved as ArrayBuffer[]);
         });
       } finally {
         clearTimeout(late);

@@ -10,6 +10,8 @@ interface OfFile {
 export type ReadWork =
   /** Its column names, by which one knows how such a file was read. */
   | (OfFile & { readonly as: 'headers' })
+  /** Its rows as they stand, so many at most. */
+  | (OfFile & { readonly as: 'table'; readonly most: number })
   /** What it would bring into a course. `columns`: null where nothing has happened in it yet. */
   | (OfFile & {
       readonly as: 'import';
@@ -29,8 +31,16 @@ export interface Reading {
   readonly refused: string | null;
 }
 
+export interface SheetTable {
+  readonly as: 'table';
+  readonly headers: readonly string[];
+  readonly rows: readonly (readonly string[])[];
+}
+
 export type ReadResult =
-  { readonly as: 'headers'; readonly headers: readonly string[] | null } | (Reading & { readonly as: 'import' });
+  | { readonly as: 'headers'; readonly headers: readonly string[] | null }
+  | SheetTable
+  | (Reading & { readonly as: 'import' });
 
 export interface ToReader {
   readonly id: number;

@@ -81,14 +81,32 @@ export function groupWords(seen: ImportPreview, group: Group, columns: readonly 
   }
 }
 
+/** Refusals that leave open whom a row is about. */
+const WHO_CODES: ReadonlySet<string> = new Set([
+  ...[
+    'unknownPerson',
+    'ambiguousPerson',
+    'twoPeople',
+    'twice',
+    'noName',
+    'address',
+    'role',
+    'yesNo',
+    'formula',
+    'error',
+  ],
+]);
+
 function personWords(seen: ImportPreview): string {
-  const { kind, counts, added, offered, leftOut, differs, cut } = seen;
-  const fresh = kind === 'roster' ? counts.new : added.people;
+  const { tally, offered, leftOut, differs, cut } = seen;
+  const fresh = tally?.people ?? 0;
+  // Of a row that is refused nobody knows whether its person is here.
+  const isSure = !seen.refused.some((r) => r.row > 1 && WHO_CODES.has(r.code));
   const parts = [
     fresh > 0 && `${plural(fresh, 'person', 'people')} ${fresh === 1 ? 'is' : 'are'} new.`,
     offered.people > 0 &&
       `${plural(offered.people, 'person', 'people')} of this file ${offered.people === 1 ? 'is' : 'are'} not in this course.`,
-    fresh + offered.people === 0 && 'Everybody is in this course already.',
+    fresh + offered.people === 0 && isSure && 'Everybody is in this course already.',
     differs > 0 &&
       `${numberWords(differs)} ${differs === 1 ? 'field differs' : 'fields differ'} from what is known, and ${differs === 1 ? 'stays' : 'stay'} as known.`,
     leftOut > 0 &&

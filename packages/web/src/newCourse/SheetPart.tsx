@@ -92,8 +92,8 @@ function Read(props: {
 /** “Create course with 20 people and 6 items”. */
 export function createWords(answer: FromFileAnswer | null): string {
   if (!answer) return 'Create course';
-  const { added, kind, counts } = answer.preview;
-  const people = kind === 'roster' ? counts.new : added.people;
+  const { added, tally } = answer.preview;
+  const people = tally?.people ?? 0;
   const parts = [
     people > 0 && plural(people, 'person', 'people'),
     added.items > 0 && plural(added.items, 'item'),

@@ -1,63 +1,40 @@
 /** Writing by hand: to students, or from a sheet whose columns are fields in the text. Looked at reader by reader, then sent. */
-import { raw, Router } from 'express';
+import { Router } from 'express';
 import { z } from 'zod';
 import {
   ABOUT_NOTHING,
-  csvOf,
   decideByHand,
   fieldTitle,
-  instantWords,
-  isAddress,
-  mustDiffer,
   NudgeLog,
   plural,
   readersOf,
   saysNothing,
-  sourceOf,
-  UnreadableFile,
   wordingSchema,
   type CompiledWording,
-  type Course,
   type InParts,
   type MailingRows,
   type RecipientSpec,
-  type SheetAnswer,
-  type SheetCard,
-  type SheetLine,
   type Wording,
   type WritePreview,
   type WrittenAnswer,
   nameIn,
 } from '@zest-bell/core';
-import { accountName, accountOf, courseOf, idOf } from '../../accounts/routes.ts';
+import { accountName, accountOf, courseOf } from '../../accounts/routes.ts';
 import type { LiveCourse } from '../../activity/live.ts';
-import { openFile } from '../../imports/archive.ts';
-import { SheetRow } from '../../mailings/entity.ts';
 import { factsOfMailing } from '../../mailings/open.ts';
 import { asks, write } from '../../mailings/send.ts';
 import { loggedNudges } from '../../nudges/log.ts';
-import { NudgeRow } from '../../nudges/entity.ts';
 import type { Dispatcher } from '../../outbox/dispatcher.ts';
 import { AppError } from '../../platform/errors.ts';
 import { parseInput } from '../../platform/http.ts';
 import type { Em } from '../../platform/orm.ts';
-import { inSlices, rowsOf } from '../../platform/query.ts';
 import { inTransaction } from '../../platform/transaction.ts';
 import { beginSending, holdMessages, leave, sendingAnswer } from '../../sendings/sendings.ts';
 import type { SendingRow } from '../../sendings/entity.ts';
 import type { Services } from '../../services.ts';
 import { compiledOf, missingNames } from '../../wording/repository.ts';
+import { MOST_ROWS, sheetOf, sheetRoutes } from './sheets.ts';
 
-const LARGEST = 16 << 20;
-const MOST_ROWS = 5000;
-const MOST_COLUMNS = 200;
-/** That one course keeps. */
-const MOST_SHEETS = 20;
-const TOO_MANY = {
-  path: 'file',
-  code: 'tooMany',
-  message: `A course keeps ${MOST_SHEETS} sheets. Remove one, then bring this one in`,
-};
 /** Readers whose outcome is sent for a screen. */
 const MOST_LINES = 500;
 
@@ -96,82 +73,7 @@ const previewSchema = writeSchema.extend({
 export function mailingRoutes(services: Services, dispatcher: Dispatcher): Router {
   const { orm, reading, live, clock, longWork } = services;
   const router = Router({ mergeParams: true });
-
-  router.post('/sheets', raw({ type: '*/*', limit: LARGEST }), async (req, res) => {
-    const id = await courseOf(reading, req);
-    const name = parseInput(z.string().trim().min(1).max(300), req.query['name']);
-    const bytes = Buffer.isBuffer(req.body) ? req.body : Buffer.alloc(0);
-    const { headers, rows } = await tableOf(name, bytes);
-    const made = await inTransaction(orm, async (em) => {
-      const by = await accountName(em, accountOf(req));
-      if ((await em.count(SheetRow, { course: id })) >= MOST_SHEETS) throw new AppError('fileUnreadable', [TOO_MANY]);
-      const row = em.create(SheetRow, {
-        course: id,
-        name: name.split(/[\\/]/).pop()!,
-        at: clock.now(),
-        by,
-        headers,
-        rows,
-      });
-      await em.flush();
-      return row.id;
-    });
-    res.status(201).json({ id: made });
-  });
-
-  router.get('/sheets', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const em = reading.em.fork();
-    const knex = em.getKnex();
-    // Counted where they lie: a sheet is up to 16 MB.
-    const query = knex('sheet')
-      .where({ course: id })
-      .select('id', 'name', 'at', 'by')
-      .select({ rows: knex.raw('json_array_length(rows)') })
-      .select({ written: knex.raw('(select count(*) from json_each(sheet.nudges))') })
-      .orderBy('id', 'desc')
-      .limit(MOST_SHEETS);
-    res.json(await rowsOf<SheetCard>(em, query));
-  });
-
-  router.get('/sheets/:sheet', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const em = reading.em.fork();
-    const sheet = await sheetOf(em, id, idOf(String(req.params.sheet)));
-    const { course } = await live.get(em, id);
-    res.json({
-      id: sheet.id,
-      name: sheet.name,
-      headers: sheet.headers,
-      addresses: addressColumns(sheet),
-      lines: await linesOf(em, sheet, course),
-    } satisfies SheetAnswer);
-  });
-
-  /** The sheet back, with what was sent when. */
-  router.get('/sheets/:sheet/file', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const em = reading.em.fork();
-    const sheet = await sheetOf(em, id, idOf(String(req.params.sheet)));
-    const { course } = await live.get(em, id);
-    const lines = await linesOf(em, sheet, course);
-    const file = csvOf([
-      [...sheet.headers, 'Message', 'Message sent on'],
-      ...lines.map(({ cells, written }) => [
-        ...cells,
-        written?.state ?? '',
-        written?.state === 'sent' ? instantWords(written.at, course.timeZone) : '',
-      ]),
-    ]);
-    res.attachment(`${sheet.name.replace(/\.[^.]*$/, '')} - what was sent.csv`);
-    res.type('text/csv; charset=utf-8').send(file);
-  });
-
-  router.delete('/sheets/:sheet', async (req, res) => {
-    const id = await courseOf(reading, req);
-    await inTransaction(orm, (em) => em.nativeDelete(SheetRow, { course: id, id: idOf(String(req.params.sheet)) }));
-    res.status(204).end();
-  });
+  router.use(sheetRoutes(services));
 
   router.post('/write/preview', async (req, res) => {
     const id = await courseOf(reading, req);
@@ -260,56 +162,6 @@ const textOf = ({
     files,
     letter,
   });
-
-async function tableOf(name: string, bytes: Buffer) {
-  try {
-    const source = sourceOf(await openFile(name, bytes));
-    if (source.form !== 'table') throw new UnreadableFile('This file is no table. Choose a CSV file or a workbook.');
-    if (source.table.headers.length > MOST_COLUMNS)
-      throw new UnreadableFile(`A sheet to write from has at most ${MOST_COLUMNS} columns.`);
-    mustDiffer(source.table.headers);
-    const rows: string[][] = [];
-    for (const { cells } of source.table.rows) {
-      if (rows.push([...cells]) > MOST_ROWS)
-        throw new UnreadableFile(`A sheet to write from has at most ${MOST_ROWS} rows.`);
-    }
-    return { headers: [...source.table.headers], rows };
-  } catch (error) {
-    if (!(error instanceof UnreadableFile)) throw error;
-    throw new AppError('fileUnreadable', [{ path: 'file', code: 'unreadable', message: error.message }]);
-  }
-}
-
-async function sheetOf(em: Em, course: number, id: number): Promise<SheetRow> {
-  const sheet = await em.findOne(SheetRow, { course, id });
-  if (!sheet) throw new AppError('notFound');
-  return sheet;
-}
-
-function addressColumns(sheet: SheetRow): string[] {
-  return sheet.headers.filter((_, i) => sheet.rows.some((cells) => isAddress(cells[i] ?? '')));
-}
-
-async function linesOf(em: Em, sheet: SheetRow, course: Course): Promise<SheetLine[]> {
-  const readers = readersOf(sheet.headers, sheet.rows, course);
-  const nudges = new Map<number, NudgeRow>();
-  for (const slice of inSlices(Object.values(sheet.nudges)))
-    for (const n of await em.find(NudgeRow, { id: { $in: slice } })) nudges.set(n.id, n);
-  return sheet.rows.map((cells, i): SheetLine => {
-    const reader = readers[i]!;
-    const person = reader.kind === 'person' ? course.people[course.personIndex.get(reader.id)!]! : null;
-    const guest = reader.kind === 'guest' ? reader.guest : null;
-    const nudge = nudges.get(sheet.nudges[String(i)] ?? -1);
-    return {
-      cells,
-      who: reader.kind,
-      name: person ? nameIn(course, person.id) : guest ? `${guest.firstName} ${guest.lastName}`.trim() : '',
-      address: person ? person.email : (guest?.email ?? null),
-      why: reader.kind === 'nobody' ? reader.why : null,
-      written: nudge ? { nudge: nudge.id, state: nudge.state, at: nudge.lastAt ?? nudge.roundAt } : null,
-    };
-  });
-}
 
 interface Readers {
   readonly rows: MailingRows;
