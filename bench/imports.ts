@@ -1,83 +1,187 @@
 /**
- * Taking in a file of activity, from its bytes to the rows, beside what the CSV parser and bare inserts reach together: `npm run
- * bench -- imports` (add L for a file ten times as long).
+ * A file of activity brought into the running server, from its upload to its facts on disk, beside what the CSV parser and bare inserts
+ * reach together; and who waits meanwhile: `/health`, a screen, and a change of another course. `npm run bench -- imports`: a million
+ * rows; `npm run bench -- imports L`: three millions.
  */
-import { mkdtempSync, rmSync } from 'node:fs';
+import { spawn, type ChildProcess } from 'node:child_process';
+import { createWriteStream, mkdtempSync, openAsBlob, readFileSync, rmSync, statSync } from 'node:fs';
+import { createReadStream } from 'node:fs';
+import { once } from 'node:events';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { setTimeout as pause } from 'node:timers/promises';
 import Database from 'libsql';
 import Papa from 'papaparse';
-import { formatInstant, History, kindOfCode, knownOf, type InParts } from '@zest-bell/core';
-import { LiveCourses } from '../packages/server/dist/activity/live.js';
-import { applyChange } from '../packages/server/dist/changes/apply.js';
-import { insertCourse } from '../packages/server/dist/course/repository.js';
-import { readyDatabase } from '../packages/server/dist/database.js';
-import { readImport } from '../packages/server/dist/imports/reading.js';
-import { benchCourse, benchHistory, type BenchSize } from './data.ts';
+import { DAY, formatInstant } from '@zest-bell/core';
+import { random } from './data.ts';
 
-function whole<T>(parts: InParts<T>): T {
-  for (;;) {
-    const part = parts.next();
-    if (part.done) return part.value;
+const ROWS = { S: 1_000_000, L: 3_000_000 } as const;
+const STUDENTS = 2000;
+const ITEMS = 60;
+const START = Date.parse('2026-01-12T05:00:00Z');
+const KINDS = ['signIn', 'open', 'visit', 'post', 'practice', 'complete'];
+
+export async function benchImports(size: { readonly name: string }): Promise<void> {
+  const rows = size.name === 'L' ? ROWS.L : ROWS.S;
+  const folder = mkdtempSync(join(tmpdir(), 'zest-bell-bench-'));
+  const path = join(folder, 'activity.csv');
+  await write(path, rows);
+  const bareFrom = performance.now();
+  await bare(join(folder, 'bare.db'), path);
+  const bareTook = performance.now() - bareFrom;
+
+  const server = await startServer(join(folder, 'data'));
+  try {
+    const course = await server.course('BIG 1', STUDENTS);
+    const other = await server.course('BIO 1', 40);
+    await pause(500);
+    const idle = memoryOf(server.child.pid!);
+    const waits = { health: [] as number[], screen: [] as number[], change: [] as number[] };
+    const watch = new AbortController();
+    const watching = [
+      probe(watch.signal, 10, waits.health, () => server.get('/health')),
+      probe(watch.signal, 100, waits.screen, () => server.get(`/api/courses/${other}/students/s1`)),
+      probe(watch.signal, 250, waits.change, () =>
+        server.send('PUT', `/api/courses/${other}/data/folder`, { watched: false }),
+      ),
+    ];
+    const bring = async (upload: Blob) =>
+      ((await server.send('POST', `/api/courses/${course}/imports?name=activity.csv`, upload)) as { id: number }).id;
+    const from = performance.now();
+    const id = await bring(await openAsBlob(path));
+    const broughtAt = performance.now();
+    await server.send('POST', `/api/courses/${course}/imports/${id}/take`, {});
+    const took = performance.now() - from;
+    const peak = memoryOf(server.child.pid!, 'VmHWM');
+    watch.abort();
+    await Promise.all(watching);
+
+    console.log(`A file of ${rows} events, ${Math.round(statSync(path).size / 2 ** 20)} MiB.`);
+    const say = (what: string, value: string) => console.log(`${what.padEnd(62)} ${value}`);
+    say('taken in at', `${Math.round((100 * bareTook) / took)}% of the pace of parser and bare inserts`);
+    say('of that time, the upload', `${Math.round((100 * (broughtAt - from)) / took)}%`);
+    say('memory above that of the idle server, at most', `${Math.round(peak - idle)} MiB`);
+    say('/health meanwhile, 99th percentile and longest', `${at(waits.health, 0.99)} ms, ${at(waits.health, 1)} ms`);
+    say('a screen meanwhile, 99th percentile and longest', `${at(waits.screen, 0.99)} ms, ${at(waits.screen, 1)} ms`);
+    const share = Math.round((100 * Math.max(...waits.change)) / took);
+    say('a change of another course waited at most', `${share}% of the whole time`);
+  } finally {
+    await server.stop();
+    rmSync(folder, { recursive: true, force: true });
   }
 }
 
-export async function benchImports(size: BenchSize): Promise<void> {
-  const course = benchCourse(size);
-  const rows = rowsOf(course, benchHistory(course, size), size.name === 'L' ? 1_500_000 : 150_000);
-  const text = `person,kind,item,at\n${rows.map((r) => r.join(',')).join('\n')}\n`;
-  const folder = mkdtempSync(join(tmpdir(), 'zest-bell-bench-'));
-  const orm = await readyDatabase(join(folder, 'zest-bell.db'));
-  const sender = { name: 'A', address: 'a@x.example', replyTo: 'a@x.example', signature: '', officeHours: '' };
-  await orm.em.fork().transactional((em) => insertCourse(em, course, { sender, tokenHash: 'none' }));
-  const now = course.calendar.end;
-
-  const bareFrom = performance.now();
-  bare(join(folder, 'bare.db'), text);
-  const bareTook = performance.now() - bareFrom;
-
-  const live = new LiveCourses();
-  const bytes = Buffer.from(text);
-  const from = performance.now();
-  await orm.em.fork().transactional(async (em) => {
-    const opened = await live.get(em, 1);
-    const file = { name: 'activity.csv', content: { bytes } };
-    const read = whole(
-      readImport({ course: opened.course, known: knownOf(opened.facts.history), meanings: {} }, file, {
-        decisions: {},
-        at: now,
-        now,
-        retracted: new Set(),
-      }),
-    );
-    if (read.report.refused.length > 0) throw new Error(JSON.stringify(read.report.refused[0]));
-    const order = { course: 1, kind: 'import', by: 'A', now, title: 'activity.csv' } as const;
-    await applyChange(em, opened.course, read.after, order, read.draft.facts);
-  });
-  const took = performance.now() - from;
-  console.log(`A file of ${rows.length} events, ${Math.round(bytes.length / 2 ** 20)} MiB.`);
-  console.log(
-    `${'taken in at'.padEnd(62)} ${Math.round((100 * bareTook) / took)}% of the pace of parser and bare inserts`,
-  );
-  console.log(`\nPeak memory ${Math.round(process.resourceUsage().maxRSS / 1024)} MiB.`);
-  await orm.close();
-  rmSync(folder, { recursive: true, force: true });
+async function write(path: string, rows: number): Promise<void> {
+  const next = random(7);
+  const file = createWriteStream(path);
+  file.write('person,kind,item,at\n');
+  for (let i = 0; i < rows;) {
+    let piece = '';
+    for (const end = Math.min(rows, i + 5000); i < end; i++) {
+      const at = Math.round(START + 110 * DAY * next() * (i / rows));
+      const [who, kind, item] = [STUDENTS, KINDS.length, ITEMS].map((n) => Math.floor(next() * n)) as [
+        number,
+        number,
+        number,
+      ];
+      piece += `s${who},${KINDS[kind]!},i${item},${formatInstant(at, 'America/New_York')}\n`;
+    }
+    if (!file.write(piece)) await once(file, 'drain');
+  }
+  file.end();
+  await once(file, 'finish');
 }
 
-function rowsOf(course: ReturnType<typeof benchCourse>, history: History, most: number): string[][] {
-  const rows: string[][] = [];
-  history.people.forEach((log, p) => {
-    for (let i = 0; i < log.length && rows.length < most; i++) {
-      const item = course.items[(log.codes[i]! >> 4) - 1]?.id ?? '';
-      const kind = kindOfCode(log.codes[i]!);
-      rows.push([course.people[p]!.id, kind, item, formatInstant(log.times[i]!, course.timeZone)]);
-    }
+async function probe(stop: AbortSignal, every: number, waits: number[], ask: () => Promise<unknown>): Promise<void> {
+  while (!stop.aborted) {
+    const from = performance.now();
+    await ask();
+    waits.push(performance.now() - from);
+    await pause(every);
+  }
+}
+
+function at(waits: readonly number[], share: number): number {
+  const sorted = waits.toSorted((a, b) => a - b);
+  return Math.round(sorted[Math.min(sorted.length - 1, Math.floor(sorted.length * share))]!);
+}
+
+/** In MiB. */
+function memoryOf(pid: number, what = 'VmRSS'): number {
+  const found = new RegExp(`^${what}:\\s+(\\d+) kB`, 'm').exec(readFileSync(`/proc/${pid}/status`, 'utf8'));
+  return Number(found![1]) / 1024;
+}
+
+interface Running {
+  readonly child: ChildProcess;
+  get(path: string): Promise<unknown>;
+  send(method: string, path: string, body: object): Promise<unknown>;
+  /** A course of so many students with the items of the bench. */
+  course(code: string, students: number): Promise<number>;
+  stop(): Promise<void>;
+}
+
+async function startServer(data: string): Promise<Running> {
+  const main = new URL('../packages/server/dist/main.js', import.meta.url).pathname;
+  const env = { ...process.env, ZEST_DATA: data, ZEST_PORT: '0', ZEST_LOG: 'error' };
+  // As `npm start` gives it.
+  const child = spawn(process.execPath, ['--max-semi-space-size=32', main], {
+    env,
+    stdio: ['ignore', 'pipe', 'inherit'],
   });
-  return rows;
+  let said = '';
+  const base = await new Promise<string>((found, failed) => {
+    child.stdout.on('data', (text: Buffer) => {
+      said += text.toString();
+      const ready = /ready at (\S+)/.exec(said);
+      if (ready) found(ready[1]!);
+    });
+    child.once('exit', () => failed(new Error(`The server ended: ${said}`)));
+  });
+  let cookie = '';
+  const ask = async (path: string, init: RequestInit = {}) => {
+    const headers = { 'x-zest-bell': '1', cookie, ...init.headers };
+    const answer = await fetch(`${base}${path}`, { ...init, headers });
+    if (!answer.ok) throw new Error(`${path}: ${answer.status} ${await answer.text()}`);
+    cookie = answer.headers.getSetCookie()[0]?.split(';')[0] ?? cookie;
+    const text = await answer.text();
+    return text === '' ? null : (JSON.parse(text) as unknown);
+  };
+  const send = (method: string, path: string, body: object) =>
+    body instanceof Blob
+      ? ask(path, { method, body, headers: { 'content-type': 'application/octet-stream' } })
+      : ask(path, { method, body: JSON.stringify(body), headers: { 'content-type': 'application/json' } });
+  const email = 'ada@saltmarsh.example';
+  await send('POST', '/api/accounts/first', { name: 'Ada Lind', email, password: 'a long enough password' });
+  return {
+    child,
+    get: (path) => ask(path),
+    send,
+    async course(code, students) {
+      const calendar = { timeZone: 'America/New_York', start: '2026-01-12', end: '2026-05-08' };
+      const enrolledAt = '2026-01-12T00:00:00-05:00';
+      const person = (i: number) => ({
+        ...{ id: `s${i}`, firstName: 'A', lastName: `N${i}`, email: `s${i}@x.example`, role: 'student', enrolledAt },
+      });
+      const scenario = {
+        format: 'zest-bell/scenario@1',
+        course: { code, title: code, ...calendar },
+        people: Array.from({ length: students }, (_, i) => person(i)),
+        items: Array.from({ length: ITEMS }, (_, i) => ({ id: `i${i}`, title: `Item ${i}`, kind: 'page' })),
+      };
+      const made = await send('POST', '/api/courses/scenario', new Blob([JSON.stringify(scenario)]));
+      return (made as { id: number }).id;
+    },
+    async stop() {
+      child.removeAllListeners('exit');
+      child.kill('SIGTERM');
+      await once(child, 'exit');
+    },
+  };
 }
 
 /** The parser, and the same columns written straight to a file with the same two indexes. */
-function bare(file: string, text: string): void {
+async function bare(file: string, path: string): Promise<void> {
   const db = new Database(file);
   db.exec('pragma journal_mode = WAL');
   db.exec(
@@ -88,9 +192,15 @@ function bare(file: string, text: string): void {
   const insert = db.prepare('insert into e (course, event_id, person, kind, item, at) values (1, ?, ?, ?, ?, ?)');
   db.exec('begin');
   let n = 0;
-  for (const [person, kind, item, at] of Papa.parse<string[]>(text).data.slice(1)) {
-    if (at !== undefined) insert.run([`e${n++}`, person, kind, item, Date.parse(at)]);
-  }
+  await new Promise<void>((done, failed) => {
+    Papa.parse<string[]>(createReadStream(path), {
+      step({ data: [person, kind, item, at] }) {
+        if (n++ > 0 && at !== undefined) insert.run([`e${n}`, person, kind, item, Date.parse(at)]);
+      },
+      complete: () => done(),
+      error: failed,
+    });
+  });
   db.exec('commit');
   db.close();
 }

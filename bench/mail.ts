@@ -7,6 +7,7 @@ import nodemailer, { type TransportOptions } from 'nodemailer';
 import { pino } from 'pino';
 import { DAY, parseRule, type CourseParts } from '@zest-bell/core';
 import { LongWork } from '../packages/server/dist/platform/longWork.js';
+import { BroughtFiles } from '../packages/server/dist/imports/broughtFiles.js';
 import { FileReader } from '../packages/server/dist/imports/fileReader.js';
 import { ReplayThread } from '../packages/server/dist/replays/replayThread.js';
 import { LiveCourses } from '../packages/server/dist/activity/live.js';
@@ -55,6 +56,7 @@ export async function benchMail(): Promise<void> {
     longWork,
     replays: new ReplayThread(longWork),
     files: new FileReader(),
+    brought: new BroughtFiles(join(folder, 'brought')),
     clock: { now: () => now },
     live: new LiveCourses(),
     mail,

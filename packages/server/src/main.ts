@@ -19,7 +19,9 @@ import { lockFolder } from './platform/lock.ts';
 import { noTransport, smtpTransport, type Signing } from './platform/mail.ts';
 import { LongWork } from './platform/longWork.ts';
 import { openDatabase, readyDatabase } from './database.ts';
+import { BroughtFiles } from './imports/broughtFiles.ts';
 import { lookIntoFolders } from './imports/folder.ts';
+import { ImportRow } from './imports/entity.ts';
 import { FileReader } from './imports/fileReader.ts';
 import { ReplayThread } from './replays/replayThread.ts';
 import { openSendings, wakeAfter } from './sendings/sendings.ts';
@@ -50,6 +52,7 @@ async function start(config: Config): Promise<void> {
     longWork,
     replays: new ReplayThread(longWork),
     files: new FileReader(),
+    brought: new BroughtFiles(join(config.data, 'brought')),
     clock: demo?.clock ?? systemClock,
     live: new LiveCourses(),
     mail: smtpUrl ? smtpTransport(smtpUrl, { signing: demo ? null : signingOf(config) }) : noTransport,
@@ -119,6 +122,8 @@ async function start(config: Config): Promise<void> {
   process.once('SIGTERM', stop);
   process.once('SIGINT', stop);
 
+  const unsettled = await orm.em.fork().find(ImportRow, { state: 'open' }, { fields: ['file'] });
+  await services.brought.sweep(new Set(unsettled.flatMap(({ file }) => file ?? [])));
   for (const row of await openSendings(orm.em.fork(), services.clock.now())) wakeAfter(services, dispatcher, row);
   ready = true;
   if (linkBase() === null) process.stdout.write(NO_LINKS);

@@ -2,6 +2,7 @@
 import type { Clock } from '@zest-bell/core';
 import type { Logger } from 'pino';
 import type { LiveCourses } from './activity/live.ts';
+import type { BroughtFiles } from './imports/broughtFiles.ts';
 import type { FileReader } from './imports/fileReader.ts';
 import type { LongWork } from './platform/longWork.ts';
 import type { MailTransport } from './platform/mail.ts';
@@ -16,6 +17,8 @@ export interface Services {
   readonly replays: ReplayThread;
   /** Reads files in a thread of their own. */
   readonly files: FileReader;
+  /** Files that were brought and are not settled yet. */
+  readonly brought: BroughtFiles;
   readonly clock: Clock;
   readonly live: LiveCourses;
   readonly mail: MailTransport;

@@ -16,6 +16,9 @@ export function csvCell(value: string | number | null): string {
   return /[",;\t\r\n]|^ | $/.test(text) ? `"${text.replaceAll('"', '""')}"` : text;
 }
 
+/** One record, without its end. */
+export const csvRow = (row: readonly (string | number | null)[]): string => row.map(csvCell).join(',');
+
 /** With a byte order mark, without which spreadsheets take it for another encoding. */
 export const csvOf = (rows: readonly (readonly (string | number | null)[])[]): string =>
-  `\uFEFF${rows.map((row) => `${row.map(csvCell).join(',')}\r\n`).join('')}`;
+  `\uFEFF${rows.map((row) => `${csvRow(row)}\r\n`).join('')}`;

@@ -133,7 +133,7 @@ export class Draft {
       ...this.json,
       events: [
         ...this.json.events!.filter((e) => !gone.has(eventKey(eventOf(e)))),
-        ...events.map((e) => ({
+        ...[...events].map((e) => ({
           person: e.person,
           kind: e.kind,
           ...optional('item', e.item),

@@ -10,12 +10,9 @@ import {
 } from '../activity/event.ts';
 import type { History } from '../activity/history.ts';
 import type { Instant } from '../time/instant.ts';
+import { EventList, type NewEvent } from './eventList.ts';
 import { RefusedRow } from './refused.ts';
 
-/** `id` is the sender's own, where there is one; others get one from their content. */
-export interface NewEvent extends ActivityEvent {
-  readonly id?: string;
-}
 export interface NewGrade extends Grade {
   readonly id?: string;
 }
@@ -41,7 +38,7 @@ export type Outcome = 'new' | 'changed' | 'same';
 
 /** Facts as they are taken from files: what is new, and what no longer counts because a file corrects it. */
 export class FactBook {
-  readonly events: NewEvent[] = [];
+  readonly events = new EventList();
   readonly grades: NewGrade[] = [];
   /** Facts that were known before and are taken back. */
   readonly retractedEvents: ActivityEvent[] = [];
@@ -50,7 +47,6 @@ export class FactBook {
   readonly gradeChanges: { readonly grade: Grade; readonly from: number | null }[] = [];
   private readonly known: KnownFacts;
   private readonly latest: Instant;
-  private readonly addedEvents = new Map<string, NewEvent>();
   /** What was taken, by person, as far as it was asked about. */
   private presence = new Map<string, NewEvent[]>();
   private presenceRead = 0;
@@ -64,8 +60,7 @@ export class FactBook {
   }
 
   private has(event: ActivityEvent): boolean {
-    const key = eventKey(event);
-    return this.addedEvents.has(key) || (!this.gone.has(key) && this.known.hasEvent(event));
+    return this.events.has(event) || (this.known.hasEvent(event) && !this.gone.has(eventKey(event)));
   }
 
   private mustHaveHappened(at: Instant): void {
@@ -74,17 +69,18 @@ export class FactBook {
 
   addEvent(event: NewEvent): Outcome {
     this.mustHaveHappened(event.at);
-    if (this.has(event) || this.known.retracted?.has(eventKey(event))) return 'same';
-    this.addedEvents.set(eventKey(event), event);
-    this.events.push(event);
-    return 'new';
+    if (this.known.hasEvent(event) && !this.gone.has(eventKey(event))) return 'same';
+    const { retracted } = this.known;
+    if (retracted && retracted.size > 0 && retracted.has(eventKey(event))) return 'same';
+    return this.events.add(event) ? 'new' : 'same';
   }
 
   /** Whether somebody was there between two instants, as far as is known or was taken. */
   hasPresence(person: string, as: 'visit' | 'signIn', from: Instant, to: Instant): boolean {
     if (this.known.hasPresence(person, as, from, to)) return true;
-    for (; this.presenceRead < this.events.length; this.presenceRead++) {
-      const event = this.events[this.presenceRead]!;
+    for (; this.presenceRead < this.events.places; this.presenceRead++) {
+      const event = this.events.at(this.presenceRead);
+      if (!event) continue;
       const own = this.presence.get(event.person);
       if (own) own.push(event);
       else this.presence.set(event.person, [event]);
@@ -96,16 +92,12 @@ export class FactBook {
 
   /** Takes an event back. `same`: it was never there. */
   removeEvent(event: ActivityEvent): Outcome {
-    const key = eventKey(event);
     if (!this.has(event)) return 'same';
-    const added = this.addedEvents.get(key);
-    if (added) {
-      this.addedEvents.delete(key);
-      this.events.splice(this.events.indexOf(added), 1);
+    if (this.events.remove(event)) {
       this.presence = new Map();
       this.presenceRead = 0;
     } else {
-      this.gone.add(key);
+      this.gone.add(eventKey(event));
       this.retractedEvents.push(event);
     }
     return 'changed';

@@ -345,7 +345,7 @@ describe('what can be asked', () => {
     const text = 'person,kind,at\np1,login,03/04/2026\n';
     expect(read(text).report.questions).toEqual([{ about: 'dayOrder', column: 'at', example: '03/04/2026' }]);
     const { draft } = read(text, { dayOrders: { at: 'dayFirst' } });
-    expect(draft.facts.events[0]!.at).toBe(at('2026-04-03T00:00'));
+    expect(draft.facts.events.at(0)!.at).toBe(at('2026-04-03T00:00'));
   });
 
   test('and a roster says whom it leaves out', () => {

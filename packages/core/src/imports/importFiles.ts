@@ -2,6 +2,7 @@
 import type { InParts } from '../rounds/replay.ts';
 import { SCENARIO_FORMAT } from '../scenario/format.ts';
 import { takeCalendar } from './calendarFile.ts';
+import { csvRow, REASON_HEADER } from './csv.ts';
 import { Draft, type ScenarioJson } from './draft.ts';
 import { RefusedRow, type Question } from './refused.ts';
 import type { Outcome } from './facts.ts';
@@ -23,6 +24,8 @@ export function* importFileInParts(file: FileInput, draft: Draft, options: Impor
   const table = source.form === 'table' ? mendedTable(source.table, options.mended) : null;
   const counts = { new: 0, changed: 0, same: 0 };
   const refused: (RefusedLine & { said: string | null })[] = [];
+  // Cells as lines of their own: parts of a text would hold on to the piece of the file that they were cut from.
+  const refusedRows = new Map<number, string>();
   const questions = new Map<string, Question>();
   const count = (outcome: Outcome) => void counts[outcome]++;
   const refuse = (at: RowPlace | number, why: RefusedRow, part?: string) => {
@@ -30,6 +33,7 @@ export function* importFileInParts(file: FileInput, draft: Draft, options: Impor
     const place = why.column === null ? -1 : (table?.headers.indexOf(why.column) ?? -1);
     const { column, code, message } = why;
     refused.push({ row, line, column, code, message, ...(part ? { part } : {}), said: cells[place] ?? null });
+    if (cells.length > 0 && !refusedRows.has(row)) refusedRows.set(row, csvRow(withoutReason(cells, table!.headers)));
     if (why.question && questions.size < MOST_QUESTIONS) questions.set(JSON.stringify(why.question), why.question);
   };
   draft.choices = options.choices ?? {};
@@ -74,6 +78,7 @@ export function* importFileInParts(file: FileInput, draft: Draft, options: Impor
     ...(found.leftOut > 0 ? { leftOut: found.leftOut } : {}),
     ...(found.added.people + found.added.items > 0 ? { added: found.added } : {}),
     refused,
+    refusedRows,
     sheets: source.form === 'table' ? source.sheets : [],
     headers: table?.headers ?? [],
     titles: table?.titles ?? [],
@@ -92,6 +97,10 @@ export function* importFileInParts(file: FileInput, draft: Draft, options: Impor
 }
 
 const MOST_QUESTIONS = 100;
+
+/** The cells of a row, or the headers, but for what an earlier reading said of it. */
+export const withoutReason = (cells: readonly string[], headers: readonly string[]): readonly string[] =>
+  cells.filter((_, place) => headers[place] !== REASON_HEADER);
 
 /** As the command prints it: nothing that only a screen needs. */
 export function importFile(file: FileInput, draft: Draft, options: ImportOptions): ImportedFile {

@@ -68,6 +68,8 @@ export interface ReadFile extends Omit<ImportedFile, 'refused'> {
   readonly meanings: readonly ReadColumn[];
   /** With what the cell says, where it is one cell. */
   readonly refused: readonly (RefusedLine & { readonly said: string | null })[];
+  /** Lines of CSV, by the number of the row: the cells of those that are refused, wholly or in part. */
+  readonly refusedRows: ReadonlyMap<number, string>;
   /** The first rows, as they stand in the file and as they are read. */
   readonly sample: readonly { readonly line: number; readonly cells: readonly ReadCell[] }[];
   readonly titles: readonly string[];

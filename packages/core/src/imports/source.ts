@@ -1,12 +1,13 @@
 /** What a file is, by its content and never by its name alone. Archives come opened, as their parts: opening them is bounded elsewhere. */
-import { decodeText, UnreadableFile, type Encoding } from './text.ts';
+import { bytesOf, textOf, UnreadableFile, type Bytes, type Encoding, type TextPieces } from './text.ts';
 import { EmptyTable, readTable, tableOf, type Table } from './table.ts';
 import { runWhole } from '../rounds/replay.ts';
 import { linesOf, readWorkbook, WORKBOOK_PART, type Parts, type Sheet } from './workbook.ts';
 
 export interface FileInput {
   readonly name: string;
-  readonly content: { readonly bytes: Uint8Array } | { readonly parts: Parts } | { readonly sheets: readonly Sheet[] };
+  readonly content:
+    { readonly bytes: Uint8Array | Bytes } | { readonly parts: Parts } | { readonly sheets: readonly Sheet[] };
 }
 
 export type Source =
@@ -43,17 +44,32 @@ export function sourceOf(file: FileInput, sheet?: string): Source {
     if (extension === 'xlsx') throw new UnreadableFile('This file is called .xlsx and is no workbook.');
     return { form: 'archive', parts };
   }
-  const { bytes } = file.content;
-  if (bytes[0] === 0xd0 && bytes[1] === 0xcf)
+  const bytes = file.content.bytes instanceof Uint8Array ? bytesOf(file.content.bytes) : file.content.bytes;
+  const [a, b] = bytes.read(0, 2);
+  if (a === 0xd0 && b === 0xcf)
     throw new UnreadableFile('This workbook is in an old format or has a password. Save it as .xlsx without one.');
-  if (bytes.length === 0) throw new UnreadableFile('This file is empty.');
-  const { text, encoding } = decodeText(bytes);
+  if (bytes.size === 0) throw new UnreadableFile('This file is empty.');
+  const text = textOf(bytes);
+  const { encoding } = text;
   if (extension === 'xlsx' || extension === 'zip')
     throw new UnreadableFile(`This file is called .${extension} and is a text. Give it its right name.`);
-  const start = text.replace(/^\uFEFF/, '').trimStart();
-  if (/^BEGIN:VCALENDAR/i.test(start)) return { form: 'calendar', text: start, encoding };
-  if (start.startsWith('{') || start.startsWith('[')) return { form: 'json', text: start, encoding };
-  return { form: 'table', table: readTable(text), encoding, sheet: null, sheets: [] };
+  const start = startOf(text);
+  const form = /^BEGIN:VCALENDAR/i.test(start) ? 'calendar' : /^[{[]/.test(start) ? 'json' : 'table';
+  if (form === 'table') return { form, table: readTable(text.pieces), encoding, sheet: null, sheets: [] };
+  if (bytes.size > LARGEST_WHOLE)
+    throw new UnreadableFile('A calendar, a scenario file or a list of statements has at most 64 MB. Split it.');
+  return { form, text: [...text.pieces()].join('').trimStart(), encoding };
+}
+
+/** What is no table is read whole, up to so many bytes. */
+const LARGEST_WHOLE = 64 << 20;
+
+function startOf({ pieces }: TextPieces): string {
+  for (const piece of pieces()) {
+    const start = piece.trimStart();
+    if (start !== '') return start.slice(0, 32);
+  }
+  return '';
 }
 
 function sheetOf(sheets: readonly Sheet[], wanted: string | undefined): Source {

@@ -56,12 +56,14 @@ const LONGEST_CELL = 32_767;
 const HEAD = 30;
 /** Characters that are cut into records at once. */
 const PIECE = 1 << 18;
+/** Characters of one record. */
+const LONGEST_RECORD = 64 * LONGEST_CELL;
 
-/** Reads a table. Throws `UnreadableFile`: no header, no rows, an unclosed quote, too many columns, a huge cell. */
-export function readTable(text: string): Table {
-  const plain = text.replace(/^\uFEFF/, '');
-  const delimiter = delimiterOf(plain);
-  return tableOf(() => records(plain, delimiter), delimiter);
+/** Reads a table from a text, or from its pieces. Throws `UnreadableFile`: no header, no rows, an unclosed quote, too many columns, a huge cell. */
+export function readTable(text: string | (() => Iterable<string>)): Table {
+  const pieces = typeof text === 'string' ? () => [text.replace(/^\uFEFF/, '')] : text;
+  const dialect = dialectOf(pieces());
+  return tableOf(() => records(pieces(), dialect), dialect.delimiter);
 }
 
 /** A table of lines that can be walked through again and again. */
@@ -171,46 +173,40 @@ function groupsAbove(
   });
 }
 
+/** How a text is cut into records and cells. */
+interface Dialect {
+  readonly delimiter: Delimiter;
+  readonly newline: '\n' | '\r' | '\r\n';
+}
+
 /** The records of a text, a piece at a time. Throws `UnreadableFile` at a quotation mark that is not closed. */
-function* records(text: string, delimiter: Delimiter): Generator<Line> {
-  let piece: Papa.ParseResult<string[]> | null = null;
-  let parser: Papa.Parser | null = null;
-  let done = false;
+function* records(pieces: Iterable<string>, dialect: Dialect): Generator<Line> {
+  const parser = new Papa.Parser({ ...dialect, quoteChar: '"' });
   let record = 0;
-  let empty = 0;
   let line = 1;
-  const config: Papa.ParseLocalConfig<string[], never> & { readonly chunkSize: number } = {
-    delimiter,
-    skipEmptyLines: false,
-    chunkSize: PIECE,
-    chunk(results, p) {
-      piece = results;
-      parser = p;
-      p.pause();
-    },
-    complete: () => (done = true),
-  };
-  Papa.parse(text, config as unknown as Papa.ParseConfig<string[]>);
-  for (;;) {
-    const now = piece as Papa.ParseResult<string[]> | null;
-    piece = null;
-    const quote = now?.errors.find((e) => e.type === 'Quotes');
+  /** What is read of a record that goes on in the next piece. */
+  let begun = '';
+  function* linesOf(text: string, isLast: boolean): Generator<Line> {
+    const { data, errors, meta } = parser.parse(text, 0, !isLast) as Papa.ParseResult<string[]>;
+    const quote = errors.find((e) => e.type === 'Quotes');
     if (quote) {
       throw new UnreadableFile(
         `Record ${record + (quote.row ?? 0) + 1} opens a quotation mark and does not close it. Fix it, then try again.`,
       );
     }
-    empty = now && now.data.length === 0 ? empty + PIECE : 0;
-    if (empty > 64 * LONGEST_CELL) throw new UnreadableFile(`Record ${record + 1} is too long to be one record.`);
-    for (const cells of now?.data ?? []) {
+    for (const cells of data) {
       yield { line, cells };
-      line += 1 + cells.reduce((sum, cell) => sum + breaksIn(cell), 0);
+      line += 1;
+      for (const cell of cells) line += breaksIn(cell);
     }
-    record += now?.data.length ?? 0;
-    if (done || !parser) return;
-    (parser as Papa.Parser).resume();
-    if (piece === null) return;
+    record += data.length;
+    begun = isLast ? '' : text.slice(meta.cursor);
+    if (begun.length > LONGEST_RECORD) throw new UnreadableFile(`Record ${record + 1} is too long to be one record.`);
   }
+  for (const piece of pieces) {
+    for (let at = 0; at < piece.length; at += PIECE) yield* linesOf(begun + piece.slice(at, at + PIECE), false);
+  }
+  if (begun !== '') yield* linesOf(begun, true);
 }
 
 /** Lines that end within a cell. */
@@ -220,21 +216,25 @@ function breaksIn(cell: string): number {
   return n;
 }
 
-/** The delimiter that the first line with more than one cell has most of, outside quotation marks. */
-function delimiterOf(text: string): Delimiter {
-  for (let from = 0, line = 0; line < HEAD && from < text.length; line++) {
+/** The delimiter that the first line with more than one cell has most of, outside quotation marks, and how that line ends. */
+function dialectOf(pieces: Iterable<string>): Dialect {
+  let head = '';
+  for (const piece of pieces) if ((head += piece).length >= PIECE) break;
+  let newline: Dialect['newline'] | null = null;
+  for (let from = 0, line = 0; line < HEAD && from < head.length; line++) {
     const counts = new Map<string, number>(DELIMITERS.map((d) => [d, 0]));
     let quoted = false;
     let at = from;
-    for (; at < text.length; at++) {
-      const c = text[at]!;
+    for (; at < head.length; at++) {
+      const c = head[at]!;
       if (c === '"') quoted = !quoted;
       else if (!quoted && (c === '\n' || c === '\r')) break;
       else if (!quoted && counts.has(c)) counts.set(c, counts.get(c)! + 1);
     }
+    newline ??= head[at] === '\r' ? (head[at + 1] === '\n' ? '\r\n' : '\r') : '\n';
     const best = DELIMITERS.reduce((a, d) => (counts.get(d)! > counts.get(a)! ? d : a));
-    if (counts.get(best)! > 0) return best;
-    from = at + 1;
+    if (counts.get(best)! > 0) return { delimiter: best, newline };
+    from = at + (newline === '\r\n' ? 2 : 1);
   }
-  return ',';
+  return { delimiter: ',', newline: newline ?? '\n' };
 }

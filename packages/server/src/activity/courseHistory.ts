@@ -3,6 +3,7 @@
  * and reads on from there, so it learns what another process stored, and no two readers can take a row twice. Beside the
  * rows stand columns, a cache from which a start is quick; the newest rows are read behind them.
  */
+import { setImmediate as nextTurn } from 'node:timers/promises';
 import {
   EVENT_KINDS,
   fromColumns,
@@ -18,7 +19,8 @@ import { rowsOf } from '../platform/query.ts';
 import { whenFree } from '../platform/whenFree.ts';
 import { SegmentRow } from './entity.ts';
 
-const PAGE = 20_000;
+/** Rows that are read before others get their turn. */
+const PAGE = 5000;
 /** New columns are worth their writing once this many rows, and a tenth of all, have come since the last ones. */
 const LONG_TAIL = 20_000;
 
@@ -60,12 +62,14 @@ export class CourseHistory {
       );
       this.takeEvents(rows);
       if (rows.length < PAGE) break;
+      await nextTurn();
     }
     for (;;) {
       const columns = ['id', 'person', 'item', 'criterion', 'points', 'at'];
       const rows = await this.page<GradePart>(em, 'grade', columns, this.lastGrade);
       this.takeGrades(rows);
       if (rows.length < PAGE) break;
+      await nextTurn();
     }
   }
 

@@ -22,6 +22,7 @@ import {
   type Person,
 } from '@zest-bell/core';
 import { createHash } from 'node:crypto';
+import { setImmediate as nextTurn } from 'node:timers/promises';
 import { RetractedRow } from '../activity/entity.ts';
 import { appendBatch } from '../activity/store.ts';
 import { CourseRow, ItemRow, PersonRow } from '../course/entity.ts';
@@ -41,7 +42,8 @@ export interface Order {
 }
 
 export interface Facts {
-  readonly events: readonly NewEvent[];
+  /** Millions at most: they are written as they are walked through. */
+  readonly events: Iterable<NewEvent> & { readonly length: number };
   readonly grades: readonly NewGrade[];
   readonly retractedEvents: readonly ActivityEvent[];
   readonly retractedGrades: readonly Grade[];
@@ -135,31 +137,53 @@ const LONGEST_ID = 180;
 /** A fact without an id gets one from its content. As it stands: facts of one person that follow each other lie together in the index. */
 const contentId = (key: string): string =>
   key.length <= LONGEST_ID ? `c:${key}` : `c:${createHash('sha256').update(key).digest('base64url')}`;
-export const eventIdOf = (e: NewEvent): string => e.id ?? contentId(eventKey(e));
-export const gradeIdOf = (g: NewGrade): string => g.id ?? contentId(gradeKey(g));
+const eventIdOf = (e: NewEvent): string => e.id ?? contentId(eventKey(e));
+const gradeIdOf = (g: NewGrade): string => g.id ?? contentId(gradeKey(g));
+
+/** Facts that are written before others get their turn. */
+const A_BATCH = 2800;
+
+/** Stores facts that are new, each by its id, and counts them. Others get their turn meanwhile. Needs a transaction. */
+export async function appendFacts(
+  em: Em,
+  course: number,
+  facts: Pick<Facts, 'events' | 'grades'>,
+  change: number | null = null,
+): Promise<{ readonly events: number; readonly grades: number }> {
+  let [events, grades] = [0, 0];
+  for (const batch of batchesOf(facts.events, A_BATCH)) {
+    const rows = batch.map((e) => ({ person: e.person, kind: e.kind, item: e.item, at: e.at, id: eventIdOf(e) }));
+    events += (await appendBatch(em, course, { events: rows, grades: [] }, change)).events;
+    await nextTurn();
+  }
+  for (const batch of batchesOf(facts.grades, A_BATCH)) {
+    const rows = batch.map((g) => {
+      const { person, item, criterion, points, at } = g;
+      return { person, item, criterion, points, at, id: gradeIdOf(g) };
+    });
+    grades += (await appendBatch(em, course, { events: [], grades: rows }, change)).grades;
+    await nextTurn();
+  }
+  return { events, grades };
+}
 
 async function bring(em: Em, row: ChangeRow, facts: Facts): Promise<void> {
   const floors = { activity_event: await lastId(em, 'activity_event'), grade: await lastId(em, 'grade') };
-  const stored = await appendBatch(
-    em,
-    row.course,
-    {
-      events: facts.events.map((e) => ({ person: e.person, kind: e.kind, item: e.item, at: e.at, id: eventIdOf(e) })),
-      grades: facts.grades.map(({ person, item, criterion, points, at, id }) => ({
-        person,
-        item,
-        criterion,
-        points,
-        at,
-        id: gradeIdOf({ person, item, criterion, points, at, ...(id === undefined ? {} : { id }) }),
-      })),
-    },
-    row.id,
-  );
+  const stored = await appendFacts(em, row.course, facts, row.id);
   Object.assign(row, stored);
   if (stored.events > 0)
     Object.assign(row, { firstEvent: floors.activity_event + 1, lastEvent: await lastId(em, 'activity_event') });
   if (stored.grades > 0) Object.assign(row, { firstGrade: floors.grade + 1, lastGrade: await lastId(em, 'grade') });
+}
+
+function* batchesOf<T>(all: Iterable<T>, size: number): Generator<T[]> {
+  let batch: T[] = [];
+  for (const one of all) {
+    if (batch.push(one) < size) continue;
+    yield batch;
+    batch = [];
+  }
+  if (batch.length > 0) yield batch;
 }
 
 async function lastId(em: Em, table: 'activity_event' | 'grade'): Promise<number> {

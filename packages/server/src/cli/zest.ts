@@ -3,6 +3,7 @@ import { readFileSync, writeFileSync } from 'node:fs';
 import { basename, join } from 'node:path';
 import { parseArgs } from 'node:util';
 import {
+  bytesOf,
   chosenRules,
   draftOf,
   hindsightScenario,
@@ -155,7 +156,9 @@ async function importInto(
   const reports: ImportedFile[] = [];
   for (const file of files) {
     try {
-      reports.push(importFile(await openFile(basename(file), readFileSync(file)), draft, { kind, told, asOf, add }));
+      reports.push(
+        importFile(await openFile(basename(file), bytesOf(readFileSync(file))), draft, { kind, told, asOf, add }),
+      );
     } catch (error) {
       throw new Refusal(`${file}: ${(error as Error).message}`, 1);
     }

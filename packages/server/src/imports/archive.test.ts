@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import ExcelJS from 'exceljs';
 import { zipSync } from 'fflate';
 import { readdirSync, readFileSync } from 'node:fs';
-import { draftOf, importFile, type ScenarioJson } from '@zest-bell/core';
+import { bytesOf, draftOf, importFile, type ScenarioJson } from '@zest-bell/core';
 import { openFile } from './archive.ts';
 
 const text = (s: string) => new TextEncoder().encode(s);
@@ -34,7 +34,7 @@ describe('an archive is refused whole', () => {
       /too many files/,
     ],
   ])('%s', async (_what, make, said) => {
-    await expect(openFile('a.zip', make())).rejects.toThrow(said);
+    await expect(openFile('a.zip', bytesOf(make()))).rejects.toThrow(said);
   });
 });
 
@@ -58,7 +58,7 @@ test('a workbook that another library wrote is read as it was written', async ()
     people: [],
   };
   const draft = draftOf(course);
-  const report = importFile(await openFile('roster.xlsx', bytes), draft, { asOf: 0 });
+  const report = importFile(await openFile('roster.xlsx', bytesOf(bytes)), draft, { asOf: 0 });
   expect(report).toMatchObject({ kind: 'roster', sheet: 'Roster', new: 2, refused: [] });
   expect(draft.json.people).toMatchObject([
     { id: 'p1', firstName: 'Imani', enrolledAt: '2026-09-03T00:00:00-04:00', active: true, fields: { Boat: 'Tern' } },
@@ -96,13 +96,13 @@ describe('the example files', () => {
   });
 
   test.each(Object.entries(EXAMPLES))('%s', async (name, [kind, ...counts]) => {
-    const file = await openFile(name, readFileSync(new URL(name, folder)));
+    const file = await openFile(name, bytesOf(readFileSync(new URL(name, folder))));
     const report = importFile(file, draftOf(course()), { asOf: Date.UTC(2026, 9, 26, 12) });
     expect([report.kind, report.new, report.changed, report.same, report.refused.length]).toEqual([kind, ...counts]);
   });
 
   test('[F7] the sheet that everybody has brings people, items and every score, a percent as a percent', async () => {
-    const file = await openFile('sheet.xlsx', readFileSync(new URL('sheet.xlsx', folder)));
+    const file = await openFile('sheet.xlsx', bytesOf(readFileSync(new URL('sheet.xlsx', folder))));
     const draft = draftOf(course());
     const add = { people: true, items: true };
     const report = importFile(file, draft, { asOf: Date.UTC(2026, 9, 26, 12), add });

@@ -1,6 +1,6 @@
 /** Opening a file of unknown origin: an archive is inflated within bounds, or refused before it could fill the memory. */
 import { fromBuffer, type Entry, type ZipFile } from 'yauzl';
-import { isArchive, readWorkbook, UnreadableFile, WORKBOOK_PART, type FileInput } from '@zest-bell/core';
+import { isArchive, readWorkbook, UnreadableFile, WORKBOOK_PART, type Bytes, type FileInput } from '@zest-bell/core';
 import { inTurns } from '../platform/inTurns.ts';
 
 const MOST_ENTRIES = 2000;
@@ -10,11 +10,16 @@ const LARGEST = 150 << 20;
 /** Parts that are read; pictures and whatever else is in an archive are not. */
 const READ = /\.(csv|xml|rels)$/i;
 
+/** Of an archive as it comes, in bytes. */
+const LARGEST_ARCHIVE = 100 << 20;
+
 /** The file with its content, opened where it is an archive. Throws `UnreadableFile`. */
-export async function openFile(name: string, bytes: Buffer): Promise<FileInput> {
-  if (!isArchive(bytes)) return { name, content: { bytes } };
+export async function openFile(name: string, bytes: Bytes): Promise<FileInput> {
+  if (!isArchive(bytes.read(0, 4))) return { name, content: { bytes } };
+  if (bytes.size > LARGEST_ARCHIVE)
+    throw new UnreadableFile('A workbook or an archive has at most 100 MB. Save it as CSV, or split it.');
   try {
-    const parts = await partsOf(bytes);
+    const parts = await partsOf(Buffer.from(bytes.read(0, bytes.size)));
     if (!parts.has(WORKBOOK_PART)) return { name, content: { parts } };
     return { name, content: { sheets: await inTurns(() => readWorkbook(parts)) } };
   } catch (error) {

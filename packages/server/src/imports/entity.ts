@@ -16,6 +16,8 @@ export const ImportRow = defineEntity({
     /** Brought by hand, or found in the course's folder. */
     way: oneOf(['hand', 'folder']),
     decisions: p.json<ImportDecisions>(),
+    /** What its bytes are kept as, while it is open. */
+    file: p.string().nullable(),
     /** The change that it became. */
     change: p.integer().nullable(),
     report: p.json<TakenReport | null>().nullable(),
@@ -26,7 +28,7 @@ export const ImportRow = defineEntity({
 });
 export type ImportRow = InferEntity<typeof ImportRow>;
 
-/** The bytes of a file that is open; once it was taken, its refused rows as a file; nothing else. */
+/** What was refused of a file that was taken, as a file of its own. */
 export const ImportBytesRow = defineEntity({
   name: 'ImportBytesRow',
   tableName: 'import_bytes',

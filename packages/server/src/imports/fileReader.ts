@@ -5,17 +5,29 @@
 import { fileURLToPath } from 'node:url';
 import { Worker } from 'node:worker_threads';
 import pLimit from 'p-limit';
-import { toColumns, UnreadableFile, type CourseMeanings, type CourseParts } from '@zest-bell/core';
+import { EventList, toColumns, UnreadableFile, type CourseMeanings, type CourseParts } from '@zest-bell/core';
 import type { LiveCourse } from '../activity/live.ts';
 import type { ReadOrder } from './reading.ts';
-import type { FromReader, Reading, ReadResult, ReadWork, SheetTable, ToReader } from './readMessages.ts';
+import type {
+  FileToRead,
+  FromReader,
+  Reading,
+  ReadResult,
+  ReadScenario,
+  ReadWork,
+  SheetTable,
+  ToReader,
+} from './readMessages.ts';
 
 /** For a file of a megabyte, in ms; in proportion above. */
 const TIME = 60_000;
 /** Of what is read from a file, in MB. */
 const MEMORY = 512;
-/** How long a thread that nobody asks is kept, in ms. */
+/** Of what is forgotten at once, in MB. */
+const YOUNG_MEMORY = 32;
+/** How long a thread that nobody asks is kept, in ms; one that read a large file goes at once, with the memory it took. */
 const IDLE = 60_000;
+const LARGE_FILE = 8 << 20;
 
 const TOO_LONG = 'This file takes too long to read. Split it, or save it anew in your spreadsheet program.';
 const TOO_LARGE = 'This file takes too much memory to read. Split it, or save it anew in your spreadsheet program.';
@@ -34,9 +46,9 @@ export class FileReader {
   }
 
   /** The column names of a table; null for what is none, or cannot be read. */
-  async headers(name: string, bytes: Uint8Array): Promise<readonly string[] | null> {
+  async headers(file: FileToRead): Promise<readonly string[] | null> {
     try {
-      const result = await this.run({ as: 'headers', name, bytes });
+      const result = await this.run({ as: 'headers', file });
       return result.as === 'headers' ? result.headers : null;
     } catch (error) {
       if (error instanceof UnreadableFile) return null;
@@ -45,22 +57,29 @@ export class FileReader {
   }
 
   /** The rows of a table, so many at most. Throws `UnreadableFile`. */
-  async table(name: string, bytes: Uint8Array, most: number): Promise<SheetTable> {
-    const result = await this.run({ as: 'table', name, bytes, most });
+  async table(file: FileToRead, most: number): Promise<SheetTable> {
+    const result = await this.run({ as: 'table', file, most });
     if (result.as !== 'table') throw new Error('a file was read as something else');
     return result;
   }
 
+  /** A whole course as a scenario file. Throws `UnreadableFile`. */
+  async scenario(bytes: Uint8Array): Promise<ReadScenario> {
+    const result = await this.run({ as: 'scenario', file: { name: 'scenario.json', bytes } });
+    if (result.as !== 'scenario') throw new Error('a file was read as something else');
+    return result.scenario;
+  }
+
   /** A file against a course. Throws `UnreadableFile`. */
-  read(live: LiveCourse, name: string, bytes: Uint8Array, order: ReadOrder): Promise<Reading> {
+  read(live: LiveCourse, file: FileToRead, order: ReadOrder): Promise<Reading> {
     const { calendar: _calendar, personIndex: _people, itemIndex: _items, ...parts } = live.course;
     const columns = toColumns(live.facts.history);
-    return this.readInto({ parts, columns, meanings: live.row.meanings }, name, bytes, order);
+    return this.readInto({ parts, columns, meanings: live.row.meanings }, file, order);
   }
 
   /** A file against a course that is yet to be made. Throws `UnreadableFile`. */
-  readForNew(parts: CourseParts, name: string, bytes: Uint8Array, order: ReadOrder): Promise<Reading> {
-    return this.readInto({ parts, columns: null, meanings: {} }, name, bytes, order);
+  readForNew(parts: CourseParts, file: FileToRead, order: ReadOrder): Promise<Reading> {
+    return this.readInto({ parts, columns: null, meanings: {} }, file, order);
   }
 
   private async readInto(
@@ -69,20 +88,21 @@ export class FileReader {
       readonly columns: ReturnType<typeof toColumns> | null;
       readonly meanings: CourseMeanings;
     },
-    name: string,
-    bytes: Uint8Array,
+    file: FileToRead,
     order: ReadOrder,
   ): Promise<Reading> {
-    const result = await this.run({ as: 'import', name, bytes, order, ...to });
+    const result = await this.run({ as: 'import', file, order, ...to });
     if (result.as !== 'import') throw new Error('a file was read as something else');
-    return result;
+    return { ...result, facts: { ...result.facts, events: EventList.from(result.facts.events) } };
   }
 
   private run(work: ReadWork): Promise<ReadResult> {
     return this.line(async () => {
       const thread = this.started();
       const id = ++this.ids;
-      const megabytes = Math.max(1, work.bytes.byteLength / 2 ** 20);
+      const { file } = work;
+      const size = 'path' in file ? file.size : file.bytes.byteLength;
+      const megabytes = Math.max(1, size / 2 ** 20);
       let late: NodeJS.Timeout | undefined;
       try {
         return await new Promise<ReadResult>((done, failed) => {
@@ -112,7 +132,8 @@ export class FileReader {
         for (const event of ['message', 'error', 'exit']) thread.removeAllListeners(event);
         // A fault that comes when nothing is read is nobody's trouble.
         thread.on('error', () => this.lose(thread));
-        this.idle = setTimeout(() => void this.close(), IDLE).unref();
+        if (size >= LARGE_FILE) this.lose(thread);
+        else this.idle = setTimeout(() => void this.close(), IDLE).unref();
       }
     });
   }
@@ -143,7 +164,7 @@ let bundled: string | null = null;
 
 function startThread(maxOldGenerationSizeMb: number): Worker {
   const here = import.meta.url;
-  const resourceLimits = { maxOldGenerationSizeMb };
+  const resourceLimits = { maxOldGenerationSizeMb, maxYoungGenerationSizeMb: YOUNG_MEMORY };
   if (!here.endsWith('.ts')) return new Worker(new URL('./readThread.js', here), { resourceLimits });
   // From the sources, as in tests: they are bundled, as a thread knows nothing of how its server reads TypeScript.
   const options = { bundle: true, write: false, platform: 'node', format: 'cjs', conditions: ['zest-source'] };

@@ -2,20 +2,22 @@
  * A folder of each course in which files are taken as they appear, for exports that a machine writes at night. What was taken
  * moves to `done`, what could not be to `refused` with the reason beside it; Today and Course tell of both.
  */
-import { mkdir, readdir, readFile, rename, stat, writeFile } from 'node:fs/promises';
+import { createReadStream } from 'node:fs';
+import { mkdir, readdir, rename, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { slugOf, UnreadableFile, type Instant } from '@zest-bell/core';
 import { CourseRow } from '../course/entity.ts';
 import { AppError } from '../platform/errors.ts';
+import type { Em } from '../platform/orm.ts';
 import { inTransaction } from '../platform/transaction.ts';
 import type { Services } from '../services.ts';
-import { ImportBytesRow, ImportRow } from './entity.ts';
+import { LARGEST_FILE } from './broughtFiles.ts';
+import { ImportRow } from './entity.ts';
 import { decisionsBefore } from './read.ts';
 import { takeImport } from './take.ts';
 
 /** A file that was written to more recently may not be whole yet, in ms. */
 const SETTLED = 3000;
-const LARGEST = 64 << 20;
 /** As whom the log of changes names it. */
 const BY = 'The course’s folder';
 
@@ -119,9 +121,14 @@ async function settle(services: Services, course: number, found: Found): Promise
   const path = join(found.folder, found.name);
   const now = services.clock.now();
   try {
-    if (found.size > LARGEST) throw new UnreadableFile('This file is larger than 64 MB. Split it.');
-    const bytes = await readFile(path);
-    const id = await bring(services, course, found.name, bytes, now);
+    if (found.size > LARGEST_FILE) throw new UnreadableFile('This file is larger than 500 MB. Split it.');
+    const file = await services.brought.receive(createReadStream(path));
+    const id = await bring(services, course, { name: found.name, file, size: found.size }, now).catch(
+      async (error: unknown) => {
+        await services.brought.forget([file]);
+        throw error;
+      },
+    );
     try {
       await takeImport(services, { course, import: id, by: BY });
     } catch (error) {
@@ -143,31 +150,40 @@ async function settle(services: Services, course: number, found: Found): Promise
   }
 }
 
-async function bring(services: Services, course: number, name: string, bytes: Buffer, now: Instant): Promise<number> {
-  const before = await decisionsBefore(services, services.reading.em.fork(), course, name, bytes);
+async function bring(
+  services: Services,
+  course: number,
+  { name, file, size }: { readonly name: string; readonly file: string; readonly size: number },
+  now: Instant,
+): Promise<number> {
+  const onDisk = { name, path: services.brought.pathOf(file), size };
+  const before = await decisionsBefore(services, services.reading.em.fork(), course, onDisk);
   return inTransaction(services.orm, async (em) => {
     // Nobody is there to say yes: what the course lacks is added only where a person did so with such a file.
     const decisions = { ...before, add: { people: false, items: false, ...before.add } };
-    const row = em.create(ImportRow, { course, by: BY, name, at: now, state: 'open', way: 'folder', decisions });
-    await em.flush();
-    em.create(ImportBytesRow, { import: row.id, bytes });
+    const row = em.create(ImportRow, { course, by: BY, name, file, at: now, state: 'open', way: 'folder', decisions });
     await em.flush();
     return row.id;
   });
 }
 
 const refuse = (services: Services, course: number, id: number, trouble: string) =>
-  inTransaction(services.orm, async (em) => {
-    await em.nativeUpdate(ImportRow, { id, course }, { state: 'refused', trouble });
-    await em.nativeDelete(ImportBytesRow, { import: id });
-  });
+  letGo(services, course, id, (em) =>
+    em.nativeUpdate(ImportRow, { id, course }, { state: 'refused', trouble, file: null }),
+  );
 
 /** As if it had not been brought: it is tried again. */
 const forget = (services: Services, course: number, id: number) =>
-  inTransaction(services.orm, async (em) => {
-    await em.nativeDelete(ImportBytesRow, { import: id });
-    await em.nativeDelete(ImportRow, { id, course });
+  letGo(services, course, id, (em) => em.nativeDelete(ImportRow, { id, course }));
+
+async function letGo(services: Services, course: number, id: number, change: (em: Em) => Promise<unknown>) {
+  const file = await inTransaction(services.orm, async (em) => {
+    const row = await em.findOne(ImportRow, { id, course }, { disableIdentityMap: true });
+    await change(em);
+    return row?.file;
   });
+  await services.brought.forget([file]);
+}
 
 /** Cut to so many bytes, its ending kept. */
 function cut(name: string, most: number): string {

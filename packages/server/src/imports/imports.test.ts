@@ -1,4 +1,4 @@
-import { mkdirSync, readdirSync, readFileSync, utimesSync, writeFileSync } from 'node:fs';
+import { mkdirSync, readdirSync, readFileSync, utimesSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import type { ChangedAnswer, ChangesAnswer, CourseAnswer, DataAnswer, ImportPreview } from '@zest-bell/core';
@@ -306,6 +306,20 @@ describe('the folder of a course', () => {
     expect(readdirSync(join(folder, 'refused'))).toHaveLength(2);
     expect(await stage.orm.em.fork().count(ImportBytesRow)).toBe(0);
   });
+});
+
+test('[F17] a file lies on disk while it is open, and is missed by name once it is gone', async () => {
+  const lying = () => readdirSync(join(stage.folder, 'brought'));
+  const taken = await bring('a.csv', 'id,q1\np1,9\n');
+  const left = await bring('b.csv', 'id,q1\np1,9\n');
+  const lost = await bring('c.csv', 'id,q1\np1,9\n');
+  expect(lying()).toHaveLength(3);
+  await take(taken);
+  await agent.delete(`${base}/imports/${left}`).expect(204);
+  expect(lying()).toHaveLength(1);
+  rmSync(join(stage.folder, 'brought', lying()[0]!));
+  expect(await preview(lost)).toMatchObject({ trouble: 'This file is no longer here. Bring it in again.' });
+  await agent.post(`${base}/imports/${lost}/take`).expect(422);
 });
 
 test('a correction and its import, undone in either order, leave nothing behind', async () => {

@@ -5,6 +5,7 @@ import { RetractedRow } from '../activity/entity.ts';
 import type { Em } from '../platform/orm.ts';
 import type { Services } from '../services.ts';
 import { ImportMemoryRow } from './entity.ts';
+import type { FileToRead } from './readMessages.ts';
 
 /** Keys of facts that were taken back, which no file brings again. */
 export async function retractedKeys(em: Em, course: number): Promise<ReadonlySet<string>> {
@@ -52,10 +53,9 @@ export async function decisionsBefore(
   { files }: Services,
   em: Em,
   course: number,
-  name: string,
-  bytes: Buffer,
+  file: FileToRead,
 ): Promise<ImportDecisions> {
-  const headers = await files.headers(name, bytes);
+  const headers = await files.headers(file);
   const known = headers && (await memoryOf(em, course, headers));
   return known ? remembered(known.decisions) : {};
 }

@@ -1,10 +1,26 @@
 /** What the server and its thread for files say to each other. */
-import type { CourseChanges, CourseMeanings, CourseParts, FactBook, HistoryColumns, ReadFile } from '@zest-bell/core';
+import type {
+  CourseChanges,
+  CourseMeanings,
+  CourseParts,
+  EventColumns,
+  EventList,
+  FactBook,
+  Grade,
+  HistoryColumns,
+  Problem,
+  ReadFile,
+  Rule,
+} from '@zest-bell/core';
 import type { ReadOrder } from './reading.ts';
 
+/** A file on disk, or one whose bytes are at hand. */
+export type FileToRead =
+  | { readonly name: string; readonly path: string; readonly size: number }
+  | { readonly name: string; readonly bytes: Uint8Array };
+
 interface OfFile {
-  readonly name: string;
-  readonly bytes: Uint8Array;
+  readonly file: FileToRead;
 }
 
 export type ReadWork =
@@ -12,6 +28,8 @@ export type ReadWork =
   | (OfFile & { readonly as: 'headers' })
   /** Its rows as they stand, so many at most. */
   | (OfFile & { readonly as: 'table'; readonly most: number })
+  /** A whole course as a scenario file. */
+  | (OfFile & { readonly as: 'scenario' })
   /** What it would bring into a course. `columns`: null where nothing has happened in it yet. */
   | (OfFile & {
       readonly as: 'import';
@@ -21,10 +39,15 @@ export type ReadWork =
       readonly order: ReadOrder;
     });
 
-/** A file read against a course, as plain data. */
+type ReadFacts = Pick<FactBook, 'grades' | 'retractedEvents' | 'retractedGrades' | 'gradeChanges'>;
+
+export type ReadReport = Omit<ReadFile, 'refusedRows'> & { readonly refusedCount: number };
+
+/** A file read against a course. */
 export interface Reading {
-  readonly report: ReadFile;
-  readonly facts: Pick<FactBook, 'events' | 'grades' | 'retractedEvents' | 'retractedGrades' | 'gradeChanges'>;
+  /** With the first of what is refused. */
+  readonly report: ReadReport;
+  readonly facts: ReadFacts & { readonly events: EventList };
   readonly after: CourseParts;
   readonly changes: CourseChanges;
   /** What is refused, as a file to be mended and brought again; null where nothing is. */
@@ -37,10 +60,22 @@ export interface SheetTable {
   readonly rows: readonly (readonly string[])[];
 }
 
+/** A course that a scenario file makes; or what in it does not fit, the first of it. */
+export type ReadScenario =
+  | { readonly ok: false; readonly problems: readonly Problem[] }
+  | {
+      readonly ok: true;
+      readonly parts: CourseParts;
+      readonly events: EventColumns;
+      readonly grades: readonly Grade[];
+      readonly rules: readonly Rule[];
+    };
+
 export type ReadResult =
+  | { readonly as: 'scenario'; readonly scenario: ReadScenario }
   | { readonly as: 'headers'; readonly headers: readonly string[] | null }
   | SheetTable
-  | (Reading & { readonly as: 'import' });
+  | (Omit<Reading, 'facts'> & { readonly as: 'import'; readonly facts: ReadFacts & { readonly events: EventColumns } });
 
 export interface ToReader {
   readonly id: number;

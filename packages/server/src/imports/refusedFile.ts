@@ -1,24 +1,21 @@
 /** Refused rows as a file of the same columns with one more that says why, to be mended and brought again. */
-import { csvOf, REASON_HEADER, sourceOf, type FileInput, type ReadFile } from '@zest-bell/core';
+import { csvCell, csvOf, csvRow, REASON_HEADER, withoutReason, type ReadFile } from '@zest-bell/core';
 
 /** Null where nothing is refused. */
-export function refusedFile(report: ReadFile, file: FileInput): string | null {
-  const why = new Map<number, string[]>();
-  for (const { row, column, message } of report.refused) {
-    const said = column === null ? message : `${column}: ${message}`;
-    why.set(row, [...(why.get(row) ?? []), said]);
-  }
-  if (why.size === 0) return null;
-  const source = sourceOf(file, report.sheet ?? undefined);
-  if (source.form !== 'table') {
-    const lines = report.refused.map((r) => [r.part ?? '', r.row, r.column ?? '', r.message]);
+export function refusedFile({ refused, refusedRows, headers }: ReadFile): string | null {
+  if (refused.length === 0) return null;
+  if (headers.length === 0) {
+    const lines = refused.map((r) => [r.part ?? '', r.row, r.column ?? '', r.message]);
     return csvOf([['File', 'Row', 'Column', REASON_HEADER], ...lines]);
   }
-  const columns = source.table.headers.flatMap((h, i) => (h === REASON_HEADER ? [] : [i]));
-  const rows: string[][] = [];
-  for (const { row, cells } of source.table.rows) {
-    const said = why.get(row);
-    if (said) rows.push([...columns.map((i) => cells[i]!), said.join('; ')]);
+  const why = new Map<number, string[]>();
+  for (const { row, column, message } of refused) {
+    const said = column === null ? message : `${column}: ${message}`;
+    const known = why.get(row);
+    if (known) known.push(said);
+    else why.set(row, [said]);
   }
-  return csvOf([[...columns.map((i) => source.table.headers[i]!), REASON_HEADER], ...rows]);
+  const rows = [...refusedRows].toSorted(([a], [b]) => a - b);
+  const lines = rows.map(([row, cells]) => `${cells},${csvCell(why.get(row)!.join('; '))}\r\n`);
+  return `${csvOf([])}${csvRow([...withoutReason(headers, headers), REASON_HEADER])}\r\n${lines.join('')}`;
 }

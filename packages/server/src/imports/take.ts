@@ -1,9 +1,9 @@
 /** Taking a file: all that fits in one transaction, kept as one change that can be undone. */
+import { stat } from 'node:fs/promises';
 import {
   plural,
   type ImportKind,
   type Instant,
-  type ReadFile,
   type SourceName,
   type SourcesHeard,
   type TakenReport,
@@ -18,16 +18,25 @@ import { inTransaction } from '../platform/transaction.ts';
 import type { Services } from '../services.ts';
 import { ImportBytesRow, ImportMemoryRow, ImportRow } from './entity.ts';
 import { headersDigest, remembered, rememberedHeaders, retractedKeys } from './read.ts';
-import type { Reading } from './readMessages.ts';
+import type { FileToRead, Reading, ReadReport } from './readMessages.ts';
+
+/** The file of a row that is open. Throws `UnreadableFile` where it is gone. */
+export async function fileOf({ brought }: Services, { name, file }: ImportRow): Promise<FileToRead> {
+  const path = brought.pathOf(file ?? '');
+  const size = await stat(path).then(
+    (found) => found.size,
+    () => 0,
+  );
+  return { name, path, size };
+}
 
 /** A file as it would be read now. Throws `importSettled`, `notFound`, `UnreadableFile`. */
 export async function readRow(services: Services, em: Em, course: number, row: ImportRow): Promise<Reading> {
-  const kept = await em.findOne(ImportBytesRow, { import: row.id }, { disableIdentityMap: true });
-  if (!kept) throw new AppError('importSettled');
+  if (row.state !== 'open') throw new AppError('importSettled');
   const live = await services.live.get(em, course);
   const retracted = await retractedKeys(em, course);
   const order = { decisions: row.decisions, at: row.at, now: services.clock.now(), retracted };
-  return services.files.read(live, row.name, kept.bytes, order);
+  return services.files.read(live, await fileOf(services, row), order);
 }
 
 export interface TakeOrder {
@@ -37,13 +46,21 @@ export interface TakeOrder {
 }
 
 /**
- * Takes a file whole. It is read before the lock is asked for, so that nobody waits meanwhile; under it only where the course has
- * changed since. Throws `importSettled`, `UnreadableFile`.
+ * Takes a file whole. It is read before the lock is asked for, so that nobody waits meanwhile; where the course has changed since, once
+ * more, and under the lock only where that goes on. Throws `importSettled`, `UnreadableFile`.
  */
 export async function takeImport(services: Services, order: TakeOrder): Promise<ChangeRow | null> {
-  const read = await readBefore(services, order);
-  return inTransaction(services.orm, (em) => takeIn(em, services, order, read));
+  for (let tries = 1; ; tries++) {
+    const read = await readBefore(services, order);
+    const taken = await inTransaction(services.orm, (em) => takeIn(em, services, order, read, tries === MOST_TRIES));
+    if (taken === 'stale') continue;
+    await services.brought.forget([taken.file]);
+    return taken.change;
+  }
 }
+
+/** How often a file is read beside a course that goes on changing. */
+const MOST_TRIES = 3;
 
 /** A file read against the course as it was at a version. */
 interface ReadBefore {
@@ -57,76 +74,80 @@ const stateOf = ({ row, facts }: LiveCourse): string => [row.version, row.retrac
 
 async function readBefore(services: Services, order: TakeOrder): Promise<ReadBefore> {
   const em = services.reading.em.fork();
-  const row = await em.findOne(ImportRow, { id: order.import, course: order.course });
-  if (!row) throw new AppError('notFound');
-  if (row.state !== 'open') throw new AppError('importSettled');
+  const row = await openRowOf(em, order);
   const state = stateOf(await services.live.get(em, order.course));
   const found = await readRow(services, em, order.course, row);
   return { found, state, decisions: JSON.stringify(row.decisions) };
 }
 
-/** The same within a transaction. */
-export async function takeIn(
-  em: Em,
-  services: Services,
-  order: TakeOrder,
-  read: ReadBefore | null = null,
-): Promise<ChangeRow | null> {
+async function openRowOf(em: Em, order: TakeOrder): Promise<ImportRow> {
   const row = await em.findOne(ImportRow, { id: order.import, course: order.course });
   if (!row) throw new AppError('notFound');
   if (row.state !== 'open') throw new AppError('importSettled');
+  return row;
+}
+
+interface Taken {
+  readonly change: ChangeRow | null;
+  /** What its bytes were kept as. */
+  readonly file: string | null;
+}
+
+/** The same within a transaction; `stale` where the course has changed since the reading and that `mayRead` no more. */
+async function takeIn(
+  em: Em,
+  services: Services,
+  order: TakeOrder,
+  read: ReadBefore,
+  mayRead: boolean,
+): Promise<Taken | 'stale'> {
+  const row = await openRowOf(em, order);
   const live = await services.live.get(em, order.course);
-  const isAsRead = read !== null && read.state === stateOf(live) && read.decisions === JSON.stringify(row.decisions);
+  const isAsRead = read.state === stateOf(live) && read.decisions === JSON.stringify(row.decisions);
+  if (!isAsRead && !mayRead) return 'stale';
   const found = isAsRead ? read.found : await readRow(services, em, order.course, row);
-  const { report, facts, after, refused } = found;
-  const now = services.clock.now();
-  const change = await applyChange(
-    em,
-    live.course,
-    after,
-    {
-      course: order.course,
-      kind: row.decisions.isCorrection ? 'correction' : 'import',
-      by: order.by,
-      now,
-      title: titleOf(row.name, report, row.decisions.isCorrection ?? false),
-    },
-    facts,
-  );
-  Object.assign(row, {
-    state: 'taken',
-    change: change?.id ?? null,
-    report: reportOf(report),
-  });
+  const { file = null } = row;
+  return { change: await takeReading(em, services.clock.now(), live, { ...order, row }, found), file };
+}
+
+/** Takes a file as it was read against the course as it is. Needs a transaction. */
+export async function takeReading(
+  em: Em,
+  now: Instant,
+  live: Pick<LiveCourse, 'course'>,
+  order: Omit<TakeOrder, 'import'> & { readonly row: ImportRow },
+  { report, facts, after, refused }: Reading,
+): Promise<ChangeRow | null> {
+  const { row, course, by } = order;
+  const isCorrection = row.decisions.isCorrection ?? false;
+  const kind = isCorrection ? 'correction' : 'import';
+  const title = titleOf(row.name, report, isCorrection);
+  const change = await applyChange(em, live.course, after, { course, kind, by, now, title }, facts);
+  Object.assign(row, { state: 'taken', change: change?.id ?? null, report: reportOf(report), file: null });
   await em.flush();
-  // From now on what is kept of the file is what was refused of it.
-  if (refused === null) await em.nativeDelete(ImportBytesRow, { import: row.id });
-  else await em.nativeUpdate(ImportBytesRow, { import: row.id }, { bytes: Buffer.from(refused) });
-  await hear(em, order.course, sourcesOf(report), now);
-  await remember(em, order.course, row, report);
+  if (refused !== null) await em.insert(ImportBytesRow, { import: row.id, bytes: Buffer.from(refused) });
+  await hear(em, course, sourcesOf(report), now);
+  await remember(em, course, row, report);
   return change;
 }
 
-export const reportOf = (report: ReadFile): TakenReport => ({
+export const reportOf = (report: ReadReport): TakenReport => ({
   kind: report.kind,
   counts: {
     read: report.read,
     new: report.new,
     changed: report.changed,
     same: report.same,
-    refused: report.refused.length,
+    refused: report.refusedCount,
   },
   ...(report.leftOut === undefined ? {} : { leftOut: report.leftOut }),
   ...(report.added === undefined ? {} : { added: report.added }),
-  refused: report.refused.slice(0, MOST_KEPT).map(({ said: _said, ...line }) => line),
+  refused: report.refused.map(({ said: _said, ...line }) => line),
 });
 
-/** Refused rows that are kept with an import; all of them can be had as a file. */
-const MOST_KEPT = 2000;
-
-function titleOf(name: string, { kind, refused }: ReadFile, isCorrection: boolean): string {
+function titleOf(name: string, { kind, refusedCount }: ReadReport, isCorrection: boolean): string {
   const what = isCorrection ? 'taken back' : 'imported';
-  const rest = refused.length > 0 ? `, ${plural(refused.length, 'row')} refused` : '';
+  const rest = refusedCount > 0 ? `, ${plural(refusedCount, 'row')} refused` : '';
   return `${KIND_TITLES[kind]} ${what} from ${name}${rest}`;
 }
 
@@ -166,7 +187,7 @@ const SOURCE_OF_COLUMN: Readonly<Record<string, SourceName>> = {
   lastSeen: 'activity',
 };
 
-const sourcesOf = ({ kind, meanings }: ReadFile): readonly SourceName[] => [
+const sourcesOf = ({ kind, meanings }: ReadReport): readonly SourceName[] => [
   ...new Set([...SOURCES_OF[kind], ...meanings.flatMap(({ as }) => SOURCE_OF_COLUMN[as] ?? [])]),
 ];
 
@@ -179,7 +200,7 @@ export async function hear(em: Em, course: number, sources: readonly SourceName[
   await em.flush();
 }
 
-async function remember(em: Em, course: number, row: ImportRow, report: ReadFile): Promise<void> {
+async function remember(em: Em, course: number, row: ImportRow, report: ReadReport): Promise<void> {
   if (report.headers.length === 0) return;
   const headers = headersDigest(report.headers);
   // A folder reads as a person last did, and never the other way round.

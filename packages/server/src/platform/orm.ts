@@ -3,6 +3,7 @@ import type { EntitySchema, MikroORM } from '@mikro-orm/core';
 import type { AbstractSqlDriver, SqlEntityManager } from '@mikro-orm/knex';
 import { MikroORM as LibSqlORM } from '@mikro-orm/libsql';
 import { Migrator } from '@mikro-orm/migrations';
+import { LRUCache } from 'lru-cache';
 
 export type Orm = MikroORM<AbstractSqlDriver>;
 export type Em = SqlEntityManager<AbstractSqlDriver>;
@@ -38,6 +39,9 @@ interface RawConnection {
   prepare(sql: string): object;
 }
 
+/** Statements that a connection keeps ready. */
+const MOST_PREPARED = 50;
+
 /** Every connection, also one that the pool makes anew later on, is set up here. */
 function prepareConnection(connection: RawConnection, done: (error: unknown, connection: RawConnection) => void): void {
   // First, as the next statement may find the file locked by a process that is just going. While a connection is set up
@@ -46,13 +50,24 @@ function prepareConnection(connection: RawConnection, done: (error: unknown, con
   connection.exec('pragma journal_mode = WAL');
   // Survives a killed process; a power cut may cost the last commits but never the file.
   connection.exec('pragma synchronous = NORMAL');
+  // Many rows are written at once now and then: their indexes fit. In KiB.
+  connection.exec('pragma cache_size = -32768');
   // Short from here on, as it blocks the whole process: a write that finds the database locked waits in `transaction.ts`.
   connection.exec('pragma busy_timeout = 40');
   // A transaction takes the write lock at its start. One that began by reading could not write any more once another
   // process had written, and the driver would keep the old snapshot open.
   const prepare = connection.prepare.bind(connection);
+  const prepared = new LRUCache<string, object>({ max: MOST_PREPARED });
+  const preparedOnce = (sql: string): object => {
+    const known = prepared.get(sql);
+    if (known) return known;
+    const statement = prepare(plain(sql));
+    // What has its values in its text hardly comes again.
+    if (sql.includes('?')) prepared.set(sql, statement);
+    return statement;
+  };
   connection.prepare = (sql) => {
-    if (!/^begin;?$/i.test(sql)) return prepare(plain(sql));
+    if (!/^begin;?$/i.test(sql)) return preparedOnce(sql);
     const run = () => {
       connection.exec('begin immediate');
       return { changes: 0, lastInsertRowid: 0 };

@@ -35,10 +35,15 @@ export async function insertNewRows(
   const same = Object.values(shared).map((n) => (n === null ? 'null' : String(Math.trunc(n))));
   const row = `(${[...same, ...columns.map(() => '?')].join(',')})`;
   const names = [...Object.keys(shared), ...columns].join(',');
+  const sqlFor = (count: number) => {
+    const values = Array.from({ length: count }, () => row).join(',');
+    return `insert into ${table} (${names}) values ${values} on conflict (${key.join(',')}) do nothing`;
+  };
+  const slices = inSlices(rows, MOST_BOUND / columns.length);
+  const whole = sqlFor(slices[0]?.length ?? 0);
   let inserted = 0;
-  for (const slice of inSlices(rows, MOST_BOUND / columns.length)) {
-    const values = slice.map(() => row).join(',');
-    const sql = `insert into ${table} (${names}) values ${values} on conflict (${key.join(',')}) do nothing`;
+  for (const slice of slices) {
+    const sql = slice.length === slices[0]!.length ? whole : sqlFor(slice.length);
     const answer: unknown = await em.getKnex().raw(sql, slice.flat()).transacting(trx);
     const { changes, rowCount } = answer as { changes?: number; rowCount?: number };
     inserted += changes ?? rowCount ?? 0;

@@ -1,9 +1,12 @@
 /** The statements resource of the Experience API (xAPI 1.0.3 part 3, and 2.0), for one course with its key and secret. */
 import { randomUUID, timingSafeEqual } from 'node:crypto';
+import { setImmediate as nextTurn } from 'node:timers/promises';
 import { json, Router, type ErrorRequestHandler, type Request, type RequestHandler, type Response } from 'express';
 import { z } from 'zod';
 import { tokenHash } from '../activity/ingest.ts';
 import { CourseRow } from '../course/entity.ts';
+import type { Em } from '../platform/orm.ts';
+import { rowsOf } from '../platform/query.ts';
 import { inTransaction } from '../platform/transaction.ts';
 import type { Services } from '../services.ts';
 import { StatementRow } from './entity.ts';
@@ -12,7 +15,12 @@ import { Conflict, keepStatements, type Sent } from './store.ts';
 
 const VERSION = 'X-Experience-API-Version';
 const MOST = 500;
-const LARGEST_BATCH = 10_000;
+const LARGEST_BATCH = 1000;
+/** Of one statement, and of a page of them, in characters. */
+const LONGEST_STATEMENT = 100_000;
+const LONGEST_PAGE = 4 << 20;
+/** Statements that are read before others get their turn. */
+const A_TURN = 50;
 
 /** What the sender has to mend, in a sentence. */
 class Refused extends Error {
@@ -93,10 +101,12 @@ export function statementRoutes({ orm, reading, live, clock, logger }: Services)
     onlyParameters(req, []);
     const list: unknown[] = Array.isArray(req.body) ? (req.body as unknown[]) : [req.body];
     if (list.length > LARGEST_BATCH) throw new Refused(413, `Send at most ${LARGEST_BATCH} statements at once.`);
-    const sent = list.map((draft, i): Sent => {
+    const sent: Sent[] = [];
+    for (const [i, draft] of list.entries()) {
+      if (i % A_TURN === A_TURN - 1) await nextTurn();
       const statement = read(draft, list.length > 1 ? `Statement ${i + 1}: ` : '');
-      return { id: statement.id?.toLowerCase() ?? randomUUID(), statement };
-    });
+      sent.push({ id: statement.id?.toLowerCase() ?? randomUUID(), statement });
+    }
     if (new Set(sent.map((s) => s.id)).size < sent.length) throw new Refused(400, 'Two statements have the same id.');
     await store(courseOf(res), sent, req);
     res.json(sent.map((s) => s.id));
@@ -133,9 +143,12 @@ export function statementRoutes({ orm, reading, live, clock, logger }: Services)
         storedAt: { $gt: query.since ?? -1, $lte: query.until ?? Number.MAX_SAFE_INTEGER },
         ...(query.after === undefined ? {} : { id: query.ascending ? { $gt: query.after } : { $lt: query.after } }),
       },
-      { orderBy: { id: order }, limit: query.limit + 1 },
+      { orderBy: { id: order }, limit: query.limit + 1, fields: ['id'] },
     );
-    const page = rows.slice(0, query.limit);
+    const page = await pageOf(
+      em,
+      rows.slice(0, query.limit).map((r) => r.id),
+    );
     const last = page.at(-1);
     if (page.length > 0) res.set('Last-Modified', new Date(Math.max(...page.map((r) => r.storedAt))).toUTCString());
     res
@@ -156,6 +169,28 @@ export function statementRoutes({ orm, reading, live, clock, logger }: Services)
   return router;
 }
 
+/** The first of these statements that fit on a page, one at least. */
+async function pageOf(em: Em, ids: readonly number[]) {
+  const sizes = em.getKnex()('statement').select('id').select(em.getKnex().raw('length(json) as size'));
+  const sizeOf = new Map<number, number>();
+  for (const { id, size } of await rowsOf<{ id: number; size: number }>(em, sizes.whereIn('id', ids)))
+    sizeOf.set(id, size);
+  const page: number[] = [];
+  let sum = 0;
+  for (const id of ids) {
+    sum += sizeOf.get(id) ?? 0;
+    if (page.length > 0 && sum > LONGEST_PAGE) break;
+    page.push(id);
+  }
+  const found = await em.find(
+    StatementRow,
+    { id: { $in: page } },
+    { fields: ['json', 'storedAt'], disableIdentityMap: true },
+  );
+  const byId = new Map(found.map((row) => [row.id, row]));
+  return page.flatMap((id) => byId.get(id) ?? []);
+}
+
 function statusOf(error: unknown): number {
   if (error instanceof Refused) return error.status;
   if (error instanceof Conflict) return 409;
@@ -167,6 +202,8 @@ const courseOf = (res: Response): number => res.locals['course'] as number;
 
 /** Throws for a statement that does not fit, with the path of the first problem. */
 function read(draft: unknown, before = '') {
+  if (JSON.stringify(draft).length > LONGEST_STATEMENT)
+    throw new Refused(413, `${before}A statement has at most ${LONGEST_STATEMENT / 1000} KB.`);
   const where = nullIn(draft, []);
   if (where !== null) throw new Refused(400, `${before}${where} is null, which only extensions may be.`);
   const parsed = statementSchema.safeParse(draft);

@@ -133,6 +133,38 @@ describe('[xAPI] the statements resource', () => {
     expect(rest.body).toMatchObject({ statements: [{ id: id(1) }], more: '' });
   });
 
+  test('bounds a statement, a batch, and a page by its length', async () => {
+    const padded = (n: number, length: number) => opened(n, { result: { response: 'x'.repeat(length) } });
+    const long = await post([opened(1), padded(2, 100_000)]);
+    expect([long.status, (long.body as { error: string }).error]).toEqual([
+      413,
+      'Statement 2: A statement has at most 100 KB.',
+    ]);
+    expect((await post(Array.from({ length: 1001 }, (_, i) => opened(i)))).status).toBe(413);
+    for (let n = 0; n < 50; n += 25) {
+      const batch = Array.from({ length: 25 }, (_, i) => padded(n + i, 95_000));
+      expect((await post(batch)).status).toBe(200);
+    }
+    const page = (await get({ limit: '500' })).body as { statements: { id: string }[]; more: string };
+    expect(page.statements).toHaveLength(43);
+    const [, query] = page.more.split('?');
+    const rest = (await get(Object.fromEntries(new URLSearchParams(query)))).body as typeof page;
+    expect([rest.statements.length, rest.more]).toEqual([7, '']);
+    expect(new Set([...page.statements, ...rest.statements].map((s) => s.id)).size).toBe(50);
+  });
+
+  test('voids a thousand statements of one request', async () => {
+    const all = Array.from({ length: 1000 }, (_, i) => opened(i, { timestamp: new Date(i * 60_000).toISOString() }));
+    expect((await post(all)).status).toBe(200);
+    const voiding = all.map(({ id: target }, i) => ({
+      ...{ id: id(5000 + i), actor: { mbox: 'mailto:p1@saltmarsh.example' } },
+      verb: { id: 'http://adlnet.gov/expapi/verbs/voided' },
+      object: { objectType: 'StatementRef', id: target },
+    }));
+    expect((await post(voiding)).status).toBe(200);
+    expect(await stage.orm.em.fork().count(EventRow)).toBe(0);
+  });
+
   test('voids a statement of the same batch', async () => {
     const voiding = {
       verb: { id: 'http://adlnet.gov/expapi/verbs/voided' },

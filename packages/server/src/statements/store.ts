@@ -1,4 +1,5 @@
 /** Keeping statements, and what each becomes in its course: events, grades, or a line that waits for somebody's choice. */
+import { setImmediate as nextTurn } from 'node:timers/promises';
 import {
   courseDraft,
   knownOf,
@@ -11,8 +12,7 @@ import {
 } from '@zest-bell/core';
 import { EventRow, GradeRow, RetractedRow } from '../activity/entity.ts';
 import type { LiveCourse } from '../activity/live.ts';
-import { appendBatch } from '../activity/store.ts';
-import { eventIdOf, forgetHistory, gradeIdOf } from '../changes/apply.ts';
+import { appendFacts, forgetHistory } from '../changes/apply.ts';
 import { CourseRow } from '../course/entity.ts';
 import type { Em } from '../platform/orm.ts';
 import { inSlices, rowsOf } from '../platform/query.ts';
@@ -36,6 +36,14 @@ const draftOf = (live: LiveCourse, now: Instant): Draft => {
   return draft;
 };
 
+type NewStatement = Pick<
+  StatementRow,
+  'course' | 'statement' | 'json' | 'digest' | 'actor' | 'verb' | 'activity' | 'registration' | 'storedAt' | keyof Fate
+>;
+
+/** Statements that are kept before others get their turn. */
+const A_TURN = 50;
+
 /** Keeps statements, all or none. Throws `Conflict`. Needs a transaction. */
 export async function keepStatements(
   em: Em,
@@ -48,7 +56,9 @@ export async function keepStatements(
   const course = live.id;
   const digests = await knownDigests(em, course, sent);
   const voided: { readonly target: string; readonly by: string }[] = [];
-  for (const { id, statement } of sent) {
+  const rows: NewStatement[] = [];
+  for (const [i, { id, statement }] of sent.entries()) {
+    if (i % A_TURN === A_TURN - 1) await nextTurn();
     const digest = digestOf(statement);
     const known = digests.get(id);
     if (known !== undefined) {
@@ -65,7 +75,7 @@ export async function keepStatements(
       version: statement.version ?? '1.0.0',
     };
     const fate = statement.verb.id === VOIDED ? NOTHING : fateOf(whole, draft, live.row.meanings, now);
-    em.create(StatementRow, {
+    rows.push({
       course,
       statement: id,
       json: JSON.stringify(whole),
@@ -80,9 +90,11 @@ export async function keepStatements(
     if (statement.verb.id === VOIDED)
       voided.push({ target: (statement.object as { id: string }).id.toLowerCase(), by: id });
   }
-  await em.flush();
-  em.clear();
-  await takeFacts(em, course, draft);
+  for (const slice of inSlices(rows, A_TURN)) {
+    await em.insertMany<StatementRow>(StatementRow, slice);
+    await nextTurn();
+  }
+  await appendFacts(em, course, draft.facts);
   // Last: a statement may void one of the same batch.
   let gone = 0;
   for (const { target, by } of voided) gone += await voidTarget(em, course, target, by, now);
@@ -99,20 +111,6 @@ async function knownDigests(em: Em, course: number, sent: readonly Sent[]): Prom
       known.set(row.statement, row.digest);
   }
   return known;
-}
-
-async function takeFacts(em: Em, course: number, { facts }: Draft): Promise<void> {
-  await appendBatch(em, course, {
-    events: facts.events.map((e) => ({ person: e.person, kind: e.kind, item: e.item, at: e.at, id: eventIdOf(e) })),
-    grades: facts.grades.map((g) => ({
-      person: g.person,
-      item: g.item,
-      criterion: g.criterion,
-      points: g.points,
-      at: g.at,
-      id: gradeIdOf(g),
-    })),
-  });
 }
 
 type Fate = Pick<StatementRow, 'state' | 'about' | 'said' | 'why'>;
@@ -192,16 +190,18 @@ export async function tryWaiting(em: Em, live: LiveCourse, now: Instant): Promis
     const rows = await em.find(
       StatementRow,
       { course: live.id, state: 'waiting', voided: false, id: { $gt: last } },
-      { orderBy: { id: 'asc' }, limit: 1000 },
+      { orderBy: { id: 'asc' }, limit: A_TURN },
     );
     for (const row of rows) {
       Object.assign(row, fateOf(JSON.parse(row.json) as object, draft, live.row.meanings, now));
       if (row.state !== 'waiting') taken++;
     }
     await em.flush();
-    if (rows.length < 1000) break;
+    em.clear();
+    if (rows.length < A_TURN) break;
     last = rows.at(-1)!.id;
+    await nextTurn();
   }
-  await takeFacts(em, live.id, draft);
+  await appendFacts(em, live.id, draft.facts);
   return taken;
 }

@@ -30,6 +30,7 @@ import { pauseToken } from '../pauses/token.ts';
 import { openDatabase, readyDatabase } from '../database.ts';
 import { type Orm } from '../platform/orm.ts';
 import { replyAddress } from '../replies/address.ts';
+import { BroughtFiles } from '../imports/broughtFiles.ts';
 import { FileReader } from '../imports/fileReader.ts';
 import { ReplayThread } from '../replays/replayThread.ts';
 import type { Services } from '../services.ts';
@@ -176,6 +177,7 @@ export async function openStage(setting: Setting): Promise<TestStage> {
     longWork,
     replays,
     files,
+    brought: new BroughtFiles(join(folder, 'brought')),
     clock,
     live: new LiveCourses(),
     mail,

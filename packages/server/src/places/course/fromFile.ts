@@ -11,15 +11,15 @@ import {
   type FromFileAnswer,
 } from '@zest-bell/core';
 import { accountName, accountOf } from '../../accounts/routes.ts';
-import { ImportBytesRow, ImportRow } from '../../imports/entity.ts';
+import { ImportRow } from '../../imports/entity.ts';
 import { lowered } from '../../imports/read.ts';
-import { takeIn } from '../../imports/take.ts';
+import { takeReading } from '../../imports/take.ts';
 import { AppError } from '../../platform/errors.ts';
 import { parseInput } from '../../platform/http.ts';
 import { inTransaction } from '../../platform/transaction.ts';
 import type { Services } from '../../services.ts';
 import { decisionsSchema, previewOf } from './imports.ts';
-import { begin, NEW_COURSE } from './setUp.ts';
+import { begin, NEW_COURSE, withInstructor } from './setUp.ts';
 
 /** A larger one is brought into a course that is there already. */
 const LARGEST = 20 << 20;
@@ -49,7 +49,7 @@ export function fromFileRoutes(services: Services): Router {
     const now = clock.now();
     try {
       const read = { decisions, at: now, now, retracted: new Set<string>() };
-      const found = await services.files.readForNew(parts, order.name, bytes, read);
+      const found = await services.files.readForNew(parts, { name: order.name, bytes }, read);
       const row = { id: 0, name: order.name, state: 'open' as const, decisions, at: now };
       const preview = previewOf(row, found, { course, rules: [], remembered: false });
       res.json({ preview, proposed: proposedCourse(found.report.titles, order.name) } satisfies FromFileAnswer);
@@ -63,16 +63,18 @@ export function fromFileRoutes(services: Services): Router {
     const account = accountOf(req);
     const by = await accountName(reading.em.fork(), account);
     try {
+      const now = clock.now();
+      const parts = await withInstructor(reading.em.fork(), account, { ...NEW_COURSE, ...order.details });
+      const decisions = lowered(order.decisions);
+      const read = { decisions, at: now, now, retracted: new Set<string>() };
+      const found = await services.files.readForNew(parts, { name: order.name, bytes }, read);
       const id = await inTransaction(orm, async (em) => {
-        const course = await begin(em, account, { ...NEW_COURSE, ...order.details });
+        const course = await begin(em, account, parts);
         const row = em.create(ImportRow, {
-          ...{ course, by, name: order.name, at: clock.now(), state: 'open', way: 'hand' },
-          decisions: lowered(order.decisions),
+          ...{ course, by, name: order.name, at: now, state: 'open', way: 'hand', decisions },
         });
         await em.flush();
-        em.create(ImportBytesRow, { import: row.id, bytes });
-        await em.flush();
-        await takeIn(em, services, { course, import: row.id, by });
+        await takeReading(em, now, { course: makeCourse(parts) }, { course, row, by }, found);
         return course;
       });
       res.status(201).json({ id });

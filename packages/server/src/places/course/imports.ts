@@ -1,5 +1,6 @@
 /** The door for files: brought, looked at, decided about, taken; nothing changes before. */
-import { raw, Router, type Request } from 'express';
+import { stat } from 'node:fs/promises';
+import { Router, type Request } from 'express';
 import { z } from 'zod';
 import {
   changeLines,
@@ -25,8 +26,6 @@ import type { Em } from '../../platform/orm.ts';
 import { inTransaction } from '../../platform/transaction.ts';
 import type { Services } from '../../services.ts';
 
-/** The largest file, in bytes. */
-const LARGEST = 64 << 20;
 /** Lines of a preview that are sent; the others are counted. */
 const MOST_LINES = 200;
 /** Files that one course has lying open. */
@@ -54,7 +53,7 @@ export const decisionsSchema = z.strictObject({
 });
 
 export function importRoutes(services: Services): Router {
-  const { orm, reading, live, clock } = services;
+  const { orm, reading, live, clock, brought } = services;
   const router = Router({ mergeParams: true });
 
   const openRow = async (em: Em, req: Request, course: number): Promise<ImportRow> => {
@@ -63,39 +62,40 @@ export function importRoutes(services: Services): Router {
     return row;
   };
 
-  router.post('/imports', raw({ type: '*/*', limit: LARGEST }), async (req, res) => {
+  router.post('/imports', async (req, res) => {
     const id = await courseOf(reading, req);
-    const name = parseInput(z.string().trim().min(1, 'A file needs a name').max(300), req.query['name']);
-    const body: unknown = req.body;
-    const bytes = Buffer.isBuffer(body) ? body : Buffer.alloc(0);
-    const decisions = await decisionsBefore(services, reading.em.fork(), id, name, bytes);
-    const row = await inTransaction(orm, async (em) => {
-      const old = await em.find(
-        ImportRow,
-        { course: id, state: 'open', way: 'hand' },
-        { orderBy: { id: 'desc' }, offset: MOST_OPEN },
-      );
-      await forget(em, old);
-      const made = em.create(ImportRow, {
-        course: id,
-        by: await accountName(em, accountOf(req)),
-        // A name alone, whatever path came with it.
-        name: name
-          .split(/[\\/]/)
-          .pop()!
-          .replace(/\p{Cc}/gu, ''),
-        at: clock.now(),
-        state: 'open',
-        way: 'hand',
-        decisions,
-      });
-      await em.flush();
-      em.create(ImportBytesRow, { import: made.id, bytes });
-      await em.flush();
-      return made.id;
+    const called = parseInput(z.string().trim().min(1, 'A file needs a name').max(300), req.query['name']);
+    // A name alone, whatever path came with it.
+    const name = called
+      .split(/[\\/]/)
+      .pop()!
+      .replace(/\p{Cc}/gu, '');
+    const file = await brought.receive(req);
+    const { row, old } = await open(id, name, file, req).catch(async (error: unknown) => {
+      await brought.forget([file]);
+      throw error;
     });
+    await brought.forget(old);
     res.status(201).json({ id: row });
   });
+
+  /** The row of a file that was received, and the files of those that are forgotten for it. */
+  async function open(id: number, name: string, file: string, req: Request) {
+    const { size } = await stat(brought.pathOf(file));
+    const onDisk = { name, path: brought.pathOf(file), size };
+    const decisions = await decisionsBefore(services, reading.em.fork(), id, onDisk);
+    return inTransaction(orm, async (em) => {
+      const order = { orderBy: { id: 'desc' }, offset: MOST_OPEN } as const;
+      const old = await em.find(ImportRow, { course: id, state: 'open', way: 'hand' }, order);
+      await forget(em, old);
+      const by = await accountName(em, accountOf(req));
+      const made = em.create(ImportRow, {
+        ...{ course: id, by, name, file, at: clock.now(), state: 'open', way: 'hand', decisions },
+      });
+      await em.flush();
+      return { row: made.id, old: old.map((r) => r.file) };
+    });
+  }
 
   router.get('/imports/:import', async (req, res) => {
     const id = await courseOf(reading, req);
@@ -128,11 +128,13 @@ export function importRoutes(services: Services): Router {
 
   router.delete('/imports/:import', async (req, res) => {
     const id = await courseOf(reading, req);
-    await inTransaction(orm, async (em) => {
+    const file = await inTransaction(orm, async (em) => {
       const row = await openRow(em, req, id);
       if (row.state === 'taken') throw new AppError('importSettled');
       await forget(em, [row]);
+      return row.file;
     });
+    await brought.forget([file]);
     res.status(204).end();
   });
 
@@ -256,7 +258,7 @@ export function previewOf(
       new: report.new,
       changed: report.changed,
       same: report.same,
-      refused: report.refused.length,
+      refused: report.refusedCount,
     },
     lines: lines.slice(0, MOST_LINES),
     allLines: lines.length,

@@ -6,15 +6,13 @@ import {
   BOUNDS,
   breakSchema,
   courseDetailsSchema,
-  eventKey,
-  gradeKey,
+  EventList,
   isActiveStudent,
   makeCourse,
-  parseScenario,
   SETUP_STEPS,
+  UnreadableFile,
   type CourseParts,
   type Instant,
-  type Scenario,
   type SetupAnswer,
   type SetupStep,
 } from '@zest-bell/core';
@@ -22,9 +20,11 @@ import { Access, Account } from '../../accounts/entity.ts';
 import { accountOf, courseOf } from '../../accounts/routes.ts';
 import { tokenHash } from '../../activity/ingest.ts';
 import type { LiveCourse } from '../../activity/live.ts';
-import { appendBatch } from '../../activity/store.ts';
+import { appendFacts } from '../../changes/apply.ts';
 import { CourseRow } from '../../course/entity.ts';
 import { insertCourse } from '../../course/repository.ts';
+import type { FileReader } from '../../imports/fileReader.ts';
+import type { ReadScenario } from '../../imports/readMessages.ts';
 import { AppError } from '../../platform/errors.ts';
 import { parseInput } from '../../platform/http.ts';
 import type { Em } from '../../platform/orm.ts';
@@ -42,15 +42,6 @@ const newCourseSchema = z.strictObject({
 /** The largest scenario file, in bytes. */
 const LARGEST = 64 << 20;
 
-function jsonIn(body: unknown): unknown {
-  try {
-    return JSON.parse((Buffer.isBuffer(body) ? body.toString('utf8') : '').replace(/^\uFEFF/, ''));
-  } catch {
-    const message = 'This file is no scenario file. Choose a file that ends in .json';
-    throw new AppError('invalidInput', [{ path: 'file', code: 'json', message }]);
-  }
-}
-
 /** What a course begins with: quiet nights, and one message a week. */
 export const NEW_COURSE = {
   breaks: [],
@@ -64,7 +55,7 @@ export const NEW_COURSE = {
 /** The most courses of one account. */
 const MOST_COURSES = 200;
 
-export function setUpRoutes({ orm, reading, live, clock }: Services): Router {
+export function setUpRoutes({ orm, reading, live, clock, files }: Services): Router {
   const router = Router();
 
   router.post('/courses', async (req, res) => {
@@ -82,10 +73,9 @@ export function setUpRoutes({ orm, reading, live, clock }: Services): Router {
 
   /** A whole course from a scenario file; its rules come as drafts. */
   router.post('/courses/scenario', raw({ type: 'application/octet-stream', limit: LARGEST }), async (req, res) => {
-    const parsed = parseScenario(jsonIn(req.body));
-    if (!parsed.ok) throw new AppError('invalidInput', parsed.problems.slice(0, 50));
+    const found = await scenarioIn(files, req.body);
     const account = accountOf(req);
-    const id = await inTransaction(orm, (em) => beginFrom(em, account, parsed.value, clock.now()));
+    const id = await inTransaction(orm, (em) => beginFrom(em, account, found, clock.now()));
     res.status(201).json({ id });
   });
 
@@ -110,13 +100,9 @@ export async function setUpOf(em: Em, { id, course, row, facts }: LiveCourse): P
   return { steps: SETUP_STEPS.map((step) => ({ step, count: count[step], done: count[step] > 0 })) };
 }
 
-/** Begins a course whose instructor is the account. Needs a transaction. */
-export async function begin(em: Em, account: number, parts: CourseParts): Promise<number> {
+/** The parts of a course that an account begins: it is the instructor there. */
+export async function withInstructor(em: Em, account: number, parts: CourseParts): Promise<CourseParts> {
   const { name, email } = await em.findOneOrFail(Account, { id: account });
-  if ((await em.count(Access, { account })) >= MOST_COURSES)
-    throw new AppError('invalidInput', [
-      { path: 'details.title', code: 'tooMany', message: `One account has at most ${MOST_COURSES} courses` },
-    ]);
   const blank = name.lastIndexOf(' ');
   const instructor = {
     id: 'instructor',
@@ -132,31 +118,50 @@ export async function begin(em: Em, account: number, parts: CourseParts): Promis
     fields: {},
   };
   const known = parts.people.some((p) => p.email?.toLowerCase() === email || p.id === instructor.id);
-  const course = await insertCourse(
-    em,
-    { ...parts, people: known ? parts.people : [...parts.people, instructor] },
-    {
-      sender: { name, address: email, replyTo: email, signature: name, officeHours: '' },
-      senderConfirmed: false,
-      // Nobody knows this token: the course’s page gives out another when it is asked for.
-      tokenHash: tokenHash(randomBytes(32).toString('base64url')),
-    },
-  );
+  return known ? parts : { ...parts, people: [...parts.people, instructor] };
+}
+
+/** Begins a course whose instructor is the account. Needs a transaction. */
+export async function begin(em: Em, account: number, parts: CourseParts): Promise<number> {
+  const { name, email } = await em.findOneOrFail(Account, { id: account });
+  if ((await em.count(Access, { account })) >= MOST_COURSES)
+    throw new AppError('invalidInput', [
+      { path: 'details.title', code: 'tooMany', message: `One account has at most ${MOST_COURSES} courses` },
+    ]);
+  const course = await insertCourse(em, await withInstructor(em, account, parts), {
+    sender: { name, address: email, replyTo: email, signature: name, officeHours: '' },
+    senderConfirmed: false,
+    // Nobody knows this token: the course’s page gives out another when it is asked for.
+    tokenHash: tokenHash(randomBytes(32).toString('base64url')),
+  });
   em.create(Access, { account, course, role: 'instructor' });
   await em.flush();
   return course;
 }
 
-async function beginFrom(em: Em, account: number, scenario: Scenario, now: Instant): Promise<number> {
-  const { calendar: _c, personIndex: _p, itemIndex: _i, ...parts } = scenario.course;
+type ReadCourse = Extract<ReadScenario, { readonly ok: true }>;
+
+/** Throws `invalidInput` with what does not fit, or that the file cannot be read. */
+async function scenarioIn(files: FileReader, body: unknown): Promise<ReadCourse> {
+  try {
+    const found = await files.scenario(Buffer.isBuffer(body) ? body : Buffer.alloc(0));
+    if (!found.ok) throw new AppError('invalidInput', found.problems);
+    return found;
+  } catch (error) {
+    if (!(error instanceof UnreadableFile)) throw error;
+    throw new AppError('invalidInput', [{ path: 'file', code: 'unreadable', message: error.message }]);
+  }
+}
+
+async function beginFrom(em: Em, account: number, scenario: ReadCourse, now: Instant): Promise<number> {
+  const { parts, grades } = scenario;
   const id = await begin(em, account, parts);
-  await appendBatch(em, id, {
-    events: scenario.events.map((e) => ({ ...e, id: `s:${eventKey(e)}`.slice(0, 300) })),
-    grades: scenario.grades.map((g) => ({ ...g, id: `s:${gradeKey(g)}`.slice(0, 300) })),
-  });
-  await em.nativeUpdate(CourseRow, { id }, { heardAt: scenario.events.length > 0 ? now : null });
+  const events = EventList.from(scenario.events);
+  await appendFacts(em, id, { events, grades });
+  await em.nativeUpdate(CourseRow, { id }, { heardAt: events.length > 0 ? now : null });
+  const course = makeCourse(parts);
   for (const rule of scenario.rules) {
-    await insertRule(em, { id, course: scenario.course }, { ...rule, status: 'draft' }, account, now);
+    await insertRule(em, { id, course }, { ...rule, status: 'draft' }, account, now);
   }
   return id;
 }

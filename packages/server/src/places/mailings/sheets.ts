@@ -120,7 +120,7 @@ export function sheetRoutes(services: Services): Router {
 
 async function tableIn({ files }: Services, name: string, bytes: Buffer) {
   try {
-    const { headers, rows } = await files.table(name, bytes, MOST_ROWS);
+    const { headers, rows } = await files.table({ name, bytes }, MOST_ROWS);
     if (headers.length > MOST_COLUMNS)
       throw new UnreadableFile(`A sheet to write from has at most ${MOST_COLUMNS} columns.`);
     return { headers: [...headers], rows: rows.map((cells) => [...cells]) };
