@@ -1,7 +1,11 @@
 /** A scenario while files are merged into it: its parts as they are written, and who and what is found in them. */
+import type { z } from 'zod';
 import type { ActivityEvent } from '../activity/event.ts';
+import { BOUNDS } from '../course/bounds.ts';
+import { scenarioItemSchema, scenarioPersonSchema } from '../scenario/format.ts';
 import { DAY, formatInstant, parseInstant, type Instant } from '../time/instant.ts';
 import type { DateFrame } from './dates.ts';
+import { numberWords } from '../time/words.ts';
 import { zoneOf, type Zone } from '../time/zone.ts';
 import { RefusedRow } from './refused.ts';
 import { eventKey, FactBook, gradeKey, knownFrom, type KnownFacts } from './facts.ts';
@@ -178,8 +182,11 @@ export class Draft {
     for (const name of new Set(namesOf(person))) indexed(index, name, person);
   }
 
-  /** Adds a person, who is found from now on. */
-  addPerson(person: DraftPerson): void {
+  /** Adds a person, who is found from now on. Throws `RefusedRow` for one that does not fit, as of a name that is too long. */
+  addPerson(person: DraftPerson, column: NameOfColumn = noColumn): void {
+    if (this.json.people.length >= BOUNDS.people)
+      throw new RefusedRow(null, 'tooMany', `A course has at most ${numberWords(BOUNDS.people)} people`);
+    mustFit(scenarioPersonSchema, person, column);
     this.json.people.push(person);
     if (this.people === null) return;
     indexed(this.people.id, key(person.id), person);
@@ -187,8 +194,21 @@ export class Draft {
     this.indexName(this.people.name, person);
   }
 
-  /** A person is called or reached otherwise than before. */
-  personChanged(person: DraftPerson, before: Pick<DraftPerson, 'firstName' | 'lastName' | 'email'>): void {
+  /**
+   * Changes a person, who is found as they are from now on. False where nothing is different. Throws `RefusedRow` for one who would not
+   * fit any more, and leaves them as they were.
+   */
+  changePerson(person: DraftPerson, change: (person: DraftPerson) => void, column: NameOfColumn = noColumn): boolean {
+    const [before, after] = [{ ...person }, { ...person }];
+    change(after);
+    if (JSON.stringify(after) === JSON.stringify(before)) return false;
+    mustFit(scenarioPersonSchema, after, column);
+    Object.assign(person, after);
+    this.personChanged(person, before);
+    return true;
+  }
+
+  private personChanged(person: DraftPerson, before: Pick<DraftPerson, 'firstName' | 'lastName' | 'email'>): void {
     if (this.people === null) return;
     const { email, name } = this.people;
     if (before.email !== person.email) {
@@ -200,15 +220,28 @@ export class Draft {
     this.indexName(name, person);
   }
 
-  /** An item has another title than before. */
-  itemChanged(item: DraftItem, before: Pick<DraftItem, 'title'>): void {
+  /** The same for an item. */
+  changeItem(item: DraftItem, change: (item: DraftItem) => void, column: NameOfColumn = noColumn): boolean {
+    const [before, after] = [{ ...item }, { ...item }];
+    change(after);
+    if (JSON.stringify(after) === JSON.stringify(before)) return false;
+    mustFit(scenarioItemSchema, after, column);
+    Object.assign(item, after);
+    this.itemChanged(item, before);
+    return true;
+  }
+
+  private itemChanged(item: DraftItem, before: Pick<DraftItem, 'title'>): void {
     if (this.items === null || before.title === item.title) return;
     forgotten(this.items.title, key(before.title), item);
     indexed(this.items.title, key(item.title), item);
   }
 
-  /** Adds an item, which is found from now on. */
-  addItem(item: DraftItem): void {
+  /** Adds an item, which is found from now on. Throws `RefusedRow` for one that does not fit. */
+  addItem(item: DraftItem, column: NameOfColumn = noColumn): void {
+    if (this.json.items!.length >= BOUNDS.items)
+      throw new RefusedRow(null, 'tooMany', `A course has at most ${numberWords(BOUNDS.items)} items`);
+    mustFit(scenarioItemSchema, item, column);
     this.json.items!.push(item);
     if (this.items === null) return;
     indexed(this.items.id, key(item.id), item);
@@ -354,6 +387,18 @@ export class Draft {
     const message = `There is no item “${said}” in this course`;
     return new RefusedRow(column, 'unknownItem', message, { about: 'item', said });
   }
+}
+
+/** The header of the column in which a field stands; null for none. */
+type NameOfColumn = (field: string) => string | null;
+const noColumn: NameOfColumn = () => null;
+
+/** Throws `RefusedRow` for what no door lets in (engine §6). */
+function mustFit(schema: z.ZodType, entry: object, column: NameOfColumn): void {
+  const [issue] = schema.safeParse(entry).error?.issues ?? [];
+  if (!issue) return;
+  const field = String(issue.path[0] ?? '');
+  throw new RefusedRow(column(field) ?? field, 'bounds', issue.message);
 }
 
 /** What a row says of whom it is about: the first of its id, address and name that is filled. */

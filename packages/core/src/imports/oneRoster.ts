@@ -213,27 +213,24 @@ class Roster {
       throw new RefusedRow('email', 'address', `“${email}” is not an email address`);
     const { draft } = this;
     const known = draft.personById(id) ?? (email === '' ? undefined : draft.personByEmail(email));
-    const before = known && JSON.stringify(known);
-    const called = known && { ...known };
     if (!known && said.active === false) return 'same';
     const start = draft.write(draft.zone.toInstant(Date.parse(`${draft.json.course.start}T00:00:00Z`)));
-    const person: DraftPerson = known ?? { id, firstName: '', lastName: '', role: 'student', enrolledAt: start };
-    if (user) {
-      person.firstName = user.get('preferredFirstName') || user.get('givenName') || person.firstName;
-      person.lastName = user.get('familyName') || person.lastName;
-      if (email !== '') person.email = email;
-    }
-    const { active, ...rest } = said;
-    Object.assign(person, rest);
-    if (active !== (person.active ?? true)) person.active = active ?? true;
-    draft.named.add(person.id);
-    if (!known) {
-      draft.addPerson(person);
-      return 'new';
-    }
-    if (JSON.stringify(person) === before) return 'same';
-    draft.personChanged(person, called!);
-    return 'changed';
+    const write = (person: DraftPerson) => {
+      if (user) {
+        person.firstName = user.get('preferredFirstName') || user.get('givenName') || person.firstName;
+        person.lastName = user.get('familyName') || person.lastName;
+        if (email !== '') person.email = email;
+      }
+      const { active, ...rest } = said;
+      Object.assign(person, rest);
+      if (active !== (person.active ?? true)) person.active = active ?? true;
+    };
+    draft.named.add(known?.id ?? id);
+    if (known) return draft.changePerson(known, write) ? 'changed' : 'same';
+    const person: DraftPerson = { id, firstName: '', lastName: '', role: 'student', enrolledAt: start };
+    write(person);
+    draft.addPerson(person);
+    return 'new';
   }
 
   lineItem(entry: Entry): Outcome {
@@ -243,25 +240,22 @@ class Roster {
     const id = entry.get('sourcedId');
     if (title === '') throw new RefusedRow('title', 'noTitle', 'This row has no title');
     const known = draft.item(id) ?? draft.item(title) ?? undefined;
-    const before = known && JSON.stringify(known);
-    const titled = known && { title: known.title };
     const possible = entry.get('resultValueMax');
     const points = possible === '' ? null : numberOf(possible, 'resultValueMax');
     const [opens, due] = [this.date(entry, 'assignDate'), this.date(entry, 'dueDate', true)];
     const category = this.categories.get(entry.get('categorySourcedId'));
-    const item: DraftItem = known ?? { id, title, kind: kindOfTitle(title, category ?? '') };
-    item.title = title;
-    if (points !== null) item.points = points;
-    if (opens !== null) item.opensAt = draft.write(opens);
-    if (due !== null) item.dueAt = draft.write(due);
-    if (category) item.group = category;
-    if (!known) {
-      draft.addItem(item);
-      return 'new';
-    }
-    if (JSON.stringify(item) === before) return 'same';
-    draft.itemChanged(item, titled!);
-    return 'changed';
+    const write = (item: DraftItem) => {
+      item.title = title;
+      if (points !== null) item.points = points;
+      if (opens !== null) item.opensAt = draft.write(opens);
+      if (due !== null) item.dueAt = draft.write(due);
+      if (category) item.group = category;
+    };
+    if (known) return draft.changeItem(known, write) ? 'changed' : 'same';
+    const item: DraftItem = { id, title, kind: kindOfTitle(title, category ?? '') };
+    write(item);
+    draft.addItem(item);
+    return 'new';
   }
 
   result(entry: Entry): Outcome {

@@ -189,7 +189,7 @@ export class Additions {
         ...{ id: draft.freePersonId(wanted), ...name, role: 'student', enrolledAt: draft.write(draft.frame(0).start) },
         ...(who.email === '' ? {} : { email: who.email }),
       };
-      draft.addPerson(person);
+      draft.addPerson(person, (field) => row.column(field as FieldName));
       this.added.people++;
       return person;
     }
@@ -208,7 +208,7 @@ export class Additions {
       title: said,
       kind: kindByWords(said) ?? 'assignment',
     };
-    this.draft.addItem(item);
+    this.draft.addItem(item, () => row.column(field));
     this.added.items++;
     return item;
   }

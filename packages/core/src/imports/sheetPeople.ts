@@ -70,6 +70,10 @@ export class SheetPeople {
     return place === undefined ? null : this.order.headers[place]!;
   };
 
+  /** Where a field of a person stands in the sheet; both parts of a name may stand in one column. */
+  private readonly fieldColumn = (field: string): string | null =>
+    this.column(field as FieldName) ?? (/Name$/.test(field) ? this.column('name') : null);
+
   who(row: TableRow): WhoCells {
     const ids = this.ids.map((place) => row.cells[place]!).filter((id) => id !== '');
     const [id = '', ...otherIds] = ids;
@@ -167,7 +171,7 @@ export class SheetPeople {
     if (said.section !== '') person.section = said.section;
     if (said.active !== null) person.active = said.active;
     if (said.contacts.length > 0) person.contacts = said.contacts.map((c) => ({ ...c }));
-    draft.addPerson(person);
+    draft.addPerson(person, this.fieldColumn);
     return person;
   }
 
@@ -212,46 +216,38 @@ export class SheetPeople {
   /** In a roster what is filled replaces what is known. Returns whether anything changed. */
   private replace(person: DraftPerson, said: SaidOfPerson): boolean {
     const { draft } = this.order;
-    const before = JSON.stringify(person);
-    const known = { ...person };
-    if (said.name && !isSameName(person, said.name)) Object.assign(person, filledOf(said.name));
-    if (said.email !== '') person.email = said.email;
-    if (said.role !== null) person.role = said.role;
-    if (said.section !== '') person.section = said.section;
-    if (said.active !== null) person.active = said.active;
-    if (said.enrolledAt !== null) person.enrolledAt = draft.write(said.enrolledAt);
-    for (const contact of said.contacts)
-      person.contacts = [...(person.contacts ?? []).filter((c) => c.kind !== contact.kind), contact];
-    if (JSON.stringify(person) === before) return false;
-    draft.personChanged(person, known);
-    return true;
+    const write = (next: DraftPerson) => {
+      if (said.name && !isSameName(next, said.name)) Object.assign(next, filledOf(said.name));
+      if (said.email !== '') next.email = said.email;
+      if (said.role !== null) next.role = said.role;
+      if (said.section !== '') next.section = said.section;
+      if (said.active !== null) next.active = said.active;
+      if (said.enrolledAt !== null) next.enrolledAt = draft.write(said.enrolledAt);
+      for (const contact of said.contacts)
+        next.contacts = [...(next.contacts ?? []).filter((c) => c.kind !== contact.kind), contact];
+    };
+    return draft.changePerson(person, write, this.fieldColumn);
   }
 
   /** Elsewhere a field is written only where the person has none; those that differ are counted. */
   private fill(person: DraftPerson, said: SaidOfPerson): boolean {
-    let changed = false;
-    const before = { ...person };
-    const fill = (field: 'email' | 'section', text: string) => {
-      if (text === '') return;
-      if (!person[field]) {
-        person[field] = text;
-        changed = true;
-      } else if (person[field].toLowerCase() !== text.toLowerCase()) this.differs++;
-    };
-    fill('email', said.email);
-    fill('section', said.section);
+    const same = (a: string, b: string) => a.toLowerCase() === b.toLowerCase();
     if (said.name && !isSameName(person, said.name)) this.differs++;
     if (said.role !== null && said.role !== person.role) this.differs++;
     if (said.active !== null && said.active !== (person.active ?? true)) this.differs++;
-    for (const contact of said.contacts) {
-      const known = person.contacts?.find((c) => c.kind === contact.kind);
-      if (known && known.email.toLowerCase() !== contact.email.toLowerCase()) this.differs++;
-      if (known) continue;
-      person.contacts = [...(person.contacts ?? []), contact];
-      changed = true;
-    }
-    if (changed) this.order.draft.personChanged(person, before);
-    return changed;
+    const write = (next: DraftPerson) => {
+      for (const field of ['email', 'section'] as const) {
+        if (said[field] === '') continue;
+        if (!next[field]) next[field] = said[field];
+        else if (!same(next[field], said[field])) this.differs++;
+      }
+      for (const contact of said.contacts) {
+        const known = next.contacts?.find((c) => c.kind === contact.kind);
+        if (!known) next.contacts = [...(next.contacts ?? []), contact];
+        else if (!same(known.email, contact.email)) this.differs++;
+      }
+    };
+    return this.order.draft.changePerson(person, write, this.fieldColumn);
   }
 }
 

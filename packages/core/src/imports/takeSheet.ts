@@ -1,4 +1,6 @@
 /** Takes a sheet of one row a person: whom each row is about, and what its cells say, column by column. */
+import { BOUNDS } from '../course/bounds.ts';
+import { LONGEST_CELL } from '../course/entry.ts';
 import type { ItemKind } from '../course/item.ts';
 import { DOING } from '../measures/done.ts';
 import type { Instant } from '../time/instant.ts';
@@ -223,8 +225,13 @@ function targetsOf(order: SheetOrder, refuse: Refuse, count: (outcome: Outcome) 
     if (meaning.as === 'doneOn') return void unknown.push({ place, target });
     if (column.filled === 0) return;
     if ((mayAdd || target.isWanted) && !isCorrection) {
-      items.set(place, makeItem(draft, meaning, target, column));
-      added++;
+      try {
+        items.set(place, makeItem(draft, meaning, target, column));
+        added++;
+      } catch (error) {
+        if (!(error instanceof RefusedRow)) throw error;
+        refuse({ row: 1, line: table.headerLine }, error);
+      }
       return;
     }
     offered++;
@@ -368,6 +375,7 @@ function cellColumn(
         take(cell, _row, person) {
           mustBeNoError(cell, header);
           if ((person.fields?.[header] ?? '') === cell) return { outcomes: [], words: () => cell };
+          mustHaveRoom(person, header, cell);
           person.fields = { ...person.fields, [header]: cell };
           return { outcomes: ['changed'], words: () => cell };
         },
@@ -375,4 +383,12 @@ function cellColumn(
     default:
       return null;
   }
+}
+
+/** Throws `RefusedRow` for more of own columns than a person has. */
+function mustHaveRoom({ fields = {} }: DraftPerson, header: string, cell: string): void {
+  if (cell.length > LONGEST_CELL || header.length > BOUNDS.line)
+    throw new RefusedRow(header, 'tooLong', `A cell that is kept has at most ${LONGEST_CELL} characters`);
+  if (!Object.hasOwn(fields, header) && Object.keys(fields).length >= BOUNDS.fields)
+    throw new RefusedRow(header, 'tooMany', `A person has at most ${BOUNDS.fields} own columns`);
 }

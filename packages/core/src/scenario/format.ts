@@ -4,18 +4,15 @@
  */
 import { z } from 'zod';
 import { eventKindSchema, NEEDS_ITEM, type ActivityEvent, type Grade } from '../activity/event.ts';
-import { isAddress } from '../course/address.ts';
 import { BOUNDS } from '../course/bounds.ts';
 import { makeCourse, type Course } from '../course/course.ts';
-import { ITEM_KINDS } from '../course/item.ts';
-import { ROLES } from '../course/person.ts';
+import { entryIdSchema, gradeShape, itemShape, lineSchema, listSchema, personShape } from '../course/entry.ts';
 import { joinPath, problemsOfIssues, type Parsed, type Problem } from '../problem.ts';
 import { breakSchema, courseSettingsSchema } from '../rounds/courseLimits.ts';
 import { courseProblems, type NamesOfCourse } from '../rules/names.ts';
 import { instantSchema, parseRule, type Rule } from '../rules/rule.ts';
 import { dayNumberOf } from '../time/calendar.ts';
 import { localDateSchema } from '../time/localDate.ts';
-import { numberWords } from '../time/words.ts';
 import { isZone } from '../time/zone.ts';
 
 export const SCENARIO_FORMAT = 'zest-bell/scenario@1';
@@ -27,27 +24,16 @@ export interface Scenario {
   readonly rules: readonly Rule[];
 }
 
-const id = z.string().min(1, 'An id is missing').max(BOUNDS.line, `At most ${BOUNDS.line} characters`);
 const finite = z.number();
-const line = z
-  .string()
-  .max(BOUNDS.line, `At most ${BOUNDS.line} characters`)
-  .refine((s) => !/[\r\n\0]/.test(s), 'Write it in one line');
-const address = z
-  .string()
-  .trim()
-  .refine((s) => s === '' || isAddress(s), 'Type one address, such as ada@college.example');
-const list = <T extends z.ZodType>(entry: T, most: number, of: string) =>
-  z.array(entry).max(most, `At most ${numberWords(most)} ${of}`);
 
 const courseSchema = z
   .strictObject({
-    code: line,
-    title: line,
+    code: lineSchema(),
+    title: lineSchema(),
     timeZone: z.string().refine(isZone, 'There is no such time zone'),
     start: localDateSchema,
     end: localDateSchema,
-    breaks: list(breakSchema, BOUNDS.breaks, 'breaks').default([]),
+    breaks: listSchema(breakSchema, BOUNDS.breaks, 'breaks').default([]),
     groupWeights: z.record(z.string(), finite.nonnegative()).nullish(),
     marks: z.record(z.string(), finite).default({}),
     /** Percent of the points possible by letter, as [F11] says; the common scale where there is none. */
@@ -63,67 +49,49 @@ const courseSchema = z
     message: 'A course lies between 1990 and 2059',
   });
 
-const personSchema = z.strictObject({
-  id,
-  firstName: line,
-  lastName: line,
-  email: address.nullish(),
-  role: z.enum(ROLES),
-  section: line.nullish(),
-  active: z.boolean().default(true),
-  enrolledAt: instantSchema,
-  paused: z.boolean().default(false),
-  contacts: list(z.strictObject({ kind: line, name: line, email: address }), BOUNDS.contacts, 'contacts').default([]),
-  fields: z
-    .record(z.string(), z.union([z.string(), finite]))
-    .refine((f) => Object.keys(f).length <= BOUNDS.fields, `At most ${BOUNDS.fields} own columns`)
-    .default({}),
+const person = personShape(instantSchema);
+export const scenarioPersonSchema = z.strictObject({
+  id: entryIdSchema,
+  ...person,
+  email: person.email.nullish(),
+  section: person.section.nullish(),
+  active: person.active.default(true),
+  paused: person.paused.default(false),
+  contacts: person.contacts.default([]),
+  fields: person.fields.default({}),
 });
 
-const extensionSchema = z
-  .strictObject({ person: z.string().optional(), section: z.string().optional(), dueAt: instantSchema })
-  .refine((e) => (e.person === undefined) !== (e.section === undefined), 'An extension names a person or a section');
-
-const itemSchema = z.strictObject({
-  id,
-  title: line,
-  kind: z.enum(ITEM_KINDS),
-  group: line.nullish(),
-  points: finite.nonnegative().nullish(),
-  opensAt: instantSchema.nullish(),
-  dueAt: instantSchema.nullish(),
-  topics: list(line, BOUNDS.topics, 'topics').default([]),
-  excused: list(z.string(), BOUNDS.excused, 'people').default([]),
-  extensions: list(extensionSchema, BOUNDS.extensions, 'extensions').default([]),
+const item = itemShape(instantSchema);
+export const scenarioItemSchema = z.strictObject({
+  id: entryIdSchema,
+  ...item,
+  group: item.group.nullish(),
+  points: item.points.nullish(),
+  opensAt: item.opensAt.nullish(),
+  dueAt: item.dueAt.nullish(),
+  topics: item.topics.default([]),
+  excused: item.excused.default([]),
+  extensions: item.extensions.default([]),
   /** Its page; an addition to the format, which may be left out. */
-  url: z
-    .string()
-    .regex(/^https?:\/\//i, 'A page address begins with https://')
-    .nullish(),
+  url: item.url.nullish(),
 });
 
 const eventSchema = z
   .strictObject({ person: z.string(), kind: eventKindSchema, item: z.string().nullish(), at: instantSchema })
   .refine((e) => e.item != null || !NEEDS_ITEM.has(e.kind), { path: ['item'], message: 'This kind needs an item' });
 
-const gradeSchema = z.strictObject({
-  person: z.string(),
-  item: z.string(),
-  criterion: z.string().min(1).nullish(),
-  points: finite,
-  at: instantSchema,
-});
+const gradeSchema = z.strictObject(gradeShape(instantSchema));
 
 /** The whole file but for what only `parseRule` can say of its rules. */
 export const scenarioSchema = z.strictObject({
   format: z.literal(SCENARIO_FORMAT, `The format is “${SCENARIO_FORMAT}”`),
   course: courseSchema,
   settings: courseSettingsSchema.default({ quietHours: null, budget: null }),
-  people: list(personSchema, BOUNDS.people, 'people'),
-  items: list(itemSchema, BOUNDS.items, 'items').default([]),
+  people: listSchema(scenarioPersonSchema, BOUNDS.people, 'people'),
+  items: listSchema(scenarioItemSchema, BOUNDS.items, 'items').default([]),
   events: z.array(eventSchema).default([]),
   grades: z.array(gradeSchema).default([]),
-  rules: list(z.unknown(), BOUNDS.rules, 'rules').default([]),
+  rules: listSchema(z.unknown(), BOUNDS.rules, 'rules').default([]),
 });
 
 type Parts = z.infer<typeof scenarioSchema>;
@@ -160,7 +128,7 @@ function courseOf(parts: Parts): Course {
     ...parts.course,
     groupWeights: parts.course.groupWeights ?? null,
     settings: parts.settings,
-    people: parts.people.map((p) => ({ ...p, email: p.email?.trim() || null, section: p.section ?? null })),
+    people: parts.people.map((p) => ({ ...p, email: p.email ?? null, section: p.section ?? null })),
     items: parts.items.map((i) => ({
       ...i,
       group: i.group ?? null,
