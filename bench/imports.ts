@@ -40,17 +40,17 @@ export async function benchImports(size: { readonly name: string }): Promise<voi
     const watch = new AbortController();
     const watching = [
       probe(watch.signal, 10, waits.health, () => server.get('/health')),
-      probe(watch.signal, 100, waits.screen, () => server.get(`/api/courses/${other}/students/s1`)),
+      probe(watch.signal, 100, waits.screen, () => server.get(`/api/v1/courses/${other}/students/s1`)),
       probe(watch.signal, 250, waits.change, () =>
-        server.send('PUT', `/api/courses/${other}/data/folder`, { watched: false }),
+        server.send('PUT', `/api/v1/courses/${other}/data/folder`, { watched: false }),
       ),
     ];
     const bring = async (upload: Blob) =>
-      ((await server.send('POST', `/api/courses/${course}/imports?name=activity.csv`, upload)) as { id: number }).id;
+      ((await server.send('POST', `/api/v1/courses/${course}/imports?name=activity.csv`, upload)) as { id: number }).id;
     const from = performance.now();
     const id = await bring(await openAsBlob(path));
     const broughtAt = performance.now();
-    await server.send('POST', `/api/courses/${course}/imports/${id}/take`, {});
+    await server.send('POST', `/api/v1/courses/${course}/imports/${id}/take`, {});
     const took = performance.now() - from;
     const peak = memoryOf(server.child.pid!, 'VmHWM');
     watch.abort();
@@ -152,7 +152,7 @@ async function startServer(data: string): Promise<Running> {
       ? ask(path, { method, body, headers: { 'content-type': 'application/octet-stream' } })
       : ask(path, { method, body: JSON.stringify(body), headers: { 'content-type': 'application/json' } });
   const email = 'ada@saltmarsh.example';
-  await send('POST', '/api/accounts/first', { name: 'Ada Lind', email, password: 'a long enough password' });
+  await send('POST', '/api/v1/accounts/first', { name: 'Ada Lind', email, password: 'a long enough password' });
   return {
     child,
     get: (path) => ask(path),
@@ -169,7 +169,7 @@ async function startServer(data: string): Promise<Running> {
         people: Array.from({ length: students }, (_, i) => person(i)),
         items: Array.from({ length: ITEMS }, (_, i) => ({ id: `i${i}`, title: `Item ${i}`, kind: 'page' })),
       };
-      const made = await send('POST', '/api/courses/scenario', new Blob([JSON.stringify(scenario)]));
+      const made = await send('POST', '/api/v1/courses/scenario', new Blob([JSON.stringify(scenario)]));
       return (made as { id: number }).id;
     },
     async stop() {

@@ -22,7 +22,7 @@ afterAll(async () => {
 });
 
 const tell = (events: readonly object[]) =>
-  fetch(`${stage.base}/api/activity`, {
+  fetch(`${stage.base}/api/v1/activity`, {
     method: 'POST',
     headers: { authorization: `Bearer ${TOKEN}`, 'content-type': 'application/json' },
     body: JSON.stringify({ events }),

@@ -119,7 +119,7 @@ test('from nothing to a rule that is on', async () => {
 test('refused rows are fixed and brought again; a wrong import is undone, and says why it cannot be', async () => {
   await scene.go(`${stage.base}/c/1/course/data`);
   await scene.see('main', /spring roster\.csv.*download 1 refused row/);
-  const refused = await scene.page.evaluate(async () => (await fetch('/api/courses/1/imports/1/refused')).text());
+  const refused = await scene.page.evaluate(async () => (await fetch('/api/v1/courses/1/imports/1/refused')).text());
   expect(refused).toContain('Why it was refused');
   await bring(file('roster fixed.csv', refused.replace('not an address', 'runa@saltmarsh.example')));
   await scene.see(card('roster fixed.csv'), /1 row read, 1 new.*Columns are read as they were the last time/);
@@ -159,7 +159,7 @@ test('people and items are changed where they stand, with undo', async () => {
   await scene.clickText('Add a contact', '[role=dialog]');
   await scene.type('[role=dialog] fieldset input', 'advisor');
   await scene.clickText('Save changes', '[role=dialog] footer');
-  await scene.see('[role=dialog]', /Type an address such as/);
+  await scene.see('[role=dialog]', /Type one address, such as/);
   await scene.press('Escape');
 
   await scene.go(`${stage.base}/c/1/course/items`);
@@ -204,7 +204,7 @@ test('a sheet is written from, row by row, and comes back with what was sent', a
   await scene.see('[aria-label="Rows"]', /Imani Okoro s1 Tern 20 sent/, 30_000);
   const sent = box.letters.filter((l) => l.to === 'imani@saltmarsh.example');
   expect(sent.some((l) => l.text.includes('Tern'))).toBe(true);
-  const back = await scene.page.evaluate(async () => (await fetch('/api/courses/1/sheets/1/file')).text());
+  const back = await scene.page.evaluate(async () => (await fetch('/api/v1/courses/1/sheets/1/file')).text());
   expect(back).toMatch(/s1,Tern,20,sent,/);
 });
 

@@ -80,7 +80,7 @@ test('by keys alone: a text of one’s own, one put off, one dismissed, the rest
   // One of the two comes back before they are sent.
   const back = await scene.page.$eval(`${LIST} > li:last-child`, (li) => li.querySelector('strong')!.textContent ?? '');
   const id = { Imani: 'p1', Teo: 'p2', Runa: 'p3', Berit: 'p4' }[back.split(' ')[0]!]!;
-  const told = await fetch(`${stage.base}/api/activity`, {
+  const told = await fetch(`${stage.base}/api/v1/activity`, {
     method: 'POST',
     headers: { authorization: `Bearer ${TOKEN}`, 'content-type': 'application/json' },
     body: JSON.stringify({ events: [{ id: 'v1', person: id, kind: 'visit', at: new Date().toISOString() }] }),

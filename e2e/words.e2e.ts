@@ -159,7 +159,7 @@ test('a file, a letter and words for an advisor go with a wording, each to whom 
   await scene.clickText('Save wording', `${DIALOG} footer`);
   await scene.page.waitForSelector(DIALOG, { hidden: true });
   const [answer] = await scene.page.evaluate(async () => {
-    const res = await fetch('/api/courses/1/wordings');
+    const res = await fetch('/api/v1/courses/1/wordings');
     return ((await res.json()) as { id: string; copies: object[]; files: object[]; letter: object }[]).filter(
       (w) => w.id === 'gentle',
     );
@@ -193,7 +193,7 @@ test('a guardian outside the institution is named and needs a yes, and then read
   await confirm!.click();
   await scene.page.waitForSelector(DIALOG, { hidden: true });
   const outside = await scene.page.evaluate(async () => {
-    const cards = (await (await fetch('/api/courses/1/rules')).json()) as { rule: { id: string }; outside: string[] }[];
+    const cards = (await (await fetch('/api/v1/courses/1/rules')).json()) as { rule: { id: string }; outside: string[] }[];
     return cards.find((c) => c.rule.id === 'quiet')!.outside;
   });
   expect(outside).toEqual(['a.okoro@harbourmail.example', 'c.ionescu@harbourmail.example']);

@@ -70,10 +70,10 @@ async function ring(port) {
   const headers = { 'content-type': 'application/json', 'x-zest-bell': '1' };
   if (!cookie) {
     const body = JSON.stringify(INSTRUCTOR);
-    const res = await fetch(`${base}/api/session`, { method: 'POST', headers, body });
+    const res = await fetch(`${base}/api/v1/session`, { method: 'POST', headers, body });
     cookie = res.headers.get('set-cookie').split(';')[0];
   }
-  await fetch(`${base}/api/courses/1/rules/quiet/ring`, {
+  await fetch(`${base}/api/v1/courses/1/rules/quiet/ring`, {
     method: 'POST',
     headers: { ...headers, cookie },
     body: '{"confirmed":true}',

@@ -6,13 +6,13 @@ import { register } from 'node:module';
 import { join, relative } from 'node:path';
 import process from 'node:process';
 import { pathToFileURL } from 'node:url';
-import { declareClassPlugin, PluginKind } from '@stryker-mutator/api/plugin';
+import { declareClassPlugin, PluginKind } from '@stryker-mutator/api/v1/plugin';
 import {
   determineHitLimitReached,
   DryRunStatus,
   TestStatus,
   toMutantRunResult,
-} from '@stryker-mutator/api/test-runner';
+} from '@stryker-mutator/api/v1/test-runner';
 import { build } from 'esbuild';
 import { jestExpect } from '@jest/expect';
 import * as circus from 'jest-circus';

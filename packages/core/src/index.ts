@@ -164,3 +164,20 @@ export * from './imports/xapi.ts';
 export * from './scenario/format.ts';
 export * from './scenario/run.ts';
 export * from './scenario/jsonSchema.ts';
+export { ACCESS_ROLES, CAPABILITIES, may, type AccessRole, type Capability } from './contract/capabilities.ts';
+export { contract, endpoints } from './contract/contract.ts';
+export {
+  urlOf,
+  type AnswerOf,
+  type AnyEndpoint,
+  type BodyGiven,
+  type BodyRead,
+  type Needs,
+  type PathGiven,
+  type QueryGiven,
+} from './contract/endpoint.ts';
+export { decisionsSchema, MOST_EVENTS } from './contract/intake.ts';
+export { MOST_SHEET_ROWS, type LogQuery, type WriteToRead } from './contract/mail.ts';
+export { API_BASE, openApi } from './contract/openapi.ts';
+export type { Tried } from './contract/rounds.ts';
+export { SENT, type Answering, type Asked, type Serve } from './contract/serve.ts';

@@ -30,39 +30,39 @@ describe('every answer', () => {
   });
 
   test('of the API is kept by no cache and names no framework', async () => {
-    const res = await request(stage.app).get('/api/session');
+    const res = await request(stage.app).get('/api/v1/session');
     expect(res.headers['cache-control']).toBe('no-store');
     expect(res.headers['x-powered-by']).toBeUndefined();
   });
 
   test('to what does not exist is a problem, not a page', async () => {
     const ada = await stage.signIn();
-    const res = await ada.get('/api/nothing/here').expect(404);
+    const res = await ada.get('/api/v1/nothing/here').expect(404);
     expect(res.type).toBe('application/problem+json');
     expect(res.body).toMatchObject({ code: 'notFound', status: 404 });
   });
 
   test.each([
-    ['a path that cannot be read', (a: Agent) => a.get('/api/courses/1/log/%ff')],
+    ['a path that cannot be read', (a: Agent) => a.get('/api/v1/courses/1/log/%ff')],
     [
       'another charset',
       (a: Agent) =>
-        a.post('/api/courses/1/rules/order').set('content-type', 'application/json; charset=nonsense').send('{}'),
+        a.post('/api/v1/courses/1/rules/order').set('content-type', 'application/json; charset=nonsense').send('{}'),
     ],
     [
       'plain text that says it is packed',
       (a: Agent) =>
         a
-          .post('/api/courses/1/rules/order')
+          .post('/api/v1/courses/1/rules/order')
           .set('content-type', 'application/json')
           .set('content-encoding', 'gzip')
           .send('{}'),
     ],
-    ['an id that is no number', (a: Agent) => a.get('/api/courses/1/log/Infinity')],
-    ['an id written otherwise', (a: Agent) => a.get('/api/courses/1.0/rules')],
-    ['an id with a blank', (a: Agent) => a.get('/api/courses/%201/rules')],
-    ['an id in hexadecimal', (a: Agent) => a.get('/api/courses/0x1/rules')],
-    ['a NUL in an id', (a: Agent) => a.get('/api/courses/1/students/p%001')],
+    ['an id that is no number', (a: Agent) => a.get('/api/v1/courses/1/log/Infinity')],
+    ['an id written otherwise', (a: Agent) => a.get('/api/v1/courses/1.0/rules')],
+    ['an id with a blank', (a: Agent) => a.get('/api/v1/courses/%201/rules')],
+    ['an id in hexadecimal', (a: Agent) => a.get('/api/v1/courses/0x1/rules')],
+    ['a NUL in an id', (a: Agent) => a.get('/api/v1/courses/1/students/p%001')],
   ])('to %s is the request’s fault, not a bug', async (_what, ask) => {
     const res = await ask(await stage.signIn());
     expect(res.status).toBeGreaterThanOrEqual(400);
@@ -77,7 +77,7 @@ describe('every answer', () => {
 
   test('to a body that is no JSON says so', async () => {
     const res = await request(stage.app)
-      .post('/api/session')
+      .post('/api/v1/session')
       .set('x-zest-bell', '1')
       .set('content-type', 'application/json')
       .send('{"email":')

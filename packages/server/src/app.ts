@@ -4,8 +4,9 @@ import { fileURLToPath } from 'node:url';
 import express, { Router, type Express } from 'express';
 import compression from 'compression';
 import helmet from 'helmet';
-import type { ClockAnswer } from '@zest-bell/core';
-import { accountRoutes, signedIn } from './accounts/routes.ts';
+import { API_BASE, contract, openApi } from '@zest-bell/core';
+import { Door } from './accounts/door.ts';
+import { accountRoutes } from './accounts/routes.ts';
 import { sessions } from './accounts/sessions.ts';
 import { columnRoutes } from './places/columns/routes.ts';
 import { activityRoutes } from './activity/routes.ts';
@@ -39,7 +40,7 @@ import { sendingRoutes } from './sendings/routes.ts';
 import { sendLogRoutes } from './places/sendLog/routes.ts';
 import { wordingRoutes } from './places/wording/routes.ts';
 import { AppError } from './platform/errors.ts';
-import { LINES_TYPE, problemDetails, sameSiteOnly } from './platform/http.ts';
+import { LINES_TYPE, problemDetails } from './platform/http.ts';
 import type { Services } from './services.ts';
 import { statementRoutes } from './statements/routes.ts';
 
@@ -50,8 +51,14 @@ export interface AppOptions {
   /** True behind HTTPS: cookies are then sent over it alone. */
   readonly secure: boolean;
   /** In the demo, the account of its one-button sign-in, and the stand-ins' own routes behind the sign-in. */
-  readonly demo: { readonly email: string; readonly routes: Router; readonly isSilent: () => boolean } | null;
+  readonly demo: {
+    readonly email: string;
+    readonly routes: (door: Door) => void;
+    readonly isSilent: () => boolean;
+  } | null;
   readonly isReady: () => boolean;
+  /** Of the application. */
+  readonly version?: string;
 }
 
 export function createApp(services: Services, dispatcher: Dispatcher, options: AppOptions): Express {
@@ -93,68 +100,22 @@ export function createApp(services: Services, dispatcher: Dispatcher, options: A
     const ready = options.isReady();
     res.status(ready ? 200 : 503).json({ application: 'zest-bell', ready });
   });
-  app.use('/api', activityRoutes(services));
   app.use('/xapi/:course', statementRoutes(services));
   app.use(pausePages(services, options.secret));
 
   const api = Router();
   api.use((_req, _res, next) => next(options.isReady() ? undefined : new AppError('notReady')));
-  api.use(express.json({ limit: '1mb' }));
-  api.use(sameSiteOnly);
   api.use(sessions(services.orm, services.reading, options.secret, options.secure));
   api.use((_req, res, next) => {
     res.set('cache-control', 'no-store');
     next();
   });
-  api.use(accountRoutes(services.orm, options.demo?.email ?? null));
-  api.use(signedIn(services.reading));
-  api.get('/clock', async (_req, res) => {
-    const now = services.clock.now();
-    const nextRound = await nextRoundOfAll(services);
-    res.json({
-      now,
-      nextRound,
-      demo: options.demo !== null,
-      silent: options.demo?.isSilent() ?? false,
-    } satisfies ClockAnswer);
-  });
-  api.use(setUpRoutes(services));
-  api.use(fromFileRoutes(services));
-  api.use(inboxRoutes(services));
-  api.use(sendingRoutes(services, dispatcher));
-  api.use(courseRoutes(services));
-  api.use(
-    '/courses/:course',
-    columnRoutes(services),
-    lookoutRoutes(services),
-    replayRoutes(services),
-    editRoutes(services),
-    importRoutes(services),
-    dataRoutes(services),
-    senderRoutes(services),
-    limitRoutes(services),
-    mailSwitchRoutes(services, dispatcher),
-    todayRoutes(services),
-    replyRoutes(services, dispatcher),
-    fallingRoutes(services, dispatcher),
-    mailingRoutes(services, dispatcher),
-    trayRoutes(services, dispatcher),
-    studentRoutes(services),
-    factRoutes(services),
-  );
-  api.use('/courses/:course/rounds', troubleRoutes(services, dispatcher));
-  api.use(
-    '/courses/:course/rules',
-    tryingRoutes(services, dispatcher),
-    ruleRoutes(services),
-    ruleHistoryRoutes(services),
-  );
-  api.use('/courses/:course/wordings', wordingRoutes(services));
-  api.use('/courses/:course/files', fileRoutes(services));
-  api.use('/courses/:course/log', sendLogRoutes(services, dispatcher));
-  if (options.demo) api.use(options.demo.routes);
+  api.use(doorOf(services, dispatcher, options).router);
   api.use((_req, _res, next) => next(new AppError('notFound')));
-  app.use('/api', api);
+  const document = openApi(options.version ?? '');
+  app.get('/api/openapi.json', (_req, res) => void res.json(document));
+  app.use(API_BASE, api);
+  app.use('/api', (_req, _res, next) => next(new AppError('notFound')));
 
   if (existsSync(webDist)) {
     app.use('/assets', express.static(`${webDist}assets`, { immutable: true, maxAge: '1y' }));
@@ -165,4 +126,47 @@ export function createApp(services: Services, dispatcher: Dispatcher, options: A
   }
   app.use(problemDetails(services.logger));
   return app;
+}
+
+/** Everything that is served of the contract. */
+export function doorOf(services: Services, dispatcher: Dispatcher, options: Pick<AppOptions, 'demo'>): Door {
+  const door = new Door(services.reading);
+  accountRoutes(door, services.orm, options.demo?.email ?? null);
+  door.on(contract.desk.clock, async () => ({
+    now: services.clock.now(),
+    nextRound: await nextRoundOfAll(services),
+    demo: options.demo !== null,
+    silent: options.demo?.isSilent() ?? false,
+  }));
+  activityRoutes(door, services);
+  setUpRoutes(door, services);
+  fromFileRoutes(door, services);
+  inboxRoutes(door, services);
+  sendingRoutes(door, services, dispatcher);
+  courseRoutes(door, services);
+  columnRoutes(door, services);
+  lookoutRoutes(door, services);
+  replayRoutes(door, services);
+  editRoutes(door, services);
+  importRoutes(door, services);
+  dataRoutes(door, services);
+  senderRoutes(door, services);
+  limitRoutes(door, services);
+  mailSwitchRoutes(door, services, dispatcher);
+  todayRoutes(door, services);
+  replyRoutes(door, services, dispatcher);
+  fallingRoutes(door, services, dispatcher);
+  mailingRoutes(door, services, dispatcher);
+  trayRoutes(door, services, dispatcher);
+  studentRoutes(door, services);
+  factRoutes(door, services);
+  troubleRoutes(door, services, dispatcher);
+  tryingRoutes(door, services, dispatcher);
+  ruleRoutes(door, services);
+  ruleHistoryRoutes(door, services);
+  wordingRoutes(door, services);
+  fileRoutes(door, services);
+  sendLogRoutes(door, services, dispatcher);
+  options.demo?.routes(door);
+  return door;
 }

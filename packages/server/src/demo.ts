@@ -1,8 +1,8 @@
 /** The demo: wires the stand-ins to the server, and plays the term up to its opening when the database is new. */
+import type { Door } from './accounts/door.ts';
+import { AppError } from './platform/errors.ts';
 import { createHmac } from 'node:crypto';
 import { join } from 'node:path';
-import { Router } from 'express';
-import { z } from 'zod';
 import {
   Campus,
   Correspondence,
@@ -18,20 +18,17 @@ import {
   SEED,
   Switches,
   Stage,
-  ADVANCES,
   sendAnswer,
   type Owner,
 } from '@zest-bell/standins';
-import { DAY, makeCourse, parseRule, wordingSchema, type ClockAnswer } from '@zest-bell/core';
+import { contract, DAY, makeCourse, parseRule, wordingSchema, type ClockAnswer } from '@zest-bell/core';
 import { Access, Account } from './accounts/entity.ts';
 import { hashPassword } from './accounts/passwords.ts';
-import { accountOf } from './accounts/routes.ts';
 import { tokenHash } from './activity/ingest.ts';
 import { CourseRow, PersonRow } from './course/entity.ts';
 import { insertCourse } from './course/repository.ts';
 import { NoteRow, PinRow } from './notes/entity.ts';
 import type { Dispatcher } from './outbox/dispatcher.ts';
-import { parseInput } from './platform/http.ts';
 import type { Em, Orm } from './platform/orm.ts';
 import { nextDigest } from './places/inbox/digest.ts';
 import { ReplyRow } from './replies/entity.ts';
@@ -56,16 +53,13 @@ export interface Demo {
   readonly clock: DemoClock;
   readonly smtpUrl: string;
   readonly email: string;
-  readonly routes: Router;
+  readonly routes: (door: Door) => void;
   /** Once everything else is wired: plays up to the opening, or goes on where the last run stopped. */
   playUpToNow(services: Services, dispatcher: Dispatcher, base: string): Promise<void>;
   /** Where the server takes answers to its nudges. */
   receiveAt(port: number): void;
   close(): Promise<void>;
 }
-
-const advanceSchema = z.strictObject({ by: z.enum(ADVANCES) });
-const campusSchema = z.strictObject({ silent: z.boolean() });
 
 export async function openDemo(folder: string, orm: Orm, secret: string, smtpDelay = 0): Promise<Demo> {
   const clock = new DemoClock(join(folder, 'demo-clock.json'), SET_UP_AT);
@@ -88,23 +82,23 @@ export async function openDemo(folder: string, orm: Orm, secret: string, smtpDel
       }),
   );
 
-  const routes = Router();
   let services: Services | null = null;
   const clockAnswer = async (): Promise<ClockAnswer> => {
     const nextRound = await nextRoundOfAll(services!);
     return { now: clock.now(), nextRound, demo: true, silent: clock.silentSince !== null };
   };
-  routes.post('/demo/clock', async (req, res) => {
-    const { by } = parseInput(advanceSchema, req.body);
-    await stage!.advance(by);
-    res.json(await clockAnswer());
-  });
-  routes.post('/demo/campus', async (req, res) => {
-    const { silent } = parseInput(campusSchema, req.body);
-    await stage!.silence(silent);
-    res.json(await clockAnswer());
-  });
-  routes.use(mailroomRoutes(letters, (req) => ownersFor(orm.em.fork(), accountOf(req)), { switches, clock, portOf }));
+  const routes = (door: Door) => {
+    door.on(contract.demo.advance, async ({ body: { by } }) => {
+      await stage!.advance(by);
+      return clockAnswer();
+    });
+    door.on(contract.demo.campus, async ({ body: { silent } }) => {
+      await stage!.silence(silent);
+      return clockAnswer();
+    });
+    const owners = (account: number) => ownersFor(orm.em.fork(), account);
+    mailroomRoutes(door.on, letters, owners, { switches, clock, portOf }, () => new AppError('notFound'));
+  };
 
   return {
     clock,

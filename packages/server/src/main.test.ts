@@ -175,10 +175,10 @@ async function setUpToday(students: number): Promise<void> {
 async function ring(base: string): Promise<void> {
   const headers = { 'content-type': 'application/json', 'x-zest-bell': '1' };
   const body = JSON.stringify({ email: 'ada@saltmarsh.example', password: PASSWORD });
-  const signIn = await fetch(`${base}/api/session`, { method: 'POST', headers, body });
+  const signIn = await fetch(`${base}/api/v1/session`, { method: 'POST', headers, body });
   const cookie = signIn.headers.get('set-cookie')!.split(';')[0]!;
   // The answer comes when all is sent; the process is killed before.
-  await fetch(`${base}/api/courses/1/rules/away/ring`, {
+  await fetch(`${base}/api/v1/courses/1/rules/away/ring`, {
     method: 'POST',
     headers: { ...headers, cookie },
     body: '{"confirmed":true}',

@@ -15,13 +15,11 @@ const LONGEST_URL = 2000;
 export const LONGEST_CELL = 2000;
 const MOST_POINTS = 1e9;
 
+const isOneLine = (s: string): boolean => !/[\r\n\0]/.test(s);
+
 /** One line of text. */
 export const lineSchema = (most: number = BOUNDS.line) =>
-  z
-    .string()
-    .trim()
-    .max(most, `At most ${most} characters`)
-    .refine((s) => !/[\r\n\0]/.test(s), 'Write it in one line');
+  z.string().trim().max(most, `At most ${most} characters`).refine(isOneLine, 'Write it in one line');
 export const filledSchema = (missing: string, most?: number) => lineSchema(most).refine((s) => s !== '', missing);
 const lineOrNone = lineSchema().transform((s) => (s === '' ? null : s));
 
@@ -29,10 +27,10 @@ export const listSchema = <T extends z.ZodType>(entry: T, most: number, of: stri
   z.array(entry).max(most, `At most ${numberWords(most)} ${of}`);
 
 const TYPE_ADDRESS = 'Type one address, such as ada@college.example';
-export const addressSchema = lineSchema(LONGEST_ADDRESS).refine((s) => isAddress(s), TYPE_ADDRESS);
+export const addressSchema = lineSchema(LONGEST_ADDRESS).refine((s) => !isOneLine(s) || isAddress(s), TYPE_ADDRESS);
 const addressOrNone = lineSchema(LONGEST_ADDRESS)
   .transform((s) => (s === '' ? null : s))
-  .refine((s) => s === null || isAddress(s), TYPE_ADDRESS);
+  .refine((s) => s === null || !isOneLine(s) || isAddress(s), TYPE_ADDRESS);
 
 export const urlSchema = lineSchema(LONGEST_URL)
   .transform((s) => (s === '' ? null : s))

@@ -1,6 +1,12 @@
 /** What the demo's Mailroom says to the browser. Instants are epoch ms. */
 import type { Instant } from '../time/instant.ts';
 
+export const ANSWER_KINDS = ['answer', 'outOfOffice', 'bounce'] as const;
+export type AnswerKind = (typeof ANSWER_KINDS)[number];
+
+export const MAILROOM_MODES = ['open', 'slow', 'busy', 'off'] as const;
+export type MailroomMode = (typeof MAILROOM_MODES)[number];
+
 export interface Mailbox {
   readonly address: string;
   readonly name: string;

@@ -193,6 +193,10 @@ export const MISSED_CHOICES = ['look', 'skip'] as const;
 /** Whether rounds that were missed meanwhile happen now, once, or not at all. */
 export type MissedChoice = (typeof MISSED_CHOICES)[number];
 
+/** How far the demo's clock is moved on. */
+export const ADVANCES = ['hour', 'day', 'nextRound'] as const;
+export type Advance = (typeof ADVANCES)[number];
+
 export interface ClockAnswer {
   readonly now: Instant;
   /** Where the demo clock jumps to with "to the next round"; null when nothing rings any more. */

@@ -189,7 +189,7 @@ export class Additions {
         ...{ id: draft.freePersonId(wanted), ...name, role: 'student', enrolledAt: draft.write(draft.frame(0).start) },
         ...(who.email === '' ? {} : { email: who.email }),
       };
-      draft.addPerson(person, (field) => row.column(field as FieldName));
+      draft.addPerson(person, (field) => row.column(field));
       this.added.people++;
       return person;
     }

@@ -72,7 +72,7 @@ export class SheetPeople {
 
   /** Where a field of a person stands in the sheet; both parts of a name may stand in one column. */
   private readonly fieldColumn = (field: string): string | null =>
-    this.column(field as FieldName) ?? (/Name$/.test(field) ? this.column('name') : null);
+    this.column(field) ?? (/Name$/.test(field) ? this.column('name') : null);
 
   who(row: TableRow): WhoCells {
     const ids = this.ids.map((place) => row.cells[place]!).filter((id) => id !== '');

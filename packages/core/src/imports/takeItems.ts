@@ -2,7 +2,6 @@
 import { ITEM_KINDS } from '../course/item.ts';
 import { slugOf, type DraftItem } from './draft.ts';
 import type { Outcome } from './facts.ts';
-import type { FieldName } from './headers.ts';
 import type { Row, Take, Taking } from './row.ts';
 
 export const takeItems: Take = (given) => (row) => [takeItem(given, row)];
@@ -50,7 +49,7 @@ function takeItem({ draft, asOf }: Taking, row: Row): Outcome {
     if (url !== '') item.url = url;
     if (topics.length > 0) item.topics = topics;
   };
-  const column = (field: string) => row.column(field as FieldName);
+  const column = (field: string) => row.column(field);
   if (known) return draft.changeItem(known, write, column) ? 'changed' : 'same';
   const item: DraftItem = { id: id || slugOf(title), title, kind: 'assignment' };
   if (draft.item(item.id)) row.refuse('title', 'sameId', `An item “${item.id}” is there already. Give this one an id`);

@@ -2,7 +2,6 @@ import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { rmSync, mkdtempSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { Router } from 'express';
 import request from 'supertest';
 import { createApp } from '../app.ts';
 import { Account, SessionRow } from './entity.ts';
@@ -21,17 +20,16 @@ const post = (path: string, body: object) => request(stage.app).post(path).set('
 
 describe('nobody sees anything without signing in', () => {
   test.each([
-    '/api/courses',
-    '/api/courses/1',
-    '/api/courses/1/rules',
-    '/api/courses/1/log',
-    '/api/courses/1/log/withheld',
-    '/api/courses/1/wordings',
-    '/api/courses/1/term',
-    '/api/courses/1/students/p1',
-    '/api/courses/1/files/any',
-    '/api/clock',
-    '/api/mailroom',
+    '/api/v1/courses',
+    '/api/v1/courses/1',
+    '/api/v1/courses/1/rules',
+    '/api/v1/courses/1/log',
+    '/api/v1/courses/1/log/withheld',
+    '/api/v1/courses/1/wordings',
+    '/api/v1/courses/1/term',
+    '/api/v1/courses/1/students/p1',
+    '/api/v1/courses/1/files/any',
+    '/api/v1/clock',
   ])('%s', async (path) => {
     const res = await request(stage.app).get(path).expect(401);
     expect(res.type).toBe('application/problem+json');
@@ -42,7 +40,7 @@ describe('nobody sees anything without signing in', () => {
 
   test('a course of somebody else does not exist for me, on any of its routes', async () => {
     const bo = await stage.signIn('bo@saltmarsh.example');
-    expect((await bo.get('/api/courses').expect(200)).body).toEqual([]);
+    expect((await bo.get('/api/v1/courses').expect(200)).body).toEqual([]);
     for (const path of [
       '',
       '/rules',
@@ -63,7 +61,7 @@ describe('nobody sees anything without signing in', () => {
       '/rules/limit-facts?at=0',
       '/files/any',
     ]) {
-      await bo.get(`/api/courses/1${path}`).expect(404);
+      await bo.get(`/api/v1/courses/1${path}`).expect(404);
     }
     for (const path of [
       '/rules/away/ring',
@@ -92,7 +90,7 @@ describe('nobody sees anything without signing in', () => {
       '/log/messages/1/settle',
     ]) {
       await bo
-        .post(`/api/courses/1${path}`)
+        .post(`/api/v1/courses/1${path}`)
         .send({ rule: {}, status: 'on', version: 1, conditions: [{}] })
         .expect(404);
     }
@@ -101,104 +99,104 @@ describe('nobody sees anything without signing in', () => {
 
 describe('signing in', () => {
   test('gives a cookie that scripts and other sites cannot use', async () => {
-    const res = await post('/api/session', { email: 'ADA@saltmarsh.example', password: PASSWORD }).expect(200);
+    const res = await post('/api/v1/session', { email: 'ADA@saltmarsh.example', password: PASSWORD }).expect(200);
     expect(res.body.account).toEqual({ name: 'Ada Lind', email: 'ada@saltmarsh.example', sendDelay: 0 });
     expect(res.headers['set-cookie']![0]).toMatch(/HttpOnly.*SameSite=Lax/);
   });
 
   test('says the same for a wrong password and an unknown address', async () => {
-    const wrong = await post('/api/session', { email: 'ada@saltmarsh.example', password: 'no' }).expect(401);
-    const unknown = await post('/api/session', { email: 'eve@saltmarsh.example', password: 'no' }).expect(401);
+    const wrong = await post('/api/v1/session', { email: 'ada@saltmarsh.example', password: 'no' }).expect(401);
+    const unknown = await post('/api/v1/session', { email: 'eve@saltmarsh.example', password: 'no' }).expect(401);
     expect(wrong.body).toEqual(unknown.body);
   });
 
   test('names the field that is missing', async () => {
-    const res = await post('/api/session', { email: '' }).expect(400);
+    const res = await post('/api/v1/session', { email: '' }).expect(400);
     expect(res.body.problems.map((p: { path: string }) => p.path)).toEqual(['email', 'password']);
   });
 
   test('is limited to ten failures in a quarter of an hour', async () => {
     for (let i = 0; i < 10; i++)
-      await post('/api/session', { email: 'ada@saltmarsh.example', password: 'no' }).expect(401);
-    const res = await post('/api/session', { email: 'ada@saltmarsh.example', password: PASSWORD }).expect(429);
+      await post('/api/v1/session', { email: 'ada@saltmarsh.example', password: 'no' }).expect(401);
+    const res = await post('/api/v1/session', { email: 'ada@saltmarsh.example', password: PASSWORD }).expect(429);
     expect(res.body.code).toBe('tooManyAttempts');
   });
 
   test('is limited for each account too, from however many addresses the tries come', async () => {
     const em = stage.orm.em.fork();
     await em.nativeUpdate(Account, { email: 'ada@saltmarsh.example' }, { wrongPasswords: 9 });
-    await post('/api/session', { email: 'ada@saltmarsh.example', password: 'no' }).expect(401);
-    const locked = await post('/api/session', { email: 'ada@saltmarsh.example', password: PASSWORD }).expect(429);
+    await post('/api/v1/session', { email: 'ada@saltmarsh.example', password: 'no' }).expect(401);
+    const locked = await post('/api/v1/session', { email: 'ada@saltmarsh.example', password: PASSWORD }).expect(429);
     expect(locked.body.code).toBe('tooManyAttempts');
     // Bo is not locked out along with Ada.
-    await post('/api/session', { email: 'bo@saltmarsh.example', password: PASSWORD }).expect(200);
+    await post('/api/v1/session', { email: 'bo@saltmarsh.example', password: PASSWORD }).expect(200);
     await em.nativeUpdate(Account, { email: 'ada@saltmarsh.example' }, { lockedUntil: Date.now() - 1 });
-    await post('/api/session', { email: 'ada@saltmarsh.example', password: PASSWORD }).expect(200);
+    await post('/api/v1/session', { email: 'ada@saltmarsh.example', password: PASSWORD }).expect(200);
   });
 
   test('gives a new session id: one that was planted before is worth nothing', async () => {
     const agent = request.agent(stage.app).set('x-zest-bell', '1');
     const credentials = { email: 'ada@saltmarsh.example', password: PASSWORD };
-    const first = await agent.post('/api/session').send(credentials).expect(200);
+    const first = await agent.post('/api/v1/session').send(credentials).expect(200);
     const planted = first.headers['set-cookie']![0]!.split(';')[0]!;
     const second = await agent
-      .post('/api/session')
+      .post('/api/v1/session')
       .send({ ...credentials, email: 'bo@saltmarsh.example' })
       .expect(200);
     expect(second.headers['set-cookie']![0]!.split(';')[0]).not.toBe(planted);
-    await request(stage.app).get('/api/courses').set('cookie', planted).expect(401);
+    await request(stage.app).get('/api/v1/courses').set('cookie', planted).expect(401);
   });
 
   test('a changed password signs out every other browser, and the old one no longer works', async () => {
     const [here, elsewhere] = [await stage.signIn(), await stage.signIn()];
     const change = { old: PASSWORD, password: 'another long one' };
     await here
-      .post('/api/session/password')
+      .post('/api/v1/session/password')
       .send({ ...change, old: 'wrong' })
       .expect(401);
-    await here.post('/api/session/password').send(change).expect(200);
-    await here.get('/api/courses').expect(200);
-    await elsewhere.get('/api/courses').expect(401);
-    await post('/api/session', { email: 'ada@saltmarsh.example', password: PASSWORD }).expect(401);
-    await here.delete('/api/session/all').expect(204);
-    await here.get('/api/courses').expect(401);
+    await here.post('/api/v1/session/password').send(change).expect(200);
+    await here.get('/api/v1/courses').expect(200);
+    await elsewhere.get('/api/v1/courses').expect(401);
+    await post('/api/v1/session', { email: 'ada@saltmarsh.example', password: PASSWORD }).expect(401);
+    await here.delete('/api/v1/session/all').expect(204);
+    await here.get('/api/v1/courses').expect(401);
   });
 
   test('an account that is gone is let in nowhere', async () => {
     const ada = await stage.signIn();
     await stage.orm.em.fork().nativeDelete(Account, { email: 'ada@saltmarsh.example' });
-    await ada.get('/api/courses').expect(401);
+    await ada.get('/api/v1/courses').expect(401);
   });
 
   test('ends with signing out', async () => {
     const ada = await stage.signIn();
-    await ada.get('/api/courses').expect(200);
-    await ada.delete('/api/session').expect(204);
-    await ada.get('/api/courses').expect(401);
+    await ada.get('/api/v1/courses').expect(200);
+    await ada.delete('/api/v1/session').expect(204);
+    await ada.get('/api/v1/courses').expect(401);
   });
 
-  test('the demo’s button is not there outside the demo', () => post('/api/session/demo', {}).expect(404));
+  test('the demo’s button is not there outside the demo', () => post('/api/v1/session/demo', {}).expect(404));
 
   test('the demo’s button signs in the demo’s own account', async () => {
     const demo = createApp(stage.services, stage.dispatcher, {
       secret: 'secret',
       secure: false,
-      demo: { email: 'bo@saltmarsh.example', routes: Router(), isSilent: () => false },
+      demo: { email: 'bo@saltmarsh.example', routes: () => undefined, isSilent: () => false },
       isReady: () => true,
     });
     const agent = request.agent(demo).set('x-zest-bell', '1');
-    expect((await agent.get('/api/session')).body).toEqual({ account: null, demo: true, needsFirstAccount: false });
-    const res = await agent.post('/api/session/demo').expect(200);
+    expect((await agent.get('/api/v1/session')).body).toEqual({ account: null, demo: true, needsFirstAccount: false });
+    const res = await agent.post('/api/v1/session/demo').expect(200);
     expect(res.body).toMatchObject({ account: { name: 'Bo Quist' }, demo: true });
     await stage.orm.em.fork().nativeDelete(Account, { email: 'bo@saltmarsh.example' });
-    expect((await agent.post('/api/session/demo').expect(404)).body.code).toBe('notInDemo');
+    expect((await agent.post('/api/v1/session/demo').expect(404)).body.code).toBe('notInDemo');
   });
 
   test('says who is signed in, and asks for a first account only where there is none', async () => {
-    const nobody = (await request(stage.app).get('/api/session').expect(200)).body;
+    const nobody = (await request(stage.app).get('/api/v1/session').expect(200)).body;
     expect(nobody).toEqual({ account: null, demo: false, needsFirstAccount: false });
     const bo = await stage.signIn('bo@saltmarsh.example');
-    expect((await bo.get('/api/session')).body).toEqual({
+    expect((await bo.get('/api/v1/session')).body).toEqual({
       account: { name: 'Bo Quist', email: 'bo@saltmarsh.example', sendDelay: 0 },
       demo: false,
       needsFirstAccount: false,
@@ -206,23 +204,23 @@ describe('signing in', () => {
   });
 
   test('reads an address without its outer blanks and whatever its case', () =>
-    post('/api/session', { email: '  Ada@Saltmarsh.example ', password: PASSWORD }).expect(200));
+    post('/api/v1/session', { email: '  Ada@Saltmarsh.example ', password: PASSWORD }).expect(200));
 
   test('counts tries by where they come from, whomever they name, and successes not at all', async () => {
     for (let i = 0; i < 12; i++)
-      await post('/api/session', { email: 'ada@saltmarsh.example', password: PASSWORD }).expect(200);
+      await post('/api/v1/session', { email: 'ada@saltmarsh.example', password: PASSWORD }).expect(200);
     for (let i = 0; i < 10; i++) {
-      const res = await post('/api/session', { email: `n${i}@saltmarsh.example`, password: 'no' }).expect(401);
+      const res = await post('/api/v1/session', { email: `n${i}@saltmarsh.example`, password: 'no' }).expect(401);
       expect(res.headers).toHaveProperty('ratelimit');
       expect(res.headers).not.toHaveProperty('x-ratelimit-limit');
     }
-    await post('/api/session', { email: 'n10@saltmarsh.example', password: 'no' }).expect(429);
+    await post('/api/v1/session', { email: 'n10@saltmarsh.example', password: 'no' }).expect(429);
   });
 
   test('a right password clears what was counted against the account, and a lock begins anew', async () => {
     const em = stage.orm.em.fork();
     const ada = () => em.fork().findOneOrFail(Account, { email: 'ada@saltmarsh.example' });
-    const attempt = (password: string) => post('/api/session', { email: 'ada@saltmarsh.example', password });
+    const attempt = (password: string) => post('/api/v1/session', { email: 'ada@saltmarsh.example', password });
     await em.nativeUpdate(Account, { email: 'ada@saltmarsh.example' }, { wrongPasswords: 3 });
     await attempt('no').expect(401);
     expect(await ada()).toMatchObject({ wrongPasswords: 4, lockedUntil: null });
@@ -248,15 +246,15 @@ describe('a session', () => {
     expect(row!.expiresAt - before).toBeGreaterThanOrEqual(12 * 3_600_000);
     expect(row!.expiresAt - Date.now()).toBeLessThanOrEqual(12 * 3_600_000);
     await stage.orm.em.fork().nativeUpdate(SessionRow, { id: row!.id }, { expiresAt: Date.now() - 1 });
-    await ada.get('/api/courses').expect(401);
+    await ada.get('/api/v1/courses').expect(401);
   });
 
   test('is stored for those who are signed in alone, and not anew with each request', async () => {
-    await request(stage.app).get('/api/session').expect(200);
+    await request(stage.app).get('/api/v1/session').expect(200);
     expect(await sessions()).toEqual([]);
     const ada = await stage.signIn();
     const [before] = await sessions();
-    const again = await ada.get('/api/courses').expect(200);
+    const again = await ada.get('/api/v1/courses').expect(200);
     expect(again.headers).not.toHaveProperty('set-cookie');
     expect(await sessions()).toMatchObject([{ id: before!.id, expiresAt: before!.expiresAt }]);
   });
@@ -268,16 +266,16 @@ describe('a session', () => {
     expect(await forgetSessions(stage.orm)).toBe(2);
     expect(await sessions()).toHaveLength(2);
     await stage.orm.em.fork().insertMany(SessionRow, [old('a')]);
-    await ada.delete('/api/session').expect(204);
+    await ada.delete('/api/v1/session').expect(204);
     expect(await sessions()).toHaveLength(1);
-    await bo.get('/api/courses').expect(200);
+    await bo.get('/api/v1/courses').expect(200);
   });
 
   test('that cannot be read or written is a trouble of the server, and not a wait without end', async () => {
     const ada = await stage.signIn();
     await stage.orm.em.getConnection().execute('drop table session');
-    await ada.get('/api/courses').expect(500);
-    await post('/api/session', { email: 'ada@saltmarsh.example', password: PASSWORD }).expect(500);
+    await ada.get('/api/v1/courses').expect(500);
+    await post('/api/v1/session', { email: 'ada@saltmarsh.example', password: PASSWORD }).expect(500);
   });
 
   test('of others stays when somebody signs out everywhere or changes the password', async () => {
@@ -286,15 +284,15 @@ describe('a session', () => {
       await stage.signIn(),
       await stage.signIn('bo@saltmarsh.example'),
     ];
-    await ada.post('/api/session/password').send({ old: PASSWORD, password: 'another long one' }).expect(200);
-    await bo.get('/api/courses').expect(200);
+    await ada.post('/api/v1/session/password').send({ old: PASSWORD, password: 'another long one' }).expect(200);
+    await bo.get('/api/v1/courses').expect(200);
     await stage.signIn('bo@saltmarsh.example');
-    await elsewhere.get('/api/courses').expect(401);
+    await elsewhere.get('/api/v1/courses').expect(401);
     const third = await stage.signIn('ada@saltmarsh.example', 'another long one');
-    await third.delete('/api/session/all').expect(204);
-    await ada.get('/api/courses').expect(401);
-    await bo.get('/api/courses').expect(200);
-    await request(stage.app).delete('/api/session/all').set('x-zest-bell', '1').expect(401);
+    await third.delete('/api/v1/session/all').expect(204);
+    await ada.get('/api/v1/courses').expect(401);
+    await bo.get('/api/v1/courses').expect(200);
+    await request(stage.app).delete('/api/v1/session/all').set('x-zest-bell', '1').expect(401);
   });
 });
 
@@ -319,35 +317,35 @@ test('a password fits its own hash, and nothing fits an account without one', as
 
 test('a request that another site made a browser send is refused', async () => {
   const body = { email: 'ada@saltmarsh.example', password: PASSWORD };
-  await request(stage.app).post('/api/session').send(body).expect(403);
-  const res = await post('/api/session', body).set('sec-fetch-site', 'cross-site').expect(403);
+  await request(stage.app).post('/api/v1/session').send(body).expect(403);
+  const res = await post('/api/v1/session', body).set('sec-fetch-site', 'cross-site').expect(403);
   expect(res.body.code).toBe('crossSiteRequest');
 });
 
 test('the first account can be made once, on an installation without one', async () => {
   const account = { name: 'Cy Holm', email: 'cy@saltmarsh.example', password: 'long enough to keep' };
-  expect((await post('/api/accounts/first', account).expect(409)).body.code).toBe('accountsExist');
+  expect((await post('/api/v1/accounts/first', account).expect(409)).body.code).toBe('accountsExist');
 
   const folder = mkdtempSync(join(tmpdir(), 'zest-bell-empty-'));
   const empty = await openStage({ now: '2026-09-10T12:00', folder });
   try {
-    const session = await request(empty.app).get('/api/session');
+    const session = await request(empty.app).get('/api/v1/session');
     expect(session.body).toEqual({ account: null, demo: false, needsFirstAccount: true });
     const short = await request(empty.app)
-      .post('/api/accounts/first')
+      .post('/api/v1/accounts/first')
       .set('x-zest-bell', '1')
       .send({ ...account, password: 'short' })
       .expect(400);
     expect(short.body.problems).toMatchObject([{ path: 'password', message: 'A password has at least 10 characters' }]);
     const first = (more: object) =>
       request(empty.app)
-        .post('/api/accounts/first')
+        .post('/api/v1/accounts/first')
         .set('x-zest-bell', '1')
         .send({ ...account, ...more });
     expect((await first({ name: '  ' }).expect(400)).body.problems).toMatchObject([{ path: 'name' }]);
     expect((await first({ email: 'cy' }).expect(400)).body.problems).toMatchObject([{ path: 'email' }]);
     const made = await request(empty.app)
-      .post('/api/accounts/first')
+      .post('/api/v1/accounts/first')
       .set('x-zest-bell', '1')
       .send({ ...account, email: 'Cy@Saltmarsh.example' })
       .expect(201);

@@ -1,5 +1,5 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
-import { DIGESTS, SEND_DELAY } from '@zest-bell/core';
+import { ACCESS_ROLES, DIGESTS, SEND_DELAY } from '@zest-bell/core';
 import { instantColumn, oneOf } from '../platform/columns.ts';
 
 /** Somebody who can sign in. */
@@ -22,8 +22,6 @@ export const Account = defineEntity({
   },
 });
 export type Account = InferEntity<typeof Account>;
-
-export const ACCESS_ROLES = ['instructor', 'assistant'] as const;
 
 /** Which account works in which course. */
 export const Access = defineEntity({

@@ -3,6 +3,8 @@ import { createHash } from 'node:crypto';
 import { setImmediate as nextTurn } from 'node:timers/promises';
 import { z } from 'zod';
 import {
+  type BodyRead,
+  contract,
   EVENT_KINDS,
   instantSchema,
   MINUTE,
@@ -15,9 +17,6 @@ import {
 } from '@zest-bell/core';
 import type { Em } from '../platform/orm.ts';
 import { appendBatch, type Batch } from './store.ts';
-
-/** The most rows in one request. */
-export const MOST_ROWS = 10_000;
 
 const id = z.string().min(1, 'An id is missing').max(200);
 
@@ -40,10 +39,7 @@ const gradeSchema = z.strictObject({
   at: instantSchema,
 });
 
-export const ingestSchema = z.strictObject({
-  events: z.array(z.unknown()).max(MOST_ROWS, `At most ${MOST_ROWS} events a request`).default([]),
-  grades: z.array(z.unknown()).max(MOST_ROWS, `At most ${MOST_ROWS} grades a request`).default([]),
-});
+type Input = BodyRead<typeof contract.intake.activity>;
 
 export const tokenHash = (token: string): string => createHash('sha256').update(token).digest('hex');
 
@@ -95,7 +91,7 @@ export interface ReadInput extends Batch {
 }
 
 /** What of a delivery can be stored, and what is wrong with the rest, row by row. Other requests get their turn meanwhile. */
-export async function readInput(input: z.infer<typeof ingestSchema>, course: Course, now: Instant): Promise<ReadInput> {
+export async function readInput(input: Input, course: Course, now: Instant): Promise<ReadInput> {
   const refused: Problem[] = [];
   const events = await readRows('events', input.events, eventSchema, course, now, refused);
   const grades = await readRows('grades', input.grades, gradeSchema, course, now, refused);

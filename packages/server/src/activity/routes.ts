@@ -1,14 +1,14 @@
 /** The public ingestion route: a learning platform tells what people did, with the course's token. */
-import { json, Router, type Request, type RequestHandler } from 'express';
+import { json, type Request, type RequestHandler } from 'express';
+import { contract } from '@zest-bell/core';
+import type { Door } from '../accounts/door.ts';
 import { CourseRow } from '../course/entity.ts';
 import { AppError } from '../platform/errors.ts';
-import { parseInput } from '../platform/http.ts';
 import type { Services } from '../services.ts';
 import { inTransaction } from '../platform/transaction.ts';
-import { ingest, ingestSchema, readInput, tokenHash } from './ingest.ts';
+import { ingest, readInput, tokenHash } from './ingest.ts';
 
-export function activityRoutes({ orm, reading, live, clock }: Services): Router {
-  const router = Router();
+export function activityRoutes(door: Door, { orm, reading, live, clock }: Services): void {
   const courseOfToken = async (req: Request): Promise<number> => {
     const token = /^Bearer (\S+)$/.exec(req.get('authorization') ?? '')?.[1];
     const row = token ? await reading.em.fork().findOne(CourseRow, { tokenHash: tokenHash(token) }) : null;
@@ -21,17 +21,17 @@ export function activityRoutes({ orm, reading, live, clock }: Services): Router 
     next();
   };
 
-  router.post('/activity', known, json({ limit: '8mb' }), async (req, res) => {
-    const id = res.locals['course'] as number;
-    const input = parseInput(ingestSchema, req.body);
-    const { course } = await live.get(orm.em.fork(), id);
-    const read = await readInput(input, course, clock.now());
-    const answer = await inTransaction(orm, async (em) => {
-      // An empty delivery counts too: the platform is there, and nothing happened.
-      await em.nativeUpdate(CourseRow, { id }, { heardAt: clock.now() });
-      return ingest(em, read, id);
-    });
-    res.json(answer);
-  });
-  return router;
+  door.on(
+    contract.intake.activity,
+    async ({ course: id, body }) => {
+      const { course } = await live.get(orm.em.fork(), id);
+      const read = await readInput(body, course, clock.now());
+      return inTransaction(orm, async (em) => {
+        // An empty delivery counts too: the platform is there, and nothing happened.
+        await em.nativeUpdate(CourseRow, { id }, { heardAt: clock.now() });
+        return ingest(em, read, id);
+      });
+    },
+    { guards: [known], reader: json({ limit: '8mb' }) },
+  );
 }

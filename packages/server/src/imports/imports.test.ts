@@ -19,7 +19,7 @@ beforeEach(async () => {
 });
 afterEach(() => stage.close());
 
-const base = '/api/courses/1';
+const base = '/api/v1/courses/1';
 async function bring(name: string, text: string | Buffer): Promise<number> {
   const sent = agent.post(`${base}/imports`).query({ name }).set('content-type', 'application/octet-stream');
   const res = await sent.send(typeof text === 'string' ? Buffer.from(text) : text).expect(201);
@@ -369,7 +369,7 @@ describe('a sheet of people', () => {
   test('begins a course in one press: its people, items and scores, and nothing where it cannot be read', async () => {
     const send = (path: string, order: object, text: string) =>
       agent
-        .post(`/api/courses/from-file${path}`)
+        .post(`/api/v1/courses/from-file${path}`)
         .type('application/octet-stream')
         .send(Buffer.from(`${JSON.stringify(order)}\n${text}`));
     const sheet = 'MET 115 Weather\n\nName,Email,Essay 1 (50),Average\n"Berg, Nils",nils@x.example,40,80%\n';
@@ -387,7 +387,7 @@ describe('a sheet of people', () => {
     };
     const made = await send('', { name: 'met.csv', details, decisions: {} }, sheet).expect(201);
     const { id } = made.body as { id: number };
-    const course = (await agent.get(`/api/courses/${id}`).expect(200)).body as CourseAnswer;
+    const course = (await agent.get(`/api/v1/courses/${id}`).expect(200)).body as CourseAnswer;
     expect(course.people.map((p) => p.lastName).toSorted()).toEqual(['Berg', 'Lind']);
     expect(course.items.map((i) => [i.title, i.points])).toEqual([['Essay 1', 50]]);
     const before = await stage.orm.em.fork().count(CourseRow);

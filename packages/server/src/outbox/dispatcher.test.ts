@@ -125,7 +125,7 @@ describe('a mail server that fails', () => {
     expect(stage.clock.now() - at('2026-09-05T09:30')).toBeGreaterThan(4 * DAY);
     smtp.answer = 'accept';
     const ada = await stage.signIn();
-    const again = await ada.post('/api/courses/1/log/messages/1/settle').send({ as: 'sendAgain' }).expect(200);
+    const again = await ada.post('/api/v1/courses/1/log/messages/1/settle').send({ as: 'sendAgain' }).expect(200);
     expect(again.body.state).toBe('sent');
   });
 });
@@ -168,10 +168,10 @@ describe('what a dead process left behind', () => {
     expect(await em.count(WorkerRow, { id: dead })).toBe(0);
 
     const ada = await stage.signIn();
-    const detail = await ada.post('/api/courses/1/log/messages/1/settle').send({ as: 'sendAgain' }).expect(200);
+    const detail = await ada.post('/api/v1/courses/1/log/messages/1/settle').send({ as: 'sendAgain' }).expect(200);
     expect(detail.body.state).toBe('sent');
     expect(smtp.mails).toHaveLength(1);
-    const twice = await ada.post('/api/courses/1/log/messages/1/settle').send({ as: 'arrived' }).expect(409);
+    const twice = await ada.post('/api/v1/courses/1/log/messages/1/settle').send({ as: 'arrived' }).expect(409);
     expect(twice.body.code).toBe('notUncertain');
   });
 
@@ -231,7 +231,7 @@ describe('[R9] the second look', () => {
     await queued();
     const ada = await stage.signIn();
     await ada
-      .post('/api/courses/1/rules/status')
+      .post('/api/v1/courses/1/rules/status')
       .send({ status: 'paused', rules: [{ rule: 'away', version: 1 }] })
       .expect(200);
     await stage.dispatcher.drain();
@@ -299,7 +299,7 @@ describe('[R9] a held nudge', () => {
     await queued({ rules: [ruleOf({ steps: [{ deliver: 'hold', to: ['student'], wording: 'gentle' }] })] });
     return stage.signIn();
   };
-  const decide = (ada: Agent, as: string) => ada.post('/api/courses/1/log/1/decide').send({ as, messages: [1] });
+  const decide = (ada: Agent, as: string) => ada.post('/api/v1/courses/1/log/1/decide').send({ as, messages: [1] });
 
   test('leaves when the instructor says yes, once', async () => {
     const ada = await held();
@@ -354,7 +354,7 @@ describe('a wording of several texts', () => {
     const ada = await stage.signIn();
     const rule = { ...ruleOf({ repeat: {} }), spellsFrom: null };
     const rehearsed = await ada
-      .post('/api/courses/1/rules/rehearse')
+      .post('/api/v1/courses/1/rules/rehearse')
       .send({ rule, at: at('2026-09-06T09:30') })
       .expect(200);
     stage.clock.set(at('2026-09-06T09:30'));

@@ -39,7 +39,7 @@ const states = async () => {
 };
 const standing = async () => {
   const ada = await stage.signIn();
-  return (await ada.get('/api/courses/1/standing').expect(200)).body as StandingAnswer;
+  return (await ada.get('/api/v1/courses/1/standing').expect(200)).body as StandingAnswer;
 };
 
 describe('a message that cannot be made', () => {
@@ -58,7 +58,7 @@ describe('a message that cannot be made', () => {
     await em.nativeUpdate(WordingRow, { key: 'gentle' }, { body: 'Come by, {{ student.first_name }}.' });
     const ada = await stage.signIn();
     const again = await ada
-      .post(`/api/courses/1/log/messages/${failed.id}/settle`)
+      .post(`/api/v1/courses/1/log/messages/${failed.id}/settle`)
       .send({ as: 'sendAgain' })
       .expect(200);
     expect(again.body).toMatchObject({ state: 'sent', to: [{ trouble: null }] });
@@ -95,7 +95,7 @@ describe('a rule that cannot be decided', () => {
       },
     ]);
     const ada = await stage.signIn();
-    const cards = (await ada.get('/api/courses/1/rules').expect(200)).body as RuleCard[];
+    const cards = (await ada.get('/api/v1/courses/1/rules').expect(200)).body as RuleCard[];
     expect(cards[0]!.sentence).toContain('an item that is gone');
   });
 
@@ -118,7 +118,7 @@ describe('a rule that cannot be decided', () => {
     const ada = await stage.signIn();
     await stage.orm.em.fork().nativeDelete(ItemRow, { key: 'q1' });
     await stage.orm.em.getKnex()('course').increment('version', 1);
-    const rung = await ada.post('/api/courses/1/rules/first/ring').send({ confirmed: true });
+    const rung = await ada.post('/api/v1/courses/1/rules/first/ring').send({ confirmed: true });
     expect([rung.status, rung.body.code]).toEqual([409, 'ruleTrouble']);
   });
 });
@@ -180,24 +180,24 @@ describe('[R9] a yes to messages that wait', () => {
     });
     await roundAt('2026-09-05T09:30');
     const ada = await stage.signIn();
-    const detail = await ada.get('/api/courses/1/log/1').expect(200);
+    const detail = await ada.get('/api/v1/courses/1/log/1').expect(200);
     const [own, theirs] = detail.body.to as { id: number }[];
     await ada
-      .post('/api/courses/1/log/1/decide')
+      .post('/api/v1/courses/1/log/1/decide')
       .send({ as: 'send', messages: [theirs!.id] })
       .expect(200);
     expect(smtp.mails.map((m) => m.to[0])).toEqual(['m@home.example']);
     expect((await stage.rule()).outside).toEqual(['m@home.example']);
     await ada
-      .post('/api/courses/1/log/2/decide')
+      .post('/api/v1/courses/1/log/2/decide')
       .send({ as: 'send', messages: [own!.id] })
       .expect(404);
     await ada
-      .post('/api/courses/1/log/1/decide')
+      .post('/api/v1/courses/1/log/1/decide')
       .send({ as: 'send', messages: [own!.id, theirs!.id] })
       .expect(409);
     await ada
-      .post('/api/courses/1/log/1/decide')
+      .post('/api/v1/courses/1/log/1/decide')
       .send({ as: 'send', messages: [own!.id] })
       .expect(200);
     expect(smtp.mails.map((m) => m.to[0])).toEqual(['m@home.example', 'p1@saltmarsh.example']);
@@ -218,7 +218,7 @@ describe('a trouble of the mail server', () => {
     expect(new Set(await states())).toEqual(new Set(['queued']));
     smtp = await openSmtp(Number(new URL(gone).port));
     const ada = await stage.signIn();
-    const after = (await ada.post('/api/courses/1/mail/retry').expect(200)).body as StandingAnswer;
+    const after = (await ada.post('/api/v1/courses/1/mail/retry').expect(200)).body as StandingAnswer;
     expect(after.mailTrouble).toBeNull();
     expect(await states()).toEqual(['sent', 'sent', 'sent']);
   });

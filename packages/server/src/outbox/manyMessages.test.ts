@@ -28,7 +28,7 @@ afterEach(async () => {
   await smtp.close();
 });
 
-const standing = async () => (await ada.get('/api/courses/1/standing').expect(200)).body as StandingAnswer;
+const standing = async () => (await ada.get('/api/v1/courses/1/standing').expect(200)).body as StandingAnswer;
 const queued = () => stage.orm.em.fork().count(MessageRow, { state: 'queued' });
 const addresses = () => smtp.mails.map((m) => m.to[0]!);
 
@@ -39,7 +39,7 @@ test('is stopped in the middle and started again, and everybody has it once', as
   const { sending } = await standing();
   expect(sending!.total).toBe(MANY);
   expect(sending!.done).toBeGreaterThan(0);
-  await ada.post('/api/courses/1/mail/stop').expect(200);
+  await ada.post('/api/v1/courses/1/mail/stop').expect(200);
   await going;
   const left = await queued();
   expect(left).toBeGreaterThan(0);
@@ -47,7 +47,7 @@ test('is stopped in the middle and started again, and everybody has it once', as
   await stage.dispatcher.drain();
   expect(await queued()).toBe(left);
 
-  await ada.post('/api/courses/1/mail/start').send({ queued: 'send', missed: 'skip' }).expect(200);
+  await ada.post('/api/v1/courses/1/mail/start').send({ queued: 'send', missed: 'skip' }).expect(200);
   await stage.dispatcher.drain();
   expect(new Set(addresses()).size).toBe(MANY);
   expect(addresses()).toHaveLength(MANY);

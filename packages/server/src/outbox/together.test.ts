@@ -58,7 +58,7 @@ test('[R11a] who no longer matches at the second look leaves the list, and with 
   await open('hold');
   await round('2026-09-07T09:30');
   const ada = await stage.signIn();
-  const tray = async () => (await ada.get('/api/courses/1/tray')).body as TrayAnswer;
+  const tray = async () => (await ada.get('/api/v1/courses/1/tray')).body as TrayAnswer;
   const { lines } = await tray();
   expect(new Set(lines.map((l) => l.together)).size).toBe(1);
   expect(lines[0]).toMatchObject({ toStudent: false, together: expect.any(String) });
@@ -66,7 +66,7 @@ test('[R11a] who no longer matches at the second look leaves the list, and with 
   stage.clock.set(at('2026-09-07T11:00'));
   await stage.tell([visit('p2', '2026-09-07T10:00')]);
   await ada
-    .post('/api/courses/1/tray/decide')
+    .post('/api/v1/courses/1/tray/decide')
     .send({ as: 'send', nudges: lines.map((l) => l.nudge) })
     .expect(200);
   expect(smtp.mails).toHaveLength(2);
@@ -80,10 +80,10 @@ test('[R11a] students who are decided one by one go one by one', async () => {
   await open('hold');
   await round('2026-09-07T09:30');
   const ada = await stage.signIn();
-  const { lines } = (await ada.get('/api/courses/1/tray')).body as TrayAnswer;
+  const { lines } = (await ada.get('/api/v1/courses/1/tray')).body as TrayAnswer;
   for (const line of lines.slice(0, 2))
     await ada
-      .post('/api/courses/1/tray/decide')
+      .post('/api/v1/courses/1/tray/decide')
       .send({ as: 'send', nudges: [line.nudge] })
       .expect(200);
   expect(smtp.mails).toHaveLength(4);

@@ -33,6 +33,11 @@ export const ERRORS = {
   accountsExist: { status: 409, family: 'user', title: 'The first account already exists. Sign in instead.' },
   notInDemo: { status: 404, family: 'user', title: 'This is only available in the demo.' },
   notFound: { status: 404, family: 'user', title: 'This page does not exist, or you do not have access to it.' },
+  notAllowed: {
+    status: 403,
+    family: 'user',
+    title: 'Your role in this course does not allow this. Ask its instructor.',
+  },
   invalidInput: { status: 400, family: 'user', title: 'Some fields need a correction.' },
   inputTooLarge: { status: 413, family: 'user', title: 'This is too large to send at once. Send it in smaller parts.' },
   tokenNeeded: { status: 401, family: 'user', title: 'Activity needs the course’s token as a bearer token.' },

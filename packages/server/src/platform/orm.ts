@@ -62,8 +62,8 @@ function prepareConnection(connection: RawConnection, done: (error: unknown, con
     const known = prepared.get(sql);
     if (known) return known;
     const statement = prepare(plain(sql));
-    // What has its values in its text hardly comes again.
-    if (sql.includes('?')) prepared.set(sql, statement);
+    // Rows that are written many at a time: their text is long, and comes again and again.
+    if (sql.startsWith('insert into ') && sql.includes('?')) prepared.set(sql, statement);
     return statement;
   };
   connection.prepare = (sql) => {

@@ -65,9 +65,9 @@ describe('an answer', () => {
     expect(smtp.mails[0]!.mail.replyTo?.value[0]?.address).toBe(TAGGED);
     await answer({ text: 'I am back!\n\nOn Sat, Sep 5, 2026 Dr. A. Lind wrote:\n> P1, it has been 5 days.' });
     const ada = await stage.signIn();
-    const log = (await ada.get('/api/courses/1/log').expect(200)).body as LogAnswer;
+    const log = (await ada.get('/api/v1/courses/1/log').expect(200)).body as LogAnswer;
     expect(log.lines[0]!.answered).toBe('reply');
-    const detail = (await ada.get('/api/courses/1/log/1').expect(200)).body as LogDetail;
+    const detail = (await ada.get('/api/v1/courses/1/log/1').expect(200)).body as LogDetail;
     expect(detail.replies).toMatchObject([
       { kind: 'reply', text: 'I am back!', from: 'P1 Lind <p1@saltmarsh.example>', at: at('2026-09-05T09:30') },
     ]);
@@ -99,11 +99,11 @@ describe('an answer', () => {
 
   test('waits while all mail of the course is stopped', async () => {
     const ada = await stage.signIn();
-    await ada.post('/api/courses/1/mail/stop').expect(200);
+    await ada.post('/api/v1/courses/1/mail/stop').expect(200);
     await answer({});
     await stage.dispatcher.drain();
     expect((await replies())[0]!.forward).toBe('queued');
-    await ada.post('/api/courses/1/mail/start').send({ queued: 'send', missed: 'skip' }).expect(200);
+    await ada.post('/api/v1/courses/1/mail/start').send({ queued: 'send', missed: 'skip' }).expect(200);
     expect((await replies())[0]!.forward).toBe('sent');
   });
 

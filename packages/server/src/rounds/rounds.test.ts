@@ -119,19 +119,19 @@ describe('[R10] ring now', () => {
   test('rings at once with every limit, moves no regular round, and twice at one moment writes to nobody twice', async () => {
     await open({ now: '2026-09-07T08:00', rules: [ruleOf({ repeat: {} })] });
     const ada = await stage.signIn();
-    const first = await ada.post('/api/courses/1/rules/away/ring').expect(200);
+    const first = await ada.post('/api/v1/courses/1/rules/away/ring').expect(200);
     expect(first.body.round).toMatchObject({ trigger: 'ring', matched: 3, heard: 3, at: at('2026-09-07T08:00') });
     expect((await stage.rule()).nextRoundAt).toBe(at('2026-09-07T09:30'));
-    await ada.post('/api/courses/1/rules/away/ring').expect(200);
+    await ada.post('/api/v1/courses/1/rules/away/ring').expect(200);
     expect(smtp.mails).toHaveLength(3);
   });
 
   test('is refused while the rule is off, and after the course', async () => {
     await open({ now: '2026-09-07T08:00', rules: [ruleOf({ status: 'paused' }), ruleOf({ id: 'on', name: 'On' })] });
     const ada = await stage.signIn();
-    expect((await ada.post('/api/courses/1/rules/away/ring').expect(409)).body.code).toBe('ruleOff');
+    expect((await ada.post('/api/v1/courses/1/rules/away/ring').expect(409)).body.code).toBe('ruleOff');
     stage.clock.set(at('2026-12-19T00:00'));
-    expect((await ada.post('/api/courses/1/rules/on/ring').expect(409)).body.code).toBe('courseOver');
+    expect((await ada.post('/api/v1/courses/1/rules/on/ring').expect(409)).body.code).toBe('courseOver');
   });
 });
 

@@ -1,73 +1,60 @@
 /** What waits of a person's own sending by hand: seen on every page, taken back, or sent at once. */
-import { Router } from 'express';
-import { z } from 'zod';
-import { MOST_SEND_DELAY, type SendingResult, nameIn } from '@zest-bell/core';
+import { contract, type SendingResult, nameIn } from '@zest-bell/core';
 import { Account } from '../accounts/entity.ts';
-import { accountOf, idOf } from '../accounts/routes.ts';
+import type { Door } from '../accounts/door.ts';
+import { idOf } from '../accounts/routes.ts';
 import { MessageRow, NudgeRow } from '../nudges/entity.ts';
 import type { Dispatcher } from '../outbox/dispatcher.ts';
 import { AppError } from '../platform/errors.ts';
-import { parseInput } from '../platform/http.ts';
 import { inTransaction } from '../platform/transaction.ts';
 import type { Services } from '../services.ts';
 import { SendingRow } from './entity.ts';
 import { openSendings, sendingAnswer } from './sendings.ts';
 import { takeBack } from './takeBack.ts';
 
-const delaySchema = z.strictObject({
-  seconds: z.number().int().min(0).max(MOST_SEND_DELAY, `At most ${MOST_SEND_DELAY} seconds`),
-});
-
-export function sendingRoutes(services: Services, dispatcher: Dispatcher): Router {
+export function sendingRoutes(door: Door, services: Services, dispatcher: Dispatcher): void {
   const { orm, reading, live, clock } = services;
-  const router = Router();
 
-  router.get('/sendings', async (req, res) => {
-    const rows = await openSendings(reading.em.fork(), clock.now(), { account: accountOf(req) });
-    res.json(rows.map(sendingAnswer));
+  door.on(contract.mail.sendings, async ({ account }) => {
+    const rows = await openSendings(reading.em.fork(), clock.now(), { account });
+    return rows.map(sendingAnswer);
   });
 
   /** What became of one that has left. */
-  router.get('/sendings/:sending', async (req, res) => {
+  door.on(contract.mail.sending, async ({ path, account }) => {
     const em = reading.em.fork();
-    const row = await em.findOne(SendingRow, { id: idOf(req.params.sending), account: accountOf(req) });
+    const row = await em.findOne(SendingRow, { id: idOf(path.sending), account });
     if (!row) throw new AppError('notFound');
     const messages = await em.find(MessageRow, { sending: row.id }, { fields: ['nudge', 'state'] });
     const nudges = await em.find(NudgeRow, { id: { $in: messages.map((m) => m.nudge) }, state: 'withdrawn' });
     const { course } = await live.get(em, row.course);
-    res.json({
+    return {
       waiting: messages.filter((m) => m.state === 'queued' || m.state === 'handing').length,
       canceled: nudges.map((n) => {
         return { name: nameIn(course, n.student), reason: n.reason ?? 'noLongerTrue' };
       }),
-    } satisfies SendingResult);
+    } satisfies SendingResult;
   });
 
-  router.post('/sendings/:sending/undo', async (req, res) => {
-    const account = accountOf(req);
-    const id = idOf(req.params.sending);
+  door.on(contract.mail.undoSending, async ({ path, account }) => {
+    const id = idOf(path.sending);
     const row = await inTransaction(orm, (em) => takeBack(em, account, id, clock.now()));
-    res.json(sendingAnswer(row));
+    return sendingAnswer(row);
   });
 
-  router.post('/sendings/:sending/now', async (req, res) => {
-    const id = idOf(req.params.sending);
+  door.on(contract.mail.sendNow, async ({ path, account }) => {
+    const id = idOf(path.sending);
     await inTransaction(orm, async (em) => {
-      const row = await em.findOne(SendingRow, { id, account: accountOf(req) });
+      const row = await em.findOne(SendingRow, { id, account });
       if (!row) throw new AppError('notFound');
       row.until = Math.min(row.until, Date.now());
       await em.flush();
     });
     await dispatcher.drain().catch(() => undefined);
-    res.status(204).end();
   });
 
   /** How long what this person sends by hand waits; 0 sends at once. */
-  router.put('/account/send-delay', async (req, res) => {
-    const { seconds } = parseInput(delaySchema, req.body);
-    await inTransaction(orm, (em) => em.nativeUpdate(Account, { id: accountOf(req) }, { sendDelay: seconds }));
-    res.status(204).end();
+  door.on(contract.access.sendDelay, async ({ body: { seconds }, account }) => {
+    await inTransaction(orm, (em) => em.nativeUpdate(Account, { id: account }, { sendDelay: seconds }));
   });
-
-  return router;
 }

@@ -13,7 +13,7 @@ import { SendingRow } from './entity.ts';
 let stage: TestStage;
 let smtp: TestSmtp;
 let ada: Agent;
-const base = '/api/courses/1';
+const base = '/api/v1/courses/1';
 const em = () => stage.orm.em.fork();
 
 beforeEach(async () => {
@@ -39,8 +39,8 @@ const write = async (more: object = {}) =>
       .send({ to, subject: 'Hello', text: 'Please come to class.', ...more })
       .expect(201)
   ).body as WrittenAnswer;
-const open = async () => (await ada.get('/api/sendings').expect(200)).body as SendingAnswer[];
-const undo = (id: number) => ada.post(`/api/sendings/${id}/undo`);
+const open = async () => (await ada.get('/api/v1/sendings').expect(200)).body as SendingAnswer[];
+const undo = (id: number) => ada.post(`/api/v1/sendings/${id}/undo`);
 
 /** Ten seconds later, by the machine's clock. */
 const later = () => em().nativeUpdate(SendingRow, {}, { until: Date.now() - 1 });
@@ -61,14 +61,14 @@ describe('what a person sends by hand', () => {
   });
 
   test('leaves by itself, at once when asked, and once the course’s clock has gone past it', async () => {
-    await ada.put('/api/account/send-delay').send({ seconds: 1 }).expect(204);
+    await ada.put('/api/v1/account/send-delay').send({ seconds: 1 }).expect(204);
     await write();
     const until = Date.now() + 10_000;
     while (smtp.mails.length < 2 && Date.now() < until) await new Promise((soon) => setTimeout(soon, 20));
     expect(smtp.mails).toHaveLength(2);
-    await ada.put('/api/account/send-delay').send({ seconds: 60 }).expect(204);
+    await ada.put('/api/v1/account/send-delay').send({ seconds: 60 }).expect(204);
     const { sending } = await write({ to: { ...to, students: ['p3'] } });
-    await ada.post(`/api/sendings/${sending!.id}/now`).expect(204);
+    await ada.post(`/api/v1/sendings/${sending!.id}/now`).expect(204);
     expect(smtp.mails).toHaveLength(3);
     await write();
     stage.clock.set(at('2026-09-07T11:00'));
@@ -91,12 +91,12 @@ describe('what a person sends by hand', () => {
   test('is its sender’s alone, and a setting of each person, a minute at most', async () => {
     const { sending } = await write();
     const bo = await stage.signIn('bo@saltmarsh.example');
-    expect((await bo.get('/api/sendings')).body).toEqual([]);
-    await bo.post(`/api/sendings/${sending!.id}/undo`).expect(404);
-    await bo.post(`/api/sendings/${sending!.id}/now`).expect(404);
-    await ada.put('/api/account/send-delay').send({ seconds: 61 }).expect(400);
-    await ada.put('/api/account/send-delay').send({ seconds: 0 }).expect(204);
-    expect((await ada.get('/api/session')).body.account.sendDelay).toBe(0);
+    expect((await bo.get('/api/v1/sendings')).body).toEqual([]);
+    await bo.post(`/api/v1/sendings/${sending!.id}/undo`).expect(404);
+    await bo.post(`/api/v1/sendings/${sending!.id}/now`).expect(404);
+    await ada.put('/api/v1/account/send-delay').send({ seconds: 61 }).expect(400);
+    await ada.put('/api/v1/account/send-delay').send({ seconds: 0 }).expect(204);
+    expect((await ada.get('/api/v1/session')).body.account.sendDelay).toBe(0);
     expect((await write({ to: { ...to, students: ['p3'] } })).sending).toBeNull();
     expect(smtp.mails).toHaveLength(1);
   });
@@ -131,7 +131,7 @@ test('nudges of the Tray go back into it', async () => {
   await later();
   await stage.dispatcher.drain();
   expect(smtp.mails).toHaveLength(3);
-  expect((await ada.get(`/api/sendings/${again.id}`)).body).toEqual({ waiting: 0, canceled: [] });
+  expect((await ada.get(`/api/v1/sendings/${again.id}`)).body).toEqual({ waiting: 0, canceled: [] });
 });
 
 test('an answer is taken back, and its reply waits again', async () => {

@@ -12,7 +12,7 @@ const PATH = '/xapi/1/statements';
 beforeEach(async () => {
   stage = await openStage({ now: '2026-10-26T08:00' });
   const agent = await stage.signIn();
-  secret = ((await agent.post('/api/courses/1/data/secret').send({ of: 'statements' })).body as { secret: string })
+  secret = ((await agent.post('/api/v1/courses/1/data/secret').send({ of: 'statements' })).body as { secret: string })
     .secret;
 });
 afterEach(() => stage.close());
@@ -201,7 +201,7 @@ test('statements become activity and grades; those that fit nothing wait, and ar
   const em = () => stage.orm.em.fork();
   expect([await em().count(EventRow), await em().count(GradeRow, { points: 8 })]).toEqual([1, 1]);
   const agent = await stage.signIn();
-  const waiting = (await agent.get('/api/courses/1/statements/waiting').expect(200)).body as WaitingGroup[];
+  const waiting = (await agent.get('/api/v1/courses/1/statements/waiting').expect(200)).body as WaitingGroup[];
   expect(waiting.map((w) => [w.about, w.said])).toEqual(
     expect.arrayContaining([
       ['verb', 'https://lms.saltmarsh.example/verbs/peeked'],
@@ -210,6 +210,6 @@ test('statements become activity and grades; those that fit nothing wait, and ar
     ]),
   );
   const meanings = { verbs: { 'https://lms.saltmarsh.example/verbs/peeked': 'open' }, people: { 'user-17': 'p2' } };
-  expect((await agent.put('/api/courses/1/data/meanings').send(meanings).expect(200)).body).toEqual({ taken: 2 });
+  expect((await agent.put('/api/v1/courses/1/data/meanings').send(meanings).expect(200)).body).toEqual({ taken: 2 });
   expect(await em().count(EventRow, { person: 'p2', kind: 'open', item: 'q1' })).toBe(1);
 });

@@ -198,11 +198,11 @@ export async function openStage(setting: Setting): Promise<TestStage> {
     app,
     async signIn(email = 'ada@saltmarsh.example', password = PASSWORD) {
       const agent = request.agent(app).set('x-zest-bell', '1');
-      await agent.post('/api/session').send({ email, password }).expect(200);
+      await agent.post('/api/v1/session').send({ email, password }).expect(200);
       return agent;
     },
     tell: (events, grades = []) =>
-      request(app).post('/api/activity').set('authorization', `Bearer ${TOKEN}`).send({ events, grades }),
+      request(app).post('/api/v1/activity').set('authorization', `Bearer ${TOKEN}`).send({ events, grades }),
     rule: (key = 'away') => orm.em.fork().findOneOrFail(RuleRow, { key }),
     async close() {
       mail.close();

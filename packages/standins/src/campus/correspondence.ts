@@ -2,9 +2,8 @@
  * Which letters students answer, when, and in what words: some do, within a day and a half, as their habits go; one of them
  * has an automatic reply. Always the same from the same seed and the same letters.
  */
-import { HOUR, type Instant, type Person } from '@zest-bell/core';
+import { type AnswerKind, HOUR, type Instant, type Person } from '@zest-bell/core';
 import type { StoredLetter } from '../mailroom/letters.ts';
-import type { AnswerKind } from '../mailroom/answers.ts';
 import type { Habit } from './habits.ts';
 import { between, chance } from './random.ts';
 

@@ -2,7 +2,7 @@
  * Moves the demo: as the clock goes ahead, the campus's activity is told to the server through its public ingestion
  * route, rounds are held at their own instants, and mail is handed over when it is due.
  */
-import { DAY, formatInstant, HOUR, type IngestAnswer, type Instant } from '@zest-bell/core';
+import { DAY, formatInstant, HOUR, type Advance, type IngestAnswer, type Instant } from '@zest-bell/core';
 import type { Campus } from '../campus/simulator.ts';
 import type { DemoClock } from '../clock/demoClock.ts';
 
@@ -25,9 +25,6 @@ export interface CampusFeed {
   /** The bearer token of the course. */
   readonly token: string;
 }
-
-export const ADVANCES = ['hour', 'day', 'nextRound'] as const;
-export type Advance = (typeof ADVANCES)[number];
 
 export interface StageOptions {
   readonly clock: DemoClock;
@@ -117,7 +114,7 @@ export class Stage {
   }
 
   private async post(token: string, body: { events: object[]; grades: object[] }): Promise<void> {
-    const res = await fetch(`${this.o.base()}/api/activity`, {
+    const res = await fetch(`${this.o.base()}/api/v1/activity`, {
       method: 'POST',
       headers: { authorization: `Bearer ${token}`, 'content-type': 'application/json' },
       body: JSON.stringify(body),

@@ -1,10 +1,7 @@
 /** What comes back from a mailbox: an answer, a vacation notice, or a mail server's bounce, each as a real mail. */
 import nodemailer from 'nodemailer';
-import type { Clock, Letter } from '@zest-bell/core';
+import type { AnswerKind, Clock, Letter } from '@zest-bell/core';
 import type { StoredLetter } from './letters.ts';
-
-export const ANSWER_KINDS = ['answer', 'outOfOffice', 'bounce'] as const;
-export type AnswerKind = (typeof ANSWER_KINDS)[number];
 
 export interface AnswerOrder {
   readonly kind: AnswerKind;

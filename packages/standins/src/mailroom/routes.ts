@@ -1,11 +1,8 @@
 /** The Mailroom's own routes: the mailboxes of the people on one's rosters, and their letters. */
-import { Router, type Request } from 'express';
-import type { Letter, LetterLine, Mailbox } from '@zest-bell/core';
-import { z } from 'zod';
-import type { Clock } from '@zest-bell/core';
-import { ANSWER_KINDS, sendAnswer } from './answers.ts';
+import { contract, type Clock, type Letter, type LetterLine, type Mailbox, type Serve } from '@zest-bell/core';
+import { sendAnswer } from './answers.ts';
 import type { Letters } from './letters.ts';
-import { MAILROOM_MODES, type Switches } from './switches.ts';
+import type { Switches } from './switches.ts';
 
 /** What answers and switches need beside the letters. */
 export interface Desk {
@@ -15,58 +12,55 @@ export interface Desk {
   readonly portOf: (address: string) => number;
 }
 
-const modeSchema = z.strictObject({ mode: z.enum(MAILROOM_MODES) });
-const refusingSchema = z.strictObject({ refusing: z.boolean() });
-const answerSchema = z.strictObject({ kind: z.enum(ANSWER_KINDS), text: z.string().max(10_000) });
-
 export interface Owner {
   readonly address: string;
   readonly name: string;
   readonly role: string;
 }
 
-/** `ownersFor`: the people whose mail the signed-in person may open in the demo. */
+/** `ownersFor`: the people whose mail an account may open in the demo. `lost`: what is not there, as the server says it. */
 export function mailroomRoutes(
+  serve: Serve,
   letters: Letters,
-  ownersFor: (req: Request) => Promise<readonly Owner[]>,
+  ownersFor: (account: number) => Promise<readonly Owner[]>,
   desk: Desk,
-): Router {
-  const router = Router();
+  lost: () => Error,
+): void {
+  const { demo } = contract;
+  const isSame = (a: string, b: string) => a.toLowerCase() === b.toLowerCase();
+  const ownerOf = async (account: number, address: string): Promise<Owner> => {
+    const owner = (await ownersFor(account)).find((o) => isSame(o.address, address));
+    if (!owner) throw lost();
+    return owner;
+  };
+  const letterOf = async (account: number, id: string): Promise<{ owner: Owner; letter: Letter }> => {
+    const letter = letters.get(id);
+    if (!letter) throw lost();
+    return { letter, owner: await ownerOf(account, letter.to) };
+  };
 
-  router.get('/mailroom-server', (_req, res) => {
-    res.json({ mode: desk.switches.mode });
+  serve(demo.mailServer, () => ({ mode: desk.switches.mode }));
+
+  serve(demo.setMailServer, ({ body: { mode } }) => {
+    desk.switches.setMode(mode);
+    return { mode };
   });
 
-  router.post('/mailroom-server', (req, res, next) => {
-    const parsed = modeSchema.safeParse(req.body);
-    if (!parsed.success) return next(parsed.error);
-    desk.switches.setMode(parsed.data.mode);
-    res.json({ mode: desk.switches.mode });
+  serve(demo.refuse, async ({ account, path: { address }, body: { refusing } }) => {
+    await ownerOf(account, address);
+    desk.switches.setRefusing(address, refusing);
+    return undefined;
   });
 
-  /** A mailbox refuses mail, or takes it again. */
-  router.post('/mailroom/:address/refusing', async (req, res, next) => {
-    const parsed = refusingSchema.safeParse(req.body);
-    const owners = await ownersFor(req);
-    const mine = owners.some((o) => o.address.toLowerCase() === req.params.address.toLowerCase());
-    if (!parsed.success || !mine) return next(parsed.error);
-    desk.switches.setRefusing(req.params.address, parsed.data.refusing);
-    res.status(204).end();
-  });
-
-  router.post('/mailroom/:address/:letter/answer', async (req, res, next) => {
-    const parsed = answerSchema.safeParse(req.body);
-    const owner = (await ownersFor(req)).find((o) => o.address.toLowerCase() === req.params.address.toLowerCase());
-    const letter = letters.get(req.params.letter);
-    if (!parsed.success) return next(parsed.error);
-    if (!owner || !letter || letter.to.toLowerCase() !== owner.address.toLowerCase()) return next();
-    const { kind, text } = parsed.data;
+  serve(demo.answerLetter, async ({ account, path, body: { kind, text } }) => {
+    const { letter, owner } = await letterOf(account, path.letter);
+    if (!isSame(owner.address, path.address)) throw lost();
     await sendAnswer({ kind, text, letter, name: owner.name, clock: desk.clock, portOf: desk.portOf });
-    res.status(204).end();
+    return undefined;
   });
 
-  router.get('/mailroom', async (req, res) => {
-    const boxes = (await ownersFor(req)).map((owner): Mailbox => {
+  serve(demo.mailboxes, async ({ account }) => {
+    const boxes = (await ownersFor(account)).map((owner): Mailbox => {
       const own = letters.of(owner.address);
       return {
         ...owner,
@@ -76,26 +70,20 @@ export function mailroomRoutes(
         refusing: desk.switches.refuses(owner.address),
       };
     });
-    res.json(boxes.sort((a, b) => (b.latestAt ?? 0) - (a.latestAt ?? 0) || a.name.localeCompare(b.name)));
+    return boxes.sort((a, b) => (b.latestAt ?? 0) - (a.latestAt ?? 0) || a.name.localeCompare(b.name));
   });
 
-  router.get('/mailroom/:address', async (req, res, next) => {
-    const owners = await ownersFor(req);
-    if (!owners.some((o) => o.address.toLowerCase() === req.params.address.toLowerCase())) return next();
-    const lines = letters.of(req.params.address).map(({ id, at, from, subject, firstLine }): LetterLine => {
+  serve(demo.mailbox, async ({ account, path: { address } }) => {
+    await ownerOf(account, address);
+    const lines = letters.of(address).map(({ id, at, from, subject, firstLine }): LetterLine => {
       return { id, at, from, subject, firstLine, read: letters.isRead(id) };
     });
-    res.json(lines.reverse());
+    return lines.reverse();
   });
 
-  router.get('/mailroom/:address/:letter', async (req, res, next) => {
-    const owners = await ownersFor(req);
-    const letter: Letter | null = letters.get(req.params.letter);
-    const mine = owners.some((o) => o.address.toLowerCase() === letter?.to.toLowerCase());
-    if (!letter || !mine) return next();
+  serve(demo.letter, async ({ account, path }) => {
+    const { letter } = await letterOf(account, path.letter);
     letters.markRead(letter.id);
-    res.json(letter);
+    return letter;
   });
-
-  return router;
 }

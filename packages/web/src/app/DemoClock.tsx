@@ -2,8 +2,8 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { DropdownMenu } from 'radix-ui';
 import { toast } from 'sonner';
-import { instantWords, type ClockAnswer } from '@zest-bell/core';
-import { api, errorWords } from './api.ts';
+import { contract, instantWords, type ClockAnswer } from '@zest-bell/core';
+import { ask, errorWords } from './api.ts';
 import { queryClient, refreshAll } from './queries.ts';
 
 const MOVES = [
@@ -21,7 +21,7 @@ export function DemoClock({ clock, zone }: { readonly clock: ClockAnswer; readon
   const move = async (by: (typeof MOVES)[number]['by']) => {
     setMoving(true);
     try {
-      const answer = await api.post<ClockAnswer>('/demo/clock', { by });
+      const answer = await ask(contract.demo.advance, {}, { body: { by } });
       queryClient.setQueryData(['clock'], answer);
       await refreshAll();
       toast(`It is now ${instantWords(answer.now, zone)}.`);
@@ -35,7 +35,7 @@ export function DemoClock({ clock, zone }: { readonly clock: ClockAnswer; readon
   const silence = async (silent: boolean) => {
     setMoving(true);
     try {
-      queryClient.setQueryData(['clock'], await api.post<ClockAnswer>('/demo/campus', { silent }));
+      queryClient.setQueryData(['clock'], await ask(contract.demo.campus, {}, { body: { silent } }));
       await refreshAll();
       toast(
         silent

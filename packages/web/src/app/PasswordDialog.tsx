@@ -1,7 +1,8 @@
 /** A new password for the signed-in account. Every other browser is signed out with it. */
+import { contract } from '@zest-bell/core';
 import { useState, type FormEvent } from 'react';
 import { toast } from 'sonner';
-import { api, ApiProblem, errorWords } from './api.ts';
+import { ask, ApiProblem, errorWords } from './api.ts';
 import { Button } from '../ui/Button.tsx';
 import { Dialog } from '../ui/Dialog.tsx';
 import { Labelled } from '../ui/fields.tsx';
@@ -17,7 +18,7 @@ export function PasswordDialog({ onClose }: { readonly onClose: () => void }) {
     event.preventDefault();
     setBusy(true);
     try {
-      await api.post('/session/password', { old, password });
+      await ask(contract.access.password, {}, { body: { old, password } });
       toast('Your password is changed. Every other browser is signed out.');
       onClose();
     } catch (error) {

@@ -1,8 +1,8 @@
 import { Link, NavLink, useNavigate } from 'react-router';
 import { DropdownMenu } from 'radix-ui';
 import { ChevronDown, CircleUserRound } from 'lucide-react';
-import { isActiveStudent, type ClockAnswer } from '@zest-bell/core';
-import { api } from './api.ts';
+import { contract, isActiveStudent, type ClockAnswer } from '@zest-bell/core';
+import { ask } from './api.ts';
 import { Brand } from './Brand.tsx';
 import { DemoClock } from './DemoClock.tsx';
 import { PLACES } from './places.ts';
@@ -63,7 +63,7 @@ export function TopBar(props: {
               <MenuItem onSelect={props.onDelay}>Time to take back</MenuItem>
               <MenuItem onSelect={props.onPassword}>Change your password</MenuItem>
               <MenuItem onSelect={() => void signOut()}>Sign out</MenuItem>
-              <MenuItem onSelect={() => void signOut('/session/all')}>Sign out everywhere</MenuItem>
+              <MenuItem onSelect={() => void signOut(true)}>Sign out everywhere</MenuItem>
             </DropdownMenu.Content>
           </DropdownMenu.Portal>
         </DropdownMenu.Root>
@@ -72,8 +72,8 @@ export function TopBar(props: {
   );
 }
 
-async function signOut(path = '/session'): Promise<void> {
-  await api.delete(path);
+async function signOut(everywhere = false): Promise<void> {
+  await ask(everywhere ? contract.access.signOutEverywhere : contract.access.signOut);
   queryClient.clear();
   window.location.assign('/');
 }

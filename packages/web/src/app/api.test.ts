@@ -1,5 +1,6 @@
 import { afterEach, describe, expect, jest, test } from '@jest/globals';
-import { api, ApiProblem, errorWords } from './api.ts';
+import { contract } from '@zest-bell/core';
+import { ApiProblem, ask, errorWords, linkTo } from './api.ts';
 import { mayAskAgain } from './queries.ts';
 
 type Call = { url: string; init: RequestInit };
@@ -21,10 +22,23 @@ afterEach(() => void calls.splice(0));
 describe('a request', () => {
   test('carries the page’s own header, and a body as JSON', async () => {
     answer(200, { fine: true });
-    expect(await api.post('/session', { email: 'a' })).toEqual({ fine: true });
-    expect(calls[0]!.url).toBe('/api/session');
+    expect(await ask(contract.access.signIn, {}, { body: { email: 'a', password: 'b' } })).toEqual({ fine: true });
+    expect(calls[0]!.url).toBe('/api/v1/session');
     expect(calls[0]!.init.headers).toEqual({ 'x-zest-bell': '1', 'content-type': 'application/json' });
-    expect(calls[0]!.init.body).toBe('{"email":"a"}');
+    expect(calls[0]!.init.body).toBe('{"email":"a","password":"b"}');
+  });
+
+  test('fills the names of its path and its query, whatever they say', async () => {
+    answer(204, undefined);
+    await ask(contract.desk.removeNote, { course: 3, student: 'a/b?c', note: 7 });
+    await ask(contract.intake.changes, { course: 3 }, { query: { before: undefined } });
+    await ask(contract.mail.log, { course: 3 }, { query: { search: 'a&b', take: 20 } });
+    expect(calls.map((c) => c.url)).toEqual([
+      '/api/v1/courses/3/students/a%2Fb%3Fc/notes/7',
+      '/api/v1/courses/3/changes',
+      '/api/v1/courses/3/log?search=a%26b&take=20',
+    ]);
+    expect(linkTo(contract.mail.sheetFile, { course: 3, sheet: 4 })).toBe('/api/v1/courses/3/sheets/4/file');
   });
 
   test('that came while the server had too much to do is asked again for a while; a refusal is not', () => {
@@ -39,7 +53,7 @@ describe('a request', () => {
     gone.abort();
     const aborted = new DOMException('Gone', 'AbortError');
     globalThis.fetch = jest.fn(() => Promise.reject(aborted));
-    await expect(api.post('/x', {}, gone.signal)).rejects.toHaveProperty('name', 'AbortError');
+    await expect(ask(contract.desk.clock, {}, { signal: gone.signal })).rejects.toHaveProperty('name', 'AbortError');
   });
 
   test('that is refused is an error with the fields that are at fault', async () => {
@@ -48,7 +62,7 @@ describe('a request', () => {
       code: 'invalidInput',
       problems: [{ path: 'name', message: 'Type it' }],
     });
-    const error = await api.get('/x').catch((e: unknown) => e as ApiProblem);
+    const error = await ask(contract.desk.clock).catch((e: unknown) => e as ApiProblem);
     expect(error).toBeInstanceOf(ApiProblem);
     expect(error).toMatchObject({ status: 400, code: 'invalidInput', problems: [{ path: 'name' }] });
     expect(errorWords(error)).toBe('Some of it does not fit. Type it.');
@@ -56,13 +70,13 @@ describe('a request', () => {
 
   test('without an answer says that the server cannot be reached', async () => {
     globalThis.fetch = () => Promise.reject(new TypeError('network'));
-    const error = await api.delete('/session').catch((e: unknown) => e as ApiProblem);
+    const error = await ask(contract.access.signOut).catch((e: unknown) => e as ApiProblem);
     expect(errorWords(error)).toBe('Zest Bell cannot be reached. Check your connection, then try again.');
   });
 
   test('that fails without a word still says something', async () => {
     answer(500, undefined);
-    const error = await api.put('/x', {}).catch((e: unknown) => e);
+    const error = await ask(contract.access.digest, {}, { body: { digest: 'off' } }).catch((e: unknown) => e);
     expect(errorWords(error)).toBe('The server gave an answer that this page does not understand. Reload the page.');
     expect(errorWords('odd')).toBe('Something went wrong.');
   });
@@ -80,26 +94,26 @@ describe('an answer in lines', () => {
       Promise.resolve({ ok: true, body: { pipeThrough: () => ({ getReader: () => ({ read }) }) } }),
     ) as unknown as typeof fetch;
   }
-  const ask = async () => {
+  const askLines = async () => {
     const told: object[] = [];
-    const answered = await api.lines('/replay', {}, new AbortController().signal, (line) => told.push(line));
+    const answered = await ask.lines(contract.rounds.replay, { course: 1 }, {}, (line) => told.push(line));
     return { told, answered };
   };
 
   test('is read line by line, however it is cut, up to its result', async () => {
     pieces('{"share":0.', '5}\n{"varied":{"value":3}}\n{"ans', 'wer":[1,', '2]}\n', 'never read');
-    expect(await ask()).toEqual({ told: [{ share: 0.5 }, { varied: { value: 3 } }], answered: [1, 2] });
+    expect(await askLines()).toEqual({ told: [{ share: 0.5 }, { varied: { value: 3 } }], answered: [1, 2] });
   });
 
   test('may end in trouble, or break off', async () => {
     pieces('{"share":0.1}\n', '{"problem":{"title":"Too much at once.","code":"tooMuchAtOnce"}}\n');
-    await expect(ask()).rejects.toMatchObject({ code: 'tooMuchAtOnce', passes: true });
+    await expect(askLines()).rejects.toMatchObject({ code: 'tooMuchAtOnce', passes: true });
     pieces('{"share":0.1}\n{"answer"');
-    await expect(ask()).rejects.toThrow(/broke off/);
+    await expect(askLines()).rejects.toThrow(/broke off/);
   });
 
   test('that is refused at once is an error like any other', async () => {
     answer(400, { title: 'Some of it does not fit.', code: 'invalidInput' });
-    await expect(ask()).rejects.toMatchObject({ status: 400, code: 'invalidInput' });
+    await expect(askLines()).rejects.toMatchObject({ status: 400, code: 'invalidInput' });
   });
 });

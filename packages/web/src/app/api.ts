@@ -1,5 +1,14 @@
 /** Talking to the server: JSON both ways, and every refusal as an error that names its fields. */
-import type { Problem } from '@zest-bell/core';
+import {
+  API_BASE,
+  urlOf,
+  type AnswerOf,
+  type AnyEndpoint,
+  type BodyGiven,
+  type PathGiven,
+  type Problem,
+  type QueryGiven,
+} from '@zest-bell/core';
 
 /** RFC 9457 problem details as the server sends them. */
 export class ApiProblem extends Error {
@@ -31,7 +40,7 @@ async function reach(method: string, path: string, { type, body, signal }: Reque
   const headers = { 'x-zest-bell': '1', ...(type === undefined ? {} : { 'content-type': type }) };
   const init = { method, headers, ...(body === undefined ? {} : { body }), ...(signal ? { signal } : {}) };
   try {
-    return await fetch(`/api${path}`, init);
+    return await fetch(`${API_BASE}${path}`, init);
   } catch (error) {
     if (signal?.aborted) throw error;
     throw new ApiProblem(0, {
@@ -41,21 +50,29 @@ async function reach(method: string, path: string, { type, body, signal }: Reque
   }
 }
 
-const send = (method: string, path: string, body?: unknown, signal?: AbortSignal): Promise<Response> =>
-  reach(method, path, {
-    ...(body === undefined ? {} : { type: 'application/json', body: JSON.stringify(body) }),
-    signal,
-  });
+/** What a request takes beside its path. */
+export interface Given<E> {
+  readonly body?: BodyGiven<E>;
+  readonly query?: QueryGiven<E>;
+  /** A file, where the contract takes one. */
+  readonly upload?: Blob;
+  readonly signal?: AbortSignal | undefined;
+}
+
+function send<E extends AnyEndpoint>(endpoint: E, path: PathGiven<E>, given: Given<E>): Promise<Response> {
+  const url = urlOf(endpoint, path, (given.query ?? {}) as Readonly<Record<string, string>>);
+  const { signal } = given;
+  if (given.upload)
+    return reach(endpoint.method, url, { type: 'application/octet-stream', body: given.upload, signal });
+  if (endpoint.method === 'GET' || endpoint.method === 'DELETE') return reach(endpoint.method, url, { signal });
+  return reach(endpoint.method, url, { type: 'application/json', body: JSON.stringify(given.body ?? {}), signal });
+}
 
 async function answerOf<T>(res: Response): Promise<T> {
   if (res.status === 204) return undefined as T;
   const answer: unknown = await res.json().catch(() => ({}));
   if (!res.ok) throw new ApiProblem(res.status, answer as object);
   return answer as T;
-}
-
-async function request<T>(method: string, path: string, body?: unknown, signal?: AbortSignal): Promise<T> {
-  return answerOf<T>(await send(method, path, body, signal));
 }
 
 /** A line of an answer that comes in lines: `share` says how much is done, 0 to 1. */
@@ -67,47 +84,67 @@ export interface Download {
   readonly name: string;
 }
 
-export const api = {
-  get: <T>(path: string, signal?: AbortSignal) => request<T>('GET', path, undefined, signal),
-  bytes: async (path: string): Promise<ArrayBuffer> => {
-    const res = await reach('GET', path);
-    return res.ok ? res.arrayBuffer() : answerOf(res);
-  },
-  post: <T>(path: string, body: unknown = {}, signal?: AbortSignal) => request<T>('POST', path, body, signal),
-  /** An answer in lines: what comes before the result goes to `onLine`. */
-  async lines<T>(path: string, body: unknown, signal: AbortSignal, onLine: (line: Told) => void): Promise<T> {
-    const res = await send('POST', path, body, signal);
-    if (!res.ok || !res.body) return answerOf<T>(res);
-    const reader = res.body.pipeThrough(new TextDecoderStream()).getReader();
-    // A line may come in very many pieces: they are joined once, when it is whole.
-    let pieces: string[] = [];
-    for (;;) {
-      const { value, done } = await reader.read();
-      if (done) throw new ApiProblem(500, { title: 'The answer broke off. Try again.' });
-      const [first, ...more] = value.split('\n');
-      pieces.push(first!);
-      for (const next of more) {
-        const told = JSON.parse(pieces.join('')) as Told;
-        pieces = [next];
-        if (told['problem'] !== undefined) throw new ApiProblem(500, told['problem'] as object);
-        if (told['answer'] !== undefined) return told['answer'] as T;
-        onLine(told);
-      }
-    }
-  },
-  put: <T>(path: string, body: unknown) => request<T>('PUT', path, body),
-  delete: <T>(path: string) => request<T>('DELETE', path),
-  upload: async <T>(path: string, bytes: Blob) =>
-    answerOf<T>(await reach('POST', path, { type: 'application/octet-stream', body: bytes })),
-  async download(path: string, body: unknown): Promise<Download> {
-    const res = await send('POST', path, body);
-    if (!res.ok) return answerOf(res);
-    const said = res.headers.get('content-disposition') ?? '';
-    const encoded = /filename\*=UTF-8''([^;]+)/.exec(said)?.[1];
-    const plain = /filename="?([^";]+)"?/.exec(said)?.[1];
-    return { bytes: await res.blob(), name: encoded ? decodeURIComponent(encoded) : (plain ?? 'download') };
-  },
+const NOWHERE = {} as never;
+
+/** Asks what the contract declares, and gives its answer. Throws `ApiProblem`. */
+export async function ask<E extends AnyEndpoint>(
+  endpoint: E,
+  path: PathGiven<E> = NOWHERE,
+  given: Given<E> = {},
+): Promise<AnswerOf<E>> {
+  return answerOf<AnswerOf<E>>(await send(endpoint, path, given));
+}
+
+/** The same for packed columns. */
+ask.bytes = async <E extends AnyEndpoint>(
+  endpoint: E,
+  path: PathGiven<E>,
+  given: Given<E> = {},
+): Promise<ArrayBuffer> => {
+  const res = await send(endpoint, path, given);
+  return res.ok ? res.arrayBuffer() : answerOf(res);
 };
+
+/** The same for an answer in lines: what comes before the result goes to `onLine`. */
+ask.lines = async <E extends AnyEndpoint>(
+  endpoint: E,
+  path: PathGiven<E>,
+  given: Given<E>,
+  onLine: (line: Told) => void,
+): Promise<AnswerOf<E>> => {
+  const res = await send(endpoint, path, given);
+  if (!res.ok || !res.body) return answerOf(res);
+  const reader = res.body.pipeThrough(new TextDecoderStream()).getReader();
+  // A line may come in very many pieces: they are joined once, when it is whole.
+  let pieces: string[] = [];
+  for (;;) {
+    const { value, done } = await reader.read();
+    if (done) throw new ApiProblem(500, { title: 'The answer broke off. Try again.' });
+    const [first, ...more] = value.split('\n');
+    pieces.push(first!);
+    for (const next of more) {
+      const told = JSON.parse(pieces.join('')) as Told;
+      pieces = [next];
+      if (told['problem'] !== undefined) throw new ApiProblem(500, told['problem'] as object);
+      if (told['answer'] !== undefined) return told['answer'] as AnswerOf<E>;
+      onLine(told);
+    }
+  }
+};
+
+/** The same for a file to be kept. */
+ask.download = async <E extends AnyEndpoint>(endpoint: E, path: PathGiven<E>, given: Given<E>): Promise<Download> => {
+  const res = await send(endpoint, path, given);
+  if (!res.ok) return answerOf(res);
+  const said = res.headers.get('content-disposition') ?? '';
+  const encoded = /filename\*=UTF-8''([^;]+)/.exec(said)?.[1];
+  const plain = /filename="?([^";]+)"?/.exec(said)?.[1];
+  return { bytes: await res.blob(), name: encoded ? decodeURIComponent(encoded) : (plain ?? 'download') };
+};
+
+/** The address of what a link opens. */
+export const linkTo = <E extends AnyEndpoint>(endpoint: E, path: PathGiven<E>): string =>
+  `${API_BASE}${urlOf(endpoint, path)}`;
 
 /** What went wrong, in sentences: the title, and each problem that has no field of its own to stand beside. */
 export function errorWords(error: unknown): string {

@@ -1,21 +1,8 @@
 /** What the server knows, as the screens ask for it. One key a question; whatever moves the course asks them all again. */
 import { useMemo } from 'react';
 import { QueryClient, useQuery } from '@tanstack/react-query';
-import {
-  makeCourse,
-  type ClockAnswer,
-  type Course,
-  type CourseAnswer,
-  type CourseCard,
-  type OutcomesAnswer,
-  type RuleCard,
-  type SessionAnswer,
-  type StandingAnswer,
-  type TermAnswer,
-  type WordingAnswer,
-  type WordingResultsAnswer,
-} from '@zest-bell/core';
-import { api, ApiProblem } from './api.ts';
+import { contract, makeCourse, type Course, type CourseAnswer } from '@zest-bell/core';
+import { ask, ApiProblem } from './api.ts';
 
 const isBusy = (error: Error): boolean => error instanceof ApiProblem && error.passes;
 
@@ -40,13 +27,13 @@ export const refreshAll = (): Promise<void> =>
   queryClient.invalidateQueries({ predicate: (q) => q.queryKey[0] !== 'session' });
 
 export const useSession = () =>
-  useQuery({ queryKey: ['session'], queryFn: () => api.get<SessionAnswer>('/session'), staleTime: Infinity });
+  useQuery({ queryKey: ['session'], queryFn: () => ask(contract.access.session), staleTime: Infinity });
 
-export const clockQuery = { queryKey: ['clock'], queryFn: () => api.get<ClockAnswer>('/clock') };
+export const clockQuery = { queryKey: ['clock'], queryFn: () => ask(contract.desk.clock) };
 
 export const useClock = () => useQuery({ ...clockQuery, refetchInterval: 30_000 });
 
-export const useCourses = () => useQuery({ queryKey: ['courses'], queryFn: () => api.get<CourseCard[]>('/courses') });
+export const useCourses = () => useQuery({ queryKey: ['courses'], queryFn: () => ask(contract.course.all) });
 
 export interface CourseView {
   readonly id: number;
@@ -58,7 +45,7 @@ export interface CourseView {
 export function useCourse(id: number) {
   const query = useQuery({
     queryKey: ['course', id],
-    queryFn: () => api.get<CourseAnswer>(`/courses/${id}`),
+    queryFn: () => ask(contract.course.read, { course: id }),
   });
   const view = useMemo(
     (): CourseView | undefined => query.data && { id, course: makeCourse(query.data), answer: query.data },
@@ -68,32 +55,32 @@ export function useCourse(id: number) {
 }
 
 export const useTerm = (course: number) =>
-  useQuery({ queryKey: ['term', course], queryFn: () => api.get<TermAnswer>(`/courses/${course}/term`) });
+  useQuery({ queryKey: ['term', course], queryFn: () => ask(contract.course.term, { course }) });
 
 export const useRules = (course: number) =>
-  useQuery({ queryKey: ['rules', course], queryFn: () => api.get<RuleCard[]>(`/courses/${course}/rules`) });
+  useQuery({ queryKey: ['rules', course], queryFn: () => ask(contract.rules.all, { course }) });
 
 export const useWordings = (course: number) =>
-  useQuery({ queryKey: ['wordings', course], queryFn: () => api.get<WordingAnswer[]>(`/courses/${course}/wordings`) });
+  useQuery({ queryKey: ['wordings', course], queryFn: () => ask(contract.wording.all, { course }) });
 
 export const useWordingResults = (course: number) =>
   useQuery({
     queryKey: ['wordingResults', course],
-    queryFn: () => api.get<WordingResultsAnswer>(`/courses/${course}/wordings/results`),
+    queryFn: () => ask(contract.wording.results, { course }),
   });
 
 /** Who came back and who replied, over the course and by rule. */
 export const useOutcomes = (course: number) =>
   useQuery({
     queryKey: ['outcomes', course],
-    queryFn: () => api.get<OutcomesAnswer>(`/courses/${course}/log/outcomes`),
+    queryFn: () => ask(contract.mail.outcomes, { course }),
   });
 
 /** Whether the course rings and sends as it should. */
 export const useStanding = (course: number) =>
   useQuery({
     queryKey: ['standing', course],
-    queryFn: () => api.get<StandingAnswer>(`/courses/${course}/standing`),
+    queryFn: () => ask(contract.course.standing, { course }),
     // Whoever comes back to the page sees at once whether anything has happened.
     staleTime: 0,
     // While many messages go out, their bar moves.

@@ -1,8 +1,9 @@
 /** A long computation of the server: how far it is, what it has found so far, and a way to stop it. */
 import { useState } from 'react';
+import type { AnswerOf, AnyEndpoint, BodyGiven, PathGiven } from '@zest-bell/core';
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useSettled } from '../ui/useSettled.ts';
-import { api, type Told } from './api.ts';
+import { ask, type Told } from './api.ts';
 
 export interface LongAnswer<T> {
   readonly data: T | undefined;
@@ -22,12 +23,13 @@ export interface LongAnswer<T> {
 const SETTLES = 250;
 
 /** `order` null: nothing is asked. `keep`: the last result stays until there is a new one. */
-export function useLongWork<T>(
+export function useLongWork<E extends AnyEndpoint>(
   key: readonly unknown[],
-  path: string,
+  endpoint: E,
+  path: PathGiven<E>,
   order: object | null,
   keep = false,
-): LongAnswer<T> {
+): LongAnswer<AnswerOf<E>> {
   const wanted = order === null ? '' : JSON.stringify(order);
   const settled = useSettled(wanted, SETTLES);
   const client = useQueryClient();
@@ -38,7 +40,8 @@ export function useLongWork<T>(
     queryFn: ({ signal }) => {
       const order = settled;
       setGoing({ ...NOTHING, order });
-      return api.lines<T>(path, JSON.parse(settled), signal, (line) =>
+      const body = JSON.parse(settled) as BodyGiven<E>;
+      return ask.lines(endpoint, path, { body, signal }, (line) =>
         setGoing((known) => {
           // Of an order that was given up nothing more is wanted.
           if (known.order !== order) return known;

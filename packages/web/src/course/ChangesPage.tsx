@@ -2,8 +2,8 @@
 import { useState } from 'react';
 import { useInfiniteQuery } from '@tanstack/react-query';
 import { toast } from 'sonner';
-import { plural, type ChangeCard, type ChangeLine, type ChangesAnswer } from '@zest-bell/core';
-import { api, ApiProblem, errorWords } from '../app/api.ts';
+import { contract, plural, type ChangeCard, type ChangeLine } from '@zest-bell/core';
+import { ask, linkTo, ApiProblem, errorWords } from '../app/api.ts';
 import { useHere, type Here } from '../app/here.ts';
 import { refreshAll } from '../app/queries.ts';
 import { Button } from '../ui/Button.tsx';
@@ -17,7 +17,7 @@ export function ChangesPage() {
   const changes = useInfiniteQuery({
     queryKey: ['changes', here.id],
     queryFn: ({ pageParam }) =>
-      api.get<ChangesAnswer>(`/courses/${here.id}/changes${pageParam ? `?before=${pageParam}` : ''}`),
+      ask(contract.intake.changes, { course: here.id }, { query: { before: pageParam || undefined } }),
     initialPageParam: 0,
     getNextPageParam: (last) => (last.more ? last.changes.at(-1)!.id : undefined),
   });
@@ -53,7 +53,7 @@ function Change({ here, card }: { readonly here: Here; readonly card: ChangeCard
   const undo = async () => {
     setBusy(true);
     try {
-      const done = await api.post<{ title: string }>(`/courses/${here.id}/changes/${card.id}/undo`);
+      const done = await ask(contract.intake.undo, { course: here.id, change: card.id });
       await refreshAll();
       toast(`${done.title}.`);
     } catch (error) {
@@ -105,7 +105,7 @@ function Change({ here, card }: { readonly here: Here; readonly card: ChangeCard
       {card.import !== null && card.refused > 0 && (
         <a
           className="text-[14px] font-semibold text-pine underline underline-offset-4"
-          href={`/api/courses/${here.id}/imports/${card.import}/refused`}
+          href={linkTo(contract.intake.refused, { course: here.id, import: card.import })}
           download
         >
           {`Download ${plural(card.refused, 'refused row')}`}

@@ -2,8 +2,8 @@
 import { useState } from 'react';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { toast } from 'sonner';
-import { parseCourseLimits, type CourseLimits, type LimitsEffectAnswer, type Problem } from '@zest-bell/core';
-import { api, ApiProblem, errorWords } from '../app/api.ts';
+import { contract, parseCourseLimits, type CourseLimits, type Problem } from '@zest-bell/core';
+import { ask, ApiProblem, errorWords } from '../app/api.ts';
 import { useHere, type Here } from '../app/here.ts';
 import { refreshAll, useStanding } from '../app/queries.ts';
 import { Button } from '../ui/Button.tsx';
@@ -46,7 +46,7 @@ function Limits({ here }: { readonly here: Here }) {
   const effect = useQuery({
     queryKey: ['limits', here.id, JSON.stringify(settled), here.now],
     queryFn: ({ signal }) =>
-      api.post<LimitsEffectAnswer>(`/courses/${here.id}/limits/effect`, { limits: settled }, signal),
+      ask(contract.course.limitsEffect, { course: here.id }, { body: { limits: settled }, signal }),
     enabled: parseCourseLimits(settled).ok,
     placeholderData: keepPreviousData,
   });
@@ -57,7 +57,7 @@ function Limits({ here }: { readonly here: Here }) {
   const save = async () => {
     setBusy(true);
     try {
-      await api.put(`/courses/${here.id}/limits`, { limits, version });
+      await ask(contract.course.limits, { course: here.id }, { body: { limits, version } });
       drop();
       toast('Saved. These limits now apply to every rule of this course.');
       await refreshAll();

@@ -2,6 +2,7 @@
 import { useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import {
+  contract,
   fullName,
   isActiveStudent,
   ITEM_KINDS,
@@ -9,10 +10,9 @@ import {
   plural,
   type Item,
   type ItemEdit,
-  type RuleCard,
   nameIn,
 } from '@zest-bell/core';
-import { api } from '../app/api.ts';
+import { ask } from '../app/api.ts';
 import type { Here } from '../app/here.ts';
 import { Button } from '../ui/Button.tsx';
 import { Dialog } from '../ui/Dialog.tsx';
@@ -29,7 +29,7 @@ export function ItemDialog(props: { readonly here: Here; readonly item: Item | n
   const [asked, setAsked] = useState(false);
   const rules = useQuery({
     queryKey: ['rules', here.id],
-    queryFn: () => api.get<RuleCard[]>(`/courses/${here.id}/rules`),
+    queryFn: () => ask(contract.rules.all, { course: here.id }),
   });
   const looking = (rules.data ?? [])
     .filter(({ rule }) => item && namesOfRule(rule).some((n) => n.kind === 'item' && n.name === item.id))

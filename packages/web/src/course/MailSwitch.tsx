@@ -1,8 +1,8 @@
 /** One switch over all mail of the course, and what becomes of what waits. */
 import { useState } from 'react';
 import { toast } from 'sonner';
-import { plural, type MissedChoice, type StandingAnswer, type StartQueued } from '@zest-bell/core';
-import { api } from '../app/api.ts';
+import { contract, plural, type MissedChoice, type StandingAnswer, type StartQueued } from '@zest-bell/core';
+import { ask } from '../app/api.ts';
 import type { Here } from '../app/here.ts';
 import { refreshAll } from '../app/queries.ts';
 import { attempt } from '../app/attempt.ts';
@@ -59,7 +59,7 @@ function StopDialog({ here, standing, onClose }: SwitchDialogProps) {
   const [busy, setBusy] = useState(false);
   const stop = async () => {
     setBusy(true);
-    const done = await attempt(() => api.post<StandingAnswer>(`/courses/${here.id}/mail/stop`));
+    const done = await attempt(() => ask(contract.course.stopMail, { course: here.id }));
     await refreshAll();
     setBusy(false);
     if (!done) return;
@@ -118,7 +118,7 @@ function StartDialog({ here, standing, onClose }: SwitchDialogProps) {
   const [busy, setBusy] = useState(false);
   const start = async () => {
     setBusy(true);
-    const done = await attempt(() => api.post<StandingAnswer>(`/courses/${here.id}/mail/start`, { queued, missed }));
+    const done = await attempt(() => ask(contract.course.startMail, { course: here.id }, { body: { queued, missed } }));
     await refreshAll();
     setBusy(false);
     if (!done) return;

@@ -1,8 +1,8 @@
 /** Whose voice the course speaks in, where answers go, and a test of the mail settings. */
 import { useState } from 'react';
 import { toast } from 'sonner';
-import { domainsOf, type MailTestAnswer, type Problem, type SenderSettings } from '@zest-bell/core';
-import { api, ApiProblem, errorWords } from '../app/api.ts';
+import { contract, domainsOf, type MailTestAnswer, type Problem, type SenderSettings } from '@zest-bell/core';
+import { ask, ApiProblem, errorWords } from '../app/api.ts';
 import type { Here } from '../app/here.ts';
 import { queryClient, refreshAll } from '../app/queries.ts';
 import { useKept } from '../ui/useKept.ts';
@@ -58,14 +58,14 @@ export function SenderCard({ here }: { readonly here: Here }) {
   };
   const save = () =>
     act(async () => {
-      await api.put(`/courses/${here.id}/sender`, { sender, version: here.answer.version });
+      await ask(contract.course.sender, { course: here.id }, { body: { sender, version: here.answer.version } });
       drop();
       toast('Saved. The next message uses these settings.');
       await refreshAll();
     });
   const test = () =>
     act(async () => {
-      setTested(await api.post<MailTestAnswer>(`/courses/${here.id}/mail/test`));
+      setTested(await ask(contract.course.testMail, { course: here.id }));
       await queryClient.invalidateQueries({ queryKey: ['setup', here.id] });
     });
   return (

@@ -3,9 +3,9 @@ import { useState, type ReactNode } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import { toast } from 'sonner';
-import { listWords, plural, type SetupStep, numberWords } from '@zest-bell/core';
+import { contract, listWords, plural, type SetupStep, numberWords } from '@zest-bell/core';
 import type { Here } from '../app/here.ts';
-import { api } from '../app/api.ts';
+import { ask } from '../app/api.ts';
 import { refreshAll, useStanding } from '../app/queries.ts';
 import { attempt } from '../app/attempt.ts';
 import { setupQuery } from '../newCourse/SetUp.tsx';
@@ -102,7 +102,7 @@ function Sending(props: { readonly here: Here; readonly done: number; readonly t
   const stop = async () => {
     setBusy(true);
     await attempt(async () => {
-      await api.post(`/courses/${here.id}/mail/stop`);
+      await ask(contract.course.stopMail, { course: here.id });
       await refreshAll();
       toast('Mail is stopped. Messages are waiting; you can start mail again in Course.');
     });

@@ -1,8 +1,8 @@
 /** Changes of the course's own data: saved, said with the rules that look at them, and taken back from the same line. */
 import { useState } from 'react';
 import { toast } from 'sonner';
-import { listWords, plural, type ChangedAnswer, type CourseEdit, type Problem } from '@zest-bell/core';
-import { api, ApiProblem, errorWords } from '../app/api.ts';
+import { contract, listWords, plural, type ChangedAnswer, type CourseEdit, type Problem } from '@zest-bell/core';
+import { ask, ApiProblem, errorWords } from '../app/api.ts';
 import { attempt } from '../app/attempt.ts';
 import type { Here } from '../app/here.ts';
 import { refreshAll } from '../app/queries.ts';
@@ -30,7 +30,7 @@ export function sayChanged(here: Here, answer: ChangedAnswer): void {
 }
 
 export async function undoChange(here: Here, change: number): Promise<void> {
-  const done = await attempt(() => api.post<{ title: string }>(`/courses/${here.id}/changes/${change}/undo`));
+  const done = await attempt(() => ask(contract.intake.undo, { course: here.id, change }));
   if (!done) return;
   await refreshAll();
   toast(`${done.title}.`);
@@ -57,7 +57,7 @@ export function useEdit(here: Here): Editing {
     async save(edit) {
       setBusy(true);
       try {
-        const answer = await api.post<ChangedAnswer>(`/courses/${here.id}/edit`, edit);
+        const answer = await ask(contract.intake.edit, { course: here.id }, { body: edit });
         await refreshAll();
         sayChanged(here, answer);
         setProblems([]);

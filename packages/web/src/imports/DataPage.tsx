@@ -3,8 +3,8 @@ import { useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { toast } from 'sonner';
 import { Link } from 'react-router';
-import { plural, type DataAnswer, type ImportCard } from '@zest-bell/core';
-import { api } from '../app/api.ts';
+import { contract, plural, type DataAnswer, type ImportCard } from '@zest-bell/core';
+import { ask, linkTo } from '../app/api.ts';
 import { attempt } from '../app/attempt.ts';
 import { useHere, type Here } from '../app/here.ts';
 import { refreshAll } from '../app/queries.ts';
@@ -130,7 +130,7 @@ function PastFile({ here, card }: { readonly here: Here; readonly card: ImportCa
                 <a
                   className="font-semibold text-pine underline underline-offset-4"
                   download
-                  href={`/api/courses/${here.id}/imports/${card.id}/refused`}
+                  href={linkTo(contract.intake.refused, { course: here.id, import: card.id })}
                 >
                   download {plural(counts.refused, 'refused row')}
                 </a>
@@ -148,7 +148,7 @@ function Platform({ here, data }: { readonly here: Here; readonly data: DataAnsw
     null,
   );
   const make = async (of: 'activity' | 'statements') => {
-    const answer = await attempt(() => api.post<{ secret: string }>(`/courses/${here.id}/data/secret`, { of }));
+    const answer = await attempt(() => ask(contract.intake.secret, { course: here.id }, { body: { of } }));
     if (!answer) return;
     setSecret({ of, ...answer });
     await refreshAll();
@@ -173,7 +173,7 @@ function Platform({ here, data }: { readonly here: Here; readonly data: DataAnsw
       </p>
       <p className="text-[14px]">
         <strong className="block">Zest Bell’s own activity route</strong>
-        <span className={line}>{`${window.location.origin}/api/activity`}</span>
+        <span className={line}>{`${window.location.origin}${linkTo(contract.intake.activity, {})}`}</span>
         <br />
         <Button look="quiet" onClick={() => void make('activity')}>
           Make a new token
@@ -193,7 +193,7 @@ function Platform({ here, data }: { readonly here: Here; readonly data: DataAnsw
 
 function Folder({ here, data }: { readonly here: Here; readonly data: DataAnswer }) {
   const set = async (watched: boolean) => {
-    await attempt(() => api.put(`/courses/${here.id}/data/folder`, { watched }));
+    await attempt(() => ask(contract.intake.folder, { course: here.id }, { body: { watched } }));
     await refreshAll();
   };
   return (

@@ -3,16 +3,16 @@ import { useState } from 'react';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { toast } from 'sonner';
 import {
+  contract,
   IMPORT_KINDS,
   numberWords,
   plural,
   TABLE_KINDS,
-  type ChangedAnswer,
   type ImportDecisions,
   type ImportKind,
   type ImportPreview,
 } from '@zest-bell/core';
-import { api } from '../app/api.ts';
+import { ask } from '../app/api.ts';
 import { attempt } from '../app/attempt.ts';
 import type { Here } from '../app/here.ts';
 import { queryClient, refreshAll } from '../app/queries.ts';
@@ -21,7 +21,6 @@ import { sayChanged } from '../course/useEdit.ts';
 import { Button } from '../ui/Button.tsx';
 import { Check } from '../ui/fields.tsx';
 import { Failed } from '../ui/States.tsx';
-import { importPath } from './bring.ts';
 import { Columns } from './Columns.tsx';
 import { KIND_WORDS } from './kindWords.ts';
 import { Refusals } from './Refusals.tsx';
@@ -35,11 +34,11 @@ const CORRECTABLE: ReadonlySet<ImportKind | null> = new Set<ImportKind | null>([
 
 export function ImportCardView(props: { readonly here: Here; readonly id: number; readonly onSettled?: () => void }) {
   const { here, id } = props;
-  const path = importPath(here.id, id);
+  const path = { course: here.id, import: id };
   const [busy, setBusy] = useState(false);
   const preview = useQuery({
     queryKey: ['data', here.id, 'import', id, here.answer.version],
-    queryFn: ({ signal }) => api.get<ImportPreview>(path, signal),
+    queryFn: ({ signal }) => ask(contract.intake.preview, path, { signal }),
     placeholderData: keepPreviousData,
     retry: false,
   });
@@ -49,18 +48,22 @@ export function ImportCardView(props: { readonly here: Here; readonly id: number
   const seen = preview.data;
   const decide = async (part: Partial<ImportDecisions>) => {
     setBusy(true);
-    await attempt(() => api.put(path, { ...seen.decisions, ...part }));
+    await attempt(() =>
+      ask(contract.intake.decide, path, {
+        body: { ...seen.decisions, ...part },
+      }),
+    );
     await preview.refetch();
     setBusy(false);
   };
   const discard = async () => {
-    await attempt(() => api.delete(path));
+    await attempt(() => ask(contract.intake.leave, path));
     await queryClient.invalidateQueries({ queryKey: ['data', here.id] });
     props.onSettled?.();
   };
   const take = async () => {
     setBusy(true);
-    const answer = await attempt(() => api.post<ChangedAnswer>(`${path}/take`));
+    const answer = await attempt(() => ask(contract.intake.take, path));
     await refreshAll();
     setBusy(false);
     if (!answer) return;

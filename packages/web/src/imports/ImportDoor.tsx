@@ -2,8 +2,8 @@
 import { useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { Upload } from 'lucide-react';
-import type { DataAnswer } from '@zest-bell/core';
-import { api } from '../app/api.ts';
+import { contract } from '@zest-bell/core';
+import { ask } from '../app/api.ts';
 import { attempt } from '../app/attempt.ts';
 import type { Here } from '../app/here.ts';
 import { queryClient } from '../app/queries.ts';
@@ -15,7 +15,7 @@ import { PasteDialog } from './PasteDialog.tsx';
 
 export const dataQuery = (course: number) => ({
   queryKey: ['data', course],
-  queryFn: () => api.get<DataAnswer>(`/courses/${course}/data`),
+  queryFn: () => ask(contract.intake.data, { course }),
 });
 
 export function ImportDoor({ here }: { readonly here: Here }) {

@@ -1,14 +1,15 @@
 /** Rows pasted from a spreadsheet: looked at like any file before anything changes. */
+import { contract } from '@zest-bell/core';
 import { useState } from 'react';
 import type { ImportKind } from '@zest-bell/core';
-import { api } from '../app/api.ts';
+import { ask } from '../app/api.ts';
 import { attempt } from '../app/attempt.ts';
 import type { Here } from '../app/here.ts';
 import { queryClient } from '../app/queries.ts';
 import { Button } from '../ui/Button.tsx';
 import { Dialog } from '../ui/Dialog.tsx';
 import { useKept } from '../ui/useKept.ts';
-import { bringFile, importPath } from './bring.ts';
+import { bringFile } from './bring.ts';
 import { ImportCardView } from './ImportCardView.tsx';
 
 export function PasteDialog(props: {
@@ -26,7 +27,8 @@ export function PasteDialog(props: {
   const bring = async () => {
     setBusy(true);
     const id = await attempt(() => bringFile(here.id, 'pasted rows.csv', new Blob([text])));
-    if (id !== undefined && kind) await attempt(() => api.put(importPath(here.id, id), { kind }));
+    if (id !== undefined && kind)
+      await attempt(() => ask(contract.intake.decide, { course: here.id, import: id }, { body: { kind } }));
     await queryClient.invalidateQueries({ queryKey: ['data', here.id] });
     setBusy(false);
     if (id === undefined) return;

@@ -2,8 +2,8 @@
 import { useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { toast } from 'sonner';
-import { VERB_MEANINGS, XAPI_VERBS, type CourseMeanings, type VerbMeaning } from '@zest-bell/core';
-import { api } from '../app/api.ts';
+import { contract, VERB_MEANINGS, XAPI_VERBS, type VerbMeaning } from '@zest-bell/core';
+import { ask } from '../app/api.ts';
 import { attempt } from '../app/attempt.ts';
 import type { Here } from '../app/here.ts';
 import { refreshAll } from '../app/queries.ts';
@@ -12,7 +12,7 @@ import { MEANING_WORDS } from './kindWords.ts';
 
 export const meaningsQuery = (course: number) => ({
   queryKey: ['data', course, 'meanings'],
-  queryFn: () => api.get<CourseMeanings>(`/courses/${course}/data/meanings`),
+  queryFn: () => ask(contract.intake.meanings, { course }),
 });
 
 export function Verbs({ here }: { readonly here: Here }) {
@@ -21,7 +21,9 @@ export function Verbs({ here }: { readonly here: Here }) {
   if (!meanings.data) return null;
   const own = meanings.data.verbs ?? {};
   const save = async (verbs: Readonly<Record<string, VerbMeaning>>) => {
-    const done = await attempt(() => api.put(`/courses/${here.id}/data/meanings`, { ...meanings.data, verbs }));
+    const done = await attempt(() =>
+      ask(contract.intake.setMeanings, { course: here.id }, { body: { ...meanings.data, verbs } }),
+    );
     await refreshAll();
     if (done !== undefined) toast('Saved. Statements are read so from now on.');
   };

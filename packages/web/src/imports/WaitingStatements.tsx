@@ -1,15 +1,8 @@
 /** Statements that fit nobody or nothing yet, by what they name: one choice takes all of its kind, now and later. */
 import { useQuery } from '@tanstack/react-query';
 import { toast } from 'sonner';
-import {
-  EVENT_KINDS,
-  fullName,
-  plural,
-  type CourseMeanings,
-  type VerbMeaning,
-  type WaitingGroup,
-} from '@zest-bell/core';
-import { api } from '../app/api.ts';
+import { contract, EVENT_KINDS, fullName, plural, type CourseMeanings, type VerbMeaning } from '@zest-bell/core';
+import { ask } from '../app/api.ts';
 import { attempt } from '../app/attempt.ts';
 import type { Here } from '../app/here.ts';
 import { refreshAll } from '../app/queries.ts';
@@ -17,10 +10,9 @@ import { MEANING_WORDS } from './kindWords.ts';
 import { meaningsQuery } from './Verbs.tsx';
 
 export function WaitingStatements({ here }: { readonly here: Here }) {
-  const path = `/courses/${here.id}/statements/waiting`;
   const waiting = useQuery({
     queryKey: ['data', here.id, 'waiting'],
-    queryFn: () => api.get<readonly WaitingGroup[]>(path),
+    queryFn: () => ask(contract.intake.waiting, { course: here.id }),
   });
   const meanings = useQuery(meaningsQuery(here.id));
   if (!waiting.data || !meanings.data || waiting.data.length === 0) return null;
@@ -31,7 +23,7 @@ export function WaitingStatements({ here }: { readonly here: Here }) {
       people: { ...known.people, ...part.people },
       items: { ...known.items, ...part.items },
     };
-    const taken = await attempt(() => api.put<{ taken: number }>(`/courses/${here.id}/data/meanings`, next));
+    const taken = await attempt(() => ask(contract.intake.setMeanings, { course: here.id }, { body: next }));
     await refreshAll();
     if (taken) toast(`${plural(taken.taken, 'statement')} taken.`);
   };

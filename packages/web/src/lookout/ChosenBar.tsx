@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import {
+  contract,
   columnTitle,
   conditionSentence,
   csvOf,
@@ -13,7 +14,7 @@ import {
   type LookoutView,
   type Value,
 } from '@zest-bell/core';
-import { api } from '../app/api.ts';
+import { ask } from '../app/api.ts';
 import { attempt } from '../app/attempt.ts';
 import type { Here } from '../app/here.ts';
 import { queryClient, useWordings } from '../app/queries.ts';
@@ -61,9 +62,9 @@ export function ChosenBar({ here, view, lookout, rows, ticked, hidden, onUntick 
   };
   const pin = async () => {
     const set = (on: boolean) =>
-      api
-        .put(`/courses/${here.id}/lookout/pins`, { students, pinned: on })
-        .then(() => queryClient.invalidateQueries({ queryKey: ['remarks', here.id] }));
+      ask(contract.desk.pins, { course: here.id }, { body: { students, pinned: on } }).then(() =>
+        queryClient.invalidateQueries({ queryKey: ['remarks', here.id] }),
+      );
     await attempt(async () => {
       await set(!pinned);
       toast(`${plural(students.length, 'student')} ${pinned ? 'no longer pinned' : 'pinned'}.`, {

@@ -2,8 +2,8 @@
 import { useMemo } from 'react';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
-import type { ClassOverview } from '@zest-bell/core';
-import { api } from '../app/api.ts';
+import { contract } from '@zest-bell/core';
+import { ask } from '../app/api.ts';
 import { useHere } from '../app/here.ts';
 import { useAsOf } from '../app/termMoment.ts';
 import { ChartCard } from '../charts/ChartCard.tsx';
@@ -26,7 +26,7 @@ export function ClassPage() {
   const { course } = here;
   const answer = useQuery({
     queryKey: ['overview', here.id, here.answer.version, here.now, at],
-    queryFn: () => api.get<ClassOverview>(`/courses/${here.id}/lookout/overview?at=${at}`),
+    queryFn: () => ask(contract.desk.overview, { course: here.id }, { query: { at } }),
     staleTime: Infinity,
     placeholderData: keepPreviousData,
   });

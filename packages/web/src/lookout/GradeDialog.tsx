@@ -1,8 +1,8 @@
 /** One result of one student: what came of it, and other points in its place. */
 import { useState, type FormEvent } from 'react';
 import { useNavigate } from 'react-router';
-import { nameIn, numberWords, plural, type ChangedAnswer, type GradebookCell, type Item } from '@zest-bell/core';
-import { api } from '../app/api.ts';
+import { contract, nameIn, numberWords, plural, type GradebookCell, type Item } from '@zest-bell/core';
+import { ask } from '../app/api.ts';
 import { attempt } from '../app/attempt.ts';
 import { studentPath, type Here } from '../app/here.ts';
 import { refreshAll } from '../app/queries.ts';
@@ -31,8 +31,9 @@ export function GradeDialog(props: {
     e.preventDefault();
     if (points === null || points === cell.points) return;
     setBusy(true);
-    const path = `/courses/${here.id}/students/${encodeURIComponent(student)}/grades/${encodeURIComponent(item.id)}`;
-    const done = await attempt(() => api.put<ChangedAnswer>(path, { points }));
+    const done = await attempt(() =>
+      ask(contract.intake.grade, { course: here.id, student, item: item.id }, { body: { points } }),
+    );
     setBusy(false);
     if (!done) return;
     await refreshAll();

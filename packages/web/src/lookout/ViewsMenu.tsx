@@ -4,8 +4,9 @@ import { useQuery } from '@tanstack/react-query';
 import { Popover } from 'radix-ui';
 import { X } from 'lucide-react';
 import { toast } from 'sonner';
+import { contract } from '@zest-bell/core';
 import type { LookoutView, SavedView } from '@zest-bell/core';
-import { api } from '../app/api.ts';
+import { ask } from '../app/api.ts';
 import { attempt } from '../app/attempt.ts';
 import type { Here } from '../app/here.ts';
 import { queryClient } from '../app/queries.ts';
@@ -15,7 +16,7 @@ import { TextField } from '../ui/fields.tsx';
 export const useViews = (here: Here) =>
   useQuery({
     queryKey: ['views', here.id],
-    queryFn: () => api.get<SavedView[]>(`/courses/${here.id}/lookout/views`),
+    queryFn: () => ask(contract.desk.views, { course: here.id }),
   });
 
 export function ViewsMenu(props: {
@@ -27,12 +28,11 @@ export function ViewsMenu(props: {
   const views = useViews(here);
   const [name, setName] = useState('');
   const [open, setOpen] = useState(false);
-  const path = `/courses/${here.id}/lookout/views`;
   const again = () => queryClient.invalidateQueries({ queryKey: ['views', here.id] });
   const save = async (e: FormEvent) => {
     e.preventDefault();
     await attempt(async () => {
-      const saved = await api.post<SavedView>(path, { name, view: props.view });
+      const saved = await ask(contract.desk.saveView, { course: here.id }, { body: { name, view: props.view } });
       await again();
       setName('');
       toast(`Saved the view “${saved.name}”.`, {
@@ -42,12 +42,17 @@ export function ViewsMenu(props: {
   };
   const remove = async (view: SavedView) => {
     await attempt(async () => {
-      await api.delete(`${path}/${view.id}`);
+      await ask(contract.desk.removeView, { course: here.id, view: view.id });
       await again();
       toast(`Removed the view “${view.name}”.`, {
         action: {
           label: 'Undo',
-          onClick: () => void attempt(async () => api.post(path, { name: view.name, view: view.view }).then(again)),
+          onClick: () =>
+            void attempt(async () =>
+              ask(contract.desk.saveView, { course: here.id }, { body: { name: view.name, view: view.view } }).then(
+                again,
+              ),
+            ),
         },
       });
     });

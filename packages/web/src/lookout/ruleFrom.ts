@@ -1,5 +1,6 @@
 /** A draft rule from a condition that was found by looking. */
 import {
+  contract,
   conditionSentence,
   type Condition,
   type Course,
@@ -7,7 +8,7 @@ import {
   type WordingAnswer,
   type WordingPurpose,
 } from '@zest-bell/core';
-import { api } from '../app/api.ts';
+import { ask } from '../app/api.ts';
 import { attempt } from '../app/attempt.ts';
 import type { Here } from '../app/here.ts';
 import { createRule } from '../rules/actions.ts';
@@ -55,5 +56,5 @@ async function wordingOf(
   written: WrittenText & { readonly name: string; readonly purpose: WordingPurpose },
 ): Promise<WordingAnswer> {
   const same = wordings.find((w) => w.subject === written.subject && w.text === written.text);
-  return same ?? (await api.post<WordingAnswer>(`/courses/${here.id}/wordings`, { wording: written }));
+  return same ?? (await ask(contract.wording.make, { course: here.id }, { body: { wording: written } }));
 }

@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
-import { Gradebook, type Instant } from '@zest-bell/core';
-import { api } from '../app/api.ts';
+import { contract, Gradebook, type Instant } from '@zest-bell/core';
+import { ask } from '../app/api.ts';
 import type { Here } from '../app/here.ts';
 
 /** The gradebook as of an instant; asked once a moment, as columns. */
@@ -8,6 +8,8 @@ export const useGradebook = (here: Here, at: Instant) =>
   useQuery({
     queryKey: ['gradebook', here.id, here.answer.version, here.now, at],
     queryFn: async () =>
-      Gradebook.unpack(new Uint8Array(await api.bytes(`/courses/${here.id}/lookout/gradebook?at=${at}`))),
+      Gradebook.unpack(
+        new Uint8Array(await ask.bytes(contract.desk.gradebook, { course: here.id }, { query: { at } })),
+      ),
     staleTime: Infinity,
   });

@@ -2,6 +2,7 @@
 import { useEffect, useMemo, useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import {
+  contract,
   callsOf,
   rulesIn,
   unpackDaily,
@@ -13,7 +14,7 @@ import {
   type LookoutView,
   type OwnRemarks,
 } from '@zest-bell/core';
-import { api } from '../app/api.ts';
+import { ask } from '../app/api.ts';
 import type { Here } from '../app/here.ts';
 import type { SentTable } from '../measures/moments.ts';
 import { measuresWorker, tableInstant, useMeasures } from '../measures/useMeasures.ts';
@@ -35,7 +36,7 @@ const NO_REMARKS: OwnRemarks = { pins: [], notes: {}, aside: {} };
 export function useRemarks(here: Here): OwnRemarks {
   const answer = useQuery({
     queryKey: ['remarks', here.id],
-    queryFn: () => api.get<OwnRemarks>(`/courses/${here.id}/lookout/remarks`),
+    queryFn: () => ask(contract.desk.remarks, { course: here.id }),
   });
   return answer.data ?? NO_REMARKS;
 }
@@ -44,7 +45,7 @@ export function useRemarks(here: Here): OwnRemarks {
 export const useLookoutLog = (here: Here, at: Instant) =>
   useQuery({
     queryKey: ['lookoutLog', here.id, at],
-    queryFn: () => api.get<LookoutLogAnswer>(`/courses/${here.id}/lookout/log?at=${at}`),
+    queryFn: () => ask(contract.desk.log, { course: here.id }, { query: { at } }),
     staleTime: 20_000,
   });
 
@@ -58,14 +59,12 @@ export function useLookout(here: Here, view: LookoutView, search: string, at: In
   const rules = useQuery({
     queryKey: ['lookoutRules', here.id, key, at, asked],
     queryFn: () =>
-      asked === ''
-        ? NO_RULES
-        : api.get<LookoutRulesAnswer>(`/courses/${here.id}/lookout/rules?at=${at}&rules=${encodeURIComponent(asked)}`),
+      asked === '' ? NO_RULES : ask(contract.desk.rules, { course: here.id }, { query: { at, rules: asked } }),
     staleTime: 20_000,
   });
   const daily = useQuery({
     queryKey: ['daily', here.id, here.now],
-    queryFn: async () => unpackDaily(new Uint8Array(await api.bytes(`/courses/${here.id}/lookout/activity`))),
+    queryFn: async () => unpackDaily(new Uint8Array(await ask.bytes(contract.desk.activity, { course: here.id }))),
     staleTime: Infinity,
   });
   const remarks = useRemarks(here);

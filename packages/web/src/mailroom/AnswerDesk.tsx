@@ -1,8 +1,9 @@
 /** What can come back from a mailbox: an answer, a vacation notice, a bounce; and whether it takes mail at all. */
 import { useState } from 'react';
 import { toast } from 'sonner';
+import { contract } from '@zest-bell/core';
 import type { Letter, Mailbox } from '@zest-bell/core';
-import { api, errorWords } from '../app/api.ts';
+import { ask, errorWords } from '../app/api.ts';
 import { refreshAll } from '../app/queries.ts';
 import { useKept } from '../ui/useKept.ts';
 
@@ -25,9 +26,8 @@ export function AnswerDesk({ box, letter }: { readonly box: Mailbox; readonly le
       setBusy(false);
     }
   };
-  const path = `/mailroom/${encodeURIComponent(box.address)}`;
   const send = (kind: 'answer' | 'outOfOffice' | 'bounce', said: string) =>
-    api.post(`${path}/${letter.id}/answer`, { kind, text: said });
+    ask(contract.demo.answerLetter, { address: box.address, letter: letter.id }, { body: { kind, text: said } });
   return (
     <section aria-label="Answer" className="mt-6 border-t border-black/15 pt-4">
       <label className="block text-[13.5px] font-semibold" htmlFor="answer">
@@ -69,7 +69,7 @@ export function AnswerDesk({ box, letter }: { readonly box: Mailbox; readonly le
           disabled={busy}
           onClick={() =>
             void act(
-              () => api.post(`${path}/refusing`, { refusing: !box.refusing }),
+              () => ask(contract.demo.refuse, { address: box.address }, { body: { refusing: !box.refusing } }),
               box.refusing ? 'The mailbox accepts mail again.' : 'The mailbox rejects mail from now on.',
             )
           }

@@ -3,8 +3,8 @@ import { useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { useQuery } from '@tanstack/react-query';
 import { Tabs } from 'radix-ui';
-import { dayWords, instantWords, plural, type Letter, type LetterLine, type Mailbox } from '@zest-bell/core';
-import { api } from '../app/api.ts';
+import { contract, dayWords, instantWords, plural, type Letter, type Mailbox } from '@zest-bell/core';
+import { ask } from '../app/api.ts';
 import { queryClient, useClock } from '../app/queries.ts';
 import { Empty, Failed, Loading } from '../ui/States.tsx';
 import { AnswerDesk } from './AnswerDesk.tsx';
@@ -19,7 +19,7 @@ export function MailroomPage() {
   const clock = useClock();
   const boxes = useQuery({
     queryKey: ['mailroom'],
-    queryFn: () => api.get<Mailbox[]>('/mailroom'),
+    queryFn: () => ask(contract.demo.mailboxes),
     refetchInterval: 5000,
   });
   if (boxes.isError) return <Failed error={boxes.error} retry={() => void boxes.refetch()} />;
@@ -96,10 +96,9 @@ function Box({
   readonly chosen: string | null;
   readonly onChoose: (letter: string) => void;
 }) {
-  const path = `/mailroom/${encodeURIComponent(box.address)}`;
   const letters = useQuery({
     queryKey: ['mailroom', box.address, box.letters],
-    queryFn: () => api.get<LetterLine[]>(path),
+    queryFn: () => ask(contract.demo.mailbox, { address: box.address }),
     placeholderData: (old) => old,
   });
   const lines = letters.data ?? [];
@@ -107,7 +106,7 @@ function Box({
   const letter = useQuery({
     queryKey: ['mailroom', box.address, 'letter', shown?.id],
     queryFn: async () => {
-      const answer = await api.get<Letter>(`${path}/${shown!.id}`);
+      const answer = await ask(contract.demo.letter, { address: box.address, letter: shown!.id });
       void queryClient.invalidateQueries({ queryKey: ['mailroom'], exact: true });
       return answer;
     },

@@ -1,6 +1,7 @@
 /** How the Mailroom's mail server behaves, to see what a bad day of it does. */
+import { contract } from '@zest-bell/core';
 import { useQuery } from '@tanstack/react-query';
-import { api } from '../app/api.ts';
+import { ask } from '../app/api.ts';
 import { refreshAll } from '../app/queries.ts';
 
 const MODES = {
@@ -14,7 +15,7 @@ type Mode = keyof typeof MODES;
 export function ServerSwitch() {
   const server = useQuery({
     queryKey: ['mailroom-server'],
-    queryFn: () => api.get<{ mode: Mode }>('/mailroom-server'),
+    queryFn: () => ask(contract.demo.mailServer),
   });
   return (
     <label className="flex items-center gap-2 text-[13.5px]">
@@ -22,7 +23,9 @@ export function ServerSwitch() {
       <select
         className="rounded-md border border-black/30 bg-white/70 px-2 py-1 font-semibold dark:bg-black/30"
         value={server.data?.mode ?? 'open'}
-        onChange={(e) => void api.post('/mailroom-server', { mode: e.target.value }).then(refreshAll)}
+        onChange={(e) =>
+          void ask(contract.demo.setMailServer, {}, { body: { mode: e.target.value as Mode } }).then(refreshAll)
+        }
       >
         {Object.entries(MODES).map(([mode, words]) => (
           <option key={mode} value={mode}>

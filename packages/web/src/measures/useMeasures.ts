@@ -2,8 +2,8 @@
 import { useEffect, useMemo, useState } from 'react';
 import { useQueries } from '@tanstack/react-query';
 import { transfer, wrap, type Remote } from 'comlink';
-import { callKey, type Instant, type MeasureCall } from '@zest-bell/core';
-import { api } from '../app/api.ts';
+import { contract, callKey, type Instant, type MeasureCall } from '@zest-bell/core';
+import { ask } from '../app/api.ts';
 import type { Here } from '../app/here.ts';
 import { queryClient } from '../app/queries.ts';
 import type { Moments } from './moments.ts';
@@ -57,12 +57,8 @@ export function useMeasures(here: Here, calls: readonly MeasureCall[], of?: Tabl
     queries: wanted.map(([name, call]) => ({
       queryKey: ['column', key, name],
       queryFn: async () => {
-        const query = new URLSearchParams({
-          call: JSON.stringify(parametersOf(call)),
-          at: String(at),
-          ...(only && { only: 'true' }),
-        });
-        const bytes = await api.bytes(`/courses/${here.id}/columns?${query.toString()}`);
+        const query = { call: JSON.stringify(parametersOf(call)), at, ...(only && { only: 'true' }) };
+        const bytes = await ask.bytes(contract.desk.columns, { course: here.id }, { query });
         await worker.about(key, here.answer);
         await worker.take(key, transfer(bytes, [bytes]));
         return true;

@@ -1,8 +1,9 @@
 /** A course from nothing: what it is called and when it runs. Everything else can come later, in any order. */
 import { useEffect, useRef, useState } from 'react';
 import { Link, useNavigate } from 'react-router';
+import { contract } from '@zest-bell/core';
 import type { ImportDecisions, Problem } from '@zest-bell/core';
-import { api, ApiProblem, errorWords } from '../app/api.ts';
+import { ask, ApiProblem, errorWords } from '../app/api.ts';
 import { Brand } from '../app/Brand.tsx';
 import { refreshAll, useCourses } from '../app/queries.ts';
 import { Button } from '../ui/Button.tsx';
@@ -73,7 +74,7 @@ export function NewCoursePage() {
   };
   const fromScenario = async (file: File) => {
     setScenarioProblems([]);
-    const error = await begin(() => api.upload<{ id: number }>('/courses/scenario', file));
+    const error = await begin(() => ask(contract.course.beginFromScenario, {}, { upload: file }));
     if (!(error instanceof ApiProblem)) return;
     // What is wrong with the file stands at the file.
     setSaid('');
@@ -125,7 +126,7 @@ export function NewCoursePage() {
           void begin(() =>
             sheet
               ? makeFrom(sheet.file, draft, sheet.decisions)
-              : api.post<{ id: number }>('/courses', { details: draft }),
+              : ask(contract.course.begin, {}, { body: { details: draft } }),
           );
         }}
       >

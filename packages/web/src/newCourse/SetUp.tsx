@@ -1,13 +1,13 @@
 /** What is left to do before a course works by itself, each with where to do it. */
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
-import { plural, type SetupAnswer, type SetupStep } from '@zest-bell/core';
-import { api } from '../app/api.ts';
+import { contract, plural, type SetupStep } from '@zest-bell/core';
+import { ask } from '../app/api.ts';
 import type { Here } from '../app/here.ts';
 
 export const setupQuery = (course: number) => ({
   queryKey: ['setup', course],
-  queryFn: () => api.get<SetupAnswer>(`/courses/${course}/setup`),
+  queryFn: () => ask(contract.course.setup, { course }),
 });
 
 interface StepWords {

@@ -1,6 +1,7 @@
 /** A new course from a sheet: looked at as often as something is decided, and made once. */
+import { contract } from '@zest-bell/core';
 import type { FromFileAnswer, ImportDecisions } from '@zest-bell/core';
-import { api } from '../app/api.ts';
+import { ask } from '../app/api.ts';
 
 export interface TypedDetails {
   readonly title: string;
@@ -18,10 +19,11 @@ export const lookAt = (
   { timeZone, start, end }: TypedDetails,
   decisions: ImportDecisions,
 ): Promise<FromFileAnswer> =>
-  api.upload<FromFileAnswer>(
-    '/courses/from-file/look',
-    sent({ name: file.name, details: { timeZone, start, end }, decisions }, file),
+  ask(
+    contract.intake.lookAtSheet,
+    {},
+    { upload: sent({ name: file.name, details: { timeZone, start, end }, decisions }, file) },
   );
 
 export const makeFrom = (file: File, details: TypedDetails, decisions: ImportDecisions): Promise<{ id: number }> =>
-  api.upload<{ id: number }>('/courses/from-file', sent({ name: file.name, details, decisions }, file));
+  ask(contract.intake.beginFromSheet, {}, { upload: sent({ name: file.name, details, decisions }, file) });

@@ -2,6 +2,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { Link, useSearchParams } from 'react-router';
 import {
+  contract,
   dateOf,
   dateWords,
   isWrittenTo,
@@ -12,7 +13,7 @@ import {
   type ComingAnswer,
   type Noise,
 } from '@zest-bell/core';
-import { api } from '../app/api.ts';
+import { ask } from '../app/api.ts';
 import { nameOf, studentPath, useHere, type Here } from '../app/here.ts';
 import { ChartCard, type ChartCardProps } from '../charts/ChartCard.tsx';
 import { base, names, values, type Look } from '../charts/look.ts';
@@ -33,7 +34,7 @@ export function AheadPage() {
   const days = SPANS.find((d) => String(d) === params.get('days')) ?? 7;
   const coming = useQuery({
     queryKey: ['coming', here.id, here.answer.version, here.now, days],
-    queryFn: ({ signal }) => api.get<ComingAnswer>(`/courses/${here.id}/replay/ahead?days=${days}`, signal),
+    queryFn: ({ signal }) => ask(contract.rounds.ahead, { course: here.id }, { signal, query: { days } }),
   });
   return (
     <div className="mx-auto grid w-full max-w-[1240px] grid-cols-[minmax(0,1fr)] gap-4 px-5 pt-4 pb-6">

@@ -2,6 +2,7 @@
 import { useMemo, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import {
+  contract,
   cellOf,
   dateOf,
   dayNumberOf,
@@ -53,9 +54,10 @@ export function HindsightPage() {
   const number = numbers.find((n) => n.path === path) ?? numbers[0] ?? null;
   const at = Math.min(latest, calendar.zone.toInstant((dayNumberOf(date) + 1) * DAY) - 1);
   const vary = number && { path: number.path, values: valuesToTry(number, 1) };
-  const answer = useLongWork<HindsightAnswer>(
+  const answer = useLongWork(
     ['hindsight', here.id, here.answer.version, here.now],
-    `/courses/${here.id}/replay/hindsight`,
+    contract.rounds.hindsight,
+    { course: here.id },
     rule && outcome ? { rule: rule.id, outcome, at, vary } : null,
     true,
   );

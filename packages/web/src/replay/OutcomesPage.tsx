@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { Link, useSearchParams } from 'react-router';
 import {
+  contract,
   CAME_BY,
   listWords,
   mailingOf,
@@ -14,11 +15,10 @@ import {
   type CameBy,
   type CameLine,
   type CameOfItAnswer,
-  type NamedTrial,
   type WithheldReason,
   numberWords,
 } from '@zest-bell/core';
-import { api } from '../app/api.ts';
+import { ask } from '../app/api.ts';
 import { useHere, type Here } from '../app/here.ts';
 import { ChartCard } from '../charts/ChartCard.tsx';
 import { TrialResultPart } from '../trials/TrialResultPart.tsx';
@@ -47,11 +47,11 @@ export function OutcomesPage() {
   const [chosen, setChosen] = useState<ReadonlySet<string> | null>(null);
   const came = useQuery({
     queryKey: ['outcomes of', here.id, here.answer.version, here.now, asked],
-    queryFn: ({ signal }) => api.get<CameOfItAnswer>(`/courses/${here.id}/replay/outcomes?by=${asked}`, signal),
+    queryFn: ({ signal }) => ask(contract.rounds.outcomes, { course: here.id }, { signal, query: { by: asked } }),
   });
   const trials = useQuery({
     queryKey: ['trials', here.id, here.now],
-    queryFn: ({ signal }) => api.get<NamedTrial[]>(`/courses/${here.id}/replay/trials`, signal),
+    queryFn: ({ signal }) => ask(contract.rounds.trials, { course: here.id }, { signal }),
   });
   return (
     <div className="mx-auto grid w-full max-w-[1240px] grid-cols-[minmax(0,1fr)] gap-4 px-5 pt-4 pb-6">

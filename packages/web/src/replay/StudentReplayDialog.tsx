@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import {
+  contract,
   evidenceWords,
   daysBetween,
   instantWords,
@@ -14,7 +15,7 @@ import {
   type Rule,
   type WithheldReason,
 } from '@zest-bell/core';
-import { api } from '../app/api.ts';
+import { ask } from '../app/api.ts';
 import { nameOf, studentPath, type Here } from '../app/here.ts';
 import { Chip } from '../ui/Chip.tsx';
 import { Dialog } from '../ui/Dialog.tsx';
@@ -77,10 +78,16 @@ function Mark(props: {
   const evidence = useQuery({
     queryKey: ['replayEvidence', here.id, student, m.rule, m.round, changed],
     queryFn: () =>
-      api.post<ReplayEvidence>(`/courses/${here.id}/replay/evidence`, {
-        ...{ rule: m.rule, student, at: m.round, step: m.step },
-        ...(changed?.id === m.rule && { changed: ruleDocument(changed, zone) }),
-      }),
+      ask(
+        contract.rounds.evidence,
+        { course: here.id },
+        {
+          body: {
+            ...{ rule: m.rule, student, at: m.round, step: m.step },
+            ...(changed?.id === m.rule && { changed: ruleDocument(changed, zone) }),
+          },
+        },
+      ),
     enabled: open,
     staleTime: Infinity,
   });

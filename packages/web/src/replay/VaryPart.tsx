@@ -1,6 +1,7 @@
 /** One number of a rule over its range: students reached, nudges, and how late they come; a value goes into the composer. */
 import { useMemo, useState } from 'react';
 import {
+  contract,
   numbersOf,
   oneDecimal,
   plural,
@@ -28,9 +29,10 @@ export function VaryPart({ here, tried }: { readonly here: Here; readonly tried:
   const numbers = useMemo(() => (shown ? numbersOf(shown, here.course) : []), [shown, here.course]);
   const number = numbers.find((n) => n.path === path) ?? numbers[0] ?? null;
   const order = number && { ...orderOf(here, tried, true), path: number.path, values: valuesToTry(number) };
-  const work = useLongWork<VariedReplay[]>(
+  const work = useLongWork(
     ['vary', here.id, here.answer.version, here.now],
-    `/courses/${here.id}/replay/vary`,
+    contract.rounds.vary,
+    { course: here.id },
     order,
   );
   const { data, told } = work;

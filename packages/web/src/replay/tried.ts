@@ -3,15 +3,15 @@ import { useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { useSearchParams } from 'react-router';
 import {
+  contract,
   beginsLate,
   ruleDocument,
   type MessageBudget,
-  type ReplayAnswer,
   type Rule,
   type RuleCard,
   type RuleVersionAnswer,
 } from '@zest-bell/core';
-import { api } from '../app/api.ts';
+import { ask } from '../app/api.ts';
 import type { Here } from '../app/here.ts';
 import { useLongWork } from '../app/useLongWork.ts';
 import { draftKey, sameRule, useDrafts } from '../rules/draft.ts';
@@ -52,11 +52,11 @@ export function useTried(here: Here, card: RuleCard | null): Tried {
   const [chosenSince, setSince] = useState<string | null>(null);
   const [budget, setBudget] = useState<MessageBudget | null | undefined>(undefined);
   const kept = useDrafts((s) => (card ? s.drafts[draftKey(here.id, card.rule.id)] : undefined));
-  const path = card && `/courses/${here.id}/rules/${card.rule.id}/versions`;
+  const rule = card?.rule.id ?? null;
   const versions = useQuery({
-    queryKey: ['versions', path],
-    queryFn: () => api.get<RuleVersionAnswer[]>(path!),
-    enabled: path !== null,
+    queryKey: ['versions', here.id, rule],
+    queryFn: () => ask(contract.rules.versions, { course: here.id, rule: rule! }),
+    enabled: rule !== null,
   });
   const saved = card?.rule ?? null;
   const draft = saved && kept && !sameRule(kept.rule, saved) ? { ...saved, ...kept.rule, status: saved.status } : null;
@@ -109,4 +109,4 @@ export const orderOf = (here: Here, tried: Tried, other: boolean) => ({
 });
 
 export const useReplay = (here: Here, order: object | null) =>
-  useLongWork<ReplayAnswer>(['replay', here.id, here.answer.version, here.now], `/courses/${here.id}/replay`, order);
+  useLongWork(['replay', here.id, here.answer.version, here.now], contract.rounds.replay, { course: here.id }, order);

@@ -4,16 +4,16 @@ import { Link, useNavigate, useParams } from 'react-router';
 import { Tabs } from 'radix-ui';
 import { useQuery } from '@tanstack/react-query';
 import {
+  contract,
   evidenceWords,
   dayWords,
   differences,
   plural,
-  type PastRoundAnswer,
   type PastRoundLine,
   type RuleCard,
   type RuleVersionAnswer,
 } from '@zest-bell/core';
-import { api } from '../app/api.ts';
+import { ask } from '../app/api.ts';
 import { nameOf, useHere, type Here } from '../app/here.ts';
 import { useRules, useWordings } from '../app/queries.ts';
 import { StateChip } from '../sendLog/StateChip.tsx';
@@ -74,7 +74,10 @@ const TRIGGERS = { regular: '', ring: 'by hand', late: 'late' } as const;
 
 function Rounds({ here, card }: { readonly here: Here; readonly card: RuleCard }) {
   const base = `/courses/${here.id}/rules/${card.rule.id}/rounds`;
-  const rounds = useQuery({ queryKey: ['rounds', base], queryFn: () => api.get<PastRoundLine[]>(base) });
+  const rounds = useQuery({
+    queryKey: ['rounds', base],
+    queryFn: () => ask(contract.rules.rounds, { course: here.id, rule: card.rule.id }),
+  });
   const [chosen, setChosen] = useState<number | null>(null);
   /** Groups of quiet rounds that are unfolded, by their first round. */
   const [opened, setOpened] = useState<ReadonlySet<number>>(new Set());
@@ -153,8 +156,10 @@ function RoundLine(props: {
 }
 
 function Round({ here, card, id }: { readonly here: Here; readonly card: RuleCard; readonly id: number }) {
-  const path = `/courses/${here.id}/rules/${card.rule.id}/rounds/${id}`;
-  const round = useQuery({ queryKey: ['round', path], queryFn: () => api.get<PastRoundAnswer>(path) });
+  const round = useQuery({
+    queryKey: ['round', here.id, card.rule.id, id],
+    queryFn: () => ask(contract.rules.round, { course: here.id, rule: card.rule.id, round: id }),
+  });
   if (round.isPending) return <Loading what="the round" />;
   if (round.isError) return <Failed error={round.error} retry={() => void round.refetch()} />;
   const { nudges, withheld } = round.data;
@@ -207,8 +212,10 @@ function Round({ here, card, id }: { readonly here: Here; readonly card: RuleCar
 }
 
 function Versions({ here, card }: { readonly here: Here; readonly card: RuleCard }) {
-  const path = `/courses/${here.id}/rules/${card.rule.id}/versions`;
-  const versions = useQuery({ queryKey: ['versions', path], queryFn: () => api.get<RuleVersionAnswer[]>(path) });
+  const versions = useQuery({
+    queryKey: ['versions', here.id, card.rule.id],
+    queryFn: () => ask(contract.rules.versions, { course: here.id, rule: card.rule.id }),
+  });
   const wordings = useWordings(here.id);
   const [chosen, setChosen] = useState<number | null>(null);
   const [beside, setBeside] = useState<number | null>(null);

@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { useQuery } from '@tanstack/react-query';
 import {
+  contract,
   budgetWords,
   isActiveStudent,
   STARTER_FAMILIES,
@@ -11,7 +12,7 @@ import {
   type Starter,
   type StarterAnswer,
 } from '@zest-bell/core';
-import { api } from '../app/api.ts';
+import { ask } from '../app/api.ts';
 import type { Here } from '../app/here.ts';
 import { useWordings } from '../app/queries.ts';
 import { Button } from '../ui/Button.tsx';
@@ -39,7 +40,7 @@ export function StartersDialog({ here, onClose }: { readonly here: Here; readonl
   const wordings = useWordings(here.id);
   const starters = useQuery({
     queryKey: ['starters', here.id, here.now],
-    queryFn: () => api.get<StarterAnswer[]>(`/courses/${here.id}/rules/starters`),
+    queryFn: () => ask(contract.rules.starters, { course: here.id }),
   });
   const begin = async (rule: Rule, starter?: string) => {
     setBusy(true);

@@ -1,6 +1,7 @@
 /** What can be done with a rule, each with its toast and, where it can be undone, its undo. */
 import { toast } from 'sonner';
 import {
+  contract,
   instantWords,
   plural,
   ruleDocument,
@@ -12,12 +13,10 @@ import {
   type RuleChange,
   type RuleStatus,
 } from '@zest-bell/core';
-import { api } from '../app/api.ts';
+import { ask } from '../app/api.ts';
 import { track } from '../sendings/sendings.ts';
 import { attempt } from '../app/attempt.ts';
 import { refreshAll, type CourseView } from '../app/queries.ts';
-
-const base = (course: number) => `/courses/${course}/rules`;
 
 /** What the instructor said yes to. */
 export interface Yes {
@@ -27,10 +26,20 @@ export interface Yes {
   readonly outside?: readonly string[];
 }
 
+/** As it is sent. */
+const given = ({ outside, ...more }: Yes & { readonly newSpellsOnly?: boolean }) => ({
+  ...more,
+  ...(outside === undefined ? {} : { outside: [...outside] }),
+});
+
 /** Saves a rule. One that is on may need a yes. */
 export async function saveRule(view: CourseView, rule: Rule, version: number, yes: Yes = {}): Promise<RuleCard> {
   const document = ruleDocument(rule, view.course.timeZone);
-  const answer = await api.put<RuleChange>(`${base(view.id)}/${rule.id}`, { rule: document, version, ...yes });
+  const answer = await ask(
+    contract.rules.change,
+    { course: view.id, rule: rule.id },
+    { body: { rule: document, version, ...given(yes) } },
+  );
   await refreshAll();
   return answer.rule;
 }
@@ -63,7 +72,7 @@ export async function setStatus(
   options: SwitchOptions = {},
 ): Promise<RuleChange[]> {
   const rules = cards.map((c) => ({ rule: c.rule.id, version: c.version }));
-  const answer = await api.post<RuleChange[]>(`${base(view.id)}/status`, { status, rules, ...options });
+  const answer = await ask(contract.rules.status, { course: view.id }, { body: { status, rules, ...given(options) } });
   await refreshAll();
   return answer;
 }
@@ -110,23 +119,24 @@ async function switchBack(view: CourseView, changes: readonly RuleChange[]): Pro
 }
 
 export async function createRule(view: CourseView, rule: Rule, starter?: string): Promise<RuleCard> {
-  const card = await api.post<RuleCard>(base(view.id), {
-    rule: ruleDocument(rule, view.course.timeZone),
-    ...(starter === undefined ? {} : { starter }),
-  });
+  const card = await ask(
+    contract.rules.make,
+    { course: view.id },
+    { body: { rule: ruleDocument(rule, view.course.timeZone), ...(starter === undefined ? {} : { starter }) } },
+  );
   await refreshAll();
   return card;
 }
 
 export const rehearse = (view: CourseView, rule: Rule, at?: number, signal?: AbortSignal): Promise<RehearsalAnswer> =>
-  api.post(
-    `${base(view.id)}/rehearse`,
-    { rule: ruleDocument(rule, view.course.timeZone), ...(at ? { at } : {}) },
-    signal,
+  ask(
+    contract.rules.rehearse,
+    { course: view.id },
+    { body: { rule: ruleDocument(rule, view.course.timeZone), ...(at ? { at } : {}) }, signal },
   );
 
 export async function ringNow(view: CourseView, card: RuleCard, confirmed = false): Promise<RingAnswer> {
-  const answer = await api.post<RingAnswer>(`${base(view.id)}/${card.rule.id}/ring`, { confirmed });
+  const answer = await ask(contract.rules.ring, { course: view.id, rule: card.rule.id }, { body: { confirmed } });
   await refreshAll();
   if (track(answer.sending)) return answer;
   const { heard, withheld } = answer.round;
@@ -139,8 +149,8 @@ export async function ringNow(view: CourseView, card: RuleCard, confirmed = fals
 
 /** Puts a rule away, or takes it out again with the status it had. */
 export async function archiveWithUndo(view: CourseView, card: RuleCard): Promise<void> {
-  const path = `${base(view.id)}/${card.rule.id}`;
-  const change = await api.post<RuleChange>(`${path}/archive`, { version: card.version });
+  const path = { course: view.id, rule: card.rule.id };
+  const change = await ask(contract.rules.archive, path, { body: { version: card.version } });
   await refreshAll();
   toast(`“${card.rule.name}” is in the archive.`, {
     description: change.before === 'on' ? 'It was on and is now paused.' : undefined,
@@ -153,19 +163,16 @@ export async function archiveWithUndo(view: CourseView, card: RuleCard): Promise
 
 /** A rule that was on before it was put away, moments ago, was agreed to then. */
 export async function takeOut(view: CourseView, card: RuleCard, status: RuleStatus = 'paused'): Promise<void> {
-  await api.post(`${base(view.id)}/${card.rule.id}/unarchive`, {
-    version: card.version,
-    status,
-    confirmed: status === 'on',
-  });
+  const path = { course: view.id, rule: card.rule.id };
+  await ask(contract.rules.unarchive, path, { body: { version: card.version, status, confirmed: status === 'on' } });
   await refreshAll();
 }
 
 /** The order in which rules decide. */
 export async function reorder(view: CourseView, ids: readonly string[]): Promise<void> {
-  await api.post(`${base(view.id)}/order`, { rules: ids });
+  await ask(contract.rules.order, { course: view.id }, { body: { rules: [...ids] } });
   await refreshAll();
 }
 
 export const pastOf = (view: CourseView, rule: Rule, signal?: AbortSignal): Promise<PastAnswer> =>
-  api.post(`${base(view.id)}/past`, { rule: ruleDocument(rule, view.course.timeZone) }, signal);
+  ask(contract.rules.past, { course: view.id }, { body: { rule: ruleDocument(rule, view.course.timeZone) }, signal });

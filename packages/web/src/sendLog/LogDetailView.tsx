@@ -3,6 +3,7 @@ import { useState, type ReactNode } from 'react';
 import { Link } from 'react-router';
 import { useQuery } from '@tanstack/react-query';
 import {
+  contract,
   evidenceWords,
   listWords,
   plural,
@@ -15,7 +16,7 @@ import {
   type ReplyKind,
   type WithheldReason,
 } from '@zest-bell/core';
-import { api } from '../app/api.ts';
+import { ask } from '../app/api.ts';
 import { refreshAll } from '../app/queries.ts';
 import { studentPath, type Here } from '../app/here.ts';
 import { Button } from '../ui/Button.tsx';
@@ -38,7 +39,7 @@ const OUTCOMES: Readonly<Record<AttemptAnswer['outcome'], string>> = {
 export function LogDetailView({ here, nudge }: { readonly here: Here; readonly nudge: number }) {
   const detail = useQuery({
     queryKey: ['log', here.id, 'nudge', nudge],
-    queryFn: () => api.get<LogDetail>(`/courses/${here.id}/log/${nudge}`),
+    queryFn: () => ask(contract.mail.logged, { course: here.id, nudge }),
   });
   if (detail.isError) return <Failed error={detail.error} retry={() => void detail.refetch()} />;
   if (!detail.data) return <Loading what="the message" />;
@@ -247,7 +248,11 @@ function Waiting({ here, detail }: { readonly here: Here; readonly detail: LogDe
   const decide = async (as: 'send' | 'dismiss', messages: readonly LogMessage[]) => {
     setBusy(true);
     await attempt(async () => {
-      await api.post(`/courses/${here.id}/log/${detail.nudge}/decide`, { as, messages: messages.map((m) => m.id) });
+      await ask(
+        contract.mail.decide,
+        { course: here.id, nudge: detail.nudge },
+        { body: { as, messages: messages.map((m) => m.id) } },
+      );
       await refreshAll();
     });
     setBusy(false);
@@ -294,7 +299,7 @@ function FailedMessage({ here, message: m }: { readonly here: Here; readonly mes
   const again = async () => {
     setBusy(true);
     await attempt(async () => {
-      await api.post(`/courses/${here.id}/log/messages/${m.id}/settle`, { as: 'sendAgain' });
+      await ask(contract.mail.settle, { course: here.id, message: m.id }, { body: { as: 'sendAgain' } });
       await refreshAll();
     });
     setBusy(false);
@@ -319,7 +324,7 @@ function Uncertain({ here, message }: { readonly here: Here; readonly message: L
   const settle = async (as: 'arrived' | 'sendAgain') => {
     setBusy(true);
     await attempt(async () => {
-      await api.post(`/courses/${here.id}/log/messages/${message.id}/settle`, { as });
+      await ask(contract.mail.settle, { course: here.id, message: message.id }, { body: { as } });
       await refreshAll();
     });
     setBusy(false);

@@ -4,19 +4,19 @@ import { useSearchParams } from 'react-router';
 import { keepPreviousData, useInfiniteQuery, useQuery } from '@tanstack/react-query';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import {
+  contract,
   evidenceWords,
   dayWords,
   instantWords,
   LOG_STATES,
   plural,
-  type LogAnswer,
   type LogLine,
   type LogState,
   type ReplyKind,
   type WithheldLine,
 } from '@zest-bell/core';
 import { PlaceHead } from '../app/PlaceHead.tsx';
-import { api } from '../app/api.ts';
+import { ask } from '../app/api.ts';
 import { outcomeWords } from '../app/outcomeWords.ts';
 import { useOutcomes, useRules } from '../app/queries.ts';
 import { useHere, type Here } from '../app/here.ts';
@@ -62,16 +62,16 @@ export function SendLogPage() {
   const date = params.get('date') ?? '';
   const view = (params.get('view') ?? 'all') as View;
   const settledSearch = useDeferredValue(search);
-  const query = new URLSearchParams({
+  const query = {
     search: settledSearch,
-    take: String(PAGE),
+    take: PAGE,
     ...(rule ? { rule } : {}),
     ...(date ? { date } : {}),
-    ...(LOG_STATES.includes(view as LogState) ? { state: view } : {}),
-  }).toString();
+    ...(LOG_STATES.includes(view as LogState) ? { state: view as LogState } : {}),
+  };
   const log = useInfiniteQuery({
     queryKey: ['log', here.id, query],
-    queryFn: ({ pageParam }) => api.get<LogAnswer>(`/courses/${here.id}/log?${query}&skip=${pageParam}`),
+    queryFn: ({ pageParam }) => ask(contract.mail.log, { course: here.id }, { query: { ...query, skip: pageParam } }),
     initialPageParam: 0,
     getNextPageParam: (last, pages) => (pages.length * PAGE < last.total ? pages.length * PAGE : undefined),
     placeholderData: keepPreviousData,
@@ -80,8 +80,8 @@ export function SendLogPage() {
   const withheld = useQuery({
     queryKey: ['withheld', here.id, settledSearch, rule],
     queryFn: () => {
-      const q = new URLSearchParams({ search: settledSearch, ...(rule ? { rule } : {}) }).toString();
-      return api.get<WithheldLine[]>(`/courses/${here.id}/log/withheld?${q}`);
+      const query = { search: settledSearch, ...(rule ? { rule } : {}) };
+      return ask(contract.mail.withheld, { course: here.id }, { query });
     },
     enabled: view === 'withheld',
     placeholderData: keepPreviousData,

@@ -1,8 +1,8 @@
 /** How long what somebody sends by hand can be taken back: a setting of each person. */
 import { useState } from 'react';
 import { toast } from 'sonner';
-import { MOST_SEND_DELAY } from '@zest-bell/core';
-import { api } from '../app/api.ts';
+import { contract, MOST_SEND_DELAY } from '@zest-bell/core';
+import { ask } from '../app/api.ts';
 import { attempt } from '../app/attempt.ts';
 import { queryClient } from '../app/queries.ts';
 import { Button } from '../ui/Button.tsx';
@@ -15,7 +15,7 @@ export function DelayDialog({ seconds: saved, onClose }: { readonly seconds: num
   const save = async () => {
     setBusy(true);
     await attempt(async () => {
-      await api.put('/account/send-delay', { seconds });
+      await ask(contract.access.sendDelay, {}, { body: { seconds } });
       await queryClient.invalidateQueries({ queryKey: ['session'] });
       toast(
         seconds === 0 ? 'What you send leaves at once.' : `You have ${seconds} seconds to take back what you send.`,

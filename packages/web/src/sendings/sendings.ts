@@ -5,8 +5,9 @@
 import { toast } from 'sonner';
 import { create } from 'zustand';
 import { persist } from 'zustand/middleware';
-import type { SendingAnswer, SendingResult } from '@zest-bell/core';
-import { api, errorWords } from '../app/api.ts';
+import { contract } from '@zest-bell/core';
+import type { SendingAnswer } from '@zest-bell/core';
+import { ask, errorWords } from '../app/api.ts';
 import { withdrawnWords } from '../app/decisionWords.ts';
 import { queryClient, refreshAll } from '../app/queries.ts';
 
@@ -51,7 +52,7 @@ export function track(sending: SendingAnswer | null, restore: Restore | null = n
 
 /** After a reload: what still waits on the server. */
 export async function loadSendings(): Promise<void> {
-  for (const sending of await api.get<readonly SendingAnswer[]>('/sendings')) track(sending);
+  for (const sending of await ask(contract.mail.sendings)) track(sending);
 }
 
 function drop(id: number): void {
@@ -63,7 +64,7 @@ function drop(id: number): void {
 /** Takes it back: the text is where it was typed. Gives the page to open, or null to stay. */
 export async function undoSending(id: number): Promise<string | null> {
   try {
-    await api.post(`/sendings/${id}/undo`);
+    await ask(contract.mail.undoSending, { sending: id });
     const restore = getState().restores[id] ?? null;
     for (const [key, text] of Object.entries(restore?.drafts ?? {})) localStorage.setItem(key, text);
     drop(id);
@@ -79,7 +80,7 @@ export async function undoSending(id: number): Promise<string | null> {
 
 export async function sendAtOnce(id: number): Promise<void> {
   try {
-    await api.post(`/sendings/${id}/now`);
+    await ask(contract.mail.sendNow, { sending: id });
   } catch (error) {
     toast.error(errorWords(error));
   }
@@ -90,7 +91,7 @@ export async function sendAtOnce(id: number): Promise<void> {
 export async function settle(id: number): Promise<void> {
   drop(id);
   try {
-    const { canceled } = await api.get<SendingResult>(`/sendings/${id}`);
+    const { canceled } = await ask(contract.mail.sending, { sending: id });
     if (canceled.length > 0)
       toast(`Not sent: ${canceled.map((c) => `${c.name}, ${withdrawnWords(c.reason as never)}`).join('; ')}.`, {
         duration: 12_000,

@@ -1,6 +1,7 @@
+import { contract } from '@zest-bell/core';
 import { useState, type FormEvent } from 'react';
 import type { Problem, SessionAnswer } from '@zest-bell/core';
-import { api, ApiProblem, errorWords } from '../app/api.ts';
+import { ask, ApiProblem, errorWords } from '../app/api.ts';
 import { Brand } from '../app/Brand.tsx';
 import { queryClient } from '../app/queries.ts';
 import { Button } from '../ui/Button.tsx';
@@ -14,12 +15,11 @@ export function SignInPage({ session }: { readonly session: SessionAnswer }) {
   const problems: readonly Problem[] = error instanceof ApiProblem ? error.problems : [];
   const problemOf = (field: string) => problems.find((p) => p.path === field)?.message;
 
-  const enter = async (path: string, body: unknown) => {
+  const enter = async (work: () => Promise<SessionAnswer>) => {
     setBusy(true);
     setError(null);
     try {
-      const answer = await api.post<SessionAnswer>(path, body);
-      queryClient.setQueryData(['session'], answer);
+      queryClient.setQueryData(['session'], await work());
     } catch (e) {
       setError(e);
     } finally {
@@ -28,7 +28,16 @@ export function SignInPage({ session }: { readonly session: SessionAnswer }) {
   };
   const submit = (e: FormEvent<HTMLFormElement>) => {
     e.preventDefault();
-    void enter(first ? '/accounts/first' : '/session', Object.fromEntries(new FormData(e.currentTarget)));
+    const typed = new FormData(e.currentTarget);
+    const text = (field: string) => {
+      const said = typed.get(field);
+      return typeof said === 'string' ? said : '';
+    };
+    const body = { email: text('email'), password: text('password') };
+    const { firstAccount, signIn } = contract.access;
+    void enter(() =>
+      first ? ask(firstAccount, {}, { body: { ...body, name: text('name') } }) : ask(signIn, {}, { body }),
+    );
   };
 
   return (
@@ -46,7 +55,12 @@ export function SignInPage({ session }: { readonly session: SessionAnswer }) {
           </p>
           {session.demo && (
             <>
-              <Button look="main" busy={busy} className="mt-6 w-full" onClick={() => void enter('/session/demo', {})}>
+              <Button
+                look="main"
+                busy={busy}
+                className="mt-6 w-full"
+                onClick={() => void enter(() => ask(contract.access.signInToDemo))}
+              >
                 Open the demo as Dr. Ostrander
               </Button>
               <p className="mt-5 flex items-center gap-3 text-[13px] text-ink-3">

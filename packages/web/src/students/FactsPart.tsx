@@ -2,16 +2,15 @@
 import { useState } from 'react';
 import { useInfiniteQuery } from '@tanstack/react-query';
 import {
+  contract,
   EVENT_WORDS,
   numberWords,
   plural,
-  type ChangedAnswer,
   type KnownEvent,
   type KnownGrade,
   type Person,
-  type StudentFactsAnswer,
 } from '@zest-bell/core';
-import { api } from '../app/api.ts';
+import { ask } from '../app/api.ts';
 import { attempt } from '../app/attempt.ts';
 import type { Here } from '../app/here.ts';
 import { refreshAll } from '../app/queries.ts';
@@ -26,13 +25,17 @@ const capital = (words: string): string => words.charAt(0).toUpperCase() + words
 const keyOf = (f: KnownEvent | KnownGrade): string => JSON.stringify(f);
 
 export function FactsPart({ here, person }: { readonly here: Here; readonly person: Person }) {
-  const path = `/courses/${here.id}/students/${encodeURIComponent(person.id)}`;
   const [wrong, setWrong] = useState<ReadonlySet<string>>(new Set());
   const { value: reason, set: setReason, drop } = useKept(`wrong ${here.id} ${person.id}`, '');
   const [busy, setBusy] = useState(false);
   const facts = useInfiniteQuery({
     queryKey: ['student', here.id, person.id, 'facts', here.now],
-    queryFn: ({ pageParam }) => api.get<StudentFactsAnswer>(`${path}/facts${pageParam ? `?before=${pageParam}` : ''}`),
+    queryFn: ({ pageParam }) =>
+      ask(
+        contract.intake.facts,
+        { course: here.id, student: person.id },
+        { query: { before: pageParam || undefined } },
+      ),
     initialPageParam: 0,
     getNextPageParam: (last) => (last.more ? last.events.at(-1)!.at : undefined),
   });
@@ -51,11 +54,17 @@ export function FactsPart({ here, person }: { readonly here: Here; readonly pers
   const takeBack = async () => {
     setBusy(true);
     const answer = await attempt(() =>
-      api.post<ChangedAnswer>(`${path}/retract`, {
-        events: events.filter((e) => wrong.has(keyOf(e))),
-        grades: grades.filter((g) => wrong.has(keyOf(g))),
-        reason,
-      }),
+      ask(
+        contract.intake.retract,
+        { course: here.id, student: person.id },
+        {
+          body: {
+            events: events.filter((e) => wrong.has(keyOf(e))),
+            grades: grades.filter((g) => wrong.has(keyOf(g))),
+            reason,
+          },
+        },
+      ),
     );
     setBusy(false);
     if (!answer) return;

@@ -1,8 +1,9 @@
 /** Private notes about a student: seen by whoever wrote them alone. */
+import { contract } from '@zest-bell/core';
 import type { FormEvent } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import type { NoteLine, Person } from '@zest-bell/core';
-import { api } from '../app/api.ts';
+import { ask } from '../app/api.ts';
 import { attempt } from '../app/attempt.ts';
 import type { Here } from '../app/here.ts';
 import { queryClient } from '../app/queries.ts';
@@ -10,13 +11,10 @@ import { Button } from '../ui/Button.tsx';
 import { useKept } from '../ui/useKept.ts';
 import { When } from '../ui/When.tsx';
 
-export const notesPath = (here: Here, student: string) =>
-  `/courses/${here.id}/students/${encodeURIComponent(student)}/notes`;
-
 export const useNotes = (here: Here, student: string) =>
   useQuery({
     queryKey: ['notes', here.id, student],
-    queryFn: () => api.get<NoteLine[]>(notesPath(here, student)),
+    queryFn: () => ask(contract.desk.notes, { course: here.id, student }),
     enabled: student !== '',
   });
 
@@ -27,7 +25,7 @@ export function NotesPart(props: {
 }) {
   const { here, person, notes } = props;
   const { value: text, set: setText, drop } = useKept(`note ${here.id} ${person.id}`, '');
-  const path = notesPath(here, person.id);
+  const path = { course: here.id, student: person.id };
   const again = () =>
     Promise.all([
       queryClient.invalidateQueries({ queryKey: ['notes', here.id] }),
@@ -36,12 +34,13 @@ export function NotesPart(props: {
   const add = async (e: FormEvent) => {
     e.preventDefault();
     await attempt(async () => {
-      await api.post(path, { text });
+      await ask(contract.desk.addNote, path, { body: { text } });
       drop();
       await again();
     });
   };
-  const remove = (note: NoteLine) => attempt(() => api.delete(`${path}/${note.id}`).then(again));
+  const remove = (note: NoteLine) =>
+    attempt(() => ask(contract.desk.removeNote, { ...path, note: note.id }).then(again));
   return (
     <div>
       <form onSubmit={(e) => void add(e)} className="rounded-[16px] border border-line bg-sheet px-5 py-4">

@@ -4,8 +4,8 @@ import { useNavigate } from 'react-router';
 import { DropdownMenu } from 'radix-ui';
 import { Bookmark } from 'lucide-react';
 import { toast } from 'sonner';
-import { dayWords, fullName, type Item, type Person } from '@zest-bell/core';
-import { api } from '../app/api.ts';
+import { contract, dayWords, fullName, type Item, type Person } from '@zest-bell/core';
+import { ask } from '../app/api.ts';
 import { attempt } from '../app/attempt.ts';
 import type { Here } from '../app/here.ts';
 import { queryClient, refreshAll } from '../app/queries.ts';
@@ -26,12 +26,12 @@ export function StudentActions({ here, person }: { readonly here: Here; readonly
   const asideUntil = remarks.aside[person.id];
   const pin = () =>
     attempt(async () => {
-      await api.put(`/courses/${here.id}/lookout/pins`, { students: [person.id], pinned: !pinned });
+      await ask(contract.desk.pins, { course: here.id }, { body: { students: [person.id], pinned: !pinned } });
       await queryClient.invalidateQueries({ queryKey: ['remarks', here.id] });
     });
   const back = () =>
     attempt(async () => {
-      await api.delete(`/courses/${here.id}/students/${encodeURIComponent(person.id)}/aside`);
+      await ask(contract.desk.takeBackAside, { course: here.id, student: person.id });
       await refreshAll();
       toast(`${fullName(person)} is no longer set aside.`);
     });

@@ -3,8 +3,8 @@ import { Fragment, type ReactNode } from 'react';
 import { useParams, useSearchParams } from 'react-router';
 import { useQuery } from '@tanstack/react-query';
 import { toast } from 'sonner';
-import { dayWords, fullName, type LastSeen, type Person, type StudentAnswer, nameIn } from '@zest-bell/core';
-import { api } from '../app/api.ts';
+import { contract, dayWords, fullName, type LastSeen, type Person, type StudentAnswer, nameIn } from '@zest-bell/core';
+import { ask } from '../app/api.ts';
 import { useHere, type Here } from '../app/here.ts';
 import { refreshAll } from '../app/queries.ts';
 import { attempt } from '../app/attempt.ts';
@@ -37,7 +37,7 @@ export function StudentPage() {
   const person = here.course.people[here.course.personIndex.get(student) ?? -1];
   const answer = useQuery({
     queryKey: ['student', here.id, student, here.now],
-    queryFn: () => api.get<StudentAnswer>(`/courses/${here.id}/students/${encodeURIComponent(student)}`),
+    queryFn: () => ask(contract.desk.student, { course: here.id, student }),
     enabled: person !== undefined,
   });
   const notes = useNotes(here, person ? student : '').data ?? [];
@@ -178,7 +178,7 @@ function Bounced(props: { readonly here: Here; readonly person: Person; readonly
   const { here, person, at } = props;
   const works = async () => {
     await attempt(async () => {
-      await api.post(`/courses/${here.id}/students/${encodeURIComponent(person.id)}/address-works`);
+      await ask(contract.intake.addressWorks, { course: here.id, student: person.id });
       await refreshAll();
       toast(`Zest Bell writes to ${fullName(person)} again.`);
     });

@@ -1,6 +1,7 @@
+import { contract } from '@zest-bell/core';
 import { useState, type FormEvent } from 'react';
 import { toast } from 'sonner';
-import { api, ApiProblem } from '../app/api.ts';
+import { ask, ApiProblem } from '../app/api.ts';
 import { nameOf, type Here } from '../app/here.ts';
 import { refreshAll } from '../app/queries.ts';
 import { Button } from '../ui/Button.tsx';
@@ -19,7 +20,7 @@ export function AddressDialog(props: { readonly here: Here; readonly student: st
     e.preventDefault();
     setBusy(true);
     try {
-      await api.put(`/courses/${here.id}/students/${encodeURIComponent(student)}/address`, { email });
+      await ask(contract.intake.address, { course: here.id, student }, { body: { email } });
       await refreshAll();
       toast(`${name} can be reached at ${email.trim()} from now on.`);
       props.onClose();

@@ -1,8 +1,8 @@
 /** The coming days: which rules look, and how many they would nudge if nobody does anything more. */
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
-import { plural, timeWords, weekdayDateWords, type AheadAnswer } from '@zest-bell/core';
-import { api } from '../app/api.ts';
+import { contract, plural, timeWords, weekdayDateWords, type AheadAnswer } from '@zest-bell/core';
+import { ask } from '../app/api.ts';
 import type { Here } from '../app/here.ts';
 import { Failed } from '../ui/States.tsx';
 import { Card } from './Card.tsx';
@@ -13,7 +13,7 @@ type Day = AheadAnswer['days'][number];
 export function Ahead({ here }: { readonly here: Here }) {
   const ahead = useQuery({
     queryKey: ['ahead', here.id, here.now],
-    queryFn: ({ signal }) => api.get<AheadAnswer>(`/courses/${here.id}/today/ahead`, signal),
+    queryFn: ({ signal }) => ask(contract.desk.ahead, { course: here.id }, { signal }),
   });
   const note = (
     <>

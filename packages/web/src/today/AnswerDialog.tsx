@@ -1,9 +1,10 @@
 /** A plain answer to a reply: it continues the thread, from the instructor's address. */
 import { useState } from 'react';
 import { toast } from 'sonner';
-import type { InboxReply, SendingAnswer } from '@zest-bell/core';
+import { contract } from '@zest-bell/core';
+import type { InboxReply } from '@zest-bell/core';
 import { track } from '../sendings/sendings.ts';
-import { api } from '../app/api.ts';
+import { ask } from '../app/api.ts';
 import { attempt } from '../app/attempt.ts';
 import { refreshAll } from '../app/queries.ts';
 import { Button } from '../ui/Button.tsx';
@@ -16,10 +17,7 @@ export function AnswerDialog({ reply: r, onClose }: { readonly reply: InboxReply
   const send = async () => {
     setBusy(true);
     await attempt(async () => {
-      const { sending } = await api.post<{ sending: SendingAnswer | null }>(
-        `/courses/${r.course}/replies/${r.id}/answer`,
-        { text },
-      );
+      const { sending } = await ask(contract.mail.answerReply, { course: r.course, reply: r.id }, { body: { text } });
       localStorage.removeItem(storeAs);
       await refreshAll();
       const restore = { path: `/c/${r.course}/today#replies`, drafts: { [storeAs]: text } };

@@ -1,7 +1,7 @@
 import { useState, type FormEvent } from 'react';
 import { toast } from 'sonner';
-import { dateOf, plural, weekdayDateWords } from '@zest-bell/core';
-import { api } from '../app/api.ts';
+import { contract, dateOf, plural, weekdayDateWords } from '@zest-bell/core';
+import { ask } from '../app/api.ts';
 import { attempt } from '../app/attempt.ts';
 import { nameOf, type Here } from '../app/here.ts';
 import { refreshAll } from '../app/queries.ts';
@@ -24,18 +24,20 @@ export function AsideDialog(props: {
   const [only] = students;
   const one = students.length === 1 && only !== undefined;
   const who = one ? nameOf(here, only) : plural(students.length, 'student');
-  const path = `/courses/${here.id}/lookout/aside`;
   const save = async (e: FormEvent) => {
     e.preventDefault();
     setBusy(true);
     await attempt(async () => {
-      await api.put(path, { students, until, note });
+      await ask(contract.desk.aside, { course: here.id }, { body: { students, until, note } });
       drop();
       await refreshAll();
       toast(`${who} ${one ? 'is' : 'are'} set aside until ${weekdayDateWords(until)}.`, {
         action: {
           label: 'Undo',
-          onClick: () => void attempt(() => api.put(path, { students, until: null }).then(refreshAll)),
+          onClick: () =>
+            void attempt(() =>
+              ask(contract.desk.aside, { course: here.id }, { body: { students, until: null } }).then(refreshAll),
+            ),
         },
       });
       props.onClose();

@@ -3,16 +3,8 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { useQuery } from '@tanstack/react-query';
 import { toast } from 'sonner';
-import {
-  evidenceWords,
-  DAY,
-  dayWords,
-  plural,
-  RULE_WEIGHTS,
-  type FallingAnswer,
-  type FallingLine,
-} from '@zest-bell/core';
-import { api } from '../app/api.ts';
+import { contract, evidenceWords, DAY, dayWords, plural, RULE_WEIGHTS, type FallingLine } from '@zest-bell/core';
+import { ask } from '../app/api.ts';
 import { attempt } from '../app/attempt.ts';
 
 import { studentPath, type Here } from '../app/here.ts';
@@ -32,7 +24,7 @@ export function FallingThrough({ here }: { readonly here: Here }) {
   const [all, setAll] = useState(false);
   const falling = useQuery({
     queryKey: ['falling', here.id, here.now],
-    queryFn: ({ signal }) => api.get<FallingAnswer>(`/courses/${here.id}/falling`, signal),
+    queryFn: ({ signal }) => ask(contract.desk.falling, { course: here.id }, { signal }),
   });
   if (falling.isError) return <Failed error={falling.error} retry={() => void falling.refetch()} />;
   if (!falling.data) return null;
@@ -160,7 +152,7 @@ function Student({ here, lines }: { readonly here: Here; readonly lines: readonl
 function BringBack(props: { readonly here: Here; readonly student: string; readonly name: string }) {
   const bring = () =>
     attempt(async () => {
-      await api.delete(`/courses/${props.here.id}/students/${encodeURIComponent(props.student)}/aside`);
+      await ask(contract.desk.takeBackAside, { course: props.here.id, student: props.student });
       await refreshAll();
       toast(`${props.name} is back on the list.`);
     });

@@ -1,8 +1,8 @@
 /** Whom to write to in this week of the term, beside what rules do. */
 import { useQuery } from '@tanstack/react-query';
 import { useNavigate } from 'react-router';
-import { conditionSentence, listWords, plural, type Hint, type HintKind } from '@zest-bell/core';
-import { api } from '../app/api.ts';
+import { contract, conditionSentence, listWords, plural, type Hint, type HintKind } from '@zest-bell/core';
+import { ask } from '../app/api.ts';
 import { nameOf, type Here } from '../app/here.ts';
 import { askLookout } from '../lookout/desk.ts';
 import { Button } from '../ui/Button.tsx';
@@ -39,7 +39,7 @@ export function Hints({ here }: { readonly here: Here }) {
   const navigate = useNavigate();
   const hints = useQuery({
     queryKey: ['hints', here.id, here.now],
-    queryFn: () => api.get<Hint[]>(`/courses/${here.id}/hints`),
+    queryFn: () => ask(contract.desk.hints, { course: here.id }),
   });
   // Replies have a card of their own.
   const shown = (hints.data ?? []).filter((h) => h.kind !== 'repliesWait');

@@ -2,8 +2,9 @@
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { toast } from 'sonner';
+import { contract } from '@zest-bell/core';
 import type { InboxAnswer, InboxReply } from '@zest-bell/core';
-import { api } from '../app/api.ts';
+import { ask } from '../app/api.ts';
 import { attempt } from '../app/attempt.ts';
 import { refreshAll } from '../app/queries.ts';
 import { Button } from '../ui/Button.tsx';
@@ -45,7 +46,7 @@ function ReplyLine(props: {
   const { zone, reply: r, several } = props;
   const [busy, setBusy] = useState(false);
   const set = async (settled: boolean) => {
-    await api.put(`/courses/${r.course}/replies/${r.id}`, { settled });
+    await ask(contract.mail.settleReply, { course: r.course, reply: r.id }, { body: { settled } });
     await refreshAll();
   };
   const settle = async () => {

@@ -3,8 +3,8 @@
  * what the coming days hold.
  */
 import { useQuery } from '@tanstack/react-query';
-import { dayWords, type TodayAnswer } from '@zest-bell/core';
-import { api } from '../app/api.ts';
+import { contract, dayWords } from '@zest-bell/core';
+import { ask } from '../app/api.ts';
 import { useHere } from '../app/here.ts';
 import { PlaceHead } from '../app/PlaceHead.tsx';
 import { useStanding } from '../app/queries.ts';
@@ -22,7 +22,7 @@ export function TodayPage() {
   const here = useHere();
   const today = useQuery({
     queryKey: ['today', here.id],
-    queryFn: () => api.get<TodayAnswer>(`/courses/${here.id}/today`),
+    queryFn: () => ask(contract.desk.today, { course: here.id }),
   });
   const standing = useStanding(here.id);
   const inbox = useInbox();

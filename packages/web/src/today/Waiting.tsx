@@ -3,6 +3,7 @@ import { useState, type ReactNode } from 'react';
 import { Link } from 'react-router';
 import { toast } from 'sonner';
 import {
+  contract,
   dayWords,
   DIGESTS,
   INBOX_KINDS,
@@ -19,7 +20,7 @@ import {
   type TodayAnswer,
   type Trouble,
 } from '@zest-bell/core';
-import { api } from '../app/api.ts';
+import { ask } from '../app/api.ts';
 import { attempt } from '../app/attempt.ts';
 import { studentPath, type Here } from '../app/here.ts';
 import { queryClient, refreshAll } from '../app/queries.ts';
@@ -93,7 +94,7 @@ const DIGEST_WORDS: Readonly<Record<Digest, string>> = { off: 'never', daily: 'e
 function Summary({ digest }: { readonly digest: Digest }) {
   const choose = (next: Digest) =>
     attempt(async () => {
-      await api.put('/inbox/digest', { digest: next });
+      await ask(contract.access.digest, {}, { body: { digest: next } });
       await queryClient.invalidateQueries({ queryKey: ['inbox'] });
       toast(
         next === 'off'
@@ -202,7 +203,7 @@ function RuleTrouble({ here, trouble: t }: { readonly here: Here; readonly troub
       <p className="text-[14px] text-ink-2">What went wrong: {t.message}</p>
       <p className="mt-1 flex gap-4">
         <TryAgain
-          path={`/courses/${here.id}/rounds/retry`}
+          retry={() => ask(contract.course.retryRounds, { course: here.id })}
           said={(answer) => (answer.troubles.length === 0 ? 'The rule ran.' : 'The rule still cannot run.')}
         />
         <Link
@@ -229,18 +230,21 @@ function MailTrouble({ here, trouble }: { readonly here: Here; readonly trouble:
         <span className="font-num text-[13px]">{trouble.response}</span>
       </p>
       <TryAgain
-        path={`/courses/${here.id}/mail/retry`}
+        retry={() => ask(contract.course.retryMail, { course: here.id })}
         said={(answer) => (answer.mailTrouble ? 'The mail server still takes no mail.' : 'Mail is going out again.')}
       />
     </li>
   );
 }
 
-function TryAgain(props: { readonly path: string; readonly said: (answer: StandingAnswer) => string }) {
+function TryAgain(props: {
+  readonly retry: () => Promise<StandingAnswer>;
+  readonly said: (answer: StandingAnswer) => string;
+}) {
   const [busy, setBusy] = useState(false);
   const retry = async () => {
     setBusy(true);
-    const answer = await attempt(() => api.post<StandingAnswer>(props.path));
+    const answer = await attempt(() => props.retry());
     await refreshAll();
     setBusy(false);
     if (answer) toast(props.said(answer));

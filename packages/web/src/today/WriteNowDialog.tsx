@@ -1,9 +1,9 @@
 /** One message of a rule to one student, past its limits: read before it leaves, and logged with the name of who sends it. */
 import { useState } from 'react';
 import { toast } from 'sonner';
-import { firstOpen, instantWords, type FallingLine, type SendingAnswer } from '@zest-bell/core';
+import { contract, firstOpen, instantWords, type FallingLine } from '@zest-bell/core';
 import { track } from '../sendings/sendings.ts';
-import { api } from '../app/api.ts';
+import { ask } from '../app/api.ts';
 import { attempt } from '../app/attempt.ts';
 import { nameOf, type Here } from '../app/here.ts';
 import { refreshAll, useRules, useWordings } from '../app/queries.ts';
@@ -33,8 +33,11 @@ export function WriteNowDialog(props: {
   const send = async () => {
     setBusy(true);
     await attempt(async () => {
-      const path = `/courses/${here.id}/falling/${encodeURIComponent(line.student)}/write`;
-      const { sending } = await api.post<{ sending: SendingAnswer | null }>(path, { rule: line.rule, wording });
+      const { sending } = await ask(
+        contract.mail.letThrough,
+        { course: here.id, student: line.student },
+        { body: { rule: line.rule, wording } },
+      );
       await refreshAll();
       if (!track(sending))
         toast(leaves > here.now ? `The message leaves when quiet hours end.` : `The message to ${firstName} is sent.`);

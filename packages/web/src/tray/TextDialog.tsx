@@ -1,8 +1,9 @@
 /** Another wording for one nudge, or a text of its own; for one by hand, its text alone. The wording in the library stays as it is. */
 import { useState } from 'react';
 import { toast } from 'sonner';
+import { contract } from '@zest-bell/core';
 import type { TrayLine } from '@zest-bell/core';
-import { api, ApiProblem, errorWords } from '../app/api.ts';
+import { ask, ApiProblem, errorWords } from '../app/api.ts';
 import type { Here } from '../app/here.ts';
 import { refreshAll, useRules, useWordings } from '../app/queries.ts';
 import { Button } from '../ui/Button.tsx';
@@ -33,7 +34,11 @@ export function TextDialog(props: { readonly here: Here; readonly line: TrayLine
   const save = async () => {
     setBusy(true);
     try {
-      await api.put(`/courses/${here.id}/tray/${line.nudge}/text`, { text: own ? text : null, wording });
+      await ask(
+        contract.mail.trayText,
+        { course: here.id, nudge: line.nudge },
+        { body: { text: own ? text : null, wording } },
+      );
       kept.drop();
       await refreshAll();
       toast(own ? 'This nudge has your own text now.' : 'This nudge uses that wording now.');

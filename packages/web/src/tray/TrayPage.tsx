@@ -3,8 +3,8 @@ import { useEffect, useMemo, useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { ArrowLeft } from 'lucide-react';
 import { toast } from 'sonner';
-import { plural, type TrayAnswer, type TrayDecided, type TrayLine } from '@zest-bell/core';
-import { api, errorWords } from '../app/api.ts';
+import { type BodyGiven, contract, plural, type TrayLine } from '@zest-bell/core';
+import { ask, errorWords } from '../app/api.ts';
 import { attempt } from '../app/attempt.ts';
 import { withdrawnWords } from '../app/decisionWords.ts';
 import { useHere, type Here } from '../app/here.ts';
@@ -25,11 +25,15 @@ type Asking = 'dismiss' | 'later' | 'text' | null;
 const isTyping = (target: EventTarget | null): boolean =>
   target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
 
+type Decided = BodyGiven<typeof contract.mail.decideTray>;
+/** A decision, whichever nudges it is about. */
+type Order = Decided extends infer D ? (D extends Decided ? Omit<D, 'nudges'> : never) : never;
+
 export function TrayPage() {
   const here = useHere();
   const tray = useQuery({
     queryKey: ['tray', here.id, here.now],
-    queryFn: () => api.get<TrayAnswer>(`/courses/${here.id}/tray`),
+    queryFn: () => ask(contract.mail.tray, { course: here.id }),
   });
   const [showLater, setShowLater] = useState(false);
   if (tray.isError) return <Failed error={tray.error} retry={() => void tray.refetch()} />;
@@ -99,11 +103,11 @@ function Desk(props: {
     setOpened(next);
   };
   /** `back` takes it back; what is sent has a wait of its own for that. */
-  const decide = async (order: object, said: (count: number) => string, back?: object) => {
+  const decide = async (order: Order, said: (count: number) => string, back?: Order) => {
     setBusy(true);
     try {
       const nudges = about.map((l) => l.nudge);
-      const done = await api.post<TrayDecided>(`/courses/${here.id}/tray/decide`, { ...order, nudges });
+      const done = await ask(contract.mail.decideTray, { course: here.id }, { body: { ...order, nudges } as Decided });
       const next = entries.slice(at + 1).find((e) => !e.lines.some((l) => nudges.includes(l.nudge)));
       setChosen(next?.key ?? null);
       setReading(false);
@@ -122,7 +126,7 @@ function Desk(props: {
             label: 'Undo',
             onClick: () =>
               void attempt(async () => {
-                await api.post(`/courses/${here.id}/tray/decide`, { ...back, nudges });
+                await ask(contract.mail.decideTray, { course: here.id }, { body: { ...back, nudges } as Decided });
                 await refreshAll();
               }),
           },

@@ -2,8 +2,8 @@
 import { useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { toast } from 'sonner';
-import { percentWords, plural, TRIAL_POINTS, type TrialAnswer, type TrialPlan } from '@zest-bell/core';
-import { api } from '../app/api.ts';
+import { contract, percentWords, plural, TRIAL_POINTS, type TrialPlan } from '@zest-bell/core';
+import { ask } from '../app/api.ts';
 import { attempt } from '../app/attempt.ts';
 import type { Here } from '../app/here.ts';
 import { refreshAll } from '../app/queries.ts';
@@ -12,17 +12,16 @@ import { Failed } from '../ui/States.tsx';
 import { TrialResultPart } from './TrialResultPart.tsx';
 
 export function TrialPart({ here, wording }: { readonly here: Here; readonly wording: string }) {
-  const path = `/courses/${here.id}/wordings/${encodeURIComponent(wording)}/trial`;
   const { data, error, refetch } = useQuery({
     queryKey: ['trial', here.id, wording, here.now],
-    queryFn: ({ signal }) => api.get<TrialAnswer>(path, signal),
+    queryFn: ({ signal }) => ask(contract.wording.trial, { course: here.id, wording }, { signal }),
   });
   if (error) return <Failed error={error} retry={() => void refetch()} />;
   if (!data) return null;
   const { trial, plan } = data;
   const running = trial !== null && trial.endedAt === null;
   const end = async () => {
-    if (!(await attempt(() => api.post(`${path}/end`, {}).then(() => true)))) return;
+    if (!(await attempt(() => ask(contract.wording.endTrial, { course: here.id, wording }).then(() => true)))) return;
     await refreshAll();
     toast('The fair trial ended. From now on, students get the texts in turn again.');
   };
@@ -36,13 +35,13 @@ export function TrialPart({ here, wording }: { readonly here: Here; readonly wor
           <span className="text-[13.5px] text-ink-2">The texts cannot change while it runs.</span>
         </div>
       )}
-      {!running && <Start here={here} plan={plan} path={path} />}
+      {!running && <Start here={here} plan={plan} wording={wording} />}
     </section>
   );
 }
 
-function Start(props: { readonly here: Here; readonly plan: TrialPlan; readonly path: string }) {
-  const { plan, path, here } = props;
+function Start(props: { readonly here: Here; readonly plan: TrialPlan; readonly wording: string }) {
+  const { plan, wording, here } = props;
   const [points, setPoints] = useState<(typeof TRIAL_POINTS)[number]>(20);
   const [more, setMore] = useState<ReadonlySet<number>>(new Set());
   const [busy, setBusy] = useState(false);
@@ -50,7 +49,11 @@ function Start(props: { readonly here: Here; readonly plan: TrialPlan; readonly 
   const others = plan.courses.filter((c) => c.id !== here.id);
   const start = async () => {
     setBusy(true);
-    const started = await attempt(() => api.post(path, { points, courses: [...more] }).then(() => true));
+    const started = await attempt(() =>
+      ask(contract.wording.startTrial, { course: here.id, wording }, { body: { points, courses: [...more] } }).then(
+        () => true,
+      ),
+    );
     setBusy(false);
     if (!started) return;
     await refreshAll();

@@ -2,6 +2,7 @@
 import { useState } from 'react';
 import { toast } from 'sonner';
 import {
+  contract,
   fieldTitle,
   isActiveStudent,
   listWords,
@@ -10,7 +11,7 @@ import {
   type Problem,
   type Wording,
 } from '@zest-bell/core';
-import { api, errorWords } from '../app/api.ts';
+import { ask, errorWords } from '../app/api.ts';
 import { nameOf, type Here } from '../app/here.ts';
 import { MessageView } from './Message.tsx';
 import { SelectField } from '../ui/fields.tsx';
@@ -215,7 +216,7 @@ function Letters(props: {
     try {
       const { when, variant = 0 } = reading;
       const body = { wording: bodyOf(draft), when, variant, students };
-      const { bytes, name } = await api.download(`/courses/${here.id}/wordings/letters`, body);
+      const { bytes, name } = await ask.download(contract.wording.letters, { course: here.id }, { body });
       offer(bytes, name);
     } catch (error) {
       toast.error(errorWords(error));

@@ -3,17 +3,17 @@ import { useDeferredValue, useMemo, useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { toast } from 'sonner';
 import {
+  contract,
   checkWording,
   isActiveStudent,
   WORDING_PURPOSES,
-  type MailTestAnswer,
   type Problem,
   type Rule,
   type Wording,
   type WordingAnswer,
   type WordingPurpose,
 } from '@zest-bell/core';
-import { api, ApiProblem, errorWords } from '../app/api.ts';
+import { ask, ApiProblem, errorWords } from '../app/api.ts';
 import type { Here } from '../app/here.ts';
 import { refreshAll, useRules, useWordingResults } from '../app/queries.ts';
 import { rehearse } from '../rules/actions.ts';
@@ -88,7 +88,7 @@ export function WordingDialog({ here, wording, rule, student: asked, onClose }: 
     try {
       const { when, variant, reader } = reading;
       const body = { wording: draft, student, when, variant, reader };
-      const said = await api.post<MailTestAnswer>(`/courses/${here.id}/wordings/test`, body);
+      const said = await ask(contract.wording.test, { course: here.id }, { body });
       if (said.kind === 'sent') toast('The test is in your inbox.');
       else toast.error(`The mail server did not accept it: ${said.response}`);
     } catch (error) {
@@ -99,12 +99,20 @@ export function WordingDialog({ here, wording, rule, student: asked, onClose }: 
   const save = async () => {
     setBusy(true);
     setRefused(null);
-    const path = `/courses/${here.id}/wordings/${wording.id}`;
     try {
-      const saved = await api.put<WordingAnswer>(path, { wording: draft, version });
+      const saved = await ask(
+        contract.wording.change,
+        { course: here.id, wording: wording.id },
+        { body: { wording: draft, version } },
+      );
       kept.drop();
       await refreshAll();
-      const undo = () => api.put(path, { wording: bodyOf(wording), version: saved.version }).then(refreshAll);
+      const undo = () =>
+        ask(
+          contract.wording.change,
+          { course: here.id, wording: wording.id },
+          { body: { wording: bodyOf(wording), version: saved.version } },
+        ).then(refreshAll);
       toast(`Saved “${draft.name}”.`, {
         action: { label: 'Undo', onClick: () => void undo().catch((e: unknown) => toast.error(errorWords(e))) },
       });

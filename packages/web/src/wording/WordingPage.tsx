@@ -3,9 +3,16 @@ import { copyName } from '../ui/copyName.ts';
 import { useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { toast } from 'sonner';
-import { textsOf, WORDING_PURPOSES, type TextResults, type WordingAnswer, type WordingPurpose } from '@zest-bell/core';
+import {
+  contract,
+  textsOf,
+  WORDING_PURPOSES,
+  type TextResults,
+  type WordingAnswer,
+  type WordingPurpose,
+} from '@zest-bell/core';
 import { PlaceHead } from '../app/PlaceHead.tsx';
-import { api } from '../app/api.ts';
+import { ask } from '../app/api.ts';
 import { useHere } from '../app/here.ts';
 import { outcomeWords } from '../app/outcomeWords.ts';
 import { refreshAll, useWordingResults, useWordings } from '../app/queries.ts';
@@ -44,14 +51,17 @@ export function WordingPage() {
   });
   const opened = all.find((w) => w.id === open);
   const create = async (from: object) => {
-    const made = await attempt(() => api.post<WordingAnswer>(`/courses/${here.id}/wordings`, { wording: from }));
+    const made = await attempt(() => ask(contract.wording.make, { course: here.id }, { body: { wording: from } }));
     if (!made) return;
     await refreshAll();
     setOpen(made.id);
   };
   const remove = async (w: WordingAnswer) => {
-    const path = `/courses/${here.id}/wordings/${w.id}/remove`;
-    const gone = await attempt(() => api.post(path, { version: w.version }).then(() => true));
+    const gone = await attempt(() =>
+      ask(contract.wording.remove, { course: here.id, wording: w.id }, { body: { version: w.version } }).then(
+        () => true,
+      ),
+    );
     if (!gone) return;
     await refreshAll();
     const { id: _id, ...words } = bodyOf(w);
@@ -59,7 +69,9 @@ export function WordingPage() {
       action: {
         label: 'Undo',
         onClick: () =>
-          void attempt(() => api.post(`/courses/${here.id}/wordings`, { wording: words }).then(refreshAll)),
+          void attempt(() =>
+            ask(contract.wording.make, { course: here.id }, { body: { wording: words } }).then(refreshAll),
+          ),
       },
     });
   };

@@ -1,11 +1,12 @@
 /** Files that go with a message: handed to the server, which says what it takes. */
+import { contract } from '@zest-bell/core';
 import type { FileRef } from '@zest-bell/core';
-import { api } from '../app/api.ts';
+import { ask, linkTo } from '../app/api.ts';
 
 export const uploadFile = (course: number, file: File): Promise<FileRef> =>
-  api.upload<FileRef>(`/courses/${course}/files?name=${encodeURIComponent(file.name)}`, file);
+  ask(contract.wording.bringFile, { course }, { upload: file, query: { name: file.name } });
 
-export const pictureUrl = (course: number, file: string): string => `/api/courses/${course}/files/${file}`;
+export const pictureUrl = (course: number, file: string): string => linkTo(contract.wording.file, { course, file });
 
 /** A size as people say it: "240 KB", "1.2 MB". */
 export const sizeWords = (bytes: number): string =>

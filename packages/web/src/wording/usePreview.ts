@@ -1,13 +1,6 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import {
-  isActiveStudent,
-  type AwkwardAnswer,
-  type Condition,
-  type FieldExamples,
-  type PreviewAnswer,
-  type Wording,
-} from '@zest-bell/core';
-import { api } from '../app/api.ts';
+import { type BodyGiven, contract, isActiveStudent, type Condition, type Wording } from '@zest-bell/core';
+import { ask } from '../app/api.ts';
 import type { Here } from '../app/here.ts';
 import { useSettled } from '../ui/useSettled.ts';
 
@@ -43,10 +36,10 @@ export function usePreview(here: Here, draft: Wording | undefined, student: stri
     queryKey: ['preview', here.id, JSON.stringify(wording), about, JSON.stringify(when), variant, reader, here.now],
     // A preview that nobody waits for any more takes no line to the server from the newest.
     queryFn: ({ signal }) =>
-      api.post<PreviewAnswer>(
-        `/courses/${here.id}/wordings/preview`,
-        { wording, student: about, when, variant, reader },
-        signal,
+      ask(
+        contract.wording.preview,
+        { course: here.id },
+        { body: { wording, student: about!, when, variant, reader }, signal },
       ),
     enabled: wording !== undefined && about !== null,
     placeholderData: keepPreviousData,
@@ -57,7 +50,7 @@ export function usePreview(here: Here, draft: Wording | undefined, student: stri
 export function useExamples(here: Here, when: Condition | null, student: string) {
   return useQuery({
     queryKey: ['examples', here.id, student, JSON.stringify(when), here.now],
-    queryFn: () => api.post<FieldExamples>(`/courses/${here.id}/wordings/examples`, { student, when }),
+    queryFn: () => ask(contract.wording.examples, { course: here.id }, { body: { student, when } }),
     placeholderData: keepPreviousData,
   });
 }
@@ -70,7 +63,11 @@ export function useAwkward(here: Here, draft: Wording, reading: Reading) {
   return useQuery({
     queryKey: ['awkward', here.id, settled, here.now],
     queryFn: ({ signal }) =>
-      api.post<AwkwardAnswer>(`/courses/${here.id}/wordings/awkward`, JSON.parse(settled), signal),
+      ask(
+        contract.wording.awkward,
+        { course: here.id },
+        { body: JSON.parse(settled) as BodyGiven<typeof contract.wording.awkward>, signal },
+      ),
     placeholderData: keepPreviousData,
   });
 }

@@ -3,8 +3,8 @@ import { useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { useQuery } from '@tanstack/react-query';
 import { Upload } from 'lucide-react';
-import { plural, type SheetAnswer, type SheetCard } from '@zest-bell/core';
-import { api } from '../app/api.ts';
+import { contract, plural } from '@zest-bell/core';
+import { ask, linkTo } from '../app/api.ts';
 import { attempt } from '../app/attempt.ts';
 import { useHere, type Here } from '../app/here.ts';
 import { queryClient, refreshAll } from '../app/queries.ts';
@@ -44,19 +44,19 @@ function Sheets({ here, onChoose }: { readonly here: Here; readonly onChoose: (s
   const [busy, setBusy] = useState(false);
   const sheets = useQuery({
     queryKey: ['sheets', here.id],
-    queryFn: () => api.get<readonly SheetCard[]>(`/courses/${here.id}/sheets`),
+    queryFn: () => ask(contract.mail.sheets, { course: here.id }),
   });
   const bring = async (file: File) => {
     setBusy(true);
     const made = await attempt(() =>
-      api.upload<{ id: number }>(`/courses/${here.id}/sheets?name=${encodeURIComponent(file.name)}`, file),
+      ask(contract.mail.bringSheet, { course: here.id }, { upload: file, query: { name: file.name } }),
     );
     await queryClient.invalidateQueries({ queryKey: ['sheets', here.id] });
     setBusy(false);
     if (made) onChoose(made.id);
   };
   const remove = async (id: number) => {
-    await attempt(() => api.delete(`/courses/${here.id}/sheets/${id}`));
+    await attempt(() => ask(contract.mail.removeSheet, { course: here.id, sheet: id }));
     await queryClient.invalidateQueries({ queryKey: ['sheets', here.id] });
   };
   return (
@@ -115,7 +115,7 @@ function Sheet({
 }) {
   const query = useQuery({
     queryKey: ['sheets', here.id, sheet],
-    queryFn: () => api.get<SheetAnswer>(`/courses/${here.id}/sheets/${sheet}`),
+    queryFn: () => ask(contract.mail.sheet, { course: here.id, sheet }),
   });
   const [rows, setRows] = useState<ReadonlySet<number> | null>(null);
   const [kept, setKept] = useState(false);
@@ -130,7 +130,7 @@ function Sheet({
       .join('\r\n');
     const id = await attempt(() => bringFile(here.id, `${data.name} as columns.csv`, new Blob([text])));
     if (id === undefined) return;
-    await attempt(() => api.put(`/courses/${here.id}/imports/${id}`, { kind: 'columns' }));
+    await attempt(() => ask(contract.intake.decide, { course: here.id, import: id }, { body: { kind: 'columns' } }));
     await refreshAll();
     setKept(true);
   };
@@ -142,7 +142,7 @@ function Sheet({
           <a
             className="text-[14px] font-semibold text-pine underline-offset-4 hover:underline"
             download
-            href={`/api/courses/${here.id}/sheets/${sheet}/file`}
+            href={linkTo(contract.mail.sheetFile, { course: here.id, sheet })}
           >
             Download with what was sent
           </a>

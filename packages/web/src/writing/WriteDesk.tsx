@@ -4,17 +4,17 @@ import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { toast } from 'sonner';
 import { useLocation } from 'react-router';
 import {
+  type BodyGiven,
+  contract,
   ASK_BY_HAND_ABOVE,
   instantWords,
   isActiveStudent,
   listWords,
   plural,
   saysNothing,
-  type WritePreview,
   type WriteTo,
-  type WrittenAnswer,
 } from '@zest-bell/core';
-import { api, ApiProblem, errorWords } from '../app/api.ts';
+import { ask, ApiProblem, errorWords } from '../app/api.ts';
 import type { Here } from '../app/here.ts';
 import { refreshAll, useWordings } from '../app/queries.ts';
 import { Button } from '../ui/Button.tsx';
@@ -79,7 +79,12 @@ export function WriteDesk(props: {
   const settled = useSettled(JSON.stringify({ ...order, at }), 300);
   const preview = useQuery({
     queryKey: ['write', here.id, settled, here.now],
-    queryFn: ({ signal }) => api.post<WritePreview>(`/courses/${here.id}/write/preview`, JSON.parse(settled), signal),
+    queryFn: ({ signal }) =>
+      ask(
+        contract.mail.previewWriting,
+        { course: here.id },
+        { body: JSON.parse(settled) as BodyGiven<typeof contract.mail.previewWriting>, signal },
+      ),
     placeholderData: keepPreviousData,
     enabled: props.to.rows.length + props.to.students.length > 0,
   });
@@ -113,11 +118,17 @@ export function WriteDesk(props: {
   const send = async () => {
     setBusy(true);
     try {
-      const done = await api.post<WrittenAnswer>(`/courses/${here.id}/write`, {
-        ...order,
-        outside: outside.agreed ? outside.asked : [],
-        confirmed: yes,
-      });
+      const done = await ask(
+        contract.mail.write,
+        { course: here.id },
+        {
+          body: {
+            ...order,
+            outside: outside.agreed ? outside.asked : [],
+            confirmed: yes,
+          },
+        },
+      );
       const restore = { path: `${pathname}${search}`, drafts: { [keptKey(key)]: JSON.stringify(words) } };
       useWritten.getState().keep(here.id, { text: words, about: props.about ?? '' });
       drop();

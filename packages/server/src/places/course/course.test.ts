@@ -26,7 +26,7 @@ const open = async (setting: Partial<Setting> = {}) => {
   stage = await openStage({ now: '2026-09-05T08:00', smtp: smtp.url, ...setting });
   ada = await stage.signIn();
 };
-const course = '/api/courses/1';
+const course = '/api/v1/courses/1';
 const roundAt = async (when: string) => {
   stage.clock.set(at(when));
   await runDueRounds(stage.services);

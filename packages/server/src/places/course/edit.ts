@@ -1,18 +1,13 @@
 /** Changes of a course's own data by hand: people, items, days. Each is one change with a name, and can be undone. */
-import { Router } from 'express';
-import { z } from 'zod';
+
 import {
-  BOUNDS,
-  breakSchema,
+  type BodyRead,
+  contract,
   changeLines,
   changeSummary,
-  courseDetailsSchema,
   diffCourses,
-  groupWeightsSchema,
   isMoved,
   isNothing,
-  itemEditSchema,
-  personEditSchema,
   slugOf,
   type ChangeCard,
   type ChangedAnswer,
@@ -22,44 +17,22 @@ import {
   type Item,
   type Person,
 } from '@zest-bell/core';
-import { accountName, accountOf, courseOf, idOf } from '../../accounts/routes.ts';
+import type { Door } from '../../accounts/door.ts';
+import { accountName, idOf } from '../../accounts/routes.ts';
 import { applyChange, rulesTouched } from '../../changes/apply.ts';
 import { ChangeRow } from '../../changes/entity.ts';
 import { undoChange } from '../../changes/undo.ts';
 import { ImportRow } from '../../imports/entity.ts';
 import { AppError } from '../../platform/errors.ts';
-import { parseInput } from '../../platform/http.ts';
 import { inTransaction } from '../../platform/transaction.ts';
 import type { Services } from '../../services.ts';
 
-const entryId = z.string().trim().min(1).max(200).nullable();
-const editSchema = z.strictObject({
-  people: z
-    .array(z.strictObject({ id: entryId, set: personEditSchema.partial() }))
-    .max(5000)
-    .default([]),
-  items: z
-    .array(z.strictObject({ id: entryId, set: itemEditSchema.partial().nullable() }))
-    .max(2000)
-    .default([]),
-  order: z.array(z.string()).max(5000).optional(),
-  details: courseDetailsSchema.optional(),
-  breaks: z.array(breakSchema).max(BOUNDS.breaks).optional(),
-  groupWeights: groupWeightsSchema.optional(),
-});
-type Edit = z.infer<typeof editSchema>;
-
-/** Changes older than this one. */
-const pageSchema = z.object({ before: z.coerce.number().int().positive().optional() });
+type Edit = BodyRead<typeof contract.intake.edit>;
 const PAGE = 30;
 const MOST_LINES = 40;
 
-export function editRoutes({ orm, reading, live, clock }: Services): Router {
-  const router = Router({ mergeParams: true });
-
-  router.post('/edit', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const edit = parseInput(editSchema, req.body);
+export function editRoutes(door: Door, { orm, reading, live, clock }: Services): void {
+  door.on(contract.intake.edit, async ({ course: id, body: edit, account }) => {
     const answer = await inTransaction(orm, async (em): Promise<ChangedAnswer> => {
       const { course } = await live.get(em, id);
       const after = editedCourse(course, edit, clock.now());
@@ -67,16 +40,14 @@ export function editRoutes({ orm, reading, live, clock }: Services): Router {
       if (isNothing(changes)) return { change: null, summary: '', rules: [], broken: [] };
       const summary = changeSummary(changes);
       const title = titleOf(changes, summary);
-      const by = await accountName(em, accountOf(req));
+      const by = await accountName(em, account);
       const row = await applyChange(em, course, after, { course: id, kind: 'edit', by, now: clock.now(), title });
       return { change: row?.id ?? null, summary: title, ...(await rulesTouched(em, id, changes, after)) };
     });
-    res.json(answer);
+    return answer;
   });
 
-  router.get('/changes', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const { before } = parseInput(pageSchema, req.query);
+  door.on(contract.intake.changes, async ({ course: id, query: { before } }) => {
     const em = reading.em.fork();
     const { course } = await live.get(em, id);
     const rows = await em.find(
@@ -90,7 +61,7 @@ export function editRoutes({ orm, reading, live, clock }: Services): Router {
       { fields: ['id', 'change', 'report'] },
     );
     const importOf = new Map(imports.map((i) => [i.change, i]));
-    res.json({
+    return {
       more: rows.length > PAGE,
       changes: rows.slice(0, PAGE).map((row): ChangeCard => {
         const lines = changeLines(row.changes, course);
@@ -111,21 +82,18 @@ export function editRoutes({ orm, reading, live, clock }: Services): Router {
           refused: brought?.report?.refused.length ?? 0,
         };
       }),
-    } satisfies ChangesAnswer);
+    } satisfies ChangesAnswer;
   });
 
-  router.post('/changes/:change/undo', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const change = idOf(String(req.params['change']));
+  door.on(contract.intake.undo, async ({ course: id, path, account }) => {
+    const change = idOf(path.change);
     const title = await inTransaction(orm, async (em) => {
       const { course } = await live.get(em, id);
-      const by = await accountName(em, accountOf(req));
+      const by = await accountName(em, account);
       return (await undoChange(em, course, { change, course: id, by, now: clock.now() })).title;
     });
-    res.json({ title });
+    return { title };
   });
-
-  return router;
 }
 
 /** The course with the changes in it. Throws `invalidInput` with the field of what does not fit. */

@@ -1,7 +1,9 @@
 /** A new course from one sheet: read against a course that is yet to be made, then made with what the sheet brings. */
-import { raw, Router, type Request } from 'express';
+import { raw, type Request } from 'express';
 import { z } from 'zod';
 import {
+  decisionsSchema,
+  contract,
   courseDetailsSchema,
   isZone,
   makeCourse,
@@ -10,7 +12,8 @@ import {
   type CourseParts,
   type FromFileAnswer,
 } from '@zest-bell/core';
-import { accountName, accountOf } from '../../accounts/routes.ts';
+import type { Door } from '../../accounts/door.ts';
+import { accountName } from '../../accounts/routes.ts';
 import { ImportRow } from '../../imports/entity.ts';
 import { lowered } from '../../imports/read.ts';
 import { takeReading } from '../../imports/take.ts';
@@ -18,7 +21,7 @@ import { AppError } from '../../platform/errors.ts';
 import { parseInput } from '../../platform/http.ts';
 import { inTransaction } from '../../platform/transaction.ts';
 import type { Services } from '../../services.ts';
-import { decisionsSchema, previewOf } from './imports.ts';
+import { previewOf } from './imports.ts';
 import { begin, NEW_COURSE, withInstructor } from './setUp.ts';
 
 /** A larger one is brought into a course that is there already. */
@@ -35,55 +38,59 @@ const makeSchema = z.strictObject({ name, details: courseDetailsSchema, decision
 
 const DATE = /^\d{4}-\d{2}-\d{2}$/;
 
-export function fromFileRoutes(services: Services): Router {
+export function fromFileRoutes(door: Door, services: Services): void {
   const { orm, reading, clock } = services;
-  const router = Router();
-  const body = raw({ type: 'application/octet-stream', limit: LARGEST });
+  const reader = raw({ type: 'application/octet-stream', limit: LARGEST });
 
   /** How the sheet would be read; nothing is made. */
-  router.post('/courses/from-file/look', body, async (req, res) => {
-    const { order, bytes } = orderIn(req, lookSchema);
-    const parts = partsOf(order.details, clock.now());
-    const course = makeCourse(parts);
-    const decisions = lowered(order.decisions);
-    const now = clock.now();
-    try {
-      const read = { decisions, at: now, now, retracted: new Set<string>() };
-      const found = await services.files.readForNew(parts, { name: order.name, bytes }, read);
-      const row = { id: 0, name: order.name, state: 'open' as const, decisions, at: now };
-      const preview = previewOf(row, found, { course, rules: [], remembered: false });
-      res.json({ preview, proposed: proposedCourse(found.report.titles, order.name) } satisfies FromFileAnswer);
-    } catch (error) {
-      throw asProblem(error);
-    }
-  });
-
-  router.post('/courses/from-file', body, async (req, res) => {
-    const { order, bytes } = orderIn(req, makeSchema);
-    const account = accountOf(req);
-    const by = await accountName(reading.em.fork(), account);
-    try {
-      const now = clock.now();
-      const parts = await withInstructor(reading.em.fork(), account, { ...NEW_COURSE, ...order.details });
+  door.on(
+    contract.intake.lookAtSheet,
+    async ({ req }) => {
+      const { order, bytes } = orderIn(req, lookSchema);
+      const parts = partsOf(order.details, clock.now());
+      const course = makeCourse(parts);
       const decisions = lowered(order.decisions);
-      const read = { decisions, at: now, now, retracted: new Set<string>() };
-      const found = await services.files.readForNew(parts, { name: order.name, bytes }, read);
-      const id = await inTransaction(orm, async (em) => {
-        const course = await begin(em, account, parts);
-        const row = em.create(ImportRow, {
-          ...{ course, by, name: order.name, at: now, state: 'open', way: 'hand', decisions },
-        });
-        await em.flush();
-        await takeReading(em, now, { course: makeCourse(parts) }, { course, row, by }, found);
-        return course;
-      });
-      res.status(201).json({ id });
-    } catch (error) {
-      throw asProblem(error);
-    }
-  });
+      const now = clock.now();
+      try {
+        const read = { decisions, at: now, now, retracted: new Set<string>() };
+        const found = await services.files.readForNew(parts, { name: order.name, bytes }, read);
+        const row = { id: 0, name: order.name, state: 'open' as const, decisions, at: now };
+        const preview = previewOf(row, found, { course, rules: [], remembered: false });
+        return { preview, proposed: proposedCourse(found.report.titles, order.name) } satisfies FromFileAnswer;
+      } catch (error) {
+        throw asProblem(error);
+      }
+    },
+    { reader },
+  );
 
-  return router;
+  door.on(
+    contract.intake.beginFromSheet,
+    async ({ account, req }) => {
+      const { order, bytes } = orderIn(req, makeSchema);
+      const by = await accountName(reading.em.fork(), account);
+      try {
+        const now = clock.now();
+        const parts = await withInstructor(reading.em.fork(), account, { ...NEW_COURSE, ...order.details });
+        const decisions = lowered(order.decisions);
+        const read = { decisions, at: now, now, retracted: new Set<string>() };
+        const found = await services.files.readForNew(parts, { name: order.name, bytes }, read);
+        const id = await inTransaction(orm, async (em) => {
+          const course = await begin(em, account, parts);
+          const row = em.create(ImportRow, {
+            ...{ course, by, name: order.name, at: now, state: 'open', way: 'hand', decisions },
+          });
+          await em.flush();
+          await takeReading(em, now, { course: makeCourse(parts) }, { course, row, by }, found);
+          return course;
+        });
+        return { id };
+      } catch (error) {
+        throw asProblem(error);
+      }
+    },
+    { reader },
+  );
 }
 
 /** A line of JSON, and behind it the file as it is. */

@@ -1,19 +1,21 @@
 /** The door for files: brought, looked at, decided about, taken; nothing changes before. */
 import { stat } from 'node:fs/promises';
-import { Router, type Request } from 'express';
+import { type Request } from 'express';
 import { z } from 'zod';
 import {
+  SENT,
+  contract,
   changeLines,
   diffCourses,
   fullName,
-  IMPORT_KINDS,
   isNothing,
   LETTERS,
   UnreadableFile,
   type ChangedAnswer,
   type ImportPreview,
 } from '@zest-bell/core';
-import { accountName, accountOf, courseOf, idOf } from '../../accounts/routes.ts';
+import type { Door } from '../../accounts/door.ts';
+import { accountName, accountOf, idOf } from '../../accounts/routes.ts';
 import { rulesTouched } from '../../changes/apply.ts';
 import { ImportBytesRow, ImportRow } from '../../imports/entity.ts';
 import { decisionsBefore, lowered, memoryOf } from '../../imports/read.ts';
@@ -31,30 +33,8 @@ const MOST_LINES = 200;
 /** Files that one course has lying open. */
 const MOST_OPEN = 40;
 
-const text = z.string().max(500);
-export const itemChoiceSchema = z.union([z.literal('new'), z.literal('nothing'), z.strictObject({ item: text })]);
-export const decisionsSchema = z.strictObject({
-  kind: z.enum(IMPORT_KINDS).optional(),
-  told: z.record(text, text).optional(),
-  sheet: text.optional(),
-  dayOrders: z.record(text, z.enum(['monthFirst', 'dayFirst', 'unknown'])).optional(),
-  choices: z
-    .strictObject({
-      people: z.record(text, text).optional(),
-      items: z.record(text, itemChoiceSchema).optional(),
-      over: z.record(text, z.enum(['take', 'leave'])).optional(),
-    })
-    .optional(),
-  isCorrection: z.boolean().optional(),
-  missing: z.enum(['keep', 'inactive']).optional(),
-  add: z.strictObject({ people: z.boolean().optional(), items: z.boolean().optional() }).optional(),
-  mended: z.record(z.string().regex(/^\d{1,9}$/), z.record(text, z.string().max(2000))).optional(),
-  asOf: z.number().int().optional(),
-});
-
-export function importRoutes(services: Services): Router {
+export function importRoutes(door: Door, services: Services): void {
   const { orm, reading, live, clock, brought } = services;
-  const router = Router({ mergeParams: true });
 
   const openRow = async (em: Em, req: Request, course: number): Promise<ImportRow> => {
     const row = await em.findOne(ImportRow, { id: idOf(String(req.params['import'])), course });
@@ -62,8 +42,7 @@ export function importRoutes(services: Services): Router {
     return row;
   };
 
-  router.post('/imports', async (req, res) => {
-    const id = await courseOf(reading, req);
+  door.on(contract.intake.bring, async ({ course: id, req }) => {
     const called = parseInput(z.string().trim().min(1, 'A file needs a name').max(300), req.query['name']);
     // A name alone, whatever path came with it.
     const name = called
@@ -76,7 +55,7 @@ export function importRoutes(services: Services): Router {
       throw error;
     });
     await brought.forget(old);
-    res.status(201).json({ id: row });
+    return { id: row };
   });
 
   /** The row of a file that was received, and the files of those that are forgotten for it. */
@@ -97,37 +76,32 @@ export function importRoutes(services: Services): Router {
     });
   }
 
-  router.get('/imports/:import', async (req, res) => {
-    const id = await courseOf(reading, req);
+  door.on(contract.intake.preview, async ({ course: id, req }) => {
     const em = reading.em.fork();
     const row = await openRow(em, req, id);
-    if (row.state !== 'open') return void res.json(settled(row));
+    if (row.state !== 'open') return settled(row);
     try {
       const found = await readRow(services, em, id, row);
       const { course } = await live.get(em, id);
       const { rules } = await rulesTouched(em, id, found.changes, found.after);
       const isKnown = (await memoryOf(em, id, found.report.headers)) !== null;
-      res.json(previewOf(row, found, { course, rules, remembered: isKnown }) satisfies ImportPreview);
+      return previewOf(row, found, { course, rules, remembered: isKnown }) satisfies ImportPreview;
     } catch (error) {
       if (!(error instanceof UnreadableFile)) throw error;
-      res.json({ ...settled(row), trouble: error.message } satisfies ImportPreview);
+      return { ...settled(row), trouble: error.message } satisfies ImportPreview;
     }
   });
 
-  router.put('/imports/:import', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const decisions = parseInput(decisionsSchema, req.body);
+  door.on(contract.intake.decide, async ({ course: id, body: decisions, req }) => {
     await inTransaction(orm, async (em) => {
       const row = await openRow(em, req, id);
       if (row.state !== 'open') throw new AppError('importSettled');
       row.decisions = lowered(decisions);
       await em.flush();
     });
-    res.status(204).end();
   });
 
-  router.delete('/imports/:import', async (req, res) => {
-    const id = await courseOf(reading, req);
+  door.on(contract.intake.leave, async ({ course: id, req }) => {
     const file = await inTransaction(orm, async (em) => {
       const row = await openRow(em, req, id);
       if (row.state === 'taken') throw new AppError('importSettled');
@@ -135,35 +109,31 @@ export function importRoutes(services: Services): Router {
       return row.file;
     });
     await brought.forget([file]);
-    res.status(204).end();
   });
 
-  router.post('/imports/:import/take', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const by = await accountName(reading.em.fork(), accountOf(req));
-    const order = { course: id, import: idOf(String(req.params['import'])), by };
+  door.on(contract.intake.take, async ({ course: id, path, account }) => {
+    const by = await accountName(reading.em.fork(), account);
+    const order = { course: id, import: idOf(path.import), by };
     try {
       const change = await takeImport(services, order);
       const em = reading.em.fork();
       const { course } = await live.get(em, id);
       const touched = change ? await rulesTouched(em, id, change.changes, course) : { rules: [], broken: [] };
-      res.json({ change: change?.id ?? null, summary: change?.title ?? '', ...touched } satisfies ChangedAnswer);
+      return { change: change?.id ?? null, summary: change?.title ?? '', ...touched } satisfies ChangedAnswer;
     } catch (error) {
       if (!(error instanceof UnreadableFile)) throw error;
       throw new AppError('fileUnreadable', [{ path: 'file', code: 'unreadable', message: error.message }]);
     }
   });
 
-  router.get('/imports/:import/refused', async (req, res) => {
-    const id = await courseOf(reading, req);
+  door.on(contract.intake.refused, async ({ course: id, req, res }) => {
     const row = await openRow(reading.em.fork(), req, id);
     const kept = await reading.em.fork().findOne(ImportBytesRow, { import: row.id });
     if (row.state !== 'taken' || !kept) throw new AppError('notFound');
     res.attachment(`${row.name.replace(/\.[^.]*$/, '')} - refused rows.csv`);
     res.type('text/csv; charset=utf-8').send(Buffer.from(kept.bytes));
+    return SENT;
   });
-
-  return router;
 }
 
 async function forget(em: Em, rows: readonly ImportRow[]): Promise<void> {

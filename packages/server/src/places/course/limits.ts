@@ -1,7 +1,7 @@
 /** The limits of a course: what it allows its rules, changed in one place, with what they would have changed before. */
-import { Router } from 'express';
-import { z } from 'zod';
 import {
+  SENT,
+  contract,
   HistoryFacts,
   makeCourse,
   namesOfRule,
@@ -10,10 +10,9 @@ import {
   type CourseLimits,
   type Facts,
 } from '@zest-bell/core';
-import { accountOf, courseOf } from '../../accounts/routes.ts';
+import type { Door } from '../../accounts/door.ts';
 import { limitFactsFrom } from '../../rounds/limitFacts.ts';
 import { AppError } from '../../platform/errors.ts';
-import { parseInput } from '../../platform/http.ts';
 import type { Em } from '../../platform/orm.ts';
 import type { Services } from '../../services.ts';
 import { inTransaction } from '../../platform/transaction.ts';
@@ -23,15 +22,9 @@ import { CourseRow } from '../../course/entity.ts';
 
 const WEEKS = 4;
 
-const draftSchema = z.strictObject({ limits: z.unknown() });
-const changeSchema = z.strictObject({ limits: z.unknown(), version: z.number().int() });
-
-export function limitRoutes({ orm, reading, live, clock, replays }: Services): Router {
-  const router = Router({ mergeParams: true });
-
-  router.post('/limits/effect', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const limits = soundLimits(parseInput(draftSchema, req.body).limits);
+export function limitRoutes(door: Door, { orm, reading, live, clock, replays }: Services): void {
+  door.on(contract.course.limitsEffect, async ({ course: id, body, account, res }) => {
+    const limits = soundLimits(body.limits);
     const em = reading.em.fork();
     const { course, facts } = await live.get(em, id);
     const rows = await rowsOn(em, id);
@@ -39,12 +32,11 @@ export function limitRoutes({ orm, reading, live, clock, replays }: Services): R
     const until = clock.now();
     const from = course.calendar.addDays(until, -7 * WEEKS);
     const logged = await limitFactsFrom(em, id, rows, rules, from, [facts, factsUnder(limits, facts)]);
-    await replays.answer(accountOf(req), res, 'limits', facts, { rules, limits, logged, from, until });
+    await replays.answer(account, res, 'limits', facts, { rules, limits, logged, from, until });
+    return SENT;
   });
 
-  router.put('/limits', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const input = parseInput(changeSchema, req.body);
+  door.on(contract.course.limits, async ({ course: id, body: input }) => {
     const limits = soundLimits(input.limits);
     await inTransaction(orm, async (em) => {
       const row = await em.findOneOrFail(CourseRow, { id });
@@ -72,10 +64,7 @@ export function limitRoutes({ orm, reading, live, clock, replays }: Services): R
       }
       await em.flush();
     });
-    res.status(204).end();
   });
-
-  return router;
 }
 
 /** As far as what may count depends on limits: spells by marks and breaks, and the message budget. */

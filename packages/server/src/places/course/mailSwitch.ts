@@ -1,13 +1,10 @@
 /** One switch over all mail of a course: while it is off nothing leaves and no round is held. */
-import { Router } from 'express';
-import { z } from 'zod';
-import { MISSED_CHOICES, STARTING_ANEW, type Instant, type StandingAnswer } from '@zest-bell/core';
+import { contract, type Instant, type StandingAnswer } from '@zest-bell/core';
 import { Account } from '../../accounts/entity.ts';
-import { accountOf, courseOf } from '../../accounts/routes.ts';
+import type { Door } from '../../accounts/door.ts';
 import { move } from '../../nudges/transitions.ts';
 import { tryAgainNow } from '../../outbox/mailTrouble.ts';
 import type { Dispatcher } from '../../outbox/dispatcher.ts';
-import { parseInput } from '../../platform/http.ts';
 import type { Em } from '../../platform/orm.ts';
 import { rowsOf } from '../../platform/query.ts';
 import type { Services } from '../../services.ts';
@@ -18,36 +15,29 @@ import { nextRoundOf, ruleOfRow } from '../../rules/repository.ts';
 import { CourseRow } from '../../course/entity.ts';
 import { standingOf } from './standing.ts';
 
-const startSchema = z.strictObject({ queued: z.enum(STARTING_ANEW), missed: z.enum(MISSED_CHOICES) });
-
-export function mailSwitchRoutes(services: Services, dispatcher: Dispatcher): Router {
+export function mailSwitchRoutes(door: Door, services: Services, dispatcher: Dispatcher): void {
   const { orm, reading, live, clock } = services;
-  const router = Router({ mergeParams: true });
 
   const standing = (em: Em, id: number): Promise<StandingAnswer> =>
     em.findOneOrFail(CourseRow, { id }, { refresh: true }).then((row) => standingOf(em, row, clock.now()));
 
-  router.get('/standing', async (req, res) => {
-    const id = await courseOf(reading, req);
-    res.json(await standing(reading.em.fork(), id));
+  door.on(contract.course.standing, async ({ course: id }) => {
+    return await standing(reading.em.fork(), id);
   });
 
-  router.post('/mail/stop', async (req, res) => {
-    const id = await courseOf(reading, req);
+  door.on(contract.course.stopMail, async ({ course: id, account }) => {
     const answer = await inTransaction(orm, async (em) => {
-      const account = await em.findOneOrFail(Account, { id: accountOf(req) });
+      const { name } = await em.findOneOrFail(Account, { id: account });
       const row = await em.findOneOrFail(CourseRow, { id });
-      if (row.stoppedAt == null) Object.assign(row, { stoppedAt: clock.now(), stoppedBy: account.name });
+      if (row.stoppedAt == null) Object.assign(row, { stoppedAt: clock.now(), stoppedBy: name });
       await em.flush();
       return standing(em, id);
     });
     dispatcher.halt(id);
-    res.json(answer);
+    return answer;
   });
 
-  router.post('/mail/start', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const choice = parseInput(startSchema, req.body);
+  door.on(contract.course.startMail, async ({ course: id, body: choice }) => {
     await inTransaction(orm, async (em) => {
       const row = await em.findOneOrFail(CourseRow, { id });
       if (row.stoppedAt == null) return;
@@ -65,18 +55,15 @@ export function mailSwitchRoutes(services: Services, dispatcher: Dispatcher): Ro
     await dispatcher.drain();
     await runDueRounds(services);
     await dispatcher.drain();
-    res.json(await standing(orm.em.fork(), id));
+    return await standing(orm.em.fork(), id);
   });
 
   /** Mail that the server did not take is tried again at once. */
-  router.post('/mail/retry', async (req, res) => {
-    const id = await courseOf(reading, req);
+  door.on(contract.course.retryMail, async ({ course: id }) => {
     await inTransaction(orm, (em) => tryAgainNow(em, clock.now()));
     await dispatcher.drain();
-    res.json(await standing(orm.em.fork(), id));
+    return await standing(orm.em.fork(), id);
   });
-
-  return router;
 }
 
 async function withdrawQueued(em: Em, course: number, now: Instant): Promise<void> {

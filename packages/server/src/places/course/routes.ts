@@ -1,18 +1,16 @@
-import { Router } from 'express';
+import { contract } from '@zest-bell/core';
 import type { CourseAnswer, CourseCard } from '@zest-bell/core';
 import { Access } from '../../accounts/entity.ts';
-import { accountOf, courseOf } from '../../accounts/routes.ts';
+import type { Door } from '../../accounts/door.ts';
 import type { Services } from '../../services.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { CourseRow, PersonRow } from '../../course/entity.ts';
 import { termOf } from './term.ts';
 
-export function courseRoutes({ reading, live, clock, pauseLink }: Services): Router {
-  const router = Router();
-
-  router.get('/courses', async (req, res) => {
+export function courseRoutes(door: Door, { reading, live, clock, pauseLink }: Services): void {
+  door.on(contract.course.all, async ({ account }) => {
     const em = reading.em.fork();
-    const mine = await em.find(Access, { account: accountOf(req) }, { orderBy: { course: 'asc' } });
+    const mine = await em.find(Access, { account }, { orderBy: { course: 'asc' } });
     const answer: CourseCard[] = [];
     for (const { course: id } of mine) {
       const row = await em.findOne(CourseRow, { id }, { fields: ['code', 'title', 'timeZone'] });
@@ -21,24 +19,20 @@ export function courseRoutes({ reading, live, clock, pauseLink }: Services): Rou
       const students = await em.count(PersonRow, { course: id, role: 'student', active: true });
       answer.push({ id, code: row.code, title: row.title, timeZone: row.timeZone, students, rulesOn });
     }
-    res.json(answer);
+    return answer;
   });
 
-  router.get('/courses/:course', async (req, res) => {
-    const id = await courseOf(reading, req);
+  door.on(contract.course.read, async ({ course: id }) => {
     const { course, row } = await live.get(reading.em.fork(), id);
     // The look-ups are rebuilt in the browser; nothing that happened in the course is sent.
     const { calendar: _c, personIndex: _p, itemIndex: _i, ...parts } = course;
     const { sender, guards, version } = row;
     const pauseLinks = pauseLink(0) !== null;
-    res.json({ id, ...parts, sender, guards, pauseLinks, version } satisfies CourseAnswer);
+    return { id, ...parts, sender, guards, pauseLinks, version } satisfies CourseAnswer;
   });
 
-  router.get('/courses/:course/term', async (req, res) => {
-    const id = await courseOf(reading, req);
+  door.on(contract.course.term, async ({ course: id }) => {
     const em = reading.em.fork();
-    res.json(await termOf(em, await live.get(em, id), clock.now()));
+    return await termOf(em, await live.get(em, id), clock.now());
   });
-
-  return router;
 }

@@ -19,14 +19,14 @@ const details = {
   end: '2026-12-18',
 };
 const left = async (course: number) => {
-  const { body } = await agent.get(`/api/courses/${course}/setup`).expect(200);
+  const { body } = await agent.get(`/api/v1/courses/${course}/setup`).expect(200);
   return (body as SetupAnswer).steps.flatMap((s) => (s.done ? [] : [s.step]));
 };
 
 test('a new course has its instructor and nothing else, and says what is left to do', async () => {
-  const made = await agent.post('/api/courses').send({ details }).expect(201);
+  const made = await agent.post('/api/v1/courses').send({ details }).expect(201);
   const { id } = made.body as { id: number };
-  const course = (await agent.get(`/api/courses/${id}`).expect(200)).body as CourseAnswer;
+  const course = (await agent.get(`/api/v1/courses/${id}`).expect(200)).body as CourseAnswer;
   expect(course.people.map((p) => [p.firstName, p.role, p.email])).toEqual([
     ['Ada', 'instructor', 'ada@saltmarsh.example'],
   ]);
@@ -36,12 +36,12 @@ test('a new course has its instructor and nothing else, and says what is left to
     people: [{ id: 's1', set: { firstName: 'Imani', role: 'student' } }],
     items: [{ id: null, set: { title: 'Bowline' } }],
   };
-  await agent.post(`/api/courses/${id}/edit`).send(edit).expect(200);
+  await agent.post(`/api/v1/courses/${id}/edit`).send(edit).expect(200);
   expect(await left(id)).toEqual(['activity', 'sender', 'rule']);
   // Nobody else sees it.
   const bo = await stage.signIn('bo@saltmarsh.example');
-  expect((await bo.get('/api/courses').expect(200)).body as CourseCard[]).toEqual([]);
-  await bo.get(`/api/courses/${id}`).expect(404);
+  expect((await bo.get('/api/v1/courses').expect(200)).body as CourseCard[]).toEqual([]);
+  await bo.get(`/api/v1/courses/${id}`).expect(404);
 });
 
 test.each<[object, string]>([
@@ -53,7 +53,7 @@ test.each<[object, string]>([
   [{ url: 'ftp://x.example' }, 'details.url'],
 ])('a course that does not fit names its field: %j', async (set, path) => {
   const { body } = await agent
-    .post('/api/courses')
+    .post('/api/v1/courses')
     .send({ details: { ...details, ...set } })
     .expect(400);
   expect((body as { problems: { path: string }[] }).problems.map((p) => p.path)).toContain(path);
@@ -65,12 +65,12 @@ test('a course from a scenario file has its people, history and rules, the rules
   ) as object;
   const post = (json: object) =>
     agent
-      .post('/api/courses/scenario')
+      .post('/api/v1/courses/scenario')
       .set('content-type', 'application/octet-stream')
       .send(Buffer.from(JSON.stringify(json)));
   const made = await post(scenario).expect(201);
   const { id } = made.body as { id: number };
-  const rules = (await agent.get(`/api/courses/${id}/rules`).expect(200)).body as RuleCard[];
+  const rules = (await agent.get(`/api/v1/courses/${id}/rules`).expect(200)).body as RuleCard[];
   expect(rules.map((r) => r.rule.status)).toEqual(rules.map(() => 'draft'));
   expect(rules.length).toBeGreaterThan(0);
   expect(await left(id)).not.toContain('activity');

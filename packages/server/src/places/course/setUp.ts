@@ -1,11 +1,8 @@
 /** A course of one's own: begun from nothing or from a scenario file, and what is left to do until it works by itself. */
 import { randomBytes } from 'node:crypto';
-import { raw, Router } from 'express';
-import { z } from 'zod';
+import { raw } from 'express';
 import {
-  BOUNDS,
-  breakSchema,
-  courseDetailsSchema,
+  contract,
   EventList,
   isActiveStudent,
   makeCourse,
@@ -17,7 +14,7 @@ import {
   type SetupStep,
 } from '@zest-bell/core';
 import { Access, Account } from '../../accounts/entity.ts';
-import { accountOf, courseOf } from '../../accounts/routes.ts';
+import type { Door } from '../../accounts/door.ts';
 import { tokenHash } from '../../activity/ingest.ts';
 import type { LiveCourse } from '../../activity/live.ts';
 import { appendFacts } from '../../changes/apply.ts';
@@ -26,18 +23,11 @@ import { insertCourse } from '../../course/repository.ts';
 import type { FileReader } from '../../imports/fileReader.ts';
 import type { ReadScenario } from '../../imports/readMessages.ts';
 import { AppError } from '../../platform/errors.ts';
-import { parseInput } from '../../platform/http.ts';
 import type { Em } from '../../platform/orm.ts';
 import { inTransaction } from '../../platform/transaction.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { insertRule } from '../../rules/repository.ts';
 import type { Services } from '../../services.ts';
-
-/** A course as it is begun: what it is called, and its days. */
-const newCourseSchema = z.strictObject({
-  details: courseDetailsSchema,
-  breaks: z.array(breakSchema).max(BOUNDS.breaks).default([]),
-});
 
 /** The largest scenario file, in bytes. */
 const LARGEST = 64 << 20;
@@ -55,12 +45,8 @@ export const NEW_COURSE = {
 /** The most courses of one account. */
 const MOST_COURSES = 200;
 
-export function setUpRoutes({ orm, reading, live, clock, files }: Services): Router {
-  const router = Router();
-
-  router.post('/courses', async (req, res) => {
-    const { details, breaks } = parseInput(newCourseSchema, req.body);
-    const account = accountOf(req);
+export function setUpRoutes(door: Door, { orm, reading, live, clock, files }: Services): void {
+  door.on(contract.course.begin, async ({ body: { details, breaks }, account }) => {
     const id = await inTransaction(orm, (em) =>
       begin(em, account, {
         ...NEW_COURSE,
@@ -68,24 +54,24 @@ export function setUpRoutes({ orm, reading, live, clock, files }: Services): Rou
         breaks,
       }),
     );
-    res.status(201).json({ id });
+    return { id };
   });
 
   /** A whole course from a scenario file; its rules come as drafts. */
-  router.post('/courses/scenario', raw({ type: 'application/octet-stream', limit: LARGEST }), async (req, res) => {
-    const found = await scenarioIn(files, req.body);
-    const account = accountOf(req);
-    const id = await inTransaction(orm, (em) => beginFrom(em, account, found, clock.now()));
-    res.status(201).json({ id });
-  });
+  door.on(
+    contract.course.beginFromScenario,
+    async ({ account, req }) => {
+      const found = await scenarioIn(files, req.body);
+      const id = await inTransaction(orm, (em) => beginFrom(em, account, found, clock.now()));
+      return { id };
+    },
+    { reader: raw({ type: 'application/octet-stream', limit: LARGEST }) },
+  );
 
-  router.get('/courses/:course/setup', async (req, res) => {
-    const id = await courseOf(reading, req);
+  door.on(contract.course.setup, async ({ course: id }) => {
     const em = reading.em.fork();
-    res.json((await setUpOf(em, await live.get(em, id))) satisfies SetupAnswer);
+    return (await setUpOf(em, await live.get(em, id))) satisfies SetupAnswer;
   });
-
-  return router;
 }
 
 /** What of setting a course up is done. */

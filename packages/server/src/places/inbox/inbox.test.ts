@@ -35,7 +35,7 @@ afterEach(async () => {
   await smtp.close();
 });
 
-const inbox = async () => (await ada.get('/api/inbox').expect(200)).body as InboxAnswer;
+const inbox = async () => (await ada.get('/api/v1/inbox').expect(200)).body as InboxAnswer;
 
 describe('the inbox', () => {
   test('counts what waits in each course of the person, and has the open replies', async () => {
@@ -61,17 +61,17 @@ describe('the inbox', () => {
     });
     await em.flush();
     const eve = await stage.signIn('eve@saltmarsh.example');
-    const answer = (await eve.get('/api/inbox').expect(200)).body as InboxAnswer;
+    const answer = (await eve.get('/api/v1/inbox').expect(200)).body as InboxAnswer;
     expect(answer).toMatchObject({ courses: [], replies: [] });
-    await eve.post('/api/courses/1/replies/1/answer').send({ text: 'Hello' }).expect(404);
-    await eve.put('/api/courses/1/replies/1').send({ settled: true }).expect(404);
-    await eve.get('/api/courses/1/hints').expect(404);
+    await eve.post('/api/v1/courses/1/replies/1/answer').send({ text: 'Hello' }).expect(404);
+    await eve.put('/api/v1/courses/1/replies/1').send({ settled: true }).expect(404);
+    await eve.get('/api/v1/courses/1/hints').expect(404);
   });
 });
 
 describe('a reply', () => {
   test('is answered in its thread, from the instructor’s address, and is settled then', async () => {
-    await ada.post('/api/courses/1/replies/1/answer').send({ text: 'Monday at ten is fine.' }).expect(200);
+    await ada.post('/api/v1/courses/1/replies/1/answer').send({ text: 'Monday at ten is fine.' }).expect(200);
     const { mail, to } = smtp.mails.at(-1)!;
     expect(to).toEqual(['p1@saltmarsh.example']);
     expect(mail.from?.value[0]?.address).toBe('ada@saltmarsh.example');
@@ -87,7 +87,7 @@ describe('a reply', () => {
 
   test('an answer is tried again when the mail server fails for now, and is sent once', async () => {
     smtp.answer = { code: 451, at: 'data' };
-    await ada.post('/api/courses/1/replies/1/answer').send({ text: 'Fine.' }).expect(200);
+    await ada.post('/api/v1/courses/1/replies/1/answer').send({ text: 'Fine.' }).expect(200);
     const count = smtp.mails.length;
     smtp.answer = 'accept';
     stage.clock.set(at('2026-09-06T12:00'));
@@ -97,22 +97,22 @@ describe('a reply', () => {
   });
 
   test('is settled without an answer, and opened again; an empty answer names its field', async () => {
-    await ada.put('/api/courses/1/replies/1').send({ settled: true }).expect(204);
+    await ada.put('/api/v1/courses/1/replies/1').send({ settled: true }).expect(204);
     expect((await inbox()).courses[0]!.replies).toBe(0);
-    await ada.put('/api/courses/1/replies/1').send({ settled: false }).expect(204);
+    await ada.put('/api/v1/courses/1/replies/1').send({ settled: false }).expect(204);
     expect((await inbox()).courses[0]!.replies).toBe(1);
-    const refused = await ada.post('/api/courses/1/replies/1/answer').send({ text: '  ' }).expect(400);
+    const refused = await ada.post('/api/v1/courses/1/replies/1/answer').send({ text: '  ' }).expect(400);
     expect((refused.body as { problems: object[] }).problems).toMatchObject([
       { path: 'text', message: 'Type your answer' },
     ]);
-    await ada.put('/api/courses/1/replies/99').send({ settled: true }).expect(404);
+    await ada.put('/api/v1/courses/1/replies/99').send({ settled: true }).expect(404);
   });
 
   test('both stand on the student’s page', async () => {
-    const answer = (await ada.get('/api/courses/1/students/p1').expect(200)).body as StudentAnswer;
+    const answer = (await ada.get('/api/v1/courses/1/students/p1').expect(200)).body as StudentAnswer;
     expect(answer.lines.map((l) => l.kind)).toContain('reply');
-    await ada.post('/api/courses/1/replies/1/answer').send({ text: 'Monday at ten is fine.' }).expect(200);
-    const later = (await ada.get('/api/courses/1/students/p1').expect(200)).body as StudentAnswer;
+    await ada.post('/api/v1/courses/1/replies/1/answer').send({ text: 'Monday at ten is fine.' }).expect(200);
+    const later = (await ada.get('/api/v1/courses/1/students/p1').expect(200)).body as StudentAnswer;
     expect(later.lines).toContainEqual({
       ...{ kind: 'answer', at: at('2026-09-06T10:00'), nudge: 1, by: 'Ada Lind' },
       text: 'Monday at ten is fine.',
@@ -122,7 +122,7 @@ describe('a reply', () => {
 
 describe('the summary by mail', () => {
   test('comes on the next morning with what waits, once, and names no student', async () => {
-    await ada.put('/api/inbox/digest').send({ digest: 'daily' }).expect(204);
+    await ada.put('/api/v1/inbox/digest').send({ digest: 'daily' }).expect(204);
     await stage.dispatcher.drain();
     expect(smtp.mails).toHaveLength(1);
     stage.clock.set(at('2026-09-07T07:00'));
@@ -138,15 +138,15 @@ describe('the summary by mail', () => {
   });
 
   test('is not written when nothing waits, or when nobody asked for it', async () => {
-    await ada.put('/api/inbox/digest').send({ digest: 'daily' }).expect(204);
-    await ada.put('/api/courses/1/replies/1').send({ settled: true }).expect(204);
+    await ada.put('/api/v1/inbox/digest').send({ digest: 'daily' }).expect(204);
+    await ada.put('/api/v1/courses/1/replies/1').send({ settled: true }).expect(204);
     await stage.orm.em.fork().nativeDelete(Access, {});
     stage.clock.set(at('2026-09-07T07:00'));
     await stage.dispatcher.drain();
     expect(smtp.mails).toHaveLength(1);
-    await ada.put('/api/inbox/digest').send({ digest: 'off' }).expect(204);
+    await ada.put('/api/v1/inbox/digest').send({ digest: 'off' }).expect(204);
     expect((await inbox()).digest).toBe('off');
-    await ada.put('/api/inbox/digest').send({ digest: 'hourly' }).expect(400);
+    await ada.put('/api/v1/inbox/digest').send({ digest: 'hourly' }).expect(400);
   });
 
   test('is due at seven in the morning of the zone, on a Monday when weekly, across a clock change as well', () => {
@@ -159,7 +159,7 @@ describe('the summary by mail', () => {
 });
 
 test('hints are about the week, and know whom a message has reached', async () => {
-  const hints = (await ada.get('/api/courses/1/hints').expect(200)).body as Hint[];
+  const hints = (await ada.get('/api/v1/courses/1/hints').expect(200)).body as Hint[];
   expect(hints).toMatchObject([
     { kind: 'neverVisited', students: ['p1'] },
     { kind: 'repliesWait', students: ['p1'], when: null },

@@ -19,7 +19,7 @@ import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
 let stage: TestStage;
 let server: TestSmtp;
 let ada: Agent;
-const base = '/api/courses/1';
+const base = '/api/v1/courses/1';
 
 beforeEach(async () => {
   server = await openSmtp();
@@ -179,7 +179,7 @@ test('the gradebook and the class are told as of now or an earlier day, never a 
   expect(later.about.at).toBe(at('2026-09-09T09:00'));
   const overview = (await ada.get(`${base}/lookout/overview`).expect(200)).body as ClassOverview;
   expect(overview).toMatchObject({ students: 3, submissions: [{ item: 'q1', onTime: 1, open: 2 }] });
-  await ada.get('/api/courses/99/lookout/gradebook').expect(404);
+  await ada.get('/api/v1/courses/99/lookout/gradebook').expect(404);
 });
 
 test('rules as columns: who matches each that is asked about, since when and why, now or on an earlier day', async () => {
@@ -196,7 +196,7 @@ test('rules as columns: who matches each that is asked about, since when and why
   const before = await ask({ rules: rule.id, at: at('2026-09-08T09:00') });
   expect(Object.keys(before.rules[rule.id]!).toSorted()).toEqual(['p1', 'p2']);
   await ada.get(`${base}/lookout/rules`).expect(400);
-  await ada.get('/api/courses/99/lookout/rules?rules=x').expect(404);
+  await ada.get('/api/v1/courses/99/lookout/rules?rules=x').expect(404);
 });
 
 test('a score is corrected from now on, is kept as a change, and is taken back', async () => {

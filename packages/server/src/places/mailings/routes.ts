@@ -1,7 +1,9 @@
 /** Writing by hand: to students, or from a sheet whose columns are fields in the text. Looked at reader by reader, then sent. */
-import { Router } from 'express';
-import { z } from 'zod';
+
 import {
+  type BodyRead,
+  type WriteToRead,
+  contract,
   ABOUT_NOTHING,
   decideByHand,
   fieldTitle,
@@ -19,65 +21,33 @@ import {
   type WrittenAnswer,
   nameIn,
 } from '@zest-bell/core';
-import { accountName, accountOf, courseOf } from '../../accounts/routes.ts';
+import type { Door } from '../../accounts/door.ts';
+import { accountName } from '../../accounts/routes.ts';
 import type { LiveCourse } from '../../activity/live.ts';
 import { factsOfMailing } from '../../mailings/open.ts';
 import { asks, write } from '../../mailings/send.ts';
 import { loggedNudges } from '../../nudges/log.ts';
 import type { Dispatcher } from '../../outbox/dispatcher.ts';
 import { AppError } from '../../platform/errors.ts';
-import { parseInput } from '../../platform/http.ts';
 import type { Em } from '../../platform/orm.ts';
 import { inTransaction } from '../../platform/transaction.ts';
 import { beginSending, holdMessages, leave, sendingAnswer } from '../../sendings/sendings.ts';
 import type { SendingRow } from '../../sendings/entity.ts';
 import type { Services } from '../../services.ts';
 import { compiledOf, missingNames } from '../../wording/repository.ts';
-import { MOST_ROWS, sheetOf, sheetRoutes } from './sheets.ts';
+import { sheetOf, sheetRoutes } from './sheets.ts';
 
 /** Readers whose outcome is sent for a screen. */
 const MOST_LINES = 500;
 
-const toSchema = z.strictObject({
-  sheet: z.number().int().nullable(),
-  rows: z.array(z.number().int().min(0)).max(MOST_ROWS).default([]),
-  students: z.array(z.string().max(200)).max(MOST_ROWS).default([]),
-  student: z.boolean().default(true),
-  contacts: z.array(z.string().min(1).max(60)).max(20).default([]),
-  columns: z.array(z.string().max(300)).max(20).default([]),
-});
-type To = z.infer<typeof toSchema>;
+type Written = BodyRead<typeof contract.mail.write>;
+type Previewed = BodyRead<typeof contract.mail.previewWriting>;
 
-const writeSchema = z.strictObject({
-  to: toSchema,
-  subject: z.string().trim().min(1, 'A message needs a subject').max(300),
-  text: z.string().trim().min(1, 'A message needs a text').max(20_000),
-  /** Attachments, as they were uploaded. */
-  files: wordingSchema.shape.files,
-  letter: wordingSchema.shape.letter,
-  /** Readers who get it although a field of it has no value for them. */
-  withBlanks: z.array(z.string().max(300)).max(MOST_ROWS).default([]),
-  /** The instructor agreed to write to much of the class. */
-  confirmed: z.boolean().default(false),
-  passBudget: z.boolean().default(false),
-  notBefore: z.number().int().nullable().default(null),
-  outside: z.array(z.string().max(254)).max(1000).default([]),
-});
-const previewSchema = writeSchema.extend({
-  subject: z.string().max(300),
-  text: z.string().max(20_000),
-  /** Which reader is shown, by their place. */
-  at: z.number().int().min(0).default(0),
-});
-
-export function mailingRoutes(services: Services, dispatcher: Dispatcher): Router {
+export function mailingRoutes(door: Door, services: Services, dispatcher: Dispatcher): void {
   const { orm, reading, live, clock, longWork } = services;
-  const router = Router({ mergeParams: true });
-  router.use(sheetRoutes(services));
+  sheetRoutes(door, services);
 
-  router.post('/write/preview', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const order = parseInput(previewSchema, req.body);
+  door.on(contract.mail.previewWriting, async ({ course: id, body: order, account, res }) => {
     const em = reading.em.fork();
     const opened = await live.get(em, id);
     const found = await readersFor(em, opened, order.to);
@@ -86,16 +56,12 @@ export function mailingRoutes(services: Services, dispatcher: Dispatcher): Route
     const wording = textOf({ ...order, subject: order.subject.trim() || '…', text: order.text.trim() || '…' });
     const compiled = compiledOf(wording);
     const problems = compiled.ok ? await missingNames(em, compiled.value, opened) : compiled.problems;
-    res.json(
-      await longWork.run(accountOf(req), res, () =>
-        looked(opened, found, { order, log, text: compiled.ok ? compiled.value : null, problems, now: clock.now() }),
-      ),
+    return await longWork.run(account, res, () =>
+      looked(opened, found, { order, log, text: compiled.ok ? compiled.value : null, problems, now: clock.now() }),
     );
   });
 
-  router.post('/write', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const order = parseInput(writeSchema, req.body);
+  door.on(contract.mail.write, async ({ course: id, body: order, account }) => {
     const wording = textOf(order);
     const compiled = compiledOf(wording);
     if (!compiled.ok) throw new AppError('wordingBroken', compiled.problems);
@@ -109,7 +75,7 @@ export function mailingRoutes(services: Services, dispatcher: Dispatcher): Route
       // Whoever’s values the text cannot be made of is left out, and nobody else.
       const rows = readable(opened, found.rows, compiled.value, order.withBlanks, clock.now());
       const { passBudget, notBefore, outside, confirmed } = order;
-      const by = await accountName(em, accountOf(req));
+      const by = await accountName(em, account);
       const { mailing, nudges, decided } = await write(em, opened, {
         ...{ wording, rows, passBudget, notBefore, outside, confirmed, by },
         to: recipientsIn(order.to),
@@ -126,7 +92,7 @@ export function mailingRoutes(services: Services, dispatcher: Dispatcher): Route
       }
       const sent = decided.filter((d) => d.decision.outcome === 'sent').length;
       began = await beginSending(em, {
-        ...{ account: accountOf(req), course: id, kind: 'write', words: plural(sent, 'message') },
+        ...{ account, course: id, kind: 'write', words: plural(sent, 'message') },
         ...{ now: clock.now(), takeBack: { mailing, sheet: order.to.sheet } },
       });
       await holdMessages(em, began, { nudge: [...nudges.values()] });
@@ -134,10 +100,8 @@ export function mailingRoutes(services: Services, dispatcher: Dispatcher): Route
       return { mailing, sent, notSent, sending: began && sendingAnswer(began) };
     });
     await leave(services, dispatcher, began, 1500);
-    res.status(201).json(answer);
+    return answer;
   });
-
-  return router;
 }
 
 const NOTHING_WRITTEN = {
@@ -147,12 +111,7 @@ const NOTHING_WRITTEN = {
 };
 
 /** A message by hand as a wording of its own. */
-const textOf = ({
-  subject,
-  text,
-  files,
-  letter,
-}: Pick<z.infer<typeof writeSchema>, 'subject' | 'text' | 'files' | 'letter'>): Wording =>
+const textOf = ({ subject, text, files, letter }: Pick<Written, 'subject' | 'text' | 'files' | 'letter'>): Wording =>
   wordingSchema.parse({
     id: 'by-hand',
     name: subject.slice(0, 80) || 'By hand',
@@ -177,7 +136,7 @@ interface Readers {
 }
 
 /** Whom an order names. Addresses in columns of a sheet become contacts of a kind that is named for the column. */
-async function readersFor(em: Em, live: LiveCourse, to: To): Promise<Readers> {
+async function readersFor(em: Em, live: LiveCourse, to: WriteToRead): Promise<Readers> {
   const rows: Record<
     string,
     { values: Record<string, string>; guest: MailingRows[string]['guest']; copies?: Record<string, string> }
@@ -208,7 +167,7 @@ async function readersFor(em: Em, live: LiveCourse, to: To): Promise<Readers> {
   return { rows, rowOf, left };
 }
 
-const recipientsIn = (to: To): RecipientSpec[] => [
+const recipientsIn = (to: WriteToRead): RecipientSpec[] => [
   ...(to.student ? (['student'] as const) : []),
   ...to.contacts.map((kind) => `contact:${kind}` as const),
   ...to.columns.map((column) => `contact:${column}` as const),
@@ -235,7 +194,7 @@ function readable(
 }
 
 interface Looking {
-  readonly order: z.infer<typeof previewSchema>;
+  readonly order: Previewed;
   readonly log: NudgeLog;
   readonly text: CompiledWording | null;
   readonly problems: WritePreview['problems'];

@@ -1,7 +1,9 @@
 /** Sheets to write from: brought, listed with what was sent, read row by row, given back, removed. */
-import { raw, Router } from 'express';
-import { z } from 'zod';
+import { raw } from 'express';
 import {
+  MOST_SHEET_ROWS,
+  SENT,
+  contract,
   csvOf,
   instantWords,
   isAddress,
@@ -13,18 +15,17 @@ import {
   type SheetCard,
   type SheetLine,
 } from '@zest-bell/core';
-import { accountName, accountOf, courseOf, idOf } from '../../accounts/routes.ts';
+import type { Door } from '../../accounts/door.ts';
+import { accountName, idOf } from '../../accounts/routes.ts';
 import { SheetRow } from '../../mailings/entity.ts';
 import { NudgeRow } from '../../nudges/entity.ts';
 import { AppError } from '../../platform/errors.ts';
-import { parseInput } from '../../platform/http.ts';
 import type { Em } from '../../platform/orm.ts';
 import { inSlices, rowsOf } from '../../platform/query.ts';
 import { inTransaction } from '../../platform/transaction.ts';
 import type { Services } from '../../services.ts';
 
 const LARGEST = 16 << 20;
-export const MOST_ROWS = 5000;
 const MOST_COLUMNS = 200;
 /** That one course keeps, and that are listed: those too that were kept before there was a bound can be removed. */
 const MOST_SHEETS = 20;
@@ -35,34 +36,34 @@ const TOO_MANY = {
   message: `A course keeps ${MOST_SHEETS} sheets. Remove one, then bring this one in`,
 };
 
-export function sheetRoutes(services: Services): Router {
+export function sheetRoutes(door: Door, services: Services): void {
   const { orm, reading, live, clock } = services;
-  const router = Router({ mergeParams: true });
 
-  router.post('/sheets', raw({ type: '*/*', limit: LARGEST }), async (req, res) => {
-    const id = await courseOf(reading, req);
-    const name = parseInput(z.string().trim().min(1).max(300), req.query['name']);
-    const bytes = Buffer.isBuffer(req.body) ? req.body : Buffer.alloc(0);
-    const { headers, rows } = await tableIn(services, name, bytes);
-    const made = await inTransaction(orm, async (em) => {
-      const by = await accountName(em, accountOf(req));
-      if ((await em.count(SheetRow, { course: id })) >= MOST_SHEETS) throw new AppError('fileUnreadable', [TOO_MANY]);
-      const row = em.create(SheetRow, {
-        course: id,
-        name: name.split(/[\\/]/).pop()!,
-        at: clock.now(),
-        by,
-        headers,
-        rows,
+  door.on(
+    contract.mail.bringSheet,
+    async ({ course: id, account, req, query: { name } }) => {
+      const bytes = Buffer.isBuffer(req.body) ? req.body : Buffer.alloc(0);
+      const { headers, rows } = await tableIn(services, name, bytes);
+      const made = await inTransaction(orm, async (em) => {
+        const by = await accountName(em, account);
+        if ((await em.count(SheetRow, { course: id })) >= MOST_SHEETS) throw new AppError('fileUnreadable', [TOO_MANY]);
+        const row = em.create(SheetRow, {
+          course: id,
+          name: name.split(/[\\/]/).pop()!,
+          at: clock.now(),
+          by,
+          headers,
+          rows,
+        });
+        await em.flush();
+        return row.id;
       });
-      await em.flush();
-      return row.id;
-    });
-    res.status(201).json({ id: made });
-  });
+      return { id: made };
+    },
+    { reader: raw({ type: '*/*', limit: LARGEST }) },
+  );
 
-  router.get('/sheets', async (req, res) => {
-    const id = await courseOf(reading, req);
+  door.on(contract.mail.sheets, async ({ course: id }) => {
     const em = reading.em.fork();
     const knex = em.getKnex();
     // Counted where they lie: a sheet is up to 16 MB.
@@ -73,28 +74,26 @@ export function sheetRoutes(services: Services): Router {
       .select({ written: knex.raw('(select count(*) from json_each(sheet.nudges))') })
       .orderBy('id', 'desc')
       .limit(MOST_LISTED);
-    res.json(await rowsOf<SheetCard>(em, query));
+    return await rowsOf<SheetCard>(em, query);
   });
 
-  router.get('/sheets/:sheet', async (req, res) => {
-    const id = await courseOf(reading, req);
+  door.on(contract.mail.sheet, async ({ course: id, path }) => {
     const em = reading.em.fork();
-    const sheet = await sheetOf(em, id, idOf(String(req.params.sheet)));
+    const sheet = await sheetOf(em, id, idOf(path.sheet));
     const { course } = await live.get(em, id);
-    res.json({
+    return {
       id: sheet.id,
       name: sheet.name,
       headers: sheet.headers,
       addresses: addressColumns(sheet),
       lines: await linesOf(em, sheet, course),
-    } satisfies SheetAnswer);
+    } satisfies SheetAnswer;
   });
 
   /** The sheet back, with what was sent when. */
-  router.get('/sheets/:sheet/file', async (req, res) => {
-    const id = await courseOf(reading, req);
+  door.on(contract.mail.sheetFile, async ({ course: id, path, res }) => {
     const em = reading.em.fork();
-    const sheet = await sheetOf(em, id, idOf(String(req.params.sheet)));
+    const sheet = await sheetOf(em, id, idOf(path.sheet));
     const { course } = await live.get(em, id);
     const lines = await linesOf(em, sheet, course);
     const file = csvOf([
@@ -107,20 +106,17 @@ export function sheetRoutes(services: Services): Router {
     ]);
     res.attachment(`${sheet.name.replace(/\.[^.]*$/, '')} - what was sent.csv`);
     res.type('text/csv; charset=utf-8').send(file);
+    return SENT;
   });
 
-  router.delete('/sheets/:sheet', async (req, res) => {
-    const id = await courseOf(reading, req);
-    await inTransaction(orm, (em) => em.nativeDelete(SheetRow, { course: id, id: idOf(String(req.params.sheet)) }));
-    res.status(204).end();
+  door.on(contract.mail.removeSheet, async ({ course: id, path }) => {
+    await inTransaction(orm, (em) => em.nativeDelete(SheetRow, { course: id, id: idOf(path.sheet) }));
   });
-
-  return router;
 }
 
 async function tableIn({ files }: Services, name: string, bytes: Buffer) {
   try {
-    const { headers, rows } = await files.table({ name, bytes }, MOST_ROWS);
+    const { headers, rows } = await files.table({ name, bytes }, MOST_SHEET_ROWS);
     if (headers.length > MOST_COLUMNS)
       throw new UnreadableFile(`A sheet to write from has at most ${MOST_COLUMNS} columns.`);
     return { headers: [...headers], rows: rows.map((cells) => [...cells]) };

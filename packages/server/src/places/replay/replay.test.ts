@@ -23,7 +23,7 @@ beforeEach(async () => {
 });
 afterEach(() => stage.close());
 
-const base = '/api/courses/1/replay';
+const base = '/api/v1/courses/1/replay';
 const replay = async (body: object) => (await linesOf<ReplayAnswer>(ada.post(base).send(body).expect(200))).answer;
 
 test('a rule is replayed over the term so far, and nothing is sent or logged', async () => {

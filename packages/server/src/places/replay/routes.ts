@@ -1,13 +1,12 @@
 /** Replay: what rules would have done over the term so far, and how well one finds those whom one worries about. Nothing is sent. */
-import { Router } from 'express';
-import { z } from 'zod';
+
 import {
+  type Tried,
+  SENT,
+  contract,
   asIfSince,
-  localDateSchema,
   aboutOf,
-  CAME_BY,
   courseProblems,
-  courseSettingsSchema,
   evidenceAt,
   fullName,
   namesOfCondition,
@@ -23,9 +22,8 @@ import {
   type Rule,
 } from '@zest-bell/core';
 import { cameOfCourse } from './outcomes.ts';
-import { accountOf, courseOf } from '../../accounts/routes.ts';
+import type { Door } from '../../accounts/door.ts';
 import { AppError } from '../../platform/errors.ts';
-import { parseInput } from '../../platform/http.ts';
 import type { Em } from '../../platform/orm.ts';
 import { limitFactsFrom } from '../../rounds/limitFacts.ts';
 import { nudgesIn } from '../../nudges/log.ts';
@@ -37,76 +35,29 @@ import type { Services } from '../../services.ts';
 
 /** Weeks with which the coming one is compared. */
 const PAST_WEEKS = 4;
-/** Values that one number may be given in one request. */
-const MOST_VALUES = 25;
 
-/** What is tried: nothing of it is saved. */
-const triedSchema = z.strictObject({
-  /** Null: all rules that are on. */
-  rule: z.string().nullable(),
-  /** In place of the rule as it is saved. */
-  changed: z.unknown().optional(),
-  /** As if it had been on since that day; since the course's first day unless told otherwise. */
-  since: localDateSchema.optional(),
-  /** With the other rules that are on, as the message budget is common to all. */
-  together: z.boolean().default(false),
-  /** In place of the course's message budget; null for none. */
-  budget: courseSettingsSchema.shape.budget.optional(),
-});
-const varySchema = triedSchema.extend({
-  rule: z.string(),
-  path: z.string().max(300),
-  values: z.array(z.number()).min(1).max(MOST_VALUES),
-});
-const outcomesSchema = z.object({ by: z.enum(CAME_BY).default('rule') });
-/** Days ahead. */
-const aheadSchema = z.object({ days: z.coerce.number().int().min(1).max(28).default(7) });
-const hindsightSchema = z.strictObject({
-  rule: z.string(),
-  outcome: z.unknown(),
-  at: z.number().int(),
-  vary: z
-    .strictObject({ path: z.string().max(300), values: z.array(z.number()).min(1).max(MOST_VALUES) })
-    .nullable()
-    .default(null),
-});
-const evidenceSchema = z.strictObject({
-  rule: z.string(),
-  changed: z.unknown().optional(),
-  student: z.string(),
-  at: z.number().int(),
-  step: z.number().int().min(0),
-});
-
-export function replayRoutes({ reading, live, clock, replays }: Services): Router {
-  const router = Router({ mergeParams: true });
-
-  router.post('/replay', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const { facts, rules, budget, until } = await tried(id, parseInput(triedSchema, req.body));
-    await replays.tell(accountOf(req), res, 'replay', facts, { rules, budget, until });
+export function replayRoutes(door: Door, { reading, live, clock, replays }: Services): void {
+  door.on(contract.rounds.replay, async ({ course: id, body, account, res }) => {
+    const { facts, rules, budget, until } = await tried(id, body);
+    await replays.tell(account, res, 'replay', facts, { rules, budget, until });
+    return SENT;
   });
 
   /** One number of a rule over several values. */
-  router.post('/replay/vary', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const { path, values, ...order } = parseInput(varySchema, req.body);
+  door.on(contract.rounds.vary, async ({ course: id, body: { path, values, ...order }, account, res }) => {
     const { facts, rule, ...rest } = await tried(id, order);
     mustHaveNumber(rule!, facts.course, path, 'path');
-    await replays.tell(accountOf(req), res, 'vary', facts, { ...rest, rule: rule!, path, values });
+    await replays.tell(account, res, 'vary', facts, { ...rest, rule: rule!, path, values });
+    return SENT;
   });
 
-  router.get('/replay/outcomes', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const { by } = parseInput(outcomesSchema, req.query);
+  door.on(contract.rounds.outcomes, async ({ course: id, query: { by } }) => {
     const em = reading.em.fork();
-    res.json(await cameOfCourse(em, await live.get(em, id), by, clock.now()));
+    return await cameOfCourse(em, await live.get(em, id), by, clock.now());
   });
 
   /** Replayed on from the log as it is. */
-  router.get('/replay/ahead', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const { days } = parseInput(aheadSchema, req.query);
+  door.on(contract.rounds.ahead, async ({ course: id, query: { days }, account, res }) => {
     const em = reading.em.fork();
     const { facts } = await live.get(em, id);
     const { calendar } = facts.course;
@@ -116,18 +67,16 @@ export function replayRoutes({ reading, live, clock, replays }: Services): Route
     const rules = readableRules(rows);
     const logged = await limitFactsFrom(em, id, rows, rules, now + 1, [facts]);
     const past = await pastWeeks(em, id, calendar, now);
-    await replays.answer(accountOf(req), res, 'coming', facts, { rules, logged, past, now, until });
+    await replays.answer(account, res, 'coming', facts, { rules, logged, past, now, until });
+    return SENT;
   });
 
-  router.get('/replay/trials', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const reader = { live, account: accountOf(req) };
-    res.json((await trialsOf(reading.em.fork(), reader, id, clock.now())) satisfies NamedTrial[]);
+  door.on(contract.rounds.trials, async ({ course: id, account }) => {
+    const reader = { live, account };
+    return (await trialsOf(reading.em.fork(), reader, id, clock.now())) satisfies NamedTrial[];
   });
 
-  router.post('/replay/evidence', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const order = parseInput(evidenceSchema, req.body);
+  door.on(contract.rounds.evidence, async ({ course: id, body: order }) => {
     const em = reading.em.fork();
     const { course, facts, row } = await live.get(em, id);
     const rule = await ruleOf(em, id, order.rule, order.changed, course);
@@ -141,15 +90,13 @@ export function replayRoutes({ reading, live, clock, replays }: Services): Route
     const message = wording.ok
       ? wording.value.render({ facts, person, sender: row.sender, about, at, reader })
       : wording;
-    res.json({
+    return {
       evidence: evidenceAt(facts, person, rule.when, at),
       message: message.ok ? { subject: message.value.subject, text: message.value.text } : null,
-    } satisfies ReplayEvidence);
+    } satisfies ReplayEvidence;
   });
 
-  router.post('/replay/hindsight', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const order = parseInput(hindsightSchema, req.body);
+  door.on(contract.rounds.hindsight, async ({ course: id, body: order, account, res }) => {
     const em = reading.em.fork();
     const { course, facts } = await live.get(em, id);
     const rule = await ruleOf(em, id, order.rule, undefined, course);
@@ -161,11 +108,12 @@ export function replayRoutes({ reading, live, clock, replays }: Services): Route
     const at = Math.min(order.at, clock.now(), course.calendar.end);
     const { vary } = order;
     if (vary) mustHaveNumber(rule, course, vary.path, 'vary.path');
-    await replays.tell(accountOf(req), res, 'hindsight', facts, { rule, outcome: outcome.value, at, vary });
+    await replays.tell(account, res, 'hindsight', facts, { rule, outcome: outcome.value, at, vary });
+    return SENT;
   });
 
   /** The rules to be replayed, with the facts to replay them on. */
-  async function tried(id: number, order: z.infer<typeof triedSchema>) {
+  async function tried(id: number, order: Tried) {
     const em = reading.em.fork();
     const { course, facts } = await live.get(em, id);
     const named = order.rule === null ? null : await ruleOf(em, id, order.rule, order.changed, course);
@@ -181,8 +129,6 @@ export function replayRoutes({ reading, live, clock, replays }: Services): Route
       until: Math.min(clock.now(), course.calendar.end),
     };
   }
-
-  return router;
 }
 
 /** Nudges of each of the last weeks of the course, the last one first. */

@@ -1,9 +1,14 @@
 /** What a rule was and what it did: its versions, and every past round with its decisions. */
-import { Router } from 'express';
 import { z } from 'zod';
-import { evidenceAt, type PastRoundAnswer, type PastRoundLine, type RuleVersionAnswer } from '@zest-bell/core';
+import {
+  contract,
+  evidenceAt,
+  type PastRoundAnswer,
+  type PastRoundLine,
+  type RuleVersionAnswer,
+} from '@zest-bell/core';
 import { Account } from '../../accounts/entity.ts';
-import { courseOf } from '../../accounts/routes.ts';
+import type { Door } from '../../accounts/door.ts';
 import { NudgeRow, RefusalRow } from '../../nudges/entity.ts';
 import { AppError } from '../../platform/errors.ts';
 import { parseInput } from '../../platform/http.ts';
@@ -15,48 +20,40 @@ import { RuleRow, RuleVersionRow } from '../../rules/entity.ts';
 import { readDocument } from '../../rules/repository.ts';
 
 const roundSchema = z.coerce.number().int().max(Number.MAX_SAFE_INTEGER);
-const pageSchema = z.object({ before: roundSchema.optional() });
 /** Rounds of one answer; earlier ones are asked for by the id of the last. */
 const PAGE = 500;
 
-export function ruleHistoryRoutes({ reading, live }: Services): Router {
-  const router = Router({ mergeParams: true });
-
-  router.get('/:rule/versions', async (req, res) => {
+export function ruleHistoryRoutes(door: Door, { reading, live }: Services): void {
+  door.on(contract.rules.versions, async ({ course, path }) => {
     const em = reading.em.fork();
-    const row = await ruleOf(em, await courseOf(reading, req), req.params.rule);
+    const row = await ruleOf(em, course, path.rule);
     const versions = await em.find(RuleVersionRow, { rule: row.id }, { orderBy: { version: 'desc' } });
     const accounts = await em.find(Account, { id: { $in: versions.flatMap((v) => v.savedBy ?? []) } });
     const names = new Map(accounts.map((a) => [a.id, a.name]));
-    res.json(
-      versions.map((v): RuleVersionAnswer => ({
-        version: v.version,
-        savedAt: v.savedAt,
-        by: v.savedBy == null ? null : (names.get(v.savedBy) ?? null),
-        rule: readDocument(v.document, row.format, v.status),
-      })),
-    );
+    return versions.map((v): RuleVersionAnswer => ({
+      version: v.version,
+      savedAt: v.savedAt,
+      by: v.savedBy == null ? null : (names.get(v.savedBy) ?? null),
+      rule: readDocument(v.document, row.format, v.status),
+    }));
   });
 
-  router.get('/:rule/rounds', async (req, res) => {
-    const id = await courseOf(reading, req);
+  door.on(contract.rules.rounds, async ({ course: id, query: { before }, path }) => {
     const em = reading.em.fork();
-    const row = await ruleOf(em, id, req.params.rule);
-    const { before } = parseInput(pageSchema, req.query);
+    const row = await ruleOf(em, id, path.rule);
     const rounds = await em.find(
       RoundRow,
       { course: id, rule: row.key, ...(before === undefined ? {} : { id: { $lt: before } }) },
       { orderBy: { at: 'desc', id: 'desc' }, limit: PAGE },
     );
-    res.json(rounds.map((round): PastRoundLine => ({ id: round.id, ...summaryOf(round) })));
+    return rounds.map((round): PastRoundLine => ({ id: round.id, ...summaryOf(round) }));
   });
 
-  router.get('/:rule/rounds/:round', async (req, res) => {
-    const id = await courseOf(reading, req);
+  door.on(contract.rules.round, async ({ course: id, path }) => {
     const em = reading.em.fork();
-    const row = await ruleOf(em, id, req.params.rule);
+    const row = await ruleOf(em, id, path.rule);
     const round = await em.findOne(RoundRow, {
-      id: parseInput(roundSchema, req.params.round),
+      id: parseInput(roundSchema, path.round),
       course: id,
       rule: row.key,
     });
@@ -80,7 +77,7 @@ export function ruleHistoryRoutes({ reading, live }: Services): Router {
       const person = course.course.personIndex.get(student);
       return person === undefined ? [] : evidenceAt(course.facts, person, when, round.at);
     };
-    res.json({
+    return {
       id: round.id,
       round: summaryOf(round),
       nudges: nudges.map((n) => ({
@@ -98,10 +95,8 @@ export function ruleHistoryRoutes({ reading, live }: Services): Router {
         evidence: evidence(r.student),
         rounds: r.rounds,
       })),
-    } satisfies PastRoundAnswer);
+    } satisfies PastRoundAnswer;
   });
-
-  return router;
 }
 
 /** Refusals in rounds that follow one another are one line; where two touch a round, the one that began last was in force. */

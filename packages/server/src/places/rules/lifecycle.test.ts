@@ -9,7 +9,7 @@ let stage: TestStage;
 let ada: Agent;
 afterEach(() => stage.close());
 
-const BASE = '/api/courses/1/rules';
+const BASE = '/api/v1/courses/1/rules';
 const contacts = [{ kind: 'mentor', name: 'M', email: 'm@home.example' }];
 
 /** A rule that is off, and each way in which it can come to be on. */

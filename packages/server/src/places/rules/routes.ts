@@ -1,10 +1,9 @@
 /** Rules: what an instructor makes of them — new, changed, on or off, in order, put away. */
-import { Router, type Request } from 'express';
-import { z } from 'zod';
-import { RULE_STATUSES, STARTERS, type RuleCard, type RuleChange, type RuleStatus } from '@zest-bell/core';
-import { accountOf, courseOf } from '../../accounts/routes.ts';
+import { type Request } from 'express';
+import { contract, STARTERS, type RuleCard, type RuleChange, type RuleStatus } from '@zest-bell/core';
+import type { Door } from '../../accounts/door.ts';
+import { accountOf } from '../../accounts/routes.ts';
 import { AppError } from '../../platform/errors.ts';
-import { parseInput } from '../../platform/http.ts';
 import type { Em } from '../../platform/orm.ts';
 import type { Services } from '../../services.ts';
 import { inTransaction } from '../../platform/transaction.ts';
@@ -24,50 +23,14 @@ import {
 import { insertRule, ruleOfRow } from '../../rules/repository.ts';
 import { wouldDecide } from '../../rounds/wouldDecide.ts';
 
-const version = z.number().int();
-/** A yes to writing to more of the class than passes without a question. */
-const confirmed = z.boolean().default(false);
-/** Addresses outside the institution that may be written to: named to the instructor, who said yes. */
-const outside = z.array(z.string().max(320)).max(2000).default([]);
-const newRuleSchema = z.strictObject({
-  rule: z.unknown(),
-  /** The starter it began as, whose words the course may not have yet. */
-  starter: z.string().optional(),
-});
-const changeSchema = z.strictObject({ rule: z.unknown(), version, confirmed, outside });
-const statusSchema = z.strictObject({
-  rules: z
-    .array(z.strictObject({ rule: z.string(), version }))
-    .min(1)
-    .max(200),
-  status: z.enum(RULE_STATUSES),
-  confirmed,
-  outside,
-  /** Turned on for spells that start from now on alone, or for all; left out, as it was. */
-  newSpellsOnly: z.boolean().optional(),
-});
-const orderSchema = z.strictObject({ rules: z.array(z.string()).max(1000) });
-const archiveSchema = z.strictObject({ version });
-const restoreSchema = z.strictObject({
-  version,
-  status: z.enum(RULE_STATUSES).default('paused'),
-  confirmed,
-  outside,
-});
-
-export function ruleRoutes({ orm, reading, live, clock }: Services): Router {
-  const router = Router({ mergeParams: true });
-
-  router.get('/', async (req, res) => {
-    const id = await courseOf(reading, req);
+export function ruleRoutes(door: Door, { orm, reading, live, clock }: Services): void {
+  door.on(contract.rules.all, async ({ course: id }) => {
     const em = reading.em.fork();
     const rows = await em.find(RuleRow, { course: id }, { orderBy: { position: 'asc' } });
-    res.json(await cards(em, rows, await live.get(em, id)));
+    return await cards(em, rows, await live.get(em, id));
   });
 
-  router.post('/', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const { rule: draft, starter } = parseInput(newRuleSchema, req.body);
+  door.on(contract.rules.make, async ({ course: id, body: { rule: draft, starter }, account }) => {
     const answer = await inTransaction(orm, async (em) => {
       const course = await live.get(em, id);
       for (const wording of STARTERS.find((s) => s.id === starter)?.wordings ?? []) {
@@ -79,16 +42,14 @@ export function ruleRoutes({ orm, reading, live, clock }: Services): Router {
         status: 'draft' as const,
       };
       await mustHaveTexts(em, rule, course);
-      const row = await insertRule(em, course, rule, accountOf(req), clock.now());
+      const row = await insertRule(em, course, rule, account, clock.now());
       return (await cards(em, [row], course))[0]!;
     });
-    res.status(201).json(answer);
+    return answer;
   });
 
   /** The order in which rules decide. */
-  router.post('/order', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const { rules } = parseInput(orderSchema, req.body);
+  door.on(contract.rules.order, async ({ course: id, body: { rules } }) => {
     const answer = await inTransaction(orm, async (em) => {
       const rows = await em.find(RuleRow, { course: id }, { orderBy: { position: 'asc' } });
       const byKey = new Map(rows.map((r) => [r.key, r]));
@@ -100,13 +61,11 @@ export function ruleRoutes({ orm, reading, live, clock }: Services): Router {
       await em.flush();
       return cards(em, [...named, ...rest], await live.get(em, id));
     });
-    res.json(answer);
+    return answer;
   });
 
   /** One or several at once: all of them change, or none. */
-  router.post('/status', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const input = parseInput(statusSchema, req.body);
+  door.on(contract.rules.status, async ({ course: id, body: input, req }) => {
     if (input.status === 'on')
       await readAhead(
         id,
@@ -123,48 +82,42 @@ export function ruleRoutes({ orm, reading, live, clock }: Services): Router {
       }
       return changes;
     });
-    res.json(answer);
+    return answer;
   });
 
-  router.put('/:rule', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const input = parseInput(changeSchema, req.body);
-    await readAhead(id, [req.params.rule], input.rule);
+  door.on(contract.rules.change, async ({ course: id, body: input, path, req }) => {
+    await readAhead(id, [path.rule], input.rule);
     const answer = await inTransaction(orm, async (em) => {
       const change = await changeOf(em, req, id, input);
-      const row = await ruleRow(em, id, req.params.rule, input.version);
+      const row = await ruleRow(em, id, path.rule, input.version);
       await saveEdit(em, row, fittingRule(input.rule, change.course), change);
       return changed(em, row, change, row.status);
     });
-    res.json(answer);
+    return answer;
   });
 
   /** Put away: it is paused, and no list shows it until it is taken out again. */
-  router.post('/:rule/archive', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const input = parseInput(archiveSchema, req.body);
+  door.on(contract.rules.archive, async ({ course: id, body: input, path, req }) => {
     const answer = await inTransaction(orm, async (em) => {
       const change = await changeOf(em, req, id, AGREED_TO_NOTHING);
-      const row = await ruleRow(em, id, req.params.rule, input.version);
+      const row = await ruleRow(em, id, path.rule, input.version);
       const before = row.status;
       await archive(em, row, change);
       return changed(em, row, change, before);
     });
-    res.json(answer);
+    return answer;
   });
 
-  router.post('/:rule/unarchive', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const input = parseInput(restoreSchema, req.body);
-    if (input.status === 'on') await readAhead(id, [req.params.rule]);
+  door.on(contract.rules.unarchive, async ({ course: id, body: input, path, req }) => {
+    if (input.status === 'on') await readAhead(id, [path.rule]);
     const answer = await inTransaction(orm, async (em) => {
       const change = await changeOf(em, req, id, input);
-      const row = await ruleRow(em, id, req.params.rule, input.version);
+      const row = await ruleRow(em, id, path.rule, input.version);
       const before = row.status;
       await unarchive(em, row, input.status, change);
       return changed(em, row, change, before);
     });
-    res.json(answer);
+    return answer;
   });
 
   /**
@@ -201,8 +154,6 @@ export function ruleRoutes({ orm, reading, live, clock }: Services): Router {
       decisionsAt: async (rule, at) => (await wouldDecide(em, course, rule, at, clock.now())).decisions,
     };
   }
-
-  return router;
 }
 
 const AGREED_TO_NOTHING = { confirmed: false, outside: [] };

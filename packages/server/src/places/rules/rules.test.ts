@@ -31,7 +31,7 @@ beforeEach(async () => {
   await stage.tell([visit('p1', '2026-09-06T10:00'), visit('p2', '2026-09-01T14:03')]);
 });
 afterEach(() => stage.close());
-const rules = '/api/courses/1/rules';
+const rules = '/api/v1/courses/1/rules';
 const switchTo = (status: string, ...versions: [string, number][]) =>
   ada.post(`${rules}/status`).send({ status, rules: versions.map(([rule, version]) => ({ rule, version })) });
 const draft = (more: Record<string, unknown> = {}) => ({ ...ruleOf(), spellsFrom: null, ...more });
@@ -113,7 +113,7 @@ describe('a wording that cannot be rendered is a problem before anything is sent
       subject: 'Hello',
       text: 'Dear {{ student.fist_name }}',
     };
-    const save = await ada.put('/api/courses/1/wordings/gentle').send({ wording, version: 1 }).expect(422);
+    const save = await ada.put('/api/v1/courses/1/wordings/gentle').send({ wording, version: 1 }).expect(422);
     expect(save.body).toMatchObject({
       code: 'wordingBroken',
       problems: [
@@ -121,7 +121,7 @@ describe('a wording that cannot be rendered is a problem before anything is sent
       ],
     });
     const preview = await ada
-      .post('/api/courses/1/wordings/preview')
+      .post('/api/v1/courses/1/wordings/preview')
       .send({ wording, student: 'p1', when: null })
       .expect(422);
     expect(preview.body.code).toBe('wordingBroken');
@@ -161,23 +161,23 @@ test('[C5] the browser gets values and limit facts, never the course’s history
   const moment = at('2026-09-07T09:30');
   const column = (call: object) =>
     ada
-      .get('/api/courses/1/columns')
+      .get('/api/v1/courses/1/columns')
       .query({ call: JSON.stringify(call), at: moment })
       .buffer(true)
       .parse(bytesOf as never);
   const sent = await column({ measure: 'daysSinceVisit' }).expect(200);
   const logged = (await ada.get(`${rules}/limit-facts`).query({ rule: 'away', at: moment }).expect(200))
     .body as LoggedFacts;
-  const course = (await ada.get('/api/courses/1').expect(200)).body as CourseAnswer;
+  const course = (await ada.get('/api/v1/courses/1').expect(200)).body as CourseAnswer;
   const facts = new SentFacts(makeCourse(course), [unpackColumn(sent.body as Buffer)!]);
   expect(facts.has(leavesOf(rule.when))).toBe(true);
   expect(reach(rule, facts, logged, moment).decisions.map((d) => d.student)).toEqual(['p2', 'p3']);
-  const unknown = await ada.get('/api/courses/1/columns').query({ call: '{"measure":"opens","item":"q9"}', at: 0 });
+  const unknown = await ada.get('/api/v1/courses/1/columns').query({ call: '{"measure":"opens","item":"q9"}', at: 0 });
   expect(unknown.body.problems).toMatchObject([{ path: 'call.item', code: 'notInCourse' }]);
 });
 
 test('a measure is not sent again until something of the course has changed', async () => {
-  const ask = () => ada.get('/api/courses/1/columns').query({ call: '{"measure":"visits"}', at: 1 });
+  const ask = () => ada.get('/api/v1/courses/1/columns').query({ call: '{"measure":"visits"}', at: 1 });
   const first = await ask().expect(200);
   const tag = first.headers['etag'] as string;
   await ask().set('if-none-match', tag).expect(304);

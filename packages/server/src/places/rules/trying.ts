@@ -1,7 +1,7 @@
 /** Trying a rule: the facts behind its live reach, its rehearsal, starters as they would be here, and ring now. */
-import { Router } from 'express';
-import { z } from 'zod';
 import {
+  SENT,
+  contract,
   asIfSince,
   isAlert,
   recipientsOf,
@@ -22,13 +22,12 @@ import {
   type Rule,
   type StarterAnswer,
 } from '@zest-bell/core';
-import { accountOf, courseOf } from '../../accounts/routes.ts';
+import type { Door } from '../../accounts/door.ts';
 import type { LiveCourse } from '../../activity/live.ts';
 import { standsOnStale } from '../../rules/sources.ts';
 import { limitFactsForDraft } from '../../rounds/limitFacts.ts';
 import type { Dispatcher } from '../../outbox/dispatcher.ts';
 import { AppError } from '../../platform/errors.ts';
-import { parseInput } from '../../platform/http.ts';
 import type { Em } from '../../platform/orm.ts';
 import { leave, sendingAnswer } from '../../sendings/sendings.ts';
 import type { Services } from '../../services.ts';
@@ -42,71 +41,55 @@ import { nudgesToCome, wouldDecide, type WouldDecide } from '../../rounds/wouldD
 import { filesOf } from '../../wording/sending.ts';
 import { lastKey, lastVariants, loadWordings } from '../../wording/repository.ts';
 
-const rehearseSchema = z.strictObject({ rule: z.unknown(), at: z.number().int().optional() });
-const limitFactsSchema = z.object({ rule: z.string().max(80).optional(), at: z.coerce.number().int() });
-const pastSchema = z.strictObject({ rule: z.unknown() });
-const ringSchema = z.strictObject({ confirmed: z.boolean().default(false) });
-
 /** How long an answer waits for the mail it set off, in ms. */
 const PATIENCE = 1500;
 
-export function tryingRoutes(services: Services, dispatcher: Dispatcher): Router {
+export function tryingRoutes(door: Door, services: Services, dispatcher: Dispatcher): void {
   const { orm, reading, live, clock, longWork, replays } = services;
-  const router = Router({ mergeParams: true });
 
-  router.get('/starters', async (req, res) => {
-    const id = await courseOf(reading, req);
+  door.on(contract.rules.starters, async ({ course: id }) => {
     const course = await live.get(reading.em.fork(), id);
     const now = clock.now();
-    res.json(
-      STARTERS.map((s): StarterAnswer => {
-        const built = s.build(course.course, now);
-        if (!built.ok) return { id: s.id, sentence: null, matching: 0, needs: built.needs };
-        const matching = matchesAt(built.rule, course.facts, now).length;
-        return { id: s.id, sentence: ruleSentence(built.rule, course.course), matching, needs: null };
-      }),
-    );
+    return STARTERS.map((s): StarterAnswer => {
+      const built = s.build(course.course, now);
+      if (!built.ok) return { id: s.id, sentence: null, matching: 0, needs: built.needs };
+      const matching = matchesAt(built.rule, course.facts, now).length;
+      return { id: s.id, sentence: ruleSentence(built.rule, course.course), matching, needs: null };
+    });
   });
 
   /** What limits are counted from, for the live reach of a rule that is being composed. */
-  router.get('/limit-facts', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const { rule, at } = parseInput(limitFactsSchema, req.query);
+  door.on(contract.rules.limitFacts, async ({ course: id, query: { rule, at } }) => {
     const em = reading.em.fork();
     const course = await live.get(em, id);
     const row = rule === undefined ? null : await em.findOne(RuleRow, { course: id, key: rule });
     const logged = await limitFactsForDraft(em, course, row, at);
     const coming = await nudgesToCome(em, course, rule ?? '', at, clock.now());
-    res.json({ ...logged, nudges: [...logged.nudges, ...coming] } satisfies LoggedFacts);
+    return { ...logged, nudges: [...logged.nudges, ...coming] } satisfies LoggedFacts;
   });
 
-  router.post('/rehearse', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const input = parseInput(rehearseSchema, req.body);
+  door.on(contract.rules.rehearse, async ({ course: id, body: input, account, res }) => {
     const em = orm.em.fork();
     const course = await live.get(em, id);
     const rule = fittingRule(input.rule, course);
     const at = input.at ?? clock.now();
     const given = await rehearsalOf(em, rule, course, at, clock.now());
-    res.json(await longWork.run(accountOf(req), res, () => rehearse(rule, course, at, given)));
+    return await longWork.run(account, res, () => rehearse(rule, course, at, given));
   });
 
   /** What the rule would have done so far, had it been on since its first day with no other beside it. */
-  router.post('/past', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const input = parseInput(pastSchema, req.body);
+  door.on(contract.rules.past, async ({ course: id, body: input, account, res }) => {
     const course = await live.get(reading.em.fork(), id);
     const drafted = { ...fittingRule(input.rule, course), status: 'on' as const, spellsFrom: null };
     const rule = asIfSince(drafted, course.course.start, course.course);
-    await replays.answer(accountOf(req), res, 'past', course.facts, { rule, until: clock.now() });
+    await replays.answer(account, res, 'past', course.facts, { rule, until: clock.now() });
+    return SENT;
   });
 
-  router.post('/:rule/ring', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const { confirmed } = parseInput(ringSchema, req.body ?? {});
+  door.on(contract.rules.ring, async ({ course: id, body: { confirmed }, path, account }) => {
     const em = orm.em.fork();
     const course = await live.get(em, id);
-    const row = await em.findOne(RuleRow, { course: id, key: req.params.rule });
+    const row = await em.findOne(RuleRow, { course: id, key: path.rule });
     if (!row) throw new AppError('notFound');
     if (row.status !== 'on') throw new AppError('ruleOff');
     const now = clock.now();
@@ -116,13 +99,11 @@ export function tryingRoutes(services: Services, dispatcher: Dispatcher): Router
     if (standsOnStale(rule, course.row, now)) throw new AppError('dataStale');
     await mustRender(em, rule, course, now);
     if (!confirmed) mustNotReachMany(rule, course, (await wouldDecide(em, course, rule, now, now)).decisions);
-    const { round, sending } = await ring(services, id, row, accountOf(req));
+    const { round, sending } = await ring(services, id, row, account);
     // A few messages are gone at once; many go on while the page shows how far they are.
     await leave(services, dispatcher, sending, PATIENCE);
-    res.json({ round: summaryOf(round), sending: sending && sendingAnswer(sending) } satisfies RingAnswer);
+    return { round: summaryOf(round), sending: sending && sendingAnswer(sending) } satisfies RingAnswer;
   });
-
-  return router;
 }
 
 /** What a rehearsal is read from. */

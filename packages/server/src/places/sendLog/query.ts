@@ -1,12 +1,10 @@
 /** The lines of the send log: filtered, searched, counted and paged by the database. */
 import type { Knex } from '@mikro-orm/knex';
-import { z } from 'zod';
 import {
+  type LogQuery,
   DAY,
   dayNumberOf,
   fullName,
-  localDateSchema,
-  LOG_STATES,
   MESSAGE_STATES,
   type Course,
   type LogAnswer,
@@ -20,16 +18,6 @@ import {
 import { RefusalRow } from '../../nudges/entity.ts';
 import type { Em } from '../../platform/orm.ts';
 import { rowsOf } from '../../platform/query.ts';
-
-export const logQuerySchema = z.object({
-  search: z.string().trim().max(200).default(''),
-  rule: z.string().max(80).optional(),
-  state: z.enum(LOG_STATES).optional(),
-  date: localDateSchema.optional(),
-  skip: z.coerce.number().int().min(0).max(10_000_000).default(0),
-  take: z.coerce.number().int().min(1).max(200).default(100),
-});
-export type LogQuery = z.infer<typeof logQuerySchema>;
 
 /** What the lines of a course are read with. */
 export interface LogOf {

@@ -1,35 +1,28 @@
 /** The send log, and the instructor's word about messages that wait or went wrong. */
-import { Router, type Request } from 'express';
-import { z } from 'zod';
-import { textResults, type OutcomesAnswer } from '@zest-bell/core';
-import { courseOf, idOf } from '../../accounts/routes.ts';
+import { contract, textResults, type OutcomesAnswer } from '@zest-bell/core';
+import type { Door } from '../../accounts/door.ts';
+import { idOf } from '../../accounts/routes.ts';
 import type { LiveCourse } from '../../activity/live.ts';
 import { approve, dismiss, settleByHand } from '../../outbox/approval.ts';
 import { MessageRow, NudgeRow } from '../../nudges/entity.ts';
 import type { Dispatcher } from '../../outbox/dispatcher.ts';
 import { AppError } from '../../platform/errors.ts';
-import { parseInput } from '../../platform/http.ts';
 import type { Em } from '../../platform/orm.ts';
 import type { Services } from '../../services.ts';
 import { inTransaction } from '../../platform/transaction.ts';
 import { grouped, sentTexts } from '../../replies/sentTexts.ts';
 import { ruleNames } from '../../rules/repository.ts';
 import { detailOf } from './detail.ts';
-import { logAnswer, logQuerySchema, withheldLines, type LogOf } from './query.ts';
-
-const decideSchema = z.strictObject({
-  as: z.enum(['send', 'dismiss']),
-  /** Which of the nudge's messages: what a button says is what happens. */
-  messages: z.array(z.number().int()).min(1).max(100),
-});
-const settleSchema = z.strictObject({ as: z.enum(['arrived', 'sendAgain']) });
+import { logAnswer, withheldLines, type LogOf } from './query.ts';
 
 /** How long an answer waits for the mail that it set off, in ms. */
 const PATIENCE = 1500;
 
-export function sendLogRoutes({ orm, reading, live, clock, logger }: Services, dispatcher: Dispatcher): Router {
-  const router = Router({ mergeParams: true });
-
+export function sendLogRoutes(
+  door: Door,
+  { orm, reading, live, clock, logger }: Services,
+  dispatcher: Dispatcher,
+): void {
   const logOf = async (em: Em, id: number): Promise<LogOf & { readonly live: LiveCourse }> => {
     const known = await live.get(em, id);
     return { id, course: known.course, rules: await ruleNames(em, id), live: known };
@@ -47,43 +40,35 @@ export function sendLogRoutes({ orm, reading, live, clock, logger }: Services, d
       new Promise((late) => setTimeout(late, PATIENCE)),
     ]);
 
-  router.get('/', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const query = parseInput(logQuerySchema, req.query);
+  door.on(contract.mail.log, async ({ course: id, query }) => {
     const em = reading.em.fork();
-    res.json(await logAnswer(em, await logOf(em, id), query));
+    return await logAnswer(em, await logOf(em, id), query);
   });
 
-  router.get('/withheld', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const query = parseInput(logQuerySchema, req.query);
+  door.on(contract.mail.withheld, async ({ course: id, query }) => {
     const em = reading.em.fork();
-    res.json(await withheldLines(em, await logOf(em, id), query));
+    return await withheldLines(em, await logOf(em, id), query);
   });
 
   /** Who came back and who replied, as counts with their whole. */
-  router.get('/outcomes', async (req, res) => {
-    const id = await courseOf(reading, req);
+  door.on(contract.mail.outcomes, async ({ course: id }) => {
     const em = reading.em.fork();
     const now = clock.now();
     const sent = await sentTexts(em, await live.get(em, id), now);
     const rules = [...grouped(sent, (n) => n.rule)].map(([rule, of]) => [rule, textResults(of, 1, now).all]);
-    res.json({
+    return {
       all: textResults(sent, 1, now).all,
       rules: Object.fromEntries(rules) as OutcomesAnswer['rules'],
-    } satisfies OutcomesAnswer);
+    } satisfies OutcomesAnswer;
   });
 
-  router.get('/:nudge', async (req, res) => {
-    const id = await courseOf(reading, req);
-    res.json(await detail(id, idOf(req.params.nudge)));
+  door.on(contract.mail.logged, async ({ course: id, path }) => {
+    return await detail(id, idOf(path.nudge));
   });
 
   /** A yes or no to messages that wait, each by itself. A yes is a hand-over: the second look comes first (engine R9). */
-  router.post('/:nudge/decide', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const { as, messages } = parseInput(decideSchema, req.body);
-    const nudge = idOf(req.params.nudge);
+  door.on(contract.mail.decide, async ({ course: id, body: { as, messages }, path }) => {
+    const nudge = idOf(path.nudge);
     await inTransaction(orm, async (em) => {
       const rows = await em.find(MessageRow, { course: id, nudge, id: { $in: messages } });
       if (rows.length !== new Set(messages).size) throw new AppError('notFound');
@@ -92,22 +77,18 @@ export function sendLogRoutes({ orm, reading, live, clock, logger }: Services, d
       else await dismiss(em, rows, clock.now());
     });
     if (as === 'send') await sendNow();
-    res.json(await detail(id, nudge));
+    return await detail(id, nudge);
   });
 
   /** What the instructor found out about a message that is unclear, or that one that failed goes again. */
-  router.post('/messages/:message/settle', async (req: Request<{ message: string }>, res) => {
-    const id = await courseOf(reading, req);
-    const { as } = parseInput(settleSchema, req.body);
+  door.on(contract.mail.settle, async ({ course: id, body: { as }, path }) => {
     const nudge = await inTransaction(orm, async (em) => {
-      const message = await em.findOne(MessageRow, { id: idOf(req.params.message), course: id });
+      const message = await em.findOne(MessageRow, { id: idOf(path.message), course: id });
       if (!message) throw new AppError('notFound');
       await settleByHand(em, message, as, clock.now());
       return message.nudge;
     });
     if (as === 'sendAgain') await sendNow();
-    res.json(await detail(id, nudge));
+    return await detail(id, nudge);
   });
-
-  return router;
 }

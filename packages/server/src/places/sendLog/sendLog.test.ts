@@ -22,7 +22,7 @@ afterEach(async () => {
   await stage.close();
   await smtp.close();
 });
-const log = async (query = '') => (await ada.get(`/api/courses/1/log${query}`).expect(200)).body as LogAnswer;
+const log = async (query = '') => (await ada.get(`/api/v1/courses/1/log${query}`).expect(200)).body as LogAnswer;
 
 test('every nudge stands in the log, and is found by name, rule, state and date', async () => {
   const all = await log();
@@ -40,7 +40,7 @@ test('every nudge stands in the log, and is found by name, rule, state and date'
   expect((await log('?date=2026-09-05')).total).toBe(3);
   expect((await log('?date=2026-09-06')).total).toBe(0);
   expect((await log('?take=1&skip=2')).lines.map((l) => l.student)).toEqual(['p1']);
-  await ada.get('/api/courses/1/log?date=yesterday').expect(400);
+  await ada.get('/api/v1/courses/1/log?date=yesterday').expect(400);
 });
 
 test('what waited for a decision stands where it was sent', async () => {
@@ -51,15 +51,16 @@ test('what waited for a decision stands where it was sent', async () => {
 });
 
 test('a line opens to the whole message and every attempt', async () => {
-  const detail = (await ada.get(`/api/courses/1/log/${(await log()).lines[0]!.nudge}`).expect(200)).body as LogDetail;
+  const detail = (await ada.get(`/api/v1/courses/1/log/${(await log()).lines[0]!.nudge}`).expect(200))
+    .body as LogDetail;
   expect(detail).toMatchObject({ ruleVersion: 1, spellStart: at('2026-09-05T00:00'), roundAt: at('2026-09-05T09:30') });
   expect(detail.to).toHaveLength(1);
   expect(detail.to[0]!.attempts[0]).toMatchObject({ outcome: 'sent', text: 'P3,\n\nit has been 5 days.\n\nA. Lind' });
-  await ada.get('/api/courses/1/log/999').expect(404);
+  await ada.get('/api/v1/courses/1/log/999').expect(404);
 });
 
 test('what the limits withheld is there too, one line a limit and spell', async () => {
-  const lines = (await ada.get('/api/courses/1/log/withheld').expect(200)).body as WithheldLine[];
+  const lines = (await ada.get('/api/v1/courses/1/log/withheld').expect(200)).body as WithheldLine[];
   expect(lines.map((l) => [l.student, l.reason, l.rounds])).toEqual([
     ['p3', 'perSpell', 1],
     ['p2', 'perSpell', 1],
@@ -68,7 +69,7 @@ test('what the limits withheld is there too, one line a limit and spell', async 
 });
 
 test('the term strip counts what was sent on each day and names the rounds to come', async () => {
-  const term = (await ada.get('/api/courses/1/term').expect(200)).body as TermAnswer;
+  const term = (await ada.get('/api/v1/courses/1/term').expect(200)).body as TermAnswer;
   expect(term.days).toHaveLength(110);
   expect(term.days.filter((d) => d.sent > 0)).toEqual([{ date: '2026-09-05', sent: 3, attention: 0 }]);
   expect(term.coming[0]).toEqual({ at: at('2026-09-07T09:30'), rules: ['Away'] });

@@ -1,8 +1,6 @@
 /** What is known of one student, and taking back what is wrong: from then on no decision counts it. */
-import { Router } from 'express';
-import { z } from 'zod';
 import {
-  EVENT_KINDS,
+  contract,
   EVENT_WORDS,
   instantWords,
   kindOfCode,
@@ -15,41 +13,19 @@ import {
   type Grade,
   type StudentFactsAnswer,
 } from '@zest-bell/core';
-import { accountName, accountOf, courseOf } from '../../accounts/routes.ts';
+import type { Door } from '../../accounts/door.ts';
+import { accountName } from '../../accounts/routes.ts';
 import { RetractedRow } from '../../activity/entity.ts';
 import { applyChange, NO_FACTS } from '../../changes/apply.ts';
 import { AppError } from '../../platform/errors.ts';
-import { parseInput } from '../../platform/http.ts';
 import { inTransaction } from '../../platform/transaction.ts';
 import type { Services } from '../../services.ts';
 
 const PAGE = 60;
 
-const retractSchema = z.strictObject({
-  events: z
-    .array(z.strictObject({ kind: z.enum(EVENT_KINDS), item: z.string().nullable(), at: z.number().int() }))
-    .max(500)
-    .default([]),
-  grades: z
-    .array(
-      z.strictObject({ item: z.string(), criterion: z.string().nullable(), points: z.number(), at: z.number().int() }),
-    )
-    .max(500)
-    .default([]),
-  reason: z.string().trim().min(1, 'Say in a few words what is wrong').max(300),
-});
-
-/** Points in place of what an item was graded with, from now on. */
-const gradeSchema = z.strictObject({
-  points: z.number('Type the points').min(0, 'Points are 0 or more').max(100_000, 'Points are at most 100,000'),
-});
-
-export function factRoutes({ orm, reading, live, clock }: Services): Router {
-  const router = Router({ mergeParams: true });
-
-  router.get('/students/:student/facts', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const { student } = req.params;
+export function factRoutes(door: Door, { orm, reading, live, clock }: Services): void {
+  door.on(contract.intake.facts, async ({ course: id, path, req }) => {
+    const { student } = path;
     const before = Number(req.query['before'] ?? Infinity);
     const em = reading.em.fork();
     const { course, facts } = await live.get(em, id);
@@ -76,7 +52,7 @@ export function factRoutes({ orm, reading, live, clock }: Services): Router {
       { course: id, person: student },
       { orderBy: { id: 'desc' }, limit: PAGE },
     );
-    res.json({
+    return {
       events,
       more,
       grades: log.grades.map(({ item, ...g }) => ({ ...g, item: items[item]! })).toReversed(),
@@ -86,18 +62,16 @@ export function factRoutes({ orm, reading, live, clock }: Services): Router {
         by: r.by,
         reason: r.reason,
       })),
-    } satisfies StudentFactsAnswer);
+    } satisfies StudentFactsAnswer;
   });
 
-  router.post('/students/:student/retract', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const { student } = req.params;
-    const { events, grades, reason } = parseInput(retractSchema, req.body);
+  door.on(contract.intake.retract, async ({ course: id, body: { events, grades, reason }, path, account }) => {
+    const { student } = path;
     const change = await inTransaction(orm, async (em) => {
       const { course } = await live.get(em, id);
       const person = course.people[course.personIndex.get(student) ?? -1];
       if (!person) throw new AppError('notFound');
-      const by = await accountName(em, accountOf(req));
+      const by = await accountName(em, account);
       const title = `${`${person.firstName} ${person.lastName}`.trim()}: ${reason}`;
       const facts = {
         ...NO_FACTS,
@@ -114,19 +88,17 @@ export function factRoutes({ orm, reading, live, clock }: Services): Router {
       if (!row || row.retracted === 0) throw new AppError('notFound');
       return row;
     });
-    res.json({ change: change.id, summary: change.title, rules: [], broken: [] });
+    return { change: change.id, summary: change.title, rules: [], broken: [] };
   });
 
-  router.put('/students/:student/grades/:item', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const { student, item: key } = req.params;
-    const { points } = parseInput(gradeSchema, req.body);
+  door.on(contract.intake.grade, async ({ course: id, body: { points }, path, account }) => {
+    const { student, item: key } = path;
     const change = await inTransaction(orm, async (em) => {
       const { course } = await live.get(em, id);
       const person = course.people[course.personIndex.get(student) ?? -1];
       const item = course.items[course.itemIndex.get(key) ?? -1];
       if (!person || !item) throw new AppError('notFound');
-      const by = await accountName(em, accountOf(req));
+      const by = await accountName(em, account);
       const title = `${nameIn(course, student)}: ${plural(points, 'point')} for ${item.title}`;
       const now = clock.now();
       const grades = [{ person: student, item: key, criterion: null, points, at: now }];
@@ -139,10 +111,8 @@ export function factRoutes({ orm, reading, live, clock }: Services): Router {
       );
       return row!;
     });
-    res.json({ change: change.id, summary: change.title, rules: [], broken: [] } satisfies ChangedAnswer);
+    return { change: change.id, summary: change.title, rules: [], broken: [] } satisfies ChangedAnswer;
   });
-
-  return router;
 }
 
 /** "submitted Tide tables quiz, Sep 13 …", "18 points for …". */

@@ -1,6 +1,6 @@
 /** One student: where they stand, every nudge, what came back, and whether their address works. */
-import { Router } from 'express';
 import {
+  contract,
   actWords,
   amongClass,
   CATALOGUE,
@@ -18,7 +18,7 @@ import {
   type StudentLine,
   type StudentRule,
 } from '@zest-bell/core';
-import { courseOf } from '../../accounts/routes.ts';
+import type { Door } from '../../accounts/door.ts';
 import type { LiveCourse } from '../../activity/live.ts';
 import { NudgeRow } from '../../nudges/entity.ts';
 import { sentNudges } from '../../nudges/returns.ts';
@@ -47,28 +47,21 @@ const FACTS: readonly MeasureCall[] = [
   { measure: 'absences' },
 ];
 
-export function studentRoutes({ orm, reading, live, clock }: Services): Router {
-  const router = Router({ mergeParams: true });
-
-  router.get('/students/:student', async (req, res) => {
-    const id = await courseOf(reading, req);
+export function studentRoutes(door: Door, { orm, reading, live, clock }: Services): void {
+  door.on(contract.desk.student, async ({ course: id, path }) => {
     const em = reading.em.fork();
     const course = await live.get(em, id);
-    res.json(await studentAnswer(em, course, await studentRow(em, id, req.params.student), clock.now()));
+    return await studentAnswer(em, course, await studentRow(em, id, path.student), clock.now());
   });
 
   /** The address was put right, or works again: the mark of the bounce goes. */
-  router.post('/students/:student/address-works', async (req, res) => {
-    const id = await courseOf(reading, req);
+  door.on(contract.intake.addressWorks, async ({ course: id, path }) => {
     await inTransaction(orm, async (em) => {
-      const row = await studentRow(em, id, req.params.student);
+      const row = await studentRow(em, id, path.student);
       row.bouncedAt = null;
       await em.flush();
     });
-    res.status(204).end();
   });
-
-  return router;
 }
 
 async function studentAnswer(em: Em, course: LiveCourse, row: PersonRow, now: number): Promise<StudentAnswer> {

@@ -22,8 +22,8 @@ afterEach(async () => {
   await smtp.close();
 });
 
-const student = async () => (await ada.get('/api/courses/1/students/p1').expect(200)).body as StudentAnswer;
-const today = async () => (await ada.get('/api/courses/1/today').expect(200)).body as TodayAnswer;
+const student = async () => (await ada.get('/api/v1/courses/1/students/p1').expect(200)).body as StudentAnswer;
+const today = async () => (await ada.get('/api/v1/courses/1/today').expect(200)).body as TodayAnswer;
 
 test('a student’s page has where they stand, every nudge, and the act by which they came back', async () => {
   stage.clock.set(at('2026-09-07T12:00'));
@@ -67,12 +67,12 @@ test('the mark of a bounce stands on Today and on the page until the instructor 
   await stage.orm.em.fork().nativeUpdate(PersonRow, { key: 'p1' }, { bouncedAt: at('2026-09-05T10:00') });
   expect((await student()).bouncedAt).toBe(at('2026-09-05T10:00'));
   expect((await today()).bounced).toEqual([{ student: 'p1', name: 'P1 Lind', at: at('2026-09-05T10:00') }]);
-  await ada.post('/api/courses/1/students/p1/address-works').expect(204);
+  await ada.post('/api/v1/courses/1/students/p1/address-works').expect(204);
   expect((await student()).bouncedAt).toBeNull();
   expect((await today()).bounced).toEqual([]);
 });
 
 test('nobody but a student of the course has one', async () => {
-  await ada.get('/api/courses/1/students/ada').expect(404);
-  await ada.get('/api/courses/1/students/nobody').expect(404);
+  await ada.get('/api/v1/courses/1/students/ada').expect(404);
+  await ada.get('/api/v1/courses/1/students/nobody').expect(404);
 });

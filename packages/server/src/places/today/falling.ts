@@ -1,14 +1,12 @@
 /** Who falls through, and what an instructor does about it: write now, add an address, set aside for a while. */
-import { Router } from 'express';
-import { z } from 'zod';
-import { fallingThrough, type Falling, type FallingAnswer, type FallingLine } from '@zest-bell/core';
-import { accountName, accountOf, courseOf } from '../../accounts/routes.ts';
+import { contract, fallingThrough, type Falling, type FallingAnswer, type FallingLine } from '@zest-bell/core';
+import type { Door } from '../../accounts/door.ts';
+import { accountName } from '../../accounts/routes.ts';
 import { asideIn, takeBack } from '../../course/aside.ts';
 import { setAddress, studentRow } from '../../course/roster.ts';
 import { standsOnStale } from '../../rules/sources.ts';
 import type { Dispatcher } from '../../outbox/dispatcher.ts';
 import { AppError } from '../../platform/errors.ts';
-import { parseInput } from '../../platform/http.ts';
 import { inTransaction } from '../../platform/transaction.ts';
 import { sendByHand } from '../../rounds/letThrough.ts';
 import { fallingCaseOf } from '../../rounds/fallingCase.ts';
@@ -18,23 +16,16 @@ import { studentName } from '../sendLog/query.ts';
 import { beginSending, holdMessages, leave, sendingAnswer } from '../../sendings/sendings.ts';
 import type { Services } from '../../services.ts';
 
-const writeSchema = z.strictObject({ rule: z.string(), wording: z.string().nullable().default(null) });
-const addressSchema = z.strictObject({
-  email: z.string().trim().pipe(z.email('Type an address such as ada@college.example')),
-});
-
 /** How long an answer waits for the mail that it set off, in ms. */
 const PATIENCE = 3000;
 
-export function fallingRoutes(services: Services, dispatcher: Dispatcher): Router {
+export function fallingRoutes(door: Door, services: Services, dispatcher: Dispatcher): void {
   const { orm, reading, live, clock, longWork } = services;
-  const router = Router({ mergeParams: true });
 
-  router.get('/falling', async (req, res) => {
-    const id = await courseOf(reading, req);
+  door.on(contract.desk.falling, async ({ course: id, account, res }) => {
     const em = reading.em.fork();
     const { given, rules } = await fallingCaseOf(em, services, id);
-    const found = await longWork.run(accountOf(req), res, () => fallingThrough(given));
+    const found = await longWork.run(account, res, () => fallingThrough(given));
     const { course } = given.facts;
     const aside = await asideIn(em, id, given.now);
     const away = new Set(aside.map((a) => a.student));
@@ -49,7 +40,7 @@ export function fallingRoutes(services: Services, dispatcher: Dispatcher): Route
         wording: given.rules.find((r) => r.id === f.rule)!.steps[f.step]!.wording,
       };
     };
-    res.json({
+    return {
       lines: found.filter((f) => !away.has(f.student)).map(line),
       aside: aside.map((a) => ({
         student: a.student,
@@ -58,15 +49,13 @@ export function fallingRoutes(services: Services, dispatcher: Dispatcher): Route
         note: a.note,
         by: a.setBy,
       })),
-    } satisfies FallingAnswer);
+    } satisfies FallingAnswer;
   });
 
   /** Sends one nudge of a rule to one student now, past the limits that spare them too many. */
-  router.post('/falling/:student/write', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const { rule, wording } = parseInput(writeSchema, req.body);
-    const { student } = req.params;
-    const by = await accountName(orm.em.fork(), accountOf(req));
+  door.on(contract.mail.letThrough, async ({ course: id, body: { rule, wording }, path, account }) => {
+    const { student } = path;
+    const by = await accountName(orm.em.fork(), account);
     const now = clock.now();
     const began = await inTransaction(orm, async (em) => {
       const { row } = await live.get(em, id);
@@ -76,27 +65,20 @@ export function fallingRoutes(services: Services, dispatcher: Dispatcher): Route
       if (readable && standsOnStale(readable, row, now)) throw new AppError('dataStale');
       const nudges = await sendByHand(em, live, { course: id, rule, student, wording, by, now });
       const sending = await beginSending(em, {
-        ...{ account: accountOf(req), course: id, kind: 'letThrough', words: '1 nudge', now, takeBack: {} },
+        ...{ account, course: id, kind: 'letThrough', words: '1 nudge', now, takeBack: {} },
       });
       await holdMessages(em, sending, { nudge: nudges });
       return sending;
     });
     await leave(services, dispatcher, began, PATIENCE);
-    res.json({ sending: began && sendingAnswer(began) });
+    return { sending: began && sendingAnswer(began) };
   });
 
-  router.put('/students/:student/address', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const { email } = parseInput(addressSchema, req.body);
-    await inTransaction(orm, async (em) => setAddress(em, await studentRow(em, id, req.params.student), email));
-    res.status(204).end();
+  door.on(contract.intake.address, async ({ course: id, body: { email }, path }) => {
+    await inTransaction(orm, async (em) => setAddress(em, await studentRow(em, id, path.student), email));
   });
 
-  router.delete('/students/:student/aside', async (req, res) => {
-    const id = await courseOf(reading, req);
-    await inTransaction(orm, (em) => takeBack(em, id, req.params.student));
-    res.status(204).end();
+  door.on(contract.desk.takeBackAside, async ({ course: id, path }) => {
+    await inTransaction(orm, (em) => takeBack(em, id, path.student));
   });
-
-  return router;
 }

@@ -1,6 +1,6 @@
 /** The morning desk: what rang since yesterday and whom it reached, what rings next, and what is about to end. */
-import { Router } from 'express';
 import {
+  contract,
   actWords,
   DAY,
   dateOf,
@@ -12,7 +12,7 @@ import {
   type TodayAnswer,
   type TodayRound,
 } from '@zest-bell/core';
-import { accountOf, courseOf } from '../../accounts/routes.ts';
+import type { Door } from '../../accounts/door.ts';
 import { NudgeRow } from '../../nudges/entity.ts';
 import { sentNudges } from '../../nudges/returns.ts';
 import type { Services } from '../../services.ts';
@@ -44,10 +44,8 @@ async function refusedFiles(em: Em, course: number, since: number): Promise<Toda
     .filter((f) => f.refused > 0 || f.trouble !== null);
 }
 
-export function todayRoutes({ reading, live, clock, longWork }: Services): Router {
-  const router = Router({ mergeParams: true });
-  router.get('/today', async (req, res) => {
-    const id = await courseOf(reading, req);
+export function todayRoutes(door: Door, { reading, live, clock, longWork }: Services): void {
+  door.on(contract.desk.today, async ({ course: id }) => {
     const em = reading.em.fork();
     const known = await live.get(em, id);
     const { course } = known;
@@ -93,7 +91,7 @@ export function todayRoutes({ reading, live, clock, longWork }: Services): Route
     const sent = await sentNudges(em, known, now, { since: course.calendar.addDays(since, -14) });
     const mailboxes = await em.find(MailboxRow, { trouble: { $ne: null } });
     const whose = (p: PersonRow) => named({ student: p.key });
-    res.json({
+    return {
       since,
       rang,
       endingSoon,
@@ -107,11 +105,10 @@ export function todayRoutes({ reading, live, clock, longWork }: Services): Route
       mailbox: mailboxes.map((m) => ({ name: hostOf(m.id), said: m.trouble! })),
       bounced: people.flatMap((p) => (p.bouncedAt == null ? [] : [{ ...whose(p), at: p.bouncedAt }])),
       paused: people.filter((p) => p.paused).map((p) => ({ ...whose(p), until: p.pausedUntil ?? null })),
-    } satisfies TodayAnswer);
+    } satisfies TodayAnswer;
   });
   /** The coming days, replayed from the log as it stands. */
-  router.get('/today/ahead', async (req, res) => {
-    const id = await courseOf(reading, req);
+  door.on(contract.desk.ahead, async ({ course: id, account, res }) => {
     const em = reading.em.fork();
     const { course, facts } = await live.get(em, id);
     const now = clock.now();
@@ -119,7 +116,7 @@ export function todayRoutes({ reading, live, clock, longWork }: Services): Route
     const rows = await rowsOn(em, id);
     const rules = readableRules(rows);
     const logged = await limitFactsFrom(em, id, rows, rules, now + 1, [facts]);
-    const decisions = await longWork.run(accountOf(req), res, () =>
+    const decisions = await longWork.run(account, res, () =>
       lookAheadInParts(rules, facts, logged.nudges, now, until, logged.replies),
     );
     const days = new Map<string, AheadAnswer['days'][number]['rules'][number][]>();
@@ -140,9 +137,8 @@ export function todayRoutes({ reading, live, clock, longWork }: Services): Route
       }
     }
     const sorted = [...days].sort(([a], [b]) => a.localeCompare(b));
-    res.json({ until, days: sorted.map(([date, rules]) => ({ date, rules })) } satisfies AheadAnswer);
+    return { until, days: sorted.map(([date, rules]) => ({ date, rules })) } satisfies AheadAnswer;
   });
-  return router;
 }
 
 /** The server of a mailbox: whose account it is concerns nobody but the operator. */

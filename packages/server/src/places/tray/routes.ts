@@ -1,45 +1,17 @@
 /** Deciding on nudges that wait: send, another text, dismiss with a reason and take that back, later; one or many at once. */
-import { Router } from 'express';
-import { z } from 'zod';
-import { compileWording, plural, saysNothing, type TrayDecided, nameIn } from '@zest-bell/core';
-import { accountName, accountOf, courseOf, idOf } from '../../accounts/routes.ts';
+import { contract, compileWording, plural, saysNothing, type TrayDecided, nameIn } from '@zest-bell/core';
+import type { Door } from '../../accounts/door.ts';
+import { accountName, idOf } from '../../accounts/routes.ts';
 import { approve, dismiss, restore } from '../../outbox/approval.ts';
 import { MessageRow, NudgeRow } from '../../nudges/entity.ts';
 import type { Dispatcher } from '../../outbox/dispatcher.ts';
 import { AppError } from '../../platform/errors.ts';
-import { parseInput } from '../../platform/http.ts';
 import { inTransaction } from '../../platform/transaction.ts';
 import type { SendingRow } from '../../sendings/entity.ts';
 import { beginSending, holdMessages, leave, sendingAnswer } from '../../sendings/sendings.ts';
 import type { Services } from '../../services.ts';
 import { WordingRow } from '../../wording/entity.ts';
 import { trayLines } from './lines.ts';
-
-const decideSchema = z.discriminatedUnion('as', [
-  z.strictObject({ as: z.literal('send'), nudges: z.array(z.number().int()).min(1).max(300) }),
-  z.strictObject({
-    as: z.literal('dismiss'),
-    nudges: z.array(z.number().int()).min(1).max(300),
-    reason: z.string().trim().min(1, 'Say in a few words why').max(300),
-  }),
-  z.strictObject({
-    as: z.literal('later'),
-    nudges: z.array(z.number().int()).min(1).max(300),
-    /** Null: it waits now, after all. */
-    until: z.number().int().nullable(),
-  }),
-  z.strictObject({ as: z.literal('restore'), nudges: z.array(z.number().int()).min(1).max(300) }),
-]);
-const textSchema = z.strictObject({
-  /** Null: the wording’s own again. */
-  text: z
-    .strictObject({
-      subject: z.string().trim().min(1, 'A message needs a subject').max(300),
-      text: z.string().trim().min(1, 'A message needs a text').max(20_000),
-    })
-    .nullable(),
-  wording: z.string().max(80).optional(),
-});
 
 const BY_HAND = {
   path: 'wording',
@@ -56,22 +28,18 @@ const NOTHING = {
 /** How long an answer waits for the mail that it set off, in ms. */
 const PATIENCE = 3000;
 
-export function trayRoutes(services: Services, dispatcher: Dispatcher): Router {
+export function trayRoutes(door: Door, services: Services, dispatcher: Dispatcher): void {
   const { orm, reading, live, clock } = services;
-  const router = Router({ mergeParams: true });
 
-  router.get('/tray', async (req, res) => {
-    const id = await courseOf(reading, req);
+  door.on(contract.mail.tray, async ({ course: id }) => {
     const em = reading.em.fork();
-    res.json(await trayLines(em, await live.get(em, id), clock.now()));
+    return await trayLines(em, await live.get(em, id), clock.now());
   });
 
-  router.post('/tray/decide', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const order = parseInput(decideSchema, req.body);
+  door.on(contract.mail.decideTray, async ({ course: id, body: order, account }) => {
     const now = clock.now();
     const began = await inTransaction(orm, async (em): Promise<SendingRow | null> => {
-      const by = await accountName(em, accountOf(req));
+      const by = await accountName(em, account);
       const nudges = await em.find(NudgeRow, { course: id, id: { $in: order.nudges } });
       if (nudges.length < new Set(order.nudges).size) throw new AppError('notFound');
       if (order.as === 'later') {
@@ -97,33 +65,30 @@ export function trayRoutes(services: Services, dispatcher: Dispatcher): Router {
       await em.flush();
       if (order.as !== 'send') return null;
       const sending = await beginSending(em, {
-        ...{ account: accountOf(req), course: id, kind: 'tray', words: plural(nudges.length, 'nudge') },
+        ...{ account, course: id, kind: 'tray', words: plural(nudges.length, 'nudge') },
         ...{ now, takeBack: { held } },
       });
       await holdMessages(em, sending, { id: messages.map((m) => m.id) });
       return sending;
     });
-    if (order.as !== 'send')
-      return void res.json({ done: order.nudges.length, canceled: [], sending: null } satisfies TrayDecided);
+    if (order.as !== 'send') return { done: order.nudges.length, canceled: [], sending: null } satisfies TrayDecided;
     await leave(services, dispatcher, began, PATIENCE);
     const em = reading.em.fork();
     const { course } = await live.get(em, id);
     const canceled = await em.find(NudgeRow, { course: id, id: { $in: order.nudges }, state: 'withdrawn' });
-    res.json({
+    return {
       done: order.nudges.length - canceled.length,
       canceled: canceled.map((n) => {
         return { name: nameIn(course, n.student), reason: n.reason ?? 'noLongerTrue' };
       }),
       sending: began && sendingAnswer(began),
-    } satisfies TrayDecided);
+    } satisfies TrayDecided;
   });
 
   /** A text for this one alone, or another wording. */
-  router.put('/tray/:nudge/text', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const { text, wording } = parseInput(textSchema, req.body);
+  door.on(contract.mail.trayText, async ({ course: id, body: { text, wording }, path }) => {
     await inTransaction(orm, async (em) => {
-      const nudge = await em.findOne(NudgeRow, { course: id, id: idOf(req.params.nudge) });
+      const nudge = await em.findOne(NudgeRow, { course: id, id: idOf(path.nudge) });
       if (!nudge) throw new AppError('notFound');
       if ((await em.count(MessageRow, { nudge: nudge.id, state: 'held' })) === 0) throw new AppError('notHeld');
       // A message by hand has a text of its own, which no wording of the library takes the place of.
@@ -141,8 +106,5 @@ export function trayRoutes(services: Services, dispatcher: Dispatcher): Router {
       nudge.edited = text;
       await em.flush();
     });
-    res.status(204).end();
   });
-
-  return router;
 }

@@ -7,7 +7,7 @@ import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
 let stage: TestStage;
 let server: TestSmtp;
 let agent: Agent;
-const base = '/api/courses/1';
+const base = '/api/v1/courses/1';
 
 beforeEach(async () => {
   server = await openSmtp();

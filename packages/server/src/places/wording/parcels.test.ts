@@ -35,7 +35,7 @@ const PNG = Buffer.from(
   'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==',
   'base64',
 );
-const BASE = '/api/courses/1';
+const BASE = '/api/v1/courses/1';
 const contacts = [
   { kind: 'advisor', name: 'B. Lund', email: 'lund@saltmarsh.example' },
   { kind: 'guardian', name: 'M. Lind', email: 'M.Lind@home.example' },

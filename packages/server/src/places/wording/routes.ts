@@ -1,8 +1,9 @@
 /** Wordings: the list, the words themselves, and a preview for a student before anything is saved. */
-import { Router } from 'express';
 import { zipSync } from 'fflate';
-import { z } from 'zod';
 import {
+  type BodyRead,
+  SENT,
+  contract,
   ABOUT_NOTHING,
   aboutOf,
   fieldExamples,
@@ -11,7 +12,6 @@ import {
   parseCondition,
   recipientsOf,
   textsOf,
-  TRIAL_POINTS,
   wordingSchema,
   type About,
   type CompiledWording,
@@ -26,7 +26,7 @@ import {
   type WordingAnswer,
   type WordingResultsAnswer,
 } from '@zest-bell/core';
-import { accountOf, courseOf } from '../../accounts/routes.ts';
+import type { Door } from '../../accounts/door.ts';
 import type { LiveCourse } from '../../activity/live.ts';
 import { testMail } from '../course/sender.ts';
 import { AppError } from '../../platform/errors.ts';
@@ -45,56 +45,25 @@ import { resultsOf } from './results.ts';
 import { endTrial, planOf, runningTrial, startTrial, trialAnswer, wordingsOnTrial } from './trial.ts';
 import { filesOf, letterOf, packed, type Parcel } from '../../wording/sending.ts';
 
-const newSchema = z.strictObject({ wording: z.unknown() });
-const changeSchema = z.strictObject({ wording: z.unknown(), version: z.number().int() });
-const removeSchema = z.strictObject({ version: z.number().int() });
-const previewSchema = z.strictObject({
-  wording: z.unknown(),
-  student: z.string(),
-  /** Whose words: the student's, or those of a third party as a step names it. */
-  reader: z.string().max(260).default('student'),
-  when: z.unknown(),
-  /** Which of its texts. */
-  variant: z.number().int().min(0).default(0),
-});
-
-const trialSchema = z.strictObject({
-  /** The difference that it should show, in points of a hundred. */
-  points: z.union(TRIAL_POINTS.map((n) => z.literal(n))),
-  /** Further courses that take part. */
-  courses: z.array(z.number().int()).max(50).default([]),
-});
-
-const examplesSchema = previewSchema.pick({ student: true, when: true });
-const lettersSchema = previewSchema.omit({ student: true, reader: true }).extend({
-  students: z.array(z.string()).min(1).max(500),
-});
-
-export function wordingRoutes({ orm, reading, live, clock, mail, longWork }: Services): Router {
-  const router = Router({ mergeParams: true });
-
-  router.get('/', async (req, res) => {
-    const id = await courseOf(reading, req);
+export function wordingRoutes(door: Door, { orm, reading, live, clock, mail, longWork }: Services): void {
+  door.on(contract.wording.all, async ({ course: id }) => {
     const em = reading.em.fork();
     const rules = (await em.find(RuleRow, { course: id })).map(ruleOfRow);
     const rows = await em.find(WordingRow, { course: id }, { orderBy: { id: 'asc' } });
     const onTrial = await wordingsOnTrial(em, id);
-    res.json(rows.map((row) => answerOf(row, rules, onTrial.has(row.key))));
+    return rows.map((row) => answerOf(row, rules, onTrial.has(row.key)));
   });
 
   /** What came of each; apart from the list, which a composer asks for as well. */
-  router.get('/results', async (req, res) => {
-    const id = await courseOf(reading, req);
+  door.on(contract.wording.results, async ({ course: id }) => {
     const em = reading.em.fork();
     const results = await resultsOf(em, await live.get(em, id), clock.now());
     const rows = await em.find(WordingRow, { course: id });
     const answer = rows.map((r) => [r.key, results(r.key, textsOf(wordingOfRow(r)).length)] as const);
-    res.json(Object.fromEntries(answer) satisfies WordingResultsAnswer);
+    return Object.fromEntries(answer) satisfies WordingResultsAnswer;
   });
 
-  router.post('/', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const { wording: draft } = parseInput(newSchema, req.body);
+  door.on(contract.wording.make, async ({ course: id, body: { wording: draft } }) => {
     const key = `wording-${crypto.randomUUID().slice(0, 8)}`;
     const given = typeof draft === 'object' && draft !== null ? draft : {};
     const compiled = await readable(id, { ...given, id: key });
@@ -103,15 +72,13 @@ export function wordingRoutes({ orm, reading, live, clock, mail, longWork }: Ser
       await insertWording(em, id, compiled.wording);
       return answerOf(await wordingRow(em, id, key), [], false);
     });
-    res.status(201).json(answer);
+    return answer;
   });
 
-  router.put('/:wording', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const input = parseInput(changeSchema, req.body);
+  door.on(contract.wording.change, async ({ course: id, body: input, path }) => {
     const compiled = await readable(id, input.wording);
     const answer = await inTransaction(orm, async (em) => {
-      const row = await wordingRow(em, id, req.params.wording);
+      const row = await wordingRow(em, id, path.wording);
       if (row.version !== input.version) throw new AppError('changedMeanwhile');
       await mustBeOfCourse(em, compiled, await live.get(em, id));
       const isOther = JSON.stringify(textsOf(compiled.wording)) !== JSON.stringify(textsOf(wordingOfRow(row)));
@@ -123,15 +90,13 @@ export function wordingRoutes({ orm, reading, live, clock, mail, longWork }: Ser
       const rules = (await em.find(RuleRow, { course: id })).map(ruleOfRow);
       return answerOf(row, rules, onTrial);
     });
-    res.json(answer);
+    return answer;
   });
 
   /** Gone for good, when no rule says it, an archived one included; what was sent with it stands in the log. */
-  router.post('/:wording/remove', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const { version } = parseInput(removeSchema, req.body);
+  door.on(contract.wording.remove, async ({ course: id, body: { version }, path }) => {
     await inTransaction(orm, async (em) => {
-      const row = await wordingRow(em, id, req.params.wording);
+      const row = await wordingRow(em, id, path.wording);
       if (row.version !== version) throw new AppError('changedMeanwhile');
       const rules = (await em.find(RuleRow, { course: id })).map(ruleOfRow);
       const using = rules.filter((r) => r.steps.some((s) => s.wording === row.key));
@@ -151,85 +116,72 @@ export function wordingRoutes({ orm, reading, live, clock, mail, longWork }: Ser
       em.remove(row);
       await em.flush();
     });
-    res.status(204).end();
   });
 
-  router.get('/:wording/trial', async (req, res) => {
-    const id = await courseOf(reading, req);
+  door.on(contract.wording.trial, async ({ course: id, path, account }) => {
     const em = reading.em.fork();
-    const row = await wordingRow(em, id, req.params.wording);
-    const asked = { live, account: accountOf(req), now: clock.now(), row };
-    res.json((await trialAnswer(em, asked)) satisfies TrialAnswer);
+    const row = await wordingRow(em, id, path.wording);
+    const asked = { live, account, now: clock.now(), row };
+    return (await trialAnswer(em, asked)) satisfies TrialAnswer;
   });
 
-  router.post('/:wording/trial', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const order = parseInput(trialSchema, req.body);
-    const asked = { live, account: accountOf(req), now: clock.now() };
+  door.on(contract.wording.startTrial, async ({ course: id, body: order, path, account }) => {
+    const asked = { live, account, now: clock.now() };
     const before = reading.em.fork();
-    const plan = await planOf(before, { ...asked, row: await wordingRow(before, id, req.params.wording) });
+    const plan = await planOf(before, { ...asked, row: await wordingRow(before, id, path.wording) });
     await inTransaction(orm, async (em) => {
-      await startTrial(em, { ...asked, row: await wordingRow(em, id, req.params.wording) }, plan, order);
+      await startTrial(em, { ...asked, row: await wordingRow(em, id, path.wording) }, plan, order);
     });
-    res.status(201).end();
   });
 
-  router.post('/:wording/trial/end', async (req, res) => {
-    const id = await courseOf(reading, req);
-    await inTransaction(orm, async (em) => endTrial(em, await wordingRow(em, id, req.params.wording), clock.now()));
-    res.status(204).end();
+  door.on(contract.wording.endTrial, async ({ course: id, path }) => {
+    await inTransaction(orm, async (em) => endTrial(em, await wordingRow(em, id, path.wording), clock.now()));
   });
 
   /** What a preview shows, as a mail to oneself, with all that goes with it. */
-  router.post('/test', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const input = parseInput(previewSchema, req.body);
+  door.on(contract.wording.test, async ({ course: id, body: input, account }) => {
     const parcel = await parcelOf(id, input);
     const { message, course } = parcel;
     const words = { text: message.text, html: htmlOf(message.blocks), subject: `Test: ${message.subject}` };
     const files = await packed(orm, parcel, input.reader === 'student');
-    const test = await testMail(orm.em.fork(), accountOf(req), course.row.sender, words, clock.now());
-    res.json((await mail.send({ ...test, files })) satisfies MailTestAnswer);
+    const test = await testMail(orm.em.fork(), account, course.row.sender, words, clock.now());
+    return (await mail.send({ ...test, files })) satisfies MailTestAnswer;
   });
 
-  router.post('/preview', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const input = parseInput(previewSchema, req.body);
+  door.on(contract.wording.preview, async ({ course: id, body: input }) => {
     const parcel = await parcelOf(id, input);
     const files = filesOf(parcel, input.reader === 'student');
-    res.json({ student: input.student, message: parcel.message, files } satisfies PreviewAnswer);
+    return { student: input.student, message: parcel.message, files } satisfies PreviewAnswer;
   });
 
   /** What each merge field says of one student. */
-  router.post('/examples', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const input = parseInput(examplesSchema, req.body);
+  door.on(contract.wording.examples, async ({ course: id, body: input }) => {
     const course = await live.get(reading.em.fork(), id);
-    res.json(fieldExamples(contextOf(course, input)) satisfies FieldExamples);
+    return fieldExamples(contextOf(course, input)) satisfies FieldExamples;
   });
 
   /** The words read for every student, and those at whom they would break first. */
-  router.post('/awkward', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const input = parseInput(previewSchema.omit({ student: true }), req.body);
+  door.on(contract.wording.awkward, async ({ course: id, body, account, res }) => {
+    const input = body;
     const compiled = compiledOf(parseInput(wordingSchema, input.wording));
     if (!compiled.ok) throw new AppError('wordingBroken', compiled.problems);
     const course = await live.get(orm.em.fork(), id);
     const order = { ...input, about: aboutOfDraft(input.when), at: clock.now() };
-    res.json(await longWork.run(accountOf(req), res, () => awkwardFor(compiled.value, course, order)));
+    return await longWork.run(account, res, () => awkwardFor(compiled.value, course, order));
   });
 
   /** The letters of some students: one as a PDF, several as a ZIP archive of them. */
-  router.post('/letters', async (req, res) => {
-    const id = await courseOf(reading, req);
-    const { students, ...input } = parseInput(lettersSchema, req.body);
+  door.on(contract.wording.letters, async ({ course: id, body: { students, ...input }, res }) => {
     const archive: Record<string, Buffer> = {};
     for (const student of new Set(students)) {
-      if (res.destroyed) return;
+      if (res.destroyed) return SENT;
       const parcel = await parcelOf(id, { ...input, student, reader: 'student' });
       const bytes = await letterOf(orm, parcel);
       const name = parcel.message.letterName ?? `Letter to ${parcel.to}`;
-      if (students.length === 1) return void res.attachment(`${name}.pdf`).type('application/pdf').send(bytes);
+      if (students.length === 1) {
+        res.attachment(`${name}.pdf`).type('application/pdf').send(bytes);
+        return SENT;
+      }
       // Two students of one name have a letter each.
       archive[archive[`${name}.pdf`] ? `${name} (${student}).pdf` : `${name}.pdf`] = bytes;
     }
@@ -238,6 +190,7 @@ export function wordingRoutes({ orm, reading, live, clock, mail, longWork }: Ser
       .attachment('Letters.zip')
       .type('application/zip')
       .send(Buffer.from(zipSync(archive, { level: 0 })));
+    return SENT;
   });
 
   /** A wording that can be made for every student of the course as it stands, with every rule that uses it. */
@@ -256,7 +209,7 @@ export function wordingRoutes({ orm, reading, live, clock, mail, longWork }: Ser
     return compiled.value;
   }
 
-  async function parcelOf(id: number, input: z.infer<typeof previewSchema>): Promise<Parcel> {
+  async function parcelOf(id: number, input: BodyRead<typeof contract.wording.preview>): Promise<Parcel> {
     const compiled = compiledOf(parseInput(wordingSchema, input.wording));
     if (!compiled.ok) throw new AppError('wordingBroken', compiled.problems);
     const em = orm.em.fork();
@@ -269,13 +222,14 @@ export function wordingRoutes({ orm, reading, live, clock, mail, longWork }: Ser
     return { course, wording: compiled.value, message: message.value, to: reader.name, at: context.at };
   }
 
-  function contextOf({ course, facts, row }: LiveCourse, input: z.infer<typeof examplesSchema>): FieldContext {
+  function contextOf(
+    { course, facts, row }: LiveCourse,
+    input: BodyRead<typeof contract.wording.examples>,
+  ): FieldContext {
     const person = course.personIndex.get(input.student);
     if (person === undefined) throw new AppError('notFound');
     return { facts, person, sender: row.sender, about: aboutOfDraft(input.when), at: clock.now() };
   }
-
-  return router;
 }
 
 /** A condition being drafted may not fit yet: then the text is about nothing. */

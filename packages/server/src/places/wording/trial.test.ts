@@ -16,7 +16,7 @@ const MANY = 9;
 const TEXTS = { subject: 'A quiet week', text: 'You were missed.' };
 const OTHER = { subject: 'Still there?', text: 'How are things?' };
 const WORDING = { id: 'gentle', name: 'Gentle', purpose: 'support' as const, ...TEXTS, variants: [OTHER] };
-const path = '/api/courses/1/wordings/gentle';
+const path = '/api/v1/courses/1/wordings/gentle';
 
 let stage: TestStage;
 let smtp: TestSmtp;

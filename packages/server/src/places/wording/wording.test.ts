@@ -11,7 +11,7 @@ beforeEach(async () => {
   ada = await stage.signIn();
 });
 afterEach(() => stage.close());
-const wordings = '/api/courses/1/wordings';
+const wordings = '/api/v1/courses/1/wordings';
 const draft = (text: string, subject = 'Hello') => ({
   id: 'gentle',
   name: 'Gentle',
@@ -94,7 +94,7 @@ describe('a preview', () => {
 
 test('every merge field is read for one student, about what the rule asks', async () => {
   const when = { measure: 'score', item: 'q1', is: '<=', value: 50 };
-  const ask = (student: string) => ada.post('/api/courses/1/wordings/examples').send({ student, when });
+  const ask = (student: string) => ada.post('/api/v1/courses/1/wordings/examples').send({ student, when });
   const { body } = await ask('p1').expect(200);
   expect(body).toMatchObject({ 'student.first_name': 'P1', 'item.title': 'Tide tables quiz' });
   await ask('nobody').expect(404);

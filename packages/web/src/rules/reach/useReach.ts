@@ -2,16 +2,16 @@
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import {
+  contract,
   leavesOf,
   nextRound,
   receivedReach,
   type Instant,
-  type LoggedFacts,
   type Problem,
   type Reach,
   type Rule,
 } from '@zest-bell/core';
-import { api } from '../../app/api.ts';
+import { ask } from '../../app/api.ts';
 import type { Here } from '../../app/here.ts';
 import { forget, measuresWorker, momentKey, useMeasures } from '../../measures/useMeasures.ts';
 
@@ -36,10 +36,7 @@ export function useReach(here: Here, rule: Rule, most: number): LiveReach {
   );
   const logged = useQuery({
     queryKey: ['limitFacts', here.id, rule.id, here.now, then],
-    queryFn: () =>
-      api.get<LoggedFacts>(
-        `/courses/${here.id}/rules/limit-facts?${new URLSearchParams({ rule: rule.id, at: String(then) }).toString()}`,
-      ),
+    queryFn: () => ask(contract.rules.limitFacts, { course: here.id }, { query: { rule: rule.id, at: then } }),
     placeholderData: keepPreviousData,
   });
   const worker = measuresWorker();

@@ -1,0 +1,77 @@
+import { describe, expect, test } from '@jest/globals';
+import { CAPABILITIES, may } from './capabilities.ts';
+import { contract, endpoints } from './contract.ts';
+import { urlOf } from './endpoint.ts';
+import { openApi } from './openapi.ts';
+
+describe('the contract', () => {
+  test('names each request once, by its method and its path', () => {
+    const asked = endpoints.map(({ endpoint }) => `${endpoint.method} ${endpoint.path.replace(/\{\w+\}/g, '{}')}`);
+    expect(asked.toSorted().filter((a, i, all) => a === all[i - 1])).toEqual([]);
+  });
+
+  test('asks for a capability on what is about a course, and nowhere else', () => {
+    const isCapability = (needs: string) => (CAPABILITIES as readonly string[]).includes(needs);
+    for (const { module, name, endpoint } of endpoints) {
+      const isOfCourse = endpoint.path.startsWith('/courses/{course}');
+      expect([`${module}.${name}`, isCapability(endpoint.needs)]).toEqual([`${module}.${name}`, isOfCourse]);
+    }
+  });
+
+  test('fills a path with whatever an id says', () => {
+    const path = { course: 3, student: 'ä/b?' };
+    expect(urlOf(contract.desk.student, path)).toBe('/courses/3/students/%C3%A4%2Fb%3F');
+    expect(urlOf(contract.mail.log, { course: 3 }, { rule: undefined, take: 20 })).toBe('/courses/3/log?take=20');
+  });
+
+  test('an assistant reads and drafts, and decides nothing that reaches students', () => {
+    expect(CAPABILITIES.filter((c) => may('assistant', c))).toEqual(['course.read', 'counts.read', 'drafts.write']);
+    expect(CAPABILITIES.every((c) => may('instructor', c))).toBe(true);
+  });
+});
+
+// OpenAPI Specification 3.1.1, 4.8: typed from memory of the specification.
+describe('as an OpenAPI document', () => {
+  interface Operation {
+    readonly operationId: string;
+    readonly 'x-needs': string;
+    readonly parameters: readonly { readonly name: string; readonly in: string; readonly required: boolean }[];
+    readonly requestBody?: { readonly content: Readonly<Record<string, { readonly schema: object }>> };
+    readonly responses: Readonly<Record<string, object>>;
+  }
+  const document = openApi('1.2.3') as {
+    readonly openapi: string;
+    readonly info: object;
+    readonly paths: Readonly<Record<string, Readonly<Record<string, Operation>>>>;
+  };
+  const operations = Object.entries(document.paths).flatMap(([path, of]) =>
+    Object.entries(of).map(([method, operation]) => ({ path, method, operation })),
+  );
+
+  test('has every request with what it needs, under a name of its own', () => {
+    expect([document.openapi, document.info]).toEqual(['3.1.1', { title: 'Zest Bell', version: '1.2.3' }]);
+    expect(operations).toHaveLength(endpoints.length);
+    expect(new Set(operations.map((o) => o.operation.operationId)).size).toBe(endpoints.length);
+    expect(operations.every((o) => o.path.startsWith('/api/v1/') && o.operation['x-needs'] !== '')).toBe(true);
+  });
+
+  test('declares each name of a path, bodies with their fields, and refusals as problem details', () => {
+    for (const { path, operation } of operations) {
+      const names = [...path.matchAll(/\{(\w+)\}/g)].map(([, name]) => name);
+      expect(operation.parameters.filter((p) => p.in === 'path').map((p) => p.name)).toEqual(names);
+      expect(Object.keys(operation.responses['default']!)).toContain('content');
+    }
+    const ring = document.paths['/api/v1/courses/{course}/rules/{rule}/ring']!['post']!;
+    expect(ring.requestBody?.content['application/json']?.schema).toMatchObject({
+      type: 'object',
+      properties: { confirmed: { type: 'boolean', default: false } },
+      additionalProperties: false,
+    });
+    const bring = document.paths['/api/v1/courses/{course}/imports']!['post']!;
+    expect(Object.keys(bring.requestBody!.content)).toEqual(['application/octet-stream']);
+    expect(bring.parameters.map((p) => [p.name, p.in, p.required])).toEqual([
+      ['course', 'path', true],
+      ['name', 'query', true],
+    ]);
+  });
+});

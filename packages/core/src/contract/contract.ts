@@ -1,0 +1,27 @@
+/** Every request of the application, by the module that serves it. */
+import { access } from './access.ts';
+import { course } from './course.ts';
+import { demo } from './demo.ts';
+import { desk } from './desk.ts';
+import type { AnyEndpoint } from './endpoint.ts';
+import { intake } from './intake.ts';
+import { mail } from './mail.ts';
+import { rounds } from './rounds.ts';
+import { rules } from './rules.ts';
+import { wording } from './wording.ts';
+
+export const contract = { access, course, wording, rules, mail, rounds, intake, desk, demo };
+
+export interface NamedEndpoint {
+  readonly module: string;
+  readonly name: string;
+  readonly endpoint: AnyEndpoint;
+}
+
+export const endpoints: readonly NamedEndpoint[] = Object.entries(contract).flatMap(([module, named]) =>
+  Object.entries(named as Readonly<Record<string, AnyEndpoint>>).map(([name, endpoint]) => ({
+    module,
+    name,
+    endpoint,
+  })),
+);

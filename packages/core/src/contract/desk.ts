@@ -1,0 +1,100 @@
+/** What is read across the others: Today, the inbox, Lookout, a student; and what somebody keeps there for themselves. */
+import { z } from 'zod';
+import type { InboxAnswer } from '../exchange/inbox.ts';
+import type { LookoutLogAnswer, LookoutRulesAnswer, NoteLine, OwnRemarks, SavedView } from '../exchange/lookout.ts';
+import type { AheadAnswer, FallingAnswer, TodayAnswer } from '../exchange/today.ts';
+import type { ClockAnswer, StudentAnswer } from '../exchange/wire.ts';
+import type { Hint } from '../lookout/hints.ts';
+import type { ClassOverview } from '../lookout/overview.ts';
+import { columns, created, get, json, nothing, post, put, remove } from './endpoint.ts';
+
+const students = z.array(z.string().max(200)).min(1).max(5000);
+/** The instant that is asked about; now, unless told otherwise. */
+const atQuery = z.object({ at: z.coerce.number<number | string>().int().optional() });
+
+export const desk = {
+  clock: get('/clock', 'signedIn', 'What time it is, and when the next round is', { answer: json<ClockAnswer>() }),
+  inbox: get('/inbox', 'signedIn', 'Replies and what waits, over all courses', { answer: json<InboxAnswer>() }),
+  today: get('/courses/{course}/today', 'course.read', 'What rang, and what came back', {
+    answer: json<TodayAnswer>(),
+  }),
+  ahead: get('/courses/{course}/today/ahead', 'course.read', 'What rings in the coming days', {
+    answer: json<AheadAnswer>(),
+  }),
+  falling: get('/courses/{course}/falling', 'course.read', 'Who is falling through', { answer: json<FallingAnswer>() }),
+  hints: get('/courses/{course}/hints', 'course.read', 'Hints for the week', { answer: json<Hint[]>() }),
+  aside: put('/courses/{course}/lookout/aside', 'drafts.write', 'Set students aside until a day', {
+    body: z.strictObject({
+      students,
+      /** Null: no longer set aside. */
+      until: z.iso.date('Choose the day on which these students come back').nullable(),
+      note: z.string().trim().max(2000, 'A note has at most 2,000 characters').default(''),
+    }),
+    answer: nothing,
+  }),
+  takeBackAside: remove('/courses/{course}/students/{student}/aside', 'drafts.write', 'No longer set aside', {
+    answer: nothing,
+  }),
+
+  columns: get('/courses/{course}/columns', 'course.read', 'One measure of all students', {
+    query: z.object({
+      /** A measure with its parameters, as JSON. */
+      call: z.string().max(20_000),
+      /** The instant whose facts are wanted; the values are over all time. */
+      at: z.coerce.number<number | string>().int().min(-8.64e15).max(8.64e15),
+      /** Only the values at that instant, without facts: for the table of a large class. */
+      only: z.stringbool().default(false),
+    }),
+    answer: columns,
+  }),
+  log: get('/courses/{course}/lookout/log', 'course.read', 'What was sent to whom, for the table of students', {
+    query: atQuery,
+    answer: json<LookoutLogAnswer>(),
+  }),
+  rules: get('/courses/{course}/lookout/rules', 'course.read', 'Whom rules match', {
+    /** Ids of rules, with commas between them. */
+    query: atQuery.extend({ rules: z.string().max(3000) }),
+    answer: json<LookoutRulesAnswer>(),
+  }),
+  activity: get('/courses/{course}/lookout/activity', 'course.read', 'Activity of all students, day by day', {
+    answer: columns,
+  }),
+  gradebook: get('/courses/{course}/lookout/gradebook', 'course.read', 'The gradebook', {
+    query: atQuery,
+    answer: columns,
+  }),
+  overview: get('/courses/{course}/lookout/overview', 'course.read', 'The class as a whole', {
+    query: atQuery,
+    answer: json<ClassOverview>(),
+  }),
+  remarks: get('/courses/{course}/lookout/remarks', 'course.read', 'Your pins and notes, and who is set aside', {
+    answer: json<OwnRemarks>(),
+  }),
+  pins: put('/courses/{course}/lookout/pins', 'drafts.write', 'Pin students, or no longer', {
+    body: z.strictObject({ students, pinned: z.boolean() }),
+    answer: nothing,
+  }),
+  views: get('/courses/{course}/lookout/views', 'course.read', 'Saved views', { answer: json<SavedView[]>() }),
+  saveView: post('/courses/{course}/lookout/views', 'drafts.write', 'Save a view', {
+    body: z.strictObject({
+      name: z.string().trim().min(1, 'Give the view a name').max(80, 'A name has at most 80 characters'),
+      view: z.unknown(),
+    }),
+    answer: created<SavedView>(),
+  }),
+  removeView: remove('/courses/{course}/lookout/views/{view}', 'drafts.write', 'Remove a view', { answer: nothing }),
+
+  student: get('/courses/{course}/students/{student}', 'course.read', 'One student', { answer: json<StudentAnswer>() }),
+  notes: get('/courses/{course}/students/{student}/notes', 'course.read', 'Your notes on a student', {
+    answer: json<NoteLine[]>(),
+  }),
+  addNote: post('/courses/{course}/students/{student}/notes', 'drafts.write', 'Note something for yourself', {
+    body: z.strictObject({
+      text: z.string().trim().min(1, 'Type a note').max(4000, 'A note has at most 4,000 characters'),
+    }),
+    answer: nothing,
+  }),
+  removeNote: remove('/courses/{course}/students/{student}/notes/{note}', 'drafts.write', 'Remove a note', {
+    answer: nothing,
+  }),
+};

@@ -1,0 +1,117 @@
+/**
+ * A request of the application, declared once as a value: how it is asked, what it needs, what it takes and what it answers. The server
+ * serves what is declared and the browser asks for it; both have their types from here.
+ */
+import type { z } from 'zod';
+import type { Capability } from './capabilities.ts';
+
+/** What somebody must be or may, to ask: a capability stands only on what is about one course. */
+export type Needs = Capability | 'signedIn' | 'key' | 'open';
+
+type Name<P extends string> = P extends `${string}{${infer N}}${infer Rest}` ? N | Name<Rest> : never;
+/** The names in a path's braces. */
+export type PathOf<P extends string> = { readonly [N in Name<P>]: string | number };
+type NeedsOf<P extends string> = P extends `${string}{course}${string}` ? Needs : Exclude<Needs, Capability>;
+
+/** How an answer comes. */
+export type Form =
+  /** JSON. */
+  | 'json'
+  /** No content. */
+  | 'nothing'
+  /** Packed columns, tagged by the state that they were read from. */
+  | 'columns'
+  /** Lines of JSON: how far a computation is, what it has found so far, and at last its result. */
+  | 'lines'
+  /** A file to be kept. */
+  | 'file';
+
+export interface Answer<A> {
+  readonly form: Form;
+  readonly status: 200 | 201 | 204;
+  /** For the type alone; there is no such value. */
+  readonly of?: A;
+}
+
+export const json = <A>(): Answer<A> => ({ form: 'json', status: 200 });
+export const created = <A>(): Answer<A> => ({ form: 'json', status: 201 });
+export const lines = <A>(): Answer<A> => ({ form: 'lines', status: 200 });
+export const nothing: Answer<undefined> = { form: 'nothing', status: 204 };
+export const columns: Answer<undefined> = { form: 'columns', status: 200 };
+export const file: Answer<undefined> = { form: 'file', status: 200 };
+
+type Schema = z.ZodType | undefined;
+
+export interface Endpoint<
+  P extends string = string,
+  B extends Schema = Schema,
+  Q extends Schema = Schema,
+  A = unknown,
+> {
+  readonly method: 'GET' | 'POST' | 'PUT' | 'DELETE';
+  /** Below `/api/v1`, with names in braces. */
+  readonly path: P;
+  readonly needs: Needs;
+  /** In a few words. */
+  readonly says: string;
+  readonly body: B;
+  readonly query: Q;
+  /** Its body is bytes and no JSON. */
+  readonly upload: boolean;
+  readonly answer: Answer<A>;
+}
+
+export type AnyEndpoint = Endpoint<string, Schema, Schema, unknown>;
+export type PathGiven<E> = E extends Endpoint<infer P, infer _B, infer _Q, infer _A> ? PathOf<P> : never;
+/** Whoever sends it may have it for reading alone. */
+type Sendable<T> = T extends readonly (infer U)[]
+  ? readonly Sendable<U>[]
+  : T extends object
+    ? { readonly [K in keyof T]: Sendable<T[K]> }
+    : T;
+/** What is sent, before it is read. */
+export type BodyGiven<E> = E extends { readonly body: infer B extends z.ZodType } ? Sendable<z.input<B>> : undefined;
+export type QueryGiven<E> = E extends { readonly query: infer Q extends z.ZodType } ? Sendable<z.input<Q>> : undefined;
+/** What was read. */
+export type BodyRead<E> = E extends { readonly body: infer B extends z.ZodType } ? z.output<B> : undefined;
+export type QueryRead<E> = E extends { readonly query: infer Q extends z.ZodType } ? z.output<Q> : undefined;
+export type AnswerOf<E> = E extends { readonly answer: Answer<infer A> } ? A : never;
+
+interface Given<B extends Schema, Q extends Schema, A> {
+  readonly answer: Answer<A>;
+  readonly body?: B;
+  readonly query?: Q;
+  readonly upload?: boolean;
+}
+
+const of =
+  (method: Endpoint['method']) =>
+  <const P extends string, A, B extends Schema = undefined, Q extends Schema = undefined>(
+    path: P,
+    needs: NeedsOf<P>,
+    says: string,
+    given: Given<B, Q, A>,
+  ): Endpoint<P, B, Q, A> => ({
+    ...{ method, path, needs, says, answer: given.answer, upload: given.upload ?? false },
+    ...{ body: given.body as B, query: given.query as Q },
+  });
+
+export const get = of('GET');
+export const post = of('POST');
+export const put = of('PUT');
+export const remove = of('DELETE');
+
+/** Where it is asked: below `/api/v1`, its names filled in, with a query. */
+export function urlOf<E extends AnyEndpoint>(
+  { path }: E,
+  names: PathGiven<E>,
+  query: Readonly<Record<string, string | number | boolean | null | undefined>> = {},
+): string {
+  const filled = path.replace(/\{(\w+)\}/g, (_, name: string) =>
+    encodeURIComponent(String((names as Readonly<Record<string, string | number>>)[name])),
+  );
+  const asked = Object.entries(query).flatMap(([name, value]) =>
+    value === undefined || value === null ? [] : [[name, String(value)] as [string, string]],
+  );
+  return asked.length === 0 ? filled : `${filled}?${new URLSearchParams(asked).toString()}`;
+}

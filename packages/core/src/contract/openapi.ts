@@ -1,0 +1,103 @@
+/** The contract as an OpenAPI document (OpenAPI Specification 3.1.1). */
+import { z } from 'zod';
+import { endpoints } from './contract.ts';
+import type { AnyEndpoint } from './endpoint.ts';
+
+/** Everything is served below it. */
+export const API_BASE = '/api/v1';
+
+type Json = Readonly<Record<string, unknown>>;
+
+/** `version` is the application's. */
+export function openApi(version: string): Json {
+  const paths: Record<string, Record<string, Json>> = {};
+  for (const { module, name, endpoint } of endpoints) {
+    const path = `${API_BASE}${endpoint.path}`;
+    paths[path] = {
+      ...paths[path],
+      [endpoint.method.toLowerCase()]: operationOf(`${module}.${name}`, module, endpoint),
+    };
+  }
+  return {
+    openapi: '3.1.1',
+    info: { title: 'Zest Bell', version },
+    paths,
+    components: {
+      schemas: { Problem: PROBLEM },
+      securitySchemes: {
+        session: { type: 'apiKey', in: 'cookie', name: 'zest-bell' },
+        key: { type: 'http', scheme: 'bearer' },
+      },
+    },
+  };
+}
+
+function operationOf(operationId: string, module: string, endpoint: AnyEndpoint): Json {
+  const { needs, says, body, query, upload } = endpoint;
+  const security = needs === 'open' ? [] : [needs === 'key' ? { key: [] } : { session: [] }];
+  const content = upload
+    ? { 'application/octet-stream': { schema: {} } }
+    : body && { 'application/json': { schema: schemaOf(body) } };
+  return {
+    operationId,
+    summary: says,
+    tags: [module],
+    'x-needs': needs,
+    security,
+    parameters: [...pathParameters(endpoint.path), ...(query ? queryParameters(schemaOf(query)) : [])],
+    ...(content ? { requestBody: { required: true, content } } : {}),
+    responses: { [endpoint.answer.status]: answerOf(endpoint), default: REFUSAL },
+  };
+}
+
+const schemaOf = (schema: z.ZodType): Json =>
+  z.toJSONSchema(schema, { io: 'input', unrepresentable: 'any', target: 'draft-2020-12' });
+
+const pathParameters = (path: string): Json[] =>
+  [...path.matchAll(/\{(\w+)\}/g)].map(([, name]) => ({
+    ...{ name, in: 'path', required: true },
+    schema: { type: 'string' },
+  }));
+
+function queryParameters(schema: Json): Json[] {
+  const { properties = {}, required = [] } = schema as { properties?: Record<string, Json>; required?: string[] };
+  return Object.entries(properties).map(([name, of]) => ({
+    ...{ name, in: 'query', required: required.includes(name), schema: of },
+  }));
+}
+
+function answerOf({ answer }: AnyEndpoint): Json {
+  const type = {
+    json: 'application/json',
+    lines: 'application/x-ndjson',
+    columns: 'application/octet-stream',
+    file: 'application/octet-stream',
+    nothing: null,
+  }[answer.form];
+  const description = answer.form === 'nothing' ? 'Done' : 'The answer';
+  return type === null ? { description } : { description, content: { [type]: { schema: {} } } };
+}
+
+/** RFC 9457, with a problem a field. */
+const PROBLEM: Json = {
+  type: 'object',
+  required: ['type', 'title', 'status', 'code', 'problems'],
+  properties: {
+    type: { type: 'string' },
+    title: { type: 'string' },
+    status: { type: 'integer' },
+    code: { type: 'string' },
+    problems: {
+      type: 'array',
+      items: {
+        type: 'object',
+        properties: { path: { type: 'string' }, code: { type: 'string' }, message: { type: 'string' } },
+      },
+    },
+  },
+};
+
+const REFUSAL: Json = {
+  description: 'Why not',
+  content: { 'application/problem+json': { schema: { $ref: '#/components/schemas/Problem' } } },
+};

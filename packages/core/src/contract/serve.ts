@@ -1,0 +1,22 @@
+/** How a request is answered, whoever serves it. */
+import type { AnswerOf, AnyEndpoint, BodyRead, PathGiven, QueryRead } from './endpoint.ts';
+
+/** The answer was written to the line already. */
+export interface Sent {
+  readonly isSent: true;
+}
+export const SENT: Sent = { isSent: true };
+
+/** What was asked, read by the contract's own schemas. */
+export interface Asked<E> {
+  /** The names in the path. */
+  readonly path: { readonly [N in keyof PathGiven<E>]: string };
+  readonly body: BodyRead<E>;
+  readonly query: QueryRead<E>;
+  /** Who asks; 0 where nobody need be signed in. */
+  readonly account: number;
+}
+
+type Said<E> = AnswerOf<E> | Sent | (undefined extends AnswerOf<E> ? void : never);
+export type Answering<E> = Said<E> | Promise<Said<E>>;
+export type Serve = <E extends AnyEndpoint>(endpoint: E, answer: (asked: Asked<E>) => Answering<E>) => void;

@@ -1,0 +1,73 @@
+/** Every request of the contract is served, behind what it needs, and nothing else is. */
+import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import request from 'supertest';
+import { API_BASE, CAPABILITIES, contract, endpoints, may, openApi, type AnyEndpoint } from '@zest-bell/core';
+import { doorOf } from '../app.ts';
+import { openStage, type Agent, type TestStage } from '../testing/stage.ts';
+import { Access, Account } from './entity.ts';
+
+let stage: TestStage;
+let bo: Agent;
+beforeAll(async () => {
+  stage = await openStage({ now: '2026-09-10T12:00' });
+  const em = stage.orm.em.fork();
+  const account = await em.findOneOrFail(Account, { email: 'bo@saltmarsh.example' });
+  await em.nativeDelete(Access, { account: account.id });
+  em.create(Access, { account: account.id, course: 1, role: 'assistant' });
+  await em.flush();
+  bo = await stage.signIn('bo@saltmarsh.example');
+});
+afterAll(() => stage.close());
+
+const ofDemo = new Set<AnyEndpoint>(Object.values(contract.demo) as unknown as AnyEndpoint[]);
+const ofCourse = endpoints.filter(({ endpoint }) => endpoint.path.startsWith('/courses/{course}'));
+const pathIn = (endpoint: AnyEndpoint, course: number): string =>
+  `${API_BASE}${endpoint.path.replace('{course}', String(course)).replace(/\{\w+\}/g, '1')}`;
+const methodOf = (endpoint: AnyEndpoint) => endpoint.method.toLowerCase() as 'get' | 'post' | 'put' | 'delete';
+/** With a body that no schema takes: it is not read before somebody may. */
+const send = (asker: Agent | ReturnType<typeof request>, endpoint: AnyEndpoint, course: number) => {
+  const sent = asker[methodOf(endpoint)](pathIn(endpoint, course)).set('x-zest-bell', '1');
+  return endpoint.method === 'GET' ? sent : sent.send({ 'no such field': 1 });
+};
+
+test('what is declared is served, and nothing else is', () => {
+  const { served } = doorOf(stage.services, stage.dispatcher, { demo: null });
+  const declared = endpoints.map(({ endpoint }) => endpoint).filter((e) => !ofDemo.has(e));
+  const nameOf = (e: AnyEndpoint) => `${e.method} ${e.path}`;
+  expect(served.map(nameOf).toSorted()).toEqual(declared.map(nameOf).toSorted());
+});
+
+describe('a request about a course', () => {
+  test('is refused to whoever is not signed in, and does not exist for those who have no part in it', async () => {
+    for (const { module, name, endpoint } of ofCourse) {
+      const stranger = await send(request(stage.app), endpoint, 1);
+      const elsewhere = await send(bo, endpoint, 2);
+      expect([`${module}.${name}`, stranger.status, elsewhere.status]).toEqual([`${module}.${name}`, 401, 404]);
+    }
+  });
+
+  test('is refused to those whose role does not allow it, before anything of it is read', async () => {
+    const lacking = ofCourse.filter(({ endpoint: { needs } }) =>
+      CAPABILITIES.some((c) => c === needs && !may('assistant', c)),
+    );
+    expect(lacking.length).toBeGreaterThan(30);
+    for (const { module, name, endpoint } of lacking) {
+      const { status, body } = await send(bo, endpoint, 1);
+      expect([`${module}.${name}`, status, (body as { code: string }).code]).toEqual([
+        `${module}.${name}`,
+        403,
+        'notAllowed',
+      ]);
+    }
+  });
+
+  test('from another site is refused, whoever is signed in', async () => {
+    const res = await bo.put(`${API_BASE}/courses/1/lookout/pins`).set('sec-fetch-site', 'cross-site').send({});
+    expect([res.status, (res.body as { code: string }).code]).toEqual([403, 'crossSiteRequest']);
+  });
+});
+
+test('the document of it all is open, and is the contract', async () => {
+  const res = await request(stage.app).get('/api/openapi.json').expect(200);
+  expect(res.body).toEqual(JSON.parse(JSON.stringify(openApi(''))));
+});
