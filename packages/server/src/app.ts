@@ -104,7 +104,9 @@ export function createApp(services: Services, dispatcher: Dispatcher, options: A
   app.use(pausePages(services, options.secret));
 
   const api = Router();
-  api.use((_req, _res, next) => next(options.isReady() ? undefined : new AppError('notReady')));
+  // What people do is taken from the first moment on: the demo is told of it while it gets ready.
+  const isTold = (path: string) => path === contract.intake.activity.path;
+  api.use((req, _res, next) => next(options.isReady() || isTold(req.path) ? undefined : new AppError('notReady')));
   api.use(sessions(services.orm, services.reading, options.secret, options.secure));
   api.use((_req, res, next) => {
     res.set('cache-control', 'no-store');

@@ -1,6 +1,6 @@
 /** The server as a process of its own: how it starts, how it fails to, and what a kill leaves behind. */
 import { spawn, spawnSync, type ChildProcess } from 'node:child_process';
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, rmSync, writeFileSync, statSync } from 'node:fs';
 import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
@@ -105,6 +105,9 @@ test('a data folder without its database, or with an empty one, is no new instal
   await address(first);
   first.child.kill('SIGTERM');
   expect(await first.exit).toBe(0);
+  // Nothing lies beside the file of the database any more: whoever copies it has all.
+  const beside = statSync(join(folder, 'zest-bell.db-wal'), { throwIfNoEntry: false });
+  expect(beside?.size ?? 0).toBe(0);
   for (const name of ['zest-bell.db', 'zest-bell.db-wal', 'zest-bell.db-shm'])
     rmSync(join(folder, name), { force: true });
   for (const prepare of [() => undefined, () => writeFileSync(join(folder, 'zest-bell.db'), '')]) {

@@ -27,13 +27,14 @@ import { ReplayThread } from './replays/replayThread.ts';
 import { openSendings, wakeAfter } from './sendings/sendings.ts';
 import type { Services } from './services.ts';
 import { every } from './platform/timer.ts';
+import { withoutValues } from './platform/withoutValues.ts';
 import { runDueRounds } from './rounds/scheduler.ts';
 
 async function start(config: Config): Promise<void> {
   openDataFolder(config.data);
   const unlock = config.demo ? lockFolder(config.data) : () => undefined;
   process.once('exit', unlock);
-  const logger = pino({ level: config.log });
+  const logger = pino({ level: config.log, serializers: { err: withoutValues } });
   const file = join(config.data, 'zest-bell.db');
   await mustNotBeEmptied(config.data, file);
   const secret = sessionSecret(config.data);
@@ -68,6 +69,7 @@ async function start(config: Config): Promise<void> {
     secure: config.publicUrl?.startsWith('https:') ?? false,
     demo: demo && { email: demo.email, routes: demo.routes, isSilent: () => demo.clock.silentSince !== null },
     isReady: () => ready,
+    version: ownVersion(),
   });
   const { server, port } = await listen(app, config.port, config.host);
   local = `http://${config.host}:${port}`;
@@ -116,6 +118,8 @@ async function start(config: Config): Promise<void> {
       .then(() => services.mail.close())
       .then(() => demo?.close())
       .then(() => reading.close())
+      // The file of the database is whole by itself then.
+      .then(() => orm.em.getConnection().execute('pragma wal_checkpoint(truncate)'))
       .then(() => orm.close())
       .then(() => process.exit(0));
   };
@@ -172,4 +176,11 @@ try {
   if (!(error instanceof StartProblem)) throw error;
   process.stderr.write(`\n${error.message}\n\n`);
   process.exit(2);
+}
+
+function ownVersion(): string {
+  const about = JSON.parse(readFileSync(new URL('../package.json', import.meta.url), 'utf8')) as {
+    readonly version: string;
+  };
+  return about.version;
 }

@@ -1,5 +1,6 @@
 /** What is sent: messages by hand, the Tray, replies, what waits of one's own, and the send log. */
 import { z } from 'zod';
+import { filledSchema, lineSchema } from '../course/entry.ts';
 import { wordingSchema } from '../wording/wording.ts';
 import { localDateSchema } from '../time/localDate.ts';
 import {
@@ -17,6 +18,8 @@ import { created, file, get, json, nothing, post, put, remove } from './endpoint
 /** Rows of a sheet to write from. */
 export const MOST_SHEET_ROWS = 5000;
 
+const LONGEST_SUBJECT = 300;
+
 const toSchema = z.strictObject({
   sheet: z.number().int().nullable(),
   rows: z.array(z.number().int().min(0)).max(MOST_SHEET_ROWS).default([]),
@@ -29,7 +32,7 @@ export type WriteToRead = z.output<typeof toSchema>;
 
 const writeSchema = z.strictObject({
   to: toSchema,
-  subject: z.string().trim().min(1, 'A message needs a subject').max(300),
+  subject: filledSchema('A message needs a subject', LONGEST_SUBJECT),
   text: z.string().trim().min(1, 'A message needs a text').max(20_000),
   /** Attachments, as they were uploaded. */
   files: wordingSchema.shape.files,
@@ -61,7 +64,7 @@ export interface Began {
 export const mail = {
   previewWriting: post('/courses/{course}/write/preview', 'course.read', 'What becomes of a message by hand', {
     body: writeSchema.extend({
-      subject: z.string().max(300),
+      subject: lineSchema(LONGEST_SUBJECT),
       text: z.string().max(20_000),
       /** Which reader is shown, by their place. */
       at: z.number().int().min(0).default(0),
@@ -110,7 +113,7 @@ export const mail = {
         /** Null: the wording’s own again. */
         text: z
           .strictObject({
-            subject: z.string().trim().min(1, 'A message needs a subject').max(300),
+            subject: filledSchema('A message needs a subject', LONGEST_SUBJECT),
             text: z.string().trim().min(1, 'A message needs a text').max(20_000),
           })
           .nullable(),

@@ -34,6 +34,8 @@ const MOST_RECIPIENTS = 10;
 export function openReceiver(services: Services, options: ReceiverOptions): Promise<Receiver> {
   const tagOf = (address: string) => tagOfAddress(options.secret, options.domain, address);
   const clients = new Map<string, number>();
+  /** Connections that were counted: one that was refused is none. */
+  const counted = new Set<string>();
   const server = new SMTPServer({
     authOptional: true,
     disabledCommands: ['STARTTLS', 'AUTH'],
@@ -47,10 +49,12 @@ export function openReceiver(services: Services, options: ReceiverOptions): Prom
       const open = clients.get(remoteAddress) ?? 0;
       if (open >= MOST_OF_ONE) return done(refusal(421, '4.7.0 Too many connections from your address'));
       clients.set(remoteAddress, open + 1);
+      counted.add(id);
       setTimeout(() => cut(server, id), LONGEST_SESSION).unref();
       done();
     },
-    onClose({ remoteAddress }) {
+    onClose({ id, remoteAddress }) {
+      if (!counted.delete(id)) return;
       const open = (clients.get(remoteAddress) ?? 1) - 1;
       if (open > 0) clients.set(remoteAddress, open);
       else clients.delete(remoteAddress);

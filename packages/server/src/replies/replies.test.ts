@@ -1,4 +1,6 @@
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
+import { once } from 'node:events';
+import { connect, type Socket } from 'node:net';
 import nodemailer, { type SendMailOptions } from 'nodemailer';
 import type { LogAnswer, LogDetail } from '@zest-bell/core';
 import { PersonRow } from '../course/entity.ts';
@@ -241,4 +243,20 @@ describe('what is not for a nudge is refused', () => {
   test('an address is read whatever its case', () => {
     expect(tagOfAddress('secret', REPLY_DOMAIN, TAGGED.toUpperCase())).toEqual({ nudge: 1, message: null });
   });
+});
+
+test('one address has ten lines at most, however often it is refused another', async () => {
+  await open();
+  const sockets: Socket[] = [];
+  const greeting = async () => {
+    const socket = connect(receiver.port, '127.0.0.1');
+    sockets.push(socket);
+    const [said] = (await once(socket, 'data')) as [Buffer];
+    return said.toString().slice(0, 3);
+  };
+  const said: string[] = [];
+  for (let i = 0; i < 30; i++) said.push(await greeting());
+  expect(said.filter((code) => code === '220')).toHaveLength(10);
+  expect(said.slice(10).every((code) => code === '421')).toBe(true);
+  for (const socket of sockets) socket.destroy();
 });

@@ -26,6 +26,8 @@ export async function answerReply(
 ): Promise<void> {
   const { by, now, text, sending } = decision;
   const reply = await replyOf(em, decision);
+  // Somebody else did, or the same person in another window.
+  if (reply.settledAt != null) throw new AppError('changedMeanwhile');
   const { sender } = await em.findOneOrFail(CourseRow, { id: reply.course });
   const subject = reply.subject.replace(/\s+/g, ' ').trim() || 'Your answer';
   em.create(PlainMailRow, {

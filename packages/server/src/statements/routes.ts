@@ -19,6 +19,8 @@ const LARGEST_BATCH = 1000;
 /** Of one statement, and of a page of them, in characters. */
 const LONGEST_STATEMENT = 100_000;
 const LONGEST_PAGE = 4 << 20;
+/** Names or places within one another. */
+const DEEPEST = 40;
 /** Statements that are read before others get their turn. */
 const A_TURN = 50;
 
@@ -202,21 +204,23 @@ const courseOf = (res: Response): number => res.locals['course'] as number;
 
 /** Throws for a statement that does not fit, with the path of the first problem. */
 function read(draft: unknown, before = '') {
-  if (JSON.stringify(draft).length > LONGEST_STATEMENT)
-    throw new Refused(413, `${before}A statement has at most ${LONGEST_STATEMENT / 1000} KB.`);
   const where = nullIn(draft, []);
   if (where !== null) throw new Refused(400, `${before}${where} is null, which only extensions may be.`);
+  if (JSON.stringify(draft).length > LONGEST_STATEMENT)
+    throw new Refused(413, `${before}A statement has at most ${LONGEST_STATEMENT / 1000} KB.`);
   const parsed = statementSchema.safeParse(draft);
   if (parsed.success) return parsed.data;
   const [issue] = parsed.error.issues;
   throw new Refused(400, `${before}${issue?.path.join('.') || 'The statement'}: ${issue?.message ?? 'does not fit'}.`);
 }
 
-function nullIn(value: unknown, path: readonly string[]): string | null {
-  if (value === null) return path.join('.') || 'The statement';
+/** Where a null stands that may not. Throws for what is nested without end, extensions too. */
+function nullIn(value: unknown, path: readonly string[], isFree = false): string | null {
+  if (path.length > DEEPEST) throw new Refused(400, `${path[0]} is nested more than ${DEEPEST} deep.`);
+  if (value === null) return isFree ? null : path.join('.') || 'The statement';
   if (typeof value !== 'object') return null;
   for (const [key, part] of Object.entries(value)) {
-    const found = key === 'extensions' ? null : nullIn(part, [...path, key]);
+    const found = nullIn(part, [...path, key], isFree || key === 'extensions');
     if (found !== null) return found;
   }
   return null;

@@ -48,6 +48,9 @@ const opened = (n: number, more: object = {}) => ({
   ...more,
 });
 
+/** Lists in lists, so many deep. */
+const nested = (depth: number): unknown => Array.from({ length: depth }).reduce((inner) => [inner], 1);
+
 // xAPI 1.0.3, part 3, 1.2 to 3.2, and part 2, 2.2: typed from memory of the specification.
 describe('[xAPI] the statements resource', () => {
   test('asks for its version and its key, and says its own version', async () => {
@@ -103,6 +106,7 @@ describe('[xAPI] the statements resource', () => {
     ['a score out of its bounds', { result: { score: { raw: 5, max: 3 } } }],
     ['a verb that is no IRI', { verb: { id: 'opened' } }],
     ['an offset of minus zero', { timestamp: '2026-10-20T10:00:00-00:00' }],
+    ['what is nested without end', { result: { extensions: { 'https://x.example': nested(200_000) } } }],
     ['voiding what is no statement', { verb: { id: 'http://adlnet.gov/expapi/verbs/voided' } }],
   ])('refuses %s', async (_what, more) => {
     expect((await post(opened(1, more))).status).toBe(400);

@@ -82,6 +82,8 @@ describe('a reply', () => {
     expect(mail.text).toMatch(/^Monday at ten is fine\.\n\nP1 Lind wrote:\n> I am back!\n> Monday\?/);
     expect(mail.replyTo?.value[0]?.address).toMatch(new RegExp(`@${REPLY_DOMAIN}$`));
     expect((await inbox()).replies).toEqual([]);
+    // A second window, or a double click.
+    await ada.post('/api/v1/courses/1/replies/1/answer').send({ text: 'Monday at ten is fine.' }).expect(409);
     expect(await stage.orm.em.fork().find(PlainMailRow, {})).toMatchObject([{ kind: 'answer', forward: 'sent' }]);
   });
 

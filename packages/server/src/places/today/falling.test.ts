@@ -55,7 +55,9 @@ test('who has no address and who was written to once long ago fall through, and 
 
   // Add an address: the next round reaches them.
   const bad = await ada.put(`${base}/students/p2/address`).send({ email: 'p2' }).expect(400);
-  expect(bad.body.problems).toMatchObject([{ path: 'email', message: 'Type one address, such as ada@college.example' }]);
+  expect(bad.body.problems).toMatchObject([
+    { path: 'email', message: 'Type one address, such as ada@college.example' },
+  ]);
   await ada.put(`${base}/students/p2/address`).send({ email: 'p2@saltmarsh.example' }).expect(204);
   expect((await falling()).lines).toEqual([]);
   await untilNow('2026-09-26T12:00');
