@@ -6,6 +6,7 @@ import { join } from 'node:path';
 import nodemailer, { type TransportOptions } from 'nodemailer';
 import { pino } from 'pino';
 import { DAY, parseRule, type CourseParts } from '@zest-bell/core';
+import { inTransaction } from '../packages/server/dist/platform/transaction.js';
 import { LongWork } from '../packages/server/dist/platform/longWork.js';
 import { BroughtFiles } from '../packages/server/dist/imports/broughtFiles.js';
 import { FileReader } from '../packages/server/dist/imports/fileReader.js';
@@ -76,7 +77,7 @@ export async function benchMail(): Promise<void> {
     steps: [{ deliver: 'send', to: ['student'], wording: 'gentle' }],
   });
   if (!rule.ok) throw new Error('The rule of the bench does not fit');
-  await orm.em.fork().transactional(async (em) => {
+  await inTransaction(orm, async (em) => {
     const sender = { name: 'A', address: 'a@x.example', replyTo: 'a@x.example', signature: 'A', officeHours: '' };
     const id = await insertCourse(em, course, { sender, tokenHash: 'none', guards: { askAbove: 1, staleHours: null } });
     await insertWording(em, id, {

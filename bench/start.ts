@@ -4,6 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import Database from 'libsql';
 import { kindOfCode } from '@zest-bell/core';
+import { inTransaction } from '../packages/server/dist/platform/transaction.js';
 import { CourseHistory } from '../packages/server/dist/activity/courseHistory.js';
 import { LiveCourses } from '../packages/server/dist/activity/live.js';
 import { insertCourse } from '../packages/server/dist/course/repository.js';
@@ -18,7 +19,7 @@ export async function benchStart(size: BenchSize): Promise<void> {
   const course = benchCourse(size);
   const history = benchHistory(course, size);
   const sender = { name: 'A', address: 'a@x.example', replyTo: 'a@x.example', signature: '', officeHours: '' };
-  await orm.em.fork().transactional((em) => insertCourse(em, course, { sender, tokenHash: 'none' }));
+  await inTransaction(orm, (em) => insertCourse(em, course, { sender, tokenHash: 'none' }));
   fill(file, course, history);
 
   const timed = async <T>(work: () => Promise<T>): Promise<[number, T]> => {

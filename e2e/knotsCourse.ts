@@ -5,6 +5,7 @@ import { Access, Account } from '../packages/server/dist/accounts/entity.js';
 import { hashPassword } from '../packages/server/dist/accounts/passwords.js';
 import { insertCourse } from '../packages/server/dist/course/repository.js';
 import { readyDatabase } from '../packages/server/dist/database.js';
+import { inTransaction } from '../packages/server/dist/platform/transaction.js';
 import { insertRule } from '../packages/server/dist/rules/repository.js';
 import { insertWording } from '../packages/server/dist/wording/repository.js';
 
@@ -51,7 +52,7 @@ export async function setUpKnots(
   if (!rule.ok) throw new Error(JSON.stringify(rule.problems));
   const { email, password } = INSTRUCTOR;
   const passwordHash = await hashPassword(password);
-  await orm.em.fork().transactional(async (em) => {
+  await inTransaction(orm, async (em) => {
     const id = await insertCourse(em, course, {
       sender: { name: 'A. Lind', address: email, replyTo: email, signature: 'A. Lind', officeHours: '' },
       tokenHash: createHash('sha256').update(TOKEN).digest('hex'),

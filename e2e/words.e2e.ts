@@ -193,7 +193,10 @@ test('a guardian outside the institution is named and needs a yes, and then read
   await confirm!.click();
   await scene.page.waitForSelector(DIALOG, { hidden: true });
   const outside = await scene.page.evaluate(async () => {
-    const cards = (await (await fetch('/api/v1/courses/1/rules')).json()) as { rule: { id: string }; outside: string[] }[];
+    const cards = (await (await fetch('/api/v1/courses/1/rules')).json()) as {
+      rule: { id: string };
+      outside: string[];
+    }[];
     return cards.find((c) => c.rule.id === 'quiet')!.outside;
   });
   expect(outside).toEqual(['a.okoro@harbourmail.example', 'c.ionescu@harbourmail.example']);

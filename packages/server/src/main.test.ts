@@ -1,4 +1,5 @@
 /** The server as a process of its own: how it starts, how it fails to, and what a kill leaves behind. */
+import { asTx } from './testing/asTx.ts';
 import { spawn, spawnSync, type ChildProcess } from 'node:child_process';
 import { mkdtempSync, rmSync, writeFileSync, statSync } from 'node:fs';
 import { createServer } from 'node:http';
@@ -156,7 +157,7 @@ async function setUpToday(students: number): Promise<void> {
       passwordHash,
       createdAt: Date.now(),
     });
-    const id = await insertCourse(em, parts, { sender: SENDER, tokenHash: 'none' });
+    const id = await insertCourse(asTx(em), parts, { sender: SENDER, tokenHash: 'none' });
     await em.flush();
     em.create(Access, { account: ada.id, course: id, role: 'instructor' });
     em.create(WordingRow, {
@@ -170,7 +171,7 @@ async function setUpToday(students: number): Promise<void> {
     await em.flush();
     // It looks once, weeks ahead: only ringing it by hand sends anything now.
     const rhythm = { start: `${day(50)}T09:30`, rrule: 'FREQ=WEEKLY;BYDAY=MO' };
-    await insertRule(em, { id, course: makeCourse(parts) }, ruleOf({ rhythm }), ada.id, Date.now());
+    await insertRule(asTx(em), { id, course: makeCourse(parts) }, ruleOf({ rhythm }), ada.id, Date.now());
   });
   await orm.close();
 }

@@ -6,7 +6,7 @@ import request from 'supertest';
 import { createApp } from '../app.ts';
 import { Account, SessionRow } from './entity.ts';
 import { hashPassword, passwordFits } from './passwords.ts';
-import { accountName, idOf } from './routes.ts';
+import { accountName, idOf } from './asking.ts';
 import { forgetSessions } from './sessions.ts';
 import { openStage, PASSWORD, type TestStage } from '../testing/stage.ts';
 

@@ -17,7 +17,7 @@ import { AppError } from '../platform/errors.ts';
 import { parseInput, sameSiteOnly } from '../platform/http.ts';
 import type { Orm } from '../platform/orm.ts';
 import { Access, Account } from './entity.ts';
-import { accountOf, idOf } from './routes.ts';
+import { accountOf, idOf } from './asking.ts';
 
 export interface Call<E> extends Asked<E> {
   readonly req: Request;

@@ -6,27 +6,10 @@ import { type Request } from 'express';
 import { rateLimit } from 'express-rate-limit';
 import type { SessionAnswer } from '@zest-bell/core';
 import { AppError } from '../platform/errors.ts';
-import type { Em, Orm } from '../platform/orm.ts';
+import type { Orm } from '../platform/orm.ts';
 import { Account, SessionRow } from './entity.ts';
 import { hashPassword, passwordFits } from './passwords.ts';
 import { inTransaction } from '../platform/transaction.ts';
-
-/** The account of the signed-in person; throws `signInNeeded` when there is none. */
-export function accountOf(req: Request): number {
-  const account = req.session.account;
-  if (account === undefined) throw new AppError('signInNeeded');
-  return account;
-}
-
-/** The name under which an account is known to others. */
-export const accountName = async (em: Em, id: number): Promise<string> =>
-  (await em.findOneOrFail(Account, { id }, { disableIdentityMap: true })).name;
-
-/** An id of a path, as it is written: digits and nothing else. Throws `notFound`. */
-export function idOf(text: string): number {
-  if (!/^[1-9]\d{0,14}$/.test(text)) throw new AppError('notFound');
-  return Number(text);
-}
 
 /** A new session id at every sign-in, so that one planted before is worth nothing. */
 async function begin(req: Request, account: number): Promise<void> {

@@ -15,7 +15,7 @@ import {
   type Instant,
   type Problem,
 } from '@zest-bell/core';
-import type { Em } from '../platform/orm.ts';
+import type { Tx } from '../platform/orm.ts';
 import { appendBatch, type Batch } from './store.ts';
 
 const id = z.string().min(1, 'An id is missing').max(200);
@@ -102,8 +102,8 @@ export async function readInput(input: Input, course: Course, now: Instant): Pro
   };
 }
 
-/** Stores what was read. Needs a transaction. */
-export async function ingest(em: Em, read: ReadInput, course: number): Promise<IngestAnswer> {
+/** Stores what was read. */
+export async function ingest(em: Tx, read: ReadInput, course: number): Promise<IngestAnswer> {
   const stored = await appendBatch(em, course, read);
   const taken = stored.events + stored.grades;
   return {

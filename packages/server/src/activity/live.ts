@@ -6,6 +6,7 @@ import { loadCourse } from '../course/repository.ts';
 import { AppError } from '../platform/errors.ts';
 import type { Em, Orm } from '../platform/orm.ts';
 import { CourseHistory } from './courseHistory.ts';
+import { hasStoredFacts } from './store.ts';
 
 /** A course with all that is known of it, at one version of its roster, items and settings. */
 export interface LiveCourse {
@@ -32,6 +33,7 @@ export class LiveCourses {
 
   /** The course as the database knows it now. Inside a transaction pass its `em`. Throws `notFound`. */
   async get(em: Em, id: number): Promise<LiveCourse> {
+    if (hasStoredFacts(em)) throw new Error('A course is read before facts of it are stored, or after they are kept');
     const row = await em.fork({ keepTransactionContext: true }).findOne(CourseRow, { id });
     if (!row) throw new AppError('notFound');
     const inMemory = this.histories.get(id);

@@ -1,6 +1,6 @@
 /** Storing events and grades, many at a time: the one way in, for the route, the demo and imports alike. */
 import type { EventKind, Instant } from '@zest-bell/core';
-import type { Em } from '../platform/orm.ts';
+import type { Em, Tx } from '../platform/orm.ts';
 import { inSlices, insertNewRows, rowsOf } from '../platform/query.ts';
 import { RetractedRow } from './entity.ts';
 
@@ -26,13 +26,21 @@ export interface Batch {
   readonly grades: readonly NewGrade[];
 }
 
-/** Stores what is new, and returns how many rows that was: the same id twice changes nothing. Needs a transaction. */
+/** Transactions that have stored facts: what is in memory of a course must not take rows that may yet be rolled back. */
+const wrote = new WeakSet<object>();
+export const hasStoredFacts = (em: Em): boolean => {
+  const context = em.getTransactionContext<object>();
+  return context !== undefined && wrote.has(context);
+};
+
+/** Stores what is new, and returns how many rows that was: the same id twice changes nothing. */
 export async function appendBatch(
-  em: Em,
+  em: Tx,
   course: number,
   batch: Batch,
   change: number | null = null,
 ): Promise<{ readonly events: number; readonly grades: number }> {
+  wrote.add(em.getTransactionContext<object>()!);
   const anyRetracted = (await em.count(RetractedRow, { course })) > 0;
   const without = async <T extends NewEvent | NewGrade>(fact: 'event' | 'grade', rows: readonly T[]) => {
     if (!anyRetracted || rows.length === 0) return rows;
@@ -70,7 +78,7 @@ async function retractedIds(
 const KEY = ['course', 'event_id'];
 
 function insertNew(
-  em: Em,
+  em: Tx,
   table: 'activity_event' | 'grade',
   course: number,
   rows: readonly (NewEvent | NewGrade)[],

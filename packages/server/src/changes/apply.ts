@@ -27,7 +27,7 @@ import { RetractedRow } from '../activity/entity.ts';
 import { appendBatch } from '../activity/store.ts';
 import { CourseRow, ItemRow, PersonRow } from '../course/entity.ts';
 import { itemRowOf, personRowOf } from '../course/repository.ts';
-import type { Em } from '../platform/orm.ts';
+import type { Em, Tx } from '../platform/orm.ts';
 import { inSlices, rowsOf, run } from '../platform/query.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { nextRoundOf, ruleOfRow } from '../rules/repository.ts';
@@ -51,9 +51,9 @@ export interface Facts {
 
 export const NO_FACTS: Facts = { events: [], grades: [], retractedEvents: [], retractedGrades: [] };
 
-/** Writes the difference between two states of a course, and facts. Null where nothing is different. Needs a transaction. */
+/** Writes the difference between two states of a course, and facts. Null where nothing is different. */
 export async function applyChange(
-  em: Em,
+  em: Tx,
   before: Course,
   after: CourseParts,
   order: Order,
@@ -75,7 +75,7 @@ export async function applyChange(
   return row;
 }
 
-async function writeEntries(em: Em, course: number, changes: CourseChanges, after: CourseParts): Promise<void> {
+async function writeEntries(em: Tx, course: number, changes: CourseChanges, after: CourseParts): Promise<void> {
   if (changes.details) await em.nativeUpdate(CourseRow, { id: course }, { ...changes.details.after });
   await writePeople(em, course, changes.people, after);
   await writeItems(em, course, changes.items, after);
@@ -93,7 +93,7 @@ async function writeEntries(em: Em, course: number, changes: CourseChanges, afte
 }
 
 async function writePeople(
-  em: Em,
+  em: Tx,
   course: number,
   changed: readonly EntryChange<Person>[],
   after: CourseParts,
@@ -118,7 +118,7 @@ async function writePeople(
 }
 
 async function writeItems(
-  em: Em,
+  em: Tx,
   course: number,
   changed: readonly EntryChange<Item>[],
   after: CourseParts,
@@ -143,9 +143,9 @@ const gradeIdOf = (g: NewGrade): string => g.id ?? contentId(gradeKey(g));
 /** Facts that are written before others get their turn. */
 const A_BATCH = 2800;
 
-/** Stores facts that are new, each by its id, and counts them. Others get their turn meanwhile. Needs a transaction. */
+/** Stores facts that are new, each by its id, and counts them. Others get their turn meanwhile. */
 export async function appendFacts(
-  em: Em,
+  em: Tx,
   course: number,
   facts: Pick<Facts, 'events' | 'grades'>,
   change: number | null = null,
@@ -167,7 +167,7 @@ export async function appendFacts(
   return { events, grades };
 }
 
-async function bring(em: Em, row: ChangeRow, facts: Facts): Promise<void> {
+async function bring(em: Tx, row: ChangeRow, facts: Facts): Promise<void> {
   const floors = { activity_event: await lastId(em, 'activity_event'), grade: await lastId(em, 'grade') };
   const stored = await appendFacts(em, row.course, facts, row.id);
   Object.assign(row, stored);
@@ -205,7 +205,7 @@ interface FactPart {
 }
 
 /** Takes facts back: they are kept apart with who took them back and why, and come back only with an undo. */
-async function retract(em: Em, row: ChangeRow, facts: Facts, { by, now, title }: Order): Promise<number> {
+async function retract(em: Tx, row: ChangeRow, facts: Facts, { by, now, title }: Order): Promise<number> {
   const kept = { course: row.course, change: row.id, retractedAt: now, by, reason: title };
   let count = 0;
   const take = async (
@@ -260,12 +260,12 @@ const factKey = ({ person, kind, item, criterion, points, at }: FactPart): strin
     : gradeKey({ person, item: item ?? '', criterion: criterion ?? null, points: Number(points), at });
 
 /** What is in memory of the course's history has facts that are gone. */
-export async function forgetHistory(em: Em, course: number): Promise<void> {
+export async function forgetHistory(em: Tx, course: number): Promise<void> {
   await run(em, em.getKnex()('course').where({ id: course }).increment('retractions', 1));
 }
 
 /** A new version for whoever has the course in memory, and new rounds where its days changed. */
-async function renew(em: Em, course: number, changes: CourseChanges, after: CourseParts, now: Instant): Promise<void> {
+async function renew(em: Tx, course: number, changes: CourseChanges, after: CourseParts, now: Instant): Promise<void> {
   await run(em, em.getKnex()('course').where({ id: course }).increment('version', 1));
   if (!changes.details) return;
   const whole = makeCourse(after);

@@ -2,7 +2,7 @@
 import { fullName, plural, undoneCourse, type Course, type Instant } from '@zest-bell/core';
 import { RetractedRow } from '../activity/entity.ts';
 import { AppError } from '../platform/errors.ts';
-import type { Em } from '../platform/orm.ts';
+import type { Em, Tx } from '../platform/orm.ts';
 import { inSlices, rowsOf, run } from '../platform/query.ts';
 import { applyChange, forgetHistory, rulesTouched } from './apply.ts';
 import { ChangeRow } from './entity.ts';
@@ -14,8 +14,8 @@ export interface UndoOrder {
   readonly now: Instant;
 }
 
-/** Undoes a change. Throws `notFound`, or `cannotUndo` with each reason. Needs a transaction. */
-export async function undoChange(em: Em, course: Course, order: UndoOrder): Promise<ChangeRow> {
+/** Undoes a change. Throws `notFound`, or `cannotUndo` with each reason. */
+export async function undoChange(em: Tx, course: Course, order: UndoOrder): Promise<ChangeRow> {
   const row = await em.findOne(ChangeRow, { id: order.change, course: order.course });
   if (!row) throw new AppError('notFound');
   if (row.undoneBy != null || row.kind === 'undo')
@@ -101,7 +101,7 @@ async function standsOn(em: Em, row: ChangeRow, course: Course): Promise<string[
   return reasons;
 }
 
-async function removeFacts(em: Em, row: ChangeRow, table: 'activity_event' | 'grade'): Promise<number> {
+async function removeFacts(em: Tx, row: ChangeRow, table: 'activity_event' | 'grade'): Promise<number> {
   const first = table === 'grade' ? row.firstGrade : row.firstEvent;
   if (first == null) return 0;
   const own = { course: row.course, change: row.id };
@@ -115,7 +115,7 @@ async function removeFacts(em: Em, row: ChangeRow, table: 'activity_event' | 'gr
 }
 
 /** What the change took back returns, as what it was: of the change that brought it, unless that one was undone itself. */
-async function bringBack(em: Em, row: ChangeRow): Promise<number> {
+async function bringBack(em: Tx, row: ChangeRow): Promise<number> {
   const all = await em.find(RetractedRow, { course: row.course, change: row.id }, { disableIdentityMap: true });
   const brought = [...new Set(all.flatMap((r) => r.broughtBy ?? []))];
   const undone = new Set(

@@ -1,10 +1,10 @@
 /** Students who are set aside until a day, each with a note. Nothing is sent or left out because of it: it is about the screen. */
 import type { Instant } from '@zest-bell/core';
-import type { Em } from '../platform/orm.ts';
+import type { Em, Tx } from '../platform/orm.ts';
 import { AsideRow } from './entity.ts';
 
-/** Sets a student aside; a second time replaces the first. Needs a transaction. */
-export async function setAside(em: Em, aside: Omit<AsideRow, 'id'>): Promise<void> {
+/** Sets a student aside; a second time replaces the first. */
+export async function setAside(em: Tx, aside: Omit<AsideRow, 'id'>): Promise<void> {
   const { course, student } = aside;
   const known = await em.findOne(AsideRow, { course, student });
   if (known) Object.assign(known, aside);
@@ -12,7 +12,7 @@ export async function setAside(em: Em, aside: Omit<AsideRow, 'id'>): Promise<voi
   await em.flush();
 }
 
-export async function takeBack(em: Em, course: number, student: string): Promise<void> {
+export async function takeBack(em: Tx, course: number, student: string): Promise<void> {
   await em.nativeDelete(AsideRow, { course, student });
 }
 

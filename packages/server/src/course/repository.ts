@@ -8,7 +8,7 @@ import {
   type Item,
   type Person,
 } from '@zest-bell/core';
-import type { Em } from '../platform/orm.ts';
+import type { Em, Tx } from '../platform/orm.ts';
 import { CourseRow, ItemRow, PersonRow } from './entity.ts';
 
 export async function loadCourse(em: Em, row: CourseRow): Promise<Course> {
@@ -59,9 +59,9 @@ const itemOf = (row: ItemRow): Item => ({
   url: row.url ?? null,
 });
 
-/** Writes a new course with its roster and items; the token is stored by its hash alone. Needs a transaction. */
+/** Writes a new course with its roster and items; the token is stored by its hash alone. */
 export async function insertCourse(
-  em: Em,
+  em: Tx,
   parts: CourseParts,
   more: Pick<CourseRow, 'sender' | 'tokenHash'> & {
     readonly guards?: CourseGuards;

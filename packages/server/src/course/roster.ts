@@ -1,10 +1,10 @@
 /** Changes of a course's people, and that whoever has the course in memory learns of them. */
 import { AppError } from '../platform/errors.ts';
-import type { Em } from '../platform/orm.ts';
+import type { Em, Tx } from '../platform/orm.ts';
 import { CourseRow, PersonRow } from './entity.ts';
 
-/** The roster changed: what other readers have in memory is old. Needs a transaction. */
-export async function bumpVersion(em: Em, course: number): Promise<void> {
+/** The roster changed: what other readers have in memory is old. */
+export async function bumpVersion(em: Tx, course: number): Promise<void> {
   const row = await em.findOneOrFail(CourseRow, { id: course });
   row.version += 1;
   await em.flush();
@@ -17,8 +17,8 @@ export async function studentRow(em: Em, course: number, key: string): Promise<P
   return row;
 }
 
-/** Gives a person an address; that mail came back was about the one before. Needs a transaction. */
-export async function setAddress(em: Em, person: PersonRow, email: string): Promise<void> {
+/** Gives a person an address; that mail came back was about the one before. */
+export async function setAddress(em: Tx, person: PersonRow, email: string): Promise<void> {
   Object.assign(person, { email, bouncedAt: null });
   await em.flush();
   await bumpVersion(em, person.course);

@@ -1,7 +1,7 @@
 /** Files as stored: taken in once, found again by their key. */
 import { createHash } from 'node:crypto';
 import type { FileRef, Instant } from '@zest-bell/core';
-import type { Em } from '../platform/orm.ts';
+import type { Em, Tx } from '../platform/orm.ts';
 import { rowsOf } from '../platform/query.ts';
 import { FileRow } from './entity.ts';
 
@@ -17,7 +17,7 @@ export async function hasRoom(em: Em, course: number, size: number): Promise<boo
 
 /** The same bytes twice are one row, under the name they had first. */
 export async function takeFile(
-  em: Em,
+  em: Tx,
   course: number,
   file: { readonly name: string; readonly type: string; readonly bytes: Buffer },
   now: Instant,

@@ -13,7 +13,7 @@ import { applyChange } from '../changes/apply.ts';
 import type { ChangeRow } from '../changes/entity.ts';
 import { CourseRow } from '../course/entity.ts';
 import { AppError } from '../platform/errors.ts';
-import type { Em } from '../platform/orm.ts';
+import type { Em, Tx } from '../platform/orm.ts';
 import { inTransaction } from '../platform/transaction.ts';
 import type { Services } from '../services.ts';
 import { ImportBytesRow, ImportMemoryRow, ImportRow } from './entity.ts';
@@ -95,7 +95,7 @@ interface Taken {
 
 /** The same within a transaction; `stale` where the course has changed since the reading and that `mayRead` no more. */
 async function takeIn(
-  em: Em,
+  em: Tx,
   services: Services,
   order: TakeOrder,
   read: ReadBefore,
@@ -110,9 +110,9 @@ async function takeIn(
   return { change: await takeReading(em, services.clock.now(), live, { ...order, row }, found), file };
 }
 
-/** Takes a file as it was read against the course as it is. Needs a transaction. */
+/** Takes a file as it was read against the course as it is. */
 export async function takeReading(
-  em: Em,
+  em: Tx,
   now: Instant,
   live: Pick<LiveCourse, 'course'>,
   order: Omit<TakeOrder, 'import'> & { readonly row: ImportRow },
@@ -191,8 +191,8 @@ const sourcesOf = ({ kind, meanings }: ReadReport): readonly SourceName[] => [
   ...new Set([...SOURCES_OF[kind], ...meanings.flatMap(({ as }) => SOURCE_OF_COLUMN[as] ?? [])]),
 ];
 
-/** Sources told something now. Needs a transaction. */
-export async function hear(em: Em, course: number, sources: readonly SourceName[], now: Instant): Promise<void> {
+/** Sources told something now. */
+export async function hear(em: Tx, course: number, sources: readonly SourceName[], now: Instant): Promise<void> {
   if (sources.length === 0) return;
   const row = await em.findOneOrFail(CourseRow, { id: course }, { refresh: true });
   const heard: SourcesHeard = { ...row.sources, ...Object.fromEntries(sources.map((s) => [s, now])) };
@@ -200,7 +200,7 @@ export async function hear(em: Em, course: number, sources: readonly SourceName[
   await em.flush();
 }
 
-async function remember(em: Em, course: number, row: ImportRow, report: ReadReport): Promise<void> {
+async function remember(em: Tx, course: number, row: ImportRow, report: ReadReport): Promise<void> {
   if (report.headers.length === 0) return;
   const headers = headersDigest(report.headers);
   // A folder reads as a person last did, and never the other way round.

@@ -23,7 +23,7 @@ import type { LiveCourse } from '../activity/live.ts';
 import { loggedNudges } from '../nudges/log.ts';
 import { MessageRow, NudgeRow } from '../nudges/entity.ts';
 import { AppError } from '../platform/errors.ts';
-import type { Em } from '../platform/orm.ts';
+import type { Em, Tx } from '../platform/orm.ts';
 import { MailingRow } from './entity.ts';
 
 export interface WriteOrder {
@@ -86,9 +86,9 @@ export function outsideOfMailing(
 export const asks = ({ course, row }: LiveCourse, readers: number): boolean =>
   asksByHand(readers, course.people.filter(isActiveStudent).length, row.guards.askAbove);
 
-/** Queues the messages. Throws `outsideAddresses`, `reachesMany`, `mailStopped`. Needs a transaction. */
+/** Queues the messages. Throws `outsideAddresses`, `reachesMany`, `mailStopped`. */
 export async function write(
-  em: Em,
+  em: Tx,
   live: LiveCourse,
   order: WriteOrder,
 ): Promise<{

@@ -1,4 +1,5 @@
 /** What is read of the log for whom. */
+import { asTx } from '../testing/asTx.ts';
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
 import { RuleRow, RuleVersionRow } from '../rules/entity.ts';
 import { earlierConditions } from '../rules/repository.ts';
@@ -21,8 +22,8 @@ beforeEach(async () => {
     ['p1', null, 5],
     ['p3', 'away', 2],
   ] as const)
-    await insertNudge(em(), { student, rule, roundAt: DAY(day), state: 'sent' });
-  await insertNudge(em(), { course: 2, student: 'p1', roundAt: DAY(9) });
+    await insertNudge(asTx(em()), { student, rule, roundAt: DAY(day), state: 'sent' });
+  await insertNudge(asTx(em()), { course: 2, student: 'p1', roundAt: DAY(9) });
 });
 afterEach(() => stage.close());
 const em = () => stage.orm.em.fork();
@@ -75,14 +76,14 @@ test('under which condition a nudge was sent is known where its rule was changed
   await em().nativeUpdate(RuleRow, { id: rule.id }, { version: 3 });
   const rules = await em().find(RuleRow, { course: 1 });
   expect(changedRules(await earlierConditions(em(), rules))).toEqual(new Set(['away']));
-  await insertNudge(em(), { student: 'p3', ruleVersion: 2, roundAt: DAY(10) });
+  await insertNudge(asTx(em()), { student: 'p3', ruleVersion: 2, roundAt: DAY(10) });
   const nudges = await loggedNudges(em(), 1, rules, { students: ['p3'] });
   expect(nudges.map((n) => n.when)).toEqual([undefined, before]);
 });
 
 test('how many nudges a span of rounds had, without those that were withdrawn', async () => {
   expect(await nudgesIn(em(), 1, DAY(3), DAY(9))).toBe(4);
-  await insertNudge(em(), { state: 'withdrawn', roundAt: DAY(8) });
+  await insertNudge(asTx(em()), { state: 'withdrawn', roundAt: DAY(8) });
   expect(await nudgesIn(em(), 1, DAY(3), DAY(9))).toBe(4);
   expect(await nudgesIn(em(), 1, DAY(9), DAY(20))).toBe(0);
 });

@@ -3,7 +3,7 @@
  * can come, and what has moved on in the meantime stays as it is. A nudge follows its lead message (engine R11).
  */
 import { statesBefore, type HeldReason, type Instant, type LoggedReason, type MessageState } from '@zest-bell/core';
-import type { Em } from '../platform/orm.ts';
+import type { Tx } from '../platform/orm.ts';
 import { inSlices, rowsOf, run } from '../platform/query.ts';
 
 export interface Move {
@@ -25,9 +25,9 @@ export interface Move {
   };
 }
 
-/** Moves the messages that can be moved, and returns their ids. Needs a transaction. */
+/** Moves the messages that can be moved, and returns their ids. */
 export async function move(
-  em: Em,
+  em: Tx,
   ids: readonly number[],
   { to, now, reason, from, claimedBy, set = {} }: Move,
 ): Promise<number[]> {
@@ -57,7 +57,7 @@ export async function move(
 }
 
 async function nudgesFollow(
-  em: Em,
+  em: Tx,
   messages: readonly number[],
   state: MessageState,
   reason: LoggedReason | null,

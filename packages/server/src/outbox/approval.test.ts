@@ -1,3 +1,4 @@
+import { asTx } from '../testing/asTx.ts';
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { wordingKeyOf } from '@zest-bell/core';
 import { CourseRow } from '../course/entity.ts';
@@ -28,11 +29,11 @@ const say = (word: 'send' | 'dismiss', ...ids: number[]) =>
 
 describe('held messages', () => {
   test('are sent or dismissed one by one, and their nudges follow', async () => {
-    await insertNudge(em(), { state: 'held' }, [
+    await insertNudge(asTx(em()), { state: 'held' }, [
       { heldFor: 'step' },
       { kind: 'address', address: 'coach@saltmarsh.example' },
     ]);
-    await insertNudge(em(), { state: 'held' });
+    await insertNudge(asTx(em()), { state: 'held' });
     await say('send', 1);
     await say('dismiss', 3);
     expect(await messages()).toMatchObject([
@@ -48,8 +49,8 @@ describe('held messages', () => {
   });
 
   test('of which one no longer waits are all left as they are', async () => {
-    await insertNudge(em(), { state: 'held' });
-    await insertNudge(em(), { state: 'queued' });
+    await insertNudge(asTx(em()), { state: 'held' });
+    await insertNudge(asTx(em()), { state: 'queued' });
     for (const word of ['send', 'dismiss'] as const)
       await expect(say(word, 1, 2)).rejects.toMatchObject({ code: 'notHeld' });
     expect((await messages()).map((m) => m.state)).toEqual(['held', 'queued']);
@@ -65,11 +66,11 @@ describe('sending one to an outside address is a yes to it', () => {
   const outsideOf = async () => (await em().findOneOrFail(RuleRow, { key: 'away' })).outside;
 
   test('which its rule keeps, once', async () => {
-    const first = await insertNudge(em(), { state: 'held' }, outside);
+    const first = await insertNudge(asTx(em()), { state: 'held' }, outside);
     await em().nativeUpdate(RuleRow, { key: 'away' }, { outside: ['uncle@home.example'] });
     await say('send', ...first.messages);
     expect(await outsideOf()).toEqual(['uncle@home.example', 'aunt@home.example']);
-    const second = await insertNudge(em(), { state: 'held' }, outside);
+    const second = await insertNudge(asTx(em()), { state: 'held' }, outside);
     await say('send', ...second.messages);
     expect(await outsideOf()).toEqual(['uncle@home.example', 'aunt@home.example']);
   });
@@ -81,9 +82,9 @@ describe('sending one to an outside address is a yes to it', () => {
         wording: { id: 'x', name: 'x', purpose: 'support', subject: 'x', text: 'x' },
       });
     }
-    const byHand = await insertNudge(em(), { state: 'held', rule: null, wording: wordingKeyOf(2) }, outside);
-    const gone = await insertNudge(em(), { state: 'held', rule: 'gone' }, outside);
-    const odd = await insertNudge(em(), { state: 'held', rule: null, wording: 'gentle' }, outside);
+    const byHand = await insertNudge(asTx(em()), { state: 'held', rule: null, wording: wordingKeyOf(2) }, outside);
+    const gone = await insertNudge(asTx(em()), { state: 'held', rule: 'gone' }, outside);
+    const odd = await insertNudge(asTx(em()), { state: 'held', rule: null, wording: 'gentle' }, outside);
     await say('send', ...byHand.messages, ...gone.messages, ...odd.messages);
     expect((await em().find(MailingRow, {}, { orderBy: { id: 'asc' } })).map((m) => m.outside)).toEqual([
       [],
@@ -93,7 +94,7 @@ describe('sending one to an outside address is a yes to it', () => {
   });
 
   test('and a dismissed one is none', async () => {
-    const { messages: ids } = await insertNudge(em(), { state: 'held' }, outside);
+    const { messages: ids } = await insertNudge(asTx(em()), { state: 'held' }, outside);
     await say('dismiss', ...ids);
     expect(await outsideOf()).toEqual([]);
   });
@@ -101,7 +102,7 @@ describe('sending one to an outside address is a yes to it', () => {
 
 test('a message that is unclear has arrived or is sent again; one that failed is sent again; no other is either', async () => {
   for (const state of ['uncertain', 'uncertain', 'failed', 'failed', 'sent'] as const)
-    await insertNudge(em(), { state }, [{ attempts: 2 }]);
+    await insertNudge(asTx(em()), { state }, [{ attempts: 2 }]);
   const settle = (id: number, as: 'arrived' | 'sendAgain') =>
     inTransaction(stage.orm, async (inside) =>
       settleByHand(inside, await inside.findOneOrFail(MessageRow, { id }), as, NOW),

@@ -1,7 +1,7 @@
 /** The instructor's word about messages that wait or that went wrong: each message is decided by itself. */
 import { domainsOf, HELD_REASONS, mailingOf, needsYes, type Instant, type SenderSettings } from '@zest-bell/core';
 import { AppError } from '../platform/errors.ts';
-import type { Em } from '../platform/orm.ts';
+import type { Tx } from '../platform/orm.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { MailingRow } from '../mailings/entity.ts';
 import { MessageRow, NudgeRow } from '../nudges/entity.ts';
@@ -10,10 +10,9 @@ import { move } from '../nudges/transitions.ts';
 /**
  * Sends exactly these held messages; each gets its second look when it is handed over (engine R9). Sending one to an address
  * outside the institution is a yes to that address, which its rule keeps, or its mailing. Throws `notHeld` when one no longer waits.
- * Needs a transaction.
  */
 export async function approve(
-  em: Em,
+  em: Tx,
   messages: readonly MessageRow[],
   sender: SenderSettings,
   now: Instant,
@@ -33,12 +32,12 @@ export async function approve(
   await em.flush();
 }
 
-/** These held messages do not go, for good. Throws `notHeld` when one no longer waits. Needs a transaction. */
-export const dismiss = (em: Em, messages: readonly MessageRow[], now: Instant): Promise<void> =>
+/** These held messages do not go, for good. Throws `notHeld` when one no longer waits. */
+export const dismiss = (em: Tx, messages: readonly MessageRow[], now: Instant): Promise<void> =>
   moveAll(em, messages, 'dismissed', now);
 
-/** Dismissed messages wait again, each for the reason it waited. Throws `notHeld` when one was not dismissed. Needs a transaction. */
-export async function restore(em: Em, messages: readonly MessageRow[], now: Instant): Promise<void> {
+/** Dismissed messages wait again, each for the reason it waited. Throws `notHeld` when one was not dismissed. */
+export async function restore(em: Tx, messages: readonly MessageRow[], now: Instant): Promise<void> {
   let moved = 0;
   for (const heldFor of HELD_REASONS) {
     const ids = messages.filter((m) => (m.heldFor ?? 'step') === heldFor).map((m) => m.id);
@@ -48,7 +47,7 @@ export async function restore(em: Em, messages: readonly MessageRow[], now: Inst
 }
 
 async function moveAll(
-  em: Em,
+  em: Tx,
   messages: readonly MessageRow[],
   to: 'queued' | 'dismissed',
   now: Instant,
@@ -60,10 +59,10 @@ async function moveAll(
 
 /**
  * What the instructor found out about a message that is unclear, or that one that failed is to be tried again. Throws
- * `notUncertain` when it is neither. Needs a transaction.
+ * `notUncertain` when it is neither.
  */
 export async function settleByHand(
-  em: Em,
+  em: Tx,
   message: MessageRow,
   as: 'arrived' | 'sendAgain',
   now: Instant,

@@ -1,7 +1,7 @@
 /** Writes what was judged: the log rows of what leaves, before anything is handed over, and the states of the rest. */
 import type { Instant } from '@zest-bell/core';
 import { move, type Move } from '../nudges/transitions.ts';
-import type { Em } from '../platform/orm.ts';
+import type { Tx } from '../platform/orm.ts';
 import { rowsOf, run } from '../platform/query.ts';
 import { writeDraws } from '../trials/draws.ts';
 import { filesOf } from '../wording/sending.ts';
@@ -22,10 +22,10 @@ export const claimsIn = (claimed: Claimed): Pick<Claimed, 'message' | 'attempt'>
 
 /**
  * Writes the fates of what this process still has. What is returned is to be handed over. Messages of a course that was
- * stopped in the meantime go back to the queue. Needs a transaction.
+ * stopped in the meantime go back to the queue.
  */
 export async function writeFates(
-  em: Em,
+  em: Tx,
   judged: readonly Judged[],
   turn: { readonly worker: string; readonly now: Instant; readonly stopped: ReadonlySet<number> },
 ): Promise<Claimed[]> {
@@ -70,7 +70,7 @@ function moveOf(fate: Exclude<Fate, { kind: 'leaves' }>): Omit<Move, 'now'> {
 
 type Ready = Extract<Fate, { kind: 'leaves' }> & { readonly message: QueuedMessage; readonly riders: readonly Rider[] };
 
-async function writeAttempts(em: Em, leaving: readonly Judged[], worker: string, now: Instant): Promise<Claimed[]> {
+async function writeAttempts(em: Tx, leaving: readonly Judged[], worker: string, now: Instant): Promise<Claimed[]> {
   if (leaving.length === 0) return [];
   const knex = em.getKnex();
   // What another process took over in the meantime is no longer ours to send.
@@ -142,7 +142,7 @@ async function writeAttempts(em: Em, leaving: readonly Judged[], worker: string,
 
 /** A nudge is listed and searched by the subject of its lead message. */
 async function rememberSubjects(
-  em: Em,
+  em: Tx,
   made: readonly { readonly message: QueuedMessage; readonly composed: Composed }[],
   now: Instant,
 ): Promise<void> {

@@ -12,7 +12,7 @@ import { rulesWaitingForData } from '../rules/sources.ts';
 import { MessageRow } from '../nudges/entity.ts';
 import { move } from '../nudges/transitions.ts';
 import { CONNECTIONS } from '../platform/mail.ts';
-import type { Em } from '../platform/orm.ts';
+import type { Tx } from '../platform/orm.ts';
 import { rowsOf, run } from '../platform/query.ts';
 import type { Services } from '../services.ts';
 import { every } from '../platform/timer.ts';
@@ -50,7 +50,7 @@ export interface DispatchHooks {
   /** Before each pass. One that fails holds up neither the others nor the mail. */
   readonly before: readonly ((worker: string) => Promise<void>)[];
   /** Settles what processes that are dead had claimed. */
-  readonly release: readonly ((em: Em, dead: readonly string[]) => Promise<void>)[];
+  readonly release: readonly ((em: Tx, dead: readonly string[]) => Promise<void>)[];
 }
 const NO_HOOKS: DispatchHooks = { before: [], release: [] };
 
@@ -187,7 +187,7 @@ export class Dispatcher {
     }
   }
 
-  private async writeAnswers(em: Em, answered: readonly Answered[], now: Instant): Promise<void> {
+  private async writeAnswers(em: Tx, answered: readonly Answered[], now: Instant): Promise<void> {
     await writeOutcomes(em, answered, now);
     const reached = new Set(
       answered.flatMap((a) => (a.outcome.kind === 'unavailable' ? [] : [a.claimed.message.course])),
@@ -201,7 +201,7 @@ export class Dispatcher {
     }
   }
 
-  private async reserve(em: Em, limit: number, now: Instant): Promise<QueuedMessage[]> {
+  private async reserve(em: Tx, limit: number, now: Instant): Promise<QueuedMessage[]> {
     if (limit === 0) return [];
     const { server, courses } = await mailTroubles(em);
     if (server && server.nextTryAt > now) return [];

@@ -1,4 +1,5 @@
 /** Mail that is no nudge: handed over one by one, with plain mail in its queue. */
+import { asTx } from '../testing/asTx.ts';
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
 import { retryDelay, troubleDelay, type DeliveryOutcome } from '@zest-bell/core';
 import { CourseRow } from '../course/entity.ts';
@@ -153,7 +154,7 @@ test('what a dead process was handing over is unclear, and that of others goes o
     { forward: 'handing', claimedBy: 'alive' },
     { claimedBy: 'dead', forward: 'sent' },
   );
-  await releasePlainMail(stage.orm.em.fork(), ['dead']);
+  await releasePlainMail(asTx(stage.orm.em.fork()), ['dead']);
   expect(await rows()).toMatchObject([
     { forward: 'uncertain', claimedBy: null },
     { forward: 'handing', claimedBy: 'alive' },

@@ -1,4 +1,5 @@
 /** One message, one rule or one answer that fails is its own trouble and stops nothing else. */
+import { asTx } from '../testing/asTx.ts';
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import type { RuleCard, StandingAnswer } from '@zest-bell/core';
 import { ItemRow, PersonRow } from '../course/entity.ts';
@@ -244,7 +245,7 @@ describe('a trouble of the mail server', () => {
     await open();
     await stage.orm.em.fork().transactional(async (em) => {
       const id = await insertCourse(
-        em,
+        asTx(em),
         { ...COURSE, code: 'MET 115' },
         {
           sender: {
@@ -273,7 +274,7 @@ describe('a trouble of the mail server', () => {
       });
       const { insertRule } = await import('../rules/repository.ts');
       const { makeCourse } = await import('@zest-bell/core');
-      await insertRule(em, { id, course: makeCourse(COURSE) }, ruleOf(), null, stage.clock.now());
+      await insertRule(asTx(em), { id, course: makeCourse(COURSE) }, ruleOf(), null, stage.clock.now());
     });
     smtp.refusedSender = 'refused@saltmarsh.example';
     await roundAt('2026-09-05T09:30');

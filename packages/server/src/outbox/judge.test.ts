@@ -1,4 +1,5 @@
 /** What becomes of a reserved message, and how it is made. Nothing is written. */
+import { asTx } from '../testing/asTx.ts';
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { DAY, MINUTE, wordingKeyOf } from '@zest-bell/core';
 import { CourseRow } from '../course/entity.ts';
@@ -47,7 +48,7 @@ const mailIn = (fate: Fate | undefined) => {
 };
 const subjects = async () => (await fates()).map((fate) => mailIn(fate).subject);
 const nudge = (more: Partial<NudgeRow> = {}, messages?: readonly Partial<MessageRow>[]) =>
-  insertNudge(em(), more, messages);
+  insertNudge(asTx(em()), more, messages);
 const wording = (more: Partial<WordingRow>) => em().nativeUpdate(WordingRow, { key: 'gentle' }, more);
 const variants = ['two', 'three'].map((subject) => ({ subject, text: `${subject} {{ student.first_name }}` }));
 
@@ -96,8 +97,8 @@ describe('a message of a rule', () => {
         body: 'Come by.',
       },
     } as WordingRow);
-    await insertRule(twin, { id: course, course: opened }, ruleOf(), 1, 0);
-    await insertRule(twin, { id: 1, course: opened }, ruleOf({ id: 'other', name: 'Other' }), 1, 0);
+    await insertRule(asTx(twin), { id: course, course: opened }, ruleOf(), 1, 0);
+    await insertRule(asTx(twin), { id: 1, course: opened }, ruleOf({ id: 'other', name: 'Other' }), 1, 0);
     await twin.flush();
     await em().nativeUpdate(RuleRow, { course: 1, key: 'away' }, { status: 'paused' });
     await nudge({ course });

@@ -1,4 +1,5 @@
 /** What keeps mail from leaving, and until when. */
+import { asTx } from '../testing/asTx.ts';
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { troubleDelay } from '@zest-bell/core';
 import { at, openStage, type TestStage } from '../testing/stage.ts';
@@ -18,8 +19,8 @@ const refused = { trouble: 'sender' as const, response: '550 not yours' };
 
 describe('trouble with mail', () => {
   test('of the server is one for all courses, that of a sender is its course’s own', async () => {
-    await keepTrouble(em(), 1, down, NOW);
-    await keepTrouble(em(), 2, refused, NOW);
+    await keepTrouble(asTx(em()), 1, down, NOW);
+    await keepTrouble(asTx(em()), 2, refused, NOW);
     expect(await rows()).toMatchObject([
       { course: 0, ...down, tries: 1, since: NOW, nextTryAt: NOW + troubleDelay(1) },
       { course: 2, ...refused, tries: 1, since: NOW, nextTryAt: NOW + troubleDelay(1) },
@@ -35,11 +36,11 @@ describe('trouble with mail', () => {
   });
 
   test('counts once for each try, keeps since when it is there, and is asked about ever later', async () => {
-    await keepTrouble(em(), 1, down, NOW);
-    await keepTrouble(em(), 1, { ...down, response: 'another of the same moment' }, NOW + 1);
+    await keepTrouble(asTx(em()), 1, down, NOW);
+    await keepTrouble(asTx(em()), 1, { ...down, response: 'another of the same moment' }, NOW + 1);
     const next = NOW + troubleDelay(1);
     expect(await rows()).toMatchObject([{ response: down.response, tries: 1, nextTryAt: next }]);
-    await keepTrouble(em(), 1, { trouble: 'password', response: '535 no' }, next);
+    await keepTrouble(asTx(em()), 1, { trouble: 'password', response: '535 no' }, next);
     expect(await rows()).toMatchObject([
       { course: 0, trouble: 'password', response: '535 no', since: NOW, tries: 2, nextTryAt: next + troubleDelay(2) },
     ]);
@@ -47,24 +48,24 @@ describe('trouble with mail', () => {
   });
 
   test('is kept as a line of at most 300 characters, whatever the server said', async () => {
-    await keepTrouble(em(), 1, { ...down, response: `a\r\nb\u0007${'x'.repeat(400)}` }, NOW);
+    await keepTrouble(asTx(em()), 1, { ...down, response: `a\r\nb\u0007${'x'.repeat(400)}` }, NOW);
     const [row] = await rows();
     expect(row!.response).toBe(`a  b ${'x'.repeat(295)}`);
   });
 
   test('is tried again now when somebody says so', async () => {
-    await keepTrouble(em(), 1, down, NOW);
-    await keepTrouble(em(), 2, refused, NOW);
-    await tryAgainNow(em(), NOW + 7);
+    await keepTrouble(asTx(em()), 1, down, NOW);
+    await keepTrouble(asTx(em()), 2, refused, NOW);
+    await tryAgainNow(asTx(em()), NOW + 7);
     expect((await rows()).map((r) => r.nextTryAt)).toEqual([NOW + 7, NOW + 7]);
   });
 
   test('is over for the server and for the courses whose mail it took, and for no other', async () => {
-    for (const course of [1, 2]) await keepTrouble(em(), course, refused, NOW);
-    await keepTrouble(em(), 1, down, NOW);
-    await endTrouble(em(), new Set());
+    for (const course of [1, 2]) await keepTrouble(asTx(em()), course, refused, NOW);
+    await keepTrouble(asTx(em()), 1, down, NOW);
+    await endTrouble(asTx(em()), new Set());
     expect((await rows()).map((r) => r.course)).toEqual([0, 1, 2]);
-    await endTrouble(em(), new Set([2]));
+    await endTrouble(asTx(em()), new Set([2]));
     expect((await rows()).map((r) => r.course)).toEqual([1]);
   });
 });

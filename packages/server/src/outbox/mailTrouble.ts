@@ -1,6 +1,6 @@
 /** Why no mail leaves, kept from the first hand-over that the server did not take until the first that it does. */
 import { troubleDelay, type Instant, type MailTrouble, type MailTroubleAnswer } from '@zest-bell/core';
-import type { Em } from '../platform/orm.ts';
+import type { Em, Tx } from '../platform/orm.ts';
 import { MailTroubleRow } from './entity.ts';
 
 /** The mail server as a whole, in place of a course. */
@@ -22,7 +22,7 @@ export async function mailTroubles(em: Em): Promise<MailTroubles> {
 
 /** Keeps what the server said, and when it is asked again. Several failures of one try count once. */
 export async function keepTrouble(
-  em: Em,
+  em: Tx,
   course: number,
   { trouble, response }: { readonly trouble: MailTrouble; readonly response: string },
   now: Instant,
@@ -39,13 +39,13 @@ export async function keepTrouble(
 }
 
 /** The server took mail of this course, or said something about one message: whatever was wrong is over. */
-export async function endTrouble(em: Em, courses: ReadonlySet<number>): Promise<void> {
+export async function endTrouble(em: Tx, courses: ReadonlySet<number>): Promise<void> {
   if (courses.size === 0) return;
   await em.nativeDelete(MailTroubleRow, { course: { $in: [SERVER, ...courses] } });
 }
 
 /** The next try is now. */
-export async function tryAgainNow(em: Em, now: Instant): Promise<void> {
+export async function tryAgainNow(em: Tx, now: Instant): Promise<void> {
   await em.nativeUpdate(MailTroubleRow, {}, { nextTryAt: now });
 }
 

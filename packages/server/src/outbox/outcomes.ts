@@ -1,7 +1,7 @@
 /** What the mail server answered, written for many messages in one transaction; each answer stands for its message alone. */
 import { retryDelay, type DeliveryOutcome, type Instant } from '@zest-bell/core';
 import { move } from '../nudges/transitions.ts';
-import type { Em } from '../platform/orm.ts';
+import type { Tx } from '../platform/orm.ts';
 import { run } from '../platform/query.ts';
 import { claimsIn, PUT_BACK, type Claimed } from './claim.ts';
 
@@ -11,7 +11,7 @@ export interface Answered {
 }
 
 /** A message that was settled by somebody else in the meantime keeps what it has; its log row says what was answered. */
-export async function writeOutcomes(em: Em, answered: readonly Answered[], now: Instant): Promise<void> {
+export async function writeOutcomes(em: Tx, answered: readonly Answered[], now: Instant): Promise<void> {
   const reached = answered.filter((a) => a.outcome.kind !== 'unavailable');
   await writeAnswers(em, reached);
   const idsOf = (kind: DeliveryOutcome['kind']) =>
@@ -29,7 +29,7 @@ export async function writeOutcomes(em: Em, answered: readonly Answered[], now: 
 }
 
 /** Nothing of these was handed over: they are as they were before the claim, and the log knows nothing of it. */
-export async function putBack(em: Em, claimed: readonly Claimed[], now: Instant, sendAt?: Instant): Promise<void> {
+export async function putBack(em: Tx, claimed: readonly Claimed[], now: Instant, sendAt?: Instant): Promise<void> {
   if (claimed.length === 0) return;
   const all = claimed.flatMap(claimsIn);
   const attempts = all.map((c) => c.attempt);
@@ -38,7 +38,7 @@ export async function putBack(em: Em, claimed: readonly Claimed[], now: Instant,
   await move(em, ids, { ...PUT_BACK, now, set: { ...PUT_BACK.set, ...(sendAt === undefined ? {} : { sendAt }) } });
 }
 
-async function writeAnswers(em: Em, answered: readonly Answered[]): Promise<void> {
+async function writeAnswers(em: Tx, answered: readonly Answered[]): Promise<void> {
   const knex = em.getKnex();
   for (const kind of new Set(answered.map((a) => a.outcome.kind))) {
     const same = answered

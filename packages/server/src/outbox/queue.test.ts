@@ -1,4 +1,5 @@
 /** Which messages a claim takes. */
+import { asTx } from '../testing/asTx.ts';
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { insertCourse } from '../course/repository.ts';
 import { MessageRow } from '../nudges/entity.ts';
@@ -24,7 +25,7 @@ const taken = (more: Partial<Reservation> = {}) =>
   );
 const queued = (course: number, ...sendAts: number[]) =>
   insertNudge(
-    em(),
+    asTx(em()),
     { course },
     sendAts.map((sendAt, i) => ({ sendAt, address: `${course}-${i}@saltmarsh.example` })),
   );
@@ -74,7 +75,7 @@ describe('a claim', () => {
   test('leaves courses and rules that wait, and takes the same rule elsewhere', async () => {
     await queued(1, NOW);
     await queued(2, NOW);
-    await insertNudge(em(), { course: 1, rule: 'other' });
+    await insertNudge(asTx(em()), { course: 1, rule: 'other' });
     const stale = new Map([[1, new Set(['away'])]]);
     expect((await taken({ stale, without: new Set([2]) })).map((m) => [m.course, m.rule])).toEqual([[1, 'other']]);
     expect((await taken({ stale })).map((m) => [m.course, m.rule])).toEqual([[2, 'away']]);
@@ -83,9 +84,9 @@ describe('a claim', () => {
 });
 
 test('a text that was chosen for another message of the same nudge is known', async () => {
-  const { nudge } = await insertNudge(em(), {}, [{ variant: 2 }, {}]);
-  const other = await insertNudge(em(), {}, [{}]);
-  const third = await insertNudge(em(), {}, [{ variant: 1 }]);
+  const { nudge } = await insertNudge(asTx(em()), {}, [{ variant: 2 }, {}]);
+  const other = await insertNudge(asTx(em()), {}, [{}]);
+  const third = await insertNudge(asTx(em()), {}, [{ variant: 1 }]);
   expect(await variantsBeside(em(), [nudge, other.nudge])).toEqual(new Map([[nudge, 2]]));
   expect((await variantsBeside(em(), [third.nudge])).get(third.nudge)).toBe(1);
 });
@@ -98,7 +99,11 @@ describe('a message answers', () => {
     });
 
   test('the last one of its rule and spell that reached the same address', async () => {
-    const [first, second, third] = [await insertNudge(em()), await insertNudge(em()), await insertNudge(em())];
+    const [first, second, third] = [
+      await insertNudge(asTx(em())),
+      await insertNudge(asTx(em())),
+      await insertNudge(asTx(em())),
+    ];
     await attempt(first.nudge, 'sent', '<one>');
     await attempt(first.nudge, 'sent', '<aunt>', 'aunt@home.example');
     await attempt(second.nudge, 'sent', '<two>');
@@ -117,9 +122,9 @@ describe('a message answers', () => {
 
   test('none of another rule, student, spell or course', async () => {
     for (const other of [{ rule: 'other' }, { student: 'p2' }, { spellStart: 5 }, { course: 2 }]) {
-      await attempt((await insertNudge(em(), other)).nudge, 'sent', '<other>');
+      await attempt((await insertNudge(asTx(em()), other)).nudge, 'sent', '<other>');
     }
-    const { nudge } = await insertNudge(em());
+    const { nudge } = await insertNudge(asTx(em()));
     expect(await threads(em(), [nudge])).toEqual(new Map());
   });
 });

@@ -1,7 +1,7 @@
 /** Which messages a claim takes, and what it needs to know beside them, read for all at once. */
 import type { Instant, RecipientKind } from '@zest-bell/core';
 import { move } from '../nudges/transitions.ts';
-import type { Em } from '../platform/orm.ts';
+import type { Em, Tx } from '../platform/orm.ts';
 import { rowsOf } from '../platform/query.ts';
 
 export interface QueuedMessage {
@@ -42,10 +42,10 @@ export interface Reservation {
 
 /**
  * Takes messages that are due, the longest due first, every course its share, so that a large round holds up nobody else's.
- * They are this process's until it settles or hands them over. Needs a transaction.
+ * They are this process's until it settles or hands them over.
  */
 export async function reserve(
-  em: Em,
+  em: Tx,
   { worker, now, limit, without, stale, waiting }: Reservation,
 ): Promise<QueuedMessage[]> {
   if (limit <= 0) return [];

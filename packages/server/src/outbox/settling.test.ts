@@ -1,4 +1,5 @@
 /** What is written of messages that were judged, and of those that were answered. */
+import { asTx } from '../testing/asTx.ts';
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { retryDelay, type DeliveryOutcome } from '@zest-bell/core';
 import { MessageRow, NudgeRow } from '../nudges/entity.ts';
@@ -53,7 +54,7 @@ const written = (fates: readonly Judged[], stopped: readonly number[] = []) =>
 
 /** One message of its own nudge for each, reserved and judged so. */
 async function judged(...fates: Fate[]): Promise<Judged[]> {
-  for (const _ of fates) await insertNudge(em());
+  for (const _ of fates) await insertNudge(asTx(em()));
   return (await reserved()).map((message, i) => ({ message, fate: fates[i]! }));
 }
 
@@ -87,9 +88,9 @@ describe('what was judged', () => {
   });
 
   test('has its log row before it leaves, and its nudge the subject of its lead message', async () => {
-    await insertNudge(em(), {}, [{}, { kind: 'contact', address: 'aunt@home.example' }]);
-    await insertNudge(em());
-    await insertNudge(em(), {}, [{ kind: 'contact', address: 'coach@saltmarsh.example' }]);
+    await insertNudge(asTx(em()), {}, [{}, { kind: 'contact', address: 'aunt@home.example' }]);
+    await insertNudge(asTx(em()));
+    await insertNudge(asTx(em()), {}, [{ kind: 'contact', address: 'coach@saltmarsh.example' }]);
     const subjects = ['first', 'about the first', 'second', 'second'];
     const variants = [1, 1, 2, 0];
     const all = (await reserved()).map((message, i) => ({
@@ -154,7 +155,7 @@ describe('what was judged', () => {
     await em().insert(TrialDrawRow, { trial: 1, course: 1, place: 0, student: 'p9', text: 0, at: NOW });
     const draw = (place: number) => ({ draw: { trial: 1, place, text: 1 }, variant: 1 });
     const all = await judged(leaves('drawn before', draw(0)), leaves('without'));
-    await insertNudge(em(), { student: 'p2' });
+    await insertNudge(asTx(em()), { student: 'p2' });
     const [second] = await reserved();
     const claimed = await written([...all, { message: second!, fate: leaves('drawn', draw(1)) }]);
     expect(claimed.map((c) => c.mail.subject)).toEqual(['without', 'drawn']);

@@ -1,4 +1,5 @@
 /** How the dispatcher takes its turns: what is on its way at once, what stops it, and that nothing is lost by it. */
+import { asTx } from '../testing/asTx.ts';
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { hostname } from 'node:os';
 import type { DeliveryOutcome } from '@zest-bell/core';
@@ -47,7 +48,7 @@ const dispatcherOf = (hooks?: DispatchHooks, more: Partial<Services> = {}) =>
     hooks,
   );
 async function queue(many: number, more: object = {}, from = 0): Promise<void> {
-  for (let i = from; i < from + many; i++) await insertNudge(em(), { student: `s${i}`, ...more });
+  for (let i = from; i < from + many; i++) await insertNudge(asTx(em()), { student: `s${i}`, ...more });
 }
 const messages = () => em().find(MessageRow, {}, { orderBy: { id: 'asc' } });
 const states = async () => (await messages()).map((m) => m.state);
@@ -101,7 +102,7 @@ describe('what is on its way', () => {
   test('gives no student the same text twice running, at whatever pace the mail server takes it', async () => {
     const variants = [{ subject: 'two', text: 'two' }];
     await em().nativeUpdate(WordingRow, { key: 'gentle' }, { subject: 'one', body: 'one', variants });
-    for (let i = 0; i < 120; i++) await insertNudge(em(), { student: `s${i % 9}` });
+    for (let i = 0; i < 120; i++) await insertNudge(asTx(em()), { student: `s${i % 9}` });
     let taken = 0;
     answer = async () => {
       // It takes fewer a turn from here on than were judged ahead.
@@ -117,7 +118,7 @@ describe('what is on its way', () => {
   test('is not held up by what cannot go with one message, which says why', async () => {
     const files = [{ id: 'gone', name: 'map.pdf', type: 'application/pdf', size: 1 }];
     await em().nativeUpdate(WordingRow, { key: 'gentle' }, { files });
-    await insertNudge(em(), { student: 's0' }, [{}, { kind: 'address', address: 'coach@saltmarsh.example' }]);
+    await insertNudge(asTx(em()), { student: 's0' }, [{}, { kind: 'address', address: 'coach@saltmarsh.example' }]);
     await dispatcherOf().drain();
     expect(await states()).toEqual(['failed', 'sent']);
     expect(given).toEqual(['coach@saltmarsh.example']);
@@ -197,7 +198,7 @@ describe('a course that is stopped in the middle', () => {
     inside.create(WordingRow, {
       ...{ course: id, key: 'gentle', name: 'Gentle', purpose: 'support', subject: 'Hi', body: 'Come by.' },
     } as WordingRow);
-    await insertRule(inside, { id, course }, ruleOf(), 1, 0);
+    await insertRule(asTx(inside), { id, course }, ruleOf(), 1, 0);
     await inside.flush();
     return id;
   }
@@ -312,7 +313,7 @@ describe('what processes that are dead left behind', () => {
       ['s1', dead, NOW - 2],
       ['s2', alive, NOW - 1],
     ] as const)
-      await insertNudge(em(), { student, state: 'handing' }, [{ claimedBy, attempts: 1, sendAt }]);
+      await insertNudge(asTx(em()), { student, state: 'handing' }, [{ claimedBy, attempts: 1, sendAt }]);
     for (const message of [1, 3]) {
       await em().insert(AttemptRow, {
         ...{ course: 1, message, nudge: message, at: NOW, outcome: 'handing', response: '', messageId: '<m>' },
@@ -347,14 +348,14 @@ describe('the next mail', () => {
 
   test('is the one that is due first after now, and none where nothing is to come', async () => {
     expect(await next()).toBeNull();
-    await insertNudge(em(), {}, [{ sendAt: NOW }, { sendAt: NOW + 9 }, { sendAt: NOW + 5 }]);
+    await insertNudge(asTx(em()), {}, [{ sendAt: NOW }, { sendAt: NOW + 9 }, { sendAt: NOW + 5 }]);
     expect(await next()).toBe(NOW + 5);
     await em().nativeUpdate(MessageRow, {}, { state: 'sent' });
     expect(await next()).toBeNull();
   });
 
   test('or when mail is tried again that the mail server did not take', async () => {
-    await insertNudge(em(), {}, [{ sendAt: NOW + 5 }]);
+    await insertNudge(asTx(em()), {}, [{ sendAt: NOW + 5 }]);
     const trouble = { trouble: 'sender' as const, response: '', since: NOW, tries: 1 };
     await em().insert(MailTroubleRow, { ...trouble, course: 1, nextTryAt: NOW });
     expect(await next()).toBe(NOW + 5);

@@ -1,3 +1,4 @@
+import { asTx } from '../testing/asTx.ts';
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
 import { spawnSync } from 'node:child_process';
 import { hostname } from 'node:os';
@@ -17,12 +18,12 @@ test('a process says that it lives, and says so again in its own row alone', asy
   const [one, other] = [makeWorkerId(), makeWorkerId()];
   expect(one).not.toBe(other);
   const began = Date.now();
-  await heartbeat(em(), one);
+  await heartbeat(asTx(em()), one);
   await add(other, 7);
   const first = (await em().findOneOrFail(WorkerRow, { id: one })).aliveAt;
   expect(first).toBeGreaterThanOrEqual(began);
   await em().nativeUpdate(WorkerRow, { id: one }, { aliveAt: 3 });
-  await heartbeat(em(), one);
+  await heartbeat(asTx(em()), one);
   expect((await em().findOneOrFail(WorkerRow, { id: one })).aliveAt).toBeGreaterThanOrEqual(first);
   expect((await em().findOneOrFail(WorkerRow, { id: other })).aliveAt).toBe(7);
   expect(await em().count(WorkerRow)).toBe(2);

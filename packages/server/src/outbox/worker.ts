@@ -1,6 +1,6 @@
 /** Which server processes are alive: a message claimed by a dead one may have left or not, and is for the instructor. */
 import { hostname } from 'node:os';
-import type { Em } from '../platform/orm.ts';
+import type { Em, Tx } from '../platform/orm.ts';
 import { WorkerRow } from './entity.ts';
 
 /** How often a process says that it lives, and how long one of another machine may be silent before it counts as dead. */
@@ -17,7 +17,7 @@ export function makeWorkerId(): string {
 }
 
 /** Says that this process lives. As the first statement of a transaction it also takes the write lock. */
-export async function heartbeat(em: Em, id: string): Promise<void> {
+export async function heartbeat(em: Tx, id: string): Promise<void> {
   const touched = await em.nativeUpdate(WorkerRow, { id }, { aliveAt: Date.now() });
   if (touched === 0) await em.insert(WorkerRow, { id, aliveAt: Date.now() });
 }

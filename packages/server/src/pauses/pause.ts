@@ -2,12 +2,12 @@
 import type { Instant } from '@zest-bell/core';
 import { PersonRow } from '../course/entity.ts';
 import { bumpVersion } from '../course/roster.ts';
-import type { Em } from '../platform/orm.ts';
+import type { Tx } from '../platform/orm.ts';
 import type { Services } from '../services.ts';
 import { inTransaction } from '../platform/transaction.ts';
 
-/** `until`: when it ends by itself; null ends it now. Needs a transaction. */
-export async function setPause(em: Em, course: number, student: string, until: Instant | null): Promise<void> {
+/** `until`: when it ends by itself; null ends it now. */
+export async function setPause(em: Tx, course: number, student: string, until: Instant | null): Promise<void> {
   const person = await em.findOneOrFail(PersonRow, { course, key: student });
   Object.assign(person, { paused: until !== null, pausedUntil: until });
   await em.flush();

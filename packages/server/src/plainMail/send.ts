@@ -2,7 +2,7 @@
 import type { CourseRow } from '../course/entity.ts';
 import { handOver, isHandedByDead, UNCERTAIN, type Queue } from '../outbox/handOver.ts';
 import { htmlOfPlain, type OutgoingMail } from '../platform/mail.ts';
-import type { Em } from '../platform/orm.ts';
+import type { Tx } from '../platform/orm.ts';
 import { openSendings } from '../sendings/sendings.ts';
 import type { Services } from '../services.ts';
 import { PlainMailRow } from './entity.ts';
@@ -20,7 +20,7 @@ export function sendPlainMail(services: Services, worker: string): Promise<void>
   return handOver(services, worker, queue);
 }
 
-export async function releasePlainMail(em: Em, dead: readonly string[]): Promise<void> {
+export async function releasePlainMail(em: Tx, dead: readonly string[]): Promise<void> {
   await em.nativeUpdate(PlainMailRow, isHandedByDead(dead), UNCERTAIN);
 }
 

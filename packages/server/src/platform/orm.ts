@@ -6,7 +6,12 @@ import { Migrator } from '@mikro-orm/migrations';
 import { LRUCache } from 'lru-cache';
 
 export type Orm = MikroORM<AbstractSqlDriver>;
+/** Reads; what it writes is nobody's unless it is in a transaction. */
 export type Em = SqlEntityManager<AbstractSqlDriver>;
+
+declare const inside: unique symbol;
+/** In a transaction: whatever writes takes one, and only `inTransaction` makes one. */
+export type Tx = Em & { readonly [inside]: true };
 
 const here = fileURLToPath(new URL('.', import.meta.url));
 

@@ -1,5 +1,5 @@
 import type { Knex } from '@mikro-orm/knex';
-import type { Em } from './orm.ts';
+import type { Em, Tx } from './orm.ts';
 
 /**
  * Runs a built query and gives its rows; inside a transaction, as part of it. For what entities would make slow. `Row` is
@@ -19,10 +19,10 @@ export async function run(em: Em, query: Knex.QueryBuilder): Promise<void> {
 
 /**
  * Inserts rows of plain values that are not there yet, and returns how many that was. Values are bound and not written into the
- * statement: for very many rows that is several times as quick. Needs a transaction.
+ * statement: for very many rows that is several times as quick.
  */
 export async function insertNewRows(
-  em: Em,
+  em: Tx,
   table: string,
   /** Whole numbers that all rows share. */
   shared: Readonly<Record<string, number | null>>,

@@ -2,9 +2,9 @@
  * Transactions on a database that several processes share. Who finds it locked waits without blocking the process and
  * begins again from what is true then, so that a decision never stands on something read before the lock was there.
  */
-import type { Em, Orm } from './orm.ts';
+import type { Orm, Tx } from './orm.ts';
 import { whenFree } from './whenFree.ts';
 
 /** Runs `work` in a transaction, again if the database was busy. Throws `busy` when it stays so. */
-export const inTransaction = <T>(orm: Orm, work: (em: Em) => Promise<T>): Promise<T> =>
-  whenFree(() => orm.em.fork().transactional(work));
+export const inTransaction = <T>(orm: Orm, work: (tx: Tx) => Promise<T>): Promise<T> =>
+  whenFree(() => orm.em.fork().transactional((em) => work(em as Tx)));

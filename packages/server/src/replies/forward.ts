@@ -2,7 +2,7 @@
 import type { CourseRow } from '../course/entity.ts';
 import { handOver, isHandedByDead, UNCERTAIN, type Queue } from '../outbox/handOver.ts';
 import { htmlOfPlain, newMessageId, type OutgoingMail } from '../platform/mail.ts';
-import type { Em } from '../platform/orm.ts';
+import type { Tx } from '../platform/orm.ts';
 import type { Services } from '../services.ts';
 import { ReplyRow } from './entity.ts';
 
@@ -15,7 +15,7 @@ const REPLIES: Queue<ReplyRow> = {
 export const forwardReplies = (services: Services, worker: string): Promise<void> =>
   handOver(services, worker, REPLIES);
 
-export async function releaseForwards(em: Em, dead: readonly string[]): Promise<void> {
+export async function releaseForwards(em: Tx, dead: readonly string[]): Promise<void> {
   await em.nativeUpdate(ReplyRow, isHandedByDead(dead), UNCERTAIN);
 }
 

@@ -6,7 +6,7 @@ import { ImapFlow, type FetchMessageObject } from 'imapflow';
 import type { ParsedMail } from 'mailparser';
 import { DAY } from '@zest-bell/core';
 import { AppError } from '../platform/errors.ts';
-import type { Em } from '../platform/orm.ts';
+import type { Tx } from '../platform/orm.ts';
 import type { Services } from '../services.ts';
 import { inTransaction } from '../platform/transaction.ts';
 import { tagOfAddress } from './address.ts';
@@ -147,7 +147,7 @@ async function note(
   id: string,
   part: Partial<Pick<MailboxRow, 'lastUid' | 'uidValidity' | 'readAt' | 'trouble' | 'setAside'>>,
 ): Promise<void> {
-  await inTransaction(orm, async (em: Em) => {
+  await inTransaction(orm, async (em: Tx) => {
     const row = await em.findOne(MailboxRow, { id });
     if (row) Object.assign(row, part);
     // A mailbox that could never be read begins when it first can.

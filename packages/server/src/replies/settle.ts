@@ -1,7 +1,7 @@
 /** What an instructor does about a reply: answers it, or says that nothing more is to be done. */
 import { newMessageId } from '../platform/mail.ts';
 import { AppError } from '../platform/errors.ts';
-import type { Em } from '../platform/orm.ts';
+import type { Em, Tx } from '../platform/orm.ts';
 import { PlainMailRow } from '../plainMail/entity.ts';
 import { CourseRow } from '../course/entity.ts';
 import { ReplyRow } from './entity.ts';
@@ -19,9 +19,9 @@ async function replyOf(em: Em, { course, reply }: Decision): Promise<ReplyRow> {
   return row;
 }
 
-/** Queues a plain answer that continues the thread, and settles the reply. Needs a transaction. Throws `notFound`. */
+/** Queues a plain answer that continues the thread, and settles the reply. Throws `notFound`. */
 export async function answerReply(
-  em: Em,
+  em: Tx,
   decision: Decision & { readonly text: string; readonly sending: number | null },
 ): Promise<void> {
   const { by, now, text, sending } = decision;
@@ -56,8 +56,8 @@ const quoted = (reply: ReplyRow): string =>
 /** An answer without what it quotes: that stands below the last empty line, as quoted lines are never empty. */
 export const ownWords = (text: string): string => text.slice(0, Math.max(0, text.lastIndexOf('\n\n'))) || text;
 
-/** Nothing more is to be done about a reply, or something is after all. Needs a transaction. Throws `notFound`. */
-export async function settleReply(em: Em, decision: Decision, settled: boolean): Promise<void> {
+/** Nothing more is to be done about a reply, or something is after all. Throws `notFound`. */
+export async function settleReply(em: Tx, decision: Decision, settled: boolean): Promise<void> {
   const reply = await replyOf(em, decision);
   Object.assign(
     reply,

@@ -1,4 +1,5 @@
 /** Rounds at their edges: late by a moment, in trouble, refused, or passed by hand. */
+import { asTx } from '../testing/asTx.ts';
 import { afterEach, describe, expect, test } from '@jest/globals';
 import { makeCourse, MINUTE } from '@zest-bell/core';
 import { CourseRow, PersonRow } from '../course/entity.ts';
@@ -50,7 +51,7 @@ describe('a round that is late', () => {
   test('waits while its mail is stopped, and the rounds of other courses go on', async () => {
     await open();
     await insertRule(
-      em(),
+      asTx(em()),
       { id: 2, course: makeCourse(COURSE) },
       ruleOf({ id: 'elsewhere' }),
       null,

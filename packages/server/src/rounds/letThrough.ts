@@ -2,7 +2,7 @@
 import { letThrough, logOf, type Instant } from '@zest-bell/core';
 import type { LiveCourses } from '../activity/live.ts';
 import { AppError } from '../platform/errors.ts';
-import type { Em } from '../platform/orm.ts';
+import type { Tx } from '../platform/orm.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { ruleOfRow } from '../rules/repository.ts';
 import { WordingRow } from '../wording/entity.ts';
@@ -29,8 +29,8 @@ const WHY: Readonly<Record<string, string>> = {
   courseOver: 'The course is over, and nothing is sent after its last day',
 };
 
-/** Queues the nudge, and gives its id. Throws `notFound`, `ruleOff` or `notReachable`. Needs a transaction. */
-export async function sendByHand(em: Em, live: LiveCourses, order: ByHand): Promise<readonly number[]> {
+/** Queues the nudge, and gives its id. Throws `notFound`, `ruleOff` or `notReachable`. */
+export async function sendByHand(em: Tx, live: LiveCourses, order: ByHand): Promise<readonly number[]> {
   const row = await em.findOne(RuleRow, { course: order.course, key: order.rule });
   if (!row) throw new AppError('notFound');
   if (row.status !== 'on') throw new AppError('ruleOff');

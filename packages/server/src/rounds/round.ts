@@ -16,7 +16,7 @@ import {
 } from '@zest-bell/core';
 import type { LiveCourse, LiveCourses } from '../activity/live.ts';
 import { RefusalRow } from '../nudges/entity.ts';
-import type { Em } from '../platform/orm.ts';
+import type { Em, Tx } from '../platform/orm.ts';
 import { inSlices, rowsOf } from '../platform/query.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { nextRoundOf, ruleOfRow } from '../rules/repository.ts';
@@ -51,8 +51,8 @@ export interface RoundOutcome {
   readonly nudges: readonly number[];
 }
 
-/** Decides a round and stores all of it. Needs a transaction's `em`. */
-export async function runRound(em: Em, live: LiveCourses, order: RoundOrder): Promise<RoundOutcome> {
+/** Decides a round and stores all of it. */
+export async function runRound(em: Tx, live: LiveCourses, order: RoundOrder): Promise<RoundOutcome> {
   const looks = await claimed(em, order);
   const all = await em.find(RuleRow, { course: order.course }, { orderBy: { position: 'asc' }, refresh: true });
   const due = all.filter(
@@ -172,7 +172,7 @@ function tally(decisions: readonly Decision[]): Pick<RoundRow, 'heard' | 'held' 
 }
 
 /** Refusals of one limit in one spell, in rounds that follow one another, are one line however many they are. */
-async function storeRefusals(em: Em, course: number, decisions: readonly Decision[], live: LiveCourse): Promise<void> {
+async function storeRefusals(em: Tx, course: number, decisions: readonly Decision[], live: LiveCourse): Promise<void> {
   const withheld = decisions.flatMap((d) => (d.outcome === 'withheld' ? [d] : []));
   if (withheld.length === 0) return;
   const keyOf = (r: { rule: string; student: string }) => `${r.rule} ${r.student}`;

@@ -2,7 +2,7 @@
 import { nudgeKey, type Decision, type MessageState, type Rule, type WithheldReason } from '@zest-bell/core';
 import type { LiveCourse } from '../activity/live.ts';
 import { MessageRow, NudgeRow } from '../nudges/entity.ts';
-import type { Em } from '../platform/orm.ts';
+import type { Tx } from '../platform/orm.ts';
 import { inSlices } from '../platform/query.ts';
 import type { RuleRow } from '../rules/entity.ts';
 
@@ -16,7 +16,7 @@ export interface ToStore {
 
 /** Stores what was decided to write. A nudge that is there already (the same rule rang at this very instant) is repeated. */
 export async function storeNudges(
-  em: Em,
+  em: Tx,
   course: LiveCourse,
   decided: readonly ToStore[],
 ): Promise<{ readonly repeated: ReadonlySet<Decision>; readonly ids: readonly number[] }> {

@@ -18,7 +18,7 @@ import {
 } from '@zest-bell/core';
 import type { LiveCourse } from '../activity/live.ts';
 import { AppError } from '../platform/errors.ts';
-import type { Em } from '../platform/orm.ts';
+import type { Em, Tx } from '../platform/orm.ts';
 import { mustReadForAll } from '../wording/awkward.ts';
 import { loadWordings, missingNames } from '../wording/repository.ts';
 import type { RuleRow } from './entity.ts';
@@ -40,7 +40,7 @@ export interface Change {
 
 /** Stores a rule in another status. `newSpellsOnly` says which spells count once it is on; left out, it stays as it was. */
 export async function changeStatus(
-  em: Em,
+  em: Tx,
   row: RuleRow,
   status: RuleStatus,
   change: Change,
@@ -52,26 +52,26 @@ export async function changeStatus(
 }
 
 /** Stores a rule that was edited; its status stays. */
-export async function saveEdit(em: Em, row: RuleRow, draft: Rule, change: Change): Promise<void> {
+export async function saveEdit(em: Tx, row: RuleRow, draft: Rule, change: Change): Promise<void> {
   const rule = { ...draft, id: row.key, status: row.status };
   if (rule.status !== 'on') await mustHaveTexts(em, rule, change.course);
   await store(em, row, rule, change);
 }
 
 /** Puts a rule away: it is no longer on, and no list shows it until it is taken out again. */
-export async function archive(em: Em, row: RuleRow, change: Change): Promise<void> {
+export async function archive(em: Tx, row: RuleRow, change: Change): Promise<void> {
   row.archivedAt = change.now;
   const old = ruleOfRow(row);
   await store(em, row, { ...old, status: old.status === 'on' ? 'paused' : old.status }, change);
 }
 
 /** Takes a rule out of the archive, into a status. */
-export async function unarchive(em: Em, row: RuleRow, status: RuleStatus, change: Change): Promise<void> {
+export async function unarchive(em: Tx, row: RuleRow, status: RuleStatus, change: Change): Promise<void> {
   row.archivedAt = null;
   await changeStatus(em, row, status, change);
 }
 
-async function store(em: Em, row: RuleRow, rule: Rule, change: Change): Promise<void> {
+async function store(em: Tx, row: RuleRow, rule: Rule, change: Change): Promise<void> {
   // Off needs nothing: a rule whose text is broken can always be paused and put away.
   if (rule.status === 'on') await mayBeOn(em, row, rule, change);
   await updateRule(em, row, change.course.course, rule, change.by, change.now);

@@ -12,7 +12,7 @@ import {
   type RuleStatus,
   type RuleWeight,
 } from '@zest-bell/core';
-import type { Em } from '../platform/orm.ts';
+import type { Em, Tx } from '../platform/orm.ts';
 import { RuleRow, RuleVersionRow } from './entity.ts';
 
 /** The rule format as it stands in the database. A newer one is upgraded here and nowhere else. */
@@ -93,7 +93,7 @@ function documentOf(rule: Rule, course: Course): object {
 
 /** Stores a new rule at the end of the list. */
 export async function insertRule(
-  em: Em,
+  em: Tx,
   course: { id: number; course: Course },
   rule: Rule,
   by: number | null,
@@ -119,7 +119,7 @@ export async function insertRule(
 
 /** Stores the next version of a rule. */
 export async function updateRule(
-  em: Em,
+  em: Tx,
   row: RuleRow,
   course: Course,
   rule: Rule,

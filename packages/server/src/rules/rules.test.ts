@@ -1,4 +1,5 @@
 /** Rules as they are stored, the data they stand on, and what stands before they are on. */
+import { asTx } from '../testing/asTx.ts';
 import { afterEach, describe, expect, test } from '@jest/globals';
 import { CourseRow } from '../course/entity.ts';
 import { at, COURSE, openStage, ruleOf, type TestStage } from '../testing/stage.ts';
@@ -33,7 +34,7 @@ const open = async (more: Partial<Parameters<typeof openStage>[0]> = {}) => {
 const other = async (em: Awaited<ReturnType<typeof open>>, more: Record<string, unknown>) => {
   // A course of its own, with the same rule in it.
   const course = (await import('@zest-bell/core')).makeCourse(COURSE);
-  return insertRule(em, { id: 2, course }, ruleOf(more), null, NOW);
+  return insertRule(asTx(em), { id: 2, course }, ruleOf(more), null, NOW);
 };
 
 describe('rules of a course', () => {
@@ -95,7 +96,7 @@ describe('rules of a course', () => {
     const em = await open({ rules: [ruleOf(), ruleOf({ id: 'same' }), ruleOf({ id: 'first' })] });
     const change = await changeOf();
     const edit = async (key: string, more: Record<string, unknown>) =>
-      saveEdit(em, await em.findOneOrFail(RuleRow, { key }), ruleOf(more), change);
+      saveEdit(asTx(em), await em.findOneOrFail(RuleRow, { key }), ruleOf(more), change);
     await edit('away', { when: grade });
     await edit('away', { when: absent });
     await edit('same', { name: 'Another name' });
@@ -187,7 +188,7 @@ describe('before a rule is on', () => {
   };
   const turnOn = async (em: Awaited<ReturnType<typeof open>>, more: Partial<Change> = {}) => {
     const row = await em.findOneOrFail(RuleRow, { key: 'away' });
-    await changeStatus(em, row, 'on', await changeOf(more));
+    await changeStatus(asTx(em), row, 'on', await changeOf(more));
     return row;
   };
   const refusal = (work: Promise<unknown>) =>
@@ -216,7 +217,7 @@ describe('before a rule is on', () => {
     // What got its yes needs no other.
     const again = em.fork();
     const kept = await again.findOneOrFail(RuleRow, { key: 'away' });
-    await changeStatus(again, kept, 'paused', await changeOf());
+    await changeStatus(asTx(again), kept, 'paused', await changeOf());
     expect((await turnOn(again)).outside).toEqual(['m@home.example', 'n@home.example']);
   });
 
@@ -224,7 +225,7 @@ describe('before a rule is on', () => {
     const em = await open({ rules: [ruleOf({ status: 'paused' })] });
     const row = await em.findOneOrFail(RuleRow, { key: 'away' });
     const from = async (newSpellsOnly?: boolean) => {
-      await changeStatus(em, row, 'on', await changeOf(), newSpellsOnly);
+      await changeStatus(asTx(em), row, 'on', await changeOf(), newSpellsOnly);
       return ruleOfRow(row).spellsFrom;
     };
     expect([await from(true), await from(), await from(false), await from()]).toEqual([NOW, NOW, null, null]);
@@ -236,7 +237,7 @@ describe('before a rule is on', () => {
     });
     const after = async (key: string) => {
       const row = await em.findOneOrFail(RuleRow, { key });
-      await archive(em, row, await changeOf());
+      await archive(asTx(em), row, await changeOf());
       return [row.status, row.archivedAt, row.nextRoundAt];
     };
     expect([await after('away'), await after('draft'), await after('off')]).toEqual([
@@ -252,7 +253,7 @@ describe('before a rule is on', () => {
     const row = await em.findOneOrFail(RuleRow, { key: 'away' });
     const save = async (wording: string) =>
       saveEdit(
-        em,
+        asTx(em),
         row,
         ruleOf({
           steps: [

@@ -2,7 +2,7 @@
 import { contract, type SendingResult, nameIn } from '@zest-bell/core';
 import { Account } from '../accounts/entity.ts';
 import type { Door } from '../accounts/door.ts';
-import { idOf } from '../accounts/routes.ts';
+import { idOf } from '../accounts/asking.ts';
 import { MessageRow, NudgeRow } from '../nudges/entity.ts';
 import type { Dispatcher } from '../outbox/dispatcher.ts';
 import { AppError } from '../platform/errors.ts';

@@ -4,7 +4,7 @@
  */
 import { SENDING_GONE_AFTER, type Instant, type SendingAnswer, type SendingKind } from '@zest-bell/core';
 import { Account } from '../accounts/entity.ts';
-import type { Em } from '../platform/orm.ts';
+import type { Em, Tx } from '../platform/orm.ts';
 import { run } from '../platform/query.ts';
 import type { Services } from '../services.ts';
 import { SendingRow, type TakeBack } from './entity.ts';
@@ -18,8 +18,8 @@ export interface NewSending {
   readonly takeBack: TakeBack;
 }
 
-/** Begins the wait that the person has set; null where they wait for nothing. Needs a transaction. */
-export async function beginSending(em: Em, { now, ...sending }: NewSending): Promise<SendingRow | null> {
+/** Begins the wait that the person has set; null where they wait for nothing. */
+export async function beginSending(em: Tx, { now, ...sending }: NewSending): Promise<SendingRow | null> {
   const { sendDelay } = await em.findOneOrFail(Account, { id: sending.account }, { disableIdentityMap: true });
   if (sendDelay === 0) return null;
   const wait = sendDelay * 1000;
@@ -29,9 +29,9 @@ export async function beginSending(em: Em, { now, ...sending }: NewSending): Pro
   return row;
 }
 
-/** These messages wait with it. Needs a transaction. */
+/** These messages wait with it. */
 export async function holdMessages(
-  em: Em,
+  em: Tx,
   sending: SendingRow | null,
   where: Readonly<Record<string, readonly number[]>>,
 ) {

@@ -4,15 +4,15 @@ import { MailingRow, SheetRow } from '../mailings/entity.ts';
 import { MessageRow, NudgeRow, RefusalRow } from '../nudges/entity.ts';
 import { move } from '../nudges/transitions.ts';
 import { AppError } from '../platform/errors.ts';
-import type { Em } from '../platform/orm.ts';
+import type { Tx } from '../platform/orm.ts';
 import { PlainMailRow } from '../plainMail/entity.ts';
 import { ReplyRow } from '../replies/entity.ts';
 import { RoundRow } from '../rounds/entity.ts';
 import { SendingRow } from './entity.ts';
 import { openSendings } from './sendings.ts';
 
-/** Throws `notFound` for a sending of somebody else, `tooLate` for one that has left. Needs a transaction. */
-export async function takeBack(em: Em, account: number, id: number, now: Instant): Promise<SendingRow> {
+/** Throws `notFound` for a sending of somebody else, `tooLate` for one that has left. */
+export async function takeBack(em: Tx, account: number, id: number, now: Instant): Promise<SendingRow> {
   const row = await em.findOne(SendingRow, { id, account });
   if (!row) throw new AppError('notFound');
   const open = await openSendings(em, now, { account });
@@ -43,12 +43,12 @@ export async function takeBack(em: Em, account: number, id: number, now: Instant
   return row;
 }
 
-async function forget(em: Em, nudges: readonly number[]): Promise<void> {
+async function forget(em: Tx, nudges: readonly number[]): Promise<void> {
   await em.nativeDelete(MessageRow, { nudge: { $in: [...nudges] } });
   await em.nativeDelete(NudgeRow, { id: { $in: [...nudges] } });
 }
 
-async function forgetMailing(em: Em, { course, takeBack: { mailing, sheet } }: SendingRow, nudges: readonly number[]) {
+async function forgetMailing(em: Tx, { course, takeBack: { mailing, sheet } }: SendingRow, nudges: readonly number[]) {
   await em.nativeDelete(MailingRow, { course, id: mailing! });
   if (sheet == null) return;
   const row = await em.findOne(SheetRow, { course, id: sheet });
@@ -58,7 +58,7 @@ async function forgetMailing(em: Em, { course, takeBack: { mailing, sheet } }: S
 }
 
 /** Back in the Tray, each for the reason it was there. */
-async function holdAgain(em: Em, row: SendingRow, messages: readonly MessageRow[], now: Instant): Promise<void> {
+async function holdAgain(em: Tx, row: SendingRow, messages: readonly MessageRow[], now: Instant): Promise<void> {
   const reasons = row.takeBack.held ?? {};
   for (const heldFor of new Set(Object.values<HeldReason>(reasons))) {
     const ids = messages.filter((m) => reasons[String(m.id)] === heldFor).map((m) => m.id);
@@ -69,7 +69,7 @@ async function holdAgain(em: Em, row: SendingRow, messages: readonly MessageRow[
 }
 
 /** The round did not take place: its nudges, what waits of it, and what it counted as held back. */
-async function forgetRound(em: Em, { course, takeBack: { round: id } }: SendingRow): Promise<void> {
+async function forgetRound(em: Tx, { course, takeBack: { round: id } }: SendingRow): Promise<void> {
   const round = await em.findOne(RoundRow, { course, id: id! });
   if (!round) return;
   const { rule, at } = round;

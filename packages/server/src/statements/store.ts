@@ -14,7 +14,7 @@ import { EventRow, GradeRow, RetractedRow } from '../activity/entity.ts';
 import type { LiveCourse } from '../activity/live.ts';
 import { appendFacts, forgetHistory } from '../changes/apply.ts';
 import { CourseRow } from '../course/entity.ts';
-import type { Em } from '../platform/orm.ts';
+import type { Em, Tx } from '../platform/orm.ts';
 import { inSlices, rowsOf } from '../platform/query.ts';
 import { StatementRow } from './entity.ts';
 import { actorKey, digestOf, type Statement } from './schema.ts';
@@ -44,9 +44,9 @@ type NewStatement = Pick<
 /** Statements that are kept before others get their turn. */
 const A_TURN = 50;
 
-/** Keeps statements, all or none. Throws `Conflict`. Needs a transaction. */
+/** Keeps statements, all or none. Throws `Conflict`. */
 export async function keepStatements(
-  em: Em,
+  em: Tx,
   live: LiveCourse,
   sent: readonly Sent[],
   now: Instant,
@@ -139,7 +139,7 @@ function fateOf(statement: object, draft: Draft, meanings: CourseMeanings, now: 
  * A voided statement counts no longer, and neither does what it became; a voiding one cannot be voided (part 2, 2.3.2). Nothing of it
  * stays managed, so that many in one batch cost what each costs. Returns how many facts are gone.
  */
-async function voidTarget(em: Em, course: number, target: string, by: string, now: Instant): Promise<number> {
+async function voidTarget(em: Tx, course: number, target: string, by: string, now: Instant): Promise<number> {
   const open = { course, statement: target, verb: { $ne: VOIDED }, voided: false };
   if ((await em.nativeUpdate(StatementRow, open, { voided: true })) === 0) return 0;
   const eventId = `xapi:${target}`;
@@ -181,8 +181,8 @@ async function voidTarget(em: Em, course: number, target: string, by: string, no
   return gone;
 }
 
-/** Statements that wait, tried anew after somebody chose what they mean. Returns how many were taken. Needs a transaction. */
-export async function tryWaiting(em: Em, live: LiveCourse, now: Instant): Promise<number> {
+/** Statements that wait, tried anew after somebody chose what they mean. Returns how many were taken. */
+export async function tryWaiting(em: Tx, live: LiveCourse, now: Instant): Promise<number> {
   const draft = draftOf(live, now);
   let taken = 0;
   let last = 0;

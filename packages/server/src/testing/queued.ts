@@ -1,6 +1,6 @@
 /** Nudges with their messages, as a round has stored them. */
 import { MessageRow, NudgeRow } from '../nudges/entity.ts';
-import type { Em } from '../platform/orm.ts';
+import type { Tx } from '../platform/orm.ts';
 import { at } from './stage.ts';
 
 const SPELL = at('2026-09-06T10:00');
@@ -8,7 +8,7 @@ let nudges = 0;
 
 /** A nudge of the rule `away` for p1, with its messages: one to the student unless told otherwise. Returns its id and theirs. */
 export async function insertNudge(
-  em: Em,
+  em: Tx,
   more: Partial<NudgeRow> = {},
   messages: readonly Partial<MessageRow>[] = [{}],
 ): Promise<{ nudge: number; messages: number[] }> {

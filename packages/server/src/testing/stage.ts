@@ -1,4 +1,5 @@
 /** The whole server over a database of its own, with a small course in it, at a moment that the test sets. */
+import { asTx } from '../testing/asTx.ts';
 import { afterAll } from '@jest/globals';
 import { copyFileSync, existsSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -244,7 +245,7 @@ async function setUp(orm: Orm, setting: Setting, now: number): Promise<void> {
     em.create(Account, { name: 'Bo Quist', email: 'bo@saltmarsh.example', passwordHash, createdAt: now, sendDelay: 0 });
     const parts = { ...COURSE, ...setting.course };
     const guards = setting.guards ?? { askAbove: 1, staleHours: null };
-    const id = await insertCourse(em, parts, {
+    const id = await insertCourse(asTx(em), parts, {
       sender: { ...SENDER, ...(setting.answers ? { answers: setting.answers } : {}) },
       tokenHash: tokenHash(TOKEN),
       guards,
@@ -261,7 +262,7 @@ async function setUp(orm: Orm, setting: Setting, now: number): Promise<void> {
     });
     await em.flush();
     for (const rule of setting.rules ?? [ruleOf()]) {
-      await insertRule(em, { id, course: makeCourse(parts) }, rule, ada.id, now);
+      await insertRule(asTx(em), { id, course: makeCourse(parts) }, rule, ada.id, now);
     }
   });
 }

@@ -3,7 +3,7 @@ import { LRUCache } from 'lru-cache';
 import { compileWording, type CompiledWording, type Parsed, type Problem, type Wording } from '@zest-bell/core';
 import type { LiveCourse } from '../activity/live.ts';
 import { missingFiles } from '../files/repository.ts';
-import type { Em } from '../platform/orm.ts';
+import type { Em, Tx } from '../platform/orm.ts';
 import { inSlices, rowsOf } from '../platform/query.ts';
 import { WordingRow } from './entity.ts';
 
@@ -76,7 +76,7 @@ export async function loadWordings(
 }
 
 /** Adds a wording to a course that has none under its key; what is there stays as it was changed. */
-export async function insertWording(em: Em, course: number, wording: Wording): Promise<void> {
+export async function insertWording(em: Tx, course: number, wording: Wording): Promise<void> {
   if ((await em.count(WordingRow, { course, key: wording.id })) > 0) return;
   const { id: key, text: body, variants = [], copies = [], files = [], letter = null, ...more } = wording;
   em.create(WordingRow, { course, key, body, variants, copies, files, letter, ...more });

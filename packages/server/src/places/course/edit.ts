@@ -18,7 +18,7 @@ import {
   type Person,
 } from '@zest-bell/core';
 import type { Door } from '../../accounts/door.ts';
-import { accountName, idOf } from '../../accounts/routes.ts';
+import { accountName, idOf } from '../../accounts/asking.ts';
 import { applyChange, rulesTouched } from '../../changes/apply.ts';
 import { ChangeRow } from '../../changes/entity.ts';
 import { undoChange } from '../../changes/undo.ts';

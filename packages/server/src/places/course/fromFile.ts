@@ -13,7 +13,7 @@ import {
   type FromFileAnswer,
 } from '@zest-bell/core';
 import type { Door } from '../../accounts/door.ts';
-import { accountName } from '../../accounts/routes.ts';
+import { accountName } from '../../accounts/asking.ts';
 import { ImportRow } from '../../imports/entity.ts';
 import { lowered } from '../../imports/read.ts';
 import { takeReading } from '../../imports/take.ts';

@@ -15,7 +15,7 @@ import {
   type ImportPreview,
 } from '@zest-bell/core';
 import type { Door } from '../../accounts/door.ts';
-import { accountName, accountOf, idOf } from '../../accounts/routes.ts';
+import { accountName, accountOf, idOf } from '../../accounts/asking.ts';
 import { rulesTouched } from '../../changes/apply.ts';
 import { ImportBytesRow, ImportRow } from '../../imports/entity.ts';
 import { decisionsBefore, lowered, memoryOf } from '../../imports/read.ts';
@@ -24,7 +24,7 @@ import type { Reading } from '../../imports/readMessages.ts';
 import { readRow, takeImport } from '../../imports/take.ts';
 import { AppError } from '../../platform/errors.ts';
 import { parseInput } from '../../platform/http.ts';
-import type { Em } from '../../platform/orm.ts';
+import type { Em, Tx } from '../../platform/orm.ts';
 import { inTransaction } from '../../platform/transaction.ts';
 import type { Services } from '../../services.ts';
 
@@ -136,7 +136,7 @@ export function importRoutes(door: Door, services: Services): void {
   });
 }
 
-async function forget(em: Em, rows: readonly ImportRow[]): Promise<void> {
+async function forget(em: Tx, rows: readonly ImportRow[]): Promise<void> {
   const ids = rows.map((r) => r.id);
   await em.nativeDelete(ImportBytesRow, { import: { $in: ids } });
   await em.nativeDelete(ImportRow, { id: { $in: ids } });

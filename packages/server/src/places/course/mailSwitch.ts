@@ -5,7 +5,7 @@ import type { Door } from '../../accounts/door.ts';
 import { move } from '../../nudges/transitions.ts';
 import { tryAgainNow } from '../../outbox/mailTrouble.ts';
 import type { Dispatcher } from '../../outbox/dispatcher.ts';
-import type { Em } from '../../platform/orm.ts';
+import type { Em, Tx } from '../../platform/orm.ts';
 import { rowsOf } from '../../platform/query.ts';
 import type { Services } from '../../services.ts';
 import { inTransaction } from '../../platform/transaction.ts';
@@ -66,7 +66,7 @@ export function mailSwitchRoutes(door: Door, services: Services, dispatcher: Dis
   });
 }
 
-async function withdrawQueued(em: Em, course: number, now: Instant): Promise<void> {
+async function withdrawQueued(em: Tx, course: number, now: Instant): Promise<void> {
   const waiting = await rowsOf<{ id: number }>(
     em,
     em.getKnex()('message').where({ course, state: 'queued' }).select('id'),

@@ -23,7 +23,7 @@ import { insertCourse } from '../../course/repository.ts';
 import type { FileReader } from '../../imports/fileReader.ts';
 import type { ReadScenario } from '../../imports/readMessages.ts';
 import { AppError } from '../../platform/errors.ts';
-import type { Em } from '../../platform/orm.ts';
+import type { Em, Tx } from '../../platform/orm.ts';
 import { inTransaction } from '../../platform/transaction.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { insertRule } from '../../rules/repository.ts';
@@ -107,8 +107,8 @@ export async function withInstructor(em: Em, account: number, parts: CourseParts
   return known ? parts : { ...parts, people: [...parts.people, instructor] };
 }
 
-/** Begins a course whose instructor is the account. Needs a transaction. */
-export async function begin(em: Em, account: number, parts: CourseParts): Promise<number> {
+/** Begins a course whose instructor is the account. */
+export async function begin(em: Tx, account: number, parts: CourseParts): Promise<number> {
   const { name, email } = await em.findOneOrFail(Account, { id: account });
   if ((await em.count(Access, { account })) >= MOST_COURSES)
     throw new AppError('invalidInput', [
@@ -139,7 +139,7 @@ async function scenarioIn(files: FileReader, body: unknown): Promise<ReadCourse>
   }
 }
 
-async function beginFrom(em: Em, account: number, scenario: ReadCourse, now: Instant): Promise<number> {
+async function beginFrom(em: Tx, account: number, scenario: ReadCourse, now: Instant): Promise<number> {
   const { parts, grades } = scenario;
   const id = await begin(em, account, parts);
   const events = EventList.from(scenario.events);

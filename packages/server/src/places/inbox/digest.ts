@@ -13,7 +13,7 @@ import {
 } from '@zest-bell/core';
 import { Account } from '../../accounts/entity.ts';
 import { CourseRow } from '../../course/entity.ts';
-import type { Em } from '../../platform/orm.ts';
+import type { Tx } from '../../platform/orm.ts';
 import { inTurns } from '../../platform/inTurns.ts';
 import { inTransaction } from '../../platform/transaction.ts';
 import { PlainMailRow } from '../../plainMail/entity.ts';
@@ -60,7 +60,7 @@ async function write(services: Services, id: number): Promise<void> {
   await inTransaction(services.orm, (em) => store(em, services.clock.now(), id, courses));
 }
 
-async function store(em: Em, now: Instant, id: number, courses: readonly InboxCourse[]): Promise<void> {
+async function store(em: Tx, now: Instant, id: number, courses: readonly InboxCourse[]): Promise<void> {
   const account = await em.findOneOrFail(Account, { id });
   // Another process may have written it since.
   if (account.digestAt == null || account.digestAt > now) return;

@@ -2,7 +2,7 @@
 import { contract, hintsFor, type Hint, type InboxAnswer } from '@zest-bell/core';
 import { Account } from '../../accounts/entity.ts';
 import type { Door } from '../../accounts/door.ts';
-import { accountName, idOf } from '../../accounts/routes.ts';
+import { accountName, idOf } from '../../accounts/asking.ts';
 import type { Dispatcher } from '../../outbox/dispatcher.ts';
 import { rowsOf } from '../../platform/query.ts';
 import { inTransaction } from '../../platform/transaction.ts';

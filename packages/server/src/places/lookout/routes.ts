@@ -19,7 +19,7 @@ import {
   type SavedView,
 } from '@zest-bell/core';
 import type { Door } from '../../accounts/door.ts';
-import { accountName, idOf } from '../../accounts/routes.ts';
+import { accountName, idOf } from '../../accounts/asking.ts';
 import type { LiveCourse } from '../../activity/live.ts';
 import { asideIn, setAside, takeBack } from '../../course/aside.ts';
 import { ViewRow } from '../../lookout/entity.ts';

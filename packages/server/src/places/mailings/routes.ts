@@ -22,7 +22,7 @@ import {
   nameIn,
 } from '@zest-bell/core';
 import type { Door } from '../../accounts/door.ts';
-import { accountName } from '../../accounts/routes.ts';
+import { accountName } from '../../accounts/asking.ts';
 import type { LiveCourse } from '../../activity/live.ts';
 import { factsOfMailing } from '../../mailings/open.ts';
 import { asks, write } from '../../mailings/send.ts';

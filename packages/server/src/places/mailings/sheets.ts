@@ -16,7 +16,7 @@ import {
   type SheetLine,
 } from '@zest-bell/core';
 import type { Door } from '../../accounts/door.ts';
-import { accountName, idOf } from '../../accounts/routes.ts';
+import { accountName, idOf } from '../../accounts/asking.ts';
 import { SheetRow } from '../../mailings/entity.ts';
 import { NudgeRow } from '../../nudges/entity.ts';
 import { AppError } from '../../platform/errors.ts';

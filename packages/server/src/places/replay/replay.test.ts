@@ -1,3 +1,4 @@
+import { asTx } from '../../testing/asTx.ts';
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
 import type {
   CameOfItAnswer,
@@ -103,7 +104,7 @@ test('another message budget is tried over all rules together, and the course ke
   const em = stage.orm.em.fork();
   const { course } = await stage.services.live.get(em, 1);
   const second = ruleOf({ id: 'second', name: 'Second', rhythm: { start: '2026-08-31T09:45', rrule: 'FREQ=DAILY' } });
-  await insertRule(em, { id: 1, course }, second, 1, 0);
+  await insertRule(asTx(em), { id: 1, course }, second, 1, 0);
   await em.flush();
   expect(await replay({ rule: null })).toMatchObject({ nudges: 8, heldBack: expect.any(Number) });
   const budget = { count: 1, days: 60 };

@@ -2,7 +2,7 @@
 import { type Request } from 'express';
 import { contract, STARTERS, type RuleCard, type RuleChange, type RuleStatus } from '@zest-bell/core';
 import type { Door } from '../../accounts/door.ts';
-import { accountOf } from '../../accounts/routes.ts';
+import { accountOf } from '../../accounts/asking.ts';
 import { AppError } from '../../platform/errors.ts';
 import type { Em } from '../../platform/orm.ts';
 import type { Services } from '../../services.ts';

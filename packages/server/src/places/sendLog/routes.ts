@@ -1,7 +1,7 @@
 /** The send log, and the instructor's word about messages that wait or went wrong. */
 import { contract, textResults, type OutcomesAnswer } from '@zest-bell/core';
 import type { Door } from '../../accounts/door.ts';
-import { idOf } from '../../accounts/routes.ts';
+import { idOf } from '../../accounts/asking.ts';
 import type { LiveCourse } from '../../activity/live.ts';
 import { approve, dismiss, settleByHand } from '../../outbox/approval.ts';
 import { MessageRow, NudgeRow } from '../../nudges/entity.ts';

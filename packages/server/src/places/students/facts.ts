@@ -14,7 +14,7 @@ import {
   type StudentFactsAnswer,
 } from '@zest-bell/core';
 import type { Door } from '../../accounts/door.ts';
-import { accountName } from '../../accounts/routes.ts';
+import { accountName } from '../../accounts/asking.ts';
 import { RetractedRow } from '../../activity/entity.ts';
 import { applyChange, NO_FACTS } from '../../changes/apply.ts';
 import { AppError } from '../../platform/errors.ts';

@@ -1,7 +1,7 @@
 /** Who falls through, and what an instructor does about it: write now, add an address, set aside for a while. */
 import { contract, fallingThrough, type Falling, type FallingAnswer, type FallingLine } from '@zest-bell/core';
 import type { Door } from '../../accounts/door.ts';
-import { accountName } from '../../accounts/routes.ts';
+import { accountName } from '../../accounts/asking.ts';
 import { asideIn, takeBack } from '../../course/aside.ts';
 import { setAddress, studentRow } from '../../course/roster.ts';
 import { standsOnStale } from '../../rules/sources.ts';

@@ -1,7 +1,7 @@
 /** Deciding on nudges that wait: send, another text, dismiss with a reason and take that back, later; one or many at once. */
 import { contract, compileWording, plural, saysNothing, type TrayDecided, nameIn } from '@zest-bell/core';
 import type { Door } from '../../accounts/door.ts';
-import { accountName, idOf } from '../../accounts/routes.ts';
+import { accountName, idOf } from '../../accounts/asking.ts';
 import { approve, dismiss, restore } from '../../outbox/approval.ts';
 import { MessageRow, NudgeRow } from '../../nudges/entity.ts';
 import type { Dispatcher } from '../../outbox/dispatcher.ts';

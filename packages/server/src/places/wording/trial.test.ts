@@ -1,4 +1,5 @@
 /** A fair trial of two texts: drawn by lot, kept for each student, told with what chance may have done (engine O5). */
+import { asTx } from '../../testing/asTx.ts';
 import { afterEach, beforeEach, describe, expect, jest, test } from '@jest/globals';
 import { drawTexts, type TrialAnswer } from '@zest-bell/core';
 import { Access } from '../../accounts/entity.ts';
@@ -113,8 +114,8 @@ describe('a fair trial', () => {
     const second = await stage.orm.em.fork().transactional(async (em) => {
       const tokenHash = 'of another course';
       const guards = { askAbove: 1, staleHours: null };
-      const id = await insertCourse(em, { ...COURSE, code: 'MET 115' }, { sender: SENDER, tokenHash, guards });
-      await insertWording(em, id, { ...WORDING, name: 'As there' });
+      const id = await insertCourse(asTx(em), { ...COURSE, code: 'MET 115' }, { sender: SENDER, tokenHash, guards });
+      await insertWording(asTx(em), id, { ...WORDING, name: 'As there' });
       em.create(Access, { account: 1, course: id, role: 'instructor' });
       return id;
     });

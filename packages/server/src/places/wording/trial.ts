@@ -21,7 +21,7 @@ import type { LiveCourse, LiveCourses } from '../../activity/live.ts';
 import { CourseRow } from '../../course/entity.ts';
 import { sentNudges } from '../../nudges/returns.ts';
 import { AppError } from '../../platform/errors.ts';
-import type { Em } from '../../platform/orm.ts';
+import type { Em, Tx } from '../../platform/orm.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { readableRules } from '../../rules/repository.ts';
 import { TrialCourseRow, TrialDrawRow, TrialRow } from '../../trials/entity.ts';
@@ -175,7 +175,7 @@ async function refusal(em: Em, row: WordingRow): Promise<string | null> {
  * `seed`, which nobody should know beforehand. Throws `trialRuns`, `invalidInput`.
  */
 export async function startTrial(
-  em: Em,
+  em: Tx,
   asked: Omit<Asked, 'live'>,
   plan: Pick<TrialPlan, 'needed'>,
   order: { readonly points: (typeof TRIAL_POINTS)[number]; readonly courses: readonly number[] },
@@ -198,8 +198,8 @@ export async function startTrial(
   await em.flush();
 }
 
-/** Ends it in all its courses. Needs a transaction. Throws `notFound`. */
-export async function endTrial(em: Em, row: WordingRow, now: Instant): Promise<void> {
+/** Ends it in all its courses. Throws `notFound`. */
+export async function endTrial(em: Tx, row: WordingRow, now: Instant): Promise<void> {
   const trial = await runningTrial(em, row.course, row.key);
   if (!trial) throw new AppError('notFound');
   trial.endedAt = now;
