@@ -61,6 +61,31 @@ describe('a request about a course', () => {
     }
   });
 
+  test('lets an assistant change a rule and a wording as long as nothing of them reaches students', async () => {
+    const ada = await stage.signIn();
+    const base = `${API_BASE}/courses/1`;
+    type Cards = { rule: { id: string; status: string }; version: number }[];
+    const [card] = (await ada.get(`${base}/rules`).expect(200)).body as Cards;
+    const change = async (who: Agent) => {
+      const [now] = (await ada.get(`${base}/rules`)).body as Cards;
+      const rule = { ...(now!.rule as object), note: 'Looked at' };
+      return (await who.put(`${base}/rules/${now!.rule.id}`).send({ rule, version: now!.version })).status;
+    };
+    const word = async (who: Agent) => {
+      const [now] = (await ada.get(`${base}/wordings`)).body as { id: string; version: number; subject: string }[];
+      const { id, subject } = now!;
+      const wording = { ...now!, subject: `${subject}.` };
+      for (const other of ['version', 'usedBy', 'onTrial', 'copies'])
+        delete (wording as Record<string, unknown>)[other];
+      return (await who.put(`${base}/wordings/${id}`).send({ wording, version: now!.version })).status;
+    };
+    expect(card!.rule.status).toBe('on');
+    expect([await change(bo), await word(bo)]).toEqual([403, 403]);
+    const pause = { rules: [{ rule: card!.rule.id, version: card!.version }], status: 'paused' };
+    await ada.post(`${base}/rules/status`).send(pause).expect(200);
+    expect([await change(bo), await word(bo)]).toEqual([200, 200]);
+  });
+
   test('from another site is refused, whoever is signed in', async () => {
     const res = await bo.put(`${API_BASE}/courses/1/lookout/pins`).set('sec-fetch-site', 'cross-site').send({});
     expect([res.status, (res.body as { code: string }).code]).toEqual([403, 'crossSiteRequest']);

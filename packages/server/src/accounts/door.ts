@@ -7,6 +7,7 @@ import {
   CAPABILITIES,
   may,
   SENT,
+  type AccessRole,
   type Answering,
   type AnyEndpoint,
   type Asked,
@@ -24,6 +25,8 @@ export interface Call<E> extends Asked<E> {
   readonly res: Response;
   /** The course in the path, which its reader may enter; 0 where there is none. */
   readonly course: number;
+  /** Throws `notAllowed` where the reader lacks what more a request needs once it is known what it is about. */
+  readonly mustBeAllowed: (capability: Capability) => void;
 }
 
 /** What a request asks for beside what all do. */
@@ -63,6 +66,10 @@ export class Door {
       const { body, query } = endpoint;
       const asked = {
         ...{ req, res, path: req.params, account: req.session?.account ?? 0, course: courseIn(res) },
+        mustBeAllowed: (capability: Capability) => {
+          const role = roleIn(res);
+          if (!role || !may(role, capability)) throw new AppError('notAllowed');
+        },
         query: query ? parseInput(query, req.query) : undefined,
         body: body ? parseInput(body, req.body ?? {}) : undefined,
       };
@@ -91,10 +98,11 @@ export class Door {
       const access = await this.reading.em.fork().findOne(Access, { account: accountOf(req), course });
       if (!access) throw new AppError('notFound');
       if (!may(access.role, needs)) throw new AppError('notAllowed');
-      res.locals['course'] = course;
+      Object.assign(res.locals, { course, role: access.role });
       next();
     };
   }
 }
 
+const roleIn = (res: Response): AccessRole | undefined => res.locals['role'] as AccessRole | undefined;
 const courseIn = (res: Response): number => (res.locals['course'] as number | undefined) ?? 0;

@@ -85,11 +85,13 @@ export function ruleRoutes(door: Door, { orm, reading, live, clock }: Services):
     return answer;
   });
 
-  door.on(contract.rules.change, async ({ course: id, body: input, path, req }) => {
+  /** A draft by whoever drafts; one that is on alters what reaches students. */
+  door.on(contract.rules.change, async ({ course: id, body: input, path, req, mustBeAllowed }) => {
     await readAhead(id, [path.rule], input.rule);
     const answer = await inTransaction(orm, async (em) => {
       const change = await changeOf(em, req, id, input);
       const row = await ruleRow(em, id, path.rule, input.version);
+      if (row.status === 'on') mustBeAllowed('rules.run');
       await saveEdit(em, row, fittingRule(input.rule, change.course), change);
       return changed(em, row, change, row.status);
     });

@@ -75,7 +75,7 @@ export function wordingRoutes(door: Door, { orm, reading, live, clock, mail, lon
     return answer;
   });
 
-  door.on(contract.wording.change, async ({ course: id, body: input, path }) => {
+  door.on(contract.wording.change, async ({ course: id, body: input, path, mustBeAllowed }) => {
     const compiled = await readable(id, input.wording);
     const answer = await inTransaction(orm, async (em) => {
       const row = await wordingRow(em, id, path.wording);
@@ -84,10 +84,12 @@ export function wordingRoutes(door: Door, { orm, reading, live, clock, mail, lon
       const isOther = JSON.stringify(textsOf(compiled.wording)) !== JSON.stringify(textsOf(wordingOfRow(row)));
       const onTrial = (await runningTrial(em, id, row.key)) !== null;
       if (isOther && onTrial) throw new AppError('trialRuns');
+      const rules = (await em.find(RuleRow, { course: id })).map(ruleOfRow);
+      const isSent = rules.some((r) => r.status === 'on' && r.steps.some((s) => s.wording === row.key));
+      if (isSent) mustBeAllowed('rules.run');
       const { id: _key, text: body, ...words } = compiled.wording;
       Object.assign(row, { ...words, body, version: row.version + 1 });
       await em.flush();
-      const rules = (await em.find(RuleRow, { course: id })).map(ruleOfRow);
       return answerOf(row, rules, onTrial);
     });
     return answer;
