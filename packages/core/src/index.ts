@@ -157,6 +157,7 @@ export * from './imports/refused.ts';
 export { isArchive, sourceOf, type FileInput } from './imports/source.ts';
 export { mustDiffer } from './imports/table.ts';
 export type { ReadCell, SheetTally } from './imports/takeSheet.ts';
+export { gradeShape } from './course/entry.ts';
 export { bytesOf, decodeText, UnreadableFile, type Bytes } from './imports/text.ts';
 export { plainTitle, titleParts } from './imports/titles.ts';
 export { readWorkbook, WORKBOOK_PART, type Parts } from './imports/workbook.ts';

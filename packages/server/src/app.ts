@@ -114,8 +114,8 @@ export function createApp(services: Services, dispatcher: Dispatcher, options: A
   });
   api.use(doorOf(services, dispatcher, options).router);
   api.use((_req, _res, next) => next(new AppError('notFound')));
-  const document = openApi(options.version ?? '');
-  app.get('/api/openapi.json', (_req, res) => void res.json(document));
+  let document: ReturnType<typeof openApi> | null = null;
+  app.get('/api/openapi.json', (_req, res) => void res.json((document ??= openApi(options.version ?? ''))));
   app.use(API_BASE, api);
   app.use('/api', (_req, _res, next) => next(new AppError('notFound')));
 

@@ -120,6 +120,7 @@ async function start(config: Config): Promise<void> {
       .then(() => reading.close())
       // The file of the database is whole by itself then.
       .then(() => orm.em.getConnection().execute('pragma wal_checkpoint(truncate)'))
+      .catch((error: unknown) => logger.error({ err: error }, 'the stop was not clean'))
       .then(() => orm.close())
       .then(() => process.exit(0));
   };

@@ -69,3 +69,9 @@ test('the same name, title and address are refused in a dialog and in a scenario
     'items[0].title',
   ]);
 });
+
+test('an address has single dots within its parts', () => {
+  const isTaken = (email: string) => personEditSchema.partial().safeParse({ email }).success;
+  expect(['a@x.example', 'a.b@mail.x.example', 'ä+1@bücher.example'].map(isTaken)).toEqual([true, true, true]);
+  expect(['a..b@x.example', '.a@x.example', 'a@x..example', 'a@x.example.', 'a@x'].map(isTaken)).not.toContain(true);
+});

@@ -1,5 +1,4 @@
 /** A scenario while files are merged into it: its parts as they are written, and who and what is found in them. */
-import type { z } from 'zod';
 import type { ActivityEvent } from '../activity/event.ts';
 import { BOUNDS } from '../course/bounds.ts';
 import { scenarioItemSchema, scenarioPersonSchema } from '../scenario/format.ts';
@@ -7,6 +6,7 @@ import { DAY, formatInstant, parseInstant, type Instant } from '../time/instant.
 import type { DateFrame } from './dates.ts';
 import { numberWords } from '../time/words.ts';
 import { zoneOf, type Zone } from '../time/zone.ts';
+import { changeFitting, mustFit, noColumn, type NameOfColumn } from './fitting.ts';
 import { RefusedRow } from './refused.ts';
 import { eventKey, FactBook, gradeKey, knownFrom, type KnownFacts } from './facts.ts';
 import { forgotten, indexBy, indexed, key } from './lookup.ts';
@@ -199,13 +199,9 @@ export class Draft {
    * fit any more, and leaves them as they were.
    */
   changePerson(person: DraftPerson, change: (person: DraftPerson) => void, column: NameOfColumn = noColumn): boolean {
-    const [before, after] = [{ ...person }, { ...person }];
-    change(after);
-    if (JSON.stringify(after) === JSON.stringify(before)) return false;
-    mustFit(scenarioPersonSchema, after, column);
-    Object.assign(person, after);
-    this.personChanged(person, before);
-    return true;
+    const before = changeFitting(scenarioPersonSchema, person, change, column);
+    if (before) this.personChanged(person, before);
+    return before !== null;
   }
 
   private personChanged(person: DraftPerson, before: Pick<DraftPerson, 'firstName' | 'lastName' | 'email'>): void {
@@ -222,13 +218,9 @@ export class Draft {
 
   /** The same for an item. */
   changeItem(item: DraftItem, change: (item: DraftItem) => void, column: NameOfColumn = noColumn): boolean {
-    const [before, after] = [{ ...item }, { ...item }];
-    change(after);
-    if (JSON.stringify(after) === JSON.stringify(before)) return false;
-    mustFit(scenarioItemSchema, after, column);
-    Object.assign(item, after);
-    this.itemChanged(item, before);
-    return true;
+    const before = changeFitting(scenarioItemSchema, item, change, column);
+    if (before) this.itemChanged(item, before);
+    return before !== null;
   }
 
   private itemChanged(item: DraftItem, before: Pick<DraftItem, 'title'>): void {
@@ -387,18 +379,6 @@ export class Draft {
     const message = `There is no item “${said}” in this course`;
     return new RefusedRow(column, 'unknownItem', message, { about: 'item', said });
   }
-}
-
-/** The header of the column in which a field stands; null for none. */
-type NameOfColumn = (field: string) => string | null;
-const noColumn: NameOfColumn = () => null;
-
-/** Throws `RefusedRow` for what no door lets in (engine §6). */
-function mustFit(schema: z.ZodType, entry: object, column: NameOfColumn): void {
-  const [issue] = schema.safeParse(entry).error?.issues ?? [];
-  if (!issue) return;
-  const field = String(issue.path[0] ?? '');
-  throw new RefusedRow(column(field) ?? field, 'bounds', issue.message);
 }
 
 /** What a row says of whom it is about: the first of its id, address and name that is filled. */

@@ -6,6 +6,7 @@ import {
   type BodyRead,
   contract,
   EVENT_KINDS,
+  gradeShape,
   instantSchema,
   MINUTE,
   NEEDS_ITEM,
@@ -16,7 +17,7 @@ import {
   type Problem,
 } from '@zest-bell/core';
 import type { Tx } from '../platform/orm.ts';
-import { appendBatch, type Batch } from './store.ts';
+import { appendBatch, type NewEvent, type NewGrade } from './store.ts';
 
 const id = z.string().min(1, 'An id is missing').max(200);
 
@@ -30,14 +31,7 @@ const eventSchema = z
   })
   .refine((e) => e.item != null || !NEEDS_ITEM.has(e.kind), { path: ['item'], message: 'This kind needs an item' });
 
-const gradeSchema = z.strictObject({
-  id,
-  person: z.string(),
-  item: z.string(),
-  criterion: z.string().min(1).nullish(),
-  points: z.number(),
-  at: instantSchema,
-});
+const gradeSchema = z.strictObject({ id, ...gradeShape(instantSchema) });
 
 type Input = BodyRead<typeof contract.intake.activity>;
 
@@ -86,7 +80,9 @@ function problemOf(row: Row, course: Course, now: Instant): Problem | null {
   return row.at > now + AHEAD ? { path: 'at', code: 'future', message: 'This lies in the future' } : null;
 }
 
-export interface ReadInput extends Batch {
+export interface ReadInput {
+  readonly events: readonly NewEvent[];
+  readonly grades: readonly NewGrade[];
   readonly refused: readonly Problem[];
 }
 

@@ -1,4 +1,5 @@
 /** Storing events and grades, many at a time: the one way in, for the route, the demo and imports alike. */
+import { setImmediate as nextTurn } from 'node:timers/promises';
 import type { EventKind, Instant } from '@zest-bell/core';
 import type { Em, Tx } from '../platform/orm.ts';
 import { inSlices, insertNewRows, rowsOf } from '../platform/query.ts';
@@ -21,10 +22,14 @@ export interface NewGrade {
   readonly at: Instant;
 }
 
+/** Millions at most: they are stored as they are walked through. */
 export interface Batch {
-  readonly events: readonly NewEvent[];
-  readonly grades: readonly NewGrade[];
+  readonly events: Iterable<NewEvent>;
+  readonly grades: Iterable<NewGrade>;
 }
+
+/** Rows that are stored before others get their turn. */
+const A_TURN = 2800;
 
 /** Transactions that have stored facts: what is in memory of a course must not take rows that may yet be rolled back. */
 const wrote = new WeakSet<object>();
@@ -33,7 +38,7 @@ export const hasStoredFacts = (em: Em): boolean => {
   return context !== undefined && wrote.has(context);
 };
 
-/** Stores what is new, and returns how many rows that was: the same id twice changes nothing. */
+/** Stores what is new, and returns how many rows that was: the same id twice changes nothing. Others get their turn meanwhile. */
 export async function appendBatch(
   em: Tx,
   course: number,
@@ -42,15 +47,27 @@ export async function appendBatch(
 ): Promise<{ readonly events: number; readonly grades: number }> {
   wrote.add(em.getTransactionContext<object>()!);
   const anyRetracted = (await em.count(RetractedRow, { course })) > 0;
-  const without = async <T extends NewEvent | NewGrade>(fact: 'event' | 'grade', rows: readonly T[]) => {
-    if (!anyRetracted || rows.length === 0) return rows;
-    const gone = await retractedIds(em, course, fact, rows);
-    return rows.filter((r) => !gone.has(r.id));
+  const store = async (fact: 'event' | 'grade', all: Iterable<NewEvent | NewGrade>): Promise<number> => {
+    let stored = 0;
+    for (const rows of batchesOf(all, A_TURN)) {
+      const gone = anyRetracted ? await retractedIds(em, course, fact, rows) : null;
+      const wanted = gone ? rows.filter((r) => !gone.has(r.id)) : rows;
+      stored += await insertNew(em, fact === 'event' ? 'activity_event' : 'grade', course, wanted, change);
+      await nextTurn();
+    }
+    return stored;
   };
-  return {
-    events: await insertNew(em, 'activity_event', course, await without('event', batch.events), change),
-    grades: await insertNew(em, 'grade', course, await without('grade', batch.grades), change),
-  };
+  return { events: await store('event', batch.events), grades: await store('grade', batch.grades) };
+}
+
+function* batchesOf<T>(all: Iterable<T>, size: number): Generator<T[]> {
+  let batch: T[] = [];
+  for (const one of all) {
+    if (batch.push(one) < size) continue;
+    yield batch;
+    batch = [];
+  }
+  if (batch.length > 0) yield batch;
 }
 
 /** Which of these were taken back: telling them again does not bring them back. */

@@ -22,7 +22,6 @@ import {
   type Person,
 } from '@zest-bell/core';
 import { createHash } from 'node:crypto';
-import { setImmediate as nextTurn } from 'node:timers/promises';
 import { RetractedRow } from '../activity/entity.ts';
 import { appendBatch } from '../activity/store.ts';
 import { CourseRow, ItemRow, PersonRow } from '../course/entity.ts';
@@ -140,31 +139,22 @@ const contentId = (key: string): string =>
 const eventIdOf = (e: NewEvent): string => e.id ?? contentId(eventKey(e));
 const gradeIdOf = (g: NewGrade): string => g.id ?? contentId(gradeKey(g));
 
-/** Facts that are written before others get their turn. */
-const A_BATCH = 2800;
-
-/** Stores facts that are new, each by its id, and counts them. Others get their turn meanwhile. */
-export async function appendFacts(
+/** Stores facts that are new, each by its id or by what it says, and counts them. */
+export function appendFacts(
   em: Tx,
   course: number,
   facts: Pick<Facts, 'events' | 'grades'>,
   change: number | null = null,
 ): Promise<{ readonly events: number; readonly grades: number }> {
-  let [events, grades] = [0, 0];
-  for (const batch of batchesOf(facts.events, A_BATCH)) {
-    const rows = batch.map((e) => ({ person: e.person, kind: e.kind, item: e.item, at: e.at, id: eventIdOf(e) }));
-    events += (await appendBatch(em, course, { events: rows, grades: [] }, change)).events;
-    await nextTurn();
+  function* events() {
+    for (const e of facts.events) yield { ...e, id: eventIdOf(e) };
   }
-  for (const batch of batchesOf(facts.grades, A_BATCH)) {
-    const rows = batch.map((g) => {
-      const { person, item, criterion, points, at } = g;
-      return { person, item, criterion, points, at, id: gradeIdOf(g) };
-    });
-    grades += (await appendBatch(em, course, { events: [], grades: rows }, change)).grades;
-    await nextTurn();
-  }
-  return { events, grades };
+  return appendBatch(
+    em,
+    course,
+    { events: events(), grades: facts.grades.map((g) => ({ ...g, id: gradeIdOf(g) })) },
+    change,
+  );
 }
 
 async function bring(em: Tx, row: ChangeRow, facts: Facts): Promise<void> {
@@ -174,16 +164,6 @@ async function bring(em: Tx, row: ChangeRow, facts: Facts): Promise<void> {
   if (stored.events > 0)
     Object.assign(row, { firstEvent: floors.activity_event + 1, lastEvent: await lastId(em, 'activity_event') });
   if (stored.grades > 0) Object.assign(row, { firstGrade: floors.grade + 1, lastGrade: await lastId(em, 'grade') });
-}
-
-function* batchesOf<T>(all: Iterable<T>, size: number): Generator<T[]> {
-  let batch: T[] = [];
-  for (const one of all) {
-    if (batch.push(one) < size) continue;
-    yield batch;
-    batch = [];
-  }
-  if (batch.length > 0) yield batch;
 }
 
 async function lastId(em: Em, table: 'activity_event' | 'grade'): Promise<number> {
