@@ -23,42 +23,40 @@ const notLater = WAY.slice(0, -1).map((folder, i) => ({
   to: { path: `^packages/core/src/(${WAY.slice(i + 1).join('|')})/` },
 }));
 
-/** The order of the server: a folder imports only itself and those before it; what joins them is wired at the root. */
-const SERVER = [
-  'platform',
-  'accounts',
-  'course',
-  'notes',
-  'lookout',
-  'activity',
-  'files',
-  'letters',
-  'wording',
-  'trials',
-  'rules',
-  'nudges',
-  'mailings',
-  'sendLog',
-  'outbox',
-  'plainMail',
-  'replies',
-  'pauses',
-  'rounds',
-  'replays',
-  'changes',
-  'imports',
-  'statements',
-  'places',
-];
+/** The modules of the server: each imports only itself and those before it, and nothing of the root, which wires them. */
+const SERVER = ['platform', 'access', 'course', 'wording', 'rules', 'mail', 'rounds', 'intake', 'desk'];
 const OWN_TESTS = '\\.test\\.ts$';
-const serverInOrder = SERVER.map((folder, i) => ({
-  name: `server-${folder}-imports-nothing-later`,
+const serverInOrder = SERVER.map((module, i) => ({
+  name: `server-${module}-imports-nothing-later`,
   severity: 'error',
-  from: { path: `^packages/server/src/${folder}/`, pathNot: OWN_TESTS },
-  to: {
-    // Of the root, a folder knows the type of what all share.
-    path: `^packages/server/src/(${[...SERVER.slice(i + 1).map((f) => `${f}/`), '(?!services\\.ts)[^/]+\\.ts$'].join('|')})`,
-  },
+  from: { path: `^packages/server/src/${module}/`, pathNot: OWN_TESTS },
+  to: { path: `^packages/server/src/(${[...SERVER.slice(i + 1), 'cli', 'testing'].join('/|')}/|[^/]+\\.ts$)` },
+}));
+
+/** The interface: a folder imports only itself and those before it; the places import none another. */
+const WEB = [
+  'ui',
+  'lib',
+  'parts/common',
+  'parts/charts',
+  'parts/messages',
+  'parts/conditions',
+  'parts/rule',
+  'parts/reach',
+  'parts/trials',
+  'parts/wording',
+  'parts/editing',
+  'parts/files',
+  'parts/setUp',
+  'parts/table',
+  'places',
+  'shell',
+];
+const webInOrder = WEB.map((folder, i) => ({
+  name: `web-${folder.replace('/', '-')}-imports-nothing-later`,
+  severity: 'error',
+  from: { path: `^packages/web/src/${folder}/` },
+  to: { path: `^packages/web/src/(${[...WEB.slice(i + 1), 'main\\.tsx'].join('|')})(/|$)` },
 }));
 
 /** @type {import('dependency-cruiser').IConfiguration} */
@@ -85,6 +83,19 @@ module.exports = {
     },
     ...notLater,
     ...serverInOrder,
+    ...webInOrder,
+    {
+      name: 'no-web-folder-without-its-place-in-the-order',
+      severity: 'error',
+      from: {},
+      to: { path: '^packages/web/src/', pathNot: `^packages/web/src/(${WEB.join('|')})/|^packages/web/src/[^/]+$` },
+    },
+    {
+      name: 'no-place-imports-another',
+      severity: 'error',
+      from: { path: '^packages/web/src/places/([^/]+)/' },
+      to: { path: '^packages/web/src/places/', pathNot: '^packages/web/src/places/$1/' },
+    },
     {
       name: 'web-not-server',
       severity: 'error',

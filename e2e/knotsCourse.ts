@@ -1,11 +1,11 @@
 /** A course without the demo, begun two weeks ago by the machine's own clock, whose students have never come. */
 import { createHash } from 'node:crypto';
 import { DAY, makeCourse, parseRule, type Person } from '@zest-bell/core';
-import { Access, Account } from '../packages/server/dist/accounts/entity.js';
-import { hashPassword } from '../packages/server/dist/accounts/passwords.js';
+import { Access, Account } from '../packages/server/dist/access/entity.js';
+import { hashPassword } from '../packages/server/dist/access/passwords.js';
 import { insertCourse } from '../packages/server/dist/course/repository.js';
 import { readyDatabase } from '../packages/server/dist/database.js';
-import { inTransaction } from '../packages/server/dist/platform/transaction.js';
+import { inTransaction } from '../packages/server/dist/platform/database/transaction.js';
 import { insertRule } from '../packages/server/dist/rules/repository.js';
 import { insertWording } from '../packages/server/dist/wording/repository.js';
 

@@ -1,4 +1,4 @@
-// Puts small faults into the code of a folder and sees whether tests find them: `npm run mutate -- core/rounds server/outbox`, or
+// Puts small faults into the code of a folder and sees whether tests find them: `npm run mutate -- core/rounds server/access`, or
 // every folder below. Each has the share of faults that must be found. The reports are in artifacts/mutation.
 import { spawnSync } from 'node:child_process';
 import { mkdirSync, writeFileSync } from 'node:fs';
@@ -15,7 +15,7 @@ const FOLDERS = {
   'core/rounds': core,
   'core/nudges': core,
   'core/outcomes': core,
-  'server/outbox': {
+  'server/mail/outbox': {
     found: 75,
     // Without the one that stops and starts whole servers.
     tests: server(
@@ -30,12 +30,12 @@ const FOLDERS = {
         'turns',
         'isolation',
         'dispatcher',
-      ].map((name) => `outbox/${name}.test.ts`),
+      ].map((name) => `mail/outbox/${name}.test.ts`),
     ),
   },
   'server/rounds': { found: 75, tests: server('rounds') },
-  'server/rules': { found: 75, tests: server('rules', 'rounds', 'places/rules') },
-  'server/accounts': { found: 75, tests: server('accounts') },
+  'server/rules': { found: 75, tests: server('rules', 'rounds', 'desk/rules') },
+  'server/access': { found: 75, tests: server('access') },
 };
 
 const asked = process.argv.slice(2);
@@ -43,8 +43,10 @@ const wanted = Object.entries(FOLDERS).filter(([name]) => asked.length === 0 || 
 mkdirSync(join(root, 'artifacts/mutation'), { recursive: true });
 const below = [];
 for (const [name, { found, tests }] of wanted) {
-  const [project, folder] = name.split('/');
-  const config = join(root, 'artifacts/mutation', `${project}-${folder}.json`);
+  const [project, ...inside] = name.split('/');
+  const folder = inside.join('/');
+  const report = name.replaceAll('/', '-');
+  const config = join(root, 'artifacts/mutation', `${report}.json`);
   writeFileSync(
     config,
     JSON.stringify({
@@ -63,7 +65,7 @@ for (const [name, { found, tests }] of wanted) {
       timeoutMS: 10_000,
       reporters: ['clear-text', 'json', 'progress-append-only'],
       clearTextReporter: { allowColor: false, reportTests: false },
-      jsonReporter: { fileName: `artifacts/mutation/${project}-${folder}.report.json` },
+      jsonReporter: { fileName: `artifacts/mutation/${report}.report.json` },
       tempDirName: 'artifacts/mutation/sandbox',
       thresholds: { high: 95, low: found, break: found },
       ignorePatterns: ['artifacts', 'docs/screenshots', 'packages/web', '**/dist', '**/dist-types'],

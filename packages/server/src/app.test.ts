@@ -4,9 +4,9 @@ import { join } from 'node:path';
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import request from 'supertest';
 import { openStage, visit, type Agent, type TestStage } from './testing/stage.ts';
-import { StartProblem } from './platform/config.ts';
-import { openDataFolder, sessionSecret } from './platform/dataFolder.ts';
-import { lockFolder } from './platform/lock.ts';
+import { StartProblem } from './platform/process/config.ts';
+import { openDataFolder, sessionSecret } from './platform/process/dataFolder.ts';
+import { lockFolder } from './platform/process/lock.ts';
 
 let stage: TestStage;
 let folder: string;

@@ -3,7 +3,7 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect, test } from '@jest/globals';
-import { MessageRow, NudgeRow } from './nudges/entity.ts';
+import { MessageRow, NudgeRow } from './mail/nudges/entity.ts';
 import { RoundRow } from './rounds/entity.ts';
 import { RuleRow, RuleVersionRow } from './rules/entity.ts';
 import { openDatabase, readyDatabase } from './database.ts';

@@ -1,7 +1,7 @@
 /** The database with every entity of the server. */
 import { entities } from './entities.ts';
-import { openOrm, type Orm } from './platform/orm.ts';
-import { whenFree } from './platform/whenFree.ts';
+import { openOrm, type Orm } from './platform/database/orm.ts';
+import { whenFree } from './platform/database/whenFree.ts';
 
 /** Opens the database in `file` without touching its schema; with `reading`, to read and nothing else. */
 export const openDatabase = (file: string, options: { readonly reading?: boolean } = {}): Promise<Orm> =>

@@ -1,6 +1,6 @@
 /** The demo: wires the stand-ins to the server, and plays the term up to its opening when the database is new. */
-import type { Door } from './accounts/door.ts';
-import { AppError } from './platform/errors.ts';
+import type { Door } from './access/door.ts';
+import { AppError } from './platform/http/errors.ts';
 import { createHmac } from 'node:crypto';
 import { join } from 'node:path';
 import {
@@ -22,22 +22,22 @@ import {
   type Owner,
 } from '@zest-bell/standins';
 import { contract, DAY, makeCourse, parseRule, wordingSchema, type ClockAnswer } from '@zest-bell/core';
-import { Access, Account } from './accounts/entity.ts';
-import { hashPassword } from './accounts/passwords.ts';
-import { tokenHash } from './activity/ingest.ts';
+import { Access, Account } from './access/entity.ts';
+import { hashPassword } from './access/passwords.ts';
+import { tokenHash } from './intake/activity/ingest.ts';
 import { CourseRow, PersonRow } from './course/entity.ts';
 import { insertCourse } from './course/repository.ts';
-import { NoteRow, PinRow } from './notes/entity.ts';
-import type { Dispatcher } from './outbox/dispatcher.ts';
-import type { Em, Orm } from './platform/orm.ts';
-import { nextDigest } from './places/inbox/digest.ts';
-import { ReplyRow } from './replies/entity.ts';
-import type { Services } from './services.ts';
+import { NoteRow, PinRow } from './desk/notes/entity.ts';
+import type { Dispatcher } from './mail/outbox/dispatcher.ts';
+import type { Em, Orm } from './platform/database/orm.ts';
+import { nextDigest } from './desk/inbox/digest.ts';
+import { ReplyRow } from './mail/replies/entity.ts';
+import type { Services } from './intake/services.ts';
 import { nextRoundOfAll, runDueRounds } from './rounds/scheduler.ts';
 import { insertRule } from './rules/repository.ts';
-import { planOf, startTrial } from './places/wording/trial.ts';
+import { planOf, startTrial } from './mail/trials/trial.ts';
 import { WordingRow } from './wording/entity.ts';
-import { inTransaction } from './platform/transaction.ts';
+import { inTransaction } from './platform/database/transaction.ts';
 
 /** For trying the sign-in form; the demo's button needs none. */
 export const DEMO_PASSWORD = 'high-water-0914';

@@ -1,22 +1,22 @@
-import { Access, Account, SessionRow } from './accounts/entity.ts';
-import { EventRow, GradeRow, RetractedRow, SegmentRow } from './activity/entity.ts';
-import { ChangeRow } from './changes/entity.ts';
+import { Access, Account, SessionRow } from './access/entity.ts';
+import { EventRow, GradeRow, RetractedRow, SegmentRow } from './course/activity/entity.ts';
+import { ChangeRow } from './intake/changes/entity.ts';
 import { AsideRow, CourseRow, ItemRow, PersonRow } from './course/entity.ts';
-import { FileRow } from './files/entity.ts';
-import { ImportBytesRow, ImportMemoryRow, ImportRow } from './imports/entity.ts';
-import { MailingRow, SheetRow } from './mailings/entity.ts';
-import { ViewRow } from './lookout/entity.ts';
-import { NoteRow, PinRow } from './notes/entity.ts';
-import { PlainMailRow } from './plainMail/entity.ts';
-import { MessageRow, NudgeRow, RefusalRow } from './nudges/entity.ts';
-import { MailTroubleRow, WorkerRow } from './outbox/entity.ts';
-import { MailboxRow, ReplyRow } from './replies/entity.ts';
-import { SendingRow } from './sendings/entity.ts';
+import { FileRow } from './wording/files/entity.ts';
+import { ImportBytesRow, ImportMemoryRow, ImportRow } from './intake/imports/entity.ts';
+import { MailingRow, SheetRow } from './mail/byHand/entity.ts';
+import { ViewRow } from './desk/lookout/entity.ts';
+import { NoteRow, PinRow } from './desk/notes/entity.ts';
+import { PlainMailRow } from './mail/plainMail/entity.ts';
+import { MessageRow, NudgeRow, RefusalRow } from './mail/nudges/entity.ts';
+import { MailTroubleRow, WorkerRow } from './mail/outbox/entity.ts';
+import { MailboxRow, ReplyRow } from './mail/replies/entity.ts';
+import { SendingRow } from './mail/sendings/entity.ts';
 import { RoundRow, TroubleRow } from './rounds/entity.ts';
 import { RuleRow, RuleVersionRow } from './rules/entity.ts';
-import { AttemptRow } from './sendLog/entity.ts';
-import { StatementRow } from './statements/entity.ts';
-import { TrialCourseRow, TrialDrawRow, TrialRow } from './trials/entity.ts';
+import { AttemptRow } from './mail/log/entity.ts';
+import { StatementRow } from './intake/statements/entity.ts';
+import { TrialCourseRow, TrialDrawRow, TrialRow } from './wording/trials/entity.ts';
 import { WordingRow } from './wording/entity.ts';
 
 export const entities = [

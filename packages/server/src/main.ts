@@ -3,31 +3,31 @@ import { createPrivateKey } from 'node:crypto';
 import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { pino } from 'pino';
-import { forgetSessions } from './accounts/sessions.ts';
-import { LiveCourses } from './activity/live.ts';
+import { forgetSessions } from './access/sessions.ts';
+import { LiveCourses } from './course/activity/live.ts';
 import { DEMO_REPLIES, openDemo, type Demo } from './demo.ts';
 import { makeDispatcher } from './dispatching.ts';
 import { createApp } from './app.ts';
-import { systemClock } from './platform/clock.ts';
-import { readConfig, StartProblem, type Config } from './platform/config.ts';
-import { openDataFolder, sessionSecret } from './platform/dataFolder.ts';
-import { pauseToken } from './pauses/token.ts';
-import { replyAddress } from './replies/address.ts';
-import { openReceiver } from './replies/receiver.ts';
-import { listen } from './platform/listen.ts';
-import { lockFolder } from './platform/lock.ts';
-import { noTransport, smtpTransport, type Signing } from './platform/mail.ts';
-import { LongWork } from './platform/longWork.ts';
+import { systemClock } from './platform/process/clock.ts';
+import { readConfig, StartProblem, type Config } from './platform/process/config.ts';
+import { openDataFolder, sessionSecret } from './platform/process/dataFolder.ts';
+import { pauseToken } from './mail/pauses/token.ts';
+import { replyAddress } from './mail/replies/address.ts';
+import { openReceiver } from './mail/replies/receiver.ts';
+import { listen } from './platform/http/listen.ts';
+import { lockFolder } from './platform/process/lock.ts';
+import { noTransport, smtpTransport, type Signing } from './platform/mail/mail.ts';
+import { LongWork } from './platform/work/longWork.ts';
 import { openDatabase, readyDatabase } from './database.ts';
-import { BroughtFiles } from './imports/broughtFiles.ts';
-import { lookIntoFolders } from './imports/folder.ts';
-import { ImportRow } from './imports/entity.ts';
-import { FileReader } from './imports/fileReader.ts';
-import { ReplayThread } from './replays/replayThread.ts';
-import { openSendings, wakeAfter } from './sendings/sendings.ts';
-import type { Services } from './services.ts';
-import { every } from './platform/timer.ts';
-import { withoutValues } from './platform/withoutValues.ts';
+import { BroughtFiles } from './intake/imports/broughtFiles.ts';
+import { lookIntoFolders } from './intake/imports/folder.ts';
+import { ImportRow } from './intake/imports/entity.ts';
+import { FileReader } from './intake/imports/fileReader.ts';
+import { ReplayThread } from './rounds/replays/replayThread.ts';
+import { openSendings, wakeAfter } from './mail/sendings/sendings.ts';
+import type { Services } from './intake/services.ts';
+import { every } from './platform/work/timer.ts';
+import { withoutValues } from './platform/process/withoutValues.ts';
 import { runDueRounds } from './rounds/scheduler.ts';
 
 async function start(config: Config): Promise<void> {
@@ -98,7 +98,7 @@ async function start(config: Config): Promise<void> {
     const { imapUrl: url } = config;
     const tags = replies && { domain: replies.domain, secret };
     if (url) {
-      const { readMailbox } = await import('./replies/mailbox.ts');
+      const { readMailbox } = await import('./mail/replies/mailbox.ts');
       stops.push(every(60_000, () => readMailbox(services, { url, tags }), logger));
     }
   }

@@ -1,11 +1,11 @@
-import './zodSetup.ts';
-import './app/theme.css';
+import './lib/zodSetup.ts';
+import './ui/theme.css';
 import { StrictMode } from 'react';
 import { createRoot } from 'react-dom/client';
 import { QueryClientProvider } from '@tanstack/react-query';
 import { RouterProvider } from 'react-router';
-import { queryClient } from './app/queries.ts';
-import { router } from './app/router.tsx';
+import { queryClient } from './lib/queries.ts';
+import { router } from './shell/router.tsx';
 
 createRoot(document.getElementById('root')!).render(
   <StrictMode>

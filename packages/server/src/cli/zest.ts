@@ -23,8 +23,8 @@ import {
   type Scenario,
   type ScenarioJson,
 } from '@zest-bell/core';
-import { openFile } from '../imports/archive.ts';
-import { readConfig, StartProblem } from '../platform/config.ts';
+import { openFile } from '../intake/imports/archive.ts';
+import { readConfig, StartProblem } from '../platform/process/config.ts';
 
 const USAGE = `zest replay FILE [--rule ID]… [--from INSTANT] [--until INSTANT]
 zest rehearse FILE --rule ID --at INSTANT

@@ -1,6 +1,6 @@
 /** Students who are set aside until a day, each with a note. Nothing is sent or left out because of it: it is about the screen. */
 import type { Instant } from '@zest-bell/core';
-import type { Em, Tx } from '../platform/orm.ts';
+import type { Em, Tx } from '../platform/database/orm.ts';
 import { AsideRow } from './entity.ts';
 
 /** Sets a student aside; a second time replaces the first. */

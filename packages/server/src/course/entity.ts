@@ -12,7 +12,7 @@ import {
   type SenderSettings,
   type SourcesHeard,
 } from '@zest-bell/core';
-import { instantColumn, oneOf } from '../platform/columns.ts';
+import { instantColumn, oneOf } from '../platform/database/columns.ts';
 
 export const CourseRow = defineEntity({
   name: 'CourseRow',

@@ -8,7 +8,7 @@ import {
   type Item,
   type Person,
 } from '@zest-bell/core';
-import type { Em, Tx } from '../platform/orm.ts';
+import type { Em, Tx } from '../platform/database/orm.ts';
 import { CourseRow, ItemRow, PersonRow } from './entity.ts';
 
 export async function loadCourse(em: Em, row: CourseRow): Promise<Course> {

@@ -1,6 +1,6 @@
 /** Changes of a course's people, and that whoever has the course in memory learns of them. */
-import { AppError } from '../platform/errors.ts';
-import type { Em, Tx } from '../platform/orm.ts';
+import { AppError } from '../platform/http/errors.ts';
+import type { Em, Tx } from '../platform/database/orm.ts';
 import { CourseRow, PersonRow } from './entity.ts';
 
 /** The roster changed: what other readers have in memory is old. */

@@ -1,6 +1,6 @@
 /** Whose mail is stopped, and which sources of a course have been silent for longer than it allows. */
 import { DAY, dayNumberOf, HOUR, zoneOf, type Instant, type SourceName } from '@zest-bell/core';
-import type { Em } from '../platform/orm.ts';
+import type { Em } from '../platform/database/orm.ts';
 import { CourseRow } from './entity.ts';
 
 /** A roster changes when somebody joins or leaves; nothing waits for it. */

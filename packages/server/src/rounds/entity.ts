@@ -1,6 +1,6 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import { ROUND_TRIGGERS } from '@zest-bell/core';
-import { instantColumn, oneOf } from '../platform/columns.ts';
+import { instantColumn, oneOf } from '../platform/database/columns.ts';
 
 /** One look of one rule over its audience. The claim is unique: no two processes decide the same one. */
 export const RoundRow = defineEntity({

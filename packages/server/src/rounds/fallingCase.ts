@@ -1,10 +1,10 @@
 import { logOf, matchesAt, type FallingCase, type Instant } from '@zest-bell/core';
 import { PersonRow } from '../course/entity.ts';
-import type { Em } from '../platform/orm.ts';
-import { rowsOf } from '../platform/query.ts';
+import type { Em } from '../platform/database/orm.ts';
+import { rowsOf } from '../platform/database/query.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { overdueSince, readableRule } from '../rules/repository.ts';
-import type { Services } from '../services.ts';
+import type { Services } from './services.ts';
 import { limitFactsOf } from './limitFacts.ts';
 
 /** What is read to tell who falls through: the rules that are on and can be read, and the log of those they find. */

@@ -1,8 +1,8 @@
 /** A nudge of a rule that an instructor sends to one student although its limits refuse: once, and logged with their name. */
 import { letThrough, logOf, type Instant } from '@zest-bell/core';
-import type { LiveCourses } from '../activity/live.ts';
-import { AppError } from '../platform/errors.ts';
-import type { Tx } from '../platform/orm.ts';
+import type { LiveCourses } from '../course/activity/live.ts';
+import { AppError } from '../platform/http/errors.ts';
+import type { Tx } from '../platform/database/orm.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { ruleOfRow } from '../rules/repository.ts';
 import { WordingRow } from '../wording/entity.ts';

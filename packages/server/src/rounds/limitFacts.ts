@@ -9,10 +9,10 @@ import {
   type Reply,
   type Rule,
 } from '@zest-bell/core';
-import type { LiveCourse } from '../activity/live.ts';
-import { changedRules, loggedNudges } from '../nudges/log.ts';
-import type { Em } from '../platform/orm.ts';
-import { inSlices, rowsOf } from '../platform/query.ts';
+import type { LiveCourse } from '../course/activity/live.ts';
+import { changedRules, loggedNudges } from '../mail/nudges/log.ts';
+import type { Em } from '../platform/database/orm.ts';
+import { inSlices, rowsOf } from '../platform/database/query.ts';
 import type { RuleRow } from '../rules/entity.ts';
 import { earlierConditions } from '../rules/repository.ts';
 

@@ -14,10 +14,10 @@ import {
   type Rule,
   type RoundTrigger,
 } from '@zest-bell/core';
-import type { LiveCourse, LiveCourses } from '../activity/live.ts';
-import { RefusalRow } from '../nudges/entity.ts';
-import type { Em, Tx } from '../platform/orm.ts';
-import { inSlices, rowsOf } from '../platform/query.ts';
+import type { LiveCourse, LiveCourses } from '../course/activity/live.ts';
+import { RefusalRow } from '../mail/nudges/entity.ts';
+import type { Em, Tx } from '../platform/database/orm.ts';
+import { inSlices, rowsOf } from '../platform/database/query.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { nextRoundOf, ruleOfRow } from '../rules/repository.ts';
 import { RoundRow } from './entity.ts';

@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
-import { NudgeRow, RefusalRow } from '../nudges/entity.ts';
+import { NudgeRow, RefusalRow } from '../mail/nudges/entity.ts';
 import { at, COURSE, openStage, ruleOf, visit, type Setting, type TestStage } from '../testing/stage.ts';
 import { openSmtp, type TestSmtp } from '../testing/smtp.ts';
 import { RoundRow } from './entity.ts';

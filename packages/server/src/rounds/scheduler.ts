@@ -1,17 +1,17 @@
 /** Runs the rounds that are due, by the database's own `nextRoundAt`: there is no timer for a rule that a restart could lose. */
 import { MINUTE, plural, roundInstants, type CourseCalendar, type Instant } from '@zest-bell/core';
-import { AppError } from '../platform/errors.ts';
-import type { Services } from '../services.ts';
+import { AppError } from '../platform/http/errors.ts';
+import type { Services } from './services.ts';
 import { stoppedCourses } from '../course/waiting.ts';
-import { endPauses } from '../pauses/pause.ts';
+import { endPauses } from '../mail/pauses/pause.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { ruleOfRow } from '../rules/repository.ts';
 import { rulesWaitingForData } from '../rules/sources.ts';
-import type { SendingRow } from '../sendings/entity.ts';
-import { beginSending, holdMessages } from '../sendings/sendings.ts';
+import type { SendingRow } from '../mail/sendings/entity.ts';
+import { beginSending, holdMessages } from '../mail/sendings/sendings.ts';
 import { runRound, type RoundOrder, type RoundOutcome, type RuleLook } from './round.ts';
 import { TroubleRow, type RoundRow } from './entity.ts';
-import { inTransaction } from '../platform/transaction.ts';
+import { inTransaction } from '../platform/database/transaction.ts';
 
 /** How long after its instant a round still counts as on time, in ms. */
 const GRACE = 2 * MINUTE;

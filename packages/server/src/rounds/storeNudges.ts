@@ -1,9 +1,9 @@
 /** Decisions as nudges and their messages, queued or waiting; nothing is rendered or sent here. */
 import { nudgeKey, type Decision, type MessageState, type Rule, type WithheldReason } from '@zest-bell/core';
-import type { LiveCourse } from '../activity/live.ts';
-import { MessageRow, NudgeRow } from '../nudges/entity.ts';
-import type { Tx } from '../platform/orm.ts';
-import { inSlices } from '../platform/query.ts';
+import type { LiveCourse } from '../course/activity/live.ts';
+import { MessageRow, NudgeRow } from '../mail/nudges/entity.ts';
+import type { Tx } from '../platform/database/orm.ts';
+import { inSlices } from '../platform/database/query.ts';
 import type { RuleRow } from '../rules/entity.ts';
 
 export interface ToStore {

@@ -12,8 +12,8 @@ import {
   type Rule,
   type TakenBy,
 } from '@zest-bell/core';
-import type { LiveCourse } from '../activity/live.ts';
-import type { Em } from '../platform/orm.ts';
+import type { LiveCourse } from '../course/activity/live.ts';
+import type { Em } from '../platform/database/orm.ts';
 import { readableRules, rowsOn } from '../rules/repository.ts';
 import { limitFactsAt, limitFactsFrom } from './limitFacts.ts';
 import { RuleRow } from '../rules/entity.ts';

@@ -1,6 +1,6 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import { RULE_STATUSES } from '@zest-bell/core';
-import { instantColumn, oneOf } from '../platform/columns.ts';
+import { instantColumn, oneOf } from '../platform/database/columns.ts';
 
 /**
  * A rule as it stands. The document is the rule format without its status, which stands beside it alone; `format` is its

@@ -16,9 +16,9 @@ import {
   type Rule,
   type RuleStatus,
 } from '@zest-bell/core';
-import type { LiveCourse } from '../activity/live.ts';
-import { AppError } from '../platform/errors.ts';
-import type { Em, Tx } from '../platform/orm.ts';
+import type { LiveCourse } from '../course/activity/live.ts';
+import { AppError } from '../platform/http/errors.ts';
+import type { Em, Tx } from '../platform/database/orm.ts';
 import { mustReadForAll } from '../wording/awkward.ts';
 import { loadWordings, missingNames } from '../wording/repository.ts';
 import type { RuleRow } from './entity.ts';

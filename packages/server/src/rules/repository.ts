@@ -12,7 +12,7 @@ import {
   type RuleStatus,
   type RuleWeight,
 } from '@zest-bell/core';
-import type { Em, Tx } from '../platform/orm.ts';
+import type { Em, Tx } from '../platform/database/orm.ts';
 import { RuleRow, RuleVersionRow } from './entity.ts';
 
 /** The rule format as it stands in the database. A newer one is upgraded here and nowhere else. */

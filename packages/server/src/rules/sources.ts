@@ -2,7 +2,7 @@
 import { sourcesOf, type Instant, type Rule, type SourceName } from '@zest-bell/core';
 import { CourseRow } from '../course/entity.ts';
 import { staleSources } from '../course/waiting.ts';
-import type { Em } from '../platform/orm.ts';
+import type { Em } from '../platform/database/orm.ts';
 import { RuleRow } from './entity.ts';
 import { readableRule } from './repository.ts';
 

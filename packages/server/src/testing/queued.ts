@@ -1,6 +1,6 @@
 /** Nudges with their messages, as a round has stored them. */
-import { MessageRow, NudgeRow } from '../nudges/entity.ts';
-import type { Tx } from '../platform/orm.ts';
+import { MessageRow, NudgeRow } from '../mail/nudges/entity.ts';
+import type { Tx } from '../platform/database/orm.ts';
 import { at } from './stage.ts';
 
 const SPELL = at('2026-09-06T10:00');

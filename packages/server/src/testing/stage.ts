@@ -1,5 +1,5 @@
 /** The whole server over a database of its own, with a small course in it, at a moment that the test sets. */
-import { asTx } from '../testing/asTx.ts';
+import { asTx } from './asTx.ts';
 import { afterAll } from '@jest/globals';
 import { copyFileSync, existsSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -17,24 +17,24 @@ import {
   type Person,
   type Rule,
 } from '@zest-bell/core';
-import { Access, Account } from '../accounts/entity.ts';
+import { Access, Account } from '../access/entity.ts';
 import { hash as argon2 } from '@node-rs/argon2';
-import { tokenHash } from '../activity/ingest.ts';
-import { LiveCourses } from '../activity/live.ts';
+import { tokenHash } from '../intake/activity/ingest.ts';
+import { LiveCourses } from '../course/activity/live.ts';
 import { insertCourse } from '../course/repository.ts';
 import { makeDispatcher } from '../dispatching.ts';
-import type { Dispatcher } from '../outbox/dispatcher.ts';
+import type { Dispatcher } from '../mail/outbox/dispatcher.ts';
 import { createApp } from '../app.ts';
-import { LongWork } from '../platform/longWork.ts';
-import { noTransport, smtpTransport } from '../platform/mail.ts';
-import { pauseToken } from '../pauses/token.ts';
+import { LongWork } from '../platform/work/longWork.ts';
+import { noTransport, smtpTransport } from '../platform/mail/mail.ts';
+import { pauseToken } from '../mail/pauses/token.ts';
 import { openDatabase, readyDatabase } from '../database.ts';
-import { type Orm } from '../platform/orm.ts';
-import { replyAddress } from '../replies/address.ts';
-import { BroughtFiles } from '../imports/broughtFiles.ts';
-import { FileReader } from '../imports/fileReader.ts';
-import { ReplayThread } from '../replays/replayThread.ts';
-import type { Services } from '../services.ts';
+import { type Orm } from '../platform/database/orm.ts';
+import { replyAddress } from '../mail/replies/address.ts';
+import { BroughtFiles } from '../intake/imports/broughtFiles.ts';
+import { FileReader } from '../intake/imports/fileReader.ts';
+import { ReplayThread } from '../rounds/replays/replayThread.ts';
+import type { Services } from '../intake/services.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { insertRule } from '../rules/repository.ts';
 import { WordingRow } from '../wording/entity.ts';

@@ -12,8 +12,8 @@ import {
   type Problem,
 } from '@zest-bell/core';
 import { setImmediate as nextTurn } from 'node:timers/promises';
-import type { LiveCourse } from '../activity/live.ts';
-import { AppError } from '../platform/errors.ts';
+import type { LiveCourse } from '../course/activity/live.ts';
+import { AppError } from '../platform/http/errors.ts';
 
 export interface AwkwardOrder {
   readonly variant: number;

@@ -1,6 +1,6 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import { WORDING_PURPOSES, type Copy, type FileRef, type LetterSettings, type Variant } from '@zest-bell/core';
-import { oneOf } from '../platform/columns.ts';
+import { oneOf } from '../platform/database/columns.ts';
 
 export const WordingRow = defineEntity({
   name: 'WordingRow',

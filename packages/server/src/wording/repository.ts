@@ -1,10 +1,10 @@
 /** Wordings as stored, and compiled ones, kept while their text is the same. */
 import { LRUCache } from 'lru-cache';
 import { compileWording, type CompiledWording, type Parsed, type Problem, type Wording } from '@zest-bell/core';
-import type { LiveCourse } from '../activity/live.ts';
-import { missingFiles } from '../files/repository.ts';
-import type { Em, Tx } from '../platform/orm.ts';
-import { inSlices, rowsOf } from '../platform/query.ts';
+import type { LiveCourse } from '../course/activity/live.ts';
+import { missingFiles } from './files/repository.ts';
+import type { Em, Tx } from '../platform/database/orm.ts';
+import { inSlices, rowsOf } from '../platform/database/query.ts';
 import { WordingRow } from './entity.ts';
 
 export const wordingOfRow = (row: WordingRow): Wording => ({

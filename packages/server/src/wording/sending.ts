@@ -1,10 +1,10 @@
 /** What goes with the words of one message: its files, its pictures, its letter. */
 import type { CompiledWording, Instant, Message } from '@zest-bell/core';
-import type { LiveCourse } from '../activity/live.ts';
-import { findFile } from '../files/repository.ts';
-import { makeLetter } from '../letters/letter.ts';
-import type { MailFile } from '../platform/mail.ts';
-import type { Orm } from '../platform/orm.ts';
+import type { LiveCourse } from '../course/activity/live.ts';
+import { findFile } from './files/repository.ts';
+import { makeLetter } from './letters/letter.ts';
+import type { MailFile } from '../platform/mail/mail.ts';
+import type { Orm } from '../platform/database/orm.ts';
 
 export interface Parcel {
   readonly course: LiveCourse;

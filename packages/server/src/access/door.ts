@@ -1,0 +1,108 @@
+/**
+ * The one way in: each request of the contract is served here and nowhere else. Who asks, from where, of which course and with what
+ * right is looked at before anything of the body is read; what is refused is refused in this order.
+ */
+import express, { Router, type Request, type RequestHandler, type Response } from 'express';
+import {
+  CAPABILITIES,
+  may,
+  SENT,
+  type AccessRole,
+  type Answering,
+  type AnyEndpoint,
+  type Asked,
+  type Capability,
+  type Needs,
+} from '@zest-bell/core';
+import { AppError } from '../platform/http/errors.ts';
+import { parseInput, sameSiteOnly } from '../platform/http/http.ts';
+import type { Orm } from '../platform/database/orm.ts';
+import { Access, Account } from './entity.ts';
+import { accountOf, idOf } from './asking.ts';
+
+export interface Call<E> extends Asked<E> {
+  readonly req: Request;
+  readonly res: Response;
+  /** The course in the path, which its reader may enter; 0 where there is none. */
+  readonly course: number;
+  /** Throws `notAllowed` where the reader lacks what more a request needs once it is known what it is about. */
+  readonly mustBeAllowed: (capability: Capability) => void;
+}
+
+/** What a request asks for beside what all do. */
+export interface Besides {
+  /** In place of the session, or before it: a limit of tries, a key. */
+  readonly guards?: readonly RequestHandler[];
+  /** What reads its body, in place of JSON of up to a megabyte. */
+  readonly reader?: RequestHandler;
+}
+
+const JSON_BODY = express.json({ limit: '1mb' });
+const NO_READER: RequestHandler = (_req, _res, next) => next();
+
+const isCapability = (needs: Needs): needs is Capability => (CAPABILITIES as readonly string[]).includes(needs);
+
+export class Door {
+  readonly router = Router();
+  /** What is served, as a test compares it with the contract. */
+  readonly served: AnyEndpoint[] = [];
+  private readonly reading: Orm;
+
+  constructor(reading: Orm) {
+    this.reading = reading;
+  }
+
+  readonly on = <E extends AnyEndpoint>(
+    endpoint: E,
+    answer: (call: Call<E>) => Answering<E>,
+    { guards = [], reader }: Besides = {},
+  ): void => {
+    this.served.push(endpoint);
+    const method = endpoint.method.toLowerCase() as 'get' | 'post' | 'put' | 'delete';
+    const own: RequestHandler[] = endpoint.needs === 'key' ? [] : [this.known(endpoint.needs), sameSiteOnly];
+    const takes = reader ?? (endpoint.method === 'GET' || endpoint.upload ? NO_READER : JSON_BODY);
+    const path = endpoint.path.replace(/\{(\w+)\}/g, ':$1');
+    this.router[method](path, ...guards, ...own, this.allowed(endpoint.needs), takes, async (req, res) => {
+      const { body, query } = endpoint;
+      const asked = {
+        ...{ req, res, path: req.params, account: req.session?.account ?? 0, course: courseIn(res) },
+        mustBeAllowed: (capability: Capability) => {
+          const role = roleIn(res);
+          if (!role || !may(role, capability)) throw new AppError('notAllowed');
+        },
+        query: query ? parseInput(query, req.query) : undefined,
+        body: body ? parseInput(body, req.body ?? {}) : undefined,
+      };
+      const said = await answer(asked as unknown as Call<E>);
+      if (said === SENT) return;
+      if (endpoint.answer.form === 'nothing' || said === undefined)
+        return void res.status(endpoint.answer.status).end();
+      res.status(endpoint.answer.status).json(said);
+    });
+  };
+
+  /** Somebody who is signed in with an account that is still there. */
+  private known(needs: Needs): RequestHandler {
+    return async (req, _res, next) => {
+      if (needs !== 'open' && (await this.reading.em.fork().count(Account, { id: accountOf(req) })) === 0)
+        throw new AppError('signInNeeded');
+      next();
+    };
+  }
+
+  /** A course of one's own, else it does not exist for them; and what they may do in it. */
+  private allowed(needs: Needs): RequestHandler {
+    return async (req, res, next) => {
+      if (!isCapability(needs)) return next();
+      const course = idOf(String(req.params['course']));
+      const access = await this.reading.em.fork().findOne(Access, { account: accountOf(req), course });
+      if (!access) throw new AppError('notFound');
+      if (!may(access.role, needs)) throw new AppError('notAllowed');
+      Object.assign(res.locals, { course, role: access.role });
+      next();
+    };
+  }
+}
+
+const roleIn = (res: Response): AccessRole | undefined => res.locals['role'] as AccessRole | undefined;
+const courseIn = (res: Response): number => (res.locals['course'] as number | undefined) ?? 0;

@@ -1,0 +1,51 @@
+import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
+import { ACCESS_ROLES, DIGESTS, SEND_DELAY } from '@zest-bell/core';
+import { instantColumn, oneOf } from '../platform/database/columns.ts';
+
+/** Somebody who can sign in. */
+export const Account = defineEntity({
+  name: 'Account',
+  properties: {
+    id: p.integer().primary(),
+    email: p.string().unique(),
+    name: p.string(),
+    passwordHash: p.text(),
+    createdAt: instantColumn(),
+    /** Wrong passwords in a row, and until when no further one is looked at. */
+    wrongPasswords: p.integer().default(0),
+    lockedUntil: instantColumn().nullable(),
+    /** How often they get a mail about their courses, and when the next one is due. */
+    digest: oneOf(DIGESTS).default('off'),
+    digestAt: instantColumn().nullable(),
+    /** Seconds that what they send by hand waits before it leaves; 0 for none. */
+    sendDelay: p.integer().default(SEND_DELAY),
+  },
+});
+export type Account = InferEntity<typeof Account>;
+
+/** Which account works in which course. */
+export const Access = defineEntity({
+  name: 'Access',
+  properties: {
+    id: p.integer().primary(),
+    account: p.integer().index(),
+    course: p.integer(),
+    role: oneOf(ACCESS_ROLES),
+  },
+  uniques: [{ properties: ['account', 'course'] }],
+});
+export type Access = InferEntity<typeof Access>;
+
+/** A signed-in browser; the id is a hash of what its cookie holds. */
+export const SessionRow = defineEntity({
+  name: 'SessionRow',
+  tableName: 'session',
+  properties: {
+    id: p.string().primary(),
+    data: p.text(),
+    /** Whose it is; null before anybody signed in. */
+    account: p.integer().nullable().index(),
+    expiresAt: instantColumn().index(),
+  },
+});
+export type SessionRow = InferEntity<typeof SessionRow>;

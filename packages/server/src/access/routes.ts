@@ -1,0 +1,129 @@
+/** Signing in and out, and the first account of a new installation. */
+import type { Door } from './door.ts';
+import { contract } from '@zest-bell/core';
+import { promisify } from 'node:util';
+import { type Request } from 'express';
+import { rateLimit } from 'express-rate-limit';
+import type { SessionAnswer } from '@zest-bell/core';
+import { AppError } from '../platform/http/errors.ts';
+import type { Orm } from '../platform/database/orm.ts';
+import { Account, SessionRow } from './entity.ts';
+import { hashPassword, passwordFits } from './passwords.ts';
+import { inTransaction } from '../platform/database/transaction.ts';
+
+/** A new session id at every sign-in, so that one planted before is worth nothing. */
+async function begin(req: Request, account: number): Promise<void> {
+  const { session } = req;
+  await promisify(session.regenerate.bind(session))();
+  // `regenerate` put a new session in the old one's place.
+  req.session.account = account;
+  await promisify(req.session.save.bind(req.session))();
+}
+
+/** Wrong passwords in a row after which an account is locked for a while, in ms. */
+const MOST_WRONG = 10;
+const LOCKED_FOR = 15 * 60_000;
+
+async function countAttempt(orm: Orm, account: Account, fits: boolean): Promise<void> {
+  if (fits && account.wrongPasswords === 0) return;
+  await inTransaction(orm, async (em) => {
+    const row = await em.findOneOrFail(Account, { id: account.id });
+    row.wrongPasswords = fits ? 0 : row.wrongPasswords + 1;
+    const locked = row.wrongPasswords >= MOST_WRONG;
+    if (locked) row.wrongPasswords = 0;
+    row.lockedUntil = locked ? Date.now() + LOCKED_FOR : null;
+    await em.flush();
+  });
+}
+
+export function accountRoutes(door: Door, orm: Orm, demoEmail: string | null, attempts = 10): void {
+  const limit = rateLimit({
+    windowMs: 15 * 60_000,
+    limit: attempts,
+    skipSuccessfulRequests: true,
+    standardHeaders: 'draft-7',
+    legacyHeaders: false,
+    handler: (_req, _res, next) => next(new AppError('tooManyAttempts')),
+  });
+
+  const answer = async (account: number | undefined): Promise<SessionAnswer> => {
+    const em = orm.em.fork();
+    const row = account === undefined ? null : await em.findOne(Account, { id: account });
+    return {
+      account: row && { name: row.name, email: row.email, sendDelay: row.sendDelay },
+      demo: demoEmail !== null,
+      needsFirstAccount: row === null && (await em.count(Account)) === 0,
+    };
+  };
+
+  door.on(contract.access.session, ({ req }) => answer(req.session.account));
+
+  door.on(
+    contract.access.signIn,
+    async ({ body: input, req }) => {
+      const row = await orm.em.fork().findOne(Account, { email: input.email });
+      // By account as well as by address: whoever comes from many addresses gets no more tries.
+      if (row?.lockedUntil != null && row.lockedUntil > Date.now()) throw new AppError('tooManyAttempts');
+      const fits = await passwordFits(row?.passwordHash ?? null, input.password);
+      if (row) await countAttempt(orm, row, fits);
+      if (!fits || !row) throw new AppError('wrongPassword');
+      await begin(req, row.id);
+      return answer(row.id);
+    },
+    { guards: [limit] },
+  );
+
+  door.on(contract.access.signInToDemo, async ({ req }) => {
+    const row = demoEmail === null ? null : await orm.em.fork().findOne(Account, { email: demoEmail });
+    if (!row) throw new AppError('notInDemo');
+    await begin(req, row.id);
+    return answer(row.id);
+  });
+
+  /** A new password, by whoever knows the old one; every other browser is signed out. */
+  door.on(
+    contract.access.password,
+    async ({ body: input, account, req }) => {
+      const row = await orm.em.fork().findOneOrFail(Account, { id: account });
+      if (!(await passwordFits(row.passwordHash, input.old))) throw new AppError('wrongPassword');
+      const passwordHash = await hashPassword(input.password);
+      await inTransaction(orm, async (em) => {
+        await em.nativeUpdate(Account, { id: account }, { passwordHash });
+        await em.nativeDelete(SessionRow, { account });
+      });
+      await begin(req, account);
+      return answer(account);
+    },
+    { guards: [limit] },
+  );
+
+  /** Signs out every browser of the account, this one included. */
+  door.on(contract.access.signOutEverywhere, async ({ account, res }) => {
+    await inTransaction(orm, (em) => em.nativeDelete(SessionRow, { account }));
+    res.clearCookie('zest-bell');
+    return undefined;
+  });
+
+  door.on(contract.access.signOut, async ({ req, res }) => {
+    await promisify(req.session.destroy.bind(req.session))();
+    res.clearCookie('zest-bell');
+    return undefined;
+  });
+
+  door.on(
+    contract.access.firstAccount,
+    async ({ body: input, req }) => {
+      const passwordHash = await hashPassword(input.password);
+      const account = await inTransaction(orm, async (em) => {
+        const row = em.create(Account, { name: input.name, email: input.email, passwordHash, createdAt: Date.now() });
+        // Written first and counted after: of two who try at once only one can be alone.
+        await em.flush();
+        if ((await em.count(Account)) > 1) throw new AppError('accountsExist');
+        return row.id;
+      });
+      await begin(req, account);
+      return answer(account);
+    },
+    { guards: [limit] },
+  );
+}

@@ -1,0 +1,69 @@
+/** Sessions in the database, so that a restart signs nobody out. Ids are stored as hashes. */
+import { createHash } from 'node:crypto';
+import session from 'express-session';
+import type { RequestHandler } from 'express';
+import type { Orm } from '../platform/database/orm.ts';
+import { whenFree } from '../platform/database/whenFree.ts';
+import { SessionRow } from './entity.ts';
+
+declare module 'express-session' {
+  interface SessionData {
+    account: number;
+  }
+}
+
+const LIFETIME = 12 * 3_600_000;
+const hashed = (id: string) => createHash('sha256').update(id).digest('hex');
+
+class DatabaseStore extends session.Store {
+  private readonly orm: Orm;
+  /** Who is signed in is read beside whatever is being written. */
+  private readonly reading: Orm;
+
+  constructor(orm: Orm, reading: Orm) {
+    super();
+    this.orm = orm;
+    this.reading = reading;
+  }
+
+  override get(id: string, done: (error: unknown, data?: session.SessionData | null) => void): void {
+    void this.reading.em
+      .fork()
+      .findOne(SessionRow, { id: hashed(id) })
+      .then((row) =>
+        done(null, row && row.expiresAt > Date.now() ? (JSON.parse(row.data) as session.SessionData) : null),
+      )
+      .catch((error: unknown) => done(error));
+  }
+
+  override set(id: string, data: session.SessionData, done?: (error?: unknown) => void): void {
+    const account = data.account ?? null;
+    const row = { id: hashed(id), data: JSON.stringify(data), account, expiresAt: Date.now() + LIFETIME };
+    whenFree(() => this.orm.em.fork().upsert(SessionRow, row))
+      .then(() => done?.())
+      .catch((error: unknown) => done?.(error));
+  }
+
+  override destroy(id: string, done?: (error?: unknown) => void): void {
+    const gone = { $or: [{ id: hashed(id) }, { expiresAt: { $lt: Date.now() } }] };
+    whenFree(() => this.orm.em.fork().nativeDelete(SessionRow, gone))
+      .then(() => done?.())
+      .catch((error: unknown) => done?.(error));
+  }
+}
+
+/** Removes sessions that are over. */
+export const forgetSessions = (orm: Orm): Promise<number> =>
+  whenFree(() => orm.em.fork().nativeDelete(SessionRow, { expiresAt: { $lt: Date.now() } }));
+
+export function sessions(orm: Orm, reading: Orm, secret: string, secure: boolean): RequestHandler {
+  return session({
+    name: 'zest-bell',
+    secret,
+    store: new DatabaseStore(orm, reading),
+    resave: false,
+    saveUninitialized: false,
+    rolling: false,
+    cookie: { httpOnly: true, sameSite: 'lax', secure, maxAge: LIFETIME, path: '/' },
+  });
+}

@@ -1,0 +1,72 @@
+/** Courses in memory, each with its history: made when first asked for, renewed when they change, let go when idle. */
+import { LRUCache } from 'lru-cache';
+import { HistoryFacts, type Course } from '@zest-bell/core';
+import { CourseRow } from '../entity.ts';
+import { loadCourse } from '../repository.ts';
+import { AppError } from '../../platform/http/errors.ts';
+import type { Em, Orm } from '../../platform/database/orm.ts';
+import { CourseHistory } from './courseHistory.ts';
+import { hasStoredFacts } from './store.ts';
+
+/** A course with all that is known of it, at one version of its roster, items and settings. */
+export interface LiveCourse {
+  readonly id: number;
+  readonly row: CourseRow;
+  readonly course: Course;
+  readonly facts: HistoryFacts;
+}
+
+/** How long a course that nobody asks for stays in memory, in ms. */
+const IDLE = 30 * 60_000;
+/** Events in memory, of all courses together: about half a gigabyte with what is computed from them. */
+const MOST_EVENTS = 12_000_000;
+
+export class LiveCourses {
+  private readonly histories = new LRUCache<number, CourseHistory>({
+    maxSize: MOST_EVENTS,
+    sizeCalculation: ({ history }) => Math.max(1, history.eventCount),
+    ttl: IDLE,
+    updateAgeOnGet: true,
+  });
+  /** The course as last seen, of those whose history is in memory. */
+  private readonly courses = new WeakMap<CourseHistory, LiveCourse>();
+
+  /** The course as the database knows it now. Inside a transaction pass its `em`. Throws `notFound`. */
+  async get(em: Em, id: number): Promise<LiveCourse> {
+    if (hasStoredFacts(em)) throw new Error('A course is read before facts of it are stored, or after they are kept');
+    const row = await em.fork({ keepTransactionContext: true }).findOne(CourseRow, { id });
+    if (!row) throw new AppError('notFound');
+    const inMemory = this.histories.get(id);
+    const history = inMemory?.retractions === row.retractions ? inMemory : await this.open(em, row);
+    await history.readOn(em);
+    const known = this.courses.get(history);
+    // What moves without a new version: when the platform was last heard of, whether mail is stopped.
+    const live = known?.row.version === row.version ? { ...known, row } : await renewed(em, row, history);
+    // A transaction may yet be rolled back, and the version it saw be given to something else.
+    if (!em.isInTransaction()) this.courses.set(history, live);
+    return live;
+  }
+
+  private async open(em: Em, { id, retractions }: CourseRow): Promise<CourseHistory> {
+    const opened = await CourseHistory.open(em, id, retractions);
+    // What a transaction has taken back may yet be there again.
+    if (em.isInTransaction() && this.histories.has(id)) return opened;
+    // Somebody else may have opened it in the meantime: there is one history of a course.
+    const known = this.histories.get(id);
+    if (known && known.retractions >= retractions) return known;
+    this.histories.set(id, opened);
+    return opened;
+  }
+
+  /** Writes columns for every course whose newest rows have grown many, and lets go of those that nobody asks for. */
+  async tidy(orm: Orm): Promise<void> {
+    this.histories.purgeStale();
+    for (const history of this.histories.values()) if (history.isWorthSaving) await history.save(orm);
+  }
+}
+
+/** The course read anew, with the history that is known. */
+async function renewed(em: Em, row: CourseRow, { history }: CourseHistory): Promise<LiveCourse> {
+  const course = await loadCourse(em, row);
+  return { id: row.id, row, course, facts: new HistoryFacts(course, history) };
+}

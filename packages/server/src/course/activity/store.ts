@@ -1,0 +1,115 @@
+/** Storing events and grades, many at a time: the one way in, for the route, the demo and imports alike. */
+import { setImmediate as nextTurn } from 'node:timers/promises';
+import type { EventKind, Instant } from '@zest-bell/core';
+import type { Em, Tx } from '../../platform/database/orm.ts';
+import { inSlices, insertNewRows, rowsOf } from '../../platform/database/query.ts';
+import { RetractedRow } from './entity.ts';
+
+export interface NewEvent {
+  readonly id: string;
+  readonly person: string;
+  readonly kind: EventKind;
+  readonly item: string | null;
+  readonly at: Instant;
+}
+
+export interface NewGrade {
+  readonly id: string;
+  readonly person: string;
+  readonly item: string;
+  readonly criterion: string | null;
+  readonly points: number;
+  readonly at: Instant;
+}
+
+/** Millions at most: they are stored as they are walked through. */
+export interface Batch {
+  readonly events: Iterable<NewEvent>;
+  readonly grades: Iterable<NewGrade>;
+}
+
+/** Rows that are stored before others get their turn. */
+const A_TURN = 2800;
+
+/** Transactions that have stored facts: what is in memory of a course must not take rows that may yet be rolled back. */
+const wrote = new WeakSet<object>();
+export const hasStoredFacts = (em: Em): boolean => {
+  const context = em.getTransactionContext<object>();
+  return context !== undefined && wrote.has(context);
+};
+
+/** Stores what is new, and returns how many rows that was: the same id twice changes nothing. Others get their turn meanwhile. */
+export async function appendBatch(
+  em: Tx,
+  course: number,
+  batch: Batch,
+  change: number | null = null,
+): Promise<{ readonly events: number; readonly grades: number }> {
+  wrote.add(em.getTransactionContext<object>()!);
+  const anyRetracted = (await em.count(RetractedRow, { course })) > 0;
+  const store = async (fact: 'event' | 'grade', all: Iterable<NewEvent | NewGrade>): Promise<number> => {
+    let stored = 0;
+    for (const rows of batchesOf(all, A_TURN)) {
+      const gone = anyRetracted ? await retractedIds(em, course, fact, rows) : null;
+      const wanted = gone ? rows.filter((r) => !gone.has(r.id)) : rows;
+      stored += await insertNew(em, fact === 'event' ? 'activity_event' : 'grade', course, wanted, change);
+      await nextTurn();
+    }
+    return stored;
+  };
+  return { events: await store('event', batch.events), grades: await store('grade', batch.grades) };
+}
+
+function* batchesOf<T>(all: Iterable<T>, size: number): Generator<T[]> {
+  let batch: T[] = [];
+  for (const one of all) {
+    if (batch.push(one) < size) continue;
+    yield batch;
+    batch = [];
+  }
+  if (batch.length > 0) yield batch;
+}
+
+/** Which of these were taken back: telling them again does not bring them back. */
+async function retractedIds(
+  em: Em,
+  course: number,
+  fact: 'event' | 'grade',
+  rows: readonly { readonly id: string }[],
+): Promise<Set<string>> {
+  const gone = new Set<string>();
+  for (const slice of inSlices(rows)) {
+    const query = em.getKnex()('retracted').select({ eventId: 'event_id' }).where({ course, fact });
+    for (const row of await rowsOf<{ eventId: string }>(
+      em,
+      query.whereIn(
+        'event_id',
+        slice.map((r) => r.id),
+      ),
+    ))
+      gone.add(row.eventId);
+  }
+  return gone;
+}
+
+const KEY = ['course', 'event_id'];
+
+function insertNew(
+  em: Tx,
+  table: 'activity_event' | 'grade',
+  course: number,
+  rows: readonly (NewEvent | NewGrade)[],
+  change: number | null,
+): Promise<number> {
+  const columns = ['event_id', 'person', 'item', 'at', ...(table === 'grade' ? ['criterion', 'points'] : ['kind'])];
+  return insertNewRows(
+    em,
+    table,
+    { course, change },
+    columns,
+    KEY,
+    rows.map((r) =>
+      'points' in r ? [r.id, r.person, r.item, r.at, r.criterion, r.points] : [r.id, r.person, r.item, r.at, r.kind],
+    ),
+  );
+}

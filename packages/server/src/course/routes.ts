@@ -1,0 +1,8 @@
+/** The requests about a course itself. */
+import type { Door } from '../access/door.ts';
+import type { Services } from './services.ts';
+import { senderRoutes } from './sender.ts';
+
+export function serveCourse(door: Door, services: Services): void {
+  senderRoutes(door, services);
+}

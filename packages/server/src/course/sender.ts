@@ -1,0 +1,73 @@
+/** Whose voice a course speaks in, and whether its mail server takes what it says. */
+import { contract } from '@zest-bell/core';
+import type { MailTestAnswer, SenderSettings } from '@zest-bell/core';
+import { Account } from '../access/entity.ts';
+import type { Door } from '../access/door.ts';
+import { AppError } from '../platform/http/errors.ts';
+import { newMessageId, type OutgoingMail } from '../platform/mail/mail.ts';
+import type { Em } from '../platform/database/orm.ts';
+import type { Services } from './services.ts';
+import { inTransaction } from '../platform/database/transaction.ts';
+import { CourseRow } from './entity.ts';
+
+export function senderRoutes(door: Door, { orm, clock, mail, replyAddress }: Services): void {
+  door.on(contract.course.sender, async ({ course: id, body: { sender, version } }) => {
+    if (sender.answers === 'server' && replyAddress({ nudge: 0, message: null }) === null) {
+      throw new AppError('invalidInput', [
+        {
+          path: 'sender.answers',
+          code: 'noReceiver',
+          message: 'This server does not receive replies yet (ZEST_REPLY_DOMAIN is not set)',
+        },
+      ]);
+    }
+    await inTransaction(orm, async (em) => {
+      const row = await em.findOneOrFail(CourseRow, { id });
+      if (row.version !== version) throw new AppError('changedMeanwhile');
+      Object.assign(row, { sender, senderConfirmed: true, version: row.version + 1 });
+      await em.flush();
+    });
+  });
+
+  /** One message to the person who asks, to hear what the mail server says. */
+  door.on(contract.course.testMail, async ({ course: id, account }) => {
+    const em = orm.em.fork();
+    const { sender } = await em.findOneOrFail(CourseRow, { id });
+    const text = `This is a test of the mail settings of your course.\n\nReplies to it would go to ${sender.replyTo}.`;
+    const outcome = await mail.send(
+      await testMail(
+        em,
+        account,
+        sender,
+        { subject: 'A test of your mail settings', text, html: `<p>${text.replace('\n\n', '</p><p>')}</p>` },
+        clock.now(),
+      ),
+    );
+    // Whoever sent a test has looked at the sender.
+    if (outcome.kind === 'sent')
+      await inTransaction(orm, (e) => e.nativeUpdate(CourseRow, { id }, { senderConfirmed: true }));
+    return outcome satisfies MailTestAnswer;
+  });
+}
+
+/** A message to the signed-in person alone: nobody else gets a test. */
+export async function testMail(
+  em: Em,
+  account: number,
+  sender: SenderSettings,
+  words: { readonly subject: string; readonly text: string; readonly html: string },
+  now: number,
+): Promise<OutgoingMail> {
+  const to = await em.findOneOrFail(Account, { id: account });
+  return {
+    ...words,
+    from: { name: sender.name, address: sender.address },
+    replyTo: sender.replyTo,
+    to: { name: to.name, address: to.email },
+    messageId: newMessageId(sender),
+    date: new Date(now),
+    inReplyTo: null,
+    pauseLink: null,
+    envelopeFrom: null,
+  };
+}

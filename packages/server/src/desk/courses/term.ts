@@ -1,0 +1,45 @@
+/** The term strip's data: what was sent each day, what waits for the instructor, and the rounds to come. */
+import { dateOf, DAY, dayNumberOf, roundInstants, type Instant, type TermAnswer, type TermDay } from '@zest-bell/core';
+import type { LiveCourse } from '../../course/activity/live.ts';
+import type { Em } from '../../platform/database/orm.ts';
+import { rowsOf } from '../../platform/database/query.ts';
+import { ruleOfRow, rowsOn } from '../../rules/repository.ts';
+
+const ATTENTION = ['held', 'failed', 'uncertain'];
+
+export async function termOf(em: Em, { id, course }: LiveCourse, now: Instant): Promise<TermAnswer> {
+  const query = em
+    .getKnex()('message')
+    .select('state')
+    .select({ sendAt: 'send_at', settledAt: 'settled_at' })
+    .where('course', id)
+    .whereIn('state', ['sent', ...ATTENTION]);
+  const rows = await rowsOf<{ state: string; sendAt: number; settledAt: number | null }>(em, query);
+  const first = dayNumberOf(course.start);
+  const last = dayNumberOf(course.end);
+  const sent = new Map<number, number>();
+  const attention = new Map<number, number>();
+  for (const row of rows) {
+    const counts = row.state === 'sent' ? sent : attention;
+    const day = course.calendar.dayNumber(row.settledAt ?? row.sendAt);
+    counts.set(day, (counts.get(day) ?? 0) + 1);
+  }
+  const days: TermDay[] = [];
+  for (let d = first; d <= last; d++) {
+    days.push({ date: dateOf(d), sent: sent.get(d) ?? 0, attention: attention.get(d) ?? 0 });
+  }
+  const coming = new Map<Instant, string[]>();
+  for (const row of await rowsOn(em, id)) {
+    const rule = ruleOfRow(row);
+    for (const at of roundInstants(rule.rhythm, course.calendar, now + 1, course.calendar.end + DAY)) {
+      const names = coming.get(at);
+      if (names) names.push(rule.name);
+      else coming.set(at, [rule.name]);
+    }
+  }
+  return {
+    days,
+    coming: [...coming].sort((a, b) => a[0] - b[0]).map(([at, rules]) => ({ at, rules })),
+    attention: rows.filter((r) => r.state !== 'sent').length,
+  };
+}

@@ -1,0 +1,98 @@
+/** One mail a day or a week with what waits over all courses, for whoever asked for it. Nothing waits: no mail. */
+import { newMessageId } from '../../platform/mail/mail.ts';
+import {
+  DAY,
+  HOUR,
+  inboxWords,
+  isClear,
+  weekdayIndex,
+  zoneOf,
+  type Digest,
+  type InboxCourse,
+  type Instant,
+} from '@zest-bell/core';
+import { Account } from '../../access/entity.ts';
+import { CourseRow } from '../../course/entity.ts';
+import type { Tx } from '../../platform/database/orm.ts';
+import { inTurns } from '../../platform/work/inTurns.ts';
+import { inTransaction } from '../../platform/database/transaction.ts';
+import { PlainMailRow } from '../../mail/plainMail/entity.ts';
+import type { Services } from '../../intake/services.ts';
+import { countFalling, readInbox } from './inbox.ts';
+
+/** Local hour at which it is written, before the first class of a day. */
+const HOUR_OF_DAY = 7;
+
+/** The next morning after `now`, of any day or of a Monday; null when none is wanted. */
+export function nextDigestAt(digest: Digest, now: Instant, timeZone: string): Instant | null {
+  if (digest === 'off') return null;
+  const zone = zoneOf(timeZone);
+  const today = Math.floor(zone.toWall(now) / DAY);
+  for (let day = today; ; day++) {
+    const at = zone.toInstant(day * DAY + HOUR_OF_DAY * HOUR);
+    if (at > now && (digest === 'daily' || weekdayIndex(day) === 0)) return at;
+  }
+}
+
+/** When the next one is due for anybody after now; null for never. */
+export async function nextDigest({ orm, clock }: Pick<Services, 'orm' | 'clock'>): Promise<Instant | null> {
+  const [row] = await orm.em
+    .fork()
+    .find(Account, { digestAt: { $gt: clock.now() } }, { orderBy: { digestAt: 'asc' }, limit: 1 });
+  return row?.digestAt ?? null;
+}
+
+/** Writes those that are due. One that fails is logged, tried again with the next one, and stops no other. */
+export async function writeDigests(services: Services): Promise<void> {
+  const { orm, clock, logger } = services;
+  const due = { digest: { $ne: 'off' as const }, digestAt: { $lte: clock.now() } };
+  for (const { id } of await orm.em.fork().find(Account, due, { fields: ['id'] })) {
+    await write(services, id).catch((error: unknown) =>
+      logger.error({ err: error, account: id }, 'a summary could not be written'),
+    );
+  }
+}
+
+async function write(services: Services, id: number): Promise<void> {
+  // What takes long is read before anything is locked, and in turns with everything else.
+  const read = await readInbox(services.orm.em.fork(), services, id);
+  const courses = await inTurns(() => countFalling(read));
+  await inTransaction(services.orm, (em) => store(em, services.clock.now(), id, courses));
+}
+
+async function store(em: Tx, now: Instant, id: number, courses: readonly InboxCourse[]): Promise<void> {
+  const account = await em.findOneOrFail(Account, { id });
+  // Another process may have written it since.
+  if (account.digestAt == null || account.digestAt > now) return;
+  account.digestAt = nextDigestAt(account.digest, now, courses[0]?.timeZone ?? 'UTC');
+  const open = courses.filter((c) => !isClear(c));
+  const [first] = open;
+  if (first) {
+    const { sender } = await em.findOneOrFail(CourseRow, { id: first.course });
+    em.create(PlainMailRow, {
+      ...{ kind: 'digest', course: first.course, reply: null, nudge: null, by: account.name, at: now },
+      ...{ toName: account.name, toAddress: account.email },
+      subject: `Zest Bell: ${open.map((c) => c.code).join(', ')}`.slice(0, 200),
+      text: digestText(open, account.digest),
+      messageId: newMessageId(sender),
+      ...{ inReplyTo: null, forward: 'queued', forwardAt: now },
+    });
+  }
+  await em.flush();
+}
+
+/** What waits, course by course. No student is named: mail is read in many places. */
+export function digestText(courses: readonly InboxCourse[], digest: Digest): string {
+  const parts = courses.map(
+    (c) =>
+      `${c.code} ${c.title}\n${inboxWords(c)
+        .map((line) => `- ${line}`)
+        .join('\n')}`,
+  );
+  const often = digest === 'weekly' ? 'every Monday' : 'every day';
+  return [
+    'This is waiting for you in Zest Bell:',
+    ...parts,
+    `You asked for this email ${often} on which something is waiting. Change that on Today.`,
+  ].join('\n\n');
+}

@@ -1,0 +1,92 @@
+/** What waits over all courses of one person. */
+import { fallingThrough, type FallingCase, type InboxCourse, type InboxReply, type InParts } from '@zest-bell/core';
+import { Access } from '../../access/entity.ts';
+import type { LiveCourse } from '../../course/activity/live.ts';
+import { asideIn } from '../../course/aside.ts';
+import { PersonRow } from '../../course/entity.ts';
+import { NudgeRow } from '../../mail/nudges/entity.ts';
+import type { Em } from '../../platform/database/orm.ts';
+import { ReplyRow } from '../../mail/replies/entity.ts';
+import { fallingCaseOf } from '../../rounds/fallingCase.ts';
+import type { Services } from '../../intake/services.ts';
+import { setUpOf } from '../../intake/setUp/setUp.ts';
+import { standingOf } from '../../rounds/courses/standing.ts';
+import { studentName } from '../../mail/log/query.ts';
+
+/** More are told of once these are dealt with. */
+const MOST_REPLIES = 100;
+
+export const OPEN_REPLY = { kind: 'reply', settledAt: null } as const;
+
+interface Read {
+  readonly live: LiveCourse;
+  readonly counts: Omit<InboxCourse, 'falling'>;
+  readonly falling: FallingCase;
+  readonly aside: ReadonlySet<string>;
+}
+
+/** Ids of the courses that somebody works in, in order. */
+export const coursesOf = async (em: Em, account: number): Promise<number[]> =>
+  (await em.find(Access, { account }, { orderBy: { course: 'asc' } })).map((a) => a.course);
+
+/** Reads each course; what takes long is done by the generator of `countFalling`. */
+export async function readInbox(em: Em, services: Pick<Services, 'live' | 'clock'>, account: number): Promise<Read[]> {
+  const now = services.clock.now();
+  const read: Read[] = [];
+  for (const id of await coursesOf(em, account)) {
+    const live = await services.live.get(em, id);
+    const { course, row } = live;
+    const standing = await standingOf(em, row, now);
+    const setUp = await setUpOf(em, live);
+    const troubles =
+      standing.troubles.length +
+      Number(standing.mailTrouble !== null) +
+      Number(standing.stopped !== null) +
+      Number(standing.feed.stale);
+    const put = { $or: [{ laterUntil: null }, { laterUntil: { $lte: now } }] };
+    const over = now >= course.calendar.end;
+    read.push({
+      live,
+      counts: {
+        ...{ course: id, code: course.code, title: course.title, timeZone: course.timeZone },
+        waiting: await em.count(NudgeRow, { course: id, state: 'held', ...put }),
+        replies: await em.count(ReplyRow, { course: id, ...OPEN_REPLY }),
+        bounced: await em.count(PersonRow, { course: id, active: true, bouncedAt: { $ne: null } }),
+        troubles,
+        unclear: standing.failed + standing.uncertain,
+        // A course that is over needs no more set-up.
+        setUpLeft: over ? 0 : setUp.steps.filter((s) => !s.done).length,
+      },
+      falling: (await fallingCaseOf(em, services, id)).given,
+      aside: new Set((await asideIn(em, id, now)).map((a) => a.student)),
+    });
+  }
+  return read;
+}
+
+export function* countFalling(read: readonly Read[]): InParts<InboxCourse[]> {
+  const out: InboxCourse[] = [];
+  for (const { counts, falling, aside } of read) {
+    const found = yield* fallingThrough(falling);
+    const students = new Set(found.map((f) => f.student).filter((s) => !aside.has(s)));
+    out.push({ ...counts, falling: students.size });
+  }
+  return out;
+}
+
+export async function openReplies(em: Em, read: readonly Read[]): Promise<InboxReply[]> {
+  const courses = new Map(read.map(({ live }) => [live.id, live.course]));
+  const rows = await em.find(
+    ReplyRow,
+    { course: { $in: [...courses.keys()] }, ...OPEN_REPLY },
+    { orderBy: { at: 'asc', id: 'asc' }, limit: MOST_REPLIES },
+  );
+  return rows.map((r) => {
+    const course = courses.get(r.course)!;
+    return {
+      ...{ id: r.id, course: r.course, code: course.code, nudge: r.nudge, student: r.student ?? null },
+      name: r.student == null ? r.fromName || r.fromAddress : studentName(course, r.student),
+      ...{ fromAddress: r.fromAddress, at: r.at, subject: r.subject, text: r.text.slice(0, 4000) },
+    };
+  });
+}

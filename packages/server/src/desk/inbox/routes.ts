@@ -1,0 +1,89 @@
+/** The inbox over all courses, what is done about a reply, and hints for the week. */
+import { contract, hintsFor, type Hint, type InboxAnswer } from '@zest-bell/core';
+import { Account } from '../../access/entity.ts';
+import type { Door } from '../../access/door.ts';
+import { accountName, idOf } from '../../access/asking.ts';
+import type { Dispatcher } from '../../mail/outbox/dispatcher.ts';
+import { rowsOf } from '../../platform/database/query.ts';
+import { inTransaction } from '../../platform/database/transaction.ts';
+import { ReplyRow } from '../../mail/replies/entity.ts';
+import { answerReply, settleReply } from '../../mail/replies/settle.ts';
+import { beginSending, leave, sendingAnswer } from '../../mail/sendings/sendings.ts';
+import type { Services } from '../../intake/services.ts';
+import { nextDigestAt } from './digest.ts';
+import { countFalling, coursesOf, OPEN_REPLY, openReplies, readInbox } from './inbox.ts';
+
+/** What belongs to a person and not to one course. */
+export function inboxRoutes(door: Door, services: Services): void {
+  const { orm, reading, longWork, clock } = services;
+
+  door.on(contract.desk.inbox, async ({ account, res }) => {
+    const em = reading.em.fork();
+    const id = account;
+    const read = await readInbox(em, services, id);
+    const courses = await longWork.run(id, res, () => countFalling(read));
+    const { digest } = await em.findOneOrFail(Account, { id });
+    return { courses, replies: await openReplies(em, read), digest } satisfies InboxAnswer;
+  });
+
+  door.on(contract.access.digest, async ({ body: { digest }, account }) => {
+    const id = account;
+    const [first] = await coursesOf(reading.em.fork(), id);
+    const zone = first === undefined ? 'UTC' : (await services.live.get(reading.em.fork(), first)).course.timeZone;
+    const digestAt = nextDigestAt(digest, clock.now(), zone);
+    await inTransaction(orm, (em) => em.nativeUpdate(Account, { id }, { digest, digestAt }));
+  });
+}
+
+/** How long an answer waits for the mail that it set off, in ms. */
+const PATIENCE = 3000;
+
+export function replyRoutes(door: Door, services: Services, dispatcher: Dispatcher): void {
+  const { orm, reading, live, clock } = services;
+
+  door.on(contract.mail.answerReply, async ({ course, body: { text }, path, account }) => {
+    const [reply, now] = [idOf(path.reply), clock.now()];
+    const began = await inTransaction(orm, async (em) => {
+      const sending = await beginSending(em, {
+        ...{ account, course, kind: 'answer', words: 'your answer', now, takeBack: { reply } },
+      });
+      const by = await accountName(em, account);
+      await answerReply(em, { course, reply, text, now, by, sending: sending?.id ?? null });
+      return sending;
+    });
+    await leave(services, dispatcher, began, PATIENCE);
+    return { sending: began && sendingAnswer(began) };
+  });
+
+  door.on(contract.mail.settleReply, async ({ course, body: { settled }, path, account }) => {
+    await inTransaction(orm, async (em) => {
+      const by = await accountName(em, account);
+      await settleReply(em, { course, reply: idOf(path.reply), by, now: clock.now() }, settled);
+    });
+  });
+
+  door.on(contract.desk.hints, async ({ course: id }) => {
+    const em = reading.em.fork();
+    const { facts } = await live.get(em, id);
+    const sent = await rowsOf<{ student: string; at: number }>(
+      em,
+      em
+        .getKnex()('nudge')
+        .where({ course: id, to_student: true })
+        .whereIn('state', ['sent', 'uncertain'])
+        .groupBy('student')
+        .select('student')
+        .max({ at: 'round_at' }),
+    );
+    const waiting = await em.find(
+      ReplyRow,
+      { course: id, ...OPEN_REPLY, student: { $ne: null } },
+      { fields: ['student'] },
+    );
+    const known = {
+      lastSent: new Map(sent.map((s) => [s.student, Number(s.at)])),
+      waiting: new Set(waiting.map((r) => r.student!)),
+    };
+    return hintsFor(facts, known, clock.now()) satisfies Hint[];
+  });
+}

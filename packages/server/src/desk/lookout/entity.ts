@@ -1,0 +1,20 @@
+import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
+import type { LookoutView } from '@zest-bell/core';
+import { instantColumn } from '../../platform/database/columns.ts';
+
+/** A view of the table of students under a name, for everybody who works in the course. */
+export const ViewRow = defineEntity({
+  name: 'ViewRow',
+  tableName: 'lookout_view',
+  properties: {
+    id: p.integer().primary(),
+    course: p.integer(),
+    name: p.string(),
+    /** As it was saved; read again each time, as the course may have changed since. */
+    view: p.json<LookoutView>(),
+    by: p.string(),
+    at: instantColumn(),
+  },
+  uniques: [{ properties: ['course', 'name'] }],
+});
+export type ViewRow = InferEntity<typeof ViewRow>;

@@ -1,0 +1,114 @@
+/** What the log knows of every student as of an instant, for the columns of Lookout: counted by the database. */
+import { isAlert, type Instant, type LookoutLogAnswer, type MessageState, type StudentLog } from '@zest-bell/core';
+import type { LiveCourse } from '../../course/activity/live.ts';
+import { sentNudges } from '../../mail/nudges/returns.ts';
+import type { Em } from '../../platform/database/orm.ts';
+import { inSlices, rowsOf } from '../../platform/database/query.ts';
+import { RuleRow } from '../../rules/entity.ts';
+import { readableRule, ruleNames } from '../../rules/repository.ts';
+import { ruleNameIn } from '../../mail/log/query.ts';
+
+interface LastRow {
+  readonly id: number;
+  readonly student: string;
+  readonly rule: string | null;
+  readonly state: MessageState;
+  readonly at: number;
+}
+
+export async function lookoutLog(em: Em, live: LiveCourse, at: Instant, now: Instant): Promise<LookoutLogAnswer> {
+  const { id } = live;
+  const knex = em.getKnex();
+  // As of an earlier day a nudge counts once it had left; what waits is known of the present alone.
+  const sentBy = knex('nudge as n')
+    .join('message as m', 'm.nudge', 'n.id')
+    .where({ 'n.course': id, 'm.kind': 'student' })
+    .whereIn('m.state', ['sent', 'uncertain'])
+    .where('m.settled_at', '<=', at);
+  const counts = await rowsOf<{ student: string; n: number }>(
+    em,
+    sentBy.clone().groupBy('n.student').select('n.student').count({ n: '*' }),
+  );
+  const waiting = knex('nudge')
+    .where({ course: id, state: 'held', to_student: true })
+    .where('round_at', '<=', at)
+    .groupBy('student');
+  const newest = new Map<string, number>();
+  const keep = (rows: readonly { student: string; id: number }[]) => {
+    for (const { student, id: nudge } of rows) newest.set(student, Math.max(nudge, newest.get(student) ?? 0));
+  };
+  keep(await rowsOf(em, sentBy.clone().groupBy('n.student').select('n.student').max({ id: 'n.id' })));
+  if (at >= now) keep(await rowsOf(em, waiting.select('student').max({ id: 'id' })));
+  const last = new Map<string, LastRow>();
+  const ids = [...newest.values()];
+  for (const slice of inSlices(ids)) {
+    const rows = knex('nudge').whereIn('id', slice).select('id', 'student', 'rule', 'state');
+    for (const row of await rowsOf<LastRow>(em, rows.select({ at: knex.raw('coalesce(last_at, round_at)') }))) {
+      last.set(row.student, row);
+    }
+  }
+  const returned = new Map(
+    (await sentNudges(em, live, at, { nudges: ids })).map((n) => [
+      n.nudge,
+      { canReturn: n.canReturn, at: n.returned?.at },
+    ]),
+  );
+  const replies = await rowsOf<{ student: string; n: number }>(
+    em,
+    knex('reply')
+      .where({ course: id, kind: 'reply' })
+      .whereNotNull('student')
+      .where('at', '<=', at)
+      .groupBy('student')
+      .select('student')
+      .count({ n: '*' }),
+  );
+  const replied = new Set<number>();
+  for (const slice of inSlices(ids)) {
+    const rows = knex('reply').whereIn('nudge', slice).where('kind', 'reply').where('at', '<=', at).select('nudge');
+    for (const { nudge } of await rowsOf<{ nudge: number }>(em, rows)) replied.add(nudge);
+  }
+  const alerts = await alertSteps(em, id);
+  const refused = knex('refusal').where('course', id).where('first_round', '<=', at);
+  const held = await rowsOf<{ student: string; rule: string; step: number; n: number }>(
+    em,
+    refused.groupBy('student', 'rule', 'step').select('student', 'rule', 'step').sum({ n: 'rounds' }),
+  );
+  const names = await ruleNames(em, id);
+  const sentOf = new Map(counts.map((r) => [r.student, Number(r.n)]));
+  const repliesOf = new Map(replies.map((r) => [r.student, Number(r.n)]));
+  const heldOf = new Map<string, number>();
+  for (const r of held) if (!alerts(r.rule, r.step)) heldOf.set(r.student, (heldOf.get(r.student) ?? 0) + Number(r.n));
+  const students: Record<string, StudentLog> = {};
+  for (const student of new Set([...last.keys(), ...repliesOf.keys(), ...heldOf.keys()])) {
+    const row = last.get(student);
+    const back = row && returned.get(row.id);
+    students[student] = {
+      last: row
+        ? {
+            nudge: row.id,
+            at: Number(row.at),
+            ruleName: ruleNameIn(names, row.rule),
+            state: row.state,
+            replied: replied.has(row.id),
+            returnedAt: back?.at ?? null,
+            canReturn: back?.canReturn ?? false,
+          }
+        : null,
+      sent: sentOf.get(student) ?? 0,
+      replies: repliesOf.get(student) ?? 0,
+      heldBack: heldOf.get(student) ?? 0,
+    };
+  }
+  return { at, students };
+}
+
+/** Whether a step of a rule goes to others alone: what is held back of it is no message to the student (engine R11b). */
+async function alertSteps(em: Em, course: number): Promise<(rule: string, step: number) => boolean> {
+  const rows = await em.find(RuleRow, { course }, { disableIdentityMap: true });
+  const rules = new Map(rows.map((row) => [row.key, readableRule(row)]));
+  return (key, step) => {
+    const found = rules.get(key)?.steps[step];
+    return found !== undefined && isAlert(found);
+  };
+}

@@ -1,0 +1,176 @@
+/** Lookout: what stands in its table beside measures, its saved views, and what somebody keeps about students for themselves. */
+
+import {
+  SENT,
+  contract,
+  classOverview,
+  dailyActivity,
+  dayNumberOf,
+  DAY,
+  Gradebook,
+  packDaily,
+  parseView,
+  ruleMatches,
+  type ClassOverview,
+  type Instant,
+  type LookoutRulesAnswer,
+  type NoteLine,
+  type OwnRemarks,
+  type SavedView,
+} from '@zest-bell/core';
+import type { Door } from '../../access/door.ts';
+import { accountName, idOf } from '../../access/asking.ts';
+import type { LiveCourse } from '../../course/activity/live.ts';
+import { asideIn, setAside, takeBack } from '../../course/aside.ts';
+import { ViewRow } from './entity.ts';
+import { NoteRow, PinRow } from '../notes/entity.ts';
+import { AppError } from '../../platform/http/errors.ts';
+import { sendColumns } from '../../platform/http/http.ts';
+import { inTransaction } from '../../platform/database/transaction.ts';
+import { RuleRow } from '../../rules/entity.ts';
+import { readableRules } from '../../rules/repository.ts';
+import type { Services } from '../../intake/services.ts';
+import { lookoutLog } from './log.ts';
+
+export function lookoutRoutes(door: Door, { orm, reading, live, clock }: Services): void {
+  /** The instant that is asked about, never a later one than now. */
+  const instantOf = ({ at }: { readonly at?: Instant | undefined }): Instant => {
+    const now = clock.now();
+    return Math.min(at ?? now, now);
+  };
+
+  door.on(contract.desk.log, async ({ course: id, query }) => {
+    const em = reading.em.fork();
+    return await lookoutLog(em, await live.get(em, id), instantOf(query), clock.now());
+  });
+
+  door.on(contract.desk.rules, async ({ course: id, query }) => {
+    const em = reading.em.fork();
+    const { facts } = await live.get(em, id);
+    const at = instantOf(query);
+    const rows = await em.find(RuleRow, { course: id, key: { $in: query.rules.split(',') }, archivedAt: null });
+    const rules = Object.fromEntries(readableRules(rows).map((rule) => [rule.id, ruleMatches(rule, facts, at)]));
+    return { at, rules } satisfies LookoutRulesAnswer;
+  });
+
+  door.on(contract.desk.activity, async ({ course, req, res }) => {
+    const found = await live.get(reading.em.fork(), course);
+    sendColumns(req, res, stateOf(found), () => packDaily(dailyActivity(found.course, found.facts.history)));
+    return SENT;
+  });
+
+  door.on(contract.desk.gradebook, async ({ course, query, req, res }) => {
+    const found = await live.get(reading.em.fork(), course);
+    const at = instantOf(query);
+    sendColumns(req, res, [...stateOf(found), at], () =>
+      Gradebook.of(found.course, found.facts.students(), at).packed(),
+    );
+    return SENT;
+  });
+
+  door.on(contract.desk.overview, async ({ course: id, query }) => {
+    const { course, facts } = await live.get(reading.em.fork(), id);
+    const book = Gradebook.of(course, facts.students(), instantOf(query));
+    return classOverview(course, facts.history, book) satisfies ClassOverview;
+  });
+
+  door.on(contract.desk.remarks, async ({ course: id, account }) => {
+    const em = reading.em.fork();
+    const own = { course: id, account };
+    const notes: Record<string, number> = {};
+    for (const n of await em.find(NoteRow, own, { fields: ['student'] }))
+      notes[n.student] = (notes[n.student] ?? 0) + 1;
+    const aside = await asideIn(em, id, clock.now());
+    return {
+      pins: (await em.find(PinRow, own)).map((p) => p.student),
+      notes,
+      aside: Object.fromEntries(aside.map((a) => [a.student, a.until])),
+    } satisfies OwnRemarks;
+  });
+
+  door.on(contract.desk.pins, async ({ course: id, body: order, account }) => {
+    const own = { course: id, account };
+    const at = clock.now();
+    await inTransaction(orm, async (em) => {
+      const { course } = await live.get(em, id);
+      if (order.students.some((s) => !course.personIndex.has(s))) throw new AppError('notFound');
+      if (!order.pinned) return void (await em.nativeDelete(PinRow, { ...own, student: { $in: order.students } }));
+      const known = new Set((await em.find(PinRow, own)).map((p) => p.student));
+      for (const student of new Set(order.students))
+        if (!known.has(student)) em.create(PinRow, { ...own, student, at });
+      await em.flush();
+    });
+  });
+
+  door.on(contract.desk.aside, async ({ course: id, body: { students: chosen, until: date, note }, account }) => {
+    const setAt = clock.now();
+    await inTransaction(orm, async (em) => {
+      const { course } = await live.get(em, id);
+      if (chosen.some((s) => !course.personIndex.has(s))) throw new AppError('notFound');
+      if (date === null) {
+        for (const student of chosen) await takeBack(em, id, student);
+        return;
+      }
+      const until = course.calendar.zone.toInstant(dayNumberOf(date) * DAY);
+      if (until <= setAt) {
+        throw new AppError('invalidInput', [{ path: 'until', code: 'past', message: 'Choose a day after today' }]);
+      }
+      const setBy = await accountName(em, account);
+      for (const student of chosen) await setAside(em, { course: id, student, until, note, setBy, setAt });
+    });
+  });
+
+  door.on(contract.desk.views, async ({ course: id }) => {
+    const rows = await reading.em.fork().find(ViewRow, { course: id }, { orderBy: { name: 'asc' } });
+    return rows.map(savedView);
+  });
+
+  /** Saves a view; under a name that is there already, in its place. */
+  door.on(contract.desk.saveView, async ({ course: id, body: { name, view: draft }, account }) => {
+    const view = parseView(draft);
+    if (!view.ok) throw new AppError('invalidInput', view.problems);
+    const at = clock.now();
+    const saved = await inTransaction(orm, async (em) => {
+      const by = await accountName(em, account);
+      const known = await em.findOne(ViewRow, { course: id, name });
+      const row = known ?? em.create(ViewRow, { course: id, name, view: view.value, by, at });
+      Object.assign(row, { view: view.value, by, at });
+      await em.flush();
+      return savedView(row);
+    });
+    return saved;
+  });
+
+  door.on(contract.desk.removeView, async ({ course: id, path }) => {
+    await inTransaction(orm, (em) => em.nativeDelete(ViewRow, { course: id, id: idOf(path.view) }));
+  });
+
+  door.on(contract.desk.notes, async ({ course: id, path, account }) => {
+    const own = { course: id, account, student: path.student };
+    const rows = await reading.em.fork().find(NoteRow, own, { orderBy: { id: 'desc' } });
+    return rows.map((n): NoteLine => ({ id: n.id, at: n.at, text: n.text }));
+  });
+
+  door.on(contract.desk.addNote, async ({ course: id, body: { text }, path, account }) => {
+    const { student } = path;
+    await inTransaction(orm, async (em) => {
+      const { course } = await live.get(em, id);
+      if (!course.personIndex.has(student)) throw new AppError('notFound');
+      em.create(NoteRow, { course: id, account, student, at: clock.now(), text });
+      await em.flush();
+    });
+  });
+
+  door.on(contract.desk.removeNote, async ({ course: id, path, account }) => {
+    const { student, note } = path;
+    const own = { course: id, account, student, id: idOf(note) };
+    await inTransaction(orm, (em) => em.nativeDelete(NoteRow, own));
+  });
+}
+
+const stateOf = ({ id, row, facts }: LiveCourse) => [id, row.version, facts.history.version];
+
+function savedView({ id, name, by, at, view }: ViewRow): SavedView {
+  const parsed = parseView(view);
+  return { id, name, by, at, view: parsed.ok ? parsed.value : null };
+}

@@ -1,0 +1,36 @@
+/** What an instructor keeps about a student for themselves alone. */
+import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
+import { instantColumn } from '../../platform/database/columns.ts';
+
+/** A student on whom somebody keeps an eye. */
+export const PinRow = defineEntity({
+  name: 'PinRow',
+  tableName: 'pin',
+  properties: {
+    id: p.integer().primary(),
+    course: p.integer(),
+    student: p.string(),
+    /** Whose pin it is; nobody else sees it. */
+    account: p.integer(),
+    at: instantColumn(),
+  },
+  uniques: [{ properties: ['course', 'account', 'student'] }],
+});
+export type PinRow = InferEntity<typeof PinRow>;
+
+/** A private remark. */
+export const NoteRow = defineEntity({
+  name: 'NoteRow',
+  tableName: 'note',
+  properties: {
+    id: p.integer().primary(),
+    course: p.integer(),
+    student: p.string(),
+    /** Who wrote it; nobody else sees it. */
+    account: p.integer(),
+    at: instantColumn(),
+    text: p.text(),
+  },
+  indexes: [{ properties: ['course', 'account', 'student'] }],
+});
+export type NoteRow = InferEntity<typeof NoteRow>;

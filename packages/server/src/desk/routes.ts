@@ -1,0 +1,32 @@
+/** The requests that read or act across the other modules. */
+import type { Door } from '../access/door.ts';
+import type { Dispatcher } from '../mail/outbox/dispatcher.ts';
+import type { Services } from '../intake/services.ts';
+import { inboxRoutes, replyRoutes } from './inbox/routes.ts';
+import { courseRoutes } from './courses/routes.ts';
+import { lookoutRoutes } from './lookout/routes.ts';
+import { todayRoutes } from './today/routes.ts';
+import { fallingRoutes } from './today/falling.ts';
+import { mailingRoutes } from './writing/routes.ts';
+import { studentRoutes } from './students/routes.ts';
+import { factRoutes } from './students/facts.ts';
+import { tryingRoutes } from './rules/trying.ts';
+import { ruleRoutes } from './rules/routes.ts';
+import { ruleHistoryRoutes } from './rules/history.ts';
+import { wordingRoutes } from './wordings/routes.ts';
+
+export function serveDesk(door: Door, services: Services, dispatcher: Dispatcher): void {
+  inboxRoutes(door, services);
+  courseRoutes(door, services);
+  lookoutRoutes(door, services);
+  todayRoutes(door, services);
+  replyRoutes(door, services, dispatcher);
+  fallingRoutes(door, services, dispatcher);
+  mailingRoutes(door, services, dispatcher);
+  studentRoutes(door, services);
+  factRoutes(door, services);
+  tryingRoutes(door, services, dispatcher);
+  ruleRoutes(door, services);
+  ruleHistoryRoutes(door, services);
+  wordingRoutes(door, services);
+}

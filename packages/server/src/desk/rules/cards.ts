@@ -1,0 +1,56 @@
+/** A rule as the list shows it: its sentence, its last round and its next one. */
+import { ruleSentence, type RoundSummary, type RuleCard } from '@zest-bell/core';
+import type { LiveCourse } from '../../course/activity/live.ts';
+import type { Em } from '../../platform/database/orm.ts';
+import { inSlices, rowsOf } from '../../platform/database/query.ts';
+import { RoundRow } from '../../rounds/entity.ts';
+import type { RuleRow } from '../../rules/entity.ts';
+import { ruleOfRow } from '../../rules/repository.ts';
+
+export function summaryOf(round: RoundRow): RoundSummary {
+  const { at, trigger, version, matched, heard, held, withheld, withdrawn, missed } = round;
+  return { at, trigger, version, matched, heard, held, withheld, withdrawn, missed };
+}
+
+export async function cards(em: Em, rows: readonly RuleRow[], { id, course }: LiveCourse): Promise<RuleCard[]> {
+  const keys = rows.map((r) => r.key);
+  const last = new Map<string, RoundRow>();
+  const sent = new Map<string, number>();
+  const alerts = new Map<string, number>();
+  for (const slice of inSlices(keys)) {
+    const knex = em.getKnex();
+    const latest = await rowsOf<{ rule: string; at: number }>(
+      em,
+      knex('rule_round').where('course', id).whereIn('rule', slice).groupBy('rule').select('rule').max({ at: 'at' }),
+    );
+    for (const { rule, at } of latest) {
+      const round = await em.findOne(RoundRow, { course: id, rule, at }, { orderBy: { id: 'desc' } });
+      if (round) last.set(rule, round);
+    }
+    const counted = await rowsOf<{ rule: string; toStudent: boolean | number; n: number }>(
+      em,
+      knex('nudge')
+        .where({ course: id, state: 'sent' })
+        .whereIn('rule', slice)
+        .groupBy('rule', 'to_student')
+        .select('rule', { toStudent: 'to_student' })
+        .count({ n: '*' }),
+    );
+    for (const { rule, toStudent, n } of counted) (toStudent ? sent : alerts).set(rule, Number(n));
+  }
+  return rows.map((row) => {
+    const rule = ruleOfRow(row);
+    const round = last.get(row.key);
+    return {
+      rule,
+      version: row.version,
+      sentence: ruleSentence(rule, course),
+      nextRoundAt: row.nextRoundAt ?? null,
+      lastRound: round ? summaryOf(round) : null,
+      sentInAll: sent.get(row.key) ?? 0,
+      alertsInAll: alerts.get(row.key) ?? 0,
+      archivedAt: row.archivedAt ?? null,
+      outside: row.outside,
+    };
+  });
+}

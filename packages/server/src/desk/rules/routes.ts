@@ -1,0 +1,173 @@
+/** Rules: what an instructor makes of them — new, changed, on or off, in order, put away. */
+import { type Request } from 'express';
+import { contract, STARTERS, type RuleCard, type RuleChange, type RuleStatus } from '@zest-bell/core';
+import type { Door } from '../../access/door.ts';
+import { accountOf } from '../../access/asking.ts';
+import { AppError } from '../../platform/http/errors.ts';
+import type { Em } from '../../platform/database/orm.ts';
+import type { Services } from '../../intake/services.ts';
+import { inTransaction } from '../../platform/database/transaction.ts';
+import { insertWording } from '../../wording/repository.ts';
+import { cards } from './cards.ts';
+import { RuleRow } from '../../rules/entity.ts';
+import { fittingRule } from '../../rules/fitting.ts';
+import {
+  archive,
+  changeStatus,
+  mustHaveTexts,
+  mustRender,
+  saveEdit,
+  unarchive,
+  type Change,
+} from '../../rules/lifecycle.ts';
+import { insertRule, ruleOfRow } from '../../rules/repository.ts';
+import { wouldDecide } from '../../rounds/wouldDecide.ts';
+
+export function ruleRoutes(door: Door, { orm, reading, live, clock }: Services): void {
+  door.on(contract.rules.all, async ({ course: id }) => {
+    const em = reading.em.fork();
+    const rows = await em.find(RuleRow, { course: id }, { orderBy: { position: 'asc' } });
+    return await cards(em, rows, await live.get(em, id));
+  });
+
+  door.on(contract.rules.make, async ({ course: id, body: { rule: draft, starter }, account }) => {
+    const answer = await inTransaction(orm, async (em) => {
+      const course = await live.get(em, id);
+      for (const wording of STARTERS.find((s) => s.id === starter)?.wordings ?? []) {
+        await insertWording(em, id, wording);
+      }
+      const rule = {
+        ...fittingRule(draft, course),
+        id: `rule-${crypto.randomUUID().slice(0, 8)}`,
+        status: 'draft' as const,
+      };
+      await mustHaveTexts(em, rule, course);
+      const row = await insertRule(em, course, rule, account, clock.now());
+      return (await cards(em, [row], course))[0]!;
+    });
+    return answer;
+  });
+
+  /** The order in which rules decide. */
+  door.on(contract.rules.order, async ({ course: id, body: { rules } }) => {
+    const answer = await inTransaction(orm, async (em) => {
+      const rows = await em.find(RuleRow, { course: id }, { orderBy: { position: 'asc' } });
+      const byKey = new Map(rows.map((r) => [r.key, r]));
+      const named = rules.flatMap((key) => byKey.get(key) ?? []);
+      if (new Set(rules).size !== rules.length || named.length !== rules.length) throw new AppError('notFound');
+      // What the list did not name keeps its order, behind what it did.
+      const rest = rows.filter((r) => !rules.includes(r.key));
+      [...named, ...rest].forEach((row, position) => (row.position = position));
+      await em.flush();
+      return cards(em, [...named, ...rest], await live.get(em, id));
+    });
+    return answer;
+  });
+
+  /** One or several at once: all of them change, or none. */
+  door.on(contract.rules.status, async ({ course: id, body: input, req }) => {
+    if (input.status === 'on')
+      await readAhead(
+        id,
+        input.rules.map((r) => r.rule),
+      );
+    const answer = await inTransaction(orm, async (em) => {
+      const change = await changeOf(em, req, id, input);
+      const changes: RuleChange[] = [];
+      for (const { rule, version } of input.rules) {
+        const row = await ruleRow(em, id, rule, version);
+        const before = row.status;
+        await changeStatus(em, row, input.status, change, input.newSpellsOnly);
+        changes.push(await changed(em, row, change, before));
+      }
+      return changes;
+    });
+    return answer;
+  });
+
+  /** A draft by whoever drafts; one that is on alters what reaches students. */
+  door.on(contract.rules.change, async ({ course: id, body: input, path, req, mustBeAllowed }) => {
+    await readAhead(id, [path.rule], input.rule);
+    const answer = await inTransaction(orm, async (em) => {
+      const change = await changeOf(em, req, id, input);
+      const row = await ruleRow(em, id, path.rule, input.version);
+      if (row.status === 'on') mustBeAllowed('rules.run');
+      await saveEdit(em, row, fittingRule(input.rule, change.course), change);
+      return changed(em, row, change, row.status);
+    });
+    return answer;
+  });
+
+  /** Put away: it is paused, and no list shows it until it is taken out again. */
+  door.on(contract.rules.archive, async ({ course: id, body: input, path, req }) => {
+    const answer = await inTransaction(orm, async (em) => {
+      const change = await changeOf(em, req, id, AGREED_TO_NOTHING);
+      const row = await ruleRow(em, id, path.rule, input.version);
+      const before = row.status;
+      await archive(em, row, change);
+      return changed(em, row, change, before);
+    });
+    return answer;
+  });
+
+  door.on(contract.rules.unarchive, async ({ course: id, body: input, path, req }) => {
+    if (input.status === 'on') await readAhead(id, [path.rule]);
+    const answer = await inTransaction(orm, async (em) => {
+      const change = await changeOf(em, req, id, input);
+      const row = await ruleRow(em, id, path.rule, input.version);
+      const before = row.status;
+      await unarchive(em, row, input.status, change);
+      return changed(em, row, change, before);
+    });
+    return answer;
+  });
+
+  /**
+   * Reads the texts of rules that are to be on, or of one that is on and is edited, before the transaction whose guard asks
+   * for it: what is wrong with them the guard says, in its own order.
+   */
+  async function readAhead(id: number, keys: readonly string[], draft?: unknown): Promise<void> {
+    const em = reading.em.fork();
+    const course = await live.get(em, id);
+    for (const row of await em.find(RuleRow, { course: id, key: { $in: [...keys] } })) {
+      if (draft !== undefined && row.status !== 'on') continue;
+      try {
+        const rule = draft === undefined ? ruleOfRow(row) : fittingRule(draft, course);
+        await mustRender(em, rule, course, clock.now());
+      } catch {
+        continue;
+      }
+    }
+  }
+
+  async function changeOf(
+    em: Em,
+    req: Request,
+    id: number,
+    { confirmed, outside }: Pick<Change, 'confirmed' | 'outside'>,
+  ): Promise<Change> {
+    const course = await live.get(em, id);
+    return {
+      course,
+      now: clock.now(),
+      by: accountOf(req),
+      confirmed,
+      outside,
+      decisionsAt: async (rule, at) => (await wouldDecide(em, course, rule, at, clock.now())).decisions,
+    };
+  }
+}
+
+const AGREED_TO_NOTHING = { confirmed: false, outside: [] };
+
+async function ruleRow(em: Em, course: number, key: string, version: number): Promise<RuleRow> {
+  const row = await em.findOne(RuleRow, { course, key });
+  if (!row) throw new AppError('notFound');
+  if (row.version !== version) throw new AppError('changedMeanwhile');
+  return row;
+}
+
+async function changed(em: Em, row: RuleRow, { course }: Change, before: RuleStatus): Promise<RuleChange> {
+  const [rule] = (await cards(em, [row], course)) as [RuleCard];
+  return { rule, before };
+}

@@ -1,0 +1,163 @@
+/** Trying a rule: the facts behind its live reach, its rehearsal, starters as they would be here, and ring now. */
+import {
+  SENT,
+  contract,
+  asIfSince,
+  isAlert,
+  recipientsOf,
+  aboutOf,
+  matchesAt,
+  nextVariant,
+  ruleSentence,
+  STARTERS,
+  type InParts,
+  type LoggedFacts,
+  type CompiledWording,
+  type Decision,
+  type Parsed,
+  type RehearsalAnswer,
+  type RenderedMessage,
+  type RenderedNudge,
+  type RingAnswer,
+  type Rule,
+  type StarterAnswer,
+} from '@zest-bell/core';
+import type { Door } from '../../access/door.ts';
+import type { LiveCourse } from '../../course/activity/live.ts';
+import { standsOnStale } from '../../rules/sources.ts';
+import { limitFactsForDraft } from '../../rounds/limitFacts.ts';
+import type { Dispatcher } from '../../mail/outbox/dispatcher.ts';
+import { AppError } from '../../platform/http/errors.ts';
+import type { Em } from '../../platform/database/orm.ts';
+import { leave, sendingAnswer } from '../../mail/sendings/sendings.ts';
+import type { Services } from '../../intake/services.ts';
+import { ring } from '../../rounds/scheduler.ts';
+import { summaryOf } from './cards.ts';
+import { RuleRow } from '../../rules/entity.ts';
+import { ruleOfRow } from '../../rules/repository.ts';
+import { fittingRule } from '../../rules/fitting.ts';
+import { mustHaveTexts, mustNotReachMany, mustRender } from '../../rules/lifecycle.ts';
+import { nudgesToCome, wouldDecide, type WouldDecide } from '../../rounds/wouldDecide.ts';
+import { filesOf } from '../../wording/sending.ts';
+import { lastKey, lastVariants, loadWordings } from '../../wording/repository.ts';
+
+/** How long an answer waits for the mail it set off, in ms. */
+const PATIENCE = 1500;
+
+export function tryingRoutes(door: Door, services: Services, dispatcher: Dispatcher): void {
+  const { orm, reading, live, clock, longWork, replays } = services;
+
+  door.on(contract.rules.starters, async ({ course: id }) => {
+    const course = await live.get(reading.em.fork(), id);
+    const now = clock.now();
+    return STARTERS.map((s): StarterAnswer => {
+      const built = s.build(course.course, now);
+      if (!built.ok) return { id: s.id, sentence: null, matching: 0, needs: built.needs };
+      const matching = matchesAt(built.rule, course.facts, now).length;
+      return { id: s.id, sentence: ruleSentence(built.rule, course.course), matching, needs: null };
+    });
+  });
+
+  /** What limits are counted from, for the live reach of a rule that is being composed. */
+  door.on(contract.rules.limitFacts, async ({ course: id, query: { rule, at } }) => {
+    const em = reading.em.fork();
+    const course = await live.get(em, id);
+    const row = rule === undefined ? null : await em.findOne(RuleRow, { course: id, key: rule });
+    const logged = await limitFactsForDraft(em, course, row, at);
+    const coming = await nudgesToCome(em, course, rule ?? '', at, clock.now());
+    return { ...logged, nudges: [...logged.nudges, ...coming] } satisfies LoggedFacts;
+  });
+
+  door.on(contract.rules.rehearse, async ({ course: id, body: input, account, res }) => {
+    const em = orm.em.fork();
+    const course = await live.get(em, id);
+    const rule = fittingRule(input.rule, course);
+    const at = input.at ?? clock.now();
+    const given = await rehearsalOf(em, rule, course, at, clock.now());
+    return await longWork.run(account, res, () => rehearse(rule, course, at, given));
+  });
+
+  /** What the rule would have done so far, had it been on since its first day with no other beside it. */
+  door.on(contract.rules.past, async ({ course: id, body: input, account, res }) => {
+    const course = await live.get(reading.em.fork(), id);
+    const drafted = { ...fittingRule(input.rule, course), status: 'on' as const, spellsFrom: null };
+    const rule = asIfSince(drafted, course.course.start, course.course);
+    await replays.answer(account, res, 'past', course.facts, { rule, until: clock.now() });
+    return SENT;
+  });
+
+  door.on(contract.rules.ring, async ({ course: id, body: { confirmed }, path, account }) => {
+    const em = orm.em.fork();
+    const course = await live.get(em, id);
+    const row = await em.findOne(RuleRow, { course: id, key: path.rule });
+    if (!row) throw new AppError('notFound');
+    if (row.status !== 'on') throw new AppError('ruleOff');
+    const now = clock.now();
+    if (now >= course.course.calendar.end) throw new AppError('courseOver');
+    if (course.row.stoppedAt != null) throw new AppError('mailStopped');
+    const rule = ruleOfRow(row);
+    if (standsOnStale(rule, course.row, now)) throw new AppError('dataStale');
+    await mustRender(em, rule, course, now);
+    if (!confirmed) mustNotReachMany(rule, course, (await wouldDecide(em, course, rule, now, now)).decisions);
+    const { round, sending } = await ring(services, id, row, account);
+    // A few messages are gone at once; many go on while the page shows how far they are.
+    await leave(services, dispatcher, sending, PATIENCE);
+    return { round: summaryOf(round), sending: sending && sendingAnswer(sending) } satisfies RingAnswer;
+  });
+}
+
+/** What a rehearsal is read from. */
+interface Given {
+  readonly wordings: (key: string) => Parsed<CompiledWording>;
+  readonly matching: number;
+  readonly decisions: readonly Decision[];
+  readonly taken: WouldDecide['taken'];
+  readonly last: ReadonlyMap<string, number>;
+}
+
+/** The same function as a round, with no effect (engine R10). */
+async function rehearsalOf(em: Em, rule: Rule, course: LiveCourse, at: number, now: number): Promise<Given> {
+  await mustHaveTexts(em, rule, course);
+  const wordings = await loadWordings(em, course.id, [...new Set(rule.steps.map((s) => s.wording))]);
+  const { matching, decisions, taken } = await wouldDecide(em, course, rule, at, now);
+  const last = await lastVariants(em, course.id, [...new Set(decisions.map((d) => d.student))]);
+  return { wordings, matching, decisions, taken, last };
+}
+
+/** What would leave is rendered as it would leave, a part for each nudge. */
+function* rehearse(rule: Rule, course: LiveCourse, at: number, given: Given): InParts<RehearsalAnswer> {
+  const nudges: RenderedNudge[] = [];
+  for (const decision of given.decisions) {
+    const messages = messagesOf(decision, rule, course, at, given);
+    nudges.push({ decision, messages, taken: given.taken[decision.student] ?? null });
+    yield;
+  }
+  return { at, matching: given.matching, nudges };
+}
+
+function messagesOf(decision: Decision, rule: Rule, course: LiveCourse, at: number, given: Given): RenderedMessage[] {
+  const wording = given.wordings(rule.steps[decision.step]!.wording);
+  if (!wording.ok) return [];
+  const person = course.course.personIndex.get(decision.student)!;
+  const step = rule.steps[decision.step]!;
+  const placeOf = (d: Decision) => course.course.personIndex.get(d.student)!;
+  // One list a round: everybody of the step that would leave stands in it.
+  const together = step.together
+    ? given.decisions.filter((d) => d.step === decision.step && d.outcome === decision.outcome).map(placeOf)
+    : undefined;
+  const { facts, row } = course;
+  const about = { facts, person, sender: row.sender, about: aboutOf(rule.when), at, together, alert: isAlert(step) };
+  const before = given.last.get(lastKey(wording.value.wording.id, decision.student)) ?? null;
+  const variant = nextVariant(wording.value.count, before, decision.student);
+  // Who is held back reads nothing now; the message that would go without the limit is shown all the same.
+  const readers =
+    decision.outcome === 'withheld' ? recipientsOf(step, course.course.people[person]!, course.course) : decision.to;
+  return readers.map((to) => {
+    const reader = { name: to.name || to.address };
+    const rendered = wording.value.render({ ...about, reader }, variant, to.reader);
+    if (!rendered.ok) throw new AppError('wordingBroken', rendered.problems);
+    const message = rendered.value;
+    const files = filesOf({ wording: wording.value, message }, to.kind === 'student');
+    return { to, message, files, text: wording.value.count > 1 ? variant : null, together: together?.length ?? null };
+  });
+}

@@ -1,0 +1,113 @@
+/** What is known of one student, and taking back what is wrong: from then on no decision counts it. */
+import {
+  contract,
+  kindOfCode,
+  nameIn,
+  plural,
+  type ActivityEvent,
+  type ChangedAnswer,
+  type Grade,
+  type StudentFactsAnswer,
+} from '@zest-bell/core';
+import type { Door } from '../../access/door.ts';
+import { accountName } from '../../access/asking.ts';
+import { RetractedRow } from '../../course/activity/entity.ts';
+import { factWordsOf } from '../../course/activity/factWords.ts';
+import { applyChange, NO_FACTS } from '../../intake/changes/apply.ts';
+import { AppError } from '../../platform/http/errors.ts';
+import { inTransaction } from '../../platform/database/transaction.ts';
+import type { Services } from '../../intake/services.ts';
+
+const PAGE = 60;
+
+export function factRoutes(door: Door, { orm, reading, live, clock }: Services): void {
+  door.on(contract.intake.facts, async ({ course: id, path, req }) => {
+    const { student } = path;
+    const before = Number(req.query['before'] ?? Infinity);
+    const em = reading.em.fork();
+    const { course, facts } = await live.get(em, id);
+    if (!course.personIndex.has(student)) throw new AppError('notFound');
+    const log = facts.history.logOf(student);
+    const items = facts.history.itemKeys.all;
+    const events: StudentFactsAnswer['events'][number][] = [];
+    let more = false;
+    for (let i = log.length - 1; i >= 0; i--) {
+      if (log.times[i]! >= before) continue;
+      if (events.length === PAGE) {
+        more = true;
+        break;
+      }
+      const code = log.codes[i]!;
+      events.push({
+        kind: kindOfCode(code),
+        item: code >> 4 === 0 ? null : (items[(code >> 4) - 1] ?? null),
+        at: log.times[i]!,
+      });
+    }
+    const retracted = await em.find(
+      RetractedRow,
+      { course: id, person: student },
+      { orderBy: { id: 'desc' }, limit: PAGE },
+    );
+    return {
+      events,
+      more,
+      grades: log.grades.map(({ item, ...g }) => ({ ...g, item: items[item]! })).toReversed(),
+      retracted: retracted.map((r) => ({
+        what: factWordsOf(r, course),
+        at: r.retractedAt,
+        by: r.by,
+        reason: r.reason,
+      })),
+    } satisfies StudentFactsAnswer;
+  });
+
+  door.on(contract.intake.retract, async ({ course: id, body: { events, grades, reason }, path, account }) => {
+    const { student } = path;
+    const change = await inTransaction(orm, async (em) => {
+      const { course } = await live.get(em, id);
+      const person = course.people[course.personIndex.get(student) ?? -1];
+      if (!person) throw new AppError('notFound');
+      const by = await accountName(em, account);
+      const title = `${`${person.firstName} ${person.lastName}`.trim()}: ${reason}`;
+      const facts = {
+        ...NO_FACTS,
+        retractedEvents: events.map((e): ActivityEvent => ({ ...e, person: student })),
+        retractedGrades: grades.map((g): Grade => ({ ...g, person: student })),
+      };
+      const row = await applyChange(
+        em,
+        course,
+        course,
+        { course: id, kind: 'correction', by, now: clock.now(), title },
+        facts,
+      );
+      if (!row || row.retracted === 0) throw new AppError('notFound');
+      return row;
+    });
+    return { change: change.id, summary: change.title, rules: [], broken: [] };
+  });
+
+  door.on(contract.intake.grade, async ({ course: id, body: { points }, path, account }) => {
+    const { student, item: key } = path;
+    const change = await inTransaction(orm, async (em) => {
+      const { course } = await live.get(em, id);
+      const person = course.people[course.personIndex.get(student) ?? -1];
+      const item = course.items[course.itemIndex.get(key) ?? -1];
+      if (!person || !item) throw new AppError('notFound');
+      const by = await accountName(em, account);
+      const title = `${nameIn(course, student)}: ${plural(points, 'point')} for ${item.title}`;
+      const now = clock.now();
+      const grades = [{ person: student, item: key, criterion: null, points, at: now }];
+      const row = await applyChange(
+        em,
+        course,
+        course,
+        { course: id, kind: 'edit', by, now, title },
+        { ...NO_FACTS, grades },
+      );
+      return row!;
+    });
+    return { change: change.id, summary: change.title, rules: [], broken: [] } satisfies ChangedAnswer;
+  });
+}

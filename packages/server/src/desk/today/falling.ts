@@ -1,0 +1,84 @@
+/** Who falls through, and what an instructor does about it: write now, add an address, set aside for a while. */
+import { contract, fallingThrough, type Falling, type FallingAnswer, type FallingLine } from '@zest-bell/core';
+import type { Door } from '../../access/door.ts';
+import { accountName } from '../../access/asking.ts';
+import { asideIn, takeBack } from '../../course/aside.ts';
+import { setAddress, studentRow } from '../../course/roster.ts';
+import { standsOnStale } from '../../rules/sources.ts';
+import type { Dispatcher } from '../../mail/outbox/dispatcher.ts';
+import { AppError } from '../../platform/http/errors.ts';
+import { inTransaction } from '../../platform/database/transaction.ts';
+import { sendByHand } from '../../rounds/letThrough.ts';
+import { fallingCaseOf } from '../../rounds/fallingCase.ts';
+import { RuleRow } from '../../rules/entity.ts';
+import { readableRule, ruleName } from '../../rules/repository.ts';
+import { studentName } from '../../mail/log/query.ts';
+import { beginSending, holdMessages, leave, sendingAnswer } from '../../mail/sendings/sendings.ts';
+import type { Services } from '../../intake/services.ts';
+
+/** How long an answer waits for the mail that it set off, in ms. */
+const PATIENCE = 3000;
+
+export function fallingRoutes(door: Door, services: Services, dispatcher: Dispatcher): void {
+  const { orm, reading, live, clock, longWork } = services;
+
+  door.on(contract.desk.falling, async ({ course: id, account, res }) => {
+    const em = reading.em.fork();
+    const { given, rules } = await fallingCaseOf(em, services, id);
+    const found = await longWork.run(account, res, () => fallingThrough(given));
+    const { course } = given.facts;
+    const aside = await asideIn(em, id, given.now);
+    const away = new Set(aside.map((a) => a.student));
+    const line = (f: Falling): FallingLine => {
+      const row = rules.get(f.rule)!;
+      const name = f.usedBy && (rules.get(f.usedBy.rule ?? '') ?? null);
+      return {
+        ...f,
+        usedBy: f.usedBy && { ruleName: name ? ruleName(name) : null, at: f.usedBy.round },
+        name: studentName(course, f.student),
+        ruleName: ruleName(row),
+        wording: given.rules.find((r) => r.id === f.rule)!.steps[f.step]!.wording,
+      };
+    };
+    return {
+      lines: found.filter((f) => !away.has(f.student)).map(line),
+      aside: aside.map((a) => ({
+        student: a.student,
+        name: studentName(course, a.student),
+        until: a.until,
+        note: a.note,
+        by: a.setBy,
+      })),
+    } satisfies FallingAnswer;
+  });
+
+  /** Sends one nudge of a rule to one student now, past the limits that spare them too many. */
+  door.on(contract.mail.letThrough, async ({ course: id, body: { rule, wording }, path, account }) => {
+    const { student } = path;
+    const by = await accountName(orm.em.fork(), account);
+    const now = clock.now();
+    const began = await inTransaction(orm, async (em) => {
+      const { row } = await live.get(em, id);
+      if (row.stoppedAt != null) throw new AppError('mailStopped');
+      const found = await em.findOne(RuleRow, { course: id, key: rule });
+      const readable = found && readableRule(found);
+      if (readable && standsOnStale(readable, row, now)) throw new AppError('dataStale');
+      const nudges = await sendByHand(em, live, { course: id, rule, student, wording, by, now });
+      const sending = await beginSending(em, {
+        ...{ account, course: id, kind: 'letThrough', words: '1 nudge', now, takeBack: {} },
+      });
+      await holdMessages(em, sending, { nudge: nudges });
+      return sending;
+    });
+    await leave(services, dispatcher, began, PATIENCE);
+    return { sending: began && sendingAnswer(began) };
+  });
+
+  door.on(contract.intake.address, async ({ course: id, body: { email }, path }) => {
+    await inTransaction(orm, async (em) => setAddress(em, await studentRow(em, id, path.student), email));
+  });
+
+  door.on(contract.desk.takeBackAside, async ({ course: id, path }) => {
+    await inTransaction(orm, (em) => takeBack(em, id, path.student));
+  });
+}

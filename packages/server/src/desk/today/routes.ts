@@ -1,0 +1,145 @@
+/** The morning desk: what rang since yesterday and whom it reached, what rings next, and what is about to end. */
+import {
+  contract,
+  actWords,
+  DAY,
+  dateOf,
+  isAlert,
+  isNudge,
+  lookAheadInParts,
+  roundInstants,
+  type AheadAnswer,
+  type TodayAnswer,
+  type TodayRound,
+} from '@zest-bell/core';
+import type { Door } from '../../access/door.ts';
+import { NudgeRow } from '../../mail/nudges/entity.ts';
+import { sentNudges } from '../../mail/nudges/returns.ts';
+import type { Services } from '../../intake/services.ts';
+import { RoundRow } from '../../rounds/entity.ts';
+import { studentName } from '../../mail/log/query.ts';
+import { summaryOf } from '../rules/cards.ts';
+import { MailboxRow } from '../../mail/replies/entity.ts';
+import { PersonRow } from '../../course/entity.ts';
+import { ImportRow } from '../../intake/imports/entity.ts';
+import type { Em } from '../../platform/database/orm.ts';
+import { StatementRow } from '../../intake/statements/entity.ts';
+import { RuleRow } from '../../rules/entity.ts';
+import { limitFactsFrom } from '../../rounds/limitFacts.ts';
+import { readableRule, readableRules, ruleName, ruleWeights, rowsOn } from '../../rules/repository.ts';
+
+/** Over a weekend as well: Monday shows what rang since Friday. */
+const BACK_DAYS = 3;
+const AHEAD_DAYS = 7;
+
+/** What came into the course's folder and did not fit. */
+async function refusedFiles(em: Em, course: number, since: number): Promise<TodayAnswer['files']> {
+  const rows = await em.find(
+    ImportRow,
+    { course, way: 'folder', at: { $gte: since }, state: { $ne: 'open' } },
+    { orderBy: { id: 'desc' }, limit: 20 },
+  );
+  return rows
+    .map((r) => ({ name: r.name, at: r.at, refused: r.report?.counts.refused ?? 0, trouble: r.trouble ?? null }))
+    .filter((f) => f.refused > 0 || f.trouble !== null);
+}
+
+export function todayRoutes(door: Door, { reading, live, clock, longWork }: Services): void {
+  door.on(contract.desk.today, async ({ course: id }) => {
+    const em = reading.em.fork();
+    const known = await live.get(em, id);
+    const { course } = known;
+    const now = clock.now();
+    const since = course.calendar.dayStart(course.calendar.addDays(now, -BACK_DAYS));
+    const rows = await em.find(RuleRow, { course: id }, { orderBy: { position: 'asc' } });
+    const names = new Map(rows.map((r) => [r.key, ruleName(r)]));
+    const nameOf = (student: string) => studentName(course, student);
+    const rounds = await em.find(
+      RoundRow,
+      { course: id, at: { $gte: since } },
+      { orderBy: { at: 'desc', id: 'desc' } },
+    );
+    const nudges = await em.find(NudgeRow, { course: id, roundAt: { $gte: since }, state: { $ne: 'withdrawn' } });
+    const weights = await ruleWeights(em, id);
+    const named = ({ student }: { readonly student: string }) => ({ student, name: nameOf(student) });
+    const whom = (of: readonly NudgeRow[]) => ({
+      nudged: of.filter((n) => n.toStudent).map(named),
+      alerted: of.filter((n) => !n.toStudent).map(named),
+    });
+    const rang = rounds.map((round): TodayRound => ({
+      ...summaryOf(round),
+      rule: round.rule,
+      name: names.get(round.rule) ?? round.rule,
+      weight: weights.get(round.rule) ?? 'normal',
+      ...whom(nudges.filter((n) => n.rule === round.rule && n.roundAt === round.at)),
+    }));
+    const endingSoon: { rule: string; name: string; last: number }[] = [];
+    for (const row of rows.filter((r) => r.status === 'on')) {
+      const rule = readableRule(row);
+      if (!rule) continue;
+      const instants = roundInstants(rule.rhythm, course.calendar, now + 1);
+      const last = instants.at(-1);
+      if (last !== undefined && last <= now + AHEAD_DAYS * DAY)
+        endingSoon.push({ rule: row.key, name: names.get(row.key)!, last });
+    }
+    const people = await em.find(PersonRow, {
+      course: id,
+      active: true,
+      $or: [{ paused: true }, { bouncedAt: { $ne: null } }],
+    });
+    // What ends an absence today may answer a nudge of two weeks ago.
+    const sent = await sentNudges(em, known, now, { since: course.calendar.addDays(since, -14) });
+    const mailboxes = await em.find(MailboxRow, { trouble: { $ne: null } });
+    const whose = (p: PersonRow) => named({ student: p.key });
+    return {
+      since,
+      rang,
+      endingSoon,
+      returned: sent.flatMap(({ student, nudge, returned }) =>
+        returned && returned.at >= since
+          ? [{ student, name: nameOf(student), at: returned.at, nudge, what: actWords(returned, course) }]
+          : [],
+      ),
+      files: await refusedFiles(em, id, since),
+      statements: await em.count(StatementRow, { course: id, state: 'waiting', voided: false }),
+      mailbox: mailboxes.map((m) => ({ name: hostOf(m.id), said: m.trouble! })),
+      bounced: people.flatMap((p) => (p.bouncedAt == null ? [] : [{ ...whose(p), at: p.bouncedAt }])),
+      paused: people.filter((p) => p.paused).map((p) => ({ ...whose(p), until: p.pausedUntil ?? null })),
+    } satisfies TodayAnswer;
+  });
+  /** The coming days, replayed from the log as it stands. */
+  door.on(contract.desk.ahead, async ({ course: id, account, res }) => {
+    const em = reading.em.fork();
+    const { course, facts } = await live.get(em, id);
+    const now = clock.now();
+    const until = now + AHEAD_DAYS * DAY;
+    const rows = await rowsOn(em, id);
+    const rules = readableRules(rows);
+    const logged = await limitFactsFrom(em, id, rows, rules, now + 1, [facts]);
+    const decisions = await longWork.run(account, res, () =>
+      lookAheadInParts(rules, facts, logged.nudges, now, until, logged.replies),
+    );
+    const days = new Map<string, AheadAnswer['days'][number]['rules'][number][]>();
+    for (const rule of rules) {
+      const byDate = new Map<string, number[]>();
+      for (const t of roundInstants(rule.rhythm, course.calendar, now + 1, until)) {
+        const date = dateOf(course.calendar.dayNumber(t));
+        byDate.set(date, [...(byDate.get(date) ?? []), t]);
+      }
+      for (const [date, rounds] of byDate) {
+        const decided = decisions.filter((d) => d.rule === rule.id && rounds.includes(d.round));
+        const leaving = decided.filter(isNudge);
+        const written = leaving.filter((d) => !isAlert(rule.steps[d.step]!));
+        const held = written.filter((d) => d.outcome === 'held').length;
+        const line = { id: rule.id, name: rule.name, rounds, nudges: written.length, held };
+        const alerts = leaving.length - written.length;
+        days.set(date, [...(days.get(date) ?? []), { ...line, alerts }]);
+      }
+    }
+    const sorted = [...days].sort(([a], [b]) => a.localeCompare(b));
+    return { until, days: sorted.map(([date, rules]) => ({ date, rules })) } satisfies AheadAnswer;
+  });
+}
+
+/** The server of a mailbox: whose account it is concerns nobody but the operator. */
+const hostOf = (mailbox: string): string => /@([^/:]+)/.exec(mailbox)?.[1] ?? 'the mail server';

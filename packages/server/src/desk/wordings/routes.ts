@@ -1,0 +1,284 @@
+/** Wordings: the list, the words themselves, and a preview for a student before anything is saved. */
+import { zipSync } from 'fflate';
+import {
+  type BodyRead,
+  SENT,
+  contract,
+  ABOUT_NOTHING,
+  aboutOf,
+  fieldExamples,
+  fullName,
+  htmlOf,
+  parseCondition,
+  recipientsOf,
+  textsOf,
+  wordingSchema,
+  type About,
+  type CompiledWording,
+  type Course,
+  type FieldContext,
+  type FieldExamples,
+  type MailTestAnswer,
+  type PreviewAnswer,
+  type RecipientSpec,
+  type Rule,
+  type TrialAnswer,
+  type WordingAnswer,
+  type WordingResultsAnswer,
+} from '@zest-bell/core';
+import type { Door } from '../../access/door.ts';
+import type { LiveCourse } from '../../course/activity/live.ts';
+import { testMail } from '../../course/sender.ts';
+import { AppError } from '../../platform/http/errors.ts';
+import { parseInput } from '../../platform/http/http.ts';
+import type { Em } from '../../platform/database/orm.ts';
+import { rowsOf } from '../../platform/database/query.ts';
+import type { Services } from '../../intake/services.ts';
+import { inTransaction } from '../../platform/database/transaction.ts';
+import { RuleRow } from '../../rules/entity.ts';
+import { mustSaySomething } from '../../rules/lifecycle.ts';
+import { ruleOfRow } from '../../rules/repository.ts';
+import { WordingRow } from '../../wording/entity.ts';
+import { awkwardFor, mustReadForAll } from '../../wording/awkward.ts';
+import { compiledOf, insertWording, missingNames, wordingOfRow } from '../../wording/repository.ts';
+import { resultsOf } from '../../mail/trials/results.ts';
+import { endTrial, planOf, runningTrial, startTrial, trialAnswer, wordingsOnTrial } from '../../mail/trials/trial.ts';
+import { filesOf, letterOf, packed, type Parcel } from '../../wording/sending.ts';
+
+export function wordingRoutes(door: Door, { orm, reading, live, clock, mail, longWork }: Services): void {
+  door.on(contract.wording.all, async ({ course: id }) => {
+    const em = reading.em.fork();
+    const rules = (await em.find(RuleRow, { course: id })).map(ruleOfRow);
+    const rows = await em.find(WordingRow, { course: id }, { orderBy: { id: 'asc' } });
+    const onTrial = await wordingsOnTrial(em, id);
+    return rows.map((row) => answerOf(row, rules, onTrial.has(row.key)));
+  });
+
+  /** What came of each; apart from the list, which a composer asks for as well. */
+  door.on(contract.wording.results, async ({ course: id }) => {
+    const em = reading.em.fork();
+    const results = await resultsOf(em, await live.get(em, id), clock.now());
+    const rows = await em.find(WordingRow, { course: id });
+    const answer = rows.map((r) => [r.key, results(r.key, textsOf(wordingOfRow(r)).length)] as const);
+    return Object.fromEntries(answer) satisfies WordingResultsAnswer;
+  });
+
+  door.on(contract.wording.make, async ({ course: id, body: { wording: draft } }) => {
+    const key = `wording-${crypto.randomUUID().slice(0, 8)}`;
+    const given = typeof draft === 'object' && draft !== null ? draft : {};
+    const compiled = await readable(id, { ...given, id: key });
+    const answer = await inTransaction(orm, async (em) => {
+      await mustBeOfCourse(em, compiled, await live.get(em, id));
+      await insertWording(em, id, compiled.wording);
+      return answerOf(await wordingRow(em, id, key), [], false);
+    });
+    return answer;
+  });
+
+  door.on(contract.wording.change, async ({ course: id, body: input, path, mustBeAllowed }) => {
+    const compiled = await readable(id, input.wording);
+    const answer = await inTransaction(orm, async (em) => {
+      const row = await wordingRow(em, id, path.wording);
+      if (row.version !== input.version) throw new AppError('changedMeanwhile');
+      await mustBeOfCourse(em, compiled, await live.get(em, id));
+      const isOther = JSON.stringify(textsOf(compiled.wording)) !== JSON.stringify(textsOf(wordingOfRow(row)));
+      const onTrial = (await runningTrial(em, id, row.key)) !== null;
+      if (isOther && onTrial) throw new AppError('trialRuns');
+      const rules = (await em.find(RuleRow, { course: id })).map(ruleOfRow);
+      const isSent = rules.some((r) => r.status === 'on' && r.steps.some((s) => s.wording === row.key));
+      if (isSent) mustBeAllowed('rules.run');
+      const { id: _key, text: body, ...words } = compiled.wording;
+      Object.assign(row, { ...words, body, version: row.version + 1 });
+      await em.flush();
+      return answerOf(row, rules, onTrial);
+    });
+    return answer;
+  });
+
+  /** Gone for good, when no rule says it, an archived one included; what was sent with it stands in the log. */
+  door.on(contract.wording.remove, async ({ course: id, body: { version }, path }) => {
+    await inTransaction(orm, async (em) => {
+      const row = await wordingRow(em, id, path.wording);
+      if (row.version !== version) throw new AppError('changedMeanwhile');
+      const rules = (await em.find(RuleRow, { course: id })).map(ruleOfRow);
+      const using = rules.filter((r) => r.steps.some((s) => s.wording === row.key));
+      if (using.length > 0) {
+        throw new AppError(
+          'wordingInUse',
+          using.map((r) => ({ path: 'wording', code: 'inUse', message: `“${r.name}” uses this wording` })),
+        );
+      }
+      if (await runningTrial(em, id, row.key)) throw new AppError('trialRuns');
+      const waiting = await waitingMessages(em, id, row.key);
+      if (waiting > 0) {
+        throw new AppError('wordingInUse', [
+          { path: 'wording', code: 'waiting', message: `Messages that are waiting use this wording: ${waiting}` },
+        ]);
+      }
+      em.remove(row);
+      await em.flush();
+    });
+  });
+
+  door.on(contract.wording.trial, async ({ course: id, path, account }) => {
+    const em = reading.em.fork();
+    const row = await wordingRow(em, id, path.wording);
+    const asked = { live, account, now: clock.now(), row };
+    return (await trialAnswer(em, asked)) satisfies TrialAnswer;
+  });
+
+  door.on(contract.wording.startTrial, async ({ course: id, body: order, path, account }) => {
+    const asked = { live, account, now: clock.now() };
+    const before = reading.em.fork();
+    const plan = await planOf(before, { ...asked, row: await wordingRow(before, id, path.wording) });
+    await inTransaction(orm, async (em) => {
+      await startTrial(em, { ...asked, row: await wordingRow(em, id, path.wording) }, plan, order);
+    });
+  });
+
+  door.on(contract.wording.endTrial, async ({ course: id, path }) => {
+    await inTransaction(orm, async (em) => endTrial(em, await wordingRow(em, id, path.wording), clock.now()));
+  });
+
+  /** What a preview shows, as a mail to oneself, with all that goes with it. */
+  door.on(contract.wording.test, async ({ course: id, body: input, account }) => {
+    const parcel = await parcelOf(id, input);
+    const { message, course } = parcel;
+    const words = { text: message.text, html: htmlOf(message.blocks), subject: `Test: ${message.subject}` };
+    const files = await packed(orm, parcel, input.reader === 'student');
+    const test = await testMail(orm.em.fork(), account, course.row.sender, words, clock.now());
+    return (await mail.send({ ...test, files })) satisfies MailTestAnswer;
+  });
+
+  door.on(contract.wording.preview, async ({ course: id, body: input }) => {
+    const parcel = await parcelOf(id, input);
+    const files = filesOf(parcel, input.reader === 'student');
+    return { student: input.student, message: parcel.message, files } satisfies PreviewAnswer;
+  });
+
+  /** What each merge field says of one student. */
+  door.on(contract.wording.examples, async ({ course: id, body: input }) => {
+    const course = await live.get(reading.em.fork(), id);
+    return fieldExamples(contextOf(course, input)) satisfies FieldExamples;
+  });
+
+  /** The words read for every student, and those at whom they would break first. */
+  door.on(contract.wording.awkward, async ({ course: id, body, account, res }) => {
+    const input = body;
+    const compiled = compiledOf(parseInput(wordingSchema, input.wording));
+    if (!compiled.ok) throw new AppError('wordingBroken', compiled.problems);
+    const course = await live.get(orm.em.fork(), id);
+    const order = { ...input, about: aboutOfDraft(input.when), at: clock.now() };
+    return await longWork.run(account, res, () => awkwardFor(compiled.value, course, order));
+  });
+
+  /** The letters of some students: one as a PDF, several as a ZIP archive of them. */
+  door.on(contract.wording.letters, async ({ course: id, body: { students, ...input }, res }) => {
+    const archive: Record<string, Buffer> = {};
+    for (const student of new Set(students)) {
+      if (res.destroyed) return SENT;
+      const parcel = await parcelOf(id, { ...input, student, reader: 'student' });
+      const bytes = await letterOf(orm, parcel);
+      const name = parcel.message.letterName ?? `Letter to ${parcel.to}`;
+      if (students.length === 1) {
+        res.attachment(`${name}.pdf`).type('application/pdf').send(bytes);
+        return SENT;
+      }
+      // Two students of one name have a letter each.
+      archive[archive[`${name}.pdf`] ? `${name} (${student}).pdf` : `${name}.pdf`] = bytes;
+    }
+    // PDFs are compressed already.
+    res
+      .attachment('Letters.zip')
+      .type('application/zip')
+      .send(Buffer.from(zipSync(archive, { level: 0 })));
+    return SENT;
+  });
+
+  /** A wording that can be made for every student of the course as it stands, with every rule that uses it. */
+  async function readable(id: number, draft: unknown): Promise<CompiledWording> {
+    const compiled = compiledOf(parseInput(wordingSchema, draft));
+    if (!compiled.ok) throw new AppError('wordingBroken', compiled.problems);
+    const em = orm.em.fork();
+    const course = await live.get(em, id);
+    const rules = (await em.find(RuleRow, { course: id })).map(ruleOfRow);
+    const using = rules.filter((r) => r.steps.some((s) => s.wording === compiled.value.wording.id));
+    // A wording may be begun and kept; one that a rule sends by itself may not become empty.
+    if (using.some((r) => r.status === 'on')) mustSaySomething(compiled.value, course);
+    for (const about of using.length === 0 ? [ABOUT_NOTHING] : using.map((r) => aboutOf(r.when))) {
+      await mustReadForAll(compiled.value, course, about, clock.now());
+    }
+    return compiled.value;
+  }
+
+  async function parcelOf(id: number, input: BodyRead<typeof contract.wording.preview>): Promise<Parcel> {
+    const compiled = compiledOf(parseInput(wordingSchema, input.wording));
+    if (!compiled.ok) throw new AppError('wordingBroken', compiled.problems);
+    const em = orm.em.fork();
+    const course = await live.get(em, id);
+    await mustBeOfCourse(em, compiled.value, course);
+    const context = contextOf(course, input);
+    const reader = { name: readerName(input.reader, course.course, context.person) };
+    const message = compiled.value.render({ ...context, reader }, input.variant, input.reader);
+    if (!message.ok) throw new AppError('wordingBroken', message.problems);
+    return { course, wording: compiled.value, message: message.value, to: reader.name, at: context.at };
+  }
+
+  function contextOf(
+    { course, facts, row }: LiveCourse,
+    input: BodyRead<typeof contract.wording.examples>,
+  ): FieldContext {
+    const person = course.personIndex.get(input.student);
+    if (person === undefined) throw new AppError('notFound');
+    return { facts, person, sender: row.sender, about: aboutOfDraft(input.when), at: clock.now() };
+  }
+}
+
+/** A condition being drafted may not fit yet: then the text is about nothing. */
+function aboutOfDraft(when: unknown): About {
+  const parsed = parseCondition(when);
+  return parsed.ok ? aboutOf(parsed.value) : ABOUT_NOTHING;
+}
+
+/** Somebody whom the words for a third party would greet. */
+function readerName(reader: string, course: Course, person: number): string {
+  const student = course.people[person]!;
+  if (reader === 'student') return fullName(student);
+  const named = /^(instructor|contact:.+|address:.+)$/.test(reader);
+  const known = named ? recipientsOf({ to: [reader as RecipientSpec] }, student, course)[0] : undefined;
+  return known?.name || known?.address || 'colleague';
+}
+
+async function mustBeOfCourse(em: Em, wording: CompiledWording, course: LiveCourse): Promise<void> {
+  const problems = await missingNames(em, wording, course);
+  if (problems.length > 0) throw new AppError('wordingBroken', problems);
+}
+
+/** Messages that would still be made from the words, or made again: a third party's may wait when the student's has left. */
+async function waitingMessages(em: Em, course: number, wording: string): Promise<number> {
+  const query = em
+    .getKnex()('message as m')
+    .join('nudge as n', 'n.id', 'm.nudge')
+    .where({ 'n.course': course, 'n.wording': wording })
+    .whereIn('m.state', ['queued', 'held', 'handing', 'uncertain'])
+    .count({ n: '*' });
+  const [found] = await rowsOf<{ n: number }>(em, query);
+  return Number(found!.n);
+}
+
+async function wordingRow(em: Em, course: number, key: string): Promise<WordingRow> {
+  const row = await em.findOne(WordingRow, { course, key });
+  if (!row) throw new AppError('notFound');
+  return row;
+}
+
+const answerOf = (row: WordingRow, rules: readonly Rule[], onTrial: boolean): WordingAnswer => ({
+  ...wordingOfRow(row),
+  variants: row.variants,
+  copies: row.copies,
+  files: row.files,
+  letter: row.letter ?? null,
+  version: row.version,
+  usedBy: rules.filter((r) => r.steps.some((s) => s.wording === row.key)).map((r) => r.name),
+  onTrial,
+});

@@ -1,0 +1,110 @@
+/** Taking in activity: row by row what fits and what does not, and all that fits in one transaction. */
+import { createHash } from 'node:crypto';
+import { setImmediate as nextTurn } from 'node:timers/promises';
+import { z } from 'zod';
+import {
+  type BodyRead,
+  contract,
+  EVENT_KINDS,
+  gradeShape,
+  instantSchema,
+  MINUTE,
+  NEEDS_ITEM,
+  problemsOfIssues,
+  type Course,
+  type IngestAnswer,
+  type Instant,
+  type Problem,
+} from '@zest-bell/core';
+import type { Tx } from '../../platform/database/orm.ts';
+import { appendBatch, type NewEvent, type NewGrade } from '../../course/activity/store.ts';
+
+const id = z.string().min(1, 'An id is missing').max(200);
+
+const eventSchema = z
+  .strictObject({
+    id,
+    person: z.string(),
+    kind: z.enum(EVENT_KINDS, 'There is no such kind of activity'),
+    item: z.string().nullish(),
+    at: instantSchema,
+  })
+  .refine((e) => e.item != null || !NEEDS_ITEM.has(e.kind), { path: ['item'], message: 'This kind needs an item' });
+
+const gradeSchema = z.strictObject({ id, ...gradeShape(instantSchema) });
+
+type Input = BodyRead<typeof contract.intake.activity>;
+
+export const tokenHash = (token: string): string => createHash('sha256').update(token).digest('hex');
+
+/** A clock may run a little ahead of ours; an act of tomorrow would hide an absence. */
+const AHEAD = 5 * MINUTE;
+
+type Row = { id: string; person: string; item?: string | null | undefined; at: Instant };
+
+/** Rows that are read before other requests get their turn. */
+const SLICE = 250;
+
+/** What fits of `rows`; the rest goes to `refused`, each field at its path. */
+async function readRows<T extends Row>(
+  name: 'events' | 'grades',
+  rows: readonly unknown[],
+  schema: z.ZodType<T>,
+  course: Course,
+  now: Instant,
+  refused: Problem[],
+): Promise<T[]> {
+  const taken: T[] = [];
+  for (const [i, draft] of rows.entries()) {
+    if (i % SLICE === SLICE - 1) await nextTurn();
+    const base = `${name}[${i}]`;
+    const parsed = schema.safeParse(draft);
+    if (!parsed.success) {
+      refused.push(...problemsOfIssues(parsed.error.issues, base));
+      continue;
+    }
+    const problem = problemOf(parsed.data, course, now);
+    if (problem) refused.push({ ...problem, path: `${base}.${problem.path}` });
+    else taken.push(parsed.data);
+  }
+  return taken;
+}
+
+function problemOf(row: Row, course: Course, now: Instant): Problem | null {
+  if (!course.personIndex.has(row.person)) {
+    return { path: 'person', code: 'notInCourse', message: `There is no person “${row.person}” in this course` };
+  }
+  if (row.item != null && !course.itemIndex.has(row.item)) {
+    return { path: 'item', code: 'notInCourse', message: `There is no item “${row.item}” in this course` };
+  }
+  return row.at > now + AHEAD ? { path: 'at', code: 'future', message: 'This lies in the future' } : null;
+}
+
+export interface ReadInput {
+  readonly events: readonly NewEvent[];
+  readonly grades: readonly NewGrade[];
+  readonly refused: readonly Problem[];
+}
+
+/** What of a delivery can be stored, and what is wrong with the rest, row by row. Other requests get their turn meanwhile. */
+export async function readInput(input: Input, course: Course, now: Instant): Promise<ReadInput> {
+  const refused: Problem[] = [];
+  const events = await readRows('events', input.events, eventSchema, course, now, refused);
+  const grades = await readRows('grades', input.grades, gradeSchema, course, now, refused);
+  return {
+    events: events.map((e) => ({ ...e, item: e.item ?? null })),
+    grades: grades.map((g) => ({ ...g, criterion: g.criterion ?? null })),
+    refused,
+  };
+}
+
+/** Stores what was read. */
+export async function ingest(em: Tx, read: ReadInput, course: number): Promise<IngestAnswer> {
+  const stored = await appendBatch(em, course, read);
+  const taken = stored.events + stored.grades;
+  return {
+    taken,
+    repeated: read.events.length + read.grades.length - taken,
+    refused: read.refused.map(({ path, message }) => ({ path, message })),
+  };
+}

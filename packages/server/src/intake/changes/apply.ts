@@ -1,0 +1,289 @@
+/**
+ * The one way in which a course's own data changes: what is written, that it is kept as a change with a name, and that whoever
+ * has the course in memory, and every rule whose rounds it moves, learns of it.
+ */
+import {
+  diffCourses,
+  eventKey,
+  gradeKey,
+  isNothing,
+  makeCourse,
+  touchedBy,
+  type ActivityEvent,
+  type Course,
+  type CourseChanges,
+  type CourseParts,
+  type EntryChange,
+  type Grade,
+  type Instant,
+  type Item,
+  type NewEvent,
+  type NewGrade,
+  type Person,
+} from '@zest-bell/core';
+import { createHash } from 'node:crypto';
+import { RetractedRow } from '../../course/activity/entity.ts';
+import { appendBatch } from '../../course/activity/store.ts';
+import { CourseRow, ItemRow, PersonRow } from '../../course/entity.ts';
+import { itemRowOf, personRowOf } from '../../course/repository.ts';
+import type { Em, Tx } from '../../platform/database/orm.ts';
+import { inSlices, rowsOf, run } from '../../platform/database/query.ts';
+import { RuleRow } from '../../rules/entity.ts';
+import { nextRoundOf, ruleOfRow } from '../../rules/repository.ts';
+import { ChangeRow, type CHANGE_KINDS } from './entity.ts';
+
+export interface Order {
+  readonly course: number;
+  readonly kind: (typeof CHANGE_KINDS)[number];
+  readonly by: string;
+  readonly now: Instant;
+  readonly title: string;
+}
+
+export interface Facts {
+  /** Millions at most: they are written as they are walked through. */
+  readonly events: Iterable<NewEvent> & { readonly length: number };
+  readonly grades: readonly NewGrade[];
+  readonly retractedEvents: readonly ActivityEvent[];
+  readonly retractedGrades: readonly Grade[];
+}
+
+export const NO_FACTS: Facts = { events: [], grades: [], retractedEvents: [], retractedGrades: [] };
+
+/** Writes the difference between two states of a course, and facts. Null where nothing is different. */
+export async function applyChange(
+  em: Tx,
+  before: Course,
+  after: CourseParts,
+  order: Order,
+  facts: Facts = NO_FACTS,
+): Promise<ChangeRow | null> {
+  const changes = diffCourses(before, after);
+  const brings = facts.events.length + facts.grades.length;
+  const takes = facts.retractedEvents.length + facts.retractedGrades.length;
+  if (isNothing(changes) && brings + takes === 0) return null;
+  const { course, ...rest } = order;
+  const { now, ...more } = rest;
+  const row = em.create(ChangeRow, { course, ...more, at: now, changes });
+  await em.flush();
+  await writeEntries(em, course, changes, after);
+  if (takes > 0) row.retracted = await retract(em, row, facts, order);
+  if (brings > 0) await bring(em, row, facts);
+  await renew(em, course, changes, after, now);
+  await em.flush();
+  return row;
+}
+
+async function writeEntries(em: Tx, course: number, changes: CourseChanges, after: CourseParts): Promise<void> {
+  if (changes.details) await em.nativeUpdate(CourseRow, { id: course }, { ...changes.details.after });
+  await writePeople(em, course, changes.people, after);
+  await writeItems(em, course, changes.items, after);
+  if (changes.order || changes.items.some((c) => c.before === null || c.after === null)) {
+    // Only those that moved are written.
+    const known = await rowsOf<{ id: number; key: string; position: number }>(
+      em,
+      em.getKnex()('item').select(['id', 'key', 'position']).where({ course }),
+    );
+    const place = new Map(after.items.map((i, n) => [i.id, n]));
+    for (const { id, key, position } of known) {
+      if (place.get(key) !== position) await em.nativeUpdate(ItemRow, { id }, { position: place.get(key) ?? position });
+    }
+  }
+}
+
+async function writePeople(
+  em: Tx,
+  course: number,
+  changed: readonly EntryChange<Person>[],
+  after: CourseParts,
+): Promise<void> {
+  const place = new Map(after.people.map((p, i) => [p.id, i]));
+  const fresh = changed.flatMap((c) => (c.before === null && c.after ? [c.after] : []));
+  for (const slice of inSlices(fresh, 100)) {
+    await em.insertMany(
+      PersonRow,
+      slice.map((p) => ({ ...personRowOf(p), course, position: place.get(p.id)! })),
+    );
+  }
+  for (const { id, before, after: now } of changed) {
+    if (now === null) await em.nativeDelete(PersonRow, { course, key: id });
+    else if (before !== null) {
+      // A new address has not bounced yet, and a pause that the instructor set has no end.
+      const address = before.email === now.email ? {} : { bouncedAt: null };
+      const pause = before.paused === now.paused ? {} : { pausedUntil: null };
+      await em.nativeUpdate(PersonRow, { course, key: id }, { ...personRowOf(now), ...address, ...pause });
+    }
+  }
+}
+
+async function writeItems(
+  em: Tx,
+  course: number,
+  changed: readonly EntryChange<Item>[],
+  after: CourseParts,
+): Promise<void> {
+  const place = new Map(after.items.map((p, i) => [p.id, i]));
+  for (const { id, before, after: now } of changed) {
+    if (now === null) await em.nativeDelete(ItemRow, { course, key: id });
+    else if (before === null) await em.insert(ItemRow, { ...itemRowOf(now), course, position: place.get(id)! });
+    else await em.nativeUpdate(ItemRow, { course, key: id }, itemRowOf(now));
+  }
+}
+
+/** Longer ones are kept by their digest. */
+const LONGEST_ID = 180;
+
+/** A fact without an id gets one from its content. As it stands: facts of one person that follow each other lie together in the index. */
+const contentId = (key: string): string =>
+  key.length <= LONGEST_ID ? `c:${key}` : `c:${createHash('sha256').update(key).digest('base64url')}`;
+const eventIdOf = (e: NewEvent): string => e.id ?? contentId(eventKey(e));
+const gradeIdOf = (g: NewGrade): string => g.id ?? contentId(gradeKey(g));
+
+/** Stores facts that are new, each by its id or by what it says, and counts them. */
+export function appendFacts(
+  em: Tx,
+  course: number,
+  facts: Pick<Facts, 'events' | 'grades'>,
+  change: number | null = null,
+): Promise<{ readonly events: number; readonly grades: number }> {
+  function* events() {
+    for (const e of facts.events) yield { ...e, id: eventIdOf(e) };
+  }
+  return appendBatch(
+    em,
+    course,
+    { events: events(), grades: facts.grades.map((g) => ({ ...g, id: gradeIdOf(g) })) },
+    change,
+  );
+}
+
+async function bring(em: Tx, row: ChangeRow, facts: Facts): Promise<void> {
+  const floors = { activity_event: await lastId(em, 'activity_event'), grade: await lastId(em, 'grade') };
+  const stored = await appendFacts(em, row.course, facts, row.id);
+  Object.assign(row, stored);
+  if (stored.events > 0)
+    Object.assign(row, { firstEvent: floors.activity_event + 1, lastEvent: await lastId(em, 'activity_event') });
+  if (stored.grades > 0) Object.assign(row, { firstGrade: floors.grade + 1, lastGrade: await lastId(em, 'grade') });
+}
+
+async function lastId(em: Em, table: 'activity_event' | 'grade'): Promise<number> {
+  const [found] = await rowsOf<{ last: number | null }>(em, em.getKnex()(table).max({ last: 'id' }));
+  return Number(found?.last ?? 0);
+}
+
+interface FactPart {
+  /** The change that brought it. */
+  readonly change?: number | null;
+  readonly id: number;
+  readonly eventId: string;
+  readonly person: string;
+  readonly kind?: ActivityEvent['kind'];
+  readonly item: string | null;
+  readonly criterion?: string | null;
+  readonly points?: number | string;
+  readonly at: number;
+}
+
+/** Takes facts back: they are kept apart with who took them back and why, and come back only with an undo. */
+async function retract(em: Tx, row: ChangeRow, facts: Facts, { by, now, title }: Order): Promise<number> {
+  const kept = { course: row.course, change: row.id, retractedAt: now, by, reason: title };
+  let count = 0;
+  const take = async (
+    table: 'activity_event' | 'grade',
+    wanted: readonly { readonly at: Instant }[],
+    keys: ReadonlySet<string>,
+  ) => {
+    const columns = table === 'grade' ? ['criterion', 'points'] : ['kind'];
+    // By their instants: one look through the course for many of them.
+    for (const slice of inSlices(wanted.map((f) => f.at))) {
+      const query = em
+        .getKnex()(table)
+        .select(['id', 'person', 'item', 'at', 'change', ...columns])
+        .select({ eventId: 'event_id' });
+      const found = await rowsOf<FactPart>(em, query.where({ course: row.course }).whereIn('at', slice));
+      const gone = found.filter((f) => keys.has(factKey(f)));
+      if (gone.length === 0) continue;
+      await em.insertMany(
+        RetractedRow,
+        gone.map(({ eventId, person, item, at, change, kind, criterion, points }) => ({
+          ...kept,
+          broughtBy: change ?? null,
+          ...{ eventId, person, item, at },
+          fact: table === 'grade' ? ('grade' as const) : ('event' as const),
+          kind: kind ?? null,
+          criterion: criterion ?? null,
+          points: points === undefined ? null : Number(points),
+        })),
+      );
+      await run(
+        em,
+        em
+          .getKnex()(table)
+          .whereIn(
+            'id',
+            gone.map((f) => f.id),
+          )
+          .delete(),
+      );
+      count += gone.length;
+    }
+  };
+  await take('activity_event', facts.retractedEvents, new Set(facts.retractedEvents.map(eventKey)));
+  await take('grade', facts.retractedGrades, new Set(facts.retractedGrades.map(gradeKey)));
+  if (count > 0) await forgetHistory(em, row.course);
+  return count;
+}
+
+const factKey = ({ person, kind, item, criterion, points, at }: FactPart): string =>
+  kind !== undefined
+    ? eventKey({ person, kind, item, at })
+    : gradeKey({ person, item: item ?? '', criterion: criterion ?? null, points: Number(points), at });
+
+/** What is in memory of the course's history has facts that are gone. */
+export async function forgetHistory(em: Tx, course: number): Promise<void> {
+  await run(em, em.getKnex()('course').where({ id: course }).increment('retractions', 1));
+}
+
+/** A new version for whoever has the course in memory, and new rounds where its days changed. */
+async function renew(em: Tx, course: number, changes: CourseChanges, after: CourseParts, now: Instant): Promise<void> {
+  await run(em, em.getKnex()('course').where({ id: course }).increment('version', 1));
+  if (!changes.details) return;
+  const whole = makeCourse(after);
+  for (const rule of await em.find(RuleRow, { course, status: 'on' })) {
+    // A round that waits keeps waiting; the course's days move only what is still to come.
+    if (rule.nextRoundAt != null && rule.nextRoundAt <= now) continue;
+    try {
+      rule.nextRoundAt = nextRoundOf(ruleOfRow(rule), whole, now);
+    } catch {
+      // A rule that cannot be read has its own trouble.
+    }
+  }
+}
+
+/** What rules have to do with a change: those that look at what changed, and those that name something that is gone. */
+export async function rulesTouched(
+  em: Em,
+  course: number,
+  changes: CourseChanges,
+  after: CourseParts,
+): Promise<{ readonly rules: readonly string[]; readonly broken: readonly string[] }> {
+  const rows = await em.find(
+    RuleRow,
+    { course, archivedAt: null },
+    { orderBy: { position: 'asc' }, disableIdentityMap: true },
+  );
+  const whole = makeCourse(after);
+  const rules: string[] = [];
+  const broken: string[] = [];
+  for (const row of rows) {
+    try {
+      const rule = ruleOfRow(row);
+      const found = touchedBy(rule, changes, whole);
+      if (found.looks) rules.push(rule.name);
+      if (found.broken) broken.push(rule.name);
+    } catch {
+      continue;
+    }
+  }
+  return { rules, broken };
+}

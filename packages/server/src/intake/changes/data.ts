@@ -1,0 +1,128 @@
+/** How a course is fed: how fresh each source is, files so far, the platform's secrets, its folder, and what its statements mean. */
+import { randomBytes } from 'node:crypto';
+import { basename } from 'node:path';
+import { z } from 'zod';
+import { contract, SOURCES, type DataAnswer, type ImportCard, type WaitingGroup } from '@zest-bell/core';
+import type { Door } from '../../access/door.ts';
+import { tokenHash } from '../activity/ingest.ts';
+import { ChangeRow } from './entity.ts';
+import { CourseRow } from '../../course/entity.ts';
+import { heardOf, staleSources } from '../../course/waiting.ts';
+import { ImportRow } from '../imports/entity.ts';
+import { folderOf } from '../imports/folder.ts';
+import { lowered } from '../imports/read.ts';
+import { parseInput } from '../../platform/http/http.ts';
+import { rowsOf } from '../../platform/database/query.ts';
+import { inTransaction } from '../../platform/database/transaction.ts';
+import { rulesBySource } from '../../rules/sources.ts';
+import type { Services } from '../services.ts';
+import { StatementRow } from '../statements/entity.ts';
+import { tryWaiting } from '../statements/store.ts';
+
+/** Cards of imports on the page. */
+const PAGE = 30;
+/** Groups of waiting statements on the page. */
+const MOST_GROUPS = 200;
+
+export function dataRoutes(door: Door, services: Services): void {
+  const { orm, reading, live, clock } = services;
+
+  door.on(contract.intake.data, async ({ course: id }) => {
+    const em = reading.em.fork();
+    const { row } = await live.get(em, id);
+    const rows = await em.find(ImportRow, { course: id }, { orderBy: { id: 'desc' }, limit: PAGE });
+    const undone = new Set(
+      (
+        await em.find(
+          ChangeRow,
+          { course: id, id: { $in: rows.flatMap((r) => r.change ?? []) }, undoneBy: { $ne: null } },
+          { fields: ['id'] },
+        )
+      ).map((c) => c.id),
+    );
+    const stale = staleSources(row, clock.now());
+    const counts = await rulesBySource(em, id);
+    return {
+      sources: SOURCES.map((source) => ({
+        source,
+        heardAt: heardOf(row, source),
+        stale: stale.has(source),
+        rules: counts.get(source) ?? 0,
+      })),
+      imports: rows.map((r) => cardOf(r, undone)),
+      waiting: await em.count(StatementRow, { course: id, state: 'waiting', voided: false }),
+      folder: { watched: row.watched, path: folderOf(basename(services.folder), row) },
+      endpoint: { path: `/xapi/${id}/statements`, key: `course-${id}`, hasSecret: row.statementHash != null },
+    } satisfies DataAnswer;
+  });
+
+  /** A new secret for the platform; it is shown once, and the one before is worth nothing from then on. */
+  door.on(contract.intake.secret, async ({ course: id, req }) => {
+    const { of } = parseInput(z.strictObject({ of: z.enum(['activity', 'statements']) }), req.body);
+    const secret = randomBytes(24).toString('base64url');
+    const hash = tokenHash(secret);
+    await inTransaction(orm, (em) =>
+      em.nativeUpdate(CourseRow, { id }, of === 'activity' ? { tokenHash: hash } : { statementHash: hash }),
+    );
+    return { secret };
+  });
+
+  door.on(contract.intake.folder, async ({ course: id, req }) => {
+    const { watched } = parseInput(z.strictObject({ watched: z.boolean() }), req.body);
+    await inTransaction(orm, (em) => em.nativeUpdate(CourseRow, { id }, { watched }));
+  });
+
+  door.on(contract.intake.meanings, async ({ course: id }) => {
+    const { row } = await live.get(reading.em.fork(), id);
+    return row.meanings;
+  });
+
+  door.on(contract.intake.setMeanings, async ({ course: id, body: { verbs, ...choices } }) => {
+    const taken = await inTransaction(orm, async (em) => {
+      const low = lowered({ choices }).choices;
+      await em.nativeUpdate(CourseRow, { id }, { meanings: { ...(verbs ? { verbs } : {}), ...low } });
+      return tryWaiting(em, await live.get(em, id), clock.now());
+    });
+    return { taken };
+  });
+
+  /** Statements that wait, by what keeps them. */
+  door.on(contract.intake.waiting, async ({ course: id }) => {
+    const em = reading.em.fork();
+    const query = em
+      .getKnex()('statement')
+      .select('about', 'said')
+      .min({ why: 'why' })
+      .count({ count: '*' })
+      .where({ course: id, state: 'waiting', voided: false })
+      .groupBy('about', 'said')
+      .orderBy('count', 'desc')
+      .limit(MOST_GROUPS);
+    const rows = await rowsOf<{
+      about: WaitingGroup['about'] | null;
+      said: string | null;
+      why: string | null;
+      count: number;
+    }>(em, query);
+    return rows.map((r): WaitingGroup => ({
+      about: r.about ?? 'other',
+      said: r.said ?? r.why ?? '',
+      why: r.why ?? '',
+      count: Number(r.count),
+    }));
+  });
+}
+
+const cardOf = (row: ImportRow, undone: ReadonlySet<number>): ImportCard => ({
+  id: row.id,
+  name: row.name,
+  at: row.at,
+  by: row.by,
+  way: row.way,
+  state: row.state,
+  counts: row.report?.counts ?? null,
+  kind: row.report?.kind ?? null,
+  trouble: row.trouble ?? null,
+  change: row.change ?? null,
+  undone: row.change != null && undone.has(row.change),
+});

@@ -1,0 +1,217 @@
+/** Changes of a course's own data by hand: people, items, days. Each is one change with a name, and can be undone. */
+
+import {
+  type BodyRead,
+  contract,
+  changeLines,
+  changeSummary,
+  diffCourses,
+  isMoved,
+  isNothing,
+  slugOf,
+  type ChangeCard,
+  type ChangedAnswer,
+  type ChangesAnswer,
+  type Course,
+  type CourseParts,
+  type Item,
+  type Person,
+} from '@zest-bell/core';
+import type { Door } from '../../access/door.ts';
+import { accountName, idOf } from '../../access/asking.ts';
+import { applyChange, rulesTouched } from './apply.ts';
+import { ChangeRow } from './entity.ts';
+import { undoChange } from './undo.ts';
+import { ImportRow } from '../imports/entity.ts';
+import { AppError } from '../../platform/http/errors.ts';
+import { inTransaction } from '../../platform/database/transaction.ts';
+import type { Services } from '../services.ts';
+
+type Edit = BodyRead<typeof contract.intake.edit>;
+const PAGE = 30;
+const MOST_LINES = 40;
+
+export function editRoutes(door: Door, { orm, reading, live, clock }: Services): void {
+  door.on(contract.intake.edit, async ({ course: id, body: edit, account }) => {
+    const answer = await inTransaction(orm, async (em): Promise<ChangedAnswer> => {
+      const { course } = await live.get(em, id);
+      const after = editedCourse(course, edit, clock.now());
+      const changes = diffCourses(course, after);
+      if (isNothing(changes)) return { change: null, summary: '', rules: [], broken: [] };
+      const summary = changeSummary(changes);
+      const title = titleOf(changes, summary);
+      const by = await accountName(em, account);
+      const row = await applyChange(em, course, after, { course: id, kind: 'edit', by, now: clock.now(), title });
+      return { change: row?.id ?? null, summary: title, ...(await rulesTouched(em, id, changes, after)) };
+    });
+    return answer;
+  });
+
+  door.on(contract.intake.changes, async ({ course: id, query: { before } }) => {
+    const em = reading.em.fork();
+    const { course } = await live.get(em, id);
+    const rows = await em.find(
+      ChangeRow,
+      { course: id, ...(before === undefined ? {} : { id: { $lt: before } }) },
+      { orderBy: { id: 'desc' }, limit: PAGE + 1 },
+    );
+    const imports = await em.find(
+      ImportRow,
+      { course: id, change: { $in: rows.map((r) => r.id) } },
+      { fields: ['id', 'change', 'report'] },
+    );
+    const importOf = new Map(imports.map((i) => [i.change, i]));
+    return {
+      more: rows.length > PAGE,
+      changes: rows.slice(0, PAGE).map((row): ChangeCard => {
+        const lines = changeLines(row.changes, course);
+        const brought = importOf.get(row.id);
+        return {
+          id: row.id,
+          kind: row.kind,
+          at: row.at,
+          by: row.by,
+          title: row.title,
+          undone: row.undoneBy != null,
+          lines: lines.slice(0, MOST_LINES),
+          all: lines.length,
+          events: row.events,
+          grades: row.grades,
+          retracted: row.retracted,
+          import: brought?.id ?? null,
+          refused: brought?.report?.refused.length ?? 0,
+        };
+      }),
+    } satisfies ChangesAnswer;
+  });
+
+  door.on(contract.intake.undo, async ({ course: id, path, account }) => {
+    const change = idOf(path.change);
+    const title = await inTransaction(orm, async (em) => {
+      const { course } = await live.get(em, id);
+      const by = await accountName(em, account);
+      return (await undoChange(em, course, { change, course: id, by, now: clock.now() })).title;
+    });
+    return { title };
+  });
+}
+
+/** The course with the changes in it. Throws `invalidInput` with the field of what does not fit. */
+function editedCourse(course: Course, edit: Edit, now: number): CourseParts {
+  const people = new Map(course.people.map((p) => [p.id, p]));
+  edit.people.forEach(({ id, set }, i) => {
+    const known = id === null ? undefined : people.get(id);
+    if (id !== null && !known && !isNewKey(set))
+      throw problem(`people[${i}].id`, 'There is no such person in this course');
+    const person: Person = {
+      ...(known ?? newPerson(id ?? newPersonId(people, set.email), course, now)),
+      ...definedOf(set),
+    };
+    if (person.firstName === '' && person.lastName === '')
+      throw problem(`people[${i}].firstName`, 'A person needs a name');
+    const twin =
+      person.email === null
+        ? undefined
+        : [...people.values()].find(
+            (p) => p.id !== person.id && p.email?.toLowerCase() === person.email!.toLowerCase(),
+          );
+    if (twin && person.email !== known?.email)
+      throw problem(`people[${i}].email`, `${twin.firstName} ${twin.lastName} already has this address`);
+    people.set(person.id, person);
+  });
+  const items = new Map(course.items.map((e) => [e.id, e]));
+  edit.items.forEach(({ id, set }, i) => {
+    const known = id === null ? undefined : items.get(id);
+    if (set === null) {
+      if (id === null || !items.delete(id)) throw problem(`items[${i}].id`, 'There is no such item in this course');
+      return;
+    }
+    if (id !== null && !known) throw problem(`items[${i}].id`, 'There is no such item in this course');
+    const item: Item = { ...(known ?? newItem(newItemId(items, set.title ?? 'item'))), ...definedOf(set) };
+    if (item.title === '') throw problem(`items[${i}].title`, 'An item needs a title');
+    items.set(item.id, item);
+  });
+  const order = new Map((edit.order ?? []).map((id, place) => [id, place]));
+  const inOrder = [...items.values()];
+  const sorted = edit.order ? inOrder.toSorted((a, b) => (order.get(a.id) ?? 1e9) - (order.get(b.id) ?? 1e9)) : inOrder;
+  return {
+    ...course,
+    ...(edit.details ?? {}),
+    ...(edit.breaks === undefined ? {} : { breaks: soundBreaks(edit.breaks) }),
+    ...(edit.groupWeights === undefined ? {} : { groupWeights: edit.groupWeights }),
+    people: [...people.values()],
+    items: sorted,
+  };
+}
+
+/** Only who is named in full can be new under an id of their own. */
+const isNewKey = (set: Edit['people'][number]['set']): boolean => set.firstName !== undefined && set.role !== undefined;
+
+const definedOf = <T extends object>(set: T): { [K in keyof T]: Exclude<T[K], undefined> } =>
+  Object.fromEntries(Object.entries(set).filter(([, v]) => v !== undefined)) as {
+    [K in keyof T]: Exclude<T[K], undefined>;
+  };
+
+const problem = (path: string, message: string) => new AppError('invalidInput', [{ path, code: 'edit', message }]);
+
+function soundBreaks(breaks: NonNullable<Edit['breaks']>) {
+  const sorted = breaks.toSorted((a, b) => (a.from < b.from ? -1 : 1));
+  sorted.forEach((b, i) => {
+    if (i > 0 && sorted[i - 1]!.to >= b.from)
+      throw problem(`breaks[${i}].from`, 'Two breaks overlap. Change their days');
+  });
+  return sorted;
+}
+
+function newPersonId(people: ReadonlyMap<string, Person>, email: string | null | undefined): string {
+  if (email && !people.has(email.toLowerCase())) return email.toLowerCase();
+  for (let n = people.size + 1; ; n++) if (!people.has(`person-${n}`)) return `person-${n}`;
+}
+
+/** Whoever joins while the course runs begins today. */
+const newPerson = (id: string, course: Course, now: number): Person => ({
+  id,
+  firstName: '',
+  lastName: '',
+  email: null,
+  role: 'student',
+  section: null,
+  active: true,
+  enrolledAt: Math.max(course.calendar.start, course.calendar.dayStart(now)),
+  paused: false,
+  contacts: [],
+  fields: {},
+});
+
+function newItemId(items: ReadonlyMap<string, Item>, title: string): string {
+  const slug = slugOf(title);
+  for (let n = 1, id = slug; ; id = `${slug}-${++n}`) if (!items.has(id)) return id;
+}
+
+const newItem = (id: string): Item => ({
+  id,
+  title: '',
+  kind: 'assignment',
+  group: null,
+  points: null,
+  opensAt: null,
+  dueAt: null,
+  topics: [],
+  excused: [],
+  extensions: [],
+  url: null,
+});
+
+/** One entry is named; several are counted. */
+function titleOf(changes: ReturnType<typeof diffCourses>, summary: string): string {
+  const only =
+    changes.people.length + changes.items.length === 1 &&
+    !changes.details &&
+    !(changes.order && isMoved(changes.order));
+  const [person, item] = [changes.people[0], changes.items[0]];
+  const entry = person ?? item;
+  const whole = person?.after ?? person?.before;
+  const name = whole ? `${whole.firstName} ${whole.lastName}`.trim() : (item?.after ?? item?.before)?.title;
+  if (!only || !entry || name === undefined) return summary.charAt(0).toUpperCase() + summary.slice(1);
+  return `${name} ${entry.before === null ? 'added' : entry.after === null ? 'removed' : 'changed'}`;
+}

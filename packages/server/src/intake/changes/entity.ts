@@ -1,0 +1,34 @@
+import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
+import type { CourseChanges } from '@zest-bell/core';
+import { instantColumn, oneOf } from '../../platform/database/columns.ts';
+
+export const CHANGE_KINDS = ['edit', 'import', 'correction', 'undo'] as const;
+
+/** One change of a course's own data: who made it, when, and field by field what it did, so that it can be undone. */
+export const ChangeRow = defineEntity({
+  name: 'ChangeRow',
+  tableName: 'course_change',
+  properties: {
+    id: p.integer().primary(),
+    course: p.integer(),
+    kind: oneOf(CHANGE_KINDS),
+    at: instantColumn(),
+    by: p.string(),
+    /** What was done, as a sentence without its full stop. */
+    title: p.text(),
+    changes: p.json<CourseChanges>(),
+    /** Facts that it brought, and those that it took back. */
+    events: p.integer().default(0),
+    grades: p.integer().default(0),
+    retracted: p.integer().default(0),
+    /** Rows of the facts it brought lie between these, both included. */
+    firstEvent: p.integer().nullable(),
+    lastEvent: p.integer().nullable(),
+    firstGrade: p.integer().nullable(),
+    lastGrade: p.integer().nullable(),
+    /** The change that undid this one. */
+    undoneBy: p.integer().nullable(),
+  },
+  indexes: [{ properties: ['course', 'id'] }],
+});
+export type ChangeRow = InferEntity<typeof ChangeRow>;

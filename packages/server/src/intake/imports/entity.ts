@@ -1,0 +1,55 @@
+import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
+import type { ImportDecisions, TakenReport } from '@zest-bell/core';
+import { instantColumn, oneOf } from '../../platform/database/columns.ts';
+
+/** A file that somebody brought, with what they decided about it. */
+export const ImportRow = defineEntity({
+  name: 'ImportRow',
+  tableName: 'import',
+  properties: {
+    id: p.integer().primary(),
+    course: p.integer(),
+    by: p.string(),
+    name: p.string(),
+    at: instantColumn(),
+    state: oneOf(['open', 'taken', 'refused']),
+    /** Brought by hand, or found in the course's folder. */
+    way: oneOf(['hand', 'folder']),
+    decisions: p.json<ImportDecisions>(),
+    /** What its bytes are kept as, while it is open. */
+    file: p.string().nullable(),
+    /** The change that it became. */
+    change: p.integer().nullable(),
+    report: p.json<TakenReport | null>().nullable(),
+    /** Why it could not be read. */
+    trouble: p.text().nullable(),
+  },
+  indexes: [{ properties: ['course', 'id'] }],
+});
+export type ImportRow = InferEntity<typeof ImportRow>;
+
+/** What was refused of a file that was taken, as a file of its own. */
+export const ImportBytesRow = defineEntity({
+  name: 'ImportBytesRow',
+  tableName: 'import_bytes',
+  properties: { import: p.integer().primary(), bytes: p.blob() },
+});
+export type ImportBytesRow = InferEntity<typeof ImportBytesRow>;
+
+/** How columns were read the last time, for files with the same headers. */
+export const ImportMemoryRow = defineEntity({
+  name: 'ImportMemoryRow',
+  tableName: 'import_memory',
+  properties: {
+    id: p.integer().primary(),
+    course: p.integer(),
+    /** A digest of the headers, points aside. */
+    headers: p.string(),
+    /** The headers themselves, as they are compared. */
+    names: p.json<readonly string[]>().default('[]'),
+    takenAt: instantColumn().default(0),
+    decisions: p.json<ImportDecisions>(),
+  },
+  uniques: [{ properties: ['course', 'headers'] }],
+});
+export type ImportMemoryRow = InferEntity<typeof ImportMemoryRow>;

@@ -1,0 +1,69 @@
+/** What is known of files beside their bytes: facts that were taken back, and how such files were read before. */
+import { createHash } from 'node:crypto';
+import { eventKey, gradeKey, plainTitle, REASON_HEADER, titleParts, type ImportDecisions } from '@zest-bell/core';
+import { RetractedRow } from '../../course/activity/entity.ts';
+import type { Em } from '../../platform/database/orm.ts';
+import type { Services } from '../services.ts';
+import { ImportMemoryRow } from './entity.ts';
+import type { FileToRead } from './readMessages.ts';
+
+/** Keys of facts that were taken back, which no file brings again. */
+export async function retractedKeys(em: Em, course: number): Promise<ReadonlySet<string>> {
+  const rows = await em.find(RetractedRow, { course }, { disableIdentityMap: true });
+  return new Set(
+    rows.map(({ person, kind, item, criterion, points, at }) =>
+      kind === null || kind === undefined
+        ? gradeKey({ person, item: item ?? '', criterion: criterion ?? null, points: Number(points), at })
+        : eventKey({ person, kind, item: item ?? null, at }),
+    ),
+  );
+}
+
+/** Headers as they are compared from file to file: points in brackets may change. */
+export const rememberedHeaders = (headers: readonly string[]): string[] => [
+  ...new Set(headers.filter((h) => h !== '' && h !== REASON_HEADER).map((h) => plainTitle(titleParts(h).title))),
+];
+
+/** Names the memory of a file's headers. */
+export const headersDigest = (headers: readonly string[]): string =>
+  createHash('sha256')
+    .update(JSON.stringify(rememberedHeaders(headers).toSorted()))
+    .digest('base64url');
+
+/** The memory of the file last taken by hand all of whose headers a file has ([F18]); null where there is none. */
+export async function memoryOf(em: Em, course: number, headers: readonly string[]): Promise<ImportMemoryRow | null> {
+  const own = new Set(rememberedHeaders(headers));
+  const rows = await em.find(ImportMemoryRow, { course }, { orderBy: { takenAt: 'desc' }, disableIdentityMap: true });
+  return rows.find((row) => row.names.length > 0 && row.names.every((name) => own.has(name))) ?? null;
+}
+
+/** What the next file of the same headers is read by: how, and not what somebody decided about this one. */
+export const remembered = ({ kind, told, sheet, dayOrders, choices, add }: ImportDecisions): ImportDecisions => ({
+  ...(kind === undefined ? {} : { kind }),
+  ...(told === undefined ? {} : { told }),
+  ...(sheet === undefined ? {} : { sheet }),
+  ...(dayOrders === undefined ? {} : { dayOrders }),
+  ...(add === undefined ? {} : { add }),
+  // Scores above the points possible are asked about in each file anew.
+  ...(choices === undefined ? {} : { choices: { people: choices.people, items: choices.items } }),
+});
+
+/** As the last file with the same headers was read. */
+export async function decisionsBefore(
+  { files }: Services,
+  em: Em,
+  course: number,
+  file: FileToRead,
+): Promise<ImportDecisions> {
+  const headers = await files.headers(file);
+  const known = headers && (await memoryOf(em, course, headers));
+  return known ? remembered(known.decisions) : {};
+}
+
+/** What a file says is compared in small letters. */
+export function lowered(decisions: ImportDecisions): ImportDecisions {
+  const low = <T>(choices: Readonly<Record<string, T>> | undefined) =>
+    choices && Object.fromEntries(Object.entries(choices).map(([said, choice]) => [said.trim().toLowerCase(), choice]));
+  const { people, items, over } = decisions.choices ?? {};
+  return { ...decisions, ...(decisions.choices ? { choices: { people: low(people), items: low(items), over } } : {}) };
+}

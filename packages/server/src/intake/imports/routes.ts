@@ -1,0 +1,250 @@
+/** The door for files: brought, looked at, decided about, taken; nothing changes before. */
+import { stat } from 'node:fs/promises';
+import { type Request } from 'express';
+import { z } from 'zod';
+import {
+  SENT,
+  contract,
+  changeLines,
+  diffCourses,
+  fullName,
+  isNothing,
+  LETTERS,
+  UnreadableFile,
+  type ChangedAnswer,
+  type ImportPreview,
+} from '@zest-bell/core';
+import type { Door } from '../../access/door.ts';
+import { accountName, accountOf, idOf } from '../../access/asking.ts';
+import { rulesTouched } from '../changes/apply.ts';
+import { ImportBytesRow, ImportRow } from './entity.ts';
+import { decisionsBefore, lowered, memoryOf } from './read.ts';
+import { additionsOf } from './reading.ts';
+import type { Reading } from './readMessages.ts';
+import { readRow, takeImport } from './take.ts';
+import { AppError } from '../../platform/http/errors.ts';
+import { parseInput } from '../../platform/http/http.ts';
+import type { Em, Tx } from '../../platform/database/orm.ts';
+import { inTransaction } from '../../platform/database/transaction.ts';
+import type { Services } from '../services.ts';
+
+/** Lines of a preview that are sent; the others are counted. */
+const MOST_LINES = 200;
+/** Files that one course has lying open. */
+const MOST_OPEN = 40;
+
+export function importRoutes(door: Door, services: Services): void {
+  const { orm, reading, live, clock, brought } = services;
+
+  const openRow = async (em: Em, req: Request, course: number): Promise<ImportRow> => {
+    const row = await em.findOne(ImportRow, { id: idOf(String(req.params['import'])), course });
+    if (!row) throw new AppError('notFound');
+    return row;
+  };
+
+  door.on(contract.intake.bring, async ({ course: id, req }) => {
+    const called = parseInput(z.string().trim().min(1, 'A file needs a name').max(300), req.query['name']);
+    // A name alone, whatever path came with it.
+    const name = called
+      .split(/[\\/]/)
+      .pop()!
+      .replace(/\p{Cc}/gu, '');
+    const file = await brought.receive(req);
+    const { row, old } = await open(id, name, file, req).catch(async (error: unknown) => {
+      await brought.forget([file]);
+      throw error;
+    });
+    await brought.forget(old);
+    return { id: row };
+  });
+
+  /** The row of a file that was received, and the files of those that are forgotten for it. */
+  async function open(id: number, name: string, file: string, req: Request) {
+    const { size } = await stat(brought.pathOf(file));
+    const onDisk = { name, path: brought.pathOf(file), size };
+    const decisions = await decisionsBefore(services, reading.em.fork(), id, onDisk);
+    return inTransaction(orm, async (em) => {
+      const order = { orderBy: { id: 'desc' }, offset: MOST_OPEN } as const;
+      const old = await em.find(ImportRow, { course: id, state: 'open', way: 'hand' }, order);
+      await forget(em, old);
+      const by = await accountName(em, accountOf(req));
+      const made = em.create(ImportRow, {
+        ...{ course: id, by, name, file, at: clock.now(), state: 'open', way: 'hand', decisions },
+      });
+      await em.flush();
+      return { row: made.id, old: old.map((r) => r.file) };
+    });
+  }
+
+  door.on(contract.intake.preview, async ({ course: id, req }) => {
+    const em = reading.em.fork();
+    const row = await openRow(em, req, id);
+    if (row.state !== 'open') return settled(row);
+    try {
+      const found = await readRow(services, em, id, row);
+      const { course } = await live.get(em, id);
+      const { rules } = await rulesTouched(em, id, found.changes, found.after);
+      const isKnown = (await memoryOf(em, id, found.report.headers)) !== null;
+      return previewOf(row, found, { course, rules, remembered: isKnown }) satisfies ImportPreview;
+    } catch (error) {
+      if (!(error instanceof UnreadableFile)) throw error;
+      return { ...settled(row), trouble: error.message } satisfies ImportPreview;
+    }
+  });
+
+  door.on(contract.intake.decide, async ({ course: id, body: decisions, req }) => {
+    await inTransaction(orm, async (em) => {
+      const row = await openRow(em, req, id);
+      if (row.state !== 'open') throw new AppError('importSettled');
+      row.decisions = lowered(decisions);
+      await em.flush();
+    });
+  });
+
+  door.on(contract.intake.leave, async ({ course: id, req }) => {
+    const file = await inTransaction(orm, async (em) => {
+      const row = await openRow(em, req, id);
+      if (row.state === 'taken') throw new AppError('importSettled');
+      await forget(em, [row]);
+      return row.file;
+    });
+    await brought.forget([file]);
+  });
+
+  door.on(contract.intake.take, async ({ course: id, path, account }) => {
+    const by = await accountName(reading.em.fork(), account);
+    const order = { course: id, import: idOf(path.import), by };
+    try {
+      const change = await takeImport(services, order);
+      const em = reading.em.fork();
+      const { course } = await live.get(em, id);
+      const touched = change ? await rulesTouched(em, id, change.changes, course) : { rules: [], broken: [] };
+      return { change: change?.id ?? null, summary: change?.title ?? '', ...touched } satisfies ChangedAnswer;
+    } catch (error) {
+      if (!(error instanceof UnreadableFile)) throw error;
+      throw new AppError('fileUnreadable', [{ path: 'file', code: 'unreadable', message: error.message }]);
+    }
+  });
+
+  door.on(contract.intake.refused, async ({ course: id, req, res }) => {
+    const row = await openRow(reading.em.fork(), req, id);
+    const kept = await reading.em.fork().findOne(ImportBytesRow, { import: row.id });
+    if (row.state !== 'taken' || !kept) throw new AppError('notFound');
+    res.attachment(`${row.name.replace(/\.[^.]*$/, '')} - refused rows.csv`);
+    res.type('text/csv; charset=utf-8').send(Buffer.from(kept.bytes));
+    return SENT;
+  });
+}
+
+async function forget(em: Tx, rows: readonly ImportRow[]): Promise<void> {
+  const ids = rows.map((r) => r.id);
+  await em.nativeDelete(ImportBytesRow, { import: { $in: ids } });
+  await em.nativeDelete(ImportRow, { id: { $in: ids } });
+}
+
+const NONE = { people: 0, items: 0 };
+const NO_COUNTS = { read: 0, new: 0, changed: 0, same: 0, refused: 0 };
+
+function settled(row: ImportRow): ImportPreview {
+  return {
+    id: row.id,
+    name: row.name,
+    state: row.state,
+    decisions: row.decisions,
+    trouble: row.trouble ?? null,
+    kind: row.report?.kind ?? null,
+    encoding: null,
+    delimiter: null,
+    sheet: null,
+    sheets: [],
+    columns: [],
+    sample: [],
+    titles: [],
+    leftOut: row.report?.leftOut ?? 0,
+    added: row.report?.added ?? NONE,
+    offered: NONE,
+    add: { people: false, items: false },
+    differs: 0,
+    tally: null,
+    letters: null,
+    agesFrom: null,
+    cut: null,
+    counts: row.report?.counts ?? NO_COUNTS,
+    lines: [],
+    allLines: 0,
+    events: 0,
+    grades: [],
+    allGrades: 0,
+    retracted: 0,
+    refused: (row.report?.refused ?? []).slice(0, MOST_LINES).map((line) => ({ ...line, said: null })),
+    questions: [],
+    missing: [],
+    rules: [],
+    remembered: false,
+  };
+}
+
+export function previewOf(
+  row: Pick<ImportRow, 'id' | 'name' | 'state' | 'decisions' | 'at'>,
+  { report, facts, after, changes }: Reading,
+  more: {
+    readonly course: Parameters<typeof diffCourses>[0] & Parameters<typeof changeLines>[1];
+    readonly rules: readonly string[];
+    readonly remembered: boolean;
+  },
+): ImportPreview {
+  const columns = report.meanings.map((column, i) => {
+    const header = report.headers[i]!;
+    return { ...column, header, dayOrder: row.decisions.dayOrders?.[header] ?? report.dayOrders[header] ?? 'unknown' };
+  });
+  const lines = isNothing(changes) ? [] : changeLines(changes, { ...more.course, people: after.people });
+  const names = new Map(after.people.map((p) => [p.id, fullName(p)]));
+  const titles = new Map(after.items.map((i) => [i.id, i.title]));
+  return {
+    id: row.id,
+    name: row.name,
+    state: row.state,
+    decisions: row.decisions,
+    trouble: null,
+    kind: report.kind,
+    encoding: report.encoding,
+    delimiter: report.delimiter,
+    sheet: report.sheet,
+    sheets: report.sheets,
+    columns,
+    sample: report.sample,
+    titles: report.titles,
+    leftOut: report.leftOut ?? 0,
+    added: report.added ?? NONE,
+    offered: report.offered,
+    add: additionsOf(row.decisions, more.course),
+    differs: report.differs,
+    tally: report.tally,
+    letters: report.hasLetters ? (more.course.letters ?? LETTERS) : null,
+    agesFrom: report.hasAges ? (row.decisions.asOf ?? row.at) : null,
+    cut: report.cut,
+    counts: {
+      read: report.read,
+      new: report.new,
+      changed: report.changed,
+      same: report.same,
+      refused: report.refusedCount,
+    },
+    lines: lines.slice(0, MOST_LINES),
+    allLines: lines.length,
+    events: facts.events.length,
+    grades: facts.gradeChanges.slice(0, MOST_LINES).map(({ grade, from }) => ({
+      student: names.get(grade.person) ?? grade.person,
+      item: titles.get(grade.item) ?? grade.item,
+      from,
+      to: grade.points,
+    })),
+    allGrades: facts.gradeChanges.length,
+    retracted: facts.retractedEvents.length + facts.retractedGrades.length,
+    refused: report.refused.slice(0, MOST_LINES),
+    questions: report.questions,
+    missing: report.missing.map((id) => names.get(id) ?? id),
+    rules: more.rules,
+    remembered: more.remembered,
+  };
+}

@@ -1,0 +1,216 @@
+/** Taking a file: all that fits in one transaction, kept as one change that can be undone. */
+import { stat } from 'node:fs/promises';
+import {
+  plural,
+  type ImportKind,
+  type Instant,
+  type SourceName,
+  type SourcesHeard,
+  type TakenReport,
+} from '@zest-bell/core';
+import type { LiveCourse } from '../../course/activity/live.ts';
+import { applyChange } from '../changes/apply.ts';
+import type { ChangeRow } from '../changes/entity.ts';
+import { CourseRow } from '../../course/entity.ts';
+import { AppError } from '../../platform/http/errors.ts';
+import type { Em, Tx } from '../../platform/database/orm.ts';
+import { inTransaction } from '../../platform/database/transaction.ts';
+import type { Services } from '../services.ts';
+import { ImportBytesRow, ImportMemoryRow, ImportRow } from './entity.ts';
+import { headersDigest, remembered, rememberedHeaders, retractedKeys } from './read.ts';
+import type { FileToRead, Reading, ReadReport } from './readMessages.ts';
+
+/** The file of a row that is open. Throws `UnreadableFile` where it is gone. */
+export async function fileOf({ brought }: Services, { name, file }: ImportRow): Promise<FileToRead> {
+  const path = brought.pathOf(file ?? '');
+  const size = await stat(path).then(
+    (found) => found.size,
+    () => 0,
+  );
+  return { name, path, size };
+}
+
+/** A file as it would be read now. Throws `importSettled`, `notFound`, `UnreadableFile`. */
+export async function readRow(services: Services, em: Em, course: number, row: ImportRow): Promise<Reading> {
+  if (row.state !== 'open') throw new AppError('importSettled');
+  const live = await services.live.get(em, course);
+  const retracted = await retractedKeys(em, course);
+  const order = { decisions: row.decisions, at: row.at, now: services.clock.now(), retracted };
+  return services.files.read(live, await fileOf(services, row), order);
+}
+
+export interface TakeOrder {
+  readonly course: number;
+  readonly import: number;
+  readonly by: string;
+}
+
+/**
+ * Takes a file whole. It is read before the lock is asked for, so that nobody waits meanwhile; where the course has changed since, once
+ * more, and under the lock only where that goes on. Throws `importSettled`, `UnreadableFile`.
+ */
+export async function takeImport(services: Services, order: TakeOrder): Promise<ChangeRow | null> {
+  for (let tries = 1; ; tries++) {
+    const read = await readBefore(services, order);
+    const taken = await inTransaction(services.orm, (em) => takeIn(em, services, order, read, tries === MOST_TRIES));
+    if (taken === 'stale') continue;
+    await services.brought.forget([taken.file]);
+    return taken.change;
+  }
+}
+
+/** How often a file is read beside a course that goes on changing. */
+const MOST_TRIES = 3;
+
+/** A file read against the course as it was at a version. */
+interface ReadBefore {
+  readonly found: Reading;
+  readonly state: string;
+  readonly decisions: string;
+}
+
+/** What a reading stands on: the course's version, what was taken back, and how far its facts were read. */
+const stateOf = ({ row, facts }: LiveCourse): string => [row.version, row.retractions, facts.history.version].join(' ');
+
+async function readBefore(services: Services, order: TakeOrder): Promise<ReadBefore> {
+  const em = services.reading.em.fork();
+  const row = await openRowOf(em, order);
+  const state = stateOf(await services.live.get(em, order.course));
+  const found = await readRow(services, em, order.course, row);
+  return { found, state, decisions: JSON.stringify(row.decisions) };
+}
+
+async function openRowOf(em: Em, order: TakeOrder): Promise<ImportRow> {
+  const row = await em.findOne(ImportRow, { id: order.import, course: order.course });
+  if (!row) throw new AppError('notFound');
+  if (row.state !== 'open') throw new AppError('importSettled');
+  return row;
+}
+
+interface Taken {
+  readonly change: ChangeRow | null;
+  /** What its bytes were kept as. */
+  readonly file: string | null;
+}
+
+/** The same within a transaction; `stale` where the course has changed since the reading and that `mayRead` no more. */
+async function takeIn(
+  em: Tx,
+  services: Services,
+  order: TakeOrder,
+  read: ReadBefore,
+  mayRead: boolean,
+): Promise<Taken | 'stale'> {
+  const row = await openRowOf(em, order);
+  const live = await services.live.get(em, order.course);
+  const isAsRead = read.state === stateOf(live) && read.decisions === JSON.stringify(row.decisions);
+  if (!isAsRead && !mayRead) return 'stale';
+  const found = isAsRead ? read.found : await readRow(services, em, order.course, row);
+  const { file = null } = row;
+  return { change: await takeReading(em, services.clock.now(), live, { ...order, row }, found), file };
+}
+
+/** Takes a file as it was read against the course as it is. */
+export async function takeReading(
+  em: Tx,
+  now: Instant,
+  live: Pick<LiveCourse, 'course'>,
+  order: Omit<TakeOrder, 'import'> & { readonly row: ImportRow },
+  { report, facts, after, refused }: Reading,
+): Promise<ChangeRow | null> {
+  const { row, course, by } = order;
+  const isCorrection = row.decisions.isCorrection ?? false;
+  const kind = isCorrection ? 'correction' : 'import';
+  const title = titleOf(row.name, report, isCorrection);
+  const change = await applyChange(em, live.course, after, { course, kind, by, now, title }, facts);
+  Object.assign(row, { state: 'taken', change: change?.id ?? null, report: reportOf(report), file: null });
+  await em.flush();
+  if (refused !== null) await em.insert(ImportBytesRow, { import: row.id, bytes: Buffer.from(refused) });
+  await hear(em, course, sourcesOf(report), now);
+  await remember(em, course, row, report);
+  return change;
+}
+
+export const reportOf = (report: ReadReport): TakenReport => ({
+  kind: report.kind,
+  counts: {
+    read: report.read,
+    new: report.new,
+    changed: report.changed,
+    same: report.same,
+    refused: report.refusedCount,
+  },
+  ...(report.leftOut === undefined ? {} : { leftOut: report.leftOut }),
+  ...(report.added === undefined ? {} : { added: report.added }),
+  refused: report.refused.map(({ said: _said, ...line }) => line),
+});
+
+function titleOf(name: string, { kind, refusedCount }: ReadReport, isCorrection: boolean): string {
+  const what = isCorrection ? 'taken back' : 'imported';
+  const rest = refusedCount > 0 ? `, ${plural(refusedCount, 'row')} refused` : '';
+  return `${KIND_TITLES[kind]} ${what} from ${name}${rest}`;
+}
+
+export const KIND_TITLES: Readonly<Record<ImportKind, string>> = {
+  roster: 'Roster',
+  items: 'Items',
+  gradebook: 'Gradebook',
+  activity: 'Activity',
+  attendance: 'Attendance',
+  columns: 'Columns',
+  lastSeen: 'Last visits',
+  oneroster: 'OneRoster data',
+  xapi: 'xAPI statements',
+  calendar: 'Calendar',
+  scenario: 'Scenario',
+};
+
+const SOURCES_OF: Readonly<Record<ImportKind, readonly SourceName[]>> = {
+  roster: ['roster'],
+  items: [],
+  gradebook: ['grades'],
+  activity: ['activity'],
+  attendance: ['attendance'],
+  columns: ['roster'],
+  lastSeen: ['activity'],
+  oneroster: ['roster', 'grades'],
+  xapi: ['activity', 'grades', 'attendance'],
+  calendar: [],
+  scenario: ['roster', 'activity', 'grades', 'attendance'],
+};
+
+/** A sheet tells of whatever its columns are about. */
+const SOURCE_OF_COLUMN: Readonly<Record<string, SourceName>> = {
+  grade: 'grades',
+  attendance: 'attendance',
+  doneOn: 'activity',
+  lastSeen: 'activity',
+};
+
+const sourcesOf = ({ kind, meanings }: ReadReport): readonly SourceName[] => [
+  ...new Set([...SOURCES_OF[kind], ...meanings.flatMap(({ as }) => SOURCE_OF_COLUMN[as] ?? [])]),
+];
+
+/** Sources told something now. */
+export async function hear(em: Tx, course: number, sources: readonly SourceName[], now: Instant): Promise<void> {
+  if (sources.length === 0) return;
+  const row = await em.findOneOrFail(CourseRow, { id: course }, { refresh: true });
+  const heard: SourcesHeard = { ...row.sources, ...Object.fromEntries(sources.map((s) => [s, now])) };
+  row.sources = heard;
+  await em.flush();
+}
+
+async function remember(em: Tx, course: number, row: ImportRow, report: ReadReport): Promise<void> {
+  if (report.headers.length === 0) return;
+  const headers = headersDigest(report.headers);
+  // A folder reads as a person last did, and never the other way round.
+  if (row.way !== 'hand') return;
+  const add = { people: report.added !== undefined && report.added.people > 0, items: (report.added?.items ?? 0) > 0 };
+  const decisions = remembered({ ...row.decisions, kind: report.kind, add: { ...add, ...row.decisions.add } });
+  const names = rememberedHeaders(report.headers);
+  const takenAt = row.at;
+  const known = await em.findOne(ImportMemoryRow, { course, headers });
+  if (known) Object.assign(known, { decisions, names, takenAt });
+  else em.create(ImportMemoryRow, { course, headers, names, takenAt, decisions });
+  await em.flush();
+}

@@ -1,0 +1,18 @@
+/** The requests that bring or change what is known of a course. */
+import type { Door } from '../access/door.ts';
+import type { Services } from './services.ts';
+import { activityRoutes } from './activity/routes.ts';
+import { setUpRoutes } from './setUp/setUp.ts';
+import { fromFileRoutes } from './setUp/fromFile.ts';
+import { editRoutes } from './changes/edit.ts';
+import { importRoutes } from './imports/routes.ts';
+import { dataRoutes } from './changes/data.ts';
+
+export function serveIntake(door: Door, services: Services): void {
+  activityRoutes(door, services);
+  setUpRoutes(door, services);
+  fromFileRoutes(door, services);
+  editRoutes(door, services);
+  importRoutes(door, services);
+  dataRoutes(door, services);
+}

@@ -1,0 +1,13 @@
+import type { Services as Rounds } from '../rounds/services.ts';
+import type { BroughtFiles } from './imports/broughtFiles.ts';
+import type { FileReader } from './imports/fileReader.ts';
+
+/** With what reads files. */
+export interface Services extends Rounds {
+  /** Reads files in a thread of their own. */
+  readonly files: FileReader;
+  /** Files that were brought and are not settled yet. */
+  readonly brought: BroughtFiles;
+  /** Below it, each course has a folder whose files are taken by themselves. */
+  readonly folder: string;
+}

@@ -1,0 +1,38 @@
+import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
+import { instantColumn, oneOf } from '../../platform/database/columns.ts';
+
+export const STATEMENT_STATES = ['taken', 'waiting', 'nothing'] as const;
+
+/** A statement as it was sent (xAPI), with what it became: events and grades, or a line that waits for somebody's choice. */
+export const StatementRow = defineEntity({
+  name: 'StatementRow',
+  tableName: 'statement',
+  properties: {
+    id: p.integer().primary(),
+    course: p.integer(),
+    /** Its own id, in small letters. */
+    statement: p.string(),
+    json: p.text(),
+    /** What two statements of one id must share. */
+    digest: p.string(),
+    /** The actor by the one thing that identifies them. */
+    actor: p.string(),
+    verb: p.string(),
+    activity: p.string().nullable(),
+    registration: p.string().nullable(),
+    storedAt: instantColumn(),
+    voided: p.boolean().default(false),
+    state: oneOf(STATEMENT_STATES),
+    /** What keeps it waiting, and what the statement says there: one choice takes all that say the same. */
+    about: oneOf(['verb', 'person', 'item', 'other']).nullable(),
+    said: p.text().nullable(),
+    why: p.text().nullable(),
+  },
+  indexes: [
+    { properties: ['course', 'id'] },
+    { properties: ['course', 'state', 'id'] },
+    { properties: ['course', 'storedAt'] },
+  ],
+  uniques: [{ properties: ['course', 'statement'] }],
+});
+export type StatementRow = InferEntity<typeof StatementRow>;

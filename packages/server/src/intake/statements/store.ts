@@ -1,0 +1,207 @@
+/** Keeping statements, and what each becomes in its course: events, grades, or a line that waits for somebody's choice. */
+import { setImmediate as nextTurn } from 'node:timers/promises';
+import {
+  courseDraft,
+  knownOf,
+  RefusedRow,
+  takeStatement,
+  VOIDED,
+  type CourseMeanings,
+  type Draft,
+  type Instant,
+} from '@zest-bell/core';
+import { EventRow, GradeRow, RetractedRow } from '../../course/activity/entity.ts';
+import type { LiveCourse } from '../../course/activity/live.ts';
+import { appendFacts, forgetHistory } from '../changes/apply.ts';
+import { CourseRow } from '../../course/entity.ts';
+import type { Em, Tx } from '../../platform/database/orm.ts';
+import { inSlices, rowsOf } from '../../platform/database/query.ts';
+import { StatementRow } from './entity.ts';
+import { actorKey, digestOf, type Statement } from './schema.ts';
+
+const AHEAD = 5 * 60_000;
+
+/** A statement of this id is there already and says something else. */
+export class Conflict extends Error {}
+
+export interface Sent {
+  readonly id: string;
+  readonly statement: Statement;
+}
+
+const draftOf = (live: LiveCourse, now: Instant): Draft => {
+  const meanings: CourseMeanings = live.row.meanings;
+  const draft = courseDraft(live.course, knownOf(live.facts.history), now + AHEAD);
+  draft.choices = meanings;
+  return draft;
+};
+
+type NewStatement = Pick<
+  StatementRow,
+  'course' | 'statement' | 'json' | 'digest' | 'actor' | 'verb' | 'activity' | 'registration' | 'storedAt' | keyof Fate
+>;
+
+/** Statements that are kept before others get their turn. */
+const A_TURN = 50;
+
+/** Keeps statements, all or none. Throws `Conflict`. */
+export async function keepStatements(
+  em: Tx,
+  live: LiveCourse,
+  sent: readonly Sent[],
+  now: Instant,
+  authority: object,
+): Promise<void> {
+  const draft = draftOf(live, now);
+  const course = live.id;
+  const digests = await knownDigests(em, course, sent);
+  const voided: { readonly target: string; readonly by: string }[] = [];
+  const rows: NewStatement[] = [];
+  for (const [i, { id, statement }] of sent.entries()) {
+    if (i % A_TURN === A_TURN - 1) await nextTurn();
+    const digest = digestOf(statement);
+    const known = digests.get(id);
+    if (known !== undefined) {
+      if (known !== digest) throw new Conflict(`There is a statement ${id} already, and it says something else`);
+      continue;
+    }
+    const stored = new Date(now).toISOString();
+    const whole = {
+      ...statement,
+      id,
+      timestamp: statement.timestamp ?? stored,
+      stored,
+      authority,
+      version: statement.version ?? '1.0.0',
+    };
+    const fate = statement.verb.id === VOIDED ? NOTHING : fateOf(whole, draft, live.row.meanings, now);
+    rows.push({
+      course,
+      statement: id,
+      json: JSON.stringify(whole),
+      digest,
+      actor: actorKey(statement.actor),
+      verb: statement.verb.id,
+      activity: 'id' in statement.object && typeof statement.object.id === 'string' ? statement.object.id : null,
+      registration: statement.context?.registration?.toLowerCase() ?? null,
+      storedAt: now,
+      ...fate,
+    });
+    if (statement.verb.id === VOIDED)
+      voided.push({ target: (statement.object as { id: string }).id.toLowerCase(), by: id });
+  }
+  for (const slice of inSlices(rows, A_TURN)) {
+    await em.insertMany<StatementRow>(StatementRow, slice);
+    await nextTurn();
+  }
+  await appendFacts(em, course, draft.facts);
+  // Last: a statement may void one of the same batch.
+  let gone = 0;
+  for (const { target, by } of voided) gone += await voidTarget(em, course, target, by, now);
+  if (gone > 0) await forgetHistory(em, course);
+  await em.nativeUpdate(CourseRow, { id: course }, { heardAt: now });
+}
+
+/** What is kept under these ids already. */
+async function knownDigests(em: Em, course: number, sent: readonly Sent[]): Promise<ReadonlyMap<string, string>> {
+  const known = new Map<string, string>();
+  for (const slice of inSlices(sent.map((s) => s.id))) {
+    const query = em.getKnex()('statement').select('statement', 'digest').where({ course }).whereIn('statement', slice);
+    for (const row of await rowsOf<{ statement: string; digest: string }>(em, query))
+      known.set(row.statement, row.digest);
+  }
+  return known;
+}
+
+type Fate = Pick<StatementRow, 'state' | 'about' | 'said' | 'why'>;
+const NOTHING: Fate = { state: 'nothing', about: null, said: null, why: null };
+
+/** Takes a statement into the draft, or says what keeps it waiting. */
+function fateOf(statement: object, draft: Draft, meanings: CourseMeanings, now: Instant): Fate {
+  try {
+    const outcomes = takeStatement(statement, draft, { verbs: meanings.verbs, asOf: now });
+    return { ...NOTHING, state: outcomes.some((o) => o !== 'same') ? 'taken' : 'nothing' };
+  } catch (error) {
+    if (!(error instanceof RefusedRow)) throw error;
+    const about = error.code === 'verb' ? 'verb' : (error.question?.about ?? 'other');
+    const verb = (statement as Statement).verb.id;
+    const said = about === 'verb' ? verb : error.question && 'said' in error.question ? error.question.said : null;
+    return {
+      state: 'waiting',
+      about: about === 'dayOrder' || about === 'over' ? 'other' : about,
+      said,
+      why: error.message,
+    };
+  }
+}
+
+/**
+ * A voided statement counts no longer, and neither does what it became; a voiding one cannot be voided (part 2, 2.3.2). Nothing of it
+ * stays managed, so that many in one batch cost what each costs. Returns how many facts are gone.
+ */
+async function voidTarget(em: Tx, course: number, target: string, by: string, now: Instant): Promise<number> {
+  const open = { course, statement: target, verb: { $ne: VOIDED }, voided: false };
+  if ((await em.nativeUpdate(StatementRow, open, { voided: true })) === 0) return 0;
+  const eventId = `xapi:${target}`;
+  const kept = {
+    course,
+    change: 0,
+    eventId,
+    retractedAt: now,
+    by: 'The learning platform',
+    reason: `Voided by the statement ${by}`,
+  };
+  let gone = 0;
+  for (const e of await em.find(EventRow, { course, eventId }, { disableIdentityMap: true })) {
+    await em.insert(RetractedRow, {
+      ...kept,
+      fact: 'event',
+      person: e.person,
+      kind: e.kind,
+      item: e.item ?? null,
+      criterion: null,
+      points: null,
+      at: e.at,
+    });
+    gone += await em.nativeDelete(EventRow, { id: e.id });
+  }
+  for (const g of await em.find(GradeRow, { course, eventId }, { disableIdentityMap: true })) {
+    await em.insert(RetractedRow, {
+      ...kept,
+      fact: 'grade',
+      person: g.person,
+      kind: null,
+      item: g.item,
+      criterion: g.criterion ?? null,
+      points: Number(g.points),
+      at: g.at,
+    });
+    gone += await em.nativeDelete(GradeRow, { id: g.id });
+  }
+  return gone;
+}
+
+/** Statements that wait, tried anew after somebody chose what they mean. Returns how many were taken. */
+export async function tryWaiting(em: Tx, live: LiveCourse, now: Instant): Promise<number> {
+  const draft = draftOf(live, now);
+  let taken = 0;
+  let last = 0;
+  for (;;) {
+    const rows = await em.find(
+      StatementRow,
+      { course: live.id, state: 'waiting', voided: false, id: { $gt: last } },
+      { orderBy: { id: 'asc' }, limit: A_TURN },
+    );
+    for (const row of rows) {
+      Object.assign(row, fateOf(JSON.parse(row.json) as object, draft, live.row.meanings, now));
+      if (row.state !== 'waiting') taken++;
+    }
+    await em.flush();
+    em.clear();
+    if (rows.length < A_TURN) break;
+    last = rows.at(-1)!.id;
+    await nextTurn();
+  }
+  await appendFacts(em, live.id, draft.facts);
+  return taken;
+}

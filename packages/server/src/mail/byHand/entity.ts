@@ -1,0 +1,41 @@
+import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
+import type { MailingRows, Wording } from '@zest-bell/core';
+import { instantColumn } from '../../platform/database/columns.ts';
+
+/** A message that an instructor wrote by hand to one or many, with the values that it has for each of them. */
+export const MailingRow = defineEntity({
+  name: 'MailingRow',
+  tableName: 'mailing',
+  properties: {
+    id: p.integer().primary(),
+    course: p.integer(),
+    at: instantColumn(),
+    by: p.string(),
+    wording: p.json<Wording>(),
+    rows: p.json<MailingRows>(),
+    /** Addresses outside the institution that were agreed to. */
+    outside: p.json<readonly string[]>(),
+    sheet: p.integer().nullable(),
+  },
+  indexes: [{ properties: ['course', 'id'] }],
+});
+export type MailingRow = InferEntity<typeof MailingRow>;
+
+/** A sheet that was brought for writing: its rows as they stand, and which of them were written to. */
+export const SheetRow = defineEntity({
+  name: 'SheetRow',
+  tableName: 'sheet',
+  properties: {
+    id: p.integer().primary(),
+    course: p.integer(),
+    name: p.string(),
+    at: instantColumn(),
+    by: p.string(),
+    headers: p.json<readonly string[]>(),
+    rows: p.json<readonly (readonly string[])[]>(),
+    /** The nudge of each row that was written to, by its place. */
+    nudges: p.json<Readonly<Record<string, number>>>().default('{}'),
+  },
+  indexes: [{ properties: ['course', 'id'] }],
+});
+export type SheetRow = InferEntity<typeof SheetRow>;

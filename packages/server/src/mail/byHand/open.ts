@@ -1,0 +1,43 @@
+/** Messages by hand as they are made: each mailing with its text, and the course with the values that it has for its readers. */
+import {
+  courseOfMailing,
+  HistoryFacts,
+  mailingOf,
+  type CompiledWording,
+  type MailingRows,
+  type Parsed,
+} from '@zest-bell/core';
+import type { LiveCourse } from '../../course/activity/live.ts';
+import type { Em } from '../../platform/database/orm.ts';
+import { compiledOf } from '../../wording/repository.ts';
+import { MailingRow } from './entity.ts';
+
+export interface OpenMailing {
+  readonly facts: HistoryFacts;
+  /** Addresses outside the institution that were agreed to. */
+  readonly outside: readonly string[];
+  readonly wording: Parsed<CompiledWording>;
+}
+
+/** The mailings that these messages are of, by their id; one that is gone is not among them. */
+export async function openMailings(
+  em: Em,
+  live: LiveCourse,
+  messages: readonly { readonly wording: string; readonly student: string }[],
+): Promise<ReadonlyMap<number, OpenMailing>> {
+  const ids = [...new Set(messages.flatMap((m) => mailingOf(m.wording) ?? []))];
+  if (ids.length === 0) return new Map();
+  const mailings = await em.find(MailingRow, { course: live.id, id: { $in: ids } }, { disableIdentityMap: true });
+  return new Map(
+    mailings.map(({ id, rows, outside, wording }) => {
+      const about = Object.fromEntries(
+        messages.flatMap((m) => (Object.hasOwn(rows, m.student) ? [[m.student, rows[m.student]!]] : [])),
+      );
+      return [id, { facts: factsOfMailing(live, about), outside, wording: compiledOf(wording) }];
+    }),
+  );
+}
+
+/** The course as the messages of a mailing are made in. */
+export const factsOfMailing = (live: LiveCourse, rows: MailingRows): HistoryFacts =>
+  new HistoryFacts(courseOfMailing(live.course, rows), live.facts.history);

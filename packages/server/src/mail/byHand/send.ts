@@ -1,0 +1,166 @@
+/** Writing by hand: who gets it, who does not and why, and the messages queued; nothing is made or sent here. */
+import {
+  asksByHand,
+  courseOfMailing,
+  decideByHand,
+  domainsOf,
+  isActiveStudent,
+  isInside,
+  needsYes,
+  NudgeLog,
+  plural,
+  wordingKeyOf,
+  type Course,
+  type HandDecision,
+  type Instant,
+  type MailingRows,
+  type Person,
+  type Recipient,
+  type RecipientSpec,
+  type Wording,
+} from '@zest-bell/core';
+import type { LiveCourse } from '../../course/activity/live.ts';
+import { loggedNudges } from '../nudges/log.ts';
+import { MessageRow, NudgeRow } from '../nudges/entity.ts';
+import { AppError } from '../../platform/http/errors.ts';
+import type { Em, Tx } from '../../platform/database/orm.ts';
+import { MailingRow } from './entity.ts';
+
+export interface WriteOrder {
+  readonly wording: Wording;
+  readonly rows: MailingRows;
+  readonly to: readonly RecipientSpec[];
+  readonly passBudget: boolean;
+  /** Null: as soon as nothing is quiet. */
+  readonly notBefore: Instant | null;
+  readonly outside: readonly string[];
+  readonly sheet: number | null;
+  /** The instructor agreed to write to that many. */
+  readonly confirmed: boolean;
+  readonly by: string;
+  readonly now: Instant;
+}
+
+export interface Decided {
+  readonly person: Person;
+  readonly decision: HandDecision;
+}
+
+/** What becomes of a message to each, in the order of the rows. */
+export async function decideAll(
+  em: Em,
+  live: LiveCourse,
+  course: Course,
+  order: Pick<WriteOrder, 'rows' | 'to' | 'passBudget' | 'notBefore' | 'now'>,
+): Promise<Decided[]> {
+  const ids = Object.keys(order.rows);
+  const log = new NudgeLog(await loggedNudges(em, live.id, [], { students: ids }));
+  const { to, passBudget, now } = order;
+  const c = { course, log, to, passBudget, now, notBefore: order.notBefore ?? now };
+  return ids.flatMap((id) => {
+    const person = course.people[course.personIndex.get(id) ?? -1];
+    return person ? [{ person, decision: decideByHand(person, c) }] : [];
+  });
+}
+
+/** Outside addresses that were not agreed to. */
+export function outsideOfMailing(
+  decided: readonly Decided[],
+  live: LiveCourse,
+  { rows, outside }: Pick<WriteOrder, 'rows' | 'outside'>,
+): string[] {
+  const known = new Set(outside.map((a) => a.toLowerCase()));
+  const domains = domainsOf(live.row.sender);
+  // A guest’s own address is nobody’s of the course.
+  const isOut = (to: Recipient, id: string) =>
+    needsYes(to, domains) || (rows[id]?.guest != null && !isInside(to.address, domains));
+  const found = decided.flatMap(({ decision, person }) =>
+    decision.outcome === 'sent'
+      ? decision.to.filter((to) => isOut(to, person.id)).map((to) => to.address.toLowerCase())
+      : [],
+  );
+  return [...new Set(found)].filter((a) => !known.has(a));
+}
+
+/** Whether a message by hand to so many asks first. */
+export const asks = ({ course, row }: LiveCourse, readers: number): boolean =>
+  asksByHand(readers, course.people.filter(isActiveStudent).length, row.guards.askAbove);
+
+/** Queues the messages. Throws `outsideAddresses`, `reachesMany`, `mailStopped`. */
+export async function write(
+  em: Tx,
+  live: LiveCourse,
+  order: WriteOrder,
+): Promise<{
+  readonly mailing: number;
+  readonly nudges: ReadonlyMap<string, number>;
+  readonly decided: readonly Decided[];
+}> {
+  if (live.row.stoppedAt != null) throw new AppError('mailStopped');
+  const course = courseOfMailing(live.course, order.rows);
+  const decided = await decideAll(em, live, course, order);
+  const open = outsideOfMailing(decided, live, order);
+  if (open.length > 0)
+    throw new AppError(
+      'outsideAddresses',
+      open.map((address) => ({
+        path: 'outside',
+        code: 'outsideAddress',
+        message: `This would write about students to ${address}, outside your institution`,
+      })),
+    );
+  const readers = decided.filter((d) => d.decision.outcome === 'sent').length;
+  if (!order.confirmed && asks(live, readers))
+    throw new AppError('reachesMany', [
+      {
+        path: 'confirmed',
+        code: 'reachesMany',
+        message: `This would write to ${plural(readers, 'person', 'people')}; so many need your confirmation`,
+      },
+    ]);
+  const mailing = em.create(MailingRow, {
+    course: live.id,
+    at: order.now,
+    by: order.by,
+    wording: order.wording,
+    rows: order.rows,
+    outside: order.outside.map((a) => a.toLowerCase()),
+    sheet: order.sheet,
+  });
+  await em.flush();
+  const made = decided.flatMap(({ person, decision }) => {
+    if (decision.outcome !== 'sent') return [];
+    const nudge = em.create(NudgeRow, {
+      course: live.id,
+      idempotencyKey: `${live.id}:${wordingKeyOf(mailing.id)}:${person.id}`,
+      rule: null,
+      ruleVersion: 0,
+      student: person.id,
+      roundAt: order.now,
+      step: 0,
+      spellStart: order.now,
+      state: 'queued',
+      toStudent: order.to.includes('student'),
+      wording: wordingKeyOf(mailing.id),
+      evidence: [],
+      passed: decision.passedBudget ? ['budget'] : null,
+      passedBy: order.by,
+    });
+    return [{ nudge, decision }];
+  });
+  await em.flush();
+  for (const { nudge, decision } of made) {
+    const toStudent = decision.to.findIndex((to) => to.kind === 'student');
+    decision.to.forEach((to, i) => {
+      em.create(MessageRow, {
+        ...{ nudge: nudge.id, course: live.id, ...to, sendAt: decision.sendAt },
+        lead: i === Math.max(0, toStudent),
+        state: 'queued',
+        heldFor: null,
+      });
+    });
+  }
+  await em.flush();
+  const nudges = new Map(made.map(({ nudge }) => [nudge.student, nudge.id]));
+  return { mailing: mailing.id, nudges, decided };
+}

@@ -1,0 +1,35 @@
+import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
+import { ATTEMPT_OUTCOMES, type LeafEvidence } from '@zest-bell/core';
+import { instantColumn, oneOf } from '../../platform/database/columns.ts';
+
+/**
+ * One attempt to hand a message over, with exactly what was handed over. Written before the hand-over with the outcome
+ * `handing` and completed after it, so that a crash in between leaves its trace.
+ */
+export const AttemptRow = defineEntity({
+  name: 'AttemptRow',
+  tableName: 'attempt',
+  properties: {
+    id: p.integer().primary(),
+    course: p.integer(),
+    message: p.integer().index(),
+    nudge: p.integer().index(),
+    at: instantColumn(),
+    outcome: oneOf(ATTEMPT_OUTCOMES),
+    response: p.text(),
+    messageId: p.string().index(),
+    recipientName: p.string(),
+    address: p.string(),
+    fromAddress: p.string(),
+    replyTo: p.string(),
+    subject: p.text(),
+    body: p.text(),
+    html: p.text(),
+    /** Names of what went with it. */
+    files: p.json<readonly string[]>().default('[]'),
+    /** The facts at the hand-over. */
+    evidence: p.json<readonly LeafEvidence[]>(),
+  },
+  indexes: [{ properties: ['course', 'at'] }],
+});
+export type AttemptRow = InferEntity<typeof AttemptRow>;

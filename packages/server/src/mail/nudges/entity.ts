@@ -1,0 +1,128 @@
+import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
+import {
+  HELD_REASONS,
+  LOGGED_REASONS,
+  MESSAGE_STATES,
+  RECIPIENT_KINDS,
+  WITHHELD_REASONS,
+  type LeafEvidence,
+  type Variant,
+  type WithheldReason,
+} from '@zest-bell/core';
+import { instantColumn, oneOf } from '../../platform/database/columns.ts';
+
+/** One decision to write about one student for a reason. */
+export const NudgeRow = defineEntity({
+  name: 'NudgeRow',
+  tableName: 'nudge',
+  properties: {
+    id: p.integer().primary(),
+    course: p.integer(),
+    /** Rule, student and round: the store refuses a second one. */
+    idempotencyKey: p.string().unique(),
+    rule: p.string().nullable(),
+    ruleVersion: p.integer(),
+    student: p.string(),
+    roundAt: instantColumn(),
+    step: p.integer(),
+    spellStart: instantColumn(),
+    /** The state of its lead message. */
+    state: oneOf(MESSAGE_STATES),
+    /** Why it was withdrawn. */
+    reason: oneOf(LOGGED_REASONS).nullable(),
+    toStudent: p.boolean(),
+    wording: p.string(),
+    /** Under which subject its lead message was last made; null until it was. */
+    subject: p.text().nullable(),
+    /** When a message of it was last handed over; null until one was. */
+    lastAt: instantColumn().nullable(),
+    evidence: p.json<readonly LeafEvidence[]>(),
+    /** Limits that would have refused it and that the instructor passed on purpose, with their name; null for all others. */
+    passed: p.json<readonly WithheldReason[]>().nullable(),
+    passedBy: p.string().nullable(),
+    /** The text that the instructor wrote for this one alone; it takes the place of its wording’s. */
+    edited: p.json<Variant | null>().nullable(),
+    /** Put off by the instructor until then. */
+    laterUntil: instantColumn().nullable(),
+    /** Who approved or dismissed it, and why it was dismissed. */
+    decidedBy: p.string().nullable(),
+    dismissedFor: p.text().nullable(),
+  },
+  indexes: [
+    { properties: ['course', 'roundAt'] },
+    { properties: ['course', 'student', 'roundAt'] },
+    { properties: ['course', 'student', 'rule', 'spellStart'] },
+    { properties: ['course', 'rule', 'roundAt'] },
+    { properties: ['course', 'state', 'roundAt'] },
+    {
+      name: 'nudge_latest_index',
+      expression: 'create index `nudge_latest_index` on `nudge` (`course`, coalesce(`last_at`, `round_at`), `id`)',
+    },
+  ],
+});
+export type NudgeRow = InferEntity<typeof NudgeRow>;
+
+/** One mail of a nudge, to the student or to a third party. */
+export const MessageRow = defineEntity({
+  name: 'MessageRow',
+  tableName: 'message',
+  properties: {
+    id: p.integer().primary(),
+    nudge: p.integer().index(),
+    course: p.integer(),
+    kind: oneOf(RECIPIENT_KINDS),
+    /** The one whose state is its nudge's: the student's message, or the first if the student gets none (engine R11). */
+    lead: p.boolean().default(false),
+    /** As the step named them: whose text they read; null for messages of before that was kept. */
+    reader: p.string().nullable(),
+    name: p.string(),
+    address: p.string(),
+    state: oneOf(MESSAGE_STATES),
+    /** Why it waits for the instructor; null while it does not. */
+    heldFor: oneOf(HELD_REASONS).nullable(),
+    /** Why it could not be made or handed over, as a sentence with what to do; null while nothing is wrong. */
+    trouble: p.text().nullable(),
+    sendAt: instantColumn(),
+    attempts: p.integer().default(0),
+    /** Which of the wording's texts it was made from; null until it was made. */
+    variant: p.integer().nullable(),
+    /** The process that is handing it over. */
+    claimedBy: p.string().nullable(),
+    settledAt: instantColumn().nullable(),
+    /** What it waits with while a person can take it back; null where nobody set it off by hand. */
+    sending: p.integer().nullable().index(),
+    /** Messages of one round, step and address that go as one mail (engine R11a); null for all others. */
+    bundle: p.string().nullable().index(),
+  },
+  indexes: [
+    { properties: ['state', 'course', 'sendAt'] },
+    { properties: ['course', 'sendAt'] },
+    { properties: ['course', 'settledAt'] },
+  ],
+});
+export type MessageRow = InferEntity<typeof MessageRow>;
+
+/** Rounds in a row in which one limit refused a student in one spell. */
+export const RefusalRow = defineEntity({
+  name: 'RefusalRow',
+  tableName: 'refusal',
+  properties: {
+    id: p.integer().primary(),
+    course: p.integer(),
+    rule: p.string(),
+    student: p.string(),
+    spellStart: instantColumn(),
+    step: p.integer(),
+    reason: oneOf(WITHHELD_REASONS),
+    firstRound: instantColumn(),
+    lastRound: instantColumn(),
+    rounds: p.integer(),
+    evidence: p.json<readonly LeafEvidence[]>(),
+  },
+  indexes: [
+    { properties: ['course', 'lastRound'] },
+    { properties: ['course', 'rule', 'lastRound'] },
+    { properties: ['course', 'student', 'rule', 'lastRound'] },
+  ],
+});
+export type RefusalRow = InferEntity<typeof RefusalRow>;

@@ -1,0 +1,159 @@
+/** Writes what was judged: the log rows of what leaves, before anything is handed over, and the states of the rest. */
+import type { Instant } from '@zest-bell/core';
+import { move, type Move } from '../nudges/transitions.ts';
+import type { Tx } from '../../platform/database/orm.ts';
+import { rowsOf, run } from '../../platform/database/query.ts';
+import { writeDraws } from '../../wording/trials/draws.ts';
+import { filesOf } from '../../wording/sending.ts';
+import type { Composed } from './compose.ts';
+import { messagesIn, type Fate, type Judged, type Rider } from './judge.ts';
+import type { QueuedMessage } from './queue.ts';
+
+/** A message about to be handed over, and its row of the log. */
+export interface Claimed extends Composed {
+  readonly message: QueuedMessage;
+  readonly attempt: number;
+  /** The other messages of its bundle, which share its mail and what becomes of it. */
+  readonly riders: readonly Pick<Claimed, 'message' | 'attempt'>[];
+}
+
+/** The message and those that ride with it, each with its row of the log. */
+export const claimsIn = (claimed: Claimed): Pick<Claimed, 'message' | 'attempt'>[] => [claimed, ...claimed.riders];
+
+/**
+ * Writes the fates of what this process still has. What is returned is to be handed over. Messages of a course that was
+ * stopped in the meantime go back to the queue.
+ */
+export async function writeFates(
+  em: Tx,
+  judged: readonly Judged[],
+  turn: { readonly worker: string; readonly now: Instant; readonly stopped: ReadonlySet<number> },
+): Promise<Claimed[]> {
+  const { worker, now, stopped } = turn;
+  const leaving: Judged[] = [];
+  const staying = new Map<string, { ids: number[]; how: Omit<Move, 'now'> }>();
+  for (const one of judged) {
+    const back = stopped.has(one.message.course) && one.fate.kind === 'leaves';
+    if (one.fate.kind === 'leaves' && !back) {
+      leaving.push(one);
+      continue;
+    }
+    const how = back ? PUT_BACK : moveOf(one.fate as Exclude<Fate, { kind: 'leaves' }>);
+    const key = JSON.stringify(how);
+    const group = staying.get(key) ?? { ids: [], how };
+    group.ids.push(...messagesIn(one).map((m) => m.id));
+    staying.set(key, group);
+  }
+  for (const { ids, how } of staying.values()) await move(em, ids, { ...how, now, claimedBy: worker });
+  return writeAttempts(em, leaving, worker, now);
+}
+
+/** Not handed over: it is as it was before the claim. */
+export const PUT_BACK: Omit<Move, 'now'> & { readonly set: NonNullable<Move['set']> } = {
+  to: 'queued',
+  from: ['handing'],
+  set: { attempts: -1 },
+};
+
+function moveOf(fate: Exclude<Fate, { kind: 'leaves' }>): Omit<Move, 'now'> {
+  switch (fate.kind) {
+    case 'waits':
+      return { ...PUT_BACK, set: { ...PUT_BACK.set, sendAt: fate.until } };
+    case 'withdrawn':
+      return { to: 'withdrawn', reason: fate.reason, set: { attempts: -1 } };
+    case 'held':
+      return { to: 'held', set: { heldFor: fate.heldFor, attempts: -1 } };
+    case 'broken':
+      return { to: 'failed', set: { trouble: fate.trouble, attempts: -1 } };
+  }
+}
+
+type Ready = Extract<Fate, { kind: 'leaves' }> & { readonly message: QueuedMessage; readonly riders: readonly Rider[] };
+
+async function writeAttempts(em: Tx, leaving: readonly Judged[], worker: string, now: Instant): Promise<Claimed[]> {
+  if (leaving.length === 0) return [];
+  const knex = em.getKnex();
+  // What another process took over in the meantime is no longer ours to send.
+  const ours = knex('message')
+    .whereIn(
+      'id',
+      leaving.flatMap(messagesIn).map((m) => m.id),
+    )
+    .where({ state: 'handing', claimed_by: worker })
+    .select('id');
+  const mine = new Set((await rowsOf<{ id: number }>(em, ours)).map((row) => row.id));
+  const ready: Ready[] = [];
+  // A bundle of which a part is no longer ours is judged again, as it would speak of those who are gone.
+  const torn: number[] = [];
+  for (const one of leaving) {
+    const ids = messagesIn(one).map((m) => m.id);
+    if (one.fate.kind !== 'leaves') continue;
+    if (ids.every((id) => mine.has(id))) ready.push({ message: one.message, riders: one.riders ?? [], ...one.fate });
+    else torn.push(...ids.filter((id) => mine.has(id)));
+  }
+  const draws = ready.flatMap(({ draw, message: { course, student } }) => (draw ? [{ ...draw, course, student }] : []));
+  const stands = await writeDraws(em, draws, now);
+  const holds = ({ draw, message: { student } }: (typeof ready)[number]) =>
+    draw === null || stands({ ...draw, student });
+  const made = ready.filter(holds);
+  // Another process drew in the meantime: they are judged again.
+  const again = [...torn, ...ready.filter((r) => !holds(r)).map(({ message }) => message.id)];
+  if (again.length > 0) await move(em, again, { ...PUT_BACK, now, claimedBy: worker });
+  if (made.length === 0) return [];
+  const logged = made.flatMap(({ message, composed, variant, riders }) => [
+    { message, composed, variant },
+    ...riders.map((r) => ({ message: r.message, composed: { ...composed, evidence: r.evidence }, variant })),
+  ]);
+  const rows = logged.map(({ message, composed: { mail, parcel, evidence } }) => ({
+    course: message.course,
+    message: message.id,
+    nudge: message.nudge,
+    at: now,
+    outcome: 'handing',
+    response: '',
+    message_id: mail.messageId,
+    recipient_name: mail.to.name,
+    address: mail.to.address,
+    from_address: mail.from.address,
+    reply_to: mail.replyTo,
+    subject: mail.subject,
+    body: mail.text,
+    html: mail.html,
+    files: JSON.stringify(filesOf(parcel, message.kind === 'student')),
+    evidence: JSON.stringify(evidence),
+  }));
+  const written = await rowsOf<{ id: number; message: number }>(
+    em,
+    knex('attempt').insert(rows).returning(['id', 'message']),
+  );
+  const attempts = new Map(written.map((r) => [r.message, r.id]));
+  for (const variant of new Set(logged.map((m) => m.variant))) {
+    const ids = logged.filter((m) => m.variant === variant).map(({ message }) => message.id);
+    await run(em, knex('message').whereIn('id', ids).update({ variant }));
+  }
+  await rememberSubjects(em, logged, now);
+  const claim = (message: QueuedMessage) => ({ message, attempt: attempts.get(message.id)! });
+  return made.map(({ message, composed, riders }) => ({
+    ...composed,
+    ...claim(message),
+    riders: riders.map((r) => claim(r.message)),
+  }));
+}
+
+/** A nudge is listed and searched by the subject of its lead message. */
+async function rememberSubjects(
+  em: Tx,
+  made: readonly { readonly message: QueuedMessage; readonly composed: Composed }[],
+  now: Instant,
+): Promise<void> {
+  const knex = em.getKnex();
+  const nudges = made.map(({ message }) => message.nudge);
+  await run(em, knex('nudge').whereIn('id', nudges).update({ last_at: now }));
+  const bySubject = new Map<string, number[]>();
+  for (const { message, composed } of made) {
+    if (!message.lead) continue;
+    const { subject } = composed.mail;
+    bySubject.set(subject, [...(bySubject.get(subject) ?? []), message.nudge]);
+  }
+  for (const [subject, ids] of bySubject) await run(em, knex('nudge').whereIn('id', ids).update({ subject }));
+}

@@ -1,0 +1,31 @@
+import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
+import { MAIL_TROUBLES } from '@zest-bell/core';
+import { instantColumn, oneOf } from '../../platform/database/columns.ts';
+
+/** A server process that hands mail over, and when it was last known to live (by the machine's clock). */
+export const WorkerRow = defineEntity({
+  name: 'WorkerRow',
+  tableName: 'worker',
+  properties: {
+    id: p.string().primary(),
+    aliveAt: instantColumn(),
+  },
+});
+export type WorkerRow = InferEntity<typeof WorkerRow>;
+
+/** Why mail cannot leave, until some does: nothing that waits is failed for it. */
+export const MailTroubleRow = defineEntity({
+  name: 'MailTroubleRow',
+  tableName: 'mail_trouble',
+  properties: {
+    /** The course whose sender is refused; 0 for the mail server as a whole. */
+    course: p.integer().primary().autoincrement(false),
+    trouble: oneOf(MAIL_TROUBLES),
+    /** The mail server's own words. */
+    response: p.text(),
+    since: instantColumn(),
+    tries: p.integer(),
+    nextTryAt: instantColumn(),
+  },
+});
+export type MailTroubleRow = InferEntity<typeof MailTroubleRow>;

@@ -1,0 +1,300 @@
+/**
+ * What becomes of each reserved message: its second look (engine R9), then its text from the facts of that moment. Nothing
+ * is written here, and no message can hurt another: whatever goes wrong with one is that one's own fate.
+ */
+import {
+  canReturn,
+  copyFor,
+  domainsOf,
+  evidenceAt,
+  firstOpen,
+  mailingOf,
+  MINUTE,
+  needsYes,
+  nextVariant,
+  saysNothing,
+  secondLook,
+  textsOf,
+  type CompiledWording,
+  type Facts,
+  type HeldReason,
+  type Instant,
+  type LeafEvidence,
+  type LoggedReason,
+  type Parsed,
+  type Rule,
+  type Variant,
+  type Wording,
+} from '@zest-bell/core';
+import type { LiveCourse } from '../../course/activity/live.ts';
+import type { Em } from '../../platform/database/orm.ts';
+import type { Services } from '../../course/services.ts';
+import { RuleRow } from '../../rules/entity.ts';
+import { readableRule } from '../../rules/repository.ts';
+import { compiledOf, lastKey, lastVariants, loadWordings } from '../../wording/repository.ts';
+import { openMailings, type OpenMailing } from '../byHand/open.ts';
+import { openTrials, type Draw, type OpenTrial } from '../../wording/trials/draws.ts';
+import { compose, type Composed } from './compose.ts';
+import { threadKey, threads, variantsBeside, type QueuedMessage } from './queue.ts';
+
+export type Fate =
+  | {
+      readonly kind: 'leaves';
+      readonly composed: Composed;
+      readonly variant: number;
+      /** Drawn by lot for this student, and not written yet. */
+      readonly draw: Draw | null;
+    }
+  | { readonly kind: 'waits'; readonly until: Instant }
+  | { readonly kind: 'withdrawn'; readonly reason: LoggedReason }
+  | { readonly kind: 'held'; readonly heldFor: HeldReason }
+  /** It cannot be made. `trouble` says why and what to do. */
+  | { readonly kind: 'broken'; readonly trouble: string };
+
+export interface Judged {
+  readonly message: QueuedMessage;
+  readonly fate: Fate;
+  /** The other messages of its bundle that leave with it, as one mail. */
+  readonly riders?: readonly Rider[];
+}
+
+export interface Rider {
+  readonly message: QueuedMessage;
+  /** Of its own student. */
+  readonly evidence: readonly LeafEvidence[];
+}
+
+/** All messages that a judgement is about. */
+export const messagesIn = ({ message, riders = [] }: Judged): QueuedMessage[] => [
+  message,
+  ...riders.map((r) => r.message),
+];
+
+/** What the messages of one course share. */
+interface CourseOfMail extends LiveCourse {
+  readonly wordings: (key: string) => Parsed<CompiledWording>;
+  readonly rules: ReadonlyMap<string, RuleRow>;
+  readonly last: Map<string, number>;
+  readonly mailings: ReadonlyMap<number, OpenMailing>;
+  readonly trials: ReadonlyMap<string, OpenTrial>;
+}
+
+/** `ahead` were judged before and are not written yet: these follow them as if they had been. */
+export async function judge(
+  services: Services,
+  reserved: readonly QueuedMessage[],
+  ahead: readonly Judged[] = [],
+): Promise<Judged[]> {
+  if (reserved.length === 0) return [];
+  const { clock, logger } = services;
+  const em = services.orm.em.fork();
+  const now = clock.now();
+  const nudges = [...new Set(reserved.map((m) => m.nudge))];
+  const answered = await threads(em, nudges);
+  const variants = new Map(await variantsBeside(em, nudges));
+  for (const { message, fate } of ahead) if (fate.kind === 'leaves') variants.set(message.nudge, fate.variant);
+  const courses = new Map<number, CourseOfMail | null>();
+  for (const id of new Set(reserved.map((m) => m.course))) {
+    courses.set(
+      id,
+      await courseOfMail(
+        em,
+        services,
+        id,
+        reserved.filter((m) => m.course === id),
+        ahead.filter(({ message }) => message.course === id),
+      ).catch((error: unknown) => {
+        logger.error({ err: error, course: id }, 'a course cannot be read: its mail waits');
+        return null;
+      }),
+    );
+  }
+  const bundles = new Map<string, QueuedMessage[]>();
+  const single = reserved.flatMap((message): Judged[] => {
+    const course = courses.get(message.course);
+    const bundle = course && message.bundle !== null ? `${message.course} ${message.bundle}` : null;
+    if (bundle === null) return [judgeOne(message)];
+    const stays = alone(message, () => stayOf(message, course!));
+    if (stays) return [{ message, fate: stays }];
+    bundles.set(bundle, [...(bundles.get(bundle) ?? []), message]);
+    return [];
+  });
+  return [...single, ...[...bundles.values()].map(judgeBundle)];
+
+  function judgeOne(message: QueuedMessage): Judged {
+    const course = courses.get(message.course);
+    if (!course) return { message, fate: { kind: 'waits', until: now + MINUTE } };
+    return { message, fate: alone(message, () => fateOf(message, course)) };
+  }
+
+  /** Whatever goes wrong with one message is that one's own fate. */
+  function alone<F extends Fate | null>(message: QueuedMessage, judging: () => F): F | Fate {
+    try {
+      return judging();
+    } catch (error) {
+      logger.error({ err: error, message: message.id }, 'a message cannot be made');
+      return { kind: 'broken', trouble: CANNOT_BE_MADE };
+    }
+  }
+
+  /** Why a message of a rule does not leave now; null where nothing keeps it. */
+  function stayOf(message: QueuedMessage, course: CourseOfMail): Fate | null {
+    const row = course.rules.get(message.rule ?? '');
+    if (!row) return { kind: 'withdrawn', reason: 'ruleOff' };
+    const rule = readableRule(row);
+    if (!rule) return { kind: 'broken', trouble: UNREADABLE_RULE };
+    return look(message, course, row, rule, now);
+  }
+
+  /** One mail about all of them, in roster order; the first carries the others (engine R11a). */
+  function judgeBundle(messages: readonly QueuedMessage[]): Judged {
+    const course = courses.get(messages[0]!.course)!;
+    const placeOf = (m: QueuedMessage) => course.course.personIndex.get(m.student) ?? 0;
+    const [carrier, ...others] = messages.toSorted((a, b) => placeOf(a) - placeOf(b)) as [
+      QueuedMessage,
+      ...QueuedMessage[],
+    ];
+    const { when } = readableRule(course.rules.get(carrier.rule ?? '')!)!;
+    const fate = alone(carrier, () => fateOf(carrier, course, [carrier, ...others].map(placeOf)));
+    const riders = others.map((message): Rider => ({
+      message,
+      evidence: evidenceAt(course.facts, placeOf(message), when, now),
+    }));
+    return { message: carrier, fate, riders };
+  }
+
+  function fateOf(message: QueuedMessage, course: CourseOfMail, together?: readonly number[]): Fate {
+    const mailing = mailingOf(message.wording);
+    if (message.rule === null && mailing !== null) return fateByHand(message, course, course.mailings.get(mailing));
+    const row = course.rules.get(message.rule ?? '');
+    if (!row) return { kind: 'withdrawn', reason: 'ruleOff' };
+    const rule = readableRule(row);
+    if (!rule) return { kind: 'broken', trouble: UNREADABLE_RULE };
+    const stays = look(message, course, row, rule, now);
+    if (stays) return stays;
+    const wording = editedWording(course.wordings(message.wording), message.edited);
+    if (!wording.ok) return { kind: 'broken', trouble: troubleOf(wording.problems) };
+    // A retry, and all messages of one nudge, are made from the text that was chosen first.
+    const key = lastKey(message.wording, message.student);
+    // A fair trial is about nudges that the student can answer by an act (engine O5).
+    const trial = message.kind === 'student' && canReturn(rule.when) ? course.trials.get(message.wording) : undefined;
+    const drawn = message.variant === null ? (trial?.textOf(message.student, wording.value.count) ?? null) : null;
+    const variant =
+      message.variant ??
+      drawn?.text ??
+      variants.get(message.nudge) ??
+      nextVariant(wording.value.count, course.last.get(key) ?? null, message.student);
+    const inReplyTo = answered.get(threadKey(message.nudge, message.address)) ?? null;
+    const order = { message, course, rule, wording: wording.value, variant, inReplyTo, at: now, together };
+    const composed = compose(services, order);
+    if (!composed.ok) return { kind: 'broken', trouble: troubleOf(composed.problems) };
+    if (saysNothing(wordsFor(wording.value.wording, message, variant), course.row.sender.signature))
+      return { kind: 'broken', trouble: NOTHING_WRITTEN };
+    variants.set(message.nudge, variant);
+    course.last.set(key, variant);
+    return { kind: 'leaves', composed: composed.value, variant, draw: drawn?.draw ?? null };
+  }
+
+  function fateByHand(message: QueuedMessage, course: CourseOfMail, mailing: OpenMailing | undefined): Fate {
+    if (!mailing) return { kind: 'broken', trouble: MAILING_GONE };
+    const stays = lookByHand(message, course, mailing.facts, mailing.outside, now);
+    if (stays) return stays;
+    const wording = editedWording(mailing.wording, message.edited);
+    if (!wording.ok) return { kind: 'broken', trouble: troubleOf(wording.problems) };
+    const live = { ...course, course: mailing.facts.course, facts: mailing.facts };
+    const order = {
+      message,
+      course: live,
+      rule: null,
+      wording: wording.value,
+      variant: 0,
+      inReplyTo: null,
+      at: now,
+    };
+    const composed = compose(services, order);
+    if (!composed.ok) return { kind: 'broken', trouble: troubleOf(composed.problems) };
+    return { kind: 'leaves', composed: composed.value, variant: 0, draw: null };
+  }
+}
+
+/** A message by hand has no rule to look at: its reader must still be there, and the hour open (engine R10). */
+function lookByHand(
+  message: QueuedMessage,
+  course: CourseOfMail,
+  facts: Facts,
+  outside: readonly string[],
+  now: Instant,
+): Fate | null {
+  const person = facts.course.people[facts.course.personIndex.get(message.student) ?? -1];
+  if (!person?.active) return { kind: 'withdrawn', reason: 'inactive' };
+  if (person.paused) return { kind: 'withdrawn', reason: 'paused' };
+  if (message.kind === 'student' && !person.email) return { kind: 'withdrawn', reason: 'noAddress' };
+  const open = firstOpen(now, course.course.settings.quietHours, course.course);
+  if (open >= course.course.calendar.end) return { kind: 'withdrawn', reason: 'courseOver' };
+  if (open > now) return { kind: 'waits', until: open };
+  if (needsYes(message, domainsOf(course.row.sender)) && !outside.includes(message.address.toLowerCase()))
+    return { kind: 'held', heldFor: 'outside' };
+  return null;
+}
+
+/** A wording with the text that the instructor wrote for one student in place of its own; third parties keep theirs. */
+export function editedWording(wording: Parsed<CompiledWording>, edited: string | null): Parsed<CompiledWording> {
+  const text = edited === null ? null : (JSON.parse(edited) as Variant | null);
+  return text === null || !wording.ok ? wording : compiledOf({ ...wording.value.wording, ...text, variants: [] });
+}
+
+/** The words that a reader gets, before fields are filled in. */
+const wordsFor = (wording: Wording, message: QueuedMessage, variant: number): string =>
+  (copyFor(wording, message.reader ?? message.kind) ?? textsOf(wording)[variant] ?? wording).text;
+
+const NOTHING_WRITTEN =
+  'The text of this message has nothing between salutation and signature. Write the text, then send it again.';
+const MAILING_GONE = 'The text of this message is no longer there. Write it again.';
+const CANNOT_BE_MADE = 'This message could not be written. Open its text and its rule, check both, and send it again.';
+const UNREADABLE_RULE =
+  'The rule behind this message cannot be read. Save the rule again, then send the message again.';
+const troubleOf = (problems: readonly { readonly message: string }[]): string =>
+  `The text of this message has a problem. ${problems.map((p) => p.message).join('. ')}. Fix the text, then send it again.`;
+
+async function courseOfMail(
+  em: Em,
+  { live }: Services,
+  id: number,
+  messages: readonly QueuedMessage[],
+  ahead: readonly Judged[],
+): Promise<CourseOfMail> {
+  const keys = [...new Set(messages.flatMap((m) => m.rule ?? []))];
+  const rows = await em.find(RuleRow, { course: id, key: { $in: keys } }, { disableIdentityMap: true });
+  const opened = await live.get(em, id);
+  const wordings = [...new Set(messages.map((m) => m.wording))];
+  const students = [...new Set(messages.map((m) => m.student))];
+  const last = await lastVariants(em, id, students);
+  const trials = await openTrials(em, id, wordings, students);
+  for (const { message, fate } of ahead) {
+    if (fate.kind !== 'leaves') continue;
+    last.set(lastKey(message.wording, message.student), fate.variant);
+    if (fate.draw) trials.get(message.wording)?.keep(message.student, fate.draw);
+  }
+  return {
+    ...opened,
+    mailings: await openMailings(em, opened, messages),
+    wordings: await loadWordings(em, id, wordings),
+    rules: new Map(rows.map((r) => [r.key, r])),
+    last,
+    trials,
+  };
+}
+
+/** Why a message does not leave now; null when it does. */
+function look(message: QueuedMessage, course: CourseOfMail, row: RuleRow, rule: Rule, now: Instant): Fate | null {
+  const about = { rule, student: message.student, round: message.roundAt, step: message.step };
+  const reason = secondLook(about, course.facts, now);
+  if (reason) return { kind: 'withdrawn', reason };
+  const open = firstOpen(now, course.course.settings.quietHours, course.course);
+  if (open >= course.course.calendar.end) return { kind: 'withdrawn', reason: 'courseOver' };
+  if (open > now) return { kind: 'waits', until: open };
+  if (needsYes(message, domainsOf(course.row.sender)) && !row.outside.includes(message.address.toLowerCase())) {
+    return { kind: 'held', heldFor: 'outside' };
+  }
+  return null;
+}

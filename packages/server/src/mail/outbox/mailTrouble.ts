@@ -1,0 +1,58 @@
+/** Why no mail leaves, kept from the first hand-over that the server did not take until the first that it does. */
+import { troubleDelay, type Instant, type MailTrouble, type MailTroubleAnswer } from '@zest-bell/core';
+import type { Em, Tx } from '../../platform/database/orm.ts';
+import { MailTroubleRow } from './entity.ts';
+
+/** The mail server as a whole, in place of a course. */
+const SERVER = 0;
+
+export interface MailTroubles {
+  /** The whole server takes nothing until then; null while it does. */
+  readonly server: MailTroubleRow | null;
+  readonly courses: readonly MailTroubleRow[];
+}
+
+export async function mailTroubles(em: Em): Promise<MailTroubles> {
+  const rows = await em.find(MailTroubleRow, {}, { disableIdentityMap: true });
+  return {
+    server: rows.find((r) => r.course === SERVER) ?? null,
+    courses: rows.filter((r) => r.course !== SERVER),
+  };
+}
+
+/** Keeps what the server said, and when it is asked again. Several failures of one try count once. */
+export async function keepTrouble(
+  em: Tx,
+  course: number,
+  { trouble, response }: { readonly trouble: MailTrouble; readonly response: string },
+  now: Instant,
+): Promise<void> {
+  const scope = trouble === 'sender' ? course : SERVER;
+  const known = await em.findOne(MailTroubleRow, { course: scope });
+  if (known && known.nextTryAt > now) return;
+  const tries = (known?.tries ?? 0) + 1;
+  const nextTryAt = now + troubleDelay(tries);
+  const said = response.replace(/\p{Cc}/gu, ' ').slice(0, 300);
+  if (known) Object.assign(known, { trouble, response: said, tries, nextTryAt });
+  else em.create(MailTroubleRow, { course: scope, trouble, response: said, since: now, tries, nextTryAt });
+  await em.flush();
+}
+
+/** The server took mail of this course, or said something about one message: whatever was wrong is over. */
+export async function endTrouble(em: Tx, courses: ReadonlySet<number>): Promise<void> {
+  if (courses.size === 0) return;
+  await em.nativeDelete(MailTroubleRow, { course: { $in: [SERVER, ...courses] } });
+}
+
+/** The next try is now. */
+export async function tryAgainNow(em: Tx, now: Instant): Promise<void> {
+  await em.nativeUpdate(MailTroubleRow, {}, { nextTryAt: now });
+}
+
+/** What stands in the way of one course's mail. */
+export async function mailTroubleOf(em: Em, course: number): Promise<MailTroubleAnswer | null> {
+  const { server, courses } = await mailTroubles(em);
+  const row = server ?? courses.find((r) => r.course === course);
+  if (!row) return null;
+  return { trouble: row.trouble, response: row.response, since: row.since, nextTryAt: row.nextTryAt };
+}

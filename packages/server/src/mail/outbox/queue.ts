@@ -1,0 +1,162 @@
+/** Which messages a claim takes, and what it needs to know beside them, read for all at once. */
+import type { Instant, RecipientKind } from '@zest-bell/core';
+import { move } from '../nudges/transitions.ts';
+import type { Em, Tx } from '../../platform/database/orm.ts';
+import { rowsOf } from '../../platform/database/query.ts';
+
+export interface QueuedMessage {
+  readonly id: number;
+  readonly nudge: number;
+  readonly course: number;
+  readonly kind: RecipientKind;
+  /** Its nudge's state is read from it. 1 for yes, as stored. */
+  readonly lead: boolean | number;
+  readonly reader: string | null;
+  readonly name: string;
+  readonly address: string;
+  readonly attempts: number;
+  readonly variant: number | null;
+  /** Messages of one bundle go as one mail, those of them that still have to (engine R11a). */
+  readonly bundle: string | null;
+  // Of its nudge:
+  readonly rule: string | null;
+  readonly student: string;
+  readonly roundAt: Instant;
+  readonly step: number;
+  readonly wording: string;
+  /** The instructor’s own text for it, as JSON. */
+  readonly edited: string | null;
+}
+
+export interface Reservation {
+  readonly worker: string;
+  readonly now: Instant;
+  readonly limit: number;
+  /** Courses whose messages wait. */
+  readonly without: ReadonlySet<number>;
+  /** Rules whose messages wait for data, by course. */
+  readonly stale: ReadonlyMap<number, ReadonlySet<string>>;
+  /** Sendings that a person can still take back. */
+  readonly waiting: readonly number[];
+}
+
+/**
+ * Takes messages that are due, the longest due first, every course its share, so that a large round holds up nobody else's.
+ * They are this process's until it settles or hands them over.
+ */
+export async function reserve(
+  em: Tx,
+  { worker, now, limit, without, stale, waiting }: Reservation,
+): Promise<QueuedMessage[]> {
+  if (limit <= 0) return [];
+  const knex = em.getKnex();
+  const due = () => {
+    const query = knex('message as m').where('m.state', 'queued').where('m.send_at', '<=', now);
+    if (waiting.length > 0)
+      void query.where((own) => void own.whereNull('m.sending').orWhereNotIn('m.sending', [...waiting]));
+    for (const [course, rules] of stale) {
+      query.whereNotExists((waits) => {
+        void waits
+          .select(knex.raw('1'))
+          .from('nudge as w')
+          .whereRaw('w.id = m.nudge')
+          .where('w.course', course)
+          .whereIn('w.rule', [...rules]);
+      });
+    }
+    return query;
+  };
+  const courses = await rowsOf<{ course: number }>(
+    em,
+    due()
+      .whereNotIn('m.course', [...without])
+      .groupBy('m.course')
+      .orderByRaw('min(m.send_at)')
+      .select('m.course')
+      .limit(limit),
+  );
+  const ids: number[] = [];
+  for (const [i, { course }] of courses.entries()) {
+    const share = Math.ceil((limit - ids.length) / (courses.length - i));
+    const query = due().where('m.course', course).orderBy('m.send_at').orderBy('m.id').limit(share).select('m.id');
+    ids.push(...(await rowsOf<{ id: number }>(em, query)).map((row) => row.id));
+  }
+  const bundles = new Set(
+    (
+      await rowsOf<{ bundle: string }>(em, knex('message').whereIn('id', ids).whereNotNull('bundle').distinct('bundle'))
+    ).map((row) => row.bundle),
+  );
+  // What goes as one mail is taken as a whole, whatever the limit.
+  if (bundles.size > 0) {
+    const others = due()
+      .whereIn('m.bundle', [...bundles])
+      .whereNotIn('m.id', ids)
+      .select('m.id');
+    ids.push(...(await rowsOf<{ id: number }>(em, others)).map((row) => row.id));
+  }
+  const taken = await move(em, ids, {
+    to: 'handing',
+    from: ['queued'],
+    now,
+    set: { claimedBy: worker, attempts: 1 },
+  });
+  if (taken.length === 0) return [];
+  const query = knex('message as m')
+    .join('nudge as n', 'n.id', 'm.nudge')
+    .whereIn('m.id', taken)
+    .orderBy('m.send_at')
+    .orderBy('m.id')
+    .select(
+      'm.id',
+      'm.nudge',
+      'm.course',
+      'm.kind',
+      'm.lead',
+      'm.reader',
+      'm.name',
+      'm.address',
+      'm.attempts',
+      'm.variant',
+      'm.bundle',
+    )
+    .select({ roundAt: 'n.round_at' })
+    .select('n.rule', 'n.student', 'n.step', 'n.wording', 'n.edited');
+  return rowsOf<QueuedMessage>(em, query);
+}
+
+/** The text that another message of the same nudge was made from, by nudge. */
+export async function variantsBeside(em: Em, nudges: readonly number[]): Promise<ReadonlyMap<number, number>> {
+  const query = em
+    .getKnex()('message')
+    .select('nudge', 'variant')
+    .whereIn('nudge', [...nudges])
+    .whereNotNull('variant');
+  const rows = await rowsOf<{ nudge: number; variant: number }>(em, query);
+  return new Map(rows.map((r) => [r.nudge, r.variant]));
+}
+
+/**
+ * The last message of the same rule and spell that reached the same address, by nudge and address: a later step answers it
+ * (RFC 5322 §3.6.4).
+ */
+export async function threads(em: Em, nudges: readonly number[]): Promise<ReadonlyMap<string, string>> {
+  const knex = em.getKnex();
+  const query = knex('nudge as later')
+    .join('nudge as earlier', function () {
+      this.on('earlier.course', 'later.course')
+        .andOn('earlier.student', 'later.student')
+        .andOn('earlier.rule', 'later.rule')
+        .andOn('earlier.spell_start', 'later.spell_start')
+        .andOn('earlier.id', '<', 'later.id');
+    })
+    .join('attempt as a', 'a.nudge', 'earlier.id')
+    .whereIn('later.id', [...nudges])
+    .where('a.outcome', 'sent')
+    .orderBy('earlier.id')
+    .orderBy('a.id')
+    .select({ nudge: 'later.id', address: 'a.address', messageId: 'a.message_id' });
+  const rows = await rowsOf<{ nudge: number; address: string; messageId: string }>(em, query);
+  return new Map(rows.map((r) => [threadKey(r.nudge, r.address), r.messageId]));
+}
+
+export const threadKey = (nudge: number, address: string): string => `${nudge} ${address}`;

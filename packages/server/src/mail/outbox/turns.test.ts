@@ -1,0 +1,367 @@
+/** How the dispatcher takes its turns: what is on its way at once, what stops it, and that nothing is lost by it. */
+import { asTx } from '../../testing/asTx.ts';
+import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
+import { hostname } from 'node:os';
+import type { DeliveryOutcome } from '@zest-bell/core';
+import { insertCourse } from '../../course/repository.ts';
+import { MessageRow } from '../nudges/entity.ts';
+import { CONNECTIONS, type OutgoingMail } from '../../platform/mail/mail.ts';
+import { inTransaction } from '../../platform/database/transaction.ts';
+import { insertRule } from '../../rules/repository.ts';
+import { AttemptRow } from '../log/entity.ts';
+import type { Services } from '../../course/services.ts';
+import { insertNudge } from '../../testing/queued.ts';
+import { at, classOf, COURSE, openStage, ruleOf, SENDER, type TestStage } from '../../testing/stage.ts';
+import { WordingRow } from '../../wording/entity.ts';
+import { Dispatcher, MOST_AT_ONCE, type DispatchHooks } from './dispatcher.ts';
+import { MailTroubleRow, WorkerRow } from './entity.ts';
+
+const NOW = at('2026-09-10T12:00');
+const SENT: DeliveryOutcome = { kind: 'sent', response: '250 ok' };
+
+let stage: TestStage;
+/** To whom the mail server was given mail, in order. */
+let given: string[];
+let answer: (mail: OutgoingMail) => Promise<DeliveryOutcome>;
+beforeEach(async () => {
+  // Nobody of them has ever come: all match the rule at any time.
+  stage = await openStage({ now: '2026-09-10T12:00', course: { people: classOf(60) } });
+  given = [];
+  answer = () => Promise.resolve(SENT);
+});
+afterEach(() => stage.close());
+const em = () => stage.orm.em.fork();
+
+const dispatcherOf = (hooks?: DispatchHooks, more: Partial<Services> = {}) =>
+  new Dispatcher(
+    {
+      ...stage.services,
+      mail: {
+        ...stage.services.mail,
+        send(mail) {
+          given.push(mail.to.address);
+          return answer(mail);
+        },
+      },
+      ...more,
+    },
+    hooks,
+  );
+async function queue(many: number, more: object = {}, from = 0): Promise<void> {
+  for (let i = from; i < from + many; i++) await insertNudge(asTx(em()), { student: `s${i}`, ...more });
+}
+const messages = () => em().find(MessageRow, {}, { orderBy: { id: 'asc' } });
+const states = async () => (await messages()).map((m) => m.state);
+const attempts = () => em().find(AttemptRow, {}, { orderBy: { id: 'asc' } });
+/** So many of each. */
+const counted = (all: readonly string[]) =>
+  Object.fromEntries([...new Set(all)].map((one) => [one, all.filter((other) => other === one).length]));
+
+/** A door before the mail server: what is handed over waits until it is opened. */
+function door() {
+  let open!: () => void;
+  const opened = new Promise<void>((ready) => (open = ready));
+  let came!: () => void;
+  const first = new Promise<void>((ready) => (came = ready));
+  return { open, first, pass: () => (came(), opened) };
+}
+
+describe('what is on its way', () => {
+  test('is no more than a crash may leave unclear, on no more lines than there are, and leaves once each', async () => {
+    let [onLine, most, unclear] = [0, 0, 0];
+    answer = async () => {
+      most = Math.max(most, ++onLine);
+      unclear = Math.max(unclear, await em().count(AttemptRow, { outcome: 'handing' }));
+      onLine--;
+      return SENT;
+    };
+    await queue(60);
+    await dispatcherOf().drain();
+    expect(new Set(given).size).toBe(60);
+    expect(given).toHaveLength(60);
+    expect(counted(await states())).toEqual({ sent: 60 });
+    expect(most).toBe(CONNECTIONS);
+    expect(unclear).toBeLessThanOrEqual(MOST_AT_ONCE);
+    // A server that keeps up is given many at once.
+    expect(unclear).toBeGreaterThan(2 * CONNECTIONS);
+  });
+
+  test('is little while the mail server takes its time', async () => {
+    let unclear = 0;
+    answer = async () => {
+      unclear = Math.max(unclear, await em().count(AttemptRow, { outcome: 'handing' }));
+      await new Promise((later) => setTimeout(later, 150));
+      return SENT;
+    };
+    await queue(3 * CONNECTIONS);
+    await dispatcherOf().drain();
+    expect(counted(await states())).toEqual({ sent: 3 * CONNECTIONS });
+    expect(unclear).toBeLessThan(2 * CONNECTIONS);
+  });
+
+  test('gives no student the same text twice running, at whatever pace the mail server takes it', async () => {
+    const variants = [{ subject: 'two', text: 'two' }];
+    await em().nativeUpdate(WordingRow, { key: 'gentle' }, { subject: 'one', body: 'one', variants });
+    for (let i = 0; i < 120; i++) await insertNudge(asTx(em()), { student: `s${i % 9}` });
+    let taken = 0;
+    answer = async () => {
+      // It takes fewer a turn from here on than were judged ahead.
+      if (++taken > 20) await new Promise((later) => setTimeout(later, 40));
+      return SENT;
+    };
+    await dispatcherOf().drain();
+    const texts = new Map<string, MessageRow['variant'][]>();
+    for (const m of await messages()) texts.set(m.address, [...(texts.get(m.address) ?? []), m.variant]);
+    for (const own of texts.values()) expect(own).toEqual(own.map((_, i) => (own[0]! + i) % 2));
+  });
+
+  test('is not held up by what cannot go with one message, which says why', async () => {
+    const files = [{ id: 'gone', name: 'map.pdf', type: 'application/pdf', size: 1 }];
+    await em().nativeUpdate(WordingRow, { key: 'gentle' }, { files });
+    await insertNudge(asTx(em()), { student: 's0' }, [{}, { kind: 'address', address: 'coach@saltmarsh.example' }]);
+    await dispatcherOf().drain();
+    expect(await states()).toEqual(['failed', 'sent']);
+    expect(given).toEqual(['coach@saltmarsh.example']);
+    expect((await attempts())[0]).toMatchObject({
+      outcome: 'permanent',
+      response: 'An attachment could not be made: The file “map.pdf” is no longer there',
+    });
+  });
+});
+
+describe('while the mail server takes nothing', () => {
+  const down: DeliveryOutcome = { kind: 'unavailable', trouble: 'unreachable', response: 'ECONNREFUSED' };
+
+  test('all waits, without an attempt, and leaves when it does again', async () => {
+    await queue(50);
+    answer = () => Promise.resolve(down);
+    const dispatcher = dispatcherOf();
+    await dispatcher.drain();
+    expect(given.length).toBeLessThanOrEqual(MOST_AT_ONCE);
+    expect(counted(await states())).toEqual({ queued: 50 });
+    expect((await messages()).map((m) => [m.attempts, m.claimedBy])).toEqual(
+      Array.from({ length: 50 }, () => [0, null]),
+    );
+    expect(await attempts()).toEqual([]);
+    // Until it is asked again nothing is tried, and then a few at first.
+    given = [];
+    await dispatcher.drain();
+    expect(given).toEqual([]);
+    const { nextTryAt } = await em().findOneOrFail(MailTroubleRow, { course: 0 });
+    stage.clock.set(nextTryAt);
+    await dispatcher.drain();
+    expect(given.length).toBeGreaterThan(0);
+    // A turn's, and those that were taken before it was answered.
+    expect(given.length).toBeLessThanOrEqual(2 * CONNECTIONS);
+    given = [];
+    answer = () => Promise.resolve(SENT);
+    stage.clock.set((await em().findOneOrFail(MailTroubleRow, { course: 0 })).nextTryAt);
+    await dispatcher.drain();
+    expect(counted(await states())).toEqual({ sent: 50 });
+    expect(await em().count(MailTroubleRow)).toBe(0);
+  });
+
+  test('in the middle of many, what was made ahead waits with the rest', async () => {
+    await queue(60);
+    let taken = 0;
+    answer = () => Promise.resolve(++taken > 20 ? down : SENT);
+    await dispatcherOf().drain();
+    const all = counted(await states());
+    expect(all['sent']).toBe(20);
+    expect(all['queued']).toBe(40);
+    expect((await messages()).filter((m) => m.state === 'queued' && m.attempts > 0)).toEqual([]);
+    expect(await em().count(AttemptRow, { outcome: 'handing' })).toBe(0);
+    expect(given.length).toBeLessThan(20 + 2 * MOST_AT_ONCE);
+  });
+
+  test('for one course, the others leave', async () => {
+    await queue(3);
+    await em().insert(MailTroubleRow, {
+      ...{ course: 1, trouble: 'sender', response: '550', since: NOW, tries: 1, nextTryAt: NOW + 1 },
+    });
+    const dispatcher = dispatcherOf();
+    await dispatcher.drain();
+    expect(given).toEqual([]);
+    stage.clock.set(NOW + 1);
+    await dispatcher.drain();
+    expect(given).toHaveLength(3);
+  });
+});
+
+describe('a course that is stopped in the middle', () => {
+  async function second(): Promise<number> {
+    const id = await inTransaction(stage.orm, (inside) =>
+      insertCourse(inside, { ...COURSE, people: classOf(60), code: 'NAV 121' }, { sender: SENDER, tokenHash: 'two' }),
+    );
+    const inside = em();
+    const { course } = await stage.services.live.get(inside, id);
+    inside.create(WordingRow, {
+      ...{ course: id, key: 'gentle', name: 'Gentle', purpose: 'support', subject: 'Hi', body: 'Come by.' },
+    } as WordingRow);
+    await insertRule(asTx(inside), { id, course }, ruleOf(), 1, 0);
+    await inside.flush();
+    return id;
+  }
+
+  test('keeps what is not on the line yet, and the others go on', async () => {
+    const other = await second();
+    await queue(30);
+    await queue(10, { course: other });
+    const gate = door();
+    answer = async () => (await gate.pass(), SENT);
+    const dispatcher = dispatcherOf();
+    const drained = dispatcher.drain();
+    await gate.first;
+    dispatcher.halt(1);
+    gate.open();
+    await drained;
+    const all = await messages();
+    const own = all.filter((m) => m.course === 1);
+    expect(own.filter((m) => m.state === 'sent').length).toBeLessThanOrEqual(CONNECTIONS);
+    expect(counted(own.map((m) => m.state))).toEqual({ sent: expect.any(Number), queued: expect.any(Number) });
+    expect(own.filter((m) => m.state === 'queued' && (m.attempts !== 0 || m.claimedBy !== null))).toEqual([]);
+    expect(counted(all.filter((m) => m.course === other).map((m) => m.state))).toEqual({ sent: 10 });
+    expect(await em().count(AttemptRow, { outcome: 'handing' })).toBe(0);
+    // The next pass asks the course itself.
+    await dispatcher.drain();
+    expect(counted(await states())).toEqual({ sent: 40 });
+    expect(given).toHaveLength(40);
+  });
+
+  test('while nothing is on its way, needs nothing of the dispatcher', async () => {
+    const dispatcher = dispatcherOf();
+    dispatcher.halt(1);
+    await queue(2);
+    await dispatcher.drain();
+    expect(counted(await states())).toEqual({ sent: 2 });
+  });
+});
+
+describe('a pass', () => {
+  test('follows another that runs, one for all who ask meanwhile', async () => {
+    let passes = 0;
+    const gate = door();
+    const hooks = {
+      before: [
+        async () => {
+          passes++;
+          await gate.pass();
+        },
+      ],
+      release: [],
+    };
+    const dispatcher = dispatcherOf(hooks);
+    const all = [dispatcher.drain(), dispatcher.drain(), dispatcher.drain()];
+    expect(all[1]).toBe(all[2]);
+    await gate.first;
+    expect(passes).toBe(1);
+    gate.open();
+    await Promise.all(all);
+    expect(passes).toBe(2);
+    await dispatcher.drain();
+    expect(passes).toBe(3);
+  });
+
+  test('begins with other work, one of which may fail, and knows by whom', async () => {
+    const seen: string[] = [];
+    const hooks = {
+      before: [
+        () => Promise.reject(new Error('no')),
+        (worker: string) => {
+          seen.push(worker);
+          return Promise.resolve();
+        },
+      ],
+      release: [],
+    };
+    await queue(1);
+    const dispatcher = dispatcherOf(hooks);
+    await dispatcher.drain();
+    expect(seen).toEqual([dispatcher.id]);
+    expect(await states()).toEqual(['sent']);
+  });
+
+  test.each([1, 2, 3, 4])('that fails at its question %d for the time loses and doubles nothing', async (at) => {
+    await queue(30);
+    let asked = 0;
+    const clock = {
+      now: () => {
+        if (++asked === at) throw new Error('no time');
+        return NOW;
+      },
+    };
+    const dispatcher = dispatcherOf(undefined, { clock });
+    await expect(dispatcher.drain()).rejects.toThrow('no time');
+    await dispatcher.drain();
+    expect(counted(await states())).toEqual({ sent: 30 });
+    expect((await messages()).map((m) => m.attempts)).toEqual(Array.from({ length: 30 }, () => 1));
+    expect(given).toHaveLength(30);
+    expect(new Set(given).size).toBe(30);
+    expect(counted((await attempts()).map((a) => a.outcome))).toEqual({ sent: 30 });
+  });
+});
+
+describe('what processes that are dead left behind', () => {
+  const dead = `${hostname()}/99999999/dead`;
+
+  test('is unclear where it was begun, leaves where it was not, and what others do goes on', async () => {
+    const alive = `${hostname()}/${process.ppid}/alive`;
+    await em().insert(WorkerRow, { id: dead, aliveAt: Date.now() });
+    await em().insert(WorkerRow, { id: alive, aliveAt: 0 });
+    for (const [student, claimedBy, sendAt] of [
+      ['s0', dead, NOW - 3],
+      ['s1', dead, NOW - 2],
+      ['s2', alive, NOW - 1],
+    ] as const)
+      await insertNudge(asTx(em()), { student, state: 'handing' }, [{ claimedBy, attempts: 1, sendAt }]);
+    for (const message of [1, 3]) {
+      await em().insert(AttemptRow, {
+        ...{ course: 1, message, nudge: message, at: NOW, outcome: 'handing', response: '', messageId: '<m>' },
+        ...{ recipientName: '', address: '', fromAddress: '', replyTo: '', subject: '', body: '', html: '' },
+        ...{ files: [], evidence: [] },
+      });
+    }
+    const released: (readonly string[])[] = [];
+    const hooks = {
+      before: [],
+      release: [(_em: unknown, gone: readonly string[]) => Promise.resolve(void released.push(gone))],
+    };
+    const dispatcher = dispatcherOf(hooks);
+    await dispatcher.drain();
+    expect(await messages()).toMatchObject([
+      { state: 'uncertain', claimedBy: null, attempts: 1 },
+      { state: 'sent', attempts: 1 },
+      { state: 'handing', claimedBy: alive, attempts: 1 },
+    ]);
+    expect((await attempts()).map((a) => [a.message, a.outcome, a.response])).toEqual([
+      [1, 'unknown', 'Zest Bell stopped while this message was on its way.'],
+      [3, 'handing', ''],
+      [2, 'sent', '250 ok'],
+    ]);
+    expect(released).toEqual([[dead]]);
+    expect((await em().find(WorkerRow, {})).map((w) => w.id).toSorted()).toEqual([alive, dispatcher.id].toSorted());
+  });
+});
+
+describe('the next mail', () => {
+  const next = () => dispatcherOf().nextDue();
+
+  test('is the one that is due first after now, and none where nothing is to come', async () => {
+    expect(await next()).toBeNull();
+    await insertNudge(asTx(em()), {}, [{ sendAt: NOW }, { sendAt: NOW + 9 }, { sendAt: NOW + 5 }]);
+    expect(await next()).toBe(NOW + 5);
+    await em().nativeUpdate(MessageRow, {}, { state: 'sent' });
+    expect(await next()).toBeNull();
+  });
+
+  test('or when mail is tried again that the mail server did not take', async () => {
+    await insertNudge(asTx(em()), {}, [{ sendAt: NOW + 5 }]);
+    const trouble = { trouble: 'sender' as const, response: '', since: NOW, tries: 1 };
+    await em().insert(MailTroubleRow, { ...trouble, course: 1, nextTryAt: NOW });
+    expect(await next()).toBe(NOW + 5);
+    await em().insert(MailTroubleRow, { ...trouble, course: 2, nextTryAt: NOW + 3 });
+    expect(await next()).toBe(NOW + 3);
+    await em().insert(MailTroubleRow, { ...trouble, course: 0, trouble: 'unreachable', nextTryAt: NOW + 2 });
+    expect(await next()).toBe(NOW + 2);
+  });
+});

@@ -1,0 +1,161 @@
+/**
+ * The page behind the link in a student's message (RFC 2369, RFC 8058). It needs no sign-in, works without scripts, and
+ * opening it changes nothing; a mail program's one click pauses until the end of the term.
+ */
+import express, { Router, type Request, type RequestHandler } from 'express';
+import { z } from 'zod';
+import {
+  dateWords,
+  dayNumberOf,
+  DAY,
+  escapeHtml,
+  factWords,
+  instantWords,
+  localDateSchema,
+  type Instant,
+  type LeafEvidence,
+} from '@zest-bell/core';
+import type { LiveCourse } from '../../course/activity/live.ts';
+import { PersonRow } from '../../course/entity.ts';
+import { NudgeRow } from '../nudges/entity.ts';
+import { AppError } from '../../platform/http/errors.ts';
+import { parseInput } from '../../platform/http/http.ts';
+import type { Services } from '../../course/services.ts';
+import { inTransaction } from '../../platform/database/transaction.ts';
+import { endPauses, setPause } from './pause.ts';
+import { nudgeOfToken } from './token.ts';
+
+const choiceSchema = z.object({
+  'List-Unsubscribe': z.literal('One-Click').optional(),
+  until: z.enum(['term', 'date', 'resume']).optional(),
+  date: localDateSchema.or(z.literal('')).optional(),
+});
+
+export function pausePages(services: Services, secret: string): Router {
+  const { orm, live, clock } = services;
+  const router = Router();
+
+  const find = async (token: string) => {
+    const id = nudgeOfToken(secret, token);
+    const em = orm.em.fork();
+    const nudge = id === null ? null : await em.findOne(NudgeRow, { id });
+    if (!nudge) throw new AppError('notFound');
+    return { nudge, course: await live.get(em, nudge.course) };
+  };
+
+  const show = async (token: string, said: string | null): Promise<string> => {
+    const { nudge, course } = await find(token);
+    const person = await orm.em.fork().findOneOrFail(PersonRow, { course: course.id, key: nudge.student });
+    const until = person.paused ? (person.pausedUntil ?? course.course.calendar.end) : null;
+    const isOver = clock.now() >= course.course.calendar.end;
+    return pageOf(course, {
+      isOver,
+      firstName: person.firstName,
+      until,
+      evidence: nudge.evidence,
+      at: nudge.roundAt,
+      said,
+    });
+  };
+
+  router.get('/p/:token', async (req, res) => {
+    res
+      .set('cache-control', 'no-store')
+      .type('html')
+      .send(await show(req.params.token, null));
+  });
+
+  // RFC 8058 §3.2: a mail program's one click comes as either of the two.
+  const form = express.urlencoded({ extended: false, limit: '4kb' });
+
+  router.post('/p/:token', form, oneClickOfParts, async (req: Request<{ token: string }>, res) => {
+    const { nudge, course } = await find(req.params.token);
+    if (clock.now() >= course.course.calendar.end) throw new AppError('courseOver');
+    const choice = parseInput(choiceSchema, req.body ?? {});
+    const { calendar } = course.course;
+    let until: Instant | null = calendar.end;
+    if (choice.until === 'resume') until = null;
+    else if (choice.until === 'date') {
+      if (!choice.date) throw missingDate();
+      // Until that date: it is the first on which nudges come again.
+      until = calendar.zone.toInstant(dayNumberOf(choice.date) * DAY);
+      if (until <= clock.now()) throw missingDate();
+    } else if (choice.until === undefined && choice['List-Unsubscribe'] === undefined) throw missingDate();
+    await endPauses(services);
+    await inTransaction(orm, (em) => setPause(em, course.id, nudge.student, until));
+    const said = until === null ? 'You will get these messages again.' : 'Saved.';
+    res
+      .set('cache-control', 'no-store')
+      .type('html')
+      .send(await show(req.params.token, said));
+  });
+
+  return router;
+}
+
+const multipart = express.text({ type: 'multipart/form-data', limit: '4kb' });
+const ONE_CLICK = /name="?List-Unsubscribe"?\r?\n(?:[^\r\n]+\r?\n)*\r?\nOne-Click\r?\n/i;
+
+/** The one field that a mail program may send in parts; anything else in parts is no choice. */
+const oneClickOfParts: RequestHandler<{ token: string }> = (req, res, next) => {
+  multipart(req as Request, res, (error?: unknown) => {
+    if (typeof req.body === 'string') {
+      req.body = ONE_CLICK.test(req.body) ? { 'List-Unsubscribe': 'One-Click' } : {};
+    }
+    next(error);
+  });
+};
+
+const missingDate = () =>
+  new AppError('invalidInput', [{ path: 'date', code: 'date', message: 'Choose a day in the future' }]);
+
+interface PageParts {
+  readonly firstName: string;
+  /** The course has ended: there is nothing to pause any more. */
+  readonly isOver: boolean;
+  /** Until when the student has paused; null while messages come. */
+  readonly until: Instant | null;
+  readonly evidence: readonly LeafEvidence[];
+  readonly at: Instant;
+  readonly said: string | null;
+}
+
+function pageOf({ course, row }: LiveCourse, parts: PageParts): string {
+  const zone = course.timeZone;
+  const why = parts.evidence.map((e) => `<li>${escapeHtml(factWords(e.fact, zone))}</li>`).join('');
+  const state =
+    parts.until === null
+      ? 'You get messages like this one.'
+      : parts.until >= course.calendar.end
+        ? `You have paused such messages until the end of the term, ${escapeHtml(dateWords(course.end))}.`
+        : `You have paused such messages until ${escapeHtml(instantWords(parts.until, zone))}.`;
+  return `<!doctype html>
+<html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1">
+<meta name="robots" content="noindex"><title>Messages from ${escapeHtml(course.title)}</title>
+<style>
+body{font:17px/1.55 system-ui,sans-serif;margin:0;background:#eef2ee;color:#14211d}
+main{max-width:34rem;margin:2rem auto;padding:1.5rem;background:#fff;border:1px solid #d9e1db;border-radius:16px}
+h1{font-size:1.5rem;line-height:1.2;margin:0 0 .75rem}h2{font-size:1.1rem;margin:1.5rem 0 .5rem}
+button{font:inherit;font-weight:700;padding:.5rem 1rem;border-radius:11px;border:1px solid #b9c6bd;background:#fff;color:#14211d;cursor:pointer}
+button.main{background:#0f4a3c;color:#fff;border-color:#0f4a3c}
+form{display:flex;flex-wrap:wrap;gap:.5rem;align-items:center;margin:.75rem 0}
+input{font:inherit;padding:.4rem .6rem;border:1px solid #b9c6bd;border-radius:9px}
+.said{background:#eef7b8;padding:.5rem .75rem;border-radius:9px}
+</style></head><body><main>
+<h1>${escapeHtml(parts.firstName || 'Hello')}, this is about messages from ${escapeHtml(row.sender.name)} in ${escapeHtml(course.title)}</h1>
+${parts.said === null ? '' : `<p class="said" role="status">${escapeHtml(parts.said)}</p>`}
+<p><strong>${state}</strong></p>
+${
+  parts.isOver
+    ? '<p>The course is over. You will not get more messages like this one.</p>'
+    : parts.until === null
+      ? `<form method="post"><button class="main" name="until" value="term">Pause until the end of the term</button></form>
+<form method="post"><input type="hidden" name="until" value="date"><label>or until <input type="date" name="date" required min="${course.start}" max="${course.end}"></label><button>Pause</button></form>`
+      : `<form method="post"><button class="main" name="until" value="resume">Get these messages again</button></form>`
+}
+<p>Essential messages still arrive, for example when your place in the course is at risk. You can change this here at any
+time.</p>
+<h2>Why you got the message on ${escapeHtml(instantWords(parts.at, zone))}</h2>
+<ul>${why}</ul>
+</main></body></html>`;
+}

@@ -1,0 +1,169 @@
+import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
+import request from 'supertest';
+import { PersonRow } from '../../course/entity.ts';
+import { NudgeRow } from '../nudges/entity.ts';
+import { runDueRounds } from '../../rounds/scheduler.ts';
+import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
+import { at, COURSE, openStage, ruleOf, visit, type Setting, type TestStage } from '../../testing/stage.ts';
+import { nudgeOfToken, pauseToken } from './token.ts';
+
+let stage: TestStage;
+let smtp: TestSmtp;
+beforeEach(async () => {
+  smtp = await openSmtp();
+});
+afterEach(async () => {
+  await stage.close();
+  await smtp.close();
+});
+const ONE = [COURSE.people[0]!, COURSE.people[3]!];
+const URL = 'https://bell.saltmarsh.example';
+const open = async (setting: Partial<Setting> = {}) => {
+  stage = await openStage({
+    now: '2026-09-04T12:00',
+    smtp: smtp.url,
+    publicUrl: URL,
+    course: { people: ONE },
+    ...setting,
+  });
+};
+const roundAt = async (when: string) => {
+  stage.clock.set(at(when));
+  await runDueRounds(stage.services);
+  await stage.dispatcher.drain();
+};
+const linkOf = (i: number) => /<https:\/\/[^/]+(\/p\/[^>]+)>/.exec(header(i, 'list-unsubscribe')!)![1]!;
+const header = (i: number, key: string) =>
+  smtp.mails[i]!.mail.headerLines.find((h) => h.key === key)?.line.replace(/\r?\n\s+/g, ' ');
+const person = () => stage.orm.em.fork().findOneOrFail(PersonRow, { key: 'p1' });
+
+describe('the link in a message', () => {
+  test('stands in its headers as RFC 2369 and RFC 8058 ask, and in the text; third parties get none', async () => {
+    await open({ rules: [ruleOf({ steps: [{ deliver: 'send', to: ['student', 'instructor'], wording: 'gentle' }] })] });
+    await roundAt('2026-09-05T09:30');
+    const own = smtp.mails.findIndex((m) => m.to[0] === 'p1@saltmarsh.example');
+    expect(header(own, 'list-unsubscribe')).toMatch(
+      /^List-Unsubscribe: <https:\/\/bell\.saltmarsh\.example\/p\/1\.[\w-]{32}>$/,
+    );
+    expect(header(own, 'list-unsubscribe-post')).toBe('List-Unsubscribe-Post: List-Unsubscribe=One-Click');
+    expect(smtp.mails[own]!.mail.text).toContain(`how to pause such messages: ${URL}${linkOf(own)}`);
+    const other = smtp.mails[1 - own]!.mail;
+    expect(other.headerLines.some((h) => h.key.startsWith('list-'))).toBe(false);
+    expect(other.text).not.toContain('/p/');
+  });
+
+  test('is signed: no other nudge is reached by guessing', () => {
+    const token = pauseToken('secret', 7);
+    expect(nudgeOfToken('secret', token)).toBe(7);
+    for (const forged of [token.replace('7.', '8.'), `${token}x`, '7.', '7', 'x.y', pauseToken('other', 7)]) {
+      expect(nudgeOfToken('secret', forged)).toBeNull();
+    }
+  });
+
+  test('opens a page without signing in that says why, and opening it changes nothing', async () => {
+    await open();
+    await stage.tell([visit('p1', '2026-08-31T10:00')]);
+    await roundAt('2026-09-05T10:30');
+    const page = await request(stage.app).get(linkOf(0)).expect(200);
+    expect(page.text).toContain('P1, this is about messages from Dr. A. Lind in Coastal Navigation');
+    expect(page.text).toContain('You get messages like this one.');
+    expect(page.text).toContain('last visit Mon Aug 31, 10:00 AM');
+    expect((await person()).paused).toBe(false);
+    await request(stage.app).get('/p/1.forged').expect(404);
+  });
+});
+
+describe('a pause', () => {
+  const pause = (form: object) => request(stage.app).post(linkOf(0)).type('form').send(form);
+  const repeated = {
+    rules: [ruleOf({ repeat: {} }), ruleOf({ id: 'urgent', name: 'Urgent', repeat: {}, essential: true })],
+  };
+
+  test('until a date: nothing but what is essential comes before it, and it is over by itself', async () => {
+    await open(repeated);
+    await roundAt('2026-09-05T09:30');
+    const page = await pause({ until: 'date', date: '2026-09-08' }).expect(200);
+    expect(page.text).toContain('You have paused such messages until Tue Sep 8, 12:00 AM.');
+    for (const day of ['06', '07', '08']) await roundAt(`2026-09-${day}T09:30`);
+    const sent = await stage.orm.em.fork().find(NudgeRow, { state: 'sent' }, { orderBy: { id: 'asc' } });
+    expect(sent.map((n) => [n.rule, new Date(n.roundAt).getUTCDate()])).toEqual([
+      ['away', 5],
+      ['urgent', 5],
+      ['urgent', 6],
+      ['urgent', 7],
+      ['away', 8],
+      ['urgent', 8],
+    ]);
+    expect(await person()).toMatchObject({ paused: false, pausedUntil: null });
+  });
+
+  test('by a mail program’s one click lasts until the end of the term; the student may end it', async () => {
+    await open();
+    await roundAt('2026-09-05T09:30');
+    await pause({ 'List-Unsubscribe': 'One-Click' }).expect(200);
+    expect(await person()).toMatchObject({ paused: true, pausedUntil: at('2026-12-19T00:00') });
+    const page = await pause({ until: 'resume' }).expect(200);
+    expect(page.text).toContain('You will get these messages again.');
+    expect((await person()).paused).toBe(false);
+  });
+
+  test('by one click that comes in parts (RFC 8058 §3.2), and no other form does', async () => {
+    await open();
+    await roundAt('2026-09-05T09:30');
+    await request(stage.app).post(linkOf(0)).field('until', 'term').expect(400);
+    await request(stage.app).post(linkOf(0)).field('List-Unsubscribe', 'One-Click').expect(200);
+    expect((await person()).paused).toBe(true);
+  });
+
+  test('is over with the course: the page says so, and changes nothing', async () => {
+    await open();
+    await roundAt('2026-09-05T09:30');
+    stage.clock.set(at('2026-12-19T00:00'));
+    const page = await request(stage.app).get(linkOf(0)).expect(200);
+    expect(page.text).toContain('The course is over.');
+    expect(page.text).not.toContain('<form');
+    await pause({ until: 'term' }).expect(409);
+  });
+
+  test('[R9] withdraws what is queued already', async () => {
+    const quiet = { quietHours: { from: '09:00', to: '10:00', days: [] }, budget: null };
+    await open({ course: { people: ONE, settings: quiet }, ...repeated });
+    await roundAt('2026-09-05T09:30');
+    const [nudge] = await stage.orm.em.fork().find(NudgeRow, { rule: 'away' });
+    const path = `/p/${pauseToken('secret', nudge!.id)}`;
+    await request(stage.app).post(path).type('form').send({ until: 'term' }).expect(200);
+    stage.clock.set(at('2026-09-05T10:00'));
+    await stage.dispatcher.drain();
+    const states = await stage.orm.em.fork().find(NudgeRow, {}, { orderBy: { id: 'asc' } });
+    expect(states.map((n) => [n.rule, n.state, n.reason ?? null])).toEqual([
+      ['away', 'withdrawn', 'paused'],
+      ['urgent', 'sent', null],
+    ]);
+  });
+
+  test.each([[{ until: 'date' }], [{ until: 'date', date: '2026-09-01' }], [{ until: 'date', date: 'soon' }], [{}]])(
+    '%j is refused and named',
+    async (form) => {
+      await open();
+      await roundAt('2026-09-05T09:30');
+      const res = await pause(form).expect(400);
+      expect(res.body.problems[0].path).toBe('date');
+      expect((await person()).paused).toBe(false);
+    },
+  );
+});
+
+test('a second nudge of a spell answers the first (RFC 5322 §3.6.4), a new spell begins anew', async () => {
+  const step = { deliver: 'send', to: ['student'], wording: 'gentle' };
+  await open({ rules: [ruleOf({ steps: [step, { ...step, after: { days: 2 } }] })] });
+  for (const day of ['05', '06', '07']) await roundAt(`2026-09-${day}T09:30`);
+  expect(smtp.mails).toHaveLength(2);
+  const [first, second] = smtp.mails.map((m) => m.mail);
+  expect(second!.inReplyTo).toBe(first!.messageId);
+  expect([second!.references].flat()).toEqual([first!.messageId]);
+  stage.clock.set(at('2026-09-08T08:30'));
+  await stage.tell([visit('p1', '2026-09-08T08:00')]);
+  for (let day = 9; day <= 13; day++) await roundAt(`2026-09-${String(day).padStart(2, '0')}T09:30`);
+  expect(smtp.mails).toHaveLength(3);
+  expect(smtp.mails[2]!.mail.inReplyTo).toBeUndefined();
+});

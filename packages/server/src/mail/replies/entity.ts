@@ -1,0 +1,59 @@
+import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
+import { FORWARD_STATES, REPLY_KINDS } from '@zest-bell/core';
+import { instantColumn, oneOf } from '../../platform/database/columns.ts';
+
+/** A mail that came back after a nudge: an answer, an automatic reply, or a bounce. */
+export const ReplyRow = defineEntity({
+  name: 'ReplyRow',
+  tableName: 'reply',
+  properties: {
+    id: p.integer().primary(),
+    course: p.integer(),
+    nudge: p.integer().index(),
+    /** The student whose answer it is; null for what anybody else wrote. */
+    student: p.string().nullable(),
+    kind: oneOf(REPLY_KINDS),
+    at: instantColumn(),
+    /** Of the mail itself: the same one twice changes nothing. */
+    messageId: p.string(),
+    fromName: p.string(),
+    fromAddress: p.string(),
+    subject: p.text(),
+    text: p.text(),
+    /** Passing it on to the instructor; null for what stays here. */
+    forward: oneOf(FORWARD_STATES).nullable(),
+    forwardAt: instantColumn().nullable(),
+    attempts: p.integer().default(0),
+    /** The process that is passing it on. */
+    claimedBy: p.string().nullable(),
+    /** When somebody said that nothing more is to be done about it, or answered it. */
+    settledAt: instantColumn().nullable(),
+    settledBy: p.string().nullable(),
+  },
+  uniques: [{ properties: ['course', 'messageId'] }],
+  indexes: [
+    { properties: ['course', 'at'] },
+    { properties: ['course', 'student', 'kind'] },
+    { properties: ['forward', 'forwardAt'] },
+  ],
+});
+export type ReplyRow = InferEntity<typeof ReplyRow>;
+
+/** How far a mailbox of the institution has been read. */
+export const MailboxRow = defineEntity({
+  name: 'MailboxRow',
+  tableName: 'mailbox',
+  properties: {
+    /** Account, server and folder. */
+    id: p.string().primary(),
+    /** RFC 9051 §2.3.1.1: with another one, the numbers mean other mails. */
+    uidValidity: p.string(),
+    lastUid: p.integer(),
+    readAt: instantColumn(),
+    /** Why it cannot be read now; null while it can. */
+    trouble: p.text().nullable(),
+    /** Mails in it that could not be read, and were passed over. */
+    setAside: p.json<readonly { readonly uid: number; readonly at: number; readonly why: string }[]>().default('[]'),
+  },
+});
+export type MailboxRow = InferEntity<typeof MailboxRow>;

@@ -1,0 +1,126 @@
+/** Takes in one mail that came back: threaded to its nudge, told apart, stored once. */
+import type { AddressObject, ParsedMail } from 'mailparser';
+import { DAY, isPermanentBounce, replyKind, withoutQuotes, type Instant } from '@zest-bell/core';
+import { PersonRow } from '../../course/entity.ts';
+import { MessageRow, NudgeRow } from '../nudges/entity.ts';
+import type { Em } from '../../platform/database/orm.ts';
+import type { Services } from '../../course/services.ts';
+import { inTransaction } from '../../platform/database/transaction.ts';
+import { AttemptRow } from '../log/entity.ts';
+import type { Tag } from './address.ts';
+import { ReplyRow } from './entity.ts';
+
+const LONGEST = 20_000;
+
+export interface Arrived {
+  readonly envelopeFrom: string;
+  /** The tag of the address that it came to, if it came to one of ours. */
+  readonly tag: Tag | null;
+  readonly mail: ParsedMail;
+  /** When it came in, if that is known; now otherwise. */
+  readonly at?: Instant;
+  /** False for mail that the instructor has already, in a mailbox of their own. */
+  readonly passOn?: boolean;
+}
+
+/** Answers to one nudge that are passed on within a day: a robot that answers every answer ends here. */
+const MOST_FORWARDS = 5;
+
+/** Reads a mail. Throws when it cannot be read. */
+export async function readMail(source: Buffer): Promise<ParsedMail> {
+  // With the first mail: the parser takes longer to load than the rest of this folder.
+  const { simpleParser } = await import('mailparser');
+  return simpleParser(source, { skipTextToHtml: true });
+}
+
+/** False when it belongs to no nudge. */
+export async function receive({ orm, clock }: Services, arrived: Arrived): Promise<boolean> {
+  const { mail, tag } = arrived;
+  return inTransaction(orm, async (em) => {
+    const found = await nudgeOf(em, mail, tag);
+    if (!found) return false;
+    const { nudge, fromThirdParty } = found;
+    const messageId = (mail.messageId ?? `<none-${crypto.randomUUID()}>`).slice(0, 500);
+    if ((await em.count(ReplyRow, { course: nudge.course, messageId })) > 0) return true;
+    const from = addressOf(mail.from);
+    const headers = Object.fromEntries(
+      mail.headerLines.map((h) => [
+        h.key,
+        h.line
+          .slice(h.key.length + 1)
+          .replace(/\r?\n\s+/g, ' ')
+          .trim(),
+      ]),
+    );
+    const kind = replyKind({ envelopeFrom: arrived.envelopeFrom, headers });
+    const text = textOf(mail, kind === 'bounce');
+    const passOn = kind === 'reply' && arrived.passOn !== false && (await mayForward(em, nudge, clock.now()));
+    em.create(ReplyRow, {
+      course: nudge.course,
+      nudge: nudge.id,
+      student: kind === 'reply' && !fromThirdParty ? await studentOf(em, nudge, from.address) : null,
+      kind,
+      at: Math.min(arrived.at ?? Infinity, clock.now()),
+      messageId,
+      fromName: from.name,
+      fromAddress: from.address,
+      subject: (mail.subject ?? '').slice(0, 500),
+      text: text.slice(0, LONGEST),
+      // A machine's mail is only noted; a person's goes on to the instructor.
+      forward: passOn ? 'queued' : null,
+      forwardAt: passOn ? clock.now() : null,
+    });
+    if (kind === 'bounce' && !fromThirdParty && isPermanentBounce(text)) await markBounced(em, nudge, clock.now());
+    await em.flush();
+    return true;
+  });
+}
+
+/** By the tag of the address, else by the Message-ID that the mail answers (RFC 5322 §3.6.4). */
+async function nudgeOf(
+  em: Em,
+  mail: ParsedMail,
+  tag: Tag | null,
+): Promise<{ nudge: NudgeRow; fromThirdParty: boolean } | null> {
+  if (tag !== null) {
+    const nudge = await em.findOne(NudgeRow, { id: tag.nudge });
+    return nudge && { nudge, fromThirdParty: tag.message !== null };
+  }
+  const answered = [mail.inReplyTo, ...[mail.references ?? []].flat()].filter((id) => id !== undefined).slice(0, 50);
+  if (answered.length === 0) return null;
+  const attempt = await em.findOne(AttemptRow, { messageId: { $in: answered } }, { orderBy: { id: 'desc' } });
+  const message = attempt && (await em.findOne(MessageRow, { id: attempt.message }));
+  const nudge = attempt && (await em.findOne(NudgeRow, { id: attempt.nudge }));
+  return nudge && { nudge, fromThirdParty: message?.kind !== 'student' };
+}
+
+async function mayForward(em: Em, nudge: NudgeRow, now: Instant): Promise<boolean> {
+  const passed = { nudge: nudge.id, forward: { $ne: null }, at: { $gt: now - DAY } };
+  return (await em.count(ReplyRow, passed)) < MOST_FORWARDS;
+}
+
+/** The student, when it is their own address that wrote; a third party's words end no spell of theirs. */
+async function studentOf(em: Em, nudge: NudgeRow, address: string): Promise<string | null> {
+  const person = await em.findOne(PersonRow, { course: nudge.course, key: nudge.student });
+  return person?.email?.toLowerCase() === address.toLowerCase() ? nudge.student : null;
+}
+
+async function markBounced(em: Em, nudge: NudgeRow, now: Instant): Promise<void> {
+  const message = await em.findOne(MessageRow, { nudge: nudge.id, kind: 'student' });
+  const person = message && (await em.findOne(PersonRow, { course: nudge.course, key: nudge.student }));
+  if (!person || person.email?.toLowerCase() !== message.address.toLowerCase()) return;
+  person.bouncedAt = now;
+}
+
+function textOf(mail: ParsedMail, whole: boolean): string {
+  const report = mail.attachments
+    .filter((a) => a.contentType === 'message/delivery-status')
+    .map((a) => a.content.toString('utf8'));
+  const text = [mail.text ?? '', ...report].join('\n').trim();
+  return whole ? text : withoutQuotes(text);
+}
+
+function addressOf(header: AddressObject | undefined): { name: string; address: string } {
+  const first = header?.value[0];
+  return { name: first?.name ?? '', address: first?.address ?? '' };
+}

@@ -1,0 +1,67 @@
+/** What an instructor does about a reply: answers it, or says that nothing more is to be done. */
+import { newMessageId } from '../../platform/mail/mail.ts';
+import { AppError } from '../../platform/http/errors.ts';
+import type { Em, Tx } from '../../platform/database/orm.ts';
+import { PlainMailRow } from '../plainMail/entity.ts';
+import { CourseRow } from '../../course/entity.ts';
+import { ReplyRow } from './entity.ts';
+
+interface Decision {
+  readonly course: number;
+  readonly reply: number;
+  readonly by: string;
+  readonly now: number;
+}
+
+async function replyOf(em: Em, { course, reply }: Decision): Promise<ReplyRow> {
+  const row = await em.findOne(ReplyRow, { id: reply, course, kind: 'reply' });
+  if (!row) throw new AppError('notFound');
+  return row;
+}
+
+/** Queues a plain answer that continues the thread, and settles the reply. Throws `notFound`. */
+export async function answerReply(
+  em: Tx,
+  decision: Decision & { readonly text: string; readonly sending: number | null },
+): Promise<void> {
+  const { by, now, text, sending } = decision;
+  const reply = await replyOf(em, decision);
+  // Somebody else did, or the same person in another window.
+  if (reply.settledAt != null) throw new AppError('changedMeanwhile');
+  const { sender } = await em.findOneOrFail(CourseRow, { id: reply.course });
+  const subject = reply.subject.replace(/\s+/g, ' ').trim() || 'Your answer';
+  em.create(PlainMailRow, {
+    ...{ kind: 'answer', course: reply.course, reply: reply.id, nudge: reply.nudge, by, at: now },
+    ...{ toName: reply.fromName, toAddress: reply.fromAddress },
+    subject: /^re:/i.test(subject) ? subject : `Re: ${subject}`,
+    text: `${text.trim()}\n\n${quoted(reply)}`,
+    messageId: newMessageId(sender),
+    // A mail that named none of its own cannot be answered in its thread.
+    inReplyTo: reply.messageId.startsWith('<none-') ? null : reply.messageId,
+    ...{ forward: 'queued', forwardAt: now, sending },
+  });
+  Object.assign(reply, { settledAt: now, settledBy: by });
+  await em.flush();
+}
+
+/** Their own words below, each line marked as theirs. */
+const quoted = (reply: ReplyRow): string =>
+  `${reply.fromName || reply.fromAddress} wrote:\n${reply.text
+    .trim()
+    .split('\n')
+    .slice(0, 60)
+    .map((line) => `> ${line}`)
+    .join('\n')}`;
+
+/** An answer without what it quotes: that stands below the last empty line, as quoted lines are never empty. */
+export const ownWords = (text: string): string => text.slice(0, Math.max(0, text.lastIndexOf('\n\n'))) || text;
+
+/** Nothing more is to be done about a reply, or something is after all. Throws `notFound`. */
+export async function settleReply(em: Tx, decision: Decision, settled: boolean): Promise<void> {
+  const reply = await replyOf(em, decision);
+  Object.assign(
+    reply,
+    settled ? { settledAt: decision.now, settledBy: decision.by } : { settledAt: null, settledBy: null },
+  );
+  await em.flush();
+}

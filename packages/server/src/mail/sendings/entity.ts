@@ -1,0 +1,36 @@
+import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
+import { SENDING_KINDS, type HeldReason } from '@zest-bell/core';
+import { instantColumn, oneOf } from '../../platform/database/columns.ts';
+
+/** What is put back when a person takes a sending back. */
+export interface TakeBack {
+  /** The mailing that was made, and the rows of the sheet that were marked as written to. */
+  readonly mailing?: number;
+  readonly sheet?: number | null;
+  /** Why each message waited in the Tray, by its id. */
+  readonly held?: Readonly<Record<string, HeldReason>>;
+  /** The reply that was answered. */
+  readonly reply?: number;
+  /** The round that was run by hand. */
+  readonly round?: number;
+}
+
+/** Mail that a person set off by hand, and that waits a few seconds in which they can take it back. */
+export const SendingRow = defineEntity({
+  name: 'SendingRow',
+  tableName: 'sending',
+  properties: {
+    id: p.integer().primary(),
+    account: p.integer(),
+    course: p.integer(),
+    kind: oneOf(SENDING_KINDS),
+    /** What is on its way, in words: "4 messages". */
+    words: p.text(),
+    /** When it leaves: by the machine's clock, or earlier when the course's own clock has gone past it. */
+    until: instantColumn(),
+    courseUntil: instantColumn(),
+    takeBack: p.json<TakeBack>(),
+  },
+  indexes: [{ properties: ['until'] }],
+});
+export type SendingRow = InferEntity<typeof SendingRow>;

@@ -1,0 +1,91 @@
+/**
+ * What a person sends by hand waits a few seconds in the outbox, so that they can take it back. Its messages are queued like any
+ * others and are not reserved before the wait is over; taking them back is possible exactly as long.
+ */
+import { SENDING_GONE_AFTER, type Instant, type SendingAnswer, type SendingKind } from '@zest-bell/core';
+import { Account } from '../../access/entity.ts';
+import type { Em, Tx } from '../../platform/database/orm.ts';
+import { run } from '../../platform/database/query.ts';
+import type { Services } from '../../course/services.ts';
+import { SendingRow, type TakeBack } from './entity.ts';
+
+export interface NewSending {
+  readonly account: number;
+  readonly course: number;
+  readonly kind: SendingKind;
+  readonly words: string;
+  readonly now: Instant;
+  readonly takeBack: TakeBack;
+}
+
+/** Begins the wait that the person has set; null where they wait for nothing. */
+export async function beginSending(em: Tx, { now, ...sending }: NewSending): Promise<SendingRow | null> {
+  const { sendDelay } = await em.findOneOrFail(Account, { id: sending.account }, { disableIdentityMap: true });
+  if (sendDelay === 0) return null;
+  const wait = sendDelay * 1000;
+  await em.nativeDelete(SendingRow, { until: { $lt: Date.now() - SENDING_GONE_AFTER } });
+  const row = em.create(SendingRow, { ...sending, until: Date.now() + wait, courseUntil: now + wait });
+  await em.flush();
+  return row;
+}
+
+/** These messages wait with it. */
+export async function holdMessages(
+  em: Tx,
+  sending: SendingRow | null,
+  where: Readonly<Record<string, readonly number[]>>,
+) {
+  if (sending === null) return;
+  for (const [column, values] of Object.entries(where)) {
+    await run(
+      em,
+      em
+        .getKnex()('message')
+        .whereIn(column, [...values])
+        .where('state', 'queued')
+        .update({ sending: sending.id }),
+    );
+  }
+}
+
+/** Those that still wait. */
+export const openSendings = (em: Em, now: Instant, where: { readonly account?: number } = {}): Promise<SendingRow[]> =>
+  em.find(
+    SendingRow,
+    { ...where, until: { $gt: Date.now() }, courseUntil: { $gt: now } },
+    { orderBy: { id: 'asc' }, disableIdentityMap: true },
+  );
+
+export const sendingAnswer = (row: SendingRow): SendingAnswer => ({
+  id: row.id,
+  course: row.course,
+  kind: row.kind,
+  words: row.words,
+  left: Math.max(0, row.until - Date.now()),
+});
+
+/** What hands over mail that is due. */
+interface Drains {
+  drain(): Promise<unknown>;
+}
+
+/** Mail goes on once the wait is over, whatever else happens meanwhile. */
+export function wakeAfter(services: Services, dispatcher: Drains, row: SendingRow): void {
+  const wake = () =>
+    dispatcher.drain().catch((error: unknown) => services.logger.error({ err: error }, 'mail after a wait failed'));
+  setTimeout(() => void wake(), Math.max(0, row.until - Date.now()) + 10).unref();
+}
+
+/** What was set off leaves: at once, of which an answer waits to see as much as its patience allows, or after its wait. */
+export async function leave(
+  services: Services,
+  dispatcher: Drains,
+  row: SendingRow | null,
+  patience: number,
+): Promise<void> {
+  if (row) return wakeAfter(services, dispatcher, row);
+  const sent = dispatcher
+    .drain()
+    .catch((error: unknown) => services.logger.error({ err: error }, 'mail that was set off has failed'));
+  await Promise.race([sent, new Promise((late) => setTimeout(late, patience))]);
+}

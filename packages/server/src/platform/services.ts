@@ -1,0 +1,20 @@
+/** What all modules share: wired once in the composition root and handed to each. */
+import type { Clock } from '@zest-bell/core';
+import type { Logger } from 'pino';
+import type { Orm } from './database/orm.ts';
+import type { MailTransport } from './mail/mail.ts';
+import type { LongWork } from './work/longWork.ts';
+
+export interface Services {
+  readonly orm: Orm;
+  /** The same database over a connection of its own: what is only read need not wait for a transaction. */
+  readonly reading: Orm;
+  readonly longWork: LongWork;
+  readonly clock: Clock;
+  readonly mail: MailTransport;
+  readonly logger: Logger;
+  /** The address at which the student of a nudge pauses them; null while nobody outside could reach it. */
+  readonly pauseLink: (nudge: number) => string | null;
+  /** The server's own address for answers to a message, of a third party where one is named; null while it receives none. */
+  readonly replyAddress: (tag: { readonly nudge: number; readonly message: number | null }) => string | null;
+}

@@ -1,0 +1,33 @@
+import { expect, test } from '@jest/globals';
+import { within, type InParts } from '@zest-bell/core';
+import { busy } from '../../testing/busy.ts';
+import { inTurns } from './inTurns.ts';
+
+test('a part of a longer work has its share of the whole', async () => {
+  const shares: number[] = [];
+  const half = function* (): InParts<string> {
+    busy(15);
+    yield 0.5;
+    busy(15);
+    yield;
+    busy(15);
+    yield 1;
+    return 'done';
+  };
+  const whole = () => within(half(), 0.5, 1);
+  expect(await inTurns(whole, undefined, (share) => shares.push(share))).toBe('done');
+  expect(shares).toEqual([0.75, 1]);
+});
+
+test('ends when nobody waits any more', async () => {
+  let parts = 0;
+  const work = function* (): InParts<void> {
+    for (;;) {
+      parts++;
+      busy(15);
+      yield;
+    }
+  };
+  await expect(inTurns(work, () => parts >= 2)).rejects.toMatchObject({ code: 'busy' });
+  expect(parts).toBe(2);
+});

@@ -1,0 +1,26 @@
+/** A long computation in parts, so that whatever else the thread has to do gets its turn in between. */
+import { setImmediate as nextTurn } from 'node:timers/promises';
+import type { InParts } from '@zest-bell/core';
+import { AppError } from '../http/errors.ts';
+
+/** How long a part may go on before others get their turn, in ms. */
+const TURN = 12;
+
+/** The result of `work`, whose parts let others have their turn in between. Throws `busy` once nobody waits any more. */
+export async function inTurns<T>(
+  work: () => InParts<T>,
+  isGone: () => boolean = () => false,
+  onShare: (share: number) => void = () => undefined,
+): Promise<T> {
+  if (isGone()) throw new AppError('busy');
+  const parts = work();
+  for (let from = performance.now(); ;) {
+    const part = parts.next();
+    if (part.done) return part.value;
+    if (performance.now() - from < TURN) continue;
+    if (part.value !== undefined) onShare(part.value);
+    await nextTurn();
+    if (isGone()) throw new AppError('busy');
+    from = performance.now();
+  }
+}

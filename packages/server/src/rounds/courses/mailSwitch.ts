@@ -1,0 +1,79 @@
+/** One switch over all mail of a course: while it is off nothing leaves and no round is held. */
+import { contract, type Instant, type StandingAnswer } from '@zest-bell/core';
+import { Account } from '../../access/entity.ts';
+import type { Door } from '../../access/door.ts';
+import { move } from '../../mail/nudges/transitions.ts';
+import { tryAgainNow } from '../../mail/outbox/mailTrouble.ts';
+import type { Dispatcher } from '../../mail/outbox/dispatcher.ts';
+import type { Em, Tx } from '../../platform/database/orm.ts';
+import { rowsOf } from '../../platform/database/query.ts';
+import type { Services } from '../services.ts';
+import { inTransaction } from '../../platform/database/transaction.ts';
+import { runDueRounds } from '../scheduler.ts';
+import { RuleRow } from '../../rules/entity.ts';
+import { nextRoundOf, ruleOfRow } from '../../rules/repository.ts';
+import { CourseRow } from '../../course/entity.ts';
+import { standingOf } from './standing.ts';
+
+export function mailSwitchRoutes(door: Door, services: Services, dispatcher: Dispatcher): void {
+  const { orm, reading, live, clock } = services;
+
+  const standing = (em: Em, id: number): Promise<StandingAnswer> =>
+    em.findOneOrFail(CourseRow, { id }, { refresh: true }).then((row) => standingOf(em, row, clock.now()));
+
+  door.on(contract.course.standing, async ({ course: id }) => {
+    return await standing(reading.em.fork(), id);
+  });
+
+  door.on(contract.course.stopMail, async ({ course: id, account }) => {
+    const answer = await inTransaction(orm, async (em) => {
+      const { name } = await em.findOneOrFail(Account, { id: account });
+      const row = await em.findOneOrFail(CourseRow, { id });
+      if (row.stoppedAt == null) Object.assign(row, { stoppedAt: clock.now(), stoppedBy: name });
+      await em.flush();
+      return standing(em, id);
+    });
+    dispatcher.halt(id);
+    return answer;
+  });
+
+  door.on(contract.course.startMail, async ({ course: id, body: choice }) => {
+    await inTransaction(orm, async (em) => {
+      const row = await em.findOneOrFail(CourseRow, { id });
+      if (row.stoppedAt == null) return;
+      Object.assign(row, { stoppedAt: null, stoppedBy: null });
+      if (choice.queued === 'withdraw') await withdrawQueued(em, id, clock.now());
+      if (choice.missed === 'skip') {
+        const { course } = await live.get(em, id);
+        for (const rule of await em.find(RuleRow, { course: id, status: 'on' })) {
+          rule.nextRoundAt = nextRoundOf(ruleOfRow(rule), course, clock.now());
+        }
+      }
+      await em.flush();
+    });
+    // What waited is due: its second look comes before the rounds (engine R9).
+    await dispatcher.drain();
+    await runDueRounds(services);
+    await dispatcher.drain();
+    return await standing(orm.em.fork(), id);
+  });
+
+  /** Mail that the server did not take is tried again at once. */
+  door.on(contract.course.retryMail, async ({ course: id }) => {
+    await inTransaction(orm, (em) => tryAgainNow(em, clock.now()));
+    await dispatcher.drain();
+    return await standing(orm.em.fork(), id);
+  });
+}
+
+async function withdrawQueued(em: Tx, course: number, now: Instant): Promise<void> {
+  const waiting = await rowsOf<{ id: number }>(
+    em,
+    em.getKnex()('message').where({ course, state: 'queued' }).select('id'),
+  );
+  await move(
+    em,
+    waiting.map((m) => m.id),
+    { to: 'withdrawn', from: ['queued'], reason: 'stopped', now },
+  );
+}

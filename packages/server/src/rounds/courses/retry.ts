@@ -1,0 +1,23 @@
+/** Rounds that failed can be tried again at once. */
+import { contract } from '@zest-bell/core';
+import type { StandingAnswer } from '@zest-bell/core';
+import type { Door } from '../../access/door.ts';
+import { CourseRow } from '../../course/entity.ts';
+import { standingOf } from './standing.ts';
+import type { Dispatcher } from '../../mail/outbox/dispatcher.ts';
+import type { Services } from '../services.ts';
+import { inTransaction } from '../../platform/database/transaction.ts';
+import { TroubleRow } from '../entity.ts';
+import { runDueRounds } from '../scheduler.ts';
+
+export function troubleRoutes(door: Door, services: Services, dispatcher: Dispatcher): void {
+  const { orm, clock } = services;
+  door.on(contract.course.retryRounds, async ({ course: id }) => {
+    await inTransaction(orm, (em) => em.nativeUpdate(TroubleRow, { course: id }, { nextTryAt: clock.now() }));
+    await runDueRounds(services);
+    await dispatcher.drain();
+    const em = orm.em.fork();
+    const row = await em.findOneOrFail(CourseRow, { id });
+    return (await standingOf(em, row, clock.now())) satisfies StandingAnswer;
+  });
+}

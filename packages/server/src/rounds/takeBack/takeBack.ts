@@ -1,0 +1,93 @@
+/** Takes back what a person sent by hand, while it waits: as if it had not been sent. */
+import type { HeldReason, Instant } from '@zest-bell/core';
+import { MailingRow, SheetRow } from '../../mail/byHand/entity.ts';
+import { MessageRow, NudgeRow, RefusalRow } from '../../mail/nudges/entity.ts';
+import { move } from '../../mail/nudges/transitions.ts';
+import { AppError } from '../../platform/http/errors.ts';
+import type { Tx } from '../../platform/database/orm.ts';
+import { PlainMailRow } from '../../mail/plainMail/entity.ts';
+import { ReplyRow } from '../../mail/replies/entity.ts';
+import { RoundRow } from '../entity.ts';
+import { SendingRow } from '../../mail/sendings/entity.ts';
+import { openSendings } from '../../mail/sendings/sendings.ts';
+
+/** Throws `notFound` for a sending of somebody else, `tooLate` for one that has left. */
+export async function takeBack(em: Tx, account: number, id: number, now: Instant): Promise<SendingRow> {
+  const row = await em.findOne(SendingRow, { id, account });
+  if (!row) throw new AppError('notFound');
+  const open = await openSendings(em, now, { account });
+  if (!open.some((o) => o.id === id)) throw new AppError('tooLate');
+  const messages = await em.find(MessageRow, { sending: id });
+  if (messages.some((m) => m.state !== 'queued')) throw new AppError('tooLate');
+  const nudges = [...new Set(messages.map((m) => m.nudge))];
+  switch (row.kind) {
+    case 'write':
+      await forget(em, nudges);
+      await forgetMailing(em, row, nudges);
+      break;
+    case 'letThrough':
+      await forget(em, nudges);
+      break;
+    case 'tray':
+      await holdAgain(em, row, messages, now);
+      break;
+    case 'answer':
+      await em.nativeDelete(PlainMailRow, { sending: id });
+      await em.nativeUpdate(ReplyRow, { id: row.takeBack.reply! }, { settledAt: null, settledBy: null });
+      break;
+    case 'ring':
+      await forgetRound(em, row);
+      break;
+  }
+  await em.nativeDelete(SendingRow, { id });
+  return row;
+}
+
+async function forget(em: Tx, nudges: readonly number[]): Promise<void> {
+  await em.nativeDelete(MessageRow, { nudge: { $in: [...nudges] } });
+  await em.nativeDelete(NudgeRow, { id: { $in: [...nudges] } });
+}
+
+async function forgetMailing(em: Tx, { course, takeBack: { mailing, sheet } }: SendingRow, nudges: readonly number[]) {
+  await em.nativeDelete(MailingRow, { course, id: mailing! });
+  if (sheet == null) return;
+  const row = await em.findOne(SheetRow, { course, id: sheet });
+  if (!row) return;
+  row.nudges = Object.fromEntries(Object.entries(row.nudges).filter(([, nudge]) => !nudges.includes(nudge)));
+  await em.flush();
+}
+
+/** Back in the Tray, each for the reason it was there. */
+async function holdAgain(em: Tx, row: SendingRow, messages: readonly MessageRow[], now: Instant): Promise<void> {
+  const reasons = row.takeBack.held ?? {};
+  for (const heldFor of new Set(Object.values<HeldReason>(reasons))) {
+    const ids = messages.filter((m) => reasons[String(m.id)] === heldFor).map((m) => m.id);
+    await move(em, ids, { to: 'held', from: ['queued'], now, set: { heldFor } });
+  }
+  await em.nativeUpdate(MessageRow, { sending: row.id }, { sending: null });
+  await em.nativeUpdate(NudgeRow, { id: { $in: messages.map((m) => m.nudge) } }, { decidedBy: null });
+}
+
+/** The round did not take place: its nudges, what waits of it, and what it counted as held back. */
+async function forgetRound(em: Tx, { course, takeBack: { round: id } }: SendingRow): Promise<void> {
+  const round = await em.findOne(RoundRow, { course, id: id! });
+  if (!round) return;
+  const { rule, at } = round;
+  const nudges = await em.find(NudgeRow, {
+    course,
+    rule,
+    roundAt: at,
+    state: { $in: ['queued', 'held', 'withdrawn'] },
+  });
+  await forget(
+    em,
+    nudges.map((n) => n.id),
+  );
+  const [before] = await em.find(RoundRow, { course, rule, at: { $lt: at } }, { orderBy: { at: 'desc' }, limit: 1 });
+  for (const refusal of await em.find(RefusalRow, { course, rule, lastRound: at })) {
+    if (refusal.rounds <= 1 || !before || refusal.firstRound === at) em.remove(refusal);
+    else Object.assign(refusal, { rounds: refusal.rounds - 1, lastRound: Math.max(before.at, refusal.firstRound) });
+  }
+  em.remove(round);
+  await em.flush();
+}

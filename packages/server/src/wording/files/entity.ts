@@ -1,0 +1,21 @@
+import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
+import { instantColumn } from '../../platform/database/columns.ts';
+
+/** A file that goes with messages or is shown in them. It never changes: another content has another key. */
+export const FileRow = defineEntity({
+  name: 'FileRow',
+  tableName: 'file',
+  properties: {
+    id: p.integer().primary(),
+    course: p.integer(),
+    /** From the digest of its bytes. */
+    key: p.string(),
+    name: p.string(),
+    type: p.string(),
+    size: p.integer(),
+    bytes: p.blob(),
+    takenAt: instantColumn(),
+  },
+  uniques: [{ properties: ['course', 'key'] }],
+});
+export type FileRow = InferEntity<typeof FileRow>;

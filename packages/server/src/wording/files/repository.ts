@@ -1,0 +1,55 @@
+/** Files as stored: taken in once, found again by their key. */
+import { createHash } from 'node:crypto';
+import type { FileRef, Instant } from '@zest-bell/core';
+import type { Em, Tx } from '../../platform/database/orm.ts';
+import { rowsOf } from '../../platform/database/query.ts';
+import { FileRow } from './entity.ts';
+
+/** Bytes of all files of a course: they are kept for good, as the log speaks of them. */
+export const MOST_COURSE_BYTES = 200_000_000;
+
+/** Whether another file of that size finds room. */
+export async function hasRoom(em: Em, course: number, size: number): Promise<boolean> {
+  const query = em.getKnex()('file').where({ course }).sum({ n: 'size' });
+  const [sum] = await rowsOf<{ n: number | null }>(em, query);
+  return Number(sum?.n ?? 0) + size <= MOST_COURSE_BYTES;
+}
+
+/** The same bytes twice are one row, under the name they had first. */
+export async function takeFile(
+  em: Tx,
+  course: number,
+  file: { readonly name: string; readonly type: string; readonly bytes: Buffer },
+  now: Instant,
+): Promise<FileRef> {
+  const key = createHash('sha256').update(file.bytes).digest('hex').slice(0, 32);
+  const size = file.bytes.length;
+  if ((await em.count(FileRow, { course, key })) === 0) {
+    em.create(FileRow, { course, key, ...file, size, takenAt: now });
+    await em.flush();
+  }
+  return { id: key, name: file.name, type: file.type, size };
+}
+
+export interface StoredFile {
+  readonly name: string;
+  readonly type: string;
+  readonly bytes: Buffer;
+}
+
+export async function findFile(em: Em, course: number, key: string): Promise<StoredFile | null> {
+  const row = await em.findOne(FileRow, { course, key }, { disableIdentityMap: true });
+  return row && { name: row.name, type: row.type, bytes: Buffer.from(row.bytes) };
+}
+
+/** Those of the keys that the course has no file for. */
+export async function missingFiles(em: Em, course: number, keys: readonly string[]): Promise<string[]> {
+  if (keys.length === 0) return [];
+  const rows = await em.find(
+    FileRow,
+    { course, key: { $in: [...keys] } },
+    { fields: ['key'], disableIdentityMap: true },
+  );
+  const known = new Set(rows.map((r) => r.key));
+  return keys.filter((key) => !known.has(key));
+}

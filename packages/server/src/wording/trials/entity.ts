@@ -1,0 +1,58 @@
+import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
+import { TRIAL_POINTS, type Variant } from '@zest-bell/core';
+import { instantColumn } from '../../platform/database/columns.ts';
+
+/** A fair trial of the texts of a wording: which one a student gets is drawn by lot (engine O5). */
+export const TrialRow = defineEntity({
+  name: 'TrialRow',
+  tableName: 'trial',
+  properties: {
+    id: p.integer().primary(),
+    /** With the course's number, what the draws are made from. */
+    seed: p.string(),
+    /** As they stood when it began; they do not change while it runs. */
+    texts: p.json<readonly Variant[]>(),
+    /** The difference that it should show, in points of a hundred. */
+    points: p.integer().$type<(typeof TRIAL_POINTS)[number]>(),
+    /** Students that each text needs for that. */
+    needed: p.integer(),
+    startedAt: instantColumn(),
+    startedBy: p.string(),
+    /** Null while it runs. */
+    endedAt: instantColumn().nullable(),
+  },
+});
+export type TrialRow = InferEntity<typeof TrialRow>;
+
+/** A course that takes part, and its wording with these texts. */
+export const TrialCourseRow = defineEntity({
+  name: 'TrialCourseRow',
+  tableName: 'trial_course',
+  properties: {
+    id: p.integer().primary(),
+    trial: p.integer(),
+    course: p.integer(),
+    wording: p.string(),
+  },
+  uniques: [{ properties: ['trial', 'course'] }],
+  indexes: [{ properties: ['course', 'wording'] }],
+});
+export type TrialCourseRow = InferEntity<typeof TrialCourseRow>;
+
+/** Which text was drawn for a student; it stays theirs while the trial runs. */
+export const TrialDrawRow = defineEntity({
+  name: 'TrialDrawRow',
+  tableName: 'trial_draw',
+  properties: {
+    id: p.integer().primary(),
+    trial: p.integer(),
+    course: p.integer(),
+    /** In the order of the course's draws, from 0. */
+    place: p.integer(),
+    student: p.string(),
+    text: p.integer(),
+    at: instantColumn(),
+  },
+  uniques: [{ properties: ['trial', 'course', 'student'] }, { properties: ['trial', 'course', 'place'] }],
+});
+export type TrialDrawRow = InferEntity<typeof TrialDrawRow>;

@@ -1,0 +1,43 @@
+import { useState } from 'react';
+import { Popover } from 'radix-ui';
+import type { Course, Instant, Leaf } from '@zest-bell/core';
+import { defaultLeaf } from './defaults.ts';
+import { markFresh } from './fresh.ts';
+import { MeasurePicker } from './MeasurePicker.tsx';
+
+/** Chooses a measure, or something of the course by its name, and adds a first condition on it, which opens to be said. */
+export function AddCondition(props: {
+  readonly course: Course;
+  readonly now: Instant;
+  readonly onAdd: (leaf: Leaf) => void;
+}) {
+  const [open, setOpen] = useState(false);
+  const add = (leaf: Leaf) => {
+    setOpen(false);
+    props.onAdd(markFresh(leaf));
+  };
+  return (
+    <Popover.Root open={open} onOpenChange={setOpen}>
+      <Popover.Trigger className="rounded-lg border border-dashed border-pine px-2 py-0.5 align-middle font-body text-[14px] leading-snug font-semibold text-pine hover:border-solid">
+        + condition
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          align="start"
+          sideOffset={6}
+          collisionPadding={12}
+          aria-label="Add a condition"
+          // The condition that was added opens next and keeps the focus.
+          onCloseAutoFocus={(e) => e.preventDefault()}
+          className="pop z-50 w-[380px] max-w-[calc(100vw-24px)] p-3"
+        >
+          <MeasurePicker
+            course={props.course}
+            onChoose={(measure) => add(defaultLeaf(measure, props.course, props.now))}
+            onChooseAbout={add}
+          />
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}

@@ -1,0 +1,75 @@
+/** Changes of the course's own data: saved, said with the rules that look at them, and taken back from the same line. */
+import { useState } from 'react';
+import { toast } from 'sonner';
+import { contract, listWords, plural, type ChangedAnswer, type CourseEdit, type Problem } from '@zest-bell/core';
+import { ask, ApiProblem, errorWords } from '../../lib/api.ts';
+import { attempt } from '../../lib/attempt.ts';
+import type { Here } from '../../lib/here.ts';
+import { refreshAll } from '../../lib/queries.ts';
+
+/** What a change touched, as a sentence; empty when no rule looks at it. */
+export function touchedWords({ rules, broken }: Pick<ChangedAnswer, 'rules' | 'broken'>): string {
+  const looks =
+    rules.length === 0 ? '' : `${plural(rules.length, 'rule')} ${rules.length === 1 ? 'looks' : 'look'} at this.`;
+  const gone =
+    broken.length === 0
+      ? ''
+      : `${listWords(broken.map((name) => `“${name}”`))} ${broken.length === 1 ? 'names' : 'name'} something that is gone. Open ${broken.length === 1 ? 'it' : 'them'} and choose something else.`;
+  return [looks, gone].filter(Boolean).join(' ');
+}
+
+/** Says what was changed, with the way back. */
+export function sayChanged(here: Here, answer: ChangedAnswer): void {
+  const { change } = answer;
+  if (change === null) return void toast('Nothing was different.');
+  toast(`${answer.summary}.`, {
+    description: touchedWords(answer) || undefined,
+    duration: 10_000,
+    action: { label: 'Undo', onClick: () => void undoChange(here, change) },
+  });
+}
+
+export async function undoChange(here: Here, change: number): Promise<void> {
+  const done = await attempt(() => ask(contract.intake.undo, { course: here.id, change }));
+  if (!done) return;
+  await refreshAll();
+  toast(`${done.title}.`);
+}
+
+export interface Editing {
+  readonly busy: boolean;
+  readonly problems: readonly Problem[];
+  /** The problem at a path that ends with this field. */
+  problemOf(field: string): string | undefined;
+  /** True when it was saved. */
+  save(edit: CourseEdit): Promise<boolean>;
+  clear(): void;
+}
+
+export function useEdit(here: Here): Editing {
+  const [busy, setBusy] = useState(false);
+  const [problems, setProblems] = useState<readonly Problem[]>([]);
+  return {
+    busy,
+    problems,
+    problemOf: (field) => problems.find((p) => p.path === field || p.path.endsWith(`.${field}`))?.message,
+    clear: () => setProblems([]),
+    async save(edit) {
+      setBusy(true);
+      try {
+        const answer = await ask(contract.intake.edit, { course: here.id }, { body: edit });
+        await refreshAll();
+        sayChanged(here, answer);
+        setProblems([]);
+        return true;
+      } catch (error) {
+        const named = error instanceof ApiProblem ? error.problems : [];
+        setProblems(named);
+        toast.error(named.length > 0 ? 'Some fields need a correction. Nothing was saved.' : errorWords(error));
+        return false;
+      } finally {
+        setBusy(false);
+      }
+    },
+  };
+}

@@ -1,0 +1,24 @@
+/** Files that go with a message: handed to the server, which says what it takes. */
+import { contract } from '@zest-bell/core';
+import type { FileRef } from '@zest-bell/core';
+import { ask, linkTo } from '../../lib/api.ts';
+
+export const uploadFile = (course: number, file: File): Promise<FileRef> =>
+  ask(contract.wording.bringFile, { course }, { upload: file, query: { name: file.name } });
+
+export const pictureUrl = (course: number, file: string): string => linkTo(contract.wording.file, { course, file });
+
+/** A size as people say it: "240 KB", "1.2 MB". */
+export const sizeWords = (bytes: number): string =>
+  bytes < 1_000_000 ? `${Math.max(1, Math.round(bytes / 1000))} KB` : `${Math.round(bytes / 100_000) / 10} MB`;
+
+/** Offers bytes as a download. */
+export function offer(bytes: Blob, name: string): void {
+  const url = URL.createObjectURL(bytes);
+  const a = document.createElement('a');
+  a.href = url;
+  a.download = name;
+  a.click();
+  // The browser reads it after the click.
+  setTimeout(() => URL.revokeObjectURL(url), 10_000);
+}

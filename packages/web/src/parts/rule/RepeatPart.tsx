@@ -1,0 +1,111 @@
+import { RULE_WEIGHTS, repeatParts, weightWords, type RepeatLimit, type Rule, type RuleWeight } from '@zest-bell/core';
+import { Check, NumberField } from '../../ui/fields.tsx';
+import { Part } from '../../ui/Part.tsx';
+import { Pill } from '../../ui/Pill.tsx';
+
+interface RepeatProps {
+  readonly rule: Pick<Rule, 'repeat' | 'essential' | 'weight'>;
+  readonly onChange: (change: Partial<Rule>, tag: string) => void;
+}
+
+/** How often one student is nudged by the rule, and how much it weighs: each a part of its own, all opening the same place. */
+export function RepeatPart({ rule, onChange, open = false }: RepeatProps & { readonly open?: boolean }) {
+  const parts = [...repeatParts(rule.repeat), weightWords(rule.weight)].filter((words) => words !== '');
+  return parts.map((words, i) => (
+    <span key={i}>
+      {i > 0 && ', '}
+      <Part words={words} label="How often each student is nudged" open={open && i === 0}>
+        <RepeatFields rule={rule} onChange={onChange} />
+      </Part>
+    </span>
+  ));
+}
+
+const WEIGHT_WORDS: Readonly<Record<RuleWeight, string>> = { light: 'low', normal: 'normal', strong: 'high' };
+
+const WEIGHT_HELP: Readonly<Record<RuleWeight, string>> = {
+  light: 'For reminders and praise. Any other nudge may use up a student’s message budget before it.',
+  normal: 'Low-priority reminders never use up the message budget before it. All other nudges can.',
+  strong:
+    'For what matters most, such as a student who is gone or failing. Only other high-priority messages can use up the budget before it.',
+};
+
+const PLAIN: readonly { readonly words: string; readonly repeat: RepeatLimit }[] = [
+  { words: 'once per spell', repeat: { perSpell: 1, perTerm: null, gap: null } },
+  { words: 'once', repeat: { perSpell: null, perTerm: 1, gap: null } },
+  { words: 'every round', repeat: { perSpell: null, perTerm: null, gap: null } },
+];
+
+function RepeatFields({ rule, onChange }: RepeatProps) {
+  const { repeat } = rule;
+  const set = (next: Partial<RepeatLimit>, tag: string) => onChange({ repeat: { ...repeat, ...next } }, tag);
+  return (
+    <>
+      <div className="flex flex-wrap gap-1.5" role="group" aria-label="Common choices">
+        {PLAIN.map((p) => (
+          <Pill
+            key={p.words}
+            pressed={JSON.stringify(p.repeat) === JSON.stringify(repeat)}
+            onClick={() => set(p.repeat, 'plain')}
+          >
+            {p.words}
+          </Pill>
+        ))}
+      </div>
+      <p className="text-[13.5px] font-semibold">At most</p>
+      <div className="-mt-3 grid grid-cols-2 gap-3">
+        <NumberField
+          label="Per spell, each step"
+          unit="times"
+          whole
+          min={1}
+          max={99}
+          empty="no limit"
+          value={repeat.perSpell}
+          onChange={(perSpell) => set({ perSpell }, 'perSpell')}
+        />
+        <NumberField
+          label="In the whole term"
+          unit="times"
+          whole
+          min={1}
+          max={99}
+          empty="no limit"
+          value={repeat.perTerm}
+          onChange={(perTerm) => set({ perTerm }, 'perTerm')}
+        />
+      </div>
+      <p className="-mt-2 text-[13px] text-ink-2">
+        A spell is an unbroken stretch of time in which the student matches the rule. A student who comes back and later
+        matches again starts a new spell.
+      </p>
+      <NumberField
+        label="Wait between nudges: at least"
+        unit="days"
+        whole
+        min={1}
+        max={120}
+        empty="no limit"
+        value={repeat.gap?.days ?? null}
+        onChange={(days) => set({ gap: days === null ? null : { days, hours: 0 } }, 'gap')}
+      />
+      <p className="text-[13px] text-ink-2">All of these limits apply. Leave one empty for no limit.</p>
+      <div className="grid gap-1.5">
+        <p className="text-[13.5px] font-semibold">Priority: which message comes first</p>
+        <div className="flex flex-wrap gap-1.5" role="group" aria-label="Priority">
+          {RULE_WEIGHTS.map((weight) => (
+            <Pill key={weight} pressed={rule.weight === weight} onClick={() => onChange({ weight }, 'weight')}>
+              {WEIGHT_WORDS[weight]}
+            </Pill>
+          ))}
+        </div>
+        <p className="text-[13px] text-ink-2">{WEIGHT_HELP[rule.weight]}</p>
+      </div>
+      <Check
+        label="Essential: ignores the message budget and reaches students who paused nudges"
+        checked={rule.essential}
+        onChange={(essential) => onChange({ essential }, 'essential')}
+      />
+    </>
+  );
+}

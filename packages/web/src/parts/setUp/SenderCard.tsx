@@ -1,0 +1,150 @@
+/** Whose voice the course speaks in, where answers go, and a test of the mail settings. */
+import { useState } from 'react';
+import { toast } from 'sonner';
+import { contract, domainsOf, type MailTestAnswer, type Problem, type SenderSettings } from '@zest-bell/core';
+import { ask, ApiProblem, errorWords } from '../../lib/api.ts';
+import type { Here } from '../../lib/here.ts';
+import { queryClient, refreshAll } from '../../lib/queries.ts';
+import { useKept } from '../../ui/useKept.ts';
+import { Button } from '../../ui/Button.tsx';
+import { Labelled, SelectField } from '../../ui/fields.tsx';
+
+const FIELDS = [
+  { key: 'name', label: 'Name that students see', long: false },
+  { key: 'address', label: 'Address that messages come from', long: false },
+  { key: 'replyTo', label: 'Address for replies', long: false },
+  { key: 'officeHours', label: 'Office hours, as a sentence', long: false },
+  { key: 'bookingUrl', label: 'Web page where students book a time (optional)', long: false },
+  { key: 'signature', label: 'Signature', long: true },
+] as const;
+
+const SAID: Readonly<Record<MailTestAnswer['kind'], string>> = {
+  sent: 'The mail server accepted the test. Check your own inbox.',
+  transient: 'The mail server did not accept the test now. Try again later.',
+  permanent: 'The mail server rejected the test. Check the addresses above.',
+  unavailable: 'The mail server accepts no mail from Zest Bell right now. Its answer says why.',
+  unknown: 'The connection broke while the test was sent. Check whether it arrived.',
+};
+
+export function SenderCard({ here }: { readonly here: Here }) {
+  const saved = here.answer.sender;
+  const {
+    value: sender,
+    set: setSender,
+    drop,
+  } = useKept<SenderSettings>(`sender ${here.id} ${here.answer.version}`, saved);
+  const [refused, setRefused] = useState<readonly Problem[]>([]);
+  const [busy, setBusy] = useState(false);
+  const [tested, setTested] = useState<MailTestAnswer | null>(null);
+  const domains = (settings: SenderSettings) => (settings.domains ?? []).join(', ');
+  const [domainText, setDomainText] = useState(domains(saved));
+  const dirty = JSON.stringify(sender) !== JSON.stringify(saved);
+  const problemOf = (key: string) => refused.find((p) => p.path === `sender.${key}`)?.message;
+  const problemStarting = (key: string) => refused.find((p) => p.path.startsWith(`sender.${key}`))?.message;
+  const change = (part: Partial<SenderSettings>) => {
+    setRefused([]);
+    setSender({ ...sender, ...part });
+  };
+  const act = async (work: () => Promise<void>) => {
+    setBusy(true);
+    try {
+      await work();
+    } catch (error) {
+      setRefused(error instanceof ApiProblem ? error.problems : []);
+      toast.error(errorWords(error));
+    } finally {
+      setBusy(false);
+    }
+  };
+  const save = () =>
+    act(async () => {
+      await ask(contract.course.sender, { course: here.id }, { body: { sender, version: here.answer.version } });
+      drop();
+      toast('Saved. The next message uses these settings.');
+      await refreshAll();
+    });
+  const test = () =>
+    act(async () => {
+      setTested(await ask(contract.course.testMail, { course: here.id }));
+      await queryClient.invalidateQueries({ queryKey: ['setup', here.id] });
+    });
+  return (
+    <section aria-label="Sender" className="mt-4 rounded-[16px] border border-line bg-sheet px-5 py-4">
+      <h2 className="text-[18px] font-bold">Sender</h2>
+      {!here.answer.pauseLinks && (
+        <p className="mt-1 text-[14.5px] text-ink-2">
+          Messages have no link for pausing nudges yet, because Zest Bell does not know its public address. The person
+          who runs Zest Bell can set it (ZEST_PUBLIC_URL).
+        </p>
+      )}
+      <div className="mt-2 grid gap-3 min-[760px]:grid-cols-2">
+        {FIELDS.map((f) => (
+          <Labelled key={f.key} label={f.label} problem={problemOf(f.key)}>
+            {(id) =>
+              f.long ? (
+                <textarea
+                  id={id}
+                  rows={2}
+                  className="field"
+                  value={sender[f.key] ?? ''}
+                  onChange={(e) => change({ [f.key]: e.target.value })}
+                />
+              ) : (
+                <input
+                  id={id}
+                  className="field"
+                  value={sender[f.key] ?? ''}
+                  aria-invalid={problemOf(f.key) !== undefined}
+                  onChange={(e) => change({ [f.key]: e.target.value })}
+                />
+              )
+            }
+          </Labelled>
+        ))}
+        <Labelled label="Your institution’s mail domains" problem={problemStarting('domains')}>
+          {(id) => (
+            <input
+              id={id}
+              className="field"
+              placeholder={domainsOf({ ...sender, domains: [] }).join(', ')}
+              title="Other domains count as outside your institution. Zest Bell asks you before a rule writes to them about students"
+              value={domainText}
+              onChange={(e) => {
+                setDomainText(e.target.value);
+                change({ domains: e.target.value.split(/[\s,;]+/).filter((d) => d !== '') });
+              }}
+            />
+          )}
+        </Labelled>
+        <div>
+          <SelectField
+            label="Replies go"
+            className="w-full"
+            value={sender.answers ?? 'own'}
+            onChange={(e) => change({ answers: e.target.value as 'own' | 'server' })}
+          >
+            <option value="own">straight to that address, so Zest Bell does not see them</option>
+            <option value="server">to Zest Bell, which records them and forwards them to you</option>
+          </SelectField>
+          {problemOf('answers') && (
+            <p className="mt-1 text-[13px] font-semibold text-tangerine-text">▲ {problemOf('answers')}</p>
+          )}
+        </div>
+      </div>
+      <div className="mt-4 flex flex-wrap items-center gap-3">
+        <Button look="main" busy={busy} disabled={!dirty} onClick={() => void save()}>
+          {dirty ? 'Save sender' : 'Saved'}
+        </Button>
+        <Button busy={busy} disabled={dirty} onClick={() => void test()}>
+          Send a test to me
+        </Button>
+        {tested && (
+          <p role="status" className="min-w-0 flex-1 text-[14px]">
+            {tested.kind === 'sent' ? '' : '▲ '}
+            {SAID[tested.kind]} <span className="font-num text-[12.5px] break-words text-ink-3">{tested.response}</span>
+          </p>
+        )}
+      </div>
+    </section>
+  );
+}

@@ -1,0 +1,246 @@
+/** What may be put into the words: personal values with what they are for the student being read as, lists, links, pictures. */
+import { useRef, useState, type ReactNode } from 'react';
+import { Command } from 'cmdk';
+import { Popover } from 'radix-ui';
+import { toast } from 'sonner';
+import {
+  columnField,
+  FALLBACKS,
+  instantWords,
+  isTypedAddress,
+  itemLinkField,
+  MERGE_FIELDS,
+  type Condition,
+  type Item,
+  type MergeField,
+} from '@zest-bell/core';
+import { errorWords } from '../../lib/api.ts';
+import type { Here } from '../../lib/here.ts';
+import { wordFilter } from '../../ui/wordFilter.ts';
+import { uploadFile } from '../messages/files.ts';
+import { useExamples } from '../messages/usePreview.ts';
+import type { WordsHandle } from './WordsEditor.tsx';
+
+const ofKind = (kind: MergeField['kind']) => MERGE_FIELDS.filter((f) => f.kind === kind);
+const LISTS = ofKind('list');
+const LINKS = ofKind('link');
+const VALUES = ofKind('value');
+
+export function InsertMenus(props: {
+  readonly here: Here;
+  readonly when: Condition | null;
+  readonly student: string;
+  readonly editor: WordsHandle;
+  /** Columns beside those of the course, as of a sheet. */
+  readonly columns?: readonly string[] | undefined;
+}) {
+  const { here, editor } = props;
+  const own = here.course.people.flatMap((p) => Object.keys(p.fields));
+  const columns = [...new Set([...(props.columns ?? []), ...own])];
+  const examples = useExamples(here, props.when, props.student).data ?? {};
+  const entries = (fields: typeof MERGE_FIELDS, choose: (name: string) => void): Entry[] =>
+    fields.map((f) => ({
+      key: f.name,
+      title: f.title,
+      keywords: [f.title, f.name.replace(/[._]/g, ' ')],
+      aside: examples[f.name] ?? '—',
+      choose: () => choose(f.name),
+    }));
+  const fallbackOf = (name: string) => FALLBACKS[name] ?? null;
+  return (
+    <div className="flex flex-wrap gap-2">
+      <Menu
+        label="+ personal value"
+        search="Search: name, missing, due …"
+        entries={[
+          ...entries(VALUES, (name) => editor.insertField(name, fallbackOf(name))),
+          ...columns.map((column): Entry => ({
+            key: `column ${column}`,
+            group: 'Your own columns',
+            title: column,
+            keywords: [column],
+            aside: '',
+            choose: () => editor.insertField(columnField(column), null),
+          })),
+        ]}
+      />
+      <Menu
+        label="+ list"
+        search="Search the lists"
+        entries={entries(LISTS, (name) => editor.insertList(name, fallbackOf(name)))}
+      />
+      <Menu
+        label="+ link"
+        search="Search: an item of the course …"
+        entries={[
+          ...entries(LINKS, (name) => editor.insertField(name, fallbackOf(name))),
+          ...here.course.items.map((item): Entry => ({
+            key: `item ${item.id}`,
+            group: item.group ?? 'Other items',
+            title: item.title,
+            keywords: [item.title, item.kind, item.group ?? ''],
+            aside: whenOf(item, here.course.timeZone),
+            choose: () => editor.insertField(itemLinkField(item.id), null),
+          })),
+        ]}
+      >
+        {(close) => (
+          <WebLink
+            onInsert={(words, url) => {
+              close();
+              editor.insertLink(words, url);
+            }}
+          />
+        )}
+      </Menu>
+      <Menu
+        label="+ only if there is …"
+        search="Search: missing, score …"
+        entries={entries([...LISTS, ...VALUES], (name) => editor.insertCondition(name))}
+      />
+      <PictureButton here={here} onInsert={(file, alt) => editor.insertPicture(file, alt)} />
+    </div>
+  );
+}
+
+function whenOf(item: Item, zone: string): string {
+  const at = item.dueAt ?? item.opensAt;
+  return at === null ? item.kind : `${item.kind}, ${instantWords(at, zone).replace(/,[^,]*$/, '')}`;
+}
+
+interface Entry {
+  readonly key: string;
+  readonly title: string;
+  readonly keywords: readonly string[];
+  readonly aside: string;
+  readonly group?: string;
+  readonly choose: () => void;
+}
+
+const BUTTON =
+  'rounded-lg border border-dashed border-pine px-2.5 py-1 text-[14px] font-semibold text-pine hover:border-solid';
+
+function Menu(props: {
+  readonly label: string;
+  readonly search: string;
+  readonly entries: readonly Entry[];
+  /** Below the entries. */
+  readonly children?: (close: () => void) => ReactNode;
+}) {
+  const [open, setOpen] = useState(false);
+  const groups = [...new Set(props.entries.map((e) => e.group ?? ''))];
+  return (
+    <Popover.Root open={open} onOpenChange={setOpen}>
+      <Popover.Trigger className={BUTTON}>{props.label}</Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          align="start"
+          sideOffset={6}
+          collisionPadding={12}
+          aria-label={props.label}
+          onCloseAutoFocus={(e) => e.preventDefault()}
+          className="pop z-[60] flex max-h-[min(420px,var(--radix-popover-content-available-height))] w-[440px] max-w-[calc(100vw-24px)] flex-col p-3"
+        >
+          <Command label={props.label} loop filter={wordFilter} className="flex min-h-0 flex-1 flex-col">
+            <Command.Input autoFocus placeholder={props.search} aria-label="Search" className="field mb-2 w-full" />
+            <Command.List className="min-h-0 flex-1 overflow-auto">
+              <Command.Empty className="p-3 text-ink-2">No matches.</Command.Empty>
+              {groups.map((group) => (
+                <Command.Group
+                  key={group}
+                  heading={group || undefined}
+                  className="[&_[cmdk-group-heading]]:px-2.5 [&_[cmdk-group-heading]]:pt-2 [&_[cmdk-group-heading]]:text-[12.5px] [&_[cmdk-group-heading]]:font-semibold [&_[cmdk-group-heading]]:text-ink-3"
+                >
+                  {props.entries
+                    .filter((e) => (e.group ?? '') === group)
+                    .map((e) => (
+                      <Command.Item
+                        key={e.key}
+                        value={e.key}
+                        keywords={[...e.keywords]}
+                        onSelect={() => {
+                          setOpen(false);
+                          e.choose();
+                        }}
+                        className="flex cursor-pointer items-baseline gap-3 rounded-lg px-2.5 py-1.5 data-[selected=true]:bg-fog"
+                      >
+                        <span className="font-semibold">{e.title}</span>
+                        <span className="ml-auto max-w-[36%] shrink-0 truncate text-[13px] text-ink-2">{e.aside}</span>
+                      </Command.Item>
+                    ))}
+                </Command.Group>
+              ))}
+            </Command.List>
+          </Command>
+          {props.children?.(() => setOpen(false))}
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}
+
+/** A link to anywhere else. */
+function WebLink({ onInsert }: { readonly onInsert: (words: string, url: string) => void }) {
+  const [words, setWords] = useState('');
+  const [url, setUrl] = useState('');
+  const ready = words.trim() !== '' && isTypedAddress(url.trim());
+  return (
+    <form
+      className="mt-2 grid grid-cols-[1fr_1.4fr_auto] gap-2 border-t border-line pt-3"
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (ready) onInsert(words.trim().replace(/[[\]]/g, ' '), url.trim());
+      }}
+    >
+      <input
+        aria-label="Text of the link"
+        placeholder="Text"
+        className="field min-w-0"
+        value={words}
+        onChange={(e) => setWords(e.target.value)}
+      />
+      <input
+        aria-label="Address of the link"
+        placeholder="https:// …"
+        className="field min-w-0"
+        value={url}
+        onChange={(e) => setUrl(e.target.value)}
+      />
+      <button type="submit" disabled={!ready} className="rounded-lg px-2 font-semibold text-pine disabled:text-ink-3">
+        Insert
+      </button>
+    </form>
+  );
+}
+
+function PictureButton(props: { readonly here: Here; readonly onInsert: (file: string, alt: string) => void }) {
+  const input = useRef<HTMLInputElement>(null);
+  const take = async (file: File) => {
+    try {
+      const { id, name } = await uploadFile(props.here.id, file);
+      props.onInsert(id, name.replace(/\.\w+$/, '').replace(/[-_[\]]+/g, ' '));
+    } catch (error) {
+      toast.error(errorWords(error));
+    }
+  };
+  return (
+    <>
+      <button type="button" className={BUTTON} onClick={() => input.current?.click()}>
+        + picture
+      </button>
+      <input
+        ref={input}
+        type="file"
+        accept=".png,.jpg,.jpeg,.gif"
+        aria-label="A picture for the text"
+        className="sr-only"
+        tabIndex={-1}
+        onChange={(e) => {
+          const file = e.target.files?.[0];
+          e.target.value = '';
+          if (file) void take(file);
+        }}
+      />
+    </>
+  );
+}

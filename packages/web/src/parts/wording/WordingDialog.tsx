@@ -1,0 +1,269 @@
+/** A wording: its texts written on the left with what may embarrass, read on the right as they will be read. */
+import { useDeferredValue, useMemo, useState } from 'react';
+import { useQuery } from '@tanstack/react-query';
+import { toast } from 'sonner';
+import {
+  contract,
+  checkWording,
+  isActiveStudent,
+  WORDING_PURPOSES,
+  type Problem,
+  type Rule,
+  type Wording,
+  type WordingAnswer,
+  type WordingPurpose,
+} from '@zest-bell/core';
+import { ask, ApiProblem, errorWords } from '../../lib/api.ts';
+import type { Here } from '../../lib/here.ts';
+import { refreshAll, useRules, useWordingResults } from '../../lib/queries.ts';
+import { rehearse } from '../../lib/ruleActions.ts';
+import { TrialPart } from '../trials/TrialPart.tsx';
+import { Button } from '../../ui/Button.tsx';
+import { Dialog } from '../../ui/Dialog.tsx';
+import { Labelled, SelectField } from '../../ui/fields.tsx';
+import { useKept } from '../../ui/useKept.ts';
+import { CheckList } from './CheckList.tsx';
+import { baseOf, FIRST, wordsAt, withWords, type TextPlace } from './draft.ts';
+import { ParcelPart } from './ParcelPart.tsx';
+import { Places } from './Places.tsx';
+import { PreviewPane } from './PreviewPane.tsx';
+import { PURPOSE_WORDS } from './purposes.ts';
+import { Results } from './Results.tsx';
+import { bodyOf, useAwkward, usePreview, type Reading } from '../messages/usePreview.ts';
+import { WordsPart } from './WordsPart.tsx';
+
+export interface WordingDialogProps {
+  readonly here: Here;
+  readonly wording: WordingAnswer;
+  /** The rule whose step it is, saved or not; null outside a rule. */
+  readonly rule: Rule | null;
+  readonly student: string | null;
+  readonly onClose: () => void;
+}
+
+export function WordingDialog({ here, wording, rule, student: asked, onClose }: WordingDialogProps) {
+  const students = here.course.people.filter(isActiveStudent);
+  // Of the version that was begun from: what somebody else saved meanwhile is not overwritten unseen.
+  const kept = useKept<{ readonly version: number; readonly draft: Wording }>(`wording ${here.id} ${wording.id}`, {
+    version: wording.version,
+    draft: bodyOf(wording),
+  });
+  const { draft, version } = kept.value;
+  const setDraft = (next: Wording | ((now: Wording) => Wording)) =>
+    kept.set((k) => ({ ...k, draft: typeof next === 'function' ? next(k.draft) : next }));
+  const [place, setPlace] = useState<TextPlace>(FIRST);
+  const [student, setStudent] = useState(asked ?? students[0]?.id ?? '');
+  const [busy, setBusy] = useState(false);
+  const [refused, setRefused] = useState<unknown>(null);
+  const results = useWordingResults(here.id);
+  const { using, nextRoundAt } = useUsing(here, wording.id);
+  const about = rule ?? using[0] ?? null;
+  const words = wordsAt(draft, place);
+  const copy = place.kind === 'copy' ? draft.copies?.[place.index] : undefined;
+  const reading: Reading = {
+    when: about?.when ?? null,
+    variant: place.kind === 'text' ? place.index : 0,
+    reader: copy?.to ?? 'student',
+  };
+  const shown = useDeferredValue(draft);
+  const preview = usePreview(here, shown, student, reading);
+  const awkward = useAwkward(here, shown, reading);
+  const next = useNextReached(here, about, wording.id, rule ? null : nextRoundAt);
+  const problems: readonly Problem[] = preview.error instanceof ApiProblem ? preview.error.problems : [];
+  const problemOf = (path: string) => problems.find((p) => p.path === path)?.message;
+  const files = (draft.files?.length ?? 0) + (draft.letter?.attach ? 1 : 0);
+  const checks = useMemo(() => {
+    const checked = {
+      ...wordsAt(draft, place),
+      id: draft.id,
+      purpose: draft.purpose,
+      copies: draft.copies,
+      copy: place.kind === 'copy',
+      files: place.kind === 'copy' ? 0 : files,
+    };
+    return checkWording(checked, { course: here.course, rules: using, now: here.now });
+  }, [draft, place, files, here.course, here.now, using]);
+
+  const test = async () => {
+    try {
+      const { when, variant, reader } = reading;
+      const body = { wording: draft, student, when, variant, reader };
+      const said = await ask(contract.wording.test, { course: here.id }, { body });
+      if (said.kind === 'sent') toast('The test is in your inbox.');
+      else toast.error(`The mail server did not accept it: ${said.response}`);
+    } catch (error) {
+      toast.error(errorWords(error));
+    }
+  };
+
+  const save = async () => {
+    setBusy(true);
+    setRefused(null);
+    try {
+      const saved = await ask(
+        contract.wording.change,
+        { course: here.id, wording: wording.id },
+        { body: { wording: draft, version } },
+      );
+      kept.drop();
+      await refreshAll();
+      const undo = () =>
+        ask(
+          contract.wording.change,
+          { course: here.id, wording: wording.id },
+          { body: { wording: bodyOf(wording), version: saved.version } },
+        ).then(refreshAll);
+      toast(`Saved “${draft.name}”.`, {
+        action: { label: 'Undo', onClick: () => void undo().catch((e: unknown) => toast.error(errorWords(e))) },
+      });
+      onClose();
+    } catch (error) {
+      setRefused(error);
+    } finally {
+      setBusy(false);
+    }
+  };
+
+  const changed = JSON.stringify(draft) !== JSON.stringify(bodyOf(wording));
+  return (
+    <Dialog
+      open
+      wide
+      onClose={onClose}
+      title={wording.name}
+      note={
+        using.length === 0
+          ? 'No rule uses this wording yet.'
+          : `Used by ${using.map((r) => r.name).join(', ')}. Changes apply to ${using.length === 1 ? 'it' : 'all of them'}.`
+      }
+      foot={
+        <>
+          {version !== wording.version && (
+            <p role="alert" className="text-[14px]">
+              Someone saved this wording after you began. Your draft is kept.{' '}
+              <Button look="quiet" onClick={() => kept.set((k) => ({ ...k, version: wording.version }))}>
+                Continue with my draft
+              </Button>{' '}
+              <Button look="quiet" onClick={kept.drop}>
+                Use the saved wording
+              </Button>
+            </p>
+          )}
+          {refused !== null && (
+            <p role="alert" className="font-semibold text-tangerine-text">
+              ▲ {errorWords(refused)}
+            </p>
+          )}
+          <Button disabled={problems.length > 0} onClick={() => void test()}>
+            Send a test to me
+          </Button>
+          <span className="ml-auto text-[13.5px] text-ink-3" role="status">
+            {changed && 'Not saved yet. Your draft is kept in this browser.'}
+          </span>
+          {changed ? (
+            <Button
+              onClick={() => {
+                kept.drop();
+                onClose();
+              }}
+            >
+              Discard changes
+            </Button>
+          ) : (
+            <Button onClick={onClose}>Close</Button>
+          )}
+          <Button look="main" busy={busy} disabled={!changed || problems.length > 0} onClick={() => void save()}>
+            Save wording
+          </Button>
+        </>
+      }
+    >
+      <div className="grid min-[860px]:grid-cols-[1.25fr_1fr]">
+        <div className="grid content-start gap-3.5 p-6">
+          <div className="grid grid-cols-[1fr_auto] gap-3">
+            <Labelled label="Name" problem={problemOf('name')}>
+              {(id) => (
+                <input
+                  id={id}
+                  className="field w-full min-w-0"
+                  maxLength={80}
+                  value={draft.name}
+                  onChange={(e) => setDraft({ ...draft, name: e.target.value })}
+                />
+              )}
+            </Labelled>
+            <SelectField
+              label="Purpose"
+              value={draft.purpose}
+              onChange={(e) => setDraft({ ...draft, purpose: e.target.value as WordingPurpose })}
+            >
+              {WORDING_PURPOSES.map((p) => (
+                <option key={p} value={p}>
+                  {PURPOSE_WORDS[p]}
+                </option>
+              ))}
+            </SelectField>
+          </div>
+          <Places here={here} rules={using} draft={draft} place={place} onPlace={setPlace} onChange={setDraft} />
+          <WordsPart
+            // Another place is another text, with an undo of its own.
+            key={`${place.kind} ${place.index}`}
+            here={here}
+            words={words}
+            when={reading.when}
+            student={student}
+            problemOf={(path) => problemOf(`${baseOf(place)}${path}`)}
+            onChange={(part) => setDraft((d) => withWords(d, place, part))}
+          />
+          {place.kind === 'text' && (
+            <ParcelPart
+              here={here}
+              draft={draft}
+              problemOf={problemOf}
+              onChange={(part) => setDraft((d) => ({ ...d, ...(typeof part === 'function' ? part(d) : part) }))}
+            />
+          )}
+          <CheckList checks={checks} onMend={(part) => setDraft((d) => withWords(d, place, part))} />
+          <Results results={results.data?.[wording.id]} />
+          <TrialPart here={here} wording={wording.id} />
+        </div>
+        <PreviewPane
+          here={here}
+          draft={draft}
+          reading={reading}
+          preview={preview}
+          awkward={awkward.data}
+          next={next}
+          problems={problems}
+          student={student}
+          onStudent={setStudent}
+        />
+      </div>
+    </Dialog>
+  );
+}
+
+/** The saved rules whose steps use the wording, and when the first of them looks next. */
+function useUsing(here: Here, wording: string): { using: readonly Rule[]; nextRoundAt: number | null } {
+  const { data } = useRules(here.id);
+  return useMemo(() => {
+    const cards = (data ?? []).filter((c) => c.rule.steps.some((s) => s.wording === wording));
+    return { using: cards.map((c) => c.rule), nextRoundAt: cards[0]?.nextRoundAt ?? null };
+  }, [data, wording]);
+}
+
+/** Whom the rule's next round would reach with the wording; null while there is no rule, or its draft does not fit yet. */
+function useNextReached(here: Here, rule: Rule | null, wording: string, at: number | null): readonly string[] | null {
+  const rehearsal = useQuery({
+    queryKey: ['nextReached', here.id, JSON.stringify(rule), at, here.now],
+    queryFn: ({ signal }) => rehearse(here, rule!, at ?? undefined, signal),
+    enabled: rule !== null,
+  });
+  return useMemo(() => {
+    if (!rule || !rehearsal.data) return null;
+    return rehearsal.data.nudges
+      .filter(({ decision: d }) => d.outcome === 'sent' || d.outcome === 'held')
+      .filter(({ decision: d }) => rule.steps[d.step]?.wording === wording)
+      .map(({ decision: d }) => d.student);
+  }, [rehearsal.data, rule, wording]);
+}

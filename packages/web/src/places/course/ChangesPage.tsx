@@ -1,0 +1,117 @@
+/** Who changed what, when; and the way back, as long as nothing later builds on it. */
+import { useState } from 'react';
+import { useInfiniteQuery } from '@tanstack/react-query';
+import { toast } from 'sonner';
+import { contract, plural, type ChangeCard } from '@zest-bell/core';
+import { ask, linkTo, ApiProblem, errorWords } from '../../lib/api.ts';
+import { useHere, type Here } from '../../lib/here.ts';
+import { refreshAll } from '../../lib/queries.ts';
+import { Button } from '../../ui/Button.tsx';
+import { Chip } from '../../ui/Chip.tsx';
+import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
+import { When } from '../../ui/When.tsx';
+import { ChangeLines } from '../../parts/files/ChangeLines.tsx';
+import { CourseTabs } from './CourseTabs.tsx';
+
+export function ChangesPage() {
+  const here = useHere();
+  const changes = useInfiniteQuery({
+    queryKey: ['changes', here.id],
+    queryFn: ({ pageParam }) =>
+      ask(contract.intake.changes, { course: here.id }, { query: { before: pageParam || undefined } }),
+    initialPageParam: 0,
+    getNextPageParam: (last) => (last.more ? last.changes.at(-1)!.id : undefined),
+  });
+  const cards = changes.data?.pages.flatMap((p) => p.changes) ?? [];
+  return (
+    <div className="mx-auto w-full max-w-[980px] px-5 py-6">
+      <CourseTabs here={here} />
+      {changes.isError ? (
+        <Failed error={changes.error} retry={() => void changes.refetch()} />
+      ) : changes.isPending ? (
+        <Loading what="the changes" />
+      ) : cards.length === 0 ? (
+        <Empty title="No changes yet">Every change of people, items and days is listed here, with the way back.</Empty>
+      ) : (
+        <ol className="mt-4 grid gap-3" aria-label="Changes">
+          {cards.map((card) => (
+            <Change key={card.id} here={here} card={card} />
+          ))}
+        </ol>
+      )}
+      {changes.hasNextPage && (
+        <p className="mt-3">
+          <Button onClick={() => void changes.fetchNextPage()}>Show older changes</Button>
+        </p>
+      )}
+    </div>
+  );
+}
+
+function Change({ here, card }: { readonly here: Here; readonly card: ChangeCard }) {
+  const [busy, setBusy] = useState(false);
+  const [why, setWhy] = useState<readonly string[]>([]);
+  const undo = async () => {
+    setBusy(true);
+    try {
+      const done = await ask(contract.intake.undo, { course: here.id, change: card.id });
+      await refreshAll();
+      toast(`${done.title}.`);
+    } catch (error) {
+      const reasons = error instanceof ApiProblem ? error.problems.map((p) => p.message) : [];
+      setWhy(reasons.length > 0 ? reasons : [errorWords(error)]);
+    } finally {
+      setBusy(false);
+    }
+  };
+  const facts = [
+    card.events > 0 && plural(card.events, 'event'),
+    card.grades > 0 && plural(card.grades, 'grade'),
+    card.retracted > 0 && `${plural(card.retracted, 'fact')} taken back`,
+  ].filter(Boolean);
+  return (
+    <li className="rounded-[14px] border border-line bg-sheet px-5 py-3.5">
+      <div className="flex flex-wrap items-baseline gap-x-3 gap-y-1">
+        <strong className="min-w-0 flex-1 basis-72">{card.title}</strong>
+        <span className="text-[14px] text-ink-2">
+          {card.by}, <When at={card.at} zone={here.course.timeZone} />
+        </span>
+        {card.undone ? (
+          <Chip tone="quiet">undone</Chip>
+        ) : (
+          card.kind !== 'undo' && (
+            <Button busy={busy} onClick={() => void undo()}>
+              Undo
+            </Button>
+          )
+        )}
+      </div>
+      {facts.length > 0 && <p className="text-[14px] text-ink-2">{facts.join(', ')}</p>}
+      {why.length > 0 && (
+        <div role="alert" className="mt-2 rounded-xl bg-tangerine-soft px-4 py-2.5 text-[14px] text-tangerine-text">
+          ▲ This cannot be undone, because something later builds on it:
+          <ul className="list-disc pl-5">
+            {why.map((w) => (
+              <li key={w}>{w}</li>
+            ))}
+          </ul>
+        </div>
+      )}
+      {card.lines.length > 0 && (
+        <details className="mt-1 text-[14px]">
+          <summary className="text-ink-2">{plural(card.all, 'difference')}</summary>
+          <ChangeLines lines={card.lines} all={card.all} />
+        </details>
+      )}
+      {card.import !== null && card.refused > 0 && (
+        <a
+          className="text-[14px] font-semibold text-pine underline underline-offset-4"
+          href={linkTo(contract.intake.refused, { course: here.id, import: card.import })}
+          download
+        >
+          {`Download ${plural(card.refused, 'refused row')}`}
+        </a>
+      )}
+    </li>
+  );
+}

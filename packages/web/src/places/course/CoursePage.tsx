@@ -1,0 +1,125 @@
+/** The course's own limits over all its rules, with what a change would have done in the last four weeks; the mail switch. */
+import { useState } from 'react';
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { toast } from 'sonner';
+import { contract, parseCourseLimits, type CourseLimits, type Problem } from '@zest-bell/core';
+import { ask, ApiProblem, errorWords } from '../../lib/api.ts';
+import { useHere, type Here } from '../../lib/here.ts';
+import { refreshAll, useStanding } from '../../lib/queries.ts';
+import { Button } from '../../ui/Button.tsx';
+import { Failed } from '../../parts/common/States.tsx';
+import { useKept } from '../../ui/useKept.ts';
+import { When } from '../../ui/When.tsx';
+import { useSettled } from '../../ui/useSettled.ts';
+import { CourseTabs } from './CourseTabs.tsx';
+import { Effect } from './Effect.tsx';
+import { LimitFields } from './LimitFields.tsx';
+import { MailSwitch } from './MailSwitch.tsx';
+import { SenderCard } from '../../parts/setUp/SenderCard.tsx';
+
+export function CoursePage() {
+  const here = useHere();
+  // A new version of the course is a new form: what somebody else saved is not overwritten unseen.
+  const key = `${here.id} ${here.answer.version}`;
+  return (
+    <div className="mx-auto w-full max-w-[1240px] px-5 py-6">
+      <CourseTabs here={here} />
+      <Limits key={key} here={here} />
+      <div id="sender">
+        <SenderCard key={`sender ${key}`} here={here} />
+      </div>
+    </div>
+  );
+}
+
+function Limits({ here }: { readonly here: Here }) {
+  const { settings, breaks, marks, guards, version } = here.answer;
+  const saved: CourseLimits = { settings, breaks, marks, guards };
+  const { value: limits, set: setLimits, drop } = useKept<CourseLimits>(`limits ${here.id} ${version}`, saved);
+  const [refused, setRefused] = useState<readonly Problem[]>([]);
+  const [busy, setBusy] = useState(false);
+  const standing = useStanding(here.id);
+  const dirty = JSON.stringify(limits) !== JSON.stringify(saved);
+  const parsed = parseCourseLimits(limits);
+  const problems = [...(parsed.ok ? [] : parsed.problems), ...refused];
+  const settled = useSettled(limits, 400);
+  const effect = useQuery({
+    queryKey: ['limits', here.id, JSON.stringify(settled), here.now],
+    queryFn: ({ signal }) =>
+      ask(contract.course.limitsEffect, { course: here.id }, { body: { limits: settled }, signal }),
+    enabled: parseCourseLimits(settled).ok,
+    placeholderData: keepPreviousData,
+  });
+  const change = (next: CourseLimits) => {
+    setRefused([]);
+    setLimits(next);
+  };
+  const save = async () => {
+    setBusy(true);
+    try {
+      await ask(contract.course.limits, { course: here.id }, { body: { limits, version } });
+      drop();
+      toast('Saved. These limits now apply to every rule of this course.');
+      await refreshAll();
+    } catch (error) {
+      const named = error instanceof ApiProblem ? error.problems : [];
+      setRefused(named.map((p) => ({ ...p, path: p.path.replace(/^limits\./, '') })));
+      toast.error(errorWords(error));
+    } finally {
+      setBusy(false);
+    }
+  };
+  return (
+    <>
+      <section
+        aria-label="Mail and data"
+        className="mt-4 grid gap-2 rounded-[16px] border border-line bg-sheet px-5 py-4"
+      >
+        {standing.data ? (
+          <>
+            <MailSwitch here={here} standing={standing.data} />
+            <p className="text-[14px] text-ink-2">
+              {standing.data.feed.heardAt === null ? (
+                'The learning platform has not sent any data yet.'
+              ) : (
+                <>
+                  The learning platform last sent data{' '}
+                  <When at={standing.data.feed.heardAt} zone={here.course.timeZone} />.
+                </>
+              )}
+              {standing.data.feed.stale &&
+                ' That is older than the limit below, so rounds and mail are waiting for new data.'}
+            </p>
+          </>
+        ) : (
+          <p className="text-ink-3">Checking mail …</p>
+        )}
+      </section>
+      <div className="mt-4 grid gap-4 min-[980px]:grid-cols-[minmax(0,1fr)_minmax(0,1fr)]">
+        <section aria-label="Limits" className="rounded-[16px] border border-line bg-sheet px-5 py-4">
+          <LimitFields here={here} limits={limits} problems={problems} onChange={change} />
+          <div className="sticky bottom-(--dock) mt-4 flex items-center gap-3 border-t border-line bg-sheet py-3">
+            <Button look="main" busy={busy} disabled={!dirty || !parsed.ok} onClick={() => void save()}>
+              {dirty ? 'Save limits' : 'Saved'}
+            </Button>
+            {dirty && <Button onClick={drop}>Discard changes</Button>}
+            {!parsed.ok && <span className="text-[14px] text-tangerine-text">▲ Fix the marked fields first.</span>}
+          </div>
+        </section>
+        <section
+          aria-label="What these limits would have changed"
+          className="self-start rounded-[16px] border border-line bg-sheet px-5 py-4"
+        >
+          <h2 className="text-[18px] font-bold">The last four weeks</h2>
+          {effect.isError ? (
+            <Failed error={effect.error} retry={() => void effect.refetch()} />
+          ) : effect.data ? (
+            <Effect here={here} effect={effect.data} dirty={dirty} />
+          ) : (
+            <p className="mt-2 text-ink-3">Replaying the rules that are on …</p>
+          )}
+        </section>
+      </div>
+    </>
+  );
+}

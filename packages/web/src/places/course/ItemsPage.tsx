@@ -1,0 +1,216 @@
+/** The items of the course in their order: what they are worth, when they are due, who need not do them or may do them later. */
+import { useState } from 'react';
+import { ArrowDown, ArrowUp } from 'lucide-react';
+import { Link } from 'react-router';
+import { instantWords, plural, type Item } from '@zest-bell/core';
+import { useHere, type Here } from '../../lib/here.ts';
+import { Button } from '../../ui/Button.tsx';
+import { Chip } from '../../ui/Chip.tsx';
+import { Labelled } from '../../ui/fields.tsx';
+import { Empty } from '../../parts/common/States.tsx';
+import { PasteDialog } from '../../parts/files/PasteDialog.tsx';
+import { CourseTabs } from './CourseTabs.tsx';
+import { ExtensionDialog } from '../../parts/editing/ExtensionDialog.tsx';
+import { ItemDialog } from './ItemDialog.tsx';
+import { ITEM_KIND_WORDS } from './itemKindWords.ts';
+import { useEdit } from '../../parts/editing/useEdit.ts';
+
+export function ItemsPage() {
+  const here = useHere();
+  const zone = here.course.timeZone;
+  const { items } = here.course;
+  const edit = useEdit(here);
+  const [open, setOpen] = useState<Item | 'new' | null>(null);
+  const [extending, setExtending] = useState(false);
+  const [pasting, setPasting] = useState(false);
+  const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
+  const move = (at: number, by: number) => {
+    const order = items.map((i) => i.id);
+    const [id] = order.splice(at, 1);
+    order.splice(at + by, 0, id!);
+    void edit.save({ order });
+  };
+  const byDue = () =>
+    void edit.save({ order: items.toSorted((a, b) => (a.dueAt ?? Infinity) - (b.dueAt ?? Infinity)).map((i) => i.id) });
+  const toggle = (id: string) => {
+    const next = new Set(chosen);
+    if (!next.delete(id)) next.add(id);
+    setChosen(next);
+  };
+  return (
+    <div className="mx-auto w-full max-w-[1240px] px-5 py-6">
+      <CourseTabs here={here}>
+        <span className="flex flex-wrap gap-2">
+          <Button onClick={() => setPasting(true)}>Paste rows</Button>
+          {items.length > 1 && <Button onClick={byDue}>Sort by due date</Button>}
+          <Button look="main" onClick={() => setOpen('new')}>
+            Add an item
+          </Button>
+        </span>
+      </CourseTabs>
+      {items.length === 0 ? (
+        <Empty title="No items yet">
+          Assignments, quizzes, forums and pages belong here. Rules can then look at them.{' '}
+          <Link className="font-semibold text-pine underline" to={`/c/${here.id}/course/data`}>
+            Bring a list of items in
+          </Link>
+          , or add the first one.
+        </Empty>
+      ) : (
+        <>
+          <div className="mt-3 flex min-h-9 flex-wrap items-center gap-3">
+            <p role="status" className="text-[14px] text-ink-2">
+              {plural(items.length, 'item')}
+            </p>
+            {chosen.size > 0 && (
+              <>
+                <strong className="text-[14px]">{plural(chosen.size, 'item')} chosen</strong>
+                <Button onClick={() => setExtending(true)}>Give an extension</Button>
+              </>
+            )}
+          </div>
+          <div className="mt-1 overflow-x-auto rounded-[14px] border border-line bg-sheet">
+            <table className="w-full min-w-[820px] text-left text-[14.5px]">
+              <thead className="text-[13px] text-ink-2">
+                <tr className="border-b border-line-strong">
+                  <th className="w-10 px-4 py-2.5">
+                    <input
+                      type="checkbox"
+                      aria-label="Choose all items"
+                      className="size-4 accent-(--pine)"
+                      checked={chosen.size === items.length}
+                      onChange={() =>
+                        setChosen(chosen.size === items.length ? new Set() : new Set(items.map((i) => i.id)))
+                      }
+                    />
+                  </th>
+                  <th className="px-2">Title</th>
+                  <th className="px-2">Kind</th>
+                  <th className="px-2">Group</th>
+                  <th className="px-2 text-right">Points</th>
+                  <th className="px-2">Due</th>
+                  <th className="px-2">Exceptions</th>
+                  <th className="px-2">Order</th>
+                </tr>
+              </thead>
+              <tbody>
+                {items.map((item, i) => (
+                  <tr key={item.id} className="border-b border-line last:border-b-0 hover:bg-fog">
+                    <td className="px-4 py-2">
+                      <input
+                        type="checkbox"
+                        aria-label={`Choose ${item.title}`}
+                        className="size-4 accent-(--pine)"
+                        checked={chosen.has(item.id)}
+                        onChange={() => toggle(item.id)}
+                      />
+                    </td>
+                    <td className="max-w-80 px-2">
+                      <button
+                        className="max-w-full truncate text-left font-semibold hover:underline"
+                        onClick={() => setOpen(item)}
+                      >
+                        {item.title}
+                      </button>
+                    </td>
+                    <td className="px-2">{ITEM_KIND_WORDS[item.kind]}</td>
+                    <td className="px-2">{item.group ?? '–'}</td>
+                    <td className="px-2 text-right font-num text-[13.5px]">{item.points ?? '–'}</td>
+                    <td className="px-2 whitespace-nowrap">
+                      {item.dueAt === null ? '–' : instantWords(item.dueAt, zone)}
+                    </td>
+                    <td className="px-2">
+                      <span className="flex flex-wrap gap-1">
+                        {item.excused.length > 0 && <Chip tone="quiet">{item.excused.length} excused</Chip>}
+                        {item.extensions.length > 0 && (
+                          <Chip tone="iris">{plural(item.extensions.length, 'extension')}</Chip>
+                        )}
+                      </span>
+                    </td>
+                    <td className="px-2 whitespace-nowrap">
+                      <button
+                        aria-label={`Move ${item.title} up`}
+                        disabled={i === 0 || edit.busy}
+                        className="p-1.5 disabled:opacity-30"
+                        onClick={() => move(i, -1)}
+                      >
+                        <ArrowUp size={16} aria-hidden />
+                      </button>
+                      <button
+                        aria-label={`Move ${item.title} down`}
+                        disabled={i === items.length - 1 || edit.busy}
+                        className="p-1.5 disabled:opacity-30"
+                        onClick={() => move(i, 1)}
+                      >
+                        <ArrowDown size={16} aria-hidden />
+                      </button>
+                    </td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </div>
+          <Weights here={here} />
+        </>
+      )}
+      {open && <ItemDialog here={here} item={open === 'new' ? null : open} onClose={() => setOpen(null)} />}
+      {extending && (
+        <ExtensionDialog
+          here={here}
+          items={items.filter((i) => chosen.has(i.id))}
+          onClose={(done) => {
+            setExtending(false);
+            if (done) setChosen(new Set());
+          }}
+        />
+      )}
+      {pasting && <PasteDialog here={here} kind="items" onClose={() => setPasting(false)} />}
+    </div>
+  );
+}
+
+/** How much each group counts for the course grade. Without weights every point counts the same. */
+function Weights({ here }: { readonly here: Here }) {
+  const groups = [...new Set(here.course.items.flatMap((i) => i.group ?? []))];
+  const saved = here.course.groupWeights;
+  const [draft, setDraft] = useState<Readonly<Record<string, string>>>(() =>
+    Object.fromEntries(groups.map((g) => [g, saved?.[g] === undefined ? '' : String(saved[g])])),
+  );
+  const edit = useEdit(here);
+  if (groups.length === 0) return null;
+  const weights = Object.fromEntries(
+    Object.entries(draft).flatMap(([g, text]) => (text.trim() === '' ? [] : [[g, Number(text)]])),
+  );
+  const total = Object.values(weights).reduce((sum, w) => sum + (Number.isFinite(w) ? w : 0), 0);
+  const bad = Object.values(weights).some((w) => !Number.isFinite(w) || w < 0);
+  const save = () => edit.save({ groupWeights: Object.keys(weights).length === 0 ? null : weights });
+  return (
+    <section aria-label="Group weights" className="mt-4 rounded-[16px] border border-line bg-sheet px-5 py-4">
+      <h2 className="text-[18px] font-bold">Group weights</h2>
+      <p className="text-[14px] text-ink-2">
+        How much each group counts for the course grade. Leave all empty to count every point the same.
+      </p>
+      <div className="mt-3 flex flex-wrap items-end gap-4">
+        {groups.map((group) => (
+          <Labelled key={group} label={group}>
+            {(id) => (
+              <input
+                id={id}
+                inputMode="decimal"
+                className="field w-24 font-num"
+                value={draft[group] ?? ''}
+                onChange={(e) => setDraft({ ...draft, [group]: e.target.value })}
+              />
+            )}
+          </Labelled>
+        ))}
+        <Button busy={edit.busy} disabled={bad} onClick={() => void save()}>
+          Save weights
+        </Button>
+        <span className="pb-2 text-[14px] text-ink-2">
+          {bad ? '▲ Type numbers of 0 or more.' : total > 0 ? `Together ${Math.round(total * 100) / 100}` : ''}
+        </span>
+      </div>
+    </section>
+  );
+}

@@ -1,0 +1,134 @@
+/** Lookout: every student in one table; brushing its headers writes the condition above it as a sentence. */
+import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
+import { Link, useSearchParams } from 'react-router';
+import { columnKey, columnTitle, isActiveStudent, plural, SORT_BY_RULES, type LookoutView } from '@zest-bell/core';
+import { useHere } from '../../lib/here.ts';
+import { useAsOf } from '../../lib/termMoment.ts';
+import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
+import { AsOfNote } from './AsOfNote.tsx';
+import { ChosenBar } from './ChosenBar.tsx';
+import { ColumnsMenu } from './ColumnsMenu.tsx';
+import { deskOf, useDesks } from '../../parts/table/desk.ts';
+import { FilterSentence } from '../../parts/table/FilterSentence.tsx';
+import { LookoutTableView } from './LookoutTableView.tsx';
+import { LookoutTabs } from './LookoutTabs.tsx';
+import { useRuleNames } from '../../parts/table/ruleNames.ts';
+import { useLookout } from '../../parts/table/useLookout.ts';
+import { useViews, ViewsMenu } from './ViewsMenu.tsx';
+
+export function LookoutPage() {
+  const here = useHere();
+  const kept = useDesks((s) => s.desks[here.id]);
+  const set = useDesks((s) => s.set);
+  const desk = useMemo(() => deskOf(kept, here.course), [kept, here.course]);
+  const { view } = desk;
+  const [params, setParams] = useSearchParams();
+  const [search, setSearch] = useState('');
+  const [ticked, setTicked] = useState<ReadonlySet<string>>(new Set());
+  const at = useAsOf(here);
+  const names = useRuleNames(here);
+  const lookout = useLookout(here, view, useDeferredValue(search), at);
+  const change = (part: Partial<LookoutView>) => set(here.id, { ...desk, view: { ...view, ...part } });
+
+  // A link to a saved view opens it, once.
+  const wanted = params.get('view');
+  const views = useViews(here);
+  const linked = views.data?.find((v) => String(v.id) === wanted)?.view;
+  const opened = useRef<string | null>(null);
+  useEffect(() => {
+    if (!linked || opened.current === wanted) return;
+    opened.current = wanted;
+    set(here.id, { ...desk, view: linked });
+  }, [linked, wanted, desk, here.id, set]);
+
+  const students = here.course.people.filter(isActiveStudent).length;
+  if (students === 0) {
+    return (
+      <Empty title="No students yet">
+        Every student of the course belongs here.{' '}
+        <Link className="font-semibold text-pine underline" to={`/c/${here.id}/course/data`}>
+          Bring a roster in
+        </Link>
+        .
+      </Empty>
+    );
+  }
+  if (lookout.error) return <Failed error={lookout.error} />;
+  const { table, shown } = lookout;
+  // Ticks on students who are not shown right now are kept, and take nothing from those who are.
+  const rows = shown ? Array.from(shown.rows) : [];
+  const tickedRows = rows.filter((row) => ticked.has(table?.students[row] ?? ''));
+  const meant = tickedRows.length > 0 ? tickedRows : rows;
+  const sortWords = view.sort
+    .flatMap(({ by }) =>
+      by === 'name'
+        ? ['name']
+        : by === SORT_BY_RULES
+          ? ['how many rules match']
+          : view.columns.filter((c) => columnKey(c) === by).map((c) => columnTitle(c, here.course, names)),
+    )
+    .join(', then ');
+  return (
+    <div className="flex min-h-0 flex-1 flex-col pb-3">
+      <div className="px-5 pt-4 pb-2.5">
+        <div className="flex flex-wrap items-center gap-x-3 gap-y-2">
+          <LookoutTabs here={here} />
+          <p className="ml-auto text-[14px] text-ink-2" role="status" data-testid="count">
+            {shown ? shown.rows.length : '…'} of {plural(students, 'student')}
+            {sortWords !== '' && ` · sorted by ${sortWords}`}
+          </p>
+          <ColumnsMenu
+            here={here}
+            view={view}
+            activity={desk.activity}
+            onActivity={(activity, part) => set(here.id, { ...desk, activity, view: { ...view, ...part } })}
+            onChange={change}
+          />
+          <ViewsMenu
+            here={here}
+            view={view}
+            onOpen={(saved) => {
+              opened.current = String(saved.id);
+              setParams({ view: String(saved.id) });
+              if (saved.view) set(here.id, { ...desk, view: saved.view });
+            }}
+          />
+        </div>
+        <div className="mt-2 flex flex-wrap items-start gap-x-4 gap-y-1">
+          <h1 className="sr-only">Lookout</h1>
+          <div className="min-w-0 flex-1 basis-96">
+            <FilterSentence here={here} view={view} onChange={change} />
+          </div>
+        </div>
+        <AsOfNote here={here} />
+      </div>
+      {table && shown ? (
+        <>
+          <LookoutTableView
+            here={here}
+            view={view}
+            activity={desk.activity}
+            at={at}
+            lookout={lookout}
+            ticked={ticked}
+            onTicked={setTicked}
+            search={search}
+            onSearch={setSearch}
+            onChange={change}
+          />
+          <ChosenBar
+            here={here}
+            view={view}
+            lookout={lookout}
+            rows={meant}
+            ticked={tickedRows.length > 0}
+            hidden={ticked.size - tickedRows.length}
+            onUntick={() => setTicked(new Set())}
+          />
+        </>
+      ) : (
+        <Loading what="the students" />
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,389 @@
+/** The charts of the class overview: what each shows, in a sentence, and the table behind it. */
+import {
+  dayWords,
+  dateWords,
+  numberWords,
+  percentWords,
+  plural,
+  quartilesOf,
+  type ClassOverview,
+  type Course,
+  type ItemSubmissions,
+} from '@zest-bell/core';
+import { base, names, NO_PATTERN, values, type Look } from '../../parts/charts/look.ts';
+import type { ChartCardProps } from '../../parts/charts/ChartCard.tsx';
+
+type Drawn = Omit<ChartCardProps, 'fileName'>;
+
+const titleOf = (course: Course, id: string): string => course.items[course.itemIndex.get(id) ?? -1]?.title ?? id;
+/** The first word and the end, which is where titles of a series differ; words are never cut. */
+function short(title: string): string {
+  if (title.length <= 18) return title;
+  const words = title.split(' ');
+  let end = words.at(-1)!;
+  for (const word of words.slice(1, -1).toReversed()) {
+    if (word.length + end.length > 9) break;
+    end = `${word} ${end}`;
+  }
+  return `${words[0]} … ${end}`;
+}
+const one = (n: number): number => Math.round(n * 10) / 10;
+const slanted = (count: number, look: Look) =>
+  count > 7 || (look.narrow && count > 3)
+    ? { interval: 0, rotate: 40, fontSize: 11 }
+    : { interval: 0, width: 74, overflow: 'break' as const, fontSize: 12.5, lineHeight: 15 };
+
+/** Each dot is a student; the box holds the middle half, its line is the median. */
+export function scoresChart({ scores }: ClassOverview, course: Course): Drawn {
+  const titles = scores.map((s) => titleOf(course, s.item));
+  const lowest = scores.toSorted((a, b) => a.spread.median - b.spread.median)[0];
+  const says = lowest
+    ? `Lowest median: ${titleOf(course, lowest.item)} with ${percentWords(lowest.spread.median)}. Each dot is a student; a box holds the middle half of the class.`
+    : 'Nothing is graded yet.';
+  return {
+    title: 'Scores on each item',
+    says,
+    height: 300,
+    option: (look) => ({
+      ...base(look, says),
+      legend: { show: false },
+      grid: { left: 44, right: 12, top: 12, bottom: scores.length > 7 || look.narrow ? 84 : 44 },
+      xAxis: names(look, titles.map(short), { axisLabel: { color: look.faint, ...slanted(scores.length, look) } }),
+      yAxis: values(look, { min: 0, max: 100, axisLabel: { color: look.faint, formatter: '{value}%' } }),
+      series: [
+        {
+          type: 'scatter',
+          symbolSize: 6,
+          silent: true,
+          itemStyle: { color: look.quiet, decal: NO_PATTERN },
+          data: scores.flatMap((s, i) => s.scores.map((score): [number, number] => [i, score])),
+          // Set beside the box, so that no dot hides another.
+          symbolOffset: ['-320%', 0],
+        },
+        {
+          type: 'boxplot',
+          boxWidth: [12, 26],
+          itemStyle: { color: 'transparent', borderColor: look.pine, borderWidth: 1.5, decal: NO_PATTERN },
+          data: scores.map(({ spread: q }) => [q.low, q.q1, q.median, q.q3, q.high].map(one)),
+          tooltip: {
+            formatter: (raw) => {
+              const { dataIndex } = raw as { dataIndex: number };
+              const { spread: q, mean, scores: all } = scores[dataIndex]!;
+              return `${titles[dataIndex]}\nmedian ${percentWords(q.median)}, mean ${percentWords(mean)}\n${percentWords(q.q1)} to ${percentWords(q.q3)}: the middle half\n${plural(all.length, 'student')}`;
+            },
+          },
+        },
+      ],
+      tooltip: { ...base(look, says).tooltip, trigger: 'item' },
+    }),
+    table: {
+      columns: [
+        'Item',
+        'Graded',
+        'Mean %',
+        'Lowest %',
+        'First quartile %',
+        'Median %',
+        'Third quartile %',
+        'Highest %',
+      ],
+      rows: scores.map(({ item, scores: all, mean, spread: q }) => [
+        titleOf(course, item),
+        all.length,
+        ...[mean, q.low, q.q1, q.median, q.q3, q.high].map(one),
+      ]),
+    },
+  };
+}
+
+const whole = (s: ItemSubmissions): number => s.onTime + s.late + s.missing + s.open;
+
+/** On time, late, missing and not due yet, item by item. */
+export function submissionsChart({ submissions }: ClassOverview, course: Course): Drawn {
+  // Attendance is not turned in.
+  const ordered = submissions
+    .filter((s) => course.items[course.itemIndex.get(s.item) ?? -1]?.kind !== 'session')
+    .toSorted((a, b) => (a.due ?? Infinity) - (b.due ?? Infinity));
+  const most = ordered.toSorted((a, b) => b.missing - a.missing)[0];
+  const says =
+    most && most.missing > 0
+      ? `Most is missing on ${titleOf(course, most.item)}: ${most.missing} of ${plural(whole(most), 'student')}.`
+      : 'Nothing is missing.';
+  const bar = (look: Look, name: string, color: string, key: 'onTime' | 'late' | 'missing' | 'open') => ({
+    ...{ type: 'bar' as const, stack: 'all', name, barMaxWidth: 30 },
+    itemStyle: { color, borderColor: look.sheet, borderWidth: 1 },
+    data: ordered.map((s) => s[key]),
+  });
+  return {
+    title: 'Turned in, by item',
+    says,
+    height: 300,
+    option: (look) => ({
+      ...base(look, says),
+      grid: { left: 44, right: 12, top: 34, bottom: 84 },
+      xAxis: names(
+        look,
+        ordered.map((s) => short(titleOf(course, s.item))),
+        { axisLabel: { color: look.faint, ...slanted(99, look), ...(ordered.length > 24 && { interval: 'auto' }) } },
+      ),
+      yAxis: values(look),
+      series: [
+        bar(look, 'on time', look.pine, 'onTime'),
+        bar(look, 'late', look.brass, 'late'),
+        bar(look, 'missing', look.tangerine, 'missing'),
+        bar(look, 'not yet', look.quiet, 'open'),
+      ],
+      tooltip: { ...base(look, says).tooltip, trigger: 'axis' },
+    }),
+    table: {
+      columns: ['Item', 'Due', 'On time', 'Late', 'Missing', 'Not yet'],
+      rows: ordered.map((s) => [
+        titleOf(course, s.item),
+        s.due === null ? null : dayWords(s.due, course.timeZone),
+        ...[s.onTime, s.late, s.missing, s.open],
+      ]),
+    },
+  };
+}
+
+/** Hours before the due instant, in stretches that people think in. */
+const STRETCHES: readonly (readonly [name: string, from: number, to: number])[] = [
+  ['over 3 days early', 72, Infinity],
+  ['1 to 3 days early', 24, 72],
+  ['6 to 24 hours early', 6, 24],
+  ['the last 6 hours', 0, 6],
+  ['up to 1 day late', -24, 0],
+  ['1 to 3 days late', -72, -24],
+  ['over 3 days late', -Infinity, -72],
+];
+
+export function timingChart({ submissions }: ClassOverview): Drawn {
+  const hours = submissions.flatMap((s) => s.hoursEarly);
+  const counts = STRETCHES.map(([, from, to]) => hours.filter((h) => h >= from && h < to).length);
+  const sorted = hours.toSorted((a, b) => a - b);
+  const median = quartilesOf(sorted)?.median;
+  const says =
+    median === undefined
+      ? 'Nothing was turned in yet.'
+      : `Half of the work came in at least ${plural(Math.max(0, Math.round(median)), 'hour')} before it was due.`;
+  return {
+    title: 'When work comes in',
+    says,
+    option: (look) => ({
+      ...base(look, says),
+      legend: { show: false },
+      grid: { left: 44, right: 12, top: 12, bottom: look.narrow ? 84 : 44 },
+      xAxis: names(
+        look,
+        STRETCHES.map(([name]) => name),
+        {
+          axisLabel: {
+            color: look.faint,
+            interval: 0,
+            ...(look.narrow ? { rotate: 40, fontSize: 11 } : { width: 66, overflow: 'break' }),
+          },
+        },
+      ),
+      yAxis: values(look),
+      series: [
+        {
+          type: 'bar',
+          barMaxWidth: 44,
+          data: counts.map((value, i) => ({ value, itemStyle: { color: i < 4 ? look.pine : look.brass } })),
+        },
+      ],
+      tooltip: { ...base(look, says).tooltip, trigger: 'axis' },
+    }),
+    table: {
+      columns: ['Turned in', 'Times', 'Share %'],
+      rows: STRETCHES.map(([name], i) => [
+        name,
+        counts[i]!,
+        hours.length === 0 ? null : one((100 * counts[i]!) / hours.length),
+      ]),
+    },
+  };
+}
+
+export function daysChart({ days, students }: ClassOverview, course: Course): Drawn {
+  const week = days.slice(-7);
+  const mean = week.length === 0 ? 0 : week.reduce((sum, d) => sum + d.active, 0) / week.length;
+  const says = `In the last 7 days, ${numberWords(one(mean))} of ${plural(students, 'student')} were active on a typical day.`;
+  return {
+    title: 'Active students, day by day',
+    says,
+    option: (look) => ({
+      ...base(look, says),
+      xAxis: names(
+        look,
+        days.map((d) => dateWords(d.day)),
+      ),
+      yAxis: values(look),
+      series: [
+        {
+          ...{ type: 'bar', name: 'in the course', barCategoryGap: '20%' },
+          itemStyle: { color: look.zest, decal: NO_PATTERN },
+          data: days.map((d) => d.active),
+          markArea: {
+            silent: true,
+            itemStyle: { color: look.quiet, opacity: 0.35 },
+            data: course.breaks
+              .filter((b) => b.to <= (days.at(-1)?.day ?? ''))
+              .map((b): [object, object] => [
+                { xAxis: dateWords(b.from), name: b.name ?? 'break' },
+                { xAxis: dateWords(b.to) },
+              ]),
+          },
+        },
+        {
+          ...{ type: 'line', name: 'did some work', symbol: 'none' },
+          lineStyle: { color: look.iris, width: 2 },
+          itemStyle: { color: look.iris },
+          data: days.map((d) => d.working),
+        },
+      ],
+      tooltip: { ...base(look, says).tooltip, trigger: 'axis' },
+    }),
+    table: {
+      columns: ['Day', 'Active students', 'Did some work', 'Events'],
+      rows: days.map((d) => [d.day, d.active, d.working, d.events]),
+    },
+  };
+}
+
+/** The same week by week: a student counts once in each, however many days they came. */
+export function weeksChart({ weeks, students }: ClassOverview): Drawn {
+  const [before, last] = [weeks.at(-2), weeks.at(-1)];
+  const says =
+    last === undefined
+      ? 'The term has not begun.'
+      : `In week ${last.week}, ${plural(last.active, 'student')} of ${numberWords(students)} ${last.active === 1 ? 'was' : 'were'} active so far${before ? `, ${numberWords(before.active)} in week ${before.week}` : ''}.`;
+  const span = (w: (typeof weeks)[number]) => `${dateWords(w.from)} to ${dateWords(w.to)}`;
+  return {
+    title: 'Active students, week by week',
+    says,
+    option: (look) => ({
+      ...base(look, says),
+      xAxis: names(
+        look,
+        weeks.map((w) => `wk ${w.week}`),
+      ),
+      yAxis: values(look),
+      series: [
+        {
+          ...{ type: 'bar', name: 'in the course', barCategoryGap: '30%' },
+          itemStyle: { color: look.zest, decal: NO_PATTERN },
+          data: weeks.map((w) => w.active),
+        },
+        {
+          ...{ type: 'bar', name: 'did some work' },
+          itemStyle: { color: look.iris, decal: NO_PATTERN },
+          data: weeks.map((w) => w.working),
+        },
+      ],
+      tooltip: { ...base(look, says).tooltip, trigger: 'axis' },
+    }),
+    table: {
+      columns: ['Week', 'Days', 'Active students', 'Did some work', 'Events'],
+      rows: weeks.map((w) => [w.week, span(w), w.active, w.working, w.events]),
+    },
+  };
+}
+
+const WEEKDAYS = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun'] as const;
+const hourName = (h: number): string => `${h % 12 === 0 ? 12 : h % 12} ${h < 12 ? 'AM' : 'PM'}`;
+
+export function hoursChart({ hours }: ClassOverview): Drawn {
+  const cells = hours.flatMap((row, day) => row.map((n, hour): [number, number, number] => [hour, day, n]));
+  const top = cells.toSorted((a, b) => b[2] - a[2])[0];
+  const most = top?.[2] ?? 0;
+  const says =
+    most === 0 ? 'Nobody was in the course yet.' : `The busiest hour is ${WEEKDAYS[top![1]]} at ${hourName(top![0])}.`;
+  return {
+    title: 'Activity by hour of the week',
+    says,
+    option: (look) => ({
+      ...base(look, says),
+      legend: { show: false },
+      grid: { left: 44, right: 12, top: 8, bottom: 28 },
+      xAxis: names(
+        look,
+        Array.from({ length: 24 }, (_, h) => hourName(h)),
+        {
+          axisLabel: { color: look.faint, interval: 2 },
+        },
+      ),
+      yAxis: names(look, WEEKDAYS, { inverse: true }),
+      visualMap: {
+        show: false,
+        min: 0,
+        max: Math.max(1, most),
+        inRange: { color: [look.sheet, look.pine] },
+      },
+      series: [
+        {
+          type: 'heatmap',
+          data: cells,
+          itemStyle: { borderColor: look.line, borderWidth: 1, decal: NO_PATTERN },
+        },
+      ],
+      tooltip: {
+        ...base(look, says).tooltip,
+        formatter: (raw) => {
+          const [hour, day, n] = (raw as unknown as { data: [number, number, number] }).data;
+          return `${WEEKDAYS[day]} ${hourName(hour)}: ${plural(n, 'event')}`;
+        },
+      },
+    }),
+    table: {
+      columns: ['Hour', ...WEEKDAYS],
+      rows: Array.from({ length: 24 }, (_, h) => [hourName(h), ...hours.map((row) => row[h]!)]),
+    },
+  };
+}
+
+export function waitingChart({ waiting }: ClassOverview, course: Course): Drawn {
+  const all = waiting.reduce((sum, w) => sum + w.waiting, 0);
+  const longest = Math.max(0, ...waiting.flatMap((w) => w.days));
+  const says =
+    all === 0
+      ? 'Everything that was turned in is graded.'
+      : `${plural(all, 'submission')} ${all === 1 ? 'waits' : 'wait'} for a grade, the longest for ${plural(longest, 'day')}.`;
+  const ordered = waiting.toSorted((a, b) => b.days.at(-1)! - a.days.at(-1)!);
+  return {
+    title: 'Waiting for a grade',
+    says,
+    height: Math.max(120, 56 + ordered.length * 34),
+    option: (look) => ({
+      ...base(look, says),
+      legend: { show: false },
+      grid: { left: 130, right: 60, top: 8, bottom: 28 },
+      xAxis: values(look, { minInterval: 1 }),
+      yAxis: names(
+        look,
+        ordered.map((w) => short(titleOf(course, w.item))),
+        { inverse: true },
+      ),
+      series: [
+        {
+          type: 'bar',
+          barMaxWidth: 22,
+          itemStyle: { color: look.tangerine },
+          data: ordered.map((w) => w.waiting),
+          label: {
+            show: true,
+            position: 'right',
+            color: look.faint,
+            formatter: ({ dataIndex }: { dataIndex: number }) =>
+              `up to ${plural(ordered[dataIndex]!.days.at(-1)!, 'day')}`,
+          },
+        },
+      ],
+      tooltip: { ...base(look, says).tooltip, trigger: 'axis' },
+    }),
+    table: {
+      columns: ['Item', 'Waiting', 'Median days', 'Longest, days'],
+      rows: ordered.map((w) => [titleOf(course, w.item), w.waiting, one(quartilesOf(w.days)!.median), w.days.at(-1)!]),
+    },
+  };
+}

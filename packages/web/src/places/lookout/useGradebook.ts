@@ -1,0 +1,15 @@
+import { useQuery } from '@tanstack/react-query';
+import { contract, Gradebook, type Instant } from '@zest-bell/core';
+import { ask } from '../../lib/api.ts';
+import type { Here } from '../../lib/here.ts';
+
+/** The gradebook as of an instant; asked once a moment, as columns. */
+export const useGradebook = (here: Here, at: Instant) =>
+  useQuery({
+    queryKey: ['gradebook', here.id, here.answer.version, here.now, at],
+    queryFn: async () =>
+      Gradebook.unpack(
+        new Uint8Array(await ask.bytes(contract.desk.gradebook, { course: here.id }, { query: { at } })),
+      ),
+    staleTime: Infinity,
+  });

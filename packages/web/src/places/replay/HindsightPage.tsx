@@ -1,0 +1,235 @@
+/** How well a rule finds the students whom one worries about: read at a late day, with the rounds before it. */
+import { useMemo, useState } from 'react';
+import { Link, useSearchParams } from 'react-router';
+import {
+  contract,
+  cellOf,
+  dateOf,
+  dayNumberOf,
+  DAY,
+  dayWords,
+  numbersOf,
+  oneDecimal,
+  percentWords,
+  plural,
+  valuesToTry,
+  type Condition,
+  type HindsightAnswer,
+  type HindsightCell,
+  type Proportion,
+  numberWords,
+  NO_VIEW,
+} from '@zest-bell/core';
+import { nameOf, studentPath, useHere, type Here } from '../../lib/here.ts';
+import { useRules } from '../../lib/queries.ts';
+import { useLongWork } from '../../lib/useLongWork.ts';
+import { ChartCard } from '../../parts/charts/ChartCard.tsx';
+import { FilterSentence } from '../../parts/table/FilterSentence.tsx';
+import { DateField, SelectField } from '../../ui/fields.tsx';
+import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
+import { Progress } from '../../parts/common/Progress.tsx';
+import { ReplayTabs } from './ReplayTabs.tsx';
+import { variedChart } from './variedChart.ts';
+
+const WORRY: Condition = { measure: 'courseGrade', is: '<', value: 60 };
+
+export function HindsightPage() {
+  const here = useHere();
+  const rules = useRules(here.id);
+  const [params, setParams] = useSearchParams();
+  const [outcome, setOutcome] = useState<Condition | null>(WORRY);
+  const { calendar } = here.course;
+  const latest = Math.min(here.now, calendar.end);
+  const today = dateOf(calendar.dayNumber(latest));
+  const [date, setDate] = useState(today);
+  const [path, setPath] = useState<string | null>(null);
+  const [cell, setCell] = useState<HindsightCell>('missed');
+  const cards = rules.data ?? [];
+  const asked = params.get('rule') ?? cards[0]?.rule.id ?? '';
+  const rule = cards.find((c) => c.rule.id === asked)?.rule ?? null;
+  const numbers = useMemo(
+    () => (rule ? numbersOf(rule, here.course).filter((n) => n.path.startsWith('when')) : []),
+    [rule, here.course],
+  );
+  const number = numbers.find((n) => n.path === path) ?? numbers[0] ?? null;
+  const at = Math.min(latest, calendar.zone.toInstant((dayNumberOf(date) + 1) * DAY) - 1);
+  const vary = number && { path: number.path, values: valuesToTry(number, 1) };
+  const answer = useLongWork(
+    ['hindsight', here.id, here.answer.version, here.now],
+    contract.rounds.hindsight,
+    { course: here.id },
+    rule && outcome ? { rule: rule.id, outcome, at, vary } : null,
+    true,
+  );
+  const chart = useMemo(
+    () => (answer.data && number && answer.data.varied.length > 0 ? variedChart(answer.data.varied, number) : null),
+    [answer.data, number],
+  );
+  if (rules.error) return <Failed error={rules.error} retry={() => void rules.refetch()} />;
+  if (!rules.data) return <Loading what="your rules" />;
+  if (cards.length === 0)
+    return (
+      <Empty title="No rules yet">
+        A rule that you have written is looked at here.{' '}
+        <Link className="font-semibold text-pine underline" to={`/c/${here.id}/rules?new`}>
+          Write a rule
+        </Link>
+      </Empty>
+    );
+  const first = answer.told.find((t) => t['hindsight'])?.['hindsight'] as HindsightAnswer['hindsight'] | undefined;
+  const data = outcome === null ? undefined : (answer.data ?? (first && { hindsight: first, varied: [] }));
+  return (
+    <div className="mx-auto grid w-full max-w-[1240px] grid-cols-[minmax(0,1fr)] gap-4 px-5 pt-4 pb-6">
+      <div className="flex flex-wrap items-end gap-x-4 gap-y-2">
+        <ReplayTabs here={here} />
+        <h1 className="sr-only">Hindsight</h1>
+        <div className="ml-auto w-64 max-w-full">
+          <SelectField
+            label="Rule"
+            value={asked}
+            onChange={(e) => setParams({ rule: e.target.value }, { replace: true })}
+          >
+            {cards.map((c) => (
+              <option key={c.rule.id} value={c.rule.id}>
+                {c.rule.name}
+              </option>
+            ))}
+          </SelectField>
+        </div>
+        <DateField label="Read on" value={date} min={here.course.start} max={today} onChange={setDate} />
+      </div>
+      <section aria-label="Whom you worry about" className="rounded-[16px] border border-line bg-sheet px-5 py-3.5">
+        <p className="text-[14px] text-ink-2">
+          Whom you worry about, as it turned out by {dayWords(at, here.course.timeZone)}:
+        </p>
+        <FilterSentence
+          here={here}
+          view={{ ...NO_VIEW, when: outcome }}
+          clear="Clear"
+          onChange={(part) => part.when !== undefined && setOutcome(part.when)}
+        />
+        <p className="mt-1 text-[13.5px] text-ink-2">
+          Nudges that were sent may have changed how it turned out. Limits play no part here: this is about whom the
+          rule finds.
+        </p>
+      </section>
+      {outcome === null ? (
+        <p className="text-ink-2">Add a condition that says whom you worry about.</p>
+      ) : answer.error ? (
+        <Failed error={answer.error} retry={answer.again} />
+      ) : !data ? null : (
+        <Result here={here} answer={data} cell={cell} onCell={setCell} />
+      )}
+      {outcome !== null && <Progress work={answer} what="hindsight" />}
+      {data && number && chart && (
+        <div>
+          {numbers.length > 1 && (
+            <div className="mb-2 w-96 max-w-full">
+              <SelectField label="Number that varies" value={number.path} onChange={(e) => setPath(e.target.value)}>
+                {numbers.map((n) => (
+                  <option key={n.path} value={n.path}>
+                    {n.of}: {n.label}
+                  </option>
+                ))}
+              </SelectField>
+            </div>
+          )}
+          <ChartCard {...chart} fileName={`${here.course.code} hindsight`} />
+        </div>
+      )}
+    </div>
+  );
+}
+
+const CELLS: readonly (readonly [HindsightCell, string, string])[] = [
+  ['found', 'Found', 'the rule found them, and you worry about them'],
+  ['missed', 'Missed', 'you worry about them, and the rule did not find them'],
+  ['needless', 'Needlessly warned', 'the rule found them, and it turned out well'],
+  ['leftAlone', 'Rightly left alone', 'the rule did not find them, and it turned out well'],
+];
+
+const shareWords = (share: Proportion | null, none: string): string =>
+  share === null
+    ? none
+    : `${numberWords(share.count)} of ${numberWords(share.of)}, ${percentWords((100 * share.count) / share.of)} (${percentWords(100 * share.low)} to ${percentWords(100 * share.high)})`;
+
+function Result(props: {
+  readonly here: Here;
+  readonly answer: HindsightAnswer;
+  readonly cell: HindsightCell;
+  readonly onCell: (cell: HindsightCell) => void;
+}) {
+  const { here, cell, onCell } = props;
+  const { hindsight: h } = props.answer;
+  const students = h.students.filter((s) => cellOf(s) === cell);
+  const [, title, meaning] = CELLS.find(([c]) => c === cell)!;
+  return (
+    <div className="grid gap-4 min-[980px]:grid-cols-[minmax(0,1fr)_minmax(0,1fr)]">
+      <section aria-label="How well it finds them" className="rounded-[16px] border border-line bg-sheet px-5 py-4">
+        <h2 className="text-[17px] font-bold">How well it finds them</h2>
+        <div role="group" aria-label="Students" className="mt-2 grid grid-cols-2 gap-2">
+          {CELLS.map(([c, name, words]) => (
+            <button
+              key={c}
+              type="button"
+              aria-pressed={c === cell}
+              title={words}
+              onClick={() => onCell(c)}
+              className="rounded-xl border border-line px-4 py-2.5 text-left hover:border-ink aria-pressed:border-ink aria-pressed:bg-zest-area"
+            >
+              <span className="block font-num text-[24px] font-bold">{numberWords(h.counts[c])}</span>
+              <span className="block text-[14.5px] font-semibold">{name}</span>
+              <span className="block text-[13px] text-ink-2">{words}</span>
+            </button>
+          ))}
+        </div>
+        <dl className="mt-3 grid gap-1 text-[14.5px]" data-testid="shares">
+          <div>
+            <dt className="inline text-ink-2">Share found: </dt>
+            <dd className="inline font-semibold">{shareWords(h.shareFound, 'nobody to find')}</dd>
+          </div>
+          <div>
+            <dt className="inline text-ink-2">Found rightly: </dt>
+            <dd className="inline font-semibold">{shareWords(h.shareRight, 'the rule found nobody')}</dd>
+          </div>
+          <div>
+            <dt className="inline text-ink-2">How early: </dt>
+            <dd className="inline font-semibold">
+              {h.leadDays === null
+                ? 'nobody was found'
+                : `${oneDecimal(h.leadDays.median)} days before (half between ${oneDecimal(h.leadDays.q1)} and ${oneDecimal(h.leadDays.q3)})`}
+            </dd>
+          </div>
+        </dl>
+        <p className="mt-2 text-[13.5px] text-ink-2">
+          {plural(h.students.length, 'student')} counted
+          {h.unknown > 0 && `; of ${h.unknown} more it is not known how it turned out`}. In parentheses: where the share
+          may lie, at 95% confidence.
+        </p>
+      </section>
+      <section aria-label={title} className="rounded-[16px] border border-line bg-sheet px-5 py-4">
+        <h2 className="text-[17px] font-bold">
+          {title} <span className="font-num text-[15px] text-ink-3">{numberWords(students.length)}</span>
+        </h2>
+        <p className="text-[14px] text-ink-2">Students: {meaning}.</p>
+        <ul className="mt-2 max-h-72 overflow-auto">
+          {students.map((s) => (
+            <li
+              key={s.student}
+              className="flex flex-wrap gap-x-3 border-b border-line py-1 text-[14.5px] last:border-b-0"
+            >
+              <Link to={studentPath(here, s.student)} className="font-semibold underline-offset-4 hover:underline">
+                {nameOf(here, s.student)}
+              </Link>
+              {s.found !== null && (
+                <span className="text-ink-2">
+                  found {dayWords(s.found, here.course.timeZone)}, {plural(s.leadDays!, 'day')} before
+                </span>
+              )}
+            </li>
+          ))}
+        </ul>
+      </section>
+    </div>
+  );
+}

@@ -1,0 +1,13 @@
+import type { Here } from '../../lib/here.ts';
+import { PageTabs } from '../../ui/PageTabs.tsx';
+
+const TABS = [
+  { path: '', name: 'Replay' },
+  { path: '/hindsight', name: 'Hindsight' },
+  { path: '/ahead', name: 'Ahead' },
+  { path: '/outcomes', name: 'What came of it' },
+] as const;
+
+export const ReplayTabs = ({ here }: { readonly here: Here }) => (
+  <PageTabs label="Pages of Replay" base={`/c/${here.id}/replay`} tabs={TABS} />
+);

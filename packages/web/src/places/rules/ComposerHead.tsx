@@ -1,0 +1,146 @@
+/** Above the sentence: where the rule stands, its name, its label and a remark; undo and redo; what else can be done with it. */
+import { useEffect, type ReactNode } from 'react';
+import { Link, useSearchParams } from 'react-router';
+import { DropdownMenu } from 'radix-ui';
+import { Ellipsis, Redo2, Undo2 } from 'lucide-react';
+import type { Rule } from '@zest-bell/core';
+import type { Here } from '../../lib/here.ts';
+import { useRules } from '../../lib/queries.ts';
+import { Chip } from '../../ui/Chip.tsx';
+import { useDrafts } from '../../parts/rule/draft.ts';
+import { menuItem } from '../../ui/menu.ts';
+
+export interface ComposerHeadProps {
+  readonly here: Here;
+  readonly rule: Rule;
+  readonly draftKey: string;
+  readonly onChange: (change: Partial<Rule>, tag: string) => void;
+  readonly onNumbers: () => void;
+  readonly onCopy: (thenNumbers: boolean) => void;
+  /** Null for a rule that is in the archive. */
+  readonly onArchive: (() => void) | null;
+}
+
+export function ComposerHead(props: ComposerHeadProps) {
+  const { here, rule, draftKey: key, onChange, onNumbers } = props;
+  const draft = useDrafts((s) => s.drafts[key]);
+  const { undo, redo } = useDrafts.getState();
+  const labels = [...new Set((useRules(here.id).data ?? []).map((c) => c.rule.label).filter(Boolean))];
+  // A copy that was made to change its numbers opens on them.
+  const [search, setSearch] = useSearchParams();
+  useEffect(() => {
+    if (!search.has('numbers')) return;
+    setSearch({}, { replace: true });
+    onNumbers();
+  }, [search, setSearch, onNumbers]);
+  const on = rule.status === 'on';
+  return (
+    <>
+      <p className="flex items-center gap-1 text-[14px] text-ink-3">
+        <Link className="hover:underline" to={`/c/${here.id}/rules`}>
+          Rules
+        </Link>
+        /
+        <input
+          aria-label="Label"
+          list="labels"
+          placeholder="label"
+          maxLength={40}
+          value={rule.label}
+          onChange={(e) => onChange({ label: e.target.value }, 'label')}
+          className="field-sizing-content min-w-14 rounded border border-transparent bg-transparent px-1 hover:border-line-strong"
+        />
+        <datalist id="labels">
+          {labels.map((l) => (
+            <option key={l} value={l} />
+          ))}
+        </datalist>
+      </p>
+      <div className="mt-0.5 flex flex-wrap items-center gap-x-3 min-[560px]:flex-nowrap">
+        <textarea
+          aria-label="Name of the rule"
+          rows={1}
+          value={rule.name}
+          maxLength={120}
+          onKeyDown={(e) => e.key === 'Enter' && e.preventDefault()}
+          onChange={(e) => onChange({ name: e.target.value.replace(/\s*\n\s*/g, ' ') }, 'name')}
+          className="-mx-1.5 field-sizing-content max-w-full min-w-24 resize-none overflow-hidden rounded-lg border border-transparent bg-transparent px-1.5 font-head text-[27px] leading-tight font-bold hover:border-line-strong max-[559px]:text-[22px]"
+        />
+        <Chip tone={on ? 'zest' : 'quiet'}>{on ? '● on' : rule.status === 'draft' ? 'draft' : 'paused'}</Chip>
+        <span className="ml-auto flex">
+          <IconButton label="Undo" disabled={!draft?.past.length} onClick={() => undo(key)}>
+            <Undo2 size={17} aria-hidden />
+          </IconButton>
+          <IconButton label="Redo" disabled={!draft?.future.length} onClick={() => redo(key)}>
+            <Redo2 size={17} aria-hidden />
+          </IconButton>
+          <More {...props} />
+        </span>
+      </div>
+      <textarea
+        aria-label="A note to yourself"
+        rows={1}
+        value={rule.note}
+        placeholder="A note to yourself"
+        maxLength={2000}
+        onChange={(e) => onChange({ note: e.target.value }, 'note')}
+        className="-mx-1.5 field-sizing-content w-full resize-none overflow-hidden rounded-lg border border-transparent bg-transparent px-1.5 py-0.5 text-ink-2 hover:border-line-strong"
+      />
+    </>
+  );
+}
+
+function More({ here, rule, onNumbers, onCopy, onArchive }: ComposerHeadProps) {
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger
+        aria-label="More about this rule"
+        title="More"
+        className="grid size-9 place-items-center rounded-lg hover:bg-line"
+      >
+        <Ellipsis size={18} aria-hidden />
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content align="end" sideOffset={6} className="pop z-50 min-w-64 p-1.5">
+          <DropdownMenu.Item asChild className={menuItem}>
+            <Link to={`/c/${here.id}/rules/${rule.id}/history`}>Past rounds and versions</Link>
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className={menuItem} onSelect={onNumbers}>
+            Change all numbers …
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className={menuItem} onSelect={() => onCopy(false)}>
+            Copy
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className={menuItem} onSelect={() => onCopy(true)}>
+            Copy and change numbers …
+          </DropdownMenu.Item>
+          {onArchive && (
+            <DropdownMenu.Item className={menuItem} onSelect={onArchive}>
+              Archive
+            </DropdownMenu.Item>
+          )}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}
+
+function IconButton(props: {
+  readonly label: string;
+  readonly disabled: boolean;
+  readonly onClick: () => void;
+  readonly children: ReactNode;
+}) {
+  return (
+    <button
+      type="button"
+      aria-label={props.label}
+      title={props.label}
+      disabled={props.disabled}
+      onClick={props.onClick}
+      className="grid size-9 place-items-center rounded-lg hover:bg-line disabled:opacity-35"
+    >
+      {props.children}
+    </button>
+  );
+}

@@ -1,0 +1,317 @@
+/** A rule as one sentence whose marked parts open where they stand, with its live reach beside it. */
+import { copyName } from '../../ui/copyName.ts';
+import { useEffect, useMemo, useState } from 'react';
+import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
+import { conflictsIn, roundInstants, nudgeWords, spellsFromWords, type Rule, type RuleCard } from '@zest-bell/core';
+import { useHere, type Here } from '../../lib/here.ts';
+import { useRules } from '../../lib/queries.ts';
+import { useStripRun } from '../../lib/stripRun.ts';
+import { Button } from '../../ui/Button.tsx';
+import { Explained } from '../../ui/Explained.tsx';
+import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
+import { attempt } from '../../lib/attempt.ts';
+import { archiveWithUndo, createRule, saveWithUndo, setStatusWithUndo } from '../../lib/ruleActions.ts';
+import { ComposerHead } from './ComposerHead.tsx';
+import { ConfirmDialog } from './ConfirmDialog.tsx';
+import { draftKey, sameRule, useDrafts } from '../../parts/rule/draft.ts';
+import { NumbersDialog } from './NumbersDialog.tsx';
+import { AdviceLines, NoticeLine } from './parts/Advice.tsx';
+import { AudiencePart } from '../../parts/rule/AudiencePart.tsx';
+import { Conditions } from '../../parts/conditions/Conditions.tsx';
+import { ExampleStrip } from './parts/ExampleStrip.tsx';
+import { RepeatPart } from '../../parts/rule/RepeatPart.tsx';
+import { RhythmPart, RunPart } from '../../parts/rule/RhythmPart.tsx';
+import { StepLines } from './parts/StepLines.tsx';
+import { FIRST, ReachPane } from './reach/ReachPane.tsx';
+import { useReach } from './reach/useReach.ts';
+import { RehearsalDialog } from './RehearsalDialog.tsx';
+import { remarksOn } from './remarks.ts';
+import { RingDialog } from './RingDialog.tsx';
+import { leavesWithPaths, replaceAt, at as nodeAt, type Path } from '../../parts/conditions/tree.ts';
+import { TurnOnDialog } from './TurnOnDialog.tsx';
+
+export function ComposerPage() {
+  const here = useHere();
+  const id = useParams()['rule'];
+  const rules = useRules(here.id);
+  if (rules.isPending) return <Loading what="the rule" />;
+  if (rules.isError) return <Failed error={rules.error} retry={() => void rules.refetch()} />;
+  const card = rules.data.find((c) => c.rule.id === id);
+  if (!card) {
+    return (
+      <Empty title="This rule does not exist">
+        <Link className="marked" to={`/c/${here.id}/rules`}>
+          Back to the rules
+        </Link>
+      </Empty>
+    );
+  }
+  return <Composer key={`${here.id}/${card.rule.id}`} here={here} card={card} />;
+}
+
+type Open = 'rehearsal' | 'ring' | 'turnOn' | 'confirm' | 'numbers' | null;
+
+function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard }) {
+  const key = draftKey(here.id, card.rule.id);
+  const draft = useDrafts((s) => s.drafts[key]);
+  const { edit, rebase, drop } = useDrafts.getState();
+  const navigate = useNavigate();
+  const rule: Rule = useMemo(
+    // What a draft of an earlier release does not say yet is as it is saved.
+    () => ({ ...card.rule, ...draft?.rule, status: card.rule.status }),
+    [draft?.rule, card.rule],
+  );
+  const dirty = draft !== undefined && !sameRule(draft.rule, card.rule);
+  const [open, setOpen] = useState<Open>(null);
+  const opened = useSearchParams()[0].get('open');
+  const [busy, setBusy] = useState(false);
+  const [chosen, setChosen] = useState<Path>([]);
+  const [all, setAll] = useState(false);
+  const live = useReach(here, rule, all ? Infinity : FIRST);
+  const leaves = useMemo(() => leavesWithPaths(rule.when), [rule.when]);
+  useRunOnStrip(here, rule);
+  useUndoKeys(key);
+
+  const change = (next: Partial<Rule>, tag?: string) => edit(key, card, { ...rule, ...next }, tag);
+
+  // A draft that says what is saved anyway is none.
+  useEffect(() => {
+    if (draft && !dirty && draft.past.length === 0 && draft.future.length === 0) drop(key);
+    else if (draft && !dirty && draft.version !== card.version) drop(key);
+  }, [draft, dirty, drop, key, card.version]);
+
+  const save = async () => {
+    setBusy(true);
+    const saved = await attempt(() => saveWithUndo(here, rule, card));
+    setBusy(false);
+    if (saved) drop(key);
+  };
+  const copy = async (thenNumbers: boolean) => {
+    const made = await attempt(() => createRule(here, { ...rule, name: copyName(rule.name, 120) }));
+    if (made) await navigate(`/c/${here.id}/rules/${made.rule.id}${thenNumbers ? '?numbers' : ''}`);
+  };
+  const archive = async () => {
+    const done = await attempt(async () => {
+      await archiveWithUndo(here, card);
+      return true;
+    });
+    if (done) await navigate(`/c/${here.id}/rules`);
+  };
+
+  const reach = live.result?.ok ? live.result.reach : null;
+  const broken = live.result !== null && !live.result.ok;
+  const on = rule.status === 'on';
+  const preview = reach?.decisions.find((d) => d.outcome === 'sent')?.student ?? reach?.decisions[0]?.student ?? null;
+  const remarks = useMemo(
+    () => remarksOn(rule.when, conflictsIn(rule.when, here.course.marks), reach, here.course),
+    [rule.when, here.course, reach],
+  );
+  const fromWords = spellsFromWords(rule, here.course);
+  return (
+    <div className="grid flex-1 grid-cols-[minmax(0,1fr)] content-start min-[1000px]:content-stretch min-[1000px]:grid-cols-[minmax(0,1.21fr)_minmax(0,1fr)]">
+      <section aria-label="The rule" className="min-w-0 px-5 pt-5 min-[560px]:px-7">
+        <ComposerHead
+          here={here}
+          rule={rule}
+          draftKey={key}
+          onChange={change}
+          onNumbers={() => setOpen('numbers')}
+          onCopy={(thenNumbers) => void copy(thenNumbers)}
+          onArchive={card.archivedAt === null ? () => void archive() : null}
+        />
+        {draft && dirty && draft.version !== card.version && (
+          <div role="alert" className="mt-3 rounded-xl border border-line bg-sheet p-4">
+            <p className="font-semibold">Someone changed this rule after you began. Your draft is kept.</p>
+            <div className="mt-2 flex gap-2">
+              <Button onClick={() => rebase(key, card.version)}>Continue with my draft</Button>
+              <Button onClick={() => drop(key)}>Use the saved rule</Button>
+            </div>
+          </div>
+        )}
+
+        <div className="mt-3 rounded-[18px] border border-line bg-sheet px-4 pt-4 min-[560px]:px-6">
+          <div className="font-head text-[20.5px] leading-[1.68]" data-testid="sentence">
+            <div>
+              Look{' '}
+              <RhythmPart
+                rhythm={rule.rhythm}
+                course={here.course}
+                now={here.now}
+                onChange={(rhythm, tag) => change({ rhythm }, tag)}
+              />
+              ,{' '}
+              <RunPart
+                rhythm={rule.rhythm}
+                course={here.course}
+                now={here.now}
+                onChange={(rhythm, tag) => change({ rhythm }, tag)}
+              />
+              , for{' '}
+              <AudiencePart
+                audience={rule.audience}
+                course={here.course}
+                onChange={(audience) => change({ audience })}
+              />
+            </div>
+            <Conditions
+              when={rule.when}
+              course={here.course}
+              now={here.now}
+              onChange={(when, tag) => change({ when }, tag)}
+              onOpen={setChosen}
+              remarks={remarks}
+            />
+            {fromWords && (
+              <div>
+                {fromWords}{' '}
+                <button
+                  type="button"
+                  className="font-body text-[14px] font-semibold text-pine underline-offset-4 hover:underline"
+                  onClick={() => change({ spellsFrom: null })}
+                >
+                  count all
+                </button>
+              </div>
+            )}
+            <div className="pb-3">
+              and {nudgeWords(rule)} <RepeatPart rule={rule} onChange={change} open={opened === 'limits'} />.
+            </div>
+          </div>
+          <AdviceLines here={here} rule={rule} />
+          <StepLines here={here} rule={rule} student={preview} onChange={(steps, tag) => change({ steps }, tag)} />
+          <ExampleStrip here={here} rule={rule} />
+        </div>
+
+        <NoticeLine here={here} rule={rule} />
+        <div className="bottom-(--dock) z-10 mt-3 flex flex-wrap items-center gap-2.5 border-t border-line bg-fog py-3 min-[760px]:sticky">
+          {on ? (
+            <Button look="main" disabled={!dirty || broken} onClick={() => setOpen('confirm')}>
+              {dirty ? 'Confirm changes …' : 'Saved'}
+            </Button>
+          ) : (
+            <Button
+              look="main"
+              disabled={broken || card.archivedAt !== null}
+              title={card.archivedAt === null ? undefined : 'Take the rule out of the archive first'}
+              onClick={() => setOpen('turnOn')}
+            >
+              Turn on
+            </Button>
+          )}
+          <Button disabled={broken} onClick={() => setOpen('rehearsal')}>
+            Rehearse
+          </Button>
+          <Button
+            disabled={broken}
+            title="See what it would have sent over the term so far"
+            onClick={() => void navigate(`/c/${here.id}/replay?rule=${rule.id}${dirty ? '&with=draft' : ''}`)}
+          >
+            {dirty ? 'Replay this draft' : 'Replay'}
+          </Button>
+          {on ? (
+            <>
+              <Button
+                disabled={dirty || broken}
+                title={dirty ? 'Confirm your changes first. Only the saved rule can ring.' : 'Run this rule once, now'}
+                onClick={() => setOpen('ring')}
+              >
+                Ring now
+              </Button>
+              <Button onClick={() => void attempt(() => setStatusWithUndo(here, [card], 'paused'))}>Pause</Button>
+            </>
+          ) : (
+            dirty && (
+              <Button busy={busy} disabled={broken} onClick={() => void save()}>
+                Save
+              </Button>
+            )
+          )}
+          <span className="ml-auto text-[13.5px] text-ink-3" role="status">
+            {dirty ? (
+              <>
+                {on ? 'This is a draft until you confirm it' : 'Your draft is kept in this browser'} ·{' '}
+                <button className="underline underline-offset-4" onClick={() => drop(key)}>
+                  discard
+                </button>
+              </>
+            ) : on ? (
+              'This is the rule that runs'
+            ) : (
+              <>
+                Turn the rule on to <Explained word="ring">ring</Explained> it now
+              </>
+            )}
+          </span>
+        </div>
+      </section>
+      <section aria-label="Who this rule reaches now" className="border-line bg-sheet min-[1000px]:border-l">
+        <ReachPane
+          here={here}
+          rule={rule}
+          live={live}
+          leaves={leaves}
+          chosen={chosen}
+          onChoose={setChosen}
+          remarks={remarks}
+          all={all}
+          onAll={setAll}
+          onThreshold={(path, value) =>
+            change(
+              { when: replaceAt(rule.when, path, { ...nodeAt(rule.when, path), value })! },
+              `drag:${path.join('.')}`,
+            )
+          }
+        />
+      </section>
+      {open === 'rehearsal' && <RehearsalDialog here={here} rule={rule} onClose={() => setOpen(null)} />}
+      {open === 'ring' && <RingDialog here={here} card={card} onClose={() => setOpen(null)} />}
+      {open === 'turnOn' && <TurnOnDialog here={here} card={card} rule={rule} onClose={() => setOpen(null)} />}
+      {open === 'confirm' && (
+        <ConfirmDialog
+          here={here}
+          card={card}
+          rule={rule}
+          onClose={() => setOpen(null)}
+          onSaved={() => {
+            setOpen(null);
+            drop(key);
+          }}
+        />
+      )}
+      {open === 'numbers' && (
+        <NumbersDialog here={here} rule={rule} onChange={(next) => change(next)} onClose={() => setOpen(null)} />
+      )}
+    </div>
+  );
+}
+
+/** The run of the rule, and its looks to come, stand on the term strip while it is open. */
+function useRunOnStrip(here: Here, rule: Rule): void {
+  const show = useStripRun((s) => s.show);
+  const { rhythm } = rule;
+  useEffect(() => {
+    const from = rhythm.start.slice(0, 10);
+    const until = rhythm.until ?? here.course.end;
+    show({
+      from: from < here.course.start ? here.course.start : from,
+      until: until > here.course.end ? here.course.end : until,
+      rounds: roundInstants(rhythm, here.course.calendar, here.now),
+    });
+    return () => show(null);
+  }, [rhythm, here.course, here.now, show]);
+}
+
+function useUndoKeys(key: string): void {
+  const { undo, redo } = useDrafts.getState();
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      if (!(e.ctrlKey || e.metaKey) || e.key.toLowerCase() !== 'z') return;
+      if (e.target instanceof HTMLElement && /^(INPUT|TEXTAREA)$/.test(e.target.tagName)) return;
+      e.preventDefault();
+      if (e.shiftKey) redo(key);
+      else undo(key);
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, [key, undo, redo]);
+}

@@ -1,0 +1,294 @@
+/** What a rule did and what it was: every past round with its decisions, and every version, compared and brought back. */
+import { useState } from 'react';
+import { Link, useNavigate, useParams } from 'react-router';
+import { Tabs } from 'radix-ui';
+import { useQuery } from '@tanstack/react-query';
+import {
+  contract,
+  evidenceWords,
+  dayWords,
+  differences,
+  plural,
+  type PastRoundLine,
+  type RuleCard,
+  type RuleVersionAnswer,
+} from '@zest-bell/core';
+import { ask } from '../../lib/api.ts';
+import { nameOf, useHere, type Here } from '../../lib/here.ts';
+import { useRules, useWordings } from '../../lib/queries.ts';
+import { StateChip } from '../../parts/messages/StateChip.tsx';
+import { Button } from '../../ui/Button.tsx';
+import { Chip } from '../../ui/Chip.tsx';
+import { SelectField } from '../../ui/fields.tsx';
+import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
+import { Explained } from '../../ui/Explained.tsx';
+import { When } from '../../ui/When.tsx';
+import { DifferenceList } from './DifferenceList.tsx';
+import { draftKey, useDrafts } from '../../parts/rule/draft.ts';
+import { RuleSentence } from './RuleSentence.tsx';
+import { roundWords, withdrawnWords, withheldWords } from '../../lib/decisionWords.ts';
+
+export function HistoryPage() {
+  const here = useHere();
+  const id = useParams()['rule'];
+  const rules = useRules(here.id);
+  if (rules.isPending) return <Loading what="the rule" />;
+  if (rules.isError) return <Failed error={rules.error} retry={() => void rules.refetch()} />;
+  const card = rules.data.find((c) => c.rule.id === id);
+  if (!card) return <Empty title="This rule does not exist" />;
+  const tab =
+    'px-1 pb-2 text-[15px] font-semibold text-ink-2 data-[state=active]:border-b-[3px] data-[state=active]:border-zest data-[state=active]:text-ink';
+  return (
+    <div className="mx-auto w-full max-w-[1240px] px-5 py-5">
+      <p className="text-[14px] text-ink-3">
+        <Link className="hover:underline" to={`/c/${here.id}/rules`}>
+          Rules
+        </Link>{' '}
+        /{' '}
+        <Link className="hover:underline" to={`/c/${here.id}/rules/${card.rule.id}`}>
+          {card.rule.name}
+        </Link>
+      </p>
+      <h1 className="mt-0.5 text-[27px] leading-tight font-bold">Past rounds and versions</h1>
+      <Tabs.Root defaultValue="rounds" className="mt-3">
+        <Tabs.List className="flex gap-5 border-b border-line" aria-label="History">
+          <Tabs.Trigger value="rounds" className={tab}>
+            Past rounds
+          </Tabs.Trigger>
+          <Tabs.Trigger value="versions" className={tab}>
+            Versions
+          </Tabs.Trigger>
+        </Tabs.List>
+        <Tabs.Content value="rounds">
+          <Rounds here={here} card={card} />
+        </Tabs.Content>
+        <Tabs.Content value="versions">
+          <Versions here={here} card={card} />
+        </Tabs.Content>
+      </Tabs.Root>
+    </div>
+  );
+}
+
+const TRIGGERS = { regular: '', ring: 'by hand', late: 'late' } as const;
+
+function Rounds({ here, card }: { readonly here: Here; readonly card: RuleCard }) {
+  const base = `/courses/${here.id}/rules/${card.rule.id}/rounds`;
+  const rounds = useQuery({
+    queryKey: ['rounds', base],
+    queryFn: () => ask(contract.rules.rounds, { course: here.id, rule: card.rule.id }),
+  });
+  const [chosen, setChosen] = useState<number | null>(null);
+  /** Groups of quiet rounds that are unfolded, by their first round. */
+  const [opened, setOpened] = useState<ReadonlySet<number>>(new Set());
+  if (rounds.isPending) return <Loading what="the rounds" />;
+  if (rounds.isError) return <Failed error={rounds.error} retry={() => void rounds.refetch()} />;
+  if (rounds.data.length === 0) return <Empty title="This rule has not run yet">Its rounds will appear here.</Empty>;
+  const shown = chosen ?? rounds.data[0]!.id;
+  return (
+    <div className="mt-3 grid gap-5 min-[860px]:grid-cols-[minmax(0,1fr)_minmax(0,1.35fr)]">
+      <ul className="max-h-[62vh] overflow-auto pr-1" aria-label="Past rounds">
+        {foldQuiet(rounds.data).map((group) =>
+          group.length > 1 && !opened.has(group[0]!.id) ? (
+            <li key={group[0]!.id}>
+              <button
+                type="button"
+                onClick={() => setOpened(new Set([...opened, group[0]!.id]))}
+                className="w-full rounded-xl px-4 py-2 text-left text-[14px] text-ink-2 hover:bg-sheet"
+              >
+                {plural(group.length, 'round')} nudged nobody,{' '}
+                <When at={group.at(-1)!.at} zone={here.course.timeZone} words={dayWords} /> to{' '}
+                <When at={group[0]!.at} zone={here.course.timeZone} words={dayWords} />
+              </button>
+            </li>
+          ) : (
+            group.map((r) => (
+              <RoundLine key={r.id} here={here} round={r} shown={r.id === shown} onChoose={() => setChosen(r.id)} />
+            ))
+          ),
+        )}
+      </ul>
+      <Round here={here} card={card} id={shown} />
+    </div>
+  );
+}
+
+/** Rounds that wrote about nobody, folded with their neighbors; every other round stands alone. */
+function foldQuiet(rounds: readonly PastRoundLine[]): PastRoundLine[][] {
+  const groups: PastRoundLine[][] = [];
+  const isQuiet = (r: PastRoundLine) => r.heard + r.held + r.withdrawn === 0 && r.trigger === 'regular';
+  for (const round of rounds) {
+    const last = groups.at(-1);
+    if (last && isQuiet(last[0]!) && isQuiet(round)) last.push(round);
+    else groups.push([round]);
+  }
+  return groups;
+}
+
+function RoundLine(props: {
+  readonly here: Here;
+  readonly round: PastRoundLine;
+  readonly shown: boolean;
+  readonly onChoose: () => void;
+}) {
+  const { here, round: r } = props;
+  return (
+    <li>
+      <button
+        type="button"
+        aria-pressed={props.shown}
+        onClick={props.onChoose}
+        className="w-full rounded-xl px-4 py-2 text-left hover:bg-sheet aria-pressed:bg-sheet"
+      >
+        <span className="flex items-center gap-3">
+          <strong className="flex-1">
+            <When at={r.at} zone={here.course.timeZone} />
+          </strong>
+          {r.trigger !== 'regular' && <Chip tone="quiet">{TRIGGERS[r.trigger]}</Chip>}
+        </span>
+        <span className="block text-[14px] text-ink-2">
+          {roundWords(r)} · version {r.version}
+          {r.missed.length > 0 && ` · made up for ${plural(r.missed.length, 'missed round')}`}
+        </span>
+      </button>
+    </li>
+  );
+}
+
+function Round({ here, card, id }: { readonly here: Here; readonly card: RuleCard; readonly id: number }) {
+  const round = useQuery({
+    queryKey: ['round', here.id, card.rule.id, id],
+    queryFn: () => ask(contract.rules.round, { course: here.id, rule: card.rule.id, round: id }),
+  });
+  if (round.isPending) return <Loading what="the round" />;
+  if (round.isError) return <Failed error={round.error} retry={() => void round.refetch()} />;
+  const { nudges, withheld } = round.data;
+  const zone = here.course.timeZone;
+  return (
+    <section aria-label="The round" className="rounded-[16px] border border-line bg-sheet p-5">
+      <h2 className="text-[18px] font-bold">
+        <When at={round.data.round.at} zone={zone} />: {roundWords(round.data.round)}
+      </h2>
+      {nudges.length + withheld.length === 0 && (
+        <p className="mt-3 text-ink-2">Nobody was due: no student matched, or no step was due yet.</p>
+      )}
+      <ul className="mt-2 max-h-[52vh] overflow-auto">
+        {nudges.map((n) => (
+          <li key={n.nudge} className="border-b border-line py-2 text-[14px]">
+            <Link
+              to={`/c/${here.id}/log?rule=${card.rule.id}&nudge=${n.nudge}`}
+              className="flex items-center gap-3 underline-offset-4 hover:underline"
+            >
+              <strong className="min-w-0 flex-1 break-words">{nameOf(here, n.student)}</strong>
+              {card.rule.steps.length > 1 && <span className="text-ink-3">step {n.step + 1}</span>}
+              <StateChip state={n.state} />
+            </Link>
+            <span className="text-ink-2">
+              {evidenceWords(n.evidence, zone)}
+              {n.reason !== null && ` · canceled: ${withdrawnWords(n.reason, n.evidence)}`}
+            </span>
+          </li>
+        ))}
+        {withheld.map((w) => (
+          <li key={w.student} className="border-b border-line py-2 text-[14px]">
+            <span className="flex items-center gap-3">
+              <strong className="min-w-0 flex-1 break-words">{nameOf(here, w.student)}</strong>
+              <Chip tone="quiet">{withheldWords(w.reason)}</Chip>
+            </span>
+            <span className="text-ink-2">
+              {evidenceWords(w.evidence, zone)}
+              {w.rounds > 1 && (
+                <>
+                  {' '}
+                  · in {w.rounds} rounds of this <Explained word="spell">spell</Explained>
+                </>
+              )}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+function Versions({ here, card }: { readonly here: Here; readonly card: RuleCard }) {
+  const versions = useQuery({
+    queryKey: ['versions', here.id, card.rule.id],
+    queryFn: () => ask(contract.rules.versions, { course: here.id, rule: card.rule.id }),
+  });
+  const wordings = useWordings(here.id);
+  const [chosen, setChosen] = useState<number | null>(null);
+  const [beside, setBeside] = useState<number | null>(null);
+  const navigate = useNavigate();
+  if (versions.isPending) return <Loading what="the versions" />;
+  if (versions.isError) return <Failed error={versions.error} retry={() => void versions.refetch()} />;
+  const all = versions.data;
+  const at = (version: number | null) => all.find((v) => v.version === version);
+  const shown = at(chosen) ?? all[0]!;
+  const other = at(beside) ?? all[all.indexOf(shown) + 1] ?? null;
+  const nameOfWording = (id: string) => wordings.data?.find((w) => w.id === id)?.name ?? id;
+  const restore = () => {
+    useDrafts.getState().edit(draftKey(here.id, card.rule.id), card, { ...shown.rule, status: card.rule.status });
+    void navigate(`/c/${here.id}/rules/${card.rule.id}`);
+  };
+  return (
+    <div className="mt-3 grid gap-5 min-[860px]:grid-cols-[minmax(0,1fr)_minmax(0,1.35fr)]">
+      <ul className="max-h-[62vh] overflow-auto pr-1" aria-label="Versions">
+        {all.map((v, i) => (
+          <li key={v.version}>
+            <button
+              type="button"
+              aria-pressed={v === shown}
+              onClick={() => {
+                setChosen(v.version);
+                setBeside(null);
+              }}
+              className="w-full rounded-xl px-4 py-2 text-left hover:bg-sheet aria-pressed:bg-sheet"
+            >
+              <strong>Version {v.version}</strong>
+              {i === 0 && <span className="text-ink-3"> · as it is now</span>}
+              <span className="block text-[14px] text-ink-2">
+                <When at={v.savedAt} zone={here.course.timeZone} /> by {v.by ?? 'the start of the course'}
+                {all[i + 1] && ` · ${partWords(all[i + 1]!, v, here)}`}
+              </span>
+            </button>
+          </li>
+        ))}
+      </ul>
+      <section aria-label="The version" className="rounded-[16px] border border-line bg-sheet p-5">
+        <div className="flex flex-wrap items-center gap-3">
+          <h2 className="flex-1 text-[18px] font-bold">Version {shown.version}</h2>
+          {shown !== all[0] && <Button onClick={restore}>Restore this version …</Button>}
+        </div>
+        <p className="mt-2 text-[15.5px] leading-[1.6]">
+          <RuleSentence rule={shown.rule} course={here.course} />
+        </p>
+        {other && (
+          <div className="mt-4 grid gap-3 border-t border-line pt-4">
+            <SelectField
+              label="Compared with"
+              className="justify-self-start"
+              value={other.version}
+              onChange={(e) => setBeside(Number(e.target.value))}
+            >
+              {all
+                .filter((v) => v !== shown)
+                .map((v) => (
+                  <option key={v.version} value={v.version}>
+                    version {v.version}
+                  </option>
+                ))}
+            </SelectField>
+            <DifferenceList all={differences(other.rule, shown.rule, here.course, nameOfWording)} />
+          </div>
+        )}
+      </section>
+    </div>
+  );
+}
+
+/** "When it looks, Step 2" */
+function partWords(before: RuleVersionAnswer, after: RuleVersionAnswer, here: Here): string {
+  const parts = differences(before.rule, after.rule, here.course).map((d) => d.part);
+  return parts.length === 0 ? 'nothing changed' : parts.join(', ');
+}

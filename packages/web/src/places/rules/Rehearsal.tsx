@@ -1,0 +1,195 @@
+/** Exactly who would get what, and who is withheld and why: a round without effect. */
+import { useState } from 'react';
+import { useQuery } from '@tanstack/react-query';
+import {
+  evidenceWords,
+  byOutcome,
+  fieldTitle,
+  listWords,
+  nextRound,
+  plural,
+  type Decision,
+  type RehearsalAnswer,
+  type RenderedNudge,
+  type Rule,
+} from '@zest-bell/core';
+import { nameOf, type Here } from '../../lib/here.ts';
+import { Chip } from '../../ui/Chip.tsx';
+import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
+import { When } from '../../ui/When.tsx';
+import { rehearse } from '../../lib/ruleActions.ts';
+import { MessageView } from '../../parts/messages/Message.tsx';
+import { addressWords, withdrawnWords, withheldWords } from '../../lib/decisionWords.ts';
+import { takenWords, useRuleNames } from '../../lib/taken.ts';
+
+export type RehearsalMoment = 'now' | 'nextRound';
+
+/** Which instant a moment means; null when the rule has no round left. */
+export const instantOf = (moment: RehearsalMoment, rule: Rule, here: Here): number | null =>
+  moment === 'now' ? here.now : nextRound(rule.rhythm, here.course.calendar, here.now);
+
+export function useRehearsal(here: Here, rule: Rule, at: number | null) {
+  return useQuery({
+    queryKey: ['rehearsal', here.id, JSON.stringify(rule), at],
+    queryFn: ({ signal }) => rehearse(here, rule, at!, signal),
+    enabled: at !== null,
+    staleTime: 0,
+  });
+}
+
+export function RehearsalView({
+  here,
+  rehearsal,
+}: {
+  readonly here: Here;
+  readonly rehearsal: ReturnType<typeof useRehearsal>;
+}) {
+  // As high from the beginning as with all that comes: the buttons below stay where they are.
+  return (
+    <div className="grid min-[760px]:h-[min(56vh,520px)]">
+      <RehearsalBody here={here} rehearsal={rehearsal} />
+    </div>
+  );
+}
+
+function RehearsalBody({ here, rehearsal }: Parameters<typeof RehearsalView>[0]) {
+  const [chosen, setChosen] = useState<string | null>(null);
+  const names = useRuleNames(here);
+  if (rehearsal.isError) return <Failed error={rehearsal.error} retry={() => void rehearsal.refetch()} />;
+  if (!rehearsal.data) return <Loading what="who would be nudged" />;
+  const answer = rehearsal.data;
+  if (answer.nudges.length === 0) {
+    return (
+      <Empty title="Nobody would be nudged">
+        {answer.matching === 0 ? 'No student matches at that time.' : 'Students match, but no message is due yet.'}
+      </Empty>
+    );
+  }
+  const nudges = byOutcome(answer.nudges, (n) => n.decision);
+  const shown = nudges.find((n) => n.decision.student === chosen) ?? nudges[0]!;
+  return (
+    <div className="grid min-h-0 min-[760px]:grid-cols-[1fr_1.1fr] min-[760px]:grid-rows-[minmax(0,1fr)]">
+      <ul
+        className="overflow-auto border-line p-2 max-[760px]:max-h-[56vh] min-[760px]:border-r"
+        aria-label="Who, and why"
+      >
+        {nudges.map((n) => (
+          <li key={n.decision.student}>
+            <button
+              aria-pressed={n === shown}
+              onClick={() => setChosen(n.decision.student)}
+              className="w-full rounded-xl px-4 py-2.5 text-left hover:bg-fog aria-pressed:bg-fog"
+            >
+              <span className="flex flex-wrap items-center gap-x-3 gap-y-1">
+                <strong className="min-w-0 flex-[1_0_auto] max-w-full truncate">
+                  {nameOf(here, n.decision.student)}
+                </strong>
+                <Outcome nudge={n} words={heldBackWords(n, names, here)} />
+              </span>
+              <span className="mt-0.5 block text-[13.5px] text-ink-2">
+                {evidenceWords(n.decision.evidence, here.course.timeZone)}
+              </span>
+            </button>
+          </li>
+        ))}
+      </ul>
+      <div
+        tabIndex={0}
+        aria-label="The message"
+        role="region"
+        className="overflow-auto bg-fog p-5 max-[760px]:max-h-[56vh]"
+        aria-live="polite"
+      >
+        {shown.messages.length > 0 ? (
+          <>
+            {shown.decision.outcome === 'withheld' && (
+              <p className="mb-3 text-[14.5px]">
+                <strong>Would not be sent</strong>: {heldBackWords(shown, names, here)}. Without that it would read:
+              </p>
+            )}
+            {shown.messages.map(({ to, message, files, text, together }) => (
+              <div key={to.address} className="mb-3">
+                {(text !== null || together !== null) && (
+                  <p className="mb-1 text-[13.5px] text-ink-2">
+                    {[
+                      text === null ? '' : `Text ${text + 1} of this wording`,
+                      together === null ? '' : `One message about ${plural(together, 'student')}`,
+                    ]
+                      .filter(Boolean)
+                      .join(' · ')}
+                  </p>
+                )}
+                <MessageView
+                  message={message}
+                  from={`${here.answer.sender.name} · ${here.answer.sender.address}`}
+                  to={addressWords([to])}
+                  course={here.id}
+                  files={files}
+                />
+                {message.blanks.length > 0 && (
+                  <p className="mt-2 text-[14px] text-tangerine-text">
+                    ▲ These fields are empty for this student and have no fallback:{' '}
+                    {listWords(message.blanks.map(fieldTitle))}.
+                  </p>
+                )}
+              </div>
+            ))}
+            {shown.decision.sendAt !== null && shown.decision.sendAt > shown.decision.round && (
+              <p className="mt-3 text-[14px] text-ink-2">
+                Quiet hours: it leaves <When at={shown.decision.sendAt} zone={here.course.timeZone} />, if the student
+                still matches.
+              </p>
+            )}
+          </>
+        ) : (
+          <Empty title="Would not be nudged">
+            {nameOf(here, shown.decision.student)} matches;{' '}
+            {shown.decision.outcome === 'withheld' ? heldBackWords(shown, names, here) : 'nothing would be sent'}.
+          </Empty>
+        )}
+      </div>
+    </div>
+  );
+}
+
+/** The limit that refuses, and what used it up. */
+function heldBackWords({ decision: d, taken }: RenderedNudge, names: ReadonlyMap<string, string>, here: Here): string {
+  if (d.outcome !== 'withheld') return '';
+  const by = takenWords(taken, names, here.course.timeZone);
+  return `${withheldWords(d.reason)}${by === null ? '' : ` by ${by}`}`;
+}
+
+function Outcome({ nudge, words }: { readonly nudge: RenderedNudge; readonly words: string }) {
+  const d = nudge.decision;
+  if (d.outcome === 'sent') return <Chip tone="zest">{isAbout(d) ? 'others would be told' : 'would be nudged'}</Chip>;
+  if (d.outcome === 'held') return <Chip tone="iris">would wait for you</Chip>;
+  if (d.outcome === 'withdrawn') return <Chip tone="quiet">canceled: {withdrawnWords(d.reason, d.evidence)}</Chip>;
+  return (
+    <Chip tone="quiet" wraps>
+      {words}
+    </Chip>
+  );
+}
+
+/** Whether only others are written to, about the student (engine R11b). */
+const isAbout = (d: Decision): boolean => d.to.every((r) => r.kind !== 'student');
+
+const countOf = (answer: RehearsalAnswer, ...outcomes: Decision['outcome'][]): number =>
+  answer.nudges.filter((n) => outcomes.includes(n.decision.outcome)).length;
+
+/** "7 students match: 4 would be nudged, 1 would wait for you, 2 held back." */
+export function rehearsalWords(answer: RehearsalAnswer): string {
+  const [held, withheld] = [countOf(answer, 'held'), countOf(answer, 'withheld')];
+  const sent = answer.nudges.map((n) => n.decision).filter((d) => d.outcome === 'sent');
+  const about = sent.filter(isAbout).length;
+  const nudged = sent.length - about;
+  const parts = nudged > 0 || about === 0 ? [`${nudged} would be nudged`] : [];
+  if (about > 0) parts.push(`others would be told about ${about}`);
+  if (held > 0) parts.push(`${held} would wait for you`);
+  if (withheld > 0) parts.push(`${withheld} held back`);
+  return `${plural(answer.matching, 'student')} ${answer.matching === 1 ? 'matches' : 'match'}: ${parts.join(', ')}.`;
+}
+
+/** About how many students something would be written, at once or once the instructor says yes. */
+export const wouldWrite = (answer: RehearsalAnswer | undefined): number =>
+  answer ? countOf(answer, 'sent', 'held') : 0;

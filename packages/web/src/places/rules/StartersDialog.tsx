@@ -1,0 +1,174 @@
+/** A new rule begins from a common need, filled in for this course, or from one condition. */
+import { useState } from 'react';
+import { Link, useNavigate } from 'react-router';
+import { useQuery } from '@tanstack/react-query';
+import {
+  contract,
+  budgetWords,
+  isActiveStudent,
+  STARTER_FAMILIES,
+  STARTERS,
+  type Rule,
+  type Starter,
+  type StarterAnswer,
+} from '@zest-bell/core';
+import { ask } from '../../lib/api.ts';
+import type { Here } from '../../lib/here.ts';
+import { useWordings } from '../../lib/queries.ts';
+import { Button } from '../../ui/Button.tsx';
+import { Chip, type Tone } from '../../ui/Chip.tsx';
+import { Dialog } from '../../ui/Dialog.tsx';
+import { Failed, Loading } from '../../parts/common/States.tsx';
+import { attempt } from '../../lib/attempt.ts';
+import { createRule } from '../../lib/ruleActions.ts';
+import { newRule } from '../../parts/conditions/defaults.ts';
+import { RuleSentence } from './RuleSentence.tsx';
+
+const TONES: Readonly<Record<Starter['family'], Tone>> = {
+  Away: 'zest',
+  Content: 'zest',
+  Work: 'tangerine',
+  Grades: 'iris',
+  Praise: 'brass',
+  'For yourself': 'quiet',
+};
+
+export function StartersDialog({ here, onClose }: { readonly here: Here; readonly onClose: () => void }) {
+  const [search, setSearch] = useState('');
+  const [busy, setBusy] = useState(false);
+  const navigate = useNavigate();
+  const wordings = useWordings(here.id);
+  const starters = useQuery({
+    queryKey: ['starters', here.id, here.now],
+    queryFn: () => ask(contract.rules.starters, { course: here.id }),
+  });
+  const begin = async (rule: Rule, starter?: string) => {
+    setBusy(true);
+    const card = await attempt(() => createRule(here, rule, starter));
+    setBusy(false);
+    if (!card) return;
+    onClose();
+    await navigate(`/c/${here.id}/rules/${card.rule.id}`);
+  };
+  const first = wordings.data?.[0];
+  const wanted = search.trim().toLowerCase().split(/\s+/);
+  const found = STARTERS.filter((s) => {
+    const words = `${s.title} ${s.why} ${s.family}`.toLowerCase();
+    return wanted.every((w) => words.includes(w));
+  });
+  return (
+    <Dialog
+      open
+      wide
+      onClose={onClose}
+      title="A new rule"
+      note="Choose the closest one. It opens as a draft, and you can change every part of it."
+      foot={
+        <>
+          <Button
+            disabled={!first || busy}
+            onClick={() => first && void begin(newRule(here.course, here.now, first.id))}
+          >
+            Start with a blank rule
+          </Button>
+          <Button className="ml-auto" onClick={onClose}>
+            Not now
+          </Button>
+        </>
+      }
+    >
+      <div className="px-6 pt-4">
+        <input
+          aria-label="Search the starters"
+          placeholder="Search: away, quiz, praise …"
+          className="field w-full max-w-md"
+          value={search}
+          onChange={(e) => setSearch(e.target.value)}
+        />
+        <p className="mt-2 text-[14px] text-ink-2">
+          {here.course.settings.budget === null
+            ? 'How many messages one student gets from all rules together is not limited yet.'
+            : `One student gets at most ${budgetWords(here.course.settings.budget)} from all rules together, with a few exceptions.`}{' '}
+          <Link className="font-semibold text-pine underline" to={`/c/${here.id}/course#budget`}>
+            {here.course.settings.budget === null ? 'Set a message budget' : 'Change the message budget'}
+          </Link>
+          , for example at most one message in two weeks.
+        </p>
+      </div>
+      {starters.isPending ? (
+        <Loading what="the starters" />
+      ) : starters.isError ? (
+        <Failed error={starters.error} retry={() => void starters.refetch()} />
+      ) : (
+        <div className="grid gap-5 px-6 py-4">
+          {found.length === 0 && <p className="py-6 text-ink-2">No matches. Try another word.</p>}
+          {STARTER_FAMILIES.filter((f) => found.some((s) => s.family === f)).map((family) => (
+            <section key={family}>
+              <h3 className="mb-2 text-[15px] font-bold">{family}</h3>
+              <ul className="grid gap-2 min-[820px]:grid-cols-2">
+                {found
+                  .filter((s) => s.family === family)
+                  .map((s) => (
+                    <StarterCard
+                      key={s.id}
+                      here={here}
+                      starter={s}
+                      answer={starters.data.find((a) => a.id === s.id)}
+                      disabled={busy}
+                      onChoose={(rule) => void begin(rule, s.id)}
+                    />
+                  ))}
+              </ul>
+            </section>
+          ))}
+        </div>
+      )}
+    </Dialog>
+  );
+}
+
+function StarterCard(props: {
+  readonly here: Here;
+  readonly starter: Starter;
+  readonly answer: StarterAnswer | undefined;
+  readonly disabled: boolean;
+  readonly onChoose: (rule: Rule) => void;
+}) {
+  const { here, starter, answer } = props;
+  const built = starter.build(here.course, here.now);
+  const klass = here.course.people.filter(isActiveStudent).length;
+  if (!built.ok) {
+    return (
+      <li className="rounded-2xl border border-dashed border-line p-4 text-ink-3">
+        <strong>{starter.title}</strong>
+        <p className="text-[14px]">
+          This course has no {built.needs}.{' '}
+          <Link className="font-semibold text-pine underline" to={`/c/${here.id}/course/data`}>
+            Bring items in
+          </Link>
+        </p>
+      </li>
+    );
+  }
+  return (
+    <li>
+      <button
+        type="button"
+        disabled={props.disabled}
+        onClick={() => props.onChoose(built.rule)}
+        className="h-full w-full rounded-2xl border border-line p-4 text-left hover:border-ink"
+      >
+        <span className="flex items-start gap-3">
+          <strong className="flex-1 font-head text-[16px] leading-tight">{starter.title}</strong>
+          <Chip tone={TONES[starter.family]}>
+            {answer?.matching ?? 0} of {klass} now
+          </Chip>
+        </span>
+        <span className="mt-1 block text-[14px] text-ink-2">{starter.why}</span>
+        <span className="mt-1.5 block text-[14px] leading-[1.55]">
+          <RuleSentence rule={built.rule} course={here.course} />
+        </span>
+      </button>
+    </li>
+  );
+}

@@ -1,0 +1,129 @@
+/** From here on the rule sends by itself: who would hear first is shown before, and asked about when they are many. */
+import { useState } from 'react';
+import { isSameCondition, listWords, type Rule, type RuleCard } from '@zest-bell/core';
+import { useRules } from '../../lib/queries.ts';
+import type { Here } from '../../lib/here.ts';
+import { Button } from '../../ui/Button.tsx';
+import { Dialog } from '../../ui/Dialog.tsx';
+import { Empty } from '../../parts/common/States.tsx';
+import { When } from '../../ui/When.tsx';
+import { attempt } from '../../lib/attempt.ts';
+import { saveRule, setStatusWithUndo } from '../../lib/ruleActions.ts';
+import { AskMany, reachesMany } from './AskMany.tsx';
+import { AskOutside, newOutside } from './AskOutside.tsx';
+import { draftKey, sameRule, useDrafts } from '../../parts/rule/draft.ts';
+import { instantOf, RehearsalView, rehearsalWords, useRehearsal, wouldWrite } from './Rehearsal.tsx';
+
+export function TurnOnDialog({
+  here,
+  card,
+  rule,
+  onClose,
+}: {
+  readonly here: Here;
+  readonly card: RuleCard;
+  /** The rule as drafted; it is saved first where it differs. */
+  readonly rule: Rule;
+  readonly onClose: () => void;
+}) {
+  const [busy, setBusy] = useState(false);
+  const [newOnly, setNewOnly] = useState(false);
+  const [yes, setYes] = useState(false);
+  const drop = useDrafts((s) => s.drop);
+  const at = instantOf('nextRound', rule, here);
+  const rehearsal = useRehearsal(here, { ...rule, spellsFrom: newOnly ? here.now : null }, at);
+  const heard = wouldWrite(rehearsal.data);
+  const many = rehearsal.data !== undefined && reachesMany(here, heard);
+  const outside = newOutside(here, rule, card);
+  const [outsideYes, setOutsideYes] = useState(false);
+  const twins = (useRules(here.id).data ?? []).filter(
+    (c) => c.rule.id !== rule.id && c.rule.status === 'on' && isSameCondition(c.rule, rule),
+  );
+  const turnOn = async () => {
+    setBusy(true);
+    const done = await attempt(async () => {
+      const saved = sameRule(rule, card.rule) ? card : await saveRule(here, rule, card.version);
+      drop(draftKey(here.id, rule.id));
+      return setStatusWithUndo(here, [saved], 'on', {
+        confirmed: yes,
+        newSpellsOnly: newOnly,
+        outside: outsideYes ? outside.map((to) => to.address) : [],
+      });
+    });
+    setBusy(false);
+    if (done) onClose();
+  };
+  return (
+    <Dialog
+      open
+      wide
+      onClose={onClose}
+      title={`Turn on “${rule.name}”`}
+      note={
+        <>
+          From now on this rule runs and sends by itself.{' '}
+          {at !== null && (
+            <>
+              First <When at={at} zone={here.course.timeZone} />, if nobody does anything before then:{' '}
+            </>
+          )}
+          {rehearsal.data && <strong className="text-ink">{rehearsalWords(rehearsal.data)}</strong>}
+        </>
+      }
+      foot={
+        <>
+          <Scope newOnly={newOnly} onChange={setNewOnly} />
+          <Button className="ml-auto" onClick={onClose}>
+            Not yet
+          </Button>
+          <Button
+            look="main"
+            busy={busy}
+            disabled={rehearsal.isError || (many && !yes) || (outside.length > 0 && !outsideYes)}
+            onClick={() => void turnOn()}
+          >
+            Turn on
+          </Button>
+        </>
+      }
+    >
+      {twins.length > 0 && (
+        <p role="alert" className="bg-tangerine-soft px-6 py-2.5 text-[14.5px]">
+          ▲ {listWords(twins.map((c) => `“${c.rule.name}”`))} {twins.length === 1 ? 'is' : 'are'} on and{' '}
+          {twins.length === 1 ? 'looks' : 'look'} for the same students. Whoever comes first in the list of rules writes
+          to them first.
+        </p>
+      )}
+      {at === null ? (
+        <Empty title="No rounds left">This rule has reached its last day. Choose a later last day first.</Empty>
+      ) : (
+        <RehearsalView here={here} rehearsal={rehearsal} />
+      )}
+      {many && <AskMany here={here} heard={heard} yes={yes} onYes={setYes} />}
+      {outside.length > 0 && <AskOutside here={here} addresses={outside} yes={outsideYes} onYes={setOutsideYes} />}
+    </Dialog>
+  );
+}
+
+/** Whether those who match already hear too. */
+function Scope({ newOnly, onChange }: { readonly newOnly: boolean; readonly onChange: (newOnly: boolean) => void }) {
+  const choice = (value: boolean, words: string) => (
+    <label className="flex cursor-pointer items-center gap-2">
+      <input
+        type="radio"
+        name="scope"
+        className="size-4 accent-(--pine)"
+        checked={newOnly === value}
+        onChange={() => onChange(value)}
+      />
+      {words}
+    </label>
+  );
+  return (
+    <fieldset className="grid gap-0.5 text-[14px]">
+      <legend className="sr-only">Who can be nudged</legend>
+      {choice(false, 'Every student who matches, now or later')}
+      {choice(true, 'Only students who start to match from now on')}
+    </fieldset>
+  );
+}

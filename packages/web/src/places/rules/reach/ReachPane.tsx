@@ -1,0 +1,332 @@
+/** Beside the sentence at all times: how many match, on whom the threshold falls, who would hear, who is withheld and why. */
+import { ToggleGroup } from 'radix-ui';
+import {
+  evidenceWords,
+  CATALOGUE,
+  dayWords,
+  nextRound,
+  plural,
+  tellsOthersOnly,
+  type Decision,
+  type Leaf,
+  type Reach,
+  type Rule,
+  numberWords,
+} from '@zest-bell/core';
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { useWordings } from '../../../lib/queries.ts';
+import { takenWords, useRuleNames } from '../../../lib/taken.ts';
+import { nameOf, type Here } from '../../../lib/here.ts';
+import { Chip } from '../../../ui/Chip.tsx';
+import { Failed, Loading } from '../../../parts/common/States.tsx';
+import { When } from '../../../ui/When.tsx';
+import { useSettled } from '../../../ui/useSettled.ts';
+import { pastOf } from '../../../lib/ruleActions.ts';
+import { samePath, type Path } from '../../../parts/conditions/tree.ts';
+import { withdrawnWords, withheldWords } from '../../../lib/decisionWords.ts';
+import { DotPlot } from '../../../parts/reach/DotPlot.tsx';
+import type { LiveReach } from './useReach.ts';
+
+export interface ReachPaneProps {
+  readonly here: Here;
+  readonly rule: Rule;
+  readonly live: LiveReach;
+  readonly leaves: readonly { readonly leaf: Leaf; readonly path: Path }[];
+  /** The condition whose dots are shown. */
+  readonly chosen: Path;
+  readonly onChoose: (path: Path) => void;
+  readonly onThreshold: (path: Path, value: number) => void;
+  /** What is said of a condition, by its path. */
+  readonly remarks: ReadonlyMap<string, string>;
+  /** Whether everyone is listed, or the first of them. */
+  readonly all: boolean;
+  readonly onAll: (all: boolean) => void;
+}
+
+export function ReachPane(props: ReachPaneProps) {
+  const { here, rule, live } = props;
+  if (live.error) return <Failed error={live.error} />;
+  if (!live.result) return <Loading what="who matches" />;
+  if (!live.result.ok) {
+    return (
+      <div className="p-6" role="alert">
+        <h2 className="text-lg font-bold">This rule cannot run yet</h2>
+        <ul className="mt-3 grid gap-2">
+          {live.result.problems.map((p, i) => (
+            <li key={i} className="flex gap-2">
+              <span aria-hidden className="text-tangerine">
+                ▲
+              </span>
+              <span>
+                {p.message} <span className="font-num text-[12.5px] text-ink-3">{p.path}</span>
+              </span>
+            </li>
+          ))}
+        </ul>
+      </div>
+    );
+  }
+  const { reach } = live.result;
+  const next = nextRound(rule.rhythm, here.course.calendar, here.now);
+  return (
+    // The plot may be drawn once before its width is known.
+    <div className="overflow-x-clip px-6 py-6">
+      <Headline here={here} rule={rule} reach={reach} current={live.current} next={next} />
+      <Plot {...props} reach={reach} />
+      <div className="mt-5 flex items-baseline justify-between border-b border-line pb-1.5 text-[13.5px] text-ink-3">
+        <h2 className="font-body font-normal">Who, and why</h2>
+        {next === null && <span>No rounds left</span>}
+      </div>
+      <Who {...props} reach={reach} />
+      <PastLine here={here} rule={rule} />
+    </div>
+  );
+}
+
+function Headline(props: {
+  readonly here: Here;
+  readonly rule: Rule;
+  readonly reach: Reach;
+  readonly current: boolean;
+  /** The round that is decided; null where none is left. */
+  readonly next: number | null;
+}) {
+  const { here, rule, reach, next } = props;
+  const { sent: heard, held, withheld, waiting, sentByStep } = reach.counts;
+  const stepWords = sentByStep.flatMap((n, i) => (n > 0 ? [`${n} step ${i + 1}`] : []));
+  const rest = [
+    held > 0 ? `${held} would wait for you` : '',
+    withheld > 0 ? `${withheld} held back` : '',
+    waiting > 0 ? `${waiting} not due yet` : '',
+  ].filter(Boolean);
+  return (
+    <div className="flex items-center gap-4" role="status" aria-busy={!props.current} data-testid="reach">
+      <span className="font-head text-[42px] leading-none font-extrabold" data-testid="matching">
+        {reach.matching}
+      </span>
+      <p className="leading-snug">
+        of {reach.audience} students {reach.matching === 1 ? 'matches' : 'match'} right now.
+        <br />
+        {next !== null && (
+          <>
+            At the next round, <When at={next} zone={here.course.timeZone} />:{' '}
+          </>
+        )}
+        <strong data-testid="heard">
+          {tellsOthersOnly(rule) ? `others would be told about ${heard}` : `${heard} would be nudged`}
+        </strong>
+        {rule.steps.length > 1 && heard > 0 && ` (${stepWords.join(', ')})`}
+        {rest.length > 0 && `, ${rest.join(', ')}`}.
+        {reach.matching === 0 && (
+          <>
+            {' '}
+            {reach.everMatched === 0
+              ? 'No student has matched at any time this term.'
+              : `${plural(reach.everMatched, 'student')} matched at some time this term.`}
+          </>
+        )}
+      </p>
+    </div>
+  );
+}
+
+function Plot({
+  here,
+  leaves,
+  chosen,
+  onChoose,
+  onThreshold,
+  remarks,
+  reach,
+}: ReachPaneProps & { readonly reach: Reach }) {
+  const found = leaves.findIndex((l) => samePath(l.path, chosen));
+  const index = found < 0 ? 0 : found;
+  const shown = leaves[index];
+  const dots = reach.dots[index];
+  if (!shown || !dots) return null;
+  const measure = CATALOGUE[shown.leaf.measure];
+  return (
+    <section aria-label="Distribution in this class" className="mt-4">
+      {leaves.length > 1 && (
+        <ToggleGroup.Root
+          type="single"
+          value={String(index)}
+          onValueChange={(v) => v && onChoose(leaves[Number(v)]!.path)}
+          aria-label="Condition to show"
+          className="flex flex-wrap gap-1.5"
+        >
+          {leaves.map(({ leaf }, i) => (
+            <ToggleGroup.Item
+              key={i}
+              value={String(i)}
+              className="rounded-full border border-line px-3 py-0.5 text-[13px] font-semibold text-ink-2 data-[state=on]:border-ink data-[state=on]:bg-ink data-[state=on]:text-fog"
+            >
+              {CATALOGUE[leaf.measure].label(leaf, here.course)}
+            </ToggleGroup.Item>
+          ))}
+        </ToggleGroup.Root>
+      )}
+      {measure.unit === 'yesNo' || measure.unit === 'text' ? (
+        <Bars label={measure.label(shown.leaf, here.course)} dots={dots} />
+      ) : (
+        <DotPlot here={here} leaf={shown.leaf} dots={dots} onThreshold={(v) => onThreshold(shown.path, v)} />
+      )}
+      {remarks.has(shown.path.join('.')) && (
+        <p className="mt-1.5 text-[13.5px] text-tangerine-text">▲ {remarks.get(shown.path.join('.'))}</p>
+      )}
+    </section>
+  );
+}
+
+/** Yes and no, or the values of a column: how many students have each. */
+function Bars({ label, dots }: { readonly label: string; readonly dots: Reach['dots'][number] }) {
+  const counts = new Map<string, number>();
+  for (const d of dots) {
+    const words =
+      d.value === null ? 'not known' : d.value === true ? 'yes' : d.value === false ? 'no' : String(d.value);
+    counts.set(words, (counts.get(words) ?? 0) + 1);
+  }
+  const rows = [...counts]
+    .map(([words, n]) => ({ words, n }))
+    .sort((a, b) => b.n - a.n || a.words.localeCompare(b.words));
+  return (
+    <div className="mt-4">
+      <p className="mb-2 text-[13px] text-ink-2">{label}</p>
+      <dl className="grid grid-cols-[minmax(80px,auto)_1fr_40px] items-center gap-x-3 gap-y-1.5">
+        {rows.slice(0, 12).map((r) => (
+          <div key={r.words} className="contents">
+            <dt>{r.words}</dt>
+            <dd className="h-4 rounded bg-fog">
+              <span
+                className="block h-full rounded bg-pine"
+                style={{ width: `${(100 * r.n) / Math.max(1, dots.length)}%` }}
+              />
+            </dd>
+            <dd className="font-num">{numberWords(r.n)}</dd>
+          </div>
+        ))}
+      </dl>
+    </div>
+  );
+}
+
+/** More names than anyone reads at once are folded away. */
+export const FIRST = 60;
+
+function Who({ here, rule, reach, all, onAll }: ReachPaneProps & { readonly reach: Reach }) {
+  const wordings = useWordings(here.id);
+  const wordingName = (step: number) => {
+    const key = rule.steps[step]?.wording;
+    return wordings.data?.find((w) => w.id === key)?.name ?? key ?? '';
+  };
+  const lines = reach.decisions;
+  const names = useRuleNames(here);
+  const { sent, held, withheld, withdrawn, waiting } = reach.counts;
+  const everyone = sent + held + withheld + withdrawn + waiting;
+  if (everyone === 0) {
+    return (
+      <p className="py-6 text-ink-2">
+        {reach.matching === 0
+          ? 'No student matches right now. Drag the threshold to see whom it would reach.'
+          : 'None of them would still match at the next round.'}
+      </p>
+    );
+  }
+  return (
+    <ul>
+      {lines.map((d) => (
+        <Line
+          key={d.student}
+          here={here}
+          student={d.student}
+          evidence={evidenceWords(d.evidence, here.course.timeZone)}
+        >
+          <OutcomeChip
+            decision={d}
+            wording={wordingName(d.step)}
+            step={rule.steps.length > 1 ? d.step + 1 : null}
+            taken={takenWords(reach.takenBy[d.student], names, here.course.timeZone)}
+          />
+        </Line>
+      ))}
+      {reach.waiting.map((w) => (
+        <Line
+          key={w.student}
+          here={here}
+          student={w.student}
+          evidence={evidenceWords(w.evidence, here.course.timeZone)}
+        >
+          <Chip tone="quiet">not due yet</Chip>
+        </Line>
+      ))}
+      {everyone > FIRST && (
+        <li className="py-3">
+          <button className="font-semibold text-pine underline-offset-4 hover:underline" onClick={() => onAll(!all)}>
+            {all ? `Show the first ${FIRST}` : `Show ${everyone - FIRST} more`}
+          </button>
+        </li>
+      )}
+    </ul>
+  );
+}
+
+function Line(props: {
+  readonly here: Here;
+  readonly student: string;
+  readonly evidence: string;
+  readonly children: React.ReactNode;
+}) {
+  const name = nameOf(props.here, props.student);
+  return (
+    <li className="grid grid-cols-[minmax(128px,auto)_minmax(0,1fr)_fit-content(18rem)] items-center gap-x-3 border-b border-line py-2 text-[14px] [contain-intrinsic-size:auto_40px] [content-visibility:auto] max-[560px]:grid-cols-[1fr_auto]">
+      <strong className="break-words">{name}</strong>
+      <span className="text-ink-2 max-[560px]:order-last max-[560px]:col-span-2">{props.evidence}</span>
+      {props.children}
+    </li>
+  );
+}
+
+function OutcomeChip(props: {
+  readonly decision: Decision;
+  readonly wording: string;
+  /** Null for a rule of one step. */
+  readonly step: number | null;
+  /** What used up the budget, in words. */
+  readonly taken: string | null;
+}) {
+  const { decision: d, step, taken } = props;
+  const wording = step === null ? props.wording : `${step} · ${props.wording}`;
+  if (d.outcome === 'sent') return <Chip tone="zest">{wording}</Chip>;
+  if (d.outcome === 'held') return <Chip tone="iris">{wording}, waiting for you</Chip>;
+  if (d.outcome === 'withdrawn') return <Chip tone="quiet">canceled: {withdrawnWords(d.reason, d.evidence)}</Chip>;
+  return (
+    <Chip tone="quiet" wraps>
+      {withheldWords(d.reason)}
+      {taken !== null && ` by ${taken}`}
+    </Chip>
+  );
+}
+
+/** What the rule alone would have done so far: once it stands still for a moment, as it is a replay of the term. */
+function PastLine({ here, rule }: { readonly here: Here; readonly rule: Rule }) {
+  const settled = useSettled(rule, 600);
+  const past = useQuery({
+    queryKey: ['past', here.id, JSON.stringify(settled), here.now],
+    queryFn: ({ signal }) => pastOf(here, settled, signal),
+    placeholderData: keepPreviousData,
+  });
+  if (!past.data || past.data.rounds === 0) return null;
+  const { from, nudges, students, busiest } = past.data;
+  return (
+    <p className="border-b border-line py-2.5 text-[14px] text-ink-2">
+      As if it had been on since <When at={from} zone={here.course.timeZone} words={dayWords} />, without any other
+      rule:{' '}
+      <strong className="text-ink">
+        {tellsOthersOnly(rule)
+          ? `${plural(nudges, 'alert')} about ${plural(students, 'student')}`
+          : `${plural(nudges, 'nudge')} to ${plural(students, 'student')}`}
+      </strong>
+      {nudges > 0 && `, ${busiest} on the busiest day`}.
+    </p>
+  );
+}

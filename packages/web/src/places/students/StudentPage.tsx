@@ -1,0 +1,197 @@
+/** One student: where they stand, how to reach them, and everything between them and the instructor, the latest first. */
+import { Fragment, type ReactNode } from 'react';
+import { useParams, useSearchParams } from 'react-router';
+import { useQuery } from '@tanstack/react-query';
+import { toast } from 'sonner';
+import { contract, dayWords, fullName, type LastSeen, type Person, type StudentAnswer, nameIn } from '@zest-bell/core';
+import { ask } from '../../lib/api.ts';
+import { useHere, type Here } from '../../lib/here.ts';
+import { refreshAll } from '../../lib/queries.ts';
+import { attempt } from '../../lib/attempt.ts';
+import { outcomeWords } from '../../lib/outcomeWords.ts';
+import { Button } from '../../ui/Button.tsx';
+import { Pill } from '../../ui/Pill.tsx';
+import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
+import { FactsPart } from './FactsPart.tsx';
+import { GradesPart } from './GradesPart.tsx';
+import { NotesPart, useNotes } from './NotesPart.tsx';
+import { RulesPart } from './RulesPart.tsx';
+import { StudentActions } from './StudentActions.tsx';
+import { Timeline } from './Timeline.tsx';
+import { When } from '../../ui/When.tsx';
+
+/** What the page shows beside the student. */
+const PARTS = {
+  timeline: 'Timeline',
+  grades: 'Work and grades',
+  rules: 'Rules',
+  notes: 'Notes',
+  facts: 'All facts',
+} as const;
+type Part = keyof typeof PARTS;
+
+export function StudentPage() {
+  const here = useHere();
+  const { student = '' } = useParams();
+  const [params, setParams] = useSearchParams();
+  const person = here.course.people[here.course.personIndex.get(student) ?? -1];
+  const answer = useQuery({
+    queryKey: ['student', here.id, student, here.now],
+    queryFn: () => ask(contract.desk.student, { course: here.id, student }),
+    enabled: person !== undefined,
+  });
+  const notes = useNotes(here, person ? student : '').data ?? [];
+  if (!person) return <Empty title="Student not found">This student is not in the course.</Empty>;
+  if (answer.isError) return <Failed error={answer.error} retry={() => void answer.refetch()} />;
+  if (!answer.data) return <Loading what={fullName(person)} />;
+  const asked = params.get('part') ?? '';
+  const part: Part = asked in PARTS ? (asked as Part) : 'timeline';
+  const { story, rules } = answer.data;
+  return (
+    <div className="mx-auto grid w-full max-w-[1240px] gap-5 px-5 py-6 min-[900px]:grid-cols-[320px_minmax(0,1fr)]">
+      <About here={here} person={person} answer={answer.data} />
+      <section aria-label="Story" className="min-w-0">
+        <StudentActions here={here} person={person} />
+        <div className="mt-3 mb-3 flex flex-wrap items-center gap-2" role="group" aria-label="Show">
+          {(Object.keys(PARTS) as Part[]).map((name) => (
+            <Pill
+              key={name}
+              pressed={part === name}
+              onClick={() => setParams(name === 'timeline' ? {} : { part: name }, { replace: true })}
+            >
+              {PARTS[name]}
+              {name === 'notes' && notes.length > 0 && <span className="font-num text-[12.5px]"> {notes.length}</span>}
+              {name === 'rules' && (
+                <span className="font-num text-[12.5px]">
+                  {' '}
+                  {rules.filter((r) => r.standing.inAudience && r.standing.verdict === true).length}
+                </span>
+              )}
+            </Pill>
+          ))}
+        </div>
+        {part === 'timeline' && (
+          <Timeline key={student} here={here} answer={answer.data} notes={notes} firstName={person.firstName} />
+        )}
+        {part === 'grades' && <GradesPart here={here} student={student} story={story} />}
+        {part === 'rules' && <RulesPart here={here} rules={rules} />}
+        {part === 'notes' && <NotesPart here={here} person={person} notes={notes} />}
+        {part === 'facts' && <FactsPart here={here} person={person} />}
+      </section>
+    </div>
+  );
+}
+
+function About(props: { readonly here: Here; readonly person: Person; readonly answer: StudentAnswer }) {
+  const { here, person, answer } = props;
+  const zone = here.course.timeZone;
+  return (
+    <section aria-label="About the student" className="min-w-0">
+      <h1 className="text-[26px] leading-tight font-bold break-words">{nameIn(here.course, person.id)}</h1>
+      <p className="mt-1 text-[14.5px] break-words text-ink-2">
+        {person.email ?? 'no email address'}
+        {person.section && `, section ${person.section}`}
+      </p>
+      {answer.outcome.sent > 0 && <p className="mt-1 text-[14.5px]">Nudges: {outcomeWords(answer.outcome)}</p>}
+      {answer.bouncedAt !== null && <Bounced here={here} person={person} at={answer.bouncedAt} />}
+      {person.paused && (
+        <p className="mt-3 rounded-xl bg-iris-soft px-3.5 py-2.5 text-[14.5px]">
+          <strong>Paused nudges</strong>
+          {answer.pausedUntil !== null && ` until ${dayWords(answer.pausedUntil, zone)}`}. Only essential rules still
+          write to {person.firstName}.
+        </p>
+      )}
+      <dl className="mt-4 grid gap-2.5">
+        {answer.facts.map((f) => (
+          <div key={f.title} className="rounded-xl border border-line bg-sheet px-3.5 py-2">
+            <dt className="text-[13px] text-ink-3">{f.title}</dt>
+            <dd>
+              <strong>{f.value}</strong>{' '}
+              <span className="line-clamp-2 text-[13.5px] text-ink-2" title={f.fact}>
+                {f.fact}
+              </span>
+              {f.among && <span className="block text-[13.5px] font-semibold">{f.among}</span>}
+            </dd>
+          </div>
+        ))}
+      </dl>
+      <LastSeenList here={here} last={answer.story.last} />
+      {person.contacts.length > 0 && (
+        <>
+          <h2 className="mt-4 text-[15px] font-bold">Contacts</h2>
+          <ul className="mt-1 text-[14.5px]">
+            {person.contacts.map((c) => (
+              <li key={`${c.kind} ${c.email}`} className="break-words">
+                {c.name} <span className="text-ink-2">({c.kind})</span>
+                <br />
+                <span className="text-ink-2">{c.email}</span>
+              </li>
+            ))}
+          </ul>
+        </>
+      )}
+    </section>
+  );
+}
+
+/** When they were last in the course, what they opened last, and where they posted last. */
+function LastSeenList({ here, last }: { readonly here: Here; readonly last: LastSeen }) {
+  const zone = here.course.timeZone;
+  const titleOf = (id: string) => here.course.items[here.course.itemIndex.get(id) ?? -1]?.title ?? id;
+  const rows: [string, ReactNode][] = [
+    ['Last visit', last.visit === null ? 'never' : <When at={last.visit} zone={zone} />],
+    [
+      'Last opened',
+      last.page === null ? (
+        'nothing yet'
+      ) : (
+        <>
+          {titleOf(last.page.item)}, <When at={last.page.at} zone={zone} />
+        </>
+      ),
+    ],
+    [
+      'Last post',
+      last.post === null ? (
+        'none yet'
+      ) : (
+        <>
+          {titleOf(last.post.item)}, <When at={last.post.at} zone={zone} />
+        </>
+      ),
+    ],
+  ];
+  return (
+    <dl className="mt-3 grid grid-cols-[92px_minmax(0,1fr)] gap-x-2 gap-y-0.5 text-[14px]">
+      {rows.map(([term, words]) => (
+        <Fragment key={term}>
+          <dt className="text-ink-3">{term}</dt>
+          <dd className="break-words">{words}</dd>
+        </Fragment>
+      ))}
+    </dl>
+  );
+}
+
+/** The address does not work: it says so until the instructor says otherwise. */
+function Bounced(props: { readonly here: Here; readonly person: Person; readonly at: number }) {
+  const { here, person, at } = props;
+  const works = async () => {
+    await attempt(async () => {
+      await ask(contract.intake.addressWorks, { course: here.id, student: person.id });
+      await refreshAll();
+      toast(`Zest Bell writes to ${fullName(person)} again.`);
+    });
+  };
+  return (
+    <div className="mt-3 rounded-xl bg-tangerine-soft px-3.5 py-2.5 text-[14.5px]">
+      <p>
+        <span aria-hidden>▲ </span>
+        <strong>Mail came back</strong> on {dayWords(at, here.course.timeZone)}: this address does not work.
+      </p>
+      <Button className="mt-2" onClick={() => void works()}>
+        The address works again
+      </Button>
+    </div>
+  );
+}

@@ -1,0 +1,257 @@
+/** What needs the instructor, each line with what to do; behind it, what waits in the other courses. */
+import { useState, type ReactNode } from 'react';
+import { Link } from 'react-router';
+import { toast } from 'sonner';
+import {
+  contract,
+  dayWords,
+  DIGESTS,
+  INBOX_KINDS,
+  inboxLine,
+  instantWords,
+  isClear,
+  plural,
+  timeWords,
+  type Digest,
+  type InboxAnswer,
+  type InboxKind,
+  type MailTroubleAnswer,
+  type StandingAnswer,
+  type TodayAnswer,
+  type Trouble,
+} from '@zest-bell/core';
+import { ask } from '../../lib/api.ts';
+import { attempt } from '../../lib/attempt.ts';
+import { studentPath, type Here } from '../../lib/here.ts';
+import { queryClient, refreshAll } from '../../lib/queries.ts';
+import { mailTroubleHelp, mailTroubleWords } from '../../lib/mailTroubleWords.ts';
+import { Button } from '../../ui/Button.tsx';
+import { When } from '../../ui/When.tsx';
+import { Card, Line } from './Card.tsx';
+
+export function Waiting(props: {
+  readonly here: Here;
+  readonly standing: StandingAnswer;
+  readonly today: TodayAnswer;
+  readonly inbox: InboxAnswer;
+}) {
+  const { here, inbox } = props;
+  const lines = [...linesOfStanding(here, props.standing), ...linesOfToday(here, props.today)];
+  const others = inbox.courses.filter((c) => c.course !== here.id && !isClear(c));
+  const nothing = lines.length === 0 && others.length === 0;
+  return (
+    <Card title={nothing ? 'Nothing is waiting for your decision' : 'Waiting for you'}>
+      {lines.length === 0 && (
+        <p className="text-ink-2">
+          {others.length === 0 ? '' : `${here.course.code}: `}Mail is going out, course data is current, and every round
+          ran.
+        </p>
+      )}
+      <ul>
+        {lines}
+        {others.map((c) => (
+          <OtherCourse key={c.course} course={c} />
+        ))}
+      </ul>
+      <Summary digest={inbox.digest} />
+    </Card>
+  );
+}
+
+/** Where each kind is dealt with. */
+const PLACES: Readonly<Record<InboxKind, string>> = {
+  troubles: 'today',
+  waiting: 'tray',
+  replies: 'today#replies',
+  bounced: 'today',
+  unclear: 'today',
+  falling: 'today#falling',
+  setUpLeft: 'setup',
+};
+
+function OtherCourse({ course: c }: { readonly course: InboxAnswer['courses'][number] }) {
+  return (
+    <li className="flex flex-wrap items-baseline gap-x-4 gap-y-0.5 border-b border-line py-2.5 last:border-b-0">
+      <Link to={`/c/${c.course}/today`} title={c.title} className="font-bold underline-offset-4 hover:underline">
+        {c.code}
+      </Link>
+      {INBOX_KINDS.filter((kind) => c[kind] > 0).map((kind) => (
+        <Link
+          key={kind}
+          to={`/c/${c.course}/${PLACES[kind]}`}
+          className="text-[14.5px] underline decoration-line-strong underline-offset-4 hover:decoration-ink"
+        >
+          {inboxLine(kind, c[kind])}
+        </Link>
+      ))}
+    </li>
+  );
+}
+
+const DIGEST_WORDS: Readonly<Record<Digest, string>> = { off: 'never', daily: 'every day', weekly: 'every Monday' };
+
+/** How often what waits comes by email. */
+function Summary({ digest }: { readonly digest: Digest }) {
+  const choose = (next: Digest) =>
+    attempt(async () => {
+      await ask(contract.access.digest, {}, { body: { digest: next } });
+      await queryClient.invalidateQueries({ queryKey: ['inbox'] });
+      toast(
+        next === 'off'
+          ? 'Zest Bell sends you no summary.'
+          : `Zest Bell sends you a summary at 7 AM ${DIGEST_WORDS[next]}, if something is waiting.`,
+      );
+    });
+  return (
+    <label className="mt-2 flex flex-wrap items-center gap-2 text-[14px] text-ink-2">
+      Email me what is waiting
+      <select
+        className="field min-h-8 py-0.5 text-[14px]"
+        value={digest}
+        onChange={(e) => void choose(e.target.value as Digest)}
+      >
+        {DIGESTS.map((d) => (
+          <option key={d} value={d}>
+            {DIGEST_WORDS[d]}
+          </option>
+        ))}
+      </select>
+    </label>
+  );
+}
+
+function linesOfStanding(here: Here, s: StandingAnswer): ReactNode[] {
+  const log = (state: string) => `/c/${here.id}/log?view=${state}`;
+  return [
+    s.stopped && (
+      <Line key="stopped" to={`/c/${here.id}/course`} act="Start mail again">
+        All mail of this course is stopped.
+      </Line>
+    ),
+    s.feed.stale && (
+      <Line key="stale" to={`/c/${here.id}/course`} act="Open Course">
+        Rounds and mail are waiting for new data from the learning platform. Check its connection. Nothing is lost.
+      </Line>
+    ),
+    s.mailTrouble && <MailTrouble key="mail trouble" here={here} trouble={s.mailTrouble} />,
+    ...s.troubles.map((t) => <RuleTrouble key={`trouble ${t.rule}`} here={here} trouble={t} />),
+    s.held > 0 && (
+      <Line key="held" to={`/c/${here.id}/tray`} act="Decide on them">
+        {plural(s.held, 'nudge')} {s.held === 1 ? 'is' : 'are'} waiting for your decision.
+      </Line>
+    ),
+    s.uncertain > 0 && (
+      <Line key="uncertain" to={log('uncertain')} act="Check them">
+        {plural(s.uncertain, 'message')} {s.uncertain === 1 ? 'is' : 'are'} unclear: the mail server did not say whether{' '}
+        {s.uncertain === 1 ? 'it' : 'they'} arrived.
+      </Line>
+    ),
+    s.failed > 0 && (
+      <Line key="failed" to={log('failed')} act="See why">
+        {plural(s.failed, 'message')} could not be delivered.
+      </Line>
+    ),
+  ].filter(Boolean);
+}
+
+function linesOfToday(here: Here, today: TodayAnswer): ReactNode[] {
+  const zone = here.course.timeZone;
+  return [
+    ...today.bounced.map((p) => (
+      <Line key={`bounced ${p.student}`} to={studentPath(here, p.student)} act="See what came back">
+        Mail to {p.name} came back on {dayWords(p.at, zone)}. The address does not work.
+      </Line>
+    )),
+    ...today.mailbox.map((m) => (
+      <li key={`mailbox ${m.name}`} className="border-b border-line py-2.5 last:border-b-0">
+        Zest Bell cannot look for replies in {m.name}: <span className="font-num text-[13px]">{m.said}</span>. Tell the
+        person who runs your server. No reply is lost in the meantime.
+      </li>
+    )),
+    ...today.files.map((f) => (
+      <Line key={`file ${f.name} ${f.at}`} to={`/c/${here.id}/course/data`} act="See the refusals">
+        {f.trouble === null
+          ? `${plural(f.refused, 'row')} of ${f.name} from the course’s folder ${f.refused === 1 ? 'was' : 'were'} refused.`
+          : `${f.name} from the course’s folder could not be read. ${f.trouble}`}
+      </Line>
+    )),
+    today.statements > 0 && (
+      <Line key="statements" to={`/c/${here.id}/course/data`} act="Say what they mean">
+        {plural(today.statements, 'statement')} from your platform {today.statements === 1 ? 'fits' : 'fit'} nobody or
+        nothing yet.
+      </Line>
+    ),
+    ...today.endingSoon.map((e) => (
+      <Line key={`ending ${e.rule}`} to={`/c/${here.id}/rules/${e.rule}`} act="Choose a later last day">
+        “{e.name}” runs for the last time on {dayWords(e.last, zone)}.
+      </Line>
+    )),
+  ].filter(Boolean);
+}
+
+function RuleTrouble({ here, trouble: t }: { readonly here: Here; readonly trouble: Trouble }) {
+  const zone = here.course.timeZone;
+  return (
+    <li className="border-b border-line py-2.5 last:border-b-0">
+      <p>
+        <strong>
+          The rule “{t.name}” could not run on {instantWords(t.since, zone)}.
+        </strong>{' '}
+        It sent nothing. Zest Bell tried {plural(t.attempts, 'time')} and tries again at {timeWords(t.nextTryAt, zone)}.
+        Other rules are not affected.
+      </p>
+      <p className="text-[14px] text-ink-2">What went wrong: {t.message}</p>
+      <p className="mt-1 flex gap-4">
+        <TryAgain
+          retry={() => ask(contract.course.retryRounds, { course: here.id })}
+          said={(answer) => (answer.troubles.length === 0 ? 'The rule ran.' : 'The rule still cannot run.')}
+        />
+        <Link
+          className="font-semibold text-pine underline-offset-4 hover:underline"
+          to={`/c/${here.id}/rules/${t.rule}`}
+        >
+          Open the rule
+        </Link>
+      </p>
+    </li>
+  );
+}
+
+/** No mail leaves: why, what helps, and the way to try it now. */
+function MailTrouble({ here, trouble }: { readonly here: Here; readonly trouble: MailTroubleAnswer }) {
+  return (
+    <li className="border-b border-line py-2.5 last:border-b-0">
+      <p>
+        <strong>{mailTroubleWords(trouble)}</strong> Messages have been waiting since{' '}
+        <When at={trouble.since} zone={here.course.timeZone} />. No message is lost.
+      </p>
+      <p className="text-[14px] text-ink-2">
+        {mailTroubleHelp(trouble)} The mail server said:{' '}
+        <span className="font-num text-[13px]">{trouble.response}</span>
+      </p>
+      <TryAgain
+        retry={() => ask(contract.course.retryMail, { course: here.id })}
+        said={(answer) => (answer.mailTrouble ? 'The mail server still takes no mail.' : 'Mail is going out again.')}
+      />
+    </li>
+  );
+}
+
+function TryAgain(props: {
+  readonly retry: () => Promise<StandingAnswer>;
+  readonly said: (answer: StandingAnswer) => string;
+}) {
+  const [busy, setBusy] = useState(false);
+  const retry = async () => {
+    setBusy(true);
+    const answer = await attempt(() => props.retry());
+    await refreshAll();
+    setBusy(false);
+    if (answer) toast(props.said(answer));
+  };
+  return (
+    <Button look="quiet" busy={busy} onClick={() => void retry()}>
+      Try again now
+    </Button>
+  );
+}

@@ -1,0 +1,248 @@
+/** Nudges that wait for a decision, the most urgent first: evidence, the message as it reads now, and what becomes of it. */
+import { useEffect, useMemo, useState } from 'react';
+import { useQuery } from '@tanstack/react-query';
+import { ArrowLeft } from 'lucide-react';
+import { toast } from 'sonner';
+import { type BodyGiven, contract, plural, type TrayLine } from '@zest-bell/core';
+import { ask, errorWords } from '../../lib/api.ts';
+import { attempt } from '../../lib/attempt.ts';
+import { withdrawnWords } from '../../lib/decisionWords.ts';
+import { useHere, type Here } from '../../lib/here.ts';
+import { PlaceHead } from '../../parts/common/PlaceHead.tsx';
+import { refreshAll } from '../../lib/queries.ts';
+import { track } from '../../lib/sendings.ts';
+import { Button } from '../../ui/Button.tsx';
+import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
+import { DismissDialog } from './DismissDialog.tsx';
+import { LaterDialog } from './LaterDialog.tsx';
+import { TextDialog } from './TextDialog.tsx';
+import { TrayDetail } from './TrayDetail.tsx';
+import { TrayList } from './TrayList.tsx';
+import { toOrAbout, trayEntries, type TrayEntry } from './trayWords.ts';
+
+type Asking = 'dismiss' | 'later' | 'text' | null;
+
+const isTyping = (target: EventTarget | null): boolean =>
+  target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
+
+type Decided = BodyGiven<typeof contract.mail.decideTray>;
+/** A decision, whichever nudges it is about. */
+type Order = Decided extends infer D ? (D extends Decided ? Omit<D, 'nudges'> : never) : never;
+
+export function TrayPage() {
+  const here = useHere();
+  const tray = useQuery({
+    queryKey: ['tray', here.id, here.now],
+    queryFn: () => ask(contract.mail.tray, { course: here.id }),
+  });
+  const [showLater, setShowLater] = useState(false);
+  if (tray.isError) return <Failed error={tray.error} retry={() => void tray.refetch()} />;
+  if (!tray.data) return <Loading what="the Tray" />;
+  const { lines, later, waiting } = tray.data;
+  const shown = lines.filter((l) => (l.later !== null) === showLater);
+  return (
+    <div className="flex min-h-0 flex-1 flex-col">
+      <div className="px-5 pt-5 pb-3">
+        <PlaceHead place="tray">
+          {later > 0 && (
+            <Button onClick={() => setShowLater(!showLater)}>
+              {showLater ? 'Show what waits now' : `Show ${plural(later, 'nudge')} put off`}
+            </Button>
+          )}
+        </PlaceHead>
+      </div>
+      {shown.length === 0 ? (
+        <Empty title={showLater ? 'Nothing is put off' : 'Nothing is waiting for you'}>
+          When a step is set to wait for your OK, when a student has replied, or when a message would leave your
+          institution, the nudge waits here. Nothing goes without you.
+        </Empty>
+      ) : (
+        <Desk key={String(showLater)} here={here} lines={shown} all={showLater ? later : waiting - later} />
+      )}
+    </div>
+  );
+}
+
+function Desk(props: {
+  readonly here: Here;
+  readonly lines: readonly TrayLine[];
+  /** How many there are in all. */
+  readonly all: number;
+}) {
+  const { here, lines, all } = props;
+  const [chosen, setChosen] = useState<string | null>(null);
+  const [ticked, setTicked] = useState<ReadonlySet<number>>(new Set());
+  const [opened, setOpened] = useState<ReadonlySet<string>>(new Set());
+  /** On a phone the list gives way to the message that was chosen. */
+  const [reading, setReading] = useState(false);
+  const [asking, setAsking] = useState<Asking>(null);
+  const [busy, setBusy] = useState(false);
+  const entries = useMemo(() => trayEntries(lines, opened), [lines, opened]);
+  const at = Math.max(
+    0,
+    entries.findIndex((e) => e.key === chosen),
+  );
+  const entry = entries[at]!;
+  const line = entry.lines[0]!;
+  const many = lines.filter((l) => ticked.has(l.nudge));
+  const about = many.length > 0 ? many : entry.lines;
+  const single = about.length === 1;
+  const choose = (next: TrayEntry) => setChosen(next.key);
+  const go = (to: number) => choose(entries[Math.min(entries.length - 1, Math.max(0, to))]!);
+  const tick = (own: TrayEntry) => {
+    const next = new Set(ticked);
+    const all = own.lines.every((l) => next.has(l.nudge));
+    for (const l of own.lines)
+      if (all) next.delete(l.nudge);
+      else next.add(l.nudge);
+    setTicked(next);
+  };
+  const open = (key: string) => {
+    const next = new Set(opened);
+    if (!next.delete(key)) next.add(key);
+    setOpened(next);
+  };
+  /** `back` takes it back; what is sent has a wait of its own for that. */
+  const decide = async (order: Order, said: (count: number) => string, back?: Order) => {
+    setBusy(true);
+    try {
+      const nudges = about.map((l) => l.nudge);
+      const done = await ask(contract.mail.decideTray, { course: here.id }, { body: { ...order, nudges } as Decided });
+      const next = entries.slice(at + 1).find((e) => !e.lines.some((l) => nudges.includes(l.nudge)));
+      setChosen(next?.key ?? null);
+      setReading(false);
+      setTicked(new Set());
+      setAsking(null);
+      const waits = track(done.sending);
+      const canceled = done.canceled.map((c) => {
+        const own = lines.find((l) => l.name === c.name);
+        return `${c.name}: ${withdrawnWords(c.reason as never, own?.evidence ?? [])}`;
+      });
+      if (!waits)
+        toast(done.done > 0 ? `${plural(done.done, 'nudge')} ${said(done.done)}.` : 'Nothing was sent.', {
+          description: canceled.length > 0 ? `Not sent. ${canceled.join(', ')}.` : undefined,
+          duration: canceled.length > 0 ? 12_000 : 5000,
+          action: back && {
+            label: 'Undo',
+            onClick: () =>
+              void attempt(async () => {
+                await ask(contract.mail.decideTray, { course: here.id }, { body: { ...back, nudges } as Decided });
+                await refreshAll();
+              }),
+          },
+        });
+      await refreshAll();
+    } catch (error) {
+      toast.error(errorWords(error));
+    } finally {
+      setBusy(false);
+    }
+  };
+  const approve = () => void decide({ as: 'send' }, (n) => (n === 1 ? 'is on its way' : 'are on their way'));
+
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      if (e.ctrlKey || e.metaKey || e.altKey || isTyping(e.target) || document.querySelector('[role=dialog]')) return;
+      const act: Readonly<Record<string, () => void>> = {
+        ArrowDown: () => go(at + 1),
+        ArrowUp: () => go(at - 1),
+        x: () => tick(entry),
+        s: approve,
+        d: () => setAsking('dismiss'),
+        l: () => setAsking('later'),
+        e: () => single && setAsking('text'),
+      };
+      const chosenAct = act[e.key];
+      if (!chosenAct || busy) return;
+      e.preventDefault();
+      chosenAct();
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  });
+
+  return (
+    <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)] border-t border-line min-[900px]:grid-cols-[minmax(340px,1fr)_minmax(0,1.5fr)]">
+      <div className={`bg-sheet min-[900px]:border-r min-[900px]:border-line ${reading ? 'max-[899px]:hidden' : ''}`}>
+        <p role="status" className="border-b border-line px-5 py-2 text-[13px] text-ink-3">
+          {plural(all, 'nudge')} waiting, the most urgent first
+          {all > lines.length && `, ${lines.length} shown`}
+          {many.length > 0 && `, ${many.length} chosen`}
+        </p>
+        <TrayList
+          here={here}
+          entries={entries}
+          shown={entry}
+          ticked={ticked}
+          opened={opened}
+          onChoose={(next) => {
+            choose(next);
+            setReading(true);
+          }}
+          onTick={tick}
+          onOpen={open}
+        />
+      </div>
+      <div className={`min-w-0 max-[899px]:flex-col ${reading ? 'max-[899px]:flex' : 'max-[899px]:hidden'}`}>
+        <button
+          type="button"
+          className="flex min-h-11 items-center gap-1.5 border-b border-line bg-sheet px-4 font-semibold text-pine min-[900px]:hidden"
+          onClick={() => setReading(false)}
+        >
+          <ArrowLeft size={18} aria-hidden /> All that waits
+        </button>
+        <div
+          role="toolbar"
+          aria-label="Decide"
+          className="flex flex-wrap items-center gap-2 border-b border-line bg-sheet px-6 py-3 max-[899px]:sticky max-[899px]:bottom-[calc(56px+env(safe-area-inset-bottom))] max-[899px]:order-last max-[899px]:border-t max-[899px]:px-4"
+        >
+          <Button look="main" busy={busy} onClick={approve}>
+            {sendWords(about, many.length > 0)}
+          </Button>
+          <Button busy={busy} onClick={() => setAsking('dismiss')}>
+            {many.length > 0 ? `Dismiss ${plural(many.length, 'nudge')}` : single ? 'Dismiss' : 'Dismiss for all'}
+          </Button>
+          <Button busy={busy} onClick={() => setAsking('later')}>
+            Decide later
+          </Button>
+          {many.length === 0 && single && <Button onClick={() => setAsking('text')}>Change the text</Button>}
+          <span className="ml-auto text-[13px] text-ink-3 max-[1100px]:hidden">
+            <Key>S</Key> send <Key>D</Key> dismiss <Key>L</Key> later <Key>E</Key> text <Key>X</Key> choose <Key>↑</Key>
+            <Key>↓</Key>
+          </span>
+        </div>
+        <TrayDetail here={here} line={line} lines={entry.lines} />
+      </div>
+      {asking === 'dismiss' && (
+        <DismissDialog
+          count={about.length}
+          name={line.name}
+          about={`${here.id} ${about.map((l) => l.nudge).join(' ')}`}
+          busy={busy}
+          onClose={() => setAsking(null)}
+          onDismiss={(reason) => void decide({ as: 'dismiss', reason }, () => 'dismissed', { as: 'restore' })}
+        />
+      )}
+      {asking === 'later' && (
+        <LaterDialog
+          here={here}
+          count={about.length}
+          busy={busy}
+          onClose={() => setAsking(null)}
+          onLater={(until) => void decide({ as: 'later', until }, () => 'put off', { as: 'later', until: null })}
+        />
+      )}
+      {asking === 'text' && <TextDialog here={here} line={line} onClose={() => setAsking(null)} />}
+    </div>
+  );
+}
+
+/** What the first button does: it sends to one, a list about several, or whatever was ticked. */
+function sendWords(about: readonly TrayLine[], ticked: boolean): string {
+  if (ticked) return `Send ${plural(about.length, 'nudge')}`;
+  return about.length === 1 ? `Send ${toOrAbout(about[0]!)}` : `Send about ${plural(about.length, 'student')}`;
+}
+
+const Key = ({ children }: { readonly children: string }) => (
+  <kbd className="ml-2 rounded border border-line-strong px-1 font-num text-[12px]">{children}</kbd>
+);

@@ -1,0 +1,195 @@
+/** The library of wordings: what each is for, who uses it, how often it was sent. */
+import { copyName } from '../../ui/copyName.ts';
+import { useState } from 'react';
+import { Link, useSearchParams } from 'react-router';
+import { toast } from 'sonner';
+import {
+  contract,
+  textsOf,
+  WORDING_PURPOSES,
+  type TextResults,
+  type WordingAnswer,
+  type WordingPurpose,
+} from '@zest-bell/core';
+import { PlaceHead } from '../../parts/common/PlaceHead.tsx';
+import { ask } from '../../lib/api.ts';
+import { useHere } from '../../lib/here.ts';
+import { outcomeWords } from '../../lib/outcomeWords.ts';
+import { refreshAll, useWordingResults, useWordings } from '../../lib/queries.ts';
+import { attempt } from '../../lib/attempt.ts';
+import { Button } from '../../ui/Button.tsx';
+import { Chip } from '../../ui/Chip.tsx';
+import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
+import { Pill } from '../../ui/Pill.tsx';
+import { PURPOSE_TONES, PURPOSE_WORDS } from '../../parts/wording/purposes.ts';
+import { spoken } from '../../parts/wording/spoken.ts';
+import { bodyOf } from '../../parts/messages/usePreview.ts';
+import { WordingDialog } from '../../parts/wording/WordingDialog.tsx';
+
+const FRESH = {
+  name: 'A new wording',
+  purpose: 'support',
+  subject: 'About {{ course.title }}',
+  text: '{{ student.first_name | default: "Hello" }},\n\nHow are things going in {{ course.title }}? If something is in the way, reply to this message. {{ sender.office_hours | default: "I am glad to find a time to talk" }}.\n\n{{ sender.signature }}',
+} as const;
+
+export function WordingPage() {
+  const here = useHere();
+  const wordings = useWordings(here.id);
+  const results = useWordingResults(here.id);
+  const [search, setSearch] = useState('');
+  const [purpose, setPurpose] = useState<WordingPurpose | null>(null);
+  const asked = useSearchParams()[0].get('wording');
+  const [open, setOpen] = useState<string | null>(asked);
+  if (wordings.isPending) return <Loading what="the wordings" />;
+  if (wordings.isError) return <Failed error={wordings.error} retry={() => void wordings.refetch()} />;
+  const all = wordings.data;
+  const wanted = search.trim().toLowerCase();
+  const shown = all.filter((w) => {
+    const words = [w.name, ...textsOf(w).flatMap((t) => [t.subject, t.text])].join(' ').toLowerCase();
+    return (purpose === null || w.purpose === purpose) && words.includes(wanted);
+  });
+  const opened = all.find((w) => w.id === open);
+  const create = async (from: object) => {
+    const made = await attempt(() => ask(contract.wording.make, { course: here.id }, { body: { wording: from } }));
+    if (!made) return;
+    await refreshAll();
+    setOpen(made.id);
+  };
+  const remove = async (w: WordingAnswer) => {
+    const gone = await attempt(() =>
+      ask(contract.wording.remove, { course: here.id, wording: w.id }, { body: { version: w.version } }).then(
+        () => true,
+      ),
+    );
+    if (!gone) return;
+    await refreshAll();
+    const { id: _id, ...words } = bodyOf(w);
+    toast(`Removed “${w.name}”.`, {
+      action: {
+        label: 'Undo',
+        onClick: () =>
+          void attempt(() =>
+            ask(contract.wording.make, { course: here.id }, { body: { wording: words } }).then(refreshAll),
+          ),
+      },
+    });
+  };
+  return (
+    <div className="mx-auto w-full max-w-[1240px] px-5 py-6">
+      <div className="mb-4">
+        <PlaceHead place="wording" more="A student never gets the same text of a wording twice in a row.">
+          <Link
+            className="self-center font-semibold text-pine underline-offset-4 hover:underline"
+            to={`/c/${here.id}/merge`}
+          >
+            Mail merge from a sheet
+          </Link>
+          <Button look="main" onClick={() => void create(FRESH)}>
+            New wording
+          </Button>
+        </PlaceHead>
+      </div>
+      <div className="mb-4 flex flex-wrap items-center gap-x-4 gap-y-2">
+        <input
+          aria-label="Search wordings"
+          placeholder="Search names and texts"
+          className="field w-72"
+          value={search}
+          onChange={(e) => setSearch(e.target.value)}
+        />
+        <div role="group" aria-label="Show wordings for" className="flex flex-wrap gap-1.5">
+          {[null, ...WORDING_PURPOSES].map((p) => (
+            <Pill key={p ?? 'all'} pressed={purpose === p} onClick={() => setPurpose(p)}>
+              {p === null ? 'all' : PURPOSE_WORDS[p]}{' '}
+              <span className="font-num text-[12.5px] font-normal">
+                {all.filter((w) => p === null || w.purpose === p).length}
+              </span>
+            </Pill>
+          ))}
+        </div>
+      </div>
+      {shown.length === 0 ? (
+        <Empty title={all.length === 0 ? 'No wordings yet' : 'No matches'}>
+          Every starter for a rule brings its own wording. Start with “New rule” in Rules, or write one here.
+        </Empty>
+      ) : (
+        <ul className="grid grid-cols-1 gap-3 min-[860px]:grid-cols-2">
+          {shown.map((w) => (
+            <WordingCard
+              key={w.id}
+              wording={w}
+              results={results.data?.[w.id]}
+              onOpen={() => setOpen(w.id)}
+              onRemove={() => void remove(w)}
+              onCopy={() => {
+                const { id: _id, ...words } = bodyOf(w);
+                void create({ ...words, name: copyName(w.name, 80) });
+              }}
+            />
+          ))}
+        </ul>
+      )}
+      {opened && (
+        <WordingDialog
+          key={`${opened.id} ${opened.version}`}
+          here={here}
+          wording={opened}
+          rule={null}
+          student={null}
+          onClose={() => setOpen(null)}
+        />
+      )}
+    </div>
+  );
+}
+
+function WordingCard(props: {
+  readonly wording: WordingAnswer;
+  /** What came of it, once that is known. */
+  readonly results: TextResults | undefined;
+  readonly onOpen: () => void;
+  readonly onCopy: () => void;
+  readonly onRemove: () => void;
+}) {
+  const { wording: w } = props;
+  const more = w.variants.length;
+  return (
+    <li className="flex flex-col rounded-[16px] border border-line bg-sheet px-5 py-4">
+      <h2 className="flex items-baseline gap-3 text-[17px] font-bold">
+        <button type="button" onClick={props.onOpen} className="min-w-0 flex-1 truncate text-left hover:underline">
+          {w.name}
+        </button>
+        <Chip tone={PURPOSE_TONES[w.purpose]}>{PURPOSE_WORDS[w.purpose]}</Chip>
+      </h2>
+      <p className="mt-1 truncate font-semibold">{spoken(w.subject)}</p>
+      <p className="line-clamp-2 text-[14.5px] text-ink-2">{spoken(w.text)}</p>
+      <p className="mt-2 flex flex-wrap items-center gap-x-4 gap-y-1 text-[14px] text-ink-2">
+        <span>{more === 0 ? 'one text' : `${more + 1} texts`}</span>
+        {w.onTrial && <Chip tone="zest">fair trial running</Chip>}
+        <span>{w.usedBy.length === 0 ? 'not used by any rule' : `used by ${w.usedBy.join(', ')}`}</span>
+        {props.results && <span>{outcomeWords(props.results.all)}</span>}
+        <span className="ml-auto flex gap-4">
+          {w.usedBy.length === 0 && (
+            <button
+              type="button"
+              aria-label={`Remove ${w.name}`}
+              onClick={props.onRemove}
+              className="font-semibold text-pine underline-offset-4 hover:underline"
+            >
+              Remove
+            </button>
+          )}
+          <button
+            type="button"
+            aria-label={`Copy ${w.name}`}
+            onClick={props.onCopy}
+            className="font-semibold text-pine underline-offset-4 hover:underline"
+          >
+            Copy
+          </button>
+        </span>
+      </p>
+    </li>
+  );
+}

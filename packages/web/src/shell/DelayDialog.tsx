@@ -1,0 +1,54 @@
+/** How long what somebody sends by hand can be taken back: a setting of each person. */
+import { useState } from 'react';
+import { toast } from 'sonner';
+import { contract, MOST_SEND_DELAY } from '@zest-bell/core';
+import { ask } from '../lib/api.ts';
+import { attempt } from '../lib/attempt.ts';
+import { queryClient } from '../lib/queries.ts';
+import { Button } from '../ui/Button.tsx';
+import { Dialog } from '../ui/Dialog.tsx';
+import { Check, NumberField } from '../ui/fields.tsx';
+
+export function DelayDialog({ seconds: saved, onClose }: { readonly seconds: number; readonly onClose: () => void }) {
+  const [seconds, setSeconds] = useState(saved);
+  const [busy, setBusy] = useState(false);
+  const save = async () => {
+    setBusy(true);
+    await attempt(async () => {
+      await ask(contract.access.sendDelay, {}, { body: { seconds } });
+      await queryClient.invalidateQueries({ queryKey: ['session'] });
+      toast(
+        seconds === 0 ? 'What you send leaves at once.' : `You have ${seconds} seconds to take back what you send.`,
+      );
+      onClose();
+    });
+    setBusy(false);
+  };
+  return (
+    <Dialog
+      open
+      onClose={onClose}
+      title="Time to take back"
+      note="What you send by hand waits this long: messages, answers, nudges of the Tray, “ring now”. Rules send as they are set."
+      foot={
+        <Button look="main" busy={busy} onClick={() => void save()}>
+          Save setting
+        </Button>
+      }
+    >
+      <div className="grid gap-3 px-6 py-4">
+        <Check label="Wait before it leaves" checked={seconds > 0} onChange={(on) => setSeconds(on ? 10 : 0)} />
+        {seconds > 0 && (
+          <NumberField
+            label="Seconds"
+            whole
+            min={1}
+            max={MOST_SEND_DELAY}
+            value={seconds}
+            onChange={(n) => n !== null && setSeconds(n)}
+          />
+        )}
+      </div>
+    </Dialog>
+  );
+}

@@ -1,0 +1,133 @@
+import { lazy, Suspense, useEffect, useState } from 'react';
+import { Link, Navigate, Outlet, useNavigate, useParams } from 'react-router';
+import { instantWords } from '@zest-bell/core';
+import { ApiProblem } from '../lib/api.ts';
+import { StandingBanner } from '../places/course/StandingBanner.tsx';
+import type { Here } from '../lib/here.ts';
+import { Empty, Failed, Loading } from '../parts/common/States.tsx';
+import { PLACES } from '../lib/places.ts';
+import { useClock, useCourse, useCourses, useSession, queryClient } from '../lib/queries.ts';
+import { Shortcuts } from './Shortcuts.tsx';
+import { TermStrip } from './TermStrip.tsx';
+import { BottomBar } from './BottomBar.tsx';
+import { TopBar } from './TopBar.tsx';
+import { Tour } from './Tour.tsx';
+import { useMoment } from '../lib/useMoment.ts';
+import { PAGE, usePageFocus } from '../lib/usePageFocus.ts';
+
+const PasswordDialog = lazy(async () => ({ default: (await import('./PasswordDialog.tsx')).PasswordDialog }));
+const DelayDialog = lazy(async () => ({ default: (await import('./DelayDialog.tsx')).DelayDialog }));
+const Palette = lazy(async () => ({ default: (await import('./Palette.tsx')).Palette }));
+
+export function FirstCourse() {
+  const courses = useCourses();
+  if (courses.isPending) return <Loading what="your courses" />;
+  if (courses.isError) return <Failed error={courses.error} retry={() => void courses.refetch()} />;
+  const [first] = courses.data;
+  if (!first) {
+    return (
+      <Empty title="No course yet">
+        Your courses belong here.{' '}
+        <Link className="font-semibold text-pine underline" to="/new">
+          Create your first course
+        </Link>
+        .
+      </Empty>
+    );
+  }
+  return <Navigate to={`/c/${first.id}/today`} replace />;
+}
+
+const typing = (target: EventTarget | null): boolean =>
+  target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
+
+export function Shell() {
+  const id = Number(useParams()['course']);
+  const course = useCourse(id);
+  const clock = useClock();
+  const session = useSession();
+  const moment = useMoment(id, clock.data);
+  const navigate = useNavigate();
+  const [palette, setPalette] = useState(false);
+  const [shortcuts, setShortcuts] = useState(false);
+  const [password, setPassword] = useState(false);
+  const [delay, setDelay] = useState(false);
+  usePageFocus();
+
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'k') {
+        e.preventDefault();
+        setPalette((open) => !open);
+        return;
+      }
+      if (e.ctrlKey || e.metaKey || e.altKey || typing(e.target) || document.querySelector('[role=dialog]')) return;
+      const place = PLACES[Number(e.key) - 1];
+      if (/^[1-8]$/.test(e.key) && place) void navigate(`/c/${id}/${place.path}`);
+      else if (e.key === '?') setShortcuts(true);
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, [id, navigate]);
+
+  // A session that ended elsewhere leads back to the sign-in page.
+  const gone = [course.error, clock.error].some((e) => e instanceof ApiProblem && e.status === 401);
+  useEffect(() => {
+    if (gone) void queryClient.invalidateQueries({ queryKey: ['session'] });
+  }, [gone]);
+
+  if (course.isError) return <Failed error={course.error} retry={() => void course.refetch()} />;
+  if (clock.isError) return <Failed error={clock.error} retry={() => void clock.refetch()} />;
+  if (!course.view || !clock.data || !moment) return <Loading what="the course" />;
+  const here: Here = { ...course.view, now: moment.now, demo: clock.data.demo };
+  return (
+    <div className="flex min-h-full flex-col pb-(--dock) max-[759px]:pb-[calc(4rem+var(--dock,0px))]">
+      <a
+        href={`#${PAGE}`}
+        className="absolute -top-20 left-4 z-50 rounded-b-lg bg-zest px-4 py-2 font-bold text-[#14211d] focus:top-0"
+      >
+        Skip to the page
+      </a>
+      <TopBar
+        here={here}
+        clock={clock.data}
+        account={session.data?.account?.name ?? ''}
+        onPalette={() => setPalette(true)}
+        onShortcuts={() => setShortcuts(true)}
+        onPassword={() => setPassword(true)}
+        onDelay={() => setDelay(true)}
+      />
+      <TermStrip here={here} />
+      <StandingBanner here={here} />
+      {moment.hasNews && (
+        <p role="status" className="border-b border-line bg-sheet px-5 py-1.5 text-[14.5px]" data-testid="news">
+          New data has come in since {instantWords(moment.now, here.course.timeZone)}.{' '}
+          <button className="font-semibold text-pine underline underline-offset-4" onClick={moment.update}>
+            Show the latest
+          </button>
+        </p>
+      )}
+      <main id={PAGE} tabIndex={-1} className="flex min-h-0 flex-1 flex-col outline-none">
+        <Outlet context={here} />
+      </main>
+      <BottomBar here={here} />
+      <Tour here={here} />
+      {palette && (
+        <Suspense>
+          <Palette open onClose={() => setPalette(false)} here={here} onShortcuts={() => setShortcuts(true)} />
+        </Suspense>
+      )}
+      {password && (
+        <Suspense>
+          <PasswordDialog onClose={() => setPassword(false)} />
+        </Suspense>
+      )}
+      {delay && session.data?.account && (
+        <Suspense>
+          <DelayDialog seconds={session.data.account.sendDelay} onClose={() => setDelay(false)} />
+        </Suspense>
+      )}
+      <Shortcuts open={shortcuts} onClose={() => setShortcuts(false)} demo={here.demo} />
+    </div>
+  );
+}

@@ -1,0 +1,131 @@
+import { createBrowserRouter, Navigate, useRouteError } from 'react-router';
+import { Failed, Loading } from '../parts/common/States.tsx';
+import { Gate } from './Gate.tsx';
+import { FirstCourse, Shell } from './Shell.tsx';
+
+function Broken() {
+  return <Failed error={useRouteError()} retry={() => window.location.reload()} />;
+}
+
+export const router = createBrowserRouter([
+  {
+    element: <Gate />,
+    errorElement: <Broken />,
+    hydrateFallbackElement: <Loading what="the page" />,
+    children: [
+      { index: true, element: <FirstCourse /> },
+      {
+        path: 'c/:course',
+        element: <Shell />,
+        children: [
+          { index: true, element: <Navigate to="today" replace /> },
+          {
+            path: 'rules',
+            lazy: async () => ({ Component: (await import('../places/rules/RulesPage.tsx')).RulesPage }),
+          },
+          {
+            path: 'rules/:rule',
+            lazy: async () => ({ Component: (await import('../places/rules/ComposerPage.tsx')).ComposerPage }),
+          },
+          {
+            path: 'rules/:rule/history',
+            lazy: async () => ({ Component: (await import('../places/rules/HistoryPage.tsx')).HistoryPage }),
+          },
+          {
+            path: 'wording',
+            lazy: async () => ({ Component: (await import('../places/wording/WordingPage.tsx')).WordingPage }),
+          },
+          {
+            path: 'today',
+            lazy: async () => ({ Component: (await import('../places/today/TodayPage.tsx')).TodayPage }),
+          },
+          {
+            path: 'course',
+            lazy: async () => ({ Component: (await import('../places/course/CoursePage.tsx')).CoursePage }),
+          },
+          {
+            path: 'course/people',
+            lazy: async () => ({ Component: (await import('../places/course/PeoplePage.tsx')).PeoplePage }),
+          },
+          {
+            path: 'course/items',
+            lazy: async () => ({ Component: (await import('../places/course/ItemsPage.tsx')).ItemsPage }),
+          },
+          {
+            path: 'course/calendar',
+            lazy: async () => ({ Component: (await import('../places/course/CalendarPage.tsx')).CalendarPage }),
+          },
+          {
+            path: 'course/data',
+            lazy: async () => ({ Component: (await import('../places/course/data/DataPage.tsx')).DataPage }),
+          },
+          {
+            path: 'course/changes',
+            lazy: async () => ({ Component: (await import('../places/course/ChangesPage.tsx')).ChangesPage }),
+          },
+          {
+            path: 'merge',
+            lazy: async () => ({ Component: (await import('../places/writing/MergePage.tsx')).MergePage }),
+          },
+          {
+            path: 'write',
+            lazy: async () => ({ Component: (await import('../places/writing/WritePage.tsx')).WritePage }),
+          },
+          {
+            path: 'setup',
+            lazy: async () => ({ Component: (await import('../places/newCourse/SetUpPage.tsx')).SetUpPage }),
+          },
+          {
+            path: 'lookout',
+            lazy: async () => ({ Component: (await import('../places/lookout/LookoutPage.tsx')).LookoutPage }),
+          },
+          {
+            path: 'lookout/gradebook',
+            lazy: async () => ({ Component: (await import('../places/lookout/GradebookPage.tsx')).GradebookPage }),
+          },
+          {
+            path: 'lookout/class',
+            lazy: async () => ({ Component: (await import('../places/lookout/ClassPage.tsx')).ClassPage }),
+          },
+          {
+            path: 'tray',
+            lazy: async () => ({ Component: (await import('../places/tray/TrayPage.tsx')).TrayPage }),
+          },
+          {
+            path: 'log',
+            lazy: async () => ({ Component: (await import('../places/sendLog/SendLogPage.tsx')).SendLogPage }),
+          },
+          {
+            path: 'students/:student',
+            lazy: async () => ({ Component: (await import('../places/students/StudentPage.tsx')).StudentPage }),
+          },
+          {
+            path: 'replay',
+            lazy: async () => ({ Component: (await import('../places/replay/ReplayPage.tsx')).ReplayPage }),
+          },
+          {
+            path: 'replay/hindsight',
+            lazy: async () => ({ Component: (await import('../places/replay/HindsightPage.tsx')).HindsightPage }),
+          },
+          {
+            path: 'replay/ahead',
+            lazy: async () => ({ Component: (await import('../places/replay/AheadPage.tsx')).AheadPage }),
+          },
+          {
+            path: 'replay/outcomes',
+            lazy: async () => ({ Component: (await import('../places/replay/OutcomesPage.tsx')).OutcomesPage }),
+          },
+        ],
+      },
+      {
+        path: 'new',
+        lazy: async () => ({ Component: (await import('../places/newCourse/NewCoursePage.tsx')).NewCoursePage }),
+      },
+      {
+        path: 'mailroom',
+        lazy: async () => ({ Component: (await import('../places/mailroom/MailroomPage.tsx')).MailroomPage }),
+      },
+      { path: '*', element: <Navigate to="/" replace /> },
+    ],
+  },
+]);
