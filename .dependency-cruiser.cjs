@@ -1,26 +1,33 @@
-/** The way of data in the core: a folder imports only itself and those before it. */
+/** The way of data in the core: a room imports only itself and those before it. */
 const WAY = [
+  'problem',
   'time',
   'course',
   'activity',
-  'measures',
+  'measures/values',
+  'measures/catalogue',
+  'measures/facts',
   'conditions',
   'rules',
   'nudges',
-  'rounds',
+  'rounds/decide',
+  'rounds/whatIf',
+  'rounds/advice',
   'wording',
   'outcomes',
   'lookout',
   'starters',
   'exchange',
   'scenario',
-  'imports',
+  'imports/read',
+  'imports/take',
+  'contract',
 ];
-const notLater = WAY.slice(0, -1).map((folder, i) => ({
-  name: `core-${folder}-imports-nothing-later`,
+const notLater = WAY.map((room, i) => ({
+  name: `core-${room.replace('/', '-')}-imports-nothing-later`,
   severity: 'error',
-  from: { path: `^packages/core/src/${folder}/`, pathNot: '\\.test\\.ts$' },
-  to: { path: `^packages/core/src/(${WAY.slice(i + 1).join('|')})/` },
+  from: { path: `^packages/core/src/${room}/`, pathNot: '\\.test\\.ts$' },
+  to: { path: `^packages/core/src/(${[...WAY.slice(i + 1), 'testing'].join('|')})/` },
 }));
 
 /** The modules of the server: each imports only itself and those before it, and nothing of the root, which wires them. */
@@ -76,10 +83,19 @@ module.exports = {
       to: { path: '^packages/(server|web|standins)' },
     },
     {
-      name: 'core-inside-imports-no-barrel',
+      name: 'core-inside-imports-no-index',
       severity: 'error',
-      from: { path: '^packages/core/src/.+' },
-      to: { path: '^packages/core/src/index\\.ts$' },
+      from: { path: '^packages/core/src/' },
+      to: { path: '^packages/core/src/[^/]+/index\\.ts$' },
+    },
+    {
+      name: 'core-room-without-its-place-in-the-way',
+      severity: 'error',
+      from: {},
+      to: {
+        path: '^packages/core/src/',
+        pathNot: `^packages/core/src/(${[...WAY, 'testing'].join('|')})/|^packages/core/src/[^/]+/index\\.ts$`,
+      },
     },
     ...notLater,
     ...serverInOrder,

@@ -1,16 +1,8 @@
 /** A made-up term of any size, repeatable from a seed, and five rules over it. Numbers only: nothing here is an oracle. */
-import {
-  DAY,
-  EVENT_KINDS,
-  History,
-  HOUR,
-  makeCourse,
-  parseRule,
-  type Course,
-  type Item,
-  type Person,
-  type Rule,
-} from '@zest-bell/core';
+import { DAY, HOUR } from '@zest-bell/core/time';
+import { makeCourse, type Course, type Item, type Person } from '@zest-bell/core/course';
+import { EVENT_KINDS, History } from '@zest-bell/core/activity';
+import { parseRule, type Rule } from '@zest-bell/core/rules';
 
 export interface BenchSize {
   readonly name: string;

@@ -1,5 +1,7 @@
 /** The ten rules written out by hand over typed arrays with binary search: what a general evaluator is held against. */
-import { HOUR, SIGN_INS, VISITS, kindMask, type Course, type History } from '@zest-bell/core';
+import { HOUR } from '@zest-bell/core/time';
+import type { Course } from '@zest-bell/core/course';
+import { SIGN_INS, VISITS, kindMask, type History } from '@zest-bell/core/activity';
 
 interface Student {
   readonly visits: Float64Array;

@@ -12,7 +12,7 @@ import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
 import Database from 'libsql';
 import Papa from 'papaparse';
-import { DAY, formatInstant } from '@zest-bell/core';
+import { DAY, formatInstant } from '@zest-bell/core/time';
 import { random } from './data.ts';
 
 const ROWS = { S: 1_000_000, L: 3_000_000 } as const;

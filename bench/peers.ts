@@ -4,7 +4,9 @@
  */
 import { Engine, type RuleProperties } from 'json-rules-engine';
 import jsonLogic, { type RulesLogic } from 'json-logic-js';
-import { callKey, groupOf, isLeaf, type Condition, type Leaf, type Rule } from '@zest-bell/core';
+import { callKey } from '@zest-bell/core/measures';
+import { groupOf, isLeaf, type Condition, type Leaf } from '@zest-bell/core/conditions';
+import type { Rule } from '@zest-bell/core/rules';
 
 export type FactsOfStudent = Readonly<Record<string, number | boolean | null>>;
 

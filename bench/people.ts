@@ -2,30 +2,28 @@
  * Acting on people, on a class of 2,000 with three million events: the table of students from the server’s columns to a step of
  * a brush in the browser’s worker, a student’s page, the gradebook. Each is given as a share of the time that it may take.
  */
+import { isActiveStudent } from '@zest-bell/core/course';
+import { dailyActivity, packDaily } from '@zest-bell/core/activity';
 import {
   amongClass,
-  dailyActivity,
-  Gradebook,
   HistoryFacts,
-  isActiveStudent,
+  momentColumn,
+  packColumn,
+  unpackColumn,
+  valueAt,
+  type MeasureCall,
+} from '@zest-bell/core/measures';
+import type { Condition } from '@zest-bell/core/conditions';
+import { NudgeLog, SentFacts, spellsUpTo, standingOf } from '@zest-bell/core/rounds';
+import {
+  Gradebook,
   ASK_NOTHING,
   LookoutTable,
   measureColumnOf,
-  momentColumn,
-  NudgeLog,
-  packColumn,
-  packDaily,
-  SentFacts,
-  spellsUpTo,
-  standingOf,
   storyOf,
-  unpackColumn,
-  valueAt,
   withBrush,
-  type Condition,
   type LookoutQuery,
-  type MeasureCall,
-} from '@zest-bell/core';
+} from '@zest-bell/core/lookout';
 import { benchCourse, benchHistory, benchRules, LARGE } from './data.ts';
 
 /** What each may take, in ms. */

@@ -2,22 +2,11 @@
  * A threshold dragged on a class of 2,000: what the browser's worker computes at every step of the drag, on facts as they
  * were sent. The figure is in frames of 16 ms, beside the loop that only compares each student's value with the threshold.
  */
-import {
-  HistoryFacts,
-  measureColumn,
-  packColumn,
-  unpackColumn,
-  leavesOf,
-  lookNearby,
-  NOTHING_LOGGED,
-  parseRule,
-  reach,
-  runWhole,
-  sendableReach,
-  SentFacts,
-  valueAt,
-  type Rule,
-} from '@zest-bell/core';
+import { runWhole } from '@zest-bell/core/time';
+import { HistoryFacts, measureColumn, packColumn, unpackColumn, valueAt } from '@zest-bell/core/measures';
+import { leavesOf } from '@zest-bell/core/conditions';
+import { parseRule, type Rule } from '@zest-bell/core/rules';
+import { lookNearby, NOTHING_LOGGED, reach, sendableReach, SentFacts } from '@zest-bell/core/rounds';
 import { benchCourse, benchHistory } from './data.ts';
 
 const CLASS = { name: 'a class of 2,000', students: 2000, events: 600_000 };

@@ -5,27 +5,13 @@
  * `npm run bench -- people` the table of students, a student’s page and the gradebook,
  * `npm run bench -- mail` the mail of a large round, `npm run bench -- imports` taking in a file.
  */
-import {
-  callKey,
-  DAY,
-  decide,
-  hindsightInParts,
-  HistoryFacts,
-  leavesOf,
-  matchesAt,
-  NudgeLog,
-  numbersOf,
-  placeFrom,
-  replay,
-  replayedInParts,
-  roundInstants,
-  runWhole,
-  sidesOf,
-  valueAt,
-  variedReplayInParts,
-  type History,
-  type Rule,
-} from '@zest-bell/core';
+import { DAY, placeFrom, roundInstants, runWhole } from '@zest-bell/core/time';
+import type { History } from '@zest-bell/core/activity';
+import { callKey, HistoryFacts, valueAt } from '@zest-bell/core/measures';
+import { leavesOf, sidesOf } from '@zest-bell/core/conditions';
+import { numbersOf, type Rule } from '@zest-bell/core/rules';
+import { decide, matchesAt, NudgeLog, replay } from '@zest-bell/core/rounds';
+import { hindsightInParts, replayedInParts, variedReplayInParts } from '@zest-bell/core/outcomes';
 import { benchCourse, benchHistory, benchRules, LARGE, SMALL } from './data.ts';
 import { benchImports } from './imports.ts';
 import { benchMail } from './mail.ts';

@@ -1,6 +1,7 @@
 /** The ten rules as hand-written SQL over the same data, indexed for them: what a database would do each round. */
 import Database from 'libsql';
-import { EVENT_KINDS, kindOfCode, VISITS, type Course, type History } from '@zest-bell/core';
+import type { Course } from '@zest-bell/core/course';
+import { EVENT_KINDS, kindOfCode, VISITS, type History } from '@zest-bell/core/activity';
 
 const VISIT = EVENT_KINDS.flatMap((kind, i) => ((VISITS >> i) & 1 ? [`'${kind}'`] : [])).join();
 const latestScore = (item: number) =>

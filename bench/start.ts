@@ -3,14 +3,15 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import Database from 'libsql';
-import { kindOfCode } from '@zest-bell/core';
+import { kindOfCode } from '@zest-bell/core/activity';
 import { inTransaction } from '../packages/server/dist/platform/database/transaction.js';
 import { CourseHistory } from '../packages/server/dist/course/activity/courseHistory.js';
 import { LiveCourses } from '../packages/server/dist/course/activity/live.js';
 import { insertCourse } from '../packages/server/dist/course/repository.js';
 import { readyDatabase } from '../packages/server/dist/database.js';
 import { benchCourse, benchHistory, benchRules, type BenchSize } from './data.ts';
-import { matchesAt, DAY } from '@zest-bell/core';
+import { DAY } from '@zest-bell/core/time';
+import { matchesAt } from '@zest-bell/core/rounds';
 
 export async function benchStart(size: BenchSize): Promise<void> {
   const folder = mkdtempSync(join(tmpdir(), 'zest-bell-bench-'));

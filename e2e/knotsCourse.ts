@@ -1,6 +1,8 @@
 /** A course without the demo, begun two weeks ago by the machine's own clock, whose students have never come. */
 import { createHash } from 'node:crypto';
-import { DAY, makeCourse, parseRule, type Person } from '@zest-bell/core';
+import { DAY } from '@zest-bell/core/time';
+import { makeCourse, type Person } from '@zest-bell/core/course';
+import { parseRule } from '@zest-bell/core/rules';
 import { Access, Account } from '../packages/server/dist/access/entity.js';
 import { hashPassword } from '../packages/server/dist/access/passwords.js';
 import { insertCourse } from '../packages/server/dist/course/repository.js';

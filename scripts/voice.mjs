@@ -42,7 +42,8 @@ const RULES = [
 const isKey = (text) => /^[a-z]+$/.test(text);
 const SPELLING = RULES.slice(0, 2);
 /** Template code in what instructors read. Texts of wordings are written in it, and shown as chips by these. */
-const WRITES_TEXTS = /packages\/web\/src\/(parts|places)\/wording\/(draft|liquidDoc|WordingPage|WordsEditor|ParcelPart)\./;
+const WRITES_TEXTS =
+  /packages\/web\/src\/(parts|places)\/wording\/(draft|liquidDoc|WordingPage|WordsEditor|ParcelPart)\./;
 const RAW = /\{\{|\{%/;
 
 const files = FOLDERS.flatMap(walk).filter((path) => /\.(tsx?|mjs)$/.test(path) && !SKIPPED.test(path));

@@ -4,7 +4,7 @@ import { fileURLToPath } from 'node:url';
 import express, { Router, type Express } from 'express';
 import compression from 'compression';
 import helmet from 'helmet';
-import { API_BASE, contract, openApi } from '@zest-bell/core';
+import { API_BASE, contract, openApi } from '@zest-bell/core/contract';
 import { Door } from './access/door.ts';
 import { accountRoutes } from './access/routes.ts';
 import { sessions } from './access/sessions.ts';

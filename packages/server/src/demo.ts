@@ -21,7 +21,12 @@ import {
   sendAnswer,
   type Owner,
 } from '@zest-bell/standins';
-import { contract, DAY, makeCourse, parseRule, wordingSchema, type ClockAnswer } from '@zest-bell/core';
+import { DAY } from '@zest-bell/core/time';
+import { makeCourse } from '@zest-bell/core/course';
+import { parseRule } from '@zest-bell/core/rules';
+import { wordingSchema } from '@zest-bell/core/wording';
+import type { ClockAnswer } from '@zest-bell/core/exchange';
+import { contract } from '@zest-bell/core/contract';
 import { Access, Account } from './access/entity.ts';
 import { hashPassword } from './access/passwords.ts';
 import { tokenHash } from './intake/activity/ingest.ts';

@@ -1,8 +1,8 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { HistoryFacts } from '../measures/facts.ts';
-import type { MeasureCall } from '../measures/measure.ts';
-import { valueAt } from '../measures/timeline.ts';
+import { HistoryFacts } from '../measures/facts/facts.ts';
+import type { MeasureCall } from '../measures/values/measure.ts';
+import { valueAt } from '../measures/values/timeline.ts';
 import { at, courseOf, item, person } from '../testing/build.ts';
 import { runs } from '../testing/runs.ts';
 import { fromColumns, packColumns, toColumns, unpackColumns } from './columns.ts';

@@ -3,8 +3,8 @@
  * work that is not due, or have hours left after the due instant. Bounds, not answers: between them it may or may not hold.
  */
 import { dueFor, type Course } from '../course/course.ts';
-import { severalItems } from '../measures/measure.ts';
-import { dueSoonFrom } from '../measures/dueSoon.ts';
+import { severalItems } from '../measures/values/measure.ts';
+import { dueSoonFrom } from '../measures/catalogue/dueSoon.ts';
 import { HOUR, type Instant } from '../time/instant.ts';
 import { thresholdOf } from './compare.ts';
 import { groupOf, isLeaf, type Condition, type Leaf } from './condition.ts';

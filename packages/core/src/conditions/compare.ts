@@ -1,6 +1,6 @@
-import { EQUAL, LESS, MORE, sideOf, whereNumber, whereTest, type Test, type Where } from '../measures/truth.ts';
-import { readColumn } from '../measures/field.ts';
-import { round9 } from '../measures/value.ts';
+import { EQUAL, LESS, MORE, sideOf, whereNumber, whereTest, type Test, type Where } from '../measures/values/truth.ts';
+import { readColumn } from '../measures/catalogue/field.ts';
+import { round9 } from '../measures/values/value.ts';
 import type { Comparator, Leaf } from './condition.ts';
 
 export type Marks = Readonly<Record<string, number>>;

@@ -1,10 +1,10 @@
 /** The tree of a rule's condition (engine C1, C2) and its parse. A draft may be anything; what comes out is sound. */
 import { z } from 'zod';
-import { joinPath, problemsOfIssues, type Parsed, type Problem } from '../problem.ts';
+import { joinPath, problemsOfIssues, type Parsed, type Problem } from '../problem/problem.ts';
 import { markSchema } from '../course/mark.ts';
-import { CATALOGUE } from '../measures/catalogue.ts';
-import { isDecimal } from '../measures/field.ts';
-import { MEASURE_NAMES, type Measure, type MeasureCall, type MeasureName } from '../measures/measure.ts';
+import { CATALOGUE } from '../measures/catalogue/catalogue.ts';
+import { isDecimal } from '../measures/catalogue/field.ts';
+import { MEASURE_NAMES, type Measure, type MeasureCall, type MeasureName } from '../measures/values/measure.ts';
 
 export const COMPARATORS = ['>=', '<=', '>', '<', 'equals', 'differs', 'contains', 'empty', 'filled'] as const;
 export type Comparator = (typeof COMPARATORS)[number];

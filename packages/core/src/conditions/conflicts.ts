@@ -3,9 +3,9 @@
  * other does not say already, or two of which one always holds. Found by asking both about values on every side of their
  * thresholds, with the very comparisons that decide a round.
  */
-import { callKey } from '../measures/callKey.ts';
-import { CATALOGUE } from '../measures/catalogue.ts';
-import type { Value } from '../measures/value.ts';
+import { callKey } from '../measures/values/callKey.ts';
+import { CATALOGUE } from '../measures/catalogue/catalogue.ts';
+import type { Value } from '../measures/values/value.ts';
 import { testOf, thresholdOf, type Marks } from './compare.ts';
 import { groupOf, isLeaf, type Condition, type Leaf } from './condition.ts';
 

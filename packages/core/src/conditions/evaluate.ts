@@ -4,10 +4,10 @@
  * round; *none* is "not any".
  */
 import { intersection, union, NEVER, ALWAYS, type Stretches } from '../time/stretches.ts';
-import type { Facts } from '../measures/facts.ts';
-import type { ClassWide } from '../measures/measure.ts';
-import type { Sides } from '../measures/truth.ts';
-import { CATALOGUE } from '../measures/catalogue.ts';
+import type { Facts } from '../measures/facts/facts.ts';
+import type { ClassWide } from '../measures/values/measure.ts';
+import type { Sides } from '../measures/values/truth.ts';
+import { CATALOGUE } from '../measures/catalogue/catalogue.ts';
 import { groupOf, isLeaf, leavesOf, type Condition } from './condition.ts';
 import { whereOf } from './compare.ts';
 

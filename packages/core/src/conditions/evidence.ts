@@ -1,12 +1,12 @@
 /** Why a condition holds or not, leaf by leaf, without short-circuit (engine C5). */
 import type { Instant } from '../time/instant.ts';
-import type { Fact } from '../measures/fact.ts';
-import type { Facts } from '../measures/facts.ts';
-import type { MeasureCall } from '../measures/measure.ts';
-import { valueAt } from '../measures/timeline.ts';
-import type { Value } from '../measures/value.ts';
+import type { Fact } from '../measures/values/fact.ts';
+import type { Facts } from '../measures/facts/facts.ts';
+import type { MeasureCall } from '../measures/values/measure.ts';
+import { valueAt } from '../measures/values/timeline.ts';
+import type { Value } from '../measures/values/value.ts';
 import { storyStart } from '../course/course.ts';
-import type { Test } from '../measures/truth.ts';
+import type { Test } from '../measures/values/truth.ts';
 import { leavesOf, type Comparator, type Condition, type Leaf } from './condition.ts';
 import { testOf, thresholdOf, type Marks } from './compare.ts';
 

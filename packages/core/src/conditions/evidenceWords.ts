@@ -1,6 +1,6 @@
 /** Evidence in short words: the fact behind each verdict, with its value where that says more. */
-import { CATALOGUE } from '../measures/catalogue.ts';
-import { factWords } from '../measures/fact.ts';
+import { CATALOGUE } from '../measures/catalogue/catalogue.ts';
+import { factWords } from '../measures/values/fact.ts';
 import type { LeafEvidence } from './evidence.ts';
 import { valueWords } from './sentence.ts';
 

@@ -1,5 +1,5 @@
 /** Everything of its course that a condition names: the one walk behind checks, copies and what a change would touch. */
-import { joinPath } from '../problem.ts';
+import { joinPath } from '../problem/problem.ts';
 import { groupOf, isLeaf, type Condition } from './condition.ts';
 
 export const NAME_KINDS = ['item', 'group', 'mark', 'column', 'section', 'person', 'wording'] as const;

@@ -1,8 +1,8 @@
 /** A condition in words: "have not visited the course for 5 days and scored 50% or less on Tide tables quiz". */
 import type { Course } from '../course/course.ts';
-import { CATALOGUE } from '../measures/catalogue.ts';
-import { callKey } from '../measures/callKey.ts';
-import type { Clause, MeasureCall, Unit } from '../measures/measure.ts';
+import { CATALOGUE } from '../measures/catalogue/catalogue.ts';
+import { callKey } from '../measures/values/callKey.ts';
+import type { Clause, MeasureCall, Unit } from '../measures/values/measure.ts';
 import { numberWords, percentWords, plural } from '../time/words.ts';
 import { groupOf, isLeaf, type Condition, type GroupKind, type Leaf } from './condition.ts';
 import { thresholdOf } from './compare.ts';

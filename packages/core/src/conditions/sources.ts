@@ -1,7 +1,7 @@
 /** Which sources of data a condition stands on, so that a rule waits for those alone when one has been silent for too long. */
 import { SOURCES, type SourceName } from '../course/sources.ts';
-import { CATALOGUE } from '../measures/catalogue.ts';
-import type { MeasureName } from '../measures/measure.ts';
+import { CATALOGUE } from '../measures/catalogue/catalogue.ts';
+import type { MeasureName } from '../measures/values/measure.ts';
 import { leavesOf, type Condition } from './condition.ts';
 
 /** Both: whether somebody waits for a grade depends on when they submitted, too. */

@@ -8,7 +8,7 @@ import { truthFor } from './evaluate.ts';
 import { evidenceAt } from './evidence.ts';
 import { spellAt, spellsAt, spellsAtEach } from './spells.ts';
 import { verdictsOf, VERDICT_NO, VERDICT_UNKNOWN, VERDICT_YES } from './verdict.ts';
-import type { Value } from '../measures/value.ts';
+import type { Value } from '../measures/values/value.ts';
 
 const away: Condition = { measure: 'daysSinceVisit', is: '>=', value: 5 };
 /** Away from Sep 6 to Sep 10, from Sep 15 to Sep 20, and from Sep 25 on. */

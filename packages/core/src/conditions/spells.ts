@@ -1,5 +1,5 @@
 /** Spells: the maximal stretches in which a whole condition stays true (engine C6). */
-import type { Facts } from '../measures/facts.ts';
+import type { Facts } from '../measures/facts/facts.ts';
 import type { Instant } from '../time/instant.ts';
 import { placeAt, placeFrom, stretchAt } from '../time/stretches.ts';
 import type { Condition } from './condition.ts';

@@ -2,7 +2,7 @@
  * The verdict of a condition on many people at one instant, leaf by leaf on columns of values: what a table asks for while a
  * brush moves. By Kleene's strong logic (engine C3): the truth is the least of all, the greatest of any, and turned round by none.
  */
-import type { Value } from '../measures/value.ts';
+import type { Value } from '../measures/values/value.ts';
 import { testOf, type Marks } from './compare.ts';
 import { groupOf, isLeaf, type Condition, type Leaf } from './condition.ts';
 

@@ -1,7 +1,7 @@
 /** Where a comparison holds on a timeline, against the comparison itself asked at one instant after the other. */
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { changesOf, valueAt, type Timeline } from '../measures/timeline.ts';
+import { changesOf, valueAt, type Timeline } from '../measures/values/timeline.ts';
 import { contains, type Stretches } from '../time/stretches.ts';
 import { HOUR } from '../time/instant.ts';
 import { runs } from '../testing/runs.ts';

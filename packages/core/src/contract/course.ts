@@ -3,7 +3,7 @@ import { z } from 'zod';
 import { addressSchema, filledSchema } from '../course/entry.ts';
 import { BOUNDS } from '../course/bounds.ts';
 import { courseDetailsSchema } from '../course/edit.ts';
-import { breakSchema } from '../rounds/courseLimits.ts';
+import { breakSchema } from '../rounds/decide/courseLimits.ts';
 import {
   MISSED_CHOICES,
   STARTING_ANEW,
@@ -14,7 +14,7 @@ import {
   type StandingAnswer,
   type TermAnswer,
 } from '../exchange/wire.ts';
-import type { SetupAnswer } from '../imports/exchange.ts';
+import type { SetupAnswer } from '../imports/take/exchange.ts';
 import { created, get, json, nothing, post, put } from './endpoint.ts';
 
 const senderSchema = z.strictObject({

@@ -12,10 +12,10 @@ import type {
   ImportPreview,
   StudentFactsAnswer,
   WaitingGroup,
-} from '../imports/exchange.ts';
-import { IMPORT_KINDS } from '../imports/headers.ts';
-import { VERB_MEANINGS, type CourseMeanings } from '../imports/xapi.ts';
-import { breakSchema } from '../rounds/courseLimits.ts';
+} from '../imports/take/exchange.ts';
+import { IMPORT_KINDS } from '../imports/read/headers.ts';
+import { VERB_MEANINGS, type CourseMeanings } from '../imports/take/xapi.ts';
+import { breakSchema } from '../rounds/decide/courseLimits.ts';
 import type { IngestAnswer } from '../exchange/wire.ts';
 import { created, file, get, json, nothing, post, put, remove } from './endpoint.ts';
 

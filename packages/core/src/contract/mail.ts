@@ -12,7 +12,7 @@ import {
 } from '../exchange/sendLog.ts';
 import type { SendingAnswer, SendingResult } from '../exchange/sendings.ts';
 import type { TrayAnswer, TrayDecided } from '../exchange/tray.ts';
-import type { SheetAnswer, SheetCard, WritePreview, WrittenAnswer } from '../imports/exchange.ts';
+import type { SheetAnswer, SheetCard, WritePreview, WrittenAnswer } from '../imports/take/exchange.ts';
 import { created, file, get, json, nothing, post, put, remove } from './endpoint.ts';
 
 /** Rows of a sheet to write from. */

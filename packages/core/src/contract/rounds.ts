@@ -1,6 +1,6 @@
 /** Replay, the week ahead, hindsight, and what came of it. Nothing of it is sent or saved. */
 import { z } from 'zod';
-import { courseSettingsSchema } from '../rounds/courseLimits.ts';
+import { courseSettingsSchema } from '../rounds/decide/courseLimits.ts';
 import { localDateSchema } from '../time/localDate.ts';
 import { CAME_BY } from '../outcomes/cameOfIt.ts';
 import type {

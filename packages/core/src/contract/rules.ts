@@ -1,7 +1,7 @@
 /** Rules: made, changed, on and off, in order, put away; tried before they are; what they were and did. */
 import { z } from 'zod';
 import { RULE_STATUSES } from '../rules/rule.ts';
-import type { LoggedFacts } from '../rounds/log.ts';
+import type { LoggedFacts } from '../rounds/decide/log.ts';
 import type {
   PastAnswer,
   PastRoundAnswer,

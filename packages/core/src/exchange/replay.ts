@@ -3,7 +3,7 @@ import type { LeafEvidence } from '../conditions/evidence.ts';
 import type { CameLine } from '../outcomes/cameOfIt.ts';
 import type { Hindsight } from '../outcomes/hindsight.ts';
 import type { Replayed } from '../outcomes/replayed.ts';
-import type { Noise } from '../rounds/noise.ts';
+import type { Noise } from '../rounds/advice/noise.ts';
 import type { Instant } from '../time/instant.ts';
 
 export interface ReplayAnswer extends Replayed {

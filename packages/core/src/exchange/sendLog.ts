@@ -3,8 +3,8 @@ import type { TextResult } from '../outcomes/textResults.ts';
 import type { LeafEvidence } from '../conditions/evidence.ts';
 import type { HeldReason, MessageState } from '../nudges/message.ts';
 import type { ReplyKind } from '../nudges/reply.ts';
-import type { WithheldReason } from '../rounds/limits.ts';
-import type { Recipient } from '../rounds/recipients.ts';
+import type { WithheldReason } from '../rounds/decide/limits.ts';
+import type { Recipient } from '../rounds/decide/recipients.ts';
 import type { Instant } from '../time/instant.ts';
 import type { LoggedReason } from './wire.ts';
 

@@ -1,5 +1,5 @@
 /** What Today says to the browser. Instants are epoch ms. */
-import type { Falling } from '../rounds/fallingThrough.ts';
+import type { Falling } from '../rounds/whatIf/fallingThrough.ts';
 import type { RuleWeight } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
 import type { RoundSummary } from './wire.ts';

@@ -2,7 +2,7 @@
 import type { SendingAnswer } from './sendings.ts';
 import type { LeafEvidence } from '../conditions/evidence.ts';
 import type { HeldReason } from '../nudges/message.ts';
-import type { RecipientKind } from '../rounds/recipients.ts';
+import type { RecipientKind } from '../rounds/decide/recipients.ts';
 import type { Instant } from '../time/instant.ts';
 import type { Block } from '../wording/markup.ts';
 import type { Variant } from '../wording/wording.ts';

@@ -4,8 +4,8 @@
  */
 import { groupOf, isLeaf, makeGroup, type Condition, type Leaf } from '../conditions/condition.ts';
 import { thresholdOf, type Marks } from '../conditions/compare.ts';
-import { callKey } from '../measures/callKey.ts';
-import type { MeasureCall } from '../measures/measure.ts';
+import { callKey } from '../measures/values/callKey.ts';
+import type { MeasureCall } from '../measures/values/measure.ts';
 
 export type Brush =
   /** Null: no bound on that side. */

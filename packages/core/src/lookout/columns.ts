@@ -2,9 +2,9 @@
 import { z } from 'zod';
 import { leafSchemas } from '../conditions/condition.ts';
 import type { Course } from '../course/course.ts';
-import { callKey } from '../measures/callKey.ts';
-import { CATALOGUE } from '../measures/catalogue.ts';
-import type { MeasureCall, Unit } from '../measures/measure.ts';
+import { callKey } from '../measures/values/callKey.ts';
+import { CATALOGUE } from '../measures/catalogue/catalogue.ts';
+import type { MeasureCall, Unit } from '../measures/values/measure.ts';
 
 export const LOG_COLUMNS = ['lastNudge', 'nudgesThisTerm', 'replied', 'cameBack', 'heldBack'] as const;
 export type LogColumn = (typeof LOG_COLUMNS)[number];

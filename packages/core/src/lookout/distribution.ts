@@ -1,6 +1,6 @@
 /** The small distribution over a column: how many students have which value, and how many of them are shown. */
-import type { Unit } from '../measures/measure.ts';
-import type { Value } from '../measures/value.ts';
+import type { Unit } from '../measures/values/measure.ts';
+import type { Value } from '../measures/values/value.ts';
 
 export type Distribution =
   | {

@@ -2,10 +2,10 @@
 import { pack, unpack } from '../activity/packed.ts';
 import type { Course } from '../course/course.ts';
 import type { Item } from '../course/item.ts';
-import { GradeTally } from '../measures/courseGrade.ts';
-import type { Subject } from '../measures/measure.ts';
-import { countingAmong, doneBy, onTimeBy, type CountingItem } from '../measures/several.ts';
-import { percent } from '../measures/value.ts';
+import { GradeTally } from '../measures/catalogue/courseGrade.ts';
+import type { Subject } from '../measures/values/measure.ts';
+import { countingAmong, doneBy, onTimeBy, type CountingItem } from '../measures/catalogue/several.ts';
+import { percent } from '../measures/values/value.ts';
 import { MINUTE, type Instant } from '../time/instant.ts';
 
 /**

@@ -1,7 +1,7 @@
 /** Whom an instructor may want to write to in this week of the term. Each hint is about students, and most are a condition. */
 import type { Condition } from '../conditions/condition.ts';
-import type { HistoryFacts } from '../measures/facts.ts';
-import { matchesAt } from '../rounds/matches.ts';
+import type { HistoryFacts } from '../measures/facts/facts.ts';
+import { matchesAt } from '../rounds/decide/matches.ts';
 import { DAY, type Instant } from '../time/instant.ts';
 import { Gradebook } from './gradebook.ts';
 

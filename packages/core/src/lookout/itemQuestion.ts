@@ -3,7 +3,7 @@ import type { Condition } from '../conditions/condition.ts';
 import type { Item } from '../course/item.ts';
 import type { Instant } from '../time/instant.ts';
 import { dayWords } from '../time/words.ts';
-import { assertNever } from '../problem.ts';
+import { assertNever } from '../problem/problem.ts';
 
 export type ItemQuestion =
   | { readonly kind: 'notSubmitted' }

@@ -2,7 +2,7 @@
 import type { CourseCalendar } from '../time/calendar.ts';
 import type { Instant } from '../time/instant.ts';
 import type { MessageState } from '../nudges/message.ts';
-import type { Value } from '../measures/value.ts';
+import type { Value } from '../measures/values/value.ts';
 import type { LogColumn } from './columns.ts';
 
 /** The last nudge whose message left, or waits for the instructor. */

@@ -3,7 +3,7 @@ import { PARTICIPATION, VISITS } from '../activity/event.ts';
 import type { History } from '../activity/history.ts';
 import type { Course } from '../course/course.ts';
 import { dateOf, dayNumberOf, weekdayIndex } from '../time/calendar.ts';
-import { daysBetween } from '../measures/days.ts';
+import { daysBetween } from '../measures/catalogue/days.ts';
 import { DAY, HOUR, type Instant } from '../time/instant.ts';
 import type { Gradebook } from './gradebook.ts';
 import { quartilesOf, type Quartiles } from '../outcomes/quartiles.ts';

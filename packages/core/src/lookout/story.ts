@@ -1,8 +1,8 @@
 /** What one student did and got in a course so far, for their page: acts, grades beside the class, and when they were last seen. */
 import { kindMask, VISITS, type EventKind } from '../activity/event.ts';
 import { kindOfCode } from '../activity/history.ts';
-import type { HistoryFacts } from '../measures/facts.ts';
-import { percent } from '../measures/value.ts';
+import type { HistoryFacts } from '../measures/facts/facts.ts';
+import { percent } from '../measures/values/value.ts';
 import { Gradebook, type GradebookCell } from './gradebook.ts';
 import type { Instant } from '../time/instant.ts';
 

@@ -2,8 +2,8 @@
 import { z } from 'zod';
 import { parseCondition, leavesOf, type Condition } from '../conditions/condition.ts';
 import type { Course } from '../course/course.ts';
-import type { MeasureCall } from '../measures/measure.ts';
-import { problemsOfIssues, type Parsed } from '../problem.ts';
+import type { MeasureCall } from '../measures/values/measure.ts';
+import { problemsOfIssues, type Parsed } from '../problem/problem.ts';
 import {
   LOG_COLUMNS,
   logColumnOf,

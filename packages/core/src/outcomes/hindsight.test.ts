@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import type { Condition } from '../conditions/condition.ts';
-import { runWhole } from '../rounds/replay.ts';
+import { runWhole } from '../time/inParts.ts';
 import { at, factsOf, item, person, ruleOf } from '../testing/build.ts';
 import { hindsightInParts, type HindsightSpan } from './hindsight.ts';
 

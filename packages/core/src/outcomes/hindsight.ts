@@ -2,10 +2,10 @@
 import type { Condition } from '../conditions/condition.ts';
 import { sidesOf } from '../conditions/evaluate.ts';
 import { storyStart } from '../course/course.ts';
-import { daysBetween } from '../measures/days.ts';
-import type { Facts } from '../measures/facts.ts';
-import { inAudience } from '../rounds/decide.ts';
-import type { InParts } from '../rounds/replay.ts';
+import { daysBetween } from '../measures/catalogue/days.ts';
+import type { Facts } from '../measures/facts/facts.ts';
+import { inAudience } from '../rounds/decide/decide.ts';
+import type { InParts } from '../time/inParts.ts';
 import type { Rule } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
 import { roundInstants } from '../time/rhythm.ts';

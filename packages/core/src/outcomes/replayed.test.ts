@@ -1,5 +1,5 @@
 import { expect, test } from '@jest/globals';
-import { runWhole } from '../rounds/replay.ts';
+import { runWhole } from '../time/inParts.ts';
 import { at, factsOf, person, ruleOf } from '../testing/build.ts';
 import { compareReplays, isWrittenTo, replayedInParts, replayedUntil } from './replayed.ts';
 

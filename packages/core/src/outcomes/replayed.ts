@@ -1,10 +1,11 @@
 /** A replay told: day by day, student by student, in totals. */
-import { daysBetween } from '../measures/days.ts';
-import type { Facts } from '../measures/facts.ts';
-import { inAudience } from '../rounds/decide.ts';
-import type { Decision } from '../rounds/decision.ts';
-import { replayInParts, type InParts, type ReplaySpan } from '../rounds/replay.ts';
-import { spellsUpTo } from '../rounds/standing.ts';
+import { daysBetween } from '../measures/catalogue/days.ts';
+import type { Facts } from '../measures/facts/facts.ts';
+import { inAudience } from '../rounds/decide/decide.ts';
+import type { Decision } from '../rounds/decide/decision.ts';
+import { replayInParts, type ReplaySpan } from '../rounds/whatIf/replay.ts';
+import { type InParts } from '../time/inParts.ts';
+import { spellsUpTo } from '../rounds/decide/standing.ts';
 import { isAlert, type Rule } from '../rules/rule.ts';
 import { dateOf, type CourseCalendar } from '../time/calendar.ts';
 import { DAY, type Instant } from '../time/instant.ts';

@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import { replay } from '../rounds/replay.ts';
+import { replay } from '../rounds/whatIf/replay.ts';
 import { at, factsOf, person, ruleOf, type Story } from '../testing/build.ts';
 import { ruleOutcomes } from './timeToReturn.ts';
 

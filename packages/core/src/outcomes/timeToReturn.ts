@@ -1,7 +1,7 @@
 /** What came of nudges over time: who came back and when, beside spells in which nobody wrote (engine O1 to O3). */
 import type { Course } from '../course/course.ts';
-import type { HistoryFacts } from '../measures/facts.ts';
-import type { Decision } from '../rounds/decision.ts';
+import type { HistoryFacts } from '../measures/facts/facts.ts';
+import type { Decision } from '../rounds/decide/decision.ts';
 import type { Rule } from '../rules/rule.ts';
 import { DAY, type Instant } from '../time/instant.ts';
 import { actAfter, canReturn, returnsEnd } from './returned.ts';

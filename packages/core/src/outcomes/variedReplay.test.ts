@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import { runWhole } from '../rounds/replay.ts';
+import { runWhole } from '../time/inParts.ts';
 import { numbersOf } from '../rules/numbers.ts';
 import { at, factsOf, person, ruleOf } from '../testing/build.ts';
 import { replayedInParts } from './replayed.ts';

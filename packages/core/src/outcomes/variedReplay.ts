@@ -1,7 +1,8 @@
 /** What one number of a rule does: the rule replayed with each of several values, told in a few figures. */
-import type { Facts } from '../measures/facts.ts';
-import type { Decision } from '../rounds/decision.ts';
-import { nudgesInParts, within, type InParts, type ReplaySpan } from '../rounds/replay.ts';
+import type { Facts } from '../measures/facts/facts.ts';
+import type { Decision } from '../rounds/decide/decision.ts';
+import { nudgesInParts, type ReplaySpan } from '../rounds/whatIf/replay.ts';
+import { within, type InParts } from '../time/inParts.ts';
 import { withNumbers, type RuleNumber } from '../rules/numbers.ts';
 import type { Rule } from '../rules/rule.ts';
 import type { CourseCalendar } from '../time/calendar.ts';

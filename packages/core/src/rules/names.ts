@@ -1,6 +1,6 @@
 /** Everything of its course that a rule names, and what of it is not there. */
 import { namesOfCondition, type Named } from '../conditions/names.ts';
-import { joinPath, type Problem } from '../problem.ts';
+import { joinPath, type Problem } from '../problem/problem.ts';
 import type { Rule } from './rule.ts';
 
 /** In the sentence's order. `base` is prefixed to the paths. */

@@ -1,7 +1,7 @@
 /** Every number of a rule in one list, for a copy whose numbers are all changed at once. */
 import type { Course } from '../course/course.ts';
-import { CATALOGUE } from '../measures/catalogue.ts';
-import type { Unit } from '../measures/measure.ts';
+import { CATALOGUE } from '../measures/catalogue/catalogue.ts';
+import type { Unit } from '../measures/values/measure.ts';
 import { groupOf, isLeaf, makeGroup, type Condition, type Leaf } from '../conditions/condition.ts';
 import { leafClause } from '../conditions/sentence.ts';
 import type { Rule } from './rule.ts';

@@ -1,19 +1,7 @@
+import { WEEKDAYS, type Weekday, WEEKDAY_NAMES } from '../time/weekday.ts';
 import type { Rhythm } from '../time/rhythm.ts';
 import { clockWords, dateWords, listWords } from '../time/words.ts';
 import type { CourseFile } from '../course/course.ts';
-
-export const WEEKDAYS = ['MO', 'TU', 'WE', 'TH', 'FR', 'SA', 'SU'] as const;
-export type Weekday = (typeof WEEKDAYS)[number];
-
-export const WEEKDAY_NAMES: Readonly<Record<Weekday, string>> = {
-  MO: 'Monday',
-  TU: 'Tuesday',
-  WE: 'Wednesday',
-  TH: 'Thursday',
-  FR: 'Friday',
-  SA: 'Saturday',
-  SU: 'Sunday',
-};
 
 /** The rhythms that the composer's controls can say; everything else is kept as the recurrence rule it is. */
 export type PlainRhythm =

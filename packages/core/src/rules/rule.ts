@@ -1,10 +1,11 @@
 /** A rule: whom to reach, when to look, what to say, how often (engine §6). */
+import { instantSchema } from '../time/instantSchema.ts';
 import { z } from 'zod';
 import { ROLES } from '../course/person.ts';
 import { parseCondition, type Condition } from '../conditions/condition.ts';
-import { joinPath, problemsOfIssues, type Parsed, type Problem } from '../problem.ts';
+import { joinPath, problemsOfIssues, type Parsed, type Problem } from '../problem/problem.ts';
 import { durationSchema, type Duration } from '../time/duration.ts';
-import { parseInstant, type Instant } from '../time/instant.ts';
+import type { Instant } from '../time/instant.ts';
 import { rhythmSchema, type Rhythm } from '../time/rhythm.ts';
 
 export const RULE_STATUSES = ['draft', 'on', 'paused'] as const;
@@ -82,15 +83,6 @@ const recipientSchema = z
       (s.startsWith('address:') && z.email().safeParse(s.slice(8)).success),
     'A recipient is student, instructor, contact:KIND or address:someone@example.edu',
   );
-
-export const instantSchema = z.string().transform((text, ctx): Instant => {
-  try {
-    return parseInstant(text);
-  } catch {
-    ctx.addIssue({ code: 'custom', message: 'Write an instant with its offset, as 2026-09-21T09:30:00-04:00' });
-    return z.NEVER;
-  }
-});
 
 const count = z.number().int().min(1).nullish();
 

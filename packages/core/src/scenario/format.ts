@@ -7,10 +7,11 @@ import { eventKindSchema, NEEDS_ITEM, type ActivityEvent, type Grade } from '../
 import { BOUNDS } from '../course/bounds.ts';
 import { makeCourse, type Course } from '../course/course.ts';
 import { entryIdSchema, gradeShape, itemShape, lineSchema, listSchema, personShape } from '../course/entry.ts';
-import { joinPath, problemsOfIssues, type Parsed, type Problem } from '../problem.ts';
-import { breakSchema, courseSettingsSchema } from '../rounds/courseLimits.ts';
+import { joinPath, problemsOfIssues, type Parsed, type Problem } from '../problem/problem.ts';
+import { breakSchema, courseSettingsSchema } from '../rounds/decide/courseLimits.ts';
 import { courseProblems, type NamesOfCourse } from '../rules/names.ts';
-import { instantSchema, parseRule, type Rule } from '../rules/rule.ts';
+import { parseRule, type Rule } from '../rules/rule.ts';
+import { instantSchema } from '../time/instantSchema.ts';
 import { dayNumberOf } from '../time/calendar.ts';
 import { localDateSchema } from '../time/localDate.ts';
 import { isZone } from '../time/zone.ts';

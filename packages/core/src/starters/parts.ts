@@ -6,7 +6,7 @@ import { dateOf, weekdayIndex } from '../time/calendar.ts';
 import { DAY, MINUTE, type Instant } from '../time/instant.ts';
 import type { Rhythm } from '../time/rhythm.ts';
 import type { Rule, Step } from '../rules/rule.ts';
-import { WEEKDAYS, type Weekday } from '../rules/rhythmWords.ts';
+import { WEEKDAYS, type Weekday } from '../time/weekday.ts';
 
 export const ON_WEEKDAYS = 'FREQ=WEEKLY;BYDAY=MO,TU,WE,TH,FR';
 

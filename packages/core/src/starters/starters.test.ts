@@ -5,7 +5,7 @@ import { at, courseOf, factsOf, item, person, valueOf } from '../testing/build.t
 import { courseProblems } from '../rules/names.ts';
 import { parseRule } from '../rules/rule.ts';
 import { ruleDocument } from '../rules/document.ts';
-import { adviceOn } from '../rounds/advice.ts';
+import { adviceOn } from '../rounds/advice/advice.ts';
 import { aboutOf } from '../wording/fields.ts';
 import { compileWording } from '../wording/render.ts';
 import { unfoundedClaims, wordCount } from '../testing/claims.ts';

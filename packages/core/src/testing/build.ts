@@ -5,10 +5,10 @@ import type { Person } from '../course/person.ts';
 import { History } from '../activity/history.ts';
 import type { EventKind } from '../activity/event.ts';
 import type { Break } from '../time/calendar.ts';
-import { HistoryFacts } from '../measures/facts.ts';
+import { HistoryFacts } from '../measures/facts/facts.ts';
 import { zoneOf } from '../time/zone.ts';
 import { parseRule, type Rule } from '../rules/rule.ts';
-import type { Parsed } from '../problem.ts';
+import type { Parsed } from '../problem/problem.ts';
 
 export const NEW_YORK = 'America/New_York';
 

@@ -3,7 +3,7 @@
  * our texts use, not the language.
  */
 import { leavesOf } from '../conditions/condition.ts';
-import type { MeasureName } from '../measures/measure.ts';
+import type { MeasureName } from '../measures/values/measure.ts';
 import type { Rule } from '../rules/rule.ts';
 import type { Wording } from '../wording/wording.ts';
 

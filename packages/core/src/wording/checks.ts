@@ -5,8 +5,8 @@
 import { leavesOf } from '../conditions/condition.ts';
 import type { Course } from '../course/course.ts';
 import { fullName } from '../course/person.ts';
-import { firstOpen } from '../rounds/quietHours.ts';
-import { WEEKDAY_NAMES, WEEKDAYS } from '../rules/rhythmWords.ts';
+import { firstOpen } from '../rounds/decide/quietHours.ts';
+import { WEEKDAY_NAMES, WEEKDAYS } from '../time/weekday.ts';
 import type { Rule } from '../rules/rule.ts';
 import { dateOf, dayNumberOf } from '../time/calendar.ts';
 import { DAY, HOUR, type Instant } from '../time/instant.ts';

@@ -1,6 +1,6 @@
 /** What the fields of a message are made from: the course, the student or students, the sender, and what the rule was about. */
-import type { Facts } from '../measures/facts.ts';
-import type { MeasureCall } from '../measures/measure.ts';
+import type { Facts } from '../measures/facts/facts.ts';
+import type { MeasureCall } from '../measures/values/measure.ts';
 import type { Instant } from '../time/instant.ts';
 
 export interface Sender {

@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import type { Problem } from '../problem.ts';
+import type { Problem } from '../problem/problem.ts';
 import { at, factsOf, person } from '../testing/build.ts';
 import { parseLiquid, renderLiquid } from './liquid.ts';
 import { compileWording } from './render.ts';

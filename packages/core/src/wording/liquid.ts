@@ -3,7 +3,7 @@
  * hostile: it reaches no file and no other template, it has no loops, and what it may take of time and memory is bounded.
  */
 import { Liquid, type Template } from 'liquidjs';
-import type { Problem } from '../problem.ts';
+import type { Problem } from '../problem/problem.ts';
 
 /** Instructions that read or write nothing outside the text. Loops are left out: no merge field is a list. */
 const TAGS: ReadonlySet<string> = new Set([

@@ -1,10 +1,10 @@
 /** The lists that a wording may carry, a line an entry: missing work, recent scores, weak topics with what helps with them. */
 import { counts, dueFor, type Course } from '../course/course.ts';
 import type { Item } from '../course/item.ts';
-import { severalItems, type MeasureCall } from '../measures/measure.ts';
-import type { Facts } from '../measures/facts.ts';
+import { severalItems, type MeasureCall } from '../measures/values/measure.ts';
+import type { Facts } from '../measures/facts/facts.ts';
 import { valueWords } from '../conditions/sentence.ts';
-import { valueAt } from '../measures/timeline.ts';
+import { valueAt } from '../measures/values/timeline.ts';
 import type { Instant } from '../time/instant.ts';
 import { dayWords } from '../time/words.ts';
 import { linkMark } from './markup.ts';

@@ -1,6 +1,6 @@
 /** A wording made into the message of one student: Liquid over the merge fields, as plain text and as HTML. */
 import { distance } from 'fastest-levenshtein';
-import { problemsOfIssues, type Parsed, type Problem } from '../problem.ts';
+import { problemsOfIssues, type Parsed, type Problem } from '../problem/problem.ts';
 import { fullName } from '../course/person.ts';
 import { FIELD_NAMES, fieldValues, linkedItem, namedColumn } from './fields.ts';
 import type { FieldContext } from './fieldContext.ts';

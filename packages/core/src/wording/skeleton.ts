@@ -3,7 +3,7 @@
  * own: fields that name or sign somebody, words of greeting and closing, and what is no letter or digit say nothing.
  */
 
-import type { Problem } from '../problem.ts';
+import type { Problem } from '../problem/problem.ts';
 import { textsOf, type Wording } from './wording.ts';
 
 /** Fields that stand in a salutation or a signature; all others are content. */

@@ -1,7 +1,7 @@
 /** Every request of the contract is served, behind what it needs, and nothing else is. */
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import request from 'supertest';
-import { API_BASE, CAPABILITIES, contract, endpoints, may, openApi, type AnyEndpoint } from '@zest-bell/core';
+import { API_BASE, CAPABILITIES, contract, endpoints, may, openApi, type AnyEndpoint } from '@zest-bell/core/contract';
 import { doorOf } from '../app.ts';
 import { openStage, type Agent, type TestStage } from '../testing/stage.ts';
 import { Access, Account } from './entity.ts';

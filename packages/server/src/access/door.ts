@@ -13,7 +13,7 @@ import {
   type Asked,
   type Capability,
   type Needs,
-} from '@zest-bell/core';
+} from '@zest-bell/core/contract';
 import { AppError } from '../platform/http/errors.ts';
 import { parseInput, sameSiteOnly } from '../platform/http/http.ts';
 import type { Orm } from '../platform/database/orm.ts';

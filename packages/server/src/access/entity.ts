@@ -1,5 +1,6 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
-import { ACCESS_ROLES, DIGESTS, SEND_DELAY } from '@zest-bell/core';
+import { DIGESTS, SEND_DELAY } from '@zest-bell/core/exchange';
+import { ACCESS_ROLES } from '@zest-bell/core/contract';
 import { instantColumn, oneOf } from '../platform/database/columns.ts';
 
 /** Somebody who can sign in. */

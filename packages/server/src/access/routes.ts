@@ -1,10 +1,10 @@
 /** Signing in and out, and the first account of a new installation. */
 import type { Door } from './door.ts';
-import { contract } from '@zest-bell/core';
+import { contract } from '@zest-bell/core/contract';
 import { promisify } from 'node:util';
 import { type Request } from 'express';
 import { rateLimit } from 'express-rate-limit';
-import type { SessionAnswer } from '@zest-bell/core';
+import type { SessionAnswer } from '@zest-bell/core/exchange';
 import { AppError } from '../platform/http/errors.ts';
 import type { Orm } from '../platform/database/orm.ts';
 import { Account, SessionRow } from './entity.ts';

@@ -2,27 +2,27 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 import { basename, join } from 'node:path';
 import { parseArgs } from 'node:util';
+import { parseInstant } from '@zest-bell/core/time';
+import { namesOfCondition, parseCondition } from '@zest-bell/core/conditions';
+import { problemsOfNames, type Rule } from '@zest-bell/core/rules';
 import {
   bytesOf,
-  chosenRules,
   draftOf,
-  hindsightScenario,
   IMPORT_FORMAT,
   IMPORT_KINDS,
   importFile,
-  namesOfCondition,
+  type ImportedFile,
+  type ScenarioJson,
+} from '@zest-bell/core/imports';
+import {
+  chosenRules,
+  hindsightScenario,
   outcomesScenario,
-  parseCondition,
-  parseInstant,
   parseScenario,
-  problemsOfNames,
   rehearseScenario,
   replayScenario,
-  type ImportedFile,
-  type Rule,
   type Scenario,
-  type ScenarioJson,
-} from '@zest-bell/core';
+} from '@zest-bell/core/scenario';
 import { openFile } from '../intake/imports/archive.ts';
 import { readConfig, StartProblem } from '../platform/process/config.ts';
 

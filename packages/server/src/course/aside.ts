@@ -1,5 +1,5 @@
 /** Students who are set aside until a day, each with a note. Nothing is sent or left out because of it: it is about the screen. */
-import type { Instant } from '@zest-bell/core';
+import type { Instant } from '@zest-bell/core/time';
 import type { Em, Tx } from '../platform/database/orm.ts';
 import { AsideRow } from './entity.ts';
 

@@ -1,17 +1,16 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
+import type { Break } from '@zest-bell/core/time';
 import {
-  DEFAULT_GUARDS,
   ITEM_KINDS,
   ROLES,
-  type Break,
   type Contact,
-  type CourseGuards,
-  type CourseMeanings,
   type CourseSettings,
   type Extension,
   type SenderSettings,
   type SourcesHeard,
-} from '@zest-bell/core';
+} from '@zest-bell/core/course';
+import { DEFAULT_GUARDS, type CourseGuards } from '@zest-bell/core/rounds';
+import type { CourseMeanings } from '@zest-bell/core/imports';
 import { instantColumn, oneOf } from '../platform/database/columns.ts';
 
 export const CourseRow = defineEntity({

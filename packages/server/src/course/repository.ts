@@ -3,11 +3,11 @@ import {
   makeCourse,
   type Course,
   type CourseFile,
-  type CourseGuards,
   type CourseParts,
   type Item,
   type Person,
-} from '@zest-bell/core';
+} from '@zest-bell/core/course';
+import type { CourseGuards } from '@zest-bell/core/rounds';
 import type { Em, Tx } from '../platform/database/orm.ts';
 import { CourseRow, ItemRow, PersonRow } from './entity.ts';
 

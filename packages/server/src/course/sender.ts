@@ -1,6 +1,7 @@
 /** Whose voice a course speaks in, and whether its mail server takes what it says. */
-import { contract } from '@zest-bell/core';
-import type { MailTestAnswer, SenderSettings } from '@zest-bell/core';
+import { contract } from '@zest-bell/core/contract';
+import type { SenderSettings } from '@zest-bell/core/course';
+import type { MailTestAnswer } from '@zest-bell/core/exchange';
 import { Account } from '../access/entity.ts';
 import type { Door } from '../access/door.ts';
 import { AppError } from '../platform/http/errors.ts';

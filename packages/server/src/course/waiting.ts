@@ -1,5 +1,6 @@
 /** Whose mail is stopped, and which sources of a course have been silent for longer than it allows. */
-import { DAY, dayNumberOf, HOUR, zoneOf, type Instant, type SourceName } from '@zest-bell/core';
+import { DAY, dayNumberOf, HOUR, zoneOf, type Instant } from '@zest-bell/core/time';
+import type { SourceName } from '@zest-bell/core/course';
 import type { Em } from '../platform/database/orm.ts';
 import { CourseRow } from './entity.ts';
 

@@ -1,5 +1,5 @@
 /** What all modules share: wired once in the composition root and handed to each. */
-import type { Clock } from '@zest-bell/core';
+import type { Clock } from '@zest-bell/core/time';
 import type { Logger } from 'pino';
 import type { Orm } from './database/orm.ts';
 import type { MailTransport } from './mail/mail.ts';

@@ -1,7 +1,8 @@
 /** Rounds at their edges: late by a moment, in trouble, refused, or passed by hand. */
 import { asTx } from '../testing/asTx.ts';
 import { afterEach, describe, expect, test } from '@jest/globals';
-import { makeCourse, MINUTE } from '@zest-bell/core';
+import { MINUTE } from '@zest-bell/core/time';
+import { makeCourse } from '@zest-bell/core/course';
 import { CourseRow, PersonRow } from '../course/entity.ts';
 import { MessageRow, NudgeRow, RefusalRow } from '../mail/nudges/entity.ts';
 import { inTransaction } from '../platform/database/transaction.ts';

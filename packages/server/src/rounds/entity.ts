@@ -1,5 +1,5 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
-import { ROUND_TRIGGERS } from '@zest-bell/core';
+import { ROUND_TRIGGERS } from '@zest-bell/core/exchange';
 import { instantColumn, oneOf } from '../platform/database/columns.ts';
 
 /** One look of one rule over its audience. The claim is unique: no two processes decide the same one. */

@@ -1,4 +1,5 @@
-import { logOf, matchesAt, type FallingCase, type Instant } from '@zest-bell/core';
+import type { Instant } from '@zest-bell/core/time';
+import { logOf, matchesAt, type FallingCase } from '@zest-bell/core/rounds';
 import { PersonRow } from '../course/entity.ts';
 import type { Em } from '../platform/database/orm.ts';
 import { rowsOf } from '../platform/database/query.ts';

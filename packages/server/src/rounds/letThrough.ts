@@ -1,5 +1,6 @@
 /** A nudge of a rule that an instructor sends to one student although its limits refuse: once, and logged with their name. */
-import { letThrough, logOf, type Instant } from '@zest-bell/core';
+import type { Instant } from '@zest-bell/core/time';
+import { letThrough, logOf } from '@zest-bell/core/rounds';
 import type { LiveCourses } from '../course/activity/live.ts';
 import { AppError } from '../platform/http/errors.ts';
 import type { Tx } from '../platform/database/orm.ts';

@@ -1,14 +1,8 @@
 /** What the limits of a round are counted from: the nudges and answers of the students it is about, and of nobody else. */
-import {
-  countedByAny,
-  countedFrom,
-  matchesAt,
-  type Facts,
-  type Instant,
-  type LoggedFacts,
-  type Reply,
-  type Rule,
-} from '@zest-bell/core';
+import type { Instant } from '@zest-bell/core/time';
+import type { Facts } from '@zest-bell/core/measures';
+import type { Rule } from '@zest-bell/core/rules';
+import { countedByAny, countedFrom, matchesAt, type LoggedFacts, type Reply } from '@zest-bell/core/rounds';
 import type { LiveCourse } from '../course/activity/live.ts';
 import { changedRules, loggedNudges } from '../mail/nudges/log.ts';
 import type { Em } from '../platform/database/orm.ts';

@@ -3,17 +3,10 @@
  * claims are written first, which takes the database's write lock, so that what is read after it is what the decision
  * stands on. A rule that cannot be decided is a trouble of its own, and the others of the round go on.
  */
-import {
-  courseProblems,
-  decide,
-  logOf,
-  matchesAt,
-  type Decision,
-  type Instant,
-  type NudgeLog,
-  type Rule,
-  type RoundTrigger,
-} from '@zest-bell/core';
+import type { Instant } from '@zest-bell/core/time';
+import { courseProblems, type Rule } from '@zest-bell/core/rules';
+import { decide, logOf, matchesAt, type Decision, type NudgeLog } from '@zest-bell/core/rounds';
+import type { RoundTrigger } from '@zest-bell/core/exchange';
 import type { LiveCourse, LiveCourses } from '../course/activity/live.ts';
 import { RefusalRow } from '../mail/nudges/entity.ts';
 import type { Em, Tx } from '../platform/database/orm.ts';

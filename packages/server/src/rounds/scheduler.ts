@@ -1,5 +1,5 @@
 /** Runs the rounds that are due, by the database's own `nextRoundAt`: there is no timer for a rule that a restart could lose. */
-import { MINUTE, plural, roundInstants, type CourseCalendar, type Instant } from '@zest-bell/core';
+import { MINUTE, plural, roundInstants, type CourseCalendar, type Instant } from '@zest-bell/core/time';
 import { AppError } from '../platform/http/errors.ts';
 import type { Services } from './services.ts';
 import { stoppedCourses } from '../course/waiting.ts';

@@ -1,5 +1,7 @@
 /** Decisions as nudges and their messages, queued or waiting; nothing is rendered or sent here. */
-import { nudgeKey, type Decision, type MessageState, type Rule, type WithheldReason } from '@zest-bell/core';
+import type { Rule } from '@zest-bell/core/rules';
+import { nudgeKey, type MessageState } from '@zest-bell/core/nudges';
+import type { Decision, WithheldReason } from '@zest-bell/core/rounds';
 import type { LiveCourse } from '../course/activity/live.ts';
 import { MessageRow, NudgeRow } from '../mail/nudges/entity.ts';
 import type { Tx } from '../platform/database/orm.ts';

@@ -1,4 +1,6 @@
 /** What a rule would decide at an instant, as things are and with no effect (engine R10). */
+import type { Instant } from '@zest-bell/core/time';
+import type { Rule } from '@zest-bell/core/rules';
 import {
   comingNudges,
   decide,
@@ -7,11 +9,9 @@ import {
   rulesBefore,
   takenBy,
   type Decision,
-  type Instant,
   type LoggedNudge,
-  type Rule,
   type TakenBy,
-} from '@zest-bell/core';
+} from '@zest-bell/core/rounds';
 import type { LiveCourse } from '../course/activity/live.ts';
 import type { Em } from '../platform/database/orm.ts';
 import { readableRules, rowsOn } from '../rules/repository.ts';

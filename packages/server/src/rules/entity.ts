@@ -1,5 +1,5 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
-import { RULE_STATUSES } from '@zest-bell/core';
+import { RULE_STATUSES } from '@zest-bell/core/rules';
 import { instantColumn, oneOf } from '../platform/database/columns.ts';
 
 /**

@@ -1,5 +1,5 @@
 /** What a rule needs before it is stored or tried. */
-import { courseProblems, parseRule, type Rule } from '@zest-bell/core';
+import { courseProblems, parseRule, type Rule } from '@zest-bell/core/rules';
 import type { LiveCourse } from '../course/activity/live.ts';
 import { AppError } from '../platform/http/errors.ts';
 

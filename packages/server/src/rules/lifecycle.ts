@@ -2,20 +2,12 @@
  * The life of a rule: a draft, on, paused, archived. Each is one stored fact. However a rule comes to be on, turned on,
  * edited while on, taken out of the archive or restored, it goes through `mayBeOn`, and there is no other way.
  */
-import {
-  aboutOf,
-  domainsOf,
-  emptyTexts,
-  isActiveStudent,
-  nextRound,
-  outsideOf,
-  type CompiledWording,
-  type Decision,
-  type Instant,
-  type Problem,
-  type Rule,
-  type RuleStatus,
-} from '@zest-bell/core';
+import type { Problem } from '@zest-bell/core/problem';
+import { nextRound, type Instant } from '@zest-bell/core/time';
+import { domainsOf, isActiveStudent } from '@zest-bell/core/course';
+import type { Rule, RuleStatus } from '@zest-bell/core/rules';
+import { aboutOf, emptyTexts, type CompiledWording } from '@zest-bell/core/wording';
+import { outsideOf, type Decision } from '@zest-bell/core/rounds';
 import type { LiveCourse } from '../course/activity/live.ts';
 import { AppError } from '../platform/http/errors.ts';
 import type { Em, Tx } from '../platform/database/orm.ts';

@@ -1,17 +1,16 @@
 /** Rules as stored and as the core reads them; what was parsed once is kept, so that the core's caches hold. */
 import { LRUCache } from 'lru-cache';
+import { nextRound, type Instant } from '@zest-bell/core/time';
+import type { Course } from '@zest-bell/core/course';
+import type { Condition } from '@zest-bell/core/conditions';
 import {
-  nextRound,
   parseRule,
   RULE_WEIGHTS,
   ruleDocument,
-  type Condition,
-  type Course,
-  type Instant,
   type Rule,
   type RuleStatus,
   type RuleWeight,
-} from '@zest-bell/core';
+} from '@zest-bell/core/rules';
 import type { Em, Tx } from '../platform/database/orm.ts';
 import { RuleRow, RuleVersionRow } from './entity.ts';
 

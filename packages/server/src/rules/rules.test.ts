@@ -33,7 +33,7 @@ const open = async (more: Partial<Parameters<typeof openStage>[0]> = {}) => {
 };
 const other = async (em: Awaited<ReturnType<typeof open>>, more: Record<string, unknown>) => {
   // A course of its own, with the same rule in it.
-  const course = (await import('@zest-bell/core')).makeCourse(COURSE);
+  const course = (await import('@zest-bell/core/course')).makeCourse(COURSE);
   return insertRule(asTx(em), { id: 2, course }, ruleOf(more), null, NOW);
 };
 

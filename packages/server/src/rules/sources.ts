@@ -1,5 +1,8 @@
 /** Which rules wait because the data they stand on is too old. */
-import { sourcesOf, type Instant, type Rule, type SourceName } from '@zest-bell/core';
+import type { Instant } from '@zest-bell/core/time';
+import type { SourceName } from '@zest-bell/core/course';
+import { sourcesOf } from '@zest-bell/core/conditions';
+import type { Rule } from '@zest-bell/core/rules';
 import { CourseRow } from '../course/entity.ts';
 import { staleSources } from '../course/waiting.ts';
 import type { Em } from '../platform/database/orm.ts';

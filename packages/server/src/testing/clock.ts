@@ -1,4 +1,4 @@
-import type { Clock, Instant } from '@zest-bell/core';
+import type { Clock, Instant } from '@zest-bell/core/time';
 
 /** A clock that a test sets. */
 export class TestClock implements Clock {

@@ -7,16 +7,10 @@ import { join } from 'node:path';
 import type { Express } from 'express';
 import { pino } from 'pino';
 import request from 'supertest';
-import {
-  makeCourse,
-  parseRule,
-  zoneOf,
-  type CourseGuards,
-  type CourseParts,
-  type Item,
-  type Person,
-  type Rule,
-} from '@zest-bell/core';
+import { zoneOf } from '@zest-bell/core/time';
+import { makeCourse, type CourseParts, type Item, type Person } from '@zest-bell/core/course';
+import { parseRule, type Rule } from '@zest-bell/core/rules';
+import type { CourseGuards } from '@zest-bell/core/rounds';
 import { Access, Account } from '../access/entity.ts';
 import { hash as argon2 } from '@node-rs/argon2';
 import { tokenHash } from '../intake/activity/ingest.ts';

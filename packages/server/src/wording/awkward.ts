@@ -1,16 +1,9 @@
 /** A wording read for every student before it is saved or sent, and the students whose values try a text hardest. */
-import {
-  fullName,
-  isActiveStudent,
-  MINUTE,
-  type About,
-  type AwkwardAnswer,
-  type CompiledWording,
-  type InParts,
-  type Instant,
-  type Person,
-  type Problem,
-} from '@zest-bell/core';
+import type { Problem } from '@zest-bell/core/problem';
+import { MINUTE, type InParts, type Instant } from '@zest-bell/core/time';
+import { fullName, isActiveStudent, type Person } from '@zest-bell/core/course';
+import type { About, CompiledWording } from '@zest-bell/core/wording';
+import type { AwkwardAnswer } from '@zest-bell/core/exchange';
 import { setImmediate as nextTurn } from 'node:timers/promises';
 import type { LiveCourse } from '../course/activity/live.ts';
 import { AppError } from '../platform/http/errors.ts';

@@ -1,5 +1,5 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
-import { WORDING_PURPOSES, type Copy, type FileRef, type LetterSettings, type Variant } from '@zest-bell/core';
+import { WORDING_PURPOSES, type Copy, type FileRef, type LetterSettings, type Variant } from '@zest-bell/core/wording';
 import { oneOf } from '../platform/database/columns.ts';
 
 export const WordingRow = defineEntity({

@@ -1,6 +1,7 @@
 /** Wordings as stored, and compiled ones, kept while their text is the same. */
 import { LRUCache } from 'lru-cache';
-import { compileWording, type CompiledWording, type Parsed, type Problem, type Wording } from '@zest-bell/core';
+import type { Parsed, Problem } from '@zest-bell/core/problem';
+import { compileWording, type CompiledWording, type Wording } from '@zest-bell/core/wording';
 import type { LiveCourse } from '../course/activity/live.ts';
 import { missingFiles } from './files/repository.ts';
 import type { Em, Tx } from '../platform/database/orm.ts';

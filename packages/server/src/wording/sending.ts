@@ -1,5 +1,6 @@
 /** What goes with the words of one message: its files, its pictures, its letter. */
-import type { CompiledWording, Instant, Message } from '@zest-bell/core';
+import type { Instant } from '@zest-bell/core/time';
+import type { CompiledWording, Message } from '@zest-bell/core/wording';
 import type { LiveCourse } from '../course/activity/live.ts';
 import { findFile } from './files/repository.ts';
 import { makeLetter } from './letters/letter.ts';

@@ -1,5 +1,8 @@
 import { describe, expect, test } from '@jest/globals';
-import { DAY, History, HistoryFacts, makeCourse, valueAt } from '@zest-bell/core';
+import { DAY } from '@zest-bell/core/time';
+import { makeCourse } from '@zest-bell/core/course';
+import { History } from '@zest-bell/core/activity';
+import { HistoryFacts, valueAt } from '@zest-bell/core/measures';
 import { OPENING, DEMO_COURSES, SET_UP_AT, SEED } from '../demo/saltmarsh.ts';
 import { HABITS } from './habits.ts';
 import { chance } from './random.ts';

@@ -1,5 +1,5 @@
 import { expect, test } from '@jest/globals';
-import { DAY, HOUR } from '@zest-bell/core';
+import { DAY, HOUR } from '@zest-bell/core/time';
 import type { StoredLetter } from '../mailroom/letters.ts';
 import { DEMO_COURSES, SET_UP_AT, SEED } from '../demo/saltmarsh.ts';
 import { Correspondence } from './correspondence.ts';

@@ -2,7 +2,9 @@
  * Which letters students answer, when, and in what words: some do, within a day and a half, as their habits go; one of them
  * has an automatic reply. Always the same from the same seed and the same letters.
  */
-import { type AnswerKind, HOUR, type Instant, type Person } from '@zest-bell/core';
+import { HOUR, type Instant } from '@zest-bell/core/time';
+import type { Person } from '@zest-bell/core/course';
+import type { AnswerKind } from '@zest-bell/core/exchange';
 import type { StoredLetter } from '../mailroom/letters.ts';
 import type { Habit } from './habits.ts';
 import { between, chance } from './random.ts';

@@ -1,5 +1,5 @@
 /** On which days a student comes to the course, given the letters that reached them. */
-import { DAY, HOUR, type CourseCalendar, type Instant } from '@zest-bell/core';
+import { DAY, HOUR, type CourseCalendar, type Instant } from '@zest-bell/core/time';
 import { TRAITS, type Habit } from './habits.ts';
 import { between, chance } from './random.ts';
 

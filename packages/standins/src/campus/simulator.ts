@@ -2,7 +2,8 @@
  * The campus simulator: plays a learning platform. For any stretch of time it tells what its students did in it, always
  * the same from the same seed and the same letters, so that a stretch may be asked for twice.
  */
-import { DAY, dueFor, HOUR, MINUTE, type Course, type Instant, type Item, type Person } from '@zest-bell/core';
+import { DAY, HOUR, MINUTE, type Instant } from '@zest-bell/core/time';
+import { dueFor, type Course, type Item, type Person } from '@zest-bell/core/course';
 import { TRAITS, type Habit } from './habits.ts';
 import { answers, visitsOn, type Pupil, type Visit } from './presence.ts';
 import { between, chance } from './random.ts';

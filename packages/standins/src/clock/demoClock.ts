@@ -1,7 +1,7 @@
 /** A clock that stands still until it is moved, and stands where it stood after a restart. */
 import { readFileSync, writeFileSync, renameSync } from 'node:fs';
 import { z } from 'zod';
-import type { Clock, Instant } from '@zest-bell/core';
+import type { Clock, Instant } from '@zest-bell/core/time';
 
 const stateSchema = z.object({
   now: z.number().int(),

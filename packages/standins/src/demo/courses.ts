@@ -1,15 +1,6 @@
 /** The two courses of the demo: dates, roster and items. */
-import {
-  DAY,
-  dayNumberOf,
-  MINUTE,
-  zoneOf,
-  type CourseParts,
-  type Instant,
-  type Item,
-  type ItemKind,
-  type Person,
-} from '@zest-bell/core';
+import { DAY, dayNumberOf, MINUTE, zoneOf, type Instant } from '@zest-bell/core/time';
+import type { CourseParts, Item, ItemKind, Person } from '@zest-bell/core/course';
 import type { Habit } from '../campus/habits.ts';
 import { ADVISORS, ASSISTANT, INSTRUCTOR, MET_STUDENTS, NAV_STUDENTS, type DemoStudent } from './people.ts';
 

@@ -1,5 +1,5 @@
 /** What the instructor of the demo has pinned and noted by the opening. */
-import type { Instant } from '@zest-bell/core';
+import type { Instant } from '@zest-bell/core/time';
 import { local } from './courses.ts';
 
 export interface DemoNote {

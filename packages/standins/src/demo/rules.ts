@@ -1,5 +1,5 @@
 /** The rules and wordings of the demo, as an instructor would have set them up in the first week. */
-import type { Wording } from '@zest-bell/core';
+import type { Wording } from '@zest-bell/core/wording';
 
 const student = { roles: ['student'] };
 const toStudent = (wording: string) => [{ after: { days: 0 }, deliver: 'send', to: ['student'], wording }];

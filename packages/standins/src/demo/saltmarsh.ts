@@ -1,5 +1,6 @@
 /** Saltmarsh College: what the demo puts on stage. */
-import type { SenderSettings, Wording } from '@zest-bell/core';
+import type { SenderSettings } from '@zest-bell/core/course';
+import type { Wording } from '@zest-bell/core/wording';
 import { local, MET_115, NAV_120, type DemoCourse } from './courses.ts';
 import { INSTRUCTOR } from './people.ts';
 import { MET_RULES, MET_SENDER, MET_WORDINGS, NAV_RULES, NAV_SENDER, NAV_WORDINGS } from './rules.ts';

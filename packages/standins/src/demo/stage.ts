@@ -2,7 +2,8 @@
  * Moves the demo: as the clock goes ahead, the campus's activity is told to the server through its public ingestion
  * route, rounds are held at their own instants, and mail is handed over when it is due.
  */
-import { DAY, formatInstant, HOUR, type Advance, type IngestAnswer, type Instant } from '@zest-bell/core';
+import { DAY, formatInstant, HOUR, type Instant } from '@zest-bell/core/time';
+import type { Advance, IngestAnswer } from '@zest-bell/core/exchange';
 import type { Campus } from '../campus/simulator.ts';
 import type { DemoClock } from '../clock/demoClock.ts';
 

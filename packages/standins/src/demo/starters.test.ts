@@ -3,7 +3,13 @@
  * conditions that shares no code with it. The demo is no oracle here; it is only a course with a varied history.
  */
 import { describe, expect, test } from '@jest/globals';
-import { DAY, History, HistoryFacts, makeCourse, matchesAt, parseRule, STARTERS, type Course } from '@zest-bell/core';
+import { DAY } from '@zest-bell/core/time';
+import { makeCourse, type Course } from '@zest-bell/core/course';
+import { History } from '@zest-bell/core/activity';
+import { HistoryFacts } from '@zest-bell/core/measures';
+import { parseRule } from '@zest-bell/core/rules';
+import { matchesAt } from '@zest-bell/core/rounds';
+import { STARTERS } from '@zest-bell/core/starters';
 import { unfoundedClaims } from '../../../core/src/testing/claims.ts';
 import { verdictAt, type PlainHistory } from '../../../core/src/testing/pointwise.ts';
 import { Campus } from '../campus/simulator.ts';

@@ -1,6 +1,7 @@
 /** What comes back from a mailbox: an answer, a vacation notice, or a mail server's bounce, each as a real mail. */
 import nodemailer from 'nodemailer';
-import type { AnswerKind, Clock, Letter } from '@zest-bell/core';
+import type { Clock } from '@zest-bell/core/time';
+import type { AnswerKind, Letter } from '@zest-bell/core/exchange';
 import type { StoredLetter } from './letters.ts';
 
 export interface AnswerOrder {

@@ -1,6 +1,7 @@
 /** Every letter that arrived, in memory and in a file that is written before the sender hears "accepted". */
 import { appendFileSync, existsSync, readFileSync } from 'node:fs';
-import type { Instant, Letter } from '@zest-bell/core';
+import type { Instant } from '@zest-bell/core/time';
+import type { Letter } from '@zest-bell/core/exchange';
 
 export interface StoredLetter extends Omit<Letter, 'read'> {
   /** Where its bounces go: the sender of the envelope. */

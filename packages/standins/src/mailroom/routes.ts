@@ -1,5 +1,7 @@
 /** The Mailroom's own routes: the mailboxes of the people on one's rosters, and their letters. */
-import { contract, type Clock, type Letter, type LetterLine, type Mailbox, type Serve } from '@zest-bell/core';
+import type { Clock } from '@zest-bell/core/time';
+import type { Letter, LetterLine, Mailbox } from '@zest-bell/core/exchange';
+import { contract, type Serve } from '@zest-bell/core/contract';
 import { sendAnswer } from './answers.ts';
 import type { Letters } from './letters.ts';
 import type { Switches } from './switches.ts';

@@ -2,7 +2,7 @@
 import type { AddressInfo } from 'node:net';
 import type { AddressObject } from 'mailparser';
 import { SMTPServer } from 'smtp-server';
-import type { Clock } from '@zest-bell/core';
+import type { Clock } from '@zest-bell/core/time';
 import type { Letters, StoredLetter } from './letters.ts';
 import type { Switches } from './switches.ts';
 

@@ -1,7 +1,7 @@
 /** How the Mailroom's mail server behaves: as it should, slowly, or not at all; and which mailboxes refuse mail. */
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { z } from 'zod';
-import { MAILROOM_MODES, type MailroomMode } from '@zest-bell/core';
+import { MAILROOM_MODES, type MailroomMode } from '@zest-bell/core/exchange';
 
 const stateSchema = z.object({ mode: z.enum(MAILROOM_MODES), refusing: z.array(z.string()) });
 type State = z.infer<typeof stateSchema>;

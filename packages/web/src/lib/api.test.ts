@@ -1,5 +1,5 @@
 import { afterEach, describe, expect, jest, test } from '@jest/globals';
-import { contract } from '@zest-bell/core';
+import { contract } from '@zest-bell/core/contract';
 import { ApiProblem, ask, errorWords, linkTo } from './api.ts';
 import { mayAskAgain } from './queries.ts';
 

@@ -1,4 +1,5 @@
 /** Talking to the server: JSON both ways, and every refusal as an error that names its fields. */
+import type { Problem } from '@zest-bell/core/problem';
 import {
   API_BASE,
   urlOf,
@@ -6,9 +7,8 @@ import {
   type AnyEndpoint,
   type BodyGiven,
   type PathGiven,
-  type Problem,
   type QueryGiven,
-} from '@zest-bell/core';
+} from '@zest-bell/core/contract';
 
 /** RFC 9457 problem details as the server sends them. */
 export class ApiProblem extends Error {

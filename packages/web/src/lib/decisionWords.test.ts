@@ -1,5 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
-import { evidenceWords, type LeafEvidence, type RoundSummary } from '@zest-bell/core';
+import { evidenceWords, type LeafEvidence } from '@zest-bell/core/conditions';
+import type { RoundSummary } from '@zest-bell/core/exchange';
 import { limitsWords } from './limits.ts';
 import { addressWords, roundWords, withdrawnWords, withheldWords } from './decisionWords.ts';
 

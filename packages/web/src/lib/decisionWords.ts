@@ -1,12 +1,7 @@
 /** Decisions in short words: why somebody matched, why nobody was written to, how a round went. */
-import {
-  WITHHELD_WORDS,
-  type LeafEvidence,
-  type Recipient,
-  type RoundSummary,
-  type LoggedReason,
-  type WithheldReason,
-} from '@zest-bell/core';
+import type { LeafEvidence } from '@zest-bell/core/conditions';
+import { WITHHELD_WORDS, type Recipient, type WithheldReason } from '@zest-bell/core/rounds';
+import type { RoundSummary, LoggedReason } from '@zest-bell/core/exchange';
 
 export const withheldWords = (reason: WithheldReason): string => `held back: ${WITHHELD_WORDS[reason]}`;
 

@@ -1,5 +1,6 @@
 import { useOutletContext } from 'react-router';
-import { type Instant, nameIn } from '@zest-bell/core';
+import type { Instant } from '@zest-bell/core/time';
+import { nameIn } from '@zest-bell/core/course';
 import type { CourseView } from './queries.ts';
 
 export interface Here extends CourseView {

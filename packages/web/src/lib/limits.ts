@@ -1,4 +1,5 @@
-import { clockWords, listWords, plural, WEEKDAY_NAMES, type CourseSettings, type Weekday } from '@zest-bell/core';
+import { clockWords, listWords, plural, WEEKDAY_NAMES, type Weekday } from '@zest-bell/core/time';
+import type { CourseSettings } from '@zest-bell/core/course';
 
 /** The course's own limits in a sentence or two, below a rule. */
 export function limitsWords({ quietHours, budget }: CourseSettings): string {

@@ -1,4 +1,5 @@
-import type { MailTrouble, MailTroubleAnswer } from '@zest-bell/core';
+import type { MailTrouble } from '@zest-bell/core/nudges';
+import type { MailTroubleAnswer } from '@zest-bell/core/exchange';
 
 const WORDS: Readonly<Record<MailTrouble, string>> = {
   notSet: 'No mail server is set up yet.',

@@ -1,4 +1,5 @@
-import { plural, type TextResult, numberWords } from '@zest-bell/core';
+import { plural, numberWords } from '@zest-bell/core/time';
+import type { TextResult } from '@zest-bell/core/outcomes';
 
 /** How often something was sent, and what came of it: each count with its whole. Nudges whose two weeks are not over are named apart. */
 export function outcomeWords({ sent, returns, replies, open, openBack }: TextResult): string {

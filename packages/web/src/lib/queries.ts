@@ -1,7 +1,9 @@
 /** What the server knows, as the screens ask for it. One key a question; whatever moves the course asks them all again. */
 import { useMemo } from 'react';
 import { QueryClient, useQuery } from '@tanstack/react-query';
-import { contract, makeCourse, type Course, type CourseAnswer } from '@zest-bell/core';
+import { makeCourse, type Course } from '@zest-bell/core/course';
+import type { CourseAnswer } from '@zest-bell/core/exchange';
+import { contract } from '@zest-bell/core/contract';
 import { ask, ApiProblem } from './api.ts';
 
 const isBusy = (error: Error): boolean => error instanceof ApiProblem && error.passes;

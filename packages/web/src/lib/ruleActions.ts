@@ -1,18 +1,9 @@
 /** What can be done with a rule, each with its toast and, where it can be undone, its undo. */
 import { toast } from 'sonner';
-import {
-  contract,
-  instantWords,
-  plural,
-  ruleDocument,
-  type PastAnswer,
-  type RehearsalAnswer,
-  type RingAnswer,
-  type Rule,
-  type RuleCard,
-  type RuleChange,
-  type RuleStatus,
-} from '@zest-bell/core';
+import { instantWords, plural } from '@zest-bell/core/time';
+import { ruleDocument, type Rule, type RuleStatus } from '@zest-bell/core/rules';
+import type { PastAnswer, RehearsalAnswer, RingAnswer, RuleCard, RuleChange } from '@zest-bell/core/exchange';
+import { contract } from '@zest-bell/core/contract';
 import { ask } from './api.ts';
 import { track } from './sendings.ts';
 import { attempt } from './attempt.ts';

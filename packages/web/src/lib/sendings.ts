@@ -5,8 +5,8 @@
 import { toast } from 'sonner';
 import { create } from 'zustand';
 import { persist } from 'zustand/middleware';
-import { contract } from '@zest-bell/core';
-import type { SendingAnswer } from '@zest-bell/core';
+import { contract } from '@zest-bell/core/contract';
+import type { SendingAnswer } from '@zest-bell/core/exchange';
 import { ask, errorWords } from './api.ts';
 import { withdrawnWords } from './decisionWords.ts';
 import { queryClient, refreshAll } from './queries.ts';

@@ -1,6 +1,6 @@
 /** The run that a place wants to see on the term strip: a rule that is open in the composer shows its own. */
 import { create } from 'zustand';
-import type { Instant } from '@zest-bell/core';
+import type { Instant } from '@zest-bell/core/time';
 
 export interface StripRun {
   /** Local dates, both included. */

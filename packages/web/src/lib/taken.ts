@@ -1,5 +1,6 @@
 /** What took a student first, where the message budget holds a nudge back. */
-import { dayWords, type TakenBy } from '@zest-bell/core';
+import { dayWords } from '@zest-bell/core/time';
+import type { TakenBy } from '@zest-bell/core/rounds';
 import type { Here } from './here.ts';
 import { useRules } from './queries.ts';
 

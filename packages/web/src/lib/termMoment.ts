@@ -1,7 +1,7 @@
 /** The moment of the term that a place looks at: chosen on the term strip, and now until it is. */
 import { useEffect } from 'react';
 import { create } from 'zustand';
-import type { Instant } from '@zest-bell/core';
+import type { Instant } from '@zest-bell/core/time';
 import type { Here } from './here.ts';
 
 interface TermMoment {

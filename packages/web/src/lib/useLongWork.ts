@@ -1,6 +1,6 @@
 /** A long computation of the server: how far it is, what it has found so far, and a way to stop it. */
 import { useState } from 'react';
-import type { AnswerOf, AnyEndpoint, BodyGiven, PathGiven } from '@zest-bell/core';
+import type { AnswerOf, AnyEndpoint, BodyGiven, PathGiven } from '@zest-bell/core/contract';
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useSettled } from '../ui/useSettled.ts';
 import { ask, type Told } from './api.ts';

@@ -5,7 +5,8 @@
  */
 import { useEffect, useRef, useState } from 'react';
 import { useLocation } from 'react-router';
-import type { ClockAnswer, Instant } from '@zest-bell/core';
+import type { Instant } from '@zest-bell/core/time';
+import type { ClockAnswer } from '@zest-bell/core/exchange';
 import { clockQuery, queryClient, refreshAll, useStanding } from './queries.ts';
 
 /** A place that is opened later than this after the last moment has its own, in ms. */

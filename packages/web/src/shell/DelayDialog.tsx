@@ -1,7 +1,8 @@
 /** How long what somebody sends by hand can be taken back: a setting of each person. */
 import { useState } from 'react';
 import { toast } from 'sonner';
-import { contract, MOST_SEND_DELAY } from '@zest-bell/core';
+import { MOST_SEND_DELAY } from '@zest-bell/core/exchange';
+import { contract } from '@zest-bell/core/contract';
 import { ask } from '../lib/api.ts';
 import { attempt } from '../lib/attempt.ts';
 import { queryClient } from '../lib/queries.ts';

@@ -2,7 +2,9 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { DropdownMenu } from 'radix-ui';
 import { toast } from 'sonner';
-import { contract, instantWords, type ClockAnswer } from '@zest-bell/core';
+import { instantWords } from '@zest-bell/core/time';
+import type { ClockAnswer } from '@zest-bell/core/exchange';
+import { contract } from '@zest-bell/core/contract';
 import { ask, errorWords } from '../lib/api.ts';
 import { queryClient, refreshAll } from '../lib/queries.ts';
 

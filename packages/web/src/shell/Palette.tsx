@@ -1,6 +1,6 @@
 import { useNavigate } from 'react-router';
 import { Command } from 'cmdk';
-import { fullName, isActiveStudent, nameIn } from '@zest-bell/core';
+import { fullName, isActiveStudent, nameIn } from '@zest-bell/core/course';
 import { PLACES } from '../lib/places.ts';
 import { useCourses, useRules, useWordings } from '../lib/queries.ts';
 import { studentPath, type Here } from '../lib/here.ts';

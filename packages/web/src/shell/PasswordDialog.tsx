@@ -1,5 +1,5 @@
 /** A new password for the signed-in account. Every other browser is signed out with it. */
-import { contract } from '@zest-bell/core';
+import { contract } from '@zest-bell/core/contract';
 import { useState, type FormEvent } from 'react';
 import { toast } from 'sonner';
 import { ask, ApiProblem, errorWords } from '../lib/api.ts';

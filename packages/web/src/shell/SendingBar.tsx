@@ -1,7 +1,7 @@
 /** “Sending 4 messages in 8 s · Undo”: at the foot of every page, where it covers nothing. */
 import { useEffect, useState } from 'react';
 import { useNavigate } from 'react-router';
-import type { SendingKind } from '@zest-bell/core';
+import type { SendingKind } from '@zest-bell/core/exchange';
 import { Button } from '../ui/Button.tsx';
 import { loadSendings, sendAtOnce, settle, undoSending, useSendings } from '../lib/sendings.ts';
 

@@ -1,6 +1,6 @@
 import { lazy, Suspense, useEffect, useState } from 'react';
 import { Link, Navigate, Outlet, useNavigate, useParams } from 'react-router';
-import { instantWords } from '@zest-bell/core';
+import { instantWords } from '@zest-bell/core/time';
 import { ApiProblem } from '../lib/api.ts';
 import { StandingBanner } from '../places/course/StandingBanner.tsx';
 import type { Here } from '../lib/here.ts';

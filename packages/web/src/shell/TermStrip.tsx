@@ -4,7 +4,8 @@
  */
 import { useState, type KeyboardEvent } from 'react';
 import { useNavigate } from 'react-router';
-import { dateOf, dayNumberOf, dayWords, DAY, plural, timeWords, type TermAnswer } from '@zest-bell/core';
+import { dateOf, dayNumberOf, dayWords, DAY, plural, timeWords } from '@zest-bell/core/time';
+import type { TermAnswer } from '@zest-bell/core/exchange';
 import { useTerm } from '../lib/queries.ts';
 import type { Here } from '../lib/here.ts';
 import { useStripRun } from '../lib/stripRun.ts';

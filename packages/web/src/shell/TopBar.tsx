@@ -1,7 +1,9 @@
 import { Link, NavLink, useNavigate } from 'react-router';
 import { DropdownMenu } from 'radix-ui';
 import { ChevronDown, CircleUserRound } from 'lucide-react';
-import { contract, isActiveStudent, type ClockAnswer } from '@zest-bell/core';
+import { isActiveStudent } from '@zest-bell/core/course';
+import type { ClockAnswer } from '@zest-bell/core/exchange';
+import { contract } from '@zest-bell/core/contract';
 import { ask } from '../lib/api.ts';
 import { Brand } from '../ui/Brand.tsx';
 import { DemoClock } from './DemoClock.tsx';

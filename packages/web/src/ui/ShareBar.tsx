@@ -1,5 +1,5 @@
 /** A share with its interval, drawn and in figures. */
-import type { Proportion } from '@zest-bell/core';
+import type { Proportion } from '@zest-bell/core/outcomes';
 
 const percent = (share: number): string => `${Math.round(share * 100)}%`;
 

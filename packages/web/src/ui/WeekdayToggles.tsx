@@ -1,4 +1,4 @@
-import { WEEKDAY_NAMES, WEEKDAYS, type Weekday } from '@zest-bell/core';
+import { WEEKDAY_NAMES, WEEKDAYS, type Weekday } from '@zest-bell/core/time';
 
 /** The seven days, each on or off. */
 export function WeekdayToggles(props: {

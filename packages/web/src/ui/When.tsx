@@ -1,4 +1,4 @@
-import { formatInstant, instantWords, type Instant } from '@zest-bell/core';
+import { formatInstant, instantWords, type Instant } from '@zest-bell/core/time';
 
 /** An instant as a person says it, in the course's zone; the exact one on hover. */
 export function When({

@@ -1,5 +1,5 @@
 /** Instants in form fields: the wall clock of the course's zone, as the browser's own fields write it. */
-import { formatInstant, zoneOf, type Instant } from '@zest-bell/core';
+import { formatInstant, zoneOf, type Instant } from '@zest-bell/core/time';
 
 /** `2026-09-13T23:59`, or an empty text for none. */
 export const toLocal = (at: Instant | null, zone: string): string =>

@@ -4,6 +4,7 @@
  * rows stand columns, a cache from which a start is quick; the newest rows are read behind them.
  */
 import { setImmediate as nextTurn } from 'node:timers/promises';
+import type { Instant } from '@zest-bell/core/time';
 import {
   EVENT_KINDS,
   fromColumns,
@@ -12,8 +13,7 @@ import {
   toColumns,
   unpackColumns,
   type EventKind,
-  type Instant,
-} from '@zest-bell/core';
+} from '@zest-bell/core/activity';
 import type { Em, Orm } from '../../platform/database/orm.ts';
 import { rowsOf } from '../../platform/database/query.ts';
 import { whenFree } from '../../platform/database/whenFree.ts';

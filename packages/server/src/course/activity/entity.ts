@@ -1,5 +1,5 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
-import { EVENT_KINDS } from '@zest-bell/core';
+import { EVENT_KINDS } from '@zest-bell/core/activity';
 import { instantColumn, oneOf } from '../../platform/database/columns.ts';
 
 /** One act of a person. `id` is the order of arrival: a process reads on from the last one it has seen. */

@@ -1,5 +1,7 @@
 /** A fact that was known of a student, in words. */
-import { EVENT_WORDS, instantWords, numberWords, type Course } from '@zest-bell/core';
+import { instantWords, numberWords } from '@zest-bell/core/time';
+import type { Course } from '@zest-bell/core/course';
+import { EVENT_WORDS } from '@zest-bell/core/activity';
 import type { RetractedRow } from './entity.ts';
 
 /** "submitted Tide tables quiz, Sep 13 …", "18 points for …". */

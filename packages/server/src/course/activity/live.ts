@@ -1,6 +1,7 @@
 /** Courses in memory, each with its history: made when first asked for, renewed when they change, let go when idle. */
 import { LRUCache } from 'lru-cache';
-import { HistoryFacts, type Course } from '@zest-bell/core';
+import type { Course } from '@zest-bell/core/course';
+import { HistoryFacts } from '@zest-bell/core/measures';
 import { CourseRow } from '../entity.ts';
 import { loadCourse } from '../repository.ts';
 import { AppError } from '../../platform/http/errors.ts';

@@ -1,6 +1,7 @@
 /** Storing events and grades, many at a time: the one way in, for the route, the demo and imports alike. */
 import { setImmediate as nextTurn } from 'node:timers/promises';
-import type { EventKind, Instant } from '@zest-bell/core';
+import type { Instant } from '@zest-bell/core/time';
+import type { EventKind } from '@zest-bell/core/activity';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { inSlices, insertNewRows, rowsOf } from '../../platform/database/query.ts';
 import { RetractedRow } from './entity.ts';

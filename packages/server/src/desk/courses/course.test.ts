@@ -1,11 +1,6 @@
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
-import {
-  DEFAULT_GUARDS,
-  type LimitsEffectAnswer,
-  type StandingAnswer,
-  type AheadAnswer,
-  type TodayAnswer,
-} from '@zest-bell/core';
+import { DEFAULT_GUARDS } from '@zest-bell/core/rounds';
+import type { LimitsEffectAnswer, StandingAnswer, AheadAnswer, TodayAnswer } from '@zest-bell/core/exchange';
 import { MessageRow, NudgeRow } from '../../mail/nudges/entity.ts';
 import { TroubleRow } from '../../rounds/entity.ts';
 import { nextRoundOfAll, runDueRounds } from '../../rounds/scheduler.ts';

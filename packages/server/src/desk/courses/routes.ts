@@ -1,5 +1,5 @@
-import { contract } from '@zest-bell/core';
-import type { CourseAnswer, CourseCard } from '@zest-bell/core';
+import { contract } from '@zest-bell/core/contract';
+import type { CourseAnswer, CourseCard } from '@zest-bell/core/exchange';
 import { Access } from '../../access/entity.ts';
 import type { Door } from '../../access/door.ts';
 import type { Services } from '../../intake/services.ts';

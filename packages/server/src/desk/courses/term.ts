@@ -1,5 +1,6 @@
 /** The term strip's data: what was sent each day, what waits for the instructor, and the rounds to come. */
-import { dateOf, DAY, dayNumberOf, roundInstants, type Instant, type TermAnswer, type TermDay } from '@zest-bell/core';
+import { dateOf, DAY, dayNumberOf, roundInstants, type Instant } from '@zest-bell/core/time';
+import type { TermAnswer, TermDay } from '@zest-bell/core/exchange';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { rowsOf } from '../../platform/database/query.ts';

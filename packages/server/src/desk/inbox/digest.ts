@@ -1,16 +1,7 @@
 /** One mail a day or a week with what waits over all courses, for whoever asked for it. Nothing waits: no mail. */
 import { newMessageId } from '../../platform/mail/mail.ts';
-import {
-  DAY,
-  HOUR,
-  inboxWords,
-  isClear,
-  weekdayIndex,
-  zoneOf,
-  type Digest,
-  type InboxCourse,
-  type Instant,
-} from '@zest-bell/core';
+import { DAY, HOUR, weekdayIndex, zoneOf, type Instant } from '@zest-bell/core/time';
+import { inboxWords, isClear, type Digest, type InboxCourse } from '@zest-bell/core/exchange';
 import { Account } from '../../access/entity.ts';
 import { CourseRow } from '../../course/entity.ts';
 import type { Tx } from '../../platform/database/orm.ts';

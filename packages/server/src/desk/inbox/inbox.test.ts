@@ -1,5 +1,6 @@
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
-import type { Hint, InboxAnswer, StudentAnswer } from '@zest-bell/core';
+import type { Hint } from '@zest-bell/core/lookout';
+import type { InboxAnswer, StudentAnswer } from '@zest-bell/core/exchange';
 import { Access, Account } from '../../access/entity.ts';
 import { hashPassword } from '../../access/passwords.ts';
 import { PersonRow } from '../../course/entity.ts';

@@ -1,5 +1,7 @@
 /** What waits over all courses of one person. */
-import { fallingThrough, type FallingCase, type InboxCourse, type InboxReply, type InParts } from '@zest-bell/core';
+import type { InParts } from '@zest-bell/core/time';
+import { fallingThrough, type FallingCase } from '@zest-bell/core/rounds';
+import type { InboxCourse, InboxReply } from '@zest-bell/core/exchange';
 import { Access } from '../../access/entity.ts';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { asideIn } from '../../course/aside.ts';

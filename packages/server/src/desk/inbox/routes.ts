@@ -1,5 +1,7 @@
 /** The inbox over all courses, what is done about a reply, and hints for the week. */
-import { contract, hintsFor, type Hint, type InboxAnswer } from '@zest-bell/core';
+import { hintsFor, type Hint } from '@zest-bell/core/lookout';
+import type { InboxAnswer } from '@zest-bell/core/exchange';
+import { contract } from '@zest-bell/core/contract';
 import { Account } from '../../access/entity.ts';
 import type { Door } from '../../access/door.ts';
 import { accountName, idOf } from '../../access/asking.ts';

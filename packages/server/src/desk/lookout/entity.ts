@@ -1,5 +1,5 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
-import type { LookoutView } from '@zest-bell/core';
+import type { LookoutView } from '@zest-bell/core/lookout';
 import { instantColumn } from '../../platform/database/columns.ts';
 
 /** A view of the table of students under a name, for everybody who works in the course. */

@@ -1,5 +1,9 @@
 /** What the log knows of every student as of an instant, for the columns of Lookout: counted by the database. */
-import { isAlert, type Instant, type LookoutLogAnswer, type MessageState, type StudentLog } from '@zest-bell/core';
+import type { Instant } from '@zest-bell/core/time';
+import { isAlert } from '@zest-bell/core/rules';
+import type { MessageState } from '@zest-bell/core/nudges';
+import type { StudentLog } from '@zest-bell/core/lookout';
+import type { LookoutLogAnswer } from '@zest-bell/core/exchange';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { sentNudges } from '../../mail/nudges/returns.ts';
 import type { Em } from '../../platform/database/orm.ts';

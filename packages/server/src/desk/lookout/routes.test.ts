@@ -1,15 +1,8 @@
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
-import {
-  Gradebook,
-  unpackDaily,
-  type ChangedAnswer,
-  type ClassOverview,
-  type LookoutLogAnswer,
-  type LookoutRulesAnswer,
-  type OwnRemarks,
-  type RuleCard,
-  type SavedView,
-} from '@zest-bell/core';
+import { unpackDaily } from '@zest-bell/core/activity';
+import { Gradebook, type ClassOverview } from '@zest-bell/core/lookout';
+import type { LookoutLogAnswer, LookoutRulesAnswer, OwnRemarks, RuleCard, SavedView } from '@zest-bell/core/exchange';
+import type { ChangedAnswer } from '@zest-bell/core/imports';
 import { Access, Account } from '../../access/entity.ts';
 import { hashPassword } from '../../access/passwords.ts';
 import { runDueRounds } from '../../rounds/scheduler.ts';

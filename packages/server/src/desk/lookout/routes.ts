@@ -1,23 +1,10 @@
 /** Lookout: what stands in its table beside measures, its saved views, and what somebody keeps about students for themselves. */
 
-import {
-  SENT,
-  contract,
-  classOverview,
-  dailyActivity,
-  dayNumberOf,
-  DAY,
-  Gradebook,
-  packDaily,
-  parseView,
-  ruleMatches,
-  type ClassOverview,
-  type Instant,
-  type LookoutRulesAnswer,
-  type NoteLine,
-  type OwnRemarks,
-  type SavedView,
-} from '@zest-bell/core';
+import { dayNumberOf, DAY, type Instant } from '@zest-bell/core/time';
+import { dailyActivity, packDaily } from '@zest-bell/core/activity';
+import { classOverview, Gradebook, parseView, ruleMatches, type ClassOverview } from '@zest-bell/core/lookout';
+import type { LookoutRulesAnswer, NoteLine, OwnRemarks, SavedView } from '@zest-bell/core/exchange';
+import { SENT, contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
 import { accountName, idOf } from '../../access/asking.ts';
 import type { LiveCourse } from '../../course/activity/live.ts';

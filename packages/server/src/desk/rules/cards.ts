@@ -1,5 +1,6 @@
 /** A rule as the list shows it: its sentence, its last round and its next one. */
-import { ruleSentence, type RoundSummary, type RuleCard } from '@zest-bell/core';
+import { ruleSentence } from '@zest-bell/core/rules';
+import type { RoundSummary, RuleCard } from '@zest-bell/core/exchange';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { inSlices, rowsOf } from '../../platform/database/query.ts';

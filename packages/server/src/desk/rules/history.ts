@@ -1,12 +1,8 @@
 /** What a rule was and what it did: its versions, and every past round with its decisions. */
 import { z } from 'zod';
-import {
-  contract,
-  evidenceAt,
-  type PastRoundAnswer,
-  type PastRoundLine,
-  type RuleVersionAnswer,
-} from '@zest-bell/core';
+import { evidenceAt } from '@zest-bell/core/conditions';
+import type { PastRoundAnswer, PastRoundLine, RuleVersionAnswer } from '@zest-bell/core/exchange';
+import { contract } from '@zest-bell/core/contract';
 import { Account } from '../../access/entity.ts';
 import type { Door } from '../../access/door.ts';
 import { NudgeRow, RefusalRow } from '../../mail/nudges/entity.ts';

@@ -1,6 +1,9 @@
 /** Rules: what an instructor makes of them — new, changed, on or off, in order, put away. */
 import { type Request } from 'express';
-import { contract, STARTERS, type RuleCard, type RuleChange, type RuleStatus } from '@zest-bell/core';
+import type { RuleStatus } from '@zest-bell/core/rules';
+import { STARTERS } from '@zest-bell/core/starters';
+import type { RuleCard, RuleChange } from '@zest-bell/core/exchange';
+import { contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
 import { accountOf } from '../../access/asking.ts';
 import { AppError } from '../../platform/http/errors.ts';

@@ -1,20 +1,18 @@
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
-import {
-  leavesOf,
-  makeCourse,
-  reach,
-  SentFacts,
-  STARTERS,
-  unpackColumn,
-  type CourseAnswer,
-  type LoggedFacts,
-  type PastRoundAnswer,
-  type PastRoundLine,
-  type RuleCard,
-  type RuleChange,
-  type RuleVersionAnswer,
-  type StarterAnswer,
-} from '@zest-bell/core';
+import { makeCourse } from '@zest-bell/core/course';
+import { unpackColumn } from '@zest-bell/core/measures';
+import { leavesOf } from '@zest-bell/core/conditions';
+import { reach, SentFacts, type LoggedFacts } from '@zest-bell/core/rounds';
+import { STARTERS } from '@zest-bell/core/starters';
+import type {
+  CourseAnswer,
+  PastRoundAnswer,
+  PastRoundLine,
+  RuleCard,
+  RuleChange,
+  RuleVersionAnswer,
+  StarterAnswer,
+} from '@zest-bell/core/exchange';
 import { CourseRow } from '../../course/entity.ts';
 import { NudgeRow } from '../../mail/nudges/entity.ts';
 import { AttemptRow } from '../../mail/log/entity.ts';

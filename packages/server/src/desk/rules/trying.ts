@@ -1,27 +1,18 @@
 /** Trying a rule: the facts behind its live reach, its rehearsal, starters as they would be here, and ring now. */
-import {
-  SENT,
-  contract,
-  asIfSince,
-  isAlert,
-  recipientsOf,
-  aboutOf,
-  matchesAt,
-  nextVariant,
-  ruleSentence,
-  STARTERS,
-  type InParts,
-  type LoggedFacts,
-  type CompiledWording,
-  type Decision,
-  type Parsed,
-  type RehearsalAnswer,
-  type RenderedMessage,
-  type RenderedNudge,
-  type RingAnswer,
-  type Rule,
-  type StarterAnswer,
-} from '@zest-bell/core';
+import type { Parsed } from '@zest-bell/core/problem';
+import type { InParts } from '@zest-bell/core/time';
+import { asIfSince, isAlert, ruleSentence, type Rule } from '@zest-bell/core/rules';
+import { aboutOf, nextVariant, type CompiledWording } from '@zest-bell/core/wording';
+import { recipientsOf, matchesAt, type LoggedFacts, type Decision } from '@zest-bell/core/rounds';
+import { STARTERS } from '@zest-bell/core/starters';
+import type {
+  RehearsalAnswer,
+  RenderedMessage,
+  RenderedNudge,
+  RingAnswer,
+  StarterAnswer,
+} from '@zest-bell/core/exchange';
+import { SENT, contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { standsOnStale } from '../../rules/sources.ts';

@@ -1,14 +1,9 @@
 /** What is known of one student, and taking back what is wrong: from then on no decision counts it. */
-import {
-  contract,
-  kindOfCode,
-  nameIn,
-  plural,
-  type ActivityEvent,
-  type ChangedAnswer,
-  type Grade,
-  type StudentFactsAnswer,
-} from '@zest-bell/core';
+import { plural } from '@zest-bell/core/time';
+import { nameIn } from '@zest-bell/core/course';
+import { kindOfCode, type ActivityEvent, type Grade } from '@zest-bell/core/activity';
+import type { ChangedAnswer, StudentFactsAnswer } from '@zest-bell/core/imports';
+import { contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
 import { accountName } from '../../access/asking.ts';
 import { RetractedRow } from '../../course/activity/entity.ts';

@@ -1,23 +1,12 @@
 /** One student: where they stand, every nudge, what came back, and whether their address works. */
-import {
-  contract,
-  actWords,
-  amongClass,
-  CATALOGUE,
-  factWords,
-  isActiveStudent,
-  logOf,
-  spellsUpTo,
-  standingOf,
-  storyOf,
-  textResults,
-  valueAt,
-  valueWords,
-  type MeasureCall,
-  type StudentAnswer,
-  type StudentLine,
-  type StudentRule,
-} from '@zest-bell/core';
+import { isActiveStudent } from '@zest-bell/core/course';
+import { amongClass, CATALOGUE, factWords, valueAt, type MeasureCall } from '@zest-bell/core/measures';
+import { valueWords } from '@zest-bell/core/conditions';
+import { logOf, spellsUpTo, standingOf } from '@zest-bell/core/rounds';
+import { actWords, textResults } from '@zest-bell/core/outcomes';
+import { storyOf } from '@zest-bell/core/lookout';
+import type { StudentAnswer, StudentLine, StudentRule } from '@zest-bell/core/exchange';
+import { contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { NudgeRow } from '../../mail/nudges/entity.ts';

@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
-import type { StudentAnswer, TodayAnswer } from '@zest-bell/core';
+import type { StudentAnswer, TodayAnswer } from '@zest-bell/core/exchange';
 import { runDueRounds } from '../../rounds/scheduler.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
 import { at, COURSE, openStage, type Agent, type TestStage } from '../../testing/stage.ts';

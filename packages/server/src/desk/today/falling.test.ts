@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
-import type { FallingAnswer } from '@zest-bell/core';
+import type { FallingAnswer } from '@zest-bell/core/exchange';
 import { NudgeRow } from '../../mail/nudges/entity.ts';
 import { at, COURSE, openStage, ruleOf, type Agent, type TestStage } from '../../testing/stage.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';

@@ -1,5 +1,7 @@
 /** Who falls through, and what an instructor does about it: write now, add an address, set aside for a while. */
-import { contract, fallingThrough, type Falling, type FallingAnswer, type FallingLine } from '@zest-bell/core';
+import { fallingThrough, type Falling } from '@zest-bell/core/rounds';
+import type { FallingAnswer, FallingLine } from '@zest-bell/core/exchange';
+import { contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
 import { accountName } from '../../access/asking.ts';
 import { asideIn, takeBack } from '../../course/aside.ts';

@@ -1,17 +1,10 @@
 /** The morning desk: what rang since yesterday and whom it reached, what rings next, and what is about to end. */
-import {
-  contract,
-  actWords,
-  DAY,
-  dateOf,
-  isAlert,
-  isNudge,
-  lookAheadInParts,
-  roundInstants,
-  type AheadAnswer,
-  type TodayAnswer,
-  type TodayRound,
-} from '@zest-bell/core';
+import { DAY, dateOf, roundInstants } from '@zest-bell/core/time';
+import { isAlert } from '@zest-bell/core/rules';
+import { lookAheadInParts } from '@zest-bell/core/rounds';
+import { actWords, isNudge } from '@zest-bell/core/outcomes';
+import type { AheadAnswer, TodayAnswer, TodayRound } from '@zest-bell/core/exchange';
+import { contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
 import { NudgeRow } from '../../mail/nudges/entity.ts';
 import { sentNudges } from '../../mail/nudges/returns.ts';

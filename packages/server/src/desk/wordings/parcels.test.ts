@@ -8,7 +8,7 @@ import type {
   RuleCard,
   WordingAnswer,
   WordingResultsAnswer,
-} from '@zest-bell/core';
+} from '@zest-bell/core/exchange';
 import { unzipSync } from 'fflate';
 import { extractText, getDocumentProxy } from 'unpdf';
 import { wrap } from '@mikro-orm/core';

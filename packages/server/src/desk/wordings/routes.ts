@@ -1,31 +1,29 @@
 /** Wordings: the list, the words themselves, and a preview for a student before anything is saved. */
 import { zipSync } from 'fflate';
+import { fullName, type Course } from '@zest-bell/core/course';
+import { parseCondition } from '@zest-bell/core/conditions';
+import type { RecipientSpec, Rule } from '@zest-bell/core/rules';
 import {
-  type BodyRead,
-  SENT,
-  contract,
   ABOUT_NOTHING,
   aboutOf,
   fieldExamples,
-  fullName,
   htmlOf,
-  parseCondition,
-  recipientsOf,
   textsOf,
   wordingSchema,
   type About,
   type CompiledWording,
-  type Course,
   type FieldContext,
-  type FieldExamples,
-  type MailTestAnswer,
-  type PreviewAnswer,
-  type RecipientSpec,
-  type Rule,
-  type TrialAnswer,
-  type WordingAnswer,
-  type WordingResultsAnswer,
-} from '@zest-bell/core';
+} from '@zest-bell/core/wording';
+import { recipientsOf } from '@zest-bell/core/rounds';
+import type {
+  FieldExamples,
+  MailTestAnswer,
+  PreviewAnswer,
+  TrialAnswer,
+  WordingAnswer,
+  WordingResultsAnswer,
+} from '@zest-bell/core/exchange';
+import { type BodyRead, SENT, contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { testMail } from '../../course/sender.ts';

@@ -1,7 +1,8 @@
 /** A fair trial of two texts: drawn by lot, kept for each student, told with what chance may have done (engine O5). */
 import { asTx } from '../../testing/asTx.ts';
 import { afterEach, beforeEach, describe, expect, jest, test } from '@jest/globals';
-import { drawTexts, type TrialAnswer } from '@zest-bell/core';
+import { drawTexts } from '@zest-bell/core/outcomes';
+import type { TrialAnswer } from '@zest-bell/core/exchange';
 import { Access } from '../../access/entity.ts';
 import { MessageRow } from '../../mail/nudges/entity.ts';
 import { insertCourse } from '../../course/repository.ts';

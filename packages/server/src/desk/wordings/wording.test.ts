@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
-import { MERGE_FIELDS } from '@zest-bell/core';
+import { MERGE_FIELDS } from '@zest-bell/core/wording';
 import { PersonRow } from '../../course/entity.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { openStage, visit, type Agent, type TestStage } from '../../testing/stage.ts';

@@ -1,5 +1,6 @@
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
-import type { LogAnswer, SheetAnswer, TrayAnswer, WritePreview, WrittenAnswer } from '@zest-bell/core';
+import type { LogAnswer, TrayAnswer } from '@zest-bell/core/exchange';
+import type { SheetAnswer, WritePreview, WrittenAnswer } from '@zest-bell/core/imports';
 import { CourseRow } from '../../course/entity.ts';
 import { at, openStage, COURSE, type Agent, type TestStage } from '../../testing/stage.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';

@@ -1,26 +1,19 @@
 /** Writing by hand: to students, or from a sheet whose columns are fields in the text. Looked at reader by reader, then sent. */
 
+import { plural, type InParts } from '@zest-bell/core/time';
+import { nameIn } from '@zest-bell/core/course';
+import type { RecipientSpec } from '@zest-bell/core/rules';
 import {
-  type BodyRead,
-  type WriteToRead,
-  contract,
   ABOUT_NOTHING,
-  decideByHand,
   fieldTitle,
-  NudgeLog,
-  plural,
-  readersOf,
   saysNothing,
   wordingSchema,
   type CompiledWording,
-  type InParts,
-  type MailingRows,
-  type RecipientSpec,
   type Wording,
-  type WritePreview,
-  type WrittenAnswer,
-  nameIn,
-} from '@zest-bell/core';
+} from '@zest-bell/core/wording';
+import { decideByHand, NudgeLog } from '@zest-bell/core/rounds';
+import { readersOf, type MailingRows, type WritePreview, type WrittenAnswer } from '@zest-bell/core/imports';
+import { type BodyRead, type WriteToRead, contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
 import { accountName } from '../../access/asking.ts';
 import type { LiveCourse } from '../../course/activity/live.ts';

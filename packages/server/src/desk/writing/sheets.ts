@@ -1,20 +1,16 @@
 /** Sheets to write from: brought, listed with what was sent, read row by row, given back, removed. */
 import { raw } from 'express';
+import { instantWords } from '@zest-bell/core/time';
+import { isAddress, nameIn, type Course } from '@zest-bell/core/course';
 import {
-  MOST_SHEET_ROWS,
-  SENT,
-  contract,
   csvOf,
-  instantWords,
-  isAddress,
-  nameIn,
   readersOf,
   UnreadableFile,
-  type Course,
   type SheetAnswer,
   type SheetCard,
   type SheetLine,
-} from '@zest-bell/core';
+} from '@zest-bell/core/imports';
+import { MOST_SHEET_ROWS, SENT, contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
 import { accountName, idOf } from '../../access/asking.ts';
 import { SheetRow } from '../../mail/byHand/entity.ts';

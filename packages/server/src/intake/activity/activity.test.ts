@@ -1,6 +1,6 @@
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import request from 'supertest';
-import { valueAt } from '@zest-bell/core';
+import { valueAt } from '@zest-bell/core/measures';
 import { at, openStage, visit, type TestStage } from '../../testing/stage.ts';
 import { CourseRow, ItemRow, PersonRow } from '../../course/entity.ts';
 import { EventRow, SegmentRow } from '../../course/activity/entity.ts';

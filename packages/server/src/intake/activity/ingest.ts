@@ -2,20 +2,12 @@
 import { createHash } from 'node:crypto';
 import { setImmediate as nextTurn } from 'node:timers/promises';
 import { z } from 'zod';
-import {
-  type BodyRead,
-  contract,
-  EVENT_KINDS,
-  gradeShape,
-  instantSchema,
-  MINUTE,
-  NEEDS_ITEM,
-  problemsOfIssues,
-  type Course,
-  type IngestAnswer,
-  type Instant,
-  type Problem,
-} from '@zest-bell/core';
+import { problemsOfIssues, type Problem } from '@zest-bell/core/problem';
+import { instantSchema, MINUTE, type Instant } from '@zest-bell/core/time';
+import { gradeShape, type Course } from '@zest-bell/core/course';
+import { EVENT_KINDS, NEEDS_ITEM } from '@zest-bell/core/activity';
+import type { IngestAnswer } from '@zest-bell/core/exchange';
+import { type BodyRead, contract } from '@zest-bell/core/contract';
 import type { Tx } from '../../platform/database/orm.ts';
 import { appendBatch, type NewEvent, type NewGrade } from '../../course/activity/store.ts';
 

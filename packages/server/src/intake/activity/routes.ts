@@ -1,6 +1,6 @@
 /** The public ingestion route: a learning platform tells what people did, with the course's token. */
 import { json, type Request, type RequestHandler } from 'express';
-import { contract } from '@zest-bell/core';
+import { contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
 import { CourseRow } from '../../course/entity.ts';
 import { AppError } from '../../platform/http/errors.ts';

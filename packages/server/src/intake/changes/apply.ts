@@ -2,25 +2,21 @@
  * The one way in which a course's own data changes: what is written, that it is kept as a change with a name, and that whoever
  * has the course in memory, and every rule whose rounds it moves, learns of it.
  */
+import type { Instant } from '@zest-bell/core/time';
 import {
   diffCourses,
-  eventKey,
-  gradeKey,
   isNothing,
   makeCourse,
-  touchedBy,
-  type ActivityEvent,
   type Course,
   type CourseChanges,
   type CourseParts,
   type EntryChange,
-  type Grade,
-  type Instant,
   type Item,
-  type NewEvent,
-  type NewGrade,
   type Person,
-} from '@zest-bell/core';
+} from '@zest-bell/core/course';
+import type { ActivityEvent, Grade } from '@zest-bell/core/activity';
+import { touchedBy } from '@zest-bell/core/rules';
+import { eventKey, gradeKey, type NewEvent, type NewGrade } from '@zest-bell/core/imports';
 import { createHash } from 'node:crypto';
 import { RetractedRow } from '../../course/activity/entity.ts';
 import { appendBatch } from '../../course/activity/store.ts';

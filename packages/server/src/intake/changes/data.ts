@@ -2,7 +2,9 @@
 import { randomBytes } from 'node:crypto';
 import { basename } from 'node:path';
 import { z } from 'zod';
-import { contract, SOURCES, type DataAnswer, type ImportCard, type WaitingGroup } from '@zest-bell/core';
+import { SOURCES } from '@zest-bell/core/course';
+import type { DataAnswer, ImportCard, WaitingGroup } from '@zest-bell/core/imports';
+import { contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
 import { tokenHash } from '../activity/ingest.ts';
 import { ChangeRow } from './entity.ts';

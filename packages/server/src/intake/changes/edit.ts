@@ -1,22 +1,18 @@
 /** Changes of a course's own data by hand: people, items, days. Each is one change with a name, and can be undone. */
 
 import {
-  type BodyRead,
-  contract,
   changeLines,
   changeSummary,
   diffCourses,
   isMoved,
   isNothing,
-  slugOf,
-  type ChangeCard,
-  type ChangedAnswer,
-  type ChangesAnswer,
   type Course,
   type CourseParts,
   type Item,
   type Person,
-} from '@zest-bell/core';
+} from '@zest-bell/core/course';
+import { slugOf, type ChangeCard, type ChangedAnswer, type ChangesAnswer } from '@zest-bell/core/imports';
+import { type BodyRead, contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
 import { accountName, idOf } from '../../access/asking.ts';
 import { applyChange, rulesTouched } from './apply.ts';

@@ -1,5 +1,5 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
-import type { CourseChanges } from '@zest-bell/core';
+import type { CourseChanges } from '@zest-bell/core/course';
 import { instantColumn, oneOf } from '../../platform/database/columns.ts';
 
 export const CHANGE_KINDS = ['edit', 'import', 'correction', 'undo'] as const;

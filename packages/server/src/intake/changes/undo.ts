@@ -1,5 +1,6 @@
 /** Taking a change back, as long as nothing later stands on it. */
-import { fullName, plural, undoneCourse, type Course, type Instant } from '@zest-bell/core';
+import { plural, type Instant } from '@zest-bell/core/time';
+import { fullName, undoneCourse, type Course } from '@zest-bell/core/course';
 import { RetractedRow } from '../../course/activity/entity.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';

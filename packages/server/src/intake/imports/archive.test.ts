@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import ExcelJS from 'exceljs';
 import { zipSync } from 'fflate';
 import { readdirSync, readFileSync } from 'node:fs';
-import { bytesOf, draftOf, importFile, type ScenarioJson } from '@zest-bell/core';
+import { bytesOf, draftOf, importFile, type ScenarioJson } from '@zest-bell/core/imports';
 import { openFile } from './archive.ts';
 
 const text = (s: string) => new TextEncoder().encode(s);

@@ -1,6 +1,13 @@
 /** Opening a file of unknown origin: an archive is inflated within bounds, or refused before it could fill the memory. */
 import { fromBuffer, type Entry, type ZipFile } from 'yauzl';
-import { isArchive, readWorkbook, UnreadableFile, WORKBOOK_PART, type Bytes, type FileInput } from '@zest-bell/core';
+import {
+  isArchive,
+  readWorkbook,
+  UnreadableFile,
+  WORKBOOK_PART,
+  type Bytes,
+  type FileInput,
+} from '@zest-bell/core/imports';
 import { inTurns } from '../../platform/work/inTurns.ts';
 
 const MOST_ENTRIES = 2000;

@@ -1,5 +1,5 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
-import type { ImportDecisions, TakenReport } from '@zest-bell/core';
+import type { ImportDecisions, TakenReport } from '@zest-bell/core/imports';
 import { instantColumn, oneOf } from '../../platform/database/columns.ts';
 
 /** A file that somebody brought, with what they decided about it. */

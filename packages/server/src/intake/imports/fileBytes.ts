@@ -1,6 +1,6 @@
 /** The bytes of a file on disk, read a piece at a time. */
 import { closeSync, fstatSync, openSync, readSync } from 'node:fs';
-import { UnreadableFile, type Bytes } from '@zest-bell/core';
+import { UnreadableFile, type Bytes } from '@zest-bell/core/imports';
 
 /** Lets `work` read a file, which is closed in the end. Throws `UnreadableFile` where it is gone. */
 export async function withFile<T>(path: string, work: (bytes: Bytes) => Promise<T>): Promise<T> {

@@ -1,6 +1,6 @@
 /** [F19] Whatever a file does, it fails alone, with a sentence, and the next one is read. */
 import { afterEach, expect, test } from '@jest/globals';
-import { UnreadableFile } from '@zest-bell/core';
+import { UnreadableFile } from '@zest-bell/core/imports';
 import { COURSE } from '../../testing/stage.ts';
 import { FileReader } from './fileReader.ts';
 

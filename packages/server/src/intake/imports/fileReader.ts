@@ -5,7 +5,9 @@
 import { fileURLToPath } from 'node:url';
 import { Worker } from 'node:worker_threads';
 import pLimit from 'p-limit';
-import { EventList, toColumns, UnreadableFile, type CourseMeanings, type CourseParts } from '@zest-bell/core';
+import type { CourseParts } from '@zest-bell/core/course';
+import { toColumns } from '@zest-bell/core/activity';
+import { EventList, UnreadableFile, type CourseMeanings } from '@zest-bell/core/imports';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import type { ReadOrder } from './reading.ts';
 import type {

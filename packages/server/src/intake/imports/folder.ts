@@ -5,7 +5,8 @@
 import { createReadStream } from 'node:fs';
 import { mkdir, readdir, rename, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { slugOf, UnreadableFile, type Instant } from '@zest-bell/core';
+import type { Instant } from '@zest-bell/core/time';
+import { slugOf, UnreadableFile } from '@zest-bell/core/imports';
 import { CourseRow } from '../../course/entity.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';

@@ -1,7 +1,8 @@
 import { mkdirSync, readdirSync, readFileSync, utimesSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
-import type { ChangedAnswer, ChangesAnswer, CourseAnswer, DataAnswer, ImportPreview } from '@zest-bell/core';
+import type { CourseAnswer } from '@zest-bell/core/exchange';
+import type { ChangedAnswer, ChangesAnswer, DataAnswer, ImportPreview } from '@zest-bell/core/imports';
 import { EventRow, GradeRow } from '../../course/activity/entity.ts';
 import { CourseRow } from '../../course/entity.ts';
 import { at, openStage, ruleOf, visit, type Agent, type TestStage } from '../../testing/stage.ts';

@@ -1,6 +1,13 @@
 /** What is known of files beside their bytes: facts that were taken back, and how such files were read before. */
 import { createHash } from 'node:crypto';
-import { eventKey, gradeKey, plainTitle, REASON_HEADER, titleParts, type ImportDecisions } from '@zest-bell/core';
+import {
+  eventKey,
+  gradeKey,
+  plainTitle,
+  REASON_HEADER,
+  titleParts,
+  type ImportDecisions,
+} from '@zest-bell/core/imports';
 import { RetractedRow } from '../../course/activity/entity.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import type { Services } from '../services.ts';

@@ -1,17 +1,9 @@
 /** What the server and its thread for files say to each other. */
-import type {
-  CourseChanges,
-  CourseMeanings,
-  CourseParts,
-  EventColumns,
-  EventList,
-  FactBook,
-  Grade,
-  HistoryColumns,
-  Problem,
-  ReadFile,
-  Rule,
-} from '@zest-bell/core';
+import type { Problem } from '@zest-bell/core/problem';
+import type { CourseChanges, CourseParts } from '@zest-bell/core/course';
+import type { Grade, HistoryColumns } from '@zest-bell/core/activity';
+import type { Rule } from '@zest-bell/core/rules';
+import type { CourseMeanings, EventColumns, EventList, FactBook, ReadFile } from '@zest-bell/core/imports';
 import type { ReadOrder } from './reading.ts';
 
 /** A file on disk, or one whose bytes are at hand. */

@@ -1,20 +1,20 @@
 /** The thread in which files are read: it knows nothing of the database, the clock or mail, and can be ended at any moment. */
 import { parentPort } from 'node:worker_threads';
+import { makeCourse } from '@zest-bell/core/course';
+import { fromColumns } from '@zest-bell/core/activity';
 import {
   bytesOf,
   decodeText,
   EventList,
-  fromColumns,
   knownFrom,
   knownOf,
-  makeCourse,
   mustDiffer,
-  parseScenario,
   sourceOf,
   UnreadableFile,
   type Bytes,
   type FileInput,
-} from '@zest-bell/core';
+} from '@zest-bell/core/imports';
+import { parseScenario } from '@zest-bell/core/scenario';
 import { inTurns } from '../../platform/work/inTurns.ts';
 import { openFile } from './archive.ts';
 import { withFile } from './fileBytes.ts';

@@ -1,21 +1,17 @@
 /** A file read against a course: what it would change, before anything does. A computation alone, for a thread of its own. */
+import type { InParts, Instant } from '@zest-bell/core/time';
+import { diffCourses, type Course, type CourseChanges, type CourseParts } from '@zest-bell/core/course';
 import {
   courseDraft,
-  diffCourses,
   draftedCourse,
   importFileInParts,
-  type Course,
-  type CourseChanges,
   type CourseMeanings,
-  type CourseParts,
   type Draft,
   type FileInput,
   type ImportDecisions,
-  type InParts,
-  type Instant,
   type KnownFacts,
   type ReadFile,
-} from '@zest-bell/core';
+} from '@zest-bell/core/imports';
 
 /** Clocks of those who export may run a little ahead of ours, in ms. */
 const AHEAD = 5 * 60_000;

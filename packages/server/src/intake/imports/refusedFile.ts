@@ -1,5 +1,5 @@
 /** Refused rows as a file of the same columns with one more that says why, to be mended and brought again. */
-import { csvCell, csvOf, csvRow, REASON_HEADER, withoutReason, type ReadFile } from '@zest-bell/core';
+import { csvCell, csvOf, csvRow, REASON_HEADER, withoutReason, type ReadFile } from '@zest-bell/core/imports';
 
 /** Null where nothing is refused. */
 export function refusedFile({ refused, refusedRows, headers }: ReadFile): string | null {

@@ -2,18 +2,9 @@
 import { stat } from 'node:fs/promises';
 import { type Request } from 'express';
 import { z } from 'zod';
-import {
-  SENT,
-  contract,
-  changeLines,
-  diffCourses,
-  fullName,
-  isNothing,
-  LETTERS,
-  UnreadableFile,
-  type ChangedAnswer,
-  type ImportPreview,
-} from '@zest-bell/core';
+import { changeLines, diffCourses, fullName, isNothing } from '@zest-bell/core/course';
+import { LETTERS, UnreadableFile, type ChangedAnswer, type ImportPreview } from '@zest-bell/core/imports';
+import { SENT, contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
 import { accountName, accountOf, idOf } from '../../access/asking.ts';
 import { rulesTouched } from '../changes/apply.ts';

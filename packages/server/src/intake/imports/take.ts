@@ -1,13 +1,8 @@
 /** Taking a file: all that fits in one transaction, kept as one change that can be undone. */
 import { stat } from 'node:fs/promises';
-import {
-  plural,
-  type ImportKind,
-  type Instant,
-  type SourceName,
-  type SourcesHeard,
-  type TakenReport,
-} from '@zest-bell/core';
+import { plural, type Instant } from '@zest-bell/core/time';
+import type { SourceName, SourcesHeard } from '@zest-bell/core/course';
+import type { ImportKind, TakenReport } from '@zest-bell/core/imports';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { applyChange } from '../changes/apply.ts';
 import type { ChangeRow } from '../changes/entity.ts';

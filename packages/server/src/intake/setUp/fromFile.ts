@@ -1,17 +1,10 @@
 /** A new course from one sheet: read against a course that is yet to be made, then made with what the sheet brings. */
 import { raw, type Request } from 'express';
 import { z } from 'zod';
-import {
-  decisionsSchema,
-  contract,
-  courseDetailsSchema,
-  isZone,
-  makeCourse,
-  proposedCourse,
-  UnreadableFile,
-  type CourseParts,
-  type FromFileAnswer,
-} from '@zest-bell/core';
+import { isZone } from '@zest-bell/core/time';
+import { courseDetailsSchema, makeCourse, type CourseParts } from '@zest-bell/core/course';
+import { proposedCourse, UnreadableFile, type FromFileAnswer } from '@zest-bell/core/imports';
+import { decisionsSchema, contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
 import { accountName } from '../../access/asking.ts';
 import { ImportRow } from '../imports/entity.ts';

@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
-import type { CourseAnswer, CourseCard, RuleCard, SetupAnswer } from '@zest-bell/core';
+import type { CourseAnswer, CourseCard, RuleCard } from '@zest-bell/core/exchange';
+import type { SetupAnswer } from '@zest-bell/core/imports';
 import { openStage, type Agent, type TestStage } from '../../testing/stage.ts';
 
 let stage: TestStage;

@@ -1,18 +1,10 @@
 /** A course of one's own: begun from nothing or from a scenario file, and what is left to do until it works by itself. */
 import { randomBytes } from 'node:crypto';
 import { raw } from 'express';
-import {
-  contract,
-  EventList,
-  isActiveStudent,
-  makeCourse,
-  SETUP_STEPS,
-  UnreadableFile,
-  type CourseParts,
-  type Instant,
-  type SetupAnswer,
-  type SetupStep,
-} from '@zest-bell/core';
+import type { Instant } from '@zest-bell/core/time';
+import { isActiveStudent, makeCourse, type CourseParts } from '@zest-bell/core/course';
+import { EventList, SETUP_STEPS, UnreadableFile, type SetupAnswer, type SetupStep } from '@zest-bell/core/imports';
+import { contract } from '@zest-bell/core/contract';
 import { Access, Account } from '../../access/entity.ts';
 import type { Door } from '../../access/door.ts';
 import { tokenHash } from '../activity/ingest.ts';

@@ -5,7 +5,7 @@
  */
 import { createHash } from 'node:crypto';
 import { z } from 'zod';
-import { VOIDED } from '@zest-bell/core';
+import { VOIDED } from '@zest-bell/core/imports';
 
 const iri = z.string().regex(/^[a-z][a-z0-9+.-]*:\S+$/i, 'Write a whole IRI, with its scheme');
 export const uuidSchema = z

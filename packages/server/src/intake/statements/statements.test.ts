@@ -1,6 +1,6 @@
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import request from 'supertest';
-import type { WaitingGroup } from '@zest-bell/core';
+import type { WaitingGroup } from '@zest-bell/core/imports';
 import { EventRow, GradeRow } from '../../course/activity/entity.ts';
 import { at, openStage, type TestStage } from '../../testing/stage.ts';
 

@@ -1,5 +1,6 @@
 /** Keeping statements, and what each becomes in its course: events, grades, or a line that waits for somebody's choice. */
 import { setImmediate as nextTurn } from 'node:timers/promises';
+import type { Instant } from '@zest-bell/core/time';
 import {
   courseDraft,
   knownOf,
@@ -8,8 +9,7 @@ import {
   VOIDED,
   type CourseMeanings,
   type Draft,
-  type Instant,
-} from '@zest-bell/core';
+} from '@zest-bell/core/imports';
 import { EventRow, GradeRow, RetractedRow } from '../../course/activity/entity.ts';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { appendFacts, forgetHistory } from '../changes/apply.ts';

@@ -1,5 +1,6 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
-import type { MailingRows, Wording } from '@zest-bell/core';
+import type { Wording } from '@zest-bell/core/wording';
+import type { MailingRows } from '@zest-bell/core/imports';
 import { instantColumn } from '../../platform/database/columns.ts';
 
 /** A message that an instructor wrote by hand to one or many, with the values that it has for each of them. */

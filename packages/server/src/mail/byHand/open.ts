@@ -1,12 +1,9 @@
 /** Messages by hand as they are made: each mailing with its text, and the course with the values that it has for its readers. */
-import {
-  courseOfMailing,
-  HistoryFacts,
-  mailingOf,
-  type CompiledWording,
-  type MailingRows,
-  type Parsed,
-} from '@zest-bell/core';
+import type { Parsed } from '@zest-bell/core/problem';
+import { HistoryFacts } from '@zest-bell/core/measures';
+import { mailingOf } from '@zest-bell/core/nudges';
+import type { CompiledWording } from '@zest-bell/core/wording';
+import { courseOfMailing, type MailingRows } from '@zest-bell/core/imports';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { compiledOf } from '../../wording/repository.ts';

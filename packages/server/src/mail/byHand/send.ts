@@ -1,24 +1,19 @@
 /** Writing by hand: who gets it, who does not and why, and the messages queued; nothing is made or sent here. */
+import { plural, type Instant } from '@zest-bell/core/time';
+import { domainsOf, isActiveStudent, type Course, type Person } from '@zest-bell/core/course';
+import type { RecipientSpec } from '@zest-bell/core/rules';
+import { wordingKeyOf } from '@zest-bell/core/nudges';
+import type { Wording } from '@zest-bell/core/wording';
 import {
   asksByHand,
-  courseOfMailing,
   decideByHand,
-  domainsOf,
-  isActiveStudent,
   isInside,
   needsYes,
   NudgeLog,
-  plural,
-  wordingKeyOf,
-  type Course,
   type HandDecision,
-  type Instant,
-  type MailingRows,
-  type Person,
   type Recipient,
-  type RecipientSpec,
-  type Wording,
-} from '@zest-bell/core';
+} from '@zest-bell/core/rounds';
+import { courseOfMailing, type MailingRows } from '@zest-bell/core/imports';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { loggedNudges } from '../nudges/log.ts';
 import { MessageRow, NudgeRow } from '../nudges/entity.ts';

@@ -1,5 +1,6 @@
 /** One nudge of the log, opened: its messages, every attempt with its exact text, and what came back. */
-import type { AttemptAnswer, Course, LogDetail, ReplyAnswer } from '@zest-bell/core';
+import type { Course } from '@zest-bell/core/course';
+import type { AttemptAnswer, LogDetail, ReplyAnswer } from '@zest-bell/core/exchange';
 import { RetractedRow } from '../../course/activity/entity.ts';
 import { factWordsOf } from '../../course/activity/factWords.ts';
 import { MessageRow, type NudgeRow } from '../nudges/entity.ts';

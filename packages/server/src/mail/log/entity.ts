@@ -1,5 +1,6 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
-import { ATTEMPT_OUTCOMES, type LeafEvidence } from '@zest-bell/core';
+import type { LeafEvidence } from '@zest-bell/core/conditions';
+import { ATTEMPT_OUTCOMES } from '@zest-bell/core/exchange';
 import { instantColumn, oneOf } from '../../platform/database/columns.ts';
 
 /**

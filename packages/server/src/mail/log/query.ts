@@ -1,20 +1,10 @@
 /** The lines of the send log: filtered, searched, counted and paged by the database. */
 import type { Knex } from '@mikro-orm/knex';
-import {
-  type LogQuery,
-  DAY,
-  dayNumberOf,
-  fullName,
-  MESSAGE_STATES,
-  type Course,
-  type LogAnswer,
-  type LogLine,
-  type LogState,
-  type MessageState,
-  type ReplyKind,
-  type WithheldLine,
-  nameIn,
-} from '@zest-bell/core';
+import { DAY, dayNumberOf } from '@zest-bell/core/time';
+import { fullName, type Course, nameIn } from '@zest-bell/core/course';
+import { MESSAGE_STATES, type MessageState, type ReplyKind } from '@zest-bell/core/nudges';
+import type { LogAnswer, LogLine, LogState, WithheldLine } from '@zest-bell/core/exchange';
+import type { LogQuery } from '@zest-bell/core/contract';
 import { RefusalRow } from '../nudges/entity.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { rowsOf } from '../../platform/database/query.ts';

@@ -1,5 +1,7 @@
 /** The send log, and the instructor's word about messages that wait or went wrong. */
-import { contract, textResults, type OutcomesAnswer } from '@zest-bell/core';
+import { textResults } from '@zest-bell/core/outcomes';
+import type { OutcomesAnswer } from '@zest-bell/core/exchange';
+import { contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
 import { idOf } from '../../access/asking.ts';
 import type { LiveCourse } from '../../course/activity/live.ts';

@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
-import type { LogAnswer, LogDetail, TermAnswer, WithheldLine } from '@zest-bell/core';
+import type { LogAnswer, LogDetail, TermAnswer, WithheldLine } from '@zest-bell/core/exchange';
 import { NudgeRow } from '../nudges/entity.ts';
 import { runDueRounds } from '../../rounds/scheduler.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';

@@ -1,14 +1,9 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
-import {
-  HELD_REASONS,
-  LOGGED_REASONS,
-  MESSAGE_STATES,
-  RECIPIENT_KINDS,
-  WITHHELD_REASONS,
-  type LeafEvidence,
-  type Variant,
-  type WithheldReason,
-} from '@zest-bell/core';
+import type { LeafEvidence } from '@zest-bell/core/conditions';
+import { HELD_REASONS, MESSAGE_STATES } from '@zest-bell/core/nudges';
+import type { Variant } from '@zest-bell/core/wording';
+import { RECIPIENT_KINDS, WITHHELD_REASONS, type WithheldReason } from '@zest-bell/core/rounds';
+import { LOGGED_REASONS } from '@zest-bell/core/exchange';
 import { instantColumn, oneOf } from '../../platform/database/columns.ts';
 
 /** One decision to write about one student for a reason. */

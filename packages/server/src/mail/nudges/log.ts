@@ -1,5 +1,7 @@
 /** What limits are counted from, read for the students that a round is about; replies are read by whoever knows them. */
-import type { Condition, Counted, Instant, LoggedNudge } from '@zest-bell/core';
+import type { Instant } from '@zest-bell/core/time';
+import type { Condition } from '@zest-bell/core/conditions';
+import type { Counted, LoggedNudge } from '@zest-bell/core/rounds';
 import type { Knex } from '@mikro-orm/knex';
 import type { Em } from '../../platform/database/orm.ts';
 import { countOf, inSlices, rowsOf } from '../../platform/database/query.ts';

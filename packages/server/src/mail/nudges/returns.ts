@@ -1,5 +1,6 @@
 /** Who came back after a nudge: by an act of their own, within two weeks (engine R13). */
-import { actAfter, canReturn, isReturn, type Instant, type Return } from '@zest-bell/core';
+import type { Instant } from '@zest-bell/core/time';
+import { actAfter, canReturn, isReturn, type Return } from '@zest-bell/core/outcomes';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { inSlices, rowsOf } from '../../platform/database/query.ts';

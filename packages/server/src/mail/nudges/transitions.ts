@@ -2,7 +2,9 @@
  * Every change of a message's state goes through here, many at once: the table of the core says from which states a message
  * can come, and what has moved on in the meantime stays as it is. A nudge follows its lead message (engine R11).
  */
-import { statesBefore, type HeldReason, type Instant, type LoggedReason, type MessageState } from '@zest-bell/core';
+import type { Instant } from '@zest-bell/core/time';
+import { statesBefore, type HeldReason, type MessageState } from '@zest-bell/core/nudges';
+import type { LoggedReason } from '@zest-bell/core/exchange';
 import type { Tx } from '../../platform/database/orm.ts';
 import { inSlices, rowsOf, run } from '../../platform/database/query.ts';
 

@@ -1,6 +1,6 @@
 import { asTx } from '../../testing/asTx.ts';
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
-import { wordingKeyOf } from '@zest-bell/core';
+import { wordingKeyOf } from '@zest-bell/core/nudges';
 import { CourseRow } from '../../course/entity.ts';
 import { MailingRow } from '../byHand/entity.ts';
 import { MessageRow, NudgeRow } from '../nudges/entity.ts';

@@ -1,5 +1,8 @@
 /** The instructor's word about messages that wait or that went wrong: each message is decided by itself. */
-import { domainsOf, HELD_REASONS, mailingOf, needsYes, type Instant, type SenderSettings } from '@zest-bell/core';
+import type { Instant } from '@zest-bell/core/time';
+import { domainsOf, type SenderSettings } from '@zest-bell/core/course';
+import { HELD_REASONS, mailingOf } from '@zest-bell/core/nudges';
+import { needsYes } from '@zest-bell/core/rounds';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Tx } from '../../platform/database/orm.ts';
 import { RuleRow } from '../../rules/entity.ts';

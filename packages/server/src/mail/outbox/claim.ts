@@ -1,5 +1,5 @@
 /** Writes what was judged: the log rows of what leaves, before anything is handed over, and the states of the rest. */
-import type { Instant } from '@zest-bell/core';
+import type { Instant } from '@zest-bell/core/time';
 import { move, type Move } from '../nudges/transitions.ts';
 import type { Tx } from '../../platform/database/orm.ts';
 import { rowsOf, run } from '../../platform/database/query.ts';

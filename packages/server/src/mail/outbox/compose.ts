@@ -1,17 +1,9 @@
 /** One message made from the facts of this moment, and the row that the log keeps of it. */
-import {
-  ABOUT_NOTHING,
-  aboutOf,
-  evidenceAt,
-  htmlOf,
-  isAlert,
-  type CompiledWording,
-  type Instant,
-  type LeafEvidence,
-  type Message,
-  type Parsed,
-  type Rule,
-} from '@zest-bell/core';
+import type { Parsed } from '@zest-bell/core/problem';
+import type { Instant } from '@zest-bell/core/time';
+import { evidenceAt, type LeafEvidence } from '@zest-bell/core/conditions';
+import { isAlert, type Rule } from '@zest-bell/core/rules';
+import { ABOUT_NOTHING, aboutOf, htmlOf, type CompiledWording, type Message } from '@zest-bell/core/wording';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { newMessageId, type OutgoingMail } from '../../platform/mail/mail.ts';
 import type { Services } from '../../course/services.ts';

@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
-import { DAY, HOUR } from '@zest-bell/core';
+import { DAY, HOUR } from '@zest-bell/core/time';
 import { MessageRow, NudgeRow } from '../nudges/entity.ts';
 import { runDueRounds } from '../../rounds/scheduler.ts';
 import { AttemptRow } from '../log/entity.ts';

@@ -6,7 +6,8 @@
  */
 import { setTimeout as wait } from 'node:timers/promises';
 import pLimit from 'p-limit';
-import type { DeliveryOutcome, Instant } from '@zest-bell/core';
+import type { Instant } from '@zest-bell/core/time';
+import type { DeliveryOutcome } from '@zest-bell/core/nudges';
 import { stoppedCourses } from '../../course/waiting.ts';
 import { rulesWaitingForData } from '../../rules/sources.ts';
 import { MessageRow } from '../nudges/entity.ts';

@@ -1,5 +1,5 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
-import { MAIL_TROUBLES } from '@zest-bell/core';
+import { MAIL_TROUBLES } from '@zest-bell/core/nudges';
 import { instantColumn, oneOf } from '../../platform/database/columns.ts';
 
 /** A server process that hands mail over, and when it was last known to live (by the machine's clock). */

@@ -1,7 +1,7 @@
 /** Mail that is no nudge: handed over one by one, with plain mail in its queue. */
 import { asTx } from '../../testing/asTx.ts';
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
-import { retryDelay, troubleDelay, type DeliveryOutcome } from '@zest-bell/core';
+import { retryDelay, troubleDelay, type DeliveryOutcome } from '@zest-bell/core/nudges';
 import { CourseRow } from '../../course/entity.ts';
 import { PlainMailRow } from '../plainMail/entity.ts';
 import { releasePlainMail, sendPlainMail } from '../plainMail/send.ts';

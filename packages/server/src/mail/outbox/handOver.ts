@@ -1,5 +1,7 @@
 /** Hands over mails that are no nudges, one by one: claimed before, tried again when the mail server fails for now. */
-import { retryDelay, troubleDelay, type DeliveryOutcome, type ForwardState, type Instant } from '@zest-bell/core';
+import type { Instant } from '@zest-bell/core/time';
+import { retryDelay, troubleDelay, type DeliveryOutcome } from '@zest-bell/core/nudges';
+import type { ForwardState } from '@zest-bell/core/exchange';
 import { CourseRow } from '../../course/entity.ts';
 import { stoppedCourses } from '../../course/waiting.ts';
 import type { OutgoingMail } from '../../platform/mail/mail.ts';

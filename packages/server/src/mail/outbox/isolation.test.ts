@@ -1,7 +1,7 @@
 /** One message, one rule or one answer that fails is its own trouble and stops nothing else. */
 import { asTx } from '../../testing/asTx.ts';
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
-import type { RuleCard, StandingAnswer } from '@zest-bell/core';
+import type { RuleCard, StandingAnswer } from '@zest-bell/core/exchange';
 import { ItemRow, PersonRow } from '../../course/entity.ts';
 import { MessageRow, NudgeRow } from '../nudges/entity.ts';
 import { move } from '../nudges/transitions.ts';
@@ -273,7 +273,7 @@ describe('a trouble of the mail server', () => {
         version: 1,
       });
       const { insertRule } = await import('../../rules/repository.ts');
-      const { makeCourse } = await import('@zest-bell/core');
+      const { makeCourse } = await import('@zest-bell/core/course');
       await insertRule(asTx(em), { id, course: makeCourse(COURSE) }, ruleOf(), null, stage.clock.now());
     });
     smtp.refusedSender = 'refused@saltmarsh.example';

@@ -1,7 +1,8 @@
 /** What becomes of a reserved message, and how it is made. Nothing is written. */
 import { asTx } from '../../testing/asTx.ts';
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
-import { DAY, MINUTE, wordingKeyOf } from '@zest-bell/core';
+import { DAY, MINUTE } from '@zest-bell/core/time';
+import { wordingKeyOf } from '@zest-bell/core/nudges';
 import { CourseRow } from '../../course/entity.ts';
 import { insertCourse } from '../../course/repository.ts';
 import { MailingRow } from '../byHand/entity.ts';

@@ -2,30 +2,25 @@
  * What becomes of each reserved message: its second look (engine R9), then its text from the facts of that moment. Nothing
  * is written here, and no message can hurt another: whatever goes wrong with one is that one's own fate.
  */
+import type { Parsed } from '@zest-bell/core/problem';
+import { MINUTE, type Instant } from '@zest-bell/core/time';
+import { domainsOf } from '@zest-bell/core/course';
+import type { Facts } from '@zest-bell/core/measures';
+import { evidenceAt, type LeafEvidence } from '@zest-bell/core/conditions';
+import type { Rule } from '@zest-bell/core/rules';
+import { mailingOf, type HeldReason } from '@zest-bell/core/nudges';
 import {
-  canReturn,
   copyFor,
-  domainsOf,
-  evidenceAt,
-  firstOpen,
-  mailingOf,
-  MINUTE,
-  needsYes,
   nextVariant,
   saysNothing,
-  secondLook,
   textsOf,
   type CompiledWording,
-  type Facts,
-  type HeldReason,
-  type Instant,
-  type LeafEvidence,
-  type LoggedReason,
-  type Parsed,
-  type Rule,
   type Variant,
   type Wording,
-} from '@zest-bell/core';
+} from '@zest-bell/core/wording';
+import { firstOpen, needsYes, secondLook } from '@zest-bell/core/rounds';
+import { canReturn } from '@zest-bell/core/outcomes';
+import type { LoggedReason } from '@zest-bell/core/exchange';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import type { Services } from '../../course/services.ts';

@@ -1,7 +1,7 @@
 /** What keeps mail from leaving, and until when. */
 import { asTx } from '../../testing/asTx.ts';
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
-import { troubleDelay } from '@zest-bell/core';
+import { troubleDelay } from '@zest-bell/core/nudges';
 import { at, openStage, type TestStage } from '../../testing/stage.ts';
 import { MailTroubleRow } from './entity.ts';
 import { endTrouble, keepTrouble, mailTroubleOf, mailTroubles, tryAgainNow } from './mailTrouble.ts';

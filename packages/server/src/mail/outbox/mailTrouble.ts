@@ -1,5 +1,7 @@
 /** Why no mail leaves, kept from the first hand-over that the server did not take until the first that it does. */
-import { troubleDelay, type Instant, type MailTrouble, type MailTroubleAnswer } from '@zest-bell/core';
+import type { Instant } from '@zest-bell/core/time';
+import { troubleDelay, type MailTrouble } from '@zest-bell/core/nudges';
+import type { MailTroubleAnswer } from '@zest-bell/core/exchange';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { MailTroubleRow } from './entity.ts';
 

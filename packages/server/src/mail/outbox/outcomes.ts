@@ -1,5 +1,6 @@
 /** What the mail server answered, written for many messages in one transaction; each answer stands for its message alone. */
-import { retryDelay, type DeliveryOutcome, type Instant } from '@zest-bell/core';
+import type { Instant } from '@zest-bell/core/time';
+import { retryDelay, type DeliveryOutcome } from '@zest-bell/core/nudges';
 import { move } from '../nudges/transitions.ts';
 import type { Tx } from '../../platform/database/orm.ts';
 import { run } from '../../platform/database/query.ts';

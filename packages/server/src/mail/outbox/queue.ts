@@ -1,5 +1,6 @@
 /** Which messages a claim takes, and what it needs to know beside them, read for all at once. */
-import type { Instant, RecipientKind } from '@zest-bell/core';
+import type { Instant } from '@zest-bell/core/time';
+import type { RecipientKind } from '@zest-bell/core/rounds';
 import { move } from '../nudges/transitions.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { rowsOf } from '../../platform/database/query.ts';

@@ -1,7 +1,7 @@
 /** What is written of messages that were judged, and of those that were answered. */
 import { asTx } from '../../testing/asTx.ts';
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
-import { retryDelay, type DeliveryOutcome } from '@zest-bell/core';
+import { retryDelay, type DeliveryOutcome } from '@zest-bell/core/nudges';
 import { MessageRow, NudgeRow } from '../nudges/entity.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { AttemptRow } from '../log/entity.ts';

@@ -1,5 +1,5 @@
 import { afterEach, expect, test } from '@jest/globals';
-import type { TrayAnswer } from '@zest-bell/core';
+import type { TrayAnswer } from '@zest-bell/core/exchange';
 import { MessageRow, NudgeRow } from '../nudges/entity.ts';
 import { runDueRounds } from '../../rounds/scheduler.ts';
 import { AttemptRow } from '../log/entity.ts';

@@ -2,7 +2,7 @@
 import { asTx } from '../../testing/asTx.ts';
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { hostname } from 'node:os';
-import type { DeliveryOutcome } from '@zest-bell/core';
+import type { DeliveryOutcome } from '@zest-bell/core/nudges';
 import { insertCourse } from '../../course/repository.ts';
 import { MessageRow } from '../nudges/entity.ts';
 import { CONNECTIONS, type OutgoingMail } from '../../platform/mail/mail.ts';

@@ -4,17 +4,10 @@
  */
 import express, { Router, type Request, type RequestHandler } from 'express';
 import { z } from 'zod';
-import {
-  dateWords,
-  dayNumberOf,
-  DAY,
-  escapeHtml,
-  factWords,
-  instantWords,
-  localDateSchema,
-  type Instant,
-  type LeafEvidence,
-} from '@zest-bell/core';
+import { dateWords, dayNumberOf, DAY, instantWords, localDateSchema, type Instant } from '@zest-bell/core/time';
+import { factWords } from '@zest-bell/core/measures';
+import type { LeafEvidence } from '@zest-bell/core/conditions';
+import { escapeHtml } from '@zest-bell/core/wording';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { PersonRow } from '../../course/entity.ts';
 import { NudgeRow } from '../nudges/entity.ts';

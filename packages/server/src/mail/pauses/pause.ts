@@ -1,5 +1,5 @@
 /** A student's own pause: begun and ended by them, or over by itself at its date. */
-import type { Instant } from '@zest-bell/core';
+import type { Instant } from '@zest-bell/core/time';
 import { PersonRow } from '../../course/entity.ts';
 import { bumpVersion } from '../../course/roster.ts';
 import type { Tx } from '../../platform/database/orm.ts';

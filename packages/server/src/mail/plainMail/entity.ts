@@ -1,5 +1,5 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
-import { FORWARD_STATES } from '@zest-bell/core';
+import { FORWARD_STATES } from '@zest-bell/core/exchange';
 import { instantColumn, oneOf } from '../../platform/database/columns.ts';
 
 export const PLAIN_MAIL_KINDS = ['answer', 'digest'] as const;

@@ -1,5 +1,6 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
-import { FORWARD_STATES, REPLY_KINDS } from '@zest-bell/core';
+import { REPLY_KINDS } from '@zest-bell/core/nudges';
+import { FORWARD_STATES } from '@zest-bell/core/exchange';
 import { instantColumn, oneOf } from '../../platform/database/columns.ts';
 
 /** A mail that came back after a nudge: an answer, an automatic reply, or a bounce. */

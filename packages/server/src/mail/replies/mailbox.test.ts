@@ -1,7 +1,7 @@
 /** Answers found in a mailbox of the institution: read by IMAP from a server that is not ours. */
 import type { AddressInfo } from 'node:net';
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
-import type { TodayAnswer } from '@zest-bell/core';
+import type { TodayAnswer } from '@zest-bell/core/exchange';
 import hoodiecrow from 'hoodiecrow-imap';
 import { runDueRounds } from '../../rounds/scheduler.ts';
 import { AttemptRow } from '../log/entity.ts';

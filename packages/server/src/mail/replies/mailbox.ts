@@ -4,7 +4,7 @@
  */
 import { ImapFlow, type FetchMessageObject } from 'imapflow';
 import type { ParsedMail } from 'mailparser';
-import { DAY } from '@zest-bell/core';
+import { DAY } from '@zest-bell/core/time';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Tx } from '../../platform/database/orm.ts';
 import type { Services } from '../../course/services.ts';

@@ -1,6 +1,7 @@
 /** Takes in one mail that came back: threaded to its nudge, told apart, stored once. */
 import type { AddressObject, ParsedMail } from 'mailparser';
-import { DAY, isPermanentBounce, replyKind, withoutQuotes, type Instant } from '@zest-bell/core';
+import { DAY, type Instant } from '@zest-bell/core/time';
+import { isPermanentBounce, replyKind, withoutQuotes } from '@zest-bell/core/nudges';
 import { PersonRow } from '../../course/entity.ts';
 import { MessageRow, NudgeRow } from '../nudges/entity.ts';
 import type { Em } from '../../platform/database/orm.ts';

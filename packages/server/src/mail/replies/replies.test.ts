@@ -2,7 +2,7 @@ import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { once } from 'node:events';
 import { connect, type Socket } from 'node:net';
 import nodemailer, { type SendMailOptions } from 'nodemailer';
-import type { LogAnswer, LogDetail } from '@zest-bell/core';
+import type { LogAnswer, LogDetail } from '@zest-bell/core/exchange';
 import { PersonRow } from '../../course/entity.ts';
 import { NudgeRow } from '../nudges/entity.ts';
 import { WorkerRow } from '../outbox/entity.ts';

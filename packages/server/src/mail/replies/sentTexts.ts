@@ -1,5 +1,6 @@
 /** Every nudge that reached its student, with what came of it: who came back, who replied. */
-import type { Instant, SentOutcome } from '@zest-bell/core';
+import type { Instant } from '@zest-bell/core/time';
+import type { SentOutcome } from '@zest-bell/core/outcomes';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { sentNudges, type SentNudge } from '../nudges/returns.ts';
 import type { Em } from '../../platform/database/orm.ts';

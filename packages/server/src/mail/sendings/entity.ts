@@ -1,5 +1,6 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
-import { SENDING_KINDS, type HeldReason } from '@zest-bell/core';
+import type { HeldReason } from '@zest-bell/core/nudges';
+import { SENDING_KINDS } from '@zest-bell/core/exchange';
 import { instantColumn, oneOf } from '../../platform/database/columns.ts';
 
 /** What is put back when a person takes a sending back. */

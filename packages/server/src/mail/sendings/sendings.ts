@@ -2,7 +2,8 @@
  * What a person sends by hand waits a few seconds in the outbox, so that they can take it back. Its messages are queued like any
  * others and are not reserved before the wait is over; taking them back is possible exactly as long.
  */
-import { SENDING_GONE_AFTER, type Instant, type SendingAnswer, type SendingKind } from '@zest-bell/core';
+import type { Instant } from '@zest-bell/core/time';
+import { SENDING_GONE_AFTER, type SendingAnswer, type SendingKind } from '@zest-bell/core/exchange';
 import { Account } from '../../access/entity.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { run } from '../../platform/database/query.ts';

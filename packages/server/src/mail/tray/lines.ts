@@ -1,20 +1,11 @@
 /** The nudges of a course that wait for a decision, read against what is known now. */
-import {
-  aboutOf,
-  ABOUT_NOTHING,
-  byUrgency,
-  evidenceAt,
-  mailingOf,
-  nextVariant,
-  secondLook,
-  spellAt,
-  textsOf,
-  type Instant,
-  type TrayAnswer,
-  type TrayLine,
-  type Variant,
-  nameIn,
-} from '@zest-bell/core';
+import type { Instant } from '@zest-bell/core/time';
+import { nameIn } from '@zest-bell/core/course';
+import { evidenceAt, spellAt } from '@zest-bell/core/conditions';
+import { byUrgency, mailingOf } from '@zest-bell/core/nudges';
+import { aboutOf, ABOUT_NOTHING, nextVariant, textsOf, type Variant } from '@zest-bell/core/wording';
+import { secondLook } from '@zest-bell/core/rounds';
+import type { TrayAnswer, TrayLine } from '@zest-bell/core/exchange';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { MessageRow, NudgeRow } from '../nudges/entity.ts';
 import { openMailings } from '../byHand/open.ts';

@@ -1,5 +1,9 @@
 /** Deciding on nudges that wait: send, another text, dismiss with a reason and take that back, later; one or many at once. */
-import { contract, compileWording, plural, saysNothing, type TrayDecided, nameIn } from '@zest-bell/core';
+import { plural } from '@zest-bell/core/time';
+import { nameIn } from '@zest-bell/core/course';
+import { compileWording, saysNothing } from '@zest-bell/core/wording';
+import type { TrayDecided } from '@zest-bell/core/exchange';
+import { contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
 import { accountName, idOf } from '../../access/asking.ts';
 import { approve, dismiss, restore } from '../outbox/approval.ts';

@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
-import type { LogDetail, TrayAnswer, TrayDecided } from '@zest-bell/core';
+import type { LogDetail, TrayAnswer, TrayDecided } from '@zest-bell/core/exchange';
 import { runDueRounds } from '../../rounds/scheduler.ts';
 import { at, openStage, ruleOf, visit, type Agent, type TestStage } from '../../testing/stage.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';

@@ -1,5 +1,6 @@
 /** What came of each wording of a course, read from its nudges, its answers and what its students did. */
-import { textResults, type Instant, type TextResults } from '@zest-bell/core';
+import type { Instant } from '@zest-bell/core/time';
+import { textResults, type TextResults } from '@zest-bell/core/outcomes';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { grouped, sentTexts } from '../replies/sentTexts.ts';

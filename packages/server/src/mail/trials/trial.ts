@@ -1,21 +1,18 @@
 /** Fair trials of a wording's texts: what one would need, how one stands, and its beginning and end (engine O5). */
 import { randomUUID } from 'node:crypto';
+import type { Instant } from '@zest-bell/core/time';
+import { textsOf } from '@zest-bell/core/wording';
 import {
   canReturn,
   FEWEST,
   neededFor,
   returnsEnd,
-  textsOf,
   TRIAL_POINTS,
   trialResult,
   trialStanding,
-  type Instant,
-  type NamedTrial,
-  type TrialAnswer,
   type TrialNudge,
-  type TrialPlan,
-  type TrialView,
-} from '@zest-bell/core';
+} from '@zest-bell/core/outcomes';
+import type { NamedTrial, TrialAnswer, TrialPlan, TrialView } from '@zest-bell/core/exchange';
 import { Access, Account } from '../../access/entity.ts';
 import type { LiveCourse, LiveCourses } from '../../course/activity/live.ts';
 import { CourseRow } from '../../course/entity.ts';

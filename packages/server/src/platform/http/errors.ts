@@ -2,7 +2,7 @@
  * Everything that can go wrong in a way the interface should explain, in one table. `docs/errors.md` is held to it by a
  * test. Families: the user's to mend, transient (try again later), a bug.
  */
-import type { Problem } from '@zest-bell/core';
+import type { Problem } from '@zest-bell/core/problem';
 
 export type ErrorFamily = 'user' | 'transient' | 'bug';
 

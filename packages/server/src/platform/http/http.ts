@@ -1,7 +1,7 @@
 /** What every route shares: RFC 9457 problem details, parsing by Zod, and the guard against forged requests. */
 import { createHash } from 'node:crypto';
 import type { ErrorRequestHandler, Request, RequestHandler, Response } from 'express';
-import { problemsOfIssues } from '@zest-bell/core';
+import { problemsOfIssues } from '@zest-bell/core/problem';
 import type { Logger } from 'pino';
 import type { z } from 'zod';
 import { AppError, ERRORS, type ErrorCode } from './errors.ts';

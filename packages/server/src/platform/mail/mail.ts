@@ -1,5 +1,6 @@
 /** The one door to the mail server: a finished message in, what the server answered out. Never throws. */
-import { escapeHtml, type DeliveryOutcome } from '@zest-bell/core';
+import type { DeliveryOutcome } from '@zest-bell/core/nudges';
+import { escapeHtml } from '@zest-bell/core/wording';
 import nodemailer, { type SendMailOptions } from 'nodemailer';
 import { SmtpLine, type Envelope } from './smtpLine.ts';
 

@@ -3,7 +3,7 @@
  * cut when a message takes longer than it may, so that a server that hangs or drips never holds a line for good.
  */
 import { Readable } from 'node:stream';
-import { classify, type DeliveryError, type DeliveryOutcome, type SmtpPhase } from '@zest-bell/core';
+import { classify, type DeliveryError, type DeliveryOutcome, type SmtpPhase } from '@zest-bell/core/nudges';
 import { parseConnectionUrl } from 'nodemailer/lib/shared';
 import SMTPConnection from 'nodemailer/lib/smtp-connection';
 

@@ -1,4 +1,4 @@
-import type { Clock } from '@zest-bell/core';
+import type { Clock } from '@zest-bell/core/time';
 
 /** The machine's own clock. */
 export const systemClock: Clock = { now: () => Date.now() };

@@ -1,5 +1,5 @@
 import { expect, test } from '@jest/globals';
-import { within, type InParts } from '@zest-bell/core';
+import { within, type InParts } from '@zest-bell/core/time';
 import { busy } from '../../testing/busy.ts';
 import { inTurns } from './inTurns.ts';
 

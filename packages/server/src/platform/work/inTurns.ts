@@ -1,6 +1,6 @@
 /** A long computation in parts, so that whatever else the thread has to do gets its turn in between. */
 import { setImmediate as nextTurn } from 'node:timers/promises';
-import type { InParts } from '@zest-bell/core';
+import type { InParts } from '@zest-bell/core/time';
 import { AppError } from '../http/errors.ts';
 
 /** How long a part may go on before others get their turn, in ms. */

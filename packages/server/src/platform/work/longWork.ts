@@ -5,7 +5,7 @@
  */
 import type { Response } from 'express';
 import pLimit from 'p-limit';
-import type { InParts } from '@zest-bell/core';
+import type { InParts } from '@zest-bell/core/time';
 import { AppError } from '../http/errors.ts';
 import { inTurns } from './inTurns.ts';
 

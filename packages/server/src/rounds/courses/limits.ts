@@ -1,15 +1,9 @@
 /** The limits of a course: what it allows its rules, changed in one place, with what they would have changed before. */
-import {
-  SENT,
-  contract,
-  HistoryFacts,
-  makeCourse,
-  namesOfRule,
-  parseCourseLimits,
-  withBudget,
-  type CourseLimits,
-  type Facts,
-} from '@zest-bell/core';
+import { makeCourse } from '@zest-bell/core/course';
+import { HistoryFacts, type Facts } from '@zest-bell/core/measures';
+import { namesOfRule } from '@zest-bell/core/rules';
+import { parseCourseLimits, withBudget, type CourseLimits } from '@zest-bell/core/rounds';
+import { SENT, contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
 import { limitFactsFrom } from '../limitFacts.ts';
 import { AppError } from '../../platform/http/errors.ts';

@@ -1,5 +1,7 @@
 /** One switch over all mail of a course: while it is off nothing leaves and no round is held. */
-import { contract, type Instant, type StandingAnswer } from '@zest-bell/core';
+import type { Instant } from '@zest-bell/core/time';
+import type { StandingAnswer } from '@zest-bell/core/exchange';
+import { contract } from '@zest-bell/core/contract';
 import { Account } from '../../access/entity.ts';
 import type { Door } from '../../access/door.ts';
 import { move } from '../../mail/nudges/transitions.ts';

@@ -1,6 +1,6 @@
 /** Rounds that failed can be tried again at once. */
-import { contract } from '@zest-bell/core';
-import type { StandingAnswer } from '@zest-bell/core';
+import { contract } from '@zest-bell/core/contract';
+import type { StandingAnswer } from '@zest-bell/core/exchange';
 import type { Door } from '../../access/door.ts';
 import { CourseRow } from '../../course/entity.ts';
 import { standingOf } from './standing.ts';

@@ -1,5 +1,6 @@
 /** How a course's rounds and mail stand, and what is in their way. */
-import type { Instant, StandingAnswer } from '@zest-bell/core';
+import type { Instant } from '@zest-bell/core/time';
+import type { StandingAnswer } from '@zest-bell/core/exchange';
 import { mailTroubleOf } from '../../mail/outbox/mailTrouble.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { countOf, rowsOf } from '../../platform/database/query.ts';

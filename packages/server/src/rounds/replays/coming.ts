@@ -1,21 +1,10 @@
 /** The coming rounds of a course, in two cases, beside how noisy its weeks have been. */
-import {
-  decisionsTold,
-  isNudge,
-  isWrittenTo,
-  lookAheadInParts,
-  noiseOf,
-  repeatedFacts,
-  roundInstants,
-  tellsOthersOnly,
-  type AheadCase,
-  type ComingAnswer,
-  type HistoryFacts,
-  type InParts,
-  type Instant,
-  type LoggedFacts,
-  type Rule,
-} from '@zest-bell/core';
+import { roundInstants, type InParts, type Instant } from '@zest-bell/core/time';
+import type { HistoryFacts } from '@zest-bell/core/measures';
+import { tellsOthersOnly, type Rule } from '@zest-bell/core/rules';
+import { lookAheadInParts, noiseOf, repeatedFacts, type LoggedFacts } from '@zest-bell/core/rounds';
+import { decisionsTold, isNudge, isWrittenTo } from '@zest-bell/core/outcomes';
+import type { AheadCase, ComingAnswer } from '@zest-bell/core/exchange';
 
 export interface ComingOrder {
   readonly rules: readonly Rule[];

@@ -1,5 +1,7 @@
 /** What the server and its thread for replays say to each other. */
-import type { CourseParts, HistoryColumns, Problem } from '@zest-bell/core';
+import type { Problem } from '@zest-bell/core/problem';
+import type { CourseParts } from '@zest-bell/core/course';
+import type { HistoryColumns } from '@zest-bell/core/activity';
 import type { ErrorCode } from '../../platform/http/errors.ts';
 import type { OrderOf, WorkName } from './works.ts';
 

@@ -1,14 +1,7 @@
 /** What came of the nudges of a course, read from its log (engine O1 to O3). */
-import {
-  actAfter,
-  cameOfIt,
-  canReturn,
-  whatIsKnown,
-  type CameBy,
-  type CameOfItAnswer,
-  type Instant,
-  type WithheldSpell,
-} from '@zest-bell/core';
+import type { Instant } from '@zest-bell/core/time';
+import { actAfter, cameOfIt, canReturn, whatIsKnown, type CameBy, type WithheldSpell } from '@zest-bell/core/outcomes';
+import type { CameOfItAnswer } from '@zest-bell/core/exchange';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { RefusalRow } from '../../mail/nudges/entity.ts';
 import type { Em } from '../../platform/database/orm.ts';

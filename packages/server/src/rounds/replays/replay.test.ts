@@ -1,13 +1,13 @@
 import { asTx } from '../../testing/asTx.ts';
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
+import type { VariedReplay } from '@zest-bell/core/outcomes';
 import type {
   CameOfItAnswer,
   ComingAnswer,
   HindsightAnswer,
   ReplayAnswer,
   ReplayEvidence,
-  VariedReplay,
-} from '@zest-bell/core';
+} from '@zest-bell/core/exchange';
 import { Account } from '../../access/entity.ts';
 import { hashPassword } from '../../access/passwords.ts';
 import { MessageRow, NudgeRow, RefusalRow } from '../../mail/nudges/entity.ts';

@@ -6,7 +6,8 @@
 import { fileURLToPath } from 'node:url';
 import { Worker } from 'node:worker_threads';
 import type { Response } from 'express';
-import { toColumns, type HistoryFacts } from '@zest-bell/core';
+import { toColumns } from '@zest-bell/core/activity';
+import type { HistoryFacts } from '@zest-bell/core/measures';
 import { AppError } from '../../platform/http/errors.ts';
 import { lineWriter } from '../../platform/http/http.ts';
 import type { LongWork } from '../../platform/work/longWork.ts';

@@ -1,26 +1,12 @@
 /** Replay: what rules would have done over the term so far, and how well one finds those whom one worries about. Nothing is sent. */
 
-import {
-  type Tried,
-  SENT,
-  contract,
-  asIfSince,
-  aboutOf,
-  courseProblems,
-  evidenceAt,
-  fullName,
-  namesOfCondition,
-  numbersOf,
-  parseCondition,
-  parseRule,
-  problemsOfNames,
-  type Course,
-  type CourseCalendar,
-  type Instant,
-  type NamedTrial,
-  type ReplayEvidence,
-  type Rule,
-} from '@zest-bell/core';
+import type { CourseCalendar, Instant } from '@zest-bell/core/time';
+import { fullName, type Course } from '@zest-bell/core/course';
+import { evidenceAt, namesOfCondition, parseCondition } from '@zest-bell/core/conditions';
+import { asIfSince, courseProblems, numbersOf, parseRule, problemsOfNames, type Rule } from '@zest-bell/core/rules';
+import { aboutOf } from '@zest-bell/core/wording';
+import type { NamedTrial, ReplayEvidence } from '@zest-bell/core/exchange';
+import { type Tried, SENT, contract } from '@zest-bell/core/contract';
 import { cameOfCourse } from './outcomes.ts';
 import type { Door } from '../../access/door.ts';
 import { AppError } from '../../platform/http/errors.ts';

@@ -1,7 +1,10 @@
 /** The thread in which replays run: it knows courses as they are told to it, and nothing of the database, the clock or mail. */
 import { parentPort } from 'node:worker_threads';
 import { LRUCache } from 'lru-cache';
-import { fromColumns, HistoryFacts, makeCourse, type InParts } from '@zest-bell/core';
+import type { InParts } from '@zest-bell/core/time';
+import { makeCourse } from '@zest-bell/core/course';
+import { fromColumns } from '@zest-bell/core/activity';
+import { HistoryFacts } from '@zest-bell/core/measures';
 import { AppError } from '../../platform/http/errors.ts';
 import { inTurns } from '../../platform/work/inTurns.ts';
 import type { FromThread, KnownCourse, ToThread } from './messages.ts';

@@ -1,34 +1,28 @@
 /** The replays that a thread of its own does: each is an order of plain data, read against a course's facts. */
+import { within, type InParts, type Instant } from '@zest-bell/core/time';
+import { makeCourse, type MessageBudget, nameIn } from '@zest-bell/core/course';
+import { HistoryFacts } from '@zest-bell/core/measures';
+import type { Condition } from '@zest-bell/core/conditions';
+import { withNumbers, type Rule } from '@zest-bell/core/rules';
 import {
-  HistoryFacts,
-  hindsightInParts,
   limitsEffectInParts,
-  makeCourse,
-  replayedInParts,
   replayInParts,
   roundsOf,
-  variedReplayInParts,
   withBudget,
-  within,
-  withNumbers,
-  type Condition,
-  type ComingAnswer,
   type CourseLimits,
   type Decision,
-  type HindsightAnswer,
-  type InParts,
-  type Instant,
-  type LimitsEffectAnswer,
-  type LimitSide,
   type LoggedFacts,
-  type MessageBudget,
-  type PastAnswer,
-  type ReplayAnswer,
-  type Rule,
-  type VariedHindsight,
-  type VariedReplay,
-  nameIn,
-} from '@zest-bell/core';
+} from '@zest-bell/core/rounds';
+import { hindsightInParts, replayedInParts, variedReplayInParts, type VariedReplay } from '@zest-bell/core/outcomes';
+import type {
+  ComingAnswer,
+  HindsightAnswer,
+  LimitsEffectAnswer,
+  LimitSide,
+  PastAnswer,
+  ReplayAnswer,
+  VariedHindsight,
+} from '@zest-bell/core/exchange';
 import { comingInParts, type ComingOrder } from './coming.ts';
 
 /** Tells of a result that is there before the last one. */

@@ -1,5 +1,7 @@
 /** What waits of a person's own sending by hand: seen on every page, taken back, or sent at once. */
-import { contract, type SendingResult, nameIn } from '@zest-bell/core';
+import { nameIn } from '@zest-bell/core/course';
+import type { SendingResult } from '@zest-bell/core/exchange';
+import { contract } from '@zest-bell/core/contract';
 import { Account } from '../../access/entity.ts';
 import type { Door } from '../../access/door.ts';
 import { idOf } from '../../access/asking.ts';

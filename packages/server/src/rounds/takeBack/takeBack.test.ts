@@ -1,5 +1,6 @@
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
-import type { RingAnswer, SendingAnswer, TrayAnswer, TrayDecided, WritePreview, WrittenAnswer } from '@zest-bell/core';
+import type { RingAnswer, SendingAnswer, TrayAnswer, TrayDecided } from '@zest-bell/core/exchange';
+import type { WritePreview, WrittenAnswer } from '@zest-bell/core/imports';
 import { Account } from '../../access/entity.ts';
 import { MailingRow } from '../../mail/byHand/entity.ts';
 import { MessageRow, NudgeRow, RefusalRow } from '../../mail/nudges/entity.ts';

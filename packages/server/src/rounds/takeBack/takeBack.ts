@@ -1,5 +1,6 @@
 /** Takes back what a person sent by hand, while it waits: as if it had not been sent. */
-import type { HeldReason, Instant } from '@zest-bell/core';
+import type { Instant } from '@zest-bell/core/time';
+import type { HeldReason } from '@zest-bell/core/nudges';
 import { MailingRow, SheetRow } from '../../mail/byHand/entity.ts';
 import { MessageRow, NudgeRow, RefusalRow } from '../../mail/nudges/entity.ts';
 import { move } from '../../mail/nudges/transitions.ts';

@@ -1,18 +1,9 @@
 /** One measure of all students as columns: computed once for a state of the course, and not sent again while it is the same. */
-import {
-  SENT,
-  contract,
-  callKey,
-  leavesOf,
-  measureColumn,
-  momentColumn,
-  namesOfCondition,
-  packColumn,
-  parseCondition,
-  problemsOfNames,
-  type Course,
-  type MeasureCall,
-} from '@zest-bell/core';
+import type { Course } from '@zest-bell/core/course';
+import { callKey, measureColumn, momentColumn, packColumn, type MeasureCall } from '@zest-bell/core/measures';
+import { leavesOf, namesOfCondition, parseCondition } from '@zest-bell/core/conditions';
+import { problemsOfNames } from '@zest-bell/core/rules';
+import { SENT, contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import { sendColumns } from '../../platform/http/http.ts';

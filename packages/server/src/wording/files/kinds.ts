@@ -1,5 +1,5 @@
 /** Which files may go with a message: what students open anywhere, told by their first bytes and not by their name alone. */
-import { MOST_FILE_BYTES, MOST_PICTURE_BYTES } from '@zest-bell/core';
+import { MOST_FILE_BYTES, MOST_PICTURE_BYTES } from '@zest-bell/core/wording';
 import { pngProblem } from './png.ts';
 
 export interface FileKind {

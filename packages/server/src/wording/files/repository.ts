@@ -1,6 +1,7 @@
 /** Files as stored: taken in once, found again by their key. */
 import { createHash } from 'node:crypto';
-import type { FileRef, Instant } from '@zest-bell/core';
+import type { Instant } from '@zest-bell/core/time';
+import type { FileRef } from '@zest-bell/core/wording';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { rowsOf } from '../../platform/database/query.ts';
 import { FileRow } from './entity.ts';

@@ -1,6 +1,7 @@
 /** Taking in a file that goes with messages, and showing it again. */
 import { raw } from 'express';
-import { SENT, contract, MOST_FILE_BYTES, type FileRef } from '@zest-bell/core';
+import { MOST_FILE_BYTES, type FileRef } from '@zest-bell/core/wording';
+import { SENT, contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Services } from '../../course/services.ts';

@@ -2,7 +2,8 @@
 import { createRequire } from 'node:module';
 import { readFileSync } from 'node:fs';
 import type PDFDocument from 'pdfkit';
-import { longDayWords, type Block, type Instant, type LetterPage, type Line, type Message } from '@zest-bell/core';
+import { longDayWords, type Instant } from '@zest-bell/core/time';
+import type { Block, LetterPage, Line, Message } from '@zest-bell/core/wording';
 
 export interface LetterOrder {
   readonly message: Pick<Message, 'subject' | 'blocks'>;

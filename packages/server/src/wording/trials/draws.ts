@@ -1,5 +1,6 @@
 /** Who gets which text of a wording while a fair trial of it runs. */
-import { drawTexts, type Instant } from '@zest-bell/core';
+import type { Instant } from '@zest-bell/core/time';
+import { drawTexts } from '@zest-bell/core/outcomes';
 import type { Em } from '../../platform/database/orm.ts';
 import { inSlices, rowsOf } from '../../platform/database/query.ts';
 import { TrialCourseRow, TrialDrawRow, TrialRow } from './entity.ts';

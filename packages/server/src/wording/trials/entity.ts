@@ -1,5 +1,6 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
-import { TRIAL_POINTS, type Variant } from '@zest-bell/core';
+import type { Variant } from '@zest-bell/core/wording';
+import { TRIAL_POINTS } from '@zest-bell/core/outcomes';
 import { instantColumn } from '../../platform/database/columns.ts';
 
 /** A fair trial of the texts of a wording: which one a student gets is drawn by lot (engine O5). */

@@ -1,19 +1,13 @@
 /** A worker has no page.
  * @jest-environment node */
 import { expect, jest, test } from '@jest/globals';
-import {
-  History,
-  HistoryFacts,
-  leavesOf,
-  makeCourse,
-  measureColumn,
-  NOTHING_LOGGED,
-  packColumn,
-  parseRule,
-  type CourseAnswer,
-  type CourseParts,
-  type Rule,
-} from '@zest-bell/core';
+import { makeCourse, type CourseParts } from '@zest-bell/core/course';
+import { History } from '@zest-bell/core/activity';
+import { HistoryFacts, measureColumn, packColumn } from '@zest-bell/core/measures';
+import { leavesOf } from '@zest-bell/core/conditions';
+import { parseRule, type Rule } from '@zest-bell/core/rules';
+import { NOTHING_LOGGED } from '@zest-bell/core/rounds';
+import type { CourseAnswer } from '@zest-bell/core/exchange';
 import { Moments } from './moments.ts';
 
 const START = Date.parse('2026-09-01T00:00:00Z');

@@ -1,36 +1,29 @@
 /** The measures of a course at its latest moments, and what the places show of them. They live in the page's one worker. */
+import type { Problem } from '@zest-bell/core/problem';
+import type { InParts, Instant } from '@zest-bell/core/time';
+import { makeCourse } from '@zest-bell/core/course';
+import { callKey, factWords, unpackColumn, type MeasureCall, type MeasureColumn } from '@zest-bell/core/measures';
+import { leavesOf, type Condition } from '@zest-bell/core/conditions';
+import { courseProblems, parseRule, ruleDocument, type Rule } from '@zest-bell/core/rules';
 import {
-  ASK_NOTHING,
-  callKey,
-  courseProblems,
-  factWords,
-  leavesOf,
   lookNearby,
-  LookoutTable,
-  makeCourse,
-  parseRule,
   reach,
-  ruleDocument,
   sendableReach,
   SentFacts,
-  unpackColumn,
-  type Condition,
-  type CourseAnswer,
-  type InParts,
-  type RuleMatches,
-  type Instant,
   type LoggedFacts,
+  type ReachColumns,
+} from '@zest-bell/core/rounds';
+import {
+  ASK_NOTHING,
+  LookoutTable,
+  type RuleMatches,
   type LookoutColumn,
   type LookoutColumnData,
   type LookoutQuery,
   type LookoutShown,
-  type MeasureCall,
-  type MeasureColumn,
-  type Problem,
-  type Rule,
-  type ReachColumns,
   type StudentLog,
-} from '@zest-bell/core';
+} from '@zest-bell/core/lookout';
+import type { CourseAnswer } from '@zest-bell/core/exchange';
 
 export type SentResult =
   { readonly ok: true; readonly reach: ReachColumns } | { readonly ok: false; readonly problems: readonly Problem[] };

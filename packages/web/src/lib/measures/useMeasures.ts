@@ -2,7 +2,9 @@
 import { useEffect, useMemo, useState } from 'react';
 import { useQueries } from '@tanstack/react-query';
 import { transfer, wrap, type Remote } from 'comlink';
-import { contract, callKey, type Instant, type MeasureCall } from '@zest-bell/core';
+import type { Instant } from '@zest-bell/core/time';
+import { callKey, type MeasureCall } from '@zest-bell/core/measures';
+import { contract } from '@zest-bell/core/contract';
 import { ask } from '../api.ts';
 import type { Here } from '../here.ts';
 import { queryClient } from '../queries.ts';

@@ -2,7 +2,7 @@
 import { useEffect, useRef, useState } from 'react';
 import type { EChartsOption } from 'echarts';
 import { DropdownMenu } from 'radix-ui';
-import { csvOf } from '@zest-bell/core';
+import { csvOf } from '@zest-bell/core/imports';
 import { menuItem } from '../../ui/menu.ts';
 import { Pill } from '../../ui/Pill.tsx';
 import { save, saveText } from '../../ui/save.ts';

@@ -1,5 +1,6 @@
 /** What comes of one number's values: lines over them, a count of days on a scale of its own, and today's value marked. */
-import { oneDecimal, type RuleNumber } from '@zest-bell/core';
+import { oneDecimal } from '@zest-bell/core/time';
+import type { RuleNumber } from '@zest-bell/core/rules';
 import type { EChartsOption } from 'echarts';
 import { base, markOwn, names, values, type Look } from './look.ts';
 

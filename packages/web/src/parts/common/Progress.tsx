@@ -1,5 +1,5 @@
 /** How far a long computation is, with a way to stop it and to begin again. */
-import { percentWords } from '@zest-bell/core';
+import { percentWords } from '@zest-bell/core/time';
 import type { LongAnswer } from '../../lib/useLongWork.ts';
 import { Button } from '../../ui/Button.tsx';
 

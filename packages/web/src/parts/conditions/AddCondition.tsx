@@ -1,6 +1,8 @@
 import { useState } from 'react';
 import { Popover } from 'radix-ui';
-import type { Course, Instant, Leaf } from '@zest-bell/core';
+import type { Instant } from '@zest-bell/core/time';
+import type { Course } from '@zest-bell/core/course';
+import type { Leaf } from '@zest-bell/core/conditions';
 import { defaultLeaf } from './defaults.ts';
 import { markFresh } from './fresh.ts';
 import { MeasurePicker } from './MeasurePicker.tsx';

@@ -1,5 +1,7 @@
 /** What a measure is compared with: a number, a mark of the course, a text, yes or no. */
-import { CATALOGUE, comparatorsFor, type Comparator, type Course, type Leaf, type NumberOrMark } from '@zest-bell/core';
+import type { Course } from '@zest-bell/core/course';
+import { CATALOGUE, type NumberOrMark } from '@zest-bell/core/measures';
+import { comparatorsFor, type Comparator, type Leaf } from '@zest-bell/core/conditions';
 import { Button } from '../../ui/Button.tsx';
 import { NumberField, SelectField, TextField } from '../../ui/fields.tsx';
 import type { LeafProps } from './Scope.tsx';

@@ -1,6 +1,8 @@
 /** One condition: what is measured, of which item, and compared with what. */
 import { useState } from 'react';
-import { CATALOGUE, leafClause, type Instant, type Leaf } from '@zest-bell/core';
+import type { Instant } from '@zest-bell/core/time';
+import { CATALOGUE } from '@zest-bell/core/measures';
+import { leafClause, type Leaf } from '@zest-bell/core/conditions';
 import { Button } from '../../ui/Button.tsx';
 import { Labelled, NumberField, SelectField, TextField } from '../../ui/fields.tsx';
 import { columnsOf, defaultLeaf } from './defaults.ts';

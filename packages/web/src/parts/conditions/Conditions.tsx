@@ -12,7 +12,9 @@ import {
   type Announcements,
   type DragEndEvent,
 } from '@dnd-kit/core';
-import { groupOf, isLeaf, JOINER, leafClause, type Condition, type Course, type Instant } from '@zest-bell/core';
+import type { Instant } from '@zest-bell/core/time';
+import type { Course } from '@zest-bell/core/course';
+import { groupOf, isLeaf, JOINER, leafClause, type Condition } from '@zest-bell/core/conditions';
 import { addAt, groupTogether, moveTo, replaceAt, splitAt, type Moved, type Path } from './tree.ts';
 import { AddCondition } from './AddCondition.tsx';
 import { ConditionPart } from './ConditionPart.tsx';

@@ -3,7 +3,7 @@ import { useState, type KeyboardEvent, type ReactNode } from 'react';
 import { useDraggable, useDroppable, type Over } from '@dnd-kit/core';
 import { DropdownMenu } from 'radix-ui';
 import { GripVertical } from 'lucide-react';
-import type { Condition } from '@zest-bell/core';
+import type { Condition } from '@zest-bell/core/conditions';
 import { copyAt, moveDown, moveIn, moveOut, moveUp, replaceAt, type Moved, type Path } from './tree.ts';
 import { menuItem } from '../../ui/menu.ts';
 

@@ -1,6 +1,6 @@
 /** The small word that joins conditions, which changes the whole group. */
 import { DropdownMenu } from 'radix-ui';
-import { GROUP_KINDS, type Condition, type GroupKind } from '@zest-bell/core';
+import { GROUP_KINDS, type Condition, type GroupKind } from '@zest-bell/core/conditions';
 import { menuItem } from '../../ui/menu.ts';
 import { dissolve, withKind, type Path } from './tree.ts';
 

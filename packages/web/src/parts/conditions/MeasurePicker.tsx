@@ -1,7 +1,9 @@
 /** Every measure by what one has in mind, with a search. */
 import { useState } from 'react';
 import { Command } from 'cmdk';
-import { CATALOGUE, MEASURE_FAMILIES, MEASURE_NAMES, type Course, type Leaf, type MeasureName } from '@zest-bell/core';
+import type { Course } from '@zest-bell/core/course';
+import { CATALOGUE, MEASURE_FAMILIES, MEASURE_NAMES, type MeasureName } from '@zest-bell/core/measures';
+import type { Leaf } from '@zest-bell/core/conditions';
 import { wordFilter } from '../../ui/wordFilter.ts';
 import { conditionsAbout } from './conditionsAbout.ts';
 import { FAMILIES, MEASURE_HELP } from './measureWords.ts';

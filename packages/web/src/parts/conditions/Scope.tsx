@@ -1,5 +1,8 @@
 /** Of which items, and over what time, a measure is taken. */
-import { CATALOGUE, dayWords, mayBeLeftOut, plural, type Course, type Leaf } from '@zest-bell/core';
+import { dayWords, plural } from '@zest-bell/core/time';
+import type { Course } from '@zest-bell/core/course';
+import { CATALOGUE, mayBeLeftOut } from '@zest-bell/core/measures';
+import type { Leaf } from '@zest-bell/core/conditions';
 import { Check, DateField, NumberField, SelectField } from '../../ui/fields.tsx';
 
 export interface LeafProps {

@@ -1,5 +1,6 @@
 /** What can be asked of the items and groups of a course whose names somebody types. */
-import { leafClause, type Course, type Item, type Leaf } from '@zest-bell/core';
+import type { Course, Item } from '@zest-bell/core/course';
+import { leafClause, type Leaf } from '@zest-bell/core/conditions';
 
 export interface ConditionAbout {
   readonly key: string;

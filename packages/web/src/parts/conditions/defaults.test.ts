@@ -1,5 +1,8 @@
 import { describe, expect, test } from '@jest/globals';
-import { courseProblems, makeCourse, MEASURE_NAMES, parseCondition, parseRule, ruleDocument } from '@zest-bell/core';
+import { makeCourse } from '@zest-bell/core/course';
+import { MEASURE_NAMES } from '@zest-bell/core/measures';
+import { parseCondition } from '@zest-bell/core/conditions';
+import { courseProblems, parseRule, ruleDocument } from '@zest-bell/core/rules';
 import { columnsOf, defaultLeaf, newRule } from './defaults.ts';
 
 const START = Date.parse('2026-08-31T04:00:00Z');

@@ -1,14 +1,10 @@
 /** Sound beginnings: a new rule, and a first condition on each measure. */
-import {
-  dateOf,
-  type Course,
-  type Instant,
-  type ItemKind,
-  type Leaf,
-  type MeasureName,
-  type Rule,
-  assertNever,
-} from '@zest-bell/core';
+import { assertNever } from '@zest-bell/core/problem';
+import { dateOf, type Instant } from '@zest-bell/core/time';
+import type { Course, ItemKind } from '@zest-bell/core/course';
+import type { MeasureName } from '@zest-bell/core/measures';
+import type { Leaf } from '@zest-bell/core/conditions';
+import type { Rule } from '@zest-bell/core/rules';
 
 /** The item an instructor most likely means: the latest of the kinds that is already open, or the first. */
 function likelyItem(course: Course, now: Instant, kinds: readonly ItemKind[]): string {

@@ -1,5 +1,6 @@
 /** The condition that was just chosen and not yet said: it opens where it stands until it is closed once. */
-import { callKey, type Leaf } from '@zest-bell/core';
+import { callKey } from '@zest-bell/core/measures';
+import type { Leaf } from '@zest-bell/core/conditions';
 
 /** What it asks, as the condition that is drawn may be another object that says the same. */
 let fresh: string | null = null;

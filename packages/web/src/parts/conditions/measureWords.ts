@@ -1,5 +1,5 @@
 /** What an instructor has in mind when they look for a measure: groups by intent, a line of help, and words to find it by. */
-import type { MeasureFamily, MeasureName } from '@zest-bell/core';
+import type { MeasureFamily, MeasureName } from '@zest-bell/core/measures';
 
 export const FAMILIES: Readonly<Record<MeasureFamily, string>> = {
   away: 'Away',

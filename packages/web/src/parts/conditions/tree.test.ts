@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import { parseCondition, type Condition, type Leaf } from '@zest-bell/core';
+import { parseCondition, type Condition, type Leaf } from '@zest-bell/core/conditions';
 import fc from 'fast-check';
 import {
   addAt,

@@ -1,5 +1,5 @@
 /** Changes to a condition's tree, each giving a new tree. A path is the child's place in each group from the top. */
-import { groupOf, isLeaf, makeGroup, type Condition, type GroupKind, type Leaf } from '@zest-bell/core';
+import { groupOf, isLeaf, makeGroup, type Condition, type GroupKind, type Leaf } from '@zest-bell/core/conditions';
 
 export type Path = readonly number[];
 

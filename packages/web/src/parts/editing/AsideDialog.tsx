@@ -1,6 +1,7 @@
 import { useState, type FormEvent } from 'react';
 import { toast } from 'sonner';
-import { contract, dateOf, plural, weekdayDateWords } from '@zest-bell/core';
+import { dateOf, plural, weekdayDateWords } from '@zest-bell/core/time';
+import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
 import { nameOf, type Here } from '../../lib/here.ts';

@@ -1,6 +1,7 @@
 /** A later due date on several items at once, for people or a section. */
 import { useState } from 'react';
-import { instantWords, isActiveStudent, plural, type Item, nameIn } from '@zest-bell/core';
+import { instantWords, plural } from '@zest-bell/core/time';
+import { isActiveStudent, type Item, nameIn } from '@zest-bell/core/course';
 import type { Here } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';

@@ -1,5 +1,6 @@
 /** A cell of the gradebook: what came of an item, by a sign and in words. */
-import { instantWords, numberWords, percentWords, type GradebookCell, type WorkState } from '@zest-bell/core';
+import { instantWords, numberWords, percentWords } from '@zest-bell/core/time';
+import type { GradebookCell, WorkState } from '@zest-bell/core/lookout';
 
 export const STATE_WORDS: Readonly<Record<WorkState, string>> = {
   excused: 'excused',

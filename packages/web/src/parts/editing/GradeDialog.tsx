@@ -1,7 +1,10 @@
 /** One result of one student: what came of it, and other points in its place. */
 import { useState, type FormEvent } from 'react';
 import { useNavigate } from 'react-router';
-import { contract, nameIn, numberWords, plural, type GradebookCell, type Item } from '@zest-bell/core';
+import { numberWords, plural } from '@zest-bell/core/time';
+import { nameIn, type Item } from '@zest-bell/core/course';
+import type { GradebookCell } from '@zest-bell/core/lookout';
+import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
 import { studentPath, type Here } from '../../lib/here.ts';

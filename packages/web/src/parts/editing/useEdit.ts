@@ -1,7 +1,10 @@
 /** Changes of the course's own data: saved, said with the rules that look at them, and taken back from the same line. */
 import { useState } from 'react';
 import { toast } from 'sonner';
-import { contract, listWords, plural, type ChangedAnswer, type CourseEdit, type Problem } from '@zest-bell/core';
+import type { Problem } from '@zest-bell/core/problem';
+import { listWords, plural } from '@zest-bell/core/time';
+import type { ChangedAnswer, CourseEdit } from '@zest-bell/core/imports';
+import { contract } from '@zest-bell/core/contract';
 import { ask, ApiProblem, errorWords } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
 import type { Here } from '../../lib/here.ts';

@@ -1,7 +1,7 @@
 /** The text that was last written by hand in a course: a rule that is made right afterwards begins with it. */
 import { create } from 'zustand';
 import { createJSONStorage, persist } from 'zustand/middleware';
-import type { Variant, Wording } from '@zest-bell/core';
+import type { Variant, Wording } from '@zest-bell/core/wording';
 
 export type WrittenText = Variant & Pick<Wording, 'files' | 'letter'>;
 

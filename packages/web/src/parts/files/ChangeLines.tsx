@@ -1,4 +1,4 @@
-import type { ChangeLine } from '@zest-bell/core';
+import type { ChangeLine } from '@zest-bell/core/course';
 import { Chip } from '../../ui/Chip.tsx';
 
 /** Differences, one a line: who or what, and from what to what. */

@@ -9,7 +9,7 @@ import {
   type ImportPreview,
   type ItemChoice,
   type Question,
-} from '@zest-bell/core';
+} from '@zest-bell/core/imports';
 import { ChevronDown, ChevronRight } from 'lucide-react';
 import type { Here } from '../../lib/here.ts';
 import { Check } from '../../ui/fields.tsx';

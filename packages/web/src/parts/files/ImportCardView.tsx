@@ -2,16 +2,15 @@
 import { useState } from 'react';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { toast } from 'sonner';
+import { numberWords, plural } from '@zest-bell/core/time';
 import {
-  contract,
   IMPORT_KINDS,
-  numberWords,
-  plural,
   TABLE_KINDS,
   type ImportDecisions,
   type ImportKind,
   type ImportPreview,
-} from '@zest-bell/core';
+} from '@zest-bell/core/imports';
+import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
 import type { Here } from '../../lib/here.ts';

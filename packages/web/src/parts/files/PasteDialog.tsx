@@ -1,7 +1,7 @@
 /** Rows pasted from a spreadsheet: looked at like any file before anything changes. */
-import { contract } from '@zest-bell/core';
+import { contract } from '@zest-bell/core/contract';
 import { useState } from 'react';
-import type { ImportKind } from '@zest-bell/core';
+import type { ImportKind } from '@zest-bell/core/imports';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
 import type { Here } from '../../lib/here.ts';

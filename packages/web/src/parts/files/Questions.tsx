@@ -1,13 +1,7 @@
 /** What a file leaves open: which order its dates are in, who is meant, which item it is, whether a high score is one. */
-import {
-  fullName,
-  plural,
-  type Item,
-  type ItemChoice,
-  type OverChoice,
-  type Person,
-  type Question,
-} from '@zest-bell/core';
+import { plural } from '@zest-bell/core/time';
+import { fullName, type Item, type Person } from '@zest-bell/core/course';
+import type { ItemChoice, OverChoice, Question } from '@zest-bell/core/imports';
 import { Labelled } from '../../ui/fields.tsx';
 
 type Of<About extends Question['about']> = Extract<Question, { readonly about: About }>;

@@ -1,6 +1,7 @@
 /** What of a file is not taken, those of one reason together: asked about, or mended in place before the file is taken. */
 import { useState, type FormEvent } from 'react';
-import { plural, type ImportDecisions, type ImportPreview } from '@zest-bell/core';
+import { plural } from '@zest-bell/core/time';
+import type { ImportDecisions, ImportPreview } from '@zest-bell/core/imports';
 import type { Here } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { DayOrderQuestion, ItemQuestion, OverQuestion, PersonQuestion } from './Questions.tsx';

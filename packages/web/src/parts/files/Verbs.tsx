@@ -2,7 +2,8 @@
 import { useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { toast } from 'sonner';
-import { contract, VERB_MEANINGS, XAPI_VERBS, type VerbMeaning } from '@zest-bell/core';
+import { VERB_MEANINGS, XAPI_VERBS, type VerbMeaning } from '@zest-bell/core/imports';
+import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
 import type { Here } from '../../lib/here.ts';

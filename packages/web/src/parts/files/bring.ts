@@ -1,5 +1,5 @@
 /** Bringing files to the server: each lies open there, to be looked at before anything changes. */
-import { contract } from '@zest-bell/core';
+import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 
 export async function bringFile(course: number, name: string, bytes: Blob): Promise<number> {

@@ -1,4 +1,4 @@
-import type { ImportKind, LeftOutWhy, ToldMeaning, VerbMeaning } from '@zest-bell/core';
+import type { ImportKind, LeftOutWhy, ToldMeaning, VerbMeaning } from '@zest-bell/core/imports';
 
 /** Kinds of files as an instructor calls them, and what one brings. */
 export const KIND_WORDS: Readonly<Record<ImportKind, { readonly name: string; readonly about: string }>> = {

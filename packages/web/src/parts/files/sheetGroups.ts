@@ -1,5 +1,7 @@
 /** The columns of a sheet of people in groups, each with a sentence of what it would bring. */
-import { listWords, numberWords, plural, type ImportPreview, type ItemKind } from '@zest-bell/core';
+import { listWords, numberWords, plural } from '@zest-bell/core/time';
+import type { ItemKind } from '@zest-bell/core/course';
+import type { ImportPreview } from '@zest-bell/core/imports';
 import { LEFT_OUT_WORDS } from './kindWords.ts';
 
 export const GROUPS = ['person', 'grade', 'attendance', 'doneOn', 'lastSeen', 'own', 'leftOut'] as const;

@@ -1,6 +1,6 @@
 /** A message as a student reads it: drawn from its blocks, so that nothing a value says becomes markup. */
 import { Fragment } from 'react';
-import type { Block, Inline, Line } from '@zest-bell/core';
+import type { Block, Inline, Line } from '@zest-bell/core/wording';
 import { pictureUrl } from './files.ts';
 
 export interface ShownMessage {

@@ -1,4 +1,4 @@
-import type { MessageState } from '@zest-bell/core';
+import type { MessageState } from '@zest-bell/core/nudges';
 import { Chip, type Tone } from '../../ui/Chip.tsx';
 
 export const STATE_WORDS: Readonly<Record<MessageState, string>> = {

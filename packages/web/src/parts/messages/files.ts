@@ -1,6 +1,6 @@
 /** Files that go with a message: handed to the server, which says what it takes. */
-import { contract } from '@zest-bell/core';
-import type { FileRef } from '@zest-bell/core';
+import { contract } from '@zest-bell/core/contract';
+import type { FileRef } from '@zest-bell/core/wording';
 import { ask, linkTo } from '../../lib/api.ts';
 
 export const uploadFile = (course: number, file: File): Promise<FileRef> =>

@@ -1,5 +1,8 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { type BodyGiven, contract, isActiveStudent, type Condition, type Wording } from '@zest-bell/core';
+import { isActiveStudent } from '@zest-bell/core/course';
+import type { Condition } from '@zest-bell/core/conditions';
+import type { Wording } from '@zest-bell/core/wording';
+import { type BodyGiven, contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import type { Here } from '../../lib/here.ts';
 import { useSettled } from '../../ui/useSettled.ts';

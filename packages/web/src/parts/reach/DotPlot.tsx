@@ -1,6 +1,8 @@
 /** One dot is one student. The threshold is dragged where it stands, by pointer or by arrow keys. */
 import { useEffect, useLayoutEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
-import { CATALOGUE, thresholdOf, type Dot, type Leaf } from '@zest-bell/core';
+import { CATALOGUE } from '@zest-bell/core/measures';
+import { thresholdOf, type Leaf } from '@zest-bell/core/conditions';
+import type { Dot } from '@zest-bell/core/rounds';
 import { nameOf, type Here } from '../../lib/here.ts';
 import { useMedia } from '../../ui/useMedia.ts';
 import { lineX, matchingSide, placeDots, scaleFor, type PlacedDot, type Scale } from './scale.ts';

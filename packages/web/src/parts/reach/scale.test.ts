@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import type { Dot } from '@zest-bell/core';
+import type { Dot } from '@zest-bell/core/rounds';
 import { lineX, matchingSide, placeDots, scaleFor } from './scale.ts';
 
 const dots = (values: readonly (number | null)[]): Dot[] =>

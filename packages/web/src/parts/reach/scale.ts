@@ -1,5 +1,7 @@
 /** Where a value stands on the dot plot, and what a place on it means. Pure, so that it can be tested without a screen. */
-import type { Comparator, Dot, Unit } from '@zest-bell/core';
+import type { Unit } from '@zest-bell/core/measures';
+import type { Comparator } from '@zest-bell/core/conditions';
+import type { Dot } from '@zest-bell/core/rounds';
 
 export interface Scale {
   readonly low: number;

@@ -1,4 +1,5 @@
-import { audienceWords, ROLES, type Audience, type Course, type Role, nameIn } from '@zest-bell/core';
+import { ROLES, type Course, type Role, nameIn } from '@zest-bell/core/course';
+import { audienceWords, type Audience } from '@zest-bell/core/rules';
 import { Check, SelectField } from '../../ui/fields.tsx';
 import { Part } from '../../ui/Part.tsx';
 

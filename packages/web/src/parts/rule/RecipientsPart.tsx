@@ -1,15 +1,9 @@
 /** Whom a step writes to about a student: one message each, never two people together. */
 import { useState } from 'react';
-import {
-  domainsOf,
-  isActiveStudent,
-  isAlert,
-  isInside,
-  plural,
-  recipientWords,
-  type RecipientSpec,
-  type Step,
-} from '@zest-bell/core';
+import { plural } from '@zest-bell/core/time';
+import { domainsOf, isActiveStudent } from '@zest-bell/core/course';
+import { isAlert, recipientWords, type RecipientSpec, type Step } from '@zest-bell/core/rules';
+import { isInside } from '@zest-bell/core/rounds';
 import type { Here } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Check, Labelled } from '../../ui/fields.tsx';

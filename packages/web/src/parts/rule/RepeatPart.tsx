@@ -1,4 +1,11 @@
-import { RULE_WEIGHTS, repeatParts, weightWords, type RepeatLimit, type Rule, type RuleWeight } from '@zest-bell/core';
+import {
+  RULE_WEIGHTS,
+  repeatParts,
+  weightWords,
+  type RepeatLimit,
+  type Rule,
+  type RuleWeight,
+} from '@zest-bell/core/rules';
 import { Check, NumberField } from '../../ui/fields.tsx';
 import { Part } from '../../ui/Part.tsx';
 import { Pill } from '../../ui/Pill.tsx';

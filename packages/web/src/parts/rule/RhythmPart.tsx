@@ -3,24 +3,26 @@ import { useTyped } from '../../ui/useTyped.ts';
 import { useState } from 'react';
 import {
   dateWords,
-  NTH_WORDS,
-  NTHS,
   WEEKDAY_NAMES,
   WEEKDAYS,
   instantWords,
-  plainRhythm,
-  rhythmWords,
   roundInstants,
   rruleProblem,
-  runWords,
-  withPlain,
-  type Course,
   type Instant,
-  type MonthDay,
-  type PlainRhythm,
   type Rhythm,
   type Weekday,
-} from '@zest-bell/core';
+} from '@zest-bell/core/time';
+import type { Course } from '@zest-bell/core/course';
+import {
+  NTH_WORDS,
+  NTHS,
+  plainRhythm,
+  rhythmWords,
+  runWords,
+  withPlain,
+  type MonthDay,
+  type PlainRhythm,
+} from '@zest-bell/core/rules';
 import { Check, DateField, Labelled, NumberField, SelectField, TimeField } from '../../ui/fields.tsx';
 import { WeekdayToggles } from '../../ui/WeekdayToggles.tsx';
 import { Part } from '../../ui/Part.tsx';

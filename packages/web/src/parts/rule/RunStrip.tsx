@@ -1,6 +1,7 @@
 /** The term in little, with its weeks and breaks: the run of a rule is dragged at both its ends. */
 import { useRef, type KeyboardEvent, type PointerEvent } from 'react';
-import { dateOf, dateWords, dayNumberOf, type Course, type Instant } from '@zest-bell/core';
+import { dateOf, dateWords, dayNumberOf, type Instant } from '@zest-bell/core/time';
+import type { Course } from '@zest-bell/core/course';
 
 export function RunStrip(props: {
   readonly course: Course;

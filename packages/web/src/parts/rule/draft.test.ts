@@ -1,5 +1,5 @@
 import { beforeEach, describe, expect, test } from '@jest/globals';
-import type { Rule } from '@zest-bell/core';
+import type { Rule } from '@zest-bell/core/rules';
 import { draftKey, sameRule, useDrafts } from './draft.ts';
 
 const rule = (name: string): Rule => ({ name, status: 'on' }) as Rule;

@@ -1,7 +1,7 @@
 /** Drafts of rules: only this browser knows them, and they outlive a reload. Every change can be undone. */
 import { create } from 'zustand';
 import { persist } from 'zustand/middleware';
-import type { Rule } from '@zest-bell/core';
+import type { Rule } from '@zest-bell/core/rules';
 
 export interface Draft {
   readonly rule: Rule;

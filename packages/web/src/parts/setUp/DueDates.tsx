@@ -1,6 +1,7 @@
 /** Items without a due date, which stop every rule about missing work: typed in one table, pasted, or guessed from their weeks. */
 import { useState } from 'react';
-import { guessedDue, plural, type Item } from '@zest-bell/core';
+import { plural } from '@zest-bell/core/time';
+import { guessedDue, type Item } from '@zest-bell/core/course';
 import type { Here } from '../../lib/here.ts';
 import { PasteDialog } from '../files/PasteDialog.tsx';
 import { Button } from '../../ui/Button.tsx';

@@ -1,7 +1,10 @@
 /** Whose voice the course speaks in, where answers go, and a test of the mail settings. */
 import { useState } from 'react';
 import { toast } from 'sonner';
-import { contract, domainsOf, type MailTestAnswer, type Problem, type SenderSettings } from '@zest-bell/core';
+import type { Problem } from '@zest-bell/core/problem';
+import { domainsOf, type SenderSettings } from '@zest-bell/core/course';
+import type { MailTestAnswer } from '@zest-bell/core/exchange';
+import { contract } from '@zest-bell/core/contract';
 import { ask, ApiProblem, errorWords } from '../../lib/api.ts';
 import type { Here } from '../../lib/here.ts';
 import { queryClient, refreshAll } from '../../lib/queries.ts';

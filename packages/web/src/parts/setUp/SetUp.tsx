@@ -1,7 +1,9 @@
 /** What is left to do before a course works by itself, each with where to do it. */
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
-import { contract, plural, type SetupStep } from '@zest-bell/core';
+import { plural } from '@zest-bell/core/time';
+import type { SetupStep } from '@zest-bell/core/imports';
+import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import type { Here } from '../../lib/here.ts';
 

@@ -5,16 +5,13 @@ import {
   isLeaf,
   JOINER,
   leafClause,
-  LOG_COLUMN_WORDS,
   saidTogether,
   type Between,
-  type Brush,
   type Condition,
   type Group,
   type Leaf,
-  type LogBrush,
-  type LookoutView,
-} from '@zest-bell/core';
+} from '@zest-bell/core/conditions';
+import { LOG_COLUMN_WORDS, type Brush, type LogBrush, type LookoutView } from '@zest-bell/core/lookout';
 import type { Here } from '../../lib/here.ts';
 import { AddCondition } from '../conditions/AddCondition.tsx';
 import { ConditionPart } from '../conditions/ConditionPart.tsx';

@@ -1,6 +1,6 @@
 /** What the table asks of rules, in its sentence: “match “Falling quiet” for 5 days or more”, joined by “and” or by “or”. */
 import { Popover } from 'radix-ui';
-import { MATCHING, NOT_MATCHING, ruleBrushWords, type LookoutView, type RuleBrush } from '@zest-bell/core';
+import { MATCHING, NOT_MATCHING, ruleBrushWords, type LookoutView, type RuleBrush } from '@zest-bell/core/lookout';
 import type { Here } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { NumberField, SelectField } from '../../ui/fields.tsx';

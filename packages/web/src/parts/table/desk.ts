@@ -1,7 +1,9 @@
 /** How the table of each course is set up in this browser: columns, condition, order, who is ticked. It outlives a reload. */
 import { create } from 'zustand';
 import { persist } from 'zustand/middleware';
-import { namedSet, NO_VIEW, parseView, type Condition, type Course, type LookoutView } from '@zest-bell/core';
+import type { Course } from '@zest-bell/core/course';
+import type { Condition } from '@zest-bell/core/conditions';
+import { namedSet, NO_VIEW, parseView, type LookoutView } from '@zest-bell/core/lookout';
 
 export interface Desk {
   readonly view: LookoutView;

@@ -1,6 +1,6 @@
 /** Names of the course’s rules, as columns and sentences of the table say them. */
 import { useMemo } from 'react';
-import type { RuleNames } from '@zest-bell/core';
+import type { RuleNames } from '@zest-bell/core/lookout';
 import type { Here } from '../../lib/here.ts';
 import { useRules } from '../../lib/queries.ts';
 

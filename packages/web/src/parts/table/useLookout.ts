@@ -1,19 +1,11 @@
 /** The table as the page shows it: columns and log asked of the server once, everything after that in the page’s worker. */
 import { useEffect, useMemo, useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
-import {
-  contract,
-  callsOf,
-  rulesIn,
-  unpackDaily,
-  type DailyActivity,
-  type Instant,
-  type LookoutLogAnswer,
-  type LookoutRulesAnswer,
-  type LookoutShown,
-  type LookoutView,
-  type OwnRemarks,
-} from '@zest-bell/core';
+import type { Instant } from '@zest-bell/core/time';
+import { unpackDaily, type DailyActivity } from '@zest-bell/core/activity';
+import { callsOf, rulesIn, type LookoutShown, type LookoutView } from '@zest-bell/core/lookout';
+import type { LookoutLogAnswer, LookoutRulesAnswer, OwnRemarks } from '@zest-bell/core/exchange';
+import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import type { Here } from '../../lib/here.ts';
 import type { SentTable } from '../../lib/measures/moments.ts';

@@ -2,7 +2,10 @@
 import { useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { toast } from 'sonner';
-import { contract, percentWords, plural, TRIAL_POINTS, type TrialPlan } from '@zest-bell/core';
+import { percentWords, plural } from '@zest-bell/core/time';
+import { TRIAL_POINTS } from '@zest-bell/core/outcomes';
+import type { TrialPlan } from '@zest-bell/core/exchange';
+import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
 import type { Here } from '../../lib/here.ts';

@@ -1,5 +1,6 @@
 /** How a fair trial stands: text by text, the difference with its interval, and whether this is an interim look. */
-import { dayWords, listWords, type TrialView } from '@zest-bell/core';
+import { dayWords, listWords } from '@zest-bell/core/time';
+import type { TrialView } from '@zest-bell/core/exchange';
 import { Chip } from '../../ui/Chip.tsx';
 import { PlainTable } from '../../ui/PlainTable.tsx';
 import { ShareBar } from '../../ui/ShareBar.tsx';

@@ -1,5 +1,7 @@
 /** What a fair trial says so far, in words that claim no more than it shows. */
-import { FEWEST, plural, type TrialPair, type TrialView, numberWords } from '@zest-bell/core';
+import { plural, numberWords } from '@zest-bell/core/time';
+import { FEWEST, type TrialPair } from '@zest-bell/core/outcomes';
+import type { TrialView } from '@zest-bell/core/exchange';
 
 const points = (share: number): string => plural(Math.round(Math.abs(share) * 100), 'point');
 

@@ -1,7 +1,7 @@
 /** Files that go with a message: added, named with their size, taken away. */
 import { useRef, useState } from 'react';
 import { toast } from 'sonner';
-import { MOST_FILES_BYTES, type FileRef } from '@zest-bell/core';
+import { MOST_FILES_BYTES, type FileRef } from '@zest-bell/core/wording';
 import { errorWords } from '../../lib/api.ts';
 import type { Here } from '../../lib/here.ts';
 import { sizeWords, uploadFile } from '../messages/files.ts';

@@ -1,4 +1,4 @@
-import type { Check, Variant } from '@zest-bell/core';
+import type { Check, Variant } from '@zest-bell/core/wording';
 import { Button } from '../../ui/Button.tsx';
 
 /** What may embarrass, each with its reason and, where there is one, its mend. It advises, and blocks nothing. */

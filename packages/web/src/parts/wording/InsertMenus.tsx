@@ -3,17 +3,17 @@ import { useRef, useState, type ReactNode } from 'react';
 import { Command } from 'cmdk';
 import { Popover } from 'radix-ui';
 import { toast } from 'sonner';
+import { instantWords } from '@zest-bell/core/time';
+import type { Item } from '@zest-bell/core/course';
+import type { Condition } from '@zest-bell/core/conditions';
 import {
   columnField,
   FALLBACKS,
-  instantWords,
   isTypedAddress,
   itemLinkField,
   MERGE_FIELDS,
-  type Condition,
-  type Item,
   type MergeField,
-} from '@zest-bell/core';
+} from '@zest-bell/core/wording';
 import { errorWords } from '../../lib/api.ts';
 import type { Here } from '../../lib/here.ts';
 import { wordFilter } from '../../ui/wordFilter.ts';

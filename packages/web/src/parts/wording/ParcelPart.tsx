@@ -1,6 +1,6 @@
 /** What goes with the student's message: files, and the message itself as a letter. */
 import { lazy, Suspense, useState } from 'react';
-import { LETTER_PAGES, type LetterPage, type Wording } from '@zest-bell/core';
+import { LETTER_PAGES, type LetterPage, type Wording } from '@zest-bell/core/wording';
 import type { Here } from '../../lib/here.ts';
 import { Check, SelectField } from '../../ui/fields.tsx';
 import { Attachments } from './Attachments.tsx';

@@ -1,6 +1,7 @@
 /** The texts of a wording: the student's, which take turns, and the words for third parties. */
 import { Popover } from 'radix-ui';
-import type { CopyReader, Rule, Wording } from '@zest-bell/core';
+import type { Rule } from '@zest-bell/core/rules';
+import type { CopyReader, Wording } from '@zest-bell/core/wording';
 import type { Here } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Pill } from '../../ui/Pill.tsx';

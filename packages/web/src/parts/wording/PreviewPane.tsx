@@ -1,16 +1,12 @@
 /** The words as they will be read: about any student, the awkward ones and whom the next round reaches first. */
 import { useState } from 'react';
 import { toast } from 'sonner';
-import {
-  contract,
-  fieldTitle,
-  isActiveStudent,
-  listWords,
-  plural,
-  type AwkwardAnswer,
-  type Problem,
-  type Wording,
-} from '@zest-bell/core';
+import type { Problem } from '@zest-bell/core/problem';
+import { listWords, plural } from '@zest-bell/core/time';
+import { isActiveStudent } from '@zest-bell/core/course';
+import { fieldTitle, type Wording } from '@zest-bell/core/wording';
+import type { AwkwardAnswer } from '@zest-bell/core/exchange';
+import { contract } from '@zest-bell/core/contract';
 import { ask, errorWords } from '../../lib/api.ts';
 import { nameOf, type Here } from '../../lib/here.ts';
 import { MessageView } from '../messages/Message.tsx';

@@ -1,5 +1,6 @@
 /** What came of a wording, text by text: shares with what chance could have made of them, and no winner without one. */
-import { plural, type TextResult, type TextResults } from '@zest-bell/core';
+import { plural } from '@zest-bell/core/time';
+import type { TextResult, TextResults } from '@zest-bell/core/outcomes';
 import { ShareBar } from '../../ui/ShareBar.tsx';
 
 export function Results({ results }: { readonly results: TextResults | undefined }) {

@@ -2,17 +2,12 @@
 import { useDeferredValue, useMemo, useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { toast } from 'sonner';
-import {
-  contract,
-  checkWording,
-  isActiveStudent,
-  WORDING_PURPOSES,
-  type Problem,
-  type Rule,
-  type Wording,
-  type WordingAnswer,
-  type WordingPurpose,
-} from '@zest-bell/core';
+import type { Problem } from '@zest-bell/core/problem';
+import { isActiveStudent } from '@zest-bell/core/course';
+import type { Rule } from '@zest-bell/core/rules';
+import { checkWording, WORDING_PURPOSES, type Wording, type WordingPurpose } from '@zest-bell/core/wording';
+import type { WordingAnswer } from '@zest-bell/core/exchange';
+import { contract } from '@zest-bell/core/contract';
 import { ask, ApiProblem, errorWords } from '../../lib/api.ts';
 import type { Here } from '../../lib/here.ts';
 import { refreshAll, useRules, useWordingResults } from '../../lib/queries.ts';

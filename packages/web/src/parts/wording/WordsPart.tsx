@@ -1,7 +1,8 @@
 /** Subject and text of one place of a wording, written with chips or as source. */
 import { lazy, Suspense, useState } from 'react';
 import { Bold, Italic, List } from 'lucide-react';
-import type { Condition, Variant } from '@zest-bell/core';
+import type { Condition } from '@zest-bell/core/conditions';
+import type { Variant } from '@zest-bell/core/wording';
 import type { Here } from '../../lib/here.ts';
 import { Labelled } from '../../ui/fields.tsx';
 import { InsertMenus } from './InsertMenus.tsx';

@@ -2,7 +2,7 @@
 import { useState, type ReactNode } from 'react';
 import { NodeViewWrapper, type NodeViewProps } from '@tiptap/react';
 import { Popover } from 'radix-ui';
-import { fieldTitle, isTypedAddress, linkedItem } from '@zest-bell/core';
+import { fieldTitle, isTypedAddress, linkedItem } from '@zest-bell/core/wording';
 import { useHere } from '../../lib/here.ts';
 import { pictureUrl } from '../messages/files.ts';
 import { partOf, tagWords } from './liquidDoc.ts';

@@ -1,5 +1,5 @@
 /** A wording being written: which of its texts is in hand, and pure changes to it. */
-import type { CopyReader, Variant, Wording } from '@zest-bell/core';
+import type { CopyReader, Variant, Wording } from '@zest-bell/core/wording';
 
 /** One of the student's texts, or the words for a third party. */
 export interface TextPlace {

@@ -1,6 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { STARTERS, textsOf } from '@zest-bell/core';
+import { textsOf } from '@zest-bell/core/wording';
+import { STARTERS } from '@zest-bell/core/starters';
 import { docOf, sourceOf, tagWords } from './liquidDoc.ts';
 
 describe('words in the editor and as they are stored', () => {

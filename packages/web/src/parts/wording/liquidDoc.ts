@@ -3,7 +3,7 @@
  * chips for merge fields, conditions, links and pictures; and the same text again. What no chip can say is kept in a chip as
  * it is written.
  */
-import { TYPED_EM, TYPED_LINK, TYPED_PICTURE, TYPED_STRONG } from '@zest-bell/core';
+import { TYPED_EM, TYPED_LINK, TYPED_PICTURE, TYPED_STRONG } from '@zest-bell/core/wording';
 
 export interface Mark {
   readonly type: 'bold' | 'italic';

@@ -1,4 +1,4 @@
-import type { WordingPurpose } from '@zest-bell/core';
+import type { WordingPurpose } from '@zest-bell/core/wording';
 import type { Tone } from '../../ui/Chip.tsx';
 
 export const PURPOSE_WORDS: Readonly<Record<WordingPurpose, string>> = {

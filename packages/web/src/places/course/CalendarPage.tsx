@@ -1,7 +1,7 @@
 /** The term week by week: its days, its breaks, and everything that is due. */
 import { useState } from 'react';
 import { Link } from 'react-router';
-import { dateOf, dayNumberOf, timeWords, weekdayDateWords, weekdayIndex, type Break } from '@zest-bell/core';
+import { dateOf, dayNumberOf, timeWords, weekdayDateWords, weekdayIndex, type Break } from '@zest-bell/core/time';
 import { useHere, type Here } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { DateField, Labelled } from '../../ui/fields.tsx';

@@ -2,7 +2,9 @@
 import { useState } from 'react';
 import { useInfiniteQuery } from '@tanstack/react-query';
 import { toast } from 'sonner';
-import { contract, plural, type ChangeCard } from '@zest-bell/core';
+import { plural } from '@zest-bell/core/time';
+import type { ChangeCard } from '@zest-bell/core/imports';
+import { contract } from '@zest-bell/core/contract';
 import { ask, linkTo, ApiProblem, errorWords } from '../../lib/api.ts';
 import { useHere, type Here } from '../../lib/here.ts';
 import { refreshAll } from '../../lib/queries.ts';

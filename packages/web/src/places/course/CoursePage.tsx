@@ -2,7 +2,9 @@
 import { useState } from 'react';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { toast } from 'sonner';
-import { contract, parseCourseLimits, type CourseLimits, type Problem } from '@zest-bell/core';
+import type { Problem } from '@zest-bell/core/problem';
+import { parseCourseLimits, type CourseLimits } from '@zest-bell/core/rounds';
+import { contract } from '@zest-bell/core/contract';
 import { ask, ApiProblem, errorWords } from '../../lib/api.ts';
 import { useHere, type Here } from '../../lib/here.ts';
 import { refreshAll, useStanding } from '../../lib/queries.ts';

@@ -1,5 +1,7 @@
 /** What the limits as drafted would have changed: the same rounds, decided under both. */
-import { plural, WITHHELD_WORDS, type LimitsEffectAnswer, type LimitSide, type WithheldReason } from '@zest-bell/core';
+import { plural } from '@zest-bell/core/time';
+import { WITHHELD_WORDS, type WithheldReason } from '@zest-bell/core/rounds';
+import type { LimitsEffectAnswer, LimitSide } from '@zest-bell/core/exchange';
 import type { Here } from '../../lib/here.ts';
 import { When } from '../../ui/When.tsx';
 

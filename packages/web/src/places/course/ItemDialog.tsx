@@ -1,17 +1,10 @@
 /** One item with all that rules and messages know of it; or a new one. */
 import { useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
-import {
-  contract,
-  fullName,
-  isActiveStudent,
-  ITEM_KINDS,
-  namesOfRule,
-  plural,
-  type Item,
-  type ItemEdit,
-  nameIn,
-} from '@zest-bell/core';
+import { plural } from '@zest-bell/core/time';
+import { fullName, isActiveStudent, ITEM_KINDS, type Item, type ItemEdit, nameIn } from '@zest-bell/core/course';
+import { namesOfRule } from '@zest-bell/core/rules';
+import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import type { Here } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';

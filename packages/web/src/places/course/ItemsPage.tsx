@@ -2,7 +2,8 @@
 import { useState } from 'react';
 import { ArrowDown, ArrowUp } from 'lucide-react';
 import { Link } from 'react-router';
-import { instantWords, plural, type Item } from '@zest-bell/core';
+import { instantWords, plural } from '@zest-bell/core/time';
+import type { Item } from '@zest-bell/core/course';
 import { useHere, type Here } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Chip } from '../../ui/Chip.tsx';

@@ -1,7 +1,10 @@
 /** Budget, quiet hours and days, breaks, marks, and what asks or holds before anything is sent. */
 import { useId, useState, type ReactNode } from 'react';
 import { X } from 'lucide-react';
-import { type CourseLimits, type Problem, type QuietHours, type Weekday } from '@zest-bell/core';
+import type { Problem } from '@zest-bell/core/problem';
+import type { Weekday } from '@zest-bell/core/time';
+import type { QuietHours } from '@zest-bell/core/course';
+import type { CourseLimits } from '@zest-bell/core/rounds';
 import type { Here } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { WeekdayToggles } from '../../ui/WeekdayToggles.tsx';

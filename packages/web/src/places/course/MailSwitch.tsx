@@ -1,7 +1,9 @@
 /** One switch over all mail of the course, and what becomes of what waits. */
 import { useState } from 'react';
 import { toast } from 'sonner';
-import { contract, plural, type MissedChoice, type StandingAnswer, type StartQueued } from '@zest-bell/core';
+import { plural } from '@zest-bell/core/time';
+import type { MissedChoice, StandingAnswer, StartQueued } from '@zest-bell/core/exchange';
+import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import type { Here } from '../../lib/here.ts';
 import { refreshAll } from '../../lib/queries.ts';

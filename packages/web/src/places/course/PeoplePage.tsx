@@ -2,7 +2,8 @@
 import { useDeferredValue, useMemo, useRef, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { dayWords, fullName, plural, type Person, type PersonEdit, numberWords } from '@zest-bell/core';
+import { dayWords, plural, numberWords } from '@zest-bell/core/time';
+import { fullName, type Person, type PersonEdit } from '@zest-bell/core/course';
 import { studentPath, useHere, type Here } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Chip } from '../../ui/Chip.tsx';

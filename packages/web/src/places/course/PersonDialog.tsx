@@ -1,5 +1,5 @@
 /** One person of the course, with everything that is known of them; or a new one. */
-import { ROLES, type Person, type PersonEdit } from '@zest-bell/core';
+import { ROLES, type Person, type PersonEdit } from '@zest-bell/core/course';
 import type { Here } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';

@@ -1,4 +1,4 @@
-import type { ItemKind } from '@zest-bell/core';
+import type { ItemKind } from '@zest-bell/core/course';
 
 /** Kinds of items as an instructor calls them. */
 export const ITEM_KIND_WORDS = {

@@ -1,4 +1,4 @@
-import { dayWords } from '@zest-bell/core';
+import { dayWords } from '@zest-bell/core/time';
 import type { Here } from '../../lib/here.ts';
 import { useTermMoment } from '../../lib/termMoment.ts';
 

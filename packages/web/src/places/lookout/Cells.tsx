@@ -1,18 +1,9 @@
 /** Cells of the table: each value as its unit reads, with the class beside it where that says something. */
-import {
-  dayNumberOf,
-  dayWords,
-  numberWords,
-  percentWords,
-  plural,
-  type DailyActivity,
-  KNOWN_AFTER,
-  type Distribution,
-  type Instant,
-  type LookoutColumn,
-  type StudentLog,
-  type Value,
-} from '@zest-bell/core';
+import { dayNumberOf, dayWords, numberWords, percentWords, plural, type Instant } from '@zest-bell/core/time';
+import type { DailyActivity } from '@zest-bell/core/activity';
+import type { Value } from '@zest-bell/core/measures';
+import { KNOWN_AFTER } from '@zest-bell/core/outcomes';
+import type { Distribution, LookoutColumn, StudentLog } from '@zest-bell/core/lookout';
 import { Link } from 'react-router';
 import type { Here } from '../../lib/here.ts';
 import { Chip } from '../../ui/Chip.tsx';

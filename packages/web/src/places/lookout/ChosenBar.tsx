@@ -2,18 +2,13 @@
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
-import {
-  contract,
-  columnTitle,
-  conditionSentence,
-  csvOf,
-  DAY,
-  fullName,
-  plural,
-  ruleBrushWords,
-  type LookoutView,
-  type Value,
-} from '@zest-bell/core';
+import { DAY, plural } from '@zest-bell/core/time';
+import { fullName } from '@zest-bell/core/course';
+import type { Value } from '@zest-bell/core/measures';
+import { conditionSentence } from '@zest-bell/core/conditions';
+import { columnTitle, ruleBrushWords, type LookoutView } from '@zest-bell/core/lookout';
+import { csvOf } from '@zest-bell/core/imports';
+import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
 import type { Here } from '../../lib/here.ts';

@@ -2,7 +2,7 @@
 import { useMemo } from 'react';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
-import { contract } from '@zest-bell/core';
+import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import { useHere } from '../../lib/here.ts';
 import { useAsOf } from '../../lib/termMoment.ts';

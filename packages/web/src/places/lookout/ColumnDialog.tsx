@@ -1,6 +1,7 @@
 /** What a column measures: of which item or group, over what time. */
 import { useState } from 'react';
-import { CATALOGUE, type Leaf, type MeasureCall } from '@zest-bell/core';
+import { CATALOGUE, type MeasureCall } from '@zest-bell/core/measures';
+import type { Leaf } from '@zest-bell/core/conditions';
 import type { Here } from '../../lib/here.ts';
 import { MeasureFields } from '../../parts/conditions/ConditionPart.tsx';
 import { Button } from '../../ui/Button.tsx';

@@ -1,6 +1,7 @@
 /** Which columns the table has: a named set to begin with, any measure, and what the log knows. */
 import { useState } from 'react';
 import { Popover } from 'radix-ui';
+import type { MeasureCall } from '@zest-bell/core/measures';
 import {
   columnKey,
   LOG_COLUMNS,
@@ -13,8 +14,7 @@ import {
   rulesView,
   type LookoutColumn,
   type LookoutView,
-  type MeasureCall,
-} from '@zest-bell/core';
+} from '@zest-bell/core/lookout';
 import type { Here } from '../../lib/here.ts';
 import { useRules } from '../../lib/queries.ts';
 import { defaultLeaf } from '../../parts/conditions/defaults.ts';

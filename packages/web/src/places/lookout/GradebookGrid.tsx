@@ -4,7 +4,9 @@
  */
 import { memo, useRef, useState, type CSSProperties, type KeyboardEvent } from 'react';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { dayWords, percentWords, type Gradebook, type Item, nameIn } from '@zest-bell/core';
+import { dayWords, percentWords } from '@zest-bell/core/time';
+import { type Item, nameIn } from '@zest-bell/core/course';
+import type { Gradebook } from '@zest-bell/core/lookout';
 import type { Here } from '../../lib/here.ts';
 import { useMedia } from '../../ui/useMedia.ts';
 import { cellText, cellWords, GradeCell } from '../../parts/editing/GradeCell.tsx';

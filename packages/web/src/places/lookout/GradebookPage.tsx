@@ -1,7 +1,9 @@
 /** The gradebook: what came of every item for every student; each item leads to those who need a message. */
 import { useMemo, useState } from 'react';
 import { useNavigate } from 'react-router';
-import { fullName, percentWords, plural, type Gradebook, type Item } from '@zest-bell/core';
+import { percentWords, plural } from '@zest-bell/core/time';
+import { fullName, type Item } from '@zest-bell/core/course';
+import type { Gradebook } from '@zest-bell/core/lookout';
 import { studentPath, useHere, type Here } from '../../lib/here.ts';
 import { useAsOf } from '../../lib/termMoment.ts';
 import { Pill } from '../../ui/Pill.tsx';

@@ -1,6 +1,7 @@
 /** The small distribution over a column, and the brush on it: by pointer, by keys on its two handles, or bar by bar. */
 import { useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
-import { plural, type Brush, type Distribution } from '@zest-bell/core';
+import { plural } from '@zest-bell/core/time';
+import type { Brush, Distribution } from '@zest-bell/core/lookout';
 
 /** Of a column, and of a rule's, in px. */
 export const BRUSH_WIDTH = { usual: 114, rule: 62 } as const;

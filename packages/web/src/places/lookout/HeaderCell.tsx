@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { DropdownMenu } from 'radix-ui';
 import { EllipsisVertical } from 'lucide-react';
+import type { Unit } from '@zest-bell/core/measures';
 import {
   columnKey,
   columnTitle,
@@ -15,8 +16,7 @@ import {
   type LookoutView,
   type RuleNames,
   type SortBy,
-  type Unit,
-} from '@zest-bell/core';
+} from '@zest-bell/core/lookout';
 import type { Here } from '../../lib/here.ts';
 import { menuItem } from '../../ui/menu.ts';
 import { brushOn, withBrushOn } from './brushes.ts';

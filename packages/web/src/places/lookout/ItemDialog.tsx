@@ -1,22 +1,12 @@
 /** From an item of the gradebook to those who need a message about it: who they are, a subject that fits, and what to do. */
 import { useEffect, useMemo, useState } from 'react';
 import { useNavigate } from 'react-router';
-import {
-  conditionSentence,
-  instantWords,
-  itemCondition,
-  itemSubject,
-  leavesOf,
-  percentWords,
-  plural,
-  type Dot,
-  type Gradebook,
-  type Instant,
-  type Item,
-  type ItemQuestion,
-  type Leaf,
-  type WordingPurpose,
-} from '@zest-bell/core';
+import { instantWords, percentWords, plural, type Instant } from '@zest-bell/core/time';
+import type { Item } from '@zest-bell/core/course';
+import { conditionSentence, leavesOf, type Leaf } from '@zest-bell/core/conditions';
+import type { WordingPurpose } from '@zest-bell/core/wording';
+import type { Dot } from '@zest-bell/core/rounds';
+import { itemCondition, itemSubject, type Gradebook, type ItemQuestion } from '@zest-bell/core/lookout';
 import { nameOf, type Here } from '../../lib/here.ts';
 import { useWordings } from '../../lib/queries.ts';
 import { measuresWorker, tableInstant, useMeasures } from '../../lib/measures/useMeasures.ts';

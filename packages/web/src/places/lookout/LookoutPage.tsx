@@ -1,7 +1,9 @@
 /** Lookout: every student in one table; brushing its headers writes the condition above it as a sentence. */
 import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
-import { columnKey, columnTitle, isActiveStudent, plural, SORT_BY_RULES, type LookoutView } from '@zest-bell/core';
+import { plural } from '@zest-bell/core/time';
+import { isActiveStudent } from '@zest-bell/core/course';
+import { columnKey, columnTitle, SORT_BY_RULES, type LookoutView } from '@zest-bell/core/lookout';
 import { useHere } from '../../lib/here.ts';
 import { useAsOf } from '../../lib/termMoment.ts';
 import { Empty, Failed, Loading } from '../../parts/common/States.tsx';

@@ -3,15 +3,9 @@ import { useRef } from 'react';
 import { Link } from 'react-router';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { Bookmark, StickyNote } from 'lucide-react';
-import {
-  columnKey,
-  plural,
-  type Instant,
-  type LookoutColumn,
-  type LookoutColumnData,
-  type LookoutView,
-  nameIn,
-} from '@zest-bell/core';
+import { plural, type Instant } from '@zest-bell/core/time';
+import { nameIn } from '@zest-bell/core/course';
+import { columnKey, type LookoutColumn, type LookoutColumnData, type LookoutView } from '@zest-bell/core/lookout';
 import { studentPath, type Here } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { CHOSEN_BAR } from './ChosenBar.tsx';

@@ -1,5 +1,6 @@
 /** Since when a student matches a rule, with its evidence on hover and on focus. */
-import { plural, type Value } from '@zest-bell/core';
+import { plural } from '@zest-bell/core/time';
+import type { Value } from '@zest-bell/core/measures';
 import { Tip } from '../../ui/Tip.tsx';
 
 export function RuleCell({ value, evidence }: { readonly value: Value; readonly evidence: string | null }) {

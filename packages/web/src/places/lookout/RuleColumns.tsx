@@ -1,5 +1,6 @@
 /** Which rules are columns of the table: all that are on, those of a label, or one by one. */
-import { columnKey, ruleColumnOf, rulesView, type LookoutColumn, type Rule } from '@zest-bell/core';
+import type { Rule } from '@zest-bell/core/rules';
+import { columnKey, ruleColumnOf, rulesView, type LookoutColumn } from '@zest-bell/core/lookout';
 import { Check } from '../../ui/fields.tsx';
 import { Pill } from '../../ui/Pill.tsx';
 

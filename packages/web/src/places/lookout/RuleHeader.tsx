@@ -1,5 +1,5 @@
 /** The header of a rule as a column: how many match, for how long, and how many do not; each is a brush. */
-import { ruleBrushWords, MATCHING, type Brush, type RuleBrush } from '@zest-bell/core';
+import { ruleBrushWords, MATCHING, type Brush, type RuleBrush } from '@zest-bell/core/lookout';
 import { BRUSH_WIDTH, HeaderBrush, type HeaderBrushProps } from './HeaderBrush.tsx';
 
 /** A brush on the days of a rule; nobody can be asked for by a choice among values. */

@@ -1,5 +1,6 @@
 /** The brush on a column, wherever a view keeps it: in its condition, on the log, or on a rule. */
-import { brushIn, withBrush, type Brush, type LookoutColumn, type LookoutView, type Marks } from '@zest-bell/core';
+import type { Marks } from '@zest-bell/core/conditions';
+import { brushIn, withBrush, type Brush, type LookoutColumn, type LookoutView } from '@zest-bell/core/lookout';
 import { ruleBrushOf } from './RuleHeader.tsx';
 
 export function brushOn(view: LookoutView, column: LookoutColumn, marks: Marks): Brush | null {

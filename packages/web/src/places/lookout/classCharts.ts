@@ -1,15 +1,8 @@
 /** The charts of the class overview: what each shows, in a sentence, and the table behind it. */
-import {
-  dayWords,
-  dateWords,
-  numberWords,
-  percentWords,
-  plural,
-  quartilesOf,
-  type ClassOverview,
-  type Course,
-  type ItemSubmissions,
-} from '@zest-bell/core';
+import { dayWords, dateWords, numberWords, percentWords, plural } from '@zest-bell/core/time';
+import type { Course } from '@zest-bell/core/course';
+import { quartilesOf } from '@zest-bell/core/outcomes';
+import type { ClassOverview, ItemSubmissions } from '@zest-bell/core/lookout';
 import { base, names, NO_PATTERN, values, type Look } from '../../parts/charts/look.ts';
 import type { ChartCardProps } from '../../parts/charts/ChartCard.tsx';
 

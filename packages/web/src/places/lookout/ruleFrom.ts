@@ -1,13 +1,9 @@
 /** A draft rule from a condition that was found by looking. */
-import {
-  contract,
-  conditionSentence,
-  type Condition,
-  type Course,
-  type RuleCard,
-  type WordingAnswer,
-  type WordingPurpose,
-} from '@zest-bell/core';
+import type { Course } from '@zest-bell/core/course';
+import { conditionSentence, type Condition } from '@zest-bell/core/conditions';
+import type { WordingPurpose } from '@zest-bell/core/wording';
+import type { RuleCard, WordingAnswer } from '@zest-bell/core/exchange';
+import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
 import type { Here } from '../../lib/here.ts';

@@ -1,5 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
-import { contract, Gradebook, type Instant } from '@zest-bell/core';
+import type { Instant } from '@zest-bell/core/time';
+import { Gradebook } from '@zest-bell/core/lookout';
+import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import type { Here } from '../../lib/here.ts';
 

@@ -1,8 +1,8 @@
 /** What can come back from a mailbox: an answer, a vacation notice, a bounce; and whether it takes mail at all. */
 import { useState } from 'react';
 import { toast } from 'sonner';
-import { contract } from '@zest-bell/core';
-import type { Letter, Mailbox } from '@zest-bell/core';
+import { contract } from '@zest-bell/core/contract';
+import type { Letter, Mailbox } from '@zest-bell/core/exchange';
 import { ask, errorWords } from '../../lib/api.ts';
 import { refreshAll } from '../../lib/queries.ts';
 import { useKept } from '../../ui/useKept.ts';

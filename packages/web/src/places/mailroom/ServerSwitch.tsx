@@ -1,5 +1,5 @@
 /** How the Mailroom's mail server behaves, to see what a bad day of it does. */
-import { contract } from '@zest-bell/core';
+import { contract } from '@zest-bell/core/contract';
 import { useQuery } from '@tanstack/react-query';
 import { ask } from '../../lib/api.ts';
 import { refreshAll } from '../../lib/queries.ts';

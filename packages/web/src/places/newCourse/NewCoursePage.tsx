@@ -1,8 +1,9 @@
 /** A course from nothing: what it is called and when it runs. Everything else can come later, in any order. */
 import { useEffect, useRef, useState } from 'react';
 import { Link, useNavigate } from 'react-router';
-import { contract } from '@zest-bell/core';
-import type { ImportDecisions, Problem } from '@zest-bell/core';
+import { contract } from '@zest-bell/core/contract';
+import type { Problem } from '@zest-bell/core/problem';
+import type { ImportDecisions } from '@zest-bell/core/imports';
 import { ask, ApiProblem, errorWords } from '../../lib/api.ts';
 import { Brand } from '../../ui/Brand.tsx';
 import { refreshAll, useCourses } from '../../lib/queries.ts';

@@ -1,6 +1,6 @@
 /** Setting a course up on one page, which can be left and come back to: what is done, the door for files, the sender. */
 import { Link } from 'react-router';
-import { dateWords } from '@zest-bell/core';
+import { dateWords } from '@zest-bell/core/time';
 import { useHere } from '../../lib/here.ts';
 import { DueDates } from '../../parts/setUp/DueDates.tsx';
 import { SenderCard } from '../../parts/setUp/SenderCard.tsx';

@@ -1,5 +1,7 @@
 /** The sheet with which a course begins: dropped or chosen, shown as it will be read, with what it lacks asked about. */
-import { makeCourse, plural, type FromFileAnswer, type ImportDecisions } from '@zest-bell/core';
+import { plural } from '@zest-bell/core/time';
+import { makeCourse } from '@zest-bell/core/course';
+import type { FromFileAnswer, ImportDecisions } from '@zest-bell/core/imports';
 import { FileSpreadsheet } from 'lucide-react';
 import { Columns } from '../../parts/files/Columns.tsx';
 import { Refusals } from '../../parts/files/Refusals.tsx';

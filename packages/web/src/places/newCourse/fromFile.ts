@@ -1,6 +1,6 @@
 /** A new course from a sheet: looked at as often as something is decided, and made once. */
-import { contract } from '@zest-bell/core';
-import type { FromFileAnswer, ImportDecisions } from '@zest-bell/core';
+import { contract } from '@zest-bell/core/contract';
+import type { FromFileAnswer, ImportDecisions } from '@zest-bell/core/imports';
 import { ask } from '../../lib/api.ts';
 
 export interface TypedDetails {

@@ -1,18 +1,11 @@
 /** The coming rounds: what they would send if nobody does anything more, and if students go on as they did. */
 import { useQuery } from '@tanstack/react-query';
 import { Link, useSearchParams } from 'react-router';
-import {
-  contract,
-  dateOf,
-  dateWords,
-  isWrittenTo,
-  MANY_A_WEEK,
-  oneDecimal,
-  plural,
-  type AheadCase,
-  type ComingAnswer,
-  type Noise,
-} from '@zest-bell/core';
+import { dateOf, dateWords, oneDecimal, plural } from '@zest-bell/core/time';
+import { MANY_A_WEEK, type Noise } from '@zest-bell/core/rounds';
+import { isWrittenTo } from '@zest-bell/core/outcomes';
+import type { AheadCase, ComingAnswer } from '@zest-bell/core/exchange';
+import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import { nameOf, studentPath, useHere, type Here } from '../../lib/here.ts';
 import { ChartCard, type ChartCardProps } from '../../parts/charts/ChartCard.tsx';

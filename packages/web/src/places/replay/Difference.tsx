@@ -1,6 +1,7 @@
 /** Who is gained and lost by a change, how many more messages, and how much earlier. */
 import { Link } from 'react-router';
-import { compareReplays, oneDecimal, plural, type Replayed } from '@zest-bell/core';
+import { oneDecimal, plural } from '@zest-bell/core/time';
+import { compareReplays, type Replayed } from '@zest-bell/core/outcomes';
 import { nameOf, studentPath, type Here } from '../../lib/here.ts';
 import { TotalsTable } from './Totals.tsx';
 

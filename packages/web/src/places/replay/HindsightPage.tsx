@@ -2,24 +2,21 @@
 import { useMemo, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import {
-  contract,
-  cellOf,
   dateOf,
   dayNumberOf,
   DAY,
   dayWords,
-  numbersOf,
   oneDecimal,
   percentWords,
   plural,
-  valuesToTry,
-  type Condition,
-  type HindsightAnswer,
-  type HindsightCell,
-  type Proportion,
   numberWords,
-  NO_VIEW,
-} from '@zest-bell/core';
+} from '@zest-bell/core/time';
+import type { Condition } from '@zest-bell/core/conditions';
+import { numbersOf } from '@zest-bell/core/rules';
+import { cellOf, valuesToTry, type HindsightCell, type Proportion } from '@zest-bell/core/outcomes';
+import { NO_VIEW } from '@zest-bell/core/lookout';
+import type { HindsightAnswer } from '@zest-bell/core/exchange';
+import { contract } from '@zest-bell/core/contract';
 import { nameOf, studentPath, useHere, type Here } from '../../lib/here.ts';
 import { useRules } from '../../lib/queries.ts';
 import { useLongWork } from '../../lib/useLongWork.ts';

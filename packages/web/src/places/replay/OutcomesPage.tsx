@@ -2,22 +2,12 @@
 import { useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { Link, useSearchParams } from 'react-router';
-import {
-  contract,
-  CAME_BY,
-  listWords,
-  mailingOf,
-  medianOf,
-  oneDecimal,
-  plural,
-  RISK_DAYS,
-  WITHHELD_WORDS,
-  type CameBy,
-  type CameLine,
-  type CameOfItAnswer,
-  type WithheldReason,
-  numberWords,
-} from '@zest-bell/core';
+import { listWords, oneDecimal, plural, numberWords } from '@zest-bell/core/time';
+import { mailingOf } from '@zest-bell/core/nudges';
+import { WITHHELD_WORDS, type WithheldReason } from '@zest-bell/core/rounds';
+import { CAME_BY, medianOf, RISK_DAYS, type CameBy, type CameLine } from '@zest-bell/core/outcomes';
+import type { CameOfItAnswer } from '@zest-bell/core/exchange';
+import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import { useHere, type Here } from '../../lib/here.ts';
 import { ChartCard } from '../../parts/charts/ChartCard.tsx';

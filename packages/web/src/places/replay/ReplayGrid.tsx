@@ -1,7 +1,11 @@
 /** Students down, the term across: stretches in which a rule matches as bands, nudges and what was held back as marks. */
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { dayWords, plural, WITHHELD_WORDS, type ReplayAnswer, type ReplayedStudent, type Rule } from '@zest-bell/core';
+import { dayWords, plural } from '@zest-bell/core/time';
+import type { Rule } from '@zest-bell/core/rules';
+import { WITHHELD_WORDS } from '@zest-bell/core/rounds';
+import type { ReplayedStudent } from '@zest-bell/core/outcomes';
+import type { ReplayAnswer } from '@zest-bell/core/exchange';
 import { nameOf, type Here } from '../../lib/here.ts';
 import { Empty } from '../../parts/common/States.tsx';
 import { StudentReplayDialog } from './StudentReplayDialog.tsx';

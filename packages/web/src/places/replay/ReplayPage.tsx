@@ -1,7 +1,9 @@
 /** What a rule, a change to it, or all rules would have done over the term so far. Nothing is sent. */
 import { useMemo, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
-import { DAY, dateOf, dateWords, replayedUntil, type ReplayAnswer, type RuleCard } from '@zest-bell/core';
+import { DAY, dateOf, dateWords } from '@zest-bell/core/time';
+import { replayedUntil } from '@zest-bell/core/outcomes';
+import type { ReplayAnswer, RuleCard } from '@zest-bell/core/exchange';
 import { useHere, type Here } from '../../lib/here.ts';
 import { useRules } from '../../lib/queries.ts';
 import { ChartCard } from '../../parts/charts/ChartCard.tsx';

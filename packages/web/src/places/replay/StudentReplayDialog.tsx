@@ -2,19 +2,14 @@
 import { useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
-import {
-  contract,
-  evidenceWords,
-  daysBetween,
-  instantWords,
-  plural,
-  ruleDocument,
-  WITHHELD_WORDS,
-  type ReplayEvidence,
-  type ReplayMark,
-  type Rule,
-  type WithheldReason,
-} from '@zest-bell/core';
+import { instantWords, plural } from '@zest-bell/core/time';
+import { daysBetween } from '@zest-bell/core/measures';
+import { evidenceWords } from '@zest-bell/core/conditions';
+import { ruleDocument, type Rule } from '@zest-bell/core/rules';
+import { WITHHELD_WORDS, type WithheldReason } from '@zest-bell/core/rounds';
+import type { ReplayMark } from '@zest-bell/core/outcomes';
+import type { ReplayEvidence } from '@zest-bell/core/exchange';
+import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import { nameOf, studentPath, type Here } from '../../lib/here.ts';
 import { Chip } from '../../ui/Chip.tsx';

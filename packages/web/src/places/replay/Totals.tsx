@@ -1,4 +1,5 @@
-import { dateWords, oneDecimal, plural, type Replayed, numberWords } from '@zest-bell/core';
+import { dateWords, oneDecimal, plural, numberWords } from '@zest-bell/core/time';
+import type { Replayed } from '@zest-bell/core/outcomes';
 import { nameOf, type Here } from '../../lib/here.ts';
 import { PlainTable } from '../../ui/PlainTable.tsx';
 

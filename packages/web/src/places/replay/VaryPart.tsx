@@ -1,15 +1,9 @@
 /** One number of a rule over its range: students reached, nudges, and how late they come; a value goes into the composer. */
 import { useMemo, useState } from 'react';
-import {
-  contract,
-  numbersOf,
-  oneDecimal,
-  plural,
-  valuesToTry,
-  withNumbers,
-  type RuleNumber,
-  type VariedReplay,
-} from '@zest-bell/core';
+import { oneDecimal, plural } from '@zest-bell/core/time';
+import { numbersOf, withNumbers, type RuleNumber } from '@zest-bell/core/rules';
+import { valuesToTry, type VariedReplay } from '@zest-bell/core/outcomes';
+import { contract } from '@zest-bell/core/contract';
 import type { Here } from '../../lib/here.ts';
 import { useLongWork } from '../../lib/useLongWork.ts';
 import { ChartCard, type ChartCardProps } from '../../parts/charts/ChartCard.tsx';

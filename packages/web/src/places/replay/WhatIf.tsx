@@ -1,20 +1,9 @@
 /** A rule's numbers, rhythm, limits and weight, and the message budget, to be tried out. The rule stays as it is. */
 import { useNavigate } from 'react-router';
-import {
-  dayWords,
-  durationWords,
-  groupOf,
-  isLeaf,
-  JOINER,
-  leafClause,
-  numbersOf,
-  plural,
-  weekdayDateWords,
-  withNumbers,
-  type Condition,
-  type MessageBudget,
-  type Rule,
-} from '@zest-bell/core';
+import { dayWords, durationWords, plural, weekdayDateWords } from '@zest-bell/core/time';
+import type { MessageBudget } from '@zest-bell/core/course';
+import { groupOf, isLeaf, JOINER, leafClause, type Condition } from '@zest-bell/core/conditions';
+import { numbersOf, withNumbers, type Rule } from '@zest-bell/core/rules';
 import type { Here } from '../../lib/here.ts';
 import { draftKey, useDrafts } from '../../parts/rule/draft.ts';
 import { Part } from '../../ui/Part.tsx';

@@ -1,4 +1,5 @@
-import { dateWords, plural, type ReplayAnswer } from '@zest-bell/core';
+import { dateWords, plural } from '@zest-bell/core/time';
+import type { ReplayAnswer } from '@zest-bell/core/exchange';
 import type { ChartCardProps } from '../../parts/charts/ChartCard.tsx';
 import { base, names, values, type Look } from '../../parts/charts/look.ts';
 

@@ -1,5 +1,6 @@
 /** Time to return as curves: which share came back by when, each with its band where there is room for it. */
-import { medianOf, numberWords, oneDecimal, plural, RISK_DAYS, type CurvePoint } from '@zest-bell/core';
+import { numberWords, oneDecimal, plural } from '@zest-bell/core/time';
+import { medianOf, RISK_DAYS, type CurvePoint } from '@zest-bell/core/outcomes';
 import type { EChartsOption, LineSeriesOption } from 'echarts';
 import type { ChartCardProps } from '../../parts/charts/ChartCard.tsx';
 import { base, NO_PATTERN, values, type Look } from '../../parts/charts/look.ts';

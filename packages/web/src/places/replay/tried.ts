@@ -2,15 +2,10 @@
 import { useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { useSearchParams } from 'react-router';
-import {
-  contract,
-  beginsLate,
-  ruleDocument,
-  type MessageBudget,
-  type Rule,
-  type RuleCard,
-  type RuleVersionAnswer,
-} from '@zest-bell/core';
+import type { MessageBudget } from '@zest-bell/core/course';
+import { beginsLate, ruleDocument, type Rule } from '@zest-bell/core/rules';
+import type { RuleCard, RuleVersionAnswer } from '@zest-bell/core/exchange';
+import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import type { Here } from '../../lib/here.ts';
 import { useLongWork } from '../../lib/useLongWork.ts';

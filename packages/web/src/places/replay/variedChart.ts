@@ -1,4 +1,6 @@
-import { oneDecimal, type RuleNumber, type VariedHindsight } from '@zest-bell/core';
+import { oneDecimal } from '@zest-bell/core/time';
+import type { RuleNumber } from '@zest-bell/core/rules';
+import type { VariedHindsight } from '@zest-bell/core/exchange';
 import type { ChartCardProps } from '../../parts/charts/ChartCard.tsx';
 import { titleOf, valuesOption } from '../../parts/charts/valuesChart.ts';
 

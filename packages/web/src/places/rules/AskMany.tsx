@@ -1,5 +1,6 @@
 /** Before much of a class is written to: the number, and a yes. */
-import { isActiveStudent, plural, numberWords } from '@zest-bell/core';
+import { plural, numberWords } from '@zest-bell/core/time';
+import { isActiveStudent } from '@zest-bell/core/course';
 import type { Here } from '../../lib/here.ts';
 import { Check } from '../../ui/fields.tsx';
 

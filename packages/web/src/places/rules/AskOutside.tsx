@@ -1,5 +1,9 @@
 /** Before a rule writes about students to addresses outside the institution: each by name, and a yes that the rule keeps. */
-import { domainsOf, outsideOf, plural, type Recipient, type Rule, type RuleCard } from '@zest-bell/core';
+import { plural } from '@zest-bell/core/time';
+import { domainsOf } from '@zest-bell/core/course';
+import type { Rule } from '@zest-bell/core/rules';
+import { outsideOf, type Recipient } from '@zest-bell/core/rounds';
+import type { RuleCard } from '@zest-bell/core/exchange';
 import type { Here } from '../../lib/here.ts';
 import { Check } from '../../ui/fields.tsx';
 import { addressWords } from '../../lib/decisionWords.ts';

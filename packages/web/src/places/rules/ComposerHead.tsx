@@ -3,7 +3,7 @@ import { useEffect, type ReactNode } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { DropdownMenu } from 'radix-ui';
 import { Ellipsis, Redo2, Undo2 } from 'lucide-react';
-import type { Rule } from '@zest-bell/core';
+import type { Rule } from '@zest-bell/core/rules';
 import type { Here } from '../../lib/here.ts';
 import { useRules } from '../../lib/queries.ts';
 import { Chip } from '../../ui/Chip.tsx';

@@ -2,7 +2,10 @@
 import { copyName } from '../../ui/copyName.ts';
 import { useEffect, useMemo, useState } from 'react';
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
-import { conflictsIn, roundInstants, nudgeWords, spellsFromWords, type Rule, type RuleCard } from '@zest-bell/core';
+import { roundInstants } from '@zest-bell/core/time';
+import { conflictsIn } from '@zest-bell/core/conditions';
+import { nudgeWords, spellsFromWords, type Rule } from '@zest-bell/core/rules';
+import type { RuleCard } from '@zest-bell/core/exchange';
 import { useHere, type Here } from '../../lib/here.ts';
 import { useRules } from '../../lib/queries.ts';
 import { useStripRun } from '../../lib/stripRun.ts';

@@ -1,15 +1,10 @@
 /** Changes to a rule that is on are a draft until they are confirmed here, with what they would change in its next round. */
 import { useState } from 'react';
-import {
-  evidenceWords,
-  compareRounds,
-  differences,
-  plural,
-  type RehearsalAnswer,
-  type RoundChange,
-  type Rule,
-  type RuleCard,
-} from '@zest-bell/core';
+import { plural } from '@zest-bell/core/time';
+import { evidenceWords } from '@zest-bell/core/conditions';
+import { differences, type Rule } from '@zest-bell/core/rules';
+import { compareRounds, type RoundChange } from '@zest-bell/core/rounds';
+import type { RehearsalAnswer, RuleCard } from '@zest-bell/core/exchange';
 import { useWordings } from '../../lib/queries.ts';
 import { nameOf, type Here } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';

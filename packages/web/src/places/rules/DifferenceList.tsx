@@ -1,4 +1,4 @@
-import type { RuleDifference } from '@zest-bell/core';
+import type { RuleDifference } from '@zest-bell/core/rules';
 
 /** Two versions part by part: what was, and what is. */
 export function DifferenceList({ all }: { readonly all: readonly RuleDifference[] }) {

@@ -3,16 +3,11 @@ import { useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { Tabs } from 'radix-ui';
 import { useQuery } from '@tanstack/react-query';
-import {
-  contract,
-  evidenceWords,
-  dayWords,
-  differences,
-  plural,
-  type PastRoundLine,
-  type RuleCard,
-  type RuleVersionAnswer,
-} from '@zest-bell/core';
+import { dayWords, plural } from '@zest-bell/core/time';
+import { evidenceWords } from '@zest-bell/core/conditions';
+import { differences } from '@zest-bell/core/rules';
+import type { PastRoundLine, RuleCard, RuleVersionAnswer } from '@zest-bell/core/exchange';
+import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import { nameOf, useHere, type Here } from '../../lib/here.ts';
 import { useRules, useWordings } from '../../lib/queries.ts';

@@ -1,6 +1,6 @@
 /** Every number of a rule in one place: for a copy that is to be stricter, or milder, all through. */
 import { useState } from 'react';
-import { numbersOf, withNumbers, type Rule, type RuleNumber } from '@zest-bell/core';
+import { numbersOf, withNumbers, type Rule, type RuleNumber } from '@zest-bell/core/rules';
 import type { Here } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';

@@ -1,18 +1,12 @@
 /** Exactly who would get what, and who is withheld and why: a round without effect. */
 import { useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
-import {
-  evidenceWords,
-  byOutcome,
-  fieldTitle,
-  listWords,
-  nextRound,
-  plural,
-  type Decision,
-  type RehearsalAnswer,
-  type RenderedNudge,
-  type Rule,
-} from '@zest-bell/core';
+import { listWords, nextRound, plural } from '@zest-bell/core/time';
+import { evidenceWords } from '@zest-bell/core/conditions';
+import type { Rule } from '@zest-bell/core/rules';
+import { fieldTitle } from '@zest-bell/core/wording';
+import { byOutcome, type Decision } from '@zest-bell/core/rounds';
+import type { RehearsalAnswer, RenderedNudge } from '@zest-bell/core/exchange';
 import { nameOf, type Here } from '../../lib/here.ts';
 import { Chip } from '../../ui/Chip.tsx';
 import { Empty, Failed, Loading } from '../../parts/common/States.tsx';

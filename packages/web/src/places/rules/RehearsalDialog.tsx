@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { ToggleGroup } from 'radix-ui';
-import type { Rule } from '@zest-bell/core';
+import type { Rule } from '@zest-bell/core/rules';
 import type { Here } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';

@@ -1,6 +1,7 @@
 /** Mail leaves from here: the names and the words first, then the button. */
 import { useState } from 'react';
-import { plural, type RuleCard } from '@zest-bell/core';
+import { plural } from '@zest-bell/core/time';
+import type { RuleCard } from '@zest-bell/core/exchange';
 import type { Here } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';

@@ -15,7 +15,7 @@ import {
   verticalListSortingStrategy,
 } from '@dnd-kit/sortable';
 import { useState } from 'react';
-import type { RuleCard } from '@zest-bell/core';
+import type { RuleCard } from '@zest-bell/core/exchange';
 import type { Here } from '../../lib/here.ts';
 import { attempt } from '../../lib/attempt.ts';
 import { reorder } from '../../lib/ruleActions.ts';

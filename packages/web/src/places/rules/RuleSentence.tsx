@@ -1,5 +1,6 @@
 /** A rule's sentence with its changeable parts marked, to be read rather than changed. */
-import { ruleParts, type Course, type Rule } from '@zest-bell/core';
+import type { Course } from '@zest-bell/core/course';
+import { ruleParts, type Rule } from '@zest-bell/core/rules';
 
 export const RuleSentence = ({ rule, course }: { readonly rule: Rule; readonly course: Course }) =>
   ruleParts(rule, course).map((part, i) =>

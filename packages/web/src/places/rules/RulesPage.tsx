@@ -1,7 +1,9 @@
 /** The list of rules: each in its sentence, on or not, with its last round and its next one, in the order they decide. */
 import { lazy, Suspense, useState } from 'react';
 import { useSearchParams } from 'react-router';
-import { namesOfRule, plural, type RuleCard } from '@zest-bell/core';
+import { plural } from '@zest-bell/core/time';
+import { namesOfRule } from '@zest-bell/core/rules';
+import type { RuleCard } from '@zest-bell/core/exchange';
 import { PlaceHead } from '../../parts/common/PlaceHead.tsx';
 import { useHere, type Here } from '../../lib/here.ts';
 import { useRules } from '../../lib/queries.ts';

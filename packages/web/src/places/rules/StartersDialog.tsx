@@ -2,16 +2,12 @@
 import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { useQuery } from '@tanstack/react-query';
-import {
-  contract,
-  budgetWords,
-  isActiveStudent,
-  STARTER_FAMILIES,
-  STARTERS,
-  type Rule,
-  type Starter,
-  type StarterAnswer,
-} from '@zest-bell/core';
+import { isActiveStudent } from '@zest-bell/core/course';
+import type { Rule } from '@zest-bell/core/rules';
+import { budgetWords } from '@zest-bell/core/rounds';
+import { STARTER_FAMILIES, STARTERS, type Starter } from '@zest-bell/core/starters';
+import type { StarterAnswer } from '@zest-bell/core/exchange';
+import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import type { Here } from '../../lib/here.ts';
 import { useWordings } from '../../lib/queries.ts';

@@ -1,6 +1,9 @@
 /** From here on the rule sends by itself: who would hear first is shown before, and asked about when they are many. */
 import { useState } from 'react';
-import { isSameCondition, listWords, type Rule, type RuleCard } from '@zest-bell/core';
+import { listWords } from '@zest-bell/core/time';
+import type { Rule } from '@zest-bell/core/rules';
+import { isSameCondition } from '@zest-bell/core/rounds';
+import type { RuleCard } from '@zest-bell/core/exchange';
 import { useRules } from '../../lib/queries.ts';
 import type { Here } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';

@@ -1,7 +1,8 @@
 /** Several rules are turned on together: for each, who would hear first. */
 import { useState } from 'react';
 import { useQueries } from '@tanstack/react-query';
-import { plural, type RuleCard } from '@zest-bell/core';
+import { plural } from '@zest-bell/core/time';
+import type { RuleCard } from '@zest-bell/core/exchange';
 import type { Here } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';

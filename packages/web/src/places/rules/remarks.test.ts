@@ -1,5 +1,7 @@
 import { expect, test } from '@jest/globals';
-import { conflictsIn, makeCourse, type Condition, type Dot, type Leaf } from '@zest-bell/core';
+import { makeCourse } from '@zest-bell/core/course';
+import { conflictsIn, type Condition, type Leaf } from '@zest-bell/core/conditions';
+import type { Dot } from '@zest-bell/core/rounds';
 import { remarksOn } from './remarks.ts';
 
 const course = makeCourse({

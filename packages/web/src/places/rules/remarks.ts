@@ -1,14 +1,8 @@
 /** What is said beside a condition: that nobody meets it, or everybody, or that it works against another one. */
-import {
-  CATALOGUE,
-  leafClause,
-  type Condition,
-  type Conflict,
-  type Course,
-  type Dot,
-  type Leaf,
-  type Reach,
-} from '@zest-bell/core';
+import type { Course } from '@zest-bell/core/course';
+import { CATALOGUE } from '@zest-bell/core/measures';
+import { leafClause, type Condition, type Conflict, type Leaf } from '@zest-bell/core/conditions';
+import type { Dot, Reach } from '@zest-bell/core/rounds';
 import { leavesWithPaths } from '../../parts/conditions/tree.ts';
 
 const CONFLICT_WORDS: Readonly<Record<Conflict['kind'], (words: string) => string>> = {

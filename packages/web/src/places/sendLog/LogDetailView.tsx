@@ -2,20 +2,12 @@
 import { useState, type ReactNode } from 'react';
 import { Link } from 'react-router';
 import { useQuery } from '@tanstack/react-query';
-import {
-  contract,
-  evidenceWords,
-  listWords,
-  plural,
-  WITHHELD_WORDS,
-  type AttemptAnswer,
-  type HeldReason,
-  type LogDetail,
-  type LogMessage,
-  type ReplyAnswer,
-  type ReplyKind,
-  type WithheldReason,
-} from '@zest-bell/core';
+import { listWords, plural } from '@zest-bell/core/time';
+import { evidenceWords } from '@zest-bell/core/conditions';
+import type { HeldReason, ReplyKind } from '@zest-bell/core/nudges';
+import { WITHHELD_WORDS, type WithheldReason } from '@zest-bell/core/rounds';
+import type { AttemptAnswer, LogDetail, LogMessage, ReplyAnswer } from '@zest-bell/core/exchange';
+import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import { refreshAll } from '../../lib/queries.ts';
 import { studentPath, type Here } from '../../lib/here.ts';

@@ -3,18 +3,11 @@ import { useDeferredValue, useEffect, useRef, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { keepPreviousData, useInfiniteQuery, useQuery } from '@tanstack/react-query';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import {
-  contract,
-  evidenceWords,
-  dayWords,
-  instantWords,
-  LOG_STATES,
-  plural,
-  type LogLine,
-  type LogState,
-  type ReplyKind,
-  type WithheldLine,
-} from '@zest-bell/core';
+import { dayWords, instantWords, plural } from '@zest-bell/core/time';
+import { evidenceWords } from '@zest-bell/core/conditions';
+import type { ReplyKind } from '@zest-bell/core/nudges';
+import { LOG_STATES, type LogLine, type LogState, type WithheldLine } from '@zest-bell/core/exchange';
+import { contract } from '@zest-bell/core/contract';
 import { PlaceHead } from '../../parts/common/PlaceHead.tsx';
 import { ask } from '../../lib/api.ts';
 import { outcomeWords } from '../../lib/outcomeWords.ts';

@@ -1,6 +1,7 @@
-import { contract } from '@zest-bell/core';
+import { contract } from '@zest-bell/core/contract';
 import { useState, type FormEvent } from 'react';
-import type { Problem, SessionAnswer } from '@zest-bell/core';
+import type { Problem } from '@zest-bell/core/problem';
+import type { SessionAnswer } from '@zest-bell/core/exchange';
 import { ask, ApiProblem, errorWords } from '../../lib/api.ts';
 import { Brand } from '../../ui/Brand.tsx';
 import { queryClient } from '../../lib/queries.ts';

@@ -1,15 +1,11 @@
 /** What is known of a student, fact by fact; what is wrong is taken back, and no decision counts it from then on. */
 import { useState } from 'react';
 import { useInfiniteQuery } from '@tanstack/react-query';
-import {
-  contract,
-  EVENT_WORDS,
-  numberWords,
-  plural,
-  type KnownEvent,
-  type KnownGrade,
-  type Person,
-} from '@zest-bell/core';
+import { numberWords, plural } from '@zest-bell/core/time';
+import type { Person } from '@zest-bell/core/course';
+import { EVENT_WORDS } from '@zest-bell/core/activity';
+import type { KnownEvent, KnownGrade } from '@zest-bell/core/imports';
+import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
 import type { Here } from '../../lib/here.ts';

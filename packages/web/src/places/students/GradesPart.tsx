@@ -1,6 +1,7 @@
 /** What a student turned in and got, item by item, beside the class. */
 import { useState } from 'react';
-import { instantWords, percentWords, type Story } from '@zest-bell/core';
+import { instantWords, percentWords } from '@zest-bell/core/time';
+import type { Story } from '@zest-bell/core/lookout';
 import type { Here } from '../../lib/here.ts';
 import { GradeCell } from '../../parts/editing/GradeCell.tsx';
 import { GradeDialog } from '../../parts/editing/GradeDialog.tsx';

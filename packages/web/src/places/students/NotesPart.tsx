@@ -1,8 +1,9 @@
 /** Private notes about a student: seen by whoever wrote them alone. */
-import { contract } from '@zest-bell/core';
+import { contract } from '@zest-bell/core/contract';
 import type { FormEvent } from 'react';
 import { useQuery } from '@tanstack/react-query';
-import type { NoteLine, Person } from '@zest-bell/core';
+import type { Person } from '@zest-bell/core/course';
+import type { NoteLine } from '@zest-bell/core/exchange';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
 import type { Here } from '../../lib/here.ts';

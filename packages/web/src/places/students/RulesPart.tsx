@@ -1,16 +1,9 @@
 /** Why each rule finds a student now or does not, condition by condition, and what would happen at a round. */
 import { Link } from 'react-router';
-import {
-  leafWords,
-  groupOf,
-  instantWords,
-  isLeaf,
-  leafClause,
-  WITHHELD_WORDS,
-  type Condition,
-  type LeafEvidence,
-  type StudentRule,
-} from '@zest-bell/core';
+import { instantWords } from '@zest-bell/core/time';
+import { leafWords, groupOf, isLeaf, leafClause, type Condition, type LeafEvidence } from '@zest-bell/core/conditions';
+import { WITHHELD_WORDS } from '@zest-bell/core/rounds';
+import type { StudentRule } from '@zest-bell/core/exchange';
 
 import type { Here } from '../../lib/here.ts';
 import { Chip } from '../../ui/Chip.tsx';

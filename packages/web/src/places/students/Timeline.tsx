@@ -1,7 +1,8 @@
 /** One time line of everything: drawn, and as a list that can be read; both show the same stretch and the same kinds. */
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { Link } from 'react-router';
-import { DAY, dayWords, timeWords, type NoteLine, type StudentAnswer } from '@zest-bell/core';
+import { DAY, dayWords, timeWords } from '@zest-bell/core/time';
+import type { NoteLine, StudentAnswer } from '@zest-bell/core/exchange';
 import type { Here } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Pill } from '../../ui/Pill.tsx';

@@ -1,16 +1,8 @@
 /** The time line drawn: a lane for each kind of thing, over the term or a part of it. A stretch that is dragged over is zoomed into. */
 import { useEffect, useRef, useState, type PointerEvent } from 'react';
-import {
-  DAY,
-  dayNumberOf,
-  dayWords,
-  kindMask,
-  PARTICIPATION,
-  VISITS,
-  weekdayIndex,
-  type Instant,
-  type StoryAct,
-} from '@zest-bell/core';
+import { DAY, dayNumberOf, dayWords, weekdayIndex, type Instant } from '@zest-bell/core/time';
+import { kindMask, PARTICIPATION, VISITS } from '@zest-bell/core/activity';
+import type { StoryAct } from '@zest-bell/core/lookout';
 import type { Here } from '../../lib/here.ts';
 import { LANE_WORDS, LANES, type Entry, type Lane } from './timeline.ts';
 

@@ -1,20 +1,11 @@
 /** A student’s story as entries of one time line: what each says, and where it leads. */
-import {
-  evidenceWords,
-  dayWords,
-  EVENT_WORDS,
-  instantWords,
-  numberWords,
-  percentWords,
-  plural,
-  type Course,
-  type Instant,
-  type MessageState,
-  type NoteLine,
-  type StoryAct,
-  type StudentAnswer,
-  type StudentLine,
-} from '@zest-bell/core';
+import { dayWords, instantWords, numberWords, percentWords, plural, type Instant } from '@zest-bell/core/time';
+import type { Course } from '@zest-bell/core/course';
+import { EVENT_WORDS } from '@zest-bell/core/activity';
+import { evidenceWords } from '@zest-bell/core/conditions';
+import type { MessageState } from '@zest-bell/core/nudges';
+import type { StoryAct } from '@zest-bell/core/lookout';
+import type { NoteLine, StudentAnswer, StudentLine } from '@zest-bell/core/exchange';
 import { withdrawnWords } from '../../lib/decisionWords.ts';
 
 /** The lanes of the time line, from the top. */

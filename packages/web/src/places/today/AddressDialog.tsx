@@ -1,4 +1,4 @@
-import { contract } from '@zest-bell/core';
+import { contract } from '@zest-bell/core/contract';
 import { useState, type FormEvent } from 'react';
 import { toast } from 'sonner';
 import { ask, ApiProblem } from '../../lib/api.ts';

@@ -1,7 +1,9 @@
 /** The coming days: which rules look, and how many they would nudge if nobody does anything more. */
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
-import { contract, plural, timeWords, weekdayDateWords, type AheadAnswer } from '@zest-bell/core';
+import { plural, timeWords, weekdayDateWords } from '@zest-bell/core/time';
+import type { AheadAnswer } from '@zest-bell/core/exchange';
+import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import type { Here } from '../../lib/here.ts';
 import { Failed } from '../../parts/common/States.tsx';

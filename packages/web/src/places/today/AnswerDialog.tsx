@@ -1,8 +1,8 @@
 /** A plain answer to a reply: it continues the thread, from the instructor's address. */
 import { useState } from 'react';
 import { toast } from 'sonner';
-import { contract } from '@zest-bell/core';
-import type { InboxReply } from '@zest-bell/core';
+import { contract } from '@zest-bell/core/contract';
+import type { InboxReply } from '@zest-bell/core/exchange';
 import { track } from '../../lib/sendings.ts';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';

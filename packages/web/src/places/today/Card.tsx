@@ -1,5 +1,5 @@
 import type { ReactNode } from 'react';
-import { numberWords } from '@zest-bell/core';
+import { numberWords } from '@zest-bell/core/time';
 import { Link } from 'react-router';
 
 /** A part of the morning desk. `count` says how many lines it has, where that is worth knowing at a glance. */

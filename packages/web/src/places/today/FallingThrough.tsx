@@ -3,7 +3,11 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { useQuery } from '@tanstack/react-query';
 import { toast } from 'sonner';
-import { contract, evidenceWords, DAY, dayWords, plural, RULE_WEIGHTS, type FallingLine } from '@zest-bell/core';
+import { DAY, dayWords, plural } from '@zest-bell/core/time';
+import { evidenceWords } from '@zest-bell/core/conditions';
+import { RULE_WEIGHTS } from '@zest-bell/core/rules';
+import type { FallingLine } from '@zest-bell/core/exchange';
+import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
 

@@ -1,7 +1,10 @@
 /** Whom to write to in this week of the term, beside what rules do. */
 import { useQuery } from '@tanstack/react-query';
 import { useNavigate } from 'react-router';
-import { contract, conditionSentence, listWords, plural, type Hint, type HintKind } from '@zest-bell/core';
+import { listWords, plural } from '@zest-bell/core/time';
+import { conditionSentence } from '@zest-bell/core/conditions';
+import type { Hint, HintKind } from '@zest-bell/core/lookout';
+import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import { nameOf, type Here } from '../../lib/here.ts';
 import { askLookout } from '../../parts/table/desk.ts';

@@ -2,8 +2,8 @@
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { toast } from 'sonner';
-import { contract } from '@zest-bell/core';
-import type { InboxAnswer, InboxReply } from '@zest-bell/core';
+import { contract } from '@zest-bell/core/contract';
+import type { InboxAnswer, InboxReply } from '@zest-bell/core/exchange';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
 import { refreshAll } from '../../lib/queries.ts';

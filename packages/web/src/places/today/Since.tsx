@@ -1,7 +1,9 @@
 /** What happened in the last days, as sentences about students: who came back first, then whom each rule nudged. */
 import { useState, type ReactNode } from 'react';
 import { Link } from 'react-router';
-import { dayWords, plural, RULE_WEIGHTS, type TodayAnswer, type TodayRound } from '@zest-bell/core';
+import { dayWords, plural } from '@zest-bell/core/time';
+import { RULE_WEIGHTS } from '@zest-bell/core/rules';
+import type { TodayAnswer, TodayRound } from '@zest-bell/core/exchange';
 import { studentPath, type Here } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { When } from '../../ui/When.tsx';

@@ -3,7 +3,8 @@
  * what the coming days hold.
  */
 import { useQuery } from '@tanstack/react-query';
-import { contract, dayWords } from '@zest-bell/core';
+import { dayWords } from '@zest-bell/core/time';
+import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import { useHere } from '../../lib/here.ts';
 import { PlaceHead } from '../../parts/common/PlaceHead.tsx';

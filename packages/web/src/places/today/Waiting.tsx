@@ -2,16 +2,12 @@
 import { useState, type ReactNode } from 'react';
 import { Link } from 'react-router';
 import { toast } from 'sonner';
+import { dayWords, instantWords, plural, timeWords } from '@zest-bell/core/time';
 import {
-  contract,
-  dayWords,
   DIGESTS,
   INBOX_KINDS,
   inboxLine,
-  instantWords,
   isClear,
-  plural,
-  timeWords,
   type Digest,
   type InboxAnswer,
   type InboxKind,
@@ -19,7 +15,8 @@ import {
   type StandingAnswer,
   type TodayAnswer,
   type Trouble,
-} from '@zest-bell/core';
+} from '@zest-bell/core/exchange';
+import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
 import { studentPath, type Here } from '../../lib/here.ts';

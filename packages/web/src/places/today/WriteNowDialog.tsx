@@ -1,7 +1,10 @@
 /** One message of a rule to one student, past its limits: read before it leaves, and logged with the name of who sends it. */
 import { useState } from 'react';
 import { toast } from 'sonner';
-import { contract, firstOpen, instantWords, type FallingLine } from '@zest-bell/core';
+import { instantWords } from '@zest-bell/core/time';
+import { firstOpen } from '@zest-bell/core/rounds';
+import type { FallingLine } from '@zest-bell/core/exchange';
+import { contract } from '@zest-bell/core/contract';
 import { track } from '../../lib/sendings.ts';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';

@@ -1,5 +1,6 @@
 /** Why rules do not reach a student, in a sentence or two. */
-import { dayWords, listWords, plural, type FallingLine } from '@zest-bell/core';
+import { dayWords, listWords, plural } from '@zest-bell/core/time';
+import type { FallingLine } from '@zest-bell/core/exchange';
 
 /** `lines`: of one student and for one reason, at least one; the first is told, the others are named. */
 export function fallingWords(lines: readonly FallingLine[], zone: string): string {

@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import { contract } from '@zest-bell/core';
+import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 
 /** What waits over all courses of the signed-in person. */

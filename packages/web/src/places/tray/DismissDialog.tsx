@@ -1,5 +1,5 @@
 import type { FormEvent } from 'react';
-import { plural } from '@zest-bell/core';
+import { plural } from '@zest-bell/core/time';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
 import { Labelled } from '../../ui/fields.tsx';

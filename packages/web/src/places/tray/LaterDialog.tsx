@@ -1,4 +1,4 @@
-import { dayWords, plural, type Instant } from '@zest-bell/core';
+import { dayWords, plural, type Instant } from '@zest-bell/core/time';
 import type { Here } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';

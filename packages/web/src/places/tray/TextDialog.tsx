@@ -1,8 +1,8 @@
 /** Another wording for one nudge, or a text of its own; for one by hand, its text alone. The wording in the library stays as it is. */
 import { useState } from 'react';
 import { toast } from 'sonner';
-import { contract } from '@zest-bell/core';
-import type { TrayLine } from '@zest-bell/core';
+import { contract } from '@zest-bell/core/contract';
+import type { TrayLine } from '@zest-bell/core/exchange';
 import { ask, ApiProblem, errorWords } from '../../lib/api.ts';
 import type { Here } from '../../lib/here.ts';
 import { refreshAll, useRules, useWordings } from '../../lib/queries.ts';

@@ -1,6 +1,8 @@
 /** One nudge that waits: why, as it was and as it is now, and the message as it would leave now. */
 import { Link } from 'react-router';
-import { evidenceWords, plural, type TrayLine } from '@zest-bell/core';
+import { plural } from '@zest-bell/core/time';
+import { evidenceWords } from '@zest-bell/core/conditions';
+import type { TrayLine } from '@zest-bell/core/exchange';
 import { addressWords } from '../../lib/decisionWords.ts';
 import { studentPath, type Here } from '../../lib/here.ts';
 import { When } from '../../ui/When.tsx';

@@ -1,5 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
-import { DAY, HOUR, type TrayLine } from '@zest-bell/core';
+import { DAY, HOUR } from '@zest-bell/core/time';
+import type { TrayLine } from '@zest-bell/core/exchange';
 import { namesOf, passesWords, toOrAbout, trayEntries } from './trayWords.ts';
 
 test('a message goes to a student, or is about one where only others read it', () => {

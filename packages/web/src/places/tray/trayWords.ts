@@ -1,4 +1,6 @@
-import { DAY, HOUR, listWords, plural, type HeldReason, type Instant, type TrayLine } from '@zest-bell/core';
+import { DAY, HOUR, listWords, plural, type Instant } from '@zest-bell/core/time';
+import type { HeldReason } from '@zest-bell/core/nudges';
+import type { TrayLine } from '@zest-bell/core/exchange';
 
 /** Why a nudge waits, as a chip says it. */
 export const HELD_WORDS: Readonly<Record<HeldReason, string>> = {

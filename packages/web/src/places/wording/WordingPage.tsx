@@ -3,14 +3,10 @@ import { copyName } from '../../ui/copyName.ts';
 import { useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { toast } from 'sonner';
-import {
-  contract,
-  textsOf,
-  WORDING_PURPOSES,
-  type TextResults,
-  type WordingAnswer,
-  type WordingPurpose,
-} from '@zest-bell/core';
+import { textsOf, WORDING_PURPOSES, type WordingPurpose } from '@zest-bell/core/wording';
+import type { TextResults } from '@zest-bell/core/outcomes';
+import type { WordingAnswer } from '@zest-bell/core/exchange';
+import { contract } from '@zest-bell/core/contract';
 import { PlaceHead } from '../../parts/common/PlaceHead.tsx';
 import { ask } from '../../lib/api.ts';
 import { useHere } from '../../lib/here.ts';

@@ -1,7 +1,8 @@
 /** The rows of a sheet: chosen by a condition on a column, or ticked. */
 import { useRef, useState } from 'react';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { plural, type SheetAnswer, type SheetLine } from '@zest-bell/core';
+import { plural } from '@zest-bell/core/time';
+import type { SheetAnswer, SheetLine } from '@zest-bell/core/imports';
 import { Button } from '../../ui/Button.tsx';
 import { Chip } from '../../ui/Chip.tsx';
 import { StateChip } from '../../parts/messages/StateChip.tsx';

@@ -3,17 +3,12 @@ import { useState } from 'react';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { toast } from 'sonner';
 import { useLocation } from 'react-router';
-import {
-  type BodyGiven,
-  contract,
-  ASK_BY_HAND_ABOVE,
-  instantWords,
-  isActiveStudent,
-  listWords,
-  plural,
-  saysNothing,
-  type WriteTo,
-} from '@zest-bell/core';
+import { instantWords, listWords, plural } from '@zest-bell/core/time';
+import { isActiveStudent } from '@zest-bell/core/course';
+import { saysNothing } from '@zest-bell/core/wording';
+import { ASK_BY_HAND_ABOVE } from '@zest-bell/core/rounds';
+import type { WriteTo } from '@zest-bell/core/imports';
+import { type BodyGiven, contract } from '@zest-bell/core/contract';
 import { ask, ApiProblem, errorWords } from '../../lib/api.ts';
 import type { Here } from '../../lib/here.ts';
 import { refreshAll, useWordings } from '../../lib/queries.ts';

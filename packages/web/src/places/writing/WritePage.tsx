@@ -1,6 +1,6 @@
 /** A message by hand to students who were chosen elsewhere. */
 import { useNavigate, useSearchParams } from 'react-router';
-import { DAY, listWords, plural, numberWords } from '@zest-bell/core';
+import { DAY, listWords, plural, numberWords } from '@zest-bell/core/time';
 import { nameOf, studentPath, useHere, type Here } from '../../lib/here.ts';
 import { Empty } from '../../parts/common/States.tsx';
 import { useLookoutLog } from '../../parts/table/useLookout.ts';

@@ -1,7 +1,11 @@
 /** Statements that fit nobody or nothing yet, by what they name: one choice takes all of its kind, now and later. */
 import { useQuery } from '@tanstack/react-query';
 import { toast } from 'sonner';
-import { contract, EVENT_KINDS, fullName, plural, type CourseMeanings, type VerbMeaning } from '@zest-bell/core';
+import { plural } from '@zest-bell/core/time';
+import { fullName } from '@zest-bell/core/course';
+import { EVENT_KINDS } from '@zest-bell/core/activity';
+import type { CourseMeanings, VerbMeaning } from '@zest-bell/core/imports';
+import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../../lib/api.ts';
 import { attempt } from '../../../lib/attempt.ts';
 import type { Here } from '../../../lib/here.ts';

@@ -1,7 +1,8 @@
 /** What the rule's own numbers do to each other: how soon it hears of somebody, and where they work against each other. */
 import { useMemo } from 'react';
 import { Link } from 'react-router';
-import { adviceOn, noticeWords, STOPS, type Rule } from '@zest-bell/core';
+import type { Rule } from '@zest-bell/core/rules';
+import { adviceOn, noticeWords, STOPS } from '@zest-bell/core/rounds';
 import type { Here } from '../../../lib/here.ts';
 import { useRules } from '../../../lib/queries.ts';
 import { limitsWords } from '../../../lib/limits.ts';

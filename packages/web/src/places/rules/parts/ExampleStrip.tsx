@@ -1,17 +1,8 @@
 /** A made-up student at whom the repeat limit and the steps are seen at work, on the rule's own rounds. */
 import { useMemo } from 'react';
-import {
-  dayWords,
-  exampleLine,
-  instantWords,
-  listWords,
-  plural,
-  WITHHELD_WORDS,
-  tellsOthersOnly,
-  type ExampleLine,
-  type ExampleMark,
-  type Rule,
-} from '@zest-bell/core';
+import { dayWords, instantWords, listWords, plural } from '@zest-bell/core/time';
+import { tellsOthersOnly, type Rule } from '@zest-bell/core/rules';
+import { exampleLine, WITHHELD_WORDS, type ExampleLine, type ExampleMark } from '@zest-bell/core/rounds';
 import type { Here } from '../../../lib/here.ts';
 
 export function ExampleStrip({ here, rule }: { readonly here: Here; readonly rule: Rule }) {

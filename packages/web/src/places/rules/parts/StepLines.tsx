@@ -1,5 +1,5 @@
 /** What is said, step by step: each with its distance, its words, whom it goes to, and whether it sends itself or waits. */
-import type { Rule, Step } from '@zest-bell/core';
+import type { Rule, Step } from '@zest-bell/core/rules';
 import type { Here } from '../../../lib/here.ts';
 import { StepLine } from './StepLine.tsx';
 import { Explained } from '../../../ui/Explained.tsx';

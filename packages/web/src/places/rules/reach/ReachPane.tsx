@@ -1,18 +1,10 @@
 /** Beside the sentence at all times: how many match, on whom the threshold falls, who would hear, who is withheld and why. */
 import { ToggleGroup } from 'radix-ui';
-import {
-  evidenceWords,
-  CATALOGUE,
-  dayWords,
-  nextRound,
-  plural,
-  tellsOthersOnly,
-  type Decision,
-  type Leaf,
-  type Reach,
-  type Rule,
-  numberWords,
-} from '@zest-bell/core';
+import { dayWords, nextRound, plural, numberWords } from '@zest-bell/core/time';
+import { CATALOGUE } from '@zest-bell/core/measures';
+import { evidenceWords, type Leaf } from '@zest-bell/core/conditions';
+import { tellsOthersOnly, type Rule } from '@zest-bell/core/rules';
+import type { Decision, Reach } from '@zest-bell/core/rounds';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useWordings } from '../../../lib/queries.ts';
 import { takenWords, useRuleNames } from '../../../lib/taken.ts';

@@ -1,16 +1,12 @@
 /** The reach of a draft as it changes: its measures are in the page's worker, and each change is computed there. */
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import {
-  contract,
-  leavesOf,
-  nextRound,
-  receivedReach,
-  type Instant,
-  type Problem,
-  type Reach,
-  type Rule,
-} from '@zest-bell/core';
+import type { Problem } from '@zest-bell/core/problem';
+import { nextRound, type Instant } from '@zest-bell/core/time';
+import { leavesOf } from '@zest-bell/core/conditions';
+import type { Rule } from '@zest-bell/core/rules';
+import { receivedReach, type Reach } from '@zest-bell/core/rounds';
+import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../../lib/api.ts';
 import type { Here } from '../../../lib/here.ts';
 import { forget, measuresWorker, momentKey, useMeasures } from '../../../lib/measures/useMeasures.ts';

@@ -1,0 +1,18 @@
+/** What the other packages use of `contract`. */
+export { ACCESS_ROLES, CAPABILITIES, may, type AccessRole, type Capability } from './capabilities.ts';
+export { contract, endpoints } from './contract.ts';
+export {
+  urlOf,
+  type AnswerOf,
+  type AnyEndpoint,
+  type BodyGiven,
+  type BodyRead,
+  type Needs,
+  type PathGiven,
+  type QueryGiven,
+} from './endpoint.ts';
+export { decisionsSchema, MOST_EVENTS } from './intake.ts';
+export { MOST_SHEET_ROWS, type LogQuery, type WriteToRead } from './mail.ts';
+export { API_BASE, openApi } from './openapi.ts';
+export type { Tried } from './rounds.ts';
+export { SENT, type Answering, type Asked, type Serve } from './serve.ts';

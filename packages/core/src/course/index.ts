@@ -1,0 +1,13 @@
+/** What the other packages use of `course`. */
+export * from './item.ts';
+export * from './person.ts';
+export * from './sender.ts';
+export * from './sources.ts';
+export * from './mark.ts';
+export * from './address.ts';
+export * from './changes.ts';
+export * from './course.ts';
+export * from './bounds.ts';
+export * from './edit.ts';
+export * from './guessedDue.ts';
+export { gradeShape } from './entry.ts';

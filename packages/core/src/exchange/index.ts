@@ -1,0 +1,11 @@
+/** What the other packages use of `exchange`. */
+export * from './inbox.ts';
+export * from './lookout.ts';
+export * from './replay.ts';
+export * from './mailroom.ts';
+export * from './sendings.ts';
+export * from './sendLog.ts';
+export * from './today.ts';
+export * from './trial.ts';
+export * from './tray.ts';
+export * from './wire.ts';

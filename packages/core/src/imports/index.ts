@@ -1,0 +1,23 @@
+/** What the other packages use of `imports`. */
+export * from './read/dates.ts';
+export * from './take/draft.ts';
+export * from './take/exchange.ts';
+export * from './take/eventList.ts';
+export * from './take/facts.ts';
+export * from './read/headers.ts';
+export * from './take/importFiles.ts';
+export * from './take/report.ts';
+export * from './take/courseDraft.ts';
+export * from './read/courseName.ts';
+export * from './read/csv.ts';
+export { LETTERS } from './read/letters.ts';
+export * from './take/mailing.ts';
+export { TOLD_MEANINGS, type LeftOutWhy, type ToldMeaning } from './take/meanings.ts';
+export * from './read/refused.ts';
+export { isArchive, sourceOf, type FileInput } from './read/source.ts';
+export { mustDiffer } from './read/table.ts';
+export type { ReadCell, SheetTally } from './take/takeSheet.ts';
+export { bytesOf, decodeText, UnreadableFile, type Bytes } from './read/text.ts';
+export { plainTitle, titleParts } from './read/titles.ts';
+export { readWorkbook, WORKBOOK_PART, type Parts } from './read/workbook.ts';
+export * from './take/xapi.ts';

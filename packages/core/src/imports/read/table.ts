@@ -1,0 +1,240 @@
+/**
+ * A file of rows and columns. Text is read in pieces (RFC 4180, with a comma, a semicolon or a tab), so that a long file never
+ * stands in memory as cells. What cannot be trusted as a table is refused whole, before a row of it is taken.
+ */
+import Papa from 'papaparse';
+import { numberWords, plural } from '../../time/words.ts';
+import { namesPerson } from './headers.ts';
+import { tidy } from './names.ts';
+import { UnreadableFile } from './text.ts';
+
+export const DELIMITERS = [',', ';', '\t'] as const;
+export type Delimiter = (typeof DELIMITERS)[number];
+
+/** A record of a text, or a row of a sheet. */
+export interface Line {
+  /** Of the sheet, or of the text where the record begins; from 1. */
+  readonly line: number;
+  readonly cells: readonly string[];
+  /** Cells that are numbers of a workbook, by their place: nothing about them is ambiguous. */
+  readonly numbers?: ReadonlySet<number> | undefined;
+}
+
+/** A record below the header, with its number (the header is 1) and as many cells as there are headers. */
+export interface TableRow extends Line {
+  readonly row: number;
+}
+
+export interface Table {
+  /** Null for a sheet of a workbook. */
+  readonly delimiter: Delimiter | null;
+  readonly headers: readonly string[];
+  /** The line of the header. */
+  readonly headerLine: number;
+  /** What stands above the header, a text a line. */
+  readonly titles: readonly string[];
+  /** The text right above each header, or the one that it continues; empty where there is none. */
+  readonly groups: readonly string[];
+  /** Records that are not blank. Read anew each time it is walked through. */
+  readonly rows: Iterable<TableRow>;
+}
+
+/** Cells of a row that are one, by the places of the first and the last. */
+export interface Merge {
+  readonly line: number;
+  readonly from: number;
+  readonly to: number;
+}
+
+/** A table without a header or without rows: another sheet of the workbook may have them. */
+export class EmptyTable extends UnreadableFile {}
+
+const MOST_COLUMNS = 2000;
+/** As much as a spreadsheet's cell holds. */
+const LONGEST_CELL = 32_767;
+/** The header stands within the first records. */
+const HEAD = 30;
+/** Characters that are cut into records at once. */
+const PIECE = 1 << 18;
+/** Characters of one record. */
+const LONGEST_RECORD = 64 * LONGEST_CELL;
+
+/** Reads a table from a text, or from its pieces. Throws `UnreadableFile`: no header, no rows, an unclosed quote, too many columns, a huge cell. */
+export function readTable(text: string | (() => Iterable<string>)): Table {
+  const pieces = typeof text === 'string' ? () => [text.replace(/^\uFEFF/, '')] : text;
+  const dialect = dialectOf(pieces());
+  return tableOf(() => records(pieces(), dialect), dialect.delimiter);
+}
+
+/** A table of lines that can be walked through again and again. */
+export function tableOf(walk: () => Iterable<Line>, delimiter: Delimiter | null, merges: readonly Merge[] = []): Table {
+  const { headers, skip, headerLine, titles, groups } = headOf(walk(), delimiter, merges);
+  function* rows(): Generator<TableRow> {
+    let record = 0;
+    for (const { cells, line, numbers } of walk()) {
+      record++;
+      if (record <= skip + 1 || cells.every((c) => c.trim() === '')) continue;
+      if (cells.some((c) => c.length > LONGEST_CELL))
+        throw new UnreadableFile(`Line ${line} has a cell of more than ${numberWords(LONGEST_CELL)} characters.`);
+      yield { row: record - skip, line, cells: headers.map((_, n) => tidyCell(cells[n] ?? '')), numbers };
+    }
+  }
+  const table = { delimiter, headers, headerLine, titles, groups, rows: { [Symbol.iterator]: rows } };
+  for (const _ of table.rows) return table;
+  throw new EmptyTable('This file has column names and no rows below them.');
+}
+
+/** Blanks of all kinds around a cell. */
+const tidyCell = (cell: string): string => cell.trim();
+
+/** Throws `UnreadableFile` where two columns have one name, of those that `counts`. */
+export function mustDiffer(headers: readonly string[], counts: (place: number) => boolean = () => true): void {
+  const seen = new Map<string, number>();
+  headers.forEach((header, place) => {
+    if (header === '') return;
+    const before = seen.get(header.toLowerCase());
+    if (before !== undefined && (counts(place) || counts(before)))
+      throw new UnreadableFile(`Two columns are called “${header}”. Rename one, then try again.`);
+    seen.set(header.toLowerCase(), place);
+  });
+}
+
+interface Head extends Pick<Table, 'headers' | 'headerLine' | 'titles' | 'groups'> {
+  /** Records above the header. */
+  readonly skip: number;
+}
+
+/**
+ * The header is the first record with at least two names of which one is that of a person's name, id or address; one of exactly two gives
+ * way to a later such record that has more ([F2]). In other tables it is the first with several names.
+ */
+function headOf(walk: Iterable<Line>, delimiter: Delimiter | null, merges: readonly Merge[]): Head {
+  const first: Line[] = [];
+  for (const record of walk) {
+    first.push(record);
+    if (first.length === HEAD) break;
+  }
+  const skip = headerAt(first.map((l) => l.cells));
+  const header = first[skip];
+  const headers = (header?.cells ?? []).map((h) => tidy(h.slice(0, LONGEST_CELL)));
+  while (headers.at(-1) === '') headers.pop();
+  if (!header || headers.every((h) => h === ''))
+    throw new EmptyTable('The first row has no column names. Add them, then try again.');
+  if (headers.length > MOST_COLUMNS) {
+    throw new UnreadableFile(`This file has ${plural(headers.length, 'column')}; at most ${MOST_COLUMNS} can be read.`);
+  }
+  const above = first.slice(0, skip).map(({ cells }) =>
+    cells
+      .map(tidy)
+      .filter((c) => c !== '')
+      .join(' '),
+  );
+  const titles = above.filter((text) => text !== '');
+  return {
+    headers,
+    skip,
+    headerLine: header.line,
+    titles,
+    groups: groupsAbove(first[skip - 1], headers, delimiter, merges),
+  };
+}
+
+function headerAt(records: readonly (readonly string[])[]): number {
+  const named = records.map((cells) => cells.filter((c) => c.trim() !== '').length);
+  const several = Math.max(
+    0,
+    records.findIndex((cells, i) => named[i]! > 1 || (named[i] === 0 && cells.length > 1)),
+  );
+  const ofPeople = records.flatMap((cells, i) => (named[i]! > 1 && cells.some(namesPerson) ? [i] : []));
+  const [first] = ofPeople;
+  if (first === undefined) return several;
+  // The files of OneRoster begin with their header; “student” is a role in their rows.
+  if (records[several]!.some((cell) => /^sourcedid$/i.test(cell))) return several;
+  return (named[first] === 2 ? ofPeople.find((i) => named[i]! > 2) : undefined) ?? first;
+}
+
+/** Right above the header: a text counts for the columns of its merged cell, in a text file until the next text. */
+function groupsAbove(
+  above: Line | undefined,
+  headers: readonly string[],
+  delimiter: Delimiter | null,
+  merges: readonly Merge[],
+): string[] {
+  if (!above) return headers.map(() => '');
+  const texts = headers.map((_, i) => tidy(above.cells[i] ?? ''));
+  // A lone text is a title of the whole sheet.
+  if (texts.filter((t) => t !== '').length + merges.filter((m) => m.line === above.line).length < 2)
+    return headers.map(() => '');
+  let last = '';
+  return texts.map((text, i) => {
+    if (text !== '' || delimiter !== null) return (last = text || last);
+    const merge = merges.find((m) => m.line === above.line && m.from <= i && i <= m.to);
+    return merge ? texts[merge.from]! : '';
+  });
+}
+
+/** How a text is cut into records and cells. */
+interface Dialect {
+  readonly delimiter: Delimiter;
+  readonly newline: '\n' | '\r' | '\r\n';
+}
+
+/** The records of a text, a piece at a time. Throws `UnreadableFile` at a quotation mark that is not closed. */
+function* records(pieces: Iterable<string>, dialect: Dialect): Generator<Line> {
+  const parser = new Papa.Parser({ ...dialect, quoteChar: '"' });
+  let record = 0;
+  let line = 1;
+  /** What is read of a record that goes on in the next piece. */
+  let begun = '';
+  function* linesOf(text: string, isLast: boolean): Generator<Line> {
+    const { data, errors, meta } = parser.parse(text, 0, !isLast) as Papa.ParseResult<string[]>;
+    const quote = errors.find((e) => e.type === 'Quotes');
+    if (quote) {
+      throw new UnreadableFile(
+        `Record ${record + (quote.row ?? 0) + 1} opens a quotation mark and does not close it. Fix it, then try again.`,
+      );
+    }
+    for (const cells of data) {
+      yield { line, cells };
+      line += 1;
+      for (const cell of cells) line += breaksIn(cell);
+    }
+    record += data.length;
+    begun = isLast ? '' : text.slice(meta.cursor);
+    if (begun.length > LONGEST_RECORD) throw new UnreadableFile(`Record ${record + 1} is too long to be one record.`);
+  }
+  for (const piece of pieces) {
+    for (let at = 0; at < piece.length; at += PIECE) yield* linesOf(begun + piece.slice(at, at + PIECE), false);
+  }
+  if (begun !== '') yield* linesOf(begun, true);
+}
+
+/** Lines that end within a cell. */
+function breaksIn(cell: string): number {
+  let n = 0;
+  for (let at = cell.indexOf('\n'); at >= 0; at = cell.indexOf('\n', at + 1)) n++;
+  return n;
+}
+
+/** The delimiter that the first line with more than one cell has most of, outside quotation marks, and how that line ends. */
+function dialectOf(pieces: Iterable<string>): Dialect {
+  let head = '';
+  for (const piece of pieces) if ((head += piece).length >= PIECE) break;
+  let newline: Dialect['newline'] | null = null;
+  for (let from = 0, line = 0; line < HEAD && from < head.length; line++) {
+    const counts = new Map<string, number>(DELIMITERS.map((d) => [d, 0]));
+    let quoted = false;
+    let at = from;
+    for (; at < head.length; at++) {
+      const c = head[at]!;
+      if (c === '"') quoted = !quoted;
+      else if (!quoted && (c === '\n' || c === '\r')) break;
+      else if (!quoted && counts.has(c)) counts.set(c, counts.get(c)! + 1);
+    }
+    newline ??= head[at] === '\r' ? (head[at + 1] === '\n' ? '\r\n' : '\r') : '\n';
+    const best = DELIMITERS.reduce((a, d) => (counts.get(d)! > counts.get(a)! ? d : a));
+    if (counts.get(best)! > 0) return { delimiter: best, newline };
+    from = at + (newline === '\r\n' ? 2 : 1);
+  }
+  return { delimiter: ',', newline: newline ?? '\n' };
+}

@@ -1,0 +1,33 @@
+/** What no door lets into a course (engine §6), files neither: people and items are added and changed only so that they fit. */
+import type { z } from 'zod';
+import { RefusedRow } from '../read/refused.ts';
+
+/** The header of the column in which a field stands; null for none. */
+export type NameOfColumn = (field: string) => string | null;
+export const noColumn: NameOfColumn = () => null;
+
+/** Throws `RefusedRow` with the column of the first field that does not fit. */
+export function mustFit(schema: z.ZodType, entry: object, column: NameOfColumn): void {
+  const [issue] = schema.safeParse(entry).error?.issues ?? [];
+  if (!issue) return;
+  const field = String(issue.path[0] ?? '');
+  throw new RefusedRow(column(field) ?? field, 'bounds', issue.message);
+}
+
+/**
+ * Changes an entry, and gives what it was; null where nothing is different. Throws `RefusedRow` where it would not fit any more, and
+ * leaves it as it was.
+ */
+export function changeFitting<T extends object>(
+  schema: z.ZodType,
+  entry: T,
+  change: (entry: T) => void,
+  column: NameOfColumn,
+): T | null {
+  const [before, after] = [{ ...entry }, { ...entry }];
+  change(after);
+  if (JSON.stringify(after) === JSON.stringify(before)) return null;
+  mustFit(schema, after, column);
+  Object.assign(entry, after);
+  return before;
+}

@@ -1,0 +1,215 @@
+/** A row of a table of one row a fact, by its fields, and how its cells are read; a cell that does not fit refuses the row. */
+import type { Instant } from '../../time/instant.ts';
+import { instantWords } from '../../time/words.ts';
+import { readDate, type DayOrder } from '../read/dates.ts';
+import { slugOf, type Draft, type DraftItem, type DraftPerson } from './draft.ts';
+import { RefusedRow } from '../read/refused.ts';
+import type { Outcome } from './facts.ts';
+import type { FieldName } from '../read/headers.ts';
+import { bracketsOf, looksLikeId, nameOf } from '../read/names.ts';
+import { numberOf, type DecimalSign, type NumberStyle } from '../read/numbers.ts';
+import { isError } from '../read/said.ts';
+import type { Survey } from './survey.ts';
+import type { Table, TableRow } from '../read/table.ts';
+import { kindByWords } from '../read/titles.ts';
+
+/** Where each field stands in the rows of a file. */
+export interface Layout {
+  readonly places: ReadonlyMap<FieldName, number>;
+  readonly headers: readonly string[];
+  readonly orders: readonly DayOrder[];
+  readonly decimals: readonly (DecimalSign | null)[];
+}
+
+/** One row by its fields. */
+export class Row {
+  readonly at: TableRow;
+  readonly layout: Layout;
+  /** How cells were read, by their place, for a screen. */
+  readonly read = new Map<number, string>();
+
+  /** Somebody looks at how it is read. */
+  private readonly isShown: boolean;
+
+  constructor(at: TableRow, layout: Layout, isShown: boolean) {
+    this.at = at;
+    this.layout = layout;
+    this.isShown = isShown;
+  }
+
+  get(field: FieldName): string {
+    const place = this.layout.places.get(field);
+    const cell = place === undefined ? '' : this.at.cells[place]!;
+    if (isError(cell))
+      this.refuse(field, 'error', `“${cell}” is an error of the spreadsheet. Mend it there, or type a value`);
+    return cell;
+  }
+
+  readonly column = (field: FieldName): string | null => {
+    const place = this.layout.places.get(field);
+    return place === undefined ? null : this.layout.headers[place]!;
+  };
+
+  /** Says how the cell of a field was read, where somebody looks. */
+  note(field: FieldName, words: () => string): void {
+    const place = this.isShown ? this.layout.places.get(field) : undefined;
+    if (place !== undefined) this.read.set(place, words());
+  }
+
+  /** The cells by which a person is found. */
+  get who() {
+    const [id, email, name] = [this.get('person') || this.get('id'), this.get('email'), this.get('name')];
+    return { id, email, name, firstName: this.get('firstName'), lastName: this.get('lastName') };
+  }
+
+  refuse(field: FieldName, code: string, message: string): never {
+    throw new RefusedRow(this.column(field), code, message);
+  }
+
+  /** The instant of a field, or null where it is blank. */
+  instant(field: FieldName, draft: Draft, asOf: Instant, endOfDay = false): Instant | null {
+    const text = this.get(field);
+    if (text === '') return null;
+    const order = this.layout.orders[this.layout.places.get(field)!] ?? 'unknown';
+    const read = readDate(text, { zone: draft.zone, order, endOfDay, frame: draft.frame(asOf) });
+    const column = this.column(field);
+    if (read.ok) {
+      this.note(field, () => instantWords(read.at, draft.json.course.timeZone));
+      return read.at;
+    }
+    const question =
+      read.code === 'ambiguousDate' && column ? ({ about: 'dayOrder', column, example: text } as const) : null;
+    throw new RefusedRow(column, read.code, DATE_SENTENCES[read.code](text), question);
+  }
+
+  number(field: FieldName): number | null {
+    const text = this.get(field);
+    if (text === '' || text === '-') return null;
+    return numberOf(text, this.column(field), this.decimal(field));
+  }
+
+  isNumber(field: FieldName): boolean {
+    const place = this.layout.places.get(field);
+    return place !== undefined && (this.at.numbers?.has(place) ?? false);
+  }
+
+  decimal(field: FieldName): NumberStyle {
+    return this.isNumber(field) ? 'workbook' : (this.layout.decimals[this.layout.places.get(field)!] ?? null);
+  }
+}
+
+export const DATE_SENTENCES = {
+  date: (text: string) => `“${text}” is no date. Write it as 2026-10-26 or Oct 26, 2026 9:30 AM`,
+  ambiguousDate: (text: string) => `“${text}” could be two dates. Write the month as a word or the year first`,
+  dateRange: (text: string) => `“${text}” is not between 1970 and 2100`,
+};
+
+/** What all rows of a file share. */
+export interface Taking {
+  readonly draft: Draft;
+  readonly table: Table;
+  readonly survey: Survey;
+  readonly fields: readonly (FieldName | null)[];
+  /** When what has no instant is taken to have happened. */
+  readonly asOf: Instant;
+  /** The rows are wrong: what they say is taken back, as far as it is known. */
+  readonly isCorrection: boolean;
+  /** Finds the person of a row, or adds one. Throws `RefusedRow`. */
+  readonly person: (row: Row) => DraftPerson;
+  /** Finds the item of a row, or adds one; null: it is to be left out. Throws `RefusedRow`. */
+  readonly item: (row: Row, field?: FieldName) => DraftItem | null;
+}
+
+/** Where a row or a cell stands that is not taken. */
+export interface RowPlace {
+  readonly row: number;
+  readonly line: number;
+  /** What its cells say. */
+  readonly cells?: readonly string[];
+}
+
+/** Told of each row or cell that is not taken. */
+export type Refuse = (at: RowPlace, why: RefusedRow) => void;
+
+/** What takes the rows of a file, made once for the file. */
+export type Take = (given: Taking) => (row: Row) => Outcome[];
+
+export function excuse(item: DraftItem, person: DraftPerson): Outcome {
+  if (item.excused?.includes(person.id)) return 'same';
+  item.excused = [...(item.excused ?? []), person.id];
+  return 'changed';
+}
+
+/** Whether a spreadsheet would run a cell when it is opened in it again: a formula with a call or a channel. */
+export function callsOut(cell: string): boolean {
+  if (cell.length < 4) return false;
+  const text = cell.trimStart();
+  if (!/^[=+\-@]/.test(text)) return false;
+  const [call, channel] = [text.indexOf('('), text.indexOf('|')];
+  const at = call < 0 ? channel : channel < 0 ? call : Math.min(call, channel);
+  return at >= 0 && (text.indexOf('!', at) >= 0 || text.indexOf(')', at) >= 0);
+}
+
+/** What the course lacks and a file of facts brings: added, or counted as what could be. */
+export class Additions {
+  readonly added = { people: 0, items: 0 };
+  private readonly peopleOffered = new Set<string>();
+  private readonly itemsOffered = new Set<string>();
+  private readonly draft: Draft;
+  private readonly may: { readonly people: boolean; readonly items: boolean };
+
+  constructor(draft: Draft, may: { readonly people: boolean; readonly items: boolean }) {
+    this.draft = draft;
+    this.may = may;
+  }
+
+  get offered() {
+    return { people: this.peopleOffered.size, items: this.itemsOffered.size };
+  }
+
+  person(row: Row): DraftPerson {
+    const { who } = row;
+    try {
+      return this.draft.person(who, row.column);
+    } catch (error) {
+      if (!(error instanceof RefusedRow) || error.code !== 'unknownPerson') throw error;
+      const name = nameOf(who);
+      if (!name) throw error;
+      const { draft } = this;
+      const wanted =
+        who.id ||
+        bracketsOf(who.name).within.find(looksLikeId) ||
+        who.email ||
+        slugOf(`${name.firstName} ${name.lastName}`);
+      if (!this.may.people) {
+        this.peopleOffered.add(wanted);
+        throw error;
+      }
+      const person: DraftPerson = {
+        ...{ id: draft.freePersonId(wanted), ...name, role: 'student', enrolledAt: draft.write(draft.frame(0).start) },
+        ...(who.email === '' ? {} : { email: who.email }),
+      };
+      draft.addPerson(person, (field) => row.column(field));
+      this.added.people++;
+      return person;
+    }
+  }
+
+  item(row: Row, field: FieldName): DraftItem | null {
+    const said = row.get(field);
+    const known = this.draft.item(said);
+    if (known !== undefined) return known;
+    if (!this.may.items || said === '') {
+      this.itemsOffered.add(said);
+      throw this.draft.unknownItem(said, row.column(field));
+    }
+    const item: DraftItem = {
+      id: this.draft.freeId(slugOf(said)),
+      title: said,
+      kind: kindByWords(said) ?? 'assignment',
+    };
+    this.draft.addItem(item, () => row.column(field));
+    this.added.items++;
+    return item;
+  }
+}

@@ -1,0 +1,89 @@
+/** Takes the rows of a table of one row a fact, or an item: each is new, changed, the same, or refused with its column and reason. */
+import type { DayOrder } from '../read/dates.ts';
+import type { Draft } from './draft.ts';
+import type { Outcome } from './facts.ts';
+import type { FieldName, LongKind } from '../read/headers.ts';
+import type { Instant } from '../../time/instant.ts';
+import { RefusedRow } from '../read/refused.ts';
+import { Additions, callsOut, Row, type Refuse, type Take } from './row.ts';
+import type { Survey } from './survey.ts';
+import type { Table } from '../read/table.ts';
+import { takeActivity } from './takeActivity.ts';
+import { takeAttendance } from './takeAttendance.ts';
+import { takeGrades } from './takeGrades.ts';
+import { takeItems } from './takeItems.ts';
+import type { ReadCell, SheetReport } from './takeSheet.ts';
+
+const TAKE: Readonly<Record<LongKind, Take>> = {
+  items: takeItems,
+  activity: takeActivity,
+  gradebook: takeGrades,
+  attendance: takeAttendance,
+};
+
+/** Rows that are taken before others get their turn, and that a screen shows. */
+const PART = 500;
+const SAMPLE = 8;
+
+export interface LongOrder {
+  readonly table: Table;
+  readonly survey: Survey;
+  readonly fields: readonly (FieldName | null)[];
+  readonly draft: Draft;
+  readonly asOf: Instant;
+  readonly isCorrection: boolean;
+  readonly dayOrders: Readonly<Record<string, DayOrder>>;
+  readonly add: { readonly people: boolean; readonly items: boolean };
+}
+
+/** `refuse` is told of each row that is not taken, `count` of each outcome. */
+export function* takeRows(
+  kind: LongKind,
+  order: LongOrder,
+  refuse: Refuse,
+  count: (outcome: Outcome) => void,
+): Generator<void, Pick<SheetReport, 'added' | 'offered' | 'sample'>> {
+  const { table, survey, fields, draft, dayOrders, asOf, isCorrection } = order;
+  const places = new Map<FieldName, number>();
+  fields.forEach((field, place) => field !== null && places.set(field, place));
+  const layout = {
+    ...{ places, headers: table.headers },
+    orders: table.headers.map((h, i) => (Object.hasOwn(dayOrders, h) ? dayOrders[h]! : survey.columns[i]!.order)),
+    decimals: survey.columns.map((c) => c.decimal),
+  };
+  const additions = new Additions(draft, order.add);
+  const take = TAKE[kind]({
+    ...{ draft, table, survey, fields, asOf, isCorrection },
+    person: (row) => additions.person(row),
+    item: (row, field = 'item') => additions.item(row, field),
+  });
+  const sample: { line: number; cells: ReadCell[] }[] = [];
+  for (const at of table.rows) {
+    if (at.row % PART === 0) yield;
+    const isShown = sample.length < SAMPLE;
+    const row = new Row(at, layout, isShown);
+    let why: RefusedRow | null = null;
+    try {
+      const formula = at.cells.findIndex(callsOut);
+      if (formula >= 0) {
+        const message = 'This cell holds a formula that runs something. Replace it by its value';
+        throw new RefusedRow(table.headers[formula]!, 'formula', message);
+      }
+      for (const outcome of take(row)) count(outcome);
+    } catch (error) {
+      if (!(error instanceof RefusedRow)) throw error;
+      why = error;
+      refuse(at, error);
+    }
+    if (isShown) sample.push({ line: at.line, cells: shown(row, why) });
+  }
+  return { added: additions.added, offered: additions.offered, sample };
+}
+
+/** The cells of a row as they were read. */
+const shown = (row: Row, why: RefusedRow | null): ReadCell[] =>
+  row.at.cells.map((said, place) =>
+    why !== null && why.column === row.layout.headers[place]
+      ? { said, read: why.message, refused: true }
+      : { said, read: row.read.get(place) ?? said },
+  );

@@ -1,0 +1,55 @@
+/** What people did: one row an event. A fact that is there already is the same, however often it is told. */
+import { EVENT_KINDS, EVENT_WORDS, NEEDS_ITEM, type EventKind } from '../../activity/event.ts';
+import type { Outcome } from './facts.ts';
+import type { Row, Take } from './row.ts';
+
+const ACT_WORDS: Readonly<Record<string, EventKind>> = {
+  login: 'signIn',
+  'log in': 'signIn',
+  'sign in': 'signIn',
+  'signed in': 'signIn',
+  view: 'open',
+  viewed: 'open',
+  opened: 'open',
+  read: 'open',
+  visited: 'visit',
+  access: 'visit',
+  submission: 'submit',
+  submitted: 'submit',
+  posted: 'post',
+  reply: 'post',
+  practiced: 'practice',
+  attempted: 'practice',
+  completed: 'complete',
+  attended: 'attend',
+  present: 'attend',
+};
+
+/** The kind of activity that a word means, of the format or of everyday speech. */
+export function eventKindOf(word: string): EventKind | undefined {
+  const plain = word.toLowerCase();
+  return (
+    EVENT_KINDS.find((k) => k.toLowerCase() === plain) ??
+    (Object.hasOwn(ACT_WORDS, plain) ? ACT_WORDS[plain] : undefined)
+  );
+}
+
+export const takeActivity: Take =
+  ({ draft, asOf, isCorrection, person: personOf, item: itemOf }) =>
+  (row: Row): Outcome[] => {
+    const person = personOf(row);
+    row.note('person', () => `${person.firstName} ${person.lastName}`.trim());
+    const word = row.get('kind');
+    const kind = eventKindOf(word);
+    if (!kind) return row.refuse('kind', 'kind', `“${word}” is no kind of activity. Use ${EVENT_KINDS.join(', ')}`);
+    const item = row.get('item') === '' ? undefined : itemOf(row);
+    if (item === null) return [];
+    if (!item && NEEDS_ITEM.has(kind)) row.refuse('item', 'noItem', `“${kind}” needs an item`);
+    row.note('kind', () => EVENT_WORDS[kind]);
+    if (item) row.note('item', () => item.title);
+    const at = row.instant('at', draft, asOf);
+    if (at === null) return row.refuse('at', 'date', 'This row has no date');
+    const id = row.get('eventId');
+    const event = { person: person.id, kind, item: item?.id ?? null, at, ...(id === '' ? {} : { id }) };
+    return [isCorrection ? draft.facts.removeEvent(event) : draft.facts.addEvent(event)];
+  };

@@ -1,0 +1,55 @@
+import { z } from 'zod';
+import { oneDecimal, plural } from '../../time/words.ts';
+import { GradeTally } from './courseGrade.ts';
+import { comparisonWords, type Measure, type MeasureCall, type Subject } from '../values/measure.ts';
+import { NumbersBuilder } from '../values/numbersBuilder.ts';
+import { round9 } from '../values/value.ts';
+
+/** The course grade now minus the one made of grades that are n days back: x + n days ≤ t (engine T5). */
+export const gradeChange: Measure = {
+  name: 'gradeChange',
+  mergeField: 'student.grade_change',
+  family: 'grades',
+  unit: 'points',
+  title: 'Change of the course grade',
+  parameters: { days: z.number().int().positive().max(3660, 'At most ten years') },
+  timeline(subject, call) {
+    const now = new GradeTally(subject);
+    const before = new GradeTally(subject);
+    const steps = new NumbersBuilder().set(subject.story, null);
+    const changes = [
+      ...subject.log.grades.map((grade) => ({ at: grade.at, grade, tally: now })),
+      ...subject.log.grades.map((grade) => ({ at: agedAt(subject, call, grade.at), grade, tally: before })),
+    ].sort((a, b) => a.at - b.at);
+    for (const { at, grade, tally } of changes) {
+      tally.take(grade);
+      steps.set(Math.max(at, subject.story), difference(now.value(), before.value()));
+    }
+    return steps.build();
+  },
+  fact(subject, call, t) {
+    const now = GradeTally.at(subject, t).value();
+    const old = new GradeTally(subject);
+    for (const g of subject.log.grades) if (agedAt(subject, call, g.at) <= t) old.take(g);
+    const before = old.value();
+    return now === null || before === null ? { kind: 'ungraded' } : { kind: 'change', before, now };
+  },
+  valueWords: (value, call) =>
+    value === 0
+      ? `unchanged in ${plural(call.days ?? 0, 'day')}`
+      : `${plural(Number(oneDecimal(Math.abs(value))), 'point')} ${value < 0 ? 'down' : 'up'} in ${plural(call.days ?? 0, 'day')}`,
+  label: (call) => `change of the course grade in ${plural(call.days ?? 0, 'day')}`,
+  clause(test, call) {
+    const span = `in ${plural(call.days ?? 0, 'day')}`;
+    if (typeof test.raw === 'number' && test.raw < 0 && (test.is === '<=' || test.is === '<')) {
+      return { lead: 'have', marked: `a grade that fell by ${-test.raw} points or more ${span}` };
+    }
+    return { lead: 'have', marked: `a grade that changed by ${comparisonWords(test)} ${span}` };
+  },
+};
+
+const agedAt = (subject: Subject, call: MeasureCall, at: number): number =>
+  subject.course.calendar.addDays(at, call.days ?? 0);
+
+const difference = (now: number | null, before: number | null): number | null =>
+  now === null || before === null ? null : round9(now - before);

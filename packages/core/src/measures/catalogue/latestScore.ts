@@ -1,0 +1,27 @@
+import { gradesFact, gradesOf, latestAt, scoreOf } from './gradesOver.ts';
+import { comparisonWords, type Measure } from '../values/measure.ts';
+import { severalParameters, severalWords } from './several.ts';
+import { NumbersBuilder } from '../values/numbersBuilder.ts';
+
+export const latestScore: Measure = {
+  name: 'latestScore',
+  mergeField: 'student.latest_score',
+  family: 'grades',
+  unit: 'percent',
+  title: 'Latest score',
+  parameters: severalParameters,
+  timeline(subject, call) {
+    const steps = new NumbersBuilder().set(subject.story, null);
+    for (const g of gradesOf(subject, call)) steps.set(Math.max(g.at, subject.story), scoreOf(subject, g));
+    return steps.build();
+  },
+  fact(subject, call, t) {
+    const latest = latestAt(subject, call, t);
+    return latest ? gradesFact(subject, [latest]) : { kind: 'ungraded' };
+  },
+  label: (call, course) => `latest score${severalWords(call, course)}`,
+  clause: (test, call, course) => ({
+    lead: 'have',
+    marked: `a latest score of ${comparisonWords(test)}${severalWords(call, course)}`,
+  }),
+};

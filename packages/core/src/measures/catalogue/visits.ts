@@ -1,0 +1,46 @@
+import { VISITS } from '../../activity/event.ts';
+import { MINUTE, type Instant } from '../../time/instant.ts';
+import { dateWords, plural } from '../../time/words.ts';
+import { windowSchema, windowWords } from '../../time/window.ts';
+import { asksForNone, comparisonWords, type Measure, type Subject } from '../values/measure.ts';
+import { countInWindow } from './windowed.ts';
+
+/** Where sittings begin: a visit that no visit precedes by less than 30 minutes (engine H8). */
+export function sittings(subject: Subject): Instant[] {
+  const out: Instant[] = [];
+  let before = -Infinity;
+  for (const at of subject.log.instants(VISITS)) {
+    // Visits at the very same instant are one.
+    if (at === before) continue;
+    if (at - before >= 30 * MINUTE) out.push(at);
+    before = at;
+  }
+  return out;
+}
+
+/** Sittings begun, ever or in a window. */
+export const visits: Measure = {
+  name: 'visits',
+  mergeField: 'student.visits',
+  family: 'away',
+  unit: 'count',
+  title: 'Visits to the course',
+  parameters: { window: windowSchema.optional() },
+  timeline: (subject, call) => countInWindow(sittings(subject), call.window, subject.story, subject.course.calendar),
+  fact: (subject, _call, t) => ({
+    kind: 'last',
+    what: 'visit',
+    at:
+      subject.log
+        .instants(VISITS)
+        .filter((x) => x <= t)
+        .at(-1) ?? null,
+  }),
+  label: (call) => `visits${windowWords(call.window, dateWords)}`,
+  clause(test, call) {
+    const when = windowWords(call.window, dateWords);
+    const value = typeof test.raw === 'number' ? plural(test.raw, 'time') : test.value;
+    if (asksForNone(test)) return { lead: 'have', marked: `not visited the course${when}` };
+    return { lead: 'have', marked: `visited ${comparisonWords({ ...test, value })}${when}` };
+  },
+};

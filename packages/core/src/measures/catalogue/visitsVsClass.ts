@@ -1,0 +1,54 @@
+import { dateWords, percentWords } from '../../time/words.ts';
+import { windowSchema, windowWords } from '../../time/window.ts';
+import { comparisonWords, type Measure, type MeasureCall, type Subject } from '../values/measure.ts';
+import { classMean, midnightSteps, type MeanAt } from './midnights.ts';
+import { valueAt } from '../values/timeline.ts';
+import { percent } from '../values/value.ts';
+import { visits } from './visits.ts';
+
+const asVisits = (call: MeasureCall): MeasureCall => ({ ...call, measure: 'visits' });
+
+/** How far a student's visits lie from the class's mean, in percent of it, as of the latest local midnight. */
+export const visitsVsClass: Measure = {
+  name: 'visitsVsClass',
+  mergeField: 'student.visits_vs_class',
+  classWide: 'activity',
+  family: 'away',
+  unit: 'percent',
+  title: 'Visits compared with the class',
+  parameters: { window: windowSchema.optional() },
+  timeline(subject, call) {
+    const own = visits.timeline(subject, asVisits(call));
+    const mean = meanVisits(subject, call);
+    return midnightSteps(subject, (midnight) => {
+      const value = valueAt(own, midnight);
+      const m = mean(midnight);
+      return typeof value !== 'number' || !m ? null : percent(value - m, m);
+    });
+  },
+  fact(subject, call, t) {
+    const asOf = subject.course.calendar.dayStart(t);
+    const own = valueAt(visits.timeline(subject, asVisits(call)), asOf);
+    const mean = meanVisits(subject, call)(asOf);
+    if (typeof own !== 'number' || mean === null) return { kind: 'last', what: 'visit', at: null };
+    return { kind: 'class', own, mean, asOf };
+  },
+  valueWords: (value) =>
+    value === 0
+      ? 'as many visits as the class mean'
+      : `${percentWords(Math.abs(value))} ${value < 0 ? 'fewer' : 'more'} visits than the class mean`,
+  label: (call) => `visits compared with the class mean${windowWords(call.window, dateWords)}, %`,
+  clause(test, call) {
+    const when = windowWords(call.window, dateWords);
+    if (typeof test.raw === 'number' && test.raw < 0 && (test.is === '<=' || test.is === '<')) {
+      return { lead: 'visited', marked: `at least ${-test.raw}% less than the class${when}` };
+    }
+    return { lead: 'visited', marked: `${comparisonWords(test)} beside the class mean${when}` };
+  },
+};
+
+/** A line before a student's story says nothing, so whoever had not begun is not in the mean. */
+const meanVisits = (subject: Subject, call: MeasureCall): MeanAt => {
+  const asked = asVisits(call);
+  return classMean(subject, asked, 'activity', (s) => visits.timeline(s, asked));
+};

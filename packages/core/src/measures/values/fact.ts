@@ -1,0 +1,113 @@
+import { dayWords, instantWords, listWords, numberWords, oneDecimal, percentWords, plural } from '../../time/words.ts';
+import { assertNever } from '../../problem/problem.ts';
+import type { Instant } from '../../time/instant.ts';
+
+/** The fact behind a measure's value (engine C5): never a bare flag, always what happened and when. */
+export type Fact =
+  | { readonly kind: 'last'; readonly what: LastWhat; readonly at: Instant | null }
+  | { readonly kind: 'items'; readonly what: ItemsWhat; readonly items: readonly FactItem[] }
+  | { readonly kind: 'gap'; readonly days: number; readonly from: Instant; readonly until: Instant }
+  | { readonly kind: 'class'; readonly own: number; readonly mean: number; readonly asOf: Instant }
+  | { readonly kind: 'grades'; readonly grades: readonly FactGrade[] }
+  | { readonly kind: 'change'; readonly before: number; readonly now: number }
+  | { readonly kind: 'column'; readonly name: string; readonly text: string | null }
+  | { readonly kind: 'score'; readonly points: number; readonly of: number | null; readonly at: Instant }
+  | { readonly kind: 'ungraded' }
+  | { readonly kind: 'done'; readonly what: 'submission' | 'completion'; readonly at: Instant | null }
+  | { readonly kind: 'due'; readonly at: Instant | null }
+  | {
+      readonly kind: 'total';
+      readonly earned: number;
+      readonly possible: number;
+      readonly graded: number;
+      /** Where groups have weights: the percentage in each that has a grade, beside its weight. */
+      readonly groups?: readonly { readonly name: string; readonly percent: number; readonly weight: number }[];
+    }
+  | { readonly kind: 'doesNotCount' }
+  /** The item or mark that the rule names is no longer in the course. */
+  | { readonly kind: 'gone' };
+
+export type LastWhat =
+  'signIn' | 'visit' | 'participation' | 'open' | 'post' | 'grade' | 'absence' | 'enrollment' | 'submission';
+export type ItemsWhat = 'missing' | 'late' | 'dueSoon' | 'onTime' | 'touched' | 'run';
+export interface FactItem {
+  readonly title: string;
+  readonly dueAt: Instant | null;
+}
+export interface FactGrade {
+  readonly title: string;
+  readonly score: number | null;
+  readonly at: Instant;
+}
+
+/** "3.5 below", "12 above", "the same as": a difference always says which way. */
+const directionWords = (difference: number): string => {
+  const size = oneDecimal(Math.abs(difference));
+  return size === '0' ? 'the same as' : `${size} ${difference < 0 ? 'below' : 'above'}`;
+};
+
+const LAST: Readonly<Record<LastWhat, readonly [some: string, none: string]>> = {
+  signIn: ['last signed in', 'never signed in'],
+  visit: ['last visit', 'no visit yet'],
+  participation: ['last took part', 'has not taken part yet'],
+  open: ['last opened', 'never opened'],
+  post: ['last post', 'no post yet'],
+  grade: ['last grade', 'nothing graded yet'],
+  absence: ['last absent', 'never absent'],
+  enrollment: ['enrolled', 'enrolled'],
+  submission: ['submitted', 'not submitted'],
+};
+
+const ITEMS: Readonly<Record<ItemsWhat, readonly [some: string, none: string]>> = {
+  missing: ['missing', 'nothing missing'],
+  late: ['late:', 'nothing late'],
+  dueSoon: ['due soon:', 'nothing due soon'],
+  onTime: ['on time:', 'nothing on time'],
+  touched: ['has done', 'none of them yet'],
+  run: ['in a row:', 'none in a row'],
+};
+
+/** The fact in a few words: "last visit Tue Oct 20, 9:14 PM". */
+export function factWords(fact: Fact, zone: string): string {
+  switch (fact.kind) {
+    case 'last':
+      return fact.at === null ? LAST[fact.what][1] : `${LAST[fact.what][0]} ${instantWords(fact.at, zone)}`;
+    case 'items': {
+      const [some, none] = ITEMS[fact.what];
+      return fact.items.length === 0 ? none : `${some} ${listWords(fact.items.map((i) => i.title))}`;
+    }
+    case 'gap':
+      return `away ${plural(fact.days, 'day')} from ${dayWords(fact.from, zone)} to ${dayWords(fact.until, zone)}`;
+    case 'class':
+      return `${oneDecimal(fact.own)}, ${directionWords(fact.own - fact.mean)} the class mean of ${oneDecimal(fact.mean)} on ${dayWords(fact.asOf, zone)}`;
+    case 'grades':
+      if (fact.grades.length === 0) return 'nothing like that graded';
+      return fact.grades
+        .map((g) => `${g.title} ${g.score === null ? 'graded' : percentWords(g.score)} ${dayWords(g.at, zone)}`)
+        .join('; ');
+    case 'change':
+      return `the course grade went from ${percentWords(fact.before)} to ${percentWords(fact.now)}`;
+    case 'column':
+      return fact.text === null ? `${fact.name}: blank` : `${fact.name}: ${fact.text}`;
+    case 'score':
+      return `${numberWords(fact.points)}${fact.of === null ? '' : ` of ${numberWords(fact.of)}`} points, graded ${instantWords(fact.at, zone)}`;
+    case 'ungraded':
+      return 'not graded yet';
+    case 'done':
+      if (fact.at !== null)
+        return `${fact.what === 'completion' ? 'completed' : 'done'} ${instantWords(fact.at, zone)}`;
+      return fact.what === 'completion' ? 'not completed' : 'not submitted';
+    case 'due':
+      return fact.at === null ? 'no due date' : `due ${instantWords(fact.at, zone)}`;
+    case 'total':
+      if (fact.groups && fact.groups.length > 0)
+        return `weighted: ${fact.groups.map((g) => `${g.name} ${percentWords(g.percent)} × ${numberWords(g.weight)}`).join(', ')}`;
+      return `${numberWords(fact.earned)} of ${numberWords(fact.possible)} points in ${fact.graded} graded`;
+    case 'doesNotCount':
+      return 'does not count for this student';
+    case 'gone':
+      return 'no longer in the course';
+    default:
+      return assertNever(fact);
+  }
+}

@@ -1,0 +1,209 @@
+/** What every measure is made of. The same catalogue serves conditions, evidence, merge fields and charts (engine §3). */
+import type { z } from 'zod';
+import type { Course } from '../../course/course.ts';
+import type { Item } from '../../course/item.ts';
+import type { Person } from '../../course/person.ts';
+import type { SeenLog } from '../../activity/seenLog.ts';
+import type { Instant } from '../../time/instant.ts';
+import type { Window } from '../../time/window.ts';
+import type { Fact } from './fact.ts';
+import type { Timeline } from './timeline.ts';
+
+/** In the order of the engine page. */
+export const MEASURE_NAMES = [
+  'daysSinceSignIn',
+  'daysSinceVisit',
+  'daysSinceParticipation',
+  'longestGap',
+  'visits',
+  'visitsVsClass',
+  'opens',
+  'share',
+  'submitted',
+  'hoursUntilDue',
+  'dueSoon',
+  'missing',
+  'late',
+  'onTimeShare',
+  'daysAwaitingGrade',
+  'score',
+  'points',
+  'criterion',
+  'latestScore',
+  'daysSinceGrade',
+  'lowScores',
+  'highScores',
+  'courseGrade',
+  'groupGrade',
+  'gradeVsClass',
+  'gradeChange',
+  'posts',
+  'streak',
+  'absences',
+  'daysEnrolled',
+  'completed',
+  'field',
+] as const;
+export type MeasureName = (typeof MEASURE_NAMES)[number];
+
+/** A number, or one of the course's named marks: changing the mark changes every rule that uses it. */
+export type NumberOrMark = number | { readonly mark: string };
+
+/** A measure with its parameters, as a leaf of a condition writes it. */
+export interface MeasureCall {
+  readonly measure: MeasureName;
+  readonly item?: string | undefined;
+  readonly window?: Window | undefined;
+  readonly group?: string | undefined;
+  readonly items?: readonly string[] | undefined;
+  readonly of?: 'open' | 'practice' | 'submit' | 'post' | 'done' | 'missed' | undefined;
+  readonly hours?: number | undefined;
+  readonly days?: number | undefined;
+  readonly than?: NumberOrMark | undefined;
+  readonly criterion?: string | undefined;
+  /** An imported column. */
+  readonly name?: string | undefined;
+}
+
+/** One student seen by the measures. */
+export interface Subject {
+  readonly course: Course;
+  readonly person: Person;
+  readonly log: SeenLog;
+  /** Where their story starts (engine H4); timelines begin here. */
+  readonly story: Instant;
+  /** Counts of days are laid out this far ahead. */
+  readonly horizon: Instant;
+  /** For what is compared with the mean of the class. */
+  readonly classmates: Classmates;
+}
+
+/** What of a class a measure compares with: its grades, or whatever anybody did. */
+export type ClassWide = 'grades' | 'activity';
+
+/** The class of a student, for what is computed once for all of them. */
+export interface Classmates {
+  /** All active students as the measures see them. */
+  subjects(): readonly Subject[];
+  /** What was computed from the class so far; gone with the next grade, or the next thing that anybody does. */
+  memo(classWide: ClassWide): Map<string, unknown>;
+}
+
+export const MEASURE_FAMILIES = ['away', 'content', 'work', 'grades', 'discussion', 'attendance', 'columns'] as const;
+export type MeasureFamily = (typeof MEASURE_FAMILIES)[number];
+export type Unit = 'days' | 'hours' | 'count' | 'percent' | 'points' | 'yesNo' | 'text';
+
+export interface Measure {
+  readonly name: MeasureName;
+  readonly family: MeasureFamily;
+  readonly unit: Unit;
+  /** In menus: "days since the last visit". */
+  readonly title: string;
+  /** Where the value depends on the whole class: on what of it. */
+  readonly classWide?: ClassWide;
+  /** The merge field that carries it: `student.visits`, `item.score`. */
+  readonly mergeField: string;
+  /** The parameters a leaf may or must have, beside `measure`, `is` and `value`. */
+  readonly parameters: z.ZodRawShape;
+  /** Parameters of which a leaf names exactly one. */
+  readonly exactlyOneOf?: readonly (keyof MeasureCall)[];
+  timeline(subject: Subject, call: MeasureCall): Timeline;
+  /** The value as a sentence says it, where its number and unit do not say which way: "12 points below the class mean". */
+  valueWords?(value: number, call: MeasureCall): string;
+  /** What lies behind the value at t. */
+  fact(subject: Subject, call: MeasureCall, t: Instant): Fact;
+  /** The measure named over its axis: "days since last visit". */
+  label(call: MeasureCall, course: Course): string;
+  /** A condition on it after "students who …": a lead and the part that is marked. */
+  clause(test: ClauseTest, call: MeasureCall, course: Course): Clause;
+}
+
+export interface Clause {
+  readonly lead: string;
+  readonly marked: string;
+}
+
+/** A comparison ready for words: `value` already has its unit ("50%", "5 days", "the mastery mark (80%)"). */
+export interface ClauseTest {
+  readonly is: '>=' | '<=' | '>' | '<' | 'equals' | 'differs' | 'contains' | 'empty' | 'filled';
+  readonly value: string;
+  readonly raw: unknown;
+}
+
+/** Whether a measure works without one of its parameters. */
+export const mayBeLeftOut = (measure: Measure, parameter: string): boolean =>
+  (measure.parameters[parameter] as z.ZodType).safeParse(undefined).success;
+
+/** Stands for an item that a rule still names after it was taken out of the course: it counts for nobody. */
+const GONE: Omit<Item, 'id'> = {
+  title: 'an item that is gone',
+  kind: 'assignment',
+  group: null,
+  points: null,
+  opensAt: null,
+  dueAt: null,
+  topics: [],
+  excused: [],
+  extensions: [],
+};
+
+/** Whether the course no longer has the item or the mark that a call names. Its measure says nothing then. */
+export const isGone = (course: Course, call: MeasureCall): boolean =>
+  (call.item !== undefined && !course.itemIndex.has(call.item)) ||
+  (typeof call.than === 'object' && !Object.hasOwn(course.marks, call.than.mark));
+
+/** The item a call names, for words; one that is gone has a title that says so. */
+export const itemOf = (course: Course, call: MeasureCall): Item =>
+  course.items[course.itemIndex.get(call.item ?? '') ?? -1] ?? { ...GONE, id: call.item ?? '' };
+
+/** The place in the course of the item a call names. Throws when it is gone: ask `isGone` before. */
+export function itemIndexOf(course: Course, call: MeasureCall): number {
+  const index = course.itemIndex.get(call.item ?? '');
+  if (index === undefined) throw new Error(`No item “${call.item}” in ${course.code}`);
+  return index;
+}
+
+const chosen = new WeakMap<MeasureCall, { course: Course; items: readonly number[] }>();
+
+/** A class that was missed is an absence, not missing work: these leave sessions out unless the call names them (engine M2). */
+const ABOUT_WORK: ReadonlySet<MeasureName> = new Set<MeasureName>(['missing', 'late', 'onTimeShare', 'dueSoon']);
+
+/** The items that `group?` or `items?` mean; with neither, all of the course that the measure is about (engine M2). */
+export function severalItems(course: Course, call: MeasureCall): readonly number[] {
+  const known = chosen.get(call);
+  if (known?.course === course) return known.items;
+  let items: readonly number[] = course.items.map((_, i) => i);
+  if (call.items) items = items.filter((i) => call.items!.includes(course.items[i]!.id));
+  else if (call.group !== undefined) items = items.filter((i) => course.items[i]!.group === call.group);
+  else if (ABOUT_WORK.has(call.measure)) items = items.filter((i) => course.items[i]!.kind !== 'session');
+  chosen.set(call, { course, items });
+  return items;
+}
+
+/** Whether a count is asked to be none: one says “not posted” rather than “posted exactly 0 times”. */
+export const asksForNone = (test: ClauseTest): boolean =>
+  (test.is === 'equals' && test.raw === 0) || (test.is === '<' && test.raw === 1);
+
+/** "over 5", "5 or more": a comparison around a value that carries its unit. */
+export function comparisonWords(test: ClauseTest): string {
+  switch (test.is) {
+    case '>=':
+      return `${test.value} or more`;
+    case '<=':
+      return `${test.value} or less`;
+    case '>':
+      return `over ${test.value}`;
+    case '<':
+      return `under ${test.value}`;
+    case 'equals':
+      return `exactly ${test.value}`;
+    case 'differs':
+      return `anything but ${test.value}`;
+    case 'contains':
+      return `something with “${test.value}”`;
+    case 'empty':
+      return 'nothing yet';
+    case 'filled':
+      return 'any value';
+  }
+}

@@ -1,0 +1,12 @@
+/** What the other packages use of `outcomes`. */
+export * from './proportion.ts';
+export * from './cameOfIt.ts';
+export * from './fairTrial.ts';
+export * from './hindsight.ts';
+export * from './quartiles.ts';
+export * from './replayed.ts';
+export * from './returned.ts';
+export * from './survival.ts';
+export * from './textResults.ts';
+export * from './timeToReturn.ts';
+export * from './variedReplay.ts';

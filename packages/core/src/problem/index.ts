@@ -1,0 +1,2 @@
+/** What the other packages use of `problem`. */
+export * from './problem.ts';

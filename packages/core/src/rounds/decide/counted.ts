@@ -1,0 +1,64 @@
+/** Which past nudges limits may count, so that nobody reads the log of a term to look at a week. */
+import { sidesOf } from '../../conditions/evaluate.ts';
+import type { Facts } from '../../measures/facts/facts.ts';
+import type { Rule } from '../../rules/rule.ts';
+import { stretchAt } from '../../time/stretches.ts';
+import { HOUR, type Instant } from '../../time/instant.ts';
+
+/** May name more nudges than will count, and leaves out none that does. */
+export interface Counted {
+  /** All nudges from here on, of any rule and by hand; Infinity for none. */
+  readonly since: Instant;
+  /** Older ones of one rule from an instant on: of these students, or of all where null. */
+  readonly older: readonly {
+    readonly rule: string;
+    readonly from: Instant;
+    readonly students: readonly string[] | null;
+  }[];
+}
+
+/**
+ * What may count at rounds of these rules from an instant on (engine R3 to R7): what is in the message budget, what a gap looks
+ * back on, spells that go on, and all of a rule with a limit for the term. So does all of a rule in `changed`, whose earlier
+ * versions had another condition.
+ */
+export function countedFrom(
+  rules: readonly Rule[],
+  facts: Facts,
+  from: Instant,
+  changed: ReadonlySet<string> = new Set(),
+): Counted {
+  const { course } = facts;
+  const { calendar } = course;
+  const { budget } = course.settings;
+  // A day more than is asked for, as the days on which clocks change are not of one length.
+  const before = (days: number, hours = 0) => calendar.addDays(from, -(days + 1)) - hours * HOUR;
+  const since = budget ? before(budget.days) : Infinity;
+  const older: Counted['older'][number][] = [];
+  for (const rule of rules) {
+    if (rule.repeat.perTerm !== null || changed.has(rule.id)) {
+      older.push({ rule: rule.id, from: -Infinity, students: null });
+      continue;
+    }
+    const { gap } = rule.repeat;
+    const lately = gap ? Math.min(since, before(gap.days, gap.hours)) : since;
+    if (lately < since) older.push({ rule: rule.id, from: lately, students: null });
+    const sides = sidesOf(facts, rule.when);
+    let first = Infinity;
+    const students: string[] = [];
+    for (const [i, person] of course.people.entries()) {
+      const start = stretchAt(sides(i, true), from)?.start ?? Infinity;
+      if (start >= lately) continue;
+      first = Math.min(first, start);
+      students.push(person.id);
+    }
+    if (students.length > 0) older.push({ rule: rule.id, from: first, students });
+  }
+  return { since, older };
+}
+
+/** What counts by any of them. */
+export const countedByAny = (all: readonly Counted[]): Counted => ({
+  since: Math.min(...all.map((c) => c.since)),
+  older: all.flatMap((c) => c.older),
+});

@@ -1,0 +1,63 @@
+/** The limits that a course sets over all its rules, read from what somebody typed: each problem at its own path. */
+import { BOUNDS } from '../../course/bounds.ts';
+import { z } from 'zod';
+import { problemsOfIssues, type Parsed } from '../../problem/problem.ts';
+import type { CourseFile, CourseSettings } from '../../course/course.ts';
+import { dayNumberOf } from '../../time/calendar.ts';
+import { localDateSchema } from '../../time/localDate.ts';
+import { quietHoursSchema } from './quietHours.ts';
+
+/** What keeps a course from being written to by mistake. */
+export interface CourseGuards {
+  /** A rule that would reach more than this share of the class, 0 to 1, asks first. */
+  readonly askAbove: number;
+  /** Rounds are held once the learning platform has told nothing for this many hours; null never holds them. */
+  readonly staleHours: number | null;
+}
+
+/** Half the class, and no limit on the age of the data. */
+export const DEFAULT_GUARDS: CourseGuards = { askAbove: 0.5, staleHours: null };
+
+export interface CourseLimits extends Pick<CourseFile, 'breaks' | 'marks'> {
+  readonly settings: CourseSettings;
+  readonly guards: CourseGuards;
+}
+
+export const breakSchema = z
+  .strictObject({ from: localDateSchema, to: localDateSchema, name: z.string().optional() })
+  .refine((b) => b.from <= b.to, { path: ['to'], message: 'The break ends before it begins. Choose a later last day' })
+  .refine((b) => dayNumberOf(b.to) - dayNumberOf(b.from) < 366, {
+    path: ['to'],
+    message: 'A break lasts a year at most',
+  });
+
+export const courseSettingsSchema = z.strictObject({
+  quietHours: quietHoursSchema.nullish().transform((q) => q ?? null),
+  budget: z
+    .strictObject({
+      count: z.number().int().nonnegative().max(1000),
+      days: z.number().int().positive().max(3660),
+      strict: z.boolean().default(false),
+    })
+    .nullish()
+    .transform((b) => b ?? null),
+});
+
+const limitsSchema = z.strictObject({
+  settings: courseSettingsSchema,
+  breaks: z.array(breakSchema).max(BOUNDS.breaks),
+  marks: z
+    .record(z.string().trim().min(1, 'A mark needs a name').max(40), z.number())
+    .refine((marks) => Object.keys(marks).length <= 50, 'At most 50 marks'),
+  guards: z.strictObject({
+    askAbove: z.number().gt(0, 'Type at least 1').max(1, 'Type at most 100'),
+    staleHours: z.number().int().min(1, 'At least an hour').max(2000).nullable(),
+  }),
+});
+
+export function parseCourseLimits(draft: unknown): Parsed<CourseLimits> {
+  const parsed = limitsSchema.safeParse(draft);
+  return parsed.success
+    ? { ok: true, value: parsed.data }
+    : { ok: false, problems: problemsOfIssues(parsed.error.issues) };
+}

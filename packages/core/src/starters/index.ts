@@ -1,0 +1,3 @@
+/** What the other packages use of `starters`. */
+export * from './starter.ts';
+export * from './starters.ts';

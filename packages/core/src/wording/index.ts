@@ -1,0 +1,12 @@
+/** What the other packages use of `wording`. */
+export * from './wording.ts';
+export * from './fieldContext.ts';
+export * from './fields.ts';
+export * from './examples.ts';
+export * from './lists.ts';
+export * from './markup.ts';
+export * from './skeleton.ts';
+export * from './together.ts';
+export * from './render.ts';
+export * from './check.ts';
+export * from './checks.ts';
