@@ -4,6 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect, test } from '@jest/globals';
 import { MessageRow, NudgeRow } from './mail/nudges/entity.ts';
+import { PlainMailRow } from './mail/plainMail/entity.ts';
 import { RoundRow } from './rounds/entity.ts';
 import { RuleRow, RuleVersionRow } from './rules/entity.ts';
 import { openDatabase, readyDatabase } from './database.ts';
@@ -55,6 +56,49 @@ test('rounds, leads, subjects and statuses of before are there in their new plac
   expect(await em.findOneOrFail(NudgeRow, { id: 1 })).toMatchObject({ subject: 'Hello', lastAt: 12 });
   expect(await em.findOneOrFail(RuleRow, { id: 1 })).toMatchObject({ status: 'on', document: { id: 'a' } });
   expect(await em.findOneOrFail(RuleVersionRow, { id: 1 })).toMatchObject({ status: 'paused', document: { id: 'a' } });
+  await orm.close();
+  rmSync(folder, { recursive: true, force: true });
+});
+
+test('what was passed on, answered or summed up before waits in the one outbox, in the state it was in', async () => {
+  const folder = mkdtempSync(join(tmpdir(), 'zest-bell-migration-'));
+  const file = join(folder, 'zest-bell.db');
+  const old = await openDatabase(file);
+  await old.getMigrator().up({ to: 'Migration20261127160019' });
+  const sql = <T = unknown>(text: string) => old.em.getConnection().execute<T[]>(text);
+  const columns = await sql<{ name: string; type: string; notnull: number }>('pragma table_info(course)');
+  const needed = columns.filter((c) => c.notnull && !['id', 'sender'].includes(c.name));
+  await sql(`insert into course (sender, ${needed.map((c) => c.name).join(', ')})
+    values ('{"name":"Dr. A. Lind","replyTo":"office@saltmarsh.example"}', ${needed.map((c) => (c.type === 'text' ? "''" : c.type === 'json' ? "'[]'" : 0)).join(', ')})`);
+  for (const [i, [state, at]] of [
+    ['queued', 70],
+    [null, null],
+  ].entries()) {
+    await sql(`insert into reply (course, nudge, kind, at, message_id, from_name, from_address, subject, text, forward, forward_at, attempts)
+      values (1, 4, 'reply', 60, 'm${i}', 'P1', 'p1@saltmarsh.example', 'Re', 'Hi', ${state ? `'${state}'` : 'null'}, ${at}, 2)`);
+  }
+  await sql(`insert into plain_mail (kind, course, reply, nudge, "by", at, to_name, to_address, subject, text, message_id, forward, forward_at, attempts)
+    values ('answer', 1, 2, 4, 'Ada', 50, 'P1', 'p1@saltmarsh.example', 'Re', 'See you', '<a>', 'sent', 55, 1)`);
+  await old.close();
+
+  const orm = await readyDatabase(file);
+  const em = orm.em.fork();
+  const kinds = new Map((await em.find(PlainMailRow, {})).map((p) => [p.id, p.kind]));
+  const waiting = (await em.find(MessageRow, { nudge: null }, { orderBy: { id: 'asc' } })).map((m) => ({
+    ...m,
+    what: kinds.get(m.plainMail!),
+  }));
+  expect(waiting).toMatchObject([
+    { what: 'answer', kind: 'student', address: 'p1@saltmarsh.example', state: 'sent', sendAt: 55, settledAt: 55 },
+    {
+      what: 'forward',
+      kind: 'instructor',
+      address: 'office@saltmarsh.example',
+      state: 'queued',
+      sendAt: 70,
+      attempts: 2,
+    },
+  ]);
   await orm.close();
   rmSync(folder, { recursive: true, force: true });
 });

@@ -91,8 +91,8 @@ export interface LogDetail extends LogLine {
   readonly replies: readonly ReplyAnswer[];
 }
 
-export const FORWARD_STATES = ['queued', 'handing', 'sent', 'failed', 'uncertain'] as const;
-export type ForwardState = (typeof FORWARD_STATES)[number];
+/** How far a reply is on its way to the instructor; nobody holds or withdraws it. */
+export type ForwardState = Exclude<MessageState, 'held' | 'withdrawn' | 'dismissed'>;
 
 /** A mail that came back after a nudge. */
 export interface ReplyAnswer {

@@ -1,5 +1,6 @@
 /** What a mail server's answer means for the message, and when to try again. */
-import { HOUR, MINUTE } from '../time/instant.ts';
+import { HOUR, MINUTE, type Instant } from '../time/instant.ts';
+import type { MessageState } from './message.ts';
 
 export type DeliveryOutcome =
   | { readonly kind: 'sent'; readonly response: string }
@@ -67,3 +68,29 @@ const TROUBLE_DELAYS = [1, 2, 5, 10, 15].map((m) => m * MINUTE);
 
 /** The wait before mail is tried again that the server did not take at all; it never ends. */
 export const troubleDelay = (tries: number): number => TROUBLE_DELAYS[tries - 1] ?? 30 * MINUTE;
+
+/** What becomes of a message that was handed over, or was to be. */
+export type AfterHandOver =
+  | { readonly to: Extract<MessageState, 'sent' | 'failed' | 'uncertain'> }
+  /** Tried again then. */
+  | { readonly to: 'queued'; readonly at: Instant }
+  /** The server was in no state to say anything about it: as if nobody had tried. */
+  | 'asBefore';
+
+/** `attempts` counts the one that was just answered. */
+export function afterHandOver({ kind }: Pick<DeliveryOutcome, 'kind'>, attempts: number, now: Instant): AfterHandOver {
+  switch (kind) {
+    case 'sent':
+      return { to: 'sent' };
+    case 'permanent':
+      return { to: 'failed' };
+    case 'unknown':
+      return { to: 'uncertain' };
+    case 'unavailable':
+      return 'asBefore';
+    case 'transient': {
+      const delay = retryDelay(attempts);
+      return delay === null ? { to: 'failed' } : { to: 'queued', at: now + delay };
+    }
+  }
+}

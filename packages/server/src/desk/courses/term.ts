@@ -14,6 +14,7 @@ export async function termOf(em: Em, { id, course }: LiveCourse, now: Instant): 
     .select('state')
     .select({ sendAt: 'send_at', settledAt: 'settled_at' })
     .where('course', id)
+    .whereNotNull('nudge')
     .whereIn('state', ['sent', ...ATTENTION]);
   const rows = await rowsOf<{ state: string; sendAt: number; settledAt: number | null }>(em, query);
   const first = dayNumberOf(course.start);

@@ -7,7 +7,7 @@ import { CourseRow } from '../../course/entity.ts';
 import type { Tx } from '../../platform/database/orm.ts';
 import { inTurns } from '../../platform/work/inTurns.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
-import { PlainMailRow } from '../../mail/plainMail/entity.ts';
+import { queuePlainMail } from '../../mail/plainMail/queue.ts';
 import type { Services } from '../../intake/services.ts';
 import { countFalling, readInbox } from './inbox.ts';
 
@@ -60,14 +60,16 @@ async function store(em: Tx, now: Instant, id: number, courses: readonly InboxCo
   const [first] = open;
   if (first) {
     const { sender } = await em.findOneOrFail(CourseRow, { id: first.course });
-    em.create(PlainMailRow, {
-      ...{ kind: 'digest', course: first.course, reply: null, nudge: null, by: account.name, at: now },
-      ...{ toName: account.name, toAddress: account.email },
-      subject: `Zest Bell: ${open.map((c) => c.code).join(', ')}`.slice(0, 200),
-      text: digestText(open, account.digest),
-      messageId: newMessageId(sender),
-      ...{ inReplyTo: null, forward: 'queued', forwardAt: now },
-    });
+    await queuePlainMail(
+      em,
+      {
+        ...{ kind: 'digest', course: first.course, reply: null, nudge: null, by: account.name, at: now },
+        subject: `Zest Bell: ${open.map((c) => c.code).join(', ')}`.slice(0, 200),
+        text: digestText(open, account.digest),
+        ...{ messageId: newMessageId(sender), inReplyTo: null },
+      },
+      { name: account.name, address: account.email, now },
+    );
   }
   await em.flush();
 }

@@ -4,6 +4,7 @@ import type { InboxAnswer, StudentAnswer } from '@zest-bell/core/exchange';
 import { Access, Account } from '../../access/entity.ts';
 import { hashPassword } from '../../access/passwords.ts';
 import { PersonRow } from '../../course/entity.ts';
+import { MessageRow } from '../../mail/nudges/entity.ts';
 import { PlainMailRow } from '../../mail/plainMail/entity.ts';
 import { ReplyRow } from '../../mail/replies/entity.ts';
 import { runDueRounds } from '../../rounds/scheduler.ts';
@@ -27,7 +28,7 @@ beforeEach(async () => {
   em.create(ReplyRow, {
     ...{ course: 1, nudge: 1, student: 'p1', kind: 'reply', at: at('2026-09-06T09:00') },
     ...{ messageId: '<theirs@saltmarsh.example>', fromName: 'P1 Lind', fromAddress: 'p1@saltmarsh.example' },
-    ...{ subject: 'Re: A quiet week', text: 'I am back!\nMonday?', forward: null },
+    ...{ subject: 'Re: A quiet week', text: 'I am back!\nMonday?' },
   });
   await em.flush();
 });
@@ -85,7 +86,8 @@ describe('a reply', () => {
     expect((await inbox()).replies).toEqual([]);
     // A second window, or a double click.
     await ada.post('/api/v1/courses/1/replies/1/answer').send({ text: 'Monday at ten is fine.' }).expect(409);
-    expect(await stage.orm.em.fork().find(PlainMailRow, {})).toMatchObject([{ kind: 'answer', forward: 'sent' }]);
+    expect(await stage.orm.em.fork().find(PlainMailRow, {})).toMatchObject([{ kind: 'answer' }]);
+    expect(await stage.orm.em.fork().find(MessageRow, { nudge: null })).toMatchObject([{ state: 'sent' }]);
   });
 
   test('an answer is tried again when the mail server fails for now, and is sent once', async () => {

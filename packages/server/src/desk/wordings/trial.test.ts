@@ -138,8 +138,8 @@ describe('a fair trial', () => {
       openTrials(em, 1, ['gentle'], [student]).then((t) => t.get('gentle')!.textOf(student, 2)!.draw!);
     const [a, b] = [await draw('s0'), await draw('s1')];
     expect(a.place).toBe(b.place);
-    await writeDraws(em, [{ ...a, course: 1, student: 's0' }], 0);
-    const stands = await writeDraws(em, [{ ...b, course: 1, student: 's1' }], 0);
+    await writeDraws(asTx(em), [{ ...a, course: 1, student: 's0' }], 0);
+    const stands = await writeDraws(asTx(em), [{ ...b, course: 1, student: 's1' }], 0);
     expect(stands({ ...b, student: 's1' })).toBe(false);
     await roundAt('2026-09-05T09:30');
     expect(await em.fork().count(MessageRow, { state: 'sent' })).toBe(MANY);

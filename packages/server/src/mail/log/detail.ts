@@ -1,10 +1,11 @@
 /** One nudge of the log, opened: its messages, every attempt with its exact text, and what came back. */
 import type { Course } from '@zest-bell/core/course';
-import type { AttemptAnswer, LogDetail, ReplyAnswer } from '@zest-bell/core/exchange';
+import type { AttemptAnswer, ForwardState, LogDetail, ReplyAnswer } from '@zest-bell/core/exchange';
 import { RetractedRow } from '../../course/activity/entity.ts';
 import { factWordsOf } from '../../course/activity/factWords.ts';
 import { MessageRow, type NudgeRow } from '../nudges/entity.ts';
 import type { Em } from '../../platform/database/orm.ts';
+import { forwardStates } from '../replies/forward.ts';
 import { ReplyRow } from '../replies/entity.ts';
 import { AttemptRow } from './entity.ts';
 import { ruleNameIn, studentName, type LogOf } from './query.ts';
@@ -13,7 +14,12 @@ export async function detailOf(em: Em, nudge: NudgeRow, course: LogOf): Promise<
   const order = { orderBy: { id: 'asc' }, disableIdentityMap: true } as const;
   const messages = await em.find(MessageRow, { nudge: nudge.id }, order);
   const attempts = await em.find(AttemptRow, { nudge: nudge.id }, order);
-  const replies = (await em.find(ReplyRow, { nudge: nudge.id }, order)).map(replyAnswer);
+  const came = await em.find(ReplyRow, { nudge: nudge.id }, order);
+  const forwards = await forwardStates(
+    em,
+    came.map((r) => r.id),
+  );
+  const replies = came.map((r) => replyAnswer(r, forwards.get(r.id) ?? null));
   const { roundAt, rule, student, step, state, reason, subject, spellStart, ruleVersion, evidence, passed, passedBy } =
     nudge;
   return {
@@ -67,14 +73,14 @@ async function correctionsOf(em: Em, nudge: NudgeRow, course: Course): Promise<L
     .map((r) => ({ what: factWordsOf(r, course), at: r.retractedAt, by: r.by, reason: r.reason }));
 }
 
-const replyAnswer = (r: ReplyRow): ReplyAnswer => ({
+const replyAnswer = (r: ReplyRow, forward: ForwardState | null): ReplyAnswer => ({
   id: r.id,
   kind: r.kind,
   at: r.at,
   from: r.fromName ? `${r.fromName} <${r.fromAddress}>` : r.fromAddress,
   subject: r.subject,
   text: r.text,
-  forward: r.forward ?? null,
+  forward,
 });
 
 const attemptAnswer = (a: AttemptRow): AttemptAnswer => ({

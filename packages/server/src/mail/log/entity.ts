@@ -14,7 +14,8 @@ export const AttemptRow = defineEntity({
     id: p.integer().primary(),
     course: p.integer(),
     message: p.integer().index(),
-    nudge: p.integer().index(),
+    /** Null for a mail that is no nudge. */
+    nudge: p.integer().nullable().index(),
     at: instantColumn(),
     outcome: oneOf(ATTEMPT_OUTCOMES),
     response: p.text(),

@@ -86,7 +86,7 @@ export function sendLogRoutes(
   door.on(contract.mail.settle, async ({ course: id, body: { as }, path }) => {
     const nudge = await inTransaction(orm, async (em) => {
       const message = await em.findOne(MessageRow, { id: idOf(path.message), course: id });
-      if (!message) throw new AppError('notFound');
+      if (message?.nudge == null) throw new AppError('notFound');
       await settleByHand(em, message, as, clock.now());
       return message.nudge;
     });

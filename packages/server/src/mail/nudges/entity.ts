@@ -57,13 +57,16 @@ export const NudgeRow = defineEntity({
 });
 export type NudgeRow = InferEntity<typeof NudgeRow>;
 
-/** One mail of a nudge, to the student or to a third party. */
+/** One mail in the outbox: of a nudge, to the student or to a third party, or one that is no nudge. */
 export const MessageRow = defineEntity({
   name: 'MessageRow',
   tableName: 'message',
   properties: {
     id: p.integer().primary(),
-    nudge: p.integer().index(),
+    /** Null for a mail that is no nudge. */
+    nudge: p.integer().nullable().index(),
+    /** What it says where it is no nudge; null for all others. */
+    plainMail: p.integer().nullable().index(),
     course: p.integer(),
     kind: oneOf(RECIPIENT_KINDS),
     /** The one whose state is its nudge's: the student's message, or the first if the student gets none (engine R11). */

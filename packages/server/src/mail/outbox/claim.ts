@@ -7,7 +7,7 @@ import { writeDraws } from '../../wording/trials/draws.ts';
 import { filesOf } from '../../wording/sending.ts';
 import type { Composed } from './compose.ts';
 import { messagesIn, type Fate, type Judged, type Rider } from './judge.ts';
-import type { QueuedMessage } from './queue.ts';
+import { isOfNudge, type QueuedMessage } from './queue.ts';
 
 /** A message about to be handed over, and its row of the log. */
 export interface Claimed extends Composed {
@@ -91,10 +91,12 @@ async function writeAttempts(em: Tx, leaving: readonly Judged[], worker: string,
     if (ids.every((id) => mine.has(id))) ready.push({ message: one.message, riders: one.riders ?? [], ...one.fate });
     else torn.push(...ids.filter((id) => mine.has(id)));
   }
-  const draws = ready.flatMap(({ draw, message: { course, student } }) => (draw ? [{ ...draw, course, student }] : []));
+  const draws = ready.flatMap(({ draw, message }) =>
+    draw && isOfNudge(message) ? [{ ...draw, course: message.course, student: message.student }] : [],
+  );
   const stands = await writeDraws(em, draws, now);
-  const holds = ({ draw, message: { student } }: (typeof ready)[number]) =>
-    draw === null || stands({ ...draw, student });
+  const holds = ({ draw, message }: Ready) =>
+    draw === null || !isOfNudge(message) || stands({ ...draw, student: message.student });
   const made = ready.filter(holds);
   // Another process drew in the meantime: they are judged again.
   const again = [...torn, ...ready.filter((r) => !holds(r)).map(({ message }) => message.id)];
@@ -119,7 +121,7 @@ async function writeAttempts(em: Tx, leaving: readonly Judged[], worker: string,
     subject: mail.subject,
     body: mail.text,
     html: mail.html,
-    files: JSON.stringify(filesOf(parcel, message.kind === 'student')),
+    files: JSON.stringify(parcel === null ? [] : filesOf(parcel, message.kind === 'student')),
     evidence: JSON.stringify(evidence),
   }));
   const written = await rowsOf<{ id: number; message: number }>(
@@ -147,10 +149,11 @@ async function rememberSubjects(
   now: Instant,
 ): Promise<void> {
   const knex = em.getKnex();
-  const nudges = made.map(({ message }) => message.nudge);
+  const ofNudges = made.flatMap(({ message, composed }) => (isOfNudge(message) ? [{ message, composed }] : []));
+  const nudges = ofNudges.map(({ message }) => message.nudge);
   await run(em, knex('nudge').whereIn('id', nudges).update({ last_at: now }));
   const bySubject = new Map<string, number[]>();
-  for (const { message, composed } of made) {
+  for (const { message, composed } of ofNudges) {
     if (!message.lead) continue;
     const { subject } = composed.mail;
     bySubject.set(subject, [...(bySubject.get(subject) ?? []), message.nudge]);

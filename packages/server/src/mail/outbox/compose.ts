@@ -8,17 +8,17 @@ import type { LiveCourse } from '../../course/activity/live.ts';
 import { newMessageId, type OutgoingMail } from '../../platform/mail/mail.ts';
 import type { Services } from '../../course/services.ts';
 import type { Parcel } from '../../wording/sending.ts';
-import type { QueuedMessage } from './queue.ts';
+import type { QueuedNudge } from './queue.ts';
 
 export interface Composed {
   readonly mail: OutgoingMail;
-  /** What goes with it is fetched and made after the claim. */
-  readonly parcel: Parcel;
+  /** What goes with it is fetched and made after the claim; null where nothing does. */
+  readonly parcel: Parcel | null;
   readonly evidence: readonly LeafEvidence[];
 }
 
 export interface ComposeOrder {
-  readonly message: QueuedMessage;
+  readonly message: QueuedNudge;
   readonly course: LiveCourse;
   /** Null for a message by hand. */
   readonly rule: Rule | null;

@@ -30,13 +30,23 @@ import { compiledOf, lastKey, lastVariants, loadWordings } from '../../wording/r
 import { openMailings, type OpenMailing } from '../byHand/open.ts';
 import { openTrials, type Draw, type OpenTrial } from '../../wording/trials/draws.ts';
 import { compose, type Composed } from './compose.ts';
-import { threadKey, threads, variantsBeside, type QueuedMessage } from './queue.ts';
+import { plainMails } from '../plainMail/mails.ts';
+import {
+  isOfNudge,
+  threadKey,
+  threads,
+  variantsBeside,
+  type QueuedMessage,
+  type QueuedNudge,
+  type QueuedPlainMail,
+} from './queue.ts';
 
 export type Fate =
   | {
       readonly kind: 'leaves';
       readonly composed: Composed;
-      readonly variant: number;
+      /** Null for a mail that is no nudge. */
+      readonly variant: number | null;
       /** Drawn by lot for this student, and not written yet. */
       readonly draw: Draw | null;
     }
@@ -54,7 +64,7 @@ export interface Judged {
 }
 
 export interface Rider {
-  readonly message: QueuedMessage;
+  readonly message: QueuedNudge;
   /** Of its own student. */
   readonly evidence: readonly LeafEvidence[];
 }
@@ -81,13 +91,39 @@ export async function judge(
   ahead: readonly Judged[] = [],
 ): Promise<Judged[]> {
   if (reserved.length === 0) return [];
-  const { clock, logger } = services;
   const em = services.orm.em.fork();
+  const plain = reserved.filter((m) => !isOfNudge(m));
+  return [
+    ...(await judgePlain(em, services, plain)),
+    ...(await judgeNudges(em, services, reserved.filter(isOfNudge), ahead)),
+  ];
+}
+
+/** A mail that is no nudge stands as it was written, and leaves at any hour. */
+async function judgePlain(em: Em, services: Services, messages: readonly QueuedPlainMail[]): Promise<Judged[]> {
+  if (messages.length === 0) return [];
+  const mailOf = await plainMails(em, services, messages);
+  return messages.map((message) => {
+    const mail = mailOf(message);
+    if (!mail) return { message, fate: { kind: 'broken', trouble: CANNOT_BE_MADE } };
+    const composed = { mail, parcel: null, evidence: [] };
+    return { message, fate: { kind: 'leaves', composed, variant: null, draw: null } };
+  });
+}
+
+async function judgeNudges(
+  em: Em,
+  services: Services,
+  reserved: readonly QueuedNudge[],
+  ahead: readonly Judged[],
+): Promise<Judged[]> {
+  if (reserved.length === 0) return [];
+  const { clock, logger } = services;
   const now = clock.now();
   const nudges = [...new Set(reserved.map((m) => m.nudge))];
   const answered = await threads(em, nudges);
   const variants = new Map(await variantsBeside(em, nudges));
-  for (const { message, fate } of ahead) if (fate.kind === 'leaves') variants.set(message.nudge, fate.variant);
+  for (const { nudge, variant } of madeAhead(ahead)) variants.set(nudge.nudge, variant);
   const courses = new Map<number, CourseOfMail | null>();
   for (const id of new Set(reserved.map((m) => m.course))) {
     courses.set(
@@ -104,7 +140,7 @@ export async function judge(
       }),
     );
   }
-  const bundles = new Map<string, QueuedMessage[]>();
+  const bundles = new Map<string, QueuedNudge[]>();
   const single = reserved.flatMap((message): Judged[] => {
     const course = courses.get(message.course);
     const bundle = course && message.bundle !== null ? `${message.course} ${message.bundle}` : null;
@@ -116,14 +152,14 @@ export async function judge(
   });
   return [...single, ...[...bundles.values()].map(judgeBundle)];
 
-  function judgeOne(message: QueuedMessage): Judged {
+  function judgeOne(message: QueuedNudge): Judged {
     const course = courses.get(message.course);
     if (!course) return { message, fate: { kind: 'waits', until: now + MINUTE } };
     return { message, fate: alone(message, () => fateOf(message, course)) };
   }
 
   /** Whatever goes wrong with one message is that one's own fate. */
-  function alone<F extends Fate | null>(message: QueuedMessage, judging: () => F): F | Fate {
+  function alone<F extends Fate | null>(message: QueuedNudge, judging: () => F): F | Fate {
     try {
       return judging();
     } catch (error) {
@@ -133,7 +169,7 @@ export async function judge(
   }
 
   /** Why a message of a rule does not leave now; null where nothing keeps it. */
-  function stayOf(message: QueuedMessage, course: CourseOfMail): Fate | null {
+  function stayOf(message: QueuedNudge, course: CourseOfMail): Fate | null {
     const row = course.rules.get(message.rule ?? '');
     if (!row) return { kind: 'withdrawn', reason: 'ruleOff' };
     const rule = readableRule(row);
@@ -142,12 +178,12 @@ export async function judge(
   }
 
   /** One mail about all of them, in roster order; the first carries the others (engine R11a). */
-  function judgeBundle(messages: readonly QueuedMessage[]): Judged {
+  function judgeBundle(messages: readonly QueuedNudge[]): Judged {
     const course = courses.get(messages[0]!.course)!;
-    const placeOf = (m: QueuedMessage) => course.course.personIndex.get(m.student) ?? 0;
+    const placeOf = (m: QueuedNudge) => course.course.personIndex.get(m.student) ?? 0;
     const [carrier, ...others] = messages.toSorted((a, b) => placeOf(a) - placeOf(b)) as [
-      QueuedMessage,
-      ...QueuedMessage[],
+      QueuedNudge,
+      ...QueuedNudge[],
     ];
     const { when } = readableRule(course.rules.get(carrier.rule ?? '')!)!;
     const fate = alone(carrier, () => fateOf(carrier, course, [carrier, ...others].map(placeOf)));
@@ -158,7 +194,7 @@ export async function judge(
     return { message: carrier, fate, riders };
   }
 
-  function fateOf(message: QueuedMessage, course: CourseOfMail, together?: readonly number[]): Fate {
+  function fateOf(message: QueuedNudge, course: CourseOfMail, together?: readonly number[]): Fate {
     const mailing = mailingOf(message.wording);
     if (message.rule === null && mailing !== null) return fateByHand(message, course, course.mailings.get(mailing));
     const row = course.rules.get(message.rule ?? '');
@@ -190,7 +226,7 @@ export async function judge(
     return { kind: 'leaves', composed: composed.value, variant, draw: drawn?.draw ?? null };
   }
 
-  function fateByHand(message: QueuedMessage, course: CourseOfMail, mailing: OpenMailing | undefined): Fate {
+  function fateByHand(message: QueuedNudge, course: CourseOfMail, mailing: OpenMailing | undefined): Fate {
     if (!mailing) return { kind: 'broken', trouble: MAILING_GONE };
     const stays = lookByHand(message, course, mailing.facts, mailing.outside, now);
     if (stays) return stays;
@@ -214,7 +250,7 @@ export async function judge(
 
 /** A message by hand has no rule to look at: its reader must still be there, and the hour open (engine R10). */
 function lookByHand(
-  message: QueuedMessage,
+  message: QueuedNudge,
   course: CourseOfMail,
   facts: Facts,
   outside: readonly string[],
@@ -239,7 +275,7 @@ export function editedWording(wording: Parsed<CompiledWording>, edited: string |
 }
 
 /** The words that a reader gets, before fields are filled in. */
-const wordsFor = (wording: Wording, message: QueuedMessage, variant: number): string =>
+const wordsFor = (wording: Wording, message: QueuedNudge, variant: number): string =>
   (copyFor(wording, message.reader ?? message.kind) ?? textsOf(wording)[variant] ?? wording).text;
 
 const NOTHING_WRITTEN =
@@ -251,11 +287,19 @@ const UNREADABLE_RULE =
 const troubleOf = (problems: readonly { readonly message: string }[]): string =>
   `The text of this message has a problem. ${problems.map((p) => p.message).join('. ')}. Fix the text, then send it again.`;
 
+/** The messages of nudges that were made and are not written yet. */
+const madeAhead = (ahead: readonly Judged[]) =>
+  ahead.flatMap(({ message, fate }) =>
+    fate.kind === 'leaves' && fate.variant !== null && isOfNudge(message)
+      ? [{ nudge: message, variant: fate.variant, draw: fate.draw }]
+      : [],
+  );
+
 async function courseOfMail(
   em: Em,
   { live }: Services,
   id: number,
-  messages: readonly QueuedMessage[],
+  messages: readonly QueuedNudge[],
   ahead: readonly Judged[],
 ): Promise<CourseOfMail> {
   const keys = [...new Set(messages.flatMap((m) => m.rule ?? []))];
@@ -265,10 +309,9 @@ async function courseOfMail(
   const students = [...new Set(messages.map((m) => m.student))];
   const last = await lastVariants(em, id, students);
   const trials = await openTrials(em, id, wordings, students);
-  for (const { message, fate } of ahead) {
-    if (fate.kind !== 'leaves') continue;
-    last.set(lastKey(message.wording, message.student), fate.variant);
-    if (fate.draw) trials.get(message.wording)?.keep(message.student, fate.draw);
+  for (const { nudge, variant, draw } of madeAhead(ahead)) {
+    last.set(lastKey(nudge.wording, nudge.student), variant);
+    if (draw) trials.get(nudge.wording)?.keep(nudge.student, draw);
   }
   return {
     ...opened,
@@ -281,7 +324,7 @@ async function courseOfMail(
 }
 
 /** Why a message does not leave now; null when it does. */
-function look(message: QueuedMessage, course: CourseOfMail, row: RuleRow, rule: Rule, now: Instant): Fate | null {
+function look(message: QueuedNudge, course: CourseOfMail, row: RuleRow, rule: Rule, now: Instant): Fate | null {
   const about = { rule, student: message.student, round: message.roundAt, step: message.step };
   const reason = secondLook(about, course.facts, now);
   if (reason) return { kind: 'withdrawn', reason };

@@ -1,6 +1,6 @@
 /** What the mail server answered, written for many messages in one transaction; each answer stands for its message alone. */
 import type { Instant } from '@zest-bell/core/time';
-import { retryDelay, type DeliveryOutcome } from '@zest-bell/core/nudges';
+import { afterHandOver, type AfterHandOver, type DeliveryOutcome } from '@zest-bell/core/nudges';
 import { move } from '../nudges/transitions.ts';
 import type { Tx } from '../../platform/database/orm.ts';
 import { run } from '../../platform/database/query.ts';
@@ -11,22 +11,43 @@ export interface Answered {
   readonly outcome: DeliveryOutcome;
 }
 
-/** A message that was settled by somebody else in the meantime keeps what it has; its log row says what was answered. */
+/**
+ * A message that was settled by somebody else in the meantime keeps what it has; its log row says what was answered. What the server
+ * was in no state to take is as it was before, behind those that wait longer: perhaps it is something about this one after all.
+ */
 export async function writeOutcomes(em: Tx, answered: readonly Answered[], now: Instant): Promise<void> {
-  const reached = answered.filter((a) => a.outcome.kind !== 'unavailable');
+  const becomes = answered.map((a) => ({
+    ...a,
+    after: afterHandOver(a.outcome, a.claimed.message.attempts, now),
+  }));
+  const asBefore = becomes.filter(({ after }) => after === 'asBefore');
+  await putBack(
+    em,
+    asBefore.map((a) => a.claimed),
+    now,
+    now,
+  );
+  const reached = becomes.filter(({ after }) => after !== 'asBefore');
   await writeAnswers(em, reached);
-  const idsOf = (kind: DeliveryOutcome['kind']) =>
-    answered.filter((a) => a.outcome.kind === kind).flatMap((a) => claimsIn(a.claimed).map((c) => c.message.id));
-  await move(em, idsOf('sent'), { to: 'sent', now });
-  await move(em, idsOf('permanent'), { to: 'failed', now });
-  await move(em, idsOf('unknown'), { to: 'uncertain', now, from: ['handing'] });
-  for (const { claimed, outcome } of answered) {
-    if (outcome.kind !== 'transient') continue;
-    const delay = retryDelay(claimed.message.attempts);
-    const ids = claimsIn(claimed).map((c) => c.message.id);
-    if (delay === null) await move(em, ids, { to: 'failed', now });
-    else await move(em, ids, { to: 'queued', from: ['handing'], now, set: { sendAt: now + delay } });
+  for (const { after, all } of alike(reached)) {
+    const ids = all.flatMap((a) => claimsIn(a.claimed).map((c) => c.message.id));
+    if (after === 'asBefore') continue;
+    if (after.to === 'queued') await move(em, ids, { to: 'queued', from: ['handing'], now, set: { sendAt: after.at } });
+    else if (after.to === 'uncertain') await move(em, ids, { to: 'uncertain', from: ['handing'], now });
+    else await move(em, ids, { to: after.to, now });
   }
+}
+
+/** Those with the same end together: each is written at once. */
+function alike<A extends { readonly after: AfterHandOver }>(all: readonly A[]): { after: AfterHandOver; all: A[] }[] {
+  const groups = new Map<string, { after: AfterHandOver; all: A[] }>();
+  for (const one of all) {
+    const key = JSON.stringify(one.after);
+    const group = groups.get(key) ?? { after: one.after, all: [] };
+    group.all.push(one);
+    groups.set(key, group);
+  }
+  return [...groups.values()];
 }
 
 /** Nothing of these was handed over: they are as they were before the claim, and the log knows nothing of it. */

@@ -5,17 +5,22 @@ import { move } from '../nudges/transitions.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { rowsOf } from '../../platform/database/query.ts';
 
-export interface QueuedMessage {
+interface Queued {
   readonly id: number;
-  readonly nudge: number;
   readonly course: number;
   readonly kind: RecipientKind;
-  /** Its nudge's state is read from it. 1 for yes, as stored. */
-  readonly lead: boolean | number;
-  readonly reader: string | null;
   readonly name: string;
   readonly address: string;
   readonly attempts: number;
+}
+
+/** A message of a nudge. */
+export interface QueuedNudge extends Queued {
+  readonly plainMail: null;
+  readonly nudge: number;
+  /** Its nudge's state is read from it. 1 for yes, as stored. */
+  readonly lead: boolean | number;
+  readonly reader: string | null;
   readonly variant: number | null;
   /** Messages of one bundle go as one mail, those of them that still have to (engine R11a). */
   readonly bundle: string | null;
@@ -29,6 +34,16 @@ export interface QueuedMessage {
   readonly edited: string | null;
 }
 
+/** A mail that is no nudge. */
+export interface QueuedPlainMail extends Queued {
+  readonly plainMail: number;
+  readonly nudge: null;
+}
+
+export type QueuedMessage = QueuedNudge | QueuedPlainMail;
+
+export const isOfNudge = (message: QueuedMessage): message is QueuedNudge => message.nudge !== null;
+
 export interface Reservation {
   readonly worker: string;
   readonly now: Instant;
@@ -39,6 +54,8 @@ export interface Reservation {
   readonly stale: ReadonlyMap<number, ReadonlySet<string>>;
   /** Sendings that a person can still take back. */
   readonly waiting: readonly number[];
+  /** The most that is taken of a course. */
+  readonly room: (course: number) => number;
 }
 
 /**
@@ -47,7 +64,7 @@ export interface Reservation {
  */
 export async function reserve(
   em: Tx,
-  { worker, now, limit, without, stale, waiting }: Reservation,
+  { worker, now, limit, without, stale, waiting, room }: Reservation,
 ): Promise<QueuedMessage[]> {
   if (limit <= 0) return [];
   const knex = em.getKnex();
@@ -67,18 +84,18 @@ export async function reserve(
     }
     return query;
   };
-  const courses = await rowsOf<{ course: number }>(
+  const waitingCourses = await rowsOf<{ course: number }>(
     em,
     due()
       .whereNotIn('m.course', [...without])
       .groupBy('m.course')
       .orderByRaw('min(m.send_at)')
-      .select('m.course')
-      .limit(limit),
+      .select('m.course'),
   );
+  const courses = waitingCourses.filter(({ course }) => room(course) > 0).slice(0, limit);
   const ids: number[] = [];
   for (const [i, { course }] of courses.entries()) {
-    const share = Math.ceil((limit - ids.length) / (courses.length - i));
+    const share = Math.min(room(course), Math.ceil((limit - ids.length) / (courses.length - i)));
     const query = due().where('m.course', course).orderBy('m.send_at').orderBy('m.id').limit(share).select('m.id');
     ids.push(...(await rowsOf<{ id: number }>(em, query)).map((row) => row.id));
   }
@@ -103,7 +120,7 @@ export async function reserve(
   });
   if (taken.length === 0) return [];
   const query = knex('message as m')
-    .join('nudge as n', 'n.id', 'm.nudge')
+    .leftJoin('nudge as n', 'n.id', 'm.nudge')
     .whereIn('m.id', taken)
     .orderBy('m.send_at')
     .orderBy('m.id')
@@ -120,7 +137,7 @@ export async function reserve(
       'm.variant',
       'm.bundle',
     )
-    .select({ roundAt: 'n.round_at' })
+    .select({ plainMail: 'm.plain_mail', roundAt: 'n.round_at' })
     .select('n.rule', 'n.student', 'n.step', 'n.wording', 'n.edited');
   return rowsOf<QueuedMessage>(em, query);
 }

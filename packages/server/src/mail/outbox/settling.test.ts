@@ -26,7 +26,15 @@ const nudges = () => em().find(NudgeRow, {}, { orderBy: { id: 'asc' } });
 
 const reserved = () =>
   inTransaction(stage.orm, (inside) =>
-    reserve(inside, { worker: 'me', now: NOW, limit: 99, without: new Set(), stale: new Map(), waiting: [] }),
+    reserve(inside, {
+      worker: 'me',
+      now: NOW,
+      limit: 99,
+      without: new Set(),
+      stale: new Map(),
+      waiting: [],
+      room: () => Infinity,
+    }),
   );
 
 /** A message that was made, as far as its log row knows it. */

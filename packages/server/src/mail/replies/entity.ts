@@ -1,6 +1,5 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import { REPLY_KINDS } from '@zest-bell/core/nudges';
-import { FORWARD_STATES } from '@zest-bell/core/exchange';
 import { instantColumn, oneOf } from '../../platform/database/columns.ts';
 
 /** A mail that came back after a nudge: an answer, an automatic reply, or a bounce. */
@@ -21,22 +20,12 @@ export const ReplyRow = defineEntity({
     fromAddress: p.string(),
     subject: p.text(),
     text: p.text(),
-    /** Passing it on to the instructor; null for what stays here. */
-    forward: oneOf(FORWARD_STATES).nullable(),
-    forwardAt: instantColumn().nullable(),
-    attempts: p.integer().default(0),
-    /** The process that is passing it on. */
-    claimedBy: p.string().nullable(),
     /** When somebody said that nothing more is to be done about it, or answered it. */
     settledAt: instantColumn().nullable(),
     settledBy: p.string().nullable(),
   },
   uniques: [{ properties: ['course', 'messageId'] }],
-  indexes: [
-    { properties: ['course', 'at'] },
-    { properties: ['course', 'student', 'kind'] },
-    { properties: ['forward', 'forwardAt'] },
-  ],
+  indexes: [{ properties: ['course', 'at'] }, { properties: ['course', 'student', 'kind'] }],
 });
 export type ReplyRow = InferEntity<typeof ReplyRow>;
 

@@ -1,41 +1,40 @@
-/** Passes answers on to the instructor. */
-import type { CourseRow } from '../../course/entity.ts';
-import { handOver, isHandedByDead, UNCERTAIN, type Queue } from '../outbox/handOver.ts';
-import { htmlOfPlain, newMessageId, type OutgoingMail } from '../../platform/mail/mail.ts';
-import type { Tx } from '../../platform/database/orm.ts';
-import type { Services } from '../../course/services.ts';
-import { ReplyRow } from './entity.ts';
+/** Passes replies on to the instructor. */
+import type { ForwardState } from '@zest-bell/core/exchange';
+import { DAY, type Instant } from '@zest-bell/core/time';
+import type { Em, Tx } from '../../platform/database/orm.ts';
+import { rowsOf } from '../../platform/database/query.ts';
+import { CourseRow } from '../../course/entity.ts';
+import { PlainMailRow } from '../plainMail/entity.ts';
+import { queuePlainMail } from '../plainMail/queue.ts';
+import type { ReplyRow } from './entity.ts';
 
-const REPLIES: Queue<ReplyRow> = {
-  count: (em, where) => em.count(ReplyRow, where),
-  first: (em, where) => em.findOne(ReplyRow, where, { orderBy: { id: 'asc' } }),
-  mailOf,
-};
+/** Replies to one nudge that are passed on within a day: a robot that answers every answer ends here. */
+const MOST_FORWARDS = 5;
 
-export const forwardReplies = (services: Services, worker: string): Promise<void> =>
-  handOver(services, worker, REPLIES);
-
-export async function releaseForwards(em: Tx, dead: readonly string[]): Promise<void> {
-  await em.nativeUpdate(ReplyRow, isHandedByDead(dead), UNCERTAIN);
+export async function mayForward(em: Em, nudge: number, now: Instant): Promise<boolean> {
+  return (await em.count(PlainMailRow, { nudge, kind: 'forward', at: { $gt: now - DAY } })) < MOST_FORWARDS;
 }
 
-/** From the course's own address, as no server may speak for the student's; an answer to it goes to the student. */
-function mailOf(reply: ReplyRow, course: CourseRow, now: number): OutgoingMail {
-  const { sender } = course;
-  const who = reply.fromName || reply.fromAddress;
-  const intro = `${who} <${reply.fromAddress}> replied to a message from ${course.code}. If you reply to this email, it goes to them.`;
-  const text = `${intro}\n\n${reply.text}`;
-  return {
-    from: { name: `${who} (${course.code})`, address: sender.address },
-    replyTo: reply.fromAddress,
-    to: { name: sender.name, address: sender.replyTo },
-    subject: reply.subject.replace(/\s+/g, ' ') || 'An answer',
-    text,
-    html: htmlOfPlain(text),
-    messageId: newMessageId(sender),
-    date: new Date(now),
-    inReplyTo: null,
-    pauseLink: null,
-    envelopeFrom: null,
-  };
+export async function forward(em: Tx, reply: ReplyRow, now: Instant): Promise<void> {
+  const { sender } = await em.findOneOrFail(CourseRow, { id: reply.course });
+  await queuePlainMail(
+    em,
+    {
+      ...{ kind: 'forward', course: reply.course, reply: reply.id, nudge: reply.nudge, by: '', at: now },
+      ...{ subject: '', text: '', messageId: '', inReplyTo: null },
+    },
+    { name: sender.name, address: sender.replyTo, now },
+  );
+}
+
+/** How far replies are on their way, by their id; none for those that are not passed on. */
+export async function forwardStates(em: Em, replies: readonly number[]): Promise<ReadonlyMap<number, ForwardState>> {
+  const query = em
+    .getKnex()('plain_mail as p')
+    .join('message as m', 'm.plain_mail', 'p.id')
+    .whereIn('p.reply', [...replies])
+    .where('p.kind', 'forward')
+    .select('p.reply', 'm.state');
+  const rows = await rowsOf<{ reply: number; state: ForwardState }>(em, query);
+  return new Map(rows.map((r) => [r.reply, r.state]));
 }

@@ -1,6 +1,6 @@
 /** Takes in one mail that came back: threaded to its nudge, told apart, stored once. */
 import type { AddressObject, ParsedMail } from 'mailparser';
-import { DAY, type Instant } from '@zest-bell/core/time';
+import type { Instant } from '@zest-bell/core/time';
 import { isPermanentBounce, replyKind, withoutQuotes } from '@zest-bell/core/nudges';
 import { PersonRow } from '../../course/entity.ts';
 import { MessageRow, NudgeRow } from '../nudges/entity.ts';
@@ -10,6 +10,7 @@ import { inTransaction } from '../../platform/database/transaction.ts';
 import { AttemptRow } from '../log/entity.ts';
 import type { Tag } from './address.ts';
 import { ReplyRow } from './entity.ts';
+import { forward, mayForward } from './forward.ts';
 
 const LONGEST = 20_000;
 
@@ -23,9 +24,6 @@ export interface Arrived {
   /** False for mail that the instructor has already, in a mailbox of their own. */
   readonly passOn?: boolean;
 }
-
-/** Answers to one nudge that are passed on within a day: a robot that answers every answer ends here. */
-const MOST_FORWARDS = 5;
 
 /** Reads a mail. Throws when it cannot be read. */
 export async function readMail(source: Buffer): Promise<ParsedMail> {
@@ -55,8 +53,8 @@ export async function receive({ orm, clock }: Services, arrived: Arrived): Promi
     );
     const kind = replyKind({ envelopeFrom: arrived.envelopeFrom, headers });
     const text = textOf(mail, kind === 'bounce');
-    const passOn = kind === 'reply' && arrived.passOn !== false && (await mayForward(em, nudge, clock.now()));
-    em.create(ReplyRow, {
+    const passOn = kind === 'reply' && arrived.passOn !== false && (await mayForward(em, nudge.id, clock.now()));
+    const reply = em.create(ReplyRow, {
       course: nudge.course,
       nudge: nudge.id,
       student: kind === 'reply' && !fromThirdParty ? await studentOf(em, nudge, from.address) : null,
@@ -67,12 +65,11 @@ export async function receive({ orm, clock }: Services, arrived: Arrived): Promi
       fromAddress: from.address,
       subject: (mail.subject ?? '').slice(0, 500),
       text: text.slice(0, LONGEST),
-      // A machine's mail is only noted; a person's goes on to the instructor.
-      forward: passOn ? 'queued' : null,
-      forwardAt: passOn ? clock.now() : null,
     });
     if (kind === 'bounce' && !fromThirdParty && isPermanentBounce(text)) await markBounced(em, nudge, clock.now());
     await em.flush();
+    // A machine's mail is only noted; a person's goes on to the instructor.
+    if (passOn) await forward(em, reply, clock.now());
     return true;
   });
 }
@@ -89,15 +86,14 @@ async function nudgeOf(
   }
   const answered = [mail.inReplyTo, ...[mail.references ?? []].flat()].filter((id) => id !== undefined).slice(0, 50);
   if (answered.length === 0) return null;
-  const attempt = await em.findOne(AttemptRow, { messageId: { $in: answered } }, { orderBy: { id: 'desc' } });
+  const attempt = await em.findOne(
+    AttemptRow,
+    { messageId: { $in: answered }, nudge: { $ne: null } },
+    { orderBy: { id: 'desc' } },
+  );
   const message = attempt && (await em.findOne(MessageRow, { id: attempt.message }));
   const nudge = attempt && (await em.findOne(NudgeRow, { id: attempt.nudge }));
   return nudge && { nudge, fromThirdParty: message?.kind !== 'student' };
-}
-
-async function mayForward(em: Em, nudge: NudgeRow, now: Instant): Promise<boolean> {
-  const passed = { nudge: nudge.id, forward: { $ne: null }, at: { $gt: now - DAY } };
-  return (await em.count(ReplyRow, passed)) < MOST_FORWARDS;
 }
 
 /** The student, when it is their own address that wrote; a third party's words end no spell of theirs. */

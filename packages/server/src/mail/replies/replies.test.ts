@@ -10,6 +10,8 @@ import { runDueRounds } from '../../rounds/scheduler.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
 import { at, COURSE, openStage, REPLY_DOMAIN, ruleOf, type Setting, type TestStage } from '../../testing/stage.ts';
 import { replyAddress, tagOfAddress } from './address.ts';
+import { AttemptRow } from '../log/entity.ts';
+import { MessageRow } from '../nudges/entity.ts';
 import { ReplyRow } from './entity.ts';
 import { openReceiver, type Receiver } from './receiver.ts';
 
@@ -46,6 +48,8 @@ afterEach(async () => {
   await smtp.close();
 });
 const replies = () => stage.orm.em.fork().find(ReplyRow, {}, { orderBy: { id: 'asc' } });
+/** What is passed on, as it waits in the outbox. */
+const forwards = () => stage.orm.em.fork().find(MessageRow, { nudge: null }, { orderBy: { id: 'asc' } });
 const TAGGED = replyAddress('secret', REPLY_DOMAIN, { nudge: 1, message: null });
 
 /** A mail to the receiver, as a student's mail program or server would send it. */
@@ -85,18 +89,18 @@ describe('an answer', () => {
     expect(mail.replyTo?.value[0]?.address).toBe('p1@saltmarsh.example');
     expect(mail.from?.value[0]).toEqual({ name: 'P1 Lind (NAV 120)', address: 'ada@saltmarsh.example' });
     expect(mail.text).toContain('I am back!');
-    expect((await replies())[0]!.forward).toBe('sent');
+    expect((await forwards())[0]!.state).toBe('sent');
   });
 
   test('waits for a mail server that fails for now', async () => {
     smtp.answer = { code: 451, at: 'data' };
     await answer({});
     await stage.dispatcher.drain();
-    expect((await replies())[0]).toMatchObject({ forward: 'queued', attempts: 1 });
+    expect((await forwards())[0]).toMatchObject({ state: 'queued', attempts: 1 });
     smtp.answer = 'accept';
     stage.clock.set(at('2026-09-05T09:31'));
     await stage.dispatcher.drain();
-    expect((await replies())[0]!.forward).toBe('sent');
+    expect((await forwards())[0]!.state).toBe('sent');
   });
 
   test('waits while all mail of the course is stopped', async () => {
@@ -104,9 +108,9 @@ describe('an answer', () => {
     await ada.post('/api/v1/courses/1/mail/stop').expect(200);
     await answer({});
     await stage.dispatcher.drain();
-    expect((await replies())[0]!.forward).toBe('queued');
+    expect((await forwards())[0]!.state).toBe('queued');
     await ada.post('/api/v1/courses/1/mail/start').send({ queued: 'send', missed: 'skip' }).expect(200);
-    expect((await replies())[0]!.forward).toBe('sent');
+    expect((await forwards())[0]!.state).toBe('sent');
   });
 
   test('that a dead process was passing on is uncertain, and not passed on again', async () => {
@@ -116,9 +120,23 @@ describe('an answer', () => {
     const dead = `${hostname()}/99999999/gone`;
     const em = stage.orm.em.fork();
     await em.insert(WorkerRow, { id: dead, aliveAt: Date.now() });
-    await em.nativeUpdate(ReplyRow, {}, { forward: 'handing', claimedBy: dead });
+    await em.nativeUpdate(MessageRow, { nudge: null }, { state: 'handing', claimedBy: dead, attempts: 1 });
+    const { id, plainMail } = (await forwards())[0]!;
+    await em.insert(AttemptRow, {
+      ...{ course: 1, message: id, nudge: null, at: 1, outcome: 'handing', response: '', messageId: '<f@x.example>' },
+      ...{
+        recipientName: '',
+        address: 'office@saltmarsh.example',
+        fromAddress: '',
+        replyTo: '',
+        subject: '',
+        body: '',
+      },
+      ...{ html: '', evidence: [] },
+    });
+    expect(plainMail).not.toBeNull();
     await stage.dispatcher.drain();
-    expect((await replies())[0]!.forward).toBe('uncertain');
+    expect((await forwards())[0]!.state).toBe('uncertain');
     expect(smtp.mails).toHaveLength(1);
   });
 
@@ -152,7 +170,8 @@ describe('what machines send', () => {
   test('an out-of-office reply (RFC 3834) is noted, passed on to nobody, and holds nothing', async () => {
     await answer({ headers: { 'Auto-Submitted': 'auto-replied' }, subject: 'Out of office', envelope });
     await stage.dispatcher.drain();
-    expect(await replies()).toMatchObject([{ kind: 'autoReply', student: null, forward: null }]);
+    expect(await replies()).toMatchObject([{ kind: 'autoReply', student: null }]);
+    expect(await forwards()).toEqual([]);
     expect(smtp.mails).toHaveLength(1);
   });
 
@@ -181,7 +200,8 @@ describe('what machines send', () => {
     ].join('\r\n');
     await answer({ raw, envelope });
     const [bounce] = await replies();
-    expect(bounce).toMatchObject({ kind: 'bounce', forward: null });
+    expect(bounce).toMatchObject({ kind: 'bounce' });
+    expect(await forwards()).toEqual([]);
     expect(bounce!.text).toContain('Status: 5.1.1');
     const person = await stage.orm.em.fork().findOneOrFail(PersonRow, { key: 'p1' });
     expect(person.bouncedAt).toBe(at('2026-09-05T09:30'));
@@ -225,7 +245,7 @@ describe('what is not for a nudge is refused', () => {
     for (let i = 0; i < 8; i++) await answer({ text: `Answer ${i}` });
     const all = await replies();
     expect(all).toHaveLength(8);
-    expect(all.filter((r) => r.forward !== null)).toHaveLength(5);
+    expect(await forwards()).toHaveLength(5);
   });
 
   test('more than a few recipients', async () => {

@@ -2,7 +2,7 @@
 import { newMessageId } from '../../platform/mail/mail.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
-import { PlainMailRow } from '../plainMail/entity.ts';
+import { queuePlainMail } from '../plainMail/queue.ts';
 import { CourseRow } from '../../course/entity.ts';
 import { ReplyRow } from './entity.ts';
 
@@ -30,16 +30,18 @@ export async function answerReply(
   if (reply.settledAt != null) throw new AppError('changedMeanwhile');
   const { sender } = await em.findOneOrFail(CourseRow, { id: reply.course });
   const subject = reply.subject.replace(/\s+/g, ' ').trim() || 'Your answer';
-  em.create(PlainMailRow, {
-    ...{ kind: 'answer', course: reply.course, reply: reply.id, nudge: reply.nudge, by, at: now },
-    ...{ toName: reply.fromName, toAddress: reply.fromAddress },
-    subject: /^re:/i.test(subject) ? subject : `Re: ${subject}`,
-    text: `${text.trim()}\n\n${quoted(reply)}`,
-    messageId: newMessageId(sender),
-    // A mail that named none of its own cannot be answered in its thread.
-    inReplyTo: reply.messageId.startsWith('<none-') ? null : reply.messageId,
-    ...{ forward: 'queued', forwardAt: now, sending },
-  });
+  await queuePlainMail(
+    em,
+    {
+      ...{ kind: 'answer', course: reply.course, reply: reply.id, nudge: reply.nudge, by, at: now },
+      subject: /^re:/i.test(subject) ? subject : `Re: ${subject}`,
+      text: `${text.trim()}\n\n${quoted(reply)}`,
+      messageId: newMessageId(sender),
+      // A mail that named none of its own cannot be answered in its thread.
+      inReplyTo: reply.messageId.startsWith('<none-') ? null : reply.messageId,
+    },
+    { name: reply.fromName, address: reply.fromAddress, sending, now },
+  );
   Object.assign(reply, { settledAt: now, settledBy: by });
   await em.flush();
 }

@@ -28,7 +28,7 @@ export async function trayLines(em: Em, live: LiveCourse, now: Instant): Promise
   );
   const nudges = await em.find(
     NudgeRow,
-    { id: { $in: [...new Set(messages.map((m) => m.nudge))] } },
+    { id: { $in: [...new Set(messages.flatMap((m) => m.nudge ?? []))] } },
     { disableIdentityMap: true },
   );
   const rules = new Map(

@@ -71,7 +71,7 @@ export function mailSwitchRoutes(door: Door, services: Services, dispatcher: Dis
 async function withdrawQueued(em: Tx, course: number, now: Instant): Promise<void> {
   const waiting = await rowsOf<{ id: number }>(
     em,
-    em.getKnex()('message').where({ course, state: 'queued' }).select('id'),
+    em.getKnex()('message').where({ course, state: 'queued' }).whereNotNull('nudge').select('id'),
   );
   await move(
     em,

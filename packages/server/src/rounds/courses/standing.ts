@@ -18,6 +18,7 @@ export async function standingOf(em: Em, row: CourseRow, now: Instant): Promise<
     em,
     knex('message')
       .where('course', row.id)
+      .whereNotNull('nudge')
       .whereIn('state', ['queued', 'held', 'failed', 'uncertain'])
       .groupBy('state')
       .select('state')
@@ -86,6 +87,7 @@ async function sendingOf(em: Em, course: number, now: Instant): Promise<Standing
   const leaving = () =>
     knex('message as m')
       .where('m.course', course)
+      .whereNotNull('m.nudge')
       .whereIn('m.state', ['queued', 'handing'])
       .where('m.send_at', '<=', now);
   const left = await countOf(em, leaving());

@@ -28,7 +28,7 @@ export function sendingRoutes(door: Door, services: Services, dispatcher: Dispat
     const row = await em.findOne(SendingRow, { id: idOf(path.sending), account });
     if (!row) throw new AppError('notFound');
     const messages = await em.find(MessageRow, { sending: row.id }, { fields: ['nudge', 'state'] });
-    const nudges = await em.find(NudgeRow, { id: { $in: messages.map((m) => m.nudge) }, state: 'withdrawn' });
+    const nudges = await em.find(NudgeRow, { id: { $in: messages.flatMap((m) => m.nudge ?? []) }, state: 'withdrawn' });
     const { course } = await live.get(em, row.course);
     return {
       waiting: messages.filter((m) => m.state === 'queued' || m.state === 'handing').length,

@@ -20,7 +20,7 @@ export async function takeBack(em: Tx, account: number, id: number, now: Instant
   if (!open.some((o) => o.id === id)) throw new AppError('tooLate');
   const messages = await em.find(MessageRow, { sending: id });
   if (messages.some((m) => m.state !== 'queued')) throw new AppError('tooLate');
-  const nudges = [...new Set(messages.map((m) => m.nudge))];
+  const nudges = [...new Set(messages.flatMap((m) => m.nudge ?? []))];
   switch (row.kind) {
     case 'write':
       await forget(em, nudges);
@@ -33,7 +33,8 @@ export async function takeBack(em: Tx, account: number, id: number, now: Instant
       await holdAgain(em, row, messages, now);
       break;
     case 'answer':
-      await em.nativeDelete(PlainMailRow, { sending: id });
+      await em.nativeDelete(PlainMailRow, { id: { $in: messages.flatMap((m) => m.plainMail ?? []) } });
+      await em.nativeDelete(MessageRow, { sending: id });
       await em.nativeUpdate(ReplyRow, { id: row.takeBack.reply! }, { settledAt: null, settledBy: null });
       break;
     case 'ring':
@@ -66,7 +67,7 @@ async function holdAgain(em: Tx, row: SendingRow, messages: readonly MessageRow[
     await move(em, ids, { to: 'held', from: ['queued'], now, set: { heldFor } });
   }
   await em.nativeUpdate(MessageRow, { sending: row.id }, { sending: null });
-  await em.nativeUpdate(NudgeRow, { id: { $in: messages.map((m) => m.nudge) } }, { decidedBy: null });
+  await em.nativeUpdate(NudgeRow, { id: { $in: messages.flatMap((m) => m.nudge ?? []) } }, { decidedBy: null });
 }
 
 /** The round did not take place: its nudges, what waits of it, and what it counted as held back. */

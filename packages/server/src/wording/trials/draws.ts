@@ -1,7 +1,7 @@
 /** Who gets which text of a wording while a fair trial of it runs. */
 import type { Instant } from '@zest-bell/core/time';
 import { drawTexts } from '@zest-bell/core/outcomes';
-import type { Em } from '../../platform/database/orm.ts';
+import type { Em, Tx } from '../../platform/database/orm.ts';
 import { inSlices, rowsOf } from '../../platform/database/query.ts';
 import { TrialCourseRow, TrialDrawRow, TrialRow } from './entity.ts';
 
@@ -81,12 +81,9 @@ export async function openTrials(
   return open;
 }
 
-/**
- * Writes draws and tells which stand; one whose place or student was drawn by another process meanwhile does not. Needs a
- * transaction.
- */
+/** Writes draws and tells which stand; one whose place or student was drawn by another process meanwhile does not. */
 export async function writeDraws(
-  em: Em,
+  em: Tx,
   made: readonly (Draw & { readonly course: number; readonly student: string })[],
   now: Instant,
 ): Promise<(draw: Draw & { readonly student: string }) => boolean> {

@@ -1,0 +1,97 @@
+import { describe, expect, test } from '@jest/globals';
+import type { Claimed } from './claim.ts';
+import { InHand } from './inHand.ts';
+import type { Judged } from './judge.ts';
+import { Pace } from './pace.ts';
+import type { QueuedMessage } from './queue.ts';
+
+const message = (id: number) => ({ id, course: 1 }) as QueuedMessage;
+const judged = (id: number, ...riders: number[]) =>
+  ({ message: message(id), riders: riders.map((r) => ({ message: message(r) })) }) as unknown as Judged;
+const claimed = (id: number) => ({ message: message(id) }) as Claimed;
+const SENT = { kind: 'sent', response: '250' } as const;
+
+describe('a message in hand', () => {
+  test('goes from reserved to written, and is no longer in hand then', () => {
+    const hand = new InHand();
+    hand.reserve([message(1), message(2)]);
+    hand.judge([judged(1), judged(2)]);
+    // The second waits: it is written and never comes on a line.
+    const one = claimed(1);
+    hand.write(
+      hand.in('judged').map((h) => h.judged),
+      [one],
+    );
+    expect(hand.in('line').map((h) => h.claimed.message.id)).toEqual([1]);
+    hand.answer(one, SENT);
+    hand.settle(hand.in('answered'));
+    for (const phase of ['reserved', 'judged', 'line', 'answered', 'back', 'lost'] as const)
+      expect(hand.in(phase)).toEqual([]);
+  });
+
+  test('carries its bundle, and gives it up as a whole', () => {
+    const hand = new InHand();
+    hand.reserve([message(1), message(2), message(3)]);
+    hand.judge([judged(2, 1)]);
+    hand.lose();
+    expect(
+      hand
+        .in('lost')
+        .flatMap((h) => h.messages)
+        .toSorted(),
+    ).toEqual([1, 2, 3]);
+  });
+
+  test.each<[string, (hand: InHand) => void]>([
+    ['is reserved twice', (hand) => hand.reserve([message(1)])],
+    ['comes on a line before it is judged', (hand) => hand.write([judged(1)], [claimed(1)])],
+    ['is answered before it was on a line', (hand) => hand.answer(claimed(1), SENT)],
+    ['is answered and was never in hand', (hand) => hand.answer(claimed(9), null)],
+  ])('never %s', (_case, wrong) => {
+    const hand = new InHand();
+    hand.reserve([message(1)]);
+    expect(() => wrong(hand)).toThrow(/message \d/);
+  });
+
+  test('is not given up once it is on a line: its answer decides', () => {
+    const hand = new InHand();
+    hand.reserve([message(1)]);
+    hand.judge([judged(1)]);
+    hand.write([judged(1)], [claimed(1)]);
+    hand.lose();
+    expect(hand.in('line')).toHaveLength(1);
+    hand.answer(hand.in('line')[0]!.claimed, null);
+    expect(hand.in('back')).toHaveLength(1);
+  });
+});
+
+describe('a course', () => {
+  const line = (course: number, begun: number | null) => ({ claimed: { message: { course } }, begun });
+
+  test('leaves lines to others until one of its messages was taken quickly', () => {
+    const pace = new Pace();
+    expect(pace.roomOf([], [])(1)).toBe(3);
+    expect(pace.roomOf([1, 1, 2], [])(1)).toBe(1);
+    pace.took(1, 20);
+    expect(pace.roomOf([1, 1, 1], [])(1)).toBe(Infinity);
+    expect(pace.roomOf([1, 1, 1], [])(2)).toBe(3);
+  });
+
+  test('leaves them again while a message of it has been on its line for long, and after one that took long', () => {
+    const pace = new Pace();
+    pace.took(1, 20);
+    expect(pace.roomOf([1], [line(1, 0)], 1_001)(1)).toBe(2);
+    expect(pace.roomOf([1], [line(1, null)], 1_001)(1)).toBe(Infinity);
+    pace.took(1, 5_000);
+    expect(pace.roomOf([1, 1, 1, 1], [])(1)).toBe(0);
+  });
+
+  test('a slow server is given little at once, a quick one as much as a crash may leave unclear', () => {
+    const pace = new Pace();
+    expect(pace.limit(16)).toBeNull();
+    pace.took(1, 1);
+    expect(pace.limit(16)).toBe(16);
+    for (let i = 0; i < 40; i++) pace.took(1, 5_000);
+    expect(pace.limit(16)).toBe(5);
+  });
+});

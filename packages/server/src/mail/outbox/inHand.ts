@@ -1,0 +1,101 @@
+/**
+ * What one process has in hand of the outbox. Each message that it has reserved is in one phase, and goes only where an arrow leads:
+ *
+ *     reserved → judged → line → answered → (written: no longer in hand)
+ *         │         │       └──→ back ────→ (written: queued again, as before its claim)
+ *         └─────────┴──→ lost ───────────→ (written: queued again)
+ *
+ * `judged` may also be written at once: what waits, was withdrawn or cannot be made never comes on a line. In the database all of
+ * these are `handing`; from `line` on there is a row of the log, by which a crash is told: with one the message is unclear, without
+ * one it never began. What cannot be written stays in its phase and is written by a later turn.
+ */
+import type { DeliveryOutcome } from '@zest-bell/core/nudges';
+import type { Claimed } from './claim.ts';
+import { messagesIn, type Judged } from './judge.ts';
+import type { QueuedMessage } from './queue.ts';
+
+export type Held =
+  | { readonly phase: 'reserved'; readonly message: QueuedMessage }
+  | { readonly phase: 'judged'; readonly judged: Judged }
+  /** Claimed: it waits for a line to the mail server or is on it. `begun` is when it got the line, by `performance.now()`. */
+  | { readonly phase: 'line'; readonly claimed: Claimed; begun: number | null }
+  | { readonly phase: 'answered'; readonly claimed: Claimed; readonly outcome: DeliveryOutcome }
+  /** Claimed, and not handed over since its course was stopped. */
+  | { readonly phase: 'back'; readonly claimed: Claimed }
+  /** Reserved, and given up by a failure before anything was written. */
+  | { readonly phase: 'lost'; readonly messages: readonly number[] };
+export type Phase = Held['phase'];
+export type InPhase<P extends Phase> = Extract<Held, { readonly phase: P }>;
+
+const NEXT: Readonly<Record<Phase, readonly Phase[]>> = {
+  reserved: ['judged', 'lost'],
+  judged: ['line', 'lost'],
+  line: ['answered', 'back'],
+  answered: [],
+  back: [],
+  lost: [],
+};
+
+export class InHand {
+  /** By its message, or by the one that carries its bundle; in the order in which they came into their phase. */
+  private readonly held = new Map<number, Held>();
+
+  in<P extends Phase>(phase: P): InPhase<P>[] {
+    return [...this.held.values()].filter((h): h is InPhase<P> => h.phase === phase);
+  }
+
+  reserve(messages: readonly QueuedMessage[]): void {
+    for (const message of messages) this.begin(message.id, { phase: 'reserved', message });
+  }
+
+  /** The messages that ride with another are in hand with it from here on. */
+  judge(all: readonly Judged[]): void {
+    for (const judged of all) {
+      for (const { message } of judged.riders ?? []) this.held.delete(message.id);
+      this.move(judged.message.id, { phase: 'judged', judged });
+    }
+  }
+
+  /** Of what was judged and is written now, those that are claimed come on a line; the rest is no longer in hand. */
+  write(all: readonly Judged[], claimed: readonly Claimed[]): void {
+    const leaving = new Map(claimed.map((c) => [c.message.id, c]));
+    for (const { message } of all) {
+      const one = leaving.get(message.id);
+      if (one) this.move(message.id, { phase: 'line', claimed: one, begun: null });
+      else this.held.delete(message.id);
+    }
+  }
+
+  /** A null answer says that it was not handed over. */
+  answer(claimed: Claimed, outcome: DeliveryOutcome | null): void {
+    const { id } = claimed.message;
+    this.move(id, outcome === null ? { phase: 'back', claimed } : { phase: 'answered', claimed, outcome });
+  }
+
+  /** Gives up all that is reserved or judged. */
+  lose(): void {
+    for (const { message } of this.in('reserved')) this.move(message.id, { phase: 'lost', messages: [message.id] });
+    for (const { judged } of this.in('judged')) {
+      this.move(judged.message.id, { phase: 'lost', messages: messagesIn(judged).map((m) => m.id) });
+    }
+  }
+
+  /** These are written. */
+  settle(all: readonly InPhase<'answered' | 'back' | 'lost'>[]): void {
+    for (const one of all) this.held.delete(one.phase === 'lost' ? one.messages[0]! : one.claimed.message.id);
+  }
+
+  private begin(id: number, held: InPhase<'reserved'>): void {
+    const now = this.held.get(id);
+    if (now) throw new Error(`message ${id} is ${now.phase} and was reserved again`);
+    this.held.set(id, held);
+  }
+
+  private move(id: number, to: Held): void {
+    const from = this.held.get(id)?.phase;
+    if (!from || !NEXT[from].includes(to.phase))
+      throw new Error(`message ${id}: ${from ?? 'not in hand'} → ${to.phase}`);
+    this.held.delete(id);
+    this.held.set(id, to);
+  }
+}

@@ -1,0 +1,80 @@
+/** Mails that are no nudges, as they leave. */
+import { newMessageId, htmlOfPlain, type OutgoingMail } from '../../platform/mail/mail.ts';
+import type { Em } from '../../platform/database/orm.ts';
+import type { Services } from '../../course/services.ts';
+import { CourseRow } from '../../course/entity.ts';
+import { ReplyRow } from '../replies/entity.ts';
+import { PlainMailRow } from './entity.ts';
+
+interface Reader {
+  readonly plainMail: number;
+  readonly name: string;
+  readonly address: string;
+}
+
+/** Null for one of which a part is gone. */
+export async function plainMails(
+  em: Em,
+  services: Services,
+  readers: readonly Reader[],
+): Promise<(reader: Reader) => OutgoingMail | null> {
+  const as = { disableIdentityMap: true } as const;
+  const rows = await em.find(PlainMailRow, { id: { $in: readers.map((r) => r.plainMail) } }, as);
+  const mails = new Map(rows.map((row) => [row.id, row]));
+  const courses = new Map(
+    (await em.find(CourseRow, { id: { $in: rows.map((r) => r.course) } }, as)).map((c) => [c.id, c]),
+  );
+  const passedOn = rows.flatMap((r) => (r.kind === 'forward' ? (r.reply ?? []) : []));
+  const replies = new Map((await em.find(ReplyRow, { id: { $in: passedOn } }, as)).map((r) => [r.id, r]));
+  return (reader) => {
+    const row = mails.get(reader.plainMail);
+    const course = row && courses.get(row.course);
+    if (!course) return null;
+    if (row.kind !== 'forward') return ownMail(row, course, reader, services);
+    const reply = replies.get(row.reply ?? 0);
+    return reply ? forwarded(reply, course, reader, services) : null;
+  };
+}
+
+function ownMail(row: PlainMailRow, course: CourseRow, { name, address }: Reader, services: Services): OutgoingMail {
+  const { sender } = course;
+  // What comes back to an answer belongs to the same nudge: it is received as the reply before was.
+  const tagged =
+    row.nudge != null && sender.answers === 'server'
+      ? services.replyAddress({ nudge: row.nudge, message: null })
+      : null;
+  return {
+    from: { name: sender.name, address: sender.address },
+    replyTo: tagged ?? sender.replyTo,
+    to: { name, address },
+    subject: row.subject,
+    text: row.text,
+    html: htmlOfPlain(row.text),
+    messageId: row.messageId,
+    date: new Date(row.at),
+    inReplyTo: row.inReplyTo ?? null,
+    pauseLink: null,
+    envelopeFrom: null,
+  };
+}
+
+/** From the course's own address, as no server may speak for the student's; an answer to it goes to the student. */
+function forwarded(reply: ReplyRow, course: CourseRow, { name, address }: Reader, { clock }: Services): OutgoingMail {
+  const { sender } = course;
+  const who = reply.fromName || reply.fromAddress;
+  const intro = `${who} <${reply.fromAddress}> replied to a message from ${course.code}. If you reply to this email, it goes to them.`;
+  const text = `${intro}\n\n${reply.text}`;
+  return {
+    from: { name: `${who} (${course.code})`, address: sender.address },
+    replyTo: reply.fromAddress,
+    to: { name, address },
+    subject: reply.subject.replace(/\s+/g, ' ') || 'An answer',
+    text,
+    html: htmlOfPlain(text),
+    messageId: newMessageId(sender),
+    date: new Date(clock.now()),
+    inReplyTo: null,
+    pauseLink: null,
+    envelopeFrom: null,
+  };
+}
