@@ -34,6 +34,8 @@ import { deadWorkers, heartbeat, HEARTBEAT, makeWorkerId } from './worker.ts';
 export const MOST_AT_ONCE = 20;
 /** How long a pass waits for messages that are still on the line, in ms; their answers are written when they come. */
 const PATIENCE = 5_000;
+/** How long an answer waits for those on the other lines before it is written, in ms. */
+const STEP = 250;
 /** A server that keeps up gets several turns' messages judged at once: what they share is read once. */
 const AHEAD = 4;
 
@@ -230,15 +232,22 @@ export class Dispatcher {
     while (this.flights.size >= CONNECTIONS) await Promise.race(this.flights);
   }
 
-  /** Waits for what is on the line. False when something still is after a while: its answer is written when it comes. */
+  /**
+   * Waits for what is on the line, and writes what has come meanwhile. False when something still is after a while: its answer is
+   * written when it comes.
+   */
   private async landed(): Promise<boolean> {
     const all = Promise.all(this.flights);
-    const stop = new AbortController();
-    const late = wait(PATIENCE, 'late', { signal: stop.signal }).catch(() => 'late');
-    const came = (await Promise.race([all, late])) !== 'late';
-    stop.abort();
-    if (!came) void all.then(() => this.drain()).catch((error: unknown) => this.services.logger.error({ err: error }));
-    return came;
+    for (let waited = 0; waited < PATIENCE; waited += STEP) {
+      const stop = new AbortController();
+      const late = wait(STEP, 'late', { signal: stop.signal, ref: false }).catch(() => 'late');
+      const came = (await Promise.race([all, late])) !== 'late';
+      stop.abort();
+      if (came) return true;
+      if (this.isUnwritten) await this.turn([], 0);
+    }
+    void all.then(() => this.drain()).catch((error: unknown) => this.services.logger.error({ err: error }));
+    return false;
   }
 
   /** Null when the course was stopped before it was begun. What cannot go with it fails it, and says why. */
