@@ -20,7 +20,6 @@ import { approve, settleByHand } from './approval.ts';
 import { Dispatcher, MOST_AT_ONCE } from './dispatcher.ts';
 import { WorkerRow } from './entity.ts';
 
-const START = at('2026-09-10T12:00');
 const STUDENTS = 60;
 
 let stage: TestStage;
