@@ -17,13 +17,13 @@ export async function backUp(database: string, file: string, now: number): Promi
     await source.close();
   }
   const copy = await openDatabase(file);
-  await copy.em
-    .fork()
-    .nativeUpdate(
-      CourseRow,
-      { stoppedAt: null },
-      { stoppedAt: now, stoppedBy: 'the backup that this was restored from' },
-    );
+  const em = copy.em.fork();
+  await em.nativeUpdate(CourseRow, {}, { copyFrom: now });
+  await em.nativeUpdate(
+    CourseRow,
+    { stoppedAt: null },
+    { stoppedAt: now, stoppedBy: 'the backup that this was restored from' },
+  );
   // One file and nothing beside it.
   await copy.em.getConnection().execute('pragma journal_mode = DELETE');
   await copy.close();

@@ -18,7 +18,7 @@ import { listen } from './platform/http/listen.ts';
 import { lockFolder } from './platform/process/lock.ts';
 import { noTransport, smtpTransport, type Signing } from './platform/mail/mail.ts';
 import { LongWork } from './platform/work/longWork.ts';
-import { openDatabase, readyDatabase } from './database.ts';
+import { DamagedDatabase, openDatabase, readyDatabase } from './database.ts';
 import { BroughtFiles } from './intake/imports/broughtFiles.ts';
 import { lookIntoFolders } from './intake/imports/folder.ts';
 import { ImportRow } from './intake/imports/entity.ts';
@@ -143,9 +143,8 @@ async function mustNotBeEmptied(folder: string, file: string): Promise<void> {
   if (!existsSync(join(folder, 'session-secret'))) return;
   let tables = 0;
   if (existsSync(file)) {
-    const orm = await openDatabase(file, { reading: true });
-    tables = (await orm.em.getConnection().execute<unknown[]>('select name from sqlite_master limit 1')).length;
-    await orm.close();
+    // One that cannot be read at all is damaged, and told of as such.
+    tables = await tablesIn(file).catch(() => 1);
   }
   if (tables > 0) return;
   throw new StartProblem(
@@ -153,6 +152,15 @@ async function mustNotBeEmptied(folder: string, file: string): Promise<void> {
       `Restore zest-bell.db from a backup, made by “npm run zest -- backup FILE”.\n` +
       `To begin anew instead, name an empty folder with ZEST_DATA.`,
   );
+}
+
+async function tablesIn(file: string): Promise<number> {
+  const orm = await openDatabase(file, { reading: true });
+  try {
+    return (await orm.em.getConnection().execute<unknown[]>('select name from sqlite_master limit 1')).length;
+  } finally {
+    await orm.close();
+  }
 }
 
 const NO_LINKS =
@@ -174,7 +182,7 @@ function signingOf({ dkim }: Config): Signing | null {
 try {
   await start(readConfig(process.env, process.cwd()));
 } catch (error) {
-  if (!(error instanceof StartProblem)) throw error;
+  if (!(error instanceof StartProblem || error instanceof DamagedDatabase)) throw error;
   process.stderr.write(`\n${error.message}\n\n`);
   process.exit(2);
 }

@@ -81,6 +81,8 @@ export interface StandingAnswer {
   readonly sending: { readonly done: number; readonly total: number } | null;
   /** Null while mail goes out. */
   readonly stopped: { readonly at: Instant; readonly by: string } | null;
+  /** When the backup was made that this was restored from, until its mail is started: what waited then may have left since. */
+  readonly copyFrom: Instant | null;
   /** Messages that wait to leave, and rules whose round waits, for whatever reason. */
   readonly queued: number;
   readonly overdue: readonly { readonly rule: string; readonly name: string; readonly since: Instant }[];
@@ -186,7 +188,7 @@ export interface StudentRule {
   readonly spells: readonly { readonly from: Instant; readonly to: Instant | null }[];
 }
 
-export const STARTING_ANEW = ['send', 'withdraw'] as const;
+export const STARTING_ANEW = ['send', 'withdraw', 'unclear'] as const;
 /** What becomes of the messages that wait when mail is started again. */
 export type StartQueued = (typeof STARTING_ANEW)[number];
 export const MISSED_CHOICES = ['look', 'skip'] as const;

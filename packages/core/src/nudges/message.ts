@@ -17,7 +17,8 @@ export type MessageState = (typeof MESSAGE_STATES)[number];
 const NEXT: Readonly<Record<MessageState, readonly MessageState[]>> = {
   held: ['queued', 'dismissed', 'withdrawn'],
   // Back to waiting, when it turns out to leave for an address that nobody said yes to.
-  queued: ['handing', 'withdrawn', 'failed', 'held'],
+  // Unclear where it waited in a copy: it may have left from what was copied.
+  queued: ['handing', 'withdrawn', 'failed', 'held', 'uncertain'],
   // Claimed, and then either handed over or found, at the second look, not to leave now.
   handing: ['sent', 'queued', 'failed', 'uncertain', 'withdrawn', 'held'],
   // The claimer may still learn the answer after another process took it for dead.

@@ -75,3 +75,27 @@ test('an answer is read without what it quotes', () => {
   expect(withoutQuotes('> q\nBetween.\n> q')).toBe('Between.');
   expect(withoutQuotes('> hello\n> only quotes')).toBe('> hello\n> only quotes');
 });
+
+test.each([
+  ['in German', 'Ja.\n\nAm 26.10.2026 um 09:30 schrieb Dr. O <r@s.example>:\n> hallo', 'Ja.'],
+  ['in French', 'Oui.\n\nLe lun. 26 oct. 2026 à 09:30, Dr. O a écrit :\n> bonjour', 'Oui.'],
+  ['in Spanish', 'Sí.\n\nEl lun, 26 oct 2026, Dr. O escribió:\n> hola', 'Sí.'],
+  ['below a rule', 'Sure.\n\n-----Original Message-----\nFrom: Dr. O\n\nP1, it has been', 'Sure.'],
+  ['below its headers', 'Hi,\n\nyes.\n\nFrom: Dr. O <x@y.example>\nSent: Monday\nTo: P1\n\nText', 'Hi,\n\nyes.'],
+  ['above a signature', 'I am fine.\n\n-- \nP1 Lind\nStudent', 'I am fine.'],
+])('an answer that is written %s is read without the rest', (_how, text, own) => {
+  expect(withoutQuotes(text)).toBe(own);
+});
+
+test('words that only look like a lead are somebody’s own', () => {
+  for (const own of ['From: the heart\nthank you', 'Am I late?\nHe schrieb: no', 'a -- b\nc'])
+    expect(withoutQuotes(own)).toBe(own);
+});
+
+test('a text of a hundred thousand characters is read at once, whatever it is made of', () => {
+  for (const part of ['>', '\n', ' ', 'On ', 'On x\n', 'wrote:', '-', 'From: a\n', 'Am a schrieb ', '\t']) {
+    const from = performance.now();
+    withoutQuotes(part.repeat(Math.ceil(100_000 / part.length)));
+    expect(performance.now() - from).toBeLessThan(2_000);
+  }
+});

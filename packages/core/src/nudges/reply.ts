@@ -30,17 +30,37 @@ export function isPermanentBounce(text: string): boolean {
   return status === undefined ? !/\b(delayed|will be retried|will keep trying)\b/i.test(text) : status === '5';
 }
 
-/** The answer without what it quotes: lines of the earlier message, and the line that leads them in. */
+/** The answer without what it quotes: lines of the earlier message, the line that leads them in, and a signature. */
 export function withoutQuotes(text: string): string {
   const lines = text.replace(/\r\n/g, '\n').split('\n');
-  const lead = lines.findIndex(
-    (l, i) => /^On .+ wrote:$/.test(l.trim()) || (/wrote:$/.test(l) && /^On /.test(lines[i - 1] ?? '')),
-  );
-  const until = lead < 0 ? lines : lines.slice(0, /^On /.test(lines[lead]!.trim()) ? lead : lead - 1);
-  const own = until
+  const until = lines.findIndex((_, i) => isLead(lines, i));
+  const own = (until < 0 ? lines : lines.slice(0, until))
     .filter((l) => !l.startsWith('>'))
     .join('\n')
     .trim();
   // Somebody who answers between the lines of the quotation still said something.
   return own === '' ? text.trim() : own;
+}
+
+/** What mail programs write above what they quote, in the languages of most of them; a line longer than this is none. */
+const LEADS = [
+  /^On .+ wrote:$/,
+  /^Am .+ schrieb .+:$/,
+  /^Le .+ a écrit\s?:$/,
+  /^El .+ escribió:$/,
+  /^-{2,} ?Original Message ?-{2,}$/i,
+  // A signature, as RFC 3676 §4.3 marks it, with or without its blank.
+  /^-- ?$/,
+];
+const LONGEST_LEAD = 300;
+
+function isLead(lines: readonly string[], i: number): boolean {
+  const line = lines[i]!;
+  const trimmed = line.length > LONGEST_LEAD ? '' : line.trim();
+  if (LEADS.some((lead) => lead.test(trimmed))) return true;
+  const next = lines[i + 1] ?? '';
+  // Broken in two by the length of its address.
+  if (/^On /.test(line) && /wrote:$/.test(next.slice(-LONGEST_LEAD)) && !LEADS[0]!.test(next.trim())) return true;
+  // A block of the earlier message's headers.
+  return /^From: ?\S/.test(line) && /^(?:Sent|Date): ?\S/.test(next);
 }

@@ -1,4 +1,5 @@
 /** What came of the texts of a wording: who came back, who answered, and whether one text did better than another. */
+import jstat from 'jstat';
 import { DAY, type Instant } from '../time/instant.ts';
 import { differenceOf, wilson, type Proportion } from './proportion.ts';
 
@@ -82,13 +83,5 @@ function better(texts: readonly TextResult[], what: 'returns' | 'replies'): Bett
   return found && { what: found.what, better: found.better, worse: found.worse };
 }
 
-/**
- * The standard normal quantile for p over one half. Source: M. Abramowitz and I. A. Stegun, Handbook of Mathematical
- * Functions (1964), 26.2.23, whose error is under 0.00045; its coefficients are from memory.
- */
-export function quantile(p: number): number {
-  const t = Math.sqrt(-2 * Math.log(1 - p));
-  const over = 2.515517 + t * (0.802853 + t * 0.010328);
-  const under = 1 + t * (1.432788 + t * (0.189269 + t * 0.001308));
-  return t - over / under;
-}
+/** The standard normal quantile. */
+export const quantile = (p: number): number => jstat.normal.inv(p, 0, 1);

@@ -65,21 +65,43 @@ export const nudgeWords = (rule: Rule): string =>
 /** The whole rule in one sentence. */
 export const ruleSentence = (rule: Rule, course: Course): string => wordsOf(ruleParts(rule, course));
 
-/** The same, piece by piece. */
-export function ruleParts(rule: Rule, course: Course): readonly SentencePart[] {
+/** What a piece of a rule's sentence is about; `frame` is what stands between the others. */
+export const RULE_PART_SUBJECTS = [
+  'frame',
+  'rhythm',
+  'run',
+  'audience',
+  'who',
+  'when',
+  'from',
+  'repeat',
+  'weight',
+  'steps',
+] as const;
+export interface RulePart extends SentencePart {
+  readonly about: (typeof RULE_PART_SUBJECTS)[number];
+}
+
+/** The same, piece by piece: a list shows them, and the composer opens the marked ones where they stand. */
+export function ruleParts(rule: Rule, course: Course): readonly RulePart[] {
   const from = spellsFromWords(rule, course);
+  const about = (subject: RulePart['about'], ...parts: readonly SentencePart[]): RulePart[] =>
+    parts.map((part) => ({ ...part, about: subject }));
   return [
-    plainPart('Look '),
-    markedPart(rhythmWords(rule.rhythm)),
-    plainPart(', '),
-    markedPart(runWords(rule.rhythm, course)),
-    plainPart(', for '),
-    markedPart(audienceWords(rule.audience, course)),
-    plainPart(' who '),
-    ...conditionParts(rule.when, course),
-    plainPart(`${from && `, ${from}`}, and ${nudgeWords(rule)} `),
-    markedPart(listWords(repeatParts(rule.repeat))),
-    ...(rule.weight === 'normal' ? [] : [plainPart(', '), markedPart(weightWords(rule.weight))]),
-    plainPart(rule.steps.length === 1 ? '.' : ` in ${plural(rule.steps.length, 'step')}.`),
+    ...about('frame', plainPart('Look ')),
+    ...about('rhythm', markedPart(rhythmWords(rule.rhythm))),
+    ...about('frame', plainPart(', ')),
+    ...about('run', markedPart(runWords(rule.rhythm, course))),
+    ...about('frame', plainPart(', for ')),
+    ...about('audience', markedPart(audienceWords(rule.audience, course))),
+    ...about('who', plainPart(' who ')),
+    ...about('when', ...conditionParts(rule.when, course)),
+    ...(from ? [...about('frame', plainPart(', ')), ...about('from', plainPart(from))] : []),
+    ...about('frame', plainPart(`, and ${nudgeWords(rule)} `)),
+    ...about('repeat', markedPart(listWords(repeatParts(rule.repeat)))),
+    ...(rule.weight === 'normal'
+      ? []
+      : [...about('frame', plainPart(', ')), ...about('weight', markedPart(weightWords(rule.weight)))]),
+    ...about('steps', plainPart(rule.steps.length === 1 ? '.' : ` in ${plural(rule.steps.length, 'step')}.`)),
   ];
 }

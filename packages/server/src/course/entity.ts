@@ -55,6 +55,8 @@ export const CourseRow = defineEntity({
     /** While set, no mail of the course leaves and no round is held. */
     stoppedAt: instantColumn().nullable(),
     stoppedBy: p.string().nullable(),
+    /** When the backup was made that this was restored from; null again once its mail was started. */
+    copyFrom: instantColumn().nullable(),
   },
 });
 export type CourseRow = InferEntity<typeof CourseRow>;

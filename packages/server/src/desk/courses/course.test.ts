@@ -1,6 +1,7 @@
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { DEFAULT_GUARDS } from '@zest-bell/core/rounds';
 import type { LimitsEffectAnswer, StandingAnswer, AheadAnswer, TodayAnswer } from '@zest-bell/core/exchange';
+import { CourseRow } from '../../course/entity.ts';
 import { MessageRow, NudgeRow } from '../../mail/nudges/entity.ts';
 import { TroubleRow } from '../../rounds/entity.ts';
 import { nextRoundOfAll, runDueRounds } from '../../rounds/scheduler.ts';
@@ -165,6 +166,21 @@ describe('the switch over all mail of the course', () => {
     await start('withdraw', 'skip');
     expect((await nudges()).map((n) => [n.state, n.reason])).toEqual(Array(3).fill(['withdrawn', 'stopped']));
     expect(await nextRoundOfAll(stage.services)).toBe(at('2026-09-08T09:30'));
+    expect(smtp.mails).toEqual([]);
+  });
+
+  test('that was restored from a backup may leave what waits unclear, as it may have left since', async () => {
+    await open({ course: { settings: quiet }, rules: [ruleOf({ repeat: {} })] });
+    await roundAt('2026-09-05T09:30');
+    const copied = at('2026-09-05T10:00');
+    // What the backup does to its copy.
+    await stage.orm.em
+      .fork()
+      .nativeUpdate(CourseRow, {}, { copyFrom: copied, stoppedAt: copied, stoppedBy: 'the backup' });
+    expect((await ada.get(`${course}/standing`).expect(200)).body).toMatchObject({ copyFrom: copied, queued: 3 });
+    stage.clock.set(at('2026-09-07T12:00'));
+    expect((await start('unclear', 'skip')).body).toMatchObject({ copyFrom: null, queued: 0, uncertain: 3 });
+    expect((await nudges()).map((n) => n.state)).toEqual(Array(3).fill('uncertain'));
     expect(smtp.mails).toEqual([]);
   });
 

@@ -10,7 +10,7 @@ import { DAY, MINUTE } from '@zest-bell/core/time';
 import type { DeliveryOutcome } from '@zest-bell/core/nudges';
 import { asTx } from '../../testing/asTx.ts';
 import { insertNudge } from '../../testing/queued.ts';
-import { at, classOf, openStage, SENDER, type TestStage } from '../../testing/stage.ts';
+import { classOf, openStage, SENDER, type TestStage } from '../../testing/stage.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { CourseRow } from '../../course/entity.ts';
 import { AttemptRow } from '../log/entity.ts';

@@ -73,11 +73,13 @@ export function openReceiver(services: Services, options: ReceiverOptions): Prom
       });
       stream.on('end', () => {
         if (stream.sizeExceeded) return done(refusal(552, '5.3.4 That is more than is taken here'));
+        const source = Buffer.concat(parts);
+        if (isOverlongHead(source)) return done(refusal(552, '5.3.4 Its header is longer than is taken here'));
         const { mailFrom, rcptTo } = session.envelope;
         const envelopeFrom = mailFrom ? mailFrom.address : '';
         takeIn(
           services,
-          Buffer.concat(parts),
+          source,
           envelopeFrom,
           rcptTo.map((r) => tagOf(r.address)),
         )
@@ -100,6 +102,22 @@ export function openReceiver(services: Services, options: ReceiverOptions): Prom
       resolve({ port, close: () => new Promise((closed) => server.close(() => closed())) });
     });
   });
+}
+
+/** No mail program writes more; whoever does is told so for good, not to try again. */
+const LONGEST_HEAD = 256 * 1024;
+const MOST_HEADER_LINES = 2_000;
+
+function isOverlongHead(source: Buffer): boolean {
+  let lines = 0;
+  for (let at = 0; at < source.length; lines++) {
+    const end = source.indexOf(0x0a, at);
+    // The empty line below the header (RFC 5322 §2.1).
+    if (end < 0 || end === at || (end === at + 1 && source[at] === 0x0d)) return false;
+    if (end > LONGEST_HEAD || lines >= MOST_HEADER_LINES) return true;
+    at = end + 1;
+  }
+  return false;
 }
 
 /** For every nudge that it was sent to; false when it belongs to none. */

@@ -140,6 +140,16 @@ describe('an answer', () => {
     expect(smtp.mails).toHaveLength(1);
   });
 
+  test('with a header as no mail program writes it is refused for good', async () => {
+    for (const headers of [
+      Object.fromEntries(Array.from({ length: 3_000 }, (_, i) => [`X-Much-${i}`, 'x'])),
+      { 'X-Long': 'x'.repeat(300_000) },
+    ]) {
+      await expect(answer({ headers })).rejects.toMatchObject({ responseCode: 552 });
+    }
+    expect(await replies()).toEqual([]);
+  });
+
   test('that comes twice is kept once', async () => {
     for (let i = 0; i < 2; i++) await answer({ messageId: '<same@saltmarsh.example>' });
     expect(await replies()).toHaveLength(1);

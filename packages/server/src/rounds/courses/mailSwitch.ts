@@ -43,8 +43,9 @@ export function mailSwitchRoutes(door: Door, services: Services, dispatcher: Dis
     await inTransaction(orm, async (em) => {
       const row = await em.findOneOrFail(CourseRow, { id });
       if (row.stoppedAt == null) return;
-      Object.assign(row, { stoppedAt: null, stoppedBy: null });
+      Object.assign(row, { stoppedAt: null, stoppedBy: null, copyFrom: null });
       if (choice.queued === 'withdraw') await withdrawQueued(em, id, clock.now());
+      if (choice.queued === 'unclear') await leaveUnclear(em, id, clock.now());
       if (choice.missed === 'skip') {
         const { course } = await live.get(em, id);
         for (const rule of await em.find(RuleRow, { course: id, status: 'on' })) {
@@ -77,5 +78,18 @@ async function withdrawQueued(em: Tx, course: number, now: Instant): Promise<voi
     em,
     waiting.map((m) => m.id),
     { to: 'withdrawn', from: ['queued'], reason: 'stopped', now },
+  );
+}
+
+/** What waited in a copy may have left since from what was copied: each is for the instructor to settle. */
+async function leaveUnclear(em: Tx, course: number, now: Instant): Promise<void> {
+  const waiting = await rowsOf<{ id: number }>(
+    em,
+    em.getKnex()('message').where({ course, state: 'queued' }).select('id'),
+  );
+  await move(
+    em,
+    waiting.map((m) => m.id),
+    { to: 'uncertain', from: ['queued'], now },
   );
 }

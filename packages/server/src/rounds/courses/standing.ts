@@ -34,6 +34,7 @@ export async function standingOf(em: Em, row: CourseRow, now: Instant): Promise<
   return {
     sending: await sendingOf(em, row.id, now),
     stopped: row.stoppedAt == null ? null : { at: row.stoppedAt, by: row.stoppedBy ?? '' },
+    copyFrom: row.copyFrom ?? null,
     queued: count('queued'),
     overdue: rules
       .map((r) => ({ rule: r.key, name: names.get(r.key)!, since: overdueSince(r, now) }))

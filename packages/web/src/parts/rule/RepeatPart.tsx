@@ -1,11 +1,4 @@
-import {
-  RULE_WEIGHTS,
-  repeatParts,
-  weightWords,
-  type RepeatLimit,
-  type Rule,
-  type RuleWeight,
-} from '@zest-bell/core/rules';
+import { RULE_WEIGHTS, type RepeatLimit, type Rule, type RuleWeight } from '@zest-bell/core/rules';
 import { Check, NumberField } from '../../ui/fields.tsx';
 import { Part } from '../../ui/Part.tsx';
 import { Pill } from '../../ui/Pill.tsx';
@@ -15,17 +8,18 @@ interface RepeatProps {
   readonly onChange: (change: Partial<Rule>, tag: string) => void;
 }
 
-/** How often one student is nudged by the rule, and how much it weighs: each a part of its own, all opening the same place. */
-export function RepeatPart({ rule, onChange, open = false }: RepeatProps & { readonly open?: boolean }) {
-  const parts = [...repeatParts(rule.repeat), weightWords(rule.weight)].filter((words) => words !== '');
-  return parts.map((words, i) => (
-    <span key={i}>
-      {i > 0 && ', '}
-      <Part words={words} label="How often each student is nudged" open={open && i === 0}>
-        <RepeatFields rule={rule} onChange={onChange} />
-      </Part>
-    </span>
-  ));
+/** How often one student is nudged by the rule, or how much it weighs: the words of either open the same place. */
+export function RepeatPart({
+  words,
+  rule,
+  onChange,
+  open = false,
+}: RepeatProps & { readonly words: string; readonly open?: boolean }) {
+  return (
+    <Part words={words} label="How often each student is nudged" open={open}>
+      <RepeatFields rule={rule} onChange={onChange} />
+    </Part>
+  );
 }
 
 const WEIGHT_WORDS: Readonly<Record<RuleWeight, string>> = { light: 'low', normal: 'normal', strong: 'high' };

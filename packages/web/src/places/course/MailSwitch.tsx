@@ -101,6 +101,11 @@ function StopDialog({ here, standing, onClose }: SwitchDialogProps) {
   );
 }
 
+const UNCLEAR: { readonly value: StartQueued; readonly words: string; readonly help: string } = {
+  value: 'unclear',
+  words: 'Mark the waiting messages as unclear',
+  help: 'nothing is sent; you say in the Send log which ones arrived and which ones go again',
+};
 const QUEUED: readonly { readonly value: StartQueued; readonly words: string; readonly help: string }[] = [
   { value: 'send', words: 'Send the waiting messages', help: 'only to students who still match' },
   {
@@ -115,8 +120,10 @@ const MISSED: readonly { readonly value: MissedChoice; readonly words: string; r
 ];
 
 function StartDialog({ here, standing, onClose }: SwitchDialogProps) {
-  const [queued, setQueued] = useState<StartQueued>('send');
-  const [missed, setMissed] = useState<MissedChoice>('look');
+  const { copyFrom } = standing;
+  // What a copy has not sent, the original may have.
+  const [queued, setQueued] = useState<StartQueued>(copyFrom === null ? 'send' : 'unclear');
+  const [missed, setMissed] = useState<MissedChoice>(copyFrom === null ? 'look' : 'skip');
   const [busy, setBusy] = useState(false);
   const start = async () => {
     setBusy(true);
@@ -144,10 +151,19 @@ function StartDialog({ here, standing, onClose }: SwitchDialogProps) {
       }
     >
       <div className="grid gap-5 px-6 py-5">
+        {copyFrom !== null && (
+          <p>
+            <strong>
+              This is a backup from <When at={copyFrom} zone={here.course.timeZone} />.
+            </strong>{' '}
+            Messages that waited then may have been sent since, and rounds may have run. Sending them from here could
+            reach students twice.
+          </p>
+        )}
         {standing.queued > 0 && (
           <Choices
             legend={`${plural(standing.queued, 'message')} waiting`}
-            all={QUEUED}
+            all={copyFrom === null ? QUEUED : [UNCLEAR, ...QUEUED]}
             value={queued}
             onChange={setQueued}
           />

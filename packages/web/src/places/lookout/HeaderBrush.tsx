@@ -2,6 +2,7 @@
 import { useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
 import { plural } from '@zest-bell/core/time';
 import type { Brush, Distribution } from '@zest-bell/core/lookout';
+import { binsOf, brushOfBins, upperValue, type Numeric } from './bins.ts';
 
 /** Of a column, and of a rule's, in px. */
 export const BRUSH_WIDTH = { usual: 114, rule: 62 } as const;
@@ -31,36 +32,6 @@ export function HeaderBrush(props: HeaderBrushProps) {
       <Unknown {...props} />
     </div>
   );
-}
-
-type Numeric = Extract<Distribution, { kind: 'numbers' }>;
-
-/** Whole values one apart: a bin is a value, and its upper bound is that value itself. */
-const isWhole = (d: Numeric): boolean => d.edges.every((e) => Number.isInteger(e)) && d.edges[1]! - d.edges[0]! === 1;
-
-/** Bins that a brush takes in, both included; all of them without one. */
-function binsOf(d: Numeric, brush: Brush | null): readonly [number, number] {
-  const last = d.edges.length - 2;
-  if (brush?.kind !== 'range') return [0, last];
-  const { low, high } = brush;
-  const from =
-    low === null
-      ? 0
-      : Math.max(
-          0,
-          d.edges.findLastIndex((e) => e <= low),
-        );
-  if (high === null) return [from, last];
-  const whole = isWhole(d);
-  const to = d.edges.findIndex((e, i) => i > 0 && (whole ? e > high : e >= high));
-  return [Math.min(from, last), to < 0 ? last : to - 1];
-}
-
-function brushOf(d: Numeric, from: number, to: number): Brush | null {
-  const last = d.edges.length - 2;
-  const low = from === 0 ? null : d.edges[from]!;
-  const high = to === last ? null : isWhole(d) ? d.edges[to + 1]! - 1 : d.edges[to + 1]!;
-  return low === null && high === null ? null : { kind: 'range', low, high };
 }
 
 function Numbers({
@@ -94,7 +65,7 @@ function Numbers({
     setClears(brushed && from === to && bin === from);
     // Keys go on where the pointer was.
     frame.current!.querySelector<HTMLElement>('[role=slider]')?.focus({ preventScroll: true });
-    onBrush(brushOf(d, Math.min(start, bin), Math.max(start, bin)));
+    onBrush(brushOfBins(d, Math.min(start, bin), Math.max(start, bin)));
   };
   const onPointerMove = (e: PointerEvent<HTMLElement>) => {
     if (begun === null) return;
@@ -102,7 +73,7 @@ function Numbers({
     const [low, high] = [Math.min(begun, bin), Math.max(begun, bin)];
     if (low === from && high === to) return;
     setClears(false);
-    onBrush(brushOf(d, low, high));
+    onBrush(brushOfBins(d, low, high));
   };
   const onPointerUp = () => {
     setBegun(null);
@@ -112,13 +83,13 @@ function Numbers({
     const by = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1, Home: -bins, End: bins }[e.key];
     if (e.key === 'Delete' || e.key === 'Backspace' || e.key === 'Escape') onBrush(null);
     else if (by === undefined) return;
-    else if (end === 'low') onBrush(brushOf(d, Math.max(0, Math.min(to, from + by)), to));
-    else onBrush(brushOf(d, from, Math.min(bins - 1, Math.max(from, to + by))));
+    else if (end === 'low') onBrush(brushOfBins(d, Math.max(0, Math.min(to, from + by)), to));
+    else onBrush(brushOfBins(d, from, Math.min(bins - 1, Math.max(from, to + by))));
     e.preventDefault();
   };
   const handle = (end: 'low' | 'high') => {
     const bin = end === 'low' ? from : to;
-    const value = end === 'low' ? d.edges[from]! : isWhole(d) ? d.edges[to + 1]! - 1 : d.edges[to + 1]!;
+    const value = end === 'low' ? d.edges[from]! : upperValue(d, to);
     return (
       <button
         type="button"

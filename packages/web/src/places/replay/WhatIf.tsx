@@ -1,9 +1,10 @@
 /** A rule's numbers, rhythm, limits and weight, and the message budget, to be tried out. The rule stays as it is. */
+import { Fragment } from 'react';
 import { useNavigate } from 'react-router';
 import { dayWords, durationWords, plural, weekdayDateWords } from '@zest-bell/core/time';
 import type { MessageBudget } from '@zest-bell/core/course';
 import { groupOf, isLeaf, JOINER, leafClause, type Condition } from '@zest-bell/core/conditions';
-import { numbersOf, withNumbers, type Rule } from '@zest-bell/core/rules';
+import { numbersOf, ruleParts, withNumbers, type Rule, type RulePart } from '@zest-bell/core/rules';
 import type { Here } from '../../lib/here.ts';
 import { draftKey, useDrafts } from '../../parts/rule/draft.ts';
 import { Part } from '../../ui/Part.tsx';
@@ -75,6 +76,33 @@ function RuleFields(props: {
 }) {
   const { here, tried, rule, onChange } = props;
   const { course } = here;
+  const parts = ruleParts(rule, course);
+  const partOf = ({ about, words }: RulePart, i: number) => {
+    switch (about) {
+      case 'rhythm':
+        return (
+          <RhythmPart rhythm={rule.rhythm} course={course} now={here.now} onChange={(rhythm) => onChange({ rhythm })} />
+        );
+      case 'when':
+        // The condition is one part here, with the numbers in it.
+        return (
+          parts[i - 1]!.about !== 'when' && (
+            <Tree here={here} rule={rule} node={rule.when} path="when" onChange={onChange} />
+          )
+        );
+      case 'repeat':
+      case 'weight':
+        return <RepeatPart words={words} rule={rule} onChange={(change) => onChange(change)} />;
+      case 'steps':
+        return (
+          <>
+            <StepDelays here={here} rule={rule} onChange={onChange} />.
+          </>
+        );
+      default:
+        return i === 0 && tried.since !== null ? words.toLowerCase() : words;
+    }
+  };
   return (
     <p className="mt-2 text-[17px] leading-[1.75]" data-testid="what-if">
       {tried.since !== null && (
@@ -95,11 +123,9 @@ function RuleFields(props: {
           :{' '}
         </>
       )}
-      look{' '}
-      <RhythmPart rhythm={rule.rhythm} course={course} now={here.now} onChange={(rhythm) => onChange({ rhythm })} />,
-      for students who <Tree here={here} rule={rule} node={rule.when} path="when" onChange={onChange} />, and nudge each
-      of them <RepeatPart rule={rule} onChange={(change) => onChange(change)} />
-      <StepDelays here={here} rule={rule} onChange={onChange} />.
+      {parts.map((part, i) => (
+        <Fragment key={i}>{partOf(part, i)}</Fragment>
+      ))}
     </p>
   );
 }

@@ -1,10 +1,10 @@
 /** A rule as one sentence whose marked parts open where they stand, with its live reach beside it. */
 import { copyName } from '../../ui/copyName.ts';
-import { useEffect, useMemo, useState } from 'react';
+import { Fragment, useEffect, useMemo, useState } from 'react';
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
 import { roundInstants } from '@zest-bell/core/time';
 import { conflictsIn } from '@zest-bell/core/conditions';
-import { nudgeWords, spellsFromWords, type Rule } from '@zest-bell/core/rules';
+import { ruleParts, type Rule, type RulePart } from '@zest-bell/core/rules';
 import type { RuleCard } from '@zest-bell/core/exchange';
 import { useHere, type Here } from '../../lib/here.ts';
 import { useRules } from '../../lib/queries.ts';
@@ -109,7 +109,46 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
     () => remarksOn(rule.when, conflictsIn(rule.when, here.course.marks), reach, here.course),
     [rule.when, here.course, reach],
   );
-  const fromWords = spellsFromWords(rule, here.course);
+  const [before, after] = aroundConditions(ruleParts(rule, here.course));
+  const shown = (part: RulePart, i: number) => (
+    <Fragment key={i}>
+      {part.marked ? markedPart(part) : part.words}
+      {part.about === 'from' && (
+        <>
+          {' '}
+          <button
+            type="button"
+            className="font-body text-[14px] font-semibold text-pine underline-offset-4 hover:underline"
+            onClick={() => change({ spellsFrom: null })}
+          >
+            count all
+          </button>
+        </>
+      )}
+    </Fragment>
+  );
+  /** The control that opens where the words stand. */
+  function markedPart({ about, words }: RulePart) {
+    const { rhythm, audience } = rule;
+    const of = { course: here.course, now: here.now };
+    switch (about) {
+      case 'rhythm':
+        return <RhythmPart {...of} rhythm={rhythm} onChange={(next, tag) => change({ rhythm: next }, tag)} />;
+      case 'run':
+        return <RunPart {...of} rhythm={rhythm} onChange={(next, tag) => change({ rhythm: next }, tag)} />;
+      case 'audience':
+        return (
+          <AudiencePart audience={audience} course={here.course} onChange={(next) => change({ audience: next })} />
+        );
+      case 'repeat':
+      case 'weight':
+        return (
+          <RepeatPart words={words} rule={rule} onChange={change} open={opened === 'limits' && about === 'repeat'} />
+        );
+      default:
+        return words;
+    }
+  }
   return (
     <div className="grid flex-1 grid-cols-[minmax(0,1fr)] content-start min-[1000px]:content-stretch min-[1000px]:grid-cols-[minmax(0,1.21fr)_minmax(0,1fr)]">
       <section aria-label="The rule" className="min-w-0 px-5 pt-5 min-[560px]:px-7">
@@ -134,28 +173,7 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
 
         <div className="mt-3 rounded-[18px] border border-line bg-sheet px-4 pt-4 min-[560px]:px-6">
           <div className="font-head text-[20.5px] leading-[1.68]" data-testid="sentence">
-            <div>
-              Look{' '}
-              <RhythmPart
-                rhythm={rule.rhythm}
-                course={here.course}
-                now={here.now}
-                onChange={(rhythm, tag) => change({ rhythm }, tag)}
-              />
-              ,{' '}
-              <RunPart
-                rhythm={rule.rhythm}
-                course={here.course}
-                now={here.now}
-                onChange={(rhythm, tag) => change({ rhythm }, tag)}
-              />
-              , for{' '}
-              <AudiencePart
-                audience={rule.audience}
-                course={here.course}
-                onChange={(audience) => change({ audience })}
-              />
-            </div>
+            <div>{before.map(shown)}</div>
             <Conditions
               when={rule.when}
               course={here.course}
@@ -164,21 +182,7 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
               onOpen={setChosen}
               remarks={remarks}
             />
-            {fromWords && (
-              <div>
-                {fromWords}{' '}
-                <button
-                  type="button"
-                  className="font-body text-[14px] font-semibold text-pine underline-offset-4 hover:underline"
-                  onClick={() => change({ spellsFrom: null })}
-                >
-                  count all
-                </button>
-              </div>
-            )}
-            <div className="pb-3">
-              and {nudgeWords(rule)} <RepeatPart rule={rule} onChange={change} open={opened === 'limits'} />.
-            </div>
+            <div className="pb-3">{after.map(shown)}</div>
           </div>
           <AdviceLines here={here} rule={rule} />
           <StepLines here={here} rule={rule} student={preview} onChange={(steps, tag) => change({ steps }, tag)} />
@@ -286,6 +290,18 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
       )}
     </div>
   );
+}
+
+/** The sentence before and after its conditions, which stand in lines of their own and begin with their “who”. */
+function aroundConditions(parts: readonly RulePart[]): readonly [readonly RulePart[], readonly RulePart[]] {
+  const is = (about: RulePart['about']) => (part: RulePart) => part.about === about;
+  const after = parts.slice(parts.findLastIndex(is('when')) + 1);
+  // On a line of its own the rest needs no comma before it.
+  const [first, ...rest] = after;
+  return [
+    parts.slice(0, parts.findIndex(is('who'))),
+    first ? [{ ...first, words: first.words.replace(/^, /, '') }, ...rest] : [],
+  ];
 }
 
 /** The run of the rule, and its looks to come, stand on the term strip while it is open. */

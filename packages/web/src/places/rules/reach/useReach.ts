@@ -1,13 +1,15 @@
 /** The reach of a draft as it changes: its measures are in the page's worker, and each change is computed there. */
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import type { Course } from '@zest-bell/core/course';
 import type { Problem } from '@zest-bell/core/problem';
 import { nextRound, type Instant } from '@zest-bell/core/time';
 import { leavesOf } from '@zest-bell/core/conditions';
 import type { Rule } from '@zest-bell/core/rules';
 import { receivedReach, type Reach } from '@zest-bell/core/rounds';
-import { contract } from '@zest-bell/core/contract';
+import { contract, type AnswerOf } from '@zest-bell/core/contract';
 import { ask } from '../../../lib/api.ts';
+import { latestWins, type LatestWins } from '../../../lib/latestWins.ts';
 import type { Here } from '../../../lib/here.ts';
 import { forget, measuresWorker, momentKey, useMeasures } from '../../../lib/measures/useMeasures.ts';
 
@@ -19,6 +21,16 @@ export interface LiveReach {
   /** Whether the result is that of the rule and the moment asked for; otherwise a newer one is on its way. */
   readonly current: boolean;
   readonly error: unknown;
+}
+
+interface Question {
+  readonly key: string;
+  readonly rule: Rule;
+  readonly at: Instant;
+  readonly then: Instant;
+  readonly most: number;
+  readonly facts: AnswerOf<typeof contract.rules.limitFacts>;
+  readonly course: Course;
 }
 
 /** `most`: of how many people the evidence is wanted. */
@@ -40,52 +52,37 @@ export function useReach(here: Here, rule: Rule, most: number): LiveReach {
   const [failure, setFailure] = useState<unknown>(null);
   const facts = logged.isPlaceholderData ? undefined : logged.data;
   const key = momentKey(here);
-  const latest = useRef({
-    key,
-    rule,
-    at: here.now,
-    then,
-    most,
-    facts,
-    course: here.course,
-    busy: false,
-    again: false,
-    missed: null as Rule | null,
-  });
+  const asker = useRef<LatestWins<Question> | null>(null);
 
   useEffect(() => {
-    const state = latest.current;
-    Object.assign(state, { key, rule, at: here.now, then, most, facts, course: here.course });
-    if (!measures.ready || !facts) return;
-    // While one computation runs, only the newest draft waits: a drag never piles up work.
-    const compute = async () => {
-      if (state.busy) {
-        state.again = true;
-        return;
-      }
-      state.busy = true;
-      try {
-        do {
-          state.again = false;
-          if (!state.facts) break;
-          const { course, ...asked } = { rule: state.rule, at: state.at, course: state.course };
-          const sent = await worker.reach(state.key, asked.rule, asked.at, state.facts, state.most, state.then);
-          // The worker has let the moment or a measure go: it is asked for again, once for a draft.
-          if (sent === null && state.missed !== asked.rule) {
-            state.missed = asked.rule;
-            await forget(state.key);
-          }
-          const received = sent?.ok ? { ok: true as const, reach: receivedReach(sent.reach, course) } : sent;
-          if (received) setAnswer({ result: received, ...asked });
+    // Of a rule whose measures the worker has let go they are asked for again, once.
+    let missed: Rule | null = null;
+    const live = latestWins(
+      async ({ key, rule, at, facts, most, then }: Question) => worker.reach(key, rule, at, facts, most, then),
+      {
+        answered: (sent, { key, rule, at, course }) => {
           setFailure(null);
-        } while (state.again);
-      } catch (error) {
-        setFailure(error);
-      } finally {
-        state.busy = false;
-      }
-    };
-    void compute();
+          if (sent !== null) {
+            setAnswer({
+              ...{ rule, at },
+              result: sent.ok ? { ok: true, reach: receivedReach(sent.reach, course) } : sent,
+            });
+          } else if (missed !== rule) {
+            missed = rule;
+            void forget(key);
+          }
+        },
+        failed: setFailure,
+      },
+    );
+    asker.current = live;
+    return () => live.stop();
+  }, [worker]);
+
+  useEffect(() => {
+    if (measures.ready && facts) {
+      asker.current?.ask({ key, rule, at: here.now, then, most, facts, course: here.course });
+    }
   }, [worker, key, rule, here.now, then, here.course, most, facts, measures.ready]);
 
   return {
