@@ -104,7 +104,10 @@ module.exports = {
       name: 'no-web-folder-without-its-place-in-the-order',
       severity: 'error',
       from: {},
-      to: { path: '^packages/web/src/', pathNot: `^packages/web/src/(${WEB.join('|')})/|^packages/web/src/[^/]+$` },
+      to: {
+        path: '^packages/web/src/',
+        pathNot: `^packages/web/src/(${[...WEB, 'testing'].join('|')})/|^packages/web/src/[^/]+$`,
+      },
     },
     {
       name: 'no-place-imports-another',
