@@ -86,7 +86,7 @@ test('all mail of the course is stopped, says what waits, and starts again', asy
   await scene.see('main', /Quiet for five days.*Tue Oct 27, 8:02 AM, late: it made up for 1 missed round/);
 });
 
-test('rounds are held while the platform tells nothing, and made up for when it does', async () => {
+test('rounds wait while the platform tells nothing, and are made up for when it does', async () => {
   await clock('Stop data from the learning platform', /sends no data now/);
   for (const day of [27, 28, 29]) await clock('Move one day ahead', new RegExp(`It is now .*Oct ${day}`));
   await scene.see(

@@ -132,7 +132,7 @@ export async function openDemo(folder: string, orm: Orm, secret: string, smtpDel
         hooks: {
           nextRound: () => nextRoundOfAll(wired),
           nextMail: async () => earliest(await dispatcher.nextDue(), await nextDigest(wired)),
-          holdRounds: () => runDueRounds(wired).then(() => undefined),
+          runRounds: () => runDueRounds(wired).then(() => undefined),
           sendMail: () => dispatcher.drain(),
           nextAnswer: () => {
             return earliest(...correspondence.map((c) => c.next(clock.now())));

@@ -52,7 +52,7 @@ export const CourseRow = defineEntity({
     watched: p.boolean().default(false),
     /** When each source last told anything, by our clock. */
     sources: p.json<SourcesHeard>().default('{}'),
-    /** While set, no mail of the course leaves and no round is held. */
+    /** While set, no mail of the course leaves and no round runs. */
     stoppedAt: instantColumn().nullable(),
     stoppedBy: p.string().nullable(),
     /** When the backup was made that this was restored from; null again once its mail was started. */

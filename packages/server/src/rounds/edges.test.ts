@@ -12,7 +12,7 @@ import { at, COURSE, openStage, ruleOf, visit, type Setting, type TestStage } fr
 import { WordingRow } from '../wording/entity.ts';
 import { RoundRow, TroubleRow } from './entity.ts';
 import { fallingCaseOf } from './fallingCase.ts';
-import { sendByHand, type ByHand } from './letThrough.ts';
+import { sendPastLimits, type PastLimits } from './letThrough.ts';
 import { limitFactsForDraft } from './limitFacts.ts';
 import { nextRoundOfAll, ring, runDueRounds } from './scheduler.ts';
 import { wouldDecide } from './wouldDecide.ts';
@@ -263,7 +263,7 @@ describe('limits of a rule that is being composed', () => {
 });
 
 describe('a nudge by hand that passes a limit', () => {
-  const order = (more: Partial<ByHand> = {}): ByHand => ({
+  const order = (more: Partial<PastLimits> = {}): PastLimits => ({
     course: 1,
     rule: 'away',
     student: 'p1',
@@ -272,8 +272,8 @@ describe('a nudge by hand that passes a limit', () => {
     now: at('2026-09-08T12:00'),
     ...more,
   });
-  const send = (more: Partial<ByHand> = {}) =>
-    code(inTransaction(stage.orm, (tx) => sendByHand(tx, stage.services.live, order(more))));
+  const send = (more: Partial<PastLimits> = {}) =>
+    code(inTransaction(stage.orm, (tx) => sendPastLimits(tx, stage.services.live, order(more))));
   /** p1, p2 and p3 were nudged on Sep 5, and the mail has left. */
   const nudged = async (setting: Partial<Setting> = {}) => {
     await open(setting);

@@ -10,7 +10,7 @@ import { WordingRow } from '../wording/entity.ts';
 import { limitFactsOf } from './limitFacts.ts';
 import { storeNudges } from './storeNudges.ts';
 
-export interface ByHand {
+export interface PastLimits {
   readonly course: number;
   readonly rule: string;
   readonly student: string;
@@ -31,7 +31,7 @@ const WHY: Readonly<Record<string, string>> = {
 };
 
 /** Queues the nudge, and gives its id. Throws `notFound`, `ruleOff` or `notReachable`. */
-export async function sendByHand(em: Tx, live: LiveCourses, order: ByHand): Promise<readonly number[]> {
+export async function sendPastLimits(em: Tx, live: LiveCourses, order: PastLimits): Promise<readonly number[]> {
   const row = await em.findOne(RuleRow, { course: order.course, key: order.rule });
   if (!row) throw new AppError('notFound');
   if (row.status !== 'on') throw new AppError('ruleOff');

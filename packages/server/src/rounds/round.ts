@@ -27,7 +27,7 @@ export interface RuleLook {
   readonly missed: readonly Instant[];
 }
 
-export interface RoundOrder {
+export interface RoundToRun {
   readonly course: number;
   readonly at: Instant;
   readonly trigger: RoundTrigger;
@@ -45,7 +45,7 @@ export interface RoundOutcome {
 }
 
 /** Decides a round and stores all of it. */
-export async function runRound(em: Tx, live: LiveCourses, order: RoundOrder): Promise<RoundOutcome> {
+export async function runRound(em: Tx, live: LiveCourses, order: RoundToRun): Promise<RoundOutcome> {
   const looks = await claimed(em, order);
   const all = await em.find(RuleRow, { course: order.course }, { orderBy: { position: 'asc' }, refresh: true });
   const due = all.filter(
@@ -140,7 +140,7 @@ function decideAlone(
 }
 
 /** The looks that are this process's: those whose claim nobody else has written. */
-async function claimed(em: Em, order: RoundOrder): Promise<Map<number, RoundRow>> {
+async function claimed(em: Em, order: RoundToRun): Promise<Map<number, RoundRow>> {
   const rules = await em.find(RuleRow, { id: { $in: order.looks.map((l) => l.rule) } });
   const keys = new Map(rules.map((r) => [r.id, r]));
   const rows = order.looks.flatMap(({ rule, claim, missed }) => {

@@ -9,7 +9,7 @@ import { ruleOfRow } from '../rules/repository.ts';
 import { rulesWaitingForData } from '../rules/sources.ts';
 import type { SendingRow } from '../mail/sendings/entity.ts';
 import { beginSending, holdMessages } from '../mail/sendings/sendings.ts';
-import { runRound, type RoundOrder, type RoundOutcome, type RuleLook } from './round.ts';
+import { runRound, type RoundToRun, type RoundOutcome, type RuleLook } from './round.ts';
 import { TroubleRow, type RoundRow } from './entity.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
 
@@ -46,7 +46,7 @@ export async function runDueRounds(services: Services): Promise<RoundRow[]> {
   return done;
 }
 
-async function dueOrders(services: Services, now: Instant): Promise<RoundOrder[]> {
+async function dueOrders(services: Services, now: Instant): Promise<RoundToRun[]> {
   const { orm, live } = services;
   const em = orm.em.fork();
   const rows = await em.find(RuleRow, { status: 'on', nextRoundAt: { $lte: now } }, { orderBy: { position: 'asc' } });
@@ -58,7 +58,7 @@ async function dueOrders(services: Services, now: Instant): Promise<RoundOrder[]
   const due = rows.filter(
     (r) => !stopped.has(r.course) && !waiting.get(r.course)?.has(r.key) && !triedLater.has(`${r.course} ${r.key}`),
   );
-  const orders = new Map<string, RoundOrder & { looks: RuleLook[] }>();
+  const orders = new Map<string, RoundToRun & { looks: RuleLook[] }>();
   const calendars = new Map<number, CourseCalendar>();
   for (const row of due) {
     let instants: Instant[];
@@ -88,7 +88,7 @@ const WAITS = [1, 2, 5, 10, 30];
 
 async function keepTrouble(
   { orm, logger }: Services,
-  order: Pick<RoundOrder, 'course' | 'at'> & { readonly rules: readonly number[] },
+  order: Pick<RoundToRun, 'course' | 'at'> & { readonly rules: readonly number[] },
   error: unknown,
   now: Instant,
 ): Promise<void> {
@@ -112,7 +112,7 @@ async function forgetTroubles({ orm }: Services, course: number, rounds: readonl
   await inTransaction(orm, (em) => em.nativeDelete(TroubleRow, { course, rule: { $in: rounds.map((r) => r.rule) } }));
 }
 
-const decideNow = ({ orm, live }: Services, order: RoundOrder): Promise<RoundOutcome> =>
+const decideNow = ({ orm, live }: Services, order: RoundToRun): Promise<RoundOutcome> =>
   inTransaction(orm, (em) => runRound(em, live, order));
 
 /**
@@ -127,7 +127,7 @@ export async function ring(
 ): Promise<{ readonly round: RoundRow; readonly sending: SendingRow | null }> {
   const now = services.clock.now();
   const looks = [{ rule: rule.id, claim: `${rule.id} ring ${crypto.randomUUID()}`, missed: [] }];
-  const order: RoundOrder = { course, at: now, trigger: 'ring', looks, now };
+  const order: RoundToRun = { course, at: now, trigger: 'ring', looks, now };
   let sending: SendingRow | null = null;
   const { rounds, failed } = await inTransaction(services.orm, async (em) => {
     const outcome = await runRound(em, services.live, order);

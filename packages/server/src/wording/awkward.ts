@@ -8,7 +8,7 @@ import { setImmediate as nextTurn } from 'node:timers/promises';
 import type { LiveCourse } from '../course/activity/live.ts';
 import { AppError } from '../platform/http/errors.ts';
 
-export interface AwkwardOrder {
+export interface TextToTry {
   readonly variant: number;
   readonly reader: string;
   readonly about: About;
@@ -67,7 +67,7 @@ const brokenFor = (person: Person, problems: readonly Problem[]): AppError =>
 export function* awkwardFor(
   wording: CompiledWording,
   { course, facts, row }: LiveCourse,
-  order: AwkwardOrder,
+  order: TextToTry,
 ): InParts<AwkwardAnswer> {
   const { variant, about, at } = order;
   const students = course.people.flatMap((person, index) => (isActiveStudent(person) ? [{ person, index }] : []));

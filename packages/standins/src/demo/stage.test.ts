@@ -65,7 +65,7 @@ function stageWith(rounds: readonly number[], mails: readonly number[] = [], ans
     hooks: {
       nextRound: () => later(rounds),
       nextMail: () => later(mails),
-      holdRounds: () => Promise.resolve(void done.push(`rounds ${hours()}`)),
+      runRounds: () => Promise.resolve(void done.push(`rounds ${hours()}`)),
       sendMail: () => Promise.resolve(void done.push(`mail ${hours()}`)),
       nextAnswer: () => answers.find((t) => t > clock.now()) ?? null,
       bringAnswers: (from, until) => {

@@ -1,6 +1,6 @@
 /**
  * Moves the demo: as the clock goes ahead, the campus's activity is told to the server through its public ingestion
- * route, rounds are held at their own instants, and mail is handed over when it is due.
+ * route, rounds run at their own instants, and mail is handed over when it is due.
  */
 import { DAY, formatInstant, HOUR, type Instant } from '@zest-bell/core/time';
 import type { Advance, IngestAnswer } from '@zest-bell/core/exchange';
@@ -13,7 +13,7 @@ export interface StageHooks {
   nextRound(): Promise<Instant | null>;
   /** When the next queued message is due, or null. */
   nextMail(): Promise<Instant | null>;
-  holdRounds(): Promise<void>;
+  runRounds(): Promise<void>;
   sendMail(): Promise<void>;
   /** When somebody next answers a letter, or null. */
   nextAnswer(): Instant | null;
@@ -100,7 +100,7 @@ export class Stage {
     await hooks.bringAnswers(from, until);
     // Mail due at a round's instant gets its second look before the round (engine R9).
     await hooks.sendMail();
-    await hooks.holdRounds();
+    await hooks.runRounds();
     await hooks.sendMail();
   }
 

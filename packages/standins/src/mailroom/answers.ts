@@ -4,7 +4,7 @@ import type { Clock } from '@zest-bell/core/time';
 import type { AnswerKind, Letter } from '@zest-bell/core/exchange';
 import type { StoredLetter } from './letters.ts';
 
-export interface AnswerOrder {
+export interface AnswerToWrite {
   readonly kind: AnswerKind;
   readonly letter: StoredLetter | Letter;
   /** Who answers, as the roster knows them. */
@@ -22,7 +22,7 @@ const headerOf = (letter: Letter | StoredLetter, name: string): string | undefin
 
 const addressIn = (text: string): string => /<([^>]+)>/.exec(text)?.[1] ?? text.trim();
 
-export async function sendAnswer(order: AnswerOrder): Promise<void> {
+export async function sendAnswer(order: AnswerToWrite): Promise<void> {
   const { letter, kind } = order;
   const answerTo = addressIn(headerOf(letter, 'reply-to') ?? letter.from);
   const returnPath = ('returnPath' in letter && letter.returnPath) || answerTo;

@@ -52,7 +52,7 @@ export interface SheetMeanings {
   readonly cut: number | null;
 }
 
-export interface MeaningOrder {
+export interface ColumnsToRead {
   readonly table: Table;
   readonly survey: Survey;
   readonly draft: Draft;
@@ -64,7 +64,7 @@ export interface MeaningOrder {
   readonly asOf: number;
 }
 
-export function meaningsOf(order: MeaningOrder): SheetMeanings {
+export function meaningsOf(order: ColumnsToRead): SheetMeanings {
   const { table, survey, draft } = order;
   const cut = secondTable(table, survey);
   const fields = fieldsOfPeople(order, cut);
@@ -98,7 +98,7 @@ function secondTable({ headers }: Table, { columns }: Survey): number | null {
 }
 
 /** The field of each column; of two for one the first counts, and every id. */
-function fieldsOfPeople({ table, told, survey }: MeaningOrder, cut: number | null): (FieldName | null)[] {
+function fieldsOfPeople({ table, told, survey }: ColumnsToRead, cut: number | null): (FieldName | null)[] {
   const taken = new Set<FieldName>();
   const isTold = (text: string | undefined) =>
     text !== undefined && text !== '' && !(TOLD_MEANINGS as readonly string[]).includes(text);
@@ -120,7 +120,7 @@ function fieldsOfPeople({ table, told, survey }: MeaningOrder, cut: number | nul
 
 /** What does not depend on the kind of the sheet; null where the kind decides. */
 function certainMeaning(
-  order: MeaningOrder,
+  order: ColumnsToRead,
   header: string,
   place: number,
   fields: readonly (FieldName | null)[],
@@ -155,7 +155,7 @@ function certainMeaning(
   return null;
 }
 
-function toldMeaning(order: MeaningOrder, text: string, header: string, place: number): ColumnMeaning {
+function toldMeaning(order: ColumnsToRead, text: string, header: string, place: number): ColumnMeaning {
   const target = targetOf(order, header, place);
   switch (text as ToldMeaning) {
     case 'leftOut':
@@ -176,7 +176,7 @@ function toldMeaning(order: MeaningOrder, text: string, header: string, place: n
 }
 
 /** The item of a header: by its id or title, with or without points; of a date, the session of that day. */
-export function targetOf(order: MeaningOrder, header: string, place: number): Target {
+export function targetOf(order: ColumnsToRead, header: string, place: number): Target {
   const { draft, table, survey } = order;
   const { title, points } = titleParts(header);
   const choice = draft.itemChoice(header) ?? draft.itemChoice(title);
@@ -197,14 +197,14 @@ export function targetOf(order: MeaningOrder, header: string, place: number): Ta
   };
 }
 
-const headerDate = ({ draft, headerOrder, asOf }: MeaningOrder): DateReading => ({
+const headerDate = ({ draft, headerOrder, asOf }: ColumnsToRead): DateReading => ({
   zone: draft.zone,
   order: headerOrder,
   frame: draft.frame(asOf),
 });
 
 /** A new item, by its points or its words and what its cells are; or a new session, by its date or its marks. */
-function newMeaning(order: MeaningOrder, header: string, place: number): ColumnMeaning | null {
+function newMeaning(order: ColumnsToRead, header: string, place: number): ColumnMeaning | null {
   const column = order.survey.columns[place]!;
   if (personField(header) !== null) return null;
   const target = targetOf(order, header, place);
@@ -219,7 +219,7 @@ function newMeaning(order: MeaningOrder, header: string, place: number): ColumnM
 const isAttendanceOnly = (column: Survey['columns'][number]): boolean =>
   column.marks === column.filled && column.markKinds > 1 && column.grades < column.filled;
 
-function byKind(order: MeaningOrder, kind: TableKind, header: string, place: number): ColumnMeaning {
+function byKind(order: ColumnsToRead, kind: TableKind, header: string, place: number): ColumnMeaning {
   const column = order.survey.columns[place]!;
   if (personField(header) !== null) return kind === 'gradebook' || kind === 'attendance' ? leftOut('second') : OWN;
   const target = targetOf(order, header, place);
@@ -233,7 +233,7 @@ function byKind(order: MeaningOrder, kind: TableKind, header: string, place: num
 const ROSTER_FIELDS: ReadonlySet<FieldName> = new Set(['firstName', 'role', 'section', 'active', 'enrolledAt']);
 
 function kindBy(
-  order: MeaningOrder,
+  order: ColumnsToRead,
   certain: readonly (ColumnMeaning | null)[],
   fields: readonly (FieldName | null)[],
 ): TableKind {

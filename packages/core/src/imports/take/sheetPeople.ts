@@ -28,7 +28,7 @@ export interface FoundPerson {
   readonly isLater: boolean;
 }
 
-export interface SheetPeopleOrder {
+export interface PeopleToFind {
   readonly draft: Draft;
   readonly headers: readonly string[];
   readonly fields: readonly (FieldName | null)[];
@@ -48,13 +48,13 @@ export class SheetPeople {
   differs = 0;
   /** Rows of people whom the course lacks, who could be added. */
   offered = 0;
-  private readonly order: SheetPeopleOrder;
+  private readonly order: PeopleToFind;
   private readonly places = new Map<FieldName, number>();
   private readonly ids: readonly number[];
   /** By person, the name of their first row. */
   private readonly seen = new Map<DraftPerson, string>();
 
-  constructor(order: SheetPeopleOrder) {
+  constructor(order: PeopleToFind) {
     this.order = order;
     order.fields.forEach((field, place) => field !== null && !this.places.has(field) && this.places.set(field, place));
     this.ids = order.fields.flatMap((field, place) => (field === 'id' ? [place] : []));

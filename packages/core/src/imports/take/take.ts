@@ -25,7 +25,7 @@ const TAKE: Readonly<Record<LongKind, Take>> = {
 const PART = 500;
 const SAMPLE = 8;
 
-export interface LongOrder {
+export interface TableToTake {
   readonly table: Table;
   readonly survey: Survey;
   readonly fields: readonly (FieldName | null)[];
@@ -39,7 +39,7 @@ export interface LongOrder {
 /** `refuse` is told of each row that is not taken, `count` of each outcome. */
 export function* takeRows(
   kind: LongKind,
-  order: LongOrder,
+  order: TableToTake,
   refuse: Refuse,
   count: (outcome: Outcome) => void,
 ): Generator<void, Pick<SheetReport, 'added' | 'offered' | 'sample'>> {

@@ -27,7 +27,7 @@ import type { Table, TableRow } from '../read/table.ts';
 import { mayExceed } from './takeGrades.ts';
 import { kindByWords } from '../read/titles.ts';
 
-export interface SheetOrder {
+export interface SheetToTake {
   readonly table: Table;
   readonly survey: Survey;
   readonly meanings: SheetMeanings;
@@ -89,7 +89,7 @@ interface CellColumn {
 }
 
 export function* takeSheet(
-  order: SheetOrder,
+  order: SheetToTake,
   refuse: Refuse,
   count: (outcome: Outcome) => void,
 ): Generator<void, SheetReport> {
@@ -182,7 +182,7 @@ export function* takeSheet(
   };
 }
 
-const orderOf = ({ table, survey, dayOrders }: SheetOrder, place: number): DayOrder => {
+const orderOf = ({ table, survey, dayOrders }: SheetToTake, place: number): DayOrder => {
   const header = table.headers[place]!;
   return (Object.hasOwn(dayOrders, header) ? dayOrders[header] : undefined) ?? survey.columns[place]!.order;
 };
@@ -206,7 +206,7 @@ function sayPerson(shown: { read: string }[], { columns }: SheetMeanings, person
 }
 
 /** The items of the columns: known ones get their points, those that the course lacks are made, or refused and offered. */
-function targetsOf(order: SheetOrder, refuse: Refuse, count: (outcome: Outcome) => void) {
+function targetsOf(order: SheetToTake, refuse: Refuse, count: (outcome: Outcome) => void) {
   const { table, survey, meanings, draft, add, isCorrection } = order;
   const mayAdd = add.items || meanings.kind === 'roster';
   const items = new Map<number, DraftItem>();
@@ -287,7 +287,7 @@ function makeItem(
 }
 
 function cellColumn(
-  order: SheetOrder,
+  order: SheetToTake,
   meaning: ColumnMeaning,
   place: number,
   item: DraftItem | null,

@@ -11,7 +11,7 @@ import { quietHoursSchema } from './quietHours.ts';
 export interface CourseGuards {
   /** A rule that would reach more than this share of the class, 0 to 1, asks first. */
   readonly askAbove: number;
-  /** Rounds are held once the learning platform has told nothing for this many hours; null never holds them. */
+  /** Rounds wait once the learning platform has told nothing for this many hours; with null they never do. */
   readonly staleHours: number | null;
 }
 

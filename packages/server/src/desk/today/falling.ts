@@ -10,7 +10,7 @@ import { standsOnStale } from '../../rules/sources.ts';
 import type { Dispatcher } from '../../mail/outbox/dispatcher.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
-import { sendByHand } from '../../rounds/letThrough.ts';
+import { sendPastLimits } from '../../rounds/letThrough.ts';
 import { fallingCaseOf } from '../../rounds/fallingCase.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { readableRule, ruleName } from '../../rules/repository.ts';
@@ -65,7 +65,7 @@ export function fallingRoutes(door: Door, services: Services, dispatcher: Dispat
       const found = await em.findOne(RuleRow, { course: id, key: rule });
       const readable = found && readableRule(found);
       if (readable && standsOnStale(readable, row, now)) throw new AppError('dataStale');
-      const nudges = await sendByHand(em, live, { course: id, rule, student, wording, by, now });
+      const nudges = await sendPastLimits(em, live, { course: id, rule, student, wording, by, now });
       const sending = await beginSending(em, {
         ...{ account, course: id, kind: 'letThrough', words: '1 nudge', now, takeBack: {} },
       });

@@ -28,7 +28,7 @@ import { RuleRow } from '../../rules/entity.ts';
 import { nextRoundOf, ruleOfRow } from '../../rules/repository.ts';
 import { ChangeRow, type CHANGE_KINDS } from './entity.ts';
 
-export interface Order {
+export interface ChangeToApply {
   readonly course: number;
   readonly kind: (typeof CHANGE_KINDS)[number];
   readonly by: string;
@@ -51,7 +51,7 @@ export async function applyChange(
   em: Tx,
   before: Course,
   after: CourseParts,
-  order: Order,
+  order: ChangeToApply,
   facts: Facts = NO_FACTS,
 ): Promise<ChangeRow | null> {
   const changes = diffCourses(before, after);
@@ -181,7 +181,7 @@ interface FactPart {
 }
 
 /** Takes facts back: they are kept apart with who took them back and why, and come back only with an undo. */
-async function retract(em: Tx, row: ChangeRow, facts: Facts, { by, now, title }: Order): Promise<number> {
+async function retract(em: Tx, row: ChangeRow, facts: Facts, { by, now, title }: ChangeToApply): Promise<number> {
   const kept = { course: row.course, change: row.id, retractedAt: now, by, reason: title };
   let count = 0;
   const take = async (

@@ -8,7 +8,7 @@ import { inSlices, rowsOf, run } from '../../platform/database/query.ts';
 import { applyChange, forgetHistory, rulesTouched } from './apply.ts';
 import { ChangeRow } from './entity.ts';
 
-export interface UndoOrder {
+export interface ChangeToUndo {
   readonly change: number;
   readonly course: number;
   readonly by: string;
@@ -16,7 +16,7 @@ export interface UndoOrder {
 }
 
 /** Undoes a change. Throws `notFound`, or `cannotUndo` with each reason. */
-export async function undoChange(em: Tx, course: Course, order: UndoOrder): Promise<ChangeRow> {
+export async function undoChange(em: Tx, course: Course, order: ChangeToUndo): Promise<ChangeRow> {
   const row = await em.findOne(ChangeRow, { id: order.change, course: order.course });
   if (!row) throw new AppError('notFound');
   if (row.undoneBy != null || row.kind === 'undo')

@@ -9,7 +9,7 @@ import type { CourseParts } from '@zest-bell/core/course';
 import { toColumns } from '@zest-bell/core/activity';
 import { EventList, UnreadableFile, type CourseMeanings } from '@zest-bell/core/imports';
 import type { LiveCourse } from '../../course/activity/live.ts';
-import type { ReadOrder } from './reading.ts';
+import type { HowToRead } from './reading.ts';
 import type {
   FileToRead,
   FromReader,
@@ -73,14 +73,14 @@ export class FileReader {
   }
 
   /** A file against a course. Throws `UnreadableFile`. */
-  read(live: LiveCourse, file: FileToRead, order: ReadOrder): Promise<Reading> {
+  read(live: LiveCourse, file: FileToRead, order: HowToRead): Promise<Reading> {
     const { calendar: _calendar, personIndex: _people, itemIndex: _items, ...parts } = live.course;
     const columns = toColumns(live.facts.history);
     return this.readInto({ parts, columns, meanings: live.row.meanings }, file, order);
   }
 
   /** A file against a course that is yet to be made. Throws `UnreadableFile`. */
-  readForNew(parts: CourseParts, file: FileToRead, order: ReadOrder): Promise<Reading> {
+  readForNew(parts: CourseParts, file: FileToRead, order: HowToRead): Promise<Reading> {
     return this.readInto({ parts, columns: null, meanings: {} }, file, order);
   }
 
@@ -91,7 +91,7 @@ export class FileReader {
       readonly meanings: CourseMeanings;
     },
     file: FileToRead,
-    order: ReadOrder,
+    order: HowToRead,
   ): Promise<Reading> {
     const result = await this.run({ as: 'import', file, order, ...to });
     if (result.as !== 'import') throw new Error('a file was read as something else');

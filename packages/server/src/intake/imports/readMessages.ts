@@ -4,7 +4,7 @@ import type { CourseChanges, CourseParts } from '@zest-bell/core/course';
 import type { Grade, HistoryColumns } from '@zest-bell/core/activity';
 import type { Rule } from '@zest-bell/core/rules';
 import type { CourseMeanings, EventColumns, EventList, FactBook, ReadFile } from '@zest-bell/core/imports';
-import type { ReadOrder } from './reading.ts';
+import type { HowToRead } from './reading.ts';
 
 /** A file on disk, or one whose bytes are at hand. */
 export type FileToRead =
@@ -28,7 +28,7 @@ export type ReadWork =
       readonly parts: CourseParts;
       readonly columns: HistoryColumns | null;
       readonly meanings: CourseMeanings;
-      readonly order: ReadOrder;
+      readonly order: HowToRead;
     });
 
 type ReadFacts = Pick<FactBook, 'grades' | 'retractedEvents' | 'retractedGrades' | 'gradeChanges'>;

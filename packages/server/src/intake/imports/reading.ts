@@ -16,7 +16,7 @@ import {
 /** Clocks of those who export may run a little ahead of ours, in ms. */
 const AHEAD = 5 * 60_000;
 
-export interface ReadOrder {
+export interface HowToRead {
   readonly decisions: ImportDecisions;
   /** When it was brought: what has no instant happened then. */
   readonly at: Instant;
@@ -36,7 +36,7 @@ export interface ReadAgainst {
 export function* readImport(
   to: ReadAgainst,
   file: FileInput,
-  order: ReadOrder,
+  order: HowToRead,
 ): InParts<{
   readonly report: ReadFile;
   readonly draft: Draft;

@@ -34,7 +34,7 @@ export async function readRow(services: Services, em: Em, course: number, row: I
   return services.files.read(live, await fileOf(services, row), order);
 }
 
-export interface TakeOrder {
+export interface FileToTake {
   readonly course: number;
   readonly import: number;
   readonly by: string;
@@ -44,7 +44,7 @@ export interface TakeOrder {
  * Takes a file whole. It is read before the lock is asked for, so that nobody waits meanwhile; where the course has changed since, once
  * more, and under the lock only where that goes on. Throws `importSettled`, `UnreadableFile`.
  */
-export async function takeImport(services: Services, order: TakeOrder): Promise<ChangeRow | null> {
+export async function takeImport(services: Services, order: FileToTake): Promise<ChangeRow | null> {
   for (let tries = 1; ; tries++) {
     const read = await readBefore(services, order);
     const taken = await inTransaction(services.orm, (em) => takeIn(em, services, order, read, tries === MOST_TRIES));
@@ -67,7 +67,7 @@ interface ReadBefore {
 /** What a reading stands on: the course's version, what was taken back, and how far its facts were read. */
 const stateOf = ({ row, facts }: LiveCourse): string => [row.version, row.retractions, facts.history.version].join(' ');
 
-async function readBefore(services: Services, order: TakeOrder): Promise<ReadBefore> {
+async function readBefore(services: Services, order: FileToTake): Promise<ReadBefore> {
   const em = services.reading.em.fork();
   const row = await openRowOf(em, order);
   const state = stateOf(await services.live.get(em, order.course));
@@ -75,7 +75,7 @@ async function readBefore(services: Services, order: TakeOrder): Promise<ReadBef
   return { found, state, decisions: JSON.stringify(row.decisions) };
 }
 
-async function openRowOf(em: Em, order: TakeOrder): Promise<ImportRow> {
+async function openRowOf(em: Em, order: FileToTake): Promise<ImportRow> {
   const row = await em.findOne(ImportRow, { id: order.import, course: order.course });
   if (!row) throw new AppError('notFound');
   if (row.state !== 'open') throw new AppError('importSettled');
@@ -92,7 +92,7 @@ interface Taken {
 async function takeIn(
   em: Tx,
   services: Services,
-  order: TakeOrder,
+  order: FileToTake,
   read: ReadBefore,
   mayRead: boolean,
 ): Promise<Taken | 'stale'> {
@@ -110,7 +110,7 @@ export async function takeReading(
   em: Tx,
   now: Instant,
   live: Pick<LiveCourse, 'course'>,
-  order: Omit<TakeOrder, 'import'> & { readonly row: ImportRow },
+  order: Omit<FileToTake, 'import'> & { readonly row: ImportRow },
   { report, facts, after, refused }: Reading,
 ): Promise<ChangeRow | null> {
   const { row, course, by } = order;

@@ -21,7 +21,7 @@ import { AppError } from '../../platform/http/errors.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { MailingRow } from './entity.ts';
 
-export interface WriteOrder {
+export interface MessagesToWrite {
   readonly wording: Wording;
   readonly rows: MailingRows;
   readonly to: readonly RecipientSpec[];
@@ -46,7 +46,7 @@ export async function decideAll(
   em: Em,
   live: LiveCourse,
   course: Course,
-  order: Pick<WriteOrder, 'rows' | 'to' | 'passBudget' | 'notBefore' | 'now'>,
+  order: Pick<MessagesToWrite, 'rows' | 'to' | 'passBudget' | 'notBefore' | 'now'>,
 ): Promise<Decided[]> {
   const ids = Object.keys(order.rows);
   const log = new NudgeLog(await loggedNudges(em, live.id, [], { students: ids }));
@@ -62,7 +62,7 @@ export async function decideAll(
 export function outsideOfMailing(
   decided: readonly Decided[],
   live: LiveCourse,
-  { rows, outside }: Pick<WriteOrder, 'rows' | 'outside'>,
+  { rows, outside }: Pick<MessagesToWrite, 'rows' | 'outside'>,
 ): string[] {
   const known = new Set(outside.map((a) => a.toLowerCase()));
   const domains = domainsOf(live.row.sender);
@@ -85,7 +85,7 @@ export const asks = ({ course, row }: LiveCourse, readers: number): boolean =>
 export async function write(
   em: Tx,
   live: LiveCourse,
-  order: WriteOrder,
+  order: MessagesToWrite,
 ): Promise<{
   readonly mailing: number;
   readonly nudges: ReadonlyMap<string, number>;

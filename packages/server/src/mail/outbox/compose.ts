@@ -17,7 +17,7 @@ export interface Composed {
   readonly evidence: readonly LeafEvidence[];
 }
 
-export interface ComposeOrder {
+export interface MessageToMake {
   readonly message: QueuedNudge;
   readonly course: LiveCourse;
   /** Null for a message by hand. */
@@ -32,7 +32,7 @@ export interface ComposeOrder {
 }
 
 /** The problems of a text that cannot be made of this student's values come out; nothing is thrown. */
-export function compose(services: Services, order: ComposeOrder): Parsed<Composed> {
+export function compose(services: Services, order: MessageToMake): Parsed<Composed> {
   const { message, course, rule, wording, variant, at } = order;
   const { sender } = course.row;
   const person = course.course.personIndex.get(message.student)!;

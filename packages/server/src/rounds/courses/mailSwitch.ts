@@ -1,4 +1,4 @@
-/** One switch over all mail of a course: while it is off nothing leaves and no round is held. */
+/** One switch over all mail of a course: while it is off nothing leaves and no round runs. */
 import type { Instant } from '@zest-bell/core/time';
 import type { StandingAnswer } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';

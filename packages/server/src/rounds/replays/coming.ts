@@ -6,7 +6,7 @@ import { lookAheadInParts, noiseOf, repeatedFacts, type LoggedFacts } from '@zes
 import { decisionsTold, isNudge, isWrittenTo } from '@zest-bell/core/outcomes';
 import type { AheadCase, ComingAnswer } from '@zest-bell/core/exchange';
 
-export interface ComingOrder {
+export interface TurnToCome {
   readonly rules: readonly Rule[];
   readonly logged: LoggedFacts;
   /** Nudges of each of the weeks before. */
@@ -16,7 +16,7 @@ export interface ComingOrder {
 }
 
 /** If nobody does anything more, and if every student's last two weeks repeat. */
-export function* comingInParts(facts: HistoryFacts, order: ComingOrder): InParts<ComingAnswer> {
+export function* comingInParts(facts: HistoryFacts, order: TurnToCome): InParts<ComingAnswer> {
   const { rules, now, until } = order;
   const still = yield* caseOf(order, facts);
   yield;
@@ -31,7 +31,7 @@ export function* comingInParts(facts: HistoryFacts, order: ComingOrder): InParts
   return { from: now, until, still, repeated, rules: lines };
 }
 
-function* caseOf({ rules, logged, past, now, until }: ComingOrder, facts: HistoryFacts): InParts<AheadCase> {
+function* caseOf({ rules, logged, past, now, until }: TurnToCome, facts: HistoryFacts): InParts<AheadCase> {
   const { calendar } = facts.course;
   const decisions = yield* lookAheadInParts(rules, facts, logged.nudges, now, until, logged.replies);
   const week = calendar.addDays(now, 7);

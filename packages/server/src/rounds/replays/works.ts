@@ -23,33 +23,33 @@ import type {
   ReplayAnswer,
   VariedHindsight,
 } from '@zest-bell/core/exchange';
-import { comingInParts, type ComingOrder } from './coming.ts';
+import { comingInParts, type TurnToCome } from './coming.ts';
 
 /** Tells of a result that is there before the last one. */
 export type Tell = (found: object) => void;
 
-export interface ReplayOrder {
+export interface ReplayOf {
   readonly rules: readonly Rule[];
   /** In place of the course's message budget; null for none. */
   readonly budget?: MessageBudget | null | undefined;
   readonly until: Instant;
 }
 
-export interface VaryOrder extends ReplayOrder {
+export interface VariationOf extends ReplayOf {
   /** One of `rules`. */
   readonly rule: Rule;
   readonly path: string;
   readonly values: readonly number[];
 }
 
-export interface HindsightOrder {
+export interface HindsightOf {
   readonly rule: Rule;
   readonly outcome: Condition;
   readonly at: Instant;
   readonly vary: { readonly path: string; readonly values: readonly number[] } | null;
 }
 
-export interface LimitsOrder {
+export interface LimitsChange {
   readonly rules: readonly Rule[];
   readonly limits: CourseLimits;
   readonly logged: LoggedFacts;
@@ -61,17 +61,17 @@ export interface LimitsOrder {
 const MOST_LISTED = 60;
 
 export const WORKS = {
-  *replay(facts: HistoryFacts, { rules, budget, until }: ReplayOrder): InParts<ReplayAnswer> {
+  *replay(facts: HistoryFacts, { rules, budget, until }: ReplayOf): InParts<ReplayAnswer> {
     return { ...(yield* replayedInParts(rules, under(facts, budget), { until })), until };
   },
 
   /** One number of a rule over several values; each is told as soon as it is known. */
-  vary(facts: HistoryFacts, order: VaryOrder, tell: Tell): InParts<VariedReplay[]> {
+  vary(facts: HistoryFacts, order: VariationOf, tell: Tell): InParts<VariedReplay[]> {
     const { budget, until, ...varying } = order;
     return variedReplayInParts(varying, under(facts, budget), { until }, (varied) => tell({ varied }));
   },
 
-  *hindsight(facts: HistoryFacts, order: HindsightOrder, tell: Tell): InParts<HindsightAnswer> {
+  *hindsight(facts: HistoryFacts, order: HindsightOf, tell: Tell): InParts<HindsightAnswer> {
     const { rule, outcome, at, vary } = order;
     const values = vary?.values ?? [];
     const share = (i: number): [number, number] => [i / (values.length + 1), (i + 1) / (values.length + 1)];
@@ -88,7 +88,7 @@ export const WORKS = {
     return { hindsight, varied };
   },
 
-  coming: (facts: HistoryFacts, order: ComingOrder): InParts<ComingAnswer> => comingInParts(facts, order),
+  coming: (facts: HistoryFacts, order: TurnToCome): InParts<ComingAnswer> => comingInParts(facts, order),
 
   /** What one rule would have done so far, had it been on since its first day with no other beside it. */
   *past(facts: HistoryFacts, { rule, until }: { readonly rule: Rule; readonly until: Instant }): InParts<PastAnswer> {
@@ -110,7 +110,7 @@ export const WORKS = {
   },
 
   /** What other limits would have changed, from the log as it is. */
-  *limits(facts: HistoryFacts, { rules, limits, logged, from, until }: LimitsOrder): InParts<LimitsEffectAnswer> {
+  *limits(facts: HistoryFacts, { rules, limits, logged, from, until }: LimitsChange): InParts<LimitsEffectAnswer> {
     const { course, history } = facts;
     const changed = new HistoryFacts(makeCourse({ ...course, ...limits }), history);
     const effect = yield* limitsEffectInParts(rules, facts, changed, logged, { from, until });

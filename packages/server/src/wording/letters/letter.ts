@@ -5,7 +5,7 @@ import type PDFDocument from 'pdfkit';
 import { longDayWords, type Instant } from '@zest-bell/core/time';
 import type { Block, LetterPage, Line, Message } from '@zest-bell/core/wording';
 
-export interface LetterOrder {
+export interface LetterContents {
   readonly message: Pick<Message, 'subject' | 'blocks'>;
   readonly page: LetterPage;
   readonly from: string;
@@ -46,7 +46,7 @@ const INK = '#14211d';
 const FAINT = '#4b5a54';
 const LINK = '#0f4a3c';
 
-export async function makeLetter(order: LetterOrder): Promise<Buffer> {
+export async function makeLetter(order: LetterContents): Promise<Buffer> {
   const at = new Date(order.at);
   // With the first letter: most starts draw none.
   const { default: Document } = await import('pdfkit');
@@ -77,7 +77,7 @@ export async function makeLetter(order: LetterOrder): Promise<Buffer> {
 
 type Doc = InstanceType<typeof PDFDocument>;
 
-async function writeBlock(doc: Doc, block: Block, order: LetterOrder): Promise<void> {
+async function writeBlock(doc: Doc, block: Block, order: LetterContents): Promise<void> {
   const left = doc.page.margins.left;
   if (block.kind === 'paragraph') {
     for (const line of block.lines) await writeLine(doc, line, order);
@@ -92,7 +92,7 @@ async function writeBlock(doc: Doc, block: Block, order: LetterOrder): Promise<v
   doc.moveDown(0.7);
 }
 
-async function writeLine(doc: Doc, line: Line, order: LetterOrder): Promise<void> {
+async function writeLine(doc: Doc, line: Line, order: LetterContents): Promise<void> {
   const words = line.filter((piece) => piece.kind !== 'picture');
   words.forEach((piece, i) => {
     const face: Face =
