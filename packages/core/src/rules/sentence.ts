@@ -98,10 +98,22 @@ export function ruleParts(rule: Rule, course: Course): readonly RulePart[] {
     ...about('when', ...conditionParts(rule.when, course)),
     ...(from ? [...about('frame', plainPart(', ')), ...about('from', plainPart(from))] : []),
     ...about('frame', plainPart(`, and ${nudgeWords(rule)} `)),
-    ...about('repeat', markedPart(listWords(repeatParts(rule.repeat)))),
+    ...listOf(repeatParts(rule.repeat)).map((part): RulePart => ({ ...part, about: part.marked ? 'repeat' : 'frame' })),
     ...(rule.weight === 'normal'
       ? []
       : [...about('frame', plainPart(', ')), ...about('weight', markedPart(weightWords(rule.weight)))]),
     ...about('steps', plainPart(rule.steps.length === 1 ? '.' : ` in ${plural(rule.steps.length, 'step')}.`)),
   ];
+}
+
+/** A list of marked words, joined as `listWords` joins them. */
+function listOf(all: readonly string[]): SentencePart[] {
+  const joined = listWords(all);
+  let at = 0;
+  return all.flatMap((words) => {
+    const from = joined.indexOf(words, at);
+    const between = joined.slice(at, from);
+    at = from + words.length;
+    return between === '' ? [markedPart(words)] : [plainPart(between), markedPart(words)];
+  });
 }

@@ -110,9 +110,10 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
     [rule.when, here.course, reach],
   );
   const [before, after] = aroundConditions(ruleParts(rule, here.course));
+  const firstLimit = after.find((part) => part.about === 'repeat');
   const shown = (part: RulePart, i: number) => (
     <Fragment key={i}>
-      {part.marked ? markedPart(part) : part.words}
+      {part.marked ? markedPart(part, part === firstLimit) : part.words}
       {part.about === 'from' && (
         <>
           {' '}
@@ -128,7 +129,7 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
     </Fragment>
   );
   /** The control that opens where the words stand. */
-  function markedPart({ about, words }: RulePart) {
+  function markedPart({ about, words }: RulePart, isFirstLimit: boolean) {
     const { rhythm, audience } = rule;
     const of = { course: here.course, now: here.now };
     switch (about) {
@@ -142,9 +143,7 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
         );
       case 'repeat':
       case 'weight':
-        return (
-          <RepeatPart words={words} rule={rule} onChange={change} open={opened === 'limits' && about === 'repeat'} />
-        );
+        return <RepeatPart words={words} rule={rule} onChange={change} open={opened === 'limits' && isFirstLimit} />;
       default:
         return words;
     }
