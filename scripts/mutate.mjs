@@ -19,12 +19,13 @@ const FOLDERS = {
     found: 75,
     // Without the one that stops and starts whole servers.
     tests: server(
+      'mail/plainMail',
       ...[
         'queue',
         'worker',
         'settling',
         'mailTrouble',
-        'handOver',
+        'inHand',
         'approval',
         'judge',
         'turns',

@@ -4,7 +4,7 @@ import { useNavigate } from 'react-router';
 import { dayWords, durationWords, plural, weekdayDateWords } from '@zest-bell/core/time';
 import type { MessageBudget } from '@zest-bell/core/course';
 import { groupOf, isLeaf, JOINER, leafClause, type Condition } from '@zest-bell/core/conditions';
-import { numbersOf, ruleParts, withNumbers, type Rule, type RulePart } from '@zest-bell/core/rules';
+import { asIfSince, numbersOf, ruleParts, withNumbers, type Rule, type RulePart } from '@zest-bell/core/rules';
 import type { Here } from '../../lib/here.ts';
 import { draftKey, useDrafts } from '../../parts/rule/draft.ts';
 import { Part } from '../../ui/Part.tsx';
@@ -76,7 +76,8 @@ function RuleFields(props: {
 }) {
   const { here, tried, rule, onChange } = props;
   const { course } = here;
-  const parts = ruleParts(rule, course);
+  // What is said of its run is what is replayed.
+  const parts = ruleParts(tried.since === null ? rule : asIfSince(rule, tried.since, course), course);
   const partOf = ({ about, words }: RulePart, i: number) => {
     switch (about) {
       case 'rhythm':
