@@ -15,7 +15,8 @@ import { RuleRow } from '../rules/entity.ts';
 import { nextRoundOf, ruleOfRow } from '../rules/repository.ts';
 import { RoundRow } from './entity.ts';
 import { limitFactsAt } from './limitFacts.ts';
-import { storeNudges } from './storeNudges.ts';
+import { othersTurn } from '../platform/work/inTurns.ts';
+import { AT_ONCE, storeNudges } from './storeNudges.ts';
 
 /** One rule's part of a round. */
 export interface RuleLook {
@@ -71,14 +72,15 @@ export async function runRound(em: Tx, live: LiveCourses, order: RoundToRun): Pr
       order.at,
     ),
   );
-  const decided = read.flatMap(({ row, rule }): Decided[] => {
+  const decided: Decided[] = [];
+  for (const { row, rule } of read) {
     try {
-      return [{ row, rule, ...decideAlone(rule, course, log, order.at) }];
+      decided.push({ row, rule, ...decideAlone(rule, course, log, order.at) });
     } catch (error) {
       failed.push({ rule: row, error: error as Error });
-      return [];
     }
-  });
+    await othersTurn();
+  }
   const stored = await storeNudges(em, course, decided);
   await storeRefusals(
     em,
@@ -132,6 +134,8 @@ function decideAlone(
   const before = log.mark();
   try {
     const decisions = decide([rule], course.facts, log, at);
+    // Evidence is of this moment: others may take in facts before it is stored.
+    for (const d of decisions) void d.evidence;
     return { decisions, matched: matchesAt(rule, course.facts, at).length };
   } catch (error) {
     log.rewind(before);
@@ -181,7 +185,11 @@ async function storeRefusals(em: Tx, course: number, decisions: readonly Decisio
     );
     for (const row of rows) latest.set(keyOf(row), row);
   }
-  for (const d of withheld) {
+  for (const [i, d] of withheld.entries()) {
+    if (i % AT_ONCE === AT_ONCE - 1) {
+      await em.flush();
+      await othersTurn();
+    }
     const { rule, student, spellStart, step, reason, evidence } = d;
     const row = latest.get(keyOf(d));
     if (row && row.spellStart === spellStart && row.step === step && row.reason === reason) {

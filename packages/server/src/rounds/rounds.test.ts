@@ -1,6 +1,6 @@
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { NudgeRow, RefusalRow } from '../mail/nudges/entity.ts';
-import { at, COURSE, openStage, ruleOf, visit, type Setting, type TestStage } from '../testing/stage.ts';
+import { at, classOf, COURSE, openStage, ruleOf, visit, type Setting, type TestStage } from '../testing/stage.ts';
 import { openSmtp, type TestSmtp } from '../testing/smtp.ts';
 import { RoundRow } from './entity.ts';
 import { nextRoundOfAll, runDueRounds } from './scheduler.ts';
@@ -145,4 +145,21 @@ test('[R6, R3] a nudge that a third party alone gets does not count for the budg
   // One message a person: never two of them in one To.
   expect(smtp.mails.map((m) => m.to)).toHaveLength(4);
   expect(smtp.mails.every((m) => m.to.length === 1)).toBe(true);
+});
+
+test('a large round lets others have their turn, between rules and as its nudges are stored', async () => {
+  await open({ course: { people: classOf(900) } });
+  let turns = 0;
+  let running = true;
+  const tick = () => {
+    turns++;
+    if (running) setImmediate(tick);
+  };
+  stage.clock.set(at('2026-09-05T09:30'));
+  setImmediate(tick);
+  await runDueRounds(stage.services);
+  running = false;
+  expect(await stage.orm.em.fork().count(NudgeRow)).toBe(900);
+  // One for its rule, and one for every 200 nudges.
+  expect(turns).toBeGreaterThanOrEqual(6);
 });

@@ -1,12 +1,16 @@
 /** Decisions as nudges and their messages, queued or waiting; nothing is rendered or sent here. */
-import type { Rule } from '@zest-bell/core/rules';
+import type { Rule, Step } from '@zest-bell/core/rules';
 import { nudgeKey, type MessageState } from '@zest-bell/core/nudges';
 import type { Decision, WithheldReason } from '@zest-bell/core/rounds';
 import type { LiveCourse } from '../course/activity/live.ts';
 import { MessageRow, NudgeRow } from '../mail/nudges/entity.ts';
 import type { Tx } from '../platform/database/orm.ts';
 import { inSlices } from '../platform/database/query.ts';
+import { othersTurn } from '../platform/work/inTurns.ts';
 import type { RuleRow } from '../rules/entity.ts';
+
+/** Rows that are stored before others have their turn: a large round does not hold up the whole server. */
+export const AT_ONCE = 200;
 
 export interface ToStore {
   readonly row: RuleRow;
@@ -31,7 +35,24 @@ export async function storeNudges(
     for (const n of await em.find(NudgeRow, { idempotencyKey: { $in: slice } })) known.add(n.idempotencyKey);
   }
   const fresh = writing.filter(({ d }) => !known.has(keyOf(d)));
-  const made = fresh.map(({ d, row, step, byHand }) => {
+  const ids: number[] = [];
+  for (let from = 0; from < fresh.length; from += AT_ONCE) {
+    ids.push(...(await storeSome(em, course, fresh.slice(from, from + AT_ONCE), keyOf)));
+    await othersTurn();
+  }
+  const repeated = new Set(writing.flatMap(({ d }) => (known.has(keyOf(d)) ? [d] : [])));
+  return { repeated, ids };
+}
+
+type ToWrite = Pick<ToStore, 'row' | 'byHand'> & { readonly d: Decision; readonly step: Step };
+
+async function storeSome(
+  em: Tx,
+  course: LiveCourse,
+  some: readonly ToWrite[],
+  keyOf: (d: Decision) => string,
+): Promise<number[]> {
+  const made = some.map(({ d, row, step, byHand }) => {
     const state: MessageState = d.outcome === 'sent' ? 'queued' : d.outcome === 'held' ? 'held' : 'withdrawn';
     const nudge = em.create(NudgeRow, {
       course: course.id,
@@ -67,6 +88,5 @@ export async function storeNudges(
     });
   }
   await em.flush();
-  const repeated = new Set(writing.flatMap(({ d }) => (known.has(keyOf(d)) ? [d] : [])));
-  return { repeated, ids: made.map(({ nudge }) => nudge.id) };
+  return made.map(({ nudge }) => nudge.id);
 }

@@ -6,6 +6,9 @@ import { AppError } from '../http/errors.ts';
 /** How long a part may go on before others get their turn, in ms. */
 const TURN = 12;
 
+/** Lets whatever else the thread has to do have its turn. */
+export const othersTurn = (): Promise<void> => nextTurn();
+
 /** The result of `work`, whose parts let others have their turn in between. Throws `busy` once nobody waits any more. */
 export async function inTurns<T>(
   work: () => InParts<T>,
