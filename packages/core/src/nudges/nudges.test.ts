@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import { DAY, MINUTE } from '../time/instant.ts';
-import { classify, retryDelay, troubleDelay, type SmtpPhase } from './delivery.ts';
+import { afterHandOver, classify, retryDelay, troubleDelay, type SmtpPhase } from './delivery.ts';
 import {
   canMove,
   isPending,
@@ -25,7 +25,8 @@ describe('a message’s life', () => {
       handing: ['queued'],
       sent: ['handing', 'uncertain'],
       failed: ['queued', 'handing', 'uncertain'],
-      uncertain: ['handing'],
+      // From “queued” in a copy alone, where it may have left from what was copied.
+      uncertain: ['queued', 'handing'],
       withdrawn: ['queued', 'held', 'handing'],
       dismissed: ['held'],
     });
@@ -117,4 +118,17 @@ describe('a mail server’s answer', () => {
     expect(troubleDelay(1)).toBe(MINUTE);
     expect(troubleDelay(500)).toBe(30 * MINUTE);
   });
+});
+
+test('what an answer makes of a message: tried again until it is given up, and as before where it says nothing of it', () => {
+  const now = 1_000;
+  const last = Array.from({ length: 100 }, (_, i) => i + 1).find((attempts) => retryDelay(attempts) === null)!;
+  const after = (kind: Parameters<typeof afterHandOver>[0]['kind'], attempts = 1) =>
+    afterHandOver({ kind }, attempts, now);
+  expect(after('sent')).toEqual({ to: 'sent' });
+  expect(after('permanent')).toEqual({ to: 'failed' });
+  expect(after('unknown')).toEqual({ to: 'uncertain' });
+  expect(after('unavailable', last)).toBe('asBefore');
+  expect(after('transient', 2)).toEqual({ to: 'queued', at: now + retryDelay(2)! });
+  expect(after('transient', last)).toEqual({ to: 'failed' });
 });
