@@ -1,5 +1,4 @@
 /** The database with every entity of the server. */
-import { existsSync } from 'node:fs';
 import { entities } from './entities.ts';
 import { openOrm, type Orm } from './platform/database/orm.ts';
 import { whenFree } from './platform/database/whenFree.ts';
@@ -13,32 +12,31 @@ export class DamagedDatabase extends Error {}
 
 /** Opens the database and brings its schema up to date. Throws a DamagedDatabase where its file is not sound. */
 export async function readyDatabase(file: string): Promise<Orm> {
-  const damage = await damageOf(file);
-  if (damage !== null) {
-    throw new DamagedDatabase(
-      `The database ${file} is damaged (${damage.slice(0, 200)}).\n` +
-        `Nothing was changed or sent. Restore it from a backup, made by “npm run zest -- backup FILE”.`,
-    );
+  const orm = await openDatabase(file).catch((error: unknown) => {
+    throw isDamage(error) ? damaged(file, error) : error;
+  });
+  // Damage that is found later is found by somebody who waits for a page: the whole file is looked through once.
+  const found = await orm.em
+    .getConnection()
+    .execute<{ quick_check: string }[]>('pragma quick_check(1)')
+    .then(([row]) => row!.quick_check)
+    // Where another process is writing, it has looked before.
+    .catch((error: unknown) => (isDamage(error) ? String(error) : SOUND));
+  if (found !== SOUND) {
+    await orm.close();
+    throw damaged(file, found);
   }
-  const orm = await openDatabase(file);
   // Another process may be starting on it at this very moment.
   await whenFree(() => orm.getMigrator().up());
   return orm;
 }
 
-/** Looks through the whole file once: damage that is found later is found by somebody who waits for a page. Null for none. */
-async function damageOf(file: string): Promise<string | null> {
-  if (file === ':memory:' || !existsSync(file)) return null;
-  let orm: Orm | null = null;
-  try {
-    orm = await openDatabase(file);
-    const [row] = await orm.em.getConnection().execute<{ quick_check: string }[]>('pragma quick_check(1)');
-    return row?.quick_check === 'ok' ? null : (row?.quick_check ?? 'it says nothing');
-  } catch (error) {
-    const said = error instanceof Error ? error.message : String(error);
-    // Whoever is writing has looked before.
-    return /not a database|malformed|corrupt/i.test(said) ? said.split('\n')[0]! : null;
-  } finally {
-    await orm?.close();
-  }
-}
+const SOUND = 'ok';
+
+const isDamage = (error: unknown): boolean => /not a database|malformed|corrupt/i.test(String(error));
+
+const damaged = (file: string, found: unknown): DamagedDatabase =>
+  new DamagedDatabase(
+    `The database ${file} is damaged (${String(found).split('\n')[0]!.slice(0, 200)}).\n` +
+      `Nothing was changed or sent. Restore it from a backup, made by “npm run zest -- backup FILE”.`,
+  );

@@ -3,7 +3,7 @@
  * two texts are told apart only when chance hardly explains the difference.
  */
 import { differenceOf, wilson, type Proportion } from './proportion.ts';
-import { quantile } from './textResults.ts';
+import { quantile } from './quantile.ts';
 
 /** Differences that one may want to see, in points of a hundred. */
 export const TRIAL_POINTS = [10, 20, 30] as const;

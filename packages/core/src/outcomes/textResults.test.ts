@@ -1,7 +1,8 @@
 import { describe, expect, test } from '@jest/globals';
 import { DAY } from '../time/instant.ts';
 import { differenceOf, wilson } from './proportion.ts';
-import { FEWEST, quantile, textResults, type SentText } from './textResults.ts';
+import { quantile } from './quantile.ts';
+import { FEWEST, textResults, type SentText } from './textResults.ts';
 
 describe('shares of small numbers', () => {
   // Newcombe (1998a), table I, method 3; values from memory.

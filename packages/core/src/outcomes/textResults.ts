@@ -1,7 +1,7 @@
 /** What came of the texts of a wording: who came back, who answered, and whether one text did better than another. */
-import jstat from 'jstat';
 import { DAY, type Instant } from '../time/instant.ts';
 import { differenceOf, wilson, type Proportion } from './proportion.ts';
+import { quantile } from './quantile.ts';
 
 /** One nudge that was sent, and what came of it. */
 export interface SentText {
@@ -82,6 +82,3 @@ function better(texts: readonly TextResult[], what: 'returns' | 'replies'): Bett
   }
   return found && { what: found.what, better: found.better, worse: found.worse };
 }
-
-/** The standard normal quantile. */
-export const quantile = (p: number): number => jstat.normal.inv(p, 0, 1);

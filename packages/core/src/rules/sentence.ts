@@ -65,21 +65,9 @@ export const nudgeWords = (rule: Rule): string =>
 /** The whole rule in one sentence. */
 export const ruleSentence = (rule: Rule, course: Course): string => wordsOf(ruleParts(rule, course));
 
-/** What a piece of a rule's sentence is about; `frame` is what stands between the others. */
-export const RULE_PART_SUBJECTS = [
-  'frame',
-  'rhythm',
-  'run',
-  'audience',
-  'who',
-  'when',
-  'from',
-  'repeat',
-  'weight',
-  'steps',
-] as const;
 export interface RulePart extends SentencePart {
-  readonly about: (typeof RULE_PART_SUBJECTS)[number];
+  /** `frame` is what stands between the others. */
+  readonly about: 'frame' | 'rhythm' | 'run' | 'audience' | 'who' | 'when' | 'from' | 'repeat' | 'weight' | 'steps';
 }
 
 /** The same, piece by piece: a list shows them, and the composer opens the marked ones where they stand. */

@@ -2,6 +2,8 @@ import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { DEFAULT_GUARDS } from '@zest-bell/core/rounds';
 import type { LimitsEffectAnswer, StandingAnswer, AheadAnswer, TodayAnswer } from '@zest-bell/core/exchange';
 import { CourseRow } from '../../course/entity.ts';
+import { queuePlainMail } from '../../mail/plainMail/queue.ts';
+import { inTransaction } from '../../platform/database/transaction.ts';
 import { MessageRow, NudgeRow } from '../../mail/nudges/entity.ts';
 import { TroubleRow } from '../../rounds/entity.ts';
 import { nextRoundOfAll, runDueRounds } from '../../rounds/scheduler.ts';
@@ -181,6 +183,33 @@ describe('the switch over all mail of the course', () => {
     stage.clock.set(at('2026-09-07T12:00'));
     expect((await start('unclear', 'skip')).body).toMatchObject({ copyFrom: null, queued: 0, uncertain: 3 });
     expect((await nudges()).map((n) => n.state)).toEqual(Array(3).fill('uncertain'));
+    expect(smtp.mails).toEqual([]);
+  });
+
+  test('that was restored from a backup withdraws nudges if told to, and leaves answers unclear, as neither may go twice', async () => {
+    await open({ course: { settings: quiet } });
+    await roundAt('2026-09-05T09:30');
+    const now = stage.clock.now();
+    const answer = {
+      kind: 'answer' as const,
+      course: 1,
+      reply: null,
+      nudge: null,
+      by: 'Ada',
+      at: now,
+      inReplyTo: null,
+    };
+    await inTransaction(stage.orm, (tx) =>
+      queuePlainMail(
+        tx,
+        { ...answer, subject: 'Re', text: 'See you', messageId: '<a@x.example>' },
+        { name: 'P1', address: 'p1@saltmarsh.example', now },
+      ),
+    );
+    await stage.orm.em.fork().nativeUpdate(CourseRow, {}, { copyFrom: now, stoppedAt: now, stoppedBy: 'the backup' });
+    await start('withdraw', 'skip');
+    const left = await stage.orm.em.fork().find(MessageRow, {}, { orderBy: { id: 'asc' } });
+    expect(left.map((m) => m.state)).toEqual(['withdrawn', 'withdrawn', 'withdrawn', 'uncertain']);
     expect(smtp.mails).toEqual([]);
   });
 

@@ -41,6 +41,7 @@ const AHEAD = 4;
 
 /** With those on the line, no more than a crash may leave uncertain. */
 const MOST_A_TURN = MOST_AT_ONCE - CONNECTIONS + 1;
+
 /** What other concepts do before each pass. One that fails holds up neither the others nor the mail. */
 export type BeforeMail = () => Promise<void>;
 
@@ -259,8 +260,7 @@ export class Dispatcher {
       const files = parcel === null ? [] : await packed(orm, parcel, message.kind === 'student');
       if (this.halted.has(message.course)) return null;
       const begun = performance.now();
-      const held = this.hand.in('line').find((h) => h.claimed === claimed);
-      if (held) held.begun = begun;
+      this.hand.begin(claimed, begun);
       const outcome = await this.services.mail.send({ ...mail, files });
       this.pace.took(message.course, performance.now() - begun);
       return outcome;

@@ -18,7 +18,7 @@ export type Held =
   | { readonly phase: 'reserved'; readonly message: QueuedMessage }
   | { readonly phase: 'judged'; readonly judged: Judged }
   /** Claimed: it waits for a line to the mail server or is on it. `begun` is when it got the line, by `performance.now()`. */
-  | { readonly phase: 'line'; readonly claimed: Claimed; begun: number | null }
+  | { readonly phase: 'line'; readonly claimed: Claimed; readonly begun: number | null }
   | { readonly phase: 'answered'; readonly claimed: Claimed; readonly outcome: DeliveryOutcome }
   /** Claimed, and not handed over since its course was stopped. */
   | { readonly phase: 'back'; readonly claimed: Claimed }
@@ -45,7 +45,7 @@ export class InHand {
   }
 
   reserve(messages: readonly QueuedMessage[]): void {
-    for (const message of messages) this.begin(message.id, { phase: 'reserved', message });
+    for (const message of messages) this.take(message.id, { phase: 'reserved', message });
   }
 
   /** The messages that ride with another are in hand with it from here on. */
@@ -64,6 +64,12 @@ export class InHand {
       if (one) this.move(message.id, { phase: 'line', claimed: one, begun: null });
       else this.held.delete(message.id);
     }
+  }
+
+  /** It has its line from this moment on, by `performance.now()`. */
+  begin({ message: { id } }: Claimed, begun: number): void {
+    const held = this.held.get(id);
+    if (held?.phase === 'line') this.held.set(id, { ...held, begun });
   }
 
   /** A null answer says that it was not handed over. */
@@ -85,7 +91,7 @@ export class InHand {
     for (const one of all) this.held.delete(one.phase === 'lost' ? one.messages[0]! : one.claimed.message.id);
   }
 
-  private begin(id: number, held: InPhase<'reserved'>): void {
+  private take(id: number, held: InPhase<'reserved'>): void {
     const now = this.held.get(id);
     if (now) throw new Error(`message ${id} is ${now.phase} and was reserved again`);
     this.held.set(id, held);

@@ -1,9 +1,10 @@
 /** What the mail server answered, written for many messages in one transaction; each answer stands for its message alone. */
 import type { Instant } from '@zest-bell/core/time';
-import { afterHandOver, type AfterHandOver, type DeliveryOutcome } from '@zest-bell/core/nudges';
+import { afterHandOver, type DeliveryOutcome } from '@zest-bell/core/nudges';
 import { move } from '../nudges/transitions.ts';
 import type { Tx } from '../../platform/database/orm.ts';
 import { run } from '../../platform/database/query.ts';
+import { grouped } from '../../platform/grouped.ts';
 import { claimsIn, PUT_BACK, type Claimed } from './claim.ts';
 
 export interface Answered {
@@ -29,25 +30,15 @@ export async function writeOutcomes(em: Tx, answered: readonly Answered[], now: 
   );
   const reached = becomes.filter(({ after }) => after !== 'asBefore');
   await writeAnswers(em, reached);
-  for (const { after, all } of alike(reached)) {
-    const ids = all.flatMap((a) => claimsIn(a.claimed).map((c) => c.message.id));
+  // Those with the same end are written at once.
+  for (const alike of grouped(reached, (a) => JSON.stringify(a.after)).values()) {
+    const { after } = alike[0]!;
+    const ids = alike.flatMap((a) => claimsIn(a.claimed).map((c) => c.message.id));
     if (after === 'asBefore') continue;
     if (after.to === 'queued') await move(em, ids, { to: 'queued', from: ['handing'], now, set: { sendAt: after.at } });
     else if (after.to === 'uncertain') await move(em, ids, { to: 'uncertain', from: ['handing'], now });
     else await move(em, ids, { to: after.to, now });
   }
-}
-
-/** Those with the same end together: each is written at once. */
-function alike<A extends { readonly after: AfterHandOver }>(all: readonly A[]): { after: AfterHandOver; all: A[] }[] {
-  const groups = new Map<string, { after: AfterHandOver; all: A[] }>();
-  for (const one of all) {
-    const key = JSON.stringify(one.after);
-    const group = groups.get(key) ?? { after: one.after, all: [] };
-    group.all.push(one);
-    groups.set(key, group);
-  }
-  return [...groups.values()];
 }
 
 /** Nothing of these was handed over: they are as they were before the claim, and the log knows nothing of it. */

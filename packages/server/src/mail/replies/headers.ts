@@ -1,12 +1,16 @@
-/** A header of a mail as it was written, in one line, as often as it stands there (RFC 5322 §2.2.3). */
+/** Headers of a mail as they were written, each in one line (RFC 5322 §2.2.3). One walk each, however many a mail has. */
 import type { ParsedMail } from 'mailparser';
 
-export const headerText = (mail: ParsedMail, name: string): string[] =>
-  mail.headerLines
-    .filter((h) => h.key === name)
-    .map((h) =>
-      h.line
-        .slice(name.length + 1)
-        .replace(/\r?\n\s+/g, ' ')
-        .trim(),
-    );
+const inOneLine = ({ key, line }: ParsedMail['headerLines'][number]): string =>
+  line
+    .slice(key.length + 1)
+    .replace(/\r?\n\s+/g, ' ')
+    .trim();
+
+/** By lower-case name; of one that stands there more than once, the last. */
+export const headersOf = (mail: ParsedMail): Readonly<Record<string, string>> =>
+  Object.fromEntries(mail.headerLines.map((h) => [h.key, inOneLine(h)]));
+
+/** All of one name. */
+export const headersCalled = (mail: ParsedMail, name: string): string[] =>
+  mail.headerLines.filter((h) => h.key === name).map(inOneLine);

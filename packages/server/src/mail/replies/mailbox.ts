@@ -10,7 +10,7 @@ import type { Tx } from '../../platform/database/orm.ts';
 import type { Services } from '../../course/services.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { tagOfAddress } from './address.ts';
-import { headerText } from './headers.ts';
+import { headersCalled } from './headers.ts';
 import { MailboxRow } from './entity.ts';
 import { readMail, receive } from './receive.ts';
 
@@ -134,7 +134,7 @@ async function takeIn(services: Services, { tags }: MailboxOptions, fetched: Fet
 
 /** Addresses in headers that the envelope does not show, without their angle brackets. */
 const addressesIn = (mail: ParsedMail, name: string): string[] =>
-  headerText(mail, name).map((value) => value.replace(/[<>]/g, '').trim());
+  headersCalled(mail, name).map((value) => value.replace(/[<>]/g, '').trim());
 
 async function note(
   { orm, clock }: Services,

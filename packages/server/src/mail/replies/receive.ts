@@ -9,7 +9,7 @@ import type { Services } from '../../course/services.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { AttemptRow } from '../log/entity.ts';
 import type { Tag } from './address.ts';
-import { headerText } from './headers.ts';
+import { headersOf } from './headers.ts';
 import { ReplyRow } from './entity.ts';
 import { forward, mayForward } from './forward.ts';
 
@@ -43,8 +43,7 @@ export async function receive({ orm, clock }: Services, arrived: Arrived): Promi
     const messageId = (mail.messageId ?? `<none-${crypto.randomUUID()}>`).slice(0, 500);
     if ((await em.count(ReplyRow, { course: nudge.course, messageId })) > 0) return true;
     const from = addressOf(mail.from);
-    const headers = Object.fromEntries([...mail.headers.keys()].map((name) => [name, headerText(mail, name)[0]]));
-    const kind = replyKind({ envelopeFrom: arrived.envelopeFrom, headers });
+    const kind = replyKind({ envelopeFrom: arrived.envelopeFrom, headers: headersOf(mail) });
     const text = textOf(mail, kind === 'bounce');
     const passOn = kind === 'reply' && arrived.passOn !== false && (await mayForward(em, nudge.id, clock.now()));
     const reply = em.create(ReplyRow, {

@@ -23,16 +23,3 @@ export const sentText = (n: SentNudge, answered: ReadonlySet<number>): SentOutco
   ...{ sentAt: n.sentAt, act: n.act?.at ?? null },
   ...{ canReturn: n.canReturn, returned: n.returned !== null, replied: answered.has(n.nudge) },
 });
-
-/** Those that share a key, by it. */
-export function grouped<T>(all: readonly T[], keyOf: (one: T) => string | null): ReadonlyMap<string, readonly T[]> {
-  const groups = new Map<string, T[]>();
-  for (const one of all) {
-    const key = keyOf(one);
-    if (key === null) continue;
-    const group = groups.get(key);
-    if (group) group.push(one);
-    else groups.set(key, [one]);
-  }
-  return groups;
-}

@@ -3,7 +3,8 @@ import type { Instant } from '@zest-bell/core/time';
 import { textResults, type TextResults } from '@zest-bell/core/outcomes';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import type { Em } from '../../platform/database/orm.ts';
-import { grouped, sentTexts } from '../replies/sentTexts.ts';
+import { grouped } from '../../platform/grouped.ts';
+import { sentTexts } from '../replies/sentTexts.ts';
 
 /** By wording, for a wording of so many texts. */
 export async function resultsOf(

@@ -4,7 +4,7 @@ import type { StandingAnswer } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
 import { Account } from '../../access/entity.ts';
 import type { Door } from '../../access/door.ts';
-import { move } from '../../mail/nudges/transitions.ts';
+import { move, type Move } from '../../mail/nudges/transitions.ts';
 import { tryAgainNow } from '../../mail/outbox/mailTrouble.ts';
 import type { Dispatcher } from '../../mail/outbox/dispatcher.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
@@ -43,9 +43,13 @@ export function mailSwitchRoutes(door: Door, services: Services, dispatcher: Dis
     await inTransaction(orm, async (em) => {
       const row = await em.findOneOrFail(CourseRow, { id });
       if (row.stoppedAt == null) return;
+      const isCopy = row.copyFrom != null;
       Object.assign(row, { stoppedAt: null, stoppedBy: null, copyFrom: null });
-      if (choice.queued === 'withdraw') await withdrawQueued(em, id, clock.now());
-      if (choice.queued === 'unclear') await leaveUnclear(em, id, clock.now());
+      if (choice.queued === 'withdraw')
+        await moveNudges(em, id, { to: 'withdrawn', reason: 'stopped', now: clock.now() });
+      // Of a copy, what is no nudge and cannot be withdrawn may have left since as well.
+      if (choice.queued === 'unclear' || (choice.queued === 'withdraw' && isCopy))
+        await leaveUnclear(em, id, clock.now());
       if (choice.missed === 'skip') {
         const { course } = await live.get(em, id);
         for (const rule of await em.find(RuleRow, { course: id, status: 'on' })) {
@@ -69,27 +73,18 @@ export function mailSwitchRoutes(door: Door, services: Services, dispatcher: Dis
   });
 }
 
-async function withdrawQueued(em: Tx, course: number, now: Instant): Promise<void> {
-  const waiting = await rowsOf<{ id: number }>(
-    em,
-    em.getKnex()('message').where({ course, state: 'queued' }).whereNotNull('nudge').select('id'),
-  );
-  await move(
-    em,
-    waiting.map((m) => m.id),
-    { to: 'withdrawn', from: ['queued'], reason: 'stopped', now },
-  );
-}
-
 /** What waited in a copy may have left since from what was copied: each is for the instructor to settle. */
-async function leaveUnclear(em: Tx, course: number, now: Instant): Promise<void> {
-  const waiting = await rowsOf<{ id: number }>(
-    em,
-    em.getKnex()('message').where({ course, state: 'queued' }).select('id'),
-  );
+const leaveUnclear = (em: Tx, course: number, now: Instant): Promise<void> =>
+  moveQueued(em, em.getKnex()('message').where({ course, state: 'queued' }), { to: 'uncertain', now });
+
+const moveNudges = (em: Tx, course: number, how: Move): Promise<void> =>
+  moveQueued(em, em.getKnex()('message').where({ course, state: 'queued' }).whereNotNull('nudge'), how);
+
+async function moveQueued(em: Tx, waiting: Parameters<typeof rowsOf>[1], how: Move): Promise<void> {
+  const rows = await rowsOf<{ id: number }>(em, waiting);
   await move(
     em,
-    waiting.map((m) => m.id),
-    { to: 'uncertain', from: ['queued'], now },
+    rows.map((m) => m.id),
+    { ...how, from: ['queued'] },
   );
 }

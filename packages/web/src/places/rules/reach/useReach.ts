@@ -69,7 +69,7 @@ export function useReach(here: Here, rule: Rule, most: number): LiveReach {
             });
           } else if (missed !== rule) {
             missed = rule;
-            void forget(key);
+            forget(key).catch(setFailure);
           }
         },
         failed: setFailure,
