@@ -6,7 +6,7 @@ import { runWhole } from '@zest-bell/core/time';
 import { HistoryFacts, measureColumn, packColumn, unpackColumn, valueAt } from '@zest-bell/core/measures';
 import { leavesOf } from '@zest-bell/core/conditions';
 import { parseRule, type Rule } from '@zest-bell/core/rules';
-import { lookNearby, NOTHING_LOGGED, reach, sendableReach, SentFacts } from '@zest-bell/core/rounds';
+import { lookNearby, NOTHING_LOGGED, reach, SentFacts } from '@zest-bell/core/rounds';
 import { benchCourse, benchHistory } from './data.ts';
 
 const CLASS = { name: 'a class of 2,000', students: 2000, events: 600_000 };
@@ -43,7 +43,7 @@ export function benchReach(): void {
   const columns = leavesOf(when).map((call) => unpackColumn(packColumn(measureColumn(call, facts, at)))!);
   const sent = new SentFacts(course, columns);
   // As the worker does: computed, and made ready to be handed over.
-  const answer = (rule: Rule) => structuredClone(sendableReach(reach(rule, sent, NOTHING_LOGGED, at), MOST));
+  const answer = (rule: Rule) => structuredClone(reach(rule, sent, NOTHING_LOGGED, at, at, MOST));
   // As when a composer is opened: the reach of the draft, and then of what lies near it.
   answer(ruleAt(5));
   runWhole(lookNearby(ruleAt(5), sent, NOTHING_LOGGED, at, MOST));

@@ -1,9 +1,11 @@
 /** The tree of a rule's condition (engine C1, C2) and its parse. A draft may be anything; what comes out is sound. */
 import { z } from 'zod';
 import { joinPath, problemsOfIssues, type Parsed, type Problem } from '../problem/problem.ts';
+import { numberIn, rangeError } from '../problem/range.ts';
 import { markSchema } from '../course/mark.ts';
 import { CATALOGUE } from '../measures/catalogue/catalogue.ts';
 import { isDecimal } from '../measures/catalogue/field.ts';
+import { rangeOf } from '../measures/values/range.ts';
 import { MEASURE_NAMES, type Measure, type MeasureCall, type MeasureName } from '../measures/values/measure.ts';
 
 export const COMPARATORS = ['>=', '<=', '>', '<', 'equals', 'differs', 'contains', 'empty', 'filled'] as const;
@@ -60,7 +62,10 @@ const TEXTS: readonly Comparator[] = ['equals', 'differs', 'contains'];
 
 const thresholdSchema = (measure: Measure): z.ZodType<Threshold> => {
   if (measure.unit === 'yesNo') return z.boolean();
-  const number = z.union([z.number(), markSchema]);
+  const range = rangeOf(measure);
+  const number = range
+    ? z.union([numberIn(range), markSchema], { error: rangeError(range) })
+    : z.union([z.number(), markSchema]);
   return measure.unit === 'text' ? z.union([number, z.string().trim().min(1, 'A text to compare with')]) : number;
 };
 

@@ -5,6 +5,7 @@
  */
 import { callKey } from '../measures/values/callKey.ts';
 import { CATALOGUE } from '../measures/catalogue/catalogue.ts';
+import { isWhole } from '../measures/values/range.ts';
 import type { Value } from '../measures/values/value.ts';
 import { testOf, thresholdOf, type Marks } from './compare.ts';
 import { groupOf, isLeaf, type Condition, type Leaf } from './condition.ts';
@@ -94,7 +95,7 @@ function compareTwo(a: Literal, b: Literal, marks: Marks, how: 'together' | 'eit
 function candidates(a: Leaf, b: Leaf, marks: Marks): Value[] {
   const unit = CATALOGUE[a.measure].unit;
   if (unit === 'yesNo') return [true, false, null];
-  const whole = unit === 'days' || unit === 'count';
+  const whole = isWhole(unit);
   const given = [thresholdOf(a, marks), thresholdOf(b, marks)];
   const numbers = given.filter((v): v is number => typeof v === 'number');
   const texts = given.filter((v): v is string => typeof v === 'string');

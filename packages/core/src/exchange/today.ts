@@ -1,4 +1,5 @@
 /** What Today says to the browser. Instants are epoch ms. */
+import type { LeafEvidence } from '../conditions/evidence.ts';
 import type { Falling } from '../rounds/whatIf/fallingThrough.ts';
 import type { RuleWeight } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
@@ -59,6 +60,7 @@ export interface FallingAnswer {
   }[];
 }
 export interface FallingLine extends Omit<Falling, 'usedBy'> {
+  readonly evidence: readonly LeafEvidence[];
   readonly name: string;
   readonly ruleName: string;
   /** The wording that the rule would send. */

@@ -7,7 +7,7 @@ import type { SourceName } from '../course/sources.ts';
 import type { DeliveryOutcome, MailTrouble } from '../nudges/delivery.ts';
 import type { MessageState } from '../nudges/message.ts';
 import type { ReplyKind } from '../nudges/reply.ts';
-import { WITHDRAWN_REASONS, type WithdrawnReason, type Decision } from '../rounds/decide/decision.ts';
+import { WITHDRAWN_REASONS, type WithdrawnReason, type Decision, type Explained } from '../rounds/decide/decision.ts';
 import type { CourseGuards } from '../rounds/decide/courseLimits.ts';
 import type { WithheldReason } from '../rounds/decide/limits.ts';
 import type { Standing } from '../rounds/decide/standing.ts';
@@ -308,7 +308,7 @@ export interface RuleChange {
 }
 
 export interface RenderedNudge {
-  readonly decision: Decision;
+  readonly decision: Explained;
   /** One message to each it writes to, in the step's order, as each would read it; of what limits hold back too. */
   readonly messages: readonly RenderedMessage[];
   /** What used up the message budget, where that is what holds it back. */

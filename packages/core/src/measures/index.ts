@@ -5,6 +5,7 @@ export * from './values/timeline.ts';
 export * from './values/truth.ts';
 export * from './values/fact.ts';
 export * from './values/measure.ts';
+export * from './values/range.ts';
 export * from './values/callKey.ts';
 export * from './facts/facts.ts';
 export * from './catalogue/amongClass.ts';

@@ -1,4 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
+import { numberFrom } from '../problem/range.ts';
 import { runWhole } from '../time/inParts.ts';
 import { numbersOf } from '../rules/numbers.ts';
 import { at, factsOf, person, ruleOf } from '../testing/build.ts';
@@ -53,7 +54,7 @@ describe('the values that are tried', () => {
   });
   test('stand around the number where it lies elsewhere, within its bounds', () => {
     expect(valuesToTry({ ...number, value: 20 })).toEqual([14, 15, 16, 17, 18, 19, 20, 21, 22, 23, 24, 25, 26]);
-    expect(valuesToTry({ value: 10, unit: 'percent', min: 0, max: 25 })).toEqual([0, 5, 10, 15, 20, 25]);
-    expect(valuesToTry({ value: 24, unit: 'hours', min: null, max: null })[0]).toBe(-48);
+    expect(valuesToTry({ value: 10, unit: 'percent', range: numberFrom(0, 25) })).toEqual([0, 5, 10, 15, 20, 25]);
+    expect(valuesToTry({ value: 24, unit: 'hours', range: numberFrom(null, null) })[0]).toBe(-48);
   });
 });

@@ -3,6 +3,7 @@ import type { Facts } from '../measures/facts/facts.ts';
 import type { Decision } from '../rounds/decide/decision.ts';
 import { nudgesInParts, type ReplaySpan } from '../rounds/whatIf/replay.ts';
 import { within, type InParts } from '../time/inParts.ts';
+import { outOfRange } from '../problem/range.ts';
 import { withNumbers, type RuleNumber } from '../rules/numbers.ts';
 import type { Rule } from '../rules/rule.ts';
 import type { CourseCalendar } from '../time/calendar.ts';
@@ -68,14 +69,12 @@ function figuresOf(
 }
 
 /** A threshold of days is tried from `fewest` to 14; any other number in steps around what it is. */
-export function valuesToTry(n: Pick<RuleNumber, 'value' | 'unit' | 'min' | 'max'>, fewest = 3): number[] {
+export function valuesToTry(n: Pick<RuleNumber, 'value' | 'unit' | 'range'>, fewest = 3): number[] {
   const isDays = n.unit === 'days' && n.value >= fewest && n.value <= MOST_DAYS;
   const step = n.unit === 'percent' ? 5 : n.unit === 'hours' ? 12 : 1;
   const from = isDays ? fewest : n.value - 6 * step;
   const count = isDays ? MOST_DAYS - fewest + 1 : 13;
-  return Array.from({ length: count }, (_, i) => from + i * step).filter(
-    (v) => v >= (n.min ?? -Infinity) && v <= (n.max ?? Infinity),
-  );
+  return Array.from({ length: count }, (_, i) => from + i * step).filter((v) => outOfRange(v, n.range) === null);
 }
 
 const MOST_DAYS = 14;

@@ -1,2 +1,3 @@
 /** What the other packages use of `problem`. */
 export * from './problem.ts';
+export * from './range.ts';

@@ -1,10 +1,14 @@
 /** Every number of a rule in one list, for a copy whose numbers are all changed at once. */
 import type { Course } from '../course/course.ts';
+import { numberFrom, type Range } from '../problem/range.ts';
+import { DAYS_RANGE } from '../time/duration.ts';
+import { LAST_DAYS_RANGE } from '../time/window.ts';
 import { CATALOGUE } from '../measures/catalogue/catalogue.ts';
 import type { Unit } from '../measures/values/measure.ts';
+import { rangeOf } from '../measures/values/range.ts';
 import { groupOf, isLeaf, makeGroup, type Condition, type Leaf } from '../conditions/condition.ts';
 import { leafClause } from '../conditions/sentence.ts';
-import type { Rule } from './rule.ts';
+import { TIMES_RANGE, type Rule } from './rule.ts';
 
 export interface RuleNumber {
   /** Where it stands: `when.all[0].value`. */
@@ -14,9 +18,7 @@ export interface RuleNumber {
   readonly label: string;
   readonly value: number;
   readonly unit: Unit | 'times';
-  readonly whole: boolean;
-  readonly min: number | null;
-  readonly max: number | null;
+  readonly range: Range;
 }
 
 export function numbersOf(rule: Rule, course: Course): RuleNumber[] {
@@ -36,23 +38,23 @@ export const withNumbers = (rule: Rule, course: Course, numbers: ReadonlyMap<str
 function changeNumbers(rule: Rule, course: Course, change: (n: RuleNumber) => number): Rule {
   const when = changeCondition(rule.when, 'when', course, change);
   const { repeat } = rule;
-  const limit = (path: string, label: string, value: number, unit: RuleNumber['unit'], max: number) =>
-    change({ path: `repeat.${path}`, of: 'How often', label, value, unit, whole: true, min: 1, max });
+  const limit = (path: string, label: string, value: number, unit: RuleNumber['unit'], range: Range) =>
+    change({ path: `repeat.${path}`, of: 'How often', label, value, unit, range });
   return {
     ...rule,
     when,
     repeat: {
-      perSpell: repeat.perSpell && limit('perSpell', 'per spell, at most', repeat.perSpell, 'times', 99),
-      perTerm: repeat.perTerm && limit('perTerm', 'in the whole term, at most', repeat.perTerm, 'times', 99),
+      perSpell: repeat.perSpell && limit('perSpell', 'per spell, at most', repeat.perSpell, 'times', TIMES_RANGE),
+      perTerm: repeat.perTerm && limit('perTerm', 'in the whole term, at most', repeat.perTerm, 'times', TIMES_RANGE),
       gap: repeat.gap && {
         ...repeat.gap,
-        days: limit('gap.days', 'wait between nudges, at least', repeat.gap.days, 'days', 120),
+        days: limit('gap.days', 'wait between nudges, at least', repeat.gap.days, 'days', DAYS_RANGE),
       },
     },
     steps: rule.steps.map((step, i) => {
       if (i === 0 && step.after.days === 0) return step;
       const number = { path: `steps[${i}].after.days`, of: `Step ${i + 1}`, label: 'after', value: step.after.days };
-      const days = change({ ...number, unit: 'days', whole: true, min: 0, max: 120 });
+      const days = change({ ...number, unit: 'days', range: DAYS_RANGE });
       return { ...step, after: { ...step.after, days } };
     }),
   };
@@ -67,29 +69,28 @@ function changeCondition(c: Condition, path: string, course: Course, change: (n:
   );
 }
 
+const ANY = numberFrom(null, null);
+
 function changeLeaf(leaf: Leaf, path: string, course: Course, change: (n: RuleNumber) => number): Leaf {
   const measure = CATALOGUE[leaf.measure];
   const { lead, marked } = leafClause(leaf, course);
   const clause = `${lead} ${marked}`;
   const next: { -readonly [K in keyof Leaf]: Leaf[K] } = { ...leaf };
-  const whole = measure.unit === 'days' || measure.unit === 'count';
-  const ask = (key: string, label: string, value: number, more: Partial<RuleNumber>) =>
-    change({ path: `${path}.${key}`, of: clause, label, value, unit: 'days', whole: true, min: 1, max: 120, ...more });
+  const ask = (key: string, label: string, value: number, unit: Unit, range: Range | null | undefined) =>
+    change({ path: `${path}.${key}`, of: clause, label, value, unit, range: range ?? ANY });
+  const { ranges } = measure;
   if (typeof leaf.value === 'number') {
-    const min = measure.unit === 'hours' || measure.unit === 'points' || measure.classWide ? null : 0;
-    const max = measure.unit === 'percent' ? 1000 : null;
-    next.value = ask('value', 'compared with', leaf.value, { unit: measure.unit, whole, min, max });
+    next.value = ask('value', 'compared with', leaf.value, measure.unit, rangeOf(measure));
   }
-  if (typeof leaf.than === 'number') {
-    next.than = ask('than', 'score', leaf.than, { unit: 'percent', whole: false, min: 0, max: 1000 });
-  }
-  if (leaf.hours !== undefined) next.hours = ask('hours', 'within', leaf.hours, { unit: 'hours', max: 2000 });
+  if (typeof leaf.than === 'number') next.than = ask('than', 'score', leaf.than, 'percent', ranges?.than);
+  if (leaf.hours !== undefined) next.hours = ask('hours', 'within', leaf.hours, 'hours', ranges?.hours);
   if (leaf.days !== undefined) {
-    const soon = leaf.measure === 'dueSoon';
-    next.days = ask('days', soon ? 'within' : 'over', leaf.days, { min: soon ? 0 : 1 });
+    next.days = ask('days', leaf.measure === 'dueSoon' ? 'within' : 'over', leaf.days, 'days', ranges?.days);
   }
   if (leaf.window && 'last' in leaf.window) {
-    next.window = { last: { days: ask('window.last.days', 'in the last', leaf.window.last.days, {}) } };
+    next.window = {
+      last: { days: ask('window.last.days', 'in the last', leaf.window.last.days, 'days', LAST_DAYS_RANGE) },
+    };
   }
   return next;
 }

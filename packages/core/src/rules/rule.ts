@@ -3,6 +3,8 @@ import { instantSchema } from '../time/instantSchema.ts';
 import { z } from 'zod';
 import { ROLES } from '../course/person.ts';
 import { parseCondition, type Condition } from '../conditions/condition.ts';
+import { numberIn, wholeFrom, type Range } from '../problem/range.ts';
+import { addressSchema } from '../course/entry.ts';
 import { joinPath, problemsOfIssues, type Parsed, type Problem } from '../problem/problem.ts';
 import { durationSchema, type Duration } from '../time/duration.ts';
 import type { Instant } from '../time/instant.ts';
@@ -80,11 +82,14 @@ const recipientSchema = z
       s === 'student' ||
       s === 'instructor' ||
       /^contact:\S.*$/.test(s) ||
-      (s.startsWith('address:') && z.email().safeParse(s.slice(8)).success),
-    'A recipient is student, instructor, contact:KIND or address:someone@example.edu',
+      (s.startsWith('address:') && addressSchema.safeParse(s.slice(8)).success),
+    'A recipient is student, instructor, contact:KIND or address:someone@college.example',
   );
 
-const count = z.number().int().min(1).nullish();
+/** How often a rule may write to somebody, where that is limited. */
+export const TIMES_RANGE: Range = wholeFrom(1, 1000);
+
+const count = numberIn(TIMES_RANGE).nullish();
 
 /** The rule format but for its condition, which `parseCondition` reads. */
 export const ruleSchema = z.strictObject({

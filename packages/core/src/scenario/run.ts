@@ -2,12 +2,12 @@
 import { History } from '../activity/history.ts';
 import type { LeafEvidence } from '../conditions/evidence.ts';
 import type { Condition } from '../conditions/condition.ts';
-import { HistoryFacts } from '../measures/facts/facts.ts';
+import { HistoryFacts, type Facts } from '../measures/facts/facts.ts';
 import { hindsightInParts, type HindsightSpan } from '../outcomes/hindsight.ts';
 import type { Proportion } from '../outcomes/proportion.ts';
 import { ruleOutcomes } from '../outcomes/timeToReturn.ts';
 import { decide } from '../rounds/decide/decide.ts';
-import type { Decision } from '../rounds/decide/decision.ts';
+import { evidenceOf, type Decision } from '../rounds/decide/decision.ts';
 import { NudgeLog } from '../rounds/decide/log.ts';
 import { replay, type ReplaySpan } from '../rounds/whatIf/replay.ts';
 import { runWhole } from '../time/inParts.ts';
@@ -52,12 +52,16 @@ export function chosenRules(
   return scenario.rules.filter((r) => ids.includes(r.id)).map((r): Rule => ({ ...r, status: 'on' }));
 }
 
-export const replayScenario = (scenario: Scenario, rules: readonly Rule[], span: ReplaySpan = {}): DecisionsFile =>
-  written(replay(rules, scenarioFacts(scenario), span), scenario);
+export function replayScenario(scenario: Scenario, rules: readonly Rule[], span: ReplaySpan = {}): DecisionsFile {
+  const facts = scenarioFacts(scenario);
+  return written(replay(rules, facts, span), rules, facts);
+}
 
 /** One round with an empty log and no second looks. */
-export const rehearseScenario = (scenario: Scenario, rules: readonly Rule[], at: Instant): DecisionsFile =>
-  written(decide(rules, scenarioFacts(scenario), new NudgeLog(), at), scenario);
+export function rehearseScenario(scenario: Scenario, rules: readonly Rule[], at: Instant): DecisionsFile {
+  const facts = scenarioFacts(scenario);
+  return written(decide(rules, facts, new NudgeLog(), at), rules, facts);
+}
 
 /** How well a rule finds those with an outcome, as `zest-bell/hindsight@1` (engine O4). */
 export function hindsightScenario(scenario: Scenario, rule: Rule, outcome: Condition, span: HindsightSpan): object {
@@ -94,8 +98,9 @@ export function outcomesScenario(scenario: Scenario, rules: readonly Rule[], asO
   };
 }
 
-function written(decisions: readonly Decision[], { course }: Scenario): DecisionsFile {
-  const instant = (t: Instant) => formatInstant(t, course.timeZone);
+function written(decisions: readonly Decision[], rules: readonly Rule[], facts: Facts): DecisionsFile {
+  const instant = (t: Instant) => formatInstant(t, facts.course.timeZone);
+  const byId = new Map(rules.map((r) => [r.id, r]));
   return {
     format: 'zest-bell/decisions@1',
     decisions: decisions.map((d) => ({
@@ -108,7 +113,7 @@ function written(decisions: readonly Decision[], { course }: Scenario): Decision
       sendAt: d.sendAt === null ? null : instant(d.sendAt),
       spellStart: instant(d.spellStart),
       to: d.to.map((r) => r.address),
-      evidence: d.evidence.map(writtenEvidence),
+      evidence: evidenceOf(d.student, byId.get(d.rule)!, facts, d.round).map(writtenEvidence),
     })),
   };
 }

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { numberFrom, numberIn, wholeFrom, type Range } from '../problem/range.ts';
 
 /** Calendar days in the course's zone, then exact hours (engine T2). */
 export interface Duration {
@@ -7,19 +8,19 @@ export interface Duration {
 }
 
 /** Ten years: longer than any course runs, and short enough to be counted. */
-const MOST_DAYS = 3660;
-const part = z.number().nonnegative();
+export const LONGEST_DAYS = 3660;
+export const LONGEST_HOURS = LONGEST_DAYS * 24;
+
+export const DAYS_RANGE: Range = wholeFrom(0, LONGEST_DAYS);
+export const HOURS_RANGE: Range = numberFrom(0, LONGEST_HOURS);
 
 /** Accepts `weeks` as 7 days and `minutes` as sixtieths of an hour; days must be whole (engine T2). */
 export const durationSchema = z
   .strictObject({
-    weeks: part
-      .int()
-      .max(MOST_DAYS / 7, 'At most ten years')
-      .optional(),
-    days: part.int().max(MOST_DAYS, 'At most ten years').optional(),
-    hours: part.max(MOST_DAYS * 24, 'At most ten years').optional(),
-    minutes: part.max(MOST_DAYS * 24 * 60, 'At most ten years').optional(),
+    weeks: numberIn(wholeFrom(0, Math.floor(LONGEST_DAYS / 7))).optional(),
+    days: numberIn(DAYS_RANGE).optional(),
+    hours: numberIn(HOURS_RANGE).optional(),
+    minutes: numberIn(numberFrom(0, LONGEST_HOURS * 60)).optional(),
   })
   .transform((d): Duration => ({
     days: (d.weeks ?? 0) * 7 + (d.days ?? 0),

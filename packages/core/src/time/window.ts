@@ -1,4 +1,6 @@
 import { z } from 'zod';
+import { numberIn, wholeFrom, type Range } from '../problem/range.ts';
+import { LONGEST_DAYS } from './duration.ts';
 import { DAY, type Instant } from './instant.ts';
 import { dayNumberOf, type CourseCalendar } from './calendar.ts';
 import { localDateSchema } from './localDate.ts';
@@ -7,9 +9,12 @@ import { localDateSchema } from './localDate.ts';
 export type Window =
   { readonly this: 'week' } | { readonly last: { readonly days: number } } | { readonly since: string };
 
+/** How many days back a window may look. */
+export const LAST_DAYS_RANGE: Range = wholeFrom(1, LONGEST_DAYS);
+
 export const windowSchema = z.union([
   z.strictObject({ this: z.literal('week') }),
-  z.strictObject({ last: z.strictObject({ days: z.number().int().positive().max(3660, 'At most ten years') }) }),
+  z.strictObject({ last: z.strictObject({ days: numberIn(LAST_DAYS_RANGE) }) }),
   z.strictObject({ since: localDateSchema }),
 ]);
 

@@ -1,6 +1,6 @@
 /** A nudge of a rule that an instructor sends to one student although its limits refuse: once, and logged with their name. */
 import type { Instant } from '@zest-bell/core/time';
-import { letThrough, logOf } from '@zest-bell/core/rounds';
+import { explained, letThrough, logOf } from '@zest-bell/core/rounds';
 import type { LiveCourses } from '../course/activity/live.ts';
 import { AppError } from '../platform/http/errors.ts';
 import type { Tx } from '../platform/database/orm.ts';
@@ -46,8 +46,7 @@ export async function sendPastLimits(em: Tx, live: LiveCourses, order: PastLimit
   const { decision, passed } = result;
   const wording = order.wording ?? rule.steps[decision.step]!.wording;
   if (!(await em.findOne(WordingRow, { course: order.course, key: wording }))) throw new AppError('notFound');
-  const stored = await storeNudges(em, course, [
-    { row, rule, decisions: [decision], byHand: { by: order.by, passed, wording } },
-  ]);
+  const decisions = [explained(decision, rule, course.facts)];
+  const stored = await storeNudges(em, course, [{ row, rule, decisions, byHand: { by: order.by, passed, wording } }]);
   return stored.ids;
 }

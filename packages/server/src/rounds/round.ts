@@ -5,7 +5,15 @@
  */
 import type { Instant } from '@zest-bell/core/time';
 import { courseProblems, type Rule } from '@zest-bell/core/rules';
-import { decide, logOf, matchesAt, type Decision, type NudgeLog } from '@zest-bell/core/rounds';
+import {
+  decide,
+  explained,
+  logOf,
+  matchesAt,
+  type Decision,
+  type Explained,
+  type NudgeLog,
+} from '@zest-bell/core/rounds';
 import type { RoundTrigger } from '@zest-bell/core/exchange';
 import type { LiveCourse, LiveCourses } from '../course/activity/live.ts';
 import { RefusalRow } from '../mail/nudges/entity.ts';
@@ -113,7 +121,7 @@ export async function runRound(em: Tx, live: LiveCourses, order: RoundToRun): Pr
 interface Decided {
   readonly row: RuleRow;
   readonly rule: Rule;
-  readonly decisions: readonly Decision[];
+  readonly decisions: readonly Explained[];
   readonly matched: number;
 }
 
@@ -133,9 +141,8 @@ function decideAlone(
 ): Pick<Decided, 'decisions' | 'matched'> {
   const before = log.mark();
   try {
-    const decisions = decide([rule], course.facts, log, at);
     // Evidence is of this moment: others may take in facts before it is stored.
-    for (const d of decisions) void d.evidence;
+    const decisions = decide([rule], course.facts, log, at).map((d) => explained(d, rule, course.facts));
     return { decisions, matched: matchesAt(rule, course.facts, at).length };
   } catch (error) {
     log.rewind(before);
@@ -169,7 +176,7 @@ function tally(decisions: readonly Decision[]): Pick<RoundRow, 'heard' | 'held' 
 }
 
 /** Refusals of one limit in one spell, in rounds that follow one another, are one line however many they are. */
-async function storeRefusals(em: Tx, course: number, decisions: readonly Decision[], live: LiveCourse): Promise<void> {
+async function storeRefusals(em: Tx, course: number, decisions: readonly Explained[], live: LiveCourse): Promise<void> {
   const withheld = decisions.flatMap((d) => (d.outcome === 'withheld' ? [d] : []));
   if (withheld.length === 0) return;
   const keyOf = (r: { rule: string; student: string }) => `${r.rule} ${r.student}`;

@@ -1,7 +1,7 @@
 /** Decisions as nudges and their messages, queued or waiting; nothing is rendered or sent here. */
 import type { Rule, Step } from '@zest-bell/core/rules';
 import { nudgeKey, type MessageState } from '@zest-bell/core/nudges';
-import type { Decision, WithheldReason } from '@zest-bell/core/rounds';
+import type { Decision, Explained, WithheldReason } from '@zest-bell/core/rounds';
 import type { LiveCourse } from '../course/activity/live.ts';
 import { MessageRow, NudgeRow } from '../mail/nudges/entity.ts';
 import type { Tx } from '../platform/database/orm.ts';
@@ -15,7 +15,7 @@ export const AT_ONCE = 200;
 export interface ToStore {
   readonly row: RuleRow;
   readonly rule: Rule;
-  readonly decisions: readonly Decision[];
+  readonly decisions: readonly Explained[];
   /** Sent by an instructor, who passed these limits, with a text of their choice. */
   readonly byHand?: { readonly by: string; readonly passed: readonly WithheldReason[]; readonly wording: string };
 }
@@ -44,7 +44,7 @@ export async function storeNudges(
   return { repeated, ids };
 }
 
-type ToWrite = Pick<ToStore, 'row' | 'byHand'> & { readonly d: Decision; readonly step: Step };
+type ToWrite = Pick<ToStore, 'row' | 'byHand'> & { readonly d: Explained; readonly step: Step };
 
 async function storeSome(
   em: Tx,

@@ -1,4 +1,5 @@
 /** Small form controls with their label, all of one height. */
+import { outOfRange } from '@zest-bell/core/problem';
 import { useTyped } from './useTyped.ts';
 import { useId, useState, type ReactNode, type SelectHTMLAttributes } from 'react';
 
@@ -30,20 +31,20 @@ export function Labelled({
 
 /**
  * A number that is committed as soon as it is one; what is half typed stays in the field and changes nothing.
- * Bounds: `min` and `max` both included.
+ * Bounds: `min` and `max` both included; a range of the core can be spread into it.
  */
 export function NumberField(props: {
   readonly label: string;
   readonly value: number | null;
   readonly onChange: (value: number | null) => void;
-  readonly min?: number;
-  readonly max?: number;
+  readonly min?: number | null;
+  readonly max?: number | null;
   readonly whole?: boolean;
   readonly unit?: string;
   /** What an empty field means; without it an empty field is a problem. */
   readonly empty?: string;
 }) {
-  const { value, min = -Infinity, max = Infinity } = props;
+  const { value, whole = false, min = null, max = null } = props;
   const written = value === null ? '' : String(value);
   const [typed, setTyped] = useState({ text: written, value });
   // Follows changes from outside (a drag, undo) without disturbing what is being typed.
@@ -52,12 +53,7 @@ export function NumberField(props: {
   function problemOf(draft: string): string | undefined {
     const trimmed = draft.trim();
     if (trimmed === '') return props.empty === undefined ? 'Type a number' : undefined;
-    const n = Number(trimmed);
-    if (!Number.isFinite(n)) return 'Type a number';
-    if (props.whole && !Number.isInteger(n)) return 'Type a whole number';
-    if (n < min) return `At least ${min}`;
-    if (n > max) return `At most ${max}`;
-    return undefined;
+    return outOfRange(Number(trimmed), { whole, min, max }) ?? undefined;
   }
   return (
     <Labelled label={props.label} problem={problem}>

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { numberIn, rangeError } from '../../problem/range.ts';
 import type { StoredGrade } from '../../activity/history.ts';
 import { markSchema } from '../../course/mark.ts';
 import { plural } from '../../time/words.ts';
@@ -6,6 +7,7 @@ import { gradesFact, gradesOf, scoreOf } from './gradesOver.ts';
 import { comparisonWords, type Measure, type MeasureCall, type Subject } from '../values/measure.ts';
 import { severalParameters, severalWords } from './several.ts';
 import { NumbersBuilder } from '../values/numbersBuilder.ts';
+import { PERCENT_RANGE } from '../values/range.ts';
 import { round9 } from '../values/value.ts';
 
 /** How many graded items have a score on one side of `than`. */
@@ -31,7 +33,11 @@ export function countOfScores(spec: {
     family: 'grades',
     unit: 'count',
     title: spec.title,
-    parameters: { than: z.union([z.number(), markSchema]), ...severalParameters },
+    parameters: {
+      than: z.union([numberIn(PERCENT_RANGE), markSchema], { error: rangeError(PERCENT_RANGE) }),
+      ...severalParameters,
+    },
+    ranges: { than: PERCENT_RANGE },
     timeline(subject, call) {
       const steps = new NumbersBuilder();
       const than = thanOf(call, subject);

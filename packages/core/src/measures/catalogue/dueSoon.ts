@@ -1,5 +1,6 @@
-import { z } from 'zod';
+import { numberFrom, numberIn } from '../../problem/range.ts';
 import type { CourseCalendar } from '../../time/calendar.ts';
+import { DAYS_RANGE, LONGEST_HOURS } from '../../time/duration.ts';
 import { DAY, HOUR, type Instant } from '../../time/instant.ts';
 import { plural } from '../../time/words.ts';
 import { comparisonWords, type Measure, type MeasureCall } from '../values/measure.ts';
@@ -25,6 +26,8 @@ export function soonWords({ hours, days }: Pick<MeasureCall, 'hours' | 'days'>):
   return days === 0 ? 'today' : days === 1 ? 'by tomorrow' : `within ${days} days`;
 }
 
+const WITHIN = { hours: numberFrom(0.1, LONGEST_HOURS), days: DAYS_RANGE };
+
 /** Items that count, are not done, and fall due within that many hours, or by the calendar day that many days ahead. */
 export const dueSoon: Measure = {
   name: 'dueSoon',
@@ -33,10 +36,11 @@ export const dueSoon: Measure = {
   unit: 'count',
   title: 'Items due soon and not done',
   parameters: {
-    hours: z.number().positive().max(87_840, 'At most ten years').optional(),
-    days: z.number().int('Whole days').min(0).max(3660, 'At most ten years').optional(),
+    hours: numberIn(WITHIN.hours).optional(),
+    days: numberIn(WITHIN.days).optional(),
     ...severalParameters,
   },
+  ranges: WITHIN,
   exactlyOneOf: ['hours', 'days'],
   timeline(subject, call) {
     const items = countingItems(subject, call);

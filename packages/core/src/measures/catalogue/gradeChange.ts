@@ -1,4 +1,5 @@
-import { z } from 'zod';
+import { numberFrom, numberIn } from '../../problem/range.ts';
+import { LAST_DAYS_RANGE } from '../../time/window.ts';
 import { oneDecimal, plural } from '../../time/words.ts';
 import { GradeTally } from './courseGrade.ts';
 import { comparisonWords, type Measure, type MeasureCall, type Subject } from '../values/measure.ts';
@@ -12,7 +13,9 @@ export const gradeChange: Measure = {
   family: 'grades',
   unit: 'points',
   title: 'Change of the course grade',
-  parameters: { days: z.number().int().positive().max(3660, 'At most ten years') },
+  range: numberFrom(null, null),
+  parameters: { days: numberIn(LAST_DAYS_RANGE) },
+  ranges: { days: LAST_DAYS_RANGE },
   timeline(subject, call) {
     const now = new GradeTally(subject);
     const before = new GradeTally(subject);

@@ -1,7 +1,9 @@
+import { numberFrom } from '../../problem/range.ts';
 import { dateWords, percentWords } from '../../time/words.ts';
 import { windowSchema, windowWords } from '../../time/window.ts';
 import { comparisonWords, type Measure, type MeasureCall, type Subject } from '../values/measure.ts';
 import { classMean, midnightSteps, type MeanAt } from './midnights.ts';
+import { PERCENT_RANGE } from '../values/range.ts';
 import { valueAt } from '../values/timeline.ts';
 import { percent } from '../values/value.ts';
 import { visits } from './visits.ts';
@@ -15,6 +17,7 @@ export const visitsVsClass: Measure = {
   classWide: 'activity',
   family: 'away',
   unit: 'percent',
+  range: numberFrom(-PERCENT_RANGE.max!, PERCENT_RANGE.max),
   title: 'Visits compared with the class',
   parameters: { window: windowSchema.optional() },
   timeline(subject, call) {

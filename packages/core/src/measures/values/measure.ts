@@ -6,6 +6,7 @@ import type { Person } from '../../course/person.ts';
 import type { SeenLog } from '../../activity/seenLog.ts';
 import type { Instant } from '../../time/instant.ts';
 import type { Window } from '../../time/window.ts';
+import type { Range } from '../../problem/range.ts';
 import type { Fact } from './fact.ts';
 import type { Timeline } from './timeline.ts';
 
@@ -103,8 +104,12 @@ export interface Measure {
   readonly classWide?: ClassWide;
   /** The merge field that carries it: `student.visits`, `item.score`. */
   readonly mergeField: string;
+  /** What its value is compared with, where that is not what its unit says. */
+  readonly range?: Range;
   /** The parameters a leaf may or must have, beside `measure`, `is` and `value`. */
   readonly parameters: z.ZodRawShape;
+  /** The numbers among them. */
+  readonly ranges?: Readonly<Partial<Record<'hours' | 'days' | 'than', Range>>>;
   /** Parameters of which a leaf names exactly one. */
   readonly exactlyOneOf?: readonly (keyof MeasureCall)[];
   timeline(subject: Subject, call: MeasureCall): Timeline;

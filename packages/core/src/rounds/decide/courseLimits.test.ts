@@ -1,5 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import { factsOf, person, ruleOf, at } from '../../testing/build.ts';
+import { evidenceOf } from './decision.ts';
 import { decide } from './decide.ts';
 import { DEFAULT_GUARDS, parseCourseLimits } from './courseLimits.ts';
 import { NudgeLog } from './log.ts';
@@ -67,7 +68,7 @@ describe('the limits of a course', () => {
       [],
       [],
     ]);
-    expect(guards({ staleHours: 0 })).toEqual(['guards.staleHours: At least an hour']);
+    expect(guards({ staleHours: 0 })).toEqual(['guards.staleHours: At least 1']);
     expect(guards({ staleHours: 2001 })).toHaveLength(1);
     expect(guards({ staleHours: 1.5 })).toHaveLength(1);
     expect(guards({ other: 1 })).toEqual(['guards.other: “other” is not known here']);
@@ -107,7 +108,9 @@ test('another budget is tried on the same facts', () => {
   const facts = factsOf({ people: [person('p1')], settings: { budget: { count: 0, days: 7 } } });
   const round = at('2026-09-20T09:30');
   const outcome = (of: typeof facts | ReturnType<typeof withBudget>) =>
-    decide([ruleOf()], of, new NudgeLog(), round).map((d) => [d.outcome, d.reason, d.evidence[0]!.value]);
+    decide([ruleOf()], of, new NudgeLog(), round).map((d) => [
+      ...[d.outcome, d.reason, evidenceOf(d.student, ruleOf(), of, round)[0]!.value],
+    ]);
   expect(outcome(facts)).toEqual([['withheld', 'budget', 20]]);
   expect(outcome(withBudget(facts, { count: 1, days: 7 }))).toEqual([['sent', null, 20]]);
   expect(outcome(withBudget(facts, null))).toEqual([['sent', null, 20]]);

@@ -1,9 +1,12 @@
 /** The limits that a course sets over all its rules, read from what somebody typed: each problem at its own path. */
 import { BOUNDS } from '../../course/bounds.ts';
 import { z } from 'zod';
+import { PERCENT_RANGE } from '../../measures/values/range.ts';
+import { numberIn, wholeFrom, type Range } from '../../problem/range.ts';
 import { problemsOfIssues, type Parsed } from '../../problem/problem.ts';
 import type { CourseFile, CourseSettings } from '../../course/course.ts';
 import { dayNumberOf } from '../../time/calendar.ts';
+import { LAST_DAYS_RANGE } from '../../time/window.ts';
 import { localDateSchema } from '../../time/localDate.ts';
 import { quietHoursSchema } from './quietHours.ts';
 
@@ -31,12 +34,17 @@ export const breakSchema = z
     message: 'A break lasts a year at most',
   });
 
+export const BUDGET_RANGE = { count: wholeFrom(0, 1000), days: LAST_DAYS_RANGE };
+export const STALE_HOURS_RANGE: Range = wholeFrom(1, 2000);
+/** In letters: the name of a mark. */
+export const LONGEST_MARK = 40;
+
 export const courseSettingsSchema = z.strictObject({
   quietHours: quietHoursSchema.nullish().transform((q) => q ?? null),
   budget: z
     .strictObject({
-      count: z.number().int().nonnegative().max(1000),
-      days: z.number().int().positive().max(3660),
+      count: numberIn(BUDGET_RANGE.count),
+      days: numberIn(BUDGET_RANGE.days),
       strict: z.boolean().default(false),
     })
     .nullish()
@@ -47,11 +55,11 @@ const limitsSchema = z.strictObject({
   settings: courseSettingsSchema,
   breaks: z.array(breakSchema).max(BOUNDS.breaks),
   marks: z
-    .record(z.string().trim().min(1, 'A mark needs a name').max(40), z.number())
+    .record(z.string().trim().min(1, 'A mark needs a name').max(LONGEST_MARK), numberIn(PERCENT_RANGE))
     .refine((marks) => Object.keys(marks).length <= 50, 'At most 50 marks'),
   guards: z.strictObject({
     askAbove: z.number().gt(0, 'Type at least 1').max(1, 'Type at most 100'),
-    staleHours: z.number().int().min(1, 'At least an hour').max(2000).nullable(),
+    staleHours: numberIn(STALE_HOURS_RANGE).nullable(),
   }),
 });
 

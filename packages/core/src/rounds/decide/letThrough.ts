@@ -4,7 +4,7 @@ import type { Facts } from '../../measures/facts/facts.ts';
 import type { Rule } from '../../rules/rule.ts';
 import type { Instant } from '../../time/instant.ts';
 import { inAudience, limitCaseOf } from './decide.ts';
-import { sending, type Decision } from './decision.ts';
+import type { SentDecision } from './decision.ts';
 import { refusals, type WithheldReason } from './limits.ts';
 import type { NudgeLog } from './log.ts';
 import { firstOpen } from './quietHours.ts';
@@ -14,7 +14,7 @@ import { recipientsOf } from './recipients.ts';
 export const PASSABLE: readonly WithheldReason[] = ['perSpell', 'perTerm', 'gap', 'budget'];
 
 export type LetThrough =
-  | { readonly ok: true; readonly decision: Decision; readonly passed: readonly WithheldReason[] }
+  | { readonly ok: true; readonly decision: SentDecision; readonly passed: readonly WithheldReason[] }
   /** `noMatch`: the rule does not find the student now, or no step of it is due. */
   | { readonly ok: false; readonly why: WithheldReason | 'noMatch' | 'courseOver' };
 
@@ -37,6 +37,6 @@ export function letThrough(rule: Rule, studentId: string, facts: Facts, log: Nud
   if (lasting !== undefined) return { ok: false, why: lasting };
   const sendAt = firstOpen(r, course.settings.quietHours, course);
   if (sendAt >= course.calendar.end) return { ok: false, why: 'courseOver' };
-  const decision = sending({ facts, rule, round: r }, { person: i, ...spell }, limits.step, sendAt, to);
-  return { ok: true, decision, passed: refusing };
+  const of = { rule: rule.id, student: studentId, round: r, step: limits.step, spellStart: spell.start };
+  return { ok: true, decision: { ...of, to, outcome: 'sent', reason: null, sendAt }, passed: refusing };
 }

@@ -6,7 +6,7 @@ import { HistoryFacts } from '../../measures/facts/facts.ts';
 import { formatInstant } from '../../time/instant.ts';
 import type { Rule } from '../../rules/rule.ts';
 import { decide } from './decide.ts';
-import { written, type Decision } from './decision.ts';
+import { evidenceOf, type Decision } from './decision.ts';
 import { NudgeLog, type LoggedNudge } from './log.ts';
 import { replay } from '../whatIf/replay.ts';
 import { secondLook } from './secondLook.ts';
@@ -88,7 +88,7 @@ describe('the worked examples of the engine page', () => {
     const facts = factsOf(away);
     const [first] = replay([rule], facts);
     expect(local(first!.round)).toBe('09-10T14:02');
-    expect(first!.evidence[0]!.value).toBe(8);
+    expect(evidenceOf('p1', rule, facts, first!.round)[0]!.value).toBe(8);
   });
 });
 
@@ -115,7 +115,7 @@ describe('who a round is about', () => {
   test('[R10] a rehearsal is the same function and changes nothing', () => {
     const facts = factsOf(away);
     const now = at('2026-09-08T11:11');
-    const decided = () => decide([ruleOf()], facts, new NudgeLog(), now).map(written);
+    const decided = () => decide([ruleOf()], facts, new NudgeLog(), now);
     const [first] = decided();
     expect(decided()).toEqual([first]);
     expect(first!.outcome).toBe('sent');

@@ -2,20 +2,20 @@
 import { assertNever } from '../../problem/problem.ts';
 import type { Decision } from '../decide/decision.ts';
 
-export interface RoundChange {
+export interface RoundChange<D extends Decision = Decision> {
   readonly student: string;
   readonly kind: 'hears' | 'hearsNoMore' | 'hearsOtherwise' | 'withheldOtherwise';
-  readonly before: Decision | null;
-  readonly after: Decision | null;
+  readonly before: D | null;
+  readonly after: D | null;
 }
 
 const hears = (d: Decision | null): boolean => d?.outcome === 'sent' || d?.outcome === 'held';
 
 /** Only what differs, those who would newly hear first. One decision a student on each side. */
-export function compareRounds(before: readonly Decision[], after: readonly Decision[]): RoundChange[] {
+export function compareRounds<D extends Decision>(before: readonly D[], after: readonly D[]): RoundChange<D>[] {
   const old = new Map(before.map((d) => [d.student, d]));
   const now = new Map(after.map((d) => [d.student, d]));
-  const changes = [...new Set([...old.keys(), ...now.keys()])].flatMap((student): RoundChange[] => {
+  const changes = [...new Set([...old.keys(), ...now.keys()])].flatMap((student): RoundChange<D>[] => {
     const [b, a] = [old.get(student) ?? null, now.get(student) ?? null];
     const change = { student, before: b, after: a };
     if (hears(a) && !hears(b)) return [{ ...change, kind: 'hears' }];

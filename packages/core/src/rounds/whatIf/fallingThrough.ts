@@ -3,14 +3,12 @@
  * way. It reads what each rule would decide now, and says what is in the way and since when.
  */
 import { spellsAt, type Spell } from '../../conditions/spells.ts';
-import { evidenceAt, type LeafEvidence } from '../../conditions/evidence.ts';
 import type { Facts } from '../../measures/facts/facts.ts';
 import { countsForLimits } from '../../nudges/message.ts';
 import { tellsOthersOnly, type Rule, type RuleWeight } from '../../rules/rule.ts';
 import type { Instant } from '../../time/instant.ts';
 import { roundInstants } from '../../time/rhythm.ts';
 import { inAudience, limitCaseOf } from '../decide/decide.ts';
-import { withEvidence } from '../decide/decision.ts';
 import { countingForBudget, refusal, weighsAtLeast, type LimitCase, type WithheldReason } from '../decide/limits.ts';
 import type { LoggedNudge, NudgeLog } from '../decide/log.ts';
 import type { InParts } from '../../time/inParts.ts';
@@ -63,7 +61,6 @@ export interface Falling {
   readonly usedBy: LoggedNudge | null;
   /** How many rounds of the rule were run since then; where none was run, how many fell. */
   readonly rounds: number;
-  readonly evidence: readonly LeafEvidence[];
 }
 
 export interface FallingCase {
@@ -106,7 +103,7 @@ export function* fallingThrough(given: FallingCase): InParts<Falling[]> {
         spellStart: spell.start,
         rounds: missed.length,
       };
-      found.push(withEvidence({ ...about, ...way, since }, () => evidenceAt(facts, i, rule.when, now)));
+      found.push({ ...about, ...way, since });
     }
     yield;
   }

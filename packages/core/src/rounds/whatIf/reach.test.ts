@@ -5,9 +5,9 @@ import { HistoryFacts } from '../../measures/facts/facts.ts';
 import { NOTHING_LOGGED, NudgeLog } from '../decide/log.ts';
 import type { Rule } from '../../rules/rule.ts';
 import { decide } from '../decide/decide.ts';
-import { written } from '../decide/decision.ts';
+import { explained } from '../decide/decision.ts';
 import { measureColumn, packColumn, unpackColumn } from '../../measures/facts/column.ts';
-import { lookNearby, reach, receivedReach, sendableReach, SentFacts } from './reach.ts';
+import { lookNearby, reach, receivedReach, SentFacts } from './reach.ts';
 
 const people = ['p1', 'p2', 'p3', 'p4'].map((id) => person(id));
 const facts = factsOf({
@@ -39,9 +39,8 @@ const sent = () =>
     leavesOf(rule.when).map((call) => unpackColumn(packColumn(measureColumn(call, facts, now)))!),
   );
 
-/** As they are written: a decision reads most of itself from what it shares with others. */
-const inBrowser = (of: Rule) => reach(of, sent(), NOTHING_LOGGED, now).decisions.map(written);
-const onServer = (of: Rule) => decide([of], facts, new NudgeLog(), now).map(written);
+const inBrowser = (of: Rule) => reach(of, sent(), NOTHING_LOGGED, now).decisions;
+const onServer = (of: Rule) => decide([of], facts, new NudgeLog(), now).map((d) => explained(d, of, facts));
 
 test('what the browser computes from values alone is what the server decides from the history', () => {
   for (const value of [1, 3, 5, 6, 10, 19, 20]) {
@@ -87,19 +86,20 @@ test('is sent by outcome, with the reasons of the first alone until all are aske
   const logged = [
     { rule: 'away', student: 'p1', round: at('2026-09-10T09:30'), step: 0, state: 'sent', toStudent: true },
   ] as const;
-  const whole = reach(held, sent(), { nudges: logged, replies: [] }, now);
-  const short = receivedReach(structuredClone(sendableReach(whole, 2)), facts.course);
+  const of = (most: number) => reach(held, sent(), { nudges: logged, replies: [] }, now, now, most);
+  const whole = of(Infinity);
+  const short = receivedReach(structuredClone(of(2)), facts.course);
   expect(short.dots).toEqual(receivedReach(whole, facts.course).dots);
   expect(short.decisions.map((d) => [d.student, d.outcome, d.evidence.length])).toEqual([
     ['p2', 'sent', 1],
     ['p3', 'sent', 1],
   ]);
   expect(short.counts).toEqual({ sent: 3, held: 0, withheld: 1, withdrawn: 0, waiting: 0, sentByStep: [3] });
-  const everyone = sendableReach(whole, Infinity).decisions;
+  const everyone = whole.decisions;
   expect(everyone.map((d) => d.student)).toEqual(['p2', 'p3', 'p4', 'p1']);
   expect(everyone.every((d) => d.evidence.length === 1)).toBe(true);
   const patient = ruleOf({ steps: [{ after: { days: 30 }, deliver: 'send', to: ['student'], wording: 'w' }] });
-  const waiting = sendableReach(reach(patient, sent(), NOTHING_LOGGED, now), 1);
+  const waiting = reach(patient, sent(), NOTHING_LOGGED, now, now, 1);
   expect([waiting.counts.waiting, waiting.waiting.map((w) => w.evidence.length)]).toEqual([3, [1]]);
 });
 

@@ -3,7 +3,7 @@
  * values and limit facts that the server laid out once, by the same `decide` that rings the rule.
  */
 import { LRUCache } from 'lru-cache';
-import { evidenceAt, type LeafEvidence } from '../../conditions/evidence.ts';
+import type { LeafEvidence } from '../../conditions/evidence.ts';
 import { testOf } from '../../conditions/compare.ts';
 import { leavesOf, type Leaf } from '../../conditions/condition.ts';
 import { sidesOf } from '../../conditions/evaluate.ts';
@@ -17,11 +17,12 @@ import { timelineIn, type MeasureColumn } from '../../measures/facts/column.ts';
 import { NOT_APPLICABLE, valueAt, type Timeline } from '../../measures/values/timeline.ts';
 import type { Sides } from '../../measures/values/truth.ts';
 import type { Value } from '../../measures/values/value.ts';
+import { outOfRange } from '../../problem/range.ts';
 import { numbersOf, withNumbers } from '../../rules/numbers.ts';
 import type { Rule } from '../../rules/rule.ts';
 import type { Instant } from '../../time/instant.ts';
 import { decide, inAudience } from '../decide/decide.ts';
-import { withEvidence, written, type Decision } from '../decide/decision.ts';
+import { evidenceOf, explained, type Decision, type Explained } from '../decide/decision.ts';
 import { takenBy } from './coming.ts';
 import { logOf, type LoggedFacts } from '../decide/log.ts';
 import type { InParts } from '../../time/inParts.ts';
@@ -94,7 +95,8 @@ export interface Reach {
   readonly everMatched: number;
   /** How all of them come out; the lists below may hold the first of them alone. */
   readonly counts: ReachCounts;
-  readonly decisions: readonly Decision[];
+  /** Those who would hear first, those who are held back last. */
+  readonly decisions: readonly Explained[];
   /** People who match while no step is due yet: they leave no decision. */
   readonly waiting: readonly {
     readonly student: string;
@@ -137,8 +139,18 @@ export interface ReachColumns extends Omit<Reach, 'dots'> {
   readonly columns: readonly DotColumn[];
 }
 
-/** Who matches at `at`, with the facts of that instant, and what would be decided at `then`, if nobody does anything until then. */
-export function reach(rule: Rule, facts: Facts, logged: LoggedFacts, at: Instant, then: Instant = at): ReachColumns {
+/**
+ * Who matches at `at`, with the facts of that instant, and what would be decided at `then`, if nobody does anything until then. The
+ * first `most` people are listed by outcome: nobody reads two thousand reasons while dragging; they are asked for when they are.
+ */
+export function reach(
+  rule: Rule,
+  facts: Facts,
+  logged: LoggedFacts,
+  at: Instant,
+  then: Instant = at,
+  most = Infinity,
+): ReachColumns {
   const { course } = facts;
   const inIt: number[] = [];
   for (let i = 0; i < course.people.length; i++)
@@ -152,9 +164,10 @@ export function reach(rule: Rule, facts: Facts, logged: LoggedFacts, at: Instant
   const sides = sidesOf(facts, rule.when);
   const those = then === at ? matching : spellsAt(facts, rule.when, then).filter(({ person }) => isAmong[person] === 1);
   const log = logOf(logged);
-  const decisions = decide([rule], facts, log, then, () => those, undefined, at);
+  const decisions = decide([rule], facts, log, then, () => those);
+  const listed = byOutcome(decisions, (d) => d).slice(0, most);
   const taken: Record<string, TakenBy> = {};
-  for (const d of decisions) {
+  for (const d of listed) {
     const by = d.reason === 'budget' ? takenBy(rule, d.student, facts, log, then) : null;
     if (by) taken[d.student] = { rule: by.rule, at: by.round, coming: by.coming === true };
   }
@@ -167,8 +180,10 @@ export function reach(rule: Rule, facts: Facts, logged: LoggedFacts, at: Instant
     matchingThen: those.length,
     takenBy: taken,
     counts: countsOf(decisions, rule.steps.length, those.length),
-    decisions,
-    waiting: waitingOf(those, decisions, rule, facts, at),
+    decisions: listed.map((d) => explained(d, rule, facts, at)),
+    waiting: waitingOf(those, decisions, facts)
+      .slice(0, Math.max(0, most - listed.length))
+      .map((w) => ({ ...w, evidence: evidenceOf(w.student, rule, facts, at) })),
     people,
     columns: leavesOf(rule.when).map((leaf) => columnOf(leaf, facts, people, matches, at)),
   };
@@ -178,16 +193,13 @@ export function reach(rule: Rule, facts: Facts, logged: LoggedFacts, at: Instant
 function waitingOf(
   matching: readonly PersonSpell[],
   decisions: readonly Decision[],
-  rule: Rule,
-  facts: Facts,
-  at: Instant,
-): Reach['waiting'] {
+  { course }: Facts,
+): { student: string; spellStart: Instant }[] {
   if (decisions.length === matching.length) return [];
   const decided = new Set(decisions.map((d) => d.student));
   return matching.flatMap(({ person, start }) => {
-    const student = facts.course.people[person]!.id;
-    if (decided.has(student)) return [];
-    return [withEvidence({ student, spellStart: start }, () => evidenceAt(facts, person, rule.when, at))];
+    const student = course.people[person]!.id;
+    return decided.has(student) ? [] : [{ student, spellStart: start }];
   });
 }
 
@@ -209,10 +221,10 @@ export function* lookNearby(
   const { course } = facts;
   const numbers = numbersOf(rule, course).filter((n) => n.path.startsWith('when'));
   for (let far = 1; far <= NEARBY; far++) {
-    for (const { path, value, min, max } of numbers) {
+    for (const { path, value, range } of numbers) {
       for (const near of [value - far, value + far]) {
-        if ((min !== null && near < min) || (max !== null && near > max)) continue;
-        sendableReach(reach(withNumbers(rule, course, new Map([[path, near]])), facts, logged, at, then), most);
+        if (outOfRange(near, range) !== null) continue;
+        reach(withNumbers(rule, course, new Map([[path, near]])), facts, logged, at, then, most);
         yield;
       }
     }
@@ -259,19 +271,6 @@ export const byOutcome = <T>(all: readonly T[], decisionOf: (one: T) => Decision
 const MEETS = ['all', 'this', 'no', 'unknown'] as const satisfies readonly Dot['meets'][];
 
 const [ALL, THIS, NO, UNKNOWN] = [0, 1, 2, 3];
-
-/** The first `most` people by outcome: nobody reads two thousand reasons while dragging; they are asked for when they are. */
-export function sendableReach({ decisions, waiting, takenBy, ...rest }: ReachColumns, most: number): ReachColumns {
-  const first = byOutcome(decisions, (d) => d).slice(0, most);
-  const listed = first.flatMap(({ student }) => (takenBy[student] ? [[student, takenBy[student]] as const] : []));
-  return {
-    ...rest,
-    takenBy: Object.fromEntries(listed),
-    // Copied out, so that evidence is written for these alone.
-    decisions: first.map(written),
-    waiting: waiting.slice(0, Math.max(0, most - first.length)).map((w) => ({ ...w })),
-  };
-}
 
 /** With a dot for each person; `course` is the one that it was computed for. */
 export function receivedReach({ people, columns, ...rest }: ReachColumns, course: Pick<Course, 'people'>): Reach {

@@ -6,7 +6,7 @@ import type { Rule } from '../../rules/rule.ts';
 import type { Instant } from '../../time/instant.ts';
 import { roundInstants } from '../../time/rhythm.ts';
 import { decide, type InSpell, type OnWithheld } from '../decide/decide.ts';
-import { withdrawn, type Decision } from '../decide/decision.ts';
+import { withdrawn, type Decision, type SentDecision } from '../decide/decision.ts';
 import { NudgeLog, type LoggedNudge } from '../decide/log.ts';
 import { secondLook } from '../decide/secondLook.ts';
 
@@ -91,18 +91,14 @@ function* decidedInParts(
 ): InParts<Decision[]> {
   const byId = new Map(rules.map((r) => [r.id, r]));
   const decisions: Decision[] = [];
-  let waiting: number[] = [];
+  /** Decided to leave later, each with its place among the decisions. */
+  let waiting: { readonly d: SentDecision; readonly i: number }[] = [];
 
   const lookAgain = (until: Instant) => {
-    const due = waiting.filter((i) => decisions[i]!.sendAt! <= until);
-    waiting = waiting.filter((i) => decisions[i]!.sendAt! > until);
-    for (const i of due.sort((a, b) => decisions[a]!.sendAt! - decisions[b]!.sendAt! || a - b)) {
-      const d = decisions[i]!;
-      const reason = secondLook(
-        { rule: byId.get(d.rule)!, student: d.student, round: d.round, step: d.step },
-        facts,
-        d.sendAt!,
-      );
+    const due = waiting.filter(({ d }) => d.sendAt <= until);
+    waiting = waiting.filter(({ d }) => d.sendAt > until);
+    for (const { d, i } of due.sort((a, b) => a.d.sendAt - b.d.sendAt || a.i - b.i)) {
+      const reason = secondLook({ ...d, rule: byId.get(d.rule)! }, facts, d.sendAt);
       settle(log, d, reason === null ? 'sent' : 'withdrawn');
       if (reason !== null) decisions[i] = withdrawn(d, reason);
     }
@@ -114,7 +110,7 @@ function* decidedInParts(
     for (const d of decide(round.rules, facts, log, round.at, inSpell, withheld)) {
       decisions.push(d);
       if (d.outcome !== 'sent') continue;
-      if (d.sendAt > d.round) waiting.push(decisions.length - 1);
+      if (d.sendAt > d.round) waiting.push({ d, i: decisions.length - 1 });
       else settle(log, d, 'sent');
     }
     yield (i + 1) / rounds.length;

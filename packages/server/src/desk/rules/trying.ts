@@ -3,7 +3,7 @@ import type { Parsed } from '@zest-bell/core/problem';
 import type { InParts } from '@zest-bell/core/time';
 import { asIfSince, isAlert, ruleSentence, type Rule } from '@zest-bell/core/rules';
 import { aboutOf, nextVariant, type CompiledWording } from '@zest-bell/core/wording';
-import { recipientsOf, matchesAt, type LoggedFacts, type Decision } from '@zest-bell/core/rounds';
+import { explained, recipientsOf, matchesAt, type LoggedFacts, type Decision } from '@zest-bell/core/rounds';
 import { STARTERS } from '@zest-bell/core/starters';
 import type {
   RehearsalAnswer,
@@ -120,7 +120,11 @@ function* rehearse(rule: Rule, course: LiveCourse, at: number, given: Given): In
   const nudges: RenderedNudge[] = [];
   for (const decision of given.decisions) {
     const messages = messagesOf(decision, rule, course, at, given);
-    nudges.push({ decision, messages, taken: given.taken[decision.student] ?? null });
+    nudges.push({
+      decision: explained(decision, rule, course.facts),
+      messages,
+      taken: given.taken[decision.student] ?? null,
+    });
     yield;
   }
   return { at, matching: given.matching, nudges };

@@ -1,5 +1,5 @@
 /** Who falls through, and what an instructor does about it: write now, add an address, set aside for a while. */
-import { fallingThrough, type Falling } from '@zest-bell/core/rounds';
+import { evidenceOf, fallingThrough, type Falling } from '@zest-bell/core/rounds';
 import type { FallingAnswer, FallingLine } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
@@ -33,13 +33,15 @@ export function fallingRoutes(door: Door, services: Services, dispatcher: Dispat
     const away = new Set(aside.map((a) => a.student));
     const line = (f: Falling): FallingLine => {
       const row = rules.get(f.rule)!;
+      const rule = given.rules.find((r) => r.id === f.rule)!;
       const name = f.usedBy && (rules.get(f.usedBy.rule ?? '') ?? null);
       return {
         ...f,
         usedBy: f.usedBy && { ruleName: name ? ruleName(name) : null, at: f.usedBy.round },
         name: studentName(course, f.student),
         ruleName: ruleName(row),
-        wording: given.rules.find((r) => r.id === f.rule)!.steps[f.step]!.wording,
+        wording: rule.steps[f.step]!.wording,
+        evidence: evidenceOf(f.student, rule, given.facts, given.now),
       };
     };
     return {

@@ -5,14 +5,7 @@ import { makeCourse } from '@zest-bell/core/course';
 import { callKey, factWords, unpackColumn, type MeasureCall, type MeasureColumn } from '@zest-bell/core/measures';
 import { leavesOf, type Condition } from '@zest-bell/core/conditions';
 import { courseProblems, parseRule, ruleDocument, type Rule } from '@zest-bell/core/rules';
-import {
-  lookNearby,
-  reach,
-  sendableReach,
-  SentFacts,
-  type LoggedFacts,
-  type ReachColumns,
-} from '@zest-bell/core/rounds';
+import { lookNearby, reach, SentFacts, type LoggedFacts, type ReachColumns } from '@zest-bell/core/rounds';
 import {
   ASK_NOTHING,
   LookoutTable,
@@ -191,7 +184,7 @@ export class Moments {
     const facts = (kept.facts ??= new SentFacts(kept.course, kept.columns.values()));
     if (!facts.has(leavesOf(parsed.value.when))) return null;
     this.lookNearby(lookNearby(parsed.value, facts, logged, at, most, then));
-    return { ok: true, reach: sendableReach(reach(parsed.value, facts, logged, at, then), most) };
+    return { ok: true, reach: reach(parsed.value, facts, logged, at, then, most) };
   }
 
   /** Once nothing has been asked for a while, part by part, so that whatever is asked next waits for one part at most. */

@@ -1,6 +1,7 @@
 /** What a measure is compared with: a number, a mark of the course, a text, yes or no. */
 import type { Course } from '@zest-bell/core/course';
-import { CATALOGUE, type NumberOrMark } from '@zest-bell/core/measures';
+import type { Range } from '@zest-bell/core/problem';
+import { CATALOGUE, rangeOf, type NumberOrMark } from '@zest-bell/core/measures';
 import { comparatorsFor, type Comparator, type Leaf } from '@zest-bell/core/conditions';
 import { Button } from '../../ui/Button.tsx';
 import { NumberField, SelectField, TextField } from '../../ui/fields.tsx';
@@ -57,9 +58,7 @@ export function Comparison({
         <NumberOrMarkField
           label="compared with"
           unit={UNITS[measure.unit]}
-          whole={measure.unit === 'days' || measure.unit === 'count'}
-          {...(measure.unit === 'hours' || measure.unit === 'points' || measure.classWide ? {} : { min: 0 })}
-          {...(measure.unit === 'percent' ? { max: 1000 } : {})}
+          range={rangeOf(measure)}
           value={leaf.value as NumberOrMark}
           marks={measure.unit === 'percent' ? course.marks : {}}
           onChange={(value) => onChange({ ...leaf, value }, 'value')}
@@ -142,18 +141,20 @@ export function NumberOrMarkField(props: {
   readonly unit: string;
   readonly value: NumberOrMark;
   readonly marks: Course['marks'];
-  readonly whole?: boolean;
-  readonly min?: number;
-  readonly max?: number;
+  readonly range: Range | null | undefined;
   readonly onChange: (value: NumberOrMark) => void;
 }) {
-  const { value, marks, onChange, label, ...number } = props;
+  const { value, marks, onChange, label, unit, range } = props;
   const names = Object.keys(marks);
   const mark = typeof value === 'object' ? value.mark : null;
   return (
     <>
       {mark === null ? (
-        <NumberField {...number} label={label} value={value as number} onChange={(n) => n !== null && onChange(n)} />
+        <NumberField
+          {...{ ...range, unit, label }}
+          value={value as number}
+          onChange={(n) => n !== null && onChange(n)}
+        />
       ) : (
         <SelectField label={label} value={mark} onChange={(e) => onChange({ mark: e.target.value })}>
           {[...new Set([...names, mark])].map((m) => (

@@ -105,7 +105,7 @@ const OF_WORDS = {
 
 /** What a measure needs to be told beside item, group and window. */
 function Parameters({ leaf, course, onChange }: LeafProps) {
-  const { parameters } = CATALOGUE[leaf.measure];
+  const { parameters, ranges } = CATALOGUE[leaf.measure];
   const choices =
     leaf.measure === 'streak' ? (['done', 'missed'] as const) : (['open', 'practice', 'submit', 'post'] as const);
   const columns = columnsOf(course);
@@ -141,8 +141,7 @@ function Parameters({ leaf, course, onChange }: LeafProps) {
         <NumberField
           label="within"
           unit="hours"
-          min={1}
-          max={2000}
+          {...ranges?.hours}
           value={leaf.hours}
           onChange={(hours) => hours !== null && onChange({ ...leaf, hours }, 'hours')}
         />
@@ -151,9 +150,7 @@ function Parameters({ leaf, course, onChange }: LeafProps) {
         <NumberField
           label={leaf.measure === 'dueSoon' ? 'within (0 is today, 1 is tomorrow)' : 'over'}
           unit="days"
-          whole
-          min={leaf.measure === 'dueSoon' ? 0 : 1}
-          max={120}
+          {...ranges?.days}
           value={leaf.days}
           onChange={(days) => days !== null && onChange({ ...leaf, days }, 'days')}
         />
@@ -162,6 +159,7 @@ function Parameters({ leaf, course, onChange }: LeafProps) {
         <NumberOrMarkField
           label={leaf.measure === 'lowScores' ? 'scores under' : 'scores of at least'}
           unit="%"
+          range={ranges?.than}
           value={leaf.than ?? 60}
           marks={course.marks}
           onChange={(than) => onChange({ ...leaf, than }, 'than')}

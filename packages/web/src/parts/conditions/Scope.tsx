@@ -1,5 +1,5 @@
 /** Of which items, and over what time, a measure is taken. */
-import { dayWords, plural } from '@zest-bell/core/time';
+import { dayWords, LAST_DAYS_RANGE, plural } from '@zest-bell/core/time';
 import type { Course } from '@zest-bell/core/course';
 import { CATALOGUE, mayBeLeftOut } from '@zest-bell/core/measures';
 import type { Leaf } from '@zest-bell/core/conditions';
@@ -120,9 +120,7 @@ export function WindowSelect({ leaf, course, onChange }: LeafProps) {
       {w && 'last' in w && (
         <NumberField
           label="how many"
-          whole
-          min={1}
-          max={120}
+          {...LAST_DAYS_RANGE}
           unit="days"
           value={w.last.days}
           onChange={(days) => days !== null && onChange({ ...leaf, window: { last: { days } } }, 'window')}

@@ -1,6 +1,7 @@
 /** One dot is one student. The threshold is dragged where it stands, by pointer or by arrow keys. */
 import { useEffect, useLayoutEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
-import { CATALOGUE } from '@zest-bell/core/measures';
+import { intoRange } from '@zest-bell/core/problem';
+import { CATALOGUE, rangeOf } from '@zest-bell/core/measures';
 import { thresholdOf, type Leaf } from '@zest-bell/core/conditions';
 import type { Dot } from '@zest-bell/core/rounds';
 import { nameOf, type Here } from '../../lib/here.ts';
@@ -64,10 +65,8 @@ export function DotPlot({
   const label = `${threshold}${SUFFIX[measure.unit]}`;
 
   const set = (value: number) => {
-    // What is compared with the class, or with an earlier grade, lies below zero as well.
-    const low = scale.low < 0 || measure.unit === 'hours' || measure.classWide ? -Infinity : 0;
-    const high = measure.unit === 'percent' && !measure.classWide ? 100 : Infinity;
-    onThreshold(Math.min(high, Math.max(low, value)));
+    const range = rangeOf(measure);
+    onThreshold(range ? intoRange(value, range) : value);
   };
   const onPointerDown = (e: PointerEvent<HTMLElement>) => {
     e.currentTarget.setPointerCapture(e.pointerId);

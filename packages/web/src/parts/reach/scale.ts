@@ -1,5 +1,5 @@
 /** Where a value stands on the dot plot, and what a place on it means. Pure, so that it can be tested without a screen. */
-import type { Unit } from '@zest-bell/core/measures';
+import { isWhole, type Unit } from '@zest-bell/core/measures';
 import type { Comparator } from '@zest-bell/core/conditions';
 import type { Dot } from '@zest-bell/core/rounds';
 
@@ -24,7 +24,7 @@ const CLIPPED_LABEL = 30;
 
 /** A scale that holds every dot and the threshold, with room to drag. */
 export function scaleFor(values: readonly number[], threshold: number | null, unit: Unit, width: number): Scale {
-  const whole = unit === 'days' || unit === 'count';
+  const whole = isWhole(unit);
   const known = threshold === null ? values : [...values, threshold];
   let low = Math.min(0, ...known.map(Math.floor));
   let high = Math.max(unit === 'percent' ? 100 : 4, ...known.map(Math.ceil));

@@ -1,4 +1,5 @@
-import { RULE_WEIGHTS, type RepeatLimit, type Rule, type RuleWeight } from '@zest-bell/core/rules';
+import { DAYS_RANGE } from '@zest-bell/core/time';
+import { RULE_WEIGHTS, TIMES_RANGE, type RepeatLimit, type Rule, type RuleWeight } from '@zest-bell/core/rules';
 import { Check, NumberField } from '../../ui/fields.tsx';
 import { Part } from '../../ui/Part.tsx';
 import { Pill } from '../../ui/Pill.tsx';
@@ -58,9 +59,7 @@ function RepeatFields({ rule, onChange }: RepeatProps) {
         <NumberField
           label="Per spell, each step"
           unit="times"
-          whole
-          min={1}
-          max={99}
+          {...TIMES_RANGE}
           empty="no limit"
           value={repeat.perSpell}
           onChange={(perSpell) => set({ perSpell }, 'perSpell')}
@@ -68,9 +67,7 @@ function RepeatFields({ rule, onChange }: RepeatProps) {
         <NumberField
           label="In the whole term"
           unit="times"
-          whole
-          min={1}
-          max={99}
+          {...TIMES_RANGE}
           empty="no limit"
           value={repeat.perTerm}
           onChange={(perTerm) => set({ perTerm }, 'perTerm')}
@@ -83,12 +80,10 @@ function RepeatFields({ rule, onChange }: RepeatProps) {
       <NumberField
         label="Wait between nudges: at least"
         unit="days"
-        whole
-        min={1}
-        max={120}
+        {...DAYS_RANGE}
         empty="no limit"
         value={repeat.gap?.days ?? null}
-        onChange={(days) => set({ gap: days === null ? null : { days, hours: 0 } }, 'gap')}
+        onChange={(days) => set({ gap: days === null ? null : { days, hours: repeat.gap?.hours ?? 0 } }, 'gap')}
       />
       <p className="text-[13px] text-ink-2">All of these limits apply. Leave one empty for no limit.</p>
       <div className="grid gap-1.5">

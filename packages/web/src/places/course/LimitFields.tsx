@@ -4,7 +4,8 @@ import { X } from 'lucide-react';
 import type { Problem } from '@zest-bell/core/problem';
 import type { Weekday } from '@zest-bell/core/time';
 import type { QuietHours } from '@zest-bell/core/course';
-import type { CourseLimits } from '@zest-bell/core/rounds';
+import { PERCENT_RANGE } from '@zest-bell/core/measures';
+import { BUDGET_RANGE, LONGEST_MARK, STALE_HOURS_RANGE, type CourseLimits } from '@zest-bell/core/rounds';
 import type { Here } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { WeekdayToggles } from '../../ui/WeekdayToggles.tsx';
@@ -74,18 +75,14 @@ function Budget({ limits, problems, onChange }: FieldsProps) {
           <NumberField
             label="At most"
             unit="nudges"
-            whole
-            min={0}
-            max={99}
+            {...BUDGET_RANGE.count}
             value={settings.budget.count}
             onChange={(count) => count !== null && set({ ...settings.budget!, count })}
           />
           <NumberField
             label="within"
             unit="days"
-            whole
-            min={1}
-            max={120}
+            {...BUDGET_RANGE.days}
             value={settings.budget.days}
             onChange={(days) => days !== null && set({ ...settings.budget!, days })}
           />
@@ -235,8 +232,7 @@ function Marks({ limits, problems, onChange }: FieldsProps) {
           <NumberField
             label={`the ${mark} mark`}
             unit="%"
-            min={0}
-            max={1000}
+            {...PERCENT_RANGE}
             value={value}
             onChange={(n) => n !== null && set({ ...marks, [mark]: n })}
           />
@@ -253,7 +249,7 @@ function Marks({ limits, problems, onChange }: FieldsProps) {
               id={id}
               className="field w-40"
               placeholder="for example: pass"
-              maxLength={40}
+              maxLength={LONGEST_MARK}
               value={name}
               onChange={(e) => setName(e.target.value)}
             />
@@ -287,9 +283,7 @@ function Guards({ limits, problems, onChange }: FieldsProps) {
       <NumberField
         label="Wait with rounds and mail when the platform has sent no data for"
         unit="hours"
-        whole
-        min={1}
-        max={2000}
+        {...STALE_HOURS_RANGE}
         empty="never"
         value={guards.staleHours}
         onChange={(staleHours) => set({ staleHours })}

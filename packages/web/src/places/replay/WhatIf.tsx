@@ -4,6 +4,7 @@ import { useNavigate } from 'react-router';
 import { dayWords, durationWords, plural, weekdayDateWords } from '@zest-bell/core/time';
 import type { MessageBudget } from '@zest-bell/core/course';
 import { groupOf, isLeaf, JOINER, leafClause, type Condition } from '@zest-bell/core/conditions';
+import { BUDGET_RANGE } from '@zest-bell/core/rounds';
 import { asIfSince, numbersOf, ruleParts, withNumbers, type Rule, type RulePart } from '@zest-bell/core/rules';
 import type { Here } from '../../lib/here.ts';
 import { draftKey, useDrafts } from '../../parts/rule/draft.ts';
@@ -185,9 +186,7 @@ function Numbers(props: {
           key={n.path}
           label={n.label}
           value={n.value}
-          whole={n.whole}
-          {...(n.min !== null && { min: n.min })}
-          {...(n.max !== null && { max: n.max })}
+          {...n.range}
           onChange={(value) => value !== null && onChange(withNumbers(rule, here.course, new Map([[n.path, value]])))}
         />
       ))}
@@ -235,9 +234,8 @@ function BudgetFields({ here, tried }: { readonly here: Here; readonly tried: Tr
           <Part words={words} label="Message budget">
             <NumberField
               label="Nudges a student, at most"
-              whole
+              {...BUDGET_RANGE.count}
               min={1}
-              max={1000}
               empty="no limit"
               value={budget?.count ?? null}
               onChange={(count) =>
@@ -248,9 +246,7 @@ function BudgetFields({ here, tried }: { readonly here: Here; readonly tried: Tr
               <>
                 <NumberField
                   label="in so many days"
-                  whole
-                  min={1}
-                  max={366}
+                  {...BUDGET_RANGE.days}
                   value={budget.days}
                   onChange={(days) => days !== null && set({ ...budget, days })}
                 />

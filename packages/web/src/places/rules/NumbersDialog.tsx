@@ -65,9 +65,7 @@ export function NumbersDialog({
               <NumberField
                 label={n.label}
                 unit={UNITS[n.unit]}
-                whole={n.whole}
-                {...(n.min === null ? {} : { min: n.min })}
-                {...(n.max === null ? {} : { max: n.max })}
+                {...n.range}
                 value={changed.get(n.path) ?? n.value}
                 onChange={(value) => {
                   const next = new Map(changed);

@@ -4,7 +4,7 @@ import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { Popover } from 'radix-ui';
 import { X } from 'lucide-react';
-import { durationWords } from '@zest-bell/core/time';
+import { DAYS_RANGE, durationWords, HOURS_RANGE } from '@zest-bell/core/time';
 import type { Rule, Step } from '@zest-bell/core/rules';
 import type { WordingAnswer } from '@zest-bell/core/exchange';
 import { attempt } from '../../../lib/attempt.ts';
@@ -121,16 +121,15 @@ function AfterPart({ step, place, before, onChange }: StepLineProps) {
           <div className="flex gap-3">
             <NumberField
               label="days"
-              whole
+              {...DAYS_RANGE}
               min={least.days}
-              max={120}
               value={days}
               onChange={(n) => n !== null && onChange({ ...step, after: { days: n, hours } }, 'after')}
             />
             <NumberField
               label="and hours"
+              {...HOURS_RANGE}
               min={least.hours}
-              max={23}
               value={hours}
               onChange={(n) => n !== null && onChange({ ...step, after: { days, hours: n } }, 'after')}
             />

@@ -4,7 +4,7 @@ import { dayWords, nextRound, plural, numberWords } from '@zest-bell/core/time';
 import { CATALOGUE } from '@zest-bell/core/measures';
 import { evidenceWords, type Leaf } from '@zest-bell/core/conditions';
 import { tellsOthersOnly, type Rule } from '@zest-bell/core/rules';
-import type { Decision, Reach } from '@zest-bell/core/rounds';
+import type { Explained, Reach } from '@zest-bell/core/rounds';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useWordings } from '../../../lib/queries.ts';
 import { takenWords, useRuleNames } from '../../../lib/taken.ts';
@@ -279,7 +279,7 @@ function Line(props: {
 }
 
 function OutcomeChip(props: {
-  readonly decision: Decision;
+  readonly decision: Explained;
   readonly wording: string;
   /** Null for a rule of one step. */
   readonly step: number | null;
