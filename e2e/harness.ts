@@ -198,6 +198,20 @@ async function standsStill(element: Element): Promise<boolean> {
   return places.size === 1;
 }
 
+type Watched = Element & { wasHit?: boolean };
+
+/** Watches for a press on an element. Runs in the page. */
+function watched(element: Watched): void {
+  element.wasHit = false;
+  const look = (e: Event) => {
+    const on = e.target as Node;
+    element.wasHit = element.contains(on) || on.contains(element);
+  };
+  document.addEventListener('pointerdown', look, { capture: true, once: true });
+}
+
+const wasHit = (element: Watched): boolean => element.wasHit === true;
+
 /** A page with the few gestures that the tests make, each waiting until what it needs is there. */
 export class Scene {
   readonly page: Page;
@@ -293,7 +307,11 @@ export class Scene {
       const element = await this.page.waitForSelector(selector, { timeout: PATIENCE });
       try {
         await element!.scrollIntoView();
-        if (await element!.evaluate(standsStill)) return void (await element!.click());
+        if (!(await element!.evaluate(standsStill))) continue;
+        await element!.evaluate(watched);
+        await element!.click();
+        // What arrives between the look and the click may push it away from under the pointer.
+        if (await element!.evaluate(wasHit).catch(() => true)) return;
       } catch (error) {
         if (Date.now() > end) throw error;
       }

@@ -1,6 +1,7 @@
 /** A changeable part of the sentence: marked, and opened where it stands. */
 import type { ReactNode } from 'react';
 import { Popover } from 'radix-ui';
+import { Pop } from './Pop.tsx';
 
 export function Part({
   words,
@@ -26,17 +27,9 @@ export function Part({
       <Popover.Trigger className="markable" aria-label={`${label}: ${words}`}>
         <span className="marked">{words}</span>
       </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          align="start"
-          sideOffset={8}
-          collisionPadding={12}
-          aria-label={label}
-          className={`pop z-40 grid max-h-[min(560px,var(--radix-popover-content-available-height))] gap-4 overflow-auto p-4 ${wide ? 'w-[400px]' : 'w-[340px]'} max-w-[calc(100vw-24px)]`}
-        >
-          {children}
-        </Popover.Content>
-      </Popover.Portal>
+      <Pop label={label} className={`grid gap-4 p-4 ${wide ? 'w-[400px]' : 'w-[340px]'}`}>
+        {children}
+      </Pop>
     </Popover.Root>
   );
 }

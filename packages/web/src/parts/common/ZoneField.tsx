@@ -2,6 +2,7 @@
 import { useMemo, useState } from 'react';
 import { Command } from 'cmdk';
 import { Popover } from 'radix-ui';
+import { Pop } from '../../ui/Pop.tsx';
 import { useCourses } from '../../lib/queries.ts';
 import { Labelled } from '../../ui/fields.tsx';
 import { wordFilter } from '../../ui/wordFilter.ts';
@@ -58,33 +59,25 @@ export function ZoneField(props: {
           >
             {nameOf(value)}
           </Popover.Trigger>
-          <Popover.Portal>
-            <Popover.Content
-              align="start"
-              sideOffset={6}
-              collisionPadding={12}
-              aria-label="Time zone"
-              className="pop z-50 w-[340px] max-w-[calc(100vw-24px)] p-3"
-            >
-              <Command label="Time zone" loop filter={wordFilter}>
-                <Command.Input
-                  autoFocus
-                  placeholder="Search: a city or a region"
-                  aria-label="Search the time zones"
-                  className="field mb-2 w-full"
-                />
-                <Command.List className="max-h-[300px] overflow-auto">
-                  <Command.Empty className="p-3 text-ink-2">No matches. Try the name of a larger city.</Command.Empty>
-                  <Command.Group heading="Yours, and your courses’" className={group}>
-                    {likely.map(entry)}
-                  </Command.Group>
-                  <Command.Group heading="All time zones" className={group}>
-                    {others.map(entry)}
-                  </Command.Group>
-                </Command.List>
-              </Command>
-            </Popover.Content>
-          </Popover.Portal>
+          <Pop label="Time zone" className="w-[340px] p-3">
+            <Command label="Time zone" loop filter={wordFilter}>
+              <Command.Input
+                autoFocus
+                placeholder="Search: a city or a region"
+                aria-label="Search the time zones"
+                className="field mb-2 w-full"
+              />
+              <Command.List className="max-h-[300px] overflow-auto">
+                <Command.Empty className="p-3 text-ink-2">No matches. Try the name of a larger city.</Command.Empty>
+                <Command.Group heading="Yours, and your courses’" className={group}>
+                  {likely.map(entry)}
+                </Command.Group>
+                <Command.Group heading="All time zones" className={group}>
+                  {others.map(entry)}
+                </Command.Group>
+              </Command.List>
+            </Command>
+          </Pop>
         </Popover.Root>
       )}
     </Labelled>

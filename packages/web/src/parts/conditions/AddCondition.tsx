@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import { Popover } from 'radix-ui';
+import { Pop } from '../../ui/Pop.tsx';
 import type { Instant } from '@zest-bell/core/time';
 import type { Course } from '@zest-bell/core/course';
 import type { Leaf } from '@zest-bell/core/conditions';
@@ -23,23 +24,13 @@ export function AddCondition(props: {
       <Popover.Trigger className="rounded-lg border border-dashed border-pine px-2 py-0.5 align-middle font-body text-[14px] leading-snug font-semibold text-pine hover:border-solid">
         + condition
       </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          align="start"
-          sideOffset={6}
-          collisionPadding={12}
-          aria-label="Add a condition"
-          // The condition that was added opens next and keeps the focus.
-          onCloseAutoFocus={(e) => e.preventDefault()}
-          className="pop z-50 w-[380px] max-w-[calc(100vw-24px)] p-3"
-        >
-          <MeasurePicker
-            course={props.course}
-            onChoose={(measure) => add(defaultLeaf(measure, props.course, props.now))}
-            onChooseAbout={add}
-          />
-        </Popover.Content>
-      </Popover.Portal>
+      <Pop label="Add a condition" focusBack={false} className="w-[380px] p-3">
+        <MeasurePicker
+          course={props.course}
+          onChoose={(measure) => add(defaultLeaf(measure, props.course, props.now))}
+          onChooseAbout={add}
+        />
+      </Pop>
     </Popover.Root>
   );
 }

@@ -1,5 +1,6 @@
 /** Who is shown, as a sentence: the condition’s parts open where they stand, as in the composer; what is about the log beside it. */
 import { Popover } from 'radix-ui';
+import { Pop } from '../../ui/Pop.tsx';
 import {
   groupOf,
   isLeaf,
@@ -202,39 +203,31 @@ function LogPart({ view, onChange, brush: own }: SentenceProps & { readonly brus
         <Popover.Trigger className="markable" aria-label={`From the log: ${lead} ${marked}`}>
           <span className="underline decoration-iris decoration-2 underline-offset-4">{marked}</span>
         </Popover.Trigger>
-        <Popover.Portal>
-          <Popover.Content
-            align="start"
-            sideOffset={8}
-            collisionPadding={12}
-            aria-label="From the log"
-            className="pop z-40 grid w-[340px] max-w-[calc(100vw-24px)] gap-4 p-4"
-          >
-            {brush.kind === 'range' && (
-              <div className="flex gap-3">
-                <NumberField label="from" whole min={0} value={brush.low} onChange={(low) => set({ ...brush, low })} />
-                <NumberField label="to" whole min={0} value={brush.high} onChange={(high) => set({ ...brush, high })} />
-              </div>
-            )}
-            {brush.kind === 'some' && (
-              <SelectField
-                label="is"
-                value={String(brush.values[0] === true)}
-                onChange={(e) => set({ kind: 'some', values: [e.target.value === 'true'] })}
-              >
-                <option value="true">yes</option>
-                <option value="false">no</option>
-              </SelectField>
-            )}
-            <p className="text-[14px] text-ink-2">
-              This is about the log, so it chooses students now. A rule cannot use it: what a rule has sent would decide
-              what it sends.
-            </p>
-            <Button look="quiet" className="justify-self-start" onClick={() => set(null)}>
-              Remove this condition
-            </Button>
-          </Popover.Content>
-        </Popover.Portal>
+        <Pop label="From the log" className="grid w-[340px] gap-4 p-4">
+          {brush.kind === 'range' && (
+            <div className="flex gap-3">
+              <NumberField label="from" whole min={0} value={brush.low} onChange={(low) => set({ ...brush, low })} />
+              <NumberField label="to" whole min={0} value={brush.high} onChange={(high) => set({ ...brush, high })} />
+            </div>
+          )}
+          {brush.kind === 'some' && (
+            <SelectField
+              label="is"
+              value={String(brush.values[0] === true)}
+              onChange={(e) => set({ kind: 'some', values: [e.target.value === 'true'] })}
+            >
+              <option value="true">yes</option>
+              <option value="false">no</option>
+            </SelectField>
+          )}
+          <p className="text-[14px] text-ink-2">
+            This is about the log, so it chooses students now. A rule cannot use it: what a rule has sent would decide
+            what it sends.
+          </p>
+          <Button look="quiet" className="justify-self-start" onClick={() => set(null)}>
+            Remove this condition
+          </Button>
+        </Pop>
       </Popover.Root>
     </>
   );

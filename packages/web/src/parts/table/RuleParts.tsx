@@ -1,5 +1,6 @@
 /** What the table asks of rules, in its sentence: “match “Falling quiet” for 5 days or more”, joined by “and” or by “or”. */
 import { Popover } from 'radix-ui';
+import { Pop } from '../../ui/Pop.tsx';
 import { MATCHING, NOT_MATCHING, ruleBrushWords, type LookoutView, type RuleBrush } from '@zest-bell/core/lookout';
 import type { Here } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
@@ -63,39 +64,29 @@ function RulePart({ view, onChange, own, name }: RulePartsProps & { readonly own
             “{name}”{after && ` ${after}`}
           </span>
         </Popover.Trigger>
-        <Popover.Portal>
-          <Popover.Content
-            align="start"
-            sideOffset={8}
-            collisionPadding={12}
-            aria-label={`Rule ${name}`}
-            className="pop z-40 grid w-[340px] max-w-[calc(100vw-24px)] gap-4 p-4"
+        <Pop label={`Rule ${name}`} className="grid w-[340px] gap-4 p-4">
+          <SelectField
+            label="students who"
+            value={own.brush.kind}
+            onChange={(e) => set(e.target.value === 'unknown' ? NOT_MATCHING : MATCHING)}
           >
-            <SelectField
-              label="students who"
-              value={own.brush.kind}
-              onChange={(e) => set(e.target.value === 'unknown' ? NOT_MATCHING : MATCHING)}
-            >
-              <option value="range">match it</option>
-              <option value="unknown">do not match it</option>
-            </SelectField>
-            {own.brush.kind === 'range' && (
-              <NumberField
-                label="for at least"
-                unit="days"
-                whole
-                min={0}
-                value={own.brush.low ?? 0}
-                onChange={(low) =>
-                  set({ kind: 'range', low, high: own.brush.kind === 'range' ? own.brush.high : null })
-                }
-              />
-            )}
-            <Button look="quiet" className="justify-self-start" onClick={() => set(null)}>
-              Remove this condition
-            </Button>
-          </Popover.Content>
-        </Popover.Portal>
+            <option value="range">match it</option>
+            <option value="unknown">do not match it</option>
+          </SelectField>
+          {own.brush.kind === 'range' && (
+            <NumberField
+              label="for at least"
+              unit="days"
+              whole
+              min={0}
+              value={own.brush.low ?? 0}
+              onChange={(low) => set({ kind: 'range', low, high: own.brush.kind === 'range' ? own.brush.high : null })}
+            />
+          )}
+          <Button look="quiet" className="justify-self-start" onClick={() => set(null)}>
+            Remove this condition
+          </Button>
+        </Pop>
       </Popover.Root>
     </>
   );

@@ -2,6 +2,7 @@
 import { useRef, useState, type ReactNode } from 'react';
 import { Command } from 'cmdk';
 import { Popover } from 'radix-ui';
+import { Pop } from '../../ui/Pop.tsx';
 import { toast } from 'sonner';
 import { instantWords } from '@zest-bell/core/time';
 import type { Item } from '@zest-bell/core/course';
@@ -132,49 +133,40 @@ function Menu(props: {
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>
       <Popover.Trigger className={BUTTON}>{props.label}</Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          align="start"
-          sideOffset={6}
-          collisionPadding={12}
-          aria-label={props.label}
-          onCloseAutoFocus={(e) => e.preventDefault()}
-          className="pop z-[60] flex max-h-[min(420px,var(--radix-popover-content-available-height))] w-[440px] max-w-[calc(100vw-24px)] flex-col p-3"
-        >
-          <Command label={props.label} loop filter={wordFilter} className="flex min-h-0 flex-1 flex-col">
-            <Command.Input autoFocus placeholder={props.search} aria-label="Search" className="field mb-2 w-full" />
-            <Command.List className="min-h-0 flex-1 overflow-auto">
-              <Command.Empty className="p-3 text-ink-2">No matches.</Command.Empty>
-              {groups.map((group) => (
-                <Command.Group
-                  key={group}
-                  heading={group || undefined}
-                  className="[&_[cmdk-group-heading]]:px-2.5 [&_[cmdk-group-heading]]:pt-2 [&_[cmdk-group-heading]]:text-[12.5px] [&_[cmdk-group-heading]]:font-semibold [&_[cmdk-group-heading]]:text-ink-3"
-                >
-                  {props.entries
-                    .filter((e) => (e.group ?? '') === group)
-                    .map((e) => (
-                      <Command.Item
-                        key={e.key}
-                        value={e.key}
-                        keywords={[...e.keywords]}
-                        onSelect={() => {
-                          setOpen(false);
-                          e.choose();
-                        }}
-                        className="flex cursor-pointer items-baseline gap-3 rounded-lg px-2.5 py-1.5 data-[selected=true]:bg-fog"
-                      >
-                        <span className="font-semibold">{e.title}</span>
-                        <span className="ml-auto max-w-[36%] shrink-0 truncate text-[13px] text-ink-2">{e.aside}</span>
-                      </Command.Item>
-                    ))}
-                </Command.Group>
-              ))}
-            </Command.List>
-          </Command>
-          {props.children?.(() => setOpen(false))}
-        </Popover.Content>
-      </Popover.Portal>
+      <Pop label={props.label} focusBack={false} high={420} className="flex w-[440px] flex-col p-3">
+        <Command label={props.label} loop filter={wordFilter} className="flex min-h-0 flex-1 flex-col">
+          <Command.Input autoFocus placeholder={props.search} aria-label="Search" className="field mb-2 w-full" />
+          <Command.List className="min-h-0 flex-1 overflow-auto">
+            <Command.Empty className="p-3 text-ink-2">No matches.</Command.Empty>
+            {groups.map((group) => (
+              <Command.Group
+                key={group}
+                heading={group || undefined}
+                className="[&_[cmdk-group-heading]]:px-2.5 [&_[cmdk-group-heading]]:pt-2 [&_[cmdk-group-heading]]:text-[12.5px] [&_[cmdk-group-heading]]:font-semibold [&_[cmdk-group-heading]]:text-ink-3"
+              >
+                {props.entries
+                  .filter((e) => (e.group ?? '') === group)
+                  .map((e) => (
+                    <Command.Item
+                      key={e.key}
+                      value={e.key}
+                      keywords={[...e.keywords]}
+                      onSelect={() => {
+                        setOpen(false);
+                        e.choose();
+                      }}
+                      className="flex cursor-pointer items-baseline gap-3 rounded-lg px-2.5 py-1.5 data-[selected=true]:bg-fog"
+                    >
+                      <span className="font-semibold">{e.title}</span>
+                      <span className="ml-auto max-w-[36%] shrink-0 truncate text-[13px] text-ink-2">{e.aside}</span>
+                    </Command.Item>
+                  ))}
+              </Command.Group>
+            ))}
+          </Command.List>
+        </Command>
+        {props.children?.(() => setOpen(false))}
+      </Pop>
     </Popover.Root>
   );
 }

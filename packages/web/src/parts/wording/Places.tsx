@@ -1,5 +1,6 @@
 /** The texts of a wording: the student's, which take turns, and the words for third parties. */
 import { Popover } from 'radix-ui';
+import { Pop } from '../../ui/Pop.tsx';
 import type { Rule } from '@zest-bell/core/rules';
 import type { CopyReader, Wording } from '@zest-bell/core/wording';
 import type { Here } from '../../lib/here.ts';
@@ -62,30 +63,23 @@ export function Places(props: {
       {readers.length > 0 && (
         <Popover.Root>
           <Popover.Trigger className={ADD}>+ text for a third party</Popover.Trigger>
-          <Popover.Portal>
-            <Popover.Content
-              sideOffset={6}
-              collisionPadding={12}
-              aria-label="Text for a third party"
-              className="pop z-[60] grid w-[280px] p-2"
-            >
-              {readers.map((to) => (
-                <Popover.Close
-                  key={to}
-                  onClick={() => {
-                    onChange(withCopy(draft, to));
-                    onPlace({ kind: 'copy', index: copies.length });
-                  }}
-                  className="truncate rounded-lg px-2.5 py-1.5 text-left hover:bg-fog"
-                >
-                  For {readerWords(to)}
-                </Popover.Close>
-              ))}
-              <p className="border-t border-line px-2.5 pt-2 text-[13px] text-ink-2">
-                Readers without their own text get the student’s text with a short introduction.
-              </p>
-            </Popover.Content>
-          </Popover.Portal>
+          <Pop label="Text for a third party" align="center" className="grid w-[280px] p-2">
+            {readers.map((to) => (
+              <Popover.Close
+                key={to}
+                onClick={() => {
+                  onChange(withCopy(draft, to));
+                  onPlace({ kind: 'copy', index: copies.length });
+                }}
+                className="truncate rounded-lg px-2.5 py-1.5 text-left hover:bg-fog"
+              >
+                For {readerWords(to)}
+              </Popover.Close>
+            ))}
+            <p className="border-t border-line px-2.5 pt-2 text-[13px] text-ink-2">
+              Readers without their own text get the student’s text with a short introduction.
+            </p>
+          </Pop>
         </Popover.Root>
       )}
       {(place.kind === 'copy' || count > 1) && (

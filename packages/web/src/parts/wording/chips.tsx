@@ -2,6 +2,7 @@
 import { useState, type ReactNode } from 'react';
 import { NodeViewWrapper, type NodeViewProps } from '@tiptap/react';
 import { Popover } from 'radix-ui';
+import { Pop } from '../../ui/Pop.tsx';
 import { fieldTitle, isTypedAddress, linkedItem } from '@zest-bell/core/wording';
 import { useHere } from '../../lib/here.ts';
 import { pictureUrl } from '../messages/files.ts';
@@ -36,22 +37,15 @@ function OpeningChip(props: {
           <span className="sr-only">{props.kind}: </span>
           {props.shown}
         </Popover.Trigger>
-        <Popover.Portal>
-          <Popover.Content
-            sideOffset={6}
-            collisionPadding={12}
-            aria-label={props.title}
-            className="pop z-[60] grid w-[300px] gap-3 p-4"
+        <Pop label={props.title} align="center" className="grid w-[300px] gap-3 p-4">
+          {props.children}
+          <Popover.Close
+            className="justify-self-start font-semibold text-pine underline-offset-4 hover:underline"
+            onClick={props.onTakeOut}
           >
-            {props.children}
-            <Popover.Close
-              className="justify-self-start font-semibold text-pine underline-offset-4 hover:underline"
-              onClick={props.onTakeOut}
-            >
-              {props.takeOut}
-            </Popover.Close>
-          </Popover.Content>
-        </Popover.Portal>
+            {props.takeOut}
+          </Popover.Close>
+        </Pop>
       </Popover.Root>
     </NodeViewWrapper>
   );

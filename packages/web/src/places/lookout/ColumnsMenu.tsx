@@ -1,6 +1,7 @@
 /** Which columns the table has: a named set to begin with, any measure, and what the log knows. */
 import { useState } from 'react';
 import { Popover } from 'radix-ui';
+import { Pop } from '../../ui/Pop.tsx';
 import type { MeasureCall } from '@zest-bell/core/measures';
 import {
   columnKey,
@@ -63,69 +64,61 @@ export function ColumnsMenu(props: {
         <Popover.Trigger asChild>
           <Button>Columns</Button>
         </Popover.Trigger>
-        <Popover.Portal>
-          <Popover.Content
-            align="end"
-            sideOffset={6}
-            collisionPadding={12}
-            aria-label="Columns"
-            className="pop z-40 grid max-h-[min(620px,var(--radix-popover-content-available-height))] w-[400px] max-w-[calc(100vw-24px)] gap-4 overflow-auto p-4"
-          >
-            <section>
-              <h3 className="mb-1.5 font-bold">Begin with</h3>
-              <div className="flex flex-wrap gap-1.5">
-                {NAMED_SETS.map((set) => {
-                  const columns = namedSet(set, here.course);
-                  return (
-                    <Pill key={set} pressed={same(columns)} onClick={() => onChange({ columns, sort: [] })}>
-                      {set}
-                    </Pill>
-                  );
-                })}
-                {on.length > 0 && (
-                  <Pill pressed={same(rulesView(on).columns)} onClick={() => toRules(on)}>
-                    Rules
-                  </Pill>
-                )}
-              </div>
-            </section>
-            <RuleColumns rules={rules} keys={keys} full={full} same={same} onAll={toRules} onToggle={toggle} />
-            <section>
-              <h3 className="mb-0.5 font-bold">Activity and the log</h3>
-              <Check
-                label="Daily activity, four weeks"
-                checked={props.activity}
-                onChange={(activity) => props.onActivity(activity)}
-              />
-              {LOG_COLUMNS.map((log) => {
-                const column = logColumnOf(log);
+        <Pop label="Columns" align="end" high={620} className="grid w-[400px] gap-4 p-4">
+          <section>
+            <h3 className="mb-1.5 font-bold">Begin with</h3>
+            <div className="flex flex-wrap gap-1.5">
+              {NAMED_SETS.map((set) => {
+                const columns = namedSet(set, here.course);
                 return (
-                  <Check
-                    key={log}
-                    label={LOG_COLUMN_WORDS[log].title}
-                    checked={keys.has(columnKey(column))}
-                    onChange={(chosen) => toggle(column, chosen)}
-                  />
+                  <Pill key={set} pressed={same(columns)} onClick={() => onChange({ columns, sort: [] })}>
+                    {set}
+                  </Pill>
                 );
               })}
-            </section>
-            <section>
-              <h3 className="mb-1.5 font-bold">Add a column</h3>
-              {full ? (
-                <p className="text-[14px] text-ink-2">A table has at most {MOST_COLUMNS} columns. Remove one first.</p>
-              ) : (
-                <MeasurePicker
-                  onChoose={(measure) => {
-                    const call = callOfLeaf(defaultLeaf(measure, here.course, here.now));
-                    if (!hasFields(call)) return add(measureColumnOf(call));
-                    setOpen(false);
-                    setAsking(call);
-                  }}
-                />
+              {on.length > 0 && (
+                <Pill pressed={same(rulesView(on).columns)} onClick={() => toRules(on)}>
+                  Rules
+                </Pill>
               )}
-            </section>
-          </Popover.Content>
-        </Popover.Portal>
+            </div>
+          </section>
+          <RuleColumns rules={rules} keys={keys} full={full} same={same} onAll={toRules} onToggle={toggle} />
+          <section>
+            <h3 className="mb-0.5 font-bold">Activity and the log</h3>
+            <Check
+              label="Daily activity, four weeks"
+              checked={props.activity}
+              onChange={(activity) => props.onActivity(activity)}
+            />
+            {LOG_COLUMNS.map((log) => {
+              const column = logColumnOf(log);
+              return (
+                <Check
+                  key={log}
+                  label={LOG_COLUMN_WORDS[log].title}
+                  checked={keys.has(columnKey(column))}
+                  onChange={(chosen) => toggle(column, chosen)}
+                />
+              );
+            })}
+          </section>
+          <section>
+            <h3 className="mb-1.5 font-bold">Add a column</h3>
+            {full ? (
+              <p className="text-[14px] text-ink-2">A table has at most {MOST_COLUMNS} columns. Remove one first.</p>
+            ) : (
+              <MeasurePicker
+                onChoose={(measure) => {
+                  const call = callOfLeaf(defaultLeaf(measure, here.course, here.now));
+                  if (!hasFields(call)) return add(measureColumnOf(call));
+                  setOpen(false);
+                  setAsking(call);
+                }}
+              />
+            )}
+          </section>
+        </Pop>
       </Popover.Root>
       {asking && (
         <ColumnDialog

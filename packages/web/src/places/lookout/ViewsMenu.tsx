@@ -2,6 +2,7 @@
 import { useState, type FormEvent } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { Popover } from 'radix-ui';
+import { Pop } from '../../ui/Pop.tsx';
 import { X } from 'lucide-react';
 import { toast } from 'sonner';
 import { contract } from '@zest-bell/core/contract';
@@ -63,55 +64,47 @@ export function ViewsMenu(props: {
       <Popover.Trigger asChild>
         <Button>Views</Button>
       </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          align="end"
-          sideOffset={6}
-          collisionPadding={12}
-          aria-label="Views"
-          className="pop z-40 grid w-[340px] max-w-[calc(100vw-24px)] gap-3 p-4"
-        >
-          {views.data?.length === 0 && (
-            <p className="text-[14px] text-ink-2">
-              A view keeps the columns, the conditions and the order. Save this one to come back to it.
-            </p>
-          )}
-          <ul className="max-h-64 overflow-auto">
-            {(views.data ?? []).map((view) => (
-              <li key={view.id} className="flex items-center gap-2 border-b border-line py-1 last:border-b-0">
-                <button
-                  type="button"
-                  disabled={view.view === null}
-                  className="min-w-0 flex-1 truncate text-left font-semibold hover:underline"
-                  onClick={() => {
-                    props.onOpen(view);
-                    setOpen(false);
-                  }}
-                >
-                  {view.name}
-                  <span className="block truncate text-[13px] font-normal text-ink-3">
-                    {view.view === null ? 'no longer fits this course' : `saved by ${view.by}`}
-                  </span>
-                </button>
-                <button
-                  type="button"
-                  aria-label={`Remove the view ${view.name}`}
-                  className="grid size-8 place-items-center rounded-lg hover:bg-fog"
-                  onClick={() => void remove(view)}
-                >
-                  <X size={16} aria-hidden />
-                </button>
-              </li>
-            ))}
-          </ul>
-          <form className="flex items-end gap-2" onSubmit={(e) => void save(e)}>
-            <TextField label="Save this view as" value={name} onChange={setName} />
-            <Button look="main" type="submit" disabled={name.trim() === ''}>
-              Save view
-            </Button>
-          </form>
-        </Popover.Content>
-      </Popover.Portal>
+      <Pop label="Views" align="end" className="grid w-[340px] gap-3 p-4">
+        {views.data?.length === 0 && (
+          <p className="text-[14px] text-ink-2">
+            A view keeps the columns, the conditions and the order. Save this one to come back to it.
+          </p>
+        )}
+        <ul className="max-h-64 overflow-auto">
+          {(views.data ?? []).map((view) => (
+            <li key={view.id} className="flex items-center gap-2 border-b border-line py-1 last:border-b-0">
+              <button
+                type="button"
+                disabled={view.view === null}
+                className="min-w-0 flex-1 truncate text-left font-semibold hover:underline"
+                onClick={() => {
+                  props.onOpen(view);
+                  setOpen(false);
+                }}
+              >
+                {view.name}
+                <span className="block truncate text-[13px] font-normal text-ink-3">
+                  {view.view === null ? 'no longer fits this course' : `saved by ${view.by}`}
+                </span>
+              </button>
+              <button
+                type="button"
+                aria-label={`Remove the view ${view.name}`}
+                className="grid size-8 place-items-center rounded-lg hover:bg-fog"
+                onClick={() => void remove(view)}
+              >
+                <X size={16} aria-hidden />
+              </button>
+            </li>
+          ))}
+        </ul>
+        <form className="flex items-end gap-2" onSubmit={(e) => void save(e)}>
+          <TextField label="Save this view as" value={name} onChange={setName} />
+          <Button look="main" type="submit" disabled={name.trim() === ''}>
+            Save view
+          </Button>
+        </form>
+      </Pop>
     </Popover.Root>
   );
 }

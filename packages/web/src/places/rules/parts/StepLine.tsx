@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { Popover } from 'radix-ui';
+import { Pop } from '../../../ui/Pop.tsx';
 import { X } from 'lucide-react';
 import { DAYS_RANGE, durationWords, HOURS_RANGE } from '@zest-bell/core/time';
 import type { Rule, Step } from '@zest-bell/core/rules';
@@ -91,8 +92,6 @@ export function StepLine(props: StepLineProps) {
   );
 }
 
-const popover = 'pop z-40 grid max-w-[calc(100vw-24px)] gap-3 p-4';
-
 /** How long after the student began to meet the condition. */
 function AfterPart({ step, place, before, onChange }: StepLineProps) {
   const { days, hours } = step.after;
@@ -107,42 +106,34 @@ function AfterPart({ step, place, before, onChange }: StepLineProps) {
       >
         {words}
       </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          align="start"
-          sideOffset={8}
-          collisionPadding={12}
-          aria-label="When it comes"
-          className={`${popover} w-[320px]`}
-        >
-          <p className="text-[14px] text-ink-2">
-            Counted from when the student began to match. Days do not count breaks; hours are exact.
+      <Pop label="When it comes" className="grid gap-3 p-4 w-[320px]">
+        <p className="text-[14px] text-ink-2">
+          Counted from when the student began to match. Days do not count breaks; hours are exact.
+        </p>
+        <div className="flex gap-3">
+          <NumberField
+            label="days"
+            {...DAYS_RANGE}
+            min={least.days}
+            value={days}
+            onChange={(n) => n !== null && onChange({ ...step, after: { days: n, hours } }, 'after')}
+          />
+          <NumberField
+            label="and hours"
+            {...HOURS_RANGE}
+            min={least.hours}
+            value={hours}
+            onChange={(n) => n !== null && onChange({ ...step, after: { days, hours: n } }, 'after')}
+          />
+        </div>
+        {before && (
+          <p className="text-[14px]">
+            {days === least.days && hours === least.hours
+              ? 'At the next round after the step before.'
+              : `${durationWords({ days: days - least.days, hours: hours - least.hours })} after the step before, even if that one came late.`}
           </p>
-          <div className="flex gap-3">
-            <NumberField
-              label="days"
-              {...DAYS_RANGE}
-              min={least.days}
-              value={days}
-              onChange={(n) => n !== null && onChange({ ...step, after: { days: n, hours } }, 'after')}
-            />
-            <NumberField
-              label="and hours"
-              {...HOURS_RANGE}
-              min={least.hours}
-              value={hours}
-              onChange={(n) => n !== null && onChange({ ...step, after: { days, hours: n } }, 'after')}
-            />
-          </div>
-          {before && (
-            <p className="text-[14px]">
-              {days === least.days && hours === least.hours
-                ? 'At the next round after the step before.'
-                : `${durationWords({ days: days - least.days, hours: hours - least.hours })} after the step before, even if that one came late.`}
-            </p>
-          )}
-        </Popover.Content>
-      </Popover.Portal>
+        )}
+      </Pop>
     </Popover.Root>
   );
 }
@@ -160,37 +151,29 @@ function WordingPart(props: {
       <Popover.Trigger className="markable" aria-label={`Wording: ${name}`}>
         <span className="marked">{name}</span>
       </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          align="start"
-          sideOffset={8}
-          collisionPadding={12}
-          aria-label="Wording"
-          className="pop z-40 w-[340px] p-2"
-        >
-          <ul className="max-h-[320px] overflow-auto">
-            {wordings.map((w) => (
-              <li key={w.id}>
-                <Popover.Close
-                  aria-pressed={w.id === step.wording}
-                  onClick={() => onChange({ ...step, wording: w.id })}
-                  className="w-full rounded-lg px-3 py-2 text-left hover:bg-fog aria-pressed:bg-zest-soft"
-                >
-                  <strong>{w.name}</strong>
-                  <span className="block truncate text-[13px] text-ink-2">{spoken(w.subject)}</span>
-                </Popover.Close>
-              </li>
-            ))}
-          </ul>
-          {onEdit && (
-            <Popover.Close asChild>
-              <Button className="mt-2 w-full" onClick={onEdit}>
-                Change the text …
-              </Button>
-            </Popover.Close>
-          )}
-        </Popover.Content>
-      </Popover.Portal>
+      <Pop label="Wording" className="w-[340px] p-2">
+        <ul className="max-h-[320px] overflow-auto">
+          {wordings.map((w) => (
+            <li key={w.id}>
+              <Popover.Close
+                aria-pressed={w.id === step.wording}
+                onClick={() => onChange({ ...step, wording: w.id })}
+                className="w-full rounded-lg px-3 py-2 text-left hover:bg-fog aria-pressed:bg-zest-soft"
+              >
+                <strong>{w.name}</strong>
+                <span className="block truncate text-[13px] text-ink-2">{spoken(w.subject)}</span>
+              </Popover.Close>
+            </li>
+          ))}
+        </ul>
+        {onEdit && (
+          <Popover.Close asChild>
+            <Button className="mt-2 w-full" onClick={onEdit}>
+              Change the text …
+            </Button>
+          </Popover.Close>
+        )}
+      </Pop>
     </Popover.Root>
   );
 }
@@ -215,27 +198,19 @@ function DeliverPart({ step, onChange }: { readonly step: Step; readonly onChang
       >
         {chosen.words}
       </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          align="start"
-          sideOffset={8}
-          collisionPadding={12}
-          aria-label="Delivery"
-          className="pop z-40 w-[320px] p-2"
-        >
-          {DELIVERIES.map((d) => (
-            <Popover.Close
-              key={d.deliver}
-              aria-pressed={d.deliver === step.deliver}
-              onClick={() => onChange({ ...step, deliver: d.deliver })}
-              className="w-full rounded-lg px-3 py-2 text-left hover:bg-fog aria-pressed:bg-zest-soft"
-            >
-              <strong className="first-letter:uppercase">{d.words}</strong>
-              <span className="block text-[13px] text-ink-2">{d.help}</span>
-            </Popover.Close>
-          ))}
-        </Popover.Content>
-      </Popover.Portal>
+      <Pop label="Delivery" className="w-[320px] p-2">
+        {DELIVERIES.map((d) => (
+          <Popover.Close
+            key={d.deliver}
+            aria-pressed={d.deliver === step.deliver}
+            onClick={() => onChange({ ...step, deliver: d.deliver })}
+            className="w-full rounded-lg px-3 py-2 text-left hover:bg-fog aria-pressed:bg-zest-soft"
+          >
+            <strong className="first-letter:uppercase">{d.words}</strong>
+            <span className="block text-[13px] text-ink-2">{d.help}</span>
+          </Popover.Close>
+        ))}
+      </Pop>
     </Popover.Root>
   );
 }
