@@ -6,6 +6,7 @@
  * People and items have stable keys of their own, so that a history outlives any change of roster or items: somebody who
  * leaves keeps what they did, and has it again when they come back.
  */
+import { handOut, takeRoom } from '../time/room.ts';
 import type { Course } from '../course/course.ts';
 import { Keys } from './keys.ts';
 import { HOUR, type Instant } from '../time/instant.ts';
@@ -21,9 +22,6 @@ import {
 
 const KIND_BITS = 4;
 const KINDS = EVENT_KINDS.length;
-
-/** Filled again and again, so that what is handed out is no longer than it need be. */
-const found: Instant[] = [];
 
 /** One person's events, ordered by instant; equal instants in order of arrival. */
 export class PersonLog {
@@ -100,14 +98,15 @@ export class PersonLog {
 
   /** The instants of all events of the kinds in `mask`, in one item if `item` ≥ 0, in order. */
   instants(mask: number, item = -1): number[] {
+    const found = takeRoom();
     let n = 0;
     if (item < 0) {
       const { times, codes, length } = this;
       for (let i = 0; i < length; i++) if (((1 << (codes[i]! & 15)) & mask) !== 0) found[n++] = times[i]!;
-      return found.slice(0, n);
+      return handOut(found, n);
     }
     const { slots, starts, times } = this.slotIndex();
-    if (item + 1 >= slots) return [];
+    if (item + 1 >= slots) return handOut(found, 0);
     let kinds = 0;
     for (let kind = 0; kind < KINDS; kind++) {
       if (((1 << kind) & mask) === 0) continue;
@@ -115,7 +114,7 @@ export class PersonLog {
       const slot = kind * slots + item + 1;
       for (let i = starts[slot]!; i < starts[slot + 1]!; i++) found[n++] = times[i]!;
     }
-    const all = found.slice(0, n);
+    const all = handOut(found, n);
     return kinds > 1 ? all.sort((a, b) => a - b) : all;
   }
 
@@ -144,6 +143,7 @@ export class PersonLog {
   firstDone(items: Int32Array, kinds: Uint8Array): readonly Instant[] {
     if (this.done?.version === this.version && this.done.kinds === kinds) return this.done.of;
     const { slots, starts, times, credits } = this.slotIndex();
+    const found = takeRoom();
     for (let i = 0; i < items.length; i++) {
       const item = items[i]!;
       let first = Infinity;
@@ -155,7 +155,7 @@ export class PersonLog {
       }
       found[i] = first;
     }
-    this.done = { version: this.version, kinds, of: found.slice(0, items.length) };
+    this.done = { version: this.version, kinds, of: handOut(found, items.length) };
     return this.done.of;
   }
 

@@ -2,6 +2,7 @@
  * Sets of time as sorted, disjoint, half-open stretches `[start, end)` (engine C4), kept flat for speed:
  * `[start0, end0, start1, end1, …]`. Touching stretches are always merged, so a spell is one entry.
  */
+import { handOut, takeRoom } from './room.ts';
 import type { Instant } from './instant.ts';
 
 export type Stretches = readonly number[];
@@ -20,12 +21,10 @@ export function appendStretch(into: number[], start: Instant, end: Instant): voi
   else into.push(start, end);
 }
 
-/** Filled again and again, so that what is handed out is no longer than it need be. */
-const edges: number[] = [];
-
 export function union(a: Stretches, b: Stretches): Stretches {
   if (a.length === 0) return b;
   if (b.length === 0) return a;
+  const edges = takeRoom();
   let n = 0;
   let i = 0;
   let j = 0;
@@ -40,12 +39,13 @@ export function union(a: Stretches, b: Stretches): Stretches {
       edges[n++] = end;
     } else if (edges[n - 1]! < end) edges[n - 1] = end;
   }
-  return edges.slice(0, n);
+  return handOut(edges, n);
 }
 
 export function intersection(a: Stretches, b: Stretches): Stretches {
   if (a.length === 0 || b.length === 0) return NEVER;
   if (a === ALWAYS) return b;
+  const edges = takeRoom();
   let n = 0;
   let i = 0;
   let j = 0;
@@ -59,7 +59,8 @@ export function intersection(a: Stretches, b: Stretches): Stretches {
     if (a[i + 1]! < b[j + 1]!) i += 2;
     else j += 2;
   }
-  return n === 0 ? NEVER : edges.slice(0, n);
+  const found = handOut(edges, n);
+  return n === 0 ? NEVER : found;
 }
 
 /** All of time that is not in `a`. */

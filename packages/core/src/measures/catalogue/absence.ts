@@ -1,4 +1,5 @@
 /** What the three absences share: whole course days since the last sign-in, visit or participation, counted from the story's start at the earliest. */
+import { handOut, takeRoom } from '../../time/room.ts';
 import type { Gaps, Presence } from '../../activity/history.ts';
 import type { Timeline } from '../values/timeline.ts';
 import { comparisonWords, type Clause, type ClauseTest, type Measure, type Subject } from '../values/measure.ts';
@@ -10,6 +11,7 @@ import { comparisonWords, type Clause, type ClauseTest, type Measure, type Subje
 function daysSinceSteps(subject: Subject, gaps: Gaps): Timeline {
   const { calendar } = subject.course;
   const { story } = subject;
+  const steps = takeRoom();
   steps[0] = story;
   steps[1] = 0;
   let n = 2;
@@ -24,11 +26,8 @@ function daysSinceSteps(subject: Subject, gaps: Gaps): Timeline {
   }
   const from = Math.max(gaps.last, story);
   n = calendar.courseDaysInto(steps, n, from, Math.max(subject.horizon, from + 1));
-  return { kind: 'numbers', steps: steps.slice(0, n) };
+  return { kind: 'numbers', steps: handOut(steps, n) };
 }
-
-/** Filled again and again, so that what is handed out is no longer than it need be. */
-const steps: number[] = [];
 
 /** A measure of absence from one kind of presence. */
 export function absence(spec: {

@@ -1,3 +1,4 @@
+import { handOut, takeRoom } from '../../time/room.ts';
 import type { Instant } from '../../time/instant.ts';
 import type { Numbers } from './timeline.ts';
 import { round9 } from './value.ts';
@@ -7,7 +8,7 @@ import { round9 } from './value.ts';
  * unknown. It is built once, and takes nothing after that.
  */
 export class NumbersBuilder {
-  private readonly room: number[] = rooms.pop() ?? [];
+  private readonly room: number[] = takeRoom();
   private length = 0;
 
   set(at: Instant, value: number | null): this {
@@ -25,12 +26,8 @@ export class NumbersBuilder {
   }
 
   build(): Numbers {
-    rooms.push(this.room);
-    return { kind: 'numbers', steps: this.room.slice(0, this.length) };
+    return { kind: 'numbers', steps: handOut(this.room, this.length) };
   }
 }
 
 const isSame = (a: number, b: number): boolean => a === b || (Number.isNaN(a) && Number.isNaN(b));
-
-/** Where numbers are collected, used again and again, so that what is handed out is no longer than it need be. */
-const rooms: number[][] = [];

@@ -51,7 +51,10 @@ class OpenStretches {
       const start = s < length ? starts[s]! : Infinity;
       const end = e < length ? ends[e]! : Infinity;
       const next = start < end ? start : end;
-      if (next === Infinity) return { kind: 'numbers', steps: steps.slice(0, n) };
+      if (next === Infinity) {
+        free.push(this);
+        return { kind: 'numbers', steps: steps.slice(0, n) };
+      }
       while (s < length && starts[s] === next) s++;
       while (e < length && ends[e] === next) e++;
       if (s - e === steps[n - 1]) continue;
@@ -61,10 +64,7 @@ class OpenStretches {
   }
 }
 
-const shared = new OpenStretches();
+const free: OpenStretches[] = [];
 
-/**
- * An empty count of open stretches. It is one for all, as a class asks for thousands: its steps are taken before anybody else
- * begins another.
- */
-export const openStretches = (): OpenStretches => shared.begin();
+/** An empty count of open stretches, to be added to until its steps are taken. A class asks for thousands: few are made. */
+export const openStretches = (): OpenStretches => (free.pop() ?? new OpenStretches()).begin();

@@ -2,6 +2,7 @@
  * Where a comparison holds on a timeline. Each side is worked out when somebody asks for it: rounds and replays mostly ask
  * where a condition is true, and never where it is false.
  */
+import { handOut, takeRoom } from '../../time/room.ts';
 import { NEVER, stretch, type Stretches } from '../../time/stretches.ts';
 import { HOUR, type Instant } from '../../time/instant.ts';
 import { numberOrNull, type Countdown, type Numbers, type Steps, type Timeline } from './timeline.ts';
@@ -60,10 +61,8 @@ export const whereTest =
     }
   };
 
-/** Filled again and again, so that what is handed out is no longer than it need be. */
-const edges: number[] = [];
-
 function numbersOn({ steps }: Numbers, limit: number, wanted: number): Stretches {
+  const edges = takeRoom();
   let n = 0;
   let open = false;
   for (let i = 0; i < steps.length; i += 2) {
@@ -72,10 +71,11 @@ function numbersOn({ steps }: Numbers, limit: number, wanted: number): Stretches
     edges[n++] = steps[i]!;
     open = holds;
   }
-  return closed(n, open);
+  return closed(edges, n, open);
 }
 
 function numbersWith({ steps }: Numbers, test: Test, verdict: boolean): Stretches {
+  const edges = takeRoom();
   let n = 0;
   let open = false;
   for (let i = 0; i < steps.length; i += 2) {
@@ -84,10 +84,11 @@ function numbersWith({ steps }: Numbers, test: Test, verdict: boolean): Stretche
     edges[n++] = steps[i]!;
     open = holds;
   }
-  return closed(n, open);
+  return closed(edges, n, open);
 }
 
 function stepsWith({ at, values }: Steps, test: Test, verdict: boolean): Stretches {
+  const edges = takeRoom();
   let n = 0;
   let open = false;
   for (let i = 0; i < at.length; i++) {
@@ -96,13 +97,14 @@ function stepsWith({ at, values }: Steps, test: Test, verdict: boolean): Stretch
     edges[n++] = at[i]!;
     open = holds;
   }
-  return closed(n, open);
+  return closed(edges, n, open);
 }
 
 /** The first `n` edges, and for ever where the last stretch is open. */
-function closed(n: number, open: boolean): Stretches {
+function closed(edges: number[], n: number, open: boolean): Stretches {
   if (open) edges[n++] = Infinity;
-  return n === 0 ? NEVER : edges.slice(0, n);
+  const found = handOut(edges, n);
+  return n === 0 ? NEVER : found;
 }
 
 /** Longer than any course is away, in ms; up to here hours are exact to nine decimals. */
@@ -115,15 +117,17 @@ function countdownOn({ from, due }: Countdown, limit: number, wanted: number): S
   let reached = due - Math.round(ahead) - 2;
   while (leftSide(due, reached, limit) === MORE) reached++;
   const under = leftSide(due, reached, limit) === EQUAL ? reached + 1 : reached;
+  const edges = takeRoom();
   let n = 0;
-  if (wanted & MORE) n = joinedTo(n, from, reached);
-  if (wanted & EQUAL) n = joinedTo(n, Math.max(from, reached), under);
-  if (wanted & LESS) n = joinedTo(n, Math.max(from, under), Infinity);
-  return n === 0 ? NEVER : edges.slice(0, n);
+  if (wanted & MORE) n = joinedTo(edges, n, from, reached);
+  if (wanted & EQUAL) n = joinedTo(edges, n, Math.max(from, reached), under);
+  if (wanted & LESS) n = joinedTo(edges, n, Math.max(from, under), Infinity);
+  const found = handOut(edges, n);
+  return n === 0 ? NEVER : found;
 }
 
 /** Adds a stretch behind the `n` edges there are, or to the last one where they touch. Gives the number of edges. */
-function joinedTo(n: number, start: Instant, end: Instant): number {
+function joinedTo(edges: number[], n: number, start: Instant, end: Instant): number {
   if (start >= end) return n;
   if (n > 0 && edges[n - 1] === start) {
     edges[n - 1] = end;
