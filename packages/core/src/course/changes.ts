@@ -56,6 +56,16 @@ export function isSame(a: unknown, b: unknown): boolean {
   return [...new Set([...Object.keys(x), ...Object.keys(y)])].every((key) => isSame(x[key], y[key]));
 }
 
+/** Whether facts about students are other ones after it: who is in the course, items, days, marks, weights; not addresses and pauses. */
+export const touchesFacts = ({ people, items, details, order }: CourseChanges): boolean =>
+  details !== null || order !== null || items.length > 0 || people.some(touchesOne);
+
+function touchesOne({ before, after }: EntryChange<Person>): boolean {
+  if (before === null || after === null) return true;
+  const apart = { email: null, paused: false, contacts: [] };
+  return !isSame({ ...before, ...apart }, { ...after, ...apart });
+}
+
 function entries<T extends { readonly id: string }>(before: readonly T[], after: readonly T[]): EntryChange<T>[] {
   const old = new Map(before.map((e) => [e.id, e]));
   const kept = new Set(after.map((e) => e.id));

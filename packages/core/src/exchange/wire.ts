@@ -48,8 +48,10 @@ export interface CourseAnswer extends CourseParts {
   readonly guards: CourseGuards;
   /** Whether students’ messages carry a link with which they pause nudges: the server’s public address is known. */
   readonly pauseLinks: boolean;
-  /** Grows with every change of roster, items and limits. */
+  /** Grows with every change of it. */
   readonly version: number;
+  /** Grows with its sender, its limits and its days: who saves them says which they have seen. */
+  readonly settingsVersion: number;
 }
 
 /** What other limits would have changed, in the rounds since `from`; the first changes alone are listed. */

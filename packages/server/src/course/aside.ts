@@ -5,11 +5,7 @@ import { AsideRow } from './entity.ts';
 
 /** Sets a student aside; a second time replaces the first. */
 export async function setAside(em: Tx, aside: Omit<AsideRow, 'id'>): Promise<void> {
-  const { course, student } = aside;
-  const known = await em.findOne(AsideRow, { course, student });
-  if (known) Object.assign(known, aside);
-  else em.create(AsideRow, aside);
-  await em.flush();
+  await em.upsert(AsideRow, aside, { onConflictFields: ['course', 'student'] });
 }
 
 export async function takeBack(em: Tx, course: number, student: string): Promise<void> {

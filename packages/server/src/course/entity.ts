@@ -38,8 +38,12 @@ export const CourseRow = defineEntity({
     senderConfirmed: p.boolean().default(true),
     /** SHA-256 of the token with which the learning platform sends activity. */
     tokenHash: p.string().unique(),
-    /** Grows whenever roster, items or settings change, so that what is in memory can tell that it is old. */
+    /** Grows with whatever changes of it, so that what is in memory can tell that it is old. */
     version: p.integer().default(1),
+    /** Grows when something changes that facts are computed from; an address or a pause is not. */
+    factsVersion: p.integer().default(1),
+    /** Grows when the sender, the limits or the days change: a dialog that shows them is old then. */
+    settingsVersion: p.integer().default(1),
     /** When the learning platform last told anything, by our clock. */
     heardAt: instantColumn().nullable(),
     /** How often facts were taken back: what was read of its history before is old then. */

@@ -1,14 +1,8 @@
-/** Changes of a course's people, and that whoever has the course in memory learns of them. */
+/** A course's students, one by one. */
 import { AppError } from '../platform/http/errors.ts';
 import type { Em, Tx } from '../platform/database/orm.ts';
-import { CourseRow, PersonRow } from './entity.ts';
-
-/** The roster changed: what other readers have in memory is old. */
-export async function bumpVersion(em: Tx, course: number): Promise<void> {
-  const row = await em.findOneOrFail(CourseRow, { id: course });
-  row.version += 1;
-  await em.flush();
-}
+import { changed } from './versions.ts';
+import { PersonRow } from './entity.ts';
 
 /** A student of a course by their id. Throws `notFound`. */
 export async function studentRow(em: Em, course: number, key: string): Promise<PersonRow> {
@@ -21,5 +15,5 @@ export async function studentRow(em: Em, course: number, key: string): Promise<P
 export async function setAddress(em: Tx, person: PersonRow, email: string): Promise<void> {
   Object.assign(person, { email, bouncedAt: null });
   await em.flush();
-  await bumpVersion(em, person.course);
+  await changed(em, person.course);
 }

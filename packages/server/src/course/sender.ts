@@ -1,4 +1,5 @@
 /** Whose voice a course speaks in, and whether its mail server takes what it says. */
+import { inCourse } from './lock.ts';
 import { contract } from '@zest-bell/core/contract';
 import type { SenderSettings } from '@zest-bell/core/course';
 import type { MailTestAnswer } from '@zest-bell/core/exchange';
@@ -9,6 +10,7 @@ import { newMessageId, type OutgoingMail } from '../platform/mail/mail.ts';
 import type { Em } from '../platform/database/orm.ts';
 import type { Services } from './services.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
+import { changed } from './versions.ts';
 import { CourseRow } from './entity.ts';
 
 export function senderRoutes(door: Door, { orm, clock, mail, replyAddress }: Services): void {
@@ -22,11 +24,11 @@ export function senderRoutes(door: Door, { orm, clock, mail, replyAddress }: Ser
         },
       ]);
     }
-    await inTransaction(orm, async (em) => {
-      const row = await em.findOneOrFail(CourseRow, { id });
-      if (row.version !== version) throw new AppError('changedMeanwhile');
-      Object.assign(row, { sender, senderConfirmed: true, version: row.version + 1 });
+    await inCourse(orm, id, async (em, row) => {
+      if (row.settingsVersion !== version) throw new AppError('changedMeanwhile');
+      Object.assign(row, { sender, senderConfirmed: true });
       await em.flush();
+      await changed(em, id, { settings: true });
     });
   });
 

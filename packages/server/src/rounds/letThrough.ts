@@ -1,4 +1,5 @@
 /** A nudge of a rule that an instructor sends to one student although its limits refuse: once, and logged with their name. */
+import { lockCourse } from '../course/lock.ts';
 import type { Instant } from '@zest-bell/core/time';
 import { explained, letThrough, logOf } from '@zest-bell/core/rounds';
 import type { LiveCourses } from '../course/activity/live.ts';
@@ -32,6 +33,7 @@ const WHY: Readonly<Record<string, string>> = {
 
 /** Queues the nudge, and gives its id. Throws `notFound`, `ruleOff` or `notReachable`. */
 export async function sendPastLimits(em: Tx, live: LiveCourses, order: PastLimits): Promise<readonly number[]> {
+  await lockCourse(em, order.course);
   const row = await em.findOne(RuleRow, { course: order.course, key: order.rule });
   if (!row) throw new AppError('notFound');
   if (row.status !== 'on') throw new AppError('ruleOff');

@@ -15,6 +15,7 @@ import {
   type NudgeLog,
 } from '@zest-bell/core/rounds';
 import type { RoundTrigger } from '@zest-bell/core/exchange';
+import { lockCourse } from '../course/lock.ts';
 import type { LiveCourse, LiveCourses } from '../course/activity/live.ts';
 import { RefusalRow } from '../mail/nudges/entity.ts';
 import type { Em, Tx } from '../platform/database/orm.ts';
@@ -55,6 +56,8 @@ export interface RoundOutcome {
 
 /** Decides a round and stores all of it. */
 export async function runRound(em: Tx, live: LiveCourses, order: RoundToRun): Promise<RoundOutcome> {
+  // What its limits leave is counted once: no other round of the course decides meanwhile.
+  await lockCourse(em, order.course);
   const looks = await claimed(em, order);
   const all = await em.find(RuleRow, { course: order.course }, { orderBy: { position: 'asc' }, refresh: true });
   const due = all.filter(

@@ -1,4 +1,5 @@
 /** Rules as stored and as the core reads them; what was parsed once is kept, so that the core's caches hold. */
+import { lockCourse } from '../course/lock.ts';
 import { LRUCache } from 'lru-cache';
 import { nextRound, type Instant } from '@zest-bell/core/time';
 import type { Course } from '@zest-bell/core/course';
@@ -98,6 +99,7 @@ export async function insertRule(
   by: number | null,
   now: Instant,
 ): Promise<RuleRow> {
+  await lockCourse(em, course.id);
   const position = await em.count(RuleRow, { course: course.id });
   const document = documentOf(rule, course.course);
   const row = em.create(RuleRow, {

@@ -78,10 +78,12 @@ export async function loadWordings(
 
 /** Adds a wording to a course that has none under its key; what is there stays as it was changed. */
 export async function insertWording(em: Tx, course: number, wording: Wording): Promise<void> {
-  if ((await em.count(WordingRow, { course, key: wording.id })) > 0) return;
   const { id: key, text: body, variants = [], copies = [], files = [], letter = null, ...more } = wording;
-  em.create(WordingRow, { course, key, body, variants, copies, files, letter, ...more });
-  await em.flush();
+  await em.upsert(
+    WordingRow,
+    { course, key, body, variants, copies, files, letter, ...more },
+    { onConflictFields: ['course', 'key'], onConflictAction: 'ignore' },
+  );
 }
 
 /** Which text of a wording each of these students got last, by both, as `lastKey` joins them. */

@@ -39,20 +39,27 @@ const MOST_CALLS = 400;
 export class HistoryFacts implements Facts {
   readonly course: Course;
   readonly history: History;
-  readonly sides = new WeakMap<object, Sides>();
+  readonly sides: WeakMap<object, Sides>;
   private readonly horizon: Instant;
-  private readonly lines = new LRUCache<string, Lines>({ max: MOST_CALLS });
+  private readonly lines: LRUCache<string, Lines>;
   private readonly subjects: readonly Subject[];
   private readonly classmates: Classmates;
   private readonly memos: Partial<
     Record<ClassWide, { readonly version: number; readonly memo: Map<string, unknown> }>
   > = {};
 
-  /** `horizon`: how far ahead days are counted; the course's end when left out. */
-  constructor(course: Course, history: History, horizon: Instant = course.calendar.end) {
+  /** `horizon`: how far ahead days are counted; the course's end when left out. `like`: has the same people and items. */
+  constructor(course: Course, history: History, horizon: Instant = course.calendar.end, like?: HistoryFacts) {
     this.course = course;
     this.history = history;
     this.horizon = Math.max(horizon, course.calendar.end);
+    this.sides = like?.sides ?? new WeakMap();
+    this.lines = like?.lines ?? new LRUCache({ max: MOST_CALLS });
+    if (like) {
+      this.subjects = like.subjects;
+      this.classmates = like.classmates;
+      return;
+    }
     const items = new SeenItems(course, history);
     const students = course.people.flatMap((p, i) => (isActiveStudent(p) ? [i] : []));
     let seen: readonly Subject[] | null = null;
@@ -68,6 +75,14 @@ export class HistoryFacts implements Facts {
       horizon: this.horizon,
       classmates,
     }));
+  }
+
+  /**
+   * The same facts, with all that was computed of them, of the course as it is now. Its people, items, days, marks and weights must be
+   * those of before: only addresses, pauses and settings may differ.
+   */
+  renamed(course: Course): HistoryFacts {
+    return new HistoryFacts(course, this.history, this.horizon, this);
   }
 
   /** All active students as the measures see them, in roster order. */

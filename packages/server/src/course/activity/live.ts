@@ -42,7 +42,7 @@ export class LiveCourses {
     await history.readOn(em);
     const known = this.courses.get(history);
     // What moves without a new version: when the platform was last heard of, whether mail is stopped.
-    const live = known?.row.version === row.version ? { ...known, row } : await renewed(em, row, history);
+    const live = known?.row.version === row.version ? { ...known, row } : await renewed(em, row, history, known);
     // A transaction may yet be rolled back, and the version it saw be given to something else.
     if (!em.isInTransaction()) this.courses.set(history, live);
     return live;
@@ -66,8 +66,15 @@ export class LiveCourses {
   }
 }
 
-/** The course read anew, with the history that is known. */
-async function renewed(em: Em, row: CourseRow, { history }: CourseHistory): Promise<LiveCourse> {
+/** The course read anew, with the history that is known, and what was computed of it where nothing of that has changed. */
+async function renewed(
+  em: Em,
+  row: CourseRow,
+  { history }: CourseHistory,
+  known: LiveCourse | undefined,
+): Promise<LiveCourse> {
   const course = await loadCourse(em, row);
-  return { id: row.id, row, course, facts: new HistoryFacts(course, history) };
+  const facts =
+    known?.row.factsVersion === row.factsVersion ? known.facts.renamed(course) : new HistoryFacts(course, history);
+  return { id: row.id, row, course, facts };
 }

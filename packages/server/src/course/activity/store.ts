@@ -4,6 +4,7 @@ import type { Instant } from '@zest-bell/core/time';
 import type { EventKind } from '@zest-bell/core/activity';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { inSlices, insertNewRows, rowsOf } from '../../platform/database/query.ts';
+import { lockCourse } from '../lock.ts';
 import { RetractedRow } from './entity.ts';
 
 export interface NewEvent {
@@ -46,6 +47,8 @@ export async function appendBatch(
   batch: Batch,
   change: number | null = null,
 ): Promise<{ readonly events: number; readonly grades: number }> {
+  // Facts of a course get their ids in turn: whoever reads on from the last one misses none.
+  await lockCourse(em, course);
   wrote.add(em.getTransactionContext<object>()!);
   const anyRetracted = (await em.count(RetractedRow, { course })) > 0;
   const store = async (fact: 'event' | 'grade', all: Iterable<NewEvent | NewGrade>): Promise<number> => {

@@ -26,9 +26,9 @@ export function courseRoutes(door: Door, { reading, live, clock, pauseLink }: Se
     const { course, row } = await live.get(reading.em.fork(), id);
     // The look-ups are rebuilt in the browser; nothing that happened in the course is sent.
     const { calendar: _c, personIndex: _p, itemIndex: _i, ...parts } = course;
-    const { sender, guards, version } = row;
+    const { sender, guards, version, settingsVersion } = row;
     const pauseLinks = pauseLink(0) !== null;
-    return { id, ...parts, sender, guards, pauseLinks, version } satisfies CourseAnswer;
+    return { id, ...parts, sender, guards, pauseLinks, version, settingsVersion } satisfies CourseAnswer;
   });
 
   door.on(contract.course.term, async ({ course: id }) => {

@@ -1,5 +1,6 @@
 /** Lookout: what stands in its table beside measures, its saved views, and what somebody keeps about students for themselves. */
 
+import { inCourse } from '../../course/lock.ts';
 import { dayNumberOf, DAY, type Instant } from '@zest-bell/core/time';
 import { dailyActivity, packDaily } from '@zest-bell/core/activity';
 import { classOverview, Gradebook, parseView, ruleMatches, type ClassOverview } from '@zest-bell/core/lookout';
@@ -78,20 +79,21 @@ export function lookoutRoutes(door: Door, { orm, reading, live, clock }: Service
   door.on(contract.desk.pins, async ({ course: id, body: order, account }) => {
     const own = { course: id, account };
     const at = clock.now();
-    await inTransaction(orm, async (em) => {
+    await inCourse(orm, id, async (em) => {
       const { course } = await live.get(em, id);
       if (order.students.some((s) => !course.personIndex.has(s))) throw new AppError('notFound');
       if (!order.pinned) return void (await em.nativeDelete(PinRow, { ...own, student: { $in: order.students } }));
-      const known = new Set((await em.find(PinRow, own)).map((p) => p.student));
-      for (const student of new Set(order.students))
-        if (!known.has(student)) em.create(PinRow, { ...own, student, at });
-      await em.flush();
+      const pins = [...new Set(order.students)].map((student) => ({ ...own, student, at }));
+      await em.upsertMany(PinRow, pins, {
+        onConflictFields: ['course', 'account', 'student'],
+        onConflictAction: 'ignore',
+      });
     });
   });
 
   door.on(contract.desk.aside, async ({ course: id, body: { students: chosen, until: date, note }, account }) => {
     const setAt = clock.now();
-    await inTransaction(orm, async (em) => {
+    await inCourse(orm, id, async (em) => {
       const { course } = await live.get(em, id);
       if (chosen.some((s) => !course.personIndex.has(s))) throw new AppError('notFound');
       if (date === null) {
@@ -117,13 +119,10 @@ export function lookoutRoutes(door: Door, { orm, reading, live, clock }: Service
     const view = parseView(draft);
     if (!view.ok) throw new AppError('invalidInput', view.problems);
     const at = clock.now();
-    const saved = await inTransaction(orm, async (em) => {
+    const saved = await inCourse(orm, id, async (em) => {
       const by = await accountName(em, account);
-      const known = await em.findOne(ViewRow, { course: id, name });
-      const row = known ?? em.create(ViewRow, { course: id, name, view: view.value, by, at });
-      Object.assign(row, { view: view.value, by, at });
-      await em.flush();
-      return savedView(row);
+      const row = { course: id, name, view: view.value, by, at };
+      return savedView(await em.upsert(ViewRow, row, { onConflictFields: ['course', 'name'] }));
     });
     return saved;
   });
@@ -140,7 +139,7 @@ export function lookoutRoutes(door: Door, { orm, reading, live, clock }: Service
 
   door.on(contract.desk.addNote, async ({ course: id, body: { text }, path, account }) => {
     const { student } = path;
-    await inTransaction(orm, async (em) => {
+    await inCourse(orm, id, async (em) => {
       const { course } = await live.get(em, id);
       if (!course.personIndex.has(student)) throw new AppError('notFound');
       em.create(NoteRow, { course: id, account, student, at: clock.now(), text });

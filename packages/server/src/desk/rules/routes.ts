@@ -1,4 +1,5 @@
 /** Rules: what an instructor makes of them — new, changed, on or off, in order, put away. */
+import { inCourse } from '../../course/lock.ts';
 import { type Request } from 'express';
 import type { RuleStatus } from '@zest-bell/core/rules';
 import { STARTERS } from '@zest-bell/core/starters';
@@ -9,7 +10,6 @@ import { accountOf } from '../../access/asking.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import type { Services } from '../../intake/services.ts';
-import { inTransaction } from '../../platform/database/transaction.ts';
 import { insertWording } from '../../wording/repository.ts';
 import { cards } from './cards.ts';
 import { RuleRow } from '../../rules/entity.ts';
@@ -34,7 +34,7 @@ export function ruleRoutes(door: Door, { orm, reading, live, clock }: Services):
   });
 
   door.on(contract.rules.make, async ({ course: id, body: { rule: draft, starter }, account }) => {
-    const answer = await inTransaction(orm, async (em) => {
+    const answer = await inCourse(orm, id, async (em) => {
       const course = await live.get(em, id);
       for (const wording of STARTERS.find((s) => s.id === starter)?.wordings ?? []) {
         await insertWording(em, id, wording);
@@ -53,7 +53,7 @@ export function ruleRoutes(door: Door, { orm, reading, live, clock }: Services):
 
   /** The order in which rules decide. */
   door.on(contract.rules.order, async ({ course: id, body: { rules } }) => {
-    const answer = await inTransaction(orm, async (em) => {
+    const answer = await inCourse(orm, id, async (em) => {
       const rows = await em.find(RuleRow, { course: id }, { orderBy: { position: 'asc' } });
       const byKey = new Map(rows.map((r) => [r.key, r]));
       const named = rules.flatMap((key) => byKey.get(key) ?? []);
@@ -74,7 +74,7 @@ export function ruleRoutes(door: Door, { orm, reading, live, clock }: Services):
         id,
         input.rules.map((r) => r.rule),
       );
-    const answer = await inTransaction(orm, async (em) => {
+    const answer = await inCourse(orm, id, async (em) => {
       const change = await changeOf(em, req, id, input);
       const changes: RuleChange[] = [];
       for (const { rule, version } of input.rules) {
@@ -91,7 +91,7 @@ export function ruleRoutes(door: Door, { orm, reading, live, clock }: Services):
   /** A draft by whoever drafts; one that is on alters what reaches students. */
   door.on(contract.rules.change, async ({ course: id, body: input, path, req, mustBeAllowed }) => {
     await readAhead(id, [path.rule], input.rule);
-    const answer = await inTransaction(orm, async (em) => {
+    const answer = await inCourse(orm, id, async (em) => {
       const change = await changeOf(em, req, id, input);
       const row = await ruleRow(em, id, path.rule, input.version);
       if (row.status === 'on') mustBeAllowed('rules.run');
@@ -103,7 +103,7 @@ export function ruleRoutes(door: Door, { orm, reading, live, clock }: Services):
 
   /** Put away: it is paused, and no list shows it until it is taken out again. */
   door.on(contract.rules.archive, async ({ course: id, body: input, path, req }) => {
-    const answer = await inTransaction(orm, async (em) => {
+    const answer = await inCourse(orm, id, async (em) => {
       const change = await changeOf(em, req, id, AGREED_TO_NOTHING);
       const row = await ruleRow(em, id, path.rule, input.version);
       const before = row.status;
@@ -115,7 +115,7 @@ export function ruleRoutes(door: Door, { orm, reading, live, clock }: Services):
 
   door.on(contract.rules.unarchive, async ({ course: id, body: input, path, req }) => {
     if (input.status === 'on') await readAhead(id, [path.rule]);
-    const answer = await inTransaction(orm, async (em) => {
+    const answer = await inCourse(orm, id, async (em) => {
       const change = await changeOf(em, req, id, input);
       const row = await ruleRow(em, id, path.rule, input.version);
       const before = row.status;

@@ -1,4 +1,5 @@
 /** What is known of one student, and taking back what is wrong: from then on no decision counts it. */
+import { inCourse } from '../../course/lock.ts';
 import { plural } from '@zest-bell/core/time';
 import { nameIn } from '@zest-bell/core/course';
 import { kindOfCode, type ActivityEvent, type Grade } from '@zest-bell/core/activity';
@@ -10,7 +11,6 @@ import { RetractedRow } from '../../course/activity/entity.ts';
 import { factWordsOf } from '../../course/activity/factWords.ts';
 import { applyChange, NO_FACTS } from '../../intake/changes/apply.ts';
 import { AppError } from '../../platform/http/errors.ts';
-import { inTransaction } from '../../platform/database/transaction.ts';
 import type { Services } from '../../intake/services.ts';
 
 const PAGE = 60;
@@ -59,7 +59,7 @@ export function factRoutes(door: Door, { orm, reading, live, clock }: Services):
 
   door.on(contract.intake.retract, async ({ course: id, body: { events, grades, reason }, path, account }) => {
     const { student } = path;
-    const change = await inTransaction(orm, async (em) => {
+    const change = await inCourse(orm, id, async (em) => {
       const { course } = await live.get(em, id);
       const person = course.people[course.personIndex.get(student) ?? -1];
       if (!person) throw new AppError('notFound');
@@ -85,7 +85,7 @@ export function factRoutes(door: Door, { orm, reading, live, clock }: Services):
 
   door.on(contract.intake.grade, async ({ course: id, body: { points }, path, account }) => {
     const { student, item: key } = path;
-    const change = await inTransaction(orm, async (em) => {
+    const change = await inCourse(orm, id, async (em) => {
       const { course } = await live.get(em, id);
       const person = course.people[course.personIndex.get(student) ?? -1];
       const item = course.items[course.itemIndex.get(key) ?? -1];

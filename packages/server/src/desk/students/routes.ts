@@ -1,4 +1,5 @@
 /** One student: where they stand, every nudge, what came back, and whether their address works. */
+import { inCourse } from '../../course/lock.ts';
 import { isActiveStudent } from '@zest-bell/core/course';
 import { amongClass, CATALOGUE, factWords, valueAt, type MeasureCall } from '@zest-bell/core/measures';
 import { valueWords } from '@zest-bell/core/conditions';
@@ -13,7 +14,6 @@ import { NudgeRow } from '../../mail/nudges/entity.ts';
 import { sentNudges } from '../../mail/nudges/returns.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import type { Services } from '../../intake/services.ts';
-import { inTransaction } from '../../platform/database/transaction.ts';
 import { PlainMailRow } from '../../mail/plainMail/entity.ts';
 import { ReplyRow } from '../../mail/replies/entity.ts';
 import { sentText } from '../../mail/replies/sentTexts.ts';
@@ -45,7 +45,7 @@ export function studentRoutes(door: Door, { orm, reading, live, clock }: Service
 
   /** The address was put right, or works again: the mark of the bounce goes. */
   door.on(contract.intake.addressWorks, async ({ course: id, path }) => {
-    await inTransaction(orm, async (em) => {
+    await inCourse(orm, id, async (em) => {
       const row = await studentRow(em, id, path.student);
       row.bouncedAt = null;
       await em.flush();

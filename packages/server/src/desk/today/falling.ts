@@ -1,4 +1,5 @@
 /** Who falls through, and what an instructor does about it: write now, add an address, set aside for a while. */
+import { inCourse } from '../../course/lock.ts';
 import { evidenceOf, fallingThrough, type Falling } from '@zest-bell/core/rounds';
 import type { FallingAnswer, FallingLine } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
@@ -61,7 +62,7 @@ export function fallingRoutes(door: Door, services: Services, dispatcher: Dispat
     const { student } = path;
     const by = await accountName(orm.em.fork(), account);
     const now = clock.now();
-    const began = await inTransaction(orm, async (em) => {
+    const began = await inCourse(orm, id, async (em) => {
       const { row } = await live.get(em, id);
       if (row.stoppedAt != null) throw new AppError('mailStopped');
       const found = await em.findOne(RuleRow, { course: id, key: rule });
@@ -79,7 +80,7 @@ export function fallingRoutes(door: Door, services: Services, dispatcher: Dispat
   });
 
   door.on(contract.intake.address, async ({ course: id, body: { email }, path }) => {
-    await inTransaction(orm, async (em) => setAddress(em, await studentRow(em, id, path.student), email));
+    await inCourse(orm, id, async (em) => setAddress(em, await studentRow(em, id, path.student), email));
   });
 
   door.on(contract.desk.takeBackAside, async ({ course: id, path }) => {

@@ -1,4 +1,5 @@
 /** Wordings: the list, the words themselves, and a preview for a student before anything is saved. */
+import { inCourse } from '../../course/lock.ts';
 import { zipSync } from 'fflate';
 import { fullName, type Course } from '@zest-bell/core/course';
 import { parseCondition } from '@zest-bell/core/conditions';
@@ -32,7 +33,6 @@ import { parseInput } from '../../platform/http/http.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { rowsOf } from '../../platform/database/query.ts';
 import type { Services } from '../../intake/services.ts';
-import { inTransaction } from '../../platform/database/transaction.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { mustSaySomething } from '../../rules/lifecycle.ts';
 import { ruleOfRow } from '../../rules/repository.ts';
@@ -65,7 +65,7 @@ export function wordingRoutes(door: Door, { orm, reading, live, clock, mail, lon
     const key = `wording-${crypto.randomUUID().slice(0, 8)}`;
     const given = typeof draft === 'object' && draft !== null ? draft : {};
     const compiled = await readable(id, { ...given, id: key });
-    const answer = await inTransaction(orm, async (em) => {
+    const answer = await inCourse(orm, id, async (em) => {
       await mustBeOfCourse(em, compiled, await live.get(em, id));
       await insertWording(em, id, compiled.wording);
       return answerOf(await wordingRow(em, id, key), [], false);
@@ -75,7 +75,7 @@ export function wordingRoutes(door: Door, { orm, reading, live, clock, mail, lon
 
   door.on(contract.wording.change, async ({ course: id, body: input, path, mustBeAllowed }) => {
     const compiled = await readable(id, input.wording);
-    const answer = await inTransaction(orm, async (em) => {
+    const answer = await inCourse(orm, id, async (em) => {
       const row = await wordingRow(em, id, path.wording);
       if (row.version !== input.version) throw new AppError('changedMeanwhile');
       await mustBeOfCourse(em, compiled, await live.get(em, id));
@@ -95,7 +95,7 @@ export function wordingRoutes(door: Door, { orm, reading, live, clock, mail, lon
 
   /** Gone for good, when no rule says it, an archived one included; what was sent with it stands in the log. */
   door.on(contract.wording.remove, async ({ course: id, body: { version }, path }) => {
-    await inTransaction(orm, async (em) => {
+    await inCourse(orm, id, async (em) => {
       const row = await wordingRow(em, id, path.wording);
       if (row.version !== version) throw new AppError('changedMeanwhile');
       const rules = (await em.find(RuleRow, { course: id })).map(ruleOfRow);
@@ -129,13 +129,13 @@ export function wordingRoutes(door: Door, { orm, reading, live, clock, mail, lon
     const asked = { live, account, now: clock.now() };
     const before = reading.em.fork();
     const plan = await planOf(before, { ...asked, row: await wordingRow(before, id, path.wording) });
-    await inTransaction(orm, async (em) => {
+    await inCourse(orm, id, async (em) => {
       await startTrial(em, { ...asked, row: await wordingRow(em, id, path.wording) }, plan, order);
     });
   });
 
   door.on(contract.wording.endTrial, async ({ course: id, path }) => {
-    await inTransaction(orm, async (em) => endTrial(em, await wordingRow(em, id, path.wording), clock.now()));
+    await inCourse(orm, id, async (em) => endTrial(em, await wordingRow(em, id, path.wording), clock.now()));
   });
 
   /** What a preview shows, as a mail to oneself, with all that goes with it. */

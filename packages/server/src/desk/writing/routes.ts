@@ -1,5 +1,6 @@
 /** Writing by hand: to students, or from a sheet whose columns are fields in the text. Looked at reader by reader, then sent. */
 
+import { inCourse } from '../../course/lock.ts';
 import { plural, type InParts } from '@zest-bell/core/time';
 import { nameIn } from '@zest-bell/core/course';
 import type { RecipientSpec } from '@zest-bell/core/rules';
@@ -23,7 +24,6 @@ import { loggedNudges } from '../../mail/nudges/log.ts';
 import type { Dispatcher } from '../../mail/outbox/dispatcher.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
-import { inTransaction } from '../../platform/database/transaction.ts';
 import { beginSending, holdMessages, leave, sendingAnswer } from '../../mail/sendings/sendings.ts';
 import type { SendingRow } from '../../mail/sendings/entity.ts';
 import type { Services } from '../../intake/services.ts';
@@ -59,7 +59,7 @@ export function mailingRoutes(door: Door, services: Services, dispatcher: Dispat
     const compiled = compiledOf(wording);
     if (!compiled.ok) throw new AppError('wordingBroken', compiled.problems);
     let began: SendingRow | null = null;
-    const answer = await inTransaction(orm, async (em): Promise<WrittenAnswer> => {
+    const answer = await inCourse(orm, id, async (em): Promise<WrittenAnswer> => {
       const opened = await live.get(em, id);
       const problems = await missingNames(em, compiled.value, opened);
       if (problems.length > 0) throw new AppError('wordingBroken', problems);

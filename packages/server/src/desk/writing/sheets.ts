@@ -1,4 +1,5 @@
 /** Sheets to write from: brought, listed with what was sent, read row by row, given back, removed. */
+import { inCourse } from '../../course/lock.ts';
 import { raw } from 'express';
 import { instantWords } from '@zest-bell/core/time';
 import { isAddress, nameIn, type Course } from '@zest-bell/core/course';
@@ -40,7 +41,7 @@ export function sheetRoutes(door: Door, services: Services): void {
     async ({ course: id, account, req, query: { name } }) => {
       const bytes = Buffer.isBuffer(req.body) ? req.body : Buffer.alloc(0);
       const { headers, rows } = await tableIn(services, name, bytes);
-      const made = await inTransaction(orm, async (em) => {
+      const made = await inCourse(orm, id, async (em) => {
         const by = await accountName(em, account);
         if ((await em.count(SheetRow, { course: id })) >= MOST_SHEETS) throw new AppError('fileUnreadable', [TOO_MANY]);
         const row = em.create(SheetRow, {

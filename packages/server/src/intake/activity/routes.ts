@@ -1,11 +1,11 @@
 /** The public ingestion route: a learning platform tells what people did, with the course's token. */
+import { inCourse } from '../../course/lock.ts';
 import { json, type Request, type RequestHandler } from 'express';
 import { contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
 import { CourseRow } from '../../course/entity.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Services } from '../services.ts';
-import { inTransaction } from '../../platform/database/transaction.ts';
 import { ingest, readInput, tokenHash } from './ingest.ts';
 
 export function activityRoutes(door: Door, { orm, reading, live, clock }: Services): void {
@@ -26,7 +26,7 @@ export function activityRoutes(door: Door, { orm, reading, live, clock }: Servic
     async ({ course: id, body }) => {
       const { course } = await live.get(orm.em.fork(), id);
       const read = await readInput(body, course, clock.now());
-      return inTransaction(orm, async (em) => {
+      return inCourse(orm, id, async (em) => {
         // An empty delivery counts too: the platform is there, and nothing happened.
         await em.nativeUpdate(CourseRow, { id }, { heardAt: clock.now() });
         return ingest(em, read, id);

@@ -7,6 +7,7 @@ import {
   diffCourses,
   isNothing,
   makeCourse,
+  touchesFacts,
   type Course,
   type CourseChanges,
   type CourseParts,
@@ -20,6 +21,7 @@ import { eventKey, gradeKey, type NewEvent, type NewGrade } from '@zest-bell/cor
 import { createHash } from 'node:crypto';
 import { RetractedRow } from '../../course/activity/entity.ts';
 import { appendBatch } from '../../course/activity/store.ts';
+import { changed } from '../../course/versions.ts';
 import { CourseRow, ItemRow, PersonRow } from '../../course/entity.ts';
 import { itemRowOf, personRowOf } from '../../course/repository.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
@@ -242,7 +244,7 @@ export async function forgetHistory(em: Tx, course: number): Promise<void> {
 
 /** A new version for whoever has the course in memory, and new rounds where its days changed. */
 async function renew(em: Tx, course: number, changes: CourseChanges, after: CourseParts, now: Instant): Promise<void> {
-  await run(em, em.getKnex()('course').where({ id: course }).increment('version', 1));
+  await changed(em, course, { facts: touchesFacts(changes), settings: changes.details !== null });
   if (!changes.details) return;
   const whole = makeCourse(after);
   for (const rule of await em.find(RuleRow, { course, status: 'on' })) {

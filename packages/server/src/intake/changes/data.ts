@@ -1,4 +1,5 @@
 /** How a course is fed: how fresh each source is, files so far, the platform's secrets, its folder, and what its statements mean. */
+import { inCourse } from '../../course/lock.ts';
 import { randomBytes } from 'node:crypto';
 import { basename } from 'node:path';
 import { z } from 'zod';
@@ -80,7 +81,7 @@ export function dataRoutes(door: Door, services: Services): void {
   });
 
   door.on(contract.intake.setMeanings, async ({ course: id, body: { verbs, ...choices } }) => {
-    const taken = await inTransaction(orm, async (em) => {
+    const taken = await inCourse(orm, id, async (em) => {
       const low = lowered({ choices }).choices;
       await em.nativeUpdate(CourseRow, { id }, { meanings: { ...(verbs ? { verbs } : {}), ...low } });
       return tryWaiting(em, await live.get(em, id), clock.now());

@@ -1,5 +1,6 @@
 /** Changes of a course's own data by hand: people, items, days. Each is one change with a name, and can be undone. */
 
+import { inCourse } from '../../course/lock.ts';
 import {
   changeLines,
   changeSummary,
@@ -20,7 +21,6 @@ import { ChangeRow } from './entity.ts';
 import { undoChange } from './undo.ts';
 import { ImportRow } from '../imports/entity.ts';
 import { AppError } from '../../platform/http/errors.ts';
-import { inTransaction } from '../../platform/database/transaction.ts';
 import type { Services } from '../services.ts';
 
 type Edit = BodyRead<typeof contract.intake.edit>;
@@ -29,7 +29,7 @@ const MOST_LINES = 40;
 
 export function editRoutes(door: Door, { orm, reading, live, clock }: Services): void {
   door.on(contract.intake.edit, async ({ course: id, body: edit, account }) => {
-    const answer = await inTransaction(orm, async (em): Promise<ChangedAnswer> => {
+    const answer = await inCourse(orm, id, async (em): Promise<ChangedAnswer> => {
       const { course } = await live.get(em, id);
       const after = editedCourse(course, edit, clock.now());
       const changes = diffCourses(course, after);
@@ -83,7 +83,7 @@ export function editRoutes(door: Door, { orm, reading, live, clock }: Services):
 
   door.on(contract.intake.undo, async ({ course: id, path, account }) => {
     const change = idOf(path.change);
-    const title = await inTransaction(orm, async (em) => {
+    const title = await inCourse(orm, id, async (em) => {
       const { course } = await live.get(em, id);
       const by = await accountName(em, account);
       return (await undoChange(em, course, { change, course: id, by, now: clock.now() })).title;

@@ -1,4 +1,5 @@
 /** The door for files: brought, looked at, decided about, taken; nothing changes before. */
+import { inCourse } from '../../course/lock.ts';
 import { stat } from 'node:fs/promises';
 import { type Request } from 'express';
 import { z } from 'zod';
@@ -16,7 +17,6 @@ import { readRow, takeImport } from './take.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import { parseInput } from '../../platform/http/http.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
-import { inTransaction } from '../../platform/database/transaction.ts';
 import type { Services } from '../services.ts';
 
 /** Lines of a preview that are sent; the others are counted. */
@@ -54,7 +54,7 @@ export function importRoutes(door: Door, services: Services): void {
     const { size } = await stat(brought.pathOf(file));
     const onDisk = { name, path: brought.pathOf(file), size };
     const decisions = await decisionsBefore(services, reading.em.fork(), id, onDisk);
-    return inTransaction(orm, async (em) => {
+    return inCourse(orm, id, async (em) => {
       const order = { orderBy: { id: 'desc' }, offset: MOST_OPEN } as const;
       const old = await em.find(ImportRow, { course: id, state: 'open', way: 'hand' }, order);
       await forget(em, old);
@@ -84,7 +84,7 @@ export function importRoutes(door: Door, services: Services): void {
   });
 
   door.on(contract.intake.decide, async ({ course: id, body: decisions, req }) => {
-    await inTransaction(orm, async (em) => {
+    await inCourse(orm, id, async (em) => {
       const row = await openRow(em, req, id);
       if (row.state !== 'open') throw new AppError('importSettled');
       row.decisions = lowered(decisions);
@@ -93,7 +93,7 @@ export function importRoutes(door: Door, services: Services): void {
   });
 
   door.on(contract.intake.leave, async ({ course: id, req }) => {
-    const file = await inTransaction(orm, async (em) => {
+    const file = await inCourse(orm, id, async (em) => {
       const row = await openRow(em, req, id);
       if (row.state === 'taken') throw new AppError('importSettled');
       await forget(em, [row]);

@@ -1,4 +1,5 @@
 /** Taking a file: all that fits in one transaction, kept as one change that can be undone. */
+import { lockCourse } from '../../course/lock.ts';
 import { stat } from 'node:fs/promises';
 import { plural, type Instant } from '@zest-bell/core/time';
 import type { SourceName, SourcesHeard } from '@zest-bell/core/course';
@@ -96,6 +97,7 @@ async function takeIn(
   read: ReadBefore,
   mayRead: boolean,
 ): Promise<Taken | 'stale'> {
+  await lockCourse(em, order.course);
   const row = await openRowOf(em, order);
   const live = await services.live.get(em, order.course);
   const isAsRead = read.state === stateOf(live) && read.decisions === JSON.stringify(row.decisions);

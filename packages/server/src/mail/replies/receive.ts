@@ -1,4 +1,5 @@
 /** Takes in one mail that came back: threaded to its nudge, told apart, stored once. */
+import { lockCourse } from '../../course/lock.ts';
 import type { AddressObject, ParsedMail } from 'mailparser';
 import type { Instant } from '@zest-bell/core/time';
 import { isPermanentBounce, replyKind, withoutQuotes } from '@zest-bell/core/nudges';
@@ -40,6 +41,7 @@ export async function receive({ orm, clock }: Services, arrived: Arrived): Promi
     const found = await nudgeOf(em, mail, tag);
     if (!found) return false;
     const { nudge, fromThirdParty } = found;
+    await lockCourse(em, nudge.course);
     const messageId = (mail.messageId ?? `<none-${crypto.randomUUID()}>`).slice(0, 500);
     if ((await em.count(ReplyRow, { course: nudge.course, messageId })) > 0) return true;
     const from = addressOf(mail.from);

@@ -1,4 +1,5 @@
 /** Deciding on nudges that wait: send, another text, dismiss with a reason and take that back, later; one or many at once. */
+import { inCourse } from '../../course/lock.ts';
 import { plural } from '@zest-bell/core/time';
 import { nameIn } from '@zest-bell/core/course';
 import { compileWording, saysNothing } from '@zest-bell/core/wording';
@@ -10,7 +11,6 @@ import { approve, dismiss, restore } from '../outbox/approval.ts';
 import { MessageRow, NudgeRow } from '../nudges/entity.ts';
 import type { Dispatcher } from '../outbox/dispatcher.ts';
 import { AppError } from '../../platform/http/errors.ts';
-import { inTransaction } from '../../platform/database/transaction.ts';
 import type { SendingRow } from '../sendings/entity.ts';
 import { beginSending, holdMessages, leave, sendingAnswer } from '../sendings/sendings.ts';
 import type { Services } from '../../course/services.ts';
@@ -42,7 +42,7 @@ export function trayRoutes(door: Door, services: Services, dispatcher: Dispatche
 
   door.on(contract.mail.decideTray, async ({ course: id, body: order, account }) => {
     const now = clock.now();
-    const began = await inTransaction(orm, async (em): Promise<SendingRow | null> => {
+    const began = await inCourse(orm, id, async (em): Promise<SendingRow | null> => {
       const by = await accountName(em, account);
       const nudges = await em.find(NudgeRow, { course: id, id: { $in: order.nudges } });
       if (nudges.length < new Set(order.nudges).size) throw new AppError('notFound');
@@ -91,7 +91,7 @@ export function trayRoutes(door: Door, services: Services, dispatcher: Dispatche
 
   /** A text for this one alone, or another wording. */
   door.on(contract.mail.trayText, async ({ course: id, body: { text, wording }, path }) => {
-    await inTransaction(orm, async (em) => {
+    await inCourse(orm, id, async (em) => {
       const nudge = await em.findOne(NudgeRow, { course: id, id: idOf(path.nudge) });
       if (!nudge) throw new AppError('notFound');
       if ((await em.count(MessageRow, { nudge: nudge.id, state: 'held' })) === 0) throw new AppError('notHeld');

@@ -1,5 +1,6 @@
 /** The limits of a course: what it allows its rules, changed in one place, with what they would have changed before. */
-import { makeCourse } from '@zest-bell/core/course';
+import { inCourse } from '../../course/lock.ts';
+import { isSame, makeCourse } from '@zest-bell/core/course';
 import { HistoryFacts, type Facts } from '@zest-bell/core/measures';
 import { namesOfRule } from '@zest-bell/core/rules';
 import { parseCourseLimits, withBudget, type CourseLimits } from '@zest-bell/core/rounds';
@@ -9,10 +10,9 @@ import { limitFactsFrom } from '../limitFacts.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import type { Services } from '../services.ts';
-import { inTransaction } from '../../platform/database/transaction.ts';
+import { changed } from '../../course/versions.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { nextRoundOf, readableRules, ruleOfRow, rowsOn } from '../../rules/repository.ts';
-import { CourseRow } from '../../course/entity.ts';
 
 const WEEKS = 4;
 
@@ -32,9 +32,8 @@ export function limitRoutes(door: Door, { orm, reading, live, clock, replays }: 
 
   door.on(contract.course.limits, async ({ course: id, body: input }) => {
     const limits = soundLimits(input.limits);
-    await inTransaction(orm, async (em) => {
-      const row = await em.findOneOrFail(CourseRow, { id });
-      if (row.version !== input.version) throw new AppError('changedMeanwhile');
+    await inCourse(orm, id, async (em, row) => {
+      if (row.settingsVersion !== input.version) throw new AppError('changedMeanwhile');
       const used = await marksInUse(em, id);
       const missing = used.filter((mark) => !Object.hasOwn(limits.marks, mark));
       if (missing.length > 0) {
@@ -47,8 +46,10 @@ export function limitRoutes(door: Door, { orm, reading, live, clock, replays }: 
           })),
         );
       }
-      Object.assign(row, limits, { version: row.version + 1 });
+      const facts = !isSame([limits.breaks, limits.marks], [row.breaks, row.marks]);
+      Object.assign(row, limits);
       await em.flush();
+      await changed(em, id, { facts, settings: true });
       const { course } = await live.get(em, id);
       const now = clock.now();
       for (const rule of await em.find(RuleRow, { course: id, status: 'on' })) {

@@ -1,4 +1,5 @@
 /** One switch over all mail of a course: while it is off nothing leaves and no round runs. */
+import { inCourse } from '../../course/lock.ts';
 import type { Instant } from '@zest-bell/core/time';
 import type { StandingAnswer } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
@@ -28,7 +29,7 @@ export function mailSwitchRoutes(door: Door, services: Services, dispatcher: Dis
   });
 
   door.on(contract.course.stopMail, async ({ course: id, account }) => {
-    const answer = await inTransaction(orm, async (em) => {
+    const answer = await inCourse(orm, id, async (em) => {
       const { name } = await em.findOneOrFail(Account, { id: account });
       const row = await em.findOneOrFail(CourseRow, { id });
       if (row.stoppedAt == null) Object.assign(row, { stoppedAt: clock.now(), stoppedBy: name });
@@ -40,7 +41,7 @@ export function mailSwitchRoutes(door: Door, services: Services, dispatcher: Dis
   });
 
   door.on(contract.course.startMail, async ({ course: id, body: choice }) => {
-    await inTransaction(orm, async (em) => {
+    await inCourse(orm, id, async (em) => {
       const row = await em.findOneOrFail(CourseRow, { id });
       if (row.stoppedAt == null) return;
       const isCopy = row.copyFrom != null;

@@ -26,8 +26,11 @@ export async function takeFile(
   const key = createHash('sha256').update(file.bytes).digest('hex').slice(0, 32);
   const size = file.bytes.length;
   if ((await em.count(FileRow, { course, key })) === 0) {
-    em.create(FileRow, { course, key, ...file, size, takenAt: now });
-    await em.flush();
+    await em.upsert(
+      FileRow,
+      { course, key, ...file, size, takenAt: now },
+      { onConflictFields: ['course', 'key'], onConflictAction: 'ignore' },
+    );
   }
   return { id: key, name: file.name, type: file.type, size };
 }

@@ -35,7 +35,7 @@ export function SenderCard({ here }: { readonly here: Here }) {
     value: sender,
     set: setSender,
     drop,
-  } = useKept<SenderSettings>(`sender ${here.id} ${here.answer.version}`, saved);
+  } = useKept<SenderSettings>(`sender ${here.id} ${here.answer.settingsVersion}`, saved);
   const [refused, setRefused] = useState<readonly Problem[]>([]);
   const [busy, setBusy] = useState(false);
   const [tested, setTested] = useState<MailTestAnswer | null>(null);
@@ -61,7 +61,11 @@ export function SenderCard({ here }: { readonly here: Here }) {
   };
   const save = () =>
     act(async () => {
-      await ask(contract.course.sender, { course: here.id }, { body: { sender, version: here.answer.version } });
+      await ask(
+        contract.course.sender,
+        { course: here.id },
+        { body: { sender, version: here.answer.settingsVersion } },
+      );
       drop();
       toast('Saved. The next message uses these settings.');
       await refreshAll();

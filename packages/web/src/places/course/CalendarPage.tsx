@@ -16,8 +16,8 @@ export function CalendarPage() {
       <CourseTabs here={here} />
       <div className="mt-4 grid gap-4 min-[980px]:grid-cols-[minmax(0,1fr)_minmax(0,1.4fr)]">
         <div className="grid content-start gap-4">
-          <Details key={`details ${here.answer.version}`} here={here} />
-          <Breaks key={`breaks ${here.answer.version}`} here={here} />
+          <Details key={`details ${here.answer.settingsVersion}`} here={here} />
+          <Breaks key={`breaks ${here.answer.settingsVersion}`} here={here} />
         </div>
         <Weeks here={here} />
       </div>

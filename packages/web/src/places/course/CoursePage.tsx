@@ -21,8 +21,8 @@ import { SenderCard } from '../../parts/setUp/SenderCard.tsx';
 
 export function CoursePage() {
   const here = useHere();
-  // A new version of the course is a new form: what somebody else saved is not overwritten unseen.
-  const key = `${here.id} ${here.answer.version}`;
+  // After somebody saved them it is a new form: what somebody else saved is not overwritten unseen.
+  const key = `${here.id} ${here.answer.settingsVersion}`;
   return (
     <div className="mx-auto w-full max-w-[1240px] px-5 py-6">
       <CourseTabs here={here} />
@@ -35,7 +35,7 @@ export function CoursePage() {
 }
 
 function Limits({ here }: { readonly here: Here }) {
-  const { settings, breaks, marks, guards, version } = here.answer;
+  const { settings, breaks, marks, guards, settingsVersion: version } = here.answer;
   const saved: CourseLimits = { settings, breaks, marks, guards };
   const { value: limits, set: setLimits, drop } = useKept<CourseLimits>(`limits ${here.id} ${version}`, saved);
   const [refused, setRefused] = useState<readonly Problem[]>([]);

@@ -33,7 +33,7 @@ export function SetUpPage() {
       <DueDates here={here} />
       <ImportDoor here={here} />
       <div id="sender">
-        <SenderCard key={here.answer.version} here={here} />
+        <SenderCard key={here.answer.settingsVersion} here={here} />
       </div>
     </div>
   );

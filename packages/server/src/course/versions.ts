@@ -1,0 +1,19 @@
+/** What of a course has changed, told to whoever holds it in memory or is about to write it. */
+import type { Tx } from '../platform/database/orm.ts';
+import { run } from '../platform/database/query.ts';
+
+export interface Changed {
+  /** Something that facts are computed from: who is in it, items, days, marks, weights. An address or a pause is not. */
+  readonly facts?: boolean;
+  /** Its sender or its limits: a dialog that shows them is old. */
+  readonly settings?: boolean;
+}
+
+export async function changed(
+  tx: Tx,
+  course: number,
+  { facts = false, settings = false }: Changed = {},
+): Promise<void> {
+  const more = { version: 1, ...(facts ? { facts_version: 1 } : {}), ...(settings ? { settings_version: 1 } : {}) };
+  await run(tx, tx.getKnex()('course').where({ id: course }).increment(more));
+}
