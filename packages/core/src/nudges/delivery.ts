@@ -2,12 +2,13 @@
 import { HOUR, MINUTE, type Instant } from '../time/instant.ts';
 import type { MessageState } from './message.ts';
 
+/** `mute`: the server said nothing that a mail server says; of one message that means little, of several in a row it is the server. */
 export type DeliveryOutcome =
   | { readonly kind: 'sent'; readonly response: string }
-  | { readonly kind: 'transient'; readonly response: string }
+  | { readonly kind: 'transient'; readonly response: string; readonly mute?: boolean }
   | { readonly kind: 'permanent'; readonly response: string }
   /** The line dropped after the text was handed over: it may have left or not. */
-  | { readonly kind: 'unknown'; readonly response: string }
+  | { readonly kind: 'unknown'; readonly response: string; readonly mute?: boolean }
   /** The server takes no mail from us now. It says nothing about the message, which waits as it is. */
   | { readonly kind: 'unavailable'; readonly trouble: MailTrouble; readonly response: string };
 
@@ -28,6 +29,8 @@ export interface DeliveryError {
   readonly response: string;
   /** True where nothing was asked of the server: the message itself cannot be handed over. */
   readonly unsound?: boolean | undefined;
+  /** True where the wait was given up: whoever is slow may yet answer. */
+  readonly late?: boolean | undefined;
 }
 
 const BEFORE_MESSAGE: Readonly<Partial<Record<SmtpPhase, MailTrouble>>> = {
@@ -41,7 +44,7 @@ const BEFORE_MESSAGE: Readonly<Partial<Record<SmtpPhase, MailTrouble>>> = {
  * then on RFC 5321 §4.2.1 holds: 4yz may work later, 5yz will not; and without an answer once the text was on its way,
  * nobody knows.
  */
-export function classify({ phase, responseCode: code, response, unsound }: DeliveryError): DeliveryOutcome {
+export function classify({ phase, responseCode: code, response, unsound, late }: DeliveryError): DeliveryOutcome {
   if (unsound) return { kind: 'permanent', response };
   // RFC 4954 §6: 530 and 535 mean that the server wants a sign-in, or another one, at whatever point it says so.
   if (code === 530 || code === 535) return { kind: 'unavailable', trouble: 'password', response };
@@ -52,8 +55,17 @@ export function classify({ phase, responseCode: code, response, unsound }: Deliv
   if (trouble) return { kind: 'unavailable', trouble, response };
   if (code !== undefined && code >= 500 && code < 600) return { kind: 'permanent', response };
   if (code !== undefined && code >= 400 && code < 500) return { kind: 'transient', response };
-  return { kind: phase === 'text' ? 'unknown' : 'transient', response };
+  return { kind: phase === 'text' ? 'unknown' : 'transient', response, ...(late ? {} : { mute: true }) };
 }
+
+/** Messages in a row that get no answer, before it is the server that is in no state to take mail. */
+const MUTE_IN_A_ROW = 3;
+
+/** How many messages in a row got no answer, after this one. */
+export const muteAfter = (before: number, outcome: DeliveryOutcome): number =>
+  'mute' in outcome && outcome.mute ? before + 1 : outcome.kind === 'unavailable' ? before : 0;
+
+export const isMute = (inARow: number): boolean => inARow >= MUTE_IN_A_ROW;
 
 /** RFC 5321 §4.5.4.1: at least half an hour after the first tries, and four to five days before giving up. */
 const DELAYS = [1, 5, 15, 60, 240].map((m) => m * MINUTE);

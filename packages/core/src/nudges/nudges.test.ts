@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import { DAY, MINUTE } from '../time/instant.ts';
-import { afterHandOver, classify, retryDelay, troubleDelay, type SmtpPhase } from './delivery.ts';
+import { afterHandOver, classify, isMute, muteAfter, retryDelay, troubleDelay, type SmtpPhase } from './delivery.ts';
 import {
   canMove,
   isPending,
@@ -43,6 +43,28 @@ describe('a message’s life', () => {
 
   test('has one key for a rule, a student and a round', () => {
     expect(nudgeKey('a', 'p1', 5)).toBe('a:p1:5');
+  });
+});
+
+describe('a mail server that says nothing of its kind', () => {
+  const none = classify({ phase: 'recipient', response: 'hello?' });
+  const refused = classify({ phase: 'recipient', responseCode: 550, response: 'no' });
+
+  test('is in no state to take mail after three messages in a row, and each of them waits by itself', () => {
+    expect([none.kind, classify({ phase: 'text', response: 'what' }).kind]).toEqual(['transient', 'unknown']);
+    const inARow = [none, none, refused, none, none, none].map(
+      (
+        (n) => (outcome: typeof none) =>
+          (n = muteAfter(n, outcome))
+      )(0),
+    );
+    expect(inARow).toEqual([1, 2, 0, 1, 2, 3]);
+    expect(inARow.map(isMute)).toEqual([false, false, false, false, false, true]);
+  });
+
+  test('is not so because it is slow, nor when it could not be reached at all', () => {
+    expect(muteAfter(2, classify({ phase: 'text', response: 'longer than 60 seconds', late: true }))).toBe(0);
+    expect(muteAfter(2, classify({ phase: 'connect', response: 'refused' }))).toBe(2);
   });
 });
 

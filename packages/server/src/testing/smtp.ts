@@ -21,6 +21,8 @@ export interface TestSmtp {
   refusedSender: string | null;
   /** To whom mail never gets an answer. */
   slowFor: string | null;
+  /** Takes no more than so many messages: those who bring more wait for an answer until it is raised. */
+  most: number;
   close(): Promise<void>;
 }
 
@@ -29,6 +31,8 @@ const refusal = (code: number) =>
 
 export function openSmtp(port = 0): Promise<TestSmtp> {
   const mails: { to: readonly string[]; mail: ParsedMail; source: Buffer }[] = [];
+  let most = Infinity;
+  const waiting: (() => void)[] = [];
   const refused = (at: 'mailFrom' | 'rcpt' | 'data') => {
     const { answer } = state;
     return typeof answer === 'object' && 'code' in answer && answer.at === at ? refusal(answer.code) : undefined;
@@ -55,8 +59,12 @@ export function openSmtp(port = 0): Promise<TestSmtp> {
         }
         const no = refused('data');
         if (no) return done(no);
-        mails.push({ to: session.envelope.rcptTo.map((r) => r.address), mail, source });
-        done(null, '2.0.0 taken');
+        const take = () => {
+          mails.push({ to: session.envelope.rcptTo.map((r) => r.address), mail, source });
+          done(null, '2.0.0 taken');
+        };
+        if (mails.length < most) take();
+        else waiting.push(take);
       });
       // The sender may be killed in the middle of a message.
       parsed.catch(() => undefined);
@@ -79,6 +87,13 @@ export function openSmtp(port = 0): Promise<TestSmtp> {
     answer: 'accept',
     refusedSender: null,
     slowFor: null,
+    get most() {
+      return most;
+    },
+    set most(many) {
+      most = many;
+      while (waiting.length > 0 && mails.length < most) waiting.shift()!();
+    },
     close: () =>
       new Promise((closed) => {
         for (const socket of open) socket.destroy();

@@ -7,7 +7,7 @@
 import { setTimeout as wait } from 'node:timers/promises';
 import pLimit from 'p-limit';
 import type { Instant } from '@zest-bell/core/time';
-import type { DeliveryOutcome } from '@zest-bell/core/nudges';
+import { isMute, muteAfter, type DeliveryOutcome } from '@zest-bell/core/nudges';
 import { stoppedCourses } from '../../course/waiting.ts';
 import { rulesWaitingForData } from '../../rules/sources.ts';
 import { MessageRow } from '../nudges/entity.ts';
@@ -58,6 +58,8 @@ export class Dispatcher {
   private readonly pace = new Pace();
   /** Courses whose mail was stopped while messages of this process were on their way. */
   private readonly halted = new Set<number>();
+  /** Messages in a row to which the mail server said nothing. */
+  private mute = 0;
 
   constructor(services: Services, before: readonly BeforeMail[] = []) {
     this.services = services;
@@ -140,11 +142,12 @@ export class Dispatcher {
   ): Promise<{ claimed: Claimed[]; reserved: QueuedMessage[] }> {
     const { orm, clock } = this.services;
     const [answered, back, lost] = [this.hand.in('answered'), this.hand.in('back'), this.hand.in('lost')];
+    const mute = answered.reduce((n, a) => muteAfter(n, a.outcome), this.mute);
     try {
       const written = await inTransaction(orm, async (em) => {
         await heartbeat(em, this.id);
         const now = clock.now();
-        await this.writeAnswers(em, answered, now);
+        await this.writeAnswers(em, answered, mute, now);
         await putBack(
           em,
           back.map((b) => b.claimed),
@@ -164,7 +167,8 @@ export class Dispatcher {
       this.hand.settle([...answered, ...back, ...lost]);
       this.hand.write(judged, written.claimed);
       // What was judged ahead waits with the rest once the mail server is in trouble.
-      if (answered.some((a) => a.outcome.kind === 'unavailable')) this.hand.lose();
+      if (isMute(mute) || answered.some((a) => a.outcome.kind === 'unavailable')) this.hand.lose();
+      this.mute = mute;
       this.hand.reserve(written.reserved);
       return written;
     } catch (error) {
@@ -173,12 +177,17 @@ export class Dispatcher {
     }
   }
 
-  private async writeAnswers(em: Tx, answered: readonly Answered[], now: Instant): Promise<void> {
+  /** `mute`: messages in a row without an answer, up to the last of these. */
+  private async writeAnswers(em: Tx, answered: readonly Answered[], mute: number, now: Instant): Promise<void> {
     await writeOutcomes(em, answered, now);
     const reached = new Set(
       answered.flatMap((a) => (a.outcome.kind === 'unavailable' ? [] : [a.claimed.message.course])),
     );
-    await endTrouble(em, reached);
+    const last = answered.at(-1);
+    if (last && isMute(mute)) {
+      const { response } = last.outcome;
+      await keepTrouble(em, last.claimed.message.course, { trouble: 'unreachable', response }, now);
+    } else await endTrouble(em, reached);
     for (const { claimed, outcome } of answered) {
       if (outcome.kind === 'unavailable') await keepTrouble(em, claimed.message.course, outcome, now);
     }

@@ -290,6 +290,7 @@ describe('a trouble of the mail server', () => {
       smtp.answer = { garbage };
       await roundAt('2026-09-05T09:30');
       expect((await states()).filter((s) => s === 'handing')).toEqual([]);
+      expect((await standing()).mailTrouble).toMatchObject({ trouble: 'unreachable' });
       await stage.orm.em.fork().nativeUpdate(MessageRow, { state: 'uncertain' }, { state: 'queued' });
       await stage.orm.em.fork().nativeDelete(MailTroubleRow, {});
       await stage.orm.em.fork().nativeUpdate(MessageRow, { state: 'queued' }, { sendAt: at('2026-09-05T09:30') });
@@ -297,6 +298,7 @@ describe('a trouble of the mail server', () => {
     smtp.answer = 'accept';
     await stage.dispatcher.drain();
     expect(await states()).toEqual(['sent', 'sent', 'sent']);
+    expect((await standing()).mailTrouble).toBeNull();
   });
 });
 

@@ -77,7 +77,7 @@ export class SmtpLine {
         finish(failureOf(error, phase, text.readableDidRead));
       };
       const late = setTimeout(
-        () => fail(new Error(`The mail server took longer than ${Math.round(this.longest / 1000)} seconds`)),
+        () => fail(new Late(`The mail server took longer than ${Math.round(this.longest / 1000)} seconds`)),
         this.longest,
       );
       const finish = (result: string | DeliveryError) => {
@@ -132,6 +132,9 @@ const PHASES: readonly (readonly [RegExp, SmtpPhase])[] = [
   [/^DATA/, 'text'],
 ];
 
+/** The wait for an answer was given up. */
+class Late extends Error {}
+
 function failureOf(error: LibraryError, phase: SmtpPhase, textRead: boolean): DeliveryError {
   const response = error.response ?? error.message;
   const { responseCode } = error;
@@ -143,6 +146,8 @@ function failureOf(error: LibraryError, phase: SmtpPhase, textRead: boolean): De
   }
   const named = PHASES.find(([pattern]) => pattern.test(error.command ?? ''))?.[1];
   // A line that drops is told without its command; whether the text was being read says how far it was.
-  if (responseCode === undefined) return { phase: textRead ? 'text' : 'recipient', response };
+  if (responseCode === undefined) {
+    return { phase: textRead ? 'text' : 'recipient', response, late: error instanceof Late };
+  }
   return { phase: named ?? (textRead ? 'text' : 'recipient'), responseCode, response };
 }
