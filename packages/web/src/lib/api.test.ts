@@ -1,6 +1,6 @@
 import { afterEach, describe, expect, jest, test } from '@jest/globals';
 import { contract } from '@zest-bell/core/contract';
-import { ApiProblem, ask, errorWords, linkTo } from './api.ts';
+import { ApiProblem, ask, errorWords, fileNameOf, linkTo } from './api.ts';
 import { mayAskAgain } from './queries.ts';
 
 type Call = { url: string; init: RequestInit };
@@ -116,4 +116,17 @@ describe('an answer in lines', () => {
     answer(400, { title: 'Some of it does not fit.', code: 'invalidInput' });
     await expect(askLines()).rejects.toMatchObject({ status: 400, code: 'invalidInput' });
   });
+});
+
+// RFC 6266 §5, “Examples”, but for the last three: typed from memory of the specification.
+test.each([
+  ['Attachment; filename=example.html', 'example.html'],
+  ['INLINE; FILENAME= "an example.html"', 'an example.html'],
+  ["attachment; filename*= UTF-8''%e2%82%ac%20rates", '€ rates'],
+  [`attachment; filename="EURO rates"; filename*=utf-8''%e2%82%ac%20rates`, '€ rates'],
+  ['attachment; filename="Lab 4; \\"final\\".csv"', 'Lab 4; "final".csv'],
+  ['attachment', 'download'],
+  [null, 'download'],
+])('a file that is told as %s is called %s', (disposition, name) => {
+  expect(fileNameOf(disposition)).toBe(name);
 });

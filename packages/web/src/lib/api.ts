@@ -1,4 +1,5 @@
 /** Talking to the server: JSON both ways, and every refusal as an error that names its fields. */
+import { parse } from 'content-disposition';
 import type { Problem } from '@zest-bell/core/problem';
 import {
   API_BASE,
@@ -136,11 +137,12 @@ ask.lines = async <E extends AnyEndpoint>(
 ask.download = async <E extends AnyEndpoint>(endpoint: E, path: PathGiven<E>, given: Given<E>): Promise<Download> => {
   const res = await send(endpoint, path, given);
   if (!res.ok) return answerOf(res);
-  const said = res.headers.get('content-disposition') ?? '';
-  const encoded = /filename\*=UTF-8''([^;]+)/.exec(said)?.[1];
-  const plain = /filename="?([^";]+)"?/.exec(said)?.[1];
-  return { bytes: await res.blob(), name: encoded ? decodeURIComponent(encoded) : (plain ?? 'download') };
+  return { bytes: await res.blob(), name: fileNameOf(res.headers.get('content-disposition')) };
 };
+
+/** The name that an answer gives its file (RFC 6266). */
+export const fileNameOf = (disposition: string | null): string =>
+  (disposition === null ? undefined : parse(disposition).parameters['filename']) ?? 'download';
 
 /** The address of what a link opens. */
 export const linkTo = <E extends AnyEndpoint>(endpoint: E, path: PathGiven<E>): string =>
