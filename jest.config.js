@@ -34,6 +34,7 @@ export default {
       displayName: 'web',
       rootDir: 'packages/web',
       testEnvironment: 'jsdom',
+      setupFiles: ['<rootDir>/src/testing/setup.ts'],
       testEnvironmentOptions: { customExportConditions: ['zest-source', 'browser'] },
     },
   ],

@@ -15,6 +15,14 @@ import { insertWording } from '../packages/server/dist/wording/repository.js';
 export const TOKEN = 'the-token-of-the-platform';
 export const INSTRUCTOR = { email: 'a@saltmarsh.example', password: 'eight bells and all is well' };
 
+export interface KnotsSetting {
+  readonly deliver?: 'send' | 'hold';
+  /** How many such courses there are, all of one instructor. */
+  readonly courses?: number;
+  /** Whom the rule writes to. */
+  readonly to?: readonly string[];
+}
+
 /**
  * Writes the course into a new database at `file`: students `p1`, `p2` and so on of these first names, and one rule, `quiet`,
  * that is on and repeats like `repeat` allows. It looks once, weeks ahead: only ringing it by hand sends anything now.
@@ -23,7 +31,7 @@ export async function setUpKnots(
   file: string,
   firstNames: readonly string[],
   repeat: object,
-  deliver: 'send' | 'hold' = 'send',
+  { deliver = 'send', courses = 1, to = ['student'] }: KnotsSetting = {},
 ): Promise<void> {
   const orm = await readyDatabase(file);
   const now = Date.now();
@@ -49,23 +57,30 @@ export async function setUpKnots(
     when: { measure: 'daysSinceVisit', is: '>=', value: 5 },
     rhythm: { start: `${day(50)}T09:30`, rrule: 'FREQ=WEEKLY;BYDAY=MO' },
     repeat,
-    steps: [{ deliver, to: ['student'], wording: 'gentle' }],
+    steps: [{ deliver, to, wording: 'gentle' }],
   });
   if (!rule.ok) throw new Error(JSON.stringify(rule.problems));
   const { email, password } = INSTRUCTOR;
   const passwordHash = await hashPassword(password);
   await inTransaction(orm, async (em) => {
-    const id = await insertCourse(em, course, {
-      sender: { name: 'A. Lind', address: email, replyTo: email, signature: 'A. Lind', officeHours: '' },
-      tokenHash: createHash('sha256').update(TOKEN).digest('hex'),
-      guards: { askAbove: 1, staleHours: null },
-    });
     const account = em.create(Account, { name: 'A. Lind', email, passwordHash, createdAt: now });
     await em.flush();
-    em.create(Access, { account: account.id, course: id, role: 'instructor' });
-    const text = '{{ student.first_name | default: "Hello" }}, it has been {{ student.days_since_visit }}.';
-    await insertWording(em, id, { id: 'gentle', name: 'Gentle', purpose: 'support', subject: 'A quiet week', text });
-    await insertRule(em, { id, course: makeCourse(course) }, rule.value, account.id, now);
+    for (let n = 0; n < courses; n++) {
+      const token = n === 0 ? TOKEN : `${TOKEN} ${n + 1}`;
+      const id = await insertCourse(
+        em,
+        { ...course, code: `KNT ${101 + n}` },
+        {
+          sender: { name: 'A. Lind', address: email, replyTo: email, signature: 'A. Lind', officeHours: '' },
+          tokenHash: createHash('sha256').update(token).digest('hex'),
+          guards: { askAbove: 1, staleHours: null },
+        },
+      );
+      em.create(Access, { account: account.id, course: id, role: 'instructor' });
+      const text = '{{ student.first_name | default: "Hello" }}, it has been {{ student.days_since_visit }}.';
+      await insertWording(em, id, { id: 'gentle', name: 'Gentle', purpose: 'support', subject: 'A quiet week', text });
+      await insertRule(em, { id, course: makeCourse(course) }, rule.value, account.id, now);
+    }
   });
   await orm.close();
 }

@@ -11,7 +11,12 @@ let scene: Scene;
 beforeAll(async () => {
   box = await openLetterBox();
   stage = await openStage(async (folder) => {
-    await setUpKnots(join(folder, 'zest-bell.db'), ['Imani', 'Teo', 'Runa', 'Berit'], { perSpell: 1 }, 'hold');
+    await setUpKnots(
+      join(folder, 'zest-bell.db'),
+      ['Imani', 'Teo', 'Runa', 'Berit'],
+      { perSpell: 1 },
+      { deliver: 'hold' },
+    );
     return { ZEST_DEMO: 'off', ZEST_SMTP_URL: box.url };
   });
   scene = await stage.open();

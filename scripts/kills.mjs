@@ -1,5 +1,5 @@
-// Kills the server at random moments of rounds, sends and starts, again and again, and sees that no message is lost or sent
-// twice: `npm run kills -- 300`. Needs a build. Everything stays on this machine, and it ends by itself.
+// Kills the server at random moments of rounds, sends, imports, statements and starts, again and again, and sees that nothing is
+// lost or comes twice: `npm run kills -- 300`. Needs a build. Everything stays on this machine, and it ends by itself.
 import { spawn } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -12,9 +12,10 @@ import { root } from './steps.mjs';
 
 const KILLS = Number(process.argv[2] ?? 50);
 const STUDENTS = 25;
+const COURSES = 3;
 const folder = mkdtempSync(join(tmpdir(), 'zest-bell-kills-'));
 const file = join(folder, 'zest-bell.db');
-/** How often each nudge has arrived, by the number in its link. */
+/** How often each message has arrived, by its Message-ID: a nudge goes to the student and to an address outside. */
 const arrived = new Map();
 
 const smtp = new SMTPServer({
@@ -24,8 +25,8 @@ const smtp = new SMTPServer({
     let head = '';
     stream.on('data', (part) => (head += head.length < 8000 ? part.toString('latin1') : ''));
     stream.on('end', () => {
-      const nudge = /\/p\/(\d+)\./.exec(head)?.[1];
-      arrived.set(nudge, (arrived.get(nudge) ?? 0) + 1);
+      const id = /^message-id:\s*(<[^>]+>)/im.exec(head)?.[1];
+      arrived.set(id, (arrived.get(id) ?? 0) + 1);
       // A mail server takes its time.
       setTimeout(() => done(null, '2.0.0 taken'), Math.random() * 8);
     });
@@ -57,75 +58,207 @@ function start() {
 
 /** The port on which it listens, read from the system: its printed address is the public one. */
 async function portOf(child) {
-  for (const end = Date.now() + 20_000; Date.now() < end && child.exitCode === null; await wait(15)) {
+  for (const end = Date.now() + 60_000; Date.now() < end && child.exitCode === null; await wait(15)) {
     const port = /listening on (\d+)/.exec(child.said)?.[1];
-    if (port) return port;
+    if (!port) continue;
+    const health = await fetch(`http://127.0.0.1:${port}/health`).catch(() => null);
+    if (health?.ok) return port;
   }
-  throw new Error(`It did not start: ${child.said}`);
+  throw new Error(`It did not start (${child.exitCode}): ${child.said}`);
 }
 
-let cookie = null;
-async function ring(port) {
-  const base = `http://127.0.0.1:${port}`;
-  const headers = { 'content-type': 'application/json', 'x-zest-bell': '1' };
-  if (!cookie) {
-    const body = JSON.stringify(INSTRUCTOR);
-    const res = await fetch(`${base}/api/v1/session`, { method: 'POST', headers, body });
-    cookie = res.headers.get('set-cookie').split(';')[0];
+async function onDatabase(work) {
+  const orm = await readyDatabase(file);
+  try {
+    return await work(async (sql, values = []) => orm.em.getConnection().execute(sql, values));
+  } finally {
+    await orm.close();
   }
-  await fetch(`${base}/api/v1/courses/1/rules/quiet/ring`, {
-    method: 'POST',
-    headers: { ...headers, cookie },
-    body: '{"confirmed":true}',
-  });
 }
+
+/** Asks as the instructor, who signs in once. */
+let cookie = null;
+async function ask(port, path, { method = 'POST', body = '{}', type = 'application/json' } = {}) {
+  const base = `http://127.0.0.1:${port}/api/v1`;
+  const headers = { 'content-type': type, 'x-zest-bell': '1' };
+  if (!cookie) {
+    const signedIn = await fetch(`${base}/session`, {
+      method,
+      headers: { ...headers, 'content-type': 'application/json' },
+      body: JSON.stringify(INSTRUCTOR),
+    });
+    cookie = signedIn.headers.get('set-cookie').split(';')[0];
+  }
+  const answer = await fetch(`${base}${path}`, { method, headers: { ...headers, cookie }, body });
+  if (!answer.ok) throw new Error(`${path}: ${answer.status} ${await answer.text()}`);
+  return answer.status === 204 ? null : answer.json();
+}
+
+const minute = (n) => new Date(Date.now() - n * 60_000).toISOString().slice(0, 16).replace('T', ' ');
+let told = 0;
+
+const ring = (port, course) => ask(port, `/courses/${course}/rules/quiet/ring`, { body: '{"confirmed":true}' });
+
+/** Files that were taken, by what the server said: each brought so many visits. */
+const taken = [];
+async function bringFile(port, course) {
+  const rows = Array.from(
+    { length: 400 },
+    (_, i) => `p${(i % STUDENTS) + 1},visit,${minute(7 * 1440 + told * 400 + i)}`,
+  );
+  told++;
+  const { id } = await ask(port, `/courses/${course}/imports?name=visits${told}.csv`, {
+    body: ['person,kind,at', ...rows].join('\n'),
+    type: 'application/octet-stream',
+  });
+  const { change } = await ask(port, `/courses/${course}/imports/${id}/take`);
+  taken.push({ course, change, rows: rows.length });
+}
+
+/** Statements that the server said it has. */
+const kept = [];
+let secret = null;
+async function tellStatements(port) {
+  const ids = Array.from({ length: 60 }, () => crypto.randomUUID());
+  const body = ids.map((id, i) => ({
+    id,
+    actor: { mbox: `mailto:p${(i % STUDENTS) + 1}@saltmarsh.example` },
+    verb: { id: 'http://adlnet.gov/expapi/verbs/experienced' },
+    object: { id: 'https://lms.saltmarsh.example/pages/knots' },
+    timestamp: new Date().toISOString(),
+  }));
+  const answer = await fetch(`http://127.0.0.1:${port}/xapi/1/statements`, {
+    method: 'POST',
+    headers: {
+      'content-type': 'application/json',
+      'x-experience-api-version': '1.0.3',
+      authorization: `Basic ${Buffer.from(`course-1:${secret}`).toString('base64')}`,
+    },
+    body: JSON.stringify(body),
+  });
+  if (answer.ok) kept.push(...ids);
+}
+
+/** A scheduled round of every course is due when the server starts next. */
+const makeDue = () => onDatabase((run) => run(`update rule set next_round_at = ${Date.now()} where status = 'on'`));
 
 await setUpKnots(
   file,
   Array.from({ length: STUDENTS }, (_, i) => `S${i}`),
   {},
+  { courses: COURSES, to: ['student', 'address:coach@saltmarsh.example'] },
 );
-let inStarts = 0;
+const counts = { starts: 0, rings: 0, due: 0, files: 0, statements: 0 };
+{
+  const child = start();
+  const port = await portOf(child);
+  secret = (await ask(port, '/courses/1/data/secret', { body: '{"of":"statements"}' })).secret;
+  child.kill('SIGTERM');
+  await child.gone;
+}
 for (let i = 0; i < KILLS; i++) {
+  const due = Math.random() < 0.4;
+  if (due) await makeDue();
+  if (due) counts.due++;
   const child = start();
   if (Math.random() < 0.15) {
-    inStarts++;
+    counts.starts++;
     await wait(Math.random() * 900);
   } else {
-    const ringing = ring(await portOf(child)).catch(() => undefined);
+    const port = await portOf(child);
+    const course = 1 + Math.floor(Math.random() * COURSES);
+    const works = [
+      ['rings', () => ring(port, course)],
+      ['files', () => bringFile(port, course)],
+      ['statements', () => tellStatements(port)],
+    ].filter(() => Math.random() < 0.6);
+    for (const [name] of works) counts[name]++;
+    const all = works.map(([, work]) => work().catch(() => undefined));
     await wait(Math.random() * 1500);
     child.kill('SIGKILL');
-    await ringing;
+    await Promise.all(all);
   }
   child.kill('SIGKILL');
   await child.gone;
-  if ((i + 1) % 25 === 0) console.log(`${i + 1} kills, ${arrived.size} nudges arrived`);
+  if ((i + 1) % 25 === 0) console.log(`${i + 1} kills, ${arrived.size} messages arrived`);
 }
 
 // Once more in peace: all that waits goes out.
 const last = start();
 await portOf(last);
-const orm = await readyDatabase(file);
-const count = async (where) =>
-  Number((await orm.em.getConnection().execute(`select count(*) as n from message where ${where}`))[0].n);
 for (const end = Date.now() + 60_000; Date.now() < end; await wait(100)) {
-  if ((await count("state in ('queued', 'handing')")) === 0) break;
+  const [{ n }] = await onDatabase((run) =>
+    run("select count(*) as n from message where state in ('queued', 'handing')"),
+  );
+  if (Number(n) === 0) break;
 }
 last.kill('SIGTERM');
 await last.gone;
-const rows = await orm.em.getConnection().execute('select nudge, state from message');
-const lost = rows.filter((r) => r.state === 'sent' && !arrived.has(String(r.nudge))).length;
-const waiting = rows.filter((r) => ['queued', 'handing'].includes(r.state)).length;
-const doubled = [...arrived.values()].filter((n) => n > 1).length;
-const unclear = rows.filter((r) => r.state === 'uncertain');
-const [{ integrity_check: sound }] = await orm.em.getConnection().execute('pragma integrity_check');
-await orm.close();
+
+const found = await onDatabase(async (run) => {
+  const one = async (sql, values) => Number((await run(sql, values))[0].n);
+  const messages = await run('select m.id, m.state from message m');
+  const attempts = await run('select message, message_id as name from attempt');
+  const events = { lost: 0, halves: 0, doubled: 0 };
+  for (const { course, change, rows } of taken) {
+    const stored = await one('select count(*) as n from activity_event where course = ? and change = ?', [
+      course,
+      change,
+    ]);
+    if (stored !== rows) events.lost++;
+  }
+  // A file is taken whole or not at all, also where nobody heard the answer.
+  for (const { id } of await run("select id from course_change where kind = 'import'")) {
+    const stored = await one('select count(*) as n from activity_event where change = ?', [id]);
+    if (stored % 400 !== 0 || stored === 0) events.halves++;
+  }
+  const names = kept.map((id) => `'${id}'`).join(', ');
+  return {
+    messages,
+    attempts,
+    events,
+    statements:
+      kept.length -
+      (kept.length === 0 ? 0 : await one(`select count(*) as n from statement where statement in (${names})`)),
+    // Every nudge of a round that was written has its messages: one to the student, one outside.
+    bare: await one(
+      'select count(*) as n from nudge n where (select count(*) from message m where m.nudge = n.id) <> 2',
+    ),
+    // And every round the nudges that it says it wrote.
+    short: await one(
+      `select count(*) as n from rule_round r where r.heard <>
+       (select count(*) from nudge n where n.course = r.course and n.rule = r.rule and n.round_at = r.at and n.state <> 'withdrawn')`,
+    ),
+    rounds: await one('select count(*) as n from rule_round'),
+    sound: (await run('pragma integrity_check'))[0].integrity_check,
+  };
+});
 await new Promise((closed) => smtp.close(closed));
 rmSync(folder, { recursive: true, force: true });
-console.log(`${KILLS} kills, ${inStarts} of them in a start: ${rows.length} messages, ${arrived.size} arrived`);
-console.log(`lost ${lost}, doubled ${doubled}, still waiting ${waiting}, database ${sound}`);
-const came = unclear.filter((r) => arrived.has(String(r.nudge))).length;
+
+const namesOf = Map.groupBy
+  ? Map.groupBy(found.attempts, (a) => a.message)
+  : found.attempts.reduce((all, a) => all.set(a.message, [...(all.get(a.message) ?? []), a]), new Map());
+const times = (m) => (namesOf.get(m.id) ?? []).reduce((n, a) => n + (arrived.get(a.name) ?? 0), 0);
+const of = (...states) => found.messages.filter((m) => states.includes(m.state));
+const lost = of('sent').filter((m) => times(m) === 0).length;
+const doubled = found.messages.filter((m) => times(m) > 1).length;
+const waiting = of('queued', 'handing').length;
+const unclear = of('uncertain');
+console.log(
+  `${KILLS} kills: ${counts.starts} in a start, ${counts.due} beside due rounds of ${COURSES} courses, ${counts.rings} in a ring, ` +
+    `${counts.files} beside a file, ${counts.statements} beside statements`,
+);
+console.log(`${found.rounds} rounds, ${found.messages.length} messages, ${arrived.size} arrived`);
+console.log(`messages lost ${lost}, doubled ${doubled}, still waiting ${waiting}`);
+console.log(`nudges without their messages ${found.bare}, rounds without their nudges ${found.short}`);
+console.log(`files: ${taken.length} taken, ${found.events.lost} of them lost, ${found.events.halves} in part`);
+console.log(`statements: ${kept.length} kept, ${found.statements} of them lost`);
+const came = unclear.filter((m) => times(m) > 0).length;
 console.log(
   `unclear ${unclear.length} (${(unclear.length / KILLS).toFixed(1)} for each kill), of which ${came} had arrived`,
 );
-process.exit(lost + doubled + waiting > 0 || sound !== 'ok' ? 1 : 0);
+console.log(`database ${found.sound}`);
+const wrong =
+  lost + doubled + waiting + found.bare + found.short + found.events.lost + found.events.halves + found.statements;
+process.exit(wrong > 0 || found.sound !== 'ok' ? 1 : 0);

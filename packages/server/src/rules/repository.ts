@@ -1,5 +1,4 @@
 /** Rules as stored and as the core reads them; what was parsed once is kept, so that the core's caches hold. */
-import { lockCourse } from '../course/lock.ts';
 import { LRUCache } from 'lru-cache';
 import { nextRound, type Instant } from '@zest-bell/core/time';
 import type { Course } from '@zest-bell/core/course';
@@ -91,7 +90,7 @@ function documentOf(rule: Rule, course: Course): object {
   return document;
 }
 
-/** Stores a new rule at the end of the list. */
+/** Stores a new rule at the end of the list, of a course that the transaction has to itself. */
 export async function insertRule(
   em: Tx,
   course: { id: number; course: Course },
@@ -99,7 +98,6 @@ export async function insertRule(
   by: number | null,
   now: Instant,
 ): Promise<RuleRow> {
-  await lockCourse(em, course.id);
   const position = await em.count(RuleRow, { course: course.id });
   const document = documentOf(rule, course.course);
   const row = em.create(RuleRow, {

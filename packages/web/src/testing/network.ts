@@ -1,0 +1,46 @@
+/** Stands in for the network: answers by method and path, keeps what was asked, and complains of what nobody answers. */
+import { jest } from '@jest/globals';
+
+export interface Asked {
+  readonly method: string;
+  readonly path: string;
+  readonly body: unknown;
+}
+
+type Answer = unknown;
+type Answers = Readonly<Record<string, Answer | ((asked: Asked) => Answer)>>;
+
+/** What is answered with another status than 200. */
+export class Refusal {
+  readonly status: number;
+  readonly problem: object;
+
+  constructor(status: number, problem: object) {
+    this.status = status;
+    this.problem = problem;
+  }
+}
+
+const PREFIX = '/api/v1';
+
+/** Keys are like "PUT /courses/1/limits"; a query is no part of them. */
+export function network(answers: Answers): Asked[] {
+  const asked: Asked[] = [];
+  globalThis.fetch = jest.fn((url: string, init: RequestInit = {}) => {
+    const path = url.slice(PREFIX.length).replace(/\?.*$/, '');
+    const given = typeof init.body === 'string' ? (JSON.parse(init.body) as unknown) : null;
+    const one = { method: init.method ?? 'GET', path, body: given };
+    asked.push(one);
+    const key = `${one.method} ${path}`;
+    if (!(key in answers)) return Promise.reject(new Error(`Nobody answers ${key}`));
+    const found = answers[key];
+    const answer = typeof found === 'function' ? (found as (asked: Asked) => Answer)(one) : found;
+    const refused = answer instanceof Refusal;
+    return Promise.resolve({
+      ok: !refused,
+      status: refused ? answer.status : answer === undefined ? 204 : 200,
+      json: () => Promise.resolve(refused ? answer.problem : answer),
+    });
+  }) as unknown as typeof fetch;
+  return asked;
+}
