@@ -34,7 +34,7 @@ export default {
       displayName: 'web',
       rootDir: 'packages/web',
       testEnvironment: 'jsdom',
-      setupFiles: ['<rootDir>/src/testing/setup.ts'],
+      setupFiles: ['<rootDir>/src/testing/setup.mjs'],
       testEnvironmentOptions: { customExportConditions: ['zest-source', 'browser'] },
     },
   ],

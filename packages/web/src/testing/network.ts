@@ -7,8 +7,8 @@ export interface Asked {
   readonly body: unknown;
 }
 
-type Answer = unknown;
-type Answers = Readonly<Record<string, Answer | ((asked: Asked) => Answer)>>;
+/** A body, a refusal, or what makes one of what was asked. */
+type Answers = Readonly<Record<string, unknown>>;
 
 /** What is answered with another status than 200. */
 export class Refusal {
@@ -34,7 +34,7 @@ export function network(answers: Answers): Asked[] {
     const key = `${one.method} ${path}`;
     if (!(key in answers)) return Promise.reject(new Error(`Nobody answers ${key}`));
     const found = answers[key];
-    const answer = typeof found === 'function' ? (found as (asked: Asked) => Answer)(one) : found;
+    const answer = typeof found === 'function' ? (found as (asked: Asked) => unknown)(one) : found;
     const refused = answer instanceof Refusal;
     return Promise.resolve({
       ok: !refused,

@@ -1,7 +1,7 @@
 /** What a sheet of people brings, said column by column before anything is taken. */
 import { describe, expect, test } from '@jest/globals';
 import type { ImportPreview } from '@zest-bell/core/imports';
-import { groupsOf, groupWords, type Group, type SheetColumn } from './sheetGroups.ts';
+import { groupsOf, groupWords, type Group } from './sheetGroups.ts';
 
 const column = (header: string, as: string, more: object = {}) => ({ header, as, isNew: false, ...more });
 
@@ -15,7 +15,7 @@ function preview(columns: readonly object[], more: object = {}): ImportPreview {
 
 function said(group: Group, seen: ImportPreview): string {
   const columns = groupsOf(seen).find((g) => g.group === group)?.columns ?? [];
-  return groupWords(seen, group, columns as readonly SheetColumn[]);
+  return groupWords(seen, group, columns);
 }
 
 describe('the columns of a sheet', () => {

@@ -101,7 +101,7 @@ describe('breaks and marks', () => {
     const { log, section, user } = shown();
     const marks = section('Marks');
     await user.type(marks.getByLabelText('New mark'), 'mastery');
-    expect((marks.getByText('Add') as HTMLButtonElement).disabled).toBe(true);
+    expect(marks.getByText<HTMLButtonElement>('Add').disabled).toBe(true);
     await user.clear(marks.getByLabelText('New mark'));
     await user.type(marks.getByLabelText('New mark'), 'pass');
     await user.click(marks.getByText('Add'));

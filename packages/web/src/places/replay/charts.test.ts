@@ -74,8 +74,14 @@ describe('day by day', () => {
 });
 
 describe('how soon students came back', () => {
-  const point = (days: number, survival: number): CurvePoint =>
-    ({ days, survival, low: survival - 0.1, high: survival + 0.1, atRisk: 8, acts: 2 }) as CurvePoint;
+  const point = (days: number, survival: number): CurvePoint => ({
+    days,
+    survival,
+    low: survival - 0.1,
+    high: survival + 0.1,
+    atRisk: 8,
+    acts: 2,
+  });
   const line = (curve: readonly CurvePoint[], more: Partial<ReturnLine> = {}): ReturnLine => ({
     ...{ name: 'Quiet', curve, atRisk: [8, 6, 4, 2, 0], compared: false },
     ...more,

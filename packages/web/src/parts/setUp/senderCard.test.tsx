@@ -1,0 +1,67 @@
+/** In whose voice a course speaks: what is typed is kept, what is at fault is named, and a student's change loses none of it. */
+import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
+import { cleanup, screen, waitFor } from '@testing-library/react';
+import userEvent from '@testing-library/user-event';
+import { hereOf } from '../../testing/here.ts';
+import { inPage } from '../../testing/inPage.tsx';
+import { network, Refusal } from '../../testing/network.ts';
+import { lastToast } from '../../testing/toasts.ts';
+import { SenderCard } from './SenderCard.tsx';
+
+beforeEach(() => localStorage.clear());
+afterEach(cleanup);
+
+const SIGNATURE = 'Signature';
+const field = (name: string) => screen.getByLabelText<HTMLInputElement>(name);
+const saved = hereOf();
+const withVersions = (version: number, settingsVersion: number) => ({
+  ...saved,
+  answer: { ...saved.answer, version, settingsVersion },
+});
+
+describe('the sender of a course', () => {
+  test('keeps what is typed while students change, and begins anew once somebody saved another', async () => {
+    inPage(<SenderCard here={withVersions(4, 2)} />);
+    await userEvent.setup().type(field(SIGNATURE), ', Navigation');
+    cleanup();
+    // A student paused nudges: the course is another one, its settings are not.
+    inPage(<SenderCard here={withVersions(9, 2)} />);
+    expect(field(SIGNATURE).value).toBe('Ada Lind, Navigation');
+    cleanup();
+    inPage(<SenderCard here={withVersions(10, 3)} />);
+    expect(field(SIGNATURE).value).toBe('Ada Lind');
+  });
+
+  test('is saved against the settings that were seen', async () => {
+    const asked = network({ 'PUT /courses/1/sender': undefined });
+    inPage(<SenderCard here={withVersions(9, 2)} />);
+    const user = userEvent.setup();
+    await user.type(field(SIGNATURE), '!');
+    await user.click(screen.getByRole('button', { name: /Save/ }));
+    await waitFor(() => expect(lastToast().title).toBe('Saved. The next message uses these settings.'));
+    expect(asked[0]!.body).toMatchObject({ version: 2, sender: { signature: 'Ada Lind!' } });
+    expect(localStorage).toHaveLength(0);
+  });
+
+  test('names the field that does not fit, and keeps it', async () => {
+    const problem = {
+      path: 'sender.replyTo',
+      code: 'address',
+      message: 'Type one address, such as ada@college.example',
+    };
+    network({
+      'PUT /courses/1/sender': new Refusal(400, { title: 'Not saved.', code: 'invalidInput', problems: [problem] }),
+    });
+    inPage(<SenderCard here={saved} />);
+    const user = userEvent.setup();
+    await user.type(field(SIGNATURE), '!');
+    await user.click(screen.getByRole('button', { name: /Save/ }));
+    expect(await screen.findByText(/Type one address/)).toBeTruthy();
+    expect(field(SIGNATURE).value).toBe('Ada Lind!');
+  });
+
+  test('says when the server does not know its public address', () => {
+    inPage(<SenderCard here={{ ...saved, answer: { ...saved.answer, pauseLinks: false } }} />);
+    expect(screen.getByText(/no link for pausing nudges yet/)).toBeTruthy();
+  });
+});

@@ -1,0 +1,81 @@
+/** An answer to a reply: typed once, kept until it is sent, and taken back with its words. */
+import { afterEach, beforeEach, expect, test } from '@jest/globals';
+import { cleanup, screen, waitFor } from '@testing-library/react';
+import userEvent from '@testing-library/user-event';
+import type { InboxReply } from '@zest-bell/core/exchange';
+import { useSendings } from '../../lib/sendings.ts';
+import { inPage } from '../../testing/inPage.tsx';
+import { network, Refusal } from '../../testing/network.ts';
+import { lastToast } from '../../testing/toasts.ts';
+import { AnswerDialog } from './AnswerDialog.tsx';
+
+beforeEach(() => {
+  localStorage.clear();
+  useSendings.setState({ waiting: [], restores: {} });
+});
+afterEach(cleanup);
+
+const reply = {
+  ...{ id: 5, course: 1, name: 'Asta Lind', fromAddress: 'asta@home.example', subject: 'Re: A quiet week' },
+  text: 'I was ill.\nBack on Monday.',
+} as unknown as InboxReply;
+const KEY = 'zest-bell-answer 1 5';
+const answer = () => screen.getByLabelText<HTMLTextAreaElement>('Your answer');
+const send = () => screen.getByRole<HTMLButtonElement>('button', { name: 'Send answer' });
+
+function open() {
+  const closed: number[] = [];
+  inPage(<AnswerDialog reply={reply} onClose={() => closed.push(1)} />);
+  return { closed, user: userEvent.setup() };
+}
+
+test('says to whom it goes and what it answers, and sends nothing empty', async () => {
+  const { user } = open();
+  expect(screen.getByText('To asta@home.example, as an answer to “Re: A quiet week”')).toBeTruthy();
+  expect(screen.getByText(/I was ill/)).toBeTruthy();
+  expect(send().disabled).toBe(true);
+  await user.type(answer(), '   ');
+  expect(send().disabled).toBe(true);
+});
+
+test('that is closed half typed is there when it is opened again', async () => {
+  const { user } = open();
+  await user.type(answer(), 'Get well');
+  cleanup();
+  open();
+  expect(answer().value).toBe('Get well');
+});
+
+test('that waits can be taken back to the page and the words it was', async () => {
+  const sending = { id: 31, course: 1, kind: 'answer', words: '1 answer', left: 10_000 };
+  const asked = network({ 'POST /courses/1/replies/5/answer': { sending } });
+  const { closed, user } = open();
+  await user.type(answer(), 'Get well');
+  await user.click(send());
+  await waitFor(() => expect(closed).toEqual([1]));
+  expect(asked.map((a) => a.body)).toEqual([{ text: 'Get well' }]);
+  expect(localStorage.getItem(KEY)).toBeNull();
+  expect(useSendings.getState().restores[31]).toEqual({
+    path: '/c/1/today#replies',
+    drafts: { [KEY]: 'Get well' },
+  });
+});
+
+test('that left at once says so', async () => {
+  network({ 'POST /courses/1/replies/5/answer': { sending: null } });
+  const { user } = open();
+  await user.type(answer(), 'Get well');
+  await user.click(send());
+  await waitFor(() => expect(lastToast().title).toBe('Your answer to Asta Lind is on its way.'));
+});
+
+test('that was answered elsewhere meanwhile keeps its words', async () => {
+  const refusal = new Refusal(409, { title: 'Somebody has answered this reply already.', code: 'changedMeanwhile' });
+  network({ 'POST /courses/1/replies/5/answer': refusal });
+  const { closed, user } = open();
+  await user.type(answer(), 'Get well');
+  await user.click(send());
+  await waitFor(() => expect(lastToast().title).toBe('Somebody has answered this reply already.'));
+  expect(closed).toEqual([]);
+  expect([answer().value, localStorage.getItem(KEY)]).toEqual(['Get well', 'Get well']);
+});
