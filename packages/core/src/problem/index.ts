@@ -1,3 +1,4 @@
 /** What the other packages use of `problem`. */
 export * from './problem.ts';
 export * from './range.ts';
+export * from './schemaBounds.ts';

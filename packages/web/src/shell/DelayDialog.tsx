@@ -1,7 +1,7 @@
 /** How long what somebody sends by hand can be taken back: a setting of each person. */
 import { useState } from 'react';
 import { toast } from 'sonner';
-import { MOST_SEND_DELAY } from '@zest-bell/core/exchange';
+import { rangeIn } from '@zest-bell/core/problem';
 import { contract } from '@zest-bell/core/contract';
 import { ask } from '../lib/api.ts';
 import { attempt } from '../lib/attempt.ts';
@@ -42,9 +42,8 @@ export function DelayDialog({ seconds: saved, onClose }: { readonly seconds: num
         {seconds > 0 && (
           <NumberField
             label="Seconds"
-            whole
+            {...rangeIn(contract.access.sendDelay.body.shape.seconds)}
             min={1}
-            max={MOST_SEND_DELAY}
             value={seconds}
             onChange={(n) => n !== null && setSeconds(n)}
           />

@@ -1,4 +1,4 @@
-import { numberFrom, numberIn } from '../../problem/range.ts';
+import { numberIn } from '../../problem/range.ts';
 import { LAST_DAYS_RANGE } from '../../time/window.ts';
 import { oneDecimal, plural } from '../../time/words.ts';
 import { GradeTally } from './courseGrade.ts';
@@ -13,7 +13,6 @@ export const gradeChange: Measure = {
   family: 'grades',
   unit: 'points',
   title: 'Change of the course grade',
-  range: numberFrom(null, null),
   parameters: { days: numberIn(LAST_DAYS_RANGE) },
   ranges: { days: LAST_DAYS_RANGE },
   timeline(subject, call) {

@@ -1,5 +1,4 @@
 import { z } from 'zod';
-import { numberFrom } from '../../problem/range.ts';
 import { counts } from '../../course/course.ts';
 import { courseGrade } from './courseGrade.ts';
 import type { Fact } from '../values/fact.ts';
@@ -28,7 +27,6 @@ export const gradeVsClass: Measure = {
   classWide: 'grades',
   family: 'grades',
   unit: 'points',
-  range: numberFrom(null, null),
   title: 'Grade compared with the class',
   parameters: { item: z.string().optional(), group: z.string().optional() },
   timeline(subject, call) {

@@ -14,7 +14,7 @@ const OF_UNIT: Readonly<Record<Unit, Range | null>> = {
   hours: numberFrom(-LONGEST_HOURS, LONGEST_HOURS),
   count: numberFrom(0, MOST_COUNTED),
   percent: PERCENT_RANGE,
-  points: numberFrom(0, null),
+  points: numberFrom(null, null),
   yesNo: null,
   text: null,
 };

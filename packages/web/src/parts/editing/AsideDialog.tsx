@@ -1,3 +1,4 @@
+import { longest } from '@zest-bell/core/problem';
 import { useState, type FormEvent } from 'react';
 import { toast } from 'sonner';
 import { dateOf, plural, weekdayDateWords } from '@zest-bell/core/time';
@@ -60,7 +61,7 @@ export function AsideDialog(props: {
             <textarea
               id={id}
               className="field min-h-20 py-2"
-              maxLength={2000}
+              maxLength={longest(contract.desk.aside.body.shape.note)}
               value={note}
               placeholder="Talked on the phone, waiting for a doctor’s note …"
               onChange={(e) => setNote(e.target.value)}

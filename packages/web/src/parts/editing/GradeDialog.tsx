@@ -1,4 +1,5 @@
 /** One result of one student: what came of it, and other points in its place. */
+import { rangeIn } from '@zest-bell/core/problem';
 import { useState, type FormEvent } from 'react';
 import { useNavigate } from 'react-router';
 import { numberWords, plural } from '@zest-bell/core/time';
@@ -63,8 +64,7 @@ export function GradeDialog(props: {
             <NumberField
               label="Points"
               unit={`of ${numberWords(item.points)}`}
-              min={0}
-              max={100_000}
+              {...rangeIn(contract.intake.grade.body.shape.points)}
               empty="not graded"
               value={points}
               onChange={setPoints}

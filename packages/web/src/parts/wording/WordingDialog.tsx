@@ -1,11 +1,18 @@
 /** A wording: its texts written on the left with what may embarrass, read on the right as they will be read. */
+import { longest } from '@zest-bell/core/problem';
 import { useDeferredValue, useMemo, useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { toast } from 'sonner';
 import type { Problem } from '@zest-bell/core/problem';
 import { isActiveStudent } from '@zest-bell/core/course';
 import type { Rule } from '@zest-bell/core/rules';
-import { checkWording, WORDING_PURPOSES, type Wording, type WordingPurpose } from '@zest-bell/core/wording';
+import {
+  checkWording,
+  WORDING_PURPOSES,
+  wordingSchema,
+  type Wording,
+  type WordingPurpose,
+} from '@zest-bell/core/wording';
 import type { WordingAnswer } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
 import { ask, ApiProblem, errorWords } from '../../lib/api.ts';
@@ -181,7 +188,7 @@ export function WordingDialog({ here, wording, rule, student: asked, onClose }: 
                 <input
                   id={id}
                   className="field w-full min-w-0"
-                  maxLength={80}
+                  maxLength={longest(wordingSchema.shape.name)}
                   value={draft.name}
                   onChange={(e) => setDraft({ ...draft, name: e.target.value })}
                 />

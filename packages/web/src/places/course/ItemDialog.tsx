@@ -2,7 +2,16 @@
 import { useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { plural } from '@zest-bell/core/time';
-import { fullName, isActiveStudent, ITEM_KINDS, type Item, type ItemEdit, nameIn } from '@zest-bell/core/course';
+import { rangeIn } from '@zest-bell/core/problem';
+import {
+  fullName,
+  isActiveStudent,
+  itemEditSchema,
+  ITEM_KINDS,
+  type Item,
+  type ItemEdit,
+  nameIn,
+} from '@zest-bell/core/course';
 import { namesOfRule } from '@zest-bell/core/rules';
 import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
@@ -172,8 +181,7 @@ export function ItemDialog(props: { readonly here: Here; readonly item: Item | n
         <NumberField
           label="Points possible"
           value={draft.points}
-          min={0}
-          max={1e9}
+          {...rangeIn(itemEditSchema.shape.points)}
           empty="none"
           onChange={(points) => set({ points })}
         />

@@ -1,4 +1,5 @@
 /** From an item of the gradebook to those who need a message about it: who they are, a subject that fits, and what to do. */
+import { PERCENT_RANGE } from '@zest-bell/core/measures';
 import { useEffect, useMemo, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { instantWords, percentWords, plural, type Instant } from '@zest-bell/core/time';
@@ -125,8 +126,7 @@ export function ItemDialog(props: {
               <NumberField
                 label={question.kind === 'under' ? 'Scored under' : 'Scored over'}
                 unit="%"
-                min={0}
-                max={200}
+                {...PERCENT_RANGE}
                 value={question.value}
                 onChange={(value) => value !== null && setQuestion({ ...question, value })}
               />

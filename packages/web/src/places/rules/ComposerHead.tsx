@@ -1,4 +1,6 @@
 /** Above the sentence: where the rule stands, its name, its label and a remark; undo and redo; what else can be done with it. */
+import { longest } from '@zest-bell/core/problem';
+import { ruleSchema } from '@zest-bell/core/rules';
 import { useEffect, type ReactNode } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { DropdownMenu } from 'radix-ui';
@@ -45,7 +47,7 @@ export function ComposerHead(props: ComposerHeadProps) {
           aria-label="Label"
           list="labels"
           placeholder="label"
-          maxLength={40}
+          maxLength={longest(ruleSchema.shape.label)}
           value={rule.label}
           onChange={(e) => onChange({ label: e.target.value }, 'label')}
           className="field-sizing-content min-w-14 rounded border border-transparent bg-transparent px-1 hover:border-line-strong"
@@ -61,7 +63,7 @@ export function ComposerHead(props: ComposerHeadProps) {
           aria-label="Name of the rule"
           rows={1}
           value={rule.name}
-          maxLength={120}
+          maxLength={longest(ruleSchema.shape.name)}
           onKeyDown={(e) => e.key === 'Enter' && e.preventDefault()}
           onChange={(e) => onChange({ name: e.target.value.replace(/\s*\n\s*/g, ' ') }, 'name')}
           className="-mx-1.5 field-sizing-content max-w-full min-w-24 resize-none overflow-hidden rounded-lg border border-transparent bg-transparent px-1.5 font-head text-[27px] leading-tight font-bold hover:border-line-strong max-[559px]:text-[22px]"
@@ -82,7 +84,7 @@ export function ComposerHead(props: ComposerHeadProps) {
         rows={1}
         value={rule.note}
         placeholder="A note to yourself"
-        maxLength={2000}
+        maxLength={longest(ruleSchema.shape.note)}
         onChange={(e) => onChange({ note: e.target.value }, 'note')}
         className="-mx-1.5 field-sizing-content w-full resize-none overflow-hidden rounded-lg border border-transparent bg-transparent px-1.5 py-0.5 text-ink-2 hover:border-line-strong"
       />

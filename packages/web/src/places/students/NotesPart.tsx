@@ -1,4 +1,5 @@
 /** Private notes about a student: seen by whoever wrote them alone. */
+import { longest } from '@zest-bell/core/problem';
 import { contract } from '@zest-bell/core/contract';
 import type { FormEvent } from 'react';
 import { useQuery } from '@tanstack/react-query';
@@ -51,7 +52,7 @@ export function NotesPart(props: {
         <textarea
           id="note"
           className="field mt-1 min-h-20 w-full"
-          maxLength={4000}
+          maxLength={longest(contract.desk.addNote.body.shape.text)}
           value={text}
           onChange={(e) => setText(e.target.value)}
         />

@@ -1,4 +1,5 @@
 /** A plain answer to a reply: it continues the thread, from the instructor's address. */
+import { longest } from '@zest-bell/core/problem';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { contract } from '@zest-bell/core/contract';
@@ -47,7 +48,7 @@ export function AnswerDialog({ reply: r, onClose }: { readonly reply: InboxReply
           <textarea
             className="field min-h-36 w-full text-[15px] font-normal text-ink"
             autoFocus
-            maxLength={20_000}
+            maxLength={longest(contract.mail.answerReply.body.shape.text)}
             value={text}
             onChange={(e) => {
               setText(e.target.value);
