@@ -9,7 +9,7 @@ import puppeteer, { type Browser, type ElementHandle, type Page } from 'puppetee
 
 export const root = fileURLToPath(new URL('..', import.meta.url));
 /** How long a test waits for what must come, in ms: ample on a machine that has something else to do. */
-const PATIENCE = 25_000;
+const PATIENCE = 60_000;
 const played = join(root, 'artifacts', 'demo-played');
 
 function freePort(): Promise<number> {

@@ -1,5 +1,5 @@
 // Compiles the packages and bundles the interface.
-import { rmSync, writeFileSync } from 'node:fs';
+import { cpSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { root, together } from './steps.mjs';
 
@@ -13,4 +13,5 @@ await together([
   [bin('tsc'), ['-b', 'packages/server/tsconfig.build.json'], 'Compiling'],
   [bin('vite'), ['build', '--logLevel', 'warn', 'packages/web'], 'Bundling the interface'],
 ]);
+cpSync(join(root, 'packages/server/src/access/answers.json'), join(root, 'packages/server/dist/access/answers.json'));
 writeFileSync(join(root, 'packages/server/dist/.built'), '');

@@ -16,7 +16,10 @@ await together([
 
 mkdirSync(join(root, 'artifacts'), { recursive: true });
 const E2E = ['-c', 'jest.e2e.config.js'];
-const counts = [jest('unit', []), onceMore(jest('e2e', E2E))];
+const again = process.argv.includes('--again');
+const unit = jest('unit', []);
+const e2e = jest('e2e', E2E);
+const counts = [unit, again ? onceMore(e2e) : e2e];
 const passed = counts.reduce((n, c) => n + c.passed, 0);
 const failed = counts.reduce((n, c) => n + c.failed, 0);
 console.log(`\n${passed} passed, ${failed} failed`);
@@ -38,8 +41,8 @@ function browser() {
 }
 
 /**
- * The interface in a real browser hangs on the pace of the machine. A file that failed is run again by itself: what fails twice
- * is broken, and what passes only then is named, for somebody to mend.
+ * With --again, for somebody who looks why a test fails now and then: a browser file that failed is run once more by itself. What
+ * fails twice is broken, and what passes only then is named. Without it a test that fails has failed.
  */
 function onceMore(first) {
   if (first.failed === 0 || first.files.length === 0) return first;

@@ -1,4 +1,5 @@
 /** The HTTP application: every route behind a signed-in person, but for sign-in, health and the ingestion with its token. */
+import { ANSWERS } from './access/answers.ts';
 import { existsSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import express, { Router, type Express } from 'express';
@@ -94,7 +95,7 @@ export function createApp(services: Services, dispatcher: Dispatcher, options: A
   api.use(doorOf(services, dispatcher, options).router);
   api.use((_req, _res, next) => next(new AppError('notFound')));
   let document: ReturnType<typeof openApi> | null = null;
-  app.get('/api/openapi.json', (_req, res) => void res.json((document ??= openApi(options.version ?? ''))));
+  app.get('/api/openapi.json', (_req, res) => void res.json((document ??= openApi(options.version ?? '', ANSWERS))));
   app.use(API_BASE, api);
   app.use('/api', (_req, _res, next) => next(new AppError('notFound')));
 

@@ -30,6 +30,8 @@ describe('the contract', () => {
   });
 });
 
+const ANSWERS = { schemas: { TrayAnswer: {} }, answers: { 'mail.tray': { $ref: '#/components/schemas/TrayAnswer' } } };
+
 // OpenAPI Specification 3.1.1, 4.8: typed from memory of the specification.
 describe('as an OpenAPI document', () => {
   interface Operation {
@@ -39,7 +41,7 @@ describe('as an OpenAPI document', () => {
     readonly requestBody?: { readonly content: Readonly<Record<string, { readonly schema: object }>> };
     readonly responses: Readonly<Record<string, object>>;
   }
-  const document = openApi('1.2.3') as {
+  const document = openApi('1.2.3', ANSWERS) as {
     readonly openapi: string;
     readonly info: object;
     readonly paths: Readonly<Record<string, Readonly<Record<string, Operation>>>>;
@@ -66,6 +68,10 @@ describe('as an OpenAPI document', () => {
       type: 'object',
       properties: { confirmed: { type: 'boolean', default: false } },
       additionalProperties: false,
+    });
+    const tray = document.paths['/api/v1/courses/{course}/tray']!['get']!;
+    expect(tray.responses['200']).toMatchObject({
+      content: { 'application/json': { schema: { $ref: '#/components/schemas/TrayAnswer' } } },
     });
     const bring = document.paths['/api/v1/courses/{course}/imports']!['post']!;
     expect(Object.keys(bring.requestBody!.content)).toEqual(['application/octet-stream']);

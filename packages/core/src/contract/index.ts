@@ -13,6 +13,6 @@ export {
 } from './endpoint.ts';
 export { decisionsSchema, MOST_EVENTS } from './intake.ts';
 export { MOST_SHEET_ROWS, type LogQuery, type WriteToRead } from './mail.ts';
-export { API_BASE, openApi } from './openapi.ts';
+export { API_BASE, openApi, type Answers } from './openapi.ts';
 export type { Tried } from './rounds.ts';
 export { SENT, type Answering, type Asked, type Serve } from './serve.ts';

@@ -8,14 +8,25 @@ export const API_BASE = '/api/v1';
 
 type Json = Readonly<Record<string, unknown>>;
 
+/** What requests answer, as JSON Schema: by module and name, and the types of their own that these refer to. */
+export interface Answers {
+  readonly schemas: Json;
+  readonly answers: Readonly<Record<string, Json>>;
+}
+
 /** `version` is the application's. */
-export function openApi(version: string): Json {
+export function openApi(version: string, { schemas, answers }: Answers): Json {
   const paths: Record<string, Record<string, Json>> = {};
   for (const { module, name, endpoint } of endpoints) {
     const path = `${API_BASE}${endpoint.path}`;
     paths[path] = {
       ...paths[path],
-      [endpoint.method.toLowerCase()]: operationOf(`${module}.${name}`, module, endpoint),
+      [endpoint.method.toLowerCase()]: operationOf(
+        `${module}.${name}`,
+        module,
+        endpoint,
+        answers[`${module}.${name}`] ?? {},
+      ),
     };
   }
   return {
@@ -23,7 +34,7 @@ export function openApi(version: string): Json {
     info: { title: 'Zest Bell', version },
     paths,
     components: {
-      schemas: { Problem: PROBLEM },
+      schemas: { ...schemas, ProblemDetails: PROBLEM },
       securitySchemes: {
         session: { type: 'apiKey', in: 'cookie', name: 'zest-bell' },
         key: { type: 'http', scheme: 'bearer' },
@@ -32,7 +43,7 @@ export function openApi(version: string): Json {
   };
 }
 
-function operationOf(operationId: string, module: string, endpoint: AnyEndpoint): Json {
+function operationOf(operationId: string, module: string, endpoint: AnyEndpoint, answer: Json): Json {
   const { needs, says, body, query, upload } = endpoint;
   const security = needs === 'open' ? [] : [needs === 'key' ? { key: [] } : { session: [] }];
   const content = upload
@@ -46,7 +57,7 @@ function operationOf(operationId: string, module: string, endpoint: AnyEndpoint)
     security,
     parameters: [...pathParameters(endpoint.path), ...(query ? queryParameters(schemaOf(query)) : [])],
     ...(content ? { requestBody: { required: true, content } } : {}),
-    responses: { [endpoint.answer.status]: answerOf(endpoint), default: REFUSAL },
+    responses: { [endpoint.answer.status]: answerOf(endpoint, answer), default: REFUSAL },
   };
 }
 
@@ -66,7 +77,8 @@ function queryParameters(schema: Json): Json[] {
   }));
 }
 
-function answerOf({ answer }: AnyEndpoint): Json {
+/** A line of JSON, where it comes in lines, is a share of what is done, or at last the answer. */
+function answerOf({ answer }: AnyEndpoint, of: Json): Json {
   const type = {
     json: 'application/json',
     lines: 'application/x-ndjson',
@@ -75,7 +87,9 @@ function answerOf({ answer }: AnyEndpoint): Json {
     nothing: null,
   }[answer.form];
   const description = answer.form === 'nothing' ? 'Done' : 'The answer';
-  return type === null ? { description } : { description, content: { [type]: { schema: {} } } };
+  return type === null
+    ? { description }
+    : { description, content: { [type]: { schema: answer.form === 'json' ? of : {} } } };
 }
 
 /** RFC 9457, with a problem a field. */
@@ -99,5 +113,5 @@ const PROBLEM: Json = {
 
 const REFUSAL: Json = {
   description: 'Why not',
-  content: { 'application/problem+json': { schema: { $ref: '#/components/schemas/Problem' } } },
+  content: { 'application/problem+json': { schema: { $ref: '#/components/schemas/ProblemDetails' } } },
 };

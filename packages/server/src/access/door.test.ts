@@ -1,8 +1,11 @@
 /** Every request of the contract is served, behind what it needs, and nothing else is. */
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import express from 'express';
 import request from 'supertest';
 import { API_BASE, CAPABILITIES, contract, endpoints, may, openApi, type AnyEndpoint } from '@zest-bell/core/contract';
 import { doorOf } from '../app.ts';
+import { ANSWERS } from './answers.ts';
+import { holdsToContract } from '../testing/answers.ts';
 import { openStage, type Agent, type TestStage } from '../testing/stage.ts';
 import { Access, Account } from './entity.ts';
 
@@ -94,5 +97,21 @@ describe('a request about a course', () => {
 
 test('the document of it all is open, and is the contract', async () => {
   const res = await request(stage.app).get('/api/openapi.json').expect(200);
-  expect(res.body).toEqual(JSON.parse(JSON.stringify(openApi(''))));
+  expect(res.body).toEqual(JSON.parse(JSON.stringify(openApi('', ANSWERS))));
+});
+
+test('an answer that is not what its request declares does not go unnoticed in any test', async () => {
+  const app = express();
+  app.use(holdsToContract);
+  const clock = { now: 1, nextRound: null, demo: false, silent: false };
+  app.get(
+    `${API_BASE}/clock`,
+    (req, res) => void res.json(req.query['wrong'] ? { ...clock, nextRound: 'soon' } : clock),
+  );
+  await request(app).get(`${API_BASE}/clock`).expect(200, clock);
+  const res = await request(app).get(`${API_BASE}/clock?wrong=1`);
+  expect([res.status, res.text]).toEqual([
+    599,
+    expect.stringMatching(/^desk\.clock is not what the contract says: data\/nextRound must be null/),
+  ]);
 });

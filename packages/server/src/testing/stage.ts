@@ -1,4 +1,6 @@
 /** The whole server over a database of its own, with a small course in it, at a moment that the test sets. */
+import express from 'express';
+import { holdsToContract } from './answers.ts';
 import { asTx } from './asTx.ts';
 import { afterAll } from '@jest/globals';
 import { copyFileSync, existsSync, mkdtempSync, rmSync } from 'node:fs';
@@ -183,7 +185,10 @@ export async function openStage(setting: Setting): Promise<TestStage> {
   };
   if (!setting.folder) await setUp(orm, setting, clock.now());
   const dispatcher = makeDispatcher(services);
-  const app = createApp(services, dispatcher, { secret: 'secret', secure: false, demo: null, isReady: () => true });
+  const app = express();
+  app.use(holdsToContract);
+  const served = createApp(services, dispatcher, { secret: 'secret', secure: false, demo: null, isReady: () => true });
+  app.use(served);
   return {
     folder,
     orm,
