@@ -203,11 +203,14 @@ type Watched = Element & { wasHit?: boolean };
 /** Watches for a press on an element. Runs in the page. */
 function watched(element: Watched): void {
   element.wasHit = false;
-  const look = (e: Event) => {
-    const on = e.target as Node;
-    element.wasHit = element.contains(on) || on.contains(element);
-  };
-  document.addEventListener('pointerdown', look, { capture: true, once: true });
+  document.addEventListener(
+    'pointerdown',
+    (e) => {
+      const on = e.target as Node;
+      element.wasHit = element.contains(on) || on.contains(element);
+    },
+    { capture: true, once: true },
+  );
 }
 
 const wasHit = (element: Watched): boolean => element.wasHit === true;
