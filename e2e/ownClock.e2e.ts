@@ -45,7 +45,7 @@ test('an instructor signs in, sees who matches now, rings, and reads of what hap
   expect((await tell([visit])).ok).toBe(true);
   await scene.page.evaluate(() => window.dispatchEvent(new Event('visibilitychange')));
   await scene.see('[data-testid=news]', /New data has come in since/);
-  expect(asked.filter((path) => /columns|limit-facts/.test(path))).toEqual([]);
+  expect(asked.filter((path) => /columns|limit-log/.test(path))).toEqual([]);
   await scene.clickText('Show the latest', '[data-testid=news]');
   await scene.see('main', /2 of 3 students match/);
 

@@ -1,7 +1,7 @@
 /** Rules: made, changed, on and off, in order, put away; tried before they are; what they were and did. */
 import { z } from 'zod';
 import { RULE_STATUSES } from '../rules/rule.ts';
-import type { LoggedFacts } from '../rounds/decide/log.ts';
+import type { LimitLog } from '../rounds/decide/log.ts';
 import type {
   PastAnswer,
   PastRoundAnswer,
@@ -65,9 +65,9 @@ export const rules = {
   starters: get('/courses/{course}/rules/starters', 'course.read', 'Rules to begin with, as they would be here', {
     answer: json<StarterAnswer[]>(),
   }),
-  limitFacts: get('/courses/{course}/rules/limit-facts', 'course.read', 'What limits are counted from', {
+  limitLog: get('/courses/{course}/rules/limit-log', 'course.read', 'What limits are counted from', {
     query: z.object({ rule: z.string().max(80).optional(), at: z.coerce.number<number | string>().int() }),
-    answer: json<LoggedFacts>(),
+    answer: json<LimitLog>(),
   }),
   rehearse: post('/courses/{course}/rules/rehearse', 'course.read', 'What a round would send, with no effect', {
     body: z.strictObject({ rule: z.unknown(), at: z.number().int().optional() }),

@@ -58,7 +58,7 @@ describe('nobody sees anything without signing in', () => {
       '/wordings/results',
       '/students/p1',
       '/columns?call=%7B%7D&at=0',
-      '/rules/limit-facts?at=0',
+      '/rules/limit-log?at=0',
       '/files/any',
     ]) {
       await bo.get(`/api/v1/courses/1${path}`).expect(404);

@@ -13,7 +13,7 @@ import { WordingRow } from '../wording/entity.ts';
 import { RoundRow, TroubleRow } from './entity.ts';
 import { fallingCaseOf } from './fallingCase.ts';
 import { sendPastLimits, type PastLimits } from './letThrough.ts';
-import { limitFactsForDraft } from './limitFacts.ts';
+import { limitLogForDraft } from './limitLog.ts';
 import { nextRoundOfAll, ring, runDueRounds } from './scheduler.ts';
 import { wouldDecide } from './wouldDecide.ts';
 
@@ -247,7 +247,7 @@ describe('limits of a rule that is being composed', () => {
     await roundAt('2026-09-05T09:30');
     const course = await stage.services.live.get(em(), 1);
     const facts = async (row: RuleRow | null, when: string) => {
-      const { nudges: found, replies } = await limitFactsForDraft(em(), course, row, at(when));
+      const { nudges: found, replies } = await limitLogForDraft(em(), course, row, at(when));
       return [[...new Set(found.map((n) => n.rule))].sort(), replies.length];
     };
     await em()

@@ -6,7 +6,7 @@ import { rowsOf } from '../platform/database/query.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { overdueSince, readableRule } from '../rules/repository.ts';
 import type { Services } from './services.ts';
-import { limitFactsOf } from './limitFacts.ts';
+import { limitLogOf } from './limitLog.ts';
 
 /** What is read to tell who falls through: the rules that are on and can be read, and the log of those they find. */
 export async function fallingCaseOf(
@@ -27,7 +27,7 @@ export async function fallingCaseOf(
   const rules = read.map((r) => r.rule);
   const matching = new Set(rules.flatMap((rule) => matchesAt(rule, facts, now)));
   const students = [...matching].map((i) => facts.course.people[i]!.id);
-  const log = logOf(await limitFactsOf(em, id, rows, students));
+  const log = logOf(await limitLogOf(em, id, rows, students));
   const bounced = await em.find(PersonRow, { course: id, active: true, bouncedAt: { $ne: null } });
   return {
     rules: new Map(rows.map((r) => [r.key, r])),

@@ -8,7 +8,7 @@ import type { Tx } from '../platform/database/orm.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { ruleOfRow } from '../rules/repository.ts';
 import { WordingRow } from '../wording/entity.ts';
-import { limitFactsOf } from './limitFacts.ts';
+import { limitLogOf } from './limitLog.ts';
 import { storeNudges } from './storeNudges.ts';
 
 export interface PastLimits {
@@ -39,7 +39,7 @@ export async function sendPastLimits(em: Tx, live: LiveCourses, order: PastLimit
   if (row.status !== 'on') throw new AppError('ruleOff');
   const course = await live.get(em, order.course);
   const rule = ruleOfRow(row);
-  const logged = await limitFactsOf(em, order.course, [row], [order.student]);
+  const logged = await limitLogOf(em, order.course, [row], [order.student]);
   const result = letThrough(rule, order.student, course.facts, logOf(logged), order.now);
   if (!result.ok) {
     const message = WHY[result.why] ?? 'A limit of this rule refuses it';

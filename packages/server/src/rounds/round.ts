@@ -23,7 +23,7 @@ import { inSlices, rowsOf } from '../platform/database/query.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { nextRoundOf, ruleOfRow } from '../rules/repository.ts';
 import { RoundRow } from './entity.ts';
-import { limitFactsAt } from './limitFacts.ts';
+import { limitLogAt } from './limitLog.ts';
 import { othersTurn } from '../platform/work/inTurns.ts';
 import { AT_ONCE, storeNudges } from './storeNudges.ts';
 
@@ -75,7 +75,7 @@ export async function runRound(em: Tx, live: LiveCourses, order: RoundToRun): Pr
     }
   });
   const log = logOf(
-    await limitFactsAt(
+    await limitLogAt(
       em,
       course,
       all,

@@ -15,7 +15,7 @@ import {
 import type { LiveCourse } from '../course/activity/live.ts';
 import type { Em } from '../platform/database/orm.ts';
 import { readableRules, rowsOn } from '../rules/repository.ts';
-import { limitFactsAt, limitFactsFrom } from './limitFacts.ts';
+import { limitLogAt, limitLogFrom } from './limitLog.ts';
 import { RuleRow } from '../rules/entity.ts';
 
 export interface WouldDecide {
@@ -34,7 +34,7 @@ export async function wouldDecide(
   now: Instant,
 ): Promise<WouldDecide> {
   const rows = await em.find(RuleRow, { course: course.id, key: rule.id });
-  const logged = await limitFactsAt(em, course, rows, [rule], at);
+  const logged = await limitLogAt(em, course, rows, [rule], at);
   const coming = await nudgesToCome(em, course, rule.id, at, now);
   const log = logOf({ ...logged, nudges: [...logged.nudges, ...coming] });
   const decisions = decide([rule], course.facts, log, at);
@@ -58,6 +58,6 @@ export async function nudgesToCome(
   const turn = { rules: readableRules(rows), rule, now, at };
   const before = rulesBefore(turn, facts);
   if (before.length === 0) return [];
-  const logged = await limitFactsFrom(em, id, rows, before, now + 1, [facts]);
+  const logged = await limitLogFrom(em, id, rows, before, now + 1, [facts]);
   return comingNudges(turn, facts, logged);
 }

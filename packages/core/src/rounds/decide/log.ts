@@ -77,11 +77,11 @@ export class NudgeLog {
 }
 
 /** What limits are counted from, as it is stored and sent. */
-export interface LoggedFacts {
+export interface LimitLog {
   readonly nudges: readonly LoggedNudge[];
   readonly replies: readonly Reply[];
 }
 
-export const NOTHING_LOGGED: LoggedFacts = { nudges: [], replies: [] };
+export const NOTHING_LOGGED: LimitLog = { nudges: [], replies: [] };
 
-export const logOf = ({ nudges, replies }: LoggedFacts): NudgeLog => new NudgeLog(nudges, replies);
+export const logOf = ({ nudges, replies }: LimitLog): NudgeLog => new NudgeLog(nudges, replies);

@@ -8,7 +8,7 @@ import { roundInstants } from '../../time/rhythm.ts';
 import type { Instant } from '../../time/instant.ts';
 import { lookAhead } from './lookAhead.ts';
 import { countingForBudget } from '../decide/limits.ts';
-import { NudgeLog, type LoggedFacts, type LoggedNudge } from '../decide/log.ts';
+import { NudgeLog, type LimitLog, type LoggedNudge } from '../decide/log.ts';
 
 /** `rules` are those that are on, in their order; one that is not among them comes last. */
 export interface Turn {
@@ -32,7 +32,7 @@ export function rulesBefore({ rules, rule, now, at }: Turn, { course }: Facts): 
 }
 
 /** Their nudges in `(now, at]`, without those of rules that have their turn later at `at` itself. `logged` is what they count from. */
-export function comingNudges(turn: Turn, facts: Facts, logged: LoggedFacts): LoggedNudge[] {
+export function comingNudges(turn: Turn, facts: Facts, logged: LimitLog): LoggedNudge[] {
   const before = rulesBefore(turn, facts);
   if (before.length === 0) return [];
   const order = new Map(turn.rules.map((r, i) => [r.id, i]));

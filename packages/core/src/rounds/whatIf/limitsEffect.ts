@@ -3,7 +3,7 @@ import type { Facts } from '../../measures/facts/facts.ts';
 import type { Rule } from '../../rules/rule.ts';
 import type { Instant } from '../../time/instant.ts';
 import type { Decision } from '../decide/decision.ts';
-import { NudgeLog, type LoggedFacts } from '../decide/log.ts';
+import { NudgeLog, type LimitLog } from '../decide/log.ts';
 import { replayInParts, type ReplaySpan } from './replay.ts';
 import { runWhole, type InParts } from '../../time/inParts.ts';
 
@@ -42,7 +42,7 @@ export function* limitsEffectInParts(
   rules: readonly Rule[],
   asIs: Facts,
   changed: Facts,
-  logged: LoggedFacts,
+  logged: LimitLog,
   span: Required<ReplaySpan> & { readonly from: Instant },
 ): InParts<LimitsEffect> {
   const earlier = logged.nudges.filter((n) => n.round < span.from);

@@ -24,7 +24,7 @@ import type { Instant } from '../../time/instant.ts';
 import { decide, inAudience } from '../decide/decide.ts';
 import { evidenceOf, explained, type Decision, type Explained } from '../decide/decision.ts';
 import { takenBy } from './coming.ts';
-import { logOf, type LoggedFacts } from '../decide/log.ts';
+import { logOf, type LimitLog } from '../decide/log.ts';
 import type { InParts } from '../../time/inParts.ts';
 
 /** Comparisons that are kept while a condition is being changed, one for each value that was tried. */
@@ -146,7 +146,7 @@ export interface ReachColumns extends Omit<Reach, 'dots'> {
 export function reach(
   rule: Rule,
   facts: Facts,
-  logged: LoggedFacts,
+  logged: LimitLog,
   at: Instant,
   then: Instant = at,
   most = Infinity,
@@ -213,7 +213,7 @@ const NEARBY = 3;
 export function* lookNearby(
   rule: Rule,
   facts: Facts,
-  logged: LoggedFacts,
+  logged: LimitLog,
   at: Instant,
   most: number,
   then: Instant = at,

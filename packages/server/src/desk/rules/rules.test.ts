@@ -2,7 +2,7 @@ import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { makeCourse } from '@zest-bell/core/course';
 import { unpackColumn } from '@zest-bell/core/measures';
 import { leavesOf } from '@zest-bell/core/conditions';
-import { reach, SentFacts, type LoggedFacts } from '@zest-bell/core/rounds';
+import { reach, SentFacts, type LimitLog } from '@zest-bell/core/rounds';
 import { STARTERS } from '@zest-bell/core/starters';
 import type {
   CourseAnswer,
@@ -164,8 +164,7 @@ test('[C5] the browser gets values and limit facts, never the course’s history
       .buffer(true)
       .parse(bytesOf as never);
   const sent = await column({ measure: 'daysSinceVisit' }).expect(200);
-  const logged = (await ada.get(`${rules}/limit-facts`).query({ rule: 'away', at: moment }).expect(200))
-    .body as LoggedFacts;
+  const logged = (await ada.get(`${rules}/limit-log`).query({ rule: 'away', at: moment }).expect(200)).body as LimitLog;
   const course = (await ada.get('/api/v1/courses/1').expect(200)).body as CourseAnswer;
   const facts = new SentFacts(makeCourse(course), [unpackColumn(sent.body as Buffer)!]);
   expect(facts.has(leavesOf(rule.when))).toBe(true);
@@ -208,10 +207,10 @@ test('limits of a rule being composed count its own nudges, and what the budget 
     nudge('other', '2026-09-06'),
   ]);
   const asked = await ada
-    .get(`${rules}/limit-facts`)
+    .get(`${rules}/limit-log`)
     .query({ rule: 'away', at: at('2026-09-07T08:00') })
     .expect(200);
-  expect((asked.body as LoggedFacts).nudges.map((n) => [n.rule, n.round])).toEqual([
+  expect((asked.body as LimitLog).nudges.map((n) => [n.rule, n.round])).toEqual([
     ['away', at('2026-09-01T09:30')],
     ['other', at('2026-09-06T09:30')],
   ]);

@@ -3,7 +3,7 @@ import type { Parsed } from '@zest-bell/core/problem';
 import type { InParts } from '@zest-bell/core/time';
 import { asIfSince, isAlert, ruleSentence, type Rule } from '@zest-bell/core/rules';
 import { aboutOf, nextVariant, type CompiledWording } from '@zest-bell/core/wording';
-import { explained, recipientsOf, matchesAt, type LoggedFacts, type Decision } from '@zest-bell/core/rounds';
+import { explained, recipientsOf, matchesAt, type LimitLog, type Decision } from '@zest-bell/core/rounds';
 import { STARTERS } from '@zest-bell/core/starters';
 import type {
   RehearsalAnswer,
@@ -16,7 +16,7 @@ import { SENT, contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { standsOnStale } from '../../rules/sources.ts';
-import { limitFactsForDraft } from '../../rounds/limitFacts.ts';
+import { limitLogForDraft } from '../../rounds/limitLog.ts';
 import type { Dispatcher } from '../../mail/outbox/dispatcher.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
@@ -50,13 +50,13 @@ export function tryingRoutes(door: Door, services: Services, dispatcher: Dispatc
   });
 
   /** What limits are counted from, for the live reach of a rule that is being composed. */
-  door.on(contract.rules.limitFacts, async ({ course: id, query: { rule, at } }) => {
+  door.on(contract.rules.limitLog, async ({ course: id, query: { rule, at } }) => {
     const em = reading.em.fork();
     const course = await live.get(em, id);
     const row = rule === undefined ? null : await em.findOne(RuleRow, { course: id, key: rule });
-    const logged = await limitFactsForDraft(em, course, row, at);
+    const logged = await limitLogForDraft(em, course, row, at);
     const coming = await nudgesToCome(em, course, rule ?? '', at, clock.now());
-    return { ...logged, nudges: [...logged.nudges, ...coming] } satisfies LoggedFacts;
+    return { ...logged, nudges: [...logged.nudges, ...coming] } satisfies LimitLog;
   });
 
   door.on(contract.rules.rehearse, async ({ course: id, body: input, account, res }) => {

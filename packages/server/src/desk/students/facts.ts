@@ -9,7 +9,7 @@ import type { Door } from '../../access/door.ts';
 import { accountName } from '../../access/asking.ts';
 import { RetractedRow } from '../../course/activity/entity.ts';
 import { factWordsOf } from '../../course/activity/factWords.ts';
-import { applyChange, NO_FACTS } from '../../intake/changes/apply.ts';
+import { applyChange, NO_FACT_CHANGES } from '../../intake/changes/apply.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Services } from '../../intake/services.ts';
 
@@ -66,7 +66,7 @@ export function factRoutes(door: Door, { orm, reading, live, clock }: Services):
       const by = await accountName(em, account);
       const title = `${`${person.firstName} ${person.lastName}`.trim()}: ${reason}`;
       const facts = {
-        ...NO_FACTS,
+        ...NO_FACT_CHANGES,
         retractedEvents: events.map((e): ActivityEvent => ({ ...e, person: student })),
         retractedGrades: grades.map((g): Grade => ({ ...g, person: student })),
       };
@@ -99,7 +99,7 @@ export function factRoutes(door: Door, { orm, reading, live, clock }: Services):
         course,
         course,
         { course: id, kind: 'edit', by, now, title },
-        { ...NO_FACTS, grades },
+        { ...NO_FACT_CHANGES, grades },
       );
       return row!;
     });

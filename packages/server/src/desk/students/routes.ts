@@ -19,7 +19,7 @@ import { ReplyRow } from '../../mail/replies/entity.ts';
 import { sentText } from '../../mail/replies/sentTexts.ts';
 import { ownWords } from '../../mail/replies/settle.ts';
 import { roundsRun } from '../../rounds/fallingCase.ts';
-import { limitFactsOf } from '../../rounds/limitFacts.ts';
+import { limitLogOf } from '../../rounds/limitLog.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { readableRule, ruleName, ruleNames } from '../../rules/repository.ts';
 import { ruleNameIn } from '../../mail/log/query.ts';
@@ -80,7 +80,7 @@ async function studentAnswer(em: Em, course: LiveCourse, row: PersonRow, now: nu
 async function rulesOf(em: Em, { id, course, facts }: LiveCourse, person: number, now: number): Promise<StudentRule[]> {
   const order = { orderBy: { position: 'asc' }, disableIdentityMap: true } as const;
   const rows = await em.find(RuleRow, { course: id, archivedAt: null, status: { $in: ['on', 'paused'] } }, order);
-  const log = logOf(await limitFactsOf(em, id, rows, [course.people[person]!.id]));
+  const log = logOf(await limitLogOf(em, id, rows, [course.people[person]!.id]));
   const ran = await roundsRun(em, id);
   return rows.flatMap((row): StudentRule[] => {
     const rule = readableRule(row);

@@ -18,7 +18,7 @@ import { ImportRow } from '../../intake/imports/entity.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { StatementRow } from '../../intake/statements/entity.ts';
 import { RuleRow } from '../../rules/entity.ts';
-import { limitFactsFrom } from '../../rounds/limitFacts.ts';
+import { limitLogFrom } from '../../rounds/limitLog.ts';
 import { readableRule, readableRules, ruleName, ruleWeights, rowsOn } from '../../rules/repository.ts';
 
 /** Over a weekend as well: Monday shows what rang since Friday. */
@@ -108,7 +108,7 @@ export function todayRoutes(door: Door, { reading, live, clock, longWork }: Serv
     const until = now + AHEAD_DAYS * DAY;
     const rows = await rowsOn(em, id);
     const rules = readableRules(rows);
-    const logged = await limitFactsFrom(em, id, rows, rules, now + 1, [facts]);
+    const logged = await limitLogFrom(em, id, rows, rules, now + 1, [facts]);
     const decisions = await longWork.run(account, res, () =>
       lookAheadInParts(rules, facts, logged.nudges, now, until, logged.replies),
     );

@@ -38,7 +38,7 @@ export interface ChangeToApply {
   readonly title: string;
 }
 
-export interface Facts {
+export interface FactChanges {
   /** Millions at most: they are written as they are walked through. */
   readonly events: Iterable<NewEvent> & { readonly length: number };
   readonly grades: readonly NewGrade[];
@@ -46,7 +46,7 @@ export interface Facts {
   readonly retractedGrades: readonly Grade[];
 }
 
-export const NO_FACTS: Facts = { events: [], grades: [], retractedEvents: [], retractedGrades: [] };
+export const NO_FACT_CHANGES: FactChanges = { events: [], grades: [], retractedEvents: [], retractedGrades: [] };
 
 /** Writes the difference between two states of a course, and facts. Null where nothing is different. */
 export async function applyChange(
@@ -54,7 +54,7 @@ export async function applyChange(
   before: Course,
   after: CourseParts,
   order: ChangeToApply,
-  facts: Facts = NO_FACTS,
+  facts: FactChanges = NO_FACT_CHANGES,
 ): Promise<ChangeRow | null> {
   const changes = diffCourses(before, after);
   const brings = facts.events.length + facts.grades.length;
@@ -141,7 +141,7 @@ const gradeIdOf = (g: NewGrade): string => g.id ?? contentId(gradeKey(g));
 export function appendFacts(
   em: Tx,
   course: number,
-  facts: Pick<Facts, 'events' | 'grades'>,
+  facts: Pick<FactChanges, 'events' | 'grades'>,
   change: number | null = null,
 ): Promise<{ readonly events: number; readonly grades: number }> {
   function* events() {
@@ -155,7 +155,7 @@ export function appendFacts(
   );
 }
 
-async function bring(em: Tx, row: ChangeRow, facts: Facts): Promise<void> {
+async function bring(em: Tx, row: ChangeRow, facts: FactChanges): Promise<void> {
   const floors = { activity_event: await lastId(em, 'activity_event'), grade: await lastId(em, 'grade') };
   const stored = await appendFacts(em, row.course, facts, row.id);
   Object.assign(row, stored);
@@ -183,7 +183,7 @@ interface FactPart {
 }
 
 /** Takes facts back: they are kept apart with who took them back and why, and come back only with an undo. */
-async function retract(em: Tx, row: ChangeRow, facts: Facts, { by, now, title }: ChangeToApply): Promise<number> {
+async function retract(em: Tx, row: ChangeRow, facts: FactChanges, { by, now, title }: ChangeToApply): Promise<number> {
   const kept = { course: row.course, change: row.id, retractedAt: now, by, reason: title };
   let count = 0;
   const take = async (

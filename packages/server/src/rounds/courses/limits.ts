@@ -6,7 +6,7 @@ import { namesOfRule } from '@zest-bell/core/rules';
 import { parseCourseLimits, withBudget, type CourseLimits } from '@zest-bell/core/rounds';
 import { SENT, contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
-import { limitFactsFrom } from '../limitFacts.ts';
+import { limitLogFrom } from '../limitLog.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import type { Services } from '../services.ts';
@@ -25,7 +25,7 @@ export function limitRoutes(door: Door, { orm, reading, live, clock, replays }: 
     const rules = readableRules(rows);
     const until = clock.now();
     const from = course.calendar.addDays(until, -7 * WEEKS);
-    const logged = await limitFactsFrom(em, id, rows, rules, from, [facts, factsUnder(limits, facts)]);
+    const logged = await limitLogFrom(em, id, rows, rules, from, [facts, factsUnder(limits, facts)]);
     await replays.answer(account, res, 'limits', facts, { rules, limits, logged, from, until });
     return SENT;
   });

@@ -2,13 +2,13 @@
 import { roundInstants, type InParts, type Instant } from '@zest-bell/core/time';
 import type { HistoryFacts } from '@zest-bell/core/measures';
 import { tellsOthersOnly, type Rule } from '@zest-bell/core/rules';
-import { lookAheadInParts, noiseOf, repeatedFacts, type LoggedFacts } from '@zest-bell/core/rounds';
+import { lookAheadInParts, noiseOf, repeatedFacts, type LimitLog } from '@zest-bell/core/rounds';
 import { decisionsTold, isNudge, isWrittenTo } from '@zest-bell/core/outcomes';
 import type { AheadCase, ComingAnswer } from '@zest-bell/core/exchange';
 
 export interface TurnToCome {
   readonly rules: readonly Rule[];
-  readonly logged: LoggedFacts;
+  readonly logged: LimitLog;
   /** Nudges of each of the weeks before. */
   readonly past: readonly number[];
   readonly now: Instant;

@@ -11,7 +11,7 @@ import { cameOfCourse } from './outcomes.ts';
 import type { Door } from '../../access/door.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
-import { limitFactsFrom } from '../limitFacts.ts';
+import { limitLogFrom } from '../limitLog.ts';
 import { nudgesIn } from '../../mail/nudges/log.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { readableRule, readableRules, rowsOn } from '../../rules/repository.ts';
@@ -51,7 +51,7 @@ export function replayRoutes(door: Door, { reading, live, clock, replays }: Serv
     const until = Math.min(calendar.addDays(now, days), calendar.end);
     const rows = await rowsOn(em, id);
     const rules = readableRules(rows);
-    const logged = await limitFactsFrom(em, id, rows, rules, now + 1, [facts]);
+    const logged = await limitLogFrom(em, id, rows, rules, now + 1, [facts]);
     const past = await pastWeeks(em, id, calendar, now);
     await replays.answer(account, res, 'coming', facts, { rules, logged, past, now, until });
     return SENT;

@@ -11,7 +11,7 @@ import {
   withBudget,
   type CourseLimits,
   type Decision,
-  type LoggedFacts,
+  type LimitLog,
 } from '@zest-bell/core/rounds';
 import { hindsightInParts, replayedInParts, variedReplayInParts, type VariedReplay } from '@zest-bell/core/outcomes';
 import type {
@@ -52,7 +52,7 @@ export interface HindsightOf {
 export interface LimitsChange {
   readonly rules: readonly Rule[];
   readonly limits: CourseLimits;
-  readonly logged: LoggedFacts;
+  readonly logged: LimitLog;
   readonly from: Instant;
   readonly until: Instant;
 }

@@ -5,7 +5,7 @@ import { makeCourse } from '@zest-bell/core/course';
 import { callKey, factWords, unpackColumn, type MeasureCall, type MeasureColumn } from '@zest-bell/core/measures';
 import { leavesOf, type Condition } from '@zest-bell/core/conditions';
 import { courseProblems, parseRule, ruleDocument, type Rule } from '@zest-bell/core/rules';
-import { lookNearby, reach, SentFacts, type LoggedFacts, type ReachColumns } from '@zest-bell/core/rounds';
+import { lookNearby, reach, SentFacts, type LimitLog, type ReachColumns } from '@zest-bell/core/rounds';
 import {
   ASK_NOTHING,
   LookoutTable,
@@ -167,14 +167,7 @@ export class Moments {
    * The reach of a draft, with the evidence of the first `most`; what is wrong with the draft instead, if anything is. Null
    * while a measure of it is not here, or the page has moved on.
    */
-  reach(
-    key: string,
-    draft: Rule,
-    at: Instant,
-    logged: LoggedFacts,
-    most: number,
-    then: Instant = at,
-  ): SentResult | null {
+  reach(key: string, draft: Rule, at: Instant, logged: LimitLog, most: number, then: Instant = at): SentResult | null {
     const kept = this.moments.get(key);
     if (!kept) return null;
     const parsed = parseRule(ruleDocument(draft, kept.course.timeZone));

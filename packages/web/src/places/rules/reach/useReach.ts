@@ -29,7 +29,7 @@ interface Question {
   readonly at: Instant;
   readonly then: Instant;
   readonly most: number;
-  readonly facts: AnswerOf<typeof contract.rules.limitFacts>;
+  readonly facts: AnswerOf<typeof contract.rules.limitLog>;
   readonly course: Course;
 }
 
@@ -43,8 +43,8 @@ export function useReach(here: Here, rule: Rule, most: number): LiveReach {
     [rule.rhythm, here.course, here.now],
   );
   const logged = useQuery({
-    queryKey: ['limitFacts', here.id, rule.id, here.now, then],
-    queryFn: () => ask(contract.rules.limitFacts, { course: here.id }, { query: { rule: rule.id, at: then } }),
+    queryKey: ['limitLog', here.id, rule.id, here.now, then],
+    queryFn: () => ask(contract.rules.limitLog, { course: here.id }, { query: { rule: rule.id, at: then } }),
     placeholderData: keepPreviousData,
   });
   const worker = measuresWorker();

@@ -2,7 +2,7 @@
 import type { Instant } from '@zest-bell/core/time';
 import type { Facts } from '@zest-bell/core/measures';
 import type { Rule } from '@zest-bell/core/rules';
-import { countedByAny, countedFrom, matchesAt, type LoggedFacts, type Reply } from '@zest-bell/core/rounds';
+import { countedByAny, countedFrom, matchesAt, type LimitLog, type Reply } from '@zest-bell/core/rounds';
 import type { LiveCourse } from '../course/activity/live.ts';
 import { changedRules, loggedNudges } from '../mail/nudges/log.ts';
 import type { Em } from '../platform/database/orm.ts';
@@ -11,28 +11,28 @@ import type { RuleRow } from '../rules/entity.ts';
 import { earlierConditions } from '../rules/repository.ts';
 
 /** For rounds of these rules at an instant: one indexed query on those who match. */
-export async function limitFactsAt(
+export async function limitLogAt(
   em: Em,
   course: LiveCourse,
   rows: readonly RuleRow[],
   rules: readonly Rule[],
   at: Instant,
-): Promise<LoggedFacts> {
+): Promise<LimitLog> {
   const matching = new Set(rules.flatMap((rule) => matchesAt(rule, course.facts, at)));
   const students = [...matching].map((i) => course.course.people[i]!.id);
-  return limitFactsOf(em, course.id, rows, students);
+  return limitLogOf(em, course.id, rows, students);
 }
 
 /**
  * For a rule that is being composed, of which nobody knows yet whom it will match: all nudges of the rule itself, and of any
  * rule what the message budget may still count.
  */
-export async function limitFactsForDraft(
+export async function limitLogForDraft(
   em: Em,
   course: LiveCourse,
   row: RuleRow | null,
   at: Instant,
-): Promise<LoggedFacts> {
+): Promise<LimitLog> {
   const { budget } = course.course.settings;
   const since = budget ? course.course.calendar.addDays(at, -budget.days) : null;
   const nudges = await loggedNudges(em, course.id, row ? [row] : [], { rule: row?.key ?? null, since });
@@ -40,14 +40,14 @@ export async function limitFactsForDraft(
 }
 
 /** For all rounds from an instant on, whoever they are about; under each of several courses where there are several. */
-export async function limitFactsFrom(
+export async function limitLogFrom(
   em: Em,
   course: number,
   rows: readonly RuleRow[],
   rules: readonly Rule[],
   from: Instant,
   facts: readonly Facts[],
-): Promise<LoggedFacts> {
+): Promise<LimitLog> {
   const earlier = await earlierConditions(em, rows);
   const changed = changedRules(earlier);
   const counted = countedByAny(facts.map((one) => countedFrom(rules, one, from, changed)));
@@ -56,12 +56,12 @@ export async function limitFactsFrom(
 }
 
 /** Of these students. */
-export async function limitFactsOf(
+export async function limitLogOf(
   em: Em,
   course: number,
   rows: readonly RuleRow[],
   students: readonly string[],
-): Promise<LoggedFacts> {
+): Promise<LimitLog> {
   return { nudges: await loggedNudges(em, course, rows, { students }), replies: await repliesOf(em, course, students) };
 }
 
