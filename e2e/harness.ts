@@ -200,11 +200,14 @@ async function standsStill(element: Element): Promise<boolean> {
 
 type Watched = Element & { wasHit?: boolean };
 
-/** Watches for a press on an element. Runs in the page. */
+/**
+ * Watches whether a click reaches an element: what arrives between press and release may push it away, and then nothing is clicked. A
+ * menu opens at the press. Runs in the page.
+ */
 function watched(element: Watched): void {
   element.wasHit = false;
   document.addEventListener(
-    'pointerdown',
+    element.closest('[aria-haspopup=menu]') ? 'pointerdown' : 'click',
     (e) => {
       const on = e.target as Node;
       element.wasHit = element.contains(on) || on.contains(element);
