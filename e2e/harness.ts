@@ -5,6 +5,7 @@ import { createServer, type AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { standsStill, wasHit, watched } from './pressing.ts';
 import puppeteer, { type Browser, type ElementHandle, type Page } from 'puppeteer-core';
 
 export const root = fileURLToPath(new URL('..', import.meta.url));
@@ -184,39 +185,6 @@ export async function setSendDelay(scene: Scene, delay: number): Promise<void> {
     if (!answer.ok) throw new Error(`The delay was not set: ${answer.status}`);
   }, delay);
 }
-
-/** Whether an element is there, can be used, and is at the same place in three frames. Runs in the page. */
-async function standsStill(element: Element): Promise<boolean> {
-  if (element.closest('button')?.disabled || element.closest('[aria-busy=true]')) return false;
-  const places = new Set<string>();
-  for (let frame = 0; frame < 3; frame++) {
-    await new Promise(requestAnimationFrame);
-    if (!element.isConnected) return false;
-    const { x, y, width, height } = element.getBoundingClientRect();
-    places.add([x, y, width, height].join(' '));
-  }
-  return places.size === 1;
-}
-
-type Watched = Element & { wasHit?: boolean };
-
-/**
- * Watches whether a click reaches an element: what arrives between press and release may push it away, and then nothing is clicked. A
- * menu opens at the press. Runs in the page.
- */
-function watched(element: Watched): void {
-  element.wasHit = false;
-  document.addEventListener(
-    element.closest('[aria-haspopup=menu]') ? 'pointerdown' : 'click',
-    (e) => {
-      const on = e.target as Node;
-      element.wasHit = element.contains(on) || on.contains(element);
-    },
-    { capture: true, once: true },
-  );
-}
-
-const wasHit = (element: Watched): boolean => element.wasHit === true;
 
 /** A page with the few gestures that the tests make, each waiting until what it needs is there. */
 export class Scene {

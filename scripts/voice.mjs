@@ -16,7 +16,7 @@ const FOLDERS = [
 ];
 const PAGES = ['README.md', 'CHANGELOG.md', 'docs/errors.md'];
 /** What is read by programs or by those who write the code. */
-const SKIPPED = /\.test\.|\.d\.ts$|\/migrations\/|\/testing\/|scripts\/(voice|kills)\.mjs$/;
+const SKIPPED = /\.test\.|\.d\.ts$|\/migrations\/|\/testing\/|scripts\/voice\.mjs$/;
 
 const RULES = [
   [/\be-mails?\b/i, 'write “email”'],

@@ -1,6 +1,7 @@
 /** What is done with rules from the page: what is asked of the server, what is said, and what an undo takes back. */
 import { describe, expect, test } from '@jest/globals';
-import { parseRule, type Rule } from '@zest-bell/core/rules';
+import type { Rule } from '@zest-bell/core/rules';
+import { ruleOf } from '../testing/rule.ts';
 import type { RuleCard } from '@zest-bell/core/exchange';
 import { hereOf } from '../testing/here.ts';
 import { at } from '../testing/course.ts';
@@ -8,20 +9,9 @@ import { network } from '../testing/network.ts';
 import { lastToast } from '../testing/toasts.ts';
 import { archiveWithUndo, reorder, ringNow, saveWithUndo, setStatusWithUndo } from './ruleActions.ts';
 
-function ruleOf(more: Record<string, unknown> = {}): Rule {
-  const parsed = parseRule({
-    ...{ id: 'quiet', name: 'Quiet for five days', status: 'paused', audience: { roles: ['student'] } },
-    when: { measure: 'daysSinceVisit', is: '>=', value: 5 },
-    rhythm: { start: '2026-09-07T09:30', rrule: 'FREQ=DAILY' },
-    steps: [{ deliver: 'send', to: ['student'], wording: 'gentle' }],
-    ...more,
-  });
-  if (!parsed.ok) throw new Error(JSON.stringify(parsed.problems));
-  return parsed.value;
-}
 const cardOf = (rule: Rule, version = 3): RuleCard =>
   ({ rule, version, nextRoundAt: at('2026-09-15T09:30') }) as unknown as RuleCard;
-const quiet = ruleOf();
+const quiet = ruleOf({ status: 'paused' });
 const here = hereOf();
 
 describe('a rule that is saved', () => {

@@ -43,6 +43,11 @@ test('who has no address and who was written to once long ago fall through, and 
     ['p1', 'P1 Lind', 'limit', 'perSpell', 20],
     ['p2', 'P2 Lind', 'noAddress', null, 21],
   ]);
+  // Each with what makes the rule find them now.
+  expect(lines.map((l) => l.evidence)).toMatchObject([
+    [{ measure: 'daysSinceVisit', verdict: true }],
+    [{ measure: 'daysSinceVisit', verdict: true }],
+  ]);
 
   // Write now: past the limit, and the log says so.
   await ada.post(`${base}/falling/p1/write`).send({ rule: 'away' }).expect(200);

@@ -167,7 +167,9 @@ export class Dispatcher {
       this.hand.settle([...answered, ...back, ...lost]);
       this.hand.write(judged, written.claimed);
       // What was judged ahead waits with the rest once the mail server is in trouble.
-      if (isMute(mute) || answered.some((a) => a.outcome.kind === 'unavailable')) this.hand.lose();
+      const isInTrouble =
+        answered.some((a) => a.outcome.kind === 'unavailable') || (answered.length > 0 && isMute(mute));
+      if (isInTrouble) this.hand.lose();
       this.mute = mute;
       this.hand.reserve(written.reserved);
       return written;

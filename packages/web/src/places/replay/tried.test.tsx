@@ -2,7 +2,7 @@
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { act, cleanup, screen, waitFor } from '@testing-library/react';
 import type { RuleCard } from '@zest-bell/core/exchange';
-import { parseRule, type Rule } from '@zest-bell/core/rules';
+import { ruleOf } from '../../testing/rule.ts';
 import { useDrafts, draftKey } from '../../parts/rule/draft.ts';
 import { hereOf } from '../../testing/here.ts';
 import { inPage } from '../../testing/inPage.tsx';
@@ -10,17 +10,6 @@ import { network } from '../../testing/network.ts';
 import { DRAFT, orderOf, SAVED, useTried, type Tried } from './tried.ts';
 
 const here = hereOf();
-function ruleOf(more: Record<string, unknown> = {}): Rule {
-  const parsed = parseRule({
-    ...{ id: 'quiet', name: 'Quiet', status: 'on', audience: { roles: ['student'] } },
-    when: { measure: 'daysSinceVisit', is: '>=', value: 5 },
-    rhythm: { start: '2026-08-31T09:30', rrule: 'FREQ=DAILY' },
-    steps: [{ deliver: 'send', to: ['student'], wording: 'gentle' }],
-    ...more,
-  });
-  if (!parsed.ok) throw new Error(JSON.stringify(parsed.problems));
-  return parsed.value;
-}
 const saved = ruleOf();
 const card = { rule: saved, version: 3 } as unknown as RuleCard;
 const older = ruleOf({ when: { measure: 'daysSinceVisit', is: '>=', value: 3 } });

@@ -1,0 +1,35 @@
+/** What makes a press sure. These run in the page, each by itself: they call nothing of their own. */
+
+/** Whether an element is there, can be used, and is at the same place in three frames. */
+export async function standsStill(element: Element): Promise<boolean> {
+  if (element.closest('button')?.disabled || element.closest('[aria-busy=true]')) return false;
+  const places = new Set<string>();
+  for (let frame = 0; frame < 3; frame++) {
+    await new Promise(requestAnimationFrame);
+    if (!element.isConnected) return false;
+    const { x, y, width, height } = element.getBoundingClientRect();
+    places.add([x, y, width, height].join(' '));
+  }
+  return places.size === 1;
+}
+
+type Watched = Element & { wasHit?: boolean };
+
+/**
+ * Watches whether a click reaches an element: what arrives between press and release may push it away, and then nothing is clicked. A
+ * menu opens at the press.
+ */
+export function watched(element: Watched): void {
+  element.wasHit = false;
+  document.addEventListener(
+    element.closest('[aria-haspopup=menu]') ? 'pointerdown' : 'click',
+    (e) => {
+      const pressed =
+        element.closest('button, a, label, summary, [role=option], [role=menuitem], [role=tab]') ?? element;
+      element.wasHit = pressed.contains(e.target as Node);
+    },
+    { capture: true, once: true },
+  );
+}
+
+export const wasHit = (element: Watched): boolean => element.wasHit === true;
