@@ -206,13 +206,16 @@ async function ring(base: string): Promise<void> {
   const headers = { 'content-type': 'application/json', 'x-zest-bell': '1' };
   const body = JSON.stringify({ email: 'ada@saltmarsh.example', password: PASSWORD });
   const signIn = await fetch(`${base}/api/v1/session`, { method: 'POST', headers, body });
+  if (!signIn.ok) throw new Error(`Signing in was answered with ${signIn.status}: ${await signIn.text()}`);
   const cookie = signIn.headers.get('set-cookie')!.split(';')[0]!;
   // The answer comes when all is sent; the process is killed before.
-  await fetch(`${base}/api/v1/courses/1/rules/away/ring`, {
+  const rung = await fetch(`${base}/api/v1/courses/1/rules/away/ring`, {
     method: 'POST',
     headers: { ...headers, cookie },
     body: '{"confirmed":true}',
   });
+  // Only its death may keep it from taking the round.
+  if (!rung.ok) throw new Error(`Ringing was answered with ${rung.status}: ${await rung.text()}`);
 }
 
 test.each([
@@ -227,8 +230,12 @@ test.each([
   const first = start(env);
   const beside = doubled ? start(env) : null;
   if (beside) await address(beside);
-  const ringing = ring(await address(first)).catch(() => undefined);
-  await until(() => smtp.mails.length === 12);
+  let refused: Error | null = null;
+  const ringing = ring(await address(first)).catch((error: unknown) => {
+    if (error instanceof Error && !(error instanceof TypeError)) refused = error;
+  });
+  await until(() => refused !== null || smtp.mails.length === 12);
+  if (refused) throw refused as Error;
   first.child.kill('SIGKILL');
   await first.exit;
   await ringing;

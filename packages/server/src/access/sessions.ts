@@ -3,7 +3,7 @@ import { createHash } from 'node:crypto';
 import session from 'express-session';
 import type { RequestHandler } from 'express';
 import type { Orm } from '../platform/database/orm.ts';
-import { whenFree } from '../platform/database/whenFree.ts';
+import { inTransaction } from '../platform/database/transaction.ts';
 import { SessionRow } from './entity.ts';
 
 declare module 'express-session' {
@@ -39,14 +39,14 @@ class DatabaseStore extends session.Store {
   override set(id: string, data: session.SessionData, done?: (error?: unknown) => void): void {
     const account = data.account ?? null;
     const row = { id: hashed(id), data: JSON.stringify(data), account, expiresAt: Date.now() + LIFETIME };
-    whenFree(() => this.orm.em.fork().upsert(SessionRow, row))
+    inTransaction(this.orm, (em) => em.upsert(SessionRow, row))
       .then(() => done?.())
       .catch((error: unknown) => done?.(error));
   }
 
   override destroy(id: string, done?: (error?: unknown) => void): void {
     const gone = { $or: [{ id: hashed(id) }, { expiresAt: { $lt: Date.now() } }] };
-    whenFree(() => this.orm.em.fork().nativeDelete(SessionRow, gone))
+    inTransaction(this.orm, (em) => em.nativeDelete(SessionRow, gone))
       .then(() => done?.())
       .catch((error: unknown) => done?.(error));
   }
@@ -54,7 +54,7 @@ class DatabaseStore extends session.Store {
 
 /** Removes sessions that are over. */
 export const forgetSessions = (orm: Orm): Promise<number> =>
-  whenFree(() => orm.em.fork().nativeDelete(SessionRow, { expiresAt: { $lt: Date.now() } }));
+  inTransaction(orm, (em) => em.nativeDelete(SessionRow, { expiresAt: { $lt: Date.now() } }));
 
 export function sessions(orm: Orm, reading: Orm, secret: string, secure: boolean): RequestHandler {
   return session({

@@ -16,7 +16,7 @@ import {
 } from '@zest-bell/core/activity';
 import type { Em, Orm } from '../../platform/database/orm.ts';
 import { rowsOf } from '../../platform/database/query.ts';
-import { whenFree } from '../../platform/database/whenFree.ts';
+import { inTransaction } from '../../platform/database/transaction.ts';
 import { SegmentRow } from './entity.ts';
 
 /** Rows that are read before others get their turn. */
@@ -108,7 +108,7 @@ export class CourseHistory {
     const columns = Buffer.from(packColumns(toColumns(this.history)).buffer);
     const { course, retractions, lastEvent, lastGrade } = this;
     this.tail = 0;
-    await whenFree(() => orm.em.fork().upsert(SegmentRow, { course, retractions, lastEvent, lastGrade, columns }));
+    await inTransaction(orm, (em) => em.upsert(SegmentRow, { course, retractions, lastEvent, lastGrade, columns }));
   }
 }
 

@@ -72,14 +72,33 @@ function prepareConnection(connection: RawConnection, done: (error: unknown, con
     return statement;
   };
   connection.prepare = (sql) => {
-    if (!/^begin;?$/i.test(sql)) return preparedOnce(sql);
-    const run = () => {
-      connection.exec('begin immediate');
-      return { changes: 0, lastInsertRowid: 0 };
-    };
-    return { run, all: run };
+    if (/^begin;?$/i.test(sql)) return stepping(() => connection.exec('begin immediate'));
+    if (/^commit;?$/i.test(sql)) return stepping(() => commit(connection));
+    return preparedOnce(sql);
   };
   done(null, connection);
+}
+
+/** A step of a transaction in place of a statement. It runs to its end: the driver leaves a statement open that found the database locked. */
+function stepping(step: () => void): object {
+  const run = () => {
+    step();
+    return { changes: 0, lastInsertRowid: 0 };
+  };
+  return { run, all: run };
+}
+
+/**
+ * Commits, or takes everything back and throws. A transaction that stayed open would take in whatever is written next, hold the
+ * lock against every other process, and be lost with this one.
+ */
+function commit(connection: RawConnection): void {
+  try {
+    connection.exec('commit');
+  } catch (error) {
+    connection.exec('rollback');
+    throw error;
+  }
 }
 
 /** A connection that cannot write, not even by mistake. */

@@ -1,6 +1,6 @@
 /** The folder that holds the database and the server's secret. */
 import { randomBytes } from 'node:crypto';
-import { accessSync, constants, existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { accessSync, constants, existsSync, linkSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { StartProblem } from './config.ts';
 
@@ -25,11 +25,16 @@ export function openDataFolder(folder: string): void {
 export function sessionSecret(folder: string): string {
   const file = join(folder, 'session-secret');
   if (!existsSync(file)) {
+    // Written whole before it has its name: another process starting on the same folder never reads half of it.
+    const whole = join(folder, `.session-secret-${process.pid}`);
+    writeFileSync(whole, randomBytes(32).toString('hex'), { mode: 0o600 });
     try {
-      writeFileSync(file, randomBytes(32).toString('hex'), { mode: 0o600, flag: 'wx' });
+      linkSync(whole, file);
     } catch (error) {
-      // Another process starting on the same folder was faster: its secret is the one.
+      // The other one was faster: its secret is the one.
       if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw error;
+    } finally {
+      rmSync(whole);
     }
   }
   return readFileSync(file, 'utf8').trim();
