@@ -17,6 +17,7 @@ const WAY = [
   'outcomes',
   'lookout',
   'starters',
+  'carry',
   'exchange',
   'scenario',
   'imports/read',

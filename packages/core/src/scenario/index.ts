@@ -2,3 +2,4 @@
 export * from './format.ts';
 export * from './run.ts';
 export * from './jsonSchema.ts';
+export * from './carried.ts';

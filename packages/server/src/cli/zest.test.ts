@@ -3,7 +3,7 @@ import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'no
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { afterAll, expect, jest, test } from '@jest/globals';
+import { afterAll, beforeAll, expect, jest, test } from '@jest/globals';
 
 jest.setTimeout(60_000);
 
@@ -11,9 +11,16 @@ const root = fileURLToPath(new URL('../../../..', import.meta.url));
 const folder = mkdtempSync(join(tmpdir(), 'zest-bell-cli-'));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
-/** As a person runs it, by npm. */
-function zest(...args: string[]) {
-  const run = spawnSync('npm', ['run', '--silent', 'zest', '--', ...args], {
+/** As a person runs it, by npm, which builds what is not built. */
+const byNpm = (...args: string[]) => told('npm', ['run', '--silent', 'zest', '--', ...args]);
+
+/** What npm runs, without npm. */
+const zest = (...args: string[]) => told(process.execPath, ['packages/server/dist/cli/zest.js', ...args]);
+
+beforeAll(() => void byNpm());
+
+function told(program: string, args: readonly string[]) {
+  const run = spawnSync(program, args, {
     cwd: root,
     encoding: 'utf8',
     env: { ...process.env, NODE_OPTIONS: '' },
@@ -26,7 +33,7 @@ function zest(...args: string[]) {
 }
 
 test('replays a scenario file and prints its decisions alone', () => {
-  const { code, out } = zest('replay', 'examples/two-rules-one-budget.json', '--rule', 'work');
+  const { code, out } = byNpm('replay', 'examples/two-rules-one-budget.json', '--rule', 'work');
   expect(code).toBe(0);
   const file = JSON.parse(out) as { format: string; decisions: { rule: string; outcome: string }[] };
   expect(file.format).toBe('zest-bell/decisions@1');
@@ -138,4 +145,67 @@ test('an import that cannot read a file writes nothing and exits 1; wrong use ex
   expect(existsSync(out)).toBe(false);
   expect(zest('import', 'examples/import/course.json').code).toBe(2);
   expect(zest('import', 'examples/import/course.json', broken, '--kind', 'nothing').code).toBe(2);
+});
+
+test('[K1, K2, K3, K4, K5, K6] carries what was decided in one scenario into another, and prints what became of it', () => {
+  const source = JSON.parse(readFileSync(join(root, 'examples/two-rules-one-budget.json'), 'utf8')) as {
+    course: object;
+    settings: object;
+    people: object[];
+    items: { id: string; title: string; kind: string }[];
+    rules: { id: string }[];
+  };
+  const [rule] = source.rules;
+  const lab = { id: 'lab-3', title: 'Chart lab 3: bearings', kind: 'assignment', dueAt: '2026-09-18T23:59:00-04:00' };
+  const score = (item: string) => ({ measure: 'score', item, is: '<', value: 50 });
+  const from = join(folder, 'fall.json');
+  const rules = [
+    { ...rule, id: 'drift', status: 'on', when: score('lab-3') },
+    { ...rule, id: 'gone', status: 'on', when: { all: [score('lab-3'), score(source.items[0]!.id)] } },
+  ];
+  const course = { ...source.course, marks: { mastery: 80 } };
+  writeFileSync(from, JSON.stringify({ ...source, course, items: [...source.items, lab], rules }));
+  const spring = { ...source.course, start: '2027-01-11', end: '2027-04-30', marks: { mastery: 75 } };
+  const target = {
+    ...{ format: 'zest-bell/scenario@1', course: spring, people: source.people.slice(0, 1) },
+    ...{
+      items: [{ id: 'l3', title: 'Chart lab 3', kind: 'assignment' }],
+      rules: [{ ...rule, id: 'drift', when: score('l3') }],
+    },
+  };
+  const into = join(folder, 'spring.json');
+  writeFileSync(into, JSON.stringify(target));
+  const out = join(folder, 'new.json');
+  const run = zest('carry', from, into, '--out', out);
+  expect(run).toMatchObject({ code: 0, err: [] });
+  const report = JSON.parse(run.out) as Record<string, unknown>;
+  expect(report).toMatchObject({ format: 'zest-bell/carried@1', days: 133 });
+  expect(report['items']).toContainEqual({ from: 'lab-3', to: 'l3', how: 'alike' });
+  expect(report['rules']).toMatchObject([
+    { from: 'drift', to: 'drift-2', status: 'paused', problems: [] },
+    { from: 'gone', to: null, status: null, problems: [{ code: 'item', path: 'when.all[1].item' }] },
+  ]);
+  expect(report['settings']).toContainEqual({ what: 'marks.mastery', from: 80, to: 75, kept: 'target' });
+  const written = JSON.parse(readFileSync(out, 'utf8')) as typeof target & { rules: object[] };
+  expect(written.rules).toMatchObject([{ id: 'drift' }, { id: 'drift-2', status: 'paused', when: { item: 'l3' } }]);
+  expect({ ...written, settings: 0, rules: 0 }).toEqual({ ...target, settings: 0, rules: 0 });
+  // What was written is a scenario; nothing in it rings by itself.
+  expect(zest('replay', out, '--rule', 'drift-2').code).toBe(0);
+
+  const match = (told: unknown) => {
+    const file = join(folder, 'match.json');
+    writeFileSync(file, JSON.stringify(told));
+    return zest('carry', from, into, '--match', file, '--out', out);
+  };
+  expect(JSON.parse(match({ 'lab-3': null }).out)).toMatchObject({ rules: [{ to: null }, { to: null }] });
+  expect(match({ 'lab-3': 'l4' })).toMatchObject({ code: 2, err: ['--match: There is no item “l4” in the target'] });
+  expect(match(['l3']).code).toBe(2);
+  expect(zest('carry', from, into, '--items', '--out', out).code).toBe(2);
+  expect(zest('carry', from, into).code).toBe(2);
+
+  writeFileSync(into, JSON.stringify({ ...target, items: [], rules: [] }));
+  const whole = zest('carry', from, into, '--items', '--out', out);
+  expect(JSON.parse(whole.out)).toMatchObject({ rules: [{ to: 'drift' }, { to: 'gone', status: 'paused' }] });
+  const { items } = JSON.parse(readFileSync(out, 'utf8')) as typeof target;
+  expect(items.at(-1)).toMatchObject({ id: 'lab-3', dueAt: '2027-01-29T23:59:00-05:00', excused: [], extensions: [] });
 });

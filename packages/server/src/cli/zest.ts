@@ -14,7 +14,9 @@ import {
   type ImportedFile,
   type ScenarioJson,
 } from '@zest-bell/core/imports';
+import { toldProblems, toldProblemWords, type Told } from '@zest-bell/core/carry';
 import {
+  carryScenario,
   chosenRules,
   hindsightScenario,
   outcomesScenario,
@@ -31,6 +33,7 @@ zest rehearse FILE --rule ID --at INSTANT
 zest hindsight FILE --rule ID --outcome CONDITION.json [--at INSTANT] [--from INSTANT] [--until INSTANT]
 zest outcomes FILE [--rule ID]… [--as-of INSTANT]
 zest import SCENARIO FILE… [--kind KIND] [--map MAP.json] [--as-of INSTANT] [--out NEW.json]
+zest carry SOURCE TARGET [--items] [--match MATCH.json] --out NEW.json
 zest backup FILE`;
 
 /** What is done with one scenario file. */
@@ -50,6 +53,7 @@ async function main(argv: readonly string[]): Promise<string> {
   const { positionals, values } = readArgs(argv);
   const [command, file, ...more] = positionals;
   if (command === 'backup' && file !== undefined && more.length === 0) return backUpTo(file);
+  if (command === 'carry' && file !== undefined && more.length === 1) return carryInto(file, more[0]!, values);
   if (command === 'import' && file !== undefined && more.length > 0) return await importInto(file, more, values);
   if (!COMMANDS.some((c) => c === command) || file === undefined || more.length > 0) throw new Refusal(USAGE);
   const scenario = readScenario(file);
@@ -115,6 +119,8 @@ function readArgs(argv: readonly string[]) {
         map: { type: 'string' },
         'as-of': { type: 'string' },
         add: { type: 'string' },
+        items: { type: 'boolean' },
+        match: { type: 'string' },
         out: { type: 'string' },
       },
     });
@@ -169,6 +175,34 @@ async function importInto(
     writeFileSync(values.out, `${JSON.stringify(merged, null, 2)}\n`);
   }
   return JSON.stringify({ format: IMPORT_FORMAT, files: reports }, null, 2);
+}
+
+/** Writes the target with what was decided in the source, and prints what became of it. */
+function carryInto(sourceFile: string, targetFile: string, values: ReturnType<typeof readArgs>['values']): string {
+  if (values.out === undefined) throw new Refusal(`--out: Say where the new file goes.\n${USAGE}`);
+  const source = readScenario(sourceFile);
+  const targetJson = readJson(targetFile);
+  const target = scenarioOf(targetJson);
+  const withItems = values.items ?? false;
+  if (withItems && target.course.items.length > 0)
+    throw new Refusal('--items: Items come along only into a course that has none');
+  const told = values.match === undefined ? {} : toldOf(readJson(values.match));
+  const [wrong] = toldProblems(source.course.items, target.course.items, told);
+  if (wrong) throw new Refusal(`--match: ${toldProblemWords(wrong)}`);
+  const { report, merged } = carryScenario(source, target, targetJson, { told, withItems });
+  scenarioOf(merged);
+  writeFileSync(values.out, `${JSON.stringify(merged, null, 2)}\n`);
+  return JSON.stringify(report, null, 2);
+}
+
+function toldOf(json: unknown): Told {
+  const isTold =
+    typeof json === 'object' &&
+    json !== null &&
+    !Array.isArray(json) &&
+    Object.values(json).every((v) => v === null || typeof v === 'string');
+  if (!isTold) throw new Refusal('--match: Write the target’s item of each of the source’s, as { "lab-3": "l3" }');
+  return json as Told;
 }
 
 /** “people”, “items”, or both: what the course lacks and the files bring. */

@@ -1,0 +1,5 @@
+/** What the other packages use of `carry`. */
+export * from './shift.ts';
+export * from './match.ts';
+export * from './rules.ts';
+export * from './carry.ts';
