@@ -3,3 +3,4 @@ export * from './shift.ts';
 export * from './match.ts';
 export * from './rules.ts';
 export * from './carry.ts';
+export * from './finds.ts';

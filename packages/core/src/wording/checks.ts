@@ -12,7 +12,7 @@ import { dateOf, dayNumberOf } from '../time/calendar.ts';
 import { DAY, HOUR, type Instant } from '../time/instant.ts';
 import { roundInstants } from '../time/rhythm.ts';
 import { clockWords, dateWords, listWords } from '../time/words.ts';
-import { fieldTitle, linkedItem } from './fields.ts';
+import { dueItem, fieldTitle, linkedItem } from './fields.ts';
 import { parseLiquid } from './liquid.ts';
 import { stillTime } from './stillTime.ts';
 import type { Check, CheckedAgainst, Mend, Words } from './check.ts';
@@ -86,7 +86,7 @@ function noFallback(words: Words): Check[] {
   return PATHS.flatMap((path) =>
     usesOf(parseLiquid(words[path], path, [])?.templates ?? []).flatMap(({ field, quote, bare }): Check[] => {
       if (!bare || ALWAYS.has(field) || linkedItem(field) !== null) return [];
-      const fallback = FALLBACKS[field];
+      const fallback = FALLBACKS[dueItem(field) === null ? field : 'item.due'];
       // The other filters stay; what they make of nothing is nothing, and the fallback stands for that.
       const to = fallback && quote.replace(/\s*(-?}})$/, ` | default: "${fallback}" $1`);
       return [

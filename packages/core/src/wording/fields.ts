@@ -72,11 +72,13 @@ function missingTitles(context: FieldContext): string | null {
   return orNull(listWords(fact.items.map((i) => i.title).filter((title) => !sessions.has(title))));
 }
 
-function itemDue(context: FieldContext): string | null {
-  if (!item(context)) return null;
-  const fact = context.facts.fact(context.person, { measure: 'hoursUntilDue', item: context.about.item! }, context.at);
-  if (fact.kind !== 'due' || fact.at === null) return null;
-  return `${day(context, fact.at)}, ${timeWords(fact.at, course(context).timeZone)}`;
+/** When an item is due for this student, their extension counted; for several at once, when it is due at all. */
+function itemDue(context: FieldContext, id: string | null): string | null {
+  const of = id === null ? undefined : course(context).items[course(context).itemIndex.get(id) ?? -1];
+  if (!of) return null;
+  const fact = context.facts.fact(context.person, { measure: 'hoursUntilDue', item: of.id }, context.at);
+  const at = context.together !== undefined ? of.dueAt : fact.kind === 'due' ? fact.at : null;
+  return at === null ? null : `${day(context, at)}, ${timeWords(at, course(context).timeZone)}`;
 }
 
 const ofKind =
@@ -86,28 +88,37 @@ const field = ofKind('value');
 const list = ofKind('list');
 const link = ofKind('link');
 
-/** Links to items of the course are fields too, one an item: `link["lab-3"]`. */
-const ITEM_LINK = /^link(?:\.([\w-]+)|\['((?:[^'\\]|\\.)+)'\]|\["((?:[^"\\]|\\.)+)"\])$/;
+/** Items and columns of the course are fields too, one each: `link["lab-3"]`. What stands in the brackets, or null for other fields. */
+function namedIn(scope: 'link' | 'due' | 'column'): (field: string) => string | null {
+  const written = new RegExp(`^${scope}(?:\\.([\\w-]+)|\\['((?:[^'\\\\]|\\\\.)+)'\\]|\\["((?:[^"\\\\]|\\\\.)+)"\\])$`);
+  return (field) => {
+    const [, plain, single, double] = written.exec(field) ?? [];
+    return plain ?? single ?? double ?? null;
+  };
+}
 
 /** The item that a link field names, or null for a field of another kind. */
-export function linkedItem(name: string): string | null {
-  const [, plain, single, double] = ITEM_LINK.exec(name) ?? [];
-  return plain ?? single ?? double ?? null;
-}
+export const linkedItem = namedIn('link');
 
-/** A column of the course’s own, as written in a wording: `column["Boat"]`. */
-const COLUMN = /^column(?:\.([\w-]+)|\['((?:[^'\\]|\\.)+)'\]|\["((?:[^"\\]|\\.)+)"\])$/;
+/** The item whose due date a field says, or null for a field of another kind. */
+export const dueItem = namedIn('due');
 
 /** The column that a field names, or null for a field of another kind. */
-export function namedColumn(name: string): string | null {
-  const [, plain, single, double] = COLUMN.exec(name) ?? [];
-  return plain ?? single ?? double ?? null;
-}
+export const namedColumn = namedIn('column');
 
-export const columnField = (column: string): string => `column["${column.replace(/["\\]/g, '')}"]`;
+/** The item that a field names, whatever it says of it. */
+export const itemOfField = (field: string): string | null => linkedItem(field) ?? dueItem(field);
+
+const inBrackets = (name: string): string => `["${name.replace(/["\\]/g, '')}"]`;
+
+/** A column of the course’s own, as written in a wording: `column["Boat"]`. */
+export const columnField = (column: string): string => `column${inBrackets(column)}`;
 
 /** A link to an item, as written in a wording. */
-export const itemLinkField = (item: string): string => `link["${item.replace(/["\\]/g, '')}"]`;
+export const itemLinkField = (item: string): string => `link${inBrackets(item)}`;
+
+/** When an item is due, as written in a wording: `due["lab-3"]`. */
+export const itemDueField = (item: string): string => `due${inBrackets(item)}`;
 
 export const MERGE_FIELDS: readonly MergeField[] = [
   field('student.first_name', 'First name', (context) => orNull(student(context).firstName)),
@@ -124,7 +135,7 @@ export const MERGE_FIELDS: readonly MergeField[] = [
   list(STUDENTS_LIST, 'The students, each with what was found', studentsList),
   field('reader.name', 'Who reads it', (context) => orNull(context.reader?.name ?? fullName(student(context)))),
   field('item.title', 'Title of the rule’s item', (context) => orNull(item(context)?.title)),
-  field('item.due', 'When the rule’s item is due', itemDue),
+  field('item.due', 'When the rule’s item is due', (context) => itemDue(context, context.about.item)),
   link('item.link', 'Link to the rule’s item', (context) =>
     item(context) ? linkMark(item(context)!.title, item(context)!.url) : null,
   ),
@@ -174,6 +185,8 @@ export function fieldValues(
     const column = namedColumn(name);
     if (column !== null) (out['column'] ??= {})[column] = context.together ? null : columnValue(context, column);
     const id = linkedItem(name);
+    const due = dueItem(name);
+    if (due !== null) (out['due'] ??= {})[due] = itemDue(context, due);
     const linked = id === null ? undefined : course(context).items[course(context).itemIndex.get(id) ?? -1];
     if (linked) (out['link'] ??= {})[id!] = linkMark(linked.title, linked.url);
   }

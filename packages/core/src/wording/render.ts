@@ -2,7 +2,7 @@
 import { distance } from 'fastest-levenshtein';
 import { problemsOfIssues, type Parsed, type Problem } from '../problem/problem.ts';
 import { fullName } from '../course/person.ts';
-import { FIELD_NAMES, fieldValues, linkedItem, namedColumn } from './fields.ts';
+import { dueItem, FIELD_NAMES, fieldValues, itemOfField, linkedItem, namedColumn } from './fields.ts';
 import type { FieldContext } from './fieldContext.ts';
 import { parseLiquid, renderLiquid, type LiquidTemplate } from './liquid.ts';
 import { blocksOf, inOneLine, markTyped, picturesIn, textOf, type Block } from './markup.ts';
@@ -14,7 +14,7 @@ export interface CompiledWording {
   readonly wording: Wording;
   /** The merge fields named in it. */
   readonly fields: readonly string[];
-  /** The items of the course it links to. */
+  /** The items of the course it names. */
   readonly items: readonly string[];
   /** The files of the pictures in it. */
   readonly pictures: readonly string[];
@@ -62,7 +62,7 @@ export function compileWording(draft: unknown): Parsed<CompiledWording> {
     value: {
       wording,
       fields,
-      items: fields.map(linkedItem).filter((id) => id !== null),
+      items: [...new Set(fields.map(itemOfField).filter((id) => id !== null))],
       pictures: [...new Set([...textsOf(wording), ...(wording.copies ?? [])].flatMap((v) => picturesIn(v.text)))],
       count: compiled.length,
       render(context, variant = 0, reader = 'student') {
@@ -159,6 +159,8 @@ function withStudents(blocks: readonly Block[], fields: readonly string[], conte
 function valueOf(values: Record<string, Record<string, string | null>>, name: string): string | null {
   const item = linkedItem(name);
   if (item !== null) return values['link']?.[item] ?? null;
+  const due = dueItem(name);
+  if (due !== null) return values['due']?.[due] ?? null;
   const column = namedColumn(name);
   if (column !== null) return values['column']?.[column] ?? null;
   const [scope, key] = name.split('.') as [string, string];
@@ -168,7 +170,7 @@ function valueOf(values: Record<string, Record<string, string | null>>, name: st
 function parseTemplate(source: string, path: string, problems: Problem[]): LiquidTemplate | null {
   const parsed = parseLiquid(markTyped(source), path, problems);
   for (const name of parsed?.variables ?? []) {
-    if (FIELD_NAMES.has(name) || linkedItem(name) !== null || namedColumn(name) !== null) continue;
+    if (FIELD_NAMES.has(name) || itemOfField(name) !== null || namedColumn(name) !== null) continue;
     const near = nearest(name);
     problems.push({
       path,

@@ -36,7 +36,7 @@ export function compiledOf(wording: Wording): Parsed<CompiledWording> {
   return known;
 }
 
-/** What a wording names that is not in its course: an item it links to, a picture, a file. */
+/** What a wording names that is not in its course: an item, a picture, a file. */
 export async function missingNames(em: Em, wording: CompiledWording, { id, course }: LiveCourse): Promise<Problem[]> {
   const items = wording.items.filter((item) => !course.itemIndex.has(item));
   const pictures = await missingFiles(em, id, wording.pictures);
@@ -52,7 +52,7 @@ export async function missingNames(em: Em, wording: CompiledWording, { id, cours
     ...items.map((item) => ({
       path: 'text',
       code: 'notInCourse',
-      message: `It links to the item “${item}”, which is not in this course`,
+      message: `It names the item “${item}”, which is not in this course`,
     })),
     ...pictures.map(() => ({ path: 'text', code: 'noPicture', message: 'A picture in it is no longer there' })),
     ...files

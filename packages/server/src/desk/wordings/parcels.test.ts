@@ -144,7 +144,7 @@ describe('a link to an item', () => {
   test('that is not in the course is said before anything is sent', async () => {
     expect((await save({ text: '{{ link["nowhere"] }}' })).body).toMatchObject({
       code: 'wordingBroken',
-      problems: [{ message: 'It links to the item “nowhere”, which is not in this course' }],
+      problems: [{ message: 'It names the item “nowhere”, which is not in this course' }],
     });
     await stage.orm.em.fork().nativeUpdate(WordingRow, { key: 'gentle' }, { body: '{{ link["nowhere"] }}' });
     await ada

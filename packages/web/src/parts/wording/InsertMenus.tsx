@@ -11,6 +11,7 @@ import {
   columnField,
   FALLBACKS,
   isTypedAddress,
+  itemDueField,
   itemLinkField,
   MERGE_FIELDS,
   type MergeField,
@@ -63,6 +64,16 @@ export function InsertMenus(props: {
             aside: '',
             choose: () => editor.insertField(columnField(column), null),
           })),
+          ...here.course.items
+            .filter((item) => item.dueAt !== null)
+            .map((item): Entry => ({
+              key: `due ${item.id}`,
+              group: 'When an item is due',
+              title: item.title,
+              keywords: [item.title, 'due', item.group ?? ''],
+              aside: whenOf(item, here.course.timeZone),
+              choose: () => editor.insertField(itemDueField(item.id), fallbackOf('item.due')),
+            })),
         ]}
       />
       <Menu

@@ -3,18 +3,19 @@ import { useState, type ReactNode } from 'react';
 import { NodeViewWrapper, type NodeViewProps } from '@tiptap/react';
 import { Popover } from 'radix-ui';
 import { Pop } from '../../ui/Pop.tsx';
-import { fieldTitle, isTypedAddress, linkedItem } from '@zest-bell/core/wording';
+import { dueItem, fieldTitle, isTypedAddress, itemOfField, linkedItem } from '@zest-bell/core/wording';
 import { useHere } from '../../lib/here.ts';
 import { pictureUrl } from '../messages/files.ts';
 import { partOf, tagWords } from './liquidDoc.ts';
 
-/** A field by its title; a link to an item by that. */
+/** A field by its title; a link to an item by the item’s, and when it is due likewise. */
 function useTitleOf(): (field: string) => string {
   const { course } = useHere();
   return (field) => {
-    const item = linkedItem(field);
-    if (item !== null) return course.items.find((i) => i.id === item)?.title ?? `an item that is gone (${item})`;
-    return fieldTitle(field);
+    const item = itemOfField(field);
+    if (item === null) return fieldTitle(field);
+    const title = course.items.find((i) => i.id === item)?.title ?? `an item that is gone (${item})`;
+    return dueItem(field) === null ? title : `When ${title} is due`;
   };
 }
 
