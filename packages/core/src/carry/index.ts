@@ -4,3 +4,5 @@ export * from './match.ts';
 export * from './rules.ts';
 export * from './carry.ts';
 export * from './finds.ts';
+export * from './wordings.ts';
+export * from './views.ts';

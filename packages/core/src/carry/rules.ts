@@ -1,6 +1,7 @@
 /** A rule of one course as a rule of another (engine K2, K4, K5). */
 import { groupOf, isLeaf, makeGroup, type Condition, type Leaf } from '../conditions/condition.ts';
 import type { Course } from '../course/course.ts';
+import type { MeasureCall } from '../measures/values/measure.ts';
 import { joinPath } from '../problem/problem.ts';
 import type { Rule, RuleStatus } from '../rules/rule.ts';
 import { shiftRhythm, type Shift } from './shift.ts';
@@ -95,8 +96,8 @@ function sectionsThere(sections: readonly string[], target: Course): readonly st
   return sections.filter((s) => there.has(s));
 }
 
-/** A condition in the target's names. */
-class Renaming {
+/** Conditions in the target’s names, and what of them is not there. */
+export class Renaming {
   readonly problems: CarryProblem[] = [];
   readonly dates: DateChange[] = [];
   private readonly carriage: RuleCarriage;
@@ -115,12 +116,17 @@ class Renaming {
   }
 
   private leaf(leaf: Leaf, path: string): Leaf {
-    const { item, items, group, window } = leaf;
+    return { ...leaf, ...this.call(leaf, path) };
+  }
+
+  /** A measure with its parameters. */
+  call(call: MeasureCall, path: string): MeasureCall {
+    const { item, items, group, window } = call;
     if (group !== undefined && !this.carriage.target.items.some((i) => i.group === group)) {
       this.problems.push({ code: 'group', path: joinPath(path, 'group'), name: group });
     }
     return {
-      ...leaf,
+      ...call,
       ...(item === undefined ? {} : { item: this.item(item, joinPath(path, 'item')) }),
       ...(items === undefined ? {} : { items: items.map((id, i) => this.item(id, joinPath(path, 'items', i))) }),
       ...(window && 'since' in window
