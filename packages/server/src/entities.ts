@@ -18,6 +18,7 @@ import { AttemptRow } from './mail/log/entity.ts';
 import { StatementRow } from './intake/statements/entity.ts';
 import { TrialCourseRow, TrialDrawRow, TrialRow } from './wording/trials/entity.ts';
 import { WordingRow } from './wording/entity.ts';
+import { CarryRow } from './desk/carry/entity.ts';
 
 export const entities = [
   Account,
@@ -60,4 +61,5 @@ export const entities = [
   TrialDrawRow,
   WorkerRow,
   MailTroubleRow,
+  CarryRow,
 ];

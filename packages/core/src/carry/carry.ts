@@ -23,7 +23,8 @@ export interface CarryOptions {
   readonly leaveOut?: boolean | undefined;
   /** The ids of the source's rules that come along; all where nothing is said. */
   readonly only?: ReadonlySet<string> | undefined;
-  readonly wordings?: ReadonlyMap<string, string> | undefined;
+  /** Settings that come along although the target has its own, as `CarriedSetting.what` names them. */
+  readonly over?: ReadonlySet<string> | undefined;
 }
 
 export interface CarriedItem extends ItemMatch {
@@ -46,6 +47,8 @@ export interface Carried {
   readonly days: number;
   /** What a rule names, or all of the source's items where they come along; in their order. */
   readonly items: readonly CarriedItem[];
+  /** The same for each of the source's items. */
+  readonly matches: readonly ItemMatch[];
   /** In the source's order; `left` are those that a file cannot hold. */
   readonly rules: readonly (CarriedRule & { readonly left: boolean })[];
   readonly settings: readonly CarriedSetting[];
@@ -55,13 +58,13 @@ export interface Carried {
 
 /** Throws a RangeError where items should come into a course that has some. */
 export function carry(source: Decided, target: Decided, options: CarryOptions = {}): Carried {
-  const { told = {}, withItems = false, leaveOut = false, only, wordings } = options;
+  const { told = {}, withItems = false, leaveOut = false, only, over } = options;
   if (withItems && target.course.items.length > 0) throw new RangeError('The course has items already');
   const shift = shiftBetween(source.course, target.course);
   const brought = withItems
     ? source.course.items.filter((i) => told[i.id] !== null).map((item) => moved(item, shift))
     : [];
-  const { settings, marks, groupWeights, lines } = carrySettings(source.course, target.course);
+  const { settings, marks, groupWeights, lines } = carrySettings(source.course, target.course, over);
   const course = makeCourse({
     ...target.course,
     items: [...target.course.items, ...brought],
@@ -76,12 +79,13 @@ export function carry(source: Decided, target: Decided, options: CarryOptions = 
   const taken = new Set(target.rules.map((r) => r.id));
   return {
     days: shift.days,
+    matches,
     items: matches
       .filter((m) => withItems || named.has(m.from))
       .map((m) => (withItems && m.to !== null && isLate(course, m.to) ? { ...m, late: true } : m)),
     rules: rules.map((rule) => {
       const id = freeId(rule.id, (other) => taken.has(other));
-      const carried = carryRule(rule, id, { shift, source: source.course, target: course, items, wordings });
+      const carried = carryRule(rule, id, { shift, source: source.course, target: course, items });
       const left = leaveOut && lacksNames(carried);
       if (!left) taken.add(id);
       return { ...carried, left };
@@ -110,11 +114,12 @@ interface CarriedSettings {
 }
 
 /** Each as a whole where the target has none; marks one by one. */
-function carrySettings(source: Course, target: Course): CarriedSettings {
+function carrySettings(source: Course, target: Course, over: ReadonlySet<string> = new Set()): CarriedSettings {
   const lines: CarriedSetting[] = [];
   const either = <T>(what: string, from: T | null, own: T | null): T | null => {
-    const to = own ?? from;
-    lines.push({ what, from, to, kept: own === null && from !== null ? 'source' : 'target' });
+    const comes = from !== null && (own === null || over.has(what));
+    const to = comes ? from : own;
+    lines.push({ what, from, to, kept: comes ? 'source' : 'target' });
     return to;
   };
   const settings = {

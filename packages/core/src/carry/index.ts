@@ -6,3 +6,4 @@ export * from './carry.ts';
 export * from './finds.ts';
 export * from './wordings.ts';
 export * from './views.ts';
+export * from './over.ts';

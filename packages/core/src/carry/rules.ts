@@ -44,8 +44,6 @@ export interface RuleCarriage {
   readonly target: Course;
   /** The target's item by the source's; null where it has no match. */
   readonly items: ReadonlyMap<string, string | null>;
-  /** The target's wording by the source's; itself where nothing is said. */
-  readonly wordings?: ReadonlyMap<string, string> | undefined;
 }
 
 /** The rule with the id `id` in the target. */
@@ -72,7 +70,6 @@ export function carryRule(rule: Rule, id: string, carriage: RuleCarriage): Carri
       when,
       rhythm,
       spellsFrom: null,
-      steps: rule.steps.map((step) => ({ ...step, wording: carriage.wordings?.get(step.wording) ?? step.wording })),
     },
     dates: [...dates, ...names.dates],
     problems: [

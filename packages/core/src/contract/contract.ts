@@ -1,5 +1,6 @@
 /** Every request of the application, by the module that serves it. */
 import { access } from './access.ts';
+import { carry } from './carry.ts';
 import { course } from './course.ts';
 import { demo } from './demo.ts';
 import { desk } from './desk.ts';
@@ -10,7 +11,7 @@ import { rounds } from './rounds.ts';
 import { rules } from './rules.ts';
 import { wording } from './wording.ts';
 
-export const contract = { access, course, wording, rules, mail, rounds, intake, desk, demo };
+export const contract = { access, course, wording, rules, mail, rounds, intake, desk, carry, demo };
 
 export interface NamedEndpoint {
   readonly module: string;

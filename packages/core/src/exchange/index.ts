@@ -1,4 +1,5 @@
 /** What the other packages use of `exchange`. */
+export * from './carry.ts';
 export * from './inbox.ts';
 export * from './lookout.ts';
 export * from './replay.ts';

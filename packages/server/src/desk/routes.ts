@@ -2,6 +2,7 @@
 import type { Door } from '../access/door.ts';
 import type { Dispatcher } from '../mail/outbox/dispatcher.ts';
 import type { Services } from '../intake/services.ts';
+import { carryRoutes } from './carry/routes.ts';
 import { inboxRoutes, replyRoutes } from './inbox/routes.ts';
 import { courseRoutes } from './courses/routes.ts';
 import { lookoutRoutes } from './lookout/routes.ts';
@@ -29,4 +30,5 @@ export function serveDesk(door: Door, services: Services, dispatcher: Dispatcher
   ruleRoutes(door, services);
   ruleHistoryRoutes(door, services);
   wordingRoutes(door, services);
+  carryRoutes(door, services);
 }

@@ -47,6 +47,11 @@ export const ERRORS = {
     title: 'Someone else changed this in the meantime. Reload it; your draft is kept.',
   },
   ruleOff: { status: 409, family: 'user', title: 'This rule is off. Turn it on before it can ring.' },
+  notInCourse: {
+    status: 422,
+    family: 'user',
+    title: 'This rule names something that this course does not have. Open the rule and choose another.',
+  },
   wordingBroken: {
     status: 422,
     family: 'user',

@@ -1,0 +1,237 @@
+import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
+import type { CarriedList, CarryPreview, CourseAnswer, RuleCard, WordingAnswer } from '@zest-bell/core/exchange';
+import { WordingRow } from '../../wording/entity.ts';
+import { runDueRounds } from '../../rounds/scheduler.ts';
+import { at, COURSE, openStage, ruleOf, type Agent, type TestStage } from '../../testing/stage.ts';
+
+const score = (item: string) => ({ measure: 'score', item, is: '<', value: 50 });
+const lab = { ...COURSE.items[0]!, id: 'lab-3', title: 'Chart lab 3: bearings', dueAt: at('2026-09-14T23:59') };
+const rules = [
+  ruleOf({ rhythm: { start: '2026-09-08T09:30', rrule: 'FREQ=WEEKLY;BYDAY=TU', until: '2026-12-18' } }),
+  ruleOf({
+    id: 'low',
+    name: 'Low in the lab',
+    when: score('lab-3'),
+    steps: [{ deliver: 'send', to: ['student'], wording: 'firm' }],
+  }),
+  ruleOf({ id: 'tides', name: 'Low in tides', status: 'draft', when: score('q1') }),
+];
+let stage: TestStage;
+let ada: Agent;
+/** The course that things are carried into. */
+let there: string;
+
+beforeEach(async () => {
+  stage = await openStage({ now: '2026-12-10T12:00', rules, course: { items: [...COURSE.items, lab] } });
+  ada = await stage.signIn();
+  const em = stage.orm.em.fork();
+  em.create(WordingRow, {
+    ...{ course: 1, key: 'firm', name: 'Firm', purpose: 'firm', subject: 'NAV 120: the lab' },
+    body: '{{ student.first_name | default: "Hello" }},\n\nthe lab was due on September 14. See {{ link["lab-3"] }} in fall 2026.\n\n{{ sender.signature }}',
+  });
+  await em.flush();
+  const details = {
+    code: 'NAV 120 S',
+    title: 'Coastal Navigation',
+    timeZone: COURSE.timeZone,
+    start: '2027-01-11',
+    end: '2027-04-30',
+  };
+  const begun = await ada.post('/api/v1/courses').send({ details }).expect(201);
+  there = `/api/v1/courses/${(begun.body as { id: number }).id}`;
+});
+afterEach(() => stage.close());
+
+const preview = async (choices: object = {}): Promise<CarryPreview> =>
+  (
+    await ada
+      .post(`${there}/carry/preview`)
+      .send({ from: 1, ...choices })
+      .expect(200)
+  ).body as CarryPreview;
+const over = async (choices: object = {}): Promise<CarriedList> =>
+  (
+    await ada
+      .post(`${there}/carry`)
+      .send({ from: 1, ...choices })
+      .expect(201)
+  ).body as CarriedList;
+const lists = async () => (await ada.get(`${there}/carry`).expect(200)).body as CarriedList[];
+const cards = async () => (await ada.get(`${there}/rules`).expect(200)).body as RuleCard[];
+const course = async () => (await ada.get(there).expect(200)).body as CourseAnswer;
+const addItem = () =>
+  ada
+    .post(`${there}/edit`)
+    .send({ items: [{ id: null, set: { title: 'Chart lab 3', kind: 'quiz', points: 10 } }] })
+    .expect(200);
+const on = (rule: { rule: string; version: number }) =>
+  ada
+    .post(`${there}/rules/status`)
+    .send({ rules: [{ rule: rule.rule, version: rule.version }], status: 'on', confirmed: true });
+
+describe('[K8] carrying over', () => {
+  test('is shown first, changes nothing by that, and says what it says of dates, items and texts', async () => {
+    await addItem();
+    const shown = await preview();
+    expect(shown).toMatchObject({
+      days: 133,
+      mayBringItems: false,
+      source: { code: 'NAV 120', sender: 'Dr. A. Lind' },
+    });
+    expect(shown.rules.map((r) => [r.from, r.to, r.status])).toEqual([
+      ['away', 'away', 'paused'],
+      ['low', 'low', 'paused'],
+      ['tides', 'tides', 'draft'],
+    ]);
+    expect(shown.rules[0]).toMatchObject({
+      before: { from: '2026-09-08', until: '2026-12-18' },
+      after: { from: '2027-01-19', until: '2027-04-30' },
+    });
+    // What is only alike is proposed, and is no match before somebody said so.
+    expect(shown.items).toContainEqual({ from: 'lab-3', to: expect.any(String), how: 'alike' });
+    expect(shown.rules[1]!.problems).toMatchObject([{ code: 'item', name: 'lab-3' }]);
+    const { to } = shown.items.find((m) => m.from === 'lab-3')!;
+    const said = await preview({ told: { 'lab-3': to } });
+    expect(said.rules[1]!.problems).toEqual([]);
+    const firm = said.wordings.find((w) => w.from === 'firm')!;
+    expect(firm.found.map((f) => [f.path, f.finds.map((x) => x.field)])).toEqual([
+      ['subject', ['course.code']],
+      ['text', [`due["${to}"]`, null]],
+    ]);
+    expect(await cards()).toEqual([]);
+    expect(await lists()).toEqual([]);
+  });
+
+  test('ends in a checklist that stays until each line is done; nothing rings before somebody turned it on', async () => {
+    const list = await over({ withItems: true, sender: true });
+    expect(list.rules.map((r) => [r.rule, r.status, r.done, r.lacks])).toEqual([
+      ['away', 'paused', false, []],
+      ['low', 'paused', false, []],
+      ['tides', 'draft', false, []],
+    ]);
+    expect(list.rules[1]!.items).toEqual([{ from: 'Chart lab 3: bearings', to: 'Chart lab 3: bearings' }]);
+    expect(list).toMatchObject({
+      sender: false,
+      hasRung: false,
+      wordings: [{ done: false }, { wording: 'firm', done: false }],
+    });
+    stage.clock.set(at('2027-01-19T09:31'));
+    await runDueRounds(stage.services);
+    expect((await lists())[0]).toMatchObject({ id: list.id, hasRung: false });
+
+    const tick = (body: object) => ada.post(`${there}/carry/${list.id}/tick`).send(body).expect(200);
+    await on(list.rules[0]!).expect(200);
+    await tick({ kind: 'rule', name: 'low', done: true });
+    await tick({ kind: 'rule', name: 'tides', done: true });
+    await tick({ kind: 'wording', name: 'gentle', done: true });
+    await tick({ kind: 'wording', name: 'firm', done: true });
+    expect(await lists()).toHaveLength(1);
+    await tick({ kind: 'sender', done: true });
+    expect(await lists()).toEqual([]);
+  });
+
+  test('brings texts with their chips, items on their moved dates, marks and limits; a sender that somebody has to look at', async () => {
+    await over({ withItems: true, sender: true, settings: ['budget'] });
+    const now = await course();
+    expect(now.items.map((i) => [i.id, i.dueAt])).toEqual([
+      ['q1', at('2027-01-24T23:59')],
+      ['lab-3', at('2027-01-25T23:59')],
+    ]);
+    expect(now).toMatchObject({ marks: { mastery: 80 }, sender: { name: 'Dr. A. Lind' } });
+    const wordings = (await ada.get(`${there}/wordings`).expect(200)).body as {
+      id: string;
+      subject: string;
+      text: string;
+    }[];
+    expect(wordings.find((w) => w.id === 'firm')).toMatchObject({
+      subject: '{{ course.code }}: the lab',
+      text: expect.stringContaining('due on {{ due["lab-3"] }}. See {{ link["lab-3"] }} in fall 2026.'),
+    });
+  });
+
+  test('texts can stay as they are', async () => {
+    await over({ withItems: true, asTheyAre: ['firm text'] });
+    const em = stage.orm.em.fork();
+    expect(await em.findOneOrFail(WordingRow, { course: { $ne: 1 }, key: 'firm' })).toMatchObject({
+      subject: '{{ course.code }}: the lab',
+      body: expect.stringContaining('due on September 14.'),
+    });
+  });
+
+  test('a rule whose item has no match cannot be turned on, whichever way, before one is chosen', async () => {
+    await addItem();
+    const list = await over();
+    const low = list.rules.find((r) => r.rule === 'low')!;
+    expect(low.lacks).toMatchObject([{ path: 'rule.when.item', code: 'notInCourse' }]);
+    const refused = await on(low).expect(422);
+    expect(refused.body).toMatchObject({ code: 'notInCourse', problems: [{ path: 'rule.when.item' }] });
+    // Its text links to the item as well, and says so.
+    expect((await lists())[0]!.wordings).toMatchObject([{ lacksItem: false }, { wording: 'firm', lacksItem: true }]);
+    const [item] = (await course()).items;
+    const wordings = (await ada.get(`${there}/wordings`).expect(200)).body as WordingAnswer[];
+    const { usedBy: _usedBy, onTrial: _onTrial, version, ...firm } = wordings.find((w) => w.id === 'firm')!;
+    const text = firm.text.replace('"lab-3"', JSON.stringify(item!.id));
+    await ada
+      .put(`${there}/wordings/firm`)
+      .send({ wording: { ...firm, text }, version })
+      .expect(200);
+    const card = (await cards()).find((c) => c.rule.id === 'low')!;
+    await ada
+      .put(`${there}/rules/low`)
+      .send({ rule: { ...card.rule, when: score(item!.id) }, version: card.version })
+      .expect(200);
+    expect((await lists())[0]!.rules.find((r) => r.rule === 'low')!.lacks).toEqual([]);
+  });
+
+  test('is undone as a whole while nothing of it has rung', async () => {
+    const before = { ...(await course()), version: 0, settingsVersion: 0 };
+    const list = await over({ withItems: true, sender: true, settings: ['budget', 'quietHours'] });
+    const undone = await ada.post(`${there}/carry/${list.id}/undo`).send({}).expect(200);
+    expect(undone.body).toEqual({ stays: [] });
+    expect({ ...(await course()), version: 0, settingsVersion: 0 }).toEqual(before);
+    expect(await cards()).toEqual([]);
+    expect((await ada.get(`${there}/wordings`).expect(200)).body).toEqual([]);
+    expect(await lists()).toEqual([]);
+    await ada.post(`${there}/carry/${list.id}/undo`).send({}).expect(404);
+  });
+
+  test('what was edited since is named and stays, with its text, unless chosen', async () => {
+    const list = await over({ withItems: true });
+    const card = (await cards()).find((c) => c.rule.id === 'low')!;
+    await ada
+      .put(`${there}/rules/low`)
+      .send({ rule: { ...card.rule, name: 'Lower' }, version: card.version })
+      .expect(200);
+    const undone = await ada.post(`${there}/carry/${list.id}/undo`).send({}).expect(200);
+    expect(undone.body).toEqual({
+      stays: [
+        { kind: 'rule', name: 'Lower' },
+        { kind: 'wording', name: 'Firm' },
+        // It names one of them.
+        { kind: 'items', name: 'Items, marks, and weights' },
+      ],
+    });
+    expect((await cards()).map((c) => c.rule.id)).toEqual(['low']);
+  });
+
+  test('what has rung is not taken back', async () => {
+    const list = await over({ withItems: true });
+    await on(list.rules[0]!).expect(200);
+    stage.clock.set(at('2027-01-19T09:31'));
+    await runDueRounds(stage.services);
+    const refused = await ada.post(`${there}/carry/${list.id}/undo`).send({ changedToo: true }).expect(409);
+    expect(refused.body).toMatchObject({ code: 'cannotUndo', problems: [{ code: 'hasRung' }] });
+  });
+
+  test('only from a course of one’s own, and items only into one that has none', async () => {
+    const bo = await stage.signIn('bo@saltmarsh.example');
+    await bo.post('/api/v1/courses/1/carry/preview').send({ from: 2 }).expect(404);
+    const details = { code: 'B', title: 'Bo', timeZone: COURSE.timeZone, start: '2027-01-11', end: '2027-04-30' };
+    const own = (await bo.post('/api/v1/courses').send({ details }).expect(201)).body as { id: number };
+    await bo.post(`/api/v1/courses/${own.id}/carry`).send({ from: 1 }).expect(404);
+    await ada.post(`${there}/carry`).send({ from: 99 }).expect(404);
+    await addItem();
+    const refused = await ada.post(`${there}/carry`).send({ from: 1, withItems: true }).expect(400);
+    expect(refused.body).toMatchObject({ problems: [{ path: 'withItems' }] });
+  });
+});

@@ -1,0 +1,71 @@
+/** What was carried over and is still to be looked at (engine K8): a list stays until every line of it is done. */
+import type { CarriedList, CarriedRuleLine } from '@zest-bell/core/exchange';
+import { lacking } from '@zest-bell/core/rules';
+import type { LiveCourse } from '../../course/activity/live.ts';
+import type { Em } from '../../platform/database/orm.ts';
+import { inSlices } from '../../platform/database/query.ts';
+import { RoundRow } from '../../rounds/entity.ts';
+import { RuleRow } from '../../rules/entity.ts';
+import { ruleOfRow } from '../../rules/repository.ts';
+import { WordingRow } from '../../wording/entity.ts';
+import { compiledOf, wordingOfRow } from '../../wording/repository.ts';
+import type { CarryRow } from './entity.ts';
+
+export async function checklistOf(
+  em: Em,
+  row: CarryRow,
+  { id: course, course: known, row: courseRow }: LiveCourse,
+): Promise<CarriedList> {
+  const { along, ticked } = row;
+  const keys = { rules: along.rules.map((r) => r.rule), wordings: along.wordings.map((w) => w.wording) };
+  const once = { disableIdentityMap: true } as const;
+  const rules = new Map((await em.find(RuleRow, { course, key: { $in: keys.rules } }, once)).map((r) => [r.key, r]));
+  const wordings = new Map(
+    (await em.find(WordingRow, { course, key: { $in: keys.wordings } }, once)).map((w) => [w.key, w]),
+  );
+  return {
+    ...{ id: row.id, from: { code: row.sourceCode, title: row.sourceTitle }, at: row.at, by: row.by },
+    // A rule that was put away, or is gone, asks for nothing.
+    rules: along.rules.flatMap(({ rule: key, dates, problems, items }): CarriedRuleLine[] => {
+      const stored = rules.get(key);
+      if (!stored || stored.archivedAt != null) return [];
+      const rule = ruleOfRow(stored);
+      const lacks = lacking(rule, known);
+      const done = rule.status === 'on' || ticked.rules.includes(key);
+      return [
+        {
+          rule: key,
+          name: rule.name,
+          status: rule.status,
+          version: stored.version,
+          dates,
+          problems,
+          lacks,
+          items,
+          done,
+        },
+      ];
+    }),
+    wordings: along.wordings.flatMap(({ wording, finds }) => {
+      const stored = wordings.get(wording);
+      if (!stored) return [];
+      const compiled = compiledOf(wordingOfRow(stored));
+      const lacksItem = compiled.ok && compiled.value.items.some((item) => !known.itemIndex.has(item));
+      return [{ wording, name: stored.name, finds, lacksItem, done: ticked.wordings.includes(wording) }];
+    }),
+    sender: along.sender === null ? null : ticked.sender || courseRow.senderConfirmed,
+    hasRung: await hasRung(em, row),
+  };
+}
+
+/** Whether every line of a list is done. */
+export const isDone = ({ rules, wordings, sender }: CarriedList): boolean =>
+  sender !== false && [...rules, ...wordings].every((line) => line.done);
+
+/** Whether a round of a rule that came along has run. */
+export async function hasRung(em: Em, { course, along }: CarryRow): Promise<boolean> {
+  for (const slice of inSlices(along.rules.map((r) => r.rule))) {
+    if ((await em.count(RoundRow, { course, rule: { $in: [...slice] } })) > 0) return true;
+  }
+  return false;
+}

@@ -1,0 +1,129 @@
+/** Carrying over: one transaction writes all of it, and keeps what it wrote so that it can be gone through and taken back. */
+import { carryOver, type CarriedOver, type CarryChoices } from '@zest-bell/core/carry';
+import type { Instant } from '@zest-bell/core/time';
+import { compileWording, type Wording } from '@zest-bell/core/wording';
+import type { LiveCourse } from '../../course/activity/live.ts';
+import type { CourseRow } from '../../course/entity.ts';
+import { changed } from '../../course/versions.ts';
+import { applyChange } from '../../intake/changes/apply.ts';
+import type { Tx } from '../../platform/database/orm.ts';
+import { insertRule } from '../../rules/repository.ts';
+import { findFile, takeFile } from '../../wording/files/repository.ts';
+import { insertWording } from '../../wording/repository.ts';
+import { ViewRow } from '../lookout/entity.ts';
+import { CarryRow, NOTHING_TICKED, type CarriedAlong } from './entity.ts';
+import { itemsNamed, takenRules, type Side } from './proposal.ts';
+
+export interface CarryOrder {
+  readonly choices: CarryChoices;
+  /** The source’s sender comes along. */
+  readonly sender: boolean;
+  readonly by: { readonly account: number; readonly name: string };
+  readonly now: Instant;
+}
+
+/** Writes what comes along, in a course that the transaction has to itself. */
+export async function carryAlong(
+  tx: Tx,
+  row: CourseRow,
+  source: Side,
+  target: Side,
+  order: CarryOrder,
+): Promise<CarryRow> {
+  const { by, now } = order;
+  // Ids of the archive are taken too, though nobody sees it.
+  const taken = await takenRules(tx, row.id);
+  const known = new Set(target.decided.rules.map((r) => r.id));
+  const [some] = source.decided.rules;
+  const hidden = some ? taken.filter((id) => !known.has(id)).map((id) => ({ ...some, id })) : [];
+  const over = carryOver(
+    source.decided,
+    { ...target.decided, rules: [...target.decided.rules, ...hidden] },
+    order.choices,
+  );
+  const settings = await writeSettings(tx, row, target.live, over);
+  const change = await applyChange(
+    tx,
+    target.live.course,
+    { ...over.carried.course, settings: target.live.course.settings },
+    {
+      ...{ course: row.id, kind: 'edit' as const, by: by.name, now },
+      title: `Carried over from ${source.decided.course.code}`,
+    },
+  );
+  for (const { wording, isThere } of over.wordings) {
+    if (isThere) continue;
+    await bringFiles(tx, source.live.id, row.id, wording, now);
+    await insertWording(tx, row.id, wording);
+  }
+  const course = { id: row.id, course: over.carried.course };
+  for (const { rule } of over.rules) await insertRule(tx, course, rule, by.account, now);
+  const views = over.views.filter(({ name }) => !target.decided.views.some((v) => v.name === name));
+  for (const { name, view } of views) tx.create(ViewRow, { course: row.id, name, view, by: by.name, at: now });
+  const sender = order.sender ? takeSender(row, source.live.row) : null;
+  const carried = tx.create(CarryRow, {
+    ...{ course: row.id, source: source.live.id, at: now, by: by.name, ticked: NOTHING_TICKED },
+    ...{ sourceCode: source.decided.course.code, sourceTitle: source.decided.course.title },
+    along: {
+      ...{ settings, sender, change: change?.id ?? null },
+      rules: over.rules.map((r) => ({
+        ...{ rule: r.rule.id, dates: r.dates },
+        problems: r.problems.filter((p) => p.code === 'dates' || p.code === 'sections'),
+        items: itemsOf(r.from, source, over),
+      })),
+      wordings: over.wordings
+        .filter((w) => !w.isThere)
+        .map((w) => ({ wording: w.wording.id, finds: w.found.reduce((n, f) => n + f.finds.length, 0) })),
+      views: views.map(({ name, view }) => ({ name, view })),
+    },
+  });
+  await tx.flush();
+  await changed(tx, row.id, { settings: true });
+  return carried;
+}
+
+/** Limits lie in the course’s settings; weights and marks are of its own data and change with its items. */
+async function writeSettings(
+  tx: Tx,
+  row: CourseRow,
+  live: LiveCourse,
+  over: CarriedOver,
+): Promise<CarriedAlong['settings']> {
+  const came = over.carried.settings.filter((s) => s.kept === 'source');
+  const limits = came.filter((s) => s.what === 'quietHours' || s.what === 'budget');
+  if (limits.length > 0) {
+    row.settings = { ...row.settings, ...Object.fromEntries(limits.map((s) => [s.what, s.to])) };
+    await tx.flush();
+  }
+  const before = live.course.settings as unknown as Readonly<Record<string, unknown>>;
+  return limits.map(({ what, to }) => ({ what, to, before: before[what] ?? null }));
+}
+
+function takeSender(row: CourseRow, source: CourseRow): CarriedAlong['sender'] {
+  const taken = { before: row.sender, after: source.sender, confirmed: row.senderConfirmed };
+  // Somebody has to look at it again: what was right there need not be here.
+  Object.assign(row, { sender: source.sender, senderConfirmed: false });
+  return taken;
+}
+
+/** A wording’s files and pictures, as they are there. */
+async function bringFiles(tx: Tx, from: number, to: number, wording: Wording, now: Instant): Promise<void> {
+  const compiled = compileWording(wording);
+  const pictures = compiled.ok ? compiled.value.pictures : [];
+  for (const key of new Set([...(wording.files ?? []).map((f) => f.id), ...pictures])) {
+    const file = await findFile(tx, from, key);
+    if (file) await takeFile(tx, to, file, now);
+  }
+}
+
+function itemsOf(rule: string, source: Side, over: CarriedOver): CarriedAlong['rules'][number]['items'] {
+  const titles = (course: { readonly items: readonly { readonly id: string; readonly title: string }[] }) =>
+    new Map(course.items.map((i) => [i.id, i.title]));
+  const [there, here] = [titles(source.decided.course), titles(over.carried.course)];
+  const matches = new Map(over.carried.matches.map((m) => [m.from, m.to]));
+  const named = source.decided.rules.find((r) => r.id === rule)!;
+  return itemsNamed(named).map((id) => {
+    const to = matches.get(id) ?? null;
+    return { from: there.get(id) ?? id, to: to === null ? null : (here.get(to) ?? to) };
+  });
+}

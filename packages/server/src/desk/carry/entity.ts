@@ -1,0 +1,56 @@
+import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
+import type { SenderSettings } from '@zest-bell/core/course';
+import type { CarriedSetting, CarryProblem, DateChange } from '@zest-bell/core/carry';
+import type { LookoutView } from '@zest-bell/core/lookout';
+import { instantColumn } from '../../platform/database/columns.ts';
+
+/** What came along, as it was then: what was changed since can be told from it. */
+export interface CarriedAlong {
+  readonly rules: readonly {
+    readonly rule: string;
+    readonly dates: readonly DateChange[];
+    readonly problems: readonly CarryProblem[];
+    readonly items: readonly { readonly from: string; readonly to: string | null }[];
+  }[];
+  readonly wordings: readonly { readonly wording: string; readonly finds: number }[];
+  /** Only those that were changed here. `before`: as it was here. */
+  readonly settings: readonly (Pick<CarriedSetting, 'what' | 'to'> & { readonly before: unknown })[];
+  readonly sender: {
+    readonly before: SenderSettings;
+    readonly after: SenderSettings;
+    readonly confirmed: boolean;
+  } | null;
+  readonly views: readonly { readonly name: string; readonly view: LookoutView }[];
+  /** The change that brought items and marks; null where none did. */
+  readonly change: number | null;
+}
+
+/** What somebody went through on the checklist. */
+export interface Ticked {
+  readonly rules: readonly string[];
+  readonly wordings: readonly string[];
+  readonly sender: boolean;
+}
+
+export const NOTHING_TICKED: Ticked = { rules: [], wordings: [], sender: false };
+
+/** Decisions of another course that were carried into this one, and the checklist that this ends in. */
+export const CarryRow = defineEntity({
+  name: 'CarryRow',
+  tableName: 'carry',
+  properties: {
+    id: p.integer().primary(),
+    course: p.integer(),
+    source: p.integer(),
+    sourceCode: p.string(),
+    sourceTitle: p.string(),
+    at: instantColumn(),
+    by: p.string(),
+    along: p.json<CarriedAlong>(),
+    ticked: p.json<Ticked>().default(JSON.stringify(NOTHING_TICKED)),
+    dismissedAt: instantColumn().nullable(),
+    undoneAt: instantColumn().nullable(),
+  },
+  indexes: [{ properties: ['course', 'id'] }],
+});
+export type CarryRow = InferEntity<typeof CarryRow>;

@@ -1,0 +1,90 @@
+/** Carrying over from another course of one’s own: looked at first, then done, gone through, and taken back. */
+import { contract } from '@zest-bell/core/contract';
+import type { CarryChoices } from '@zest-bell/core/carry';
+import type { Door } from '../../access/door.ts';
+import { accountName, idOf } from '../../access/asking.ts';
+import { inCourse } from '../../course/lock.ts';
+import type { Services } from '../../intake/services.ts';
+import { AppError } from '../../platform/http/errors.ts';
+import type { Em } from '../../platform/database/orm.ts';
+import { checklistOf, isDone } from './checklist.ts';
+import { carryAlong } from './doing.ts';
+import { CarryRow, type Ticked } from './entity.ts';
+import { bothSides, previewOf, type Side } from './proposal.ts';
+import { takeBackCarried } from './takeBack.ts';
+
+export function carryRoutes(door: Door, { orm, reading, live, clock }: Services): void {
+  door.on(contract.carry.preview, async ({ course, account, body: { from, sender: _sender, ...choices } }) => {
+    const { source, target } = await bothSides(reading.em.fork(), live, { account, course, from });
+    mayBringItems(target, choices);
+    return previewOf(source, target, choices);
+  });
+
+  door.on(contract.carry.over, async ({ course, account, body: { from, sender, ...choices } }) =>
+    inCourse(orm, course, async (em, row) => {
+      const { source, target } = await bothSides(em, live, { account, course, from });
+      mayBringItems(target, choices);
+      const by = { account, name: await accountName(em, account) };
+      const carried = await carryAlong(em, row, source, target, { choices, sender, by, now: clock.now() });
+      return checklistOf(em, carried, await live.get(em, course));
+    }),
+  );
+
+  door.on(contract.carry.lists, async ({ course }) => {
+    const em = reading.em.fork();
+    const rows = await em.find(
+      CarryRow,
+      { course, dismissedAt: null, undoneAt: null },
+      { orderBy: { id: 'desc' }, disableIdentityMap: true },
+    );
+    if (rows.length === 0) return [];
+    const known = await live.get(em, course);
+    const lists = [];
+    for (const row of rows) lists.push(await checklistOf(em, row, known));
+    return lists.filter((list) => !isDone(list));
+  });
+
+  door.on(contract.carry.tick, async ({ course, path, body: { kind, name, done } }) =>
+    inCourse(orm, course, async (em) => {
+      const row = await carryRow(em, course, path.carry);
+      row.ticked = ticked(row.ticked, kind, name, done);
+      await em.flush();
+      return checklistOf(em, row, await live.get(em, course));
+    }),
+  );
+
+  door.on(contract.carry.dismiss, async ({ course, path }) => {
+    await inCourse(orm, course, async (em) => {
+      const row = await carryRow(em, course, path.carry);
+      row.dismissedAt = clock.now();
+      await em.flush();
+    });
+  });
+
+  door.on(contract.carry.undo, async ({ course, path, account, body: { changedToo } }) =>
+    inCourse(orm, course, async (em, courseRow) => {
+      const row = await carryRow(em, course, path.carry);
+      const by = await accountName(em, account);
+      return takeBackCarried(em, row, courseRow, await live.get(em, course), { changedToo, by, now: clock.now() });
+    }),
+  );
+}
+
+function mayBringItems({ decided }: Side, { withItems }: Pick<CarryChoices, 'withItems'>): void {
+  if (!withItems || decided.course.items.length === 0) return;
+  const message = 'Items come along only into a course that has none';
+  throw new AppError('invalidInput', [{ path: 'withItems', code: 'hasItems', message }]);
+}
+
+async function carryRow(em: Em, course: number, id: string): Promise<CarryRow> {
+  const row = await em.findOne(CarryRow, { course, id: idOf(id), undoneAt: null });
+  if (!row) throw new AppError('notFound');
+  return row;
+}
+
+function ticked(before: Ticked, kind: 'rule' | 'wording' | 'sender', name: string, done: boolean): Ticked {
+  if (kind === 'sender') return { ...before, sender: done };
+  const list = kind === 'rule' ? 'rules' : 'wordings';
+  const others = before[list].filter((n) => n !== name);
+  return { ...before, [list]: done ? [...others, name] : others };
+}

@@ -1,0 +1,123 @@
+/** Taking back what was carried over, as long as nothing of it has rung: what was changed since stays, unless told otherwise. */
+import { isSame } from '@zest-bell/core/course';
+import type { CarryUndone } from '@zest-bell/core/exchange';
+import type { Instant } from '@zest-bell/core/time';
+import type { LiveCourse } from '../../course/activity/live.ts';
+import type { CourseRow } from '../../course/entity.ts';
+import { changed } from '../../course/versions.ts';
+import { undoChange } from '../../intake/changes/undo.ts';
+import { AppError } from '../../platform/http/errors.ts';
+import type { Tx } from '../../platform/database/orm.ts';
+import { RuleRow, RuleVersionRow } from '../../rules/entity.ts';
+import { readableRules, ruleName } from '../../rules/repository.ts';
+import { WordingRow } from '../../wording/entity.ts';
+import { ViewRow } from '../lookout/entity.ts';
+import { hasRung } from './checklist.ts';
+import type { CarryRow } from './entity.ts';
+
+export interface TakingBack {
+  /** What was changed since goes too. */
+  readonly changedToo: boolean;
+  readonly by: string;
+  readonly now: Instant;
+}
+
+/** Throws `cannotUndo` where something of it has rung. The course is the transaction’s own. */
+export async function takeBackCarried(
+  tx: Tx,
+  row: CarryRow,
+  course: CourseRow,
+  live: LiveCourse,
+  how: TakingBack,
+): Promise<CarryUndone> {
+  if (await hasRung(tx, row)) {
+    const message = 'A rule that came along has rung. Turn the rules off that you do not want.';
+    throw new AppError('cannotUndo', [{ path: 'carry', code: 'hasRung', message }]);
+  }
+  const stays: CarryUndone['stays'][number][] = [];
+  await takeRules(tx, row, how, stays);
+  await takeWordings(tx, row, how, stays);
+  await takeViews(tx, row, how, stays);
+  takeSettings(row, course, stays);
+  row.undoneAt = how.now;
+  await tx.flush();
+  await changed(tx, course.id, { settings: true });
+  if (row.along.change !== null) await takeItems(tx, row, live, how, stays);
+  return { stays };
+}
+
+type Stays = CarryUndone['stays'][number][];
+
+/** A rule that was edited since, turned on or put away is named, and stays unless chosen. */
+async function takeRules(tx: Tx, { course, along }: CarryRow, { changedToo }: TakingBack, stays: Stays): Promise<void> {
+  const rows = await tx.find(RuleRow, { course, key: { $in: along.rules.map((r) => r.rule) } });
+  for (const rule of rows) {
+    if (rule.version > 1 && !changedToo) {
+      stays.push({ kind: 'rule', name: ruleName(rule) });
+      continue;
+    }
+    await tx.nativeDelete(RuleVersionRow, { rule: rule.id });
+    tx.remove(rule);
+  }
+  await tx.flush();
+  const left = await tx.find(RuleRow, { course }, { orderBy: { position: 'asc' } });
+  left.forEach((rule, position) => (rule.position = position));
+  await tx.flush();
+}
+
+/** A wording that a rule uses stays, whoever’s it is. */
+async function takeWordings(
+  tx: Tx,
+  { course, along }: CarryRow,
+  { changedToo }: TakingBack,
+  stays: Stays,
+): Promise<void> {
+  const rules = readableRules(await tx.find(RuleRow, { course }));
+  const used = new Set(rules.flatMap((r) => r.steps.map((s) => s.wording)));
+  for (const wording of await tx.find(WordingRow, { course, key: { $in: along.wordings.map((w) => w.wording) } })) {
+    if (used.has(wording.key) || (wording.version > 1 && !changedToo))
+      stays.push({ kind: 'wording', name: wording.name });
+    else tx.remove(wording);
+  }
+}
+
+async function takeViews(tx: Tx, { course, along }: CarryRow, { changedToo }: TakingBack, stays: Stays): Promise<void> {
+  const was = new Map(along.views.map((v) => [v.name, v.view]));
+  for (const view of await tx.find(ViewRow, { course, name: { $in: [...was.keys()] } })) {
+    if (!changedToo && !isSame(view.view, was.get(view.name))) stays.push({ kind: 'view', name: view.name });
+    else tx.remove(view);
+  }
+}
+
+const SETTING_WORDS: Readonly<Record<string, string>> = { quietHours: 'Quiet hours', budget: 'Message budget' };
+
+/** Limits and sender go back only where they are as they came. */
+function takeSettings({ along }: CarryRow, course: CourseRow, stays: Stays): void {
+  const now = course.settings as unknown as Readonly<Record<string, unknown>>;
+  const back: Record<string, unknown> = {};
+  for (const { what, to, before } of along.settings) {
+    if (isSame(now[what], to)) back[what] = before;
+    else stays.push({ kind: 'setting', name: SETTING_WORDS[what] ?? what });
+  }
+  course.settings = { ...course.settings, ...back };
+  if (along.sender === null) return;
+  if (isSame(course.sender, along.sender.after))
+    Object.assign(course, { sender: along.sender.before, senderConfirmed: along.sender.confirmed });
+  else stays.push({ kind: 'setting', name: 'Sender and signature' });
+}
+
+/** Items and marks are a change of their own, which says itself what stands on it. */
+async function takeItems(
+  tx: Tx,
+  row: CarryRow,
+  live: LiveCourse,
+  { by, now }: TakingBack,
+  stays: Stays,
+): Promise<void> {
+  try {
+    await undoChange(tx, live.course, { change: row.along.change!, course: row.course, by, now });
+  } catch (error) {
+    if (!(error instanceof AppError)) throw error;
+    stays.push({ kind: 'items', name: 'Items, marks, and weights' });
+  }
+}
