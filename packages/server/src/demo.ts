@@ -14,6 +14,7 @@ import {
   OPENING,
   DEMO_COURSES,
   DEMO_REMARKS,
+  NEXT_TERM,
   SET_UP_AT,
   SEED,
   Switches,
@@ -201,6 +202,12 @@ async function setUp(orm: Orm, tokenOf: (code: string) => string): Promise<void>
       for (const pin of remarks?.pins ?? []) em.create(PinRow, { ...own, ...pin });
       for (const note of remarks?.notes ?? []) em.create(NoteRow, { ...own, ...note });
     }
+    const next = await insertCourse(em, NEXT_TERM.parts, {
+      sender: NEXT_TERM.sender,
+      tokenHash: tokenHash(tokenOf(NEXT_TERM.parts.code)),
+      guards: GUARDS,
+    });
+    em.create(Access, { account: instructor.id, course: next, role: 'instructor' });
   });
 }
 

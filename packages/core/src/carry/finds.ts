@@ -73,7 +73,7 @@ function all(
   fieldOf: (m: RegExpExecArray) => string | null | false,
 ): Find[] {
   return [...text.matchAll(new RegExp(pattern, 'giu'))].flatMap((m) => {
-    const field = fieldOf(m as RegExpExecArray);
+    const field = fieldOf(m);
     return field === false ? [] : [{ kind, from: m.index, to: m.index + m[0].length, field }];
   });
 }

@@ -26,8 +26,9 @@ export interface CarryRuleLine {
   readonly after: RunDays;
   readonly dates: readonly DateChange[];
   readonly problems: readonly CarryProblem[];
-  /** Ids of the source's items that it names. */
+  /** Ids of the source's items that it names, and of the wordings that it sends. */
   readonly items: readonly string[];
+  readonly wordings: readonly string[];
 }
 
 export interface CarryWordingLine {

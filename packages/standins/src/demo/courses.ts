@@ -1,8 +1,16 @@
 /** The two courses of the demo: dates, roster and items. */
-import { DAY, dayNumberOf, MINUTE, zoneOf, type Instant } from '@zest-bell/core/time';
+import { DAY, dateOf, dayNumberOf, MINUTE, zoneOf, type Instant } from '@zest-bell/core/time';
 import type { CourseParts, Item, ItemKind, Person } from '@zest-bell/core/course';
 import type { Habit } from '../campus/habits.ts';
-import { ADVISORS, ASSISTANT, INSTRUCTOR, MET_STUDENTS, NAV_STUDENTS, type DemoStudent } from './people.ts';
+import {
+  ADVISORS,
+  ASSISTANT,
+  INSTRUCTOR,
+  MET_STUDENTS,
+  NAV_STUDENTS,
+  SPRING_STUDENTS,
+  type DemoStudent,
+} from './people.ts';
 
 export const ZONE = 'America/New_York';
 const START = '2026-08-31';
@@ -132,8 +140,12 @@ const MET_ITEMS: readonly Item[] = [
   graded('assignment', 'Forecasts', work('routing', 'Weather routing plan', 16, 100, 'storms', 'wind')),
 ];
 
-function roster(students: readonly DemoStudent[], change: Readonly<Record<string, Partial<Person>>>): Person[] {
-  const enrolledAt = local(START, '00:00');
+function roster(
+  students: readonly DemoStudent[],
+  change: Readonly<Record<string, Partial<Person>>>,
+  start = START,
+): Person[] {
+  const enrolledAt = local(start, '00:00');
   const base = { section: null, active: true, enrolledAt, paused: false, contacts: [], fields: {} };
   return [
     { ...base, ...INSTRUCTOR, role: 'instructor' },
@@ -213,4 +225,38 @@ export const MET_115: DemoCourse = {
   habits: habits(MET_STUDENTS),
   never: [],
   away: [],
+};
+
+const SPRING_START = '2027-01-11';
+
+/** Due on the Sunday of a week of the spring. */
+const inSpring = (kind: ItemKind, group: string, w: Work): Item => {
+  const monday = dayNumberOf(SPRING_START) + (w.week - 1) * 7;
+  return item(w.id, w.title, kind, {
+    ...{ group, points: w.points, topics: w.topics },
+    opensAt: local(dateOf(monday), '00:00'),
+    dueAt: local(dateOf(monday + 6), '23:59'),
+  });
+};
+
+/** The spring's weather course: its items go by other ids, some by other titles, and nobody has written a rule for it yet. */
+export const MET_SPRING: CourseParts = {
+  ...TERM,
+  ...{ code: 'MET 115 S', title: 'Weather for Mariners', url: `${CAMPUS}/met-115-s` },
+  ...{ start: SPRING_START, end: '2027-04-30', marks: {}, groupWeights: null },
+  breaks: [{ from: '2027-03-15', to: '2027-03-21', name: 'Spring break' }],
+  settings: { quietHours: null, budget: null },
+  people: roster(SPRING_STUDENTS, {}, SPRING_START),
+  items: withLinks('met-115-s', [
+    item('s-syllabus', 'Syllabus', 'page', { group: 'Start here' }),
+    item('s-drill-1', 'Cloud drills', 'practice', { group: 'Practice', topics: ['clouds'] }),
+    item('s-drill-2', 'Front drills', 'practice', { group: 'Practice', topics: ['fronts'] }),
+    inSpring('quiz', 'Quizzes', work('s-quiz-1', 'Clouds quiz', 2, 20, 'clouds')),
+    inSpring('quiz', 'Quizzes', work('s-quiz-2', 'Fronts quiz', 5, 20, 'fronts')),
+    inSpring('quiz', 'Quizzes', work('s-quiz-3', 'Sea state quiz', 8, 20, 'wind')),
+    inSpring('assignment', 'Forecasts', work('s-forecast-1', 'Forecast 1', 4, 30, 'clouds')),
+    inSpring('assignment', 'Forecasts', work('s-forecast-2', 'Forecast 2', 6, 30, 'fronts')),
+    inSpring('assignment', 'Forecasts', work('s-forecast-3', 'Forecast 03', 9, 30, 'wind')),
+    inSpring('assignment', 'Forecasts', work('s-routing', 'Weather routing plan', 15, 100, 'storms', 'wind')),
+  ]),
 };

@@ -43,7 +43,16 @@ function read(lines: string, prefix: string): DemoStudent[] {
     });
 }
 
+/** Enrolled for the spring. */
+const SPRING = `
+Abel Norling steady|Beatriz Quiroga steady|Caspian Wren fading|Dalia Haidari steady|Edvin Strand nightOwl
+Farah Jabbour excelling|Giulia Rossetti steady|Hassan Okonjo struggling|Ines Vidal steady|Joaquin Herrera steady
+Katya Morozova returning|Liam Featherstone steady|Mirela Dobre excelling|Nkechi Adebayo steady|Orla Kinsella steady
+Pavel Horak nightOwl|Rania Sabry steady|Stellan Ekdahl fading|Tamsin Boyle steady|Ulrik Dahlgaard steady
+Valeria Conti steady|Wendell Ashby struggling|Xiomara Delgado steady|Yusuf Karaca steady`;
+
 export const NAV_STUDENTS = read(NAV, 'n');
+export const SPRING_STUDENTS = read(SPRING, 's');
 export const MET_STUDENTS = read(MET, 'm');
 
 export const INSTRUCTOR = {

@@ -1,7 +1,7 @@
 /** Saltmarsh College: what the demo puts on stage. */
 import type { SenderSettings } from '@zest-bell/core/course';
 import type { Wording } from '@zest-bell/core/wording';
-import { local, MET_115, NAV_120, type DemoCourse } from './courses.ts';
+import { local, MET_115, MET_SPRING, NAV_120, type DemoCourse } from './courses.ts';
 import { INSTRUCTOR } from './people.ts';
 import { MET_RULES, MET_SENDER, MET_WORDINGS, NAV_RULES, NAV_SENDER, NAV_WORDINGS } from './rules.ts';
 
@@ -22,6 +22,9 @@ export const DEMO_COURSES: readonly PlayedCourse[] = [
   { ...NAV_120, sender: NAV_SENDER, rules: NAV_RULES, wordings: NAV_WORDINGS },
   { ...MET_115, sender: MET_SENDER, rules: MET_RULES, wordings: MET_WORDINGS },
 ];
+
+/** The term to come: nothing has happened in it, and no rule is there yet. */
+export const NEXT_TERM = { parts: MET_SPRING, sender: MET_SENDER } as const;
 
 export const DEMO_INSTRUCTOR = {
   name: `Dr. ${INSTRUCTOR.firstName} ${INSTRUCTOR.lastName}`,

@@ -12,6 +12,7 @@ const ACTIONS = [
   { words: 'Add or change items and due dates', path: 'course/items' },
   { words: 'Change the course’s days and breaks', path: 'course/calendar' },
   { words: 'Undo a change', path: 'course/changes' },
+  { words: 'Carry over rules from another course', path: 'carry' },
   { words: 'Mail merge from a sheet', path: 'merge' },
   { words: 'Decide on nudges that are waiting for you', path: 'tray' },
   { words: 'See messages that could not be delivered', path: 'log?view=failed' },

@@ -130,6 +130,14 @@ function CourseSwitch({ here }: { readonly here: Here }) {
           >
             New course
           </DropdownMenu.Item>
+          {(courses.data?.length ?? 0) > 1 && (
+            <DropdownMenu.Item
+              onSelect={() => void navigate(`/c/${here.id}/carry`)}
+              className="cursor-pointer rounded-lg px-3 py-2 font-semibold text-pine outline-none data-highlighted:bg-fog"
+            >
+              Carry over into {here.course.code}
+            </DropdownMenu.Item>
+          )}
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
     </DropdownMenu.Root>

@@ -72,6 +72,10 @@ export const router = createBrowserRouter([
             lazy: async () => ({ Component: (await import('../places/writing/WritePage.tsx')).WritePage }),
           },
           {
+            path: 'carry',
+            lazy: async () => ({ Component: (await import('../places/carry/CarryPage.tsx')).CarryPage }),
+          },
+          {
             path: 'setup',
             lazy: async () => ({ Component: (await import('../places/newCourse/SetUpPage.tsx')).SetUpPage }),
           },

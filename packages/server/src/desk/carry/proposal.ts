@@ -79,6 +79,7 @@ function ruleLine(carried: CarriedOver['rules'][number], source: WholeDecided, o
     after: runOf(rule, over.carried.course),
     ...{ dates, problems },
     items: itemsNamed(before),
+    wordings: [...new Set(before.steps.map((s) => s.wording))],
   };
 }
 

@@ -20,7 +20,7 @@ import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
 import { Labelled, NumberField, SelectField } from '../../ui/fields.tsx';
 import { fromLocal, toLocal } from '../../ui/instants.ts';
-import { ITEM_KIND_WORDS } from './itemKindWords.ts';
+import { ITEM_KIND_WORDS } from '../../parts/common/itemKindWords.ts';
 import { useKept } from '../../ui/useKept.ts';
 import { useEdit } from '../../parts/editing/useEdit.ts';
 

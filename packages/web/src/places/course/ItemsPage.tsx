@@ -13,7 +13,7 @@ import { PasteDialog } from '../../parts/files/PasteDialog.tsx';
 import { CourseTabs } from './CourseTabs.tsx';
 import { ExtensionDialog } from '../../parts/editing/ExtensionDialog.tsx';
 import { ItemDialog } from './ItemDialog.tsx';
-import { ITEM_KIND_WORDS } from './itemKindWords.ts';
+import { ITEM_KIND_WORDS } from '../../parts/common/itemKindWords.ts';
 import { useEdit } from '../../parts/editing/useEdit.ts';
 
 export function ItemsPage() {

@@ -1,6 +1,6 @@
 /** A course from nothing: what it is called and when it runs. Everything else can come later, in any order. */
 import { useEffect, useRef, useState } from 'react';
-import { Link, useNavigate } from 'react-router';
+import { Link, useNavigate, useSearchParams } from 'react-router';
 import { contract } from '@zest-bell/core/contract';
 import type { Problem } from '@zest-bell/core/problem';
 import type { ImportDecisions } from '@zest-bell/core/imports';
@@ -36,6 +36,8 @@ export function NewCoursePage() {
   const [trouble, setTrouble] = useState('');
   const [scenarioProblems, setScenarioProblems] = useState<readonly Problem[]>([]);
   const chooser = useRef<HTMLInputElement>(null);
+  const [search, setSearch] = useSearchParams();
+  const from = courses.data?.find((c) => String(c.id) === search.get('from'));
   const set = (part: Partial<TypedDetails>) => {
     const next = { ...draft, ...part };
     localStorage.setItem(KEY, JSON.stringify(next));
@@ -59,7 +61,7 @@ export function NewCoursePage() {
       const { id } = await work();
       localStorage.removeItem(KEY);
       await refreshAll();
-      await navigate(`/c/${id}/setup`);
+      await navigate(from === undefined ? `/c/${id}/setup` : `/c/${id}/carry?from=${from.id}`);
       return null;
     } catch (error) {
       setProblems(error instanceof ApiProblem ? error.problems : []);
@@ -147,6 +149,25 @@ export function NewCoursePage() {
           />
           <DateField label="Last day" value={draft.end} problem={problemOf('end')} onChange={(end) => set({ end })} />
         </div>
+        {(courses.data?.length ?? 0) > 0 && (
+          <Labelled label="Begin with what you decided in another course">
+            {(id) => (
+              <select
+                id={id}
+                className="field"
+                value={from?.id ?? ''}
+                onChange={(e) => setSearch(e.target.value === '' ? {} : { from: e.target.value }, { replace: true })}
+              >
+                <option value="">No: begin fresh</option>
+                {courses.data!.map((c) => (
+                  <option key={c.id} value={c.id}>
+                    {c.code} {c.title}
+                  </option>
+                ))}
+              </select>
+            )}
+          </Labelled>
+        )}
         {said && (
           <p role="alert" className="text-tangerine-text">
             ▲ {said}

@@ -65,8 +65,8 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
     [draft?.rule, card.rule],
   );
   const dirty = draft !== undefined && !sameRule(draft.rule, card.rule);
-  const [open, setOpen] = useState<Open>(null);
   const opened = useSearchParams()[0].get('open');
+  const [open, setOpen] = useState<Open>(opened === 'turnOn' && card.rule.status !== 'on' ? 'turnOn' : null);
   const [busy, setBusy] = useState(false);
   const [chosen, setChosen] = useState<Path>([]);
   const [all, setAll] = useState(false);

@@ -12,8 +12,10 @@ import { useStanding } from '../../lib/queries.ts';
 import { SetUpCard } from '../../parts/setUp/SetUp.tsx';
 import { Failed, Loading } from '../../parts/common/States.tsx';
 import { Ahead } from './Ahead.tsx';
+import { CarriedOver } from './CarriedOver.tsx';
 import { FallingThrough } from './FallingThrough.tsx';
 import { Hints } from './Hints.tsx';
+import { LastWeeks } from './LastWeeks.tsx';
 import { Replies } from './Replies.tsx';
 import { Since } from './Since.tsx';
 import { useInbox } from './useInbox.ts';
@@ -37,6 +39,8 @@ export function TodayPage() {
       <div className="mt-4 grid gap-4 min-[980px]:grid-cols-[minmax(0,1.5fr)_minmax(0,1fr)]">
         <div className="grid content-start gap-4">
           <SetUpCard here={here} />
+          <CarriedOver here={here} />
+          <LastWeeks here={here} />
           <Waiting here={here} standing={standing.data} today={today.data} inbox={inbox.data} />
           <div id="falling">
             <FallingThrough here={here} />

@@ -1,0 +1,154 @@
+/**
+ * From term to term: what was decided in another course comes into this one. Three steps on one page, which can be left and come
+ * back to; what is shown is made by the code that then does it. Nothing rings by it.
+ */
+import { useState } from 'react';
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { Link, useNavigate, useSearchParams } from 'react-router';
+import { toast } from 'sonner';
+import { dateWords, plural } from '@zest-bell/core/time';
+import { contract } from '@zest-bell/core/contract';
+import type { CarryPreview } from '@zest-bell/core/exchange';
+import { ask } from '../../lib/api.ts';
+import { attempt } from '../../lib/attempt.ts';
+import { useHere, type Here } from '../../lib/here.ts';
+import { refreshAll, useCourses } from '../../lib/queries.ts';
+import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
+import { Button } from '../../ui/Button.tsx';
+import { useKept, type Kept } from '../../ui/useKept.ts';
+import { AlongPart } from './AlongPart.tsx';
+import { askedFor, NO_CHOICES, unmatched, type Choices } from './choices.ts';
+import { DatesPart } from './DatesPart.tsx';
+import { MatchPart } from './MatchPart.tsx';
+import { TextsPart } from './TextsPart.tsx';
+
+export function CarryPage() {
+  const here = useHere();
+  const courses = useCourses();
+  const [search, setSearch] = useSearchParams();
+  if (courses.isPending) return <Loading what="your courses" />;
+  if (courses.isError) return <Failed error={courses.error} retry={() => void courses.refetch()} />;
+  const others = courses.data.filter((c) => c.id !== here.id);
+  const source = others.find((c) => String(c.id) === search.get('from'));
+  return (
+    <div className="mx-auto w-full max-w-[1180px] px-5 py-6">
+      <h1 className="text-[28px] leading-tight font-bold">Carry over into {here.course.code}</h1>
+      <p className="text-ink-2">
+        Take rules, wordings and limits from another of your courses. Dates move to this term. Nothing is sent until you
+        turn a rule on.
+      </p>
+      {others.length === 0 ? (
+        <Empty title="No other course yet">
+          You carry over from one of your own courses, and this is the only one.{' '}
+          <Link className="font-semibold text-pine underline underline-offset-4" to="/new">
+            Create a course
+          </Link>
+        </Empty>
+      ) : (
+        <fieldset className="mt-4 flex flex-wrap items-center gap-x-5 gap-y-1 rounded-[16px] border border-line bg-sheet px-5 py-3">
+          <legend className="sr-only">Carry over from</legend>
+          <span className="font-semibold">Carry over from</span>
+          {others.map((c) => (
+            <label key={c.id} className="flex items-center gap-2 py-1">
+              <input
+                type="radio"
+                name="source"
+                checked={source?.id === c.id}
+                onChange={() => setSearch({ from: String(c.id) }, { replace: true })}
+              />
+              <span>
+                <strong>{c.code}</strong> {c.title}
+              </span>
+            </label>
+          ))}
+        </fieldset>
+      )}
+      {source && <Carrying key={source.id} here={here} source={source.id} />}
+    </div>
+  );
+}
+
+function Carrying({ here, source }: { readonly here: Here; readonly source: number }) {
+  const kept = useKept<Choices>(`carry ${source} ${here.id}`, NO_CHOICES);
+  const asked = askedFor(source, kept.value);
+  const preview = useQuery({
+    queryKey: ['carry', here.id, asked],
+    queryFn: () => ask(contract.carry.preview, { course: here.id }, { body: asked }),
+    placeholderData: keepPreviousData,
+  });
+  if (preview.isError) return <Failed error={preview.error} retry={() => void preview.refetch()} />;
+  if (!preview.data) return <Loading what="what you decided there" />;
+  const shown = preview.data;
+  if (shown.rules.length === 0)
+    return (
+      <Empty title="No rules to carry over">
+        {shown.source.code} has no rules. Choose another course, or begin with a starter in Rules.
+      </Empty>
+    );
+  const set = (part: Partial<Choices>) => kept.set((now) => ({ ...now, ...part }));
+  const parts = { here, preview: shown, choices: kept.value, set };
+  return (
+    <div className="mt-4 grid gap-4" aria-busy={preview.isFetching}>
+      <AlongPart {...parts} />
+      <MatchPart {...parts} />
+      <DatesPart {...parts} />
+      <TextsPart {...parts} />
+      <Foot here={here} source={source} preview={shown} kept={kept} />
+    </div>
+  );
+}
+
+function Foot(props: {
+  readonly here: Here;
+  readonly source: number;
+  readonly preview: CarryPreview;
+  readonly kept: Kept<Choices>;
+}) {
+  const { here, source, preview, kept } = props;
+  const navigate = useNavigate();
+  const [busy, setBusy] = useState(false);
+  const rules = preview.rules.filter((r) => !kept.value.rulesLeft.includes(r.from)).length;
+  const { none, alike } = unmatched(preview, kept.value);
+  const carry = async () => {
+    setBusy(true);
+    const body = askedFor(source, kept.value, preview);
+    const done = await attempt(() => ask(contract.carry.over, { course: here.id }, { body }));
+    setBusy(false);
+    if (!done) return;
+    kept.drop();
+    await refreshAll();
+    toast(`Carried over ${plural(rules, 'rule')} from ${preview.source.code}. None of them is on yet.`);
+    await navigate(`/c/${here.id}/today`);
+  };
+  return (
+    <div className="sticky bottom-(--dock,0px) z-10 flex flex-wrap items-center gap-x-4 gap-y-2 rounded-[16px] border border-line bg-sheet px-5 py-3 shadow-lg">
+      <p className="min-w-0 flex-1 basis-72 text-[14.5px]">
+        {none + alike > 0 ? (
+          <span className="text-tangerine-text">
+            ▲{' '}
+            {[
+              none > 0 && `${plural(none, 'item')} ${none === 1 ? 'has' : 'have'} no match`,
+              alike > 0 && `${plural(alike, 'match', 'matches')} to confirm`,
+            ]
+              .filter(Boolean)
+              .join(', ')}
+            . Rules that name them come along, and need an item before you can turn them on.
+          </span>
+        ) : (
+          <span className="text-ink-2">
+            {preview.source.code} ran {dateWords(preview.source.start)} to {dateWords(preview.source.end)}. Today then
+            lists what to look at.
+          </span>
+        )}
+      </p>
+      {kept.dirty && (
+        <Button look="quiet" onClick={kept.drop}>
+          Reset choices
+        </Button>
+      )}
+      <Button look="main" busy={busy} disabled={rules === 0} onClick={() => void carry()}>
+        Carry over {plural(rules, 'rule')}
+      </Button>
+    </div>
+  );
+}

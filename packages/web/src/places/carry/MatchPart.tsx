@@ -1,0 +1,193 @@
+/** Which item is which: both lists side by side, a line for each pair; proposed ones to be confirmed, dragged or chosen by keys. */
+import { useState, type DragEvent } from 'react';
+import { plural } from '@zest-bell/core/time';
+import type { ItemMatch } from '@zest-bell/core/carry';
+import type { CarryItem } from '@zest-bell/core/exchange';
+import { ITEM_KIND_WORDS } from '../../parts/common/itemKindWords.ts';
+import { Button } from '../../ui/Button.tsx';
+import { When } from '../../ui/When.tsx';
+import { paired, type CarryPart } from './choices.ts';
+import { Section } from './Section.tsx';
+
+/** Height of a row in px: lines between the lists are drawn by it. */
+const ROW = 54;
+const GAP = 72;
+
+export function MatchPart({ here, preview, choices, set }: CarryPart) {
+  const [all, setAll] = useState(false);
+  const [dragged, setDragged] = useState<string | null>(null);
+  const named = new Set(preview.rules.filter((r) => !choices.rulesLeft.includes(r.from)).flatMap((r) => r.items));
+  const lines = new Map(preview.items.map((m) => [m.from, m]));
+  const left = preview.source.items.filter((i) => all || named.has(i.id));
+  const hidden = preview.source.items.length - left.length;
+  const order = new Map(left.map((i, n) => [i.id, n]));
+  const place = (id: string): number => {
+    const from = preview.items.find((m) => m.to === id)?.from;
+    return from === undefined ? Infinity : (order.get(from) ?? Infinity);
+  };
+  // What belongs together stands beside each other as far as it can.
+  const right = [...here.course.items].sort((a, b) => place(a.id) - place(b.id));
+  const rows = new Map(right.map((i, n) => [i.id, n]));
+  const tell = (from: string, to: string | null) => set({ told: paired(preview, choices.told, from, to) });
+
+  if (choices.withItems)
+    return (
+      <Section
+        title="2. How items match"
+        note={`All ${preview.source.items.length} items come along, so each rule finds its own.`}
+      >
+        {null}
+      </Section>
+    );
+  if (named.size === 0 && !all)
+    return (
+      <Section title="2. How items match" note="The chosen rules name no item, so there is nothing to match.">
+        {null}
+      </Section>
+    );
+  return (
+    <Section
+      title="2. How items match"
+      note="Items are matched within one kind, by id and title. Dashed lines only look alike: confirm them, or choose another item."
+    >
+      <div className="mt-2 overflow-x-auto">
+        <div className="grid min-w-[640px] grid-cols-[minmax(0,1fr)_72px_minmax(0,1fr)]">
+          <div>
+            <h3 className="text-[13px] font-semibold text-ink-2">{preview.source.code}</h3>
+            <ul aria-label={`Items of ${preview.source.code}`}>
+              {left.map((item) => (
+                <SourceRow
+                  key={item.id}
+                  item={item}
+                  line={lines.get(item.id)!}
+                  zone={preview.source.timeZone}
+                  candidates={right.filter((r) => r.kind === item.kind)}
+                  dragged={
+                    dragged !== null && right.some((r) => r.id === dragged && r.kind === item.kind) ? dragged : null
+                  }
+                  onTell={(to) => tell(item.id, to)}
+                />
+              ))}
+            </ul>
+          </div>
+          <svg
+            aria-hidden
+            width={GAP}
+            height={Math.max(left.length, right.length) * ROW}
+            className="mt-5 overflow-visible"
+          >
+            {left.map((item, n) => {
+              const { to, how } = lines.get(item.id)!;
+              const row = to === null ? undefined : rows.get(to);
+              if (row === undefined) return null;
+              const [y1, y2] = [n * ROW + ROW / 2, row * ROW + ROW / 2];
+              return (
+                <path
+                  key={item.id}
+                  d={`M4 ${y1} C ${GAP / 2} ${y1}, ${GAP / 2} ${y2}, ${GAP - 4} ${y2}`}
+                  fill="none"
+                  strokeWidth={2}
+                  strokeDasharray={how === 'alike' ? '5 5' : undefined}
+                  className={how === 'alike' ? 'stroke-tangerine' : 'stroke-pine'}
+                />
+              );
+            })}
+          </svg>
+          <div>
+            <h3 className="text-[13px] font-semibold text-ink-2">{here.course.code}</h3>
+            {right.length === 0 && (
+              <p className="py-3 text-[14px] text-ink-2">
+                This course has no items yet. Bring them in first, or bring the old ones along above.
+              </p>
+            )}
+            <ul aria-label={`Items of ${here.course.code}`}>
+              {right.map((item) => (
+                <li
+                  key={item.id}
+                  draggable
+                  onDragStart={(e) => {
+                    e.dataTransfer.setData('text/plain', item.id);
+                    setDragged(item.id);
+                  }}
+                  onDragEnd={() => setDragged(null)}
+                  style={{ height: ROW }}
+                  className="cursor-grab border-b border-line py-1.5"
+                >
+                  <ItemWords title={item.title} kind={item.kind} dueAt={item.dueAt} zone={here.course.timeZone} />
+                </li>
+              ))}
+            </ul>
+          </div>
+        </div>
+      </div>
+      {(hidden > 0 || all) && (
+        <Button look="quiet" className="mt-2" onClick={() => setAll(!all)}>
+          {all ? 'Show only the items that rules name' : `Show ${plural(hidden, 'other item')}`}
+        </Button>
+      )}
+    </Section>
+  );
+}
+
+function SourceRow(props: {
+  readonly item: CarryItem;
+  readonly line: ItemMatch;
+  readonly zone: string;
+  readonly candidates: readonly { readonly id: string; readonly title: string }[];
+  /** The item that is being dragged, where it may be dropped here. */
+  readonly dragged: string | null;
+  readonly onTell: (to: string | null) => void;
+}) {
+  const { item, line, dragged, onTell } = props;
+  const drop = (e: DragEvent) => {
+    e.preventDefault();
+    if (dragged !== null) onTell(dragged);
+  };
+  return (
+    <li
+      style={{ height: ROW }}
+      onDragOver={(e) => dragged !== null && e.preventDefault()}
+      onDrop={drop}
+      className={`flex items-center gap-2 border-b border-line ${dragged === null ? '' : 'bg-zest-soft'}`}
+    >
+      <div className="min-w-0 flex-1">
+        <ItemWords title={item.title} kind={item.kind} dueAt={item.dueAt} zone={props.zone} />
+      </div>
+      {line.how === 'alike' && <Button onClick={() => onTell(line.to)}>Confirm match</Button>}
+      <select
+        aria-label={`What ${item.title} is here`}
+        className={`field w-40 shrink-0 ${line.to === null && line.how !== 'told' ? 'border-tangerine' : ''}`}
+        value={line.to ?? ''}
+        onChange={(e) => onTell(e.target.value === '' ? null : e.target.value)}
+      >
+        <option value="">No match</option>
+        {props.candidates.map((c) => (
+          <option key={c.id} value={c.id}>
+            {c.title}
+          </option>
+        ))}
+      </select>
+    </li>
+  );
+}
+
+function ItemWords(props: {
+  readonly title: string;
+  readonly kind: CarryItem['kind'];
+  readonly dueAt: number | null;
+  readonly zone: string;
+}) {
+  return (
+    <>
+      <span className="block truncate text-[14.5px] font-semibold">{props.title}</span>
+      <span className="block truncate text-[13px] text-ink-2">
+        {ITEM_KIND_WORDS[props.kind]}
+        {props.dueAt !== null && (
+          <>
+            , due <When at={props.dueAt} zone={props.zone} />
+          </>
+        )}
+      </span>
+    </>
+  );
+}

@@ -1,0 +1,104 @@
+/** What texts say of the old term, marked in their sentences, with the chip that says it for any term. */
+import { Fragment } from 'react';
+import { plural } from '@zest-bell/core/time';
+import { textKey, type FoundText, type TextFind } from '@zest-bell/core/carry';
+import { dueItem, fieldTitle } from '@zest-bell/core/wording';
+import type { Here } from '../../lib/here.ts';
+import { Chip } from '../../ui/Chip.tsx';
+import { Check } from '../../ui/fields.tsx';
+import { toggled, type CarryPart } from './choices.ts';
+import { Section } from './Section.tsx';
+
+export function TextsPart({ here, preview, choices, set }: CarryPart) {
+  const used = new Set(preview.rules.filter((r) => !choices.rulesLeft.includes(r.from)).flatMap((r) => r.wordings));
+  const wordings = preview.wordings.filter((w) => used.has(w.from));
+  const clean = wordings.filter((w) => !w.isThere && w.found.length === 0).length;
+  const there = wordings.filter((w) => w.isThere).length;
+  const rest = [
+    clean > 0 && `${plural(clean, 'wording')} ${clean === 1 ? 'says' : 'say'} nothing of the old term.`,
+    there > 0 && `${plural(there, 'wording')} ${there === 1 ? 'is' : 'are'} here already, word for word.`,
+  ].filter(Boolean);
+  return (
+    <Section
+      title="4. Texts"
+      note="Marked words belong to the old term. Where a field says it for any term, the field takes their place."
+    >
+      <ul>
+        {wordings
+          .filter((w) => w.found.length > 0)
+          .map((w) => (
+            <li key={w.from} className="border-b border-line py-2.5 last:border-b-0">
+              <strong>{w.name}</strong>
+              {w.found.map((text) => {
+                const key = textKey(w.from, text.path);
+                const hasField = text.finds.some((f) => f.field !== null);
+                const asItIs = choices.asTheyAre.includes(key);
+                return (
+                  <div key={text.path} className="mt-1">
+                    <p className="flex flex-wrap items-baseline gap-x-4 text-[13.5px] text-ink-2">
+                      {pathWords(text)}
+                      {hasField && (
+                        <Check
+                          label="Write the fields in their place"
+                          checked={!asItIs}
+                          onChange={(on) => set({ asTheyAre: toggled(choices.asTheyAre, key, !on) })}
+                        />
+                      )}
+                    </p>
+                    <ul className="grid gap-1">
+                      {text.finds.map((find) => (
+                        <Find key={find.from} here={here} find={find} asItIs={asItIs} />
+                      ))}
+                    </ul>
+                  </div>
+                );
+              })}
+            </li>
+          ))}
+      </ul>
+      {rest.length > 0 && <p className="mt-2 text-[14px] text-ink-2">{rest.join(' ')}</p>}
+    </Section>
+  );
+}
+
+function Find({ here, find, asItIs }: { readonly here: Here; readonly find: TextFind; readonly asItIs: boolean }) {
+  const chip = find.field !== null && !asItIs ? titleOf(find.field, here) : null;
+  return (
+    <li className="rounded-lg bg-fog px-3 py-1.5 text-[14.5px] break-words">
+      <Plain>{find.before}</Plain>
+      {chip === null ? (
+        <mark className="rounded bg-marker px-0.5 text-ink">{find.found}</mark>
+      ) : (
+        <>
+          <del className="text-ink-2">{find.found}</del>{' '}
+          <span className="rounded-md bg-zest-soft px-1.5 font-semibold">{chip}</span>
+        </>
+      )}
+      <Plain>{find.after}</Plain> {find.field === null && <Chip tone="quiet">stays: change it in the wording</Chip>}
+    </li>
+  );
+}
+
+/** Fields in a sentence as people read them, and nothing else of its source. */
+function Plain({ children }: { readonly children: string }) {
+  const parts = children.split(/(\{\{[^]*?\}\}|\{%[^]*?%\})/g);
+  return parts.map((part, i) => {
+    const field = /^\{\{\s*([^\s|}]+)/.exec(part)?.[1];
+    if (field !== undefined) return <span key={i} className="text-ink-2">{`‹${fieldTitle(field)}›`}</span>;
+    return part.startsWith('{%') ? null : <Fragment key={i}>{part}</Fragment>;
+  });
+}
+
+function titleOf(field: string, here: Here): string {
+  const item = dueItem(field);
+  if (item === null) return fieldTitle(field);
+  return `When ${here.course.items.find((i) => i.id === item)?.title ?? 'the item'} is due`;
+}
+
+function pathWords({ path }: FoundText): string {
+  const [, kind, place, part] = /^(?:(variants|copies|files)\[(\d+)\]\.)?(.+)$/.exec(path)!;
+  const what = part === 'subject' ? 'Subject' : part === 'text' ? 'Text' : 'Name of the letter';
+  if (kind === 'files') return 'Name of an attachment';
+  if (kind === 'variants') return `${what} of its text ${Number(place) + 2}`;
+  return kind === 'copies' ? `${what} for other readers` : what;
+}
