@@ -1,11 +1,12 @@
 /** All that comes along from one course into another as an instructor chose it: what is shown first, and what is then done. */
+import { makeCourse, type Course } from '../course/course.ts';
 import type { LookoutView } from '../lookout/view.ts';
 import { ruleSentence } from '../rules/sentence.ts';
 import type { Rule } from '../rules/rule.ts';
 import type { Wording } from '../wording/wording.ts';
 import { carry, type Carried, type Decided } from './carry.ts';
 import { matchItems, type ItemMatch, type Told } from './match.ts';
-import type { CarriedRule } from './rules.ts';
+import { nobodys, type CarriedRule, type RuleCarriage } from './rules.ts';
 import { shiftBetween } from './shift.ts';
 import { carryView, type CarriedView } from './views.ts';
 import { carryWordings, withChips, type CarriedWording } from './wordings.ts';
@@ -73,12 +74,13 @@ export function carryOver(source: WholeDecided, target: WholeDecided, choices: C
     items,
     shift: shiftBetween(source.course, target.course),
   };
+  const named = withUnmatched(carriage);
   const byRule = new Map(rules.map((r) => [r.from, r.rule.id]));
   const names = new Map(source.rules.map((r) => [r.id, r.name]));
   return {
     carried,
     items: withItems ? carried.matches : proposed,
-    rules: rules.map((r) => ({ ...r, sentence: ruleSentence(r.rule, carried.course) })),
+    rules: rules.map((r) => ({ ...r, sentence: ruleSentence(r.rule, named) })),
     wordings,
     views: source.views
       .filter((v) => choices.views?.includes(v.name) ?? true)
@@ -93,3 +95,10 @@ const inWordsThere = (rule: Rule, ids: ReadonlyMap<string, string>): Rule => ({
 
 const kept = ({ from, found }: CarriedWording, { asTheyAre }: CarryChoices): ReadonlySet<string> =>
   new Set(found.map((f) => f.path).filter((path) => asTheyAre.includes(textKey(from, path))));
+
+/** The target with what has no match there, under the names of the source: only to say what a rule names. */
+function withUnmatched({ source, target, items }: RuleCarriage): Course {
+  const unmatched = source.items.filter((i) => (items.get(i.id) ?? null) === null);
+  const named = unmatched.map((item) => ({ ...item, id: nobodys(item.id, { source, target }) }));
+  return makeCourse({ ...target, items: [...target.items, ...named] });
+}

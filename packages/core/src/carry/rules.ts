@@ -149,7 +149,7 @@ export class Renaming {
 }
 
 /** An id for what has no match: the source's own, unless something else has it in the target. */
-function nobodys(id: string, { source, target }: RuleCarriage): string {
+export function nobodys(id: string, { source, target }: Pick<RuleCarriage, 'source' | 'target'>): string {
   if (!target.itemIndex.has(id)) return id;
   return freeId(`${id} of ${source.code}`, (taken) => target.itemIndex.has(taken));
 }

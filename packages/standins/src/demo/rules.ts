@@ -284,7 +284,7 @@ export const MET_WORDINGS: readonly Wording[] = [
     subject: '{{ item.title | default: "Your forecast" }} is due soon',
     text: `{{ student.first_name | default: "Hello" }},
 
-This is only a reminder: {{ item.title | default: "your forecast" }} is due {{ item.due | default: "soon" }}, and I do not have yours yet. If you have started, you may be closer to the end than you think.
+This is only a reminder from MET 115: {{ item.title | default: "your forecast" }} closes on November 1, and I do not have yours yet. All forecasts of the fall term close on Sunday at 11:59 PM. If you have started, you may be closer to the end than you think.
 
 If you have not started, begin with the surface chart and work on it for one hour. Then turn in what you have; a part of a forecast is better than none.
 

@@ -90,6 +90,7 @@ describe('[K8] carrying over', () => {
     // What is only alike is proposed, and is no match before somebody said so.
     expect(shown.items).toContainEqual({ from: 'lab-3', to: expect.any(String), how: 'alike' });
     expect(shown.rules[1]!.problems).toMatchObject([{ code: 'item', name: 'lab-3' }]);
+    expect(shown.rules[1]!.sentence).toContain('Chart lab 3: bearings');
     const { to } = shown.items.find((m) => m.from === 'lab-3')!;
     const said = await preview({ told: { 'lab-3': to } });
     expect(said.rules[1]!.problems).toEqual([]);

@@ -20,6 +20,7 @@ import { AlongPart } from './AlongPart.tsx';
 import { askedFor, NO_CHOICES, unmatched, type Choices } from './choices.ts';
 import { DatesPart } from './DatesPart.tsx';
 import { MatchPart } from './MatchPart.tsx';
+import { Section } from './Section.tsx';
 import { TextsPart } from './TextsPart.tsx';
 
 export function CarryPage() {
@@ -88,11 +89,16 @@ function Carrying({ here, source }: { readonly here: Here; readonly source: numb
   const set = (part: Partial<Choices>) => kept.set((now) => ({ ...now, ...part }));
   const parts = { here, preview: shown, choices: kept.value, set };
   return (
-    <div className="mt-4 grid gap-4" aria-busy={preview.isFetching}>
+    <div className="mt-4 grid grid-cols-[minmax(0,1fr)] gap-4" aria-busy={preview.isFetching}>
       <AlongPart {...parts} />
       <MatchPart {...parts} />
-      <DatesPart {...parts} />
-      <TextsPart {...parts} />
+      <Section
+        title="3. Dates and texts"
+        note={`Dates move by ${Math.abs(shown.days / 7)} weeks, so weekdays stay. What began or ended with ${shown.source.code} does so with ${here.course.code}.`}
+      >
+        <DatesPart {...parts} />
+        <TextsPart {...parts} />
+      </Section>
       <Foot here={here} source={source} preview={shown} kept={kept} />
     </div>
   );
@@ -121,7 +127,7 @@ function Foot(props: {
     await navigate(`/c/${here.id}/today`);
   };
   return (
-    <div className="sticky bottom-(--dock,0px) z-10 flex flex-wrap items-center gap-x-4 gap-y-2 rounded-[16px] border border-line bg-sheet px-5 py-3 shadow-lg">
+    <div className="sticky bottom-(--dock) z-10 max-[759px]:bottom-[calc(var(--dock)+var(--places))] flex flex-wrap items-center gap-x-4 gap-y-2 rounded-[16px] border border-line bg-sheet px-5 py-3 shadow-lg">
       <p className="min-w-0 flex-1 basis-72 text-[14.5px]">
         {none + alike > 0 ? (
           <span className="text-tangerine-text">
@@ -132,7 +138,8 @@ function Foot(props: {
             ]
               .filter(Boolean)
               .join(', ')}
-            . Rules that name them come along, and need an item before you can turn them on.
+            . A rule that names {none + alike === 1 ? 'it' : 'one of them'} comes along, and needs an item before you
+            can turn it on.
           </span>
         ) : (
           <span className="text-ink-2">

@@ -3,7 +3,6 @@ import { dateWords, dayNumberOf } from '@zest-bell/core/time';
 import type { CarryRuleLine, RunDays } from '@zest-bell/core/exchange';
 import { carryProblemWords } from '../../lib/carryWords.ts';
 import type { CarryPart } from './choices.ts';
-import { Section } from './Section.tsx';
 
 interface Term {
   readonly code: string;
@@ -13,34 +12,28 @@ interface Term {
 
 export function DatesPart({ here, preview, choices }: CarryPart) {
   const rules = preview.rules.filter((r) => !choices.rulesLeft.includes(r.from));
-  const weeks = Math.abs(preview.days / 7);
   const { code, start, end } = here.course;
   return (
-    <Section
-      title="3. Dates"
-      note={`Dates move by ${weeks} weeks, so weekdays stay. What began or ended with the old course does so with this one.`}
-    >
-      <ul>
-        {rules.map((rule) => (
-          <li
-            key={rule.from}
-            className="grid gap-x-6 gap-y-1 border-b border-line py-2.5 last:border-b-0 min-[760px]:grid-cols-[minmax(0,1fr)_minmax(0,1.6fr)]"
-          >
-            <div>
-              <strong>{rule.name}</strong>
-              {rule.problems
-                .filter((p) => p.code === 'dates' || p.code === 'sections')
-                .map((p) => (
-                  <p key={p.path} className="text-[14px] text-tangerine-text">
-                    ▲ {carryProblemWords(p)}
-                  </p>
-                ))}
-            </div>
-            <Runs rule={rule} before={preview.source} after={{ code, start, end }} />
-          </li>
-        ))}
-      </ul>
-    </Section>
+    <ul aria-label="When each rule runs" className="mt-1">
+      {rules.map((rule) => (
+        <li
+          key={rule.from}
+          className="grid gap-x-6 gap-y-1 border-b border-line py-2.5 last:border-b-0 min-[760px]:grid-cols-[minmax(0,1fr)_minmax(0,1.6fr)]"
+        >
+          <div>
+            <strong>{rule.name}</strong>
+            {rule.problems
+              .filter((p) => p.code === 'dates' || p.code === 'sections')
+              .map((p) => (
+                <p key={p.path} className="text-[14px] text-tangerine-text">
+                  ▲ {carryProblemWords(p)}
+                </p>
+              ))}
+          </div>
+          <Runs rule={rule} before={preview.source} after={{ code, start, end }} />
+        </li>
+      ))}
+    </ul>
   );
 }
 

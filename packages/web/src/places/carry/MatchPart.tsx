@@ -26,7 +26,8 @@ export function MatchPart({ here, preview, choices, set }: CarryPart) {
     return from === undefined ? Infinity : (order.get(from) ?? Infinity);
   };
   // What belongs together stands beside each other as far as it can.
-  const right = [...here.course.items].sort((a, b) => place(a.id) - place(b.id));
+  const kinds = new Set(left.map((i) => i.kind));
+  const right = here.course.items.filter((i) => kinds.has(i.kind)).sort((a, b) => place(a.id) - place(b.id));
   const rows = new Map(right.map((i, n) => [i.id, n]));
   const tell = (from: string, to: string | null) => set({ told: paired(preview, choices.told, from, to) });
 
@@ -50,8 +51,8 @@ export function MatchPart({ here, preview, choices, set }: CarryPart) {
       title="2. How items match"
       note="Items are matched within one kind, by id and title. Dashed lines only look alike: confirm them, or choose another item."
     >
-      <div className="mt-2 overflow-x-auto">
-        <div className="grid min-w-[640px] grid-cols-[minmax(0,1fr)_72px_minmax(0,1fr)]">
+      <div className="mt-2">
+        <div className="grid min-[760px]:grid-cols-[minmax(0,1fr)_72px_minmax(0,1fr)]">
           <div>
             <h3 className="text-[13px] font-semibold text-ink-2">{preview.source.code}</h3>
             <ul aria-label={`Items of ${preview.source.code}`}>
@@ -74,7 +75,7 @@ export function MatchPart({ here, preview, choices, set }: CarryPart) {
             aria-hidden
             width={GAP}
             height={Math.max(left.length, right.length) * ROW}
-            className="mt-5 overflow-visible"
+            className="mt-5 overflow-visible max-[759px]:hidden"
           >
             {left.map((item, n) => {
               const { to, how } = lines.get(item.id)!;
@@ -93,11 +94,13 @@ export function MatchPart({ here, preview, choices, set }: CarryPart) {
               );
             })}
           </svg>
-          <div>
+          <div className="max-[759px]:hidden">
             <h3 className="text-[13px] font-semibold text-ink-2">{here.course.code}</h3>
             {right.length === 0 && (
               <p className="py-3 text-[14px] text-ink-2">
-                This course has no items yet. Bring them in first, or bring the old ones along above.
+                {preview.mayBringItems
+                  ? 'This course has no items yet. Bring them in first, or bring the old ones along above.'
+                  : 'This course has no items of these kinds.'}
               </p>
             )}
             <ul aria-label={`Items of ${here.course.code}`}>
@@ -145,12 +148,12 @@ function SourceRow(props: {
   };
   return (
     <li
-      style={{ height: ROW }}
+      style={{ minHeight: ROW }}
       onDragOver={(e) => dragged !== null && e.preventDefault()}
       onDrop={drop}
-      className={`flex items-center gap-2 border-b border-line ${dragged === null ? '' : 'bg-zest-soft'}`}
+      className={`flex items-center gap-2 border-b border-line max-[759px]:flex-wrap max-[759px]:py-2 min-[760px]:h-[54px] ${dragged === null ? '' : 'bg-zest-soft'}`}
     >
-      <div className="min-w-0 flex-1">
+      <div className="min-w-0 flex-1 max-[759px]:basis-full">
         <ItemWords title={item.title} kind={item.kind} dueAt={item.dueAt} zone={props.zone} />
       </div>
       {line.how === 'alike' && <Button onClick={() => onTell(line.to)}>Confirm match</Button>}

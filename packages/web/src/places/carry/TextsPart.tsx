@@ -1,4 +1,4 @@
-/** What texts say of the old term, marked in their sentences, with the chip that says it for any term. */
+/** Where texts mention the old term, marked in their sentences, with the chip that says it for any term. */
 import { Fragment } from 'react';
 import { plural } from '@zest-bell/core/time';
 import { textKey, type FoundText, type TextFind } from '@zest-bell/core/carry';
@@ -7,7 +7,6 @@ import type { Here } from '../../lib/here.ts';
 import { Chip } from '../../ui/Chip.tsx';
 import { Check } from '../../ui/fields.tsx';
 import { toggled, type CarryPart } from './choices.ts';
-import { Section } from './Section.tsx';
 
 export function TextsPart({ here, preview, choices, set }: CarryPart) {
   const used = new Set(preview.rules.filter((r) => !choices.rulesLeft.includes(r.from)).flatMap((r) => r.wordings));
@@ -15,14 +14,15 @@ export function TextsPart({ here, preview, choices, set }: CarryPart) {
   const clean = wordings.filter((w) => !w.isThere && w.found.length === 0).length;
   const there = wordings.filter((w) => w.isThere).length;
   const rest = [
-    clean > 0 && `${plural(clean, 'wording')} ${clean === 1 ? 'says' : 'say'} nothing of the old term.`,
+    clean > 0 && `${plural(clean, 'wording')} ${clean === 1 ? 'does' : 'do'} not mention the old term.`,
     there > 0 && `${plural(there, 'wording')} ${there === 1 ? 'is' : 'are'} here already, word for word.`,
   ].filter(Boolean);
   return (
-    <Section
-      title="4. Texts"
-      note="Marked words belong to the old term. Where a field says it for any term, the field takes their place."
-    >
+    <div className="mt-4">
+      <h3 className="font-bold">What texts say of the old term</h3>
+      <p className="text-[14px] text-ink-2">
+        Marked words belong to it. A field takes their place where one says the same for any term.
+      </p>
       <ul>
         {wordings
           .filter((w) => w.found.length > 0)
@@ -57,7 +57,7 @@ export function TextsPart({ here, preview, choices, set }: CarryPart) {
           ))}
       </ul>
       {rest.length > 0 && <p className="mt-2 text-[14px] text-ink-2">{rest.join(' ')}</p>}
-    </Section>
+    </div>
   );
 }
 

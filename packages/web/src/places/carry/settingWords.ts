@@ -1,6 +1,6 @@
 /** A setting that can come along, in words. */
 import type { MessageBudget, QuietHours } from '@zest-bell/core/course';
-import { listWords, plural, WEEKDAY_NAMES, type Weekday } from '@zest-bell/core/time';
+import { clockWords, listWords, plural, WEEKDAY_NAMES, type Weekday } from '@zest-bell/core/time';
 
 const TITLES: Readonly<Record<string, string>> = {
   quietHours: 'Quiet hours',
@@ -25,7 +25,7 @@ export function settingWords(what: string, value: unknown): string {
 }
 
 function quietWords({ from, to, days = [] }: QuietHours): string {
-  const hours = from && to ? [`${from} to ${to}`] : [];
-  const names = days.map((d) => WEEKDAY_NAMES[d as Weekday] ?? d);
+  const hours = from && to ? [`${clockWords(from)} to ${clockWords(to)}`] : [];
+  const names = days.map((d) => `all ${WEEKDAY_NAMES[d as Weekday] ?? d}`);
   return listWords([...hours, ...names]) || 'none';
 }

@@ -166,7 +166,7 @@ function WordingLine({
       act={{ words: 'Read the wording', to: `/c/${here.id}/wording?wording=${encodeURIComponent(line.wording)}` }}
       onDone={(done) => tick({ kind: 'wording', name: line.wording, done })}
     >
-      {line.finds > 0 && `${plural(line.finds, 'place')} spoke of the old term.`}
+      {line.finds > 0 && `${plural(line.finds, 'place')} mentioned the old term.`}
       {line.lacksItem && (
         <span className="block text-tangerine-text">▲ It names an item that this course does not have.</span>
       )}
