@@ -120,3 +120,20 @@ test('what was carried can be taken back as a whole while nothing of it has rung
   await scene.go(`${stage.base}/c/3/rules`);
   expect(await scene.text('main')).not.toMatch(/Forecast due tomorrow/);
 });
+
+test('a course that is over goes into the archive, is read there, and comes out again', async () => {
+  await scene.go(`${stage.base}/c/3/course`);
+  await scene.clickText('Archive course …');
+  await scene.see('[role=dialog]', /Nothing is deleted/);
+  await scene.clickText('Archive course', '[role=dialog] button');
+  await scene.see('[data-testid=standing]', /This course was archived on .* nothing changes or is sent/);
+  await scene.go(`${stage.base}/c/1/today`);
+  await scene.click('button', 'NAV 120');
+  await scene.see('[role=menu]', /Archived courses \(1\)/);
+  expect(await scene.text('[role=menu]')).not.toMatch(/MET 115 S/);
+  await scene.press('Escape');
+  await scene.go(`${stage.base}/c/3/course`);
+  await scene.clickText('Take out of the archive');
+  await scene.see('body', /out of the archive\. Its mail is still stopped/);
+  await scene.see('[data-testid=standing]', /All mail of this course has been stopped/);
+});

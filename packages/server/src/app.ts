@@ -9,6 +9,7 @@ import { API_BASE, contract, openApi } from '@zest-bell/core/contract';
 import { Door } from './access/door.ts';
 import { accountRoutes } from './access/routes.ts';
 import { sessions } from './access/sessions.ts';
+import { isArchived } from './course/archive.ts';
 import { serveCourse } from './course/routes.ts';
 import { serveWording } from './wording/routes.ts';
 import { serveRules } from './rules/routes.ts';
@@ -112,7 +113,7 @@ export function createApp(services: Services, dispatcher: Dispatcher, options: A
 
 /** Everything that is served of the contract. */
 export function doorOf(services: Services, dispatcher: Dispatcher, options: Pick<AppOptions, 'demo'>): Door {
-  const door = new Door(services.reading);
+  const door = new Door(services.reading, isArchived);
   accountRoutes(door, services.orm, options.demo?.email ?? null);
   door.on(contract.desk.clock, async () => ({
     now: services.clock.now(),

@@ -85,6 +85,23 @@ export const course = {
     body: z.strictObject({ queued: z.enum(STARTING_ANEW), missed: z.enum(MISSED_CHOICES) }),
     answer: json<StandingAnswer>(),
   }),
+  archive: post(
+    '/courses/{course}/archive',
+    'settings.write',
+    'Archive a course: its mail stops, and it is only read',
+    {
+      answer: nothing,
+    },
+  ),
+  unarchive: post(
+    '/courses/{course}/unarchive',
+    'settings.write',
+    'Take a course out of the archive; its mail stays stopped',
+    {
+      inArchive: true,
+      answer: nothing,
+    },
+  ),
   retryMail: post('/courses/{course}/mail/retry', 'settings.write', 'Try mail again that the server did not take', {
     answer: json<StandingAnswer>(),
   }),

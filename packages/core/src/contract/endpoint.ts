@@ -58,6 +58,8 @@ export interface Endpoint<
   readonly query: Q;
   /** Its body is bytes and no JSON. */
   readonly upload: boolean;
+  /** Asked of an archived course too, though it is no reading. */
+  readonly inArchive: boolean;
   readonly answer: Answer<A>;
 }
 
@@ -82,6 +84,7 @@ interface Given<B extends Schema, Q extends Schema, A> {
   readonly body?: B;
   readonly query?: Q;
   readonly upload?: boolean;
+  readonly inArchive?: boolean;
 }
 
 const of =
@@ -92,7 +95,15 @@ const of =
     says: string,
     given: Given<B, Q, A>,
   ): Endpoint<P, B, Q, A> => ({
-    ...{ method, path, needs, says, answer: given.answer, upload: given.upload ?? false },
+    ...{
+      method,
+      path,
+      needs,
+      says,
+      answer: given.answer,
+      upload: given.upload ?? false,
+      inArchive: given.inArchive ?? false,
+    },
     ...{ body: given.body as B, query: given.query as Q },
   });
 

@@ -39,6 +39,7 @@ export interface CourseCard {
   readonly timeZone: string;
   readonly students: number;
   readonly rulesOn: number;
+  readonly isArchived: boolean;
 }
 
 /** The course without anything that happened in it. */
@@ -46,6 +47,8 @@ export interface CourseAnswer extends CourseParts {
   readonly id: number;
   readonly sender: SenderSettings;
   readonly guards: CourseGuards;
+  /** Since when it is only read; null while it is not archived. */
+  readonly archivedAt: Instant | null;
   /** Whether students’ messages carry a link with which they pause nudges: the server’s public address is known. */
   readonly pauseLinks: boolean;
   /** Grows with every change of it. */

@@ -16,7 +16,7 @@ import {
 } from '@zest-bell/core/contract';
 import { AppError } from '../platform/http/errors.ts';
 import { parseInput, sameSiteOnly } from '../platform/http/http.ts';
-import type { Orm } from '../platform/database/orm.ts';
+import type { Em, Orm } from '../platform/database/orm.ts';
 import { Access, Account } from './entity.ts';
 import { accountOf, idOf } from './asking.ts';
 
@@ -47,9 +47,12 @@ export class Door {
   /** What is served, as a test compares it with the contract. */
   readonly served: AnyEndpoint[] = [];
   private readonly reading: Orm;
+  /** Whether a course is only read; what a course is, is said elsewhere. */
+  private readonly isArchived: (em: Em, course: number) => Promise<boolean>;
 
-  constructor(reading: Orm) {
+  constructor(reading: Orm, isArchived: (em: Em, course: number) => Promise<boolean>) {
     this.reading = reading;
+    this.isArchived = isArchived;
   }
 
   readonly on = <E extends AnyEndpoint>(
@@ -62,7 +65,7 @@ export class Door {
     const own: RequestHandler[] = endpoint.needs === 'key' ? [] : [this.known(endpoint.needs), sameSiteOnly];
     const takes = reader ?? (endpoint.method === 'GET' || endpoint.upload ? NO_READER : JSON_BODY);
     const path = endpoint.path.replace(/\{(\w+)\}/g, ':$1');
-    this.router[method](path, ...guards, ...own, this.allowed(endpoint.needs), takes, async (req, res) => {
+    this.router[method](path, ...guards, ...own, this.allowed(endpoint), takes, async (req, res) => {
       const { body, query } = endpoint;
       const asked = {
         ...{ req, res, path: req.params, account: req.session?.account ?? 0, course: courseIn(res) },
@@ -91,13 +94,17 @@ export class Door {
   }
 
   /** A course of one's own, else it does not exist for them; and what they may do in it. */
-  private allowed(needs: Needs): RequestHandler {
+  private allowed({ needs, method, inArchive }: AnyEndpoint): RequestHandler {
+    // What needs no more than reading changes nothing, however it is asked.
+    const changes = method !== 'GET' && needs !== 'course.read' && !inArchive;
     return async (req, res, next) => {
       if (!isCapability(needs)) return next();
       const course = idOf(String(req.params['course']));
-      const access = await this.reading.em.fork().findOne(Access, { account: accountOf(req), course });
+      const em = this.reading.em.fork();
+      const access = await em.findOne(Access, { account: accountOf(req), course });
       if (!access) throw new AppError('notFound');
       if (!may(access.role, needs)) throw new AppError('notAllowed');
+      if (changes && (await this.isArchived(em, course))) throw new AppError('courseArchived');
       Object.assign(res.locals, { course, role: access.role });
       next();
     };

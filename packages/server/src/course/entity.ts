@@ -59,6 +59,8 @@ export const CourseRow = defineEntity({
     /** While set, no mail of the course leaves and no round runs. */
     stoppedAt: instantColumn().nullable(),
     stoppedBy: p.string().nullable(),
+    /** While set, the course is there to be read, and nothing in it changes. */
+    archivedAt: instantColumn().nullable(),
     /** When the backup was made that this was restored from; null again once its mail was started. */
     copyFrom: instantColumn().nullable(),
   },

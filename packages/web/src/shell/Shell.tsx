@@ -23,7 +23,7 @@ export function FirstCourse() {
   const courses = useCourses();
   if (courses.isPending) return <Loading what="your courses" />;
   if (courses.isError) return <Failed error={courses.error} retry={() => void courses.refetch()} />;
-  const [first] = courses.data;
+  const first = courses.data.find((c) => !c.isArchived) ?? courses.data[0];
   if (!first) {
     return (
       <Empty title="No course yet">

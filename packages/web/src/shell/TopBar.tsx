@@ -96,6 +96,9 @@ function CourseSwitch({ here }: { readonly here: Here }) {
   const courses = useCourses();
   const navigate = useNavigate();
   const students = here.course.people.filter(isActiveStudent).length;
+  const all = courses.data ?? [];
+  const open = all.filter((c) => !c.isArchived || c.id === here.id);
+  const archived = all.filter((c) => c.isArchived);
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger
@@ -110,7 +113,7 @@ function CourseSwitch({ here }: { readonly here: Here }) {
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content align="start" sideOffset={6} className="pop z-50 min-w-72 p-1.5">
-          {(courses.data ?? []).map((c) => (
+          {open.map((c) => (
             <DropdownMenu.Item
               key={c.id}
               onSelect={() => void navigate(`/c/${c.id}/today`)}
@@ -130,13 +133,33 @@ function CourseSwitch({ here }: { readonly here: Here }) {
           >
             New course
           </DropdownMenu.Item>
-          {(courses.data?.length ?? 0) > 1 && (
+          {all.length > 1 && here.answer.archivedAt === null && (
             <DropdownMenu.Item
               onSelect={() => void navigate(`/c/${here.id}/carry`)}
               className="cursor-pointer rounded-lg px-3 py-2 font-semibold text-pine outline-none data-highlighted:bg-fog"
             >
               Carry over into {here.course.code}
             </DropdownMenu.Item>
+          )}
+          {archived.length > 0 && (
+            <DropdownMenu.Sub>
+              <DropdownMenu.SubTrigger className="cursor-pointer rounded-lg px-3 py-2 text-ink-2 outline-none data-highlighted:bg-fog">
+                Archived courses ({archived.length})
+              </DropdownMenu.SubTrigger>
+              <DropdownMenu.Portal>
+                <DropdownMenu.SubContent sideOffset={4} className="pop z-50 max-h-96 min-w-64 overflow-auto p-1.5">
+                  {archived.map((c) => (
+                    <DropdownMenu.Item
+                      key={c.id}
+                      onSelect={() => void navigate(`/c/${c.id}/today`)}
+                      className="cursor-pointer rounded-lg px-3 py-2 outline-none data-highlighted:bg-fog"
+                    >
+                      <strong>{c.code}</strong> {c.title}
+                    </DropdownMenu.Item>
+                  ))}
+                </DropdownMenu.SubContent>
+              </DropdownMenu.Portal>
+            </DropdownMenu.Sub>
           )}
         </DropdownMenu.Content>
       </DropdownMenu.Portal>

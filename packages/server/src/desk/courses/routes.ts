@@ -13,11 +13,12 @@ export function courseRoutes(door: Door, { reading, live, clock, pauseLink }: Se
     const mine = await em.find(Access, { account }, { orderBy: { course: 'asc' } });
     const answer: CourseCard[] = [];
     for (const { course: id } of mine) {
-      const row = await em.findOne(CourseRow, { id }, { fields: ['code', 'title', 'timeZone'] });
+      const row = await em.findOne(CourseRow, { id }, { fields: ['code', 'title', 'timeZone', 'archivedAt'] });
       if (!row) continue;
       const rulesOn = await em.count(RuleRow, { course: id, status: 'on' });
       const students = await em.count(PersonRow, { course: id, role: 'student', active: true });
-      answer.push({ id, code: row.code, title: row.title, timeZone: row.timeZone, students, rulesOn });
+      const { code, title, timeZone } = row;
+      answer.push({ id, code, title, timeZone, students, rulesOn, isArchived: row.archivedAt != null });
     }
     return answer;
   });
@@ -28,7 +29,8 @@ export function courseRoutes(door: Door, { reading, live, clock, pauseLink }: Se
     const { calendar: _c, personIndex: _p, itemIndex: _i, ...parts } = course;
     const { sender, guards, version, settingsVersion } = row;
     const pauseLinks = pauseLink(0) !== null;
-    return { id, ...parts, sender, guards, pauseLinks, version, settingsVersion } satisfies CourseAnswer;
+    const archivedAt = row.archivedAt ?? null;
+    return { id, ...parts, sender, guards, archivedAt, pauseLinks, version, settingsVersion } satisfies CourseAnswer;
   });
 
   door.on(contract.course.term, async ({ course: id }) => {

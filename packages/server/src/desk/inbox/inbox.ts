@@ -38,6 +38,8 @@ export async function readInbox(em: Em, services: Pick<Services, 'live' | 'clock
   for (const id of await coursesOf(em, account)) {
     const live = await services.live.get(em, id);
     const { course, row } = live;
+    // What is archived waits for nobody.
+    if (row.archivedAt != null) continue;
     const standing = await standingOf(em, row, now);
     const setUp = await setUpOf(em, live);
     const troubles =

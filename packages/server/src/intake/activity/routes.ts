@@ -13,6 +13,7 @@ export function activityRoutes(door: Door, { orm, reading, live, clock }: Servic
     const token = /^Bearer (\S+)$/.exec(req.get('authorization') ?? '')?.[1];
     const row = token ? await reading.em.fork().findOne(CourseRow, { tokenHash: tokenHash(token) }) : null;
     if (!row) throw new AppError('tokenNeeded');
+    if (row.archivedAt != null) throw new AppError('courseArchived');
     return row.id;
   };
   // The token is looked at before anything of the body is read.

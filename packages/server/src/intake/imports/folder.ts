@@ -39,7 +39,7 @@ const tries = new Map<string, { readonly count: number; readonly next: number }>
 
 /** Takes what lies in the folders of courses that want it. Returns how many files were settled. */
 export async function lookIntoFolders(services: Services, wallClock: () => number = Date.now): Promise<number> {
-  const courses = await services.orm.em.fork().find(CourseRow, { watched: true });
+  const courses = await services.orm.em.fork().find(CourseRow, { watched: true, archivedAt: null });
   let settled = 0;
   for (const course of courses) {
     const folder = folderOf(services.folder, course);

@@ -60,6 +60,7 @@ export function statementRoutes({ orm, reading, live, clock, logger }: Services)
       res.set('WWW-Authenticate', 'Basic realm="Zest Bell statements"');
       throw new Refused(401, 'The key or the secret does not fit this course.');
     }
+    if (row.archivedAt != null) throw new Refused(409, 'This course is archived and takes no statements.');
     res.locals['course'] = row.id;
     next();
   };

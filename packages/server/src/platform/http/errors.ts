@@ -67,6 +67,11 @@ export const ERRORS = {
     family: 'user',
     title: 'A fair trial of these texts is running. End it first.',
   },
+  courseArchived: {
+    status: 409,
+    family: 'user',
+    title: 'This course is archived, so nothing in it changes. Take it out of the archive first.',
+  },
   ruleArchived: {
     status: 409,
     family: 'user',

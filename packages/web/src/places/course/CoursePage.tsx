@@ -13,6 +13,7 @@ import { Failed } from '../../parts/common/States.tsx';
 import { useKept } from '../../ui/useKept.ts';
 import { When } from '../../ui/When.tsx';
 import { useSettled } from '../../ui/useSettled.ts';
+import { ArchiveCard } from './ArchiveCard.tsx';
 import { CourseTabs } from './CourseTabs.tsx';
 import { Effect } from './Effect.tsx';
 import { LimitFields } from './LimitFields.tsx';
@@ -30,6 +31,7 @@ export function CoursePage() {
       <div id="sender">
         <SenderCard key={`sender ${key}`} here={here} />
       </div>
+      <ArchiveCard here={here} />
     </div>
   );
 }

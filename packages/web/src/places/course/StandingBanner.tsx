@@ -22,6 +22,17 @@ export function StandingBanner({ here }: { readonly here: Here }) {
   const lacks = (step: SetupStep) => setup.data?.steps.some((s) => s.step === step && !s.done) ?? false;
   const zone = here.course.timeZone;
   const { sending } = data;
+  if (here.answer.archivedAt !== null)
+    return (
+      <Lines
+        lines={[
+          <>
+            This course was archived on <When at={here.answer.archivedAt} zone={zone} />: you can read everything, and
+            nothing changes or is sent. <To path={`/c/${here.id}/course#archive`}>Open Course</To>
+          </>,
+        ]}
+      />
+    );
   const lines = [
     lacks('people') ? (
       <>

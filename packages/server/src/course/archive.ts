@@ -1,0 +1,34 @@
+/** Courses that are over: they are read, nothing in them changes, and no list of what waits holds them. Nothing is deleted. */
+import { contract } from '@zest-bell/core/contract';
+import { accountName } from '../access/asking.ts';
+import type { Door } from '../access/door.ts';
+import type { Em } from '../platform/database/orm.ts';
+import { CourseRow } from './entity.ts';
+import { inCourse } from './lock.ts';
+import type { Services } from './services.ts';
+import { changed } from './versions.ts';
+
+export const isArchived = async (em: Em, id: number): Promise<boolean> =>
+  (await em.count(CourseRow, { id, archivedAt: { $ne: null } })) > 0;
+
+export function archiveRoutes(door: Door, { orm, clock }: Services): void {
+  /** Its mail stops, so that no round runs and nothing leaves. */
+  door.on(contract.course.archive, async ({ course: id, account }) => {
+    await inCourse(orm, id, async (em, row) => {
+      const now = clock.now();
+      const by = await accountName(em, account);
+      Object.assign(row, { archivedAt: now, ...(row.stoppedAt == null ? { stoppedAt: now, stoppedBy: by } : {}) });
+      await em.flush();
+      await changed(em, id, { settings: true });
+    });
+  });
+
+  /** Its mail stays stopped: what waited is decided on when it is started. */
+  door.on(contract.course.unarchive, async ({ course: id }) => {
+    await inCourse(orm, id, async (em, row: CourseRow) => {
+      row.archivedAt = null;
+      await em.flush();
+      await changed(em, id, { settings: true });
+    });
+  });
+}
