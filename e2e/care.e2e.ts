@@ -42,6 +42,7 @@ const VIEWS = [
   ['/c/1/course/data', /lab grades\.csv.*Which item is “Tide diary”/],
   ['/c/1/course/changes', /No changes yet/],
   ['/c/1/setup', /This course is set up/],
+  ['/c/3/carry?from=2', /Where texts mention the old term/],
   ['/c/1/merge', /Drop a sheet here/],
   ['/c/1/write?student=n21', /Send 1 message|Send 0 messages/],
   ['/new', /Start from a scenario file/],

@@ -79,9 +79,10 @@ test('its checklist stays on Today until every line is done', async () => {
   // Rehearsed and turned on from there, with the question that turning on asks everywhere.
   await scene.clickText('Rehearse, then turn on', `${LIST} li:first-child`);
   await scene.see('[role=dialog]', /Turn on “Quiet for five days”.*would be nudged/);
-  const many = await scene.page.$('[role=dialog] input[type=checkbox]');
-  await many?.click();
-  await scene.click('button', 'Turn on');
+  // All six have never come.
+  await (await scene.page.waitForSelector('[role=dialog] input[type=checkbox]'))!.click();
+  await scene.page.waitForSelector('[role=dialog] input[type=checkbox]:checked');
+  await scene.clickText('Turn on', '[role=dialog] button');
   await scene.see('body', /● on/);
   await scene.go(`${stage.base}/c/4/today`);
   await scene.see(LIST, /Quiet for five days on/);
@@ -128,7 +129,7 @@ test('a course that is over goes into the archive, is read there, and comes out 
   await scene.clickText('Archive course', '[role=dialog] button');
   await scene.see('[data-testid=standing]', /This course was archived on .* nothing changes or is sent/);
   await scene.go(`${stage.base}/c/1/today`);
-  await scene.click('button', 'NAV 120');
+  await scene.clickText('NAV 120', 'header');
   await scene.see('[role=menu]', /Archived courses \(1\)/);
   expect(await scene.text('[role=menu]')).not.toMatch(/MET 115 S/);
   await scene.press('Escape');

@@ -31,6 +31,14 @@ const shots: readonly (readonly [name: string, path: string, act?: (scene: Scene
       await scene.see('[role=dialog]', /First name or Hello.*Checked for all 42 students/);
     },
   ],
+  [
+    'carry',
+    '/c/3/carry?from=2',
+    async (scene) => {
+      await scene.see('main', /Where texts mention the old term/);
+      await scene.page.evaluate(() => document.querySelector('[aria-label="2. How items match"]')!.scrollIntoView());
+    },
+  ],
   ['student', '/c/1/students/n1'],
   ['send-log', '/c/1/log'],
   [
@@ -120,13 +128,6 @@ try {
     await new Promise((r) => setTimeout(r, 900));
     await scene.page.screenshot({ path: join(folder, `${name}.png`) });
   }
-  // Last, because it leaves a rule behind.
-  await scene.go(`${stage.base}/c/1/rules`);
-  await scene.click('button', 'New rule');
-  await scene.clickText('Away for five days, firmer at ten', '[role=dialog] li');
-  await scene.see('[data-testid=example]', /is nudged 3 times/);
-  await new Promise((r) => setTimeout(r, 900));
-  await scene.page.screenshot({ path: join(folder, 'steps.png') });
 } finally {
   await stage.stop();
 }

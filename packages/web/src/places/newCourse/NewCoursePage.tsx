@@ -37,7 +37,9 @@ export function NewCoursePage() {
   const [scenarioProblems, setScenarioProblems] = useState<readonly Problem[]>([]);
   const chooser = useRef<HTMLInputElement>(null);
   const [search, setSearch] = useSearchParams();
-  const from = courses.data?.find((c) => String(c.id) === search.get('from'));
+  const asked = search.get('from') ?? '';
+  // Also while one's courses are still being asked for.
+  const from = /^\d+$/.test(asked) ? asked : null;
   const set = (part: Partial<TypedDetails>) => {
     const next = { ...draft, ...part };
     localStorage.setItem(KEY, JSON.stringify(next));
@@ -61,7 +63,7 @@ export function NewCoursePage() {
       const { id } = await work();
       localStorage.removeItem(KEY);
       await refreshAll();
-      await navigate(from === undefined ? `/c/${id}/setup` : `/c/${id}/carry?from=${from.id}`);
+      await navigate(from === null ? `/c/${id}/setup` : `/c/${id}/carry?from=${from}`);
       return null;
     } catch (error) {
       setProblems(error instanceof ApiProblem ? error.problems : []);
@@ -155,7 +157,7 @@ export function NewCoursePage() {
               <select
                 id={id}
                 className="field"
-                value={from?.id ?? ''}
+                value={from ?? ''}
                 onChange={(e) => setSearch(e.target.value === '' ? {} : { from: e.target.value }, { replace: true })}
               >
                 <option value="">No: begin fresh</option>
