@@ -129,6 +129,13 @@ describe('[K8] carrying over', () => {
     expect(await lists()).toHaveLength(1);
     await tick({ kind: 'sender', done: true });
     expect(await lists()).toEqual([]);
+    // A rule that is paused later does not bring the list back.
+    const { version } = (await cards()).find((c) => c.rule.id === 'away')!;
+    await ada
+      .post(`${there}/rules/status`)
+      .send({ rules: [{ rule: 'away', version }], status: 'paused' })
+      .expect(200);
+    expect(await lists()).toEqual([]);
   });
 
   test('brings texts with their chips, items on their moved dates, marks and limits; a sender that somebody has to look at', async () => {

@@ -5,7 +5,7 @@ import type { LiveCourse } from '../../course/activity/live.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { inSlices } from '../../platform/database/query.ts';
 import { RoundRow } from '../../rounds/entity.ts';
-import { RuleRow } from '../../rules/entity.ts';
+import { RuleRow, RuleVersionRow } from '../../rules/entity.ts';
 import { ruleOfRow } from '../../rules/repository.ts';
 import { WordingRow } from '../../wording/entity.ts';
 import { compiledOf, wordingOfRow } from '../../wording/repository.ts';
@@ -20,6 +20,10 @@ export async function checklistOf(
   const keys = { rules: along.rules.map((r) => r.rule), wordings: along.wordings.map((w) => w.wording) };
   const once = { disableIdentityMap: true } as const;
   const rules = new Map((await em.find(RuleRow, { course, key: { $in: keys.rules } }, once)).map((r) => [r.key, r]));
+  const wereOn = await everOn(
+    em,
+    [...rules.values()].map((r) => r.id),
+  );
   const wordings = new Map(
     (await em.find(WordingRow, { course, key: { $in: keys.wordings } }, once)).map((w) => [w.key, w]),
   );
@@ -31,7 +35,7 @@ export async function checklistOf(
       if (!stored || stored.archivedAt != null) return [];
       const rule = ruleOfRow(stored);
       const lacks = lacking(rule, known);
-      const done = rule.status === 'on' || ticked.rules.includes(key);
+      const done = wereOn.has(stored.id) || ticked.rules.includes(key);
       return [
         {
           rule: key,
@@ -68,4 +72,14 @@ export async function hasRung(em: Em, { course, along }: CarryRow): Promise<bool
     if ((await em.count(RoundRow, { course, rule: { $in: [...slice] } })) > 0) return true;
   }
   return false;
+}
+
+/** Rules that somebody turned on: one that is paused later does not bring the list back. */
+async function everOn(em: Em, rules: readonly number[]): Promise<Set<number>> {
+  const on = await em.find(
+    RuleVersionRow,
+    { rule: { $in: [...rules] }, status: 'on' },
+    { fields: ['rule'], disableIdentityMap: true },
+  );
+  return new Set(on.map((v) => v.rule));
 }
