@@ -1,4 +1,4 @@
-/** Where texts mention the old term, marked in their sentences, with the chip that says it for any term. */
+/** What texts say of the old term, marked in their sentences, with the chip that says it for any term. */
 import { Fragment } from 'react';
 import { plural } from '@zest-bell/core/time';
 import { textKey, type FoundText, type TextFind } from '@zest-bell/core/carry';
@@ -19,7 +19,7 @@ export function TextsPart({ here, preview, choices, set }: CarryPart) {
   ].filter(Boolean);
   return (
     <div className="mt-4">
-      <h3 className="font-bold">What texts say of the old term</h3>
+      <h3 className="font-bold">Where texts mention the old term</h3>
       <p className="text-[14px] text-ink-2">
         Marked words belong to it. A field takes their place where one says the same for any term.
       </p>
