@@ -1,5 +1,5 @@
 /** What waits over all courses of one person. */
-import type { InParts } from '@zest-bell/core/time';
+import { DAY, type InParts } from '@zest-bell/core/time';
 import { fallingThrough, type FallingCase } from '@zest-bell/core/rounds';
 import type { InboxCourse, InboxReply } from '@zest-bell/core/exchange';
 import { Access } from '../../access/entity.ts';
@@ -27,6 +27,9 @@ interface Read {
   readonly aside: ReadonlySet<string>;
 }
 
+/** How long before a course begins what is left of setting it up waits for its instructor, in ms. */
+const SET_UP_BEFORE = 14 * DAY;
+
 /** Ids of the courses that somebody works in, in order. */
 export const coursesOf = async (em: Em, account: number): Promise<number[]> =>
   (await em.find(Access, { account }, { orderBy: { course: 'asc' } })).map((a) => a.course);
@@ -48,7 +51,7 @@ export async function readInbox(em: Em, services: Pick<Services, 'live' | 'clock
       Number(standing.stopped !== null) +
       Number(standing.feed.stale);
     const put = { $or: [{ laterUntil: null }, { laterUntil: { $lte: now } }] };
-    const over = now >= course.calendar.end;
+    const isNear = now < course.calendar.end && now >= course.calendar.start - SET_UP_BEFORE;
     read.push({
       live,
       counts: {
@@ -58,8 +61,8 @@ export async function readInbox(em: Em, services: Pick<Services, 'live' | 'clock
         bounced: await em.count(PersonRow, { course: id, active: true, bouncedAt: { $ne: null } }),
         troubles,
         unclear: standing.failed + standing.uncertain,
-        // A course that is over needs no more set-up.
-        setUpLeft: over ? 0 : setUp.steps.filter((s) => !s.done).length,
+        // A course that is over needs no more set-up, and one of next term none yet.
+        setUpLeft: isNear ? setUp.steps.filter((s) => !s.done).length : 0,
       },
       falling: (await fallingCaseOf(em, services, id)).given,
       aside: new Set((await asideIn(em, id, now)).map((a) => a.student)),
