@@ -12,6 +12,8 @@ import { shiftBetween, type Shift } from './shift.ts';
 export interface Decided {
   readonly course: Course;
   readonly rules: readonly Rule[];
+  /** Further ids that no rule may get: those of its archive. */
+  readonly alsoTaken?: readonly string[] | undefined;
 }
 
 export interface CarryOptions {
@@ -76,7 +78,7 @@ export function carry(source: Decided, target: Decided, options: CarryOptions = 
   const rules = source.rules.filter((r) => only?.has(r.id) ?? true);
   const named = new Set(rules.flatMap((r) => namesOfRule(r).flatMap((n) => (n.kind === 'item' ? [n.name] : []))));
   const items = new Map(matches.map((m) => [m.from, m.to]));
-  const taken = new Set(target.rules.map((r) => r.id));
+  const taken = new Set([...target.rules.map((r) => r.id), ...(target.alsoTaken ?? [])]);
   return {
     days: shift.days,
     matches,

@@ -157,6 +157,17 @@ describe('[K8] carrying over', () => {
     });
   });
 
+  test('a rule gets no id that a rule of the archive has, and is shown with the one it gets', async () => {
+    const first = await over({ withItems: true, rules: ['away'], views: [] });
+    const { version } = (await cards())[0]!;
+    await ada.post(`${there}/rules/away/archive`).send({ version }).expect(200);
+    expect((await preview()).rules.map((r) => r.to)).toEqual(['away-2', 'low', 'tides']);
+    const second = await over({ rules: ['away'], views: [] });
+    expect(second.rules.map((r) => r.rule)).toEqual(['away-2']);
+    // What was put away asks for nothing any more.
+    expect((await lists()).find((l) => l.id === first.id)?.rules ?? []).toEqual([]);
+  });
+
   test('texts can stay as they are', async () => {
     await over({ withItems: true, asTheyAre: ['firm text'] });
     const em = stage.orm.em.fork();

@@ -12,7 +12,7 @@ import { findFile, takeFile } from '../../wording/files/repository.ts';
 import { insertWording } from '../../wording/repository.ts';
 import { ViewRow } from '../lookout/entity.ts';
 import { CarryRow, NOTHING_TICKED, type CarriedAlong } from './entity.ts';
-import { itemsNamed, takenRules, type Side } from './proposal.ts';
+import { itemsNamed, type Side } from './proposal.ts';
 
 export interface CarryOrder {
   readonly choices: CarryChoices;
@@ -31,16 +31,7 @@ export async function carryAlong(
   order: CarryOrder,
 ): Promise<CarryRow> {
   const { by, now } = order;
-  // Ids of the archive are taken too, though nobody sees it.
-  const taken = await takenRules(tx, row.id);
-  const known = new Set(target.decided.rules.map((r) => r.id));
-  const [some] = source.decided.rules;
-  const hidden = some ? taken.filter((id) => !known.has(id)).map((id) => ({ ...some, id })) : [];
-  const over = carryOver(
-    source.decided,
-    { ...target.decided, rules: [...target.decided.rules, ...hidden] },
-    order.choices,
-  );
+  const over = carryOver(source.decided, target.decided, order.choices);
   const settings = await writeSettings(tx, row, target.live, over);
   const change = await applyChange(
     tx,

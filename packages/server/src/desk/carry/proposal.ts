@@ -40,15 +40,12 @@ async function sideOf(em: Em, live: LiveCourse): Promise<Side> {
     decided: {
       course: live.course,
       rules: readableRules(rows.filter((r) => r.archivedAt == null)),
+      alsoTaken: rows.map((r) => r.key),
       wordings: wordings.map(wordingOfRow),
       views: views.map(({ name, view }) => ({ name, view })),
     },
   };
 }
-
-/** Ids that are taken in the target, those of the archive too. */
-export const takenRules = async (em: Em, course: number): Promise<string[]> =>
-  (await em.find(RuleRow, { course }, { fields: ['key'], disableIdentityMap: true })).map((r) => r.key);
 
 export function previewOf(source: Side, target: Side, choices: CarryChoices): CarryPreview {
   const over = carryOver(source.decided, target.decided, choices);
