@@ -67,7 +67,7 @@ test('a course is carried into the next term, with one match to confirm and one 
   await scene.clickText('Carry over 6 rules');
   await scene.see(LIST, /Carried over from NAV 120: \d+ lines left/);
   await scene.see(LIST, /“Where you stand” is “Grade overview” here/);
-  await scene.see('body', /Carried over 6 rules from NAV 120\. None of them is on yet/);
+  await scene.see('body', /Carried over 6 rules from NAV 120\. Nothing of it is on yet/);
   await scene.go(`${stage.base}/c/4/rules`);
   await scene.see('main', /Quiet for five days/);
   expect(await scene.text('main')).not.toMatch(/● on/);
@@ -112,7 +112,7 @@ test('what was carried can be taken back as a whole while nothing of it has rung
   await scene.go(`${stage.base}/c/3/carry?from=2`);
   await scene.clickText('Carry over 2 rules');
   const list = '[aria-label^="Carried over from MET 115"]';
-  await scene.see(list, /Forecast due tomorrow.*Nothing here matches Forecast 3/);
+  await scene.see(list, /Forecast due tomorrow.*This course has nothing that matches Forecast 3/);
   await scene.clickText('Undo carrying over', list);
   await scene.see('[role=dialog]', /Nothing of it was sent/);
   await scene.clickText('Undo carrying over', '[role=dialog] button');

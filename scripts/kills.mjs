@@ -7,7 +7,7 @@ import { join } from 'node:path';
 import { setTimeout as wait } from 'node:timers/promises';
 import { SMTPServer } from 'smtp-server';
 import { INSTRUCTOR, setUpKnots } from '../e2e/knotsCourse.ts';
-import { grouped } from '../packages/server/dist/platform/grouped.js';
+import { grouped } from '../packages/core/dist/course/grouped.js';
 import { readyDatabase } from '../packages/server/dist/database.js';
 import { root } from './steps.mjs';
 

@@ -187,6 +187,10 @@ describe('[K6] items and settings', () => {
       marks: { mastery: 75, pass: 60, top: 95 },
       groupWeights: { Labs: 60, Quizzes: 40 },
     });
+    // Each as somebody chose it.
+    const chosen = carried({}, { of, into, settings: { quietHours: false, budget: true, 'marks.pass': false } });
+    expect(chosen.course).toMatchObject({ settings: { quietHours: null, budget: { count: 2, days: 7 } } });
+    expect(chosen.course.marks).toEqual({ mastery: 75, top: 95 });
     expect(carried({}).settings).toEqual([
       ...['quietHours', 'budget', 'groupWeights'].map((what) => ({ what, from: null, to: null, kept: 'target' })),
       { what: 'marks.mastery', from: 80, to: 80, kept: 'source' },

@@ -1,12 +1,13 @@
 /** What an instructor decided in one course, carried into another (engine K1 to K6). Never what happened there. */
 import { makeCourse, type Course, type MessageBudget, type QuietHours } from '../course/course.ts';
+import { freeId } from '../course/freeId.ts';
 import type { Item } from '../course/item.ts';
 import { namesOfRule } from '../rules/names.ts';
 import type { Rule } from '../rules/rule.ts';
 import { dateOf } from '../time/calendar.ts';
 import type { Instant } from '../time/instant.ts';
 import { matchItems, type ItemMatch, type Told } from './match.ts';
-import { carryRule, freeId, lacksNames, type CarriedRule } from './rules.ts';
+import { carryRule, lacksNames, type CarriedRule } from './rules.ts';
 import { shiftBetween, type Shift } from './shift.ts';
 
 export interface Decided {
@@ -25,9 +26,11 @@ export interface CarryOptions {
   readonly leaveOut?: boolean | undefined;
   /** The ids of the source's rules that come along; all where nothing is said. */
   readonly only?: ReadonlySet<string> | undefined;
-  /** Settings that come along although the target has its own, as `CarriedSetting.what` names them. */
-  readonly over?: ReadonlySet<string> | undefined;
+  /** Whether a setting comes along, as `CarriedSetting.what` names it; where nothing is said, if the target has none. */
+  readonly settings?: SettingChoices | undefined;
 }
+
+export type SettingChoices = Readonly<Record<string, boolean>>;
 
 export interface CarriedItem extends ItemMatch {
   /** A date of it lies after the target's end. */
@@ -60,13 +63,13 @@ export interface Carried {
 
 /** Throws a RangeError where items should come into a course that has some. */
 export function carry(source: Decided, target: Decided, options: CarryOptions = {}): Carried {
-  const { told = {}, withItems = false, leaveOut = false, only, over } = options;
+  const { told = {}, withItems = false, leaveOut = false, only } = options;
   if (withItems && target.course.items.length > 0) throw new RangeError('The course has items already');
   const shift = shiftBetween(source.course, target.course);
   const brought = withItems
     ? source.course.items.filter((i) => told[i.id] !== null).map((item) => moved(item, shift))
     : [];
-  const { settings, marks, groupWeights, lines } = carrySettings(source.course, target.course, over);
+  const { settings, marks, groupWeights, lines } = carrySettings(source.course, target.course, options.settings);
   const course = makeCourse({
     ...target.course,
     items: [...target.course.items, ...brought],
@@ -116,10 +119,11 @@ interface CarriedSettings {
 }
 
 /** Each as a whole where the target has none; marks one by one. */
-function carrySettings(source: Course, target: Course, over: ReadonlySet<string> = new Set()): CarriedSettings {
+function carrySettings(source: Course, target: Course, choices: SettingChoices = {}): CarriedSettings {
   const lines: CarriedSetting[] = [];
   const either = <T>(what: string, from: T | null, own: T | null): T | null => {
-    const comes = from !== null && (own === null || over.has(what));
+    const isChosen = Object.hasOwn(choices, what) ? choices[what]! : own === null;
+    const comes = from !== null && isChosen;
     const to = comes ? from : own;
     lines.push({ what, from, to, kept: comes ? 'source' : 'target' });
     return to;
@@ -132,7 +136,8 @@ function carrySettings(source: Course, target: Course, over: ReadonlySet<string>
   const marks = new Map(Object.entries(target.marks));
   for (const [name, value] of Object.entries(source.marks)) {
     const own = Object.hasOwn(target.marks, name) ? target.marks[name]! : null;
-    marks.set(name, either(`marks.${name}`, value, own)!);
+    const to = either(`marks.${name}`, value, own);
+    if (to !== null) marks.set(name, to);
   }
   return { settings, marks: Object.fromEntries(marks), groupWeights, lines };
 }

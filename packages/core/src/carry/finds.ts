@@ -1,10 +1,11 @@
 /** What in a text belongs to the old term (engine K7): each find with its sentence, and the chip that says it for any term. */
 import type { Course } from '../course/course.ts';
-import { dateOf, dayNumberOf } from '../time/calendar.ts';
+import { dateOf } from '../time/calendar.ts';
+import { dateWithin, monthOf, MONTHS } from '../time/typedDate.ts';
 import { itemDueField } from '../wording/fields.ts';
+import { LIQUID_TAGS } from '../wording/tags.ts';
 
-export const FIND_KINDS = ['title', 'code', 'date', 'weekday', 'year', 'season', 'link'] as const;
-export type FindKind = (typeof FIND_KINDS)[number];
+export type FindKind = 'title' | 'code' | 'date' | 'weekday' | 'year' | 'season' | 'link';
 
 export interface TextFind {
   readonly kind: FindKind;
@@ -60,8 +61,7 @@ export function withFields(text: string, finds: readonly TextFind[]): string {
 }
 
 /** As long as before, with nothing to find where a template has its own words. */
-const withoutTags = (text: string): string =>
-  text.replace(/\{\{[^]*?\}\}|\{%[^]*?%\}/g, (tag) => '\0'.repeat(tag.length));
+const withoutTags = (text: string): string => text.replace(LIQUID_TAGS, (tag) => '\0'.repeat(tag.length));
 
 const escaped = (s: string): string => s.replace(/[.*+?^${}()|[\]\\]/g, '\\$&');
 const whole = (pattern: string): string => `(?<![\\p{L}\\p{N}])(?:${pattern})(?![\\p{L}\\p{N}])`;
@@ -93,20 +93,6 @@ function names(text: string, { source }: Finding): Find[] {
   );
 }
 
-const MONTHS = [
-  'january',
-  'february',
-  'march',
-  'april',
-  'may',
-  'june',
-  'july',
-  'august',
-  'september',
-  'october',
-  'november',
-  'december',
-];
 const MONTH = `(?:${MONTHS.map((m) => (m.length > 4 ? `${m}|${m.slice(0, 3)}\\.?` : m)).join('|')}|sept\\.?)`;
 const DATE_FORMS = [
   /** 2026-09-14 */
@@ -139,29 +125,12 @@ function moments(text: string, finding: Finding): { dates: Find[]; times: Find[]
   return { dates, times: all(text, whole(TIME), 'date', () => null) };
 }
 
-/** The date of the run that is meant, or null for none; without a year, any of the run's. */
-function dateInRun(parts: Readonly<Record<string, string | undefined>>, { start, end }: Course): string | null {
-  const month = monthOf(parts['m']!);
-  const first = Number(start.slice(0, 4));
-  const said = parts['y'];
-  const years =
-    said === undefined
-      ? range(first, Number(end.slice(0, 4)))
-      : [said.length === 2 ? 2000 + Number(said) : Number(said)];
-  for (const year of years) {
-    const date = `${year}-${String(month).padStart(2, '0')}-${parts['d']!.padStart(2, '0')}`;
-    if (date >= start && date <= end && dateOf(dayNumberOf(date)) === date) return date;
-  }
-  return null;
+/** The date of the run that is written there, or null for none. */
+function dateInRun(parts: Readonly<Record<string, string | undefined>>, run: Course): string | null {
+  const { m, d, y } = parts;
+  const month = /^\d/.test(m!) ? Number(m) : monthOf(m!);
+  return dateWithin(run, month, Number(d), y === undefined ? undefined : Number(y.length === 2 ? `20${y}` : y));
 }
-
-function monthOf(text: string): number {
-  if (/^\d/.test(text)) return Number(text);
-  const short = text.toLowerCase().slice(0, 3);
-  return MONTHS.findIndex((m) => m.startsWith(short)) + 1;
-}
-
-const range = (from: number, to: number): number[] => Array.from({ length: to - from + 1 }, (_, i) => from + i);
 
 const WEEKDAY = '(?:mon|tues|wednes|thurs|fri|satur|sun)days?';
 /** What may stand between a weekday and the date or time that it goes with. */
@@ -185,7 +154,8 @@ const seasons = (text: string): Find[] =>
   );
 
 function years(text: string, { source }: Finding): Find[] {
-  const ofRun = range(Number(source.start.slice(0, 4)), Number(source.end.slice(0, 4)));
+  const [first, last] = [source.start, source.end].map((date) => Number(date.slice(0, 4))) as [number, number];
+  const ofRun = Array.from({ length: last - first + 1 }, (_, i) => first + i);
   return all(text, whole(ofRun.join('|')), 'year', () => null);
 }
 

@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { runs } from '../testing/runs.ts';
-import { matchItems, toldProblems, type Known, type Told } from './match.ts';
+import { matchItems, soundTold, toldProblems, type Known, type Told } from './match.ts';
 
 const known = (id: string, title: string, kind: Known['kind'] = 'quiz'): Known => ({ id, title, kind });
 const lines = (source: Known[], target: Known[], told: Told = {}) =>
@@ -66,11 +66,15 @@ describe('[K3] items match', () => {
     const target = [known('x', 'X'), known('y', 'Y')];
     expect(toldProblems(source, target, { a: 'x', b: null })).toEqual([]);
     expect(toldProblems(source, target, { z: 'x', a: 'w', p: 'x' })).toEqual([
-      { code: 'unknown', in: 'source', name: 'z' },
-      { code: 'unknown', in: 'target', name: 'w' },
-      { code: 'kinds', in: 'target', name: 'x' },
+      { code: 'unknown', from: 'z', in: 'source', name: 'z' },
+      { code: 'unknown', from: 'a', in: 'target', name: 'w' },
+      { code: 'kinds', from: 'p', in: 'target', name: 'x' },
     ]);
-    expect(toldProblems(source, target, { a: 'x', b: 'x' })).toEqual([{ code: 'twice', in: 'target', name: 'x' }]);
+    expect(toldProblems(source, target, { a: 'x', b: 'x' })).toEqual([
+      { code: 'twice', from: 'b', in: 'target', name: 'x' },
+    ]);
+    // What somebody said of items that are gone counts no more; the rest does.
+    expect(soundTold(source, target, { z: 'x', a: 'w', b: 'y', p: null })).toEqual({ b: 'y', p: null });
   });
 
   test('each once, within one kind, and as a plain reading of the passes says', () => {

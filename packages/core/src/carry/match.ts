@@ -1,4 +1,5 @@
 /** Which item of one course is which of another (engine K3). */
+import { grouped } from '../course/grouped.ts';
 import type { Item, ItemKind } from '../course/item.ts';
 
 /** As much of an item as it is known again by. */
@@ -20,6 +21,8 @@ export type Told = Readonly<Record<string, string | null>>;
 /** What cannot be as it was told. `name` is the item's id in the course that `in` says. */
 export interface ToldProblem {
   readonly code: 'unknown' | 'kinds' | 'twice';
+  /** The source's item that was told of. */
+  readonly from: string;
   readonly in: 'source' | 'target';
   readonly name: string;
 }
@@ -31,15 +34,21 @@ export function toldProblems(source: readonly Known[], target: readonly Known[],
   const taken = new Set<string>();
   return Object.entries(told).flatMap(([from, to]): ToldProblem[] => {
     const item = ofSource.get(from);
-    if (!item) return [{ code: 'unknown', in: 'source', name: from }];
+    if (!item) return [{ code: 'unknown', from, in: 'source', name: from }];
     if (to === null) return [];
     const match = ofTarget.get(to);
-    if (!match) return [{ code: 'unknown', in: 'target', name: to }];
-    if (match.kind !== item.kind) return [{ code: 'kinds', in: 'target', name: to }];
-    if (taken.has(to)) return [{ code: 'twice', in: 'target', name: to }];
+    if (!match) return [{ code: 'unknown', from, in: 'target', name: to }];
+    if (match.kind !== item.kind) return [{ code: 'kinds', from, in: 'target', name: to }];
+    if (taken.has(to)) return [{ code: 'twice', from, in: 'target', name: to }];
     taken.add(to);
     return [];
   });
+}
+
+/** What was told, without what cannot be so: an item may be gone since somebody said it. */
+export function soundTold(source: readonly Known[], target: readonly Known[], told: Told): Told {
+  const wrong = new Set(toldProblems(source, target, told).map((p) => p.from));
+  return Object.fromEntries(Object.entries(told).filter(([from]) => !wrong.has(from)));
 }
 
 export function toldProblemWords({ code, in: course, name }: ToldProblem): string {
@@ -66,7 +75,7 @@ export function matchItems(source: readonly Known[], target: readonly Known[], t
   const kindOf = new Map<string, ItemKind>(target.map((i) => [i.id, i.kind]));
   for (const { id, kind } of open()) if (free.has(id) && kindOf.get(id) === kind) put(id, id, 'id');
 
-  const byTitle = groupBy(left(), (i) => `${i.kind} ${plainTitle(i.title)}`);
+  const byTitle = grouped(left(), (i) => `${i.kind} ${plainTitle(i.title)}`);
   for (const item of open()) {
     const next = byTitle.get(`${item.kind} ${plainTitle(item.title)}`)?.shift();
     if (next) put(item.id, next.id, 'title');
@@ -79,7 +88,7 @@ export function matchItems(source: readonly Known[], target: readonly Known[], t
 /** Pairs that are alike, where each has nobody else that it is alike to. */
 function onlyPairs(source: readonly Known[], target: readonly Known[]): [string, string][] {
   const marks = new Map([...source, ...target].map((i) => [i, titleMarks(i.title)]));
-  const byNumber = groupBy(target, (i) => `${i.kind} ${marks.get(i)!.number}`);
+  const byNumber = grouped(target, (i) => `${i.kind} ${marks.get(i)!.number}`);
   const partners = new Map<string, string[]>();
   const suitors = new Map<string, number>();
   for (const item of source) {
@@ -123,14 +132,3 @@ const plainTitle = (title: string): string =>
     .normalize('NFC')
     .toLowerCase()
     .replace(/[\p{P}\p{Z}\s]+/gu, '');
-
-function groupBy<T>(list: readonly T[], keyOf: (x: T) => string): Map<string, T[]> {
-  const groups = new Map<string, T[]>();
-  for (const x of list) {
-    const key = keyOf(x);
-    const group = groups.get(key);
-    if (group) group.push(x);
-    else groups.set(key, [x]);
-  }
-  return groups;
-}

@@ -4,8 +4,8 @@ import type { LookoutView } from '../lookout/view.ts';
 import { ruleSentence } from '../rules/sentence.ts';
 import type { Rule } from '../rules/rule.ts';
 import type { Wording } from '../wording/wording.ts';
-import { carry, type Carried, type Decided } from './carry.ts';
-import { matchItems, type ItemMatch, type Told } from './match.ts';
+import { carry, type Carried, type Decided, type SettingChoices } from './carry.ts';
+import { matchItems, soundTold, type ItemMatch, type Told } from './match.ts';
 import { nobodys, type CarriedRule, type RuleCarriage } from './rules.ts';
 import { shiftBetween } from './shift.ts';
 import { carryView, type CarriedView } from './views.ts';
@@ -29,8 +29,8 @@ export interface CarryChoices {
   readonly rules: readonly string[] | null;
   /** Names of the views that come along; null for all. */
   readonly views: readonly string[] | null;
-  /** Settings that come along although the target has its own. */
-  readonly settings: readonly string[];
+  /** Limits and marks that come along or stay behind; where nothing is said, they come where the target has none. */
+  readonly settings: SettingChoices;
   /** Texts that stay as they are, as `textKey` names them; in all others, finds become chips where one says them. */
   readonly asTheyAre: readonly string[];
 }
@@ -49,14 +49,15 @@ export interface CarriedOver {
 }
 
 export function carryOver(source: WholeDecided, target: WholeDecided, choices: CarryChoices): CarriedOver {
-  const { told, withItems } = choices;
+  const { withItems } = choices;
+  const told = soundTold(source.course.items, withItems ? [] : target.course.items, choices.told);
   const proposed = matchItems(source.course.items, target.course.items, told);
   const unsaid = withItems ? [] : proposed.filter((m) => m.how === 'alike').map((m) => [m.from, null] as const);
   const carried = carry(source, target, {
     told: { ...told, ...Object.fromEntries(unsaid) },
     withItems,
     only: choices.rules === null ? undefined : new Set(choices.rules),
-    over: new Set(choices.settings),
+    settings: choices.settings,
   });
   const items = new Map(carried.matches.map((m) => [m.from, m.to]));
   const finding = { source: source.course, items };
@@ -65,7 +66,7 @@ export function carryOver(source: WholeDecided, target: WholeDecided, choices: C
     source.wordings.filter((w) => used.has(w.id)),
     target.wordings,
     finding,
-  ).map((w) => (w.isThere ? w : { ...w, wording: withChips(w.wording, finding, kept(w, choices)) }));
+  ).map((w) => (w.isThere ? w : { ...w, wording: withChips(w.wording, w.found, kept(w, choices)) }));
   const ids = new Map(wordings.map((w) => [w.from, w.wording.id]));
   const rules = carried.rules.map((r) => ({ ...r, rule: inWordsThere(r.rule, ids) }));
   const carriage = {

@@ -1,6 +1,7 @@
 /** A rule of one course as a rule of another (engine K2, K4, K5). */
 import { groupOf, isLeaf, makeGroup, type Condition, type Leaf } from '../conditions/condition.ts';
 import type { Course } from '../course/course.ts';
+import { freeId } from '../course/freeId.ts';
 import type { MeasureCall } from '../measures/values/measure.ts';
 import { joinPath } from '../problem/problem.ts';
 import type { Rule, RuleStatus } from '../rules/rule.ts';
@@ -152,13 +153,4 @@ export class Renaming {
 export function nobodys(id: string, { source, target }: Pick<RuleCarriage, 'source' | 'target'>): string {
   if (!target.itemIndex.has(id)) return id;
   return freeId(`${id} of ${source.code}`, (taken) => target.itemIndex.has(taken));
-}
-
-/** The id itself, or the first free one of “-2”, “-3” … behind it. */
-export function freeId(id: string, isTaken: (id: string) => boolean): string {
-  if (!isTaken(id)) return id;
-  for (let n = 2; ; n++) {
-    const next = `${id}-${n}`;
-    if (!isTaken(next)) return next;
-  }
 }

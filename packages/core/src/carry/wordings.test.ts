@@ -55,13 +55,13 @@ describe('[K7] a wording', () => {
       ['variants[0].text', ['fall 2026'], [null]],
       ['files[0].name', ['2026'], [null]],
     ]);
-    expect(withChips(own, finding)).toMatchObject({
+    expect(withChips(own, carried!.found)).toMatchObject({
       subject: '{{ course.code }}',
       text: 'Due {{ due["tide"] }}.',
       variants: [{ text: 'In fall 2026' }],
       files: [{ name: 'Plan 2026.pdf' }],
     });
-    expect(withChips(own, finding, new Set(['subject']))).toMatchObject({ subject: 'NAV 120' });
+    expect(withChips(own, carried!.found, new Set(['subject']))).toMatchObject({ subject: 'NAV 120' });
   });
 });
 

@@ -1,8 +1,9 @@
 /** A wording of one course as a wording of another (engine K7): its chips name the other's items, its text is looked through. */
+import { freeId } from '../course/freeId.ts';
 import { itemDueField, itemLinkField } from '../wording/fields.ts';
+import { LIQUID_TAGS } from '../wording/tags.ts';
 import type { Variant, Wording } from '../wording/wording.ts';
 import { findsIn, withFields, type Finding, type TextFind } from './finds.ts';
-import { freeId } from './rules.ts';
 
 /** One text of a wording that says something of the old term. */
 export interface FoundText {
@@ -40,11 +41,14 @@ export function carryWordings(
   });
 }
 
-/** The wording with the finds of its texts written as their chips, where they have one; but for those at the paths in `kept`. */
-export function withChips(wording: Wording, finding: Finding, kept: ReadonlySet<string> = new Set()): Wording {
-  return eachText(wording, (text, path) =>
-    kept.has(path) || !takesChips(path) ? text : withFields(text, findsIn(text, finding)),
-  );
+/** The wording with what was found in its texts written as chips, where there is one; but for the texts at the paths in `kept`. */
+export function withChips(
+  wording: Wording,
+  found: readonly FoundText[],
+  kept: ReadonlySet<string> = new Set(),
+): Wording {
+  const finds = new Map(found.filter((f) => !kept.has(f.path)).map((f) => [f.path, f.finds]));
+  return eachText(wording, (text, path) => withFields(text, finds.get(path) ?? []));
 }
 
 /** The name of a file is no template. */
@@ -61,7 +65,7 @@ function inNamesThere(wording: Wording, items: Finding['items']): Wording {
   const field = { link: itemLinkField, due: itemDueField };
   return eachText(wording, (text, path) =>
     takesChips(path)
-      ? text.replace(/\{\{[^]*?\}\}|\{%[^]*?%\}/g, (tag) =>
+      ? text.replace(LIQUID_TAGS, (tag) =>
           tag.replace(NAMED, (written, scope: 'link' | 'due', double?: string, single?: string) => {
             const match = items.get(double ?? single ?? '') ?? null;
             return match === null ? written : field[scope](match);

@@ -16,7 +16,10 @@ const choicesSchema = z.strictObject({
   withItems: z.boolean().default(false),
   rules: chosen,
   views: chosen,
-  settings: z.array(id).max(1000).default([]),
+  settings: z
+    .record(id, z.boolean())
+    .refine((chosen) => Object.keys(chosen).length <= 1000, 'At most 1,000 settings')
+    .default({}),
   /** Its sender and signature come along. */
   sender: z.boolean().default(false),
   asTheyAre: z.array(z.string().max(300)).max(5000).default([]),

@@ -11,3 +11,5 @@ export * from './bounds.ts';
 export * from './edit.ts';
 export * from './guessedDue.ts';
 export { gradeShape } from './entry.ts';
+export { freeId } from './freeId.ts';
+export { grouped } from './grouped.ts';

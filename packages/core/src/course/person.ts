@@ -1,3 +1,4 @@
+import { grouped } from './grouped.ts';
 import type { Instant } from '../time/instant.ts';
 
 export const ROLES = ['student', 'instructor', 'assistant', 'observer'] as const;
@@ -35,13 +36,7 @@ const apart = new WeakMap<readonly Person[], ReadonlyMap<string, string>>();
 export function namesApart(people: readonly Person[]): ReadonlyMap<string, string> {
   let names = apart.get(people);
   if (names) return names;
-  const alike = new Map<string, Person[]>();
-  for (const p of people) {
-    const name = fullName(p).toLowerCase();
-    const same = alike.get(name);
-    if (same) same.push(p);
-    else alike.set(name, [p]);
-  }
+  const alike = grouped(people, (p) => fullName(p).toLowerCase());
   names = new Map(people.map((p) => [p.id, nameAmong(p, alike.get(fullName(p).toLowerCase())!)]));
   apart.set(people, names);
   return names;

@@ -4,7 +4,6 @@ import type { ItemMatch } from '../carry/match.ts';
 import type { CarryProblem, DateChange } from '../carry/rules.ts';
 import type { FoundText } from '../carry/wordings.ts';
 import type { ItemKind } from '../course/item.ts';
-import type { Problem } from '../problem/problem.ts';
 import type { RuleStatus } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
 
@@ -77,11 +76,13 @@ export interface CarriedRuleLine {
   readonly dates: readonly DateChange[];
   /** What of its dates and sections is to be looked at, as it was when it came. */
   readonly problems: readonly CarryProblem[];
-  /** What it names and this course lacks, as it is now: it cannot be turned on so. */
-  readonly lacks: readonly Problem[];
-  /** Titles of the source's items that it names, with what they are here. */
+  /** What it names and this course lacks as it is now, as the source calls it: it cannot be turned on so. */
+  readonly lacks: readonly string[];
+  /** Titles of the source's items that it named when it came, with what they were here. */
   readonly items: readonly { readonly from: string; readonly to: string | null }[];
   readonly done: boolean;
+  /** It was turned on: that it is done is no tick that could be taken away. */
+  readonly wasOn: boolean;
 }
 
 export interface CarriedWordingLine {
@@ -101,8 +102,8 @@ export interface CarriedList {
   readonly by: string;
   readonly rules: readonly CarriedRuleLine[];
   readonly wordings: readonly CarriedWordingLine[];
-  /** Whether somebody looked at the sender; null where none came along. */
-  readonly sender: boolean | null;
+  /** Null where none came along. `confirmed`: somebody saved it or sent a test, so that no tick is needed. */
+  readonly sender: { readonly done: boolean; readonly confirmed: boolean } | null;
   /** What was carried has rung: it can no longer be taken back. */
   readonly hasRung: boolean;
 }

@@ -63,8 +63,5 @@ export const problemsOfNames = (names: readonly Named[], course: NamesOfCourse):
  * What a rule looks at or is for and its course lacks: it cannot be on so. Somebody who was left out by name and is gone, is left out
  * all the same.
  */
-export const lacking = (rule: Pick<Rule, 'audience' | 'when' | 'steps'>, course: NamesOfCourse): Problem[] =>
-  problemsOfNames(
-    namesOfRule(rule, 'rule').filter((n) => n.kind !== 'person'),
-    course,
-  );
+export const lackingNames = (rule: Pick<Rule, 'audience' | 'when' | 'steps'>, course: NamesOfCourse): Named[] =>
+  namesOfRule(rule, 'rule').filter((named) => named.kind !== 'person' && !isInCourse(named, course));

@@ -11,3 +11,4 @@ export * from './words.ts';
 export * from './inParts.ts';
 export * from './weekday.ts';
 export * from './instantSchema.ts';
+export * from './typedDate.ts';

@@ -8,7 +8,8 @@ import { fullName } from '../course/person.ts';
 import { firstOpen } from '../rounds/decide/quietHours.ts';
 import { WEEKDAY_NAMES, WEEKDAYS } from '../time/weekday.ts';
 import type { Rule } from '../rules/rule.ts';
-import { dateOf, dayNumberOf } from '../time/calendar.ts';
+import { dateOf } from '../time/calendar.ts';
+import { dateWithin, monthOf, MONTHS } from '../time/typedDate.ts';
 import { DAY, HOUR, type Instant } from '../time/instant.ts';
 import { roundInstants } from '../time/rhythm.ts';
 import { clockWords, dateWords, listWords } from '../time/words.ts';
@@ -154,8 +155,11 @@ function timeOfDay(words: Words, { course, rules, now }: CheckedAgainst): Check[
   );
 }
 
-const MONTHS = 'January|February|March|April|May|June|July|August|September|October|November|December';
-const DATE = new RegExp(`\\b(${MONTHS}|${MONTHS.replace(/(\w{3})\w*/g, '$1')})\\.? (\\d{1,2})(?:st|nd|rd|th)?\\b`, 'g');
+const MONTH_NAMES = MONTHS.map((m) => m[0]!.toUpperCase() + m.slice(1));
+const DATE = new RegExp(
+  `\\b(${[...MONTH_NAMES, ...MONTH_NAMES.map((m) => m.slice(0, 3))].join('|')})\\.? (\\d{1,2})(?:st|nd|rd|th)?\\b`,
+  'g',
+);
 const RELATIVE = new RegExp(
   `\\b(?:today|tonight|tomorrow|yesterday|(?:this|next|on|by|until|last) (?:${WEEKDAYS.map((d) => WEEKDAY_NAMES[d]).join('|')}))\\b`,
   'i',
@@ -174,7 +178,7 @@ function passedDate(words: Words, { course, rules, now }: CheckedAgainst): Check
   if (!run) return [];
   return PATHS.flatMap((path): Check[] => {
     const found: Check[] = [...plain(words[path]).matchAll(DATE)].flatMap(([quote, month, day]): Check[] => {
-      const date = dateInCourse(month!, Number(day), course);
+      const date = dateWithin(course, monthOf(month!), Number(day));
       if (date === null || date >= run.last) return [];
       const message = `${quote} will have passed: a rule that sends this text runs until ${dateWords(run.last)}`;
       return [{ code: 'passedDate', path, quote, message, mend: null }];
@@ -186,15 +190,6 @@ function passedDate(words: Words, { course, rules, now }: CheckedAgainst): Check
     }
     return found;
   });
-}
-
-function dateInCourse(month: string, day: number, course: Course): string | null {
-  const m = MONTHS.split('|').findIndex((name) => name.startsWith(month.slice(0, 3)));
-  for (const year of new Set([course.start.slice(0, 4), course.end.slice(0, 4)])) {
-    const date = `${year}-${String(m + 1).padStart(2, '0')}-${String(day).padStart(2, '0')}`;
-    if (!Number.isNaN(Date.parse(date)) && date >= course.start && date <= course.end) return dateOf(dayNumberOf(date));
-  }
-  return null;
 }
 
 /** A name that was typed is wrong once the rule is copied to another course, item or student. */

@@ -10,3 +10,4 @@ export * from './together.ts';
 export * from './render.ts';
 export * from './check.ts';
 export * from './checks.ts';
+export * from './tags.ts';

@@ -2,6 +2,7 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 import { basename, join } from 'node:path';
 import { parseArgs } from 'node:util';
+import { z } from 'zod';
 import { parseInstant } from '@zest-bell/core/time';
 import { namesOfCondition, parseCondition } from '@zest-bell/core/conditions';
 import { problemsOfNames, type Rule } from '@zest-bell/core/rules';
@@ -196,13 +197,10 @@ function carryInto(sourceFile: string, targetFile: string, values: ReturnType<ty
 }
 
 function toldOf(json: unknown): Told {
-  const isTold =
-    typeof json === 'object' &&
-    json !== null &&
-    !Array.isArray(json) &&
-    Object.values(json).every((v) => v === null || typeof v === 'string');
-  if (!isTold) throw new Refusal('--match: Write the target’s item of each of the source’s, as { "lab-3": "l3" }');
-  return json as Told;
+  const told = z.record(z.string(), z.string().nullable()).safeParse(json);
+  if (!told.success)
+    throw new Refusal('--match: Write the target’s item of each of the source’s, as { "lab-3": "l3" }');
+  return told.data;
 }
 
 /** “people”, “items”, or both: what the course lacks and the files bring. */
@@ -214,9 +212,9 @@ function additionsOf(text: string | undefined): { readonly people: boolean; read
 }
 
 function fieldMapOf(json: unknown): Record<string, string> {
-  const isMap = typeof json === 'object' && json !== null && Object.values(json).every((v) => typeof v === 'string');
-  if (!isMap) throw new Refusal('--map: Write the field of each column, as { "Student ID": "id" }');
-  return json as Record<string, string>;
+  const map = z.record(z.string(), z.string()).safeParse(json);
+  if (!map.success) throw new Refusal('--map: Write the field of each column, as { "Student ID": "id" }');
+  return map.data;
 }
 
 function rulesOf(scenario: Scenario, ids: readonly string[]): readonly Rule[] {

@@ -5,7 +5,7 @@
 import type { Problem } from '@zest-bell/core/problem';
 import { nextRound, type Instant } from '@zest-bell/core/time';
 import { domainsOf, isActiveStudent } from '@zest-bell/core/course';
-import { lacking, type Rule, type RuleStatus } from '@zest-bell/core/rules';
+import { lackingNames, problemsOfNames, type Rule, type RuleStatus } from '@zest-bell/core/rules';
 import { aboutOf, emptyTexts, type CompiledWording } from '@zest-bell/core/wording';
 import { outsideOf, type Decision } from '@zest-bell/core/rounds';
 import type { LiveCourse } from '../course/activity/live.ts';
@@ -73,8 +73,8 @@ async function store(em: Tx, row: RuleRow, rule: Rule, change: Change): Promise<
 async function mayBeOn(em: Em, row: RuleRow, rule: Rule, change: Change): Promise<void> {
   const { course, now } = change;
   if (row.archivedAt != null) throw new AppError('ruleArchived');
-  const lacks = lacking(rule, course.course);
-  if (lacks.length > 0) throw new AppError('notInCourse', lacks);
+  const lacks = lackingNames(rule, course.course);
+  if (lacks.length > 0) throw new AppError('notInCourse', problemsOfNames(lacks, course.course));
   const { needed, open } = outsideAddresses(rule, course, [...row.outside, ...change.outside]);
   if (open.length > 0)
     throw new AppError(

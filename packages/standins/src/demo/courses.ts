@@ -1,4 +1,4 @@
-/** The two courses of the demo: dates, roster and items. */
+/** The courses of the demo, two that are played and one of the term to come: dates, roster and items. */
 import { DAY, dateOf, dayNumberOf, MINUTE, zoneOf, type Instant } from '@zest-bell/core/time';
 import type { CourseParts, Item, ItemKind, Person } from '@zest-bell/core/course';
 import type { Habit } from '../campus/habits.ts';
@@ -21,17 +21,16 @@ export const local = (date: string, time: string): Instant => {
   return zoneOf(ZONE).toInstant(dayNumberOf(date) * DAY + (h * 60 + m) * MINUTE);
 };
 
-/** A day of a week of the term: week 1 begins on the Monday of the first day; day 0 is Monday. */
-const inWeek = (week: number, day: number, time: string): Instant => {
-  const [h = 0, m = 0] = time.split(':').map(Number);
-  return zoneOf(ZONE).toInstant((dayNumberOf(START) + (week - 1) * 7 + day) * DAY + (h * 60 + m) * MINUTE);
-};
+/** A day of a week of a term: week 1 begins on the Monday of the first day; day 0 is Monday. */
+const inWeek = (week: number, day: number, time: string, start = START): Instant =>
+  local(dateOf(dayNumberOf(start) + (week - 1) * 7 + day), time);
 
 const LAST_WEEK = 16;
 const FRIDAY = 4;
 
 /** Sunday evening; in the last week on the course's last day, a Friday. */
-const endOfWeek = (week: number, time: string): Instant => inWeek(week, week === LAST_WEEK ? FRIDAY : 6, time);
+const endOfWeek = (week: number, time: string, start = START): Instant =>
+  inWeek(week, week === LAST_WEEK ? FRIDAY : 6, time, start);
 
 const item = (id: string, title: string, kind: ItemKind, more: Partial<Item>): Item => ({
   id,
@@ -60,13 +59,13 @@ interface Work {
 }
 
 /** Due at the end of its week; open from the Monday before. */
-const graded = (kind: ItemKind, group: string, w: Work): Item =>
+const graded = (kind: ItemKind, group: string, w: Work, start = START): Item =>
   item(w.id, w.title, kind, {
     group,
     points: w.points,
     topics: w.topics,
-    opensAt: inWeek(w.week, 0, '00:00'),
-    dueAt: endOfWeek(w.week, '23:59'),
+    opensAt: inWeek(w.week, 0, '00:00', start),
+    dueAt: endOfWeek(w.week, '23:59', start),
   });
 
 const work = (id: string, title: string, week: number, points: number, ...topics: string[]): Work => {
@@ -229,16 +228,6 @@ export const MET_115: DemoCourse = {
 
 const SPRING_START = '2027-01-11';
 
-/** Due on the Sunday of a week of the spring. */
-const inSpring = (kind: ItemKind, group: string, w: Work): Item => {
-  const monday = dayNumberOf(SPRING_START) + (w.week - 1) * 7;
-  return item(w.id, w.title, kind, {
-    ...{ group, points: w.points, topics: w.topics },
-    opensAt: local(dateOf(monday), '00:00'),
-    dueAt: local(dateOf(monday + 6), '23:59'),
-  });
-};
-
 /** The spring's weather course: its items go by other ids, some by other titles, and nobody has written a rule for it yet. */
 export const MET_SPRING: CourseParts = {
   ...TERM,
@@ -251,12 +240,17 @@ export const MET_SPRING: CourseParts = {
     item('s-syllabus', 'Syllabus', 'page', { group: 'Start here' }),
     item('s-drill-1', 'Cloud drills', 'practice', { group: 'Practice', topics: ['clouds'] }),
     item('s-drill-2', 'Front drills', 'practice', { group: 'Practice', topics: ['fronts'] }),
-    inSpring('quiz', 'Quizzes', work('s-quiz-1', 'Clouds quiz', 2, 20, 'clouds')),
-    inSpring('quiz', 'Quizzes', work('s-quiz-2', 'Fronts quiz', 5, 20, 'fronts')),
-    inSpring('quiz', 'Quizzes', work('s-quiz-3', 'Sea state quiz', 8, 20, 'wind')),
-    inSpring('assignment', 'Forecasts', work('s-forecast-1', 'Forecast 1', 4, 30, 'clouds')),
-    inSpring('assignment', 'Forecasts', work('s-forecast-2', 'Forecast 2', 6, 30, 'fronts')),
-    inSpring('assignment', 'Forecasts', work('s-forecast-3', 'Forecast 03', 9, 30, 'wind')),
-    inSpring('assignment', 'Forecasts', work('s-routing', 'Weather routing plan', 15, 100, 'storms', 'wind')),
+    graded('quiz', 'Quizzes', work('s-quiz-1', 'Clouds quiz', 2, 20, 'clouds'), SPRING_START),
+    graded('quiz', 'Quizzes', work('s-quiz-2', 'Fronts quiz', 5, 20, 'fronts'), SPRING_START),
+    graded('quiz', 'Quizzes', work('s-quiz-3', 'Sea state quiz', 8, 20, 'wind'), SPRING_START),
+    graded('assignment', 'Forecasts', work('s-forecast-1', 'Forecast 1', 4, 30, 'clouds'), SPRING_START),
+    graded('assignment', 'Forecasts', work('s-forecast-2', 'Forecast 2', 6, 30, 'fronts'), SPRING_START),
+    graded('assignment', 'Forecasts', work('s-forecast-3', 'Forecast 03', 9, 30, 'wind'), SPRING_START),
+    graded(
+      'assignment',
+      'Forecasts',
+      work('s-routing', 'Weather routing plan', 15, 100, 'storms', 'wind'),
+      SPRING_START,
+    ),
   ]),
 };

@@ -120,9 +120,12 @@ export class Stage {
       headers: { authorization: `Bearer ${token}`, 'content-type': 'application/json' },
       body: JSON.stringify(body),
     });
-    // An archived course is told no more.
-    if (res.status === 409) return;
-    if (!res.ok) throw new Error(`The server refused the campus’s activity: ${res.status} ${await res.text()}`);
+    if (!res.ok) {
+      const said = await res.text();
+      // An archived course is told no more.
+      if (said.includes('"courseArchived"')) return;
+      throw new Error(`The server refused the campus’s activity: ${res.status} ${said}`);
+    }
     const answer = (await res.json()) as IngestAnswer;
     if (answer.refused.length > 0) throw new Error(`The server refused rows: ${JSON.stringify(answer.refused[0])}`);
   }

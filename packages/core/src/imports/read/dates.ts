@@ -2,6 +2,7 @@
  * Dates as people and programs write them ([F12]), read in the course's zone. Day-month order is proven by its column or not at
  * all; a date without a year is the one that fits the course.
  */
+import { MONTHS } from '../../time/typedDate.ts';
 import type { Zone } from '../../time/zone.ts';
 import { DAY, HOUR, MINUTE, parseInstant, type Instant } from '../../time/instant.ts';
 
@@ -38,10 +39,6 @@ const WORDED = /^([a-z]{3,9})\.? (\d{1,2})(?:st|nd|rd|th)?(?![\d:])(?:,? (\d{4})
 const WORDED_DAY_FIRST = /^(\d{1,2})(?:st|nd|rd|th)?\.?[ -]([a-z]{3,9})\.?(?:[ ,-]{1,2}(\d{4})(?![\d:]))?/i;
 const WEEKDAY =
   /^(?:mon|tue|tues|wed|thu|thur|thurs|fri|sat|sun|monday|tuesday|wednesday|thursday|friday|saturday|sunday)\.?,? /i;
-const MONTHS = [
-  ...['january', 'february', 'march', 'april', 'may', 'june', 'july'],
-  ...['august', 'september', 'october', 'november', 'december'],
-];
 const EARLIEST = Date.UTC(1970, 0, 1);
 const LATEST = Date.UTC(2101, 0, 1);
 

@@ -1,5 +1,6 @@
 /** A scenario while files are merged into it: its parts as they are written, and who and what is found in them. */
 import type { ActivityEvent } from '../../activity/event.ts';
+import { freeId } from '../../course/freeId.ts';
 import { BOUNDS } from '../../course/bounds.ts';
 import { scenarioItemSchema, scenarioPersonSchema } from '../../scenario/format.ts';
 import { DAY, formatInstant, parseInstant, type Instant } from '../../time/instant.ts';
@@ -242,7 +243,7 @@ export class Draft {
 
   /** An id that nobody has yet. */
   freePersonId(wanted: string): string {
-    for (let n = 1, id = wanted; ; id = `${wanted}-${++n}`) if (this.personById(id) === undefined) return id;
+    return freeId(wanted, (id) => this.personById(id) !== undefined);
   }
 
   peopleCalled(name: PersonName | string): readonly DraftPerson[] {
@@ -371,7 +372,7 @@ export class Draft {
   freeId(wanted: string): string {
     this.knownItem(wanted);
     const { id: known } = this.items!;
-    for (let n = 1, id = wanted; ; id = `${wanted}-${++n}`) if (!known.has(key(id))) return id;
+    return freeId(wanted, (id) => known.has(key(id)));
   }
 
   /** The refusal of an item that the course does not have. */

@@ -1,9 +1,8 @@
 /** What was carried over and is still to be looked at (engine K8): a list stays until every line of it is done. */
 import type { CarriedList, CarriedRuleLine } from '@zest-bell/core/exchange';
-import { lacking } from '@zest-bell/core/rules';
+import { lackingNames } from '@zest-bell/core/rules';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import type { Em } from '../../platform/database/orm.ts';
-import { inSlices } from '../../platform/database/query.ts';
 import { RoundRow } from '../../rounds/entity.ts';
 import { RuleRow, RuleVersionRow } from '../../rules/entity.ts';
 import { ruleOfRow } from '../../rules/repository.ts';
@@ -34,19 +33,14 @@ export async function checklistOf(
       const stored = rules.get(key);
       if (!stored || stored.archivedAt != null) return [];
       const rule = ruleOfRow(stored);
-      const lacks = lacking(rule, known);
-      const done = wereOn.has(stored.id) || ticked.rules.includes(key);
+      const titles = new Map(items.map((item) => [item.id, item.from]));
+      const lacks = lackingNames(rule, known).map((n) => (n.kind === 'item' && titles.get(n.name)) || n.name);
+      const wasOn = wereOn.has(stored.id);
       return [
         {
-          rule: key,
-          name: rule.name,
-          status: rule.status,
-          version: stored.version,
-          dates,
-          problems,
-          lacks,
-          items,
-          done,
+          ...{ rule: key, name: rule.name, status: rule.status, version: stored.version, dates, problems },
+          ...{ lacks: [...new Set(lacks)], items: items.map(({ from, to }) => ({ from, to })) },
+          ...{ done: wasOn || ticked.rules.includes(key), wasOn },
         },
       ];
     }),
@@ -57,22 +51,21 @@ export async function checklistOf(
       const lacksItem = compiled.ok && compiled.value.items.some((item) => !known.itemIndex.has(item));
       return [{ wording, name: stored.name, finds, lacksItem, done: ticked.wordings.includes(wording) }];
     }),
-    sender: along.sender === null ? null : ticked.sender || courseRow.senderConfirmed,
+    sender: along.sender && {
+      done: ticked.sender || courseRow.senderConfirmed,
+      confirmed: courseRow.senderConfirmed,
+    },
     hasRung: await hasRung(em, row),
   };
 }
 
 /** Whether every line of a list is done. */
 export const isDone = ({ rules, wordings, sender }: CarriedList): boolean =>
-  sender !== false && [...rules, ...wordings].every((line) => line.done);
+  [...rules, ...wordings, ...(sender ? [sender] : [])].every((line) => line.done);
 
 /** Whether a round of a rule that came along has run. */
-export async function hasRung(em: Em, { course, along }: CarryRow): Promise<boolean> {
-  for (const slice of inSlices(along.rules.map((r) => r.rule))) {
-    if ((await em.count(RoundRow, { course, rule: { $in: [...slice] } })) > 0) return true;
-  }
-  return false;
-}
+export const hasRung = async (em: Em, { course, along }: CarryRow): Promise<boolean> =>
+  (await em.count(RoundRow, { course, rule: { $in: along.rules.map((r) => r.rule) } })) > 0;
 
 /** Rules that somebody turned on: one that is paused later does not bring the list back. */
 async function everOn(em: Em, rules: readonly number[]): Promise<Set<number>> {

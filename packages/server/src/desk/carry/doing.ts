@@ -1,5 +1,5 @@
 /** Carrying over: one transaction writes all of it, and keeps what it wrote so that it can be gone through and taken back. */
-import { carryOver, type CarriedOver, type CarryChoices } from '@zest-bell/core/carry';
+import { carryOver, nobodys, type CarriedOver, type CarryChoices } from '@zest-bell/core/carry';
 import type { Instant } from '@zest-bell/core/time';
 import { compileWording, type Wording } from '@zest-bell/core/wording';
 import type { LiveCourse } from '../../course/activity/live.ts';
@@ -113,8 +113,11 @@ function itemsOf(rule: string, source: Side, over: CarriedOver): CarriedAlong['r
   const [there, here] = [titles(source.decided.course), titles(over.carried.course)];
   const matches = new Map(over.carried.matches.map((m) => [m.from, m.to]));
   const named = source.decided.rules.find((r) => r.id === rule)!;
+  const sides = { source: source.decided.course, target: over.carried.course };
   return itemsNamed(named).map((id) => {
     const to = matches.get(id) ?? null;
-    return { from: there.get(id) ?? id, to: to === null ? null : (here.get(to) ?? to) };
+    const from = there.get(id) ?? id;
+    if (to === null) return { id: nobodys(id, sides), from, to };
+    return { id: to, from, to: here.get(to) ?? to };
   });
 }

@@ -10,7 +10,8 @@ export interface CarriedAlong {
     readonly rule: string;
     readonly dates: readonly DateChange[];
     readonly problems: readonly CarryProblem[];
-    readonly items: readonly { readonly from: string; readonly to: string | null }[];
+    /** `id`: as it stands in the rule here; `from` and `to`: its titles in the source and here. */
+    readonly items: readonly { readonly id: string; readonly from: string; readonly to: string | null }[];
   }[];
   readonly wordings: readonly { readonly wording: string; readonly finds: number }[];
   /** Only those that were changed here. `before`: as it was here. */

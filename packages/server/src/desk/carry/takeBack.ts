@@ -34,7 +34,7 @@ export async function takeBackCarried(
     const message = 'A rule that came along has rung. Turn the rules off that you do not want.';
     throw new AppError('cannotUndo', [{ path: 'carry', code: 'hasRung', message }]);
   }
-  const stays: CarryUndone['stays'][number][] = [];
+  const stays: Stays = [];
   await takeRules(tx, row, how, stays);
   await takeWordings(tx, row, how, stays);
   await takeViews(tx, row, how, stays);

@@ -5,7 +5,7 @@ import type { InboxCourse, InboxReply } from '@zest-bell/core/exchange';
 import { Access } from '../../access/entity.ts';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { asideIn } from '../../course/aside.ts';
-import { PersonRow } from '../../course/entity.ts';
+import { CourseRow, PersonRow } from '../../course/entity.ts';
 import { NudgeRow } from '../../mail/nudges/entity.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { ReplyRow } from '../../mail/replies/entity.ts';
@@ -30,9 +30,16 @@ interface Read {
 /** How long before a course begins what is left of setting it up waits for its instructor, in ms. */
 const SET_UP_BEFORE = 14 * DAY;
 
-/** Ids of the courses that somebody works in, in order. */
-export const coursesOf = async (em: Em, account: number): Promise<number[]> =>
-  (await em.find(Access, { account }, { orderBy: { course: 'asc' } })).map((a) => a.course);
+/** Ids of the courses that somebody works in, in order; what is archived waits for nobody. */
+export async function coursesOf(em: Em, account: number): Promise<number[]> {
+  const mine = (await em.find(Access, { account })).map((a) => a.course);
+  const rows = await em.find(
+    CourseRow,
+    { id: { $in: mine }, archivedAt: null },
+    { fields: ['id'], orderBy: { id: 'asc' }, disableIdentityMap: true },
+  );
+  return rows.map((row) => row.id);
+}
 
 /** Reads each course; what takes long is done by the generator of `countFalling`. */
 export async function readInbox(em: Em, services: Pick<Services, 'live' | 'clock'>, account: number): Promise<Read[]> {
@@ -41,8 +48,6 @@ export async function readInbox(em: Em, services: Pick<Services, 'live' | 'clock
   for (const id of await coursesOf(em, account)) {
     const live = await services.live.get(em, id);
     const { course, row } = live;
-    // What is archived waits for nobody.
-    if (row.archivedAt != null) continue;
     const standing = await standingOf(em, row, now);
     const setUp = await setUpOf(em, live);
     const troubles =

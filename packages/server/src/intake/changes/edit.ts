@@ -2,6 +2,7 @@
 
 import { inCourse } from '../../course/lock.ts';
 import {
+  freeId,
   changeLines,
   changeSummary,
   diffCourses,
@@ -180,8 +181,7 @@ const newPerson = (id: string, course: Course, now: number): Person => ({
 });
 
 function newItemId(items: ReadonlyMap<string, Item>, title: string): string {
-  const slug = slugOf(title);
-  for (let n = 1, id = slug; ; id = `${slug}-${++n}`) if (!items.has(id)) return id;
+  return freeId(slugOf(title), (id) => items.has(id));
 }
 
 const newItem = (id: string): Item => ({

@@ -12,7 +12,7 @@ import { AppError } from '../../platform/http/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import type { Services } from '../../course/services.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
-import { grouped } from '../../platform/grouped.ts';
+import { grouped } from '@zest-bell/core/course';
 import { sentTexts } from '../replies/sentTexts.ts';
 import { ruleNames } from '../../rules/repository.ts';
 import { detailOf } from './detail.ts';

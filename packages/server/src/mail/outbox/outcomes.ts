@@ -4,7 +4,7 @@ import { afterHandOver, type DeliveryOutcome } from '@zest-bell/core/nudges';
 import { move } from '../nudges/transitions.ts';
 import type { Tx } from '../../platform/database/orm.ts';
 import { run } from '../../platform/database/query.ts';
-import { grouped } from '../../platform/grouped.ts';
+import { grouped } from '@zest-bell/core/course';
 import { claimsIn, PUT_BACK, type Claimed } from './claim.ts';
 
 export interface Answered {

@@ -3,7 +3,7 @@ import type { Instant } from '@zest-bell/core/time';
 import { textResults, type TextResults } from '@zest-bell/core/outcomes';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import type { Em } from '../../platform/database/orm.ts';
-import { grouped } from '../../platform/grouped.ts';
+import { grouped } from '@zest-bell/core/course';
 import { sentTexts } from '../replies/sentTexts.ts';
 
 /** By wording, for a wording of so many texts. */

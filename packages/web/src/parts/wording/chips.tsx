@@ -3,21 +3,11 @@ import { useState, type ReactNode } from 'react';
 import { NodeViewWrapper, type NodeViewProps } from '@tiptap/react';
 import { Popover } from 'radix-ui';
 import { Pop } from '../../ui/Pop.tsx';
-import { dueItem, fieldTitle, isTypedAddress, itemOfField, linkedItem } from '@zest-bell/core/wording';
+import { isTypedAddress, linkedItem } from '@zest-bell/core/wording';
 import { useHere } from '../../lib/here.ts';
 import { pictureUrl } from '../messages/files.ts';
+import { fieldTitleIn } from './fieldTitleIn.ts';
 import { partOf, tagWords } from './liquidDoc.ts';
-
-/** A field by its title; a link to an item by the item’s, and when it is due likewise. */
-function useTitleOf(): (field: string) => string {
-  const { course } = useHere();
-  return (field) => {
-    const item = itemOfField(field);
-    if (item === null) return fieldTitle(field);
-    const title = course.items.find((i) => i.id === item)?.title ?? `an item that is gone (${item})`;
-    return dueItem(field) === null ? title : `When ${title} is due`;
-  };
-}
 
 const FIELD_LOOK = 'rounded-md bg-zest-soft px-1.5 text-left font-semibold text-ink hover:underline';
 
@@ -71,7 +61,7 @@ function ChipInput(props: {
 
 /** A merge field; its fallback opens where it stands. */
 export function FieldChip({ node, updateAttributes, deleteNode }: NodeViewProps) {
-  const titleOf = useTitleOf();
+  const { items } = useHere().course;
   const name = String(node.attrs['name']);
   const fallback = node.attrs['fallback'] as string | null;
   const isLink = linkedItem(name) !== null;
@@ -82,7 +72,7 @@ export function FieldChip({ node, updateAttributes, deleteNode }: NodeViewProps)
       shown={
         <>
           {isLink && <span aria-hidden>↗ </span>}
-          {titleOf(name)}
+          {fieldTitleIn(name, items)}
           {fallback ? <span className="font-normal text-ink-2"> or {fallback.replace(/^- /, '')}</span> : ''}
         </>
       }
@@ -164,9 +154,9 @@ export function PictureChip({ node, updateAttributes, deleteNode }: NodeViewProp
 
 /** A condition, or a tag that no chip has words for. */
 export function TagChip({ node }: NodeViewProps) {
-  const titleOf = useTitleOf();
+  const { items } = useHere().course;
   const source = String(node.attrs['source']);
-  const words = tagWords(source, titleOf);
+  const words = tagWords(source, (field) => fieldTitleIn(field, items));
   const ends = partOf(source) === 'ends';
   return (
     <NodeViewWrapper as="span" className="inline-block">

@@ -1,14 +1,15 @@
 /** What comes along: rules one by one or all, items, limits and marks, the sender, saved views. */
 import { plural } from '@zest-bell/core/time';
 import type { CarriedSetting } from '@zest-bell/core/carry';
+import { isSame } from '@zest-bell/core/course';
 import { Button } from '../../ui/Button.tsx';
-import { Chip } from '../../ui/Chip.tsx';
 import { Check } from '../../ui/fields.tsx';
 import { toggled, type CarryPart } from './choices.ts';
 import { Section } from './Section.tsx';
-import { settingTitle, settingWords } from './settingWords.ts';
+import { ownSetting, settingTitle, settingWords } from './settingWords.ts';
 
-export function AlongPart({ here, preview, choices, set }: CarryPart) {
+export function AlongPart(parts: CarryPart) {
+  const { here, preview, choices, set } = parts;
   const { rules, source } = preview;
   const none = choices.rulesLeft.length === rules.length;
   return (
@@ -62,14 +63,7 @@ export function AlongPart({ here, preview, choices, set }: CarryPart) {
               {preview.settings
                 .filter((s) => s.from !== null)
                 .map((s) => (
-                  <Setting
-                    key={s.what}
-                    code={source.code}
-                    here={here.course.code}
-                    setting={s}
-                    choices={choices}
-                    set={set}
-                  />
+                  <Setting key={s.what} {...parts} setting={s} />
                 ))}
             </ul>
           </div>
@@ -111,40 +105,30 @@ export function AlongPart({ here, preview, choices, set }: CarryPart) {
   );
 }
 
-function Setting(
-  props: {
-    readonly code: string;
-    readonly here: string;
-    readonly setting: CarriedSetting;
-  } & Pick<CarryPart, 'choices' | 'set'>,
-) {
-  const { setting, choices, set } = props;
-  const { what, from, to, kept } = setting;
-  const isChosen = choices.settings.includes(what);
-  // As this course has it, whatever was chosen: what comes along stands beside it.
-  const own = isChosen ? undefined : to;
-  const isSame = JSON.stringify(own) === JSON.stringify(from);
+/** A limit or a mark: it comes along or stays behind, with what this course has beside it. */
+function Setting({
+  here,
+  preview,
+  choices,
+  set,
+  setting: { what, from, kept },
+}: CarryPart & { readonly setting: CarriedSetting }) {
+  const own = ownSetting(here.answer, what);
   return (
     <li className="border-b border-line py-1.5 last:border-b-0">
       <span className="font-semibold">{settingTitle(what)}</span>
-      {kept === 'source' && !isChosen ? (
-        <p className="text-[14px] text-ink-2">
-          {settingWords(what, from)} <Chip tone="zest">comes along</Chip>
-        </p>
-      ) : isSame ? (
+      {isSame(own, from) ? (
         <p className="text-[14px] text-ink-2">{settingWords(what, from)} (the same here)</p>
       ) : (
         <Check
           label={
             <span className="text-[14px]">
-              {`Use “${settingWords(what, from)}” from ${props.code}`}
-              {own !== undefined && (
-                <span className="block text-ink-2">{`${props.here} has “${settingWords(what, own)}”.`}</span>
-              )}
+              {`Use “${settingWords(what, from)}” from ${preview.source.code}`}
+              <span className="block text-ink-2">{`${here.course.code} has ${own === null ? 'none' : `“${settingWords(what, own)}”`}.`}</span>
             </span>
           }
-          checked={isChosen}
-          onChange={(on) => set({ settings: toggled(choices.settings, what, on) })}
+          checked={kept === 'source'}
+          onChange={(on) => set({ settings: { ...choices.settings, [what]: on } })}
         />
       )}
     </li>

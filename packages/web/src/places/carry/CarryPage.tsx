@@ -17,7 +17,7 @@ import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
 import { Button } from '../../ui/Button.tsx';
 import { useKept, type Kept } from '../../ui/useKept.ts';
 import { AlongPart } from './AlongPart.tsx';
-import { askedFor, NO_CHOICES, unmatched, type Choices } from './choices.ts';
+import { askedFor, NO_CHOICES, rulesAlong, unmatched, type Choices } from './choices.ts';
 import { DatesPart } from './DatesPart.tsx';
 import { MatchPart } from './MatchPart.tsx';
 import { Section } from './Section.tsx';
@@ -94,7 +94,7 @@ function Carrying({ here, source }: { readonly here: Here; readonly source: numb
       <MatchPart {...parts} />
       <Section
         title="3. Dates and texts"
-        note={`Dates move by ${Math.abs(shown.days / 7)} weeks, so weekdays stay. What began or ended with ${shown.source.code} does so with ${here.course.code}.`}
+        note={`${movedWords(shown.days / 7)} What began or ended with ${shown.source.code} does so with ${here.course.code}.`}
       >
         <DatesPart {...parts} />
         <TextsPart {...parts} />
@@ -103,6 +103,11 @@ function Carrying({ here, source }: { readonly here: Here; readonly source: numb
     </div>
   );
 }
+
+const movedWords = (weeks: number): string =>
+  weeks === 0
+    ? 'Dates stay, as both courses begin in the same week.'
+    : `Dates move ${weeks > 0 ? 'ahead' : 'back'} by ${plural(Math.abs(weeks), 'week')}, so weekdays stay.`;
 
 function Foot(props: {
   readonly here: Here;
@@ -113,7 +118,7 @@ function Foot(props: {
   const { here, source, preview, kept } = props;
   const navigate = useNavigate();
   const [busy, setBusy] = useState(false);
-  const rules = preview.rules.filter((r) => !kept.value.rulesLeft.includes(r.from)).length;
+  const rules = rulesAlong(preview, kept.value).length;
   const { none, alike } = unmatched(preview, kept.value);
   const carry = async () => {
     setBusy(true);
@@ -123,7 +128,7 @@ function Foot(props: {
     if (!done) return;
     kept.drop();
     await refreshAll();
-    toast(`Carried over ${plural(rules, 'rule')} from ${preview.source.code}. None of them is on yet.`);
+    toast(`Carried over ${plural(rules, 'rule')} from ${preview.source.code}. Nothing of it is on yet.`);
     await navigate(`/c/${here.id}/today`);
   };
   return (

@@ -2,7 +2,7 @@
 import { dateWords, dayNumberOf } from '@zest-bell/core/time';
 import type { CarryRuleLine, RunDays } from '@zest-bell/core/exchange';
 import { carryProblemWords } from '../../lib/carryWords.ts';
-import type { CarryPart } from './choices.ts';
+import { rulesAlong, type CarryPart } from './choices.ts';
 
 interface Term {
   readonly code: string;
@@ -11,7 +11,7 @@ interface Term {
 }
 
 export function DatesPart({ here, preview, choices }: CarryPart) {
-  const rules = preview.rules.filter((r) => !choices.rulesLeft.includes(r.from));
+  const rules = rulesAlong(preview, choices);
   const { code, start, end } = here.course;
   return (
     <ul aria-label="When each rule runs" className="mt-1">

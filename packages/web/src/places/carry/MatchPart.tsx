@@ -6,7 +6,7 @@ import type { CarryItem } from '@zest-bell/core/exchange';
 import { ITEM_KIND_WORDS } from '../../parts/common/itemKindWords.ts';
 import { Button } from '../../ui/Button.tsx';
 import { When } from '../../ui/When.tsx';
-import { paired, type CarryPart } from './choices.ts';
+import { paired, rulesAlong, type CarryPart } from './choices.ts';
 import { Section } from './Section.tsx';
 
 /** Height of a row in px: lines between the lists are drawn by it. */
@@ -16,7 +16,7 @@ const GAP = 72;
 export function MatchPart({ here, preview, choices, set }: CarryPart) {
   const [all, setAll] = useState(false);
   const [dragged, setDragged] = useState<string | null>(null);
-  const named = new Set(preview.rules.filter((r) => !choices.rulesLeft.includes(r.from)).flatMap((r) => r.items));
+  const named = new Set(rulesAlong(preview, choices).flatMap((r) => r.items));
   const lines = new Map(preview.items.map((m) => [m.from, m]));
   const left = preview.source.items.filter((i) => all || named.has(i.id));
   const hidden = preview.source.items.length - left.length;

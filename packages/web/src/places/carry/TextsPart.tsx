@@ -2,14 +2,16 @@
 import { Fragment } from 'react';
 import { plural } from '@zest-bell/core/time';
 import { textKey, type FoundText, type TextFind } from '@zest-bell/core/carry';
-import { dueItem, fieldTitle } from '@zest-bell/core/wording';
-import type { Here } from '../../lib/here.ts';
+import { LIQUID_TAGS } from '@zest-bell/core/wording';
+import { fieldTitleIn } from '../../parts/wording/fieldTitleIn.ts';
 import { Chip } from '../../ui/Chip.tsx';
 import { Check } from '../../ui/fields.tsx';
-import { toggled, type CarryPart } from './choices.ts';
+import { toggled, rulesAlong, type CarryPart } from './choices.ts';
 
 export function TextsPart({ here, preview, choices, set }: CarryPart) {
-  const used = new Set(preview.rules.filter((r) => !choices.rulesLeft.includes(r.from)).flatMap((r) => r.wordings));
+  // What comes along and what has no match go by the source’s titles.
+  const items = [...here.course.items, ...preview.source.items];
+  const used = new Set(rulesAlong(preview, choices).flatMap((r) => r.wordings));
   const wordings = preview.wordings.filter((w) => used.has(w.from));
   const clean = wordings.filter((w) => !w.isThere && w.found.length === 0).length;
   const there = wordings.filter((w) => w.isThere).length;
@@ -47,7 +49,7 @@ export function TextsPart({ here, preview, choices, set }: CarryPart) {
                     </p>
                     <ul className="grid gap-1">
                       {text.finds.map((find) => (
-                        <Find key={find.from} here={here} find={find} asItIs={asItIs} />
+                        <Find key={find.from} items={items} find={find} asItIs={asItIs} />
                       ))}
                     </ul>
                   </div>
@@ -61,11 +63,13 @@ export function TextsPart({ here, preview, choices, set }: CarryPart) {
   );
 }
 
-function Find({ here, find, asItIs }: { readonly here: Here; readonly find: TextFind; readonly asItIs: boolean }) {
-  const chip = find.field !== null && !asItIs ? titleOf(find.field, here) : null;
+type Titles = readonly { readonly id: string; readonly title: string }[];
+
+function Find({ items, find, asItIs }: { readonly items: Titles; readonly find: TextFind; readonly asItIs: boolean }) {
+  const chip = find.field !== null && !asItIs ? fieldTitleIn(find.field, items) : null;
   return (
     <li className="rounded-lg bg-fog px-3 py-1.5 text-[14.5px] break-words">
-      <Plain>{find.before}</Plain>
+      <Plain items={items}>{find.before}</Plain>
       {chip === null ? (
         <mark className="rounded bg-marker px-0.5 text-ink">{find.found}</mark>
       ) : (
@@ -74,25 +78,21 @@ function Find({ here, find, asItIs }: { readonly here: Here; readonly find: Text
           <span className="rounded-md bg-zest-soft px-1.5 font-semibold">{chip}</span>
         </>
       )}
-      <Plain>{find.after}</Plain> {find.field === null && <Chip tone="quiet">stays: change it in the wording</Chip>}
+      <Plain items={items}>{find.after}</Plain>{' '}
+      {find.field === null && <Chip tone="quiet">stays: change it in the wording</Chip>}
     </li>
   );
 }
 
+const TAGS = new RegExp(`(${LIQUID_TAGS.source})`);
+
 /** Fields in a sentence as people read them, and nothing else of its source. */
-function Plain({ children }: { readonly children: string }) {
-  const parts = children.split(/(\{\{[^]*?\}\}|\{%[^]*?%\})/g);
-  return parts.map((part, i) => {
-    const field = /^\{\{\s*([^\s|}]+)/.exec(part)?.[1];
-    if (field !== undefined) return <span key={i} className="text-ink-2">{`‹${fieldTitle(field)}›`}</span>;
+function Plain({ items, children }: { readonly items: Titles; readonly children: string }) {
+  return children.split(TAGS).map((part, i) => {
+    const field = /^\{\{\s*((?:[^\s|}["']|\[[^\]]*\])+)/.exec(part)?.[1];
+    if (field !== undefined) return <span key={i} className="text-ink-2">{`‹${fieldTitleIn(field, items)}›`}</span>;
     return part.startsWith('{%') ? null : <Fragment key={i}>{part}</Fragment>;
   });
-}
-
-function titleOf(field: string, here: Here): string {
-  const item = dueItem(field);
-  if (item === null) return fieldTitle(field);
-  return `When ${here.course.items.find((i) => i.id === item)?.title ?? 'the item'} is due`;
 }
 
 function pathWords({ path }: FoundText): string {

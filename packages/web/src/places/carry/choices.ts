@@ -1,7 +1,8 @@
 /** What somebody chose to carry over, as it is kept while the page is left, and as the server is asked. */
 import type { BodyGiven } from '@zest-bell/core/contract';
 import type { contract } from '@zest-bell/core/contract';
-import type { CarryPreview } from '@zest-bell/core/exchange';
+import type { SettingChoices } from '@zest-bell/core/carry';
+import type { CarryPreview, CarryRuleLine } from '@zest-bell/core/exchange';
 import type { Here } from '../../lib/here.ts';
 
 export interface Choices {
@@ -11,8 +12,8 @@ export interface Choices {
   /** Rules and views that stay behind: what is new in the source comes along. */
   readonly rulesLeft: readonly string[];
   readonly viewsLeft: readonly string[];
-  /** Settings that come along although this course has its own. */
-  readonly settings: readonly string[];
+  /** Limits and marks that come along or stay behind; left out: they come where this course has none. */
+  readonly settings: SettingChoices;
   readonly sender: boolean;
   /** Texts that stay as they are. */
   readonly asTheyAre: readonly string[];
@@ -20,7 +21,7 @@ export interface Choices {
 
 export const NO_CHOICES: Choices = {
   ...{ told: {}, withItems: false, rulesLeft: [], viewsLeft: [] },
-  ...{ settings: [], sender: false, asTheyAre: [] },
+  ...{ settings: {}, sender: false, asTheyAre: [] },
 };
 
 export const toggled = (list: readonly string[], name: string, isIn: boolean): readonly string[] =>
@@ -34,21 +35,12 @@ export function askedFor(
 ): BodyGiven<typeof contract.carry.over> {
   const { rulesLeft, viewsLeft, ...rest } = choices;
   const staying = (names: readonly string[], left: readonly string[]) => names.filter((n) => !left.includes(n));
+  const [ofRules, ofViews] = preview ? [preview.rules.map((r) => r.from), preview.views.map((v) => v.name)] : [];
   return {
     ...rest,
     from: source,
-    rules: preview
-      ? staying(
-          preview.rules.map((r) => r.from),
-          rulesLeft,
-        )
-      : null,
-    views: preview
-      ? staying(
-          preview.views.map((v) => v.name),
-          viewsLeft,
-        )
-      : null,
+    rules: ofRules ? staying(ofRules, rulesLeft) : null,
+    views: ofViews ? staying(ofViews, viewsLeft) : null,
   };
 }
 
@@ -58,9 +50,13 @@ export function paired(preview: CarryPreview, told: Choices['told'], from: strin
   return { ...told, ...Object.fromEntries(others.map((o) => [o, null])), [from]: to };
 }
 
+/** The rules that come along. */
+export const rulesAlong = (preview: CarryPreview, { rulesLeft }: Choices): readonly CarryRuleLine[] =>
+  preview.rules.filter((r) => !rulesLeft.includes(r.from));
+
 /** Items that a rule that comes along names and that have no match yet, or only one that looks alike. */
 export function unmatched(preview: CarryPreview, choices: Choices): { readonly none: number; readonly alike: number } {
-  const named = new Set(preview.rules.filter((r) => !choices.rulesLeft.includes(r.from)).flatMap((r) => r.items));
+  const named = new Set(rulesAlong(preview, choices).flatMap((r) => r.items));
   const lines = choices.withItems ? [] : preview.items.filter((m) => named.has(m.from));
   return { none: lines.filter((m) => m.to === null).length, alike: lines.filter((m) => m.how === 'alike').length };
 }

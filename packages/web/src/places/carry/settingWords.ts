@@ -1,5 +1,5 @@
 /** A setting that can come along, in words. */
-import type { MessageBudget, QuietHours } from '@zest-bell/core/course';
+import type { CourseParts, MessageBudget, QuietHours } from '@zest-bell/core/course';
 import { clockWords, listWords, plural, WEEKDAY_NAMES, type Weekday } from '@zest-bell/core/time';
 
 const TITLES: Readonly<Record<string, string>> = {
@@ -9,6 +9,12 @@ const TITLES: Readonly<Record<string, string>> = {
 };
 
 export const settingTitle = (what: string): string => TITLES[what] ?? `Mark: ${what.slice('marks.'.length)}`;
+
+/** What this course has of it; null for none. */
+export function ownSetting({ settings, groupWeights, marks }: CourseParts, what: string): unknown {
+  if (what === 'quietHours' || what === 'budget') return settings[what];
+  return what === 'groupWeights' ? groupWeights : (marks[what.slice('marks.'.length)] ?? null);
+}
 
 export function settingWords(what: string, value: unknown): string {
   if (value === null || value === undefined) return 'none';

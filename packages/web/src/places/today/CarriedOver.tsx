@@ -3,7 +3,7 @@ import { useState, type ReactNode } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import { toast } from 'sonner';
-import { dateWords, listWords, plural } from '@zest-bell/core/time';
+import { dateWords, plural } from '@zest-bell/core/time';
 import { contract } from '@zest-bell/core/contract';
 import type { BodyGiven } from '@zest-bell/core/contract';
 import type { CarriedList, CarriedRuleLine, CarriedWordingLine } from '@zest-bell/core/exchange';
@@ -31,7 +31,7 @@ type Tick = BodyGiven<typeof contract.carry.tick>;
 function Checklist({ here, list }: { readonly here: Here; readonly list: CarriedList }) {
   const [undoing, setUndoing] = useState(false);
   const names = { course: here.id, carry: list.id };
-  const lines = [...list.rules, ...list.wordings, ...(list.sender === null ? [] : [{ done: list.sender }])];
+  const lines = [...list.rules, ...list.wordings, ...(list.sender ? [list.sender] : [])];
   const left = lines.filter((l) => !l.done).length;
   const change = (work: () => Promise<unknown>) => attempt(() => work().then(refreshAll));
   const tick = (body: Tick) => void change(() => ask(contract.carry.tick, names, { body }));
@@ -47,7 +47,8 @@ function Checklist({ here, list }: { readonly here: Here; readonly list: Carried
         {list.sender !== null && (
           <Line
             title="Sender and signature"
-            done={list.sender}
+            done={list.sender.done}
+            isFixed={list.sender.confirmed}
             act={{ words: 'Check the sender', to: `/c/${here.id}/course#sender` }}
             onDone={(done) => tick({ kind: 'sender', done })}
           />
@@ -61,7 +62,10 @@ function Checklist({ here, list }: { readonly here: Here; readonly list: Carried
         <Button
           look="quiet"
           onClick={() =>
-            void change(() => ask(contract.carry.dismiss, names)).then(() => toast('The list is put away.'))
+            void change(async () => {
+              await ask(contract.carry.dismiss, names);
+              toast('The list is put away.');
+            })
           }
         >
           Put the list away
@@ -80,6 +84,8 @@ interface Act {
 function Line(props: {
   readonly title: string;
   readonly done: boolean;
+  /** It is done by what happened, and no tick says so. */
+  readonly isFixed?: boolean;
   readonly act: Act;
   readonly onDone: (done: boolean) => void;
   readonly children?: ReactNode;
@@ -87,7 +93,12 @@ function Line(props: {
   return (
     <li className="flex flex-wrap items-baseline gap-x-4 gap-y-1 border-b border-line py-2.5 last:border-b-0">
       <div className="min-w-0 flex-1 basis-72">
-        <Check label={<strong>{props.title}</strong>} checked={props.done} onChange={props.onDone} />
+        <Check
+          label={<strong>{props.title}</strong>}
+          checked={props.done}
+          disabled={props.isFixed ?? false}
+          onChange={props.onDone}
+        />
         <div className="pl-7 text-[14px] text-ink-2">{props.children}</div>
       </div>
       {!props.done && (
@@ -109,13 +120,18 @@ function RuleLine({
   readonly tick: (body: Tick) => void;
 }) {
   const rule = `/c/${here.id}/rules/${encodeURIComponent(line.rule)}`;
-  const lost = line.items.filter((i) => i.to === null).map((i) => i.from);
   const act =
     line.lacks.length > 0
-      ? { words: 'Choose an item', to: rule }
+      ? { words: 'Open the rule', to: rule }
       : { words: 'Rehearse, then turn on', to: `${rule}?open=turnOn` };
   return (
-    <Line title={line.name} done={line.done} act={act} onDone={(done) => tick({ kind: 'rule', name: line.rule, done })}>
+    <Line
+      title={line.name}
+      done={line.done}
+      isFixed={line.wasOn}
+      act={act}
+      onDone={(done) => tick({ kind: 'rule', name: line.rule, done })}
+    >
       <Chip tone={line.status === 'on' ? 'zest' : 'quiet'}>{line.status === 'on' ? 'on' : line.status}</Chip>{' '}
       {line.dates
         .filter((d) => d.what === 'rhythm.start' || d.what === 'rhythm.until')
@@ -131,8 +147,7 @@ function RuleLine({
       )}
       {line.lacks.length > 0 && (
         <span className="block text-tangerine-text">
-          ▲ {lost.length > 0 ? `Nothing here matches ${listWords(lost)}.` : `${line.lacks[0]!.message}.`} Choose before
-          you turn it on.
+          ▲ This course has nothing that matches {line.lacks.join('; ')}. Choose something else before you turn it on.
         </span>
       )}
       {line.problems.map((p) => (

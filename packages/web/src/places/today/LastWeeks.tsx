@@ -10,7 +10,7 @@ const LAST = 14 * DAY;
 export function LastWeeks({ here }: { readonly here: Here }) {
   const courses = useCourses();
   if (here.now < here.course.calendar.end - LAST || here.answer.archivedAt !== null) return null;
-  const others = (courses.data ?? []).filter((c) => c.id !== here.id);
+  const others = (courses.data ?? []).filter((c) => c.id !== here.id && !c.isArchived);
   const link = 'font-semibold text-pine underline-offset-4 hover:underline';
   return (
     <Card
