@@ -3,8 +3,7 @@
  * reach together; and who waits meanwhile: `/health`, a screen, and a change of another course. `npm run bench -- imports`: a million
  * rows; `npm run bench -- imports L`: three millions.
  */
-import { spawn, type ChildProcess } from 'node:child_process';
-import { createWriteStream, mkdtempSync, openAsBlob, readFileSync, rmSync, statSync } from 'node:fs';
+import { createWriteStream, mkdtempSync, openAsBlob, rmSync, statSync } from 'node:fs';
 import { createReadStream } from 'node:fs';
 import { once } from 'node:events';
 import { tmpdir } from 'node:os';
@@ -14,10 +13,10 @@ import Database from 'libsql';
 import Papa from 'papaparse';
 import { DAY, formatInstant } from '@zest-bell/core/time';
 import { random } from './data.ts';
+import { at, ITEMS, memoryOf, probe, startServer } from './running.ts';
 
 const ROWS = { S: 1_000_000, L: 3_000_000 } as const;
 const STUDENTS = 2000;
-const ITEMS = 60;
 const START = Date.parse('2026-01-12T05:00:00Z');
 const KINDS = ['signIn', 'open', 'visit', 'post', 'practice', 'complete'];
 
@@ -90,94 +89,6 @@ async function write(path: string, rows: number): Promise<void> {
   }
   file.end();
   await once(file, 'finish');
-}
-
-async function probe(stop: AbortSignal, every: number, waits: number[], ask: () => Promise<unknown>): Promise<void> {
-  while (!stop.aborted) {
-    const from = performance.now();
-    await ask();
-    waits.push(performance.now() - from);
-    await pause(every);
-  }
-}
-
-function at(waits: readonly number[], share: number): number {
-  const sorted = waits.toSorted((a, b) => a - b);
-  return Math.round(sorted[Math.min(sorted.length - 1, Math.floor(sorted.length * share))]!);
-}
-
-/** In MiB. */
-function memoryOf(pid: number, what = 'VmRSS'): number {
-  const found = new RegExp(`^${what}:\\s+(\\d+) kB`, 'm').exec(readFileSync(`/proc/${pid}/status`, 'utf8'));
-  return Number(found![1]) / 1024;
-}
-
-interface Running {
-  readonly child: ChildProcess;
-  get(path: string): Promise<unknown>;
-  send(method: string, path: string, body: object): Promise<unknown>;
-  /** A course of so many students with the items of the bench. */
-  course(code: string, students: number): Promise<number>;
-  stop(): Promise<void>;
-}
-
-async function startServer(data: string): Promise<Running> {
-  const main = new URL('../packages/server/dist/main.js', import.meta.url).pathname;
-  const env = { ...process.env, ZEST_DATA: data, ZEST_PORT: '0', ZEST_LOG: 'error' };
-  // As `npm start` gives it.
-  const child = spawn(process.execPath, ['--max-semi-space-size=32', main], {
-    env,
-    stdio: ['ignore', 'pipe', 'inherit'],
-  });
-  let said = '';
-  const base = await new Promise<string>((found, failed) => {
-    child.stdout.on('data', (text: Buffer) => {
-      said += text.toString();
-      const ready = /ready at (\S+)/.exec(said);
-      if (ready) found(ready[1]!);
-    });
-    child.once('exit', () => failed(new Error(`The server ended: ${said}`)));
-  });
-  let cookie = '';
-  const ask = async (path: string, init: RequestInit = {}) => {
-    const headers = { 'x-zest-bell': '1', cookie, ...init.headers };
-    const answer = await fetch(`${base}${path}`, { ...init, headers });
-    if (!answer.ok) throw new Error(`${path}: ${answer.status} ${await answer.text()}`);
-    cookie = answer.headers.getSetCookie()[0]?.split(';')[0] ?? cookie;
-    const text = await answer.text();
-    return text === '' ? null : (JSON.parse(text) as unknown);
-  };
-  const send = (method: string, path: string, body: object) =>
-    body instanceof Blob
-      ? ask(path, { method, body, headers: { 'content-type': 'application/octet-stream' } })
-      : ask(path, { method, body: JSON.stringify(body), headers: { 'content-type': 'application/json' } });
-  const email = 'ada@saltmarsh.example';
-  await send('POST', '/api/v1/accounts/first', { name: 'Ada Lind', email, password: 'a long enough password' });
-  return {
-    child,
-    get: (path) => ask(path),
-    send,
-    async course(code, students) {
-      const calendar = { timeZone: 'America/New_York', start: '2026-01-12', end: '2026-05-08' };
-      const enrolledAt = '2026-01-12T00:00:00-05:00';
-      const person = (i: number) => ({
-        ...{ id: `s${i}`, firstName: 'A', lastName: `N${i}`, email: `s${i}@x.example`, role: 'student', enrolledAt },
-      });
-      const scenario = {
-        format: 'zest-bell/scenario@1',
-        course: { code, title: code, ...calendar },
-        people: Array.from({ length: students }, (_, i) => person(i)),
-        items: Array.from({ length: ITEMS }, (_, i) => ({ id: `i${i}`, title: `Item ${i}`, kind: 'page' })),
-      };
-      const made = await send('POST', '/api/v1/courses/scenario', new Blob([JSON.stringify(scenario)]));
-      return (made as { id: number }).id;
-    },
-    async stop() {
-      child.removeAllListeners('exit');
-      child.kill('SIGTERM');
-      await once(child, 'exit');
-    },
-  };
 }
 
 /** The parser, and the same columns written straight to a file with the same two indexes. */

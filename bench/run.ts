@@ -3,7 +3,8 @@
  * in one run. What counts are the ratios; all must agree on who matches. `npm run bench -- L` takes the large data set,
  * `npm run bench -- start` measures how soon a course is there after a start, `npm run bench -- reach` a drag in the composer,
  * `npm run bench -- people` the table of students, a student’s page and the gradebook,
- * `npm run bench -- mail` the mail of a large round, `npm run bench -- imports` taking in a file.
+ * `npm run bench -- mail` the mail of a large round, `npm run bench -- imports` taking in a file, `npm run bench -- exports` making
+ * files of a long send log.
  */
 import { DAY, placeFrom, roundInstants, runWhole } from '@zest-bell/core/time';
 import type { History } from '@zest-bell/core/activity';
@@ -13,6 +14,7 @@ import { numbersOf, type Rule } from '@zest-bell/core/rules';
 import { decide, matchesAt, NudgeLog, replay } from '@zest-bell/core/rounds';
 import { hindsightInParts, replayedInParts, variedReplayInParts } from '@zest-bell/core/outcomes';
 import { benchCourse, benchHistory, benchRules, LARGE, SMALL } from './data.ts';
+import { benchExports } from './exports.ts';
 import { benchImports } from './imports.ts';
 import { benchMail } from './mail.ts';
 import { benchPeople } from './people.ts';
@@ -85,6 +87,7 @@ function factsAt(facts: HistoryFacts, rules: readonly Rule[], at: number): Facts
 
 if (process.argv.includes('mail')) await benchMail();
 else if (process.argv.includes('imports')) await benchImports(size);
+else if (process.argv.includes('exports')) await benchExports();
 else if (process.argv.includes('start')) await benchStart(size);
 else if (process.argv.includes('reach')) benchReach();
 else if (process.argv.includes('people')) benchPeople();

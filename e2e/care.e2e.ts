@@ -59,6 +59,11 @@ const VIEWS = [
   ['/c/1/replay/hindsight?rule=quiet', /Share found/],
   ['/c/1/replay/outcomes', /This is no experiment/],
   ['/c/1/replay/ahead', /next seven days/],
+  ['/c/1/replay/term', /Rule by rule/],
+  ['/c/2/rules/quiet/courses', /nudges to \d+ students.*What would change in 1 other course/],
+  ['/c/1/today/everywhere', /What ran in the last days/],
+  ['/c/1/lookout/everywhere', /94 of 94 students/],
+  ['/c/1/log/everywhere', /Rule and subject/],
   ['/mailroom', /Mailroom/],
 ] as const;
 

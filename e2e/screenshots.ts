@@ -67,7 +67,8 @@ const shots: readonly (readonly [name: string, path: string, act?: (scene: Scene
   ['tray', '/c/1/tray'],
   ['replay', '/c/1/replay?rule=quiet', (scene) => scene.page.waitForSelector('[data-drawn]')],
   ['outcomes', '/c/1/replay/outcomes?by=text', (scene) => scene.page.waitForSelector('[data-drawn]')],
-  ['ahead', '/c/1/replay/ahead', (scene) => scene.page.waitForSelector('[data-drawn]')],
+  ['term', '/c/1/replay/term', (scene) => scene.see('main', /Rule by rule/)],
+  ['sets', '/c/2/rules/quiet/courses', (scene) => scene.see('main', /nudges to \d+ students.*nudges to \d+ students/)],
   ['hindsight', '/c/1/replay/hindsight?rule=quiet', (scene) => scene.page.waitForSelector('[data-drawn]')],
   [
     'import',
@@ -77,30 +78,6 @@ const shots: readonly (readonly [name: string, path: string, act?: (scene: Scene
         'Student;Last access;Chart lab 4 (40);Tide diary;Total\n"Abbot, Wren";Oct 24, 2026 9:10 PM;36;2;88%\nRosalind Achterberg;Oct 25, 2026;85%;3;91%\nNobody Known;never;12;;30%\nLukas Brandt;Oct 20, 2026;many;1;75%\nAverage;;31,5;2;71%\n';
       await upload(scene, 'Choose files', 'lab grades.csv', rows);
       await scene.see('main', /Which item is “Tide diary”/);
-    },
-  ],
-  [
-    'merge',
-    '/c/1/merge',
-    async (scene) => {
-      await upload(
-        scene,
-        'Choose a sheet',
-        'practice boats.csv',
-        'Name,Boat,Slip\nWren Abbot,Tern,4\nLukas Brandt,Gull,9\n',
-      );
-      await scene.see('main', /2 of 2 rows chosen/);
-      await scene.type('[aria-label=Subject]', 'Your practice boat');
-      await scene.page.click('[aria-label=Text]');
-      await scene.page.keyboard.down('Control');
-      await scene.press('Home');
-      await scene.page.keyboard.up('Control');
-      await scene.press('End', 'Enter');
-      await scene.page.keyboard.type('on Saturday you have the boat ');
-      await scene.clickText('+ personal value');
-      await scene.pick('Boat');
-      await scene.backInText();
-      await scene.see('[aria-label="As they will read it"]', /you have the boat Tern/);
     },
   ],
 ];

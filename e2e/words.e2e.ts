@@ -112,6 +112,8 @@ test('a wording is written, mended, previewed for every student, sent, read on a
   // Once both rounds are rehearsed it can be confirmed.
   await scene.see(DIALOG, /What you changed.*A new wording.*would be nudged/);
   await scene.clickText('Confirm changes', `${DIALOG} footer`);
+  // The rule is in another course as well.
+  await scene.clickText('Here only', DIALOG);
   await scene.page.waitForSelector(DIALOG, { hidden: true });
   await scene.clickText('Ring now', '[aria-label="The rule"]');
   await scene.see(DIALOG, /will leave at once/);
@@ -157,6 +159,7 @@ test('a file, a letter and words for an advisor go with a wording, each to whom 
   await scene.clickText('For advisors', '[aria-label="Text for a third party"]');
   await scene.see(`${DIALOG} article`, /Dear B\. Lund, I have written to Imani/);
   await scene.clickText('Save wording', `${DIALOG} footer`);
+  await scene.clickText('Here only', DIALOG);
   await scene.page.waitForSelector(DIALOG, { hidden: true });
   const [answer] = await scene.page.evaluate(async () => {
     const res = await fetch('/api/v1/courses/1/wordings');
@@ -191,6 +194,7 @@ test('a guardian outside the institution is named and needs a yes, and then read
   await scene.clickText('Allow messages about students to these addresses', DIALOG);
   await scene.page.waitForFunction((e) => !e.closest('button')!.disabled, {}, confirm!);
   await confirm!.click();
+  await scene.clickText('Here only', DIALOG);
   await scene.page.waitForSelector(DIALOG, { hidden: true });
   const outside = await scene.page.evaluate(async () => {
     const cards = (await (await fetch('/api/v1/courses/1/rules')).json()) as {

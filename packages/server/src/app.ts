@@ -19,6 +19,7 @@ import { serveIntake } from './intake/routes.ts';
 import { serveDesk } from './desk/routes.ts';
 import type { Dispatcher } from './mail/outbox/dispatcher.ts';
 import { nextRoundOfAll } from './rounds/scheduler.ts';
+import { calendarFeeds } from './desk/exports/routes.ts';
 import { pausePages } from './mail/pauses/page.ts';
 import { statementRoutes } from './intake/statements/routes.ts';
 import { AppError } from './platform/http/errors.ts';
@@ -31,6 +32,8 @@ export interface AppOptions {
   readonly secret: string;
   /** True behind HTTPS: cookies are then sent over it alone. */
   readonly secure: boolean;
+  /** Whose word about where a request comes from is believed; behind HTTPS, unless told otherwise, what runs on this machine. */
+  readonly trustedProxy?: readonly string[] | null;
   /** In the demo, the account of its one-button sign-in, and the stand-ins' own routes behind the sign-in. */
   readonly demo: {
     readonly email: string;
@@ -45,8 +48,8 @@ export interface AppOptions {
 export function createApp(services: Services, dispatcher: Dispatcher, options: AppOptions): Express {
   const app = express();
   app.disable('x-powered-by');
-  // Behind HTTPS a proxy on this machine speaks for its clients; without it, nobody does.
-  app.set('trust proxy', options.secure ? 'loopback' : false);
+  // Nobody else speaks for where others come from: who could, would be refused for none of their guesses.
+  app.set('trust proxy', options.trustedProxy ?? (options.secure ? 'loopback' : false));
   app.use(
     helmet({
       contentSecurityPolicy: {
@@ -83,6 +86,7 @@ export function createApp(services: Services, dispatcher: Dispatcher, options: A
   });
   app.use('/xapi/:course', statementRoutes(services));
   app.use(pausePages(services, options.secret));
+  app.use(calendarFeeds(services));
 
   const api = Router();
   // What people do is taken from the first moment on: the demo is told of it while it gets ready.

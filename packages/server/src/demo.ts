@@ -15,6 +15,7 @@ import {
   DEMO_COURSES,
   DEMO_REMARKS,
   NEXT_TERM,
+  SHARED,
   SET_UP_AT,
   SEED,
   Switches,
@@ -33,16 +34,19 @@ import { hashPassword } from './access/passwords.ts';
 import { tokenHash } from './intake/activity/ingest.ts';
 import { CourseRow, PersonRow } from './course/entity.ts';
 import { insertCourse } from './course/repository.ts';
+import { joinSet, setOf } from './desk/sets/membership.ts';
 import { NoteRow, PinRow } from './desk/notes/entity.ts';
 import type { Dispatcher } from './mail/outbox/dispatcher.ts';
-import type { Em, Orm } from './platform/database/orm.ts';
+import type { Em, Orm, Tx } from './platform/database/orm.ts';
 import { nextDigest } from './desk/inbox/digest.ts';
 import { ReplyRow } from './mail/replies/entity.ts';
 import type { Services } from './intake/services.ts';
 import { nextRoundOfAll, runDueRounds } from './rounds/scheduler.ts';
+import { RuleRow } from './rules/entity.ts';
 import { insertRule } from './rules/repository.ts';
 import { planOf, startTrial } from './mail/trials/trial.ts';
 import { WordingRow } from './wording/entity.ts';
+import { wordingOfRow } from './wording/repository.ts';
 import { inTransaction } from './platform/database/transaction.ts';
 
 /** For trying the sign-in form; the demo's button needs none. */
@@ -202,6 +206,7 @@ async function setUp(orm: Orm, tokenOf: (code: string) => string): Promise<void>
       for (const pin of remarks?.pins ?? []) em.create(PinRow, { ...own, ...pin });
       for (const note of remarks?.notes ?? []) em.create(NoteRow, { ...own, ...note });
     }
+    await useTogether(em);
     const next = await insertCourse(em, NEXT_TERM.parts, {
       sender: NEXT_TERM.sender,
       tokenHash: tokenHash(tokenOf(NEXT_TERM.parts.code)),
@@ -209,6 +214,21 @@ async function setUp(orm: Orm, tokenOf: (code: string) => string): Promise<void>
     });
     em.create(Access, { account: instructor.id, course: next, role: 'instructor' });
   });
+}
+
+/** What both courses have is of one set: they joined what each had written for itself. */
+async function useTogether(tx: Tx): Promise<void> {
+  const [first, ...others] = await tx.find(CourseRow, {}, { orderBy: { id: 'asc' } });
+  const rule = await tx.findOneOrFail(RuleRow, { course: first!.id, key: SHARED.rule });
+  const wording = await tx.findOneOrFail(WordingRow, { course: first!.id, key: SHARED.wording });
+  for (const [kind, key, document] of [
+    ['wording', SHARED.wording, wordingOfRow(wording)],
+    ['rule', SHARED.rule, rule.document],
+  ] as const) {
+    const saying = { document, by: DEMO_INSTRUCTOR.name, now: SET_UP_AT };
+    const { set } = await setOf(tx, { kind, course: first!.id, key }, saying);
+    for (const { id: course } of others) await joinSet(tx, set, { kind, course, key });
+  }
 }
 
 const earliest = (...times: (number | null)[]): number | null => {

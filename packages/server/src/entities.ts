@@ -1,4 +1,4 @@
-import { Access, Account, SessionRow } from './access/entity.ts';
+import { Access, Account, SessionRow, SignInTryRow } from './access/entity.ts';
 import { EventRow, GradeRow, RetractedRow, SegmentRow } from './course/activity/entity.ts';
 import { ChangeRow } from './intake/changes/entity.ts';
 import { AsideRow, CourseRow, ItemRow, PersonRow } from './course/entity.ts';
@@ -18,12 +18,15 @@ import { AttemptRow } from './mail/log/entity.ts';
 import { StatementRow } from './intake/statements/entity.ts';
 import { TrialCourseRow, TrialDrawRow, TrialRow } from './wording/trials/entity.ts';
 import { WordingRow } from './wording/entity.ts';
-import { CarryRow } from './desk/carry/entity.ts';
+import { CarryRow, RulesFileRow } from './desk/carry/entity.ts';
+import { FeedEntryRow, FeedRow } from './desk/exports/entity.ts';
+import { CourseMatchRow, SetMemberRow, SetRow, SetVersionRow } from './desk/sets/entity.ts';
 
 export const entities = [
   Account,
   Access,
   SessionRow,
+  SignInTryRow,
   CourseRow,
   PersonRow,
   AsideRow,
@@ -62,4 +65,11 @@ export const entities = [
   WorkerRow,
   MailTroubleRow,
   CarryRow,
+  RulesFileRow,
+  SetRow,
+  SetVersionRow,
+  SetMemberRow,
+  CourseMatchRow,
+  FeedRow,
+  FeedEntryRow,
 ];

@@ -4,6 +4,7 @@ import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { pino } from 'pino';
 import { forgetSessions } from './access/sessions.ts';
+import { forgetTries } from './access/tries.ts';
 import { LiveCourses } from './course/activity/live.ts';
 import { DEMO_REPLIES, openDemo, type Demo } from './demo.ts';
 import { makeDispatcher } from './dispatching.ts';
@@ -59,6 +60,7 @@ async function start(config: Config): Promise<void> {
     mail: smtpUrl ? smtpTransport(smtpUrl, { signing: demo ? null : signingOf(config) }) : noTransport,
     logger,
     folder: join(config.data, 'inbox'),
+    exporting: join(config.data, 'exports'),
     replyAddress: (tag) => (replies ? replyAddress(secret, replies.domain, tag) : null),
     pauseLink: (nudge) => (linkBase() === null ? null : `${linkBase()}/p/${pauseToken(secret, nudge)}`),
   };
@@ -67,6 +69,7 @@ async function start(config: Config): Promise<void> {
   const app = createApp(services, dispatcher, {
     secret,
     secure: config.publicUrl?.startsWith('https:') ?? false,
+    trustedProxy: config.trustedProxy,
     demo: demo && { email: demo.email, routes: demo.routes, isSilent: () => demo.clock.silentSince !== null },
     isReady: () => ready,
     version: ownVersion(),
@@ -106,6 +109,7 @@ async function start(config: Config): Promise<void> {
     every(5000, () => lookIntoFolders(services), logger),
     every(60_000, () => services.live.tidy(orm), logger),
     every(3_600_000, () => forgetSessions(orm), logger),
+    every(3_600_000, () => forgetTries(orm), logger),
   );
   const stop = () => {
     ready = false;

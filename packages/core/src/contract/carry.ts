@@ -1,14 +1,14 @@
 /** What was decided in one course, carried into another: looked at, done, gone through, undone. */
 import { z } from 'zod';
 import { BOUNDS } from '../course/bounds.ts';
-import type { CarriedList, CarryPreview, CarryUndone } from '../exchange/carry.ts';
+import type { CarriedList, CarryFile, CarryPreview, CarryUndone } from '../exchange/carry.ts';
 import { created, get, json, nothing, post } from './endpoint.ts';
 
 const id = z.string().max(BOUNDS.line);
 const chosen = z.array(id).max(BOUNDS.rules).nullable().default(null);
 const choicesSchema = z.strictObject({
-  /** The course that it comes from: one of one's own. */
-  from: z.number().int(),
+  /** The course that it comes from, one of one's own; or a file that was brought, as `file-12`. */
+  from: z.union([z.number().int(), z.string().regex(/^file-[1-9]\d{0,14}$/)]),
   told: z
     .record(id, id.nullable())
     .refine((told) => Object.keys(told).length <= BOUNDS.items, `At most ${BOUNDS.items} items`)
@@ -26,6 +26,14 @@ const choicesSchema = z.strictObject({
 });
 
 export const carry = {
+  bring: post('/courses/{course}/carry/files', 'settings.write', 'Bring rules in as a file', {
+    upload: true,
+    query: z.object({ name: z.string().trim().min(1, 'A file needs a name').max(300) }),
+    answer: created<CarryFile>(),
+  }),
+  files: get('/courses/{course}/carry/files', 'course.read', 'Files of rules that were brought', {
+    answer: json<CarryFile[]>(),
+  }),
   preview: post('/courses/{course}/carry/preview', 'settings.write', 'What would come along from another course', {
     body: choicesSchema,
     answer: json<CarryPreview>(),

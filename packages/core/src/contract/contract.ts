@@ -5,13 +5,30 @@ import { course } from './course.ts';
 import { demo } from './demo.ts';
 import { desk } from './desk.ts';
 import type { AnyEndpoint } from './endpoint.ts';
+import { exports } from './exports.ts';
 import { intake } from './intake.ts';
 import { mail } from './mail.ts';
 import { rounds } from './rounds.ts';
 import { rules } from './rules.ts';
+import { sets } from './sets.ts';
+import { term } from './term.ts';
 import { wording } from './wording.ts';
 
-export const contract = { access, course, wording, rules, mail, rounds, intake, desk, carry, demo };
+export const contract = {
+  access,
+  course,
+  wording,
+  rules,
+  mail,
+  rounds,
+  intake,
+  desk,
+  carry,
+  sets,
+  exports,
+  term,
+  demo,
+};
 
 export interface NamedEndpoint {
   readonly module: string;

@@ -1,11 +1,13 @@
 /** What is read across the others: Today, the inbox, Lookout, a student; and what somebody keeps there for themselves. */
 import { z } from 'zod';
+import type { EveryLogAnswer, EveryLookoutAnswer } from '../exchange/everywhere.ts';
 import type { InboxAnswer } from '../exchange/inbox.ts';
 import type { LookoutLogAnswer, LookoutRulesAnswer, NoteLine, OwnRemarks, SavedView } from '../exchange/lookout.ts';
 import type { AheadAnswer, FallingAnswer, TodayAnswer } from '../exchange/today.ts';
 import type { ClockAnswer, StudentAnswer } from '../exchange/wire.ts';
 import type { Hint } from '../lookout/hints.ts';
 import type { ClassOverview } from '../lookout/overview.ts';
+import { logFilter } from './mail.ts';
 import { columns, created, get, json, nothing, post, put, remove } from './endpoint.ts';
 
 const students = z.array(z.string().max(200)).min(1).max(5000);
@@ -15,6 +17,19 @@ const atQuery = z.object({ at: z.coerce.number<number | string>().int().optional
 export const desk = {
   clock: get('/clock', 'signedIn', 'What time it is, and when the next round is', { answer: json<ClockAnswer>() }),
   inbox: get('/inbox', 'signedIn', 'Replies and what waits, over all courses', { answer: json<InboxAnswer>() }),
+  everyLog: get('/log', 'signedIn', 'The send log of all your courses', {
+    query: logFilter.omit({ rule: true }).extend({
+      take: z.coerce.number<number | string>().int().min(1).max(200).default(100),
+      /** The last line that is known: its instant and its nudge. */
+      beforeAt: z.coerce.number<number | string>().int().optional(),
+      beforeNudge: z.coerce.number<number | string>().int().optional(),
+    }),
+    answer: json<EveryLogAnswer>(),
+  }),
+  everyLookout: post('/courses/{course}/lookout/everywhere', 'course.read', 'A view, asked of all your courses', {
+    body: z.strictObject({ view: z.unknown(), search: z.string().trim().max(200).default('') }),
+    answer: json<EveryLookoutAnswer>(),
+  }),
   today: get('/courses/{course}/today', 'course.read', 'What rang, and what came back', {
     answer: json<TodayAnswer>(),
   }),

@@ -47,11 +47,14 @@ const writeSchema = z.strictObject({
 });
 
 const nudges = z.array(z.number().int()).min(1).max(300);
-const logQuery = z.object({
+/** Which lines of the log are wanted. */
+export const logFilter = z.object({
   search: z.string().trim().max(200).default(''),
   rule: z.string().max(80).optional(),
   state: z.enum(LOG_STATES).optional(),
   date: localDateSchema.optional(),
+});
+const logQuery = logFilter.extend({
   skip: z.coerce.number<number | string>().int().min(0).max(10_000_000).default(0),
   take: z.coerce.number<number | string>().int().min(1).max(200).default(100),
 });

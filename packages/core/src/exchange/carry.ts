@@ -45,9 +45,18 @@ export interface CarryItem {
   readonly dueAt: Instant | null;
 }
 
+/** A file of rules that was brought to be carried over from. */
+export interface CarryFile {
+  /** As it is named where it is carried from: `file-12`. */
+  readonly from: string;
+  readonly name: string;
+  readonly code: string;
+  readonly title: string;
+  readonly at: Instant;
+}
+
 export interface CarryPreview {
   readonly source: {
-    readonly id: number;
     readonly code: string;
     readonly title: string;
     readonly timeZone: string;

@@ -1,10 +1,13 @@
 /** What the other packages use of `exchange`. */
 export * from './carry.ts';
+export * from './everywhere.ts';
+export * from './exports.ts';
 export * from './inbox.ts';
 export * from './lookout.ts';
 export * from './replay.ts';
 export * from './mailroom.ts';
 export * from './sendings.ts';
+export * from './sets.ts';
 export * from './sendLog.ts';
 export * from './today.ts';
 export * from './trial.ts';

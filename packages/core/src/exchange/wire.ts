@@ -265,6 +265,8 @@ export interface RuleVersionAnswer {
   /** Null for what the course began with. */
   readonly by: string | null;
   readonly rule: Rule;
+  /** The code of the course that it was carried over from; of the first version alone. */
+  readonly carriedFrom: string | null;
 }
 
 /** One past round of a rule with everyone it decided about. */
@@ -305,6 +307,17 @@ export interface StarterAnswer {
 /** Why a message did not leave: what the second look found, or that mail was stopped and what waited was withdrawn. */
 export const LOGGED_REASONS = [...WITHDRAWN_REASONS, 'stopped'] as const;
 export type LoggedReason = (typeof LOGGED_REASONS)[number];
+
+/** Why a nudge was canceled, in words. */
+export const LOGGED_WORDS: Readonly<Record<LoggedReason, string>> = {
+  noLongerTrue: 'no longer matched when it was to leave',
+  ruleOff: 'the rule was turned off',
+  inactive: 'no longer in the course',
+  paused: 'paused by the student',
+  noAddress: 'no email address',
+  courseOver: 'the course is over',
+  stopped: 'mail was stopped',
+};
 
 export interface RuleChange {
   readonly rule: RuleCard;

@@ -216,7 +216,7 @@ const NAMES = new Intl.Collator('en', { numeric: true, sensitivity: 'base' });
 const callOf = ({ is: _is, value: _value, ...call }: Leaf): MeasureCall => call;
 
 /** The unknown stand last, whichever way is up. */
-function compared(a: Value, b: Value, down: boolean): number {
+export function compared(a: Value, b: Value, down: boolean): number {
   if (a === null || b === null) return a === b ? 0 : a === null ? 1 : -1;
   const c =
     typeof a === 'string' || typeof b === 'string' ? NAMES.compare(String(a), String(b)) : Number(a) - Number(b);

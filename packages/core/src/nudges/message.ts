@@ -14,6 +14,18 @@ export const MESSAGE_STATES = [
 ] as const;
 export type MessageState = (typeof MESSAGE_STATES)[number];
 
+/** As people call them. */
+export const STATE_NAMES: Readonly<Record<MessageState, string>> = {
+  queued: 'queued',
+  held: 'waiting for you',
+  handing: 'being sent',
+  sent: 'sent',
+  failed: 'failed',
+  uncertain: 'unclear',
+  withdrawn: 'canceled',
+  dismissed: 'dismissed',
+};
+
 const NEXT: Readonly<Record<MessageState, readonly MessageState[]>> = {
   held: ['queued', 'dismissed', 'withdrawn'],
   // Back to waiting, when it turns out to leave for an address that nobody said yes to.

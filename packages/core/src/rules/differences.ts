@@ -46,7 +46,8 @@ export function differences(
   return out;
 }
 
-function stepWords(step: Step | undefined, place: number, wordingName: (id: string) => string): string {
+/** “after 3 days, sends “Warm check-in” to the student” */
+export function stepWords(step: Step | undefined, place: number, wordingName: (id: string) => string): string {
   if (!step) return '';
   const wait = durationWords(step.after);
   const when = wait === 'at once' ? (place === 0 ? 'at once' : 'with the step before') : `after ${wait}`;

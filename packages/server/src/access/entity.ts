@@ -12,9 +12,6 @@ export const Account = defineEntity({
     name: p.string(),
     passwordHash: p.text(),
     createdAt: instantColumn(),
-    /** Wrong passwords in a row, and until when no further one is looked at. */
-    wrongPasswords: p.integer().default(0),
-    lockedUntil: instantColumn().nullable(),
     /** How often they get a mail about their courses, and when the next one is due. */
     digest: oneOf(DIGESTS).default('off'),
     digestAt: instantColumn().nullable(),
@@ -23,6 +20,19 @@ export const Account = defineEntity({
   },
 });
 export type Account = InferEntity<typeof Account>;
+
+/** Wrong passwords for one account from one address; both as a hash. */
+export const SignInTryRow = defineEntity({
+  name: 'SignInTryRow',
+  tableName: 'sign_in_try',
+  properties: {
+    key: p.string().primary(),
+    wrong: p.integer(),
+    /** When the first of them came; of those that are refused, the last. */
+    since: instantColumn().index(),
+  },
+});
+export type SignInTryRow = InferEntity<typeof SignInTryRow>;
 
 /** Which account works in which course. */
 export const Access = defineEntity({

@@ -9,8 +9,12 @@ import { lookoutRoutes } from './lookout/routes.ts';
 import { todayRoutes } from './today/routes.ts';
 import { fallingRoutes } from './today/falling.ts';
 import { mailingRoutes } from './writing/routes.ts';
+import { everywhereRoutes } from './everywhere/routes.ts';
+import { exportRoutes } from './exports/routes.ts';
+import { setRoutes } from './sets/routes.ts';
 import { studentRoutes } from './students/routes.ts';
 import { factRoutes } from './students/facts.ts';
+import { termRoutes } from './term/routes.ts';
 import { tryingRoutes } from './rules/trying.ts';
 import { ruleRoutes } from './rules/routes.ts';
 import { ruleHistoryRoutes } from './rules/history.ts';
@@ -31,4 +35,8 @@ export function serveDesk(door: Door, services: Services, dispatcher: Dispatcher
   ruleHistoryRoutes(door, services);
   wordingRoutes(door, services);
   carryRoutes(door, services);
+  setRoutes(door, services);
+  exportRoutes(door, services);
+  everywhereRoutes(door, services);
+  termRoutes(door, services);
 }

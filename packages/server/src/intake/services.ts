@@ -10,4 +10,6 @@ export interface Services extends Rounds {
   readonly brought: BroughtFiles;
   /** Below it, each course has a folder whose files are taken by themselves. */
   readonly folder: string;
+  /** Where files are made that somebody takes along; empty at each start. */
+  readonly exporting: string;
 }

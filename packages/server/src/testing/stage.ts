@@ -131,6 +131,8 @@ export interface Setting {
   readonly answers?: 'server';
   /** The longest that one message may take on its way to the mail server, in ms. */
   readonly longest?: number;
+  /** Who says where requests come from; nobody, unless told otherwise. */
+  readonly trustedProxy?: readonly string[];
   /** A folder that already holds a database: a second process on it. */
   readonly folder?: string;
 }
@@ -180,6 +182,7 @@ export async function openStage(setting: Setting): Promise<TestStage> {
     mail,
     logger: pino({ level: 'silent' }),
     folder: join(folder, 'inbox'),
+    exporting: join(folder, 'exports'),
     replyAddress: (tag) => replyAddress('secret', REPLY_DOMAIN, tag),
     pauseLink: (nudge) => (setting.publicUrl ? `${setting.publicUrl}/p/${pauseToken('secret', nudge)}` : null),
   };
@@ -187,7 +190,10 @@ export async function openStage(setting: Setting): Promise<TestStage> {
   const dispatcher = makeDispatcher(services);
   const app = express();
   app.use(holdsToContract);
-  const served = createApp(services, dispatcher, { secret: 'secret', secure: false, demo: null, isReady: () => true });
+  const served = createApp(services, dispatcher, {
+    ...{ secret: 'secret', secure: false, demo: null, isReady: () => true },
+    trustedProxy: setting.trustedProxy ?? null,
+  });
   app.use(served);
   return {
     folder,

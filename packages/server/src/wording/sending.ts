@@ -3,9 +3,9 @@ import type { Instant } from '@zest-bell/core/time';
 import type { CompiledWording, Message } from '@zest-bell/core/wording';
 import type { LiveCourse } from '../course/activity/live.ts';
 import { findFile } from './files/repository.ts';
-import { makeLetter } from './letters/letter.ts';
+import { makeLetter, type LetterContents } from './letters/letter.ts';
 import type { MailFile } from '../platform/mail/mail.ts';
-import type { Orm } from '../platform/database/orm.ts';
+import type { Em, Orm } from '../platform/database/orm.ts';
 
 export interface Parcel {
   readonly course: LiveCourse;
@@ -14,6 +14,60 @@ export interface Parcel {
   /** Who reads it. */
   readonly to: string;
   readonly at: Instant;
+}
+
+/** How one message left, beyond its words: enough to make the same mail of it again. */
+export interface SentWith {
+  /** Under whose name. */
+  readonly from: string;
+  /** The message that it answers; null for none. */
+  readonly inReplyTo: string | null;
+  /** Files by their key, which never change. `shownAs`: a picture in the text. */
+  readonly files: readonly { readonly key: string; readonly name: string; readonly shownAs: string | null }[];
+  /** What its letter was made from; null where none went with it. */
+  readonly letter: (Omit<LetterContents, 'picture' | 'at'> & { readonly name: string }) | null;
+}
+
+/** What is kept with an attempt. */
+export function sentWithOf(
+  mail: { readonly from: { readonly name: string }; readonly inReplyTo: string | null },
+  parcel: Parcel | null,
+  toStudent: boolean,
+): SentWith {
+  const sent = { from: mail.from.name, inReplyTo: mail.inReplyTo };
+  if (parcel === null) return { ...sent, files: [], letter: null };
+  const { wording } = parcel.wording;
+  const name = toStudent && wording.letter?.attach ? parcel.message.letterName : null;
+  return {
+    ...sent,
+    files: [
+      ...picturesIn(parcel.message).map((key) => ({ key, name: key, shownAs: key })),
+      ...(toStudent ? (wording.files ?? []) : []).map((f) => ({ key: f.id, name: f.name, shownAs: null })),
+    ],
+    letter: name === null ? null : { ...letterContents(parcel), name: `${name}.pdf` },
+  };
+}
+
+/** The same files again, and the names of those that are gone. */
+export async function packedAgain(
+  em: Em,
+  course: number,
+  { files, letter }: SentWith,
+  at: Instant,
+): Promise<{ readonly files: MailFile[]; readonly gone: string[] }> {
+  const out: MailFile[] = [];
+  const gone: string[] = [];
+  for (const { key, name, shownAs } of files) {
+    const file = await findFile(em, course, key);
+    if (file) out.push({ name: shownAs === null ? name : file.name, type: file.type, bytes: file.bytes, shownAs });
+    else gone.push(name);
+  }
+  if (letter) {
+    const picture = async (key: string) => (await findFile(em, course, key))?.bytes ?? null;
+    const bytes = await makeLetter({ ...letter, at, picture });
+    out.push({ name: letter.name, type: 'application/pdf', bytes, shownAs: null });
+  }
+  return { files: out, gone };
 }
 
 /** The names of what a student's message carries, the letter last; a third party's carries none of it. */
@@ -29,11 +83,7 @@ export const filesOf = ({ wording, message }: Pick<Parcel, 'wording' | 'message'
 export async function packed(orm: Orm, parcel: Parcel, toStudent: boolean): Promise<MailFile[]> {
   const { course, wording, message } = parcel;
   const out: MailFile[] = [];
-  const shown = new Set(
-    message.blocks
-      .flatMap((b) => (b.kind === 'list' ? b.items : b.lines).flat())
-      .flatMap((piece) => (piece.kind === 'picture' ? [piece.file] : [])),
-  );
+  const shown = new Set(picturesIn(message));
   const files = toStudent ? (wording.wording.files ?? []) : [];
   // Most messages carry nothing: they need no look into the database.
   const em = shown.size + files.length > 0 ? orm.em.fork() : null;
@@ -53,17 +103,27 @@ export async function packed(orm: Orm, parcel: Parcel, toStudent: boolean): Prom
   return out;
 }
 
+/** Keys of the pictures in a message, each once. */
+const picturesIn = ({ blocks }: Message): string[] => [
+  ...new Set(
+    blocks
+      .flatMap((b) => (b.kind === 'list' ? b.items : b.lines).flat())
+      .flatMap((piece) => (piece.kind === 'picture' ? [piece.file] : [])),
+  ),
+];
+
+const letterContents = ({ course, wording, message, to }: Parcel): Omit<LetterContents, 'picture' | 'at'> => ({
+  message: { subject: message.subject, blocks: message.blocks },
+  page: wording.wording.letter?.page ?? 'A4',
+  from: course.row.sender.name,
+  to,
+  course: `${course.course.code} ${course.course.title}`,
+  timeZone: course.course.timeZone,
+});
+
 /** The PDF of a message, whether it goes with it or is downloaded. */
-export function letterOf(orm: Orm, { course, wording, message, to, at }: Parcel): Promise<Buffer> {
+export function letterOf(orm: Orm, parcel: Parcel): Promise<Buffer> {
   const em = orm.em.fork();
-  return makeLetter({
-    message,
-    page: wording.wording.letter?.page ?? 'A4',
-    from: course.row.sender.name,
-    to,
-    course: `${course.course.code} ${course.course.title}`,
-    at,
-    timeZone: course.course.timeZone,
-    picture: async (key) => (await findFile(em, course.id, key))?.bytes ?? null,
-  });
+  const picture = async (key: string) => (await findFile(em, parcel.course.id, key))?.bytes ?? null;
+  return makeLetter({ ...letterContents(parcel), at: parcel.at, picture });
 }

@@ -30,3 +30,6 @@ export const DEMO_INSTRUCTOR = {
   name: `Dr. ${INSTRUCTOR.firstName} ${INSTRUCTOR.lastName}`,
   email: INSTRUCTOR.email,
 } as const;
+
+/** What both of the fall’s courses have: each had written its own, and then joined them. */
+export const SHARED = { rule: 'quiet', wording: 'gentle' } as const;

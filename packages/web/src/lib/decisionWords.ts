@@ -1,19 +1,9 @@
 /** Decisions in short words: why somebody matched, why nobody was written to, how a round went. */
 import type { LeafEvidence } from '@zest-bell/core/conditions';
 import { WITHHELD_WORDS, type Recipient, type WithheldReason } from '@zest-bell/core/rounds';
-import type { RoundSummary, LoggedReason } from '@zest-bell/core/exchange';
+import { LOGGED_WORDS, type LoggedReason, type RoundSummary } from '@zest-bell/core/exchange';
 
 export const withheldWords = (reason: WithheldReason): string => `held back: ${WITHHELD_WORDS[reason]}`;
-
-const WITHDRAWN: Readonly<Record<LoggedReason, string>> = {
-  noLongerTrue: 'no longer matched when it was to leave',
-  ruleOff: 'the rule was turned off',
-  inactive: 'no longer in the course',
-  paused: 'paused by the student',
-  noAddress: 'no email address',
-  courseOver: 'the course is over',
-  stopped: 'mail was stopped',
-};
 
 const ENDED: readonly (readonly [string, readonly LeafEvidence['measure'][]])[] = [
   ['came back before it left', ['daysSinceVisit', 'daysSinceSignIn', 'daysSinceParticipation']],
@@ -24,9 +14,9 @@ const ENDED: readonly (readonly [string, readonly LeafEvidence['measure'][]])[] 
 /** With the evidence of a nudge that no longer matched, what ended it, where that can have been one thing only. */
 export function withdrawnWords(reason: LoggedReason, evidence: readonly LeafEvidence[] = []): string {
   const held = evidence.filter((e) => e.verdict === true);
-  if (reason !== 'noLongerTrue' || held.length === 0) return WITHDRAWN[reason];
+  if (reason !== 'noLongerTrue' || held.length === 0) return LOGGED_WORDS[reason];
   const ended = ENDED.find(([, measures]) => held.every((e) => measures.includes(e.measure)));
-  return ended?.[0] ?? WITHDRAWN[reason];
+  return ended?.[0] ?? LOGGED_WORDS[reason];
 }
 
 export const addressWords = (to: readonly (Partial<Recipient> & Pick<Recipient, 'name' | 'address'>)[]): string =>

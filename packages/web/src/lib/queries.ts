@@ -1,6 +1,6 @@
 /** What the server knows, as the screens ask for it. One key a question; whatever moves the course asks them all again. */
 import { useMemo } from 'react';
-import { QueryClient, useQuery } from '@tanstack/react-query';
+import { QueryClient, useQuery, type Query } from '@tanstack/react-query';
 import { makeCourse, type Course } from '@zest-bell/core/course';
 import type { CourseAnswer } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
@@ -24,9 +24,17 @@ export const queryClient = new QueryClient({
   },
 });
 
-/** After anything that changes a course: everything on screen is asked for again. */
-export const refreshAll = (): Promise<void> =>
-  queryClient.invalidateQueries({ predicate: (q) => q.queryKey[0] !== 'session' });
+/**
+ * After anything that changes a course: everything on screen is asked for again. What is on its way for the first time was asked before
+ * the change: left alone, its answer would stand as the new one.
+ */
+export async function refreshAll(): Promise<void> {
+  const isOfCourse = (q: Query) => q.queryKey[0] !== 'session';
+  await queryClient.cancelQueries({
+    predicate: (q) => isOfCourse(q) && q.state.data === undefined && q.state.fetchStatus === 'fetching',
+  });
+  await queryClient.invalidateQueries({ predicate: isOfCourse });
+}
 
 export const useSession = () =>
   useQuery({ queryKey: ['session'], queryFn: () => ask(contract.access.session), staleTime: Infinity });

@@ -32,8 +32,16 @@ export const router = createBrowserRouter([
             lazy: async () => ({ Component: (await import('../places/rules/HistoryPage.tsx')).HistoryPage }),
           },
           {
+            path: ':kind/:key/courses',
+            lazy: async () => ({ Component: (await import('../places/sets/SetPage.tsx')).SetPage }),
+          },
+          {
             path: 'wording',
             lazy: async () => ({ Component: (await import('../places/wording/WordingPage.tsx')).WordingPage }),
+          },
+          {
+            path: 'today/everywhere',
+            lazy: async () => ({ Component: (await import('../places/today/EverywherePage.tsx')).EverywherePage }),
           },
           {
             path: 'today',
@@ -80,6 +88,10 @@ export const router = createBrowserRouter([
             lazy: async () => ({ Component: (await import('../places/newCourse/SetUpPage.tsx')).SetUpPage }),
           },
           {
+            path: 'lookout/everywhere',
+            lazy: async () => ({ Component: (await import('../places/lookout/EverywherePage.tsx')).EverywherePage }),
+          },
+          {
             path: 'lookout',
             lazy: async () => ({ Component: (await import('../places/lookout/LookoutPage.tsx')).LookoutPage }),
           },
@@ -94,6 +106,10 @@ export const router = createBrowserRouter([
           {
             path: 'tray',
             lazy: async () => ({ Component: (await import('../places/tray/TrayPage.tsx')).TrayPage }),
+          },
+          {
+            path: 'log/everywhere',
+            lazy: async () => ({ Component: (await import('../places/sendLog/EverywherePage.tsx')).EverywherePage }),
           },
           {
             path: 'log',
@@ -114,6 +130,10 @@ export const router = createBrowserRouter([
           {
             path: 'replay/ahead',
             lazy: async () => ({ Component: (await import('../places/replay/AheadPage.tsx')).AheadPage }),
+          },
+          {
+            path: 'replay/term',
+            lazy: async () => ({ Component: (await import('../places/replay/TermPage.tsx')).TermPage }),
           },
           {
             path: 'replay/outcomes',

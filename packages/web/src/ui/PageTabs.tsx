@@ -14,7 +14,9 @@ export function PageTabs(props: {
   return (
     <nav
       aria-label={props.label}
-      className={lined ? 'mt-3 flex flex-wrap gap-x-1 gap-y-1 border-b border-line' : 'flex gap-x-1'}
+      className={
+        lined ? 'mt-3 flex flex-wrap gap-x-1 gap-y-1 border-b border-line' : 'flex max-w-full flex-wrap gap-x-1'
+      }
     >
       {props.tabs.map((tab) => (
         <NavLink

@@ -22,7 +22,7 @@ export function PlainTable(props: {
 }) {
   const { label, columns, hideFirst = false, rows } = props;
   return (
-    <div className="overflow-x-auto">
+    <div className="relative overflow-x-auto">
       <table aria-label={label} className="mt-1 w-full text-[14.5px]">
         <thead>
           <tr className="text-left text-[13px] text-ink-2">

@@ -6,8 +6,13 @@ export function save(name: string, address: string): void {
   link.click();
 }
 
-export function saveText(name: string, text: string, type: string): void {
-  const address = URL.createObjectURL(new Blob([text], { type: `${type};charset=utf-8` }));
+/** Saves bytes that the page has. */
+export function saveBytes(name: string, bytes: Blob): void {
+  const address = URL.createObjectURL(bytes);
   save(name, address);
-  URL.revokeObjectURL(address);
+  // The browser reads it after the click.
+  setTimeout(() => URL.revokeObjectURL(address), 10_000);
 }
+
+export const saveText = (name: string, text: string, type: string): void =>
+  saveBytes(name, new Blob([text], { type: `${type};charset=utf-8` }));

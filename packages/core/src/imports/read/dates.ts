@@ -90,7 +90,7 @@ export function readDate(text: string, reading: DateReading): ReadDate {
   }
   const parts = partsOf(value.replace(WEEKDAY, '').split(/\s+/).join(' '), order);
   if (typeof parts === 'string') return { ok: false, code: parts };
-  const time = parts.rest === '' ? { minutes: endOfDay ? 24 * 60 - 1 : 0, offset: null } : timeOf(parts.rest);
+  const time = parts.rest === '' ? { ms: endOfDay ? DAY - MINUTE : 0, offset: null } : timeOf(parts.rest);
   if (time === null) return { ok: false, code: 'date' };
   if (parts.year !== null) return atDay(parts.year, parts, time, zone);
   if (!frame) return { ok: false, code: 'date' };
@@ -119,7 +119,8 @@ interface Parts {
 }
 
 interface TimeOfDay {
-  readonly minutes: number;
+  /** Since midnight. */
+  readonly ms: number;
   /** Ahead of UTC, in ms; null: the course's zone. */
   readonly offset: number | null;
 }
@@ -129,7 +130,7 @@ function atDay(year: number, { month, day }: Parts, time: TimeOfDay, zone: Zone)
   const valid = new Date(midnight);
   if (valid.getUTCMonth() !== month - 1 || valid.getUTCDate() !== day) return { ok: false, code: 'date' };
   if (midnight < EARLIEST || midnight >= LATEST - DAY) return { ok: false, code: 'dateRange' };
-  const wall = midnight + time.minutes * MINUTE;
+  const wall = midnight + time.ms;
   return inRange(time.offset === null ? zone.toInstant(wall) : wall - time.offset);
 }
 
@@ -174,20 +175,21 @@ function monthOf(name: string | undefined): number {
   return plain.length < 3 ? 0 : MONTHS.findIndex((m) => m === plain || (plain.length === 3 && m.startsWith(plain))) + 1;
 }
 
-const TIME = /^(\d{1,2})(?::(\d{2}))?(?::\d{2}(?:\.\d{1,9})?)? ?([ap]\.?m\.?)?(?: ?(Z|UTC|GMT)?([+-]\d{2}:?\d{2})?)?$/i;
+const TIME =
+  /^(\d{1,2})(?::(\d{2}))?(?::(\d{2})(?:\.\d{1,9})?)? ?([ap]\.?m\.?)?(?: ?(Z|UTC|GMT)?([+-]\d{2}:?\d{2})?)?$/i;
 
 /** “9:30 PM”, “21:30:15”, “9 am”, “21:30 UTC”, “21:30 -0400”; null for anything else, another zone's name too. */
 function timeOf(text: string): TimeOfDay | null {
-  const [, h, m = '0', half, utc, offset] = TIME.exec(text.trim()) ?? [];
+  const [, h, m = '0', s = '0', half, utc, offset] = TIME.exec(text.trim()) ?? [];
   if (h === undefined) return null;
   const hour = Number(h);
   if (half ? hour < 1 || hour > 12 : hour > 23) return null;
   // “14” alone is a number, no time.
-  if (Number(m) > 59 || (!half && !text.includes(':'))) return null;
+  if (Number(m) > 59 || Number(s) > 59 || (!half && !text.includes(':'))) return null;
   const pm = half?.toLowerCase().startsWith('p');
-  const minutes = (half ? (hour % 12) + (pm ? 12 : 0) : hour) * 60 + Number(m);
-  if (offset === undefined) return { minutes, offset: utc === undefined ? null : 0 };
+  const ms = ((half ? (hour % 12) + (pm ? 12 : 0) : hour) * 60 + Number(m)) * MINUTE + Number(s) * 1000;
+  if (offset === undefined) return { ms, offset: utc === undefined ? null : 0 };
   const digits = offset.replace(':', '');
   const ahead = Number(digits.slice(1, 3)) * HOUR + Number(digits.slice(3)) * MINUTE;
-  return ahead > 14 * HOUR ? null : { minutes, offset: digits.startsWith('-') ? -ahead : ahead };
+  return ahead > 14 * HOUR ? null : { ms, offset: digits.startsWith('-') ? -ahead : ahead };
 }

@@ -1,5 +1,7 @@
 /** What the columns of a file mean, from their headers: the scenario format's own names always, and the words people use. */
 
+import { isZone, zoneOf, type Zone } from '../../time/zone.ts';
+
 /** Kinds of files that are tables of rows, whose columns can be told. */
 export const TABLE_KINDS = ['roster', 'items', 'gradebook', 'activity', 'attendance', 'columns', 'lastSeen'] as const;
 export type TableKind = (typeof TABLE_KINDS)[number];
@@ -119,9 +121,19 @@ const PERSON_FIELDS: ReadonlySet<FieldName> = new Set([
 const CONTACT_WORD =
   /^(parent|guardian|advisor|adviser|coach|mentor|counselor|counsellor)s?(name|email|emailaddress|mail)$/;
 
+/** “Due at (America/New_York)”: the zone that the times of a column are of; null where its header names none. */
+export function zoneIn(header: string): Zone | null {
+  if (header.length > LONGEST_HEADER || !header.endsWith(')')) return null;
+  const name = header.slice(header.lastIndexOf('(') + 1, -1);
+  return (name.includes('/') || name === 'UTC') && isZone(name) ? zoneOf(name) : null;
+}
+
+const withoutZone = (header: string): string =>
+  zoneIn(header) === null ? header : header.slice(0, header.lastIndexOf('(')).trimEnd();
+
 /** Whether a header means a field, in the words that people use. */
 function means(header: string, field: FieldName): boolean {
-  const plain = plainOf(header);
+  const plain = plainOf(withoutZone(header));
   if (plain === '') return false;
   const words = WORDS[field]!;
   return words.includes(plain) || (PERSON_FIELDS.has(field) && words.includes(plain.replace(BEFORE, '')));

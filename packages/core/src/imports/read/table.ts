@@ -4,6 +4,7 @@
  */
 import Papa from 'papaparse';
 import { numberWords, plural } from '../../time/words.ts';
+import { unguarded } from './csv.ts';
 import { namesPerson } from './headers.ts';
 import { tidy } from './names.ts';
 import { UnreadableFile } from './text.ts';
@@ -69,6 +70,8 @@ export function readTable(text: string | (() => Iterable<string>)): Table {
 /** A table of lines that can be walked through again and again. */
 export function tableOf(walk: () => Iterable<Line>, delimiter: Delimiter | null, merges: readonly Merge[] = []): Table {
   const { headers, skip, headerLine, titles, groups } = headOf(walk(), delimiter, merges);
+  // Only a text file has guards: what a workbook holds is a text or a number by itself.
+  const clean = delimiter === null ? tidyCell : (cell: string) => unguarded(tidyCell(cell));
   function* rows(): Generator<TableRow> {
     let record = 0;
     for (const { cells, line, numbers } of walk()) {
@@ -76,7 +79,7 @@ export function tableOf(walk: () => Iterable<Line>, delimiter: Delimiter | null,
       if (record <= skip + 1 || cells.every((c) => c.trim() === '')) continue;
       if (cells.some((c) => c.length > LONGEST_CELL))
         throw new UnreadableFile(`Line ${line} has a cell of more than ${numberWords(LONGEST_CELL)} characters.`);
-      yield { row: record - skip, line, cells: headers.map((_, n) => tidyCell(cells[n] ?? '')), numbers };
+      yield { row: record - skip, line, cells: headers.map((_, n) => clean(cells[n] ?? '')), numbers };
     }
   }
   const table = { delimiter, headers, headerLine, titles, groups, rows: { [Symbol.iterator]: rows } };
@@ -116,7 +119,8 @@ function headOf(walk: Iterable<Line>, delimiter: Delimiter | null, merges: reado
   }
   const skip = headerAt(first.map((l) => l.cells));
   const header = first[skip];
-  const headers = (header?.cells ?? []).map((h) => tidy(h.slice(0, LONGEST_CELL)));
+  const clean = delimiter === null ? (h: string) => h : unguarded;
+  const headers = (header?.cells ?? []).map((h) => tidy(clean(h).slice(0, LONGEST_CELL)));
   while (headers.at(-1) === '') headers.pop();
   if (!header || headers.every((h) => h === ''))
     throw new EmptyTable('The first row has no column names. Add them, then try again.');

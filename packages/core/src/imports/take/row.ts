@@ -5,7 +5,7 @@ import { readDate, type DayOrder } from '../read/dates.ts';
 import { slugOf, type Draft, type DraftItem, type DraftPerson } from './draft.ts';
 import { RefusedRow } from '../read/refused.ts';
 import type { Outcome } from './facts.ts';
-import type { FieldName } from '../read/headers.ts';
+import { zoneIn, type FieldName } from '../read/headers.ts';
 import { bracketsOf, looksLikeId, nameOf } from '../read/names.ts';
 import { numberOf, type DecimalSign, type NumberStyle } from '../read/numbers.ts';
 import { isError } from '../read/said.ts';
@@ -71,8 +71,9 @@ export class Row {
     const text = this.get(field);
     if (text === '') return null;
     const order = this.layout.orders[this.layout.places.get(field)!] ?? 'unknown';
-    const read = readDate(text, { zone: draft.zone, order, endOfDay, frame: draft.frame(asOf) });
     const column = this.column(field);
+    const zone = (column === null ? null : zoneIn(column)) ?? draft.zone;
+    const read = readDate(text, { zone, order, endOfDay, frame: draft.frame(asOf) });
     if (read.ok) {
       this.note(field, () => instantWords(read.at, draft.json.course.timeZone));
       return read.at;

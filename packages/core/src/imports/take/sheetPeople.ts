@@ -2,7 +2,7 @@
 import type { Instant } from '../../time/instant.ts';
 import type { DayOrder } from '../read/dates.ts';
 import { slugOf, type Draft, type DraftPerson, type WhoCells } from './draft.ts';
-import { CONTACT, type FieldName } from '../read/headers.ts';
+import { CONTACT, zoneIn, type FieldName } from '../read/headers.ts';
 import { bracketsOf, looksLikeId, nameOf, namesOf, plainName, type PersonName } from '../read/names.ts';
 import { activeOf, addressOf, enrolledOf, roleOf } from './personCells.ts';
 import { RefusedRow } from '../read/refused.ts';
@@ -192,7 +192,8 @@ export class SheetPeople {
         enrolled === ''
           ? null
           : enrolledOf(enrolled, this.column('enrolledAt')!, {
-              ...{ zone: draft.zone, order: orderOf(this.places.get('enrolledAt')!), frame: draft.frame(asOf) },
+              zone: zoneIn(this.column('enrolledAt')!) ?? draft.zone,
+              ...{ order: orderOf(this.places.get('enrolledAt')!), frame: draft.frame(asOf) },
             }),
       contacts: this.contactsIn(row),
     };

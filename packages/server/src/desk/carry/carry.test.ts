@@ -168,6 +168,52 @@ describe('[K8] carrying over', () => {
     expect((await lists()).find((l) => l.id === first.id)?.rules ?? []).toEqual([]);
   });
 
+  test('a rule remembers for its history which course it came from', async () => {
+    await over({ withItems: true });
+    const [first] = (await ada.get(`${there}/rules/away/versions`).expect(200)).body as {
+      carriedFrom: string | null;
+    }[];
+    expect(first!.carriedFrom).toBe('NAV 120');
+    const own = (await ada.get('/api/v1/courses/1/rules/away/versions').expect(200)).body as (typeof first)[];
+    expect(own[0]!.carriedFrom).toBeNull();
+  });
+
+  test('rules that go out as a file come into an empty course as they were decided, with texts and what goes along', async () => {
+    const file = await ada.post('/api/v1/courses/1/exports/rules').send({}).expect(200);
+    const brought = await ada
+      .post(`${there}/carry/files?name=rules.json`)
+      .type('application/octet-stream')
+      .send(Buffer.from(file.text))
+      .expect(201);
+    const { from } = brought.body as { from: string };
+    expect((await ada.get(`${there}/carry/files`).expect(200)).body).toMatchObject([{ from, code: 'NAV 120' }]);
+    // From the file as from the course itself: the same comes along.
+    const [ofFile, ofCourse] = [await preview({ from, withItems: true }), await preview({ withItems: true })];
+    expect({ ...ofFile, source: { ...ofFile.source, sender: '' }, views: [] }).toEqual({
+      ...{ ...ofCourse, source: { ...ofCourse.source, sender: '' }, views: [] },
+    });
+    await over({ from, withItems: true });
+    const there2 = (await cards()).map((c) => c.rule);
+    expect(there2.map((r) => [r.id, r.status])).toEqual([
+      ['away', 'paused'],
+      ['low', 'paused'],
+      ['tides', 'draft'],
+    ]);
+    const own = ((await ada.get('/api/v1/courses/1/rules').expect(200)).body as RuleCard[]).map((c) => c.rule);
+    expect(there2.map((r) => [r.when, r.repeat, r.steps])).toEqual(own.map((r) => [r.when, r.repeat, r.steps]));
+    expect((await course()).items.map((i) => i.id)).toEqual(['q1', 'lab-3']);
+  });
+
+  test('a file that is no file of rules is refused with what does not fit, and another course’s is not there', async () => {
+    const bring = (text: string) =>
+      ada.post(`${there}/carry/files?name=x.json`).type('application/octet-stream').send(Buffer.from(text));
+    await bring('no JSON').expect(422);
+    const refused = await bring('{"format":"zest-bell/rules@1","course":{}}').expect(422);
+    expect((refused.body as { problems: { path: string }[] }).problems.map((p) => p.path)).toContain('course.code');
+    await ada.post(`${there}/carry/preview`).send({ from: 'file-99' }).expect(404);
+    await ada.post(`${there}/carry/preview`).send({ from: 'elsewhere' }).expect(400);
+  });
+
   test('texts can stay as they are', async () => {
     await over({ withItems: true, asTheyAre: ['firm text'] });
     const em = stage.orm.em.fork();

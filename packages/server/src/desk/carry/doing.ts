@@ -1,5 +1,6 @@
 /** Carrying over: one transaction writes all of it, and keeps what it wrote so that it can be gone through and taken back. */
 import { carryOver, nobodys, type CarriedOver, type CarryChoices } from '@zest-bell/core/carry';
+import type { SenderSettings } from '@zest-bell/core/course';
 import type { Instant } from '@zest-bell/core/time';
 import { compileWording, type Wording } from '@zest-bell/core/wording';
 import type { LiveCourse } from '../../course/activity/live.ts';
@@ -8,11 +9,12 @@ import { changed } from '../../course/versions.ts';
 import { applyChange } from '../../intake/changes/apply.ts';
 import type { Tx } from '../../platform/database/orm.ts';
 import { insertRule } from '../../rules/repository.ts';
-import { findFile, takeFile } from '../../wording/files/repository.ts';
+import { takeFile } from '../../wording/files/repository.ts';
 import { insertWording } from '../../wording/repository.ts';
 import { ViewRow } from '../lookout/entity.ts';
 import { CarryRow, NOTHING_TICKED, type CarriedAlong } from './entity.ts';
-import { itemsNamed, type Side } from './proposal.ts';
+import { itemsNamed } from './proposal.ts';
+import type { Side, Source } from './sides.ts';
 
 export interface CarryOrder {
   readonly choices: CarryChoices;
@@ -26,10 +28,10 @@ export interface CarryOrder {
 export async function carryAlong(
   tx: Tx,
   row: CourseRow,
-  source: Side,
+  source: Source,
   target: Side,
   order: CarryOrder,
-): Promise<CarryRow> {
+): Promise<{ readonly carried: CarryRow; readonly over: CarriedOver }> {
   const { by, now } = order;
   const over = carryOver(source.decided, target.decided, order.choices);
   const settings = await writeSettings(tx, row, target.live, over);
@@ -44,16 +46,16 @@ export async function carryAlong(
   );
   for (const { wording, isThere } of over.wordings) {
     if (isThere) continue;
-    await bringFiles(tx, source.live.id, row.id, wording, now);
+    await bringFiles(tx, source.file, row.id, wording, now);
     await insertWording(tx, row.id, wording);
   }
   const course = { id: row.id, course: over.carried.course };
   for (const { rule } of over.rules) await insertRule(tx, course, rule, by.account, now);
   const views = over.views.filter(({ name }) => !target.decided.views.some((v) => v.name === name));
   for (const { name, view } of views) tx.create(ViewRow, { course: row.id, name, view, by: by.name, at: now });
-  const sender = order.sender ? takeSender(row, source.live.row) : null;
+  const sender = order.sender && source.sender ? takeSender(row, source.sender) : null;
   const carried = tx.create(CarryRow, {
-    ...{ course: row.id, source: source.live.id, at: now, by: by.name, ticked: NOTHING_TICKED },
+    ...{ course: row.id, source: source.course ?? 0, at: now, by: by.name, ticked: NOTHING_TICKED },
     ...{ sourceCode: source.decided.course.code, sourceTitle: source.decided.course.title },
     along: {
       ...{ settings, sender, change: change?.id ?? null },
@@ -70,7 +72,7 @@ export async function carryAlong(
   });
   await tx.flush();
   await changed(tx, row.id, { settings: true });
-  return carried;
+  return { carried, over };
 }
 
 /** Limits lie in the course’s settings; weights and marks are of its own data and change with its items. */
@@ -90,24 +92,30 @@ async function writeSettings(
   return limits.map(({ what, to }) => ({ what, to, before: before[what] ?? null }));
 }
 
-function takeSender(row: CourseRow, source: CourseRow): CarriedAlong['sender'] {
-  const taken = { before: row.sender, after: source.sender, confirmed: row.senderConfirmed };
+function takeSender(row: CourseRow, sender: SenderSettings): CarriedAlong['sender'] {
+  const taken = { before: row.sender, after: sender, confirmed: row.senderConfirmed };
   // Somebody has to look at it again: what was right there need not be here.
-  Object.assign(row, { sender: source.sender, senderConfirmed: false });
+  Object.assign(row, { sender, senderConfirmed: false });
   return taken;
 }
 
 /** A wording’s files and pictures, as they are there. */
-async function bringFiles(tx: Tx, from: number, to: number, wording: Wording, now: Instant): Promise<void> {
+export async function bringFiles(
+  tx: Tx,
+  from: Source['file'],
+  to: number,
+  wording: Wording,
+  now: Instant,
+): Promise<void> {
   const compiled = compileWording(wording);
   const pictures = compiled.ok ? compiled.value.pictures : [];
   for (const key of new Set([...(wording.files ?? []).map((f) => f.id), ...pictures])) {
-    const file = await findFile(tx, from, key);
+    const file = await from(tx, key);
     if (file) await takeFile(tx, to, file, now);
   }
 }
 
-function itemsOf(rule: string, source: Side, over: CarriedOver): CarriedAlong['rules'][number]['items'] {
+function itemsOf(rule: string, source: Source, over: CarriedOver): CarriedAlong['rules'][number]['items'] {
   const titles = (course: { readonly items: readonly { readonly id: string; readonly title: string }[] }) =>
     new Map(course.items.map((i) => [i.id, i.title]));
   const [there, here] = [titles(source.decided.course), titles(over.carried.course)];

@@ -26,6 +26,21 @@ export interface CarriedAlong {
   readonly change: number | null;
 }
 
+/** Rules that were brought as a file, to be carried over from. */
+export const RulesFileRow = defineEntity({
+  name: 'RulesFileRow',
+  tableName: 'rules_file',
+  properties: {
+    id: p.integer().primary(),
+    course: p.integer().index(),
+    name: p.string(),
+    /** As it came: it fitted then, and is read again each time. */
+    document: p.json<object>(),
+    at: instantColumn(),
+  },
+});
+export type RulesFileRow = InferEntity<typeof RulesFileRow>;
+
 /** What somebody went through on the checklist. */
 export interface Ticked {
   readonly rules: readonly string[];

@@ -9,24 +9,26 @@ import { AppError } from '../../platform/http/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { readableRules } from '../../rules/repository.ts';
+import { findFile } from '../../wording/files/repository.ts';
 import { WordingRow } from '../../wording/entity.ts';
 import { wordingOfRow } from '../../wording/repository.ts';
+import { broughtSource } from './brought.ts';
+import type { Side, Source } from './sides.ts';
 import { ViewRow } from '../lookout/entity.ts';
 
-export interface Side {
-  readonly live: LiveCourse;
-  readonly decided: WholeDecided;
-}
-
-/** Both courses. Throws `notFound` for a source that is not the account’s own, or is the course itself. */
+/** Both sides. Throws `notFound` for a source that is not the account’s own, or is the course itself. */
 export async function bothSides(
   em: Em,
   live: LiveCourses,
-  { account, course, from }: { readonly account: number; readonly course: number; readonly from: number },
-): Promise<{ source: Side; target: Side }> {
+  { account, course, from }: { readonly account: number; readonly course: number; readonly from: number | string },
+): Promise<{ source: Source; target: Side }> {
+  const target = await sideOf(em, await live.get(em, course));
+  if (typeof from === 'string') return { source: await broughtSource(em, course, from), target };
   const access = await em.count(Access, { account, course: from });
   if (access === 0 || from === course) throw new AppError('notFound');
-  return { source: await sideOf(em, await live.get(em, from)), target: await sideOf(em, await live.get(em, course)) };
+  const { live: there, decided } = await sideOf(em, await live.get(em, from));
+  const file = (of: Em, key: string) => findFile(of, from, key);
+  return { source: { course: from, decided, sender: there.row.sender, file }, target };
 }
 
 /** What a course has of what can be carried; rules of the archive stay where they are. */
@@ -47,14 +49,14 @@ async function sideOf(em: Em, live: LiveCourse): Promise<Side> {
   };
 }
 
-export function previewOf(source: Side, target: Side, choices: CarryChoices): CarryPreview {
+export function previewOf(source: Source, target: Side, choices: CarryChoices): CarryPreview {
   const over = carryOver(source.decided, target.decided, choices);
   const { course } = source.decided;
   const known = new Set(target.decided.views.map((v) => v.name));
   return {
     source: {
-      ...{ id: source.live.id, code: course.code, title: course.title, timeZone: course.timeZone },
-      ...{ start: course.start, end: course.end, sender: source.live.row.sender.name },
+      ...{ code: course.code, title: course.title, timeZone: course.timeZone },
+      ...{ start: course.start, end: course.end, sender: source.sender?.name ?? '' },
       items: course.items.map(({ id, title, kind, dueAt }) => ({ id, title, kind, dueAt })),
     },
     days: over.carried.days,

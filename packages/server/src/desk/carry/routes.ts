@@ -9,11 +9,29 @@ import { AppError } from '../../platform/http/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { checklistOf, isDone } from './checklist.ts';
 import { carryAlong } from './doing.ts';
+import express from 'express';
+import { keepRulesFile, readRulesFile, rulesFilesOf } from './brought.ts';
 import { CarryRow, type Ticked } from './entity.ts';
-import { bothSides, previewOf, type Side } from './proposal.ts';
+import { bothSides, previewOf } from './proposal.ts';
+import type { Side } from './sides.ts';
+import { linkCarried } from './sets.ts';
 import { takeBackCarried } from './takeBack.ts';
 
+/** Bytes of a file of rules, with what goes along. */
+const LARGEST = 25_000_000;
+
 export function carryRoutes(door: Door, { orm, reading, live, clock }: Services): void {
+  door.on(
+    contract.carry.bring,
+    async ({ course, query: { name }, req }) => {
+      const document = readRulesFile(req.body);
+      return inCourse(orm, course, (tx) => keepRulesFile(tx, course, name, document, clock.now()));
+    },
+    { reader: express.raw({ type: () => true, limit: LARGEST }) },
+  );
+
+  door.on(contract.carry.files, ({ course }) => rulesFilesOf(reading.em.fork(), course));
+
   door.on(contract.carry.preview, async ({ course, account, body: { from, sender: _sender, ...choices } }) => {
     const { source, target } = await bothSides(reading.em.fork(), live, { account, course, from });
     mayBringItems(target, choices);
@@ -25,7 +43,9 @@ export function carryRoutes(door: Door, { orm, reading, live, clock }: Services)
       const { source, target } = await bothSides(em, live, { account, course, from });
       mayBringItems(target, choices);
       const by = { account, name: await accountName(em, account) };
-      const carried = await carryAlong(em, row, source, target, { choices, sender, by, now: clock.now() });
+      const order = { choices, sender, by, now: clock.now() };
+      const { carried, over } = await carryAlong(em, row, source, target, order);
+      await linkCarried(em, source, target, over, order);
       return checklistOf(em, carried, await live.get(em, course));
     }),
   );

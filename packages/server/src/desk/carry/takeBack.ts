@@ -12,6 +12,7 @@ import { RuleRow, RuleVersionRow } from '../../rules/entity.ts';
 import { readableRules, ruleName } from '../../rules/repository.ts';
 import { WordingRow } from '../../wording/entity.ts';
 import { ViewRow } from '../lookout/entity.ts';
+import { leaveSet } from '../sets/membership.ts';
 import { hasRung } from './checklist.ts';
 import type { CarryRow } from './entity.ts';
 
@@ -57,6 +58,7 @@ async function takeRules(tx: Tx, { course, along }: CarryRow, { changedToo }: Ta
       continue;
     }
     await tx.nativeDelete(RuleVersionRow, { rule: rule.id });
+    await leaveSet(tx, 'rule', course, [rule.key]);
     tx.remove(rule);
   }
   await tx.flush();
@@ -75,9 +77,12 @@ async function takeWordings(
   const rules = readableRules(await tx.find(RuleRow, { course }));
   const used = new Set(rules.flatMap((r) => r.steps.map((s) => s.wording)));
   for (const wording of await tx.find(WordingRow, { course, key: { $in: along.wordings.map((w) => w.wording) } })) {
-    if (used.has(wording.key) || (wording.version > 1 && !changedToo))
+    if (used.has(wording.key) || (wording.version > 1 && !changedToo)) {
       stays.push({ kind: 'wording', name: wording.name });
-    else tx.remove(wording);
+      continue;
+    }
+    await leaveSet(tx, 'wording', course, [wording.key]);
+    tx.remove(wording);
   }
 }
 

@@ -10,6 +10,7 @@ import { AppError } from '../../platform/http/errors.ts';
 import { parseInput } from '../../platform/http/http.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import type { Services } from '../../intake/services.ts';
+import { CarryRow } from '../carry/entity.ts';
 import { RoundRow } from '../../rounds/entity.ts';
 import { summaryOf } from './cards.ts';
 import { RuleRow, RuleVersionRow } from '../../rules/entity.ts';
@@ -26,11 +27,14 @@ export function ruleHistoryRoutes(door: Door, { reading, live }: Services): void
     const versions = await em.find(RuleVersionRow, { rule: row.id }, { orderBy: { version: 'desc' } });
     const accounts = await em.find(Account, { id: { $in: versions.flatMap((v) => v.savedBy ?? []) } });
     const names = new Map(accounts.map((a) => [a.id, a.name]));
+    const carried = await em.find(CarryRow, { course, undoneAt: null }, { disableIdentityMap: true });
+    const origin = carried.find((c) => c.along.rules.some((r) => r.rule === row.key))?.sourceCode ?? null;
     return versions.map((v): RuleVersionAnswer => ({
       version: v.version,
       savedAt: v.savedAt,
       by: v.savedBy == null ? null : (names.get(v.savedBy) ?? null),
       rule: readDocument(v.document, row.format, v.status),
+      carriedFrom: v.version === 1 ? origin : null,
     }));
   });
 

@@ -34,13 +34,14 @@ import type { Em } from '../../platform/database/orm.ts';
 import { rowsOf } from '../../platform/database/query.ts';
 import type { Services } from '../../intake/services.ts';
 import { RuleRow } from '../../rules/entity.ts';
-import { mustSaySomething } from '../../rules/lifecycle.ts';
 import { ruleOfRow } from '../../rules/repository.ts';
 import { WordingRow } from '../../wording/entity.ts';
-import { awkwardFor, mustReadForAll } from '../../wording/awkward.ts';
-import { compiledOf, insertWording, missingNames, wordingOfRow } from '../../wording/repository.ts';
+import { awkwardFor } from '../../wording/awkward.ts';
+import { compiledOf, insertWording, wordingOfRow } from '../../wording/repository.ts';
 import { resultsOf } from '../../mail/trials/results.ts';
 import { endTrial, planOf, runningTrial, startTrial, trialAnswer, wordingsOnTrial } from '../../mail/trials/trial.ts';
+import { mustBeOfCourse, mustBeReadable, rulesUsing, storeWording } from './changing.ts';
+import { leaveSet } from '../sets/membership.ts';
 import { filesOf, letterOf, packed, type Parcel } from '../../wording/sending.ts';
 
 export function wordingRoutes(door: Door, { orm, reading, live, clock, mail, longWork }: Services): void {
@@ -78,16 +79,8 @@ export function wordingRoutes(door: Door, { orm, reading, live, clock, mail, lon
     const answer = await inCourse(orm, id, async (em) => {
       const row = await wordingRow(em, id, path.wording);
       if (row.version !== input.version) throw new AppError('changedMeanwhile');
-      await mustBeOfCourse(em, compiled, await live.get(em, id));
-      const isOther = JSON.stringify(textsOf(compiled.wording)) !== JSON.stringify(textsOf(wordingOfRow(row)));
-      const onTrial = (await runningTrial(em, id, row.key)) !== null;
-      if (isOther && onTrial) throw new AppError('trialRuns');
+      const { onTrial } = await storeWording(em, row, compiled, await live.get(em, id), mustBeAllowed);
       const rules = (await em.find(RuleRow, { course: id })).map(ruleOfRow);
-      const isSent = rules.some((r) => r.status === 'on' && r.steps.some((s) => s.wording === row.key));
-      if (isSent) mustBeAllowed('rules.run');
-      const { id: _key, text: body, ...words } = compiled.wording;
-      Object.assign(row, { ...words, body, version: row.version + 1 });
-      await em.flush();
       return answerOf(row, rules, onTrial);
     });
     return answer;
@@ -98,8 +91,7 @@ export function wordingRoutes(door: Door, { orm, reading, live, clock, mail, lon
     await inCourse(orm, id, async (em) => {
       const row = await wordingRow(em, id, path.wording);
       if (row.version !== version) throw new AppError('changedMeanwhile');
-      const rules = (await em.find(RuleRow, { course: id })).map(ruleOfRow);
-      const using = rules.filter((r) => r.steps.some((s) => s.wording === row.key));
+      const using = await rulesUsing(em, id, row.key);
       if (using.length > 0) {
         throw new AppError(
           'wordingInUse',
@@ -115,6 +107,7 @@ export function wordingRoutes(door: Door, { orm, reading, live, clock, mail, lon
       }
       em.remove(row);
       await em.flush();
+      await leaveSet(em, 'wording', id, [row.key]);
     });
   });
 
@@ -193,21 +186,10 @@ export function wordingRoutes(door: Door, { orm, reading, live, clock, mail, lon
     return SENT;
   });
 
-  /** A wording that can be made for every student of the course as it stands, with every rule that uses it. */
-  async function readable(id: number, draft: unknown): Promise<CompiledWording> {
-    const compiled = compiledOf(parseInput(wordingSchema, draft));
-    if (!compiled.ok) throw new AppError('wordingBroken', compiled.problems);
+  const readable = async (id: number, draft: unknown): Promise<CompiledWording> => {
     const em = orm.em.fork();
-    const course = await live.get(em, id);
-    const rules = (await em.find(RuleRow, { course: id })).map(ruleOfRow);
-    const using = rules.filter((r) => r.steps.some((s) => s.wording === compiled.value.wording.id));
-    // A wording may be begun and kept; one that a rule sends by itself may not become empty.
-    if (using.some((r) => r.status === 'on')) mustSaySomething(compiled.value, course);
-    for (const about of using.length === 0 ? [ABOUT_NOTHING] : using.map((r) => aboutOf(r.when))) {
-      await mustReadForAll(compiled.value, course, about, clock.now());
-    }
-    return compiled.value;
-  }
+    return mustBeReadable(em, await live.get(em, id), draft, clock.now());
+  };
 
   async function parcelOf(id: number, input: BodyRead<typeof contract.wording.preview>): Promise<Parcel> {
     const compiled = compiledOf(parseInput(wordingSchema, input.wording));
@@ -245,11 +227,6 @@ function readerName(reader: string, course: Course, person: number): string {
   const named = /^(instructor|contact:.+|address:.+)$/.test(reader);
   const known = named ? recipientsOf({ to: [reader as RecipientSpec] }, student, course)[0] : undefined;
   return known?.name || known?.address || 'colleague';
-}
-
-async function mustBeOfCourse(em: Em, wording: CompiledWording, course: LiveCourse): Promise<void> {
-  const problems = await missingNames(em, wording, course);
-  if (problems.length > 0) throw new AppError('wordingBroken', problems);
 }
 
 /** Messages that would still be made from the words, or made again: a third party's may wait when the student's has left. */

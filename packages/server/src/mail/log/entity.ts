@@ -1,6 +1,7 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import type { LeafEvidence } from '@zest-bell/core/conditions';
 import { ATTEMPT_OUTCOMES } from '@zest-bell/core/exchange';
+import type { SentWith } from '../../wording/sending.ts';
 import { instantColumn, oneOf } from '../../platform/database/columns.ts';
 
 /**
@@ -29,6 +30,8 @@ export const AttemptRow = defineEntity({
     html: p.text(),
     /** Names of what went with it. */
     files: p.json<readonly string[]>().default('[]'),
+    /** How it left beyond its words; null for those of before that was kept, and for mail that is no nudge. */
+    sentWith: p.json<SentWith | null>().nullable(),
     /** The facts at the hand-over. */
     evidence: p.json<readonly LeafEvidence[]>(),
   },

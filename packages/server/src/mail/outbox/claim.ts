@@ -4,7 +4,7 @@ import { move, type Move } from '../nudges/transitions.ts';
 import type { Tx } from '../../platform/database/orm.ts';
 import { rowsOf, run } from '../../platform/database/query.ts';
 import { writeDraws } from '../../wording/trials/draws.ts';
-import { filesOf } from '../../wording/sending.ts';
+import { filesOf, sentWithOf } from '../../wording/sending.ts';
 import type { Composed } from './compose.ts';
 import { messagesIn, type Fate, type Judged, type Rider } from './judge.ts';
 import { isOfNudge, type QueuedMessage } from './queue.ts';
@@ -122,6 +122,7 @@ async function writeAttempts(em: Tx, leaving: readonly Judged[], worker: string,
     body: mail.text,
     html: mail.html,
     files: JSON.stringify(parcel === null ? [] : filesOf(parcel, message.kind === 'student')),
+    sent_with: JSON.stringify(sentWithOf(mail, parcel, message.kind === 'student')),
     evidence: JSON.stringify(evidence),
   }));
   const written = await rowsOf<{ id: number; message: number }>(

@@ -47,7 +47,7 @@ const leaves = (subject: string, more: Partial<Extract<Fate, { kind: 'leaves' }>
       ...{ messageId: `<${subject}@zestbell.example>`, date: new Date(NOW), inReplyTo: null },
       ...{ pauseLink: null, envelopeFrom: null },
     },
-    parcel: { wording: { wording: { files: [{ id: '1', name: 'map.pdf' }] } }, message: {} } as never,
+    parcel: { wording: { wording: { files: [{ id: '1', name: 'map.pdf' }] } }, message: { blocks: [] } } as never,
     evidence: [],
   },
   variant: 0,

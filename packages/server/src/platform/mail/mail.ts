@@ -75,6 +75,12 @@ const SIGNED_HEADERS = [
   'List-Unsubscribe-Post',
 ].join(':');
 
+/** A mail as bytes, as it leaves but for its signature (RFC 5322). */
+export async function rawMail(mail: OutgoingMail): Promise<Buffer> {
+  const composer = nodemailer.createTransport({ streamTransport: true, buffer: true, newline: 'windows' });
+  return envelopeOf(await composer.sendMail(optionsOf(mail))).raw;
+}
+
 export interface SmtpOptions {
   readonly signing?: Signing | null;
   /** The longest that one message may take, in ms. */

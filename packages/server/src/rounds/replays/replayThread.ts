@@ -55,6 +55,17 @@ export class ReplayThread {
     this.between = between;
   }
 
+  /** The answer of a replay as JSON, for whoever makes something else of it. Throws `tooMuchAtOnce`, and `busy` once nobody waits. */
+  result<Name extends WorkName>(
+    person: number,
+    res: Response,
+    name: Name,
+    facts: HistoryFacts,
+    order: OrderOf<Name>,
+  ): Promise<string> {
+    return this.longWork.runAside(person, res, (signal) => this.run(name, facts, order, signal));
+  }
+
   /** Sends the answer of a replay for the account `person`. Throws `tooMuchAtOnce`, and `busy` once nobody waits any more. */
   async answer<Name extends WorkName>(
     person: number,
@@ -63,8 +74,7 @@ export class ReplayThread {
     facts: HistoryFacts,
     order: OrderOf<Name>,
   ): Promise<void> {
-    const answer = await this.longWork.runAside(person, res, (signal) => this.run(name, facts, order, signal));
-    res.type('json').send(answer);
+    res.type('json').send(await this.result(person, res, name, facts, order));
   }
 
   /**

@@ -23,6 +23,7 @@ import type {
   ReplayAnswer,
   VariedHindsight,
 } from '@zest-bell/core/exchange';
+import { termReportInParts, type TermOrder, type TermReport } from '@zest-bell/core/term';
 import { comingInParts, type TurnToCome } from './coming.ts';
 
 /** Tells of a result that is there before the last one. */
@@ -108,6 +109,9 @@ export const WORKS = {
       busiest: Math.max(0, ...byDay.values()),
     };
   },
+
+  /** What became of a term: the log is told, the hindsight is read here. */
+  term: (facts: HistoryFacts, order: TermOrder): InParts<TermReport> => termReportInParts(order, facts),
 
   /** What other limits would have changed, from the log as it is. */
   *limits(facts: HistoryFacts, { rules, limits, logged, from, until }: LimitsChange): InParts<LimitsEffectAnswer> {

@@ -16,6 +16,9 @@ export async function hasRoom(em: Em, course: number, size: number): Promise<boo
   return Number(sum?.n ?? 0) + size <= MOST_COURSE_BYTES;
 }
 
+/** Files are named for what is in them. */
+export const fileKey = (bytes: Buffer): string => createHash('sha256').update(bytes).digest('hex').slice(0, 32);
+
 /** The same bytes twice are one row, under the name they had first. */
 export async function takeFile(
   em: Tx,
@@ -23,7 +26,7 @@ export async function takeFile(
   file: { readonly name: string; readonly type: string; readonly bytes: Buffer },
   now: Instant,
 ): Promise<FileRef> {
-  const key = createHash('sha256').update(file.bytes).digest('hex').slice(0, 32);
+  const key = fileKey(file.bytes);
   const size = file.bytes.length;
   if ((await em.count(FileRow, { course, key })) === 0) {
     await em.upsert(

@@ -1,9 +1,7 @@
 /** A message as a PDF: one student's letter, from the same blocks as the mail. */
-import { createRequire } from 'node:module';
-import { readFileSync } from 'node:fs';
-import type PDFDocument from 'pdfkit';
 import { longDayWords, type Instant } from '@zest-bell/core/time';
 import type { Block, LetterPage, Line, Message } from '@zest-bell/core/wording';
+import { MARGIN, newDocument, pdfOf, type Doc, type Face } from './document.ts';
 
 export interface LetterContents {
   readonly message: Pick<Message, 'subject' | 'blocks'>;
@@ -18,64 +16,23 @@ export interface LetterContents {
   readonly picture: (file: string) => Promise<Buffer | null>;
 }
 
-const require = createRequire(import.meta.url);
-const FOLDER = '@expo-google-fonts/atkinson-hyperlegible-next';
-const fontFile = (name: string): Buffer =>
-  readFileSync(require.resolve(`${FOLDER}/${name}/AtkinsonHyperlegibleNext_${name}.ttf`));
-
-const FACES = {
-  plain: '400Regular',
-  strong: '700Bold',
-  em: '400Regular_Italic',
-  both: '700Bold_Italic',
-} as const;
-type Face = keyof typeof FACES;
-let fonts: Record<Face, Buffer> | null = null;
-const faces = (): Record<Face, Buffer> =>
-  (fonts ??= {
-    plain: fontFile(FACES.plain),
-    strong: fontFile(FACES.strong),
-    em: fontFile(FACES.em),
-    both: fontFile(FACES.both),
-  });
-
-/** Points: 1/72 of an inch. */
-const MARGIN = 72;
 const SIZE = 11;
 const INK = '#14211d';
 const FAINT = '#4b5a54';
 const LINK = '#0f4a3c';
 
 export async function makeLetter(order: LetterContents): Promise<Buffer> {
-  const at = new Date(order.at);
-  // With the first letter: most starts draw none.
-  const { default: Document } = await import('pdfkit');
-  const doc = new Document({
-    size: order.page === 'A4' ? 'A4' : 'LETTER',
-    margin: MARGIN,
-    lang: 'en',
-    displayTitle: true,
-    info: { Title: order.message.subject, Author: order.from, CreationDate: at, ModDate: at },
+  const { subject: title, blocks } = order.message;
+  const doc = await newDocument({ page: order.page, title, author: order.from, at: order.at });
+  return pdfOf(doc, async () => {
+    doc.font('plain').fontSize(9.5).fillColor(FAINT);
+    doc.text(order.from).text(order.course).text(longDayWords(order.at, order.timeZone));
+    doc.moveDown(1.5).fontSize(SIZE).fillColor(INK).text(order.to);
+    doc.moveDown(1.2).font('strong').fontSize(13).text(title).moveDown(0.8);
+    doc.fontSize(SIZE);
+    for (const block of blocks) await writeBlock(doc, block, order);
   });
-  const chunks: Buffer[] = [];
-  doc.on('data', (chunk: Buffer) => chunks.push(chunk));
-  const done = new Promise<void>((resolve, reject) => {
-    doc.on('end', resolve);
-    doc.on('error', reject);
-  });
-  for (const [face, bytes] of Object.entries(faces())) doc.registerFont(face, bytes);
-  doc.font('plain').fontSize(9.5).fillColor(FAINT);
-  doc.text(order.from).text(order.course).text(longDayWords(order.at, order.timeZone));
-  doc.moveDown(1.5).fontSize(SIZE).fillColor(INK).text(order.to);
-  doc.moveDown(1.2).font('strong').fontSize(13).text(order.message.subject).moveDown(0.8);
-  doc.fontSize(SIZE);
-  for (const block of order.message.blocks) await writeBlock(doc, block, order);
-  doc.end();
-  await done;
-  return Buffer.concat(chunks);
 }
-
-type Doc = InstanceType<typeof PDFDocument>;
 
 async function writeBlock(doc: Doc, block: Block, order: LetterContents): Promise<void> {
   const left = doc.page.margins.left;

@@ -1,15 +1,11 @@
-import type { MessageState } from '@zest-bell/core/nudges';
+import { STATE_NAMES, type MessageState } from '@zest-bell/core/nudges';
 import { Chip, type Tone } from '../../ui/Chip.tsx';
 
+/** What went wrong has a second sign. */
 export const STATE_WORDS: Readonly<Record<MessageState, string>> = {
-  queued: 'queued',
-  held: 'waiting for you',
-  handing: 'being sent',
-  sent: 'sent',
-  failed: '▲ failed',
-  uncertain: '▲ unclear',
-  withdrawn: 'canceled',
-  dismissed: 'dismissed',
+  ...STATE_NAMES,
+  failed: `▲ ${STATE_NAMES.failed}`,
+  uncertain: `▲ ${STATE_NAMES.uncertain}`,
 };
 
 const STATE_TONES: Readonly<Record<MessageState, Tone>> = {

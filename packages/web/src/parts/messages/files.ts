@@ -11,14 +11,3 @@ export const pictureUrl = (course: number, file: string): string => linkTo(contr
 /** A size as people say it: "240 KB", "1.2 MB". */
 export const sizeWords = (bytes: number): string =>
   bytes < 1_000_000 ? `${Math.max(1, Math.round(bytes / 1000))} KB` : `${Math.round(bytes / 100_000) / 10} MB`;
-
-/** Offers bytes as a download. */
-export function offer(bytes: Blob, name: string): void {
-  const url = URL.createObjectURL(bytes);
-  const a = document.createElement('a');
-  a.href = url;
-  a.download = name;
-  a.click();
-  // The browser reads it after the click.
-  setTimeout(() => URL.revokeObjectURL(url), 10_000);
-}

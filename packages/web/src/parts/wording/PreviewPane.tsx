@@ -11,9 +11,9 @@ import { ask, errorWords } from '../../lib/api.ts';
 import { nameOf, type Here } from '../../lib/here.ts';
 import { MessageView } from '../messages/Message.tsx';
 import { SelectField } from '../../ui/fields.tsx';
+import { saveBytes } from '../../ui/save.ts';
 import { Failed, Loading } from '../common/States.tsx';
 import { readerWords } from './draft.ts';
-import { offer } from '../messages/files.ts';
 import { bodyOf, type Reading, type usePreview } from '../messages/usePreview.ts';
 
 export interface PreviewPaneProps {
@@ -213,7 +213,7 @@ function Letters(props: {
       const { when, variant = 0 } = reading;
       const body = { wording: bodyOf(draft), when, variant, students };
       const { bytes, name } = await ask.download(contract.wording.letters, { course: here.id }, { body });
-      offer(bytes, name);
+      saveBytes(name, bytes);
     } catch (error) {
       toast.error(errorWords(error));
     } finally {

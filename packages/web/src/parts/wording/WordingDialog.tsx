@@ -41,9 +41,11 @@ export interface WordingDialogProps {
   readonly rule: Rule | null;
   readonly student: string | null;
   readonly onClose: () => void;
+  /** After it was saved, once the dialog closes. */
+  readonly onSaved?: () => void;
 }
 
-export function WordingDialog({ here, wording, rule, student: asked, onClose }: WordingDialogProps) {
+export function WordingDialog({ here, wording, rule, student: asked, onClose, onSaved }: WordingDialogProps) {
   const students = here.course.people.filter(isActiveStudent);
   // Of the version that was begun from: what somebody else saved meanwhile is not overwritten unseen.
   const kept = useKept<{ readonly version: number; readonly draft: Wording }>(`wording ${here.id} ${wording.id}`, {
@@ -119,6 +121,7 @@ export function WordingDialog({ here, wording, rule, student: asked, onClose }: 
         action: { label: 'Undo', onClick: () => void undo().catch((e: unknown) => toast.error(errorWords(e))) },
       });
       onClose();
+      onSaved?.();
     } catch (error) {
       setRefused(error);
     } finally {

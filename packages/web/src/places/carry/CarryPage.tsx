@@ -17,6 +17,7 @@ import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
 import { Button } from '../../ui/Button.tsx';
 import { useKept, type Kept } from '../../ui/useKept.ts';
 import { AlongPart } from './AlongPart.tsx';
+import { BringRules } from './BringRules.tsx';
 import { askedFor, NO_CHOICES, rulesAlong, unmatched, type Choices } from './choices.ts';
 import { DatesPart } from './DatesPart.tsx';
 import { MatchPart } from './MatchPart.tsx';
@@ -27,23 +28,33 @@ export function CarryPage() {
   const here = useHere();
   const courses = useCourses();
   const [search, setSearch] = useSearchParams();
+  const files = useQuery({
+    queryKey: ['carryFiles', here.id],
+    queryFn: () => ask(contract.carry.files, { course: here.id }),
+  });
+  const choose = (one: string) => setSearch({ from: one }, { replace: true });
   if (courses.isPending) return <Loading what="your courses" />;
   if (courses.isError) return <Failed error={courses.error} retry={() => void courses.refetch()} />;
   const others = courses.data.filter((c) => c.id !== here.id);
-  const source = others.find((c) => String(c.id) === search.get('from'));
+  const from = search.get('from');
+  const source = others.find((c) => String(c.id) === from)?.id ?? files.data?.find((f) => f.from === from)?.from;
   return (
     <div className="mx-auto w-full max-w-[1180px] px-5 py-6">
       <h1 className="text-[28px] leading-tight font-bold">Carry over into {here.course.code}</h1>
       <p className="text-ink-2">
-        Take rules, wordings and limits from another of your courses. Dates move to this term. Nothing is sent until you
-        turn a rule on.
+        Take rules, wordings and limits from another of your courses, or from a file. Dates move to this term. Nothing
+        is sent until you turn a rule on.
       </p>
-      {others.length === 0 ? (
+      {others.length === 0 && !files.data?.length ? (
         <Empty title="No other course yet">
           You carry over from one of your own courses, and this is the only one.{' '}
           <Link className="font-semibold text-pine underline underline-offset-4" to="/new">
             Create a course
           </Link>
+          , or bring in a file of rules.
+          <p className="mt-3">
+            <BringRules here={here} onBrought={choose} />
+          </p>
         </Empty>
       ) : (
         <fieldset className="mt-4 flex flex-wrap items-center gap-x-5 gap-y-1 rounded-[16px] border border-line bg-sheet px-5 py-3">
@@ -51,25 +62,29 @@ export function CarryPage() {
           <span className="font-semibold">Carry over from</span>
           {others.map((c) => (
             <label key={c.id} className="flex items-center gap-2 py-1">
-              <input
-                type="radio"
-                name="source"
-                checked={source?.id === c.id}
-                onChange={() => setSearch({ from: String(c.id) }, { replace: true })}
-              />
+              <input type="radio" name="source" checked={source === c.id} onChange={() => choose(String(c.id))} />
               <span>
                 <strong>{c.code}</strong> {c.title}
               </span>
             </label>
           ))}
+          {files.data?.map((f) => (
+            <label key={f.from} className="flex items-center gap-2 py-1">
+              <input type="radio" name="source" checked={source === f.from} onChange={() => choose(f.from)} />
+              <span>
+                <strong>{f.code}</strong> {f.title} <span className="text-ink-2">from the file {f.name}</span>
+              </span>
+            </label>
+          ))}
+          <BringRules here={here} onBrought={choose} />
         </fieldset>
       )}
-      {source && <Carrying key={source.id} here={here} source={source.id} />}
+      {source !== undefined && <Carrying key={source} here={here} source={source} />}
     </div>
   );
 }
 
-function Carrying({ here, source }: { readonly here: Here; readonly source: number }) {
+function Carrying({ here, source }: { readonly here: Here; readonly source: number | string }) {
   const kept = useKept<Choices>(`carry ${source} ${here.id}`, NO_CHOICES);
   const asked = askedFor(source, kept.value);
   const preview = useQuery({
@@ -111,7 +126,7 @@ const movedWords = (weeks: number): string =>
 
 function Foot(props: {
   readonly here: Here;
-  readonly source: number;
+  readonly source: number | string;
   readonly preview: CarryPreview;
   readonly kept: Kept<Choices>;
 }) {

@@ -1,9 +1,8 @@
 /** What texts say of the old term, marked in their sentences, with the chip that says it for any term. */
-import { Fragment } from 'react';
 import { plural } from '@zest-bell/core/time';
 import { textKey, type FoundText, type TextFind } from '@zest-bell/core/carry';
-import { LIQUID_TAGS } from '@zest-bell/core/wording';
 import { fieldTitleIn } from '../../parts/wording/fieldTitleIn.ts';
+import { FieldText, type Titles } from '../../parts/wording/FieldText.tsx';
 import { Chip } from '../../ui/Chip.tsx';
 import { Check } from '../../ui/fields.tsx';
 import { toggled, rulesAlong, type CarryPart } from './choices.ts';
@@ -63,13 +62,11 @@ export function TextsPart({ here, preview, choices, set }: CarryPart) {
   );
 }
 
-type Titles = readonly { readonly id: string; readonly title: string }[];
-
 function Find({ items, find, asItIs }: { readonly items: Titles; readonly find: TextFind; readonly asItIs: boolean }) {
   const chip = find.field !== null && !asItIs ? fieldTitleIn(find.field, items) : null;
   return (
     <li className="rounded-lg bg-fog px-3 py-1.5 text-[14.5px] break-words">
-      <Plain items={items}>{find.before}</Plain>
+      <FieldText items={items}>{find.before}</FieldText>
       {chip === null ? (
         <mark className="rounded bg-marker px-0.5 text-ink">{find.found}</mark>
       ) : (
@@ -78,21 +75,10 @@ function Find({ items, find, asItIs }: { readonly items: Titles; readonly find: 
           <span className="rounded-md bg-zest-soft px-1.5 font-semibold">{chip}</span>
         </>
       )}
-      <Plain items={items}>{find.after}</Plain>{' '}
+      <FieldText items={items}>{find.after}</FieldText>{' '}
       {find.field === null && <Chip tone="quiet">stays: change it in the wording</Chip>}
     </li>
   );
-}
-
-const TAGS = new RegExp(`(${LIQUID_TAGS.source})`);
-
-/** Fields in a sentence as people read them, and nothing else of its source. */
-function Plain({ items, children }: { readonly items: Titles; readonly children: string }) {
-  return children.split(TAGS).map((part, i) => {
-    const field = /^\{\{\s*((?:[^\s|}["']|\[[^\]]*\])+)/.exec(part)?.[1];
-    if (field !== undefined) return <span key={i} className="text-ink-2">{`‹${fieldTitleIn(field, items)}›`}</span>;
-    return part.startsWith('{%') ? null : <Fragment key={i}>{part}</Fragment>;
-  });
 }
 
 function pathWords({ path }: FoundText): string {

@@ -29,7 +29,7 @@ export const toggled = (list: readonly string[], name: string, isIn: boolean): r
 
 /** What is asked for the preview: of all rules, so that those that stay behind are shown too. */
 export function askedFor(
-  source: number,
+  source: number | string,
   choices: Choices,
   preview?: CarryPreview,
 ): BodyGiven<typeof contract.carry.over> {

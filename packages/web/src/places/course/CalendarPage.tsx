@@ -6,6 +6,7 @@ import { useHere, type Here } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { DateField, Labelled } from '../../ui/fields.tsx';
 import { ZoneField } from '../../parts/common/ZoneField.tsx';
+import { CalendarCard } from './CalendarCard.tsx';
 import { CourseTabs } from './CourseTabs.tsx';
 import { useEdit } from '../../parts/editing/useEdit.ts';
 
@@ -18,6 +19,7 @@ export function CalendarPage() {
         <div className="grid content-start gap-4">
           <Details key={`details ${here.answer.settingsVersion}`} here={here} />
           <Breaks key={`breaks ${here.answer.settingsVersion}`} here={here} />
+          <CalendarCard here={here} />
         </div>
         <Weeks here={here} />
       </div>

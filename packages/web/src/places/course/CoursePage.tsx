@@ -14,6 +14,7 @@ import { useKept } from '../../ui/useKept.ts';
 import { When } from '../../ui/When.tsx';
 import { useSettled } from '../../ui/useSettled.ts';
 import { ArchiveCard } from './ArchiveCard.tsx';
+import { OutCard } from './OutCard.tsx';
 import { CourseTabs } from './CourseTabs.tsx';
 import { Effect } from './Effect.tsx';
 import { LimitFields } from './LimitFields.tsx';
@@ -30,6 +31,9 @@ export function CoursePage() {
       <Limits key={key} here={here} />
       <div id="sender">
         <SenderCard key={`sender ${key}`} here={here} />
+      </div>
+      <div className="mt-4">
+        <OutCard here={here} />
       </div>
       <ArchiveCard here={here} />
     </div>

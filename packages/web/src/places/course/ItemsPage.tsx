@@ -4,12 +4,14 @@ import { ArrowDown, ArrowUp } from 'lucide-react';
 import { Link } from 'react-router';
 import { instantWords, plural } from '@zest-bell/core/time';
 import type { Item } from '@zest-bell/core/course';
+import { itemsTable } from '@zest-bell/core/exports';
 import { useHere, type Here } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Chip } from '../../ui/Chip.tsx';
 import { Labelled } from '../../ui/fields.tsx';
 import { Empty } from '../../parts/common/States.tsx';
 import { PasteDialog } from '../../parts/files/PasteDialog.tsx';
+import { ExportMenu } from '../../parts/exports/ExportMenu.tsx';
 import { CourseTabs } from './CourseTabs.tsx';
 import { ExtensionDialog } from '../../parts/editing/ExtensionDialog.tsx';
 import { ItemDialog } from './ItemDialog.tsx';
@@ -63,6 +65,7 @@ export function ItemsPage() {
             <p role="status" className="text-[14px] text-ink-2">
               {plural(items.length, 'item')}
             </p>
+            <ExportMenu what={plural(items.length, 'item')} table={() => itemsTable(here.course, items)} />
             {chosen.size > 0 && (
               <>
                 <strong className="text-[14px]">{plural(chosen.size, 'item')} chosen</strong>

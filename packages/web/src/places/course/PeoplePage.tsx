@@ -4,10 +4,12 @@ import { Link, useSearchParams } from 'react-router';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { dayWords, plural, numberWords } from '@zest-bell/core/time';
 import { fullName, type Person, type PersonEdit } from '@zest-bell/core/course';
+import { peopleTable } from '@zest-bell/core/exports';
 import { studentPath, useHere, type Here } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Chip } from '../../ui/Chip.tsx';
 import { Empty } from '../../parts/common/States.tsx';
+import { ExportMenu } from '../../parts/exports/ExportMenu.tsx';
 import { CourseTabs } from './CourseTabs.tsx';
 import { PasteDialog } from '../../parts/files/PasteDialog.tsx';
 import { PersonDialog } from './PersonDialog.tsx';
@@ -108,6 +110,7 @@ export function PeoplePage() {
         <p role="status" className="text-[14px] text-ink-2">
           {numberWords(people.length)} of {plural(here.course.people.length, 'person', 'people')}
         </p>
+        <ExportMenu what={plural(people.length, 'person', 'people')} table={() => peopleTable(here.course, people)} />
         {inactive > 0 && (
           <label className="flex items-center gap-2 text-[14px]">
             <input

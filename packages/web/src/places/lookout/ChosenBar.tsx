@@ -3,19 +3,17 @@ import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { DAY, plural } from '@zest-bell/core/time';
-import { fullName } from '@zest-bell/core/course';
-import type { Value } from '@zest-bell/core/measures';
 import { conditionSentence } from '@zest-bell/core/conditions';
-import { columnTitle, ruleBrushWords, type LookoutView } from '@zest-bell/core/lookout';
-import { csvOf } from '@zest-bell/core/imports';
+import { ruleBrushWords, type LookoutView } from '@zest-bell/core/lookout';
+import { lookoutTable } from '@zest-bell/core/exports';
 import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
 import type { Here } from '../../lib/here.ts';
 import { queryClient, useWordings } from '../../lib/queries.ts';
 import { AsideDialog } from '../../parts/editing/AsideDialog.tsx';
+import { ExportMenu } from '../../parts/exports/ExportMenu.tsx';
 import { Button } from '../../ui/Button.tsx';
-import { saveText } from '../../ui/save.ts';
 import { useChosen, writeWords } from '../../parts/editing/chosen.ts';
 import { lastWritten } from '../../parts/editing/written.ts';
 import { logWords } from '../../parts/table/FilterSentence.tsx';
@@ -95,18 +93,14 @@ export function ChosenBar({ here, view, lookout, rows, ticked, hidden, onUntick 
     }
     await navigate(`/c/${here.id}/rules/${card.rule.id}`);
   };
-  const exportFile = () => {
-    const cell = (value: Value): string | number | null =>
-      typeof value === 'boolean' ? (value ? 'yes' : 'no') : value;
-    const text = csvOf([
-      ['Student', 'Email address', ...view.columns.map((c) => columnTitle(c, here.course, names))],
-      ...rows.map((row) => {
-        const person = here.course.people[here.course.personIndex.get(table!.students[row]!)!]!;
-        return [fullName(person), person.email, ...table!.columns.map((c) => cell(c.values[row]!))];
-      }),
-    ]);
-    saveText(`${here.course.code} students.csv`, text, 'text/csv');
-  };
+  /** As it is shown: its columns, its rows, its order. */
+  const exported = () =>
+    lookoutTable(here.course, {
+      students,
+      columns: view.columns,
+      value: (column, place) => table!.columns[column]?.values[rows[place]!] ?? null,
+      rules: names,
+    });
   const n = students.length;
   const noRule =
     view.when === null
@@ -133,9 +127,7 @@ export function ChosenBar({ here, view, lookout, rows, ticked, hidden, onUntick 
         )}
       </p>
       <div className="flex flex-wrap gap-x-3 gap-y-2 max-[759px]:flex-row-reverse max-[759px]:flex-nowrap max-[759px]:justify-end max-[759px]:overflow-x-auto max-[759px]:whitespace-nowrap max-[759px]:*:flex-none">
-        <Button look="dark" disabled={n === 0} onClick={exportFile}>
-          Export
-        </Button>
+        <ExportMenu look="dark" what={plural(n, 'student')} table={exported} disabled={n === 0} />
         <Button look="dark" disabled={n === 0} onClick={() => setAside(true)}>
           Set aside
         </Button>

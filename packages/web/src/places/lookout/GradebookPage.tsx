@@ -3,11 +3,13 @@ import { useMemo, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { percentWords, plural } from '@zest-bell/core/time';
 import { fullName, type Item } from '@zest-bell/core/course';
+import { gradebookTable } from '@zest-bell/core/exports';
 import type { Gradebook } from '@zest-bell/core/lookout';
 import { studentPath, useHere, type Here } from '../../lib/here.ts';
 import { useAsOf } from '../../lib/termMoment.ts';
 import { Pill } from '../../ui/Pill.tsx';
 import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
+import { ExportMenu } from '../../parts/exports/ExportMenu.tsx';
 import { AsOfNote } from './AsOfNote.tsx';
 import { Legend } from '../../parts/editing/GradeCell.tsx';
 import { GradeDialog } from '../../parts/editing/GradeDialog.tsx';
@@ -45,6 +47,12 @@ export function GradebookPage() {
             {book &&
               `${plural(rows.length, 'student')} · ${columns.length} of ${plural(book.about.items.length, 'item')}`}
           </p>
+          {book && (
+            <ExportMenu
+              what={`${plural(rows.length, 'student')}, ${plural(columns.length, 'item')}`}
+              table={() => gradebookTable(here.course, book, rows, columns)}
+            />
+          )}
         </div>
         <h1 className="sr-only">Gradebook</h1>
         {book && book.about.items.length > 0 && (

@@ -7,6 +7,7 @@ import { columnKey, columnTitle, SORT_BY_RULES, type LookoutView } from '@zest-b
 import { useHere } from '../../lib/here.ts';
 import { useAsOf } from '../../lib/termMoment.ts';
 import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
+import { EverywhereSwitch } from '../../parts/common/EverywhereSwitch.tsx';
 import { AsOfNote } from './AsOfNote.tsx';
 import { ChosenBar } from './ChosenBar.tsx';
 import { ColumnsMenu } from './ColumnsMenu.tsx';
@@ -75,6 +76,7 @@ export function LookoutPage() {
       <div className="px-5 pt-4 pb-2.5">
         <div className="flex flex-wrap items-center gap-x-3 gap-y-2">
           <LookoutTabs here={here} />
+          <EverywhereSwitch here={here} place="lookout" />
           <p className="ml-auto text-[14px] text-ink-2" role="status" data-testid="count">
             {shown ? shown.rows.length : '…'} of {plural(students, 'student')}
             {sortWords !== '' && ` · sorted by ${sortWords}`}

@@ -27,8 +27,7 @@ import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
 import { Progress } from '../../parts/common/Progress.tsx';
 import { ReplayTabs } from './ReplayTabs.tsx';
 import { variedChart } from './variedChart.ts';
-
-const WORRY: Condition = { measure: 'courseGrade', is: '<', value: 60 };
+import { WORRY } from './worry.ts';
 
 export function HindsightPage() {
   const here = useHere();

@@ -9,6 +9,7 @@ import { CAME_BY, medianOf, RISK_DAYS, type CameBy, type CameLine } from '@zest-
 import type { CameOfItAnswer } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
+import { outcomesTable } from '@zest-bell/core/exports';
 import { useHere, type Here } from '../../lib/here.ts';
 import { ChartCard } from '../../parts/charts/ChartCard.tsx';
 import { TrialResultPart } from '../../parts/trials/TrialResultPart.tsx';
@@ -16,6 +17,7 @@ import { Explained } from '../../ui/Explained.tsx';
 import { Pill } from '../../ui/Pill.tsx';
 import { ShareBar } from '../../ui/ShareBar.tsx';
 import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
+import { ExportMenu } from '../../parts/exports/ExportMenu.tsx';
 import { ReplayTabs } from './ReplayTabs.tsx';
 import { returnChart, type ReturnLine } from './returnChart.ts';
 
@@ -25,6 +27,7 @@ const BY_WORDS: Readonly<Record<CameBy, string>> = {
   wording: 'By wording',
   text: 'By text',
 };
+const COLUMN_OF: Readonly<Record<CameBy, string>> = { rule: 'Rule', step: 'Step', wording: 'Wording', text: 'Text' };
 /** Lines that can be told apart in one chart. */
 const MOST_LINES = 4;
 
@@ -131,6 +134,18 @@ function Told(props: {
   return (
     <>
       <section aria-label="Results" className="rounded-[16px] border border-line bg-sheet px-5 py-4">
+        <div className="flex justify-end">
+          <ExportMenu
+            what={plural(came.lines.length, 'line')}
+            table={() =>
+              outcomesTable(
+                here.course,
+                COLUMN_OF[by],
+                came.lines.map((line) => ({ name: nameOf(line), line })),
+              )
+            }
+          />
+        </div>
         <div className="overflow-x-auto">
           <table className="w-full text-[14.5px]">
             <thead>
@@ -139,7 +154,7 @@ function Told(props: {
                   <span className="sr-only">In the chart</span>
                 </th>
                 <th scope="col" className="py-1 pr-4 font-semibold">
-                  {by === 'rule' ? 'Rule' : by === 'step' ? 'Step' : by === 'wording' ? 'Wording' : 'Text'}
+                  {COLUMN_OF[by]}
                 </th>
                 <th scope="col" className="py-1 pr-4 text-right font-semibold">
                   Sent

@@ -6,6 +6,7 @@ const TABS = [
   { path: '/hindsight', name: 'Hindsight' },
   { path: '/ahead', name: 'Ahead' },
   { path: '/outcomes', name: 'What came of it' },
+  { path: '/term', name: 'The term' },
 ] as const;
 
 export const ReplayTabs = ({ here }: { readonly here: Here }) => (

@@ -10,6 +10,8 @@ import type { Here } from '../../lib/here.ts';
 import { useRules } from '../../lib/queries.ts';
 import { Chip } from '../../ui/Chip.tsx';
 import { useDrafts } from '../../parts/rule/draft.ts';
+import { setPath } from '../../lib/sets.ts';
+import { SetNote } from '../../parts/common/SetNote.tsx';
 import { menuItem } from '../../ui/menu.ts';
 
 export interface ComposerHeadProps {
@@ -88,6 +90,7 @@ export function ComposerHead(props: ComposerHeadProps) {
         onChange={(e) => onChange({ note: e.target.value }, 'note')}
         className="-mx-1.5 field-sizing-content w-full resize-none overflow-hidden rounded-lg border border-transparent bg-transparent px-1.5 py-0.5 text-ink-2 hover:border-line-strong"
       />
+      <SetNote course={here.id} kind="rule" of={rule.id} />
     </>
   );
 }
@@ -106,6 +109,9 @@ function More({ here, rule, onNumbers, onCopy, onArchive }: ComposerHeadProps) {
         <DropdownMenu.Content align="end" sideOffset={6} className="pop z-50 min-w-64 p-1.5">
           <DropdownMenu.Item asChild className={menuItem}>
             <Link to={`/c/${here.id}/rules/${rule.id}/history`}>Past rounds and versions</Link>
+          </DropdownMenu.Item>
+          <DropdownMenu.Item asChild className={menuItem}>
+            <Link to={setPath(here.id, 'rule', rule.id)}>Use in other courses …</Link>
           </DropdownMenu.Item>
           <DropdownMenu.Item className={menuItem} onSelect={onNumbers}>
             Change all numbers …

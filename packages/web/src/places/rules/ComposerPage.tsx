@@ -8,6 +8,8 @@ import { ruleParts, type Rule, type RulePart } from '@zest-bell/core/rules';
 import type { RuleCard } from '@zest-bell/core/exchange';
 import { useHere, type Here } from '../../lib/here.ts';
 import { useRules } from '../../lib/queries.ts';
+import { useSetCard } from '../../lib/sets.ts';
+import { AskElsewhere } from '../../parts/common/AskElsewhere.tsx';
 import { useStripRun } from '../../lib/stripRun.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Explained } from '../../ui/Explained.tsx';
@@ -52,13 +54,14 @@ export function ComposerPage() {
   return <Composer key={`${here.id}/${card.rule.id}`} here={here} card={card} />;
 }
 
-type Open = 'rehearsal' | 'ring' | 'turnOn' | 'confirm' | 'numbers' | null;
+type Open = 'rehearsal' | 'ring' | 'turnOn' | 'confirm' | 'numbers' | 'elsewhere' | null;
 
 function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard }) {
   const key = draftKey(here.id, card.rule.id);
   const draft = useDrafts((s) => s.drafts[key]);
   const { edit, rebase, drop } = useDrafts.getState();
   const navigate = useNavigate();
+  const inSet = useSetCard(here.id, 'rule', card.rule.id);
   const rule: Rule = useMemo(
     // What a draft of an earlier release does not say yet is as it is saved.
     () => ({ ...card.rule, ...draft?.rule, status: card.rule.status }),
@@ -87,7 +90,12 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
     setBusy(true);
     const saved = await attempt(() => saveWithUndo(here, rule, card));
     setBusy(false);
-    if (saved) drop(key);
+    if (saved) isSaved();
+  };
+  /** Saved here: courses that have it too are asked about. */
+  const isSaved = () => {
+    drop(key);
+    setOpen(inSet && inSet.courses > 1 ? 'elsewhere' : null);
   };
   const copy = async (thenNumbers: boolean) => {
     const made = await attempt(() => createRule(here, { ...rule, name: copyName(rule.name, 120) }));
@@ -273,16 +281,10 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
       {open === 'ring' && <RingDialog here={here} card={card} onClose={() => setOpen(null)} />}
       {open === 'turnOn' && <TurnOnDialog here={here} card={card} rule={rule} onClose={() => setOpen(null)} />}
       {open === 'confirm' && (
-        <ConfirmDialog
-          here={here}
-          card={card}
-          rule={rule}
-          onClose={() => setOpen(null)}
-          onSaved={() => {
-            setOpen(null);
-            drop(key);
-          }}
-        />
+        <ConfirmDialog here={here} card={card} rule={rule} onClose={() => setOpen(null)} onSaved={isSaved} />
+      )}
+      {open === 'elsewhere' && inSet && (
+        <AskElsewhere course={here.id} card={inSet} name={rule.name} onClose={() => setOpen(null)} />
       )}
       {open === 'numbers' && (
         <NumbersDialog here={here} rule={rule} onChange={(next) => change(next)} onClose={() => setOpen(null)} />

@@ -241,6 +241,7 @@ function Versions({ here, card }: { readonly here: Here; readonly card: RuleCard
               className="w-full rounded-xl px-4 py-2 text-left hover:bg-sheet aria-pressed:bg-sheet"
             >
               <strong>Version {v.version}</strong>
+              {v.carriedFrom && <span className="text-[13.5px] text-ink-2"> carried over from {v.carriedFrom}</span>}
               {i === 0 && <span className="text-ink-3"> · as it is now</span>}
               <span className="block text-[14px] text-ink-2">
                 <When at={v.savedAt} zone={here.course.timeZone} /> by {v.by ?? 'the start of the course'}

@@ -18,6 +18,8 @@ import { outcomeWords } from '../../lib/outcomeWords.ts';
 import { useOutcomes } from '../../lib/queries.ts';
 import { archiveWithUndo, createRule, setStatusWithUndo } from '../../lib/ruleActions.ts';
 import { draftKey, sameRule, useDrafts } from '../../parts/rule/draft.ts';
+import { SetNote } from '../../parts/common/SetNote.tsx';
+import { setPath } from '../../lib/sets.ts';
 import { menuItem } from '../../ui/menu.ts';
 import { RuleSentence } from './RuleSentence.tsx';
 import { roundWords } from '../../lib/decisionWords.ts';
@@ -87,6 +89,7 @@ export function RuleLine(props: {
         <p className="mt-1 max-w-[70ch] text-[15.5px] leading-[1.6]">
           <RuleSentence rule={rule} course={here.course} />
         </p>
+        <SetNote course={here.id} kind="rule" of={rule.id} />
       </div>
       <Facts {...props} to={to} />
       {asking && (
@@ -181,6 +184,9 @@ function More({ card, here, to }: { readonly card: RuleCard; readonly here: Here
           <DropdownMenu.Content align="end" sideOffset={4} className="pop z-50 min-w-60 p-1.5">
             <DropdownMenu.Item asChild className={menuItem}>
               <Link to={`${to}/history`}>Past rounds and versions</Link>
+            </DropdownMenu.Item>
+            <DropdownMenu.Item asChild className={menuItem}>
+              <Link to={setPath(here.id, 'rule', rule.id)}>Use in other courses …</Link>
             </DropdownMenu.Item>
             <DropdownMenu.Item className={menuItem} onSelect={() => void copy(true)}>
               Copy and change numbers …

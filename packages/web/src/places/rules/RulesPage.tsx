@@ -13,11 +13,24 @@ import { Pill } from '../../ui/Pill.tsx';
 import { attempt } from '../../lib/attempt.ts';
 import { setStatusWithUndo, takeOut } from '../../lib/ruleActions.ts';
 import { RuleList } from './RuleList.tsx';
+import { DropdownMenu } from 'radix-ui';
+import { contract } from '@zest-bell/core/contract';
+import { ExportMenu } from '../../parts/exports/ExportMenu.tsx';
+import { ask } from '../../lib/api.ts';
+import { menuItem } from '../../ui/menu.ts';
+import { saveBytes } from '../../ui/save.ts';
 import { Explained } from '../../ui/Explained.tsx';
 
 /** Only needed once somebody begins a rule or turns one on: kept out of the first load. */
 const StartersDialog = lazy(async () => ({ default: (await import('./StartersDialog.tsx')).StartersDialog }));
 const TurnOnManyDialog = lazy(async () => ({ default: (await import('./TurnOnManyDialog.tsx')).TurnOnManyDialog }));
+
+/** With the wordings that they send; it is brought in where rules are carried over. */
+async function exportRules(here: Here, cards: readonly RuleCard[]): Promise<void> {
+  const rules = cards.map((c) => c.rule.id);
+  const { bytes, name } = await ask.download(contract.exports.rules, { course: here.id }, { body: { rules } });
+  saveBytes(name, bytes);
+}
 
 export function RulesPage() {
   const here = useHere();
@@ -60,6 +73,18 @@ export function RulesPage() {
             </>
           }
         >
+          {listed.length > 0 && (
+            <ExportMenu
+              what={chosen.length > 0 ? `${plural(chosen.length, 'rule')} chosen` : plural(listed.length, 'rule')}
+            >
+              <DropdownMenu.Item
+                className={menuItem}
+                onSelect={() => void attempt(() => exportRules(here, chosen.length > 0 ? chosen : listed))}
+              >
+                Rules and wordings, to bring in elsewhere
+              </DropdownMenu.Item>
+            </ExportMenu>
+          )}
           <Button look="main" onClick={() => setBeginning(true)}>
             New rule
           </Button>

@@ -8,6 +8,7 @@ import { evidenceWords } from '@zest-bell/core/conditions';
 import type { ReplyKind } from '@zest-bell/core/nudges';
 import { LOG_STATES, type LogLine, type LogState, type WithheldLine } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
+import { EverywhereSwitch } from '../../parts/common/EverywhereSwitch.tsx';
 import { PlaceHead } from '../../parts/common/PlaceHead.tsx';
 import { ask } from '../../lib/api.ts';
 import { outcomeWords } from '../../lib/outcomeWords.ts';
@@ -20,6 +21,10 @@ import { Pill } from '../../ui/Pill.tsx';
 import { withdrawnWords, withheldWords } from '../../lib/decisionWords.ts';
 import { LogDetailView } from './LogDetailView.tsx';
 import { STATE_WORDS, StateChip } from '../../parts/messages/StateChip.tsx';
+import { DropdownMenu } from 'radix-ui';
+import { ExportMenu } from '../../parts/exports/ExportMenu.tsx';
+import { exportFile, type ExportOrder } from '../../lib/exporting.ts';
+import { menuItem } from '../../ui/menu.ts';
 import { Explained } from '../../ui/Explained.tsx';
 
 const ANSWERED: Readonly<Record<ReplyKind, string>> = {
@@ -32,6 +37,35 @@ const ANSWERED: Readonly<Record<ReplyKind, string>> = {
 const PAGE = 200;
 
 type View = LogState | 'all' | 'withheld';
+
+/** The lines of the view with its filters, all of them. */
+function LogExport({ here, view, query }: { readonly here: Here; readonly view: View; readonly query: object }) {
+  const { take: _take, ...filters } = query as Omit<ExportOrder, 'what' | 'as'> & { readonly take: number };
+  const what = view === 'withheld' ? 'withheld' : 'log';
+  const item = (as: ExportOrder['as'], words: string) => (
+    <DropdownMenu.Item
+      key={as}
+      className={menuItem}
+      onSelect={() => void exportFile(here.id, { ...filters, what, as })}
+    >
+      {words}
+    </DropdownMenu.Item>
+  );
+  return (
+    <ExportMenu what={what === 'log' ? 'The nudges that are listed' : 'Who is listed as held back'}>
+      {item('xlsx', 'Workbook (XLSX)')}
+      {item('csv', 'Table (CSV)')}
+      {item('csvBom', 'Table (CSV with a byte order mark)')}
+      {what === 'log' && (
+        <>
+          {item('jsonl', 'Full messages (JSON lines)')}
+          {item('mbox', 'Sent messages (mbox)')}
+          {item('eml', 'Sent messages (EML, in a ZIP archive)')}
+        </>
+      )}
+    </ExportMenu>
+  );
+}
 
 export function SendLogPage() {
   const here = useHere();
@@ -83,7 +117,10 @@ export function SendLogPage() {
   return (
     <div className="flex min-h-0 flex-1 flex-col">
       <div className="px-5 pt-5 pb-3">
-        <PlaceHead place="log" {...(outcome && outcome.sent > 0 && { more: `Nudges: ${outcomeWords(outcome)}.` })} />
+        <PlaceHead place="log" {...(outcome && outcome.sent > 0 && { more: `Nudges: ${outcomeWords(outcome)}.` })}>
+          <EverywhereSwitch here={here} place="log" />
+          <LogExport here={here} view={view} query={query} />
+        </PlaceHead>
         <div className="mt-3 flex flex-wrap items-center gap-x-4 gap-y-2">
           <input
             type="search"

@@ -23,6 +23,9 @@ export function LastWeeks({ here }: { readonly here: Here }) {
             Carry over into {c.code}
           </Link>
         ))}
+        <Link className={link} to={`/c/${here.id}/replay/term`}>
+          See what became of the term
+        </Link>
         <Link className={link} to={`/new?from=${here.id}`}>
           Create the next course
         </Link>

@@ -7,6 +7,7 @@ import { dayWords } from '@zest-bell/core/time';
 import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import { useHere } from '../../lib/here.ts';
+import { EverywhereSwitch } from '../../parts/common/EverywhereSwitch.tsx';
 import { PlaceHead } from '../../parts/common/PlaceHead.tsx';
 import { useStanding } from '../../lib/queries.ts';
 import { SetUpCard } from '../../parts/setUp/SetUp.tsx';
@@ -35,7 +36,9 @@ export function TodayPage() {
     return <Failed error={error} retry={() => void today.refetch()} />;
   return (
     <div className="mx-auto w-full max-w-[1240px] px-5 py-6">
-      <PlaceHead place="today" more={`${dayWords(here.now, here.course.timeZone)}, ${here.course.title}`} />
+      <PlaceHead place="today" more={`${dayWords(here.now, here.course.timeZone)}, ${here.course.title}`}>
+        <EverywhereSwitch here={here} place="today" />
+      </PlaceHead>
       <div className="mt-4 grid gap-4 min-[980px]:grid-cols-[minmax(0,1.5fr)_minmax(0,1fr)]">
         <div className="grid content-start gap-4">
           <SetUpCard here={here} />

@@ -5,12 +5,9 @@ import { toast } from 'sonner';
 import { dayWords, instantWords, plural, timeWords } from '@zest-bell/core/time';
 import {
   DIGESTS,
-  INBOX_KINDS,
-  inboxLine,
   isClear,
   type Digest,
   type InboxAnswer,
-  type InboxKind,
   type MailTroubleAnswer,
   type StandingAnswer,
   type TodayAnswer,
@@ -25,6 +22,7 @@ import { mailTroubleHelp, mailTroubleWords } from '../../lib/mailTroubleWords.ts
 import { Button } from '../../ui/Button.tsx';
 import { When } from '../../ui/When.tsx';
 import { Card, Line } from './Card.tsx';
+import { OtherCourse } from './OtherCourse.tsx';
 
 export function Waiting(props: {
   readonly here: Here;
@@ -52,36 +50,6 @@ export function Waiting(props: {
       </ul>
       <Summary digest={inbox.digest} />
     </Card>
-  );
-}
-
-/** Where each kind is dealt with. */
-const PLACES: Readonly<Record<InboxKind, string>> = {
-  troubles: 'today',
-  waiting: 'tray',
-  replies: 'today#replies',
-  bounced: 'today',
-  unclear: 'today',
-  falling: 'today#falling',
-  setUpLeft: 'setup',
-};
-
-function OtherCourse({ course: c }: { readonly course: InboxAnswer['courses'][number] }) {
-  return (
-    <li className="flex flex-wrap items-baseline gap-x-4 gap-y-0.5 border-b border-line py-2.5 last:border-b-0">
-      <Link to={`/c/${c.course}/today`} title={c.title} className="font-bold underline-offset-4 hover:underline">
-        {c.code}
-      </Link>
-      {INBOX_KINDS.filter((kind) => c[kind] > 0).map((kind) => (
-        <Link
-          key={kind}
-          to={`/c/${c.course}/${PLACES[kind]}`}
-          className="text-[14.5px] underline decoration-line-strong underline-offset-4 hover:decoration-ink"
-        >
-          {inboxLine(kind, c[kind])}
-        </Link>
-      ))}
-    </li>
   );
 }
 

@@ -7,6 +7,9 @@ import { textsOf, WORDING_PURPOSES, type WordingPurpose } from '@zest-bell/core/
 import type { TextResults } from '@zest-bell/core/outcomes';
 import type { WordingAnswer } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
+import { AskElsewhere } from '../../parts/common/AskElsewhere.tsx';
+import { SetNote } from '../../parts/common/SetNote.tsx';
+import { setPath, useSetCards } from '../../lib/sets.ts';
 import { PlaceHead } from '../../parts/common/PlaceHead.tsx';
 import { ask } from '../../lib/api.ts';
 import { useHere } from '../../lib/here.ts';
@@ -37,6 +40,9 @@ export function WordingPage() {
   const [purpose, setPurpose] = useState<WordingPurpose | null>(null);
   const asked = useSearchParams()[0].get('wording');
   const [open, setOpen] = useState<string | null>(asked);
+  const [saved, setSaved] = useState<WordingAnswer | null>(null);
+  const sets = useSetCards(here.id);
+  const savedSet = sets.data?.find((c) => c.kind === 'wording' && c.key === saved?.id && c.courses > 1);
   if (wordings.isPending) return <Loading what="the wordings" />;
   if (wordings.isError) return <Failed error={wordings.error} retry={() => void wordings.refetch()} />;
   const all = wordings.data;
@@ -114,6 +120,7 @@ export function WordingPage() {
           {shown.map((w) => (
             <WordingCard
               key={w.id}
+              course={here.id}
               wording={w}
               results={results.data?.[w.id]}
               onOpen={() => setOpen(w.id)}
@@ -134,13 +141,18 @@ export function WordingPage() {
           rule={null}
           student={null}
           onClose={() => setOpen(null)}
+          onSaved={() => setSaved(opened)}
         />
+      )}
+      {saved && !opened && savedSet && (
+        <AskElsewhere course={here.id} card={savedSet} name={saved.name} onClose={() => setSaved(null)} />
       )}
     </div>
   );
 }
 
 function WordingCard(props: {
+  readonly course: number;
   readonly wording: WordingAnswer;
   /** What came of it, once that is known. */
   readonly results: TextResults | undefined;
@@ -160,6 +172,7 @@ function WordingCard(props: {
       </h2>
       <p className="mt-1 truncate font-semibold">{spoken(w.subject)}</p>
       <p className="line-clamp-2 text-[14.5px] text-ink-2">{spoken(w.text)}</p>
+      <SetNote course={props.course} kind="wording" of={w.id} />
       <p className="mt-2 flex flex-wrap items-center gap-x-4 gap-y-1 text-[14px] text-ink-2">
         <span>{more === 0 ? 'one text' : `${more + 1} texts`}</span>
         {w.onTrial && <Chip tone="zest">fair trial running</Chip>}
@@ -176,6 +189,13 @@ function WordingCard(props: {
               Remove
             </button>
           )}
+          <Link
+            aria-label={`Use ${w.name} in other courses`}
+            to={setPath(props.course, 'wording', w.id)}
+            className="font-semibold text-pine underline-offset-4 hover:underline"
+          >
+            Other courses
+          </Link>
           <button
             type="button"
             aria-label={`Copy ${w.name}`}

@@ -1,0 +1,103 @@
+/** The built server in a process of its own, and what is measured of it while it works. */
+import { spawn, type ChildProcess } from 'node:child_process';
+import { readFileSync } from 'node:fs';
+import { once } from 'node:events';
+import { setTimeout as pause } from 'node:timers/promises';
+
+/** Items of a course of the bench. */
+export const ITEMS = 60;
+
+export async function probe(
+  stop: AbortSignal,
+  every: number,
+  waits: number[],
+  ask: () => Promise<unknown>,
+): Promise<void> {
+  while (!stop.aborted) {
+    const from = performance.now();
+    await ask();
+    waits.push(performance.now() - from);
+    await pause(every);
+  }
+}
+
+export function at(waits: readonly number[], share: number): number {
+  const sorted = waits.toSorted((a, b) => a - b);
+  return Math.round(sorted[Math.min(sorted.length - 1, Math.floor(sorted.length * share))]!);
+}
+
+/** In MiB. */
+export function memoryOf(pid: number, what = 'VmRSS'): number {
+  const found = new RegExp(`^${what}:\\s+(\\d+) kB`, 'm').exec(readFileSync(`/proc/${pid}/status`, 'utf8'));
+  return Number(found![1]) / 1024;
+}
+
+export interface Running {
+  readonly child: ChildProcess;
+  get(path: string): Promise<unknown>;
+  send(method: string, path: string, body: object): Promise<unknown>;
+  /** A course of so many students with the items of the bench. */
+  course(code: string, students: number): Promise<number>;
+  stop(): Promise<void>;
+}
+
+export async function startServer(data: string): Promise<Running> {
+  const main = new URL('../packages/server/dist/main.js', import.meta.url).pathname;
+  const env = { ...process.env, ZEST_DATA: data, ZEST_PORT: '0', ZEST_LOG: 'error' };
+  // As `npm start` gives it.
+  const child = spawn(process.execPath, ['--max-semi-space-size=32', main], {
+    env,
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
+  let said = '';
+  const base = await new Promise<string>((found, failed) => {
+    child.stdout.on('data', (text: Buffer) => {
+      said += text.toString();
+      const ready = /ready at (\S+)/.exec(said);
+      if (ready) found(ready[1]!);
+    });
+    child.once('exit', () => failed(new Error(`The server ended: ${said}`)));
+  });
+  let cookie = '';
+  const ask = async (path: string, init: RequestInit = {}) => {
+    const headers = { 'x-zest-bell': '1', cookie, ...init.headers };
+    // A line that was kept open may have ended at this moment: once more.
+    const once = () => fetch(`${base}${path}`, { ...init, headers });
+    const answer = await once().catch(once);
+    if (!answer.ok) throw new Error(`${path}: ${answer.status} ${await answer.text()}`);
+    cookie = answer.headers.getSetCookie()[0]?.split(';')[0] ?? cookie;
+    const text = await answer.text();
+    return text === '' ? null : (JSON.parse(text) as unknown);
+  };
+  const send = (method: string, path: string, body: object) =>
+    body instanceof Blob
+      ? ask(path, { method, body, headers: { 'content-type': 'application/octet-stream' } })
+      : ask(path, { method, body: JSON.stringify(body), headers: { 'content-type': 'application/json' } });
+  const email = 'ada@saltmarsh.example';
+  await send('POST', '/api/v1/accounts/first', { name: 'Ada Lind', email, password: 'a long enough password' });
+  return {
+    child,
+    get: (path) => ask(path),
+    send,
+    async course(code, students) {
+      const calendar = { timeZone: 'America/New_York', start: '2026-01-12', end: '2026-05-08' };
+      const enrolledAt = '2026-01-12T00:00:00-05:00';
+      const person = (i: number) => ({
+        ...{ id: `s${i}`, firstName: 'A', lastName: `N${i}`, email: `s${i}@x.example`, role: 'student', enrolledAt },
+      });
+      const scenario = {
+        format: 'zest-bell/scenario@1',
+        course: { code, title: code, ...calendar },
+        people: Array.from({ length: students }, (_, i) => person(i)),
+        items: Array.from({ length: ITEMS }, (_, i) => ({ id: `i${i}`, title: `Item ${i}`, kind: 'page' })),
+      };
+      const made = await send('POST', '/api/v1/courses/scenario', new Blob([JSON.stringify(scenario)]));
+      return (made as { id: number }).id;
+    },
+    async stop() {
+      child.removeAllListeners('exit');
+      child.kill('SIGTERM');
+      await once(child, 'exit');
+    },
+  };
+}

@@ -1,0 +1,41 @@
+/** What was carried within one term is one rule in two courses from then on; what went to a later term is on its own. */
+import type { CarriedOver, CarryChoices } from '@zest-bell/core/carry';
+import { isOneTerm } from '@zest-bell/core/sets';
+import type { Instant } from '@zest-bell/core/time';
+import type { Tx } from '../../platform/database/orm.ts';
+import { storedOf, type SetDocument } from '../sets/document.ts';
+import { joinSet, setOf, tell } from '../sets/membership.ts';
+import type { SetKind } from '@zest-bell/core/exchange';
+import type { Side, Source } from './sides.ts';
+
+interface Carrying {
+  readonly choices: Pick<CarryChoices, 'told'>;
+  readonly by: { readonly name: string };
+  readonly now: Instant;
+}
+
+export async function linkCarried(
+  tx: Tx,
+  source: Source,
+  target: Side,
+  over: CarriedOver,
+  { choices, by, now }: Carrying,
+): Promise<void> {
+  const { course } = source.decided;
+  const { course: from } = source;
+  // A file is of no course that goes on.
+  if (from === null) return;
+  if (!isOneTerm(course, target.decided.course)) return;
+  await tell(tx, from, target.live.id, choices.told);
+  const link = async (kind: SetKind, key: string, to: string, document: SetDocument) => {
+    const saying = { document: storedOf(document, course), by: by.name, now };
+    const { set } = await setOf(tx, { kind, course: from, key }, saying);
+    await joinSet(tx, set, { kind, course: target.live.id, key: to });
+  };
+  for (const { from: key, wording } of over.wordings) {
+    await link('wording', key, wording.id, { wording: source.decided.wordings.find((w) => w.id === key)! });
+  }
+  for (const { from: key, rule } of over.rules) {
+    await link('rule', key, rule.id, { rule: source.decided.rules.find((r) => r.id === key)! });
+  }
+}

@@ -1,0 +1,22 @@
+/** What carrying goes between. */
+import type { WholeDecided } from '@zest-bell/core/carry';
+import type { SenderSettings } from '@zest-bell/core/course';
+import type { LiveCourse } from '../../course/activity/live.ts';
+import type { Em } from '../../platform/database/orm.ts';
+import type { StoredFile } from '../../wording/files/repository.ts';
+
+export interface Side {
+  readonly live: LiveCourse;
+  readonly decided: WholeDecided;
+}
+
+/** Where it comes from: a course, or a file. */
+export interface Source {
+  /** Null for a file. */
+  readonly course: number | null;
+  readonly decided: WholeDecided;
+  /** Null for a file: it says nothing of who sends. */
+  readonly sender: SenderSettings | null;
+  /** A file that goes with a wording, by its key. */
+  readonly file: (em: Em, key: string) => Promise<StoredFile | null>;
+}

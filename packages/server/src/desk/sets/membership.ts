@@ -1,0 +1,82 @@
+/** Who is of which set: put in, found, and out again. */
+import type { Told } from '@zest-bell/core/carry';
+import type { SetKind } from '@zest-bell/core/exchange';
+import { toldBack } from '@zest-bell/core/sets';
+import type { Instant } from '@zest-bell/core/time';
+import type { Em, Tx } from '../../platform/database/orm.ts';
+import { CourseMatchRow, SetMemberRow, SetRow, SetVersionRow } from './entity.ts';
+
+/** A copy, by where it stands. */
+export interface CopyName {
+  readonly kind: SetKind;
+  readonly course: number;
+  readonly key: string;
+}
+
+export interface Saying {
+  readonly document: object;
+  readonly by: string;
+  readonly now: Instant;
+}
+
+export const memberOf = (em: Em, { kind, course, key }: CopyName): Promise<SetMemberRow | null> =>
+  em.findOne(SetMemberRow, { kind, course, key });
+
+/** The set that a copy is of; one that is of none begins one, with what it says now. */
+export async function setOf(tx: Tx, copy: CopyName, saying: Saying): Promise<{ set: SetRow; member: SetMemberRow }> {
+  const known = await memberOf(tx, copy);
+  if (known) return { set: await tx.findOneOrFail(SetRow, { id: known.set }), member: known };
+  const set = tx.create(SetRow, { kind: copy.kind, version: 1 });
+  await tx.flush();
+  tx.create(SetVersionRow, versionOf(set.id, 1, copy.course, saying));
+  const member = tx.create(SetMemberRow, { ...copy, set: set.id, from: 1, pending: null });
+  await tx.flush();
+  return { set, member };
+}
+
+/** What the set says from now on, in the words of one of its courses. */
+export async function nextVersion(tx: Tx, set: SetRow, course: number, saying: Saying): Promise<number> {
+  set.version += 1;
+  tx.create(SetVersionRow, versionOf(set.id, set.version, course, saying));
+  await tx.flush();
+  return set.version;
+}
+
+const versionOf = (set: number, version: number, course: number, { document, by, now: at }: Saying) => ({
+  ...{ set, version, course, document, by, at },
+});
+
+/** A further copy of a set; one that is of a set already stays there. */
+export async function joinSet(tx: Tx, set: SetRow, copy: CopyName): Promise<void> {
+  if (await memberOf(tx, copy)) return;
+  tx.create(SetMemberRow, { ...copy, set: set.id, from: set.version, pending: null });
+  await tx.flush();
+}
+
+/** A copy that is gone, or is kept apart, is of no set; the others go on. */
+export async function leaveSet(tx: Tx, kind: SetKind, course: number, keys: readonly string[]): Promise<void> {
+  if (keys.length > 0) await tx.nativeDelete(SetMemberRow, { kind, course, key: { $in: [...keys] } });
+}
+
+/** What somebody said of the items of two courses, from the one to the other. */
+export async function toldOf(em: Em, course: number, other: number): Promise<Told> {
+  const rows = await em.find(
+    CourseMatchRow,
+    {
+      $or: [
+        { course, other },
+        { course: other, other: course },
+      ],
+    },
+    { disableIdentityMap: true },
+  );
+  const back = rows.find((r) => r.course === other)?.told ?? {};
+  return { ...toldBack(back), ...rows.find((r) => r.course === course)?.told };
+}
+
+export async function tell(tx: Tx, course: number, other: number, told: Told): Promise<void> {
+  const row = await tx.findOne(CourseMatchRow, { course, other });
+  if (row) row.told = { ...row.told, ...told };
+  else tx.create(CourseMatchRow, { course, other, told });
+  await tx.flush();
+}

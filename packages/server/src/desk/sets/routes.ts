@@ -1,0 +1,138 @@
+/** One rule or wording for several courses: what it is in each, used in others, changed in them too. A course that fails stops no other. */
+import { contract } from '@zest-bell/core/contract';
+import type { SetOutcome } from '@zest-bell/core/exchange';
+import { compareParts } from '@zest-bell/core/sets';
+import { accountName } from '../../access/asking.ts';
+import type { Door } from '../../access/door.ts';
+import { inCourse } from '../../course/lock.ts';
+import type { Services } from '../../intake/services.ts';
+import { AppError } from '../../platform/http/errors.ts';
+import { candidatesFor, isKind, ownCopy, setAnswer, setCards, worksIn } from './answers.ts';
+import { partsOf, storedOf } from './document.ts';
+import { leaveSet, nextVersion, tell, type CopyName } from './membership.ts';
+import { SetReading } from './reading.ts';
+import { takeIn, type Taking } from './taking.ts';
+import { useThere } from './using.ts';
+
+export function setRoutes(door: Door, { orm, reading: readOnly, live, clock, logger }: Services): void {
+  const reader = (account: number) => new SetReading(readOnly.em.fork(), live, account);
+
+  door.on(contract.sets.all, ({ course, account }) => setCards(reader(account), course));
+
+  door.on(contract.sets.look, ({ course, account, path, body: { picks } }) =>
+    setAnswer(reader(account), copyName(course, path), picks, clock.now()),
+  );
+
+  door.on(contract.sets.candidates, ({ course, account, path }) =>
+    candidatesFor(reader(account), copyName(course, path), clock.now()),
+  );
+
+  door.on(contract.sets.use, async ({ course, account, path, body: { courses } }) => {
+    const from = copyName(course, path);
+    const by = { account, name: await accountName(readOnly.em.fork(), account) };
+    return each(account, courses, ({ course: other, join }) =>
+      inCourse(orm, other, (tx, row) => useThere(tx, live, row, { from, join, by, now: clock.now() })),
+    );
+  });
+
+  door.on(contract.sets.match, async ({ course, account, body: { other, told } }) => {
+    if (other === course || !(await worksIn(reader(account), account, other))) throw new AppError('notFound');
+    await inCourse(orm, course, (tx) => tell(tx, course, other, told));
+  });
+
+  door.on(contract.sets.take, async ({ course, account, path, body: { courses } }) => {
+    const name = copyName(course, path);
+    const by = await accountName(readOnly.em.fork(), account);
+    const to = await inCourse(orm, course, async (tx) => {
+      const reading = new SetReading(tx, live, account);
+      const { set, own } = await ownCopy(reading, name);
+      // What waits here is decided here first.
+      if (own.member.pending) throw new AppError('changedMeanwhile');
+      const latest = await reading.inTerms(await reading.version(set, set.version), own.live);
+      const isNew = compareParts({}, partsOf(latest.document), partsOf(own.document)).length > 0;
+      if (!isNew) return set.version;
+      const document = storedOf(own.document, own.live.course);
+      own.member.from = await nextVersion(tx, set, course, { document, by, now: clock.now() });
+      await tx.flush();
+      return own.member.from;
+    });
+    return each(account, courses, ({ course: other, ...how }) =>
+      takeAt(account, name, other, { ...how, to, account, by, now: clock.now() }),
+    );
+  });
+
+  door.on(contract.sets.settle, async ({ course, account, path, body }) => {
+    const name = copyName(course, path);
+    const by = await accountName(readOnly.em.fork(), account);
+    const { take, ...how } = body;
+    const [outcome] = await each(account, [{ course }], () =>
+      inCourse(orm, course, async (tx) => {
+        const reading = new SetReading(tx, live, account);
+        const { set, own } = await ownCopy(reading, name);
+        const { pending = null } = own.member;
+        if (!pending) throw new AppError('changedMeanwhile');
+        if (!take) {
+          own.member.pending = null;
+          return tx.flush();
+        }
+        const taking = { ...how, to: pending.to, confirm: true, account, by, now: clock.now() };
+        return takeIn(tx, live, reading, set, own, taking);
+      }),
+    );
+    return outcome!;
+  });
+
+  door.on(contract.sets.leave, async ({ course, path }) => {
+    const { kind, key } = copyName(course, path);
+    await inCourse(orm, course, (tx) => leaveSet(tx, kind, course, [key]));
+  });
+
+  const takeAt = (account: number, name: CopyName, other: number, how: Taking) =>
+    inCourse(orm, other, async (tx) => {
+      const reading = new SetReading(tx, live, account);
+      const { set, copies } = await ownCopy(reading, name);
+      const copy = copies.find((c) => c.live.id === other);
+      if (!copy || other === name.course) throw new AppError('notFound');
+      return takeIn(tx, live, reading, set, copy, how);
+    });
+
+  /** Each course on its own; what goes wrong in one is said of it. */
+  async function each<T extends { readonly course: number }>(
+    account: number,
+    courses: readonly T[],
+    work: (of: T) => Promise<void>,
+  ): Promise<SetOutcome[]> {
+    const outcomes: SetOutcome[] = [];
+    for (const of of courses) {
+      const reading = reader(account);
+      const isOwn = await worksIn(reading, account, of.course);
+      const code = isOwn ? (await reading.course(of.course)).course.code : '';
+      try {
+        if (!isOwn) throw new AppError('notFound');
+        await work(of);
+        outcomes.push({ course: of.course, code, problem: null });
+      } catch (error) {
+        outcomes.push({ course: of.course, code, problem: problemOf(error) });
+        if (!(error instanceof AppError)) logger.error({ err: error, course: of.course }, 'a set failed in one course');
+      }
+    }
+    return outcomes;
+  }
+}
+
+function problemOf(error: unknown): SetOutcome['problem'] {
+  if (!(error instanceof AppError))
+    return {
+      code: 'internal',
+      words: 'Something went wrong in this course. Nothing was changed there.',
+      addresses: [],
+    };
+  const addresses = error.problems.flatMap((p) => /to (\S+), outside/.exec(p.message)?.[1] ?? []);
+  const words = [error.message, ...error.problems.map((p) => `${p.message}.`)].join(' ').replace(/\.\./g, '.');
+  return { code: error.code, words, addresses: error.code === 'outsideAddresses' ? addresses : [] };
+}
+
+function copyName(course: number, path: { readonly kind: string; readonly key: string }): CopyName {
+  if (!isKind(path.kind)) throw new AppError('notFound');
+  return { kind: path.kind, course, key: path.key };
+}

@@ -1,0 +1,64 @@
+/** Takes the table that is shown along as a file, with the filters that stand there. */
+import type { ReactNode } from 'react';
+import { DropdownMenu } from 'radix-ui';
+import { csvText, fileNameOf, type ExportTable } from '@zest-bell/core/exports';
+import { attempt } from '../../lib/attempt.ts';
+import { menuItem } from '../../ui/menu.ts';
+import { saveBytes, saveText } from '../../ui/save.ts';
+
+export function ExportMenu(props: {
+  /** What is exported: “42 students”. */
+  readonly what: string;
+  /** Made when somebody asks for it; absent where the server makes the files. */
+  readonly table?: () => ExportTable;
+  /** On a dark bar. */
+  readonly look?: 'dark';
+  readonly disabled?: boolean;
+  /** Further files. */
+  readonly children?: ReactNode;
+}) {
+  const { what, table, look, disabled = false, children } = props;
+  const csv = (bom: boolean) => {
+    const made = table!();
+    saveText(`${fileNameOf(made.name)}.csv`, csvText(made, { bom }), 'text/csv');
+  };
+  const workbook = () =>
+    void attempt(async () => {
+      const { workbookOf } = await import('./workbook.ts');
+      const { name, bytes } = await workbookOf(table!());
+      saveBytes(name, bytes);
+    });
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger
+        disabled={disabled}
+        className={
+          look === 'dark'
+            ? 'min-h-9 rounded-[11px] bg-white/10 px-4 text-[15px] font-semibold text-white hover:bg-white/20 disabled:opacity-55'
+            : 'rounded-full border border-line-strong px-3 py-0.5 text-[14px] font-semibold hover:border-ink'
+        }
+      >
+        Export
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content align="end" sideOffset={4} className="pop z-50 max-w-80 p-1.5">
+          <DropdownMenu.Label className="px-3 py-1 text-[13px] text-ink-2">{what}</DropdownMenu.Label>
+          {table && (
+            <>
+              <DropdownMenu.Item className={menuItem} onSelect={workbook}>
+                Workbook (XLSX)
+              </DropdownMenu.Item>
+              <DropdownMenu.Item className={menuItem} onSelect={() => csv(false)}>
+                Table (CSV)
+              </DropdownMenu.Item>
+              <DropdownMenu.Item className={menuItem} onSelect={() => csv(true)}>
+                Table (CSV with a byte order mark)
+              </DropdownMenu.Item>
+            </>
+          )}
+          {children}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}
