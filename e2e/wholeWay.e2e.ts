@@ -165,6 +165,7 @@ test('with the keyboard alone', async () => {
   await scene.tabTo(/^Turn on$/);
   await scene.press('Enter');
   await scene.see('[aria-label="The rule"]', /● on/);
+  await page.waitForSelector(DIALOG, { hidden: true });
 
   await scene.tabTo(/^Ring now$/);
   await scene.press('Enter');
