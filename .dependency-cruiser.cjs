@@ -1,6 +1,7 @@
 /** The way of data in the core: a room imports only itself and those before it. */
 const WAY = [
   'problem',
+  'access',
   'time',
   'course',
   'activity',

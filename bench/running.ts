@@ -60,7 +60,7 @@ export async function startServer(data: string): Promise<Running> {
   });
   let cookie = '';
   const ask = async (path: string, init: RequestInit = {}) => {
-    const headers = { 'x-zest-bell': '1', cookie, ...init.headers };
+    const headers = { 'sec-fetch-site': 'same-origin', cookie, ...init.headers };
     // A line that was kept open may have ended at this moment: once more.
     const once = () => fetch(`${base}${path}`, { ...init, headers });
     const answer = await once().catch(once);

@@ -180,7 +180,7 @@ export async function openStage(prepare?: (folder: string) => Promise<Record<str
 export async function setSendDelay(scene: Scene, delay: number): Promise<void> {
   await scene.page.evaluate(async (seconds) => {
     const body = JSON.stringify({ seconds });
-    const headers = { 'x-zest-bell': '1', 'content-type': 'application/json' };
+    const headers = { 'content-type': 'application/json' };
     const answer = await fetch('/api/v1/account/send-delay', { method: 'PUT', headers, body });
     if (!answer.ok) throw new Error(`The delay was not set: ${answer.status}`);
   }, delay);

@@ -76,7 +76,7 @@ export async function setUpKnots(
           guards: { askAbove: 1, staleHours: null },
         },
       );
-      em.create(Access, { account: account.id, course: id, role: 'instructor' });
+      em.create(Access, { account: account.id, course: id, role: 'owner' });
       const text = '{{ student.first_name | default: "Hello" }}, it has been {{ student.days_since_visit }}.';
       await insertWording(em, id, { id: 'gentle', name: 'Gentle', purpose: 'support', subject: 'A quiet week', text });
       await insertRule(em, { id, course: makeCourse(course) }, rule.value, account.id, now);

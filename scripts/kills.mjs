@@ -81,7 +81,7 @@ async function onDatabase(work) {
 let cookie = null;
 async function ask(port, path, { method = 'POST', body = '{}', type = 'application/json' } = {}) {
   const base = `http://127.0.0.1:${port}/api/v1`;
-  const headers = { 'content-type': type, 'x-zest-bell': '1' };
+  const headers = { 'content-type': type, 'sec-fetch-site': 'same-origin' };
   if (!cookie) {
     const signedIn = await fetch(`${base}/session`, {
       method,

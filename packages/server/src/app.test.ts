@@ -78,7 +78,7 @@ describe('every answer', () => {
   test('to a body that is no JSON says so', async () => {
     const res = await request(stage.app)
       .post('/api/v1/session')
-      .set('x-zest-bell', '1')
+      .set('sec-fetch-site', 'same-origin')
       .set('content-type', 'application/json')
       .send('{"email":')
       .expect(400);

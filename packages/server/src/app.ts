@@ -10,6 +10,7 @@ import { Door } from './access/door.ts';
 import { accountRoutes } from './access/routes.ts';
 import { sessions } from './access/sessions.ts';
 import { isArchived } from './course/archive.ts';
+import { titlesOf } from './course/titles.ts';
 import { serveCourse } from './course/routes.ts';
 import { serveWording } from './wording/routes.ts';
 import { serveRules } from './rules/routes.ts';
@@ -40,6 +41,8 @@ export interface AppOptions {
     readonly routes: (door: Door) => void;
     readonly isSilent: () => boolean;
   } | null;
+  /** The address under which people reach it; links in mail are made from it alone. */
+  readonly publicUrl?: string | null;
   readonly isReady: () => boolean;
   /** Of the application. */
   readonly version?: string;
@@ -116,9 +119,13 @@ export function createApp(services: Services, dispatcher: Dispatcher, options: A
 }
 
 /** Everything that is served of the contract. */
-export function doorOf(services: Services, dispatcher: Dispatcher, options: Pick<AppOptions, 'demo'>): Door {
-  const door = new Door(services.reading, isArchived);
-  accountRoutes(door, services.orm, options.demo?.email ?? null);
+export function doorOf(
+  services: Services,
+  dispatcher: Dispatcher,
+  options: Pick<AppOptions, 'demo' | 'publicUrl'>,
+): Door {
+  const door = new Door(services.reading, isArchived, { publicUrl: options.publicUrl ?? null });
+  accountRoutes(door, services.orm, { demoEmail: options.demo?.email ?? null, titlesOf });
   door.on(contract.desk.clock, async () => ({
     now: services.clock.now(),
     nextRound: await nextRoundOfAll(services),

@@ -6,6 +6,7 @@ import { join } from 'node:path';
 import {
   Campus,
   Correspondence,
+  DEMO_COLLEAGUES,
   DEMO_INSTRUCTOR,
   DemoClock,
   Letters,
@@ -30,6 +31,7 @@ import { wordingSchema } from '@zest-bell/core/wording';
 import type { ClockAnswer } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
 import { Access, Account } from './access/entity.ts';
+import { coursesWhere } from './access/mine.ts';
 import { hashPassword } from './access/passwords.ts';
 import { tokenHash } from './intake/activity/ingest.ts';
 import { CourseRow, PersonRow } from './course/entity.ts';
@@ -57,7 +59,6 @@ const GUARDS = { askAbove: 0.5, staleHours: 48 };
 const TRIED_WORDING = 'lab';
 /** Where answers to the demo's nudges come in: a free port of this machine alone. */
 export const DEMO_REPLIES = { domain: 'bell.saltmarsh.example', port: 0, host: '127.0.0.1' } as const;
-const ASSISTANT_ACCOUNT = { name: 'Ilya Benedek', email: 'i.benedek@saltmarsh.example' };
 
 export interface Demo {
   readonly clock: DemoClock;
@@ -166,7 +167,7 @@ export async function openDemo(folder: string, orm: Orm, secret: string, smtpDel
 async function tryTexts({ orm, live, clock }: Services): Promise<void> {
   const before = orm.em.fork();
   const row = await before.findOneOrFail(WordingRow, { key: TRIED_WORDING });
-  const { account } = await before.findOneOrFail(Access, { course: row.course, role: 'instructor' });
+  const { account } = await before.findOneOrFail(Access, { course: row.course, role: 'owner' });
   const asked = { live, account, now: clock.now(), row };
   const plan = await planOf(before, asked);
   await inTransaction(orm, (em) => startTrial(em, asked, plan, { points: 30, courses: [] }, SEED));
@@ -179,7 +180,8 @@ async function setUp(orm: Orm, tokenOf: (code: string) => string): Promise<void>
     const account = (person: { name: string; email: string }) =>
       em.create(Account, { ...person, passwordHash, createdAt: SET_UP_AT });
     const instructor = account(DEMO_INSTRUCTOR);
-    const assistant = account(ASSISTANT_ACCOUNT);
+    instructor.isAdministrator = true;
+    const others = DEMO_COLLEAGUES.map(({ role, ...person }) => ({ role, row: account(person) }));
     await em.flush();
     for (const [n, p] of DEMO_COURSES.entries()) {
       const id = await insertCourse(em, p.parts, {
@@ -187,9 +189,9 @@ async function setUp(orm: Orm, tokenOf: (code: string) => string): Promise<void>
         tokenHash: tokenHash(tokenOf(p.parts.code)),
         guards: GUARDS,
       });
-      em.create(Access, { account: instructor.id, course: id, role: 'instructor' });
-      // The assistant works in the first course alone.
-      if (n === 0) em.create(Access, { account: assistant.id, course: id, role: 'assistant' });
+      em.create(Access, { account: instructor.id, course: id, role: 'owner' });
+      // They have a part in the first course alone.
+      if (n === 0) for (const { role, row } of others) em.create(Access, { account: row.id, course: id, role });
       for (const w of p.wordings) {
         const { id: key, text, ...more } = wordingSchema.parse(w);
         em.create(WordingRow, { course: id, key, body: text, ...more });
@@ -212,7 +214,7 @@ async function setUp(orm: Orm, tokenOf: (code: string) => string): Promise<void>
       tokenHash: tokenHash(tokenOf(NEXT_TERM.parts.code)),
       guards: GUARDS,
     });
-    em.create(Access, { account: instructor.id, course: next, role: 'instructor' });
+    em.create(Access, { account: instructor.id, course: next, role: 'owner' });
   });
 }
 
@@ -250,7 +252,7 @@ async function settleOld(orm: Orm): Promise<void> {
 
 /** Everyone on the rosters of the person's own courses who has an address, and the contacts named there. */
 async function ownersFor(em: Em, account: number): Promise<Owner[]> {
-  const courses = (await em.find(Access, { account })).map((a) => a.course);
+  const courses = await coursesWhere(em, account, 'course.read');
   const owners = new Map<string, Owner>();
   const add = (address: string | null | undefined, name: string, role: string) => {
     if (address && !owners.has(address)) owners.set(address, { address, name, role });

@@ -1,4 +1,4 @@
-import { Access, Account, SessionRow, SignInTryRow } from './access/entity.ts';
+import { Access, Account, CourseAccessRow, SessionRow, SignInTryRow } from './access/entity.ts';
 import { EventRow, GradeRow, RetractedRow, SegmentRow } from './course/activity/entity.ts';
 import { ChangeRow } from './intake/changes/entity.ts';
 import { AsideRow, CourseRow, ItemRow, PersonRow } from './course/entity.ts';
@@ -25,6 +25,7 @@ import { CourseMatchRow, SetMemberRow, SetRow, SetVersionRow } from './desk/sets
 export const entities = [
   Account,
   Access,
+  CourseAccessRow,
   SessionRow,
   SignInTryRow,
   CourseRow,

@@ -185,7 +185,7 @@ async function setUpToday(students: number): Promise<void> {
     });
     const id = await insertCourse(asTx(em), parts, { sender: SENDER, tokenHash: 'none' });
     await em.flush();
-    em.create(Access, { account: ada.id, course: id, role: 'instructor' });
+    em.create(Access, { account: ada.id, course: id, role: 'owner' });
     em.create(WordingRow, {
       course: id,
       key: 'gentle',
@@ -203,7 +203,7 @@ async function setUpToday(students: number): Promise<void> {
 }
 
 async function ring(base: string): Promise<void> {
-  const headers = { 'content-type': 'application/json', 'x-zest-bell': '1' };
+  const headers = { 'content-type': 'application/json', 'sec-fetch-site': 'same-origin' };
   const body = JSON.stringify({ email: 'ada@saltmarsh.example', password: PASSWORD });
   const signIn = await fetch(`${base}/api/v1/session`, { method: 'POST', headers, body });
   if (!signIn.ok) throw new Error(`Signing in was answered with ${signIn.status}: ${await signIn.text()}`);

@@ -69,6 +69,7 @@ async function start(config: Config): Promise<void> {
   const app = createApp(services, dispatcher, {
     secret,
     secure: config.publicUrl?.startsWith('https:') ?? false,
+    publicUrl: config.publicUrl,
     trustedProxy: config.trustedProxy,
     demo: demo && { email: demo.email, routes: demo.routes, isSilent: () => demo.clock.silentSince !== null },
     isReady: () => ready,

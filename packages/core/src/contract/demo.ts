@@ -16,23 +16,23 @@ export interface MailServer {
 }
 
 export const demo = {
-  advance: post('/demo/clock', 'signedIn', 'Move the clock on', {
+  advance: post('/demo/clock', 'administrator', 'Move the clock on', {
     body: z.strictObject({ by: z.enum(ADVANCES) }),
     answer: json<ClockAnswer>(),
   }),
-  campus: post('/demo/campus', 'signedIn', 'The campus falls silent, or speaks again', {
+  campus: post('/demo/campus', 'administrator', 'The campus falls silent, or speaks again', {
     body: z.strictObject({ silent: z.boolean() }),
     answer: json<ClockAnswer>(),
   }),
   mailServer: get('/mailroom-server', 'signedIn', 'How the mail server behaves', { answer: json<MailServer>() }),
-  setMailServer: post('/mailroom-server', 'signedIn', 'Let the mail server behave otherwise', {
+  setMailServer: post('/mailroom-server', 'administrator', 'Let the mail server behave otherwise', {
     body: z.strictObject({ mode: z.enum(MAILROOM_MODES) }),
     answer: json<MailServer>(),
   }),
   mailboxes: get('/mailroom', 'signedIn', 'Mailboxes of the people on your rosters', { answer: json<Mailbox[]>() }),
   mailbox: get('/mailroom/{address}', 'signedIn', 'The letters of a mailbox', { answer: json<LetterLine[]>() }),
   letter: get('/mailroom/{address}/{letter}', 'signedIn', 'A letter', { answer: json<Letter>() }),
-  refuse: post('/mailroom/{address}/refusing', 'signedIn', 'A mailbox refuses mail, or takes it again', {
+  refuse: post('/mailroom/{address}/refusing', 'administrator', 'A mailbox refuses mail, or takes it again', {
     body: z.strictObject({ refusing: z.boolean() }),
     answer: nothing,
   }),

@@ -3,10 +3,10 @@
  * serves what is declared and the browser asks for it; both have their types from here.
  */
 import type { z } from 'zod';
-import type { Capability } from './capabilities.ts';
+import type { Capability } from '../access/capabilities.ts';
 
 /** What somebody must be or may, to ask: a capability stands only on what is about one course. */
-export type Needs = Capability | 'signedIn' | 'key' | 'open';
+export type Needs = Capability | 'signedIn' | 'administrator' | 'key' | 'open';
 
 type Name<P extends string> = P extends `${string}{${infer N}}${infer Rest}` ? N | Name<Rest> : never;
 /** The names in a path's braces. */

@@ -1,5 +1,4 @@
 /** What the other packages use of `contract`. */
-export { ACCESS_ROLES, CAPABILITIES, may, type AccessRole, type Capability } from './capabilities.ts';
 export { contract, endpoints } from './contract.ts';
 export {
   urlOf,

@@ -12,6 +12,7 @@ import type { CourseGuards } from '../rounds/decide/courseLimits.ts';
 import type { WithheldReason } from '../rounds/decide/limits.ts';
 import type { Standing } from '../rounds/decide/standing.ts';
 import type { Story } from '../lookout/story.ts';
+import type { AccessRole, Capability } from '../access/capabilities.ts';
 import type { RoundTotals } from '../rounds/whatIf/limitsEffect.ts';
 import type { TakenBy } from '../rounds/whatIf/reach.ts';
 import type { Recipient } from '../rounds/decide/recipients.ts';
@@ -23,11 +24,22 @@ import type { Copy, FileRef, LetterSettings, Variant, Wording } from '../wording
 
 export interface SessionAnswer {
   readonly account: {
+    readonly id: number;
     readonly name: string;
     readonly email: string;
     /** Seconds that what they send by hand waits; 0 for none. */
     readonly sendDelay: number;
+    /** Whether they keep the whole installation. */
+    readonly isAdministrator: boolean;
   } | null;
+  /** The courses in which they have a part, and what they may in each. */
+  readonly courses: readonly {
+    readonly id: number;
+    readonly code: string;
+    readonly title: string;
+    readonly role: AccessRole;
+    readonly may: readonly Capability[];
+  }[];
   readonly demo: boolean;
   readonly needsFirstAccount: boolean;
 }

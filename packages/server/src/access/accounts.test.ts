@@ -6,9 +6,13 @@ import request from 'supertest';
 import { createApp } from '../app.ts';
 import { Account, SessionRow } from './entity.ts';
 import { hashPassword, passwordFits } from './passwords.ts';
+import { CAPABILITIES } from '@zest-bell/core/access';
 import { accountName, idOf } from './asking.ts';
 import { forgetSessions } from './sessions.ts';
 import { openStage, PASSWORD, type TestStage } from '../testing/stage.ts';
+
+const NOBODY = { account: null, courses: [], demo: false, needsFirstAccount: false };
+const ADA = { id: 1, name: 'Ada Lind', email: 'ada@saltmarsh.example', sendDelay: 0, isAdministrator: false };
 
 let stage: TestStage;
 beforeEach(async () => {
@@ -16,7 +20,8 @@ beforeEach(async () => {
 });
 afterEach(() => stage.close());
 
-const post = (path: string, body: object) => request(stage.app).post(path).set('x-zest-bell', '1').send(body);
+const post = (path: string, body: object) =>
+  request(stage.app).post(path).set('sec-fetch-site', 'same-origin').send(body);
 
 describe('nobody sees anything without signing in', () => {
   test.each([
@@ -100,7 +105,7 @@ describe('nobody sees anything without signing in', () => {
 describe('signing in', () => {
   test('gives a cookie that scripts and other sites cannot use', async () => {
     const res = await post('/api/v1/session', { email: 'ADA@saltmarsh.example', password: PASSWORD }).expect(200);
-    expect(res.body.account).toEqual({ name: 'Ada Lind', email: 'ada@saltmarsh.example', sendDelay: 0 });
+    expect(res.body.account).toEqual(ADA);
     expect(res.headers['set-cookie']![0]).toMatch(/HttpOnly.*SameSite=Lax/);
   });
 
@@ -116,7 +121,7 @@ describe('signing in', () => {
   });
 
   test('gives a new session id: one that was planted before is worth nothing', async () => {
-    const agent = request.agent(stage.app).set('x-zest-bell', '1');
+    const agent = request.agent(stage.app).set('sec-fetch-site', 'same-origin');
     const credentials = { email: 'ada@saltmarsh.example', password: PASSWORD };
     const first = await agent.post('/api/v1/session').send(credentials).expect(200);
     const planted = first.headers['set-cookie']![0]!.split(';')[0]!;
@@ -165,8 +170,8 @@ describe('signing in', () => {
       demo: { email: 'bo@saltmarsh.example', routes: () => undefined, isSilent: () => false },
       isReady: () => true,
     });
-    const agent = request.agent(demo).set('x-zest-bell', '1');
-    expect((await agent.get('/api/v1/session')).body).toEqual({ account: null, demo: true, needsFirstAccount: false });
+    const agent = request.agent(demo).set('sec-fetch-site', 'same-origin');
+    expect((await agent.get('/api/v1/session')).body).toEqual({ ...NOBODY, demo: true });
     const res = await agent.post('/api/v1/session/demo').expect(200);
     expect(res.body).toMatchObject({ account: { name: 'Bo Quist' }, demo: true });
     await stage.orm.em.fork().nativeDelete(Account, { email: 'bo@saltmarsh.example' });
@@ -175,13 +180,15 @@ describe('signing in', () => {
 
   test('says who is signed in, and asks for a first account only where there is none', async () => {
     const nobody = (await request(stage.app).get('/api/v1/session').expect(200)).body;
-    expect(nobody).toEqual({ account: null, demo: false, needsFirstAccount: false });
+    expect(nobody).toEqual(NOBODY);
     const bo = await stage.signIn('bo@saltmarsh.example');
     expect((await bo.get('/api/v1/session')).body).toEqual({
-      account: { name: 'Bo Quist', email: 'bo@saltmarsh.example', sendDelay: 0 },
-      demo: false,
-      needsFirstAccount: false,
+      ...NOBODY,
+      account: { ...ADA, id: 2, name: 'Bo Quist', email: 'bo@saltmarsh.example' },
     });
+    const ada = await stage.signIn();
+    const course = { id: 1, code: 'NAV 120', title: 'Coastal Navigation', role: 'owner', may: CAPABILITIES };
+    expect((await ada.get('/api/v1/session')).body).toEqual({ ...NOBODY, account: ADA, courses: [course] });
   });
 
   test('reads an address without its outer blanks and whatever its case', () =>
@@ -244,7 +251,7 @@ describe('a session', () => {
     await third.delete('/api/v1/session/all').expect(204);
     await ada.get('/api/v1/courses').expect(401);
     await bo.get('/api/v1/courses').expect(200);
-    await request(stage.app).delete('/api/v1/session/all').set('x-zest-bell', '1').expect(401);
+    await request(stage.app).delete('/api/v1/session/all').set('sec-fetch-site', 'same-origin').expect(401);
   });
 });
 
@@ -269,9 +276,23 @@ test('a password fits its own hash, and nothing fits an account without one', as
 
 test('a request that another site made a browser send is refused', async () => {
   const body = { email: 'ada@saltmarsh.example', password: PASSWORD };
-  await request(stage.app).post('/api/v1/session').send(body).expect(403);
-  const res = await post('/api/v1/session', body).set('sec-fetch-site', 'cross-site').expect(403);
-  expect(res.body.code).toBe('crossSiteRequest');
+  // Who has no session has nothing that could be used.
+  const first = await request(stage.app).post('/api/v1/session').send(body).expect(200);
+  const cookie = first.headers['set-cookie']![0]!.split(';')[0]!;
+  const delay = (headers: Record<string, string>) =>
+    request(stage.app)
+      .put('/api/v1/account/send-delay')
+      .set({ cookie, host: 'localhost:4', ...headers })
+      .send({ seconds: 5 });
+  expect((await delay({}).expect(403)).body.code).toBe('crossSiteRequest');
+  await delay({ 'sec-fetch-site': 'cross-site', origin: 'https://elsewhere.example' }).expect(403);
+  await delay({ 'sec-fetch-site': 'same-site' }).expect(403);
+  await delay({ origin: 'http://localhost:5' }).expect(403);
+  await delay({ origin: 'null' }).expect(403);
+  // A name that somebody else could own says nothing about where a page is from.
+  await delay({ host: 'bell.elsewhere.example', origin: 'http://bell.elsewhere.example' }).expect(403);
+  await delay({ origin: 'http://localhost:4' }).expect(204);
+  await delay({ 'sec-fetch-site': 'same-origin' }).expect(204);
 });
 
 test('the first account can be made once, on an installation without one', async () => {
@@ -282,23 +303,23 @@ test('the first account can be made once, on an installation without one', async
   const empty = await openStage({ now: '2026-09-10T12:00', folder });
   try {
     const session = await request(empty.app).get('/api/v1/session');
-    expect(session.body).toEqual({ account: null, demo: false, needsFirstAccount: true });
+    expect(session.body).toEqual({ ...NOBODY, needsFirstAccount: true });
     const short = await request(empty.app)
       .post('/api/v1/accounts/first')
-      .set('x-zest-bell', '1')
+      .set('sec-fetch-site', 'same-origin')
       .send({ ...account, password: 'short' })
       .expect(400);
     expect(short.body.problems).toMatchObject([{ path: 'password', message: 'A password has at least 10 characters' }]);
     const first = (more: object) =>
       request(empty.app)
         .post('/api/v1/accounts/first')
-        .set('x-zest-bell', '1')
+        .set('sec-fetch-site', 'same-origin')
         .send({ ...account, ...more });
     expect((await first({ name: '  ' }).expect(400)).body.problems).toMatchObject([{ path: 'name' }]);
     expect((await first({ email: 'cy' }).expect(400)).body.problems).toMatchObject([{ path: 'email' }]);
     const made = await request(empty.app)
       .post('/api/v1/accounts/first')
-      .set('x-zest-bell', '1')
+      .set('sec-fetch-site', 'same-origin')
       .send({ ...account, email: 'Cy@Saltmarsh.example' })
       .expect(201);
     expect(made.body).toMatchObject({

@@ -2,22 +2,14 @@
  * The one way in: each request of the contract is served here and nowhere else. Who asks, from where, of which course and with what
  * right is looked at before anything of the body is read; what is refused is refused in this order.
  */
-import express, { Router, type Request, type RequestHandler, type Response } from 'express';
-import {
-  CAPABILITIES,
-  may,
-  SENT,
-  type AccessRole,
-  type Answering,
-  type AnyEndpoint,
-  type Asked,
-  type Capability,
-  type Needs,
-} from '@zest-bell/core/contract';
+import { Router, type Request, type RequestHandler, type Response } from 'express';
+import { CAPABILITIES, type Capability } from '@zest-bell/core/access';
+import { SENT, type Answering, type AnyEndpoint, type Asked, type Needs } from '@zest-bell/core/contract';
 import { AppError } from '../platform/http/errors.ts';
-import { parseInput, sameSiteOnly } from '../platform/http/http.ts';
+import { jsonBody, parseInput, sameSiteOnly } from '../platform/http/http.ts';
 import type { Em, Orm } from '../platform/database/orm.ts';
-import { Access, Account } from './entity.ts';
+import { Account } from './entity.ts';
+import { partIn, type Part } from './mine.ts';
 import { accountOf, idOf } from './asking.ts';
 
 export interface Call<E> extends Asked<E> {
@@ -37,7 +29,6 @@ export interface Besides {
   readonly reader?: RequestHandler;
 }
 
-const JSON_BODY = express.json({ limit: '1mb' });
 const NO_READER: RequestHandler = (_req, _res, next) => next();
 
 const isCapability = (needs: Needs): needs is Capability => (CAPABILITIES as readonly string[]).includes(needs);
@@ -50,8 +41,16 @@ export class Door {
   /** Whether a course is only read; what a course is, is said elsewhere. */
   private readonly isArchived: (em: Em, course: number) => Promise<boolean>;
 
-  constructor(reading: Orm, isArchived: (em: Em, course: number) => Promise<boolean>) {
+  private readonly sameSite: RequestHandler;
+
+  /** `publicUrl`: the address under which people reach the application, where it is known. */
+  constructor(
+    reading: Orm,
+    isArchived: (em: Em, course: number) => Promise<boolean>,
+    { publicUrl = null }: { readonly publicUrl?: string | null } = {},
+  ) {
     this.reading = reading;
+    this.sameSite = sameSiteOnly(publicUrl);
     this.isArchived = isArchived;
   }
 
@@ -62,16 +61,15 @@ export class Door {
   ): void => {
     this.served.push(endpoint);
     const method = endpoint.method.toLowerCase() as 'get' | 'post' | 'put' | 'delete';
-    const own: RequestHandler[] = endpoint.needs === 'key' ? [] : [this.known(endpoint.needs), sameSiteOnly];
-    const takes = reader ?? (endpoint.method === 'GET' || endpoint.upload ? NO_READER : JSON_BODY);
+    const own: RequestHandler[] = endpoint.needs === 'key' ? [] : [this.known(endpoint.needs), this.sameSite];
+    const takes = reader ?? (endpoint.method === 'GET' || endpoint.upload ? NO_READER : jsonBody);
     const path = endpoint.path.replace(/\{(\w+)\}/g, ':$1');
     this.router[method](path, ...guards, ...own, this.allowed(endpoint), takes, async (req, res) => {
       const { body, query } = endpoint;
       const asked = {
         ...{ req, res, path: req.params, account: req.session?.account ?? 0, course: courseIn(res) },
         mustBeAllowed: (capability: Capability) => {
-          const role = roleIn(res);
-          if (!role || !may(role, capability)) throw new AppError('notAllowed');
+          if (!partOf(res)?.may.has(capability)) throw new AppError('notAllowed');
         },
         query: query ? parseInput(query, req.query) : undefined,
         body: body ? parseInput(body, req.body ?? {}) : undefined,
@@ -86,9 +84,11 @@ export class Door {
 
   /** Somebody who is signed in with an account that is still there. */
   private known(needs: Needs): RequestHandler {
-    return async (req, _res, next) => {
-      if (needs !== 'open' && (await this.reading.em.fork().count(Account, { id: accountOf(req) })) === 0)
-        throw new AppError('signInNeeded');
+    return async (req, res, next) => {
+      if (needs === 'open') return next();
+      const account = await this.reading.em.fork().findOne(Account, { id: accountOf(req) });
+      if (!account) throw new AppError('signInNeeded');
+      res.locals['isAdministrator'] = account.isAdministrator;
       next();
     };
   }
@@ -98,18 +98,19 @@ export class Door {
     // What needs no more than reading changes nothing, however it is asked.
     const changes = method !== 'GET' && needs !== 'course.read' && !inArchive;
     return async (req, res, next) => {
+      if (needs === 'administrator' && res.locals['isAdministrator'] !== true) throw new AppError('administratorsOnly');
       if (!isCapability(needs)) return next();
       const course = idOf(String(req.params['course']));
       const em = this.reading.em.fork();
-      const access = await em.findOne(Access, { account: accountOf(req), course });
-      if (!access) throw new AppError('notFound');
-      if (!may(access.role, needs)) throw new AppError('notAllowed');
+      const part = await partIn(em, accountOf(req), course);
+      if (!part) throw new AppError('notFound');
+      if (!part.may.has(needs)) throw new AppError('notAllowed');
       if (changes && (await this.isArchived(em, course))) throw new AppError('courseArchived');
-      Object.assign(res.locals, { course, role: access.role });
+      Object.assign(res.locals, { course, part });
       next();
     };
   }
 }
 
-const roleIn = (res: Response): AccessRole | undefined => res.locals['role'] as AccessRole | undefined;
+const partOf = (res: Response): Part | undefined => res.locals['part'] as Part | undefined;
 const courseIn = (res: Response): number => (res.locals['course'] as number | undefined) ?? 0;

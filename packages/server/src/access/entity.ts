@@ -1,6 +1,6 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import { DIGESTS, SEND_DELAY } from '@zest-bell/core/exchange';
-import { ACCESS_ROLES } from '@zest-bell/core/contract';
+import { ACCESS_ROLES } from '@zest-bell/core/access';
 import { instantColumn, oneOf } from '../platform/database/columns.ts';
 
 /** Somebody who can sign in. */
@@ -15,6 +15,8 @@ export const Account = defineEntity({
     /** How often they get a mail about their courses, and when the next one is due. */
     digest: oneOf(DIGESTS).default('off'),
     digestAt: instantColumn().nullable(),
+    /** Whether they keep the whole installation: its people, its limits, what it is connected to. */
+    isAdministrator: p.boolean().default(false),
     /** Seconds that what they send by hand waits before it leaves; 0 for none. */
     sendDelay: p.integer().default(SEND_DELAY),
   },
@@ -46,6 +48,17 @@ export const Access = defineEntity({
   uniques: [{ properties: ['account', 'course'] }],
 });
 export type Access = InferEntity<typeof Access>;
+
+/** What of a course changes what its people may; a course without a row has the usual. */
+export const CourseAccessRow = defineEntity({
+  name: 'CourseAccessRow',
+  tableName: 'course_access',
+  properties: {
+    course: p.integer().primary(),
+    assistantsDecide: p.boolean().default(false),
+  },
+});
+export type CourseAccessRow = InferEntity<typeof CourseAccessRow>;
 
 /** A signed-in browser; the id is a hash of what its cookie holds. */
 export const SessionRow = defineEntity({

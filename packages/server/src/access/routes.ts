@@ -6,8 +6,10 @@ import { type Request } from 'express';
 import { rateLimit } from 'express-rate-limit';
 import type { SessionAnswer } from '@zest-bell/core/exchange';
 import { AppError } from '../platform/http/errors.ts';
-import type { Orm } from '../platform/database/orm.ts';
+import { SESSION_COOKIE } from '../platform/http/http.ts';
+import type { Em, Orm } from '../platform/database/orm.ts';
 import { Account, SessionRow } from './entity.ts';
+import { listOf, partsFor, type Part } from './mine.ts';
 import { hashPassword, passwordFits } from './passwords.ts';
 import { countTry, mayTry } from './tries.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
@@ -26,7 +28,25 @@ const MOST_OF_ADDRESS = 100;
 
 const guessOf = (req: Request, email: string) => ({ email, address: req.ip ?? '' });
 
-export function accountRoutes(door: Door, orm: Orm, demoEmail: string | null, attempts = MOST_OF_ADDRESS): void {
+export interface AccountOptions {
+  /** In the demo, whom one button signs in. */
+  readonly demoEmail: string | null;
+  /** What courses are called, by their ids. */
+  readonly titlesOf: (em: Em, courses: readonly number[]) => Promise<readonly CourseTitle[]>;
+  readonly attempts?: number;
+}
+export interface CourseTitle {
+  readonly id: number;
+  readonly code: string;
+  readonly title: string;
+}
+
+const sessionAccount = ({ id, name, email, sendDelay, isAdministrator }: Account) => ({
+  ...{ id, name, email, sendDelay, isAdministrator },
+});
+
+export function accountRoutes(door: Door, orm: Orm, options: AccountOptions): void {
+  const { demoEmail, titlesOf, attempts = MOST_OF_ADDRESS } = options;
   const limit = rateLimit({
     windowMs: 15 * 60_000,
     limit: attempts,
@@ -41,8 +61,11 @@ export function accountRoutes(door: Door, orm: Orm, demoEmail: string | null, at
   const answer = async (account: number | undefined): Promise<SessionAnswer> => {
     const em = orm.em.fork();
     const row = account === undefined ? null : await em.findOne(Account, { id: account });
+    const parts = row ? await partsFor(em, row.id) : new Map<number, Part>();
+    const titles = await titlesOf(em, [...parts.keys()]);
     return {
-      account: row && { name: row.name, email: row.email, sendDelay: row.sendDelay },
+      account: row && sessionAccount(row),
+      courses: titles.map((c) => ({ ...c, role: parts.get(c.id)!.role, may: listOf(parts.get(c.id)!) })),
       demo: demoEmail !== null,
       needsFirstAccount: row === null && (await em.count(Account)) === 0,
     };
@@ -96,13 +119,13 @@ export function accountRoutes(door: Door, orm: Orm, demoEmail: string | null, at
   /** Signs out every browser of the account, this one included. */
   door.on(contract.access.signOutEverywhere, async ({ account, res }) => {
     await inTransaction(orm, (em) => em.nativeDelete(SessionRow, { account }));
-    res.clearCookie('zest-bell');
+    res.clearCookie(SESSION_COOKIE);
     return undefined;
   });
 
   door.on(contract.access.signOut, async ({ req, res }) => {
     await promisify(req.session.destroy.bind(req.session))();
-    res.clearCookie('zest-bell');
+    res.clearCookie(SESSION_COOKIE);
     return undefined;
   });
 
@@ -111,7 +134,10 @@ export function accountRoutes(door: Door, orm: Orm, demoEmail: string | null, at
     async ({ body: input, req }) => {
       const passwordHash = await hashPassword(input.password);
       const account = await inTransaction(orm, async (em) => {
-        const row = em.create(Account, { name: input.name, email: input.email, passwordHash, createdAt: Date.now() });
+        const row = em.create(Account, {
+          ...{ name: input.name, email: input.email, passwordHash, createdAt: Date.now() },
+          isAdministrator: true,
+        });
         // Written first and counted after: of two who try at once only one can be alone.
         await em.flush();
         if ((await em.count(Account)) > 1) throw new AppError('accountsExist');

@@ -4,6 +4,7 @@ import session from 'express-session';
 import type { RequestHandler } from 'express';
 import type { Orm } from '../platform/database/orm.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
+import { SESSION_COOKIE } from '../platform/http/http.ts';
 import { SessionRow } from './entity.ts';
 
 declare module 'express-session' {
@@ -58,7 +59,7 @@ export const forgetSessions = (orm: Orm): Promise<number> =>
 
 export function sessions(orm: Orm, reading: Orm, secret: string, secure: boolean): RequestHandler {
   return session({
-    name: 'zest-bell',
+    name: SESSION_COOKIE,
     secret,
     store: new DatabaseStore(orm, reading),
     resave: false,

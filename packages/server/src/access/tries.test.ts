@@ -15,7 +15,7 @@ const ADA = 'ada@saltmarsh.example';
 const signIn = (email: string, password: string, from: string) =>
   request(stage.app)
     .post('/api/v1/session')
-    .set('x-zest-bell', '1')
+    .set('sec-fetch-site', 'same-origin')
     .set('x-forwarded-for', from)
     .send({ email, password });
 /** Nine wrong ones, without the time that they would take. */

@@ -203,7 +203,7 @@ export async function openStage(setting: Setting): Promise<TestStage> {
     dispatcher,
     app,
     async signIn(email = 'ada@saltmarsh.example', password = PASSWORD) {
-      const agent = request.agent(app).set('x-zest-bell', '1');
+      const agent = request.agent(app).set('sec-fetch-site', 'same-origin');
       await agent.post('/api/v1/session').send({ email, password }).expect(200);
       return agent;
     },
@@ -256,7 +256,7 @@ async function setUp(orm: Orm, setting: Setting, now: number): Promise<void> {
       guards,
     });
     await em.flush();
-    em.create(Access, { account: ada.id, course: id, role: 'instructor' });
+    em.create(Access, { account: ada.id, course: id, role: 'owner' });
     em.create(WordingRow, {
       course: id,
       key: 'gentle',

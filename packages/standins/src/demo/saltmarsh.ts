@@ -31,5 +31,12 @@ export const DEMO_INSTRUCTOR = {
   email: INSTRUCTOR.email,
 } as const;
 
+/** Who else has a part in the first course. */
+export const DEMO_COLLEAGUES = [
+  { name: 'Dr. Peju Adeyemi', email: 'p.adeyemi@saltmarsh.example', role: 'co-instructor' },
+  { name: 'Ilya Benedek', email: 'i.benedek@saltmarsh.example', role: 'assistant' },
+  { name: 'Constance Dean', email: 'c.dean@saltmarsh.example', role: 'observer' },
+] as const;
+
 /** What both of the fall’s courses have: each had written its own, and then joined them. */
 export const SHARED = { rule: 'quiet', wording: 'gentle' } as const;

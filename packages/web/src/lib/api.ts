@@ -38,7 +38,7 @@ interface Request {
 }
 
 async function reach(method: string, path: string, { type, body, signal }: Request = {}): Promise<Response> {
-  const headers = { 'x-zest-bell': '1', ...(type === undefined ? {} : { 'content-type': type }) };
+  const headers = new Headers(type === undefined ? {} : { 'content-type': type });
   const init = { method, headers, ...(body === undefined ? {} : { body }), ...(signal ? { signal } : {}) };
   try {
     return await fetch(`${API_BASE}${path}`, init);

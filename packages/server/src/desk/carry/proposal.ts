@@ -3,7 +3,7 @@ import { carryOver, type CarriedOver, type CarryChoices, type WholeDecided } fro
 import type { Course } from '@zest-bell/core/course';
 import type { CarryPreview, CarryRuleLine, RunDays } from '@zest-bell/core/exchange';
 import { namesOfRule, type Rule } from '@zest-bell/core/rules';
-import { Access } from '../../access/entity.ts';
+import { mayIn } from '../../access/mine.ts';
 import type { LiveCourse, LiveCourses } from '../../course/activity/live.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
@@ -24,8 +24,7 @@ export async function bothSides(
 ): Promise<{ source: Source; target: Side }> {
   const target = await sideOf(em, await live.get(em, course));
   if (typeof from === 'string') return { source: await broughtSource(em, course, from), target };
-  const access = await em.count(Access, { account, course: from });
-  if (access === 0 || from === course) throw new AppError('notFound');
+  if (from === course || !(await mayIn(em, account, from, 'course.read'))) throw new AppError('notFound');
   const { live: there, decided } = await sideOf(em, await live.get(em, from));
   const file = (of: Em, key: string) => findFile(of, from, key);
   return { source: { course: from, decided, sender: there.row.sender, file }, target };

@@ -26,7 +26,7 @@ beforeEach(async () => {
     tokenHash: 'x',
     guards: { askAbove: 1, staleHours: null },
   });
-  em.create(Access, { account, course: id, role: 'instructor' });
+  em.create(Access, { account, course: id, role: 'owner' });
   const { course: _c, id: _i, ...wording } = (await em.findOneOrFail(WordingRow, { course: 1 })) as WordingRow & object;
   em.create(WordingRow, { ...wording, course: id });
   await em.flush();

@@ -2,7 +2,7 @@
 import { DAY, type InParts } from '@zest-bell/core/time';
 import { fallingThrough, type FallingCase } from '@zest-bell/core/rounds';
 import type { InboxCourse, InboxReply } from '@zest-bell/core/exchange';
-import { Access } from '../../access/entity.ts';
+import { coursesWhere } from '../../access/mine.ts';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { asideIn } from '../../course/aside.ts';
 import { CourseRow, PersonRow } from '../../course/entity.ts';
@@ -32,7 +32,7 @@ const SET_UP_BEFORE = 14 * DAY;
 
 /** Ids of the courses that somebody works in, in order; what is archived waits for nobody. */
 export async function coursesOf(em: Em, account: number): Promise<number[]> {
-  const mine = (await em.find(Access, { account })).map((a) => a.course);
+  const mine = await coursesWhere(em, account, 'course.read');
   const rows = await em.find(
     CourseRow,
     { id: { $in: mine }, archivedAt: null },

@@ -1,11 +1,10 @@
 /** A set as one of its courses sees it. */
 import type { SetAnswer, SetCandidate, SetCard, SetKind, SetMember } from '@zest-bell/core/exchange';
-import { may } from '@zest-bell/core/contract';
 import { isActiveStudent } from '@zest-bell/core/course';
 import { matchesAt } from '@zest-bell/core/rounds';
 import { isOneTerm, partTitle, ruleThere, type Picks } from '@zest-bell/core/sets';
 import type { Instant } from '@zest-bell/core/time';
-import { Access } from '../../access/entity.ts';
+import { mayIn } from '../../access/mine.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { ruleName, ruleOfRow } from '../../rules/repository.ts';
@@ -98,7 +97,7 @@ export async function candidatesFor(reading: SetReading, name: CopyName, now: In
   const own = await memberOf(em, name);
   const having = new Set((own ? await em.find(SetMemberRow, { set: own.set }) : []).map((m) => m.course));
   const answer: SetCandidate[] = [];
-  for (const [id, role] of await reading.roles()) {
+  for (const [id, { may }] of await reading.parts()) {
     if (id === course) continue;
     const live = await reading.course(id);
     const { code, title } = live.course;
@@ -106,7 +105,7 @@ export async function candidatesFor(reading: SetReading, name: CopyName, now: In
       ? 'hasIt'
       : live.row.archivedAt != null
         ? 'archivedCourse'
-        : !may(role, 'drafts.write')
+        : !may.has('drafts.write')
           ? 'notAllowed'
           : isOneTerm(source.course, live.course)
             ? null
@@ -143,6 +142,6 @@ async function alikeIn({ em }: SetReading, { kind, key }: CopyName, course: numb
 }
 
 /** One’s other courses that an account works in. */
-export const worksIn = async (reading: SetReading, account: number, course: number): Promise<boolean> =>
-  (await reading.em.count(Access, { account, course })) > 0;
+export const worksIn = (reading: SetReading, account: number, course: number): Promise<boolean> =>
+  mayIn(reading.em, account, course, 'course.read');
 export const isKind = (kind: string): kind is SetKind => kind === 'rule' || kind === 'wording';

@@ -1,6 +1,5 @@
 /** A set as it stands: its copies, what each came from, and what a change of one would do to another. */
 import type { Course } from '@zest-bell/core/course';
-import { may, type AccessRole } from '@zest-bell/core/contract';
 import type { SetChange, SetLine, SetMember } from '@zest-bell/core/exchange';
 import { fullName } from '@zest-bell/core/course';
 import { matchesAt } from '@zest-bell/core/rounds';
@@ -21,7 +20,7 @@ import {
 import type { CarryProblem } from '@zest-bell/core/carry';
 import { isActiveStudent } from '@zest-bell/core/course';
 import type { Instant } from '@zest-bell/core/time';
-import { Access } from '../../access/entity.ts';
+import { partsFor, type Part } from '../../access/mine.ts';
 import type { LiveCourse, LiveCourses } from '../../course/activity/live.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { RuleRow } from '../../rules/entity.ts';
@@ -36,7 +35,7 @@ import { toldOf } from './membership.ts';
 export interface Copy {
   readonly member: SetMemberRow;
   readonly live: LiveCourse;
-  readonly role: AccessRole;
+  readonly part: Part;
   readonly document: SetDocument;
   readonly name: string;
   readonly row: RuleRow | WordingRow;
@@ -68,7 +67,7 @@ export class SetReading {
   private readonly courses = new Map<number, Promise<LiveCourse>>();
   private readonly ways = new Map<string, Promise<Way>>();
   private links: Promise<WordingLinks> | null = null;
-  private access: Promise<ReadonlyMap<number, AccessRole>> | null = null;
+  private access: Promise<ReadonlyMap<number, Part>> | null = null;
 
   constructor(em: Em, live: LiveCourses, account: number) {
     this.em = em;
@@ -83,10 +82,10 @@ export class SetReading {
   }
 
   /** The courses of one’s own, with what one is there. */
-  roles(): Promise<ReadonlyMap<number, AccessRole>> {
-    this.access ??= this.em
-      .find(Access, { account: this.account }, { disableIdentityMap: true })
-      .then((rows) => new Map(rows.map((r) => [r.course, r.role])));
+  parts(): Promise<ReadonlyMap<number, Part>> {
+    this.access ??= partsFor(this.em, this.account).then(
+      (parts) => new Map([...parts].filter(([, { may }]) => may.has('course.read'))),
+    );
     return this.access;
   }
 
@@ -107,7 +106,7 @@ export class SetReading {
   async wordingTo(from: number, to: number): Promise<(key: string) => string> {
     if (from === to) return (key) => key;
     this.links ??= this.em
-      .find(SetMemberRow, { kind: 'wording', course: { $in: [...(await this.roles()).keys()] } })
+      .find(SetMemberRow, { kind: 'wording', course: { $in: [...(await this.parts()).keys()] } })
       .then((rows) => new WordingLinks(rows));
     const links = await this.links;
     return (key) => links.to(from, key, to) ?? key;
@@ -116,28 +115,28 @@ export class SetReading {
   /** The copies of a set in courses of one's own, and how many more there are. */
   async copies(set: SetRow): Promise<{ copies: Copy[]; others: number }> {
     const members = await this.em.find(SetMemberRow, { set: set.id }, { orderBy: { course: 'asc' } });
-    const roles = await this.roles();
+    const parts = await this.parts();
     const copies: Copy[] = [];
     let others = 0;
     for (const member of members) {
-      const role = roles.get(member.course);
-      if (role === undefined) others++;
-      else copies.push(...(await this.copy(member, role)));
+      const part = parts.get(member.course);
+      if (part === undefined) others++;
+      else copies.push(...(await this.copy(member, part)));
     }
     return { copies, others };
   }
 
   /** Nothing where it is gone or cannot be read. */
-  private async copy(member: SetMemberRow, role: AccessRole): Promise<Copy[]> {
+  private async copy(member: SetMemberRow, part: Part): Promise<Copy[]> {
     const { course, key } = member;
     const live = await this.course(course);
     if (member.kind === 'rule') {
       const row = await this.em.findOne(RuleRow, { course, key });
       const rule = row && readableRule(row);
-      return rule ? [{ member, live, role, row, document: { rule }, name: rule.name }] : [];
+      return rule ? [{ member, live, part, row, document: { rule }, name: rule.name }] : [];
     }
     const row = await this.em.findOne(WordingRow, { course, key });
-    return row ? [{ member, live, role, row, document: { wording: wordingOfRow(row) }, name: row.name }] : [];
+    return row ? [{ member, live, part, row, document: { wording: wordingOfRow(row) }, name: row.name }] : [];
   }
 
   async version(set: SetRow, version: number): Promise<Said> {
@@ -231,9 +230,9 @@ class WordingLinks {
 }
 
 /** Why a copy is left alone. */
-export function leftAloneBecause({ live, role, row }: Copy): SetMember['leftAlone'] {
+export function leftAloneBecause({ live, part, row }: Copy): SetMember['leftAlone'] {
   if (live.row.archivedAt != null) return 'archivedCourse';
-  if (!may(role, 'drafts.write')) return 'notAllowed';
+  if (!part.may.has('drafts.write')) return 'notAllowed';
   return 'archivedAt' in row && row.archivedAt != null ? 'putAway' : null;
 }
 

@@ -45,7 +45,7 @@ async function another(code: string, more: object): Promise<number> {
     guards: { askAbove: 1, staleHours: null },
   });
   const { account } = await em.findOneOrFail(Access, { course: 1 });
-  em.create(Access, { account, course: id, role: 'instructor' });
+  em.create(Access, { account, course: id, role: 'owner' });
   await em.flush();
   return id;
 }

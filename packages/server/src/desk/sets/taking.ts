@@ -1,5 +1,5 @@
 /** A change of one copy, taken in another: as a draft that waits there, or confirmed through the same door as any edit. */
-import { may, type Capability } from '@zest-bell/core/contract';
+import type { Capability } from '@zest-bell/core/access';
 import { lackingNames, parseRule, problemsOfNames, type Rule } from '@zest-bell/core/rules';
 import { carryWordings, withChips } from '@zest-bell/core/carry';
 import { pickOf, type Picks } from '@zest-bell/core/sets';
@@ -56,7 +56,7 @@ export async function takeIn(tx: Tx, live: LiveCourses, reading: SetReading, set
       })),
     );
   const mustBeAllowed = (capability: Capability) => {
-    if (!may(copy.role, capability)) throw new AppError('notAllowed');
+    if (!copy.part.may.has(capability)) throw new AppError('notAllowed');
   };
   // Where all stays as it is there, nothing is stored: the copy has seen this version, and that is all.
   if (merge.lines.some((l) => pickOf(l, how.picks) === 'here')) await store();

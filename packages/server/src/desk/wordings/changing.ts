@@ -1,7 +1,7 @@
 /** What every change of a wording goes through, wherever it is made. */
 import type { Instant } from '@zest-bell/core/time';
 import { ABOUT_NOTHING, aboutOf, textsOf, wordingSchema, type CompiledWording } from '@zest-bell/core/wording';
-import type { Capability } from '@zest-bell/core/contract';
+import type { Capability } from '@zest-bell/core/access';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { runningTrial } from '../../mail/trials/trial.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';

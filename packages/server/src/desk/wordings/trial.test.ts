@@ -117,7 +117,7 @@ describe('a fair trial', () => {
       const guards = { askAbove: 1, staleHours: null };
       const id = await insertCourse(asTx(em), { ...COURSE, code: 'MET 115' }, { sender: SENDER, tokenHash, guards });
       await insertWording(asTx(em), id, { ...WORDING, name: 'As there' });
-      em.create(Access, { account: 1, course: id, role: 'instructor' });
+      em.create(Access, { account: 1, course: id, role: 'owner' });
       return id;
     });
     expect((await answer()).plan.courses.map((c) => c.id)).toEqual([1, second]);

@@ -112,7 +112,7 @@ export async function begin(em: Tx, account: number, parts: CourseParts): Promis
     // Nobody knows this token: the course’s page gives out another when it is asked for.
     tokenHash: tokenHash(randomBytes(32).toString('base64url')),
   });
-  em.create(Access, { account, course, role: 'instructor' });
+  em.create(Access, { account, course, role: 'owner' });
   await em.flush();
   return course;
 }

@@ -13,7 +13,8 @@ import {
   type TrialNudge,
 } from '@zest-bell/core/outcomes';
 import type { NamedTrial, TrialAnswer, TrialPlan, TrialView } from '@zest-bell/core/exchange';
-import { Access, Account } from '../../access/entity.ts';
+import { Account } from '../../access/entity.ts';
+import { coursesWhere } from '../../access/mine.ts';
 import type { LiveCourse, LiveCourses } from '../../course/activity/live.ts';
 import { CourseRow } from '../../course/entity.ts';
 import { sentNudges } from '../nudges/returns.ts';
@@ -57,7 +58,7 @@ type Reader = Pick<Asked, 'live' | 'account'>;
 
 async function viewOf(em: Em, { live, account }: Reader, trial: TrialRow, now: Instant): Promise<TrialView> {
   const parts = await em.find(TrialCourseRow, { trial: trial.id }, { orderBy: { id: 'asc' } });
-  const own = new Set((await em.find(Access, { account })).map((a) => a.course));
+  const own = new Set(await coursesWhere(em, account, 'course.read'));
   const nudges: TrialNudge[] = [];
   const courses: string[] = [];
   for (const part of parts) {
@@ -145,7 +146,7 @@ async function coursesWithTexts(
   em: Em,
   { account, row }: Pick<Asked, 'account' | 'row'>,
 ): Promise<{ id: number; wording: string }[]> {
-  const ids = (await em.find(Access, { account })).map((a) => a.course);
+  const ids = await coursesWhere(em, account, 'drafts.write');
   const rows = await em.find(WordingRow, { course: { $in: ids }, subject: row.subject, body: row.body });
   const found: { id: number; wording: string }[] = [{ id: row.course, wording: row.key }];
   for (const other of rows) {

@@ -36,7 +36,12 @@ export const ERRORS = {
   notAllowed: {
     status: 403,
     family: 'user',
-    title: 'Your role in this course does not allow this. Ask its instructor.',
+    title: 'Your role in this course does not allow this. Ask an owner of the course.',
+  },
+  administratorsOnly: {
+    status: 403,
+    family: 'user',
+    title: 'Only an administrator of this installation can do this.',
   },
   invalidInput: { status: 400, family: 'user', title: 'Some fields need a correction.' },
   inputTooLarge: { status: 413, family: 'user', title: 'This is too large to send at once. Send it in smaller parts.' },

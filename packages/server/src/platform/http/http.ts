@@ -1,10 +1,13 @@
 /** What every route shares: RFC 9457 problem details, parsing by Zod, and the guard against forged requests. */
 import { createHash } from 'node:crypto';
-import type { ErrorRequestHandler, Request, RequestHandler, Response } from 'express';
+import express, { type ErrorRequestHandler, type Request, type RequestHandler, type Response } from 'express';
 import { problemsOfIssues } from '@zest-bell/core/problem';
 import type { Logger } from 'pino';
 import type { z } from 'zod';
 import { AppError, ERRORS, type ErrorCode } from './errors.ts';
+
+/** What a signed-in browser holds. */
+export const SESSION_COOKIE = 'zest-bell';
 
 /** Parses input or throws `invalidInput` with a problem a field. */
 export function parseInput<T>(schema: z.ZodType<T>, input: unknown): T {
@@ -23,16 +26,42 @@ export function sendColumns(req: Request, res: Response, state: readonly unknown
   res.type('application/octet-stream').send(Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength));
 }
 
+const LOOPBACK = /^(localhost|127(\.\d{1,3}){3}|\[::1\])(:\d+)?$/i;
+
+/** The application's own origin: where it is known under an address, that one's, else a name of this machine alone. */
+function ownOrigin(req: Request, publicUrl: string | null): string | null {
+  if (publicUrl !== null) return new URL(publicUrl).origin;
+  const host = req.get('host') ?? '';
+  return LOOPBACK.test(host) ? `${req.protocol}://${host}` : null;
+}
+
 /**
- * Refuses what another site could make a browser send: a page of another origin can set neither this header nor a JSON
- * body without asking first, and is never allowed to.
+ * Refuses what another site could make a browser send with the cookie that it holds: a browser says itself which page a request
+ * comes from, and no page can say otherwise. Who has no session can be made to do nothing in one's name.
  */
-export const sameSiteOnly: RequestHandler = (req, _res, next) => {
-  if (req.method === 'GET' || req.method === 'HEAD') return next();
-  const site = req.get('sec-fetch-site');
-  const foreign = site !== undefined && site !== 'same-origin' && site !== 'none';
-  next(foreign || req.get('x-zest-bell') !== '1' ? new AppError('crossSiteRequest') : undefined);
+export const sameSiteOnly =
+  (publicUrl: string | null): RequestHandler =>
+  (req, _res, next) => {
+    const isReading = req.method === 'GET' || req.method === 'HEAD';
+    if (isReading || !req.headers.cookie?.includes(`${SESSION_COOKIE}=`)) return next();
+    const own = ownOrigin(req, publicUrl);
+    const isOwn = (own !== null && req.get('origin') === own) || req.get('sec-fetch-site') === 'same-origin';
+    next(isOwn ? undefined : new AppError('crossSiteRequest'));
+  };
+
+const readJson = express.json({ limit: '1mb' });
+
+/** Reads a body of JSON. A body of anything else is refused, also where none is taken. */
+export const jsonBody: RequestHandler = (req, res, next) => {
+  if (hasBody(req) && !req.is('json')) return next(new AppError('invalidInput', [NO_JSON]));
+  readJson(req, res, next);
 };
+
+/** RFC 9112, 6: typed from memory. */
+const hasBody = (req: Request): boolean =>
+  req.headers['transfer-encoding'] !== undefined || Number(req.headers['content-length'] ?? 0) > 0;
+
+const NO_JSON = { path: '', code: 'noJson', message: 'The body of this request must be JSON (application/json)' };
 
 const DISK_FULL = /SQLITE_FULL|database or disk is full|ENOSPC/;
 

@@ -1,0 +1,10 @@
+export {
+  ACCESS_ROLES,
+  CAPABILITIES,
+  capabilitiesOf,
+  OWNERS_ALONE,
+  TOKEN_CAPABILITIES,
+  type AccessRole,
+  type AccessTerms,
+  type Capability,
+} from './capabilities.ts';

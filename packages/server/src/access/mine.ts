@@ -1,0 +1,51 @@
+/** In which courses somebody has a part, and what they may do in each: what every request over several courses asks first. */
+import {
+  CAPABILITIES,
+  capabilitiesOf,
+  type AccessRole,
+  type AccessTerms,
+  type Capability,
+} from '@zest-bell/core/access';
+import type { Em } from '../platform/database/orm.ts';
+import { Access, CourseAccessRow } from './entity.ts';
+
+/** What one person is and may in one course. */
+export interface Part {
+  readonly role: AccessRole;
+  readonly may: ReadonlySet<Capability>;
+}
+
+const ALONE: AccessTerms = { assistantsDecide: false };
+const FRESH = { disableIdentityMap: true } as const;
+
+export async function termsOf(em: Em, course: number): Promise<AccessTerms> {
+  return (await em.findOne(CourseAccessRow, { course }, FRESH)) ?? ALONE;
+}
+
+const partOf = (role: AccessRole, terms: AccessTerms): Part => ({ role, may: new Set(capabilitiesOf(role, terms)) });
+
+/** Null for a course that is none of theirs. */
+export async function partIn(em: Em, account: number, course: number): Promise<Part | null> {
+  const access = await em.findOne(Access, { account, course }, FRESH);
+  return access && partOf(access.role, await termsOf(em, course));
+}
+
+/** Their courses by id, in order. */
+export async function partsFor(em: Em, account: number): Promise<ReadonlyMap<number, Part>> {
+  const mine = await em.find(Access, { account }, { ...FRESH, orderBy: { course: 'asc' } });
+  const terms = await em.find(CourseAccessRow, { course: { $in: mine.map((a) => a.course) } }, FRESH);
+  const of = new Map(terms.map((t) => [t.course, t]));
+  return new Map(mine.map((a) => [a.course, partOf(a.role, of.get(a.course) ?? ALONE)]));
+}
+
+/** Those of their courses in which they may do something. */
+export async function coursesWhere(em: Em, account: number, capability: Capability): Promise<number[]> {
+  return [...(await partsFor(em, account))].filter(([, { may }]) => may.has(capability)).map(([course]) => course);
+}
+
+export async function mayIn(em: Em, account: number, course: number, capability: Capability): Promise<boolean> {
+  return (await partIn(em, account, course))?.may.has(capability) ?? false;
+}
+
+/** In the order of the list, as it is told. */
+export const listOf = ({ may }: Part): Capability[] => CAPABILITIES.filter((c) => may.has(c));
