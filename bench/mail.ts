@@ -64,6 +64,8 @@ export async function benchMail(): Promise<void> {
     live: new LiveCourses(),
     mail,
     logger: pino({ level: 'error' }),
+    linkBase: () => null,
+    seal: { close: (text: string) => text, open: (text: string) => text },
     pauseLink: (nudge: number) => `https://bell.saltmarsh.example/p/${nudge}`,
     replyAddress: () => null,
     folder: join(folder, 'inbox'),

@@ -7,7 +7,10 @@ import compression from 'compression';
 import helmet from 'helmet';
 import { API_BASE, contract, openApi } from '@zest-bell/core/contract';
 import { Door } from './access/door.ts';
+import { actRoutes } from './access/actRoutes.ts';
+import { peopleRoutes } from './access/peopleRoutes.ts';
 import { accountRoutes } from './access/routes.ts';
+import { tokenRoutes } from './access/tokenRoutes.ts';
 import { sessions } from './access/sessions.ts';
 import { isArchived } from './course/archive.ts';
 import { titlesOf } from './course/titles.ts';
@@ -43,6 +46,8 @@ export interface AppOptions {
   } | null;
   /** The address under which people reach it; links in mail are made from it alone. */
   readonly publicUrl?: string | null;
+  /** Typed by whoever makes the first account, where the server can be reached from elsewhere. */
+  readonly firstCode?: string | null;
   readonly isReady: () => boolean;
   /** Of the application. */
   readonly version?: string;
@@ -122,10 +127,18 @@ export function createApp(services: Services, dispatcher: Dispatcher, options: A
 export function doorOf(
   services: Services,
   dispatcher: Dispatcher,
-  options: Pick<AppOptions, 'demo' | 'publicUrl'>,
+  options: Pick<AppOptions, 'demo' | 'publicUrl' | 'firstCode'>,
 ): Door {
-  const door = new Door(services.reading, isArchived, { publicUrl: options.publicUrl ?? null });
-  accountRoutes(door, services.orm, { demoEmail: options.demo?.email ?? null, titlesOf });
+  const { orm, reading, logger } = services;
+  const door = new Door({
+    ...{ orm, reading, isArchived, publicUrl: options.publicUrl ?? null },
+    onLost: (error) => logger.error({ err: error }, 'what was done could not be written into the log of acts'),
+  });
+  const accounts = { demoEmail: options.demo?.email ?? null, titlesOf };
+  accountRoutes(door, services, { ...accounts, firstCode: options.firstCode ?? null });
+  peopleRoutes(door, services, accounts);
+  tokenRoutes(door, services);
+  actRoutes(door, services, accounts);
   door.on(contract.desk.clock, async () => ({
     now: services.clock.now(),
     nextRound: await nextRoundOfAll(services),

@@ -5,6 +5,7 @@
 import { existsSync } from 'node:fs';
 import { openDatabase } from './database.ts';
 import { CourseRow } from './course/entity.ts';
+import { namedActor } from '@zest-bell/core/access';
 
 /** Throws a sentence when there is no database, or something is in the way of the copy. */
 export async function backUp(database: string, file: string, now: number): Promise<void> {
@@ -22,7 +23,7 @@ export async function backUp(database: string, file: string, now: number): Promi
   await em.nativeUpdate(
     CourseRow,
     { stoppedAt: null },
-    { stoppedAt: now, stoppedBy: 'the backup that this was restored from' },
+    { stoppedAt: now, stoppedBy: namedActor('the backup that this was restored from') },
   );
   // One file and nothing beside it.
   await copy.em.getConnection().execute('pragma journal_mode = DELETE');

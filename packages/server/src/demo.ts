@@ -33,7 +33,7 @@ import { contract } from '@zest-bell/core/contract';
 import { Access, Account } from './access/entity.ts';
 import { coursesWhere } from './access/mine.ts';
 import { hashPassword } from './access/passwords.ts';
-import { tokenHash } from './intake/activity/ingest.ts';
+import { tokenHash } from './access/tokens.ts';
 import { CourseRow, PersonRow } from './course/entity.ts';
 import { insertCourse } from './course/repository.ts';
 import { joinSet, setOf } from './desk/sets/membership.ts';
@@ -50,6 +50,7 @@ import { planOf, startTrial } from './mail/trials/trial.ts';
 import { WordingRow } from './wording/entity.ts';
 import { wordingOfRow } from './wording/repository.ts';
 import { inTransaction } from './platform/database/transaction.ts';
+import { accountActor } from '@zest-bell/core/access';
 
 /** For trying the sign-in form; the demo's button needs none. */
 export const DEMO_PASSWORD = 'high-water-0914';
@@ -208,7 +209,7 @@ async function setUp(orm: Orm, tokenOf: (code: string) => string): Promise<void>
       for (const pin of remarks?.pins ?? []) em.create(PinRow, { ...own, ...pin });
       for (const note of remarks?.notes ?? []) em.create(NoteRow, { ...own, ...note });
     }
-    await useTogether(em);
+    await useTogether(em, instructor.id);
     const next = await insertCourse(em, NEXT_TERM.parts, {
       sender: NEXT_TERM.sender,
       tokenHash: tokenHash(tokenOf(NEXT_TERM.parts.code)),
@@ -219,7 +220,7 @@ async function setUp(orm: Orm, tokenOf: (code: string) => string): Promise<void>
 }
 
 /** What both courses have is of one set: they joined what each had written for itself. */
-async function useTogether(tx: Tx): Promise<void> {
+async function useTogether(tx: Tx, instructor: number): Promise<void> {
   const [first, ...others] = await tx.find(CourseRow, {}, { orderBy: { id: 'asc' } });
   const rule = await tx.findOneOrFail(RuleRow, { course: first!.id, key: SHARED.rule });
   const wording = await tx.findOneOrFail(WordingRow, { course: first!.id, key: SHARED.wording });
@@ -227,7 +228,7 @@ async function useTogether(tx: Tx): Promise<void> {
     ['wording', SHARED.wording, wordingOfRow(wording)],
     ['rule', SHARED.rule, rule.document],
   ] as const) {
-    const saying = { document, by: DEMO_INSTRUCTOR.name, now: SET_UP_AT };
+    const saying = { document, by: accountActor(instructor), now: SET_UP_AT };
     const { set } = await setOf(tx, { kind, course: first!.id, key }, saying);
     for (const { id: course } of others) await joinSet(tx, set, { kind, course, key });
   }
@@ -241,13 +242,11 @@ const earliest = (...times: (number | null)[]): number | null => {
 /** Replies from before the last weekend were answered in the weeks that were played. */
 async function settleOld(orm: Orm): Promise<void> {
   const before = OPENING - 4 * DAY;
-  await inTransaction(orm, (em) =>
-    em.nativeUpdate(
-      ReplyRow,
-      { at: { $lt: before }, settledAt: null },
-      { settledAt: before, settledBy: DEMO_INSTRUCTOR.name },
-    ),
-  );
+  await inTransaction(orm, async (em) => {
+    const { id } = await em.findOneOrFail(Account, { email: DEMO_INSTRUCTOR.email });
+    const settled = { settledAt: before, settledBy: accountActor(id) };
+    await em.nativeUpdate(ReplyRow, { at: { $lt: before }, settledAt: null }, settled);
+  });
 }
 
 /** Everyone on the rosters of the person's own courses who has an address, and the contacts named there. */

@@ -1,4 +1,16 @@
-import { Access, Account, CourseAccessRow, SessionRow, SignInTryRow } from './access/entity.ts';
+import {
+  Access,
+  Account,
+  ActRow,
+  CourseAccessRow,
+  InstallationRow,
+  LinkRow,
+  PasskeyRow,
+  RecoveryRow,
+  SessionRow,
+  SignInTryRow,
+  TokenRow,
+} from './access/entity.ts';
 import { EventRow, GradeRow, RetractedRow, SegmentRow } from './course/activity/entity.ts';
 import { ChangeRow } from './intake/changes/entity.ts';
 import { AsideRow, CourseRow, ItemRow, PersonRow } from './course/entity.ts';
@@ -25,7 +37,13 @@ import { CourseMatchRow, SetMemberRow, SetRow, SetVersionRow } from './desk/sets
 export const entities = [
   Account,
   Access,
+  ActRow,
   CourseAccessRow,
+  InstallationRow,
+  LinkRow,
+  PasskeyRow,
+  RecoveryRow,
+  TokenRow,
   SessionRow,
   SignInTryRow,
   CourseRow,

@@ -1,5 +1,5 @@
 /** The composition root: the one place where things are wired. */
-import { createPrivateKey } from 'node:crypto';
+import { createPrivateKey, randomBytes } from 'node:crypto';
 import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { pino } from 'pino';
@@ -8,9 +8,12 @@ import { forgetTries } from './access/tries.ts';
 import { LiveCourses } from './course/activity/live.ts';
 import { DEMO_REPLIES, openDemo, type Demo } from './demo.ts';
 import { makeDispatcher } from './dispatching.ts';
+import { Account } from './access/entity.ts';
+import type { Orm } from './platform/database/orm.ts';
 import { createApp } from './app.ts';
 import { systemClock } from './platform/process/clock.ts';
 import { readConfig, StartProblem, type Config } from './platform/process/config.ts';
+import { sealOf } from './platform/process/seal.ts';
 import { openDataFolder, sessionSecret } from './platform/process/dataFolder.ts';
 import { pauseToken } from './mail/pauses/token.ts';
 import { replyAddress } from './mail/replies/address.ts';
@@ -62,10 +65,13 @@ async function start(config: Config): Promise<void> {
     folder: join(config.data, 'inbox'),
     exporting: join(config.data, 'exports'),
     replyAddress: (tag) => (replies ? replyAddress(secret, replies.domain, tag) : null),
+    linkBase,
+    seal: sealOf(secret, 'factors'),
     pauseLink: (nudge) => (linkBase() === null ? null : `${linkBase()}/p/${pauseToken(secret, nudge)}`),
   };
   const dispatcher = makeDispatcher(services);
   let ready = false;
+  const firstCode = await codeForFirst(config, orm);
   const app = createApp(services, dispatcher, {
     secret,
     secure: config.publicUrl?.startsWith('https:') ?? false,
@@ -74,6 +80,7 @@ async function start(config: Config): Promise<void> {
     demo: demo && { email: demo.email, routes: demo.routes, isSilent: () => demo.clock.silentSince !== null },
     isReady: () => ready,
     version: ownVersion(),
+    firstCode,
   });
   const { server, port } = await listen(app, config.port, config.host);
   local = `http://${config.host}:${port}`;
@@ -197,4 +204,16 @@ function ownVersion(): string {
     readonly version: string;
   };
   return about.version;
+}
+
+/**
+ * Who makes the first account of a server that others can reach shows that they started it, by a code that it prints. Null where nobody
+ * else can reach it, or there is an account already.
+ */
+async function codeForFirst({ host, publicUrl, demo }: Config, orm: Orm): Promise<string | null> {
+  const isHere = publicUrl === null && /^(localhost|127\.|\[?::1)/.test(host);
+  if (demo || isHere || (await orm.em.fork().count(Account)) > 0) return null;
+  const code = randomBytes(9).toString('base64url');
+  process.stdout.write(`Type this code with the first account: ${code}\n`);
+  return code;
 }

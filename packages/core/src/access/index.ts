@@ -8,3 +8,4 @@ export {
   type AccessTerms,
   type Capability,
 } from './capabilities.ts';
+export { accountActor, namedActor, refOf, tokenActor, type Actor, type ActorRef } from './actor.ts';

@@ -8,6 +8,7 @@ import type { AnyEndpoint } from './endpoint.ts';
 import { exports } from './exports.ts';
 import { intake } from './intake.ts';
 import { mail } from './mail.ts';
+import { admin, people } from './people.ts';
 import { rounds } from './rounds.ts';
 import { rules } from './rules.ts';
 import { sets } from './sets.ts';
@@ -16,6 +17,8 @@ import { wording } from './wording.ts';
 
 export const contract = {
   access,
+  people,
+  admin,
   course,
   wording,
   rules,

@@ -1,5 +1,5 @@
 /** What the other packages use of `contract`. */
-export { contract, endpoints } from './contract.ts';
+export { contract, endpoints, type NamedEndpoint } from './contract.ts';
 export {
   urlOf,
   type AnswerOf,

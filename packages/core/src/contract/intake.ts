@@ -102,7 +102,7 @@ export const intake = {
   }),
 
   data: get('/courses/{course}/data', 'course.read', 'How a course is fed', { answer: json<DataAnswer>() }),
-  secret: post('/courses/{course}/data/secret', 'data.write', 'A new secret for the platform, shown once', {
+  secret: post('/courses/{course}/data/secret', 'tokens.write', 'A new secret for the platform, shown once', {
     body: z.strictObject({ of: z.enum(['activity', 'statements']) }),
     answer: json<{ readonly secret: string }>(),
   }),

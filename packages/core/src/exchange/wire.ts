@@ -12,6 +12,7 @@ import type { CourseGuards } from '../rounds/decide/courseLimits.ts';
 import type { WithheldReason } from '../rounds/decide/limits.ts';
 import type { Standing } from '../rounds/decide/standing.ts';
 import type { Story } from '../lookout/story.ts';
+import type { Factor } from './access.ts';
 import type { AccessRole, Capability } from '../access/capabilities.ts';
 import type { RoundTotals } from '../rounds/whatIf/limitsEffect.ts';
 import type { TakenBy } from '../rounds/whatIf/reach.ts';
@@ -40,6 +41,10 @@ export interface SessionAnswer {
     readonly role: AccessRole;
     readonly may: readonly Capability[];
   }[];
+  /** What is still to be shown before somebody is signed in; not there where nothing is. */
+  readonly needs?: readonly Factor[];
+  /** Whether a second factor has to be set up before anything else. */
+  readonly mustSetFactor: boolean;
   readonly demo: boolean;
   readonly needsFirstAccount: boolean;
 }

@@ -1,8 +1,6 @@
 /** Who asks, as a request says it. */
 import type { Request } from 'express';
 import { AppError } from '../platform/http/errors.ts';
-import type { Em } from '../platform/database/orm.ts';
-import { Account } from './entity.ts';
 
 /** The account of the signed-in person; throws `signInNeeded` when there is none. */
 export function accountOf(req: Request): number {
@@ -10,10 +8,6 @@ export function accountOf(req: Request): number {
   if (account === undefined) throw new AppError('signInNeeded');
   return account;
 }
-
-/** The name under which an account is known to others. */
-export const accountName = async (em: Em, id: number): Promise<string> =>
-  (await em.findOneOrFail(Account, { id }, { disableIdentityMap: true })).name;
 
 /** An id of a path, as it is written: digits and nothing else. Throws `notFound`. */
 export function idOf(text: string): number {

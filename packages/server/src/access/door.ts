@@ -3,55 +3,92 @@
  * right is looked at before anything of the body is read; what is refused is refused in this order.
  */
 import { Router, type Request, type RequestHandler, type Response } from 'express';
-import { CAPABILITIES, type Capability } from '@zest-bell/core/access';
-import { SENT, type Answering, type AnyEndpoint, type Asked, type Needs } from '@zest-bell/core/contract';
+import { rateLimit } from 'express-rate-limit';
+import { accountActor, CAPABILITIES, tokenActor, type Actor, type Capability } from '@zest-bell/core/access';
+import { contract, SENT, type Answering, type AnyEndpoint, type Asked, type Needs } from '@zest-bell/core/contract';
 import { AppError } from '../platform/http/errors.ts';
 import { jsonBody, parseInput, sameSiteOnly } from '../platform/http/http.ts';
 import type { Em, Orm } from '../platform/database/orm.ts';
+import { actOf, isAct, keepAct } from './acts.ts';
 import { Account } from './entity.ts';
-import { partIn, type Part } from './mine.ts';
-import { accountOf, idOf } from './asking.ts';
+import { idOf } from './asking.ts';
+import { partIn } from './mine.ts';
+import { seen } from './sessions.ts';
+import { basicPasswordOf, bearerOf, tokenOf, used } from './tokens.ts';
 
 export interface Call<E> extends Asked<E> {
   readonly req: Request;
   readonly res: Response;
-  /** The course in the path, which its reader may enter; 0 where there is none. */
+  /** The course in the path, or of the token, which its reader may enter; 0 where there is none. */
   readonly course: number;
+  /** Who asks, as it is kept of what they do. */
+  readonly actor: Actor;
   /** Throws `notAllowed` where the reader lacks what more a request needs once it is known what it is about. */
   readonly mustBeAllowed: (capability: Capability) => void;
 }
 
 /** What a request asks for beside what all do. */
 export interface Besides {
-  /** In place of the session, or before it: a limit of tries, a key. */
+  /** Before anything else: a limit of tries. */
   readonly guards?: readonly RequestHandler[];
   /** What reads its body, in place of JSON of up to a megabyte. */
   readonly reader?: RequestHandler;
 }
 
+/** Who asks: an account, or a token of one course with what it may. */
+interface Asking {
+  readonly account: number;
+  readonly actor: Actor;
+  /** Under which its requests are counted. */
+  readonly key: string;
+  readonly isAdministrator: boolean;
+  readonly token: { readonly course: number; readonly may: ReadonlySet<Capability> } | null;
+}
+interface Entered {
+  readonly course: number;
+  readonly may: ReadonlySet<Capability>;
+}
+
+/** Requests of one account or token within a minute. */
+const MOST_A_MINUTE = 6000;
 const NO_READER: RequestHandler = (_req, _res, next) => next();
 
+const OF_ACCOUNT = new Set<AnyEndpoint>(Object.values(contract.access));
+
 const isCapability = (needs: Needs): needs is Capability => (CAPABILITIES as readonly string[]).includes(needs);
+
+export interface DoorOptions {
+  readonly orm: Orm;
+  readonly reading: Orm;
+  /** Whether a course is only read; what a course is, is said elsewhere. */
+  readonly isArchived: (em: Em, course: number) => Promise<boolean>;
+  /** The address under which people reach the application, where it is known. */
+  readonly publicUrl?: string | null;
+  /** What could not be kept of what somebody did. */
+  readonly onLost?: (error: unknown) => void;
+  readonly mostAMinute?: number;
+}
 
 export class Door {
   readonly router = Router();
   /** What is served, as a test compares it with the contract. */
   readonly served: AnyEndpoint[] = [];
-  private readonly reading: Orm;
-  /** Whether a course is only read; what a course is, is said elsewhere. */
-  private readonly isArchived: (em: Em, course: number) => Promise<boolean>;
-
+  private readonly options: DoorOptions;
   private readonly sameSite: RequestHandler;
+  private readonly limit: RequestHandler;
 
-  /** `publicUrl`: the address under which people reach the application, where it is known. */
-  constructor(
-    reading: Orm,
-    isArchived: (em: Em, course: number) => Promise<boolean>,
-    { publicUrl = null }: { readonly publicUrl?: string | null } = {},
-  ) {
-    this.reading = reading;
-    this.sameSite = sameSiteOnly(publicUrl);
-    this.isArchived = isArchived;
+  constructor(options: DoorOptions) {
+    this.options = options;
+    this.sameSite = sameSiteOnly(options.publicUrl ?? null);
+    this.limit = rateLimit({
+      windowMs: 60_000,
+      limit: options.mostAMinute ?? MOST_A_MINUTE,
+      keyGenerator: (_req, res) => askingOf(res).key,
+      skip: (_req, res) => res.locals['asking'] === undefined,
+      standardHeaders: 'draft-8',
+      legacyHeaders: false,
+      handler: (_req, _res, next) => next(new AppError('tooManyRequests')),
+    });
   }
 
   readonly on = <E extends AnyEndpoint>(
@@ -61,20 +98,27 @@ export class Door {
   ): void => {
     this.served.push(endpoint);
     const method = endpoint.method.toLowerCase() as 'get' | 'post' | 'put' | 'delete';
-    const own: RequestHandler[] = endpoint.needs === 'key' ? [] : [this.known(endpoint.needs), this.sameSite];
     const takes = reader ?? (endpoint.method === 'GET' || endpoint.upload ? NO_READER : jsonBody);
     const path = endpoint.path.replace(/\{(\w+)\}/g, ':$1');
-    this.router[method](path, ...guards, ...own, this.allowed(endpoint), takes, async (req, res) => {
+    const before = [this.known(endpoint), this.sameSite, this.allowed(endpoint), takes];
+    this.router[method](path, ...guards, ...before, async (req, res) => {
       const { body, query } = endpoint;
+      const asking = res.locals['asking'] as Asking | undefined;
+      const { course = 0, may } = (res.locals['entered'] as Entered | undefined) ?? {};
       const asked = {
-        ...{ req, res, path: req.params, account: req.session?.account ?? 0, course: courseIn(res) },
+        ...{ req, res, path: req.params, account: asking?.account ?? req.session.account ?? 0, course },
+        actor: asking?.actor ?? accountActor(req.session.account ?? 0),
         mustBeAllowed: (capability: Capability) => {
-          if (!partOf(res)?.may.has(capability)) throw new AppError('notAllowed');
+          if (!may?.has(capability)) throw new AppError('notAllowed');
         },
         query: query ? parseInput(query, req.query) : undefined,
         body: body ? parseInput(body, req.body ?? {}) : undefined,
       };
+      await new Promise<void>((resolve, reject) => {
+        void this.limit(req, res, (error) => (error instanceof Error ? reject(error) : resolve()));
+      });
       const said = await answer(asked as unknown as Call<E>);
+      if (isAct(endpoint)) await this.kept(endpoint, asked, req);
       if (said === SENT) return;
       if (endpoint.answer.form === 'nothing' || said === undefined)
         return void res.status(endpoint.answer.status).end();
@@ -82,35 +126,83 @@ export class Door {
     });
   };
 
-  /** Somebody who is signed in with an account that is still there. */
-  private known(needs: Needs): RequestHandler {
+  /** What was done is done: that it could not be kept refuses nothing. */
+  private async kept(endpoint: AnyEndpoint, { course, actor }: { course: number; actor: Actor }, req: Request) {
+    const names = Object.entries(req.params).filter(([name]) => name !== 'course');
+    const about = Object.fromEntries(names.map(([name, id]) => [name, String(id)]));
+    const act = { course: course === 0 ? null : course, by: actor, act: actOf(endpoint), about, from: req.ip ?? '' };
+    await keepAct(this.options.orm, act).catch((error: unknown) => this.options.onLost?.(error));
+  }
+
+  /** Somebody who is signed in with an account that is still there, or a program with a token. */
+  private known(endpoint: AnyEndpoint): RequestHandler {
+    const { needs } = endpoint;
     return async (req, res, next) => {
       if (needs === 'open') return next();
-      const account = await this.reading.em.fork().findOne(Account, { id: accountOf(req) });
-      if (!account) throw new AppError('signInNeeded');
-      res.locals['isAdministrator'] = account.isAdministrator;
+      const asking = await this.asking(needs, req);
+      if (!asking) {
+        if (needs === 'key' || req.get('authorization') !== undefined) {
+          res.set('www-authenticate', 'Bearer realm="Zest Bell"');
+          throw new AppError('tokenNeeded');
+        }
+        throw new AppError('signInNeeded');
+      }
+      // Who has to set up a second factor can do that, and nothing else.
+      if (!asking.token && req.session.mustSetFactor && !OF_ACCOUNT.has(endpoint)) throw new AppError('factorNeeded');
+      res.locals['asking'] = asking;
+      // A token is no cookie: no page of another site can send it.
+      if (asking.token) delete req.headers.cookie;
       next();
     };
+  }
+
+  /** Where a token is sent, a session counts for nothing. */
+  private async asking(needs: Needs, req: Request): Promise<Asking | null> {
+    const em = this.options.reading.em.fork();
+    if (req.get('authorization') !== undefined || needs === 'key') {
+      const secret = bearerOf(req) ?? (needs === 'key' ? basicPasswordOf(req) : null);
+      const row = secret === null ? null : await tokenOf(em, secret);
+      if (!row) return null;
+      await used(this.options.orm, row).catch((error: unknown) => this.options.onLost?.(error));
+      return {
+        ...{ account: row.madeBy ?? 0, actor: tokenActor(row.id), key: `token ${row.id}`, isAdministrator: false },
+        token: { course: row.course, may: new Set(row.capabilities) },
+      };
+    }
+    const { account } = req.session;
+    const row = account === undefined ? null : await em.findOne(Account, { id: account });
+    if (!row) return null;
+    await seen(this.options.orm, req.sessionID).catch((error: unknown) => this.options.onLost?.(error));
+    const { id, isAdministrator } = row;
+    return { account: id, actor: accountActor(id), key: `account ${id}`, isAdministrator, token: null };
   }
 
   /** A course of one's own, else it does not exist for them; and what they may do in it. */
   private allowed({ needs, method, inArchive }: AnyEndpoint): RequestHandler {
     // What needs no more than reading changes nothing, however it is asked.
-    const changes = method !== 'GET' && needs !== 'course.read' && !inArchive;
+    const changes = method !== 'GET' && needs !== 'course.read' && needs !== 'counts.read' && !inArchive;
     return async (req, res, next) => {
-      if (needs === 'administrator' && res.locals['isAdministrator'] !== true) throw new AppError('administratorsOnly');
-      if (!isCapability(needs)) return next();
-      const course = idOf(String(req.params['course']));
-      const em = this.reading.em.fork();
-      const part = await partIn(em, accountOf(req), course);
-      if (!part) throw new AppError('notFound');
-      if (!part.may.has(needs)) throw new AppError('notAllowed');
-      if (changes && (await this.isArchived(em, course))) throw new AppError('courseArchived');
-      Object.assign(res.locals, { course, part });
+      if (needs === 'open') return next();
+      const asking = askingOf(res);
+      if (needs === 'administrator' && !asking.isAdministrator) throw new AppError('administratorsOnly');
+      if (needs === 'signedIn' && asking.token) throw new AppError('notAllowed');
+      if (!isCapability(needs) && needs !== 'key') return next();
+      const em = this.options.reading.em.fork();
+      const entered = await entering(em, asking, needs === 'key' ? null : idOf(String(req.params['course'])));
+      if (!entered.may.has(needs === 'key' ? 'data.write' : needs)) throw new AppError('notAllowed');
+      if (changes && (await this.options.isArchived(em, entered.course))) throw new AppError('courseArchived');
+      res.locals['entered'] = entered;
       next();
     };
   }
 }
 
-const partOf = (res: Response): Part | undefined => res.locals['part'] as Part | undefined;
-const courseIn = (res: Response): number => (res.locals['course'] as number | undefined) ?? 0;
+/** `wanted` is null where the course is the token's. Throws `notFound`. */
+async function entering(em: Em, { account, token }: Asking, wanted: number | null): Promise<Entered> {
+  if (token && (wanted === null || wanted === token.course)) return token;
+  const part = token || wanted === null ? null : await partIn(em, account, wanted);
+  if (!part) throw new AppError('notFound');
+  return { course: wanted!, may: part.may };
+}
+
+const askingOf = (res: Response): Asking => res.locals['asking'] as Asking;

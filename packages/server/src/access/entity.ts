@@ -1,6 +1,7 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import { DIGESTS, SEND_DELAY } from '@zest-bell/core/exchange';
-import { ACCESS_ROLES } from '@zest-bell/core/access';
+import { ACCESS_ROLES, type Capability } from '@zest-bell/core/access';
+import { actorColumn } from './actorColumn.ts';
 import { instantColumn, oneOf } from '../platform/database/columns.ts';
 
 /** Somebody who can sign in. */
@@ -17,6 +18,10 @@ export const Account = defineEntity({
     digestAt: instantColumn().nullable(),
     /** Whether they keep the whole installation: its people, its limits, what it is connected to. */
     isAdministrator: p.boolean().default(false),
+    /** The secret of their authenticator app, sealed; null for none. */
+    totp: p.text().nullable(),
+    /** The period of the last code that was taken: a code works once. */
+    totpUsed: p.integer().nullable(),
     /** Seconds that what they send by hand waits before it leaves; 0 for none. */
     sendDelay: p.integer().default(SEND_DELAY),
   },
@@ -60,6 +65,117 @@ export const CourseAccessRow = defineEntity({
 });
 export type CourseAccessRow = InferEntity<typeof CourseAccessRow>;
 
+/** What opens a course to a program: shown once, kept as a hash. */
+export const TokenRow = defineEntity({
+  name: 'TokenRow',
+  tableName: 'token',
+  properties: {
+    id: p.integer().primary(),
+    course: p.integer().index(),
+    name: p.string(),
+    /** SHA-256. */
+    hash: p.string().unique(),
+    capabilities: p.json<readonly Capability[]>(),
+    /** Null for those that were there before anybody could make one. */
+    madeBy: p.integer().nullable(),
+    /** By the real clock, like all of a token. */
+    madeAt: instantColumn(),
+    endsAt: instantColumn().nullable(),
+    revokedAt: instantColumn().nullable(),
+    /** To the minute. */
+    usedAt: instantColumn().nullable(),
+  },
+});
+export type TokenRow = InferEntity<typeof TokenRow>;
+
+/** What somebody did: each changing request that was answered, and each file that left. */
+export const ActRow = defineEntity({
+  name: 'ActRow',
+  tableName: 'act',
+  properties: {
+    id: p.integer().primary(),
+    /** By the real clock. */
+    at: instantColumn().index(),
+    /** Null for what is about no course. */
+    course: p.integer().nullable(),
+    by: actorColumn(),
+    /** As the contract names the request: `rules.ring`. */
+    act: p.string(),
+    /** What it was about: the names in its path, ids of today. */
+    about: p.json<Readonly<Record<string, string>>>(),
+    /** Where it came from: an address of the network. */
+    from: p.string(),
+  },
+  indexes: [{ properties: ['course', 'at'] }],
+});
+export type ActRow = InferEntity<typeof ActRow>;
+
+/** A link that works once: of an invitation, or of a forgotten password. It is kept as a hash. */
+export const LinkRow = defineEntity({
+  name: 'LinkRow',
+  tableName: 'link',
+  properties: {
+    id: p.integer().primary(),
+    kind: oneOf(['invitation', 'password']),
+    /** SHA-256. */
+    hash: p.string().unique(),
+    /** Whom it was made for. */
+    email: p.string(),
+    /** Of an invitation. */
+    course: p.integer().nullable().index(),
+    role: oneOf(ACCESS_ROLES).nullable(),
+    by: actorColumn().nullable(),
+    at: instantColumn(),
+    endsAt: instantColumn(),
+    usedAt: instantColumn().nullable(),
+  },
+});
+export type LinkRow = InferEntity<typeof LinkRow>;
+
+/** A code for whoever lost their second factor: it works once. */
+export const RecoveryRow = defineEntity({
+  name: 'RecoveryRow',
+  tableName: 'recovery_code',
+  properties: {
+    id: p.integer().primary(),
+    account: p.integer().index(),
+    /** SHA-256: such a code is as long as a token. */
+    hash: p.string(),
+  },
+});
+export type RecoveryRow = InferEntity<typeof RecoveryRow>;
+
+/** A passkey (Web Authentication, Level 2). */
+export const PasskeyRow = defineEntity({
+  name: 'PasskeyRow',
+  tableName: 'passkey',
+  properties: {
+    id: p.integer().primary(),
+    account: p.integer().index(),
+    name: p.string(),
+    /** As the browser names it, in base64url. */
+    credential: p.string().unique(),
+    /** In base64url. */
+    publicKey: p.text(),
+    counter: p.bigint('number'),
+    at: instantColumn(),
+    usedAt: instantColumn().nullable(),
+  },
+});
+export type PasskeyRow = InferEntity<typeof PasskeyRow>;
+
+/** What holds for the whole installation; one row, and none while all is as usual. */
+export const InstallationRow = defineEntity({
+  name: 'InstallationRow',
+  tableName: 'installation',
+  properties: {
+    id: p.integer().primary(),
+    factorRequired: p.boolean().default(false),
+    keepMonths: p.integer().default(24),
+  },
+});
+export type InstallationRow = InferEntity<typeof InstallationRow>;
+
 /** A signed-in browser; the id is a hash of what its cookie holds. */
 export const SessionRow = defineEntity({
   name: 'SessionRow',
@@ -69,6 +185,12 @@ export const SessionRow = defineEntity({
     data: p.text(),
     /** Whose it is; null before anybody signed in. */
     account: p.integer().nullable().index(),
+    since: instantColumn().default(0),
+    /** To the minute. */
+    seenAt: instantColumn().default(0),
+    /** Where it was signed in from, and with which browser, as it says itself. */
+    from: p.string().default(''),
+    browser: p.text().default(''),
     expiresAt: instantColumn().index(),
   },
 });

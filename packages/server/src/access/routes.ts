@@ -1,89 +1,52 @@
-/** Signing in and out, and the first account of a new installation. */
-import type { Door } from './door.ts';
-import { contract } from '@zest-bell/core/contract';
+/** Signing in and out, a first account, passwords, and where somebody is signed in. */
 import { promisify } from 'node:util';
-import { type Request } from 'express';
+import { contract } from '@zest-bell/core/contract';
 import { rateLimit } from 'express-rate-limit';
-import type { SessionAnswer } from '@zest-bell/core/exchange';
+import type { Request } from 'express';
 import { AppError } from '../platform/http/errors.ts';
 import { SESSION_COOKIE } from '../platform/http/http.ts';
-import type { Em, Orm } from '../platform/database/orm.ts';
-import { Account, SessionRow } from './entity.ts';
-import { listOf, partsFor, type Part } from './mine.ts';
-import { hashPassword, passwordFits } from './passwords.ts';
-import { countTry, mayTry } from './tries.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
-
-/** A new session id at every sign-in, so that one planted before is worth nothing. */
-async function begin(req: Request, account: number): Promise<void> {
-  const { session } = req;
-  await promisify(session.regenerate.bind(session))();
-  // `regenerate` put a new session in the old one's place.
-  req.session.account = account;
-  await promisify(req.session.save.bind(req.session))();
-}
+import { sendAccountMail } from './accountMail.ts';
+import { mustNotBeCommon } from './commonPasswords.ts';
+import type { Door } from './door.ts';
+import { Account, LinkRow, SessionRow } from './entity.ts';
+import { factorRoutes } from './factorRoutes.ts';
+import { linkOf, makeLink, useLink } from './links.ts';
+import { hashPassword, passwordFits } from './passwords.ts';
+import { hashed } from './sessions.ts';
+import { answering, limitOf, signInWith, type AccountOptions, type AccountServices } from './signedIn.ts';
+import { begin } from './signing.ts';
+import { countTry, mayTry } from './tries.ts';
 
 /** Wrong passwords of one address, whomever they name: a campus behind one address has many people. */
 const MOST_OF_ADDRESS = 100;
+/** Links for a new password that one address may ask for within a quarter of an hour. */
+const MOST_FORGOTTEN = 20;
 
 const guessOf = (req: Request, email: string) => ({ email, address: req.ip ?? '' });
 
-export interface AccountOptions {
-  /** In the demo, whom one button signs in. */
-  readonly demoEmail: string | null;
-  /** What courses are called, by their ids. */
-  readonly titlesOf: (em: Em, courses: readonly number[]) => Promise<readonly CourseTitle[]>;
-  readonly attempts?: number;
-}
-export interface CourseTitle {
-  readonly id: number;
-  readonly code: string;
-  readonly title: string;
-}
+export function accountRoutes(door: Door, services: AccountServices, options: AccountOptions): void {
+  const { orm } = services;
+  const { demoEmail, attempts = MOST_OF_ADDRESS, firstCode = null } = options;
+  const limit = limitOf(attempts);
+  const answer = answering(services, options);
+  factorRoutes(door, services, answer, limit);
+  forgottenRoutes(door, services);
 
-const sessionAccount = ({ id, name, email, sendDelay, isAdministrator }: Account) => ({
-  ...{ id, name, email, sendDelay, isAdministrator },
-});
-
-export function accountRoutes(door: Door, orm: Orm, options: AccountOptions): void {
-  const { demoEmail, titlesOf, attempts = MOST_OF_ADDRESS } = options;
-  const limit = rateLimit({
-    windowMs: 15 * 60_000,
-    limit: attempts,
-    skipSuccessfulRequests: true,
-    // Who may say where a request comes from is set elsewhere, and what others say of it is worth nothing.
-    validate: { xForwardedForHeader: false },
-    standardHeaders: 'draft-7',
-    legacyHeaders: false,
-    handler: (_req, _res, next) => next(new AppError('tooManyAttempts')),
-  });
-
-  const answer = async (account: number | undefined): Promise<SessionAnswer> => {
-    const em = orm.em.fork();
-    const row = account === undefined ? null : await em.findOne(Account, { id: account });
-    const parts = row ? await partsFor(em, row.id) : new Map<number, Part>();
-    const titles = await titlesOf(em, [...parts.keys()]);
-    return {
-      account: row && sessionAccount(row),
-      courses: titles.map((c) => ({ ...c, role: parts.get(c.id)!.role, may: listOf(parts.get(c.id)!) })),
-      demo: demoEmail !== null,
-      needsFirstAccount: row === null && (await em.count(Account)) === 0,
-    };
-  };
-
-  door.on(contract.access.session, ({ req }) => answer(req.session.account));
+  door.on(contract.access.session, ({ req }) => answer(req));
 
   door.on(
     contract.access.signIn,
     async ({ body: input, req }) => {
       const guess = guessOf(req, input.email);
       await mayTry(orm, guess);
-      const row = await orm.em.fork().findOne(Account, { email: input.email });
+      const em = orm.em.fork();
+      const row = await em.findOne(Account, { email: input.email });
       const fits = await passwordFits(row?.passwordHash ?? null, input.password);
       await countTry(orm, guess, fits && row !== null);
       if (!fits || !row) throw new AppError('wrongPassword');
-      await begin(req, row.id);
-      return answer(row.id);
+      await signInWith(em, req, row);
+      return answer(req);
     },
     { guards: [limit] },
   );
@@ -92,26 +55,42 @@ export function accountRoutes(door: Door, orm: Orm, options: AccountOptions): vo
     const row = demoEmail === null ? null : await orm.em.fork().findOne(Account, { email: demoEmail });
     if (!row) throw new AppError('notInDemo');
     await begin(req, row.id);
-    return answer(row.id);
+    return answer(req);
   });
+
+  const showPassword = async (req: Request, account: number, password: string) => {
+    const row = await orm.em.fork().findOneOrFail(Account, { id: account });
+    const guess = guessOf(req, row.email);
+    await mayTry(orm, guess);
+    const fits = await passwordFits(row.passwordHash, password);
+    await countTry(orm, guess, fits);
+    if (!fits) throw new AppError('wrongPassword');
+    return row;
+  };
+
+  door.on(
+    contract.access.confirm,
+    async ({ body: { password }, account, req }) => {
+      await showPassword(req, account, password);
+      req.session.shownAt = Date.now();
+    },
+    { guards: [limit] },
+  );
 
   /** A new password, by whoever knows the old one; every other browser is signed out. */
   door.on(
     contract.access.password,
     async ({ body: input, account, req }) => {
-      const row = await orm.em.fork().findOneOrFail(Account, { id: account });
-      const guess = guessOf(req, row.email);
-      await mayTry(orm, guess);
-      const fits = await passwordFits(row.passwordHash, input.old);
-      await countTry(orm, guess, fits);
-      if (!fits) throw new AppError('wrongPassword');
+      const { email } = await showPassword(req, account, input.old);
+      mustNotBeCommon(input.password, email);
       const passwordHash = await hashPassword(input.password);
       await inTransaction(orm, async (em) => {
         await em.nativeUpdate(Account, { id: account }, { passwordHash });
         await em.nativeDelete(SessionRow, { account });
       });
-      await begin(req, account);
-      return answer(account);
+      const { mustSetFactor = false } = req.session;
+      await begin(req, account, { mustSetFactor });
+      return answer(req);
     },
     { guards: [limit] },
   );
@@ -129,23 +108,98 @@ export function accountRoutes(door: Door, orm: Orm, options: AccountOptions): vo
     return undefined;
   });
 
+  door.on(contract.access.sessions, async ({ account, req }) => {
+    const own = { account, expiresAt: { $gt: Date.now() } };
+    const rows = await orm.em.fork().find(SessionRow, own, { orderBy: { seenAt: 'desc' }, limit: 100 });
+    const here = hashed(req.sessionID);
+    return rows.map(({ id, since, seenAt, from, browser }) => ({
+      ...{ id, since, seenAt, from, browser, isThis: id === here },
+    }));
+  });
+
+  door.on(contract.access.endSession, async ({ account, path }) => {
+    const gone = await inTransaction(orm, (em) => em.nativeDelete(SessionRow, { account, id: path.session }));
+    if (gone === 0) throw new AppError('notFound');
+  });
+
+  door.on(contract.access.rename, async ({ account, body: { name }, req }) => {
+    await inTransaction(orm, (em) => em.nativeUpdate(Account, { id: account }, { name }));
+    return answer(req);
+  });
+
   door.on(
     contract.access.firstAccount,
-    async ({ body: input, req }) => {
-      const passwordHash = await hashPassword(input.password);
+    async ({ body: { code, password, ...person }, req }) => {
+      if (firstCode !== null && code !== firstCode)
+        throw new AppError('invalidInput', [
+          { path: 'code', code: 'wrong', message: 'Type the code that the server printed when it was started' },
+        ]);
+      mustNotBeCommon(password, person.email);
+      const passwordHash = await hashPassword(password);
       const account = await inTransaction(orm, async (em) => {
-        const row = em.create(Account, {
-          ...{ name: input.name, email: input.email, passwordHash, createdAt: Date.now() },
-          isAdministrator: true,
-        });
+        const row = em.create(Account, { ...person, passwordHash, createdAt: Date.now(), isAdministrator: true });
         // Written first and counted after: of two who try at once only one can be alone.
         await em.flush();
         if ((await em.count(Account)) > 1) throw new AppError('accountsExist');
         return row.id;
       });
       await begin(req, account);
-      return answer(account);
+      return answer(req);
     },
     { guards: [limit] },
+  );
+}
+
+/** A link for whoever forgot their password. What is answered says nothing about who has an account. */
+function forgottenRoutes(door: Door, services: AccountServices): void {
+  const { orm, linkBase, logger } = services;
+  // Every one counts, whatever it is answered.
+  const limit = rateLimit({
+    ...{ windowMs: 15 * 60_000, limit: MOST_FORGOTTEN, validate: { xForwardedForHeader: false } },
+    ...{ standardHeaders: 'draft-8', legacyHeaders: false },
+    handler: (_req, _res, next) => next(new AppError('tooManyAttempts')),
+  });
+
+  const send = async (email: string, base: string) => {
+    const row = await orm.em.fork().findOne(Account, { email });
+    if (!row) return;
+    const { secret } = await inTransaction(orm, async (tx) => {
+      // The one before works no more.
+      await tx.nativeUpdate(LinkRow, { kind: 'password', email, usedAt: null }, { usedAt: Date.now() });
+      return makeLink(tx, 'password', { email });
+    });
+    await sendAccountMail(services, {
+      to: { name: row.name, address: email },
+      subject: 'A new password for Zest Bell',
+      text: `Somebody asked for a new password for your account at Zest Bell. To set one, open this link within an hour:\n\n${linkOf(base, 'password', secret)}\n\nThe link works once. If you did not ask for it, do nothing: your password stays as it is.`,
+    });
+  };
+
+  door.on(
+    contract.access.forgotten,
+    ({ body: { email } }) => {
+      const base = linkBase();
+      if (base === null) throw new AppError('noPublicAddress');
+      // Nobody waits for it, so that nobody can tell by the time it takes whether there is such an account.
+      void send(email, base).catch((error: unknown) => logger.error({ err: error }, 'a link could not be sent'));
+      return undefined;
+    },
+    { guards: [limit] },
+  );
+
+  door.on(
+    contract.access.newPassword,
+    async ({ body: { secret, password } }) => {
+      await inTransaction(orm, async (tx) => {
+        const { email } = await useLink(tx, 'password', secret);
+        mustNotBeCommon(password, email);
+        const row = await tx.findOne(Account, { email });
+        if (!row) throw new AppError('linkUsed');
+        row.passwordHash = await hashPassword(password);
+        await tx.flush();
+        await tx.nativeDelete(SessionRow, { account: row.id });
+      });
+    },
+    { guards: [limitOf(MOST_OF_ADDRESS)] },
   );
 }

@@ -1,5 +1,6 @@
 /** Sessions in the database, so that a restart signs nobody out. Ids are stored as hashes. */
 import { createHash } from 'node:crypto';
+import { MINUTE } from '@zest-bell/core/time';
 import session from 'express-session';
 import type { RequestHandler } from 'express';
 import type { Orm } from '../platform/database/orm.ts';
@@ -7,14 +8,9 @@ import { inTransaction } from '../platform/database/transaction.ts';
 import { SESSION_COOKIE } from '../platform/http/http.ts';
 import { SessionRow } from './entity.ts';
 
-declare module 'express-session' {
-  interface SessionData {
-    account: number;
-  }
-}
-
 const LIFETIME = 12 * 3_600_000;
-const hashed = (id: string) => createHash('sha256').update(id).digest('hex');
+/** As a session is named where it is kept. */
+export const hashed = (id: string) => createHash('sha256').update(id).digest('hex');
 
 class DatabaseStore extends session.Store {
   private readonly orm: Orm;
@@ -38,8 +34,12 @@ class DatabaseStore extends session.Store {
   }
 
   override set(id: string, data: session.SessionData, done?: (error?: unknown) => void): void {
-    const account = data.account ?? null;
-    const row = { id: hashed(id), data: JSON.stringify(data), account, expiresAt: Date.now() + LIFETIME };
+    const now = Date.now();
+    const { account = null, since = now, from = '', browser = '' } = data;
+    const row = {
+      ...{ id: hashed(id), data: JSON.stringify(data), account, since, from, browser },
+      ...{ seenAt: now, expiresAt: now + LIFETIME },
+    };
     inTransaction(this.orm, (em) => em.upsert(SessionRow, row))
       .then(() => done?.())
       .catch((error: unknown) => done?.(error));
@@ -51,6 +51,13 @@ class DatabaseStore extends session.Store {
       .then(() => done?.())
       .catch((error: unknown) => done?.(error));
   }
+}
+
+/** A browser was seen again; to the minute, so that reading writes nothing. */
+export async function seen(orm: Orm, id: string, now = Date.now()): Promise<void> {
+  const long = { id: hashed(id), seenAt: { $lt: now - MINUTE } };
+  if ((await orm.em.fork().count(SessionRow, long)) > 0)
+    await inTransaction(orm, (tx) => tx.nativeUpdate(SessionRow, long, { seenAt: now }));
 }
 
 /** Removes sessions that are over. */

@@ -1,6 +1,5 @@
 /** Courses that are over: they are read, nothing in them changes, and no list of what waits holds them. Nothing is deleted. */
 import { contract } from '@zest-bell/core/contract';
-import { accountName } from '../access/asking.ts';
 import type { Door } from '../access/door.ts';
 import type { Em } from '../platform/database/orm.ts';
 import { CourseRow } from './entity.ts';
@@ -13,11 +12,10 @@ export const isArchived = async (em: Em, id: number): Promise<boolean> =>
 
 export function archiveRoutes(door: Door, { orm, clock }: Services): void {
   /** Its mail stops, so that no round runs and nothing leaves. */
-  door.on(contract.course.archive, async ({ course: id, account }) => {
+  door.on(contract.course.archive, async ({ course: id, actor }) => {
     await inCourse(orm, id, async (em, row) => {
       const now = clock.now();
-      const by = await accountName(em, account);
-      Object.assign(row, { archivedAt: now, ...(row.stoppedAt == null ? { stoppedAt: now, stoppedBy: by } : {}) });
+      Object.assign(row, { archivedAt: now, ...(row.stoppedAt == null ? { stoppedAt: now, stoppedBy: actor } : {}) });
       await em.flush();
       await changed(em, id, { settings: true });
     });

@@ -12,6 +12,7 @@ import {
 import { DEFAULT_GUARDS, type CourseGuards } from '@zest-bell/core/rounds';
 import type { CourseMeanings } from '@zest-bell/core/imports';
 import { instantColumn, oneOf } from '../platform/database/columns.ts';
+import { actorColumn } from '../access/actorColumn.ts';
 
 export const CourseRow = defineEntity({
   name: 'CourseRow',
@@ -36,8 +37,6 @@ export const CourseRow = defineEntity({
     sender: p.json<SenderSettings>(),
     /** Whether somebody looked at the sender since the course was begun. */
     senderConfirmed: p.boolean().default(true),
-    /** SHA-256 of the token with which the learning platform sends activity. */
-    tokenHash: p.string().unique(),
     /** Grows with whatever changes of it, so that what is in memory can tell that it is old. */
     version: p.integer().default(1),
     /** Grows when something changes that facts are computed from; an address or a pause is not. */
@@ -48,8 +47,6 @@ export const CourseRow = defineEntity({
     heardAt: instantColumn().nullable(),
     /** How often facts were taken back: what was read of its history before is old then. */
     retractions: p.integer().default(0),
-    /** SHA-256 of the secret with which statements are sent; null until somebody asks for one. */
-    statementHash: p.string().nullable(),
     /** What somebody chose for verbs, actors and activities that Zest Bell did not know. */
     meanings: p.json<CourseMeanings>().default('{}'),
     /** Whether files in the course’s folder are taken by themselves. */
@@ -58,7 +55,7 @@ export const CourseRow = defineEntity({
     sources: p.json<SourcesHeard>().default('{}'),
     /** While set, no mail of the course leaves and no round runs. */
     stoppedAt: instantColumn().nullable(),
-    stoppedBy: p.string().nullable(),
+    stoppedBy: actorColumn().nullable(),
     /** While set, the course is there to be read, and nothing in it changes. */
     archivedAt: instantColumn().nullable(),
     /** When the backup was made that this was restored from; null again once its mail was started. */
@@ -105,7 +102,7 @@ export const AsideRow = defineEntity({
     /** The first instant at which they are looked at again. */
     until: instantColumn(),
     note: p.text(),
-    setBy: p.string(),
+    setBy: actorColumn(),
     setAt: instantColumn(),
   },
   uniques: [{ properties: ['course', 'student'] }],

@@ -9,6 +9,7 @@ import {
 } from '@zest-bell/core/course';
 import type { CourseGuards } from '@zest-bell/core/rounds';
 import type { Em, Tx } from '../platform/database/orm.ts';
+import { keepFeedToken } from '../access/tokens.ts';
 import { CourseRow, ItemRow, PersonRow } from './entity.ts';
 
 export async function loadCourse(em: Em, row: CourseRow): Promise<Course> {
@@ -59,11 +60,15 @@ const itemOf = (row: ItemRow): Item => ({
   url: row.url ?? null,
 });
 
-/** Writes a new course with its roster and items; the token is stored by its hash alone. */
+/** Writes a new course with its roster and items. `tokenHash` is of the token with which it is fed, where there is one. */
 export async function insertCourse(
   em: Tx,
   parts: CourseParts,
-  more: Pick<CourseRow, 'sender' | 'tokenHash'> & {
+  {
+    tokenHash,
+    ...more
+  }: Pick<CourseRow, 'sender'> & {
+    readonly tokenHash?: string;
     readonly guards?: CourseGuards;
     readonly senderConfirmed?: boolean;
   },
@@ -72,6 +77,7 @@ export async function insertCourse(
   const row = em.create(CourseRow, { ...file, ...more });
   await em.flush();
   const course = row.id;
+  if (tokenHash !== undefined) keepFeedToken(em, course, tokenHash);
   await em.insertMany(
     PersonRow,
     people.map((p, position) => ({ ...personRowOf(p), position, course })),

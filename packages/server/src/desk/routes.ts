@@ -4,6 +4,7 @@ import type { Dispatcher } from '../mail/outbox/dispatcher.ts';
 import type { Services } from '../intake/services.ts';
 import { carryRoutes } from './carry/routes.ts';
 import { inboxRoutes, replyRoutes } from './inbox/routes.ts';
+import { accessRoutes, adminRoutes } from './people/routes.ts';
 import { courseRoutes } from './courses/routes.ts';
 import { lookoutRoutes } from './lookout/routes.ts';
 import { todayRoutes } from './today/routes.ts';
@@ -23,6 +24,8 @@ import { wordingRoutes } from './wordings/routes.ts';
 export function serveDesk(door: Door, services: Services, dispatcher: Dispatcher): void {
   inboxRoutes(door, services);
   courseRoutes(door, services);
+  accessRoutes(door, services);
+  adminRoutes(door, services);
   lookoutRoutes(door, services);
   todayRoutes(door, services);
   replyRoutes(door, services, dispatcher);

@@ -3,6 +3,7 @@ import type { Clock } from '@zest-bell/core/time';
 import type { Logger } from 'pino';
 import type { Orm } from './database/orm.ts';
 import type { MailTransport } from './mail/mail.ts';
+import type { Seal } from './process/seal.ts';
 import type { LongWork } from './work/longWork.ts';
 
 export interface Services {
@@ -13,6 +14,10 @@ export interface Services {
   readonly clock: Clock;
   readonly mail: MailTransport;
   readonly logger: Logger;
+  /** The address under which people reach the application, and links in mail lead to; null while nobody named one. */
+  readonly linkBase: () => string | null;
+  /** Keeps what must not be read where it lies. */
+  readonly seal: Seal;
   /** The address at which the student of a nudge pauses them; null while nobody outside could reach it. */
   readonly pauseLink: (nudge: number) => string | null;
   /** The server's own address for answers to a message, of a third party where one is named; null while it receives none. */

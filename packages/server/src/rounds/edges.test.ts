@@ -1,6 +1,7 @@
 /** Rounds at their edges: late by a moment, in trouble, refused, or passed by hand. */
 import { asTx } from '../testing/asTx.ts';
 import { afterEach, describe, expect, test } from '@jest/globals';
+import { accountActor } from '@zest-bell/core/access';
 import { MINUTE } from '@zest-bell/core/time';
 import { makeCourse } from '@zest-bell/core/course';
 import { CourseRow, PersonRow } from '../course/entity.ts';
@@ -268,7 +269,7 @@ describe('a nudge by hand that passes a limit', () => {
     rule: 'away',
     student: 'p1',
     wording: null,
-    by: 'Ada Lind',
+    by: accountActor(1),
     now: at('2026-09-08T12:00'),
     ...more,
   });
@@ -290,7 +291,7 @@ describe('a nudge by hand that passes a limit', () => {
       state: 'queued',
       roundAt: at('2026-09-08T12:00'),
       passed: ['perSpell'],
-      passedBy: 'Ada Lind',
+      passedBy: 'account:1',
       wording: 'gentle',
       toStudent: true,
     });

@@ -10,6 +10,7 @@ import { ruleOfRow } from '../rules/repository.ts';
 import { WordingRow } from '../wording/entity.ts';
 import { limitLogOf } from './limitLog.ts';
 import { storeNudges } from './storeNudges.ts';
+import type { Actor } from '@zest-bell/core/access';
 
 export interface PastLimits {
   readonly course: number;
@@ -18,7 +19,7 @@ export interface PastLimits {
   /** The wording that is sent; the step’s own unless another is chosen. */
   readonly wording: string | null;
   /** The name of who sends it. */
-  readonly by: string;
+  readonly by: Actor;
   readonly now: Instant;
 }
 

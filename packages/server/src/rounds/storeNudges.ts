@@ -8,6 +8,7 @@ import type { Tx } from '../platform/database/orm.ts';
 import { inSlices } from '../platform/database/query.ts';
 import { othersTurn } from '../platform/work/inTurns.ts';
 import type { RuleRow } from '../rules/entity.ts';
+import type { Actor } from '@zest-bell/core/access';
 
 /** Rows that are stored before others have their turn: a large round does not hold up the whole server. */
 export const AT_ONCE = 200;
@@ -17,7 +18,7 @@ export interface ToStore {
   readonly rule: Rule;
   readonly decisions: readonly Explained[];
   /** Sent by an instructor, who passed these limits, with a text of their choice. */
-  readonly byHand?: { readonly by: string; readonly passed: readonly WithheldReason[]; readonly wording: string };
+  readonly byHand?: { readonly by: Actor; readonly passed: readonly WithheldReason[]; readonly wording: string };
 }
 
 /** Stores what was decided to write. A nudge that is there already (the same rule rang at this very instant) is repeated. */

@@ -15,12 +15,13 @@ import { parseRule, type Rule } from '@zest-bell/core/rules';
 import type { CourseGuards } from '@zest-bell/core/rounds';
 import { Access, Account } from '../access/entity.ts';
 import { hash as argon2 } from '@node-rs/argon2';
-import { tokenHash } from '../intake/activity/ingest.ts';
+import { tokenHash } from '../access/tokens.ts';
 import { LiveCourses } from '../course/activity/live.ts';
 import { insertCourse } from '../course/repository.ts';
 import { makeDispatcher } from '../dispatching.ts';
 import type { Dispatcher } from '../mail/outbox/dispatcher.ts';
 import { createApp } from '../app.ts';
+import { sealOf } from '../platform/process/seal.ts';
 import { LongWork } from '../platform/work/longWork.ts';
 import { noTransport, smtpTransport } from '../platform/mail/mail.ts';
 import { pauseToken } from '../mail/pauses/token.ts';
@@ -184,6 +185,8 @@ export async function openStage(setting: Setting): Promise<TestStage> {
     folder: join(folder, 'inbox'),
     exporting: join(folder, 'exports'),
     replyAddress: (tag) => replyAddress('secret', REPLY_DOMAIN, tag),
+    linkBase: () => setting.publicUrl ?? null,
+    seal: sealOf('secret', 'factors'),
     pauseLink: (nudge) => (setting.publicUrl ? `${setting.publicUrl}/p/${pauseToken('secret', nudge)}` : null),
   };
   if (!setting.folder) await setUp(orm, setting, clock.now());

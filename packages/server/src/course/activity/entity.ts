@@ -1,6 +1,7 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import { EVENT_KINDS } from '@zest-bell/core/activity';
 import { instantColumn, oneOf } from '../../platform/database/columns.ts';
+import { actorColumn } from '../../access/actorColumn.ts';
 
 /** One act of a person. `id` is the order of arrival: a process reads on from the last one it has seen. */
 export const EventRow = defineEntity({
@@ -77,7 +78,7 @@ export const RetractedRow = defineEntity({
     points: p.double().nullable(),
     at: instantColumn(),
     retractedAt: instantColumn(),
-    by: p.string(),
+    by: actorColumn(),
     reason: p.text(),
   },
   indexes: [{ properties: ['course', 'person'] }, { properties: ['course', 'change'] }],

@@ -9,6 +9,7 @@ import { ruleOfRow } from '../../rules/repository.ts';
 import { WordingRow } from '../../wording/entity.ts';
 import { compiledOf, wordingOfRow } from '../../wording/repository.ts';
 import type { CarryRow } from './entity.ts';
+import { actorNames } from '../../access/actors.ts';
 
 export async function checklistOf(
   em: Em,
@@ -16,6 +17,7 @@ export async function checklistOf(
   { id: course, course: known, row: courseRow }: LiveCourse,
 ): Promise<CarriedList> {
   const { along, ticked } = row;
+  const name = await actorNames(em);
   const keys = { rules: along.rules.map((r) => r.rule), wordings: along.wordings.map((w) => w.wording) };
   const once = { disableIdentityMap: true } as const;
   const rules = new Map((await em.find(RuleRow, { course, key: { $in: keys.rules } }, once)).map((r) => [r.key, r]));
@@ -27,7 +29,7 @@ export async function checklistOf(
     (await em.find(WordingRow, { course, key: { $in: keys.wordings } }, once)).map((w) => [w.key, w]),
   );
   return {
-    ...{ id: row.id, from: { code: row.sourceCode, title: row.sourceTitle }, at: row.at, by: row.by },
+    ...{ id: row.id, from: { code: row.sourceCode, title: row.sourceTitle }, at: row.at, by: name(row.by) },
     // A rule that was put away, or is gone, asks for nothing.
     rules: along.rules.flatMap(({ rule: key, dates, problems, items }): CarriedRuleLine[] => {
       const stored = rules.get(key);

@@ -15,12 +15,13 @@ import { ViewRow } from '../lookout/entity.ts';
 import { CarryRow, NOTHING_TICKED, type CarriedAlong } from './entity.ts';
 import { itemsNamed } from './proposal.ts';
 import type { Side, Source } from './sides.ts';
+import type { Actor } from '@zest-bell/core/access';
 
 export interface CarryOrder {
   readonly choices: CarryChoices;
   /** The source’s sender comes along. */
   readonly sender: boolean;
-  readonly by: { readonly account: number; readonly name: string };
+  readonly by: { readonly account: number; readonly actor: Actor };
   readonly now: Instant;
 }
 
@@ -40,7 +41,7 @@ export async function carryAlong(
     target.live.course,
     { ...over.carried.course, settings: target.live.course.settings },
     {
-      ...{ course: row.id, kind: 'edit' as const, by: by.name, now },
+      ...{ course: row.id, kind: 'edit' as const, by: by.actor, now },
       title: `Carried over from ${source.decided.course.code}`,
     },
   );
@@ -52,10 +53,10 @@ export async function carryAlong(
   const course = { id: row.id, course: over.carried.course };
   for (const { rule } of over.rules) await insertRule(tx, course, rule, by.account, now);
   const views = over.views.filter(({ name }) => !target.decided.views.some((v) => v.name === name));
-  for (const { name, view } of views) tx.create(ViewRow, { course: row.id, name, view, by: by.name, at: now });
+  for (const { name, view } of views) tx.create(ViewRow, { course: row.id, name, view, by: by.actor, at: now });
   const sender = order.sender && source.sender ? takeSender(row, source.sender) : null;
   const carried = tx.create(CarryRow, {
-    ...{ course: row.id, source: source.course ?? 0, at: now, by: by.name, ticked: NOTHING_TICKED },
+    ...{ course: row.id, source: source.course ?? 0, at: now, by: by.actor, ticked: NOTHING_TICKED },
     ...{ sourceCode: source.decided.course.code, sourceTitle: source.decided.course.title },
     along: {
       ...{ settings, sender, change: change?.id ?? null },

@@ -3,6 +3,7 @@ import type { SenderSettings } from '@zest-bell/core/course';
 import type { CarriedSetting, CarryProblem, DateChange } from '@zest-bell/core/carry';
 import type { LookoutView } from '@zest-bell/core/lookout';
 import { instantColumn } from '../../platform/database/columns.ts';
+import { actorColumn } from '../../access/actorColumn.ts';
 
 /** What came along, as it was then: what was changed since can be told from it. */
 export interface CarriedAlong {
@@ -61,7 +62,7 @@ export const CarryRow = defineEntity({
     sourceCode: p.string(),
     sourceTitle: p.string(),
     at: instantColumn(),
-    by: p.string(),
+    by: actorColumn(),
     along: p.json<CarriedAlong>(),
     ticked: p.json<Ticked>().default(JSON.stringify(NOTHING_TICKED)),
     dismissedAt: instantColumn().nullable(),

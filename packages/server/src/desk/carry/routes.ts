@@ -2,7 +2,7 @@
 import { contract } from '@zest-bell/core/contract';
 import type { CarryChoices } from '@zest-bell/core/carry';
 import type { Door } from '../../access/door.ts';
-import { accountName, idOf } from '../../access/asking.ts';
+import { idOf } from '../../access/asking.ts';
 import { inCourse } from '../../course/lock.ts';
 import type { Services } from '../../intake/services.ts';
 import { AppError } from '../../platform/http/errors.ts';
@@ -38,11 +38,11 @@ export function carryRoutes(door: Door, { orm, reading, live, clock }: Services)
     return previewOf(source, target, choices);
   });
 
-  door.on(contract.carry.over, async ({ course, account, body: { from, sender, ...choices } }) =>
+  door.on(contract.carry.over, async ({ course, account, actor, body: { from, sender, ...choices } }) =>
     inCourse(orm, course, async (em, row) => {
       const { source, target } = await bothSides(em, live, { account, course, from });
       mayBringItems(target, choices);
-      const by = { account, name: await accountName(em, account) };
+      const by = { account, actor };
       const order = { choices, sender, by, now: clock.now() };
       const { carried, over } = await carryAlong(em, row, source, target, order);
       await linkCarried(em, source, target, over, order);
@@ -81,10 +81,9 @@ export function carryRoutes(door: Door, { orm, reading, live, clock }: Services)
     });
   });
 
-  door.on(contract.carry.undo, async ({ course, path, account, body: { changedToo } }) =>
+  door.on(contract.carry.undo, async ({ course, path, actor: by, body: { changedToo } }) =>
     inCourse(orm, course, async (em, courseRow) => {
       const row = await carryRow(em, course, path.carry);
-      const by = await accountName(em, account);
       return takeBackCarried(em, row, courseRow, await live.get(em, course), { changedToo, by, now: clock.now() });
     }),
   );

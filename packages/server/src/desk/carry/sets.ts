@@ -7,10 +7,11 @@ import { storedOf, type SetDocument } from '../sets/document.ts';
 import { joinSet, setOf, tell } from '../sets/membership.ts';
 import type { SetKind } from '@zest-bell/core/exchange';
 import type { Side, Source } from './sides.ts';
+import type { Actor } from '@zest-bell/core/access';
 
 interface Carrying {
   readonly choices: Pick<CarryChoices, 'told'>;
-  readonly by: { readonly name: string };
+  readonly by: { readonly actor: Actor };
   readonly now: Instant;
 }
 
@@ -28,7 +29,7 @@ export async function linkCarried(
   if (!isOneTerm(course, target.decided.course)) return;
   await tell(tx, from, target.live.id, choices.told);
   const link = async (kind: SetKind, key: string, to: string, document: SetDocument) => {
-    const saying = { document: storedOf(document, course), by: by.name, now };
+    const saying = { document: storedOf(document, course), by: by.actor, now };
     const { set } = await setOf(tx, { kind, course: from, key }, saying);
     await joinSet(tx, set, { kind, course: target.live.id, key: to });
   };

@@ -15,11 +15,12 @@ import { ViewRow } from '../lookout/entity.ts';
 import { leaveSet } from '../sets/membership.ts';
 import { hasRung } from './checklist.ts';
 import type { CarryRow } from './entity.ts';
+import type { Actor } from '@zest-bell/core/access';
 
 export interface TakingBack {
   /** What was changed since goes too. */
   readonly changedToo: boolean;
-  readonly by: string;
+  readonly by: Actor;
   readonly now: Instant;
 }
 

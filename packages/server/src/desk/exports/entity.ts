@@ -1,5 +1,6 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import { instantColumn } from '../../platform/database/columns.ts';
+import { actorColumn } from '../../access/actorColumn.ts';
 
 /** The address at which other programs read a course’s calendar: whoever knows it may read, until it ends. */
 export const FeedRow = defineEntity({
@@ -10,7 +11,7 @@ export const FeedRow = defineEntity({
     /** SHA-256 of the secret in the address. */
     tokenHash: p.string().unique(),
     madeAt: instantColumn(),
-    madeBy: p.string(),
+    madeBy: actorColumn(),
   },
 });
 export type FeedRow = InferEntity<typeof FeedRow>;

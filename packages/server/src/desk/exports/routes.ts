@@ -5,7 +5,6 @@ import { pipeline } from 'node:stream/promises';
 import { Router } from 'express';
 import { contract, SENT } from '@zest-bell/core/contract';
 import { fileNameOf, rulesFileOf } from '@zest-bell/core/exports';
-import { accountName } from '../../access/asking.ts';
 import type { Door } from '../../access/door.ts';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { inCourse } from '../../course/lock.ts';
@@ -62,11 +61,10 @@ export function exportRoutes(door: Door, { orm, reading, live, clock, exporting,
     return { since: row?.madeAt ?? null };
   });
 
-  door.on(contract.exports.newFeed, async ({ course, account }) => {
+  door.on(contract.exports.newFeed, async ({ course, actor: madeBy }) => {
     const token = randomBytes(24).toString('base64url');
     await inCourse(orm, course, async (tx) => {
       await tx.nativeDelete(FeedRow, { course });
-      const madeBy = await accountName(tx, account);
       tx.create(FeedRow, { course, tokenHash: hashOf(token), madeAt: clock.now(), madeBy });
       await tx.flush();
     });

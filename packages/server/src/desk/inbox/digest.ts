@@ -10,6 +10,7 @@ import { inTransaction } from '../../platform/database/transaction.ts';
 import { queuePlainMail } from '../../mail/plainMail/queue.ts';
 import type { Services } from '../../intake/services.ts';
 import { countFalling, readInbox } from './inbox.ts';
+import { accountActor } from '@zest-bell/core/access';
 
 /** Local hour at which it is written, before the first class of a day. */
 const HOUR_OF_DAY = 7;
@@ -63,7 +64,7 @@ async function store(em: Tx, now: Instant, id: number, courses: readonly InboxCo
     await queuePlainMail(
       em,
       {
-        ...{ kind: 'digest', course: first.course, reply: null, nudge: null, by: account.name, at: now },
+        ...{ kind: 'digest', course: first.course, reply: null, nudge: null, by: accountActor(account.id), at: now },
         subject: `Zest Bell: ${open.map((c) => c.code).join(', ')}`.slice(0, 200),
         text: digestText(open, account.digest),
         ...{ messageId: newMessageId(sender), inReplyTo: null },

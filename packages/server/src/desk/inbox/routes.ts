@@ -4,7 +4,7 @@ import type { InboxAnswer } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
 import { Account } from '../../access/entity.ts';
 import type { Door } from '../../access/door.ts';
-import { accountName, idOf } from '../../access/asking.ts';
+import { idOf } from '../../access/asking.ts';
 import type { Dispatcher } from '../../mail/outbox/dispatcher.ts';
 import { rowsOf } from '../../platform/database/query.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
@@ -43,13 +43,12 @@ const PATIENCE = 3000;
 export function replyRoutes(door: Door, services: Services, dispatcher: Dispatcher): void {
   const { orm, reading, live, clock } = services;
 
-  door.on(contract.mail.answerReply, async ({ course, body: { text }, path, account }) => {
+  door.on(contract.mail.answerReply, async ({ course, body: { text }, path, account, actor: by }) => {
     const [reply, now] = [idOf(path.reply), clock.now()];
     const began = await inTransaction(orm, async (em) => {
       const sending = await beginSending(em, {
         ...{ account, course, kind: 'answer', words: 'your answer', now, takeBack: { reply } },
       });
-      const by = await accountName(em, account);
       await answerReply(em, { course, reply, text, now, by, sending: sending?.id ?? null });
       return sending;
     });
@@ -57,9 +56,8 @@ export function replyRoutes(door: Door, services: Services, dispatcher: Dispatch
     return { sending: began && sendingAnswer(began) };
   });
 
-  door.on(contract.mail.settleReply, async ({ course, body: { settled }, path, account }) => {
+  door.on(contract.mail.settleReply, async ({ course, body: { settled }, path, actor: by }) => {
     await inTransaction(orm, async (em) => {
-      const by = await accountName(em, account);
       await settleReply(em, { course, reply: idOf(path.reply), by, now: clock.now() }, settled);
     });
   });

@@ -1,6 +1,7 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import type { LookoutView } from '@zest-bell/core/lookout';
 import { instantColumn } from '../../platform/database/columns.ts';
+import { actorColumn } from '../../access/actorColumn.ts';
 
 /** A view of the table of students under a name, for everybody who works in the course. */
 export const ViewRow = defineEntity({
@@ -12,7 +13,7 @@ export const ViewRow = defineEntity({
     name: p.string(),
     /** As it was saved; read again each time, as the course may have changed since. */
     view: p.json<LookoutView>(),
-    by: p.string(),
+    by: actorColumn(),
     at: instantColumn(),
   },
   uniques: [{ properties: ['course', 'name'] }],

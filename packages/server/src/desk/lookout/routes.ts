@@ -7,7 +7,7 @@ import { classOverview, Gradebook, parseView, ruleMatches, type ClassOverview } 
 import type { LookoutRulesAnswer, NoteLine, OwnRemarks, SavedView } from '@zest-bell/core/exchange';
 import { SENT, contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
-import { accountName, idOf } from '../../access/asking.ts';
+import { idOf } from '../../access/asking.ts';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { asideIn, setAside, takeBack } from '../../course/aside.ts';
 import { ViewRow } from './entity.ts';
@@ -19,6 +19,7 @@ import { RuleRow } from '../../rules/entity.ts';
 import { readableRules } from '../../rules/repository.ts';
 import type { Services } from '../../intake/services.ts';
 import { lookoutLog } from './log.ts';
+import { actorNames, type ActorName } from '../../access/actors.ts';
 
 export function lookoutRoutes(door: Door, { orm, reading, live, clock }: Services): void {
   /** The instant that is asked about, never a later one than now. */
@@ -91,7 +92,7 @@ export function lookoutRoutes(door: Door, { orm, reading, live, clock }: Service
     });
   });
 
-  door.on(contract.desk.aside, async ({ course: id, body: { students: chosen, until: date, note }, account }) => {
+  door.on(contract.desk.aside, async ({ course: id, body: { students: chosen, until: date, note }, actor: setBy }) => {
     const setAt = clock.now();
     await inCourse(orm, id, async (em) => {
       const { course } = await live.get(em, id);
@@ -104,25 +105,26 @@ export function lookoutRoutes(door: Door, { orm, reading, live, clock }: Service
       if (until <= setAt) {
         throw new AppError('invalidInput', [{ path: 'until', code: 'past', message: 'Choose a day after today' }]);
       }
-      const setBy = await accountName(em, account);
       for (const student of chosen) await setAside(em, { course: id, student, until, note, setBy, setAt });
     });
   });
 
   door.on(contract.desk.views, async ({ course: id }) => {
-    const rows = await reading.em.fork().find(ViewRow, { course: id }, { orderBy: { name: 'asc' } });
-    return rows.map(savedView);
+    const em = reading.em.fork();
+    const name = await actorNames(em);
+    const rows = await em.find(ViewRow, { course: id }, { orderBy: { name: 'asc' } });
+    return rows.map((row) => savedView(row, name));
   });
 
   /** Saves a view; under a name that is there already, in its place. */
-  door.on(contract.desk.saveView, async ({ course: id, body: { name, view: draft }, account }) => {
+  door.on(contract.desk.saveView, async ({ course: id, body: { name, view: draft }, actor: by }) => {
     const view = parseView(draft);
     if (!view.ok) throw new AppError('invalidInput', view.problems);
     const at = clock.now();
     const saved = await inCourse(orm, id, async (em) => {
-      const by = await accountName(em, account);
       const row = { course: id, name, view: view.value, by, at };
-      return savedView(await em.upsert(ViewRow, row, { onConflictFields: ['course', 'name'] }));
+      const stored = await em.upsert(ViewRow, row, { onConflictFields: ['course', 'name'] });
+      return savedView(stored, await actorNames(em));
     });
     return saved;
   });
@@ -156,7 +158,7 @@ export function lookoutRoutes(door: Door, { orm, reading, live, clock }: Service
 
 const stateOf = ({ id, row, facts }: LiveCourse) => [id, row.version, facts.history.version];
 
-function savedView({ id, name, by, at, view }: ViewRow): SavedView {
+function savedView({ id, name, by, at, view }: ViewRow, nameOf: ActorName): SavedView {
   const parsed = parseView(view);
-  return { id, name, by, at, view: parsed.ok ? parsed.value : null };
+  return { id, name, by: nameOf(by), at, view: parsed.ok ? parsed.value : null };
 }

@@ -3,6 +3,7 @@ import type { Told } from '@zest-bell/core/carry';
 import { SET_KINDS } from '@zest-bell/core/exchange';
 import type { Picks } from '@zest-bell/core/sets';
 import { instantColumn, oneOf } from '../../platform/database/columns.ts';
+import { actorColumn } from '../../access/actorColumn.ts';
 
 /** A rule or a wording that several courses have from one origin. Each has a copy of its own, which decides and logs alone. */
 export const SetRow = defineEntity({
@@ -29,7 +30,7 @@ export const SetVersionRow = defineEntity({
     /** The rule format without its status, or a wording. */
     document: p.json<object>(),
     at: instantColumn(),
-    by: p.string(),
+    by: actorColumn(),
   },
   uniques: [{ properties: ['set', 'version'] }],
 });

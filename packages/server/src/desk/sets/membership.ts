@@ -5,6 +5,7 @@ import { toldBack } from '@zest-bell/core/sets';
 import type { Instant } from '@zest-bell/core/time';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { CourseMatchRow, SetMemberRow, SetRow, SetVersionRow } from './entity.ts';
+import type { Actor } from '@zest-bell/core/access';
 
 /** A copy, by where it stands. */
 export interface CopyName {
@@ -15,7 +16,7 @@ export interface CopyName {
 
 export interface Saying {
   readonly document: object;
-  readonly by: string;
+  readonly by: Actor;
   readonly now: Instant;
 }
 

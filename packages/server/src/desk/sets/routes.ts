@@ -2,7 +2,6 @@
 import { contract } from '@zest-bell/core/contract';
 import type { SetOutcome } from '@zest-bell/core/exchange';
 import { compareParts } from '@zest-bell/core/sets';
-import { accountName } from '../../access/asking.ts';
 import type { Door } from '../../access/door.ts';
 import { inCourse } from '../../course/lock.ts';
 import type { Services } from '../../intake/services.ts';
@@ -27,9 +26,9 @@ export function setRoutes(door: Door, { orm, reading: readOnly, live, clock, log
     candidatesFor(reader(account), copyName(course, path), clock.now()),
   );
 
-  door.on(contract.sets.use, async ({ course, account, path, body: { courses } }) => {
+  door.on(contract.sets.use, async ({ course, account, actor, path, body: { courses } }) => {
     const from = copyName(course, path);
-    const by = { account, name: await accountName(readOnly.em.fork(), account) };
+    const by = { account, actor };
     return each(account, courses, ({ course: other, join }) =>
       inCourse(orm, other, (tx, row) => useThere(tx, live, row, { from, join, by, now: clock.now() })),
     );
@@ -40,9 +39,8 @@ export function setRoutes(door: Door, { orm, reading: readOnly, live, clock, log
     await inCourse(orm, course, (tx) => tell(tx, course, other, told));
   });
 
-  door.on(contract.sets.take, async ({ course, account, path, body: { courses } }) => {
+  door.on(contract.sets.take, async ({ course, account, actor: by, path, body: { courses } }) => {
     const name = copyName(course, path);
-    const by = await accountName(readOnly.em.fork(), account);
     const to = await inCourse(orm, course, async (tx) => {
       const reading = new SetReading(tx, live, account);
       const { set, own } = await ownCopy(reading, name);
@@ -61,9 +59,8 @@ export function setRoutes(door: Door, { orm, reading: readOnly, live, clock, log
     );
   });
 
-  door.on(contract.sets.settle, async ({ course, account, path, body }) => {
+  door.on(contract.sets.settle, async ({ course, account, actor: by, path, body }) => {
     const name = copyName(course, path);
-    const by = await accountName(readOnly.em.fork(), account);
     const { take, ...how } = body;
     const [outcome] = await each(account, [{ course }], () =>
       inCourse(orm, course, async (tx) => {

@@ -19,6 +19,7 @@ import { storedOf } from './document.ts';
 import type { SetRow } from './entity.ts';
 import { joinSet, setOf } from './membership.ts';
 import { leftAloneBecause, SetReading, type Copy } from './reading.ts';
+import type { Actor } from '@zest-bell/core/access';
 
 export interface Taking {
   /** The set's version that the copy comes to. */
@@ -31,7 +32,7 @@ export interface Taking {
   readonly confirmed: boolean;
   readonly outside: readonly string[];
   readonly account: number;
-  readonly by: string;
+  readonly by: Actor;
   readonly now: Instant;
 }
 

@@ -17,12 +17,13 @@ import { linkCarried } from '../carry/sets.ts';
 import { storedOf } from './document.ts';
 import { joinSet, memberOf, setOf, toldOf, type CopyName } from './membership.ts';
 import { SetReading } from './reading.ts';
+import type { Actor } from '@zest-bell/core/access';
 
 export interface Using {
   readonly from: CopyName;
   /** The key of the one there that is joined; null makes a copy. */
   readonly join: string | null;
-  readonly by: { readonly account: number; readonly name: string };
+  readonly by: { readonly account: number; readonly actor: Actor };
   readonly now: Instant;
 }
 
@@ -50,7 +51,7 @@ export async function useThere(tx: Tx, live: LiveCourses, row: CourseRow, using:
       await bringFiles(tx, source.file, row.id, wording, now);
       await insertWording(tx, row.id, wording);
     }
-    const saying = { document: storedOf({ wording: own }, source.decided.course), by: by.name, now };
+    const saying = { document: storedOf({ wording: own }, source.decided.course), by: by.actor, now };
     const { set } = await setOf(tx, from, saying);
     return joinSet(tx, set, { kind: 'wording', course: row.id, key: wording.id });
   }
@@ -92,7 +93,7 @@ async function joinThere(tx: Tx, live: LiveCourses, using: Using, course: number
   if (from.kind === 'wording') {
     const own = await tx.findOne(WordingRow, { course: from.course, key: from.key });
     if (!own || (await tx.count(WordingRow, { course, key })) === 0) throw new AppError('notFound');
-    const saying = { document: storedOf({ wording: wordingOfRow(own) }, source), by: by.name, now };
+    const saying = { document: storedOf({ wording: wordingOfRow(own) }, source), by: by.actor, now };
     return joinSet(tx, (await setOf(tx, from, saying)).set, there);
   }
   const [own, other] = [
@@ -101,7 +102,7 @@ async function joinThere(tx: Tx, live: LiveCourses, using: Using, course: number
   ];
   if (!own || !other) throw new AppError('notFound');
   const [rule, joined] = [ruleOfRow(own), ruleOfRow(other)];
-  const saying = { document: storedOf({ rule }, source), by: by.name, now };
+  const saying = { document: storedOf({ rule }, source), by: by.actor, now };
   await joinSet(tx, (await setOf(tx, from, saying)).set, there);
   for (const [i, step] of rule.steps.entries()) {
     const same = joined.steps[i]?.wording;

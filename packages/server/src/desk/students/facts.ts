@@ -6,12 +6,12 @@ import { kindOfCode, type ActivityEvent, type Grade } from '@zest-bell/core/acti
 import type { ChangedAnswer, StudentFactsAnswer } from '@zest-bell/core/imports';
 import { contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
-import { accountName } from '../../access/asking.ts';
 import { RetractedRow } from '../../course/activity/entity.ts';
 import { factWordsOf } from '../../course/activity/factWords.ts';
 import { applyChange, NO_FACT_CHANGES } from '../../intake/changes/apply.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Services } from '../../intake/services.ts';
+import { actorNames } from '../../access/actors.ts';
 
 const PAGE = 60;
 
@@ -39,6 +39,7 @@ export function factRoutes(door: Door, { orm, reading, live, clock }: Services):
         at: log.times[i]!,
       });
     }
+    const name = await actorNames(em);
     const retracted = await em.find(
       RetractedRow,
       { course: id, person: student },
@@ -51,19 +52,18 @@ export function factRoutes(door: Door, { orm, reading, live, clock }: Services):
       retracted: retracted.map((r) => ({
         what: factWordsOf(r, course),
         at: r.retractedAt,
-        by: r.by,
+        by: name(r.by),
         reason: r.reason,
       })),
     } satisfies StudentFactsAnswer;
   });
 
-  door.on(contract.intake.retract, async ({ course: id, body: { events, grades, reason }, path, account }) => {
+  door.on(contract.intake.retract, async ({ course: id, body: { events, grades, reason }, path, actor: by }) => {
     const { student } = path;
     const change = await inCourse(orm, id, async (em) => {
       const { course } = await live.get(em, id);
       const person = course.people[course.personIndex.get(student) ?? -1];
       if (!person) throw new AppError('notFound');
-      const by = await accountName(em, account);
       const title = `${`${person.firstName} ${person.lastName}`.trim()}: ${reason}`;
       const facts = {
         ...NO_FACT_CHANGES,
@@ -83,14 +83,13 @@ export function factRoutes(door: Door, { orm, reading, live, clock }: Services):
     return { change: change.id, summary: change.title, rules: [], broken: [] };
   });
 
-  door.on(contract.intake.grade, async ({ course: id, body: { points }, path, account }) => {
+  door.on(contract.intake.grade, async ({ course: id, body: { points }, path, actor: by }) => {
     const { student, item: key } = path;
     const change = await inCourse(orm, id, async (em) => {
       const { course } = await live.get(em, id);
       const person = course.people[course.personIndex.get(student) ?? -1];
       const item = course.items[course.itemIndex.get(key) ?? -1];
       if (!person || !item) throw new AppError('notFound');
-      const by = await accountName(em, account);
       const title = `${nameIn(course, student)}: ${plural(points, 'point')} for ${item.title}`;
       const now = clock.now();
       const grades = [{ person: student, item: key, criterion: null, points, at: now }];

@@ -25,6 +25,7 @@ import { readableRule, ruleName, ruleNames } from '../../rules/repository.ts';
 import { ruleNameIn } from '../../mail/log/query.ts';
 import type { PersonRow } from '../../course/entity.ts';
 import { studentRow } from '../../course/roster.ts';
+import { actorNames } from '../../access/actors.ts';
 
 /** Where anybody looks first. */
 const FACTS: readonly MeasureCall[] = [
@@ -135,13 +136,14 @@ async function correspondence(
     if (!returned) continue;
     lines.push({ kind: 'return', at: returned.at, nudge, what: actWords(returned, live.course) });
   }
+  const name = await actorNames(em);
   const replies = await em.find(ReplyRow, { course: id, nudge: { $in: ids } });
   for (const r of replies) {
     const from = r.fromName || r.fromAddress;
     lines.push({ kind: r.kind, at: r.at, nudge: r.nudge, from, text: r.text.slice(0, 2000) });
   }
   for (const m of await em.find(PlainMailRow, { course: id, kind: 'answer', nudge: { $in: ids } })) {
-    lines.push({ kind: 'answer', at: m.at, nudge: m.nudge!, by: m.by, text: ownWords(m.text).slice(0, 2000) });
+    lines.push({ kind: 'answer', at: m.at, nudge: m.nudge!, by: name(m.by), text: ownWords(m.text).slice(0, 2000) });
   }
   const answered = new Set(replies.filter((r) => r.kind === 'reply' && r.student != null).map((r) => r.nudge));
   const came = sent.map((n) => sentText(n, answered));

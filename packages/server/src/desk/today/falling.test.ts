@@ -53,7 +53,7 @@ test('who has no address and who was written to once long ago fall through, and 
   await ada.post(`${base}/falling/p1/write`).send({ rule: 'away' }).expect(200);
   expect(taken()).toEqual(['p1@saltmarsh.example', 'p1@saltmarsh.example']);
   const nudge = await stage.orm.em.fork().findOneOrFail(NudgeRow, { passedBy: { $ne: null } });
-  expect(nudge).toMatchObject({ student: 'p1', state: 'sent', passed: ['perSpell'], passedBy: 'Ada Lind' });
+  expect(nudge).toMatchObject({ student: 'p1', state: 'sent', passed: ['perSpell'], passedBy: 'account:1' });
   const detail = await ada.get(`${base}/log/${nudge.id}`).expect(200);
   expect(detail.body).toMatchObject({ passed: { limits: ['perSpell'], by: 'Ada Lind' } });
   expect((await falling()).lines.map((l) => l.student)).toEqual(['p2']);

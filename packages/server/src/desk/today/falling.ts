@@ -4,7 +4,6 @@ import { evidenceOf, fallingThrough, type Falling } from '@zest-bell/core/rounds
 import type { FallingAnswer, FallingLine } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
-import { accountName } from '../../access/asking.ts';
 import { asideIn, takeBack } from '../../course/aside.ts';
 import { setAddress, studentRow } from '../../course/roster.ts';
 import { standsOnStale } from '../../rules/sources.ts';
@@ -18,6 +17,7 @@ import { readableRule, ruleName } from '../../rules/repository.ts';
 import { studentName } from '../../mail/log/query.ts';
 import { beginSending, holdMessages, leave, sendingAnswer } from '../../mail/sendings/sendings.ts';
 import type { Services } from '../../intake/services.ts';
+import { actorNames } from '../../access/actors.ts';
 
 /** How long an answer waits for the mail that it set off, in ms. */
 const PATIENCE = 3000;
@@ -31,14 +31,15 @@ export function fallingRoutes(door: Door, services: Services, dispatcher: Dispat
     const found = await longWork.run(account, res, () => fallingThrough(given));
     const { course } = given.facts;
     const aside = await asideIn(em, id, given.now);
+    const name = await actorNames(em);
     const away = new Set(aside.map((a) => a.student));
     const line = (f: Falling): FallingLine => {
       const row = rules.get(f.rule)!;
       const rule = given.rules.find((r) => r.id === f.rule)!;
-      const name = f.usedBy && (rules.get(f.usedBy.rule ?? '') ?? null);
+      const user = f.usedBy && (rules.get(f.usedBy.rule ?? '') ?? null);
       return {
         ...f,
-        usedBy: f.usedBy && { ruleName: name ? ruleName(name) : null, at: f.usedBy.round },
+        usedBy: f.usedBy && { ruleName: user ? ruleName(user) : null, at: f.usedBy.round },
         name: studentName(course, f.student),
         ruleName: ruleName(row),
         wording: rule.steps[f.step]!.wording,
@@ -52,15 +53,14 @@ export function fallingRoutes(door: Door, services: Services, dispatcher: Dispat
         name: studentName(course, a.student),
         until: a.until,
         note: a.note,
-        by: a.setBy,
+        by: name(a.setBy),
       })),
     } satisfies FallingAnswer;
   });
 
   /** Sends one nudge of a rule to one student now, past the limits that spare them too many. */
-  door.on(contract.mail.letThrough, async ({ course: id, body: { rule, wording }, path, account }) => {
+  door.on(contract.mail.letThrough, async ({ course: id, body: { rule, wording }, path, account, actor: by }) => {
     const { student } = path;
-    const by = await accountName(orm.em.fork(), account);
     const now = clock.now();
     const began = await inCourse(orm, id, async (em) => {
       const { row } = await live.get(em, id);

@@ -16,7 +16,6 @@ import { decideByHand, NudgeLog } from '@zest-bell/core/rounds';
 import { readersOf, type MailingRows, type WritePreview, type WrittenAnswer } from '@zest-bell/core/imports';
 import { type BodyRead, type WriteToRead, contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
-import { accountName } from '../../access/asking.ts';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { factsOfMailing } from '../../mail/byHand/open.ts';
 import { asks, write } from '../../mail/byHand/send.ts';
@@ -54,7 +53,7 @@ export function mailingRoutes(door: Door, services: Services, dispatcher: Dispat
     );
   });
 
-  door.on(contract.mail.write, async ({ course: id, body: order, account }) => {
+  door.on(contract.mail.write, async ({ course: id, body: order, account, actor: by }) => {
     const wording = textOf(order);
     const compiled = compiledOf(wording);
     if (!compiled.ok) throw new AppError('wordingBroken', compiled.problems);
@@ -68,7 +67,6 @@ export function mailingRoutes(door: Door, services: Services, dispatcher: Dispat
       // Whoever’s values the text cannot be made of is left out, and nobody else.
       const rows = readable(opened, found.rows, compiled.value, order.withBlanks, clock.now());
       const { passBudget, notBefore, outside, confirmed } = order;
-      const by = await accountName(em, account);
       const { mailing, nudges, decided } = await write(em, opened, {
         ...{ wording, rows, passBudget, notBefore, outside, confirmed, by },
         to: recipientsIn(order.to),

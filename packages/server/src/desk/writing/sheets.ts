@@ -13,7 +13,7 @@ import {
 } from '@zest-bell/core/imports';
 import { MOST_SHEET_ROWS, SENT, contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
-import { accountName, idOf } from '../../access/asking.ts';
+import { idOf } from '../../access/asking.ts';
 import { SheetRow } from '../../mail/byHand/entity.ts';
 import { NudgeRow } from '../../mail/nudges/entity.ts';
 import { AppError } from '../../platform/http/errors.ts';
@@ -21,6 +21,8 @@ import type { Em } from '../../platform/database/orm.ts';
 import { inSlices, rowsOf } from '../../platform/database/query.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import type { Services } from '../../intake/services.ts';
+import { actorNames } from '../../access/actors.ts';
+import type { Actor } from '@zest-bell/core/access';
 
 const LARGEST = 16 << 20;
 const MOST_COLUMNS = 200;
@@ -38,11 +40,10 @@ export function sheetRoutes(door: Door, services: Services): void {
 
   door.on(
     contract.mail.bringSheet,
-    async ({ course: id, account, req, query: { name } }) => {
+    async ({ course: id, actor: by, req, query: { name } }) => {
       const bytes = Buffer.isBuffer(req.body) ? req.body : Buffer.alloc(0);
       const { headers, rows } = await tableIn(services, name, bytes);
       const made = await inCourse(orm, id, async (em) => {
-        const by = await accountName(em, account);
         if ((await em.count(SheetRow, { course: id })) >= MOST_SHEETS) throw new AppError('fileUnreadable', [TOO_MANY]);
         const row = em.create(SheetRow, {
           course: id,
@@ -71,7 +72,9 @@ export function sheetRoutes(door: Door, services: Services): void {
       .select({ written: knex.raw('(select count(*) from json_each(sheet.nudges))') })
       .orderBy('id', 'desc')
       .limit(MOST_LISTED);
-    return await rowsOf<SheetCard>(em, query);
+    const nameOf = await actorNames(em);
+    const rows = await rowsOf<Omit<SheetCard, 'by'> & { readonly by: Actor }>(em, query);
+    return rows.map((row) => ({ ...row, by: nameOf(row.by) }));
   });
 
   door.on(contract.mail.sheet, async ({ course: id, path }) => {

@@ -1,5 +1,4 @@
 /** Taking in activity: row by row what fits and what does not, and all that fits in one transaction. */
-import { createHash } from 'node:crypto';
 import { setImmediate as nextTurn } from 'node:timers/promises';
 import { z } from 'zod';
 import { problemsOfIssues, type Problem } from '@zest-bell/core/problem';
@@ -26,8 +25,6 @@ const eventSchema = z
 const gradeSchema = z.strictObject({ id, ...gradeShape(instantSchema) });
 
 type Input = BodyRead<typeof contract.intake.activity>;
-
-export const tokenHash = (token: string): string => createHash('sha256').update(token).digest('hex');
 
 /** A clock may run a little ahead of ours; an act of tomorrow would hide an absence. */
 const AHEAD = 5 * MINUTE;

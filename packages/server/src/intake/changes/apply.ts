@@ -29,11 +29,12 @@ import { inSlices, rowsOf, run } from '../../platform/database/query.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { nextRoundOf, ruleOfRow } from '../../rules/repository.ts';
 import { ChangeRow, type CHANGE_KINDS } from './entity.ts';
+import type { Actor } from '@zest-bell/core/access';
 
 export interface ChangeToApply {
   readonly course: number;
   readonly kind: (typeof CHANGE_KINDS)[number];
-  readonly by: string;
+  readonly by: Actor;
   readonly now: Instant;
   readonly title: string;
 }

@@ -1,13 +1,12 @@
 /** How a course is fed: how fresh each source is, files so far, the platform's secrets, its folder, and what its statements mean. */
 import { inCourse } from '../../course/lock.ts';
-import { randomBytes } from 'node:crypto';
 import { basename } from 'node:path';
 import { z } from 'zod';
 import { SOURCES } from '@zest-bell/core/course';
 import type { DataAnswer, ImportCard, WaitingGroup } from '@zest-bell/core/imports';
 import { contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
-import { tokenHash } from '../activity/ingest.ts';
+import { hasFeedToken, replaceFeedToken } from '../../access/tokens.ts';
 import { ChangeRow } from './entity.ts';
 import { CourseRow } from '../../course/entity.ts';
 import { heardOf, staleSources } from '../../course/waiting.ts';
@@ -21,6 +20,7 @@ import { rulesBySource } from '../../rules/sources.ts';
 import type { Services } from '../services.ts';
 import { StatementRow } from '../statements/entity.ts';
 import { tryWaiting } from '../statements/store.ts';
+import { actorNames, type ActorName } from '../../access/actors.ts';
 
 /** Cards of imports on the page. */
 const PAGE = 30;
@@ -44,6 +44,7 @@ export function dataRoutes(door: Door, services: Services): void {
       ).map((c) => c.id),
     );
     const stale = staleSources(row, clock.now());
+    const name = await actorNames(em);
     const counts = await rulesBySource(em, id);
     return {
       sources: SOURCES.map((source) => ({
@@ -52,21 +53,21 @@ export function dataRoutes(door: Door, services: Services): void {
         stale: stale.has(source),
         rules: counts.get(source) ?? 0,
       })),
-      imports: rows.map((r) => cardOf(r, undone)),
+      imports: rows.map((r) => cardOf(r, undone, name)),
       waiting: await em.count(StatementRow, { course: id, state: 'waiting', voided: false }),
       folder: { watched: row.watched, path: folderOf(basename(services.folder), row) },
-      endpoint: { path: `/xapi/${id}/statements`, key: `course-${id}`, hasSecret: row.statementHash != null },
+      endpoint: {
+        path: `/xapi/${id}/statements`,
+        key: `course-${id}`,
+        hasSecret: await hasFeedToken(em, id, 'statements'),
+      },
     } satisfies DataAnswer;
   });
 
   /** A new secret for the platform; it is shown once, and the one before is worth nothing from then on. */
-  door.on(contract.intake.secret, async ({ course: id, req }) => {
+  door.on(contract.intake.secret, async ({ course: id, req, account }) => {
     const { of } = parseInput(z.strictObject({ of: z.enum(['activity', 'statements']) }), req.body);
-    const secret = randomBytes(24).toString('base64url');
-    const hash = tokenHash(secret);
-    await inTransaction(orm, (em) =>
-      em.nativeUpdate(CourseRow, { id }, of === 'activity' ? { tokenHash: hash } : { statementHash: hash }),
-    );
+    const { secret } = await inTransaction(orm, (tx) => replaceFeedToken(tx, id, of, account));
     return { secret };
   });
 
@@ -116,11 +117,11 @@ export function dataRoutes(door: Door, services: Services): void {
   });
 }
 
-const cardOf = (row: ImportRow, undone: ReadonlySet<number>): ImportCard => ({
+const cardOf = (row: ImportRow, undone: ReadonlySet<number>, name: ActorName): ImportCard => ({
   id: row.id,
   name: row.name,
   at: row.at,
-  by: row.by,
+  by: name(row.by),
   way: row.way,
   state: row.state,
   counts: row.report?.counts ?? null,

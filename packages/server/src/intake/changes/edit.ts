@@ -16,20 +16,21 @@ import {
 import { slugOf, type ChangeCard, type ChangedAnswer, type ChangesAnswer } from '@zest-bell/core/imports';
 import { type BodyRead, contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
-import { accountName, idOf } from '../../access/asking.ts';
+import { idOf } from '../../access/asking.ts';
 import { applyChange, rulesTouched } from './apply.ts';
 import { ChangeRow } from './entity.ts';
 import { undoChange } from './undo.ts';
 import { ImportRow } from '../imports/entity.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Services } from '../services.ts';
+import { actorNames } from '../../access/actors.ts';
 
 type Edit = BodyRead<typeof contract.intake.edit>;
 const PAGE = 30;
 const MOST_LINES = 40;
 
 export function editRoutes(door: Door, { orm, reading, live, clock }: Services): void {
-  door.on(contract.intake.edit, async ({ course: id, body: edit, account }) => {
+  door.on(contract.intake.edit, async ({ course: id, body: edit, actor: by }) => {
     const answer = await inCourse(orm, id, async (em): Promise<ChangedAnswer> => {
       const { course } = await live.get(em, id);
       const after = editedCourse(course, edit, clock.now());
@@ -37,7 +38,6 @@ export function editRoutes(door: Door, { orm, reading, live, clock }: Services):
       if (isNothing(changes)) return { change: null, summary: '', rules: [], broken: [] };
       const summary = changeSummary(changes);
       const title = titleOf(changes, summary);
-      const by = await accountName(em, account);
       const row = await applyChange(em, course, after, { course: id, kind: 'edit', by, now: clock.now(), title });
       return { change: row?.id ?? null, summary: title, ...(await rulesTouched(em, id, changes, after)) };
     });
@@ -57,6 +57,7 @@ export function editRoutes(door: Door, { orm, reading, live, clock }: Services):
       { course: id, change: { $in: rows.map((r) => r.id) } },
       { fields: ['id', 'change', 'report'] },
     );
+    const name = await actorNames(em);
     const importOf = new Map(imports.map((i) => [i.change, i]));
     return {
       more: rows.length > PAGE,
@@ -67,7 +68,7 @@ export function editRoutes(door: Door, { orm, reading, live, clock }: Services):
           id: row.id,
           kind: row.kind,
           at: row.at,
-          by: row.by,
+          by: name(row.by),
           title: row.title,
           undone: row.undoneBy != null,
           lines: lines.slice(0, MOST_LINES),
@@ -82,11 +83,10 @@ export function editRoutes(door: Door, { orm, reading, live, clock }: Services):
     } satisfies ChangesAnswer;
   });
 
-  door.on(contract.intake.undo, async ({ course: id, path, account }) => {
+  door.on(contract.intake.undo, async ({ course: id, path, actor: by }) => {
     const change = idOf(path.change);
     const title = await inCourse(orm, id, async (em) => {
       const { course } = await live.get(em, id);
-      const by = await accountName(em, account);
       return (await undoChange(em, course, { change, course: id, by, now: clock.now() })).title;
     });
     return { title };

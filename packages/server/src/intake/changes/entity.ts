@@ -1,6 +1,7 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import type { CourseChanges } from '@zest-bell/core/course';
 import { instantColumn, oneOf } from '../../platform/database/columns.ts';
+import { actorColumn } from '../../access/actorColumn.ts';
 
 export const CHANGE_KINDS = ['edit', 'import', 'correction', 'undo'] as const;
 
@@ -13,7 +14,7 @@ export const ChangeRow = defineEntity({
     course: p.integer(),
     kind: oneOf(CHANGE_KINDS),
     at: instantColumn(),
-    by: p.string(),
+    by: actorColumn(),
     /** What was done, as a sentence without its full stop. */
     title: p.text(),
     changes: p.json<CourseChanges>(),

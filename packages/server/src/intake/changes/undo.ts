@@ -7,11 +7,12 @@ import type { Em, Tx } from '../../platform/database/orm.ts';
 import { inSlices, rowsOf, run } from '../../platform/database/query.ts';
 import { applyChange, forgetHistory, rulesTouched } from './apply.ts';
 import { ChangeRow } from './entity.ts';
+import type { Actor } from '@zest-bell/core/access';
 
 export interface ChangeToUndo {
   readonly change: number;
   readonly course: number;
-  readonly by: string;
+  readonly by: Actor;
   readonly now: Instant;
 }
 

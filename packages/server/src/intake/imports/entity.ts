@@ -1,6 +1,7 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import type { ImportDecisions, TakenReport } from '@zest-bell/core/imports';
 import { instantColumn, oneOf } from '../../platform/database/columns.ts';
+import { actorColumn } from '../../access/actorColumn.ts';
 
 /** A file that somebody brought, with what they decided about it. */
 export const ImportRow = defineEntity({
@@ -9,7 +10,7 @@ export const ImportRow = defineEntity({
   properties: {
     id: p.integer().primary(),
     course: p.integer(),
-    by: p.string(),
+    by: actorColumn(),
     name: p.string(),
     at: instantColumn(),
     state: oneOf(['open', 'taken', 'refused']),

@@ -16,11 +16,12 @@ import { LARGEST_FILE } from './broughtFiles.ts';
 import { ImportRow } from './entity.ts';
 import { decisionsBefore } from './read.ts';
 import { takeImport } from './take.ts';
+import { namedActor } from '@zest-bell/core/access';
 
 /** A file that was written to more recently may not be whole yet, in ms. */
 const SETTLED = 3000;
 /** As whom the log of changes names it. */
-const BY = 'The course’s folder';
+const BY = namedActor('The course’s folder');
 
 /** Where files of a course are looked for. */
 export const folderOf = (base: string, course: Pick<CourseRow, 'id' | 'code'>): string =>

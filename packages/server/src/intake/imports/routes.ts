@@ -7,7 +7,7 @@ import { changeLines, diffCourses, fullName, isNothing } from '@zest-bell/core/c
 import { LETTERS, UnreadableFile, type ChangedAnswer, type ImportPreview } from '@zest-bell/core/imports';
 import { SENT, contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
-import { accountName, accountOf, idOf } from '../../access/asking.ts';
+import { idOf } from '../../access/asking.ts';
 import { rulesTouched } from '../changes/apply.ts';
 import { ImportBytesRow, ImportRow } from './entity.ts';
 import { decisionsBefore, lowered, memoryOf } from './read.ts';
@@ -18,6 +18,7 @@ import { AppError } from '../../platform/http/errors.ts';
 import { parseInput } from '../../platform/http/http.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import type { Services } from '../services.ts';
+import type { Actor } from '@zest-bell/core/access';
 
 /** Lines of a preview that are sent; the others are counted. */
 const MOST_LINES = 200;
@@ -33,7 +34,7 @@ export function importRoutes(door: Door, services: Services): void {
     return row;
   };
 
-  door.on(contract.intake.bring, async ({ course: id, req }) => {
+  door.on(contract.intake.bring, async ({ course: id, req, actor }) => {
     const called = parseInput(z.string().trim().min(1, 'A file needs a name').max(300), req.query['name']);
     // A name alone, whatever path came with it.
     const name = called
@@ -41,7 +42,7 @@ export function importRoutes(door: Door, services: Services): void {
       .pop()!
       .replace(/\p{Cc}/gu, '');
     const file = await brought.receive(req);
-    const { row, old } = await open(id, name, file, req).catch(async (error: unknown) => {
+    const { row, old } = await open(id, name, file, actor).catch(async (error: unknown) => {
       await brought.forget([file]);
       throw error;
     });
@@ -50,7 +51,7 @@ export function importRoutes(door: Door, services: Services): void {
   });
 
   /** The row of a file that was received, and the files of those that are forgotten for it. */
-  async function open(id: number, name: string, file: string, req: Request) {
+  async function open(id: number, name: string, file: string, by: Actor) {
     const { size } = await stat(brought.pathOf(file));
     const onDisk = { name, path: brought.pathOf(file), size };
     const decisions = await decisionsBefore(services, reading.em.fork(), id, onDisk);
@@ -58,7 +59,6 @@ export function importRoutes(door: Door, services: Services): void {
       const order = { orderBy: { id: 'desc' }, offset: MOST_OPEN } as const;
       const old = await em.find(ImportRow, { course: id, state: 'open', way: 'hand' }, order);
       await forget(em, old);
-      const by = await accountName(em, accountOf(req));
       const made = em.create(ImportRow, {
         ...{ course: id, by, name, file, at: clock.now(), state: 'open', way: 'hand', decisions },
       });
@@ -102,8 +102,7 @@ export function importRoutes(door: Door, services: Services): void {
     await brought.forget([file]);
   });
 
-  door.on(contract.intake.take, async ({ course: id, path, account }) => {
-    const by = await accountName(reading.em.fork(), account);
+  door.on(contract.intake.take, async ({ course: id, path, actor: by }) => {
     const order = { course: id, import: idOf(path.import), by };
     try {
       const change = await takeImport(services, order);

@@ -15,6 +15,7 @@ import type { Services } from '../services.ts';
 import { ImportBytesRow, ImportMemoryRow, ImportRow } from './entity.ts';
 import { headersDigest, remembered, rememberedHeaders, retractedKeys } from './read.ts';
 import type { FileToRead, Reading, ReadReport } from './readMessages.ts';
+import type { Actor } from '@zest-bell/core/access';
 
 /** The file of a row that is open. Throws `UnreadableFile` where it is gone. */
 export async function fileOf({ brought }: Services, { name, file }: ImportRow): Promise<FileToRead> {
@@ -38,7 +39,7 @@ export async function readRow(services: Services, em: Em, course: number, row: I
 export interface FileToTake {
   readonly course: number;
   readonly import: number;
-  readonly by: string;
+  readonly by: Actor;
 }
 
 /**

@@ -6,7 +6,6 @@ import { courseDetailsSchema, makeCourse, type CourseParts } from '@zest-bell/co
 import { proposedCourse, UnreadableFile, type FromFileAnswer } from '@zest-bell/core/imports';
 import { decisionsSchema, contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
-import { accountName } from '../../access/asking.ts';
 import { ImportRow } from '../imports/entity.ts';
 import { lowered } from '../imports/read.ts';
 import { takeReading } from '../imports/take.ts';
@@ -59,9 +58,8 @@ export function fromFileRoutes(door: Door, services: Services): void {
 
   door.on(
     contract.intake.beginFromSheet,
-    async ({ account, req }) => {
+    async ({ account, actor: by, req }) => {
       const { order, bytes } = orderIn(req, makeSchema);
-      const by = await accountName(reading.em.fork(), account);
       try {
         const now = clock.now();
         const parts = await withInstructor(reading.em.fork(), account, { ...NEW_COURSE, ...order.details });

@@ -1,5 +1,4 @@
 /** A course of one's own: begun from nothing or from a scenario file, and what is left to do until it works by itself. */
-import { randomBytes } from 'node:crypto';
 import { raw } from 'express';
 import type { Instant } from '@zest-bell/core/time';
 import { isActiveStudent, makeCourse, type CourseParts } from '@zest-bell/core/course';
@@ -7,7 +6,6 @@ import { EventList, SETUP_STEPS, UnreadableFile, type SetupAnswer, type SetupSte
 import { contract } from '@zest-bell/core/contract';
 import { Access, Account } from '../../access/entity.ts';
 import type { Door } from '../../access/door.ts';
-import { tokenHash } from '../activity/ingest.ts';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { appendFacts } from '../changes/apply.ts';
 import { CourseRow } from '../../course/entity.ts';
@@ -109,8 +107,6 @@ export async function begin(em: Tx, account: number, parts: CourseParts): Promis
   const course = await insertCourse(em, await withInstructor(em, account, parts), {
     sender: { name, address: email, replyTo: email, signature: name, officeHours: '' },
     senderConfirmed: false,
-    // Nobody knows this token: the course’s page gives out another when it is asked for.
-    tokenHash: tokenHash(randomBytes(32).toString('base64url')),
   });
   em.create(Access, { account, course, role: 'owner' });
   await em.flush();

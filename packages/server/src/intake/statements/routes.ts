@@ -1,9 +1,9 @@
 /** The statements resource of the Experience API (xAPI 1.0.3 part 3, and 2.0), for one course with its key and secret. */
-import { randomUUID, timingSafeEqual } from 'node:crypto';
+import { randomUUID } from 'node:crypto';
 import { setImmediate as nextTurn } from 'node:timers/promises';
 import { json, Router, type ErrorRequestHandler, type Request, type RequestHandler, type Response } from 'express';
 import { z } from 'zod';
-import { tokenHash } from '../activity/ingest.ts';
+import { basicPasswordOf, bearerOf, tokenOf, used } from '../../access/tokens.ts';
 import { CourseRow } from '../../course/entity.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { rowsOf } from '../../platform/database/query.ts';
@@ -46,20 +46,17 @@ export function statementRoutes({ orm, reading, live, clock, logger }: Services)
   };
 
   const signedIn: RequestHandler = async (req, res, next) => {
-    const [, encoded] = /^Basic ([A-Za-z0-9+/=]+)$/.exec(req.get('authorization') ?? '') ?? [];
-    const [key, ...secret] = Buffer.from(encoded ?? '', 'base64')
-      .toString('utf8')
-      .split(':');
-    const [, digits] = /^course-([1-9]\d{0,14})$/.exec(key ?? '') ?? [];
-    const row = digits === undefined ? null : await reading.em.fork().findOne(CourseRow, { id: Number(digits) });
-    const fits =
-      row?.statementHash != null &&
-      digits === String(req.params['course']) &&
-      timingSafeEqual(Buffer.from(row.statementHash), Buffer.from(tokenHash(secret.join(':'))));
-    if (!fits) {
+    const em = reading.em.fork();
+    // Whatever name stands before the secret: the token says what it opens.
+    const secret = basicPasswordOf(req) ?? bearerOf(req);
+    const token = secret === null ? null : await tokenOf(em, secret);
+    if (!token || String(token.course) !== String(req.params['course'])) {
       res.set('WWW-Authenticate', 'Basic realm="Zest Bell statements"');
-      throw new Refused(401, 'The key or the secret does not fit this course.');
+      throw new Refused(401, 'The secret does not fit this course.');
     }
+    if (!token.capabilities.includes('data.write')) throw new Refused(403, 'This token may not send data.');
+    await used(orm, token);
+    const row = await em.findOneOrFail(CourseRow, { id: token.course });
     if (row.archivedAt != null) throw new Refused(409, 'This course is archived and takes no statements.');
     res.locals['course'] = row.id;
     next();

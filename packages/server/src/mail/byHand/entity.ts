@@ -2,6 +2,7 @@ import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import type { Wording } from '@zest-bell/core/wording';
 import type { MailingRows } from '@zest-bell/core/imports';
 import { instantColumn } from '../../platform/database/columns.ts';
+import { actorColumn } from '../../access/actorColumn.ts';
 
 /** A message that an instructor wrote by hand to one or many, with the values that it has for each of them. */
 export const MailingRow = defineEntity({
@@ -11,7 +12,7 @@ export const MailingRow = defineEntity({
     id: p.integer().primary(),
     course: p.integer(),
     at: instantColumn(),
-    by: p.string(),
+    by: actorColumn(),
     wording: p.json<Wording>(),
     rows: p.json<MailingRows>(),
     /** Addresses outside the institution that were agreed to. */
@@ -31,7 +32,7 @@ export const SheetRow = defineEntity({
     course: p.integer(),
     name: p.string(),
     at: instantColumn(),
-    by: p.string(),
+    by: actorColumn(),
     headers: p.json<readonly string[]>(),
     rows: p.json<readonly (readonly string[])[]>(),
     /** The nudge of each row that was written to, by its place. */

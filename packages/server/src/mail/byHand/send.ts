@@ -20,6 +20,7 @@ import { MessageRow, NudgeRow } from '../nudges/entity.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { MailingRow } from './entity.ts';
+import type { Actor } from '@zest-bell/core/access';
 
 export interface MessagesToWrite {
   readonly wording: Wording;
@@ -32,7 +33,7 @@ export interface MessagesToWrite {
   readonly sheet: number | null;
   /** The instructor agreed to write to that many. */
   readonly confirmed: boolean;
-  readonly by: string;
+  readonly by: Actor;
   readonly now: Instant;
 }
 

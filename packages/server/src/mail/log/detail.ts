@@ -9,6 +9,7 @@ import { forwardStates } from '../replies/forward.ts';
 import { ReplyRow } from '../replies/entity.ts';
 import { AttemptRow } from './entity.ts';
 import { ruleNameIn, studentName, type LogOf } from './query.ts';
+import { actorNames, type ActorName } from '../../access/actors.ts';
 
 export async function detailOf(em: Em, nudge: NudgeRow, course: LogOf): Promise<LogDetail> {
   const order = { orderBy: { id: 'asc' }, disableIdentityMap: true } as const;
@@ -20,6 +21,7 @@ export async function detailOf(em: Em, nudge: NudgeRow, course: LogOf): Promise<
     came.map((r) => r.id),
   );
   const replies = came.map((r) => replyAnswer(r, forwards.get(r.id) ?? null));
+  const name = await actorNames(em);
   const { roundAt, rule, student, step, state, reason, subject, spellStart, ruleVersion, evidence, passed, passedBy } =
     nudge;
   return {
@@ -38,10 +40,10 @@ export async function detailOf(em: Em, nudge: NudgeRow, course: LogOf): Promise<
     spellStart,
     ruleVersion,
     evidence,
-    passed: passed == null ? null : { limits: passed, by: passedBy ?? '' },
-    dismissed: nudge.dismissedFor == null ? null : { by: nudge.decidedBy ?? '', reason: nudge.dismissedFor },
-    writtenBy: rule == null ? (passedBy ?? null) : null,
-    corrections: await correctionsOf(em, nudge, course.course),
+    passed: passed == null ? null : { limits: passed, by: name(passedBy) },
+    dismissed: nudge.dismissedFor == null ? null : { by: name(nudge.decidedBy), reason: nudge.dismissedFor },
+    writtenBy: rule == null && passedBy != null ? name(passedBy) : null,
+    corrections: await correctionsOf(em, nudge, course.course, name),
     answered: replies.find((r) => r.kind === 'reply')?.kind ?? replies[0]?.kind ?? null,
     replies,
     to: messages.map((m) => ({
@@ -60,7 +62,12 @@ export async function detailOf(em: Em, nudge: NudgeRow, course: LogOf): Promise<
 }
 
 /** What was known when the nudge was decided, may have been its reason, and was taken back since. */
-async function correctionsOf(em: Em, nudge: NudgeRow, course: Course): Promise<LogDetail['corrections']> {
+async function correctionsOf(
+  em: Em,
+  nudge: NudgeRow,
+  course: Course,
+  name: ActorName,
+): Promise<LogDetail['corrections']> {
   const rows = await em.find(
     RetractedRow,
     { course: nudge.course, person: nudge.student, retractedAt: { $gt: nudge.roundAt }, at: { $lte: nudge.roundAt } },
@@ -70,7 +77,7 @@ async function correctionsOf(em: Em, nudge: NudgeRow, course: Course): Promise<L
   const isOver = nudge.evidence.some((leaf) => leaf.item === undefined && leaf.items === undefined);
   return rows
     .filter((r) => r.item == null || isOver || named.includes(r.item))
-    .map((r) => ({ what: factWordsOf(r, course), at: r.retractedAt, by: r.by, reason: r.reason }));
+    .map((r) => ({ what: factWordsOf(r, course), at: r.retractedAt, by: name(r.by), reason: r.reason }));
 }
 
 const replyAnswer = (r: ReplyRow, forward: ForwardState | null): ReplyAnswer => ({

@@ -5,6 +5,7 @@ import type { Variant } from '@zest-bell/core/wording';
 import { RECIPIENT_KINDS, WITHHELD_REASONS, type WithheldReason } from '@zest-bell/core/rounds';
 import { LOGGED_REASONS } from '@zest-bell/core/exchange';
 import { instantColumn, oneOf } from '../../platform/database/columns.ts';
+import { actorColumn } from '../../access/actorColumn.ts';
 
 /** One decision to write about one student for a reason. */
 export const NudgeRow = defineEntity({
@@ -34,13 +35,13 @@ export const NudgeRow = defineEntity({
     evidence: p.json<readonly LeafEvidence[]>(),
     /** Limits that would have refused it and that the instructor passed on purpose, with their name; null for all others. */
     passed: p.json<readonly WithheldReason[]>().nullable(),
-    passedBy: p.string().nullable(),
+    passedBy: actorColumn().nullable(),
     /** The text that the instructor wrote for this one alone; it takes the place of its wording’s. */
     edited: p.json<Variant | null>().nullable(),
     /** Put off by the instructor until then. */
     laterUntil: instantColumn().nullable(),
     /** Who approved or dismissed it, and why it was dismissed. */
-    decidedBy: p.string().nullable(),
+    decidedBy: actorColumn().nullable(),
     dismissedFor: p.text().nullable(),
   },
   indexes: [

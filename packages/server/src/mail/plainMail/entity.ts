@@ -1,5 +1,6 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import { instantColumn, oneOf } from '../../platform/database/columns.ts';
+import { actorColumn } from '../../access/actorColumn.ts';
 
 export const PLAIN_MAIL_KINDS = ['answer', 'forward', 'digest'] as const;
 
@@ -19,7 +20,7 @@ export const PlainMailRow = defineEntity({
     reply: p.integer().nullable().index(),
     /** The nudge that the reply is about; null for a summary. */
     nudge: p.integer().nullable(),
-    by: p.string(),
+    by: actorColumn(),
     at: instantColumn(),
     /** Empty for what is passed on: it says what the reply says. */
     subject: p.text(),

@@ -1,6 +1,7 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import { REPLY_KINDS } from '@zest-bell/core/nudges';
 import { instantColumn, oneOf } from '../../platform/database/columns.ts';
+import { actorColumn } from '../../access/actorColumn.ts';
 
 /** A mail that came back after a nudge: an answer, an automatic reply, or a bounce. */
 export const ReplyRow = defineEntity({
@@ -22,7 +23,7 @@ export const ReplyRow = defineEntity({
     text: p.text(),
     /** When somebody said that nothing more is to be done about it, or answered it. */
     settledAt: instantColumn().nullable(),
-    settledBy: p.string().nullable(),
+    settledBy: actorColumn().nullable(),
   },
   uniques: [{ properties: ['course', 'messageId'] }],
   indexes: [{ properties: ['course', 'at'] }, { properties: ['course', 'student', 'kind'] }],

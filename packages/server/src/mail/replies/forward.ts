@@ -7,6 +7,7 @@ import { CourseRow } from '../../course/entity.ts';
 import { PlainMailRow } from '../plainMail/entity.ts';
 import { queuePlainMail } from '../plainMail/queue.ts';
 import type { ReplyRow } from './entity.ts';
+import { namedActor } from '@zest-bell/core/access';
 
 /** Replies to one nudge that are passed on within a day: a robot that answers every answer ends here. */
 const MOST_FORWARDS = 5;
@@ -20,7 +21,7 @@ export async function forward(em: Tx, reply: ReplyRow, now: Instant): Promise<vo
   await queuePlainMail(
     em,
     {
-      ...{ kind: 'forward', course: reply.course, reply: reply.id, nudge: reply.nudge, by: '', at: now },
+      ...{ kind: 'forward', course: reply.course, reply: reply.id, nudge: reply.nudge, by: namedActor(''), at: now },
       ...{ subject: '', text: '', messageId: '', inReplyTo: null },
     },
     { name: sender.name, address: sender.replyTo, now },

@@ -5,11 +5,12 @@ import type { Em, Tx } from '../../platform/database/orm.ts';
 import { queuePlainMail } from '../plainMail/queue.ts';
 import { CourseRow } from '../../course/entity.ts';
 import { ReplyRow } from './entity.ts';
+import type { Actor } from '@zest-bell/core/access';
 
 interface Decision {
   readonly course: number;
   readonly reply: number;
-  readonly by: string;
+  readonly by: Actor;
   readonly now: number;
 }
 

@@ -6,7 +6,7 @@ import { compileWording, saysNothing } from '@zest-bell/core/wording';
 import type { TrayDecided } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
-import { accountName, idOf } from '../../access/asking.ts';
+import { idOf } from '../../access/asking.ts';
 import { approve, dismiss, restore } from '../outbox/approval.ts';
 import { MessageRow, NudgeRow } from '../nudges/entity.ts';
 import type { Dispatcher } from '../outbox/dispatcher.ts';
@@ -40,10 +40,9 @@ export function trayRoutes(door: Door, services: Services, dispatcher: Dispatche
     return await trayLines(em, await live.get(em, id), clock.now());
   });
 
-  door.on(contract.mail.decideTray, async ({ course: id, body: order, account }) => {
+  door.on(contract.mail.decideTray, async ({ course: id, body: order, account, actor: by }) => {
     const now = clock.now();
     const began = await inCourse(orm, id, async (em): Promise<SendingRow | null> => {
-      const by = await accountName(em, account);
       const nudges = await em.find(NudgeRow, { course: id, id: { $in: order.nudges } });
       if (nudges.length < new Set(order.nudges).size) throw new AppError('notFound');
       if (order.as === 'later') {

@@ -13,7 +13,6 @@ import {
   type TrialNudge,
 } from '@zest-bell/core/outcomes';
 import type { NamedTrial, TrialAnswer, TrialPlan, TrialView } from '@zest-bell/core/exchange';
-import { Account } from '../../access/entity.ts';
 import { coursesWhere } from '../../access/mine.ts';
 import type { LiveCourse, LiveCourses } from '../../course/activity/live.ts';
 import { CourseRow } from '../../course/entity.ts';
@@ -25,6 +24,8 @@ import { readableRules } from '../../rules/repository.ts';
 import { TrialCourseRow, TrialDrawRow, TrialRow } from '../../wording/trials/entity.ts';
 import { WordingRow } from '../../wording/entity.ts';
 import { wordingOfRow } from '../../wording/repository.ts';
+import { actorNames } from '../../access/actors.ts';
+import { accountActor } from '@zest-bell/core/access';
 
 interface Asked {
   readonly live: LiveCourses;
@@ -70,8 +71,9 @@ async function viewOf(em: Em, { live, account }: Reader, trial: TrialRow, now: I
   const result = trialResult(nudges, trial.texts.length);
   const { id, startedAt, startedBy, texts: compared, points, needed } = trial;
   const endedAt = trial.endedAt ?? null;
+  const name = await actorNames(em);
   const standing = trialStanding(result, { needed, ended: endedAt !== null });
-  return { ...result, id, startedAt, startedBy, endedAt, compared, courses, points, needed, standing };
+  return { ...result, id, startedAt, startedBy: name(startedBy), endedAt, compared, courses, points, needed, standing };
 }
 
 /** The trials of a course, the latest first, each with the name of its wording. */
@@ -185,11 +187,10 @@ export async function startTrial(
   if (refused !== null) throw new AppError('invalidInput', [{ path: 'trial', code: 'refused', message: refused }]);
   const possible = await coursesWithTexts(em, asked);
   const taken = possible.filter((p) => p.id === row.course || order.courses.includes(p.id));
-  const { name } = await em.findOneOrFail(Account, { id: account });
   const trial = em.create(TrialRow, {
     ...{ seed, texts: textsOf(wordingOfRow(row)), points: order.points },
     needed: plan.needed.find((n) => n.points === order.points)!.students,
-    ...{ startedAt: now, startedBy: name, endedAt: null },
+    ...{ startedAt: now, startedBy: accountActor(account), endedAt: null },
   });
   await em.flush();
   for (const { id, wording } of taken) em.create(TrialCourseRow, { trial: trial.id, course: id, wording });

@@ -43,9 +43,66 @@ export const ERRORS = {
     family: 'user',
     title: 'Only an administrator of this installation can do this.',
   },
+  confirmYourself: {
+    status: 409,
+    family: 'user',
+    title: 'Type your password again to do this.',
+  },
+  factorNeeded: {
+    status: 409,
+    family: 'user',
+    title: 'Set up a second factor first. This installation asks for one of everybody.',
+  },
+  wrongCode: {
+    status: 401,
+    family: 'user',
+    title: 'This code does not fit, or it was used already. Try the next one.',
+  },
+  linkUnknown: { status: 404, family: 'user', title: 'This link does not exist. Check that you copied all of it.' },
+  linkUsed: {
+    status: 410,
+    family: 'user',
+    title: 'This link has been used, taken back, or has ended. Ask for a new one.',
+  },
+  otherPerson: {
+    status: 409,
+    family: 'user',
+    title: 'This invitation is for another email address than yours. Sign out first, then open the link again.',
+  },
+  signInToAccept: {
+    status: 409,
+    family: 'user',
+    title: 'This email address has an account. Sign in with it, then accept the invitation.',
+  },
+  lastOwner: {
+    status: 409,
+    family: 'user',
+    title: 'A course needs an owner. Make somebody else an owner first.',
+  },
+  lastAdministrator: {
+    status: 409,
+    family: 'user',
+    title: 'An installation needs an administrator. Make somebody else one first.',
+  },
+  hasAccess: { status: 409, family: 'user', title: 'This person has access to the course already.' },
+  noPublicAddress: {
+    status: 409,
+    family: 'user',
+    title:
+      'Zest Bell does not know its own address, so it cannot make links. Ask an administrator to set ZEST_PUBLIC_URL.',
+  },
   invalidInput: { status: 400, family: 'user', title: 'Some fields need a correction.' },
   inputTooLarge: { status: 413, family: 'user', title: 'This is too large to send at once. Send it in smaller parts.' },
-  tokenNeeded: { status: 401, family: 'user', title: 'Activity needs the course’s token as a bearer token.' },
+  tokenNeeded: {
+    status: 401,
+    family: 'user',
+    title: 'This needs a token of the course as a bearer token, and one that still works.',
+  },
+  tooManyRequests: {
+    status: 429,
+    family: 'transient',
+    title: 'Too many requests within a minute. Wait a moment, then try again.',
+  },
   changedMeanwhile: {
     status: 409,
     family: 'user',

@@ -3,7 +3,6 @@ import { inCourse } from '../../course/lock.ts';
 import type { Instant } from '@zest-bell/core/time';
 import type { StandingAnswer } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
-import { Account } from '../../access/entity.ts';
 import type { Door } from '../../access/door.ts';
 import { move, type Move } from '../../mail/nudges/transitions.ts';
 import { tryAgainNow } from '../../mail/outbox/mailTrouble.ts';
@@ -28,11 +27,10 @@ export function mailSwitchRoutes(door: Door, services: Services, dispatcher: Dis
     return await standing(reading.em.fork(), id);
   });
 
-  door.on(contract.course.stopMail, async ({ course: id, account }) => {
+  door.on(contract.course.stopMail, async ({ course: id, actor }) => {
     const answer = await inCourse(orm, id, async (em) => {
-      const { name } = await em.findOneOrFail(Account, { id: account });
       const row = await em.findOneOrFail(CourseRow, { id });
-      if (row.stoppedAt == null) Object.assign(row, { stoppedAt: clock.now(), stoppedBy: name });
+      if (row.stoppedAt == null) Object.assign(row, { stoppedAt: clock.now(), stoppedBy: actor });
       await em.flush();
       return standing(em, id);
     });

@@ -9,6 +9,7 @@ import { overdueSince, readableRule, ruleName, rowsOn } from '../../rules/reposi
 import type { CourseRow } from '../../course/entity.ts';
 import { staleSources } from '../../course/waiting.ts';
 import { standsOnStale } from '../../rules/sources.ts';
+import { actorNames } from '../../access/actors.ts';
 
 export async function standingOf(em: Em, row: CourseRow, now: Instant): Promise<StandingAnswer> {
   const rules = await rowsOn(em, row.id);
@@ -26,6 +27,7 @@ export async function standingOf(em: Em, row: CourseRow, now: Instant): Promise<
   );
   const count = (state: string) => Number(counted.find((c) => c.state === state)?.n ?? 0);
   const stale = staleSources(row, now);
+  const name = await actorNames(em);
   const waiting = rules.filter((r) => {
     const rule = readableRule(r);
     return rule !== null && standsOnStale(rule, row, now);
@@ -33,7 +35,7 @@ export async function standingOf(em: Em, row: CourseRow, now: Instant): Promise<
   const troubles = await em.find(TroubleRow, { course: row.id }, { orderBy: { since: 'asc' } });
   return {
     sending: await sendingOf(em, row.id, now),
-    stopped: row.stoppedAt == null ? null : { at: row.stoppedAt, by: row.stoppedBy ?? '' },
+    stopped: row.stoppedAt == null ? null : { at: row.stoppedAt, by: name(row.stoppedBy) },
     copyFrom: row.copyFrom ?? null,
     queued: count('queued'),
     overdue: rules

@@ -2,6 +2,7 @@ import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import type { Variant } from '@zest-bell/core/wording';
 import { TRIAL_POINTS } from '@zest-bell/core/outcomes';
 import { instantColumn } from '../../platform/database/columns.ts';
+import { actorColumn } from '../../access/actorColumn.ts';
 
 /** A fair trial of the texts of a wording: which one a student gets is drawn by lot (engine O5). */
 export const TrialRow = defineEntity({
@@ -18,7 +19,7 @@ export const TrialRow = defineEntity({
     /** Students that each text needs for that. */
     needed: p.integer(),
     startedAt: instantColumn(),
-    startedBy: p.string(),
+    startedBy: actorColumn(),
     /** Null while it runs. */
     endedAt: instantColumn().nullable(),
   },

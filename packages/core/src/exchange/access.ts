@@ -1,0 +1,135 @@
+/** What is said about who has access, what they did, and how programs come in. Instants are epoch ms by the real clock. */
+import type { AccessRole, Capability } from '../access/capabilities.ts';
+import type { Instant } from '../time/instant.ts';
+
+export interface PersonWithAccess {
+  readonly account: number;
+  readonly name: string;
+  readonly email: string;
+  readonly role: AccessRole;
+  readonly isYou: boolean;
+}
+
+export interface OpenInvitation {
+  readonly id: number;
+  readonly email: string;
+  readonly role: AccessRole;
+  readonly by: string;
+  readonly at: Instant;
+  readonly endsAt: Instant;
+}
+
+export interface AccessAnswer {
+  readonly people: readonly PersonWithAccess[];
+  /** Those that nobody has accepted yet; none for those who may not invite. */
+  readonly invitations: readonly OpenInvitation[];
+  readonly assistantsDecide: boolean;
+  /** Addresses of the roster’s instructors and assistants who have an account or could be invited, and have no access yet. */
+  readonly onRoster: readonly { readonly name: string; readonly email: string }[];
+}
+
+export interface InvitedAnswer {
+  readonly id: number;
+  /** Whether the mail server took it; else the link is passed on by hand. */
+  readonly mailed: boolean;
+  readonly link: string;
+}
+
+/** What an invitation says to whoever holds its link. */
+export interface InvitationView {
+  readonly email: string;
+  readonly role: AccessRole;
+  readonly by: string;
+  readonly course: { readonly id: number; readonly code: string; readonly title: string };
+  /** Whether its address has an account already. */
+  readonly hasAccount: boolean;
+  readonly endsAt: Instant;
+}
+
+export interface TokenLine {
+  readonly id: number;
+  readonly name: string;
+  readonly capabilities: readonly Capability[];
+  readonly by: string;
+  readonly at: Instant;
+  readonly endsAt: Instant | null;
+  readonly usedAt: Instant | null;
+  readonly state: 'works' | 'ended' | 'revoked';
+}
+
+export interface ActLine {
+  readonly id: number;
+  readonly at: Instant;
+  readonly by: string;
+  /** As the contract names the request. */
+  readonly act: string;
+  /** In a few words. */
+  readonly says: string;
+  /** The ids that it was about. */
+  readonly about: Readonly<Record<string, string>>;
+  readonly from: string;
+  /** What the course is called; null for what is about none, or for the log of one course. */
+  readonly course: string | null;
+}
+
+export interface ActsAnswer {
+  readonly acts: readonly ActLine[];
+  /** The id to ask on from; null at the end. */
+  readonly next: number | null;
+  /** Who is in the log, to choose from. */
+  readonly people: readonly string[];
+}
+
+export interface SessionLine {
+  readonly id: string;
+  readonly since: Instant;
+  readonly seenAt: Instant;
+  readonly from: string;
+  readonly browser: string;
+  readonly isThis: boolean;
+}
+
+export interface FactorsAnswer {
+  readonly totp: boolean;
+  readonly recoveryCodes: number;
+  readonly passkeys: readonly {
+    readonly id: number;
+    readonly name: string;
+    readonly at: Instant;
+    readonly usedAt: Instant | null;
+  }[];
+  /** Whether the installation wants one of everybody. */
+  readonly isRequired: boolean;
+}
+
+export const FACTORS = ['totp', 'passkey'] as const;
+export type Factor = (typeof FACTORS)[number];
+
+export interface AdminPerson {
+  readonly account: number;
+  readonly name: string;
+  readonly email: string;
+  readonly isAdministrator: boolean;
+  readonly isYou: boolean;
+  readonly courses: number;
+  readonly factors: readonly Factor[];
+  readonly seenAt: Instant | null;
+}
+
+export interface AdminCourse {
+  readonly id: number;
+  readonly code: string;
+  readonly title: string;
+  readonly owners: readonly string[];
+  readonly students: number;
+  readonly rulesOn: number;
+  readonly isArchived: boolean;
+  readonly isStopped: boolean;
+}
+
+export interface InstallationSettings {
+  /** Whether everybody needs a second factor. */
+  readonly factorRequired: boolean;
+  /** Months after a course’s end that what is known of its students is kept. */
+  readonly keepMonths: number;
+}

@@ -1,0 +1,80 @@
+/** The log of acts, of a course for its owners and of all for administrators: read in pages, filtered, and as a table. */
+import type { Actor } from '@zest-bell/core/access';
+import { contract, endpoints, SENT } from '@zest-bell/core/contract';
+import { rowsOf } from '../platform/database/query.ts';
+import type { ActLine, ActsAnswer } from '@zest-bell/core/exchange';
+import { csvText, dateTime, text } from '@zest-bell/core/exports';
+import type { FilterQuery } from '@mikro-orm/core';
+import type { Em } from '../platform/database/orm.ts';
+import { actorNames } from './actors.ts';
+import type { Door } from './door.ts';
+import { ActRow } from './entity.ts';
+import type { AccountOptions, AccountServices } from './signedIn.ts';
+
+const SAYS = new Map(endpoints.map(({ module, name, endpoint }) => [`${module}.${name}`, endpoint.says]));
+/** Acts of one table. */
+const MOST_IN_FILE = 50_000;
+
+interface Wanted {
+  readonly course: number | null;
+  readonly by?: string | undefined;
+  readonly act?: string | undefined;
+  readonly after?: number | undefined;
+  readonly limit: number;
+}
+
+async function actsOf(em: Em, wanted: Wanted, titlesOf: AccountOptions['titlesOf']): Promise<ActsAnswer> {
+  const name = await actorNames(em);
+  const ofCourse: FilterQuery<ActRow> = wanted.course === null ? {} : { course: wanted.course };
+  const distinct = em.getKnex()('act').distinct('by');
+  if (wanted.course !== null) void distinct.where('course', wanted.course);
+  const actors = (await rowsOf<{ by: Actor }>(em, distinct)).map((r) => r.by);
+  const people = new Map(actors.map((actor) => [actor, name(actor)]));
+  const where: FilterQuery<ActRow> = {
+    ...ofCourse,
+    ...(wanted.after === undefined ? {} : { id: { $lt: wanted.after } }),
+    ...(wanted.act === undefined ? {} : { act: wanted.act.includes('.') ? wanted.act : { $like: `${wanted.act}.%` } }),
+    ...(wanted.by === undefined ? {} : { by: { $in: actors.filter((a) => people.get(a) === wanted.by) } }),
+  };
+  const order = { orderBy: { id: 'desc' }, limit: wanted.limit + 1, disableIdentityMap: true } as const;
+  const rows = await em.find(ActRow, where, order);
+  const page = rows.slice(0, wanted.limit);
+  const titles =
+    wanted.course === null
+      ? new Map((await titlesOf(em, [...new Set(page.flatMap((r) => r.course ?? []))])).map((c) => [c.id, c.code]))
+      : new Map<number, string>();
+  return {
+    acts: page.map((row): ActLine => {
+      const { id, at, act, about, from } = row;
+      const course = titles.get(row.course ?? 0) ?? null;
+      return { id, at, by: people.get(row.by) ?? name(row.by), act, says: SAYS.get(act) ?? act, about, from, course };
+    }),
+    next: rows.length > wanted.limit ? page.at(-1)!.id : null,
+    people: [...new Set(people.values())].sort(),
+  };
+}
+
+/** Times in UTC: acts are of no course’s zone. */
+const actsTable = (acts: readonly ActLine[]): string =>
+  csvText({
+    ...{ name: 'acts', zone: 'UTC' },
+    columns: [dateTime('When'), text('Who'), text('What'), text('About'), text('From')],
+    rows: acts.map(({ at, by, says, about, from }) => [at, by, says, aboutWords(about), from]),
+  });
+
+const aboutWords = (about: ActLine['about']): string =>
+  Object.entries(about)
+    .map(([kind, id]) => `${kind} ${id}`)
+    .join(', ');
+
+export function actRoutes(door: Door, { reading }: AccountServices, { titlesOf }: AccountOptions): void {
+  door.on(contract.people.acts, ({ course, query }) => actsOf(reading.em.fork(), { ...query, course }, titlesOf));
+  door.on(contract.admin.acts, ({ query }) => actsOf(reading.em.fork(), { ...query, course: null }, titlesOf));
+
+  door.on(contract.people.actsFile, async ({ course, query, res }) => {
+    const { acts } = await actsOf(reading.em.fork(), { ...query, course, limit: MOST_IN_FILE }, titlesOf);
+    res.attachment('acts.csv').type('text/csv; charset=utf-8');
+    res.send(actsTable(acts));
+    return SENT;
+  });
+}

@@ -1,0 +1,35 @@
+/** The log of acts: who did what, when and from where. What only reads is not in it, what takes data away is. */
+import type { Actor } from '@zest-bell/core/access';
+import { contract, endpoints, type AnyEndpoint, type NamedEndpoint } from '@zest-bell/core/contract';
+import type { Orm } from '../platform/database/orm.ts';
+import { inTransaction } from '../platform/database/transaction.ts';
+import { ActRow } from './entity.ts';
+
+const NAMES: ReadonlyMap<AnyEndpoint, NamedEndpoint> = new Map(endpoints.map((e) => [e.endpoint, e]));
+/** They begin a file that leaves, though they change nothing. */
+const TAKES_AWAY = new Set<AnyEndpoint>([contract.exports.start, contract.exports.rules, contract.exports.file]);
+
+/** What a platform tells all day is told of by its source. */
+export const isAct = (endpoint: AnyEndpoint): boolean =>
+  TAKES_AWAY.has(endpoint) ||
+  (endpoint.method !== 'GET' && !['course.read', 'counts.read', 'key', 'open'].includes(endpoint.needs));
+
+/** As the log names a request. */
+export const actOf = (endpoint: AnyEndpoint): string => {
+  const { module, name } = NAMES.get(endpoint)!;
+  return `${module}.${name}`;
+};
+
+export interface Act {
+  readonly course: number | null;
+  readonly by: Actor;
+  readonly act: string;
+  readonly about: Readonly<Record<string, string>>;
+  readonly from: string;
+}
+
+export const keepAct = (orm: Orm, act: Act, now = Date.now()): Promise<void> =>
+  inTransaction(orm, async (tx) => {
+    tx.create(ActRow, { ...act, at: now });
+    await tx.flush();
+  });

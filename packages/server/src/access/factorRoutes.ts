@@ -1,0 +1,133 @@
+/** Setting up a second factor, and showing it. */
+import { contract } from '@zest-bell/core/contract';
+import type { Request, RequestHandler } from 'express';
+import { AppError } from '../platform/http/errors.ts';
+import { inTransaction } from '../platform/database/transaction.ts';
+import type { Door } from './door.ts';
+import { Account, PasskeyRow, RecoveryRow } from './entity.ts';
+import {
+  addPasskey,
+  challengeOf,
+  newRecoveryCodes,
+  newTotpSecret,
+  partyOf,
+  periodOf,
+  registrationOf,
+  takeCode,
+  takePasskey,
+  takeRecoveryCode,
+  totpUri,
+} from './factors.ts';
+import { idOf } from './asking.ts';
+import { installationOf } from './installation.ts';
+import type { AccountServices, Answering } from './signedIn.ts';
+import { begin, countWrong, halfOf, mustBeFresh } from './signing.ts';
+
+export function factorRoutes(door: Door, services: AccountServices, answer: Answering, limit: RequestHandler): void {
+  const { orm, reading, seal, linkBase } = services;
+  const party = () => {
+    const base = linkBase();
+    if (base === null) throw new AppError('noPublicAddress');
+    return partyOf(base);
+  };
+  /** Whoever has one now need not set one up any more. */
+  const isSet = (req: Request) => {
+    if (req.session.mustSetFactor) req.session.mustSetFactor = false;
+  };
+
+  door.on(contract.access.factorChallenge, async ({ req }) => {
+    const half = halfOf(req);
+    const options = await challengeOf(reading.em.fork(), party(), half.account);
+    half.challenge = options.challenge;
+    return { ...options };
+  });
+
+  door.on(
+    contract.access.factor,
+    async ({ body, req }) => {
+      const { account, challenge } = halfOf(req);
+      try {
+        await inTransaction(orm, async (tx) => {
+          if ('recoveryCode' in body) return takeRecoveryCode(tx, account, body.recoveryCode);
+          if ('code' in body) return takeCode(tx, seal, await tx.findOneOrFail(Account, { id: account }), body.code);
+          if (challenge === null) throw new AppError('wrongCode');
+          return takePasskey(tx, party(), account, challenge, body.passkey);
+        });
+      } catch (error) {
+        if (error instanceof AppError && error.code === 'wrongCode') await countWrong(req);
+        throw error;
+      }
+      await begin(req, account);
+      return answer(req);
+    },
+    { guards: [limit] },
+  );
+
+  door.on(contract.access.factors, async ({ account }) => {
+    const em = reading.em.fork();
+    const { totp } = await em.findOneOrFail(Account, { id: account });
+    const passkeys = await em.find(PasskeyRow, { account }, { orderBy: { id: 'asc' } });
+    return {
+      totp: totp != null,
+      recoveryCodes: await em.count(RecoveryRow, { account }),
+      passkeys: passkeys.map(({ id, name, at, usedAt }) => ({ id, name, at, usedAt: usedAt ?? null })),
+      isRequired: (await installationOf(em)).factorRequired,
+    };
+  });
+
+  door.on(contract.access.beginTotp, async ({ account, req }) => {
+    mustBeFresh(req);
+    const { email } = await reading.em.fork().findOneOrFail(Account, { id: account });
+    const secret = newTotpSecret();
+    req.session.totp = seal.close(secret);
+    return { secret, uri: totpUri(secret, email) };
+  });
+
+  door.on(contract.access.confirmTotp, async ({ account, body: { code }, req }) => {
+    const { totp } = req.session;
+    const period = totp === undefined ? null : periodOf(seal.open(totp), code);
+    if (totp === undefined || period === null) throw new AppError('wrongCode');
+    const recoveryCodes = await inTransaction(orm, async (tx) => {
+      await tx.nativeUpdate(Account, { id: account }, { totp, totpUsed: period });
+      return newRecoveryCodes(tx, account);
+    });
+    delete req.session.totp;
+    isSet(req);
+    return { recoveryCodes };
+  });
+
+  door.on(contract.access.endTotp, async ({ account, req }) => {
+    mustBeFresh(req);
+    await inTransaction(orm, async (tx) => {
+      await tx.nativeUpdate(Account, { id: account }, { totp: null, totpUsed: null });
+      if ((await tx.count(PasskeyRow, { account })) === 0) await tx.nativeDelete(RecoveryRow, { account });
+    });
+  });
+
+  door.on(contract.access.newRecoveryCodes, async ({ account, req }) => {
+    mustBeFresh(req);
+    return { recoveryCodes: await inTransaction(orm, (tx) => newRecoveryCodes(tx, account)) };
+  });
+
+  door.on(contract.access.beginPasskey, async ({ account, req }) => {
+    mustBeFresh(req);
+    const em = reading.em.fork();
+    const options = await registrationOf(em, party(), await em.findOneOrFail(Account, { id: account }));
+    req.session.challenge = options.challenge;
+    return { ...options };
+  });
+
+  door.on(contract.access.addPasskey, async ({ account, body: { name, passkey }, req }) => {
+    const { challenge } = req.session;
+    if (challenge === undefined) throw new AppError('wrongCode');
+    delete req.session.challenge;
+    await inTransaction(orm, (tx) => addPasskey(tx, party(), { account, name, challenge, said: passkey }));
+    isSet(req);
+  });
+
+  door.on(contract.access.removePasskey, async ({ account, path, req }) => {
+    mustBeFresh(req);
+    const gone = await inTransaction(orm, (tx) => tx.nativeDelete(PasskeyRow, { account, id: idOf(path.passkey) }));
+    if (gone === 0) throw new AppError('notFound');
+  });
+}

@@ -1,0 +1,151 @@
+/** Who has access to a course: roles, invitations, and leaving. */
+import { contract } from '@zest-bell/core/contract';
+import type { AccessRole } from '@zest-bell/core/access';
+import { DAY } from '@zest-bell/core/time';
+import { AppError } from '../platform/http/errors.ts';
+import type { Em, Tx } from '../platform/database/orm.ts';
+import { inTransaction } from '../platform/database/transaction.ts';
+import { sendAccountMail } from './accountMail.ts';
+import { actorNames } from './actors.ts';
+import { idOf } from './asking.ts';
+import { mustNotBeCommon } from './commonPasswords.ts';
+import type { Door } from './door.ts';
+import { Access, Account, CourseAccessRow, LinkRow } from './entity.ts';
+import { linkOf, makeLink, openLink, useLink, WORKS_FOR } from './links.ts';
+import { hashPassword } from './passwords.ts';
+import { answering, limitOf, signInWith, type AccountOptions, type AccountServices } from './signedIn.ts';
+import { endTokensOf } from './tokens.ts';
+
+/** Invitations of one course that nobody has accepted yet. */
+const MOST_OPEN = 200;
+const ROLE_WORDS: Readonly<Record<AccessRole, string>> = {
+  owner: 'an owner',
+  'co-instructor': 'a co-instructor',
+  assistant: 'an assistant',
+  observer: 'an observer',
+};
+
+export function peopleRoutes(door: Door, services: AccountServices, options: AccountOptions): void {
+  const { orm, reading, linkBase } = services;
+  const answer = answering(services, options);
+
+  door.on(contract.people.terms, async ({ course, body: { assistantsDecide } }) => {
+    await inTransaction(orm, (tx) => tx.upsert(CourseAccessRow, { course, assistantsDecide }));
+  });
+
+  door.on(contract.people.setRole, async ({ course, path, body: { role } }) => {
+    await inTransaction(orm, async (tx) => {
+      const access = await accessRow(tx, course, idOf(path.account));
+      const was = access.role;
+      access.role = role;
+      await tx.flush();
+      if (was === 'owner' && role !== 'owner') await noLongerOwner(tx, course, access.account);
+    });
+  });
+
+  door.on(contract.people.takeAway, async ({ course, path }) => {
+    await inTransaction(orm, (tx) => remove(tx, course, idOf(path.account)));
+  });
+
+  door.on(contract.people.leave, async ({ course, account }) => {
+    await inTransaction(orm, (tx) => remove(tx, course, account));
+  });
+
+  door.on(contract.people.invite, async ({ course, actor, body: { email, role } }) => {
+    const base = linkBase();
+    if (base === null) throw new AppError('noPublicAddress');
+    const { id, secret, by } = await inTransaction(orm, async (tx) => {
+      const known = await tx.findOne(Account, { email });
+      if (known && (await tx.count(Access, { course, account: known.id })) > 0) throw new AppError('hasAccess');
+      const now = Date.now();
+      const open = { kind: 'invitation' as const, course, usedAt: null, endsAt: { $gt: now } };
+      if ((await tx.count(LinkRow, open)) >= MOST_OPEN)
+        throw new AppError('invalidInput', [
+          { path: 'email', code: 'tooMany', message: `At most ${MOST_OPEN} invitations wait at a time` },
+        ]);
+      // The one before to the same address works no more.
+      await tx.nativeUpdate(LinkRow, { ...open, email }, { usedAt: now });
+      const made = await makeLink(tx, 'invitation', { email, course, role, by: actor });
+      return { ...made, by: (await actorNames(tx))(actor) };
+    });
+    const [title] = await options.titlesOf(reading.em.fork(), [course]);
+    const link = linkOf(base, 'invitation', secret);
+    const mailed = await sendAccountMail(services, {
+      to: { name: '', address: email },
+      subject: `${by} invites you to ${title!.code} in Zest Bell`,
+      text: `${by} invites you to be ${ROLE_WORDS[role]} of ${title!.code} ${title!.title} in Zest Bell. To accept, open this link within ${WORKS_FOR.invitation / DAY} days:\n\n${link}\n\nThe link works once, and for this address alone.`,
+    });
+    return { id, mailed, link };
+  });
+
+  door.on(contract.people.withdraw, async ({ course, path }) => {
+    const open = { kind: 'invitation' as const, course, id: idOf(path.invitation), usedAt: null };
+    const gone = await inTransaction(orm, (tx) => tx.nativeUpdate(LinkRow, open, { usedAt: Date.now() }));
+    if (gone === 0) throw new AppError('notFound');
+  });
+
+  const limit = { guards: [limitOf(100)] };
+  door.on(
+    contract.people.lookAtInvitation,
+    async ({ body: { secret } }) => {
+      const em = reading.em.fork();
+      const { email, role, by, course, endsAt } = await openLink(em, 'invitation', secret);
+      const [title] = await options.titlesOf(em, [course!]);
+      if (!title) throw new AppError('linkUsed');
+      const hasAccount = (await em.count(Account, { email })) > 0;
+      return { email, role: role!, by: (await actorNames(em))(by), course: title, hasAccount, endsAt };
+    },
+    limit,
+  );
+
+  door.on(
+    contract.people.accept,
+    async ({ body: { secret, account: wanted }, req }) => {
+      // Hashed before anything is locked.
+      const passwordHash = wanted && (await hashPassword(wanted.password));
+      const { made } = await inTransaction(orm, async (tx) => {
+        const { email, role, course } = await useLink(tx, 'invitation', secret);
+        const { session } = req;
+        const here = session.account === undefined ? null : await tx.findOne(Account, { id: session.account });
+        if (here && here.email !== email) throw new AppError('otherPerson');
+        const known = here ?? (await tx.findOne(Account, { email }));
+        if (known && !here) throw new AppError('signInToAccept');
+        if (!known && !wanted)
+          throw new AppError('invalidInput', [
+            { path: 'account', code: 'missing', message: 'Type your name and a password' },
+          ]);
+        if (wanted && !known) mustNotBeCommon(wanted.password, email, 'account.password');
+        const row =
+          known ??
+          tx.create(Account, { name: wanted!.name, email, passwordHash: passwordHash!, createdAt: Date.now() });
+        await tx.flush();
+        // Who has access already keeps what they have.
+        if ((await tx.count(Access, { account: row.id, course: course! })) === 0)
+          tx.create(Access, { account: row.id, course: course!, role: role! });
+        await tx.flush();
+        return { made: known ? null : row };
+      });
+      if (made) await signInWith(orm.em.fork(), req, made);
+      return answer(req);
+    },
+    limit,
+  );
+}
+
+async function accessRow(em: Em, course: number, account: number): Promise<Access> {
+  const row = await em.findOne(Access, { course, account });
+  if (!row) throw new AppError('notFound');
+  return row;
+}
+
+/** Throws `lastOwner`. What programs of theirs came in with ends. */
+async function noLongerOwner(tx: Tx, course: number, account: number): Promise<void> {
+  if ((await tx.count(Access, { course, role: 'owner' })) === 0) throw new AppError('lastOwner');
+  await endTokensOf(tx, course, account);
+}
+
+async function remove(tx: Tx, course: number, account: number): Promise<void> {
+  const { role } = await accessRow(tx, course, account);
+  await tx.nativeDelete(Access, { course, account });
+  if (role === 'owner') await noLongerOwner(tx, course, account);
+}

@@ -1,0 +1,81 @@
+/** Who is signed in, as the screen is told, and how somebody comes to be. */
+import type { SessionAnswer } from '@zest-bell/core/exchange';
+import type { Request } from 'express';
+import { rateLimit } from 'express-rate-limit';
+import { AppError } from '../platform/http/errors.ts';
+import type { Em } from '../platform/database/orm.ts';
+import type { Services } from '../platform/services.ts';
+import { Account } from './entity.ts';
+import { factorsOf } from './factors.ts';
+import { installationOf } from './installation.ts';
+import { listOf, partsFor, type Part } from './mine.ts';
+import { begin, beginHalf } from './signing.ts';
+
+export interface CourseTitle {
+  readonly id: number;
+  readonly code: string;
+  readonly title: string;
+}
+
+export interface AccountOptions {
+  /** In the demo, whom one button signs in. */
+  readonly demoEmail: string | null;
+  /** What courses are called, by their ids. */
+  readonly titlesOf: (em: Em, courses: readonly number[]) => Promise<readonly CourseTitle[]>;
+  readonly attempts?: number;
+  /** Typed by whoever makes the first account, where the server can be reached from elsewhere. */
+  readonly firstCode?: string | null;
+}
+
+export type AccountServices = Pick<
+  Services,
+  'orm' | 'reading' | 'mail' | 'clock' | 'logger' | 'linkBase' | 'seal' | 'longWork'
+>;
+
+const sessionAccount = ({ id, name, email, sendDelay, isAdministrator }: Account) => ({
+  ...{ id, name, email, sendDelay, isAdministrator },
+});
+
+/** Who is signed in, as the screen is told. */
+export type Answering = (req: Request) => Promise<SessionAnswer>;
+
+export const limitOf = (limit: number) =>
+  rateLimit({
+    windowMs: 15 * 60_000,
+    limit,
+    skipSuccessfulRequests: true,
+    // Who may say where a request comes from is set elsewhere, and what others say of it is worth nothing.
+    validate: { xForwardedForHeader: false },
+    standardHeaders: 'draft-8',
+    legacyHeaders: false,
+    handler: (_req, _res, next) => next(new AppError('tooManyAttempts')),
+  });
+
+/** Signs somebody in who has shown their password: whole, or half where a second factor is still to be shown. */
+export async function signInWith(em: Em, req: Request, row: Account): Promise<void> {
+  const factors = await factorsOf(em, row);
+  if (factors.length > 0) return beginHalf(req, row.id);
+  const { factorRequired } = await installationOf(em);
+  return begin(req, row.id, { mustSetFactor: factorRequired });
+}
+
+export function answering(
+  { reading }: AccountServices,
+  { demoEmail, titlesOf }: Pick<AccountOptions, 'demoEmail' | 'titlesOf'>,
+): Answering {
+  return async ({ session }) => {
+    const em = reading.em.fork();
+    const row = session.account === undefined ? null : await em.findOne(Account, { id: session.account });
+    const parts = row ? await partsFor(em, row.id) : new Map<number, Part>();
+    const titles = await titlesOf(em, [...parts.keys()]);
+    const half = session.half && (await em.findOne(Account, { id: session.half.account }));
+    return {
+      account: row && sessionAccount(row),
+      courses: titles.map((c) => ({ ...c, role: parts.get(c.id)!.role, may: listOf(parts.get(c.id)!) })),
+      ...(half ? { needs: await factorsOf(em, half) } : {}),
+      mustSetFactor: session.mustSetFactor ?? false,
+      demo: demoEmail !== null,
+      needsFirstAccount: row === null && (await em.count(Account)) === 0,
+    };
+  };
+}

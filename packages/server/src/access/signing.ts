@@ -1,0 +1,73 @@
+/** A browser that is signed in, or half of it: what its session holds, and how it comes to hold it. */
+import { promisify } from 'node:util';
+import type { Request } from 'express';
+import { AppError } from '../platform/http/errors.ts';
+
+/** How long after a password was typed one need not type it again, in ms. */
+const FRESH_FOR = 10 * 60_000;
+/** How long somebody has to show their second factor, and how often they may be wrong. */
+const FACTOR_FOR = 5 * 60_000;
+export const MOST_WRONG_CODES = 5;
+
+declare module 'express-session' {
+  interface SessionData {
+    account: number;
+    /** When they last showed who they are. */
+    shownAt: number;
+    /** Who has shown their password, and not yet their second factor. */
+    half: { account: number; until: number; wrong: number; challenge: string | null };
+    /** Of an account that has to set up a second factor before anything else. */
+    mustSetFactor: boolean;
+    /** What is being set up and not confirmed yet. */
+    totp: string;
+    challenge: string;
+    since: number;
+    from: string;
+    browser: string;
+  }
+}
+
+/** A new session id at every sign-in, so that one planted before is worth nothing. */
+async function anew(req: Request): Promise<void> {
+  await promisify(req.session.regenerate.bind(req.session))();
+  // `regenerate` put a new session in the old one's place.
+  Object.assign(req.session, {
+    ...{ since: Date.now(), from: req.ip ?? '' },
+    browser: (req.get('user-agent') ?? '').slice(0, 300),
+  });
+}
+
+const keep = (req: Request): Promise<void> => promisify(req.session.save.bind(req.session))();
+
+export async function begin(req: Request, account: number, { mustSetFactor = false } = {}): Promise<void> {
+  await anew(req);
+  Object.assign(req.session, { account, shownAt: Date.now(), ...(mustSetFactor ? { mustSetFactor } : {}) });
+  await keep(req);
+}
+
+/** A session that is good for showing the second factor, and for nothing else. */
+export async function beginHalf(req: Request, account: number): Promise<void> {
+  await anew(req);
+  req.session.half = { account, until: Date.now() + FACTOR_FOR, wrong: 0, challenge: null };
+  await keep(req);
+}
+
+/** Throws `signInNeeded` where nobody is half signed in, or no longer. */
+export function halfOf(req: Request, now = Date.now()) {
+  const { half } = req.session;
+  if (!half || half.until <= now) throw new AppError('signInNeeded');
+  return half;
+}
+
+/** A wrong code: the fifth ends it. */
+export async function countWrong(req: Request): Promise<void> {
+  const half = halfOf(req);
+  half.wrong++;
+  if (half.wrong >= MOST_WRONG_CODES) delete req.session.half;
+  await keep(req);
+}
+
+/** Throws `confirmYourself` where the password was typed too long ago. */
+export function mustBeFresh(req: Request, now = Date.now()): void {
+  if ((req.session.shownAt ?? 0) <= now - FRESH_FOR) throw new AppError('confirmYourself');
+}

@@ -1,0 +1,137 @@
+/** Who has access to a course, beside its roster; and an installation as its administrators keep it, without any student. */
+import { contract } from '@zest-bell/core/contract';
+import type { AccessAnswer, AdminCourse, AdminPerson } from '@zest-bell/core/exchange';
+import type { Door } from '../../access/door.ts';
+import { Access, Account, LinkRow, PasskeyRow, SessionRow } from '../../access/entity.ts';
+import { actorNames } from '../../access/actors.ts';
+import { idOf } from '../../access/asking.ts';
+import { removeFactors } from '../../access/factors.ts';
+import { installationOf, setInstallation } from '../../access/installation.ts';
+import { mayIn, termsOf } from '../../access/mine.ts';
+import { mustBeFresh } from '../../access/signing.ts';
+import { CourseRow, PersonRow } from '../../course/entity.ts';
+import type { Services } from '../../intake/services.ts';
+import { AppError } from '../../platform/http/errors.ts';
+import type { Em } from '../../platform/database/orm.ts';
+import { inTransaction } from '../../platform/database/transaction.ts';
+import { RuleRow } from '../../rules/entity.ts';
+
+const ROLE_ORDER = ['owner', 'co-instructor', 'assistant', 'observer'] as const;
+
+export function accessRoutes(door: Door, { reading }: Services): void {
+  door.on(contract.people.access, async ({ course, account }) => {
+    const em = reading.em.fork();
+    const rows = await em.find(Access, { course });
+    const accounts = new Map(
+      (await em.find(Account, { id: { $in: rows.map((r) => r.account) } })).map((a) => [a.id, a]),
+    );
+    const people = rows
+      .map(({ account: id, role }) => {
+        const { name, email } = accounts.get(id)!;
+        return { account: id, name, email, role, isYou: id === account };
+      })
+      .sort((a, b) => ROLE_ORDER.indexOf(a.role) - ROLE_ORDER.indexOf(b.role) || a.name.localeCompare(b.name));
+    const invites = await mayIn(em, account, course, 'access.write');
+    const invitations = invites ? await openInvitations(em, course) : [];
+    const taken = new Set([...people, ...invitations].map((p) => p.email.toLowerCase()));
+    const staff = { course, role: { $in: ['instructor' as const, 'assistant' as const] }, active: true };
+    const roster = invites ? await em.find(PersonRow, staff, { orderBy: { position: 'asc' }, limit: 100 }) : [];
+    return {
+      ...{ people, invitations, assistantsDecide: (await termsOf(em, course)).assistantsDecide },
+      onRoster: roster.flatMap(({ email, firstName, lastName }) =>
+        email == null || taken.has(email.toLowerCase()) ? [] : [{ name: `${firstName} ${lastName}`.trim(), email }],
+      ),
+    } satisfies AccessAnswer;
+  });
+}
+
+async function openInvitations(em: Em, course: number): Promise<AccessAnswer['invitations']> {
+  const open = { kind: 'invitation' as const, course, usedAt: null, endsAt: { $gt: Date.now() } };
+  const rows = await em.find(LinkRow, open, { orderBy: { id: 'desc' } });
+  const name = await actorNames(em);
+  return rows.map(({ id, email, role, by, at, endsAt }) => ({ id, email, role: role!, by: name(by), at, endsAt }));
+}
+
+/** A page of rows in the order of their ids. */
+const pageOf = ({ after, limit }: { readonly after?: number | undefined; readonly limit: number }) => ({
+  where: after === undefined ? {} : { id: { $gt: after } },
+  order: { orderBy: { id: 'asc' }, limit: limit + 1, disableIdentityMap: true } as const,
+});
+const nextOf = (rows: readonly { readonly id: number }[], limit: number): number | null =>
+  rows.length > limit ? rows[limit - 1]!.id : null;
+
+export function adminRoutes(door: Door, { orm, reading }: Services): void {
+  door.on(contract.admin.people, async ({ account, query }) => {
+    const em = reading.em.fork();
+    const { where, order } = pageOf(query);
+    const rows = await em.find(Account, where, order);
+    const ids = rows.map((r) => r.id);
+    const [parts, passkeys, sessions] = [
+      await em.find(Access, { account: { $in: ids } }, { disableIdentityMap: true }),
+      await em.find(PasskeyRow, { account: { $in: ids } }, { fields: ['account'], disableIdentityMap: true }),
+      await em.find(SessionRow, { account: { $in: ids } }, { fields: ['account', 'seenAt'], disableIdentityMap: true }),
+    ];
+    const people = rows.slice(0, query.limit).map((row): AdminPerson => {
+      const seen = sessions.filter((s) => s.account === row.id).map((s) => s.seenAt);
+      const hasPasskey = passkeys.some((p) => p.account === row.id);
+      return {
+        ...{ account: row.id, name: row.name, email: row.email, isAdministrator: row.isAdministrator },
+        ...{ isYou: row.id === account, courses: parts.filter((p) => p.account === row.id).length },
+        factors: [...(row.totp == null ? [] : (['totp'] as const)), ...(hasPasskey ? (['passkey'] as const) : [])],
+        seenAt: seen.length === 0 ? null : Math.max(...seen),
+      };
+    });
+    return { people, next: nextOf(rows, query.limit) };
+  });
+
+  door.on(contract.admin.setAdministrator, async ({ path, body: { isAdministrator }, req }) => {
+    mustBeFresh(req);
+    await inTransaction(orm, async (tx) => {
+      const row = await accountRow(tx, path.account);
+      row.isAdministrator = isAdministrator;
+      await tx.flush();
+      if ((await tx.count(Account, { isAdministrator: true })) === 0) throw new AppError('lastAdministrator');
+    });
+  });
+
+  door.on(contract.admin.resetFactors, async ({ path, req }) => {
+    mustBeFresh(req);
+    await inTransaction(orm, async (tx) => removeFactors(tx, (await accountRow(tx, path.account)).id));
+  });
+
+  door.on(contract.admin.courses, async ({ query }) => {
+    const em = reading.em.fork();
+    const { where, order } = pageOf(query);
+    const fields = ['id', 'code', 'title', 'archivedAt', 'stoppedAt'] as const;
+    const rows = await em.find(CourseRow, where, { ...order, fields });
+    const ids = rows.map((r) => r.id);
+    const owners = await em.find(Access, { course: { $in: ids }, role: 'owner' }, { disableIdentityMap: true });
+    const names = new Map(
+      (await em.find(Account, { id: { $in: owners.map((o) => o.account) } }, { fields: ['name'] })).map((a) => [
+        a.id,
+        a.name,
+      ]),
+    );
+    const courses: AdminCourse[] = [];
+    for (const { id, code, title, archivedAt, stoppedAt } of rows.slice(0, query.limit))
+      courses.push({
+        ...{ id, code, title, isArchived: archivedAt != null, isStopped: stoppedAt != null },
+        owners: owners.filter((o) => o.course === id).map((o) => names.get(o.account) ?? ''),
+        students: await em.count(PersonRow, { course: id, role: 'student', active: true }),
+        rulesOn: await em.count(RuleRow, { course: id, status: 'on' }),
+      });
+    return { courses, next: nextOf(rows, query.limit) };
+  });
+
+  door.on(contract.admin.settings, () => installationOf(reading.em.fork()));
+  door.on(contract.admin.setSettings, async ({ body, req }) => {
+    mustBeFresh(req);
+    await inTransaction(orm, (tx) => setInstallation(tx, body));
+  });
+}
+
+async function accountRow(em: Em, id: string): Promise<Account> {
+  const row = await em.findOne(Account, { id: idOf(id) });
+  if (!row) throw new AppError('notFound');
+  return row;
+}
