@@ -65,7 +65,7 @@ export async function benchMail(): Promise<void> {
     mail,
     logger: pino({ level: 'error' }),
     linkBase: () => null,
-    seal: { close: (text: string) => text, open: (text: string) => text },
+    seal: { close: (text: string) => text, open: (text: string) => text, mark: (text: string) => text },
     pauseLink: (nudge: number) => `https://bell.saltmarsh.example/p/${nudge}`,
     replyAddress: () => null,
     folder: join(folder, 'inbox'),

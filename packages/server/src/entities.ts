@@ -1,3 +1,4 @@
+import { ErasedRow } from './course/erased.ts';
 import {
   Access,
   Account,
@@ -37,6 +38,7 @@ import { CourseMatchRow, SetMemberRow, SetRow, SetVersionRow } from './desk/sets
 export const entities = [
   Account,
   Access,
+  ErasedRow,
   ActRow,
   CourseAccessRow,
   InstallationRow,

@@ -21,6 +21,8 @@ import { openReceiver } from './mail/replies/receiver.ts';
 import { listen } from './platform/http/listen.ts';
 import { lockFolder } from './platform/process/lock.ts';
 import { noTransport, smtpTransport, type Signing } from './platform/mail/mail.ts';
+import { goOn } from './desk/erasure/erase.ts';
+import { forgetOld } from './desk/erasure/retention.ts';
 import { LongWork } from './platform/work/longWork.ts';
 import { DamagedDatabase, openDatabase, readyDatabase } from './database.ts';
 import { BroughtFiles } from './intake/imports/broughtFiles.ts';
@@ -34,6 +36,8 @@ import { every } from './platform/work/timer.ts';
 import { withoutValues } from './platform/process/withoutValues.ts';
 import { runDueRounds } from './rounds/scheduler.ts';
 
+/** What is kept long enough is looked for once a day, in ms. */
+const NIGHTLY = 24 * 3_600_000;
 async function start(config: Config): Promise<void> {
   openDataFolder(config.data);
   const unlock = config.demo ? lockFolder(config.data) : () => undefined;
@@ -118,6 +122,8 @@ async function start(config: Config): Promise<void> {
     every(60_000, () => services.live.tidy(orm), logger),
     every(3_600_000, () => forgetSessions(orm), logger),
     every(3_600_000, () => forgetTries(orm), logger),
+    every(60_000, () => goOn(services), logger),
+    every(NIGHTLY, () => forgetOld(services), logger),
   );
   const stop = () => {
     ready = false;

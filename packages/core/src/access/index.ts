@@ -9,3 +9,4 @@ export {
   type Capability,
 } from './capabilities.ts';
 export { accountActor, namedActor, refOf, tokenActor, type Actor, type ActorRef } from './actor.ts';
+export { FEWEST, safeCount, safeGroups, safeShare, shareOfShare, type SafeCount, type SafeShare } from './fewerThan.ts';

@@ -5,6 +5,7 @@ import { course } from './course.ts';
 import { demo } from './demo.ts';
 import { desk } from './desk.ts';
 import type { AnyEndpoint } from './endpoint.ts';
+import { erasure } from './erasure.ts';
 import { exports } from './exports.ts';
 import { intake } from './intake.ts';
 import { mail } from './mail.ts';
@@ -29,6 +30,7 @@ export const contract = {
   carry,
   sets,
   exports,
+  erasure,
   term,
   demo,
 };

@@ -1,5 +1,6 @@
 /** What is read across the others: Today, the inbox, Lookout, a student; and what somebody keeps there for themselves. */
 import { z } from 'zod';
+import type { CountsAnswer } from '../exchange/counts.ts';
 import type { EveryLogAnswer, EveryLookoutAnswer } from '../exchange/everywhere.ts';
 import type { InboxAnswer } from '../exchange/inbox.ts';
 import type { LookoutLogAnswer, LookoutRulesAnswer, NoteLine, OwnRemarks, SavedView } from '../exchange/lookout.ts';
@@ -29,6 +30,9 @@ export const desk = {
   everyLookout: post('/courses/{course}/lookout/everywhere', 'course.read', 'A view, asked of all your courses', {
     body: z.strictObject({ view: z.unknown(), search: z.string().trim().max(200).default('') }),
     answer: json<EveryLookoutAnswer>(),
+  }),
+  counts: get('/courses/{course}/counts', 'counts.read', 'A course in counts, without anybody', {
+    answer: json<CountsAnswer>(),
   }),
   today: get('/courses/{course}/today', 'course.read', 'What rang, and what came back', {
     answer: json<TodayAnswer>(),

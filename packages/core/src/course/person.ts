@@ -1,5 +1,6 @@
 import { grouped } from './grouped.ts';
 import type { Instant } from '../time/instant.ts';
+import { dateWords } from '../time/words.ts';
 
 export const ROLES = ['student', 'instructor', 'assistant', 'observer'] as const;
 export type Role = (typeof ROLES)[number];
@@ -52,5 +53,13 @@ function nameAmong(person: Person, alike: readonly Person[]): string {
 }
 
 /** The name of somebody of a course, told apart from others of the same name; the id itself for somebody who is not there. */
+/** As whom a student who was erased stands in what keeps counts true: a number of their own, and the day. */
+export const erasedId = (n: number, date: string): string => `erased:${n}:${date}`;
+
+function erasedName(id: string): string | null {
+  const [, date] = /^erased:\d+:(\d{4}-\d{2}-\d{2})$/.exec(id) ?? [];
+  return date === undefined ? null : `a student, erased on ${dateWords(date)}`;
+}
+
 export const nameIn = (course: { readonly people: readonly Person[] }, id: string): string =>
-  namesApart(course.people).get(id) ?? id;
+  namesApart(course.people).get(id) ?? erasedName(id) ?? id;

@@ -30,3 +30,5 @@ export {
   type SessionLine,
   type TokenLine,
 } from './access.ts';
+export type { CountsAnswer } from './counts.ts';
+export type { DataPart, ErasedAnswer, StudentData } from './erasure.ts';

@@ -47,6 +47,8 @@ export interface SessionAnswer {
   readonly mustSetFactor: boolean;
   readonly demo: boolean;
   readonly needsFirstAccount: boolean;
+  /** Whether the first account takes the code that the server printed. */
+  readonly needsFirstCode: boolean;
 }
 
 export interface CourseCard {

@@ -11,7 +11,14 @@ import { idOf } from './asking.ts';
 import { forgetSessions } from './sessions.ts';
 import { openStage, PASSWORD, type TestStage } from '../testing/stage.ts';
 
-const NOBODY = { account: null, courses: [], mustSetFactor: false, demo: false, needsFirstAccount: false };
+const NOBODY = {
+  account: null,
+  courses: [],
+  mustSetFactor: false,
+  demo: false,
+  needsFirstAccount: false,
+  needsFirstCode: false,
+};
 const ADA = { id: 1, name: 'Ada Lind', email: 'ada@saltmarsh.example', sendDelay: 0, isAdministrator: false };
 
 let stage: TestStage;

@@ -61,8 +61,12 @@ export async function signInWith(em: Em, req: Request, row: Account): Promise<vo
 
 export function answering(
   { reading }: AccountServices,
-  { demoEmail, titlesOf }: Pick<AccountOptions, 'demoEmail' | 'titlesOf'>,
+  { demoEmail, titlesOf, firstCode = null }: AccountOptions,
 ): Answering {
+  const firstOf = async (em: Em, isSomebody: boolean) => {
+    const needsFirstAccount = !isSomebody && (await em.count(Account)) === 0;
+    return { needsFirstAccount, needsFirstCode: needsFirstAccount && firstCode !== null };
+  };
   return async ({ session }) => {
     const em = reading.em.fork();
     const row = session.account === undefined ? null : await em.findOne(Account, { id: session.account });
@@ -75,7 +79,7 @@ export function answering(
       ...(half ? { needs: await factorsOf(em, half) } : {}),
       mustSetFactor: session.mustSetFactor ?? false,
       demo: demoEmail !== null,
-      needsFirstAccount: row === null && (await em.count(Account)) === 0,
+      ...(await firstOf(em, row !== null)),
     };
   };
 }

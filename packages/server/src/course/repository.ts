@@ -32,7 +32,7 @@ const fileOf = (row: CourseRow): CourseFile => ({
   letters: row.letters ?? null,
 });
 
-const personOf = (row: PersonRow): Person => ({
+export const personOf = (row: PersonRow): Person => ({
   id: row.key,
   firstName: row.firstName,
   lastName: row.lastName,

@@ -5,6 +5,8 @@ import type { Services } from '../intake/services.ts';
 import { carryRoutes } from './carry/routes.ts';
 import { inboxRoutes, replyRoutes } from './inbox/routes.ts';
 import { accessRoutes, adminRoutes } from './people/routes.ts';
+import { countRoutes } from './counts/routes.ts';
+import { erasureRoutes } from './erasure/routes.ts';
 import { courseRoutes } from './courses/routes.ts';
 import { lookoutRoutes } from './lookout/routes.ts';
 import { todayRoutes } from './today/routes.ts';
@@ -25,6 +27,8 @@ export function serveDesk(door: Door, services: Services, dispatcher: Dispatcher
   inboxRoutes(door, services);
   courseRoutes(door, services);
   accessRoutes(door, services);
+  erasureRoutes(door, services);
+  countRoutes(door, services);
   adminRoutes(door, services);
   lookoutRoutes(door, services);
   todayRoutes(door, services);

@@ -1,11 +1,14 @@
 import { useOutletContext } from 'react-router';
 import type { Instant } from '@zest-bell/core/time';
+import type { Capability } from '@zest-bell/core/access';
 import { nameIn } from '@zest-bell/core/course';
 import type { CourseView } from './queries.ts';
 
 export interface Here extends CourseView {
   readonly now: Instant;
   readonly demo: boolean;
+  /** Whether who is signed in may do something here: what they may not is not shown. */
+  readonly may: (capability: Capability) => boolean;
 }
 
 /** The course and the moment that every place is about. */

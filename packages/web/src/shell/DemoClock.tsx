@@ -6,7 +6,7 @@ import { instantWords } from '@zest-bell/core/time';
 import type { ClockAnswer } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
 import { ask, errorWords } from '../lib/api.ts';
-import { queryClient, refreshAll } from '../lib/queries.ts';
+import { queryClient, refreshAll, useSession } from '../lib/queries.ts';
 
 const MOVES = [
   { by: 'hour', words: 'Move one hour ahead' },
@@ -17,6 +17,7 @@ const MOVES = [
 /** The clock on the top bar. In the demo it stands still and is moved from here. */
 export function DemoClock({ clock, zone }: { readonly clock: ClockAnswer; readonly zone: string }) {
   const [moving, setMoving] = useState(false);
+  const isAdministrator = useSession().data?.account?.isAdministrator ?? false;
   const words = instantWords(clock.now, zone);
   if (!clock.demo) return <span className="font-num text-[13.5px] whitespace-nowrap text-ink-2">{words}</span>;
 
@@ -66,35 +67,41 @@ export function DemoClock({ clock, zone }: { readonly clock: ClockAnswer; readon
       <DropdownMenu.Portal>
         <DropdownMenu.Content align="end" sideOffset={6} className="pop z-50 w-72 p-1.5">
           <DropdownMenu.Label className="px-3 py-1.5 text-[13px] text-ink-2">
-            The demo clock stands still until you move it. As it moves, students act, rules run and mail goes out.
+            {isAdministrator
+              ? 'The demo clock stands still until you move it. As it moves, students act, rules run and mail goes out.'
+              : 'The demo clock stands still until an administrator moves it.'}
           </DropdownMenu.Label>
-          {MOVES.map((m) => (
-            <DropdownMenu.Item
-              key={m.by}
-              disabled={m.by === 'nextRound' && clock.nextRound === null}
-              onSelect={() => void move(m.by)}
-              className="cursor-pointer rounded-lg px-3 py-2 font-semibold outline-none data-disabled:opacity-50 data-highlighted:bg-fog"
-            >
-              {m.words}
-              {m.by === 'nextRound' && (
-                <span className="block text-[13px] font-normal text-ink-2">
-                  {clock.nextRound === null ? 'No rule runs after this' : instantWords(clock.nextRound, zone)}
+          {isAdministrator && (
+            <>
+              {MOVES.map((m) => (
+                <DropdownMenu.Item
+                  key={m.by}
+                  disabled={m.by === 'nextRound' && clock.nextRound === null}
+                  onSelect={() => void move(m.by)}
+                  className="cursor-pointer rounded-lg px-3 py-2 font-semibold outline-none data-disabled:opacity-50 data-highlighted:bg-fog"
+                >
+                  {m.words}
+                  {m.by === 'nextRound' && (
+                    <span className="block text-[13px] font-normal text-ink-2">
+                      {clock.nextRound === null ? 'No rule runs after this' : instantWords(clock.nextRound, zone)}
+                    </span>
+                  )}
+                </DropdownMenu.Item>
+              ))}
+              <DropdownMenu.Separator className="my-1 h-px bg-line" />
+              <DropdownMenu.Item
+                onSelect={() => void silence(!clock.silent)}
+                className="cursor-pointer rounded-lg px-3 py-2 outline-none data-highlighted:bg-fog"
+              >
+                {clock.silent ? 'Let the learning platform send data again' : 'Stop data from the learning platform'}
+                <span className="block text-[13px] text-ink-2">
+                  {clock.silent
+                    ? 'It sends everything that happened in the meantime'
+                    : 'After two days without data, rounds wait'}
                 </span>
-              )}
-            </DropdownMenu.Item>
-          ))}
-          <DropdownMenu.Separator className="my-1 h-px bg-line" />
-          <DropdownMenu.Item
-            onSelect={() => void silence(!clock.silent)}
-            className="cursor-pointer rounded-lg px-3 py-2 outline-none data-highlighted:bg-fog"
-          >
-            {clock.silent ? 'Let the learning platform send data again' : 'Stop data from the learning platform'}
-            <span className="block text-[13px] text-ink-2">
-              {clock.silent
-                ? 'It sends everything that happened in the meantime'
-                : 'After two days without data, rounds wait'}
-            </span>
-          </DropdownMenu.Item>
+              </DropdownMenu.Item>
+            </>
+          )}
           <DropdownMenu.Item asChild>
             <Link to="/mailroom" className="block rounded-lg px-3 py-2 outline-none data-highlighted:bg-fog">
               Open the Mailroom

@@ -1,4 +1,4 @@
-import { Outlet } from 'react-router';
+import { Navigate, Outlet, useLocation } from 'react-router';
 import { SignInPage } from '../places/signIn/SignInPage.tsx';
 import { Failed, Loading } from '../parts/common/States.tsx';
 import { Dock } from './Dock.tsx';
@@ -6,10 +6,12 @@ import { useSession } from '../lib/queries.ts';
 
 /** Everything lies behind a signed-in person. */
 export function Gate() {
+  const { pathname } = useLocation();
   const session = useSession();
   if (session.isPending) return <Loading what="your sign-in" />;
   if (session.isError) return <Failed error={session.error} retry={() => void session.refetch()} />;
   if (!session.data.account) return <SignInPage session={session.data} />;
+  if (session.data.mustSetFactor && pathname !== '/account') return <Navigate to="/account" replace />;
   return (
     <>
       <Outlet />

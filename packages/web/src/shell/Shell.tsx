@@ -1,5 +1,6 @@
 import { lazy, Suspense, useEffect, useState } from 'react';
 import { Link, Navigate, Outlet, useNavigate, useParams } from 'react-router';
+import { AllowedContext, type Allows } from '../ui/Allowed.tsx';
 import { instantWords } from '@zest-bell/core/time';
 import { ApiProblem } from '../lib/api.ts';
 import { StandingBanner } from '../places/course/StandingBanner.tsx';
@@ -15,15 +16,16 @@ import { Tour } from './Tour.tsx';
 import { useMoment } from '../lib/useMoment.ts';
 import { PAGE, usePageFocus } from '../lib/usePageFocus.ts';
 
-const PasswordDialog = lazy(async () => ({ default: (await import('./PasswordDialog.tsx')).PasswordDialog }));
 const DelayDialog = lazy(async () => ({ default: (await import('./DelayDialog.tsx')).DelayDialog }));
+const CountsPage = lazy(async () => ({ default: (await import('../places/counts/CountsPage.tsx')).CountsPage }));
 const Palette = lazy(async () => ({ default: (await import('./Palette.tsx')).Palette }));
 
 export function FirstCourse() {
+  const session = useSession();
   const courses = useCourses();
   if (courses.isPending) return <Loading what="your courses" />;
   if (courses.isError) return <Failed error={courses.error} retry={() => void courses.refetch()} />;
-  const first = courses.data.find((c) => !c.isArchived) ?? courses.data[0];
+  const first = courses.data.find((c) => !c.isArchived) ?? courses.data[0] ?? session.data?.courses[0];
   if (!first) {
     return (
       <Empty title="No course yet">
@@ -41,7 +43,21 @@ export function FirstCourse() {
 const typing = (target: EventTarget | null): boolean =>
   target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
 
+/** A course for whoever may see people in it, and its counts for those who may not. */
 export function Shell() {
+  const id = Number(useParams()['course']);
+  const session = useSession();
+  const mine = session.data?.courses.find((c) => c.id === id);
+  if (mine && !mine.may.includes('course.read'))
+    return (
+      <Suspense fallback={<Loading what="the course" />}>
+        <CountsPage course={id} key={id} />
+      </Suspense>
+    );
+  return <WholeCourse />;
+}
+
+function WholeCourse() {
   const id = Number(useParams()['course']);
   const course = useCourse(id);
   const clock = useClock();
@@ -50,7 +66,6 @@ export function Shell() {
   const navigate = useNavigate();
   const [palette, setPalette] = useState(false);
   const [shortcuts, setShortcuts] = useState(false);
-  const [password, setPassword] = useState(false);
   const [delay, setDelay] = useState(false);
   usePageFocus();
 
@@ -79,55 +94,53 @@ export function Shell() {
   if (course.isError) return <Failed error={course.error} retry={() => void course.refetch()} />;
   if (clock.isError) return <Failed error={clock.error} retry={() => void clock.refetch()} />;
   if (!course.view || !clock.data || !moment) return <Loading what="the course" />;
-  const here: Here = { ...course.view, now: moment.now, demo: clock.data.demo };
+  const mine = new Set(session.data?.courses.find((c) => c.id === id)?.may);
+  const here: Here = { ...course.view, now: moment.now, demo: clock.data.demo, may: (c) => mine.has(c) };
   return (
-    <div className="flex min-h-full flex-col pb-(--dock) max-[759px]:pb-[calc(4rem+var(--dock,0px))]">
-      <a
-        href={`#${PAGE}`}
-        className="absolute -top-20 left-4 z-50 rounded-b-lg bg-zest px-4 py-2 font-bold text-[#14211d] focus:top-0"
-      >
-        Skip to the page
-      </a>
-      <TopBar
-        here={here}
-        clock={clock.data}
-        account={session.data?.account?.name ?? ''}
-        onPalette={() => setPalette(true)}
-        onShortcuts={() => setShortcuts(true)}
-        onPassword={() => setPassword(true)}
-        onDelay={() => setDelay(true)}
-      />
-      <TermStrip here={here} />
-      <StandingBanner here={here} />
-      {moment.hasNews && (
-        <p role="status" className="border-b border-line bg-sheet px-5 py-1.5 text-[14.5px]" data-testid="news">
-          New data has come in since {instantWords(moment.now, here.course.timeZone)}.{' '}
-          <button className="font-semibold text-pine underline underline-offset-4" onClick={moment.update}>
-            Show the latest
-          </button>
-        </p>
-      )}
-      <main id={PAGE} tabIndex={-1} className="flex min-h-0 flex-1 flex-col outline-none">
-        <Outlet context={here} />
-      </main>
-      <BottomBar here={here} />
-      <Tour here={here} />
-      {palette && (
-        <Suspense>
-          <Palette open onClose={() => setPalette(false)} here={here} onShortcuts={() => setShortcuts(true)} />
-        </Suspense>
-      )}
-      {password && (
-        <Suspense>
-          <PasswordDialog onClose={() => setPassword(false)} />
-        </Suspense>
-      )}
-      {delay && session.data?.account && (
-        <Suspense>
-          <DelayDialog seconds={session.data.account.sendDelay} onClose={() => setDelay(false)} />
-        </Suspense>
-      )}
-      <Shortcuts open={shortcuts} onClose={() => setShortcuts(false)} demo={here.demo} />
-    </div>
+    <AllowedContext value={here.may as Allows}>
+      <div className="flex min-h-full flex-col pb-(--dock) max-[759px]:pb-[calc(4rem+var(--dock,0px))]">
+        <a
+          href={`#${PAGE}`}
+          className="absolute -top-20 left-4 z-50 rounded-b-lg bg-zest px-4 py-2 font-bold text-[#14211d] focus:top-0"
+        >
+          Skip to the page
+        </a>
+        <TopBar
+          here={here}
+          clock={clock.data}
+          account={session.data?.account?.name ?? ''}
+          onPalette={() => setPalette(true)}
+          onShortcuts={() => setShortcuts(true)}
+          isAdministrator={session.data?.account?.isAdministrator ?? false}
+          onDelay={() => setDelay(true)}
+        />
+        <TermStrip here={here} />
+        <StandingBanner here={here} />
+        {moment.hasNews && (
+          <p role="status" className="border-b border-line bg-sheet px-5 py-1.5 text-[14.5px]" data-testid="news">
+            New data has come in since {instantWords(moment.now, here.course.timeZone)}.{' '}
+            <button className="font-semibold text-pine underline underline-offset-4" onClick={moment.update}>
+              Show the latest
+            </button>
+          </p>
+        )}
+        <main id={PAGE} tabIndex={-1} className="flex min-h-0 flex-1 flex-col outline-none">
+          <Outlet context={here} />
+        </main>
+        <BottomBar here={here} />
+        <Tour here={here} />
+        {palette && (
+          <Suspense>
+            <Palette open onClose={() => setPalette(false)} here={here} onShortcuts={() => setShortcuts(true)} />
+          </Suspense>
+        )}
+        {delay && session.data?.account && (
+          <Suspense>
+            <DelayDialog seconds={session.data.account.sendDelay} onClose={() => setDelay(false)} />
+          </Suspense>
+        )}
+        <Shortcuts open={shortcuts} onClose={() => setShortcuts(false)} demo={here.demo} />
+      </div>
+    </AllowedContext>
   );
 }

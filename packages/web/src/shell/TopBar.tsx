@@ -3,12 +3,11 @@ import { DropdownMenu } from 'radix-ui';
 import { ChevronDown, CircleUserRound } from 'lucide-react';
 import { isActiveStudent } from '@zest-bell/core/course';
 import type { ClockAnswer } from '@zest-bell/core/exchange';
-import { contract } from '@zest-bell/core/contract';
-import { ask } from '../lib/api.ts';
+import { signOut } from '../lib/signOut.ts';
 import { Brand } from '../ui/Brand.tsx';
 import { DemoClock } from './DemoClock.tsx';
 import { PLACES } from '../lib/places.ts';
-import { queryClient, useCourses } from '../lib/queries.ts';
+import { useCourses } from '../lib/queries.ts';
 import type { Here } from '../lib/here.ts';
 
 export function TopBar(props: {
@@ -17,10 +16,11 @@ export function TopBar(props: {
   readonly account: string;
   readonly onPalette: () => void;
   readonly onShortcuts: () => void;
-  readonly onPassword: () => void;
+  readonly isAdministrator: boolean;
   readonly onDelay: () => void;
 }) {
   const { here } = props;
+  const navigate = useNavigate();
   return (
     <header className="flex items-center gap-x-3 gap-y-1 bg-sheet px-3 py-1.5 min-[760px]:flex-wrap min-[760px]:px-5 min-[760px]:py-2 min-[1180px]:h-13 min-[1180px]:flex-nowrap min-[1180px]:py-0">
       <Link to={`/c/${here.id}/today`} aria-label="Zest Bell, to Today">
@@ -63,7 +63,8 @@ export function TopBar(props: {
                 Keyboard shortcuts
               </MenuItem>
               <MenuItem onSelect={props.onDelay}>Time to take back</MenuItem>
-              <MenuItem onSelect={props.onPassword}>Change your password</MenuItem>
+              <MenuItem onSelect={() => void navigate('/account')}>Your account</MenuItem>
+              {props.isAdministrator && <MenuItem onSelect={() => void navigate('/admin')}>This installation</MenuItem>}
               <MenuItem onSelect={() => void signOut()}>Sign out</MenuItem>
               <MenuItem onSelect={() => void signOut(true)}>Sign out everywhere</MenuItem>
             </DropdownMenu.Content>
@@ -72,12 +73,6 @@ export function TopBar(props: {
       </div>
     </header>
   );
-}
-
-async function signOut(everywhere = false): Promise<void> {
-  await ask(everywhere ? contract.access.signOutEverywhere : contract.access.signOut);
-  queryClient.clear();
-  window.location.assign('/');
 }
 
 function MenuItem(props: { readonly onSelect: () => void; readonly keys?: string; readonly children: string }) {
@@ -133,7 +128,7 @@ function CourseSwitch({ here }: { readonly here: Here }) {
           >
             New course
           </DropdownMenu.Item>
-          {all.length > 1 && here.answer.archivedAt === null && (
+          {all.length > 1 && here.answer.archivedAt === null && here.may('settings.write') && (
             <DropdownMenu.Item
               onSelect={() => void navigate(`/c/${here.id}/carry`)}
               className="cursor-pointer rounded-lg px-3 py-2 font-semibold text-pine outline-none data-highlighted:bg-fog"

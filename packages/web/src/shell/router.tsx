@@ -9,6 +9,16 @@ function Broken() {
 
 export const router = createBrowserRouter([
   {
+    path: 'invitation',
+    errorElement: <Broken />,
+    lazy: async () => ({ Component: (await import('../places/signIn/InvitationPage.tsx')).InvitationPage }),
+  },
+  {
+    path: 'password',
+    errorElement: <Broken />,
+    lazy: async () => ({ Component: (await import('../places/signIn/NewPasswordPage.tsx')).NewPasswordPage }),
+  },
+  {
     element: <Gate />,
     errorElement: <Broken />,
     hydrateFallbackElement: <Loading what="the page" />,
@@ -70,6 +80,14 @@ export const router = createBrowserRouter([
           {
             path: 'course/changes',
             lazy: async () => ({ Component: (await import('../places/course/ChangesPage.tsx')).ChangesPage }),
+          },
+          {
+            path: 'course/access',
+            lazy: async () => ({ Component: (await import('../places/course/access/AccessPage.tsx')).AccessPage }),
+          },
+          {
+            path: 'course/acts',
+            lazy: async () => ({ Component: (await import('../places/course/access/ActsPage.tsx')).ActsPage }),
           },
           {
             path: 'merge',
@@ -144,6 +162,14 @@ export const router = createBrowserRouter([
       {
         path: 'new',
         lazy: async () => ({ Component: (await import('../places/newCourse/NewCoursePage.tsx')).NewCoursePage }),
+      },
+      {
+        path: 'account',
+        lazy: async () => ({ Component: (await import('../places/account/AccountPage.tsx')).AccountPage }),
+      },
+      {
+        path: 'admin',
+        lazy: async () => ({ Component: (await import('../places/admin/AdminPage.tsx')).AdminPage }),
       },
       {
         path: 'mailroom',

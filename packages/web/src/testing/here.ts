@@ -20,5 +20,5 @@ export function hereOf(more: Partial<Here> = {}, of: Course = course): Here {
     ...{ id: 1, sender, guards: LIMITS.guards, archivedAt: null, pauseLinks: true, version: 1, settingsVersion: 1 },
     ...of,
   } as unknown as CourseAnswer;
-  return { id: 1, course: of, answer, now: at('2026-09-14T09:00'), demo: false, ...more };
+  return { id: 1, course: of, answer, now: at('2026-09-14T09:00'), demo: false, may: () => true, ...more };
 }

@@ -1,4 +1,5 @@
 import type { ButtonHTMLAttributes } from 'react';
+import { useAllowed } from './Allowed.tsx';
 
 type Look = 'main' | 'plain' | 'quiet' | 'dark' | 'zest';
 
@@ -13,9 +14,13 @@ const LOOKS: Readonly<Record<Look, string>> = {
 export interface ButtonProps extends ButtonHTMLAttributes<HTMLButtonElement> {
   readonly look?: Look;
   readonly busy?: boolean;
+  /** Not shown to whoever may not do this here. */
+  readonly needs?: string;
 }
 
-export function Button({ look = 'plain', busy = false, className = '', children, ...rest }: ButtonProps) {
+export function Button({ look = 'plain', busy = false, needs, className = '', children, ...rest }: ButtonProps) {
+  const allows = useAllowed();
+  if (needs !== undefined && !allows(needs)) return null;
   return (
     <button
       type="button"

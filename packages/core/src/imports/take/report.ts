@@ -40,6 +40,8 @@ export interface ImportedFile {
   readonly same: number;
   /** Rows that name nobody; only where there are some. */
   readonly leftOut?: number;
+  /** Students who were erased on request, and whom it named. */
+  readonly erased?: number;
   /** Of what was offered; only where there is some. */
   readonly added?: { readonly people: number; readonly items: number };
   readonly refused: readonly RefusedLine[];

@@ -24,16 +24,25 @@ import { ImportRow } from '../imports/entity.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Services } from '../services.ts';
 import { actorNames } from '../../access/actors.ts';
+import { withoutErased } from '../../course/erased.ts';
 
 type Edit = BodyRead<typeof contract.intake.edit>;
 const PAGE = 30;
 const MOST_LINES = 40;
 
-export function editRoutes(door: Door, { orm, reading, live, clock }: Services): void {
+const ERASED = {
+  path: 'people',
+  code: 'erased',
+  message: 'This student was erased on request. An owner can let them be brought again, under Access',
+};
+
+export function editRoutes(door: Door, { orm, reading, live, clock, seal }: Services): void {
   door.on(contract.intake.edit, async ({ course: id, body: edit, actor: by }) => {
     const answer = await inCourse(orm, id, async (em): Promise<ChangedAnswer> => {
       const { course } = await live.get(em, id);
       const after = editedCourse(course, edit, clock.now());
+      const { out } = await withoutErased(em, seal, id, course, after);
+      if (out.size > 0) throw new AppError('invalidInput', [ERASED]);
       const changes = diffCourses(course, after);
       if (isNothing(changes)) return { change: null, summary: '', rules: [], broken: [] };
       const summary = changeSummary(changes);

@@ -3,7 +3,7 @@ import { lockCourse } from '../../course/lock.ts';
 import { stat } from 'node:fs/promises';
 import { plural, type Instant } from '@zest-bell/core/time';
 import type { SourceName, SourcesHeard } from '@zest-bell/core/course';
-import type { ImportKind, TakenReport } from '@zest-bell/core/imports';
+import { EventList, type ImportKind, type TakenReport } from '@zest-bell/core/imports';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { applyChange } from '../changes/apply.ts';
 import type { ChangeRow } from '../changes/entity.ts';
@@ -16,6 +16,8 @@ import { ImportBytesRow, ImportMemoryRow, ImportRow } from './entity.ts';
 import { headersDigest, remembered, rememberedHeaders, retractedKeys } from './read.ts';
 import type { FileToRead, Reading, ReadReport } from './readMessages.ts';
 import type { Actor } from '@zest-bell/core/access';
+import { withoutErased } from '../../course/erased.ts';
+import type { Seal } from '../../platform/process/seal.ts';
 
 /** The file of a row that is open. Throws `UnreadableFile` where it is gone. */
 export async function fileOf({ brought }: Services, { name, file }: ImportRow): Promise<FileToRead> {
@@ -105,7 +107,28 @@ async function takeIn(
   if (!isAsRead && !mayRead) return 'stale';
   const found = isAsRead ? read.found : await readRow(services, em, order.course, row);
   const { file = null } = row;
-  return { change: await takeReading(em, services.clock.now(), live, { ...order, row }, found), file };
+  const kept = await keptOf(em, services.seal, order.course, live, found);
+  return { change: await takeReading(em, services.clock.now(), live, { ...order, row }, kept), file };
+}
+
+function without(events: EventList, isOut: (of: { readonly person: string }) => boolean): EventList {
+  const kept = new EventList();
+  for (const event of events) if (!isOut(event)) kept.add(event);
+  return kept;
+}
+
+/** No file brings back who was erased: their rows are left out, with what they tell. */
+async function keptOf(em: Tx, seal: Seal, course: number, live: LiveCourse, found: Reading): Promise<Reading> {
+  const { after, out } = await withoutErased(em, seal, course, live.course, found.after);
+  if (out.size === 0) return found;
+  const { facts } = found;
+  const isOut = ({ person }: { readonly person: string }) => out.has(person);
+  return {
+    ...found,
+    after,
+    facts: { ...facts, events: without(facts.events, isOut), grades: facts.grades.filter((g) => !isOut(g)) },
+    report: { ...found.report, erased: out.size },
+  };
 }
 
 /** Takes a file as it was read against the course as it is. */
@@ -119,7 +142,7 @@ export async function takeReading(
   const { row, course, by } = order;
   const isCorrection = row.decisions.isCorrection ?? false;
   const kind = isCorrection ? 'correction' : 'import';
-  const title = titleOf(row.name, report, isCorrection);
+  const title = `${titleOf(row.name, report, isCorrection)}${erasedWords(report)}`;
   const change = await applyChange(em, live.course, after, { course, kind, by, now, title }, facts);
   Object.assign(row, { state: 'taken', change: change?.id ?? null, report: reportOf(report), file: null });
   await em.flush();
@@ -142,6 +165,9 @@ export const reportOf = (report: ReadReport): TakenReport => ({
   ...(report.added === undefined ? {} : { added: report.added }),
   refused: report.refused.map(({ said: _said, ...line }) => line),
 });
+
+const erasedWords = ({ erased = 0 }: ReadReport): string =>
+  erased === 0 ? '' : `, ${plural(erased, 'erased student')} left out`;
 
 function titleOf(name: string, { kind, refusedCount }: ReadReport, isCorrection: boolean): string {
   const what = isCorrection ? 'taken back' : 'imported';

@@ -1,10 +1,12 @@
 /** Keeps secrets so that nobody reads them where they lie: AES-256 in GCM (NIST SP 800-38D), with a key of the server's own secret. */
-import { createCipheriv, createDecipheriv, hkdfSync, randomBytes } from 'node:crypto';
+import { createCipheriv, createDecipheriv, createHmac, hkdfSync, randomBytes } from 'node:crypto';
 
 export interface Seal {
   readonly close: (text: string) => string;
   /** Throws for what was not closed with this secret, or was changed since. */
   readonly open: (sealed: string) => string;
+  /** The same for the same text, and nothing of it for whoever has not the secret (HMAC, RFC 2104). */
+  readonly mark: (text: string) => string;
 }
 
 const NONCE = 12;
@@ -14,6 +16,7 @@ const TAG = 16;
 export function sealOf(secret: string, purpose: string): Seal {
   const key = Buffer.from(hkdfSync('sha256', secret, '', `zest-bell ${purpose}`, 32));
   return {
+    mark: (text) => createHmac('sha256', key).update(text).digest('base64url'),
     close(text) {
       const nonce = randomBytes(NONCE);
       const cipher = createCipheriv('aes-256-gcm', key, nonce);

@@ -76,7 +76,13 @@ export function GradeDialog(props: {
             )}
             <p className="text-[14px] text-ink-2">It counts from now on. What was decided before stays as it was.</p>
             <div>
-              <Button look="main" type="submit" busy={busy} disabled={points === null || points === cell.points}>
+              <Button
+                needs="data.write"
+                look="main"
+                type="submit"
+                busy={busy}
+                disabled={points === null || points === cell.points}
+              >
                 Save score
               </Button>
             </div>

@@ -151,11 +151,13 @@ export function ImportCardView(props: { readonly here: Here; readonly id: number
       )}
       <footer className="mt-3 flex flex-wrap gap-2">
         {seen.trouble === null && (
-          <Button look="main" busy={busy} disabled={nothingToTake(seen)} onClick={() => void take()}>
+          <Button needs="data.write" look="main" busy={busy} disabled={nothingToTake(seen)} onClick={() => void take()}>
             {takeWords(seen)}
           </Button>
         )}
-        <Button onClick={() => void discard()}>Discard file</Button>
+        <Button needs="data.write" onClick={() => void discard()}>
+          Discard file
+        </Button>
       </footer>
     </article>
   );

@@ -34,7 +34,9 @@ export function TrialPart({ here, wording }: { readonly here: Here; readonly wor
       {trial && <TrialResultPart trial={trial} zone={here.course.timeZone} />}
       {running && (
         <div className="mt-2 flex flex-wrap items-center gap-3">
-          <Button onClick={() => void end()}>End fair trial</Button>
+          <Button needs="rules.run" onClick={() => void end()}>
+            End fair trial
+          </Button>
           <span className="text-[13.5px] text-ink-2">The texts cannot change while it runs.</span>
         </div>
       )}
@@ -115,7 +117,7 @@ function Start(props: { readonly here: Here; readonly plan: TrialPlan; readonly 
         </fieldset>
       )}
       <div>
-        <Button busy={busy} onClick={() => void start()}>
+        <Button needs="rules.run" busy={busy} onClick={() => void start()}>
           Start fair trial
         </Button>
       </div>

@@ -44,11 +44,13 @@ export function ArchiveCard({ here }: { readonly here: Here }) {
         </span>
       </p>
       {isArchived ? (
-        <Button busy={busy} onClick={() => void change()}>
+        <Button needs="settings.write" busy={busy} onClick={() => void change()}>
           Take out of the archive
         </Button>
       ) : (
-        <Button onClick={() => setAsking(true)}>Archive course …</Button>
+        <Button needs="settings.write" onClick={() => setAsking(true)}>
+          Archive course …
+        </Button>
       )}
       {asking && (
         <Dialog

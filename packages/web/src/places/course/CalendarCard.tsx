@@ -66,12 +66,14 @@ export function CalendarCard({ here }: { readonly here: Here }) {
         </div>
       )}
       <div className="mt-3 flex flex-wrap items-center gap-3">
-        <Button busy={busy} onClick={() => void make()}>
+        <Button needs="settings.write" busy={busy} onClick={() => void make()}>
           {since === null ? 'Create the address' : 'Create a new address'}
         </Button>
         {since !== null && (
           <>
-            <Button onClick={() => void end()}>End the address</Button>
+            <Button needs="settings.write" onClick={() => void end()}>
+              End the address
+            </Button>
             <span className="text-[14px] text-ink-2">
               In use since {instantWords(since, here.course.timeZone)}. A new address ends this one.
             </span>

@@ -86,7 +86,13 @@ function Details({ here }: { readonly here: Here }) {
         )}
       </Labelled>
       <div className="flex gap-2">
-        <Button look="main" busy={edit.busy} disabled={!dirty} onClick={() => void edit.save({ details: draft })}>
+        <Button
+          needs="data.write"
+          look="main"
+          busy={edit.busy}
+          disabled={!dirty}
+          onClick={() => void edit.save({ details: draft })}
+        >
           {dirty ? 'Save course' : 'Saved'}
         </Button>
         {dirty && <Button onClick={() => set(saved)}>Discard changes</Button>}
@@ -131,6 +137,7 @@ function Breaks({ here }: { readonly here: Here }) {
           <DateField label="First day" value={b.from} onChange={(from) => set(i, { from })} />
           <DateField label="Last day" value={b.to} onChange={(to) => set(i, { to })} />
           <Button
+            needs="data.write"
             aria-label={`Remove ${b.name || 'this break'}`}
             onClick={() => setDraft(draft.filter((_, n) => n !== i))}
           >
@@ -139,7 +146,10 @@ function Breaks({ here }: { readonly here: Here }) {
         </div>
       ))}
       <div className="flex flex-wrap gap-2">
-        <Button onClick={() => setDraft([...draft, { name: '', from: here.course.start, to: here.course.start }])}>
+        <Button
+          needs="data.write"
+          onClick={() => setDraft([...draft, { name: '', from: here.course.start, to: here.course.start }])}
+        >
           Add a break
         </Button>
         {dirty && (

@@ -82,7 +82,7 @@ function Change({ here, card }: { readonly here: Here; readonly card: ChangeCard
           <Chip tone="quiet">undone</Chip>
         ) : (
           card.kind !== 'undo' && (
-            <Button busy={busy} onClick={() => void undo()}>
+            <Button needs="data.write" busy={busy} onClick={() => void undo()}>
               Undo
             </Button>
           )

@@ -107,7 +107,13 @@ function Limits({ here }: { readonly here: Here }) {
         <section aria-label="Limits" className="rounded-[16px] border border-line bg-sheet px-5 py-4">
           <LimitFields here={here} limits={limits} problems={problems} onChange={change} />
           <div className="sticky bottom-(--dock) mt-4 flex items-center gap-3 border-t border-line bg-sheet py-3">
-            <Button look="main" busy={busy} disabled={!dirty || !parsed.ok} onClick={() => void save()}>
+            <Button
+              needs="settings.write"
+              look="main"
+              busy={busy}
+              disabled={!dirty || !parsed.ok}
+              onClick={() => void save()}
+            >
               {dirty ? 'Save limits' : 'Saved'}
             </Button>
             {dirty && <Button onClick={drop}>Discard changes</Button>}

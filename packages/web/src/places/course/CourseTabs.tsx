@@ -10,14 +10,21 @@ const TABS = [
   { path: '/calendar', name: 'Calendar' },
   { path: '/data', name: 'Bring data in' },
   { path: '/changes', name: 'Changes' },
+  { path: '/access', name: 'Access' },
 ] as const;
+const FOR_OWNERS = [{ path: '/acts', name: 'Who did what' }] as const;
 
 /** The head of every page of Course, with the way to the others. */
 export function CourseTabs({ here, children }: { readonly here: Here; readonly children?: ReactNode }) {
   return (
     <>
       <PlaceHead place="course">{children}</PlaceHead>
-      <PageTabs lined label="Pages of Course" base={`/c/${here.id}/course`} tabs={TABS} />
+      <PageTabs
+        lined
+        label="Pages of Course"
+        base={`/c/${here.id}/course`}
+        tabs={here.may('access.write') ? [...TABS, ...FOR_OWNERS] : TABS}
+      />
     </>
   );
 }

@@ -44,9 +44,15 @@ export function ItemsPage() {
     <div className="mx-auto w-full max-w-[1240px] px-5 py-6">
       <CourseTabs here={here}>
         <span className="flex flex-wrap gap-2">
-          <Button onClick={() => setPasting(true)}>Paste rows</Button>
-          {items.length > 1 && <Button onClick={byDue}>Sort by due date</Button>}
-          <Button look="main" onClick={() => setOpen('new')}>
+          <Button needs="data.write" onClick={() => setPasting(true)}>
+            Paste rows
+          </Button>
+          {items.length > 1 && (
+            <Button needs="data.write" onClick={byDue}>
+              Sort by due date
+            </Button>
+          )}
+          <Button needs="data.write" look="main" onClick={() => setOpen('new')}>
             Add an item
           </Button>
         </span>
@@ -69,7 +75,9 @@ export function ItemsPage() {
             {chosen.size > 0 && (
               <>
                 <strong className="text-[14px]">{plural(chosen.size, 'item')} chosen</strong>
-                <Button onClick={() => setExtending(true)}>Give an extension</Button>
+                <Button needs="data.write" onClick={() => setExtending(true)}>
+                  Give an extension
+                </Button>
               </>
             )}
           </div>
@@ -208,7 +216,7 @@ function Weights({ here }: { readonly here: Here }) {
             )}
           </Labelled>
         ))}
-        <Button busy={edit.busy} disabled={bad} onClick={() => void save()}>
+        <Button needs="data.write" busy={edit.busy} disabled={bad} onClick={() => void save()}>
           Save weights
         </Button>
         <span className="pb-2 text-[14px] text-ink-2">

@@ -30,7 +30,7 @@ export function MailSwitch({ here, standing }: { readonly here: Here; readonly s
           </>
         )}
       </p>
-      <Button look={stopped ? 'main' : 'plain'} onClick={() => setOpen(true)}>
+      <Button needs="settings.write" look={stopped ? 'main' : 'plain'} onClick={() => setOpen(true)}>
         {stopped ? 'Start mail again …' : 'Stop all mail …'}
       </Button>
       {open &&

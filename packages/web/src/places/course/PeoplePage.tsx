@@ -92,8 +92,10 @@ export function PeoplePage() {
     <div className="flex min-h-0 w-full flex-1 flex-col px-5 py-6">
       <CourseTabs here={here}>
         <span className="flex gap-2">
-          <Button onClick={() => setPasting(true)}>Paste rows</Button>
-          <Button look="main" onClick={() => setOpen('new')}>
+          <Button needs="data.write" onClick={() => setPasting(true)}>
+            Paste rows
+          </Button>
+          <Button needs="data.write" look="main" onClick={() => setOpen('new')}>
             Add a person
           </Button>
         </span>
@@ -125,16 +127,16 @@ export function PeoplePage() {
         {chosen.size > 0 && (
           <span className="ml-auto flex flex-wrap items-center gap-2">
             <strong className="text-[14px]">{plural(chosen.size, 'person', 'people')} chosen</strong>
-            <Button busy={edit.busy} onClick={() => void forAll({ active: false })}>
+            <Button needs="data.write" busy={edit.busy} onClick={() => void forAll({ active: false })}>
               Make inactive
             </Button>
-            <Button busy={edit.busy} onClick={() => void forAll({ active: true })}>
+            <Button needs="data.write" busy={edit.busy} onClick={() => void forAll({ active: true })}>
               Make active
             </Button>
-            <Button busy={edit.busy} onClick={() => void forAll({ paused: true })}>
+            <Button needs="data.write" busy={edit.busy} onClick={() => void forAll({ paused: true })}>
               Pause nudges
             </Button>
-            <Button busy={edit.busy} onClick={() => void forAll({ paused: false })}>
+            <Button needs="data.write" busy={edit.busy} onClick={() => void forAll({ paused: false })}>
               Resume nudges
             </Button>
           </span>

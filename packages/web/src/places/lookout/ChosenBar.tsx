@@ -143,14 +143,9 @@ export function ChosenBar({ here, view, lookout, rows, ticked, hidden, onUntick 
         >
           Save as a rule
         </Button>
-        <button
-          type="button"
-          disabled={n === 0}
-          onClick={write}
-          className="inline-flex min-h-9 items-center rounded-[11px] bg-zest px-4 text-[15px] font-bold text-[#14211d] hover:brightness-105 disabled:opacity-55"
-        >
+        <Button needs="nudges.decide" look="zest" disabled={n === 0} onClick={write}>
           {writeWords(n)}
-        </button>
+        </Button>
       </div>
       {aside && <AsideDialog here={here} students={students} onClose={() => setAside(false)} />}
     </div>

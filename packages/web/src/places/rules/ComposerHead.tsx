@@ -122,7 +122,7 @@ function More({ here, rule, onNumbers, onCopy, onArchive }: ComposerHeadProps) {
           <DropdownMenu.Item className={menuItem} onSelect={() => onCopy(true)}>
             Copy and change numbers …
           </DropdownMenu.Item>
-          {onArchive && (
+          {onArchive && here.may('rules.run') && (
             <DropdownMenu.Item className={menuItem} onSelect={onArchive}>
               Archive
             </DropdownMenu.Item>

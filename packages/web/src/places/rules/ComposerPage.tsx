@@ -199,11 +199,12 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
         <NoticeLine here={here} rule={rule} />
         <div className="bottom-(--dock) z-10 mt-3 flex flex-wrap items-center gap-2.5 border-t border-line bg-fog py-3 min-[760px]:sticky">
           {on ? (
-            <Button look="main" disabled={!dirty || broken} onClick={() => setOpen('confirm')}>
+            <Button needs="rules.run" look="main" disabled={!dirty || broken} onClick={() => setOpen('confirm')}>
               {dirty ? 'Confirm changes …' : 'Saved'}
             </Button>
           ) : (
             <Button
+              needs="rules.run"
               look="main"
               disabled={broken || card.archivedAt !== null}
               title={card.archivedAt === null ? undefined : 'Take the rule out of the archive first'}
@@ -225,13 +226,16 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
           {on ? (
             <>
               <Button
+                needs="rules.run"
                 disabled={dirty || broken}
                 title={dirty ? 'Confirm your changes first. Only the saved rule can ring.' : 'Run this rule once, now'}
                 onClick={() => setOpen('ring')}
               >
                 Ring now
               </Button>
-              <Button onClick={() => void attempt(() => setStatusWithUndo(here, [card], 'paused'))}>Pause</Button>
+              <Button needs="rules.run" onClick={() => void attempt(() => setStatusWithUndo(here, [card], 'paused'))}>
+                Pause
+              </Button>
             </>
           ) : (
             dirty && (

@@ -23,6 +23,7 @@ import { setPath } from '../../lib/sets.ts';
 import { menuItem } from '../../ui/menu.ts';
 import { RuleSentence } from './RuleSentence.tsx';
 import { roundWords } from '../../lib/decisionWords.ts';
+import { Allowed } from '../../ui/Allowed.tsx';
 
 const TurnOnDialog = lazy(async () => ({ default: (await import('./TurnOnDialog.tsx')).TurnOnDialog }));
 
@@ -48,17 +49,19 @@ export function RuleLine(props: {
       className={`relative grid grid-cols-[auto_1fr] gap-x-3.5 rounded-[16px] border border-line bg-sheet py-4 pr-4 pl-2 min-[980px]:grid-cols-[auto_1fr_282px] ${isDragging ? 'z-10 shadow-(--shadow)' : ''}`}
     >
       <div className="flex items-start gap-1.5">
-        <button
-          type="button"
-          ref={setActivatorNodeRef}
-          {...attributes}
-          {...listeners}
-          aria-label={`Move ${rule.name}: press Space to pick it up, arrow keys to move it`}
-          title="Drag to change the order of rules"
-          className="mt-0.5 grid h-7 w-5 cursor-grab touch-none place-items-center rounded text-ink-3/60 hover:bg-fog hover:text-ink"
-        >
-          <GripVertical size={16} aria-hidden />
-        </button>
+        <Allowed needs="rules.run">
+          <button
+            type="button"
+            ref={setActivatorNodeRef}
+            {...attributes}
+            {...listeners}
+            aria-label={`Move ${rule.name}: press Space to pick it up, arrow keys to move it`}
+            title="Drag to change the order of rules"
+            className="mt-0.5 grid h-7 w-5 cursor-grab touch-none place-items-center rounded text-ink-3/60 hover:bg-fog hover:text-ink"
+          >
+            <GripVertical size={16} aria-hidden />
+          </button>
+        </Allowed>
         <input
           type="checkbox"
           aria-label={`Choose ${rule.name}`}
@@ -66,16 +69,20 @@ export function RuleLine(props: {
           onChange={(e) => props.onPick(e.target.checked)}
           className="mt-[7px] size-4 accent-(--pine)"
         />
-        <Switch.Root
-          checked={on}
-          aria-label={`${rule.name}: ${on ? 'on' : 'off'}`}
-          onCheckedChange={(next) =>
-            next ? setAsking(true) : void attempt(() => setStatusWithUndo(here, [card], 'paused'))
-          }
-          className="mt-[3px] ml-1 h-6 w-11 rounded-full border border-line-strong bg-fog p-0.5 data-[state=checked]:border-pine data-[state=checked]:bg-pine"
-        >
-          <Switch.Thumb className="block size-[18px] rounded-full border border-line-strong bg-sheet transition-transform data-[state=checked]:translate-x-5 data-[state=checked]:border-transparent data-[state=checked]:bg-zest" />
-        </Switch.Root>
+        {here.may('rules.run') ? (
+          <Switch.Root
+            checked={on}
+            aria-label={`${rule.name}: ${on ? 'on' : 'off'}`}
+            onCheckedChange={(next) =>
+              next ? setAsking(true) : void attempt(() => setStatusWithUndo(here, [card], 'paused'))
+            }
+            className="mt-[3px] ml-1 h-6 w-11 rounded-full border border-line-strong bg-fog p-0.5 data-[state=checked]:border-pine data-[state=checked]:bg-pine"
+          >
+            <Switch.Thumb className="block size-[18px] rounded-full border border-line-strong bg-sheet transition-transform data-[state=checked]:translate-x-5 data-[state=checked]:border-transparent data-[state=checked]:bg-zest" />
+          </Switch.Root>
+        ) : (
+          on && <Chip tone="quiet">on</Chip>
+        )}
       </div>
       <div className="min-w-0">
         <h2 className="flex flex-wrap items-baseline gap-x-2.5 gap-y-1 text-[17px] font-bold">
@@ -191,9 +198,11 @@ function More({ card, here, to }: { readonly card: RuleCard; readonly here: Here
             <DropdownMenu.Item className={menuItem} onSelect={() => void copy(true)}>
               Copy and change numbers …
             </DropdownMenu.Item>
-            <DropdownMenu.Item className={menuItem} onSelect={() => void attempt(() => archiveWithUndo(here, card))}>
-              Archive
-            </DropdownMenu.Item>
+            {here.may('rules.run') && (
+              <DropdownMenu.Item className={menuItem} onSelect={() => void attempt(() => archiveWithUndo(here, card))}>
+                Archive
+              </DropdownMenu.Item>
+            )}
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
       </DropdownMenu.Root>

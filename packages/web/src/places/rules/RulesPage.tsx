@@ -158,10 +158,10 @@ function Several(props: { readonly here: Here; readonly chosen: readonly RuleCar
   return (
     <div className="ml-auto flex flex-wrap items-center gap-2" role="group" aria-label="With the chosen rules">
       <span className="text-[14px] text-ink-2">{plural(chosen.length, 'rule')} chosen</span>
-      <Button disabled={off.length === 0} onClick={() => setAsking(true)}>
+      <Button needs="rules.run" disabled={off.length === 0} onClick={() => setAsking(true)}>
         Turn on{off.length > 0 ? ` ${off.length}` : ''}
       </Button>
-      <Button disabled={on.length === 0} onClick={() => void pause()}>
+      <Button needs="rules.run" disabled={on.length === 0} onClick={() => void pause()}>
         Pause{on.length > 0 ? ` ${on.length}` : ''}
       </Button>
       <Button look="quiet" onClick={onDone}>
@@ -196,7 +196,7 @@ function Archive({ here, cards }: { readonly here: Here; readonly cards: readonl
           >
             <strong>{card.rule.name}</strong>
             <span className="min-w-0 flex-1 truncate text-[14px] text-ink-2">{card.sentence}</span>
-            <Button look="quiet" onClick={() => void attempt(() => takeOut(here, card))}>
+            <Button needs="rules.run" look="quiet" onClick={() => void attempt(() => takeOut(here, card))}>
               Take out
             </Button>
           </li>

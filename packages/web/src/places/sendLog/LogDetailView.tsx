@@ -263,10 +263,16 @@ function Waiting({ here, detail }: { readonly here: Here; readonly detail: LogDe
               <strong className="break-words">{addressWords([m])}</strong>
               <span className="block text-ink-2">{HELD_WORDS[m.heldFor ?? 'step']}</span>
             </span>
-            <Button look={held.length === 1 ? 'main' : 'plain'} busy={busy} onClick={() => void decide('send', [m])}>
+            <Button
+              needs="nudges.decide"
+              look={held.length === 1 ? 'main' : 'plain'}
+              busy={busy}
+              onClick={() => void decide('send', [m])}
+            >
               {`Send to ${who(m)}`}
             </Button>
             <Button
+              needs="nudges.decide"
               busy={busy}
               onClick={() => void decide('dismiss', [m])}
               aria-label={`Dismiss the message to ${who(m)}`}
@@ -277,7 +283,13 @@ function Waiting({ here, detail }: { readonly here: Here; readonly detail: LogDe
         ))}
       </ul>
       {held.length > 1 && (
-        <Button className="mt-3" look="main" busy={busy} onClick={() => void decide('send', held)}>
+        <Button
+          needs="nudges.decide"
+          className="mt-3"
+          look="main"
+          busy={busy}
+          onClick={() => void decide('send', held)}
+        >
           {`Send all ${held.length} messages`}
         </Button>
       )}
@@ -303,7 +315,7 @@ function FailedMessage({ here, message: m }: { readonly here: Here; readonly mes
         {m.trouble ??
           'The mail server refused it; its answer is below. Check the address, then send the message again.'}
       </p>
-      <Button className="mt-3" busy={busy} onClick={() => void again()}>
+      <Button needs="nudges.decide" className="mt-3" busy={busy} onClick={() => void again()}>
         Send it again
       </Button>
     </div>
@@ -329,10 +341,10 @@ function Uncertain({ here, message }: { readonly here: Here; readonly message: L
         program’s sent folder.
       </p>
       <div className="mt-3 flex flex-wrap gap-2">
-        <Button busy={busy} onClick={() => void settle('arrived')}>
+        <Button needs="nudges.decide" busy={busy} onClick={() => void settle('arrived')}>
           It arrived
         </Button>
-        <Button busy={busy} onClick={() => void settle('sendAgain')}>
+        <Button needs="nudges.decide" busy={busy} onClick={() => void settle('sendAgain')}>
           Send it again
         </Button>
       </div>

@@ -101,7 +101,13 @@ export function FactsPart({ here, person }: { readonly here: Here; readonly pers
               />
             )}
           </Labelled>
-          <Button look="main" busy={busy} disabled={reason.trim() === ''} onClick={() => void takeBack()}>
+          <Button
+            needs="data.write"
+            look="main"
+            busy={busy}
+            disabled={reason.trim() === ''}
+            onClick={() => void takeBack()}
+          >
             {`Take back ${plural(wrong.size, 'fact')}`}
           </Button>
         </div>

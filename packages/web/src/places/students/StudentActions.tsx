@@ -40,7 +40,11 @@ export function StudentActions({ here, person }: { readonly here: Here; readonly
   const coming = here.course.items.filter((i) => i.dueAt !== null && i.dueAt > here.now - 14 * 86_400_000);
   return (
     <div className="flex flex-wrap items-center gap-2" role="group" aria-label="For this student">
-      <Button look="main" onClick={() => void navigate(`/c/${here.id}/write?student=${encodeURIComponent(person.id)}`)}>
+      <Button
+        needs="nudges.decide"
+        look="main"
+        onClick={() => void navigate(`/c/${here.id}/write?student=${encodeURIComponent(person.id)}`)}
+      >
         Write a message
       </Button>
       <Button aria-pressed={pinned} onClick={() => void pin()}>
@@ -48,6 +52,7 @@ export function StudentActions({ here, person }: { readonly here: Here; readonly
         {pinned ? 'Pinned' : 'Pin'}
       </Button>
       <Button
+        needs="data.write"
         busy={edit.busy}
         onClick={() => void edit.save({ people: [{ id: person.id, set: { paused: !person.paused } }] })}
       >
@@ -56,7 +61,7 @@ export function StudentActions({ here, person }: { readonly here: Here; readonly
       {coming.length > 0 && (
         <DropdownMenu.Root>
           <DropdownMenu.Trigger asChild>
-            <Button>Extend a due date</Button>
+            <Button needs="data.write">Extend a due date</Button>
           </DropdownMenu.Trigger>
           <DropdownMenu.Portal>
             <DropdownMenu.Content align="start" sideOffset={4} className="pop z-50 max-h-80 overflow-auto p-1.5">

@@ -58,7 +58,11 @@ function Checklist({ here, list }: { readonly here: Here; readonly list: Carried
         ))}
       </ul>
       <p className="mt-3 flex flex-wrap gap-2">
-        {!list.hasRung && <Button onClick={() => setUndoing(true)}>Undo carrying over</Button>}
+        {!list.hasRung && (
+          <Button needs="settings.write" onClick={() => setUndoing(true)}>
+            Undo carrying over
+          </Button>
+        )}
         <Button
           look="quiet"
           onClick={() =>

@@ -125,12 +125,12 @@ function Student({ here, lines }: { readonly here: Here; readonly lines: readonl
       <p className="text-[13.5px] text-ink-2">Now: {evidenceWords(heaviest(lines).evidence, zone)}.</p>
       <p className="mt-1.5 flex flex-wrap items-center gap-x-4 gap-y-1">
         {noAddress && (
-          <Button look="quiet" onClick={() => setOpened({ what: 'address' })}>
+          <Button needs="data.write" look="quiet" onClick={() => setOpened({ what: 'address' })}>
             {first.reason === 'bounced' ? 'Change the address' : 'Add an address'}
           </Button>
         )}
         {writable && !noAddress && (
-          <Button look="quiet" onClick={() => setOpened({ what: 'write', line: writable })}>
+          <Button needs="nudges.decide" look="quiet" onClick={() => setOpened({ what: 'write', line: writable })}>
             {writable.reason === 'budget' ? 'Let this one through' : 'Write now'}
           </Button>
         )}

@@ -67,7 +67,9 @@ export function Hints({ here }: { readonly here: Here }) {
               <p className="font-semibold">{wordsOf(hint)}</p>
               <p className="text-[14px] text-ink-2">{listWords(more > 0 ? [...names, `${more} more`] : names)}</p>
               <p className="mt-1.5 flex flex-wrap gap-2">
-                <Button onClick={() => write(hint)}>{writeWords(hint.students.length)}</Button>
+                <Button needs="nudges.decide" onClick={() => write(hint)}>
+                  {writeWords(hint.students.length)}
+                </Button>
                 {hint.when !== null && (
                   <Button look="quiet" onClick={() => look(hint)}>
                     {LOOK_WORDS[hint.kind]}

@@ -79,10 +79,15 @@ function ReplyLine(props: {
       </p>
       <p className="mt-0.5 line-clamp-4 text-[14.5px] break-words whitespace-pre-line">{r.text || '(no text)'}</p>
       <p className="mt-1.5 flex flex-wrap gap-2">
-        <Button look="main" aria-label={`Answer ${r.name}`} onClick={props.onAnswer}>
+        <Button needs="nudges.decide" look="main" aria-label={`Answer ${r.name}`} onClick={props.onAnswer}>
           Answer
         </Button>
-        <Button busy={busy} aria-label={`Mark as settled: the reply from ${r.name}`} onClick={() => void settle()}>
+        <Button
+          needs="nudges.decide"
+          busy={busy}
+          aria-label={`Mark as settled: the reply from ${r.name}`}
+          onClick={() => void settle()}
+        >
           Mark as settled
         </Button>
         <Link

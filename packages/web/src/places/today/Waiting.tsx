@@ -168,6 +168,7 @@ function RuleTrouble({ here, trouble: t }: { readonly here: Here; readonly troub
       <p className="text-[14px] text-ink-2">What went wrong: {t.message}</p>
       <p className="mt-1 flex gap-4">
         <TryAgain
+          needs="rules.run"
           retry={() => ask(contract.course.retryRounds, { course: here.id })}
           said={(answer) => (answer.troubles.length === 0 ? 'The rule ran.' : 'The rule still cannot run.')}
         />
@@ -195,6 +196,7 @@ function MailTrouble({ here, trouble }: { readonly here: Here; readonly trouble:
         <span className="font-num text-[13px]">{trouble.response}</span>
       </p>
       <TryAgain
+        needs="settings.write"
         retry={() => ask(contract.course.retryMail, { course: here.id })}
         said={(answer) => (answer.mailTrouble ? 'The mail server still takes no mail.' : 'Mail is going out again.')}
       />
@@ -203,6 +205,7 @@ function MailTrouble({ here, trouble }: { readonly here: Here; readonly trouble:
 }
 
 function TryAgain(props: {
+  readonly needs: string;
   readonly retry: () => Promise<StandingAnswer>;
   readonly said: (answer: StandingAnswer) => string;
 }) {
@@ -215,7 +218,7 @@ function TryAgain(props: {
     if (answer) toast(props.said(answer));
   };
   return (
-    <Button look="quiet" busy={busy} onClick={() => void retry()}>
+    <Button needs={props.needs} look="quiet" busy={busy} onClick={() => void retry()}>
       Try again now
     </Button>
   );

@@ -198,16 +198,20 @@ function Desk(props: {
           aria-label="Decide"
           className="flex flex-wrap items-center gap-2 border-b border-line bg-sheet px-6 py-3 max-[899px]:sticky max-[899px]:bottom-[calc(56px+env(safe-area-inset-bottom))] max-[899px]:order-last max-[899px]:border-t max-[899px]:px-4"
         >
-          <Button look="main" busy={busy} onClick={approve}>
+          <Button needs="nudges.decide" look="main" busy={busy} onClick={approve}>
             {sendWords(about, many.length > 0)}
           </Button>
-          <Button busy={busy} onClick={() => setAsking('dismiss')}>
+          <Button needs="nudges.decide" busy={busy} onClick={() => setAsking('dismiss')}>
             {many.length > 0 ? `Dismiss ${plural(many.length, 'nudge')}` : single ? 'Dismiss' : 'Dismiss for all'}
           </Button>
-          <Button busy={busy} onClick={() => setAsking('later')}>
+          <Button needs="nudges.decide" busy={busy} onClick={() => setAsking('later')}>
             Decide later
           </Button>
-          {many.length === 0 && single && <Button onClick={() => setAsking('text')}>Change the text</Button>}
+          {many.length === 0 && single && (
+            <Button needs="nudges.decide" onClick={() => setAsking('text')}>
+              Change the text
+            </Button>
+          )}
           <span className="ml-auto text-[13px] text-ink-3 max-[1100px]:hidden">
             <Key>S</Key> send <Key>D</Key> dismiss <Key>L</Key> later <Key>E</Key> text <Key>X</Key> choose <Key>↑</Key>
             <Key>↓</Key>

@@ -2,10 +2,10 @@
 import { contract } from '@zest-bell/core/contract';
 import { useState, type FormEvent } from 'react';
 import { toast } from 'sonner';
-import { ask, ApiProblem, errorWords } from '../lib/api.ts';
-import { Button } from '../ui/Button.tsx';
-import { Dialog } from '../ui/Dialog.tsx';
-import { Labelled } from '../ui/fields.tsx';
+import { ask, ApiProblem, errorWords } from '../../lib/api.ts';
+import { Button } from '../../ui/Button.tsx';
+import { Dialog } from '../../ui/Dialog.tsx';
+import { Labelled } from '../../ui/fields.tsx';
 
 export function PasswordDialog({ onClose }: { readonly onClose: () => void }) {
   const [old, setOld] = useState('');
@@ -55,7 +55,7 @@ export function PasswordDialog({ onClose }: { readonly onClose: () => void }) {
             />
           )}
         </Labelled>
-        <Labelled label="New password, at least 10 characters" problem={problemOf('password')}>
+        <Labelled label="New password, at least 12 characters" problem={problemOf('password')}>
           {(id) => (
             <input
               id={id}

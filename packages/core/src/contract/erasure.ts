@@ -1,0 +1,30 @@
+/** What is known of a student as one file, and erasing it on request. */
+import { z } from 'zod';
+import type { ErasedAnswer, StudentData } from '../exchange/erasure.ts';
+import { get, json, nothing, post } from './endpoint.ts';
+
+export const erasure = {
+  data: get('/courses/{course}/students/{student}/data', 'data.erase', 'Everything that is known of a student', {
+    answer: json<StudentData>(),
+  }),
+  erase: post(
+    '/courses/{course}/students/{student}/erase',
+    'data.erase',
+    'Erase everything that is known of a student',
+    {
+      inArchive: true,
+      body: z.strictObject({
+        /** Their id again, so that nobody is erased by a slip. */
+        student: z.string().max(200),
+      }),
+      answer: json<ErasedAnswer>(),
+    },
+  ),
+  erased: get('/courses/{course}/erased', 'data.erase', 'Students that were erased', {
+    answer: json<ErasedAnswer[]>(),
+  }),
+  allow: post('/courses/{course}/erased/{erased}/allow', 'data.erase', 'Let an erased student be brought again', {
+    inArchive: true,
+    answer: nothing,
+  }),
+};

@@ -1,0 +1,11 @@
+import { contract } from '@zest-bell/core/contract';
+import type { Door } from '../../access/door.ts';
+import type { Services } from '../../intake/services.ts';
+import { countsOf } from './counts.ts';
+
+export function countRoutes(door: Door, { reading, live, clock }: Services): void {
+  door.on(contract.desk.counts, async ({ course }) => {
+    const em = reading.em.fork();
+    return countsOf(em, await live.get(em, course), clock.now());
+  });
+}

@@ -1,0 +1,94 @@
+/** Erasing a student on request: at once nothing more is sent to them and nobody sees them, and the rest goes in the background. */
+import { readdir } from 'node:fs/promises';
+import { dirname } from 'node:path';
+import type { Actor } from '@zest-bell/core/access';
+import { erasedId, type Person } from '@zest-bell/core/course';
+import { dateOf, DAY, type Instant } from '@zest-bell/core/time';
+import { PersonRow } from '../../course/entity.ts';
+import { ErasedRow, marksOf } from '../../course/erased.ts';
+import { inCourse } from '../../course/lock.ts';
+import { personOf } from '../../course/repository.ts';
+import { changed } from '../../course/versions.ts';
+import type { Services } from '../../intake/services.ts';
+import { MessageRow, NudgeRow } from '../../mail/nudges/entity.ts';
+import { move } from '../../mail/nudges/transitions.ts';
+import { AppError } from '../../platform/http/errors.ts';
+import type { Tx } from '../../platform/database/orm.ts';
+import { inTransaction } from '../../platform/database/transaction.ts';
+import { run } from '../../platform/database/query.ts';
+import { erasePerson } from './steps.ts';
+
+type Erasing = Pick<Services, 'orm' | 'clock' | 'seal' | 'live' | 'brought' | 'folder' | 'logger'>;
+
+interface Who {
+  readonly person: Pick<Person, 'id' | 'email' | 'firstName' | 'lastName' | 'contacts'>;
+}
+
+/** Takes the person out of the course and says so for good; what is left is erased by `goOn`. Throws `notFound`. */
+export async function beginErasing(
+  services: Erasing,
+  order: { course: number; student: string; by: Actor },
+): Promise<ErasedRow> {
+  const { orm, clock, seal, folder } = services;
+  const backups = await backupsIn(dirname(folder));
+  return inCourse(orm, order.course, async (tx) => {
+    const row = await tx.findOne(PersonRow, { course: order.course, key: order.student, role: 'student' });
+    if (!row) throw new AppError('notFound');
+    const { id, email, firstName, lastName, contacts } = personOf(row);
+    const who: Who = { person: { id, email, firstName, lastName, contacts } };
+    const now = clock.now();
+    const kept = tx.create(ErasedRow, {
+      ...{ course: order.course, at: now, by: order.by, backups, standsAs: '' },
+      ...{ marks: marksOf(seal, who.person), who: seal.close(JSON.stringify(who)) },
+    });
+    await tx.flush();
+    kept.standsAs = erasedId(kept.id, dateOf(Math.floor(now / DAY)));
+    await withdraw(tx, order.course, order.student, now);
+    await tx.nativeDelete(PersonRow, { id: row.id });
+    // What lies in memory, and the columns beside the rows, hold what is gone.
+    await run(tx, tx.getKnex()('course').where({ id: order.course }).increment({ retractions: 1 }));
+    await run(tx, tx.getKnex()('activity_segment').where({ course: order.course }).delete());
+    await changed(tx, order.course, { facts: true });
+    await tx.flush();
+    return kept;
+  });
+}
+
+/** Nothing that waits for them is sent. What is on its way to the mail server at this moment arrives. */
+async function withdraw(tx: Tx, course: number, student: string, now: Instant): Promise<void> {
+  const nudges = await tx.find(NudgeRow, { course, student }, { fields: ['id'] });
+  const messages = await tx.find(MessageRow, { nudge: { $in: nudges.map((n) => n.id) } }, { fields: ['id'] });
+  await move(
+    tx,
+    messages.map((m) => m.id),
+    { to: 'withdrawn', reason: 'inactive', now, from: ['queued', 'held', 'failed'] },
+  );
+}
+
+/** Goes on with what is not erased yet, one after another. One that fails is logged, and tried again the next time. */
+export async function goOn(services: Erasing): Promise<void> {
+  const { orm, seal, live, brought, logger } = services;
+  const open = await orm.em.fork().find(ErasedRow, { who: { $ne: null } }, { orderBy: { id: 'asc' } });
+  for (const row of open) {
+    try {
+      const { person } = JSON.parse(seal.open(row.who!)) as Who;
+      await erasePerson({ orm, brought, course: row.course, person, standsAs: row.standsAs });
+      await inTransaction(orm, async (tx) => {
+        await tx.nativeUpdate(ErasedRow, { id: row.id }, { who: null });
+        await run(tx, tx.getKnex()('course').where({ id: row.course }).increment({ retractions: 1 }));
+        await run(tx, tx.getKnex()('activity_segment').where({ course: row.course }).delete());
+        await changed(tx, row.course, { facts: true });
+      });
+      // The database keeps what was deleted until it writes its pages anew.
+      await live.tidy(orm);
+    } catch (error) {
+      logger.error({ err: error, erased: row.id }, 'a student could not be erased; it is tried again');
+    }
+  }
+}
+
+/** Files beside the database that look like copies of it. */
+async function backupsIn(folder: string): Promise<string[]> {
+  const names = await readdir(folder).catch(() => []);
+  return names.filter((name) => /\.(db|bak|backup|sqlite)$/i.test(name) && name !== 'zest-bell.db').slice(0, 50);
+}

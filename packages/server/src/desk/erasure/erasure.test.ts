@@ -1,0 +1,150 @@
+/** A student’s data as one file, erasing them on request, and what is removed by itself long after a course. */
+import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
+import type { ErasedAnswer, LogAnswer, StudentData } from '@zest-bell/core/exchange';
+import { rowsOf } from '../../platform/database/query.ts';
+import { inTransaction } from '../../platform/database/transaction.ts';
+import { setInstallation } from '../../access/installation.ts';
+import { runDueRounds } from '../../rounds/scheduler.ts';
+import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
+import { at, COURSE as PARTS, openStage, visit, type Agent, type TestStage } from '../../testing/stage.ts';
+import { ErasedRow } from '../../course/erased.ts';
+import { accountActor } from '@zest-bell/core/access';
+import { beginErasing, goOn } from './erase.ts';
+import { forgetOld } from './retention.ts';
+
+const COURSE = '/api/v1/courses/1';
+const IMANI = { id: 'imani', firstName: 'Imani', lastName: 'Okoro', email: 'imani@saltmarsh.example' };
+let stage: TestStage;
+let smtp: TestSmtp;
+let ada: Agent;
+beforeEach(async () => {
+  smtp = await openSmtp();
+  stage = await openStage({
+    now: '2026-09-10T09:00',
+    smtp: smtp.url,
+    course: { people: PARTS.people.map((p) => (p.id === 'p1' ? { ...p, ...IMANI } : p)) },
+  });
+  ada = await stage.signIn();
+  await stage.tell([visit('imani', '2026-09-01T10:00'), visit('p2', '2026-09-01T11:00')]);
+  stage.clock.set(at('2026-09-10T09:31'));
+  await runDueRounds(stage.services);
+  await stage.dispatcher.drain();
+  await ada.post(`${COURSE}/students/imani/notes`).send({ text: 'Imani Okoro called' }).expect(204);
+  await ada
+    .put(`${COURSE}/lookout/pins`)
+    .send({ students: ['imani'], pinned: true })
+    .expect(204);
+});
+afterEach(async () => {
+  await stage.close();
+  await smtp.close();
+});
+
+/** Every row of every table as one text, without what is sealed. */
+async function everything(): Promise<string> {
+  const em = stage.orm.em.fork();
+  const tables = await rowsOf<{ name: string }>(
+    em,
+    em.getKnex()('sqlite_master').select('name').where({ type: 'table' }).whereNot('name', 'like', 'sqlite%'),
+  );
+  const texts: string[] = [];
+  for (const { name } of tables) texts.push(JSON.stringify(await rowsOf(em, em.getKnex()(name).select('*'))));
+  return texts.join('\n');
+}
+const erase = async () => {
+  const { body } = await ada.post(`${COURSE}/students/imani/erase`).send({ student: 'imani' }).expect(200);
+  await goOn(stage.services);
+  return body as ErasedAnswer;
+};
+
+test('everything that is known of a student comes as one file, for owners', async () => {
+  const res = await ada.get(`${COURSE}/students/imani/data`).expect(200);
+  expect(res.headers['content-disposition']).toContain('NAV 120 student data.json');
+  const data = res.body as StudentData;
+  expect(data.person).toMatchObject({ id: 'imani', firstName: 'Imani', email: 'imani@saltmarsh.example' });
+  expect(data.activity).toEqual([{ at: expect.stringContaining('2026-09-01'), kind: 'visit', item: null }]);
+  expect(data.nudges).toHaveLength(1);
+  expect(data.mail[0]).toMatchObject({ to: 'Imani Okoro <imani@saltmarsh.example>', outcome: 'sent' });
+  expect(data.notes).toEqual([{ at: expect.any(String), text: 'Imani Okoro called' }]);
+  expect(data.seenBy).toEqual(['Ada Lind']);
+  await ada.get(`${COURSE}/students/nobody/data`).expect(404);
+  await ada.get(`${COURSE}/students/ada/data`).expect(404);
+});
+
+describe('erasing a student', () => {
+  test('leaves nobody who could be found anywhere, and the log with a line and its counts', async () => {
+    expect(await everything()).toMatch(/imani/i);
+    await erase();
+    expect(await everything()).not.toMatch(/imani|okoro/i);
+    const { lines, counts } = (await ada.get(`${COURSE}/log`).expect(200)).body as LogAnswer;
+    expect(lines.map((n) => n.studentName)).toContain('a student, erased on Sep 10');
+    expect(counts.all).toBe(3);
+    await ada.get(`${COURSE}/students/imani`).expect(404);
+    // The course goes on with the others.
+    await stage.tell([visit('p2', '2026-09-10T09:00')]);
+    await ada.get(`${COURSE}/rules`).expect(200);
+  });
+
+  test('sends nothing that waits for them', async () => {
+    stage.clock.set(at('2026-09-10T10:00'));
+    await stage.tell([visit('imani', '2026-09-10T10:00'), visit('p2', '2026-09-10T10:00')]);
+    stage.clock.set(at('2026-09-20T09:31'));
+    await runDueRounds(stage.services);
+    const before = smtp.mails.length;
+    await erase();
+    await stage.dispatcher.drain();
+    const to = smtp.mails.slice(before).flatMap((m) => m.to);
+    expect([to.includes('imani@saltmarsh.example'), to.includes('p2@saltmarsh.example')]).toEqual([false, true]);
+  });
+
+  test('no source brings them back, until an owner says so', async () => {
+    const erased = await erase();
+    const add = () =>
+      ada.post(`${COURSE}/edit`).send({
+        people: [
+          {
+            id: null,
+            set: { firstName: 'Imani', lastName: 'Okoro', email: 'IMANI@saltmarsh.example' },
+          },
+        ],
+      });
+    const refused = await add();
+    expect([refused.status, JSON.stringify(refused.body)]).toEqual([400, expect.stringContaining('erased')]);
+    await ada.post(`${COURSE}/erased/${erased.id}/allow`).send({}).expect(204);
+    expect((await ada.get(`${COURSE}/erased`).expect(200)).body).toMatchObject([
+      { id: erased.id, by: 'Ada Lind', done: true, allowed: true },
+    ]);
+    await ada.post(`${COURSE}/erased/${erased.id}/allow`).send({}).expect(404);
+  });
+
+  test('goes on after the server was stopped in the midst of it', async () => {
+    const { orm } = stage;
+    await beginErasing(stage.services, { course: 1, student: 'imani', by: accountActor(1) });
+    expect((await orm.em.fork().findOneOrFail(ErasedRow, { id: 1 })).who).not.toBeNull();
+    await goOn(stage.services);
+    await goOn(stage.services);
+    expect((await orm.em.fork().findOneOrFail(ErasedRow, { id: 1 })).who).toBeNull();
+    expect(await everything()).not.toMatch(/imani|okoro/i);
+  });
+
+  test('wants the id once more, and an owner', async () => {
+    await ada.post(`${COURSE}/students/imani/erase`).send({ student: 'p2' }).expect(400);
+    await ada.post(`${COURSE}/students/nobody/erase`).send({ student: 'nobody' }).expect(404);
+  });
+});
+
+test('what is known is removed so many months after a course’s end, and counts stay', async () => {
+  await inTransaction(stage.orm, (tx) => setInstallation(tx, { factorRequired: false, keepMonths: 6 }));
+  stage.clock.set(at('2027-06-17T12:00'));
+  await forgetOld(stage.services);
+  expect(await everything()).toContain('called');
+  stage.clock.set(at('2027-06-21T12:00'));
+  await forgetOld(stage.services);
+  const left = await everything();
+  expect(left).not.toMatch(/called|it has been \d/);
+  const { counts } = (await ada.get(`${COURSE}/log`).expect(200)).body as LogAnswer;
+  expect(counts.all).toBe(3);
+  const again = await everything();
+  await forgetOld(stage.services);
+  expect(await everything()).toBe(again);
+});

@@ -1,0 +1,54 @@
+import { contract, SENT } from '@zest-bell/core/contract';
+import type { ErasedAnswer } from '@zest-bell/core/exchange';
+import { fileNameOf } from '@zest-bell/core/exports';
+import { actorNames, type ActorName } from '../../access/actors.ts';
+import { idOf } from '../../access/asking.ts';
+import type { Door } from '../../access/door.ts';
+import { mustBeFresh } from '../../access/signing.ts';
+import { ErasedRow } from '../../course/erased.ts';
+import type { Services } from '../../intake/services.ts';
+import { AppError } from '../../platform/http/errors.ts';
+import { inTransaction } from '../../platform/database/transaction.ts';
+import { dataOf } from './data.ts';
+import { beginErasing, goOn } from './erase.ts';
+
+export function erasureRoutes(door: Door, services: Services): void {
+  const { orm, reading, live, clock, logger } = services;
+
+  door.on(contract.erasure.data, async ({ course, path, res }) => {
+    const em = reading.em.fork();
+    const opened = await live.get(em, course);
+    const data = await dataOf(em, opened, path.student, clock.now());
+    res.attachment(`${fileNameOf(`${opened.course.code} student data`)}.json`);
+    res.json(data);
+    return SENT;
+  });
+
+  door.on(contract.erasure.erase, async ({ course, path, body: { student }, actor, req }) => {
+    mustBeFresh(req);
+    if (student !== path.student)
+      throw new AppError('invalidInput', [
+        { path: 'student', code: 'other', message: 'Type the student’s id to erase them' },
+      ]);
+    const row = await beginErasing(services, { course, student, by: actor });
+    void goOn(services).catch((error: unknown) => logger.error({ err: error }, 'erasing goes on at the next turn'));
+    return answerOf(row, await actorNames(reading.em.fork()));
+  });
+
+  door.on(contract.erasure.erased, async ({ course }) => {
+    const em = reading.em.fork();
+    const name = await actorNames(em);
+    const rows = await em.find(ErasedRow, { course }, { orderBy: { id: 'desc' }, limit: 500 });
+    return rows.map((row) => answerOf(row, name));
+  });
+
+  door.on(contract.erasure.allow, async ({ course, path }) => {
+    const row = { course, id: idOf(path.erased), allowedAt: null };
+    const done = await inTransaction(orm, (tx) => tx.nativeUpdate(ErasedRow, row, { allowedAt: clock.now() }));
+    if (done === 0) throw new AppError('notFound');
+  });
+}
+
+const answerOf = ({ id, at, by, who, allowedAt, backups }: ErasedRow, name: ActorName): ErasedAnswer => ({
+  ...{ id, at, by: name(by), done: who == null, allowed: allowedAt != null, backups },
+});

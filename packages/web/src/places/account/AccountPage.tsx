@@ -1,0 +1,115 @@
+/** One's own account: name, password, where one is signed in, and second factors. */
+import { useState } from 'react';
+import { useQuery } from '@tanstack/react-query';
+import { toast } from 'sonner';
+import { contract } from '@zest-bell/core/contract';
+import { ask } from '../../lib/api.ts';
+import { attempt } from '../../lib/attempt.ts';
+import { queryClient, useSession } from '../../lib/queries.ts';
+import { Failed, Loading } from '../../parts/common/States.tsx';
+import { OwnPage } from '../../parts/common/OwnPage.tsx';
+import { Button } from '../../ui/Button.tsx';
+import { Labelled } from '../../ui/fields.tsx';
+import { PlainTable } from '../../ui/PlainTable.tsx';
+import { When } from '../../ui/When.tsx';
+import { Factors } from './Factors.tsx';
+import { PasswordDialog } from './PasswordDialog.tsx';
+
+const CARD = 'mt-4 rounded-[16px] border border-line bg-sheet px-5 py-4';
+const ZONE = Intl.DateTimeFormat().resolvedOptions().timeZone;
+
+export function AccountPage() {
+  const session = useSession();
+  const account = session.data?.account;
+  if (!session.data || !account) return <Loading what="your account" />;
+  return (
+    <OwnPage title="Your account">
+      {session.data.mustSetFactor && (
+        <p role="alert" className="mt-3 font-semibold text-tangerine-text">
+          ▲ This installation asks for a second factor of everybody. Set one up to go on.
+        </p>
+      )}
+      <Name name={account.name} email={account.email} />
+      <Factors zone={ZONE} />
+      <Sessions />
+    </OwnPage>
+  );
+}
+
+function Name({ name: saved, email }: { readonly name: string; readonly email: string }) {
+  const [name, setName] = useState(saved);
+  const [password, setPassword] = useState(false);
+  const save = async () => {
+    const session = await attempt(() => ask(contract.access.rename, {}, { body: { name } }));
+    if (!session) return;
+    queryClient.setQueryData(['session'], session);
+    toast('Saved. Your name stands so wherever you did something.');
+  };
+  return (
+    <section aria-label="Name and password" className={CARD}>
+      <div className="flex flex-wrap items-end gap-3">
+        <Labelled label="Name, as others see it">
+          {(id) => <input id={id} className="field w-72" value={name} onChange={(e) => setName(e.target.value)} />}
+        </Labelled>
+        <Button disabled={name.trim() === saved || name.trim() === ''} onClick={() => void save()}>
+          Save name
+        </Button>
+        <Button onClick={() => setPassword(true)}>Change your password</Button>
+      </div>
+      <p className="mt-2 text-[14px] text-ink-2">You sign in as {email}.</p>
+      {password && <PasswordDialog onClose={() => setPassword(false)} />}
+    </section>
+  );
+}
+
+function Sessions() {
+  const sessions = useQuery({ queryKey: ['sessions'], queryFn: () => ask(contract.access.sessions) });
+  const end = async (session: string) => {
+    await attempt(() => ask(contract.access.endSession, { session }));
+    await sessions.refetch();
+  };
+  if (sessions.isError) return <Failed error={sessions.error} retry={() => void sessions.refetch()} />;
+  return (
+    <section aria-label="Where you are signed in" className={CARD}>
+      <h2 className="text-[18px] font-bold">Where you are signed in</h2>
+      {sessions.isPending ? (
+        <Loading what="where you are signed in" />
+      ) : (
+        <PlainTable
+          label="Where you are signed in"
+          columns={[
+            { name: 'Browser' },
+            { name: 'From' },
+            { name: 'Since' },
+            { name: 'Last seen' },
+            { name: 'Change' },
+          ]}
+          rows={sessions.data.map((s) => ({
+            key: s.id,
+            head: s.isThis ? 'This browser' : browserWords(s.browser),
+            cells: [
+              s.from,
+              <When key="since" at={s.since} zone={ZONE} />,
+              <When key="seen" at={s.seenAt} zone={ZONE} />,
+              s.isThis ? (
+                ''
+              ) : (
+                <Button key="end" look="quiet" onClick={() => void end(s.id)}>
+                  Sign out
+                </Button>
+              ),
+            ],
+          }))}
+        />
+      )}
+    </section>
+  );
+}
+
+/** What a browser says of itself, in two words. */
+function browserWords(agent: string): string {
+  const name = /(Firefox|Edg|OPR|Chrome|Safari)/.exec(agent)?.[1];
+  const system = /(Windows|Android|iPhone|iPad|Mac OS|Linux)/.exec(agent)?.[1];
+  const known = { Edg: 'Edge', OPR: 'Opera' }[name ?? ''] ?? name;
+  return [known, system].filter(Boolean).join(' on ') || 'Another browser';
+}

@@ -1,0 +1,202 @@
+/** An installation as its administrators keep it: people, courses without their students, what holds for all, and who did what. */
+import { useState } from 'react';
+import { useInfiniteQuery, useQuery } from '@tanstack/react-query';
+import { toast } from 'sonner';
+import { contract } from '@zest-bell/core/contract';
+import type { AdminPerson, InstallationSettings } from '@zest-bell/core/exchange';
+import { ask } from '../../lib/api.ts';
+import { ActsTable } from '../../parts/common/ActsTable.tsx';
+import { Failed, Loading } from '../../parts/common/States.tsx';
+import { OwnPage } from '../../parts/common/OwnPage.tsx';
+import { useConfirmed } from '../../parts/common/useConfirmed.tsx';
+import { Button } from '../../ui/Button.tsx';
+import { NumberField } from '../../ui/fields.tsx';
+import { PlainTable } from '../../ui/PlainTable.tsx';
+import { When } from '../../ui/When.tsx';
+
+const CARD = 'mt-4 rounded-[16px] border border-line bg-sheet px-5 py-4';
+const ZONE = Intl.DateTimeFormat().resolvedOptions().timeZone;
+const FACTOR_WORDS = { totp: 'codes', passkey: 'passkey' } as const;
+
+export function AdminPage() {
+  const settings = useQuery({ queryKey: ['admin', 'settings'], queryFn: () => ask(contract.admin.settings) });
+  return (
+    <OwnPage title="This installation">
+      {settings.isError ? (
+        <Failed error={settings.error} retry={() => void settings.refetch()} />
+      ) : settings.isPending ? (
+        <Loading what="this installation" />
+      ) : (
+        <>
+          <Settings key={JSON.stringify(settings.data)} saved={settings.data} again={() => void settings.refetch()} />
+          <People />
+          <Courses />
+          <Acts />
+        </>
+      )}
+    </OwnPage>
+  );
+}
+
+function Settings({ saved, again }: { readonly saved: InstallationSettings; readonly again: () => void }) {
+  const [settings, setSettings] = useState(saved);
+  const { confirmed, dialog } = useConfirmed();
+  const save = () =>
+    confirmed(async () => {
+      await ask(contract.admin.setSettings, {}, { body: settings });
+      toast('Saved. This now holds for everybody.');
+      again();
+    });
+  return (
+    <section aria-label="What holds for all" className={CARD}>
+      <h2 className="text-[18px] font-bold">What holds for all</h2>
+      <label className="mt-2 flex items-start gap-3">
+        <input
+          type="checkbox"
+          className="mt-1 size-4"
+          checked={settings.factorRequired}
+          onChange={(e) => setSettings({ ...settings, factorRequired: e.target.checked })}
+        />
+        <span>
+          Everybody needs a second factor
+          <span className="block text-[14px] text-ink-2">Who has none sets one up at the next sign-in.</span>
+        </span>
+      </label>
+      <div className="mt-3">
+        <NumberField
+          label="Keep what is known of students for, after a course’s end"
+          unit="months"
+          whole
+          min={1}
+          max={120}
+          value={settings.keepMonths}
+          onChange={(keepMonths) => keepMonths !== null && setSettings({ ...settings, keepMonths })}
+        />
+      </div>
+      <p className="mt-3">
+        <Button look="main" disabled={JSON.stringify(settings) === JSON.stringify(saved)} onClick={() => void save()}>
+          Save
+        </Button>
+      </p>
+      {dialog}
+    </section>
+  );
+}
+
+function People() {
+  const people = useInfiniteQuery({
+    queryKey: ['admin', 'people'],
+    queryFn: ({ pageParam }) => ask(contract.admin.people, {}, { query: { after: pageParam || undefined } }),
+    initialPageParam: 0,
+    getNextPageParam: (last) => last.next ?? undefined,
+  });
+  const { confirmed, dialog } = useConfirmed();
+  if (people.isError) return <Failed error={people.error} retry={() => void people.refetch()} />;
+  const rows = people.data?.pages.flatMap((p) => p.people) ?? [];
+  const set = (p: AdminPerson, isAdministrator: boolean) =>
+    confirmed(async () => {
+      await ask(contract.admin.setAdministrator, { account: p.account }, { body: { isAdministrator } });
+      await people.refetch();
+    });
+  const reset = (p: AdminPerson) =>
+    confirmed(async () => {
+      await ask(contract.admin.resetFactors, { account: p.account });
+      toast(`${p.name} signs in with the password alone until they set a second factor up again.`);
+      await people.refetch();
+    });
+  return (
+    <section aria-label="People" className={CARD}>
+      <h2 className="text-[18px] font-bold">People</h2>
+      <PlainTable
+        label="People"
+        columns={[
+          { name: 'Name' },
+          { name: 'Address' },
+          { name: 'Courses', right: true },
+          { name: 'Second factor' },
+          { name: 'Last seen' },
+          { name: 'Administrator' },
+        ]}
+        rows={rows.map((p) => ({
+          key: String(p.account),
+          head: p.isYou ? `${p.name} (you)` : p.name,
+          cells: [
+            p.email,
+            p.courses,
+            p.factors.length === 0 ? (
+              'none'
+            ) : (
+              <>
+                {p.factors.map((f) => FACTOR_WORDS[f]).join(', ')}{' '}
+                <Button look="quiet" onClick={() => void reset(p)}>
+                  It is lost
+                </Button>
+              </>
+            ),
+            p.seenAt === null ? 'not signed in' : <When key="seen" at={p.seenAt} zone={ZONE} />,
+            <input
+              key="administrator"
+              type="checkbox"
+              className="size-4"
+              aria-label={`${p.name} is an administrator`}
+              checked={p.isAdministrator}
+              onChange={(e) => void set(p, e.target.checked)}
+            />,
+          ],
+        }))}
+      />
+      {people.hasNextPage && <Button onClick={() => void people.fetchNextPage()}>Show more people</Button>}
+      {dialog}
+    </section>
+  );
+}
+
+function Courses() {
+  const courses = useInfiniteQuery({
+    queryKey: ['admin', 'courses'],
+    queryFn: ({ pageParam }) => ask(contract.admin.courses, {}, { query: { after: pageParam || undefined } }),
+    initialPageParam: 0,
+    getNextPageParam: (last) => last.next ?? undefined,
+  });
+  if (courses.isError) return <Failed error={courses.error} retry={() => void courses.refetch()} />;
+  const rows = courses.data?.pages.flatMap((p) => p.courses) ?? [];
+  return (
+    <section aria-label="Courses" className={CARD}>
+      <h2 className="text-[18px] font-bold">Courses</h2>
+      <p className="text-[14px] text-ink-2">An administrator sees no student of a course that they have no part in.</p>
+      <PlainTable
+        label="Courses"
+        columns={[
+          { name: 'Course' },
+          { name: 'Owners' },
+          { name: 'Students', right: true },
+          { name: 'Rules on', right: true },
+          { name: 'State' },
+        ]}
+        rows={rows.map((c) => ({
+          key: String(c.id),
+          head: `${c.code} ${c.title}`,
+          cells: [
+            c.owners.join(', '),
+            c.students,
+            c.rulesOn,
+            c.isArchived ? 'archived' : c.isStopped ? 'mail stopped' : 'runs',
+          ],
+        }))}
+      />
+      {courses.hasNextPage && <Button onClick={() => void courses.fetchNextPage()}>Show more courses</Button>}
+    </section>
+  );
+}
+
+function Acts() {
+  const [by, setBy] = useState('');
+  const acts = useInfiniteQuery({
+    queryKey: ['admin', 'acts', by],
+    queryFn: ({ pageParam }) =>
+      ask(contract.admin.acts, {}, { query: { after: pageParam || undefined, by: by || undefined } }),
+    initialPageParam: 0,
+    getNextPageParam: (last) => last.next ?? undefined,
+  });
+  return <ActsTable acts={acts} by={by} onBy={setBy} zone={ZONE} withCourse />;
+}
