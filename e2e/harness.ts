@@ -110,7 +110,8 @@ export interface Stage {
   readonly browser: Browser;
   /** A fresh page; what it complains of in the console is kept. */
   /** `tour`: as somebody who comes for the first time. */
-  open(path?: string, options?: { tour?: boolean }): Promise<Scene>;
+  /** `apart`: in a browser of its own, as somebody else. */
+  open(path?: string, options?: { tour?: boolean; apart?: boolean }): Promise<Scene>;
   /**
    * A page on which the demo's instructor is signed in, at the rules unless told otherwise; empty for where signing in leads. What
    * is sent by hand leaves at once, unless a test is about the seconds in which it can be taken back.
@@ -147,8 +148,8 @@ export async function openStage(prepare?: (folder: string) => Promise<Record<str
   const stage: Stage = {
     base: app.base,
     browser,
-    async open(path = '/', { tour = false } = {}) {
-      const page = await browser.newPage();
+    async open(path = '/', { tour = false, apart = false } = {}) {
+      const page = await (apart ? await browser.createBrowserContext() : browser).newPage();
       // The tour of a first visit has a test of its own.
       if (!tour)
         await page.evaluateOnNewDocument(() => {
@@ -174,6 +175,18 @@ export async function openStage(prepare?: (folder: string) => Promise<Record<str
     },
   };
   return stage;
+}
+
+/** Of everybody in the demo. */
+export const DEMO_PASSWORD = 'high-water-0914';
+
+/** Signs one of the demo's people in by their password, in a browser of their own. */
+export async function signedIn(stage: Stage, name: string): Promise<Scene> {
+  const scene = await stage.open('/', { apart: true });
+  await scene.type('input[name=email]', `${name}@saltmarsh.example`);
+  await scene.type('input[name=password]', DEMO_PASSWORD);
+  await scene.clickText('Sign in', 'form button');
+  return scene;
 }
 
 /** For how many seconds whoever is signed in can take back what they send by hand. */

@@ -6,6 +6,7 @@ import express, { Router, type Express } from 'express';
 import compression from 'compression';
 import helmet from 'helmet';
 import { API_BASE, contract, openApi } from '@zest-bell/core/contract';
+import { docsPage } from './access/docsPage.ts';
 import { Door } from './access/door.ts';
 import { actRoutes } from './access/actRoutes.ts';
 import { peopleRoutes } from './access/peopleRoutes.ts';
@@ -109,6 +110,7 @@ export function createApp(services: Services, dispatcher: Dispatcher, options: A
   api.use((_req, _res, next) => next(new AppError('notFound')));
   let document: ReturnType<typeof openApi> | null = null;
   app.get('/api/openapi.json', (_req, res) => void res.json((document ??= openApi(options.version ?? '', ANSWERS))));
+  app.use(docsPage());
   app.use(API_BASE, api);
   app.use('/api', (_req, _res, next) => next(new AppError('notFound')));
 

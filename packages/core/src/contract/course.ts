@@ -15,6 +15,8 @@ import {
   type TermAnswer,
 } from '../exchange/wire.ts';
 import type { SetupAnswer } from '../imports/take/exchange.ts';
+import type { Item } from '../course/item.ts';
+import type { Person } from '../course/person.ts';
 import { created, get, json, nothing, post, put } from './endpoint.ts';
 
 const senderSchema = z.strictObject({
@@ -42,6 +44,17 @@ const senderSchema = z.strictObject({
   answers: z.enum(['own', 'server']).default('own'),
 });
 const version = z.number().int();
+/** A page of a list: so many, after the one that a page before ended with. */
+const pageQuery = z.object({
+  limit: z.coerce.number<number | string>().int().min(1).max(500).default(100),
+  after: z.string().max(200).optional(),
+});
+
+export interface Page<T> {
+  readonly entries: readonly T[];
+  /** What to ask on after; null at the end. */
+  readonly next: string | null;
+}
 
 export const course = {
   all: get('/courses', 'signedIn', 'Your courses', { answer: json<CourseCard[]>() }),
@@ -58,6 +71,14 @@ export const course = {
     answer: created<{ readonly id: number }>(),
   }),
   read: get('/courses/{course}', 'course.read', 'A course with its people and items', { answer: json<CourseAnswer>() }),
+  people: get('/courses/{course}/people', 'course.read', 'People of the roster, in pages', {
+    query: pageQuery,
+    answer: json<Page<Person>>(),
+  }),
+  items: get('/courses/{course}/items', 'course.read', 'Items, in pages', {
+    query: pageQuery,
+    answer: json<Page<Item>>(),
+  }),
   setup: get('/courses/{course}/setup', 'course.read', 'What of setting it up is done', {
     answer: json<SetupAnswer>(),
   }),

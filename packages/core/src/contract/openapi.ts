@@ -1,5 +1,6 @@
 /** The contract as an OpenAPI document (OpenAPI Specification 3.1.1). */
 import { z } from 'zod';
+import { CAPABILITIES } from '../access/capabilities.ts';
 import { endpoints } from './contract.ts';
 import type { AnyEndpoint } from './endpoint.ts';
 
@@ -29,6 +30,7 @@ export function openApi(version: string, { schemas, answers }: Answers): Json {
       ),
     };
   }
+  Object.assign(paths, XAPI);
   return {
     openapi: '3.1.1',
     info: { title: 'Zest Bell', version },
@@ -38,6 +40,7 @@ export function openApi(version: string, { schemas, answers }: Answers): Json {
       securitySchemes: {
         session: { type: 'apiKey', in: 'cookie', name: 'zest-bell' },
         key: { type: 'http', scheme: 'bearer' },
+        basic: { type: 'http', scheme: 'basic' },
       },
     },
   };
@@ -45,7 +48,7 @@ export function openApi(version: string, { schemas, answers }: Answers): Json {
 
 function operationOf(operationId: string, module: string, endpoint: AnyEndpoint, answer: Json): Json {
   const { needs, says, body, query, upload } = endpoint;
-  const security = needs === 'open' ? [] : [needs === 'key' ? { key: [] } : { session: [] }];
+  const security = securityOf(needs);
   const content = upload
     ? { 'application/octet-stream': { schema: {} } }
     : body && { 'application/json': { schema: schemaOf(body) } };
@@ -59,6 +62,13 @@ function operationOf(operationId: string, module: string, endpoint: AnyEndpoint,
     ...(content ? { requestBody: { required: true, content } } : {}),
     responses: { [endpoint.answer.status]: answerOf(endpoint, answer), default: REFUSAL },
   };
+}
+
+/** A course’s own requests are open to its tokens as well as to whoever is signed in. */
+function securityOf(needs: AnyEndpoint['needs']): Json[] {
+  if (needs === 'open') return [];
+  if (needs === 'key') return [{ key: [] }];
+  return CAPABILITIES.some((c) => c === needs) ? [{ session: [] }, { key: [] }] : [{ session: [] }];
 }
 
 const schemaOf = (schema: z.ZodType): Json =>
@@ -91,6 +101,30 @@ function answerOf({ answer }: AnyEndpoint, of: Json): Json {
     ? { description }
     : { description, content: { [type]: { schema: answer.form === 'json' ? of : {} } } };
 }
+
+/** The statements resource of the Experience API, which answers as its own standard says. */
+const statements = (operationId: string, summary: string, answer: string): Json => ({
+  ...{ operationId, summary, tags: ['xapi'], 'x-needs': 'key', security: [{ key: [] }, { basic: [] }] },
+  parameters: [
+    ...pathParameters('{course}'),
+    { name: 'X-Experience-API-Version', in: 'header', required: true, schema: { type: 'string' } },
+  ],
+  responses: { [answer]: { description: 'As the standard says' }, default: { description: 'Why not, as a sentence' } },
+});
+const XAPI: Readonly<Record<string, Record<string, Json>>> = {
+  '/xapi/{course}/about': {
+    get: {
+      ...{ operationId: 'xapi.about', summary: 'Which versions are spoken', tags: ['xapi'] },
+      ...{ 'x-needs': 'open', security: [], parameters: pathParameters('{course}') },
+      responses: { 200: { description: 'The versions' } },
+    },
+  },
+  '/xapi/{course}/statements': {
+    get: statements('xapi.read', 'Statements, in pages', '200'),
+    post: statements('xapi.send', 'Send statements', '200'),
+    put: statements('xapi.put', 'Send one statement under its id', '204'),
+  },
+};
 
 /** RFC 9457, with a problem a field. */
 const PROBLEM: Json = {

@@ -1,5 +1,6 @@
 /** Every request of the contract is served, behind what it needs, and nothing else is. */
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { Validator } from '@seriousme/openapi-schema-validator';
 import express from 'express';
 import request from 'supertest';
 import { ACCESS_ROLES, CAPABILITIES, capabilitiesOf, type AccessRole } from '@zest-bell/core/access';
@@ -123,6 +124,16 @@ describe('a request about a course', () => {
 test('the document of it all is open, and is the contract', async () => {
   const res = await request(stage.app).get('/api/openapi.json').expect(200);
   expect(res.body).toEqual(JSON.parse(JSON.stringify(openApi('', ANSWERS))));
+});
+
+test('the document is one of OpenAPI 3.1, by a validator that did not write it, and its page takes nothing from elsewhere', async () => {
+  const { body } = await request(stage.app).get('/api/openapi.json').expect(200);
+  const { valid, errors } = await new Validator().validate(body as Record<string, unknown>);
+  expect([valid, errors]).toEqual([true, undefined]);
+  const page = await request(stage.app).get('/api/docs').expect(200);
+  const linked = [...page.text.matchAll(/(?:src|href)="([^"]+)"/g)].map(([, to]) => to!);
+  expect(linked.every((to) => to.startsWith('/api/docs/'))).toBe(true);
+  for (const to of linked) await request(stage.app).get(to).expect(200);
 });
 
 test('an answer that is not what its request declares does not go unnoticed in any test', async () => {

@@ -23,10 +23,16 @@ import { installationOf } from './installation.ts';
 import type { AccountServices, Answering } from './signedIn.ts';
 import { begin, countWrong, halfOf, mustBeFresh } from './signing.ts';
 
+const isLoopback = (url: string): boolean =>
+  URL.canParse(url) && ['localhost', '127.0.0.1', '[::1]'].includes(new URL(url).hostname);
+
 export function factorRoutes(door: Door, services: AccountServices, answer: Answering, limit: RequestHandler): void {
   const { orm, reading, seal, linkBase } = services;
-  const party = () => {
+  /** On a machine of one's own the address that the browser says: a passkey is of a name, and `localhost` is one. */
+  const party = (req: Request) => {
     const base = linkBase();
+    const here = req.get('origin');
+    if (base !== null && isLoopback(base) && here !== undefined && isLoopback(here)) return partyOf(here);
     if (base === null) throw new AppError('noPublicAddress');
     return partyOf(base);
   };
@@ -37,7 +43,7 @@ export function factorRoutes(door: Door, services: AccountServices, answer: Answ
 
   door.on(contract.access.factorChallenge, async ({ req }) => {
     const half = halfOf(req);
-    const options = await challengeOf(reading.em.fork(), party(), half.account);
+    const options = await challengeOf(reading.em.fork(), party(req), half.account);
     half.challenge = options.challenge;
     return { ...options };
   });
@@ -51,7 +57,7 @@ export function factorRoutes(door: Door, services: AccountServices, answer: Answ
           if ('recoveryCode' in body) return takeRecoveryCode(tx, account, body.recoveryCode);
           if ('code' in body) return takeCode(tx, seal, await tx.findOneOrFail(Account, { id: account }), body.code);
           if (challenge === null) throw new AppError('wrongCode');
-          return takePasskey(tx, party(), account, challenge, body.passkey);
+          return takePasskey(tx, party(req), account, challenge, body.passkey);
         });
       } catch (error) {
         if (error instanceof AppError && error.code === 'wrongCode') await countWrong(req);
@@ -112,7 +118,7 @@ export function factorRoutes(door: Door, services: AccountServices, answer: Answ
   door.on(contract.access.beginPasskey, async ({ account, req }) => {
     mustBeFresh(req);
     const em = reading.em.fork();
-    const options = await registrationOf(em, party(), await em.findOneOrFail(Account, { id: account }));
+    const options = await registrationOf(em, party(req), await em.findOneOrFail(Account, { id: account }));
     req.session.challenge = options.challenge;
     return { ...options };
   });
@@ -121,7 +127,7 @@ export function factorRoutes(door: Door, services: AccountServices, answer: Answ
     const { challenge } = req.session;
     if (challenge === undefined) throw new AppError('wrongCode');
     delete req.session.challenge;
-    await inTransaction(orm, (tx) => addPasskey(tx, party(), { account, name, challenge, said: passkey }));
+    await inTransaction(orm, (tx) => addPasskey(tx, party(req), { account, name, challenge, said: passkey }));
     isSet(req);
   });
 

@@ -1,6 +1,6 @@
 import { contract } from '@zest-bell/core/contract';
 import type { CourseAnswer, CourseCard } from '@zest-bell/core/exchange';
-import { Access } from '../../access/entity.ts';
+import { coursesWhere } from '../../access/mine.ts';
 import type { Door } from '../../access/door.ts';
 import type { Services } from '../../intake/services.ts';
 import { RuleRow } from '../../rules/entity.ts';
@@ -10,9 +10,9 @@ import { termOf } from './term.ts';
 export function courseRoutes(door: Door, { reading, live, clock, pauseLink }: Services): void {
   door.on(contract.course.all, async ({ account }) => {
     const em = reading.em.fork();
-    const mine = await em.find(Access, { account }, { orderBy: { course: 'asc' } });
+    const mine = await coursesWhere(em, account, 'course.read');
     const answer: CourseCard[] = [];
-    for (const { course: id } of mine) {
+    for (const id of mine) {
       const row = await em.findOne(CourseRow, { id }, { fields: ['code', 'title', 'timeZone', 'archivedAt'] });
       if (!row) continue;
       const rulesOn = await em.count(RuleRow, { course: id, status: 'on' });
@@ -33,8 +33,29 @@ export function courseRoutes(door: Door, { reading, live, clock, pauseLink }: Se
     return { id, ...parts, sender, guards, archivedAt, pauseLinks, version, settingsVersion } satisfies CourseAnswer;
   });
 
+  door.on(contract.course.people, async ({ course: id, query }) => {
+    const { course } = await live.get(reading.em.fork(), id);
+    return pageOf(course.people, course.personIndex, query);
+  });
+
+  door.on(contract.course.items, async ({ course: id, query }) => {
+    const { course } = await live.get(reading.em.fork(), id);
+    return pageOf(course.items, course.itemIndex, query);
+  });
+
   door.on(contract.course.term, async ({ course: id }) => {
     const em = reading.em.fork();
     return await termOf(em, await live.get(em, id), clock.now());
   });
+}
+
+/** Entries in the course's own order. One that is gone meanwhile begins the list anew. */
+function pageOf<T extends { readonly id: string }>(
+  all: readonly T[],
+  places: ReadonlyMap<string, number>,
+  { limit, after }: { readonly limit: number; readonly after?: string | undefined },
+) {
+  const from = after === undefined ? 0 : (places.get(after) ?? -1) + 1;
+  const entries = all.slice(from, from + limit);
+  return { entries, next: from + limit < all.length ? entries.at(-1)!.id : null };
 }

@@ -14,6 +14,8 @@ import { PlainTable } from '../../ui/PlainTable.tsx';
 import { SecretField } from '../../ui/SecretField.tsx';
 import { When } from '../../ui/When.tsx';
 
+const IS_NUMBERS = /^[\d.]+$|:/.test(window.location.hostname);
+
 export function Factors({ zone }: { readonly zone: string }) {
   const factors = useQuery({ queryKey: ['factors'], queryFn: () => ask(contract.access.factors) });
   const { confirmed, dialog } = useConfirmed();
@@ -122,7 +124,12 @@ export function Factors({ zone }: { readonly zone: string }) {
           }))}
         />
       )}
-      <div className="mt-1 flex flex-wrap items-end gap-3">
+      {IS_NUMBERS && (
+        <p className="text-[14px] text-ink-2">
+          A passkey needs a name in the address of this page, and not numbers. Open Zest Bell under its name to add one.
+        </p>
+      )}
+      <div className="mt-1 flex flex-wrap items-end gap-3" hidden={IS_NUMBERS}>
         <Labelled label="Name of a new passkey">
           {(id) => <input id={id} className="field w-64" value={name} onChange={(e) => setName(e.target.value)} />}
         </Labelled>

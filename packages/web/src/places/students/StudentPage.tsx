@@ -18,6 +18,7 @@ import { Pill } from '../../ui/Pill.tsx';
 import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
 import { FactsPart } from './FactsPart.tsx';
 import { GradesPart } from './GradesPart.tsx';
+import { KeptPart } from './KeptPart.tsx';
 import { NotesPart, useNotes } from './NotesPart.tsx';
 import { RulesPart } from './RulesPart.tsx';
 import { StudentActions } from './StudentActions.tsx';
@@ -80,7 +81,12 @@ export function StudentPage() {
         {part === 'grades' && <GradesPart here={here} student={student} story={story} />}
         {part === 'rules' && <RulesPart here={here} rules={rules} />}
         {part === 'notes' && <NotesPart here={here} person={person} notes={notes} />}
-        {part === 'facts' && <FactsPart here={here} person={person} />}
+        {part === 'facts' && (
+          <>
+            <FactsPart here={here} person={person} />
+            <KeptPart here={here} person={person} />
+          </>
+        )}
       </section>
     </div>
   );

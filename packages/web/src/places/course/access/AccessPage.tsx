@@ -18,6 +18,7 @@ import { Labelled } from '../../../ui/fields.tsx';
 import { PlainTable } from '../../../ui/PlainTable.tsx';
 import { SecretField } from '../../../ui/SecretField.tsx';
 import { When } from '../../../ui/When.tsx';
+import { ErasedCard } from './ErasedCard.tsx';
 import { TokensCard } from './TokensCard.tsx';
 
 const CARD = 'mt-4 rounded-[16px] border border-line bg-sheet px-5 py-4';
@@ -41,6 +42,7 @@ export function AccessPage() {
           {here.may('access.write') && <Invite here={here} access={access.data} />}
           {here.may('access.write') && <Assistants here={here} access={access.data} />}
           {here.may('tokens.write') && <TokensCard here={here} />}
+          {here.may('data.erase') && <ErasedCard here={here} />}
         </>
       )}
     </div>

@@ -1,0 +1,161 @@
+/** Several people in one course: invited, seeing what their role shows them, second factors, and a student who is erased. */
+import { afterAll, beforeAll, expect, test } from '@jest/globals';
+import { Secret, TOTP } from 'otpauth';
+import { DEMO_PASSWORD, openStage, signedIn, type Scene, type Stage } from './harness.ts';
+
+let stage: Stage;
+let owner: Scene;
+const scenes: Scene[] = [];
+const meet = async (scene: Promise<Scene>) => {
+  scenes.push(await scene);
+  return scenes.at(-1)!;
+};
+beforeAll(async () => {
+  stage = await openStage();
+  owner = await meet(stage.openDemo({ place: '/c/1/course/access' }));
+});
+afterAll(async () => {
+  for (const { complaints } of scenes) expect(complaints).toEqual([]);
+  await stage.stop();
+});
+
+const PEOPLE = '[aria-label="People with access"]';
+
+test('an owner invites, the link makes an account, and what was given is taken away again', async () => {
+  await owner.see(PEOPLE, /Dr\. Runa Ostrander \(you\).*Dr\. Peju Adeyemi.*Ilya Benedek.*Constance Dean/);
+  await owner.type('input[type=email]', 'd.ferrow@saltmarsh.example');
+  await owner.clickText('Send the invitation');
+  await owner.see('main', /The invitation to d\.ferrow@saltmarsh\.example is on its way/);
+  const link = await owner.page.$eval('[role=status] input', (e) => e.value);
+  expect(link).toMatch(/\/invitation#\S{32}$/);
+
+  const guest = await meet(stage.open(new URL(link).pathname + new URL(link).hash, { apart: true }));
+  await guest.see('main', /Dr\. Runa Ostrander invites d\.ferrow@saltmarsh\.example to NAV 120.*as co-instructor/);
+  await guest.type('input[autocomplete=name]', 'Dora Ferrow');
+  await guest.type('input[type=password]', 'password12345');
+  await guest.clickText('Create account and join');
+  await guest.see('main', /This password is one that many people use/);
+  await guest.page.$eval('input[type=password]', (e) => e.select());
+  await guest.page.keyboard.type('rope ladder tide');
+  await guest.clickText('Create account and join');
+  await guest.see('main', /What is waiting for you/);
+  await guest.go(`${stage.base}/c/1/course/access`);
+  await guest.see(PEOPLE, /Dora Ferrow \(you\)/);
+  expect(await guest.text('main')).not.toMatch(/Invite somebody|Tokens for programs/);
+
+  // The link works no more.
+  const late = await meet(stage.open(new URL(link).pathname + new URL(link).hash, { apart: true }));
+  await late.see('main', /This link has been used/);
+
+  await owner.go(`${stage.base}/c/1/course/access`);
+  await owner.see(PEOPLE, /Dora Ferrow/);
+  await owner.select('aria/Role of Dora Ferrow', 'Assistant');
+  await guest.go(`${stage.base}/c/1/rules`);
+  await guest.see('main', /Quiet for five days/);
+  expect(await guest.page.$('[role=switch]')).toBeNull();
+  const row = await owner.page.waitForSelector('::-p-xpath(//tr[contains(., "Dora Ferrow")]//button)');
+  await row!.click();
+  await owner.clickText('Take access away', '[role=dialog] footer');
+  await owner.see('body', /Dora Ferrow no longer has access/);
+  await guest.page.goto(`${stage.base}/`);
+  await guest.see('body', /No course yet/);
+
+  await owner.go(`${stage.base}/c/1/course/acts`);
+  await owner.see('main', /Take somebody’s access away.*Give somebody another role.*Invite somebody/);
+});
+
+test('an observer reads counts and no name, an assistant drafts and runs nothing', async () => {
+  const dean = await meet(signedIn(stage, 'c.dean'));
+  const counts = await dean.see('main', /42 students.*Week by week.*Quiet for five days/);
+  expect(counts).toMatch(/fewer than 5/);
+  const names = await owner.page.evaluate(async () => {
+    const answer = await fetch('/api/v1/courses/1');
+    return ((await answer.json()) as { people: { lastName: string }[] }).people.map((p) => p.lastName);
+  });
+  for (const name of names) expect(counts).not.toContain(name);
+
+  const ilya = await meet(signedIn(stage, 'i.benedek'));
+  await ilya.see('main', /What is waiting for you/);
+  await ilya.go(`${stage.base}/c/1/rules/quiet`);
+  await ilya.see('main', /Rehearse/);
+  const shown = await ilya.page.$$eval('main button', (all) => all.map((b) => b.innerText));
+  expect(shown.filter((words) => /Ring now|Pause|Confirm changes|Turn on/.test(words))).toEqual([]);
+});
+
+test('a second factor is set up, asked for at the next sign-in, and made up for when it is lost', async () => {
+  const peju = await meet(signedIn(stage, 'p.adeyemi'));
+  await peju.see('main', /What is waiting for you/);
+  await peju.go(`${stage.base}/account`);
+  await peju.clickText('Set up codes');
+  const words = await peju.see('[aria-label="Second factors"]', /type this key into it: [A-Z2-7]{32}/);
+  const secret = /into it: ([A-Z2-7]{32})/.exec(words)![1]!;
+  // One of the period before: the one of now is needed at the next sign-in.
+  const code = (before: number) =>
+    new TOTP({ secret: Secret.fromBase32(secret) }).generate({ timestamp: Date.now() - before * 30_000 });
+  await peju.type('input[autocomplete=one-time-code]', code(1));
+  await peju.clickText('Use codes from now on');
+  await peju.see('[aria-label="Second factors"]', /10 of 10 recovery codes are left/);
+  const codes = await peju.page.$eval('[role=status] input', (e) => e.value);
+
+  const again = await meet(signedIn(stage, 'p.adeyemi'));
+  await again.see('main', /Show your second factor now/);
+  await again.type('input[name=code]', '000000');
+  await again.clickText('Continue', 'form button');
+  await again.see('main', /This code does not fit/);
+  await again.page.$eval('input[name=code]', (e) => e.select());
+  await again.page.keyboard.type(code(0));
+  await again.clickText('Continue', 'form button');
+  await again.see('main', /What is waiting for you/);
+
+  const lost = await meet(signedIn(stage, 'p.adeyemi'));
+  await lost.see('main', /Show your second factor now/);
+  await lost.clickText('I lost my second factor');
+  await lost.see('main', /One of your recovery codes/);
+  await lost.type('input[name=code]', codes.split(' ')[0]!);
+  await lost.clickText('Continue', 'form button');
+  await lost.see('main', /What is waiting for you/);
+});
+
+test('a passkey signs in beside the password', async () => {
+  // A passkey is of a name, and an address of numbers is none.
+  const named = stage.base.replace('127.0.0.1', 'localhost');
+  const ilya = await meet(stage.open('/', { apart: true }));
+  const session = await ilya.page.createCDPSession();
+  await session.send('WebAuthn.enable');
+  const key = { protocol: 'ctap2', transport: 'internal', hasUserVerification: true, isUserVerified: true } as const;
+  await session.send('WebAuthn.addVirtualAuthenticator', { options: { ...key, automaticPresenceSimulation: true } });
+  const signIn = async () => {
+    await ilya.go(named);
+    await ilya.type('input[name=email]', 'i.benedek@saltmarsh.example');
+    await ilya.type('input[name=password]', DEMO_PASSWORD);
+    await ilya.clickText('Sign in', 'form button');
+  };
+  await signIn();
+  await ilya.see('main', /What is waiting for you/);
+  await ilya.go(`${named}/account`);
+  await ilya.type('aria/Name of a new passkey', 'Laptop');
+  await ilya.clickText('Add a passkey');
+  await ilya.see('[aria-label="Passkeys"]', /Laptop.*never/);
+  await ilya.clickText('Sign out');
+  await ilya.see('main', /Sign in/);
+  await signIn();
+  await ilya.see('main', /Show your second factor now/);
+  await ilya.clickText('Use a passkey');
+  await ilya.see('main', /What is waiting for you/);
+});
+
+test('a student is erased: gone from every list, a line in the log without a name', async () => {
+  await owner.go(`${stage.base}/c/1/lookout`);
+  await owner.see('main', /42 of 42 students/);
+  await owner.go(`${stage.base}/c/1/students/n7?part=facts`);
+  const kept = await owner.see('[aria-label="What is kept"]', /What is kept of .*Save everything as a file/);
+  const name = /What is kept of (.*?) A student/.exec(kept)![1]!;
+  await owner.clickText('Erase …');
+  await owner.type('[role=dialog] input', 'n7');
+  await owner.clickText('Erase for good', '[role=dialog]');
+  await owner.see('[aria-label="Erased students"]', /nothing is left|is being erased/);
+  await owner.go(`${stage.base}/c/1/lookout`);
+  expect(await owner.see('main', /41 of 41 students/)).not.toContain(name);
+  await owner.go(`${stage.base}/c/1/log`);
+  expect(await owner.see('main', /All nudges \d+/)).not.toContain(name);
+});
