@@ -13,7 +13,7 @@ import type {
   RuleVersionAnswer,
   StarterAnswer,
 } from '../exchange/wire.ts';
-import { created, get, json, post, put } from './endpoint.ts';
+import { created, get, json, nothing, post, put, remove } from './endpoint.ts';
 
 const version = z.number().int();
 const yes = {
@@ -53,6 +53,13 @@ export const rules = {
   change: put('/courses/{course}/rules/{rule}', 'drafts.write', 'Change a rule', {
     body: z.strictObject({ rule: z.unknown(), version, ...yes }),
     answer: json<RuleChange>(),
+  }),
+  publish: post('/courses/{course}/rules/{rule}/publish', 'rules.run', 'Publish what was drafted beside a rule', {
+    body: z.strictObject({ version, ...yes }),
+    answer: json<RuleChange>(),
+  }),
+  dropDraft: remove('/courses/{course}/rules/{rule}/draft', 'drafts.write', 'Drop what was drafted beside a rule', {
+    answer: nothing,
   }),
   archive: post('/courses/{course}/rules/{rule}/archive', 'rules.run', 'Put a rule away', {
     body: z.strictObject({ version }),

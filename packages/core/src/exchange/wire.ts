@@ -275,6 +275,8 @@ export interface RuleCard {
   readonly archivedAt: Instant | null;
   /** Addresses outside the institution that got a yes. */
   readonly outside: readonly string[];
+  /** What somebody drafted beside a rule that is on, and nobody has published yet. */
+  readonly drafted: { readonly rule: Rule; readonly by: string; readonly at: Instant } | null;
 }
 
 /** A rule as it stood at one version. */

@@ -92,7 +92,7 @@ describe('a request about a course', () => {
     const ada = await stage.signIn();
     const base = `${API_BASE}/courses/1`;
     type Cards = { rule: { id: string; status: string }; version: number }[];
-    const [card] = (await ada.get(`${base}/rules`).expect(200)).body as Cards;
+    let [card] = (await ada.get(`${base}/rules`).expect(200)).body as Cards;
     const change = async (who: Agent) => {
       const [now] = (await ada.get(`${base}/rules`)).body as Cards;
       const rule = { ...(now!.rule as object), note: 'Looked at' };
@@ -108,7 +108,23 @@ describe('a request about a course', () => {
     };
     expect(card!.rule.status).toBe('on');
     const bo = people.assistant;
-    expect([await change(bo), await word(bo)]).toEqual([403, 403]);
+    // What they change of a rule that is on stays beside it, and what it decides stays as it was.
+    expect([await change(bo), await word(bo)]).toEqual([200, 403]);
+    type Drafted = { rule: { note: string }; version: number; drafted: { rule: { note: string }; by: string } | null };
+    const kept = async () => ((await ada.get(`${base}/rules`)).body as Drafted[])[0]!;
+    expect(await kept()).toMatchObject({
+      rule: { note: '' },
+      version: 1,
+      drafted: { rule: { note: 'Looked at' }, by: 'assistant' },
+    });
+    const publish = (who: Agent) =>
+      who.post(`${base}/rules/${card!.rule.id}/publish`).send({ version: 1, confirmed: true });
+    expect([(await publish(bo)).status, (await publish(people['co-instructor'])).status]).toEqual([403, 200]);
+    expect(await kept()).toMatchObject({ rule: { note: 'Looked at' }, version: 2, drafted: null });
+    expect(await change(bo)).toBe(200);
+    await bo.delete(`${base}/rules/${card!.rule.id}/draft`).expect(204);
+    await bo.delete(`${base}/rules/${card!.rule.id}/draft`).expect(404);
+    card = (await kept()) as unknown as Cards[number];
     const pause = { rules: [{ rule: card!.rule.id, version: card!.version }], status: 'paused' };
     await ada.post(`${base}/rules/status`).send(pause).expect(200);
     expect([await change(bo), await word(bo)]).toEqual([200, 200]);

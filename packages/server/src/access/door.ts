@@ -23,6 +23,8 @@ export interface Call<E> extends Asked<E> {
   readonly course: number;
   /** Who asks, as it is kept of what they do. */
   readonly actor: Actor;
+  /** Whether the reader may do more than a request needs. */
+  readonly mayDo: (capability: Capability) => boolean;
   /** Throws `notAllowed` where the reader lacks what more a request needs once it is known what it is about. */
   readonly mustBeAllowed: (capability: Capability) => void;
 }
@@ -108,6 +110,7 @@ export class Door {
       const asked = {
         ...{ req, res, path: req.params, account: asking?.account ?? req.session.account ?? 0, course },
         actor: asking?.actor ?? accountActor(req.session.account ?? 0),
+        mayDo: (capability: Capability) => may?.has(capability) ?? false,
         mustBeAllowed: (capability: Capability) => {
           if (!may?.has(capability)) throw new AppError('notAllowed');
         },

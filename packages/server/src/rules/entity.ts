@@ -1,11 +1,22 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import { RULE_STATUSES } from '@zest-bell/core/rules';
 import { instantColumn, oneOf } from '../platform/database/columns.ts';
+import type { Actor } from '@zest-bell/core/access';
+import type { Instant } from '@zest-bell/core/time';
 
 /**
  * A rule as it stands. The document is the rule format without its status, which stands beside it alone; `format` is its
  * version for upgrades when it is read.
  */
+/** What somebody drafted beside a rule that is on. */
+export interface RuleDraft {
+  readonly document: object;
+  /** The version of the rule that they had before them. */
+  readonly version: number;
+  readonly by: Actor;
+  readonly at: Instant;
+}
+
 export const RuleRow = defineEntity({
   name: 'RuleRow',
   tableName: 'rule',
@@ -24,6 +35,8 @@ export const RuleRow = defineEntity({
     changedAt: instantColumn(),
     /** Put away: it stands in no list, and cannot be on. */
     archivedAt: instantColumn().nullable(),
+    /** Changes of a rule that is on by somebody who may not run rules: they count for nothing until somebody who may publishes them. */
+    drafted: p.json<RuleDraft | null>().nullable(),
     /** Addresses outside the institution that got a yes, in lower case. */
     outside: p.json<readonly string[]>().default('[]'),
   },

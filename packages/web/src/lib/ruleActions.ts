@@ -35,6 +35,18 @@ export async function saveRule(view: CourseView, rule: Rule, version: number, ye
   return answer.rule;
 }
 
+/** Keeps changes of a rule that is on beside it, for somebody who may run rules to publish. */
+export async function keepBeside(view: CourseView, rule: Rule, version: number): Promise<RuleCard> {
+  const card = await saveRule(view, rule, version);
+  toast(`Kept beside “${rule.name}”. An owner or co-instructor looks at it and confirms it.`);
+  return card;
+}
+
+export async function dropBeside(view: CourseView, rule: string): Promise<void> {
+  await ask(contract.rules.dropDraft, { course: view.id, rule });
+  await refreshAll();
+}
+
 /** Saves and offers to take the saved version back. */
 export async function saveWithUndo(view: CourseView, rule: Rule, saved: RuleCard, yes: Yes = {}): Promise<RuleCard> {
   const card = await saveRule(view, rule, saved.version, yes);

@@ -1,5 +1,6 @@
 /** A rule as the list shows it: its sentence, its last round and its next one. */
-import { ruleSentence } from '@zest-bell/core/rules';
+import { parseRule, ruleSentence } from '@zest-bell/core/rules';
+import { actorNames, type ActorName } from '../../access/actors.ts';
 import type { RoundSummary, RuleCard } from '@zest-bell/core/exchange';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import type { Em } from '../../platform/database/orm.ts';
@@ -39,6 +40,7 @@ export async function cards(em: Em, rows: readonly RuleRow[], { id, course }: Li
     );
     for (const { rule, toStudent, n } of counted) (toStudent ? sent : alerts).set(rule, Number(n));
   }
+  const name = await actorNames(em);
   return rows.map((row) => {
     const rule = ruleOfRow(row);
     const round = last.get(row.key);
@@ -52,6 +54,13 @@ export async function cards(em: Em, rows: readonly RuleRow[], { id, course }: Li
       alertsInAll: alerts.get(row.key) ?? 0,
       archivedAt: row.archivedAt ?? null,
       outside: row.outside,
+      drafted: draftOf(row, name),
     };
   });
+}
+
+/** One that can no longer be read says nothing. */
+function draftOf({ drafted }: RuleRow, name: ActorName): RuleCard['drafted'] {
+  const rule = drafted ? parseRule(drafted.document) : null;
+  return drafted && rule?.ok ? { rule: rule.value, by: name(drafted.by), at: drafted.at } : null;
 }

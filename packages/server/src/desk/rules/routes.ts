@@ -1,12 +1,11 @@
 /** Rules: what an instructor makes of them — new, changed, on or off, in order, put away. */
 import { inCourse } from '../../course/lock.ts';
-import { type Request } from 'express';
-import type { RuleStatus } from '@zest-bell/core/rules';
+import { ruleDocument, type Rule, type RuleStatus } from '@zest-bell/core/rules';
+import type { LiveCourse } from '../../course/activity/live.ts';
 import { STARTERS } from '@zest-bell/core/starters';
 import type { RuleCard, RuleChange } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
-import { accountOf } from '../../access/asking.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import type { Services } from '../../intake/services.ts';
@@ -68,14 +67,14 @@ export function ruleRoutes(door: Door, { orm, reading, live, clock }: Services):
   });
 
   /** One or several at once: all of them change, or none. */
-  door.on(contract.rules.status, async ({ course: id, body: input, req }) => {
+  door.on(contract.rules.status, async ({ course: id, body: input, account }) => {
     if (input.status === 'on')
       await readAhead(
         id,
         input.rules.map((r) => r.rule),
       );
     const answer = await inCourse(orm, id, async (em) => {
-      const change = await changeOf(em, req, id, input);
+      const change = await changeOf(em, account, id, input);
       const changes: RuleChange[] = [];
       for (const { rule, version } of input.rules) {
         const row = await ruleRow(em, id, rule, version);
@@ -88,23 +87,59 @@ export function ruleRoutes(door: Door, { orm, reading, live, clock }: Services):
     return answer;
   });
 
-  /** A draft by whoever drafts; one that is on alters what reaches students. */
-  door.on(contract.rules.change, async ({ course: id, body: input, path, req, mustBeAllowed }) => {
+  /** By whoever may not run rules, changes of one that is on are kept beside it: what it decides and says stays as it is. */
+  door.on(contract.rules.change, async ({ course: id, body: input, path, account, actor, mayDo }) => {
     await readAhead(id, [path.rule], input.rule);
     const answer = await inCourse(orm, id, async (em) => {
-      const change = await changeOf(em, req, id, input);
+      const change = await changeOf(em, account, id, input);
       const row = await ruleRow(em, id, path.rule, input.version);
-      if (row.status === 'on') mustBeAllowed('rules.run');
-      await saveEdit(em, row, fittingRule(input.rule, change.course), change);
+      const rule = fittingRule(input.rule, change.course);
+      if (row.status === 'on' && !mayDo('rules.run')) {
+        row.drafted = {
+          document: documentOf(rule, row, change.course),
+          version: row.version,
+          by: actor,
+          at: change.now,
+        };
+        await em.flush();
+        return changed(em, row, change, row.status);
+      }
+      await saveEdit(em, row, rule, change);
+      row.drafted = null;
+      await em.flush();
       return changed(em, row, change, row.status);
     });
     return answer;
   });
 
+  door.on(contract.rules.publish, async ({ course: id, body: input, path, account }) => {
+    await readAhead(id, [path.rule]);
+    return inCourse(orm, id, async (em) => {
+      const change = await changeOf(em, account, id, input);
+      const row = await ruleRow(em, id, path.rule, input.version);
+      if (!row.drafted) throw new AppError('notFound');
+      await saveEdit(em, row, fittingRule(row.drafted.document, change.course), change);
+      row.drafted = null;
+      await em.flush();
+      return changed(em, row, change, row.status);
+    });
+  });
+
+  door.on(contract.rules.dropDraft, async ({ course: id, path }) => {
+    await inCourse(orm, id, async (em) => {
+      const dropped = await em.nativeUpdate(
+        RuleRow,
+        { course: id, key: path.rule, drafted: { $ne: null } },
+        { drafted: null },
+      );
+      if (dropped === 0) throw new AppError('notFound');
+    });
+  });
+
   /** Put away: it is paused, and no list shows it until it is taken out again. */
-  door.on(contract.rules.archive, async ({ course: id, body: input, path, req }) => {
+  door.on(contract.rules.archive, async ({ course: id, body: input, path, account }) => {
     const answer = await inCourse(orm, id, async (em) => {
-      const change = await changeOf(em, req, id, AGREED_TO_NOTHING);
+      const change = await changeOf(em, account, id, AGREED_TO_NOTHING);
       const row = await ruleRow(em, id, path.rule, input.version);
       const before = row.status;
       await archive(em, row, change);
@@ -113,10 +148,10 @@ export function ruleRoutes(door: Door, { orm, reading, live, clock }: Services):
     return answer;
   });
 
-  door.on(contract.rules.unarchive, async ({ course: id, body: input, path, req }) => {
+  door.on(contract.rules.unarchive, async ({ course: id, body: input, path, account }) => {
     if (input.status === 'on') await readAhead(id, [path.rule]);
     const answer = await inCourse(orm, id, async (em) => {
-      const change = await changeOf(em, req, id, input);
+      const change = await changeOf(em, account, id, input);
       const row = await ruleRow(em, id, path.rule, input.version);
       const before = row.status;
       await unarchive(em, row, input.status, change);
@@ -145,7 +180,7 @@ export function ruleRoutes(door: Door, { orm, reading, live, clock }: Services):
 
   async function changeOf(
     em: Em,
-    req: Request,
+    account: number,
     id: number,
     { confirmed, outside }: Pick<Change, 'confirmed' | 'outside'>,
   ): Promise<Change> {
@@ -153,13 +188,17 @@ export function ruleRoutes(door: Door, { orm, reading, live, clock }: Services):
     return {
       course,
       now: clock.now(),
-      by: accountOf(req),
+      by: account,
       confirmed,
       outside,
       decisionsAt: async (rule, at) => (await wouldDecide(em, course, rule, at, clock.now())).decisions,
     };
   }
 }
+
+/** As it is kept: the rule that it is about, in the format of now. */
+const documentOf = (draft: Rule, row: RuleRow, { course }: LiveCourse): object =>
+  ruleDocument({ ...draft, id: row.key, status: row.status }, course.timeZone);
 
 const AGREED_TO_NOTHING = { confirmed: false, outside: [] };
 

@@ -2,7 +2,7 @@
 import { copyName } from '../../ui/copyName.ts';
 import { Fragment, useEffect, useMemo, useState } from 'react';
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
-import { roundInstants } from '@zest-bell/core/time';
+import { instantWords, roundInstants } from '@zest-bell/core/time';
 import { conflictsIn } from '@zest-bell/core/conditions';
 import { ruleParts, type Rule, type RulePart } from '@zest-bell/core/rules';
 import type { RuleCard } from '@zest-bell/core/exchange';
@@ -15,7 +15,14 @@ import { Button } from '../../ui/Button.tsx';
 import { Explained } from '../../ui/Explained.tsx';
 import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
 import { attempt } from '../../lib/attempt.ts';
-import { archiveWithUndo, createRule, saveWithUndo, setStatusWithUndo } from '../../lib/ruleActions.ts';
+import {
+  archiveWithUndo,
+  createRule,
+  dropBeside,
+  keepBeside,
+  saveWithUndo,
+  setStatusWithUndo,
+} from '../../lib/ruleActions.ts';
 import { ComposerHead } from './ComposerHead.tsx';
 import { ConfirmDialog } from './ConfirmDialog.tsx';
 import { draftKey, sameRule, useDrafts } from '../../parts/rule/draft.ts';
@@ -91,6 +98,12 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
     const saved = await attempt(() => saveWithUndo(here, rule, card));
     setBusy(false);
     if (saved) isSaved();
+  };
+  const beside = async () => {
+    setBusy(true);
+    const kept = await attempt(() => keepBeside(here, rule, card.version));
+    setBusy(false);
+    if (kept) drop(key);
   };
   /** Saved here: courses that have it too are asked about. */
   const isSaved = () => {
@@ -178,6 +191,8 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
           </div>
         )}
 
+        {card.drafted && <Drafted here={here} card={card} drafted={card.drafted} onTake={(taken) => change(taken)} />}
+
         <div className="mt-3 rounded-[18px] border border-line bg-sheet px-4 pt-4 min-[560px]:px-6">
           <div className="font-head text-[20.5px] leading-[1.68]" data-testid="sentence">
             <div>{before.map(shown)}</div>
@@ -198,7 +213,11 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
 
         <NoticeLine here={here} rule={rule} />
         <div className="bottom-(--dock) z-10 mt-3 flex flex-wrap items-center gap-2.5 border-t border-line bg-fog py-3 min-[760px]:sticky">
-          {on ? (
+          {on && !here.may('rules.run') ? (
+            <Button look="main" busy={busy} disabled={!dirty || broken} onClick={() => void beside()}>
+              {dirty ? 'Keep as a draft beside the rule' : 'Saved'}
+            </Button>
+          ) : on ? (
             <Button needs="rules.run" look="main" disabled={!dirty || broken} onClick={() => setOpen('confirm')}>
               {dirty ? 'Confirm changes …' : 'Saved'}
             </Button>
@@ -338,4 +357,27 @@ function useUndoKeys(key: string): void {
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
   }, [key, undo, redo]);
+}
+
+/** What somebody drafted beside a rule that is on: looked at here, then confirmed like any other change. */
+function Drafted(props: {
+  readonly here: Here;
+  readonly card: RuleCard;
+  readonly drafted: NonNullable<RuleCard['drafted']>;
+  readonly onTake: (rule: Rule) => void;
+}) {
+  const { here, card, drafted, onTake } = props;
+  const { status, id } = card.rule;
+  return (
+    <div role="note" className="mt-3 rounded-xl border border-line bg-sheet p-4">
+      <p className="font-semibold">
+        {drafted.by} drafted changes to this rule on {instantWords(drafted.at, here.course.timeZone)}. They count for
+        nothing until somebody confirms them.
+      </p>
+      <div className="mt-2 flex flex-wrap gap-2">
+        <Button onClick={() => onTake({ ...drafted.rule, id, status })}>Look at their changes</Button>
+        <Button onClick={() => void attempt(() => dropBeside(here, id))}>Drop them</Button>
+      </div>
+    </div>
+  );
 }
