@@ -78,6 +78,7 @@ export class Door {
   private readonly options: DoorOptions;
   private readonly sameSite: RequestHandler;
   private readonly limit: RequestHandler;
+  private readonly noting = new Set<string>();
 
   constructor(options: DoorOptions) {
     this.options = options;
@@ -159,6 +160,15 @@ export class Door {
     };
   }
 
+  /** What nobody waits for: a request that reads is answered while others write. One of a kind at a time. */
+  private note(key: string, work: () => Promise<void>): void {
+    if (this.noting.has(key)) return;
+    this.noting.add(key);
+    void work()
+      .catch((error: unknown) => this.options.onLost?.(error))
+      .finally(() => this.noting.delete(key));
+  }
+
   /** Where a token is sent, a session counts for nothing. */
   private async asking(needs: Needs, req: Request): Promise<Asking | null> {
     const em = this.options.reading.em.fork();
@@ -166,7 +176,7 @@ export class Door {
       const secret = bearerOf(req) ?? (needs === 'key' ? basicPasswordOf(req) : null);
       const row = secret === null ? null : await tokenOf(em, secret);
       if (!row) return null;
-      await used(this.options.orm, row).catch((error: unknown) => this.options.onLost?.(error));
+      this.note(`token ${row.id}`, () => used(this.options.orm, row));
       return {
         ...{ account: row.madeBy ?? 0, actor: tokenActor(row.id), key: `token ${row.id}`, isAdministrator: false },
         token: { course: row.course, may: new Set(row.capabilities) },
@@ -175,7 +185,7 @@ export class Door {
     const { account } = req.session;
     const row = account === undefined ? null : await em.findOne(Account, { id: account });
     if (!row) return null;
-    await seen(this.options.orm, req.sessionID).catch((error: unknown) => this.options.onLost?.(error));
+    this.note(req.sessionID, () => seen(this.options.orm, this.options.reading, req.sessionID));
     const { id, isAdministrator } = row;
     return { account: id, actor: accountActor(id), key: `account ${id}`, isAdministrator, token: null };
   }

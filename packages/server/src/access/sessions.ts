@@ -54,9 +54,9 @@ class DatabaseStore extends session.Store {
 }
 
 /** A browser was seen again; to the minute, so that reading writes nothing. */
-export async function seen(orm: Orm, id: string, now = Date.now()): Promise<void> {
+export async function seen(orm: Orm, reading: Orm, id: string, now = Date.now()): Promise<void> {
   const long = { id: hashed(id), seenAt: { $lt: now - MINUTE } };
-  if ((await orm.em.fork().count(SessionRow, long)) > 0)
+  if ((await reading.em.fork().count(SessionRow, long)) > 0)
     await inTransaction(orm, (tx) => tx.nativeUpdate(SessionRow, long, { seenAt: now }));
 }
 
