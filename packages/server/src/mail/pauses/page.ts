@@ -4,9 +4,21 @@
  */
 import express, { Router, type Request, type RequestHandler } from 'express';
 import { z } from 'zod';
-import { dateWords, dayNumberOf, DAY, instantWords, localDateSchema, type Instant } from '@zest-bell/core/time';
-import { factWords } from '@zest-bell/core/measures';
-import type { LeafEvidence } from '@zest-bell/core/conditions';
+import {
+  dateWords,
+  dayNumberOf,
+  DAY,
+  instantWords,
+  listWords,
+  localDateSchema,
+  type Instant,
+} from '@zest-bell/core/time';
+import { CATALOGUE, factWords } from '@zest-bell/core/measures';
+import { conditionParts, leavesOf, wordsOf, type LeafEvidence } from '@zest-bell/core/conditions';
+import { lockCourse } from '../../course/lock.ts';
+import { RuleRow } from '../../rules/entity.ts';
+import { readableRule, readableRules } from '../../rules/repository.ts';
+import { ReplyRow } from '../replies/entity.ts';
 import { escapeHtml } from '@zest-bell/core/wording';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { PersonRow } from '../../course/entity.ts';
@@ -17,6 +29,12 @@ import type { Services } from '../../course/services.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { endPauses, setPause } from './pause.ts';
 import { nudgeOfToken } from './token.ts';
+
+/** What one message can be told wrong, so many times. */
+const MOST_WRONG = 5;
+const wrongSchema = z.object({
+  text: z.string().trim().min(1, 'Write what is wrong').max(2000, 'At most 2,000 characters'),
+});
 
 const choiceSchema = z.object({
   'List-Unsubscribe': z.literal('One-Click').optional(),
@@ -38,7 +56,13 @@ export function pausePages(services: Services, secret: string): Router {
 
   const show = async (token: string, said: string | null): Promise<string> => {
     const { nudge, course } = await find(token);
-    const person = await orm.em.fork().findOneOrFail(PersonRow, { course: course.id, key: nudge.student });
+    const em = orm.em.fork();
+    const person = await em.findOne(PersonRow, { course: course.id, key: nudge.student });
+    // Who was erased is known to nobody, behind this link neither.
+    if (!person) throw new AppError('notFound');
+    const rules = readableRules(await em.find(RuleRow, { course: course.id, status: 'on' }));
+    const row = nudge.rule == null ? null : await em.findOne(RuleRow, { course: course.id, key: nudge.rule });
+    const own = row && readableRule(row);
     const until = person.paused ? (person.pausedUntil ?? course.course.calendar.end) : null;
     const isOver = clock.now() >= course.course.calendar.end;
     return pageOf(course, {
@@ -48,6 +72,13 @@ export function pausePages(services: Services, secret: string): Router {
       evidence: nudge.evidence,
       at: nudge.roundAt,
       said,
+      wrongAt: `/p/${token}/wrong`,
+      because: own && wordsOf(conditionParts(own.when, course.course)),
+      lookedAt: [
+        ...new Set(
+          rules.flatMap((r) => leavesOf(r.when).map((leaf) => CATALOGUE[leaf.measure].label(leaf, course.course))),
+        ),
+      ].sort(),
     });
   };
 
@@ -60,6 +91,34 @@ export function pausePages(services: Services, secret: string): Router {
 
   // RFC 8058 §3.2: a mail program's one click comes as either of the two.
   const form = express.urlencoded({ extended: false, limit: '4kb' });
+
+  /** “This is wrong”: it comes to the instructor as a reply, with what was known. */
+  router.post('/p/:token/wrong', form, async (req: Request<{ token: string }>, res) => {
+    const { nudge, course } = await find(req.params.token);
+    if (clock.now() >= course.course.calendar.end) throw new AppError('courseOver');
+    const { text } = parseInput(wrongSchema, req.body ?? {});
+    await inTransaction(orm, async (em) => {
+      await lockCourse(em, course.id);
+      const person = await em.findOne(PersonRow, { course: course.id, key: nudge.student });
+      if (!person) throw new AppError('notFound');
+      const told = { course: course.id, nudge: nudge.id, messageId: { $like: `<wrong-${nudge.id}-%` } };
+      if ((await em.count(ReplyRow, told)) >= MOST_WRONG) throw new AppError('tooManyRequests');
+      const facts = nudge.evidence.map((e) => `- ${factWords(e.fact, course.course.timeZone)}`).join('\n');
+      em.create(ReplyRow, {
+        ...{ course: course.id, nudge: nudge.id, student: nudge.student, kind: 'reply', at: clock.now() },
+        messageId: `<wrong-${nudge.id}-${crypto.randomUUID()}@zest-bell>`,
+        fromName: `${person.firstName} ${person.lastName}`.trim(),
+        fromAddress: person.email ?? '',
+        subject: 'This is wrong',
+        text: `${text}\n\nWhat Zest Bell knew when it wrote:\n${facts}`,
+      });
+      await em.flush();
+    });
+    res
+      .set('cache-control', 'no-store')
+      .type('html')
+      .send(await show(req.params.token, `Thank you. ${course.row.sender.name} reads it.`));
+  });
 
   router.post('/p/:token', form, oneClickOfParts, async (req: Request<{ token: string }>, res) => {
     const { nudge, course } = await find(req.params.token);
@@ -110,6 +169,12 @@ interface PageParts {
   readonly until: Instant | null;
   readonly evidence: readonly LeafEvidence[];
   readonly at: Instant;
+  /** What its rule looks for; null for a message that somebody wrote by hand. */
+  readonly because: string | null;
+  /** Where what is wrong is sent. */
+  readonly wrongAt: string;
+  /** What the course's rules that are on look at, of everybody. */
+  readonly lookedAt: readonly string[];
   readonly said: string | null;
 }
 
@@ -132,6 +197,7 @@ h1{font-size:1.5rem;line-height:1.2;margin:0 0 .75rem}h2{font-size:1.1rem;margin
 button{font:inherit;font-weight:700;padding:.5rem 1rem;border-radius:11px;border:1px solid #b9c6bd;background:#fff;color:#14211d;cursor:pointer}
 button.main{background:#0f4a3c;color:#fff;border-color:#0f4a3c}
 form{display:flex;flex-wrap:wrap;gap:.5rem;align-items:center;margin:.75rem 0}
+textarea{font:inherit;width:100%;box-sizing:border-box;padding:.4rem .6rem;border:1px solid #b9c6bd;border-radius:9px}
 input{font:inherit;padding:.4rem .6rem;border:1px solid #b9c6bd;border-radius:9px}
 .said{background:#eef7b8;padding:.5rem .75rem;border-radius:9px}
 </style></head><body><main>
@@ -149,6 +215,17 @@ ${
 <p>Essential messages still arrive, for example when your place in the course is at risk. You can change this here at any
 time.</p>
 <h2>Why you got the message on ${escapeHtml(instantWords(parts.at, zone))}</h2>
+${parts.because === null ? '' : `<p>A rule looks for students who ${escapeHtml(parts.because)}. What was known of you:</p>`}
 <ul>${why}</ul>
+${parts.isOver ? '' : wrongForm(parts.wrongAt, row.sender.name)}
+${
+  parts.lookedAt.length === 0
+    ? ''
+    : `<h2>What else is looked at</h2><p>Rules of this course look at: ${escapeHtml(listWords(parts.lookedAt))}.</p>`
+}
 </main></body></html>`;
 }
+
+const wrongForm = (to: string, name: string): string => `<form method="post" action="${escapeHtml(to)}">
+<label for="text">Is something here wrong? Tell ${escapeHtml(name)}:</label>
+<textarea id="text" name="text" rows="3" maxlength="2000" required></textarea><button>Send it</button></form>`;

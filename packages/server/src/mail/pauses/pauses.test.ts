@@ -2,6 +2,7 @@ import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import request from 'supertest';
 import { PersonRow } from '../../course/entity.ts';
 import { NudgeRow } from '../nudges/entity.ts';
+import { ReplyRow } from '../replies/entity.ts';
 import { runDueRounds } from '../../rounds/scheduler.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
 import { at, COURSE, openStage, ruleOf, visit, type Setting, type TestStage } from '../../testing/stage.ts';
@@ -58,6 +59,36 @@ describe('the link in a message', () => {
     for (const forged of [token.replace('7.', '8.'), `${token}x`, '7.', '7', 'x.y', pauseToken('other', 7)]) {
       expect(nudgeOfToken('secret', forged)).toBeNull();
     }
+  });
+
+  test('says what its rule looks for and what else is looked at, and takes what is wrong as a reply', async () => {
+    await open();
+    await stage.tell([visit('p1', '2026-08-31T10:00')]);
+    await roundAt('2026-09-05T10:30');
+    const page = await request(stage.app).get(linkOf(0)).expect(200);
+    expect(page.text).toContain('A rule looks for students who have not visited the course for 5 days.');
+    expect(page.text).toContain('Rules of this course look at: days since last visit.');
+    const tell = (text: string) =>
+      request(stage.app)
+        .post(`${linkOf(0)}/wrong`)
+        .type('form')
+        .send({ text });
+    await tell(' ').expect(400);
+    const thanks = await tell('I was there <b>yesterday</b>').expect(200);
+    expect(thanks.text).toContain('Thank you. Dr. A. Lind reads it.');
+    const replies = await stage.orm.em.fork().find(ReplyRow, {});
+    expect(replies).toMatchObject([
+      { kind: 'reply', student: 'p1', subject: 'This is wrong', fromAddress: 'p1@saltmarsh.example' },
+    ]);
+    expect(replies[0]!.text).toBe(
+      'I was there <b>yesterday</b>\n\nWhat Zest Bell knew when it wrote:\n- last visit Mon Aug 31, 10:00 AM',
+    );
+    for (let i = 1; i < 5; i++) await tell(`again ${i}`).expect(200);
+    await tell('once more').expect(429);
+    // Who was erased is known to nobody, here neither.
+    await stage.orm.em.fork().nativeDelete(PersonRow, { key: 'p1' });
+    await request(stage.app).get(linkOf(0)).expect(404);
+    await tell('still me').expect(404);
   });
 
   test('opens a page without signing in that says why, and opening it changes nothing', async () => {
