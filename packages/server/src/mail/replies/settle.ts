@@ -38,8 +38,8 @@ export async function answerReply(
       subject: /^re:/i.test(subject) ? subject : `Re: ${subject}`,
       text: `${text.trim()}\n\n${quoted(reply)}`,
       messageId: newMessageId(sender),
-      // A mail that named none of its own cannot be answered in its thread.
-      inReplyTo: reply.messageId.startsWith('<none-') ? null : reply.messageId,
+      // What named none of its own, or is no mail, cannot be answered in its thread.
+      inReplyTo: /^<(none|wrong)-/.test(reply.messageId) ? null : reply.messageId,
     },
     { name: reply.fromName, address: reply.fromAddress, sending, now },
   );

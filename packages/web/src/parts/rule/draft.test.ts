@@ -42,8 +42,11 @@ describe('a draft', () => {
   test('remembers from which saved version it was begun', () => {
     store().edit(key, saved, rule('mine'));
     expect(store().drafts[key]!.version).toBe(3);
-    store().rebase(key, 4);
-    expect(store().drafts[key]!.version).toBe(4);
+    store().rebase(key, { rule: rule('theirs'), version: 4 }, rule('both'));
+    const { version, base, rule: merged } = store().drafts[key]!;
+    expect([version, base?.name, merged.name]).toEqual([4, 'theirs', 'both']);
+    store().undo(key);
+    expect(name()).toBe('mine');
   });
 });
 

@@ -5,8 +5,9 @@ import type { Rule } from '@zest-bell/core/rules';
 
 export interface Draft {
   readonly rule: Rule;
-  /** The saved version it was begun from. */
+  /** The saved version it was begun from, and what that said; drafts of before that was kept have none. */
   readonly version: number;
+  readonly base?: Rule;
   readonly past: readonly Rule[];
   readonly future: readonly Rule[];
   /** Changes of one tag in a row (a drag, typing a number) are one step of undo. */
@@ -18,8 +19,8 @@ interface Drafts {
   readonly edit: (key: string, from: { rule: Rule; version: number }, rule: Rule, tag?: string) => void;
   readonly undo: (key: string) => void;
   readonly redo: (key: string) => void;
-  /** Takes the draft over to a newer saved version. */
-  readonly rebase: (key: string, version: number) => void;
+  /** Takes the draft over to a newer saved version, merged with what that says. */
+  readonly rebase: (key: string, saved: { rule: Rule; version: number }, merged: Rule) => void;
   readonly drop: (key: string) => void;
 }
 
@@ -39,7 +40,7 @@ export const useDrafts = create<Drafts>()(
         drafts: {},
         edit: (key, from, rule, tag) =>
           set(({ drafts }) => {
-            const old = drafts[key] ?? { ...from, past: [], future: [], tag: null };
+            const old = drafts[key] ?? { ...from, base: from.rule, past: [], future: [], tag: null };
             const merges = tag !== undefined && tag === old.tag;
             const past = merges ? old.past : [...old.past, old.rule].slice(-MOST_STEPS);
             return { drafts: { ...drafts, [key]: { ...old, rule, past, future: [], tag: tag ?? null } } };
@@ -54,7 +55,11 @@ export const useDrafts = create<Drafts>()(
             const [rule, ...future] = d.future;
             return rule ? { ...d, rule, past: [...d.past, d.rule], future, tag: null } : d;
           }),
-        rebase: (key, version) => change(key, (d) => ({ ...d, version })),
+        rebase: (key, saved, rule) =>
+          change(key, (d) => ({
+            ...{ version: saved.version, base: saved.rule, rule },
+            ...{ past: [...d.past, d.rule].slice(-MOST_STEPS), future: [], tag: null },
+          })),
         drop: (key) =>
           set(({ drafts }) => {
             const { [key]: _gone, ...rest } = drafts;

@@ -33,6 +33,7 @@ import { Conditions } from '../../parts/conditions/Conditions.tsx';
 import { ExampleStrip } from './parts/ExampleStrip.tsx';
 import { RepeatPart } from '../../parts/rule/RepeatPart.tsx';
 import { RhythmPart, RunPart } from '../../parts/rule/RhythmPart.tsx';
+import { Meanwhile } from './parts/Meanwhile.tsx';
 import { StepLines } from './parts/StepLines.tsx';
 import { FIRST, ReachPane } from './reach/ReachPane.tsx';
 import { useReach } from './reach/useReach.ts';
@@ -182,13 +183,13 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
           onArchive={card.archivedAt === null ? () => void archive() : null}
         />
         {draft && dirty && draft.version !== card.version && (
-          <div role="alert" className="mt-3 rounded-xl border border-line bg-sheet p-4">
-            <p className="font-semibold">Someone changed this rule after you began. Your draft is kept.</p>
-            <div className="mt-2 flex gap-2">
-              <Button onClick={() => rebase(key, card.version)}>Continue with my draft</Button>
-              <Button onClick={() => drop(key)}>Use the saved rule</Button>
-            </div>
-          </div>
+          <Meanwhile
+            here={here}
+            card={card}
+            draft={draft}
+            onMerged={(merged) => rebase(key, card, merged)}
+            onDrop={() => drop(key)}
+          />
         )}
 
         {card.drafted && <Drafted here={here} card={card} drafted={card.drafted} onTake={(taken) => change(taken)} />}
