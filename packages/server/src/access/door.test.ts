@@ -125,7 +125,7 @@ describe('a request about a course', () => {
     await bo.delete(`${base}/rules/${card!.rule.id}/draft`).expect(204);
     await bo.delete(`${base}/rules/${card!.rule.id}/draft`).expect(404);
     card = (await kept()) as unknown as Cards[number];
-    const pause = { rules: [{ rule: card!.rule.id, version: card!.version }], status: 'paused' };
+    const pause = { rules: [{ rule: card.rule.id, version: card.version }], status: 'paused' };
     await ada.post(`${base}/rules/status`).send(pause).expect(200);
     expect([await change(bo), await word(bo)]).toEqual([200, 200]);
   });
