@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import { parseRule, type Rule } from '../rules/index.ts';
+import { parseRule, type Rule } from '../rules/rule.ts';
 import { mergeDraft } from './together.ts';
 
 const parsed = parseRule({
