@@ -48,7 +48,7 @@ export const people = {
     ...ANYWHERE,
     answer: nothing,
   }),
-  leave: post('/courses/{course}/access/leave', 'counts.read', 'Leave a course', { answer: nothing }),
+  leave: post('/courses/{course}/access/leave', 'counts.read', 'Leave a course', { ...ANYWHERE, answer: nothing }),
   invite: post('/courses/{course}/invitations', 'access.write', 'Invite somebody', {
     ...ANYWHERE,
     body: z.strictObject({
