@@ -48,6 +48,14 @@ export function Shell() {
   const id = Number(useParams()['course']);
   const session = useSession();
   const mine = session.data?.courses.find((c) => c.id === id);
+  // A course that was begun since, or given by somebody else: what one may there is asked for first.
+  const isUnknown = session.data !== undefined && mine === undefined;
+  const [asked, setAsked] = useState<number | null>(null);
+  const { refetch } = session;
+  useEffect(() => {
+    if (isUnknown && asked !== id) void refetch().then(() => setAsked(id));
+  }, [isUnknown, asked, id, refetch]);
+  if (isUnknown && asked !== id) return <Loading what="the course" />;
   if (mine && !mine.may.includes('course.read'))
     return (
       <Suspense fallback={<Loading what="the course" />}>
