@@ -17,3 +17,10 @@ export async function changed(
   const more = { version: 1, ...(facts ? { facts_version: 1 } : {}), ...(settings ? { settings_version: 1 } : {}) };
   await run(tx, tx.getKnex()('course').where({ id: course }).increment(more));
 }
+
+/** Facts are gone for good: what lies in memory, and the columns beside the rows, hold them still and are worth nothing. */
+export async function forgetHistory(tx: Tx, course: number): Promise<void> {
+  await run(tx, tx.getKnex()('course').where({ id: course }).increment({ retractions: 1 }));
+  await run(tx, tx.getKnex()('activity_segment').where({ course }).delete());
+  await changed(tx, course, { facts: true });
+}

@@ -2,26 +2,27 @@
 import { readdir } from 'node:fs/promises';
 import { dirname } from 'node:path';
 import type { Actor } from '@zest-bell/core/access';
-import { erasedId, type Person } from '@zest-bell/core/course';
+import { erasedId } from '@zest-bell/core/course';
 import { dateOf, DAY, type Instant } from '@zest-bell/core/time';
 import { PersonRow } from '../../course/entity.ts';
 import { ErasedRow, marksOf } from '../../course/erased.ts';
 import { inCourse } from '../../course/lock.ts';
 import { personOf } from '../../course/repository.ts';
-import { changed } from '../../course/versions.ts';
+import { forgetHistory } from '../../course/versions.ts';
 import type { Services } from '../../intake/services.ts';
 import { MessageRow, NudgeRow } from '../../mail/nudges/entity.ts';
 import { move } from '../../mail/nudges/transitions.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Tx } from '../../platform/database/orm.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
-import { run } from '../../platform/database/query.ts';
+import type { Known } from './named.ts';
 import { erasePerson } from './steps.ts';
+import pLimit from 'p-limit';
 
-type Erasing = Pick<Services, 'orm' | 'clock' | 'seal' | 'live' | 'brought' | 'folder' | 'logger'>;
+type Erasing = Pick<Services, 'orm' | 'clock' | 'seal' | 'brought' | 'folder' | 'logger'>;
 
 interface Who {
-  readonly person: Pick<Person, 'id' | 'email' | 'firstName' | 'lastName' | 'contacts'>;
+  readonly person: Known;
 }
 
 /** Takes the person out of the course and says so for good; what is left is erased by `goOn`. Throws `notFound`. */
@@ -45,10 +46,7 @@ export async function beginErasing(
     kept.standsAs = erasedId(kept.id, dateOf(Math.floor(now / DAY)));
     await withdraw(tx, order.course, order.student, now);
     await tx.nativeDelete(PersonRow, { id: row.id });
-    // What lies in memory, and the columns beside the rows, hold what is gone.
-    await run(tx, tx.getKnex()('course').where({ id: order.course }).increment({ retractions: 1 }));
-    await run(tx, tx.getKnex()('activity_segment').where({ course: order.course }).delete());
-    await changed(tx, order.course, { facts: true });
+    await forgetHistory(tx, order.course);
     await tx.flush();
     return kept;
   });
@@ -65,9 +63,13 @@ async function withdraw(tx: Tx, course: number, student: string, now: Instant): 
   );
 }
 
+/** One at a time: whoever comes meanwhile finds it done. */
+const line = pLimit(1);
+
 /** Goes on with what is not erased yet, one after another. One that fails is logged, and tried again the next time. */
-export async function goOn(services: Erasing): Promise<void> {
-  const { orm, seal, live, brought, logger } = services;
+export const goOn = (services: Erasing): Promise<void> => line(() => eraseOpen(services));
+
+async function eraseOpen({ orm, seal, brought, logger }: Erasing): Promise<void> {
   const open = await orm.em.fork().find(ErasedRow, { who: { $ne: null } }, { orderBy: { id: 'asc' } });
   for (const row of open) {
     try {
@@ -75,12 +77,8 @@ export async function goOn(services: Erasing): Promise<void> {
       await erasePerson({ orm, brought, course: row.course, person, standsAs: row.standsAs });
       await inTransaction(orm, async (tx) => {
         await tx.nativeUpdate(ErasedRow, { id: row.id }, { who: null });
-        await run(tx, tx.getKnex()('course').where({ id: row.course }).increment({ retractions: 1 }));
-        await run(tx, tx.getKnex()('activity_segment').where({ course: row.course }).delete());
-        await changed(tx, row.course, { facts: true });
+        await forgetHistory(tx, row.course);
       });
-      // The database keeps what was deleted until it writes its pages anew.
-      await live.tidy(orm);
     } catch (error) {
       logger.error({ err: error, erased: row.id }, 'a student could not be erased; it is tried again');
     }

@@ -6,8 +6,11 @@ import { inTransaction } from '../../platform/database/transaction.ts';
 import { setInstallation } from '../../access/installation.ts';
 import { runDueRounds } from '../../rounds/scheduler.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
-import { at, COURSE as PARTS, openStage, visit, type Agent, type TestStage } from '../../testing/stage.ts';
+import { at, COURSE as PARTS, openStage, ruleOf, visit, type Agent, type TestStage } from '../../testing/stage.ts';
+import { CourseRow } from '../../course/entity.ts';
 import { ErasedRow } from '../../course/erased.ts';
+import { NudgeRow } from '../../mail/nudges/entity.ts';
+import { ReplyRow } from '../../mail/replies/entity.ts';
 import { accountActor } from '@zest-bell/core/access';
 import { beginErasing, goOn } from './erase.ts';
 import { forgetOld } from './retention.ts';
@@ -22,6 +25,10 @@ beforeEach(async () => {
   stage = await openStage({
     now: '2026-09-10T09:00',
     smtp: smtp.url,
+    rules: [
+      ruleOf(),
+      ruleOf({ id: 'other', status: 'paused', audience: { roles: ['student'], except: ['imani', 'p2'] } }),
+    ],
     course: { people: PARTS.people.map((p) => (p.id === 'p1' ? { ...p, ...IMANI } : p)) },
   });
   ada = await stage.signIn();
@@ -51,6 +58,26 @@ async function everything(): Promise<string> {
   for (const { name } of tables) texts.push(JSON.stringify(await rowsOf(em, em.getKnex()(name).select('*'))));
   return texts.join('\n');
 }
+/** A reply that was answered, and what somebody chose for statements. */
+async function writtenTo(): Promise<void> {
+  const em = stage.orm.em.fork();
+  const nudge = await em.findOneOrFail(NudgeRow, { student: 'imani' });
+  const said = {
+    subject: 'Re: A quiet week',
+    text: 'I was ill. Imani',
+    at: at('2026-09-10T09:40'),
+    messageId: '<a@b>',
+  };
+  const reply = em.create(ReplyRow, {
+    ...{ course: 1, nudge: nudge.id, student: 'imani', kind: 'reply', ...said },
+    ...{ fromName: 'Imani Okoro', fromAddress: 'imani@saltmarsh.example' },
+  });
+  const course = await em.findOneOrFail(CourseRow, { id: 1 });
+  course.meanings = { people: { 'mailto:io@elsewhere.example': 'imani', 'mailto:p2@elsewhere.example': 'p2' } };
+  await em.flush();
+  await ada.post(`${COURSE}/replies/${reply.id}/answer`).send({ text: 'Get well, Imani' }).expect(200);
+  await stage.dispatcher.drain();
+}
 const erase = async () => {
   const { body } = await ada.post(`${COURSE}/students/imani/erase`).send({ student: 'imani' }).expect(200);
   await goOn(stage.services);
@@ -73,9 +100,14 @@ test('everything that is known of a student comes as one file, for owners', asyn
 
 describe('erasing a student', () => {
   test('leaves nobody who could be found anywhere, and the log with a line and its counts', async () => {
+    await writtenTo();
     expect(await everything()).toMatch(/imani/i);
     await erase();
     expect(await everything()).not.toMatch(/imani|okoro/i);
+    const rule = await stage.rule('other');
+    expect((rule.document as { audience: { except: string[] } }).audience.except).toEqual(['p2']);
+    const { meanings } = await stage.orm.em.fork().findOneOrFail(CourseRow, { id: 1 });
+    expect(meanings.people).toEqual({ 'mailto:p2@elsewhere.example': 'p2' });
     const { lines, counts } = (await ada.get(`${COURSE}/log`).expect(200)).body as LogAnswer;
     expect(lines.map((n) => n.studentName)).toContain('a student, erased on Sep 10');
     expect(counts.all).toBe(3);

@@ -4,7 +4,7 @@ import type { Knex } from 'knex';
 import { installationOf } from '../../access/installation.ts';
 import { ActRow } from '../../access/entity.ts';
 import { CourseRow } from '../../course/entity.ts';
-import { changed } from '../../course/versions.ts';
+import { forgetHistory } from '../../course/versions.ts';
 import type { Services } from '../../intake/services.ts';
 import type { Orm, Tx } from '../../platform/database/orm.ts';
 import { rowsOf, run } from '../../platform/database/query.ts';
@@ -74,12 +74,7 @@ export async function forgetCourse(orm: Orm, course: number): Promise<number> {
   for (const table of REMOVED)
     rows += await inSlicesOf(orm, table, course, (tx, ids) => run(tx, tx.getKnex()(table).whereIn('id', ids).delete()));
   for (const [table, left] of EMPTIED) rows += await emptied(orm, table, course, left);
-  if (rows > 0)
-    await inTransaction(orm, async (tx) => {
-      await run(tx, tx.getKnex()('activity_segment').where({ course }).delete());
-      await run(tx, tx.getKnex()('course').where({ id: course }).increment({ retractions: 1 }));
-      await changed(tx, course, { facts: true });
-    });
+  if (rows > 0) await inTransaction(orm, (tx) => forgetHistory(tx, course));
   return rows;
 }
 

@@ -2,17 +2,20 @@
  * What is removed of a student, step by step: each is a transaction of its own, may be done again, and leaves other work its turn. Rows
  * that limits and counts stand on stay, without anybody in them.
  */
-import type { Person } from '@zest-bell/core/course';
+import { fieldsOf } from '@zest-bell/core/imports';
 import { setImmediate as nextTurn } from 'node:timers/promises';
 import type { Knex } from 'knex';
-import { ImportRow } from '../../intake/imports/entity.ts';
-import { ItemRow } from '../../course/entity.ts';
+import { ImportBytesRow, ImportMemoryRow, ImportRow } from '../../intake/imports/entity.ts';
+import { CourseRow, ItemRow } from '../../course/entity.ts';
 import { ChangeRow } from '../../intake/changes/entity.ts';
 import { MailingRow, SheetRow } from '../../mail/byHand/entity.ts';
 import type { BroughtFiles } from '../../intake/imports/broughtFiles.ts';
 import type { Orm, Tx } from '../../platform/database/orm.ts';
 import { inSlices, rowsOf, run } from '../../platform/database/query.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
+import { RuleRow, RuleVersionRow } from '../../rules/entity.ts';
+import { SetVersionRow } from '../sets/entity.ts';
+import { namedIn, withoutNamed, type Known } from './named.ts';
 
 /** Rows that one transaction looks at. */
 const SLICE = 2000;
@@ -22,20 +25,9 @@ export interface Erasing {
   readonly orm: Orm;
   readonly brought: Pick<BroughtFiles, 'forget'>;
   readonly course: number;
-  readonly person: Pick<Person, 'id' | 'email' | 'firstName' | 'lastName' | 'contacts'>;
+  readonly person: Known;
   /** Under which id they stand from now on. */
   readonly standsAs: string;
-}
-
-/** A text in which they may be named: by id, address, or whole name. */
-function names({ person }: Erasing): (text: string) => boolean {
-  const whole = `${person.firstName} ${person.lastName}`.trim().toLowerCase();
-  const said = [person.email, ...person.contacts.map((c) => c.email)].flatMap((t) => (t ? [t.toLowerCase()] : []));
-  const id = new RegExp(`(^|[^\\w.@-])${person.id.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')}($|[^\\w.@-])`, 'i');
-  return (text) => {
-    const small = text.toLowerCase();
-    return id.test(text) || (whole !== '' && small.includes(whole)) || said.some((t) => small.includes(t));
-  };
 }
 
 /** Everything, from wherever it was left. */
@@ -134,12 +126,15 @@ const mail: Step = async ({ orm, course, person, standsAs }) => {
         sent_with: null,
         response: '',
       };
+      const nobody = { name: NOBODY, address: '', reader: null, trouble: null };
       await run(tx, at('attempt').update(left));
-      await run(tx, at('message').update({ name: NOBODY, address: '', reader: null, trouble: null }));
+      await run(tx, at('message').update(nobody));
       await run(tx, at('reply').delete());
       await run(tx, at('plain_mail').update({ subject: '', text: '' }));
-      const plain = within(tx, 'message').select('id').whereIn('plain_mail', at('plain_mail').select('id'));
-      await run(tx, within(tx, 'attempt').whereIn('message', plain).update(left));
+      // What went beside the nudge, such as answers, is of no nudge by its own row.
+      const answers = (table: string) => within(tx, table).whereIn('plain_mail', at('plain_mail').select('id'));
+      await run(tx, within(tx, 'attempt').whereIn('message', answers('message').select('id')).update(left));
+      await run(tx, answers('message').update(nobody));
     });
     await nextTurn();
   }
@@ -156,7 +151,6 @@ const nudges: Step = async (erasing) => {
       subject: null,
       edited: null,
       dismissed_for: null,
-      passed: null,
     };
     const key = { idempotency_key: knex.raw("'erased:' || id") };
     await run(
@@ -168,20 +162,25 @@ const nudges: Step = async (erasing) => {
   });
 };
 
-const statements: Step = (erasing) => {
-  const isNamed = names(erasing);
-  return through(erasing, 'statement', ['json'], (tx, rows) =>
+/** By whom they are about, as senders identify people and as somebody chose, and by what they say. */
+const statements: Step = async (erasing) => {
+  const { orm, course, person } = erasing;
+  const isNamed = namedIn(person);
+  const { meanings } = await orm.em.fork().findOneOrFail(CourseRow, { id: course });
+  const isChosen = (actor: string) => meanings.people?.[actor] === person.id;
+  const isTheirs = (actor: string) => actor.endsWith(` ${person.id}`) || isChosen(actor);
+  await through(erasing, 'statement', ['json', 'actor'], (tx, rows) =>
     removeWhere(
       tx,
       'statement',
-      rows.filter((r) => isNamed(String(r['json']))).map((r) => r.id),
+      rows.filter((r) => isTheirs(String(r['actor'])) || isNamed(String(r['json']))).map((r) => r.id),
     ),
   );
 };
 
 /** Changes stay, so that others can be undone, and say nothing of them. */
 const changes: Step = (erasing) => {
-  const isNamed = names(erasing);
+  const isNamed = namedIn(erasing.person);
   const { orm, course, person } = erasing;
   return inTransaction(orm, async (tx) => {
     for (const row of await tx.find(ChangeRow, { course })) {
@@ -193,41 +192,80 @@ const changes: Step = (erasing) => {
   });
 };
 
-/** Refused rows of files, files that were not taken yet, sheets, and the values of messages by hand. */
-const files: Step = async (erasing) => {
-  const isNamed = names(erasing);
-  const { orm, course, person, brought } = erasing;
+/** Refused rows of files, files that nobody took yet, and what was chosen for reading them. */
+const files: Step = async ({ orm, course, person, brought }) => {
+  const isNamed = namedIn(person);
+  // Where ids stand, an id is one however short it is.
+  const isThem = (text: string) => text === person.id || isNamed(text);
   const forgotten = await inTransaction(orm, async (tx) => {
     const gone: string[] = [];
     for (const row of await tx.find(ImportRow, { course })) {
       if (row.report && isNamed(JSON.stringify(row.report)))
         row.report = { ...row.report, refused: row.report.refused.filter((line) => !isNamed(JSON.stringify(line))) };
-      if (row.file != null) {
-        // What is in a file nobody took is not known: it is brought again where it is still wanted.
-        gone.push(row.file);
-        Object.assign(row, {
-          file: null,
-          state: 'refused',
-          trouble: 'Removed, as a student was erased. Bring the file again',
-        });
-      }
-      await run(tx, within(tx, 'import_bytes').where({ import: row.id }).delete());
+      row.decisions = withoutNamed(row.decisions, isThem);
+      const refused = await tx.findOne(ImportBytesRow, { import: row.id });
+      if (refused && isNamed(Buffer.from(refused.bytes).toString('utf8'))) tx.remove(refused);
+      if (row.file == null) continue;
+      // What is in a file nobody took is not known: it is brought again where it is still wanted.
+      gone.push(row.file);
+      Object.assign(row, {
+        ...{ file: null, state: 'refused' },
+        trouble: 'Removed, as a student was erased. Bring the file again',
+      });
     }
-    for (const sheet of await tx.find(SheetRow, { course }))
-      sheet.rows = sheet.rows.map((cells) => (cells.some(isNamed) ? cells.map(() => '') : cells));
+    for (const memory of await tx.find(ImportMemoryRow, { course }))
+      memory.decisions = withoutNamed(memory.decisions, isThem);
+    const row = await tx.findOneOrFail(CourseRow, { id: course });
+    row.meanings = withoutNamed(row.meanings, isThem);
+    await tx.flush();
+    return gone;
+  });
+  await brought.forget(forgotten);
+};
+
+/** Sheets, the values of messages by hand, and what the course's own lists say of them. */
+const lists: Step = ({ orm, course, person }) =>
+  inTransaction(orm, async (tx) => {
+    const isNamed = namedIn(person);
+    for (const sheet of await tx.find(SheetRow, { course })) {
+      const ids = fieldsOf(sheet.headers, 'columns').indexOf('person');
+      const isTheirs = (cells: readonly string[]) => cells[ids]?.trim() === person.id || cells.some(isNamed);
+      sheet.rows = sheet.rows.map((cells) => (isTheirs(cells) ? cells.map(() => '') : cells));
+    }
     for (const mailing of await tx.find(MailingRow, { course })) {
-      const { [person.id]: _theirs, ...others } = mailing.rows as Record<string, unknown>;
-      mailing.rows = others as typeof mailing.rows;
+      const { [person.id]: _theirs, ...others } = mailing.rows;
+      mailing.rows = others;
+      mailing.outside = mailing.outside.filter((address) => !isNamed(address));
     }
     for (const item of await tx.find(ItemRow, { course })) {
       item.excused = item.excused.filter((id) => id !== person.id);
       item.extensions = item.extensions.filter((e) => e.person !== person.id);
     }
     await tx.flush();
-    return gone;
   });
-  await brought.forget(forgotten);
-};
+
+type Excepting = { readonly audience?: { readonly except?: readonly string[] } };
+
+/** Rules that leave them out, in every version, and addresses that rules were allowed to write to. */
+const rules: Step = ({ orm, course, person }) =>
+  inTransaction(orm, async (tx) => {
+    const isNamed = namedIn(person);
+    const without = <T extends object>(document: T): T => {
+      const { audience } = document as Excepting;
+      if (!audience?.except?.includes(person.id)) return document;
+      return { ...document, audience: { ...audience, except: audience.except.filter((id) => id !== person.id) } };
+    };
+    const own = await tx.find(RuleRow, { course });
+    for (const row of own) {
+      row.document = without(row.document);
+      if (row.drafted) row.drafted = { ...row.drafted, document: without(row.drafted.document) };
+      row.outside = row.outside.filter((address) => !isNamed(address));
+    }
+    for (const row of await tx.find(RuleVersionRow, { rule: { $in: own.map((r) => r.id) } }))
+      row.document = without(row.document);
+    for (const row of await tx.find(SetVersionRow, { course })) row.document = without(row.document);
+    await tx.flush();
+  });
 
 const acts: Step = ({ orm, course, person, standsAs }) =>
   inTransaction(orm, async (tx) => {
@@ -264,5 +302,7 @@ const STEPS: readonly Step[] = [
   statements,
   changes,
   files,
+  lists,
+  rules,
   acts,
 ];
