@@ -33,7 +33,7 @@ import { contract } from '@zest-bell/core/contract';
 import { Access, Account } from './access/entity.ts';
 import { coursesWhere } from './access/mine.ts';
 import { hashPassword } from './access/passwords.ts';
-import { tokenHash } from './access/tokens.ts';
+import { hashOf } from './access/secrets.ts';
 import { CourseRow, PersonRow } from './course/entity.ts';
 import { insertCourse } from './course/repository.ts';
 import { joinSet, setOf } from './desk/sets/membership.ts';
@@ -187,7 +187,7 @@ async function setUp(orm: Orm, tokenOf: (code: string) => string): Promise<void>
     for (const [n, p] of DEMO_COURSES.entries()) {
       const id = await insertCourse(em, p.parts, {
         sender: p.sender,
-        tokenHash: tokenHash(tokenOf(p.parts.code)),
+        tokenHash: hashOf(tokenOf(p.parts.code)),
         guards: GUARDS,
       });
       em.create(Access, { account: instructor.id, course: id, role: 'owner' });
@@ -212,7 +212,7 @@ async function setUp(orm: Orm, tokenOf: (code: string) => string): Promise<void>
     await useTogether(em, instructor.id);
     const next = await insertCourse(em, NEXT_TERM.parts, {
       sender: NEXT_TERM.sender,
-      tokenHash: tokenHash(tokenOf(NEXT_TERM.parts.code)),
+      tokenHash: hashOf(tokenOf(NEXT_TERM.parts.code)),
       guards: GUARDS,
     });
     em.create(Access, { account: instructor.id, course: next, role: 'owner' });

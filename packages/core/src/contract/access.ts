@@ -1,6 +1,6 @@
 /** Signing in and out, and what belongs to an account. */
 import { z } from 'zod';
-import type { SessionAnswer } from '../exchange/wire.ts';
+import type { SessionAnswer } from '../exchange/access.ts';
 import type { FactorsAnswer, SessionLine } from '../exchange/access.ts';
 import { MOST_SEND_DELAY } from '../exchange/sendings.ts';
 import { DIGESTS } from '../exchange/lookout.ts';

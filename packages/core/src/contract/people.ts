@@ -11,7 +11,7 @@ import type {
   InvitedAnswer,
   TokenLine,
 } from '../exchange/access.ts';
-import type { SessionAnswer } from '../exchange/wire.ts';
+import type { SessionAnswer } from '../exchange/access.ts';
 import { newPassword } from './access.ts';
 import { created, file, get, json, nothing, post, put, remove } from './endpoint.ts';
 

@@ -12,7 +12,7 @@ import type {
   RuleChange,
   RuleVersionAnswer,
   StarterAnswer,
-} from '../exchange/wire.ts';
+} from '../exchange/rules.ts';
 import { created, get, json, nothing, post, put, remove } from './endpoint.ts';
 
 const version = z.number().int();

@@ -72,11 +72,17 @@ export interface ActLine {
   readonly course: string | null;
 }
 
+/** “rule quiet, round 7” */
+export const aboutWords = (about: ActLine['about']): string =>
+  Object.entries(about)
+    .map(([kind, id]) => `${kind} ${id}`)
+    .join(', ');
+
 export interface ActsAnswer {
   readonly acts: readonly ActLine[];
   /** The id to ask on from; null at the end. */
   readonly next: number | null;
-  /** Who is in the log, to choose from. */
+  /** Who is in the log, to choose from; of the first page alone. */
   readonly people: readonly string[];
 }
 
@@ -104,6 +110,35 @@ export interface FactorsAnswer {
 
 export const FACTORS = ['totp', 'passkey'] as const;
 export type Factor = (typeof FACTORS)[number];
+
+/** Who is signed in, and what they may where. */
+export interface SessionAnswer {
+  readonly account: {
+    readonly id: number;
+    readonly name: string;
+    readonly email: string;
+    /** Seconds that what they send by hand waits; 0 for none. */
+    readonly sendDelay: number;
+    /** Whether they keep the whole installation. */
+    readonly isAdministrator: boolean;
+  } | null;
+  /** The courses in which they have a part, and what they may in each. */
+  readonly courses: readonly {
+    readonly id: number;
+    readonly code: string;
+    readonly title: string;
+    readonly role: AccessRole;
+    readonly may: readonly Capability[];
+  }[];
+  /** What is still to be shown before somebody is signed in; not there where nothing is. */
+  readonly needs?: readonly Factor[];
+  /** Whether a second factor has to be set up before anything else. */
+  readonly mustSetFactor: boolean;
+  readonly demo: boolean;
+  readonly needsFirstAccount: boolean;
+  /** Whether the first account takes the code that the server printed. */
+  readonly needsFirstCode: boolean;
+}
 
 export interface AdminPerson {
   readonly account: number;

@@ -13,22 +13,8 @@ export * from './today.ts';
 export * from './trial.ts';
 export * from './tray.ts';
 export * from './wire.ts';
-export {
-  FACTORS,
-  type AccessAnswer,
-  type ActLine,
-  type ActsAnswer,
-  type AdminCourse,
-  type AdminPerson,
-  type Factor,
-  type FactorsAnswer,
-  type InstallationSettings,
-  type InvitationView,
-  type InvitedAnswer,
-  type OpenInvitation,
-  type PersonWithAccess,
-  type SessionLine,
-  type TokenLine,
-} from './access.ts';
+export * from './access.ts';
+export * from './logged.ts';
+export * from './rules.ts';
 export type { CountsAnswer } from './counts.ts';
 export type { DataPart, ErasedAnswer, StudentData } from './erasure.ts';

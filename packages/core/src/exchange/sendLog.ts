@@ -6,7 +6,7 @@ import type { ReplyKind } from '../nudges/reply.ts';
 import type { WithheldReason } from '../rounds/decide/limits.ts';
 import type { Recipient } from '../rounds/decide/recipients.ts';
 import type { Instant } from '../time/instant.ts';
-import type { LoggedReason } from './wire.ts';
+import type { LoggedReason } from './logged.ts';
 
 /** A line of the send log. */
 export interface LogLine {

@@ -3,7 +3,7 @@ import type { LeafEvidence } from '../conditions/evidence.ts';
 import type { Falling } from '../rounds/whatIf/fallingThrough.ts';
 import type { RuleWeight } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
-import type { RoundSummary } from './wire.ts';
+import type { RoundSummary } from './rules.ts';
 
 /** The morning desk. */
 export interface TodayAnswer {

@@ -1,5 +1,5 @@
 /** What the server and the browser say to each other, as types: one place, so that neither can drift. Instants are epoch ms. */
-import type { SendingAnswer } from './sendings.ts';
+import type { LoggedReason } from './logged.ts';
 import type { LeafEvidence } from '../conditions/evidence.ts';
 import type { CourseParts } from '../course/course.ts';
 import type { SenderSettings } from '../course/sender.ts';
@@ -7,49 +7,17 @@ import type { SourceName } from '../course/sources.ts';
 import type { DeliveryOutcome, MailTrouble } from '../nudges/delivery.ts';
 import type { MessageState } from '../nudges/message.ts';
 import type { ReplyKind } from '../nudges/reply.ts';
-import { WITHDRAWN_REASONS, type WithdrawnReason, type Decision, type Explained } from '../rounds/decide/decision.ts';
+import { type WithdrawnReason, type Decision } from '../rounds/decide/decision.ts';
 import type { CourseGuards } from '../rounds/decide/courseLimits.ts';
 import type { WithheldReason } from '../rounds/decide/limits.ts';
 import type { Standing } from '../rounds/decide/standing.ts';
 import type { Story } from '../lookout/story.ts';
-import type { Factor } from './access.ts';
-import type { AccessRole, Capability } from '../access/capabilities.ts';
 import type { RoundTotals } from '../rounds/whatIf/limitsEffect.ts';
-import type { TakenBy } from '../rounds/whatIf/reach.ts';
-import type { Recipient } from '../rounds/decide/recipients.ts';
-import type { Rule, RuleStatus } from '../rules/rule.ts';
+import type { RuleStatus } from '../rules/rule.ts';
 import type { Instant } from '../time/instant.ts';
 import type { TextResult, TextResults } from '../outcomes/textResults.ts';
 import type { Message } from '../wording/render.ts';
 import type { Copy, FileRef, LetterSettings, Variant, Wording } from '../wording/wording.ts';
-
-export interface SessionAnswer {
-  readonly account: {
-    readonly id: number;
-    readonly name: string;
-    readonly email: string;
-    /** Seconds that what they send by hand waits; 0 for none. */
-    readonly sendDelay: number;
-    /** Whether they keep the whole installation. */
-    readonly isAdministrator: boolean;
-  } | null;
-  /** The courses in which they have a part, and what they may in each. */
-  readonly courses: readonly {
-    readonly id: number;
-    readonly code: string;
-    readonly title: string;
-    readonly role: AccessRole;
-    readonly may: readonly Capability[];
-  }[];
-  /** What is still to be shown before somebody is signed in; not there where nothing is. */
-  readonly needs?: readonly Factor[];
-  /** Whether a second factor has to be set up before anything else. */
-  readonly mustSetFactor: boolean;
-  readonly demo: boolean;
-  readonly needsFirstAccount: boolean;
-  /** Whether the first account takes the code that the server printed. */
-  readonly needsFirstCode: boolean;
-}
 
 export interface CourseCard {
   readonly id: number;
@@ -244,147 +212,6 @@ export interface TermAnswer {
   readonly days: readonly TermDay[];
   readonly coming: readonly { readonly at: Instant; readonly rules: readonly string[] }[];
   readonly attention: number;
-}
-
-/** What one rule's part of a round came to. */
-export interface RoundSummary {
-  readonly at: Instant;
-  readonly trigger: RoundTrigger;
-  readonly version: number;
-  readonly matched: number;
-  readonly heard: number;
-  readonly held: number;
-  readonly withheld: number;
-  readonly withdrawn: number;
-  /** Rounds that fell while the machine was off and were made up for by this one. */
-  readonly missed: readonly Instant[];
-}
-export const ROUND_TRIGGERS = ['regular', 'ring', 'late'] as const;
-export type RoundTrigger = (typeof ROUND_TRIGGERS)[number];
-
-export interface RuleCard {
-  readonly rule: Rule;
-  readonly version: number;
-  readonly sentence: string;
-  readonly nextRoundAt: Instant | null;
-  readonly lastRound: RoundSummary | null;
-  /** Nudges to students that were sent, and alerts about students to others alone. */
-  readonly sentInAll: number;
-  readonly alertsInAll: number;
-  /** When it was put away; null for a rule of the list. */
-  readonly archivedAt: Instant | null;
-  /** Addresses outside the institution that got a yes. */
-  readonly outside: readonly string[];
-  /** What somebody drafted beside a rule that is on, and nobody has published yet. */
-  readonly drafted: { readonly rule: Rule; readonly by: string; readonly at: Instant } | null;
-}
-
-/** A rule as it stood at one version. */
-export interface RuleVersionAnswer {
-  readonly version: number;
-  readonly savedAt: Instant;
-  /** Null for what the course began with. */
-  readonly by: string | null;
-  readonly rule: Rule;
-  /** The code of the course that it was carried over from; of the first version alone. */
-  readonly carriedFrom: string | null;
-}
-
-/** One past round of a rule with everyone it decided about. */
-export interface PastRoundAnswer {
-  readonly id: number;
-  readonly round: RoundSummary;
-  readonly nudges: readonly {
-    readonly nudge: number;
-    readonly student: string;
-    readonly state: MessageState;
-    readonly reason: LoggedReason | null;
-    readonly step: number;
-    readonly evidence: readonly LeafEvidence[];
-  }[];
-  readonly withheld: readonly {
-    readonly student: string;
-    readonly reason: WithheldReason;
-    readonly step: number;
-    readonly evidence: readonly LeafEvidence[];
-    /** How many rounds of the spell it was refused in. */
-    readonly rounds: number;
-  }[];
-}
-export interface PastRoundLine extends RoundSummary {
-  readonly id: number;
-}
-
-/** A starter as it would be for this course now. */
-export interface StarterAnswer {
-  readonly id: string;
-  readonly sentence: string | null;
-  /** How many meet its condition now. */
-  readonly matching: number;
-  /** What the course lacks for it. */
-  readonly needs: string | null;
-}
-
-/** Why a message did not leave: what the second look found, or that mail was stopped and what waited was withdrawn. */
-export const LOGGED_REASONS = [...WITHDRAWN_REASONS, 'stopped'] as const;
-export type LoggedReason = (typeof LOGGED_REASONS)[number];
-
-/** Why a nudge was canceled, in words. */
-export const LOGGED_WORDS: Readonly<Record<LoggedReason, string>> = {
-  noLongerTrue: 'no longer matched when it was to leave',
-  ruleOff: 'the rule was turned off',
-  inactive: 'no longer in the course',
-  paused: 'paused by the student',
-  noAddress: 'no email address',
-  courseOver: 'the course is over',
-  stopped: 'mail was stopped',
-};
-
-export interface RuleChange {
-  readonly rule: RuleCard;
-  /** The status before, for undo. */
-  readonly before: RuleStatus;
-}
-
-export interface RenderedNudge {
-  readonly decision: Explained;
-  /** One message to each it writes to, in the step's order, as each would read it; of what limits hold back too. */
-  readonly messages: readonly RenderedMessage[];
-  /** What used up the message budget, where that is what holds it back. */
-  readonly taken: TakenBy | null;
-}
-
-export interface RenderedMessage {
-  readonly to: Recipient;
-  readonly message: Message;
-  /** Names of what goes with it. */
-  readonly files: readonly string[];
-  /** Which of the wording's texts; null where it has one. */
-  readonly text: number | null;
-  /** About how many students it is, where a step tells of all in one message; else null. */
-  readonly together: number | null;
-}
-
-export interface RehearsalAnswer {
-  readonly at: Instant;
-  readonly matching: number;
-  readonly nudges: readonly RenderedNudge[];
-}
-
-/** What a rule alone would have done from its first day until now. */
-export interface PastAnswer {
-  readonly from: Instant;
-  readonly rounds: number;
-  readonly nudges: number;
-  readonly students: number;
-  /** The most on one day. */
-  readonly busiest: number;
-}
-
-export interface RingAnswer {
-  readonly round: RoundSummary;
-  /** While its messages can be taken back; null where they left at once, or there were none. */
-  readonly sending: SendingAnswer | null;
 }
 
 export interface WordingAnswer extends Wording {

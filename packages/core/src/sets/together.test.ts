@@ -1,19 +1,9 @@
 import { describe, expect, test } from '@jest/globals';
-import { parseRule, type Rule } from '../rules/rule.ts';
+import type { Rule } from '../rules/rule.ts';
+import { ruleOf } from '../testing/build.ts';
 import { mergeDraft } from './together.ts';
 
-const parsed = parseRule({
-  id: 'away',
-  name: 'Away',
-  status: 'on',
-  audience: { roles: ['student'] },
-  when: { measure: 'daysSinceVisit', is: '>=', value: 5 },
-  rhythm: { start: '2026-08-31T09:30', rrule: 'FREQ=DAILY' },
-  repeat: { perSpell: 1 },
-  steps: [{ deliver: 'send', to: ['student'], wording: 'gentle' }],
-});
-if (!parsed.ok) throw new Error('The rule of this test does not fit');
-const base: Rule = parsed.value;
+const base = ruleOf();
 
 describe('two people change one rule', () => {
   test('what does not collide is merged, whoever saved first', () => {

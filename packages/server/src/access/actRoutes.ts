@@ -2,7 +2,7 @@
 import type { Actor } from '@zest-bell/core/access';
 import { contract, endpoints, SENT } from '@zest-bell/core/contract';
 import { rowsOf } from '../platform/database/query.ts';
-import type { ActLine, ActsAnswer } from '@zest-bell/core/exchange';
+import { aboutWords, type ActLine, type ActsAnswer } from '@zest-bell/core/exchange';
 import { csvText, dateTime, text } from '@zest-bell/core/exports';
 import type { FilterQuery } from '@mikro-orm/core';
 import type { Em } from '../platform/database/orm.ts';
@@ -23,22 +23,35 @@ interface Wanted {
   readonly limit: number;
 }
 
-async function actsOf(em: Em, wanted: Wanted, titlesOf: AccountOptions['titlesOf']): Promise<ActsAnswer> {
-  const name = await actorNames(em);
-  const ofCourse: FilterQuery<ActRow> = wanted.course === null ? {} : { course: wanted.course };
+/** Everybody who stands in a log, by the name of today: to choose from, and to find by. */
+async function peopleOf(em: Em, course: number | null): Promise<ReadonlyMap<Actor, string>> {
   const distinct = em.getKnex()('act').distinct('by');
-  if (wanted.course !== null) void distinct.where('course', wanted.course);
+  if (course !== null) void distinct.where({ course });
   const actors = (await rowsOf<{ by: Actor }>(em, distinct)).map((r) => r.by);
-  const people = new Map(actors.map((actor) => [actor, name(actor)]));
+  const name = await actorNames(em, actors);
+  return new Map(actors.map((actor) => [actor, name(actor)]));
+}
+
+async function actsOf(em: Em, wanted: Wanted, titlesOf: AccountOptions['titlesOf']): Promise<ActsAnswer> {
+  const ofCourse: FilterQuery<ActRow> = wanted.course === null ? {} : { course: wanted.course };
+  // Further pages show the same people: they are looked for where somebody chooses, or one of them was chosen.
+  const asksFor = wanted.after === undefined || wanted.by !== undefined;
+  const people = asksFor ? await peopleOf(em, wanted.course) : new Map<Actor, string>();
   const where: FilterQuery<ActRow> = {
     ...ofCourse,
     ...(wanted.after === undefined ? {} : { id: { $lt: wanted.after } }),
     ...(wanted.act === undefined ? {} : { act: wanted.act.includes('.') ? wanted.act : { $like: `${wanted.act}.%` } }),
-    ...(wanted.by === undefined ? {} : { by: { $in: actors.filter((a) => people.get(a) === wanted.by) } }),
+    ...(wanted.by === undefined
+      ? {}
+      : { by: { $in: [...people].filter(([, name]) => name === wanted.by).map(([actor]) => actor) } }),
   };
   const order = { orderBy: { id: 'desc' }, limit: wanted.limit + 1, disableIdentityMap: true } as const;
   const rows = await em.find(ActRow, where, order);
   const page = rows.slice(0, wanted.limit);
+  const name = await actorNames(
+    em,
+    page.map((r) => r.by),
+  );
   const titles =
     wanted.course === null
       ? new Map((await titlesOf(em, [...new Set(page.flatMap((r) => r.course ?? []))])).map((c) => [c.id, c.code]))
@@ -47,7 +60,7 @@ async function actsOf(em: Em, wanted: Wanted, titlesOf: AccountOptions['titlesOf
     acts: page.map((row): ActLine => {
       const { id, at, act, about, from } = row;
       const course = titles.get(row.course ?? 0) ?? null;
-      return { id, at, by: people.get(row.by) ?? name(row.by), act, says: SAYS.get(act) ?? act, about, from, course };
+      return { id, at, by: name(row.by), act, says: SAYS.get(act) ?? act, about, from, course };
     }),
     next: rows.length > wanted.limit ? page.at(-1)!.id : null,
     people: [...new Set(people.values())].sort(),
@@ -61,11 +74,6 @@ const actsTable = (acts: readonly ActLine[]): string =>
     columns: [dateTime('When'), text('Who'), text('What'), text('About'), text('From')],
     rows: acts.map(({ at, by, says, about, from }) => [at, by, says, aboutWords(about), from]),
   });
-
-const aboutWords = (about: ActLine['about']): string =>
-  Object.entries(about)
-    .map(([kind, id]) => `${kind} ${id}`)
-    .join(', ');
 
 export function actRoutes(door: Door, { reading }: AccountServices, { titlesOf }: AccountOptions): void {
   door.on(contract.people.acts, ({ course, query }) => actsOf(reading.em.fork(), { ...query, course }, titlesOf));

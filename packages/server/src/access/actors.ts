@@ -6,19 +6,40 @@ import { Account, TokenRow } from './entity.ts';
 /** Nobody is called nothing. */
 export type ActorName = (actor: Actor | null | undefined) => string;
 
-export async function actorNames(em: Em): Promise<ActorName> {
-  const accounts = await em.find(Account, {}, { fields: ['id', 'name'], disableIdentityMap: true });
-  const tokens = await em.find(TokenRow, {}, { fields: ['id', 'name', 'madeBy'], disableIdentityMap: true });
-  const names = new Map(accounts.map((a) => [a.id, a.name]));
-  const accountName = (id: number | null | undefined) => names.get(id ?? 0) ?? 'somebody who has no account any more';
-  const ofTokens = new Map(
-    tokens.map((t) => [t.id, t.madeBy == null ? `token ${t.name}` : `token ${t.name} of ${accountName(t.madeBy)}`]),
+/** Reads who they are, and nobody else: nothing where there is none. */
+export async function actorNames(em: Em, actors: Iterable<Actor | null | undefined>): Promise<ActorName> {
+  const refs = [...new Set(actors)].flatMap((actor) => (actor == null ? [] : [refOf(actor)]));
+  const tokens = await tokensOf(
+    em,
+    refs.flatMap((r) => ('token' in r ? [r.token] : [])),
   );
+  const accounts = [
+    ...refs.flatMap((r) => ('account' in r ? [r.account] : [])),
+    ...[...tokens.values()].flatMap((t) => t.madeBy ?? []),
+  ];
+  const names = await accountNames(em, accounts);
+  const nameOf = (account: number) => names.get(account) ?? 'somebody who has no account any more';
   return (actor) => {
     if (actor == null) return '';
     const ref = refOf(actor);
-    if ('account' in ref) return accountName(ref.account);
-    if ('token' in ref) return ofTokens.get(ref.token) ?? 'a token that is gone';
-    return ref.words;
+    if ('words' in ref) return ref.words;
+    if ('account' in ref) return nameOf(ref.account);
+    const token = tokens.get(ref.token);
+    if (!token) return 'a token that is gone';
+    return token.madeBy == null ? `token ${token.name}` : `token ${token.name} of ${nameOf(token.madeBy)}`;
   };
+}
+
+async function tokensOf(em: Em, ids: readonly number[]): Promise<Map<number, Pick<TokenRow, 'name' | 'madeBy'>>> {
+  if (ids.length === 0) return new Map();
+  const fields = ['id', 'name', 'madeBy'] as const;
+  const rows = await em.find(TokenRow, { id: { $in: [...ids] } }, { fields, disableIdentityMap: true });
+  return new Map(rows.map((t) => [t.id, t]));
+}
+
+async function accountNames(em: Em, ids: readonly number[]): Promise<Map<number, string>> {
+  if (ids.length === 0) return new Map();
+  const fields = ['id', 'name'] as const;
+  const rows = await em.find(Account, { id: { $in: [...new Set(ids)] } }, { fields, disableIdentityMap: true });
+  return new Map(rows.map((a) => [a.id, a.name]));
 }

@@ -1,17 +1,20 @@
 /** The log of acts: who did what, when and from where. What only reads is not in it, what takes data away is. */
 import type { Actor } from '@zest-bell/core/access';
 import { contract, endpoints, type AnyEndpoint, type NamedEndpoint } from '@zest-bell/core/contract';
-import type { Orm } from '../platform/database/orm.ts';
+import type { Orm, Tx } from '../platform/database/orm.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
 import { ActRow } from './entity.ts';
 
 const NAMES: ReadonlyMap<AnyEndpoint, NamedEndpoint> = new Map(endpoints.map((e) => [e.endpoint, e]));
-/** They begin a file that leaves, though they change nothing. */
-const TAKES_AWAY = new Set<AnyEndpoint>([contract.exports.start, contract.exports.rules, contract.exports.file]);
+/** They take data away, though they change nothing; and leaving, which needs no more than any access. */
+const ALSO = new Set<AnyEndpoint>([
+  ...[contract.exports.start, contract.exports.rules, contract.exports.file],
+  ...[contract.erasure.data, contract.people.actsFile, contract.people.leave],
+]);
 
 /** What a platform tells all day is told of by its source. */
 export const isAct = (endpoint: AnyEndpoint): boolean =>
-  TAKES_AWAY.has(endpoint) ||
+  ALSO.has(endpoint) ||
   (endpoint.method !== 'GET' && !['course.read', 'counts.read', 'key', 'open'].includes(endpoint.needs));
 
 /** As the log names a request. */
@@ -28,8 +31,11 @@ export interface Act {
   readonly from: string;
 }
 
-export const keepAct = (orm: Orm, act: Act, now = Date.now()): Promise<void> =>
+/** Within a transaction of whoever did it. */
+export const noteAct = (tx: Tx, act: Act, now = Date.now()): ActRow => tx.create(ActRow, { ...act, at: now });
+
+export const keepAct = (orm: Orm, act: Act): Promise<void> =>
   inTransaction(orm, async (tx) => {
-    tx.create(ActRow, { ...act, at: now });
+    noteAct(tx, act);
     await tx.flush();
   });

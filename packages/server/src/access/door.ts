@@ -13,7 +13,6 @@ import { actOf, isAct, keepAct } from './acts.ts';
 import { Account } from './entity.ts';
 import { idOf } from './asking.ts';
 import { partIn } from './mine.ts';
-import { seen } from './sessions.ts';
 import { basicPasswordOf, bearerOf, tokenOf, used } from './tokens.ts';
 
 export interface Call<E> extends Asked<E> {
@@ -78,11 +77,13 @@ export class Door {
   private readonly options: DoorOptions;
   private readonly sameSite: RequestHandler;
   private readonly limit: RequestHandler;
-  private readonly noting = new Set<string>();
 
   constructor(options: DoorOptions) {
     this.options = options;
-    this.sameSite = sameSiteOnly(options.publicUrl ?? null);
+    const sameSite = sameSiteOnly(options.publicUrl ?? null);
+    // A token is no cookie: no page of another site can make a browser send it.
+    this.sameSite = (req, res, next) =>
+      (res.locals['asking'] as Asking | undefined)?.token ? next() : sameSite(req, res, next);
     this.limit = rateLimit({
       windowMs: 60_000,
       limit: options.mostAMinute ?? MOST_A_MINUTE,
@@ -154,19 +155,8 @@ export class Door {
       // Who has to set up a second factor can do that, and nothing else.
       if (!asking.token && req.session.mustSetFactor && !OF_ACCOUNT.has(endpoint)) throw new AppError('factorNeeded');
       res.locals['asking'] = asking;
-      // A token is no cookie: no page of another site can send it.
-      if (asking.token) delete req.headers.cookie;
       next();
     };
-  }
-
-  /** What nobody waits for: a request that reads is answered while others write. One of a kind at a time. */
-  private note(key: string, work: () => Promise<void>): void {
-    if (this.noting.has(key)) return;
-    this.noting.add(key);
-    void work()
-      .catch((error: unknown) => this.options.onLost?.(error))
-      .finally(() => this.noting.delete(key));
   }
 
   /** Where a token is sent, a session counts for nothing. */
@@ -176,7 +166,7 @@ export class Door {
       const secret = bearerOf(req) ?? (needs === 'key' ? basicPasswordOf(req) : null);
       const row = secret === null ? null : await tokenOf(em, secret);
       if (!row) return null;
-      this.note(`token ${row.id}`, () => used(this.options.orm, row));
+      used(this.options.orm, row);
       return {
         ...{ account: row.madeBy ?? 0, actor: tokenActor(row.id), key: `token ${row.id}`, isAdministrator: false },
         token: { course: row.course, may: new Set(row.capabilities) },
@@ -185,7 +175,6 @@ export class Door {
     const { account } = req.session;
     const row = account === undefined ? null : await em.findOne(Account, { id: account });
     if (!row) return null;
-    this.note(req.sessionID, () => seen(this.options.orm, this.options.reading, req.sessionID));
     const { id, isAdministrator } = row;
     return { account: id, actor: accountActor(id), key: `account ${id}`, isAdministrator, token: null };
   }

@@ -65,6 +65,8 @@ export const CourseAccessRow = defineEntity({
 });
 export type CourseAccessRow = InferEntity<typeof CourseAccessRow>;
 
+export const FEEDS = ['activity', 'statements'] as const;
+
 /** What opens a course to a program: shown once, kept as a hash. */
 export const TokenRow = defineEntity({
   name: 'TokenRow',
@@ -76,6 +78,8 @@ export const TokenRow = defineEntity({
     /** SHA-256. */
     hash: p.string().unique(),
     capabilities: p.json<readonly Capability[]>(),
+    /** What a platform tells with it, of those that the course’s data page makes; null for all others. */
+    feeds: oneOf(FEEDS).nullable(),
     /** Null for those that were there before anybody could make one. */
     madeBy: p.integer().nullable(),
     /** By the real clock, like all of a token. */

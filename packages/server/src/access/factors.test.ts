@@ -84,6 +84,8 @@ describe('with codes of an app', () => {
     }
     await em.flush();
     expect(problemOf(await show(late.agent, { code: codeOf(secret) }))).toEqual([401, 'signInNeeded']);
+    // It begins with the password again, and the screen is told so.
+    expect((await late.agent.get('/api/v1/session')).body).not.toHaveProperty('needs');
   });
 
   test('a lost phone is made up for by recovery codes, each once, whatever their case', async () => {

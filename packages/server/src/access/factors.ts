@@ -14,7 +14,7 @@ import { AppError } from '../platform/http/errors.ts';
 import type { Em, Tx } from '../platform/database/orm.ts';
 import type { Seal } from '../platform/process/seal.ts';
 import { Account, PasskeyRow, RecoveryRow } from './entity.ts';
-import { tokenHash } from './tokens.ts';
+import { hashOf } from './secrets.ts';
 
 export const RECOVERY_CODES = 10;
 const PERIOD = 30;
@@ -53,7 +53,7 @@ const plainCode = (code: string): string => code.toLowerCase().replace(/[^a-z0-9
 
 /** Takes a recovery code, which works once. Throws `wrongCode`. */
 export async function takeRecoveryCode(tx: Tx, account: number, code: string): Promise<void> {
-  if ((await tx.nativeDelete(RecoveryRow, { account, hash: tokenHash(plainCode(code)) })) === 0)
+  if ((await tx.nativeDelete(RecoveryRow, { account, hash: hashOf(plainCode(code)) })) === 0)
     throw new AppError('wrongCode');
 }
 
@@ -64,7 +64,7 @@ export async function newRecoveryCodes(tx: Tx, account: number): Promise<string[
   const letter = () => letters[randomBytes(1)[0]! % letters.length]!;
   const codes = Array.from({ length: RECOVERY_CODES }, () => Array.from({ length: 16 }, letter).join(''));
   await tx.nativeDelete(RecoveryRow, { account });
-  for (const code of codes) tx.create(RecoveryRow, { account, hash: tokenHash(code) });
+  for (const code of codes) tx.create(RecoveryRow, { account, hash: hashOf(code) });
   await tx.flush();
   return codes.map((code) => code.match(/.{4}/g)!.join('-'));
 }

@@ -1,10 +1,9 @@
 /** Links that work once and end: of invitations and of forgotten passwords. They go by the real clock, and lead to the installation's own address. */
-import { randomBytes } from 'node:crypto';
 import { DAY, HOUR, type Instant } from '@zest-bell/core/time';
 import { AppError } from '../platform/http/errors.ts';
 import type { Em, Tx } from '../platform/database/orm.ts';
 import { LinkRow } from './entity.ts';
-import { tokenHash } from './tokens.ts';
+import { hashOf, newSecret } from './secrets.ts';
 
 export const WORKS_FOR = { invitation: 7 * DAY, password: HOUR } as const;
 type Kind = keyof typeof WORKS_FOR;
@@ -15,15 +14,15 @@ export const linkOf = (base: string, kind: Kind, secret: string): string => `${b
 
 /** Makes one, and gives its secret, which is not kept. */
 export async function makeLink(tx: Tx, kind: Kind, what: What, now: Instant = Date.now()) {
-  const secret = randomBytes(24).toString('base64url');
-  const row = tx.create(LinkRow, { kind, ...what, hash: tokenHash(secret), at: now, endsAt: now + WORKS_FOR[kind] });
+  const secret = newSecret();
+  const row = tx.create(LinkRow, { kind, ...what, hash: hashOf(secret), at: now, endsAt: now + WORKS_FOR[kind] });
   await tx.flush();
   return { id: row.id, secret };
 }
 
 /** Throws `linkUnknown` for one that never was, `linkUsed` for one that works no more. */
 export async function openLink(em: Em, kind: Kind, secret: string, now: Instant = Date.now()): Promise<LinkRow> {
-  const row = await em.findOne(LinkRow, { kind, hash: tokenHash(secret) });
+  const row = await em.findOne(LinkRow, { kind, hash: hashOf(secret) });
   if (!row) throw new AppError('linkUnknown');
   if (row.usedAt != null || row.endsAt <= now) throw new AppError('linkUsed');
   return row;

@@ -7,7 +7,7 @@ import { DAY, HOUR } from '@zest-bell/core/time';
 import { openSmtp, type TestSmtp } from '../testing/smtp.ts';
 import { openStage, PASSWORD, TOKEN, type Agent, type TestStage } from '../testing/stage.ts';
 import { Access, Account, LinkRow, TokenRow } from './entity.ts';
-import { tokenHash } from './tokens.ts';
+import { hashOf } from './secrets.ts';
 
 const BASE = 'https://bell.college.example';
 const COURSE = '/api/v1/courses/1';
@@ -252,7 +252,7 @@ describe('a token', () => {
     const { id, secret } = await make(['data.write']);
     const row = await stage.orm.em.fork().findOneOrFail(TokenRow, { id });
     expect(JSON.stringify(row)).not.toContain(secret);
-    expect(row.hash).toBe(tokenHash(secret));
+    expect(row.hash).toBe(hashOf(secret));
     for (const c of ['access.write', 'tokens.write', 'data.erase'])
       await ada
         .post(`${COURSE}/tokens`)

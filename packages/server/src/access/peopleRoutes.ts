@@ -1,11 +1,12 @@
 /** Who has access to a course: roles, invitations, and leaving. */
 import { contract } from '@zest-bell/core/contract';
-import type { AccessRole } from '@zest-bell/core/access';
+import { accountActor } from '@zest-bell/core/access';
 import { DAY } from '@zest-bell/core/time';
 import { AppError } from '../platform/http/errors.ts';
 import type { Em, Tx } from '../platform/database/orm.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
 import { sendAccountMail } from './accountMail.ts';
+import { actOf, noteAct } from './acts.ts';
 import { actorNames } from './actors.ts';
 import { idOf } from './asking.ts';
 import { mustNotBeCommon } from './commonPasswords.ts';
@@ -18,13 +19,6 @@ import { endTokensOf } from './tokens.ts';
 
 /** Invitations of one course that nobody has accepted yet. */
 const MOST_OPEN = 200;
-const ROLE_WORDS: Readonly<Record<AccessRole, string>> = {
-  owner: 'an owner',
-  'co-instructor': 'a co-instructor',
-  assistant: 'an assistant',
-  observer: 'an observer',
-};
-
 export function peopleRoutes(door: Door, services: AccountServices, options: AccountOptions): void {
   const { orm, reading, linkBase } = services;
   const answer = answering(services, options);
@@ -66,14 +60,14 @@ export function peopleRoutes(door: Door, services: AccountServices, options: Acc
       // The one before to the same address works no more.
       await tx.nativeUpdate(LinkRow, { ...open, email }, { usedAt: now });
       const made = await makeLink(tx, 'invitation', { email, course, role, by: actor });
-      return { ...made, by: (await actorNames(tx))(actor) };
+      return { ...made, by: (await actorNames(tx, [actor]))(actor) };
     });
     const [title] = await options.titlesOf(reading.em.fork(), [course]);
     const link = linkOf(base, 'invitation', secret);
     const mailed = await sendAccountMail(services, {
       to: { name: '', address: email },
       subject: `${by} invites you to ${title!.code} in Zest Bell`,
-      text: `${by} invites you to be ${ROLE_WORDS[role]} of ${title!.code} ${title!.title} in Zest Bell. To accept, open this link within ${WORKS_FOR.invitation / DAY} days:\n\n${link}\n\nThe link works once, and for this address alone.`,
+      text: `${by} invites you to ${title!.code} ${title!.title} in Zest Bell. Your role there: ${role}. To accept, open this link within ${WORKS_FOR.invitation / DAY} days:\n\n${link}\n\nThe link works once, and for this address alone.`,
     });
     return { id, mailed, link };
   });
@@ -93,7 +87,7 @@ export function peopleRoutes(door: Door, services: AccountServices, options: Acc
       const [title] = await options.titlesOf(em, [course!]);
       if (!title) throw new AppError('linkUsed');
       const hasAccount = (await em.count(Account, { email })) > 0;
-      return { email, role: role!, by: (await actorNames(em))(by), course: title, hasAccount, endsAt };
+      return { email, role: role!, by: (await actorNames(em, [by]))(by), course: title, hasAccount, endsAt };
     },
     limit,
   );
@@ -122,6 +116,8 @@ export function peopleRoutes(door: Door, services: AccountServices, options: Acc
         // Who has access already keeps what they have.
         if ((await tx.count(Access, { account: row.id, course: course! })) === 0)
           tx.create(Access, { account: row.id, course: course!, role: role! });
+        const act = { course: course!, by: accountActor(row.id), about: {}, from: req.ip ?? '' };
+        noteAct(tx, { ...act, act: actOf(contract.people.accept) });
         await tx.flush();
         return { made: known ? null : row };
       });

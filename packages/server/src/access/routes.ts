@@ -11,9 +11,9 @@ import { mustNotBeCommon } from './commonPasswords.ts';
 import type { Door } from './door.ts';
 import { Account, LinkRow, SessionRow } from './entity.ts';
 import { factorRoutes } from './factorRoutes.ts';
-import { linkOf, makeLink, useLink } from './links.ts';
+import { linkOf, makeLink, openLink, useLink } from './links.ts';
 import { hashPassword, passwordFits } from './passwords.ts';
-import { hashed } from './sessions.ts';
+import { hashOf } from './secrets.ts';
 import { answering, limitOf, signInWith, type AccountOptions, type AccountServices } from './signedIn.ts';
 import { begin } from './signing.ts';
 import { countTry, mayTry } from './tries.ts';
@@ -111,7 +111,7 @@ export function accountRoutes(door: Door, services: AccountServices, options: Ac
   door.on(contract.access.sessions, async ({ account, req }) => {
     const own = { account, expiresAt: { $gt: Date.now() } };
     const rows = await orm.em.fork().find(SessionRow, own, { orderBy: { seenAt: 'desc' }, limit: 100 });
-    const here = hashed(req.sessionID);
+    const here = hashOf(req.sessionID);
     return rows.map(({ id, since, seenAt, from, browser }) => ({
       ...{ id, since, seenAt, from, browser, isThis: id === here },
     }));
@@ -190,12 +190,15 @@ function forgottenRoutes(door: Door, services: AccountServices): void {
   door.on(
     contract.access.newPassword,
     async ({ body: { secret, password } }) => {
+      const { email } = await openLink(orm.em.fork(), 'password', secret);
+      mustNotBeCommon(password, email);
+      // Hashed before anything is locked.
+      const passwordHash = await hashPassword(password);
       await inTransaction(orm, async (tx) => {
-        const { email } = await useLink(tx, 'password', secret);
-        mustNotBeCommon(password, email);
+        await useLink(tx, 'password', secret);
         const row = await tx.findOne(Account, { email });
         if (!row) throw new AppError('linkUsed');
-        row.passwordHash = await hashPassword(password);
+        row.passwordHash = passwordHash;
         await tx.flush();
         await tx.nativeDelete(SessionRow, { account: row.id });
       });

@@ -1,16 +1,15 @@
 /** Sessions in the database, so that a restart signs nobody out. Ids are stored as hashes. */
-import { createHash } from 'node:crypto';
 import { MINUTE } from '@zest-bell/core/time';
 import session from 'express-session';
 import type { RequestHandler } from 'express';
 import type { Orm } from '../platform/database/orm.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
 import { SESSION_COOKIE } from '../platform/http/http.ts';
+import { beside } from '../platform/work/beside.ts';
 import { SessionRow } from './entity.ts';
+import { hashOf } from './secrets.ts';
 
 const LIFETIME = 12 * 3_600_000;
-/** As a session is named where it is kept. */
-export const hashed = (id: string) => createHash('sha256').update(id).digest('hex');
 
 class DatabaseStore extends session.Store {
   private readonly orm: Orm;
@@ -26,18 +25,27 @@ class DatabaseStore extends session.Store {
   override get(id: string, done: (error: unknown, data?: session.SessionData | null) => void): void {
     void this.reading.em
       .fork()
-      .findOne(SessionRow, { id: hashed(id) })
-      .then((row) =>
-        done(null, row && row.expiresAt > Date.now() ? (JSON.parse(row.data) as session.SessionData) : null),
-      )
+      .findOne(SessionRow, { id: hashOf(id) })
+      .then((row) => {
+        if (row) this.seen(row);
+        done(null, row && row.expiresAt > Date.now() ? (JSON.parse(row.data) as session.SessionData) : null);
+      })
       .catch((error: unknown) => done(error));
+  }
+
+  /** To the minute, and no request waits for it. */
+  private seen({ id, seenAt }: SessionRow, now = Date.now()): void {
+    if (now - seenAt < MINUTE) return;
+    beside(this.orm, `session ${id}`, () =>
+      inTransaction(this.orm, (tx) => tx.nativeUpdate(SessionRow, { id }, { seenAt: now })),
+    );
   }
 
   override set(id: string, data: session.SessionData, done?: (error?: unknown) => void): void {
     const now = Date.now();
     const { account = null, since = now, from = '', browser = '' } = data;
     const row = {
-      ...{ id: hashed(id), data: JSON.stringify(data), account, since, from, browser },
+      ...{ id: hashOf(id), data: JSON.stringify(data), account, since, from, browser },
       ...{ seenAt: now, expiresAt: now + LIFETIME },
     };
     inTransaction(this.orm, (em) => em.upsert(SessionRow, row))
@@ -46,18 +54,11 @@ class DatabaseStore extends session.Store {
   }
 
   override destroy(id: string, done?: (error?: unknown) => void): void {
-    const gone = { $or: [{ id: hashed(id) }, { expiresAt: { $lt: Date.now() } }] };
+    const gone = { $or: [{ id: hashOf(id) }, { expiresAt: { $lt: Date.now() } }] };
     inTransaction(this.orm, (em) => em.nativeDelete(SessionRow, gone))
       .then(() => done?.())
       .catch((error: unknown) => done?.(error));
   }
-}
-
-/** A browser was seen again; to the minute, so that reading writes nothing. */
-export async function seen(orm: Orm, reading: Orm, id: string, now = Date.now()): Promise<void> {
-  const long = { id: hashed(id), seenAt: { $lt: now - MINUTE } };
-  if ((await reading.em.fork().count(SessionRow, long)) > 0)
-    await inTransaction(orm, (tx) => tx.nativeUpdate(SessionRow, long, { seenAt: now }));
 }
 
 /** Removes sessions that are over. */

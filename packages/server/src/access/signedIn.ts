@@ -9,7 +9,7 @@ import { Account } from './entity.ts';
 import { factorsOf } from './factors.ts';
 import { installationOf } from './installation.ts';
 import { listOf, partsFor, type Part } from './mine.ts';
-import { begin, beginHalf } from './signing.ts';
+import { begin, beginHalf, openHalf } from './signing.ts';
 
 export interface CourseTitle {
   readonly id: number;
@@ -72,7 +72,8 @@ export function answering(
     const row = session.account === undefined ? null : await em.findOne(Account, { id: session.account });
     const parts = row ? await partsFor(em, row.id) : new Map<number, Part>();
     const titles = await titlesOf(em, [...parts.keys()]);
-    const half = session.half && (await em.findOne(Account, { id: session.half.account }));
+    const open = openHalf(session);
+    const half = open && (await em.findOne(Account, { id: open.account }));
     return {
       account: row && sessionAccount(row),
       courses: titles.map((c) => ({ ...c, role: parts.get(c.id)!.role, may: listOf(parts.get(c.id)!) })),

@@ -1,6 +1,7 @@
 /** A browser that is signed in, or half of it: what its session holds, and how it comes to hold it. */
 import { promisify } from 'node:util';
 import type { Request } from 'express';
+import type { SessionData } from 'express-session';
 import { AppError } from '../platform/http/errors.ts';
 
 /** How long after a password was typed one need not type it again, in ms. */
@@ -52,10 +53,13 @@ export async function beginHalf(req: Request, account: number): Promise<void> {
   await keep(req);
 }
 
-/** Throws `signInNeeded` where nobody is half signed in, or no longer. */
-export function halfOf(req: Request, now = Date.now()) {
-  const { half } = req.session;
-  if (!half || half.until <= now) throw new AppError('signInNeeded');
+/** Who has shown their password and may still show the rest; null where nobody has, or no longer. */
+export const openHalf = ({ half }: Partial<SessionData>, now = Date.now()) => (half && half.until > now ? half : null);
+
+/** The same; throws `signInNeeded` in place of null. */
+export function halfOf(req: Request) {
+  const half = openHalf(req.session);
+  if (!half) throw new AppError('signInNeeded');
   return half;
 }
 

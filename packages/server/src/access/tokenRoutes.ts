@@ -18,8 +18,9 @@ export function tokenRoutes(door: Door, { orm, reading }: AccountServices): void
   door.on(contract.people.tokens, async ({ course }) => {
     const em = reading.em.fork();
     const rows = await em.find(TokenRow, { course }, { orderBy: { id: 'desc' }, limit: 200 });
-    const name = await actorNames(em);
-    return rows.map((row) => lineOf(row, row.madeBy == null ? '' : name(accountActor(row.madeBy)), Date.now()));
+    const maker = ({ madeBy }: TokenRow) => (madeBy == null ? null : accountActor(madeBy));
+    const name = await actorNames(em, rows.map(maker));
+    return rows.map((row) => lineOf(row, name(maker(row)), Date.now()));
   });
 
   door.on(contract.people.makeToken, async ({ course, account, body: { name, capabilities, endsOn } }) => {

@@ -1,16 +1,16 @@
 /** Tokens of a course: how a program comes in. They are kept as hashes, and go by the real clock. */
-import { createHash, randomBytes } from 'node:crypto';
 import type { Capability } from '@zest-bell/core/access';
 import { MINUTE } from '@zest-bell/core/time';
 import type { Request } from 'express';
 import type { Em, Orm, Tx } from '../platform/database/orm.ts';
+import { hashOf, newSecret } from './secrets.ts';
+import { beside } from '../platform/work/beside.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
-import { TokenRow } from './entity.ts';
+import { type FEEDS, TokenRow } from './entity.ts';
 
-export const tokenHash = (token: string): string => createHash('sha256').update(token).digest('hex');
-
-/** What a course's own data page makes and replaces, by name. */
-export const FEED_TOKENS = { activity: 'Activity', statements: 'Statements' } as const;
+type Feed = (typeof FEEDS)[number];
+/** What those are called that a course's own data page makes and replaces. */
+const FEED_NAMES: Readonly<Record<Feed, string>> = { activity: 'Activity', statements: 'Statements' };
 const MAY_FEED: readonly Capability[] = ['data.write'];
 
 /** The secret in a header `Authorization`: a bearer token (RFC 6750, 2.1), or the password of a name (RFC 7617). */
@@ -27,14 +27,14 @@ export function basicPasswordOf(req: Request): string | null {
 
 /** Null for one that never was, has ended or was revoked. */
 export async function tokenOf(em: Em, secret: string, now = Date.now()): Promise<TokenRow | null> {
-  const row = await em.findOne(TokenRow, { hash: tokenHash(secret), revokedAt: null }, { disableIdentityMap: true });
+  const row = await em.findOne(TokenRow, { hash: hashOf(secret), revokedAt: null }, { disableIdentityMap: true });
   return row && (row.endsAt == null || row.endsAt > now) ? row : null;
 }
 
-/** When it was last used, to the minute: a program that asks often writes no more than that. */
-export async function used(orm: Orm, token: TokenRow, now = Date.now()): Promise<void> {
-  if (token.usedAt != null && now - token.usedAt < MINUTE) return;
-  await inTransaction(orm, (tx) => tx.nativeUpdate(TokenRow, { id: token.id }, { usedAt: now }));
+/** When it was last used, to the minute; no request waits for it. */
+export function used(orm: Orm, { id, usedAt }: TokenRow, now = Date.now()): void {
+  if (usedAt != null && now - usedAt < MINUTE) return;
+  beside(orm, `token ${id}`, () => inTransaction(orm, (tx) => tx.nativeUpdate(TokenRow, { id }, { usedAt: now })));
 }
 
 export interface NewToken {
@@ -43,30 +43,30 @@ export interface NewToken {
   readonly capabilities: readonly Capability[];
   readonly madeBy: number | null;
   readonly endsAt?: number | null;
+  readonly feeds?: Feed;
 }
 
 /** Makes one, and gives its secret, which is not kept. */
 export async function makeToken(tx: Tx, token: NewToken): Promise<{ id: number; secret: string }> {
-  const secret = randomBytes(24).toString('base64url');
-  const row = tx.create(TokenRow, { ...token, hash: tokenHash(secret), madeAt: Date.now() });
+  const secret = newSecret();
+  const row = tx.create(TokenRow, { ...token, hash: hashOf(secret), madeAt: Date.now() });
   await tx.flush();
   return { id: row.id, secret };
 }
 
 /** The one with which a platform feeds a course, in place of the one before. */
-export async function replaceFeedToken(tx: Tx, course: number, of: keyof typeof FEED_TOKENS, madeBy: number) {
-  const name = FEED_TOKENS[of];
-  await tx.nativeUpdate(TokenRow, { course, name, revokedAt: null }, { revokedAt: Date.now() });
-  return makeToken(tx, { course, name, capabilities: MAY_FEED, madeBy });
+export async function replaceFeedToken(tx: Tx, course: number, feeds: Feed, madeBy: number) {
+  await tx.nativeUpdate(TokenRow, { course, feeds, revokedAt: null }, { revokedAt: Date.now() });
+  return makeToken(tx, { course, name: FEED_NAMES[feeds], capabilities: MAY_FEED, madeBy, feeds });
 }
 
-export const hasFeedToken = async (em: Em, course: number, of: keyof typeof FEED_TOKENS): Promise<boolean> =>
-  (await em.count(TokenRow, { course, name: FEED_TOKENS[of], revokedAt: null })) > 0;
+export const hasFeedToken = async (em: Em, course: number, feeds: Feed): Promise<boolean> =>
+  (await em.count(TokenRow, { course, feeds, revokedAt: null })) > 0;
 
 /** One whose secret is known already. */
 export const keepFeedToken = (tx: Tx, course: number, hash: string) =>
   tx.create(TokenRow, {
-    ...{ course, hash, name: FEED_TOKENS.activity, capabilities: MAY_FEED },
+    ...{ course, hash, name: FEED_NAMES.activity, capabilities: MAY_FEED, feeds: 'activity' },
     ...{ madeBy: null, madeAt: Date.now() },
   });
 

@@ -15,7 +15,7 @@ import { parseRule, type Rule } from '@zest-bell/core/rules';
 import type { CourseGuards } from '@zest-bell/core/rounds';
 import { Access, Account } from '../access/entity.ts';
 import { hash as argon2 } from '@node-rs/argon2';
-import { tokenHash } from '../access/tokens.ts';
+import { hashOf } from '../access/secrets.ts';
 import { LiveCourses } from '../course/activity/live.ts';
 import { insertCourse } from '../course/repository.ts';
 import { makeDispatcher } from '../dispatching.ts';
@@ -255,7 +255,7 @@ async function setUp(orm: Orm, setting: Setting, now: number): Promise<void> {
     const guards = setting.guards ?? { askAbove: 1, staleHours: null };
     const id = await insertCourse(asTx(em), parts, {
       sender: { ...SENDER, ...(setting.answers ? { answers: setting.answers } : {}) },
-      tokenHash: tokenHash(TOKEN),
+      tokenHash: hashOf(TOKEN),
       guards,
     });
     await em.flush();

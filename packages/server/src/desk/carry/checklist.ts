@@ -17,7 +17,7 @@ export async function checklistOf(
   { id: course, course: known, row: courseRow }: LiveCourse,
 ): Promise<CarriedList> {
   const { along, ticked } = row;
-  const name = await actorNames(em);
+  const name = await actorNames(em, [row.by]);
   const keys = { rules: along.rules.map((r) => r.rule), wordings: along.wordings.map((w) => w.wording) };
   const once = { disableIdentityMap: true } as const;
   const rules = new Map((await em.find(RuleRow, { course, key: { $in: keys.rules } }, once)).map((r) => [r.key, r]));

@@ -27,7 +27,6 @@ export async function dataOf(
 ): Promise<StudentData> {
   const person = parts.people[parts.personIndex.get(student) ?? -1];
   if (person?.role !== 'student') throw new AppError('notFound');
-  const name = await actorNames(em);
   const when = (at: number | null | undefined) => (at == null ? null : formatInstant(at, parts.timeZone));
   const nudges = await em.find(NudgeRow, { course, student }, FRESH);
   const ids = nudges.map((n) => n.id);
@@ -35,6 +34,14 @@ export async function dataOf(
   const item = (key: string | null | undefined) => (key == null ? null : (items.get(key) ?? key));
   const who = await em.find(Access, { course }, { disableIdentityMap: true });
   const accounts = await em.find(Account, { id: { $in: who.map((a) => a.account) } }, { disableIdentityMap: true });
+  const takenBack = await em.find(RetractedRow, { course, person: student }, FRESH);
+  const answers = await em.find(PlainMailRow, { course, nudge: { $in: ids }, kind: 'answer' }, FRESH);
+  const aside = await em.find(AsideRow, { course, student }, FRESH);
+  const changes = (await em.find(ChangeRow, { course }, FRESH)).filter((c) =>
+    c.changes.people.some((p) => p.id === student),
+  );
+  const did = [...takenBack, ...answers, ...changes].map((r) => r.by);
+  const name = await actorNames(em, [...did, ...nudges.map((n) => n.decidedBy), ...aside.map((a) => a.setBy)]);
   const part = <T>(rows: readonly T[], of: (row: T) => Record<string, unknown>): DataPart => rows.map(of);
   return {
     format: 'zest-bell/student-data@1',
@@ -47,7 +54,7 @@ export async function dataOf(
     grades: part(await em.find(GradeRow, { course, person: student }, FRESH), (g) => ({
       ...{ at: when(g.at), item: item(g.item), criterion: g.criterion, points: g.points },
     })),
-    takenBack: part(await em.find(RetractedRow, { course, person: student }, FRESH), (r) => ({
+    takenBack: part(takenBack, (r) => ({
       ...{ at: when(r.at), what: r.kind ?? r.fact, item: item(r.item), takenBackAt: when(r.retractedAt) },
       ...{ by: name(r.by), reason: r.reason },
     })),
@@ -62,11 +69,11 @@ export async function dataOf(
     replies: part(await em.find(ReplyRow, { course, nudge: { $in: ids } }, FRESH), (r) => ({
       ...{ at: when(r.at), kind: r.kind, from: r.fromAddress, subject: r.subject, text: r.text },
     })),
-    answers: part(await em.find(PlainMailRow, { course, nudge: { $in: ids }, kind: 'answer' }, FRESH), (m) => ({
+    answers: part(answers, (m) => ({
       ...{ at: when(m.at), by: name(m.by), subject: m.subject, text: m.text },
     })),
     notes: part(await em.find(NoteRow, { course, student }, FRESH), (n) => ({ at: when(n.at), text: n.text })),
-    setAside: part(await em.find(AsideRow, { course, student }, FRESH), (a) => ({
+    setAside: part(aside, (a) => ({
       ...{ at: when(a.setAt), until: when(a.until), by: name(a.setBy), note: a.note },
     })),
     heldBack: part(await em.find(RefusalRow, { course, student }, FRESH), (r) => ({
@@ -79,10 +86,7 @@ export async function dataOf(
       ),
       (s) => JSON.parse(s.json) as Record<string, unknown>,
     ),
-    changes: part(
-      (await em.find(ChangeRow, { course }, FRESH)).filter((c) => c.changes.people.some((p) => p.id === student)),
-      (c) => ({ at: when(c.at), by: name(c.by), what: c.title }),
-    ),
+    changes: part(changes, (c) => ({ at: when(c.at), by: name(c.by), what: c.title })),
     seenBy: accounts.map((a) => a.name).sort(),
   };
 }

@@ -32,13 +32,16 @@ export function erasureRoutes(door: Door, services: Services): void {
       ]);
     const row = await beginErasing(services, { course, student, by: actor });
     void goOn(services).catch((error: unknown) => logger.error({ err: error }, 'erasing goes on at the next turn'));
-    return answerOf(row, await actorNames(reading.em.fork()));
+    return answerOf(row, await actorNames(reading.em.fork(), [actor]));
   });
 
   door.on(contract.erasure.erased, async ({ course }) => {
     const em = reading.em.fork();
-    const name = await actorNames(em);
     const rows = await em.find(ErasedRow, { course }, { orderBy: { id: 'desc' }, limit: 500 });
+    const name = await actorNames(
+      em,
+      rows.map((r) => r.by),
+    );
     return rows.map((row) => answerOf(row, name));
   });
 

@@ -1,5 +1,4 @@
 /** What goes out: files made in the background, rules as a file, and the calendar’s address. */
-import { createHash, randomBytes } from 'node:crypto';
 import { createReadStream } from 'node:fs';
 import { pipeline } from 'node:stream/promises';
 import { Router } from 'express';
@@ -20,6 +19,7 @@ import { FeedRow } from './entity.ts';
 import { feedText } from './feed.ts';
 import { ExportJobs } from './jobs.ts';
 import { makeFile, nameOf } from './making.ts';
+import { hashOf, newSecret } from '../../access/secrets.ts';
 
 export function exportRoutes(door: Door, { orm, reading, live, clock, exporting, logger }: Services): void {
   const jobs = new ExportJobs(exporting, logger);
@@ -62,7 +62,7 @@ export function exportRoutes(door: Door, { orm, reading, live, clock, exporting,
   });
 
   door.on(contract.exports.newFeed, async ({ course, actor: madeBy }) => {
-    const token = randomBytes(24).toString('base64url');
+    const token = newSecret();
     await inCourse(orm, course, async (tx) => {
       await tx.nativeDelete(FeedRow, { course });
       tx.create(FeedRow, { course, tokenHash: hashOf(token), madeAt: clock.now(), madeBy });
@@ -75,8 +75,6 @@ export function exportRoutes(door: Door, { orm, reading, live, clock, exporting,
     await inCourse(orm, course, (tx) => tx.nativeDelete(FeedRow, { course }));
   });
 }
-
-const hashOf = (token: string): string => createHash('sha256').update(token).digest('hex');
 
 /** The rules with the wordings that they send and their files. */
 async function decidedFile(em: Em, { id: course, course: known }: LiveCourse, wanted: readonly string[] | null) {

@@ -111,8 +111,11 @@ export function lookoutRoutes(door: Door, { orm, reading, live, clock }: Service
 
   door.on(contract.desk.views, async ({ course: id }) => {
     const em = reading.em.fork();
-    const name = await actorNames(em);
     const rows = await em.find(ViewRow, { course: id }, { orderBy: { name: 'asc' } });
+    const name = await actorNames(
+      em,
+      rows.map((r) => r.by),
+    );
     return rows.map((row) => savedView(row, name));
   });
 
@@ -124,7 +127,7 @@ export function lookoutRoutes(door: Door, { orm, reading, live, clock }: Service
     const saved = await inCourse(orm, id, async (em) => {
       const row = { course: id, name, view: view.value, by, at };
       const stored = await em.upsert(ViewRow, row, { onConflictFields: ['course', 'name'] });
-      return savedView(stored, await actorNames(em));
+      return savedView(stored, await actorNames(em, [by]));
     });
     return saved;
   });

@@ -1,4 +1,5 @@
 /** Who has access to a course, beside its roster; and an installation as its administrators keep it, without any student. */
+import { ACCESS_ROLES } from '@zest-bell/core/access';
 import { contract } from '@zest-bell/core/contract';
 import type { AccessAnswer, AdminCourse, AdminPerson } from '@zest-bell/core/exchange';
 import type { Door } from '../../access/door.ts';
@@ -16,8 +17,6 @@ import type { Em } from '../../platform/database/orm.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { RuleRow } from '../../rules/entity.ts';
 
-const ROLE_ORDER = ['owner', 'co-instructor', 'assistant', 'observer'] as const;
-
 export function accessRoutes(door: Door, { reading }: Services): void {
   door.on(contract.people.access, async ({ course, account }) => {
     const em = reading.em.fork();
@@ -30,7 +29,7 @@ export function accessRoutes(door: Door, { reading }: Services): void {
         const { name, email } = accounts.get(id)!;
         return { account: id, name, email, role, isYou: id === account };
       })
-      .sort((a, b) => ROLE_ORDER.indexOf(a.role) - ROLE_ORDER.indexOf(b.role) || a.name.localeCompare(b.name));
+      .sort((a, b) => ACCESS_ROLES.indexOf(a.role) - ACCESS_ROLES.indexOf(b.role) || a.name.localeCompare(b.name));
     const invites = await mayIn(em, account, course, 'access.write');
     const invitations = invites ? await openInvitations(em, course) : [];
     const taken = new Set([...people, ...invitations].map((p) => p.email.toLowerCase()));
@@ -48,7 +47,10 @@ export function accessRoutes(door: Door, { reading }: Services): void {
 async function openInvitations(em: Em, course: number): Promise<AccessAnswer['invitations']> {
   const open = { kind: 'invitation' as const, course, usedAt: null, endsAt: { $gt: Date.now() } };
   const rows = await em.find(LinkRow, open, { orderBy: { id: 'desc' } });
-  const name = await actorNames(em);
+  const name = await actorNames(
+    em,
+    rows.map((r) => r.by),
+  );
   return rows.map(({ id, email, role, by, at, endsAt }) => ({ id, email, role: role!, by: name(by), at, endsAt }));
 }
 

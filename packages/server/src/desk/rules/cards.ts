@@ -40,7 +40,10 @@ export async function cards(em: Em, rows: readonly RuleRow[], { id, course }: Li
     );
     for (const { rule, toStudent, n } of counted) (toStudent ? sent : alerts).set(rule, Number(n));
   }
-  const name = await actorNames(em);
+  const name = await actorNames(
+    em,
+    rows.map((r) => r.drafted?.by),
+  );
   return rows.map((row) => {
     const rule = ruleOfRow(row);
     const round = last.get(row.key);

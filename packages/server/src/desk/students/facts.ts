@@ -39,11 +39,14 @@ export function factRoutes(door: Door, { orm, reading, live, clock }: Services):
         at: log.times[i]!,
       });
     }
-    const name = await actorNames(em);
     const retracted = await em.find(
       RetractedRow,
       { course: id, person: student },
       { orderBy: { id: 'desc' }, limit: PAGE },
+    );
+    const name = await actorNames(
+      em,
+      retracted.map((r) => r.by),
     );
     return {
       events,

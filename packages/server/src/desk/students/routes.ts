@@ -136,13 +136,17 @@ async function correspondence(
     if (!returned) continue;
     lines.push({ kind: 'return', at: returned.at, nudge, what: actWords(returned, live.course) });
   }
-  const name = await actorNames(em);
   const replies = await em.find(ReplyRow, { course: id, nudge: { $in: ids } });
   for (const r of replies) {
     const from = r.fromName || r.fromAddress;
     lines.push({ kind: r.kind, at: r.at, nudge: r.nudge, from, text: r.text.slice(0, 2000) });
   }
-  for (const m of await em.find(PlainMailRow, { course: id, kind: 'answer', nudge: { $in: ids } })) {
+  const answers = await em.find(PlainMailRow, { course: id, kind: 'answer', nudge: { $in: ids } });
+  const name = await actorNames(
+    em,
+    answers.map((m) => m.by),
+  );
+  for (const m of answers) {
     lines.push({ kind: 'answer', at: m.at, nudge: m.nudge!, by: name(m.by), text: ownWords(m.text).slice(0, 2000) });
   }
   const answered = new Set(replies.filter((r) => r.kind === 'reply' && r.student != null).map((r) => r.nudge));

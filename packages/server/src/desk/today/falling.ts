@@ -31,7 +31,10 @@ export function fallingRoutes(door: Door, services: Services, dispatcher: Dispat
     const found = await longWork.run(account, res, () => fallingThrough(given));
     const { course } = given.facts;
     const aside = await asideIn(em, id, given.now);
-    const name = await actorNames(em);
+    const name = await actorNames(
+      em,
+      aside.map((a) => a.setBy),
+    );
     const away = new Set(aside.map((a) => a.student));
     const line = (f: Falling): FallingLine => {
       const row = rules.get(f.rule)!;

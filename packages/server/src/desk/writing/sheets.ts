@@ -72,8 +72,11 @@ export function sheetRoutes(door: Door, services: Services): void {
       .select({ written: knex.raw('(select count(*) from json_each(sheet.nudges))') })
       .orderBy('id', 'desc')
       .limit(MOST_LISTED);
-    const nameOf = await actorNames(em);
     const rows = await rowsOf<Omit<SheetCard, 'by'> & { readonly by: Actor }>(em, query);
+    const nameOf = await actorNames(
+      em,
+      rows.map((r) => r.by),
+    );
     return rows.map((row) => ({ ...row, by: nameOf(row.by) }));
   });
 

@@ -44,7 +44,10 @@ export function dataRoutes(door: Door, services: Services): void {
       ).map((c) => c.id),
     );
     const stale = staleSources(row, clock.now());
-    const name = await actorNames(em);
+    const name = await actorNames(
+      em,
+      rows.map((r) => r.by),
+    );
     const counts = await rulesBySource(em, id);
     return {
       sources: SOURCES.map((source) => ({

@@ -66,7 +66,10 @@ export function editRoutes(door: Door, { orm, reading, live, clock, seal }: Serv
       { course: id, change: { $in: rows.map((r) => r.id) } },
       { fields: ['id', 'change', 'report'] },
     );
-    const name = await actorNames(em);
+    const name = await actorNames(
+      em,
+      rows.map((r) => r.by),
+    );
     const importOf = new Map(imports.map((i) => [i.change, i]));
     return {
       more: rows.length > PAGE,

@@ -55,7 +55,7 @@ export function statementRoutes({ orm, reading, live, clock, logger }: Services)
       throw new Refused(401, 'The secret does not fit this course.');
     }
     if (!token.capabilities.includes('data.write')) throw new Refused(403, 'This token may not send data.');
-    await used(orm, token);
+    used(orm, token);
     const row = await em.findOneOrFail(CourseRow, { id: token.course });
     if (row.archivedAt != null) throw new Refused(409, 'This course is archived and takes no statements.');
     res.locals['course'] = row.id;

@@ -9,7 +9,7 @@ import { forwardStates } from '../replies/forward.ts';
 import { ReplyRow } from '../replies/entity.ts';
 import { AttemptRow } from './entity.ts';
 import { ruleNameIn, studentName, type LogOf } from './query.ts';
-import { actorNames, type ActorName } from '../../access/actors.ts';
+import { actorNames } from '../../access/actors.ts';
 
 export async function detailOf(em: Em, nudge: NudgeRow, course: LogOf): Promise<LogDetail> {
   const order = { orderBy: { id: 'asc' }, disableIdentityMap: true } as const;
@@ -21,7 +21,7 @@ export async function detailOf(em: Em, nudge: NudgeRow, course: LogOf): Promise<
     came.map((r) => r.id),
   );
   const replies = came.map((r) => replyAnswer(r, forwards.get(r.id) ?? null));
-  const name = await actorNames(em);
+  const name = await actorNames(em, [nudge.passedBy, nudge.decidedBy]);
   const { roundAt, rule, student, step, state, reason, subject, spellStart, ruleVersion, evidence, passed, passedBy } =
     nudge;
   return {
@@ -43,7 +43,7 @@ export async function detailOf(em: Em, nudge: NudgeRow, course: LogOf): Promise<
     passed: passed == null ? null : { limits: passed, by: name(passedBy) },
     dismissed: nudge.dismissedFor == null ? null : { by: name(nudge.decidedBy), reason: nudge.dismissedFor },
     writtenBy: rule == null && passedBy != null ? name(passedBy) : null,
-    corrections: await correctionsOf(em, nudge, course.course, name),
+    corrections: await correctionsOf(em, nudge, course.course),
     answered: replies.find((r) => r.kind === 'reply')?.kind ?? replies[0]?.kind ?? null,
     replies,
     to: messages.map((m) => ({
@@ -62,16 +62,15 @@ export async function detailOf(em: Em, nudge: NudgeRow, course: LogOf): Promise<
 }
 
 /** What was known when the nudge was decided, may have been its reason, and was taken back since. */
-async function correctionsOf(
-  em: Em,
-  nudge: NudgeRow,
-  course: Course,
-  name: ActorName,
-): Promise<LogDetail['corrections']> {
+async function correctionsOf(em: Em, nudge: NudgeRow, course: Course): Promise<LogDetail['corrections']> {
   const rows = await em.find(
     RetractedRow,
     { course: nudge.course, person: nudge.student, retractedAt: { $gt: nudge.roundAt }, at: { $lte: nudge.roundAt } },
     { orderBy: { retractedAt: 'asc' }, disableIdentityMap: true },
+  );
+  const name = await actorNames(
+    em,
+    rows.map((r) => r.by),
   );
   const named = nudge.evidence.flatMap((leaf) => leaf.item ?? leaf.items ?? []);
   const isOver = nudge.evidence.some((leaf) => leaf.item === undefined && leaf.items === undefined);

@@ -71,7 +71,7 @@ async function viewOf(em: Em, { live, account }: Reader, trial: TrialRow, now: I
   const result = trialResult(nudges, trial.texts.length);
   const { id, startedAt, startedBy, texts: compared, points, needed } = trial;
   const endedAt = trial.endedAt ?? null;
-  const name = await actorNames(em);
+  const name = await actorNames(em, [startedBy]);
   const standing = trialStanding(result, { needed, ended: endedAt !== null });
   return { ...result, id, startedAt, startedBy: name(startedBy), endedAt, compared, courses, points, needed, standing };
 }

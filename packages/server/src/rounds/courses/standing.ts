@@ -27,7 +27,7 @@ export async function standingOf(em: Em, row: CourseRow, now: Instant): Promise<
   );
   const count = (state: string) => Number(counted.find((c) => c.state === state)?.n ?? 0);
   const stale = staleSources(row, now);
-  const name = await actorNames(em);
+  const name = await actorNames(em, [row.stoppedBy]);
   const waiting = rules.filter((r) => {
     const rule = readableRule(r);
     return rule !== null && standsOnStale(rule, row, now);

@@ -5,9 +5,11 @@ import { contract } from '@zest-bell/core/contract';
 import { Account } from '../../access/entity.ts';
 import type { Door } from '../../access/door.ts';
 import { idOf } from '../../access/asking.ts';
+import { coursesWhere, mayIn } from '../../access/mine.ts';
 import { MessageRow, NudgeRow } from '../../mail/nudges/entity.ts';
 import type { Dispatcher } from '../../mail/outbox/dispatcher.ts';
 import { AppError } from '../../platform/http/errors.ts';
+import type { Em } from '../../platform/database/orm.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import type { Services } from '../services.ts';
 import { SendingRow } from '../../mail/sendings/entity.ts';
@@ -18,15 +20,16 @@ export function sendingRoutes(door: Door, services: Services, dispatcher: Dispat
   const { orm, reading, live, clock } = services;
 
   door.on(contract.mail.sendings, async ({ account }) => {
-    const rows = await openSendings(reading.em.fork(), clock.now(), { account });
-    return rows.map(sendingAnswer);
+    const em = reading.em.fork();
+    const courses = await coursesWhere(em, account, 'nudges.decide');
+    const rows = await openSendings(em, clock.now(), { account });
+    return rows.filter((row) => courses.includes(row.course)).map(sendingAnswer);
   });
 
   /** What became of one that has left. */
   door.on(contract.mail.sending, async ({ path, account }) => {
     const em = reading.em.fork();
-    const row = await em.findOne(SendingRow, { id: idOf(path.sending), account });
-    if (!row) throw new AppError('notFound');
+    const row = await ownSending(em, account, idOf(path.sending));
     const messages = await em.find(MessageRow, { sending: row.id }, { fields: ['nudge', 'state'] });
     const nudges = await em.find(NudgeRow, { id: { $in: messages.flatMap((m) => m.nudge ?? []) }, state: 'withdrawn' });
     const { course } = await live.get(em, row.course);
@@ -40,15 +43,17 @@ export function sendingRoutes(door: Door, services: Services, dispatcher: Dispat
 
   door.on(contract.mail.undoSending, async ({ path, account }) => {
     const id = idOf(path.sending);
-    const row = await inTransaction(orm, (em) => takeBack(em, account, id, clock.now()));
+    const row = await inTransaction(orm, async (em) => {
+      await ownSending(em, account, id);
+      return takeBack(em, account, id, clock.now());
+    });
     return sendingAnswer(row);
   });
 
   door.on(contract.mail.sendNow, async ({ path, account }) => {
     const id = idOf(path.sending);
     await inTransaction(orm, async (em) => {
-      const row = await em.findOne(SendingRow, { id, account });
-      if (!row) throw new AppError('notFound');
+      const row = await ownSending(em, account, id);
       row.until = Math.min(row.until, Date.now());
       await em.flush();
     });
@@ -59,4 +64,11 @@ export function sendingRoutes(door: Door, services: Services, dispatcher: Dispat
   door.on(contract.access.sendDelay, async ({ body: { seconds }, account }) => {
     await inTransaction(orm, (em) => em.nativeUpdate(Account, { id: account }, { sendDelay: seconds }));
   });
+}
+
+/** One’s own, in a course where one may still decide on nudges. Throws `notFound`. */
+async function ownSending(em: Em, account: number, id: number): Promise<SendingRow> {
+  const row = await em.findOne(SendingRow, { id, account });
+  if (!row || !(await mayIn(em, account, row.course, 'nudges.decide'))) throw new AppError('notFound');
+  return row;
 }

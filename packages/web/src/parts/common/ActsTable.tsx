@@ -1,6 +1,6 @@
 /** A log of acts, the latest first, by person. */
 import type { InfiniteData, UseInfiniteQueryResult } from '@tanstack/react-query';
-import type { ActLine, ActsAnswer } from '@zest-bell/core/exchange';
+import { aboutWords, type ActsAnswer } from '@zest-bell/core/exchange';
 import { Button } from '../../ui/Button.tsx';
 import { PlainTable } from '../../ui/PlainTable.tsx';
 import { When } from '../../ui/When.tsx';
@@ -70,7 +70,7 @@ export function ActsTable(props: {
             cells: [
               ...(withCourse ? [line.course ?? ''] : []),
               <span key="about" className="block max-w-52 truncate">
-                {aboutWords(line)}
+                {aboutWords(line.about)}
               </span>,
               line.by,
               <When key="when" at={line.at} zone={zone} />,
@@ -89,8 +89,3 @@ export function ActsTable(props: {
     </section>
   );
 }
-
-const aboutWords = ({ about }: ActLine): string =>
-  Object.entries(about)
-    .map(([kind, id]) => `${kind} ${id}`)
-    .join(', ');

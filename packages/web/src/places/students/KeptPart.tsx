@@ -71,7 +71,8 @@ function EraseDialog(props: { readonly here: Here; readonly person: Person; read
       <div className="grid gap-3 p-6">
         <p>
           Their name, addresses, activity, grades, messages, replies and notes are removed. Nothing that waits for them
-          is sent. The send log keeps a line without a name, so that counts stay true. This cannot be undone.
+          is sent. The send log keeps a line without a name, so that counts stay true. Files that were brought and not
+          taken yet are removed, as nobody knows what is in them. This cannot be undone.
         </p>
         <p>No file or platform brings them back until you say so, under Access.</p>
         <Labelled label={`Type their id to go on: ${person.id}`}>

@@ -1,0 +1,24 @@
+import { expect, test } from '@jest/globals';
+import { beside } from './beside.ts';
+
+test('one of a kind runs at a time, of each owner, and the next may try again what failed', async () => {
+  const owner = {};
+  let begun = 0;
+  let fail = (_error: Error) => undefined as void;
+  const first = new Promise((_resolve, reject) => (fail = reject));
+  const work = () => {
+    begun++;
+    return first;
+  };
+  beside(owner, 'token 1', work);
+  beside(owner, 'token 1', work);
+  expect(begun).toBe(1);
+  beside(owner, 'token 2', work);
+  beside({}, 'token 1', work);
+  expect(begun).toBe(3);
+  fail(new Error('the database is busy'));
+  await first.catch(() => undefined);
+  await new Promise((resolve) => setImmediate(resolve));
+  beside(owner, 'token 1', work);
+  expect(begun).toBe(4);
+});
