@@ -15,6 +15,7 @@ import { tokenRoutes } from './access/tokenRoutes.ts';
 import { sessions } from './access/sessions.ts';
 import { isArchived } from './course/archive.ts';
 import { titlesOf } from './course/titles.ts';
+import { keepVoices } from './rules/voices.ts';
 import { serveCourse } from './course/routes.ts';
 import { serveWording } from './wording/routes.ts';
 import { serveRules } from './rules/routes.ts';
@@ -136,7 +137,7 @@ export function doorOf(
     ...{ orm, reading, isArchived, publicUrl: options.publicUrl ?? null },
     onLost: (error) => logger.error({ err: error }, 'what was done could not be written into the log of acts'),
   });
-  const accounts = { demoEmail: options.demo?.email ?? null, titlesOf };
+  const accounts = { demoEmail: options.demo?.email ?? null, titlesOf, onPart: keepVoices };
   accountRoutes(door, services, { ...accounts, firstCode: options.firstCode ?? null });
   peopleRoutes(door, services, accounts);
   tokenRoutes(door, services);

@@ -7,6 +7,7 @@ import {
   Campus,
   Correspondence,
   DEMO_COLLEAGUES,
+  DEMO_OWN_SENDER,
   DEMO_INSTRUCTOR,
   DemoClock,
   Letters,
@@ -34,7 +35,7 @@ import { Access, Account } from './access/entity.ts';
 import { coursesWhere } from './access/mine.ts';
 import { hashPassword } from './access/passwords.ts';
 import { hashOf } from './access/secrets.ts';
-import { CourseRow, PersonRow } from './course/entity.ts';
+import { CourseRow, OwnSenderRow, PersonRow } from './course/entity.ts';
 import { insertCourse } from './course/repository.ts';
 import { joinSet, setOf } from './desk/sets/membership.ts';
 import { NoteRow, PinRow } from './desk/notes/entity.ts';
@@ -192,7 +193,12 @@ async function setUp(orm: Orm, tokenOf: (code: string) => string): Promise<void>
       });
       em.create(Access, { account: instructor.id, course: id, role: 'owner' });
       // They have a part in the first course alone.
-      if (n === 0) for (const { role, row } of others) em.create(Access, { account: row.id, course: id, role });
+      if (n === 0)
+        for (const { role, row } of others) {
+          em.create(Access, { account: row.id, course: id, role });
+          const { email, sender } = DEMO_OWN_SENDER;
+          if (row.email === email) em.create(OwnSenderRow, { course: id, account: row.id, sender });
+        }
       for (const w of p.wordings) {
         const { id: key, text, ...more } = wordingSchema.parse(w);
         em.create(WordingRow, { course: id, key, body: text, ...more });

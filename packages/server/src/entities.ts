@@ -14,7 +14,7 @@ import {
 } from './access/entity.ts';
 import { EventRow, GradeRow, RetractedRow, SegmentRow } from './course/activity/entity.ts';
 import { ChangeRow } from './intake/changes/entity.ts';
-import { AsideRow, CourseRow, ItemRow, PersonRow } from './course/entity.ts';
+import { AsideRow, CourseRow, ItemRow, OwnSenderRow, PersonRow } from './course/entity.ts';
 import { FileRow } from './wording/files/entity.ts';
 import { ImportBytesRow, ImportMemoryRow, ImportRow } from './intake/imports/entity.ts';
 import { MailingRow, SheetRow } from './mail/byHand/entity.ts';
@@ -49,6 +49,7 @@ export const entities = [
   SessionRow,
   SignInTryRow,
   CourseRow,
+  OwnSenderRow,
   PersonRow,
   AsideRow,
   PinRow,

@@ -22,3 +22,9 @@ export function refOf(actor: Actor): ActorRef {
   if (id === undefined) return { words: text };
   return kind === 'account' ? { account: Number(id) } : { token: Number(id) };
 }
+
+/** Their account; null for a token and for words. */
+export function accountOf(actor: Actor): number | null {
+  const ref = refOf(actor);
+  return 'account' in ref ? ref.account : null;
+}

@@ -8,5 +8,5 @@ export {
   type AccessTerms,
   type Capability,
 } from './capabilities.ts';
-export { accountActor, namedActor, refOf, tokenActor, type Actor, type ActorRef } from './actor.ts';
+export { accountActor, accountOf, namedActor, refOf, tokenActor, type Actor, type ActorRef } from './actor.ts';
 export { FEWEST, safeCount, safeGroups, safeShare, shareOfShare, type SafeCount, type SafeShare } from './fewerThan.ts';

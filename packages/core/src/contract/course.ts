@@ -43,6 +43,7 @@ const senderSchema = z.strictObject({
     .default([]),
   answers: z.enum(['own', 'server']).default('own'),
 });
+const ownSenderSchema = senderSchema.omit({ domains: true, answers: true });
 const version = z.number().int();
 /** A page of a list: so many, after the one that a page before ended with. */
 const pageQuery = z.object({
@@ -98,7 +99,19 @@ export const course = {
     body: z.strictObject({ sender: senderSchema, version }),
     answer: nothing,
   }),
+  ownSender: put(
+    '/courses/{course}/sender/own',
+    'nudges.decide',
+    'Sign with your own name here, or with the course’s',
+    {
+      body: z.strictObject({ sender: ownSenderSchema.nullable() }),
+      answer: nothing,
+    },
+  ),
   testMail: post('/courses/{course}/mail/test', 'settings.write', 'Send a test to yourself', {
+    answer: json<MailTestAnswer>(),
+  }),
+  testOwnMail: post('/courses/{course}/sender/own/test', 'nudges.decide', 'Send a test from yourself to yourself', {
     answer: json<MailTestAnswer>(),
   }),
   stopMail: post('/courses/{course}/mail/stop', 'settings.write', 'Stop all mail', { answer: json<StandingAnswer>() }),

@@ -61,6 +61,10 @@ export const rules = {
   dropDraft: remove('/courses/{course}/rules/{rule}/draft', 'drafts.write', 'Drop what was drafted beside a rule', {
     answer: nothing,
   }),
+  sender: put('/courses/{course}/rules/{rule}/sender', 'rules.run', 'Who a rule writes as: you, or the course', {
+    body: z.strictObject({ as: z.enum(['me', 'course']) }),
+    answer: nothing,
+  }),
   archive: post('/courses/{course}/rules/{rule}/archive', 'rules.run', 'Put a rule away', {
     body: z.strictObject({ version }),
     answer: json<RuleChange>(),

@@ -18,3 +18,13 @@ export const domainsOf = (sender: SenderSettings): readonly string[] =>
   sender.domains && sender.domains.length > 0
     ? sender.domains
     : [sender.address.slice(sender.address.lastIndexOf('@') + 1)];
+
+/** What one of a course's people signs with in its place: their name, their addresses, their words below. */
+export type OwnSender = Pick<
+  SenderSettings,
+  'name' | 'address' | 'replyTo' | 'signature' | 'officeHours' | 'bookingUrl'
+>;
+
+/** The voice of somebody in a course; of nobody in particular it is the course's. */
+export const voiceOf = (course: SenderSettings, own: OwnSender | null | undefined): SenderSettings =>
+  own ? { ...course, ...own } : course;

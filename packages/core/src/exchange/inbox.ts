@@ -33,6 +33,8 @@ export interface InboxReply {
   /** Null for what somebody else than the student wrote. */
   readonly student: string | null;
   readonly name: string;
+  /** Whose message it answers; null where the course itself wrote. */
+  readonly writer: { readonly name: string; readonly isYou: boolean } | null;
   readonly fromAddress: string;
   readonly at: Instant;
   readonly subject: string;

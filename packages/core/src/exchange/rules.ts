@@ -38,6 +38,8 @@ export interface RuleCard {
   readonly alertsInAll: number;
   /** When it was put away; null for a rule of the list. */
   readonly archivedAt: Instant | null;
+  /** Whose name its messages carry; null where that is the course’s. */
+  readonly writesAs: { readonly name: string; readonly isYou: boolean } | null;
   /** Addresses outside the institution that got a yes. */
   readonly outside: readonly string[];
   /** What somebody drafted beside a rule that is on, and nobody has published yet. */
@@ -117,6 +119,8 @@ export interface RenderedMessage {
 
 export interface RehearsalAnswer {
   readonly at: Instant;
+  /** Whom its messages come from. */
+  readonly from: { readonly name: string; readonly address: string };
   readonly matching: number;
   readonly nudges: readonly RenderedNudge[];
 }

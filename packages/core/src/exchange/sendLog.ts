@@ -49,7 +49,8 @@ export interface AttemptAnswer {
   readonly outcome: AttemptOutcome;
   readonly response: string;
   readonly messageId: string;
-  readonly from: string;
+  /** Under whose name and address; the name is empty for what left before it was kept. */
+  readonly from: { readonly name: string; readonly address: string };
   readonly replyTo: string;
   readonly subject: string;
   readonly text: string;

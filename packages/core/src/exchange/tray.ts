@@ -29,6 +29,8 @@ export interface TrayLine {
   readonly evidence: readonly LeafEvidence[];
   readonly evidenceNow: readonly LeafEvidence[];
   readonly to: readonly { readonly kind: RecipientKind; readonly name: string; readonly address: string }[];
+  /** Whose name it carries. */
+  readonly from: string;
   readonly wording: string;
   /** The text that the instructor wrote for this one. */
   readonly edited: Variant | null;

@@ -2,7 +2,7 @@
 import type { LoggedReason } from './logged.ts';
 import type { LeafEvidence } from '../conditions/evidence.ts';
 import type { CourseParts } from '../course/course.ts';
-import type { SenderSettings } from '../course/sender.ts';
+import type { OwnSender, SenderSettings } from '../course/sender.ts';
 import type { SourceName } from '../course/sources.ts';
 import type { DeliveryOutcome, MailTrouble } from '../nudges/delivery.ts';
 import type { MessageState } from '../nudges/message.ts';
@@ -33,6 +33,8 @@ export interface CourseCard {
 export interface CourseAnswer extends CourseParts {
   readonly id: number;
   readonly sender: SenderSettings;
+  /** What its reader signs with in its place; null for nothing of their own. */
+  readonly own: OwnSender | null;
   readonly guards: CourseGuards;
   /** Since when it is only read; null while it is not archived. */
   readonly archivedAt: Instant | null;

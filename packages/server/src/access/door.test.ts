@@ -9,22 +9,12 @@ import { doorOf } from '../app.ts';
 import { ANSWERS } from './answers.ts';
 import { holdsToContract } from '../testing/answers.ts';
 import { openStage, type Agent, type TestStage } from '../testing/stage.ts';
-import { Access, Account } from './entity.ts';
 
 let stage: TestStage;
 const people = {} as Record<AccessRole, Agent>;
 beforeAll(async () => {
   stage = await openStage({ now: '2026-09-10T12:00' });
-  const em = stage.orm.em.fork();
-  const { passwordHash } = await em.findOneOrFail(Account, { email: 'bo@saltmarsh.example' });
-  for (const role of ACCESS_ROLES) {
-    const email = `${role}@saltmarsh.example`;
-    const account = em.create(Account, { name: role, email, passwordHash, createdAt: 0, sendDelay: 0 });
-    await em.flush();
-    em.create(Access, { account: account.id, course: 1, role });
-    await em.flush();
-    people[role] = await stage.signIn(email);
-  }
+  for (const role of ACCESS_ROLES) people[role] = await stage.colleague(role);
 });
 afterAll(() => stage.close());
 

@@ -34,15 +34,16 @@ export function peopleRoutes(door: Door, services: AccountServices, options: Acc
       access.role = role;
       await tx.flush();
       if (was === 'owner' && role !== 'owner') await noLongerOwner(tx, course, access.account);
+      await options.onPart(tx, course, access.account, role);
     });
   });
 
   door.on(contract.people.takeAway, async ({ course, path }) => {
-    await inTransaction(orm, (tx) => remove(tx, course, idOf(path.account)));
+    await inTransaction(orm, (tx) => remove(tx, course, idOf(path.account), options));
   });
 
   door.on(contract.people.leave, async ({ course, account }) => {
-    await inTransaction(orm, (tx) => remove(tx, course, account));
+    await inTransaction(orm, (tx) => remove(tx, course, account, options));
   });
 
   door.on(contract.people.invite, async ({ course, actor, body: { email, role } }) => {
@@ -140,8 +141,14 @@ async function noLongerOwner(tx: Tx, course: number, account: number): Promise<v
   await endTokensOf(tx, course, account);
 }
 
-async function remove(tx: Tx, course: number, account: number): Promise<void> {
+async function remove(
+  tx: Tx,
+  course: number,
+  account: number,
+  { onPart }: Pick<AccountOptions, 'onPart'>,
+): Promise<void> {
   const { role } = await accessRow(tx, course, account);
   await tx.nativeDelete(Access, { course, account });
   if (role === 'owner') await noLongerOwner(tx, course, account);
+  await onPart(tx, course, account, null);
 }

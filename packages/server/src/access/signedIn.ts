@@ -1,9 +1,10 @@
 /** Who is signed in, as the screen is told, and how somebody comes to be. */
+import type { AccessRole } from '@zest-bell/core/access';
 import type { SessionAnswer } from '@zest-bell/core/exchange';
 import type { Request } from 'express';
 import { rateLimit } from 'express-rate-limit';
 import { AppError } from '../platform/http/errors.ts';
-import type { Em } from '../platform/database/orm.ts';
+import type { Em, Tx } from '../platform/database/orm.ts';
 import type { Services } from '../platform/services.ts';
 import { Account } from './entity.ts';
 import { factorsOf } from './factors.ts';
@@ -22,6 +23,8 @@ export interface AccountOptions {
   readonly demoEmail: string | null;
   /** What courses are called, by their ids. */
   readonly titlesOf: (em: Em, courses: readonly number[]) => Promise<readonly CourseTitle[]>;
+  /** Told, in the same transaction, when somebody's part in a course becomes another, or ends: null. */
+  readonly onPart: (tx: Tx, course: number, account: number, role: AccessRole | null) => Promise<void>;
   readonly attempts?: number;
   /** Typed by whoever makes the first account, where the server can be reached from elsewhere. */
   readonly firstCode?: string | null;

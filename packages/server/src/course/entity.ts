@@ -6,6 +6,7 @@ import {
   type Contact,
   type CourseSettings,
   type Extension,
+  type OwnSender,
   type SenderSettings,
   type SourcesHeard,
 } from '@zest-bell/core/course';
@@ -63,6 +64,20 @@ export const CourseRow = defineEntity({
   },
 });
 export type CourseRow = InferEntity<typeof CourseRow>;
+
+/** What one of its people signs with in place of the course’s sender. */
+export const OwnSenderRow = defineEntity({
+  name: 'OwnSenderRow',
+  tableName: 'own_sender',
+  properties: {
+    id: p.integer().primary(),
+    course: p.integer(),
+    account: p.integer().index(),
+    sender: p.json<OwnSender>(),
+  },
+  uniques: [{ properties: ['course', 'account'] }],
+});
+export type OwnSenderRow = InferEntity<typeof OwnSenderRow>;
 
 export const PersonRow = defineEntity({
   name: 'PersonRow',

@@ -1,7 +1,8 @@
 /** Whose voice a course speaks in, and whether its mail server takes what it says. */
 import { inCourse } from './lock.ts';
 import { contract } from '@zest-bell/core/contract';
-import type { SenderSettings } from '@zest-bell/core/course';
+import { domainsOf, voiceOf, type SenderSettings } from '@zest-bell/core/course';
+import { isInside } from '@zest-bell/core/rounds';
 import type { MailTestAnswer } from '@zest-bell/core/exchange';
 import { Account } from '../access/entity.ts';
 import type { Door } from '../access/door.ts';
@@ -11,7 +12,7 @@ import type { Em } from '../platform/database/orm.ts';
 import type { Services } from './services.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
 import { changed } from './versions.ts';
-import { CourseRow } from './entity.ts';
+import { CourseRow, OwnSenderRow } from './entity.ts';
 
 export function senderRoutes(door: Door, { orm, clock, mail, replyAddress }: Services): void {
   door.on(contract.course.sender, async ({ course: id, body: { sender, version } }) => {
@@ -32,12 +33,47 @@ export function senderRoutes(door: Door, { orm, clock, mail, replyAddress }: Ser
     });
   });
 
+  door.on(contract.course.ownSender, async ({ course: id, account, body: { sender } }) => {
+    await inCourse(orm, id, async (em, row) => {
+      const domains = domainsOf(row.sender);
+      // In a course's name nobody writes from outside, and no student's reply leaves.
+      const outside = (['address', 'replyTo'] as const).filter((key) => sender && !isInside(sender[key], domains));
+      if (outside.length > 0)
+        throw new AppError(
+          'invalidInput',
+          outside.map((key) => ({
+            path: `sender.${key}`,
+            code: 'outsideAddress',
+            message: `Type an address at ${domains.join(' or ')}`,
+          })),
+        );
+      await em.nativeDelete(OwnSenderRow, { course: id, account });
+      if (sender) await em.insert(OwnSenderRow, { course: id, account, sender });
+      await changed(em, id);
+    });
+  });
+
   /** One message to the person who asks, to hear what the mail server says. */
   door.on(contract.course.testMail, async ({ course: id, account }) => {
     const em = orm.em.fork();
     const { sender } = await em.findOneOrFail(CourseRow, { id });
+    const outcome = await sendTest(em, account, sender);
+    // Whoever sent a test has looked at the sender.
+    if (outcome.kind === 'sent')
+      await inTransaction(orm, (e) => e.nativeUpdate(CourseRow, { id }, { senderConfirmed: true }));
+    return outcome;
+  });
+
+  door.on(contract.course.testOwnMail, async ({ course: id, account }) => {
+    const em = orm.em.fork();
+    const course = await em.findOneOrFail(CourseRow, { id });
+    const own = await em.findOne(OwnSenderRow, { course: id, account });
+    return await sendTest(em, account, voiceOf(course.sender, own?.sender));
+  });
+
+  async function sendTest(em: Em, account: number, sender: SenderSettings): Promise<MailTestAnswer> {
     const text = `This is a test of the mail settings of your course.\n\nReplies to it would go to ${sender.replyTo}.`;
-    const outcome = await mail.send(
+    return await mail.send(
       await testMail(
         em,
         account,
@@ -46,11 +82,7 @@ export function senderRoutes(door: Door, { orm, clock, mail, replyAddress }: Ser
         clock.now(),
       ),
     );
-    // Whoever sent a test has looked at the sender.
-    if (outcome.kind === 'sent')
-      await inTransaction(orm, (e) => e.nativeUpdate(CourseRow, { id }, { senderConfirmed: true }));
-    return outcome satisfies MailTestAnswer;
-  });
+  }
 }
 
 /** A message to the signed-in person alone: nobody else gets a test. */

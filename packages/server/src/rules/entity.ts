@@ -37,6 +37,8 @@ export const RuleRow = defineEntity({
     archivedAt: instantColumn().nullable(),
     /** Changes of a rule that is on by somebody who may not run rules: they count for nothing until somebody who may publishes them. */
     drafted: p.json<RuleDraft | null>().nullable(),
+    /** The account that it writes as: who first turned it on. 0 for the course itself, null for a rule that never was on. */
+    owner: p.integer().nullable(),
     /** Addresses outside the institution that got a yes, in lower case. */
     outside: p.json<readonly string[]>().default('[]'),
   },

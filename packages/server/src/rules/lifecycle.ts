@@ -8,7 +8,7 @@ import { domainsOf, isActiveStudent } from '@zest-bell/core/course';
 import { lackingNames, problemsOfNames, type Rule, type RuleStatus } from '@zest-bell/core/rules';
 import { aboutOf, emptyTexts, type CompiledWording } from '@zest-bell/core/wording';
 import { outsideOf, type Decision } from '@zest-bell/core/rounds';
-import type { LiveCourse } from '../course/activity/live.ts';
+import { inVoiceOf, type LiveCourse } from '../course/activity/live.ts';
 import { AppError } from '../platform/http/errors.ts';
 import type { Em, Tx } from '../platform/database/orm.ts';
 import { mustReadForAll } from '../wording/awkward.ts';
@@ -71,7 +71,10 @@ async function store(em: Tx, row: RuleRow, rule: Rule, change: Change): Promise<
 
 /** Throws what stands in the way; otherwise the rule keeps the addresses that were agreed to. */
 async function mayBeOn(em: Em, row: RuleRow, rule: Rule, change: Change): Promise<void> {
-  const { course, now } = change;
+  const { now } = change;
+  // A rule writes as whoever first turned it on.
+  row.owner ??= change.by;
+  const course = inVoiceOf(change.course, row.owner);
   if (row.archivedAt != null) throw new AppError('ruleArchived');
   const lacks = lackingNames(rule, course.course);
   if (lacks.length > 0) throw new AppError('notInCourse', problemsOfNames(lacks, course.course));
@@ -134,8 +137,8 @@ export async function mustHaveTexts(em: Em, rule: Rule, course: LiveCourse): Pro
 }
 
 /** Throws `nothingWritten` when a text of the wording is still the salutation and the signature that it began with. */
-export function mustSaySomething({ wording }: CompiledWording, { row }: LiveCourse): void {
-  const problems = emptyTexts(wording, row.sender.signature);
+export function mustSaySomething({ wording }: CompiledWording, { sender }: LiveCourse): void {
+  const problems = emptyTexts(wording, sender.signature);
   if (problems.length > 0) throw new AppError('nothingWritten', problems);
 }
 

@@ -109,6 +109,7 @@ export async function insertRule(
     document,
     nextRoundAt: nextRoundOf(rule, course.course, now),
     changedAt: now,
+    owner: rule.status === 'draft' ? null : (by ?? 0),
   });
   await em.flush();
   em.create(RuleVersionRow, { rule: row.id, version: 1, status: rule.status, document, savedAt: now, savedBy: by });

@@ -11,6 +11,7 @@ import { pino } from 'pino';
 import request from 'supertest';
 import { zoneOf } from '@zest-bell/core/time';
 import { makeCourse, type CourseParts, type Item, type Person } from '@zest-bell/core/course';
+import type { AccessRole } from '@zest-bell/core/access';
 import { parseRule, type Rule } from '@zest-bell/core/rules';
 import type { CourseGuards } from '@zest-bell/core/rounds';
 import { Access, Account } from '../access/entity.ts';
@@ -147,6 +148,8 @@ export interface TestStage {
   readonly app: Express;
   /** Signed in as the course's instructor; every request carries the page's own header. */
   signIn(email?: string, password?: string): Promise<Agent>;
+  /** Somebody else with a part in the course, signed in. */
+  colleague(role: AccessRole, email?: string, name?: string): Promise<Agent>;
   /** Tells the server what people did, by its ingestion route. */
   tell(events: readonly object[], grades?: readonly object[]): Promise<request.Response>;
   rule(key?: string): Promise<RuleRow>;
@@ -198,6 +201,11 @@ export async function openStage(setting: Setting): Promise<TestStage> {
     trustedProxy: setting.trustedProxy ?? null,
   });
   app.use(served);
+  const signIn = async (email = 'ada@saltmarsh.example', password = PASSWORD) => {
+    const agent = request.agent(app).set('sec-fetch-site', 'same-origin');
+    await agent.post('/api/v1/session').send({ email, password }).expect(200);
+    return agent;
+  };
   return {
     folder,
     orm,
@@ -205,10 +213,15 @@ export async function openStage(setting: Setting): Promise<TestStage> {
     services,
     dispatcher,
     app,
-    async signIn(email = 'ada@saltmarsh.example', password = PASSWORD) {
-      const agent = request.agent(app).set('sec-fetch-site', 'same-origin');
-      await agent.post('/api/v1/session').send({ email, password }).expect(200);
-      return agent;
+    signIn,
+    async colleague(role, email = `${role}@saltmarsh.example`, name = role) {
+      const em = orm.em.fork();
+      const { passwordHash } = await em.findOneOrFail(Account, { email: 'bo@saltmarsh.example' });
+      const account = em.create(Account, { name, email, passwordHash, createdAt: 0, sendDelay: 0 });
+      await em.flush();
+      em.create(Access, { account: account.id, course: 1, role });
+      await em.flush();
+      return signIn(email);
     },
     tell: (events, grades = []) =>
       request(app).post('/api/v1/activity').set('authorization', `Bearer ${TOKEN}`).send({ events, grades }),

@@ -30,11 +30,17 @@ const readRight = new WeakMap<CompiledWording, string>();
  */
 export async function mustReadForAll(
   wording: CompiledWording,
-  { course, facts, row }: LiveCourse,
+  { course, facts, row, sender }: LiveCourse,
   about: About,
   at: Instant,
 ): Promise<void> {
-  const state = [row.id, row.version, facts.history.version, Math.floor(at / MINUTE), JSON.stringify(about)].join(' ');
+  const state = [
+    row.id,
+    row.version,
+    facts.history.version,
+    Math.floor(at / MINUTE),
+    JSON.stringify([about, sender]),
+  ].join(' ');
   if (readRight.get(wording) === state) return;
   const texts: { variant: number; reader: string }[] = [
     ...Array.from({ length: wording.count }, (_, variant) => ({ variant, reader: 'student' })),
@@ -48,7 +54,7 @@ export async function mustReadForAll(
     if (!isActiveStudent(person)) continue;
     for (const { variant, reader } of texts) {
       const name = reader === 'student' ? undefined : { name: 'colleague' };
-      const context = { facts, person: index, sender: row.sender, about, at, reader: name };
+      const context = { facts, person: index, sender, about, at, reader: name };
       const message = wording.render(context, variant, reader);
       if (!message.ok) throw brokenFor(person, message.problems);
       if (++read % SLICE === 0) await nextTurn();
@@ -66,7 +72,7 @@ const brokenFor = (person: Person, problems: readonly Problem[]): AppError =>
 /** A part for each student. */
 export function* awkwardFor(
   wording: CompiledWording,
-  { course, facts, row }: LiveCourse,
+  { course, facts, sender }: LiveCourse,
   order: TextToTry,
 ): InParts<AwkwardAnswer> {
   const { variant, about, at } = order;
@@ -74,7 +80,7 @@ export function* awkwardFor(
   const reader = order.reader === 'student' ? undefined : { name: 'colleague' };
   const blank: { student: string; fields: readonly string[] }[] = [];
   for (const { person, index } of students) {
-    const seenBy = { facts, person: index, sender: row.sender, about, at, reader };
+    const seenBy = { facts, person: index, sender, about, at, reader };
     const message = wording.render(seenBy, variant, order.reader);
     if (!message.ok) throw brokenFor(person, message.problems);
     const { blanks } = message.value;

@@ -115,7 +115,7 @@ const picturesIn = ({ blocks }: Message): string[] => [
 const letterContents = ({ course, wording, message, to }: Parcel): Omit<LetterContents, 'picture' | 'at'> => ({
   message: { subject: message.subject, blocks: message.blocks },
   page: wording.wording.letter?.page ?? 'A4',
-  from: course.row.sender.name,
+  from: course.sender.name,
   to,
   course: `${course.course.code} ${course.course.title}`,
   timeZone: course.course.timeZone,

@@ -31,6 +31,16 @@ export const DEMO_INSTRUCTOR = {
   email: INSTRUCTOR.email,
 } as const;
 
+/** One of the colleagues signs with her own name. */
+export const DEMO_OWN_SENDER = {
+  email: 'p.adeyemi@saltmarsh.example',
+  sender: {
+    ...{ name: 'Dr. Peju Adeyemi', address: 'p.adeyemi@saltmarsh.example', replyTo: 'p.adeyemi@saltmarsh.example' },
+    ...{ signature: 'Peju Adeyemi\nChart room, Harbor Hall 12', officeHours: 'Tuesdays, 2 to 4 in the chart room' },
+    bookingUrl: '',
+  },
+} as const;
+
 /** Who else has a part in the first course. */
 export const DEMO_COLLEAGUES = [
   { name: 'Dr. Peju Adeyemi', email: 'p.adeyemi@saltmarsh.example', role: 'co-instructor' },

@@ -62,6 +62,13 @@ export async function saveWithUndo(view: CourseView, rule: Rule, saved: RuleCard
   return card;
 }
 
+/** Whose name its next messages carry. */
+export async function writeAs(view: CourseView, { rule }: RuleCard, as: 'me' | 'course'): Promise<void> {
+  await ask(contract.rules.sender, { course: view.id, rule: rule.id }, { body: { as } });
+  toast(`The next messages of “${rule.name}” come from ${as === 'me' ? 'you' : view.answer.sender.name}.`);
+  await refreshAll();
+}
+
 export interface SwitchOptions extends Yes {
   /** For spells that start from now on alone, or for all; left out, as it was. */
   readonly newSpellsOnly?: boolean;

@@ -1,8 +1,8 @@
 /** Courses in memory, each with its history: made when first asked for, renewed when they change, let go when idle. */
 import { LRUCache } from 'lru-cache';
-import type { Course } from '@zest-bell/core/course';
+import { voiceOf, type Course, type OwnSender, type SenderSettings } from '@zest-bell/core/course';
 import { HistoryFacts } from '@zest-bell/core/measures';
-import { CourseRow } from '../entity.ts';
+import { CourseRow, OwnSenderRow } from '../entity.ts';
 import { loadCourse } from '../repository.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em, Orm } from '../../platform/database/orm.ts';
@@ -15,7 +15,17 @@ export interface LiveCourse {
   readonly row: CourseRow;
   readonly course: Course;
   readonly facts: HistoryFacts;
+  /** Who speaks: the course, or one of its people (`inVoiceOf`). */
+  readonly sender: SenderSettings;
+  /** What its people sign with in place of the course's sender, by account. */
+  readonly own: ReadonlyMap<number, OwnSender>;
 }
+
+/** The course as one of its people speaks for it; where they have no sender of their own, or it is nobody, the course's. */
+export const inVoiceOf = (live: LiveCourse, account: number | null | undefined): LiveCourse => ({
+  ...live,
+  sender: voiceOf(live.row.sender, live.own.get(account ?? 0)),
+});
 
 /** How long a course that nobody asks for stays in memory, in ms. */
 const IDLE = 30 * 60_000;
@@ -76,5 +86,9 @@ async function renewed(
   const course = await loadCourse(em, row);
   const facts =
     known?.row.factsVersion === row.factsVersion ? known.facts.renamed(course) : new HistoryFacts(course, history);
-  return { id: row.id, row, course, facts };
+  const own = await em.find(OwnSenderRow, { course: row.id }, { disableIdentityMap: true });
+  return {
+    ...{ id: row.id, row, course, facts, sender: row.sender },
+    own: new Map(own.map((o) => [o.account, o.sender])),
+  };
 }

@@ -23,14 +23,24 @@ export function courseRoutes(door: Door, { reading, live, clock, pauseLink }: Se
     return answer;
   });
 
-  door.on(contract.course.read, async ({ course: id }) => {
-    const { course, row } = await live.get(reading.em.fork(), id);
+  door.on(contract.course.read, async ({ course: id, account }) => {
+    const { course, row, own } = await live.get(reading.em.fork(), id);
     // The look-ups are rebuilt in the browser; nothing that happened in the course is sent.
     const { calendar: _c, personIndex: _p, itemIndex: _i, ...parts } = course;
     const { sender, guards, version, settingsVersion } = row;
     const pauseLinks = pauseLink(0) !== null;
     const archivedAt = row.archivedAt ?? null;
-    return { id, ...parts, sender, guards, archivedAt, pauseLinks, version, settingsVersion } satisfies CourseAnswer;
+    return {
+      id,
+      ...parts,
+      sender,
+      own: own.get(account) ?? null,
+      guards,
+      archivedAt,
+      pauseLinks,
+      version,
+      settingsVersion,
+    } satisfies CourseAnswer;
   });
 
   door.on(contract.course.people, async ({ course: id, query }) => {

@@ -2,7 +2,10 @@
 import { DAY, type InParts } from '@zest-bell/core/time';
 import { fallingThrough, type FallingCase } from '@zest-bell/core/rounds';
 import type { InboxCourse, InboxReply } from '@zest-bell/core/exchange';
+import { accountActor } from '@zest-bell/core/access';
+import { actorNames } from '../../access/actors.ts';
 import { coursesWhere } from '../../access/mine.ts';
+import { writersOf } from '../../mail/writers.ts';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { asideIn } from '../../course/aside.ts';
 import { CourseRow, PersonRow } from '../../course/entity.ts';
@@ -86,17 +89,27 @@ export function* countFalling(read: readonly Read[]): InParts<InboxCourse[]> {
   return out;
 }
 
-export async function openReplies(em: Em, read: readonly Read[]): Promise<InboxReply[]> {
+export async function openReplies(em: Em, read: readonly Read[], account: number): Promise<InboxReply[]> {
   const courses = new Map(read.map(({ live }) => [live.id, live.course]));
   const rows = await em.find(
     ReplyRow,
     { course: { $in: [...courses.keys()] }, ...OPEN_REPLY },
     { orderBy: { at: 'asc', id: 'asc' }, limit: MOST_REPLIES },
   );
+  const nudges = await em.find(
+    NudgeRow,
+    { id: { $in: [...new Set(rows.map((r) => r.nudge))] } },
+    { fields: ['id', 'course', 'rule', 'wording'], disableIdentityMap: true },
+  );
+  const writers = await writersOf(em, nudges);
+  const actors = new Map([...writers].flatMap(([id, by]) => (by ? [[id, accountActor(by)] as const] : [])));
+  const name = await actorNames(em, [...actors.values()]);
   return rows.map((r) => {
     const course = courses.get(r.course)!;
+    const by = actors.get(r.nudge);
     return {
       ...{ id: r.id, course: r.course, code: course.code, nudge: r.nudge, student: r.student ?? null },
+      writer: by ? { name: name(by), isYou: writers.get(r.nudge) === account } : null,
       name: r.student == null ? r.fromName || r.fromAddress : studentName(course, r.student),
       ...{ fromAddress: r.fromAddress, at: r.at, subject: r.subject, text: r.text.slice(0, 4000) },
     };

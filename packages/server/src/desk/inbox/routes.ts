@@ -25,7 +25,7 @@ export function inboxRoutes(door: Door, services: Services): void {
     const read = await readInbox(em, services, id);
     const courses = await longWork.run(id, res, () => countFalling(read));
     const { digest } = await em.findOneOrFail(Account, { id });
-    return { courses, replies: await openReplies(em, read), digest } satisfies InboxAnswer;
+    return { courses, replies: await openReplies(em, read, account), digest } satisfies InboxAnswer;
   });
 
   door.on(contract.access.digest, async ({ body: { digest }, account }) => {

@@ -14,7 +14,8 @@ export function summaryOf(round: RoundRow): RoundSummary {
   return { at, trigger, version, matched, heard, held, withheld, withdrawn, missed };
 }
 
-export async function cards(em: Em, rows: readonly RuleRow[], { id, course }: LiveCourse): Promise<RuleCard[]> {
+export async function cards(em: Em, rows: readonly RuleRow[], live: LiveCourse, reader: number): Promise<RuleCard[]> {
+  const { id, course } = live;
   const keys = rows.map((r) => r.key);
   const last = new Map<string, RoundRow>();
   const sent = new Map<string, number>();
@@ -56,10 +57,16 @@ export async function cards(em: Em, rows: readonly RuleRow[], { id, course }: Li
       sentInAll: sent.get(row.key) ?? 0,
       alertsInAll: alerts.get(row.key) ?? 0,
       archivedAt: row.archivedAt ?? null,
+      writesAs: writesAs(row, live, reader),
       outside: row.outside,
       drafted: draftOf(row, name),
     };
   });
+}
+
+function writesAs({ owner }: RuleRow, { own }: LiveCourse, reader: number): RuleCard['writesAs'] {
+  const sender = own.get(owner ?? 0);
+  return sender ? { name: sender.name, isYou: owner === reader } : null;
 }
 
 /** One that can no longer be read says nothing. */

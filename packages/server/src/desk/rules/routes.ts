@@ -1,7 +1,7 @@
 /** Rules: what an instructor makes of them — new, changed, on or off, in order, put away. */
 import { inCourse } from '../../course/lock.ts';
 import { ruleDocument, type Rule, type RuleStatus } from '@zest-bell/core/rules';
-import type { LiveCourse } from '../../course/activity/live.ts';
+import { inVoiceOf, type LiveCourse } from '../../course/activity/live.ts';
 import { STARTERS } from '@zest-bell/core/starters';
 import type { RuleCard, RuleChange } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
@@ -26,10 +26,10 @@ import { insertRule, ruleOfRow } from '../../rules/repository.ts';
 import { wouldDecide } from '../../rounds/wouldDecide.ts';
 
 export function ruleRoutes(door: Door, { orm, reading, live, clock }: Services): void {
-  door.on(contract.rules.all, async ({ course: id }) => {
+  door.on(contract.rules.all, async ({ course: id, account }) => {
     const em = reading.em.fork();
     const rows = await em.find(RuleRow, { course: id }, { orderBy: { position: 'asc' } });
-    return await cards(em, rows, await live.get(em, id));
+    return await cards(em, rows, await live.get(em, id), account);
   });
 
   door.on(contract.rules.make, async ({ course: id, body: { rule: draft, starter }, account }) => {
@@ -45,13 +45,13 @@ export function ruleRoutes(door: Door, { orm, reading, live, clock }: Services):
       };
       await mustHaveTexts(em, rule, course);
       const row = await insertRule(em, course, rule, account, clock.now());
-      return (await cards(em, [row], course))[0]!;
+      return (await cards(em, [row], course, account))[0]!;
     });
     return answer;
   });
 
   /** The order in which rules decide. */
-  door.on(contract.rules.order, async ({ course: id, body: { rules } }) => {
+  door.on(contract.rules.order, async ({ course: id, account, body: { rules } }) => {
     const answer = await inCourse(orm, id, async (em) => {
       const rows = await em.find(RuleRow, { course: id }, { orderBy: { position: 'asc' } });
       const byKey = new Map(rows.map((r) => [r.key, r]));
@@ -61,7 +61,7 @@ export function ruleRoutes(door: Door, { orm, reading, live, clock }: Services):
       const rest = rows.filter((r) => !rules.includes(r.key));
       [...named, ...rest].forEach((row, position) => (row.position = position));
       await em.flush();
-      return cards(em, [...named, ...rest], await live.get(em, id));
+      return cards(em, [...named, ...rest], await live.get(em, id), account);
     });
     return answer;
   });
@@ -70,6 +70,7 @@ export function ruleRoutes(door: Door, { orm, reading, live, clock }: Services):
   door.on(contract.rules.status, async ({ course: id, body: input, account }) => {
     if (input.status === 'on')
       await readAhead(
+        account,
         id,
         input.rules.map((r) => r.rule),
       );
@@ -89,7 +90,7 @@ export function ruleRoutes(door: Door, { orm, reading, live, clock }: Services):
 
   /** By whoever may not run rules, changes of one that is on are kept beside it: what it decides and says stays as it is. */
   door.on(contract.rules.change, async ({ course: id, body: input, path, account, actor, mayDo }) => {
-    await readAhead(id, [path.rule], input.rule);
+    await readAhead(account, id, [path.rule], input.rule);
     const answer = await inCourse(orm, id, async (em) => {
       const change = await changeOf(em, account, id, input);
       const row = await ruleRow(em, id, path.rule, input.version);
@@ -113,7 +114,7 @@ export function ruleRoutes(door: Door, { orm, reading, live, clock }: Services):
   });
 
   door.on(contract.rules.publish, async ({ course: id, body: input, path, account }) => {
-    await readAhead(id, [path.rule]);
+    await readAhead(account, id, [path.rule]);
     return inCourse(orm, id, async (em) => {
       const change = await changeOf(em, account, id, input);
       const row = await ruleRow(em, id, path.rule, input.version);
@@ -148,8 +149,18 @@ export function ruleRoutes(door: Door, { orm, reading, live, clock }: Services):
     return answer;
   });
 
+  /** Nobody makes a rule write in another's name. */
+  door.on(contract.rules.sender, async ({ course: id, path, account, body: { as } }) => {
+    await inCourse(orm, id, async (em) => {
+      const row = await em.findOne(RuleRow, { course: id, key: path.rule });
+      if (!row) throw new AppError('notFound');
+      row.owner = as === 'me' ? account : 0;
+      await em.flush();
+    });
+  });
+
   door.on(contract.rules.unarchive, async ({ course: id, body: input, path, account }) => {
-    if (input.status === 'on') await readAhead(id, [path.rule]);
+    if (input.status === 'on') await readAhead(account, id, [path.rule]);
     const answer = await inCourse(orm, id, async (em) => {
       const change = await changeOf(em, account, id, input);
       const row = await ruleRow(em, id, path.rule, input.version);
@@ -164,10 +175,11 @@ export function ruleRoutes(door: Door, { orm, reading, live, clock }: Services):
    * Reads the texts of rules that are to be on, or of one that is on and is edited, before the transaction whose guard asks
    * for it: what is wrong with them the guard says, in its own order.
    */
-  async function readAhead(id: number, keys: readonly string[], draft?: unknown): Promise<void> {
+  async function readAhead(account: number, id: number, keys: readonly string[], draft?: unknown): Promise<void> {
     const em = reading.em.fork();
-    const course = await live.get(em, id);
+    const read = await live.get(em, id);
     for (const row of await em.find(RuleRow, { course: id, key: { $in: [...keys] } })) {
+      const course = inVoiceOf(read, row.owner ?? account);
       if (draft !== undefined && row.status !== 'on') continue;
       try {
         const rule = draft === undefined ? ruleOfRow(row) : fittingRule(draft, course);
@@ -209,7 +221,7 @@ async function ruleRow(em: Em, course: number, key: string, version: number): Pr
   return row;
 }
 
-async function changed(em: Em, row: RuleRow, { course }: Change, before: RuleStatus): Promise<RuleChange> {
-  const [rule] = (await cards(em, [row], course)) as [RuleCard];
+async function changed(em: Em, row: RuleRow, { course, by }: Change, before: RuleStatus): Promise<RuleChange> {
+  const [rule] = (await cards(em, [row], course, by)) as [RuleCard];
   return { rule, before };
 }

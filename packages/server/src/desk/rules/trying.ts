@@ -14,7 +14,7 @@ import type {
 } from '@zest-bell/core/exchange';
 import { SENT, contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
-import type { LiveCourse } from '../../course/activity/live.ts';
+import { inVoiceOf, type LiveCourse } from '../../course/activity/live.ts';
 import { standsOnStale } from '../../rules/sources.ts';
 import { limitLogForDraft } from '../../rounds/limitLog.ts';
 import type { Dispatcher } from '../../mail/outbox/dispatcher.ts';
@@ -61,8 +61,11 @@ export function tryingRoutes(door: Door, services: Services, dispatcher: Dispatc
 
   door.on(contract.rules.rehearse, async ({ course: id, body: input, account, res }) => {
     const em = orm.em.fork();
-    const course = await live.get(em, id);
-    const rule = fittingRule(input.rule, course);
+    const read = await live.get(em, id);
+    const rule = fittingRule(input.rule, read);
+    const row = await em.findOne(RuleRow, { course: id, key: rule.id }, { fields: ['owner'] });
+    // One that never was on writes as whoever turns it on.
+    const course = inVoiceOf(read, row?.owner ?? account);
     const at = input.at ?? clock.now();
     const given = await rehearsalOf(em, rule, course, at, clock.now());
     return await longWork.run(account, res, () => rehearse(rule, course, at, given));
@@ -88,7 +91,7 @@ export function tryingRoutes(door: Door, services: Services, dispatcher: Dispatc
     if (course.row.stoppedAt != null) throw new AppError('mailStopped');
     const rule = ruleOfRow(row);
     if (standsOnStale(rule, course.row, now)) throw new AppError('dataStale');
-    await mustRender(em, rule, course, now);
+    await mustRender(em, rule, inVoiceOf(course, row.owner), now);
     if (!confirmed) mustNotReachMany(rule, course, (await wouldDecide(em, course, rule, now, now)).decisions);
     const { round, sending } = await ring(services, id, row, account);
     // A few messages are gone at once; many go on while the page shows how far they are.
@@ -127,7 +130,8 @@ function* rehearse(rule: Rule, course: LiveCourse, at: number, given: Given): In
     });
     yield;
   }
-  return { at, matching: given.matching, nudges };
+  const { name, address } = course.sender;
+  return { at, matching: given.matching, from: { name, address }, nudges };
 }
 
 function messagesOf(decision: Decision, rule: Rule, course: LiveCourse, at: number, given: Given): RenderedMessage[] {
@@ -140,8 +144,8 @@ function messagesOf(decision: Decision, rule: Rule, course: LiveCourse, at: numb
   const together = step.together
     ? given.decisions.filter((d) => d.step === decision.step && d.outcome === decision.outcome).map(placeOf)
     : undefined;
-  const { facts, row } = course;
-  const about = { facts, person, sender: row.sender, about: aboutOf(rule.when), at, together, alert: isAlert(step) };
+  const { facts, sender } = course;
+  const about = { facts, person, sender, about: aboutOf(rule.when), at, together, alert: isAlert(step) };
   const before = given.last.get(lastKey(wording.value.wording.id, decision.student)) ?? null;
   const variant = nextVariant(wording.value.count, before, decision.student);
   // Who is held back reads nothing now; the message that would go without the limit is shown all the same.

@@ -26,7 +26,7 @@ import type {
 } from '@zest-bell/core/exchange';
 import { type BodyRead, SENT, contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
-import type { LiveCourse } from '../../course/activity/live.ts';
+import { inVoiceOf, type LiveCourse } from '../../course/activity/live.ts';
 import { testMail } from '../../course/sender.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import { parseInput } from '../../platform/http/http.ts';
@@ -133,23 +133,23 @@ export function wordingRoutes(door: Door, { orm, reading, live, clock, mail, lon
 
   /** What a preview shows, as a mail to oneself, with all that goes with it. */
   door.on(contract.wording.test, async ({ course: id, body: input, account }) => {
-    const parcel = await parcelOf(id, input);
+    const parcel = await parcelOf(id, account, input);
     const { message, course } = parcel;
     const words = { text: message.text, html: htmlOf(message.blocks), subject: `Test: ${message.subject}` };
     const files = await packed(orm, parcel, input.reader === 'student');
-    const test = await testMail(orm.em.fork(), account, course.row.sender, words, clock.now());
+    const test = await testMail(orm.em.fork(), account, course.sender, words, clock.now());
     return (await mail.send({ ...test, files })) satisfies MailTestAnswer;
   });
 
-  door.on(contract.wording.preview, async ({ course: id, body: input }) => {
-    const parcel = await parcelOf(id, input);
+  door.on(contract.wording.preview, async ({ course: id, account, body: input }) => {
+    const parcel = await parcelOf(id, account, input);
     const files = filesOf(parcel, input.reader === 'student');
     return { student: input.student, message: parcel.message, files } satisfies PreviewAnswer;
   });
 
   /** What each merge field says of one student. */
-  door.on(contract.wording.examples, async ({ course: id, body: input }) => {
-    const course = await live.get(reading.em.fork(), id);
+  door.on(contract.wording.examples, async ({ course: id, account, body: input }) => {
+    const course = inVoiceOf(await live.get(reading.em.fork(), id), account);
     return fieldExamples(contextOf(course, input)) satisfies FieldExamples;
   });
 
@@ -164,11 +164,11 @@ export function wordingRoutes(door: Door, { orm, reading, live, clock, mail, lon
   });
 
   /** The letters of some students: one as a PDF, several as a ZIP archive of them. */
-  door.on(contract.wording.letters, async ({ course: id, body: { students, ...input }, res }) => {
+  door.on(contract.wording.letters, async ({ course: id, account, body: { students, ...input }, res }) => {
     const archive: Record<string, Buffer> = {};
     for (const student of new Set(students)) {
       if (res.destroyed) return SENT;
-      const parcel = await parcelOf(id, { ...input, student, reader: 'student' });
+      const parcel = await parcelOf(id, account, { ...input, student, reader: 'student' });
       const bytes = await letterOf(orm, parcel);
       const name = parcel.message.letterName ?? `Letter to ${parcel.to}`;
       if (students.length === 1) {
@@ -191,11 +191,16 @@ export function wordingRoutes(door: Door, { orm, reading, live, clock, mail, lon
     return mustBeReadable(em, await live.get(em, id), draft, clock.now());
   };
 
-  async function parcelOf(id: number, input: BodyRead<typeof contract.wording.preview>): Promise<Parcel> {
+  /** As whoever looks at it would write it. */
+  async function parcelOf(
+    id: number,
+    account: number,
+    input: BodyRead<typeof contract.wording.preview>,
+  ): Promise<Parcel> {
     const compiled = compiledOf(parseInput(wordingSchema, input.wording));
     if (!compiled.ok) throw new AppError('wordingBroken', compiled.problems);
     const em = orm.em.fork();
-    const course = await live.get(em, id);
+    const course = inVoiceOf(await live.get(em, id), account);
     await mustBeOfCourse(em, compiled.value, course);
     const context = contextOf(course, input);
     const reader = { name: readerName(input.reader, course.course, context.person) };
@@ -205,12 +210,12 @@ export function wordingRoutes(door: Door, { orm, reading, live, clock, mail, lon
   }
 
   function contextOf(
-    { course, facts, row }: LiveCourse,
+    { course, facts, sender }: LiveCourse,
     input: BodyRead<typeof contract.wording.examples>,
   ): FieldContext {
     const person = course.personIndex.get(input.student);
     if (person === undefined) throw new AppError('notFound');
-    return { facts, person, sender: row.sender, about: aboutOfDraft(input.when), at: clock.now() };
+    return { facts, person, sender, about: aboutOfDraft(input.when), at: clock.now() };
   }
 }
 

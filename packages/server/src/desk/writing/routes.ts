@@ -16,7 +16,7 @@ import { decideByHand, NudgeLog } from '@zest-bell/core/rounds';
 import { readersOf, type MailingRows, type WritePreview, type WrittenAnswer } from '@zest-bell/core/imports';
 import { type BodyRead, type WriteToRead, contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
-import type { LiveCourse } from '../../course/activity/live.ts';
+import { inVoiceOf, type LiveCourse } from '../../course/activity/live.ts';
 import { factsOfMailing } from '../../mail/byHand/open.ts';
 import { asks, write } from '../../mail/byHand/send.ts';
 import { loggedNudges } from '../../mail/nudges/log.ts';
@@ -41,7 +41,7 @@ export function mailingRoutes(door: Door, services: Services, dispatcher: Dispat
 
   door.on(contract.mail.previewWriting, async ({ course: id, body: order, account, res }) => {
     const em = reading.em.fork();
-    const opened = await live.get(em, id);
+    const opened = inVoiceOf(await live.get(em, id), account);
     const found = await readersFor(em, opened, order.to);
     const log = new NudgeLog(await loggedNudges(em, id, [], { students: Object.keys(found.rows) }));
     // What is not typed yet is no reason to show nothing.
@@ -59,11 +59,11 @@ export function mailingRoutes(door: Door, services: Services, dispatcher: Dispat
     if (!compiled.ok) throw new AppError('wordingBroken', compiled.problems);
     let began: SendingRow | null = null;
     const answer = await inCourse(orm, id, async (em): Promise<WrittenAnswer> => {
-      const opened = await live.get(em, id);
+      const opened = inVoiceOf(await live.get(em, id), account);
       const problems = await missingNames(em, compiled.value, opened);
       if (problems.length > 0) throw new AppError('wordingBroken', problems);
       const found = await readersFor(em, opened, order.to);
-      if (saysNothing(order.text, opened.row.sender.signature)) throw new AppError('nothingWritten', [NOTHING_WRITTEN]);
+      if (saysNothing(order.text, opened.sender.signature)) throw new AppError('nothingWritten', [NOTHING_WRITTEN]);
       // Whoever’s values the text cannot be made of is left out, and nobody else.
       const rows = readable(opened, found.rows, compiled.value, order.withBlanks, clock.now());
       const { passBudget, notBefore, outside, confirmed } = order;
@@ -173,7 +173,7 @@ function readable(
   now: number,
 ): MailingRows {
   const facts = factsOfMailing(live, rows);
-  const { sender } = live.row;
+  const { sender } = live;
   return Object.fromEntries(
     Object.entries(rows).filter(([key]) => {
       const person = facts.course.personIndex.get(key);
@@ -199,7 +199,7 @@ function* looked(
   { order, log, text, problems, now }: Looking,
 ): InParts<WritePreview> {
   const facts = factsOfMailing(live, found.rows);
-  const { sender } = live.row;
+  const { sender } = live;
   const to = recipientsIn(order.to);
   const c = { course: facts.course, log, to, passBudget: order.passBudget, notBefore: order.notBefore ?? now, now };
   const lines: WritePreview['lines'][number][] = [];

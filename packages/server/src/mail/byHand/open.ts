@@ -1,6 +1,7 @@
 /** Messages by hand as they are made: each mailing with its text, and the course with the values that it has for its readers. */
 import type { Parsed } from '@zest-bell/core/problem';
 import { HistoryFacts } from '@zest-bell/core/measures';
+import { accountOf } from '@zest-bell/core/access';
 import { mailingOf } from '@zest-bell/core/nudges';
 import type { CompiledWording } from '@zest-bell/core/wording';
 import { courseOfMailing, type MailingRows } from '@zest-bell/core/imports';
@@ -14,6 +15,8 @@ export interface OpenMailing {
   /** Addresses outside the institution that were agreed to. */
   readonly outside: readonly string[];
   readonly wording: Parsed<CompiledWording>;
+  /** The account whose message it is; null for a program's. */
+  readonly writer: number | null;
 }
 
 /** The mailings that these messages are of, by their id; one that is gone is not among them. */
@@ -26,11 +29,11 @@ export async function openMailings(
   if (ids.length === 0) return new Map();
   const mailings = await em.find(MailingRow, { course: live.id, id: { $in: ids } }, { disableIdentityMap: true });
   return new Map(
-    mailings.map(({ id, rows, outside, wording }) => {
+    mailings.map(({ id, rows, outside, wording, by }) => {
       const about = Object.fromEntries(
         messages.flatMap((m) => (Object.hasOwn(rows, m.student) ? [[m.student, rows[m.student]!]] : [])),
       );
-      return [id, { facts: factsOfMailing(live, about), outside, wording: compiledOf(wording) }];
+      return [id, { facts: factsOfMailing(live, about), outside, wording: compiledOf(wording), writer: accountOf(by) }];
     }),
   );
 }

@@ -95,7 +95,7 @@ const attemptAnswer = (a: AttemptRow): AttemptAnswer => ({
   outcome: a.outcome,
   response: a.response,
   messageId: a.messageId,
-  from: a.fromAddress,
+  from: { name: a.sentWith?.from ?? '', address: a.fromAddress },
   replyTo: a.replyTo,
   subject: a.subject,
   text: withoutPauseLink(a.body),

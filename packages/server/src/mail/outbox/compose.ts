@@ -19,6 +19,7 @@ export interface Composed {
 
 export interface MessageToMake {
   readonly message: QueuedNudge;
+  /** In the voice of whoever writes. */
   readonly course: LiveCourse;
   /** Null for a message by hand. */
   readonly rule: Rule | null;
@@ -34,7 +35,7 @@ export interface MessageToMake {
 /** The problems of a text that cannot be made of this student's values come out; nothing is thrown. */
 export function compose(services: Services, order: MessageToMake): Parsed<Composed> {
   const { message, course, rule, wording, variant, at } = order;
-  const { sender } = course.row;
+  const { sender } = course;
   const person = course.course.personIndex.get(message.student)!;
   const to = message.name || message.address;
   const seenBy = {

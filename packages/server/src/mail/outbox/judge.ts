@@ -21,7 +21,7 @@ import {
 import { firstOpen, needsYes, secondLook } from '@zest-bell/core/rounds';
 import { canReturn } from '@zest-bell/core/outcomes';
 import type { LoggedReason } from '@zest-bell/core/exchange';
-import type { LiveCourse } from '../../course/activity/live.ts';
+import { inVoiceOf, type LiveCourse } from '../../course/activity/live.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import type { Services } from '../../course/services.ts';
 import { RuleRow } from '../../rules/entity.ts';
@@ -216,10 +216,11 @@ async function judgeNudges(
       variants.get(message.nudge) ??
       nextVariant(wording.value.count, course.last.get(key) ?? null, message.student);
     const inReplyTo = answered.get(threadKey(message.nudge, message.address)) ?? null;
-    const order = { message, course, rule, wording: wording.value, variant, inReplyTo, at: now, together };
+    const voiced = inVoiceOf(course, row.owner);
+    const order = { message, course: voiced, rule, wording: wording.value, variant, inReplyTo, at: now, together };
     const composed = compose(services, order);
     if (!composed.ok) return { kind: 'broken', trouble: troubleOf(composed.problems) };
-    if (saysNothing(wordsFor(wording.value.wording, message, variant), course.row.sender.signature))
+    if (saysNothing(wordsFor(wording.value.wording, message, variant), voiced.sender.signature))
       return { kind: 'broken', trouble: NOTHING_WRITTEN };
     variants.set(message.nudge, variant);
     course.last.set(key, variant);
@@ -232,7 +233,7 @@ async function judgeNudges(
     if (stays) return stays;
     const wording = editedWording(mailing.wording, message.edited);
     if (!wording.ok) return { kind: 'broken', trouble: troubleOf(wording.problems) };
-    const live = { ...course, course: mailing.facts.course, facts: mailing.facts };
+    const live = { ...inVoiceOf(course, mailing.writer), course: mailing.facts.course, facts: mailing.facts };
     const order = {
       message,
       course: live,

@@ -20,9 +20,10 @@ import { RuleRow } from '../../rules/entity.ts';
 import { readableRule, readableRules } from '../../rules/repository.ts';
 import { ReplyRow } from '../replies/entity.ts';
 import { escapeHtml } from '@zest-bell/core/wording';
-import type { LiveCourse } from '../../course/activity/live.ts';
+import { inVoiceOf, type LiveCourse } from '../../course/activity/live.ts';
 import { PersonRow } from '../../course/entity.ts';
 import { NudgeRow } from '../nudges/entity.ts';
+import { writersOf } from '../writers.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import { parseInput } from '../../platform/http/http.ts';
 import type { Services } from '../../course/services.ts';
@@ -51,7 +52,8 @@ export function pausePages(services: Services, secret: string): Router {
     const em = orm.em.fork();
     const nudge = id === null ? null : await em.findOne(NudgeRow, { id });
     if (!nudge) throw new AppError('notFound');
-    return { nudge, course: await live.get(em, nudge.course) };
+    const writer = (await writersOf(em, [nudge])).get(nudge.id);
+    return { nudge, course: inVoiceOf(await live.get(em, nudge.course), writer) };
   };
 
   const show = async (token: string, said: string | null): Promise<string> => {
@@ -117,7 +119,7 @@ export function pausePages(services: Services, secret: string): Router {
     res
       .set('cache-control', 'no-store')
       .type('html')
-      .send(await show(req.params.token, `Thank you. ${course.row.sender.name} reads it.`));
+      .send(await show(req.params.token, `Thank you. ${course.sender.name} reads it.`));
   });
 
   router.post('/p/:token', form, oneClickOfParts, async (req: Request<{ token: string }>, res) => {
@@ -178,7 +180,7 @@ interface PageParts {
   readonly said: string | null;
 }
 
-function pageOf({ course, row }: LiveCourse, parts: PageParts): string {
+function pageOf({ course, sender }: LiveCourse, parts: PageParts): string {
   const zone = course.timeZone;
   const why = parts.evidence.map((e) => `<li>${escapeHtml(factWords(e.fact, zone))}</li>`).join('');
   const state =
@@ -201,7 +203,7 @@ textarea{font:inherit;width:100%;box-sizing:border-box;padding:.4rem .6rem;borde
 input{font:inherit;padding:.4rem .6rem;border:1px solid #b9c6bd;border-radius:9px}
 .said{background:#eef7b8;padding:.5rem .75rem;border-radius:9px}
 </style></head><body><main>
-<h1>${escapeHtml(parts.firstName || 'Hello')}, this is about messages from ${escapeHtml(row.sender.name)} in ${escapeHtml(course.title)}</h1>
+<h1>${escapeHtml(parts.firstName || 'Hello')}, this is about messages from ${escapeHtml(sender.name)} in ${escapeHtml(course.title)}</h1>
 ${parts.said === null ? '' : `<p class="said" role="status">${escapeHtml(parts.said)}</p>`}
 <p><strong>${state}</strong></p>
 ${
@@ -217,7 +219,7 @@ time.</p>
 <h2>Why you got the message on ${escapeHtml(instantWords(parts.at, zone))}</h2>
 ${parts.because === null ? '' : `<p>A rule looks for students who ${escapeHtml(parts.because)}. What was known of you:</p>`}
 <ul>${why}</ul>
-${parts.isOver ? '' : wrongForm(parts.wrongAt, row.sender.name)}
+${parts.isOver ? '' : wrongForm(parts.wrongAt, sender.name)}
 ${
   parts.lookedAt.length === 0
     ? ''

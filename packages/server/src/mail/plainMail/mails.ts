@@ -2,7 +2,9 @@
 import { newMessageId, htmlOfPlain, type OutgoingMail } from '../../platform/mail/mail.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import type { Services } from '../../course/services.ts';
-import { CourseRow } from '../../course/entity.ts';
+import { accountOf } from '@zest-bell/core/access';
+import { voiceOf, type SenderSettings } from '@zest-bell/core/course';
+import { CourseRow, OwnSenderRow } from '../../course/entity.ts';
 import { ReplyRow } from '../replies/entity.ts';
 import { PlainMailRow } from './entity.ts';
 
@@ -24,20 +26,29 @@ export async function plainMails(
   const courses = new Map(
     (await em.find(CourseRow, { id: { $in: rows.map((r) => r.course) } }, as)).map((c) => [c.id, c]),
   );
+  const own = await em.find(OwnSenderRow, { course: { $in: [...courses.keys()] } }, as);
   const passedOn = rows.flatMap((r) => (r.kind === 'forward' ? (r.reply ?? []) : []));
   const replies = new Map((await em.find(ReplyRow, { id: { $in: passedOn } }, as)).map((r) => [r.id, r]));
   return (reader) => {
     const row = mails.get(reader.plainMail);
     const course = row && courses.get(row.course);
     if (!course) return null;
-    if (row.kind !== 'forward') return ownMail(row, course, reader, services);
+    if (row.kind !== 'forward') {
+      const writer = accountOf(row.by);
+      const theirs = own.find((o) => o.course === course.id && o.account === writer);
+      return ownMail(row, voiceOf(course.sender, theirs?.sender), reader, services);
+    }
     const reply = replies.get(row.reply ?? 0);
     return reply ? forwarded(reply, course, reader, services) : null;
   };
 }
 
-function ownMail(row: PlainMailRow, course: CourseRow, { name, address }: Reader, services: Services): OutgoingMail {
-  const { sender } = course;
+function ownMail(
+  row: PlainMailRow,
+  sender: SenderSettings,
+  { name, address }: Reader,
+  services: Services,
+): OutgoingMail {
   // What comes back to an answer belongs to the same nudge: it is received as the reply before was.
   const tagged =
     row.nudge != null && sender.answers === 'server'

@@ -3,7 +3,10 @@ import type { ForwardState } from '@zest-bell/core/exchange';
 import { DAY, type Instant } from '@zest-bell/core/time';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { rowsOf } from '../../platform/database/query.ts';
-import { CourseRow } from '../../course/entity.ts';
+import { voiceOf } from '@zest-bell/core/course';
+import { CourseRow, OwnSenderRow } from '../../course/entity.ts';
+import { NudgeRow } from '../nudges/entity.ts';
+import { writersOf } from '../writers.ts';
 import { PlainMailRow } from '../plainMail/entity.ts';
 import { queuePlainMail } from '../plainMail/queue.ts';
 import type { ReplyRow } from './entity.ts';
@@ -18,13 +21,18 @@ export async function mayForward(em: Em, nudge: number, now: Instant): Promise<b
 
 export async function forward(em: Tx, reply: ReplyRow, now: Instant): Promise<void> {
   const { sender } = await em.findOneOrFail(CourseRow, { id: reply.course });
+  // To whoever wrote what it answers.
+  const nudge = await em.findOneOrFail(NudgeRow, { id: reply.nudge });
+  const account = (await writersOf(em, [nudge])).get(nudge.id) ?? 0;
+  const own = await em.findOne(OwnSenderRow, { course: reply.course, account });
+  const { name, replyTo } = voiceOf(sender, own?.sender);
   await queuePlainMail(
     em,
     {
       ...{ kind: 'forward', course: reply.course, reply: reply.id, nudge: reply.nudge, by: namedActor(''), at: now },
       ...{ subject: '', text: '', messageId: '', inReplyTo: null },
     },
-    { name: sender.name, address: sender.replyTo, now },
+    { name, address: replyTo, now },
   );
 }
 

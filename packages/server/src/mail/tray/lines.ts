@@ -6,7 +6,8 @@ import { byUrgency, mailingOf } from '@zest-bell/core/nudges';
 import { aboutOf, ABOUT_NOTHING, nextVariant, textsOf, type Variant } from '@zest-bell/core/wording';
 import { secondLook } from '@zest-bell/core/rounds';
 import type { TrayAnswer, TrayLine } from '@zest-bell/core/exchange';
-import type { LiveCourse } from '../../course/activity/live.ts';
+import { inVoiceOf, type LiveCourse } from '../../course/activity/live.ts';
+import { writersOf } from '../writers.ts';
 import { MessageRow, NudgeRow } from '../nudges/entity.ts';
 import { openMailings } from '../byHand/open.ts';
 import { editedWording } from '../outbox/judge.ts';
@@ -44,7 +45,7 @@ export async function trayLines(em: Em, live: LiveCourse, now: Instant): Promise
   const wordings = await loadWordings(em, id, [...new Set(nudges.map((n) => n.wording))]);
   const last = await lastVariants(em, id, [...new Set(nudges.map((n) => n.student))]);
   const mailings = await openMailings(em, live, nudges);
-  const { sender } = live.row;
+  const writers = await writersOf(em, nudges);
   const bundleOf = new Map(messages.flatMap((m) => (m.bundle == null ? [] : [[m.nudge, m.bundle] as const])));
   /** Those who wait for one decision together: of one rule, round and step. */
   const groupOf = (n: NudgeRow): string | null => (bundleOf.has(n.id) ? `${n.rule}:${n.roundAt}:${n.step}` : null);
@@ -58,6 +59,7 @@ export async function trayLines(em: Em, live: LiveCourse, now: Instant): Promise
     // A message by hand may be to a guest, who is in its own course alone.
     const mailing = n.rule == null ? mailings.get(mailingOf(n.wording) ?? 0) : undefined;
     const { facts } = mailing ?? live;
+    const { sender } = inVoiceOf(live, writers.get(n.id));
     const person = facts.course.personIndex.get(n.student);
     const own = messages.filter((m) => m.nudge === n.id);
     const spell = rule && person !== undefined ? spellAt(facts, person, rule.when, now) : null;
@@ -104,6 +106,7 @@ export async function trayLines(em: Em, live: LiveCourse, now: Instant): Promise
       evidence: n.evidence,
       evidenceNow: rule && person !== undefined ? evidenceAt(facts, person, rule.when, now) : [],
       to: own.map(({ kind, name, address }) => ({ kind, name, address })),
+      from: sender.name,
       wording: n.wording,
       edited: n.edited ?? null,
       source: n.edited ?? (base.ok ? sourceOf(textsOf(base.value.wording)[variant]) : null),

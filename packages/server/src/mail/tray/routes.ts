@@ -10,6 +10,8 @@ import { idOf } from '../../access/asking.ts';
 import { approve, dismiss, restore } from '../outbox/approval.ts';
 import { MessageRow, NudgeRow } from '../nudges/entity.ts';
 import type { Dispatcher } from '../outbox/dispatcher.ts';
+import { inVoiceOf } from '../../course/activity/live.ts';
+import { writersOf } from '../writers.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { SendingRow } from '../sendings/entity.ts';
 import { beginSending, holdMessages, leave, sendingAnswer } from '../sendings/sendings.ts';
@@ -103,8 +105,8 @@ export function trayRoutes(door: Door, services: Services, dispatcher: Dispatche
       if (text) {
         const compiled = compileWording({ id: 'one', name: 'one', purpose: 'support', ...text });
         if (!compiled.ok) throw new AppError('wordingBroken', compiled.problems);
-        const { row } = await live.get(em, id);
-        if (saysNothing(text.text, row.sender.signature)) throw new AppError('nothingWritten', [NOTHING]);
+        const voiced = inVoiceOf(await live.get(em, id), (await writersOf(em, [nudge])).get(nudge.id));
+        if (saysNothing(text.text, voiced.sender.signature)) throw new AppError('nothingWritten', [NOTHING]);
       }
       nudge.edited = text;
       await em.flush();

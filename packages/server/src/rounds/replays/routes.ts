@@ -9,6 +9,7 @@ import type { NamedTrial, ReplayEvidence } from '@zest-bell/core/exchange';
 import { type Tried, SENT, contract } from '@zest-bell/core/contract';
 import { cameOfCourse } from './outcomes.ts';
 import type { Door } from '../../access/door.ts';
+import { inVoiceOf } from '../../course/activity/live.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { limitLogFrom } from '../limitLog.ts';
@@ -64,8 +65,11 @@ export function replayRoutes(door: Door, { reading, live, clock, replays }: Serv
 
   door.on(contract.rounds.evidence, async ({ course: id, body: order }) => {
     const em = reading.em.fork();
-    const { course, facts, row } = await live.get(em, id);
+    const read = await live.get(em, id);
+    const { course, facts } = read;
     const rule = await ruleOf(em, id, order.rule, order.changed, course);
+    const row = await em.findOne(RuleRow, { course: id, key: order.rule }, { fields: ['owner'] });
+    const { sender } = inVoiceOf(read, row?.owner);
     const person = course.personIndex.get(order.student);
     if (person === undefined) throw new AppError('notFound');
     const at = Math.min(order.at, clock.now());
@@ -73,9 +77,7 @@ export function replayRoutes(door: Door, { reading, live, clock, replays }: Serv
     const wording = (await loadWordings(em, id, [step.wording]))(step.wording);
     const about = aboutOf(rule.when);
     const reader = { name: fullName(course.people[person]!) };
-    const message = wording.ok
-      ? wording.value.render({ facts, person, sender: row.sender, about, at, reader })
-      : wording;
+    const message = wording.ok ? wording.value.render({ facts, person, sender, about, at, reader }) : wording;
     return {
       evidence: evidenceAt(facts, person, rule.when, at),
       message: message.ok ? { subject: message.value.subject, text: message.value.text } : null,

@@ -10,24 +10,8 @@ import type { Here } from '../../lib/here.ts';
 import { queryClient, refreshAll } from '../../lib/queries.ts';
 import { useKept } from '../../ui/useKept.ts';
 import { Button } from '../../ui/Button.tsx';
+import { SenderFields, TestSaid } from './SenderFields.tsx';
 import { Labelled, SelectField } from '../../ui/fields.tsx';
-
-const FIELDS = [
-  { key: 'name', label: 'Name that students see', long: false },
-  { key: 'address', label: 'Address that messages come from', long: false },
-  { key: 'replyTo', label: 'Address for replies', long: false },
-  { key: 'officeHours', label: 'Office hours, as a sentence', long: false },
-  { key: 'bookingUrl', label: 'Web page where students book a time (optional)', long: false },
-  { key: 'signature', label: 'Signature', long: true },
-] as const;
-
-const SAID: Readonly<Record<MailTestAnswer['kind'], string>> = {
-  sent: 'The mail server accepted the test. Check your own inbox.',
-  transient: 'The mail server did not accept the test now. Try again later.',
-  permanent: 'The mail server rejected the test. Check the addresses above.',
-  unavailable: 'The mail server accepts no mail from Zest Bell right now. Its answer says why.',
-  unknown: 'The connection broke while the test was sent. Check whether it arrived.',
-};
 
 export function SenderCard({ here }: { readonly here: Here }) {
   const saved = here.answer.sender;
@@ -85,29 +69,7 @@ export function SenderCard({ here }: { readonly here: Here }) {
         </p>
       )}
       <div className="mt-2 grid gap-3 min-[760px]:grid-cols-2">
-        {FIELDS.map((f) => (
-          <Labelled key={f.key} label={f.label} problem={problemOf(f.key)}>
-            {(id) =>
-              f.long ? (
-                <textarea
-                  id={id}
-                  rows={2}
-                  className="field"
-                  value={sender[f.key] ?? ''}
-                  onChange={(e) => change({ [f.key]: e.target.value })}
-                />
-              ) : (
-                <input
-                  id={id}
-                  className="field"
-                  value={sender[f.key] ?? ''}
-                  aria-invalid={problemOf(f.key) !== undefined}
-                  onChange={(e) => change({ [f.key]: e.target.value })}
-                />
-              )
-            }
-          </Labelled>
-        ))}
+        <SenderFields sender={sender} problemOf={problemOf} onChange={change} />
         <Labelled label="Your institution’s mail domains" problem={problemStarting('domains')}>
           {(id) => (
             <input
@@ -145,12 +107,7 @@ export function SenderCard({ here }: { readonly here: Here }) {
         <Button needs="settings.write" busy={busy} disabled={dirty} onClick={() => void test()}>
           Send a test to me
         </Button>
-        {tested && (
-          <p role="status" className="min-w-0 flex-1 text-[14px]">
-            {tested.kind === 'sent' ? '' : '▲ '}
-            {SAID[tested.kind]} <span className="font-num text-[12.5px] break-words text-ink-3">{tested.response}</span>
-          </p>
-        )}
+        {tested && <TestSaid answer={tested} />}
       </div>
     </section>
   );

@@ -1,4 +1,5 @@
 /** The words as they will be read: about any student, the awkward ones and whom the next round reaches first. */
+import { voiceHere } from '../../lib/voice.ts';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import type { Problem } from '@zest-bell/core/problem';
@@ -133,13 +134,13 @@ export function PreviewPane(props: PreviewPaneProps) {
             role="group"
             aria-label="In an inbox"
           >
-            <p className="truncate text-[13px] font-semibold">{here.answer.sender.name}</p>
+            <p className="truncate text-[13px] font-semibold">{voiceHere(here).name}</p>
             <p className="truncate text-[14px]">{message.subject}</p>
             <p className="truncate text-[13px] text-ink-2">{message.text.replace(/\s+/g, ' ')}</p>
           </div>
           <MessageView
             message={message}
-            from={here.answer.sender.name}
+            from={voiceHere(here).name}
             course={here.id}
             files={preview.data?.files ?? []}
           />

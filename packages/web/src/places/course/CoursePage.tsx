@@ -19,6 +19,7 @@ import { CourseTabs } from './CourseTabs.tsx';
 import { Effect } from './Effect.tsx';
 import { LimitFields } from './LimitFields.tsx';
 import { MailSwitch } from './MailSwitch.tsx';
+import { OwnSenderCard } from './OwnSenderCard.tsx';
 import { SenderCard } from '../../parts/setUp/SenderCard.tsx';
 
 export function CoursePage() {
@@ -32,6 +33,7 @@ export function CoursePage() {
       <div id="sender">
         <SenderCard key={`sender ${key}`} here={here} />
       </div>
+      {here.may('nudges.decide') && <OwnSenderCard key={`own ${here.id}`} here={here} />}
       <div className="mt-4">
         <OutCard here={here} />
       </div>

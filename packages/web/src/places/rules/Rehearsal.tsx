@@ -115,7 +115,7 @@ function RehearsalBody({ here, rehearsal }: Parameters<typeof RehearsalView>[0])
                 )}
                 <MessageView
                   message={message}
-                  from={`${here.answer.sender.name} · ${here.answer.sender.address}`}
+                  from={`${answer.from.name} · ${answer.from.address}`}
                   to={addressWords([to])}
                   course={here.id}
                   files={files}

@@ -16,7 +16,7 @@ import { When } from '../../ui/When.tsx';
 import { attempt } from '../../lib/attempt.ts';
 import { outcomeWords } from '../../lib/outcomeWords.ts';
 import { useOutcomes } from '../../lib/queries.ts';
-import { archiveWithUndo, createRule, setStatusWithUndo } from '../../lib/ruleActions.ts';
+import { archiveWithUndo, createRule, setStatusWithUndo, writeAs } from '../../lib/ruleActions.ts';
 import { draftKey, sameRule, useDrafts } from '../../parts/rule/draft.ts';
 import { SetNote } from '../../parts/common/SetNote.tsx';
 import { setPath } from '../../lib/sets.ts';
@@ -96,6 +96,9 @@ export function RuleLine(props: {
         <p className="mt-1 max-w-[70ch] text-[15.5px] leading-[1.6]">
           <RuleSentence rule={rule} course={here.course} />
         </p>
+        {card.writesAs && (
+          <p className="mt-0.5 text-[14px] text-ink-2">Writes as {card.writesAs.isYou ? 'you' : card.writesAs.name}</p>
+        )}
         <SetNote course={here.id} kind="rule" of={rule.id} />
       </div>
       <Facts {...props} to={to} />
@@ -198,6 +201,19 @@ function More({ card, here, to }: { readonly card: RuleCard; readonly here: Here
             <DropdownMenu.Item className={menuItem} onSelect={() => void copy(true)}>
               Copy and change numbers …
             </DropdownMenu.Item>
+            {here.may('rules.run') && here.answer.own !== null && !card.writesAs?.isYou && (
+              <DropdownMenu.Item className={menuItem} onSelect={() => void attempt(() => writeAs(here, card, 'me'))}>
+                Write as me
+              </DropdownMenu.Item>
+            )}
+            {here.may('rules.run') && card.writesAs && (
+              <DropdownMenu.Item
+                className={menuItem}
+                onSelect={() => void attempt(() => writeAs(here, card, 'course'))}
+              >
+                Write as {here.answer.sender.name}
+              </DropdownMenu.Item>
+            )}
             {here.may('rules.run') && (
               <DropdownMenu.Item className={menuItem} onSelect={() => void attempt(() => archiveWithUndo(here, card))}>
                 Archive

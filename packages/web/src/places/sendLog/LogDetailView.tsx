@@ -135,7 +135,7 @@ function MessageBlock({
       {last ? (
         <MessageView
           message={last}
-          from={`${here.answer.sender.name} · ${last.from}`}
+          from={`${last.from.name || here.answer.sender.name} · ${last.from.address}`}
           to={addressWords([m])}
           files={last.files}
         />

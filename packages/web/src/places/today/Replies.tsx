@@ -15,18 +15,32 @@ import { Card } from './Card.tsx';
 
 export function Replies({ inbox }: { readonly inbox: InboxAnswer }) {
   const [answering, setAnswering] = useState<InboxReply | null>(null);
-  if (inbox.replies.length === 0) return null;
+  const [mine, setMine] = useState(false);
+  const isTheirs = (r: InboxReply) => r.writer !== null && !r.writer.isYou;
+  const shown = mine ? inbox.replies.filter((r) => !isTheirs(r)) : inbox.replies;
   const several = inbox.courses.length > 1;
+  if (inbox.replies.length === 0) return null;
   const zoneOf = (r: InboxReply) => inbox.courses.find((c) => c.course === r.course)!.timeZone;
   return (
     <div id="replies">
       <Card
         title="Replies to answer"
-        count={inbox.replies.length}
+        count={shown.length}
         {...(several && { note: 'From all your courses, the oldest first.' })}
       >
+        {inbox.replies.some(isTheirs) && (
+          <label className="mt-1 flex items-center gap-2 text-[14.5px]">
+            <input
+              type="checkbox"
+              className="size-4 accent-(--pine)"
+              checked={mine}
+              onChange={(e) => setMine(e.target.checked)}
+            />
+            Hide replies to messages of your colleagues
+          </label>
+        )}
         <ul>
-          {inbox.replies.map((r) => (
+          {shown.map((r) => (
             <ReplyLine key={r.id} zone={zoneOf(r)} reply={r} several={several} onAnswer={() => setAnswering(r)} />
           ))}
         </ul>
@@ -73,6 +87,7 @@ function ReplyLine(props: {
           {r.name}
         </Link>
         {several && <Chip tone="quiet">{r.code}</Chip>}
+        {r.writer && !r.writer.isYou && <span className="text-[14px] text-ink-2">answers {r.writer.name}</span>}
         <span className="text-[14px] text-ink-2">
           <When at={r.at} zone={zone} />
         </span>

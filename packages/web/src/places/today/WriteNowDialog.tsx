@@ -1,4 +1,5 @@
 /** One message of a rule to one student, past its limits: read before it leaves, and logged with the name of who sends it. */
+import { voiceHere } from '../../lib/voice.ts';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { instantWords } from '@zest-bell/core/time';
@@ -80,7 +81,7 @@ export function WriteNowDialog(props: {
         {preview.data && (
           <MessageView
             message={preview.data.message}
-            from={here.answer.sender.name}
+            from={voiceHere(here).name}
             to={person?.email ?? ''}
             course={here.id}
             files={preview.data.files}

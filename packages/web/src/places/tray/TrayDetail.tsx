@@ -110,12 +110,7 @@ export function TrayDetail({
       )}
       <div className="mt-4">
         {line.message ? (
-          <MessageView
-            message={line.message}
-            from={here.answer.sender.name}
-            to={addressWords(line.to)}
-            course={here.id}
-          />
+          <MessageView message={line.message} from={line.from} to={addressWords(line.to)} course={here.id} />
         ) : (
           <p role="alert" className="rounded-[18px] border border-line bg-sheet p-5">
             <span aria-hidden className="text-tangerine">

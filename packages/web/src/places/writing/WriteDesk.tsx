@@ -10,6 +10,7 @@ import { ASK_BY_HAND_ABOVE } from '@zest-bell/core/rounds';
 import type { WriteTo } from '@zest-bell/core/imports';
 import { type BodyGiven, contract } from '@zest-bell/core/contract';
 import { ask, ApiProblem, errorWords } from '../../lib/api.ts';
+import { voiceHere } from '../../lib/voice.ts';
 import type { Here } from '../../lib/here.ts';
 import { refreshAll, useWordings } from '../../lib/queries.ts';
 import { Button } from '../../ui/Button.tsx';
@@ -103,7 +104,7 @@ export function WriteDesk(props: {
   };
   const lines = preview.data?.lines ?? [];
   const { total = 0, sending = 0, blanks = [], asks = false } = preview.data ?? {};
-  const nothing = saysNothing(text, here.answer.sender.signature);
+  const nothing = saysNothing(text, voiceHere(here).signature);
   const held = lines.filter((l) => l.outcome !== 'sent');
   const kinds = [...new Set(here.course.people.flatMap((p) => p.contacts.map((c) => c.kind)))];
   const problemOf = (path: 'subject' | 'text') =>
@@ -255,7 +256,7 @@ export function WriteDesk(props: {
         {preview.data?.message ? (
           <MessageView
             message={preview.data.message}
-            from={here.answer.sender.name}
+            from={voiceHere(here).name}
             to={
               preview.data.readers.join(', ') ||
               `nobody: ${lines[at]?.reason ? REASON_WORDS[lines[at].reason] : 'no address'}`
