@@ -93,6 +93,19 @@ export const people = {
     ...ANYWHERE,
     answer: nothing,
   }),
+  lastChange: get(
+    '/courses/{course}/last-change',
+    'course.read',
+    'Who changed the limits, the sender or a wording last',
+    {
+      query: z.object({
+        what: z.enum(['course.limits', 'course.sender', 'wording.change']),
+        /** Of a wording: which. */
+        of: z.string().max(80).optional(),
+      }),
+      answer: json<{ readonly by: string | null; readonly at: number | null }>(),
+    },
+  ),
   acts: get('/courses/{course}/acts', 'access.write', 'Who did what', {
     query: actsQuery,
     answer: json<ActsAnswer>(),

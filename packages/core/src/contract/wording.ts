@@ -11,7 +11,7 @@ import type {
   WordingAnswer,
   WordingResultsAnswer,
 } from '../exchange/wire.ts';
-import { created, file, get, json, nothing, post, put } from './endpoint.ts';
+import { created, file, get, json, nothing, post, put, remove } from './endpoint.ts';
 
 const version = z.number().int();
 const previewSchema = z.strictObject({
@@ -37,6 +37,23 @@ export const wording = {
     body: z.strictObject({ wording: z.unknown(), version }),
     answer: json<WordingAnswer>(),
   }),
+  publish: post(
+    '/courses/{course}/wordings/{wording}/publish',
+    'rules.run',
+    'Publish what was drafted beside a wording',
+    {
+      body: z.strictObject({ version }),
+      answer: json<WordingAnswer>(),
+    },
+  ),
+  dropDraft: remove(
+    '/courses/{course}/wordings/{wording}/draft',
+    'drafts.write',
+    'Drop what was drafted beside a wording',
+    {
+      answer: nothing,
+    },
+  ),
   remove: post('/courses/{course}/wordings/{wording}/remove', 'drafts.write', 'Remove a wording that no rule uses', {
     body: z.strictObject({ version }),
     answer: nothing,

@@ -226,6 +226,8 @@ export interface WordingAnswer extends Wording {
   readonly usedBy: readonly string[];
   /** Whether a fair trial of its texts is running. */
   readonly onTrial: boolean;
+  /** What somebody drafted beside it while a running rule says it, and nobody has published yet. */
+  readonly drafted: { readonly wording: Wording; readonly by: string; readonly at: Instant } | null;
 }
 
 /** What came of the texts of each wording, by its id. */

@@ -14,6 +14,8 @@ import type { AccountOptions, AccountServices } from './signedIn.ts';
 const SAYS = new Map(endpoints.map(({ module, name, endpoint }) => [`${module}.${name}`, endpoint.says]));
 /** Acts of one table. */
 const MOST_IN_FILE = 50_000;
+/** Acts among which the last about one thing is looked for. */
+const LOOKED_AT = 200;
 
 interface Wanted {
   readonly course: number | null;
@@ -78,6 +80,23 @@ const actsTable = (acts: readonly ActLine[]): string =>
 export function actRoutes(door: Door, { reading }: AccountServices, { titlesOf }: AccountOptions): void {
   door.on(contract.people.acts, ({ course, query }) => actsOf(reading.em.fork(), { ...query, course }, titlesOf));
   door.on(contract.admin.acts, ({ query }) => actsOf(reading.em.fork(), { ...query, course: null }, titlesOf));
+
+  door.on(contract.people.lastChange, async ({ course, query: { what, of } }) => {
+    const em = reading.em.fork();
+    const order = {
+      orderBy: { id: 'desc' },
+      limit: of === undefined ? 1 : LOOKED_AT,
+      disableIdentityMap: true,
+    } as const;
+    const rows = await em.find(
+      ActRow,
+      { course, act: { $in: what === 'wording.change' ? [what, 'wording.publish'] : [what] } },
+      order,
+    );
+    const row = rows.find((r) => of === undefined || r.about['wording'] === of);
+    const name = await actorNames(em, [row?.by]);
+    return { by: row ? name(row.by) : null, at: row?.at ?? null };
+  });
 
   door.on(contract.people.actsFile, async ({ course, query, res }) => {
     const { acts } = await actsOf(reading.em.fork(), { ...query, course, limit: MOST_IN_FILE }, titlesOf);

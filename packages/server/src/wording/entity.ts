@@ -1,6 +1,22 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
-import { WORDING_PURPOSES, type Copy, type FileRef, type LetterSettings, type Variant } from '@zest-bell/core/wording';
+import type { Actor } from '@zest-bell/core/access';
+import type { Instant } from '@zest-bell/core/time';
+import {
+  WORDING_PURPOSES,
+  type Copy,
+  type FileRef,
+  type LetterSettings,
+  type Variant,
+  type Wording,
+} from '@zest-bell/core/wording';
 import { oneOf } from '../platform/database/columns.ts';
+
+/** What somebody drafted beside a wording that a running rule says. */
+export interface WordingDraft {
+  readonly wording: Wording;
+  readonly by: Actor;
+  readonly at: Instant;
+}
 
 export const WordingRow = defineEntity({
   name: 'WordingRow',
@@ -21,6 +37,8 @@ export const WordingRow = defineEntity({
     files: p.json<readonly FileRef[]>().default('[]'),
     letter: p.json<LetterSettings | null>().nullable(),
     version: p.integer().default(1),
+    /** Changes of one that a running rule says, by somebody who may not run rules: nobody reads them until they are published. */
+    drafted: p.json<WordingDraft | null>().nullable(),
   },
   uniques: [{ properties: ['course', 'key'] }],
 });

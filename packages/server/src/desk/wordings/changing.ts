@@ -44,6 +44,10 @@ export async function mustBeOfCourse(em: Em, wording: CompiledWording, course: L
   if (problems.length > 0) throw new AppError('wordingBroken', problems);
 }
 
+/** Whether a rule that is on says it. */
+export const runs = async (em: Em, course: number, wording: string): Promise<boolean> =>
+  (await rulesUsing(em, course, wording)).some((r) => r.status === 'on');
+
 /** Stores what was found readable. Its texts stay while they are on a fair trial; whoever changes what runs must be allowed to. */
 export async function storeWording(
   tx: Tx,
@@ -56,10 +60,9 @@ export async function storeWording(
   const isOther = JSON.stringify(textsOf(compiled.wording)) !== JSON.stringify(textsOf(wordingOfRow(row)));
   const onTrial = (await runningTrial(tx, row.course, row.key)) !== null;
   if (isOther && onTrial) throw new AppError('trialRuns');
-  const using = await rulesUsing(tx, row.course, row.key);
-  if (using.some((r) => r.status === 'on')) mustBeAllowed('rules.run');
+  if (await runs(tx, row.course, row.key)) mustBeAllowed('rules.run');
   const { id: _key, text: body, ...words } = compiled.wording;
-  Object.assign(row, { ...words, body, version: row.version + 1 });
+  Object.assign(row, { ...words, body, version: row.version + 1, drafted: null });
   await tx.flush();
   return { onTrial };
 }

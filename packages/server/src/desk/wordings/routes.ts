@@ -25,6 +25,7 @@ import type {
   WordingResultsAnswer,
 } from '@zest-bell/core/exchange';
 import { type BodyRead, SENT, contract } from '@zest-bell/core/contract';
+import { actorNames, type ActorName } from '../../access/actors.ts';
 import type { Door } from '../../access/door.ts';
 import { inVoiceOf, type LiveCourse } from '../../course/activity/live.ts';
 import { testMail } from '../../course/sender.ts';
@@ -40,7 +41,7 @@ import { awkwardFor } from '../../wording/awkward.ts';
 import { compiledOf, insertWording, wordingOfRow } from '../../wording/repository.ts';
 import { resultsOf } from '../../mail/trials/results.ts';
 import { endTrial, planOf, runningTrial, startTrial, trialAnswer, wordingsOnTrial } from '../../mail/trials/trial.ts';
-import { mustBeOfCourse, mustBeReadable, rulesUsing, storeWording } from './changing.ts';
+import { mustBeOfCourse, mustBeReadable, rulesUsing, runs, storeWording } from './changing.ts';
 import { leaveSet } from '../sets/membership.ts';
 import { filesOf, letterOf, packed, type Parcel } from '../../wording/sending.ts';
 
@@ -50,7 +51,11 @@ export function wordingRoutes(door: Door, { orm, reading, live, clock, mail, lon
     const rules = (await em.find(RuleRow, { course: id })).map(ruleOfRow);
     const rows = await em.find(WordingRow, { course: id }, { orderBy: { id: 'asc' } });
     const onTrial = await wordingsOnTrial(em, id);
-    return rows.map((row) => answerOf(row, rules, onTrial.has(row.key)));
+    const name = await actorNames(
+      em,
+      rows.map((r) => r.drafted?.by),
+    );
+    return rows.map((row) => answerOf(row, { rules, onTrial: onTrial.has(row.key), name }));
   });
 
   /** What came of each; apart from the list, which a composer asks for as well. */
@@ -69,28 +74,51 @@ export function wordingRoutes(door: Door, { orm, reading, live, clock, mail, lon
     const answer = await inCourse(orm, id, async (em) => {
       await mustBeOfCourse(em, compiled, await live.get(em, id));
       await insertWording(em, id, compiled.wording);
-      return answerOf(await wordingRow(em, id, key), [], false);
+      return answerOf(await wordingRow(em, id, key), { rules: [], onTrial: false });
     });
     return answer;
   });
 
-  door.on(contract.wording.change, async ({ course: id, body: input, path, mustBeAllowed }) => {
+  /** By whoever may not run rules, changes of one that a running rule says are kept beside it: it says what it said. */
+  door.on(contract.wording.change, async ({ course: id, body: input, path, actor, mayDo, mustBeAllowed }) => {
     const compiled = await readable(id, input.wording);
-    const answer = await inCourse(orm, id, async (em) => {
-      const row = await wordingRow(em, id, path.wording);
-      if (row.version !== input.version) throw new AppError('changedMeanwhile');
-      const { onTrial } = await storeWording(em, row, compiled, await live.get(em, id), mustBeAllowed);
-      const rules = (await em.find(RuleRow, { course: id })).map(ruleOfRow);
-      return answerOf(row, rules, onTrial);
+    return inCourse(orm, id, async (em) => {
+      const row = await wordingRow(em, id, path.wording, input.version);
+      const course = await live.get(em, id);
+      if (!mayDo('rules.run') && (await runs(em, id, row.key))) {
+        await mustBeOfCourse(em, compiled, course);
+        row.drafted = { wording: { ...compiled.wording, id: row.key }, by: actor, at: clock.now() };
+        await em.flush();
+      } else await storeWording(em, row, compiled, course, mustBeAllowed);
+      return answerIn(em, row);
     });
-    return answer;
+  });
+
+  door.on(contract.wording.publish, async ({ course: id, body: { version }, path, mustBeAllowed }) => {
+    const before = (await wordingRow(reading.em.fork(), id, path.wording)).drafted;
+    if (!before) throw new AppError('notFound');
+    const compiled = await readable(id, before.wording);
+    return inCourse(orm, id, async (em) => {
+      const row = await wordingRow(em, id, path.wording, version);
+      if (JSON.stringify(row.drafted) !== JSON.stringify(before)) throw new AppError('changedMeanwhile');
+      await storeWording(em, row, compiled, await live.get(em, id), mustBeAllowed);
+      return answerIn(em, row);
+    });
+  });
+
+  door.on(contract.wording.dropDraft, async ({ course: id, path }) => {
+    await inCourse(orm, id, async (em) => {
+      const row = await wordingRow(em, id, path.wording);
+      if (!row.drafted) throw new AppError('notFound');
+      row.drafted = null;
+      await em.flush();
+    });
   });
 
   /** Gone for good, when no rule says it, an archived one included; what was sent with it stands in the log. */
   door.on(contract.wording.remove, async ({ course: id, body: { version }, path }) => {
     await inCourse(orm, id, async (em) => {
-      const row = await wordingRow(em, id, path.wording);
-      if (row.version !== version) throw new AppError('changedMeanwhile');
+      const row = await wordingRow(em, id, path.wording, version);
       const using = await rulesUsing(em, id, row.key);
       if (using.length > 0) {
         throw new AppError(
@@ -246,13 +274,27 @@ async function waitingMessages(em: Em, course: number, wording: string): Promise
   return Number(found!.n);
 }
 
-async function wordingRow(em: Em, course: number, key: string): Promise<WordingRow> {
+/** Throws `notFound`; with a version, `changedMeanwhile`. */
+async function wordingRow(em: Em, course: number, key: string, version?: number): Promise<WordingRow> {
   const row = await em.findOne(WordingRow, { course, key });
   if (!row) throw new AppError('notFound');
+  if (version !== undefined && row.version !== version) throw new AppError('changedMeanwhile');
   return row;
 }
 
-const answerOf = (row: WordingRow, rules: readonly Rule[], onTrial: boolean): WordingAnswer => ({
+async function answerIn(em: Em, row: WordingRow): Promise<WordingAnswer> {
+  const rules = await rulesUsing(em, row.course, row.key);
+  const onTrial = (await runningTrial(em, row.course, row.key)) !== null;
+  return answerOf(row, { rules, onTrial, name: await actorNames(em, [row.drafted?.by]) });
+}
+
+interface Beside {
+  readonly rules: readonly Rule[];
+  readonly onTrial: boolean;
+  readonly name?: ActorName;
+}
+
+const answerOf = (row: WordingRow, { rules, onTrial, name }: Beside): WordingAnswer => ({
   ...wordingOfRow(row),
   variants: row.variants,
   copies: row.copies,
@@ -261,4 +303,5 @@ const answerOf = (row: WordingRow, rules: readonly Rule[], onTrial: boolean): Wo
   version: row.version,
   usedBy: rules.filter((r) => r.steps.some((s) => s.wording === row.key)).map((r) => r.name),
   onTrial,
+  drafted: row.drafted && name ? { wording: row.drafted.wording, by: name(row.drafted.by), at: row.drafted.at } : null,
 });

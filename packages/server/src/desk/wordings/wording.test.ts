@@ -52,6 +52,38 @@ describe('changing the words', () => {
       .expect(404);
   });
 
+  test('by an assistant is kept beside what a running rule says, until somebody publishes it', async () => {
+    const bea = await stage.colleague('assistant', 'bea@saltmarsh.example', 'Bea Stein');
+    const kept = await bea
+      .put(`${wordings}/gentle`)
+      .send({ wording: draft('Other words'), version: 1 })
+      .expect(200);
+    expect(kept.body).toMatchObject({ version: 1, drafted: { by: 'Bea Stein', wording: { text: 'Other words' } } });
+    const [own] = (await ada.get(wordings).expect(200)).body as { text: string; version: number }[];
+    expect([own!.version, own!.text]).toEqual([1, expect.stringContaining('it has been')]);
+    await bea.post(`${wordings}/gentle/publish`).send({ version: 1 }).expect(403);
+    expect((await bea.put(`${wordings}/gentle`).send({ wording: draft('{{'), version: 1 })).status).toBe(422);
+    const published = await ada.post(`${wordings}/gentle/publish`).send({ version: 1 }).expect(200);
+    expect(published.body).toMatchObject({ version: 2, text: 'Other words', drafted: null });
+    await ada.post(`${wordings}/gentle/publish`).send({ version: 2 }).expect(404);
+    const last = await ada.get('/api/v1/courses/1/last-change?what=wording.change&of=gentle').expect(200);
+    expect(last.body).toMatchObject({ by: 'Ada Lind' });
+
+    await bea
+      .put(`${wordings}/gentle`)
+      .send({ wording: draft('Once more'), version: 2 })
+      .expect(200);
+    await bea.delete(`${wordings}/gentle/draft`).expect(204);
+    await bea.delete(`${wordings}/gentle/draft`).expect(404);
+    // One that no running rule says is theirs to change.
+    await stage.orm.em.fork().nativeUpdate(RuleRow, { key: 'away' }, { status: 'paused' });
+    const changed = await bea
+      .put(`${wordings}/gentle`)
+      .send({ wording: draft('Mine'), version: 2 })
+      .expect(200);
+    expect(changed.body).toMatchObject({ version: 3, text: 'Mine', drafted: null });
+  });
+
   test('names a missing subject, a subject of two lines, and Liquid that cannot be read', async () => {
     const paths = async (wording: object, status: number) => {
       const res = await ada.put(`${wordings}/gentle`).send({ wording, version: 1 }).expect(status);

@@ -8,24 +8,22 @@ import { contract } from '@zest-bell/core/contract';
 import { ask, ApiProblem, errorWords } from '../../lib/api.ts';
 import type { Here } from '../../lib/here.ts';
 import { queryClient, refreshAll } from '../../lib/queries.ts';
-import { useKept } from '../../ui/useKept.ts';
+import { useFormOf } from '../../lib/useFormOf.ts';
+import { SenderMeanwhile } from './SenderMeanwhile.tsx';
 import { Button } from '../../ui/Button.tsx';
 import { SenderFields, TestSaid } from './SenderFields.tsx';
 import { Labelled, SelectField } from '../../ui/fields.tsx';
 
 export function SenderCard({ here }: { readonly here: Here }) {
   const saved = here.answer.sender;
-  const {
-    value: sender,
-    set: setSender,
-    drop,
-  } = useKept<SenderSettings>(`sender ${here.id} ${here.answer.settingsVersion}`, saved);
+  const form = useFormOf<SenderSettings>(`sender ${here.id}`, saved, here.answer.settingsVersion);
+  const { value: sender, set: setSender, dirty, drop, version, begunFrom } = form;
   const [refused, setRefused] = useState<readonly Problem[]>([]);
   const [busy, setBusy] = useState(false);
   const [tested, setTested] = useState<MailTestAnswer | null>(null);
   const domains = (settings: SenderSettings) => (settings.domains ?? []).join(', ');
-  const [domainText, setDomainText] = useState(domains(saved));
-  const dirty = JSON.stringify(sender) !== JSON.stringify(saved);
+  // While it is typed it may end in a comma.
+  const [typed, setTyped] = useState<string | null>(null);
   const problemOf = (key: string) => refused.find((p) => p.path === `sender.${key}`)?.message;
   const problemStarting = (key: string) => refused.find((p) => p.path.startsWith(`sender.${key}`))?.message;
   const change = (part: Partial<SenderSettings>) => {
@@ -45,11 +43,7 @@ export function SenderCard({ here }: { readonly here: Here }) {
   };
   const save = () =>
     act(async () => {
-      await ask(
-        contract.course.sender,
-        { course: here.id },
-        { body: { sender, version: here.answer.settingsVersion } },
-      );
+      await ask(contract.course.sender, { course: here.id }, { body: { sender, version } });
       drop();
       toast('Saved. The next message uses these settings.');
       await refreshAll();
@@ -62,6 +56,7 @@ export function SenderCard({ here }: { readonly here: Here }) {
   return (
     <section aria-label="Sender" className="mt-4 rounded-[16px] border border-line bg-sheet px-5 py-4">
       <h2 className="text-[18px] font-bold">Sender</h2>
+      {begunFrom && <SenderMeanwhile here={here} form={form} base={begunFrom} />}
       {!here.answer.pauseLinks && (
         <p className="mt-1 text-[14.5px] text-ink-2">
           Messages have no link for pausing nudges yet, because Zest Bell does not know its public address. The person
@@ -77,9 +72,10 @@ export function SenderCard({ here }: { readonly here: Here }) {
               className="field"
               placeholder={domainsOf({ ...sender, domains: [] }).join(', ')}
               title="Other domains count as outside your institution. Zest Bell asks you before a rule writes to them about students"
-              value={domainText}
+              value={typed ?? domains(sender)}
+              onBlur={() => setTyped(null)}
               onChange={(e) => {
-                setDomainText(e.target.value);
+                setTyped(e.target.value);
                 change({ domains: e.target.value.split(/[\s,;]+/).filter((d) => d !== '') });
               }}
             />

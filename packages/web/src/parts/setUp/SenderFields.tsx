@@ -3,7 +3,7 @@ import type { OwnSender } from '@zest-bell/core/course';
 import type { MailTestAnswer } from '@zest-bell/core/exchange';
 import { Labelled } from '../../ui/fields.tsx';
 
-const FIELDS = [
+export const SENDER_FIELDS = [
   { key: 'name', label: 'Name that students see', long: false },
   { key: 'address', label: 'Address that messages come from', long: false },
   { key: 'replyTo', label: 'Address for replies', long: false },
@@ -20,7 +20,7 @@ export function SenderFields(props: {
   const { sender, problemOf, onChange: change } = props;
   return (
     <>
-      {FIELDS.map((f) => (
+      {SENDER_FIELDS.map((f) => (
         <Labelled key={f.key} label={f.label} problem={problemOf(f.key)}>
           {(id) =>
             f.long ? (

@@ -20,7 +20,7 @@ const withVersions = (version: number, settingsVersion: number) => ({
 });
 
 describe('the sender of a course', () => {
-  test('keeps what is typed while students change, and begins anew once somebody saved another', async () => {
+  test('keeps what is typed while students change, and takes in what somebody else saved', async () => {
     inPage(<SenderCard here={withVersions(4, 2)} />);
     await userEvent.setup().type(field(SIGNATURE), ', Navigation');
     cleanup();
@@ -28,8 +28,18 @@ describe('the sender of a course', () => {
     inPage(<SenderCard here={withVersions(9, 2)} />);
     expect(field(SIGNATURE).value).toBe('Ada Lind, Navigation');
     cleanup();
-    inPage(<SenderCard here={withVersions(10, 3)} />);
-    expect(field(SIGNATURE).value).toBe('Ada Lind');
+    network({ 'GET /courses/1/last-change': { by: 'Bo Quist', at: 0 } });
+    const other = withVersions(10, 3);
+    const sender = { ...saved.answer.sender, officeHours: 'Mondays' };
+    inPage(<SenderCard here={{ ...other, answer: { ...other.answer, sender } }} />);
+    expect(await screen.findByText(/Bo Quist changed this sender/)).toBeTruthy();
+    expect(field(SIGNATURE).value).toBe('Ada Lind, Navigation');
+    await userEvent.setup().click(screen.getByRole('button', { name: 'Continue with both changes' }));
+    expect([field(SIGNATURE).value, field('Office hours, as a sentence').value]).toEqual([
+      'Ada Lind, Navigation',
+      'Mondays',
+    ]);
+    expect(screen.queryByRole('alert')).toBeNull();
   });
 
   test('is saved against the settings that were seen', async () => {

@@ -23,7 +23,9 @@ import { TrialPart } from '../trials/TrialPart.tsx';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
 import { Labelled, SelectField } from '../../ui/fields.tsx';
-import { useKept } from '../../ui/useKept.ts';
+import { useFormOf } from '../../lib/useFormOf.ts';
+import { WordingMeanwhile } from './WordingMeanwhile.tsx';
+import { DraftedWording } from './DraftedWording.tsx';
 import { CheckList } from './CheckList.tsx';
 import { baseOf, FIRST, wordsAt, withWords, type TextPlace } from './draft.ts';
 import { ParcelPart } from './ParcelPart.tsx';
@@ -47,20 +49,15 @@ export interface WordingDialogProps {
 
 export function WordingDialog({ here, wording, rule, student: asked, onClose, onSaved }: WordingDialogProps) {
   const students = here.course.people.filter(isActiveStudent);
-  // Of the version that was begun from: what somebody else saved meanwhile is not overwritten unseen.
-  const kept = useKept<{ readonly version: number; readonly draft: Wording }>(`wording ${here.id} ${wording.id}`, {
-    version: wording.version,
-    draft: bodyOf(wording),
-  });
-  const { draft, version } = kept.value;
-  const setDraft = (next: Wording | ((now: Wording) => Wording)) =>
-    kept.set((k) => ({ ...k, draft: typeof next === 'function' ? next(k.draft) : next }));
+  const form = useFormOf<Wording>(`wording ${here.id} ${wording.id}`, bodyOf(wording), wording.version);
+  const { value: draft, set: setDraft, dirty: changed, version } = form;
   const [place, setPlace] = useState<TextPlace>(FIRST);
   const [student, setStudent] = useState(asked ?? students[0]?.id ?? '');
   const [busy, setBusy] = useState(false);
   const [refused, setRefused] = useState<unknown>(null);
   const results = useWordingResults(here.id);
   const { using, nextRoundAt } = useUsing(here, wording.id);
+  const runs = using.some((r) => r.status === 'on');
   const about = rule ?? using[0] ?? null;
   const words = wordsAt(draft, place);
   const copy = place.kind === 'copy' ? draft.copies?.[place.index] : undefined;
@@ -109,8 +106,13 @@ export function WordingDialog({ here, wording, rule, student: asked, onClose, on
         { course: here.id, wording: wording.id },
         { body: { wording: draft, version } },
       );
-      kept.drop();
+      form.drop();
       await refreshAll();
+      if (saved.version === wording.version) {
+        toast(`Kept beside “${draft.name}”. An owner or co-instructor looks at it and publishes it.`);
+        onClose();
+        return;
+      }
       const undo = () =>
         ask(
           contract.wording.change,
@@ -129,7 +131,6 @@ export function WordingDialog({ here, wording, rule, student: asked, onClose, on
     }
   };
 
-  const changed = JSON.stringify(draft) !== JSON.stringify(bodyOf(wording));
   return (
     <Dialog
       open
@@ -143,17 +144,6 @@ export function WordingDialog({ here, wording, rule, student: asked, onClose, on
       }
       foot={
         <>
-          {version !== wording.version && (
-            <p role="alert" className="text-[14px]">
-              Someone saved this wording after you began. Your draft is kept.{' '}
-              <Button look="quiet" onClick={() => kept.set((k) => ({ ...k, version: wording.version }))}>
-                Continue with my draft
-              </Button>{' '}
-              <Button look="quiet" onClick={kept.drop}>
-                Use the saved wording
-              </Button>
-            </p>
-          )}
           {refused !== null && (
             <p role="alert" className="font-semibold text-tangerine-text">
               ▲ {errorWords(refused)}
@@ -168,7 +158,7 @@ export function WordingDialog({ here, wording, rule, student: asked, onClose, on
           {changed ? (
             <Button
               onClick={() => {
-                kept.drop();
+                form.drop();
                 onClose();
               }}
             >
@@ -178,13 +168,23 @@ export function WordingDialog({ here, wording, rule, student: asked, onClose, on
             <Button onClick={onClose}>Close</Button>
           )}
           <Button look="main" busy={busy} disabled={!changed || problems.length > 0} onClick={() => void save()}>
-            Save wording
+            {runs && !here.may('rules.run') ? 'Keep beside it' : 'Save wording'}
           </Button>
         </>
       }
     >
       <div className="grid min-[860px]:grid-cols-[1.25fr_1fr]">
         <div className="grid content-start gap-3.5 p-6">
+          {form.begunFrom && <WordingMeanwhile here={here} wording={wording} form={form} base={form.begunFrom} />}
+          {wording.drafted && (
+            <DraftedWording
+              here={here}
+              wording={wording}
+              drafted={wording.drafted}
+              onTake={(taken) => setDraft({ ...taken, id: wording.id })}
+              onDone={onClose}
+            />
+          )}
           <div className="grid grid-cols-[1fr_auto] gap-3">
             <Labelled label="Name" problem={problemOf('name')}>
               {(id) => (

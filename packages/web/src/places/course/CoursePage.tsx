@@ -10,7 +10,7 @@ import { useHere, type Here } from '../../lib/here.ts';
 import { refreshAll, useStanding } from '../../lib/queries.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Failed } from '../../parts/common/States.tsx';
-import { useKept } from '../../ui/useKept.ts';
+import { useFormOf } from '../../lib/useFormOf.ts';
 import { When } from '../../ui/When.tsx';
 import { useSettled } from '../../ui/useSettled.ts';
 import { ArchiveCard } from './ArchiveCard.tsx';
@@ -18,20 +18,19 @@ import { OutCard } from './OutCard.tsx';
 import { CourseTabs } from './CourseTabs.tsx';
 import { Effect } from './Effect.tsx';
 import { LimitFields } from './LimitFields.tsx';
+import { LimitsMeanwhile } from './LimitsMeanwhile.tsx';
 import { MailSwitch } from './MailSwitch.tsx';
 import { OwnSenderCard } from './OwnSenderCard.tsx';
 import { SenderCard } from '../../parts/setUp/SenderCard.tsx';
 
 export function CoursePage() {
   const here = useHere();
-  // After somebody saved them it is a new form: what somebody else saved is not overwritten unseen.
-  const key = `${here.id} ${here.answer.settingsVersion}`;
   return (
     <div className="mx-auto w-full max-w-[1240px] px-5 py-6">
       <CourseTabs here={here} />
-      <Limits key={key} here={here} />
+      <Limits key={here.id} here={here} />
       <div id="sender">
-        <SenderCard key={`sender ${key}`} here={here} />
+        <SenderCard key={here.id} here={here} />
       </div>
       {here.may('nudges.decide') && <OwnSenderCard key={`own ${here.id}`} here={here} />}
       <div className="mt-4">
@@ -43,13 +42,13 @@ export function CoursePage() {
 }
 
 function Limits({ here }: { readonly here: Here }) {
-  const { settings, breaks, marks, guards, settingsVersion: version } = here.answer;
+  const { settings, breaks, marks, guards, settingsVersion } = here.answer;
   const saved: CourseLimits = { settings, breaks, marks, guards };
-  const { value: limits, set: setLimits, drop } = useKept<CourseLimits>(`limits ${here.id} ${version}`, saved);
+  const form = useFormOf<CourseLimits>(`limits ${here.id}`, saved, settingsVersion);
+  const { value: limits, set: setLimits, dirty, drop, version, begunFrom } = form;
   const [refused, setRefused] = useState<readonly Problem[]>([]);
   const [busy, setBusy] = useState(false);
   const standing = useStanding(here.id);
-  const dirty = JSON.stringify(limits) !== JSON.stringify(saved);
   const parsed = parseCourseLimits(limits);
   const problems = [...(parsed.ok ? [] : parsed.problems), ...refused];
   const settled = useSettled(limits, 400);
@@ -107,6 +106,7 @@ function Limits({ here }: { readonly here: Here }) {
       </section>
       <div className="mt-4 grid gap-4 min-[980px]:grid-cols-[minmax(0,1fr)_minmax(0,1fr)]">
         <section aria-label="Limits" className="rounded-[16px] border border-line bg-sheet px-5 py-4">
+          {begunFrom && <LimitsMeanwhile here={here} form={form} base={begunFrom} saved={saved} />}
           <LimitFields here={here} limits={limits} problems={problems} onChange={change} />
           <div className="sticky bottom-(--dock) mt-4 flex items-center gap-3 border-t border-line bg-sheet py-3">
             <Button

@@ -33,7 +33,7 @@ import { Conditions } from '../../parts/conditions/Conditions.tsx';
 import { ExampleStrip } from './parts/ExampleStrip.tsx';
 import { RepeatPart } from '../../parts/rule/RepeatPart.tsx';
 import { RhythmPart, RunPart } from '../../parts/rule/RhythmPart.tsx';
-import { Meanwhile } from './parts/Meanwhile.tsx';
+import { RuleMeanwhile } from './parts/RuleMeanwhile.tsx';
 import { StepLines } from './parts/StepLines.tsx';
 import { FIRST, ReachPane } from './reach/ReachPane.tsx';
 import { useReach } from './reach/useReach.ts';
@@ -183,7 +183,7 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
           onArchive={card.archivedAt === null ? () => void archive() : null}
         />
         {draft && dirty && draft.version !== card.version && (
-          <Meanwhile
+          <RuleMeanwhile
             here={here}
             card={card}
             draft={draft}
