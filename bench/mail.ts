@@ -64,6 +64,7 @@ export async function benchMail(): Promise<void> {
     live: new LiveCourses(),
     mail,
     logger: pino({ level: 'error' }),
+    forgetMail: () => undefined,
     linkBase: () => null,
     seal: { close: (text: string) => text, open: (text: string) => text, mark: (text: string) => text },
     pauseLink: (nudge: number) => `https://bell.saltmarsh.example/p/${nudge}`,

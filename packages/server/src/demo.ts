@@ -69,6 +69,7 @@ export interface Demo {
   readonly routes: (door: Door) => void;
   /** Once everything else is wired: plays up to the opening, or goes on where the last run stopped. */
   playUpToNow(services: Services, dispatcher: Dispatcher, base: string): Promise<void>;
+  readonly forgetMail: Services['forgetMail'];
   /** Where the server takes answers to its nudges. */
   receiveAt(port: number): void;
   close(): Promise<void>;
@@ -118,6 +119,10 @@ export async function openDemo(folder: string, orm: Orm, secret: string, smtpDel
     smtpUrl: `smtp://127.0.0.1:${mailroom.port}`,
     email: DEMO_INSTRUCTOR.email,
     routes,
+    forgetMail: (address, names) =>
+      letters.forget(
+        ({ to, subject, text }) => to.toLowerCase() === address?.toLowerCase() || names(subject) || names(text),
+      ),
     async playUpToNow(wired, dispatcher, base) {
       services = wired;
       if ((await orm.em.fork().count(CourseRow)) === 0) {

@@ -22,6 +22,7 @@ import { openDatabase, readyDatabase } from './database.ts';
 import { insertRule } from './rules/repository.ts';
 import { AttemptRow } from './mail/log/entity.ts';
 import { openSmtp } from './testing/smtp.ts';
+import { until } from './testing/until.ts';
 import { COURSE, PASSWORD, ruleOf, SENDER } from './testing/stage.ts';
 import { WordingRow } from './wording/entity.ts';
 
@@ -62,13 +63,6 @@ function start(env: Record<string, string>): Running {
   child.stdout.on('data', (d: Buffer) => (said += d.toString()));
   child.stderr.on('data', (d: Buffer) => (said += d.toString()));
   return { child, out: () => said, exit: new Promise((resolve) => child.once('exit', resolve)) };
-}
-
-async function until(what: () => boolean | Promise<boolean>, ms = 30_000): Promise<void> {
-  for (const end = Date.now() + ms; !(await what());) {
-    if (Date.now() > end) throw new Error('It did not come to that in time');
-    await new Promise((resolve) => setTimeout(resolve, 25));
-  }
 }
 
 async function address(server: Running): Promise<string> {

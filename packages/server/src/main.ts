@@ -70,6 +70,7 @@ async function start(config: Config): Promise<void> {
     exporting: join(config.data, 'exports'),
     replyAddress: (tag) => (replies ? replyAddress(secret, replies.domain, tag) : null),
     linkBase,
+    forgetMail: (address, names) => demo?.forgetMail(address, names),
     seal: sealOf(secret, 'factors'),
     pauseLink: (nudge) => (linkBase() === null ? null : `${linkBase()}/p/${pauseToken(secret, nudge)}`),
   };

@@ -6,6 +6,7 @@ import type {
   ActsAnswer,
   AdminCourse,
   AdminPerson,
+  AdminTrouble,
   InstallationSettings,
   InvitationView,
   InvitedAnswer,
@@ -131,6 +132,9 @@ export const admin = {
   courses: get('/admin/courses', 'administrator', 'All courses, without their students', {
     query: actsQuery.pick({ after: true, limit: true }),
     answer: json<{ readonly courses: readonly AdminCourse[]; readonly next: number | null }>(),
+  }),
+  troubles: get('/admin/troubles', 'administrator', 'What keeps rules or mail waiting, over all courses', {
+    answer: json<AdminTrouble[]>(),
   }),
   acts: get('/admin/acts', 'administrator', 'Who did what, over all courses', {
     query: actsQuery,

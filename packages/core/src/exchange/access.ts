@@ -162,6 +162,16 @@ export interface AdminCourse {
   readonly isStopped: boolean;
 }
 
+export interface AdminTrouble {
+  /** Its code; null for what is about all courses. */
+  readonly course: string | null;
+  readonly kind: 'mail' | 'round' | 'stopped' | 'stale';
+  /** Null where nobody knows. */
+  readonly since: Instant | null;
+  /** In the words of the mail server, or of what went wrong; empty where the kind says all. */
+  readonly says: string;
+}
+
 export interface InstallationSettings {
   /** Whether everybody needs a second factor. */
   readonly factorRequired: boolean;

@@ -26,3 +26,29 @@ export async function sendAccountMail(
   if (outcome.kind !== 'sent') logger.warn({ kind: outcome.kind }, 'a mail to an account did not leave');
   return outcome.kind === 'sent';
 }
+
+const CHANGES = {
+  password: 'The password of your account was changed. You are signed out everywhere else.',
+  factorAdded: 'A second factor was added to your account.',
+  factorRemoved: 'A second factor was taken from your account.',
+  factorsReset:
+    'An administrator took all second factors from your account. The next sign-in needs the password alone.',
+  recovery: 'Your account has new recovery codes. The old ones no longer work.',
+} as const;
+
+/** Tells the owner of an account what of its keys was changed. Nobody waits for it. */
+export function tellChange(
+  services: Pick<Services, 'orm' | 'mail' | 'clock' | 'logger'>,
+  account: number,
+  change: keyof typeof CHANGES,
+): void {
+  const tell = async () => {
+    const { name, email } = await services.orm.em.fork().findOneOrFail(Account, { id: account });
+    await sendAccountMail(services, {
+      to: { name, address: email },
+      subject: 'Your Zest Bell account was changed',
+      text: `${CHANGES[change]}\n\nIf it was not you, set a new password with “I forgot my password”, then tell the person who runs Zest Bell.`,
+    });
+  };
+  void tell().catch((error: unknown) => services.logger.error({ err: error }, 'a change was not told to its owner'));
+}

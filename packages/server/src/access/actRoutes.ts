@@ -12,8 +12,8 @@ import { ActRow } from './entity.ts';
 import type { AccountOptions, AccountServices } from './signedIn.ts';
 
 const SAYS = new Map(endpoints.map(({ module, name, endpoint }) => [`${module}.${name}`, endpoint.says]));
-/** Acts of one table. */
-const MOST_IN_FILE = 50_000;
+/** Acts that are read at a time for a table of all. */
+const PAGE_OF_FILE = 2000;
 /** Acts among which the last about one thing is looked for. */
 const LOOKED_AT = 200;
 
@@ -99,9 +99,16 @@ export function actRoutes(door: Door, { reading }: AccountServices, { titlesOf }
   });
 
   door.on(contract.people.actsFile, async ({ course, query, res }) => {
-    const { acts } = await actsOf(reading.em.fork(), { ...query, course, limit: MOST_IN_FILE }, titlesOf);
     res.attachment('acts.csv').type('text/csv; charset=utf-8');
-    res.send(actsTable(acts));
+    for (let after: number | undefined, isFirst = true; !res.destroyed; isFirst = false) {
+      const em = reading.em.fork();
+      const { acts, next } = await actsOf(em, { ...query, course, after, limit: PAGE_OF_FILE }, titlesOf);
+      const table = actsTable(acts);
+      res.write(isFirst ? table : table.slice(table.indexOf('\r\n') + 2));
+      if (next === null) break;
+      after = next;
+    }
+    res.end();
     return SENT;
   });
 }

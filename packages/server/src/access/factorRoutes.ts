@@ -3,6 +3,7 @@ import { contract } from '@zest-bell/core/contract';
 import type { Request, RequestHandler } from 'express';
 import { AppError } from '../platform/http/errors.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
+import { tellChange } from './accountMail.ts';
 import type { Door } from './door.ts';
 import { Account, PasskeyRow, RecoveryRow } from './entity.ts';
 import {
@@ -99,6 +100,7 @@ export function factorRoutes(door: Door, services: AccountServices, answer: Answ
     });
     delete req.session.totp;
     isSet(req);
+    tellChange(services, account, 'factorAdded');
     return { recoveryCodes };
   });
 
@@ -108,11 +110,14 @@ export function factorRoutes(door: Door, services: AccountServices, answer: Answ
       await tx.nativeUpdate(Account, { id: account }, { totp: null, totpUsed: null });
       if ((await tx.count(PasskeyRow, { account })) === 0) await tx.nativeDelete(RecoveryRow, { account });
     });
+    tellChange(services, account, 'factorRemoved');
   });
 
   door.on(contract.access.newRecoveryCodes, async ({ account, req }) => {
     mustBeFresh(req);
-    return { recoveryCodes: await inTransaction(orm, (tx) => newRecoveryCodes(tx, account)) };
+    const recoveryCodes = await inTransaction(orm, (tx) => newRecoveryCodes(tx, account));
+    tellChange(services, account, 'recovery');
+    return { recoveryCodes };
   });
 
   door.on(contract.access.beginPasskey, async ({ account, req }) => {
@@ -129,11 +134,13 @@ export function factorRoutes(door: Door, services: AccountServices, answer: Answ
     delete req.session.challenge;
     await inTransaction(orm, (tx) => addPasskey(tx, party(req), { account, name, challenge, said: passkey }));
     isSet(req);
+    tellChange(services, account, 'factorAdded');
   });
 
   door.on(contract.access.removePasskey, async ({ account, path, req }) => {
     mustBeFresh(req);
     const gone = await inTransaction(orm, (tx) => tx.nativeDelete(PasskeyRow, { account, id: idOf(path.passkey) }));
     if (gone === 0) throw new AppError('notFound');
+    tellChange(services, account, 'factorRemoved');
   });
 }

@@ -3,6 +3,8 @@ import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import request from 'supertest';
 import { Secret, TOTP } from 'otpauth';
 import type { FactorsAnswer, SessionAnswer } from '@zest-bell/core/exchange';
+import { openSmtp } from '../testing/smtp.ts';
+import { until } from '../testing/until.ts';
 import { openStage, PASSWORD, type Agent, type TestStage } from '../testing/stage.ts';
 import { Account, RecoveryRow, SessionRow } from './entity.ts';
 import { periodOf } from './factors.ts';
@@ -159,4 +161,23 @@ describe('a passkey', () => {
     expect(problemOf(await ada.post('/api/v1/account/passkeys').send(made))).toEqual([401, 'wrongCode']);
     await ada.delete('/api/v1/account/passkeys/9').expect(404);
   });
+});
+
+test('whoever owns an account is told by mail when its keys are changed, and not what they are', async () => {
+  const smtp = await openSmtp();
+  const told = await openStage({ now: '2026-09-10T12:00', smtp: smtp.url, publicUrl: 'https://bell.college.example' });
+  try {
+    const who = await told.signIn();
+    const { secret, recoveryCodes } = await setUp(who);
+    await who.post('/api/v1/session/password').send({ old: PASSWORD, password: 'rope ladder tide' }).expect(200);
+    await who.delete('/api/v1/account/totp').expect(204);
+    await until(() => smtp.mails.length === 3);
+    const texts = smtp.mails.map(({ mail }) => mail.text ?? '').join('\n');
+    expect(smtp.mails.map((m) => m.to)).toEqual(Array.from({ length: 3 }, () => ['ada@saltmarsh.example']));
+    expect(texts).toMatch(/A second factor was added[^]*The password of your account was changed[^]*was taken from/);
+    for (const hidden of [secret, 'rope ladder tide', ...recoveryCodes]) expect(texts).not.toContain(hidden);
+  } finally {
+    await told.close();
+    await smtp.close();
+  }
 });

@@ -6,7 +6,7 @@ import type { Request } from 'express';
 import { AppError } from '../platform/http/errors.ts';
 import { SESSION_COOKIE } from '../platform/http/http.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
-import { sendAccountMail } from './accountMail.ts';
+import { sendAccountMail, tellChange } from './accountMail.ts';
 import { mustNotBeCommon } from './commonPasswords.ts';
 import type { Door } from './door.ts';
 import { Account, LinkRow, SessionRow } from './entity.ts';
@@ -88,6 +88,7 @@ export function accountRoutes(door: Door, services: AccountServices, options: Ac
         await em.nativeUpdate(Account, { id: account }, { passwordHash });
         await em.nativeDelete(SessionRow, { account });
       });
+      tellChange(services, account, 'password');
       const { mustSetFactor = false } = req.session;
       await begin(req, account, { mustSetFactor });
       return answer(req);
@@ -194,14 +195,16 @@ function forgottenRoutes(door: Door, services: AccountServices): void {
       mustNotBeCommon(password, email);
       // Hashed before anything is locked.
       const passwordHash = await hashPassword(password);
-      await inTransaction(orm, async (tx) => {
+      const account = await inTransaction(orm, async (tx) => {
         await useLink(tx, 'password', secret);
         const row = await tx.findOne(Account, { email });
         if (!row) throw new AppError('linkUsed');
         row.passwordHash = passwordHash;
         await tx.flush();
         await tx.nativeDelete(SessionRow, { account: row.id });
+        return row.id;
       });
+      tellChange(services, account, 'password');
     },
     { guards: [limitOf(MOST_OF_ADDRESS)] },
   );

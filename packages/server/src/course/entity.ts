@@ -54,6 +54,8 @@ export const CourseRow = defineEntity({
     watched: p.boolean().default(false),
     /** When each source last told anything, by our clock. */
     sources: p.json<SourcesHeard>().default('{}'),
+    /** Months after its end that what is known of its students is kept; null for as long as everywhere. */
+    keepMonths: p.integer().nullable(),
     /** While set, no mail of the course leaves and no round runs. */
     stoppedAt: instantColumn().nullable(),
     stoppedBy: actorColumn().nullable(),

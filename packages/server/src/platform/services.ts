@@ -18,6 +18,8 @@ export interface Services {
   readonly linkBase: () => string | null;
   /** Keeps what must not be read where it lies. */
   readonly seal: Seal;
+  /** Whoever keeps mail that arrived beside the server, as the demo does, lets go of what names somebody who was erased. */
+  readonly forgetMail: (address: string | null, names: (text: string) => boolean) => void;
   /** The address at which the student of a nudge pauses them; null while nobody outside could reach it. */
   readonly pauseLink: (nudge: number) => string | null;
   /** The server's own address for answers to a message, of a third party where one is named; null while it receives none. */

@@ -188,6 +188,7 @@ export async function openStage(setting: Setting): Promise<TestStage> {
     folder: join(folder, 'inbox'),
     exporting: join(folder, 'exports'),
     replyAddress: (tag) => replyAddress('secret', REPLY_DOMAIN, tag),
+    forgetMail: () => undefined,
     linkBase: () => setting.publicUrl ?? null,
     seal: sealOf('secret', 'factors'),
     pauseLink: (nudge) => (setting.publicUrl ? `${setting.publicUrl}/p/${pauseToken('secret', nudge)}` : null),

@@ -1,5 +1,5 @@
 /** Every letter that arrived, in memory and in a file that is written before the sender hears "accepted". */
-import { appendFileSync, existsSync, readFileSync } from 'node:fs';
+import { appendFileSync, existsSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
 import type { Instant } from '@zest-bell/core/time';
 import type { Letter } from '@zest-bell/core/exchange';
 
@@ -52,6 +52,20 @@ export class Letters {
   get(id: string): Letter | null {
     const letter = this.byId.get(id);
     return letter ? { ...letter, read: this.isRead(id) } : null;
+  }
+
+  /** Takes letters away for good: out of memory, and out of the file, which is put in the place of the old one at once. */
+  forget(isGone: (letter: StoredLetter) => boolean): void {
+    const kept = [...this.byId.values()].filter((letter) => !isGone(letter));
+    if (kept.length === this.byId.size) return;
+    const read = kept.flatMap(({ id }) => (this.isRead(id) ? [id] : []));
+    const lines = [...kept.map((letter) => ({ letter })), ...read.map((id) => ({ read: id }))];
+    writeFileSync(`${this.file}.new`, lines.map((line) => `${JSON.stringify(line)}\n`).join(''));
+    renameSync(`${this.file}.new`, this.file);
+    for (const map of [this.byId, this.byAddress]) map.clear();
+    this.read.clear();
+    kept.forEach((letter) => this.keep(letter));
+    read.forEach((id) => this.read.add(id));
   }
 
   /** A mailbox, in order of arrival. */

@@ -15,11 +15,11 @@ import { move } from '../../mail/nudges/transitions.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Tx } from '../../platform/database/orm.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
-import type { Known } from './named.ts';
+import { namedIn, type Known } from './named.ts';
 import { erasePerson } from './steps.ts';
 import pLimit from 'p-limit';
 
-type Erasing = Pick<Services, 'orm' | 'clock' | 'seal' | 'brought' | 'folder' | 'logger'>;
+type Erasing = Pick<Services, 'orm' | 'clock' | 'seal' | 'brought' | 'folder' | 'logger' | 'forgetMail'>;
 
 interface Who {
   readonly person: Known;
@@ -69,12 +69,13 @@ const line = pLimit(1);
 /** Goes on with what is not erased yet, one after another. One that fails is logged, and tried again the next time. */
 export const goOn = (services: Erasing): Promise<void> => line(() => eraseOpen(services));
 
-async function eraseOpen({ orm, seal, brought, logger }: Erasing): Promise<void> {
+async function eraseOpen({ orm, seal, brought, logger, forgetMail }: Erasing): Promise<void> {
   const open = await orm.em.fork().find(ErasedRow, { who: { $ne: null } }, { orderBy: { id: 'asc' } });
   for (const row of open) {
     try {
       const { person } = JSON.parse(seal.open(row.who!)) as Who;
       await erasePerson({ orm, brought, course: row.course, person, standsAs: row.standsAs });
+      forgetMail(person.email, namedIn(person));
       await inTransaction(orm, async (tx) => {
         await tx.nativeUpdate(ErasedRow, { id: row.id }, { who: null });
         await forgetHistory(tx, row.course);

@@ -180,3 +180,28 @@ test('what is known is removed so many months after a course’s end, and counts
   await forgetOld(stage.services);
   expect(await everything()).toBe(again);
 });
+
+describe('a course keeps it', () => {
+  const kept = async () => (await ada.get(`${COURSE}/kept`).expect(200)).body as object;
+  test('as long as everywhere, or shorter, and never longer', async () => {
+    expect(await kept()).toEqual({ months: 24, own: null, until: '2028-12-17' });
+    const refused = await ada.put(`${COURSE}/kept`).send({ months: 25 }).expect(400);
+    expect((refused.body as { problems: object[] }).problems).toMatchObject([
+      { path: 'months', message: 'This installation keeps it for 24 months. Type 24 or less' },
+    ]);
+    await ada.put(`${COURSE}/kept`).send({ months: 3 }).expect(204);
+    expect(await kept()).toEqual({ months: 24, own: 3, until: '2027-03-19' });
+    stage.clock.set(at('2027-03-18T12:00'));
+    await forgetOld(stage.services);
+    expect(await everything()).toContain('called');
+    stage.clock.set(at('2027-03-22T12:00'));
+    await forgetOld(stage.services);
+    expect(await everything()).not.toContain('called');
+  });
+
+  test('shorter where everywhere became shorter meanwhile', async () => {
+    await ada.put(`${COURSE}/kept`).send({ months: 12 }).expect(204);
+    await inTransaction(stage.orm, (tx) => setInstallation(tx, { factorRequired: false, keepMonths: 6 }));
+    expect(await kept()).toMatchObject({ months: 6, own: 12, until: '2027-06-18' });
+  });
+});

@@ -49,13 +49,24 @@ const EMPTIED: readonly (readonly [string, Readonly<Record<string, unknown>>])[]
   ['plain_mail', { subject: '', text: '' }],
 ];
 
+/** The day after which what is known of students of a course that ends then is removed. */
+export const keptUntil = (end: string, months: number): string =>
+  new Date(Date.parse(`${end}T00:00:00Z`) + months * MONTH * DAY).toISOString().slice(0, 10);
+
 /** Courses whose time is over and of which something is still kept. */
 export async function forgetOld(services: Pick<Services, 'orm' | 'clock' | 'logger'>): Promise<void> {
   const { orm, clock, logger } = services;
   const em = orm.em.fork();
   const { keepMonths } = await installationOf(em);
-  const last = new Date(clock.now() - keepMonths * MONTH * DAY).toISOString().slice(0, 10);
-  const over = await em.find(CourseRow, { end: { $lt: last } }, { fields: ['id'], disableIdentityMap: true });
+  const lastOf = (months: number) => new Date(clock.now() - months * MONTH * DAY).toISOString().slice(0, 10);
+  const sooner = { keepMonths: { $ne: null }, end: { $lt: lastOf(0) } };
+  const ended = await em.find(
+    CourseRow,
+    { $or: [{ end: { $lt: lastOf(keepMonths) } }, sooner] },
+    { fields: ['id', 'end', 'keepMonths'], disableIdentityMap: true },
+  );
+  // A course may keep it shorter, never longer.
+  const over = ended.filter((c) => c.end < lastOf(Math.min(keepMonths, c.keepMonths ?? keepMonths)));
   for (const { id } of over) {
     const removed = await forgetCourse(orm, id).catch((error: unknown) => {
       logger.error({ err: error, course: id }, 'what is kept of a course could not be removed; it is tried again');

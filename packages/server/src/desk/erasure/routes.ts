@@ -6,6 +6,10 @@ import { idOf } from '../../access/asking.ts';
 import type { Door } from '../../access/door.ts';
 import { mustBeFresh } from '../../access/signing.ts';
 import { ErasedRow } from '../../course/erased.ts';
+import { installationOf } from '../../access/installation.ts';
+import { CourseRow } from '../../course/entity.ts';
+import { inCourse } from '../../course/lock.ts';
+import { keptUntil } from './retention.ts';
 import type { Services } from '../../intake/services.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
@@ -33,6 +37,30 @@ export function erasureRoutes(door: Door, services: Services): void {
     const row = await beginErasing(services, { course, student, by: actor });
     void goOn(services).catch((error: unknown) => logger.error({ err: error }, 'erasing goes on at the next turn'));
     return answerOf(row, await actorNames(reading.em.fork(), [actor]));
+  });
+
+  door.on(contract.erasure.kept, async ({ course }) => {
+    const em = reading.em.fork();
+    const { keepMonths: months } = await installationOf(em);
+    const { end, keepMonths } = await em.findOneOrFail(CourseRow, { id: course }, { fields: ['end', 'keepMonths'] });
+    const own = keepMonths ?? null;
+    return { months, own, until: keptUntil(end, Math.min(months, own ?? months)) };
+  });
+
+  door.on(contract.erasure.keep, async ({ course, body: { months } }) => {
+    const all = (await installationOf(reading.em.fork())).keepMonths;
+    if (months !== null && months > all)
+      throw new AppError('invalidInput', [
+        {
+          path: 'months',
+          code: 'tooLong',
+          message: `This installation keeps it for ${all} months. Type ${all} or less`,
+        },
+      ]);
+    await inCourse(orm, course, async (tx, row) => {
+      row.keepMonths = months;
+      await tx.flush();
+    });
   });
 
   door.on(contract.erasure.erased, async ({ course }) => {

@@ -6,6 +6,7 @@ import type { Door } from '../../access/door.ts';
 import { Access, Account, LinkRow, PasskeyRow, SessionRow } from '../../access/entity.ts';
 import { actorNames } from '../../access/actors.ts';
 import { idOf } from '../../access/asking.ts';
+import { tellChange } from '../../access/accountMail.ts';
 import { removeFactors } from '../../access/factors.ts';
 import { installationOf, setInstallation } from '../../access/installation.ts';
 import { mayIn, termsOf } from '../../access/mine.ts';
@@ -16,6 +17,12 @@ import { AppError } from '../../platform/http/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { RuleRow } from '../../rules/entity.ts';
+import { titlesOf } from '../../course/titles.ts';
+import { staleSources } from '../../course/waiting.ts';
+import { MailTroubleRow } from '../../mail/outbox/entity.ts';
+import { TroubleRow } from '../../rounds/entity.ts';
+
+const MOST_TROUBLES = 500;
 
 export function accessRoutes(door: Door, { reading }: Services): void {
   door.on(contract.people.access, async ({ course, account }) => {
@@ -62,7 +69,8 @@ const pageOf = ({ after, limit }: { readonly after?: number | undefined; readonl
 const nextOf = (rows: readonly { readonly id: number }[], limit: number): number | null =>
   rows.length > limit ? rows[limit - 1]!.id : null;
 
-export function adminRoutes(door: Door, { orm, reading }: Services): void {
+export function adminRoutes(door: Door, services: Services): void {
+  const { orm, reading, clock } = services;
   door.on(contract.admin.people, async ({ account, query }) => {
     const em = reading.em.fork();
     const { where, order } = pageOf(query);
@@ -98,7 +106,12 @@ export function adminRoutes(door: Door, { orm, reading }: Services): void {
 
   door.on(contract.admin.resetFactors, async ({ path, req }) => {
     mustBeFresh(req);
-    await inTransaction(orm, async (tx) => removeFactors(tx, (await accountRow(tx, path.account)).id));
+    const account = await inTransaction(orm, async (tx) => {
+      const { id } = await accountRow(tx, path.account);
+      await removeFactors(tx, id);
+      return id;
+    });
+    tellChange(services, account, 'factorsReset');
   });
 
   door.on(contract.admin.courses, async ({ query }) => {
@@ -123,6 +136,42 @@ export function adminRoutes(door: Door, { orm, reading }: Services): void {
         rulesOn: await em.count(RuleRow, { course: id, status: 'on' }),
       });
     return { courses, next: nextOf(rows, query.limit) };
+  });
+
+  /** Of all courses, without a student: what keeps rules or mail waiting. */
+  door.on(contract.admin.troubles, async () => {
+    const em = reading.em.fork();
+    const look = { disableIdentityMap: true } as const;
+    const now = clock.now();
+    const today = new Date(now).toISOString().slice(0, 10);
+    const mail = await em.find(MailTroubleRow, {}, look);
+    const rounds = await em.find(TroubleRow, {}, { ...look, orderBy: { since: 'asc' }, limit: MOST_TROUBLES });
+    const stopped = await em.find(
+      CourseRow,
+      { stoppedAt: { $ne: null }, archivedAt: null },
+      { ...look, fields: ['id', 'stoppedAt'] },
+    );
+    const told = await em.find(
+      CourseRow,
+      { archivedAt: null, start: { $lte: today }, end: { $gte: today } },
+      { ...look, fields: ['id', 'guards', 'heardAt', 'sources', 'start', 'end', 'timeZone'] },
+    );
+    const all = [
+      ...mail.map((m) => ({ course: m.course || null, kind: 'mail' as const, since: m.since, says: m.response })),
+      ...rounds.map((r) => ({ course: r.course, kind: 'round' as const, since: r.since, says: r.message })),
+      ...stopped.map((c) => ({ course: c.id, kind: 'stopped' as const, since: c.stoppedAt!, says: '' })),
+      ...told.flatMap((c) =>
+        staleSources(c, now).size === 0
+          ? []
+          : [{ course: c.id, kind: 'stale' as const, since: c.heardAt ?? null, says: '' }],
+      ),
+    ];
+    const titles = new Map(
+      (await titlesOf(em, [...new Set(all.flatMap((t) => t.course ?? []))])).map((t) => [t.id, t.code]),
+    );
+    return all
+      .slice(0, MOST_TROUBLES)
+      .map((t) => ({ ...t, course: t.course === null ? null : (titles.get(t.course) ?? null) }));
   });
 
   door.on(contract.admin.settings, () => installationOf(reading.em.fork()));

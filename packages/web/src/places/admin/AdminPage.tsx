@@ -31,6 +31,7 @@ export function AdminPage() {
           <Settings key={JSON.stringify(settings.data)} saved={settings.data} again={() => void settings.refetch()} />
           <People />
           <Courses />
+          <Troubles />
           <Acts />
         </>
       )}
@@ -185,6 +186,41 @@ function Courses() {
         }))}
       />
       {courses.hasNextPage && <Button onClick={() => void courses.fetchNextPage()}>Show more courses</Button>}
+    </section>
+  );
+}
+
+const TROUBLE_WORDS = {
+  mail: 'Mail cannot leave',
+  round: 'A rule cannot run',
+  stopped: 'Its people stopped its mail',
+  stale: 'Its data is too old',
+} as const;
+
+function Troubles() {
+  const troubles = useQuery({ queryKey: ['admin', 'troubles'], queryFn: () => ask(contract.admin.troubles) });
+  if (troubles.isError) return <Failed error={troubles.error} retry={() => void troubles.refetch()} />;
+  if (!troubles.data) return null;
+  return (
+    <section aria-label="Troubles" className={CARD}>
+      <h2 className="text-[18px] font-bold">Troubles</h2>
+      {troubles.data.length === 0 ? (
+        <p className="text-[14px] text-ink-2">Nothing keeps rules or mail of any course waiting.</p>
+      ) : (
+        <PlainTable
+          label="Troubles"
+          columns={[{ name: 'Course' }, { name: 'What' }, { name: 'Since' }, { name: 'In its own words' }]}
+          rows={troubles.data.map((t, i) => ({
+            key: String(i),
+            head: t.course ?? 'all courses',
+            cells: [
+              TROUBLE_WORDS[t.kind],
+              t.since === null ? 'always' : <When key="since" at={t.since} zone={ZONE} />,
+              t.says,
+            ],
+          }))}
+        />
+      )}
     </section>
   );
 }

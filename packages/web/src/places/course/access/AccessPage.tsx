@@ -19,6 +19,7 @@ import { PlainTable } from '../../../ui/PlainTable.tsx';
 import { SecretField } from '../../../ui/SecretField.tsx';
 import { When } from '../../../ui/When.tsx';
 import { ErasedCard } from './ErasedCard.tsx';
+import { KeptCard } from './KeptCard.tsx';
 import { TokensCard } from './TokensCard.tsx';
 
 const CARD = 'mt-4 rounded-[16px] border border-line bg-sheet px-5 py-4';
@@ -42,6 +43,7 @@ export function AccessPage() {
           {here.may('access.write') && <Invite here={here} access={access.data} />}
           {here.may('access.write') && <Assistants here={here} access={access.data} />}
           {here.may('tokens.write') && <TokensCard here={here} />}
+          <KeptCard here={here} />
           {here.may('data.erase') && <ErasedCard here={here} />}
         </>
       )}
