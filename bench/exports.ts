@@ -6,7 +6,7 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
-import Database from 'libsql';
+import { fillLog } from './filling.ts';
 import { at, memoryOf, probe, startServer } from './running.ts';
 
 const NUDGES = 200_000;
@@ -24,7 +24,7 @@ export async function benchExports(): Promise<void> {
   const server = await startServer(join(folder, 'data'));
   try {
     const course = await server.course('BIG 1', STUDENTS);
-    fill(join(folder, 'data', 'zest-bell.db'), course);
+    fillLog(join(folder, 'data', 'zest-bell.db'), { course, nudges: NUDGES, students: STUDENTS, first: SENT });
     await server.get(`/api/v1/courses/${course}/log?take=1`);
     console.log(`${NUDGES} nudges, each with a message and its attempt.`);
     const say = (what: string, value: string) => console.log(`${what.padEnd(34)} ${value}`);
@@ -68,33 +68,4 @@ async function made(server: Server, course: number, as: string): Promise<number>
     if (state.state === 'failed') throw new Error(`${as} was not made`);
     await pause(100);
   }
-}
-
-/** Straight into the file: what a round and the mail after it leave behind. */
-function fill(file: string, course: number): void {
-  const db = new Database(file);
-  db.exec('pragma busy_timeout = 20000');
-  const words = 'How are things going? If something is in the way, reply to this message. '.repeat(6);
-  const nudge = db.prepare(
-    `insert into nudge (id, course, idempotency_key, rule, rule_version, student, round_at, step, spell_start, state, to_student,
-       wording, subject, last_at, evidence) values (?, ?, ?, 'away', 1, ?, ?, 0, ?, 'sent', 1, 'gentle', 'A quiet week', ?, '[]')`,
-  );
-  const message = db.prepare(
-    `insert into message (id, nudge, course, kind, lead, reader, name, address, state, send_at, attempts, settled_at)
-       values (?, ?, ?, 'student', 1, 'student', ?, ?, 'sent', ?, 1, ?)`,
-  );
-  const attempt = db.prepare(
-    `insert into attempt (course, message, nudge, at, outcome, response, message_id, recipient_name, address, from_address, reply_to,
-       subject, body, html, files, evidence) values (?, ?, ?, ?, 'sent', '250 OK', ?, ?, ?, 'ada@x.example', 'ada@x.example',
-       'A quiet week', ?, ?, '[]', '[]')`,
-  );
-  db.exec('begin');
-  for (let i = 1; i <= NUDGES; i++) {
-    const [who, when] = [`s${i % STUDENTS}`, SENT + i * 30_000];
-    nudge.run([i, course, `bench ${i}`, who, when, when, when]);
-    message.run([i, i, course, who, `${who}@x.example`, when, when]);
-    attempt.run([course, i, i, when, `<${i}@x.example>`, who, `${who}@x.example`, words, `<p>${words}</p>`]);
-  }
-  db.exec('commit');
-  db.close();
 }

@@ -4,7 +4,7 @@
  * `npm run bench -- start` measures how soon a course is there after a start, `npm run bench -- reach` a drag in the composer,
  * `npm run bench -- people` the table of students, a student’s page and the gradebook,
  * `npm run bench -- mail` the mail of a large round, `npm run bench -- imports` taking in a file, `npm run bench -- exports` making
- * files of a long send log.
+ * files of a long send log, `npm run bench -- api` what each reading request of a large course takes.
  */
 import { DAY, placeFrom, roundInstants, runWhole } from '@zest-bell/core/time';
 import type { History } from '@zest-bell/core/activity';
@@ -14,6 +14,7 @@ import { numbersOf, type Rule } from '@zest-bell/core/rules';
 import { decide, matchesAt, NudgeLog, replay } from '@zest-bell/core/rounds';
 import { hindsightInParts, replayedInParts, variedReplayInParts } from '@zest-bell/core/outcomes';
 import { benchCourse, benchHistory, benchRules, LARGE, SMALL } from './data.ts';
+import { benchApi } from './api.ts';
 import { benchExports } from './exports.ts';
 import { benchImports } from './imports.ts';
 import { benchMail } from './mail.ts';
@@ -88,6 +89,7 @@ function factsAt(facts: HistoryFacts, rules: readonly Rule[], at: number): Facts
 if (process.argv.includes('mail')) await benchMail();
 else if (process.argv.includes('imports')) await benchImports(size);
 else if (process.argv.includes('exports')) await benchExports();
+else if (process.argv.includes('api')) await benchApi();
 else if (process.argv.includes('start')) await benchStart(size);
 else if (process.argv.includes('reach')) benchReach();
 else if (process.argv.includes('people')) benchPeople();

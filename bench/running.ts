@@ -35,6 +35,8 @@ export function memoryOf(pid: number, what = 'VmRSS'): number {
 export interface Running {
   readonly child: ChildProcess;
   get(path: string): Promise<unknown>;
+  /** Whatever it answers, to the end. */
+  text(path: string): Promise<string>;
   send(method: string, path: string, body: object): Promise<unknown>;
   /** A course of so many students with the items of the bench. */
   course(code: string, students: number): Promise<number>;
@@ -66,18 +68,21 @@ export async function startServer(data: string): Promise<Running> {
     const answer = await once().catch(once);
     if (!answer.ok) throw new Error(`${path}: ${answer.status} ${await answer.text()}`);
     cookie = answer.headers.getSetCookie()[0]?.split(';')[0] ?? cookie;
-    const text = await answer.text();
-    return text === '' ? null : (JSON.parse(text) as unknown);
+    return answer.text();
   };
-  const send = (method: string, path: string, body: object) =>
-    body instanceof Blob
-      ? ask(path, { method, body, headers: { 'content-type': 'application/octet-stream' } })
-      : ask(path, { method, body: JSON.stringify(body), headers: { 'content-type': 'application/json' } });
+  const read = (text: string): unknown => (text === '' ? null : JSON.parse(text));
+  const send = async (method: string, path: string, body: object) =>
+    read(
+      body instanceof Blob
+        ? await ask(path, { method, body, headers: { 'content-type': 'application/octet-stream' } })
+        : await ask(path, { method, body: JSON.stringify(body), headers: { 'content-type': 'application/json' } }),
+    );
   const email = 'ada@saltmarsh.example';
   await send('POST', '/api/v1/accounts/first', { name: 'Ada Lind', email, password: 'a long enough password' });
   return {
     child,
-    get: (path) => ask(path),
+    get: async (path) => read(await ask(path)),
+    text: (path) => ask(path),
     send,
     async course(code, students) {
       const calendar = { timeZone: 'America/New_York', start: '2026-01-12', end: '2026-05-08' };

@@ -2,14 +2,13 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import Database from 'libsql';
-import { kindOfCode } from '@zest-bell/core/activity';
 import { inTransaction } from '../packages/server/dist/platform/database/transaction.js';
 import { CourseHistory } from '../packages/server/dist/course/activity/courseHistory.js';
 import { LiveCourses } from '../packages/server/dist/course/activity/live.js';
 import { insertCourse } from '../packages/server/dist/course/repository.js';
 import { readyDatabase } from '../packages/server/dist/database.js';
 import { benchCourse, benchHistory, benchRules, type BenchSize } from './data.ts';
+import { fillHistory } from './filling.ts';
 import { DAY } from '@zest-bell/core/time';
 import { matchesAt } from '@zest-bell/core/rounds';
 
@@ -21,7 +20,7 @@ export async function benchStart(size: BenchSize): Promise<void> {
   const history = benchHistory(course, size);
   const sender = { name: 'A', address: 'a@x.example', replyTo: 'a@x.example', signature: '', officeHours: '' };
   await inTransaction(orm, (em) => insertCourse(em, course, { sender, tokenHash: 'none' }));
-  fill(file, course, history);
+  fillHistory(file, 1, course, history);
 
   const timed = async <T>(work: () => Promise<T>): Promise<[number, T]> => {
     const from = performance.now();
@@ -55,26 +54,4 @@ export async function benchStart(size: BenchSize): Promise<void> {
   console.log(`\nPeak memory ${Math.round(process.resourceUsage().maxRSS / 1024)} MiB.`);
   await orm.close();
   rmSync(folder, { recursive: true, force: true });
-}
-
-type Bench = ReturnType<typeof benchCourse>;
-
-/** The rows as the ingestion route stores them, written straight to the file. */
-function fill(file: string, course: Bench, history: ReturnType<typeof benchHistory>): void {
-  const db = new Database(file);
-  const event = db.prepare(
-    'insert into activity_event (course, event_id, person, kind, item, at) values (1, ?, ?, ?, ?, ?)',
-  );
-  const grade = db.prepare('insert into grade (course, event_id, person, item, points, at) values (1, ?, ?, ?, ?, ?)');
-  db.exec('begin');
-  history.people.forEach((log, p) => {
-    const person = course.people[p]!.id;
-    for (let i = 0; i < log.length; i++) {
-      const item = course.items[(log.codes[i]! >> 4) - 1]?.id ?? null;
-      event.run([`${p}-${i}`, person, kindOfCode(log.codes[i]!), item, log.times[i]!]);
-    }
-    log.grades.forEach((g, i) => grade.run([`${p}-g${i}`, person, course.items[g.item]!.id, g.points, g.at]));
-  });
-  db.exec('commit');
-  db.close();
 }
