@@ -1,7 +1,7 @@
 /** Several people in one course: invited, seeing what their role shows them, second factors, and a student who is erased. */
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import { Secret, TOTP } from 'otpauth';
-import { DEMO_PASSWORD, openStage, signedIn, type Scene, type Stage } from './harness.ts';
+import { DEMO_PASSWORD, openStage, setSendDelay, signedIn, type Scene, type Stage } from './harness.ts';
 
 let stage: Stage;
 let owner: Scene;
@@ -80,6 +80,37 @@ test('an observer reads counts and no name, an assistant drafts and runs nothing
   await ilya.see('main', /Rehearse/);
   const shown = await ilya.page.$$eval('main button', (all) => all.map((b) => b.innerText));
   expect(shown.filter((words) => /Ring now|Pause|Confirm changes|Turn on/.test(words))).toEqual([]);
+});
+
+test('a second instructor writes in their own name, and an assistant’s new text waits for somebody who may publish it', async () => {
+  const peju = await meet(signedIn(stage, 'p.adeyemi'));
+  await peju.see('main', /What is waiting for you/);
+  await peju.go(`${stage.base}/c/1/course`);
+  await peju.see('[aria-label="Your own sender"]', /Sign with my own name in this course/);
+  await setSendDelay(peju, 0);
+  await peju.go(`${stage.base}/c/1/write?student=n21`);
+  await peju.type('[aria-label=Subject]', 'A chart of yours');
+  await peju.page.click('[aria-label=Text]');
+  await peju.page.keyboard.type('I found a chart of yours. ');
+  await peju.see('main', /Dr\. Peju Adeyemi.*I found a chart of yours/);
+  await peju.clickText('Send 1 message', 'button');
+  await peju.see('body', /message is on its way|message sent|1 message/);
+  await owner.go(`${stage.base}/c/1/log?find=A chart of yours`);
+  await owner.see('main', /Dr\. Peju Adeyemi · p\.adeyemi@saltmarsh\.example/);
+
+  const ilya = await meet(signedIn(stage, 'i.benedek'));
+  await ilya.see('main', /What is waiting for you/);
+  await ilya.go(`${stage.base}/c/1/wording`);
+  await ilya.clickText('Let’s talk', 'main');
+  await ilya.see('[role=dialog]', /Changes apply to it/);
+  await ilya.page.click('aria/Name', { count: 3 });
+  await ilya.page.keyboard.type('Let us talk soon');
+  await ilya.clickText('Keep beside it', '[role=dialog] button');
+  await ilya.see('body', /Kept beside “Let us talk soon”/);
+  await owner.go(`${stage.base}/c/1/wording?wording=talk`);
+  await owner.see('[role=dialog]', /Ilya Benedek drafted changes to this wording/);
+  await owner.clickText('Publish their changes', '[role=dialog]');
+  await owner.see('main', /Let us talk soon/);
 });
 
 test('a second factor is set up, asked for at the next sign-in, and made up for when it is lost', async () => {

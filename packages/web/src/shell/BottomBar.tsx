@@ -39,7 +39,10 @@ export function BottomBar({ here }: { readonly here: Here }) {
         );
       })}
       <DropdownMenu.Root>
-        <DropdownMenu.Trigger aria-label="More places" className={`${cell} ${inMenu ? 'text-pine' : 'text-ink-2'}`}>
+        <DropdownMenu.Trigger
+          aria-label={`${inMenu?.name ?? 'More'}: more places`}
+          className={`${cell} ${inMenu ? 'text-pine' : 'text-ink-2'}`}
+        >
           <Ellipsis size={20} aria-hidden />
           {inMenu?.name ?? 'More'}
         </DropdownMenu.Trigger>

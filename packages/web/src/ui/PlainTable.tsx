@@ -22,7 +22,12 @@ export function PlainTable(props: {
 }) {
   const { label, columns, hideFirst = false, rows } = props;
   return (
-    <div className="relative overflow-x-auto">
+    <div
+      role="group"
+      aria-label={`${label ?? 'Table'}: may scroll sideways`}
+      tabIndex={0}
+      className="relative overflow-x-auto"
+    >
       <table aria-label={label} className="mt-1 w-full text-[14.5px]">
         <thead>
           <tr className="text-left text-[13px] text-ink-2">

@@ -41,7 +41,7 @@ export function DraftedWording(props: {
         <Button needs="rules.run" onClick={() => void publish()}>
           Publish their changes
         </Button>
-        <Button onClick={() => void drop()}>Drop them</Button>
+        <Button onClick={() => void drop()}>Drop their changes</Button>
       </div>
     </div>
   );

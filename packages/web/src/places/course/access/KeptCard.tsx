@@ -3,12 +3,15 @@ import { useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { toast } from 'sonner';
 import { contract } from '@zest-bell/core/contract';
-import { dateWords } from '@zest-bell/core/time';
 import { ask } from '../../../lib/api.ts';
 import { attempt } from '../../../lib/attempt.ts';
 import type { Here } from '../../../lib/here.ts';
 import { Button } from '../../../ui/Button.tsx';
 import { NumberField } from '../../../ui/fields.tsx';
+
+/** Years on, so with its year. */
+const dayOf = (date: string): string =>
+  new Date(`${date}T00:00:00Z`).toLocaleDateString('en-US', { timeZone: 'UTC', dateStyle: 'long' });
 
 export function KeptCard({ here }: { readonly here: Here }) {
   const kept = useQuery({
@@ -30,8 +33,8 @@ export function KeptCard({ here }: { readonly here: Here }) {
     <section aria-label="What is kept" className="mt-4 rounded-[16px] border border-line bg-sheet px-5 py-4">
       <h2 className="text-[18px] font-bold">What is kept</h2>
       <p className="mt-1 max-w-[75ch] text-[14.5px] text-ink-2">
-        Zest Bell removes activity, grades, messages, replies and notes of this course after {dateWords(until)}. The
-        roster and counts without names stay.
+        Zest Bell removes activity, grades, messages, replies and notes of this course after {dayOf(until)}. The roster
+        and counts without names stay.
       </p>
       <div className="mt-2 flex flex-wrap items-end gap-3">
         <NumberField
