@@ -25,6 +25,7 @@ const WAY = [
   'scenario',
   'imports/read',
   'imports/take',
+  'connections',
   'exports',
   'contract',
 ];
@@ -36,7 +37,7 @@ const notLater = WAY.map((room, i) => ({
 }));
 
 /** The modules of the server: each imports only itself and those before it, and nothing of the root, which wires them. */
-const SERVER = ['platform', 'access', 'course', 'wording', 'rules', 'mail', 'rounds', 'intake', 'desk'];
+const SERVER = ['platform', 'access', 'course', 'wording', 'rules', 'mail', 'rounds', 'intake', 'connections', 'desk'];
 const OWN_TESTS = '\\.test\\.ts$';
 const serverInOrder = SERVER.map((module, i) => ({
   name: `server-${module}-imports-nothing-later`,

@@ -22,6 +22,7 @@ import { serveRules } from './rules/routes.ts';
 import { serveMail } from './mail/routes.ts';
 import { serveRounds } from './rounds/routes.ts';
 import { serveIntake } from './intake/routes.ts';
+import { serveConnections } from './connections/routes.ts';
 import { serveDesk } from './desk/routes.ts';
 import type { Dispatcher } from './mail/outbox/dispatcher.ts';
 import { nextRoundOfAll } from './rounds/scheduler.ts';
@@ -30,7 +31,7 @@ import { pausePages } from './mail/pauses/page.ts';
 import { statementRoutes } from './intake/statements/routes.ts';
 import { AppError } from './platform/http/errors.ts';
 import { LINES_TYPE, problemDetails } from './platform/http/http.ts';
-import type { Services } from './intake/services.ts';
+import type { Services } from './connections/services.ts';
 
 const webDist = fileURLToPath(new URL('../../web/dist/', import.meta.url));
 
@@ -154,6 +155,7 @@ export function doorOf(
   serveMail(door, services, dispatcher);
   serveRounds(door, services, dispatcher);
   serveIntake(door, services);
+  serveConnections(door, services);
   serveDesk(door, services, dispatcher);
   options.demo?.routes(door);
   return door;

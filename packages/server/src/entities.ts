@@ -32,6 +32,7 @@ import { StatementRow } from './intake/statements/entity.ts';
 import { TrialCourseRow, TrialDrawRow, TrialRow } from './wording/trials/entity.ts';
 import { WordingRow } from './wording/entity.ts';
 import { CarryRow, RulesFileRow } from './desk/carry/entity.ts';
+import { SourceLinkRow, SourceRow } from './connections/entity.ts';
 import { FeedEntryRow, FeedRow } from './desk/exports/entity.ts';
 import { CourseMatchRow, SetMemberRow, SetRow, SetVersionRow } from './desk/sets/entity.ts';
 
@@ -50,6 +51,8 @@ export const entities = [
   SignInTryRow,
   CourseRow,
   OwnSenderRow,
+  SourceRow,
+  SourceLinkRow,
   PersonRow,
   AsideRow,
   PinRow,

@@ -31,7 +31,9 @@ import { ImportRow } from './intake/imports/entity.ts';
 import { FileReader } from './intake/imports/fileReader.ts';
 import { ReplayThread } from './rounds/replays/replayThread.ts';
 import { openSendings, wakeAfter } from './mail/sendings/sendings.ts';
-import type { Services } from './intake/services.ts';
+import type { Services } from './connections/services.ts';
+import { pullDue } from './connections/sources.ts';
+import { outgoing } from './platform/http/outgoing.ts';
 import { every } from './platform/work/timer.ts';
 import { withoutValues } from './platform/process/withoutValues.ts';
 import { runDueRounds } from './rounds/scheduler.ts';
@@ -72,6 +74,8 @@ async function start(config: Config): Promise<void> {
     linkBase,
     forgetMail: (address, names) => demo?.forgetMail(address, names),
     seal: sealOf(secret, 'factors'),
+    sealOutside: sealOf(secret, 'connections'),
+    outgoing: outgoing({ allowPrivate: config.allowPrivate || config.demo }),
     pauseLink: (nudge) => (linkBase() === null ? null : `${linkBase()}/p/${pauseToken(secret, nudge)}`),
   };
   const dispatcher = makeDispatcher(services);
@@ -124,6 +128,7 @@ async function start(config: Config): Promise<void> {
     every(3_600_000, () => forgetSessions(orm), logger),
     every(3_600_000, () => forgetTries(orm), logger),
     every(60_000, () => goOn(services), logger),
+    every(30_000, () => pullDue(services), logger),
     every(NIGHTLY, () => forgetOld(services), logger),
   );
   const stop = () => {

@@ -1,6 +1,7 @@
 /** Every request of the application, by the module that serves it. */
 import { access } from './access.ts';
 import { carry } from './carry.ts';
+import { connections } from './connections.ts';
 import { course } from './course.ts';
 import { demo } from './demo.ts';
 import { desk } from './desk.ts';
@@ -26,6 +27,7 @@ export const contract = {
   mail,
   rounds,
   intake,
+  connections,
   desk,
   carry,
   sets,

@@ -1,9 +1,14 @@
-import { spawnSync } from 'node:child_process';
-import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { spawn, spawnSync } from 'node:child_process';
+import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { afterAll, beforeAll, expect, jest, test } from '@jest/globals';
+import { insertCourse } from '../course/repository.ts';
+import { readyDatabase } from '../database.ts';
+import { inTransaction } from '../platform/database/transaction.ts';
+import { openRoster } from '../testing/roster.ts';
+import { COURSE, SENDER } from '../testing/stage.ts';
 
 jest.setTimeout(60_000);
 
@@ -209,3 +214,53 @@ test('[K1, K2, K3, K4, K5, K6] carries what was decided in one scenario into ano
   const { items } = JSON.parse(readFileSync(out, 'utf8')) as typeof target;
   expect(items.at(-1)).toMatchObject({ id: 'lab-3', dueAt: '2027-01-29T23:59:00-05:00', excused: [], extensions: [] });
 });
+
+test('a source is added, pulled, listed and removed beside the server’s database', async () => {
+  const roster = await openRoster();
+  const data = join(folder, 'sources');
+  mkdirSync(data);
+  const orm = await readyDatabase(join(data, 'zest-bell.db'));
+  await inTransaction(orm, (em) => insertCourse(em, COURSE, { sender: SENDER }));
+  await orm.close();
+  const input = join(folder, 'source.json');
+  writeFileSync(
+    input,
+    JSON.stringify({
+      ...{ kind: 'oneroster', base: roster.base, version: '1.2', tokenUrl: roster.tokenUrl },
+      ...{ clientId: 'client', clientSecret: 's:cret', course: 1, class: 'c1' },
+    }),
+  );
+  roster.lists.students.push({ sourcedId: 'm1', givenName: 'Mira', familyName: 'Moss', email: 'm@x.example' });
+  const env = { ZEST_DATA: data, ZEST_ALLOW_PRIVATE: 'on' };
+  const source = (...args: string[]) => toldInTurn(['packages/server/dist/cli/zest.js', 'source', ...args], env);
+  try {
+    expect(await source('add', input)).toMatchObject({ code: 0, out: '{"id":1}\n' });
+    const pulled = await source('pull', '1');
+    expect([pulled.code, JSON.parse(pulled.out)]).toMatchObject([
+      0,
+      { format: 'zest-bell/pulled@1', source: 1, people: { new: 1, changed: 0, same: 0, gone: 0 }, trouble: null },
+    ]);
+    roster.faults.push({ on: '/students', status: 500 });
+    const broken = await source('pull', '1');
+    expect([broken.code, JSON.parse(broken.out)]).toMatchObject([1, { trouble: { code: 'serverError' } }]);
+    expect((await source('list')).out).not.toContain('s:cret');
+    expect((await source('remove', '1')).code).toBe(0);
+    expect((await source('pull', '1')).code).toBe(2);
+    expect((await source('pull', 'x')).code).toBe(2);
+    writeFileSync(input, '{"kind":"oneroster","base":"nowhere"}');
+    expect(await source('add', input)).toMatchObject({ code: 2, err: expect.stringContaining('base: ') });
+  } finally {
+    await roster.close();
+  }
+});
+
+/** Without holding up what it asks. */
+function toldInTurn(args: readonly string[], env: Readonly<Record<string, string>>) {
+  const child = spawn(process.execPath, args, { cwd: root, env: { ...process.env, NODE_OPTIONS: '', ...env } });
+  const said = { out: '', err: '' };
+  child.stdout.on('data', (d: Buffer) => (said.out += d.toString()));
+  child.stderr.on('data', (d: Buffer) => (said.err += d.toString()));
+  return new Promise<{ code: number | null; out: string; err: string }>((done) =>
+    child.once('close', (code) => done({ code, ...said })),
+  );
+}

@@ -27,6 +27,7 @@ import {
   type Scenario,
 } from '@zest-bell/core/scenario';
 import { openFile } from '../intake/imports/archive.ts';
+import { AppError } from '../platform/http/errors.ts';
 import { readConfig, StartProblem } from '../platform/process/config.ts';
 
 const USAGE = `zest replay FILE [--rule ID]… [--from INSTANT] [--until INSTANT]
@@ -35,7 +36,11 @@ zest hindsight FILE --rule ID --outcome CONDITION.json [--at INSTANT] [--from IN
 zest outcomes FILE [--rule ID]… [--as-of INSTANT]
 zest import SCENARIO FILE… [--kind KIND] [--map MAP.json] [--as-of INSTANT] [--out NEW.json]
 zest carry SOURCE TARGET [--items] [--match MATCH.json] --out NEW.json
-zest backup FILE`;
+zest backup FILE
+zest source add FILE.json
+zest source pull ID
+zest source list
+zest source remove ID`;
 
 /** What is done with one scenario file. */
 const COMMANDS = ['replay', 'rehearse', 'hindsight', 'outcomes'] as const;
@@ -53,6 +58,7 @@ class Refusal extends Error {
 async function main(argv: readonly string[]): Promise<string> {
   const { positionals, values } = readArgs(argv);
   const [command, file, ...more] = positionals;
+  if (command === 'source') return source(file, more);
   if (command === 'backup' && file !== undefined && more.length === 0) return backUpTo(file);
   if (command === 'carry' && file !== undefined && more.length === 1) return carryInto(file, more[0]!, values);
   if (command === 'import' && file !== undefined && more.length > 0) return await importInto(file, more, values);
@@ -103,6 +109,37 @@ async function backUpTo(file: string): Promise<string> {
     throw new Refusal((error as Error).message);
   }
   return `Saved as ${file}. Put it into an empty data folder as zest-bell.db to restore it; its mail is stopped until you start it in Course.`;
+}
+
+/** Exit 1 for a trouble of the source, which is in what is printed. */
+async function source(what: string | undefined, more: readonly string[]): Promise<string> {
+  const [arg, ...rest] = more;
+  const id = Number(arg);
+  const isId = Number.isSafeInteger(id) && id > 0;
+  const wants = { add: arg !== undefined, pull: isId, remove: isId, list: arg === undefined } as const;
+  if (what === undefined || !Object.hasOwn(wants, what) || !wants[what as keyof typeof wants] || rest.length > 0)
+    throw new Refusal(USAGE);
+  const { addFromFile, listAll, onSources, pullOne, removeOne } = await import('./connections.ts');
+  const work =
+    what === 'add'
+      ? addFromFile(readJson(arg!))
+      : what === 'pull'
+        ? pullOne(id)
+        : what === 'remove'
+          ? removeOne(id)
+          : listAll;
+  try {
+    const said = await onSources(readConfig(process.env, process.cwd()), work);
+    process.exitCode = said.code;
+    return said.text;
+  } catch (error) {
+    if (error instanceof StartProblem) throw error;
+    if (error instanceof z.ZodError)
+      throw new Refusal(error.issues.map((i) => `${i.path.join('.')}: ${i.message}`).join('\n'));
+    if (error instanceof AppError)
+      throw new Refusal([error.message, ...error.problems.map((p) => `${p.path}: ${p.message}`)].join('\n'));
+    throw new Refusal((error as Error).message);
+  }
 }
 
 function readArgs(argv: readonly string[]) {

@@ -32,7 +32,8 @@ import { replyAddress } from '../mail/replies/address.ts';
 import { BroughtFiles } from '../intake/imports/broughtFiles.ts';
 import { FileReader } from '../intake/imports/fileReader.ts';
 import { ReplayThread } from '../rounds/replays/replayThread.ts';
-import type { Services } from '../intake/services.ts';
+import type { Services } from '../connections/services.ts';
+import { outgoing } from '../platform/http/outgoing.ts';
 import { RuleRow } from '../rules/entity.ts';
 import { insertRule } from '../rules/repository.ts';
 import { WordingRow } from '../wording/entity.ts';
@@ -191,6 +192,8 @@ export async function openStage(setting: Setting): Promise<TestStage> {
     forgetMail: () => undefined,
     linkBase: () => setting.publicUrl ?? null,
     seal: sealOf('secret', 'factors'),
+    sealOutside: sealOf('secret', 'connections'),
+    outgoing: outgoing({ allowPrivate: true }),
     pauseLink: (nudge) => (setting.publicUrl ? `${setting.publicUrl}/p/${pauseToken('secret', nudge)}` : null),
   };
   if (!setting.folder) await setUp(orm, setting, clock.now());

@@ -292,7 +292,7 @@ class Roster {
 }
 
 /** Line items say no kind: by the words of their title and category. */
-function kindOfTitle(title: string, category: string): string {
+export function kindOfTitle(title: string, category: string): string {
   const words = `${title} ${category}`.toLowerCase();
   if (/\b(quiz|test|exam|midterm|final)/.test(words)) return 'quiz';
   if (/\b(discussion|forum)/.test(words)) return 'forum';

@@ -234,7 +234,13 @@ describe('[K8] carrying over', () => {
     expect((await lists())[0]!.wordings).toMatchObject([{ lacksItem: false }, { wording: 'firm', lacksItem: true }]);
     const [item] = (await course()).items;
     const wordings = (await ada.get(`${there}/wordings`).expect(200)).body as WordingAnswer[];
-    const { usedBy: _usedBy, onTrial: _onTrial, version, ...firm } = wordings.find((w) => w.id === 'firm')!;
+    const {
+      usedBy: _usedBy,
+      onTrial: _onTrial,
+      drafted: _drafted,
+      version,
+      ...firm
+    } = wordings.find((w) => w.id === 'firm')!;
     const text = firm.text.replace('"lab-3"', JSON.stringify(item!.id));
     await ada
       .put(`${there}/wordings/firm`)

@@ -241,7 +241,7 @@ describe('a change of one copy', () => {
     expect(there.subject).toBe('{{ course.code }}');
     const wording = of(1, `/sets/wording/${id}`);
     expect((await send<SetAnswer>(wording, {})).members.map((m) => m.differs)).toEqual([[], []]);
-    const { usedBy: _u, onTrial: _t, version, ...own } = made.body as WordingAnswer;
+    const { usedBy: _u, onTrial: _t, drafted: _d, version, ...own } = made.body as WordingAnswer;
     await ada
       .put(of(1, `/wordings/${id}`))
       .send({ wording: { ...own, text: 'Write to me today.' }, version })

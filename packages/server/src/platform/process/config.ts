@@ -43,6 +43,8 @@ const schema = z.object({
     .string()
     .regex(/^[\w.-]+$/, 'is a name such as bell')
     .default('bell'),
+  /** Whether connections may call http addresses, and addresses of private networks. */
+  ZEST_ALLOW_PRIVATE: onOff(false),
   ZEST_DEMO: onOff(false),
   ZEST_DEMO_MAIL_DELAY: z.coerce.number('is a number of milliseconds').int().min(0).max(60_000).default(0),
   ZEST_LOG: z.enum(['silent', 'error', 'warn', 'info', 'debug']).default('warn'),
@@ -64,6 +66,8 @@ export interface Config {
   readonly imapUrl: string | null;
   /** The key with which messages are signed for a domain; null while they are not. */
   readonly dkim: DkimConfig | null;
+  /** Whether connections may call http addresses, and addresses of private networks. */
+  readonly allowPrivate: boolean;
   readonly demo: boolean;
   /** How long the Mailroom takes to accept a letter, in ms: shows what a slow mail server does. */
   readonly demoMailDelay: number;
@@ -111,6 +115,7 @@ export function readConfig(env: Readonly<Record<string, string | undefined>>, fo
             selector: e.ZEST_DKIM_SELECTOR,
             keyFile: resolve(folder, e.ZEST_DKIM_KEY),
           },
+    allowPrivate: e.ZEST_ALLOW_PRIVATE,
     demo: e.ZEST_DEMO,
     demoMailDelay: e.ZEST_DEMO_MAIL_DELAY,
     log: e.ZEST_LOG,

@@ -1,0 +1,30 @@
+/** What is said about connections. Instants of answers are epoch ms; those of a file are texts. */
+import type { Instant } from '../time/instant.ts';
+import type { PeopleCounts, RefusedTold } from './told.ts';
+
+export const PULLED_FORMAT = 'zest-bell/pulled@1';
+
+/** What asking a source came to. */
+export interface Pulled {
+  readonly format: typeof PULLED_FORMAT;
+  readonly source: number;
+  readonly people: PeopleCounts;
+  readonly items: PeopleCounts;
+  readonly grades: PeopleCounts;
+  readonly refused: readonly RefusedTold[];
+  readonly trouble: { readonly code: string; readonly message: string; readonly tryAgainAt: string } | null;
+}
+
+/** A source of a course, as its page shows it: nothing of what is secret. */
+export interface SourceCard {
+  readonly id: number;
+  readonly kind: 'oneroster' | 'lti';
+  readonly name: string;
+  /** Which class of it the course is. */
+  readonly of: string;
+  readonly addedAt: Instant;
+  /** When it last told all that it was asked for. */
+  readonly heardAt: Instant | null;
+  readonly nextAt: Instant;
+  readonly last: Pulled | null;
+}

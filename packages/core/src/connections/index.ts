@@ -1,0 +1,4 @@
+/** What the other packages use of `connections`. */
+export * from './told.ts';
+export * from './oneRoster.ts';
+export * from './exchange.ts';

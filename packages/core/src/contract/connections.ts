@@ -1,0 +1,34 @@
+/** Connections: sources that a course is fed from over open standards. Addresses that are called are an administrator's alone. */
+import { z } from 'zod';
+import type { Pulled, SourceCard } from '../connections/exchange.ts';
+import { created, get, json, nothing, post, remove } from './endpoint.ts';
+
+const address = z.url({ protocol: /^https?$/, error: 'Type a web address such as https://sis.example.edu' }).max(500);
+
+export const connections = {
+  sources: get('/courses/{course}/sources', 'course.read', 'Where a course is fed from', {
+    answer: json<SourceCard[]>(),
+  }),
+  pull: post('/courses/{course}/sources/{source}/pull', 'data.write', 'Ask a source at once', {
+    answer: json<Pulled>(),
+  }),
+  disconnect: remove('/courses/{course}/sources/{source}', 'data.write', 'Disconnect a source; what it brought stays', {
+    answer: nothing,
+  }),
+  addOneRoster: post('/admin/sources/oneroster', 'administrator', 'Feed a course from a OneRoster service', {
+    body: z.strictObject({
+      kind: z.literal('oneroster').default('oneroster'),
+      /** What stands before `/ims/oneroster`. */
+      base: address,
+      version: z.enum(['1.2', '1.1']),
+      tokenUrl: address,
+      clientId: z.string().trim().min(1, 'Type the client id').max(300),
+      clientSecret: z.string().min(1, 'Type the client secret').max(1000),
+      scopes: z.array(z.string().min(1).max(300)).max(20).optional(),
+      course: z.number().int().min(1),
+      /** By its sourcedId. */
+      class: z.string().trim().min(1, 'Name the class by its sourcedId').max(300),
+    }),
+    answer: created<{ readonly id: number }>(),
+  }),
+};

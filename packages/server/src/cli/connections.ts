@@ -1,0 +1,80 @@
+/** Sources on the command line: it works beside a running server, on the database of the data folder. */
+import { existsSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { pino } from 'pino';
+import { z } from 'zod';
+import { LiveCourses } from '../course/activity/live.ts';
+import { addSource, cardOf, pull, removeSource, sourcesOf, type Pulling } from '../connections/sources.ts';
+import { oneRosterSchema } from '../connections/oneRoster/settings.ts';
+import { openDatabase, readyDatabase } from '../database.ts';
+import { systemClock } from '../platform/process/clock.ts';
+import type { Config } from '../platform/process/config.ts';
+import { sessionSecret } from '../platform/process/dataFolder.ts';
+import { sealOf } from '../platform/process/seal.ts';
+import { outgoing } from '../platform/http/outgoing.ts';
+
+/** What is printed, and how the command ends: 1 for a trouble of the other side. */
+export interface Said {
+  readonly text: string;
+  readonly code: 0 | 1;
+}
+
+/** Throws what `orm` and `connections` throw; a sentence where there is no database. */
+export async function onSources(
+  { data, allowPrivate }: Pick<Config, 'data' | 'allowPrivate'>,
+  work: (services: Pulling) => Promise<Said>,
+): Promise<Said> {
+  const file = join(data, 'zest-bell.db');
+  if (!existsSync(file)) throw new Error(`There is no database ${file}. Set ZEST_DATA to the server’s data folder`);
+  const secret = sessionSecret(data);
+  const demoNow = demoClock(data);
+  const orm = await readyDatabase(file);
+  const reading = await openDatabase(file, { reading: true });
+  try {
+    return await work({
+      ...{ orm, reading, live: new LiveCourses(), logger: pino({ level: 'silent' }) },
+      clock: demoNow === null ? systemClock : { now: () => demoNow },
+      seal: sealOf(secret, 'factors'),
+      sealOutside: sealOf(secret, 'connections'),
+      outgoing: outgoing({ allowPrivate: allowPrivate || demoNow !== null }),
+    });
+  } finally {
+    await reading.close();
+    await orm.close();
+  }
+}
+
+/** Where the demo's clock stands; null for a folder that is none of a demo. */
+function demoClock(data: string): number | null {
+  const file = join(data, 'demo-clock.json');
+  if (!existsSync(file)) return null;
+  return z.object({ now: z.number() }).parse(JSON.parse(readFileSync(file, 'utf8'))).now;
+}
+
+const json = (value: object): string => JSON.stringify(value, null, 2);
+
+export const addFromFile =
+  (input: unknown) =>
+  async (services: Pulling): Promise<Said> => {
+    const order = oneRosterSchema.parse(input);
+    return { text: JSON.stringify({ id: await addSource(services, order) }), code: 0 };
+  };
+
+export const pullOne =
+  (id: number) =>
+  async (services: Pulling): Promise<Said> => {
+    const pulled = await pull(services, id);
+    return { text: json(pulled), code: pulled.trouble === null ? 0 : 1 };
+  };
+
+export const listAll = async ({ reading }: Pulling): Promise<Said> => ({
+  text: json((await sourcesOf(reading.em.fork())).map((row) => ({ course: row.course, ...cardOf(row) }))),
+  code: 0,
+});
+
+export const removeOne =
+  (id: number) =>
+  async (services: Pulling): Promise<Said> => {
+    await removeSource(services, id);
+    return { text: JSON.stringify({ removed: id }), code: 0 };
+  };

@@ -1,0 +1,54 @@
+import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
+import { instantColumn, oneOf } from '../platform/database/columns.ts';
+
+export const SOURCE_KINDS = ['oneroster', 'lti'] as const;
+
+/** What a platform is asked for, by a schedule: one class of it is one course. */
+export const SourceRow = defineEntity({
+  name: 'SourceRow',
+  tableName: 'source',
+  properties: {
+    id: p.integer().primary(),
+    course: p.integer().index(),
+    kind: oneOf(SOURCE_KINDS),
+    /** How it is reached; what of it is secret is sealed. */
+    settings: p.json<Readonly<Record<string, unknown>>>(),
+    secret: p.text().nullable(),
+    /** By the real clock, like all of a source. */
+    addedAt: instantColumn(),
+    nextAt: instantColumn().index(),
+    /** When it last told all that it was asked for, and from when on it is asked the next time. */
+    heardAt: instantColumn().nullable(),
+    /** What the last pull came to. */
+    last: p.json<object | null>().nullable(),
+    /** Why the last pull came to nothing; null where it did not. */
+    trouble: p.json<SourceTrouble | null>().nullable(),
+    tries: p.integer().default(0),
+    /** While somebody pulls it: others wait for that, and no longer than until then. */
+    busyUntil: instantColumn().nullable(),
+  },
+});
+export type SourceRow = InferEntity<typeof SourceRow>;
+
+export interface SourceTrouble {
+  readonly code: string;
+  readonly message: string;
+  readonly tryAgainAt: number;
+}
+
+/** Whom or what an id of a source means in its course. */
+export const SourceLinkRow = defineEntity({
+  name: 'SourceLinkRow',
+  tableName: 'source_link',
+  properties: {
+    id: p.integer().primary(),
+    source: p.integer(),
+    kind: oneOf(['person', 'item']),
+    external: p.string(),
+    key: p.string(),
+    /** Of a person: nobody else had brought them. */
+    alone: p.boolean().default(false),
+  },
+  uniques: [{ properties: ['source', 'kind', 'external'] }],
+});
+export type SourceLinkRow = InferEntity<typeof SourceLinkRow>;

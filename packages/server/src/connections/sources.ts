@@ -1,0 +1,176 @@
+/** Sources of courses: added, pulled by hand or by their schedule, and taken away. What they brought stays. */
+import { zoneOf, HOUR, MINUTE } from '@zest-bell/core/time';
+import { PULLED_FORMAT, type PeopleCounts, type Pulled, type SourceCard } from '@zest-bell/core/connections';
+import pLimit from 'p-limit';
+import { CourseRow } from '../course/entity.ts';
+import { AppError } from '../platform/http/errors.ts';
+import { OutgoingTrouble } from '../platform/http/outgoing.ts';
+import type { Em } from '../platform/database/orm.ts';
+import { inTransaction } from '../platform/database/transaction.ts';
+import { SourceLinkRow, SourceRow, type SourceTrouble } from './entity.ts';
+import { oneRosterClient } from './oneRoster/client.ts';
+import { askOneRoster } from './oneRoster/pull.ts';
+import type { OneRosterInput, OneRosterSettings } from './oneRoster/settings.ts';
+import type { Services } from './services.ts';
+import { takeFrom, type Took } from './take.ts';
+
+/** How often a source is asked by itself, in ms. */
+const EVERY = HOUR;
+/** Sources that are asked at a time. */
+const AT_ONCE = 4;
+/** The longest that a pull may take; somebody who died in one keeps it no longer. */
+const LONGEST_PULL = 15 * MINUTE;
+const FIRST_WAIT = 5 * MINUTE;
+const LONGEST_WAIT = 24 * HOUR;
+
+const NO_COUNTS: PeopleCounts = { new: 0, changed: 0, same: 0, gone: 0 };
+
+const originOf = (url: string): string => new URL(url).host;
+/** What asking a source needs. */
+export type Pulling = Pick<
+  Services,
+  'orm' | 'reading' | 'live' | 'clock' | 'seal' | 'sealOutside' | 'outgoing' | 'logger'
+>;
+
+export const nameOfSource = ({ kind, settings }: Pick<SourceRow, 'kind' | 'settings'>): string =>
+  kind === 'oneroster'
+    ? `OneRoster at ${originOf((settings as unknown as OneRosterSettings).base)}`
+    : 'the learning platform';
+
+/** Throws `invalidInput` for an address that is not called, `notFound` for a course that is not there. */
+export async function addSource(
+  { orm, sealOutside, outgoing }: Pick<Services, 'orm' | 'sealOutside' | 'outgoing'>,
+  { course, kind, clientSecret, ...settings }: OneRosterInput,
+): Promise<number> {
+  const problems = (['base', 'tokenUrl'] as const).flatMap((path) => {
+    const why = outgoing.whyNot(settings[path]);
+    return why === null ? [] : [{ path, code: 'address', message: why }];
+  });
+  if (problems.length > 0) throw new AppError('invalidInput', problems);
+  return inTransaction(orm, async (tx) => {
+    if ((await tx.count(CourseRow, { id: course })) === 0)
+      throw new AppError('invalidInput', [
+        { path: 'course', code: 'notFound', message: `There is no course ${course}` },
+      ]);
+    const now = Date.now();
+    const row = tx.create(SourceRow, {
+      ...{ course, kind, settings, secret: sealOutside.close(clientSecret) },
+      // First by a button or a command; by itself an interval later.
+      ...{ addedAt: now, nextAt: now + EVERY },
+    });
+    await tx.flush();
+    return row.id;
+  });
+}
+
+export async function removeSource({ orm }: Pick<Services, 'orm'>, id: number, course?: number): Promise<void> {
+  const gone = await inTransaction(orm, async (tx) => {
+    const gone = await tx.nativeDelete(SourceRow, { id, ...(course === undefined ? {} : { course }) });
+    if (gone > 0) await tx.nativeDelete(SourceLinkRow, { source: id });
+    return gone;
+  });
+  if (gone === 0) throw new AppError('notFound');
+}
+
+/** Takes hold of a source, waiting for whoever pulls it; null where it is gone. Its own claim: until then it is nobody else's. */
+async function claim({ orm }: Pick<Services, 'orm'>, id: number): Promise<SourceRow | null> {
+  for (;;) {
+    const now = Date.now();
+    const row = await inTransaction(orm, async (tx) => {
+      const free = { id, $or: [{ busyUntil: null }, { busyUntil: { $lt: now } }] };
+      const mine = await tx.nativeUpdate(SourceRow, free, { busyUntil: now + LONGEST_PULL });
+      const found = await tx.findOne(SourceRow, { id }, { disableIdentityMap: true });
+      return found && (mine > 0 ? found : 'busy');
+    });
+    if (row !== 'busy') return row;
+    await new Promise((resolve) => setTimeout(resolve, 200));
+  }
+}
+
+/** Asks at once, whatever was tried before. Throws `notFound`; what keeps it from telling is in the answer. */
+export async function pull(services: Pulling, id: number): Promise<Pulled> {
+  const row = await claim(services, id);
+  if (!row) throw new AppError('notFound');
+  const from = Date.now();
+  try {
+    const took = await ask(services, row);
+    const pulled = pulledOf(row, took, null);
+    await settle(services, id, { heardAt: from, trouble: null, tries: 0, nextAt: Date.now() + EVERY, last: pulled });
+    return pulled;
+  } catch (error) {
+    const { code, message, retryAfter } = troubleOf(error);
+    if (code === 'failed') services.logger.error({ err: error, source: id }, 'a source could not be taken in');
+    const tries = row.tries + 1;
+    const wait = Math.min(LONGEST_WAIT, FIRST_WAIT * 2 ** (tries - 1));
+    const trouble: SourceTrouble = { code, message, tryAgainAt: Date.now() + Math.max(wait, retryAfter) };
+    const pulled = pulledOf(row, null, trouble);
+    await settle(services, id, { trouble, tries, nextAt: trouble.tryAgainAt, last: pulled });
+    return pulled;
+  }
+}
+
+const settle = ({ orm }: Pick<Services, 'orm'>, id: number, set: Partial<SourceRow>): Promise<number> =>
+  inTransaction(orm, (tx) => tx.nativeUpdate(SourceRow, { id }, { ...set, busyUntil: null }));
+
+function troubleOf(error: unknown): { code: string; message: string; retryAfter: number } {
+  if (error instanceof OutgoingTrouble) return error;
+  return { code: 'failed', message: 'What it told could not be taken in', retryAfter: 0 };
+}
+
+async function ask(services: Pulling, row: SourceRow): Promise<Took> {
+  const { timeZone } = await services.reading.em
+    .fork()
+    .findOneOrFail(CourseRow, { id: row.course }, { fields: ['timeZone'] });
+  const settings = row.settings as unknown as OneRosterSettings;
+  const client = oneRosterClient(services.outgoing, settings, services.sealOutside.open(row.secret ?? ''));
+  const { told, refused } = await askOneRoster(client, settings.class, {
+    heardAt: row.heardAt ?? null,
+    zone: zoneOf(timeZone),
+  });
+  return takeFrom(services, {
+    ...{ source: row, name: nameOfSource(row), told, refused, sources: ['roster', 'grades'] },
+  });
+}
+
+const pulledOf = (row: SourceRow, took: Took | null, trouble: SourceTrouble | null): Pulled => ({
+  format: PULLED_FORMAT,
+  source: row.id,
+  people: took?.people ?? NO_COUNTS,
+  items: took?.items ?? NO_COUNTS,
+  grades: took?.grades ?? NO_COUNTS,
+  refused: took?.refused ?? [],
+  trouble: trouble && { ...trouble, tryAgainAt: new Date(trouble.tryAgainAt).toISOString() },
+});
+
+const line = pLimit(AT_ONCE);
+
+/** Those whose time has come, a few at a time; each is its own trouble. */
+export async function pullDue(services: Pulling): Promise<void> {
+  const now = Date.now();
+  const due = await services.reading.em
+    .fork()
+    .find(
+      SourceRow,
+      { nextAt: { $lte: now } },
+      { fields: ['id'], orderBy: { nextAt: 'asc' }, disableIdentityMap: true },
+    );
+  await Promise.all(
+    due.map(({ id }) =>
+      line(() =>
+        pull(services, id).catch((error: unknown) =>
+          services.logger.error({ err: error, source: id }, 'a source could not be asked'),
+        ),
+      ),
+    ),
+  );
+}
+
+export const sourcesOf = (em: Em, course?: number): Promise<SourceRow[]> =>
+  em.find(SourceRow, course === undefined ? {} : { course }, { orderBy: { id: 'asc' }, disableIdentityMap: true });
+
+export const cardOf = (row: SourceRow): SourceCard => ({
+  ...{ id: row.id, kind: row.kind, name: nameOfSource(row), addedAt: row.addedAt, nextAt: row.nextAt },
+  of: String(row.settings['class'] ?? row.settings['context'] ?? ''),
+  heardAt: row.heardAt ?? null,
+  last: (row.last ?? null) as Pulled | null,
+});

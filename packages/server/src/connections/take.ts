@@ -1,0 +1,123 @@
+/** Taking what a source told: all of it in one transaction, as one change with the source's name. */
+import { namedActor } from '@zest-bell/core/access';
+import { takeTold, type Links, type RefusedTold, type TakenTold, type Told } from '@zest-bell/core/connections';
+import { isSame, type Course, type SourceName } from '@zest-bell/core/course';
+import { courseDraft, draftedCourse, knownOf } from '@zest-bell/core/imports';
+import { plural } from '@zest-bell/core/time';
+import { erasedHere } from '../course/erased.ts';
+import { inCourse } from '../course/lock.ts';
+import { applyChange } from '../intake/changes/apply.ts';
+import { ChangeRow } from '../intake/changes/entity.ts';
+import { retractedKeys } from '../intake/imports/read.ts';
+import { hear } from '../intake/imports/take.ts';
+import type { Em, Tx } from '../platform/database/orm.ts';
+import { SourceLinkRow, SourceRow } from './entity.ts';
+import type { Services } from './services.ts';
+
+/** Clocks of platforms may run a little ahead of ours, in ms. */
+const AHEAD = 5 * 60_000;
+
+export interface ToTake {
+  readonly source: Pick<SourceRow, 'id' | 'course'>;
+  /** As Changes name it. */
+  readonly name: string;
+  readonly told: Told;
+  /** What was refused before, as what it is cannot be read. */
+  readonly refused: readonly RefusedTold[];
+  readonly sources: readonly SourceName[];
+}
+
+export type Took = Omit<TakenTold, 'links'>;
+
+export async function takeFrom(
+  services: Pick<Services, 'orm' | 'live' | 'clock' | 'seal'>,
+  order: ToTake,
+): Promise<Took> {
+  const { source, name, told, sources } = order;
+  const { orm, live, clock, seal } = services;
+  return inCourse(orm, source.course, async (tx) => {
+    const now = clock.now();
+    const { course, facts } = await live.get(tx, source.course);
+    const known = { ...knownOf(facts.history), retracted: await retractedKeys(tx, source.course) };
+    const draft = courseDraft(course, known, now + AHEAD);
+    const links = await linksOf(tx, source.id, course);
+    const taken = takeTold(told, {
+      draft,
+      links,
+      byHand: await setByHand(tx, source.course),
+      isErased: await erasedHere(tx, seal, source.course),
+      now,
+    });
+    const { people, items, grades } = taken;
+    const parts = [
+      people.new + people.changed + people.gone > 0
+        ? plural(people.new + people.changed + people.gone, 'person', 'people')
+        : '',
+      items.new + items.changed > 0 ? plural(items.new + items.changed, 'item') : '',
+      grades.new + grades.changed > 0 ? plural(grades.new + grades.changed, 'grade') : '',
+    ].filter(Boolean);
+    await applyChange(
+      tx,
+      course,
+      draftedCourse(draft, course),
+      {
+        course: source.course,
+        kind: 'import',
+        by: namedActor(name),
+        now,
+        title: `${parts.join(', ') || 'Data'} from ${name}`,
+      },
+      { events: [], grades: draft.facts.grades, retractedEvents: [], retractedGrades: [] },
+    );
+    await keepLinks(tx, source.id, links, taken.links);
+    await hear(tx, source.course, sources, now);
+    const { links: _links, ...took } = taken;
+    return { ...took, refused: [...order.refused, ...taken.refused] };
+  });
+}
+
+/** A person or an item that was removed by hand is known no more: told again, they are new. */
+async function linksOf(em: Em, source: number, course: Course): Promise<Links> {
+  const rows = await em.find(SourceLinkRow, { source }, { disableIdentityMap: true });
+  return {
+    people: new Map(
+      rows.flatMap((r) =>
+        r.kind === 'person' && course.personIndex.has(r.key) ? [[r.external, { key: r.key, alone: r.alone }]] : [],
+      ),
+    ),
+    items: new Map(
+      rows.flatMap((r) => (r.kind === 'item' && course.itemIndex.has(r.key) ? [[r.external, r.key]] : [])),
+    ),
+  };
+}
+
+async function keepLinks(tx: Tx, source: number, before: Links, after: Links): Promise<void> {
+  const rows = [
+    ...[...after.people].flatMap(([external, { key, alone }]) =>
+      isSame(before.people.get(external), { key, alone }) ? [] : [{ kind: 'person' as const, external, key, alone }],
+    ),
+    ...[...after.items].flatMap(([external, key]) =>
+      before.items.get(external) === key ? [] : [{ kind: 'item' as const, external, key, alone: false }],
+    ),
+  ];
+  for (const row of rows)
+    await tx.upsert(SourceLinkRow, { source, ...row }, { onConflictFields: ['source', 'kind', 'external'] });
+}
+
+/** Fields of people and items that somebody changed by hand and nobody took back: what a platform says of them changes nothing. */
+export async function setByHand(em: Em, course: number): Promise<(entry: string, field: string) => boolean> {
+  const edits = await em.find(
+    ChangeRow,
+    { course, kind: 'edit', undoneBy: null },
+    { fields: ['changes'], disableIdentityMap: true },
+  );
+  const fields = new Set<string>();
+  for (const { changes } of edits) {
+    for (const { id, before, after } of [...changes.people, ...changes.items]) {
+      if (!before || !after) continue;
+      const [old, now] = [before as unknown as Record<string, unknown>, after as unknown as Record<string, unknown>];
+      for (const field of Object.keys(now)) if (!isSame(old[field], now[field])) fields.add(`${id}\n${field}`);
+    }
+  }
+  return (entry, field) => fields.has(`${entry}\n${field}`);
+}
