@@ -28,6 +28,7 @@ import type { Dispatcher } from './mail/outbox/dispatcher.ts';
 import { nextRoundOfAll } from './rounds/scheduler.ts';
 import { calendarFeeds } from './desk/exports/routes.ts';
 import { pausePages } from './mail/pauses/page.ts';
+import { caliperRoutes } from './intake/statements/caliper.ts';
 import { statementRoutes } from './intake/statements/routes.ts';
 import { AppError } from './platform/http/errors.ts';
 import { LINES_TYPE, problemDetails } from './platform/http/http.ts';
@@ -96,6 +97,7 @@ export function createApp(services: Services, dispatcher: Dispatcher, options: A
     res.status(ready ? 200 : 503).json({ application: 'zest-bell', ready });
   });
   app.use('/xapi/:course', statementRoutes(services));
+  app.use('/caliper/:course', caliperRoutes(services));
   app.use(pausePages(services, options.secret));
   app.use(calendarFeeds(services));
 

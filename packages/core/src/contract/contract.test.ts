@@ -47,10 +47,10 @@ describe('as an OpenAPI document', () => {
 
   test('has every request with what it needs, under a name of its own', () => {
     expect([document.openapi, document.info]).toEqual(['3.1.1', { title: 'Zest Bell', version: '1.2.3' }]);
-    // And the statements of the Experience API, which are not of the contract.
-    expect(operations).toHaveLength(endpoints.length + 4);
+    // And the resources of the Experience API and of Caliper, which are not of the contract.
+    expect(operations).toHaveLength(endpoints.length + 5);
     expect(new Set(operations.map((o) => o.operation.operationId)).size).toBe(operations.length);
-    expect(operations.every((o) => /^\/(api\/v1|xapi)\//.test(o.path) && o.operation['x-needs'] !== '')).toBe(true);
+    expect(operations.every((o) => /^\/(api\/v1|xapi|caliper)\//.test(o.path) && o.operation['x-needs'] !== '')).toBe(true);
   });
 
   test('declares each name of a path, bodies with their fields, and refusals as problem details', () => {

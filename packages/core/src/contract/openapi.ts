@@ -30,7 +30,7 @@ export function openApi(version: string, { schemas, answers }: Answers): Json {
       ),
     };
   }
-  Object.assign(paths, XAPI);
+  Object.assign(paths, OTHERS);
   return {
     openapi: '3.1.1',
     info: { title: 'Zest Bell', version },
@@ -111,7 +111,8 @@ const statements = (operationId: string, summary: string, answer: string): Json 
   ],
   responses: { [answer]: { description: 'As the standard says' }, default: { description: 'Why not, as a sentence' } },
 });
-const XAPI: Readonly<Record<string, Record<string, Json>>> = {
+/** Resources that answer as their own standards say. */
+const OTHERS: Readonly<Record<string, Record<string, Json>>> = {
   '/xapi/{course}/about': {
     get: {
       ...{ operationId: 'xapi.about', summary: 'Which versions are spoken', tags: ['xapi'] },
@@ -123,6 +124,13 @@ const XAPI: Readonly<Record<string, Record<string, Json>>> = {
     get: statements('xapi.read', 'Statements, in pages', '200'),
     post: statements('xapi.send', 'Send statements', '200'),
     put: statements('xapi.put', 'Send one statement under its id', '204'),
+  },
+  '/caliper/{course}': {
+    post: {
+      ...{ operationId: 'caliper.send', summary: 'Send an envelope of Caliper events', tags: ['caliper'] },
+      ...{ 'x-needs': 'key', security: [{ key: [] }], parameters: pathParameters('{course}') },
+      responses: { 202: { description: 'It is taken' }, default: { description: 'Why not, as a sentence' } },
+    },
   },
 };
 

@@ -21,3 +21,4 @@ export { bytesOf, decodeText, UnreadableFile, type Bytes } from './read/text.ts'
 export { plainTitle, titleParts } from './read/titles.ts';
 export { readWorkbook, WORKBOOK_PART, type Parts } from './read/workbook.ts';
 export * from './take/xapi.ts';
+export * from './take/caliper.ts';

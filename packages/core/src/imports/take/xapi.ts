@@ -172,7 +172,7 @@ function meaningOf(verb: string, own: XapiMap['verbs']): VerbMeaning {
 }
 
 /** An attempt at something that is no practice only opens it; opening the course itself is a visit. */
-function kindFor(meaning: EventKind, item: DraftItem | null, course: boolean): EventKind {
+export function kindFor(meaning: EventKind, item: DraftItem | null, course: boolean): EventKind {
   if (meaning === 'practice' && item && item.kind !== 'practice') return 'open';
   return meaning === 'open' && course ? 'visit' : meaning;
 }
@@ -215,16 +215,18 @@ export function mailboxSum(email: string): string {
 const nameOfObject = ({ object }: XapiStatement): string => Object.values(object.definition?.name ?? {})[0] ?? '';
 const saidItem = (statement: XapiStatement): string => statement.object.id ?? nameOfObject(statement);
 
+const itemOf = (statement: XapiStatement, draft: Draft): DraftItem | null =>
+  itemAt(draft, statement.object.id ?? '', nameOfObject(statement));
+
 /** By what somebody chose for its address, its page address, its own id, the end of its address, or its name. */
-function itemOf(statement: XapiStatement, draft: Draft): DraftItem | null {
-  const id = statement.object.id ?? '';
+export function itemAt(draft: Draft, id: string, name: string): DraftItem | null {
   const direct = draft.item(id);
   if (direct !== undefined) return direct;
   const plain = id.replace(/\/$/, '').toLowerCase();
   const byUrl = draft.json.items!.find((i) => i.url != null && i.url.replace(/\/$/, '').toLowerCase() === plain);
   if (byUrl) return byUrl;
   const end = plain.split(/[/#]/).pop() ?? '';
-  return (end !== '' && draft.item(decoded(end))) || draft.item(nameOfObject(statement)) || null;
+  return (end !== '' && draft.item(decoded(end))) || draft.item(name) || null;
 }
 
 function decoded(text: string): string {
@@ -246,10 +248,18 @@ function instantOf(statement: XapiStatement, asOf: number): number {
   }
 }
 
-function pointsOf(statement: XapiStatement, item: DraftItem): number | null {
-  const score = statement.result?.score;
-  if (!score) return null;
-  const { raw, min = 0, max, scaled } = score;
+const pointsOf = (statement: XapiStatement, item: DraftItem): number | null =>
+  statement.result?.score ? scaledPoints(statement.result.score, item) : null;
+
+export interface Score {
+  readonly scaled?: number | undefined;
+  readonly raw?: number | undefined;
+  readonly min?: number | undefined;
+  readonly max?: number | undefined;
+}
+
+/** A score in the points of its item; null for one that is less than nothing. */
+export function scaledPoints({ raw, min = 0, max, scaled }: Score, item: DraftItem): number | null {
   const share = scaled ?? (raw !== undefined && max !== undefined && max > min ? (raw - min) / (max - min) : undefined);
   if (share !== undefined && item.points != null) return Math.round(Math.max(0, share) * item.points * 1e9) / 1e9;
   return raw !== undefined && raw >= 0 ? raw : null;

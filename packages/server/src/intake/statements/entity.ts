@@ -12,6 +12,8 @@ export const StatementRow = defineEntity({
     course: p.integer(),
     /** Its own id, in small letters. */
     statement: p.string(),
+    /** By which standard it came. */
+    standard: oneOf(['xapi', 'caliper']).default('xapi'),
     json: p.text(),
     /** What two statements of one id must share. */
     digest: p.string(),

@@ -122,7 +122,12 @@ export function statementRoutes({ orm, reading, live, clock, logger }: Services)
       onlyParameters(req, [voided ? 'voidedStatementId' : 'statementId', 'format', 'attachments']);
       const id = uuidSchema.safeParse(one);
       if (!id.success) throw new Refused(400, 'A statement’s id is a UUID.');
-      const row = await em.findOne(StatementRow, { course, statement: id.data.toLowerCase(), voided });
+      const row = await em.findOne(StatementRow, {
+        course,
+        standard: 'xapi',
+        statement: id.data.toLowerCase(),
+        voided,
+      });
       if (!row) throw new Refused(404, 'There is no such statement.');
       res.set('Last-Modified', new Date(row.storedAt).toUTCString());
       return void res.type('json').send(row.json);
@@ -134,6 +139,7 @@ export function statementRoutes({ orm, reading, live, clock, logger }: Services)
       StatementRow,
       {
         course,
+        standard: 'xapi',
         voided: false,
         ...(query.agent === undefined ? {} : { actor: query.agent }),
         ...(query.verb === undefined ? {} : { verb: query.verb }),

@@ -5,8 +5,10 @@ import {
   courseDraft,
   knownOf,
   RefusedRow,
+  takeCaliper,
   takeStatement,
   VOIDED,
+  type CaliperEvent,
   type CourseMeanings,
   type Draft,
 } from '@zest-bell/core/imports';
@@ -102,8 +104,49 @@ export async function keepStatements(
   await em.nativeUpdate(CourseRow, { id: course }, { heardAt: now });
 }
 
+/** Keeps events of Caliper, each id once. Returns how many were new. */
+export async function keepCaliper(
+  em: Tx,
+  live: LiveCourse,
+  events: readonly CaliperEvent[],
+  now: Instant,
+): Promise<number> {
+  const draft = draftOf(live, now);
+  const course = live.id;
+  const idOf = (e: CaliperEvent) => e.id.toLowerCase();
+  const known = await knownDigests(
+    em,
+    course,
+    events.map((e) => ({ id: idOf(e) })),
+  );
+  const fresh = [...new Map(events.map((e) => [idOf(e), e])).values()].filter((e) => !known.has(idOf(e)));
+  const rows: (NewStatement & Pick<StatementRow, 'standard'>)[] = [];
+  for (const [i, event] of fresh.entries()) {
+    if (i % A_TURN === A_TURN - 1) await nextTurn();
+    const { actor, object } = event;
+    const nameOf = (of: string | { readonly id: string }) => (typeof of === 'string' ? of : of.id);
+    rows.push({
+      ...{ course, statement: idOf(event), standard: 'caliper', json: JSON.stringify(event), digest: '' },
+      ...{ actor: nameOf(actor).slice(0, 500), verb: `${event.type} ${event.action}`.slice(0, 200) },
+      ...{ activity: nameOf(object).slice(0, 2000), registration: null, storedAt: now },
+      ...fateOf(event, draft, live.row.meanings, now, 'caliper'),
+    });
+  }
+  for (const slice of inSlices(rows, A_TURN)) {
+    await em.insertMany<StatementRow>(StatementRow, slice);
+    await nextTurn();
+  }
+  await appendFacts(em, course, draft.facts);
+  await em.nativeUpdate(CourseRow, { id: course }, { heardAt: now });
+  return rows.length;
+}
+
 /** What is kept under these ids already. */
-async function knownDigests(em: Em, course: number, sent: readonly Sent[]): Promise<ReadonlyMap<string, string>> {
+async function knownDigests(
+  em: Em,
+  course: number,
+  sent: readonly { readonly id: string }[],
+): Promise<ReadonlyMap<string, string>> {
   const known = new Map<string, string>();
   for (const slice of inSlices(sent.map((s) => s.id))) {
     const query = em.getKnex()('statement').select('statement', 'digest').where({ course }).whereIn('statement', slice);
@@ -117,15 +160,28 @@ type Fate = Pick<StatementRow, 'state' | 'about' | 'said' | 'why'>;
 const NOTHING: Fate = { state: 'nothing', about: null, said: null, why: null };
 
 /** Takes a statement into the draft, or says what keeps it waiting. */
-function fateOf(statement: object, draft: Draft, meanings: CourseMeanings, now: Instant): Fate {
+function fateOf(
+  statement: object,
+  draft: Draft,
+  meanings: CourseMeanings,
+  now: Instant,
+  standard: StatementRow['standard'] = 'xapi',
+): Fate {
   try {
-    const outcomes = takeStatement(statement, draft, { verbs: meanings.verbs, asOf: now });
+    const outcomes =
+      standard === 'caliper'
+        ? takeCaliper(statement, draft, meanings.verbs)
+        : takeStatement(statement, draft, { verbs: meanings.verbs, asOf: now });
     return { ...NOTHING, state: outcomes.some((o) => o !== 'same') ? 'taken' : 'nothing' };
   } catch (error) {
     if (!(error instanceof RefusedRow)) throw error;
     const about = error.code === 'verb' ? 'verb' : (error.question?.about ?? 'other');
-    const verb = (statement as Statement).verb.id;
-    const said = about === 'verb' ? verb : error.question && 'said' in error.question ? error.question.said : null;
+    const said =
+      about === 'verb'
+        ? (statement as Statement).verb.id
+        : error.question && 'said' in error.question
+          ? error.question.said
+          : null;
     return {
       state: 'waiting',
       about: about === 'dayOrder' || about === 'over' ? 'other' : about,
@@ -193,7 +249,7 @@ export async function tryWaiting(em: Tx, live: LiveCourse, now: Instant): Promis
       { orderBy: { id: 'asc' }, limit: A_TURN },
     );
     for (const row of rows) {
-      Object.assign(row, fateOf(JSON.parse(row.json) as object, draft, live.row.meanings, now));
+      Object.assign(row, fateOf(JSON.parse(row.json) as object, draft, live.row.meanings, now, row.standard));
       if (row.state !== 'waiting') taken++;
     }
     await em.flush();
