@@ -32,6 +32,9 @@ import { caliperRoutes } from './intake/statements/caliper.ts';
 import { statementRoutes } from './intake/statements/routes.ts';
 import { AppError } from './platform/http/errors.ts';
 import { LINES_TYPE, problemDetails } from './platform/http/http.ts';
+import { framing } from './connections/lti/framing.ts';
+import { launchRoutes } from './connections/lti/routes.ts';
+import { isLaunched } from './connections/lti/who.ts';
 import type { Services } from './connections/services.ts';
 
 const webDist = fileURLToPath(new URL('../../web/dist/', import.meta.url));
@@ -82,6 +85,8 @@ export function createApp(services: Services, dispatcher: Dispatcher, options: A
         },
       },
       strictTransportSecurity: options.secure,
+      // Who may frame it is said above, in one place.
+      xFrameOptions: false,
     }),
   );
 
@@ -100,12 +105,14 @@ export function createApp(services: Services, dispatcher: Dispatcher, options: A
   app.use('/caliper/:course', caliperRoutes(services));
   app.use(pausePages(services, options.secret));
   app.use(calendarFeeds(services));
+  const signed = sessions(services.orm, services.reading, options.secret, options.secure);
+  app.use(launchRoutes(services, { sessions: signed, secret: options.secret, publicUrl: options.publicUrl ?? null }));
 
   const api = Router();
   // What people do is taken from the first moment on: the demo is told of it while it gets ready.
   const isTold = (path: string) => path === contract.intake.activity.path;
   api.use((req, _res, next) => next(options.isReady() || isTold(req.path) ? undefined : new AppError('notReady')));
-  api.use(sessions(services.orm, services.reading, options.secret, options.secure));
+  api.use(signed);
   api.use((_req, res, next) => {
     res.set('cache-control', 'no-store');
     next();
@@ -121,7 +128,7 @@ export function createApp(services: Services, dispatcher: Dispatcher, options: A
   if (existsSync(webDist)) {
     app.use('/assets', express.static(`${webDist}assets`, { immutable: true, maxAge: '1y' }));
     app.use(express.static(webDist, { index: false }));
-    app.get('/{*path}', (_req, res) => {
+    app.get('/{*path}', signed, framing(services), (_req, res) => {
       res.set('cache-control', 'no-cache').sendFile('index.html', { root: webDist });
     });
   }
@@ -137,7 +144,7 @@ export function doorOf(
 ): Door {
   const { orm, reading, logger } = services;
   const door = new Door({
-    ...{ orm, reading, isArchived, publicUrl: options.publicUrl ?? null },
+    ...{ orm, reading, isArchived, isLaunched, publicUrl: options.publicUrl ?? null },
     onLost: (error) => logger.error({ err: error }, 'what was done could not be written into the log of acts'),
   });
   const accounts = { demoEmail: options.demo?.email ?? null, titlesOf, onPart: keepVoices };

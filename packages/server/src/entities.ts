@@ -33,6 +33,15 @@ import { TrialCourseRow, TrialDrawRow, TrialRow } from './wording/trials/entity.
 import { WordingRow } from './wording/entity.ts';
 import { CarryRow, RulesFileRow } from './desk/carry/entity.ts';
 import { SourceLinkRow, SourceRow } from './connections/entity.ts';
+import {
+  LaunchAccountRow,
+  LaunchCodeRow,
+  LaunchCourseRow,
+  LaunchPartRow,
+  NonceRow,
+  PlatformRow,
+  ToolKeyRow,
+} from './connections/lti/entity.ts';
 import { FeedEntryRow, FeedRow } from './desk/exports/entity.ts';
 import { CourseMatchRow, SetMemberRow, SetRow, SetVersionRow } from './desk/sets/entity.ts';
 
@@ -53,6 +62,13 @@ export const entities = [
   OwnSenderRow,
   SourceRow,
   SourceLinkRow,
+  PlatformRow,
+  ToolKeyRow,
+  NonceRow,
+  LaunchCourseRow,
+  LaunchAccountRow,
+  LaunchPartRow,
+  LaunchCodeRow,
   PersonRow,
   AsideRow,
   PinRow,

@@ -28,3 +28,15 @@ export interface SourceCard {
   readonly nextAt: Instant;
   readonly last: Pulled | null;
 }
+
+/** A learning platform that may launch. */
+export interface PlatformCard {
+  readonly id: number;
+  readonly issuer: string;
+  readonly clientId: string;
+  readonly deployments: readonly string[];
+  readonly authEndpoint: string;
+  readonly tokenEndpoint: string;
+  readonly jwksUrl: string;
+  readonly addedAt: Instant;
+}

@@ -1,11 +1,38 @@
 /** Connections: sources that a course is fed from over open standards. Addresses that are called are an administrator's alone. */
 import { z } from 'zod';
-import type { Pulled, SourceCard } from '../connections/exchange.ts';
+import type { PlatformCard, Pulled, SourceCard } from '../connections/exchange.ts';
 import { created, get, json, nothing, post, remove } from './endpoint.ts';
 
 const address = z.url({ protocol: /^https?$/, error: 'Type a web address such as https://sis.example.edu' }).max(500);
 
+const origin = address
+  .refine((text) => !URL.canParse(text) || new URL(text).origin === text.replace(/\/$/, ''), {
+    message: 'Type an origin such as https://platform.example.edu, without a path',
+  })
+  .transform((text) => text.replace(/\/$/, ''));
+
 export const connections = {
+  platforms: get('/admin/platforms', 'administrator', 'Learning platforms that may launch', {
+    answer: json<PlatformCard[]>(),
+  }),
+  addPlatform: post('/admin/platforms', 'administrator', 'Let a learning platform launch (LTI 1.3)', {
+    body: z.strictObject({
+      issuer: z.string().trim().min(1, 'Type the issuer').max(500),
+      clientId: z.string().trim().min(1, 'Type the client id').max(300),
+      deployments: z.array(z.string().trim().min(1).max(300)).min(1, 'Name a deployment at least').max(200),
+      authEndpoint: address,
+      tokenEndpoint: address,
+      jwksUrl: address,
+      /** What an assertion is made out to; the token endpoint, unless told otherwise. */
+      tokenAudience: z.string().max(500).nullable().default(null),
+      frameOrigins: z.array(origin).max(20).default([]),
+      serviceOrigins: z.array(origin).max(20).default([]),
+    }),
+    answer: created<{ readonly id: number }>(),
+  }),
+  removePlatform: remove('/admin/platforms/{platform}', 'administrator', 'Let a platform launch no more', {
+    answer: nothing,
+  }),
   sources: get('/courses/{course}/sources', 'course.read', 'Where a course is fed from', {
     answer: json<SourceCard[]>(),
   }),

@@ -80,6 +80,9 @@ export const course = {
     query: pageQuery,
     answer: json<Page<Item>>(),
   }),
+  confirmDays: post('/courses/{course}/days/confirm', 'settings.write', 'Confirm its days and time zone', {
+    answer: nothing,
+  }),
   setup: get('/courses/{course}/setup', 'course.read', 'What of setting it up is done', {
     answer: json<SetupAnswer>(),
   }),

@@ -33,6 +33,8 @@ export interface CourseCard {
 export interface CourseAnswer extends CourseParts {
   readonly id: number;
   readonly sender: SenderSettings;
+  /** False for one that a launch has made, until somebody confirms its days and zone. */
+  readonly daysConfirmed: boolean;
   /** What its reader signs with in its place; null for nothing of their own. */
   readonly own: OwnSender | null;
   readonly guards: CourseGuards;

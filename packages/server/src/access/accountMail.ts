@@ -1,7 +1,7 @@
 /** Mail to people with accounts, from the installation itself: invitations, and links for a forgotten password. */
 import { htmlOfPlain, newMessageId } from '../platform/mail/mail.ts';
 import type { Services } from '../platform/services.ts';
-import { Account } from './entity.ts';
+import { Account, mailOf } from './entity.ts';
 
 export interface AccountMail {
   readonly to: { readonly name: string; readonly address: string };
@@ -43,7 +43,10 @@ export function tellChange(
   change: keyof typeof CHANGES,
 ): void {
   const tell = async () => {
-    const { name, email } = await services.orm.em.fork().findOneOrFail(Account, { id: account });
+    const row = await services.orm.em.fork().findOneOrFail(Account, { id: account });
+    const { name } = row;
+    const email = mailOf(row);
+    if (email === null) return;
     await sendAccountMail(services, {
       to: { name, address: email },
       subject: 'Your Zest Bell account was changed',

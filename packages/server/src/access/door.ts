@@ -13,6 +13,7 @@ import { actOf, isAct, keepAct } from './acts.ts';
 import { Account } from './entity.ts';
 import { idOf } from './asking.ts';
 import { partIn } from './mine.ts';
+import type { LaunchSession } from './signing.ts';
 import { basicPasswordOf, bearerOf, tokenOf, used } from './tokens.ts';
 
 export interface Call<E> extends Asked<E> {
@@ -44,6 +45,8 @@ interface Asking {
   readonly key: string;
   readonly isAdministrator: boolean;
   readonly token: { readonly course: number; readonly may: ReadonlySet<Capability> } | null;
+  /** Where a learning platform began the session; null for all others. */
+  readonly launch: LaunchSession['launch'] | null;
 }
 interface Entered {
   readonly course: number;
@@ -53,6 +56,10 @@ interface Entered {
 /** Requests of one account or token within a minute. */
 const MOST_A_MINUTE = 6000;
 const NO_READER: RequestHandler = (_req, _res, next) => next();
+
+const nowhere = () => Promise.resolve(false);
+/** They would reach beyond the courses of the deployment. */
+const NOT_LAUNCHED = new Set<AnyEndpoint>([contract.course.begin, contract.course.beginFromScenario]);
 
 const OF_ACCOUNT = new Set<AnyEndpoint>(Object.values(contract.access));
 
@@ -68,6 +75,8 @@ export interface DoorOptions {
   /** What could not be kept of what somebody did. */
   readonly onLost?: (error: unknown) => void;
   readonly mostAMinute?: number;
+  /** Whether a course is one of those that a platform's deployment launches into. */
+  readonly isLaunched?: (em: Em, launch: LaunchSession['launch'], course: number) => Promise<boolean>;
 }
 
 export class Door {
@@ -170,17 +179,24 @@ export class Door {
       return {
         ...{ account: row.madeBy ?? 0, actor: tokenActor(row.id), key: `token ${row.id}`, isAdministrator: false },
         token: { course: row.course, may: new Set(row.capabilities) },
+        launch: null,
       };
     }
     const { account } = req.session;
     const row = account === undefined ? null : await em.findOne(Account, { id: account });
     if (!row) return null;
     const { id, isAdministrator } = row;
-    return { account: id, actor: accountActor(id), key: `account ${id}`, isAdministrator, token: null };
+    const { launch = null } = req.session;
+    return {
+      ...{ account: id, actor: accountActor(id), key: `account ${id}`, token: null, launch },
+      // No platform makes anybody one.
+      isAdministrator: isAdministrator && launch === null,
+    };
   }
 
   /** A course of one's own, else it does not exist for them; and what they may do in it. */
-  private allowed({ needs, method, inArchive }: AnyEndpoint): RequestHandler {
+  private allowed(endpoint: AnyEndpoint): RequestHandler {
+    const { needs, method, inArchive } = endpoint;
     // What needs no more than reading changes nothing, however it is asked.
     const changes = method !== 'GET' && needs !== 'course.read' && needs !== 'counts.read' && !inArchive;
     return async (req, res, next) => {
@@ -188,9 +204,14 @@ export class Door {
       const asking = askingOf(res);
       if (needs === 'administrator' && !asking.isAdministrator) throw new AppError('administratorsOnly');
       if (needs === 'signedIn' && asking.token) throw new AppError('notAllowed');
+      if (asking.launch && NOT_LAUNCHED.has(endpoint)) throw new AppError('notAllowed');
       if (!isCapability(needs) && needs !== 'key') return next();
       const em = this.options.reading.em.fork();
-      const entered = await entering(em, asking, needs === 'key' ? null : idOf(String(req.params['course'])));
+      const wanted = needs === 'key' ? null : idOf(String(req.params['course']));
+      const { launch } = asking;
+      if (launch && !(await (this.options.isLaunched ?? nowhere)(em, launch, wanted ?? 0)))
+        throw new AppError('notFound');
+      const entered = await entering(em, asking, wanted);
       if (!entered.may.has(needs === 'key' ? 'data.write' : needs)) throw new AppError('notAllowed');
       if (changes && (await this.options.isArchived(em, entered.course))) throw new AppError('courseArchived');
       res.locals['entered'] = entered;

@@ -12,6 +12,8 @@ export const Account = defineEntity({
     email: p.string().unique(),
     name: p.string(),
     passwordHash: p.text(),
+    /** Where mail reaches somebody who came by a launch, and whose `email` is none; null for all others. */
+    reachedAt: p.string().nullable(),
     createdAt: instantColumn(),
     /** How often they get a mail about their courses, and when the next one is due. */
     digest: oneOf(DIGESTS).default('off'),
@@ -27,6 +29,10 @@ export const Account = defineEntity({
   },
 });
 export type Account = InferEntity<typeof Account>;
+
+/** Where mail reaches somebody; null for whom a platform launched without saying so. */
+export const mailOf = ({ email, reachedAt }: Pick<Account, 'email' | 'reachedAt'>): string | null =>
+  email.startsWith('launch:') ? (reachedAt ?? null) : email;
 
 /** Wrong passwords for one account from one address; both as a hash. */
 export const SignInTryRow = defineEntity({

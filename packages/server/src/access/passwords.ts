@@ -12,7 +12,8 @@ let decoy: Promise<string> | undefined;
 /** Whether the password fits. Without a hash it takes as long, so that nobody can tell which addresses exist. */
 export async function passwordFits(stored: string | null, password: string): Promise<boolean> {
   decoy ??= hash('no account has this password');
-  const known = stored ?? (await decoy);
+  // Who came by a launch has none.
+  const known = stored || (await decoy);
   const fits = await line(() => verify(known, password));
-  return stored !== null && fits;
+  return Boolean(stored) && fits;
 }

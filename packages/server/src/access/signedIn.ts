@@ -6,7 +6,7 @@ import { rateLimit } from 'express-rate-limit';
 import { AppError } from '../platform/http/errors.ts';
 import type { Em, Tx } from '../platform/database/orm.ts';
 import type { Services } from '../platform/services.ts';
-import { Account } from './entity.ts';
+import { Account, mailOf } from './entity.ts';
 import { factorsOf } from './factors.ts';
 import { installationOf } from './installation.ts';
 import { listOf, partsFor, type Part } from './mine.ts';
@@ -35,8 +35,9 @@ export type AccountServices = Pick<
   'orm' | 'reading' | 'mail' | 'clock' | 'logger' | 'linkBase' | 'seal' | 'longWork'
 >;
 
-const sessionAccount = ({ id, name, email, sendDelay, isAdministrator }: Account) => ({
-  ...{ id, name, email, sendDelay, isAdministrator },
+const sessionAccount = (row: Account) => ({
+  ...{ id: row.id, name: row.name, email: mailOf(row) ?? '' },
+  ...{ sendDelay: row.sendDelay, isAdministrator: row.isAdministrator },
 });
 
 /** Who is signed in, as the screen is told. */

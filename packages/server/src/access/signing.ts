@@ -1,14 +1,23 @@
 /** A browser that is signed in, or half of it: what its session holds, and how it comes to hold it. */
 import { promisify } from 'node:util';
-import type { Request } from 'express';
+import { createHmac } from 'node:crypto';
+import type { Request, Response } from 'express';
 import type { SessionData } from 'express-session';
 import { AppError } from '../platform/http/errors.ts';
+import { SESSION_COOKIE } from '../platform/http/http.ts';
 
 /** How long after a password was typed one need not type it again, in ms. */
 const FRESH_FOR = 10 * 60_000;
 /** How long somebody has to show their second factor, and how often they may be wrong. */
 const FACTOR_FOR = 5 * 60_000;
 export const MOST_WRONG_CODES = 5;
+
+/** What a launch of a learning platform begins. */
+export interface LaunchSession {
+  readonly launch: { readonly platform: number; readonly deployment: string };
+  readonly account?: number;
+  readonly student?: { readonly course: number; readonly person: string | null };
+}
 
 declare module 'express-session' {
   interface SessionData {
@@ -22,6 +31,10 @@ declare module 'express-session' {
     /** What is being set up and not confirmed yet. */
     totp: string;
     challenge: string;
+    /** Begun by a launch of a learning platform: it reaches the courses of that deployment alone. */
+    launch: LaunchSession['launch'];
+    /** Of a student whom a platform launched: their own page, and nothing else. */
+    student: NonNullable<LaunchSession['student']>;
     since: number;
     from: string;
     browser: string;
@@ -44,6 +57,21 @@ export async function begin(req: Request, account: number, { mustSetFactor = fal
   await anew(req);
   Object.assign(req.session, { account, shownAt: Date.now(), ...(mustSetFactor ? { mustSetFactor } : {}) });
   await keep(req);
+}
+
+/**
+ * A session for a page within another site's frame. Its cookie says so on the very answer, over http on loopback too, where the
+ * library would set none.
+ */
+export async function beginLaunch(req: Request, res: Response, session: LaunchSession, secret: string): Promise<void> {
+  await anew(req);
+  Object.assign(req.session, session);
+  Object.assign(req.session.cookie, { secure: true, sameSite: 'none', partitioned: true });
+  await keep(req);
+  if (req.secure) return;
+  const signed = createHmac('sha256', secret).update(req.sessionID).digest('base64').replace(/=+$/, '');
+  const value = encodeURIComponent(`s:${req.sessionID}.${signed}`);
+  res.append('set-cookie', `${SESSION_COOKIE}=${value}; Path=/; Secure; HttpOnly; SameSite=None; Partitioned`);
 }
 
 /** A session that is good for showing the second factor, and for nothing else. */

@@ -1,10 +1,11 @@
-/** Sources on the command line: it works beside a running server, on the database of the data folder. */
+/** Sources and platforms on the command line: it works beside a running server, on the database of the data folder. */
 import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { pino } from 'pino';
 import { z } from 'zod';
 import { LiveCourses } from '../course/activity/live.ts';
 import { addSource, cardOf, pull, removeSource, sourcesOf, type Pulling } from '../connections/sources.ts';
+import { addPlatform, platformCard, platforms, platformSchema, removePlatform } from '../connections/lti/platforms.ts';
 import { oneRosterSchema } from '../connections/oneRoster/settings.ts';
 import { openDatabase, readyDatabase } from '../database.ts';
 import { systemClock } from '../platform/process/clock.ts';
@@ -20,7 +21,7 @@ export interface Said {
 }
 
 /** Throws what `orm` and `connections` throw; a sentence where there is no database. */
-export async function onSources(
+export async function onConnections(
   { data, allowPrivate }: Pick<Config, 'data' | 'allowPrivate'>,
   work: (services: Pulling) => Promise<Said>,
 ): Promise<Said> {
@@ -76,5 +77,24 @@ export const removeOne =
   (id: number) =>
   async (services: Pulling): Promise<Said> => {
     await removeSource(services, id);
+    return { text: JSON.stringify({ removed: id }), code: 0 };
+  };
+
+export const addPlatformFrom =
+  (input: unknown) =>
+  async (services: Pulling): Promise<Said> => {
+    const order = platformSchema.parse(input);
+    return { text: JSON.stringify({ id: await addPlatform(services, order) }), code: 0 };
+  };
+
+export const listPlatforms = async ({ reading }: Pulling): Promise<Said> => ({
+  text: json((await platforms(reading.em.fork())).map(platformCard)),
+  code: 0,
+});
+
+export const removePlatformOf =
+  (id: number) =>
+  async (services: Pulling): Promise<Said> => {
+    await removePlatform(services, id);
     return { text: JSON.stringify({ removed: id }), code: 0 };
   };

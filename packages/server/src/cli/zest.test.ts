@@ -247,6 +247,15 @@ test('a source is added, pulled, listed and removed beside the server’s databa
     expect((await source('remove', '1')).code).toBe(0);
     expect((await source('pull', '1')).code).toBe(2);
     expect((await source('pull', 'x')).code).toBe(2);
+    const platform = (...args: string[]) => toldInTurn(['packages/server/dist/cli/zest.js', 'platform', ...args], env);
+    const at = 'https://campus.example';
+    const registration = { issuer: at, clientId: 'tool', deployments: ['1'], authEndpoint: `${at}/auth` };
+    const file = join(folder, 'platform.json');
+    writeFileSync(file, JSON.stringify({ ...registration, tokenEndpoint: `${at}/token`, jwksUrl: `${at}/jwks` }));
+    expect(await platform('add', file)).toMatchObject({ code: 0, out: '{"id":1}\n' });
+    expect(JSON.parse((await platform('list')).out)).toMatchObject([{ id: 1, issuer: at, clientId: 'tool' }]);
+    expect(await platform('add', file)).toMatchObject({ code: 2, err: expect.stringContaining('clientId: ') });
+    expect((await platform('remove', '1')).code).toBe(0);
     writeFileSync(input, '{"kind":"oneroster","base":"nowhere"}');
     expect(await source('add', input)).toMatchObject({ code: 2, err: expect.stringContaining('base: ') });
   } finally {

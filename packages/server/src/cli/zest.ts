@@ -40,7 +40,10 @@ zest backup FILE
 zest source add FILE.json
 zest source pull ID
 zest source list
-zest source remove ID`;
+zest source remove ID
+zest platform add FILE.json
+zest platform list
+zest platform remove ID`;
 
 /** What is done with one scenario file. */
 const COMMANDS = ['replay', 'rehearse', 'hindsight', 'outcomes'] as const;
@@ -58,7 +61,7 @@ class Refusal extends Error {
 async function main(argv: readonly string[]): Promise<string> {
   const { positionals, values } = readArgs(argv);
   const [command, file, ...more] = positionals;
-  if (command === 'source') return source(file, more);
+  if (command === 'source' || command === 'platform') return connections(command, file, more);
   if (command === 'backup' && file !== undefined && more.length === 0) return backUpTo(file);
   if (command === 'carry' && file !== undefined && more.length === 1) return carryInto(file, more[0]!, values);
   if (command === 'import' && file !== undefined && more.length > 0) return await importInto(file, more, values);
@@ -111,25 +114,36 @@ async function backUpTo(file: string): Promise<string> {
   return `Saved as ${file}. Put it into an empty data folder as zest-bell.db to restore it; its mail is stopped until you start it in Course.`;
 }
 
-/** Exit 1 for a trouble of the source, which is in what is printed. */
-async function source(what: string | undefined, more: readonly string[]): Promise<string> {
+/** Exit 1 for a trouble of a source, which is in what is printed. */
+async function connections(of: 'source' | 'platform', what: string | undefined, more: readonly string[]) {
   const [arg, ...rest] = more;
   const id = Number(arg);
   const isId = Number.isSafeInteger(id) && id > 0;
-  const wants = { add: arg !== undefined, pull: isId, remove: isId, list: arg === undefined } as const;
-  if (what === undefined || !Object.hasOwn(wants, what) || !wants[what as keyof typeof wants] || rest.length > 0)
-    throw new Refusal(USAGE);
-  const { addFromFile, listAll, onSources, pullOne, removeOne } = await import('./connections.ts');
-  const work =
-    what === 'add'
-      ? addFromFile(readJson(arg!))
-      : what === 'pull'
-        ? pullOne(id)
-        : what === 'remove'
-          ? removeOne(id)
-          : listAll;
+  const wants: Readonly<Record<string, boolean>> = {
+    add: arg !== undefined,
+    remove: isId,
+    list: arg === undefined,
+    ...(of === 'source' ? { pull: isId } : {}),
+  };
+  if (what === undefined || !Object.hasOwn(wants, what) || !wants[what] || rest.length > 0) throw new Refusal(USAGE);
+  const on = await import('./connections.ts');
+  const works = {
+    source: {
+      add: () => on.addFromFile(readJson(arg!)),
+      pull: () => on.pullOne(id),
+      remove: () => on.removeOne(id),
+      list: () => on.listAll,
+    },
+    platform: {
+      add: () => on.addPlatformFrom(readJson(arg!)),
+      pull: () => on.listPlatforms,
+      remove: () => on.removePlatformOf(id),
+      list: () => on.listPlatforms,
+    },
+  };
+  const work = works[of][what as 'add' | 'pull' | 'remove' | 'list']();
   try {
-    const said = await onSources(readConfig(process.env, process.cwd()), work);
+    const said = await on.onConnections(readConfig(process.env, process.cwd()), work);
     process.exitCode = said.code;
     return said.text;
   } catch (error) {

@@ -1,5 +1,5 @@
 /** Sources of courses: added, pulled by hand or by their schedule, and taken away. What they brought stays. */
-import { zoneOf, HOUR, MINUTE } from '@zest-bell/core/time';
+import { DAY, HOUR, MINUTE, zoneOf } from '@zest-bell/core/time';
 import { PULLED_FORMAT, type PeopleCounts, type Pulled, type SourceCard } from '@zest-bell/core/connections';
 import pLimit from 'p-limit';
 import { CourseRow } from '../course/entity.ts';
@@ -11,11 +11,12 @@ import { SourceLinkRow, SourceRow, type SourceTrouble } from './entity.ts';
 import { oneRosterClient } from './oneRoster/client.ts';
 import { askOneRoster } from './oneRoster/pull.ts';
 import type { OneRosterInput, OneRosterSettings } from './oneRoster/settings.ts';
+import { askPlatform, type LtiSettings } from './lti/services.ts';
 import type { Services } from './services.ts';
 import { takeFrom, type Took } from './take.ts';
 
-/** How often a source is asked by itself, in ms. */
-const EVERY = HOUR;
+/** How often a source is asked by itself, in ms: a platform each night, as it tells at each launch. */
+const EVERY = { oneroster: HOUR, lti: DAY } as const;
 /** Sources that are asked at a time. */
 const AT_ONCE = 4;
 /** The longest that a pull may take; somebody who died in one keeps it no longer. */
@@ -56,7 +57,7 @@ export async function addSource(
     const row = tx.create(SourceRow, {
       ...{ course, kind, settings, secret: sealOutside.close(clientSecret) },
       // First by a button or a command; by itself an interval later.
-      ...{ addedAt: now, nextAt: now + EVERY },
+      ...{ addedAt: now, nextAt: now + EVERY[kind] },
     });
     await tx.flush();
     return row.id;
@@ -95,7 +96,13 @@ export async function pull(services: Pulling, id: number): Promise<Pulled> {
   try {
     const took = await ask(services, row);
     const pulled = pulledOf(row, took, null);
-    await settle(services, id, { heardAt: from, trouble: null, tries: 0, nextAt: Date.now() + EVERY, last: pulled });
+    await settle(services, id, {
+      heardAt: from,
+      trouble: null,
+      tries: 0,
+      nextAt: Date.now() + EVERY[row.kind],
+      last: pulled,
+    });
     return pulled;
   } catch (error) {
     const { code, message, retryAfter } = troubleOf(error);
@@ -118,18 +125,22 @@ function troubleOf(error: unknown): { code: string; message: string; retryAfter:
 }
 
 async function ask(services: Pulling, row: SourceRow): Promise<Took> {
+  const { told, refused } =
+    row.kind === 'lti'
+      ? await askPlatform(services, row.settings as unknown as LtiSettings)
+      : await askService(services, row);
+  return takeFrom(services, {
+    ...{ source: row, name: nameOfSource(row), told, refused, sources: ['roster', 'grades'] },
+  });
+}
+
+async function askService(services: Pulling, row: SourceRow) {
   const { timeZone } = await services.reading.em
     .fork()
     .findOneOrFail(CourseRow, { id: row.course }, { fields: ['timeZone'] });
   const settings = row.settings as unknown as OneRosterSettings;
   const client = oneRosterClient(services.outgoing, settings, services.sealOutside.open(row.secret ?? ''));
-  const { told, refused } = await askOneRoster(client, settings.class, {
-    heardAt: row.heardAt ?? null,
-    zone: zoneOf(timeZone),
-  });
-  return takeFrom(services, {
-    ...{ source: row, name: nameOfSource(row), told, refused, sources: ['roster', 'grades'] },
-  });
+  return askOneRoster(client, settings.class, { heardAt: row.heardAt ?? null, zone: zoneOf(timeZone) });
 }
 
 const pulledOf = (row: SourceRow, took: Took | null, trouble: SourceTrouble | null): Pulled => ({
@@ -170,7 +181,7 @@ export const sourcesOf = (em: Em, course?: number): Promise<SourceRow[]> =>
 
 export const cardOf = (row: SourceRow): SourceCard => ({
   ...{ id: row.id, kind: row.kind, name: nameOfSource(row), addedAt: row.addedAt, nextAt: row.nextAt },
-  of: String(row.settings['class'] ?? row.settings['context'] ?? ''),
+  of: [row.settings['class'], row.settings['context']].find((of) => typeof of === 'string') ?? '',
   heardAt: row.heardAt ?? null,
   last: (row.last ?? null) as Pulled | null,
 });

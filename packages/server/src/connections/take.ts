@@ -115,7 +115,7 @@ export async function setByHand(em: Em, course: number): Promise<(entry: string,
   for (const { changes } of edits) {
     for (const { id, before, after } of [...changes.people, ...changes.items]) {
       if (!before || !after) continue;
-      const [old, now] = [before as unknown as Record<string, unknown>, after as unknown as Record<string, unknown>];
+      const [old, now] = [before, after];
       for (const field of Object.keys(now)) if (!isSame(old[field], now[field])) fields.add(`${id}\n${field}`);
     }
   }

@@ -38,6 +38,8 @@ export const CourseRow = defineEntity({
     sender: p.json<SenderSettings>(),
     /** Whether somebody looked at the sender since the course was begun. */
     senderConfirmed: p.boolean().default(true),
+    /** Whether somebody confirmed its days and its zone, where a launch has made it: until then no rule is on and nothing is sent. */
+    daysConfirmed: p.boolean().default(true),
     /** Grows with whatever changes of it, so that what is in memory can tell that it is old. */
     version: p.integer().default(1),
     /** Grows when something changes that facts are computed from; an address or a pause is not. */

@@ -71,6 +71,7 @@ export async function insertCourse(
     readonly tokenHash?: string;
     readonly guards?: CourseGuards;
     readonly senderConfirmed?: boolean;
+    readonly daysConfirmed?: boolean;
   },
 ): Promise<number> {
   const { people, items, ...file } = parts;

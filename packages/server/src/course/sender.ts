@@ -4,7 +4,7 @@ import { contract } from '@zest-bell/core/contract';
 import { domainsOf, voiceOf, type SenderSettings } from '@zest-bell/core/course';
 import { isInside } from '@zest-bell/core/rounds';
 import type { MailTestAnswer } from '@zest-bell/core/exchange';
-import { Account } from '../access/entity.ts';
+import { Account, mailOf } from '../access/entity.ts';
 import type { Door } from '../access/door.ts';
 import { AppError } from '../platform/http/errors.ts';
 import { newMessageId, type OutgoingMail } from '../platform/mail/mail.ts';
@@ -28,6 +28,14 @@ export function senderRoutes(door: Door, { orm, clock, mail, replyAddress }: Ser
     await inCourse(orm, id, async (em, row) => {
       if (row.settingsVersion !== version) throw new AppError('changedMeanwhile');
       Object.assign(row, { sender, senderConfirmed: true });
+      await em.flush();
+      await changed(em, id, { settings: true });
+    });
+  });
+
+  door.on(contract.course.confirmDays, async ({ course: id }) => {
+    await inCourse(orm, id, async (em, row) => {
+      row.daysConfirmed = true;
       await em.flush();
       await changed(em, id, { settings: true });
     });
@@ -98,7 +106,7 @@ export async function testMail(
     ...words,
     from: { name: sender.name, address: sender.address },
     replyTo: sender.replyTo,
-    to: { name: to.name, address: to.email },
+    to: { name: to.name, address: mailOf(to) ?? sender.replyTo },
     messageId: newMessageId(sender),
     date: new Date(now),
     inReplyTo: null,

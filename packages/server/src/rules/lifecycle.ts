@@ -76,6 +76,7 @@ async function mayBeOn(em: Em, row: RuleRow, rule: Rule, change: Change): Promis
   row.owner ??= change.by;
   const course = inVoiceOf(change.course, row.owner);
   if (row.archivedAt != null) throw new AppError('ruleArchived');
+  if (!course.row.daysConfirmed) throw new AppError('daysNotConfirmed');
   const lacks = lackingNames(rule, course.course);
   if (lacks.length > 0) throw new AppError('notInCourse', problemsOfNames(lacks, course.course));
   const { needed, open } = outsideAddresses(rule, course, [...row.outside, ...change.outside]);

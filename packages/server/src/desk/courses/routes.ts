@@ -27,13 +27,14 @@ export function courseRoutes(door: Door, { reading, live, clock, pauseLink }: Se
     const { course, row, own } = await live.get(reading.em.fork(), id);
     // The look-ups are rebuilt in the browser; nothing that happened in the course is sent.
     const { calendar: _c, personIndex: _p, itemIndex: _i, ...parts } = course;
-    const { sender, guards, version, settingsVersion } = row;
+    const { sender, guards, version, settingsVersion, daysConfirmed } = row;
     const pauseLinks = pauseLink(0) !== null;
     const archivedAt = row.archivedAt ?? null;
     return {
       id,
       ...parts,
       sender,
+      daysConfirmed,
       own: own.get(account) ?? null,
       guards,
       archivedAt,

@@ -2,7 +2,7 @@
 import { newMessageId } from '../../platform/mail/mail.ts';
 import { DAY, HOUR, weekdayIndex, zoneOf, type Instant } from '@zest-bell/core/time';
 import { inboxWords, isClear, type Digest, type InboxCourse } from '@zest-bell/core/exchange';
-import { Account } from '../../access/entity.ts';
+import { Account, mailOf } from '../../access/entity.ts';
 import { CourseRow } from '../../course/entity.ts';
 import type { Tx } from '../../platform/database/orm.ts';
 import { inTurns } from '../../platform/work/inTurns.ts';
@@ -69,7 +69,7 @@ async function store(em: Tx, now: Instant, id: number, courses: readonly InboxCo
         text: digestText(open, account.digest),
         ...{ messageId: newMessageId(sender), inReplyTo: null },
       },
-      { name: account.name, address: account.email, now },
+      { name: account.name, address: mailOf(account) ?? sender.replyTo, now },
     );
   }
   await em.flush();

@@ -3,7 +3,7 @@ import { ACCESS_ROLES } from '@zest-bell/core/access';
 import { contract } from '@zest-bell/core/contract';
 import type { AccessAnswer, AdminCourse, AdminPerson } from '@zest-bell/core/exchange';
 import type { Door } from '../../access/door.ts';
-import { Access, Account, LinkRow, PasskeyRow, SessionRow } from '../../access/entity.ts';
+import { Access, Account, LinkRow, mailOf, PasskeyRow, SessionRow } from '../../access/entity.ts';
 import { actorNames } from '../../access/actors.ts';
 import { idOf } from '../../access/asking.ts';
 import { tellChange } from '../../access/accountMail.ts';
@@ -33,8 +33,8 @@ export function accessRoutes(door: Door, { reading }: Services): void {
     );
     const people = rows
       .map(({ account: id, role }) => {
-        const { name, email } = accounts.get(id)!;
-        return { account: id, name, email, role, isYou: id === account };
+        const row = accounts.get(id)!;
+        return { account: id, name: row.name, email: mailOf(row) ?? '', role, isYou: id === account };
       })
       .sort((a, b) => ACCESS_ROLES.indexOf(a.role) - ACCESS_ROLES.indexOf(b.role) || a.name.localeCompare(b.name));
     const invites = await mayIn(em, account, course, 'access.write');
@@ -85,7 +85,7 @@ export function adminRoutes(door: Door, services: Services): void {
       const seen = sessions.filter((s) => s.account === row.id).map((s) => s.seenAt);
       const hasPasskey = passkeys.some((p) => p.account === row.id);
       return {
-        ...{ account: row.id, name: row.name, email: row.email, isAdministrator: row.isAdministrator },
+        ...{ account: row.id, name: row.name, email: mailOf(row) ?? '', isAdministrator: row.isAdministrator },
         ...{ isYou: row.id === account, courses: parts.filter((p) => p.account === row.id).length },
         factors: [...(row.totp == null ? [] : (['totp'] as const)), ...(hasPasskey ? (['passkey'] as const) : [])],
         seenAt: seen.length === 0 ? null : Math.max(...seen),
@@ -98,6 +98,8 @@ export function adminRoutes(door: Door, services: Services): void {
     mustBeFresh(req);
     await inTransaction(orm, async (tx) => {
       const row = await accountRow(tx, path.account);
+      // Whoever came by a launch has no password to be asked for.
+      if (isAdministrator && row.passwordHash === '') throw new AppError('notAllowed');
       row.isAdministrator = isAdministrator;
       await tx.flush();
       if ((await tx.count(Account, { isAdministrator: true })) === 0) throw new AppError('lastAdministrator');

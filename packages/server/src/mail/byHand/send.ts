@@ -93,6 +93,7 @@ export async function write(
   readonly decided: readonly Decided[];
 }> {
   if (live.row.stoppedAt != null) throw new AppError('mailStopped');
+  if (!live.row.daysConfirmed) throw new AppError('daysNotConfirmed');
   const course = courseOfMailing(live.course, order.rows);
   const decided = await decideAll(em, live, course, order);
   const open = outsideOfMailing(decided, live, order);

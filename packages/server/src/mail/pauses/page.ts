@@ -24,6 +24,8 @@ import { inVoiceOf, type LiveCourse } from '../../course/activity/live.ts';
 import { PersonRow } from '../../course/entity.ts';
 import { NudgeRow } from '../nudges/entity.ts';
 import { writersOf } from '../writers.ts';
+import type { Course } from '@zest-bell/core/course';
+import type { Em } from '../../platform/database/orm.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import { parseInput } from '../../platform/http/http.ts';
 import type { Services } from '../../course/services.ts';
@@ -42,6 +44,13 @@ const choiceSchema = z.object({
   until: z.enum(['term', 'date', 'resume']).optional(),
   date: localDateSchema.or(z.literal('')).optional(),
 });
+
+/** What the rules of a course that are on look at, in words. */
+export async function lookedAtIn(em: Em, id: number, course: Course): Promise<string[]> {
+  const rules = readableRules(await em.find(RuleRow, { course: id, status: 'on' }));
+  const labels = rules.flatMap((r) => leavesOf(r.when).map((leaf) => CATALOGUE[leaf.measure].label(leaf, course)));
+  return [...new Set(labels)].sort();
+}
 
 export function pausePages(services: Services, secret: string): Router {
   const { orm, live, clock } = services;
@@ -62,7 +71,6 @@ export function pausePages(services: Services, secret: string): Router {
     const person = await em.findOne(PersonRow, { course: course.id, key: nudge.student });
     // Who was erased is known to nobody, behind this link neither.
     if (!person) throw new AppError('notFound');
-    const rules = readableRules(await em.find(RuleRow, { course: course.id, status: 'on' }));
     const row = nudge.rule == null ? null : await em.findOne(RuleRow, { course: course.id, key: nudge.rule });
     const own = row && readableRule(row);
     const until = person.paused ? (person.pausedUntil ?? course.course.calendar.end) : null;
@@ -76,11 +84,7 @@ export function pausePages(services: Services, secret: string): Router {
       said,
       wrongAt: `/p/${token}/wrong`,
       because: own && wordsOf(conditionParts(own.when, course.course)),
-      lookedAt: [
-        ...new Set(
-          rules.flatMap((r) => leavesOf(r.when).map((leaf) => CATALOGUE[leaf.measure].label(leaf, course.course))),
-        ),
-      ].sort(),
+      lookedAt: await lookedAtIn(em, course.id, course.course),
     });
   };
 

@@ -108,6 +108,11 @@ export const ERRORS = {
     family: 'user',
     title: 'Someone else changed this in the meantime. Reload it; your draft is kept.',
   },
+  daysNotConfirmed: {
+    status: 409,
+    family: 'user',
+    title: 'The days and time zone of this course are not confirmed yet. Confirm them in Set up, then turn rules on.',
+  },
   ruleOff: { status: 409, family: 'user', title: 'This rule is off. Turn it on before it can ring.' },
   notInCourse: {
     status: 422,

@@ -1,0 +1,102 @@
+import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
+import { ACCESS_ROLES } from '@zest-bell/core/access';
+import { instantColumn, oneOf } from '../../platform/database/columns.ts';
+
+/** A learning platform that may launch, as an administrator registered it (LTI 1.3). */
+export const PlatformRow = defineEntity({
+  name: 'PlatformRow',
+  tableName: 'platform',
+  properties: {
+    id: p.integer().primary(),
+    issuer: p.string(),
+    clientId: p.string(),
+    deployments: p.json<readonly string[]>(),
+    authEndpoint: p.text(),
+    tokenEndpoint: p.text(),
+    jwksUrl: p.text(),
+    /** What an assertion is made out to; the token endpoint, unless told otherwise. */
+    tokenAudience: p.text().nullable(),
+    /** Further origins that show it in a frame, and that its services are on. */
+    frameOrigins: p.json<readonly string[]>(),
+    serviceOrigins: p.json<readonly string[]>(),
+    addedAt: instantColumn(),
+  },
+  uniques: [{ properties: ['issuer', 'clientId'] }],
+});
+export type PlatformRow = InferEntity<typeof PlatformRow>;
+
+/** A key with which the tool signs: published before it is used. */
+export const ToolKeyRow = defineEntity({
+  name: 'ToolKeyRow',
+  tableName: 'tool_key',
+  properties: {
+    id: p.integer().primary(),
+    kid: p.string().unique(),
+    publicKey: p.json<Readonly<Record<string, unknown>>>(),
+    /** Sealed. */
+    privateKey: p.text(),
+    signsFrom: instantColumn(),
+  },
+});
+export type ToolKeyRow = InferEntity<typeof ToolKeyRow>;
+
+/** A nonce of a launch, so that none is used twice. */
+export const NonceRow = defineEntity({
+  name: 'NonceRow',
+  tableName: 'launch_nonce',
+  properties: { nonce: p.string().primary(), endsAt: instantColumn().index() },
+});
+export type NonceRow = InferEntity<typeof NonceRow>;
+
+/** Which course a context of a deployment is. */
+export const LaunchCourseRow = defineEntity({
+  name: 'LaunchCourseRow',
+  tableName: 'launch_course',
+  properties: {
+    id: p.integer().primary(),
+    platform: p.integer(),
+    deployment: p.string(),
+    context: p.string(),
+    course: p.integer().index(),
+  },
+  uniques: [{ properties: ['platform', 'deployment', 'context'] }],
+});
+export type LaunchCourseRow = InferEntity<typeof LaunchCourseRow>;
+
+/** Which account somebody of a deployment is. */
+export const LaunchAccountRow = defineEntity({
+  name: 'LaunchAccountRow',
+  tableName: 'launch_account',
+  properties: {
+    id: p.integer().primary(),
+    platform: p.integer(),
+    deployment: p.string(),
+    subject: p.string(),
+    account: p.integer().index(),
+  },
+  uniques: [{ properties: ['platform', 'deployment', 'subject'] }],
+});
+export type LaunchAccountRow = InferEntity<typeof LaunchAccountRow>;
+
+/** What a launch gave somebody in a course: what an owner changed since is left as it is. */
+export const LaunchPartRow = defineEntity({
+  name: 'LaunchPartRow',
+  tableName: 'launch_part',
+  properties: { id: p.integer().primary(), account: p.integer(), course: p.integer(), role: oneOf(ACCESS_ROLES) },
+  uniques: [{ properties: ['account', 'course'] }],
+});
+export type LaunchPartRow = InferEntity<typeof LaunchPartRow>;
+
+/** Opens a window of its own for a launch whose frame keeps no cookie: once, within a minute. */
+export const LaunchCodeRow = defineEntity({
+  name: 'LaunchCodeRow',
+  tableName: 'launch_code',
+  properties: {
+    /** SHA-256. */
+    hash: p.string().primary(),
+    session: p.json<object>(),
+    leadsTo: p.text(),
+    endsAt: instantColumn(),
+  },
+});
+export type LaunchCodeRow = InferEntity<typeof LaunchCodeRow>;

@@ -1,0 +1,296 @@
+/** The tool of LTI 1.3: login, launch, its keys, and the page of a student. What a person opens answers with a page. */
+import express, { Router, type Request, type RequestHandler, type Response } from 'express';
+import { randomBytes } from 'node:crypto';
+import { Account } from '../../access/entity.ts';
+import { beginLaunch, type LaunchSession } from '../../access/signing.ts';
+import { CourseRow, PersonRow } from '../../course/entity.ts';
+import { setPause, endPauses } from '../../mail/pauses/pause.ts';
+import { lookedAtIn } from '../../mail/pauses/page.ts';
+import { AppError } from '../../platform/http/errors.ts';
+import { sameSiteOnly } from '../../platform/http/http.ts';
+import type { Tx } from '../../platform/database/orm.ts';
+import { inTransaction } from '../../platform/database/transaction.ts';
+import { SourceLinkRow, SourceRow } from '../entity.ts';
+import type { Services } from '../services.ts';
+import { pull } from '../sources.ts';
+import { LaunchCodeRow, NonceRow, PlatformRow } from './entity.ts';
+import { toolKeys } from './keys.ts';
+import {
+  againFrom,
+  beginLogin,
+  cookieOf,
+  digest,
+  LaunchRefused,
+  PlatformKeys,
+  readMessage,
+  readState,
+  type LoginRequest,
+  type State,
+} from './message.ts';
+import {
+  askingPage,
+  keepingPage,
+  openPage,
+  refusalPage,
+  STORAGE_SCRIPT,
+  studentPage,
+  takenAwayPage,
+  waitingPage,
+} from './pages.ts';
+import { framedBy, platforms } from './platforms.ts';
+import { SCOPES } from './services.ts';
+import { beginCourse, keepSource, launchAccount, launchCourse, roleOf, takePart, type Arrival } from './who.ts';
+
+const NONCE_KEPT = 3_600_000;
+const CODE_LIVES = 60_000;
+const COOKIE_LIVES = 600;
+
+export interface LaunchOptions {
+  readonly sessions: RequestHandler;
+  readonly secret: string;
+  readonly publicUrl: string | null;
+}
+
+const LOOPBACK = /^(localhost|127(\.\d{1,3}){3}|\[::1\])(:\d+)?$/i;
+
+export function launchRoutes(services: Services, { sessions, secret, publicUrl }: LaunchOptions): Router {
+  const { orm, reading, live, clock, logger, sealOutside: seal, linkBase } = services;
+  const router = Router();
+  const keys = new PlatformKeys(services.outgoing);
+  const form = express.urlencoded({ extended: false, limit: '256kb' });
+
+  /** The tool's own address: where it is known, else a name of this machine alone. */
+  const baseOf = (req: Request): string => {
+    const host = req.get('host') ?? '';
+    const known = linkBase();
+    if (known !== null) return known;
+    if (LOOPBACK.test(host)) return `${req.protocol}://${host}`;
+    throw new AppError('noPublicAddress');
+  };
+  const html = (res: Response, status: number, text: string, frames: readonly string[] = []) => {
+    if (frames.length > 0) frameable(res, frames);
+    res.status(status).set('cache-control', 'no-store').type('html').send(text);
+  };
+  const answering =
+    (work: (req: Request, res: Response) => Promise<void>): RequestHandler =>
+    async (req, res) => {
+      try {
+        await work(req, res);
+      } catch (error) {
+        if (!(error instanceof LaunchRefused)) throw error;
+        html(res, 400, refusalPage(error), (res.locals['frames'] as string[] | undefined) ?? []);
+      }
+    };
+
+  const login = answering(async (req, res) => {
+    const said = (req.method === 'POST' ? (req.body as unknown) : req.query) as Record<string, unknown>;
+    const text = (name: string) => (typeof said[name] === 'string' && said[name] !== '' ? said[name] : undefined);
+    const request: LoginRequest = {
+      ...{ iss: text('iss'), login_hint: text('login_hint'), target_link_uri: text('target_link_uri') },
+      ...{ client_id: text('client_id'), lti_deployment_id: text('lti_deployment_id') },
+      ...{ lti_message_hint: text('lti_message_hint'), lti_storage_target: text('lti_storage_target') },
+    };
+    const known = await platforms(reading.em.fork());
+    const { platform, to, state, stored } = beginLogin(request, known, { seal, base: baseOf(req) });
+    const { name, value } = cookieOf(seal, state);
+    res.append('set-cookie', `${name}=${value}; Max-Age=${COOKIE_LIVES}; Path=/lti; ${CROSS_SITE}`);
+    if (stored === null) return void res.set('cache-control', 'no-store').redirect(302, to);
+    html(res, 200, keepingPage(to, stored, name, request.lti_storage_target!), framedBy(platform));
+  });
+  router.get('/lti/login', login);
+  router.post('/lti/login', form, login);
+
+  router.post(
+    '/lti/launch',
+    form,
+    sessions,
+    answering(async (req, res) => {
+      const said = (req.body ?? {}) as Record<string, unknown>;
+      const { id_token: token, state: text, stored } = said;
+      if (typeof text !== 'string') throw new LaunchRefused('missing');
+      const state = readState(seal, text);
+      if (!state) throw new LaunchRefused('stateUnknown');
+      const platform = await reading.em.fork().findOne(PlatformRow, { id: state.p });
+      if (!platform) throw new LaunchRefused('unknownPlatform');
+      res.locals['frames'] = framedBy(platform);
+      if (said['error'] !== undefined) throw new LaunchRefused('platformRefused');
+      if (typeof token !== 'string' || token === '') throw new LaunchRefused('missing');
+      const cookie = cookieOf(seal, text);
+      const kept = cookieNamed(req, cookie.name);
+      const again = againFrom(baseOf(req), state);
+      if (kept !== null && kept !== cookie.value) throw new LaunchRefused('otherBrowser');
+      const isStored = kept === null && mustBeStored(state, stored, again);
+      if (kept === null && !isStored) {
+        const origin = new URL(platform.authEndpoint).origin;
+        return html(
+          res,
+          200,
+          askingPage({ idToken: token, state: text, key: cookie.name, origin, again }),
+          framedBy(platform),
+        );
+      }
+      const message = await readMessage(token, { platform, state, keys });
+      const now = Date.now();
+      const arrival: Arrival = { platform, message, now };
+      const { session, leadsTo, source, page } = await inTransaction(orm, async (tx) => {
+        await useNonce(tx, `${platform.id} ${state.n}`, now);
+        return arrive(tx, arrival);
+      });
+      if (source !== null)
+        void pull(services, source).catch((error: unknown) =>
+          logger.error({ err: error, source }, 'a launch brought no roster'),
+        );
+      if (page !== null) return html(res, 200, page, framedBy(platform));
+      res.append('set-cookie', `${cookie.name}=; Max-Age=0; Path=/lti; ${CROSS_SITE}`);
+      if (isStored) return html(res, 200, openPage(await codeFor(session, leadsTo)), framedBy(platform));
+      await beginLaunch(req, res, session, secret);
+      res.set('cache-control', 'no-store').redirect(303, leadsTo);
+    }),
+  );
+
+  async function arrive(tx: Tx, arrival: Arrival) {
+    const { platform, message } = arrival;
+    const launch = { platform: platform.id, deployment: message.deployment };
+    const nothing = { session: { launch } as LaunchSession, leadsTo: '/', source: null, page: null as string | null };
+    const role = roleOf(message.roles);
+    let context = await launchCourse(tx, arrival);
+    if (role === 'student') {
+      if (!context) return { ...nothing, page: waitingPage };
+      const person = await personOf(tx, context.course, message.subject);
+      return { ...nothing, session: { launch, student: { course: context.course, person } }, leadsTo: '/lti/student' };
+    }
+    // Whoever comes first by a launch is not the first here: that is an administrator with a password.
+    if ((await tx.count(Account)) === 0) throw new LaunchRefused('notSetUp');
+    if (!context && role === 'assistant') return { ...nothing, page: waitingPage };
+    const account = await launchAccount(tx, arrival);
+    const isFirst = context === null;
+    context ??= await beginCourse(tx, arrival, account);
+    const { course } = context;
+    const has = await takePart(tx, { account: account.id, course, role, isFirst });
+    if (has === null) return { ...nothing, page: takenAwayPage };
+    const { daysConfirmed } = await tx.findOneOrFail(CourseRow, { id: course }, { fields: ['daysConfirmed'] });
+    return {
+      session: { launch, account: account.id },
+      leadsTo: `/c/${course}/${daysConfirmed ? 'today' : 'setup'}`,
+      source: await keepSource(tx, arrival, course),
+      page: null,
+    };
+  }
+
+  /** Whom the platform's listing named so; null for somebody who is not on the roster. */
+  async function personOf(tx: Tx, course: number, subject: string): Promise<string | null> {
+    const source = await tx.findOne(SourceRow, { course, kind: 'lti' });
+    const link = source && (await tx.findOne(SourceLinkRow, { source: source.id, kind: 'person', external: subject }));
+    return link && (await tx.count(PersonRow, { course, key: link.key })) > 0 ? link.key : null;
+  }
+
+  async function codeFor(session: LaunchSession, leadsTo: string): Promise<string> {
+    const code = randomBytes(32).toString('base64url');
+    await inTransaction(orm, async (tx) => {
+      await tx.nativeDelete(LaunchCodeRow, { endsAt: { $lt: Date.now() } });
+      tx.create(LaunchCodeRow, { hash: digest(code), session, leadsTo, endsAt: Date.now() + CODE_LIVES });
+      await tx.flush();
+    });
+    return `/lti/open?code=${code}`;
+  }
+
+  router.get(
+    '/lti/open',
+    sessions,
+    answering(async (req, res) => {
+      const code = typeof req.query['code'] === 'string' ? req.query['code'] : '';
+      const row = await inTransaction(orm, async (tx) => {
+        const found = await tx.findOne(LaunchCodeRow, { hash: digest(code) }, { disableIdentityMap: true });
+        if (found) await tx.nativeDelete(LaunchCodeRow, { hash: found.hash });
+        return found && found.endsAt > Date.now() ? found : null;
+      });
+      if (!row) throw new LaunchRefused('stateUnknown');
+      await beginLaunch(req, res, row.session as LaunchSession, secret);
+      res.set('cache-control', 'no-store').redirect(303, row.leadsTo);
+    }),
+  );
+
+  const ofStudent = async (req: Request, said: string | null) => {
+    const { student, launch } = req.session;
+    if (!student || !launch) throw new AppError('signInNeeded');
+    const em = reading.em.fork();
+    const { course } = await live.get(em, student.course);
+    const platform = await em.findOne(PlatformRow, { id: launch.platform });
+    const row =
+      student.person === null ? null : await em.findOne(PersonRow, { course: student.course, key: student.person });
+    const text = studentPage({
+      ...{ course: course.title, firstName: row?.firstName ?? '', paused: row ? row.paused : null, said },
+      lookedAt: await lookedAtIn(em, student.course, course),
+    });
+    return { text, frames: platform ? framedBy(platform) : [] };
+  };
+  router.get('/lti/student', sessions, async (req, res) => {
+    const { text, frames } = await ofStudent(req, null);
+    html(res, 200, text, frames);
+  });
+  router.post('/lti/student', sessions, sameSiteOnly(publicUrl), form, async (req, res) => {
+    const { student } = req.session;
+    if (!student || student.person === null) throw new AppError('signInNeeded');
+    const wants = (req.body as { paused?: unknown } | undefined)?.paused === 'yes';
+    const { course } = await live.get(reading.em.fork(), student.course);
+    if (clock.now() >= course.calendar.end) throw new AppError('courseOver');
+    const { person } = student;
+    await endPauses(services);
+    await inTransaction(orm, (tx) => setPause(tx, student.course, person, wants ? course.calendar.end : null));
+    const { text, frames } = await ofStudent(req, wants ? 'Saved.' : 'You will get these messages again.');
+    html(res, 200, text, frames);
+  });
+
+  router.get('/lti/keys', async (_req, res) => {
+    const { published } = await toolKeys(services);
+    res.set('cache-control', 'public, max-age=3600').json({ keys: published });
+  });
+
+  router.get('/lti/config.json', (req, res) => {
+    const base = baseOf(req);
+    res.json({
+      ...{ title: 'Zest Bell', description: 'Notices when students may need a word, and writes to them' },
+      ...{ oidc_initiation_url: `${base}/lti/login`, target_link_uri: `${base}/lti/launch` },
+      ...{ redirect_uris: [`${base}/lti/launch`], public_jwk_url: `${base}/lti/keys`, scopes: SCOPES },
+      custom_parameters: { begin: '$CourseSection.timeFrame.begin', end: '$CourseSection.timeFrame.end' },
+    });
+  });
+
+  router.get('/lti/storage.js', (_req, res) => void res.type('text/javascript').send(STORAGE_SCRIPT));
+  return router;
+}
+
+/** Always said, over http on loopback too: the tool is shown within another site. */
+const CROSS_SITE = 'Secure; HttpOnly; SameSite=None; Partitioned';
+
+function cookieNamed(req: Request, name: string): string | null {
+  for (const pair of (req.headers.cookie ?? '').split(';')) {
+    const at = pair.indexOf('=');
+    if (at > 0 && pair.slice(0, at).trim() === name) return pair.slice(at + 1).trim();
+  }
+  return null;
+}
+
+/** Whether what the platform kept for the frame came back; false where it is still to be asked for. Throws where it keeps nothing. */
+function mustBeStored({ v }: State, stored: unknown, again: string): boolean {
+  if (v === null) throw new LaunchRefused('noCookie', again);
+  if (typeof stored !== 'string' || stored === '') return false;
+  if (digest(stored) !== v) throw new LaunchRefused('otherBrowser', again);
+  return true;
+}
+
+/** Once, and for an hour. Throws `nonceUsed`. */
+async function useNonce(tx: Tx, nonce: string, now: number): Promise<void> {
+  await tx.nativeDelete(NonceRow, { endsAt: { $lt: now } });
+  if ((await tx.count(NonceRow, { nonce })) > 0) throw new LaunchRefused('nonceUsed');
+  tx.create(NonceRow, { nonce, endsAt: now + NONCE_KEPT });
+  await tx.flush();
+}
+
+/** A page that a platform may show within its own. */
+export function frameable(res: Response, origins: readonly string[]): void {
+  const policy = String(res.getHeader('content-security-policy') ?? '');
+  const allowed = ["'self'", ...origins].join(' ');
+  res.set('content-security-policy', policy.replace(/frame-ancestors [^;]*/, `frame-ancestors ${allowed}`));
+  res.removeHeader('x-frame-options');
+}

@@ -1,0 +1,166 @@
+/** Who comes by a launch, and into which course: by what the platform calls them, never by an address. */
+import type { AccessRole } from '@zest-bell/core/access';
+import { isAddress } from '@zest-bell/core/course';
+import { DAY, zoneOf } from '@zest-bell/core/time';
+import { Access, Account } from '../../access/entity.ts';
+import { insertCourse } from '../../course/repository.ts';
+import { NEW_COURSE } from '../../intake/setUp/setUp.ts';
+import type { Em, Tx } from '../../platform/database/orm.ts';
+import { SourceRow } from '../entity.ts';
+import { LaunchAccountRow, LaunchCourseRow, LaunchPartRow, type PlatformRow } from './entity.ts';
+import { digest, type LaunchMessage } from './message.ts';
+
+/** Roles of the context alone (from memory of the vocabulary): those of the institution or the system give nothing. */
+const MEMBERSHIP = 'http://purl.imsglobal.org/vocab/lis/v2/membership';
+const WEEKS = 18;
+const LONGEST_CODE = 40;
+
+export type LaunchRole = 'instructor' | 'assistant' | 'student';
+
+export function roleOf(roles: readonly string[]): LaunchRole {
+  const has = (...wanted: string[]) => wanted.some((w) => roles.includes(w));
+  if (has(`${MEMBERSHIP}/Instructor#TeachingAssistant`)) return 'assistant';
+  if (has(`${MEMBERSHIP}#Instructor`, 'Instructor')) return 'instructor';
+  return 'student';
+}
+
+export interface Arrival {
+  readonly platform: PlatformRow;
+  readonly message: LaunchMessage;
+  readonly now: number;
+}
+
+/** The course of the context; null while no instructor has come. */
+export const launchCourse = (tx: Tx, { platform, message }: Arrival): Promise<LaunchCourseRow | null> =>
+  tx.findOne(LaunchCourseRow, { platform: platform.id, deployment: message.deployment, context: message.context.id });
+
+/** The account of somebody of a deployment, made with the first launch; its name is the platform's of today. */
+export async function launchAccount(tx: Tx, { platform, message, now }: Arrival): Promise<Account> {
+  const who = { platform: platform.id, deployment: message.deployment, subject: message.subject };
+  const known = await tx.findOne(LaunchAccountRow, who);
+  const name = message.name.whole || 'An instructor';
+  const reachedAt = message.email !== null && isAddress(message.email) ? message.email.toLowerCase() : null;
+  if (known) {
+    const account = await tx.findOneOrFail(Account, { id: known.account });
+    if (message.name.whole !== '') account.name = name.slice(0, 120);
+    if (reachedAt !== null) account.reachedAt = reachedAt;
+    await tx.flush();
+    return account;
+  }
+  const account = tx.create(Account, {
+    // No address: nobody signs in with it, and it is nobody else's.
+    email: `launch:${digest(JSON.stringify(who))}`,
+    ...{ name: name.slice(0, 120), passwordHash: '', createdAt: now, reachedAt },
+  });
+  await tx.flush();
+  tx.create(LaunchAccountRow, { ...who, account: account.id });
+  await tx.flush();
+  return account;
+}
+
+/** A date of a custom parameter that the platform has filled in; null where it has not. */
+function dateIn(message: LaunchMessage, name: string, timeZone: string): string | null {
+  const said = message.custom[name];
+  if (said === undefined || said.startsWith('$') || Number.isNaN(Date.parse(said))) return null;
+  return /^\d{4}-\d{2}-\d{2}$/.test(said)
+    ? said
+    : new Date(zoneOf(timeZone).toWall(Date.parse(said))).toISOString().slice(0, 10);
+}
+
+/** Makes the course of a context, whose days and zone somebody has yet to confirm. */
+export async function beginCourse(tx: Tx, arrival: Arrival, account: Account): Promise<LaunchCourseRow> {
+  const { platform, message, now } = arrival;
+  const { timeZone } = Intl.DateTimeFormat().resolvedOptions();
+  const day = (at: number) => new Date(zoneOf(timeZone).toWall(at)).toISOString().slice(0, 10);
+  const start = dateIn(message, 'begin', timeZone) ?? day(now);
+  const told = dateIn(message, 'end', timeZone);
+  const end = told !== null && told >= start ? told : day(Date.parse(`${start}T12:00:00Z`) + WEEKS * 7 * DAY);
+  const keeper = await tx.findOne(Account, { isAdministrator: true }, { orderBy: { id: 'asc' } });
+  const address = account.reachedAt ?? keeper?.email ?? 'nobody@localhost.invalid';
+  const { label, title } = message.context;
+  const course = await insertCourse(
+    tx,
+    {
+      ...NEW_COURSE,
+      code: (label || title || 'Course').slice(0, LONGEST_CODE),
+      title: (title || label || 'Course').slice(0, 200),
+      ...{ timeZone, start, end },
+    },
+    {
+      sender: { name: account.name, address, replyTo: address, signature: account.name, officeHours: '' },
+      ...{ senderConfirmed: false, daysConfirmed: false },
+    },
+  );
+  const made = tx.create(LaunchCourseRow, {
+    ...{ platform: platform.id, deployment: message.deployment, context: message.context.id, course },
+  });
+  await tx.flush();
+  return made;
+}
+
+/**
+ * What somebody may in the course from now on; null for what an owner took away. What an owner changed is left; a lower role of the
+ * platform lowers, and the last owner stays.
+ */
+export async function takePart(
+  tx: Tx,
+  {
+    account,
+    course,
+    role,
+    isFirst,
+  }: { account: number; course: number; role: 'instructor' | 'assistant'; isFirst: boolean },
+): Promise<AccessRole | null> {
+  const given = await tx.findOne(LaunchPartRow, { account, course });
+  const access = await tx.findOne(Access, { account, course });
+  if (!given) {
+    const as: AccessRole = role === 'assistant' ? 'assistant' : isFirst ? 'owner' : 'co-instructor';
+    // Who was invited before keeps what they have.
+    if (!access) tx.create(Access, { account, course, role: as });
+    tx.create(LaunchPartRow, { account, course, role: access?.role ?? as });
+    await tx.flush();
+    return access?.role ?? as;
+  }
+  if (!access || access.role !== given.role) return access?.role ?? null;
+  const isLower = role === 'assistant' && (given.role === 'owner' || given.role === 'co-instructor');
+  const isLast = given.role === 'owner' && (await tx.count(Access, { course, role: 'owner' })) === 1;
+  if (isLower && !isLast) {
+    access.role = 'assistant';
+    given.role = 'assistant';
+    await tx.flush();
+  }
+  return access.role;
+}
+
+/** The course's source of names and grades, as the platform says where they are at this launch. */
+export async function keepSource(tx: Tx, { platform, message, now }: Arrival, course: number): Promise<number | null> {
+  const { namesUrl, grades, deployment, context } = message;
+  if (namesUrl === null && grades === null) return null;
+  const settings = {
+    ...{ platform: platform.id, deployment, context: context.id, namesUrl },
+    ...{ itemsUrl: grades?.url ?? null, scopes: grades?.scopes ?? [] },
+  };
+  const known = await tx.findOne(SourceRow, { course, kind: 'lti' });
+  if (known) {
+    known.settings = settings;
+    await tx.flush();
+    return known.id;
+  }
+  // Each night at a minute of its own, so that hundreds of courses do not ask at once.
+  const night = 2 * 3_600_000 + Math.floor(Math.random() * 4 * 3_600_000);
+  const nextAt = Math.ceil(now / DAY) * DAY + night;
+  const row = tx.create(SourceRow, {
+    ...{ course, kind: 'lti' as const, settings, secret: null },
+    addedAt: now,
+    nextAt,
+  });
+  await tx.flush();
+  return row.id;
+}
+
+/** Whether a deployment launches into a course: a session of a launch reaches no other. */
+export const isLaunched = async (
+  em: Em,
+  { platform, deployment }: { readonly platform: number; readonly deployment: string },
+  course: number,
+): Promise<boolean> => (await em.count(LaunchCourseRow, { platform, deployment, course })) > 0;
