@@ -50,7 +50,9 @@ describe('as an OpenAPI document', () => {
     // And the resources of the Experience API and of Caliper, which are not of the contract.
     expect(operations).toHaveLength(endpoints.length + 5);
     expect(new Set(operations.map((o) => o.operation.operationId)).size).toBe(operations.length);
-    expect(operations.every((o) => /^\/(api\/v1|xapi|caliper)\//.test(o.path) && o.operation['x-needs'] !== '')).toBe(true);
+    expect(operations.every((o) => /^\/(api\/v1|xapi|caliper)\//.test(o.path) && o.operation['x-needs'] !== '')).toBe(
+      true,
+    );
   });
 
   test('declares each name of a path, bodies with their fields, and refusals as problem details', () => {

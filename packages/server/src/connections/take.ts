@@ -115,8 +115,9 @@ export async function setByHand(em: Em, course: number): Promise<(entry: string,
   for (const { changes } of edits) {
     for (const { id, before, after } of [...changes.people, ...changes.items]) {
       if (!before || !after) continue;
-      const [old, now] = [before, after];
-      for (const field of Object.keys(now)) if (!isSame(old[field], now[field])) fields.add(`${id}\n${field}`);
+      const old = new Map<string, unknown>(Object.entries(before));
+      for (const [field, value] of Object.entries(after))
+        if (!isSame(old.get(field), value)) fields.add(`${id}\n${field}`);
     }
   }
   return (entry, field) => fields.has(`${entry}\n${field}`);

@@ -78,6 +78,12 @@ export const router = createBrowserRouter([
             lazy: async () => ({ Component: (await import('../places/course/data/DataPage.tsx')).DataPage }),
           },
           {
+            path: 'course/connections',
+            lazy: async () => ({
+              Component: (await import('../places/course/connections/ConnectionsPage.tsx')).ConnectionsPage,
+            }),
+          },
+          {
             path: 'course/changes',
             lazy: async () => ({ Component: (await import('../places/course/ChangesPage.tsx')).ChangesPage }),
           },

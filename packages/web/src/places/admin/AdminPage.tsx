@@ -14,6 +14,8 @@ import { NumberField } from '../../ui/fields.tsx';
 import { PlainTable } from '../../ui/PlainTable.tsx';
 import { When } from '../../ui/When.tsx';
 
+import { Platforms } from './Platforms.tsx';
+
 const CARD = 'mt-4 rounded-[16px] border border-line bg-sheet px-5 py-4';
 const ZONE = Intl.DateTimeFormat().resolvedOptions().timeZone;
 const FACTOR_WORDS = { totp: 'codes', passkey: 'passkey' } as const;
@@ -31,6 +33,7 @@ export function AdminPage() {
           <Settings key={JSON.stringify(settings.data)} saved={settings.data} again={() => void settings.refetch()} />
           <People />
           <Courses />
+          <Platforms className={CARD} />
           <Troubles />
           <Acts />
         </>

@@ -9,6 +9,7 @@ const TABS = [
   { path: '/items', name: 'Items' },
   { path: '/calendar', name: 'Calendar' },
   { path: '/data', name: 'Bring data in' },
+  { path: '/connections', name: 'Connections' },
   { path: '/changes', name: 'Changes' },
   { path: '/access', name: 'Access' },
 ] as const;

@@ -2,6 +2,7 @@
 import { Link } from 'react-router';
 import { dateWords } from '@zest-bell/core/time';
 import { useHere } from '../../lib/here.ts';
+import { ConfirmDays } from '../../parts/setUp/ConfirmDays.tsx';
 import { DueDates } from '../../parts/setUp/DueDates.tsx';
 import { SenderCard } from '../../parts/setUp/SenderCard.tsx';
 import { ImportDoor } from '../../parts/files/ImportDoor.tsx';
@@ -29,6 +30,7 @@ export function SetUpPage() {
           </Link>
         </p>
       </div>
+      <ConfirmDays here={here} />
       <SetUpCard here={here} always />
       <DueDates here={here} />
       <ImportDoor here={here} />

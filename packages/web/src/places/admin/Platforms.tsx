@@ -1,0 +1,108 @@
+/** Learning platforms that may launch (LTI 1.3): what is registered of them, and what they are told of this tool. */
+import { useState } from 'react';
+import { useQuery } from '@tanstack/react-query';
+import { toast } from 'sonner';
+import { contract } from '@zest-bell/core/contract';
+import type { Problem } from '@zest-bell/core/problem';
+import { ask, ApiProblem, errorWords } from '../../lib/api.ts';
+import { attempt } from '../../lib/attempt.ts';
+import { Failed } from '../../parts/common/States.tsx';
+import { Button } from '../../ui/Button.tsx';
+import { Labelled } from '../../ui/fields.tsx';
+import { PlainTable } from '../../ui/PlainTable.tsx';
+
+const FIELDS = [
+  { key: 'issuer', label: 'Issuer' },
+  { key: 'clientId', label: 'Client id' },
+  { key: 'deployments', label: 'Deployment ids, with commas' },
+  { key: 'authEndpoint', label: 'Address for authentication' },
+  { key: 'tokenEndpoint', label: 'Address that gives tokens' },
+  { key: 'jwksUrl', label: 'Address of its public keys' },
+] as const;
+const EMPTY = { issuer: '', clientId: '', deployments: '', authEndpoint: '', tokenEndpoint: '', jwksUrl: '' };
+
+export function Platforms({ className }: { readonly className: string }) {
+  const known = useQuery({ queryKey: ['admin', 'platforms'], queryFn: () => ask(contract.connections.platforms) });
+  const [typed, setTyped] = useState(EMPTY);
+  const [refused, setRefused] = useState<readonly Problem[]>([]);
+  const add = async () => {
+    setRefused([]);
+    try {
+      const deployments = typed.deployments
+        .split(',')
+        .map((d) => d.trim())
+        .filter((d) => d !== '');
+      await ask(contract.connections.addPlatform, {}, { body: { ...typed, deployments } });
+      setTyped(EMPTY);
+      toast('Registered. The platform may launch Zest Bell now.');
+      await known.refetch();
+    } catch (error) {
+      setRefused(error instanceof ApiProblem ? error.problems : []);
+      toast.error(errorWords(error));
+    }
+  };
+  const remove = (platform: number) =>
+    attempt(async () => {
+      await ask(contract.connections.removePlatform, { platform });
+      await known.refetch();
+    });
+  const own = [
+    { name: 'Where logins begin', of: '/lti/login' },
+    { name: 'Where launches arrive', of: '/lti/launch' },
+    { name: 'Public keys', of: '/lti/keys' },
+    { name: 'All of it as a file', of: '/lti/config.json' },
+  ];
+  return (
+    <section aria-label="Learning platforms" className={className}>
+      <h2 className="text-[18px] font-bold">Learning platforms</h2>
+      <p className="mt-1 max-w-[75ch] text-[14px] text-ink-2">
+        A registered platform opens Zest Bell inside its courses (LTI 1.3). It tells who is in the course, and their
+        results. Zest Bell writes nothing back. Register the tool there with these addresses:
+      </p>
+      <dl className="mt-1 grid gap-x-4 text-[14px] min-[640px]:grid-cols-[auto_1fr]">
+        {own.map(({ name, of }) => (
+          <div key={of} className="contents">
+            <dt className="font-semibold">{name}</dt>
+            <dd className="font-num break-all">{`${location.origin}${of}`}</dd>
+          </div>
+        ))}
+      </dl>
+      {known.isError && <Failed error={known.error} retry={() => void known.refetch()} />}
+      {known.data && known.data.length > 0 && (
+        <PlainTable
+          label="Learning platforms"
+          columns={[{ name: 'Issuer' }, { name: 'Client id' }, { name: 'Deployments' }, { name: 'Change' }]}
+          rows={known.data.map((p) => ({
+            key: String(p.id),
+            head: p.issuer,
+            cells: [
+              p.clientId,
+              p.deployments.join(', '),
+              <Button key="remove" look="quiet" aria-label={`Remove ${p.issuer}`} onClick={() => void remove(p.id)}>
+                Remove
+              </Button>,
+            ],
+          }))}
+        />
+      )}
+      <div className="mt-3 grid gap-3 min-[640px]:grid-cols-2">
+        {FIELDS.map(({ key, label }) => (
+          <Labelled key={key} label={label} problem={refused.find((p) => p.path.startsWith(key))?.message}>
+            {(id) => (
+              <input
+                id={id}
+                className="field w-full"
+                autoComplete="off"
+                value={typed[key]}
+                onChange={(e) => setTyped({ ...typed, [key]: e.target.value })}
+              />
+            )}
+          </Labelled>
+        ))}
+      </div>
+      <p className="mt-3">
+        <Button onClick={() => void add()}>Register the platform</Button>
+      </p>
+    </section>
+  );
+}

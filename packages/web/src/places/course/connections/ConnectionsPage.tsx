@@ -1,0 +1,158 @@
+/** Where a course is fed from: each source with what it last told, what it refused and why, and when it is asked next. */
+import { useState } from 'react';
+import { useQuery } from '@tanstack/react-query';
+import { toast } from 'sonner';
+import { contract } from '@zest-bell/core/contract';
+import type { Pulled, SourceCard } from '@zest-bell/core/connections';
+import { plural } from '@zest-bell/core/time';
+import { ask } from '../../../lib/api.ts';
+import { attempt } from '../../../lib/attempt.ts';
+import { useHere, type Here } from '../../../lib/here.ts';
+import { refreshAll, useSession } from '../../../lib/queries.ts';
+import { Failed, Loading } from '../../../parts/common/States.tsx';
+import { Button } from '../../../ui/Button.tsx';
+import { Dialog } from '../../../ui/Dialog.tsx';
+import { PlainTable } from '../../../ui/PlainTable.tsx';
+import { When } from '../../../ui/When.tsx';
+import { CourseTabs } from '../CourseTabs.tsx';
+import { AddOneRoster } from './AddOneRoster.tsx';
+
+const CARD = 'mt-4 rounded-[16px] border border-line bg-sheet px-5 py-4';
+const ZONE = Intl.DateTimeFormat().resolvedOptions().timeZone;
+
+export function ConnectionsPage() {
+  const here = useHere();
+  const session = useSession();
+  const sources = useQuery({
+    queryKey: ['sources', here.id],
+    queryFn: () => ask(contract.connections.sources, { course: here.id }),
+    // Somebody pulls by a schedule while one looks.
+    refetchInterval: 30_000,
+  });
+  return (
+    <div className="mx-auto w-full max-w-[1000px] px-5 py-6">
+      <CourseTabs here={here} />
+      {sources.isError ? (
+        <Failed error={sources.error} retry={() => void sources.refetch()} />
+      ) : sources.isPending ? (
+        <Loading what="the connections" />
+      ) : (
+        <>
+          {sources.data.length === 0 && (
+            <section className={CARD}>
+              <h2 className="text-[18px] font-bold">No source is connected</h2>
+              <p className="mt-1 max-w-[75ch] text-[15px] text-ink-2">
+                A source brings people, items and grades by itself. Open Zest Bell from your learning platform, or ask
+                the person who runs Zest Bell to connect your student information system. Files work beside it.
+              </p>
+            </section>
+          )}
+          {sources.data.map((source) => (
+            <Source key={source.id} here={here} source={source} />
+          ))}
+          <section aria-label="What a platform can send" className={CARD}>
+            <h2 className="text-[18px] font-bold">What a platform can send</h2>
+            <p className="mt-1 text-[15px] text-ink-2">
+              Give these addresses to the person who runs the platform, with a token from the Access page.
+            </p>
+            <dl className="mt-2 grid gap-x-4 gap-y-1 text-[15px] min-[640px]:grid-cols-[auto_1fr]">
+              <dt className="font-semibold">Caliper events</dt>
+              <dd className="font-num break-all">{`${location.origin}/caliper/${here.id}`}</dd>
+              <dt className="font-semibold">xAPI statements</dt>
+              <dd className="font-num break-all">{`${location.origin}/xapi/${here.id}`}</dd>
+            </dl>
+          </section>
+          {session.data?.account?.isAdministrator && <AddOneRoster here={here} />}
+        </>
+      )}
+    </div>
+  );
+}
+
+const counted = ({ people, items, grades }: Pulled): string =>
+  [
+    `${plural(people.new, 'new person', 'new people')}, ${people.changed} changed, ${people.gone} gone`,
+    `${plural(items.new, 'new item')}, ${items.changed} changed`,
+    `${plural(grades.new, 'new grade')}, ${grades.changed} changed`,
+  ].join(' · ');
+
+function Source({ here, source }: { readonly here: Here; readonly source: SourceCard }) {
+  const [busy, setBusy] = useState(false);
+  const [asking, setAsking] = useState(false);
+  const { last } = source;
+  const run = async () => {
+    setBusy(true);
+    await attempt(async () => {
+      const pulled = await ask(contract.connections.pull, { course: here.id, source: source.id });
+      if (pulled.trouble) toast.error(`${source.name} told nothing: ${pulled.trouble.message}.`);
+      else toast(`${source.name} told everything that it was asked for.`);
+      await refreshAll();
+    });
+    setBusy(false);
+  };
+  const end = () =>
+    attempt(async () => {
+      await ask(contract.connections.disconnect, { course: here.id, source: source.id });
+      setAsking(false);
+      toast(`Disconnected ${source.name}. What it brought stays.`);
+      await refreshAll();
+    });
+  return (
+    <section aria-label={source.name} className={CARD}>
+      <div className="flex flex-wrap items-start gap-3">
+        <div className="min-w-0 flex-1">
+          <h2 className="text-[18px] font-bold break-words">{source.name}</h2>
+          {source.of !== '' && <p className="text-[14px] break-all text-ink-2">Class {source.of}</p>}
+        </div>
+        <Button needs="data.write" busy={busy} onClick={() => void run()}>
+          Ask it now
+        </Button>
+        <Button needs="data.write" onClick={() => setAsking(true)}>
+          Disconnect …
+        </Button>
+      </div>
+      {last?.trouble && (
+        <p role="alert" className="mt-2 font-semibold text-tangerine-text">
+          ▲ It told nothing the last time: {last.trouble.message}. Zest Bell asks again{' '}
+          <When at={Date.parse(last.trouble.tryAgainAt)} zone={ZONE} />.
+        </p>
+      )}
+      <p className="mt-2 text-[15px] text-ink-2">
+        {source.heardAt === null ? (
+          'It has not told anything yet. '
+        ) : (
+          <>
+            It last told everything <When at={source.heardAt} zone={ZONE} />.{' '}
+          </>
+        )}
+        Next time: <When at={source.nextAt} zone={ZONE} />.
+      </p>
+      {last && !last.trouble && <p className="mt-1 text-[15px]">{counted(last)}</p>}
+      {last && last.refused.length > 0 && (
+        <details className="mt-2">
+          <summary className="font-semibold">{plural(last.refused.length, 'entry', 'entries')} refused</summary>
+          <PlainTable
+            label={`What ${source.name} said that did not fit`}
+            columns={[{ name: 'What' }, { name: 'Its id' }, { name: 'Why' }]}
+            rows={last.refused
+              .slice(0, 200)
+              .map((r, i) => ({ key: String(i), head: r.what, cells: [r.id, r.message] }))}
+          />
+        </details>
+      )}
+      <Dialog
+        open={asking}
+        onClose={() => setAsking(false)}
+        title={`Disconnect ${source.name}?`}
+        note="People, items and grades that it brought stay. It is not asked again."
+        foot={
+          <Button look="main" onClick={() => void end()}>
+            Disconnect
+          </Button>
+        }
+      >
+        <p className="px-6 py-4 text-[15px]">Rules that need newer data wait until another source brings it.</p>
+      </Dialog>
+    </section>
+  );
+}
