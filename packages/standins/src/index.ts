@@ -11,3 +11,4 @@ export * from './demo/remarks.ts';
 export * from './demo/stage.ts';
 export * from './mailroom/switches.ts';
 export * from './mailroom/answers.ts';
+export * from './platform/platform.ts';

@@ -9,7 +9,7 @@ import type { SessionAnswer } from '@zest-bell/core/exchange';
 import { Access, Account } from '../../access/entity.ts';
 import { CourseRow, PersonRow } from '../../course/entity.ts';
 import { GradeRow } from '../../course/activity/entity.ts';
-import { openPlatform, ROLES, type Message, type PlatformStandIn } from '../../testing/launching.ts';
+import { LAUNCH_ROLES as ROLES, openPlatform, type LearningPlatform, type Message } from '@zest-bell/standins';
 import { openStage, type Agent, type TestStage } from '../../testing/stage.ts';
 import { until } from '../../testing/until.ts';
 import { SourceRow } from '../entity.ts';
@@ -19,19 +19,19 @@ import { toolKeys } from './keys.ts';
 import { addPlatform, platformSchema, removePlatform } from './platforms.ts';
 
 let stage: TestStage;
-let platform: PlatformStandIn;
+let platform: LearningPlatform;
 let tool: Server;
 const BASE = 'https://bell.college.example';
 const TARGET = `${BASE}/lti/launch`;
 beforeEach(async () => {
-  let keysAt = '';
-  platform = await openPlatform(() => keysAt);
+  let at = '';
+  platform = await openPlatform({ tool: () => at });
   stage = await openStage({ now: '2026-09-14T12:00', publicUrl: BASE });
   // The platform fetches the tool’s keys over the network.
   tool = createServer(stage.app);
   await new Promise<void>((ready) => tool.listen(0, '127.0.0.1', () => ready()));
-  keysAt = `http://127.0.0.1:${(tool.address() as AddressInfo).port}/lti/keys`;
-  await addPlatform(stage.services, platformSchema.parse(platform.registration));
+  at = `http://127.0.0.1:${(tool.address() as AddressInfo).port}`;
+  await addPlatform(stage.services, platformSchema.parse(registration()));
 });
 afterEach(async () => {
   await new Promise<void>((closed) => tool.close(() => closed()));
@@ -45,8 +45,9 @@ interface Begun {
   readonly nonce: string;
   readonly cookie: string;
 }
-const LOGIN = { iss: 'https://campus.example', login_hint: 'u1', target_link_uri: TARGET, client_id: 'tool-1' };
-const login = (query: object = LOGIN) => request(stage.app).get('/lti/login').query(query);
+const registration = () => ({ ...platform.registration, frameOrigins: ['https://frames.campus.example'] });
+const LOGIN = () => ({ iss: platform.issuer, login_hint: 'u1', target_link_uri: TARGET, client_id: 'tool-1' });
+const login = (query: object = LOGIN()) => request(stage.app).get('/lti/login').query(query);
 async function begun(): Promise<Begun> {
   const res = await login().expect(302);
   const to = new URL(res.headers['location']!);
@@ -66,6 +67,11 @@ const launch = async (message: Partial<Message> = {}) => {
   const b = await begun();
   return post(b, await platform.sign({ nonce: b.nonce, target: TARGET, ...message }));
 };
+const members = (): object[] => {
+  const all = platform.members.get('c7') ?? [];
+  platform.members.set('c7', all);
+  return all;
+};
 /** In the browser that the launch was answered in. */
 async function launched(message: Partial<Message> = {}): Promise<{ agent: Agent; leadsTo: string }> {
   const res = await launch(message);
@@ -82,9 +88,9 @@ const person = (key: string) => stage.orm.em.fork().findOne(PersonRow, { course:
 
 describe('a login', () => {
   test('asks the platform to sign in, by GET and POST, with a cookie for a site within another', async () => {
-    const res = await login({ ...LOGIN, lti_message_hint: 'm 1' }).expect(302);
+    const res = await login({ ...LOGIN(), lti_message_hint: 'm 1' }).expect(302);
     const to = new URL(res.headers['location']!);
-    expect(`${to.origin}${to.pathname}`).toBe('https://campus.example/auth');
+    expect(`${to.origin}${to.pathname}`).toBe(`${platform.base}/auth`);
     expect(Object.fromEntries(to.searchParams)).toMatchObject({
       ...{ scope: 'openid', response_type: 'id_token', response_mode: 'form_post', prompt: 'none' },
       ...{ client_id: 'tool-1', redirect_uri: `${BASE}/lti/launch`, login_hint: 'u1', lti_message_hint: 'm 1' },
@@ -92,31 +98,31 @@ describe('a login', () => {
     expect((res.headers['set-cookie'] as unknown as string[])[0]).toMatch(
       /^zest-bell-launch-[\w-]{16}=[\w-]+; Max-Age=600; Path=\/lti; Secure; HttpOnly; SameSite=None; Partitioned$/,
     );
-    await request(stage.app).post('/lti/login').type('form').send(LOGIN).expect(302);
+    await request(stage.app).post('/lti/login').type('form').send(LOGIN()).expect(302);
   });
 
   test.each([
-    ['missing', { ...LOGIN, login_hint: undefined }],
-    ['unknownPlatform', { ...LOGIN, iss: 'https://other.example' }],
-    ['unknownPlatform', { ...LOGIN, client_id: 'tool-2' }],
-    ['wrongTarget', { ...LOGIN, target_link_uri: 'https://elsewhere.example/x' }],
+    ['missing', { login_hint: undefined }],
+    ['unknownPlatform', { iss: 'https://other.example' }],
+    ['unknownPlatform', { client_id: 'tool-2' }],
+    ['wrongTarget', { target_link_uri: 'https://elsewhere.example/x' }],
   ])('is refused as %s in plain words', async (code, query) => {
-    const res = await login(query).expect(400);
+    const res = await login({ ...LOGIN(), ...query }).expect(400);
     expect(res.text).toContain(`<code>${code}</code>`);
   });
 
   test('that fits two registrations names none by chance', async () => {
-    await addPlatform(stage.services, platformSchema.parse({ ...platform.registration, clientId: 'tool-2' }));
-    const { client_id: _, ...without } = LOGIN;
+    await addPlatform(stage.services, platformSchema.parse({ ...registration(), clientId: 'tool-2' }));
+    const { client_id: _, ...without } = LOGIN();
     expect((await login(without).expect(400)).text).toContain('severalClients');
-    await login(LOGIN).expect(302);
+    await login().expect(302);
   });
 
   test('of a frame whose platform keeps texts is a page, and the launch works without a cookie', async () => {
-    const res = await login({ ...LOGIN, lti_storage_target: '_parent' }).expect(200);
+    const res = await login({ ...LOGIN(), lti_storage_target: '_parent' }).expect(200);
     expect(res.headers['set-cookie']).toBeDefined();
     expect(res.headers['content-security-policy']).toContain(
-      "frame-ancestors 'self' https://campus.example https://frames.campus.example",
+      `frame-ancestors 'self' ${platform.base} https://frames.campus.example`,
     );
     const to = new URL(/data-to="([^"]*)"/.exec(res.text)![1]!.replaceAll('&#38;', '&'));
     const stored = /data-put="([^"]*)"/.exec(res.text)![1]!;
@@ -211,11 +217,11 @@ describe('a first launch by an instructor', () => {
       ...{ user_id: id, status: 'Active', roles: [ROLES.learner] },
       ...{ given_name: id.toUpperCase(), family_name: 'Kelp', email: `${id}@campus.example` },
     });
-    platform.state.members.push(student('s1'), student('s2'), { ...student('s3'), roles: ['Mentor'] });
+    members().push(student('s1'), student('s2'), { ...student('s3'), roles: ['Mentor'] });
     platform.state.page = 1;
-    const line = { id: `${platform.base}/lineitems/1?type=x`, label: 'Lab 1', scoreMaximum: 50 };
-    platform.state.lines.push(line);
-    platform.state.results.set('/lineitems/1', [{ id: 'x', userId: 's1', resultScore: 0.83, resultMaximum: 1 }]);
+    const line = { id: `${platform.base}/lineitems/c7/1?type=x`, label: 'Lab 1', scoreMaximum: 50 };
+    platform.lines.set('c7', [line]);
+    platform.results.set('/lineitems/c7/1', [{ id: 'x', userId: 's1', resultScore: 0.83, resultMaximum: 1 }]);
     const custom = { begin: '2026-09-01T04:00:00Z', end: '$CourseSection.timeFrame.end' };
     const { agent, leadsTo } = await launched({ more: { [platform.claim('custom')]: custom } });
     expect(leadsTo).toBe('/c/2/setup');
@@ -230,7 +236,7 @@ describe('a first launch by an instructor', () => {
     expect([await person('s1'), await person('s3')]).toMatchObject([{ firstName: 'S1', role: 'student' }, null]);
     const [grade] = await stage.orm.em.fork().find(GradeRow, { course: 2 });
     expect([grade!.person, Number(grade!.points)]).toEqual(['s1', 41.5]);
-    expect(platform.state.asked).toContain('/lineitems/1/results?type=x');
+    expect(platform.state.asked).toContain('/lineitems/c7/1/results?type=x');
 
     // Nothing is turned on or sent before somebody has looked at the days.
     const written = await agent
@@ -289,10 +295,10 @@ describe('who comes later', () => {
     await launched();
     await addPlatform(
       stage.services,
-      platformSchema.parse({ ...platform.registration, clientId: 'tool-2', deployments: ['d1'] }),
+      platformSchema.parse({ ...registration(), clientId: 'tool-2', deployments: ['d1'] }),
     );
     expect(await stage.orm.em.fork().count(Account, { reachedAt: 'ines@campus.example' })).toBe(1);
-    const b = await login({ ...LOGIN, client_id: 'tool-2' }).expect(302);
+    const b = await login({ ...LOGIN(), client_id: 'tool-2' }).expect(302);
     const to = new URL(b.headers['location']!);
     const [set] = b.headers['set-cookie'] as unknown as string[];
     const token = await platform.sign({ nonce: to.searchParams.get('nonce')!, target: TARGET, aud: 'tool-2' });
@@ -310,7 +316,7 @@ describe('a student', () => {
   const STUDENT = { sub: 's1', roles: [ROLES.learner], more: { name: 'S1 Kelp' } };
   test('has a page with what is looked at, and the switch that pauses', async () => {
     expect((await launch(STUDENT)).text).toContain('not open here yet');
-    platform.state.members.push({
+    members().push({
       user_id: 's1',
       status: 'Active',
       roles: [ROLES.learner],
@@ -323,7 +329,7 @@ describe('a student', () => {
     expect(leadsTo).toBe('/lti/student');
     const page = await agent.get('/lti/student').expect(200);
     expect(page.text).toMatch(/Sol, your instructor uses Zest Bell/);
-    expect(page.headers['content-security-policy']).toContain("frame-ancestors 'self' https://campus.example");
+    expect(page.headers['content-security-policy']).toContain(`frame-ancestors 'self' ${platform.base}`);
     await agent.post('/lti/student').type('form').send({ paused: 'yes' }).expect(200);
     expect((await person('s1'))!.paused).toBe(true);
     await agent.get('/api/v1/courses/2').expect(401);
@@ -348,18 +354,18 @@ describe('a student', () => {
 
   test('who is gone from a whole listing is inactive, and comes back with the next', async () => {
     const member = (id: string) => ({ user_id: id, status: 'Active', roles: [ROLES.learner], name: `${id} Kelp` });
-    platform.state.members.push(member('s1'), member('s2'));
+    members().push(member('s1'), member('s2'));
     await launched();
     await until(async () => (await person('s2')) !== null);
     const { id } = await stage.orm.em.fork().findOneOrFail(SourceRow, { course: 2 });
     await until(async () => (await stage.orm.em.fork().findOneOrFail(SourceRow, { id })).busyUntil == null);
-    const [, second] = platform.state.members.splice(1, 1) as [unknown, object] | [object];
+    const [, second] = members().splice(1, 1) as [unknown, object] | [object];
     platform.state.faults.push({ on: '/names', status: 500 });
     expect((await pull(stage.services, id)).trouble).toMatchObject({ code: 'serverError' });
     expect((await person('s2'))!.active).toBe(true);
     expect((await pull(stage.services, id)).people).toMatchObject({ gone: 1 });
     expect((await person('s2'))!.active).toBe(false);
-    platform.state.members.push(second ?? member('s2'));
+    members().push(second ?? member('s2'));
     await pull(stage.services, id);
     expect((await person('s2'))!.active).toBe(true);
   });

@@ -13,7 +13,6 @@ import { Button } from '../../ui/Button.tsx';
 import { NumberField } from '../../ui/fields.tsx';
 import { PlainTable } from '../../ui/PlainTable.tsx';
 import { When } from '../../ui/When.tsx';
-
 import { Platforms } from './Platforms.tsx';
 
 const CARD = 'mt-4 rounded-[16px] border border-line bg-sheet px-5 py-4';
