@@ -100,7 +100,7 @@ export async function openPlatform({ port = 0, tool, contexts = [] }: PlatformOp
     const fault = state.faults.findIndex((f) => url.pathname.includes(f.on));
     if (fault >= 0) return say(state.faults.splice(fault, 1)[0]!.status, {});
     const [, where = '', context = ''] = url.pathname.split('/');
-    if (where === '') return page(frontPage(contexts, tool()));
+    if (where === '') return page(frontPage(contexts, { tool: tool(), issuer }));
     if (where === 'auth') return authorize(url, page, say);
     if (where === 'jwks') return say(200, { keys: keys.map((k) => k.jwk) });
     if (where === 'token') return token(new URLSearchParams(Buffer.concat(parts).toString()), say);
@@ -206,10 +206,13 @@ export async function openPlatform({ port = 0, tool, contexts = [] }: PlatformOp
 const escaped = (text: string): string => text.replace(/[&<>"']/g, (c) => `&#${c.charCodeAt(0)};`);
 
 /** Its page: the courses, and who opens the tool there. */
-function frontPage(contexts: readonly PlatformContext[], tool: string): string {
+function frontPage(
+  contexts: readonly PlatformContext[],
+  { tool, issuer }: { readonly tool: string; readonly issuer: string },
+): string {
   const link = (context: PlatformContext, { sub, name, roles }: Launcher) => {
     const fields = {
-      iss: '',
+      iss: issuer,
       login_hint: `${context.id} ${sub}`,
       target_link_uri: `${tool}/lti/launch`,
       client_id: 'tool-1',
@@ -224,6 +227,5 @@ function frontPage(contexts: readonly PlatformContext[], tool: string): string {
   return `<!doctype html><html lang="en"><meta charset="utf-8"><title>The campus</title>
 <style>body{font:17px/1.5 system-ui,sans-serif;max-width:40rem;margin:2rem auto;padding:0 1rem;color:#14211d}form{margin:.5rem 0}button{font:inherit;padding:.4rem .9rem}</style>
 <h1>The campus</h1><p>This page stands for a learning platform. Its links open Zest Bell as the platform would.</p>
-${contexts.map((c) => `<h2>${escaped(c.label)} ${escaped(c.title)}</h2>${c.launchers.map((l) => link(c, l)).join('')}`).join('')}
-<script>for (const i of document.getElementsByName('iss')) i.value = location.origin</script></html>`;
+${contexts.map((c) => `<h2>${escaped(c.label)} ${escaped(c.title)}</h2>${c.launchers.map((l) => link(c, l)).join('')}`).join('')}</html>`;
 }

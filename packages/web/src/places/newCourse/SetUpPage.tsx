@@ -3,6 +3,7 @@ import { Link } from 'react-router';
 import { dateWords } from '@zest-bell/core/time';
 import { useHere } from '../../lib/here.ts';
 import { ConfirmDays } from '../../parts/setUp/ConfirmDays.tsx';
+import { FirstTold } from '../../parts/setUp/FirstTold.tsx';
 import { DueDates } from '../../parts/setUp/DueDates.tsx';
 import { SenderCard } from '../../parts/setUp/SenderCard.tsx';
 import { ImportDoor } from '../../parts/files/ImportDoor.tsx';
@@ -30,6 +31,7 @@ export function SetUpPage() {
           </Link>
         </p>
       </div>
+      <FirstTold here={here} />
       <ConfirmDays here={here} />
       <SetUpCard here={here} always />
       <DueDates here={here} />

@@ -101,7 +101,7 @@ function Source({ here, source }: { readonly here: Here; readonly source: Source
     <section aria-label={source.name} className={CARD}>
       <div className="flex flex-wrap items-start gap-3">
         <div className="min-w-0 flex-1">
-          <h2 className="text-[18px] font-bold break-words">{source.name}</h2>
+          <h2 className="text-[18px] font-bold break-words first-letter:uppercase">{source.name}</h2>
           {source.of !== '' && <p className="text-[14px] break-all text-ink-2">Class {source.of}</p>}
         </div>
         <Button needs="data.write" busy={busy} onClick={() => void run()}>
