@@ -62,17 +62,27 @@ test('an instructor presses the link, confirms the days, sees the students, and 
   await scene.clickText('Confirm days and time zone', 'main');
   await scene.see('body', /Rules can be turned on now/);
   await scene.page.goto(`${stage.base}/c/1/course/connections`);
-  await scene.see('main', /the learning platform.*It last told everything.*6 new people/);
+  await scene.see('main', /The learning platform.*It last told everything.*6 new people/);
   await scene.clickText('Ask it now', 'main');
   await scene.see('body', /told everything that it was asked for/);
   await scene.page.goto(`${stage.base}/c/1/rules?new`);
   await scene.see('[role=dialog]', /of 6 now/);
+  await scene.clickText('Away for five days, firmer at ten', '[role=dialog]');
+  await scene.see('main', /of 6 students match/);
+  await scene.clickText('Rehearse', 'main');
+  await scene.see('[role=dialog]', /would be nudged/);
+  await scene.press('Escape');
+  await scene.clickText('Turn on', 'main');
+  await scene.see('[role=dialog]', /Turn on/);
+  await scene.clickText('Turn on', '[role=dialog] footer');
+  await scene.go(`${stage.base}/c/1/rules`);
+  await scene.page.waitForSelector('[role=switch][aria-checked=true]');
 });
 
 test('a student presses it and finds what is looked at, and the switch that pauses', async () => {
   await openAs('student');
   const page = await scene.see('main', /Sol, your instructor uses Zest Bell/);
-  expect(page).toContain('no rule of this course is on');
+  expect(page).toContain('days since last visit');
   await scene.clickText('Pause until the end of the term', 'main');
   await scene.see('main', /You have paused such messages/);
 });

@@ -65,7 +65,8 @@ export async function begin(req: Request, account: number, { mustSetFactor = fal
  */
 export async function beginLaunch(req: Request, res: Response, session: LaunchSession, secret: string): Promise<void> {
   await anew(req);
-  Object.assign(req.session, session);
+  // The platform has just said who it is: as fresh as a password.
+  Object.assign(req.session, { ...session, shownAt: Date.now() });
   Object.assign(req.session.cookie, { secure: true, sameSite: 'none', partitioned: true });
   await keep(req);
   if (req.secure) return;

@@ -3,14 +3,14 @@ import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import type { Pulled, SourceCard } from '@zest-bell/core/connections';
 import type { ChangesAnswer } from '@zest-bell/core/imports';
 import { Account } from '../access/entity.ts';
-import { PersonRow } from '../course/entity.ts';
+import { CourseRow, PersonRow } from '../course/entity.ts';
 import { GradeRow } from '../course/activity/entity.ts';
 import { outgoing } from '../platform/http/outgoing.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
 import { openRoster, type RosterStandIn } from '../testing/roster.ts';
 import { at, openStage, type Agent, type TestStage } from '../testing/stage.ts';
 import { SourceRow } from './entity.ts';
-import { addSource, pull, pullDue } from './sources.ts';
+import { addSource, nextAfter, pull, pullDue } from './sources.ts';
 
 let stage: TestStage;
 let roster: RosterStandIn;
@@ -207,6 +207,18 @@ describe('a service that fails', () => {
     });
     expect((await pull(stage.services, await add())).trouble).toMatchObject({ code: 'forbiddenAddress' });
   });
+});
+
+test('an archived course takes nothing, and a platform is asked at a minute of the night', async () => {
+  const id = await add();
+  await stage.orm.em.fork().nativeUpdate(CourseRow, { id: 1 }, { archivedAt: 5 });
+  expect((await pull(stage.services, id)).trouble).toMatchObject({ code: 'refused' });
+  expect(roster.asked).toEqual([]);
+  const now = Date.parse('2026-09-14T12:00:00Z');
+  const nights = Array.from({ length: 50 }, () => nextAfter('lti', now));
+  expect(Math.min(...nights)).toBeGreaterThanOrEqual(Date.parse('2026-09-15T02:00:00Z'));
+  expect(Math.max(...nights)).toBeLessThan(Date.parse('2026-09-15T06:00:00Z'));
+  expect(new Set(nights).size).toBeGreaterThan(40);
 });
 
 test('two pulls of one source wait for each other', async () => {

@@ -15,8 +15,12 @@ import { askPlatform, type LtiSettings } from './lti/services.ts';
 import type { Services } from './services.ts';
 import { takeFrom, type Took } from './take.ts';
 
-/** How often a source is asked by itself, in ms: a platform each night, as it tells at each launch. */
-const EVERY = { oneroster: HOUR, lti: DAY } as const;
+/** The first hour of a night and how long it is, in UTC: hundreds of courses are asked at a minute of their own each. */
+const NIGHT = { from: 2 * HOUR, long: 4 * HOUR };
+
+/** When a source is asked next by itself: a service each hour; a platform, which tells at each launch, each night. */
+export const nextAfter = (kind: SourceRow['kind'], now: number): number =>
+  kind === 'oneroster' ? now + HOUR : Math.ceil(now / DAY) * DAY + NIGHT.from + Math.floor(Math.random() * NIGHT.long);
 /** Sources that are asked at a time. */
 const AT_ONCE = 4;
 /** The longest that a pull may take; somebody who died in one keeps it no longer. */
@@ -57,7 +61,7 @@ export async function addSource(
     const row = tx.create(SourceRow, {
       ...{ course, kind, settings, secret: sealOutside.close(clientSecret) },
       // First by a button or a command; by itself an interval later.
-      ...{ addedAt: now, nextAt: now + EVERY[kind] },
+      ...{ addedAt: now, nextAt: nextAfter(kind, now) },
     });
     await tx.flush();
     return row.id;
@@ -100,7 +104,7 @@ export async function pull(services: Pulling, id: number): Promise<Pulled> {
       heardAt: from,
       trouble: null,
       tries: 0,
-      nextAt: Date.now() + EVERY[row.kind],
+      nextAt: nextAfter(row.kind, Date.now()),
       last: pulled,
     });
     return pulled;
@@ -125,19 +129,19 @@ function troubleOf(error: unknown): { code: string; message: string; retryAfter:
 }
 
 async function ask(services: Pulling, row: SourceRow): Promise<Took> {
+  const fields = ['archivedAt', 'timeZone'] as const;
+  const course = await services.reading.em.fork().findOneOrFail(CourseRow, { id: row.course }, { fields });
+  if (course.archivedAt != null) throw new OutgoingTrouble('refused', 'This course is archived and takes no data');
   const { told, refused } =
     row.kind === 'lti'
       ? await askPlatform(services, row.settings as unknown as LtiSettings)
-      : await askService(services, row);
+      : await askService(services, row, course.timeZone);
   return takeFrom(services, {
     ...{ source: row, name: nameOfSource(row), told, refused, sources: ['roster', 'grades'] },
   });
 }
 
-async function askService(services: Pulling, row: SourceRow) {
-  const { timeZone } = await services.reading.em
-    .fork()
-    .findOneOrFail(CourseRow, { id: row.course }, { fields: ['timeZone'] });
+async function askService(services: Pulling, row: SourceRow, timeZone: string) {
   const settings = row.settings as unknown as OneRosterSettings;
   const client = oneRosterClient(services.outgoing, settings, services.sealOutside.open(row.secret ?? ''));
   return askOneRoster(client, settings.class, { heardAt: row.heardAt ?? null, zone: zoneOf(timeZone) });

@@ -146,13 +146,9 @@ export async function keepSource(tx: Tx, { platform, message, now }: Arrival, co
     await tx.flush();
     return known.id;
   }
-  // Each night at a minute of its own, so that hundreds of courses do not ask at once.
-  const night = 2 * 3_600_000 + Math.floor(Math.random() * 4 * 3_600_000);
-  const nextAt = Math.ceil(now / DAY) * DAY + night;
   const row = tx.create(SourceRow, {
     ...{ course, kind: 'lti' as const, settings, secret: null },
-    addedAt: now,
-    nextAt,
+    ...{ addedAt: now, nextAt: now + DAY },
   });
   await tx.flush();
   return row.id;
