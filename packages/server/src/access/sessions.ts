@@ -4,7 +4,7 @@ import session from 'express-session';
 import type { RequestHandler } from 'express';
 import type { Orm } from '../platform/database/orm.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
-import { SESSION_COOKIE } from '../platform/http/http.ts';
+import { LAUNCH_COOKIE, SESSION_COOKIE } from '../platform/http/http.ts';
 import { beside } from '../platform/work/beside.ts';
 import { SessionRow } from './entity.ts';
 import { hashOf } from './secrets.ts';
@@ -66,7 +66,7 @@ export const forgetSessions = (orm: Orm): Promise<number> =>
   inTransaction(orm, (em) => em.nativeDelete(SessionRow, { expiresAt: { $lt: Date.now() } }));
 
 export function sessions(orm: Orm, reading: Orm, secret: string, secure: boolean): RequestHandler {
-  return session({
+  const own = session({
     name: SESSION_COOKIE,
     secret,
     store: new DatabaseStore(orm, reading),
@@ -75,4 +75,30 @@ export function sessions(orm: Orm, reading: Orm, secret: string, secure: boolean
     rolling: false,
     cookie: { httpOnly: true, sameSite: 'lax', secure, maxAge: LIFETIME, path: '/' },
   });
+  return (req, res, next) => {
+    req.headers.cookie = withLaunched(req.headers.cookie);
+    const writeHead = res.writeHead.bind(res) as (...all: unknown[]) => typeof res;
+    // The library sets its cookie last, when the head is written.
+    res.writeHead = ((...args: unknown[]) => {
+      const set = res.getHeader('set-cookie');
+      if ((req.session as Partial<typeof req.session> | undefined)?.launch && set !== undefined)
+        res.setHeader(
+          'set-cookie',
+          [set].flat().map((c) => renamed(String(c))),
+        );
+      return writeHead(...args);
+    }) as typeof res.writeHead;
+    own(req, res, next);
+  };
 }
+
+const STARTS = new RegExp(`(^|;\\s*)${SESSION_COOKIE}=`);
+const LAUNCHED = new RegExp(`(^|;\\s*)${LAUNCH_COOKIE}=`);
+
+/** Where a browser holds both, a password counts: it was typed here. */
+const withLaunched = (cookies: string | undefined): string | undefined =>
+  cookies === undefined || STARTS.test(cookies) ? cookies : cookies.replace(LAUNCHED, `$1${SESSION_COOKIE}=`);
+
+/** Of a session of a launch; one that is ended keeps its name. */
+const renamed = (cookie: string): string =>
+  /^[^;]*; Max-Age=0/.test(cookie) ? cookie : cookie.replace(STARTS, `$1${LAUNCH_COOKIE}=`);

@@ -4,7 +4,7 @@ import { createHmac } from 'node:crypto';
 import type { Request, Response } from 'express';
 import type { SessionData } from 'express-session';
 import { AppError } from '../platform/http/errors.ts';
-import { SESSION_COOKIE } from '../platform/http/http.ts';
+import { LAUNCH_COOKIE, SESSION_COOKIE } from '../platform/http/http.ts';
 
 /** How long after a password was typed one need not type it again, in ms. */
 const FRESH_FOR = 10 * 60_000;
@@ -69,10 +69,13 @@ export async function beginLaunch(req: Request, res: Response, session: LaunchSe
   Object.assign(req.session, { ...session, shownAt: Date.now() });
   Object.assign(req.session.cookie, { secure: true, sameSite: 'none', partitioned: true });
   await keep(req);
+  // In a window of its own, whoever was signed in there is no more: two people may share a browser.
+  if (req.get('sec-fetch-dest') !== 'iframe')
+    res.append('set-cookie', `${SESSION_COOKIE}=; Max-Age=0; Path=/; HttpOnly`);
   if (req.secure) return;
   const signed = createHmac('sha256', secret).update(req.sessionID).digest('base64').replace(/=+$/, '');
   const value = encodeURIComponent(`s:${req.sessionID}.${signed}`);
-  res.append('set-cookie', `${SESSION_COOKIE}=${value}; Path=/; Secure; HttpOnly; SameSite=None; Partitioned`);
+  res.append('set-cookie', `${LAUNCH_COOKIE}=${value}; Path=/; Secure; HttpOnly; SameSite=None; Partitioned`);
 }
 
 /** A session that is good for showing the second factor, and for nothing else. */

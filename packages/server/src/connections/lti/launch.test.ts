@@ -10,7 +10,7 @@ import { Access, Account } from '../../access/entity.ts';
 import { CourseRow, PersonRow } from '../../course/entity.ts';
 import { GradeRow } from '../../course/activity/entity.ts';
 import { LAUNCH_ROLES as ROLES, openPlatform, type LearningPlatform, type Message } from '@zest-bell/standins';
-import { openStage, type Agent, type TestStage } from '../../testing/stage.ts';
+import { openStage, PASSWORD, type Agent, type TestStage } from '../../testing/stage.ts';
 import { until } from '../../testing/until.ts';
 import { SourceRow } from '../entity.ts';
 import { pull } from '../sources.ts';
@@ -76,7 +76,7 @@ const members = (): object[] => {
 async function launched(message: Partial<Message> = {}): Promise<{ agent: Agent; leadsTo: string }> {
   const res = await launch(message);
   expect([res.status, res.text]).toEqual([303, expect.anything()]);
-  const session = (res.headers['set-cookie'] as unknown as string[]).find((c) => c.startsWith('zest-bell='))!;
+  const session = (res.headers['set-cookie'] as unknown as string[]).find((c) => c.startsWith('zest-bell-launched='))!;
   const agent = request.agent(stage.app).set('sec-fetch-site', 'same-origin').set('cookie', session.split(';')[0]!);
   return { agent, leadsTo: res.headers['location']! };
 }
@@ -253,7 +253,7 @@ describe('a first launch by an instructor', () => {
 
   test('keeps its session in a frame of that platform alone, and reaches no other course and no administrator’s page', async () => {
     const res = await launch();
-    const cookie = (res.headers['set-cookie'] as unknown as string[]).find((c) => c.startsWith('zest-bell='))!;
+    const cookie = (res.headers['set-cookie'] as unknown as string[]).find((c) => c.startsWith('zest-bell-launched='))!;
     expect(cookie).toMatch(/; Path=\/; Secure; HttpOnly; SameSite=None; Partitioned$/);
     const { agent } = await launched();
     await agent.get('/api/v1/courses/2').expect(200);
@@ -265,6 +265,22 @@ describe('a first launch by an instructor', () => {
     await agent.get('/api/v1/courses/1').expect(404);
     await agent.get('/api/v1/admin/people').expect(403);
     await agent.post('/api/v1/courses').send({}).expect(403);
+  });
+
+  test('in a browser where somebody is signed in takes their place in a window, and a password typed later counts', async () => {
+    const res = await launch();
+    const set = res.headers['set-cookie'] as unknown as string[];
+    expect(set.some((c) => c.startsWith('zest-bell=; Max-Age=0'))).toBe(true);
+    const launchedCookie = set.find((c) => c.startsWith('zest-bell-launched='))!.split(';')[0]!;
+    const signed = await request(stage.app)
+      .post('/api/v1/session')
+      .set({ cookie: launchedCookie, 'sec-fetch-site': 'same-origin' })
+      .send({ email: 'ada@saltmarsh.example', password: PASSWORD })
+      .expect(200);
+    const own = (signed.headers['set-cookie'] as unknown as string[]).find((c) => c.startsWith('zest-bell='))!;
+    const both = `${launchedCookie}; ${own.split(';')[0]!}`;
+    const session = await request(stage.app).get('/api/v1/session').set('cookie', both).expect(200);
+    expect((session.body as SessionAnswer).account?.name).toBe('Ada Lind');
   });
 
   test('is not the first of all: that takes a password', async () => {

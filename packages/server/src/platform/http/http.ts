@@ -8,6 +8,8 @@ import { AppError, ERRORS, type ErrorCode } from './errors.ts';
 
 /** What a signed-in browser holds. */
 export const SESSION_COOKIE = 'zest-bell';
+/** What a browser holds that a learning platform signed in: beside the other, as a browser keeps cookies of a frame apart. */
+export const LAUNCH_COOKIE = 'zest-bell-launched';
 
 /** Parses input or throws `invalidInput` with a problem a field. */
 export function parseInput<T>(schema: z.ZodType<T>, input: unknown): T {
