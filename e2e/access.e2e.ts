@@ -98,6 +98,21 @@ test('a second instructor writes in their own name, and an assistant’s new tex
   await owner.go(`${stage.base}/c/1/log?find=A chart of yours`);
   await owner.see('main', /Dr\. Peju Adeyemi · p\.adeyemi@saltmarsh\.example/);
 
+  // A reply to the course’s message is answered by whoever comes first; the other one sees that it is settled.
+  await peju.go(`${stage.base}/c/1/today`);
+  await peju.see('[aria-label="Replies to answer"]', /Answer/);
+  const before = await peju.page.$$eval('[data-testid^=reply-]', (all) =>
+    all.map((e) => e.getAttribute('data-testid')!),
+  );
+  await peju.page.click(`[data-testid="${before[0]!}"] button[aria-label^="Answer "]`);
+  await peju.page.waitForSelector('[role=dialog] textarea');
+  await peju.page.type('[role=dialog] textarea', 'I answer for both of us.');
+  await peju.clickText('Send answer', '[role=dialog]');
+  await peju.page.waitForSelector(`[data-testid="${before[0]!}"]`, { hidden: true });
+  await owner.go(`${stage.base}/c/1/today`);
+  await owner.see('main', /What is waiting for you/);
+  expect(await owner.page.$(`[data-testid="${before[0]!}"]`)).toBeNull();
+
   const ilya = await meet(signedIn(stage, 'i.benedek'));
   await ilya.see('main', /What is waiting for you/);
   await ilya.go(`${stage.base}/c/1/wording`);
