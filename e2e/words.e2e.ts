@@ -151,7 +151,7 @@ test('a file, a letter and words for an advisor go with a wording, each to whom 
   await scene.see('[aria-label="Attachments"]', /tide-sheet-\d+\.pdf/);
   // The answer about the file moves what stands below it.
   await scene.see('[aria-label=Checks]', /A file goes with it, and no word says so/);
-  await scene.clickText('Also as a letter', DIALOG);
+  await scene.click('checkbox', 'Also as a letter: a PDF for each student');
   await scene.see('[aria-label=Checks]', /2 files go with it, and no word says so/);
   await scene.clickText('Say so', DIALOG);
   await scene.see(`${DIALOG} article`, /You find it attached\..*tide-sheet-\d+\.pdf NAV 120 Imani/);
