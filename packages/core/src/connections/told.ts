@@ -146,7 +146,8 @@ function takePerson(told: ToldPerson, to: ToldTo, links: People): Outcome | 'gon
     // Who was never here need not leave.
     if (!told.active) return null;
     const id = linked?.key ?? draft.freePersonId(told.id);
-    if (to.isErased({ id, email: told.email })) return null;
+    // Who was erased is known by the id of the source too: it may tell no address.
+    if ([id, told.id].some((known) => to.isErased({ id: known, email: told.email }))) return null;
     draft.addPerson({
       ...{ id, firstName: told.firstName, lastName: told.lastName, email: told.email, role: told.role },
       ...(told.section == null ? {} : { section: told.section }),

@@ -9,7 +9,8 @@ import { outgoing } from '../platform/http/outgoing.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
 import { openRoster, type RosterStandIn } from '../testing/roster.ts';
 import { at, openStage, type Agent, type TestStage } from '../testing/stage.ts';
-import { SourceRow } from './entity.ts';
+import { goOn } from '../desk/erasure/erase.ts';
+import { SourceLinkRow, SourceRow } from './entity.ts';
 import { addSource, nextAfter, pull, pullDue } from './sources.ts';
 
 let stage: TestStage;
@@ -266,6 +267,19 @@ describe('who may', () => {
     Object.assign(roster.lists.students[0]!, { dateLastModified: later() });
     expect((await pull(stage.services, id)).people.new).toBe(0);
     expect(await person('m1')).toBeUndefined();
+  });
+
+  test('an erased student is known by the source’s own id alone too, and nothing of it is left', async () => {
+    const id = await add();
+    await pull(stage.services, id);
+    // “m2” was found by the address of p1; the source says no address from now on.
+    await ada.post('/api/v1/courses/1/students/p1/erase').send({ student: 'p1' }).expect(200);
+    await goOn(stage.services);
+    const [link] = await stage.orm.em.fork().find(SourceLinkRow, { external: 'm2' });
+    expect(link).toBeUndefined();
+    Object.assign(roster.lists.students[1]!, { email: null, givenName: 'Again', dateLastModified: later() });
+    expect((await pull(stage.services, id)).people.new).toBe(0);
+    expect((await people()).map((p) => p.firstName)).not.toContain('Again');
   });
 });
 

@@ -183,6 +183,12 @@ export async function pullDue(services: Pulling): Promise<void> {
 export const sourcesOf = (em: Em, course?: number): Promise<SourceRow[]> =>
   em.find(SourceRow, course === undefined ? {} : { course }, { orderBy: { id: 'asc' }, disableIdentityMap: true });
 
+/** Under which ids the sources of a course know somebody of it. */
+export async function linksTo(em: Em, course: number, person: string): Promise<SourceLinkRow[]> {
+  const own = await em.find(SourceRow, { course }, { fields: ['id'], disableIdentityMap: true });
+  return em.find(SourceLinkRow, { source: { $in: own.map((s) => s.id) }, kind: 'person', key: person });
+}
+
 export const cardOf = (row: SourceRow): SourceCard => ({
   ...{ id: row.id, kind: row.kind, name: nameOfSource(row), addedAt: row.addedAt, nextAt: row.nextAt },
   of: [row.settings['class'], row.settings['context']].find((of) => typeof of === 'string') ?? '',

@@ -9,6 +9,7 @@ import { ErasedRow, marksOf } from '../../course/erased.ts';
 import { inCourse } from '../../course/lock.ts';
 import { personOf } from '../../course/repository.ts';
 import { forgetHistory } from '../../course/versions.ts';
+import { linksTo } from '../../connections/sources.ts';
 import type { Services } from '../../intake/services.ts';
 import { MessageRow, NudgeRow } from '../../mail/nudges/entity.ts';
 import { move } from '../../mail/nudges/transitions.ts';
@@ -37,10 +38,14 @@ export async function beginErasing(
     if (!row) throw new AppError('notFound');
     const { id, email, firstName, lastName, contacts } = personOf(row);
     const who: Who = { person: { id, email, firstName, lastName, contacts } };
+    // As the sources of the course call them: none of those brings them back either.
+    const elsewhere = (await linksTo(tx, order.course, id)).map((link) =>
+      seal.mark(link.external.trim().toLowerCase()),
+    );
     const now = clock.now();
     const kept = tx.create(ErasedRow, {
       ...{ course: order.course, at: now, by: order.by, backups, standsAs: '' },
-      ...{ marks: marksOf(seal, who.person), who: seal.close(JSON.stringify(who)) },
+      ...{ marks: [...marksOf(seal, who.person), ...elsewhere], who: seal.close(JSON.stringify(who)) },
     });
     await tx.flush();
     kept.standsAs = erasedId(kept.id, dateOf(Math.floor(now / DAY)));

@@ -14,6 +14,9 @@ import type { Orm, Tx } from '../../platform/database/orm.ts';
 import { inSlices, rowsOf, run } from '../../platform/database/query.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { RuleRow, RuleVersionRow } from '../../rules/entity.ts';
+import type { Pulled } from '@zest-bell/core/connections';
+import { SourceRow } from '../../connections/entity.ts';
+import { linksTo } from '../../connections/sources.ts';
 import { SetVersionRow } from '../sets/entity.ts';
 import { namedIn, withoutNamed, type Known } from './named.ts';
 
@@ -167,13 +170,22 @@ const statements: Step = async (erasing) => {
   const { orm, course, person } = erasing;
   const isNamed = namedIn(person);
   const { meanings } = await orm.em.fork().findOneOrFail(CourseRow, { id: course });
-  const isChosen = (actor: string) => meanings.people?.[actor] === person.id;
+  // What was chosen is kept in small letters.
+  const isChosen = (actor: string) =>
+    [actor, actor.toLowerCase()].some((said) => meanings.people?.[said] === person.id);
+  // Caliper names people by addresses that end with an id, however short.
+  const isAddressed = (json: string) => ['/', '#', ':'].some((before) => json.includes(`${before}${person.id}"`));
   const isTheirs = (actor: string) => actor.endsWith(` ${person.id}`) || isChosen(actor);
-  await through(erasing, 'statement', ['json', 'actor'], (tx, rows) =>
+  await through(erasing, 'statement', ['json', 'actor', 'standard'], (tx, rows) =>
     removeWhere(
       tx,
       'statement',
-      rows.filter((r) => isTheirs(String(r['actor'])) || isNamed(String(r['json']))).map((r) => r.id),
+      rows
+        .filter(({ actor, json, standard }) => {
+          const text = String(json);
+          return isTheirs(String(actor)) || isNamed(text) || (standard === 'caliper' && isAddressed(text));
+        })
+        .map((r) => r.id),
     ),
   );
 };
@@ -288,6 +300,22 @@ const acts: Step = ({ orm, course, person, standsAs }) =>
     }
   });
 
+/** What sources of the course call them, and what those said of them that did not fit. */
+const sources: Step = ({ orm, course, person }) =>
+  inTransaction(orm, async (tx) => {
+    const isNamed = namedIn(person);
+    const links = await linksTo(tx, course, person.id);
+    const isThem = new Set(links.map((l) => l.external));
+    for (const source of await tx.find(SourceRow, { course })) {
+      const last = source.last as Pulled | null | undefined;
+      if (!last) continue;
+      const refused = last.refused.filter((r) => !isThem.has(r.id) && !isNamed(JSON.stringify(r)));
+      if (refused.length < last.refused.length) source.last = { ...last, refused };
+    }
+    links.forEach((link) => tx.remove(link));
+    await tx.flush();
+  });
+
 const STEPS: readonly Step[] = [
   facts('activity_event'),
   facts('grade'),
@@ -303,6 +331,7 @@ const STEPS: readonly Step[] = [
   changes,
   files,
   lists,
+  sources,
   rules,
   acts,
 ];

@@ -4,14 +4,17 @@ import request from 'supertest';
 import type { WaitingGroup } from '@zest-bell/core/imports';
 import { EventRow, GradeRow } from '../../course/activity/entity.ts';
 import { CourseRow } from '../../course/entity.ts';
-import { openStage, TOKEN, visit, type Agent, type TestStage } from '../../testing/stage.ts';
+import { StatementRow } from './entity.ts';
+import { goOn } from '../../desk/erasure/erase.ts';
+import { COURSE, openStage, TOKEN, visit, type Agent, type TestStage } from '../../testing/stage.ts';
 
 let stage: TestStage;
 let ada: Agent;
 const CONTEXT = 'http://purl.imsglobal.org/ctx/caliper/v1p2';
 const SITE = 'https://example.edu';
 beforeEach(async () => {
-  stage = await openStage({ now: '2026-10-26T08:00' });
+  const short = { ...COURSE.people[0]!, id: 'ko', firstName: 'Kei', lastName: 'Ono', email: 'ko@saltmarsh.example' };
+  stage = await openStage({ now: '2026-10-26T08:00', course: { people: [...COURSE.people, short] } });
   ada = await stage.signIn();
   await stage.orm.em.fork().nativeUpdate(CourseRow, { id: 1 }, { url: `${SITE}/courses/7` });
 });
@@ -118,6 +121,18 @@ describe('an envelope', () => {
     await stage.tell([{ ...visit('p1', '2026-10-20T06:15'), kind: 'signIn' }]);
     await send(envelope([event('SessionEvent', 'LoggedIn', SITE)])).expect(202);
     expect(await events()).toHaveLength(1);
+  });
+
+  test('of a student who is erased is gone with them, however short their id is', async () => {
+    const of = (id: string) => ({ actor: { id: `${SITE}/users/${id}`, type: 'Person' } });
+    const chosen = { people: { [`${SITE}/users/Kei.O`]: 'ko' }, items: {} };
+    await ada.put('/api/v1/courses/1/data/meanings').send(chosen).expect(200);
+    const events = ['ko', 'Kei.O', 'kos', 'p1'].map((id) => event('SessionEvent', 'LoggedIn', SITE, of(id)));
+    await send(envelope(events)).expect(202);
+    await ada.post('/api/v1/courses/1/students/ko/erase').send({ student: 'ko' }).expect(200);
+    await goOn(stage.services);
+    const left = await stage.orm.em.fork().find(StatementRow, {}, { orderBy: { id: 'asc' } });
+    expect(left.map((s) => s.actor)).toEqual([`${SITE}/users/kos`, `${SITE}/users/p1`]);
   });
 
   test('is all or nothing, of its own type and version, and wants the token of its course', async () => {
