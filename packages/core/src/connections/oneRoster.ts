@@ -52,20 +52,16 @@ export function oneRosterTold(
   lists.teachers.forEach(person('instructor'));
   lists.students.forEach(person('student'));
   const unknown = new Set<string>();
-  for (const value of lists.enrollments) {
-    const enrollment = looseOf(value);
-    const classId = idOf(enrollment['class']);
-    const user = idOf(enrollment['user']);
-    if (user === '' || (classId !== '' && classId !== wanted)) continue;
+  const ours = lists.enrollments
+    .map(looseOf)
+    .map((e) => ({ user: idOf(e['user']), of: idOf(e['class']), gone: isGone(e) }))
+    .filter((e) => e.user !== '' && (e.of === '' || e.of === wanted));
+  // Somebody who left one section may have another enrollment in the same class.
+  const staying = new Set(ours.filter((e) => !e.gone).map((e) => e.user));
+  for (const { user } of ours) {
     const known = people.get(user);
-    if (isGone(enrollment)) {
-      // Somebody who left one section may be listed for another enrollment in the same class.
-      const stays = lists.enrollments.some((other) => {
-        const o = looseOf(other);
-        return idOf(o['user']) === user && idOf(o['class']) === classId && !isGone(o);
-      });
-      if (!stays) people.set(user, { ...(known ?? nobody(user)), active: false });
-    } else if (!known) unknown.add(user);
+    if (!staying.has(user)) people.set(user, { ...(known ?? nobody(user)), active: false });
+    else if (!known) unknown.add(user);
   }
   const titles = new Map(lists.categories.map((c) => [idOf(c), text(looseOf(c)['title'])]));
   const date = (value: unknown, endOfDay = false): Instant | null => {

@@ -113,7 +113,8 @@ export function takeTold(told: Told, to: ToldTo): TakenTold {
       }
     }
   };
-  each('person', told.people, (p) => takePerson(p, to, people));
+  const taken = { people: new Set([...people.values()].map((l) => l.key)), items: new Set(items.values()) };
+  each('person', told.people, (p) => takePerson(p, to, people, taken.people));
   if (told.isWhole) {
     const named = new Set(told.people.map((p) => p.id));
     for (const [id, { key, alone }] of people) {
@@ -124,7 +125,7 @@ export function takeTold(told: Told, to: ToldTo): TakenTold {
       counts.person.gone++;
     }
   }
-  each('item', told.items, (i) => takeItem(i, to, items));
+  each('item', told.items, (i) => takeItem(i, to, items, taken.items));
   each('grade', told.grades, (g) => takeGrade(g, to, people, items));
   return {
     links: { people, items },
@@ -134,14 +135,14 @@ export function takeTold(told: Told, to: ToldTo): TakenTold {
 
 type People = Map<string, { readonly key: string; readonly alone: boolean }>;
 
-function takePerson(told: ToldPerson, to: ToldTo, links: People): Outcome | 'gone' | null {
+/** `taken`: who is meant by an id already, and is nobody else's by their address. */
+function takePerson(told: ToldPerson, to: ToldTo, links: People, taken: Set<string>): Outcome | 'gone' | null {
   const { draft } = to;
   if (told.email !== null && !isAddress(told.email))
     throw new RefusedRow('email', 'address', `“${told.email}” is not an email address`);
   const linked = links.get(told.id);
-  const isTaken = (key: string) => [...links.values()].some((l) => l.key === key);
   const byEmail = told.email === null ? undefined : draft.personByEmail(told.email);
-  const known = (linked && draft.personById(linked.key)) ?? (byEmail && !isTaken(byEmail.id) ? byEmail : undefined);
+  const known = (linked && draft.personById(linked.key)) ?? (byEmail && !taken.has(byEmail.id) ? byEmail : undefined);
   if (!known) {
     // Who was never here need not leave.
     if (!told.active) return null;
@@ -154,9 +155,11 @@ function takePerson(told: ToldPerson, to: ToldTo, links: People): Outcome | 'gon
       enrolledAt: draft.write(to.now),
     });
     links.set(told.id, { key: id, alone: true });
+    taken.add(id);
     return 'new';
   }
   links.set(told.id, linked ?? { key: known.id, alone: false });
+  taken.add(known.id);
   const wasActive = known.active ?? true;
   const said: Partial<DraftPerson> = {
     ...(told.firstName === '' && told.lastName === '' ? {} : { firstName: told.firstName, lastName: told.lastName }),
@@ -174,12 +177,11 @@ function takePerson(told: ToldPerson, to: ToldTo, links: People): Outcome | 'gon
   return isChanged ? 'changed' : 'same';
 }
 
-function takeItem(told: ToldItem, to: ToldTo, links: Map<string, string>): Outcome | 'gone' | null {
+function takeItem(told: ToldItem, to: ToldTo, links: Map<string, string>, taken: Set<string>): Outcome | 'gone' | null {
   const { draft } = to;
   const linked = links.get(told.id);
   if (told.gone === true) return linked === undefined ? null : 'same';
   if (told.title === '') throw new RefusedRow('title', 'noTitle', 'This item has no title');
-  const taken = new Set(links.values());
   const known =
     (linked === undefined ? undefined : draft.knownItem(linked)) ??
     [draft.knownItem(told.title)].find((i) => i !== undefined && !taken.has(i.id));
@@ -196,6 +198,7 @@ function takeItem(told: ToldItem, to: ToldTo, links: Map<string, string>): Outco
   };
   if (known) {
     links.set(told.id, known.id);
+    taken.add(known.id);
     return draft.changeItem(known, (item) => write(item, false)) ? 'changed' : 'same';
   }
   const item: DraftItem = {
@@ -206,6 +209,7 @@ function takeItem(told: ToldItem, to: ToldTo, links: Map<string, string>): Outco
   write(item, true);
   draft.addItem(item);
   links.set(told.id, item.id);
+  taken.add(item.id);
   return 'new';
 }
 

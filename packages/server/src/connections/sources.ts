@@ -24,13 +24,12 @@ export const nextAfter = (kind: SourceRow['kind'], now: number): number =>
 /** Sources that are asked at a time. */
 const AT_ONCE = 4;
 /** The longest that a pull may take; somebody who died in one keeps it no longer. */
-const LONGEST_PULL = 15 * MINUTE;
+const LONGEST_PULL = 5 * MINUTE;
 const FIRST_WAIT = 5 * MINUTE;
 const LONGEST_WAIT = 24 * HOUR;
 
 const NO_COUNTS: PeopleCounts = { new: 0, changed: 0, same: 0, gone: 0 };
 
-const originOf = (url: string): string => new URL(url).host;
 /** What asking a source needs. */
 export type Pulling = Pick<
   Services,
@@ -39,7 +38,7 @@ export type Pulling = Pick<
 
 export const nameOfSource = ({ kind, settings }: Pick<SourceRow, 'kind' | 'settings'>): string =>
   kind === 'oneroster'
-    ? `OneRoster at ${originOf((settings as unknown as OneRosterSettings).base)}`
+    ? `OneRoster at ${new URL((settings as unknown as OneRosterSettings).base).host}`
     : 'the learning platform';
 
 /** Throws `invalidInput` for an address that is not called, `notFound` for a course that is not there. */
@@ -77,17 +76,21 @@ export async function removeSource({ orm }: Pick<Services, 'orm'>, id: number, c
   if (gone === 0) throw new AppError('notFound');
 }
 
-/** Takes hold of a source, waiting for whoever pulls it; null where it is gone. Its own claim: until then it is nobody else's. */
+/** Takes hold of a source, waiting for whoever pulls it; null where it is gone. Waiting looks, and holds nobody up. */
 async function claim({ orm }: Pick<Services, 'orm'>, id: number): Promise<SourceRow | null> {
   for (;;) {
+    const look = { disableIdentityMap: true } as const;
+    const row = await orm.em.fork().findOne(SourceRow, { id }, look);
+    if (!row) return null;
     const now = Date.now();
-    const row = await inTransaction(orm, async (tx) => {
+    if (row.busyUntil == null || row.busyUntil < now) {
       const free = { id, $or: [{ busyUntil: null }, { busyUntil: { $lt: now } }] };
-      const mine = await tx.nativeUpdate(SourceRow, free, { busyUntil: now + LONGEST_PULL });
-      const found = await tx.findOne(SourceRow, { id }, { disableIdentityMap: true });
-      return found && (mine > 0 ? found : 'busy');
-    });
-    if (row !== 'busy') return row;
+      const claimed = await inTransaction(orm, async (tx) => {
+        const mine = await tx.nativeUpdate(SourceRow, free, { busyUntil: now + LONGEST_PULL });
+        return mine > 0 ? tx.findOne(SourceRow, { id }, look) : null;
+      });
+      if (claimed) return claimed;
+    }
     await new Promise((resolve) => setTimeout(resolve, 200));
   }
 }

@@ -1,6 +1,13 @@
 /** Taking what a source told: all of it in one transaction, as one change with the source's name. */
 import { namedActor } from '@zest-bell/core/access';
-import { takeTold, type Links, type RefusedTold, type TakenTold, type Told } from '@zest-bell/core/connections';
+import {
+  takeTold,
+  type Links,
+  type PeopleCounts,
+  type RefusedTold,
+  type TakenTold,
+  type Told,
+} from '@zest-bell/core/connections';
 import { isSame, type Course, type SourceName } from '@zest-bell/core/course';
 import { courseDraft, draftedCourse, knownOf } from '@zest-bell/core/imports';
 import { plural } from '@zest-bell/core/time';
@@ -11,6 +18,7 @@ import { ChangeRow } from '../intake/changes/entity.ts';
 import { retractedKeys } from '../intake/imports/read.ts';
 import { hear } from '../intake/imports/take.ts';
 import type { Em, Tx } from '../platform/database/orm.ts';
+import { inSlices } from '../platform/database/query.ts';
 import { SourceLinkRow, SourceRow } from './entity.ts';
 import type { Services } from './services.ts';
 
@@ -48,14 +56,10 @@ export async function takeFrom(
       isErased: await erasedHere(tx, seal, source.course),
       now,
     });
+    const many = ({ new: fresh, changed, gone }: PeopleCounts, one: string, more?: string) =>
+      fresh + changed + gone === 0 ? [] : [plural(fresh + changed + gone, one, more)];
     const { people, items, grades } = taken;
-    const parts = [
-      people.new + people.changed + people.gone > 0
-        ? plural(people.new + people.changed + people.gone, 'person', 'people')
-        : '',
-      items.new + items.changed > 0 ? plural(items.new + items.changed, 'item') : '',
-      grades.new + grades.changed > 0 ? plural(grades.new + grades.changed, 'grade') : '',
-    ].filter(Boolean);
+    const parts = [...many(people, 'person', 'people'), ...many(items, 'item'), ...many(grades, 'grade')];
     await applyChange(
       tx,
       course,
@@ -100,8 +104,12 @@ async function keepLinks(tx: Tx, source: number, before: Links, after: Links): P
       before.items.get(external) === key ? [] : [{ kind: 'item' as const, external, key, alone: false }],
     ),
   ];
-  for (const row of rows)
-    await tx.upsert(SourceLinkRow, { source, ...row }, { onConflictFields: ['source', 'kind', 'external'] });
+  for (const slice of inSlices(rows, 100))
+    await tx.upsertMany(
+      SourceLinkRow,
+      slice.map((row) => ({ source, ...row })),
+      { onConflictFields: ['source', 'kind', 'external'] },
+    );
 }
 
 /** Fields of people and items that somebody changed by hand and nobody took back: what a platform says of them changes nothing. */

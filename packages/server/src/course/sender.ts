@@ -1,7 +1,7 @@
 /** Whose voice a course speaks in, and whether its mail server takes what it says. */
 import { inCourse } from './lock.ts';
 import { contract } from '@zest-bell/core/contract';
-import { domainsOf, voiceOf, type SenderSettings } from '@zest-bell/core/course';
+import { domainsOf, type SenderSettings } from '@zest-bell/core/course';
 import { isInside } from '@zest-bell/core/rounds';
 import type { MailTestAnswer } from '@zest-bell/core/exchange';
 import { Account, mailOf } from '../access/entity.ts';
@@ -12,6 +12,7 @@ import type { Em } from '../platform/database/orm.ts';
 import type { Services } from './services.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
 import { changed } from './versions.ts';
+import { voiceIn } from './voice.ts';
 import { CourseRow, OwnSenderRow } from './entity.ts';
 
 export function senderRoutes(door: Door, { orm, clock, mail, replyAddress }: Services): void {
@@ -74,9 +75,7 @@ export function senderRoutes(door: Door, { orm, clock, mail, replyAddress }: Ser
 
   door.on(contract.course.testOwnMail, async ({ course: id, account }) => {
     const em = orm.em.fork();
-    const course = await em.findOneOrFail(CourseRow, { id });
-    const own = await em.findOne(OwnSenderRow, { course: id, account });
-    return await sendTest(em, account, voiceOf(course.sender, own?.sender));
+    return await sendTest(em, account, await voiceIn(em, id, account));
   });
 
   async function sendTest(em: Em, account: number, sender: SenderSettings): Promise<MailTestAnswer> {

@@ -1,9 +1,8 @@
 /** The application's own page within a platform: for a session of a launch alone, and for that platform alone. */
-import type { RequestHandler } from 'express';
+import type { RequestHandler, Response } from 'express';
 import type { Services } from '../services.ts';
 import { PlatformRow } from './entity.ts';
 import { framedBy } from './platforms.ts';
-import { frameable } from './routes.ts';
 
 export const framing =
   ({ reading }: Pick<Services, 'reading'>): RequestHandler =>
@@ -13,3 +12,10 @@ export const framing =
     if (platform) frameable(res, framedBy(platform));
     next();
   };
+
+/** A page that a platform may show within its own. */
+export function frameable(res: Response, origins: readonly string[]): void {
+  const policy = String(res.getHeader('content-security-policy') ?? '');
+  const allowed = ["'self'", ...origins].join(' ');
+  res.set('content-security-policy', policy.replace(/frame-ancestors [^;]*/, `frame-ancestors ${allowed}`));
+}

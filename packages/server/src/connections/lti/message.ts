@@ -1,7 +1,8 @@
 /** Login and message of a launch (LTI 1.3, from memory): what is sent to the platform, and what of its answer is believed. */
-import { createHash, randomBytes, timingSafeEqual } from 'node:crypto';
+import { timingSafeEqual } from 'node:crypto';
 import { createRemoteJWKSet, customFetch, errors, jwtVerify, type JWTPayload } from 'jose';
 import { z } from 'zod';
+import { hashOf, newSecret } from '../../access/secrets.ts';
 import type { Outgoing } from '../../platform/http/outgoing.ts';
 import type { Seal } from '../../platform/process/seal.ts';
 import { originsOf } from './platforms.ts';
@@ -86,7 +87,6 @@ export interface State {
   readonly q: string;
 }
 
-export const digest = (text: string): string => createHash('sha256').update(text).digest('base64url');
 const isSameText = (a: string, b: string): boolean => {
   const [x, y] = [Buffer.from(a), Buffer.from(b)];
   return x.length === y.length && timingSafeEqual(x, y);
@@ -105,14 +105,14 @@ export function beginLogin(
   if (!platform) throw new LaunchRefused('unknownPlatform');
   if (fitting.length > 1) throw new LaunchRefused('severalClients');
   if (!URL.canParse(target) || new URL(target).origin !== new URL(base).origin) throw new LaunchRefused('wrongTarget');
-  const nonce = randomBytes(24).toString('base64url');
-  const stored = said.lti_storage_target === undefined ? null : randomBytes(24).toString('base64url');
+  const nonce = newSecret();
+  const stored = said.lti_storage_target === undefined ? null : newSecret();
   const again = new URLSearchParams();
   for (const [key, value] of Object.entries(said) as [string, string | undefined][])
     if (value !== undefined && key !== 'lti_storage_target') again.set(key, value);
   const body: State = {
     ...{ p: platform.id, n: nonce, t: target, e: now + STATE_LIVES },
-    ...{ v: stored === null ? null : digest(stored), q: again.toString().slice(0, 3000) },
+    ...{ v: stored === null ? null : hashOf(stored), q: again.toString().slice(0, 3000) },
   };
   const text = Buffer.from(JSON.stringify(body)).toString('base64url');
   const state = `${text}.${seal.mark(`state ${text}`)}`;
@@ -129,7 +129,7 @@ export function beginLogin(
 
 /** The cookie of a login is named by its state, so that two tabs launch at once. */
 export const cookieOf = (seal: Seal, state: string) => ({
-  name: `zest-bell-launch-${digest(state).slice(0, 16)}`,
+  name: `zest-bell-launch-${hashOf(state).slice(0, 16)}`,
   value: seal.mark(`cookie ${state}`),
 });
 

@@ -1,23 +1,15 @@
 /** Pages of a launch: a refusal in plain words, and what a frame needs that keeps no cookie. They work without scripts but for storage. */
 import { escapeHtml } from '@zest-bell/core/wording';
+import { plainPage } from '../../platform/http/plainPage.ts';
 import type { LaunchRefused } from './message.ts';
 
-const page = (title: string, body: string): string => `<!doctype html>
-<html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1">
-<meta name="robots" content="noindex"><title>${escapeHtml(title)}</title>
-<style>
-body{font:17px/1.55 system-ui,sans-serif;margin:0;background:#eef2ee;color:#14211d}
-main{max-width:34rem;margin:2rem auto;padding:1.5rem;background:#fff;border:1px solid #d9e1db;border-radius:16px}
-h1{font-size:1.4rem;line-height:1.2;margin:0 0 .75rem}h2{font-size:1.1rem;margin:1.5rem 0 .5rem}
-button,a.button{display:inline-block;font:inherit;font-weight:700;padding:.5rem 1rem;border-radius:11px;border:1px solid #0f4a3c;background:#0f4a3c;color:#fff;text-decoration:none;cursor:pointer}
-code{color:#56645d;font-size:.85rem}.said{background:#eef7b8;padding:.5rem .75rem;border-radius:9px}
-</style></head><body><main><h1>${escapeHtml(title)}</h1>${body}</main></body></html>`;
+const page = (title: string, body: string): string => plainPage(title, title, body);
 
 export const refusalPage = ({ code, message, again }: LaunchRefused): string =>
   page(
     'Zest Bell could not be opened',
     `<p>${escapeHtml(message)}</p>
-${again === null ? '' : `<p><a class="button" target="_blank" rel="noopener" href="${escapeHtml(again)}">Open in a new window</a></p>`}
+${again === null ? '' : `<p><a class="button main" target="_blank" rel="noopener" href="${escapeHtml(again)}">Open in a new window</a></p>`}
 <p><code>${code}</code></p>`,
   );
 
@@ -26,7 +18,7 @@ export const keepingPage = (to: string, stored: string, key: string, target: str
   page(
     'Opening Zest Bell …',
     `<p id="storage" data-put="${escapeHtml(stored)}" data-key="${escapeHtml(key)}" data-target="${escapeHtml(target)}" data-origin="${escapeHtml(new URL(to).origin)}" data-to="${escapeHtml(to)}">One moment.</p>
-<p><a class="button" href="${escapeHtml(to)}">Continue</a></p><script src="/lti/storage.js"></script>`,
+<p><a class="button main" href="${escapeHtml(to)}">Continue</a></p><script src="/lti/storage.js"></script>`,
   );
 
 /** Asks for it back, and sends the launch once more with it. */
@@ -42,7 +34,7 @@ export const askingPage = (parts: {
     `<form id="storage" method="post" action="/lti/launch" data-get="${escapeHtml(parts.key)}" data-origin="${escapeHtml(parts.origin)}">
 <input type="hidden" name="id_token" value="${escapeHtml(parts.idToken)}"><input type="hidden" name="state" value="${escapeHtml(parts.state)}">
 <input type="hidden" name="stored" value=""></form>
-<p>One moment.</p><p><a class="button" target="_blank" rel="noopener" href="${escapeHtml(parts.again)}">Open in a new window</a></p>
+<p>One moment.</p><p><a class="button main" target="_blank" rel="noopener" href="${escapeHtml(parts.again)}">Open in a new window</a></p>
 <script src="/lti/storage.js"></script>`,
   );
 
@@ -50,7 +42,7 @@ export const openPage = (to: string): string =>
   page(
     'Zest Bell is ready',
     `<p>Your browser keeps no cookie in this frame, so Zest Bell opens in a window of its own.</p>
-<p><a class="button" target="_blank" rel="noopener" href="${escapeHtml(to)}">Open Zest Bell</a></p>`,
+<p><a class="button main" target="_blank" rel="noopener" href="${escapeHtml(to)}">Open Zest Bell</a></p>`,
   );
 
 export interface StudentParts {
@@ -77,7 +69,7 @@ ${
   paused === null
     ? '<p>You are not on its roster yet.</p>'
     : `<h2>Your choice</h2><p>${paused ? 'You have paused such messages.' : 'You get such messages.'} Essential messages still arrive, for example when your place in the course is at risk.</p>
-<form method="post" action="/lti/student"><button name="paused" value="${paused ? 'no' : 'yes'}">${paused ? 'Get these messages again' : 'Pause until the end of the term'}</button></form>`
+<form method="post" action="/lti/student"><button class="main" name="paused" value="${paused ? 'no' : 'yes'}">${paused ? 'Get these messages again' : 'Pause until the end of the term'}</button></form>`
 }`,
   );
 

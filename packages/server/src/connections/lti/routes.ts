@@ -1,13 +1,13 @@
 /** The tool of LTI 1.3: login, launch, its keys, and the page of a student. What a person opens answers with a page. */
 import express, { Router, type Request, type RequestHandler, type Response } from 'express';
-import { randomBytes } from 'node:crypto';
 import { Account } from '../../access/entity.ts';
+import { hashOf, newSecret } from '../../access/secrets.ts';
 import { beginLaunch, type LaunchSession } from '../../access/signing.ts';
 import { CourseRow, PersonRow } from '../../course/entity.ts';
 import { setPause, endPauses } from '../../mail/pauses/pause.ts';
 import { lookedAtIn } from '../../mail/pauses/page.ts';
 import { AppError } from '../../platform/http/errors.ts';
-import { sameSiteOnly } from '../../platform/http/http.ts';
+import { ownOrigin, sameSiteOnly } from '../../platform/http/http.ts';
 import type { Tx } from '../../platform/database/orm.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { SourceLinkRow, SourceRow } from '../entity.ts';
@@ -19,7 +19,6 @@ import {
   againFrom,
   beginLogin,
   cookieOf,
-  digest,
   LaunchRefused,
   PlatformKeys,
   readMessage,
@@ -37,6 +36,7 @@ import {
   takenAwayPage,
   waitingPage,
 } from './pages.ts';
+import { frameable } from './framing.ts';
 import { framedBy, platforms } from './platforms.ts';
 import { SCOPES } from './services.ts';
 import { beginCourse, keepSource, launchAccount, launchCourse, roleOf, takePart, type Arrival } from './who.ts';
@@ -51,8 +51,6 @@ export interface LaunchOptions {
   readonly publicUrl: string | null;
 }
 
-const LOOPBACK = /^(localhost|127(\.\d{1,3}){3}|\[::1\])(:\d+)?$/i;
-
 export function launchRoutes(services: Services, { sessions, secret, publicUrl }: LaunchOptions): Router {
   const { orm, reading, live, clock, logger, sealOutside: seal, linkBase } = services;
   const router = Router();
@@ -61,11 +59,9 @@ export function launchRoutes(services: Services, { sessions, secret, publicUrl }
 
   /** The tool's own address: where it is known, else a name of this machine alone. */
   const baseOf = (req: Request): string => {
-    const host = req.get('host') ?? '';
-    const known = linkBase();
-    if (known !== null) return known;
-    if (LOOPBACK.test(host)) return `${req.protocol}://${host}`;
-    throw new AppError('noPublicAddress');
+    const base = linkBase() ?? ownOrigin(req, null);
+    if (base === null) throw new AppError('noPublicAddress');
+    return base;
   };
   const html = (res: Response, status: number, text: string, frames: readonly string[] = []) => {
     if (frames.length > 0) frameable(res, frames);
@@ -130,10 +126,9 @@ export function launchRoutes(services: Services, { sessions, secret, publicUrl }
         );
       }
       const message = await readMessage(token, { platform, state, keys });
-      const now = Date.now();
-      const arrival: Arrival = { platform, message, now };
+      const arrival: Arrival = { platform, message, now: clock.now() };
       const { session, leadsTo, source, page } = await inTransaction(orm, async (tx) => {
-        await useNonce(tx, `${platform.id} ${state.n}`, now);
+        await useNonce(tx, `${platform.id} ${state.n}`, Date.now());
         return arrive(tx, arrival);
       });
       if (source !== null)
@@ -185,10 +180,10 @@ export function launchRoutes(services: Services, { sessions, secret, publicUrl }
   }
 
   async function codeFor(session: LaunchSession, leadsTo: string): Promise<string> {
-    const code = randomBytes(32).toString('base64url');
+    const code = newSecret();
     await inTransaction(orm, async (tx) => {
       await tx.nativeDelete(LaunchCodeRow, { endsAt: { $lt: Date.now() } });
-      tx.create(LaunchCodeRow, { hash: digest(code), session, leadsTo, endsAt: Date.now() + CODE_LIVES });
+      tx.create(LaunchCodeRow, { hash: hashOf(code), session, leadsTo, endsAt: Date.now() + CODE_LIVES });
       await tx.flush();
     });
     return `/lti/open?code=${code}`;
@@ -200,7 +195,7 @@ export function launchRoutes(services: Services, { sessions, secret, publicUrl }
     answering(async (req, res) => {
       const code = typeof req.query['code'] === 'string' ? req.query['code'] : '';
       const row = await inTransaction(orm, async (tx) => {
-        const found = await tx.findOne(LaunchCodeRow, { hash: digest(code) }, { disableIdentityMap: true });
+        const found = await tx.findOne(LaunchCodeRow, { hash: hashOf(code) }, { disableIdentityMap: true });
         if (found) await tx.nativeDelete(LaunchCodeRow, { hash: found.hash });
         return found && found.endsAt > Date.now() ? found : null;
       });
@@ -275,7 +270,7 @@ function cookieNamed(req: Request, name: string): string | null {
 function mustBeStored({ v }: State, stored: unknown, again: string): boolean {
   if (v === null) throw new LaunchRefused('noCookie', again);
   if (typeof stored !== 'string' || stored === '') return false;
-  if (digest(stored) !== v) throw new LaunchRefused('otherBrowser', again);
+  if (hashOf(stored) !== v) throw new LaunchRefused('otherBrowser', again);
   return true;
 }
 
@@ -285,12 +280,4 @@ async function useNonce(tx: Tx, nonce: string, now: number): Promise<void> {
   if ((await tx.count(NonceRow, { nonce })) > 0) throw new LaunchRefused('nonceUsed');
   tx.create(NonceRow, { nonce, endsAt: now + NONCE_KEPT });
   await tx.flush();
-}
-
-/** A page that a platform may show within its own. */
-export function frameable(res: Response, origins: readonly string[]): void {
-  const policy = String(res.getHeader('content-security-policy') ?? '');
-  const allowed = ["'self'", ...origins].join(' ');
-  res.set('content-security-policy', policy.replace(/frame-ancestors [^;]*/, `frame-ancestors ${allowed}`));
-  res.removeHeader('x-frame-options');
 }

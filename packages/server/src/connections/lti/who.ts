@@ -1,14 +1,15 @@
 /** Who comes by a launch, and into which course: by what the platform calls them, never by an address. */
 import type { AccessRole } from '@zest-bell/core/access';
 import { isAddress } from '@zest-bell/core/course';
-import { DAY, zoneOf } from '@zest-bell/core/time';
+import { DAY, zoneOf, type Instant } from '@zest-bell/core/time';
 import { Access, Account } from '../../access/entity.ts';
+import { hashOf } from '../../access/secrets.ts';
 import { insertCourse } from '../../course/repository.ts';
 import { NEW_COURSE } from '../../intake/setUp/setUp.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { SourceRow } from '../entity.ts';
 import { LaunchAccountRow, LaunchCourseRow, LaunchPartRow, type PlatformRow } from './entity.ts';
-import { digest, type LaunchMessage } from './message.ts';
+import type { LaunchMessage } from './message.ts';
 
 /** Roles of the context alone (from memory of the vocabulary): those of the institution or the system give nothing. */
 const MEMBERSHIP = 'http://purl.imsglobal.org/vocab/lis/v2/membership';
@@ -27,7 +28,8 @@ export function roleOf(roles: readonly string[]): LaunchRole {
 export interface Arrival {
   readonly platform: PlatformRow;
   readonly message: LaunchMessage;
-  readonly now: number;
+  /** By the courses' clock: a course begins on its day. */
+  readonly now: Instant;
 }
 
 /** The course of the context; null while no instructor has come. */
@@ -49,7 +51,7 @@ export async function launchAccount(tx: Tx, { platform, message, now }: Arrival)
   }
   const account = tx.create(Account, {
     // No address: nobody signs in with it, and it is nobody else's.
-    email: `launch:${digest(JSON.stringify(who))}`,
+    email: `launch:${hashOf(JSON.stringify(who))}`,
     ...{ name: name.slice(0, 120), passwordHash: '', createdAt: now, reachedAt },
   });
   await tx.flush();
@@ -133,7 +135,7 @@ export async function takePart(
 }
 
 /** The course's source of names and grades, as the platform says where they are at this launch. */
-export async function keepSource(tx: Tx, { platform, message, now }: Arrival, course: number): Promise<number | null> {
+export async function keepSource(tx: Tx, { platform, message }: Arrival, course: number): Promise<number | null> {
   const { namesUrl, grades, deployment, context } = message;
   if (namesUrl === null && grades === null) return null;
   const settings = {
@@ -148,7 +150,8 @@ export async function keepSource(tx: Tx, { platform, message, now }: Arrival, co
   }
   const row = tx.create(SourceRow, {
     ...{ course, kind: 'lti' as const, settings, secret: null },
-    ...{ addedAt: now, nextAt: now + DAY },
+    // It is asked at once, and then by the real clock.
+    ...{ addedAt: Date.now(), nextAt: Date.now() + DAY },
   });
   await tx.flush();
   return row.id;

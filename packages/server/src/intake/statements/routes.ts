@@ -1,17 +1,17 @@
 /** The statements resource of the Experience API (xAPI 1.0.3 part 3, and 2.0), for one course with its key and secret. */
 import { randomUUID } from 'node:crypto';
 import { setImmediate as nextTurn } from 'node:timers/promises';
-import { json, Router, type ErrorRequestHandler, type Request, type RequestHandler, type Response } from 'express';
+import { json, Router, type Request, type RequestHandler } from 'express';
 import { z } from 'zod';
-import { basicPasswordOf, bearerOf, tokenOf, used } from '../../access/tokens.ts';
-import { CourseRow } from '../../course/entity.ts';
+import { basicPasswordOf, bearerOf } from '../../access/tokens.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { rowsOf } from '../../platform/database/query.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import type { Services } from '../services.ts';
 import { StatementRow } from './entity.ts';
+import { courseOf, noSuchResource, Refused, refusals, withToken } from './entrance.ts';
 import { actorKey, agentSchema, statementSchema, uuidSchema } from './schema.ts';
-import { Conflict, keepStatements, type Sent } from './store.ts';
+import { keepStatements, type Sent } from './store.ts';
 
 const VERSION = 'X-Experience-API-Version';
 const MOST = 500;
@@ -24,19 +24,11 @@ const DEEPEST = 40;
 /** Statements that are read before others get their turn. */
 const A_TURN = 50;
 
-/** What the sender has to mend, in a sentence. */
-class Refused extends Error {
-  readonly status: number;
-  constructor(status: number, message: string) {
-    super(message);
-    this.status = status;
-  }
-}
-
 /** The key under which a course's platform signs in. */
 export const keyOf = (course: number): string => `course-${course}`;
 
-export function statementRoutes({ orm, reading, live, clock, logger }: Services): Router {
+export function statementRoutes(services: Services): Router {
+  const { orm, reading, live, clock } = services;
   const router = Router({ mergeParams: true });
 
   const answerVersion: RequestHandler = (req, res, next) => {
@@ -45,22 +37,11 @@ export function statementRoutes({ orm, reading, live, clock, logger }: Services)
     next();
   };
 
-  const signedIn: RequestHandler = async (req, res, next) => {
-    const em = reading.em.fork();
+  const signedIn = withToken(services, {
     // Whatever name stands before the secret: the token says what it opens.
-    const secret = basicPasswordOf(req) ?? bearerOf(req);
-    const token = secret === null ? null : await tokenOf(em, secret);
-    if (!token || String(token.course) !== String(req.params['course'])) {
-      res.set('WWW-Authenticate', 'Basic realm="Zest Bell statements"');
-      throw new Refused(401, 'The secret does not fit this course.');
-    }
-    if (!token.capabilities.includes('data.write')) throw new Refused(403, 'This token may not send data.');
-    used(orm, token);
-    const row = await em.findOneOrFail(CourseRow, { id: token.course });
-    if (row.archivedAt != null) throw new Refused(409, 'This course is archived and takes no statements.');
-    res.locals['course'] = row.id;
-    next();
-  };
+    secretOf: (req) => basicPasswordOf(req) ?? bearerOf(req),
+    challenge: 'Basic realm="Zest Bell statements"',
+  });
 
   const versioned: RequestHandler = (req, _res, next) => {
     const version = req.get(VERSION);
@@ -164,14 +145,7 @@ export function statementRoutes({ orm, reading, live, clock, logger }: Services)
       );
   });
 
-  router.use((_req, _res, next) => next(new Refused(404, 'There is no such resource.')));
-  const problems: ErrorRequestHandler = (error: unknown, _req, res, _next) => {
-    const status = statusOf(error);
-    if (status === 500) logger.error({ err: error }, 'statements could not be stored');
-    const message = status === 500 ? 'Something went wrong. Send it again later.' : (error as Error).message;
-    res.status(status).json({ error: message });
-  };
-  router.use(problems);
+  router.use(noSuchResource, refusals(services));
   return router;
 }
 
@@ -196,15 +170,6 @@ async function pageOf(em: Em, ids: readonly number[]) {
   const byId = new Map(found.map((row) => [row.id, row]));
   return page.flatMap((id) => byId.get(id) ?? []);
 }
-
-function statusOf(error: unknown): number {
-  if (error instanceof Refused) return error.status;
-  if (error instanceof Conflict) return 409;
-  const { status } = (error ?? {}) as { status?: number };
-  return status !== undefined && status >= 400 && status < 500 ? status : 500;
-}
-
-const courseOf = (res: Response): number => res.locals['course'] as number;
 
 /** Throws for a statement that does not fit, with the path of the first problem. */
 function read(draft: unknown, before = '') {

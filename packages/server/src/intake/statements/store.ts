@@ -19,12 +19,10 @@ import { CourseRow } from '../../course/entity.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { inSlices, rowsOf } from '../../platform/database/query.ts';
 import { StatementRow } from './entity.ts';
+import { Refused } from './entrance.ts';
 import { actorKey, digestOf, type Statement } from './schema.ts';
 
 const AHEAD = 5 * 60_000;
-
-/** A statement of this id is there already and says something else. */
-export class Conflict extends Error {}
 
 export interface Sent {
   readonly id: string;
@@ -46,7 +44,7 @@ type NewStatement = Pick<
 /** Statements that are kept before others get their turn. */
 const A_TURN = 50;
 
-/** Keeps statements, all or none. Throws `Conflict`. */
+/** Keeps statements, all or none. Throws `Refused`. */
 export async function keepStatements(
   em: Tx,
   live: LiveCourse,
@@ -64,7 +62,7 @@ export async function keepStatements(
     const digest = digestOf(statement);
     const known = digests.get(id);
     if (known !== undefined) {
-      if (known !== digest) throw new Conflict(`There is a statement ${id} already, and it says something else`);
+      if (known !== digest) throw new Refused(409, `There is a statement ${id} already, and it says something else`);
       continue;
     }
     const stored = new Date(now).toISOString();

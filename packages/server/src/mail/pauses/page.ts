@@ -28,6 +28,7 @@ import type { Course } from '@zest-bell/core/course';
 import type { Em } from '../../platform/database/orm.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import { parseInput } from '../../platform/http/http.ts';
+import { plainPage } from '../../platform/http/plainPage.ts';
 import type { Services } from '../../course/services.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { endPauses, setPause } from './pause.ts';
@@ -193,22 +194,12 @@ function pageOf({ course, sender }: LiveCourse, parts: PageParts): string {
       : parts.until >= course.calendar.end
         ? `You have paused such messages until the end of the term, ${escapeHtml(dateWords(course.end))}.`
         : `You have paused such messages until ${escapeHtml(instantWords(parts.until, zone))}.`;
-  return `<!doctype html>
-<html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1">
-<meta name="robots" content="noindex"><title>Messages from ${escapeHtml(course.title)}</title>
-<style>
-body{font:17px/1.55 system-ui,sans-serif;margin:0;background:#eef2ee;color:#14211d}
-main{max-width:34rem;margin:2rem auto;padding:1.5rem;background:#fff;border:1px solid #d9e1db;border-radius:16px}
-h1{font-size:1.5rem;line-height:1.2;margin:0 0 .75rem}h2{font-size:1.1rem;margin:1.5rem 0 .5rem}
-button{font:inherit;font-weight:700;padding:.5rem 1rem;border-radius:11px;border:1px solid #b9c6bd;background:#fff;color:#14211d;cursor:pointer}
-button.main{background:#0f4a3c;color:#fff;border-color:#0f4a3c}
-form{display:flex;flex-wrap:wrap;gap:.5rem;align-items:center;margin:.75rem 0}
-textarea{font:inherit;width:100%;box-sizing:border-box;padding:.4rem .6rem;border:1px solid #b9c6bd;border-radius:9px}
-input{font:inherit;padding:.4rem .6rem;border:1px solid #b9c6bd;border-radius:9px}
-.said{background:#eef7b8;padding:.5rem .75rem;border-radius:9px}
-</style></head><body><main>
-<h1>${escapeHtml(parts.firstName || 'Hello')}, this is about messages from ${escapeHtml(sender.name)} in ${escapeHtml(course.title)}</h1>
-${parts.said === null ? '' : `<p class="said" role="status">${escapeHtml(parts.said)}</p>`}
+  const title = `Messages from ${course.title}`;
+  const heading = `${parts.firstName || 'Hello'}, this is about messages from ${sender.name} in ${course.title}`;
+  return plainPage(
+    title,
+    heading,
+    `${parts.said === null ? '' : `<p class="said" role="status">${escapeHtml(parts.said)}</p>`}
 <p><strong>${state}</strong></p>
 ${
   parts.isOver
@@ -228,8 +219,8 @@ ${
   parts.lookedAt.length === 0
     ? ''
     : `<h2>What else is looked at</h2><p>Rules of this course look at: ${escapeHtml(listWords(parts.lookedAt))}.</p>`
-}
-</main></body></html>`;
+}`,
+  );
 }
 
 const wrongForm = (to: string, name: string): string => `<form method="post" action="${escapeHtml(to)}">

@@ -3,8 +3,7 @@ import type { ForwardState } from '@zest-bell/core/exchange';
 import { DAY, type Instant } from '@zest-bell/core/time';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { rowsOf } from '../../platform/database/query.ts';
-import { voiceOf } from '@zest-bell/core/course';
-import { CourseRow, OwnSenderRow } from '../../course/entity.ts';
+import { voiceIn } from '../../course/voice.ts';
 import { NudgeRow } from '../nudges/entity.ts';
 import { writersOf } from '../writers.ts';
 import { PlainMailRow } from '../plainMail/entity.ts';
@@ -20,12 +19,10 @@ export async function mayForward(em: Em, nudge: number, now: Instant): Promise<b
 }
 
 export async function forward(em: Tx, reply: ReplyRow, now: Instant): Promise<void> {
-  const { sender } = await em.findOneOrFail(CourseRow, { id: reply.course });
   // To whoever wrote what it answers.
   const nudge = await em.findOneOrFail(NudgeRow, { id: reply.nudge });
-  const account = (await writersOf(em, [nudge])).get(nudge.id) ?? 0;
-  const own = await em.findOne(OwnSenderRow, { course: reply.course, account });
-  const { name, replyTo } = voiceOf(sender, own?.sender);
+  const writer = (await writersOf(em, [nudge])).get(nudge.id);
+  const { name, replyTo } = await voiceIn(em, reply.course, writer);
   await queuePlainMail(
     em,
     {

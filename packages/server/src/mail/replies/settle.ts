@@ -3,8 +3,7 @@ import { newMessageId } from '../../platform/mail/mail.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { queuePlainMail } from '../plainMail/queue.ts';
-import { voiceOf } from '@zest-bell/core/course';
-import { CourseRow, OwnSenderRow } from '../../course/entity.ts';
+import { voiceIn } from '../../course/voice.ts';
 import { ReplyRow } from './entity.ts';
 import { accountOf, type Actor } from '@zest-bell/core/access';
 
@@ -30,8 +29,7 @@ export async function answerReply(
   const reply = await replyOf(em, decision);
   // Somebody else did, or the same person in another window.
   if (reply.settledAt != null) throw new AppError('changedMeanwhile');
-  const { sender } = await em.findOneOrFail(CourseRow, { id: reply.course });
-  const own = await em.findOne(OwnSenderRow, { course: reply.course, account: accountOf(by) ?? 0 });
+  const sender = await voiceIn(em, reply.course, accountOf(by));
   const subject = reply.subject.replace(/\s+/g, ' ').trim() || 'Your answer';
   await queuePlainMail(
     em,
@@ -39,7 +37,7 @@ export async function answerReply(
       ...{ kind: 'answer', course: reply.course, reply: reply.id, nudge: reply.nudge, by, at: now },
       subject: /^re:/i.test(subject) ? subject : `Re: ${subject}`,
       text: `${text.trim()}\n\n${quoted(reply)}`,
-      messageId: newMessageId(voiceOf(sender, own?.sender)),
+      messageId: newMessageId(sender),
       // What named none of its own, or is no mail, cannot be answered in its thread.
       inReplyTo: /^<(none|wrong)-/.test(reply.messageId) ? null : reply.messageId,
     },

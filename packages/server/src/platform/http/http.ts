@@ -31,7 +31,7 @@ export function sendColumns(req: Request, res: Response, state: readonly unknown
 const LOOPBACK = /^(localhost|127(\.\d{1,3}){3}|\[::1\])(:\d+)?$/i;
 
 /** The application's own origin: where it is known under an address, that one's, else a name of this machine alone. */
-function ownOrigin(req: Request, publicUrl: string | null): string | null {
+export function ownOrigin(req: Request, publicUrl: string | null): string | null {
   if (publicUrl !== null) return new URL(publicUrl).origin;
   const host = req.get('host') ?? '';
   return LOOPBACK.test(host) ? `${req.protocol}://${host}` : null;

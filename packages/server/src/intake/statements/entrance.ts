@@ -1,0 +1,56 @@
+/** The way in for what platforms send by standards of their own: a token of the course, and refusals as a sentence. */
+import type { ErrorRequestHandler, Request, RequestHandler, Response } from 'express';
+import { tokenOf, used } from '../../access/tokens.ts';
+import { CourseRow } from '../../course/entity.ts';
+import type { Services } from '../services.ts';
+
+/** What the sender has to mend, in a sentence. */
+export class Refused extends Error {
+  readonly status: number;
+  constructor(status: number, message: string) {
+    super(message);
+    this.status = status;
+  }
+}
+
+export interface Entrance {
+  /** The secret of a request; null for none. */
+  readonly secretOf: (req: Request) => string | null;
+  /** What is asked for where it does not fit (RFC 9110, 11.6.1). */
+  readonly challenge: string;
+}
+
+/** A program with a token of the course in the path that may send data. */
+export const withToken =
+  ({ orm, reading }: Pick<Services, 'orm' | 'reading'>, { secretOf, challenge }: Entrance): RequestHandler =>
+  async (req, res, next) => {
+    const em = reading.em.fork();
+    const secret = secretOf(req);
+    const token = secret === null ? null : await tokenOf(em, secret);
+    if (!token || String(token.course) !== String(req.params['course'])) {
+      res.set('WWW-Authenticate', challenge);
+      throw new Refused(401, 'The secret does not fit this course.');
+    }
+    if (!token.capabilities.includes('data.write')) throw new Refused(403, 'This token may not send data.');
+    used(orm, token);
+    const row = await em.findOneOrFail(CourseRow, { id: token.course }, { fields: ['archivedAt'] });
+    if (row.archivedAt != null) throw new Refused(409, 'This course is archived and takes no data.');
+    res.locals['course'] = token.course;
+    next();
+  };
+
+export const courseOf = (res: Response): number => res.locals['course'] as number;
+
+export const noSuchResource: RequestHandler = (_req, _res, next) =>
+  next(new Refused(404, 'There is no such resource.'));
+
+/** What went wrong, as a sentence; nothing of what is our own fault. */
+export const refusals =
+  ({ logger }: Pick<Services, 'logger'>): ErrorRequestHandler =>
+  (error: unknown, _req, res, _next) => {
+    const { status: said } = (error ?? {}) as { status?: number };
+    const status = said !== undefined && said >= 400 && said < 500 ? said : 500;
+    if (status === 500) logger.error({ err: error }, 'what a platform sent could not be stored');
+    const message = status === 500 ? 'Something went wrong. Send it again later.' : (error as Error).message;
+    res.status(status).json({ error: message });
+  };
