@@ -6,7 +6,8 @@ import { useKept } from '../ui/useKept.ts';
 
 interface Begun<T> {
   readonly version: number;
-  readonly base: T;
+  /** Not there for what was typed before it was kept. */
+  readonly base?: T;
   readonly draft: T;
 }
 
@@ -30,7 +31,8 @@ export function useFormOf<T>(key: string, saved: T, version: number): FormOf<T> 
   const kept = useKept<Begun<T>>(key, fresh);
   // Nothing was typed: it is what is saved now.
   const begun = isSame(kept.value.draft, kept.value.base) ? fresh : kept.value;
-  const isOld = begun.version !== version && !isSame(begun.base, saved);
+  const base = begun.base ?? saved;
+  const isOld = begun.version !== version && (begun.base === undefined || !isSame(base, saved));
   return {
     value: begun.draft,
     set: (next) =>
@@ -40,7 +42,7 @@ export function useFormOf<T>(key: string, saved: T, version: number): FormOf<T> 
       }),
     dirty: !isSame(begun.draft, saved),
     version: isOld ? begun.version : version,
-    begunFrom: isOld ? begun.base : null,
+    begunFrom: isOld ? base : null,
     goOn: (draft) => kept.set({ ...fresh, draft }),
     drop: kept.drop,
   };

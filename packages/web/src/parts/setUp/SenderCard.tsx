@@ -1,11 +1,11 @@
 /** Whose voice the course speaks in, where answers go, and a test of the mail settings. */
 import { useState } from 'react';
 import { toast } from 'sonner';
-import type { Problem } from '@zest-bell/core/problem';
 import { domainsOf, type SenderSettings } from '@zest-bell/core/course';
 import type { MailTestAnswer } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
-import { ask, ApiProblem, errorWords } from '../../lib/api.ts';
+import { ask } from '../../lib/api.ts';
+import { useAsking } from '../../lib/useAsking.ts';
 import type { Here } from '../../lib/here.ts';
 import { queryClient, refreshAll } from '../../lib/queries.ts';
 import { useFormOf } from '../../lib/useFormOf.ts';
@@ -18,38 +18,25 @@ export function SenderCard({ here }: { readonly here: Here }) {
   const saved = here.answer.sender;
   const form = useFormOf<SenderSettings>(`sender ${here.id}`, saved, here.answer.settingsVersion);
   const { value: sender, set: setSender, dirty, drop, version, begunFrom } = form;
-  const [refused, setRefused] = useState<readonly Problem[]>([]);
-  const [busy, setBusy] = useState(false);
+  const { busy, problemAt, clear, run } = useAsking();
   const [tested, setTested] = useState<MailTestAnswer | null>(null);
   const domains = (settings: SenderSettings) => (settings.domains ?? []).join(', ');
   // While it is typed it may end in a comma.
   const [typed, setTyped] = useState<string | null>(null);
-  const problemOf = (key: string) => refused.find((p) => p.path === `sender.${key}`)?.message;
-  const problemStarting = (key: string) => refused.find((p) => p.path.startsWith(`sender.${key}`))?.message;
+  const problemOf = (key: string) => problemAt(`sender.${key}`);
   const change = (part: Partial<SenderSettings>) => {
-    setRefused([]);
+    clear();
     setSender({ ...sender, ...part });
   };
-  const act = async (work: () => Promise<void>) => {
-    setBusy(true);
-    try {
-      await work();
-    } catch (error) {
-      setRefused(error instanceof ApiProblem ? error.problems : []);
-      toast.error(errorWords(error));
-    } finally {
-      setBusy(false);
-    }
-  };
   const save = () =>
-    act(async () => {
+    run(async () => {
       await ask(contract.course.sender, { course: here.id }, { body: { sender, version } });
       drop();
       toast('Saved. The next message uses these settings.');
       await refreshAll();
     });
   const test = () =>
-    act(async () => {
+    run(async () => {
       setTested(await ask(contract.course.testMail, { course: here.id }));
       await queryClient.invalidateQueries({ queryKey: ['setup', here.id] });
     });
@@ -65,7 +52,7 @@ export function SenderCard({ here }: { readonly here: Here }) {
       )}
       <div className="mt-2 grid gap-3 min-[760px]:grid-cols-2">
         <SenderFields sender={sender} problemOf={problemOf} onChange={change} />
-        <Labelled label="Your institution’s mail domains" problem={problemStarting('domains')}>
+        <Labelled label="Your institution’s mail domains" problem={problemOf('domains')}>
           {(id) => (
             <input
               id={id}

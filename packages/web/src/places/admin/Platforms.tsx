@@ -3,8 +3,8 @@ import { useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { toast } from 'sonner';
 import { contract } from '@zest-bell/core/contract';
-import type { Problem } from '@zest-bell/core/problem';
-import { ask, ApiProblem, errorWords } from '../../lib/api.ts';
+import { ask } from '../../lib/api.ts';
+import { useAsking } from '../../lib/useAsking.ts';
 import { attempt } from '../../lib/attempt.ts';
 import { Failed } from '../../parts/common/States.tsx';
 import { Button } from '../../ui/Button.tsx';
@@ -24,10 +24,9 @@ const EMPTY = { issuer: '', clientId: '', deployments: '', authEndpoint: '', tok
 export function Platforms({ className }: { readonly className: string }) {
   const known = useQuery({ queryKey: ['admin', 'platforms'], queryFn: () => ask(contract.connections.platforms) });
   const [typed, setTyped] = useState(EMPTY);
-  const [refused, setRefused] = useState<readonly Problem[]>([]);
-  const add = async () => {
-    setRefused([]);
-    try {
+  const { busy, problemAt, run } = useAsking();
+  const add = () =>
+    run(async () => {
       const deployments = typed.deployments
         .split(',')
         .map((d) => d.trim())
@@ -36,11 +35,7 @@ export function Platforms({ className }: { readonly className: string }) {
       setTyped(EMPTY);
       toast('Registered. The platform may launch Zest Bell now.');
       await known.refetch();
-    } catch (error) {
-      setRefused(error instanceof ApiProblem ? error.problems : []);
-      toast.error(errorWords(error));
-    }
-  };
+    });
   const remove = (platform: number) =>
     attempt(async () => {
       await ask(contract.connections.removePlatform, { platform });
@@ -87,7 +82,7 @@ export function Platforms({ className }: { readonly className: string }) {
       )}
       <div className="mt-3 grid gap-3 min-[640px]:grid-cols-2">
         {FIELDS.map(({ key, label }) => (
-          <Labelled key={key} label={label} problem={refused.find((p) => p.path.startsWith(key))?.message}>
+          <Labelled key={key} label={label} problem={problemAt(key)}>
             {(id) => (
               <input
                 id={id}
@@ -101,7 +96,9 @@ export function Platforms({ className }: { readonly className: string }) {
         ))}
       </div>
       <p className="mt-3">
-        <Button onClick={() => void add()}>Register the platform</Button>
+        <Button busy={busy} onClick={() => void add()}>
+          Register the platform
+        </Button>
       </p>
     </section>
   );

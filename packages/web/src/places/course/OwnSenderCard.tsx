@@ -1,11 +1,11 @@
 /** Signing with one's own name in a course of several people: what one writes, and rules that are one's own. */
 import { useState } from 'react';
 import { toast } from 'sonner';
-import type { Problem } from '@zest-bell/core/problem';
 import type { OwnSender } from '@zest-bell/core/course';
 import type { MailTestAnswer } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
-import { ask, ApiProblem, errorWords } from '../../lib/api.ts';
+import { ask } from '../../lib/api.ts';
+import { useAsking } from '../../lib/useAsking.ts';
 import type { Here } from '../../lib/here.ts';
 import { refreshAll, useSession } from '../../lib/queries.ts';
 import { Button } from '../../ui/Button.tsx';
@@ -20,26 +20,13 @@ export function OwnSenderCard({ here }: { readonly here: Here }) {
     ...{ signature: account?.name ?? '', officeHours: '', bookingUrl: '' },
   };
   const { value: sender, set, drop } = useKept<OwnSender | null>(`own sender ${here.id}`, saved);
-  const [refused, setRefused] = useState<readonly Problem[]>([]);
-  const [busy, setBusy] = useState(false);
+  const { busy, problemAt, clear, run } = useAsking();
   const [tested, setTested] = useState<MailTestAnswer | null>(null);
   const dirty = JSON.stringify(sender) !== JSON.stringify(saved);
-  const act = async (work: () => Promise<void>) => {
-    setBusy(true);
-    try {
-      await work();
-    } catch (error) {
-      setRefused(error instanceof ApiProblem ? error.problems : []);
-      toast.error(errorWords(error));
-    } finally {
-      setBusy(false);
-    }
-  };
   const save = () =>
-    act(async () => {
+    run(async () => {
       await ask(contract.course.ownSender, { course: here.id }, { body: { sender } });
       drop();
-      setRefused([]);
       toast(
         sender === null
           ? `Saved. Your next message here comes from ${of.name}.`
@@ -47,13 +34,13 @@ export function OwnSenderCard({ here }: { readonly here: Here }) {
       );
       await refreshAll();
     });
-  const test = () => act(async () => setTested(await ask(contract.course.testOwnMail, { course: here.id })));
+  const test = () => run(async () => setTested(await ask(contract.course.testOwnMail, { course: here.id })));
   return (
     <section aria-label="Your own sender" className="mt-4 rounded-[16px] border border-line bg-sheet px-5 py-4">
       <h2 className="text-[18px] font-bold">Your own sender</h2>
       <p className="mt-1 max-w-[75ch] text-[14.5px] text-ink-2">
-        For courses with several instructors. Messages that you write and rules that write as you come from you, and
-        replies to them go to you. Everything else comes from {of.name}.
+        For courses with several instructors. Messages that you write, and rules that write as you, come from you.
+        Replies to them go to you.
       </p>
       <label className="mt-2 flex items-center gap-2 text-[15px]">
         <input
@@ -61,7 +48,7 @@ export function OwnSenderCard({ here }: { readonly here: Here }) {
           className="size-4 accent-(--pine)"
           checked={sender !== null}
           onChange={(e) => {
-            setRefused([]);
+            clear();
             set(e.target.checked ? (saved ?? start) : null);
           }}
         />
@@ -71,9 +58,9 @@ export function OwnSenderCard({ here }: { readonly here: Here }) {
         <div className="mt-3 grid gap-3 min-[760px]:grid-cols-2">
           <SenderFields
             sender={sender}
-            problemOf={(key) => refused.find((p) => p.path === `sender.${key}`)?.message}
+            problemOf={(key) => problemAt(`sender.${key}`)}
             onChange={(part) => {
-              setRefused([]);
+              clear();
               set({ ...sender, ...part });
             }}
           />

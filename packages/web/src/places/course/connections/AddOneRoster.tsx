@@ -2,8 +2,8 @@
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { contract } from '@zest-bell/core/contract';
-import type { Problem } from '@zest-bell/core/problem';
-import { ask, ApiProblem, errorWords } from '../../../lib/api.ts';
+import { ask } from '../../../lib/api.ts';
+import { useAsking } from '../../../lib/useAsking.ts';
 import type { Here } from '../../../lib/here.ts';
 import { refreshAll } from '../../../lib/queries.ts';
 import { Button } from '../../../ui/Button.tsx';
@@ -20,23 +20,14 @@ const EMPTY = { base: '', tokenUrl: '', clientId: '', clientSecret: '', class: '
 
 export function AddOneRoster({ here }: { readonly here: Here }) {
   const [typed, setTyped] = useState(EMPTY);
-  const [refused, setRefused] = useState<readonly Problem[]>([]);
-  const [busy, setBusy] = useState(false);
-  const add = async () => {
-    setBusy(true);
-    setRefused([]);
-    try {
+  const { busy, problemAt, run } = useAsking();
+  const add = () =>
+    run(async () => {
       await ask(contract.connections.addOneRoster, {}, { body: { ...typed, course: here.id } });
       setTyped(EMPTY);
       toast('Connected. Ask it now, or wait an hour for the first time.');
       await refreshAll();
-    } catch (error) {
-      setRefused(error instanceof ApiProblem ? error.problems : []);
-      toast.error(errorWords(error));
-    } finally {
-      setBusy(false);
-    }
-  };
+    });
   return (
     <section
       aria-label="Connect a OneRoster service"
@@ -49,7 +40,7 @@ export function AddOneRoster({ here }: { readonly here: Here }) {
       </p>
       <div className="mt-2 grid gap-3 min-[760px]:grid-cols-2">
         {FIELDS.map(({ key, label, type }) => (
-          <Labelled key={key} label={label} problem={refused.find((p) => p.path === key)?.message}>
+          <Labelled key={key} label={label} problem={problemAt(key)}>
             {(id) => (
               <input
                 id={id}
