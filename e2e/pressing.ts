@@ -17,16 +17,19 @@ type Watched = Element & { wasHit?: boolean };
 
 /**
  * Watches whether a click reaches an element: what arrives between press and release may push it away, and then nothing is clicked. A
- * menu opens at the press.
+ * menu opens at the press. A control that was drawn anew at its place meanwhile took the click in its stead.
  */
 export function watched(element: Watched): void {
+  const controls = 'button, a, label, summary, [role=option], [role=menuitem], [role=tab]';
+  const pressed = element.closest(controls) ?? element;
+  const words = pressed.textContent;
   element.wasHit = false;
   document.addEventListener(
     element.closest('[aria-haspopup=menu]') ? 'pointerdown' : 'click',
     (e) => {
-      const pressed =
-        element.closest('button, a, label, summary, [role=option], [role=menuitem], [role=tab]') ?? element;
-      element.wasHit = pressed.contains(e.target as Node);
+      const hit = e.target as Element;
+      const anew = !pressed.isConnected && hit.closest(controls)?.textContent === words;
+      element.wasHit = anew || pressed.contains(hit);
     },
     { capture: true, once: true },
   );

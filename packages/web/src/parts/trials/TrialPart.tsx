@@ -6,6 +6,7 @@ import { percentWords, plural } from '@zest-bell/core/time';
 import { TRIAL_POINTS } from '@zest-bell/core/outcomes';
 import type { TrialPlan } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
+import { atMoment } from '../../lib/atMoment.ts';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
 import type { Here } from '../../lib/here.ts';
@@ -16,7 +17,7 @@ import { TrialResultPart } from './TrialResultPart.tsx';
 
 export function TrialPart({ here, wording }: { readonly here: Here; readonly wording: string }) {
   const { data, error, refetch } = useQuery({
-    queryKey: ['trial', here.id, wording, here.now],
+    ...atMoment(['trial', here.id, wording], here.now),
     queryFn: ({ signal }) => ask(contract.wording.trial, { course: here.id, wording }, { signal }),
   });
   if (error) return <Failed error={error} retry={() => void refetch()} />;

@@ -15,6 +15,7 @@ import {
 } from '@zest-bell/core/wording';
 import type { WordingAnswer } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
+import { atMoment } from '../../lib/atMoment.ts';
 import { ask, ApiProblem, errorWords } from '../../lib/api.ts';
 import type { Here } from '../../lib/here.ts';
 import { refreshAll, useRules, useWordingResults } from '../../lib/queries.ts';
@@ -260,7 +261,7 @@ function useUsing(here: Here, wording: string): { using: readonly Rule[]; nextRo
 /** Whom the rule's next round would reach with the wording; null while there is no rule, or its draft does not fit yet. */
 function useNextReached(here: Here, rule: Rule | null, wording: string, at: number | null): readonly string[] | null {
   const rehearsal = useQuery({
-    queryKey: ['nextReached', here.id, JSON.stringify(rule), at, here.now],
+    ...atMoment(['nextReached', here.id, JSON.stringify(rule), at], here.now),
     queryFn: ({ signal }) => rehearse(here, rule!, at ?? undefined, signal),
     enabled: rule !== null,
   });

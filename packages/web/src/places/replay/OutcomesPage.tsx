@@ -8,6 +8,7 @@ import { WITHHELD_WORDS, type WithheldReason } from '@zest-bell/core/rounds';
 import { CAME_BY, medianOf, RISK_DAYS, type CameBy, type CameLine } from '@zest-bell/core/outcomes';
 import type { CameOfItAnswer } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
+import { atMoment } from '../../lib/atMoment.ts';
 import { ask } from '../../lib/api.ts';
 import { outcomesTable } from '@zest-bell/core/exports';
 import { useHere, type Here } from '../../lib/here.ts';
@@ -43,7 +44,7 @@ export function OutcomesPage() {
     queryFn: ({ signal }) => ask(contract.rounds.outcomes, { course: here.id }, { signal, query: { by: asked } }),
   });
   const trials = useQuery({
-    queryKey: ['trials', here.id, here.now],
+    ...atMoment(['trials', here.id], here.now),
     queryFn: ({ signal }) => ask(contract.rounds.trials, { course: here.id }, { signal }),
   });
   return (

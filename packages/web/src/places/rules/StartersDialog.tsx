@@ -8,6 +8,7 @@ import { budgetWords } from '@zest-bell/core/rounds';
 import { STARTER_FAMILIES, STARTERS, type Starter } from '@zest-bell/core/starters';
 import type { StarterAnswer } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
+import { atMoment } from '../../lib/atMoment.ts';
 import { ask } from '../../lib/api.ts';
 import type { Here } from '../../lib/here.ts';
 import { useWordings } from '../../lib/queries.ts';
@@ -35,7 +36,7 @@ export function StartersDialog({ here, onClose }: { readonly here: Here; readonl
   const navigate = useNavigate();
   const wordings = useWordings(here.id);
   const starters = useQuery({
-    queryKey: ['starters', here.id, here.now],
+    ...atMoment(['starters', here.id], here.now),
     queryFn: () => ask(contract.rules.starters, { course: here.id }),
   });
   const begin = async (rule: Rule, starter?: string) => {

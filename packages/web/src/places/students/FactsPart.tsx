@@ -6,6 +6,7 @@ import type { Person } from '@zest-bell/core/course';
 import { EVENT_WORDS } from '@zest-bell/core/activity';
 import type { KnownEvent, KnownGrade } from '@zest-bell/core/imports';
 import { contract } from '@zest-bell/core/contract';
+import { atMoment } from '../../lib/atMoment.ts';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
 import type { Here } from '../../lib/here.ts';
@@ -25,7 +26,7 @@ export function FactsPart({ here, person }: { readonly here: Here; readonly pers
   const { value: reason, set: setReason, drop } = useKept(`wrong ${here.id} ${person.id}`, '');
   const [busy, setBusy] = useState(false);
   const facts = useInfiniteQuery({
-    queryKey: ['student', here.id, person.id, 'facts', here.now],
+    ...atMoment(['student', here.id, person.id, 'facts'], here.now),
     queryFn: ({ pageParam }) =>
       ask(
         contract.intake.facts,

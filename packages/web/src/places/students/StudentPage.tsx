@@ -8,6 +8,7 @@ import { fullName, type Person, nameIn } from '@zest-bell/core/course';
 import type { LastSeen } from '@zest-bell/core/lookout';
 import type { StudentAnswer } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
+import { atMoment } from '../../lib/atMoment.ts';
 import { ask } from '../../lib/api.ts';
 import { useHere, type Here } from '../../lib/here.ts';
 import { refreshAll } from '../../lib/queries.ts';
@@ -41,7 +42,7 @@ export function StudentPage() {
   const [params, setParams] = useSearchParams();
   const person = here.course.people[here.course.personIndex.get(student) ?? -1];
   const answer = useQuery({
-    queryKey: ['student', here.id, student, here.now],
+    ...atMoment(['student', here.id, student], here.now),
     queryFn: () => ask(contract.desk.student, { course: here.id, student }),
     enabled: person !== undefined,
   });

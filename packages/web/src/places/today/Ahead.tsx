@@ -4,6 +4,7 @@ import { Link } from 'react-router';
 import { plural, timeWords, weekdayDateWords } from '@zest-bell/core/time';
 import type { AheadAnswer } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
+import { atMoment } from '../../lib/atMoment.ts';
 import { ask } from '../../lib/api.ts';
 import type { Here } from '../../lib/here.ts';
 import { Failed } from '../../parts/common/States.tsx';
@@ -14,7 +15,7 @@ type Day = AheadAnswer['days'][number];
 
 export function Ahead({ here }: { readonly here: Here }) {
   const ahead = useQuery({
-    queryKey: ['ahead', here.id, here.now],
+    ...atMoment(['ahead', here.id], here.now),
     queryFn: ({ signal }) => ask(contract.desk.ahead, { course: here.id }, { signal }),
   });
   const note = (

@@ -11,6 +11,7 @@ import {
 } from '@zest-bell/core/exchange';
 import { grouped } from '@zest-bell/core/course';
 import { contract } from '@zest-bell/core/contract';
+import { atMoment } from '../../lib/atMoment.ts';
 import { ask } from '../../lib/api.ts';
 import { roundWords } from '../../lib/decisionWords.ts';
 import { useHere } from '../../lib/here.ts';
@@ -35,7 +36,7 @@ export function EverywherePage() {
   const open = (courses.data ?? []).filter((c) => !c.isArchived);
   const falling = useQueries({
     queries: open.map((c) => ({
-      queryKey: ['falling', c.id, here.now],
+      ...atMoment(['falling', c.id], here.now),
       queryFn: ({ signal }: { signal: AbortSignal }) => ask(contract.desk.falling, { course: c.id }, { signal }),
     })),
   });

@@ -8,6 +8,7 @@ import { evidenceWords } from '@zest-bell/core/conditions';
 import { RULE_WEIGHTS } from '@zest-bell/core/rules';
 import type { FallingLine } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
+import { atMoment } from '../../lib/atMoment.ts';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
 
@@ -27,7 +28,7 @@ const SHOWN = 6;
 export function FallingThrough({ here }: { readonly here: Here }) {
   const [all, setAll] = useState(false);
   const falling = useQuery({
-    queryKey: ['falling', here.id, here.now],
+    ...atMoment(['falling', here.id], here.now),
     queryFn: ({ signal }) => ask(contract.desk.falling, { course: here.id }, { signal }),
   });
   if (falling.isError) return <Failed error={falling.error} retry={() => void falling.refetch()} />;

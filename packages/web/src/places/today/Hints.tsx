@@ -5,6 +5,7 @@ import { listWords, plural } from '@zest-bell/core/time';
 import { conditionSentence } from '@zest-bell/core/conditions';
 import type { Hint, HintKind } from '@zest-bell/core/lookout';
 import { contract } from '@zest-bell/core/contract';
+import { atMoment } from '../../lib/atMoment.ts';
 import { ask } from '../../lib/api.ts';
 import { nameOf, type Here } from '../../lib/here.ts';
 import { askLookout } from '../../parts/table/desk.ts';
@@ -41,7 +42,7 @@ const LOOK_WORDS: Readonly<Record<HintKind, string>> = {
 export function Hints({ here }: { readonly here: Here }) {
   const navigate = useNavigate();
   const hints = useQuery({
-    queryKey: ['hints', here.id, here.now],
+    ...atMoment(['hints', here.id], here.now),
     queryFn: () => ask(contract.desk.hints, { course: here.id }),
   });
   // Replies have a card of their own.

@@ -6,6 +6,7 @@ import { toast } from 'sonner';
 import { plural } from '@zest-bell/core/time';
 import type { TrayLine } from '@zest-bell/core/exchange';
 import { type BodyGiven, contract } from '@zest-bell/core/contract';
+import { atMoment } from '../../lib/atMoment.ts';
 import { ask, errorWords } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
 import { withdrawnWords } from '../../lib/decisionWords.ts';
@@ -34,7 +35,7 @@ type Order = Decided extends infer D ? (D extends Decided ? Omit<D, 'nudges'> : 
 export function TrayPage() {
   const here = useHere();
   const tray = useQuery({
-    queryKey: ['tray', here.id, here.now],
+    ...atMoment(['tray', here.id], here.now),
     queryFn: () => ask(contract.mail.tray, { course: here.id }),
   });
   const [showLater, setShowLater] = useState(false);
