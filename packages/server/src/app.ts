@@ -1,4 +1,5 @@
 /** The HTTP application: every route behind a signed-in person, but for sign-in, health and the ingestion with its token. */
+import type { ClockAnswer } from '@zest-bell/core/exchange';
 import { ANSWERS } from './access/answers.ts';
 import { existsSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
@@ -49,7 +50,7 @@ export interface AppOptions {
   readonly demo: {
     readonly email: string;
     readonly routes: (door: Door) => void;
-    readonly isSilent: () => boolean;
+    readonly tells: () => Pick<ClockAnswer, 'silent' | 'campus'>;
   } | null;
   /** The address under which people reach it; links in mail are made from it alone. */
   readonly publicUrl?: string | null;
@@ -156,7 +157,7 @@ export function doorOf(
     now: services.clock.now(),
     nextRound: await nextRoundOfAll(services),
     demo: options.demo !== null,
-    silent: options.demo?.isSilent() ?? false,
+    ...(options.demo?.tells() ?? { silent: false, campus: null }),
   }));
   serveCourse(door, services);
   serveWording(door, services);

@@ -23,6 +23,8 @@ import {
   Switches,
   Stage,
   sendAnswer,
+  tellByStandards,
+  tellOwn,
   type Owner,
 } from '@zest-bell/standins';
 import { DAY } from '@zest-bell/core/time';
@@ -43,7 +45,8 @@ import type { Dispatcher } from './mail/outbox/dispatcher.ts';
 import type { Em, Orm, Tx } from './platform/database/orm.ts';
 import { nextDigest } from './desk/inbox/digest.ts';
 import { ReplyRow } from './mail/replies/entity.ts';
-import type { Services } from './intake/services.ts';
+import type { Services } from './connections/services.ts';
+import { lineTo, openDemoPlatform, registerDemoPlatform } from './demoPlatform.ts';
 import { nextRoundOfAll, runDueRounds } from './rounds/scheduler.ts';
 import { RuleRow } from './rules/entity.ts';
 import { insertRule } from './rules/repository.ts';
@@ -67,6 +70,8 @@ export interface Demo {
   readonly smtpUrl: string;
   readonly email: string;
   readonly routes: (door: Door) => void;
+  /** What its clock tells beside the time. */
+  readonly tells: () => Pick<ClockAnswer, 'silent' | 'campus'>;
   /** Once everything else is wired: plays up to the opening, or goes on where the last run stopped. */
   playUpToNow(services: Services, dispatcher: Dispatcher, base: string): Promise<void>;
   readonly forgetMail: Services['forgetMail'];
@@ -96,10 +101,21 @@ export async function openDemo(folder: string, orm: Orm, secret: string, smtpDel
       }),
   );
 
+  const campuses = DEMO_COURSES.map(
+    (p) =>
+      new Campus(makeCourse(p.parts), {
+        ...{ seed: SEED, habits: p.habits, never: p.never },
+        letters: (person) => (person.email ? letters.arrivals(person.email) : []),
+      }),
+  );
+  let tool = '';
+  const platform = await openDemoPlatform(folder, { tool: () => tool, campus: campuses[0]!, clock });
+  const tells = () => ({ silent: clock.silentSince !== null, campus: platform.base });
+
   let services: Services | null = null;
   const clockAnswer = async (): Promise<ClockAnswer> => {
     const nextRound = await nextRoundOfAll(services!);
-    return { now: clock.now(), nextRound, demo: true, silent: clock.silentSince !== null };
+    return { now: clock.now(), nextRound, demo: true, ...tells() };
   };
   const routes = (door: Door) => {
     door.on(contract.demo.advance, async ({ body: { by } }) => {
@@ -119,6 +135,7 @@ export async function openDemo(folder: string, orm: Orm, secret: string, smtpDel
     smtpUrl: `smtp://127.0.0.1:${mailroom.port}`,
     email: DEMO_INSTRUCTOR.email,
     routes,
+    tells,
     forgetMail: (address, names) =>
       letters.forget(
         ({ to, subject, text }) => to.toLowerCase() === address?.toLowerCase() || names(subject) || names(text),
@@ -130,18 +147,22 @@ export async function openDemo(folder: string, orm: Orm, secret: string, smtpDel
         await tryTexts(wired);
       }
       const isPlaying = clock.now() < OPENING;
+      tool = wired.linkBase() ?? base;
+      const course = await registerDemoPlatform(wired, platform, campuses[0]!);
       stage = new Stage({
         clock,
-        base: () => base,
-        feeds: DEMO_COURSES.map((p) => ({
-          token: tokenOf(p.parts.code),
-          campus: new Campus(makeCourse(p.parts), {
-            seed: SEED,
-            habits: p.habits,
-            never: p.never,
-            letters: (person) => (person.email ? letters.arrivals(person.email) : []),
-          }),
-        })),
+        // The first course is fed by its learning platform, the other by a script of the institution.
+        feeds: campuses.map((campus, n) => {
+          const { code, timeZone } = campus.course;
+          const token = tokenOf(code);
+          return {
+            campus,
+            tell: (activity, now) =>
+              n === 0
+                ? tellByStandards(lineTo(platform, { base, token, campus, course }), activity, now)
+                : tellOwn({ base, token, timeZone }, activity),
+          };
+        }),
         hooks: {
           nextRound: () => nextRoundOfAll(wired),
           nextMail: async () => earliest(await dispatcher.nextDue(), await nextDigest(wired)),
@@ -166,7 +187,10 @@ export async function openDemo(folder: string, orm: Orm, secret: string, smtpDel
     receiveAt: (port) => {
       receiverPort = port;
     },
-    close: () => mailroom.close(),
+    close: async () => {
+      await platform.close();
+      await mailroom.close();
+    },
   };
 }
 

@@ -86,7 +86,7 @@ async function start(config: Config): Promise<void> {
     secure: config.publicUrl?.startsWith('https:') ?? false,
     publicUrl: config.publicUrl,
     trustedProxy: config.trustedProxy,
-    demo: demo && { email: demo.email, routes: demo.routes, isSilent: () => demo.clock.silentSince !== null },
+    demo: demo && { email: demo.email, routes: demo.routes, tells: demo.tells },
     isReady: () => ready,
     version: ownVersion(),
     firstCode,

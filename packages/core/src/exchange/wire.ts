@@ -202,6 +202,8 @@ export interface ClockAnswer {
   readonly demo: boolean;
   /** True while the demo's learning platform tells nothing. */
   readonly silent: boolean;
+  /** The address of the demo's learning platform; null where there is none. */
+  readonly campus: string | null;
 }
 
 /** One local date of the term. */

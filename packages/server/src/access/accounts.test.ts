@@ -174,7 +174,7 @@ describe('signing in', () => {
     const demo = createApp(stage.services, stage.dispatcher, {
       secret: 'secret',
       secure: false,
-      demo: { email: 'bo@saltmarsh.example', routes: () => undefined, isSilent: () => false },
+      demo: { email: 'bo@saltmarsh.example', routes: () => undefined, tells: () => ({ silent: false, campus: null }) },
       isReady: () => true,
     });
     const agent = request.agent(demo).set('sec-fetch-site', 'same-origin');

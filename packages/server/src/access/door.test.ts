@@ -149,7 +149,7 @@ test('the document is one of OpenAPI 3.1, by a validator that did not write it, 
 test('an answer that is not what its request declares does not go unnoticed in any test', async () => {
   const app = express();
   app.use(holdsToContract);
-  const clock = { now: 1, nextRound: null, demo: false, silent: false };
+  const clock = { now: 1, nextRound: null, demo: false, silent: false, campus: null };
   app.get(
     `${API_BASE}/clock`,
     (req, res) => void res.json(req.query['wrong'] ? { ...clock, nextRound: 'soon' } : clock),

@@ -7,6 +7,7 @@ import { AppError } from '../platform/http/errors.ts';
 import { OutgoingTrouble } from '../platform/http/outgoing.ts';
 import type { Em } from '../platform/database/orm.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
+import { takeWaiting } from '../intake/statements/store.ts';
 import { SourceLinkRow, SourceRow, type SourceTrouble } from './entity.ts';
 import { oneRosterClient } from './oneRoster/client.ts';
 import { askOneRoster } from './oneRoster/pull.ts';
@@ -139,9 +140,12 @@ async function ask(services: Pulling, row: SourceRow): Promise<Took> {
     row.kind === 'lti'
       ? await askPlatform(services, row.settings as unknown as LtiSettings)
       : await askService(services, row, course.timeZone);
-  return takeFrom(services, {
+  const took = await takeFrom(services, {
     ...{ source: row, name: nameOfSource(row), told, refused, sources: ['roster', 'grades'] },
   });
+  const { people, items } = took;
+  if (people.new + people.changed + items.new + items.changed > 0) await takeWaiting(services, row.course);
+  return took;
 }
 
 async function askService(services: Pulling, row: SourceRow, timeZone: string) {

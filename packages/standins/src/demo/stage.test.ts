@@ -7,6 +7,7 @@ import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { HOUR, parseInstant } from '@zest-bell/core/time';
 import { makeCourse } from '@zest-bell/core/course';
 import { Campus, type CampusEvent } from '../campus/simulator.ts';
+import { tellOwn } from '../campus/ownInterface.ts';
 import { DemoClock } from '../clock/demoClock.ts';
 import { DEMO_COURSES, SET_UP_AT, SEED } from './saltmarsh.ts';
 import { Stage } from './stage.ts';
@@ -55,10 +56,17 @@ function stageWith(rounds: readonly number[], mails: readonly number[] = [], ans
   const later = (all: readonly number[]) => Promise.resolve(all.find((t) => t > clock.now()) ?? null);
   const stage = new Stage({
     clock,
-    base: () => `http://127.0.0.1:${(server.address() as AddressInfo).port}`,
     feeds: [
       {
-        token: 'secret',
+        tell: (activity) =>
+          tellOwn(
+            {
+              base: `http://127.0.0.1:${(server.address() as AddressInfo).port}`,
+              token: 'secret',
+              timeZone: course.timeZone,
+            },
+            activity,
+          ),
         campus: new Campus(course, { seed: SEED, habits: nav!.habits, never: nav!.never, letters: () => [] }),
       },
     ],

@@ -1,10 +1,10 @@
 /**
- * Moves the demo: as the clock goes ahead, the campus's activity is told to the server through its public ingestion
- * route, rounds run at their own instants, and mail is handed over when it is due.
+ * Moves the demo: as the clock goes ahead, the campus's activity is told to the server from outside, rounds run at their own
+ * instants, and mail is handed over when it is due.
  */
-import { DAY, formatInstant, HOUR, type Instant } from '@zest-bell/core/time';
-import type { Advance, IngestAnswer } from '@zest-bell/core/exchange';
-import type { Campus } from '../campus/simulator.ts';
+import { DAY, HOUR, type Instant } from '@zest-bell/core/time';
+import type { Advance } from '@zest-bell/core/exchange';
+import type { Activity, Campus } from '../campus/simulator.ts';
 import type { DemoClock } from '../clock/demoClock.ts';
 
 /** What the stage needs of the server that it plays for. */
@@ -23,14 +23,12 @@ export interface StageHooks {
 
 export interface CampusFeed {
   readonly campus: Campus;
-  /** The bearer token of the course. */
-  readonly token: string;
+  /** Tells the server what happened, by whichever way the course is fed; again if need be. */
+  tell(activity: Activity, now: Instant): Promise<void>;
 }
 
 export interface StageOptions {
   readonly clock: DemoClock;
-  /** The server's own address, as a learning platform would know it. */
-  readonly base: () => string;
   readonly feeds: readonly CampusFeed[];
   readonly hooks: StageHooks;
 }
@@ -94,39 +92,12 @@ export class Stage {
 
   private async tellAndRing(from: Instant, until: Instant): Promise<void> {
     const { hooks } = this.o;
-    if (this.o.clock.silentSince === null) {
-      for (const b of this.o.feeds) await this.tell(b, from, until);
-    }
+    if (this.o.clock.silentSince === null)
+      for (const feed of this.o.feeds) await feed.tell(feed.campus.activity(from, until), until);
     await hooks.bringAnswers(from, until);
     // Mail due at a round's instant gets its second look before the round (engine R9).
     await hooks.sendMail();
     await hooks.runRounds();
     await hooks.sendMail();
-  }
-
-  private async tell({ campus, token }: CampusFeed, from: Instant, until: Instant): Promise<void> {
-    const zone = campus.course.timeZone;
-    const { events, grades } = campus.activity(from, until);
-    const written = <T extends { at: Instant }>(rows: readonly T[]) =>
-      rows.map((r) => ({ ...r, at: formatInstant(r.at, zone) }));
-    for (let i = 0; i === 0 || i < events.length; i += 5000) {
-      await this.post(token, { events: written(events.slice(i, i + 5000)), grades: i === 0 ? written(grades) : [] });
-    }
-  }
-
-  private async post(token: string, body: { events: object[]; grades: object[] }): Promise<void> {
-    const res = await fetch(`${this.o.base()}/api/v1/activity`, {
-      method: 'POST',
-      headers: { authorization: `Bearer ${token}`, 'content-type': 'application/json' },
-      body: JSON.stringify(body),
-    });
-    if (!res.ok) {
-      const said = await res.text();
-      // An archived course is told no more.
-      if (said.includes('"courseArchived"')) return;
-      throw new Error(`The server refused the campus’s activity: ${res.status} ${said}`);
-    }
-    const answer = (await res.json()) as IngestAnswer;
-    if (answer.refused.length > 0) throw new Error(`The server refused rows: ${JSON.stringify(answer.refused[0])}`);
   }
 }

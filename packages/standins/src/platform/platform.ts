@@ -1,6 +1,7 @@
 /**
  * A small learning platform that speaks open standards for real, on loopback under `localhost`, so that it is another site than the
- * tool: it launches (LTI 1.3), tells who is in a course (Names and Roles) and what they scored (Assignment and Grade Services).
+ * tool: it launches (LTI 1.3) and registers itself on request, tells who is in a course (Names and Roles) and what they scored
+ * (Assignment and Grade Services), and has a OneRoster service. What its students do it sends by itself (`telling.ts`).
  */
 import { createServer, type IncomingMessage, type ServerResponse } from 'node:http';
 import type { AddressInfo } from 'node:net';
@@ -13,15 +14,12 @@ import {
   SignJWT,
   type CryptoKey,
 } from 'jose';
+import { isFault, type Fault } from './faults.ts';
+import { escaped, frontPage, type PlatformContext } from './frontPage.ts';
+import { isOneRoster, oneRosterAnswer } from './oneRoster.ts';
+import { LAUNCH_ROLES, linesOf, membersOf, resultsOf, type ClassTold } from './told.ts';
 
 const CLAIM = 'https://purl.imsglobal.org/spec/lti/claim/';
-const MEMBERSHIP = 'http://purl.imsglobal.org/vocab/lis/v2/membership';
-export const LAUNCH_ROLES = {
-  instructor: `${MEMBERSHIP}#Instructor`,
-  learner: `${MEMBERSHIP}#Learner`,
-  assistant: `${MEMBERSHIP}/Instructor#TeachingAssistant`,
-} as const;
-
 export interface PlatformKey {
   readonly privateKey: CryptoKey;
   readonly kid: string;
@@ -42,31 +40,26 @@ export interface Message {
   readonly key?: PlatformKey;
 }
 
-/** Somebody who may press a link of its page. */
-export interface Launcher {
-  readonly sub: string;
-  readonly name: string;
-  readonly email: string;
-  readonly roles: readonly string[];
-}
-
-export interface PlatformContext {
-  readonly id: string;
-  readonly label: string;
-  readonly title: string;
-  readonly launchers: readonly Launcher[];
-}
-
 export interface PlatformOptions {
   readonly port?: number;
   /** Where the tool is, once it is known. */
   readonly tool: () => string;
   readonly contexts?: readonly PlatformContext[];
+  /** What it tells of its classes when it is asked, by the ids of their contexts. */
+  readonly classes?: () => ReadonlyMap<string, ClassTold>;
+  /** How long a slow service takes to answer, in ms. */
+  readonly slowness?: number;
 }
+
+const CLIENT_ID = 'tool-1';
+/** Requests that are kept for a look. */
+const MOST_REMEMBERED = 10_000;
+const ROSTER_CLIENT = { clientId: 'zest-bell', clientSecret: 'a secret between two stand-ins' } as const;
 
 export type LearningPlatform = Awaited<ReturnType<typeof openPlatform>>;
 
-export async function openPlatform({ port = 0, tool, contexts = [] }: PlatformOptions) {
+export async function openPlatform(options: PlatformOptions) {
+  const { port = 0, tool, contexts = [], classes = () => new Map<string, ClassTold>(), slowness = 4000 } = options;
   const keys: PlatformKey[] = [];
   const makeKey = async (): Promise<PlatformKey> => {
     const pair = await generateKeyPair('RS256', { extractable: true });
@@ -83,9 +76,14 @@ export async function openPlatform({ port = 0, tool, contexts = [] }: PlatformOp
     faults: [] as { readonly on: string; readonly status: number }[],
     asked: [] as string[],
     page: 100,
+    /** What goes wrong until it is switched off. */
+    switched: new Set<Fault>(),
   };
-  const server = createServer((req, res) => void answer(req, res));
-  await new Promise<void>((ready) => server.listen(port, '127.0.0.1', () => ready()));
+  const server = createServer((req, res) => void answer(req, res).catch(() => res.destroy()));
+  await new Promise<void>((ready, failed) => {
+    server.once('error', failed);
+    server.listen(port, '127.0.0.1', () => ready());
+  });
   const base = `http://localhost:${(server.address() as AddressInfo).port}`;
   const issuer = base;
 
@@ -93,18 +91,37 @@ export async function openPlatform({ port = 0, tool, contexts = [] }: PlatformOp
     const parts: Buffer[] = [];
     for await (const part of req) parts.push(part as Buffer);
     const url = new URL(req.url ?? '/', base);
-    const say = (status: number, body: unknown, headers: Record<string, string> = {}) =>
-      void res.writeHead(status, { 'content-type': 'application/json', ...headers }).end(JSON.stringify(body));
+    const say = (status: number, body: unknown, headers: Record<string, string> = {}) => {
+      const text = JSON.stringify(body);
+      const breaksOff = state.switched.has('halfPage') && status === 200 && req.headers.authorization !== undefined;
+      res.writeHead(status, {
+        'content-type': 'application/json',
+        'content-length': Buffer.byteLength(text),
+        ...headers,
+      });
+      if (breaksOff) res.write(text.slice(0, text.length / 2), () => res.destroy());
+      else res.end(text);
+    };
     const page = (html: string) => void res.writeHead(200, { 'content-type': 'text/html; charset=utf-8' }).end(html);
-    state.asked.push(`${url.pathname}${url.search}`);
+    if (state.asked.length < MOST_REMEMBERED) state.asked.push(`${url.pathname}${url.search}`);
     const fault = state.faults.findIndex((f) => url.pathname.includes(f.on));
     if (fault >= 0) return say(state.faults.splice(fault, 1)[0]!.status, {});
-    const [, where = '', context = ''] = url.pathname.split('/');
-    if (where === '') return page(frontPage(contexts, { tool: tool(), issuer }));
+    const [, where = '', context = ''] = url.pathname.split('/').map(decodeURIComponent);
+    if (where === '')
+      return page(frontPage({ contexts, tool: tool(), issuer, clientId: CLIENT_ID, faults: state.switched }));
+    if (where === 'faults' && req.method === 'POST' && req.headers.origin === base) {
+      state.switched = new Set(new URLSearchParams(Buffer.concat(parts).toString()).getAll('fault').filter(isFault));
+      return void res.writeHead(303, { location: '/' }).end();
+    }
     if (where === 'auth') return authorize(url, page, say);
     if (where === 'jwks') return say(200, { keys: keys.map((k) => k.jwk) });
     if (where === 'token') return token(new URLSearchParams(Buffer.concat(parts).toString()), say);
-    if (req.headers.authorization !== 'Bearer bearer') return say(401, {});
+    if (url.pathname === '/oneroster/token') return rosterToken(req, say);
+    if (state.switched.has('slow')) await new Promise((later) => setTimeout(later, slowness));
+    if (state.switched.has('unauthorized')) return say(401, {});
+    if (state.switched.has('serverError')) return say(500, {});
+    const wanted = isOneRoster(url.pathname) ? 'Bearer roster' : 'Bearer bearer';
+    if (req.headers.authorization !== wanted) return say(401, {});
     const paged = <T>(all: readonly T[], wrap: (page: readonly T[]) => unknown) => {
       const from = Number(url.searchParams.get('from') ?? 0);
       const next = new URL(url);
@@ -112,18 +129,48 @@ export async function openPlatform({ port = 0, tool, contexts = [] }: PlatformOp
       const link = from + state.page < all.length ? { link: `<${next.href}>; rel="next"` } : null;
       say(200, wrap(all.slice(from, from + state.page)), link ?? {});
     };
-    if (where === 'names') return paged(members.get(context) ?? [], (all) => ({ id: url.href, members: all }));
-    if (where === 'lineitems' && url.pathname.endsWith('/results'))
-      return paged(results.get(url.pathname.replace(/\/results$/, '')) ?? [], (all) => all);
-    if (where === 'lineitems') return paged(lines.get(context) ?? [], (all) => all);
+    if (isOneRoster(url.pathname)) return oneRoster(url, say);
+    const told = classes().get(context);
+    if (where === 'names')
+      return paged(members.get(context) ?? (told ? membersOf(told) : []), (all) => ({ id: url.href, members: all }));
+    if (where === 'lineitems' && url.pathname.endsWith('/results')) {
+      const line = url.pathname.replace(/\/results$/, '');
+      const item = decodeURIComponent(line.split('/').at(-1)!);
+      return paged(results.get(line) ?? (told ? resultsOf(told, item) : []), (all) => all);
+    }
+    if (where === 'lineitems')
+      return paged(lines.get(context) ?? (told ? linesOf(told, `${base}/lineitems/${context}`) : []), (all) => all);
     say(404, {});
+  }
+
+  /** By `limit` and `offset`, with a Link to the next page. */
+  function oneRoster(url: URL, say: (status: number, body: unknown, headers?: Record<string, string>) => void): void {
+    const answer = oneRosterAnswer(url.pathname, classes());
+    if (!answer) return say(404, {});
+    if ('one' in answer) return say(200, { [answer.name]: answer.one });
+    const number = (name: string, otherwise: number) => Number(url.searchParams.get(name) ?? otherwise);
+    const [limit, offset] = [Math.min(number('limit', state.page), state.page), number('offset', 0)];
+    const next = new URL(url);
+    next.searchParams.set('offset', String(offset + limit));
+    const more = offset + limit < answer.list.length ? { link: `<${next.href}>; rel="next"` } : null;
+    const headers = { 'x-total-count': String(answer.list.length), ...more };
+    say(200, { [answer.name]: answer.list.slice(offset, offset + limit) }, headers);
+  }
+
+  /** Client credentials (RFC 6749, 2.3.1 and 4.4). */
+  function rosterToken(req: IncomingMessage, say: (status: number, body: unknown) => void): void {
+    const { clientId, clientSecret } = ROSTER_CLIENT;
+    const basic = [clientId, clientSecret].map((text) => encodeURIComponent(text).replace(/%20/g, '+')).join(':');
+    if (req.headers.authorization !== `Basic ${Buffer.from(basic).toString('base64')}`)
+      return say(401, { error: 'invalid_client' });
+    say(200, { access_token: 'roster', token_type: 'bearer', expires_in: 3600 });
   }
 
   async function token(form: URLSearchParams, say: (status: number, body: unknown) => void): Promise<void> {
     try {
       const keysOfTool = createRemoteJWKSet(new URL(`${tool()}/lti/keys`));
       await jwtVerify(form.get('client_assertion') ?? '', keysOfTool, {
-        ...{ issuer: 'tool-1', subject: 'tool-1', audience: `${base}/token`, algorithms: ['RS256'] },
+        ...{ issuer: CLIENT_ID, subject: CLIENT_ID, audience: `${base}/token`, algorithms: ['RS256'] },
       });
       say(200, { access_token: 'bearer', token_type: 'bearer', expires_in: 3600, scope: form.get('scope') });
     } catch {
@@ -142,10 +189,12 @@ export async function openPlatform({ port = 0, tool, contexts = [] }: PlatformOp
     const context = contexts.find((c) => c.id === contextId);
     const who = context?.launchers.find((l) => l.sub === sub);
     const target = `${tool()}/lti/launch`;
-    if (!context || !who || of('client_id') !== 'tool-1' || of('redirect_uri') !== target)
+    if (!context || !who || of('client_id') !== CLIENT_ID || of('redirect_uri') !== target)
       return say(400, { error: 'invalid_request' });
+    const key = state.switched.has('wrongKey') ? await makeKey() : keys[0]!;
+    const nonce = state.switched.has('wrongNonce') ? `${of('nonce')}-another` : of('nonce');
     const message = await sign({
-      ...{ nonce: of('nonce'), target, sub: who.sub, roles: who.roles },
+      ...{ nonce, target, key, sub: who.sub, roles: who.roles },
       more: {
         ...{ name: who.name, given_name: who.name.split(' ')[0], family_name: who.name.split(' ').slice(1).join(' ') },
         ...{ email: who.email, ...contextClaims(context) },
@@ -156,14 +205,21 @@ export async function openPlatform({ port = 0, tool, contexts = [] }: PlatformOp
     );
   }
 
+  /** Where the services of a class are. */
+  const servicesOf = (context: string) => ({
+    namesUrl: `${base}/names/${context}`,
+    itemsUrl: `${base}/lineitems/${context}`,
+    scopes: ['lineitem.readonly', 'result.readonly'].map((s) => `https://purl.imsglobal.org/spec/lti-ags/scope/${s}`),
+  });
+
   const contextClaims = ({ id, label, title }: Pick<PlatformContext, 'id' | 'label' | 'title'>) => ({
     [`${CLAIM}context`]: { id, label, title },
     'https://purl.imsglobal.org/spec/lti-nrps/claim/namesroleservice': {
-      ...{ context_memberships_url: `${base}/names/${id}`, service_versions: ['2.0'] },
+      ...{ context_memberships_url: servicesOf(id).namesUrl, service_versions: ['2.0'] },
     },
     'https://purl.imsglobal.org/spec/lti-ags/claim/endpoint': {
-      scope: ['lineitem.readonly', 'result.readonly'].map((s) => `https://purl.imsglobal.org/spec/lti-ags/scope/${s}`),
-      lineitems: `${base}/lineitems/${id}`,
+      scope: servicesOf(id).scopes,
+      lineitems: servicesOf(id).itemsUrl,
     },
   });
 
@@ -180,7 +236,7 @@ export async function openPlatform({ port = 0, tool, contexts = [] }: PlatformOp
     const message = new SignJWT(claims)
       .setProtectedHeader({ alg: 'RS256', kid: key.kid, typ: 'JWT' })
       .setIssuer(m.iss ?? issuer)
-      .setAudience(m.aud ?? 'tool-1')
+      .setAudience(m.aud ?? CLIENT_ID)
       .setIssuedAt(m.iat);
     if (m.sub !== '') message.setSubject(m.sub ?? 'user-1');
     if (m.exp !== null) message.setExpirationTime(m.exp ?? '5m');
@@ -190,9 +246,12 @@ export async function openPlatform({ port = 0, tool, contexts = [] }: PlatformOp
   return {
     ...{ base, issuer, keys, members, lines, results, state, sign, makeKey },
     claim: (name: string) => CLAIM + name,
+    /** How its OneRoster service is reached. */
+    roster: { base, tokenUrl: `${base}/oneroster/token`, version: '1.2', ...ROSTER_CLIENT } as const,
+    servicesOf,
     /** What an administrator of the tool registers. */
     registration: {
-      ...{ issuer, clientId: 'tool-1', deployments: ['d1'], authEndpoint: `${base}/auth` },
+      ...{ issuer, clientId: CLIENT_ID, deployments: ['d1'], authEndpoint: `${base}/auth` },
       ...{ tokenEndpoint: `${base}/token`, jwksUrl: `${base}/jwks` },
     },
     close: () =>
@@ -201,31 +260,4 @@ export async function openPlatform({ port = 0, tool, contexts = [] }: PlatformOp
         server.close(() => closed());
       }),
   };
-}
-
-const escaped = (text: string): string => text.replace(/[&<>"']/g, (c) => `&#${c.charCodeAt(0)};`);
-
-/** Its page: the courses, and who opens the tool there. */
-function frontPage(
-  contexts: readonly PlatformContext[],
-  { tool, issuer }: { readonly tool: string; readonly issuer: string },
-): string {
-  const link = (context: PlatformContext, { sub, name, roles }: Launcher) => {
-    const fields = {
-      iss: issuer,
-      login_hint: `${context.id} ${sub}`,
-      target_link_uri: `${tool}/lti/launch`,
-      client_id: 'tool-1',
-    };
-    const role = roles.includes(LAUNCH_ROLES.instructor) ? 'instructor' : 'student';
-    return `<form method="post" action="${escaped(`${tool}/lti/login`)}" data-of="${escaped(`${context.id} ${role}`)}">${Object.entries(
-      fields,
-    )
-      .map(([key, value]) => `<input type="hidden" name="${key}" value="${escaped(value)}">`)
-      .join('')}<button>Open as ${role}: ${escaped(name)}</button></form>`;
-  };
-  return `<!doctype html><html lang="en"><meta charset="utf-8"><title>The campus</title>
-<style>body{font:17px/1.5 system-ui,sans-serif;max-width:40rem;margin:2rem auto;padding:0 1rem;color:#14211d}form{margin:.5rem 0}button{font:inherit;padding:.4rem .9rem}</style>
-<h1>The campus</h1><p>This page stands for a learning platform. Its links open Zest Bell as the platform would.</p>
-${contexts.map((c) => `<h2>${escaped(c.label)} ${escaped(c.title)}</h2>${c.launchers.map((l) => link(c, l)).join('')}`).join('')}</html>`;
 }

@@ -102,6 +102,21 @@ export function DemoClock({ clock, zone }: { readonly clock: ClockAnswer; readon
               </DropdownMenu.Item>
             </>
           )}
+          {clock.campus !== null && (
+            <DropdownMenu.Item asChild>
+              <a
+                href={clock.campus}
+                target="_blank"
+                rel="noreferrer"
+                className="block rounded-lg px-3 py-2 outline-none data-highlighted:bg-fog"
+              >
+                Open the campus
+                <span className="block text-[13px] text-ink-2">
+                  Come from the learning platform as an instructor or a student, in a new tab
+                </span>
+              </a>
+            </DropdownMenu.Item>
+          )}
           <DropdownMenu.Item asChild>
             <Link to="/mailroom" className="block rounded-lg px-3 py-2 outline-none data-highlighted:bg-fog">
               Open the Mailroom

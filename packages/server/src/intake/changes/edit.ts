@@ -21,6 +21,8 @@ import { applyChange, rulesTouched } from './apply.ts';
 import { ChangeRow } from './entity.ts';
 import { undoChange } from './undo.ts';
 import { ImportRow } from '../imports/entity.ts';
+import { namesMore } from '../imports/take.ts';
+import { takeWaiting } from '../statements/store.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Services } from '../services.ts';
 import { actorNames } from '../../access/actors.ts';
@@ -38,6 +40,7 @@ const ERASED = {
 
 export function editRoutes(door: Door, { orm, reading, live, clock, seal }: Services): void {
   door.on(contract.intake.edit, async ({ course: id, body: edit, actor: by }) => {
+    let isMore = false;
     const answer = await inCourse(orm, id, async (em): Promise<ChangedAnswer> => {
       const { course } = await live.get(em, id);
       const after = editedCourse(course, edit, clock.now());
@@ -45,11 +48,13 @@ export function editRoutes(door: Door, { orm, reading, live, clock, seal }: Serv
       if (out.size > 0) throw new AppError('invalidInput', [ERASED]);
       const changes = diffCourses(course, after);
       if (isNothing(changes)) return { change: null, summary: '', rules: [], broken: [] };
+      isMore = namesMore(changes);
       const summary = changeSummary(changes);
       const title = titleOf(changes, summary);
       const row = await applyChange(em, course, after, { course: id, kind: 'edit', by, now: clock.now(), title });
       return { change: row?.id ?? null, summary: title, ...(await rulesTouched(em, id, changes, after)) };
     });
+    if (isMore) await takeWaiting({ orm, live, clock }, id);
     return answer;
   });
 

@@ -2,10 +2,11 @@
 import { lockCourse } from '../../course/lock.ts';
 import { stat } from 'node:fs/promises';
 import { plural, type Instant } from '@zest-bell/core/time';
-import type { SourceName, SourcesHeard } from '@zest-bell/core/course';
+import type { CourseChanges, SourceName, SourcesHeard } from '@zest-bell/core/course';
 import { EventList, type ImportKind, type TakenReport } from '@zest-bell/core/imports';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { applyChange } from '../changes/apply.ts';
+import { takeWaiting } from '../statements/store.ts';
 import type { ChangeRow } from '../changes/entity.ts';
 import { CourseRow } from '../../course/entity.ts';
 import { AppError } from '../../platform/http/errors.ts';
@@ -54,9 +55,14 @@ export async function takeImport(services: Services, order: FileToTake): Promise
     const taken = await inTransaction(services.orm, (em) => takeIn(em, services, order, read, tries === MOST_TRIES));
     if (taken === 'stale') continue;
     await services.brought.forget([taken.file]);
+    if (taken.change && namesMore(taken.change.changes)) await takeWaiting(services, order.course);
     return taken.change;
   }
 }
+
+/** Whether a change may have brought whom or what statements wait for. */
+export const namesMore = ({ people, items }: Pick<CourseChanges, 'people' | 'items'>): boolean =>
+  people.length + items.length > 0;
 
 /** How often a file is read beside a course that goes on changing. */
 const MOST_TRIES = 3;

@@ -16,8 +16,10 @@ import { EventRow, GradeRow, RetractedRow } from '../../course/activity/entity.t
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { appendFacts, forgetHistory } from '../changes/apply.ts';
 import { CourseRow } from '../../course/entity.ts';
+import { inCourse } from '../../course/lock.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { inSlices, rowsOf } from '../../platform/database/query.ts';
+import type { Services } from '../services.ts';
 import { StatementRow } from './entity.ts';
 import { Refused } from './entrance.ts';
 import { actorKey, digestOf, type Statement } from './schema.ts';
@@ -233,6 +235,19 @@ async function voidTarget(em: Tx, course: number, target: string, by: string, no
     gone += await em.nativeDelete(GradeRow, { id: g.id });
   }
   return gone;
+}
+
+/**
+ * Statements that named somebody or something nobody knew, once the course has come to know more: what a platform sends first and
+ * explains later is not lost. Returns how many were taken.
+ */
+export async function takeWaiting(
+  { orm, live, clock }: Pick<Services, 'orm' | 'live' | 'clock'>,
+  course: number,
+): Promise<number> {
+  const open = { course, state: 'waiting', voided: false, about: { $in: ['person', 'item'] } } as const;
+  const one = await orm.em.fork().findOne(StatementRow, open, { fields: ['id'] });
+  return one ? inCourse(orm, course, async (em) => tryWaiting(em, await live.get(em, course), clock.now())) : 0;
 }
 
 /** Statements that wait, tried anew after somebody chose what they mean. Returns how many were taken. */

@@ -1,0 +1,153 @@
+/**
+ * The demo's learning platform: opened where it was before, registered like any other, and linked to the first course, which is fed by
+ * it through open standards.
+ */
+import { existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import {
+  DEMO_COLLEAGUES,
+  DEMO_INSTRUCTOR,
+  LAUNCH_ROLES,
+  openPlatform,
+  type Campus,
+  type ClassTold,
+  type DemoClock,
+  type LearningPlatform,
+  type Line,
+} from '@zest-bell/standins';
+import { DAY, HOUR } from '@zest-bell/core/time';
+import { fullName } from '@zest-bell/core/course';
+import { Access, Account } from './access/entity.ts';
+import { CourseRow } from './course/entity.ts';
+import { SourceLinkRow, SourceRow } from './connections/entity.ts';
+import { LaunchAccountRow, LaunchCourseRow, LaunchPartRow, PlatformRow } from './connections/lti/entity.ts';
+import type { Services } from './connections/services.ts';
+import type { Tx } from './platform/database/orm.ts';
+import { inTransaction } from './platform/database/transaction.ts';
+
+/** The class as the platform knows it. */
+const CONTEXT = 'nav-120';
+const DEPLOYMENT = 'd1';
+/** Which student opens the tool from the platform's page. */
+const A_STUDENT = 2;
+
+/** How somebody is called by the platform: colleagues who are in no roster by their address. */
+const subjectOf = (email: string, campus: Campus): string =>
+  campus.course.people.find((p) => p.email === email)?.id ?? email.split('@')[0]!;
+
+export async function openDemoPlatform(
+  folder: string,
+  { tool, campus, clock }: { readonly tool: () => string; readonly campus: Campus; readonly clock: DemoClock },
+): Promise<LearningPlatform> {
+  const { course } = campus;
+  const staff = [
+    { ...DEMO_INSTRUCTOR, role: LAUNCH_ROLES.instructor },
+    ...DEMO_COLLEAGUES.flatMap(({ role, ...person }) =>
+      role === 'observer'
+        ? []
+        : [{ ...person, role: role === 'assistant' ? LAUNCH_ROLES.assistant : LAUNCH_ROLES.instructor }],
+    ),
+  ];
+  const student = course.people.filter((p) => p.role === 'student')[A_STUDENT]!;
+  const launchers = [
+    ...staff.map(({ name, email, role }) => ({ sub: subjectOf(email, campus), name, email, roles: [role] })),
+    { sub: student.id, name: fullName(student), email: student.email ?? '', roles: [LAUNCH_ROLES.learner] },
+  ];
+  const told = (): ClassTold => {
+    const { grades } = campus.activity(course.calendar.start, clock.now());
+    const latest = new Map(grades.map((g) => [`${g.person} ${g.item}`, g]));
+    const people = course.people.filter((p) => p.enrolledAt <= clock.now());
+    return { code: course.code, title: course.title, people, items: course.items, grades: [...latest.values()] };
+  };
+  const options = {
+    tool,
+    contexts: [{ id: CONTEXT, label: course.code, title: course.title, launchers }],
+    classes: () => new Map([[CONTEXT, told()]]),
+  };
+  // Where it was before, if nobody else is there now.
+  const file = join(folder, 'campus-port');
+  const before = existsSync(file) ? Number(readFileSync(file, 'utf8')) : 0;
+  const platform = await openPlatform({ ...options, port: before }).catch(() => openPlatform(options));
+  writeFileSync(file, new URL(platform.base).port);
+  return platform;
+}
+
+/** Where the platform sends what its students do. */
+export const lineTo = (
+  platform: LearningPlatform,
+  { base, token, campus, course }: { base: string; token: string; campus: Campus; course: number },
+): Line => ({
+  ...{ caliper: `${base}/caliper/${course}`, xapi: `${base}/xapi/${course}/statements`, token },
+  places: { base: platform.base, context: CONTEXT, items: campus.course.items },
+  faults: platform.state.switched,
+});
+
+/** Registers it, the first time with the course as its own; later its address may be another. Returns the course. */
+export async function registerDemoPlatform(
+  { orm, sealOutside }: Pick<Services, 'orm' | 'sealOutside'>,
+  platform: LearningPlatform,
+  campus: Campus,
+): Promise<number> {
+  return inTransaction(orm, async (tx) => {
+    const { id: course } = await tx.findOneOrFail(
+      CourseRow,
+      { code: campus.course.code },
+      { orderBy: { id: 'asc' }, disableIdentityMap: true },
+    );
+    const { registration, roster } = platform;
+    const { clientId, issuer } = registration;
+    const known = await tx.findOne(PlatformRow, { clientId, issuer: { $like: 'http://localhost:%' } });
+    if (known) {
+      Object.assign(known, registration);
+      for (const source of await tx.find(SourceRow, { course }))
+        source.settings = { ...source.settings, ...settingsOf(platform, source.kind) };
+      await tx.flush();
+      return course;
+    }
+    // Whoever takes the platform away keeps it away.
+    if ((await tx.count(SourceRow, { course })) > 0) return course;
+    const row = tx.create(PlatformRow, {
+      ...{ ...registration, tokenAudience: null, frameOrigins: [], serviceOrigins: [], addedAt: Date.now() },
+    });
+    await tx.flush();
+    tx.create(LaunchCourseRow, { platform: row.id, deployment: DEPLOYMENT, context: CONTEXT, course });
+    await linkPeople(tx, { platform: row.id, course, campus });
+    const sources = (['lti', 'oneroster'] as const).map((kind) =>
+      tx.create(SourceRow, {
+        ...{ course, kind, addedAt: Date.now(), nextAt: Date.now() + (kind === 'lti' ? DAY : HOUR) },
+        settings:
+          kind === 'lti'
+            ? { ...settingsOf(platform, kind), platform: row.id, deployment: DEPLOYMENT, context: CONTEXT }
+            : { ...settingsOf(platform, kind), class: CONTEXT },
+        secret: kind === 'lti' ? null : sealOutside.close(roster.clientSecret),
+      }),
+    );
+    await tx.flush();
+    // Nobody finds them by their address: the platform knew them before.
+    const without = campus.course.people.filter((p) => p.email === null);
+    for (const source of sources)
+      for (const { id } of without)
+        tx.create(SourceLinkRow, { source: source.id, kind: 'person', external: id, key: id });
+    await tx.flush();
+    return course;
+  });
+}
+
+function settingsOf(platform: LearningPlatform, kind: SourceRow['kind']): Readonly<Record<string, unknown>> {
+  if (kind === 'lti') return platform.servicesOf(CONTEXT);
+  const { base, tokenUrl, version, clientId } = platform.roster;
+  return { base, tokenUrl, version, clientId };
+}
+
+/** Who has a part in the course already is the same person when they come by a launch. */
+async function linkPeople(
+  tx: Tx,
+  { platform, course, campus }: { platform: number; course: number; campus: Campus },
+): Promise<void> {
+  for (const { account, role } of await tx.find(Access, { course })) {
+    const { email } = await tx.findOneOrFail(Account, { id: account });
+    const subject = subjectOf(email, campus);
+    tx.create(LaunchAccountRow, { platform, deployment: DEPLOYMENT, subject, account });
+    tx.create(LaunchPartRow, { account, course, role });
+  }
+}
