@@ -36,6 +36,7 @@ import { SourceLinkRow, SourceRow } from './connections/entity.ts';
 import {
   LaunchAccountRow,
   LaunchCodeRow,
+  RegistrationCodeRow,
   LaunchCourseRow,
   LaunchPartRow,
   NonceRow,
@@ -69,6 +70,7 @@ export const entities = [
   LaunchAccountRow,
   LaunchPartRow,
   LaunchCodeRow,
+  RegistrationCodeRow,
   PersonRow,
   AsideRow,
   PinRow,

@@ -39,4 +39,44 @@ export interface PlatformCard {
   readonly tokenEndpoint: string;
   readonly jwksUrl: string;
   readonly addedAt: Instant;
+  /** When an administrator let it launch; null while it waits for that. */
+  readonly approvedAt: Instant | null;
+}
+
+/** Where a platform may register itself, once. */
+export interface RegistrationAddress {
+  readonly address: string;
+  readonly endsAt: Instant;
+}
+
+/** A course by what it is called. */
+export interface NamedCourse {
+  readonly id: number;
+  readonly code: string;
+  readonly title: string;
+}
+
+/** A class of a service, and the course that its code and title speak for. */
+export interface ProposedClass {
+  /** Its sourcedId. */
+  readonly id: string;
+  readonly code: string;
+  readonly title: string;
+  readonly course: number | null;
+}
+
+/** The classes of a service, and the courses that they may be. */
+export interface ClassesAnswer {
+  readonly classes: readonly ProposedClass[];
+  readonly courses: readonly NamedCourse[];
+}
+
+/** What comes in by one standard, sent by the platform. */
+export interface Arrivals {
+  readonly standard: 'caliper' | 'xapi';
+  readonly lastAt: Instant | null;
+  /** In the last seven days. */
+  readonly lately: number;
+  /** Those that wait until somebody says whom or what they mean. */
+  readonly waiting: number;
 }

@@ -189,12 +189,16 @@ function takeItem(told: ToldItem, to: ToldTo, links: Map<string, string>, taken:
     const set = <K extends keyof DraftItem>(field: K, value: DraftItem[K] | undefined) => {
       if (value !== undefined && (isNew || !to.byHand(item.id, field))) item[field] = value;
     };
-    const written = (at: Instant | null | undefined) => (at == null ? undefined : draft.write(at));
+    /** The same instant may be written in another way: that is no change. */
+    const setTime = (field: 'opensAt' | 'dueAt', at: Instant | null | undefined) => {
+      const known = item[field];
+      if (at != null && (known == null || Date.parse(known) !== at)) set(field, draft.write(at));
+    };
     set('title', told.title);
     set('points', told.points ?? undefined);
     set('group', told.group ?? undefined);
-    set('opensAt', written(told.opensAt));
-    set('dueAt', written(told.dueAt));
+    setTime('opensAt', told.opensAt);
+    setTime('dueAt', told.dueAt);
   };
   if (known) {
     links.set(told.id, known.id);

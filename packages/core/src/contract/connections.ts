@@ -1,6 +1,13 @@
 /** Connections: sources that a course is fed from over open standards. Addresses that are called are an administrator's alone. */
 import { z } from 'zod';
-import type { PlatformCard, Pulled, SourceCard } from '../connections/exchange.ts';
+import type {
+  Arrivals,
+  ClassesAnswer,
+  PlatformCard,
+  Pulled,
+  RegistrationAddress,
+  SourceCard,
+} from '../connections/exchange.ts';
 import { created, get, json, nothing, post, remove } from './endpoint.ts';
 
 const address = z.url({ protocol: /^https?$/, error: 'Type a web address such as https://sis.example.edu' }).max(500);
@@ -10,6 +17,17 @@ const origin = address
     message: 'Type an origin such as https://platform.example.edu, without a path',
   })
   .transform((text) => text.replace(/\/$/, ''));
+
+/** How a OneRoster service is reached. */
+const service = {
+  /** What stands before `/ims/oneroster`. */
+  base: address,
+  version: z.enum(['1.2', '1.1']),
+  tokenUrl: address,
+  clientId: z.string().trim().min(1, 'Type the client id').max(300),
+  clientSecret: z.string().min(1, 'Type the client secret').max(1000),
+  scopes: z.array(z.string().min(1).max(300)).max(20).optional(),
+};
 
 export const connections = {
   platforms: get('/admin/platforms', 'administrator', 'Learning platforms that may launch', {
@@ -30,8 +48,24 @@ export const connections = {
     }),
     answer: created<{ readonly id: number }>(),
   }),
+  registerPlatform: post(
+    '/admin/platforms/address',
+    'administrator',
+    'An address at which a platform registers itself',
+    {
+      body: z.strictObject({ origin }),
+      answer: json<RegistrationAddress>(),
+    },
+  ),
+  approvePlatform: post('/admin/platforms/{platform}/yes', 'administrator', 'Let a platform that registered launch', {
+    body: z.strictObject({ deployments: z.array(z.string().trim().min(1).max(300)).max(200).default([]) }),
+    answer: nothing,
+  }),
   removePlatform: remove('/admin/platforms/{platform}', 'administrator', 'Let a platform launch no more', {
     answer: nothing,
+  }),
+  arrivals: get('/courses/{course}/arrivals', 'course.read', 'What platforms send to a course by themselves', {
+    answer: json<Arrivals[]>(),
   }),
   sources: get('/courses/{course}/sources', 'course.read', 'Where a course is fed from', {
     answer: json<SourceCard[]>(),
@@ -42,16 +76,14 @@ export const connections = {
   disconnect: remove('/courses/{course}/sources/{source}', 'data.write', 'Disconnect a source; what it brought stays', {
     answer: nothing,
   }),
+  classes: post('/admin/sources/oneroster/classes', 'administrator', 'The classes that a OneRoster service has', {
+    body: z.strictObject(service),
+    answer: json<ClassesAnswer>(),
+  }),
   addOneRoster: post('/admin/sources/oneroster', 'administrator', 'Feed a course from a OneRoster service', {
     body: z.strictObject({
       kind: z.literal('oneroster').default('oneroster'),
-      /** What stands before `/ims/oneroster`. */
-      base: address,
-      version: z.enum(['1.2', '1.1']),
-      tokenUrl: address,
-      clientId: z.string().trim().min(1, 'Type the client id').max(300),
-      clientSecret: z.string().min(1, 'Type the client secret').max(1000),
-      scopes: z.array(z.string().min(1).max(300)).max(20).optional(),
+      ...service,
       course: z.number().int().min(1),
       /** By its sourcedId. */
       class: z.string().trim().min(1, 'Name the class by its sourcedId').max(300),

@@ -181,3 +181,17 @@ test('what is told twice has one id, as its standards want it (RFC 9562, 5.5: ve
   expect(uuidOf('n1-quiz-1-done')).toBe(uuidOf('n1-quiz-1-done'));
   expect(uuidOf('n1-quiz-1-done')).toMatch(/^[0-9a-f]{8}-[0-9a-f]{4}-5[0-9a-f]{3}-[89ab][0-9a-f]{3}-[0-9a-f]{12}$/);
 });
+
+test('what both services tell once more is the same: nobody and nothing counts as changed', async () => {
+  const { stage, pullBoth } = await fed(course.items);
+  await pullBoth();
+  const cards = async () =>
+    (await stage.orm.em.fork().find(SourceRow, {}, { orderBy: { id: 'asc' } })).map((s) => s.last);
+  await pullBoth();
+  for (const last of await cards())
+    expect(last).toMatchObject({
+      people: { new: 0, changed: 0, gone: 0 },
+      items: { new: 0, changed: 0, gone: 0 },
+      grades: { new: 0, changed: 0 },
+    });
+}, 60_000);

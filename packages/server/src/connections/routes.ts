@@ -2,11 +2,22 @@
 import { contract } from '@zest-bell/core/contract';
 import type { Door } from '../access/door.ts';
 import { idOf } from '../access/asking.ts';
+import { proposeClasses } from '@zest-bell/core/connections';
+import { CourseRow } from '../course/entity.ts';
+import { arrivalsAt } from '../intake/statements/arrivals.ts';
+import { inTransaction } from '../platform/database/transaction.ts';
 import { AppError } from '../platform/http/errors.ts';
+import { ownOrigin } from '../platform/http/http.ts';
 import { SourceRow } from './entity.ts';
 import { addPlatform, platformCard, platforms, removePlatform } from './lti/platforms.ts';
+import { approve, registrationAddress } from './lti/registration.ts';
+import { oneRosterClient } from './oneRoster/client.ts';
+import { classesOf } from './oneRoster/pull.ts';
 import type { Services } from './services.ts';
 import { addSource, cardOf, pull, removeSource, sourcesOf } from './sources.ts';
+
+/** Courses that classes are proposed for. */
+const MOST_COURSES = 5000;
 
 export function serveConnections(door: Door, services: Services): void {
   const { reading } = services;
@@ -26,6 +37,36 @@ export function serveConnections(door: Door, services: Services): void {
   door.on(contract.connections.addPlatform, async ({ body }) => ({ id: await addPlatform(services, body) }));
 
   door.on(contract.connections.removePlatform, ({ path }) => removePlatform(services, idOf(path.platform)));
+
+  door.on(contract.connections.registerPlatform, ({ body: { origin }, req }) => {
+    const base = services.linkBase() ?? ownOrigin(req, null);
+    if (base === null) throw new AppError('noPublicAddress');
+    return registrationAddress(services, { origin, base });
+  });
+
+  door.on(contract.connections.approvePlatform, ({ path, body: { deployments } }) =>
+    inTransaction(services.orm, (tx) => approve(tx, idOf(path.platform), deployments)),
+  );
+
+  door.on(contract.connections.arrivals, ({ course }) => arrivalsAt(reading.em.fork(), course, services.clock.now()));
+
+  door.on(contract.connections.classes, async ({ body: { clientSecret, ...settings } }) => {
+    const client = oneRosterClient(services.outgoing, settings, clientSecret);
+    const rows = await reading.em
+      .fork()
+      .find(
+        CourseRow,
+        { archivedAt: null },
+        {
+          fields: ['code', 'title'],
+          orderBy: { code: 'asc', id: 'asc' },
+          limit: MOST_COURSES,
+          disableIdentityMap: true,
+        },
+      );
+    const courses = rows.map(({ id, code, title }) => ({ id, code, title }));
+    return { classes: proposeClasses(await classesOf(client), courses), courses };
+  });
 
   door.on(contract.connections.addOneRoster, async ({ body }) => ({ id: await addSource(services, body) }));
 }

@@ -301,3 +301,26 @@ test('private addresses are not called unless that is allowed', async () => {
     code: 'forbiddenAddress',
   });
 });
+
+describe('the classes of a service', () => {
+  test('are proposed by code and title for the courses that are there', async () => {
+    await stage.orm.em.fork().nativeUpdate(Account, { email: 'ada@saltmarsh.example' }, { isAdministrator: true });
+    roster.lists.classes.push(
+      { sourcedId: 'c1', classCode: 'nav-120', title: 'Coastal Navigation', status: 'active' },
+      { sourcedId: 'c2', classCode: 'ART 1', title: 'Drawing', status: 'active' },
+    );
+    const { course: _course, class: _class, kind: _kind, ...service } = SETTINGS();
+    const asked = (body: object) => ada.post('/api/v1/admin/sources/oneroster/classes').send(body);
+    const { body } = await asked(service).expect(200);
+    expect(body).toEqual({
+      classes: [
+        { id: 'c1', code: 'nav-120', title: 'Coastal Navigation', course: 1 },
+        { id: 'c2', code: 'ART 1', title: 'Drawing', course: null },
+      ],
+      courses: [{ id: 1, code: 'NAV 120', title: 'Coastal Navigation' }],
+    });
+    // What keeps it from telling stands at the field that an administrator mends.
+    const refused = await asked({ ...service, clientSecret: 'another' }).expect(400);
+    expect(refused.body).toMatchObject({ problems: [{ path: 'base', code: 'unauthorized' }] });
+  });
+});

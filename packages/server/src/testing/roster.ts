@@ -8,7 +8,10 @@ export interface RosterStandIn {
   readonly base: string;
   readonly tokenUrl: string;
   /** What it has; a test changes it. */
-  readonly lists: Record<'students' | 'teachers' | 'enrollments' | 'lineItems' | 'results' | 'categories', Entry[]>;
+  readonly lists: Record<
+    'students' | 'teachers' | 'enrollments' | 'lineItems' | 'results' | 'categories' | 'classes',
+    Entry[]
+  >;
   /** Each request, as its path with its query. */
   readonly asked: string[];
   /** The way in which it signs clients in. */
@@ -21,7 +24,7 @@ export interface RosterStandIn {
 
 export async function openRoster(): Promise<RosterStandIn> {
   const standIn = {
-    lists: { students: [], teachers: [], enrollments: [], lineItems: [], results: [], categories: [] },
+    lists: { students: [], teachers: [], enrollments: [], lineItems: [], results: [], categories: [], classes: [] },
     ...{ asked: [], faults: [], page: 100, tokens: { how: 'basic', refused: 0, seen: [] } },
   } as unknown as RosterStandIn;
   const server = createServer((req, res) => {
@@ -66,7 +69,8 @@ async function answer(standIn: RosterStandIn, req: IncomingMessage, res: ServerR
   }
   standIn.asked.push(decodeURIComponent(`${url.pathname}${url.search}`));
   if (req.headers.authorization !== 'Bearer token') return void say(401, {});
-  const [, of] = /\/(students|teachers|enrollments|lineItems|results|categories|scoreScales)$/.exec(url.pathname) ?? [];
+  const [, of] =
+    /\/(students|teachers|enrollments|lineItems|results|categories|scoreScales|classes)$/.exec(url.pathname) ?? [];
   if (of === undefined) return void say(200, { class: { sourcedId: 'c1', title: 'Coastal Navigation' } });
   if (of === 'scoreScales') return void say(404, {});
   const since = /^dateLastModified>'(.*)'$/.exec(url.searchParams.get('filter') ?? '')?.[1];

@@ -56,5 +56,6 @@ export function frontPage({ contexts, tool, issuer, clientId, faults }: FrontPag
 <style>body{font:17px/1.5 system-ui,sans-serif;max-width:42rem;margin:2rem auto;padding:0 1rem;color:#14211d;background:#fff}form{margin:.5rem 0}label{display:block;margin:.3rem 0}button{font:inherit;padding:.4rem .9rem}</style>
 <main><h1>The campus</h1><p>This page stands for a learning platform. Its links open Zest Bell as the platform would.</p>
 ${contexts.map((c) => `<h2>${escaped(c.label)} ${escaped(c.title)}</h2>${c.launchers.map((l) => link(c, l)).join('')}`).join('')}
-<h2>What is to go wrong</h2><form method="post" action="/faults">${boxes.join('')}<button>Save</button></form></main></html>`;
+<h2>What is to go wrong</h2><form method="post" action="/faults">${boxes.join('')}<button>Save</button></form>
+<h2>Register a tool</h2><form action="/register"><label>The address that its administrator was given <input name="address" type="url" required size="60"></label><button>Register</button></form></main></html>`;
 }

@@ -39,10 +39,12 @@ const usersOf = (told: ClassTold, role: 'student' | 'instructor'): object[] =>
     }));
 
 const enrolled = (ofClass: string, told: ClassTold): object[] =>
-  told.people.map((p) => ({
-    ...{ sourcedId: `${ofClass}-${p.id}`, user: { sourcedId: p.id }, class: { sourcedId: ofClass } },
-    ...{ role: p.role === 'instructor' ? 'teacher' : 'student', ...statusOf(p.active) },
-  }));
+  told.people
+    .filter((p) => p.role === 'student' || p.role === 'instructor')
+    .map((p) => ({
+      ...{ sourcedId: `${ofClass}-${p.id}`, user: { sourcedId: p.id }, class: { sourcedId: ofClass } },
+      ...{ role: p.role === 'instructor' ? 'teacher' : 'student', ...statusOf(p.active) },
+    }));
 
 const lineItems = (ofClass: string, told: ClassTold): object[] =>
   graded(told).map((i) => ({

@@ -52,6 +52,7 @@ export interface PlatformOptions {
 }
 
 const CLIENT_ID = 'tool-1';
+const REGISTRATION_TOKEN = 'once';
 /** Requests that are kept for a look. */
 const MOST_REMEMBERED = 10_000;
 const ROSTER_CLIENT = { clientId: 'zest-bell', clientSecret: 'a secret between two stand-ins' } as const;
@@ -76,6 +77,10 @@ export async function openPlatform(options: PlatformOptions) {
     faults: [] as { readonly on: string; readonly status: number }[],
     asked: [] as string[],
     page: 100,
+    /** Tools that registered themselves, as they asked for it. */
+    enrolled: [] as Record<string, unknown>[],
+    /** What its configuration says otherwise. */
+    says: {} as Record<string, unknown>,
     /** What goes wrong until it is switched off. */
     switched: new Set<Fault>(),
   };
@@ -114,6 +119,12 @@ export async function openPlatform(options: PlatformOptions) {
       return void res.writeHead(303, { location: '/' }).end();
     }
     if (where === 'auth') return authorize(url, page, say);
+    if (url.pathname === '/.well-known/openid-configuration')
+      return say(200, { ...openIdConfiguration, ...state.says });
+    if (where === 'register') {
+      if (req.method === 'GET') return void res.writeHead(303, { location: registrationLink(url) }).end();
+      return enroll(req, Buffer.concat(parts).toString(), say);
+    }
     if (where === 'jwks') return say(200, { keys: keys.map((k) => k.jwk) });
     if (where === 'token') return token(new URLSearchParams(Buffer.concat(parts).toString()), say);
     if (url.pathname === '/oneroster/token') return rosterToken(req, say);
@@ -164,6 +175,31 @@ export async function openPlatform(options: PlatformOptions) {
     if (req.headers.authorization !== `Basic ${Buffer.from(basic).toString('base64')}`)
       return say(401, { error: 'invalid_client' });
     say(200, { access_token: 'roster', token_type: 'bearer', expires_in: 3600 });
+  }
+
+  const openIdConfiguration = {
+    ...{ issuer, authorization_endpoint: `${base}/auth`, token_endpoint: `${base}/token`, jwks_uri: `${base}/jwks` },
+    ...{ registration_endpoint: `${base}/register`, id_token_signing_alg_values_supported: ['RS256'] },
+  };
+
+  /** Where somebody goes to register a tool, as the address that its administrator was given leads on. */
+  function registrationLink(url: URL): string {
+    const given = url.searchParams.get('address') ?? '';
+    if (!URL.canParse(given)) return '/';
+    const to = new URL(given);
+    to.searchParams.set('openid_configuration', `${base}/.well-known/openid-configuration`);
+    to.searchParams.set('registration_token', REGISTRATION_TOKEN);
+    return to.href;
+  }
+
+  /** Takes a tool that registers itself (LTI Dynamic Registration 1.0, from memory). */
+  function enroll(req: IncomingMessage, body: string, say: (status: number, body: unknown) => void): void {
+    if (req.headers.authorization !== `Bearer ${REGISTRATION_TOKEN}`) return say(401, {});
+    const asked = JSON.parse(body) as Record<string, unknown>;
+    state.enrolled.push(asked);
+    const claim = 'https://purl.imsglobal.org/spec/lti-tool-configuration';
+    const clientId = `tool-${state.enrolled.length + 1}`;
+    say(200, { ...asked, client_id: clientId, [claim]: { ...(asked[claim] as object), deployment_id: 'd2' } });
   }
 
   async function token(form: URLSearchParams, say: (status: number, body: unknown) => void): Promise<void> {

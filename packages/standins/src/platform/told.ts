@@ -19,6 +19,13 @@ export const LAUNCH_ROLES = {
   assistant: `${MEMBERSHIP}/Instructor#TeachingAssistant`,
 } as const;
 
+const ROLES: Readonly<Record<Person['role'], string>> = {
+  student: LAUNCH_ROLES.learner,
+  instructor: LAUNCH_ROLES.instructor,
+  assistant: LAUNCH_ROLES.assistant,
+  observer: LAUNCH_ROLES.learner,
+};
+
 export const graded = (told: ClassTold): readonly Item[] => told.items.filter((i) => i.points !== null);
 
 /** Members as Names and Roles has them. */
@@ -27,7 +34,7 @@ export const membersOf = (told: ClassTold): object[] =>
     ...{ user_id: p.id, given_name: p.firstName, family_name: p.lastName, name: `${p.firstName} ${p.lastName}` },
     ...(p.email === null ? {} : { email: p.email }),
     ...{ status: p.active ? 'Active' : 'Inactive' },
-    roles: [p.role === 'instructor' ? LAUNCH_ROLES.instructor : LAUNCH_ROLES.learner],
+    roles: [ROLES[p.role]],
   }));
 
 /** Line items as Assignment and Grade Services has them; `at`: the address of the list. */

@@ -20,10 +20,25 @@ export const PlatformRow = defineEntity({
     frameOrigins: p.json<readonly string[]>(),
     serviceOrigins: p.json<readonly string[]>(),
     addedAt: instantColumn(),
+    /** When an administrator let it launch; null for one that registered itself and waits for that. */
+    approvedAt: instantColumn().nullable(),
   },
   uniques: [{ properties: ['issuer', 'clientId'] }],
 });
 export type PlatformRow = InferEntity<typeof PlatformRow>;
+
+/** Lets a platform of one origin register itself, once. */
+export const RegistrationCodeRow = defineEntity({
+  name: 'RegistrationCodeRow',
+  tableName: 'registration_code',
+  properties: {
+    /** SHA-256. */
+    hash: p.string().primary(),
+    origin: p.text(),
+    endsAt: instantColumn(),
+  },
+});
+export type RegistrationCodeRow = InferEntity<typeof RegistrationCodeRow>;
 
 /** A key with which the tool signs: published before it is used. */
 export const ToolKeyRow = defineEntity({

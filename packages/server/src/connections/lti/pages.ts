@@ -2,6 +2,7 @@
 import { escapeHtml } from '@zest-bell/core/wording';
 import { plainPage } from '../../platform/http/plainPage.ts';
 import type { LaunchRefused } from './message.ts';
+import type { RegistrationRefused } from './registration.ts';
 
 const page = (title: string, body: string): string => plainPage(title, title, body);
 
@@ -44,6 +45,30 @@ export const openPage = (to: string): string =>
     `<p>Your browser keeps no cookie in this frame, so Zest Bell opens in a window of its own.</p>
 <p><a class="button main" target="_blank" rel="noopener" href="${escapeHtml(to)}">Open Zest Bell</a></p>`,
   );
+
+/** What the platform shows once it has registered itself; it may close the page then. */
+export const registeredPage = (origin: string): string =>
+  page(
+    'Zest Bell is registered here',
+    `<p>An administrator of Zest Bell still has to let this platform open it: under This installation, Learning platforms.</p>
+<p id="registered" data-origin="${escapeHtml(origin)}">You can close this page.</p><script src="/lti/close.js"></script>`,
+  );
+
+export const unregisteredPage = ({ code, message }: RegistrationRefused): string =>
+  page('Zest Bell was not registered', `<p>${escapeHtml(message)}</p><p><code>${code}</code></p>`);
+
+/** Tells the platform that its page may be closed, once somebody has read it. */
+export const CLOSE_SCRIPT = `(() => {
+  const at = document.getElementById('registered');
+  const to = window.opener || (window.parent === window ? null : window.parent);
+  if (!to) return;
+  const button = document.createElement('button');
+  button.type = 'button';
+  button.textContent = 'Close';
+  button.addEventListener('click', () => to.postMessage({ subject: 'org.imsglobal.lti.close' }, at.dataset.origin));
+  at.replaceChildren(button);
+})();
+`;
 
 export interface StudentParts {
   readonly course: string;

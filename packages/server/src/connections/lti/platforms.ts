@@ -24,7 +24,7 @@ export async function addPlatform({ orm, outgoing }: Adding, input: PlatformInpu
       throw new AppError('invalidInput', [
         { path: 'clientId', code: 'taken', message: 'This platform is registered under this client id already' },
       ]);
-    const row = tx.create(PlatformRow, { ...input, addedAt: Date.now() });
+    const row = tx.create(PlatformRow, { ...input, addedAt: Date.now(), approvedAt: Date.now() });
     await tx.flush();
     return row.id;
   });
@@ -35,12 +35,14 @@ export async function removePlatform({ orm }: Pick<Services, 'orm'>, id: number)
   if (gone === 0) throw new AppError('notFound');
 }
 
+/** Those that registered themselves wait among them. */
 export const platforms = (em: Em): Promise<PlatformRow[]> =>
   em.find(PlatformRow, {}, { orderBy: { id: 'asc' }, disableIdentityMap: true });
 
 export const platformCard = (row: PlatformRow): PlatformCard => ({
   ...{ id: row.id, issuer: row.issuer, clientId: row.clientId, deployments: row.deployments },
   ...{ authEndpoint: row.authEndpoint, tokenEndpoint: row.tokenEndpoint, jwksUrl: row.jwksUrl, addedAt: row.addedAt },
+  approvedAt: row.approvedAt ?? null,
 });
 
 /** Where its services may be: what was typed of it, and nothing that a launch names. */

@@ -28,17 +28,21 @@ import {
 } from './message.ts';
 import {
   askingPage,
+  CLOSE_SCRIPT,
   keepingPage,
   openPage,
   refusalPage,
+  registeredPage,
   STORAGE_SCRIPT,
   studentPage,
   takenAwayPage,
+  unregisteredPage,
   waitingPage,
 } from './pages.ts';
 import { frameable } from './framing.ts';
 import { framedBy, platforms } from './platforms.ts';
-import { SCOPES } from './services.ts';
+import { register, RegistrationRefused } from './registration.ts';
+import { toolFile } from './tool.ts';
 import { beginCourse, keepSource, launchAccount, launchCourse, roleOf, takePart, type Arrival } from './who.ts';
 
 const NONCE_KEPT = 3_600_000;
@@ -86,7 +90,7 @@ export function launchRoutes(services: Services, { sessions, secret, publicUrl }
       ...{ client_id: text('client_id'), lti_deployment_id: text('lti_deployment_id') },
       ...{ lti_message_hint: text('lti_message_hint'), lti_storage_target: text('lti_storage_target') },
     };
-    const known = await platforms(reading.em.fork());
+    const known = (await platforms(reading.em.fork())).filter((p) => p.approvedAt != null);
     const { platform, to, state, stored } = beginLogin(request, known, { seal, base: baseOf(req) });
     const { name, value } = cookieOf(seal, state);
     res.append('set-cookie', `${name}=${value}; Max-Age=${COOKIE_LIVES}; Path=/lti; ${CROSS_SITE}`);
@@ -107,7 +111,7 @@ export function launchRoutes(services: Services, { sessions, secret, publicUrl }
       const state = readState(seal, text);
       if (!state) throw new LaunchRefused('stateUnknown');
       const platform = await reading.em.fork().findOne(PlatformRow, { id: state.p });
-      if (!platform) throw new LaunchRefused('unknownPlatform');
+      if (platform?.approvedAt == null) throw new LaunchRefused('unknownPlatform');
       res.locals['frames'] = framedBy(platform);
       if (said['error'] !== undefined) throw new LaunchRefused('platformRefused');
       if (typeof token !== 'string' || token === '') throw new LaunchRefused('missing');
@@ -242,15 +246,24 @@ export function launchRoutes(services: Services, { sessions, secret, publicUrl }
   });
 
   router.get('/lti/config.json', (req, res) => {
-    const base = baseOf(req);
-    res.json({
-      ...{ title: 'Zest Bell', description: 'Notices when students may need a word, and writes to them' },
-      ...{ oidc_initiation_url: `${base}/lti/login`, target_link_uri: `${base}/lti/launch` },
-      ...{ redirect_uris: [`${base}/lti/launch`], public_jwk_url: `${base}/lti/keys`, scopes: SCOPES },
-      custom_parameters: { begin: '$CourseSection.timeFrame.begin', end: '$CourseSection.timeFrame.end' },
-    });
+    res.json(toolFile(baseOf(req)));
   });
 
+  router.get('/lti/register', async (req, res) => {
+    const of = (name: string) => (typeof req.query[name] === 'string' ? req.query[name] : '');
+    try {
+      const origin = await register(services, {
+        ...{ code: of('code'), configuration: of('openid_configuration'), base: baseOf(req) },
+        token: of('registration_token') || null,
+      });
+      html(res, 200, registeredPage(origin), [origin]);
+    } catch (error) {
+      if (!(error instanceof RegistrationRefused)) throw error;
+      html(res, 400, unregisteredPage(error));
+    }
+  });
+
+  router.get('/lti/close.js', (_req, res) => void res.type('text/javascript').send(CLOSE_SCRIPT));
   router.get('/lti/storage.js', (_req, res) => void res.type('text/javascript').send(STORAGE_SCRIPT));
   return router;
 }

@@ -30,7 +30,11 @@ export interface ListHow {
 }
 
 /** Every method throws `OutgoingTrouble`. */
-export function oneRosterClient(outgoing: Outgoing, settings: OneRosterSettings, secret: string): OneRosterClient {
+export function oneRosterClient(
+  outgoing: Outgoing,
+  settings: Omit<OneRosterSettings, 'class'>,
+  secret: string,
+): OneRosterClient {
   const base = settings.base.replace(/\/+$/, '');
   const baseOrigin = new URL(base).origin;
   const tokenOrigin = new URL(settings.tokenUrl).origin;

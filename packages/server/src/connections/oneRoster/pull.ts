@@ -1,6 +1,8 @@
 /** What a OneRoster service tells of one class: everything, or what changed since it last told all. */
 import { oneRosterTold, type OneRosterLists } from '@zest-bell/core/connections';
 import { HOUR, type Zone } from '@zest-bell/core/time';
+import { AppError } from '../../platform/http/errors.ts';
+import { OutgoingTrouble } from '../../platform/http/outgoing.ts';
 import type { OneRosterClient } from './client.ts';
 
 /** Clocks differ: from the last good instant less this, in ms. */
@@ -30,4 +32,16 @@ export async function askOneRoster(
   // Somebody is newly enrolled whose own data is as it was: they are only in the whole list.
   if (since === null || read.unknown.size === 0) return read;
   return oneRosterTold({ ...lists, ...(await users(null)) }, { wanted, zone });
+}
+
+/** All classes of a service, as it names them. Throws `AppError` with what kept it from telling, at the address it was asked at. */
+export async function classesOf(client: OneRosterClient): Promise<unknown[]> {
+  try {
+    return await client.list('rostering', '/classes', 'classes');
+  } catch (error) {
+    if (!(error instanceof OutgoingTrouble)) throw error;
+    throw new AppError('invalidInput', [
+      { path: 'base', code: error.code, message: `It told nothing: ${error.message}` },
+    ]);
+  }
 }

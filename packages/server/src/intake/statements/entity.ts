@@ -34,6 +34,8 @@ export const StatementRow = defineEntity({
     { properties: ['course', 'id'] },
     { properties: ['course', 'state', 'id'] },
     { properties: ['course', 'storedAt'] },
+    // What came in by each standard lately.
+    { properties: ['course', 'standard', 'storedAt'] },
   ],
   uniques: [{ properties: ['course', 'statement'] }],
 });

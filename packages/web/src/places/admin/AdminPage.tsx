@@ -13,6 +13,7 @@ import { Button } from '../../ui/Button.tsx';
 import { NumberField } from '../../ui/fields.tsx';
 import { PlainTable } from '../../ui/PlainTable.tsx';
 import { When } from '../../ui/When.tsx';
+import { OneRosterClasses } from './OneRosterClasses.tsx';
 import { Platforms } from './Platforms.tsx';
 
 const CARD = 'mt-4 rounded-[16px] border border-line bg-sheet px-5 py-4';
@@ -33,6 +34,7 @@ export function AdminPage() {
           <People />
           <Courses />
           <Platforms className={CARD} />
+          <OneRosterClasses className={CARD} />
           <Troubles />
           <Acts />
         </>

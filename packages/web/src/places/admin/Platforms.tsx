@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { toast } from 'sonner';
 import { contract } from '@zest-bell/core/contract';
+import type { PlatformCard, RegistrationAddress } from '@zest-bell/core/connections';
 import { ask } from '../../lib/api.ts';
 import { useAsking } from '../../lib/useAsking.ts';
 import { attempt } from '../../lib/attempt.ts';
@@ -10,6 +11,7 @@ import { Failed } from '../../parts/common/States.tsx';
 import { Button } from '../../ui/Button.tsx';
 import { Labelled } from '../../ui/fields.tsx';
 import { PlainTable } from '../../ui/PlainTable.tsx';
+import { When } from '../../ui/When.tsx';
 
 const FIELDS = [
   { key: 'issuer', label: 'Issuer' },
@@ -19,6 +21,7 @@ const FIELDS = [
   { key: 'tokenEndpoint', label: 'Address that gives tokens' },
   { key: 'jwksUrl', label: 'Address of its public keys' },
 ] as const;
+const ZONE = Intl.DateTimeFormat().resolvedOptions().timeZone;
 const EMPTY = { issuer: '', clientId: '', deployments: '', authEndpoint: '', tokenEndpoint: '', jwksUrl: '' };
 
 export function Platforms({ className }: { readonly className: string }) {
@@ -72,15 +75,20 @@ export function Platforms({ className }: { readonly className: string }) {
             head: p.issuer,
             cells: [
               p.clientId,
-              p.deployments.join(', '),
-              <Button key="remove" look="quiet" aria-label={`Remove ${p.issuer}`} onClick={() => void remove(p.id)}>
-                Remove
-              </Button>,
+              p.deployments.join(', ') || 'none named',
+              <span key="change" className="flex flex-wrap items-center gap-x-3">
+                {p.approvedAt === null && <Waiting platform={p} again={() => void known.refetch()} />}
+                <Button look="quiet" aria-label={`Remove ${p.issuer}`} onClick={() => void remove(p.id)}>
+                  Remove
+                </Button>
+              </span>,
             ],
           }))}
         />
       )}
-      <div className="mt-3 grid gap-3 min-[640px]:grid-cols-2">
+      <SelfRegistration />
+      <h3 className="mt-4 text-[15px] font-semibold">Register it by hand</h3>
+      <div className="mt-1 grid gap-3 min-[640px]:grid-cols-2">
         {FIELDS.map(({ key, label }) => (
           <Labelled key={key} label={label} problem={problemAt(key)}>
             {(id) => (
@@ -101,5 +109,72 @@ export function Platforms({ className }: { readonly className: string }) {
         </Button>
       </p>
     </section>
+  );
+}
+
+/** Makes an address for one platform, with which it registers itself. */
+function SelfRegistration() {
+  const [origin, setOrigin] = useState('');
+  const [made, setMade] = useState<RegistrationAddress | null>(null);
+  const { busy, problemAt, run } = useAsking();
+  const make = () =>
+    run(async () => setMade(await ask(contract.connections.registerPlatform, {}, { body: { origin: origin.trim() } })));
+  return (
+    <>
+      <h3 className="mt-4 text-[15px] font-semibold">Let it register itself</h3>
+      <div className="mt-1 flex flex-wrap items-end gap-3">
+        <div className="min-w-[18rem] flex-1">
+          <Labelled label="Origin of the platform, such as https://platform.example.edu" problem={problemAt('origin')}>
+            {(id) => (
+              <input
+                id={id}
+                type="url"
+                className="field w-full"
+                autoComplete="off"
+                value={origin}
+                onChange={(e) => setOrigin(e.target.value)}
+              />
+            )}
+          </Labelled>
+        </div>
+        <Button busy={busy} onClick={() => void make()}>
+          Make an address
+        </Button>
+      </div>
+      {made && (
+        <p role="status" className="mt-2 text-[14px]">
+          Give this address to the platform. It works once, until <When at={made.endsAt} zone={ZONE} />. You say yes
+          here before it can open Zest Bell.
+          <span className="block font-num break-all">{made.address}</span>
+        </p>
+      )}
+    </>
+  );
+}
+
+/** A platform that registered itself and waits for a yes; one that named no deployment gets it typed here. */
+function Waiting({ platform, again }: { readonly platform: PlatformCard; readonly again: () => void }) {
+  const [deployment, setDeployment] = useState('');
+  const { busy, problemAt, run } = useAsking();
+  const yes = () =>
+    run(async () => {
+      const deployments = deployment.trim() === '' ? [] : [deployment.trim()];
+      await ask(contract.connections.approvePlatform, { platform: platform.id }, { body: { deployments } });
+      toast('The platform may launch Zest Bell now.');
+      again();
+    });
+  return (
+    <>
+      {platform.deployments.length === 0 && (
+        <Labelled label="Its deployment id" problem={problemAt('deployments')}>
+          {(id) => (
+            <input id={id} className="field" value={deployment} onChange={(e) => setDeployment(e.target.value)} />
+          )}
+        </Labelled>
+      )}
+      <Button busy={busy} aria-label={`Let ${platform.issuer} open Zest Bell`} onClick={() => void yes()}>
+        Let it open Zest Bell
+      </Button>
+    </>
   );
 }

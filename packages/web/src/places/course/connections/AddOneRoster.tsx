@@ -2,29 +2,39 @@
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { contract } from '@zest-bell/core/contract';
+import type { ProposedClass } from '@zest-bell/core/connections';
+import { plural } from '@zest-bell/core/time';
 import { ask } from '../../../lib/api.ts';
 import { useAsking } from '../../../lib/useAsking.ts';
 import type { Here } from '../../../lib/here.ts';
 import { refreshAll } from '../../../lib/queries.ts';
+import { NO_SERVICE, ServiceFields } from '../../../parts/connections/ServiceFields.tsx';
 import { Button } from '../../../ui/Button.tsx';
-import { Labelled, SelectField } from '../../../ui/fields.tsx';
-
-const FIELDS = [
-  { key: 'base', label: 'Address before /ims/oneroster', type: 'url' },
-  { key: 'tokenUrl', label: 'Address that gives tokens', type: 'url' },
-  { key: 'clientId', label: 'Client id', type: 'text' },
-  { key: 'clientSecret', label: 'Client secret', type: 'password' },
-  { key: 'class', label: 'The class, by its sourcedId', type: 'text' },
-] as const;
-const EMPTY = { base: '', tokenUrl: '', clientId: '', clientSecret: '', class: '', version: '1.2' as '1.2' | '1.1' };
+import { Labelled } from '../../../ui/fields.tsx';
 
 export function AddOneRoster({ here }: { readonly here: Here }) {
-  const [typed, setTyped] = useState(EMPTY);
+  const [typed, setTyped] = useState(NO_SERVICE);
+  const [ofClass, setOfClass] = useState('');
+  const [classes, setClasses] = useState<readonly ProposedClass[]>([]);
   const { busy, problemAt, run } = useAsking();
+  const lookUp = () =>
+    run(async () => {
+      const { classes: found } = await ask(contract.connections.classes, {}, { body: typed });
+      setClasses(found);
+      const proposed = found.find((c) => c.course === here.id);
+      if (proposed) setOfClass(proposed.id);
+      toast(
+        proposed
+          ? `Found ${plural(found.length, 'class', 'classes')}. “${proposed.title || proposed.id}” fits this course.`
+          : `Found ${plural(found.length, 'class', 'classes')}. Choose the one that this course is.`,
+      );
+    });
   const add = () =>
     run(async () => {
-      await ask(contract.connections.addOneRoster, {}, { body: { ...typed, course: here.id } });
-      setTyped(EMPTY);
+      await ask(contract.connections.addOneRoster, {}, { body: { ...typed, class: ofClass, course: here.id } });
+      setTyped(NO_SERVICE);
+      setOfClass('');
+      setClasses([]);
       toast('Connected. Ask it now, or wait an hour for the first time.');
       await refreshAll();
     });
@@ -39,30 +49,34 @@ export function AddOneRoster({ here }: { readonly here: Here }) {
         nothing back. It keeps the secret sealed and shows it nowhere.
       </p>
       <div className="mt-2 grid gap-3 min-[760px]:grid-cols-2">
-        {FIELDS.map(({ key, label, type }) => (
-          <Labelled key={key} label={label} problem={problemAt(key)}>
-            {(id) => (
+        <ServiceFields typed={typed} onChange={setTyped} problemAt={problemAt} />
+        <Labelled label="The class, by its sourcedId" problem={problemAt('class')}>
+          {(id) =>
+            classes.length === 0 ? (
               <input
                 id={id}
-                type={type}
                 className="field w-full"
                 autoComplete="off"
-                value={typed[key]}
-                onChange={(e) => setTyped({ ...typed, [key]: e.target.value })}
+                value={ofClass}
+                onChange={(e) => setOfClass(e.target.value)}
               />
-            )}
-          </Labelled>
-        ))}
-        <SelectField
-          label="Version"
-          value={typed.version}
-          onChange={(e) => setTyped({ ...typed, version: e.target.value as '1.2' | '1.1' })}
-        >
-          <option value="1.2">OneRoster 1.2</option>
-          <option value="1.1">OneRoster 1.1</option>
-        </SelectField>
+            ) : (
+              <select id={id} className="field w-full" value={ofClass} onChange={(e) => setOfClass(e.target.value)}>
+                <option value="">Choose a class</option>
+                {classes.map((c) => (
+                  <option key={c.id} value={c.id}>
+                    {classWords(c)}
+                  </option>
+                ))}
+              </select>
+            )
+          }
+        </Labelled>
       </div>
-      <p className="mt-3">
+      <p className="mt-3 flex flex-wrap gap-3">
+        <Button busy={busy} onClick={() => void lookUp()}>
+          Look up its classes
+        </Button>
         <Button look="main" busy={busy} onClick={() => void add()}>
           Connect it
         </Button>
@@ -70,3 +84,6 @@ export function AddOneRoster({ here }: { readonly here: Here }) {
     </section>
   );
 }
+
+const classWords = ({ code, title, id }: ProposedClass): string =>
+  [code, title].filter((t) => t !== '').join(' ') === '' ? id : `${[code, title].filter(Boolean).join(' ')} (${id})`;

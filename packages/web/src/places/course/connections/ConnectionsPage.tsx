@@ -1,5 +1,6 @@
 /** Where a course is fed from: each source with what it last told, what it refused and why, and when it is asked next. */
 import { useState } from 'react';
+import { Link } from 'react-router';
 import { useQuery } from '@tanstack/react-query';
 import { toast } from 'sonner';
 import { contract } from '@zest-bell/core/contract';
@@ -50,22 +51,57 @@ export function ConnectionsPage() {
           {sources.data.map((source) => (
             <Source key={source.id} here={here} source={source} />
           ))}
-          <section aria-label="What a platform can send" className={CARD}>
-            <h2 className="text-[18px] font-bold">What a platform can send</h2>
-            <p className="mt-1 text-[15px] text-ink-2">
-              Give these addresses to the person who runs the platform, with a token from the Access page.
-            </p>
-            <dl className="mt-2 grid gap-x-4 gap-y-1 text-[15px] min-[640px]:grid-cols-[auto_1fr]">
-              <dt className="font-semibold">Caliper events</dt>
-              <dd className="font-num break-all">{`${location.origin}/caliper/${here.id}`}</dd>
-              <dt className="font-semibold">xAPI statements</dt>
-              <dd className="font-num break-all">{`${location.origin}/xapi/${here.id}`}</dd>
-            </dl>
-          </section>
+          <Sent here={here} />
           {session.data?.account?.isAdministrator && <AddOneRoster here={here} />}
         </>
       )}
     </div>
+  );
+}
+
+const STANDARDS = {
+  caliper: { name: 'Caliper events', path: 'caliper' },
+  xapi: { name: 'xAPI statements', path: 'xapi' },
+} as const;
+
+/** What platforms send by themselves: where they send it, and what of it came lately. */
+function Sent({ here }: { readonly here: Here }) {
+  const arrivals = useQuery({
+    queryKey: ['arrivals', here.id],
+    queryFn: () => ask(contract.connections.arrivals, { course: here.id }),
+    refetchInterval: 30_000,
+  });
+  return (
+    <section aria-label="What a platform can send" className={CARD}>
+      <h2 className="text-[18px] font-bold">What a platform can send</h2>
+      <p className="mt-1 text-[15px] text-ink-2">
+        Give these addresses to the person who runs the platform, with a token from the Access page.
+      </p>
+      {arrivals.isError && <Failed error={arrivals.error} retry={() => void arrivals.refetch()} />}
+      {arrivals.data?.map(({ standard, lastAt, lately, waiting }) => (
+        <div key={standard} className="mt-3">
+          <h3 className="text-[15px] font-semibold">{STANDARDS[standard].name}</h3>
+          <p className="font-num text-[14px] break-all">{`${location.origin}/${STANDARDS[standard].path}/${here.id}`}</p>
+          <p className="text-[15px]">
+            {lastAt === null ? (
+              'None came so far.'
+            ) : (
+              <>
+                {lately.toLocaleString('en-US')} came in the last seven days, the last one{' '}
+                <When at={lastAt} zone={here.course.timeZone} />.
+              </>
+            )}
+            {waiting > 0 && (
+              <>
+                {' '}
+                {waiting.toLocaleString('en-US')} wait: <Link to={`/c/${here.id}/course/data`}>say what they mean</Link>
+                .
+              </>
+            )}
+          </p>
+        </div>
+      ))}
+    </section>
   );
 }
 

@@ -1,0 +1,52 @@
+/** How a OneRoster service is reached: what an administrator types of it, wherever that is asked. */
+import { Labelled, SelectField } from '../../ui/fields.tsx';
+
+export interface TypedService {
+  readonly base: string;
+  readonly tokenUrl: string;
+  readonly clientId: string;
+  readonly clientSecret: string;
+  readonly version: '1.2' | '1.1';
+}
+export const NO_SERVICE: TypedService = { base: '', tokenUrl: '', clientId: '', clientSecret: '', version: '1.2' };
+
+const FIELDS = [
+  { key: 'base', label: 'Address before /ims/oneroster', type: 'url' },
+  { key: 'tokenUrl', label: 'Address that gives tokens', type: 'url' },
+  { key: 'clientId', label: 'Client id', type: 'text' },
+  { key: 'clientSecret', label: 'Client secret', type: 'password' },
+] as const;
+
+export function ServiceFields(props: {
+  readonly typed: TypedService;
+  readonly onChange: (typed: TypedService) => void;
+  readonly problemAt: (path: string) => string | undefined;
+}) {
+  const { typed, onChange, problemAt } = props;
+  return (
+    <>
+      {FIELDS.map(({ key, label, type }) => (
+        <Labelled key={key} label={label} problem={problemAt(key)}>
+          {(id) => (
+            <input
+              id={id}
+              type={type}
+              className="field w-full"
+              autoComplete="off"
+              value={typed[key]}
+              onChange={(e) => onChange({ ...typed, [key]: e.target.value })}
+            />
+          )}
+        </Labelled>
+      ))}
+      <SelectField
+        label="Version"
+        value={typed.version}
+        onChange={(e) => onChange({ ...typed, version: e.target.value as TypedService['version'] })}
+      >
+        <option value="1.2">OneRoster 1.2</option>
+        <option value="1.1">OneRoster 1.1</option>
+      </SelectField>
+    </>
+  );
+}
