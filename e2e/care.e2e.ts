@@ -46,6 +46,7 @@ const VIEWS = [
   ['/c/1/course/changes', /No changes yet/],
   ['/c/1/course/access', /Tokens for programs/],
   ['/c/1/course/acts', /Who did what/],
+  ['/c/1/course/connections', /Caliper events/],
   ['/account', /Where you are signed in/],
   ['/admin', /What holds for all/],
   ['/c/1/students/n7?part=facts', /What is kept of/],

@@ -1,0 +1,157 @@
+/** Who somebody is that launches, and which course it is: LTI 1.3, from memory. */
+import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
+import type { SessionAnswer } from '@zest-bell/core/exchange';
+import { LAUNCH_ROLES as ROLES } from '@zest-bell/standins';
+import { Access, Account } from '../../access/entity.ts';
+import { CourseRow } from '../../course/entity.ts';
+import { openLaunching, TARGET, type Launching } from '../../testing/launching.ts';
+import type { Agent } from '../../testing/stage.ts';
+import { until } from '../../testing/until.ts';
+import { SourceRow } from '../entity.ts';
+import { pull } from '../sources.ts';
+import { LaunchAccountRow } from './entity.ts';
+import { addPlatform, platformSchema } from './platforms.ts';
+
+let at: Launching;
+beforeEach(async () => {
+  at = await openLaunching();
+});
+afterEach(() => at.close());
+
+describe('who comes later', () => {
+  test('is a co-instructor or an assistant; what an owner changed stays, and a lower role lowers', async () => {
+    await at.launched();
+    const second = await at.launched({ sub: 'user-2', more: { name: 'Ori Fen', email: 'ORI@campus.example' } });
+    const role = async ({ agent }: { agent: Agent }) =>
+      ((await agent.get('/api/v1/session')).body as SessionAnswer).courses[0]?.role;
+    expect(await role(second)).toBe('co-instructor');
+    expect(await role(await at.launched({ sub: 'user-3', roles: [ROLES.instructor, ROLES.assistant] }))).toBe(
+      'assistant',
+    );
+    expect(await role(await at.launched({ sub: 'user-2', roles: [ROLES.assistant] }))).toBe('assistant');
+    // The last owner stays.
+    expect(await role(await at.launched({ roles: [ROLES.assistant] }))).toBe('owner');
+    const em = at.stage.orm.em.fork();
+    const { account } = await em.findOneOrFail(LaunchAccountRow, { subject: 'user-2' });
+    await em.nativeDelete(Access, { account });
+    const gone = await at.launch({ sub: 'user-2' });
+    expect([gone.status, gone.text]).toEqual([200, expect.stringContaining('took your access away')]);
+  });
+
+  test('is somebody else of the same address at another deployment or platform', async () => {
+    await at.launched();
+    await addPlatform(
+      at.stage.services,
+      platformSchema.parse({ ...at.registration, clientId: 'tool-2', deployments: ['d1'] }),
+    );
+    expect(await at.stage.orm.em.fork().count(Account, { reachedAt: 'ines@campus.example' })).toBe(1);
+    const b = await at.login({ ...at.asLogin, client_id: 'tool-2' }).expect(302);
+    const to = new URL(b.headers['location']!);
+    const [set] = b.headers['set-cookie'] as unknown as string[];
+    const token = await at.platform.sign({ nonce: to.searchParams.get('nonce')!, target: TARGET, aud: 'tool-2' });
+    await at.post({ state: to.searchParams.get('state')!, cookie: set!.split(';')[0]! }, token).expect(303);
+    expect(await at.stage.orm.em.fork().count(Account, { reachedAt: 'ines@campus.example' })).toBe(2);
+    // And never whoever signs in with that address.
+    await at.launched({ sub: 'user-9', more: { email: 'ada@saltmarsh.example', name: 'Not Ada' } });
+    expect((await at.stage.orm.em.fork().findOneOrFail(Account, { email: 'ada@saltmarsh.example' })).name).toBe(
+      'Ada Lind',
+    );
+  });
+});
+
+describe('a student', () => {
+  const STUDENT = { sub: 's1', roles: [ROLES.learner], more: { name: 'S1 Kelp' } };
+  test('has a page with what is looked at, and the switch that pauses', async () => {
+    expect((await at.launch(STUDENT)).text).toContain('not open here yet');
+    at.members().push({
+      user_id: 's1',
+      status: 'Active',
+      roles: [ROLES.learner],
+      given_name: 'Sol',
+      family_name: 'Kelp',
+    });
+    await at.launched();
+    await until(async () => (await at.person('s1')) !== null);
+    const { agent, leadsTo } = await at.launched(STUDENT);
+    expect(leadsTo).toBe('/lti/student');
+    const page = await agent.get('/lti/student').expect(200);
+    expect(page.text).toMatch(/Sol, your instructor uses Zest Bell/);
+    expect(page.headers['content-security-policy']).toContain(`frame-ancestors 'self' ${at.platform.base}`);
+    await agent.post('/lti/student').type('form').send({ paused: 'yes' }).expect(200);
+    expect((await at.person('s1'))!.paused).toBe(true);
+    await agent.get('/api/v1/courses/2').expect(401);
+    await agent
+      .post('/lti/student')
+      .set('sec-fetch-site', 'cross-site')
+      .type('form')
+      .send({ paused: 'no' })
+      .expect(403);
+    await agent.post('/lti/student').type('form').send({ paused: 'no' }).expect(200);
+    expect((await at.person('s1'))!.paused).toBe(false);
+  });
+
+  test('is whoever has roles of the institution alone', async () => {
+    await at.launched();
+    const { leadsTo } = await at.launched({
+      sub: 'x',
+      roles: ['http://purl.imsglobal.org/vocab/lis/v2/institution/person#Instructor'],
+    });
+    expect(leadsTo).toBe('/lti/student');
+  });
+
+  test('who is gone from a whole listing is inactive, and comes back with the next', async () => {
+    const member = (id: string) => ({ user_id: id, status: 'Active', roles: [ROLES.learner], name: `${id} Kelp` });
+    at.members().push(member('s1'), member('s2'));
+    await at.launched();
+    await until(async () => (await at.person('s2')) !== null);
+    const { id } = await at.stage.orm.em.fork().findOneOrFail(SourceRow, { course: 2 });
+    await until(async () => (await at.stage.orm.em.fork().findOneOrFail(SourceRow, { id })).busyUntil == null);
+    const [, second] = at.members().splice(1, 1) as [unknown, object] | [object];
+    at.platform.state.faults.push({ on: '/names', status: 500 });
+    expect((await pull(at.stage.services, id)).trouble).toMatchObject({ code: 'serverError' });
+    expect((await at.person('s2'))!.active).toBe(true);
+    expect((await pull(at.stage.services, id)).people).toMatchObject({ gone: 1 });
+    expect((await at.person('s2'))!.active).toBe(false);
+    at.members().push(second ?? member('s2'));
+    await pull(at.stage.services, id);
+    expect((await at.person('s2'))!.active).toBe(true);
+  });
+});
+
+describe('the course of a context', () => {
+  const claim = (context: object) => ({ more: { [at.platform.claim('context')]: context } });
+
+  test('is one for two tabs that launch at once, and for two people of one browser each has their own session', async () => {
+    const [one, two] = [await at.begun(), await at.begun()];
+    const send = async (b: typeof one, sub: string) =>
+      at.post(
+        { ...b, cookie: `${one.cookie}; ${two.cookie}` },
+        await at.platform.sign({ nonce: b.nonce, target: TARGET, sub }),
+      );
+    const [first, second] = [await send(two, 'user-1'), await send(one, 'user-2')];
+    expect([first.headers['location'], second.headers['location']]).toEqual(['/c/2/setup', '/c/2/setup']);
+    const names = await at.stage.orm.em.fork().count(LaunchAccountRow, {});
+    expect(names).toBe(2);
+  });
+
+  test('that is archived is opened and takes nothing, and another term is a course of its own', async () => {
+    const { agent } = await at.launched();
+    await agent.post('/api/v1/courses/2/archive').send({}).expect(204);
+    const again = await at.launched();
+    expect(again.leadsTo).toMatch(/^\/c\/2\//);
+    const source = await at.stage.orm.em.fork().findOneOrFail(SourceRow, { course: 2 });
+    await until(async () => (await at.stage.orm.em.fork().findOneOrFail(SourceRow, { course: 2 })).busyUntil == null);
+    expect((await pull(at.stage.services, source.id)).trouble).toMatchObject({ code: 'refused' });
+    const next = await at.launched(claim({ id: 'c8', label: 'OCE 210', title: 'Oceans, spring' }));
+    expect(next.leadsTo).toBe('/c/3/setup');
+    expect((await at.stage.orm.em.fork().findOneOrFail(CourseRow, { id: 3 })).title).toBe('Oceans, spring');
+  });
+
+  test('is reached again after the session ended, by the link alone', async () => {
+    const { agent } = await at.launched();
+    await agent.delete('/api/v1/session').expect(204);
+    await agent.get('/api/v1/courses/2').expect(401);
+    const { agent: back } = await at.launched();
+    await back.get('/api/v1/courses/2').expect(200);
+  });
+});
