@@ -10,3 +10,8 @@ export * from './survival.ts';
 export * from './textResults.ts';
 export * from './timeToReturn.ts';
 export * from './variedReplay.ts';
+export * from './byGroup.ts';
+export * from './signs/signs.ts';
+export * from './signs/pairs.ts';
+export * from './signs/students.ts';
+export { FEWEST, type SignsOf } from './signs/population.ts';

@@ -3,8 +3,10 @@ import { History } from '../activity/history.ts';
 import type { LeafEvidence } from '../conditions/evidence.ts';
 import type { Condition } from '../conditions/condition.ts';
 import { HistoryFacts, type Facts } from '../measures/facts/facts.ts';
+import { byGroup, type GroupBy } from '../outcomes/byGroup.ts';
 import { hindsightInParts, type HindsightSpan } from '../outcomes/hindsight.ts';
 import type { Proportion } from '../outcomes/proportion.ts';
+import { signsInParts } from '../outcomes/signs/signs.ts';
 import { ruleOutcomes } from '../outcomes/timeToReturn.ts';
 import { decide } from '../rounds/decide/decide.ts';
 import { evidenceOf, type Decision } from '../rounds/decide/decision.ts';
@@ -33,12 +35,12 @@ export interface WrittenDecision {
   readonly evidence: readonly object[];
 }
 
-/** Facts over a scenario's history. */
-export function scenarioFacts(scenario: Scenario): HistoryFacts {
+/** Facts over a scenario's history. `horizon`: how far ahead days are counted, if beyond the course's end. */
+export function scenarioFacts(scenario: Scenario, horizon?: Instant): HistoryFacts {
   const history = new History(scenario.course);
   for (const e of scenario.events) history.addEvent(e);
   for (const g of scenario.grades) history.addGrade(g);
-  return new HistoryFacts(scenario.course, history);
+  return new HistoryFacts(scenario.course, history, horizon);
 }
 
 /** The rules that are on, or only those named, which are replayed as if they were. Null for an id that is not there. */
@@ -63,8 +65,13 @@ export function rehearseScenario(scenario: Scenario, rules: readonly Rule[], at:
   return written(decide(rules, facts, new NudgeLog(), at), rules, facts);
 }
 
-/** How well a rule finds those with an outcome, as `zest-bell/hindsight@1` (engine O4). */
-export function hindsightScenario(scenario: Scenario, rule: Rule, outcome: Condition, span: HindsightSpan): object {
+/** How well a rule finds those with an outcome, as `zest-bell/hindsight@1` (engine O4); within each group as well (engine S8). */
+export function hindsightScenario(
+  scenario: Scenario,
+  rule: Rule,
+  outcome: Condition,
+  span: HindsightSpan & { readonly by?: GroupBy | undefined },
+): object {
   const instant = (t: Instant) => formatInstant(t, scenario.course.timeZone);
   const found = runWhole(hindsightInParts(rule, outcome, scenarioFacts(scenario), span));
   const { leadDays } = found;
@@ -79,7 +86,28 @@ export function hindsightScenario(scenario: Scenario, rule: Rule, outcome: Condi
     shareRight: writtenShare(found.shareRight),
     leadDays: leadDays && { q1: leadDays.q1, median: leadDays.median, q3: leadDays.q3 },
     students: found.students.map((s) => ({ ...s, found: s.found === null ? null : instant(s.found) })),
+    ...(span.by && writtenGroups(byGroup(found, scenario.course, span.by))),
   };
+}
+
+const writtenGroups = ({ groups, differ }: ReturnType<typeof byGroup>) => ({
+  groups: groups.map(({ group, counts, shareFound, shareNeedless }) => ({
+    ...{ group, counts, shareFound: writtenShare(shareFound), shareNeedless: writtenShare(shareNeedless) },
+  })),
+  differ: differ.map(({ between, share }) => ({ groups: between.map((n) => groups[n]!.group), share })),
+});
+
+/** What told early of those with an outcome, as `zest-bell/signs@1` (engine S1 to S7). */
+export function signsScenario(
+  scenario: Scenario,
+  outcome: Condition,
+  { at, by }: { readonly at: Instant; readonly by: Instant },
+): object {
+  const instant = (t: Instant) => formatInstant(t, scenario.course.timeZone);
+  const { weekly: _weekly, ...told } = runWhole(
+    signsInParts([{ facts: scenarioFacts(scenario, at), outcome, at, by }]),
+  );
+  return { format: 'zest-bell/signs@1', at: instant(at), by: instant(by), ...told };
 }
 
 const writtenShare = (share: Proportion | null) =>

@@ -88,6 +88,51 @@ test('hindsight refuses a condition that does not fit the course, and an end aft
   expect(zest('hindsight', 'examples/relapse-after-recovery.json', '--rule', 'labs').code).toBe(2);
 });
 
+test('[S1][S8] tells signs of an outcome, and hindsight within each section', () => {
+  const people = Array.from({ length: 12 }, (_, i) => ({
+    ...{ id: `s${i}`, firstName: `S${i}`, lastName: 'Moss', email: `s${i}@saltmarsh.example`, role: 'student' },
+    ...{ section: i < 6 ? 'b' : 'A', fields: { hall: `h${i}` }, enrolledAt: '2026-08-31T00:00:00-04:00' },
+  }));
+  const scenario = JSON.parse(readFileSync(join(root, 'examples/once-a-spell.json'), 'utf8')) as {
+    rules: { id: string }[];
+  };
+  const lab = { id: 'lab', title: 'Lab', kind: 'assignment', dueAt: '2026-09-10T23:59:00-04:00' };
+  const exam = { id: 'exam', title: 'Exam', kind: 'quiz', points: 20, dueAt: '2026-12-10T12:00:00-05:00' };
+  const done = people
+    .slice(5)
+    .map((p) => ({ person: p.id, kind: 'submit', item: 'lab', at: '2026-09-09T10:00:00-04:00' }));
+  const grades = people.map((p, i) => ({
+    ...{ person: p.id, item: 'exam', points: i < 6 ? 5 : 18, at: '2026-12-12T10:00:00-05:00' },
+  }));
+  const file = join(folder, 'signs.json');
+  writeFileSync(file, JSON.stringify({ ...scenario, people, items: [lab, exam], events: done, grades }));
+  const outcome = join(folder, 'fails.json');
+  writeFileSync(outcome, JSON.stringify({ measure: 'courseGrade', is: '<', value: 60 }));
+  const by = ['--by', '2026-09-28T00:00:00-04:00'];
+  const told = JSON.parse(zest('signs', file, '--outcome', outcome, ...by).out) as Record<string, unknown>;
+  expect(Object.keys(told)).toEqual(['format', 'at', 'by', 'worried', 'well', 'tooFew', 'signs', 'pairs']);
+  expect(told).toMatchObject({ format: 'zest-bell/signs@1', worried: 6, well: 6, by: '2026-09-28T00:00:00-04:00' });
+  const [first] = told['signs'] as Record<string, unknown>[];
+  expect(Object.keys(first!)).toEqual(['condition', 'counts', 'honest', 'firstWeek', 'alike']);
+  expect(first!['counts']).toEqual({ found: 5, missed: 1, needless: 0, leftAlone: 6 });
+  expect(zest('signs', file, '--outcome', outcome, ...by, '--at', '2026-09-01T00:00:00-04:00')).toMatchObject({
+    ...{ code: 2, err: ['--by: Choose an instant before --at'] },
+  });
+  expect(zest('signs', file, '--outcome', outcome).code).toBe(2);
+
+  const rule = ['--rule', scenario.rules[0]!.id, '--outcome', outcome];
+  const grouped = JSON.parse(zest('hindsight', file, ...rule, '--by-group', 'section').out) as {
+    groups: Record<string, unknown>[];
+    differ: unknown;
+  };
+  expect(grouped.groups.map((g) => g['group'])).toEqual(['A', 'b']);
+  expect(Object.keys(grouped.groups[0]!)).toEqual(['group', 'counts', 'shareFound', 'shareNeedless']);
+  expect(grouped.differ).toEqual([]);
+  expect(zest('hindsight', file, ...rule, '--by-group', 'field:hall').code).toBe(0);
+  expect(zest('hindsight', file, ...rule, '--by-group', 'field:none').code).toBe(2);
+  expect(zest('hindsight', file, ...rule, '--by-group', 'hall').code).toBe(2);
+});
+
 test('[O1] tells what came of the nudges of a replay', () => {
   const { code, out } = zest('outcomes', 'examples/relapse-after-recovery.json');
   expect(code).toBe(0);

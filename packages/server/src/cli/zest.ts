@@ -4,7 +4,8 @@ import { basename, join } from 'node:path';
 import { parseArgs } from 'node:util';
 import { z } from 'zod';
 import { parseInstant } from '@zest-bell/core/time';
-import { namesOfCondition, parseCondition } from '@zest-bell/core/conditions';
+import { namesOfCondition, parseCondition, type Condition } from '@zest-bell/core/conditions';
+import { mayGroupBy, MOST_GROUPS, type GroupBy } from '@zest-bell/core/outcomes';
 import { problemsOfNames, type Rule } from '@zest-bell/core/rules';
 import {
   bytesOf,
@@ -24,6 +25,7 @@ import {
   parseScenario,
   rehearseScenario,
   replayScenario,
+  signsScenario,
   type Scenario,
 } from '@zest-bell/core/scenario';
 import { openFile } from '../intake/imports/archive.ts';
@@ -33,6 +35,8 @@ import { readConfig, StartProblem } from '../platform/process/config.ts';
 const USAGE = `zest replay FILE [--rule ID]… [--from INSTANT] [--until INSTANT]
 zest rehearse FILE --rule ID --at INSTANT
 zest hindsight FILE --rule ID --outcome CONDITION.json [--at INSTANT] [--from INSTANT] [--until INSTANT]
+               [--by-group section|field:NAME]
+zest signs FILE --outcome CONDITION.json --by INSTANT [--at INSTANT]
 zest outcomes FILE [--rule ID]… [--as-of INSTANT]
 zest import SCENARIO FILE… [--kind KIND] [--map MAP.json] [--as-of INSTANT] [--out NEW.json]
 zest carry SOURCE TARGET [--items] [--match MATCH.json] --out NEW.json
@@ -46,7 +50,7 @@ zest platform list
 zest platform remove ID`;
 
 /** What is done with one scenario file. */
-const COMMANDS = ['replay', 'rehearse', 'hindsight', 'outcomes'] as const;
+const COMMANDS = ['replay', 'rehearse', 'hindsight', 'signs', 'outcomes'] as const;
 
 /** What the caller has to mend; every line goes to standard error. `code`: 2 for wrong use, 1 for a file that cannot be read. */
 class Refusal extends Error {
@@ -69,6 +73,7 @@ async function main(argv: readonly string[]): Promise<string> {
   const scenario = readScenario(file);
   const rules = rulesOf(scenario, values.rule ?? []);
   if (command === 'hindsight') return JSON.stringify(hindsightOf(scenario, rules, values), null, 2);
+  if (command === 'signs') return JSON.stringify(signsOf(scenario, values), null, 2);
   if (command === 'outcomes')
     return JSON.stringify(outcomesScenario(scenario, rules, instantOf('as-of', values['as-of'])), null, 2);
   if (command === 'replay') {
@@ -89,16 +94,39 @@ function hindsightOf(
   const [rule] = rules;
   if (!rule || values.rule?.length !== 1 || values.outcome === undefined)
     throw new Refusal(`Hindsight needs one --rule and --outcome.\n${USAGE}`);
-  const outcome = parseCondition(readJson(values.outcome), 'outcome');
-  const problems = outcome.ok
-    ? problemsOfNames(namesOfCondition(outcome.value, 'outcome'), scenario.course)
-    : outcome.problems;
-  if (!outcome.ok || problems.length > 0) throw new Refusal(problems.map((p) => `${p.path}: ${p.message}`).join('\n'));
+  const outcome = outcomeOf(scenario, values.outcome);
   const at = instantOf('at', values.at) ?? scenario.course.calendar.end;
   const span = { at, from: instantOf('from', values.from), until: instantOf('until', values.until) };
   if (span.until !== undefined && span.until > at)
     throw new Refusal('--until: Choose an instant that is not after --at');
-  return hindsightScenario(scenario, rule, outcome.value, span);
+  return hindsightScenario(scenario, rule, outcome, { ...span, by: groupingOf(scenario, values['by-group']) });
+}
+
+function groupingOf({ course }: Scenario, said: string | undefined): GroupBy | undefined {
+  if (said === undefined) return undefined;
+  const name = /^field:(.+)$/.exec(said)?.[1];
+  if (said !== 'section' && name === undefined) throw new Refusal('--by-group: Write section, or field:NAME');
+  const by: GroupBy = name === undefined ? { of: 'section' } : { of: 'field', name };
+  if (!mayGroupBy(course, by))
+    throw new Refusal(`--by-group: “${name}” is no column of this course that at most ${MOST_GROUPS} values fill`);
+  return by;
+}
+
+function signsOf(scenario: Scenario, values: ReturnType<typeof readArgs>['values']): object {
+  const by = instantOf('by', values.by);
+  if (values.outcome === undefined || by === undefined) throw new Refusal(`Signs need --outcome and --by.\n${USAGE}`);
+  const outcome = outcomeOf(scenario, values.outcome);
+  const at = instantOf('at', values.at) ?? scenario.course.calendar.end;
+  if (by >= at) throw new Refusal('--by: Choose an instant before --at');
+  return signsScenario(scenario, outcome, { at, by });
+}
+
+/** A condition that fits the course. Throws `Refusal`. */
+function outcomeOf({ course }: Scenario, file: string): Condition {
+  const outcome = parseCondition(readJson(file), 'outcome');
+  const problems = outcome.ok ? problemsOfNames(namesOfCondition(outcome.value, 'outcome'), course) : outcome.problems;
+  if (!outcome.ok || problems.length > 0) throw new Refusal(problems.map((p) => `${p.path}: ${p.message}`).join('\n'));
+  return outcome.value;
 }
 
 /** Copies the database of the data folder that the server's own settings name. */
@@ -167,6 +195,8 @@ function readArgs(argv: readonly string[]) {
         until: { type: 'string' },
         at: { type: 'string' },
         outcome: { type: 'string' },
+        by: { type: 'string' },
+        'by-group': { type: 'string' },
         kind: { type: 'string' },
         map: { type: 'string' },
         'as-of': { type: 'string' },
