@@ -95,7 +95,7 @@ export async function registerDemoPlatform(
       { orderBy: { id: 'asc' }, disableIdentityMap: true },
     );
     const { registration, roster } = platform;
-    const { clientId, issuer } = registration;
+    const { clientId } = registration;
     const known = await tx.findOne(PlatformRow, { clientId, issuer: { $like: 'http://localhost:%' } });
     if (known) {
       Object.assign(known, registration);

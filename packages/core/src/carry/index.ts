@@ -7,3 +7,4 @@ export * from './finds.ts';
 export * from './wordings.ts';
 export * from './views.ts';
 export * from './over.ts';
+export * from './elsewhere.ts';

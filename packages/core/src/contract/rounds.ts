@@ -6,17 +6,30 @@ import { CAME_BY } from '../outcomes/cameOfIt.ts';
 import type {
   CameOfItAnswer,
   ComingAnswer,
+  GroupMessages,
   HindsightAnswer,
   ReplayAnswer,
   ReplayEvidence,
+  SignsAnswer,
+  ThresholdHint,
 } from '../exchange/replay.ts';
 import type { NamedTrial } from '../exchange/trial.ts';
+import type { SignStudent } from '../outcomes/signs/students.ts';
 import type { VariedReplay } from '../outcomes/variedReplay.ts';
-import { get, json, lines, post } from './endpoint.ts';
+import { get, json, lines, nothing, post, put } from './endpoint.ts';
 
 /** Values that one number may be given in one request. */
 const MOST_VALUES = 25;
 const values = z.array(z.number()).min(1).max(MOST_VALUES);
+
+/** Courses that are counted together. */
+const MOST_COURSES = 20;
+/** An outcome, when it is read, and when signs of it are. */
+const signsOf = { outcome: z.unknown(), at: z.number().int(), by: z.number().int() };
+const groupBySchema = z.discriminatedUnion('of', [
+  z.strictObject({ of: z.literal('section') }),
+  z.strictObject({ of: z.literal('field'), name: z.string().min(1).max(200) }),
+]);
 
 /** What is tried. */
 const triedSchema = z.strictObject({
@@ -55,10 +68,36 @@ export const rounds = {
           .strictObject({ path: z.string().max(300), values })
           .nullable()
           .default(null),
+        /** Within each section, or each value of an own column. */
+        by: groupBySchema.nullable().default(null),
       }),
       answer: lines<HindsightAnswer>(),
     },
   ),
+  groupMessages: post('/courses/{course}/replay/messages', 'course.read', 'Who of each group was sent what', {
+    body: z.strictObject({ by: groupBySchema }),
+    answer: json<GroupMessages[]>(),
+  }),
+  signs: post('/courses/{course}/replay/signs', 'course.read', 'What told early whom one worries about', {
+    body: z.strictObject({
+      ...signsOf,
+      /** Other courses whose students are counted with these. */
+      with: z.array(z.number().int()).max(MOST_COURSES).default([]),
+    }),
+    answer: lines<SignsAnswer>(),
+  }),
+  signStudents: post('/courses/{course}/replay/signs/students', 'course.read', 'Whom a condition finds, read early', {
+    body: z.strictObject({ ...signsOf, when: z.unknown() }),
+    answer: json<SignStudent[]>(),
+  }),
+  thresholdHint: post('/courses/{course}/replay/threshold', 'course.read', 'What thresholds would have found early', {
+    body: z.strictObject({ when: z.unknown(), values: z.array(z.number()).min(1).max(5) }),
+    answer: json<ThresholdHint | null>(),
+  }),
+  setWorry: put('/courses/{course}/worry', 'settings.write', 'Say whom one worries about in this course', {
+    body: z.strictObject({ outcome: z.unknown() }),
+    answer: nothing,
+  }),
   evidence: post('/courses/{course}/replay/evidence', 'course.read', 'Why a rule would have found a student', {
     body: z.strictObject({
       rule: z.string(),

@@ -4,7 +4,10 @@ import type { CameLine } from '../outcomes/cameOfIt.ts';
 import type { Hindsight } from '../outcomes/hindsight.ts';
 import type { Replayed } from '../outcomes/replayed.ts';
 import type { Noise } from '../rounds/advice/noise.ts';
+import type { ByGroup } from '../outcomes/byGroup.ts';
+import type { Signs } from '../outcomes/signs/signs.ts';
 import type { Instant } from '../time/instant.ts';
+import type { WordingPurpose } from '../wording/wording.ts';
 
 export interface ReplayAnswer extends Replayed {
   readonly until: Instant;
@@ -20,6 +23,38 @@ export interface VariedHindsight extends Pick<Hindsight, 'counts' | 'shareFound'
 export interface HindsightAnswer {
   readonly hindsight: Hindsight;
   readonly varied: readonly VariedHindsight[];
+  /** Where groups were asked for: the same within each. */
+  readonly groups: ByGroup | null;
+}
+
+/** How many students of a group were sent something of each purpose; each counts once. */
+export interface GroupMessages {
+  /** Null for a blank, and for the smaller groups together. */
+  readonly group: string | null;
+  readonly isSmaller: boolean;
+  readonly students: number;
+  readonly got: Readonly<Record<WordingPurpose, number>>;
+}
+
+/** A course whose students are counted with those of the course that signs are read of. */
+export interface SignsWith {
+  readonly course: number;
+  /** Null where it has nothing like the outcome, or has not come so far. */
+  readonly students: number | null;
+}
+
+export interface SignsAnswer extends Signs {
+  readonly at: Instant;
+  readonly by: Instant;
+  readonly with: readonly SignsWith[];
+}
+
+/** What a threshold would have found some time ago of those whom one worries about now. */
+export interface ThresholdHint {
+  readonly by: Instant;
+  readonly worried: number;
+  readonly well: number;
+  readonly values: readonly { readonly value: number; readonly found: number; readonly needless: number }[];
 }
 
 /** Why a rule looked at a student as it did at a round, as it is known today. */

@@ -1,6 +1,7 @@
 /** What the server and the browser say to each other, as types: one place, so that neither can drift. Instants are epoch ms. */
 import type { LoggedReason } from './logged.ts';
 import type { LeafEvidence } from '../conditions/evidence.ts';
+import type { Condition } from '../conditions/condition.ts';
 import type { CourseParts } from '../course/course.ts';
 import type { OwnSender, SenderSettings } from '../course/sender.ts';
 import type { SourceName } from '../course/sources.ts';
@@ -38,6 +39,8 @@ export interface CourseAnswer extends CourseParts {
   /** What its reader signs with in its place; null for nothing of their own. */
   readonly own: OwnSender | null;
   readonly guards: CourseGuards;
+  /** Whom its people worry about: what signs are read for, unless told otherwise. */
+  readonly worry: Condition;
   /** Since when it is only read; null while it is not archived. */
   readonly archivedAt: Instant | null;
   /** Whether students’ messages carry a link with which they pause nudges: the server’s public address is known. */

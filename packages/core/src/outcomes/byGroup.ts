@@ -1,6 +1,7 @@
 /** Whether a rule treats groups of students alike: hindsight within each, and where two differ by more than chance would (engine S8). */
 import { quantile } from './quantile.ts';
 import type { Course } from '../course/course.ts';
+import { isActiveStudent } from '../course/person.ts';
 import { cellOf, type Hindsight, type HindsightCell } from './hindsight.ts';
 import { differenceOf, wilson, type Proportion } from './proportion.ts';
 
@@ -54,14 +55,22 @@ export function mayGroupBy(course: Course, by: GroupBy): boolean {
   return size > 0 && size <= MOST_GROUPS;
 }
 
+/** A group with those who are in it. */
+interface Grouped<T> {
+  /** Null for a blank, and for those that were too small. */
+  readonly group: string | null;
+  readonly isSmaller: boolean;
+  readonly members: readonly T[];
+}
+
 /** Texts in their order without regard to case, blank last. `together`: groups of fewer than five stand as one. */
-export function byGroup(hindsight: Hindsight, course: Course, by: GroupBy, together = false): ByGroup {
-  const members = new Map<string | null, Hindsight['students'][number][]>();
-  for (const student of hindsight.students) {
-    const group = textOf(by, course.people[course.personIndex.get(student.student)!]!);
-    const known = members.get(group);
-    if (known) known.push(student);
-    else members.set(group, [student]);
+function grouped<T>(all: readonly T[], nameOf: (one: T) => string | null, together: boolean): Grouped<T>[] {
+  const members = new Map<string | null, T[]>();
+  for (const one of all) {
+    const name = nameOf(one);
+    const known = members.get(name);
+    if (known) known.push(one);
+    else members.set(name, [one]);
   }
   const folded = (text: string) => text.toLowerCase();
   const names = [...members.keys()].sort((a, b) => {
@@ -69,20 +78,26 @@ export function byGroup(hindsight: Hindsight, course: Course, by: GroupBy, toget
     return folded(a) < folded(b) ? -1 : folded(a) > folded(b) ? 1 : a < b ? -1 : 1;
   });
   const isSmall = (name: string | null) => together && members.get(name)!.length < SMALLER_THAN;
-  const small = names.filter(isSmall);
-  const groups = names.filter((n) => !isSmall(n)).map((n) => groupOf(n, members.get(n)!));
-  if (small.length > 0)
-    groups.push(
-      groupOf(
-        null,
-        small.flatMap((n) => members.get(n)!),
-        true,
-      ),
-    );
+  const groups = names
+    .filter((n) => !isSmall(n))
+    .map((group) => ({ group, isSmaller: false, members: members.get(group)! }));
+  const small = names.filter(isSmall).flatMap((n) => members.get(n)!);
+  return small.length === 0 ? groups : [...groups, { group: null, isSmaller: true, members: small }];
+}
+
+/** Active students by group; those of fewer than five together. */
+export const studentGroups = (course: Course, by: GroupBy): readonly Grouped<Person>[] =>
+  grouped(course.people.filter(isActiveStudent), (p) => textOf(by, p), true);
+
+/** `together`: groups of fewer than five stand as one. */
+export function byGroup(hindsight: Hindsight, course: Course, by: GroupBy, together = false): ByGroup {
+  const nameOf = ({ student }: Hindsight['students'][number]) =>
+    textOf(by, course.people[course.personIndex.get(student)!]!);
+  const groups = grouped(hindsight.students, nameOf, together).map((g) => groupOf(g.group, g.members, g.isSmaller));
   return { groups, differ: differing(groups) };
 }
 
-function groupOf(group: string | null, students: Hindsight['students'], isSmaller = false): GroupHindsight {
+function groupOf(group: string | null, students: Hindsight['students'], isSmaller: boolean): GroupHindsight {
   const counts = { found: 0, missed: 0, needless: 0, leftAlone: 0 };
   for (const s of students) counts[cellOf(s)]++;
   const share = (part: number, of: number) => (of === 0 ? null : wilson(part, of));

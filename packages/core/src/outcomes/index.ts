@@ -11,6 +11,7 @@ export * from './textResults.ts';
 export * from './timeToReturn.ts';
 export * from './variedReplay.ts';
 export * from './byGroup.ts';
+export * from './worry.ts';
 export * from './signs/signs.ts';
 export * from './signs/pairs.ts';
 export * from './signs/students.ts';

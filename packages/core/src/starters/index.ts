@@ -1,3 +1,4 @@
 /** What the other packages use of `starters`. */
 export * from './starter.ts';
 export * from './starters.ts';
+export * from './starterFor.ts';

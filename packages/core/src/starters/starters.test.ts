@@ -10,6 +10,7 @@ import { aboutOf } from '../wording/fields.ts';
 import { compileWording } from '../wording/render.ts';
 import { unfoundedClaims, wordCount } from '../testing/claims.ts';
 import { STARTERS } from './starters.ts';
+import { starterFor } from './starterFor.ts';
 
 const group = (g: string) => ({ group: g });
 const course = courseOf({
@@ -136,4 +137,23 @@ test('of a course without items, those that are about items say what they need, 
     ...['low-and-away', 'syllabus', 'practice', 'not-submitted', 'forum-closes', 'two-missing', 'worked-and-low'],
     'five-discussions',
   ]);
+});
+
+test('words for a rule that looks for one thing claim nothing that it does not know', () => {
+  const kinds = [
+    'daysSinceVisit',
+    'visits',
+    'missing',
+    'submitted',
+    'courseGrade',
+    'score',
+    'posts',
+    'absences',
+  ] as const;
+  expect(kinds.map((measure) => starterFor({ measure }))).toEqual([
+    ...['away', 'away', 'two-missing', 'two-missing', 'under-mean', 'under-mean', 'away', 'away'],
+  ]);
+  expect(starterFor({ measure: 'share', of: 'submit' })).toBe('two-missing');
+  for (const id of new Set(kinds.map((measure) => starterFor({ measure }))))
+    expect(STARTERS.find((s) => s.id === id)!.wordings.length).toBeGreaterThan(0);
 });

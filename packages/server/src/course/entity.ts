@@ -10,6 +10,7 @@ import {
   type SenderSettings,
   type SourcesHeard,
 } from '@zest-bell/core/course';
+import type { Condition } from '@zest-bell/core/conditions';
 import { DEFAULT_GUARDS, type CourseGuards } from '@zest-bell/core/rounds';
 import type { CourseMeanings } from '@zest-bell/core/imports';
 import { instantColumn, oneOf } from '../platform/database/columns.ts';
@@ -48,6 +49,8 @@ export const CourseRow = defineEntity({
     settingsVersion: p.integer().default(1),
     /** When the learning platform last told anything, by our clock. */
     heardAt: instantColumn().nullable(),
+    /** Whom its people worry about; null for what everybody does. */
+    worry: p.json<Condition | null>().nullable(),
     /** How often facts were taken back: what was read of its history before is old then. */
     retractions: p.integer().default(0),
     /** What somebody chose for verbs, actors and activities that Zest Bell did not know. */

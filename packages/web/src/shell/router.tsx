@@ -152,6 +152,10 @@ export const router = createBrowserRouter([
             lazy: async () => ({ Component: (await import('../places/replay/HindsightPage.tsx')).HindsightPage }),
           },
           {
+            path: 'replay/signs',
+            lazy: async () => ({ Component: (await import('../places/replay/SignsPage.tsx')).SignsPage }),
+          },
+          {
             path: 'replay/ahead',
             lazy: async () => ({ Component: (await import('../places/replay/AheadPage.tsx')).AheadPage }),
           },

@@ -99,7 +99,7 @@ describe('[S3][S4][S5] thresholds, honest counts and their order', () => {
 
   test('signs that find the same students stand under the first of them, in the order of the page', () => {
     const alike = (s: typeof first) =>
-      s!.alike.map((c) => [c.measure, c.group ?? c.item ?? c.of ?? '', c.value].join(' '));
+      s!.alike.map((c) => `${c.measure} ${c.group ?? c.item ?? c.of ?? ''} ${JSON.stringify(c.value)}`);
     expect(alike(first)).toEqual([
       ...['daysSinceVisit  28', 'daysSinceParticipation  28', 'missing  2', 'missing Labs 2', 'visits  0'],
       ...['share submit 0', 'onTimeShare  0', 'onTimeShare Labs 0', 'submitted lab-1 false'],

@@ -1,3 +1,4 @@
+import { DEFAULT_WORRY } from '@zest-bell/core/outcomes';
 import { contract } from '@zest-bell/core/contract';
 import type { CourseAnswer, CourseCard } from '@zest-bell/core/exchange';
 import { coursesWhere } from '../../access/mine.ts';
@@ -37,6 +38,7 @@ export function courseRoutes(door: Door, { reading, live, clock, pauseLink }: Se
       daysConfirmed,
       own: own.get(account) ?? null,
       guards,
+      worry: row.worry ?? DEFAULT_WORRY,
       archivedAt,
       pauseLinks,
       version,

@@ -2,12 +2,15 @@
 
 import type { CourseCalendar, Instant } from '@zest-bell/core/time';
 import { fullName, type Course } from '@zest-bell/core/course';
-import { evidenceAt, namesOfCondition, parseCondition } from '@zest-bell/core/conditions';
-import { asIfSince, courseProblems, numbersOf, parseRule, problemsOfNames, type Rule } from '@zest-bell/core/rules';
+import { evidenceAt } from '@zest-bell/core/conditions';
+import { mayGroupBy, MOST_GROUPS, type GroupBy } from '@zest-bell/core/outcomes';
+import { asIfSince, courseProblems, numbersOf, parseRule, type Rule } from '@zest-bell/core/rules';
 import { aboutOf } from '@zest-bell/core/wording';
 import type { NamedTrial, ReplayEvidence } from '@zest-bell/core/exchange';
 import { type Tried, SENT, contract } from '@zest-bell/core/contract';
+import { groupMessages } from './groupMessages.ts';
 import { cameOfCourse } from './outcomes.ts';
+import { conditionIn, signRoutes } from './signs.ts';
 import type { Door } from '../../access/door.ts';
 import { inVoiceOf } from '../../course/activity/live.ts';
 import { AppError } from '../../platform/http/errors.ts';
@@ -23,7 +26,10 @@ import type { Services } from '../services.ts';
 /** Weeks with which the coming one is compared. */
 const PAST_WEEKS = 4;
 
-export function replayRoutes(door: Door, { reading, live, clock, replays }: Services): void {
+export function replayRoutes(door: Door, services: Services): void {
+  const { reading, live, clock, replays } = services;
+  signRoutes(door, services);
+
   door.on(contract.rounds.replay, async ({ course: id, body, account, res }) => {
     const { facts, rules, budget, until } = await tried(id, body);
     await replays.tell(account, res, 'replay', facts, { rules, budget, until });
@@ -84,19 +90,24 @@ export function replayRoutes(door: Door, { reading, live, clock, replays }: Serv
     } satisfies ReplayEvidence;
   });
 
+  door.on(contract.rounds.groupMessages, async ({ course: id, body: { by } }) => {
+    const em = reading.em.fork();
+    const { course } = await live.get(em, id);
+    mustGroup(course, by);
+    return groupMessages(em, id, course, by);
+  });
+
   door.on(contract.rounds.hindsight, async ({ course: id, body: order, account, res }) => {
     const em = reading.em.fork();
     const { course, facts } = await live.get(em, id);
     const rule = await ruleOf(em, id, order.rule, undefined, course);
-    const outcome = parseCondition(order.outcome, 'outcome');
-    if (!outcome.ok) throw new AppError('invalidInput', outcome.problems);
-    const problems = problemsOfNames(namesOfCondition(outcome.value, 'outcome'), course);
-    if (problems.length > 0) throw new AppError('invalidInput', problems);
+    const outcome = conditionIn(course, order.outcome, 'outcome');
     // What has not happened yet is no hindsight.
     const at = Math.min(order.at, clock.now(), course.calendar.end);
-    const { vary } = order;
+    const { vary, by } = order;
     if (vary) mustHaveNumber(rule, course, vary.path, 'vary.path');
-    await replays.tell(account, res, 'hindsight', facts, { rule, outcome: outcome.value, at, vary });
+    if (by) mustGroup(course, by);
+    await replays.tell(account, res, 'hindsight', facts, { rule, outcome, at, vary, by });
     return SENT;
   });
 
@@ -117,6 +128,13 @@ export function replayRoutes(door: Door, { reading, live, clock, replays }: Serv
       until: Math.min(clock.now(), course.calendar.end),
     };
   }
+}
+
+/** Throws `invalidInput` for a column that too many values fill, or none. */
+function mustGroup(course: Course, by: GroupBy): void {
+  if (mayGroupBy(course, by)) return;
+  const message = `Nobody has this column, or more than ${MOST_GROUPS} values fill it. Choose another`;
+  throw new AppError('invalidInput', [{ path: 'by.name', code: 'tooMany', message }]);
 }
 
 /** Nudges of each of the last weeks of the course, the last one first. */

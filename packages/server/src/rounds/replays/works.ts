@@ -13,7 +13,16 @@ import {
   type Decision,
   type LimitLog,
 } from '@zest-bell/core/rounds';
-import { hindsightInParts, replayedInParts, variedReplayInParts, type VariedReplay } from '@zest-bell/core/outcomes';
+import {
+  byGroup,
+  hindsightInParts,
+  replayedInParts,
+  signsInParts,
+  variedReplayInParts,
+  type GroupBy,
+  type SignsOf,
+  type VariedReplay,
+} from '@zest-bell/core/outcomes';
 import type {
   ComingAnswer,
   HindsightAnswer,
@@ -21,6 +30,7 @@ import type {
   LimitSide,
   PastAnswer,
   ReplayAnswer,
+  SignsAnswer,
   VariedHindsight,
 } from '@zest-bell/core/exchange';
 import { termReportInParts, type TermOrder, type TermReport } from '@zest-bell/core/term';
@@ -48,6 +58,8 @@ export interface HindsightOf {
   readonly outcome: Condition;
   readonly at: Instant;
   readonly vary: { readonly path: string; readonly values: readonly number[] } | null;
+  /** Within each group as well. */
+  readonly by?: GroupBy | null | undefined;
 }
 
 export interface LimitsChange {
@@ -73,7 +85,7 @@ export const WORKS = {
   },
 
   *hindsight(facts: HistoryFacts, order: HindsightOf, tell: Tell): InParts<HindsightAnswer> {
-    const { rule, outcome, at, vary } = order;
+    const { rule, outcome, at, vary, by } = order;
     const values = vary?.values ?? [];
     const share = (i: number): [number, number] => [i / (values.length + 1), (i + 1) / (values.length + 1)];
     const hindsight = yield* within(hindsightInParts(rule, outcome, facts, { at }), ...share(0));
@@ -86,7 +98,14 @@ export const WORKS = {
       varied.push({ value, counts, shareFound, shareRight, lead: leadDays?.median ?? null });
       yield share(i + 1)[1];
     }
-    return { hindsight, varied };
+    const groups = !by ? null : byGroup(hindsight, facts.course, by, true);
+    return { hindsight, varied, groups };
+  },
+
+  /** What told early those with an outcome. */
+  *signs(facts: HistoryFacts, order: Omit<SignsOf, 'facts' | 'callHere'>): InParts<SignsAnswer> {
+    const { at, by } = order;
+    return { ...(yield* signsInParts([{ ...order, facts }])), at, by, with: [] };
   },
 
   coming: (facts: HistoryFacts, order: TurnToCome): InParts<ComingAnswer> => comingInParts(facts, order),

@@ -13,7 +13,15 @@ import {
 } from '@zest-bell/core/time';
 import type { Condition } from '@zest-bell/core/conditions';
 import { numbersOf } from '@zest-bell/core/rules';
-import { cellOf, valuesToTry, type HindsightCell, type Proportion } from '@zest-bell/core/outcomes';
+import type { Course } from '@zest-bell/core/course';
+import {
+  cellOf,
+  mayGroupBy,
+  valuesToTry,
+  type GroupBy,
+  type HindsightCell,
+  type Proportion,
+} from '@zest-bell/core/outcomes';
 import { NO_VIEW } from '@zest-bell/core/lookout';
 import type { HindsightAnswer } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
@@ -25,20 +33,22 @@ import { FilterSentence } from '../../parts/table/FilterSentence.tsx';
 import { DateField, SelectField } from '../../ui/fields.tsx';
 import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
 import { Progress } from '../../parts/common/Progress.tsx';
+import { TreatedAlike } from './TreatedAlike.tsx';
 import { ReplayTabs } from './ReplayTabs.tsx';
 import { variedChart } from './variedChart.ts';
-import { WORRY } from './worry.ts';
 
 export function HindsightPage() {
   const here = useHere();
   const rules = useRules(here.id);
   const [params, setParams] = useSearchParams();
-  const [outcome, setOutcome] = useState<Condition | null>(WORRY);
+  const [outcome, setOutcome] = useState<Condition | null>(here.answer.worry);
   const { calendar } = here.course;
   const latest = Math.min(here.now, calendar.end);
   const today = dateOf(calendar.dayNumber(latest));
   const [date, setDate] = useState(today);
   const [path, setPath] = useState<string | null>(null);
+  const [by, setBy] = useState<GroupBy | null>(null);
+  const groupings = useMemo(() => groupingsOf(here.course), [here.course]);
   const [cell, setCell] = useState<HindsightCell>('missed');
   const cards = rules.data ?? [];
   const asked = params.get('rule') ?? cards[0]?.rule.id ?? '';
@@ -54,7 +64,7 @@ export function HindsightPage() {
     ['hindsight', here.id, here.answer.version, here.now],
     contract.rounds.hindsight,
     { course: here.id },
-    rule && outcome ? { rule: rule.id, outcome, at, vary } : null,
+    rule && outcome ? { rule: rule.id, outcome, at, vary, by } : null,
     true,
   );
   const chart = useMemo(
@@ -73,7 +83,8 @@ export function HindsightPage() {
       </Empty>
     );
   const first = answer.told.find((t) => t['hindsight'])?.['hindsight'] as HindsightAnswer['hindsight'] | undefined;
-  const data = outcome === null ? undefined : (answer.data ?? (first && { hindsight: first, varied: [] }));
+  const data =
+    outcome === null ? undefined : (answer.data ?? (first && { hindsight: first, varied: [], groups: null }));
   return (
     <div className="mx-auto grid w-full max-w-[1240px] grid-cols-[minmax(0,1fr)] gap-4 px-5 pt-4 pb-6">
       <div className="flex flex-wrap items-end gap-x-4 gap-y-2">
@@ -92,6 +103,20 @@ export function HindsightPage() {
             ))}
           </SelectField>
         </div>
+        {groupings.length > 0 && (
+          <SelectField
+            label="Within each"
+            value={by === null ? '' : JSON.stringify(by)}
+            onChange={(e) => setBy(e.target.value === '' ? null : (JSON.parse(e.target.value) as GroupBy))}
+          >
+            <option value="">Nothing: all together</option>
+            {groupings.map((g) => (
+              <option key={JSON.stringify(g)} value={JSON.stringify(g)}>
+                {g.of === 'section' ? 'Section' : g.name}
+              </option>
+            ))}
+          </SelectField>
+        )}
         <DateField label="Read on" value={date} min={here.course.start} max={today} onChange={setDate} />
       </div>
       <section aria-label="Whom you worry about" className="rounded-[16px] border border-line bg-sheet px-5 py-3.5">
@@ -116,6 +141,7 @@ export function HindsightPage() {
       ) : !data ? null : (
         <Result here={here} answer={data} cell={cell} onCell={setCell} />
       )}
+      {by && data?.groups && <TreatedAlike here={here} by={by} told={data.groups} />}
       {outcome !== null && <Progress work={answer} what="hindsight" />}
       {data && number && chart && (
         <div>
@@ -135,6 +161,16 @@ export function HindsightPage() {
       )}
     </div>
   );
+}
+
+/** By section where there are any, and by own columns that few values fill. */
+function groupingsOf(course: Course): GroupBy[] {
+  const columns = [...new Set(course.people.flatMap((p) => Object.keys(p.fields)))].map((name): GroupBy => ({
+    of: 'field',
+    name,
+  }));
+  const sections: GroupBy[] = course.people.some((p) => p.section !== null) ? [{ of: 'section' }] : [];
+  return [...sections, ...columns.filter((by) => mayGroupBy(course, by))];
 }
 
 const CELLS: readonly (readonly [HindsightCell, string, string])[] = [

@@ -4,6 +4,7 @@ import { PageTabs } from '../../ui/PageTabs.tsx';
 const TABS = [
   { path: '', name: 'Replay' },
   { path: '/hindsight', name: 'Hindsight' },
+  { path: '/signs', name: 'Signs' },
   { path: '/ahead', name: 'Ahead' },
   { path: '/outcomes', name: 'What came of it' },
   { path: '/term', name: 'The term' },

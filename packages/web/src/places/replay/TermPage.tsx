@@ -22,13 +22,12 @@ import { PlainTable } from '../../ui/PlainTable.tsx';
 import { saveBytes } from '../../ui/save.ts';
 import { ShareBar } from '../../ui/ShareBar.tsx';
 import { ReplayTabs } from './ReplayTabs.tsx';
-import { WORRY } from './worry.ts';
 
 const CARD = 'rounded-[16px] border border-line bg-sheet px-5 py-4';
 
 export function TermPage() {
   const here = useHere();
-  const [outcome, setOutcome] = useState<Condition>(WORRY);
+  const [outcome, setOutcome] = useState<Condition>(here.answer.worry);
   const answer = useLongWork(
     ['term report', here.id, here.answer.version, here.now],
     contract.term.report,
@@ -63,7 +62,7 @@ export function TermPage() {
         <FilterSentence
           here={here}
           view={{ ...NO_VIEW, when: outcome }}
-          onChange={(part) => setOutcome(part.when ?? WORRY)}
+          onChange={(part) => setOutcome(part.when ?? here.answer.worry)}
         />
       </div>
       <Progress work={answer} what="what became of the term" />

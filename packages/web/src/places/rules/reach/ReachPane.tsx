@@ -16,6 +16,7 @@ import { useSettled } from '../../../ui/useSettled.ts';
 import { pastOf } from '../../../lib/ruleActions.ts';
 import { samePath, type Path } from '../../../parts/conditions/tree.ts';
 import { withdrawnWords, withheldWords } from '../../../lib/decisionWords.ts';
+import { ThresholdHint } from './ThresholdHint.tsx';
 import { DotPlot } from '../../../parts/reach/DotPlot.tsx';
 import type { LiveReach } from './useReach.ts';
 
@@ -161,7 +162,10 @@ function Plot({
       {measure.unit === 'yesNo' || measure.unit === 'text' ? (
         <Bars label={measure.label(shown.leaf, here.course)} dots={dots} />
       ) : (
-        <DotPlot here={here} leaf={shown.leaf} dots={dots} onThreshold={(v) => onThreshold(shown.path, v)} />
+        <>
+          <DotPlot here={here} leaf={shown.leaf} dots={dots} onThreshold={(v) => onThreshold(shown.path, v)} />
+          <ThresholdHint here={here} leaf={shown.leaf} />
+        </>
       )}
       {remarks.has(shown.path.join('.')) && (
         <p className="mt-1.5 text-[13.5px] text-tangerine-text">▲ {remarks.get(shown.path.join('.'))}</p>

@@ -8,8 +8,8 @@ import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
 import type { Here } from '../../lib/here.ts';
 import { createRule } from '../../lib/ruleActions.ts';
-import { newRule } from '../../parts/conditions/defaults.ts';
-import type { WrittenText } from '../../parts/editing/written.ts';
+import { newRule } from '../conditions/defaults.ts';
+import type { WrittenText } from '../editing/written.ts';
 
 const MOST_OF_A_NAME = 80;
 

@@ -1,0 +1,238 @@
+/** What told early: single sentences, counted, each judged on students it was not chosen by. */
+import { useMemo, useState } from 'react';
+import { toast } from 'sonner';
+import { DAY, dateOf, dayNumberOf, dayWords, plural } from '@zest-bell/core/time';
+import type { Condition } from '@zest-bell/core/conditions';
+import { isSame } from '@zest-bell/core/course';
+import { contract } from '@zest-bell/core/contract';
+import type { SignsAnswer } from '@zest-bell/core/exchange';
+import { NO_VIEW } from '@zest-bell/core/lookout';
+import { FEWEST, weekOf, wholeWeeks } from '@zest-bell/core/outcomes';
+import { ask } from '../../lib/api.ts';
+import { attempt } from '../../lib/attempt.ts';
+import { useHere, type Here } from '../../lib/here.ts';
+import { refreshAll, useCourses } from '../../lib/queries.ts';
+import { useLongWork } from '../../lib/useLongWork.ts';
+import { ChartCard } from '../../parts/charts/ChartCard.tsx';
+import { Empty, Failed } from '../../parts/common/States.tsx';
+import { Progress } from '../../parts/common/Progress.tsx';
+import { FilterSentence } from '../../parts/table/FilterSentence.tsx';
+import { Button } from '../../ui/Button.tsx';
+import { DateField } from '../../ui/fields.tsx';
+import { ReplayTabs } from './ReplayTabs.tsx';
+import { SignLine, type SignsAsked } from './SignLine.tsx';
+import { signsChart } from './signsChart.ts';
+
+const CARD = 'rounded-[16px] border border-line bg-sheet px-5 py-4';
+/** Signs that are shown at first. */
+const SHOWN = 12;
+
+export function SignsPage() {
+  const here = useHere();
+  const { calendar } = here.course;
+  const latest = Math.min(here.now, calendar.end);
+  const today = dateOf(calendar.dayNumber(latest));
+  const [outcome, setOutcome] = useState<Condition | null>(here.answer.worry);
+  const [date, setDate] = useState(today);
+  const at = Math.min(latest, calendar.zone.toInstant((dayNumberOf(date) + 1) * DAY) - 1);
+  const weeks = wholeWeeks(here.course, at - 1);
+  const [chosen, setChosen] = useState(4);
+  const week = Math.min(Math.max(1, chosen), Math.max(1, weeks.length));
+  const [others, setOthers] = useState<ReadonlySet<number>>(new Set());
+  const by = weekOf(here.course, week);
+  const asked: SignsAsked | null = outcome && weeks.length > 0 ? { outcome, at, by } : null;
+  const answer = useLongWork(
+    ['signs', here.id, here.answer.version, here.now],
+    contract.rounds.signs,
+    { course: here.id },
+    asked && { ...asked, with: [...others] },
+    true,
+  );
+  return (
+    <div className="mx-auto grid w-full max-w-[1240px] grid-cols-[minmax(0,1fr)] gap-4 px-5 pt-4 pb-6">
+      <div className="flex flex-wrap items-end gap-x-4 gap-y-2">
+        <ReplayTabs here={here} />
+        <h1 className="sr-only">Signs</h1>
+        <div className="ml-auto">
+          <DateField label="How it turned out by" value={date} min={here.course.start} max={today} onChange={setDate} />
+        </div>
+      </div>
+      <Outcome here={here} outcome={outcome} onChange={setOutcome} at={at} />
+      {weeks.length === 0 ? (
+        <Empty title="Too early for signs">
+          A week of the course has to lie behind the day on which it is known how it turned out.
+        </Empty>
+      ) : (
+        <>
+          <section aria-label="When signs are read" className={CARD}>
+            <label className="block">
+              <span className="text-[15px] font-semibold">
+                Read after week <span className="font-num">{week}</span>, at the start of{' '}
+                {dayWords(by, here.course.timeZone)}
+              </span>
+              <input
+                type="range"
+                min={1}
+                max={weeks.length}
+                value={week}
+                aria-valuetext={`Week ${week}, ${dayWords(by, here.course.timeZone)}`}
+                onChange={(e) => setChosen(Number(e.target.value))}
+                className="mt-2 block w-full accent-[var(--pine)]"
+              />
+            </label>
+            <Others here={here} chosen={others} onChange={setOthers} answer={answer.data} />
+          </section>
+          {outcome === null ? (
+            <p className="text-ink-2">Add a condition that says whom you worry about.</p>
+          ) : answer.error ? (
+            <Failed error={answer.error} retry={answer.again} />
+          ) : (
+            answer.data && asked && <Result here={here} asked={asked} answer={answer.data} />
+          )}
+          {outcome !== null && <Progress work={answer} what="signs" />}
+        </>
+      )}
+      <Reading />
+    </div>
+  );
+}
+
+function Outcome(props: {
+  readonly here: Here;
+  readonly outcome: Condition | null;
+  readonly onChange: (outcome: Condition | null) => void;
+  readonly at: number;
+}) {
+  const { here, outcome, onChange, at } = props;
+  const [busy, setBusy] = useState(false);
+  const keep = async () => {
+    setBusy(true);
+    const kept = await attempt(() =>
+      ask(contract.rounds.setWorry, { course: here.id }, { body: { outcome } }).then(() => true),
+    );
+    setBusy(false);
+    if (!kept) return;
+    await refreshAll();
+    toast('Kept for this course. Signs, Hindsight and the composer begin with it.');
+  };
+  return (
+    <section aria-label="Whom you worry about" className="rounded-[16px] border border-line bg-sheet px-5 py-3.5">
+      <p className="text-[14px] text-ink-2">
+        Whom you worry about, as it turned out by {dayWords(at, here.course.timeZone)}:
+      </p>
+      <FilterSentence
+        here={here}
+        view={{ ...NO_VIEW, when: outcome }}
+        clear="Clear"
+        onChange={(part) => part.when !== undefined && onChange(part.when)}
+      />
+      {outcome !== null && !isSame(outcome, here.answer.worry) && (
+        <p className="mt-1">
+          <Button needs="settings.write" busy={busy} onClick={() => void keep()}>
+            Keep for this course
+          </Button>
+        </p>
+      )}
+    </section>
+  );
+}
+
+/** Other courses whose students are counted with these. */
+function Others(props: {
+  readonly here: Here;
+  readonly chosen: ReadonlySet<number>;
+  readonly onChange: (chosen: ReadonlySet<number>) => void;
+  readonly answer: SignsAnswer | undefined;
+}) {
+  const { here, chosen, onChange, answer } = props;
+  const others = (useCourses().data ?? []).filter((c) => c.id !== here.id);
+  if (others.length === 0) return null;
+  const left = answer?.with.filter((w) => w.students === null && chosen.has(w.course)) ?? [];
+  return (
+    <details className="mt-2" open={chosen.size > 0}>
+      <summary className="text-[14.5px] font-semibold">Count students of other courses with these</summary>
+      <div className="mt-1 flex flex-wrap gap-x-5 gap-y-1">
+        {others.map((c) => (
+          <label key={c.id} className="flex items-center gap-2 text-[15px]">
+            <input
+              type="checkbox"
+              className="accent-[var(--pine)]"
+              checked={chosen.has(c.id)}
+              onChange={() => {
+                const next = new Set(chosen);
+                if (!next.delete(c.id)) next.add(c.id);
+                onChange(next);
+              }}
+            />
+            {c.code} {c.title}
+          </label>
+        ))}
+      </div>
+      {left.length > 0 && (
+        <p className="mt-1 text-[14px] text-ink-2">
+          Not counted, as they have nothing like this outcome or have not come so far:{' '}
+          {left.map((w) => others.find((c) => c.id === w.course)?.code ?? '').join(', ')}.
+        </p>
+      )}
+    </details>
+  );
+}
+
+function Result(props: { readonly here: Here; readonly asked: SignsAsked; readonly answer: SignsAnswer }) {
+  const { here, asked, answer } = props;
+  const [all, setAll] = useState(false);
+  const { signs, pairs, worried, well, tooFew } = answer;
+  const chart = useMemo(() => signsChart(answer, here.course), [answer, here.course]);
+  const isTogether = answer.with.some((w) => w.students !== null);
+  if (tooFew)
+    return (
+      <Empty title="Too few students to tell">
+        {plural(worried, 'student')} you worry about and {well} who are well: signs need {FEWEST} of each at least.
+      </Empty>
+    );
+  const shown = all ? signs : signs.slice(0, SHOWN);
+  return (
+    <>
+      <section aria-label="Signs" className={CARD}>
+        <h2 className="text-[17px] font-bold">{signs.length === 0 ? 'Nothing told early' : 'What told early'}</h2>
+        <p className="text-[14.5px] text-ink-2">
+          {worried} of {worried + well} students turned out as you worry about. Filled: as it was judged on students it
+          was not chosen by. Outlined: as it fits these students.
+        </p>
+        <ul className="mt-1">
+          {shown.map((sign) => (
+            <SignLine key={JSON.stringify(sign.condition)} {...{ here, asked, isTogether, ...sign }} />
+          ))}
+        </ul>
+        {signs.length > SHOWN && !all && (
+          <Button look="quiet" onClick={() => setAll(true)}>
+            Show all {signs.length} signs
+          </Button>
+        )}
+      </section>
+      {pairs.length > 0 && (
+        <section aria-label="Two signs together" className={CARD}>
+          <h2 className="text-[17px] font-bold">Two together tell more</h2>
+          <ul className="mt-1">
+            {pairs.slice(0, SHOWN).map((pair) => (
+              <SignLine key={JSON.stringify(pair.condition)} {...{ here, asked, isTogether, ...pair }} />
+            ))}
+          </ul>
+        </section>
+      )}
+      {chart && <ChartCard {...chart} fileName={`${here.course.code} signs`} />}
+    </>
+  );
+}
+
+/** What it is not. */
+const Reading = () => (
+  <section aria-label="How to read this" className={`${CARD} text-[14.5px] text-ink-2`}>
+    <h2 className="text-[15px] font-bold text-ink">How to read this</h2>
+    <ul className="mt-1 list-disc pl-5">
+      <li>One class is not the next. With few students, a sign that looks good may be chance.</li>
+      <li>A sign is no cause. It says who went the same way, and not why.</li>
+      <li>Nudges that were sent changed how it turned out. Somebody who came back after one counts as well.</li>
+    </ul>
+  </section>
+);

@@ -1,0 +1,45 @@
+/** What the threshold that stands there, and the one beside it, would have found of those one worries about now. Never a change by itself. */
+import { useQuery } from '@tanstack/react-query';
+import { conditionSentence, valueWords, type Leaf } from '@zest-bell/core/conditions';
+import { contract } from '@zest-bell/core/contract';
+import { CATALOGUE } from '@zest-bell/core/measures';
+import { dayWords } from '@zest-bell/core/time';
+import { ask } from '../../../lib/api.ts';
+import type { Here } from '../../../lib/here.ts';
+import { useSettled } from '../../../ui/useSettled.ts';
+
+/** The next threshold that finds more: one step less of what is much, one step more of what is little. */
+function beside({ measure, is, value }: Leaf): number | null {
+  if (typeof value !== 'number') return null;
+  const step = CATALOGUE[measure].unit === 'percent' ? 5 : 1;
+  if (is === '>=' || is === '>') return value - step >= 0 ? value - step : null;
+  return is === '<=' || is === '<' ? value + step : null;
+}
+
+export function ThresholdHint({ here, leaf }: { readonly here: Here; readonly leaf: Leaf }) {
+  const settled = useSettled(leaf, 600);
+  const other = beside(settled);
+  const hint = useQuery({
+    queryKey: ['threshold', here.id, here.answer.version, JSON.stringify(settled), here.now],
+    queryFn: ({ signal }) =>
+      ask(
+        contract.rounds.thresholdHint,
+        { course: here.id },
+        { body: { when: settled, values: [other!, settled.value as number] }, signal },
+      ),
+    enabled: other !== null,
+  });
+  if (other === null || !hint.data) return null;
+  const { by, worried, values } = hint.data;
+  const [near, own] = values;
+  if (!near || !own || (own.found === 0 && near.found === 0)) return null;
+  const unit = CATALOGUE[settled.measure].unit;
+  const at = (value: number) => valueWords(value, unit);
+  return (
+    <p className="mt-1.5 text-[13.5px] text-ink-2" data-testid="threshold-hint">
+      Read on {dayWords(by, here.course.timeZone)}: at {at(near.value)} this would have found {near.found} of {worried}{' '}
+      who {conditionSentence(here.answer.worry, here.course)} now, at {at(own.value)} {own.found} of {worried}.
+      Needlessly: {near.needless} and {own.needless}.
+    </p>
+  );
+}
