@@ -51,6 +51,7 @@ const WEB = [
   'ui',
   'lib',
   'parts/common',
+  'parts/connections',
   'parts/exports',
   'parts/charts',
   'parts/messages',
@@ -137,7 +138,10 @@ module.exports = {
     {
       name: 'only-the-composition-root-knows-the-standins',
       severity: 'error',
-      from: { path: '^packages/server/src', pathNot: '^packages/server/src/(main|demo)\\.ts$|\\.test\\.ts$|/testing/' },
+      from: {
+        path: '^packages/server/src',
+        pathNot: '^packages/server/src/(main|demo|demoPlatform)\\.ts$|\\.test\\.ts$|/testing/',
+      },
       to: { path: '^packages/standins|@zest-bell/standins' },
     },
     {

@@ -4,7 +4,8 @@
  * `npm run bench -- start` measures how soon a course is there after a start, `npm run bench -- reach` a drag in the composer,
  * `npm run bench -- people` the table of students, a student’s page and the gradebook,
  * `npm run bench -- mail` the mail of a large round, `npm run bench -- imports` taking in a file, `npm run bench -- exports` making
- * files of a long send log, `npm run bench -- api` what each reading request of a large course takes.
+ * files of a long send log, `npm run bench -- api` what each reading request of a large course takes, `npm run bench -- signs`
+ * what told early.
  */
 import { DAY, placeFrom, roundInstants, runWhole } from '@zest-bell/core/time';
 import type { History } from '@zest-bell/core/activity';
@@ -20,6 +21,7 @@ import { benchImports } from './imports.ts';
 import { benchMail } from './mail.ts';
 import { benchPeople } from './people.ts';
 import { benchReach } from './reach.ts';
+import { benchSigns } from './signs.ts';
 import { benchStart } from './start.ts';
 import { handWritten } from './handWritten.ts';
 import { sql } from './sql.ts';
@@ -93,6 +95,7 @@ else if (process.argv.includes('api')) await benchApi();
 else if (process.argv.includes('start')) await benchStart(size);
 else if (process.argv.includes('reach')) benchReach();
 else if (process.argv.includes('people')) benchPeople();
+else if (process.argv.includes('signs')) benchSigns(size);
 else await benchCore();
 
 async function benchCore(): Promise<void> {

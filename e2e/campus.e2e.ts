@@ -51,7 +51,7 @@ test('its faults are switched on there, and are told in plain words here', async
   await other.page.click('input[value="wrongKey"]');
   await other.page.click('input[value="serverError"]');
   await Promise.all([other.page.waitForNavigation(), other.clickText('Save', 'form button')]);
-  expect(await other.page.$eval('input[value="wrongKey"]', (box) => (box).checked)).toBe(true);
+  expect(await other.page.$eval('input[value="wrongKey"]', (box) => box.checked)).toBe(true);
   await other.click('button', 'Open as instructor: Dr. Runa Ostrander');
   await other.see('body', /key/);
   expect(other.page.url()).toMatch(/\/lti\/launch$/);

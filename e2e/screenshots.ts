@@ -69,6 +69,7 @@ const shots: readonly (readonly [name: string, path: string, act?: (scene: Scene
   ['outcomes', '/c/1/replay/outcomes?by=text', (scene) => scene.page.waitForSelector('[data-drawn]')],
   ['term', '/c/1/replay/term', (scene) => scene.see('main', /Rule by rule/)],
   ['sets', '/c/2/rules/quiet/courses', (scene) => scene.see('main', /nudges to \d+ students.*nudges to \d+ students/)],
+  ['signs', '/c/1/replay/signs', (scene) => scene.see('[aria-label=Signs]', /needlessly.*found/)],
   ['hindsight', '/c/1/replay/hindsight?rule=quiet', (scene) => scene.page.waitForSelector('[data-drawn]')],
   [
     'import',

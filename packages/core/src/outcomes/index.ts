@@ -12,6 +12,7 @@ export * from './timeToReturn.ts';
 export * from './variedReplay.ts';
 export * from './byGroup.ts';
 export * from './worry.ts';
+export type { Sign, SignCounts } from './signs/found.ts';
 export * from './signs/signs.ts';
 export * from './signs/pairs.ts';
 export * from './signs/students.ts';

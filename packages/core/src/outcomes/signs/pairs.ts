@@ -1,7 +1,7 @@
 /** Two signs together, where that is better than either (engine S6). */
 import { makeGroup, type Condition } from '../../conditions/condition.ts';
 import type { Population } from './population.ts';
-import { countsOf, jIn, type FoundSign, type SignCounts } from './signs.ts';
+import { countsOf, jIn, type FoundSign, type SignCounts } from './found.ts';
 
 export interface SignPair {
   readonly condition: Condition;

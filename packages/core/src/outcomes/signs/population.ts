@@ -36,6 +36,12 @@ export interface Member {
 
 export interface Population {
   readonly members: readonly Member[];
+  /** By the place in `members`: 1 for worried about, 0 for well; and the fifth. */
+  readonly kinds: Uint8Array;
+  readonly folds: Uint8Array;
+  /** The place of the course, and of the person in its roster. */
+  readonly courseOf: Uint16Array;
+  readonly personOf: Uint32Array;
   readonly worried: number;
   readonly well: number;
 }
@@ -55,6 +61,12 @@ export function populationOf(courses: readonly SignsOf[]): Population {
       members.push({ course: n, person, worried, fold: folds.get(who)! });
     }
   }
-  const worried = members.filter((m) => m.worried).length;
-  return { members, worried, well: members.length - worried };
+  const kinds = Uint8Array.from(members, (m) => Number(m.worried));
+  const worried = kinds.reduce((sum, kind) => sum + kind, 0);
+  const byFold = Uint8Array.from(members, (m) => m.fold);
+  return {
+    ...{ members, kinds, folds: byFold, worried, well: members.length - worried },
+    courseOf: Uint16Array.from(members, (m) => m.course),
+    personOf: Uint32Array.from(members, (m) => m.person),
+  };
 }

@@ -5,25 +5,11 @@ import { valueAt } from '../../measures/values/timeline.ts';
 import type { MeasureCall } from '../../measures/values/measure.ts';
 import type { InParts } from '../../time/inParts.ts';
 import type { Instant } from '../../time/instant.ts';
-import type { HindsightCell } from '../hindsight.ts';
 import { candidatesOf, conditionOf, type Candidate } from './candidates.ts';
+import { countsOf, jIn, type FoundSign, type Sign } from './found.ts';
 import { pairsOf, type SignPair } from './pairs.ts';
 import { FEWEST, populationOf, type Population, type SignsOf } from './population.ts';
-import { foundBy, honestlyFound, jOf, thresholdOver, worstFirst } from './threshold.ts';
-
-export type SignCounts = Readonly<Record<HindsightCell, number>>;
-
-export interface Sign {
-  readonly condition: Leaf;
-  /** By the threshold over everybody, who taught it as well. */
-  readonly counts: SignCounts;
-  /** Each judged by a threshold that others taught. */
-  readonly honest: SignCounts;
-  /** The first whole week in which it told four fifths as much; null for none. */
-  readonly firstWeek: number | null;
-  /** Signs that find exactly the same students. */
-  readonly alike: readonly Leaf[];
-}
+import { foundBy, honestlyFound, thresholdsOf } from './threshold.ts';
 
 export interface Signs {
   readonly worried: number;
@@ -34,14 +20,6 @@ export interface Signs {
   readonly pairs: readonly SignPair[];
   /** How well the best told, week by week: J at each whole week, by the threshold of `by`. */
   readonly weekly: readonly (readonly number[])[];
-}
-
-/** A sign with whom it finds. */
-export interface FoundSign extends Sign {
-  readonly found: Uint8Array;
-  readonly honestlyFound: Uint8Array;
-  /** J of the honest counts, times |W|·|V|. */
-  readonly j: number;
 }
 
 /** How many of the best are told week by week. */
@@ -59,12 +37,12 @@ export function* signsInParts(courses: readonly SignsOf[]): InParts<Signs> {
   const told: { readonly candidate: Candidate; readonly threshold: number; readonly sign: FoundSign }[] = [];
   for (const [n, candidate] of candidates.entries()) {
     yield (0.8 * n) / candidates.length;
-    const values = reader(candidate.call, (c) => c.by);
-    const order = worstFirst(values, candidate.worry);
-    if (candidate.halfKnown && 2 * order.length < values.length) continue;
-    const threshold = candidate.worry === 'undone' ? 0 : thresholdOver(population, values, order);
+    const [values] = reader(candidate.call, (c) => [c.by]) as [Float64Array];
+    const learned = thresholdsOf(population, values, candidate.worry);
+    if (candidate.halfKnown && 2 * learned.known < values.length) continue;
+    const threshold = candidate.worry === 'undone' ? 0 : learned.all;
     if (threshold === null) continue;
-    const honest = honestlyFound(population, values, order, candidate.worry);
+    const honest = honestlyFound(population, values, learned, candidate.worry);
     const j = jIn(population, honest);
     if (j <= 0) continue;
     const found = foundBy(values, candidate.worry, threshold);
@@ -89,13 +67,15 @@ export function* signsInParts(courses: readonly SignsOf[]): InParts<Signs> {
   const signs: FoundSign[] = [];
   for (const [n, { of, alike }] of listed.entries()) {
     yield 0.8 + (0.2 * n) / listed.length;
-    const at = (week: number) => jAt(of, reader, population, (c) => weekOf(c.facts.course, week));
-    const own = jIn(population, of.sign.found);
-    const js = n < BEST ? weeks.map(at) : null;
+    const { candidate, threshold, sign } = of;
+    const js = reader(candidate.call, (c) => weeks.map((week) => weekOf(c.facts.course, week))).map((values) =>
+      jIn(population, foundBy(values, candidate.worry, threshold)),
+    );
+    const own = jIn(population, sign.found);
     // Four fifths of it at least, in whole numbers.
-    const early = weeks.find((week, w) => 5 * (js ? js[w]! : at(week)) >= 4 * own);
-    if (js) weekly.push(js.map((j) => j / (worried * well)));
-    signs.push({ ...of.sign, alike, firstWeek: early ?? null });
+    const early = weeks.find((_, w) => 5 * js[w]! >= 4 * own);
+    if (n < BEST) weekly.push(js.map((j) => j / (worried * well)));
+    signs.push({ ...sign, alike, firstWeek: early ?? null });
   }
   const pairs = pairsOf(signs, population);
   return { worried, well, tooFew: false, signs: signs.map(withoutFound), pairs, weekly };
@@ -115,44 +95,26 @@ export function wholeWeeks(course: Course, by: Instant): number[] {
   return weeks;
 }
 
-type Reader = (call: MeasureCall, at: (of: SignsOf) => Instant) => Float64Array;
+/** Values of a measure of everybody at each of some instants of their own course; NaN for unknown, 1 and 0 for yes and no. */
+type Reader = (call: MeasureCall, at: (of: SignsOf) => readonly Instant[]) => Float64Array[];
 
-/** Values of a measure of everybody, each at their course's own instant; NaN for unknown, 1 and 0 for yes and no. */
-function readerOf(courses: readonly SignsOf[], { members }: Population): Reader {
+function readerOf(courses: readonly SignsOf[], { courseOf, personOf }: Population): Reader {
   return (call, at) => {
     const lines = courses.map(({ facts, callHere }) => {
       const own = callHere ? callHere(call) : call;
       return own === null ? null : facts.timelinesOf(own);
     });
     const instants = courses.map(at);
-    const values = new Float64Array(members.length);
-    for (const [i, { course, person }] of members.entries()) {
-      const line = lines[course]?.(person);
-      const value = line ? valueAt(line, instants[course]!) : null;
-      values[i] = value === null || typeof value === 'string' ? NaN : Number(value);
+    const read = instants[0]!.map(() => new Float64Array(personOf.length));
+    // Everything that is asked of one person is asked at once, while their timeline is at hand.
+    for (let i = 0; i < personOf.length; i++) {
+      const n = courseOf[i]!;
+      const line = lines[n]?.(personOf[i]!);
+      for (let k = 0; k < read.length; k++) {
+        const value = line === undefined ? null : valueAt(line, instants[n]![k]!);
+        read[k]![i] = typeof value === 'number' ? value : typeof value === 'boolean' ? Number(value) : NaN;
+      }
     }
-    return values;
+    return read;
   };
-}
-
-function jAt(
-  { candidate, threshold }: { readonly candidate: Candidate; readonly threshold: number },
-  reader: Reader,
-  population: Population,
-  at: (of: SignsOf) => Instant,
-): number {
-  return jIn(population, foundBy(reader(candidate.call, at), candidate.worry, threshold));
-}
-
-/** J of whom something finds of a population, times |W|·|V|. */
-export function jIn(population: Population, found: Uint8Array): number {
-  const counts = countsOf(population, found);
-  return jOf({ worried: counts.found, well: counts.needless }, population);
-}
-
-export function countsOf({ members }: Population, found: Uint8Array): SignCounts {
-  const counts = { found: 0, missed: 0, needless: 0, leftAlone: 0 };
-  for (const [i, { worried }] of members.entries())
-    counts[worried ? (found[i] ? 'found' : 'missed') : found[i] ? 'needless' : 'leftAlone']++;
-  return counts;
 }

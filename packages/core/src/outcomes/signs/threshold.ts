@@ -14,42 +14,66 @@ export interface Kinds {
 /** J times |W|·|V|, for counts of found over one set: whole, so that ties are ties. */
 export const jOf = (found: Kinds, of: Kinds): number => found.worried * of.well - found.well * of.worried;
 
-/** Whose value is known, the most worrying first. NaN is unknown. */
-export function worstFirst(values: Float64Array, worry: Worry): Uint32Array {
-  const known: number[] = [];
-  for (let i = 0; i < values.length; i++) if (!Number.isNaN(values[i]!)) known.push(i);
-  const sign = worry === '<=' ? 1 : -1;
-  return Uint32Array.from(known).sort((a, b) => sign * (values[a]! - values[b]!) || a - b);
+/** What everybody teaches, and what each four fifths do; null where there is nothing to learn. */
+export interface Learned {
+  /** Of how many a value is known. */
+  readonly known: number;
+  readonly all: number | null;
+  /** By the fifth that is left out. */
+  readonly without: readonly (number | null)[];
 }
 
-/** The best threshold over those who are not in the fold `without`; null where there is none. */
-export function thresholdOver(
-  { members }: Population,
-  values: Float64Array,
-  order: Uint32Array,
-  without: number | null = null,
-): number | null {
-  const isIn = (i: number) => members[i]!.fold !== without;
-  const of = { worried: 0, well: 0 };
-  for (const m of members) if (m.fold !== without) of[m.worried ? 'worried' : 'well']++;
-  if (of.worried === 0 || of.well === 0) return null;
-  const found = { worried: 0, well: 0 };
-  let best: { readonly j: number; readonly value: number } | null = null;
-  for (let k = 0; k < order.length;) {
-    const value = values[order[k]!]!;
-    let any = false;
-    for (; k < order.length && values[order[k]!] === value; k++) {
-      const i = order[k]!;
-      if (!isIn(i)) continue;
-      any = true;
-      found[members[i]!.worried ? 'worried' : 'well']++;
+/** How many of a value are in each fifth, the worried and the well; and the same of everybody in the last place. */
+const KINDS = 2 * (FOLDS + 1);
+const ALL = FOLDS;
+
+function count(into: Int32Array, at: number, fold: number, isWell: number): void {
+  into[at + 2 * fold + isWell]!++;
+  into[at + 2 * ALL + isWell]!++;
+}
+
+/** The best thresholds over everybody and over each four fifths, in one walk from the most worrying value on (engine S3, S4). */
+export function thresholdsOf({ kinds, folds }: Population, values: Float64Array, worry: Worry): Learned {
+  const places = new Map<number, number>();
+  const distinct: number[] = [];
+  const counts = new Int32Array(KINDS * values.length);
+  const totals = new Int32Array(KINDS);
+  let known = 0;
+  for (let i = 0; i < values.length; i++) {
+    const isWell = 1 - kinds[i]!;
+    count(totals, 0, folds[i]!, isWell);
+    const value = values[i]!;
+    if (Number.isNaN(value)) continue;
+    known++;
+    let place = places.get(value);
+    if (place === undefined) {
+      places.set(value, (place = distinct.length));
+      distinct.push(value);
     }
-    if (!any) continue;
-    const j = jOf(found, of);
-    // Later ones find more: of equals the first stays.
-    if (best === null || j > best.j) best = { j, value };
+    count(counts, KINDS * place, folds[i]!, isWell);
   }
-  return best?.value ?? null;
+  const ordered = Float64Array.from(distinct).sort();
+  if (worry !== '<=') ordered.reverse();
+  const sofar = new Int32Array(KINDS);
+  const best = new Array<number | null>(FOLDS + 1).fill(null);
+  const js = new Float64Array(FOLDS + 1).fill(-Infinity);
+  const setOf = (of: Int32Array, at: number, set: number, kind: number) =>
+    of[at + 2 * ALL + kind]! - (set === ALL ? 0 : of[at + 2 * set + kind]!);
+  for (const value of ordered) {
+    const at = KINDS * places.get(value)!;
+    for (let k = 0; k < KINDS; k++) sofar[k]! += counts[at + k]!;
+    for (let set = 0; set <= FOLDS; set++) {
+      const [worried, well] = [setOf(totals, 0, set, 0), setOf(totals, 0, set, 1)];
+      // A value that nobody of the set has is none of theirs.
+      if (worried === 0 || well === 0 || setOf(counts, at, set, 0) + setOf(counts, at, set, 1) === 0) continue;
+      const j = setOf(sofar, 0, set, 0) * well - setOf(sofar, 0, set, 1) * worried;
+      // Later ones find more: of equals the first stays.
+      if (j <= js[set]!) continue;
+      js[set] = j;
+      best[set] = value;
+    }
+  }
+  return { known, all: best[ALL]!, without: best.slice(0, FOLDS) };
 }
 
 const finds = (value: number, worry: Worry, threshold: number): boolean =>
@@ -64,17 +88,15 @@ export function foundBy(values: Float64Array, worry: Worry, threshold: number): 
 
 /** Whom it finds honestly: each fifth by the threshold that the other four taught. */
 export function honestlyFound(
-  population: Population,
+  { folds }: Population,
   values: Float64Array,
-  order: Uint32Array,
+  { without }: Learned,
   worry: Worry,
 ): Uint8Array {
   const found = new Uint8Array(values.length);
-  for (let fold = 0; fold < FOLDS; fold++) {
-    const threshold = thresholdOver(population, values, order, fold);
-    if (threshold === null) continue;
-    for (let i = 0; i < values.length; i++)
-      if (population.members[i]!.fold === fold && finds(values[i]!, worry, threshold)) found[i] = 1;
+  for (let i = 0; i < values.length; i++) {
+    const threshold = without[folds[i]!]!;
+    if (threshold !== null && finds(values[i]!, worry, threshold)) found[i] = 1;
   }
   return found;
 }

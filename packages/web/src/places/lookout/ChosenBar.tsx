@@ -18,7 +18,7 @@ import { useChosen, writeWords } from '../../parts/editing/chosen.ts';
 import { lastWritten } from '../../parts/editing/written.ts';
 import { logWords } from '../../parts/table/FilterSentence.tsx';
 import { useRuleNames } from '../../parts/table/ruleNames.ts';
-import { nameFrom, ruleFrom } from '../../parts/rule/ruleFrom.ts';
+import { nameFrom, ruleFrom } from '../../parts/editing/ruleFrom.ts';
 import type { Lookout } from '../../parts/table/useLookout.ts';
 
 /** Its id: keys go there without passing every header. */

@@ -20,7 +20,7 @@ import { useChosen, writeWords } from '../../parts/editing/chosen.ts';
 import { cellWords } from '../../parts/editing/GradeCell.tsx';
 import { askLookout } from '../../parts/table/desk.ts';
 import { lastWritten } from '../../parts/editing/written.ts';
-import { ruleFrom } from '../../parts/rule/ruleFrom.ts';
+import { ruleFrom } from '../../parts/editing/ruleFrom.ts';
 
 const PURPOSES: Readonly<Record<ItemQuestion['kind'], WordingPurpose>> = {
   ...{ notSubmitted: 'reminder', notGraded: 'reminder', under: 'support', over: 'praise' },

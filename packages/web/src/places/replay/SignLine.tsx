@@ -14,7 +14,7 @@ import { nameOf, studentPath, type Here } from '../../lib/here.ts';
 import { createRule } from '../../lib/ruleActions.ts';
 import { Failed, Loading } from '../../parts/common/States.tsx';
 import { newRule } from '../../parts/conditions/defaults.ts';
-import { nameFrom } from '../../parts/rule/ruleFrom.ts';
+import { nameFrom } from '../../parts/editing/ruleFrom.ts';
 import { Button } from '../../ui/Button.tsx';
 
 /** What was asked: an outcome, when it is read, and when signs of it are. */
@@ -30,6 +30,8 @@ export interface SignLineProps {
   readonly condition: Condition;
   readonly counts: SignCounts;
   readonly honest: SignCounts;
+  /** After which week it was read. */
+  readonly week: number;
   /** Undefined where that is not told. */
   readonly firstWeek?: number | null;
   readonly alike?: readonly Condition[];
@@ -38,7 +40,7 @@ export interface SignLineProps {
 }
 
 export function SignLine(props: SignLineProps) {
-  const { here, asked, condition, counts, honest, firstWeek, alike = [], isTogether } = props;
+  const { here, asked, condition, counts, honest, week, firstWeek, alike = [], isTogether } = props;
   const [open, setOpen] = useState(false);
   const [busy, setBusy] = useState(false);
   const navigate = useNavigate();
@@ -50,51 +52,58 @@ export function SignLine(props: SignLineProps) {
     if (card) void navigate(`/c/${here.id}/rules/${card.rule.id}`);
   };
   return (
-    <li className="border-b border-line py-3 last:border-b-0">
+    <li className="border-b border-line py-2.5 last:border-b-0">
       <div className="grid items-center gap-x-4 gap-y-1.5 min-[860px]:grid-cols-[minmax(0,1fr)_minmax(0,26rem)]">
         <div className="min-w-0">
           <p className="text-[16.5px] font-semibold break-words first-letter:uppercase">{sentence}</p>
-          <p className="text-[13.5px] text-ink-2">
-            {firstWeek === undefined
-              ? 'Two signs together'
-              : firstWeek === null
-                ? 'In no earlier week did it tell nearly as much'
-                : `Told nearly as much from week ${firstWeek} on`}
-          </p>
+          <div className="flex flex-wrap items-center gap-x-3 text-[13.5px] text-ink-2">
+            <span>{weekWords(firstWeek, week)}</span>
+            {!isTogether && (
+              <Button
+                look="quiet"
+                className="text-[14px]!"
+                aria-expanded={open}
+                aria-label={`Students: ${sentence}`}
+                onClick={() => setOpen(!open)}
+              >
+                {open ? 'Hide students' : 'Show students'}
+              </Button>
+            )}
+            <Button
+              look="quiet"
+              className="text-[14px]!"
+              needs="drafts.write"
+              busy={busy}
+              aria-label={`Open as a draft: ${sentence}`}
+              onClick={() => void draft()}
+            >
+              Open as a draft
+            </Button>
+          </div>
+          {alike.length > 0 && (
+            <details className="text-[14px]">
+              <summary className="font-semibold text-ink-2">
+                {plural(alike.length, 'sign')} with the same students
+              </summary>
+              <ul className="mt-1 list-disc pl-5">
+                {alike.map((c) => (
+                  <li key={JSON.stringify(c)}>{conditionSentence(c, here.course)}</li>
+                ))}
+              </ul>
+            </details>
+          )}
         </div>
         <SignBar counts={counts} honest={honest} />
-      </div>
-      <div className="mt-1.5 flex flex-wrap items-center gap-x-3 gap-y-1">
-        {!isTogether && (
-          <Button look="quiet" aria-expanded={open} aria-label={`Students: ${sentence}`} onClick={() => setOpen(!open)}>
-            {open ? 'Hide students' : 'Show students'}
-          </Button>
-        )}
-        <Button
-          look="quiet"
-          needs="drafts.write"
-          busy={busy}
-          aria-label={`Open as a draft: ${sentence}`}
-          onClick={() => void draft()}
-        >
-          Open as a draft
-        </Button>
-        {alike.length > 0 && (
-          <details className="text-[14px]">
-            <summary className="font-semibold text-ink-2">
-              {plural(alike.length, 'sign')} with the same students
-            </summary>
-            <ul className="mt-1 list-disc pl-5">
-              {alike.map((c) => (
-                <li key={JSON.stringify(c)}>{conditionSentence(c, here.course)}</li>
-              ))}
-            </ul>
-          </details>
-        )}
       </div>
       {open && <Students here={here} asked={asked} condition={condition} />}
     </li>
   );
+}
+
+function weekWords(first: number | null | undefined, read: number): string {
+  if (first === undefined) return 'Two signs together';
+  if (first === null || first >= read) return 'In no earlier week did it tell nearly as much';
+  return `First told nearly as much after week ${first}`;
 }
 
 /** A draft that looks for it, with words that fit what it is about. */

@@ -26,6 +26,7 @@ import { signsChart } from './signsChart.ts';
 const CARD = 'rounded-[16px] border border-line bg-sheet px-5 py-4';
 /** Signs that are shown at first. */
 const SHOWN = 12;
+const PAIRS_SHOWN = 4;
 
 export function SignsPage() {
   const here = useHere();
@@ -87,7 +88,7 @@ export function SignsPage() {
           ) : answer.error ? (
             <Failed error={answer.error} retry={answer.again} />
           ) : (
-            answer.data && asked && <Result here={here} asked={asked} answer={answer.data} />
+            answer.data && asked && <Result here={here} asked={asked} week={week} answer={answer.data} />
           )}
           {outcome !== null && <Progress work={answer} what="signs" />}
         </>
@@ -178,9 +179,15 @@ function Others(props: {
   );
 }
 
-function Result(props: { readonly here: Here; readonly asked: SignsAsked; readonly answer: SignsAnswer }) {
-  const { here, asked, answer } = props;
+function Result(props: {
+  readonly here: Here;
+  readonly asked: SignsAsked;
+  readonly week: number;
+  readonly answer: SignsAnswer;
+}) {
+  const { here, asked, week, answer } = props;
   const [all, setAll] = useState(false);
+  const [allPairs, setAllPairs] = useState(false);
   const { signs, pairs, worried, well, tooFew } = answer;
   const chart = useMemo(() => signsChart(answer, here.course), [answer, here.course]);
   const isTogether = answer.with.some((w) => w.students !== null);
@@ -201,7 +208,7 @@ function Result(props: { readonly here: Here; readonly asked: SignsAsked; readon
         </p>
         <ul className="mt-1">
           {shown.map((sign) => (
-            <SignLine key={JSON.stringify(sign.condition)} {...{ here, asked, isTogether, ...sign }} />
+            <SignLine key={JSON.stringify(sign.condition)} {...{ here, asked, week, isTogether, ...sign }} />
           ))}
         </ul>
         {signs.length > SHOWN && !all && (
@@ -214,10 +221,15 @@ function Result(props: { readonly here: Here; readonly asked: SignsAsked; readon
         <section aria-label="Two signs together" className={CARD}>
           <h2 className="text-[17px] font-bold">Two together tell more</h2>
           <ul className="mt-1">
-            {pairs.slice(0, SHOWN).map((pair) => (
-              <SignLine key={JSON.stringify(pair.condition)} {...{ here, asked, isTogether, ...pair }} />
+            {(allPairs ? pairs : pairs.slice(0, PAIRS_SHOWN)).map((pair) => (
+              <SignLine key={JSON.stringify(pair.condition)} {...{ here, asked, week, isTogether, ...pair }} />
             ))}
           </ul>
+          {pairs.length > PAIRS_SHOWN && !allPairs && (
+            <Button look="quiet" onClick={() => setAllPairs(true)}>
+              Show all {pairs.length} pairs
+            </Button>
+          )}
         </section>
       )}
       {chart && <ChartCard {...chart} fileName={`${here.course.code} signs`} />}

@@ -9,7 +9,7 @@ import { attempt } from '../../lib/attempt.ts';
 import type { Here } from '../../lib/here.ts';
 import { createRule } from '../../lib/ruleActions.ts';
 import { newRule } from '../conditions/defaults.ts';
-import type { WrittenText } from '../editing/written.ts';
+import type { WrittenText } from './written.ts';
 
 const MOST_OF_A_NAME = 80;
 

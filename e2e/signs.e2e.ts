@@ -1,0 +1,85 @@
+/** From an outcome to a sign, to a rule that is rehearsed; and whether everybody is treated alike. */
+import { afterAll, beforeAll, expect, test } from '@jest/globals';
+import { openStage, type Scene, type Stage } from './harness.ts';
+
+const DIALOG = '[role=dialog]';
+
+let stage: Stage;
+let scene: Scene;
+beforeAll(async () => {
+  stage = await openStage();
+  scene = await stage.openDemo({ place: '/c/1/replay/signs' });
+});
+afterAll(async () => {
+  expect(scene.complaints).toEqual([]);
+  await stage.stop();
+});
+const SIGNS = '[aria-label=Signs]';
+
+test('what told early is listed as sentences, the best first, with honest counts', async () => {
+  const told = await scene.see(SIGNS, /11 of 41 students turned out as you worry about/);
+  expect(told).toMatch(/Have 1 score or more under 60% First told nearly as much after week 3/);
+  expect(told).toMatch(/1 of 30 needlessly 9 of 11 found/);
+  await scene.see(
+    '[aria-label="How to read this"]',
+    /One class is not the next.*A sign is no cause.*Nudges that were sent/,
+  );
+  await scene.see('[aria-label="Two signs together"]', /Two together tell more/);
+});
+
+test('another week is read as the slider moves, by the keyboard as well', async () => {
+  await scene.page.focus('input[type=range]');
+  await scene.press('ArrowRight');
+  await scene.see('main', /Read after week 5, at the start of Mon Oct 5/);
+  await scene.see(SIGNS, /found/);
+  await scene.press('ArrowLeft');
+  await scene.see('main', /Read after week 4/);
+  await scene.see(SIGNS, /Have 1 score or more under 60%/);
+});
+
+test('a sign shows its students with what it goes by, and other courses are counted with them', async () => {
+  await scene.clickLabelled('Students: have 1 score or more under 60%');
+  await scene.see(SIGNS, /Found 9 .* Missed 2 .* Found needlessly 1/);
+  await scene.clickText('Count students of other courses with these', 'main');
+  await scene.clickText('MET 115 Weather for Mariners', 'main');
+  await scene.see(SIGNS, /of (5|6|7)\d students turned out as you worry about/);
+  await scene.clickText('MET 115 Weather for Mariners', 'main');
+  await scene.see(SIGNS, /11 of 41 students/);
+});
+
+test('it becomes a draft with words that fit it, which is rehearsed', async () => {
+  await scene.clickLabelled('Open as a draft: have a course grade of');
+  await scene.see('main', /course grade of 66\.5% or less/);
+  await scene.see('main', /A plan for the coming weeks/);
+  await scene.see(
+    '[data-testid=threshold-hint]',
+    /this would have found \d+ of 11 who have a course grade under 60% now/,
+  );
+  await scene.clickText('Rehearse', 'main');
+  await scene.see(DIALOG, /would be nudged/);
+  await scene.press('Escape');
+});
+
+test('another outcome is kept for the course, and Hindsight begins with it', async () => {
+  await scene.go(`${stage.base}/c/1/replay/signs`);
+  await scene.clickText('a course grade under 60%', '[data-testid=filter-sentence]');
+  const field = await scene.page.waitForSelector(
+    '[data-radix-popper-content-wrapper] input[inputmode], [data-radix-popper-content-wrapper] input',
+  );
+  await field!.click({ count: 3 });
+  await field!.type('70');
+  await scene.press('Escape');
+  await scene.clickText('Keep for this course', 'main');
+  await scene.see('body', /Kept for this course/);
+  await scene.go(`${stage.base}/c/1/replay/hindsight`);
+  await scene.see('[data-testid=filter-sentence]', /under 70%/);
+});
+
+test('Hindsight within each section says where two differ, and who was sent what', async () => {
+  await scene.select('select:has(option[value*="section"])', 'Section');
+  const told = await scene.see(
+    '[aria-label="Treated alike"]',
+    /Found, of those you worry about.*Who was sent what so far/,
+  );
+  expect(told).toMatch(/\d+ of \d+, [\d.]+% to [\d.]+%/);
+});
