@@ -13,17 +13,6 @@ const shots: readonly (readonly [name: string, path: string, act?: (scene: Scene
   ['course', '/c/1/course', (scene) => retype(scene, 'within', '21')],
   ['composer', '/c/1/rules/quiet'],
   [
-    'new-course',
-    '/new',
-    async (scene) => {
-      await scene.upload(
-        'input[type=file][aria-label="Choose your sheet"]',
-        join(root, 'examples', 'import', 'sheet.xlsx'),
-      );
-      await scene.see('main', /are new/);
-    },
-  ],
-  [
     'words',
     '/c/1/wording',
     async (scene) => {
