@@ -1,15 +1,14 @@
 /** Which single condition, read early, tells those whom one worries about later: signs, the best first (engine S1 to S7). */
 import type { Leaf } from '../../conditions/condition.ts';
 import type { Course } from '../../course/course.ts';
-import { valueAt } from '../../measures/values/timeline.ts';
-import type { MeasureCall } from '../../measures/values/measure.ts';
-import type { InParts } from '../../time/inParts.ts';
+import { within, type InParts } from '../../time/inParts.ts';
 import type { Instant } from '../../time/instant.ts';
 import { candidatesOf, conditionOf, type Candidate } from './candidates.ts';
 import { countsOf, jIn, type FoundSign, type Sign } from './found.ts';
 import { pairsOf, type SignPair } from './pairs.ts';
-import { FEWEST, populationOf, type Population, type SignsOf } from './population.ts';
+import { FEWEST, populationOf, type SignsOf } from './population.ts';
 import { foundBy, honestlyFound, thresholdsOf } from './threshold.ts';
+import { valuesInParts } from './values.ts';
 
 export interface Signs {
   readonly worried: number;
@@ -33,11 +32,16 @@ export function* signsInParts(courses: readonly SignsOf[]): InParts<Signs> {
   const none = { worried, well, signs: [], pairs: [], weekly: [] };
   if (!first || worried < FEWEST || well < FEWEST) return { ...none, tooFew: true };
   const candidates = candidatesOf(first.facts.course, first.by);
-  const reader = readerOf(courses, population);
+  const calls = candidates.map((c) => c.call);
+  const read = yield* within(
+    valuesInParts(courses, population, calls, (c) => [c.by]),
+    0,
+    0.6,
+  );
   const told: { readonly candidate: Candidate; readonly threshold: number; readonly sign: FoundSign }[] = [];
   for (const [n, candidate] of candidates.entries()) {
-    yield (0.8 * n) / candidates.length;
-    const [values] = reader(candidate.call, (c) => [c.by]) as [Float64Array];
+    yield;
+    const values = read[n]![0]!;
     const learned = thresholdsOf(population, values, candidate.worry);
     if (candidate.halfKnown && 2 * learned.known < values.length) continue;
     const threshold = candidate.worry === 'undone' ? 0 : learned.all;
@@ -63,20 +67,25 @@ export function* signsInParts(courses: readonly SignsOf[]): InParts<Signs> {
   }
   const listed = [...byFound.values()];
   const weeks = wholeWeeks(first.facts.course, first.by);
+  const byWeek = yield* within(
+    valuesInParts(
+      courses,
+      population,
+      listed.map(({ of }) => of.candidate.call),
+      ({ facts }) => weeks.map((week) => weekOf(facts.course, week)),
+    ),
+    0.7,
+    1,
+  );
   const weekly: number[][] = [];
-  const signs: FoundSign[] = [];
-  for (const [n, { of, alike }] of listed.entries()) {
-    yield 0.8 + (0.2 * n) / listed.length;
-    const { candidate, threshold, sign } = of;
-    const js = reader(candidate.call, (c) => weeks.map((week) => weekOf(c.facts.course, week))).map((values) =>
-      jIn(population, foundBy(values, candidate.worry, threshold)),
-    );
+  const signs = listed.map(({ of: { candidate, threshold, sign }, alike }, n): FoundSign => {
+    const js = byWeek[n]!.map((values) => jIn(population, foundBy(values, candidate.worry, threshold)));
     const own = jIn(population, sign.found);
     // Four fifths of it at least, in whole numbers.
     const early = weeks.find((_, w) => 5 * js[w]! >= 4 * own);
     if (n < BEST) weekly.push(js.map((j) => j / (worried * well)));
-    signs.push({ ...sign, alike, firstWeek: early ?? null });
-  }
+    return { ...sign, alike, firstWeek: early ?? null };
+  });
   const pairs = pairsOf(signs, population);
   return { worried, well, tooFew: false, signs: signs.map(withoutFound), pairs, weekly };
 }
@@ -93,28 +102,4 @@ export function wholeWeeks(course: Course, by: Instant): number[] {
   const weeks: number[] = [];
   for (let w = 1; weekOf(course, w) <= by; w++) weeks.push(w);
   return weeks;
-}
-
-/** Values of a measure of everybody at each of some instants of their own course; NaN for unknown, 1 and 0 for yes and no. */
-type Reader = (call: MeasureCall, at: (of: SignsOf) => readonly Instant[]) => Float64Array[];
-
-function readerOf(courses: readonly SignsOf[], { courseOf, personOf }: Population): Reader {
-  return (call, at) => {
-    const lines = courses.map(({ facts, callHere }) => {
-      const own = callHere ? callHere(call) : call;
-      return own === null ? null : facts.timelinesOf(own);
-    });
-    const instants = courses.map(at);
-    const read = instants[0]!.map(() => new Float64Array(personOf.length));
-    // Everything that is asked of one person is asked at once, while their timeline is at hand.
-    for (let i = 0; i < personOf.length; i++) {
-      const n = courseOf[i]!;
-      const line = lines[n]?.(personOf[i]!);
-      for (let k = 0; k < read.length; k++) {
-        const value = line === undefined ? null : valueAt(line, instants[n]![k]!);
-        read[k]![i] = typeof value === 'number' ? value : typeof value === 'boolean' ? Number(value) : NaN;
-      }
-    }
-    return read;
-  };
 }
