@@ -71,6 +71,7 @@ export async function openPlatform(options: PlatformOptions) {
   keys.push(await makeKey());
   /** By the context. */
   const members = new Map<string, object[]>();
+  const groups = new Map<string, object[]>();
   const lines = new Map<string, Record<string, unknown>[]>();
   const results = new Map<string, object[]>();
   const state = {
@@ -144,6 +145,7 @@ export async function openPlatform(options: PlatformOptions) {
     const told = classes().get(context);
     if (where === 'names')
       return paged(members.get(context) ?? (told ? membersOf(told) : []), (all) => ({ id: url.href, members: all }));
+    if (where === 'groups') return paged(groups.get(context) ?? [], (all) => ({ id: url.href, groups: all }));
     if (where === 'lineitems' && url.pathname.endsWith('/results')) {
       const line = url.pathname.replace(/\/results$/, '');
       const item = decodeURIComponent(line.split('/').at(-1)!);
@@ -280,7 +282,7 @@ export async function openPlatform(options: PlatformOptions) {
   };
 
   return {
-    ...{ base, issuer, keys, members, lines, results, state, sign, makeKey },
+    ...{ base, issuer, keys, members, groups, lines, results, state, sign, makeKey },
     claim: (name: string) => CLAIM + name,
     /** How its OneRoster service is reached. */
     roster: { base, tokenUrl: `${base}/oneroster/token`, version: '1.2', ...ROSTER_CLIENT } as const,

@@ -188,6 +188,7 @@ export interface LaunchMessage {
   readonly context: { readonly id: string; readonly label: string; readonly title: string };
   readonly custom: Readonly<Record<string, string>>;
   readonly namesUrl: string | null;
+  readonly groupsUrl: string | null;
   readonly grades: { readonly url: string; readonly scopes: readonly string[] } | null;
 }
 
@@ -217,6 +218,7 @@ export async function readMessage(
   if (textIn(context, 'id') === '') throw new LaunchRefused('noContext');
   const endpoint = claims['https://purl.imsglobal.org/spec/lti-ags/claim/endpoint'];
   const names = claims['https://purl.imsglobal.org/spec/lti-nrps/claim/namesroleservice'];
+  const groups = claims['https://purl.imsglobal.org/spec/lti-gs/claim/groupsservice'];
   const items = textIn(endpoint, 'lineitems');
   const scopes = rolesSchema.safeParse((endpoint as { scope?: unknown } | undefined)?.scope);
   const { sub, name = '', given_name: given = '', family_name: family = '', email } = read.data;
@@ -226,6 +228,7 @@ export async function readMessage(
     context: { id: textIn(context, 'id'), label: textIn(context, 'label'), title: textIn(context, 'title') },
     custom: textsIn(of('custom')),
     namesUrl: textIn(names, 'context_memberships_url') || null,
+    groupsUrl: textIn(groups, 'context_groups_url') || null,
     grades: items === '' ? null : { url: items, scopes: scopes.success ? scopes.data : [] },
   };
 }

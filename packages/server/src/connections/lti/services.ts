@@ -1,4 +1,4 @@
-/** Names and Roles, and Assignment and Grade Services, as a platform tells them (LTI Advantage, from memory); nothing is written to it. */
+/** Names and Roles, Course Groups, and Assignment and Grade Services, as a platform tells them (LTI Advantage, from memory); nothing is written to it. */
 import type { RefusedTold, Told, ToldGrade, ToldItem, ToldPerson } from '@zest-bell/core/connections';
 import { jsonOf, mustBeGood, OutgoingTrouble } from '../../platform/http/outgoing.ts';
 import { nextOf } from '../oneRoster/client.ts';
@@ -15,13 +15,16 @@ const GRADE_SCOPES = [
   'https://purl.imsglobal.org/spec/lti-ags/scope/lineitem',
   'https://purl.imsglobal.org/spec/lti-ags/scope/result.readonly',
 ];
-export const SCOPES = [NAMES_SCOPE, GRADE_SCOPES[0]!, GRADE_SCOPES[2]!];
+const GROUPS_SCOPE = 'https://purl.imsglobal.org/spec/lti-gs/scope/contextgroup.readonly';
+export const SCOPES = [NAMES_SCOPE, GROUPS_SCOPE, GRADE_SCOPES[0]!, GRADE_SCOPES[2]!];
 
 const MOST_PAGES = 1000;
 
 export interface LtiSettings {
   readonly platform: number;
   readonly namesUrl: string | null;
+  /** Where groups of the course are; sections come from nowhere else. */
+  readonly groupsUrl?: string | null | undefined;
   readonly itemsUrl: string | null;
   readonly scopes: readonly string[];
 }
@@ -39,9 +42,10 @@ export async function askPlatform(
   const platform = await reading.em.fork().findOne(PlatformRow, { id: settings.platform });
   if (!platform) throw new OutgoingTrouble('refused', 'The platform is no longer registered');
   const origins = originsOf(platform);
-  const { namesUrl, itemsUrl } = settings;
+  const { namesUrl, groupsUrl = null, itemsUrl } = settings;
   const scopes = [
     ...(namesUrl === null ? [] : [NAMES_SCOPE]),
+    ...(groupsUrl === null ? [] : [GROUPS_SCOPE]),
     ...(itemsUrl === null ? [] : GRADE_SCOPES.filter((s) => settings.scopes.includes(s))),
   ];
   const token = await tokenFor(services, platform, scopes);
@@ -60,6 +64,14 @@ export async function askPlatform(
     return found;
   };
   const refused: RefusedTold[] = [];
+  const sections =
+    groupsUrl === null
+      ? null
+      : sectionsOf(
+          await list(groupsUrl, 'application/vnd.ims.lti-gs.v1.contextgroupcontainer+json', (page) =>
+            page !== null && typeof page === 'object' ? (page as Loose)['groups'] : null,
+          ),
+        );
   const people =
     namesUrl === null
       ? []
@@ -67,7 +79,7 @@ export async function askPlatform(
           await list(namesUrl, 'application/vnd.ims.lti-nrps.v2.membershipcontainer+json', (page) =>
             page !== null && typeof page === 'object' ? (page as Loose)['members'] : null,
           )
-        ).flatMap((m) => personOf(m, refused));
+        ).flatMap((m) => personOf(m, refused, sections));
   const items: ToldItem[] = [];
   const grades: ToldGrade[] = [];
   if (itemsUrl !== null && settings.scopes.some((s) => s.startsWith(GRADE_SCOPES[1]!))) {
@@ -106,7 +118,23 @@ function resultsOf(lineItem: string): string {
   return url.href;
 }
 
-function personOf(member: Loose, refused: RefusedTold[]): ToldPerson[] {
+/** Names of the groups that are sections, by their ids: those that are tagged so, or all where none is. */
+function sectionsOf(groups: readonly Loose[]): ReadonlyMap<string, string> {
+  const tagged = groups.filter((g) => text(g['tag']).toLowerCase() === 'section');
+  return new Map((tagged.length > 0 ? tagged : groups).map((g) => [text(g['id']), text(g['name'])]));
+}
+
+/** The section of a member; undefined where it is not told, or where they are in several. */
+function sectionOf(member: Loose, sections: ReadonlyMap<string, string> | null): string | undefined {
+  const enrolled: unknown = member['group_enrollments'];
+  if (sections === null || !Array.isArray(enrolled)) return undefined;
+  const names = enrolled.flatMap((e: unknown) =>
+    typeof e === 'object' && e !== null ? (sections.get(text((e as Loose)['group_id'])) ?? []) : [],
+  );
+  return names.length === 1 && names[0] !== '' ? names[0] : undefined;
+}
+
+function personOf(member: Loose, refused: RefusedTold[], sections: ReadonlyMap<string, string> | null): ToldPerson[] {
   const id = text(member['user_id']);
   if (id === '') {
     refused.push({ what: 'person', id: '', code: 'noId', message: 'This member has no user_id' });
@@ -126,6 +154,7 @@ function personOf(member: Loose, refused: RefusedTold[]): ToldPerson[] {
       firstName: text(member['given_name']) || (blank < 0 ? whole : whole.slice(0, blank)),
       lastName: text(member['family_name']) || (blank < 0 ? '' : whole.slice(blank + 1)),
       email: email === '' ? null : email,
+      section: sectionOf(member, sections),
       role,
       active: !/^(inactive|deleted)$/i.test(text(member['status'])),
     },

@@ -118,6 +118,26 @@ describe('a student', () => {
   });
 });
 
+test('sections come by the groups of a course, where the platform has them and one group says which', async () => {
+  const member = (id: string, ...groups: string[]) => ({
+    ...{ user_id: id, status: 'Active', roles: [ROLES.learner], name: `${id} Kelp` },
+    group_enrollments: groups.map((group_id) => ({ group_id })),
+  });
+  at.members().push(member('s1', 'g1', 'g3'), member('s2', 'g1', 'g2'), member('s3'));
+  at.platform.groups.set('c7', [
+    { id: 'g1', name: 'Morning', tag: 'section' },
+    { id: 'g2', name: 'Evening', tag: 'section' },
+    { id: 'g3', name: 'Project A', tag: 'project' },
+  ]);
+  const claim = 'https://purl.imsglobal.org/spec/lti-gs/claim/groupsservice';
+  const service = { context_groups_url: `${at.platform.base}/groups/c7`, service_versions: ['1.0'] };
+  await at.launched({ more: { [claim]: service } });
+  await until(async () => (await at.person('s3')) !== null);
+  const sections = [await at.person('s1'), await at.person('s2'), await at.person('s3')].map((p) => p!.section ?? null);
+  // Who is in two sections is in none that is known.
+  expect(sections).toEqual(['Morning', null, null]);
+});
+
 describe('the course of a context', () => {
   const claim = (context: object) => ({ more: { [at.platform.claim('context')]: context } });
 

@@ -136,10 +136,10 @@ export async function takePart(
 
 /** The course's source of names and grades, as the platform says where they are at this launch. */
 export async function keepSource(tx: Tx, { platform, message }: Arrival, course: number): Promise<number | null> {
-  const { namesUrl, grades, deployment, context } = message;
+  const { namesUrl, groupsUrl, grades, deployment, context } = message;
   if (namesUrl === null && grades === null) return null;
   const settings = {
-    ...{ platform: platform.id, deployment, context: context.id, namesUrl },
+    ...{ platform: platform.id, deployment, context: context.id, namesUrl, groupsUrl },
     ...{ itemsUrl: grades?.url ?? null, scopes: grades?.scopes ?? [] },
   };
   const known = await tx.findOne(SourceRow, { course, kind: 'lti' });
