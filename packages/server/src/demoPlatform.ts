@@ -28,6 +28,8 @@ import { inTransaction } from './platform/database/transaction.ts';
 /** The class as the platform knows it. */
 const CONTEXT = 'nav-120';
 const DEPLOYMENT = 'd1';
+/** What its messages call it: its port may be another tomorrow, and what it told has to read the same. */
+const NAME = 'https://campus.saltmarsh.example';
 /** Which student opens the tool from the platform's page. */
 const A_STUDENT = 2;
 
@@ -78,7 +80,7 @@ export const lineTo = (
   { base, token, campus, course }: { base: string; token: string; campus: Campus; course: number },
 ): Line => ({
   ...{ caliper: `${base}/caliper/${course}`, xapi: `${base}/xapi/${course}/statements`, token },
-  places: { base: platform.base, context: CONTEXT, items: campus.course.items },
+  places: { base: NAME, context: CONTEXT, items: campus.course.items },
   faults: platform.state.switched,
 });
 

@@ -195,3 +195,22 @@ test('what both services tell once more is the same: nobody and nothing counts a
       grades: { new: 0, changed: 0 },
     });
 }, 60_000);
+
+test('a day that is told again, from another address too, changes nothing and keeps nothing back', async () => {
+  const { stage, pullBoth, step } = await fed(course.items);
+  await pullBoth();
+  await step(FROM + HOUR);
+  const before = await historyOf(stage);
+  const base = `http://127.0.0.1:${(servers[0]!.address() as AddressInfo).port}`;
+  await tellByStandards(
+    {
+      ...{ caliper: `${base}/caliper/1`, xapi: `${base}/xapi/1/statements`, token: TOKEN, faults: new Set<Fault>() },
+      places: { base: 'https://elsewhere.example', context: 'nav', items: course.items },
+    },
+    campus.activity(FROM, FROM + HOUR + STEP),
+    FROM + HOUR + STEP,
+  );
+  const after = await historyOf(stage);
+  const fresh = campus.activity(FROM + HOUR, FROM + HOUR + STEP).events.length;
+  expect(after.events).toHaveLength(before.events.length + fresh);
+}, 60_000);

@@ -7,7 +7,7 @@ import type { Item } from '@zest-bell/core/course';
 import type { CampusEvent, CampusGrade } from '../campus/simulator.ts';
 
 export interface Places {
-  /** The platform's own address. */
+  /** What the platform calls itself: the same wherever it is reached. */
   readonly base: string;
   /** The class, as the platform knows it. */
   readonly context: string;

@@ -24,10 +24,17 @@ export async function tellByStandards(line: Line, activity: Activity, now: numbe
   // An envelope without events still says that the platform is there.
   for (let i = 0; i === 0 || i < events.length; i += MOST)
     await send(line, line.caliper, envelopeOf(events.slice(i, i + MOST), line.places, now));
-  for (let i = 0; i < statements.length; i += MOST) await send(line, line.xapi, statements.slice(i, i + MOST));
+  for (let i = 0; i < statements.length; i += MOST) await sendStatements(line, statements.slice(i, i + MOST));
 }
 
-async function send({ token, faults }: Line, url: string, body: object): Promise<void> {
+/** One that is known under its id already, and said otherwise, keeps none of the others back. */
+async function sendStatements(line: Line, statements: readonly object[]): Promise<void> {
+  if ((await send(line, line.xapi, statements)) || statements.length === 1) return;
+  for (const statement of statements) await send(line, line.xapi, [statement]);
+}
+
+/** False where it collides with what is there (409): an archived course, which is told no more, or a statement that was told otherwise. */
+async function send({ token, faults }: Line, url: string, body: object): Promise<boolean> {
   const whole = JSON.stringify(body);
   const post = (text: string, secret: string) =>
     fetch(url, {
@@ -41,9 +48,8 @@ async function send({ token, faults }: Line, url: string, body: object): Promise
   if (faults.has('halfPage')) await post(whole.slice(0, whole.length / 2), token);
   if (faults.has('unauthorized')) await post(whole, 'another-token');
   const res = await post(whole, token);
-  if (res.ok) return;
+  if (res.ok) return true;
   const said = await res.text();
-  // An archived course is told no more.
-  if (res.status === 409 && said.includes('archived')) return;
+  if (res.status === 409) return false;
   throw new Error(`The tool refused what the campus told: ${res.status} ${said}`);
 }
