@@ -1,6 +1,7 @@
 /** Whether a rule treats groups of students alike: hindsight within each, and where two differ by more than chance would (engine S8). */
 import { quantile } from './quantile.ts';
 import type { Course } from '../course/course.ts';
+import { grouped } from '../course/grouped.ts';
 import { isActiveStudent } from '../course/person.ts';
 import { cellOf, type Hindsight, type HindsightCell } from './hindsight.ts';
 import { differenceOf, wilson, type Proportion } from './proportion.ts';
@@ -55,6 +56,9 @@ export function mayGroupBy(course: Course, by: GroupBy): boolean {
   return size > 0 && size <= MOST_GROUPS;
 }
 
+/** The key of those who have no text: no text is empty. */
+const BLANK = '';
+
 /** A group with those who are in it. */
 interface Grouped<T> {
   /** Null for a blank, and for those that were too small. */
@@ -64,36 +68,30 @@ interface Grouped<T> {
 }
 
 /** Texts in their order without regard to case, blank last. `together`: groups of fewer than five stand as one. */
-function grouped<T>(all: readonly T[], nameOf: (one: T) => string | null, together: boolean): Grouped<T>[] {
-  const members = new Map<string | null, T[]>();
-  for (const one of all) {
-    const name = nameOf(one);
-    const known = members.get(name);
-    if (known) known.push(one);
-    else members.set(name, [one]);
-  }
+function inGroups<T>(all: readonly T[], nameOf: (one: T) => string | null, together: boolean): Grouped<T>[] {
+  const members = grouped(all, (one) => nameOf(one) ?? BLANK);
   const folded = (text: string) => text.toLowerCase();
   const names = [...members.keys()].sort((a, b) => {
-    if (a === null || b === null) return Number(a === null) - Number(b === null);
+    if (a === BLANK || b === BLANK) return Number(a === BLANK) - Number(b === BLANK);
     return folded(a) < folded(b) ? -1 : folded(a) > folded(b) ? 1 : a < b ? -1 : 1;
   });
-  const isSmall = (name: string | null) => together && members.get(name)!.length < SMALLER_THAN;
+  const isSmall = (name: string) => together && members.get(name)!.length < SMALLER_THAN;
   const groups = names
     .filter((n) => !isSmall(n))
-    .map((group) => ({ group, isSmaller: false, members: members.get(group)! }));
+    .map((name) => ({ group: name === BLANK ? null : name, isSmaller: false, members: members.get(name)! }));
   const small = names.filter(isSmall).flatMap((n) => members.get(n)!);
   return small.length === 0 ? groups : [...groups, { group: null, isSmaller: true, members: small }];
 }
 
 /** Active students by group; those of fewer than five together. */
 export const studentGroups = (course: Course, by: GroupBy): readonly Grouped<Person>[] =>
-  grouped(course.people.filter(isActiveStudent), (p) => textOf(by, p), true);
+  inGroups(course.people.filter(isActiveStudent), (p) => textOf(by, p), true);
 
 /** `together`: groups of fewer than five stand as one. */
 export function byGroup(hindsight: Hindsight, course: Course, by: GroupBy, together = false): ByGroup {
   const nameOf = ({ student }: Hindsight['students'][number]) =>
     textOf(by, course.people[course.personIndex.get(student)!]!);
-  const groups = grouped(hindsight.students, nameOf, together).map((g) => groupOf(g.group, g.members, g.isSmaller));
+  const groups = inGroups(hindsight.students, nameOf, together).map((g) => groupOf(g.group, g.members, g.isSmaller));
   return { groups, differ: differing(groups) };
 }
 

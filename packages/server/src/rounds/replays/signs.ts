@@ -1,7 +1,7 @@
 /** Signs: what told early whom one worries about; and what a threshold would have found. Nothing of it is sent or saved. */
 import { parseCondition, namesOfCondition, isLeaf, type Condition, type Leaf } from '@zest-bell/core/conditions';
 import { conditionElsewhere, elsewhere } from '@zest-bell/core/carry';
-import type { Course } from '@zest-bell/core/course';
+import { isActiveStudent, type Course } from '@zest-bell/core/course';
 import { DEFAULT_WORRY, FEWEST, signsInParts, signStudents, type SignsOf } from '@zest-bell/core/outcomes';
 import type { SignsAnswer, SignsWith, ThresholdHint } from '@zest-bell/core/exchange';
 import { problemsOfNames } from '@zest-bell/core/rules';
@@ -62,7 +62,7 @@ export function signRoutes(door: Door, { orm, reading, live, clock, replays, lon
       if (course === id || !mine.has(course)) throw new AppError('notFound');
       const there = inAnother(of, (await live.get(em, course)).facts, clock.now());
       if (there) all.push(there);
-      counted.push({ course, students: there && there.facts.course.people.filter((p) => p.role === 'student').length });
+      counted.push({ course, students: there && there.facts.course.people.filter(isActiveStudent).length });
     }
     // Courses of several lie in this process alone: in parts, between which others have their turn.
     const write = lineWriter(res);
