@@ -135,10 +135,10 @@ test('a second factor is set up, asked for at the next sign-in, and made up for 
   await peju.clickText('Set up codes');
   const words = await peju.see('[aria-label="Second factors"]', /type this key into it: [A-Z2-7]{32}/);
   const secret = /into it: ([A-Z2-7]{32})/.exec(words)![1]!;
-  // One of the period before: the one of now is needed at the next sign-in.
-  const code = (before: number) =>
-    new TOTP({ secret: Secret.fromBase32(secret) }).generate({ timestamp: Date.now() - before * 30_000 });
-  await peju.type('input[autocomplete=one-time-code]', code(1));
+  // One of now, and one of the period after it at the next sign-in: either stays good when a period ends on its way.
+  const code = (after: 0 | 1) =>
+    new TOTP({ secret: Secret.fromBase32(secret) }).generate({ timestamp: Date.now() + after * 30_000 });
+  await peju.type('input[autocomplete=one-time-code]', code(0));
   await peju.clickText('Use codes from now on');
   await peju.see('[aria-label="Second factors"]', /10 of 10 recovery codes are left/);
   const codes = await peju.page.$eval('[role=status] input', (e) => e.value);
@@ -149,7 +149,7 @@ test('a second factor is set up, asked for at the next sign-in, and made up for 
   await again.clickText('Continue', 'form button');
   await again.see('main', /This code does not fit/);
   await again.page.$eval('input[name=code]', (e) => e.select());
-  await again.page.keyboard.type(code(0));
+  await again.page.keyboard.type(code(1));
   await again.clickText('Continue', 'form button');
   await again.see('main', /What is waiting for you/);
 
