@@ -13,7 +13,9 @@ const own = JSON.parse(readFileSync(join(root, 'package.json'), 'utf8'));
 const folder = join(root, 'artifacts', `zest-bell-${own.version}`);
 rmSync(folder, { recursive: true, force: true });
 mkdirSync(folder, { recursive: true });
-for (const name of ['package-lock.json', 'README.md', 'CHANGELOG.md']) cpSync(join(root, name), join(folder, name));
+for (const name of ['package-lock.json', 'README.md', 'CHANGELOG.md', 'docs/running.md', 'deploy']) {
+  cpSync(join(root, name), join(folder, name), { recursive: true });
+}
 for (const name of ['core', 'standins', 'server', 'web']) {
   for (const part of ['package.json', 'dist']) {
     cpSync(join(root, 'packages', name, part), join(folder, 'packages', name, part), { recursive: true });
@@ -23,6 +25,7 @@ const scripts = {
   // Nothing that is installed runs a program of its own.
   setup: 'npm ci --workspace @zest-bell/server --omit=dev --ignore-scripts --no-audit --no-fund',
   start: 'NODE_ENV=production exec node --max-semi-space-size=32 packages/server/dist/main.js',
+  zest: 'exec node packages/server/dist/cli/zest.js',
 };
 writeFileSync(join(folder, 'package.json'), `${JSON.stringify({ ...own, scripts }, null, 2)}\n`);
 console.log(`A release is in ${folder}. On the server: npm run setup && npm start`);

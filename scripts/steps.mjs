@@ -53,6 +53,15 @@ export function install() {
   run(npm, ['ci', '--no-audit', '--no-fund', '--loglevel=error'], 'Installing the packages');
 }
 
+/** Brings a Debian package. */
+export function apt(name, called) {
+  console.error(`Installing ${called} …`);
+  const [command, ...first] = process.getuid?.() === 0 ? ['apt-get'] : ['sudo', 'apt-get'];
+  const env = { DEBIAN_FRONTEND: 'noninteractive' };
+  run(command, [...first, 'update', '-qq'], 'Reading the package lists', env);
+  run(command, [...first, 'install', '-y', '-qq', '--no-install-recommends', name], `Installing ${called}`, env);
+}
+
 const BUILT = ['node_modules', 'dist', 'dist-types'];
 
 /** When something in a file or folder changed last; a file that was removed counts by its folder. */

@@ -1,12 +1,15 @@
-// Everything: install, browser, build, checks, unit tests, then the interface in a real browser.
+// Everything: install, browser, PostgreSQL, build, checks, unit tests, those of the server on PostgreSQL as well, then the interface in
+// a real browser.
 import { spawnSync } from 'node:child_process';
-import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { join, relative } from 'node:path';
-import { buildIfNeeded, install, needNode, root, run, together } from './steps.mjs';
+import { installPostgres, startPostgres } from './postgres.mjs';
+import { apt, buildIfNeeded, install, needNode, root, together } from './steps.mjs';
 
 needNode();
 install();
 browser();
+installPostgres();
 buildIfNeeded();
 // Both read what was built: the types of the server are those of its compiled form.
 await together([
@@ -18,8 +21,9 @@ mkdirSync(join(root, 'artifacts'), { recursive: true });
 const E2E = ['-c', 'jest.e2e.config.js'];
 const again = process.argv.includes('--again');
 const unit = jest('unit', []);
+const server = onPostgres();
 const e2e = jest('e2e', E2E);
-const counts = [unit, again ? onceMore(e2e) : e2e];
+const counts = [unit, server, again ? onceMore(e2e) : e2e];
 const passed = counts.reduce((n, c) => n + c.passed, 0);
 const failed = counts.reduce((n, c) => n + c.failed, 0);
 console.log(`\n${passed} passed, ${failed} failed`);
@@ -28,16 +32,7 @@ process.exit(failed > 0 || passed === 0 ? 1 : 0);
 /** Debian's Chromium drives the interface; it comes by apt when it is missing. */
 function browser() {
   if (existsSync(process.env.CHROMIUM ?? '/usr/bin/chromium')) return;
-  console.log('Installing Chromium …');
-  const apt = process.getuid?.() === 0 ? ['apt-get'] : ['sudo', 'apt-get'];
-  const env = { DEBIAN_FRONTEND: 'noninteractive' };
-  run(apt[0], [...apt.slice(1), 'update', '-qq'], 'Reading the package lists', env);
-  run(
-    apt[0],
-    [...apt.slice(1), 'install', '-y', '-qq', '--no-install-recommends', 'chromium'],
-    'Installing Chromium',
-    env,
-  );
+  apt('chromium', 'Chromium');
 }
 
 /**
@@ -53,13 +48,29 @@ function onceMore(first) {
   return { passed: first.passed - first.passedInFailed + again.passed, failed: again.failed, files: again.files };
 }
 
-function jest(name, args) {
+/** Every test of the server that asks a database once more, on a cluster that is thrown away. */
+function onPostgres() {
+  const cluster = startPostgres();
+  const folder = join(root, 'packages/server/src');
+  const files = readdirSync(folder, { recursive: true })
+    .filter((name) => name.endsWith('.test.ts'))
+    .map((name) => join(folder, name))
+    .filter((file) => /openStage|openLaunching|testing\/database/.test(readFileSync(file, 'utf8')));
+  const args = ['--selectProjects', 'server', '--runTestsByPath', ...files];
+  try {
+    return jest('server-on-postgres', args, { ZEST_TEST_POSTGRES: cluster.url() });
+  } finally {
+    cluster.end();
+  }
+}
+
+function jest(name, args, env = {}) {
   const file = join(root, 'artifacts', `jest-${name}.json`);
   rmSync(file, { force: true });
   spawnSync(join(root, 'node_modules/.bin/jest'), [...args, '--json', `--outputFile=${file}`], {
     cwd: root,
     stdio: ['ignore', 'ignore', 'inherit'],
-    env: { ...process.env, NODE_OPTIONS: '--experimental-vm-modules --no-warnings' },
+    env: { ...process.env, NODE_OPTIONS: '--experimental-vm-modules --no-warnings', ...env },
   });
   if (!existsSync(file)) return { passed: 0, failed: 1, files: [], passedInFailed: 0 };
   const result = JSON.parse(readFileSync(file, 'utf8'));

@@ -25,13 +25,15 @@ import { serveRounds } from './rounds/routes.ts';
 import { serveIntake } from './intake/routes.ts';
 import { serveConnections } from './connections/routes.ts';
 import { serveDesk } from './desk/routes.ts';
-import type { Dispatcher } from './mail/outbox/dispatcher.ts';
+import type { HandsOver } from './mail/outbox/handsOver.ts';
 import { nextRoundOfAll } from './rounds/scheduler.ts';
 import { calendarFeeds } from './desk/exports/routes.ts';
 import { pausePages } from './mail/pauses/page.ts';
 import { caliperRoutes } from './intake/statements/caliper.ts';
 import { statementRoutes } from './intake/statements/routes.ts';
+import type { Figures } from './desk/figures/figures.ts';
 import { AppError } from './platform/http/errors.ts';
+import { logged } from './platform/http/requests.ts';
 import { LINES_TYPE, problemDetails } from './platform/http/http.ts';
 import { framing } from './connections/lti/framing.ts';
 import { launchRoutes } from './connections/lti/routes.ts';
@@ -59,9 +61,13 @@ export interface AppOptions {
   readonly isReady: () => boolean;
   /** Of the application. */
   readonly version?: string;
+  /** False for a process that answers no people: it says whether it is well, and its figures. */
+  readonly serves?: boolean;
+  /** Null while nobody is told figures. */
+  readonly figures?: Figures | null;
 }
 
-export function createApp(services: Services, dispatcher: Dispatcher, options: AppOptions): Express {
+export function createApp(services: Services, dispatcher: HandsOver, options: AppOptions): Express {
   const app = express();
   app.disable('x-powered-by');
   // Nobody else speaks for where others come from: who could, would be refused for none of their guesses.
@@ -91,6 +97,8 @@ export function createApp(services: Services, dispatcher: Dispatcher, options: A
     }),
   );
 
+  app.use(logged(services.logger));
+  if (options.figures) app.use(options.figures.timing, options.figures.router());
   // No id and no name has a NUL in it.
   app.use((req, _res, next) => next(/%00/.test(req.url) ? new AppError('notFound') : undefined));
   app.use(
@@ -102,6 +110,11 @@ export function createApp(services: Services, dispatcher: Dispatcher, options: A
     const ready = options.isReady();
     res.status(ready ? 200 : 503).json({ application: 'zest-bell', ready });
   });
+  if (options.serves === false) {
+    app.use((_req, _res, next) => next(new AppError('notFound')));
+    app.use(problemDetails(services.logger));
+    return app;
+  }
   app.use('/xapi/:course', statementRoutes(services));
   app.use('/caliper/:course', caliperRoutes(services));
   app.use(pausePages(services, options.secret));
@@ -140,7 +153,7 @@ export function createApp(services: Services, dispatcher: Dispatcher, options: A
 /** Everything that is served of the contract. */
 export function doorOf(
   services: Services,
-  dispatcher: Dispatcher,
+  dispatcher: HandsOver,
   options: Pick<AppOptions, 'demo' | 'publicUrl' | 'firstCode'>,
 ): Door {
   const { orm, reading, logger } = services;

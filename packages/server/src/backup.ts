@@ -2,21 +2,40 @@
  * A copy of the database, taken while the server runs. All mail of the copy is stopped: what had not left when it was taken may
  * have left since, and whoever starts it decides what becomes of that.
  */
-import { existsSync } from 'node:fs';
+import { existsSync, renameSync, rmSync } from 'node:fs';
 import { openDatabase } from './database.ts';
+import { copyToFile } from './moving.ts';
+import type { DatabasePlace } from './platform/database/orm.ts';
+import { isPostgres } from './platform/database/postgres.ts';
 import { CourseRow } from './course/entity.ts';
+import { WorkerRow } from './mail/outbox/entity.ts';
+import { run } from './platform/database/query.ts';
 import { namedActor } from '@zest-bell/core/access';
 
-/** Throws a sentence when there is no database, or something is in the way of the copy. */
-export async function backUp(database: string, file: string, now: number): Promise<void> {
-  if (!existsSync(database)) throw new Error(`There is no database ${database}`);
+/**
+ * One file, of a database on a server as well: it is there once it is whole and its mail stopped. Throws a sentence when there is no
+ * database, or something is in the way of the copy.
+ */
+export async function backUp(database: DatabasePlace, file: string, now: number): Promise<void> {
   if (existsSync(file)) throw new Error(`${file} is there already. Name a file that is not`);
-  const source = await openDatabase(database);
+  const [partial, whole] = [`${file}.partial`, `${file}.whole`];
+  // What a backup that was killed left would be in the way.
+  const clear = () => {
+    for (const beside of [partial, `${partial}-wal`, `${partial}-shm`, whole]) rmSync(beside, { force: true });
+  };
+  clear();
   try {
-    await source.em.getConnection().execute('vacuum into ?', [file]);
+    if (isPostgres(database)) await copyToFile(database, partial);
+    else await vacuumInto(database, partial);
+    await stopAll(partial, now);
+    await vacuumInto(partial, whole);
+    renameSync(whole, file);
   } finally {
-    await source.close();
+    clear();
   }
+}
+
+async function stopAll(file: string, now: number): Promise<void> {
   const copy = await openDatabase(file);
   const em = copy.em.fork();
   await em.nativeUpdate(CourseRow, {}, { copyFrom: now });
@@ -25,7 +44,19 @@ export async function backUp(database: string, file: string, now: number): Promi
     { stoppedAt: null },
     { stoppedAt: now, stoppedBy: namedActor('the backup that this was restored from') },
   );
-  // One file and nothing beside it.
-  await copy.em.getConnection().execute('pragma journal_mode = DELETE');
+  // What was being handed over is nobody's any more here, whoever still lives where it was copied.
+  await run(em, em.getKnex()('message').whereNotNull('claimed_by').update({ claimed_by: 'copied' }));
+  await em.nativeDelete(WorkerRow, {});
+  await em.insert(WorkerRow, { id: 'copied', aliveAt: 0 });
   await copy.close();
+}
+
+async function vacuumInto(database: string, file: string): Promise<void> {
+  if (!existsSync(database)) throw new Error(`There is no database ${database}`);
+  const source = await openDatabase(database);
+  try {
+    await source.em.getConnection().execute('vacuum into ?', [file]);
+  } finally {
+    await source.close();
+  }
 }

@@ -102,3 +102,78 @@ test('what was passed on, answered or summed up before waits in the one outbox, 
   await orm.close();
   rmSync(folder, { recursive: true, force: true });
 });
+
+/** The last migration of each release that had others than the one before. On PostgreSQL the first release is 0.19.0. */
+const RELEASES = {
+  '0.3.0': 'Migration20261125181921',
+  '0.4.0': 'Migration20261125214820',
+  '0.5.0': 'Migration20261126013842',
+  '0.6.0': 'Migration20261126150654',
+  '0.7.0': 'Migration20261126174316',
+  '0.9.0': 'Migration20261127094601',
+  '0.10.0': 'Migration20261127143259',
+  '0.11.0': 'Migration20261127160019',
+  '0.12.0': 'Migration20261127203321',
+  '0.13.0': 'Migration20261127233957',
+  '0.14.0': 'Migration20261128042549',
+  '0.15.0': 'Migration20261128085240',
+  '0.16.0': 'Migration20261128115803',
+  '0.17.0': 'Migration20261128152952',
+  '0.18.0': 'Migration20261128191915',
+};
+
+test.each(Object.entries(RELEASES))(
+  'a database of %s is brought up to date with its course and its mail',
+  async (_release, to) => {
+    const folder = mkdtempSync(join(tmpdir(), 'zest-bell-migration-'));
+    const file = join(folder, 'zest-bell.db');
+    const old = await openDatabase(file);
+    await old.getMigrator().up({ to });
+    const sql = <T = unknown>(text: string) => old.em.getConnection().execute<T[]>(text);
+    /** A row of which only this is of interest; the rest is empty. */
+    const insert = async (table: string, known: Readonly<Record<string, string | number>>) => {
+      const columns = await sql<{ name: string; type: string; notnull: number; dflt_value: unknown; pk: number }>(
+        `pragma table_info(${table})`,
+      );
+      const there = columns.filter((c) => c.name in known || (c.notnull && c.dflt_value === null && !c.pk));
+      const valueOf = ({ name, type }: { name: string; type: string }) => {
+        const value = known[name] ?? (type === 'json' ? '[]' : type === 'text' ? '' : 0);
+        return typeof value === 'string' ? `'${value}'` : value;
+      };
+      const names = there.map((c) => `"${c.name}"`).join(', ');
+      await sql(`insert into ${table} (${names}) values (${there.map(valueOf).join(', ')})`);
+    };
+    const sender = '{"name":"Dr. A. Lind","address":"ada@saltmarsh.example","replyTo":"ada@saltmarsh.example"}';
+    await insert('course', {
+      code: 'NAV 120',
+      title: 'Coastal Navigation',
+      start: '2026-08-31',
+      end: '2026-12-18',
+      sender,
+    });
+    await insert('person', { course: 1, key: 'p1', email: 'p1@saltmarsh.example', role: 'student' });
+    const about = { course: 1, nudge: 1, address: 'p1@saltmarsh.example' };
+    // One may have left when the server was killed; the other was claimed and had no row of the log yet.
+    for (const claimed_by of ['begun', 'not begun'])
+      await insert('message', { ...about, kind: 'student', state: 'handing', claimed_by });
+    await insert('attempt', { ...about, message: 1, outcome: 'handing' });
+    await old.close();
+
+    const orm = await readyDatabase(file);
+    expect(await orm.schema.getUpdateSchemaSQL()).toBe('');
+    const em = orm.em.fork();
+    expect(await em.getConnection().execute('select code, title from course')).toEqual([
+      { code: 'NAV 120', title: 'Coastal Navigation' },
+    ]);
+    expect(await em.getConnection().execute('select "key", email from person')).toEqual([
+      { key: 'p1', email: 'p1@saltmarsh.example' },
+    ]);
+    const mail = await em.find(MessageRow, {}, { orderBy: { id: 'asc' } });
+    expect(mail.map((m) => [m.state, m.claimedBy, m.begunAt !== null])).toEqual([
+      ['handing', 'begun', true],
+      ['handing', 'not begun', false],
+    ]);
+    await orm.close();
+    rmSync(folder, { recursive: true, force: true });
+  },
+);

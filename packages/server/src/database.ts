@@ -1,19 +1,76 @@
 /** The database with every entity of the server. */
+import { existsSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { entities } from './entities.ts';
-import { openOrm, type Orm } from './platform/database/orm.ts';
+import { openOrm, type DatabasePlace, type OpenOptions, type Orm } from './platform/database/orm.ts';
+import { isPostgres } from './platform/database/postgres.ts';
+import { StartProblem } from './platform/process/config.ts';
+import { tableNames } from './platform/database/tables.ts';
 import { whenFree } from './platform/database/whenFree.ts';
 
-/** Opens the database in `file` without touching its schema; with `reading`, to read and nothing else. */
-export const openDatabase = (file: string, options: { readonly reading?: boolean } = {}): Promise<Orm> =>
-  openOrm(file, entities, options);
+/** Opens the database without touching its schema. */
+export const openDatabase = (place: DatabasePlace, options: OpenOptions = {}): Promise<Orm> =>
+  openOrm(place, entities, options);
+
+/** Where a process finds its database: what is set, or a file in its folder. */
+export const placeOf = ({
+  data,
+  databaseUrl,
+}: {
+  readonly data: string;
+  readonly databaseUrl: string | null;
+}): DatabasePlace => databaseUrl ?? fileIn(data);
+
+export const fileIn = (folder: string): string => join(folder, 'zest-bell.db');
+
+/** Says that what was in a folder is elsewhere now. */
+export const movedMark = (folder: string): string => join(folder, 'moved');
+
+/**
+ * A folder that was used before and has no database, or an empty one, was copied or restored in part: as a new installation its
+ * first visitor would own it. One that was moved would send what the other sends. Throws a StartProblem.
+ */
+export async function mustBeWhole(folder: string): Promise<void> {
+  if (existsSync(movedMark(folder))) {
+    throw new StartProblem(
+      `What was in the data folder ${folder} was moved to another database (${readFileSync(movedMark(folder), 'utf8').trim()}).\n` +
+        `Set ZEST_DATABASE_URL and ZEST_SECRET as the move said. Started here, it would send a second time what leaves there.`,
+    );
+  }
+  if (!existsSync(join(folder, 'session-secret'))) return;
+  const file = fileIn(folder);
+  // One that cannot be read at all is damaged, and told of as such.
+  if (existsSync(file) && (await tablesIn(file).catch(() => 1)) > 0) return;
+  throw new StartProblem(
+    `The data folder ${folder} was used before, but its database is missing or empty.\n` +
+      `Restore zest-bell.db from a backup, made by “npm run zest -- backup FILE”.\n` +
+      `To begin anew instead, name an empty folder with ZEST_DATA.`,
+  );
+}
+
+async function tablesIn(file: string): Promise<number> {
+  const orm = await openDatabase(file, { reading: true });
+  try {
+    return (await tableNames(orm.em)).length;
+  } finally {
+    await orm.close();
+  }
+}
 
 /** Why a database cannot be used: its file is damaged. The message says what to do. */
 export class DamagedDatabase extends Error {}
 
-/** Opens the database and brings its schema up to date. Throws a DamagedDatabase where its file is not sound. */
-export async function readyDatabase(file: string): Promise<Orm> {
-  const orm = await openDatabase(file).catch((error: unknown) => {
-    throw isDamage(error) ? damaged(file, error) : error;
+/**
+ * Opens the database and brings its schema up to date. Throws a DamagedDatabase where its file is not sound, and a StartProblem where
+ * a server cannot be reached or does not fit.
+ */
+export async function readyDatabase(place: DatabasePlace, options: OpenOptions = {}): Promise<Orm> {
+  if (isPostgres(place)) {
+    const { readyServer } = await import('./platform/database/readyServer.ts');
+    return readyServer(place, () => openDatabase(place, options));
+  }
+  const orm = await openDatabase(place, options).catch((error: unknown) => {
+    throw isDamage(error) ? damaged(place, error) : error;
   });
   // Damage that is found later is found by somebody who waits for a page: the whole file is looked through once.
   const found = await orm.em
@@ -24,7 +81,7 @@ export async function readyDatabase(file: string): Promise<Orm> {
     .catch((error: unknown) => (isDamage(error) ? String(error) : SOUND));
   if (found !== SOUND) {
     await orm.close();
-    throw damaged(file, found);
+    throw damaged(place, found);
   }
   // Another process may be starting on it at this very moment.
   await whenFree(() => orm.getMigrator().up());

@@ -24,6 +24,7 @@ import { LaunchAccountRow, LaunchCourseRow, LaunchPartRow, PlatformRow } from '.
 import type { Services } from './connections/services.ts';
 import type { Tx } from './platform/database/orm.ts';
 import { inTransaction } from './platform/database/transaction.ts';
+import { wallClock } from './platform/process/clock.ts';
 
 /** The class as the platform knows it. */
 const CONTEXT = 'nav-120';
@@ -116,14 +117,14 @@ export async function registerDemoPlatform(
     if ((await tx.count(SourceRow, { course })) > 0) return course;
     const row = tx.create(PlatformRow, {
       ...{ ...registration, tokenAudience: null, frameOrigins: [], serviceOrigins: [] },
-      ...{ addedAt: Date.now(), approvedAt: Date.now() },
+      ...{ addedAt: wallClock(), approvedAt: wallClock() },
     });
     await tx.flush();
     tx.create(LaunchCourseRow, { platform: row.id, deployment: DEPLOYMENT, context: CONTEXT, course });
     await linkPeople(tx, { platform: row.id, course, campus });
     const sources = (['lti', 'oneroster'] as const).map((kind) =>
       tx.create(SourceRow, {
-        ...{ course, kind, addedAt: Date.now(), nextAt: Date.now() + (kind === 'lti' ? DAY : HOUR) },
+        ...{ course, kind, addedAt: wallClock(), nextAt: wallClock() + (kind === 'lti' ? DAY : HOUR) },
         settings:
           kind === 'lti'
             ? { ...settingsOf(platform, kind), platform: row.id, deployment: DEPLOYMENT, context: CONTEXT }

@@ -15,6 +15,8 @@ import {
 import { EventRow, GradeRow, RetractedRow, SegmentRow } from './course/activity/entity.ts';
 import { ChangeRow } from './intake/changes/entity.ts';
 import { AsideRow, CourseRow, ItemRow, OwnSenderRow, PersonRow } from './course/entity.ts';
+import { LeaseRow } from './platform/work/entity.ts';
+import { HitsRow } from './platform/http/entity.ts';
 import { FileRow } from './wording/files/entity.ts';
 import { ImportBytesRow, ImportMemoryRow, ImportRow } from './intake/imports/entity.ts';
 import { MailingRow, SheetRow } from './mail/byHand/entity.ts';
@@ -43,12 +45,14 @@ import {
   PlatformRow,
   ToolKeyRow,
 } from './connections/lti/entity.ts';
-import { FeedEntryRow, FeedRow } from './desk/exports/entity.ts';
+import { ExportRow, FeedEntryRow, FeedRow } from './desk/exports/entity.ts';
 import { CourseMatchRow, SetMemberRow, SetRow, SetVersionRow } from './desk/sets/entity.ts';
 
 export const entities = [
   Account,
   Access,
+  LeaseRow,
+  HitsRow,
   ErasedRow,
   ActRow,
   CourseAccessRow,
@@ -113,6 +117,7 @@ export const entities = [
   SetVersionRow,
   SetMemberRow,
   CourseMatchRow,
+  ExportRow,
   FeedRow,
   FeedEntryRow,
 ];

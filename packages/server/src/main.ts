@@ -1,18 +1,16 @@
 /** The composition root: the one place where things are wired. */
 import { createPrivateKey, randomBytes } from 'node:crypto';
-import { existsSync, readFileSync } from 'node:fs';
+import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { pino } from 'pino';
-import { forgetSessions } from './access/sessions.ts';
-import { forgetTries } from './access/tries.ts';
 import { LiveCourses } from './course/activity/live.ts';
 import { DEMO_REPLIES, openDemo, type Demo } from './demo.ts';
 import { makeDispatcher } from './dispatching.ts';
 import { Account } from './access/entity.ts';
 import type { Orm } from './platform/database/orm.ts';
 import { createApp } from './app.ts';
-import { systemClock } from './platform/process/clock.ts';
 import { readConfig, StartProblem, type Config } from './platform/process/config.ts';
+import { setClockBy, systemClock } from './platform/process/clock.ts';
 import { sealOf } from './platform/process/seal.ts';
 import { openDataFolder, sessionSecret } from './platform/process/dataFolder.ts';
 import { pauseToken } from './mail/pauses/token.ts';
@@ -21,39 +19,40 @@ import { openReceiver } from './mail/replies/receiver.ts';
 import { listen } from './platform/http/listen.ts';
 import { lockFolder } from './platform/process/lock.ts';
 import { noTransport, smtpTransport, type Signing } from './platform/mail/mail.ts';
-import { goOn } from './desk/erasure/erase.ts';
-import { forgetOld } from './desk/erasure/retention.ts';
 import { LongWork } from './platform/work/longWork.ts';
-import { DamagedDatabase, openDatabase, readyDatabase } from './database.ts';
+import { begin } from './background.ts';
+import { DamagedDatabase, mustBeWhole, openDatabase, placeOf, readyDatabase } from './database.ts';
+import type { Figures } from './desk/figures/figures.ts';
+import { handsOverElsewhere } from './mail/outbox/handsOver.ts';
+import { databaseNow } from './platform/database/moment.ts';
+import { isUnreachable } from './platform/database/whenFree.ts';
+import { noNews, type News } from './platform/work/news.ts';
+import type { Logger } from 'pino';
 import { BroughtFiles } from './intake/imports/broughtFiles.ts';
-import { lookIntoFolders } from './intake/imports/folder.ts';
 import { ImportRow } from './intake/imports/entity.ts';
 import { FileReader } from './intake/imports/fileReader.ts';
 import { ReplayThread } from './rounds/replays/replayThread.ts';
 import { openSendings, wakeAfter } from './mail/sendings/sendings.ts';
 import type { Services } from './connections/services.ts';
-import { pullDue } from './connections/sources.ts';
 import { outgoing } from './platform/http/outgoing.ts';
-import { every } from './platform/work/timer.ts';
 import { withoutValues } from './platform/process/withoutValues.ts';
-import { runDueRounds } from './rounds/scheduler.ts';
 
-/** What is kept long enough is looked for once a day, in ms. */
-const NIGHTLY = 24 * 3_600_000;
 async function start(config: Config): Promise<void> {
   openDataFolder(config.data);
   const unlock = config.demo ? lockFolder(config.data) : () => undefined;
   process.once('exit', unlock);
   const logger = pino({ level: config.log, serializers: { err: withoutValues } });
-  const file = join(config.data, 'zest-bell.db');
-  await mustNotBeEmptied(config.data, file);
-  const secret = sessionSecret(config.data);
-  const orm = await readyDatabase(file);
-  const reading = await openDatabase(file, { reading: true });
+  const place = placeOf(config);
+  if (config.databaseUrl === null) await mustBeWhole(config.data);
+  const secret = config.secret ?? sessionSecret(config.data);
+  const orm = await readyDatabase(place);
+  await setClockBy(() => databaseNow(orm.em.fork()));
+  const reading = await openDatabase(place, { reading: true });
+  const news = await newsOf(config, orm, logger);
   const demo: Demo | null = config.demo ? await openDemo(config.data, orm, secret, config.demoMailDelay) : null;
   const smtpUrl = demo?.smtpUrl ?? config.smtpUrl;
   let local = '';
-  const longWork = new LongWork();
+  const longWork = new LongWork(orm);
   const replies = config.demo ? DEMO_REPLIES : config.replies;
   // A link that only this machine can open is none: in the demo the Mailroom reads here.
   const linkBase = () => config.publicUrl ?? (config.demo ? local : null);
@@ -68,6 +67,7 @@ async function start(config: Config): Promise<void> {
     live: new LiveCourses(),
     mail: smtpUrl ? smtpTransport(smtpUrl, { signing: demo ? null : signingOf(config) }) : noTransport,
     logger,
+    news,
     folder: join(config.data, 'inbox'),
     exporting: join(config.data, 'exports'),
     replyAddress: (tag) => (replies ? replyAddress(secret, replies.domain, tag) : null),
@@ -79,10 +79,14 @@ async function start(config: Config): Promise<void> {
     pauseLink: (nudge) => (linkBase() === null ? null : `${linkBase()}/p/${pauseToken(secret, nudge)}`),
   };
   const dispatcher = makeDispatcher(services);
+  const handsOver = config.work.has('mail') ? dispatcher : handsOverElsewhere(news);
   let ready = false;
   const firstCode = await codeForFirst(config, orm);
-  const app = createApp(services, dispatcher, {
+  const figures = await figuresOf(config, services);
+  const app = createApp(services, handsOver, {
     secret,
+    serves: config.work.has('web'),
+    figures,
     secure: config.publicUrl?.startsWith('https:') ?? false,
     publicUrl: config.publicUrl,
     trustedProxy: config.trustedProxy,
@@ -95,55 +99,46 @@ async function start(config: Config): Promise<void> {
   local = `http://${config.host}:${port}`;
   if (config.publicUrl !== null) process.stdout.write(`Zest Bell is listening on ${port}\n`);
 
-  const receiver = replies
-    ? await openReceiver(services, {
-        ...replies,
-        secret,
-        onArrival: () =>
-          void dispatcher.drain().catch((error: unknown) => logger.error({ err: error }, 'replies were not passed on')),
-      })
-    : null;
+  const receiver =
+    replies && config.work.has('mail')
+      ? await openReceiver(services, {
+          ...replies,
+          secret,
+          onArrival: () =>
+            void dispatcher
+              .drain()
+              .catch((error: unknown) => logger.error({ err: error }, 'replies were not passed on')),
+        })
+      : null;
   if (receiver) demo?.receiveAt(receiver.port);
-
-  const stops: (() => Promise<void>)[] = [];
   if (demo) {
     process.stdout.write('Playing eight weeks of the demo term …\n');
     await demo.playUpToNow(services, dispatcher, local);
-  } else {
-    stops.push(
-      every(2000, () => runDueRounds(services), logger),
-      every(1000, () => dispatcher.drain(), logger),
-      dispatcher.keepAlive(),
-    );
-    const { imapUrl: url } = config;
-    const tags = replies && { domain: replies.domain, secret };
-    if (url) {
-      const { readMailbox } = await import('./mail/replies/mailbox.ts');
-      stops.push(every(60_000, () => readMailbox(services, { url, tags }), logger));
-    }
   }
-  stops.push(
-    every(5000, () => lookIntoFolders(services), logger),
-    every(60_000, () => services.live.tidy(orm), logger),
-    every(3_600_000, () => forgetSessions(orm), logger),
-    every(3_600_000, () => forgetTries(orm), logger),
-    every(60_000, () => goOn(services), logger),
-    every(30_000, () => pullDue(services), logger),
-    every(NIGHTLY, () => forgetOld(services), logger),
-  );
+  const { imapUrl: url } = config;
+  const tags = replies && { domain: replies.domain, secret };
+  const endBackground = begin({
+    services,
+    work: config.work,
+    dispatcher: demo ? null : dispatcher,
+    mailbox: url === null ? null : { url, tags },
+  });
   const stop = () => {
     ready = false;
     server.close();
     server.closeIdleConnections();
     setTimeout(() => process.exit(1), 10_000).unref();
-    void Promise.all([...stops.map((s) => s()), services.replays.close(), services.files.close()])
+    void Promise.all([endBackground(), services.replays.close(), services.files.close()])
       // The lines to the mail server first: the Mailroom closes when nobody is on them.
       .then(() => receiver?.close())
       .then(() => services.mail.close())
       .then(() => demo?.close())
+      .then(() => news.close())
       .then(() => reading.close())
       // The file of the database is whole by itself then.
-      .then(() => orm.em.getConnection().execute('pragma wal_checkpoint(truncate)'))
+      .then(() =>
+        config.databaseUrl === null ? orm.em.getConnection().execute('pragma wal_checkpoint(truncate)') : null,
+      )
       .catch((error: unknown) => logger.error({ err: error }, 'the stop was not clean'))
       .then(() => orm.close())
       .then(() => process.exit(0));
@@ -151,41 +146,31 @@ async function start(config: Config): Promise<void> {
   process.once('SIGTERM', stop);
   process.once('SIGINT', stop);
 
-  const unsettled = await orm.em.fork().find(ImportRow, { state: 'open' }, { fields: ['file'] });
-  await services.brought.sweep(new Set(unsettled.flatMap(({ file }) => file ?? [])));
-  for (const row of await openSendings(orm.em.fork(), services.clock.now())) wakeAfter(services, dispatcher, row);
+  if (config.work.has('feeds')) {
+    const unsettled = await orm.em.fork().find(ImportRow, { state: 'open' }, { fields: ['file'] });
+    await services.brought.sweep(new Set(unsettled.flatMap(({ file }) => file ?? [])));
+  }
+  for (const row of await openSendings(orm.em.fork(), services.clock.now())) wakeAfter(services, handsOver, row);
   ready = true;
   if (linkBase() === null) process.stdout.write(NO_LINKS);
   process.stdout.write(`Zest Bell is ready at ${config.publicUrl ?? local}\n`);
 }
 
-/**
- * A folder that was used before and has no database, or an empty one, was copied or restored in part. As a new installation
- * its first visitor would own it. Throws a StartProblem.
- */
-async function mustNotBeEmptied(folder: string, file: string): Promise<void> {
-  if (!existsSync(join(folder, 'session-secret'))) return;
-  let tables = 0;
-  if (existsSync(file)) {
-    // One that cannot be read at all is damaged, and told of as such.
-    tables = await tablesIn(file).catch(() => 1);
-  }
-  if (tables > 0) return;
-  throw new StartProblem(
-    `The data folder ${folder} was used before, but its database is missing or empty.\n` +
-      `Restore zest-bell.db from a backup, made by “npm run zest -- backup FILE”.\n` +
-      `To begin anew instead, name an empty folder with ZEST_DATA.`,
-  );
+/** What only some installations need is loaded there alone. */
+async function newsOf({ databaseUrl }: Config, orm: Orm, logger: Logger): Promise<News> {
+  if (databaseUrl === null) return noNews;
+  const { databaseNews } = await import('./platform/work/databaseNews.ts');
+  return databaseNews(databaseUrl, orm, logger);
 }
 
-async function tablesIn(file: string): Promise<number> {
-  const orm = await openDatabase(file, { reading: true });
-  try {
-    return (await orm.em.getConnection().execute<unknown[]>('select name from sqlite_master limit 1')).length;
-  } finally {
-    await orm.close();
-  }
+async function figuresOf({ metricsToken }: Config, services: Services): Promise<Figures | null> {
+  if (metricsToken === null) return null;
+  const { Figures } = await import('./desk/figures/figures.ts');
+  return new Figures(services, metricsToken);
 }
+
+const DATABASE_WENT =
+  'Zest Bell lost its database while it was starting. See whether the database runs, then start it again.';
 
 const NO_LINKS =
   'ZEST_PUBLIC_URL is not set: messages carry no link with which students pause them. Set it to the address at which\n' +
@@ -206,8 +191,9 @@ function signingOf({ dkim }: Config): Signing | null {
 try {
   await start(readConfig(process.env, process.cwd()));
 } catch (error) {
-  if (!(error instanceof StartProblem || error instanceof DamagedDatabase)) throw error;
-  process.stderr.write(`\n${error.message}\n\n`);
+  const isTold = error instanceof StartProblem || error instanceof DamagedDatabase;
+  if (!isTold && !isUnreachable(error)) throw error;
+  process.stderr.write(`\n${isTold ? error.message : DATABASE_WENT}\n\n`);
   process.exit(2);
 }
 

@@ -4,6 +4,7 @@ import { contract, endpoints, type AnyEndpoint, type NamedEndpoint } from '@zest
 import type { Orm, Tx } from '../platform/database/orm.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
 import { ActRow } from './entity.ts';
+import { wallClock } from '../platform/process/clock.ts';
 
 const NAMES: ReadonlyMap<AnyEndpoint, NamedEndpoint> = new Map(endpoints.map((e) => [e.endpoint, e]));
 /** They take data away, though they change nothing; and leaving, which needs no more than any access. */
@@ -32,7 +33,7 @@ export interface Act {
 }
 
 /** Within a transaction of whoever did it. */
-export const noteAct = (tx: Tx, act: Act, now = Date.now()): ActRow => tx.create(ActRow, { ...act, at: now });
+export const noteAct = (tx: Tx, act: Act, now = wallClock()): ActRow => tx.create(ActRow, { ...act, at: now });
 
 export const keepAct = (orm: Orm, act: Act): Promise<void> =>
   inTransaction(orm, async (tx) => {

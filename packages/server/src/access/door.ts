@@ -7,6 +7,7 @@ import { rateLimit } from 'express-rate-limit';
 import { accountActor, CAPABILITIES, tokenActor, type Actor, type Capability } from '@zest-bell/core/access';
 import { contract, SENT, type Answering, type AnyEndpoint, type Asked, type Needs } from '@zest-bell/core/contract';
 import { AppError } from '../platform/http/errors.ts';
+import { countedIn } from '../platform/http/hits.ts';
 import { jsonBody, parseInput, sameSiteOnly } from '../platform/http/http.ts';
 import type { Em, Orm } from '../platform/database/orm.ts';
 import { actOf, isAct, keepAct } from './acts.ts';
@@ -94,6 +95,7 @@ export class Door {
     this.sameSite = (req, res, next) =>
       (res.locals['asking'] as Asking | undefined)?.token ? next() : sameSite(req, res, next);
     this.limit = rateLimit({
+      ...countedIn(options.orm, 'door'),
       windowMs: 60_000,
       limit: options.mostAMinute ?? MOST_A_MINUTE,
       keyGenerator: (_req, res) => askingOf(res).key,

@@ -15,6 +15,7 @@ import type { Em, Tx } from '../platform/database/orm.ts';
 import type { Seal } from '../platform/process/seal.ts';
 import { Account, PasskeyRow, RecoveryRow } from './entity.ts';
 import { hashOf } from './secrets.ts';
+import { wallClock } from '../platform/process/clock.ts';
 
 export const RECOVERY_CODES = 10;
 const PERIOD = 30;
@@ -30,7 +31,7 @@ export const newTotpSecret = (): string => new Secret({ size: 20 }).base32;
 export const totpUri = (secret: string, label: string): string => totpOf(secret, label).toString();
 
 /** The period of which a code is, in periods since 1970; null for one that does not fit now. */
-export function periodOf(secret: string, code: string, now = Date.now()): number | null {
+export function periodOf(secret: string, code: string, now = wallClock()): number | null {
   const delta = totpOf(secret, '').validate({ token: code.replace(/\s/g, ''), timestamp: now, window: WINDOW });
   return delta === null ? null : Math.floor(now / 1000 / PERIOD) + delta;
 }
@@ -42,7 +43,7 @@ export async function factorsOf(em: Em, account: Account): Promise<Factor[]> {
 }
 
 /** Takes a code of the app, which works once. Throws `wrongCode`. */
-export async function takeCode(tx: Tx, seal: Seal, account: Account, code: string, now = Date.now()): Promise<void> {
+export async function takeCode(tx: Tx, seal: Seal, account: Account, code: string, now = wallClock()): Promise<void> {
   const period = account.totp == null ? null : periodOf(seal.open(account.totp), code, now);
   if (period === null) throw new AppError('wrongCode');
   const unused = { id: account.id, $or: [{ totpUsed: null }, { totpUsed: { $lt: period } }] };
@@ -108,7 +109,7 @@ export async function addPasskey(
   if (!checked?.verified) throw new AppError('wrongCode');
   const { credential } = checked.registrationInfo;
   tx.create(PasskeyRow, {
-    ...{ account, name, credential: credential.id, counter: credential.counter, at: Date.now() },
+    ...{ account, name, credential: credential.id, counter: credential.counter, at: wallClock() },
     publicKey: Buffer.from(credential.publicKey).toString('base64url'),
   });
   await tx.flush();
@@ -137,6 +138,6 @@ export async function takePasskey(tx: Tx, party: Party, account: number, challen
     requireUserVerification: false,
   }).catch(() => null);
   if (!checked?.verified) throw new AppError('wrongCode');
-  Object.assign(row, { counter: checked.authenticationInfo.newCounter, usedAt: Date.now() });
+  Object.assign(row, { counter: checked.authenticationInfo.newCounter, usedAt: wallClock() });
   await tx.flush();
 }

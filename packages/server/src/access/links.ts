@@ -4,6 +4,7 @@ import { AppError } from '../platform/http/errors.ts';
 import type { Em, Tx } from '../platform/database/orm.ts';
 import { LinkRow } from './entity.ts';
 import { hashOf, newSecret } from './secrets.ts';
+import { wallClock } from '../platform/process/clock.ts';
 
 export const WORKS_FOR = { invitation: 7 * DAY, password: HOUR } as const;
 type Kind = keyof typeof WORKS_FOR;
@@ -13,7 +14,7 @@ type What = Pick<LinkRow, 'email'> & Partial<Pick<LinkRow, 'course' | 'role' | '
 export const linkOf = (base: string, kind: Kind, secret: string): string => `${base}/${kind}#${secret}`;
 
 /** Makes one, and gives its secret, which is not kept. */
-export async function makeLink(tx: Tx, kind: Kind, what: What, now: Instant = Date.now()) {
+export async function makeLink(tx: Tx, kind: Kind, what: What, now: Instant = wallClock()) {
   const secret = newSecret();
   const row = tx.create(LinkRow, { kind, ...what, hash: hashOf(secret), at: now, endsAt: now + WORKS_FOR[kind] });
   await tx.flush();
@@ -21,7 +22,7 @@ export async function makeLink(tx: Tx, kind: Kind, what: What, now: Instant = Da
 }
 
 /** Throws `linkUnknown` for one that never was, `linkUsed` for one that works no more. */
-export async function openLink(em: Em, kind: Kind, secret: string, now: Instant = Date.now()): Promise<LinkRow> {
+export async function openLink(em: Em, kind: Kind, secret: string, now: Instant = wallClock()): Promise<LinkRow> {
   const row = await em.findOne(LinkRow, { kind, hash: hashOf(secret) });
   if (!row) throw new AppError('linkUnknown');
   if (row.usedAt != null || row.endsAt <= now) throw new AppError('linkUsed');
@@ -29,7 +30,7 @@ export async function openLink(em: Em, kind: Kind, secret: string, now: Instant 
 }
 
 /** Of two who use it at once only one does. Throws like `openLink`. */
-export async function useLink(tx: Tx, kind: Kind, secret: string, now: Instant = Date.now()): Promise<LinkRow> {
+export async function useLink(tx: Tx, kind: Kind, secret: string, now: Instant = wallClock()): Promise<LinkRow> {
   const row = await openLink(tx, kind, secret, now);
   if ((await tx.nativeUpdate(LinkRow, { id: row.id, usedAt: null }, { usedAt: now })) === 0)
     throw new AppError('linkUsed');

@@ -16,6 +16,7 @@ import { linkOf, makeLink, openLink, useLink, WORKS_FOR } from './links.ts';
 import { hashPassword } from './passwords.ts';
 import { answering, limitOf, signInWith, type AccountOptions, type AccountServices } from './signedIn.ts';
 import { endTokensOf } from './tokens.ts';
+import { wallClock } from '../platform/process/clock.ts';
 
 /** Invitations of one course that nobody has accepted yet. */
 const MOST_OPEN = 200;
@@ -52,7 +53,7 @@ export function peopleRoutes(door: Door, services: AccountServices, options: Acc
     const { id, secret, by } = await inTransaction(orm, async (tx) => {
       const known = await tx.findOne(Account, { email });
       if (known && (await tx.count(Access, { course, account: known.id })) > 0) throw new AppError('hasAccess');
-      const now = Date.now();
+      const now = wallClock();
       const open = { kind: 'invitation' as const, course, usedAt: null, endsAt: { $gt: now } };
       if ((await tx.count(LinkRow, open)) >= MOST_OPEN)
         throw new AppError('invalidInput', [
@@ -75,11 +76,11 @@ export function peopleRoutes(door: Door, services: AccountServices, options: Acc
 
   door.on(contract.people.withdraw, async ({ course, path }) => {
     const open = { kind: 'invitation' as const, course, id: idOf(path.invitation), usedAt: null };
-    const gone = await inTransaction(orm, (tx) => tx.nativeUpdate(LinkRow, open, { usedAt: Date.now() }));
+    const gone = await inTransaction(orm, (tx) => tx.nativeUpdate(LinkRow, open, { usedAt: wallClock() }));
     if (gone === 0) throw new AppError('notFound');
   });
 
-  const limit = { guards: [limitOf(100)] };
+  const limit = { guards: [limitOf(orm, 'invited', 100)] };
   door.on(
     contract.people.lookAtInvitation,
     async ({ body: { secret } }) => {
@@ -112,7 +113,7 @@ export function peopleRoutes(door: Door, services: AccountServices, options: Acc
         if (wanted && !known) mustNotBeCommon(wanted.password, email, 'account.password');
         const row =
           known ??
-          tx.create(Account, { name: wanted!.name, email, passwordHash: passwordHash!, createdAt: Date.now() });
+          tx.create(Account, { name: wanted!.name, email, passwordHash: passwordHash!, createdAt: wallClock() });
         await tx.flush();
         // Who has access already keeps what they have.
         if ((await tx.count(Access, { account: row.id, course: course! })) === 0)

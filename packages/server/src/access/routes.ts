@@ -4,6 +4,7 @@ import { contract } from '@zest-bell/core/contract';
 import { rateLimit } from 'express-rate-limit';
 import type { Request } from 'express';
 import { AppError } from '../platform/http/errors.ts';
+import { countedIn } from '../platform/http/hits.ts';
 import { SESSION_COOKIE } from '../platform/http/http.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
 import { sendAccountMail, tellChange } from './accountMail.ts';
@@ -17,6 +18,7 @@ import { hashOf } from './secrets.ts';
 import { answering, limitOf, signInWith, type AccountOptions, type AccountServices } from './signedIn.ts';
 import { begin } from './signing.ts';
 import { countTry, mayTry } from './tries.ts';
+import { wallClock } from '../platform/process/clock.ts';
 
 /** Wrong passwords of one address, whomever they name: a campus behind one address has many people. */
 const MOST_OF_ADDRESS = 100;
@@ -28,7 +30,7 @@ const guessOf = (req: Request, email: string) => ({ email, address: req.ip ?? ''
 export function accountRoutes(door: Door, services: AccountServices, options: AccountOptions): void {
   const { orm } = services;
   const { demoEmail, attempts = MOST_OF_ADDRESS, firstCode = null } = options;
-  const limit = limitOf(attempts);
+  const limit = limitOf(services.orm, 'sign in', attempts);
   const answer = answering(services, options);
   factorRoutes(door, services, answer, limit);
   forgottenRoutes(door, services);
@@ -72,7 +74,7 @@ export function accountRoutes(door: Door, services: AccountServices, options: Ac
     contract.access.confirm,
     async ({ body: { password }, account, req }) => {
       await showPassword(req, account, password);
-      req.session.shownAt = Date.now();
+      req.session.shownAt = wallClock();
     },
     { guards: [limit] },
   );
@@ -110,7 +112,7 @@ export function accountRoutes(door: Door, services: AccountServices, options: Ac
   });
 
   door.on(contract.access.sessions, async ({ account, req }) => {
-    const own = { account, expiresAt: { $gt: Date.now() } };
+    const own = { account, expiresAt: { $gt: wallClock() } };
     const rows = await orm.em.fork().find(SessionRow, own, { orderBy: { seenAt: 'desc' }, limit: 100 });
     const here = hashOf(req.sessionID);
     return rows.map(({ id, since, seenAt, from, browser }) => ({
@@ -138,7 +140,7 @@ export function accountRoutes(door: Door, services: AccountServices, options: Ac
       mustNotBeCommon(password, person.email);
       const passwordHash = await hashPassword(password);
       const account = await inTransaction(orm, async (em) => {
-        const row = em.create(Account, { ...person, passwordHash, createdAt: Date.now(), isAdministrator: true });
+        const row = em.create(Account, { ...person, passwordHash, createdAt: wallClock(), isAdministrator: true });
         // Written first and counted after: of two who try at once only one can be alone.
         await em.flush();
         if ((await em.count(Account)) > 1) throw new AppError('accountsExist');
@@ -156,6 +158,7 @@ function forgottenRoutes(door: Door, services: AccountServices): void {
   const { orm, linkBase, logger } = services;
   // Every one counts, whatever it is answered.
   const limit = rateLimit({
+    ...countedIn(orm, 'forgotten'),
     ...{ windowMs: 15 * 60_000, limit: MOST_FORGOTTEN, validate: { xForwardedForHeader: false } },
     ...{ standardHeaders: 'draft-8', legacyHeaders: false },
     handler: (_req, _res, next) => next(new AppError('tooManyAttempts')),
@@ -166,7 +169,7 @@ function forgottenRoutes(door: Door, services: AccountServices): void {
     if (!row) return;
     const { secret } = await inTransaction(orm, async (tx) => {
       // The one before works no more.
-      await tx.nativeUpdate(LinkRow, { kind: 'password', email, usedAt: null }, { usedAt: Date.now() });
+      await tx.nativeUpdate(LinkRow, { kind: 'password', email, usedAt: null }, { usedAt: wallClock() });
       return makeLink(tx, 'password', { email });
     });
     await sendAccountMail(services, {
@@ -206,6 +209,6 @@ function forgottenRoutes(door: Door, services: AccountServices): void {
       });
       tellChange(services, account, 'password');
     },
-    { guards: [limitOf(MOST_OF_ADDRESS)] },
+    { guards: [limitOf(orm, 'address', MOST_OF_ADDRESS)] },
   );
 }

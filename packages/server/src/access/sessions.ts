@@ -8,6 +8,7 @@ import { LAUNCH_COOKIE, SESSION_COOKIE } from '../platform/http/http.ts';
 import { beside } from '../platform/work/beside.ts';
 import { SessionRow } from './entity.ts';
 import { hashOf } from './secrets.ts';
+import { wallClock } from '../platform/process/clock.ts';
 
 const LIFETIME = 12 * 3_600_000;
 
@@ -28,13 +29,13 @@ class DatabaseStore extends session.Store {
       .findOne(SessionRow, { id: hashOf(id) })
       .then((row) => {
         if (row) this.seen(row);
-        done(null, row && row.expiresAt > Date.now() ? (JSON.parse(row.data) as session.SessionData) : null);
+        done(null, row && row.expiresAt > wallClock() ? (JSON.parse(row.data) as session.SessionData) : null);
       })
       .catch((error: unknown) => done(error));
   }
 
   /** To the minute, and no request waits for it. */
-  private seen({ id, seenAt }: SessionRow, now = Date.now()): void {
+  private seen({ id, seenAt }: SessionRow, now = wallClock()): void {
     if (now - seenAt < MINUTE) return;
     beside(this.orm, `session ${id}`, () =>
       inTransaction(this.orm, (tx) => tx.nativeUpdate(SessionRow, { id }, { seenAt: now })),
@@ -42,7 +43,7 @@ class DatabaseStore extends session.Store {
   }
 
   override set(id: string, data: session.SessionData, done?: (error?: unknown) => void): void {
-    const now = Date.now();
+    const now = wallClock();
     const { account = null, since = now, from = '', browser = '' } = data;
     const row = {
       ...{ id: hashOf(id), data: JSON.stringify(data), account, since, from, browser },
@@ -54,7 +55,7 @@ class DatabaseStore extends session.Store {
   }
 
   override destroy(id: string, done?: (error?: unknown) => void): void {
-    const gone = { $or: [{ id: hashOf(id) }, { expiresAt: { $lt: Date.now() } }] };
+    const gone = { $or: [{ id: hashOf(id) }, { expiresAt: { $lt: wallClock() } }] };
     inTransaction(this.orm, (em) => em.nativeDelete(SessionRow, gone))
       .then(() => done?.())
       .catch((error: unknown) => done?.(error));
@@ -63,7 +64,7 @@ class DatabaseStore extends session.Store {
 
 /** Removes sessions that are over. */
 export const forgetSessions = (orm: Orm): Promise<number> =>
-  inTransaction(orm, (em) => em.nativeDelete(SessionRow, { expiresAt: { $lt: Date.now() } }));
+  inTransaction(orm, (em) => em.nativeDelete(SessionRow, { expiresAt: { $lt: wallClock() } }));
 
 export function sessions(orm: Orm, reading: Orm, secret: string, secure: boolean): RequestHandler {
   const own = session({

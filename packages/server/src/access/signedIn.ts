@@ -4,7 +4,8 @@ import type { SessionAnswer } from '@zest-bell/core/exchange';
 import type { Request } from 'express';
 import { rateLimit } from 'express-rate-limit';
 import { AppError } from '../platform/http/errors.ts';
-import type { Em, Tx } from '../platform/database/orm.ts';
+import { countedIn } from '../platform/http/hits.ts';
+import type { Em, Orm, Tx } from '../platform/database/orm.ts';
 import type { Services } from '../platform/services.ts';
 import { Account, mailOf } from './entity.ts';
 import { factorsOf } from './factors.ts';
@@ -43,8 +44,10 @@ const sessionAccount = (row: Account) => ({
 /** Who is signed in, as the screen is told. */
 export type Answering = (req: Request) => Promise<SessionAnswer>;
 
-export const limitOf = (limit: number) =>
+/** `what` is limited, over all processes. */
+export const limitOf = (orm: Orm, what: string, limit: number) =>
   rateLimit({
+    ...countedIn(orm, what),
     windowMs: 15 * 60_000,
     limit,
     skipSuccessfulRequests: true,

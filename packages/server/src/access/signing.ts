@@ -5,6 +5,7 @@ import type { Request, Response } from 'express';
 import type { SessionData } from 'express-session';
 import { AppError } from '../platform/http/errors.ts';
 import { LAUNCH_COOKIE, SESSION_COOKIE } from '../platform/http/http.ts';
+import { wallClock } from '../platform/process/clock.ts';
 
 /** How long after a password was typed one need not type it again, in ms. */
 const FRESH_FOR = 10 * 60_000;
@@ -46,7 +47,7 @@ async function anew(req: Request): Promise<void> {
   await promisify(req.session.regenerate.bind(req.session))();
   // `regenerate` put a new session in the old one's place.
   Object.assign(req.session, {
-    ...{ since: Date.now(), from: req.ip ?? '' },
+    ...{ since: wallClock(), from: req.ip ?? '' },
     browser: (req.get('user-agent') ?? '').slice(0, 300),
   });
 }
@@ -55,7 +56,7 @@ const keep = (req: Request): Promise<void> => promisify(req.session.save.bind(re
 
 export async function begin(req: Request, account: number, { mustSetFactor = false } = {}): Promise<void> {
   await anew(req);
-  Object.assign(req.session, { account, shownAt: Date.now(), ...(mustSetFactor ? { mustSetFactor } : {}) });
+  Object.assign(req.session, { account, shownAt: wallClock(), ...(mustSetFactor ? { mustSetFactor } : {}) });
   await keep(req);
 }
 
@@ -66,7 +67,7 @@ export async function begin(req: Request, account: number, { mustSetFactor = fal
 export async function beginLaunch(req: Request, res: Response, session: LaunchSession, secret: string): Promise<void> {
   await anew(req);
   // The platform has just said who it is: as fresh as a password.
-  Object.assign(req.session, { ...session, shownAt: Date.now() });
+  Object.assign(req.session, { ...session, shownAt: wallClock() });
   Object.assign(req.session.cookie, { secure: true, sameSite: 'none', partitioned: true });
   await keep(req);
   // In a window of its own, whoever was signed in there is no more: two people may share a browser.
@@ -81,12 +82,12 @@ export async function beginLaunch(req: Request, res: Response, session: LaunchSe
 /** A session that is good for showing the second factor, and for nothing else. */
 export async function beginHalf(req: Request, account: number): Promise<void> {
   await anew(req);
-  req.session.half = { account, until: Date.now() + FACTOR_FOR, wrong: 0, challenge: null };
+  req.session.half = { account, until: wallClock() + FACTOR_FOR, wrong: 0, challenge: null };
   await keep(req);
 }
 
 /** Who has shown their password and may still show the rest; null where nobody has, or no longer. */
-export const openHalf = ({ half }: Partial<SessionData>, now = Date.now()) => (half && half.until > now ? half : null);
+export const openHalf = ({ half }: Partial<SessionData>, now = wallClock()) => (half && half.until > now ? half : null);
 
 /** The same; throws `signInNeeded` in place of null. */
 export function halfOf(req: Request) {
@@ -104,6 +105,6 @@ export async function countWrong(req: Request): Promise<void> {
 }
 
 /** Throws `confirmYourself` where the password was typed too long ago. */
-export function mustBeFresh(req: Request, now = Date.now()): void {
+export function mustBeFresh(req: Request, now = wallClock()): void {
   if ((req.session.shownAt ?? 0) <= now - FRESH_FOR) throw new AppError('confirmYourself');
 }

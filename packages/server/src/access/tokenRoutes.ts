@@ -11,6 +11,7 @@ import type { Door } from './door.ts';
 import { TokenRow } from './entity.ts';
 import type { AccountServices } from './signedIn.ts';
 import { makeToken } from './tokens.ts';
+import { wallClock } from '../platform/process/clock.ts';
 
 const MOST_TOKENS = 100;
 
@@ -20,11 +21,11 @@ export function tokenRoutes(door: Door, { orm, reading }: AccountServices): void
     const rows = await em.find(TokenRow, { course }, { orderBy: { id: 'desc' }, limit: 200 });
     const maker = ({ madeBy }: TokenRow) => (madeBy == null ? null : accountActor(madeBy));
     const name = await actorNames(em, rows.map(maker));
-    return rows.map((row) => lineOf(row, name(maker(row)), Date.now()));
+    return rows.map((row) => lineOf(row, name(maker(row)), wallClock()));
   });
 
   door.on(contract.people.makeToken, async ({ course, account, body: { name, capabilities, endsOn } }) => {
-    const now = Date.now();
+    const now = wallClock();
     // To the end of that day, wherever one is: the day after, at noon in Greenwich.
     const endsAt = endsOn === null ? null : Date.parse(`${endsOn}T12:00:00Z`) + DAY;
     if (endsAt !== null && endsAt - DAY < now - DAY)
@@ -40,7 +41,7 @@ export function tokenRoutes(door: Door, { orm, reading }: AccountServices): void
 
   door.on(contract.people.revokeToken, async ({ course, path }) => {
     const row = { course, id: idOf(path.token), revokedAt: null };
-    const ended = await inTransaction(orm, (tx) => tx.nativeUpdate(TokenRow, row, { revokedAt: Date.now() }));
+    const ended = await inTransaction(orm, (tx) => tx.nativeUpdate(TokenRow, row, { revokedAt: wallClock() }));
     if (ended === 0) throw new AppError('notFound');
   });
 }

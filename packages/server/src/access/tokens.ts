@@ -7,6 +7,7 @@ import { hashOf, newSecret } from './secrets.ts';
 import { beside } from '../platform/work/beside.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
 import { type FEEDS, TokenRow } from './entity.ts';
+import { wallClock } from '../platform/process/clock.ts';
 
 type Feed = (typeof FEEDS)[number];
 /** What those are called that a course's own data page makes and replaces. */
@@ -26,13 +27,13 @@ export function basicPasswordOf(req: Request): string | null {
 }
 
 /** Null for one that never was, has ended or was revoked. */
-export async function tokenOf(em: Em, secret: string, now = Date.now()): Promise<TokenRow | null> {
+export async function tokenOf(em: Em, secret: string, now = wallClock()): Promise<TokenRow | null> {
   const row = await em.findOne(TokenRow, { hash: hashOf(secret), revokedAt: null }, { disableIdentityMap: true });
   return row && (row.endsAt == null || row.endsAt > now) ? row : null;
 }
 
 /** When it was last used, to the minute; no request waits for it. */
-export function used(orm: Orm, { id, usedAt }: TokenRow, now = Date.now()): void {
+export function used(orm: Orm, { id, usedAt }: TokenRow, now = wallClock()): void {
   if (usedAt != null && now - usedAt < MINUTE) return;
   beside(orm, `token ${id}`, () => inTransaction(orm, (tx) => tx.nativeUpdate(TokenRow, { id }, { usedAt: now })));
 }
@@ -49,14 +50,14 @@ export interface NewToken {
 /** Makes one, and gives its secret, which is not kept. */
 export async function makeToken(tx: Tx, token: NewToken): Promise<{ id: number; secret: string }> {
   const secret = newSecret();
-  const row = tx.create(TokenRow, { ...token, hash: hashOf(secret), madeAt: Date.now() });
+  const row = tx.create(TokenRow, { ...token, hash: hashOf(secret), madeAt: wallClock() });
   await tx.flush();
   return { id: row.id, secret };
 }
 
 /** The one with which a platform feeds a course, in place of the one before. */
 export async function replaceFeedToken(tx: Tx, course: number, feeds: Feed, madeBy: number) {
-  await tx.nativeUpdate(TokenRow, { course, feeds, revokedAt: null }, { revokedAt: Date.now() });
+  await tx.nativeUpdate(TokenRow, { course, feeds, revokedAt: null }, { revokedAt: wallClock() });
   return makeToken(tx, { course, name: FEED_NAMES[feeds], capabilities: MAY_FEED, madeBy, feeds });
 }
 
@@ -67,8 +68,8 @@ export const hasFeedToken = async (em: Em, course: number, feeds: Feed): Promise
 export const keepFeedToken = (tx: Tx, course: number, hash: string) =>
   tx.create(TokenRow, {
     ...{ course, hash, name: FEED_NAMES.activity, capabilities: MAY_FEED, feeds: 'activity' },
-    ...{ madeBy: null, madeAt: Date.now() },
+    ...{ madeBy: null, madeAt: wallClock() },
   });
 
 export const endTokensOf = (tx: Tx, course: number, account: number): Promise<number> =>
-  tx.nativeUpdate(TokenRow, { course, madeBy: account, revokedAt: null }, { revokedAt: Date.now() });
+  tx.nativeUpdate(TokenRow, { course, madeBy: account, revokedAt: null }, { revokedAt: wallClock() });

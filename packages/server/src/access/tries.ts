@@ -8,6 +8,7 @@ import { AppError } from '../platform/http/errors.ts';
 import type { Orm } from '../platform/database/orm.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
 import { SignInTryRow } from './entity.ts';
+import { wallClock } from '../platform/process/clock.ts';
 
 /** Wrong ones after which the address is refused for the account, and for how long, in ms. */
 export const MOST_WRONG = 10;
@@ -28,7 +29,7 @@ const keyOf = ({ email, address }: Guess): string =>
   createHash('sha256').update(`${email}\n${address}`).digest('base64url');
 
 /** Waits as long as the wrong ones before it make it. Throws `tooManyAttempts` once they are ten within a quarter of an hour. */
-export async function mayTry(orm: Orm, guess: Guess, now = Date.now()): Promise<void> {
+export async function mayTry(orm: Orm, guess: Guess, now = wallClock()): Promise<void> {
   const row = await orm.em.fork().findOne(SignInTryRow, { key: keyOf(guess) });
   if (!row || row.since <= now - REFUSED_FOR) return;
   if (row.wrong >= MOST_WRONG) throw new AppError('tooManyAttempts');
@@ -36,7 +37,7 @@ export async function mayTry(orm: Orm, guess: Guess, now = Date.now()): Promise<
 }
 
 /** A right one clears what was counted; the tenth wrong one begins the quarter of an hour anew. */
-export async function countTry(orm: Orm, guess: Guess, fits: boolean, now = Date.now()): Promise<void> {
+export async function countTry(orm: Orm, guess: Guess, fits: boolean, now = wallClock()): Promise<void> {
   const key = keyOf(guess);
   if (fits) {
     if ((await orm.em.fork().count(SignInTryRow, { key })) > 0)
@@ -56,5 +57,5 @@ export async function countTry(orm: Orm, guess: Guess, fits: boolean, now = Date
 }
 
 /** Forgets those that count no longer. */
-export const forgetTries = (orm: Orm, now = Date.now()): Promise<number> =>
+export const forgetTries = (orm: Orm, now = wallClock()): Promise<number> =>
   inTransaction(orm, (tx) => tx.nativeDelete(SignInTryRow, { since: { $lte: now - REFUSED_FOR } }));

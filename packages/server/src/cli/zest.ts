@@ -1,6 +1,6 @@
 /** Replays and rehearses scenario files without a server, and backs the database up: problems go to standard error. */
 import { readFileSync, writeFileSync } from 'node:fs';
-import { basename, join } from 'node:path';
+import { basename } from 'node:path';
 import { parseArgs } from 'node:util';
 import { z } from 'zod';
 import { parseInstant } from '@zest-bell/core/time';
@@ -31,6 +31,7 @@ import {
 import { openFile } from '../intake/imports/archive.ts';
 import { AppError } from '../platform/http/errors.ts';
 import { readConfig, StartProblem } from '../platform/process/config.ts';
+import { wallClock } from '../platform/process/clock.ts';
 
 const USAGE = `zest replay FILE [--rule ID]… [--from INSTANT] [--until INSTANT]
 zest rehearse FILE --rule ID --at INSTANT
@@ -41,6 +42,7 @@ zest outcomes FILE [--rule ID]… [--as-of INSTANT]
 zest import SCENARIO FILE… [--kind KIND] [--map MAP.json] [--as-of INSTANT] [--out NEW.json]
 zest carry SOURCE TARGET [--items] [--match MATCH.json] --out NEW.json
 zest backup FILE
+zest move --to URL
 zest source add FILE.json
 zest source pull ID
 zest source list
@@ -66,6 +68,7 @@ async function main(argv: readonly string[]): Promise<string> {
   const { positionals, values } = readArgs(argv);
   const [command, file, ...more] = positionals;
   if (command === 'source' || command === 'platform') return connections(command, file, more);
+  if (command === 'move' && file === undefined && values.to !== undefined) return moveTo(values.to);
   if (command === 'backup' && file !== undefined && more.length === 0) return backUpTo(file);
   if (command === 'carry' && file !== undefined && more.length === 1) return carryInto(file, more[0]!, values);
   if (command === 'import' && file !== undefined && more.length > 0) return await importInto(file, more, values);
@@ -129,15 +132,18 @@ function outcomeOf({ course }: Scenario, file: string): Condition {
   return outcome.value;
 }
 
-/** Copies the database of the data folder that the server's own settings name. */
+/** Copies the database that the server's own settings name. */
 async function backUpTo(file: string): Promise<string> {
   // Only here: the database's library takes longer to load than a replay takes.
-  const { backUp } = await import('../backup.ts');
-  const database = join(readConfig(process.env, process.cwd()).data, 'zest-bell.db');
+  const [{ backUp }, { placeOf }] = await Promise.all([import('../backup.ts'), import('../database.ts')]);
+  const config = readConfig(process.env, process.cwd());
   try {
-    await backUp(database, file, Date.now());
+    await backUp(placeOf(config), file, wallClock());
   } catch (error) {
     throw new Refusal((error as Error).message);
+  }
+  if (config.databaseUrl !== null) {
+    return `Saved as ${file}. To restore it, put it into an empty folder as zest-bell.db, and run “npm run zest -- move --to URL” with ZEST_DATA naming that folder and URL an empty database; its mail is stopped until you start it in Course.`;
   }
   return `Saved as ${file}. Put it into an empty data folder as zest-bell.db to restore it; its mail is stopped until you start it in Course.`;
 }
@@ -204,6 +210,7 @@ function readArgs(argv: readonly string[]) {
         items: { type: 'boolean' },
         match: { type: 'string' },
         out: { type: 'string' },
+        to: { type: 'string' },
       },
     });
   } catch (error) {
@@ -239,7 +246,7 @@ async function importInto(
   const kind = IMPORT_KINDS.find((k) => k === values.kind);
   if (values.kind !== undefined && !kind) throw new Refusal(`--kind: Use one of ${IMPORT_KINDS.join(', ')}`);
   const told = values.map === undefined ? undefined : fieldMapOf(readJson(values.map));
-  const asOf = instantOf('as-of', values['as-of']) ?? Date.now();
+  const asOf = instantOf('as-of', values['as-of']) ?? wallClock();
   const add = additionsOf(values.add);
   const reports: ImportedFile[] = [];
   for (const file of files) {
@@ -282,6 +289,24 @@ function toldOf(json: unknown): Told {
   if (!told.success)
     throw new Refusal('--match: Write the target’s item of each of the source’s, as { "lab-3": "l3" }');
   return told.data;
+}
+
+/** Takes the data folder over into a database on a server. */
+async function moveTo(url: string): Promise<string> {
+  const [{ moveDatabase }, { sessionSecret }] = await Promise.all([
+    import('../moving.ts'),
+    import('../platform/process/dataFolder.ts'),
+  ]);
+  const { data, secret } = readConfig({ ...process.env, ZEST_DATABASE_URL: '' }, process.cwd());
+  try {
+    const { rows, to } = await moveDatabase(data, url);
+    return `Moved ${rows} rows to the database “${to}”, and read each of them back. The folder ${data} starts no more.
+Set these for every process:
+ZEST_DATABASE_URL=${url}
+ZEST_SECRET=${secret ?? sessionSecret(data)}`;
+  } catch (error) {
+    throw new Refusal((error as Error).message);
+  }
 }
 
 /** “people”, “items”, or both: what the course lacks and the files bring. */

@@ -15,6 +15,7 @@ import type { OneRosterInput, OneRosterSettings } from './oneRoster/settings.ts'
 import { askPlatform, type LtiSettings } from './lti/services.ts';
 import type { Services } from './services.ts';
 import { takeFrom, type Took } from './take.ts';
+import { wallClock } from '../platform/process/clock.ts';
 
 /** The first hour of a night and how long it is, in UTC: hundreds of courses are asked at a minute of their own each. */
 const NIGHT = { from: 2 * HOUR, long: 4 * HOUR };
@@ -57,7 +58,7 @@ export async function addSource(
       throw new AppError('invalidInput', [
         { path: 'course', code: 'notFound', message: `There is no course ${course}` },
       ]);
-    const now = Date.now();
+    const now = wallClock();
     const row = tx.create(SourceRow, {
       ...{ course, kind, settings, secret: sealOutside.close(clientSecret) },
       // First by a button or a command; by itself an interval later.
@@ -83,7 +84,7 @@ async function claim({ orm }: Pick<Services, 'orm'>, id: number): Promise<Source
     const look = { disableIdentityMap: true } as const;
     const row = await orm.em.fork().findOne(SourceRow, { id }, look);
     if (!row) return null;
-    const now = Date.now();
+    const now = wallClock();
     if (row.busyUntil == null || row.busyUntil < now) {
       const free = { id, $or: [{ busyUntil: null }, { busyUntil: { $lt: now } }] };
       const claimed = await inTransaction(orm, async (tx) => {
@@ -100,7 +101,7 @@ async function claim({ orm }: Pick<Services, 'orm'>, id: number): Promise<Source
 export async function pull(services: Pulling, id: number): Promise<Pulled> {
   const row = await claim(services, id);
   if (!row) throw new AppError('notFound');
-  const from = Date.now();
+  const from = wallClock();
   try {
     const took = await ask(services, row);
     const pulled = pulledOf(row, took, null);
@@ -108,7 +109,7 @@ export async function pull(services: Pulling, id: number): Promise<Pulled> {
       heardAt: from,
       trouble: null,
       tries: 0,
-      nextAt: nextAfter(row.kind, Date.now()),
+      nextAt: nextAfter(row.kind, wallClock()),
       last: pulled,
     });
     return pulled;
@@ -117,7 +118,7 @@ export async function pull(services: Pulling, id: number): Promise<Pulled> {
     if (code === 'failed') services.logger.error({ err: error, source: id }, 'a source could not be taken in');
     const tries = row.tries + 1;
     const wait = Math.min(LONGEST_WAIT, FIRST_WAIT * 2 ** (tries - 1));
-    const trouble: SourceTrouble = { code, message, tryAgainAt: Date.now() + Math.max(wait, retryAfter) };
+    const trouble: SourceTrouble = { code, message, tryAgainAt: wallClock() + Math.max(wait, retryAfter) };
     const pulled = pulledOf(row, null, trouble);
     await settle(services, id, { trouble, tries, nextAt: trouble.tryAgainAt, last: pulled });
     return pulled;
@@ -168,7 +169,7 @@ const line = pLimit(AT_ONCE);
 
 /** Those whose time has come, a few at a time; each is its own trouble. */
 export async function pullDue(services: Pulling): Promise<void> {
-  const now = Date.now();
+  const now = wallClock();
   const due = await services.reading.em
     .fork()
     .find(

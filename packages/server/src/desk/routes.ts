@@ -1,6 +1,6 @@
 /** The requests that read or act across the other modules. */
 import type { Door } from '../access/door.ts';
-import type { Dispatcher } from '../mail/outbox/dispatcher.ts';
+import type { HandsOver } from '../mail/outbox/handsOver.ts';
 import type { Services } from '../intake/services.ts';
 import { carryRoutes } from './carry/routes.ts';
 import { inboxRoutes, replyRoutes } from './inbox/routes.ts';
@@ -23,7 +23,7 @@ import { ruleRoutes } from './rules/routes.ts';
 import { ruleHistoryRoutes } from './rules/history.ts';
 import { wordingRoutes } from './wordings/routes.ts';
 
-export function serveDesk(door: Door, services: Services, dispatcher: Dispatcher): void {
+export function serveDesk(door: Door, services: Services, dispatcher: HandsOver): void {
   inboxRoutes(door, services);
   courseRoutes(door, services);
   accessRoutes(door, services);

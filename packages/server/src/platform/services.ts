@@ -5,6 +5,7 @@ import type { Orm } from './database/orm.ts';
 import type { MailTransport } from './mail/mail.ts';
 import type { Seal } from './process/seal.ts';
 import type { LongWork } from './work/longWork.ts';
+import type { News } from './work/news.ts';
 
 export interface Services {
   readonly orm: Orm;
@@ -14,6 +15,8 @@ export interface Services {
   readonly clock: Clock;
   readonly mail: MailTransport;
   readonly logger: Logger;
+  /** What other processes are told, and tell. */
+  readonly news: News;
   /** The address under which people reach the application, and links in mail lead to; null while nobody named one. */
   readonly linkBase: () => string | null;
   /** Keeps what must not be read where it lies. */

@@ -25,7 +25,10 @@ import { nextRoundOf, ruleOfRow } from '../rules/repository.ts';
 import { RoundRow } from './entity.ts';
 import { limitLogAt } from './limitLog.ts';
 import { othersTurn } from '../platform/work/inTurns.ts';
-import { AT_ONCE, storeNudges } from './storeNudges.ts';
+import { storeNudges } from './storeNudges.ts';
+
+/** Refusals that are stored before others have their turn. */
+const AT_ONCE = 200;
 
 /** One rule's part of a round. */
 export interface RuleLook {

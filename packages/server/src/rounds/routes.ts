@@ -1,6 +1,6 @@
 /** The requests about rounds, those that were and those that would be. */
 import type { Door } from '../access/door.ts';
-import type { Dispatcher } from '../mail/outbox/dispatcher.ts';
+import type { HandsOver } from '../mail/outbox/handsOver.ts';
 import type { Services } from './services.ts';
 import { sendingRoutes } from './takeBack/routes.ts';
 import { replayRoutes } from './replays/routes.ts';
@@ -8,7 +8,7 @@ import { limitRoutes } from './courses/limits.ts';
 import { mailSwitchRoutes } from './courses/mailSwitch.ts';
 import { troubleRoutes } from './courses/retry.ts';
 
-export function serveRounds(door: Door, services: Services, dispatcher: Dispatcher): void {
+export function serveRounds(door: Door, services: Services, dispatcher: HandsOver): void {
   sendingRoutes(door, services, dispatcher);
   replayRoutes(door, services);
   limitRoutes(door, services);

@@ -3,15 +3,14 @@ import type { Rule, Step } from '@zest-bell/core/rules';
 import { nudgeKey, type MessageState } from '@zest-bell/core/nudges';
 import type { Decision, Explained, WithheldReason } from '@zest-bell/core/rounds';
 import type { LiveCourse } from '../course/activity/live.ts';
-import { MessageRow, NudgeRow } from '../mail/nudges/entity.ts';
 import type { Tx } from '../platform/database/orm.ts';
-import { inSlices } from '../platform/database/query.ts';
+import { inSlices, rowsOf, run } from '../platform/database/query.ts';
 import { othersTurn } from '../platform/work/inTurns.ts';
 import type { RuleRow } from '../rules/entity.ts';
 import type { Actor } from '@zest-bell/core/access';
 
 /** Rows that are stored before others have their turn: a large round does not hold up the whole server. */
-export const AT_ONCE = 200;
+const AT_ONCE = 50;
 
 export interface ToStore {
   readonly row: RuleRow;
@@ -33,7 +32,8 @@ export async function storeNudges(
   );
   const known = new Set<string>();
   for (const slice of inSlices(writing.map(({ d }) => keyOf(d)))) {
-    for (const n of await em.find(NudgeRow, { idempotencyKey: { $in: slice } })) known.add(n.idempotencyKey);
+    const there = em.getKnex()('nudge').whereIn('idempotency_key', slice).select({ key: 'idempotency_key' });
+    for (const { key } of await rowsOf<{ key: string }>(em, there)) known.add(key);
   }
   const fresh = writing.filter(({ d }) => !known.has(keyOf(d)));
   const ids: number[] = [];
@@ -55,39 +55,47 @@ async function storeSome(
 ): Promise<number[]> {
   const made = some.map(({ d, row, step, byHand }) => {
     const state: MessageState = d.outcome === 'sent' ? 'queued' : d.outcome === 'held' ? 'held' : 'withdrawn';
-    const nudge = em.create(NudgeRow, {
+    const nudge = {
       course: course.id,
-      idempotencyKey: keyOf(d),
+      idempotency_key: keyOf(d),
       rule: d.rule,
-      ruleVersion: row.version,
+      rule_version: row.version,
       student: d.student,
-      roundAt: d.round,
+      round_at: d.round,
       step: d.step,
-      spellStart: d.spellStart,
+      spell_start: d.spellStart,
       state,
       reason: d.outcome === 'withdrawn' ? d.reason : null,
-      toStudent: step.to.includes('student') || byHand !== undefined,
+      to_student: step.to.includes('student') || byHand !== undefined,
       wording: byHand?.wording ?? step.wording,
-      evidence: d.evidence,
-      passed: byHand?.passed ?? null,
-      passedBy: byHand?.by ?? null,
-    });
+      evidence: JSON.stringify(d.evidence),
+      passed: byHand ? JSON.stringify(byHand.passed) : null,
+      passed_by: byHand?.by ?? null,
+    };
     return { d, nudge, state, together: step.together === true && byHand === undefined };
   });
-  await em.flush();
-  for (const { d, nudge, state, together } of made) {
+  // As rows: objects that are watched would be looked at again with every part.
+  const knex = em.getKnex();
+  const written = await rowsOf<{ id: number; idempotency_key: string }>(
+    em,
+    knex('nudge')
+      .insert(made.map(({ nudge }) => nudge))
+      .returning(['id', 'idempotency_key']),
+  );
+  const ids = new Map(written.map((row) => [row.idempotency_key, row.id]));
+  const messages = made.flatMap(({ d, nudge, state, together }) => {
     const lead = Math.max(
       0,
       d.to.findIndex((to) => to.kind === 'student'),
     );
     const heldFor = d.outcome === 'held' ? d.heldFor : null;
-    d.to.forEach((to, i) => {
+    return d.to.map((to, i) => {
       const sendAt = d.sendAt ?? d.round;
       const bundle = together ? `${d.rule}:${d.round}:${d.step}:${to.address.toLowerCase()}` : null;
-      const own = { nudge: nudge.id, course: course.id, lead: i === lead, state, heldFor, sendAt, bundle };
-      em.create(MessageRow, { ...to, ...own });
+      const own = { nudge: ids.get(nudge.idempotency_key)!, course: course.id, lead: i === lead };
+      return { ...to, ...own, state, held_for: heldFor, send_at: sendAt, bundle };
     });
-  }
-  await em.flush();
-  return made.map(({ nudge }) => nudge.id);
+  });
+  if (messages.length > 0) await run(em, knex('message').insert(messages));
+  return made.map(({ nudge }) => ids.get(nudge.idempotency_key)!);
 }

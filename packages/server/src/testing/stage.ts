@@ -3,7 +3,7 @@ import express from 'express';
 import { holdsToContract } from './answers.ts';
 import { asTx } from './asTx.ts';
 import { afterAll } from '@jest/globals';
-import { copyFileSync, existsSync, mkdtempSync, rmSync } from 'node:fs';
+import { mkdtempSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Express } from 'express';
@@ -23,10 +23,12 @@ import { makeDispatcher } from '../dispatching.ts';
 import type { Dispatcher } from '../mail/outbox/dispatcher.ts';
 import { createApp } from '../app.ts';
 import { sealOf } from '../platform/process/seal.ts';
+import { noNews } from '../platform/work/news.ts';
 import { LongWork } from '../platform/work/longWork.ts';
 import { noTransport, smtpTransport } from '../platform/mail/mail.ts';
 import { pauseToken } from '../mail/pauses/token.ts';
-import { openDatabase, readyDatabase } from '../database.ts';
+import { openDatabase } from '../database.ts';
+import { dropDatabase, hasDatabase, makeDatabase, placeIn } from './database.ts';
 import { type Orm } from '../platform/database/orm.ts';
 import { replyAddress } from '../mail/replies/address.ts';
 import { BroughtFiles } from '../intake/imports/broughtFiles.ts';
@@ -167,14 +169,14 @@ afterAll(() => Promise.all([replays.close(), files.close()]));
 
 export async function openStage(setting: Setting): Promise<TestStage> {
   const folder = setting.folder ?? mkdtempSync(join(tmpdir(), 'zest-bell-test-'));
-  const file = join(folder, 'zest-bell.db');
-  if (!existsSync(file)) copyFileSync(await emptyDatabase(), file);
-  const orm = await openDatabase(file);
+  if (!hasDatabase(folder)) await makeDatabase(folder);
+  const place = placeIn(folder);
+  const orm = await openDatabase(place);
   const clock = new TestClock(at(setting.now));
   const mail = setting.smtp
     ? smtpTransport(setting.smtp, setting.longest === undefined ? {} : { longest: setting.longest })
     : noTransport;
-  const reading = await openDatabase(file, { reading: true });
+  const reading = await openDatabase(place, { reading: true });
   const services: Services = {
     orm,
     reading,
@@ -186,6 +188,7 @@ export async function openStage(setting: Setting): Promise<TestStage> {
     live: new LiveCourses(),
     mail,
     logger: pino({ level: 'silent' }),
+    news: noNews,
     folder: join(folder, 'inbox'),
     exporting: join(folder, 'exports'),
     replyAddress: (tag) => replyAddress('secret', REPLY_DOMAIN, tag),
@@ -234,26 +237,9 @@ export async function openStage(setting: Setting): Promise<TestStage> {
       mail.close();
       await reading.close();
       await orm.close();
-      if (!setting.folder) rmSync(folder, { recursive: true, force: true });
+      if (!setting.folder) await dropDatabase(folder);
     },
   };
-}
-
-let empty: Promise<string> | null = null;
-
-/** A database with its schema and nothing in it: made once a process, and copied for each stage. */
-function emptyDatabase(): Promise<string> {
-  empty ??= (async () => {
-    const folder = mkdtempSync(join(tmpdir(), 'zest-bell-empty-'));
-    process.once('exit', () => rmSync(folder, { recursive: true, force: true }));
-    const file = join(folder, 'empty.db');
-    const orm = await readyDatabase(file);
-    // The copy is the file alone, without the log beside it.
-    await orm.em.getConnection().execute('pragma journal_mode = DELETE');
-    await orm.close();
-    return file;
-  })();
-  return empty;
 }
 
 async function setUp(orm: Orm, setting: Setting, now: number): Promise<void> {

@@ -5,6 +5,7 @@ import type { Em } from '../../platform/database/orm.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import type { Services } from '../services.ts';
 import { ToolKeyRow } from './entity.ts';
+import { wallClock } from '../../platform/process/clock.ts';
 
 const SIGNS_FOR = 90 * DAY;
 const ALG = 'RS256';
@@ -12,7 +13,7 @@ const ALG = 'RS256';
 type Keeping = Pick<Services, 'orm' | 'sealOutside'>;
 
 /** The key that signs now, and those that are published: it and the next. */
-export async function toolKeys({ orm, sealOutside }: Keeping, now = Date.now()) {
+export async function toolKeys({ orm, sealOutside }: Keeping, now = wallClock()) {
   const read = (em: Em) => em.find(ToolKeyRow, {}, { orderBy: { signsFrom: 'asc' }, disableIdentityMap: true });
   let rows = await read(orm.em.fork());
   const isDone = () => rows.some((r) => r.signsFrom <= now) && rows.some((r) => r.signsFrom > now);

@@ -7,6 +7,7 @@ import type { Outgoing } from '../../platform/http/outgoing.ts';
 import type { Seal } from '../../platform/process/seal.ts';
 import { originsOf } from './platforms.ts';
 import type { PlatformRow } from './entity.ts';
+import { wallClock } from '../../platform/process/clock.ts';
 
 const CLAIM = 'https://purl.imsglobal.org/spec/lti/claim/';
 const STATE_LIVES = 10 * 60_000;
@@ -96,7 +97,7 @@ const isSameText = (a: string, b: string): boolean => {
 export function beginLogin(
   said: LoginRequest,
   known: readonly PlatformRow[],
-  { seal, base, now = Date.now() }: { readonly seal: Seal; readonly base: string; readonly now?: number },
+  { seal, base, now = wallClock() }: { readonly seal: Seal; readonly base: string; readonly now?: number },
 ) {
   const { iss, login_hint: hint, target_link_uri: target, client_id: client } = said;
   if (!iss || !hint || !target) throw new LaunchRefused('missing');
@@ -134,7 +135,7 @@ export const cookieOf = (seal: Seal, state: string) => ({
 });
 
 /** Null for what was never given here, and for what is over. */
-export function readState(seal: Seal, state: string, now = Date.now()): State | null {
+export function readState(seal: Seal, state: string, now = wallClock()): State | null {
   const [text = '', mark = ''] = state.split('.');
   if (!isSameText(mark, seal.mark(`state ${text}`))) return null;
   const body = JSON.parse(Buffer.from(text, 'base64url').toString('utf8')) as State;

@@ -6,6 +6,7 @@ import type { Em } from '../../platform/database/orm.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import type { Services } from '../services.ts';
 import { PlatformRow } from './entity.ts';
+import { wallClock } from '../../platform/process/clock.ts';
 
 export const platformSchema = contract.connections.addPlatform.body;
 export type PlatformInput = BodyRead<typeof contract.connections.addPlatform>;
@@ -24,7 +25,7 @@ export async function addPlatform({ orm, outgoing }: Adding, input: PlatformInpu
       throw new AppError('invalidInput', [
         { path: 'clientId', code: 'taken', message: 'This platform is registered under this client id already' },
       ]);
-    const row = tx.create(PlatformRow, { ...input, addedAt: Date.now(), approvedAt: Date.now() });
+    const row = tx.create(PlatformRow, { ...input, addedAt: wallClock(), approvedAt: wallClock() });
     await tx.flush();
     return row.id;
   });

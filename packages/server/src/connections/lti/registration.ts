@@ -12,6 +12,7 @@ import { inTransaction } from '../../platform/database/transaction.ts';
 import type { Services } from '../services.ts';
 import { PlatformRow, RegistrationCodeRow } from './entity.ts';
 import { TOOL_CLAIM, toolRegistration } from './tool.ts';
+import { wallClock } from '../../platform/process/clock.ts';
 
 /** How long an address to register at works, in ms. */
 const CODE_LIVES = 3_600_000;
@@ -43,9 +44,9 @@ export async function registrationAddress(
   const why = outgoing.whyNot(origin);
   if (why !== null) throw new AppError('invalidInput', [{ path: 'origin', code: 'address', message: why }]);
   const code = newSecret();
-  const endsAt = Date.now() + CODE_LIVES;
+  const endsAt = wallClock() + CODE_LIVES;
   await inTransaction(orm, async (tx) => {
-    await tx.nativeDelete(RegistrationCodeRow, { endsAt: { $lt: Date.now() } });
+    await tx.nativeDelete(RegistrationCodeRow, { endsAt: { $lt: wallClock() } });
     tx.create(RegistrationCodeRow, { hash: hashOf(code), origin, endsAt });
     await tx.flush();
   });
@@ -101,7 +102,7 @@ export async function register(
     tx.create(PlatformRow, {
       ...{ issuer, clientId, deployments: deployment === undefined ? [] : [deployment] },
       ...{ authEndpoint: authorization_endpoint, tokenEndpoint: token_endpoint, jwksUrl: jwks_uri },
-      ...{ tokenAudience: null, frameOrigins: [], serviceOrigins: [], addedAt: Date.now(), approvedAt: null },
+      ...{ tokenAudience: null, frameOrigins: [], serviceOrigins: [], addedAt: wallClock(), approvedAt: null },
     });
     await tx.flush();
   });
@@ -110,7 +111,7 @@ export async function register(
 
 async function codeOf({ orm }: Pick<Services, 'orm'>, code: string): Promise<RegistrationCodeRow> {
   const row = await orm.em.fork().findOne(RegistrationCodeRow, { hash: hashOf(code) });
-  if (!row || row.endsAt < Date.now()) throw new RegistrationRefused('codeUnknown');
+  if (!row || row.endsAt < wallClock()) throw new RegistrationRefused('codeUnknown');
   return row;
 }
 
@@ -151,6 +152,6 @@ export async function approve(tx: Tx, id: number, deployments: readonly string[]
     throw new AppError('invalidInput', [
       { path: 'deployments', code: 'missing', message: 'The platform named no deployment. Type its id' },
     ]);
-  row.approvedAt ??= Date.now();
+  row.approvedAt ??= wallClock();
   await tx.flush();
 }

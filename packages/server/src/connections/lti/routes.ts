@@ -44,6 +44,7 @@ import { framedBy, platforms } from './platforms.ts';
 import { register, RegistrationRefused } from './registration.ts';
 import { toolFile } from './tool.ts';
 import { beginCourse, keepSource, launchAccount, launchCourse, roleOf, takePart, type Arrival } from './who.ts';
+import { wallClock } from '../../platform/process/clock.ts';
 
 const NONCE_KEPT = 3_600_000;
 const CODE_LIVES = 60_000;
@@ -132,7 +133,7 @@ export function launchRoutes(services: Services, { sessions, secret, publicUrl }
       const message = await readMessage(token, { platform, state, keys });
       const arrival: Arrival = { platform, message, now: clock.now() };
       const { session, leadsTo, source, page } = await inTransaction(orm, async (tx) => {
-        await useNonce(tx, `${platform.id} ${state.n}`, Date.now());
+        await useNonce(tx, `${platform.id} ${state.n}`, wallClock());
         return arrive(tx, arrival);
       });
       if (source !== null)
@@ -186,8 +187,8 @@ export function launchRoutes(services: Services, { sessions, secret, publicUrl }
   async function codeFor(session: LaunchSession, leadsTo: string): Promise<string> {
     const code = newSecret();
     await inTransaction(orm, async (tx) => {
-      await tx.nativeDelete(LaunchCodeRow, { endsAt: { $lt: Date.now() } });
-      tx.create(LaunchCodeRow, { hash: hashOf(code), session, leadsTo, endsAt: Date.now() + CODE_LIVES });
+      await tx.nativeDelete(LaunchCodeRow, { endsAt: { $lt: wallClock() } });
+      tx.create(LaunchCodeRow, { hash: hashOf(code), session, leadsTo, endsAt: wallClock() + CODE_LIVES });
       await tx.flush();
     });
     return `/lti/open?code=${code}`;
@@ -201,7 +202,7 @@ export function launchRoutes(services: Services, { sessions, secret, publicUrl }
       const row = await inTransaction(orm, async (tx) => {
         const found = await tx.findOne(LaunchCodeRow, { hash: hashOf(code) }, { disableIdentityMap: true });
         if (found) await tx.nativeDelete(LaunchCodeRow, { hash: found.hash });
-        return found && found.endsAt > Date.now() ? found : null;
+        return found && found.endsAt > wallClock() ? found : null;
       });
       if (!row) throw new LaunchRefused('stateUnknown');
       await beginLaunch(req, res, row.session as LaunchSession, secret);

@@ -10,6 +10,7 @@ import type { Em, Tx } from '../../platform/database/orm.ts';
 import { SourceRow } from '../entity.ts';
 import { LaunchAccountRow, LaunchCourseRow, LaunchPartRow, type PlatformRow } from './entity.ts';
 import type { LaunchMessage } from './message.ts';
+import { wallClock } from '../../platform/process/clock.ts';
 
 /** Roles of the context alone (from memory of the vocabulary): those of the institution or the system give nothing. */
 const MEMBERSHIP = 'http://purl.imsglobal.org/vocab/lis/v2/membership';
@@ -151,7 +152,7 @@ export async function keepSource(tx: Tx, { platform, message }: Arrival, course:
   const row = tx.create(SourceRow, {
     ...{ course, kind: 'lti' as const, settings, secret: null },
     // It is asked at once, and then by the real clock.
-    ...{ addedAt: Date.now(), nextAt: Date.now() + DAY },
+    ...{ addedAt: wallClock(), nextAt: wallClock() + DAY },
   });
   await tx.flush();
   return row.id;

@@ -9,6 +9,7 @@ import { TroubleRow } from '../../rounds/entity.ts';
 import { nextRoundOfAll, runDueRounds } from '../../rounds/scheduler.ts';
 import { at, COURSE, openStage, ruleOf, visit, type Agent, type Setting, type TestStage } from '../../testing/stage.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
+import { breakTable } from '../../testing/database.ts';
 
 let stage: TestStage;
 let smtp: TestSmtp;
@@ -227,14 +228,7 @@ describe('the switch over all mail of the course', () => {
 });
 
 describe('a round that fails', () => {
-  const breakDisk = (on: boolean) =>
-    stage.orm.em
-      .getConnection()
-      .execute(
-        on
-          ? "create trigger full before insert on nudge begin select raise(abort, 'the disk is full'); end"
-          : 'drop trigger full',
-      );
+  const breakDisk = (on: boolean) => breakTable(stage.orm.em, 'nudge', on);
 
   test('leaves nothing half done, stands on Today, is tried again ever later, and goes when it works', async () => {
     await open();

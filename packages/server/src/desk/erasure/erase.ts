@@ -14,11 +14,11 @@ import type { Services } from '../../intake/services.ts';
 import { MessageRow, NudgeRow } from '../../mail/nudges/entity.ts';
 import { move } from '../../mail/nudges/transitions.ts';
 import { AppError } from '../../platform/http/errors.ts';
-import type { Tx } from '../../platform/database/orm.ts';
+import type { Orm, Tx } from '../../platform/database/orm.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { namedIn, type Known } from './named.ts';
 import { erasePerson } from './steps.ts';
-import pLimit from 'p-limit';
+import pLimit, { type LimitFunction } from 'p-limit';
 
 type Erasing = Pick<Services, 'orm' | 'clock' | 'seal' | 'brought' | 'folder' | 'logger' | 'forgetMail'>;
 
@@ -68,11 +68,15 @@ async function withdraw(tx: Tx, course: number, student: string, now: Instant): 
   );
 }
 
-/** One at a time: whoever comes meanwhile finds it done. */
-const line = pLimit(1);
+/** One at a time on a database: whoever comes meanwhile finds it done. */
+const lines = new WeakMap<Orm, LimitFunction>();
 
 /** Goes on with what is not erased yet, one after another. One that fails is logged, and tried again the next time. */
-export const goOn = (services: Erasing): Promise<void> => line(() => eraseOpen(services));
+export function goOn(services: Erasing): Promise<void> {
+  const line = lines.get(services.orm) ?? pLimit(1);
+  lines.set(services.orm, line);
+  return line(() => eraseOpen(services));
+}
 
 async function eraseOpen({ orm, seal, brought, logger, forgetMail }: Erasing): Promise<void> {
   const open = await orm.em.fork().find(ErasedRow, { who: { $ne: null } }, { orderBy: { id: 'asc' } });

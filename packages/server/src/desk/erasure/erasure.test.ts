@@ -2,6 +2,7 @@
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import type { ErasedAnswer, LogAnswer, StudentData } from '@zest-bell/core/exchange';
 import { rowsOf } from '../../platform/database/query.ts';
+import { tableNames } from '../../platform/database/tables.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { setInstallation } from '../../access/installation.ts';
 import { runDueRounds } from '../../rounds/scheduler.ts';
@@ -50,12 +51,8 @@ afterEach(async () => {
 /** Every row of every table as one text, without what is sealed. */
 async function everything(): Promise<string> {
   const em = stage.orm.em.fork();
-  const tables = await rowsOf<{ name: string }>(
-    em,
-    em.getKnex()('sqlite_master').select('name').where({ type: 'table' }).whereNot('name', 'like', 'sqlite%'),
-  );
   const texts: string[] = [];
-  for (const { name } of tables) texts.push(JSON.stringify(await rowsOf(em, em.getKnex()(name).select('*'))));
+  for (const name of await tableNames(em)) texts.push(JSON.stringify(await rowsOf(em, em.getKnex()(name).select('*'))));
   return texts.join('\n');
 }
 /** A reply that was answered, and what somebody chose for statements. */

@@ -9,6 +9,7 @@ import type { Services } from '../../intake/services.ts';
 import type { Orm, Tx } from '../../platform/database/orm.ts';
 import { rowsOf, run } from '../../platform/database/query.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
+import { wallClock } from '../../platform/process/clock.ts';
 
 const SLICE = 5000;
 /** The log of acts, by the real clock. */
@@ -75,7 +76,7 @@ export async function forgetOld(services: Pick<Services, 'orm' | 'clock' | 'logg
     if (removed > 0)
       logger.warn({ course: id, rows: removed }, 'what was known of students is removed: the course ended long ago');
   }
-  const acts = await inTransaction(orm, (tx) => tx.nativeDelete(ActRow, { at: { $lt: Date.now() - ACTS_KEPT } }));
+  const acts = await inTransaction(orm, (tx) => tx.nativeDelete(ActRow, { at: { $lt: wallClock() - ACTS_KEPT } }));
   if (acts > 0) logger.info({ acts }, 'acts of two years ago are removed');
 }
 

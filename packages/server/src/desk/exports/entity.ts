@@ -1,5 +1,5 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
-import { instantColumn } from '../../platform/database/columns.ts';
+import { instantColumn, oneOf } from '../../platform/database/columns.ts';
 import { actorColumn } from '../../access/actorColumn.ts';
 
 /** The address at which other programs read a course’s calendar: whoever knows it may read, until it ends. */
@@ -31,3 +31,26 @@ export const FeedEntryRow = defineEntity({
   uniques: [{ properties: ['course', 'name'] }],
 });
 export type FeedEntryRow = InferEntity<typeof FeedEntryRow>;
+
+/** A file that somebody takes along, made by one process and asked for by way of any. */
+export const ExportRow = defineEntity({
+  name: 'ExportRow',
+  tableName: 'export_file',
+  properties: {
+    /** Also the name of its file on disk. */
+    id: p.string().primary(),
+    account: p.integer().index(),
+    course: p.integer(),
+    /** As the file is called where it is saved. */
+    name: p.string(),
+    state: oneOf(['waiting', 'running', 'done', 'failed']),
+    done: p.integer().default(0),
+    total: p.integer().default(0),
+    bytes: p.integer().default(0),
+    /** Why it could not be made; null while nothing is wrong. */
+    trouble: p.text().nullable(),
+    /** When its maker last said that it is at it, or was done. */
+    heardAt: instantColumn(),
+  },
+});
+export type ExportRow = InferEntity<typeof ExportRow>;

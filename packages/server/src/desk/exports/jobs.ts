@@ -1,19 +1,25 @@
 /**
- * Files that take their time: made one after the other on disk beside the database, told of while they are made, and let go of an hour
- * after they are done. They are of this process alone: one that ends leaves none of them behind.
+ * Files that take their time: made one after the other in a folder that all processes see, told of while they are made, and let go of an
+ * hour after they are done. What becomes of each is a row, so that any process can tell of it.
  */
 import { randomUUID } from 'node:crypto';
-import { mkdir, rm, stat } from 'node:fs/promises';
+import { mkdir, readdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import pLimit from 'p-limit';
 import type { ExportState } from '@zest-bell/core/exchange';
-import type { Logger } from 'pino';
+import { wallClock } from '../../platform/process/clock.ts';
 import { AppError } from '../../platform/http/errors.ts';
+import { inTransaction } from '../../platform/database/transaction.ts';
+import { LEASE } from '../../platform/work/lease.ts';
+import type { Services } from '../../platform/services.ts';
+import { ExportRow } from './entity.ts';
 
 /** How long a file is kept, in ms. */
 const KEPT = 3_600_000;
 /** What one person may have at once. */
 const MOST_OF_ONE = 5;
+/** How often the maker of a file says how far it is, in ms; one that says nothing for a lease counts as gone. */
+const TOLD = 500;
 
 export interface Progress {
   /** Writes into this file. */
@@ -23,106 +29,120 @@ export interface Progress {
   readonly done: (more: number) => void;
 }
 
-interface Job {
-  readonly id: string;
+type Making = Pick<Services, 'orm' | 'logger'> & { readonly exporting: string };
+
+/** Whose it is. */
+interface Owner {
   readonly account: number;
   readonly course: number;
-  readonly name: string;
-  readonly path: string;
-  readonly stop: AbortController;
-  state: ExportState['state'];
-  done: number;
-  total: number;
-  bytes: number;
-  trouble: string | null;
 }
 
 export class ExportJobs {
-  private readonly folder: string;
-  private readonly logger: Logger;
-  private readonly jobs = new Map<string, Job>();
+  private readonly services: Making;
   private readonly line = pLimit(1);
-  private swept: Promise<void> | null = null;
 
-  constructor(folder: string, logger: Logger) {
-    this.folder = folder;
-    this.logger = logger;
+  constructor(services: Making) {
+    this.services = services;
   }
 
   /** Throws `tooMuchAtOnce`. */
-  start(of: { account: number; course: number; name: string }, make: (to: Progress) => Promise<void>): ExportState {
-    const mine = [...this.jobs.values()].filter((j) => j.account === of.account);
-    for (const old of mine.filter((j) => j.state === 'done' || j.state === 'failed').slice(0, -2)) this.forget(old);
-    if (mine.filter((j) => j.state === 'waiting' || j.state === 'running').length >= MOST_OF_ONE)
-      throw new AppError('tooMuchAtOnce');
+  async start(of: Owner & { readonly name: string }, make: (to: Progress) => Promise<void>): Promise<ExportState> {
+    await this.sweep();
     const id = randomUUID();
-    const job: Job = {
-      ...of,
-      ...{ id, path: join(this.folder, id), stop: new AbortController(), state: 'waiting', done: 0, total: 0 },
-      ...{ bytes: 0, trouble: null },
-    };
-    this.jobs.set(id, job);
-    void this.line(() => this.run(job, make));
-    return stateOf(job);
-  }
-
-  private async run(job: Job, make: (to: Progress) => Promise<void>): Promise<void> {
-    if (job.stop.signal.aborted) return;
-    job.state = 'running';
-    try {
-      await this.emptied();
-      await make({
-        path: job.path,
-        signal: job.stop.signal,
-        total: (total) => (job.total = total),
-        done: (more) => (job.done += more),
-      });
-      job.bytes = (await stat(job.path)).size;
-      job.state = 'done';
-    } catch (error) {
-      job.state = 'failed';
-      job.trouble = error instanceof AppError ? error.message : 'The file could not be made. Try again.';
-      if (!job.stop.signal.aborted) this.logger.error({ err: error, course: job.course }, 'a file was not made');
-      await rm(job.path, { force: true });
-    }
-    setTimeout(() => this.forget(job), KEPT).unref();
-  }
-
-  /** What an earlier process left is nobody’s. */
-  private emptied(): Promise<void> {
-    this.swept ??= rm(this.folder, { recursive: true, force: true }).then(async () => {
-      await mkdir(this.folder, { recursive: true, mode: 0o700 });
+    const { row, old } = await inTransaction(this.services.orm, async (tx) => {
+      const mine = await tx.find(ExportRow, { account: of.account }, { orderBy: { heardAt: 'asc' } });
+      const old = mine.filter((m) => !isOpen(m)).slice(0, -2);
+      if (mine.filter(isOpen).length >= MOST_OF_ONE) throw new AppError('tooMuchAtOnce');
+      const row = tx.create(ExportRow, { ...of, id, state: 'waiting', heardAt: wallClock() });
+      tx.remove(old);
+      await tx.flush();
+      return { row, old };
     });
-    return this.swept;
+    for (const { id } of old) await rm(this.pathOf(id), { force: true });
+    void this.run(id, of.course, make).catch((error: unknown) =>
+      this.services.logger.error({ err: error, course: of.course }, 'a file could not be told of'),
+    );
+    return stateOf(row);
+  }
+
+  private async run(id: string, course: number, make: (to: Progress) => Promise<void>): Promise<void> {
+    const stop = new AbortController();
+    const path = this.pathOf(id);
+    let [done, total] = [0, 0];
+    const tell = async (more: Partial<ExportRow>) => {
+      const set = { done, total, heardAt: wallClock(), ...more };
+      // Taken back by whoever ordered it: there is nothing to tell of any more.
+      if ((await inTransaction(this.services.orm, (tx) => tx.nativeUpdate(ExportRow, { id }, set))) === 0) stop.abort();
+    };
+    const telling = setInterval(() => void tell({}).catch(() => undefined), TOLD);
+    await this.line(async () => {
+      await tell({ state: 'running' });
+      if (stop.signal.aborted) return;
+      await mkdir(this.services.exporting, { recursive: true, mode: 0o700 });
+      await make({ path, signal: stop.signal, total: (n) => (total = n), done: (more) => (done += more) });
+    })
+      .finally(() => clearInterval(telling))
+      .then(async () => {
+        if (!stop.signal.aborted) await tell({ state: 'done', bytes: (await stat(path)).size });
+      })
+      .catch(async (error: unknown) => {
+        if (!stop.signal.aborted) this.services.logger.error({ err: error, course }, 'a file was not made');
+        const trouble = error instanceof AppError ? error.message : 'The file could not be made. Try again.';
+        await tell({ state: 'failed', trouble });
+        await rm(path, { force: true });
+      });
+    if (stop.signal.aborted) await rm(path, { force: true });
+  }
+
+  private readonly pathOf = (id: string): string => join(this.services.exporting, id);
+
+  /** Lets go of what is old, and of files that nothing names, as a process leaves them that was killed. */
+  private async sweep(): Promise<void> {
+    const { orm, exporting } = this.services;
+    const old = wallClock() - KEPT;
+    // The folder before the rows: a file that begins meanwhile has had its row before.
+    const found = await readdir(exporting).catch(() => []);
+    const kept = await inTransaction(orm, async (tx) => {
+      await tx.nativeDelete(ExportRow, { heardAt: { $lt: old } });
+      return tx.find(ExportRow, {}, { fields: ['id'], disableIdentityMap: true });
+    });
+    const names = new Set(kept.map((row) => row.id));
+    for (const name of found) {
+      if (!names.has(name)) await rm(this.pathOf(name), { force: true });
+    }
   }
 
   /** Throws `notFound`: it is somebody else’s, of another course, or gone. */
-  private find(account: number, course: number, id: string): Job {
-    const job = this.jobs.get(id);
-    if (!job || job.account !== account || job.course !== course) throw new AppError('notFound');
-    return job;
+  private async find(owner: Owner, id: string): Promise<ExportRow> {
+    const row = await this.services.orm.em.fork().findOne(ExportRow, { ...owner, id });
+    if (!row) throw new AppError('notFound');
+    if (isLost(row))
+      Object.assign(row, { state: 'failed', trouble: 'The server stopped while it made this file. Try again.' });
+    return row;
   }
 
-  state = (account: number, course: number, id: string): ExportState => stateOf(this.find(account, course, id));
+  async state(owner: Owner, id: string): Promise<ExportState> {
+    return stateOf(await this.find(owner, id));
+  }
 
   /** Throws `notFound` until it is done. */
-  file(account: number, course: number, id: string): { readonly path: string; readonly name: string } {
-    const job = this.find(account, course, id);
-    if (job.state !== 'done') throw new AppError('notFound');
-    return job;
+  async file(owner: Owner, id: string): Promise<{ readonly path: string; readonly name: string }> {
+    const { state, name } = await this.find(owner, id);
+    if (state !== 'done') throw new AppError('notFound');
+    return { path: this.pathOf(id), name };
   }
 
-  stop(account: number, course: number, id: string): void {
-    this.forget(this.find(account, course, id));
-  }
-
-  private forget(job: Job): void {
-    job.stop.abort();
-    this.jobs.delete(job.id);
-    void rm(job.path, { force: true });
+  async stop(owner: Owner, id: string): Promise<void> {
+    await this.find(owner, id);
+    await inTransaction(this.services.orm, (tx) => tx.nativeDelete(ExportRow, { id }));
+    await rm(this.pathOf(id), { force: true });
   }
 }
 
-const stateOf = ({ id, state, done, total, name, bytes, trouble }: Job): ExportState => ({
-  ...{ id, state, done, total, name, bytes, trouble },
+const isBegun = ({ state }: ExportRow): boolean => state === 'waiting' || state === 'running';
+const isLost = (row: ExportRow): boolean => isBegun(row) && wallClock() - row.heardAt > LEASE;
+const isOpen = (row: ExportRow): boolean => isBegun(row) && !isLost(row);
+
+const stateOf = ({ id, state, done, total, name, bytes, trouble }: ExportRow): ExportState => ({
+  ...{ id, state, done, total, name, bytes, trouble: trouble ?? null },
 });

@@ -21,8 +21,9 @@ import { ExportJobs } from './jobs.ts';
 import { makeFile, nameOf } from './making.ts';
 import { hashOf, newSecret } from '../../access/secrets.ts';
 
-export function exportRoutes(door: Door, { orm, reading, live, clock, exporting, logger }: Services): void {
-  const jobs = new ExportJobs(exporting, logger);
+export function exportRoutes(door: Door, services: Services): void {
+  const { orm, reading, live, clock } = services;
+  const jobs = new ExportJobs(services);
 
   door.on(contract.exports.start, async ({ course, account, body: order }) => {
     const known = await live.get(reading.em.fork(), course);
@@ -34,10 +35,10 @@ export function exportRoutes(door: Door, { orm, reading, live, clock, exporting,
     });
   });
 
-  door.on(contract.exports.state, ({ course, account, path }) => jobs.state(account, course, path.export));
+  door.on(contract.exports.state, ({ course, account, path }) => jobs.state({ account, course }, path.export));
 
   door.on(contract.exports.file, async ({ course, account, path, res }) => {
-    const { path: file, name } = jobs.file(account, course, path.export);
+    const { path: file, name } = await jobs.file({ account, course }, path.export);
     // Bytes as they are: what is in it is nothing that a browser may run.
     res.attachment(name).type('application/octet-stream');
     // Who goes away in the middle is no trouble.
@@ -45,7 +46,7 @@ export function exportRoutes(door: Door, { orm, reading, live, clock, exporting,
     return SENT;
   });
 
-  door.on(contract.exports.stop, ({ course, account, path }) => jobs.stop(account, course, path.export));
+  door.on(contract.exports.stop, ({ course, account, path }) => jobs.stop({ account, course }, path.export));
 
   door.on(contract.exports.rules, async ({ course, body: { rules }, res }) => {
     const em = reading.em.fork();

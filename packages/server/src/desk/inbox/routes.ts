@@ -5,7 +5,7 @@ import { contract } from '@zest-bell/core/contract';
 import { Account } from '../../access/entity.ts';
 import type { Door } from '../../access/door.ts';
 import { idOf } from '../../access/asking.ts';
-import type { Dispatcher } from '../../mail/outbox/dispatcher.ts';
+import type { HandsOver } from '../../mail/outbox/handsOver.ts';
 import { rowsOf } from '../../platform/database/query.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { ReplyRow } from '../../mail/replies/entity.ts';
@@ -40,7 +40,7 @@ export function inboxRoutes(door: Door, services: Services): void {
 /** How long an answer waits for the mail that it set off, in ms. */
 const PATIENCE = 3000;
 
-export function replyRoutes(door: Door, services: Services, dispatcher: Dispatcher): void {
+export function replyRoutes(door: Door, services: Services, dispatcher: HandsOver): void {
   const { orm, reading, live, clock } = services;
 
   door.on(contract.mail.answerReply, async ({ course, body: { text }, path, account, actor: by }) => {

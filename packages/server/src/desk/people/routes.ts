@@ -21,6 +21,7 @@ import { titlesOf } from '../../course/titles.ts';
 import { staleSources } from '../../course/waiting.ts';
 import { MailTroubleRow } from '../../mail/outbox/entity.ts';
 import { TroubleRow } from '../../rounds/entity.ts';
+import { wallClock } from '../../platform/process/clock.ts';
 
 const MOST_TROUBLES = 500;
 
@@ -52,7 +53,7 @@ export function accessRoutes(door: Door, { reading }: Services): void {
 }
 
 async function openInvitations(em: Em, course: number): Promise<AccessAnswer['invitations']> {
-  const open = { kind: 'invitation' as const, course, usedAt: null, endsAt: { $gt: Date.now() } };
+  const open = { kind: 'invitation' as const, course, usedAt: null, endsAt: { $gt: wallClock() } };
   const rows = await em.find(LinkRow, open, { orderBy: { id: 'desc' } });
   const name = await actorNames(
     em,

@@ -17,7 +17,7 @@ import type { Door } from '../../access/door.ts';
 import { inVoiceOf, type LiveCourse } from '../../course/activity/live.ts';
 import { standsOnStale } from '../../rules/sources.ts';
 import { limitLogForDraft } from '../../rounds/limitLog.ts';
-import type { Dispatcher } from '../../mail/outbox/dispatcher.ts';
+import type { HandsOver } from '../../mail/outbox/handsOver.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { leave, sendingAnswer } from '../../mail/sendings/sendings.ts';
@@ -35,7 +35,7 @@ import { lastKey, lastVariants, loadWordings } from '../../wording/repository.ts
 /** How long an answer waits for the mail it set off, in ms. */
 const PATIENCE = 1500;
 
-export function tryingRoutes(door: Door, services: Services, dispatcher: Dispatcher): void {
+export function tryingRoutes(door: Door, services: Services, dispatcher: HandsOver): void {
   const { orm, reading, live, clock, longWork, replays } = services;
 
   door.on(contract.rules.starters, async ({ course: id }) => {

@@ -7,7 +7,7 @@ import type { Door } from '../../access/door.ts';
 import { asideIn, takeBack } from '../../course/aside.ts';
 import { setAddress, studentRow } from '../../course/roster.ts';
 import { standsOnStale } from '../../rules/sources.ts';
-import type { Dispatcher } from '../../mail/outbox/dispatcher.ts';
+import type { HandsOver } from '../../mail/outbox/handsOver.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { sendPastLimits } from '../../rounds/letThrough.ts';
@@ -22,7 +22,7 @@ import { actorNames } from '../../access/actors.ts';
 /** How long an answer waits for the mail that it set off, in ms. */
 const PATIENCE = 3000;
 
-export function fallingRoutes(door: Door, services: Services, dispatcher: Dispatcher): void {
+export function fallingRoutes(door: Door, services: Services, dispatcher: HandsOver): void {
   const { orm, reading, live, clock, longWork } = services;
 
   door.on(contract.desk.falling, async ({ course: id, account, res }) => {

@@ -20,7 +20,7 @@ import { inVoiceOf, type LiveCourse } from '../../course/activity/live.ts';
 import { factsOfMailing } from '../../mail/byHand/open.ts';
 import { asks, write } from '../../mail/byHand/send.ts';
 import { loggedNudges } from '../../mail/nudges/log.ts';
-import type { Dispatcher } from '../../mail/outbox/dispatcher.ts';
+import type { HandsOver } from '../../mail/outbox/handsOver.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { beginSending, holdMessages, leave, sendingAnswer } from '../../mail/sendings/sendings.ts';
@@ -35,7 +35,7 @@ const MOST_LINES = 500;
 type Written = BodyRead<typeof contract.mail.write>;
 type Previewed = BodyRead<typeof contract.mail.previewWriting>;
 
-export function mailingRoutes(door: Door, services: Services, dispatcher: Dispatcher): void {
+export function mailingRoutes(door: Door, services: Services, dispatcher: HandsOver): void {
   const { orm, reading, live, clock, longWork } = services;
   sheetRoutes(door, services);
 

@@ -6,6 +6,7 @@ import { join } from 'node:path';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { AppError } from '../../platform/http/errors.ts';
+import { wallClock } from '../../platform/process/clock.ts';
 
 /** The largest file, in bytes. */
 export const LARGEST_FILE = 500 << 20;
@@ -42,7 +43,7 @@ export class BroughtFiles {
   }
 
   /** Lets go of files that nothing names any more, as after a crash; not of one that may be coming in at this moment. */
-  async sweep(named: ReadonlySet<string>, now = Date.now()): Promise<void> {
+  async sweep(named: ReadonlySet<string>, now = wallClock()): Promise<void> {
     const found = await readdir(this.folder).catch(() => []);
     for (const name of found) {
       if (named.has(name)) continue;

@@ -17,6 +17,7 @@ import { ImportRow } from './entity.ts';
 import { decisionsBefore } from './read.ts';
 import { takeImport } from './take.ts';
 import { namedActor } from '@zest-bell/core/access';
+import { wallClock } from '../../platform/process/clock.ts';
 
 /** A file that was written to more recently may not be whole yet, in ms. */
 const SETTLED = 3000;
@@ -35,12 +36,18 @@ const WAITS = [15_000, 60_000];
 /** Bytes of a name that a file system takes. */
 const LONGEST_NAME = 255;
 
+const WATCHED = { watched: true, archivedAt: null };
+
 /** Tries of files whose trouble may pass, by their path. */
 const tries = new Map<string, { readonly count: number; readonly next: number }>();
 
+/** Whether any course wants its folder looked into. */
+export const anyFolders = async ({ reading }: Pick<Services, 'reading'>): Promise<boolean> =>
+  (await reading.em.fork().count(CourseRow, WATCHED)) > 0;
+
 /** Takes what lies in the folders of courses that want it. Returns how many files were settled. */
-export async function lookIntoFolders(services: Services, wallClock: () => number = Date.now): Promise<number> {
-  const courses = await services.orm.em.fork().find(CourseRow, { watched: true, archivedAt: null });
+export async function lookIntoFolders(services: Services, now: () => number = wallClock): Promise<number> {
+  const courses = await services.orm.em.fork().find(CourseRow, WATCHED);
   let settled = 0;
   for (const course of courses) {
     const folder = folderOf(services.folder, course);
@@ -54,8 +61,8 @@ export async function lookIntoFolders(services: Services, wallClock: () => numbe
         if (taken >= A_TURN) break;
         const path = join(folder, name);
         const { mtimeMs, size } = await stat(path);
-        if (wallClock() - mtimeMs < SETTLED || wallClock() < (tries.get(path)?.next ?? 0)) continue;
-        if (await settleOrWait(services, course.id, { folder, name, size }, wallClock)) settled++;
+        if (now() - mtimeMs < SETTLED || now() < (tries.get(path)?.next ?? 0)) continue;
+        if (await settleOrWait(services, course.id, { folder, name, size }, now)) settled++;
         taken++;
       }
     } catch (error) {

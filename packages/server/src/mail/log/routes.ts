@@ -7,7 +7,7 @@ import { idOf } from '../../access/asking.ts';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { approve, dismiss, settleByHand } from '../outbox/approval.ts';
 import { MessageRow, NudgeRow } from '../nudges/entity.ts';
-import type { Dispatcher } from '../outbox/dispatcher.ts';
+import type { HandsOver } from '../outbox/handsOver.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import type { Services } from '../../course/services.ts';
@@ -24,7 +24,7 @@ const PATIENCE = 1500;
 export function sendLogRoutes(
   door: Door,
   { orm, reading, live, clock, logger }: Services,
-  dispatcher: Dispatcher,
+  dispatcher: HandsOver,
 ): void {
   const logOf = async (em: Em, id: number): Promise<LogOf & { readonly live: LiveCourse }> => {
     const known = await live.get(em, id);

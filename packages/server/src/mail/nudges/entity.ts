@@ -52,7 +52,7 @@ export const NudgeRow = defineEntity({
     { properties: ['course', 'state', 'roundAt'] },
     {
       name: 'nudge_latest_index',
-      expression: 'create index `nudge_latest_index` on `nudge` (`course`, coalesce(`last_at`, `round_at`), `id`)',
+      expression: 'create index "nudge_latest_index" on "nudge" ("course", coalesce("last_at", "round_at"), "id")',
     },
   ],
 });
@@ -87,6 +87,8 @@ export const MessageRow = defineEntity({
     variant: p.integer().nullable(),
     /** The process that is handing it over. */
     claimedBy: p.string().nullable(),
+    /** Since when the mail server may have its text, by the database's clock; null before that and once it has answered. */
+    begunAt: instantColumn().nullable(),
     settledAt: instantColumn().nullable(),
     /** What it waits with while a person can take it back; null where nobody set it off by hand. */
     sending: p.integer().nullable().index(),

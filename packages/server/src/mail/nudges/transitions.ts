@@ -6,7 +6,7 @@ import type { Instant } from '@zest-bell/core/time';
 import { statesBefore, type HeldReason, type MessageState } from '@zest-bell/core/nudges';
 import type { LoggedReason } from '@zest-bell/core/exchange';
 import type { Tx } from '../../platform/database/orm.ts';
-import { inSlices, rowsOf, run } from '../../platform/database/query.ts';
+import { statementsOf, type List, type Statements, type Value } from '../../platform/database/statements.ts';
 
 export interface Move {
   readonly to: MessageState;
@@ -28,45 +28,31 @@ export interface Move {
 }
 
 /** Moves the messages that can be moved, and returns their ids. */
-export async function move(
-  em: Tx,
-  ids: readonly number[],
-  { to, now, reason, from, claimedBy, set = {} }: Move,
-): Promise<number[]> {
+export async function move(tx: Tx | Statements, ids: readonly number[], how: Move): Promise<number[]> {
+  if (ids.length === 0) return [];
+  const { to, now, reason = null, from, claimedBy, set = {} } = how;
+  const statements = await statementsOf(tx);
+  const { among, list } = statements;
   const allowed = statesBefore(to).filter((state) => !from || from.includes(state));
-  const moved: number[] = [];
-  for (const slice of inSlices(ids)) {
-    const knex = em.getKnex();
-    const query = knex('message')
-      .whereIn('id', slice)
-      .whereIn('state', allowed)
-      .update({
-        state: to,
-        settled_at: to === 'queued' || to === 'handing' ? null : now,
-        claimed_by: set.claimedBy ?? null,
-        // A dismissal can be taken back: why it waited stays with it.
-        ...(to === 'dismissed' ? {} : { held_for: to === 'held' ? (set.heldFor ?? 'step') : null }),
-        trouble: set.trouble ?? null,
-        ...(set.sendAt === undefined ? {} : { send_at: set.sendAt }),
-        ...(set.attempts === undefined ? {} : { attempts: knex.raw('attempts + ?', [set.attempts]) }),
-      })
-      .returning('id');
-    if (claimedBy !== undefined) void query.where('claimed_by', claimedBy);
-    moved.push(...(await rowsOf<{ id: number }>(em, query)).map((row) => row.id));
+  // Each with its values, in the order of the text.
+  const parts: readonly (readonly [string, ...(Value | List)[]])[] = [
+    ['update message set state = ?, settled_at = ?', to, to === 'queued' || to === 'handing' ? null : now],
+    [', claimed_by = ?, begun_at = null, trouble = ?', set.claimedBy ?? null, set.trouble ?? null],
+    // A dismissal can be taken back: why it waited stays with it.
+    ...(to === 'dismissed' ? [] : [[', held_for = ?', to === 'held' ? (set.heldFor ?? 'step') : null] as const]),
+    ...(set.sendAt === undefined ? [] : [[', send_at = ?', set.sendAt] as const]),
+    ...(set.attempts === undefined ? [] : [[', attempts = attempts + ?', set.attempts] as const]),
+    [` where ${among('id')} and ${among('state')}`, list(ids), list(allowed)],
+    ...(claimedBy === undefined ? [] : [[' and claimed_by = ?', claimedBy] as const]),
+    [' returning id, nudge, lead'],
+  ];
+  const moved = await statements.ask<{ id: number; nudge: number | null; lead: boolean | number }>(
+    parts.map(([text]) => text).join(''),
+    parts.flatMap(([, ...values]) => values),
+  );
+  const led = moved.flatMap((m) => (m.lead && m.nudge !== null ? [m.nudge] : []));
+  if (led.length > 0) {
+    await statements.ask(`update nudge set state = ?, reason = ? where ${among('id')}`, [to, reason, list(led)]);
   }
-  await nudgesFollow(em, moved, to, reason ?? null);
-  return moved;
-}
-
-async function nudgesFollow(
-  em: Tx,
-  messages: readonly number[],
-  state: MessageState,
-  reason: LoggedReason | null,
-): Promise<void> {
-  for (const slice of inSlices(messages)) {
-    const knex = em.getKnex();
-    const led = knex('message').select('nudge').whereIn('id', slice).where('lead', true);
-    await run(em, knex('nudge').whereIn('id', led).update({ state, reason }));
-  }
+  return moved.map((m) => m.id);
 }

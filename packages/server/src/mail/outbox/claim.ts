@@ -2,7 +2,8 @@
 import type { Instant } from '@zest-bell/core/time';
 import { move, type Move } from '../nudges/transitions.ts';
 import type { Tx } from '../../platform/database/orm.ts';
-import { rowsOf, run } from '../../platform/database/query.ts';
+import { rowsOf } from '../../platform/database/query.ts';
+import { statementsOf, type Statements } from '../../platform/database/statements.ts';
 import { writeDraws } from '../../wording/trials/draws.ts';
 import { filesOf, sentWithOf } from '../../wording/sending.ts';
 import type { Composed } from './compose.ts';
@@ -72,16 +73,14 @@ type Ready = Extract<Fate, { kind: 'leaves' }> & { readonly message: QueuedMessa
 
 async function writeAttempts(em: Tx, leaving: readonly Judged[], worker: string, now: Instant): Promise<Claimed[]> {
   if (leaving.length === 0) return [];
-  const knex = em.getKnex();
+  const statements = await statementsOf(em);
+  const { among, list } = statements;
   // What another process took over in the meantime is no longer ours to send.
-  const ours = knex('message')
-    .whereIn(
-      'id',
-      leaving.flatMap(messagesIn).map((m) => m.id),
-    )
-    .where({ state: 'handing', claimed_by: worker })
-    .select('id');
-  const mine = new Set((await rowsOf<{ id: number }>(em, ours)).map((row) => row.id));
+  const ours = await statements.ask<{ id: number }>(
+    `select id from message where ${among('id')} and state = 'handing' and claimed_by = ?`,
+    [list(leaving.flatMap(messagesIn).map((m) => m.id)), worker],
+  );
+  const mine = new Set(ours.map((row) => row.id));
   const ready: Ready[] = [];
   // A bundle of which a part is no longer ours is judged again, as it would speak of those who are gone.
   const torn: number[] = [];
@@ -127,14 +126,14 @@ async function writeAttempts(em: Tx, leaving: readonly Judged[], worker: string,
   }));
   const written = await rowsOf<{ id: number; message: number }>(
     em,
-    knex('attempt').insert(rows).returning(['id', 'message']),
+    em.getKnex()('attempt').insert(rows).returning(['id', 'message']),
   );
   const attempts = new Map(written.map((r) => [r.message, r.id]));
   for (const variant of new Set(logged.map((m) => m.variant))) {
     const ids = logged.filter((m) => m.variant === variant).map(({ message }) => message.id);
-    await run(em, knex('message').whereIn('id', ids).update({ variant }));
+    await statements.ask(`update message set variant = ? where ${among('id')}`, [variant, list(ids)]);
   }
-  await rememberSubjects(em, logged, now);
+  await rememberSubjects(statements, logged, now);
   const claim = (message: QueuedMessage) => ({ message, attempt: attempts.get(message.id)! });
   return made.map(({ message, composed, riders }) => ({
     ...composed,
@@ -145,19 +144,17 @@ async function writeAttempts(em: Tx, leaving: readonly Judged[], worker: string,
 
 /** A nudge is listed and searched by the subject of its lead message. */
 async function rememberSubjects(
-  em: Tx,
+  { ask, among, list, textFor }: Statements,
   made: readonly { readonly message: QueuedMessage; readonly composed: Composed }[],
   now: Instant,
 ): Promise<void> {
-  const knex = em.getKnex();
   const ofNudges = made.flatMap(({ message, composed }) => (isOfNudge(message) ? [{ message, composed }] : []));
-  const nudges = ofNudges.map(({ message }) => message.nudge);
-  await run(em, knex('nudge').whereIn('id', nudges).update({ last_at: now }));
-  const bySubject = new Map<string, number[]>();
-  for (const { message, composed } of ofNudges) {
-    if (!message.lead) continue;
-    const { subject } = composed.mail;
-    bySubject.set(subject, [...(bySubject.get(subject) ?? []), message.nudge]);
-  }
-  for (const [subject, ids] of bySubject) await run(em, knex('nudge').whereIn('id', ids).update({ subject }));
+  if (ofNudges.length === 0) return;
+  const led = ofNudges.filter(({ message }) => message.lead);
+  const subjects = Object.fromEntries(led.map(({ message, composed }) => [message.nudge, composed.mail.subject]));
+  await ask(`update nudge set last_at = ?, subject = coalesce(${textFor('id')}, subject) where ${among('id')}`, [
+    now,
+    JSON.stringify(subjects),
+    list(ofNudges.map(({ message }) => message.nudge)),
+  ]);
 }

@@ -7,6 +7,8 @@ import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
 import { at, COURSE, openStage, ruleOf, visit, type Setting, type TestStage, type Agent } from '../../testing/stage.ts';
 import { WordingRow } from '../../wording/entity.ts';
 import { WorkerRow } from './entity.ts';
+import { machine } from './worker.ts';
+import { LEASE } from '../../platform/work/lease.ts';
 
 let stage: TestStage;
 let smtp: TestSmtp;
@@ -155,10 +157,9 @@ describe('what a dead process left behind', () => {
     await queued();
     const em = stage.orm.em.fork();
     // Process ids this high are not given out: the worker is dead at once.
-    const { hostname } = await import('node:os');
-    const dead = `${hostname()}/99999999/gone`;
+    const dead = `${machine()}/99999999/gone`;
     await em.insert(WorkerRow, { id: dead, aliveAt: Date.now() });
-    await em.nativeUpdate(MessageRow, { id: 1 }, { state: 'handing', claimedBy: dead, attempts: 1 });
+    await em.nativeUpdate(MessageRow, { id: 1 }, { state: 'handing', claimedBy: dead, attempts: 1, begunAt: 1 });
     await em.nativeUpdate(NudgeRow, { id: 1 }, { state: 'handing' });
     await em.insert(AttemptRow, HANDING);
     await stage.dispatcher.drain();
@@ -175,27 +176,31 @@ describe('what a dead process left behind', () => {
     expect(twice.body.code).toBe('notUncertain');
   });
 
-  test('is sent when it was claimed and never begun: no log row says that it was on its way', async () => {
+  test('is sent when it was claimed and never begun, and its log row goes', async () => {
     await queued();
-    const { hostname } = await import('node:os');
     const em = stage.orm.em.fork();
-    const dead = `${hostname()}/99999999/gone`;
+    const dead = `${machine()}/99999999/gone`;
     await em.insert(WorkerRow, { id: dead, aliveAt: Date.now() });
     await em.nativeUpdate(MessageRow, { id: 1 }, { state: 'handing', claimedBy: dead, attempts: 1 });
+    await em.insert(AttemptRow, HANDING);
     await stage.dispatcher.drain();
     expect(await message()).toMatchObject({ state: 'sent', attempts: 1 });
     expect(smtp.mails).toHaveLength(1);
+    expect((await attempts()).map((a) => a.outcome)).toEqual(['sent']);
   });
 
-  test('of a process that has been silent, but still runs on this machine, is left alone', async () => {
+  test('of a process that still runs on this machine is left alone, until it has been silent for long', async () => {
     await queued();
-    const { hostname } = await import('node:os');
-    const alive = `${hostname()}/${process.ppid}/x`;
+    const alive = `${machine()}/${process.ppid}/x`;
     const em = stage.orm.em.fork();
-    await em.insert(WorkerRow, { id: alive, aliveAt: Date.now() - HOUR });
+    await em.insert(WorkerRow, { id: alive, aliveAt: Date.now() - LEASE / 2 });
     await em.nativeUpdate(MessageRow, { id: 1 }, { state: 'handing', claimedBy: alive });
     await stage.dispatcher.drain();
     expect((await message()).state).toBe('handing');
+    // As one that was stopped: what it had not begun is taken over.
+    await em.nativeUpdate(WorkerRow, { id: alive }, { aliveAt: Date.now() - 2 * LEASE });
+    await stage.dispatcher.drain();
+    expect((await message()).state).toBe('sent');
   });
 
   test('of a living process is left alone', async () => {

@@ -1,8 +1,8 @@
 /**
- * Hands queued mail to the mail server. In one transaction a turn writes the answers that have come, the log rows of what is
- * handed over next, and reserves what comes after that; outside of it messages are judged and made while others are on the
- * line. A process that dies leaves `handing`: with a log row it may have left or not, and is the instructor's to settle;
- * without one it never left, and goes back to the queue.
+ * Hands queued mail to the mail server. In one transaction a turn writes the log rows of what is handed over next, and reserves
+ * what comes after that; outside of it messages are judged and made while others are on the line. That a message is on its way, and
+ * what the mail server answered, is written at once (`journal.ts`). A process that dies leaves `handing`: what was on its way may
+ * have left or not, and is the instructor's to settle; all else never left, and goes back to the queue.
  */
 import { setTimeout as wait } from 'node:timers/promises';
 import pLimit from 'p-limit';
@@ -17,30 +17,32 @@ import type { Tx } from '../../platform/database/orm.ts';
 import { rowsOf, run } from '../../platform/database/query.ts';
 import type { Services } from '../../course/services.ts';
 import { every } from '../../platform/work/timer.ts';
+import { inPlainTransaction, statementsOf, type Statements } from '../../platform/database/statements.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { openSendings } from '../sendings/sendings.ts';
 import { packed } from '../../wording/sending.ts';
+import { beginAll } from './begun.ts';
 import { PUT_BACK, writeFates, type Claimed } from './claim.ts';
 import { WorkerRow } from './entity.ts';
 import { InHand } from './inHand.ts';
+import { Journal } from './journal.ts';
 import { judge, type Judged } from './judge.ts';
 import { endTrouble, keepTrouble, mailTroubles } from './mailTrouble.ts';
-import { putBack, writeOutcomes, type Answered } from './outcomes.ts';
+import { letGo, putBack, writeOutcomes, type Answered } from './outcomes.ts';
 import { Pace } from './pace.ts';
 import { reserve, type QueuedMessage } from './queue.ts';
 import { deadWorkers, heartbeat, HEARTBEAT, makeWorkerId } from './worker.ts';
 
-/** The most messages that a crash can leave uncertain. */
-export const MOST_AT_ONCE = 20;
+/** The most messages that a crash can leave uncertain: one on each line. */
+export const MOST_UNCLEAR = CONNECTIONS;
+/** The most that a turn writes log rows for. */
+export const MOST_A_TURN = 48;
 /** How long a pass waits for messages that are still on the line, in ms; their answers are written when they come. */
 const PATIENCE = 5_000;
-/** How long an answer waits for those on the other lines before it is written, in ms. */
+/** How often a pass that waits for the lines writes what has come back meanwhile, in ms. */
 const STEP = 250;
 /** A server that keeps up gets several turns' messages judged at once: what they share is read once. */
-const AHEAD = 4;
-
-/** With those on the line, no more than a crash may leave uncertain. */
-const MOST_A_TURN = MOST_AT_ONCE - CONNECTIONS + 1;
+const AHEAD = 2;
 
 /** What other concepts do before each pass. One that fails holds up neither the others nor the mail. */
 export type BeforeMail = () => Promise<void>;
@@ -56,10 +58,23 @@ export class Dispatcher {
   /** What is on the lines or waits for one: each ends when its answer is in hand. */
   private readonly flights = new Set<Promise<void>>();
   private readonly pace = new Pace();
+  private readonly journal = new Journal(
+    (begins) => this.writeDown(begins),
+    () => this.hand.in('answered').length > 0,
+  );
   /** Courses whose mail was stopped while messages of this process were on their way. */
   private readonly halted = new Set<number>();
   /** Messages in a row to which the mail server said nothing. */
   private mute = 0;
+  /** Trouble is kept that an answer may end; asked for with each reservation. */
+  private mayBeInTrouble = true;
+  /** A turn failed of which nobody knows whether it was written. */
+  private mayHaveStrays = false;
+  /** In which turn of this process mail of a course was last taken. */
+  private readonly served = new Map<number, number>();
+  private turns = 0;
+  /** The mail server takes nothing: what was judged ahead is to wait with the rest. */
+  private isInTrouble = false;
 
   constructor(services: Services, before: readonly BeforeMail[] = []) {
     this.services = services;
@@ -111,10 +126,11 @@ export class Dispatcher {
 
   private async pass(): Promise<void> {
     await this.settleForDeadWorkers();
+    await this.takeInStrays();
     for (const work of this.before) {
       await work().catch((error: unknown) => this.services.logger.error({ err: error }, 'work before mail failed'));
     }
-    // A few at first: what is due by itself leaves soon, and a crash leaves little uncertain.
+    // A few at first: what is due by itself leaves soon.
     for (let limit = CONNECTIONS; ;) {
       const waiting = this.hand.in('judged').map((h) => h.judged);
       const judged = waiting.slice(0, limit);
@@ -129,34 +145,39 @@ export class Dispatcher {
       if (!(await this.landed())) break;
     }
     if (this.isUnwritten) await this.turn([], 0);
+    this.served.clear();
   }
 
   private get isUnwritten(): boolean {
     return (['answered', 'back', 'lost'] as const).some((phase) => this.hand.in(phase).length > 0);
   }
 
-  /** Writes all that has come and takes more. What cannot be written stays in hand and is written by a later turn. */
+  /** Writes what was judged and takes more. What cannot be written stays in hand and is written by a later turn. */
   private async turn(
     judged: readonly Judged[],
     limit: number,
   ): Promise<{ claimed: Claimed[]; reserved: QueuedMessage[] }> {
     const { orm, clock } = this.services;
-    const [answered, back, lost] = [this.hand.in('answered'), this.hand.in('back'), this.hand.in('lost')];
-    const mute = answered.reduce((n, a) => muteAfter(n, a.outcome), this.mute);
     try {
+      await this.journal.flush();
+      if (this.isInTrouble) {
+        this.isInTrouble = false;
+        this.hand.lose();
+        judged = [];
+      }
+      const [back, lost] = [this.hand.in('back'), this.hand.in('lost')];
       const written = await inTransaction(orm, async (em) => {
         await heartbeat(em, this.id);
         const now = clock.now();
-        await this.writeAnswers(em, answered, mute, now);
         await putBack(
           em,
           back.map((b) => b.claimed),
-          now,
+          { worker: this.id, now },
         );
-        await move(
+        await letGo(
           em,
           lost.flatMap((l) => l.messages),
-          { ...PUT_BACK, now, claimedBy: this.id },
+          { worker: this.id, now },
         );
         const stopped = new Set([...this.halted, ...(judged.length > 0 ? await stoppedCourses(em) : [])]);
         const claimed = await writeFates(em, judged, { worker: this.id, now, stopped });
@@ -164,34 +185,81 @@ export class Dispatcher {
         const coming = [...claimed, ...ahead.map((h) => h.judged)].map((h) => h.message.course);
         return { claimed, reserved: await this.reserve(em, { limit, now, coming }) };
       });
-      this.hand.settle([...answered, ...back, ...lost]);
+      this.hand.settle([...back, ...lost]);
       this.hand.write(judged, written.claimed);
-      // What was judged ahead waits with the rest once the mail server is in trouble.
-      const isInTrouble =
-        answered.some((a) => a.outcome.kind === 'unavailable') || (answered.length > 0 && isMute(mute));
-      if (isInTrouble) this.hand.lose();
-      this.mute = mute;
       this.hand.reserve(written.reserved);
+      this.turns++;
+      for (const { course } of written.reserved) this.served.set(course, this.turns);
       return written;
     } catch (error) {
       this.hand.lose();
+      this.mayHaveStrays = true;
       throw error;
     }
   }
 
-  /** `mute`: messages in a row without an answer, up to the last of these. */
-  private async writeAnswers(em: Tx, answered: readonly Answered[], mute: number, now: Instant): Promise<void> {
-    await writeOutcomes(em, answered, now);
+  /**
+   * A line to the database that is cut as a turn is written leaves open whether it was: what this process may have claimed without
+   * knowing it goes back to the queue, once nothing else is in hand.
+   */
+  private async takeInStrays(): Promise<void> {
+    if (!this.mayHaveStrays || !this.hand.isEmpty) return;
+    const { orm, clock } = this.services;
+    await inTransaction(orm, async (em) => {
+      const mine = em
+        .getKnex()('message')
+        .where({ state: 'handing', claimed_by: this.id })
+        .whereNull('begun_at')
+        .select('id');
+      const ids = (await rowsOf<{ id: number }>(em, mine)).map((row) => row.id);
+      await letGo(em, ids, { worker: this.id, now: clock.now() });
+    });
+    this.mayHaveStrays = false;
+  }
+
+  /** In one transaction, the answers that have come and what is begun now. */
+  private async writeDown(begins: readonly Claimed[]): Promise<ReadonlySet<Claimed>> {
+    const { orm, clock } = this.services;
+    const answered = this.hand.in('answered');
+    const mute = answered.reduce((n, a) => muteAfter(n, a.outcome), this.mute);
+    const by = { worker: this.id, now: clock.now() };
+    const write = async (statements: Statements) => {
+      await writeOutcomes(statements, answered, by);
+      return beginAll(statements, begins, this.id);
+    };
+    const begun = !this.tellsOfTrouble(answered, mute)
+      ? await inPlainTransaction(orm, write)
+      : await inTransaction(orm, async (em) => {
+          await this.writeTrouble(em, answered, mute, by.now);
+          return write(await statementsOf(em));
+        });
+    this.hand.settle(answered);
+    this.isInTrouble ||=
+      answered.some((a) => a.outcome.kind === 'unavailable') || (answered.length > 0 && isMute(mute));
+    this.mute = mute;
+    return begun;
+  }
+
+  private tellsOfTrouble(answered: readonly Answered[], mute: number): boolean {
+    if (answered.length === 0) return false;
+    return this.mayBeInTrouble || isMute(mute) || answered.some((a) => a.outcome.kind === 'unavailable');
+  }
+
+  /** What these answers say about the mail server. `mute`: messages in a row without an answer, up to the last of these. */
+  private async writeTrouble(em: Tx, answered: readonly Answered[], mute: number, now: Instant): Promise<void> {
     const reached = new Set(
       answered.flatMap((a) => (a.outcome.kind === 'unavailable' ? [] : [a.claimed.message.course])),
     );
     const last = answered.at(-1);
     if (last && isMute(mute)) {
       const { response } = last.outcome;
+      this.mayBeInTrouble = true;
       await keepTrouble(em, last.claimed.message.course, { trouble: 'unreachable', response }, now);
-    } else await endTrouble(em, reached);
+    } else if (this.mayBeInTrouble) await endTrouble(em, reached);
     for (const { claimed, outcome } of answered) {
-      if (outcome.kind === 'unavailable') await keepTrouble(em, claimed.message.course, outcome, now);
+      if (outcome.kind !== 'unavailable') continue;
+      this.mayBeInTrouble = true;
+      await keepTrouble(em, claimed.message.course, outcome, now);
     }
   }
 
@@ -202,6 +270,7 @@ export class Dispatcher {
   ): Promise<QueuedMessage[]> {
     if (limit === 0) return [];
     const { server, courses } = await mailTroubles(em);
+    this.mayBeInTrouble = server !== null || courses.length > 0;
     if (server && server.nextTryAt > now) return [];
     const without = new Set(await stoppedCourses(em));
     const stale = await rulesWaitingForData(em, now);
@@ -212,7 +281,7 @@ export class Dispatcher {
     const waiting = (await openSendings(em, now)).map((s) => s.id);
     const lines = this.hand.in('line');
     const room = this.pace.roomOf([...coming, ...lines.map((l) => l.claimed.message.course)], lines);
-    return reserve(em, { worker: this.id, now, limit: most, without, stale, waiting, room });
+    return reserve(em, { worker: this.id, now, limit: most, without, stale, waiting, room, served: this.served });
   }
 
   private async judge(reserved: readonly QueuedMessage[]): Promise<void> {
@@ -235,6 +304,8 @@ export class Dispatcher {
     const flight = this.lines(() => this.send(claimed)).then((outcome) => {
       this.flights.delete(flight);
       this.hand.answer(claimed, outcome);
+      // What cannot be written now stays in hand for the next turn.
+      if (outcome !== null) this.journal.soon();
     });
     this.flights.add(flight);
   }
@@ -270,10 +341,18 @@ export class Dispatcher {
     try {
       const files = parcel === null ? [] : await packed(orm, parcel, message.kind === 'student');
       if (this.halted.has(message.course)) return null;
-      const begun = performance.now();
-      this.hand.begin(claimed, begun);
-      const outcome = await this.services.mail.send({ ...mail, files });
-      this.pace.took(message.course, performance.now() - begun);
+      const since = performance.now();
+      this.hand.begin(claimed, since);
+      const begun: { waited: number; answered?: () => void } = { waited: 0 };
+      const outcome = await this.services.mail.handOver({ ...mail, files }, async () => {
+        const asked = performance.now();
+        const answered = this.halted.has(message.course) ? null : await this.journal.begin(claimed);
+        begun.waited = performance.now() - asked;
+        if (answered !== null) begun.answered = answered;
+        return answered !== null;
+      });
+      begun.answered?.();
+      this.pace.took(message.course, performance.now() - since - begun.waited);
       return outcome;
     } catch (error) {
       logger.error({ err: error, message: message.id }, 'what goes with a message cannot be made');
@@ -292,26 +371,26 @@ export class Dispatcher {
       const dead = [...(await deadWorkers(em))];
       const now = clock.now();
       const knex = em.getKnex();
-      const left = await rowsOf<{ id: number; begun: number }>(
+      const left = await rowsOf<{ id: number; begunAt: Instant | null }>(
         em,
-        knex('message as m')
-          .where('m.state', 'handing')
-          .whereIn('m.claimed_by', dead)
-          .select('m.id')
-          .select({
-            begun: knex('attempt as a').whereRaw("a.message = m.id and a.outcome = 'handing'").count('*'),
-          }),
+        knex('message')
+          .where('state', 'handing')
+          .whereIn('claimed_by', dead)
+          .select('id')
+          .select({ begunAt: 'begun_at' }),
       );
-      const begun = left.filter((m) => Number(m.begun) > 0).map((m) => m.id);
-      await move(em, begun, { to: 'uncertain', now });
+      const begun = left.filter((m) => m.begunAt !== null).map((m) => m.id);
+      await move(em, begun, { to: 'uncertain', from: ['handing'], now });
+      const onTheirWay = knex('attempt').where('outcome', 'handing');
       await run(
         em,
-        knex('attempt')
+        onTheirWay
+          .clone()
           .whereIn('message', begun)
-          .where('outcome', 'handing')
           .update({ outcome: 'unknown', response: 'Zest Bell stopped while this message was on its way.' }),
       );
-      const neverBegun = left.filter((m) => Number(m.begun) === 0).map((m) => m.id);
+      const neverBegun = left.filter((m) => m.begunAt === null).map((m) => m.id);
+      await run(em, onTheirWay.clone().whereIn('message', neverBegun).delete());
       await move(em, neverBegun, { ...PUT_BACK, now });
       await em.nativeDelete(WorkerRow, { id: { $in: dead } });
     });

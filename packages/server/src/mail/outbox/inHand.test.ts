@@ -66,7 +66,7 @@ describe('a message in hand', () => {
 });
 
 describe('a course', () => {
-  const line = (course: number, begun: number | null) => ({ claimed: { message: { course } }, begun });
+  const line = (course: number, since: number | null) => ({ claimed: { message: { course } }, since });
 
   test('leaves lines to others until one of its messages was taken quickly', () => {
     const pace = new Pace();

@@ -6,8 +6,8 @@
  *         └─────────┴──→ lost ───────────→ (written: queued again)
  *
  * `judged` may also be written at once: what waits, was withdrawn or cannot be made never comes on a line. In the database all of
- * these are `handing`; from `line` on there is a row of the log, by which a crash is told: with one the message is unclear, without
- * one it never began. What cannot be written stays in its phase and is written by a later turn.
+ * these are `handing`; from `line` on there is a row of the log, and from the moment that its text may flow a mark (`begun.ts`), by which
+ * a crash is told: with it the message is unclear, without it it never began. What cannot be written stays in its phase and is written by a later turn.
  */
 import type { DeliveryOutcome } from '@zest-bell/core/nudges';
 import type { Claimed } from './claim.ts';
@@ -17,8 +17,8 @@ import type { QueuedMessage } from './queue.ts';
 export type Held =
   | { readonly phase: 'reserved'; readonly message: QueuedMessage }
   | { readonly phase: 'judged'; readonly judged: Judged }
-  /** Claimed: it waits for a line to the mail server or is on it. `begun` is when it got the line, by `performance.now()`. */
-  | { readonly phase: 'line'; readonly claimed: Claimed; readonly begun: number | null }
+  /** Claimed: it waits for a line to the mail server or is on it. `since` is when it got the line, by `performance.now()`. */
+  | { readonly phase: 'line'; readonly claimed: Claimed; readonly since: number | null }
   | { readonly phase: 'answered'; readonly claimed: Claimed; readonly outcome: DeliveryOutcome }
   /** Claimed, and not handed over since its course was stopped. */
   | { readonly phase: 'back'; readonly claimed: Claimed }
@@ -44,6 +44,10 @@ export class InHand {
     return [...this.held.values()].filter((h): h is InPhase<P> => h.phase === phase);
   }
 
+  get isEmpty(): boolean {
+    return this.held.size === 0;
+  }
+
   reserve(messages: readonly QueuedMessage[]): void {
     for (const message of messages) this.take(message.id, { phase: 'reserved', message });
   }
@@ -61,15 +65,15 @@ export class InHand {
     const leaving = new Map(claimed.map((c) => [c.message.id, c]));
     for (const { message } of all) {
       const one = leaving.get(message.id);
-      if (one) this.move(message.id, { phase: 'line', claimed: one, begun: null });
+      if (one) this.move(message.id, { phase: 'line', claimed: one, since: null });
       else this.held.delete(message.id);
     }
   }
 
   /** It has its line from this moment on, by `performance.now()`. */
-  begin({ message: { id } }: Claimed, begun: number): void {
+  begin({ message: { id } }: Claimed, since: number): void {
     const held = this.held.get(id);
-    if (held?.phase === 'line') this.held.set(id, { ...held, begun });
+    if (held?.phase === 'line') this.held.set(id, { ...held, since });
   }
 
   /** A null answer says that it was not handed over. */

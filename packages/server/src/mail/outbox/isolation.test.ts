@@ -129,10 +129,10 @@ test('an answer about a message that somebody settled in the meantime loses no o
   stage.clock.set(at('2026-09-05T09:30'));
   await runDueRounds(stage.services);
   const { mail } = stage.services;
-  const send = mail.send.bind(mail);
+  const handOver = mail.handOver.bind(mail);
   let first = true;
-  mail.send = async (one) => {
-    const outcome = await send(one);
+  mail.handOver = async (one, mayBegin) => {
+    const outcome = await handOver(one, mayBegin);
     if (!first) return outcome;
     first = false;
     // Another process took this one for dead, and the instructor dismissed what it left.

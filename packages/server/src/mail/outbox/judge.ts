@@ -24,6 +24,7 @@ import type { LoggedReason } from '@zest-bell/core/exchange';
 import { inVoiceOf, type LiveCourse } from '../../course/activity/live.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import type { Services } from '../../course/services.ts';
+import { othersBetween } from '../../platform/work/inTurns.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { readableRule } from '../../rules/repository.ts';
 import { compiledOf, lastKey, lastVariants, loadWordings } from '../../wording/repository.ts';
@@ -141,16 +142,22 @@ async function judgeNudges(
     );
   }
   const bundles = new Map<string, QueuedNudge[]>();
-  const single = reserved.flatMap((message): Judged[] => {
+  const judged: Judged[] = [];
+  const others = othersBetween();
+  for (const message of reserved) {
+    await others();
     const course = courses.get(message.course);
     const bundle = course && message.bundle !== null ? `${message.course} ${message.bundle}` : null;
-    if (bundle === null) return [judgeOne(message)];
-    const stays = alone(message, () => stayOf(message, course!));
-    if (stays) return [{ message, fate: stays }];
-    bundles.set(bundle, [...(bundles.get(bundle) ?? []), message]);
-    return [];
-  });
-  return [...single, ...[...bundles.values()].map(judgeBundle)];
+    const stays = bundle === null ? null : alone(message, () => stayOf(message, course!));
+    if (bundle === null) judged.push(judgeOne(message));
+    else if (stays) judged.push({ message, fate: stays });
+    else bundles.set(bundle, [...(bundles.get(bundle) ?? []), message]);
+  }
+  for (const messages of bundles.values()) {
+    await others();
+    judged.push(judgeBundle(messages));
+  }
+  return judged;
 
   function judgeOne(message: QueuedNudge): Judged {
     const course = courses.get(message.course);

@@ -3,7 +3,7 @@ import type { Instant } from '@zest-bell/core/time';
 import { afterHandOver, type DeliveryOutcome } from '@zest-bell/core/nudges';
 import { move } from '../nudges/transitions.ts';
 import type { Tx } from '../../platform/database/orm.ts';
-import { run } from '../../platform/database/query.ts';
+import { statementsOf, type Statements } from '../../platform/database/statements.ts';
 import { grouped } from '@zest-bell/core/course';
 import { claimsIn, PUT_BACK, type Claimed } from './claim.ts';
 
@@ -12,60 +12,91 @@ export interface Answered {
   readonly outcome: DeliveryOutcome;
 }
 
+/** Who writes, and when. */
+export interface Writing {
+  readonly worker: string;
+  readonly now: Instant;
+}
+
 /**
  * A message that was settled by somebody else in the meantime keeps what it has; its log row says what was answered. What the server
  * was in no state to take is as it was before, behind those that wait longer: perhaps it is something about this one after all.
  */
-export async function writeOutcomes(em: Tx, answered: readonly Answered[], now: Instant): Promise<void> {
+export async function writeOutcomes(tx: Tx | Statements, answered: readonly Answered[], by: Writing): Promise<void> {
+  const statements = await statementsOf(tx);
+  const { worker, now } = by;
   const becomes = answered.map((a) => ({
     ...a,
     after: afterHandOver(a.outcome, a.claimed.message.attempts, now),
   }));
   const asBefore = becomes.filter(({ after }) => after === 'asBefore');
   await putBack(
-    em,
+    statements,
     asBefore.map((a) => a.claimed),
-    now,
+    by,
     now,
   );
   const reached = becomes.filter(({ after }) => after !== 'asBefore');
-  await writeAnswers(em, reached);
+  await writeAnswers(statements, reached);
   // Those with the same end are written at once.
   for (const alike of grouped(reached, (a) => JSON.stringify(a.after)).values()) {
     const { after } = alike[0]!;
     const ids = alike.flatMap((a) => claimsIn(a.claimed).map((c) => c.message.id));
     if (after === 'asBefore') continue;
-    if (after.to === 'queued') await move(em, ids, { to: 'queued', from: ['handing'], now, set: { sendAt: after.at } });
-    else if (after.to === 'uncertain') await move(em, ids, { to: 'uncertain', from: ['handing'], now });
-    else await move(em, ids, { to: after.to, now });
+    const own = { now, claimedBy: worker, from: ['handing'] as const };
+    if (after.to === 'queued') await move(statements, ids, { ...own, to: 'queued', set: { sendAt: after.at } });
+    else if (after.to === 'uncertain') await move(statements, ids, { ...own, to: 'uncertain' });
+    else {
+      const moved = new Set(await move(statements, ids, { ...own, to: after.to }));
+      // Taken for dead meanwhile, this process knows the answer all the same.
+      const others = ids.filter((id) => !moved.has(id));
+      await move(statements, others, { to: after.to, from: ['uncertain'], now });
+    }
   }
 }
 
 /** Nothing of these was handed over: they are as they were before the claim, and the log knows nothing of it. */
-export async function putBack(em: Tx, claimed: readonly Claimed[], now: Instant, sendAt?: Instant): Promise<void> {
+export async function putBack(
+  tx: Tx | Statements,
+  claimed: readonly Claimed[],
+  { worker, now }: Writing,
+  sendAt?: Instant,
+): Promise<void> {
   if (claimed.length === 0) return;
   const all = claimed.flatMap(claimsIn);
   const attempts = all.map((c) => c.attempt);
-  await run(em, em.getKnex()('attempt').whereIn('id', attempts).delete());
+  const statements = await statementsOf(tx);
+  const { among, list } = statements;
+  await statements.ask(`delete from attempt where ${among('id')} and outcome = 'handing'`, [list(attempts)]);
   const ids = all.map((c) => c.message.id);
-  await move(em, ids, { ...PUT_BACK, now, set: { ...PUT_BACK.set, ...(sendAt === undefined ? {} : { sendAt }) } });
+  await move(statements, ids, {
+    ...PUT_BACK,
+    now,
+    claimedBy: worker,
+    set: { ...PUT_BACK.set, ...(sendAt === undefined ? {} : { sendAt }) },
+  });
 }
 
-async function writeAnswers(em: Tx, answered: readonly Answered[]): Promise<void> {
-  const knex = em.getKnex();
-  for (const kind of new Set(answered.map((a) => a.outcome.kind))) {
-    const same = answered
-      .filter((a) => a.outcome.kind === kind)
-      .flatMap(({ claimed, outcome }) => claimsIn(claimed).map((c) => ({ attempt: c.attempt, outcome })));
-    const cases = same.map(() => 'when ? then ?').join(' ');
-    const bindings = same.flatMap(({ attempt, outcome }) => [attempt, plain(outcome.response)]);
-    const ids = same.map(({ attempt }) => attempt);
-    await run(
-      em,
-      knex('attempt')
-        .whereIn('id', ids)
-        .update({ outcome: kind, response: knex.raw(`case id ${cases} end`, bindings) }),
+/** These were never begun: they wait again, and what the log may have of it goes. */
+export async function letGo(tx: Tx | Statements, messages: readonly number[], { worker, now }: Writing): Promise<void> {
+  if (messages.length === 0) return;
+  const statements = await statementsOf(tx);
+  const { among, list } = statements;
+  const moved = await move(statements, messages, { ...PUT_BACK, now, claimedBy: worker });
+  await statements.ask(`delete from attempt where ${among('message')} and outcome = 'handing'`, [list(moved)]);
+}
+
+async function writeAnswers(statements: Statements, answered: readonly Answered[]): Promise<void> {
+  const { among, list, textFor } = statements;
+  for (const [kind, same] of grouped(answered, (a) => a.outcome.kind)) {
+    const said = new Map(
+      same.flatMap(({ claimed, outcome }) => claimsIn(claimed).map((c) => [c.attempt, plain(outcome.response)])),
     );
+    await statements.ask(`update attempt set outcome = ?, response = ${textFor('id')} where ${among('id')}`, [
+      kind,
+      JSON.stringify(Object.fromEntries(said)),
+      list([...said.keys()]),
+    ]);
   }
 }
 

@@ -1,8 +1,8 @@
 /** How quickly mail is taken, and what follows for how much of it is taken at once, of all courses and of each. */
 import { CONNECTIONS } from '../../platform/mail/mail.ts';
 
-/** A turn takes about as many as the mail server took lately in this time, in ms: a slow one leaves few uncertain. */
-const SPAN = 100;
+/** A turn takes about as many as the mail server took lately in this time, in ms: a slow one has little prepared ahead of it. */
+const SPAN = 300;
 /** Longer than this on a line, in ms, is slow. */
 const SLOW = 1_000;
 /** Lines that a course may hold before one of its messages was taken quickly, and once some are slow. */
@@ -10,7 +10,7 @@ const SHARE_OF_LINES = 3;
 
 interface OnLine {
   readonly claimed: { readonly message: { readonly course: number } };
-  readonly begun: number | null;
+  readonly since: number | null;
 }
 
 export class Pace {
@@ -37,7 +37,7 @@ export class Pace {
    */
   roomOf(inHand: readonly number[], lines: readonly OnLine[], now = performance.now()): (course: number) => number {
     const slow = new Set(
-      lines.flatMap((l) => (l.begun !== null && now - l.begun > SLOW ? [l.claimed.message.course] : [])),
+      lines.flatMap((l) => (l.since !== null && now - l.since > SLOW ? [l.claimed.message.course] : [])),
     );
     const count = new Map<number, number>();
     for (const course of inHand) count.set(course, (count.get(course) ?? 0) + 1);

@@ -3,7 +3,7 @@ import type { Instant } from '@zest-bell/core/time';
 import type { RecipientKind } from '@zest-bell/core/rounds';
 import { move } from '../nudges/transitions.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
-import { rowsOf } from '../../platform/database/query.ts';
+import { leavingOthers, rowsOf } from '../../platform/database/query.ts';
 
 interface Queued {
   readonly id: number;
@@ -56,15 +56,20 @@ export interface Reservation {
   readonly waiting: readonly number[];
   /** The most that is taken of a course. */
   readonly room: (course: number) => number;
+  /** When a course was last taken of, as a number that rises; those that were not, or longest ago, come first. */
+  readonly served?: ReadonlyMap<number, number>;
 }
 
+/** Courses that are taken of at once: what messages of one share is read once for all of them. */
+const MOST_COURSES = 4;
+
 /**
- * Takes messages that are due, the longest due first, every course its share, so that a large round holds up nobody else's.
+ * Takes messages that are due, the longest due first, every course its share in turn, so that a large round holds up nobody else's.
  * They are this process's until it settles or hands them over.
  */
 export async function reserve(
   em: Tx,
-  { worker, now, limit, without, stale, waiting, room }: Reservation,
+  { worker, now, limit, without, stale, waiting, room, served = new Map() }: Reservation,
 ): Promise<QueuedMessage[]> {
   if (limit <= 0) return [];
   const knex = em.getKnex();
@@ -92,12 +97,16 @@ export async function reserve(
       .orderByRaw('min(m.send_at)')
       .select('m.course'),
   );
-  const courses = waitingCourses.filter(({ course }) => room(course) > 0).slice(0, limit);
+  const turnOf = ({ course }: { readonly course: number }) => served.get(course) ?? 0;
+  const courses = waitingCourses
+    .filter(({ course }) => room(course) > 0)
+    .sort((a, b) => turnOf(a) - turnOf(b))
+    .slice(0, Math.min(limit, MOST_COURSES));
   const ids: number[] = [];
   for (const [i, { course }] of courses.entries()) {
     const share = Math.min(room(course), Math.ceil((limit - ids.length) / (courses.length - i)));
     const query = due().where('m.course', course).orderBy('m.send_at').orderBy('m.id').limit(share).select('m.id');
-    ids.push(...(await rowsOf<{ id: number }>(em, query)).map((row) => row.id));
+    ids.push(...(await rowsOf<{ id: number }>(em, leavingOthers(em, query, 'm'))).map((row) => row.id));
   }
   const bundles = new Set(
     (

@@ -195,7 +195,7 @@ describe('what was answered', () => {
       writeOutcomes(
         inside,
         claimed.map((one, i) => ({ claimed: one, outcome: answers[i]! })),
-        NOW + 1,
+        { worker: 'me', now: NOW + 1 },
       ),
     );
 
@@ -263,10 +263,11 @@ test('what was claimed and never handed over is as it was, due as it was or when
   const claimed = await written(await judged(leaves('a'), leaves('b'), leaves('c')));
   const due = claimed[0]!.message;
   const before = (await messages())[0]!.sendAt;
+  const by = { worker: 'me', now: NOW };
   await inTransaction(stage.orm, async (inside) => {
-    await putBack(inside, [], NOW);
-    await putBack(inside, [claimed[0]!], NOW);
-    await putBack(inside, [claimed[1]!], NOW, NOW + 9);
+    await putBack(inside, [], by);
+    await putBack(inside, [claimed[0]!], by);
+    await putBack(inside, [claimed[1]!], by, NOW + 9);
   });
   expect(await messages()).toMatchObject([
     { id: due.id, state: 'queued', attempts: 0, claimedBy: null, sendAt: before },

@@ -1,10 +1,10 @@
 import { asTx } from '../../testing/asTx.ts';
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
 import { spawnSync } from 'node:child_process';
-import { hostname } from 'node:os';
 import { openStage, type TestStage } from '../../testing/stage.ts';
 import { WorkerRow } from './entity.ts';
-import { deadWorkers, heartbeat, makeWorkerId } from './worker.ts';
+import { deadWorkers, heartbeat, machine, makeWorkerId } from './worker.ts';
+import { LEASE } from '../../platform/work/lease.ts';
 
 let stage: TestStage;
 beforeEach(async () => {
@@ -29,15 +29,18 @@ test('a process says that it lives, and says so again in its own row alone', asy
   expect(await em().count(WorkerRow)).toBe(2);
 });
 
-test('of this machine a process is dead once the system does not know it, however long it was silent', async () => {
+test('of this machine a process is dead once the system does not know it, or it was silent for a minute', async () => {
   const gone = spawnSync(process.execPath, ['-e', '']).pid;
   const mine = makeWorkerId();
   await add(mine, 0);
-  await add(`${hostname()}/${process.ppid}/a`, 0);
-  await add(`${hostname()}/${gone}/b`, Date.now());
+  await add(`${machine()}/${process.ppid}/a`, Date.now() - LEASE / 2);
+  await add(`${machine()}/${process.ppid}/stopped`, Date.now() - LEASE - 5_000);
+  await add(`${machine()}/${gone}/b`, Date.now());
   // An earlier process that had this one's number.
-  await add(`${hostname()}/${process.pid}/c`, Date.now());
-  expect(await deadWorkers(em())).toEqual(new Set([`${hostname()}/${gone}/b`, `${hostname()}/${process.pid}/c`]));
+  await add(`${machine()}/${process.pid}/c`, Date.now());
+  expect(await deadWorkers(em())).toEqual(
+    new Set([`${machine()}/${gone}/b`, `${machine()}/${process.pid}/c`, `${machine()}/${process.ppid}/stopped`]),
+  );
 });
 
 test('of another machine a process is dead once it has been silent for more than a minute', async () => {

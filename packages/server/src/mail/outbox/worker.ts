@@ -1,37 +1,58 @@
 /** Which server processes are alive: a message claimed by a dead one may have left or not, and is for the instructor. */
+import { readFileSync, readlinkSync } from 'node:fs';
 import { hostname } from 'node:os';
+import { databaseMoment, databaseNow } from '../../platform/database/moment.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
+import { run } from '../../platform/database/query.ts';
+import { LEASE } from '../../platform/work/lease.ts';
 import { WorkerRow } from './entity.ts';
 
-/** How often a process says that it lives, and how long one of another machine may be silent before it counts as dead. */
+/** How often a process says that it lives. */
 export const HEARTBEAT = 10_000;
-const SILENCE = 60_000;
 
 /** The workers of this very process. */
 const mine = new Set<string>();
 
 export function makeWorkerId(): string {
-  const id = `${hostname()}/${process.pid}/${crypto.randomUUID().slice(0, 8)}`;
+  const id = `${machine()}/${process.pid}/${crypto.randomUUID().slice(0, 8)}`;
   mine.add(id);
   return id;
 }
 
-/** Says that this process lives. As the first statement of a transaction it also takes the write lock. */
-export async function heartbeat(em: Tx, id: string): Promise<void> {
-  const touched = await em.nativeUpdate(WorkerRow, { id }, { aliveAt: Date.now() });
-  if (touched === 0) await em.insert(WorkerRow, { id, aliveAt: Date.now() });
+/**
+ * Where numbers of processes mean something: one boot of one machine, and of its containers one, as several may have the same name.
+ * Elsewhere than on Linux, the machine's name.
+ */
+export function machine(): string {
+  try {
+    const boot = readFileSync('/proc/sys/kernel/random/boot_id', 'utf8').trim();
+    return `${hostname()}:${boot.slice(0, 8)}:${/\d+/.exec(readlinkSync('/proc/self/ns/pid'))![0]}`;
+  } catch {
+    return hostname();
+  }
 }
 
+/** Says that this process lives. As the first statement of a transaction it also takes SQLite's write lock. */
+export async function heartbeat(em: Tx, id: string): Promise<void> {
+  const aliveAt = databaseMoment(em);
+  const row = em.getKnex()('worker').insert({ id, alive_at: aliveAt });
+  await run(em, row.onConflict('id').merge(['alive_at']));
+}
+
+/** Workers whose messages others may take: those that are gone, or have been silent for a lease. */
 export async function deadWorkers(em: Em): Promise<Set<string>> {
   const rows = await em.find(WorkerRow, {}, { disableIdentityMap: true });
-  return new Set(rows.filter((r) => isDead(r)).map((r) => r.id));
+  if (rows.every((r) => mine.has(r.id))) return new Set();
+  const now = await databaseNow(em);
+  return new Set(rows.filter((r) => isDead(r, now)).map((r) => r.id));
 }
 
-/** Of a process on this machine the system knows; of another machine's only its silence tells. */
-function isDead(row: WorkerRow): boolean {
-  if (mine.has(row.id)) return false;
-  const [host, pid] = row.id.split('/');
-  if (host !== hostname()) return Date.now() - row.aliveAt > SILENCE;
+/** Of a process on this machine the system knows whether it is gone; else its silence tells, as of one that was stopped. */
+function isDead({ id, aliveAt }: WorkerRow, now: number): boolean {
+  if (mine.has(id)) return false;
+  if (now - aliveAt > LEASE) return true;
+  const [where, pid] = id.split('/');
+  if (where !== machine()) return false;
   try {
     process.kill(Number(pid), 0);
     // An earlier process may have had our own number, as in a container, where every start is number 1.

@@ -1,5 +1,4 @@
 /** Mail that is no nudge leaves by the one outbox, with what holds for all mail and without what is about nudges. */
-import { hostname } from 'node:os';
 import { asTx } from '../../testing/asTx.ts';
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
 import { retryDelay, troubleDelay, type DeliveryOutcome } from '@zest-bell/core/nudges';
@@ -9,6 +8,7 @@ import type { OutgoingMail } from '../../platform/mail/mail.ts';
 import { AttemptRow } from '../log/entity.ts';
 import { MessageRow } from '../nudges/entity.ts';
 import { WorkerRow } from '../outbox/entity.ts';
+import { machine } from '../outbox/worker.ts';
 import { Dispatcher } from '../outbox/dispatcher.ts';
 import { SendingRow } from '../sendings/entity.ts';
 import type { PlainMailRow } from './entity.ts';
@@ -35,7 +35,8 @@ const dispatcher = () =>
     ...stage.services,
     mail: {
       ...stage.services.mail,
-      send: (mail) => {
+      handOver: async (mail, mayBegin) => {
+        if (!(await mayBegin())) return null;
         sent.push(mail);
         return Promise.resolve(answers.length > 1 ? answers.shift()! : answers[0]!);
       },
@@ -142,11 +143,12 @@ test('a reply that is gone before it was passed on is its own trouble', async ()
 });
 
 test('what a dead process had is unclear where it was begun, and leaves where it was not', async () => {
-  const dead = `${hostname()}/99999999/dead`;
+  const dead = `${machine()}/99999999/dead`;
   await em().insert(WorkerRow, { id: dead, aliveAt: 0 });
   await queue({ subject: 'begun' });
   await queue({ subject: 'not begun' });
   await em().nativeUpdate(MessageRow, {}, { state: 'handing', claimedBy: dead, attempts: 1 });
+  await em().nativeUpdate(MessageRow, { id: 1 }, { begunAt: NOW });
   await em().insert(AttemptRow, {
     ...{ course: 1, message: 1, nudge: null, at: NOW, outcome: 'handing', response: '', messageId: '<m>' },
     ...{ recipientName: '', address: '', fromAddress: '', replyTo: '', subject: '', body: '', html: '', evidence: [] },

@@ -6,6 +6,7 @@ import type { LogAnswer, LogDetail } from '@zest-bell/core/exchange';
 import { PersonRow } from '../../course/entity.ts';
 import { NudgeRow } from '../nudges/entity.ts';
 import { WorkerRow } from '../outbox/entity.ts';
+import { machine } from '../outbox/worker.ts';
 import { runDueRounds } from '../../rounds/scheduler.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
 import { at, COURSE, openStage, REPLY_DOMAIN, ruleOf, type Setting, type TestStage } from '../../testing/stage.ts';
@@ -115,12 +116,11 @@ describe('an answer', () => {
 
   test('that a dead process was passing on is uncertain, and not passed on again', async () => {
     await answer({});
-    const { hostname } = await import('node:os');
     // Process ids this high are not given out: the worker is dead at once.
-    const dead = `${hostname()}/99999999/gone`;
+    const dead = `${machine()}/99999999/gone`;
     const em = stage.orm.em.fork();
     await em.insert(WorkerRow, { id: dead, aliveAt: Date.now() });
-    await em.nativeUpdate(MessageRow, { nudge: null }, { state: 'handing', claimedBy: dead, attempts: 1 });
+    await em.nativeUpdate(MessageRow, { nudge: null }, { state: 'handing', claimedBy: dead, attempts: 1, begunAt: 1 });
     const { id, plainMail } = (await forwards())[0]!;
     await em.insert(AttemptRow, {
       ...{ course: 1, message: id, nudge: null, at: 1, outcome: 'handing', response: '', messageId: '<f@x.example>' },

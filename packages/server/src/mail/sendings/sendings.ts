@@ -8,7 +8,9 @@ import { Account } from '../../access/entity.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { run } from '../../platform/database/query.ts';
 import type { Services } from '../../course/services.ts';
+import type { HandsOver } from '../outbox/handsOver.ts';
 import { SendingRow, type TakeBack } from './entity.ts';
+import { wallClock } from '../../platform/process/clock.ts';
 
 export interface NewSending {
   readonly account: number;
@@ -24,8 +26,8 @@ export async function beginSending(em: Tx, { now, ...sending }: NewSending): Pro
   const { sendDelay } = await em.findOneOrFail(Account, { id: sending.account }, { disableIdentityMap: true });
   if (sendDelay === 0) return null;
   const wait = sendDelay * 1000;
-  await em.nativeDelete(SendingRow, { until: { $lt: Date.now() - SENDING_GONE_AFTER } });
-  const row = em.create(SendingRow, { ...sending, until: Date.now() + wait, courseUntil: now + wait });
+  await em.nativeDelete(SendingRow, { until: { $lt: wallClock() - SENDING_GONE_AFTER } });
+  const row = em.create(SendingRow, { ...sending, until: wallClock() + wait, courseUntil: now + wait });
   await em.flush();
   return row;
 }
@@ -53,7 +55,7 @@ export async function holdMessages(
 export const openSendings = (em: Em, now: Instant, where: { readonly account?: number } = {}): Promise<SendingRow[]> =>
   em.find(
     SendingRow,
-    { ...where, until: { $gt: Date.now() }, courseUntil: { $gt: now } },
+    { ...where, until: { $gt: wallClock() }, courseUntil: { $gt: now } },
     { orderBy: { id: 'asc' }, disableIdentityMap: true },
   );
 
@@ -62,25 +64,20 @@ export const sendingAnswer = (row: SendingRow): SendingAnswer => ({
   course: row.course,
   kind: row.kind,
   words: row.words,
-  left: Math.max(0, row.until - Date.now()),
+  left: Math.max(0, row.until - wallClock()),
 });
 
-/** What hands over mail that is due. */
-interface Drains {
-  drain(): Promise<unknown>;
-}
-
 /** Mail goes on once the wait is over, whatever else happens meanwhile. */
-export function wakeAfter(services: Services, dispatcher: Drains, row: SendingRow): void {
+export function wakeAfter(services: Services, dispatcher: Pick<HandsOver, 'drain'>, row: SendingRow): void {
   const wake = () =>
     dispatcher.drain().catch((error: unknown) => services.logger.error({ err: error }, 'mail after a wait failed'));
-  setTimeout(() => void wake(), Math.max(0, row.until - Date.now()) + 10).unref();
+  setTimeout(() => void wake(), Math.max(0, row.until - wallClock()) + 10).unref();
 }
 
 /** What was set off leaves: at once, of which an answer waits to see as much as its patience allows, or after its wait. */
 export async function leave(
   services: Services,
-  dispatcher: Drains,
+  dispatcher: Pick<HandsOver, 'drain'>,
   row: SendingRow | null,
   patience: number,
 ): Promise<void> {

@@ -9,7 +9,7 @@ import type { Door } from '../../access/door.ts';
 import { idOf } from '../../access/asking.ts';
 import { approve, dismiss, restore } from '../outbox/approval.ts';
 import { MessageRow, NudgeRow } from '../nudges/entity.ts';
-import type { Dispatcher } from '../outbox/dispatcher.ts';
+import type { HandsOver } from '../outbox/handsOver.ts';
 import { inVoiceOf } from '../../course/activity/live.ts';
 import { writersOf } from '../writers.ts';
 import { AppError } from '../../platform/http/errors.ts';
@@ -34,7 +34,7 @@ const NOTHING = {
 /** How long an answer waits for the mail that it set off, in ms. */
 const PATIENCE = 3000;
 
-export function trayRoutes(door: Door, services: Services, dispatcher: Dispatcher): void {
+export function trayRoutes(door: Door, services: Services, dispatcher: HandsOver): void {
   const { orm, reading, live, clock } = services;
 
   door.on(contract.mail.tray, async ({ course: id }) => {

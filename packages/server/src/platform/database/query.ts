@@ -1,19 +1,27 @@
 import type { Knex } from '@mikro-orm/knex';
 import type { Em, Tx } from './orm.ts';
+import { isOnServer } from './postgres.ts';
 
 /**
  * Runs a built query and gives its rows; inside a transaction, as part of it. For what entities would make slow. `Row` is
  * what the caller selected: nothing is converted, so closed sets and instants come as they are stored.
  */
 export async function rowsOf<Row>(em: Em, query: Knex.QueryBuilder): Promise<Row[]> {
-  const { sql, bindings } = query.toSQL().toNative();
+  const { sql, bindings } = query.toSQL();
   const rows: unknown = await em.getConnection().execute(sql, [...bindings], 'all', em.getTransactionContext());
   return rows as Row[];
 }
 
+/**
+ * Takes the rows that a query finds for this transaction, and passes by those that another one has. On SQLite a transaction that writes
+ * is alone anyway.
+ */
+export const leavingOthers = (em: Tx, query: Knex.QueryBuilder, table: string): Knex.QueryBuilder =>
+  isOnServer(em) ? query.forUpdate(table).skipLocked() : query;
+
 /** Runs a built statement that changes rows, as part of the transaction that `em` is in. */
 export async function run(em: Em, query: Knex.QueryBuilder): Promise<void> {
-  const { sql, bindings } = query.toSQL().toNative();
+  const { sql, bindings } = query.toSQL();
   await em.getConnection().execute(sql, [...bindings], 'run', em.getTransactionContext());
 }
 

@@ -205,6 +205,11 @@ export const ERRORS = {
     family: 'transient',
     title: 'You started several long computations at once. Wait for one to finish, then try again.',
   },
+  noDatabase: {
+    status: 503,
+    family: 'transient',
+    title: 'Zest Bell cannot reach its database right now. Try again in a minute.',
+  },
   busy: { status: 503, family: 'transient', title: 'Zest Bell is busy. Try again in a moment.' },
   notReady: { status: 503, family: 'transient', title: 'Zest Bell is still getting ready.' },
   internal: {

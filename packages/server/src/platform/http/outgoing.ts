@@ -7,6 +7,7 @@ import { lookup, type LookupAddress } from 'node:dns';
 import { request as overHttp, type IncomingHttpHeaders, type RequestOptions } from 'node:http';
 import { request as overHttps } from 'node:https';
 import { BlockList, isIP, type LookupFunction } from 'node:net';
+import { wallClock } from '../process/clock.ts';
 
 const LONGEST = 20_000;
 const LARGEST = 30 << 20;
@@ -193,7 +194,7 @@ export function mustBeGood({ status, headers }: Came, what: string): void {
       ? 0
       : Number.isFinite(seconds)
         ? seconds * 1000
-        : Math.max(0, Date.parse(said) - Date.now()) || 0;
+        : Math.max(0, Date.parse(said) - wallClock()) || 0;
   const code =
     status === 401 || status === 403
       ? 'unauthorized'

@@ -2,7 +2,7 @@
 import type { DeliveryOutcome } from '@zest-bell/core/nudges';
 import { escapeHtml } from '@zest-bell/core/wording';
 import nodemailer, { type SendMailOptions } from 'nodemailer';
-import { SmtpLine, type Envelope } from './smtpLine.ts';
+import { SmtpLine, type Envelope, type MayBegin } from './smtpLine.ts';
 
 /** A file that goes with a mail. */
 export interface MailFile {
@@ -45,6 +45,8 @@ export const htmlOfPlain = (text: string): string =>
 
 export interface MailTransport {
   send(mail: OutgoingMail): Promise<DeliveryOutcome>;
+  /** Null when it may not begin: the mail server then has nothing of it. */
+  handOver(mail: OutgoingMail, mayBegin: MayBegin): Promise<DeliveryOutcome | null>;
   close(): void;
 }
 
@@ -112,21 +114,26 @@ export function smtpTransport(url: string, { signing = null, longest }: SmtpOpti
     if (next) next(line);
     else free.push(line);
   };
+  const handOver = async <No extends null>(
+    mail: OutgoingMail,
+    overLine: (line: SmtpLine, composed: Envelope) => Promise<DeliveryOutcome | No>,
+  ): Promise<DeliveryOutcome | No> => {
+    let composed: Envelope;
+    try {
+      composed = envelopeOf(await composer.sendMail(optionsOf(mail)));
+    } catch (error) {
+      return { kind: 'permanent', response: error instanceof Error ? error.message : 'It cannot be composed' };
+    }
+    const line = await take();
+    try {
+      return await overLine(line, composed);
+    } finally {
+      giveBack(line);
+    }
+  };
   return {
-    async send(mail) {
-      let composed: Envelope;
-      try {
-        composed = envelopeOf(await composer.sendMail(optionsOf(mail)));
-      } catch (error) {
-        return { kind: 'permanent', response: error instanceof Error ? error.message : 'It cannot be composed' };
-      }
-      const line = await take();
-      try {
-        return await line.send(composed);
-      } finally {
-        giveBack(line);
-      }
-    },
+    send: (mail) => handOver<never>(mail, (line, composed) => line.send(composed)),
+    handOver: (mail, mayBegin) => handOver<null>(mail, (line, composed) => line.handOver(composed, mayBegin)),
     close: () => lines.forEach((line) => line.close()),
   };
 }
@@ -172,8 +179,11 @@ function headersOf({ pauseLink }: OutgoingMail): Record<string, string> {
   };
 }
 
+const NOT_SET: DeliveryOutcome = { kind: 'unavailable', trouble: 'notSet', response: 'No mail server is set.' };
+
 /** Stands in until a mail server is set: no message leaves, and every one waits. */
 export const noTransport: MailTransport = {
-  send: () => Promise.resolve({ kind: 'unavailable', trouble: 'notSet', response: 'No mail server is set.' }),
+  send: () => Promise.resolve(NOT_SET),
+  handOver: () => Promise.resolve(NOT_SET),
   close: () => undefined,
 };

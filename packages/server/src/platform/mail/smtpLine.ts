@@ -1,6 +1,7 @@
 /**
  * One line to the mail server, kept open between messages. It knows in which part of the talk a hand-over failed, and it is
- * cut when a message takes longer than it may, so that a server that hangs or drips never holds a line for good.
+ * cut when a message takes longer than it may, so that a server that hangs or drips never holds a line for good. The text of a
+ * message flows only once its owner says that it may: until then the mail server has nothing that it could take.
  */
 import { Readable } from 'node:stream';
 import { classify, type DeliveryError, type DeliveryOutcome, type SmtpPhase } from '@zest-bell/core/nudges';
@@ -20,6 +21,12 @@ export const LONGEST_HAND_OVER = 45_000;
 const IDLE = 10_000;
 /** Some servers count the messages of a connection: common practice, no source. */
 const MOST_ON_ONE = 100;
+
+/** Asked when the mail server waits for the text. What answers no leaves nothing there. */
+export type MayBegin = () => Promise<boolean>;
+
+/** The text may not flow. */
+class NotBegun extends Error {}
 
 /** A failed hand-over as the library tells it. */
 interface LibraryError extends Error {
@@ -43,14 +50,21 @@ export class SmtpLine {
 
   /** Hands one message over. Never throws. */
   async send(envelope: Envelope): Promise<DeliveryOutcome> {
+    const outcome = await this.handOver(envelope, () => Promise.resolve(true));
+    return outcome ?? { kind: 'transient', response: 'It was not begun' };
+  }
+
+  /** Hands one message over once it may begin; null when it may not. Never throws. */
+  async handOver(envelope: Envelope, mayBegin: MayBegin): Promise<DeliveryOutcome | null> {
     clearTimeout(this.idle);
     const reused = this.connection !== null;
-    let result = await this.attempt(envelope);
+    let result = await this.attempt(envelope, mayBegin);
     // A line that the server closed while it was idle says nothing about the message.
-    if (reused && typeof result !== 'string' && result.responseCode === undefined && result.phase === 'recipient') {
-      result = await this.attempt(envelope);
+    if (reused && isFailure(result) && result.responseCode === undefined && result.phase === 'recipient') {
+      result = await this.attempt(envelope, mayBegin);
     }
-    if (typeof result !== 'string') {
+    if (result === null) return null;
+    if (isFailure(result)) {
       this.close();
       return classify(result);
     }
@@ -67,20 +81,34 @@ export class SmtpLine {
     this.sent = 0;
   }
 
-  /** What the server said, or how it failed. */
-  private attempt(envelope: Envelope): Promise<string | DeliveryError> {
+  /** What the server said, or how it failed; null when it may not begin. */
+  private attempt(envelope: Envelope, mayBegin: MayBegin): Promise<string | DeliveryError | null> {
     return new Promise((resolve) => {
       let phase: SmtpPhase = 'connect';
-      const text = Readable.from([envelope.raw], { objectMode: false });
+      let isFlowing = false;
+      const text = Readable.from(
+        (async function* () {
+          if (!(await mayBegin().catch(() => false))) throw new NotBegun();
+          isFlowing = true;
+          yield envelope.raw;
+        })(),
+        { objectMode: false },
+      );
+      text.once('error', (error) => {
+        if (!(error instanceof NotBegun)) return;
+        // The line ends without the end of the text: what was begun there is nothing (RFC 5321 §4.1.1.4).
+        this.close();
+        finish(null);
+      });
       const fail = (error: LibraryError) => {
         this.close();
-        finish(failureOf(error, phase, text.readableDidRead));
+        finish(failureOf(error, phase, isFlowing));
       };
       const late = setTimeout(
         () => fail(new Late(`The mail server took longer than ${Math.round(this.longest / 1000)} seconds`)),
         this.longest,
       );
-      const finish = (result: string | DeliveryError) => {
+      const finish = (result: string | DeliveryError | null) => {
         clearTimeout(late);
         this.connection?.removeListener('error', fail);
         resolve(result);
@@ -110,6 +138,9 @@ export class SmtpLine {
     });
   }
 }
+
+const isFailure = (result: string | DeliveryError | null): result is DeliveryError =>
+  result !== null && typeof result !== 'string';
 
 type LineOptions = SMTPConnection.Options & { readonly auth?: SMTPConnection.AuthenticationType };
 

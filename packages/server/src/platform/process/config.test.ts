@@ -49,3 +49,29 @@ test('a mailbox for answers and a key for signing are set or not; a key without 
   expect(() => readConfig({ ZEST_DKIM_KEY: 'x' }, '/srv')).toThrow(/ZEST_DKIM_KEY and ZEST_DKIM_DOMAIN/);
   expect(() => readConfig({ ZEST_IMAP_URL: 'mail.example' }, '/srv')).toThrow(/ZEST_IMAP_URL is an address/);
 });
+
+const SECRET = 'thirty-two characters and a few more';
+
+test('a database on a server, what a process does, and figures are set or not', () => {
+  expect(readConfig({}, '/srv')).toMatchObject({ databaseUrl: null, secret: null, metricsToken: null });
+  expect([...readConfig({}, '/srv').work]).toEqual(['web', 'rounds', 'mail', 'feeds']);
+  const env = { ZEST_DATABASE_URL: 'postgres://bell@db.example/bell', ZEST_SECRET: SECRET, ZEST_WORK: 'rounds, mail' };
+  const read = readConfig(env, '/srv');
+  expect(read).toMatchObject({ databaseUrl: env.ZEST_DATABASE_URL, secret: SECRET });
+  expect([...read.work]).toEqual(['rounds', 'mail']);
+  expect(() => readConfig({ ...env, ZEST_WORK: 'rounds,letters' }, '/srv')).toThrow(
+    /ZEST_WORK.* names some of web, rounds/,
+  );
+  expect(() => readConfig({ ...env, ZEST_SECRET: 'short' }, '/srv')).toThrow(/ZEST_SECRET is a random text/);
+  expect(() => readConfig({ ...env, ZEST_DATABASE_URL: 'mysql://x' }, '/srv')).toThrow(
+    /ZEST_DATABASE_URL is an address/,
+  );
+});
+
+test('several processes need one secret, and the demo is one process with a database of its own', () => {
+  const url = { ZEST_DATABASE_URL: 'postgres://bell@db.example/bell' };
+  expect(() => readConfig(url, '/srv')).toThrow(/ZEST_SECRET is needed as well/);
+  const demo = { ZEST_DEMO: 'on' };
+  expect(() => readConfig({ ...demo, ...url, ZEST_SECRET: SECRET }, '/srv')).toThrow(/the demo is one process/);
+  expect(() => readConfig({ ...demo, ZEST_WORK: 'web' }, '/srv')).toThrow(/the demo is one process/);
+});

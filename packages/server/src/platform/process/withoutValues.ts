@@ -9,6 +9,7 @@ const TABLE = /\b(?:into|update|from|table)\s+[`"]?(\w+)/i;
 export function withoutValues(error: unknown): unknown {
   if (!(error instanceof DriverException)) return error instanceof Error ? stdSerializers.err(error) : error;
   const { name, message } = error;
-  const said = SAID.exec(message)?.[1] ?? '';
+  // PostgreSQL quotes values in its sentences: its code says what is wrong.
+  const said = 'severity' in error ? '' : (SAID.exec(message)?.[1] ?? '');
   return { type: name, code: String(error.code ?? ''), table: TABLE.exec(message)?.[1] ?? null, message: said };
 }

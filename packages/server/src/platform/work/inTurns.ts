@@ -9,6 +9,16 @@ const TURN = 12;
 /** Lets whatever else the thread has to do have its turn. */
 export const othersTurn = (): Promise<void> => nextTurn();
 
+/** To be called between the steps of something long: others have their turn whenever a part has taken its time. */
+export function othersBetween(): () => Promise<void> {
+  let from = performance.now();
+  return async () => {
+    if (performance.now() - from < TURN) return;
+    await nextTurn();
+    from = performance.now();
+  };
+}
+
 /** The result of `work`, whose parts let others have their turn in between. Throws `busy` once nobody waits any more. */
 export async function inTurns<T>(
   work: () => InParts<T>,

@@ -1,6 +1,10 @@
 import { beforeEach, describe, expect, test } from '@jest/globals';
 import { EventEmitter } from 'node:events';
 import type { Response } from 'express';
+import { isOnPostgres } from '../../testing/database.ts';
+import { openStage } from '../../testing/stage.ts';
+import { until } from '../../testing/until.ts';
+import { LeaseRow } from './entity.ts';
 import { LongWork } from './longWork.ts';
 
 /** Somebody who waits for an answer, and may leave. */
@@ -80,4 +84,27 @@ test('one person has four of them at most, of either kind, and others are not he
   slow.done();
   expect(await Promise.all([...asked, other])).toHaveLength(5);
   expect(await more()).toBe('more');
+});
+
+test('one person has a few at most in all processes that share a database', async () => {
+  const stage = await openStage({ now: '2026-09-10T12:00' });
+  try {
+    const processes = [new LongWork(stage.orm), new LongWork(stage.orm)];
+    const jobs = Array.from({ length: 4 }, job);
+    const all = jobs.map(({ aside }, i) => processes[i % 2]!.runAside(1, somebody(), aside));
+    // On a database of one's own each process counts by itself.
+    const taken = isOnPostgres ? 4 : 0;
+    await until(async () => (await stage.orm.em.fork().count(LeaseRow)) === taken);
+    const more = processes[0]!.runAside(1, somebody(), () => Promise.resolve('more'));
+    if (isOnPostgres) await expect(more).rejects.toMatchObject({ code: 'tooMuchAtOnce' });
+    const others = processes[1]!.runAside(2, somebody(), () => Promise.resolve('theirs'));
+    for (const { done } of jobs) done();
+    if (!isOnPostgres) expect(await more).toBe('more');
+    expect(await others).toBe('theirs');
+    expect(await Promise.all(all)).toEqual(['done', 'done', 'done', 'done']);
+    expect(await processes[0]!.runAside(1, somebody(), () => Promise.resolve('later'))).toBe('later');
+    expect(await stage.orm.em.fork().count(LeaseRow)).toBe(0);
+  } finally {
+    await stage.close();
+  }
 });

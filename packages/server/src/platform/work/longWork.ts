@@ -6,8 +6,11 @@
 import type { Response } from 'express';
 import pLimit from 'p-limit';
 import type { InParts } from '@zest-bell/core/time';
+import type { Orm } from '../database/orm.ts';
+import { isOnServer } from '../database/postgres.ts';
 import { AppError } from '../http/errors.ts';
 import { inTurns } from './inTurns.ts';
+import { underLease } from './lease.ts';
 
 /** What one person may have running or waiting. */
 const MOST_OF_ONE = 4;
@@ -16,6 +19,12 @@ export class LongWork {
   private readonly here = pLimit(1);
   private readonly aside = pLimit(1);
   private readonly byPerson = new Map<number, number>();
+  private readonly shared: Orm | null;
+
+  /** With a database that several processes may share, one person has a few of them in all processes together. */
+  constructor(orm: Orm | null = null) {
+    this.shared = orm !== null && isOnServer(orm.em) ? orm : null;
+  }
 
   /** The result of `work` for the account `person`, unless the request is gone before. Throws `tooMuchAtOnce`. */
   run<T>(person: number, res: Response, work: () => InParts<T>): Promise<T> {
@@ -45,11 +54,21 @@ export class LongWork {
     if (mine >= MOST_OF_ONE) throw new AppError('tooMuchAtOnce');
     this.byPerson.set(person, mine + 1);
     try {
-      return await work();
+      return await (this.shared ? inPlace(this.shared, person, mine, work) : work());
     } finally {
       const left = (this.byPerson.get(person) ?? 1) - 1;
       if (left > 0) this.byPerson.set(person, left);
       else this.byPerson.delete(person);
     }
   }
+}
+
+/** Each of a person's places is a lease. The first that is tried is one that this process does not have. */
+async function inPlace<T>(orm: Orm, person: number, mine: number, work: () => Promise<T>): Promise<T> {
+  for (let n = 0; n < MOST_OF_ONE; n++) {
+    const place = `long work of ${person}, ${(mine + n) % MOST_OF_ONE}`;
+    let done: { readonly result: T } | null = null;
+    if (await underLease(orm, place, async () => void (done = { result: await work() }))) return done!.result;
+  }
+  throw new AppError('tooMuchAtOnce');
 }

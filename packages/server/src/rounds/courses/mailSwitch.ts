@@ -6,7 +6,7 @@ import { contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
 import { move, type Move } from '../../mail/nudges/transitions.ts';
 import { tryAgainNow } from '../../mail/outbox/mailTrouble.ts';
-import type { Dispatcher } from '../../mail/outbox/dispatcher.ts';
+import type { HandsOver } from '../../mail/outbox/handsOver.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { rowsOf } from '../../platform/database/query.ts';
 import type { Services } from '../services.ts';
@@ -17,7 +17,7 @@ import { nextRoundOf, ruleOfRow } from '../../rules/repository.ts';
 import { CourseRow } from '../../course/entity.ts';
 import { standingOf } from './standing.ts';
 
-export function mailSwitchRoutes(door: Door, services: Services, dispatcher: Dispatcher): void {
+export function mailSwitchRoutes(door: Door, services: Services, dispatcher: HandsOver): void {
   const { orm, reading, live, clock } = services;
 
   const standing = (em: Em, id: number): Promise<StandingAnswer> =>

@@ -4,13 +4,13 @@ import type { StandingAnswer } from '@zest-bell/core/exchange';
 import type { Door } from '../../access/door.ts';
 import { CourseRow } from '../../course/entity.ts';
 import { standingOf } from './standing.ts';
-import type { Dispatcher } from '../../mail/outbox/dispatcher.ts';
+import type { HandsOver } from '../../mail/outbox/handsOver.ts';
 import type { Services } from '../services.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { TroubleRow } from '../entity.ts';
 import { runDueRounds } from '../scheduler.ts';
 
-export function troubleRoutes(door: Door, services: Services, dispatcher: Dispatcher): void {
+export function troubleRoutes(door: Door, services: Services, dispatcher: HandsOver): void {
   const { orm, clock } = services;
   door.on(contract.course.retryRounds, async ({ course: id }) => {
     await inTransaction(orm, (em) => em.nativeUpdate(TroubleRow, { course: id }, { nextTryAt: clock.now() }));

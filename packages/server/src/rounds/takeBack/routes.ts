@@ -7,7 +7,7 @@ import type { Door } from '../../access/door.ts';
 import { idOf } from '../../access/asking.ts';
 import { coursesWhere, mayIn } from '../../access/mine.ts';
 import { MessageRow, NudgeRow } from '../../mail/nudges/entity.ts';
-import type { Dispatcher } from '../../mail/outbox/dispatcher.ts';
+import type { HandsOver } from '../../mail/outbox/handsOver.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
@@ -15,8 +15,9 @@ import type { Services } from '../services.ts';
 import { SendingRow } from '../../mail/sendings/entity.ts';
 import { openSendings, sendingAnswer } from '../../mail/sendings/sendings.ts';
 import { takeBack } from './takeBack.ts';
+import { wallClock } from '../../platform/process/clock.ts';
 
-export function sendingRoutes(door: Door, services: Services, dispatcher: Dispatcher): void {
+export function sendingRoutes(door: Door, services: Services, dispatcher: HandsOver): void {
   const { orm, reading, live, clock } = services;
 
   door.on(contract.mail.sendings, async ({ account }) => {
@@ -54,7 +55,7 @@ export function sendingRoutes(door: Door, services: Services, dispatcher: Dispat
     const id = idOf(path.sending);
     await inTransaction(orm, async (em) => {
       const row = await ownSending(em, account, id);
-      row.until = Math.min(row.until, Date.now());
+      row.until = Math.min(row.until, wallClock());
       await em.flush();
     });
     await dispatcher.drain().catch(() => undefined);

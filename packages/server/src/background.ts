@@ -1,0 +1,77 @@
+/** What a process does that nobody asks for, by the work that it is set to. What is one for all processes goes under a lease. */
+import { forgetSessions } from './access/sessions.ts';
+import { forgetTries } from './access/tries.ts';
+import type { Services } from './connections/services.ts';
+import { pullDue } from './connections/sources.ts';
+import { databaseNow } from './platform/database/moment.ts';
+import { goOn } from './desk/erasure/erase.ts';
+import { forgetOld } from './desk/erasure/retention.ts';
+import { anyFolders, lookIntoFolders } from './intake/imports/folder.ts';
+import type { Dispatcher } from './mail/outbox/dispatcher.ts';
+import type { MailboxOptions } from './mail/replies/mailbox.ts';
+import { setClockBy } from './platform/process/clock.ts';
+import type { Work } from './platform/process/config.ts';
+import { underLease } from './platform/work/lease.ts';
+import { every } from './platform/work/timer.ts';
+import { runDueRounds } from './rounds/scheduler.ts';
+
+/** What is kept long enough is looked for once a day, in ms. */
+const NIGHTLY = 24 * 3_600_000;
+
+export interface Background {
+  readonly services: Services;
+  readonly work: ReadonlySet<Work>;
+  /** Null in the demo, whose own clock moves rounds and mail. */
+  readonly dispatcher: Dispatcher | null;
+  /** A mailbox in which answers are looked for; null while there is none. */
+  readonly mailbox: MailboxOptions | null;
+}
+
+/** Begins all of it. Returns how to stop, which waits for what is being done. */
+export function begin({ services, work, dispatcher, mailbox }: Background): () => Promise<unknown> {
+  const { orm, logger, news } = services;
+  const stops: (() => Promise<void>)[] = [];
+  const often = (ms: number, what: () => Promise<unknown>) => void stops.push(every(ms, what, logger));
+  const once = (name: string, what: () => Promise<unknown>) => () => underLease(orm, name, what);
+
+  often(30_000, () => setClockBy(() => databaseNow(orm.em.fork())));
+  often(60_000, () => services.live.tidy(orm));
+  if (work.has('rounds')) {
+    if (dispatcher)
+      often(2000, async () => {
+        const rounds = await runDueRounds(services);
+        if (rounds.some((r) => r.heard > 0)) await news.tell('mail');
+      });
+    often(3_600_000, () => forgetSessions(orm));
+    often(3_600_000, () => forgetTries(orm));
+    often(
+      60_000,
+      once('erasing', () => goOn(services)),
+    );
+    often(
+      NIGHTLY,
+      once('forgetting', () => forgetOld(services)),
+    );
+  }
+  if (work.has('mail') && dispatcher) {
+    const drain = () => dispatcher.drain();
+    often(1000, drain);
+    stops.push(dispatcher.keepAlive());
+    news.on(
+      'mail',
+      () => void drain().catch((error: unknown) => logger.error({ err: error }, 'mail was not handed over')),
+    );
+    if (mailbox)
+      often(60_000, async () => {
+        const { readMailbox } = await import('./mail/replies/mailbox.ts');
+        await underLease(orm, `mailbox ${new URL(mailbox.url).host}`, () => readMailbox(services, mailbox));
+      });
+  }
+  if (work.has('feeds')) {
+    const look = once('folders', () => lookIntoFolders(services));
+    // Where nobody wants it, nothing is written every few seconds.
+    often(5000, async () => (await anyFolders(services)) && look());
+    often(30_000, () => pullDue(services));
+  }
+  return () => Promise.all(stops.map((stop) => stop()));
+}

@@ -1,0 +1,15 @@
+/** What requests ask of whoever hands mail over, in this process or in another. */
+import type { News } from '../../platform/work/news.ts';
+
+export interface HandsOver {
+  /** Hands over all that is due now. */
+  drain(): Promise<void>;
+  /** What is claimed of a course and not begun goes back to the queue. */
+  halt(course: number): void;
+}
+
+/** Another process hands over: it is told that there is something. What is not begun it asks the database itself (`begun.ts`). */
+export const handsOverElsewhere = (news: News): HandsOver => ({
+  drain: () => news.tell('mail'),
+  halt: () => undefined,
+});

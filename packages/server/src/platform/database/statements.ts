@@ -1,0 +1,137 @@
+/**
+ * Statements whose text stays the same, with values that are bound to it: each connection keeps them ready. For what is written for every
+ * message, where building a query takes longer than the database does.
+ */
+import type { Knex } from '@mikro-orm/knex';
+import { MOMENT } from './moment.ts';
+import type { Em, Orm, Tx } from './orm.ts';
+import { isOnServer } from './postgres.ts';
+import { whenFree } from './whenFree.ts';
+
+export type Value = string | number | null;
+
+/** Of one transaction. */
+export interface Statements {
+  /** Runs a statement, in which each `?` stands for a value, and gives the rows that it returns, as they are stored. */
+  readonly ask: <Row extends object>(sql: string, values: readonly (Value | List)[]) => Promise<Row[]>;
+  /** The condition that a column is among the values of a list, which is bound as one. */
+  readonly among: (column: string) => string;
+  readonly list: (values: readonly (string | number)[]) => List;
+  /** This moment by the clock that all processes share, in ms since 1970 (`moment.ts`). */
+  readonly moment: string;
+  /** The text that a JSON object, which is bound as one value, has for the whole number in a column. */
+  readonly textFor: (column: string) => string;
+}
+
+declare const list: unique symbol;
+/** Many values, bound as one. */
+export interface List {
+  readonly [list]: true;
+}
+
+/** SQLite's connection, as `sqlite.ts` sets it up. */
+interface FileConnection {
+  readonly inTransaction: boolean;
+  exec(sql: string): void;
+  keep(sql: string): { all(values: readonly unknown[]): object[] };
+  forget(sql: string): void;
+}
+
+interface ServerLine {
+  query(asked: { text: string; values?: readonly unknown[] }): Promise<{ rows: object[] }>;
+}
+
+type Connection = FileConnection | ServerLine;
+interface Pool {
+  acquireConnection(): Promise<Connection>;
+  releaseConnection(connection: Connection): Promise<void>;
+}
+
+/** Statements within the transaction that `em` is in. */
+export async function statementsOf(tx: Tx | Statements): Promise<Statements> {
+  if ('ask' in tx) return tx;
+  const trx = tx.getTransactionContext<Knex.Transaction>();
+  if (!trx) throw new Error('Statements are part of a transaction');
+  // As the query builder says it of a transaction that could not begin.
+  if (trx.isCompleted()) throw new Error('Transaction query already complete');
+  return over(await poolOf(trx).acquireConnection(), tx);
+}
+
+/** Runs `work` in a transaction of nothing but such statements, again if the database was busy. Throws `busy` when it stays so. */
+export const inPlainTransaction = <T>(orm: Orm, work: (statements: Statements) => Promise<T>): Promise<T> =>
+  whenFree(async () => {
+    const pool = poolOf(orm.em.getKnex());
+    const isServer = isOnServer(orm.em);
+    const connection = await pool.acquireConnection();
+    const step = async (sql: string) => {
+      try {
+        if (isServer) await (connection as ServerLine).query({ text: sql });
+        else (connection as FileConnection).exec(sql);
+      } catch (error) {
+        throw orm.em.getDriver().convertException(error as Error);
+      }
+    };
+    try {
+      await step(isServer ? 'begin' : 'begin immediate');
+      try {
+        const done = await work(over(connection, orm.em));
+        await step('commit');
+        return done;
+      } catch (error) {
+        // A transaction that stayed open would take in whatever is written next. Where the line is gone, so is it.
+        await step('rollback').catch(() => undefined);
+        throw error;
+      }
+    } finally {
+      await pool.releaseConnection(connection);
+    }
+  });
+
+const poolOf = (knex: Knex): Pool => knex.client as Pool;
+
+function over(connection: Connection, em: Em): Statements {
+  const statements = isOnServer(em) ? overLine(connection as ServerLine) : inFile(connection as FileConnection);
+  return {
+    ...statements,
+    // What goes wrong is told as the library tells it.
+    ask: <Row extends object>(sql: string, values: readonly (Value | List)[]) =>
+      statements.ask<Row>(sql, values).catch((error: unknown) => {
+        throw em.getDriver().convertException(error as Error);
+      }),
+  };
+}
+
+function inFile(connection: FileConnection): Statements {
+  return {
+    // eslint-disable-next-line @typescript-eslint/require-await -- What fails is a rejection, as of a server.
+    async ask<Row extends object>(sql: string, values: readonly (Value | List)[]) {
+      if (!connection.inTransaction) throw new Error('Transaction query already complete');
+      try {
+        return connection.keep(sql).all(values) as Row[];
+      } catch (error) {
+        connection.forget(sql);
+        throw error;
+      }
+    },
+    among: (column) => `${column} in (select value from json_each(?))`,
+    list: (values) => JSON.stringify(values) as unknown as List,
+    moment: MOMENT.file,
+    textFor: (column) => `json_extract(?, '$."' || ${column} || '"')`,
+  };
+}
+
+const overLine = (line: ServerLine): Statements => ({
+  async ask<Row extends object>(sql: string, values: readonly (Value | List)[]) {
+    return (await line.query({ text: numbered(sql), values })).rows as Row[];
+  },
+  among: (column) => `${column} = any(?)`,
+  list: (values) => values as unknown as List,
+  moment: MOMENT.server,
+  textFor: (column) => `(?::jsonb ->> ${column}::text)`,
+});
+
+/** PostgreSQL counts its places. */
+const numbered = (sql: string): string => {
+  let n = 0;
+  return sql.replaceAll('?', () => `$${++n}`);
+};

@@ -1,0 +1,16 @@
+import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
+import { instantColumn } from '../database/columns.ts';
+
+/** How often something was asked within a while. */
+export const HitsRow = defineEntity({
+  name: 'HitsRow',
+  tableName: 'hits',
+  properties: {
+    /** What is limited, and who asks. */
+    name: p.string().primary(),
+    count: p.integer(),
+    /** Counted anew from then on, by the database's clock. */
+    until: instantColumn().index(),
+  },
+});
+export type HitsRow = InferEntity<typeof HitsRow>;

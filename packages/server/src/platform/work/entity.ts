@@ -1,0 +1,16 @@
+import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
+import { instantColumn } from '../database/columns.ts';
+
+/** Work that one process at a time does, until then by the database's clock. */
+export const LeaseRow = defineEntity({
+  name: 'LeaseRow',
+  tableName: 'lease',
+  properties: {
+    /** What is done. */
+    name: p.string().primary(),
+    /** Who does it: a process. */
+    holder: p.string(),
+    until: instantColumn(),
+  },
+});
+export type LeaseRow = InferEntity<typeof LeaseRow>;

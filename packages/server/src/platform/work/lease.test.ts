@@ -1,0 +1,31 @@
+import { afterEach, beforeEach, expect, test } from '@jest/globals';
+import { openStage, type TestStage } from '../../testing/stage.ts';
+import { LeaseRow } from './entity.ts';
+import { LEASE, underLease } from './lease.ts';
+
+let stage: TestStage;
+beforeEach(async () => {
+  stage = await openStage({ now: '2026-09-10T12:00' });
+});
+afterEach(() => stage.close());
+const em = () => stage.orm.em.fork();
+
+test('work of which there is one is passed by while somebody does it, and free again afterwards, also when it failed', async () => {
+  const done: string[] = [];
+  const one = await underLease(stage.orm, 'folders', async () => {
+    expect(await underLease(stage.orm, 'folders', async () => void done.push('never'))).toBe(false);
+    expect(await underLease(stage.orm, 'mailbox', async () => void done.push('other'))).toBe(true);
+    done.push('one');
+  });
+  expect([one, done]).toEqual([true, ['other', 'one']]);
+  await expect(underLease(stage.orm, 'folders', () => Promise.reject(new Error('no')))).rejects.toThrow('no');
+  expect(await em().count(LeaseRow)).toBe(0);
+});
+
+test('what a process held that is gone is free a while after its last word', async () => {
+  const hold = (until: number) => em().upsert(LeaseRow, { name: 'folders', holder: 'gone', until });
+  await hold(Date.now() + LEASE / 2);
+  expect(await underLease(stage.orm, 'folders', () => Promise.resolve())).toBe(false);
+  await hold(Date.now() - 1000);
+  expect(await underLease(stage.orm, 'folders', () => Promise.resolve())).toBe(true);
+});

@@ -1,0 +1,38 @@
+/** Work of which there is one for all processes: whoever holds its lease does it, and the others pass it by. */
+import { databaseMoment } from '../database/moment.ts';
+import type { Orm } from '../database/orm.ts';
+import { rowsOf, run } from '../database/query.ts';
+import { inTransaction } from '../database/transaction.ts';
+
+/** How long a process that says nothing any more keeps its work from the others, in ms. */
+export const LEASE = 60_000;
+const RENEWED = LEASE / 3;
+
+/** Does `work` unless another process does it at this moment. Returns whether it was this one's to do. */
+export async function underLease(orm: Orm, name: string, work: () => Promise<unknown>): Promise<boolean> {
+  const holder = crypto.randomUUID();
+  if (!(await hold(orm, name, holder))) return false;
+  const renewing = setInterval(() => void hold(orm, name, holder).catch(() => undefined), RENEWED);
+  try {
+    await work();
+  } finally {
+    clearInterval(renewing);
+    await inTransaction(orm, (tx) => run(tx, tx.getKnex()('lease').where({ name, holder }).delete()));
+  }
+  return true;
+}
+
+/** Takes the lease, or makes one's own longer; false while somebody else has it. */
+const hold = (orm: Orm, name: string, holder: string): Promise<boolean> =>
+  inTransaction(orm, async (tx) => {
+    const knex = tx.getKnex();
+    const now = databaseMoment(tx);
+    const until = knex.raw('? + ?', [now, LEASE]);
+    const taken = knex('lease')
+      .insert({ name, holder, until })
+      .onConflict('name')
+      .merge({ holder, until })
+      .where((free) => void free.where('lease.holder', holder).orWhere('lease.until', '<', now))
+      .returning('name');
+    return (await rowsOf<object>(tx, taken)).length > 0;
+  });
