@@ -10,6 +10,7 @@ import type { CourseParts } from '@zest-bell/core/course';
 import { parseRule } from '@zest-bell/core/rules';
 import { inTransaction } from '../packages/server/dist/platform/database/transaction.js';
 import { LongWork } from '../packages/server/dist/platform/work/longWork.js';
+import { noNews } from '../packages/server/dist/platform/work/news.js';
 import { BroughtFiles } from '../packages/server/dist/intake/imports/broughtFiles.js';
 import { FileReader } from '../packages/server/dist/intake/imports/fileReader.js';
 import { ReplayThread } from '../packages/server/dist/rounds/replays/replayThread.js';
@@ -64,6 +65,7 @@ export async function benchMail(): Promise<void> {
     live: new LiveCourses(),
     mail,
     logger: pino({ level: 'error' }),
+    news: noNews,
     forgetMail: () => undefined,
     linkBase: () => null,
     seal: { close: (text: string) => text, open: (text: string) => text, mark: (text: string) => text },

@@ -5,7 +5,7 @@
  * `npm run bench -- people` the table of students, a student’s page and the gradebook,
  * `npm run bench -- mail` the mail of a large round, `npm run bench -- imports` taking in a file, `npm run bench -- exports` making
  * files of a long send log, `npm run bench -- api` what each reading request of a large course takes, `npm run bench -- signs`
- * what told early.
+ * what told early, `npm run bench -- campus` all rounds of a campus at once, on both databases.
  */
 import { DAY, placeFrom, roundInstants, runWhole } from '@zest-bell/core/time';
 import type { History } from '@zest-bell/core/activity';
@@ -16,6 +16,7 @@ import { decide, matchesAt, NudgeLog, replay } from '@zest-bell/core/rounds';
 import { hindsightInParts, replayedInParts, variedReplayInParts } from '@zest-bell/core/outcomes';
 import { benchCourse, benchHistory, benchRules, LARGE, SMALL } from './data.ts';
 import { benchApi } from './api.ts';
+import { benchCampus } from './campus.ts';
 import { benchExports } from './exports.ts';
 import { benchImports } from './imports.ts';
 import { benchMail } from './mail.ts';
@@ -96,6 +97,7 @@ else if (process.argv.includes('start')) await benchStart(size);
 else if (process.argv.includes('reach')) benchReach();
 else if (process.argv.includes('people')) benchPeople();
 else if (process.argv.includes('signs')) benchSigns(size);
+else if (process.argv.includes('campus')) await benchCampus();
 else await benchCore();
 
 async function benchCore(): Promise<void> {

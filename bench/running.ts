@@ -43,10 +43,13 @@ export interface Running {
   stop(): Promise<void>;
 }
 
-export async function startServer(data: string): Promise<Running> {
+/** Starts the built server, as `npm start` gives it, and waits until it is ready at `base`. */
+export async function spawnServer(
+  data: string,
+  more: NodeJS.ProcessEnv = {},
+): Promise<{ readonly child: ChildProcess; readonly base: string }> {
   const main = new URL('../packages/server/dist/main.js', import.meta.url).pathname;
-  const env = { ...process.env, ZEST_DATA: data, ZEST_PORT: '0', ZEST_LOG: 'error' };
-  // As `npm start` gives it.
+  const env = { ...process.env, ZEST_DATA: data, ZEST_PORT: '0', ZEST_LOG: 'error', ...more };
   const child = spawn(process.execPath, ['--max-semi-space-size=32', main], {
     env,
     stdio: ['ignore', 'pipe', 'inherit'],
@@ -60,6 +63,12 @@ export async function startServer(data: string): Promise<Running> {
     });
     child.once('exit', () => failed(new Error(`The server ended: ${said}`)));
   });
+  child.removeAllListeners('exit');
+  return { child, base };
+}
+
+export async function startServer(data: string): Promise<Running> {
+  const { child, base } = await spawnServer(data);
   let cookie = '';
   const ask = async (path: string, init: RequestInit = {}) => {
     const headers = { 'sec-fetch-site': 'same-origin', cookie, ...init.headers };
@@ -100,7 +109,6 @@ export async function startServer(data: string): Promise<Running> {
       return (made as { id: number }).id;
     },
     async stop() {
-      child.removeAllListeners('exit');
       child.kill('SIGTERM');
       await once(child, 'exit');
     },

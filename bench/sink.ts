@@ -2,14 +2,21 @@
 import type { AddressInfo } from 'node:net';
 import { SMTPServer } from 'smtp-server';
 
+let taken = 0;
 const server = new SMTPServer({
   authOptional: true,
   disabledCommands: ['STARTTLS', 'AUTH'],
   logger: false,
   onData(stream, _session, done) {
     stream.resume();
-    stream.on('end', () => done(null, '2.0.0 taken'));
+    stream.on('end', () => {
+      taken++;
+      done(null, '2.0.0 taken');
+    });
   },
 });
 server.on('error', () => undefined);
 server.listen(0, '127.0.0.1', () => process.send!((server.server.address() as AddressInfo).port));
+/** How many it has taken, for whoever waits for the last. */
+setInterval(() => process.send?.(taken), 50);
+process.once('disconnect', () => process.exit());

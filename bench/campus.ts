@@ -1,0 +1,235 @@
+/**
+ * A campus at Monday nine: all rounds of 305 courses at once, and what people wait meanwhile. `npm run bench -- campus`, on SQLite with one
+ * process, and on PostgreSQL with one and with three; `few` takes a tenth of the courses, `sqlite` leaves PostgreSQL out.
+ */
+import { fork } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import { readFileSync, mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { setTimeout as pause } from 'node:timers/promises';
+import { DAY } from '@zest-bell/core/time';
+import { makeCourse, type CourseParts } from '@zest-bell/core/course';
+import { parseRule } from '@zest-bell/core/rules';
+import { Access, Account } from '../packages/server/dist/access/entity.js';
+import { hashPassword } from '../packages/server/dist/access/passwords.js';
+import { insertCourse } from '../packages/server/dist/course/repository.js';
+import { openDatabase, readyDatabase } from '../packages/server/dist/database.js';
+import { inTransaction } from '../packages/server/dist/platform/database/transaction.js';
+import { insertRule } from '../packages/server/dist/rules/repository.js';
+import { insertWording } from '../packages/server/dist/wording/repository.js';
+import { installPostgres, startPostgres } from '../scripts/postgres.mjs';
+import { at, memoryOf, probe, spawnServer } from './running.ts';
+
+const few = process.argv.includes('few');
+const SMALL = { courses: few ? 30 : 300, students: 35 };
+const LARGE = { courses: few ? 1 : 5, students: 2000 };
+const RULES = 6;
+/** A rule finds one section, and sections are a tenth of a course. */
+const SECTIONS = 10;
+const SENDER = { name: 'A', address: 'a@x.example', replyTo: 'a@x.example', signature: 'A', officeHours: '' };
+const SIGN_IN = { email: 'ada@saltmarsh.example', password: 'a long enough password' };
+const SECRET = 'no secret at all, for this is a bench';
+const tokenOf = (course: number) => `token-of-course-${course}`;
+
+const day = (offset: number) => new Date(Date.now() + offset * DAY).toISOString().slice(0, 10);
+
+function courseOf(n: number, students: number): CourseParts {
+  const person = (i: number) => ({
+    ...{
+      id: `s${i}`,
+      firstName: `Name${i}`,
+      lastName: 'Lind',
+      email: `c${n}s${i}@x.example`,
+      role: 'student' as const,
+    },
+    ...{
+      section: `g${i % SECTIONS}`,
+      active: true,
+      enrolledAt: Date.now() - 14 * DAY,
+      paused: false,
+      contacts: [],
+      fields: {},
+    },
+  });
+  return {
+    ...{ code: `NAV ${n}`, title: `Navigation ${n}`, timeZone: 'America/New_York', start: day(-14), end: day(60) },
+    ...{ breaks: [], groupWeights: null, marks: {}, settings: { quietHours: null, budget: null }, items: [] },
+    people: Array.from({ length: students }, (_, i) => person(i)),
+  };
+}
+
+function ruleOf(n: number) {
+  const rule = parseRule({
+    ...{ id: `away${n}`, name: `Away ${n}`, status: 'on', audience: { roles: ['student'], sections: [`g${n}`] } },
+    ...{ when: { measure: 'daysSinceVisit', is: '>=', value: 5 }, repeat: { perSpell: 1 } },
+    rhythm: { start: `${day(50)}T09:30`, rrule: 'FREQ=WEEKLY;BYDAY=MO' },
+    steps: [{ deliver: 'send', to: ['student'], wording: 'gentle' }],
+  });
+  if (!rule.ok) throw new Error(JSON.stringify(rule.problems));
+  return rule.value;
+}
+
+/** Writes the campus into a new database; returns how many messages its rounds write. */
+async function setUp(place: string): Promise<number> {
+  const orm = await readyDatabase(place);
+  const now = Date.now();
+  const passwordHash = await hashPassword(SIGN_IN.password);
+  const account = await inTransaction(orm, async (tx) => {
+    const row = tx.create(Account, { name: 'Ada Lind', email: SIGN_IN.email, passwordHash, createdAt: now });
+    await tx.flush();
+    return row.id;
+  });
+  let messages = 0;
+  const sizes = [
+    ...Array<number>(SMALL.courses).fill(SMALL.students),
+    ...Array<number>(LARGE.courses).fill(LARGE.students),
+  ];
+  for (const [i, students] of sizes.entries()) {
+    const parts = courseOf(i + 1, students);
+    const tokenHash = createHash('sha256')
+      .update(tokenOf(i + 1))
+      .digest('hex');
+    await inTransaction(orm, async (tx) => {
+      const guards = { askAbove: 1, staleHours: null };
+      const id = await insertCourse(tx, parts, { sender: SENDER, tokenHash, guards });
+      tx.create(Access, { account, course: id, role: 'owner' });
+      await insertWording(tx, id, {
+        ...{ id: 'gentle', name: 'Gentle', purpose: 'support', subject: 'A quiet week in {{ course.title }}' },
+        text: '{{ student.first_name | default: "Hello" }},\n\nit has been {{ student.days_since_visit }}.\n\n{{ sender.signature }}',
+      });
+      for (let n = 0; n < RULES; n++) await insertRule(tx, { id, course: makeCourse(parts) }, ruleOf(n), null, now);
+      await tx.flush();
+    });
+    messages += parts.people.filter((p) => Number(p.section!.slice(1)) < RULES).length;
+  }
+  await orm.close();
+  return messages;
+}
+
+/** Processor time of a process, in seconds (proc(5): utime and stime, in ticks of a hundredth). */
+function processorTime(pid: number): number {
+  const fields = readFileSync(`/proc/${pid}/stat`, 'utf8')
+    .replace(/^.*\) /, '')
+    .split(' ');
+  return (Number(fields[11]) + Number(fields[12])) / 100;
+}
+
+interface Setting {
+  readonly name: string;
+  readonly place: string;
+  readonly env: Record<string, string>;
+  /** What each process does; the first answers people. */
+  readonly works: readonly string[];
+  /** Processor time of the database, in seconds. */
+  readonly database: () => number;
+}
+
+/** A line that was kept open may have ended at this moment: once more. */
+async function read(url: string, headers: Record<string, string> = {}): Promise<string> {
+  const once = () => fetch(url, { headers });
+  return (await once().catch(once)).text();
+}
+
+/** Processor time of one message, in ms, of all processes. */
+async function monday({ name, place, env, works, database }: Setting): Promise<number> {
+  const folder = mkdtempSync(join(tmpdir(), 'zest-bell-campus-'));
+  const file = place === '' ? join(folder, 'zest-bell.db') : place;
+  const messages = await setUp(file);
+  const sink = fork(new URL('./sink.ts', import.meta.url), { execArgv: ['--import', 'tsx'] });
+  const port = await new Promise<number>((ready) => sink.once('message', (n) => ready(n as number)));
+  let taken = 0;
+  sink.on('message', (n) => (taken = n as number));
+  const shared = { ...env, ZEST_DEMO: 'off', ZEST_SMTP_URL: `smtp://127.0.0.1:${port}`, ZEST_PUBLIC_URL: '' };
+  const processes = [];
+  for (const work of works)
+    processes.push(await spawnServer(folder, work === '' ? shared : { ...shared, ZEST_WORK: work }));
+  const { base } = processes[0]!;
+  const headers = { 'content-type': 'application/json', 'sec-fetch-site': 'same-origin' };
+  const signedIn = await fetch(`${base}/api/v1/session`, { method: 'POST', headers, body: JSON.stringify(SIGN_IN) });
+  const cookie = signedIn.headers.getSetCookie()[0]!.split(';')[0]!;
+  const orm = await openDatabase(file);
+  const before = processes.reduce((sum, p) => sum + processorTime(p.child.pid!), database());
+  await inTransaction(orm, (tx) =>
+    tx.getConnection().execute(`update rule set next_round_at = ${Date.now()}`, [], 'run', tx.getTransactionContext()),
+  );
+  const from = performance.now();
+  const [health, screen]: [number[], number[]] = [[], []];
+  const over = new AbortController();
+  const asking = [
+    probe(over.signal, 50, health, () => read(`${base}/health`)),
+    probe(over.signal, 250, screen, () =>
+      read(`${base}/api/v1/courses/${1 + Math.floor(Math.random() * SMALL.courses)}/log`, { ...headers, cookie }),
+    ),
+  ];
+  let most = 0;
+  while (taken < messages && performance.now() - from < 600_000) {
+    await pause(50);
+    most = Math.max(most, ...processes.map((p) => memoryOf(p.child.pid!)));
+  }
+  const seconds = (performance.now() - from) / 1000;
+  over.abort();
+  await Promise.all(asking);
+  const after = processes.reduce((sum, p) => sum + processorTime(p.child.pid!), database());
+  const events = await tellEvents(base);
+  for (const { child } of processes) child.kill('SIGTERM');
+  await Promise.all(processes.map(({ child }) => new Promise((gone) => child.once('exit', gone))));
+  sink.kill();
+  await orm.close();
+  rmSync(folder, { recursive: true, force: true });
+  const share = (of: number, most: number) => `${(of / most).toFixed(1)} of it`;
+  console.log(`\n${name}: ${taken} of ${messages} messages of ${SMALL.courses + LARGE.courses} courses`);
+  console.log(`  the last was taken after, beside 90 s                 ${(seconds / 90).toFixed(2)} of it`);
+  console.log(`  /health at the 99th percentile, beside 100 ms         ${share(at(health, 0.99), 100)}`);
+  console.log(`  a page of the log at the 99th, beside 500 ms          ${share(at(screen, 0.99), 500)}`);
+  console.log(`  memory of a process at most, beside 1 GiB             ${share(most, 1024)}`);
+  console.log(`  events taken, beside 2,000 a second                   ${share(events, 2000)}`);
+  return (1000 * (after - before)) / messages;
+}
+
+/** Events that are acknowledged in a second: 40 senders, batches of 50. */
+async function tellEvents(base: string, seconds = few ? 5 : 20): Promise<number> {
+  let told = 0;
+  const until = performance.now() + seconds * 1000;
+  await Promise.all(
+    Array.from({ length: 40 }, async (_, sender) => {
+      const course = 1 + (sender % SMALL.courses);
+      for (let n = 0; performance.now() < until; n++) {
+        const events = Array.from({ length: 50 }, (_, i) => ({
+          ...{ id: `${sender}-${n}-${i}`, person: `s${i % SMALL.students}`, kind: 'visit' },
+          at: new Date(Date.now() - 1000).toISOString(),
+        }));
+        const res = await fetch(`${base}/api/v1/activity`, {
+          method: 'POST',
+          headers: { 'content-type': 'application/json', authorization: `Bearer ${tokenOf(course)}` },
+          body: JSON.stringify({ events }),
+        });
+        const answer = await res.text();
+        if (!res.ok) throw new Error(`Events were answered with ${res.status}: ${answer}`);
+        told += events.length;
+      }
+    }),
+  );
+  return told / seconds;
+}
+
+export async function benchCampus(): Promise<void> {
+  await monday({ name: 'SQLite, one process', place: '', env: {}, works: [''], database: () => 0 });
+  if (process.argv.includes('sqlite')) return;
+  installPostgres();
+  const each: number[] = [];
+  for (const works of [[''], ['web', 'rounds,mail,feeds', 'rounds,mail,feeds']]) {
+    const cluster = startPostgres({ durable: true });
+    try {
+      const url = cluster.url();
+      const name = works.length === 1 ? 'PostgreSQL, one process' : 'PostgreSQL, one web process and two workers';
+      const env = { ZEST_DATABASE_URL: url, ZEST_SECRET: SECRET };
+      each.push(await monday({ name, place: url, env, works, database: () => cluster.processorTime() }));
+    } finally {
+      cluster.end();
+    }
+  }
+  console.log(
+    `\nprocessor time of a message with two workers, beside one process  ${(each[1]! / each[0]!).toFixed(2)}×`,
+  );
+}
