@@ -24,10 +24,10 @@ import { RuleRow } from '../rules/entity.ts';
 import { nextRoundOf, ruleOfRow } from '../rules/repository.ts';
 import { RoundRow } from './entity.ts';
 import { limitLogAt } from './limitLog.ts';
-import { othersTurn } from '../platform/work/inTurns.ts';
+import { afterOthers } from '../platform/work/inTurns.ts';
 import { storeNudges } from './storeNudges.ts';
 
-/** Refusals that are stored before others have their turn. */
+/** Refusals that are stored at once. */
 const AT_ONCE = 200;
 
 /** One rule's part of a round. */
@@ -89,11 +89,10 @@ export async function runRound(em: Tx, live: LiveCourses, order: RoundToRun): Pr
   const decided: Decided[] = [];
   for (const { row, rule } of read) {
     try {
-      decided.push({ row, rule, ...decideAlone(rule, course, log, order.at) });
+      decided.push({ row, rule, ...(await afterOthers(() => decideAlone(rule, course, log, order.at))) });
     } catch (error) {
       failed.push({ rule: row, error: error as Error });
     }
-    await othersTurn();
   }
   const stored = await storeNudges(em, course, decided);
   await storeRefusals(
@@ -199,10 +198,7 @@ async function storeRefusals(em: Tx, course: number, decisions: readonly Explain
     for (const row of rows) latest.set(keyOf(row), row);
   }
   for (const [i, d] of withheld.entries()) {
-    if (i % AT_ONCE === AT_ONCE - 1) {
-      await em.flush();
-      await othersTurn();
-    }
+    if (i % AT_ONCE === AT_ONCE - 1) await em.flush();
     const { rule, student, spellStart, step, reason, evidence } = d;
     const row = latest.get(keyOf(d));
     if (row && row.spellStart === spellStart && row.step === step && row.reason === reason) {

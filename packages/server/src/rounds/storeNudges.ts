@@ -5,11 +5,10 @@ import type { Decision, Explained, WithheldReason } from '@zest-bell/core/rounds
 import type { LiveCourse } from '../course/activity/live.ts';
 import type { Tx } from '../platform/database/orm.ts';
 import { inSlices, rowsOf, run } from '../platform/database/query.ts';
-import { othersTurn } from '../platform/work/inTurns.ts';
 import type { RuleRow } from '../rules/entity.ts';
 import type { Actor } from '@zest-bell/core/access';
 
-/** Rows that are stored before others have their turn: a large round does not hold up the whole server. */
+/** Rows that are stored with one statement: a large round does not hold up the whole server. */
 const AT_ONCE = 50;
 
 export interface ToStore {
@@ -37,10 +36,8 @@ export async function storeNudges(
   }
   const fresh = writing.filter(({ d }) => !known.has(keyOf(d)));
   const ids: number[] = [];
-  for (let from = 0; from < fresh.length; from += AT_ONCE) {
+  for (let from = 0; from < fresh.length; from += AT_ONCE)
     ids.push(...(await storeSome(em, course, fresh.slice(from, from + AT_ONCE), keyOf)));
-    await othersTurn();
-  }
   const repeated = new Set(writing.flatMap(({ d }) => (known.has(keyOf(d)) ? [d] : [])));
   return { repeated, ids };
 }

@@ -24,7 +24,7 @@ import type { LoggedReason } from '@zest-bell/core/exchange';
 import { inVoiceOf, type LiveCourse } from '../../course/activity/live.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import type { Services } from '../../course/services.ts';
-import { othersBetween } from '../../platform/work/inTurns.ts';
+import { afterOthers } from '../../platform/work/inTurns.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { readableRule } from '../../rules/repository.ts';
 import { compiledOf, lastKey, lastVariants, loadWordings } from '../../wording/repository.ts';
@@ -143,9 +143,8 @@ async function judgeNudges(
   }
   const bundles = new Map<string, QueuedNudge[]>();
   const judged: Judged[] = [];
-  const others = othersBetween();
   for (const message of reserved) {
-    await others();
+    await afterOthers(() => undefined);
     const course = courses.get(message.course);
     const bundle = course && message.bundle !== null ? `${message.course} ${message.bundle}` : null;
     const stays = bundle === null ? null : alone(message, () => stayOf(message, course!));
@@ -154,8 +153,7 @@ async function judgeNudges(
     else bundles.set(bundle, [...(bundles.get(bundle) ?? []), message]);
   }
   for (const messages of bundles.values()) {
-    await others();
-    judged.push(judgeBundle(messages));
+    judged.push(await afterOthers(() => judgeBundle(messages)));
   }
   return judged;
 

@@ -1,25 +1,50 @@
 /** SQLite in one file: how its connections are set up. */
 import { LRUCache } from 'lru-cache';
+import { afterOthers } from '../work/inTurns.ts';
 import { plain } from './plain.ts';
+
+interface RawStatement {
+  all(values: readonly unknown[]): object[];
+  run(values: readonly unknown[]): object;
+}
+
+/** What is done with a statement, in this turn of the thread or in another. */
+export interface Prepared {
+  all(values: readonly unknown[]): object[] | Promise<object[]>;
+  run(values: readonly unknown[]): object | Promise<object>;
+}
 
 interface RawConnection {
   exec(sql: string): void;
-  prepare(sql: string): object;
+  prepare(sql: string): RawStatement | Prepared;
   /** When the library made it, in ms since 1970. */
   __created?: number;
   /** A statement that stays prepared (`statements.ts`). */
-  keep?: (sql: string) => object;
-  forget?: (sql: string) => void;
+  keep?: (sql: string) => Prepared;
 }
 
 /** Statements that a connection keeps ready. */
-const MOST_PREPARED = 100;
+const MOST_PREPARED = 200;
+
+type Done = (error: unknown, connection: RawConnection) => void;
 
 /** Every connection, also one that the pool makes anew later on, is set up here. */
-export function prepareConnection(
-  connection: RawConnection,
-  done: (error: unknown, connection: RawConnection) => void,
-): void {
+export function prepareConnection(connection: RawConnection, done: Done): void {
+  prepareWith(connection, afterOthers);
+  done(null, connection);
+}
+
+/** A connection that cannot write, not even by mistake. What is read for somebody who waits is little, and read at once. */
+export function prepareReading(connection: RawConnection, done: Done): void {
+  prepareWith(connection, (step) => step());
+  connection.exec('pragma query_only = on');
+  done(null, connection);
+}
+
+/** When a step of a statement is done: in this turn of the thread, or in another. */
+type When = typeof afterOthers;
+
+function prepareWith(connection: RawConnection, when: When): void {
   // The library takes a connection for stale after ten seconds and makes another, while the old one still has the file open.
   connection.__created = Infinity;
   // First, as the next statement may find the file locked by a process that is just going. While a connection is set up
@@ -32,35 +57,53 @@ export function prepareConnection(
   connection.exec('pragma cache_size = -32768');
   // Short from here on, as it blocks the whole process: a write that finds the database locked waits in `transaction.ts`.
   connection.exec('pragma busy_timeout = 40');
-  // A transaction takes the write lock at its start. One that began by reading could not write any more once another
-  // process had written, and the driver would keep the old snapshot open.
-  const prepare = connection.prepare.bind(connection);
-  const prepared = new LRUCache<string, object>({ max: MOST_PREPARED });
-  const keep = (sql: string): object => {
+  const prepare = connection.prepare.bind(connection) as (sql: string) => RawStatement;
+  const prepared = new LRUCache<string, Prepared>({ max: MOST_PREPARED });
+  const keep = (sql: string): Prepared => {
     const known = prepared.get(sql);
     if (known) return known;
-    const statement = prepare(plain(sql));
+    const statement = stepwise(prepare(plain(sql)), when, () => prepared.delete(sql));
     prepared.set(sql, statement);
     return statement;
   };
   connection.keep = keep;
-  connection.forget = (sql) => void prepared.delete(sql);
   connection.prepare = (sql) => {
+    // A transaction takes the write lock at its start. One that began by reading could not write any more once another
+    // process had written, and the driver would keep the old snapshot open.
     if (/^begin;?$/i.test(sql)) return stepping(() => connection.exec('begin immediate'));
     if (/^commit;?$/i.test(sql)) return stepping(() => commit(connection));
-    // Rows that are written many at a time: their text is long, and comes again and again.
-    return sql.startsWith('insert into ') && sql.includes('?') ? keep(sql) : prepare(plain(sql));
+    // What is asked comes again and again; what changes the tables does not.
+    return /^(?:select|insert|update|delete|with) /.test(sql) ? keep(sql) : prepare(plain(sql));
   };
-  done(null, connection);
+}
+
+/**
+ * The driver answers at once, so that a chain of statements never lets anybody else have a turn: it does so here. One that fails is
+ * prepared anew.
+ */
+function stepwise(statement: RawStatement, when: When, forget: () => void): Prepared {
+  const step = <T>(work: () => T): T | Promise<T> =>
+    when(() => {
+      try {
+        return work();
+      } catch (error) {
+        forget();
+        throw error;
+      }
+    });
+  return {
+    all: (values) => step(() => statement.all(values)),
+    run: (values) => step(() => statement.run(values)),
+  };
 }
 
 /** A step of a transaction in place of a statement. It runs to its end: the driver leaves a statement open that found the database locked. */
-function stepping(step: () => void): object {
+function stepping(step: () => void): RawStatement {
   const run = () => {
     step();
     return { changes: 0, lastInsertRowid: 0 };
   };
-  return { run, all: run };
+  return { run, all: () => [run()] };
 }
 
 /**
@@ -74,15 +117,4 @@ function commit(connection: RawConnection): void {
     connection.exec('rollback');
     throw error;
   }
-}
-
-/** A connection that cannot write, not even by mistake. */
-export function prepareReading(
-  connection: RawConnection,
-  done: (error: unknown, connection: RawConnection) => void,
-): void {
-  prepareConnection(connection, (error, prepared) => {
-    prepared.exec('pragma query_only = on');
-    done(error, prepared);
-  });
 }

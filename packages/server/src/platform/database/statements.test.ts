@@ -4,6 +4,8 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { readyDatabase } from '../../database.ts';
 import { dropDatabase, isOnPostgres, makeDatabase, placeIn } from '../../testing/database.ts';
+import { WorkerRow } from '../../mail/outbox/entity.ts';
+import { busy } from '../../testing/busy.ts';
 import { databaseNow } from './moment.ts';
 import type { Orm } from './orm.ts';
 import { inPlainTransaction, statementsOf } from './statements.ts';
@@ -96,6 +98,25 @@ describe('statements', () => {
       expect(Math.abs(Number(at) - now)).toBeLessThan(60_000);
     });
   });
+});
+
+test('a chain of statements that never waits by itself lets others have their turn all the same', async () => {
+  let turns = 0;
+  const counting = setInterval(() => turns++, 1);
+  try {
+    await inTransaction(orm, async (em) => {
+      const statements = await statementsOf(em);
+      for (let i = 0; i < 4; i++) {
+        busy(15);
+        await statements.ask(add, [`a${i}`, 1]);
+        busy(15);
+        await em.count(WorkerRow);
+      }
+    });
+  } finally {
+    clearInterval(counting);
+  }
+  expect(turns).toBeGreaterThanOrEqual(6);
 });
 
 test('a file is opened once, however long it is in use', async () => {

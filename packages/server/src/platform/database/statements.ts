@@ -6,6 +6,7 @@ import type { Knex } from '@mikro-orm/knex';
 import { MOMENT } from './moment.ts';
 import type { Em, Orm, Tx } from './orm.ts';
 import { isOnServer } from './postgres.ts';
+import type { Prepared } from './sqlite.ts';
 import { whenFree } from './whenFree.ts';
 
 export type Value = string | number | null;
@@ -33,8 +34,7 @@ export interface List {
 interface FileConnection {
   readonly inTransaction: boolean;
   exec(sql: string): void;
-  keep(sql: string): { all(values: readonly unknown[]): object[] };
-  forget(sql: string): void;
+  keep(sql: string): Prepared;
 }
 
 interface ServerLine {
@@ -103,15 +103,9 @@ function over(connection: Connection, em: Em): Statements {
 
 function inFile(connection: FileConnection): Statements {
   return {
-    // eslint-disable-next-line @typescript-eslint/require-await -- What fails is a rejection, as of a server.
     async ask<Row extends object>(sql: string, values: readonly (Value | List)[]) {
       if (!connection.inTransaction) throw new Error('Transaction query already complete');
-      try {
-        return connection.keep(sql).all(values) as Row[];
-      } catch (error) {
-        connection.forget(sql);
-        throw error;
-      }
+      return (await connection.keep(sql).all(values)) as Row[];
     },
     among: (column) => `${column} in (select value from json_each(?))`,
     list: (values) => JSON.stringify(values) as unknown as List,

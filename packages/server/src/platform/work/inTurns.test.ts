@@ -1,7 +1,7 @@
 import { expect, test } from '@jest/globals';
 import { within, type InParts } from '@zest-bell/core/time';
 import { busy } from '../../testing/busy.ts';
-import { inTurns, othersBetween } from './inTurns.ts';
+import { afterOthers, inTurns } from './inTurns.ts';
 
 test('a part of a longer work has its share of the whole', async () => {
   const shares: number[] = [];
@@ -32,17 +32,14 @@ test('ends when nobody waits any more', async () => {
   expect(parts).toBe(2);
 });
 
-test('between the steps of something long others have their turn, once a part has taken its time', async () => {
+test('a step of something long waits for the others, once this turn has taken its time', async () => {
+  await new Promise(setImmediate);
   let turns = 0;
-  const others = othersBetween();
   const count = () => void turns++;
   setImmediate(count);
-  await others();
-  expect(turns).toBe(0);
+  expect(await afterOthers(() => turns)).toBe(0);
   busy(15);
-  await others();
-  expect(turns).toBe(1);
+  expect(await afterOthers(() => turns)).toBe(1);
   setImmediate(count);
-  await others();
-  expect(turns).toBe(1);
+  expect(await afterOthers(() => turns)).toBe(1);
 });

@@ -3,21 +3,26 @@ import { setImmediate as nextTurn } from 'node:timers/promises';
 import type { InParts } from '@zest-bell/core/time';
 import { AppError } from '../http/errors.ts';
 
-/** How long a part may go on before others get their turn, in ms. */
+/** How long a turn may go on before others get theirs, in ms. */
 const TURN = 12;
 
-/** Lets whatever else the thread has to do have its turn. */
-export const othersTurn = (): Promise<void> => nextTurn();
+/** When the turn of the thread began in which something is done now; null until somebody asks. */
+let began: number | null = null;
 
-/** To be called between the steps of something long: others have their turn whenever a part has taken its time. */
-export function othersBetween(): () => Promise<void> {
-  let from = performance.now();
-  return async () => {
-    if (performance.now() - from < TURN) return;
-    await nextTurn();
-    from = performance.now();
-  };
+function turnBegan(): number {
+  if (began === null) {
+    began = performance.now();
+    void nextTurn().then(() => (began = null));
+  }
+  return began;
 }
+
+/** This turn has taken its time. */
+const isLong = (): boolean => performance.now() - turnBegan() >= TURN;
+
+/** Does a step of something long, where this turn has taken its time already after others had theirs. */
+export const afterOthers = <T>(step: () => T): T | Promise<T> =>
+  isLong() ? nextTurn().then(() => afterOthers(step)) : step();
 
 /** The result of `work`, whose parts let others have their turn in between. Throws `busy` once nobody waits any more. */
 export async function inTurns<T>(
@@ -27,13 +32,13 @@ export async function inTurns<T>(
 ): Promise<T> {
   if (isGone()) throw new AppError('busy');
   const parts = work();
-  for (let from = performance.now(); ;) {
+  for (;;) {
+    turnBegan();
     const part = parts.next();
     if (part.done) return part.value;
-    if (performance.now() - from < TURN) continue;
+    if (!isLong()) continue;
     if (part.value !== undefined) onShare(part.value);
     await nextTurn();
     if (isGone()) throw new AppError('busy');
-    from = performance.now();
   }
 }
