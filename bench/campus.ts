@@ -16,6 +16,8 @@ import { hashPassword } from '../packages/server/dist/access/passwords.js';
 import { insertCourse } from '../packages/server/dist/course/repository.js';
 import { openDatabase, readyDatabase } from '../packages/server/dist/database.js';
 import { inTransaction } from '../packages/server/dist/platform/database/transaction.js';
+import type { Orm } from '../packages/server/dist/platform/database/orm.js';
+import { rowsOf, run } from '../packages/server/dist/platform/database/query.js';
 import { insertRule } from '../packages/server/dist/rules/repository.js';
 import { insertWording } from '../packages/server/dist/wording/repository.js';
 import { installPostgres, startPostgres } from '../scripts/postgres.mjs';
@@ -162,16 +164,17 @@ async function monday({ name, place, env, works, database }: Setting): Promise<n
       read(`${base}/api/v1/courses/${1 + Math.floor(Math.random() * SMALL.courses)}/log`, { ...headers, cookie }),
     ),
   ];
-  let most = 0;
+  let memory = 0;
   while (taken < messages && performance.now() - from < 600_000) {
     await pause(50);
-    most = Math.max(most, ...processes.map((p) => memoryOf(p.child.pid!)));
+    memory = Math.max(memory, ...processes.map((p) => memoryOf(p.child.pid!)));
   }
   const seconds = (performance.now() - from) / 1000;
   over.abort();
   await Promise.all(asking);
   const after = processes.reduce((sum, p) => sum + processorTime(p.child.pid!), database());
-  const events = await tellEvents(base);
+  const most = await tellEvents(base, few ? 5 : 10);
+  const beside = await eventsBesideRounds(orm, base, few ? 10 : 60);
   for (const { child } of processes) child.kill('SIGTERM');
   await Promise.all(processes.map(({ child }) => new Promise((gone) => child.once('exit', gone))));
   sink.kill();
@@ -182,21 +185,34 @@ async function monday({ name, place, env, works, database }: Setting): Promise<n
   console.log(`  the last was taken after, beside 90 s                 ${(seconds / 90).toFixed(2)} of it`);
   console.log(`  /health at the 99th percentile, beside 100 ms         ${share(at(health, 0.99), 100)}`);
   console.log(`  a page of the log at the 99th, beside 500 ms          ${share(at(screen, 0.99), 500)}`);
-  console.log(`  memory of a process at most, beside 1 GiB             ${share(most, 1024)}`);
-  console.log(`  events taken, beside 2,000 a second                   ${share(events, 2000)}`);
+  console.log(`  memory of a process at most, beside 1 GiB             ${share(memory, 1024)}`);
+  console.log(`  events taken at most, beside 2,000 a second           ${share(most, 2000)}`);
+  console.log(`  events taken beside rounds, of 2,000 a second         ${share(beside.events, 2000)}`);
+  console.log(`  the latest round meanwhile, beside 60 s               ${(beside.latest / 60).toFixed(2)} of it`);
   return (1000 * (after - before)) / messages;
 }
 
-/** Events that are acknowledged in a second: 40 senders, batches of 50. */
-async function tellEvents(base: string, seconds = few ? 5 : 20): Promise<number> {
+/**
+ * Events that are acknowledged in a second: 40 senders, batches of 50. Each sends its next batch once the last is acknowledged, or no more
+ * than `pace` in a second together.
+ */
+async function tellEvents(base: string, seconds: number, pace = Infinity): Promise<number> {
+  const SENDERS = 40;
+  const BATCH = 50;
   let told = 0;
-  const until = performance.now() + seconds * 1000;
+  const from = performance.now();
+  const until = from + seconds * 1000;
+  const ids = `${Date.now()}`;
   await Promise.all(
-    Array.from({ length: 40 }, async (_, sender) => {
+    Array.from({ length: SENDERS }, async (_, sender) => {
       const course = 1 + (sender % SMALL.courses);
-      for (let n = 0; performance.now() < until; n++) {
-        const events = Array.from({ length: 50 }, (_, i) => ({
-          ...{ id: `${sender}-${n}-${i}`, person: `s${i % SMALL.students}`, kind: 'visit' },
+      for (let n = 0; ; n++) {
+        // Their first batches are spread over the time between two.
+        const due = from + (1000 * BATCH * (n * SENDERS + sender)) / pace;
+        if (due > performance.now()) await pause(due - performance.now());
+        if (performance.now() >= until) return;
+        const events = Array.from({ length: BATCH }, (_, i) => ({
+          ...{ id: `${ids}-${sender}-${n}-${i}`, person: `s${i % SMALL.students}`, kind: 'visit' },
           at: new Date(Date.now() - 1000).toISOString(),
         }));
         const res = await fetch(`${base}/api/v1/activity`, {
@@ -211,6 +227,32 @@ async function tellEvents(base: string, seconds = few ? 5 : 20): Promise<number>
     }),
   );
   return told / seconds;
+}
+
+/** Events at the pace that is asked for while every rule has its round once, spread over the time. Returns also the latest, in seconds. */
+async function eventsBesideRounds(
+  orm: Orm,
+  base: string,
+  seconds: number,
+): Promise<{ events: number; latest: number }> {
+  const over = new AbortController();
+  const late: number[] = [];
+  let n = 0;
+  const rounds = probe(over.signal, 1000, [], () =>
+    inTransaction(orm, async (tx) => {
+      const knex = tx.getKnex();
+      if (n < seconds) {
+        const some = knex('rule').whereRaw('id % ? = ?', [seconds, n++]);
+        await run(tx, some.update({ next_round_at: Date.now() }));
+      }
+      const [rule] = await rowsOf<{ first: number }>(tx, knex('rule').min({ first: 'next_round_at' }));
+      late.push(Date.now() - rule!.first);
+    }),
+  );
+  const events = await tellEvents(base, seconds, 2000);
+  over.abort();
+  await rounds;
+  return { events, latest: Math.max(0, ...late) / 1000 };
 }
 
 export async function benchCampus(): Promise<void> {
