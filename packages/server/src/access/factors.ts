@@ -1,13 +1,6 @@
 /** Second factors: codes of an authenticator app (RFC 6238), ten codes for when it is lost, and passkeys (Web Authentication). */
 import { randomBytes } from 'node:crypto';
-import {
-  generateAuthenticationOptions,
-  generateRegistrationOptions,
-  verifyAuthenticationResponse,
-  verifyRegistrationResponse,
-  type AuthenticationResponseJSON,
-  type RegistrationResponseJSON,
-} from '@simplewebauthn/server';
+import type { AuthenticationResponseJSON, RegistrationResponseJSON } from '@simplewebauthn/server';
 import { Secret, TOTP } from 'otpauth';
 import type { Factor } from '@zest-bell/core/exchange';
 import { AppError } from '../platform/http/errors.ts';
@@ -35,6 +28,9 @@ export function periodOf(secret: string, code: string, now = wallClock()): numbe
   const delta = totpOf(secret, '').validate({ token: code.replace(/\s/g, ''), timestamp: now, window: WINDOW });
   return delta === null ? null : Math.floor(now / 1000 / PERIOD) + delta;
 }
+
+/** Loaded with the first passkey: it is most of what a start would read. */
+const webAuthentication = () => import('@simplewebauthn/server');
 
 /** Which factors an account has. */
 export async function factorsOf(em: Em, account: Account): Promise<Factor[]> {
@@ -85,6 +81,7 @@ export const partyOf = (base: string): Party => ({ origin: new URL(base).origin,
 
 export async function registrationOf(em: Em, party: Party, account: Account) {
   const mine = await em.find(PasskeyRow, { account: account.id });
+  const { generateRegistrationOptions } = await webAuthentication();
   return generateRegistrationOptions({
     ...{ rpName: NAME, rpID: party.id, userName: account.email, userDisplayName: account.name },
     userID: new TextEncoder().encode(String(account.id)),
@@ -99,6 +96,7 @@ export async function addPasskey(
   party: Party,
   { account, name, challenge, said }: { account: number; name: string; challenge: string; said: unknown },
 ): Promise<void> {
+  const { verifyRegistrationResponse } = await webAuthentication();
   const checked = await verifyRegistrationResponse({
     response: said as RegistrationResponseJSON,
     expectedChallenge: challenge,
@@ -117,6 +115,7 @@ export async function addPasskey(
 
 export async function challengeOf(em: Em, party: Party, account: number) {
   const mine = await em.find(PasskeyRow, { account });
+  const { generateAuthenticationOptions } = await webAuthentication();
   return generateAuthenticationOptions({
     rpID: party.id,
     allowCredentials: mine.map(({ credential }) => ({ id: credential })),
@@ -129,6 +128,7 @@ export async function takePasskey(tx: Tx, party: Party, account: number, challen
   const response = said as AuthenticationResponseJSON;
   const row = await tx.findOne(PasskeyRow, { account, credential: String(response.id) });
   if (!row) throw new AppError('wrongCode');
+  const { verifyAuthenticationResponse } = await webAuthentication();
   const checked = await verifyAuthenticationResponse({
     response,
     expectedChallenge: challenge,

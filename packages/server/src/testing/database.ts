@@ -2,7 +2,7 @@
  * A database of a test's own: a file in its folder, or, where ZEST_TEST_POSTGRES names the address of a cluster that is thrown away,
  * a database there, of which the folder knows the address.
  */
-import { copyFileSync, existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { copyFileSync, existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { readyDatabase } from '../database.ts';
@@ -86,12 +86,13 @@ async function administer(sql: string): Promise<readonly object[]> {
 
 let empty: Promise<string> | null = null;
 
-/** Made once a process, and copied. */
+/** Made once by each process that runs tests, whatever file it is at, and copied. */
 function emptyFile(): Promise<string> {
   empty ??= (async () => {
-    const folder = mkdtempSync(join(tmpdir(), 'zest-bell-empty-'));
-    process.once('exit', () => rmSync(folder, { recursive: true, force: true }));
+    const folder = join(tmpdir(), `zest-bell-empty-${process.pid}-${Math.round(performance.timeOrigin)}`);
     const file = join(folder, 'empty.db');
+    if (existsSync(file)) return file;
+    mkdirSync(folder);
     const orm = await readyDatabase(join(folder, 'made.db'));
     // One file, without a log beside it.
     await orm.em.getConnection().execute('vacuum into ?', [file]);

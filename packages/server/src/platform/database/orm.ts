@@ -1,8 +1,7 @@
 import { fileURLToPath } from 'node:url';
-import type { EntitySchema, MikroORM } from '@mikro-orm/core';
+import { MikroORM, type EntitySchema, type MetadataStorage, type Options } from '@mikro-orm/core';
 import type { AbstractSqlDriver, SqlEntityManager } from '@mikro-orm/knex';
-import { MikroORM as LibSqlORM } from '@mikro-orm/libsql';
-import { Migrator } from '@mikro-orm/migrations';
+import { LibSqlDriver } from '@mikro-orm/libsql';
 import { isPostgres } from './postgres.ts';
 import { prepareConnection, prepareReading } from './sqlite.ts';
 
@@ -35,7 +34,6 @@ export async function openOrm(
   const shared = {
     entities: [...entities],
     contextName: name,
-    extensions: [Migrator],
     metadataCache: { enabled: false },
     // What is worth telling goes through the server's own logger.
     logger: () => undefined,
@@ -49,12 +47,34 @@ export async function openOrm(
     },
   };
   if (isPostgres(place)) {
-    const { openServer } = await import('./postgresDriver.ts');
-    return openServer(place, shared, reading);
+    const { serverOptions } = await import('./postgresDriver.ts');
+    return connected('postgres', { ...shared, ...serverOptions(place, reading) });
   }
-  return LibSqlORM.init({
+  return connected('sqlite', {
     ...shared,
+    driver: LibSqlDriver,
     dbName: place,
     pool: { afterCreate: reading ? prepareReading : prepareConnection },
   });
+}
+
+/** What the library found out about the entities, by dialect: the same for every database that a process opens. */
+const found = new Map<string, MetadataStorage>();
+
+/** As the library's own `init`, which finds it out anew each time, and reads settings from files and variables that are not ours. */
+async function connected(dialect: string, options: Options): Promise<Orm> {
+  const orm = new MikroORM(options);
+  const known = found.get(dialect);
+  if (known) {
+    const { discovery } = orm as unknown as { readonly discovery: { discover: () => Promise<MetadataStorage> } };
+    discovery.discover = () => Promise.resolve(known);
+  }
+  orm.config.set('allowGlobalContext', true);
+  await orm.discoverEntities();
+  orm.config.set('allowGlobalContext', false);
+  found.set(dialect, orm.getMetadata());
+  const sql = orm as Orm;
+  sql.em.getPlatform().init(sql);
+  await sql.connect();
+  return sql;
 }

@@ -2,9 +2,9 @@
  * The driver for PostgreSQL, loaded where a database is there. The rest of the server is told the same values as by SQLite: texts of any
  * length, JSON as it was written, and whole numbers of 64 bits as numbers.
  */
-import type { Configuration, Dictionary, EntityData, FindOptions, ObjectQuery } from '@mikro-orm/core';
+import type { Configuration, Dictionary, EntityData, FindOptions, ObjectQuery, Options } from '@mikro-orm/core';
 import { AbstractSqlDriver } from '@mikro-orm/knex';
-import { MikroORM, PostgreSqlConnection, PostgreSqlPlatform, type Options } from '@mikro-orm/postgresql';
+import { PostgreSqlConnection, PostgreSqlPlatform } from '@mikro-orm/postgresql';
 import { types } from 'pg';
 import { plain } from './plain.ts';
 import { databaseName } from './postgres.ts';
@@ -112,11 +112,9 @@ class ServerDriver extends AbstractSqlDriver<ServerConnection, ServerPlatform> {
   }
 }
 
-export const openServer = (url: string, shared: Options, reading: boolean) =>
-  MikroORM.init({
-    ...shared,
-    driver: ServerDriver,
-    dbName: databaseName(url),
-    driverOptions: { connection: connectionOf(url, reading) },
-    pool: poolOf(reading),
-  });
+export const serverOptions = (url: string, reading: boolean): Options => ({
+  driver: ServerDriver,
+  dbName: databaseName(url),
+  driverOptions: { connection: connectionOf(url, reading) },
+  pool: poolOf(reading),
+});
