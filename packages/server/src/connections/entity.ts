@@ -24,8 +24,6 @@ export const SourceRow = defineEntity({
     /** Why the last pull came to nothing; null where it did not. */
     trouble: p.json<SourceTrouble | null>().nullable(),
     tries: p.integer().default(0),
-    /** While somebody pulls it: others wait for that, and no longer than until then. */
-    busyUntil: instantColumn().nullable(),
   },
 });
 export type SourceRow = InferEntity<typeof SourceRow>;

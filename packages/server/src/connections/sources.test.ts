@@ -7,11 +7,13 @@ import { CourseRow, PersonRow } from '../course/entity.ts';
 import { GradeRow } from '../course/activity/entity.ts';
 import { outgoing } from '../platform/http/outgoing.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
+import { LeaseRow } from '../platform/work/entity.ts';
+import { LEASE } from '../platform/work/lease.ts';
 import { openRoster, type RosterStandIn } from '../testing/roster.ts';
 import { at, openStage, type Agent, type TestStage } from '../testing/stage.ts';
 import { goOn } from '../desk/erasure/erase.ts';
 import { SourceLinkRow, SourceRow } from './entity.ts';
-import { addSource, nextAfter, pull, pullDue } from './sources.ts';
+import { addSource, leaseOf, nextAfter, pull, pullDue } from './sources.ts';
 
 let stage: TestStage;
 let roster: RosterStandIn;
@@ -226,6 +228,19 @@ test('two pulls of one source wait for each other', async () => {
   const id = await add();
   const [a, b] = await Promise.all([pull(stage.services, id), pull(stage.services, id)]);
   expect([a.people.new, b.people.new].sort()).toEqual([0, 2]);
+});
+
+test('the schedule leaves a source to the process that pulls it, and one that died holds it no longer than a lease', async () => {
+  const id = await add();
+  const em = () => stage.orm.em.fork();
+  await em().nativeUpdate(SourceRow, { id }, { nextAt: 0 });
+  const held = (until: number) => em().upsert(LeaseRow, { name: leaseOf(id), holder: 'another', until });
+  await held(Date.now() + LEASE);
+  await pullDue(stage.services);
+  expect((await em().findOneOrFail(SourceRow, { id })).last).toBeNull();
+  await held(Date.now() - 1000);
+  await pullDue(stage.services);
+  expect((await em().findOneOrFail(SourceRow, { id })).last).toMatchObject({ trouble: null });
 });
 
 describe('who may', () => {

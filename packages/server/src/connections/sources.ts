@@ -1,6 +1,7 @@
 /** Sources of courses: added, pulled by hand or by their schedule, and taken away. What they brought stays. */
 import { DAY, HOUR, MINUTE, zoneOf } from '@zest-bell/core/time';
 import { PULLED_FORMAT, type PeopleCounts, type Pulled, type SourceCard } from '@zest-bell/core/connections';
+import { setTimeout as wait } from 'node:timers/promises';
 import pLimit from 'p-limit';
 import { CourseRow } from '../course/entity.ts';
 import { AppError } from '../platform/http/errors.ts';
@@ -16,6 +17,7 @@ import { askPlatform, type LtiSettings } from './lti/services.ts';
 import type { Services } from './services.ts';
 import { takeFrom, type Took } from './take.ts';
 import { wallClock } from '../platform/process/clock.ts';
+import { underLease } from '../platform/work/lease.ts';
 
 /** The first hour of a night and how long it is, in UTC: hundreds of courses are asked at a minute of their own each. */
 const NIGHT = { from: 2 * HOUR, long: 4 * HOUR };
@@ -25,8 +27,6 @@ export const nextAfter = (kind: SourceRow['kind'], now: number): number =>
   kind === 'oneroster' ? now + HOUR : Math.ceil(now / DAY) * DAY + NIGHT.from + Math.floor(Math.random() * NIGHT.long);
 /** Sources that are asked at a time. */
 const AT_ONCE = 4;
-/** The longest that a pull may take; somebody who died in one keeps it no longer. */
-const LONGEST_PULL = 5 * MINUTE;
 const FIRST_WAIT = 5 * MINUTE;
 const LONGEST_WAIT = 24 * HOUR;
 
@@ -78,34 +78,31 @@ export async function removeSource({ orm }: Pick<Services, 'orm'>, id: number, c
   if (gone === 0) throw new AppError('notFound');
 }
 
-/** Takes hold of a source, waiting for whoever pulls it; null where it is gone. Waiting looks, and holds nobody up. */
-async function claim({ orm }: Pick<Services, 'orm'>, id: number): Promise<SourceRow | null> {
+/** Whoever holds it pulls a source; a process that died holds it no longer than a lease. */
+export const leaseOf = (source: number): string => `source ${source}`;
+/** How often whoever wants to pull looks whether another has ended, in ms. */
+const LOOK = 200;
+
+/** Asks at once, whatever was tried before; after whoever pulls it now. Throws `notFound`; what keeps it from telling is in the answer. */
+export async function pull(services: Pulling, id: number): Promise<Pulled> {
   for (;;) {
-    const look = { disableIdentityMap: true } as const;
-    const row = await orm.em.fork().findOne(SourceRow, { id }, look);
-    if (!row) return null;
-    const now = wallClock();
-    if (row.busyUntil == null || row.busyUntil < now) {
-      const free = { id, $or: [{ busyUntil: null }, { busyUntil: { $lt: now } }] };
-      const claimed = await inTransaction(orm, async (tx) => {
-        const mine = await tx.nativeUpdate(SourceRow, free, { busyUntil: now + LONGEST_PULL });
-        return mine > 0 ? tx.findOne(SourceRow, { id }, look) : null;
-      });
-      if (claimed) return claimed;
-    }
-    await new Promise((resolve) => setTimeout(resolve, 200));
+    const mine = await underLease(services.orm, leaseOf(id), () => pullIf(services, { id }));
+    if (mine?.result === null) throw new AppError('notFound');
+    if (mine) return mine.result;
+    await wait(LOOK);
   }
 }
 
-/** Asks at once, whatever was tried before. Throws `notFound`; what keeps it from telling is in the answer. */
-export async function pull(services: Pulling, id: number): Promise<Pulled> {
-  const row = await claim(services, id);
-  if (!row) throw new AppError('notFound');
+/** What the source told, if there is one that is as asked. */
+async function pullIf(services: Pulling, is: { id: number; nextAt?: { $lte: number } }): Promise<Pulled | null> {
+  const { orm, logger } = services;
+  const row = await orm.em.fork().findOne(SourceRow, is, { disableIdentityMap: true });
+  if (!row) return null;
   const from = wallClock();
   try {
     const took = await ask(services, row);
     const pulled = pulledOf(row, took, null);
-    await settle(services, id, {
+    await settle(services, row.id, {
       heardAt: from,
       trouble: null,
       tries: 0,
@@ -115,18 +112,18 @@ export async function pull(services: Pulling, id: number): Promise<Pulled> {
     return pulled;
   } catch (error) {
     const { code, message, retryAfter } = troubleOf(error);
-    if (code === 'failed') services.logger.error({ err: error, source: id }, 'a source could not be taken in');
+    if (code === 'failed') logger.error({ err: error, source: row.id }, 'a source could not be taken in');
     const tries = row.tries + 1;
-    const wait = Math.min(LONGEST_WAIT, FIRST_WAIT * 2 ** (tries - 1));
-    const trouble: SourceTrouble = { code, message, tryAgainAt: wallClock() + Math.max(wait, retryAfter) };
+    const pause = Math.min(LONGEST_WAIT, FIRST_WAIT * 2 ** (tries - 1));
+    const trouble: SourceTrouble = { code, message, tryAgainAt: wallClock() + Math.max(pause, retryAfter) };
     const pulled = pulledOf(row, null, trouble);
-    await settle(services, id, { trouble, tries, nextAt: trouble.tryAgainAt, last: pulled });
+    await settle(services, row.id, { trouble, tries, nextAt: trouble.tryAgainAt, last: pulled });
     return pulled;
   }
 }
 
 const settle = ({ orm }: Pick<Services, 'orm'>, id: number, set: Partial<SourceRow>): Promise<number> =>
-  inTransaction(orm, (tx) => tx.nativeUpdate(SourceRow, { id }, { ...set, busyUntil: null }));
+  inTransaction(orm, (tx) => tx.nativeUpdate(SourceRow, { id }, set));
 
 function troubleOf(error: unknown): { code: string; message: string; retryAfter: number } {
   if (error instanceof OutgoingTrouble) return error;
@@ -167,7 +164,7 @@ const pulledOf = (row: SourceRow, took: Took | null, trouble: SourceTrouble | nu
 
 const line = pLimit(AT_ONCE);
 
-/** Those whose time has come, a few at a time; each is its own trouble. */
+/** Those whose time has come, a few at a time; each is its own trouble. What another process pulls is left to it. */
 export async function pullDue(services: Pulling): Promise<void> {
   const now = wallClock();
   const due = await services.reading.em
@@ -180,8 +177,8 @@ export async function pullDue(services: Pulling): Promise<void> {
   await Promise.all(
     due.map(({ id }) =>
       line(() =>
-        pull(services, id).catch((error: unknown) =>
-          services.logger.error({ err: error, source: id }, 'a source could not be asked'),
+        underLease(services.orm, leaseOf(id), () => pullIf(services, { id, nextAt: { $lte: now } })).catch(
+          (error: unknown) => services.logger.error({ err: error, source: id }, 'a source could not be asked'),
         ),
       ),
     ),

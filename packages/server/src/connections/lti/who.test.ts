@@ -7,8 +7,9 @@ import { CourseRow } from '../../course/entity.ts';
 import { openLaunching, TARGET, type Launching } from '../../testing/launching.ts';
 import type { Agent } from '../../testing/stage.ts';
 import { until } from '../../testing/until.ts';
+import { LeaseRow } from '../../platform/work/entity.ts';
 import { SourceRow } from '../entity.ts';
-import { pull } from '../sources.ts';
+import { leaseOf, pull } from '../sources.ts';
 import { LaunchAccountRow } from './entity.ts';
 import { addPlatform, platformSchema } from './platforms.ts';
 
@@ -17,6 +18,9 @@ beforeEach(async () => {
   at = await openLaunching();
 });
 afterEach(() => at.close());
+/** Nobody asks this source now. */
+const isPulled = (source: number) =>
+  until(async () => (await at.stage.orm.em.fork().count(LeaseRow, { name: leaseOf(source) })) === 0);
 
 describe('who comes later', () => {
   test('is a co-instructor or an assistant; what an owner changed stays, and a lower role lowers', async () => {
@@ -105,7 +109,7 @@ describe('a student', () => {
     await at.launched();
     await until(async () => (await at.person('s2')) !== null);
     const { id } = await at.stage.orm.em.fork().findOneOrFail(SourceRow, { course: 2 });
-    await until(async () => (await at.stage.orm.em.fork().findOneOrFail(SourceRow, { id })).busyUntil == null);
+    await isPulled(id);
     const [, second] = at.members().splice(1, 1) as [unknown, object] | [object];
     at.platform.state.faults.push({ on: '/names', status: 500 });
     expect((await pull(at.stage.services, id)).trouble).toMatchObject({ code: 'serverError' });
@@ -160,7 +164,7 @@ describe('the course of a context', () => {
     const again = await at.launched();
     expect(again.leadsTo).toMatch(/^\/c\/2\//);
     const source = await at.stage.orm.em.fork().findOneOrFail(SourceRow, { course: 2 });
-    await until(async () => (await at.stage.orm.em.fork().findOneOrFail(SourceRow, { course: 2 })).busyUntil == null);
+    await isPulled(source.id);
     expect((await pull(at.stage.services, source.id)).trouble).toMatchObject({ code: 'refused' });
     const next = await at.launched(claim({ id: 'c8', label: 'OCE 210', title: 'Oceans, spring' }));
     expect(next.leadsTo).toBe('/c/3/setup');

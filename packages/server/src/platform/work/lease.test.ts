@@ -13,11 +13,12 @@ const em = () => stage.orm.em.fork();
 test('work of which there is one is passed by while somebody does it, and free again afterwards, also when it failed', async () => {
   const done: string[] = [];
   const one = await underLease(stage.orm, 'folders', async () => {
-    expect(await underLease(stage.orm, 'folders', async () => void done.push('never'))).toBe(false);
-    expect(await underLease(stage.orm, 'mailbox', async () => void done.push('other'))).toBe(true);
+    expect(await underLease(stage.orm, 'folders', async () => void done.push('never'))).toBeNull();
+    expect(await underLease(stage.orm, 'mailbox', async () => done.push('other'))).toEqual({ result: 1 });
     done.push('one');
+    return 'result';
   });
-  expect([one, done]).toEqual([true, ['other', 'one']]);
+  expect([one, done]).toEqual([{ result: 'result' }, ['other', 'one']]);
   await expect(underLease(stage.orm, 'folders', () => Promise.reject(new Error('no')))).rejects.toThrow('no');
   expect(await em().count(LeaseRow)).toBe(0);
 });
@@ -25,7 +26,7 @@ test('work of which there is one is passed by while somebody does it, and free a
 test('what a process held that is gone is free a while after its last word', async () => {
   const hold = (until: number) => em().upsert(LeaseRow, { name: 'folders', holder: 'gone', until });
   await hold(Date.now() + LEASE / 2);
-  expect(await underLease(stage.orm, 'folders', () => Promise.resolve())).toBe(false);
+  expect(await underLease(stage.orm, 'folders', () => Promise.resolve())).toBeNull();
   await hold(Date.now() - 1000);
-  expect(await underLease(stage.orm, 'folders', () => Promise.resolve())).toBe(true);
+  expect(await underLease(stage.orm, 'folders', () => Promise.resolve('done'))).toEqual({ result: 'done' });
 });

@@ -8,18 +8,21 @@ import { inTransaction } from '../database/transaction.ts';
 export const LEASE = 60_000;
 const RENEWED = LEASE / 3;
 
-/** Does `work` unless another process does it at this moment. Returns whether it was this one's to do. */
-export async function underLease(orm: Orm, name: string, work: () => Promise<unknown>): Promise<boolean> {
+/** Does `work` and gives its result; null when it is somebody else's at this moment. */
+export async function underLease<T>(
+  orm: Orm,
+  name: string,
+  work: () => Promise<T>,
+): Promise<{ readonly result: T } | null> {
   const holder = crypto.randomUUID();
-  if (!(await hold(orm, name, holder))) return false;
+  if (!(await hold(orm, name, holder))) return null;
   const renewing = setInterval(() => void hold(orm, name, holder).catch(() => undefined), RENEWED);
   try {
-    await work();
+    return { result: await work() };
   } finally {
     clearInterval(renewing);
     await inTransaction(orm, (tx) => run(tx, tx.getKnex()('lease').where({ name, holder }).delete()));
   }
-  return true;
 }
 
 /** Takes the lease, or makes one's own longer; false while somebody else has it. */

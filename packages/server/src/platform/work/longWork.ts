@@ -67,8 +67,8 @@ export class LongWork {
 async function inPlace<T>(orm: Orm, person: number, mine: number, work: () => Promise<T>): Promise<T> {
   for (let n = 0; n < MOST_OF_ONE; n++) {
     const place = `long work of ${person}, ${(mine + n) % MOST_OF_ONE}`;
-    let done: { readonly result: T } | null = null;
-    if (await underLease(orm, place, async () => void (done = { result: await work() }))) return done!.result;
+    const taken = await underLease(orm, place, work);
+    if (taken) return taken.result;
   }
   throw new AppError('tooMuchAtOnce');
 }
