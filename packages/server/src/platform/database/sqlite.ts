@@ -24,7 +24,7 @@ interface RawConnection {
 }
 
 /** Statements that a connection keeps ready. */
-const MOST_PREPARED = 200;
+const MOST_PREPARED = 100;
 
 type Done = (error: unknown, connection: RawConnection) => void;
 
@@ -59,12 +59,11 @@ function prepareWith(connection: RawConnection, when: When): void {
   connection.exec('pragma busy_timeout = 40');
   const prepare = connection.prepare.bind(connection) as (sql: string) => RawStatement;
   const prepared = new LRUCache<string, Prepared>({ max: MOST_PREPARED });
+  const once = (sql: string): Prepared => stepwise(prepare(plain(sql)), when, () => prepared.delete(sql));
   const keep = (sql: string): Prepared => {
-    const known = prepared.get(sql);
-    if (known) return known;
-    const statement = stepwise(prepare(plain(sql)), when, () => prepared.delete(sql));
-    prepared.set(sql, statement);
-    return statement;
+    const known = prepared.get(sql) ?? once(sql);
+    prepared.set(sql, known);
+    return known;
   };
   connection.keep = keep;
   connection.prepare = (sql) => {
@@ -72,8 +71,8 @@ function prepareWith(connection: RawConnection, when: When): void {
     // process had written, and the driver would keep the old snapshot open.
     if (/^begin;?$/i.test(sql)) return stepping(() => connection.exec('begin immediate'));
     if (/^commit;?$/i.test(sql)) return stepping(() => commit(connection));
-    // What is asked comes again and again; what changes the tables does not.
-    return /^(?:select|insert|update|delete|with) /.test(sql) ? keep(sql) : prepare(plain(sql));
+    // Rows that are written many at a time: their text is long, and comes again and again.
+    return sql.startsWith('insert into ') && sql.includes('?') ? keep(sql) : once(sql);
   };
 }
 
