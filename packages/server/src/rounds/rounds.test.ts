@@ -37,9 +37,10 @@ describe('a rule rings on its rhythm', () => {
       ['p3', at('2026-09-05T09:30')],
       ['p1', at('2026-09-07T09:30')],
     ]);
-    expect(smtp.mails.map((m) => m.to)).toEqual([
-      ['p2@saltmarsh.example'],
-      ['p3@saltmarsh.example'],
+    const came = smtp.mails.map((m) => m.to[0]);
+    // Those of one round may pass each other on their lines.
+    expect([came.slice(0, 2).toSorted(), came.slice(2)]).toEqual([
+      ['p2@saltmarsh.example', 'p3@saltmarsh.example'],
       ['p1@saltmarsh.example'],
     ]);
     const p2 = await stage.orm.em.fork().findOneOrFail(RefusalRow, { student: 'p2' });
