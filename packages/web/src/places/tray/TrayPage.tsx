@@ -12,7 +12,7 @@ import { attempt } from '../../lib/attempt.ts';
 import { withdrawnWords } from '../../lib/decisionWords.ts';
 import { useHere, type Here } from '../../lib/here.ts';
 import { PlaceHead } from '../../parts/common/PlaceHead.tsx';
-import { refreshAll } from '../../lib/queries.ts';
+import { queryClient, refreshAll } from '../../lib/queries.ts';
 import { track } from '../../lib/sendings.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
@@ -134,7 +134,9 @@ function Desk(props: {
               }),
           },
         });
-      await refreshAll();
+      // The next key may come as soon as the list shows it, whatever else is still asked for.
+      await queryClient.invalidateQueries({ queryKey: ['tray', here.id] });
+      void refreshAll();
     } catch (error) {
       toast.error(errorWords(error));
     } finally {
