@@ -92,7 +92,7 @@ function emptyFile(): Promise<string> {
     const folder = join(tmpdir(), `zest-bell-empty-${process.pid}-${Math.round(performance.timeOrigin)}`);
     const file = join(folder, 'empty.db');
     if (existsSync(file)) return file;
-    mkdirSync(folder);
+    mkdirSync(folder, { recursive: true });
     const orm = await readyDatabase(join(folder, 'made.db'));
     // One file, without a log beside it.
     await orm.em.getConnection().execute('vacuum into ?', [file]);

@@ -1,6 +1,6 @@
 /** What the server knows, as the screens ask for it. One key a question; whatever moves the course asks them all again. */
 import { useMemo } from 'react';
-import { QueryClient, useQuery, type Query } from '@tanstack/react-query';
+import { QueryClient, useQuery, type Query, type QueryKey } from '@tanstack/react-query';
 import { makeCourse, type Course } from '@zest-bell/core/course';
 import type { CourseAnswer } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
@@ -29,11 +29,24 @@ export const queryClient = new QueryClient({
  * the change: left alone, its answer would stand as the new one.
  */
 export async function refreshAll(): Promise<void> {
+  await (
+    await askAgain()
+  ).all;
+}
+
+/** The same, and waits no longer than until what has this key is there. */
+export async function refreshUntil(shown: QueryKey): Promise<void> {
+  await askAgain();
+  // It is on its way already, with the rest.
+  await queryClient.refetchQueries({ queryKey: shown, type: 'active' }, { cancelRefetch: false });
+}
+
+async function askAgain(): Promise<{ readonly all: Promise<void> }> {
   const isOfCourse = (q: Query) => q.queryKey[0] !== 'session';
   await queryClient.cancelQueries({
     predicate: (q) => isOfCourse(q) && q.state.data === undefined && q.state.fetchStatus === 'fetching',
   });
-  await queryClient.invalidateQueries({ predicate: isOfCourse });
+  return { all: queryClient.invalidateQueries({ predicate: isOfCourse }) };
 }
 
 export const useSession = () =>

@@ -48,9 +48,9 @@ export async function openOrm(
   };
   if (isPostgres(place)) {
     const { serverOptions } = await import('./postgresDriver.ts');
-    return connected('postgres', { ...shared, ...serverOptions(place, reading) });
+    return connected(entities, 'postgres', { ...shared, ...serverOptions(place, reading) });
   }
-  return connected('sqlite', {
+  return connected(entities, 'sqlite', {
     ...shared,
     driver: LibSqlDriver,
     dbName: place,
@@ -58,13 +58,15 @@ export async function openOrm(
   });
 }
 
-/** What the library found out about the entities, by dialect: the same for every database that a process opens. */
-const found = new Map<string, MetadataStorage>();
+/** What the library found out about a list of entities, by dialect: the same for every database that a process opens with it. */
+const found = new WeakMap<readonly EntitySchema[], Map<string, MetadataStorage>>();
 
 /** As the library's own `init`, which finds it out anew each time, and reads settings from files and variables that are not ours. */
-async function connected(dialect: string, options: Options): Promise<Orm> {
+async function connected(entities: readonly EntitySchema[], dialect: string, options: Options): Promise<Orm> {
   const orm = new MikroORM(options);
-  const known = found.get(dialect);
+  const byDialect = found.get(entities) ?? new Map<string, MetadataStorage>();
+  found.set(entities, byDialect);
+  const known = byDialect.get(dialect);
   if (known) {
     const { discovery } = orm as unknown as { readonly discovery: { discover: () => Promise<MetadataStorage> } };
     discovery.discover = () => Promise.resolve(known);
@@ -72,7 +74,7 @@ async function connected(dialect: string, options: Options): Promise<Orm> {
   orm.config.set('allowGlobalContext', true);
   await orm.discoverEntities();
   orm.config.set('allowGlobalContext', false);
-  found.set(dialect, orm.getMetadata());
+  byDialect.set(dialect, orm.getMetadata());
   const sql = orm as Orm;
   sql.em.getPlatform().init(sql);
   await sql.connect();

@@ -12,7 +12,7 @@ import { attempt } from '../../lib/attempt.ts';
 import { withdrawnWords } from '../../lib/decisionWords.ts';
 import { useHere, type Here } from '../../lib/here.ts';
 import { PlaceHead } from '../../parts/common/PlaceHead.tsx';
-import { queryClient, refreshAll } from '../../lib/queries.ts';
+import { refreshAll, refreshUntil } from '../../lib/queries.ts';
 import { track } from '../../lib/sendings.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
@@ -135,8 +135,7 @@ function Desk(props: {
           },
         });
       // The next key may come as soon as the list shows it, whatever else is still asked for.
-      await queryClient.invalidateQueries({ queryKey: ['tray', here.id] });
-      void refreshAll();
+      await refreshUntil(['tray', here.id]);
     } catch (error) {
       toast.error(errorWords(error));
     } finally {
