@@ -91,12 +91,11 @@ test('its checklist stays on Today until every line is done', async () => {
     if (open.length === 0) break;
     const before = await scene.text(LIST);
     await open[0]!.click();
-    await scene.page.waitForFunction(
+    await scene.until(
       (selector, text) => {
         const now = document.querySelector<HTMLElement>(selector);
         return now === null || now.innerText.replace(/\s+/g, ' ').trim() !== text;
       },
-      {},
       LIST,
       before,
     );

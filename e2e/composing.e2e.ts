@@ -39,7 +39,7 @@ const altPress = async (key: 'ArrowUp' | 'ArrowDown' | 'ArrowLeft' | 'ArrowRight
 
 /** Waits until the focus is on the grip of a condition, by its path. */
 const holdsFocus = (grip: string) =>
-  scene.page.waitForFunction((path) => document.activeElement?.getAttribute('data-grip') === path, {}, grip);
+  scene.until((path) => document.activeElement?.getAttribute('data-grip') === path, grip);
 
 /** Takes a thing up by its middle and puts it down on another one, with stops on the way as a hand makes them. */
 async function drag(from: string, to: string): Promise<void> {

@@ -33,7 +33,7 @@ test('one reply is answered from here, in its thread; the other is settled', asy
   await scene.see('body', /Your answer to Wren Abbot is on its way/);
   await closed();
   await scene.clickLabelled('Mark as settled: the reply from Hana Petrov');
-  await scene.page.waitForFunction(() => !document.querySelector('[data-testid^=reply-]'), { timeout: 25_000 });
+  await scene.until(() => !document.querySelector('[data-testid^=reply-]'));
   await scene.go(`${stage.base}/c/1/lookout`);
   await scene.type('[aria-label="Search students"]', 'wren');
   await scene.clickText('Wren Abbot', '[role=table]');
@@ -62,7 +62,7 @@ test('those who fall through are set aside, in each course, and nothing is left'
       await scene.clickText('Set aside', `[data-testid=${line}]`);
       await scene.clickText('Set aside', `${DIALOG} form`);
       await closed();
-      await scene.page.waitForFunction((id) => !document.querySelector(`[data-testid=${id}]`), {}, line);
+      await scene.until((id) => !document.querySelector(`[data-testid=${id}]`), line);
     }
   }
   await scene.see('main', /Nothing is waiting for your decision Mail is going out/);

@@ -20,14 +20,14 @@ test('to the next round: it rings, and the list says whom it reached', async () 
   await move('Move to the next round');
   // The other course looks first, at 8:45; then this one at 9:30.
   await scene.see('header', /Mon Oct 26, 8:45 AM/);
-  await scene.page.waitForFunction(() => !document.querySelector('header [disabled]'));
+  await scene.until(() => !document.querySelector('header [disabled]'));
   await move('Move to the next round');
   await scene.see('header', /Mon Oct 26, 9:30 AM/);
   await scene.see('main', /Last round Mon Oct 26, 9:30 AM: \d+ match, [1-9]\d* nudged/);
 });
 
 test('a day on: every round of the day was held at its own instant', async () => {
-  await scene.page.waitForFunction(() => !document.querySelector('header [disabled]'));
+  await scene.until(() => !document.querySelector('header [disabled]'));
   await move('Move one day ahead');
   await scene.see('header', /Tue Oct 27, 9:30 AM/, 30_000);
   const rules = await scene.see('main', /Last round Tue Oct 27, 9:30 AM/);

@@ -1,5 +1,6 @@
 /** The gradebook and the class as a whole: from an item to those who need a message, by mouse and by keys. */
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
+import type { HTTPRequest } from 'puppeteer-core';
 import { openStage, type Scene, type Stage } from './harness.ts';
 
 let stage: Stage;
@@ -36,9 +37,9 @@ test('by keys: the grid is one stop, its arrows move, and an item opens by Enter
   await scene.press('Escape');
   await scene.page.waitForSelector(DIALOG, { hidden: true });
   // The keys are on the same header again; then in the last cell of the first row, drawn once it is in view.
-  await scene.page.waitForFunction(() => document.activeElement?.getAttribute('role') === 'grid');
+  await scene.until(() => document.activeElement?.getAttribute('role') === 'grid');
   await scene.press('ArrowDown', 'End');
-  await scene.page.waitForFunction(() => {
+  await scene.until(() => {
     const id = document.querySelector('[role=grid]')?.getAttribute('aria-activedescendant');
     return /not turned in yet, due/.test(document.getElementById(id ?? '')?.getAttribute('aria-label') ?? '');
   });
@@ -54,11 +55,7 @@ test('the subject follows the choice until it is touched; a value is dragged on 
   const handle = await scene.page.waitForSelector(`${DIALOG} [role=slider]`);
   await handle!.focus();
   for (let i = 0; i < 12; i++) await scene.press('ArrowRight');
-  await scene.page.waitForFunction(
-    (was) => document.querySelector('[data-testid=found]')?.textContent !== was,
-    { timeout: 25_000 },
-    before,
-  );
+  await scene.until((was) => document.querySelector('[data-testid=found]')?.textContent !== was, before);
   await scene.page.click(SUBJECT, { count: 3 });
   await scene.page.keyboard.type('Fine plotting');
   await scene.clickText('Scored under', DIALOG);
@@ -84,9 +81,49 @@ test('those who have not turned in an item are written to, and become a rule', a
   await scene.see('[data-testid=sentence]', /not submitted Position fixing quiz/);
 });
 
+test('charts say so where they cannot be loaded, and wait for no font', async () => {
+  const { page } = scene;
+  // Before the browser has it.
+  const lose = (r: HTTPRequest) => void (/library-.*\.js$/.test(r.url()) ? r.abort() : r.continue());
+  await page.setRequestInterception(true);
+  page.on('request', lose);
+  await scene.go(`${stage.base}/c/1/lookout/class`);
+  await scene.see('[aria-label="Scores on each item"]', /The chart could not be loaded. “As a table” shows/);
+  await scene.clickText('As a table', '[aria-label="Scores on each item"]');
+  await scene.see('[aria-label="Scores on each item"]', /Item Graded Mean % .*Tide tables quiz \d+ [\d.]+/);
+  await page.setRequestInterception(false);
+  page.off('request', lose);
+
+  const { identifier } = await page.evaluateOnNewDocument(() => {
+    const late = new FontFace('Late', 'url(/late.woff2)');
+    document.fonts.add(late);
+    void late.load().catch(() => undefined);
+  });
+  const letGo = await scene.holdBack((path) => path === '/late.woff2');
+  await scene.go(`${stage.base}/c/1/lookout/class`);
+  await scene.until(() => document.querySelectorAll('[data-drawn]').length === 7);
+  expect(await page.evaluate(() => document.fonts.status)).toBe('loading');
+  await letGo();
+  await page.evaluate(() => {
+    const canvas = document.querySelector<HTMLCanvasElement>('[data-drawn] canvas')!;
+    canvas.getContext('2d')!.clearRect(0, 0, canvas.width, canvas.height);
+    document.fonts.dispatchEvent(new Event('loadingdone'));
+  });
+  await scene.until(() => {
+    const canvas = document.querySelector<HTMLCanvasElement>('[data-drawn] canvas')!;
+    return canvas
+      .getContext('2d')!
+      .getImageData(0, 0, canvas.width, canvas.height)
+      .data.some((value) => value !== 0);
+  });
+  await page.removeScriptToEvaluateOnNewDocument(identifier);
+  // What was lost on purpose is told of by the browser.
+  scene.complaints.splice(0);
+});
+
 test('the class as a whole: charts, each with its table, as of any day', async () => {
   await scene.go(`${stage.base}/c/1/lookout/class`);
-  await scene.page.waitForFunction(() => document.querySelectorAll('[data-drawn]').length === 7, { timeout: 25_000 });
+  await scene.until(() => document.querySelectorAll('[data-drawn]').length === 7);
   await scene.see('[aria-label="Waiting for a grade"]', /32 submissions wait for a grade, the longest for \d days/);
   await scene.clickText('As a table', '[aria-label="Scores on each item"]');
   await scene.see('[aria-label="Scores on each item"]', /Item Graded Mean % .*Tide tables quiz \d+ [\d.]+/);

@@ -6,7 +6,13 @@ import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { standsStill, wasHit, watched } from './pressing.ts';
-import puppeteer, { type Browser, type ElementHandle, type Page } from 'puppeteer-core';
+import puppeteer, {
+  type Browser,
+  type ElementHandle,
+  type EvaluateFunc,
+  type HTTPRequest,
+  type Page,
+} from 'puppeteer-core';
 
 export const root = fileURLToPath(new URL('..', import.meta.url));
 /** How long a test waits for what must come, in ms: ample on a machine that has something else to do. */
@@ -163,7 +169,7 @@ export async function openStage(prepare?: (folder: string) => Promise<Record<str
     async openDemo({ delay = 0, place = '/c/1/rules' } = {}) {
       const scene = await stage.open();
       await scene.clickText('Open the demo as Dr. Ostrander');
-      await scene.page.waitForFunction(() => location.pathname.startsWith('/c/'), { timeout: PATIENCE });
+      await scene.until(() => location.pathname.startsWith('/c/'));
       await setSendDelay(scene, delay);
       if (place) await scene.go(`${app.base}${place}`);
       return scene;
@@ -215,18 +221,53 @@ export class Scene {
   /** Opens an address, and waits until the page has what it shows. */
   async go(address: string): Promise<void> {
     await this.page.goto(address, { waitUntil: 'domcontentloaded' });
-    await this.page.waitForFunction(
+    await this.until(
       () => document.querySelector('h1, form, main') !== null && document.querySelector('[data-loading]') === null,
-      { timeout: 20_000 },
     );
+  }
+
+  /** Waits until it is so on the page; what the page shows instead is told where it never is. */
+  async until<T extends unknown[]>(isSo: EvaluateFunc<T>, ...given: T): Promise<void> {
+    try {
+      // By the clock: a page that is not drawn has no frames.
+      await this.page.waitForFunction(isSo, { timeout: PATIENCE, polling: 50 }, ...given);
+    } catch (error) {
+      const { place, words, fonts } = await this.page.evaluate(() => ({
+        place: location.pathname + location.search,
+        words: (document.querySelector('main') ?? document.body).innerText.replace(/\s+/g, ' ').slice(0, 1000),
+        fonts: document.fonts.status,
+      }));
+      const complaints = this.complaints.join('; ');
+      throw new Error(
+        `${place} never had ${String(isSo)} of ${given.map(String).join(', ')}. Fonts: ${fonts}. ${complaints} ${words}`,
+        {
+          cause: error,
+        },
+      );
+    }
+  }
+
+  /** Keeps what is asked for at such paths from the server until it is let go. */
+  async holdBack(isHeld: (path: string) => boolean): Promise<() => Promise<void>> {
+    const held: HTTPRequest[] = [];
+    let isOver = false;
+    const hold = (r: HTTPRequest) => {
+      if (!isOver && r.method() === 'GET' && isHeld(new URL(r.url()).pathname)) held.push(r);
+      else void r.continue();
+    };
+    await this.page.setRequestInterception(true);
+    this.page.on('request', hold);
+    return async () => {
+      isOver = true;
+      await Promise.all(held.map((r) => r.continue()));
+      await this.page.setRequestInterception(false);
+      this.page.off('request', hold);
+    };
   }
 
   /** Waits until a menu of the editor has closed and what is typed goes into the text again. */
   async backInText(): Promise<void> {
-    await this.page.waitForFunction(
-      () => !document.querySelector('[cmdk-item]') && document.activeElement?.matches('.words'),
-      { timeout: PATIENCE },
-    );
+    await this.until(() => !document.querySelector('[cmdk-item]') && document.activeElement?.matches('.words'));
     // The editor hears of the focus a frame later, and puts its caret then.
     await this.page.evaluate(
       () => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(() => done(null)))),
@@ -238,16 +279,12 @@ export class Scene {
     await this.page.waitForSelector('[cmdk-input]');
     await this.page.keyboard.type(words);
     // The list is sorted by what was typed in its own time.
-    await this.page.waitForFunction(
-      (wanted) => {
-        const typed = document.querySelector<HTMLInputElement>('[cmdk-input]')?.value;
-        const first = document.querySelector('[cmdk-item][aria-selected=true]');
-        const shown = [...document.querySelectorAll('[cmdk-item]')].filter((i) => (i as HTMLElement).offsetParent);
-        return typed === wanted && first !== null && shown[0] === first;
-      },
-      { timeout: PATIENCE },
-      words,
-    );
+    await this.until((wanted) => {
+      const typed = document.querySelector<HTMLInputElement>('[cmdk-input]')?.value;
+      const first = document.querySelector('[cmdk-item][aria-selected=true]');
+      const shown = [...document.querySelectorAll('[cmdk-item]')].filter((i) => (i as HTMLElement).offsetParent);
+      return typed === wanted && first !== null && shown[0] === first;
+    }, words);
     await this.press('Enter');
     await this.page.waitForSelector('[cmdk-input]', { hidden: true });
   }

@@ -157,9 +157,7 @@ test('a mail server that is off keeps what waits until it is back, and a bounce 
   await scene.select('select', 'open');
   await go('/c/1/today');
   await scene.clickText('Try again now', 'main');
-  await scene.page.waitForFunction(() => !document.body.innerText.includes('The mail server said'), {
-    timeout: 25_000,
-  });
+  await scene.until(() => !document.body.innerText.includes('The mail server said'));
   expect(await scene.page.$('[data-testid=standing]')).toBeNull();
   await go('/c/1/log?rule=quiet');
   await scene.see('[aria-label="The nudge"]', /1 attempt: accepted by the mail server/);

@@ -48,11 +48,7 @@ const shots: readonly (readonly [name: string, path: string, act?: (scene: Scene
     },
   ],
   ['gradebook', '/c/1/lookout/gradebook'],
-  [
-    'class',
-    '/c/1/lookout/class',
-    (scene) => scene.page.waitForFunction(() => document.querySelectorAll('[data-drawn]').length === 7),
-  ],
+  ['class', '/c/1/lookout/class', (scene) => scene.until(() => document.querySelectorAll('[data-drawn]').length === 7)],
   ['tray', '/c/1/tray'],
   ['replay', '/c/1/replay?rule=quiet', (scene) => scene.page.waitForSelector('[data-drawn]')],
   ['outcomes', '/c/1/replay/outcomes?by=text', (scene) => scene.page.waitForSelector('[data-drawn]')],
@@ -93,6 +89,8 @@ try {
     await scene.go(`${stage.base}${path}`);
     await act?.(scene);
     await new Promise((r) => setTimeout(r, 900));
+    // Charts are drawn anew with the fonts.
+    await scene.page.evaluate(() => document.fonts.ready.then(() => new Promise(requestAnimationFrame)).then(() => {}));
     await scene.page.screenshot({ path: join(folder, `${name}.png`) });
   }
 } finally {

@@ -29,9 +29,8 @@ test('the time line has activity, work, grades, spells, messages and notes, and 
     await scene.tabTo(new RegExp(`^${lane}$`), 200);
     await scene.press('Enter');
   }
-  await scene.page.waitForFunction(
+  await scene.until(
     (list) => !/class mean|Turned in|Works nights/.test(document.querySelector(list)?.textContent ?? ''),
-    { timeout: 25_000 },
     LIST,
   );
   expect(await scene.text(LIST)).toMatch(/Replied|Nudged by/);

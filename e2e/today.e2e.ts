@@ -42,7 +42,7 @@ test('a student who was written to once, long ago, is written to now, and the lo
   await scene.see(DIALOG, /Write to Javier Montenegro now.*Javier, I have not seen you in Coastal Navigation/);
   await scene.clickText('Send to Javier now', `${DIALOG} footer`);
   await scene.see('body', /The message to Javier is sent/);
-  await scene.page.waitForFunction(() => !document.querySelector('[data-testid=falling-n19]'));
+  await scene.until(() => !document.querySelector('[data-testid=falling-n19]'));
   await scene.go(`${stage.base}/c/1/students/n19`);
   await scene.clickText('Quiet for five days', 'main ol');
   await scene.see('[aria-label="The nudge"]', /Sent by Dr\. .*Ostrander, past these limits: already nudged this spell/);
@@ -54,7 +54,7 @@ test('a student without an address gets one, or is set aside until a day with a 
   await scene.type(`${DIALOG} textarea`, 'Called on Friday');
   await scene.clickText('Set aside', `${DIALOG} form`);
   await scene.see(FALLING, /1 student set aside/);
-  await scene.page.waitForFunction(() => !document.querySelector('[data-testid=falling-n39]'));
+  await scene.until(() => !document.querySelector('[data-testid=falling-n39]'));
   await scene.clickText('1 student set aside', FALLING);
   await scene.see(FALLING, /Desta Tekle until .*“Called on Friday” \(Dr\. .*Ostrander\)/);
   await scene.clickText('Bring back', FALLING);
@@ -66,7 +66,7 @@ test('a student without an address gets one, or is set aside until a day with a 
   await scene.type(`${DIALOG} input[type=email]`, '.tekle@saltmarsh.example');
   await scene.clickText('Save address', DIALOG);
   await scene.see('body', /Desta Tekle can be reached at desta\.tekle@saltmarsh\.example/);
-  await scene.page.waitForFunction(() => !document.querySelector('[data-testid=falling-n39]'));
+  await scene.until(() => !document.querySelector('[data-testid=falling-n39]'));
 });
 
 test('a limit is raised where it is set, with its effect beside it', async () => {

@@ -1,6 +1,5 @@
 /** The Tray: what waits, decided on by keys, and one who came back meanwhile. */
 import { join } from 'node:path';
-import type { HTTPRequest } from 'puppeteer-core';
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import { openLetterBox, type LetterBox } from './letterBox.ts';
 import { openStage, setSendDelay, type Scene, type Stage } from './harness.ts';
@@ -31,29 +30,8 @@ afterAll(async () => {
 const LIST = '[aria-label="Waiting nudges"]';
 const DETAIL = '[aria-label="The nudge"]';
 const waiting = (count: number) =>
-  scene.page.waitForFunction(
-    (list, n) => document.querySelectorAll(`${list} > li`).length === n,
-    { timeout: 25_000 },
-    LIST,
-    count,
-  );
-const closed = () => scene.page.waitForFunction(() => !document.querySelector('[role=dialog]'));
-/** Keeps what is asked for at such paths from the server until it is let go. */
-async function holdBack(isHeld: (path: string) => boolean): Promise<() => Promise<void>> {
-  const held: HTTPRequest[] = [];
-  const hold = (r: HTTPRequest) => {
-    const { pathname } = new URL(r.url());
-    if (r.method() === 'GET' && pathname.startsWith('/api/') && isHeld(pathname)) held.push(r);
-    else void r.continue();
-  };
-  await scene.page.setRequestInterception(true);
-  scene.page.on('request', hold);
-  return async () => {
-    scene.page.off('request', hold);
-    await Promise.all(held.map((r) => r.continue()));
-    await scene.page.setRequestInterception(false);
-  };
-}
+  scene.until((list, n) => document.querySelectorAll(`${list} > li`).length === n, LIST, count);
+const closed = () => scene.until(() => !document.querySelector('[role=dialog]'));
 
 test('a round whose step asks first leaves its nudges in the Tray, with evidence and message', async () => {
   await scene.type('input[type=email]', INSTRUCTOR.email);
@@ -86,7 +64,7 @@ test('by keys alone: a text of one’s own, one put off, one dismissed, the rest
   await scene.see(DETAIL, /A word from me\./);
   await closed();
   // The next key counts from when the list shows what is left, whatever else is still asked for.
-  const letGo = await holdBack((path) => !path.includes('/tray'));
+  const letGo = await scene.holdBack((path) => !path.includes('/tray'));
   await scene.press('s');
   await scene.see('body', /1 nudge is on its way/);
   await waiting(3);

@@ -33,15 +33,12 @@ test('the list: order by keys and by drag, labels, several paused and turned on 
   await scene.press('ArrowDown');
   await scene.see('[id^=DndLiveRegion]', /was moved over droppable area drift/i);
   await scene.press('Space');
-  await page.waitForFunction(
-    () => document.querySelector('main h2 a')?.textContent === 'Drifting after the tide quiz',
-    { timeout: 5000 },
-  );
+  await scene.until(() => document.querySelector('main h2 a')?.textContent === 'Drifting after the tide quiz');
   await go('rules');
   expect((await names()).slice(0, 2)).toEqual(['Drifting after the tide quiz', 'Quiet for five days']);
 
   await scene.clickText('Support', '[aria-label="Show rules with a label"]');
-  await page.waitForFunction(() => document.querySelectorAll('main h2 a').length === 2);
+  await scene.until(() => document.querySelectorAll('main h2 a').length === 2);
   await scene.clickLabelled('Choose Quiet for five days');
   await scene.clickLabelled('Choose Drifting after the tide quiz');
   await scene.clickText('Pause 2', 'main');
@@ -58,7 +55,7 @@ test('the list: order by keys and by drag, labels, several paused and turned on 
   await scene.clickText('Archive', '[role=menu]');
   await scene.see('main', /Archive: 1 rule/);
   await scene.see('body', /“Quiet for five days” is in the archive/);
-  await page.waitForFunction(() => document.querySelectorAll('main h2 a').length === 1);
+  await scene.until(() => document.querySelectorAll('main h2 a').length === 1);
   await page.evaluate(() => {
     const toasts = [...document.querySelectorAll('[data-sonner-toast]')];
     const mine = toasts.find((t) => t.textContent.includes('is in the archive'))!;

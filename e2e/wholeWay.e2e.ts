@@ -40,11 +40,7 @@ test('with the mouse', async () => {
   await field!.type('2');
   await page.keyboard.press('Escape');
   await scene.see(SENTENCE, /not visited the course for 2 days/);
-  await page.waitForFunction(
-    (n) => Number(document.querySelector('[data-testid=matching]')?.textContent) > n,
-    {},
-    before,
-  );
+  await scene.until((n) => Number(document.querySelector('[data-testid=matching]')?.textContent) > n, before);
 
   // Then dragged on the dot plot.
   const handle = await page.waitForSelector('[role=slider][aria-label^=Threshold]');
@@ -183,11 +179,7 @@ test('with the keyboard alone', async () => {
   for (let i = 0; i < 12 && !/Mailroom/.test(await scene.focused()); i++) {
     const before = await scene.focused();
     await scene.press('ArrowDown');
-    await page.waitForFunction(
-      (was) => document.activeElement?.textContent?.replace(/\s+/g, ' ').trim() !== was,
-      {},
-      before,
-    );
+    await scene.until((was) => document.activeElement?.textContent?.replace(/\s+/g, ' ').trim() !== was, before);
   }
   await scene.press('Enter');
   await page.waitForSelector('nav[aria-label=Mailboxes]');

@@ -192,7 +192,7 @@ test('a guardian outside the institution is named and needs a yes, and then read
   const disabled = () => confirm!.evaluate((e) => e.closest('button')!.disabled);
   expect(await disabled()).toBe(true);
   await scene.clickText('Allow messages about students to these addresses', DIALOG);
-  await scene.page.waitForFunction((e) => !e.closest('button')!.disabled, {}, confirm!);
+  await scene.until((e) => !e.closest('button')!.disabled, confirm!);
   await confirm!.click();
   await scene.clickText('Here only', DIALOG);
   await scene.page.waitForSelector(DIALOG, { hidden: true });

@@ -88,11 +88,7 @@ test('6 · “Away and low, then: away or low.”', async () => {
   await me.pressCalled('and: change how');
   await me.press('any of these is true', '[role=menu]');
   await me.see(SENTENCE, /5 days or have a course grade/);
-  await scene.page.waitForFunction(
-    (was) => Number(document.querySelector('[data-testid=matching]')?.textContent) > was,
-    {},
-    and,
-  );
+  await scene.until((was) => Number(document.querySelector('[data-testid=matching]')?.textContent) > was, and);
   me.doneIn(7);
 });
 

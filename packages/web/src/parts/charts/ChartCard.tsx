@@ -2,6 +2,7 @@
 import { useEffect, useRef, useState } from 'react';
 import type { EChartsOption } from 'echarts';
 import { DropdownMenu } from 'radix-ui';
+import { toast } from 'sonner';
 import { csvOf } from '@zest-bell/core/imports';
 import { menuItem } from '../../ui/menu.ts';
 import { Pill } from '../../ui/Pill.tsx';
@@ -47,6 +48,7 @@ export function ChartCard(props: ChartCardProps) {
     save(`${fileName}.png`, chart.getDataURL({ type: 'png', pixelRatio: 2, backgroundColor: look.sheet }));
     chart.dispose();
   };
+  const sayFailed = () => toast.error('The picture could not be made. Reload the page and try again.');
   return (
     <section aria-label={title} className="min-w-0 rounded-[16px] border border-line bg-sheet px-5 py-4">
       <div className="mb-2 flex flex-wrap items-start gap-x-3 gap-y-1">
@@ -69,10 +71,10 @@ export function ChartCard(props: ChartCardProps) {
               >
                 Table (CSV)
               </DropdownMenu.Item>
-              <DropdownMenu.Item className={menuItem} onSelect={() => void picture('png')}>
+              <DropdownMenu.Item className={menuItem} onSelect={() => void picture('png').catch(sayFailed)}>
                 Picture (PNG)
               </DropdownMenu.Item>
-              <DropdownMenu.Item className={menuItem} onSelect={() => void picture('svg')}>
+              <DropdownMenu.Item className={menuItem} onSelect={() => void picture('svg').catch(sayFailed)}>
                 Drawing (SVG)
               </DropdownMenu.Item>
             </DropdownMenu.Content>
@@ -142,33 +144,54 @@ function Chart(props: {
   const { option, says, height, onPick } = props;
   const frame = useRef<HTMLDivElement>(null);
   const dark = useMedia('(prefers-color-scheme: dark)');
-  const [drawn, setDrawn] = useState(false);
+  const [state, setState] = useState<'coming' | 'drawn' | 'failed'>('coming');
   useEffect(() => {
     const element = frame.current!;
     let closed = false;
     let close = () => {
       closed = true;
     };
-    void Promise.all([import('./library.ts'), document.fonts.ready]).then(([{ init }]) => {
+    const begin = ({ init }: typeof import('./library.ts')) => {
       if (closed) return;
       const chart = init(element, null, { renderer: 'canvas', height });
       const fit = new ResizeObserver(() => chart.resize({ width: element.clientWidth, height }));
-      chart.setOption(option(lookOfPage()), { notMerge: true });
+      const draw = () => chart.setOption(option(lookOfPage()), { notMerge: true });
+      draw();
+      // A font that is late, or never comes, keeps no chart away: its words are drawn again once it is there.
+      document.fonts.addEventListener('loadingdone', draw);
       if (onPick) {
         chart.getZr().on('click', ({ offsetX, offsetY }) => {
           if (chart.containPixel('grid', [offsetX, offsetY]))
             onPick(Math.round(chart.convertFromPixel({ xAxisIndex: 0 }, offsetX)));
         });
       }
-      setDrawn(true);
+      setState('drawn');
       fit.observe(element);
       close = () => {
         closed = true;
+        document.fonts.removeEventListener('loadingdone', draw);
         fit.disconnect();
         chart.dispose();
       };
-    });
+    };
+    import('./library.ts').then(begin, () => !closed && setState('failed'));
     return () => close();
   }, [option, height, dark, onPick]);
-  return <div ref={frame} role="img" aria-label={says} data-drawn={drawn || undefined} style={{ height }} />;
+  return (
+    <>
+      {state === 'failed' && (
+        <p className="text-[14px]">
+          The chart could not be loaded. “As a table” shows the same figures; reload the page to try again.
+        </p>
+      )}
+      <div
+        ref={frame}
+        role="img"
+        aria-label={says}
+        data-drawn={state === 'drawn' || undefined}
+        style={{ height }}
+        hidden={state === 'failed'}
+      />
+    </>
+  );
 }
