@@ -1,4 +1,6 @@
 /** How a OneRoster service is reached: what an administrator types of it, wherever that is asked. */
+import { useState } from 'react';
+import { useKept } from '../../ui/useKept.ts';
 import { Labelled, SelectField } from '../../ui/fields.tsx';
 
 export interface TypedService {
@@ -8,7 +10,24 @@ export interface TypedService {
   readonly clientSecret: string;
   readonly version: '1.2' | '1.1';
 }
-export const NO_SERVICE: TypedService = { base: '', tokenUrl: '', clientId: '', clientSecret: '', version: '1.2' };
+const NOTHING_KEPT = { base: '', tokenUrl: '', clientId: '', version: '1.2' as TypedService['version'] };
+
+/** Keeps what is typed of a service until it is connected, all but the secret: that stays in the page. */
+export function useTypedService(key: string) {
+  const { value: kept, set, drop } = useKept(`service ${key}`, NOTHING_KEPT);
+  const [clientSecret, setSecret] = useState('');
+  return {
+    typed: { ...kept, clientSecret } satisfies TypedService,
+    setTyped: ({ clientSecret: secret, ...rest }: TypedService) => {
+      set(rest);
+      setSecret(secret);
+    },
+    dropTyped: () => {
+      drop();
+      setSecret('');
+    },
+  };
+}
 
 const FIELDS = [
   { key: 'base', label: 'Address before /ims/oneroster', type: 'url' },

@@ -6,7 +6,7 @@ import type { ClassesAnswer, ProposedClass } from '@zest-bell/core/connections';
 import { plural } from '@zest-bell/core/time';
 import { ask } from '../../lib/api.ts';
 import { useAsking } from '../../lib/useAsking.ts';
-import { NO_SERVICE, ServiceFields } from '../../parts/connections/ServiceFields.tsx';
+import { ServiceFields, useTypedService } from '../../parts/connections/ServiceFields.tsx';
 import { Button } from '../../ui/Button.tsx';
 import { PlainTable } from '../../ui/PlainTable.tsx';
 
@@ -14,7 +14,7 @@ import { PlainTable } from '../../ui/PlainTable.tsx';
 const SHOWN = 100;
 
 export function OneRosterClasses({ className }: { readonly className: string }) {
-  const [typed, setTyped] = useState(NO_SERVICE);
+  const { typed, setTyped, dropTyped } = useTypedService('of all courses');
   const [{ classes, courses }, setFound] = useState<ClassesAnswer>({ classes: [], courses: [] });
   /** The course of a class, where somebody decided otherwise than was proposed. */
   const [chosen, setChosen] = useState<ReadonlyMap<string, number | null>>(new Map());
@@ -36,6 +36,8 @@ export function OneRosterClasses({ className }: { readonly className: string }) 
         // What is connected is not connected again where a later one is refused.
         setFound((before) => ({ ...before, classes: before.classes.filter((other) => other.id !== c.id) }));
       }
+      // What is left may be connected by the same service.
+      if (fitting.length === classes.length) dropTyped();
       toast(`Connected ${plural(fitting.length, 'course')}. Each is asked within the hour.`);
     });
   return (

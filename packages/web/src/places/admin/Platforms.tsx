@@ -11,6 +11,7 @@ import { Failed } from '../../parts/common/States.tsx';
 import { Button } from '../../ui/Button.tsx';
 import { Labelled } from '../../ui/fields.tsx';
 import { PlainTable } from '../../ui/PlainTable.tsx';
+import { useKept } from '../../ui/useKept.ts';
 import { When } from '../../ui/When.tsx';
 
 const FIELDS = [
@@ -26,7 +27,7 @@ const EMPTY = { issuer: '', clientId: '', deployments: '', authEndpoint: '', tok
 
 export function Platforms({ className }: { readonly className: string }) {
   const known = useQuery({ queryKey: ['admin', 'platforms'], queryFn: () => ask(contract.connections.platforms) });
-  const [typed, setTyped] = useState(EMPTY);
+  const { value: typed, set: setTyped, drop } = useKept('platform', EMPTY);
   const { busy, problemAt, run } = useAsking();
   const add = () =>
     run(async () => {
@@ -35,7 +36,7 @@ export function Platforms({ className }: { readonly className: string }) {
         .map((d) => d.trim())
         .filter((d) => d !== '');
       await ask(contract.connections.addPlatform, {}, { body: { ...typed, deployments } });
-      setTyped(EMPTY);
+      drop();
       toast('Registered. The platform may launch Zest Bell now.');
       await known.refetch();
     });

@@ -8,13 +8,14 @@ import { ask } from '../../../lib/api.ts';
 import { useAsking } from '../../../lib/useAsking.ts';
 import type { Here } from '../../../lib/here.ts';
 import { refreshAll } from '../../../lib/queries.ts';
-import { NO_SERVICE, ServiceFields } from '../../../parts/connections/ServiceFields.tsx';
+import { ServiceFields, useTypedService } from '../../../parts/connections/ServiceFields.tsx';
 import { Button } from '../../../ui/Button.tsx';
 import { Labelled } from '../../../ui/fields.tsx';
+import { useKept } from '../../../ui/useKept.ts';
 
 export function AddOneRoster({ here }: { readonly here: Here }) {
-  const [typed, setTyped] = useState(NO_SERVICE);
-  const [ofClass, setOfClass] = useState('');
+  const { typed, setTyped, dropTyped } = useTypedService(`of course ${here.id}`);
+  const { value: ofClass, set: setOfClass, drop: dropClass } = useKept(`class of course ${here.id}`, '');
   const [classes, setClasses] = useState<readonly ProposedClass[]>([]);
   const { busy, problemAt, run } = useAsking();
   const lookUp = () =>
@@ -32,8 +33,8 @@ export function AddOneRoster({ here }: { readonly here: Here }) {
   const add = () =>
     run(async () => {
       await ask(contract.connections.addOneRoster, {}, { body: { ...typed, class: ofClass, course: here.id } });
-      setTyped(NO_SERVICE);
-      setOfClass('');
+      dropTyped();
+      dropClass();
       setClasses([]);
       toast('Connected. Ask it now, or wait an hour for the first time.');
       await refreshAll();

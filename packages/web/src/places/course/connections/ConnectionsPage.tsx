@@ -52,7 +52,7 @@ export function ConnectionsPage() {
             <Source key={source.id} here={here} source={source} />
           ))}
           <Sent here={here} />
-          {session.data?.account?.isAdministrator && <AddOneRoster here={here} />}
+          {session.data?.account?.isAdministrator && <AddOneRoster key={here.id} here={here} />}
         </>
       )}
     </div>
