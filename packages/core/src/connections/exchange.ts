@@ -26,7 +26,10 @@ export interface SourceCard {
   /** When it last told all that it was asked for. */
   readonly heardAt: Instant | null;
   readonly nextAt: Instant;
+  /** What the last pull came to, with the first of what it refused. */
   readonly last: Pulled | null;
+  /** How many entries the last pull refused. */
+  readonly refused: number;
 }
 
 /** A learning platform that may launch. */

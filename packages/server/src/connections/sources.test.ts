@@ -13,7 +13,7 @@ import { openRoster, type RosterStandIn } from '../testing/roster.ts';
 import { at, openStage, type Agent, type TestStage } from '../testing/stage.ts';
 import { goOn } from '../desk/erasure/erase.ts';
 import { SourceLinkRow, SourceRow } from './entity.ts';
-import { addSource, leaseOf, nextAfter, pull, pullDue } from './sources.ts';
+import { addSource, MOST_REFUSED, leaseOf, nextAfter, pull, pullDue } from './sources.ts';
 
 let stage: TestStage;
 let roster: RosterStandIn;
@@ -83,6 +83,23 @@ describe('a first pull', () => {
     ]);
     const { changes } = (await ada.get('/api/v1/courses/1/changes').expect(200)).body as ChangesAnswer;
     expect(changes[0]).toMatchObject({ by: expect.stringMatching(/^OneRoster at 127\.0\.0\.1/), kind: 'import' });
+  });
+
+  test('keeps the first of what it refused and how many they were, also of what a release before kept whole', async () => {
+    const wrong = Array.from({ length: MOST_REFUSED + 50 }, (_, i) => result(`w${i}`, 'l1', 'm2', { score: -1 }));
+    roster.lists.results.splice(0, Infinity, ...wrong);
+    const id = await add();
+    const pulled = await pull(stage.services, id);
+    expect(pulled.refused).toHaveLength(MOST_REFUSED + 50);
+    const card = async () => ((await ada.get('/api/v1/courses/1/sources').expect(200)).body as SourceCard[])[0]!;
+    const told = await card();
+    expect(told).toMatchObject({
+      refused: MOST_REFUSED + 50,
+      last: { refused: pulled.refused.slice(0, MOST_REFUSED) },
+    });
+    expect(told.last!.refused).toHaveLength(MOST_REFUSED);
+    await stage.orm.em.fork().nativeUpdate(SourceRow, { id }, { last: pulled });
+    expect(await card()).toEqual(told);
   });
 
   test('asks for scopes of 1.2 by a token, in the places of its version, page by page', async () => {

@@ -107,7 +107,7 @@ async function pullIf(services: Pulling, is: { id: number; nextAt?: { $lte: numb
       trouble: null,
       tries: 0,
       nextAt: nextAfter(row.kind, wallClock()),
-      last: pulled,
+      last: keptOf(pulled),
     });
     return pulled;
   } catch (error) {
@@ -121,6 +121,20 @@ async function pullIf(services: Pulling, is: { id: number; nextAt?: { $lte: numb
     return pulled;
   }
 }
+
+/** Entries of a pull that are kept: a service may refuse a hundred thousand, and whoever reads them mends the first ones. */
+export const MOST_REFUSED = 200;
+
+/** What is kept of a pull, for its card. */
+interface KeptPull extends Pulled {
+  /** None as kept by releases before, which kept all entries. */
+  readonly refusedInAll?: number;
+}
+const keptOf = (pulled: KeptPull): Required<KeptPull> => ({
+  ...pulled,
+  refused: pulled.refused.slice(0, MOST_REFUSED),
+  refusedInAll: pulled.refusedInAll ?? pulled.refused.length,
+});
 
 const settle = ({ orm }: Pick<Services, 'orm'>, id: number, set: Partial<SourceRow>): Promise<number> =>
   inTransaction(orm, (tx) => tx.nativeUpdate(SourceRow, { id }, set));
@@ -194,9 +208,13 @@ export async function linksTo(em: Em, course: number, person: string): Promise<S
   return em.find(SourceLinkRow, { source: { $in: own.map((s) => s.id) }, kind: 'person', key: person });
 }
 
-export const cardOf = (row: SourceRow): SourceCard => ({
-  ...{ id: row.id, kind: row.kind, name: nameOfSource(row), addedAt: row.addedAt, nextAt: row.nextAt },
-  of: [row.settings['class'], row.settings['context']].find((of) => typeof of === 'string') ?? '',
-  heardAt: row.heardAt ?? null,
-  last: (row.last ?? null) as Pulled | null,
-});
+export const cardOf = (row: SourceRow): SourceCard => {
+  const { refusedInAll = 0, ...last } = row.last ? keptOf(row.last as KeptPull) : {};
+  return {
+    ...{ id: row.id, kind: row.kind, name: nameOfSource(row), addedAt: row.addedAt, nextAt: row.nextAt },
+    of: [row.settings['class'], row.settings['context']].find((of) => typeof of === 'string') ?? '',
+    heardAt: row.heardAt ?? null,
+    last: row.last ? (last as Pulled) : null,
+    refused: refusedInAll,
+  };
+};

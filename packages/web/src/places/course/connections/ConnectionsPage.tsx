@@ -166,13 +166,14 @@ function Source({ here, source }: { readonly here: Here; readonly source: Source
       {last && !last.trouble && <p className="mt-1 text-[15px]">{counted(last)}</p>}
       {last && last.refused.length > 0 && (
         <details className="mt-2">
-          <summary className="font-semibold">{plural(last.refused.length, 'entry', 'entries')} refused</summary>
+          <summary className="font-semibold">{plural(source.refused, 'entry', 'entries')} refused</summary>
+          {source.refused > last.refused.length && (
+            <p className="text-[14px] text-ink-2">The first {last.refused.length} of them are shown.</p>
+          )}
           <PlainTable
             label={`What ${source.name} said that did not fit`}
             columns={[{ name: 'What' }, { name: 'Its id' }, { name: 'Why' }]}
-            rows={last.refused
-              .slice(0, 200)
-              .map((r, i) => ({ key: String(i), head: r.what, cells: [r.id, r.message] }))}
+            rows={last.refused.map((r, i) => ({ key: String(i), head: r.what, cells: [r.id, r.message] }))}
           />
         </details>
       )}
