@@ -235,6 +235,8 @@ export function launchRoutes(services: Services, { sessions, secret, publicUrl }
     const { course } = await live.get(reading.em.fork(), student.course);
     if (clock.now() >= course.calendar.end) throw new AppError('courseOver');
     const { person } = student;
+    // Removed from the course since the launch.
+    if (!course.personIndex.has(person)) throw new AppError('notFound');
     await endPauses(services);
     await inTransaction(orm, (tx) => setPause(tx, student.course, person, wants ? course.calendar.end : null));
     const { text, frames } = await ofStudent(req, wants ? 'Saved.' : 'You will get these messages again.');

@@ -2,15 +2,17 @@
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import type { SessionAnswer } from '@zest-bell/core/exchange';
 import { LAUNCH_ROLES as ROLES } from '@zest-bell/standins';
-import { Access, Account } from '../../access/entity.ts';
-import { CourseRow } from '../../course/entity.ts';
+import { Access, Account, SessionRow } from '../../access/entity.ts';
+import { CourseRow, PersonRow } from '../../course/entity.ts';
+import { changed } from '../../course/versions.ts';
+import { inTransaction } from '../../platform/database/transaction.ts';
 import { openLaunching, TARGET, type Launching } from '../../testing/launching.ts';
 import type { Agent } from '../../testing/stage.ts';
 import { until } from '../../testing/until.ts';
 import { LeaseRow } from '../../platform/work/entity.ts';
 import { SourceRow } from '../entity.ts';
 import { leaseOf, pull } from '../sources.ts';
-import { LaunchAccountRow } from './entity.ts';
+import { LaunchAccountRow, LaunchCodeRow } from './entity.ts';
 import { addPlatform, platformSchema } from './platforms.ts';
 
 let at: Launching;
@@ -92,6 +94,43 @@ describe('a student', () => {
       .expect(403);
     await agent.post('/lti/student').type('form').send({ paused: 'no' }).expect(200);
     expect((await at.person('s1'))!.paused).toBe(false);
+  });
+
+  test('who was erased has no page open any more, and no session names them; others keep theirs', async () => {
+    for (const id of ['s1', 's2'])
+      at.members().push({ user_id: id, status: 'Active', roles: [ROLES.learner], name: `${id} Kelp` });
+    const owner = await at.launched();
+    await until(async () => (await at.person('s2')) !== null);
+    const [own, other] = [await at.launched(STUDENT), await at.launched({ ...STUDENT, sub: 's2' })];
+    await own.agent.get('/lti/student').expect(200);
+    // On its way from one window to another.
+    const hash = 'a code that was not used yet';
+    await inTransaction(at.stage.orm, (tx) =>
+      tx.insert(LaunchCodeRow, {
+        ...{ hash, leadsTo: '/lti/student', endsAt: Date.now() + 60_000 },
+        session: { launch: { platform: 1, deployment: 'd1' }, student: { course: 2, person: 's1' } },
+      }),
+    );
+    await owner.agent.post('/api/v1/courses/2/students/s1/erase').send({ student: 's1' }).expect(200);
+    await until(async () => (await at.person('s1')) === null);
+    await own.agent.get('/lti/student').expect(401);
+    await own.agent.post('/lti/student').type('form').send({ paused: 'yes' }).expect(401);
+    await other.agent.post('/lti/student').type('form').send({ paused: 'yes' }).expect(200);
+    const em = at.stage.orm.em.fork();
+    const said = [...(await em.find(SessionRow, {})).map((s) => s.data), await em.find(LaunchCodeRow, {})];
+    expect(JSON.stringify(said)).not.toContain('s1');
+  });
+
+  test('who was removed from the course pauses nothing', async () => {
+    at.members().push({ user_id: 's1', status: 'Active', roles: [ROLES.learner], name: 'S1 Kelp' });
+    await at.launched();
+    await until(async () => (await at.person('s1')) !== null);
+    const { agent } = await at.launched(STUDENT);
+    await inTransaction(at.stage.orm, async (tx) => {
+      await tx.nativeDelete(PersonRow, { course: 2, key: 's1' });
+      await changed(tx, 2);
+    });
+    await agent.post('/lti/student').type('form').send({ paused: 'yes' }).expect(404);
   });
 
   test('is whoever has roles of the institution alone', async () => {

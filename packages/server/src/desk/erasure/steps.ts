@@ -16,6 +16,7 @@ import { inTransaction } from '../../platform/database/transaction.ts';
 import { RuleRow, RuleVersionRow } from '../../rules/entity.ts';
 import type { Pulled } from '@zest-bell/core/connections';
 import { SourceRow } from '../../connections/entity.ts';
+import { endLaunchesOf } from '../../connections/lti/ended.ts';
 import { linksTo } from '../../connections/sources.ts';
 import { SetVersionRow } from '../sets/entity.ts';
 import { namedIn, withoutNamed, type Known } from './named.ts';
@@ -316,7 +317,10 @@ const sources: Step = ({ orm, course, person }) =>
     await tx.flush();
   });
 
+const launches: Step = ({ orm, course, person }) => inTransaction(orm, (tx) => endLaunchesOf(tx, course, person.id));
+
 const STEPS: readonly Step[] = [
+  launches,
   facts('activity_event'),
   facts('grade'),
   facts('retracted'),
