@@ -212,6 +212,7 @@ export class Scene {
 
   constructor(page: Page) {
     this.page = page;
+    page.setDefaultTimeout(PATIENCE);
     page.on('pageerror', (e) => this.complaints.push(String(e)));
     page.on('console', (m) => {
       if (m.type() === 'error' && !/status of 4\d\d/.test(m.text())) this.complaints.push(m.text());

@@ -4,6 +4,7 @@ import { render } from '@testing-library/react';
 import type { ReactNode } from 'react';
 import { MemoryRouter, Outlet, Route, Routes, useLocation } from 'react-router';
 import type { Here } from '../lib/here.ts';
+import './patience.ts';
 import { hereOf } from './here.ts';
 
 /** Where the page is, for tests that go somewhere. */

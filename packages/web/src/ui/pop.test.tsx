@@ -4,6 +4,7 @@ import { cleanup, render, screen, waitFor } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { Popover } from 'radix-ui';
 import { Part } from './Part.tsx';
+import '../testing/patience.ts';
 import { Pop } from './Pop.tsx';
 
 afterEach(cleanup);

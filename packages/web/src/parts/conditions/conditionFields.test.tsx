@@ -5,6 +5,7 @@ import userEvent from '@testing-library/user-event';
 import { useState } from 'react';
 import type { Leaf } from '@zest-bell/core/conditions';
 import { at, course } from '../../testing/course.ts';
+import '../../testing/patience.ts';
 import { ConditionPart } from './ConditionPart.tsx';
 
 afterEach(cleanup);

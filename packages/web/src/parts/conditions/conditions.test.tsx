@@ -5,6 +5,7 @@ import userEvent from '@testing-library/user-event';
 import { useState } from 'react';
 import type { Condition } from '@zest-bell/core/conditions';
 import { at, course } from '../../testing/course.ts';
+import '../../testing/patience.ts';
 import { Conditions } from './Conditions.tsx';
 
 afterEach(cleanup);

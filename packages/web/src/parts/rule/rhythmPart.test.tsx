@@ -5,6 +5,7 @@ import userEvent from '@testing-library/user-event';
 import { useState } from 'react';
 import type { Rhythm } from '@zest-bell/core/time';
 import { at, course } from '../../testing/course.ts';
+import '../../testing/patience.ts';
 import { RhythmPart } from './RhythmPart.tsx';
 
 afterEach(cleanup);
