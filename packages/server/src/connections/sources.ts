@@ -1,7 +1,6 @@
 /** Sources of courses: added, pulled by hand or by their schedule, and taken away. What they brought stays. */
 import { DAY, HOUR, MINUTE, zoneOf } from '@zest-bell/core/time';
 import { PULLED_FORMAT, type PeopleCounts, type Pulled, type SourceCard } from '@zest-bell/core/connections';
-import { setTimeout as wait } from 'node:timers/promises';
 import pLimit from 'p-limit';
 import { CourseRow } from '../course/entity.ts';
 import { AppError } from '../platform/http/errors.ts';
@@ -17,7 +16,7 @@ import { askPlatform, type LtiSettings } from './lti/services.ts';
 import type { Services } from './services.ts';
 import { takeFrom, type Took } from './take.ts';
 import { wallClock } from '../platform/process/clock.ts';
-import { underLease } from '../platform/work/lease.ts';
+import { underLease, untilFree } from '../platform/work/lease.ts';
 
 /** The first hour of a night and how long it is, in UTC: hundreds of courses are asked at a minute of their own each. */
 const NIGHT = { from: 2 * HOUR, long: 4 * HOUR };
@@ -80,8 +79,6 @@ export async function removeSource({ orm }: Pick<Services, 'orm'>, id: number, c
 
 /** Whoever holds it pulls a source; a process that died holds it no longer than a lease. */
 export const leaseOf = (source: number): string => `source ${source}`;
-/** How often whoever wants to pull looks whether another has ended, in ms. */
-const LOOK = 200;
 
 /** Asks at once, whatever was tried before; after whoever pulls it now. Throws `notFound`; what keeps it from telling is in the answer. */
 export async function pull(services: Pulling, id: number): Promise<Pulled> {
@@ -89,7 +86,7 @@ export async function pull(services: Pulling, id: number): Promise<Pulled> {
     const mine = await underLease(services.orm, leaseOf(id), () => pullIf(services, { id }));
     if (mine?.result === null) throw new AppError('notFound');
     if (mine) return mine.result;
-    await wait(LOOK);
+    await untilFree(services.reading, leaseOf(id));
   }
 }
 

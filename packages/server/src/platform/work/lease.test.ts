@@ -1,7 +1,7 @@
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
 import { openStage, type TestStage } from '../../testing/stage.ts';
 import { LeaseRow } from './entity.ts';
-import { LEASE, underLease } from './lease.ts';
+import { LEASE, underLease, untilFree } from './lease.ts';
 
 let stage: TestStage;
 beforeEach(async () => {
@@ -29,4 +29,20 @@ test('what a process held that is gone is free a while after its last word', asy
   expect(await underLease(stage.orm, 'folders', () => Promise.resolve())).toBeNull();
   await hold(Date.now() - 1000);
   expect(await underLease(stage.orm, 'folders', () => Promise.resolve('done'))).toEqual({ result: 'done' });
+});
+
+test('whoever waits for it sees when it is free, and writes nothing meanwhile', async () => {
+  const waited: string[] = [];
+  let waiting: Promise<unknown> = Promise.resolve();
+  await underLease(stage.orm, 'folders', async () => {
+    const [held] = await em().find(LeaseRow, {});
+    waiting = untilFree(stage.services.reading, 'folders').then(() => waited.push('free'));
+    await untilFree(stage.services.reading, 'mailbox');
+    expect(await em().find(LeaseRow, {})).toEqual([held]);
+    waited.push('done');
+  });
+  await waiting;
+  expect(waited).toEqual(['done', 'free']);
+  await em().upsert(LeaseRow, { name: 'folders', holder: 'gone', until: Date.now() - 1000 });
+  await untilFree(stage.services.reading, 'folders');
 });

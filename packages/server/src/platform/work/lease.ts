@@ -1,6 +1,7 @@
 /** Work of which there is one for all processes: whoever holds its lease does it, and the others pass it by. */
+import { setTimeout as wait } from 'node:timers/promises';
 import { databaseMoment } from '../database/moment.ts';
-import type { Orm } from '../database/orm.ts';
+import type { Em, Orm } from '../database/orm.ts';
 import { rowsOf, run } from '../database/query.ts';
 import { inTransaction } from '../database/transaction.ts';
 
@@ -24,6 +25,19 @@ export async function underLease<T>(
     await inTransaction(orm, (tx) => run(tx, tx.getKnex()('lease').where({ name, holder }).delete()));
   }
 }
+
+/** How often whoever waits looks, in ms. */
+const LOOK = 200;
+
+/** Ends once nobody has the lease; looks without writing, and beside whatever is being written where `reading` is that connection. */
+export async function untilFree(reading: Orm, name: string): Promise<void> {
+  while (await isHeld(reading.em.fork(), name)) await wait(LOOK);
+}
+
+const isHeld = async (em: Em, name: string): Promise<boolean> => {
+  const held = em.getKnex()('lease').select('name').where({ name }).where('until', '>=', databaseMoment(em));
+  return (await rowsOf<object>(em, held)).length > 0;
+};
 
 /** Takes the lease, or makes one's own longer; false while somebody else has it. */
 const hold = (orm: Orm, name: string, holder: string): Promise<boolean> =>
