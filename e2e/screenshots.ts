@@ -81,16 +81,24 @@ async function retype(scene: Scene, label: string, text: string): Promise<void> 
   await field!.type(text);
 }
 
+const fontsCame = (scene: Scene): Promise<boolean> =>
+  scene.page
+    .waitForFunction(() => document.fonts.status === 'loaded', { timeout: 5000, polling: 50 })
+    .then(() => true)
+    .catch(() => false);
+
 const stage = await openStage();
 try {
   const scene = await stage.openDemo();
   await scene.see('main', /Quiet for five days/);
   for (const [name, path, act] of shots) {
-    await scene.go(`${stage.base}${path}`);
-    await act?.(scene);
+    // Now and then Chromium waits for ever for a font that was on its way when the page before was left; another visit gets it.
+    for (let visits = 0; visits < 5; visits++) {
+      await scene.go(`${stage.base}${path}`);
+      await act?.(scene);
+      if (await fontsCame(scene)) break;
+    }
     await new Promise((r) => setTimeout(r, 900));
-    // Charts are drawn anew with the fonts.
-    await scene.page.evaluate(() => document.fonts.ready.then(() => new Promise(requestAnimationFrame)).then(() => {}));
     await scene.page.screenshot({ path: join(folder, `${name}.png`) });
   }
 } finally {
