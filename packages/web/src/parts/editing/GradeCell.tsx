@@ -57,7 +57,7 @@ export function GradeCell({ cell }: { readonly cell: GradebookCell }) {
     <>
       {/* That it came in on time goes without saying once it is graded. */}
       {(!graded || cell.state !== 'onTime') && SIGNS[cell.state]}
-      {isOver(cell) && <Sign of="＋" tone="text-brass" />}
+      {isOver(cell) && <Sign of="+" tone="text-brass" />}
       <span className={tone}>{cellText(cell)}</span>
     </>
   );
@@ -91,7 +91,7 @@ export function Legend() {
         <span className="text-iris">to grade</span>: turned in, no grade yet
       </span>
       <span>
-        <Sign of="＋" tone="text-brass" /> more than the points possible
+        <Sign of="+" tone="text-brass" /> more than the points possible
       </span>
       <span>· not turned in yet</span>
       <span>– due before they enrolled</span>
