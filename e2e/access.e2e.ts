@@ -1,7 +1,8 @@
 /** Several people in one course: invited, seeing what their role shows them, second factors, and a student who is erased. */
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import { Secret, TOTP } from 'otpauth';
-import { DEMO_PASSWORD, openStage, setSendDelay, signedIn, type Scene, type Stage } from './harness.ts';
+import { DEMO_PASSWORD, openStage, setSendDelay, signedIn, type Stage } from './harness.ts';
+import type { Scene } from './scene.ts';
 
 let stage: Stage;
 let owner: Scene;

@@ -2,7 +2,8 @@
 import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { openStage, type Scene, type Stage } from './harness.ts';
+import { openStage, type Stage } from './harness.ts';
+import type { Scene } from './scene.ts';
 
 const axe = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
 

@@ -3,7 +3,8 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
-import { openStage, type Scene, type Stage } from './harness.ts';
+import { openStage, type Stage } from './harness.ts';
+import type { Scene } from './scene.ts';
 
 let stage: Stage;
 let scene: Scene;

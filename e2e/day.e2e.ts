@@ -1,6 +1,7 @@
 /** A day that begins on Today, over all courses, and ends with nothing left. */
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
-import { openStage, type Scene, type Stage } from './harness.ts';
+import { openStage, type Stage } from './harness.ts';
+import type { Scene } from './scene.ts';
 
 let stage: Stage;
 let scene: Scene;

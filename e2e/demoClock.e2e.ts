@@ -1,6 +1,7 @@
 /** Time passes in the demo: students act, rules ring at their own instants, and mail leaves, without a hand. */
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
-import { openStage, type Scene, type Stage } from './harness.ts';
+import { openStage, type Stage } from './harness.ts';
+import type { Scene } from './scene.ts';
 
 let stage: Stage;
 let scene: Scene;

@@ -1,7 +1,8 @@
 /** A course from the sheet that everybody has, on the first page: one file, and a rule that is rehearsed. */
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import { fileURLToPath } from 'node:url';
-import { openStage, type Scene, type Stage } from './harness.ts';
+import { openStage, type Stage } from './harness.ts';
+import type { Scene } from './scene.ts';
 import { Story } from './jobs/story.ts';
 
 let stage: Stage;

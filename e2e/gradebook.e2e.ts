@@ -1,7 +1,8 @@
 /** The gradebook and the class as a whole: from an item to those who need a message, by mouse and by keys. */
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import type { HTTPRequest } from 'puppeteer-core';
-import { openStage, type Scene, type Stage } from './harness.ts';
+import { openStage, type Stage } from './harness.ts';
+import type { Scene } from './scene.ts';
 
 let stage: Stage;
 let scene: Scene;

@@ -7,7 +7,8 @@ import { addPlatform, platformSchema } from '../packages/server/dist/connections
 import { readyDatabase } from '../packages/server/dist/database.js';
 import { outgoing } from '../packages/server/dist/platform/http/outgoing.js';
 import { inTransaction } from '../packages/server/dist/platform/database/transaction.js';
-import { openStage, type Scene, type Stage } from './harness.ts';
+import { openStage, type Stage } from './harness.ts';
+import type { Scene } from './scene.ts';
 
 let platform: LearningPlatform;
 let stage: Stage;

@@ -1,6 +1,7 @@
 /** Words and mail, from the library to the student's answer: written, mended, sent, read on a phone, answered, paused. */
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
-import { openStage, type Scene, type Stage } from './harness.ts';
+import { openStage, type Stage } from './harness.ts';
+import type { Scene } from './scene.ts';
 
 let stage: Stage;
 let scene: Scene;

@@ -7,7 +7,8 @@ import ExcelJS from 'exceljs';
 import ICAL from 'ical.js';
 import Papa from 'papaparse';
 import type { CDPSession } from 'puppeteer-core';
-import { openStage, type Scene, type Stage } from './harness.ts';
+import { openStage, type Stage } from './harness.ts';
+import type { Scene } from './scene.ts';
 
 let stage: Stage;
 let scene: Scene;

@@ -4,7 +4,8 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import { openLetterBox, type LetterBox } from './letterBox.ts';
-import { openStage, root, setSendDelay, type Scene, type Stage } from './harness.ts';
+import { openStage, root, setSendDelay, type Stage } from './harness.ts';
+import type { Scene } from './scene.ts';
 
 let box: LetterBox;
 let stage: Stage;

@@ -1,6 +1,7 @@
 /** Replay and hindsight: what other numbers would have changed, why a student heard on a day, how well a rule finds students. */
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
-import { openStage, type Scene, type Stage } from './harness.ts';
+import { openStage, type Stage } from './harness.ts';
+import type { Scene } from './scene.ts';
 
 let stage: Stage;
 let scene: Scene;

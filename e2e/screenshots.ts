@@ -2,7 +2,8 @@
 import { mkdirSync, mkdtempSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { openStage, root, type Scene } from './harness.ts';
+import { openStage, root } from './harness.ts';
+import type { Scene } from './scene.ts';
 
 const folder = join(root, 'docs', 'screenshots');
 mkdirSync(folder, { recursive: true });

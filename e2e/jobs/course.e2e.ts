@@ -1,6 +1,7 @@
 /** Jobs about a course as a whole: its voice and limits, what would have happened, its replies, a phone. */
 import { afterAll, beforeAll, beforeEach, expect, test } from '@jest/globals';
-import { openStage, type Scene, type Stage } from '../harness.ts';
+import { openStage, type Stage } from '../harness.ts';
+import type { Scene } from '../scene.ts';
 import { DIALOG, RULE, Story } from './story.ts';
 
 let stage: Stage;

@@ -4,7 +4,8 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, test } from '@jest/globals';
 import { openLetterBox, type LetterBox } from '../letterBox.ts';
-import { openStage, type Scene, type Stage } from '../harness.ts';
+import { openStage, type Stage } from '../harness.ts';
+import type { Scene } from '../scene.ts';
 import { DIALOG, RULE, Story } from './story.ts';
 
 let box: LetterBox;

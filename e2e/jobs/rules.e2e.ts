@@ -3,7 +3,8 @@ import { afterAll, beforeAll, beforeEach, expect, test } from '@jest/globals';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { openStage, type Scene, type Stage } from '../harness.ts';
+import { openStage, type Stage } from '../harness.ts';
+import type { Scene } from '../scene.ts';
 import { DIALOG, REACH, RULE, SENTENCE, Story } from './story.ts';
 
 let stage: Stage;

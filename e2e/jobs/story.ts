@@ -1,6 +1,6 @@
 /** A job as one person does it: what is pressed is counted, so that no job takes more presses than it did. */
 import { expect } from '@jest/globals';
-import type { Scene } from '../harness.ts';
+import type { Scene } from '../scene.ts';
 
 export class Story {
   readonly scene: Scene;

@@ -3,7 +3,8 @@ import { afterAll, beforeAll, beforeEach, expect, test } from '@jest/globals';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { openStage, setSendDelay, type Scene, type Stage } from '../harness.ts';
+import { openStage, setSendDelay, type Stage } from '../harness.ts';
+import type { Scene } from '../scene.ts';
 import { AS_READ, COUNT, DIALOG, FILTER, RULE, SENTENCE, Story } from './story.ts';
 
 let stage: Stage;

@@ -7,8 +7,9 @@ import { RouterProvider } from 'react-router';
 import { queryClient } from './lib/queries.ts';
 import { router } from './shell/router.tsx';
 
-// The header's figures come after what they count and would push it aside: their font is asked for with the page.
-document.fonts.load("1em 'Atkinson Hyperlegible Mono Variable'").catch(() => undefined);
+// The header's clock comes last and would push the rest aside with its font: that is asked for with the page.
+const figures = getComputedStyle(document.documentElement).getPropertyValue('--font-num');
+document.fonts.load(`1em ${figures}`).catch(() => undefined);
 
 createRoot(document.getElementById('root')!).render(
   <StrictMode>

@@ -313,6 +313,18 @@ describe('who may', () => {
     expect((await pull(stage.services, id)).people.new).toBe(0);
     expect((await people()).map((p) => p.firstName)).not.toContain('Again');
   });
+
+  test('what was refused of an erased student is neither shown nor counted', async () => {
+    const refusedOf = (id: string) => ({ what: 'person', id, code: 'noName', message: 'No name' });
+    const id = await add();
+    const pulled = await pull(stage.services, id);
+    const refused = [refusedOf('m2'), refusedOf('x1')];
+    await stage.orm.em.fork().nativeUpdate(SourceRow, { id }, { last: { ...pulled, refused } });
+    await ada.post('/api/v1/courses/1/students/p1/erase').send({ student: 'p1' }).expect(200);
+    await goOn(stage.services);
+    const cards = (await ada.get('/api/v1/courses/1/sources').expect(200)).body as SourceCard[];
+    expect(cards[0]).toMatchObject({ refused: 1, last: { refused: [refusedOf('x1')] } });
+  });
 });
 
 test('private addresses are not called unless that is allowed', async () => {

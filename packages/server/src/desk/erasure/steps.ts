@@ -14,10 +14,9 @@ import type { Orm, Tx } from '../../platform/database/orm.ts';
 import { inSlices, rowsOf, run } from '../../platform/database/query.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { RuleRow, RuleVersionRow } from '../../rules/entity.ts';
-import type { Pulled } from '@zest-bell/core/connections';
 import { SourceRow } from '../../connections/entity.ts';
 import { endLaunchesOf } from '../../connections/lti/ended.ts';
-import { linksTo } from '../../connections/sources.ts';
+import { linksTo, withoutRefused } from '../../connections/sources.ts';
 import { SetVersionRow } from '../sets/entity.ts';
 import { namedIn, withoutNamed, type Known } from './named.ts';
 
@@ -308,10 +307,8 @@ const sources: Step = ({ orm, course, person }) =>
     const links = await linksTo(tx, course, person.id);
     const isThem = new Set(links.map((l) => l.external));
     for (const source of await tx.find(SourceRow, { course })) {
-      const last = source.last as Pulled | null | undefined;
-      if (!last) continue;
-      const refused = last.refused.filter((r) => !isThem.has(r.id) && !isNamed(JSON.stringify(r)));
-      if (refused.length < last.refused.length) source.last = { ...last, refused };
+      if (!source.last) continue;
+      source.last = withoutRefused(source.last, (r) => isThem.has(r.id) || isNamed(JSON.stringify(r)));
     }
     links.forEach((link) => tx.remove(link));
     await tx.flush();

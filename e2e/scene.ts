@@ -1,0 +1,222 @@
+/** A page with the few gestures that the tests make, each waiting until what it needs is there. */
+import type { ElementHandle, EvaluateFunc, HTTPRequest, Page } from 'puppeteer-core';
+import { standsStill, wasHit, watched } from './pressing.ts';
+
+/** How long a test waits for what must come, in ms: ample on a machine that has something else to do. */
+const PATIENCE = 60_000;
+
+export class Scene {
+  readonly page: Page;
+  readonly complaints: string[] = [];
+
+  constructor(page: Page) {
+    this.page = page;
+    page.setDefaultTimeout(PATIENCE);
+    page.on('pageerror', (e) => this.complaints.push(String(e)));
+    page.on('console', (m) => {
+      if (m.type() === 'error' && !/status of 4\d\d/.test(m.text())) this.complaints.push(m.text());
+    });
+  }
+
+  /** Opens an address, and waits until the page has what it shows. */
+  async go(address: string): Promise<void> {
+    await this.page.goto(address, { waitUntil: 'domcontentloaded' });
+    await this.until(
+      () => document.querySelector('h1, form, main') !== null && document.querySelector('[data-loading]') === null,
+    );
+  }
+
+  /** Waits until it is so on the page; what the page shows instead is told where it never is. */
+  async until<T extends unknown[]>(isSo: EvaluateFunc<T>, ...given: T): Promise<void> {
+    try {
+      // By the clock: a page that is not drawn has no frames.
+      await this.page.waitForFunction(isSo, { timeout: PATIENCE, polling: 50 }, ...given);
+    } catch (error) {
+      const { place, words, fonts } = await this.page.evaluate(() => ({
+        place: location.pathname + location.search,
+        words: (document.querySelector('main') ?? document.body).innerText.replace(/\s+/g, ' ').slice(0, 1000),
+        fonts: document.fonts.status,
+      }));
+      const complaints = this.complaints.join('; ');
+      throw new Error(
+        `${place} never had ${String(isSo)} of ${given.map(String).join(', ')}. Fonts: ${fonts}. ${complaints} ${words}`,
+        {
+          cause: error,
+        },
+      );
+    }
+  }
+
+  /** Keeps what is asked for at such paths from the server until it is let go. */
+  async holdBack(isHeld: (path: string) => boolean): Promise<() => Promise<void>> {
+    const held: HTTPRequest[] = [];
+    let isOver = false;
+    const hold = (r: HTTPRequest) => {
+      if (!isOver && r.method() === 'GET' && isHeld(new URL(r.url()).pathname)) held.push(r);
+      else void r.continue();
+    };
+    await this.page.setRequestInterception(true);
+    this.page.on('request', hold);
+    return async () => {
+      isOver = true;
+      await Promise.all(held.map((r) => r.continue()));
+      await this.page.setRequestInterception(false);
+      this.page.off('request', hold);
+    };
+  }
+
+  /** Waits until a menu of the editor has closed and what is typed goes into the text again. */
+  async backInText(): Promise<void> {
+    await this.until(() => !document.querySelector('[cmdk-item]') && document.activeElement?.matches('.words'));
+    // The editor hears of the focus a frame later, and puts its caret then.
+    await this.page.evaluate(
+      () => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(() => done(null)))),
+    );
+  }
+
+  /** Types into a menu that searches, and takes what it then has first. */
+  async pick(words: string): Promise<void> {
+    await this.page.waitForSelector('[cmdk-input]');
+    await this.page.keyboard.type(words);
+    // The list is sorted by what was typed in its own time.
+    await this.until((wanted) => {
+      const typed = document.querySelector<HTMLInputElement>('[cmdk-input]')?.value;
+      const first = document.querySelector('[cmdk-item][aria-selected=true]');
+      const shown = [...document.querySelectorAll('[cmdk-item]')].filter((i) => (i as HTMLElement).offsetParent);
+      return typed === wanted && first !== null && shown[0] === first;
+    }, words);
+    await this.press('Enter');
+    await this.page.waitForSelector('[cmdk-input]', { hidden: true });
+  }
+
+  /** Waits until an element no longer moves. */
+  async settled(selector: string): Promise<void> {
+    await this.page.waitForFunction(
+      (selected) => {
+        const box = document.querySelector(selected)?.getBoundingClientRect();
+        const where = box ? `${box.x} ${box.y} ${box.width} ${box.height}` : '';
+        const kept = window as unknown as { where?: string; times?: number };
+        kept.times = kept.where === where && where !== '' ? (kept.times ?? 0) + 1 : 0;
+        kept.where = where;
+        return kept.times >= 3;
+      },
+      { polling: 'raf', timeout: PATIENCE },
+      selector,
+    );
+  }
+
+  /** The first visible element of a role whose accessible name holds the words. */
+  async find(role: string, name: string): Promise<ElementHandle> {
+    const handle = await this.page.waitForSelector(`aria/${name}[role="${role}"]`, { timeout: PATIENCE });
+    return handle!;
+  }
+
+  async click(role: string, name: string): Promise<void> {
+    await this.clickOn(`aria/${name}[role="${role}"]`);
+  }
+
+  /** Clicks what is labelled with words that begin so. */
+  async clickLabelled(start: string): Promise<void> {
+    await this.clickOn(`[aria-label^="${start}"]`);
+  }
+
+  /** Clicks what shows these words. */
+  async clickText(text: string, within = ''): Promise<void> {
+    await this.clickOn(`${within} ::-p-text(${text})`);
+  }
+
+  /** Clicks once what it finds can be used and no longer moves; what is drawn anew meanwhile is looked up again. */
+  private async clickOn(selector: string): Promise<void> {
+    for (const end = Date.now() + PATIENCE; ;) {
+      const element = await this.page.waitForSelector(selector, { timeout: PATIENCE });
+      try {
+        await element!.scrollIntoView();
+        if (!(await element!.evaluate(standsStill))) continue;
+        await element!.evaluate(watched);
+        await element!.click();
+        // What arrives between the look and the click may push it away from under the pointer.
+        if (await element!.evaluate(wasHit).catch(() => true)) return;
+      } catch (error) {
+        if (Date.now() > end) throw error;
+      }
+      if (Date.now() > end) throw new Error(`${selector} can never be clicked`);
+    }
+  }
+
+  /** Types into a field once it is there. */
+  async type(selector: string, words: string): Promise<void> {
+    const field = await this.page.waitForSelector(selector, { timeout: PATIENCE });
+    await field!.type(words);
+  }
+
+  /** Gives files to a chooser of files. */
+  async upload(selector: string, ...paths: string[]): Promise<void> {
+    const chooser = await this.page.waitForSelector(selector, { timeout: PATIENCE });
+    await (chooser as unknown as { uploadFile(...p: string[]): Promise<void> }).uploadFile(...paths);
+  }
+
+  /** Sets a field for a date, as 2026-09-21. */
+  async setDate(label: string, value: string): Promise<void> {
+    const input = await this.page.waitForSelector(`aria/${label}`, { timeout: PATIENCE });
+    await input!.evaluate((e, v) => {
+      // As the framework listens for it.
+      Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value')!.set!.call(e, v);
+      e.dispatchEvent(new Event('input', { bubbles: true }));
+    }, value);
+  }
+
+  /** Chooses an option, by its value or by the words it shows, once it is there. */
+  async select(selector: string, wanted: string | RegExp): Promise<void> {
+    const list = await this.page.waitForSelector(selector, { timeout: PATIENCE });
+    for (const end = Date.now() + PATIENCE; ;) {
+      const options = await list!.$$eval('option', (all) => all.map((o) => ({ value: o.value, words: o.text })));
+      const found = options.find(({ value, words }) =>
+        typeof wanted === 'string' ? value === wanted || words === wanted : wanted.test(words),
+      );
+      if (found) return void (await list!.select(found.value));
+      if (Date.now() > end) throw new Error(`${selector} never offers ${wanted}`);
+    }
+  }
+
+  async text(selector: string): Promise<string> {
+    const element = await this.page.waitForSelector(selector, { timeout: PATIENCE });
+    return (await element!.evaluate((e) => (e as HTMLElement).innerText)).replace(/\s+/g, ' ').trim();
+  }
+
+  /** Waits until the words of an element fit. */
+  async see(selector: string, wanted: RegExp, ms = PATIENCE): Promise<string> {
+    let last = '';
+    for (const end = Date.now() + ms; Date.now() < end;) {
+      last = await this.text(selector).catch(() => '');
+      if (wanted.test(last)) return last;
+      await new Promise((r) => setTimeout(r, 50));
+    }
+    const said = last.length > 1500 ? `${last.slice(0, 500)} … ${last.slice(-1000)}` : last;
+    throw new Error(`${selector} said “${said}” and never ${wanted}`);
+  }
+
+  /** Presses Tab until the focused element's name fits; the keyboard alone must reach everything. */
+  async tabTo(wanted: RegExp, most = 90): Promise<string> {
+    const seen: string[] = [];
+    for (let i = 0; i < most; i++) {
+      await this.page.keyboard.press('Tab');
+      const name = await this.focused();
+      if (wanted.test(name)) return name;
+      seen.push(name);
+    }
+    throw new Error(`Tab never came to ${wanted}; it came by ${[...new Set(seen)].join(' | ')}`);
+  }
+
+  async press(...keys: Parameters<Page['keyboard']['press']>[0][]): Promise<void> {
+    for (const key of keys) await this.page.keyboard.press(key);
+  }
+
+  focused(): Promise<string> {
+    return this.page.evaluate(() => {
+      const e = document.activeElement as HTMLElement | null;
+      if (!e) return '';
+      const label = e.getAttribute('aria-label') ?? (e as HTMLInputElement).labels?.[0]?.innerText;
+      return (label ?? e.innerText ?? e.title).replace(/\s+/g, ' ').trim();
+    });
+  }
+}
