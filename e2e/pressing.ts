@@ -36,3 +36,11 @@ export function watched(element: Watched): void {
 }
 
 export const wasHit = (element: Watched): boolean => element.wasHit === true;
+
+/** For a link to another page of the application, the path where it stands and the one to which it leads. */
+export function leadsTo(element: Element): readonly [string, string] | null {
+  const link = element.closest('a');
+  if (!link || link.target !== '' || link.hasAttribute('download') || link.origin !== location.origin) return null;
+  const [from, to] = [location.pathname, link.pathname];
+  return from === to || to.startsWith('/api/') ? null : [from, to];
+}

@@ -104,7 +104,12 @@ test('all rules at once, and the chart as a table', async () => {
 });
 
 test('hindsight: found, missed, needlessly warned, how early, and at which number four of five are found', async () => {
-  await scene.clickText('Hindsight', 'main');
+  // Its code is on its way.
+  const letGo = await scene.holdBack((path) => path.includes('/HindsightPage'));
+  const pressed = scene.clickText('Hindsight', 'main');
+  await scene.see('[role=status].late', /^Opening the page …$/);
+  await letGo();
+  await pressed;
   await scene.see('[aria-label="Whom you worry about"]', /a course grade under/);
   await scene.select('main select', 'quiet');
   await scene.see('[data-testid=shares]', /Share found: 6 of 11, 54\.5% \(28% to 78\.7%\) Found rightly: 6 of 19/);

@@ -1,9 +1,11 @@
 /** A page with the few gestures that the tests make, each waiting until what it needs is there. */
 import type { ElementHandle, EvaluateFunc, HTTPRequest, Page } from 'puppeteer-core';
-import { standsStill, wasHit, watched } from './pressing.ts';
+import { leadsTo, standsStill, wasHit, watched } from './pressing.ts';
 
 /** How long a test waits for what must come, in ms: ample on a machine that has something else to do. */
 const PATIENCE = 60_000;
+
+const plain = (words: string): string => words.replace(/\s+/g, ' ').trim();
 
 export class Scene {
   readonly page: Page;
@@ -32,19 +34,19 @@ export class Scene {
       // By the clock: a page that is not drawn has no frames.
       await this.page.waitForFunction(isSo, { timeout: PATIENCE, polling: 50 }, ...given);
     } catch (error) {
-      const { place, words, fonts } = await this.page.evaluate(() => ({
-        place: location.pathname + location.search,
-        words: (document.querySelector('main') ?? document.body).innerText.replace(/\s+/g, ' ').slice(0, 1000),
-        fonts: document.fonts.status,
-      }));
-      const complaints = this.complaints.join('; ');
-      throw new Error(
-        `${place} never had ${String(isSo)} of ${given.map(String).join(', ')}. Fonts: ${fonts}. ${complaints} ${words}`,
-        {
-          cause: error,
-        },
-      );
+      const shown = await this.shown();
+      throw new Error(`Never came ${String(isSo)} of ${given.map(String).join(', ')}. ${shown}`, { cause: error });
     }
+  }
+
+  /** What a failed wait tells. */
+  private async shown(): Promise<string> {
+    const { place, words, fonts } = await this.page.evaluate(() => ({
+      place: location.pathname + location.search,
+      words: (document.querySelector('main') ?? document.body).innerText.replace(/\s+/g, ' ').slice(0, 1000),
+      fonts: document.fonts.status,
+    }));
+    return `${place} shows: ${words}. Fonts: ${fonts}. ${this.complaints.join('; ')}`;
   }
 
   /** Keeps what is asked for at such paths from the server until it is let go. */
@@ -132,15 +134,29 @@ export class Scene {
       try {
         await element!.scrollIntoView();
         if (!(await element!.evaluate(standsStill))) continue;
+        const way = await element!.evaluate(leadsTo);
         await element!.evaluate(watched);
         await element!.click();
         // What arrives between the look and the click may push it away from under the pointer.
-        if (await element!.evaluate(wasHit).catch(() => true)) return;
+        if (await element!.evaluate(wasHit).catch(() => true)) return void (way && (await this.hasLeft(...way)));
       } catch (error) {
         if (Date.now() > end) throw error;
       }
       if (Date.now() > end) throw new Error(`${selector} can never be clicked`);
     }
+  }
+
+  /**
+   * Until a link has led away, or a question came up: the page before stays until the code of the next is there, and what one does on it
+   * meanwhile is no longer what a test means.
+   */
+  private async hasLeft(from: string, to: string): Promise<void> {
+    await this.until(
+      (was, wanted) =>
+        location.pathname === wanted || location.pathname !== was || document.querySelector('[role$=dialog]') !== null,
+      from,
+      to,
+    );
   }
 
   /** Types into a field once it is there. */
@@ -180,19 +196,20 @@ export class Scene {
 
   async text(selector: string): Promise<string> {
     const element = await this.page.waitForSelector(selector, { timeout: PATIENCE });
-    return (await element!.evaluate((e) => (e as HTMLElement).innerText)).replace(/\s+/g, ' ').trim();
+    return plain(await element!.evaluate((e) => (e as HTMLElement).innerText));
   }
 
   /** Waits until the words of an element fit. */
   async see(selector: string, wanted: RegExp, ms = PATIENCE): Promise<string> {
     let last = '';
     for (const end = Date.now() + ms; Date.now() < end;) {
-      last = await this.text(selector).catch(() => '');
-      if (wanted.test(last)) return last;
+      const words = await this.page.$eval(selector, (e) => (e as HTMLElement).innerText).catch(() => null);
+      last = words === null ? last : plain(words);
+      if (words !== null && wanted.test(last)) return last;
       await new Promise((r) => setTimeout(r, 50));
     }
     const said = last.length > 1500 ? `${last.slice(0, 500)} … ${last.slice(-1000)}` : last;
-    throw new Error(`${selector} said “${said}” and never ${wanted}`);
+    throw new Error(`${selector} said “${said}” and never ${wanted}. ${await this.shown()}`);
   }
 
   /** Presses Tab until the focused element's name fits; the keyboard alone must reach everything. */

@@ -2,6 +2,7 @@ import { Navigate, Outlet, useLocation } from 'react-router';
 import { SignInPage } from '../places/signIn/SignInPage.tsx';
 import { Failed, Loading } from '../parts/common/States.tsx';
 import { Dock } from './Dock.tsx';
+import { OnItsWay } from './OnItsWay.tsx';
 import { useSession } from '../lib/queries.ts';
 
 /** Everything lies behind a signed-in person. */
@@ -15,6 +16,7 @@ export function Gate() {
   return (
     <>
       <Outlet />
+      <OnItsWay />
       <Dock />
     </>
   );

@@ -1,5 +1,5 @@
 import { lazy, Suspense, useEffect, useState } from 'react';
-import { Link, Navigate, Outlet, useNavigate, useParams } from 'react-router';
+import { Link, Navigate, Outlet, useNavigate, useNavigation, useParams } from 'react-router';
 import { AllowedContext, type Allows } from '../ui/Allowed.tsx';
 import { instantWords } from '@zest-bell/core/time';
 import { ApiProblem } from '../lib/api.ts';
@@ -72,6 +72,7 @@ function WholeCourse() {
   const session = useSession();
   const moment = useMoment(id, clock.data);
   const navigate = useNavigate();
+  const isLeaving = useNavigation().state !== 'idle';
   const [palette, setPalette] = useState(false);
   const [shortcuts, setShortcuts] = useState(false);
   const [delay, setDelay] = useState(false);
@@ -132,7 +133,12 @@ function WholeCourse() {
             </button>
           </p>
         )}
-        <main id={PAGE} tabIndex={-1} className="flex min-h-0 flex-1 flex-col outline-none">
+        <main
+          id={PAGE}
+          tabIndex={-1}
+          aria-busy={isLeaving || undefined}
+          className="flex min-h-0 flex-1 flex-col outline-none"
+        >
           <Outlet context={here} />
         </main>
         <BottomBar here={here} />
