@@ -11,6 +11,7 @@ import { asTx } from '../../testing/asTx.ts';
 import { insertNudge } from '../../testing/queued.ts';
 import { classOf, openStage, SENDER, type TestStage } from '../../testing/stage.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
+import type { Orm } from '../../platform/database/orm.ts';
 import { CourseRow } from '../../course/entity.ts';
 import { AttemptRow } from '../log/entity.ts';
 import { MessageRow } from '../nudges/entity.ts';
@@ -80,6 +81,15 @@ interface Seen {
   again: number;
 }
 
+/** A process that is gone asks the database for nothing and writes nothing. */
+const whileItLives = (orm: Orm, lives: () => boolean): Orm =>
+  new Proxy(orm, {
+    get(target, key) {
+      if (!lives()) throw new Error('This process is gone.');
+      return Reflect.get(target, key) as unknown;
+    },
+  });
+
 /** A world with one mail server that answers when it is told to, and one living dispatcher. */
 class World {
   readonly seen = new Map<string, Seen>();
@@ -96,14 +106,16 @@ class World {
 
   private open(): Dispatcher {
     const epoch = this.epoch;
+    const lives = () => epoch === this.epoch;
     return new Dispatcher({
       ...stage.services,
+      orm: whileItLives(stage.orm, lives),
       mail: {
         ...stage.services.mail,
         handOver: async (mail, mayBegin) => {
-          // A process that is gone hands nothing over any more.
-          if (epoch !== this.epoch) return new Promise(() => undefined);
-          if (!(await mayBegin())) return null;
+          const mayLeave = lives() && (await mayBegin());
+          if (!lives()) return new Promise(() => undefined);
+          if (!mayLeave) return null;
           const to = mail.to.address;
           this.of(to).given++;
           return new Promise((ready) => {
@@ -145,11 +157,11 @@ class World {
 
   /** The process dies: what it has not written is gone with it, and another one starts. */
   async crash(): Promise<void> {
+    this.epoch++;
     for (const { address } of await em().find(MessageRow, { begunAt: { $ne: null } })) this.of(address).unwritten++;
     for (const { to } of this.waiting.splice(0)) this.of(to).unclear++;
-    this.epoch++;
     const old = this.dispatcher.id;
-    // A process that is gone writes nothing: its rows are taken over under a name that nobody answers to.
+    // Its rows are found under the name of a process that the system does not know.
     const dead = `${machine()}/99999999/${old}`;
     await em().nativeUpdate(MessageRow, { claimedBy: old }, { claimedBy: dead });
     await em().nativeDelete(WorkerRow, { id: old });
