@@ -24,7 +24,7 @@ export default {
   // Both cores of a small machine; by itself Jest would leave one out.
   maxWorkers: 2,
   // Nobody waits for a test that passes; a busy machine takes its time.
-  testTimeout: 30_000,
+  testTimeout: 90_000,
   projects: [
     node('core'),
     node('standins'),

@@ -7,7 +7,7 @@ import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { afterEach, beforeAll, beforeEach, expect, jest, test } from '@jest/globals';
+import { afterEach, beforeAll, beforeEach, expect, test } from '@jest/globals';
 import { DAY } from '@zest-bell/core/time';
 import { makeCourse, type CourseParts } from '@zest-bell/core/course';
 import type { MessageState } from '@zest-bell/core/nudges';
@@ -26,8 +26,6 @@ import { openSmtp } from './testing/smtp.ts';
 import { until } from './testing/until.ts';
 import { COURSE, PASSWORD, ruleOf, SENDER } from './testing/stage.ts';
 import { WordingRow } from './wording/entity.ts';
-
-jest.setTimeout(90_000);
 
 const root = fileURLToPath(new URL('../../..', import.meta.url));
 let folder: string;

@@ -5,6 +5,7 @@ import type { AccessRole, Capability } from '@zest-bell/core/access';
 import type { AccessAnswer, ActsAnswer, InvitedAnswer, TokenLine } from '@zest-bell/core/exchange';
 import { DAY, HOUR } from '@zest-bell/core/time';
 import { openSmtp, type TestSmtp } from '../testing/smtp.ts';
+import { until } from '../testing/until.ts';
 import { openStage, PASSWORD, TOKEN, type Agent, type TestStage } from '../testing/stage.ts';
 import { Access, Account, LinkRow, TokenRow } from './entity.ts';
 import { hashOf } from './secrets.ts';
@@ -234,7 +235,7 @@ describe('a token', () => {
     await withToken(over.secret).get(`${COURSE}/rules`).expect(401);
     await withToken(left.secret).get(`${COURSE}/rules`).expect(200);
     // It is noted beside the request, which waits for nothing.
-    for (const end = Date.now() + 5000; (await listed())[0]!.usedAt === null && Date.now() < end;);
+    await until(async () => (await listed())[0]!.usedAt !== null);
     expect((await listed()).map((t) => [t.name, t.state, t.usedAt !== null])).toEqual([
       ['Dashboard', 'works', true],
       ['Dashboard', 'ended', false],
@@ -333,10 +334,7 @@ describe('the log of acts', () => {
 describe('a forgotten password', () => {
   const ask = (email: string) => anybody().post('/api/v1/password/forgotten').send({ email });
   const linkIn = (n: number) => /\/password#(\S+)/.exec(smtp.mails[n]!.mail.text!)![1]!;
-  const mailed = async (n: number) => {
-    for (const end = Date.now() + 5000; smtp.mails.length < n && Date.now() < end;)
-      await new Promise((resolve) => setImmediate(resolve));
-  };
+  const mailed = (n: number) => until(() => smtp.mails.length >= n);
 
   test('is set anew by a link that works once within an hour; every browser is signed out', async () => {
     await ask('ADA@saltmarsh.example').expect(204);

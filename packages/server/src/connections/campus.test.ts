@@ -175,7 +175,7 @@ test('what a platform sends before it has told of people and items waits, and is
   // Pages and discussions are no line items: no service tells of them, and somebody may yet choose what they are.
   const left = await stage.orm.em.fork().find(StatementRow, { state: 'waiting' });
   expect(new Set(left.map((s) => s.about))).toEqual(new Set(['item']));
-}, 60_000);
+});
 
 test('what is told twice has one id, as its standards want it (RFC 9562, 5.5: version 5, variant 10)', () => {
   expect(uuidOf('n1-quiz-1-done')).toBe(uuidOf('n1-quiz-1-done'));
@@ -194,7 +194,7 @@ test('what both services tell once more is the same: nobody and nothing counts a
       items: { new: 0, changed: 0, gone: 0 },
       grades: { new: 0, changed: 0 },
     });
-}, 60_000);
+});
 
 test('a day that is told again, from another address too, changes nothing and keeps nothing back', async () => {
   const { stage, pullBoth, step } = await fed(course.items);
@@ -213,4 +213,4 @@ test('a day that is told again, from another address too, changes nothing and ke
   const after = await historyOf(stage);
   const fresh = campus.activity(FROM + HOUR, FROM + HOUR + STEP).events.length;
   expect(after.events).toHaveLength(before.events.length + fresh);
-}, 60_000);
+});

@@ -1,6 +1,6 @@
 /** A fair trial of two texts: drawn by lot, kept for each student, told with what chance may have done (engine O5). */
 import { asTx } from '../../testing/asTx.ts';
-import { afterEach, beforeEach, describe, expect, jest, test } from '@jest/globals';
+import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { drawTexts } from '@zest-bell/core/outcomes';
 import type { TrialAnswer } from '@zest-bell/core/exchange';
 import { Access } from '../../access/entity.ts';
@@ -13,7 +13,6 @@ import { TrialCourseRow, TrialDrawRow, TrialRow } from '../../wording/trials/ent
 import { openTrials, writeDraws } from '../../wording/trials/draws.ts';
 import { insertWording } from '../../wording/repository.ts';
 
-jest.setTimeout(30_000);
 const MANY = 9;
 const TEXTS = { subject: 'A quiet week', text: 'You were missed.' };
 const OTHER = { subject: 'Still there?', text: 'How are things?' };

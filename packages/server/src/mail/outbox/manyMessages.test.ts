@@ -1,12 +1,11 @@
 /** A round for many: its mail goes out pooled, says how far it is, and is stopped and started without losing or doubling any. */
-import { afterEach, beforeEach, expect, jest, test } from '@jest/globals';
+import { afterEach, beforeEach, expect, test } from '@jest/globals';
 import type { StandingAnswer } from '@zest-bell/core/exchange';
 import { MessageRow } from '../nudges/entity.ts';
 import { runDueRounds } from '../../rounds/scheduler.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
 import { at, classOf, openStage, type Agent, type TestStage } from '../../testing/stage.ts';
 
-jest.setTimeout(30_000);
 const MANY = 150;
 
 let stage: TestStage;

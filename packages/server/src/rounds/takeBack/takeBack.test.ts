@@ -8,6 +8,7 @@ import { PlainMailRow } from '../../mail/plainMail/entity.ts';
 import { ReplyRow } from '../../mail/replies/entity.ts';
 import { RoundRow } from '../entity.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
+import { until } from '../../testing/until.ts';
 import { at, openStage, ruleOf, type Agent, type TestStage } from '../../testing/stage.ts';
 import { SendingRow } from '../../mail/sendings/entity.ts';
 
@@ -64,8 +65,7 @@ describe('what a person sends by hand', () => {
   test('leaves by itself, at once when asked, and once the course’s clock has gone past it', async () => {
     await ada.put('/api/v1/account/send-delay').send({ seconds: 1 }).expect(204);
     await write();
-    const until = Date.now() + 10_000;
-    while (smtp.mails.length < 2 && Date.now() < until) await new Promise((soon) => setTimeout(soon, 20));
+    await until(() => smtp.mails.length >= 2);
     expect(smtp.mails).toHaveLength(2);
     await ada.put('/api/v1/account/send-delay').send({ seconds: 60 }).expect(204);
     const { sending } = await write({ to: { ...to, students: ['p3'] } });
