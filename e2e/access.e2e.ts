@@ -27,7 +27,7 @@ test('an owner invites, the link makes an account, and what was given is taken a
   await owner.type('input[type=email]', 'd.ferrow@saltmarsh.example');
   await owner.clickText('Send the invitation');
   await owner.see('main', /The invitation to d\.ferrow@saltmarsh\.example is on its way/);
-  const link = await owner.page.$eval('[role=status] input', (e) => e.value);
+  const link = await owner.read('[role=status] input', (e) => e.value);
   expect(link).toMatch(/\/invitation#\S{32}$/);
 
   const guest = await meet(stage.open(new URL(link).pathname + new URL(link).hash, { apart: true }));
@@ -36,7 +36,7 @@ test('an owner invites, the link makes an account, and what was given is taken a
   await guest.type('input[type=password]', 'password12345');
   await guest.clickText('Create account and join');
   await guest.see('main', /This password is one that many people use/);
-  await guest.page.$eval('input[type=password]', (e) => e.select());
+  await guest.read('input[type=password]', (e) => e.select());
   await guest.page.keyboard.type('rope ladder tide');
   await guest.clickText('Create account and join');
   await guest.see('main', /What is waiting for you/);
@@ -53,7 +53,7 @@ test('an owner invites, the link makes an account, and what was given is taken a
   await owner.select('aria/Role of Dora Ferrow', 'Assistant');
   await guest.go(`${stage.base}/c/1/rules`);
   await guest.see('main', /Quiet for five days/);
-  expect(await guest.page.$('[role=switch]')).toBeNull();
+  await guest.gone('[role=switch]');
   const row = await owner.page.waitForSelector('::-p-xpath(//tr[contains(., "Dora Ferrow")]//button)');
   await row!.click();
   await owner.clickText('Take access away', '[role=dialog] footer');
@@ -91,11 +91,11 @@ test('a second instructor writes in their own name, and an assistant’s new tex
   await setSendDelay(peju, 0);
   await peju.go(`${stage.base}/c/1/write?student=n21`);
   await peju.type('[aria-label=Subject]', 'A chart of yours');
-  await peju.page.click('[aria-label=Text]');
+  await peju.clickAt('[aria-label=Text]');
   await peju.page.keyboard.type('I found a chart of yours. ');
   await peju.see('main', /Dr\. Peju Adeyemi.*I found a chart of yours/);
   await peju.clickText('Send 1 message', 'button');
-  await peju.see('body', /message is on its way|message sent|1 message/);
+  await peju.see('body', /1 message is on the way/);
   await owner.go(`${stage.base}/c/1/log?find=A chart of yours`);
   await owner.see('main', /Dr\. Peju Adeyemi · p\.adeyemi@saltmarsh\.example/);
 
@@ -105,21 +105,21 @@ test('a second instructor writes in their own name, and an assistant’s new tex
   const before = await peju.page.$$eval('[data-testid^=reply-]', (all) =>
     all.map((e) => e.getAttribute('data-testid')!),
   );
-  await peju.page.click(`[data-testid="${before[0]!}"] button[aria-label^="Answer "]`);
+  await peju.clickAt(`[data-testid="${before[0]!}"] button[aria-label^="Answer "]`);
   await peju.page.waitForSelector('[role=dialog] textarea');
   await peju.page.type('[role=dialog] textarea', 'I answer for both of us.');
   await peju.clickText('Send answer', '[role=dialog]');
   await peju.page.waitForSelector(`[data-testid="${before[0]!}"]`, { hidden: true });
   await owner.go(`${stage.base}/c/1/today`);
   await owner.see('main', /What is waiting for you/);
-  expect(await owner.page.$(`[data-testid="${before[0]!}"]`)).toBeNull();
+  await owner.gone(`[data-testid="${before[0]!}"]`);
 
   const ilya = await meet(signedIn(stage, 'i.benedek'));
   await ilya.see('main', /What is waiting for you/);
   await ilya.go(`${stage.base}/c/1/wording`);
   await ilya.clickText('Let’s talk', 'main');
   await ilya.see('[role=dialog]', /Changes apply to it/);
-  await ilya.page.click('aria/Name', { count: 3 });
+  await ilya.clickAt('aria/Name', 3);
   await ilya.page.keyboard.type('Let us talk soon');
   await ilya.clickText('Keep beside it', '[role=dialog] button');
   await ilya.see('body', /Kept beside “Let us talk soon”/);
@@ -142,14 +142,14 @@ test('a second factor is set up, asked for at the next sign-in, and made up for 
   await peju.type('input[autocomplete=one-time-code]', code(0));
   await peju.clickText('Use codes from now on');
   await peju.see('[aria-label="Second factors"]', /10 of 10 recovery codes are left/);
-  const codes = await peju.page.$eval('[role=status] input', (e) => e.value);
+  const codes = await peju.read('[role=status] input', (e) => e.value);
 
   const again = await meet(signedIn(stage, 'p.adeyemi'));
   await again.see('main', /Show your second factor now/);
   await again.type('input[name=code]', '000000');
   await again.clickText('Continue', 'form button');
   await again.see('main', /This code does not fit/);
-  await again.page.$eval('input[name=code]', (e) => e.select());
+  await again.read('input[name=code]', (e) => e.select());
   await again.page.keyboard.type(code(1));
   await again.clickText('Continue', 'form button');
   await again.see('main', /What is waiting for you/);

@@ -138,7 +138,7 @@ test('a wrong password is said in words, and the address typed is kept', async (
   await scene.type('input[name=password]', 'no');
   await scene.click('button', 'Sign in');
   await scene.see('[role=alert]', /do not match/);
-  expect(await scene.page.$eval('input[name=email]', (e) => e.value)).toBe('r.ostrander@saltmarsh.example');
+  expect(await scene.read('input[name=email]', (e) => e.value)).toBe('r.ostrander@saltmarsh.example');
 });
 
 test('an unknown merge field is named before anything is sent, and the words cannot be saved', async () => {

@@ -84,6 +84,7 @@ test('its checklist stays on Today until every line is done', async () => {
   await (await scene.page.waitForSelector('[role=dialog] input[type=checkbox]'))!.click();
   await scene.page.waitForSelector('[role=dialog] input[type=checkbox]:checked');
   await scene.clickText('Turn on', '[role=dialog] button');
+  await scene.gone('[role=dialog]');
   await scene.see('body', /● on/);
   await scene.go(`${stage.base}/c/4/today`);
   await scene.see(LIST, /Quiet for five days on/);

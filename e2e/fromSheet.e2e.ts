@@ -37,10 +37,8 @@ test('from signing in to a rehearsed rule in twelve presses', async () => {
   );
   await me.see(CARD, /Left out Total \(a computed total\), Notes \(remarks\)/);
   await me.see(CARD, /57 of 100 \(57%\) 57%/);
-  expect(await scene.page.$eval('aria/Title[role="textbox"]', (e) => (e as HTMLInputElement).value)).toBe(
-    'Coastal Navigation',
-  );
-  expect(await scene.page.$eval('aria/Code[role="textbox"]', (e) => (e as HTMLInputElement).value)).toBe('NAV 120');
+  expect(await scene.read('aria/Title[role="textbox"]', (e) => e.value)).toBe('Coastal Navigation');
+  expect(await scene.read('aria/Code[role="textbox"]', (e) => e.value)).toBe('NAV 120');
   await scene.setDate('First day', date(-40));
   await scene.setDate('Last day', date(60));
   await me.press('Create course with 4 people and 5 items', 'main');

@@ -1,6 +1,5 @@
 /** The gradebook and the class as a whole: from an item to those who need a message, by mouse and by keys. */
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
-import type { HTTPRequest } from 'puppeteer-core';
 import { openStage, type Stage } from './harness.ts';
 import type { Scene } from './scene.ts';
 
@@ -17,10 +16,10 @@ afterAll(async () => {
 
 const DIALOG = '[role=dialog]';
 const SUBJECT = `${DIALOG} [data-testid=subject] input`;
-const subject = () => scene.page.$eval(SUBJECT, (input) => input.value);
+const subject = () => scene.read(SUBJECT, (input) => input.value);
 /** The item whose header the keys are on. */
 const marked = () =>
-  scene.page.$eval('[role=grid]', (grid) => {
+  scene.read('[role=grid]', (grid) => {
     const id = grid.getAttribute('aria-activedescendant');
     return id === null ? '' : (document.getElementById(id)?.innerText ?? '');
   });
@@ -57,7 +56,7 @@ test('the subject follows the choice until it is touched; a value is dragged on 
   await handle!.focus();
   for (let i = 0; i < 12; i++) await scene.press('ArrowRight');
   await scene.until((was) => document.querySelector('[data-testid=found]')?.textContent !== was, before);
-  await scene.page.click(SUBJECT, { count: 3 });
+  await scene.clickAt(SUBJECT, 3);
   await scene.page.keyboard.type('Fine plotting');
   await scene.clickText('Scored under', DIALOG);
   expect(await subject()).toBe('Fine plotting');
@@ -85,15 +84,12 @@ test('those who have not turned in an item are written to, and become a rule', a
 test('charts say so where they cannot be loaded, and wait for no font', async () => {
   const { page } = scene;
   // Before the browser has it.
-  const lose = (r: HTTPRequest) => void (/library-.*\.js$/.test(r.url()) ? r.abort() : r.continue());
-  await page.setRequestInterception(true);
-  page.on('request', lose);
+  const findAgain = await scene.between((path) => (/library-.*\.js$/.test(path) ? 'isLost' : 'passes'));
   await scene.go(`${stage.base}/c/1/lookout/class`);
   await scene.see('[aria-label="Scores on each item"]', /The chart could not be loaded. “As a table” shows/);
   await scene.clickText('As a table', '[aria-label="Scores on each item"]');
   await scene.see('[aria-label="Scores on each item"]', /Item Graded Mean % .*Tide tables quiz \d+ [\d.]+/);
-  await page.setRequestInterception(false);
-  page.off('request', lose);
+  await findAgain();
 
   const { identifier } = await page.evaluateOnNewDocument(() => {
     const late = new FontFace('Late', 'url(/late.woff2)');

@@ -53,7 +53,7 @@ afterAll(async () => {
 
 const openAs = async (role: string) => {
   await scene.page.goto(platform.base);
-  await scene.page.click(`[data-of="${CONTEXT.id} ${role}"] button`);
+  await scene.clickAt(`[data-of="${CONTEXT.id} ${role}"] button`);
 };
 
 test('an instructor presses the link, confirms the days, sees the students, and turns a starter on', async () => {

@@ -75,7 +75,7 @@ test('just those are written to, with a text of one’s own, and each gets a mes
   await scene.clickText('Write to', 'main');
   await scene.see('main', /Write to .*Students who .*never opened .*Syllabus/);
   await scene.type('[aria-label=Subject]', 'Where to begin');
-  await scene.page.click('[aria-label=Text]');
+  await scene.clickAt('[aria-label=Text]');
   await scene.page.keyboard.type('Start with the syllabus, and tell me where you are stuck.');
   await scene.see('[aria-label="As they will read it"]', /Where to begin.*Start with the syllabus/);
   // One of them got a message this week: the limit is passed on purpose, and the log says so.

@@ -80,7 +80,7 @@ test('a wording is copied, given a second text, and mended by two checks', async
   await scene.backInText();
   await scene.see(DIALOG, /- first your question - then the rest Still open: Watch log, week 1/);
   await scene.clickText('Show the source', DIALOG);
-  const written = await scene.page.$eval('textarea[aria-label=Text]', (t) => t.value);
+  const written = await scene.read('textarea[aria-label=Text]', (t) => t.value);
   expect(written).toContain('- first your question\n- then the rest');
   expect(written).toMatch(
     /{% if student\.missing_items %}Still open: {{ student\.missing_items \| default: "[^"]+" }}{% endif %}/,
@@ -159,7 +159,7 @@ test('a mail server that is off keeps what waits until it is back, and a bounce 
   await go('/c/1/today');
   await scene.clickText('Try again now', 'main');
   await scene.until(() => !document.body.innerText.includes('The mail server said'));
-  expect(await scene.page.$('[data-testid=standing]')).toBeNull();
+  await scene.gone('[data-testid=standing]');
   await go('/c/1/log?rule=quiet');
   await scene.see('[aria-label="The nudge"]', /1 attempt: accepted by the mail server/);
 

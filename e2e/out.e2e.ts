@@ -107,7 +107,7 @@ test('a course goes out with made-up names, its calendar is read by another prog
   await scene.go(`${stage.base}/c/1/course/calendar`);
   await scene.clickText('Create the address');
   await scene.see('main', /Copy this address now/);
-  const address = await scene.page.$eval('#feed-address', (e) => (e as HTMLInputElement).value);
+  const address = await scene.read('#feed-address', (e) => e.value);
   const text = await (await fetch(address)).text();
   const events = new ICAL.Component(ICAL.parse(text) as never).getAllSubcomponents('vevent');
   expect(events.map((e) => new ICAL.Event(e).summary)).toEqual(

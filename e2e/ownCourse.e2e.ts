@@ -103,7 +103,7 @@ test('from nothing to a rule that is on', async () => {
   await scene.see('main', /1 step left/);
   expect(box.letters.map((l) => l.to)).toEqual(['ada@saltmarsh.example']);
 
-  await scene.page.click('a[href$="rules?new"]');
+  await scene.clickAt('a[href$="rules?new"]');
   await scene.clickText('Away for five days, firmer at ten', '[role=dialog]');
   await scene.see('main', /1 of 2 students match/);
   await scene.clickText('Rehearse', 'main');
@@ -114,7 +114,7 @@ test('from nothing to a rule that is on', async () => {
   await scene.clickText('Turn on', '[role=dialog] footer');
   await scene.go(`${stage.base}/c/1/today`);
   await scene.see('main', /What is waiting for you/);
-  expect(await scene.page.$('[aria-label="Set up this course"]')).toBeNull();
+  await scene.gone('[aria-label="Set up this course"]');
 });
 
 test('refused rows are fixed and brought again; a wrong import is undone, and says why it cannot be', async () => {
@@ -194,7 +194,7 @@ test('a sheet is written from, row by row, and comes back with what was sent', a
   await scene.clickText('Choose these 1');
   await scene.see('main', /1 of 3 rows chosen/);
   await scene.type('[aria-label=Subject]', 'Your boat');
-  await scene.page.click('[aria-label=Text]');
+  await scene.clickAt('[aria-label=Text]');
   await scene.page.keyboard.type('You sail ');
   await scene.clickText('+ personal value');
   await scene.pick('Boat');

@@ -49,22 +49,33 @@ export class Scene {
     return `${place} shows: ${words}. Fonts: ${fonts}. ${this.complaints.join('; ')}`;
   }
 
-  /** Keeps what is asked for at such paths from the server until it is let go. */
-  async holdBack(isHeld: (path: string) => boolean): Promise<() => Promise<void>> {
-    const held: HTTPRequest[] = [];
+  /** What becomes of what the page asks for, by its path: it passes, is lost, or waits until it is let go. Returns how to end that. */
+  async between(fateOf: (path: string) => 'passes' | 'waits' | 'isLost'): Promise<() => Promise<void>> {
+    const waiting: HTTPRequest[] = [];
     let isOver = false;
-    const hold = (r: HTTPRequest) => {
-      if (!isOver && r.method() === 'GET' && isHeld(new URL(r.url()).pathname)) held.push(r);
-      else void r.continue();
+    const letOn = (r: HTTPRequest) =>
+      r.continue().catch((error: unknown) => {
+        // What was asked for as it ended is on its way already.
+        if (!isOver) throw error;
+      });
+    const decide = (r: HTTPRequest) => {
+      const fate = isOver ? 'passes' : fateOf(new URL(r.url()).pathname);
+      if (fate === 'waits') waiting.push(r);
+      else void (fate === 'isLost' ? r.abort() : letOn(r));
     };
     await this.page.setRequestInterception(true);
-    this.page.on('request', hold);
+    this.page.on('request', decide);
     return async () => {
       isOver = true;
-      await Promise.all(held.map((r) => r.continue()));
+      await Promise.all(waiting.map(letOn));
       await this.page.setRequestInterception(false);
-      this.page.off('request', hold);
+      this.page.off('request', decide);
     };
+  }
+
+  /** Keeps what is asked for at such paths from the page until it is let go. */
+  holdBack(isHeld: (path: string) => boolean): Promise<() => Promise<void>> {
+    return this.between((path) => (isHeld(path) ? 'waits' : 'passes'));
   }
 
   /** Waits until a menu of the editor has closed and what is typed goes into the text again. */
@@ -114,21 +125,21 @@ export class Scene {
   }
 
   async click(role: string, name: string): Promise<void> {
-    await this.clickOn(`aria/${name}[role="${role}"]`);
+    await this.clickAt(`aria/${name}[role="${role}"]`);
   }
 
   /** Clicks what is labelled with words that begin so. */
   async clickLabelled(start: string): Promise<void> {
-    await this.clickOn(`[aria-label^="${start}"]`);
+    await this.clickAt(`[aria-label^="${start}"]`);
   }
 
   /** Clicks what shows these words. */
   async clickText(text: string, within = ''): Promise<void> {
-    await this.clickOn(`${within} ::-p-text(${text})`);
+    await this.clickAt(`${within} ::-p-text(${text})`);
   }
 
-  /** Clicks once what it finds can be used and no longer moves; what is drawn anew meanwhile is looked up again. */
-  private async clickOn(selector: string): Promise<void> {
+  /** Clicks once what a selector finds can be used and no longer moves; what is drawn anew meanwhile is looked up again. */
+  async clickAt(selector: string, count = 1): Promise<void> {
     for (const end = Date.now() + PATIENCE; ;) {
       const element = await this.page.waitForSelector(selector, { timeout: PATIENCE });
       try {
@@ -136,7 +147,7 @@ export class Scene {
         if (!(await element!.evaluate(standsStill))) continue;
         const way = await element!.evaluate(leadsTo);
         await element!.evaluate(watched);
-        await element!.click();
+        await element!.click({ count });
         // What arrives between the look and the click may push it away from under the pointer.
         if (await element!.evaluate(wasHit).catch(() => true)) return void (way && (await this.hasLeft(...way)));
       } catch (error) {
@@ -192,6 +203,16 @@ export class Scene {
       if (found) return void (await list!.select(found.value));
       if (Date.now() > end) throw new Error(`${selector} never offers ${wanted}`);
     }
+  }
+
+  /** Reads of an element what is asked for, once it is there. */
+  async read<T, E extends Element = HTMLInputElement>(selector: string, read: (element: E) => T): Promise<T> {
+    const element = await this.page.waitForSelector(selector, { timeout: PATIENCE });
+    return await element!.evaluate(read as unknown as (element: Element) => T);
+  }
+
+  async gone(selector: string): Promise<void> {
+    await this.page.waitForSelector(selector, { hidden: true, timeout: PATIENCE });
   }
 
   async text(selector: string): Promise<string> {

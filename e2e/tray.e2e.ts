@@ -56,7 +56,7 @@ test('by keys alone: a text of one’s own, one put off, one dismissed, the rest
   const first = await scene.text(`${LIST} > li:first-child strong`);
   await scene.press('e');
   await scene.page.waitForSelector('[role=dialog] [aria-label=Text]');
-  await scene.page.click('[role=dialog] [aria-label=Text]');
+  await scene.clickAt('[role=dialog] [aria-label=Text]');
   await scene.page.keyboard.down('Control');
   await scene.press('Home');
   await scene.page.keyboard.up('Control');
@@ -82,7 +82,7 @@ test('by keys alone: a text of one’s own, one put off, one dismissed, the rest
   await scene.see('main', /Show 1 nudge put off/);
 
   // One of the two comes back before they are sent.
-  const back = await scene.page.$eval(`${LIST} > li:last-child`, (li) => li.querySelector('strong')!.textContent ?? '');
+  const back = await scene.read(`${LIST} > li:last-child`, (li) => li.querySelector('strong')!.textContent ?? '');
   const id = { Imani: 'p1', Teo: 'p2', Runa: 'p3', Berit: 'p4' }[back.split(' ')[0]!]!;
   const told = await fetch(`${stage.base}/api/v1/activity`, {
     method: 'POST',

@@ -103,7 +103,7 @@ test('rounds wait while the platform tells nothing, and are made up for when it 
   await clock('Let the learning platform send data again', /has sent everything it had kept back/);
   await go('today');
   await scene.see('main', /late: it made up for \d missed rounds?/);
-  expect(await scene.page.$('[data-testid=standing]')).toBeNull();
+  await scene.gone('[data-testid=standing]');
 });
 
 test('a budget that is changed says what it would have done in the last four weeks, and holds from then on', async () => {

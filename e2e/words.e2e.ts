@@ -89,8 +89,7 @@ test('a wording is written, mended, previewed for every student, sent, read on a
   await scene.see(DIALOG, /Checked for all 42 students: no empty fields/);
   const read = new Set<string>();
   for (let i = 0; i < 42; i++) {
-    const [id, name] = await scene.page.$eval('aria/Read as[role="combobox"]', (e) => {
-      const select = e as HTMLSelectElement;
+    const [id, name] = await scene.read('aria/Read as[role="combobox"]', (select: HTMLSelectElement) => {
       return [select.value, select.selectedOptions[0]!.textContent.split(':')[0]!] as const;
     });
     // By the first name, and by no other's.

@@ -31,7 +31,7 @@ test('10 · “At most one message in two weeks, over everything; and I decide w
     /What still passes it: rules that are essential, and a message by hand when you say so messages that go/,
   );
   await me.press('Save limits', 'main');
-  await me.see('body', /Saved|changed/i);
+  await me.see('body', /These limits now apply to every rule of this course/);
   await me.goTo('Tray');
   const before = Number(/(\d+) nudges? waiting/.exec(await me.see('main', /\d+ nudges? waiting/))![1]);
   await me.press('Send to', '[role=toolbar]');

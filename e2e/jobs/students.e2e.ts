@@ -46,7 +46,7 @@ test('2 · “Who has between 40 and 75 percent and was late twice or more? I wr
   await me.see(COUNT, /^[1-9]\d? of 42/);
   await me.press('Write to', 'main');
   await me.fill('[aria-label=Subject]', 'Two things before Friday');
-  await scene.page.click('[aria-label=Text]');
+  await scene.clickAt('[aria-label=Text]');
   await scene.page.keyboard.type('Some of your work came in late. Tell me what would help.');
   await me.see(AS_READ, /Some of your work came in late/);
   await me.press('Write even to those whose message budget is used up', 'main');
@@ -84,7 +84,7 @@ test('7 · “From the gradebook: who has not turned in the lab hears from me, w
   await me.press('Write to', DIALOG);
   await scene.page.waitForSelector('[aria-label=Text]');
   expect(await scene.text('[aria-label=Subject]')).not.toBe('');
-  await scene.page.click('[aria-label=Text]');
+  await scene.clickAt('[aria-label=Text]');
   await scene.page.keyboard.type('I do not have this from you yet.');
   await me.see(AS_READ, /I do not have this from you yet/);
   me.doneIn(13);
@@ -121,7 +121,7 @@ test('12 · “A mail merge from my sheet, with the guide as a PDF.”', async (
   );
   await me.see('main', /3 of 3 rows chosen/);
   await me.fill('[aria-label=Subject]', 'Your boat');
-  await scene.page.click('[aria-label=Text]');
+  await scene.clickAt('[aria-label=Text]');
   await scene.page.keyboard.type('You sail ');
   await me.press('+ personal value', 'main');
   await me.pick('Boat');
@@ -145,7 +145,7 @@ test('13 · “Feedback from four columns; one name in my sheet is misspelled, a
   await me.see('main', /2 of 2 rows chosen/);
   await me.see('[aria-label="Rows"]', /Wren Abbot/);
   await me.fill('[aria-label=Subject]', 'Your feedback');
-  await scene.page.click('[aria-label=Text]');
+  await scene.clickAt('[aria-label=Text]');
   await scene.page.keyboard.type('Your plot: ');
   await me.press('+ personal value', 'main');
   await me.pick('Plot');
@@ -159,7 +159,7 @@ test('what is sent by hand can be taken back for ten seconds, and its text is wh
   const me = new Story(scene);
   await scene.go(`${stage.base}/c/1/write?student=n21`);
   await me.fill('[aria-label=Subject]', 'Sent too soon');
-  await scene.page.click('[aria-label=Text]');
+  await scene.clickAt('[aria-label=Text]');
   await scene.page.keyboard.type('This was not finished.');
   await me.press('Write even to those whose message budget is used up', 'main');
   await me.send(1);
