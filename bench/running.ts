@@ -43,6 +43,9 @@ export interface Running {
   stop(): Promise<void>;
 }
 
+/** How long a server may take, in ms, that plays the demo on a machine that has something else to do. */
+export const STARTS_WITHIN = 180_000;
+
 /** Starts the built server, as `npm start` gives it, and waits until it is ready at `base`. */
 export async function spawnServer(
   data: string,
@@ -55,6 +58,7 @@ export async function spawnServer(
     stdio: ['ignore', 'pipe', 'inherit'],
   });
   let said = '';
+  const late = setTimeout(() => child.kill('SIGKILL'), STARTS_WITHIN);
   const base = await new Promise<string>((found, failed) => {
     child.stdout.on('data', (text: Buffer) => {
       said += text.toString();
@@ -62,7 +66,7 @@ export async function spawnServer(
       if (ready) found(ready[1]!);
     });
     child.once('exit', () => failed(new Error(`The server ended: ${said}`)));
-  });
+  }).finally(() => clearTimeout(late));
   child.removeAllListeners('exit');
   return { child, base };
 }

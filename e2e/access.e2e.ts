@@ -53,7 +53,7 @@ test('an owner invites, the link makes an account, and what was given is taken a
   await owner.select('aria/Role of Dora Ferrow', 'Assistant');
   await guest.go(`${stage.base}/c/1/rules`);
   await guest.see('main', /Quiet for five days/);
-  await guest.gone('[role=switch]');
+  expect(await guest.page.$('[role=switch]')).toBeNull();
   const row = await owner.page.waitForSelector('::-p-xpath(//tr[contains(., "Dora Ferrow")]//button)');
   await row!.click();
   await owner.clickText('Take access away', '[role=dialog] footer');
@@ -109,10 +109,10 @@ test('a second instructor writes in their own name, and an assistant’s new tex
   await peju.page.waitForSelector('[role=dialog] textarea');
   await peju.page.type('[role=dialog] textarea', 'I answer for both of us.');
   await peju.clickText('Send answer', '[role=dialog]');
-  await peju.page.waitForSelector(`[data-testid="${before[0]!}"]`, { hidden: true });
+  await peju.gone(`[data-testid="${before[0]!}"]`);
   await owner.go(`${stage.base}/c/1/today`);
   await owner.see('main', /What is waiting for you/);
-  await owner.gone(`[data-testid="${before[0]!}"]`);
+  expect(await owner.page.$(`[data-testid="${before[0]!}"]`)).toBeNull();
 
   const ilya = await meet(signedIn(stage, 'i.benedek'));
   await ilya.see('main', /What is waiting for you/);

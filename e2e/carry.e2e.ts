@@ -103,7 +103,7 @@ test('its checklist stays on Today until every line is done', async () => {
     );
     if ((await scene.page.$(LIST)) === null) break;
   }
-  await scene.page.waitForSelector(LIST, { hidden: true });
+  await scene.gone(LIST);
   // Nothing was sent by any of it.
   await scene.go(`${stage.base}/c/4/log`);
   await scene.see('main', /All nudges 0.*Nothing sent yet/);
@@ -118,7 +118,7 @@ test('what was carried can be taken back as a whole while nothing of it has rung
   await scene.see('[role=dialog]', /Nothing of it was sent/);
   await scene.clickText('Undo carrying over', '[role=dialog] button');
   await scene.see('body', /Everything from MET 115 is gone again/);
-  await scene.page.waitForSelector(list, { hidden: true });
+  await scene.gone(list);
   await scene.go(`${stage.base}/c/3/rules`);
   expect(await scene.text('main')).not.toMatch(/Forecast due tomorrow/);
 });

@@ -85,7 +85,7 @@ describe('conditions', () => {
     await scene.page.waitForSelector('[data-grip="3"]');
     await scene.see(SENTENCE, /Adds nothing to/);
     await scene.press('Delete');
-    await scene.page.waitForSelector('[data-grip="3"]', { hidden: true });
+    await scene.gone('[data-grip="3"]');
     for (let i = 0; i < 6; i++) await scene.clickLabelled('Undo');
     await scene.see(SENTENCE, /^(?!.*posts).*not visited the course for 3 days and scored 65%/);
     for (let i = 0; i < 2; i++) await scene.clickLabelled('Redo');

@@ -15,7 +15,7 @@ afterAll(async () => {
 });
 
 const DIALOG = '[role=dialog]';
-const closed = () => scene.page.waitForSelector(DIALOG, { hidden: true });
+const closed = () => scene.gone(DIALOG);
 
 test('Today says what waits in every course', async () => {
   await scene.go(`${stage.base}/c/1/today`);

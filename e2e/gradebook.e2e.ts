@@ -35,7 +35,7 @@ test('by keys: the grid is one stop, its arrows move, and an item opens by Enter
   await scene.see(DIALOG, /Position fixing quiz.*have not turned it in/);
   expect(await subject()).toBe('I do not have Position fixing quiz from you yet');
   await scene.press('Escape');
-  await scene.page.waitForSelector(DIALOG, { hidden: true });
+  await scene.gone(DIALOG);
   // The keys are on the same header again; then in the last cell of the first row, drawn once it is in view.
   await scene.until(() => document.activeElement?.getAttribute('role') === 'grid');
   await scene.press('ArrowDown', 'End');

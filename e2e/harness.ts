@@ -1,10 +1,12 @@
 /** The real application over the demo's own data, and a browser in front of it. The eight weeks are played once a build. */
-import { spawn, type ChildProcess } from 'node:child_process';
+import type { ChildProcess } from 'node:child_process';
+import { once } from 'node:events';
 import { cpSync, existsSync, mkdirSync, mkdtempSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import puppeteer, { type Browser } from 'puppeteer-core';
+import { spawnServer, STARTS_WITHIN } from '../bench/running.ts';
 import { Scene } from './scene.ts';
 
 export const root = fileURLToPath(new URL('..', import.meta.url));
@@ -16,40 +18,15 @@ export interface App {
   stop(): Promise<void>;
 }
 
-/** How long a server may take, in ms, that plays the demo on a machine that has something else to do. */
-const STARTS_WITHIN = 180_000;
-
 /** Runs the built server on a data folder and waits until it says that it is ready. */
 export async function startServer(data: string, env: Readonly<Record<string, string>> = {}): Promise<App> {
-  const child = spawn(process.execPath, ['packages/server/dist/main.js'], {
-    cwd: root,
-    env: {
-      ...process.env,
-      NODE_OPTIONS: '',
-      NODE_ENV: 'production',
-      ZEST_PORT: '0',
-      ZEST_DATA: data,
-      ZEST_DEMO: 'on',
-      ...env,
-    },
-    stdio: ['ignore', 'pipe', 'inherit'],
+  const { child, base } = await spawnServer(data, {
+    NODE_OPTIONS: '',
+    NODE_ENV: 'production',
+    ZEST_DEMO: 'on',
+    ...env,
   });
-  const gone = new Promise<void>((resolve) => child.once('exit', () => resolve()));
-  const base = await new Promise<string>((found, failed) => {
-    let said = '';
-    const late = setTimeout(() => child.kill('SIGKILL'), STARTS_WITHIN);
-    child.stdout.on('data', (text: Buffer) => {
-      said += text.toString();
-      const ready = /ready at (\S+)/.exec(said);
-      if (!ready) return;
-      clearTimeout(late);
-      found(ready[1]!);
-    });
-    void gone.then(() => {
-      clearTimeout(late);
-      failed(new Error(`The server did not start: ${said}`));
-    });
-  });
+  const gone = once(child, 'exit');
   return {
     base,
     child,

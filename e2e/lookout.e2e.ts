@@ -22,7 +22,7 @@ const columns = async (set: string) => {
   await scene.clickText('Columns', 'main');
   await scene.clickText(set, '[aria-label=Columns]');
   await scene.press('Escape');
-  await scene.page.waitForSelector('[aria-label=Columns][role=dialog]', { hidden: true });
+  await scene.gone('[aria-label=Columns][role=dialog]');
 };
 /** Focuses one end of a header’s brush. */
 const handle = async (title: string, end: 'from' | 'to') =>
@@ -114,5 +114,5 @@ test('a view is saved under a name, its link opens it, and the table is seen as 
   await scene.press('ArrowLeft', 'ArrowLeft', 'Enter');
   await scene.see('[data-testid=as-of]', /As it was at the end of/);
   await scene.clickText('Back to now', 'main');
-  await scene.page.waitForSelector('[data-testid=as-of]', { hidden: true });
+  await scene.gone('[data-testid=as-of]');
 });

@@ -25,7 +25,7 @@ async function ring(rule: string): Promise<string> {
   await scene.see(DIALOG, /will leave at once/);
   const first = await scene.text(`${DIALOG} ul [aria-pressed=true] strong`);
   await scene.clickText('Ring now', `${DIALOG} footer`);
-  await scene.page.waitForSelector(DIALOG, { hidden: true });
+  await scene.gone(DIALOG);
   await scene.see('body', /The rule ran: \d+ messages? on the way/);
   return first;
 }
@@ -94,7 +94,7 @@ test('a wording is copied, given a second text, and mended by two checks', async
   await scene.see(DIALOG, /Benedikt[^,]*, How is Coastal Navigation going/);
   await scene.clickText('Save wording', `${DIALOG} footer`);
   await scene.see('main', /Gentle check-in \(copy\).*2 texts.*not used by any rule/);
-  await scene.page.waitForSelector(DIALOG, { hidden: true });
+  await scene.gone(DIALOG);
   // What was just said stands at the foot of the page, over nothing that is pressed.
   await scene.clickLabelled('Close toast');
   await scene.clickLabelled('Remove Gentle check-in (copy)');
@@ -159,7 +159,7 @@ test('a mail server that is off keeps what waits until it is back, and a bounce 
   await go('/c/1/today');
   await scene.clickText('Try again now', 'main');
   await scene.until(() => !document.body.innerText.includes('The mail server said'));
-  await scene.gone('[data-testid=standing]');
+  expect(await scene.page.$('[data-testid=standing]')).toBeNull();
   await go('/c/1/log?rule=quiet');
   await scene.see('[aria-label="The nudge"]', /1 attempt: accepted by the mail server/);
 

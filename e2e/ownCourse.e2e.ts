@@ -114,7 +114,7 @@ test('from nothing to a rule that is on', async () => {
   await scene.clickText('Turn on', '[role=dialog] footer');
   await scene.go(`${stage.base}/c/1/today`);
   await scene.see('main', /What is waiting for you/);
-  await scene.gone('[aria-label="Set up this course"]');
+  expect(await scene.page.$('[aria-label="Set up this course"]')).toBeNull();
 });
 
 test('refused rows are fixed and brought again; a wrong import is undone, and says why it cannot be', async () => {

@@ -33,9 +33,9 @@ test('7 days instead of 5: who would be lost, how many nudges fewer, and nothing
   await scene.clickText('Imani Okoro', '[aria-label="Students of the replay"]');
   await scene.see(DIALOG, /As it is .*nudged.*As tried Nothing was decided about this student/);
   await scene.press('Escape');
-  await scene.page.waitForSelector(DIALOG, { hidden: true });
+  await scene.gone(DIALOG);
   await scene.clickText('Back to the rule’s own numbers', 'main');
-  await scene.page.waitForSelector('[aria-label="What would change"]', { hidden: true });
+  await scene.gone('[aria-label="What would change"]');
   await scene.see('[aria-label=Totals]', /25 nudges/);
 });
 
@@ -47,7 +47,7 @@ test('by keys: why a student heard on that day, and not before', async () => {
   await scene.press('Enter');
   await scene.see(DIALOG, /Matches since .*last visit .* · \d+ days The message would have read: How are things going/);
   await scene.press('Escape');
-  await scene.page.waitForSelector(DIALOG, { hidden: true });
+  await scene.gone(DIALOG);
 });
 
 test('by keys: the date is scrubbed, and everything follows', async () => {
@@ -76,7 +76,7 @@ test('one number over its range, and the value that one picks goes into the comp
   await scene.see('[aria-label="What would change"]', /nudges? fewer.*As it is As tried Nudges 25 nudges/);
   await scene.see('[aria-label="What if"]', /Begin with/);
   await scene.select('[aria-label="What if"] select', 'saved');
-  await scene.page.waitForSelector('[aria-label="What would change"]', { hidden: true });
+  await scene.gone('[aria-label="What would change"]');
 });
 
 test('weight and message budget are tried with all rules together', async () => {

@@ -32,7 +32,7 @@ export class Scene {
   async until<T extends unknown[]>(isSo: EvaluateFunc<T>, ...given: T): Promise<void> {
     try {
       // By the clock: a page that is not drawn has no frames.
-      await this.page.waitForFunction(isSo, { timeout: PATIENCE, polling: 50 }, ...given);
+      await this.page.waitForFunction(isSo, { polling: 50 }, ...given);
     } catch (error) {
       const shown = await this.shown();
       throw new Error(`Never came ${String(isSo)} of ${given.map(String).join(', ')}. ${shown}`, { cause: error });
@@ -67,7 +67,7 @@ export class Scene {
     this.page.on('request', decide);
     return async () => {
       isOver = true;
-      await Promise.all(waiting.map(letOn));
+      await Promise.all(waiting.map((r) => r.continue()));
       await this.page.setRequestInterception(false);
       this.page.off('request', decide);
     };
@@ -99,7 +99,7 @@ export class Scene {
       return typed === wanted && first !== null && shown[0] === first;
     }, words);
     await this.press('Enter');
-    await this.page.waitForSelector('[cmdk-input]', { hidden: true });
+    await this.gone('[cmdk-input]');
   }
 
   /** Waits until an element no longer moves. */
@@ -113,14 +113,14 @@ export class Scene {
         kept.where = where;
         return kept.times >= 3;
       },
-      { polling: 'raf', timeout: PATIENCE },
+      { polling: 'raf' },
       selector,
     );
   }
 
   /** The first visible element of a role whose accessible name holds the words. */
   async find(role: string, name: string): Promise<ElementHandle> {
-    const handle = await this.page.waitForSelector(`aria/${name}[role="${role}"]`, { timeout: PATIENCE });
+    const handle = await this.page.waitForSelector(`aria/${name}[role="${role}"]`);
     return handle!;
   }
 
@@ -141,7 +141,7 @@ export class Scene {
   /** Clicks once what a selector finds can be used and no longer moves; what is drawn anew meanwhile is looked up again. */
   async clickAt(selector: string, count = 1): Promise<void> {
     for (const end = Date.now() + PATIENCE; ;) {
-      const element = await this.page.waitForSelector(selector, { timeout: PATIENCE });
+      const element = await this.page.waitForSelector(selector);
       try {
         await element!.scrollIntoView();
         if (!(await element!.evaluate(standsStill))) continue;
@@ -172,19 +172,19 @@ export class Scene {
 
   /** Types into a field once it is there. */
   async type(selector: string, words: string): Promise<void> {
-    const field = await this.page.waitForSelector(selector, { timeout: PATIENCE });
+    const field = await this.page.waitForSelector(selector);
     await field!.type(words);
   }
 
   /** Gives files to a chooser of files. */
   async upload(selector: string, ...paths: string[]): Promise<void> {
-    const chooser = await this.page.waitForSelector(selector, { timeout: PATIENCE });
+    const chooser = await this.page.waitForSelector(selector);
     await (chooser as unknown as { uploadFile(...p: string[]): Promise<void> }).uploadFile(...paths);
   }
 
   /** Sets a field for a date, as 2026-09-21. */
   async setDate(label: string, value: string): Promise<void> {
-    const input = await this.page.waitForSelector(`aria/${label}`, { timeout: PATIENCE });
+    const input = await this.page.waitForSelector(`aria/${label}`);
     await input!.evaluate((e, v) => {
       // As the framework listens for it.
       Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value')!.set!.call(e, v);
@@ -194,7 +194,7 @@ export class Scene {
 
   /** Chooses an option, by its value or by the words it shows, once it is there. */
   async select(selector: string, wanted: string | RegExp): Promise<void> {
-    const list = await this.page.waitForSelector(selector, { timeout: PATIENCE });
+    const list = await this.page.waitForSelector(selector);
     for (const end = Date.now() + PATIENCE; ;) {
       const options = await list!.$$eval('option', (all) => all.map((o) => ({ value: o.value, words: o.text })));
       const found = options.find(({ value, words }) =>
@@ -207,17 +207,17 @@ export class Scene {
 
   /** Reads of an element what is asked for, once it is there. */
   async read<T, E extends Element = HTMLInputElement>(selector: string, read: (element: E) => T): Promise<T> {
-    const element = await this.page.waitForSelector(selector, { timeout: PATIENCE });
+    const element = await this.page.waitForSelector(selector);
     return await element!.evaluate(read as unknown as (element: Element) => T);
   }
 
+  /** Waits until there is nothing of the kind, or none that shows. */
   async gone(selector: string): Promise<void> {
-    await this.page.waitForSelector(selector, { hidden: true, timeout: PATIENCE });
+    await this.page.waitForSelector(selector, { hidden: true });
   }
 
   async text(selector: string): Promise<string> {
-    const element = await this.page.waitForSelector(selector, { timeout: PATIENCE });
-    return plain(await element!.evaluate((e) => (e as HTMLElement).innerText));
+    return plain(await this.read(selector, (e: HTMLElement) => e.innerText));
   }
 
   /** Waits until the words of an element fit. */

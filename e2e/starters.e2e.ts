@@ -105,7 +105,7 @@ describe('with the mouse', () => {
     );
     if (/Zest Bell asks you above 50%/.test(asked)) await scene.clickText('Allow nudges about', DIALOG);
     await scene.clickText('Turn on', `${DIALOG} footer`);
-    await scene.page.waitForSelector(DIALOG, { hidden: true });
+    await scene.gone(DIALOG);
     await scene.see('[aria-label="The rule"]', /● on/);
     // Two minutes is what a person may take; the clicks themselves are a small part of it.
     expect(Date.now() - began).toBeLessThan(60_000);
@@ -130,7 +130,7 @@ describe('with the keyboard alone', () => {
     await scene.press('Enter');
     await scene.see(DIALOG, /Nothing is sent/);
     await scene.press('Escape');
-    await scene.page.waitForSelector(DIALOG, { hidden: true });
+    await scene.gone(DIALOG);
     await scene.tabTo(/^Turn on$/);
     await scene.press('Enter');
     const asked = await scene.see(DIALOG, /From now on.*match(es)?: (\d+|others) would/);
@@ -141,7 +141,7 @@ describe('with the keyboard alone', () => {
     await scene.tabTo(/^Turn on$/);
     await scene.press('Enter');
     await scene.see('[aria-label="The rule"]', /● on/);
-    await scene.page.waitForSelector(DIALOG, { hidden: true });
+    await scene.gone(DIALOG);
     await scene.tabTo(/^Pause$/);
     await scene.press('Enter');
     await scene.see('[aria-label="The rule"]', /paused/);
@@ -163,7 +163,7 @@ test('what is turned on reaches at its round whom its rehearsal named', async ()
     lines.filter((l) => /would be nudged/.test(l.textContent ?? '')).map((l) => l.querySelector('strong')!.textContent),
   );
   await scene.clickText('Turn on', `${DIALOG} footer`);
-  await scene.page.waitForSelector(DIALOG, { hidden: true });
+  await scene.gone(DIALOG);
   await scene.see('[aria-label="The rule"]', /● on/);
   const id = scene.page.url().split('/').at(-1)!;
   for (let day = 0; day < 3; day++) {

@@ -72,7 +72,7 @@ test('a due date is extended for this student alone', async () => {
   await scene.clickText('Chart lab 4', '[role=menu]');
   await scene.see('[role=dialog]', /Give an extension.*Chart lab 4: due Wed Nov 4/);
   await scene.clickText('Extend 1 item', '[role=dialog]');
-  await scene.page.waitForSelector('[role=dialog]', { hidden: true });
+  await scene.gone('[role=dialog]');
   await show('Work and grades');
   await scene.see('table', /Chart lab 4 Wed Nov 4/);
 });

@@ -32,7 +32,7 @@ test('a first visit is offered a tour that points at real controls, and is not o
   await scene.clickText('Finish', '[aria-label^="Tour:"]');
   await scene.go(`${stage.base}/c/1/today`);
   await scene.see('main', /What is waiting for you/);
-  await scene.gone('[aria-label=Tour]');
+  expect(await scene.page.$('[aria-label=Tour]')).toBeNull();
 });
 
 test('a student who was written to once, long ago, is written to now, and the log says by whom', async () => {

@@ -19,7 +19,7 @@ const DIALOG = '[role=dialog]';
 const go = (path: string) => scene.go(`${stage.base}/c/1/${path}`);
 const names = () => scene.page.$$eval('main h2 a', (links) => links.map((l) => l.textContent));
 const clock = async (move: string, wanted: RegExp) => {
-  await scene.page.waitForSelector(DIALOG, { hidden: true });
+  await scene.gone(DIALOG);
   await (await scene.page.waitForSelector('[aria-label^="Demo clock"]:not([disabled])'))!.click();
   await scene.clickText(move, '[role=menu]');
   await scene.see('body', wanted, 30_000);
@@ -99,11 +99,11 @@ test('rounds wait while the platform tells nothing, and are made up for when it 
   await scene.clickText('Ring now', `${DIALOG} footer`);
   await scene.see('body', /older than its limit allows.*Nothing was sent/);
   await scene.press('Escape');
-  await scene.page.waitForSelector(DIALOG, { hidden: true });
+  await scene.gone(DIALOG);
   await clock('Let the learning platform send data again', /has sent everything it had kept back/);
   await go('today');
   await scene.see('main', /late: it made up for \d missed rounds?/);
-  await scene.gone('[data-testid=standing]');
+  expect(await scene.page.$('[data-testid=standing]')).toBeNull();
 });
 
 test('a budget that is changed says what it would have done in the last four weeks, and holds from then on', async () => {

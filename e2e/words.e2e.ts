@@ -114,7 +114,7 @@ test('a wording is written, mended, previewed for every student, sent, read on a
   await scene.clickText('Confirm changes', `${DIALOG} footer`);
   // The rule is in another course as well.
   await scene.clickText('Here only', DIALOG);
-  await scene.page.waitForSelector(DIALOG, { hidden: true });
+  await scene.gone(DIALOG);
   await scene.clickText('Ring now', '[aria-label="The rule"]');
   await scene.see(DIALOG, /will leave at once/);
   const student = await scene.text(`${DIALOG} ul [aria-pressed=true] strong`);
@@ -160,7 +160,7 @@ test('a file, a letter and words for an advisor go with a wording, each to whom 
   await scene.see(`${DIALOG} article`, /Dear B\. Lund, I have written to Imani/);
   await scene.clickText('Save wording', `${DIALOG} footer`);
   await scene.clickText('Here only', DIALOG);
-  await scene.page.waitForSelector(DIALOG, { hidden: true });
+  await scene.gone(DIALOG);
   const [answer] = await scene.page.evaluate(async () => {
     const res = await fetch('/api/v1/courses/1/wordings');
     return ((await res.json()) as { id: string; copies: object[]; files: object[]; letter: object }[]).filter(
@@ -195,7 +195,7 @@ test('a guardian outside the institution is named and needs a yes, and then read
   await scene.until((e) => !e.closest('button')!.disabled, confirm!);
   await confirm!.click();
   await scene.clickText('Here only', DIALOG);
-  await scene.page.waitForSelector(DIALOG, { hidden: true });
+  await scene.gone(DIALOG);
   const outside = await scene.page.evaluate(async () => {
     const cards = (await (await fetch('/api/v1/courses/1/rules')).json()) as {
       rule: { id: string };

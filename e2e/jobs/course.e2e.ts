@@ -60,7 +60,7 @@ test('17 · “I answer a reply; then: why did this one hear nothing, and are fi
   await me.fill(`${DIALOG} textarea`, 'Good to have you back.');
   await me.press('Send answer', DIALOG);
   await me.see('body', /Your answer to Wren Abbot is on its way/);
-  await scene.page.waitForSelector(DIALOG, { hidden: true });
+  await scene.gone(DIALOG);
   await scene.go(`${stage.base}/c/1/students/n19`);
   await me.press('Rules', 'main');
   await me.see('main', /Quiet for five days matches.*Held back/);

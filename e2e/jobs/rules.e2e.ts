@@ -36,7 +36,7 @@ async function turnOn(me: Story): Promise<void> {
   const asked = await me.see(DIALOG, /From now on this rule runs and sends by itself.*match(es)?: (\d+|others) would/);
   if (/Zest Bell asks you above/.test(asked)) await me.press('Allow nudges about', DIALOG);
   await me.press('Turn on', `${DIALOG} footer`);
-  await scene.page.waitForSelector(DIALOG, { hidden: true });
+  await scene.gone(DIALOG);
   await me.see(RULE, /● on/);
 }
 
@@ -74,7 +74,7 @@ test('5 · “Nothing submitted yet: I write twice a week, with the instructions
   await scene.upload('input[aria-label="Attached files"]', path);
   await me.see(DIALOG, /instructions\.pdf/);
   await me.press('Save wording', DIALOG);
-  await scene.page.waitForSelector(DIALOG, { hidden: true });
+  await scene.gone(DIALOG);
   await turnOn(me);
   me.doneIn(13);
 });
@@ -101,7 +101,7 @@ test('9 · “Before the weekly discussion closes I remind whoever has not poste
   await me.press('+ another text', DIALOG);
   await me.see(DIALOG, /Text 2/);
   await me.press('Save wording', DIALOG);
-  await scene.page.waitForSelector(DIALOG, { hidden: true });
+  await scene.gone(DIALOG);
   await me.press('Rehearse', RULE);
   // Which text is shown is said beside it.
   await me.see(DIALOG, /Nothing is sent/);
