@@ -13,18 +13,19 @@ const common = {
   testPathIgnorePatterns: ['/node_modules/', '/dist/', '/dist-types/'],
 };
 const node = (name) => ({
-  ...common,
   displayName: name,
   rootDir: `packages/${name}`,
-  testEnvironment: 'node',
-  testEnvironmentOptions: { customExportConditions: ['zest-source', 'node', 'node-addons'] },
+  runner: `${import.meta.dirname}/scripts/jest/runner.mjs`,
+  testMatch: ['**/*.test.ts'],
+  testPathIgnorePatterns: common.testPathIgnorePatterns,
 });
 /** @type {import('jest').Config} */
 export default {
   // Both cores of a small machine; by itself Jest would leave one out.
   maxWorkers: 2,
+  testSequencer: './scripts/jest/sequencer.mjs',
   // Nobody waits for a test that passes; a busy machine takes its time.
-  testTimeout: 90_000,
+  testTimeout: 120_000,
   projects: [
     node('core'),
     node('standins'),

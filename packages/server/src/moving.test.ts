@@ -1,3 +1,4 @@
+// Runs on PostgreSQL too.
 /** What one database has, the other has after a move, in every table and column; and back as a backup. */
 import { copyFileSync, existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';

@@ -1,3 +1,4 @@
+// Runs on PostgreSQL too.
 /** The migrations make just the tables, columns and indexes that the entities name. */
 import { afterEach, expect, test } from '@jest/globals';
 import { openStage, type TestStage } from './testing/stage.ts';

@@ -1,3 +1,4 @@
+// Runs on PostgreSQL too.
 /** People with access: invited, given another role, taken away; programs with tokens; and the log of what was done. */
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import request from 'supertest';

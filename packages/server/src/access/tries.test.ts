@@ -1,3 +1,4 @@
+// Runs on PostgreSQL too.
 /** Wrong passwords: whoever guesses is slowed down and refused, and nobody else. */
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import request from 'supertest';

@@ -1,3 +1,4 @@
+// Runs on PostgreSQL too.
 /** Feeding a course from a OneRoster service: pages, changed and vanished people, faults, and what a person decided by hand. */
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import type { Pulled, SourceCard } from '@zest-bell/core/connections';

@@ -1,3 +1,4 @@
+// Runs on PostgreSQL too.
 /** What a change of a course makes old, and what it leaves as it is. */
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { openStage, type Agent, type TestStage } from '../testing/stage.ts';

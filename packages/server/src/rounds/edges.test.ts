@@ -1,3 +1,4 @@
+// Runs on PostgreSQL too.
 /** Rounds at their edges: late by a moment, in trouble, refused, or passed by hand. */
 import { asTx } from '../testing/asTx.ts';
 import { afterEach, describe, expect, test } from '@jest/globals';

@@ -1,3 +1,4 @@
+// Runs on PostgreSQL too.
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { NudgeRow, RefusalRow } from '../mail/nudges/entity.ts';
 import { at, classOf, COURSE, openStage, ruleOf, visit, type Setting, type TestStage } from '../testing/stage.ts';

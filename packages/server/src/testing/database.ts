@@ -93,6 +93,7 @@ function emptyFile(): Promise<string> {
     const file = join(folder, 'empty.db');
     if (existsSync(file)) return file;
     mkdirSync(folder, { recursive: true });
+    process.once('exit', () => rmSync(folder, { recursive: true, force: true }));
     const orm = await readyDatabase(join(folder, 'made.db'));
     // One file, without a log beside it.
     await orm.em.getConnection().execute('vacuum into ?', [file]);

@@ -2,7 +2,6 @@
 import express from 'express';
 import { holdsToContract } from './answers.ts';
 import { asTx } from './asTx.ts';
-import { afterAll } from '@jest/globals';
 import { mkdtempSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -162,10 +161,9 @@ export interface TestStage {
 export type Agent = ReturnType<typeof request.agent>;
 
 const longWork = new LongWork();
-/** One for all stages of a test file, as a thread takes a while to start. */
+/** One for all stages of a process that runs tests, as a thread takes a while to start. They keep no process alive. */
 const replays = new ReplayThread(longWork);
 const files = new FileReader();
-afterAll(() => Promise.all([replays.close(), files.close()]));
 
 export async function openStage(setting: Setting): Promise<TestStage> {
   const folder = setting.folder ?? mkdtempSync(join(tmpdir(), 'zest-bell-test-'));

@@ -1,3 +1,4 @@
+// Runs on PostgreSQL too.
 /** Who somebody is that launches, and which course it is: LTI 1.3, from memory. */
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import type { SessionAnswer } from '@zest-bell/core/exchange';

@@ -1,3 +1,4 @@
+// Runs on PostgreSQL too.
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import type { CarriedList, CarryPreview, CourseAnswer, RuleCard, WordingAnswer } from '@zest-bell/core/exchange';
 import { WordingRow } from '../../wording/entity.ts';

@@ -1,3 +1,4 @@
+// Runs on PostgreSQL too. Covers rounds/courses.
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { DEFAULT_GUARDS } from '@zest-bell/core/rounds';
 import type { LimitsEffectAnswer, StandingAnswer, AheadAnswer, TodayAnswer } from '@zest-bell/core/exchange';

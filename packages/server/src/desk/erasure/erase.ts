@@ -9,10 +9,12 @@ import { ErasedRow, marksOf } from '../../course/erased.ts';
 import { inCourse } from '../../course/lock.ts';
 import { personOf } from '../../course/repository.ts';
 import { forgetHistory } from '../../course/versions.ts';
+import { endLaunchesOf } from '../../connections/lti/ended.ts';
 import { linksTo } from '../../connections/sources.ts';
 import type { Services } from '../../intake/services.ts';
 import { MessageRow, NudgeRow } from '../../mail/nudges/entity.ts';
 import { move } from '../../mail/nudges/transitions.ts';
+import { PlainMailRow } from '../../mail/plainMail/entity.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Orm, Tx } from '../../platform/database/orm.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
@@ -50,6 +52,7 @@ export async function beginErasing(
     await tx.flush();
     kept.standsAs = erasedId(kept.id, dateOf(Math.floor(now / DAY)));
     await withdraw(tx, order.course, order.student, now);
+    await endLaunchesOf(tx, order.course, order.student);
     await tx.nativeDelete(PersonRow, { id: row.id });
     await forgetHistory(tx, order.course);
     await tx.flush();
@@ -57,14 +60,22 @@ export async function beginErasing(
   });
 }
 
-/** Nothing that waits for them is sent. What is on its way to the mail server at this moment arrives. */
+/**
+ * Withdraws every message about them that the mail server does not have yet, answers to their replies included. A message whose text
+ * is on its way at this moment arrives.
+ */
 async function withdraw(tx: Tx, course: number, student: string, now: Instant): Promise<void> {
-  const nudges = await tx.find(NudgeRow, { course, student }, { fields: ['id'] });
-  const messages = await tx.find(MessageRow, { nudge: { $in: nudges.map((n) => n.id) } }, { fields: ['id'] });
+  const nudges = (await tx.find(NudgeRow, { course, student }, { fields: ['id'] })).map((n) => n.id);
+  const answers = await tx.find(PlainMailRow, { course, nudge: { $in: nudges } }, { fields: ['id'] });
+  const messages = await tx.find(
+    MessageRow,
+    { $or: [{ nudge: { $in: nudges } }, { plainMail: { $in: answers.map((a) => a.id) } }] },
+    { fields: ['id'] },
+  );
   await move(
     tx,
     messages.map((m) => m.id),
-    { to: 'withdrawn', reason: 'inactive', now, from: ['queued', 'held', 'failed'] },
+    { to: 'withdrawn', reason: 'inactive', now, notBegun: true },
   );
 }
 

@@ -1,3 +1,4 @@
+// Runs on PostgreSQL too.
 /** A student’s data as one file, erasing them on request, and what is removed by itself long after a course. */
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import type { ErasedAnswer, LogAnswer, StudentData } from '@zest-bell/core/exchange';
@@ -10,7 +11,8 @@ import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
 import { at, COURSE as PARTS, openStage, ruleOf, visit, type Agent, type TestStage } from '../../testing/stage.ts';
 import { CourseRow } from '../../course/entity.ts';
 import { ErasedRow } from '../../course/erased.ts';
-import { NudgeRow } from '../../mail/nudges/entity.ts';
+import { MessageRow, NudgeRow } from '../../mail/nudges/entity.ts';
+import { PlainMailRow } from '../../mail/plainMail/entity.ts';
 import { ReplyRow } from '../../mail/replies/entity.ts';
 import { accountActor } from '@zest-bell/core/access';
 import { beginErasing, goOn } from './erase.ts';
@@ -124,6 +126,34 @@ describe('erasing a student', () => {
     await stage.dispatcher.drain();
     const to = smtp.mails.slice(before).flatMap((m) => m.to);
     expect([to.includes('imani@saltmarsh.example'), to.includes('p2@saltmarsh.example')]).toEqual([false, true]);
+  });
+
+  test('ends in its first transaction what a mail process has claimed, and what answers them', async () => {
+    await writtenTo();
+    const em = stage.orm.em.fork();
+    const [nudge] = await em.find(NudgeRow, { student: 'imani' });
+    const [answer] = await em.find(PlainMailRow, { nudge: nudge!.id, kind: 'answer' });
+    const claimed = { state: 'handing', claimedBy: 'another process', settledAt: null } as const;
+    await em.nativeUpdate(MessageRow, { nudge: nudge!.id }, { ...claimed, begunAt: null });
+    await em.nativeUpdate(MessageRow, { plainMail: answer!.id }, { state: 'queued', settledAt: null });
+    await beginErasing(stage.services, { course: 1, student: 'imani', by: accountActor(1) });
+    const left = await em.find(
+      MessageRow,
+      { $or: [{ nudge: nudge!.id }, { plainMail: answer!.id }] },
+      { disableIdentityMap: true },
+    );
+    expect(left.map((m) => [m.state, m.claimedBy])).toEqual(left.map(() => ['withdrawn', null]));
+    expect(left).toHaveLength(2);
+  });
+
+  test('leaves alone what the mail server has already begun to receive', async () => {
+    const em = stage.orm.em.fork();
+    const [nudge] = await em.find(NudgeRow, { student: 'imani' });
+    const begun = { state: 'handing', claimedBy: 'another process', begunAt: stage.clock.now() } as const;
+    await em.nativeUpdate(MessageRow, { nudge: nudge!.id }, begun);
+    await beginErasing(stage.services, { course: 1, student: 'imani', by: accountActor(1) });
+    const [message] = await em.find(MessageRow, { nudge: nudge!.id }, { disableIdentityMap: true });
+    expect(message).toMatchObject({ state: 'handing', claimedBy: 'another process' });
   });
 
   test('no source brings them back, until an owner says so', async () => {

@@ -15,7 +15,6 @@ import { inSlices, rowsOf, run } from '../../platform/database/query.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { RuleRow, RuleVersionRow } from '../../rules/entity.ts';
 import { SourceRow } from '../../connections/entity.ts';
-import { endLaunchesOf } from '../../connections/lti/ended.ts';
 import { linksTo, withoutRefused } from '../../connections/sources.ts';
 import { SetVersionRow } from '../sets/entity.ts';
 import { namedIn, withoutNamed, type Known } from './named.ts';
@@ -314,10 +313,7 @@ const sources: Step = ({ orm, course, person }) =>
     await tx.flush();
   });
 
-const launches: Step = ({ orm, course, person }) => inTransaction(orm, (tx) => endLaunchesOf(tx, course, person.id));
-
 const STEPS: readonly Step[] = [
-  launches,
   facts('activity_event'),
   facts('grade'),
   facts('retracted'),

@@ -1,3 +1,4 @@
+// Runs on PostgreSQL too.
 /** What goes out, opened by libraries that did not write it. */
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { unzipSync } from 'fflate';

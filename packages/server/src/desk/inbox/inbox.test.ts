@@ -1,3 +1,4 @@
+// Runs on PostgreSQL too.
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import type { Hint } from '@zest-bell/core/lookout';
 import type { InboxAnswer, StudentAnswer } from '@zest-bell/core/exchange';

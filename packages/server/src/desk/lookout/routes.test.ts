@@ -1,3 +1,4 @@
+// Runs on PostgreSQL too.
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
 import { unpackDaily } from '@zest-bell/core/activity';
 import { Gradebook, type ClassOverview } from '@zest-bell/core/lookout';

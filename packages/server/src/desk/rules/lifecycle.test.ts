@@ -1,3 +1,4 @@
+// Runs on PostgreSQL too.
 /** However a rule comes to be on, the same guard stands before it. */
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { PersonRow } from '../../course/entity.ts';

@@ -1,3 +1,4 @@
+// Runs on PostgreSQL too.
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
 import type { StudentAnswer, TodayAnswer } from '@zest-bell/core/exchange';
 import { runDueRounds } from '../../rounds/scheduler.ts';

@@ -1,3 +1,4 @@
+// Runs on PostgreSQL too.
 /** What became of a term, as the server tells it and as a PDF that another library opens. */
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
 import { extractText, getDocumentProxy } from 'unpdf';

@@ -1,3 +1,4 @@
+// Runs on PostgreSQL too.
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
 import type { FallingAnswer } from '@zest-bell/core/exchange';
 import { NudgeRow } from '../../mail/nudges/entity.ts';

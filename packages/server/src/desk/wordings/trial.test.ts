@@ -1,3 +1,4 @@
+// Runs on PostgreSQL too.
 /** A fair trial of two texts: drawn by lot, kept for each student, told with what chance may have done (engine O5). */
 import { asTx } from '../../testing/asTx.ts';
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';

@@ -1,3 +1,4 @@
+// Runs on PostgreSQL too.
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
 import type { LogAnswer, TrayAnswer } from '@zest-bell/core/exchange';
 import type { SheetAnswer, WritePreview, WrittenAnswer } from '@zest-bell/core/imports';

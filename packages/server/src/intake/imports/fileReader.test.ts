@@ -1,11 +1,8 @@
 /** [F19] Whatever a file does, it fails alone, with a sentence, and the next one is read. */
-import { afterEach, expect, jest, test } from '@jest/globals';
+import { afterEach, expect, test } from '@jest/globals';
 import { UnreadableFile } from '@zest-bell/core/imports';
 import { COURSE } from '../../testing/stage.ts';
 import { FileReader } from './fileReader.ts';
-
-// A thread that runs out of memory takes long to do so on a machine with something else to do.
-jest.setTimeout(120_000);
 
 let reader: FileReader;
 afterEach(() => reader.close());

@@ -1,3 +1,4 @@
+// Runs on PostgreSQL too.
 import { mkdirSync, readdirSync, readFileSync, utimesSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';

@@ -1,3 +1,4 @@
+// Runs on PostgreSQL too.
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
 import type { LogAnswer, LogDetail, TermAnswer, WithheldLine } from '@zest-bell/core/exchange';
 import { NudgeRow } from '../nudges/entity.ts';

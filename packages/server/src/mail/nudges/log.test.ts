@@ -1,3 +1,4 @@
+// Runs on PostgreSQL too.
 /** What is read of the log for whom. */
 import { asTx } from '../../testing/asTx.ts';
 import { afterEach, beforeEach, expect, test } from '@jest/globals';

@@ -17,6 +17,8 @@ export interface Move {
   readonly from?: readonly MessageState[];
   /** Only what this process has claimed. */
   readonly claimedBy?: string;
+  /** Only messages whose text the mail server cannot have yet. */
+  readonly notBegun?: true;
   readonly set?: {
     readonly sendAt?: Instant;
     readonly claimedBy?: string;
@@ -30,7 +32,7 @@ export interface Move {
 /** Moves the messages that can be moved, and returns their ids. */
 export async function move(tx: Tx | Statements, ids: readonly number[], how: Move): Promise<number[]> {
   if (ids.length === 0) return [];
-  const { to, now, reason = null, from, claimedBy, set = {} } = how;
+  const { to, now, reason = null, from, claimedBy, notBegun, set = {} } = how;
   const statements = await statementsOf(tx);
   const { among, list } = statements;
   const allowed = statesBefore(to).filter((state) => !from || from.includes(state));
@@ -44,6 +46,7 @@ export async function move(tx: Tx | Statements, ids: readonly number[], how: Mov
     ...(set.attempts === undefined ? [] : [[', attempts = attempts + ?', set.attempts] as const]),
     [` where ${among('id')} and ${among('state')}`, list(ids), list(allowed)],
     ...(claimedBy === undefined ? [] : [[' and claimed_by = ?', claimedBy] as const]),
+    ...(notBegun ? [[' and begun_at is null'] as const] : []),
     [' returning id, nudge, lead'],
   ];
   const moved = await statements.ask<{ id: number; nudge: number | null; lead: boolean | number }>(

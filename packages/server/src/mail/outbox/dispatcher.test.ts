@@ -1,3 +1,4 @@
+// Runs on PostgreSQL too.
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { DAY, HOUR } from '@zest-bell/core/time';
 import { MessageRow, NudgeRow } from '../nudges/entity.ts';

@@ -1,3 +1,4 @@
+// Runs on PostgreSQL too.
 /** One message, one rule or one answer that fails is its own trouble and stops nothing else. */
 import { asTx } from '../../testing/asTx.ts';
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';

@@ -1,3 +1,4 @@
+// Runs on PostgreSQL too.
 /**
  * The dispatcher against a model of what may have happened to each message, in random orders of what comes due, of answers of the
  * mail server, of crashes, stops and yeses. The model knows what a person would: how often the mail server was given a message, what

@@ -1,3 +1,4 @@
+// Runs on PostgreSQL too.
 /** Which messages a claim takes. */
 import { asTx } from '../../testing/asTx.ts';
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';

@@ -1,3 +1,4 @@
+// Runs on PostgreSQL too.
 /** What is written of messages that were judged, and of those that were answered. */
 import { asTx } from '../../testing/asTx.ts';
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';

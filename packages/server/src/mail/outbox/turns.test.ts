@@ -1,3 +1,4 @@
+// Runs on PostgreSQL too.
 /** How the dispatcher takes its turns: what is on its way at once, what stops it, and that nothing is lost by it. */
 import { asTx } from '../../testing/asTx.ts';
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';

@@ -1,3 +1,4 @@
+// Runs on PostgreSQL too.
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import { once } from 'node:events';
 import { connect, type Socket } from 'node:net';

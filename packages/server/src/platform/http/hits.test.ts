@@ -1,3 +1,4 @@
+// Runs on PostgreSQL too.
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
 import express from 'express';
 import { rateLimit } from 'express-rate-limit';

@@ -1,3 +1,4 @@
+// Runs on PostgreSQL too.
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
 import { openStage, type TestStage } from '../../testing/stage.ts';
 import { LeaseRow } from './entity.ts';

@@ -1,3 +1,4 @@
+// Runs on PostgreSQL too.
 import { beforeEach, describe, expect, test } from '@jest/globals';
 import { EventEmitter } from 'node:events';
 import type { Response } from 'express';

@@ -1,3 +1,4 @@
+// Runs on PostgreSQL too.
 /** What processes tell each other over PostgreSQL; on SQLite each looks by itself. */
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
 import { pino } from 'pino';

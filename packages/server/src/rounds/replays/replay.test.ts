@@ -1,3 +1,4 @@
+// Runs on PostgreSQL too.
 import { asTx } from '../../testing/asTx.ts';
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
 import type { VariedReplay } from '@zest-bell/core/outcomes';

@@ -1,3 +1,4 @@
+// Runs on PostgreSQL too.
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import type { RingAnswer, SendingAnswer, TrayAnswer, TrayDecided } from '@zest-bell/core/exchange';
 import type { WritePreview, WrittenAnswer } from '@zest-bell/core/imports';
