@@ -149,7 +149,10 @@ async function monday({ name, place, env, works, database }: Setting): Promise<n
   const { base } = processes[0]!;
   const headers = { 'content-type': 'application/json', 'sec-fetch-site': 'same-origin' };
   const signedIn = await fetch(`${base}/api/v1/session`, { method: 'POST', headers, body: JSON.stringify(SIGN_IN) });
-  const cookie = signedIn.headers.getSetCookie()[0]!.split(';')[0]!;
+  const cookie = signedIn.headers
+    .getSetCookie()
+    .find((c) => c.startsWith('zest-bell='))!
+    .split(';')[0]!;
   const orm = await openDatabase(file);
   const before = processes.reduce((sum, p) => sum + processorTime(p.child.pid!), database());
   await inTransaction(orm, (tx) =>

@@ -80,7 +80,11 @@ export async function startServer(data: string): Promise<Running> {
     const once = () => fetch(`${base}${path}`, { ...init, headers });
     const answer = await once().catch(once);
     if (!answer.ok) throw new Error(`${path}: ${answer.status} ${await answer.text()}`);
-    cookie = answer.headers.getSetCookie()[0]?.split(';')[0] ?? cookie;
+    cookie =
+      answer.headers
+        .getSetCookie()
+        .find((c) => c.startsWith('zest-bell='))
+        ?.split(';')[0] ?? cookie;
     return answer.text();
   };
   const read = (text: string): unknown => (text === '' ? null : JSON.parse(text));

@@ -115,7 +115,11 @@ async function start(folder, data, smtpUrl) {
     });
     const text = await res.text();
     if (!res.ok) throw new Error(`${method} ${path}: ${res.status} ${text.slice(0, 400)}`);
-    cookie = res.headers.getSetCookie()[0]?.split(';')[0] ?? cookie;
+    cookie =
+      res.headers
+        .getSetCookie()
+        .find((c) => c.startsWith('zest-bell='))
+        ?.split(';')[0] ?? cookie;
     return /json/.test(res.headers.get('content-type') ?? '') ? JSON.parse(text) : text;
   };
   return {

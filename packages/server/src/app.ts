@@ -12,6 +12,7 @@ import { Door } from './access/door.ts';
 import { actRoutes } from './access/actRoutes.ts';
 import { peopleRoutes } from './access/peopleRoutes.ts';
 import { accountRoutes } from './access/routes.ts';
+import { addressRoutes } from './access/addressRoutes.ts';
 import { tokenRoutes } from './access/tokenRoutes.ts';
 import { sessions } from './access/sessions.ts';
 import { isArchived } from './course/archive.ts';
@@ -163,6 +164,7 @@ export function doorOf(
   });
   const accounts = { demoEmail: options.demo?.email ?? null, titlesOf, onPart: keepVoices };
   accountRoutes(door, services, { ...accounts, firstCode: options.firstCode ?? null });
+  addressRoutes(door, services);
   peopleRoutes(door, services, accounts);
   tokenRoutes(door, services);
   actRoutes(door, services, accounts);

@@ -1,4 +1,5 @@
 /** What a process does that nobody asks for, by the work that it is set to. What is one for all processes goes under a lease. */
+import { forgetAddressCodes } from './access/addressRoutes.ts';
 import { forgetSessions } from './access/sessions.ts';
 import { forgetTries } from './access/tries.ts';
 import type { Services } from './connections/services.ts';
@@ -35,6 +36,8 @@ export function begin({ services, work, dispatcher, mailbox }: Background): () =
   const once = (name: string, what: () => Promise<unknown>) => () => underLease(orm, name, what);
 
   often(30_000, () => setClockBy(() => databaseNow(orm.em.fork())));
+  // Another process may have changed it.
+  often(60_000, () => services.refreshInstallationSender());
   often(60_000, () => services.live.tidy(orm));
   if (work.has('rounds')) {
     if (dispatcher)
@@ -44,6 +47,7 @@ export function begin({ services, work, dispatcher, mailbox }: Background): () =
       });
     often(3_600_000, () => forgetSessions(orm));
     often(3_600_000, () => forgetTries(orm));
+    often(3_600_000, () => forgetAddressCodes(orm));
     often(
       60_000,
       once('erasing', () => goOn(services)),

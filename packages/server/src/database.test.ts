@@ -3,6 +3,12 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect, test } from '@jest/globals';
+import { prove } from './access/proven.ts';
+import { voiceMustBeProven } from './course/senderProof.ts';
+import { sendersFromBefore } from './desk/people/sendersFromBefore.ts';
+import { inTransaction } from './platform/database/transaction.ts';
+import { NOTHING_FIXED } from './platform/services.ts';
+import { SENDER } from './testing/stage.ts';
 import { MessageRow, NudgeRow } from './mail/nudges/entity.ts';
 import { PlainMailRow } from './mail/plainMail/entity.ts';
 import { RoundRow } from './rounds/entity.ts';
@@ -177,3 +183,32 @@ test.each(Object.entries(RELEASES))(
     rmSync(folder, { recursive: true, force: true });
   },
 );
+
+test('senders of 0.19.0 go on as they are, and are listed as not proven', async () => {
+  const folder = mkdtempSync(join(tmpdir(), 'zest-bell-migration-'));
+  const file = join(folder, 'zest-bell.db');
+  const old = await openDatabase(file);
+  await old.getMigrator().up({ to: 'Migration20261129070949' });
+  const run = (text: string) => old.em.getConnection().execute(text);
+  const sender = JSON.stringify({ ...SENDER, name: 'Dr. A. Lind' });
+  await run(
+    `insert into account (id, email, name, password_hash, created_at) values (1, 'ada@saltmarsh.example', 'Ada', 'x', 0)`,
+  );
+  await run(
+    `insert into course (id, code, title, time_zone, start, end, breaks, marks, settings, sender)
+     values (1, 'NAV 120', 'Coastal Navigation', 'UTC', '2026-08-31', '2026-12-18', '[]', '{}', '{}', '${sender}')`,
+  );
+  await run(`insert into access (account, course, role) values (1, 1, 'owner')`);
+  await old.close();
+  const orm = await readyDatabase(file);
+  const em = orm.em.fork();
+  // Turning a rule on and writing by hand ask this.
+  await voiceMustBeProven(em, { id: 1, fixed: NOTHING_FIXED }, 1);
+  expect(await sendersFromBefore(em)).toMatchObject([
+    { course: { code: 'NAV 120' }, account: { id: 1 }, addresses: [SENDER.address, SENDER.replyTo] },
+  ]);
+  await inTransaction(orm, (tx) => prove(tx, 1, SENDER.address, 'administrator'));
+  expect(await sendersFromBefore(orm.em.fork())).toMatchObject([{ addresses: [SENDER.replyTo] }]);
+  await orm.close();
+  rmSync(folder, { recursive: true, force: true });
+});

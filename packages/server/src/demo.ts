@@ -34,6 +34,7 @@ import { wordingSchema } from '@zest-bell/core/wording';
 import type { ClockAnswer } from '@zest-bell/core/exchange';
 import { contract } from '@zest-bell/core/contract';
 import { Access, Account } from './access/entity.ts';
+import { prove } from './access/proven.ts';
 import { coursesWhere } from './access/mine.ts';
 import { hashPassword } from './access/passwords.ts';
 import { hashOf } from './access/secrets.ts';
@@ -214,9 +215,14 @@ async function setUp(orm: Orm, tokenOf: (code: string) => string): Promise<void>
     instructor.isAdministrator = true;
     const others = DEMO_COLLEAGUES.map(({ role, ...person }) => ({ role, row: account(person) }));
     await em.flush();
+    const provenTo = [instructor, ...others.map(({ row }) => row)];
+    for (const { id, email } of provenTo) await prove(em, id, email, 'machine');
+    for (const { sender } of [...DEMO_COURSES, NEXT_TERM])
+      for (const address of [sender.address, sender.replyTo]) await prove(em, instructor.id, address, 'machine');
     for (const [n, p] of DEMO_COURSES.entries()) {
       const id = await insertCourse(em, p.parts, {
         sender: p.sender,
+        senderBy: instructor.id,
         tokenHash: hashOf(tokenOf(p.parts.code)),
         guards: GUARDS,
       });
@@ -226,7 +232,10 @@ async function setUp(orm: Orm, tokenOf: (code: string) => string): Promise<void>
         for (const { role, row } of others) {
           em.create(Access, { account: row.id, course: id, role });
           const { email, sender } = DEMO_OWN_SENDER;
-          if (row.email === email) em.create(OwnSenderRow, { course: id, account: row.id, sender });
+          if (row.email === email) {
+            em.create(OwnSenderRow, { course: id, account: row.id, sender, isChecked: true });
+            for (const own of [sender.address, sender.replyTo]) await prove(em, row.id, own, 'machine');
+          }
         }
       for (const w of p.wordings) {
         const { id: key, text, ...more } = wordingSchema.parse(w);
@@ -247,6 +256,7 @@ async function setUp(orm: Orm, tokenOf: (code: string) => string): Promise<void>
     await useTogether(em, instructor.id);
     const next = await insertCourse(em, NEXT_TERM.parts, {
       sender: NEXT_TERM.sender,
+      senderBy: instructor.id,
       tokenHash: hashOf(tokenOf(NEXT_TERM.parts.code)),
       guards: GUARDS,
     });

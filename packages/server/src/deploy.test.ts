@@ -35,6 +35,14 @@ test.each([
   expect(unit).toContain('ExecStart=/usr/bin/node packages/server/dist/main.js');
 });
 
+test('units keep what they write to themselves, and nginx refuses figures however they are asked for', () => {
+  for (const unit of ['web', 'worker']) expect(read(`zest-bell-${unit}@.service`)).toMatch(/^UMask=0077$/m);
+  const [, pattern] = /location ~\* (\S+) \{\s+deny all/.exec(read('nginx.conf'))!;
+  for (const path of ['/metrics', '/METRICS', '/metrics/', '//metrics'])
+    expect([path, new RegExp(pattern!, 'i').test(path)]).toEqual([path, true]);
+  expect(new RegExp(pattern!, 'i').test('/metricsfoo')).toBe(false);
+});
+
 test('between them the units do all there is to do, and nginx asks the web processes', () => {
   const all = ['web', 'worker'].flatMap((name) =>
     /ZEST_WORK=(\S+)/.exec(read(`zest-bell-${name}@.service`))![1]!.split(','),

@@ -7,12 +7,14 @@ import { LiveCourses } from './course/activity/live.ts';
 import { DEMO_REPLIES, openDemo, type Demo } from './demo.ts';
 import { makeDispatcher } from './dispatching.ts';
 import { Account } from './access/entity.ts';
+import { InstallationSenderNow } from './access/installation.ts';
 import type { Orm } from './platform/database/orm.ts';
 import { createApp } from './app.ts';
 import { readConfig, StartProblem, type Config } from './platform/process/config.ts';
 import { setClockBy, systemClock } from './platform/process/clock.ts';
 import { sealOf } from './platform/process/seal.ts';
-import { openDataFolder, sessionSecret } from './platform/process/dataFolder.ts';
+import { keepToOneself, openDataFolder } from './platform/process/dataFolder.ts';
+import { mustFitDatabase, secretOf } from './secret.ts';
 import { pauseToken } from './mail/pauses/token.ts';
 import { replyAddress } from './mail/replies/address.ts';
 import { openReceiver } from './mail/replies/receiver.ts';
@@ -38,14 +40,18 @@ import { outgoing } from './platform/http/outgoing.ts';
 import { withoutValues } from './platform/process/withoutValues.ts';
 
 async function start(config: Config): Promise<void> {
-  openDataFolder(config.data);
+  keepToOneself();
+  const isOpen = openDataFolder(config.data);
   const unlock = config.demo ? lockFolder(config.data) : () => undefined;
   process.once('exit', unlock);
   const logger = pino({ level: config.log, serializers: { err: withoutValues } });
+  process.removeAllListeners('warning').on('warning', (warning) => logger.warn({ err: warning }, warning.message));
+  if (isOpen !== null) logger.warn(isOpen);
   const place = placeOf(config);
   if (config.databaseUrl === null) await mustBeWhole(config.data);
-  const secret = config.secret ?? sessionSecret(config.data);
+  const secret = secretOf(config);
   const orm = await readyDatabase(place);
+  await mustFitDatabase(orm, secret);
   await setClockBy(() => databaseNow(orm.em.fork()));
   const reading = await openDatabase(place, { reading: true });
   const news = await newsOf(config, orm, logger);
@@ -53,6 +59,8 @@ async function start(config: Config): Promise<void> {
   const smtpUrl = demo?.smtpUrl ?? config.smtpUrl;
   let local = '';
   const longWork = new LongWork(orm);
+  const fixed = config.senders;
+  const installationSender = new InstallationSenderNow(reading, fixed);
   const replies = config.demo ? DEMO_REPLIES : config.replies;
   // A link that only this machine can open is none: in the demo the Mailroom reads here.
   const linkBase = () => config.publicUrl ?? (config.demo ? local : null);
@@ -64,11 +72,14 @@ async function start(config: Config): Promise<void> {
     files: new FileReader(),
     brought: new BroughtFiles(join(config.data, 'brought')),
     clock: demo?.clock ?? systemClock,
-    live: new LiveCourses(),
+    live: new LiveCourses(fixed),
+    fixed,
+    installationSender: installationSender.get,
+    refreshInstallationSender: () => installationSender.refresh(),
     mail: smtpUrl ? smtpTransport(smtpUrl, { signing: demo ? null : signingOf(config) }) : noTransport,
     logger,
     news,
-    folder: join(config.data, 'inbox'),
+    folder: config.inbox,
     exporting: join(config.data, 'exports'),
     replyAddress: (tag) => (replies ? replyAddress(secret, replies.domain, tag) : null),
     linkBase,
@@ -78,6 +89,7 @@ async function start(config: Config): Promise<void> {
     outgoing: outgoing({ allowPrivate: config.allowPrivate || config.demo }),
     pauseLink: (nudge) => (linkBase() === null ? null : `${linkBase()}/p/${pauseToken(secret, nudge)}`),
   };
+  await installationSender.refresh();
   const dispatcher = makeDispatcher(services);
   const handsOver = config.work.has('mail') ? dispatcher : handsOverElsewhere(news);
   let ready = false;

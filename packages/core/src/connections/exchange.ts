@@ -44,6 +44,8 @@ export interface PlatformCard {
   readonly addedAt: Instant;
   /** When an administrator let it launch; null while it waits for that. */
   readonly approvedAt: Instant | null;
+  /** Whether the addresses that it gives count as proven. */
+  readonly trustsAddresses: boolean;
 }
 
 /** Where a platform may register itself, once. */

@@ -1,7 +1,8 @@
 /** Signing in and out, and what belongs to an account. */
 import { z } from 'zod';
 import type { SessionAnswer } from '../exchange/access.ts';
-import type { FactorsAnswer, SessionLine } from '../exchange/access.ts';
+import type { FactorsAnswer, ProvenAddress, SessionLine } from '../exchange/access.ts';
+import { addressSchema } from '../course/entry.ts';
 import { MOST_SEND_DELAY } from '../exchange/sendings.ts';
 import { DIGESTS } from '../exchange/lookout.ts';
 import { get, json, nothing, post, put, remove } from './endpoint.ts';
@@ -89,6 +90,23 @@ export const access = {
     answer: nothing,
   }),
   removePasskey: remove('/account/passkeys/{passkey}', 'signedIn', 'Use a passkey no more', { answer: nothing }),
+  addresses: get('/account/addresses', 'signedIn', 'Addresses that you have proven to be yours', {
+    answer: json<ProvenAddress[]>(),
+  }),
+  mailCode: post('/account/addresses/code', 'signedIn', 'Have a code mailed to an address', {
+    body: z.strictObject({ address: addressSchema }),
+    answer: nothing,
+  }),
+  proveAddress: post('/account/addresses', 'signedIn', 'Prove an address with the code that was mailed to it', {
+    body: z.strictObject({
+      address: addressSchema,
+      code: z
+        .string()
+        .transform((typed) => typed.replace(/\s/g, ''))
+        .pipe(z.string().regex(/^\d{8}$/, 'Type the eight digits of the code')),
+    }),
+    answer: nothing,
+  }),
   sendDelay: put('/account/send-delay', 'signedIn', 'How long what you send by hand waits', {
     body: z.strictObject({
       seconds: z.number().int().min(0).max(MOST_SEND_DELAY, `At most ${MOST_SEND_DELAY} seconds`),

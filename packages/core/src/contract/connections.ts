@@ -8,12 +8,12 @@ import type {
   RegistrationAddress,
   SourceCard,
 } from '../connections/exchange.ts';
-import { created, get, json, nothing, post, remove } from './endpoint.ts';
+import { created, get, json, nothing, post, put, remove } from './endpoint.ts';
 
 const address = z.url({ protocol: /^https?$/, error: 'Type a web address such as https://sis.example.edu' }).max(500);
 
 const origin = address
-  .refine((text) => !URL.canParse(text) || new URL(text).origin === text.replace(/\/$/, ''), {
+  .refine((text) => !text.includes('*') && (!URL.canParse(text) || new URL(text).origin === text.replace(/\/$/, '')), {
     message: 'Type an origin such as https://platform.example.edu, without a path',
   })
   .transform((text) => text.replace(/\/$/, ''));
@@ -61,6 +61,15 @@ export const connections = {
     body: z.strictObject({ deployments: z.array(z.string().trim().min(1).max(300)).max(200).default([]) }),
     answer: nothing,
   }),
+  trustPlatform: put(
+    '/admin/platforms/{platform}/trust',
+    'administrator',
+    'Say whether the addresses that a platform gives may be trusted',
+    {
+      body: z.strictObject({ trusts: z.boolean() }),
+      answer: nothing,
+    },
+  ),
   removePlatform: remove('/admin/platforms/{platform}', 'administrator', 'Let a platform launch no more', {
     answer: nothing,
   }),

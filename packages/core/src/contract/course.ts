@@ -21,7 +21,8 @@ import { created, get, json, nothing, post, put } from './endpoint.ts';
 
 const senderSchema = z.strictObject({
   name: filledSchema('A sender needs a name', 120),
-  address: addressSchema,
+  /** Empty: messages come from the installation's own address. */
+  address: z.union([z.literal(''), addressSchema]),
   replyTo: addressSchema,
   signature: z.string().trim().max(1000).default(''),
   officeHours: z.string().trim().max(300).default(''),

@@ -7,11 +7,14 @@ import type {
   AdminCourse,
   AdminPerson,
   AdminTrouble,
-  InstallationSettings,
+  InstallationAnswer,
   InvitationView,
   InvitedAnswer,
   TokenLine,
+  UnprovenSender,
 } from '../exchange/access.ts';
+import { COURSE_MAKERS } from '../exchange/access.ts';
+import { addressSchema } from '../course/entry.ts';
 import type { SessionAnswer } from '../exchange/access.ts';
 import { newPassword } from './access.ts';
 import { created, file, get, json, nothing, post, put, remove } from './endpoint.ts';
@@ -141,12 +144,39 @@ export const admin = {
     answer: json<ActsAnswer>(),
   }),
   settings: get('/admin/settings', 'administrator', 'What holds for the whole installation', {
-    answer: json<InstallationSettings>(),
+    answer: json<InstallationAnswer>(),
+  }),
+  senders: get('/admin/senders', 'administrator', 'Senders whose addresses nobody has proven', {
+    answer: json<UnprovenSender[]>(),
+  }),
+  acceptAddress: post('/admin/senders/accept', 'administrator', 'Accept an address as proven for one account', {
+    body: z.strictObject({ account: z.number().int(), address: addressSchema }),
+    answer: nothing,
   }),
   setSettings: put('/admin/settings', 'administrator', 'Change what holds for the whole installation', {
     body: z.strictObject({
       factorRequired: z.boolean(),
       keepMonths: z.number().int().min(1, 'At least one month').max(120, 'At most ten years'),
+      // What is left out stays as it is.
+      sender: z
+        .strictObject({ name: z.string().trim().max(120), address: addressSchema })
+        .nullable()
+        .optional(),
+      senderDomains: z
+        .array(
+          z
+            .string()
+            .trim()
+            .toLowerCase()
+            .regex(
+              /^(\*\.)?[a-z0-9-]+(\.[a-z0-9-]+)+$|^[^\s@]+@[a-z0-9-]+(\.[a-z0-9-]+)+$/,
+              'Type a domain such as uni.example or *.uni.example, or one address',
+            ),
+        )
+        .max(100, 'At most 100 domains and addresses')
+        .optional(),
+      coursesBy: z.enum(COURSE_MAKERS).optional(),
+      courseMakers: z.array(z.number().int()).max(2000).optional(),
     }),
     answer: nothing,
   }),

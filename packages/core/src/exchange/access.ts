@@ -30,9 +30,10 @@ export interface AccessAnswer {
 
 export interface InvitedAnswer {
   readonly id: number;
-  /** Whether the mail server took it; else the link is passed on by hand. */
+  /** Whether the mail server took it. */
   readonly mailed: boolean;
-  readonly link: string;
+  /** To be passed on by hand: null unless no mail left and an administrator invited. */
+  readonly link: string | null;
 }
 
 /** What an invitation says to whoever holds its link. */
@@ -65,6 +66,8 @@ export interface ActLine {
   readonly act: string;
   /** In a few words. */
   readonly says: string;
+  /** How often, where alike acts within a quarter of an hour are one line. */
+  readonly count: number;
   /** The ids that it was about. */
   readonly about: Readonly<Record<string, string>>;
   readonly from: string;
@@ -84,6 +87,25 @@ export interface ActsAnswer {
   readonly next: number | null;
   /** Who is in the log, to choose from; of the first page alone. */
   readonly people: readonly string[];
+}
+
+/** What the field of an address says that nobody has proven: the screen offers a code there. */
+export const NOT_PROVEN = 'This address is not proven yet.';
+
+/** An address that an account has shown to be its own. */
+export interface ProvenAddress {
+  readonly address: string;
+  readonly at: Instant;
+}
+
+/** A sender from before addresses had to be proven; it keeps working until an address in it changes. */
+export interface UnprovenSender {
+  readonly course: { readonly id: number; readonly code: string; readonly title: string };
+  /** For whom it could be accepted: who signs with it, or an owner of the course. */
+  readonly account: { readonly id: number; readonly name: string };
+  readonly name: string;
+  /** Those of its addresses that are not proven. */
+  readonly addresses: readonly string[];
 }
 
 export interface SessionLine {
@@ -133,6 +155,8 @@ export interface SessionAnswer {
   /** What is still to be shown before somebody is signed in; not there where nothing is. */
   readonly needs?: readonly Factor[];
   /** Whether a second factor has to be set up before anything else. */
+  /** Whether the installation lets them make courses; their address must be proven as well. */
+  readonly mayMakeCourses: boolean;
   readonly mustSetFactor: boolean;
   readonly demo: boolean;
   readonly needsFirstAccount: boolean;
@@ -177,4 +201,25 @@ export interface InstallationSettings {
   readonly factorRequired: boolean;
   /** Months after a course’s end that what is known of its students is kept. */
   readonly keepMonths: number;
+  /** Who carries invitations, passwords, notices and summaries; null where nobody has said. */
+  readonly sender: InstallationSender | null;
+  /** Domains (`uni.example`, `*.uni.example` with those below it) and addresses that mail may come from; empty for any proven one. */
+  readonly senderDomains: readonly string[];
+  readonly coursesBy: CourseMakers;
+  /** Accounts that may make courses, where only those named may. */
+  readonly courseMakers: readonly number[];
+}
+
+export interface InstallationSender {
+  readonly name: string;
+  readonly address: string;
+}
+
+/** Who may make courses: everybody with a proven address, those named, or administrators alone. */
+export const COURSE_MAKERS = ['proven', 'named', 'administrators'] as const;
+export type CourseMakers = (typeof COURSE_MAKERS)[number];
+
+/** What holds, and what of it the server's own settings say: that is shown, and not changed on the page. */
+export interface InstallationAnswer extends InstallationSettings {
+  readonly fixed: readonly ('sender' | 'senderDomains')[];
 }

@@ -9,17 +9,17 @@ export interface AccountMail {
   readonly text: string;
 }
 
-/** Whether the mail server took it. It comes from an administrator’s address, so that an answer finds a person. */
+export type SendsAccountMail = Pick<Services, 'orm' | 'mail' | 'clock' | 'logger' | 'installationSender'>;
+
+/** Whether the mail server took it. It comes from the installation's own sender. */
 export async function sendAccountMail(
-  { orm, mail, clock, logger }: Pick<Services, 'orm' | 'mail' | 'clock' | 'logger'>,
+  { mail, clock, logger, installationSender }: SendsAccountMail,
   { to, subject, text }: AccountMail,
 ): Promise<boolean> {
-  const keeper = await orm.em.fork().findOne(Account, { isAdministrator: true }, { orderBy: { id: 'asc' } });
-  const address = keeper?.email ?? to.address;
+  const from = installationSender();
   const outcome = await mail.send({
-    ...{ subject, text, html: htmlOfPlain(text), to, replyTo: address },
-    from: { name: 'Zest Bell', address },
-    messageId: newMessageId({ address }),
+    ...{ subject, text, html: htmlOfPlain(text), to, from, replyTo: from.address },
+    messageId: newMessageId(from),
     date: new Date(clock.now()),
     ...{ inReplyTo: null, pauseLink: null, envelopeFrom: null },
   });
@@ -37,11 +37,7 @@ const CHANGES = {
 } as const;
 
 /** Tells the owner of an account what of its keys was changed. Nobody waits for it. */
-export function tellChange(
-  services: Pick<Services, 'orm' | 'mail' | 'clock' | 'logger'>,
-  account: number,
-  change: keyof typeof CHANGES,
-): void {
+export function tellChange(services: SendsAccountMail, account: number, change: keyof typeof CHANGES): void {
   const tell = async () => {
     const row = await services.orm.em.fork().findOneOrFail(Account, { id: account });
     const { name } = row;

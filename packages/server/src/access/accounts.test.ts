@@ -15,6 +15,7 @@ const NOBODY = {
   account: null,
   courses: [],
   mustSetFactor: false,
+  mayMakeCourses: false,
   demo: false,
   needsFirstAccount: false,
   needsFirstCode: false,
@@ -22,6 +23,10 @@ const NOBODY = {
 const ADA = { id: 1, name: 'Ada Lind', email: 'ada@saltmarsh.example', sendDelay: 0, isAdministrator: false };
 
 let stage: TestStage;
+/** The cookie of a session that an answer sets. */
+const sessionIn = (res: request.Response): string =>
+  (res.headers['set-cookie'] as unknown as string[]).find((c) => c.startsWith('zest-bell='))!;
+
 beforeEach(async () => {
   stage = await openStage({ now: '2026-09-10T12:00' });
 });
@@ -113,7 +118,7 @@ describe('signing in', () => {
   test('gives a cookie that scripts and other sites cannot use', async () => {
     const res = await post('/api/v1/session', { email: 'ADA@saltmarsh.example', password: PASSWORD }).expect(200);
     expect(res.body.account).toEqual(ADA);
-    expect(res.headers['set-cookie']![0]).toMatch(/HttpOnly.*SameSite=Lax/);
+    expect(sessionIn(res)).toMatch(/HttpOnly.*SameSite=Lax/);
   });
 
   test('says the same for a wrong password and an unknown address', async () => {
@@ -131,12 +136,12 @@ describe('signing in', () => {
     const agent = request.agent(stage.app).set('sec-fetch-site', 'same-origin');
     const credentials = { email: 'ada@saltmarsh.example', password: PASSWORD };
     const first = await agent.post('/api/v1/session').send(credentials).expect(200);
-    const planted = first.headers['set-cookie']![0]!.split(';')[0]!;
+    const planted = sessionIn(first).split(';')[0]!;
     const second = await agent
       .post('/api/v1/session')
       .send({ ...credentials, email: 'bo@saltmarsh.example' })
       .expect(200);
-    expect(second.headers['set-cookie']![0]!.split(';')[0]).not.toBe(planted);
+    expect(sessionIn(second).split(';')[0]).not.toBe(planted);
     await request(stage.app).get('/api/v1/courses').set('cookie', planted).expect(401);
   });
 
@@ -191,11 +196,17 @@ describe('signing in', () => {
     const bo = await stage.signIn('bo@saltmarsh.example');
     expect((await bo.get('/api/v1/session')).body).toEqual({
       ...NOBODY,
+      mayMakeCourses: true,
       account: { ...ADA, id: 2, name: 'Bo Quist', email: 'bo@saltmarsh.example' },
     });
     const ada = await stage.signIn();
     const course = { id: 1, code: 'NAV 120', title: 'Coastal Navigation', role: 'owner', may: CAPABILITIES };
-    expect((await ada.get('/api/v1/session')).body).toEqual({ ...NOBODY, account: ADA, courses: [course] });
+    expect((await ada.get('/api/v1/session')).body).toEqual({
+      ...NOBODY,
+      mayMakeCourses: true,
+      account: ADA,
+      courses: [course],
+    });
   });
 
   test('reads an address without its outer blanks and whatever its case', () =>
@@ -279,7 +290,7 @@ test('a request that another site made a browser send is refused', async () => {
   const body = { email: 'ada@saltmarsh.example', password: PASSWORD };
   // Who has no session has nothing that could be used.
   const first = await request(stage.app).post('/api/v1/session').send(body).expect(200);
-  const cookie = first.headers['set-cookie']![0]!.split(';')[0]!;
+  const cookie = sessionIn(first).split(';')[0]!;
   const delay = (headers: Record<string, string>) =>
     request(stage.app)
       .put('/api/v1/account/send-delay')

@@ -3,12 +3,13 @@ import type { Actor } from '@zest-bell/core/access';
 import { contract, endpoints, SENT } from '@zest-bell/core/contract';
 import { rowsOf } from '../platform/database/query.ts';
 import { aboutWords, type ActLine, type ActsAnswer } from '@zest-bell/core/exchange';
-import { csvText, dateTime, text } from '@zest-bell/core/exports';
+import { csvText, dateTime, number, text } from '@zest-bell/core/exports';
 import type { FilterQuery } from '@mikro-orm/core';
 import type { Em } from '../platform/database/orm.ts';
 import { actorNames } from './actors.ts';
 import type { Door } from './door.ts';
 import { ActRow } from './entity.ts';
+import { SAYS_BESIDE_REQUESTS } from './signInLog.ts';
 import type { AccountOptions, AccountServices } from './signedIn.ts';
 
 const SAYS = new Map(endpoints.map(({ module, name, endpoint }) => [`${module}.${name}`, endpoint.says]));
@@ -62,7 +63,17 @@ async function actsOf(em: Em, wanted: Wanted, titlesOf: AccountOptions['titlesOf
     acts: page.map((row): ActLine => {
       const { id, at, act, about, from } = row;
       const course = titles.get(row.course ?? 0) ?? null;
-      return { id, at, by: name(row.by), act, says: SAYS.get(act) ?? act, about, from, course };
+      return {
+        id,
+        at,
+        by: name(row.by),
+        act,
+        says: SAYS.get(act) ?? SAYS_BESIDE_REQUESTS[act] ?? act,
+        count: row.count,
+        about,
+        from,
+        course,
+      };
     }),
     next: rows.length > wanted.limit ? page.at(-1)!.id : null,
     people: [...new Set(people.values())].sort(),
@@ -73,8 +84,8 @@ async function actsOf(em: Em, wanted: Wanted, titlesOf: AccountOptions['titlesOf
 const actsTable = (acts: readonly ActLine[]): string =>
   csvText({
     ...{ name: 'acts', zone: 'UTC' },
-    columns: [dateTime('When'), text('Who'), text('What'), text('About'), text('From')],
-    rows: acts.map(({ at, by, says, about, from }) => [at, by, says, aboutWords(about), from]),
+    columns: [dateTime('When'), text('Who'), text('What'), text('About'), text('From'), number('Times')],
+    rows: acts.map(({ at, by, says, about, from, count }) => [at, by, says, aboutWords(about), from, count]),
   });
 
 export function actRoutes(door: Door, { reading }: AccountServices, { titlesOf }: AccountOptions): void {

@@ -118,6 +118,7 @@ export class Door {
     const before = [this.known(endpoint), this.sameSite, this.allowed(endpoint), takes];
     this.router[method](path, ...guards, ...before, async (req, res) => {
       const { body, query } = endpoint;
+      if (Object.values(req.params).some((name) => String(name).includes('\0'))) throw new AppError('invalidInput');
       const asking = res.locals['asking'] as Asking | undefined;
       const { course = 0, may } = (res.locals['entered'] as Entered | undefined) ?? {};
       const asked = {
@@ -214,7 +215,9 @@ export class Door {
       if (launch && !(await (this.options.isLaunched ?? nowhere)(em, launch, wanted ?? 0)))
         throw new AppError('notFound');
       const entered = await entering(em, asking, wanted);
-      if (!entered.may.has(needs === 'key' ? 'data.write' : needs)) throw new AppError('notAllowed');
+      // Bringing data in and reading it back are two things.
+      const capability = needs !== 'key' ? needs : method === 'GET' ? 'course.read' : 'data.write';
+      if (!entered.may.has(capability)) throw new AppError('notAllowed');
       if (changes && (await this.options.isArchived(em, entered.course))) throw new AppError('courseArchived');
       res.locals['entered'] = entered;
       next();

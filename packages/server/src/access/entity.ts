@@ -1,5 +1,5 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
-import { DIGESTS, SEND_DELAY } from '@zest-bell/core/exchange';
+import { COURSE_MAKERS, DIGESTS, SEND_DELAY } from '@zest-bell/core/exchange';
 import { ACCESS_ROLES, type Capability } from '@zest-bell/core/access';
 import { actorColumn } from './actorColumn.ts';
 import { instantColumn, oneOf } from '../platform/database/columns.ts';
@@ -24,6 +24,8 @@ export const Account = defineEntity({
     totp: p.text().nullable(),
     /** The period of the last code that was taken: a code works once. */
     totpUsed: p.integer().nullable(),
+    /** Made through an invitation whose link somebody else has seen: until a mailed link proves its address, it may be theirs. */
+    isUnproven: p.boolean().default(false),
     /** Seconds that what they send by hand waits before it leaves; 0 for none. */
     sendDelay: p.integer().default(SEND_DELAY),
   },
@@ -34,18 +36,64 @@ export type Account = InferEntity<typeof Account>;
 export const mailOf = ({ email, reachedAt }: Pick<Account, 'email' | 'reachedAt'>): string | null =>
   email.startsWith('launch:') ? (reachedAt ?? null) : email;
 
-/** Wrong passwords for one account from one address; both as a hash. */
+/** Wrong tries within one window, by a hash of what is counted. */
 export const SignInTryRow = defineEntity({
   name: 'SignInTryRow',
   tableName: 'sign_in_try',
   properties: {
     key: p.string().primary(),
     wrong: p.integer(),
-    /** When the first of them came; of those that are refused, the last. */
+    /** When the window began. */
     since: instantColumn().index(),
+    endsAt: instantColumn().default(0).index(),
   },
 });
 export type SignInTryRow = InferEntity<typeof SignInTryRow>;
+
+/** An account and a network address that have signed in together, as a hash. */
+export const KnownPairRow = defineEntity({
+  name: 'KnownPairRow',
+  tableName: 'known_pair',
+  properties: { key: p.string().primary(), until: instantColumn().index() },
+});
+export type KnownPairRow = InferEntity<typeof KnownPairRow>;
+
+export const PROOFS = ['link', 'code', 'platform', 'administrator', 'machine'] as const;
+
+/** An address that an account has shown to be its own, and how. */
+export const ProvenAddressRow = defineEntity({
+  name: 'ProvenAddressRow',
+  tableName: 'proven_address',
+  properties: {
+    id: p.integer().primary(),
+    account: p.integer(),
+    /** In lower case. */
+    address: p.string(),
+    how: oneOf(PROOFS),
+    /** By the real clock. */
+    at: instantColumn(),
+  },
+  uniques: [{ properties: ['account', 'address'] }],
+});
+export type ProvenAddressRow = InferEntity<typeof ProvenAddressRow>;
+
+/** A code mailed to an address, for the account that asked for it. */
+export const AddressCodeRow = defineEntity({
+  name: 'AddressCodeRow',
+  tableName: 'address_code',
+  properties: {
+    id: p.integer().primary(),
+    account: p.integer(),
+    address: p.string(),
+    /** Keyed with the server's secret: eight digits alone could be tried out. */
+    mark: p.string(),
+    tries: p.integer().default(0),
+    at: instantColumn(),
+    endsAt: instantColumn().index(),
+  },
+  indexes: [{ properties: ['account', 'at'] }, { properties: ['address', 'at'] }],
+});
+export type AddressCodeRow = InferEntity<typeof AddressCodeRow>;
 
 /** Which account works in which course. */
 export const Access = defineEntity({
@@ -115,6 +163,9 @@ export const ActRow = defineEntity({
     about: p.json<Readonly<Record<string, string>>>(),
     /** Where it came from: an address of the network. */
     from: p.string(),
+    /** How often, where alike acts within a quarter of an hour are one row; by `tally` they are told to be alike. */
+    count: p.integer().default(1),
+    tally: p.string().nullable().unique(),
   },
   indexes: [{ properties: ['course', 'at'] }],
 });
@@ -138,6 +189,8 @@ export const LinkRow = defineEntity({
     at: instantColumn(),
     endsAt: instantColumn(),
     usedAt: instantColumn().nullable(),
+    /** Whether somebody other than its address's owner has seen it. */
+    isShown: p.boolean().default(false),
   },
 });
 export type LinkRow = InferEntity<typeof LinkRow>;
@@ -182,6 +235,16 @@ export const InstallationRow = defineEntity({
     id: p.integer().primary(),
     factorRequired: p.boolean().default(false),
     keepMonths: p.integer().default(24),
+    /** Who carries invitations, passwords, notices and summaries; null where nobody has said. */
+    senderName: p.string().nullable(),
+    senderAddress: p.string().nullable(),
+    /** Domains and addresses that mail may come from; empty for any that is proven. */
+    senderDomains: p.json<readonly string[]>().default('[]'),
+    coursesBy: oneOf(COURSE_MAKERS).default('proven'),
+    /** Accounts that may make courses, where only those named may. */
+    courseMakers: p.json<readonly number[]>().default('[]'),
+    /** Of the server's secret, by which a process with another one is noticed. */
+    fingerprint: p.string().nullable(),
   },
 });
 export type InstallationRow = InferEntity<typeof InstallationRow>;

@@ -1,6 +1,6 @@
 /** Setting up a second factor, and showing it. */
 import { contract } from '@zest-bell/core/contract';
-import type { Request, RequestHandler } from 'express';
+import type { Request } from 'express';
 import { AppError } from '../platform/http/errors.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
 import { tellChange } from './accountMail.ts';
@@ -22,12 +22,21 @@ import {
 import { idOf } from './asking.ts';
 import { installationOf } from './installation.ts';
 import type { AccountServices, Answering } from './signedIn.ts';
+import { knowBrowser } from './knownBrowser.ts';
 import { begin, countWrong, halfOf, mustBeFresh } from './signing.ts';
+import type { SignInLog } from './signInLog.ts';
+import type { Tries } from './tries.ts';
 
 const isLoopback = (url: string): boolean =>
   URL.canParse(url) && ['localhost', '127.0.0.1', '[::1]'].includes(new URL(url).hostname);
 
-export function factorRoutes(door: Door, services: AccountServices, answer: Answering, limit: RequestHandler): void {
+interface SigningIn {
+  readonly answer: Answering;
+  readonly tries: Tries;
+  readonly signIns: SignInLog;
+}
+
+export function factorRoutes(door: Door, services: AccountServices, { answer, tries, signIns }: SigningIn): void {
   const { orm, reading, seal, linkBase } = services;
   /** On a machine of one's own the address that the browser says: a passkey is of a name, and `localhost` is one. */
   const party = (req: Request) => {
@@ -49,26 +58,45 @@ export function factorRoutes(door: Door, services: AccountServices, answer: Answ
     return { ...options };
   });
 
-  door.on(
-    contract.access.factor,
-    async ({ body, req }) => {
-      const { account, challenge } = halfOf(req);
-      try {
-        await inTransaction(orm, async (tx) => {
-          if ('recoveryCode' in body) return takeRecoveryCode(tx, account, body.recoveryCode);
-          if ('code' in body) return takeCode(tx, seal, await tx.findOneOrFail(Account, { id: account }), body.code);
-          if (challenge === null) throw new AppError('wrongCode');
-          return takePasskey(tx, party(req), account, challenge, body.passkey);
-        });
-      } catch (error) {
-        if (error instanceof AppError && error.code === 'wrongCode') await countWrong(req);
-        throw error;
+  /** Counted before the code is looked at; passkeys cannot be guessed and are not counted. */
+  const countCode = async (account: number, address: string) => {
+    try {
+      return await tries.beginFactor(account);
+    } catch (error) {
+      if (error instanceof AppError && error.code === 'tooManyAttempts') {
+        await signIns.refused(account, address, 'tooManyAttempts');
+        signIns.tellOwner(account, 'factor');
       }
-      await begin(req, account);
-      return answer(req);
-    },
-    { guards: [limit] },
-  );
+      throw error;
+    }
+  };
+
+  door.on(contract.access.factor, async ({ body, req, res }) => {
+    const { account, challenge } = halfOf(req);
+    const address = req.ip ?? '';
+    const counted = 'passkey' in body ? null : await countCode(account, address);
+    try {
+      await inTransaction(orm, async (tx) => {
+        if ('recoveryCode' in body) return takeRecoveryCode(tx, account, body.recoveryCode);
+        if ('code' in body) return takeCode(tx, seal, await tx.findOneOrFail(Account, { id: account }), body.code);
+        if (challenge === null) throw new AppError('wrongCode');
+        return takePasskey(tx, party(req), account, challenge, body.passkey);
+      });
+    } catch (error) {
+      if (error instanceof AppError && error.code === 'wrongCode') {
+        await countWrong(req);
+        await signIns.refused(account, address, 'wrongCode');
+      }
+      throw error;
+    }
+    await counted?.right();
+    await begin(req, account);
+    const { email } = await orm.em.fork().findOneOrFail(Account, { id: account });
+    await tries.know({ email, address });
+    knowBrowser(req, res, seal, account);
+    await signIns.signedIn(account, address);
+    return answer(req);
+  });
 
   door.on(contract.access.factors, async ({ account }) => {
     const em = reading.em.fork();

@@ -2,17 +2,19 @@
 /** People with access: invited, given another role, taken away; programs with tokens; and the log of what was done. */
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import request from 'supertest';
-import type { AccessRole, Capability } from '@zest-bell/core/access';
+import { accountActor, type AccessRole, type Capability } from '@zest-bell/core/access';
 import type { AccessAnswer, ActsAnswer, InvitedAnswer, TokenLine } from '@zest-bell/core/exchange';
 import { DAY, HOUR } from '@zest-bell/core/time';
 import { openSmtp, type TestSmtp } from '../testing/smtp.ts';
 import { until } from '../testing/until.ts';
 import { openStage, PASSWORD, TOKEN, type Agent, type TestStage } from '../testing/stage.ts';
 import { Access, Account, LinkRow, TokenRow } from './entity.ts';
+import { inTransaction } from '../platform/database/transaction.ts';
 import { hashOf } from './secrets.ts';
 
 const BASE = 'https://bell.college.example';
 const COURSE = '/api/v1/courses/1';
+const ADA = 'ada@saltmarsh.example';
 const CY = 'cy@saltmarsh.example';
 const NEW = { name: 'Cy Ngo', password: 'rope ladder tide' };
 
@@ -30,8 +32,13 @@ afterEach(async () => {
 });
 
 const anybody = () => request.agent(stage.app).set('sec-fetch-site', 'same-origin');
-const invite = async (email: string, role: AccessRole = 'co-instructor') =>
-  (await ada.post(`${COURSE}/invitations`).send({ email, role }).expect(201)).body as InvitedAnswer;
+/** Invites somebody, and reads the link in the mail that they get. */
+const invite = async (email: string, role: AccessRole = 'co-instructor') => {
+  const { body } = await ada.post(`${COURSE}/invitations`).send({ email, role }).expect(201);
+  const answer = body as InvitedAnswer;
+  expect([answer.mailed, answer.link]).toEqual([true, null]);
+  return { ...answer, link: /https:\S+#\S+/.exec(smtp.mails.at(-1)!.mail.text!)![0] };
+};
 const secretOf = (link: string) => link.split('#')[1]!;
 const access = async (who = ada) => (await who.get(`${COURSE}/access`).expect(200)).body as AccessAnswer;
 const codeOf = (res: request.Response) => (res.body as { code: string }).code;
@@ -122,14 +129,84 @@ describe('an invitation', () => {
     await accept(NEW.password).expect(200);
   });
 
-  test('without a mail server says so, and gives the link to pass on', async () => {
-    smtp.answer = { code: 550, at: 'rcpt' };
-    const { mailed, link } = await invite(CY);
-    expect(mailed).toBe(false);
-    await anybody()
-      .post('/api/v1/invitations/look')
-      .send({ secret: secretOf(link) })
-      .expect(200);
+  describe('whose mail did not leave', () => {
+    const send = async (who: Agent, email = CY) =>
+      (await who.post(`${COURSE}/invitations`).send({ email, role: 'co-instructor' }).expect(201))
+        .body as InvitedAnswer;
+    beforeEach(() => {
+      smtp.answer = { code: 550, at: 'rcpt' };
+    });
+
+    test('shows its link to an administrator alone', async () => {
+      expect(await send(ada)).toMatchObject({ mailed: false, link: null });
+      await inTransaction(stage.orm, (tx) => tx.nativeUpdate(Account, { email: ADA }, { isAdministrator: true }));
+      const { link } = await send(ada);
+      await anybody()
+        .post('/api/v1/invitations/look')
+        .send({ secret: secretOf(link!) })
+        .expect(200);
+    });
+
+    test('makes an account that is unproven: what was added to it ends once a mailed link proves its address', async () => {
+      await inTransaction(stage.orm, (tx) => tx.nativeUpdate(Account, { email: ADA }, { isAdministrator: true }));
+      const { link } = await send(ada);
+      const cy = anybody();
+      const accepted = await cy
+        .post('/api/v1/invitations/accept')
+        .send({ secret: secretOf(link!), account: NEW })
+        .expect(200);
+      const { id } = (accepted.body as { account: { id: number } }).account;
+      // It works in its course, and nowhere else.
+      await cy.get(`${COURSE}/rules`).expect(200);
+      const details = { code: 'X', title: 'X', timeZone: 'UTC', start: '2026-09-01', end: '2026-12-01' };
+      expect(codeOf(await cy.post('/api/v1/courses').send({ details }).expect(403))).toBe('addressNotProven');
+      await cy
+        .put(`${COURSE}/sender/own`)
+        .send({ sender: { name: 'Cy', address: CY, replyTo: CY } })
+        .expect(400);
+      const em = stage.orm.em.fork();
+      await em.nativeUpdate(Access, { account: id }, { role: 'owner' });
+      expect(codeOf(await cy.post(`${COURSE}/invitations`).send({ email: 'x@y.example', role: 'owner' }))).toBe(
+        'addressNotProven',
+      );
+      await cy
+        .post(`${COURSE}/tokens`)
+        .send({ name: 'feed', capabilities: ['data.write'] })
+        .expect(201);
+      await em.nativeUpdate(Account, { id }, { totp: 'somebody else’s' });
+
+      smtp.answer = 'accept';
+      await anybody().post('/api/v1/password/forgotten').send({ email: CY }).expect(204);
+      await until(() => smtp.mails.some((m) => m.to.includes(CY)));
+      const secret = /password#(\S+)/.exec(smtp.mails.at(-1)!.mail.text!)![1]!;
+      await anybody().post('/api/v1/password/new').send({ secret, password: 'another kettle of gulls' }).expect(204);
+      await cy.get(`${COURSE}/rules`).expect(401);
+      const row = await em.findOneOrFail(Account, { id }, { refresh: true });
+      expect([row.isUnproven, row.totp]).toEqual([false, null]);
+      expect((await em.findOneOrFail(TokenRow, { madeBy: id })).revokedAt).not.toBeNull();
+      const again = anybody();
+      await again.post('/api/v1/session').send({ email: CY, password: 'another kettle of gulls' }).expect(200);
+      await again.post('/api/v1/courses').send({ details }).expect(201);
+    });
+  });
+
+  test('is one of twenty an hour that an account may send', async () => {
+    await inTransaction(stage.orm, async (tx) => {
+      const row = { kind: 'invitation' as const, course: 1, role: 'assistant' as const, by: accountActor(1) };
+      for (let i = 0; i < 20; i++)
+        tx.create(LinkRow, {
+          ...row,
+          hash: `h${i}`,
+          email: `x${i}@y.example`,
+          at: Date.now(),
+          endsAt: Date.now() + DAY,
+        });
+      await tx.flush();
+    });
+    const refused = await ada.post(`${COURSE}/invitations`).send({ email: CY, role: 'owner' }).expect(429);
+    expect(codeOf(refused)).toBe('tooManyInvitations');
+    expect(Number(refused.headers['retry-after'])).toBeGreaterThan(3500);
+    expect(smtp.mails).toEqual([]);
   });
 
   test('is made by nobody but an owner, and by no server that does not know its own address', async () => {
@@ -326,8 +403,8 @@ describe('the log of acts', () => {
     expect((await acts('?by=Nobody')).acts).toEqual([]);
     const { text } = await ada.get(`${COURSE}/acts/file?act=desk`).expect(200);
     expect(text.split('\r\n').slice(0, 2)).toEqual([
-      'When (UTC),Who,What,About,From',
-      expect.stringMatching(/^\d{4}-.*,Ada Lind,"Pin students, or no longer",,/),
+      'When (UTC),Who,What,About,From,Times',
+      expect.stringMatching(/^\d{4}-.*,Ada Lind,"Pin students, or no longer",,.*,1$/),
     ]);
   });
 });

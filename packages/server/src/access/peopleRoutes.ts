@@ -1,7 +1,7 @@
 /** Who has access to a course: roles, invitations, and leaving. */
 import { contract } from '@zest-bell/core/contract';
-import { accountActor } from '@zest-bell/core/access';
-import { DAY } from '@zest-bell/core/time';
+import { accountActor, type Actor } from '@zest-bell/core/access';
+import { DAY, HOUR } from '@zest-bell/core/time';
 import { AppError } from '../platform/http/errors.ts';
 import type { Em, Tx } from '../platform/database/orm.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
@@ -15,6 +15,7 @@ import { Access, Account, CourseAccessRow, LinkRow } from './entity.ts';
 import { linkOf, makeLink, openLink, useLink, WORKS_FOR } from './links.ts';
 import { hashPassword } from './passwords.ts';
 import { answering, limitOf, signInWith, type AccountOptions, type AccountServices } from './signedIn.ts';
+import { proveByLink } from './proven.ts';
 import { endTokensOf } from './tokens.ts';
 import { wallClock } from '../platform/process/clock.ts';
 
@@ -47,10 +48,13 @@ export function peopleRoutes(door: Door, services: AccountServices, options: Acc
     await inTransaction(orm, (tx) => remove(tx, course, account, options));
   });
 
-  door.on(contract.people.invite, async ({ course, actor, body: { email, role } }) => {
+  door.on(contract.people.invite, async ({ course, account, actor, body: { email, role } }) => {
     const base = linkBase();
     if (base === null) throw new AppError('noPublicAddress');
+    const inviter = await orm.em.fork().findOneOrFail(Account, { id: account });
+    if (inviter.isUnproven) throw new AppError('addressNotProven');
     const { id, secret, by } = await inTransaction(orm, async (tx) => {
+      await mustNotInviteMany(tx, actor);
       const known = await tx.findOne(Account, { email });
       if (known && (await tx.count(Access, { course, account: known.id })) > 0) throw new AppError('hasAccess');
       const now = wallClock();
@@ -71,7 +75,10 @@ export function peopleRoutes(door: Door, services: AccountServices, options: Acc
       subject: `${by} invites you to ${title!.code} in Zest Bell`,
       text: `${by} invites you to ${title!.code} ${title!.title} in Zest Bell. Your role there: ${role}. To accept, open this link within ${WORKS_FOR.invitation / DAY} days:\n\n${link}\n\nThe link works once, and for this address alone.`,
     });
-    return { id, mailed, link };
+    // A link that somebody has seen proves nothing of who opens it.
+    const isShown = !mailed && inviter.isAdministrator;
+    if (isShown) await inTransaction(orm, (tx) => tx.nativeUpdate(LinkRow, { id }, { isShown: true }));
+    return { id, mailed, link: isShown ? link : null };
   });
 
   door.on(contract.people.withdraw, async ({ course, path }) => {
@@ -100,7 +107,7 @@ export function peopleRoutes(door: Door, services: AccountServices, options: Acc
       // Hashed before anything is locked.
       const passwordHash = wanted && (await hashPassword(wanted.password));
       const { made } = await inTransaction(orm, async (tx) => {
-        const { email, role, course } = await useLink(tx, 'invitation', secret);
+        const { email, role, course, isShown } = await useLink(tx, 'invitation', secret);
         const { session } = req;
         const here = session.account === undefined ? null : await tx.findOne(Account, { id: session.account });
         if (here && here.email !== email) throw new AppError('otherPerson');
@@ -113,7 +120,16 @@ export function peopleRoutes(door: Door, services: AccountServices, options: Acc
         if (wanted && !known) mustNotBeCommon(wanted.password, email, 'account.password');
         const row =
           known ??
-          tx.create(Account, { name: wanted!.name, email, passwordHash: passwordHash!, createdAt: wallClock() });
+          tx.create(Account, {
+            name: wanted!.name,
+            email,
+            passwordHash: passwordHash!,
+            createdAt: wallClock(),
+            isUnproven: isShown,
+          });
+        await tx.flush();
+        // A link that was mailed and shown to nobody proves the address.
+        if (!isShown) await proveByLink(tx, row);
         await tx.flush();
         // Who has access already keeps what they have.
         if ((await tx.count(Access, { account: row.id, course: course! })) === 0)
@@ -128,6 +144,24 @@ export function peopleRoutes(door: Door, services: AccountServices, options: Acc
     },
     limit,
   );
+}
+
+/** Invitations of one account, by the real clock. */
+const MOST_INVITATIONS = [
+  { most: 20, within: HOUR },
+  { most: 100, within: DAY },
+] as const;
+
+/** Throws `tooManyInvitations`, with when the next may be sent. */
+async function mustNotInviteMany(tx: Tx, by: Actor, now = wallClock()): Promise<void> {
+  for (const { most, within } of MOST_INVITATIONS) {
+    const own = { kind: 'invitation' as const, by, at: { $gt: now - within } };
+    const order = { orderBy: { at: 'desc' }, limit: most, fields: ['at'], disableIdentityMap: true } as const;
+    const last = await tx.find(LinkRow, own, order);
+    if (last.length < most) continue;
+    const retryAfter = Math.ceil((last.at(-1)!.at + within - now) / 1000);
+    throw new AppError('tooManyInvitations', [], { retryAfter });
+  }
 }
 
 async function accessRow(em: Em, course: number, account: number): Promise<Access> {

@@ -17,41 +17,65 @@ import { hashPassword, passwordFits } from './passwords.ts';
 import { hashOf } from './secrets.ts';
 import { answering, limitOf, signInWith, type AccountOptions, type AccountServices } from './signedIn.ts';
 import { begin } from './signing.ts';
-import { countTry, mayTry } from './tries.ts';
+import { SignInLog } from './signInLog.ts';
+import { knowBrowser, knownBrowser } from './knownBrowser.ts';
+import { prove, proveByLink } from './proven.ts';
+import { Tries, type CountedTry } from './tries.ts';
 import { wallClock } from '../platform/process/clock.ts';
 
-/** Wrong passwords of one address, whomever they name: a campus behind one address has many people. */
+/** First accounts and links that one address may try within a quarter of an hour. */
 const MOST_OF_ADDRESS = 100;
 /** Links for a new password that one address may ask for within a quarter of an hour. */
 const MOST_FORGOTTEN = 20;
 
-const guessOf = (req: Request, email: string) => ({ email, address: req.ip ?? '' });
-
 export function accountRoutes(door: Door, services: AccountServices, options: AccountOptions): void {
-  const { orm } = services;
+  const { orm, seal } = services;
   const { demoEmail, attempts = MOST_OF_ADDRESS, firstCode = null } = options;
   const limit = limitOf(services.orm, 'sign in', attempts);
+  const tries = new Tries(orm, { every: options.slowedEvery });
+  const signIns = new SignInLog(services, tries);
   const answer = answering(services, options);
-  factorRoutes(door, services, answer, limit);
+  factorRoutes(door, services, { answer, tries, signIns });
   forgottenRoutes(door, services);
+
+  /** The account of an address, whose password was typed and fits. Throws `wrongPassword`, `tooManyAttempts`, `tooManyRequests`. */
+  const showPassword = async (req: Request, email: string, password: string): Promise<Account> => {
+    const address = req.ip ?? '';
+    const row = await orm.em.fork().findOne(Account, { email });
+    const account = row?.id ?? null;
+    const browser = row && knownBrowser(req, seal, row.id);
+    let counted: CountedTry;
+    try {
+      counted = await tries.begin({ email, address, browser });
+    } catch (error) {
+      if (error instanceof AppError && error.status === 429) {
+        await signIns.refused(account, address, error.code as 'tooManyAttempts' | 'tooManyRequests');
+        if (account !== null && error.code === 'tooManyAttempts') signIns.tellOwner(account, 'password');
+      }
+      throw error;
+    }
+    if (!(await passwordFits(row?.passwordHash ?? null, password)) || !row) {
+      await signIns.refused(account, address, 'wrongPassword');
+      throw new AppError('wrongPassword');
+    }
+    await counted.right();
+    return row;
+  };
+  const emailOf = async (account: number) => (await orm.em.fork().findOneOrFail(Account, { id: account })).email;
 
   door.on(contract.access.session, ({ req }) => answer(req));
 
-  door.on(
-    contract.access.signIn,
-    async ({ body: input, req }) => {
-      const guess = guessOf(req, input.email);
-      await mayTry(orm, guess);
-      const em = orm.em.fork();
-      const row = await em.findOne(Account, { email: input.email });
-      const fits = await passwordFits(row?.passwordHash ?? null, input.password);
-      await countTry(orm, guess, fits && row !== null);
-      if (!fits || !row) throw new AppError('wrongPassword');
-      await signInWith(em, req, row);
-      return answer(req);
-    },
-    { guards: [limit] },
-  );
+  door.on(contract.access.signIn, async ({ body: { email, password }, req, res }) => {
+    const row = await showPassword(req, email, password);
+    await signInWith(orm.em.fork(), req, row);
+    // Half a sign-in makes nothing known: the second factor is still to be shown.
+    if (req.session.account !== undefined) {
+      await tries.know({ email, address: req.ip ?? '' });
+      knowBrowser(req, res, seal, row.id);
+      await signIns.signedIn(row.id, req.ip ?? '');
+    }
+    return answer(req);
+  });
 
   door.on(contract.access.signInToDemo, async ({ req }) => {
     const row = demoEmail === null ? null : await orm.em.fork().findOne(Account, { email: demoEmail });
@@ -60,43 +84,25 @@ export function accountRoutes(door: Door, services: AccountServices, options: Ac
     return answer(req);
   });
 
-  const showPassword = async (req: Request, account: number, password: string) => {
-    const row = await orm.em.fork().findOneOrFail(Account, { id: account });
-    const guess = guessOf(req, row.email);
-    await mayTry(orm, guess);
-    const fits = await passwordFits(row.passwordHash, password);
-    await countTry(orm, guess, fits);
-    if (!fits) throw new AppError('wrongPassword');
-    return row;
-  };
-
-  door.on(
-    contract.access.confirm,
-    async ({ body: { password }, account, req }) => {
-      await showPassword(req, account, password);
-      req.session.shownAt = wallClock();
-    },
-    { guards: [limit] },
-  );
+  door.on(contract.access.confirm, async ({ body: { password }, account, req }) => {
+    await showPassword(req, await emailOf(account), password);
+    req.session.shownAt = wallClock();
+  });
 
   /** A new password, by whoever knows the old one; every other browser is signed out. */
-  door.on(
-    contract.access.password,
-    async ({ body: input, account, req }) => {
-      const { email } = await showPassword(req, account, input.old);
-      mustNotBeCommon(input.password, email);
-      const passwordHash = await hashPassword(input.password);
-      await inTransaction(orm, async (em) => {
-        await em.nativeUpdate(Account, { id: account }, { passwordHash });
-        await em.nativeDelete(SessionRow, { account });
-      });
-      tellChange(services, account, 'password');
-      const { mustSetFactor = false } = req.session;
-      await begin(req, account, { mustSetFactor });
-      return answer(req);
-    },
-    { guards: [limit] },
-  );
+  door.on(contract.access.password, async ({ body: input, account, req }) => {
+    const { email } = await showPassword(req, await emailOf(account), input.old);
+    mustNotBeCommon(input.password, email);
+    const passwordHash = await hashPassword(input.password);
+    await inTransaction(orm, async (em) => {
+      await em.nativeUpdate(Account, { id: account }, { passwordHash });
+      await em.nativeDelete(SessionRow, { account });
+    });
+    tellChange(services, account, 'password');
+    const { mustSetFactor = false } = req.session;
+    await begin(req, account, { mustSetFactor });
+    return answer(req);
+  });
 
   /** Signs out every browser of the account, this one included. */
   door.on(contract.access.signOutEverywhere, async ({ account, res }) => {
@@ -140,12 +146,16 @@ export function accountRoutes(door: Door, services: AccountServices, options: Ac
       mustNotBeCommon(password, person.email);
       const passwordHash = await hashPassword(password);
       const account = await inTransaction(orm, async (em) => {
+        // Of two who try at once only one can be alone; a second try with the same address must not meet the index first.
+        if ((await em.count(Account)) > 0) throw new AppError('accountsExist');
         const row = em.create(Account, { ...person, passwordHash, createdAt: wallClock(), isAdministrator: true });
-        // Written first and counted after: of two who try at once only one can be alone.
         await em.flush();
         if ((await em.count(Account)) > 1) throw new AppError('accountsExist');
+        // Who can read the server's own output holds the server and its mail.
+        await prove(em, row.id, row.email, 'machine');
         return row.id;
       });
+      await services.refreshInstallationSender();
       await begin(req, account);
       return answer(req);
     },
@@ -203,6 +213,7 @@ function forgottenRoutes(door: Door, services: AccountServices): void {
         const row = await tx.findOne(Account, { email });
         if (!row) throw new AppError('linkUsed');
         row.passwordHash = passwordHash;
+        await proveByLink(tx, row);
         await tx.flush();
         await tx.nativeDelete(SessionRow, { account: row.id });
         return row.id;

@@ -1,7 +1,7 @@
 /** Sessions in the database, so that a restart signs nobody out. Ids are stored as hashes. */
 import { MINUTE } from '@zest-bell/core/time';
 import session from 'express-session';
-import type { RequestHandler } from 'express';
+import type { RequestHandler, Response } from 'express';
 import type { Orm } from '../platform/database/orm.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
 import { LAUNCH_COOKIE, SESSION_COOKIE } from '../platform/http/http.ts';
@@ -66,6 +66,11 @@ class DatabaseStore extends session.Store {
 export const forgetSessions = (orm: Orm): Promise<number> =>
   inTransaction(orm, (em) => em.nativeDelete(SessionRow, { expiresAt: { $lt: wallClock() } }));
 
+/** Sets a cookie behind that of the session: programs that sign in may take the first one for theirs. */
+export const setAfterSession = (res: Response, cookie: string): void => {
+  res.locals['afterSession'] = cookie;
+};
+
 export function sessions(orm: Orm, reading: Orm, secret: string, secure: boolean): RequestHandler {
   const own = session({
     name: SESSION_COOKIE,
@@ -87,6 +92,8 @@ export function sessions(orm: Orm, reading: Orm, secret: string, secure: boolean
           'set-cookie',
           [set].flat().map((c) => renamed(String(c))),
         );
+      const after = res.locals['afterSession'] as string | undefined;
+      if (after !== undefined) res.appendHeader('set-cookie', after);
       return writeHead(...args);
     }) as typeof res.writeHead;
     own(req, res, next);

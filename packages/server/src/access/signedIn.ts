@@ -8,6 +8,7 @@ import { countedIn } from '../platform/http/hits.ts';
 import type { Em, Orm, Tx } from '../platform/database/orm.ts';
 import type { Services } from '../platform/services.ts';
 import { Account, mailOf } from './entity.ts';
+import { mayMakeCourses } from './courseMakers.ts';
 import { factorsOf } from './factors.ts';
 import { installationOf } from './installation.ts';
 import { listOf, partsFor, type Part } from './mine.ts';
@@ -27,13 +28,25 @@ export interface AccountOptions {
   /** Told, in the same transaction, when somebody's part in a course becomes another, or ends: null. */
   readonly onPart: (tx: Tx, course: number, account: number, role: AccessRole | null) => Promise<void>;
   readonly attempts?: number;
+  /** Between two answers to an address that is slowed, in ms. */
+  readonly slowedEvery?: number;
   /** Typed by whoever makes the first account, where the server can be reached from elsewhere. */
   readonly firstCode?: string | null;
 }
 
 export type AccountServices = Pick<
   Services,
-  'orm' | 'reading' | 'mail' | 'clock' | 'logger' | 'linkBase' | 'seal' | 'longWork'
+  | 'orm'
+  | 'reading'
+  | 'mail'
+  | 'clock'
+  | 'logger'
+  | 'linkBase'
+  | 'seal'
+  | 'longWork'
+  | 'installationSender'
+  | 'refreshInstallationSender'
+  | 'fixed'
 >;
 
 const sessionAccount = (row: Account) => ({
@@ -86,6 +99,7 @@ export function answering(
       courses: titles.map((c) => ({ ...c, role: parts.get(c.id)!.role, may: listOf(parts.get(c.id)!) })),
       ...(half ? { needs: await factorsOf(em, half) } : {}),
       mustSetFactor: session.mustSetFactor ?? false,
+      mayMakeCourses: row !== null && (await mayMakeCourses(em, row)),
       demo: demoEmail !== null,
       ...(await firstOf(em, row !== null)),
     };

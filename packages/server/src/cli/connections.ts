@@ -7,11 +7,11 @@ import { LiveCourses } from '../course/activity/live.ts';
 import { addSource, cardOf, pull, removeSource, sourcesOf, type Pulling } from '../connections/sources.ts';
 import { addPlatform, platformCard, platforms, platformSchema, removePlatform } from '../connections/lti/platforms.ts';
 import { oneRosterSchema } from '../connections/oneRoster/settings.ts';
-import { openDatabase, readyDatabase } from '../database.ts';
+import { openDatabase, placeOf } from '../database.ts';
 import { systemClock } from '../platform/process/clock.ts';
 import type { Config } from '../platform/process/config.ts';
-import { sessionSecret } from '../platform/process/dataFolder.ts';
 import { sealOf } from '../platform/process/seal.ts';
+import { onDatabase } from './onDatabase.ts';
 import { outgoing } from '../platform/http/outgoing.ts';
 
 /** What is printed, and how the command ends: 1 for a trouble of the other side. */
@@ -20,30 +20,27 @@ export interface Said {
   readonly code: 0 | 1;
 }
 
-/** Throws what `orm` and `connections` throw; a sentence where there is no database. */
-export async function onConnections(
-  { data, allowPrivate }: Pick<Config, 'data' | 'allowPrivate'>,
-  work: (services: Pulling) => Promise<Said>,
-): Promise<Said> {
-  const file = join(data, 'zest-bell.db');
-  if (!existsSync(file)) throw new Error(`There is no database ${file}. Set ZEST_DATA to the server’s data folder`);
-  const secret = sessionSecret(data);
-  const demoNow = demoClock(data);
-  const orm = await readyDatabase(file);
-  const reading = await openDatabase(file, { reading: true });
-  try {
-    return await work({
-      ...{ orm, reading, live: new LiveCourses(), logger: pino({ level: 'silent' }) },
-      clock: demoNow === null ? systemClock : { now: () => demoNow },
-      seal: sealOf(secret, 'factors'),
-      sealOutside: sealOf(secret, 'connections'),
-      outgoing: outgoing({ allowPrivate: allowPrivate || demoNow !== null }),
-    });
-  } finally {
-    await reading.close();
-    await orm.close();
-  }
-}
+/** Throws a sentence where there is no database, and what `connections` throws. */
+export const onConnections = (config: Config, work: (services: Pulling) => Promise<Said>): Promise<Said> =>
+  onDatabase(config, async ({ orm, secret }) => {
+    const { data, allowPrivate } = config;
+    const demoNow = demoClock(data);
+    const reading = await openDatabase(placeOf(config), { reading: true });
+    try {
+      return await work({
+        orm,
+        reading,
+        live: new LiveCourses(config.senders),
+        logger: pino({ level: 'silent' }),
+        clock: demoNow === null ? systemClock : { now: () => demoNow },
+        seal: sealOf(secret, 'factors'),
+        sealOutside: sealOf(secret, 'connections'),
+        outgoing: outgoing({ allowPrivate: allowPrivate || demoNow !== null }),
+      });
+    } finally {
+      await reading.close();
+    }
+  });
 
 /** Where the demo's clock stands; null for a folder that is none of a demo. */
 function demoClock(data: string): number | null {

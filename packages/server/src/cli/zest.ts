@@ -30,6 +30,7 @@ import {
 } from '@zest-bell/core/scenario';
 import { openFile } from '../intake/imports/archive.ts';
 import { AppError } from '../platform/http/errors.ts';
+import { keepToOneself } from '../platform/process/dataFolder.ts';
 import { readConfig, StartProblem } from '../platform/process/config.ts';
 import { wallClock } from '../platform/process/clock.ts';
 
@@ -49,7 +50,12 @@ zest source list
 zest source remove ID
 zest platform add FILE.json
 zest platform list
-zest platform remove ID`;
+zest platform remove ID
+zest account list
+zest account add EMAIL [--administrator] [--yes]
+zest account reset-password EMAIL [--yes]
+zest account reset-factor EMAIL
+zest secret replace [--yes]`;
 
 /** What is done with one scenario file. */
 const COMMANDS = ['replay', 'rehearse', 'hindsight', 'signs', 'outcomes'] as const;
@@ -68,6 +74,8 @@ async function main(argv: readonly string[]): Promise<string> {
   const { positionals, values } = readArgs(argv);
   const [command, file, ...more] = positionals;
   if (command === 'source' || command === 'platform') return connections(command, file, more);
+  if (command === 'account') return account(file, more, values);
+  if (command === 'secret') return secret(file, more, values);
   if (command === 'move' && file === undefined && values.to !== undefined) return moveTo(values.to);
   if (command === 'backup' && file !== undefined && more.length === 0) return backUpTo(file);
   if (command === 'carry' && file !== undefined && more.length === 1) return carryInto(file, more[0]!, values);
@@ -134,6 +142,7 @@ function outcomeOf({ course }: Scenario, file: string): Condition {
 
 /** Copies the database that the server's own settings name. */
 async function backUpTo(file: string): Promise<string> {
+  keepToOneself();
   // Only here: the database's library takes longer to load than a replay takes.
   const [{ backUp }, { placeOf }] = await Promise.all([import('../backup.ts'), import('../database.ts')]);
   const config = readConfig(process.env, process.cwd());
@@ -190,6 +199,55 @@ async function connections(of: 'source' | 'platform', what: string | undefined, 
   }
 }
 
+interface Confirming {
+  readonly yes?: boolean | undefined;
+}
+
+/** What is printed is for whoever sits at the machine: without a terminal that is said on purpose. */
+function mustBeMeant({ yes }: Confirming, why: string): void {
+  if (!yes && !process.stdout.isTTY) throw new Refusal(`${why} Without a terminal this needs --yes`);
+}
+
+async function account(
+  what: string | undefined,
+  [email, ...rest]: readonly string[],
+  values: Confirming & { readonly administrator?: boolean | undefined },
+): Promise<string> {
+  const wants = what === 'list' ? email === undefined : email !== undefined;
+  const isKnown = what !== undefined && ['list', 'add', 'reset-password', 'reset-factor'].includes(what);
+  if (!isKnown || !wants || rest.length > 0) throw new Refusal(USAGE);
+  if (what === 'add' || what === 'reset-password') mustBeMeant(values, 'It prints a link that sets a password.');
+  const config = readConfig(process.env, process.cwd());
+  const base = config.publicUrl ?? `http://${config.host}:${config.port}`;
+  const [on, { onDatabase }] = await Promise.all([import('./accounts.ts'), import('./onDatabase.ts')]);
+  return refusing(() =>
+    onDatabase(config, ({ orm }) => {
+      if (what === 'add') return on.addAccount(orm, email!, values.administrator === true, base);
+      if (what === 'reset-password') return on.resetPassword(orm, email!, base);
+      return what === 'reset-factor' ? on.resetFactor(orm, email!) : on.listAccounts(orm);
+    }),
+  );
+}
+
+async function secret(what: string | undefined, rest: readonly string[], values: Confirming): Promise<string> {
+  if (what !== 'replace' || rest.length > 0) throw new Refusal(USAGE);
+  const [on, { onDatabase }] = await Promise.all([import('./accounts.ts'), import('./onDatabase.ts')]);
+  process.stderr.write(`${on.LOST_WITH_SECRET}\n`);
+  if (!values.yes) throw new Refusal('Run it again with --yes to take the new secret', 1);
+  const config = readConfig(process.env, process.cwd());
+  return refusing(() => onDatabase(config, (db) => on.takeSecret(db.orm, db.secret), { mustFit: false }));
+}
+
+/** A trouble is one sentence on standard error, and exit 1. */
+async function refusing(work: () => Promise<string>): Promise<string> {
+  try {
+    return await work();
+  } catch (error) {
+    if (error instanceof StartProblem) throw error;
+    throw new Refusal((error as Error).message, 1);
+  }
+}
+
 function readArgs(argv: readonly string[]) {
   try {
     return parseArgs({
@@ -197,6 +255,8 @@ function readArgs(argv: readonly string[]) {
       allowPositionals: true,
       options: {
         rule: { type: 'string', multiple: true },
+        administrator: { type: 'boolean' },
+        yes: { type: 'boolean' },
         from: { type: 'string' },
         until: { type: 'string' },
         at: { type: 'string' },

@@ -6,6 +6,8 @@ import { proposeClasses } from '@zest-bell/core/connections';
 import { CourseRow } from '../course/entity.ts';
 import { arrivalsAt } from '../intake/statements/arrivals.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
+import { mustBeFresh } from '../access/signing.ts';
+import { PlatformRow } from './lti/entity.ts';
 import { AppError } from '../platform/http/errors.ts';
 import { ownOrigin } from '../platform/http/http.ts';
 import { SourceRow } from './entity.ts';
@@ -47,6 +49,13 @@ export function serveConnections(door: Door, services: Services): void {
   door.on(contract.connections.approvePlatform, ({ path, body: { deployments } }) =>
     inTransaction(services.orm, (tx) => approve(tx, idOf(path.platform), deployments)),
   );
+
+  door.on(contract.connections.trustPlatform, async ({ path, body: { trusts: trustsAddresses }, req }) => {
+    mustBeFresh(req);
+    const id = idOf(path.platform);
+    const done = await inTransaction(services.orm, (tx) => tx.nativeUpdate(PlatformRow, { id }, { trustsAddresses }));
+    if (done === 0) throw new AppError('notFound');
+  });
 
   door.on(contract.connections.arrivals, ({ course }) => arrivalsAt(reading.em.fork(), course, services.clock.now()));
 

@@ -37,6 +37,8 @@ export const CourseRow = defineEntity({
     settings: p.json<CourseSettings>(),
     guards: p.json<CourseGuards>().default(JSON.stringify(DEFAULT_GUARDS)),
     sender: p.json<SenderSettings>(),
+    /** The account that set the sender's addresses, for which they are proven; null for a sender from before that was asked. */
+    senderBy: p.integer().nullable(),
     /** Whether somebody looked at the sender since the course was begun. */
     senderConfirmed: p.boolean().default(true),
     /** Whether somebody confirmed its days and its zone, where a launch has made it: until then no rule is on and nothing is sent. */
@@ -81,6 +83,8 @@ export const OwnSenderRow = defineEntity({
     course: p.integer(),
     account: p.integer().index(),
     sender: p.json<OwnSender>(),
+    /** Whether its addresses were proven when it was saved; false for one from before that was asked. */
+    isChecked: p.boolean().default(false),
   },
   uniques: [{ properties: ['course', 'account'] }],
 });

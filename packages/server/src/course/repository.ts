@@ -70,6 +70,7 @@ export async function insertCourse(
   }: Pick<CourseRow, 'sender'> & {
     readonly tokenHash?: string;
     readonly guards?: CourseGuards;
+    readonly senderBy?: number;
     readonly senderConfirmed?: boolean;
     readonly daysConfirmed?: boolean;
   },

@@ -1,7 +1,7 @@
 /** Whose voice a course speaks in, and whether its mail server takes what it says. */
 import { inCourse } from './lock.ts';
 import { contract } from '@zest-bell/core/contract';
-import { domainsOf, type SenderSettings } from '@zest-bell/core/course';
+import { domainsOf, mailFrom, type SenderSettings } from '@zest-bell/core/course';
 import { isInside } from '@zest-bell/core/rounds';
 import type { MailTestAnswer } from '@zest-bell/core/exchange';
 import { Account, mailOf } from '../access/entity.ts';
@@ -12,11 +12,13 @@ import type { Em } from '../platform/database/orm.ts';
 import type { Services } from './services.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
 import { changed } from './versions.ts';
+import { mustBeProven } from './senderProof.ts';
 import { voiceIn } from './voice.ts';
 import { CourseRow, OwnSenderRow } from './entity.ts';
 
-export function senderRoutes(door: Door, { orm, clock, mail, replyAddress }: Services): void {
-  door.on(contract.course.sender, async ({ course: id, body: { sender, version } }) => {
+export function senderRoutes(door: Door, services: Services): void {
+  const { orm, mail, replyAddress, fixed } = services;
+  door.on(contract.course.sender, async ({ course: id, account, body: { sender, version } }) => {
     if (sender.answers === 'server' && replyAddress({ nudge: 0, message: null }) === null) {
       throw new AppError('invalidInput', [
         {
@@ -28,7 +30,9 @@ export function senderRoutes(door: Door, { orm, clock, mail, replyAddress }: Ser
     }
     await inCourse(orm, id, async (em, row) => {
       if (row.settingsVersion !== version) throw new AppError('changedMeanwhile');
-      Object.assign(row, { sender, senderConfirmed: true });
+      await mustBeProven(em, fixed, { course: id, account, sender, before: row.sender });
+      const isSame = row.sender.address === sender.address && row.sender.replyTo === sender.replyTo;
+      Object.assign(row, { sender, senderConfirmed: true, senderBy: isSame ? row.senderBy : account });
       await em.flush();
       await changed(em, id, { settings: true });
     });
@@ -46,7 +50,9 @@ export function senderRoutes(door: Door, { orm, clock, mail, replyAddress }: Ser
     await inCourse(orm, id, async (em, row) => {
       const domains = domainsOf(row.sender);
       // In a course's name nobody writes from outside, and no student's reply leaves.
-      const outside = (['address', 'replyTo'] as const).filter((key) => sender && !isInside(sender[key], domains));
+      const outside = (['address', 'replyTo'] as const).filter(
+        (key) => sender && sender[key] !== '' && !isInside(sender[key], domains),
+      );
       if (outside.length > 0)
         throw new AppError(
           'invalidInput',
@@ -56,8 +62,12 @@ export function senderRoutes(door: Door, { orm, clock, mail, replyAddress }: Ser
             message: `Type an address at ${domains.join(' or ')}`,
           })),
         );
+      const before = await em.findOne(OwnSenderRow, { course: id, account }, { disableIdentityMap: true });
+      if (sender) await mustBeProven(em, fixed, { course: id, account, sender, before: before?.sender });
+      const isSame = before?.sender.address === sender?.address && before?.sender.replyTo === sender?.replyTo;
       await em.nativeDelete(OwnSenderRow, { course: id, account });
-      if (sender) await em.insert(OwnSenderRow, { course: id, account, sender });
+      const isChecked = !isSame || (before?.isChecked ?? true);
+      if (sender) await em.insert(OwnSenderRow, { course: id, account, sender, isChecked });
       await changed(em, id);
     });
   });
@@ -86,7 +96,7 @@ export function senderRoutes(door: Door, { orm, clock, mail, replyAddress }: Ser
         account,
         sender,
         { subject: 'A test of your mail settings', text, html: `<p>${text.replace('\n\n', '</p><p>')}</p>` },
-        clock.now(),
+        services,
       ),
     );
   }
@@ -98,16 +108,17 @@ export async function testMail(
   account: number,
   sender: SenderSettings,
   words: { readonly subject: string; readonly text: string; readonly html: string },
-  now: number,
+  { clock, installationSender }: Pick<Services, 'clock' | 'installationSender'>,
 ): Promise<OutgoingMail> {
+  const from = mailFrom(sender, installationSender());
   const to = await em.findOneOrFail(Account, { id: account });
   return {
     ...words,
-    from: { name: sender.name, address: sender.address },
+    from,
     replyTo: sender.replyTo,
     to: { name: to.name, address: mailOf(to) ?? sender.replyTo },
-    messageId: newMessageId(sender),
-    date: new Date(now),
+    messageId: newMessageId(from),
+    date: new Date(clock.now()),
     inReplyTo: null,
     pauseLink: null,
     envelopeFrom: null,

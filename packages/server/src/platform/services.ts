@@ -7,6 +7,14 @@ import type { Seal } from './process/seal.ts';
 import type { LongWork } from './work/longWork.ts';
 import type { News } from './work/news.ts';
 
+/** What environment variables fix: shown on the page of the installation, and not changed there. */
+export interface FixedSettings {
+  readonly sender: { readonly name: string; readonly address: string } | null;
+  readonly senderDomains: readonly string[] | null;
+}
+
+export const NOTHING_FIXED: FixedSettings = { sender: null, senderDomains: null };
+
 export interface Services {
   readonly orm: Orm;
   /** The same database over a connection of its own: what is only read need not wait for a transaction. */
@@ -19,6 +27,12 @@ export interface Services {
   readonly news: News;
   /** The address under which people reach the application, and links in mail lead to; null while nobody named one. */
   readonly linkBase: () => string | null;
+  /** Who carries what is the installation's own, and messages of whoever has no address of their own. */
+  readonly installationSender: () => { readonly name: string; readonly address: string };
+  /** Reads it anew, where it may have changed. */
+  readonly refreshInstallationSender: () => Promise<void>;
+  /** What the operator's settings say of senders; null where the page decides. */
+  readonly fixed: FixedSettings;
   /** Keeps what must not be read where it lies. */
   readonly seal: Seal;
   /** Whoever keeps mail that arrived beside the server, as the demo does, lets go of what names somebody who was erased. */

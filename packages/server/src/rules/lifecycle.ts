@@ -9,6 +9,7 @@ import { lackingNames, problemsOfNames, type Rule, type RuleStatus } from '@zest
 import { aboutOf, emptyTexts, type CompiledWording } from '@zest-bell/core/wording';
 import { outsideOf, type Decision } from '@zest-bell/core/rounds';
 import { inVoiceOf, type LiveCourse } from '../course/activity/live.ts';
+import { voiceMustBeProven } from '../course/senderProof.ts';
 import { AppError } from '../platform/http/errors.ts';
 import type { Em, Tx } from '../platform/database/orm.ts';
 import { mustReadForAll } from '../wording/awkward.ts';
@@ -77,6 +78,7 @@ async function mayBeOn(em: Em, row: RuleRow, rule: Rule, change: Change): Promis
   const course = inVoiceOf(change.course, row.owner);
   if (row.archivedAt != null) throw new AppError('ruleArchived');
   if (!course.row.daysConfirmed) throw new AppError('daysNotConfirmed');
+  await voiceMustBeProven(em, course, row.owner);
   const lacks = lackingNames(rule, course.course);
   if (lacks.length > 0) throw new AppError('notInCourse', problemsOfNames(lacks, course.course));
   const { needed, open } = outsideAddresses(rule, course, [...row.outside, ...change.outside]);

@@ -15,7 +15,10 @@ import { parseRule, type Rule } from '@zest-bell/core/rules';
 import type { CourseGuards } from '@zest-bell/core/rounds';
 import { Access, Account } from '../access/entity.ts';
 import { hash as argon2 } from '@node-rs/argon2';
+import { InstallationSenderNow } from '../access/installation.ts';
+import { prove } from '../access/proven.ts';
 import { hashOf } from '../access/secrets.ts';
+import { NOTHING_FIXED } from '../platform/services.ts';
 import { LiveCourses } from '../course/activity/live.ts';
 import { insertCourse } from '../course/repository.ts';
 import { makeDispatcher } from '../dispatching.ts';
@@ -175,6 +178,7 @@ export async function openStage(setting: Setting): Promise<TestStage> {
     ? smtpTransport(setting.smtp, setting.longest === undefined ? {} : { longest: setting.longest })
     : noTransport;
   const reading = await openDatabase(place, { reading: true });
+  const installationSender = new InstallationSenderNow(reading, NOTHING_FIXED);
   const services: Services = {
     orm,
     reading,
@@ -184,6 +188,9 @@ export async function openStage(setting: Setting): Promise<TestStage> {
     brought: new BroughtFiles(join(folder, 'brought')),
     clock,
     live: new LiveCourses(),
+    fixed: NOTHING_FIXED,
+    installationSender: installationSender.get,
+    refreshInstallationSender: () => installationSender.refresh(),
     mail,
     logger: pino({ level: 'silent' }),
     news: noNews,
@@ -198,6 +205,7 @@ export async function openStage(setting: Setting): Promise<TestStage> {
     pauseLink: (nudge) => (setting.publicUrl ? `${setting.publicUrl}/p/${pauseToken('secret', nudge)}` : null),
   };
   if (!setting.folder) await setUp(orm, setting, clock.now());
+  await installationSender.refresh();
   const dispatcher = makeDispatcher(services);
   const app = express();
   app.use(holdsToContract);
@@ -226,6 +234,7 @@ export async function openStage(setting: Setting): Promise<TestStage> {
       await em.flush();
       em.create(Access, { account: account.id, course: 1, role });
       await em.flush();
+      await prove(asTx(em), account.id, email, 'machine');
       return signIn(email);
     },
     tell: (events, grades = []) =>
@@ -251,7 +260,13 @@ async function setUp(orm: Orm, setting: Setting, now: number): Promise<void> {
       createdAt: now,
       sendDelay: 0,
     });
-    em.create(Account, { name: 'Bo Quist', email: 'bo@saltmarsh.example', passwordHash, createdAt: now, sendDelay: 0 });
+    const bo = em.create(Account, {
+      name: 'Bo Quist',
+      email: 'bo@saltmarsh.example',
+      passwordHash,
+      createdAt: now,
+      sendDelay: 0,
+    });
     const parts = { ...COURSE, ...setting.course };
     const guards = setting.guards ?? { askAbove: 1, staleHours: null };
     const id = await insertCourse(asTx(em), parts, {
@@ -260,6 +275,7 @@ async function setUp(orm: Orm, setting: Setting, now: number): Promise<void> {
       guards,
     });
     await em.flush();
+    for (const { id: account, email } of [ada, bo]) await prove(asTx(em), account, email, 'machine');
     em.create(Access, { account: ada.id, course: id, role: 'owner' });
     em.create(WordingRow, {
       course: id,

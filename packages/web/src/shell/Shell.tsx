@@ -30,10 +30,16 @@ export function FirstCourse() {
     return (
       <Empty title="No course yet">
         Your courses belong here.{' '}
-        <Link className="font-semibold text-pine underline" to="/new">
-          Create your first course
-        </Link>
-        .
+        {session.data?.mayMakeCourses ? (
+          <>
+            <Link className="font-semibold text-pine underline" to="/new">
+              Create your first course
+            </Link>
+            .
+          </>
+        ) : (
+          'Somebody with a course can invite you, or an administrator can let you make one.'
+        )}
       </Empty>
     );
   }

@@ -7,7 +7,7 @@ import { signOut } from '../lib/signOut.ts';
 import { Brand } from '../ui/Brand.tsx';
 import { DemoClock } from './DemoClock.tsx';
 import { PLACES } from '../lib/places.ts';
-import { useCourses } from '../lib/queries.ts';
+import { useCourses, useSession } from '../lib/queries.ts';
 import type { Here } from '../lib/here.ts';
 
 export function TopBar(props: {
@@ -89,6 +89,7 @@ function MenuItem(props: { readonly onSelect: () => void; readonly keys?: string
 
 function CourseSwitch({ here }: { readonly here: Here }) {
   const courses = useCourses();
+  const session = useSession();
   const navigate = useNavigate();
   const students = here.course.people.filter(isActiveStudent).length;
   const all = courses.data ?? [];
@@ -122,12 +123,14 @@ function CourseSwitch({ here }: { readonly here: Here }) {
             </DropdownMenu.Item>
           ))}
           <DropdownMenu.Separator className="my-1 h-px bg-line" />
-          <DropdownMenu.Item
-            onSelect={() => void navigate('/new')}
-            className="cursor-pointer rounded-lg px-3 py-2 font-semibold text-pine outline-none data-highlighted:bg-fog"
-          >
-            New course
-          </DropdownMenu.Item>
+          {session.data?.mayMakeCourses && (
+            <DropdownMenu.Item
+              onSelect={() => void navigate('/new')}
+              className="cursor-pointer rounded-lg px-3 py-2 font-semibold text-pine outline-none data-highlighted:bg-fog"
+            >
+              New course
+            </DropdownMenu.Item>
+          )}
           {all.length > 1 && here.answer.archivedAt === null && here.may('settings.write') && (
             <DropdownMenu.Item
               onSelect={() => void navigate(`/c/${here.id}/carry`)}

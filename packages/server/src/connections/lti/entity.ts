@@ -22,6 +22,8 @@ export const PlatformRow = defineEntity({
     addedAt: instantColumn(),
     /** When an administrator let it launch; null for one that registered itself and waits for that. */
     approvedAt: instantColumn().nullable(),
+    /** Whether an administrator has said that the addresses it gives are its people's own. */
+    trustsAddresses: p.boolean().default(false),
   },
   uniques: [{ properties: ['issuer', 'clientId'] }],
 });

@@ -1,5 +1,7 @@
 /** Launches against the real routes. What is refused and why follows LTI 1.3, from memory: no published conformance examples are at hand. */
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
+import { inTransaction } from '../../platform/database/transaction.ts';
+import { prove } from '../../access/proven.ts';
 import { createHmac } from 'node:crypto';
 import { SignJWT } from 'jose';
 import request from 'supertest';
@@ -185,6 +187,14 @@ describe('a first launch by an instructor', () => {
       .send({ to: { sheet: null, students: ['s1'] }, subject: 'A', text: 'Hello there' });
     expect([written.status, (written.body as { code: string }).code]).toEqual([409, 'daysNotConfirmed']);
     await agent.post('/api/v1/courses/2/days/confirm').send({}).expect(204);
+    // The address that the platform gave is a proposal until it is proven.
+    const unproven = await agent
+      .post('/api/v1/courses/2/write')
+      .send({ to: { sheet: null, students: ['s1'] }, subject: 'A', text: 'Hello there' })
+      .expect(400);
+    expect((unproven.body as { code: string }).code).toBe('senderNotProven');
+    const { id: own } = await at.stage.orm.em.fork().findOneOrFail(Account, { reachedAt: 'ines@campus.example' });
+    await inTransaction(at.stage.orm, (tx) => prove(tx, own, 'ines@campus.example', 'code'));
     await agent
       .post('/api/v1/courses/2/write')
       .send({ to: { sheet: null, students: ['s1'] }, subject: 'A', text: 'Hello there' })

@@ -44,6 +44,7 @@ export const platformCard = (row: PlatformRow): PlatformCard => ({
   ...{ id: row.id, issuer: row.issuer, clientId: row.clientId, deployments: row.deployments },
   ...{ authEndpoint: row.authEndpoint, tokenEndpoint: row.tokenEndpoint, jwksUrl: row.jwksUrl, addedAt: row.addedAt },
   approvedAt: row.approvedAt ?? null,
+  trustsAddresses: row.trustsAddresses,
 });
 
 /** Where its services may be: what was typed of it, and nothing that a launch names. */

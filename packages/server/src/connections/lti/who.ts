@@ -3,6 +3,7 @@ import type { AccessRole } from '@zest-bell/core/access';
 import { isAddress } from '@zest-bell/core/course';
 import { DAY, zoneOf, type Instant } from '@zest-bell/core/time';
 import { Access, Account } from '../../access/entity.ts';
+import { prove } from '../../access/proven.ts';
 import { hashOf } from '../../access/secrets.ts';
 import { insertCourse } from '../../course/repository.ts';
 import { NEW_COURSE } from '../../intake/setUp/setUp.ts';
@@ -48,6 +49,7 @@ export async function launchAccount(tx: Tx, { platform, message, now }: Arrival)
     if (message.name.whole !== '') account.name = name.slice(0, 120);
     if (reachedAt !== null) account.reachedAt = reachedAt;
     await tx.flush();
+    if (reachedAt !== null && platform.trustsAddresses) await prove(tx, account.id, reachedAt, 'platform');
     return account;
   }
   const account = tx.create(Account, {
@@ -58,6 +60,7 @@ export async function launchAccount(tx: Tx, { platform, message, now }: Arrival)
   await tx.flush();
   tx.create(LaunchAccountRow, { ...who, account: account.id });
   await tx.flush();
+  if (reachedAt !== null && platform.trustsAddresses) await prove(tx, account.id, reachedAt, 'platform');
   return account;
 }
 
@@ -78,8 +81,8 @@ export async function beginCourse(tx: Tx, arrival: Arrival, account: Account): P
   const start = dateIn(message, 'begin', timeZone) ?? day(now);
   const told = dateIn(message, 'end', timeZone);
   const end = told !== null && told >= start ? told : day(Date.parse(`${start}T12:00:00Z`) + WEEKS * 7 * DAY);
-  const keeper = await tx.findOne(Account, { isAdministrator: true }, { orderBy: { id: 'asc' } });
-  const address = account.reachedAt ?? keeper?.email ?? 'nobody@localhost.invalid';
+  // A proposal: no rule is turned on with it before it is proven, and none without one.
+  const address = account.reachedAt ?? '';
   const { label, title } = message.context;
   const course = await insertCourse(
     tx,
@@ -91,7 +94,9 @@ export async function beginCourse(tx: Tx, arrival: Arrival, account: Account): P
     },
     {
       sender: { name: account.name, address, replyTo: address, signature: account.name, officeHours: '' },
-      ...{ senderConfirmed: false, daysConfirmed: false },
+      senderBy: account.id,
+      senderConfirmed: false,
+      daysConfirmed: false,
     },
   );
   const made = tx.create(LaunchCourseRow, {

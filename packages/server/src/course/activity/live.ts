@@ -6,6 +6,7 @@ import { CourseRow, OwnSenderRow } from '../entity.ts';
 import { loadCourse } from '../repository.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em, Orm } from '../../platform/database/orm.ts';
+import { NOTHING_FIXED, type FixedSettings } from '../../platform/services.ts';
 import { CourseHistory } from './courseHistory.ts';
 import { hasStoredFacts } from './store.ts';
 
@@ -19,6 +20,8 @@ export interface LiveCourse {
   readonly sender: SenderSettings;
   /** What its people sign with in place of the course's sender, by account. */
   readonly own: ReadonlyMap<number, OwnSender>;
+  /** What the operator's settings say of senders, for whoever checks them. */
+  readonly fixed: FixedSettings;
 }
 
 /** The course as one of its people speaks for it; where they have no sender of their own, or it is nobody, the course's. */
@@ -33,6 +36,7 @@ const IDLE = 30 * 60_000;
 const MOST_EVENTS = 12_000_000;
 
 export class LiveCourses {
+  private readonly fixed: FixedSettings;
   private readonly histories = new LRUCache<number, CourseHistory>({
     maxSize: MOST_EVENTS,
     sizeCalculation: ({ history }) => Math.max(1, history.eventCount),
@@ -41,6 +45,10 @@ export class LiveCourses {
   });
   /** The course as last seen, of those whose history is in memory. */
   private readonly courses = new WeakMap<CourseHistory, LiveCourse>();
+
+  constructor(fixed: FixedSettings = NOTHING_FIXED) {
+    this.fixed = fixed;
+  }
 
   /** The course as the database knows it now. Inside a transaction pass its `em`. Throws `notFound`. */
   async get(em: Em, id: number): Promise<LiveCourse> {
@@ -52,7 +60,7 @@ export class LiveCourses {
     await history.readOn(em);
     const known = this.courses.get(history);
     // What moves without a new version: when the platform was last heard of, whether mail is stopped.
-    const live = known?.row.version === row.version ? { ...known, row } : await renewed(em, row, history, known);
+    const live = known?.row.version === row.version ? { ...known, row } : await this.renewed(em, row, history, known);
     // A transaction may yet be rolled back, and the version it saw be given to something else.
     if (!em.isInTransaction()) this.courses.set(history, live);
     return live;
@@ -74,21 +82,26 @@ export class LiveCourses {
     this.histories.purgeStale();
     for (const history of this.histories.values()) if (history.isWorthSaving) await history.save(orm);
   }
-}
 
-/** The course read anew, with the history that is known, and what was computed of it where nothing of that has changed. */
-async function renewed(
-  em: Em,
-  row: CourseRow,
-  { history }: CourseHistory,
-  known: LiveCourse | undefined,
-): Promise<LiveCourse> {
-  const course = await loadCourse(em, row);
-  const facts =
-    known?.row.factsVersion === row.factsVersion ? known.facts.renamed(course) : new HistoryFacts(course, history);
-  const own = await em.find(OwnSenderRow, { course: row.id }, { disableIdentityMap: true });
-  return {
-    ...{ id: row.id, row, course, facts, sender: row.sender },
-    own: new Map(own.map((o) => [o.account, o.sender])),
-  };
+  /** The course read anew, with the history that is known, and what was computed of it where nothing of that has changed. */
+  private async renewed(
+    em: Em,
+    row: CourseRow,
+    { history }: CourseHistory,
+    known: LiveCourse | undefined,
+  ): Promise<LiveCourse> {
+    const course = await loadCourse(em, row);
+    const facts =
+      known?.row.factsVersion === row.factsVersion ? known.facts.renamed(course) : new HistoryFacts(course, history);
+    const own = await em.find(OwnSenderRow, { course: row.id }, { disableIdentityMap: true });
+    return {
+      id: row.id,
+      row,
+      course,
+      facts,
+      sender: row.sender,
+      own: new Map(own.map((o) => [o.account, o.sender])),
+      fixed: this.fixed,
+    };
+  }
 }

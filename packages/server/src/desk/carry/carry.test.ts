@@ -1,9 +1,11 @@
 // Runs on PostgreSQL too.
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
+import { prove } from '../../access/proven.ts';
+import { inTransaction } from '../../platform/database/transaction.ts';
 import type { CarriedList, CarryPreview, CourseAnswer, RuleCard, WordingAnswer } from '@zest-bell/core/exchange';
 import { WordingRow } from '../../wording/entity.ts';
 import { runDueRounds } from '../../rounds/scheduler.ts';
-import { at, COURSE, openStage, ruleOf, type Agent, type TestStage } from '../../testing/stage.ts';
+import { at, COURSE, openStage, ruleOf, SENDER, type Agent, type TestStage } from '../../testing/stage.ts';
 
 const score = (item: string) => ({ measure: 'score', item, is: '<', value: 50 });
 const lab = { ...COURSE.items[0]!, id: 'lab-3', title: 'Chart lab 3: bearings', dueAt: at('2026-09-14T23:59') };
@@ -24,6 +26,7 @@ let there: string;
 
 beforeEach(async () => {
   stage = await openStage({ now: '2026-12-10T12:00', rules, course: { items: [...COURSE.items, lab] } });
+  await inTransaction(stage.orm, (tx) => prove(tx, 1, SENDER.replyTo, 'code'));
   ada = await stage.signIn();
   const em = stage.orm.em.fork();
   em.create(WordingRow, {

@@ -5,6 +5,7 @@ import type { Instant } from '@zest-bell/core/time';
 import { compileWording, type Wording } from '@zest-bell/core/wording';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import type { CourseRow } from '../../course/entity.ts';
+import { mustBeProven } from '../../course/senderProof.ts';
 import { changed } from '../../course/versions.ts';
 import { applyChange } from '../../intake/changes/apply.ts';
 import type { Tx } from '../../platform/database/orm.ts';
@@ -54,7 +55,7 @@ export async function carryAlong(
   for (const { rule } of over.rules) await insertRule(tx, course, rule, by.account, now);
   const views = over.views.filter(({ name }) => !target.decided.views.some((v) => v.name === name));
   for (const { name, view } of views) tx.create(ViewRow, { course: row.id, name, view, by: by.actor, at: now });
-  const sender = order.sender && source.sender ? takeSender(row, source.sender) : null;
+  const sender = order.sender && source.sender ? await takeSender(tx, row, source.sender, target.live, order) : null;
   const carried = tx.create(CarryRow, {
     ...{ course: row.id, source: source.course ?? 0, at: now, by: by.actor, ticked: NOTHING_TICKED },
     ...{ sourceCode: source.decided.course.code, sourceTitle: source.decided.course.title },
@@ -93,10 +94,18 @@ async function writeSettings(
   return limits.map(({ what, to }) => ({ what, to, before: before[what] ?? null }));
 }
 
-function takeSender(row: CourseRow, sender: SenderSettings): CarriedAlong['sender'] {
+/** Throws like `mustBeProven`: an address that comes along is new in this course. */
+async function takeSender(
+  tx: Tx,
+  row: CourseRow,
+  sender: SenderSettings,
+  { fixed }: LiveCourse,
+  { by }: CarryOrder,
+): Promise<CarriedAlong['sender']> {
+  await mustBeProven(tx, fixed, { course: row.id, account: by.account, sender, before: row.sender });
   const taken = { before: row.sender, after: sender, confirmed: row.senderConfirmed };
   // Somebody has to look at it again: what was right there need not be here.
-  Object.assign(row, { sender, senderConfirmed: false });
+  Object.assign(row, { sender, senderConfirmed: false, senderBy: by.account });
   return taken;
 }
 

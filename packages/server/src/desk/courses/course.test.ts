@@ -1,5 +1,6 @@
 // Runs on PostgreSQL too. Covers rounds/courses.
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
+import { prove } from '../../access/proven.ts';
 import { DEFAULT_GUARDS } from '@zest-bell/core/rounds';
 import type { LimitsEffectAnswer, StandingAnswer, AheadAnswer, TodayAnswer } from '@zest-bell/core/exchange';
 import { CourseRow } from '../../course/entity.ts';
@@ -288,6 +289,15 @@ describe('the sender of a course', () => {
 
   test('is changed, and the next message speaks in its voice', async () => {
     await open();
+    const refused = await ada.put(`${course}/sender`).send({ sender, version: 1 }).expect(400);
+    expect(refused.body).toMatchObject({
+      code: 'senderNotProven',
+      problems: [
+        { path: 'sender.address', message: 'This address is not proven yet.' },
+        { path: 'sender.replyTo', code: 'senderNotProven' },
+      ],
+    });
+    await inTransaction(stage.orm, (tx) => prove(tx, 1, sender.address, 'code'));
     await ada.put(`${course}/sender`).send({ sender, version: 1 }).expect(204);
     await roundAt('2026-09-05T09:30');
     expect(smtp.mails[0]!.mail.from?.value[0]).toEqual({ name: 'Dr. B. Holm', address: 'holm@saltmarsh.example' });

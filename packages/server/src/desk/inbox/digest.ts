@@ -49,10 +49,11 @@ async function write(services: Services, id: number): Promise<void> {
   // What takes long is read before anything is locked, and in turns with everything else.
   const read = await readInbox(services.orm.em.fork(), services, id);
   const courses = await inTurns(() => countFalling(read));
-  await inTransaction(services.orm, (em) => store(em, services.clock.now(), id, courses));
+  await inTransaction(services.orm, (em) => store(em, services, id, courses));
 }
 
-async function store(em: Tx, now: Instant, id: number, courses: readonly InboxCourse[]): Promise<void> {
+async function store(em: Tx, services: Services, id: number, courses: readonly InboxCourse[]): Promise<void> {
+  const now = services.clock.now();
   const account = await em.findOneOrFail(Account, { id });
   // Another process may have written it since.
   if (account.digestAt == null || account.digestAt > now) return;
@@ -67,7 +68,7 @@ async function store(em: Tx, now: Instant, id: number, courses: readonly InboxCo
         ...{ kind: 'digest', course: first.course, reply: null, nudge: null, by: accountActor(account.id), at: now },
         subject: `Zest Bell: ${open.map((c) => c.code).join(', ')}`.slice(0, 200),
         text: digestText(open, account.digest),
-        ...{ messageId: newMessageId(sender), inReplyTo: null },
+        ...{ messageId: newMessageId(services.installationSender()), inReplyTo: null },
       },
       { name: account.name, address: mailOf(account) ?? sender.replyTo, now },
     );

@@ -10,7 +10,9 @@ import { tellChange } from '../../access/accountMail.ts';
 import { removeFactors } from '../../access/factors.ts';
 import { installationOf, setInstallation } from '../../access/installation.ts';
 import { mayIn, termsOf } from '../../access/mine.ts';
+import { prove } from '../../access/proven.ts';
 import { mustBeFresh } from '../../access/signing.ts';
+import { sendersFromBefore } from './sendersFromBefore.ts';
 import { CourseRow, PersonRow } from '../../course/entity.ts';
 import type { Services } from '../../intake/services.ts';
 import { AppError } from '../../platform/http/errors.ts';
@@ -24,6 +26,8 @@ import { TroubleRow } from '../../rounds/entity.ts';
 import { wallClock } from '../../platform/process/clock.ts';
 
 const MOST_TROUBLES = 500;
+const FIXABLE = ['sender', 'senderDomains'] as const;
+type Fixable = (typeof FIXABLE)[number];
 
 export function accessRoutes(door: Door, { reading }: Services): void {
   door.on(contract.people.access, async ({ course, account }) => {
@@ -71,7 +75,7 @@ const nextOf = (rows: readonly { readonly id: number }[], limit: number): number
   rows.length > limit ? rows[limit - 1]!.id : null;
 
 export function adminRoutes(door: Door, services: Services): void {
-  const { orm, reading, clock } = services;
+  const { orm, reading, clock, fixed } = services;
   door.on(contract.admin.people, async ({ account, query }) => {
     const em = reading.em.fork();
     const { where, order } = pageOf(query);
@@ -177,10 +181,33 @@ export function adminRoutes(door: Door, services: Services): void {
       .map((t) => ({ ...t, course: t.course === null ? null : (titles.get(t.course) ?? null) }));
   });
 
-  door.on(contract.admin.settings, () => installationOf(reading.em.fork()));
+  door.on(contract.admin.settings, async () => {
+    const settings = await installationOf(reading.em.fork());
+    return {
+      ...settings,
+      sender: fixed.sender ?? settings.sender,
+      senderDomains: fixed.senderDomains ?? settings.senderDomains,
+      fixed: FIXABLE.filter((name) => fixed[name] !== null),
+    };
+  });
   door.on(contract.admin.setSettings, async ({ body, req }) => {
     mustBeFresh(req);
-    await inTransaction(orm, (tx) => setInstallation(tx, body));
+    const said = Object.entries(body).filter(
+      ([name]) => !(FIXABLE as readonly string[]).includes(name) || fixed[name as Fixable] === null,
+    );
+    await inTransaction(orm, (tx) => setInstallation(tx, Object.fromEntries(said)));
+    await services.refreshInstallationSender();
+  });
+
+  door.on(contract.admin.senders, () => sendersFromBefore(reading.em.fork()));
+
+  /** An administrator answers for an address: it counts as proven for the account. The audit log says who did it. */
+  door.on(contract.admin.acceptAddress, async ({ body: { account, address }, req }) => {
+    mustBeFresh(req);
+    await inTransaction(orm, async (tx) => {
+      await accountRow(tx, String(account));
+      await prove(tx, account, address, 'administrator');
+    });
   });
 }
 

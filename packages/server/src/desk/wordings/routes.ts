@@ -45,7 +45,8 @@ import { mustBeOfCourse, mustBeReadable, rulesUsing, runs, storeWording } from '
 import { leaveSet } from '../sets/membership.ts';
 import { filesOf, letterOf, packed, type Parcel } from '../../wording/sending.ts';
 
-export function wordingRoutes(door: Door, { orm, reading, live, clock, mail, longWork }: Services): void {
+export function wordingRoutes(door: Door, services: Services): void {
+  const { orm, reading, live, clock, mail, longWork } = services;
   door.on(contract.wording.all, async ({ course: id }) => {
     const em = reading.em.fork();
     const rules = (await em.find(RuleRow, { course: id })).map(ruleOfRow);
@@ -165,7 +166,7 @@ export function wordingRoutes(door: Door, { orm, reading, live, clock, mail, lon
     const { message, course } = parcel;
     const words = { text: message.text, html: htmlOf(message.blocks), subject: `Test: ${message.subject}` };
     const files = await packed(orm, parcel, input.reader === 'student');
-    const test = await testMail(orm.em.fork(), account, course.sender, words, clock.now());
+    const test = await testMail(orm.em.fork(), account, course.sender, words, services);
     return (await mail.send({ ...test, files })) satisfies MailTestAnswer;
   });
 

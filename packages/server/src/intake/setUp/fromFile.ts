@@ -67,7 +67,7 @@ export function fromFileRoutes(door: Door, services: Services): void {
         const read = { decisions, at: now, now, retracted: new Set<string>() };
         const found = await services.files.readForNew(parts, { name: order.name, bytes }, read);
         const id = await inTransaction(orm, async (em) => {
-          const course = await begin(em, account, parts);
+          const course = await begin(em, services.fixed, account, parts);
           const row = em.create(ImportRow, {
             ...{ course, by, name: order.name, at: now, state: 'open', way: 'hand', decisions },
           });

@@ -17,6 +17,9 @@ import type { Em, Tx } from '../../platform/database/orm.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { insertRule } from '../../rules/repository.ts';
+import type { FixedSettings } from '../../platform/services.ts';
+import { firstSender } from '../../course/senderProof.ts';
+import { mustMakeCourses } from '../../access/courseMakers.ts';
 import type { Services } from '../services.ts';
 
 /** The largest scenario file, in bytes. */
@@ -35,10 +38,10 @@ export const NEW_COURSE = {
 /** The most courses of one account. */
 const MOST_COURSES = 200;
 
-export function setUpRoutes(door: Door, { orm, reading, live, clock, files }: Services): void {
+export function setUpRoutes(door: Door, { orm, reading, live, clock, files, fixed }: Services): void {
   door.on(contract.course.begin, async ({ body: { details, breaks }, account }) => {
     const id = await inTransaction(orm, (em) =>
-      begin(em, account, {
+      begin(em, fixed, account, {
         ...NEW_COURSE,
         ...details,
         breaks,
@@ -52,7 +55,7 @@ export function setUpRoutes(door: Door, { orm, reading, live, clock, files }: Se
     contract.course.beginFromScenario,
     async ({ account, req }) => {
       const found = await scenarioIn(files, req.body);
-      const id = await inTransaction(orm, (em) => beginFrom(em, account, found, clock.now()));
+      const id = await inTransaction(orm, (em) => beginFrom(em, fixed, account, found, clock.now()));
       return { id };
     },
     { reader: raw({ type: 'application/octet-stream', limit: LARGEST }) },
@@ -98,14 +101,17 @@ export async function withInstructor(em: Em, account: number, parts: CourseParts
 }
 
 /** Begins a course whose instructor is the account. */
-export async function begin(em: Tx, account: number, parts: CourseParts): Promise<number> {
-  const { name, email } = await em.findOneOrFail(Account, { id: account });
+/** Throws `mayNotMakeCourses`, `addressNotProven`. */
+export async function begin(em: Tx, fixed: FixedSettings, account: number, parts: CourseParts): Promise<number> {
+  const maker = await em.findOneOrFail(Account, { id: account });
+  await mustMakeCourses(em, maker);
   if ((await em.count(Access, { account })) >= MOST_COURSES)
     throw new AppError('invalidInput', [
       { path: 'details.title', code: 'tooMany', message: `One account has at most ${MOST_COURSES} courses` },
     ]);
   const course = await insertCourse(em, await withInstructor(em, account, parts), {
-    sender: { name, address: email, replyTo: email, signature: name, officeHours: '' },
+    sender: await firstSender(em, fixed, maker),
+    senderBy: account,
     senderConfirmed: false,
   });
   em.create(Access, { account, course, role: 'owner' });
@@ -127,9 +133,15 @@ async function scenarioIn(files: FileReader, body: unknown): Promise<ReadCourse>
   }
 }
 
-async function beginFrom(em: Tx, account: number, scenario: ReadCourse, now: Instant): Promise<number> {
+async function beginFrom(
+  em: Tx,
+  fixed: FixedSettings,
+  account: number,
+  scenario: ReadCourse,
+  now: Instant,
+): Promise<number> {
   const { parts, grades } = scenario;
-  const id = await begin(em, account, parts);
+  const id = await begin(em, fixed, account, parts);
   const events = EventList.from(scenario.events);
   await appendFacts(em, id, { events, grades });
   await em.nativeUpdate(CourseRow, { id }, { heardAt: events.length > 0 ? now : null });

@@ -20,7 +20,8 @@ import { MessageRow, NudgeRow } from '../nudges/entity.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { MailingRow } from './entity.ts';
-import type { Actor } from '@zest-bell/core/access';
+import { accountOf, type Actor } from '@zest-bell/core/access';
+import { voiceMustBeProven } from '../../course/senderProof.ts';
 
 export interface MessagesToWrite {
   readonly wording: Wording;
@@ -94,6 +95,7 @@ export async function write(
 }> {
   if (live.row.stoppedAt != null) throw new AppError('mailStopped');
   if (!live.row.daysConfirmed) throw new AppError('daysNotConfirmed');
+  await voiceMustBeProven(em, live, accountOf(order.by));
   const course = courseOfMailing(live.course, order.rows);
   const decided = await decideAll(em, live, course, order);
   const open = outsideOfMailing(decided, live, order);

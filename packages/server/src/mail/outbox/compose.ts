@@ -1,6 +1,7 @@
 /** One message made from the facts of this moment, and the row that the log keeps of it. */
 import type { Parsed } from '@zest-bell/core/problem';
 import type { Instant } from '@zest-bell/core/time';
+import { mailFrom } from '@zest-bell/core/course';
 import { evidenceAt, type LeafEvidence } from '@zest-bell/core/conditions';
 import { isAlert, type Rule } from '@zest-bell/core/rules';
 import { ABOUT_NOTHING, aboutOf, htmlOf, type CompiledWording, type Message } from '@zest-bell/core/wording';
@@ -36,6 +37,7 @@ export interface MessageToMake {
 export function compose(services: Services, order: MessageToMake): Parsed<Composed> {
   const { message, course, rule, wording, variant, at } = order;
   const { sender } = course;
+  const from = mailFrom(sender, services.installationSender());
   const person = course.course.personIndex.get(message.student)!;
   const to = message.name || message.address;
   const seenBy = {
@@ -58,12 +60,12 @@ export function compose(services: Services, order: MessageToMake): Parsed<Compos
       : null;
   const composed: Composed = {
     mail: {
-      from: { name: sender.name, address: sender.address },
+      from,
       replyTo: tagged ?? sender.replyTo,
       to: { name: message.name, address: message.address },
       subject: rendered.subject,
       ...withPauseLink(rendered, pauseLink),
-      messageId: newMessageId(sender),
+      messageId: newMessageId(from),
       date: new Date(at),
       inReplyTo: order.inReplyTo,
       pauseLink,

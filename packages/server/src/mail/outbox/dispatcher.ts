@@ -7,7 +7,7 @@
 import { setTimeout as wait } from 'node:timers/promises';
 import pLimit from 'p-limit';
 import type { Instant } from '@zest-bell/core/time';
-import { isMute, muteAfter, type DeliveryOutcome } from '@zest-bell/core/nudges';
+import { isMute, muteAfter, type DeliveryOutcome, type MailTrouble } from '@zest-bell/core/nudges';
 import { stoppedCourses } from '../../course/waiting.ts';
 import { rulesWaitingForData } from '../../rules/sources.ts';
 import { MessageRow } from '../nudges/entity.ts';
@@ -254,13 +254,20 @@ export class Dispatcher {
     if (last && isMute(mute)) {
       const { response } = last.outcome;
       this.mayBeInTrouble = true;
-      await keepTrouble(em, last.claimed.message.course, { trouble: 'unreachable', response }, now);
+      await this.keepTrouble(em, last.claimed.message.course, { trouble: 'unreachable', response }, now);
     } else if (this.mayBeInTrouble) await endTrouble(em, reached);
     for (const { claimed, outcome } of answered) {
       if (outcome.kind !== 'unavailable') continue;
       this.mayBeInTrouble = true;
-      await keepTrouble(em, claimed.message.course, outcome, now);
+      await this.keepTrouble(em, claimed.message.course, outcome, now);
     }
+  }
+
+  /** A trouble is one line in the log, when it begins. What the mail server said is on Today: it may name somebody. */
+  private async keepTrouble(em: Tx, course: number, about: { trouble: MailTrouble; response: string }, now: Instant) {
+    if (!(await keepTrouble(em, course, about, now))) return;
+    const { trouble } = about;
+    this.services.logger.warn({ event: 'mailTrouble', trouble, course }, 'the mail server takes no mail');
   }
 
   /** `coming` are the courses of what comes on the lines before it. */

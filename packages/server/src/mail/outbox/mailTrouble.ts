@@ -22,22 +22,23 @@ export async function mailTroubles(em: Em): Promise<MailTroubles> {
   };
 }
 
-/** Keeps what the server said, and when it is asked again. Several failures of one try count once. */
+/** Keeps what the server said, and when it is asked again. Several failures of one try count once. Returns whether the trouble is new. */
 export async function keepTrouble(
   em: Tx,
   course: number,
   { trouble, response }: { readonly trouble: MailTrouble; readonly response: string },
   now: Instant,
-): Promise<void> {
+): Promise<boolean> {
   const scope = trouble === 'sender' ? course : SERVER;
   const known = await em.findOne(MailTroubleRow, { course: scope });
-  if (known && known.nextTryAt > now) return;
+  if (known && known.nextTryAt > now) return false;
   const tries = (known?.tries ?? 0) + 1;
   const nextTryAt = now + troubleDelay(tries);
   const said = response.replace(/\p{Cc}/gu, ' ').slice(0, 300);
   if (known) Object.assign(known, { trouble, response: said, tries, nextTryAt });
   else em.create(MailTroubleRow, { course: scope, trouble, response: said, since: now, tries, nextTryAt });
   await em.flush();
+  return !known;
 }
 
 /** The server took mail of this course, or said something about one message: whatever was wrong is over. */

@@ -311,4 +311,4 @@ test('whatever the order of answers, crashes, stops and yeses: nothing is double
     { seed: 0x0b0c5, numRuns: 12 },
   );
   stage = await openStage({ now: '2026-09-10T12:00' });
-}, 120_000);
+}, 300_000);

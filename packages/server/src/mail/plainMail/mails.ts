@@ -3,7 +3,7 @@ import { newMessageId, htmlOfPlain, type OutgoingMail } from '../../platform/mai
 import type { Em } from '../../platform/database/orm.ts';
 import type { Services } from '../../course/services.ts';
 import { accountOf } from '@zest-bell/core/access';
-import { voiceOf, type SenderSettings } from '@zest-bell/core/course';
+import { mailFrom, voiceOf, type SenderSettings } from '@zest-bell/core/course';
 import { CourseRow, OwnSenderRow } from '../../course/entity.ts';
 import { ReplyRow } from '../replies/entity.ts';
 import { PlainMailRow } from './entity.ts';
@@ -55,7 +55,8 @@ function ownMail(
       ? services.replyAddress({ nudge: row.nudge, message: null })
       : null;
   return {
-    from: { name: sender.name, address: sender.address },
+    // A summary is the installation's own.
+    from: row.kind === 'digest' ? services.installationSender() : mailFrom(sender, services.installationSender()),
     replyTo: tagged ?? sender.replyTo,
     to: { name, address },
     subject: row.subject,
@@ -70,20 +71,20 @@ function ownMail(
 }
 
 /** From the course's own address, as no server may speak for the student's; an answer to it goes to the student. */
-function forwarded(reply: ReplyRow, course: CourseRow, { name, address }: Reader, { clock }: Services): OutgoingMail {
-  const { sender } = course;
+function forwarded(reply: ReplyRow, course: CourseRow, { name, address }: Reader, services: Services): OutgoingMail {
+  const from = mailFrom(course.sender, services.installationSender());
   const who = reply.fromName || reply.fromAddress;
   const intro = `${who} <${reply.fromAddress}> replied to a message from ${course.code}. If you reply to this email, it goes to them.`;
   const text = `${intro}\n\n${reply.text}`;
   return {
-    from: { name: `${who} (${course.code})`, address: sender.address },
+    from: { name: `${who} (${course.code})`, address: from.address },
     replyTo: reply.fromAddress,
     to: { name, address },
     subject: reply.subject.replace(/\s+/g, ' ') || 'An answer',
     text,
     html: htmlOfPlain(text),
-    messageId: newMessageId(sender),
-    date: new Date(clock.now()),
+    messageId: newMessageId(from),
+    date: new Date(services.clock.now()),
     inReplyTo: null,
     pauseLink: null,
     envelopeFrom: null,

@@ -37,7 +37,7 @@ export async function answerReply(
       ...{ kind: 'answer', course: reply.course, reply: reply.id, nudge: reply.nudge, by, at: now },
       subject: /^re:/i.test(subject) ? subject : `Re: ${subject}`,
       text: `${text.trim()}\n\n${quoted(reply)}`,
-      messageId: newMessageId(sender),
+      messageId: newMessageId({ address: sender.address || sender.replyTo }),
       // What named none of its own, or is no mail, cannot be answered in its thread.
       inReplyTo: /^<(none|wrong)-/.test(reply.messageId) ? null : reply.messageId,
     },

@@ -62,7 +62,7 @@ export async function whenFree<T>(work: () => Promise<T>): Promise<T> {
     } catch (error) {
       if (isCollision(error) && ++collisions <= MOST_COLLISIONS) continue;
       if (!isBusy(error)) throw error;
-      if (wallClock() > until) throw new AppError('busy', [], error);
+      if (wallClock() > until) throw new AppError('busy', [], { cause: error });
       await wait(pause + Math.random() * pause);
     }
   }

@@ -85,6 +85,46 @@ export const ERRORS = {
     title: 'An installation needs an administrator. Make somebody else one first.',
   },
   hasAccess: { status: 409, family: 'user', title: 'This person has access to the course already.' },
+  senderNotProven: {
+    status: 400,
+    family: 'user',
+    title: 'An address of the sender is not proven yet. Prove it in Course, under Sender.',
+  },
+  senderNotAllowed: {
+    status: 400,
+    family: 'user',
+    title: 'Your installation does not send from this address. Choose another in Course, under Sender.',
+  },
+  addressNotProven: {
+    status: 403,
+    family: 'user',
+    title: 'Prove your email address first: have a code mailed to it in your account.',
+  },
+  mayNotMakeCourses: {
+    status: 403,
+    family: 'user',
+    title: 'You may not make courses in this installation. Ask an administrator.',
+  },
+  wrongAddressCode: {
+    status: 400,
+    family: 'user',
+    title: 'This code does not fit, or it is over. Have a new one mailed.',
+  },
+  codeNotMailed: {
+    status: 409,
+    family: 'transient',
+    title: 'The code was not mailed: the mail server did not take it. Try again later, or ask an administrator.',
+  },
+  tooManyCodes: {
+    status: 429,
+    family: 'user',
+    title: 'Too many codes were mailed. Use the last one, or wait an hour and try again.',
+  },
+  tooManyInvitations: {
+    status: 429,
+    family: 'user',
+    title: 'You have sent many invitations. Wait before you send more.',
+  },
   noPublicAddress: {
     status: 409,
     family: 'user',
@@ -227,10 +267,18 @@ export class AppError extends Error {
   readonly code: ErrorCode;
   readonly problems: readonly Problem[];
 
-  constructor(code: ErrorCode, problems: readonly Problem[] = [], cause?: unknown) {
+  /** After how many seconds the same request may pass; null where nobody can say. */
+  readonly retryAfter: number | null;
+
+  constructor(
+    code: ErrorCode,
+    problems: readonly Problem[] = [],
+    { cause, retryAfter = null }: { readonly cause?: unknown; readonly retryAfter?: number | null } = {},
+  ) {
     super(ERRORS[code].title, { cause });
     this.code = code;
     this.problems = problems;
+    this.retryAfter = retryAfter;
   }
 
   get status(): number {

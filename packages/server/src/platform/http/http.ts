@@ -93,6 +93,12 @@ export const problemDetails =
       code,
       problems: error instanceof AppError ? error.problems : [],
     };
+    if (kind.status === 429)
+      logger.info(
+        { event: 'refusedForNow', code, account: req.session?.account ?? null, address: req.ip ?? '' },
+        'too many requests',
+      );
+    if (error instanceof AppError && error.retryAfter !== null) res.set('retry-after', String(error.retryAfter));
     // An answer in lines has begun: its last line says what went wrong.
     if (res.headersSent) return void res.end(`${JSON.stringify({ problem: body })}\n`);
     res.status(kind.status).type('application/problem+json').send(JSON.stringify(body));

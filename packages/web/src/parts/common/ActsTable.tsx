@@ -71,6 +71,7 @@ export function ActsTable(props: {
               ...(withCourse ? [line.course ?? ''] : []),
               <span key="about" className="block max-w-52 truncate">
                 {aboutWords(line.about)}
+                {line.count > 1 && ` (${line.count} times)`}
               </span>,
               line.by,
               <When key="when" at={line.at} zone={zone} />,

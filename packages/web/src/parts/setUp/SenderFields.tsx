@@ -1,11 +1,13 @@
 /** What a sender is: a name, addresses, and words below; of a course, or of one of its people. */
 import type { OwnSender } from '@zest-bell/core/course';
 import type { MailTestAnswer } from '@zest-bell/core/exchange';
+import { NOT_PROVEN } from '@zest-bell/core/exchange';
+import { ProveAddress } from '../common/ProveAddress.tsx';
 import { Labelled } from '../../ui/fields.tsx';
 
 export const SENDER_FIELDS = [
   { key: 'name', label: 'Name that students see', long: false },
-  { key: 'address', label: 'Address that messages come from', long: false },
+  { key: 'address', label: 'Address that messages come from (empty: the installation’s)', long: false },
   { key: 'replyTo', label: 'Address for replies', long: false },
   { key: 'officeHours', label: 'Office hours, as a sentence', long: false },
   { key: 'bookingUrl', label: 'Web page where students book a time (optional)', long: false },
@@ -21,27 +23,32 @@ export function SenderFields(props: {
   return (
     <>
       {SENDER_FIELDS.map((f) => (
-        <Labelled key={f.key} label={f.label} problem={problemOf(f.key)}>
-          {(id) =>
-            f.long ? (
-              <textarea
-                id={id}
-                rows={2}
-                className="field"
-                value={sender[f.key] ?? ''}
-                onChange={(e) => change({ [f.key]: e.target.value })}
-              />
-            ) : (
-              <input
-                id={id}
-                className="field"
-                value={sender[f.key] ?? ''}
-                aria-invalid={problemOf(f.key) !== undefined}
-                onChange={(e) => change({ [f.key]: e.target.value })}
-              />
-            )
-          }
-        </Labelled>
+        <div key={f.key}>
+          <Labelled label={f.label} problem={problemOf(f.key)}>
+            {(id) =>
+              f.long ? (
+                <textarea
+                  id={id}
+                  rows={2}
+                  className="field"
+                  value={sender[f.key] ?? ''}
+                  onChange={(e) => change({ [f.key]: e.target.value })}
+                />
+              ) : (
+                <input
+                  id={id}
+                  className="field"
+                  value={sender[f.key] ?? ''}
+                  aria-invalid={problemOf(f.key) !== undefined}
+                  onChange={(e) => change({ [f.key]: e.target.value })}
+                />
+              )
+            }
+          </Labelled>
+          {problemOf(f.key) === NOT_PROVEN && (
+            <ProveAddress address={sender[f.key] ?? ''} onProven={() => change({})} />
+          )}
+        </div>
       ))}
     </>
   );

@@ -6,6 +6,7 @@ import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
 import { queryClient, useSession } from '../../lib/queries.ts';
+import { ProveAddress } from '../../parts/common/ProveAddress.tsx';
 import { Failed, Loading } from '../../parts/common/States.tsx';
 import { OwnPage } from '../../parts/common/OwnPage.tsx';
 import { Button } from '../../ui/Button.tsx';
@@ -30,9 +31,63 @@ export function AccountPage() {
         </p>
       )}
       <Name name={account.name} email={account.email} />
+      <Addresses own={account.email} />
       <Factors zone={ZONE} />
       <Sessions />
     </OwnPage>
+  );
+}
+
+/** Addresses that are proven, and another one. */
+function Addresses({ own }: { readonly own: string }) {
+  const proven = useQuery({ queryKey: ['account', 'addresses'], queryFn: () => ask(contract.access.addresses) });
+  const [typed, setTyped] = useState<string | null>(null);
+  if (proven.isError) return <Failed error={proven.error} retry={() => void proven.refetch()} />;
+  if (!proven.data) return null;
+  const isOwnProven = proven.data.some((p) => p.address === own);
+  const address = typed ?? (isOwnProven ? '' : own);
+  return (
+    <section aria-label="Addresses that are yours" className={CARD}>
+      <h2 className="text-[18px] font-bold">Addresses that are yours</h2>
+      <p className="max-w-[75ch] text-[14px] text-ink-2">
+        Your messages can come only from an address that you have proven. Zest Bell mails a code to it, and you type the
+        code here.
+      </p>
+      {proven.data.length > 0 && (
+        <ul className="mt-2 list-disc pl-5">
+          {proven.data.map((p) => (
+            <li key={p.address}>
+              {p.address}{' '}
+              <span className="text-[14px] text-ink-2">
+                proven <When at={p.at} zone={ZONE} />
+              </span>
+            </li>
+          ))}
+        </ul>
+      )}
+      <div className="mt-3 grid max-w-[560px] gap-1">
+        <Labelled label="Prove an address">
+          {(id) => (
+            <input
+              id={id}
+              type="email"
+              className="field w-full"
+              value={address}
+              onChange={(e) => setTyped(e.target.value)}
+            />
+          )}
+        </Labelled>
+        {/\S@\S/.test(address) && (
+          <ProveAddress
+            address={address}
+            onProven={() => {
+              setTyped(null);
+              void proven.refetch();
+            }}
+          />
+        )}
+      </div>
+    </section>
   );
 }
 

@@ -13,6 +13,7 @@ import { Button } from '../../ui/Button.tsx';
 import { NumberField } from '../../ui/fields.tsx';
 import { PlainTable } from '../../ui/PlainTable.tsx';
 import { When } from '../../ui/When.tsx';
+import { MailSettings, UnprovenSenders } from './MailSettings.tsx';
 import { OneRosterClasses } from './OneRosterClasses.tsx';
 import { Platforms } from './Platforms.tsx';
 
@@ -31,6 +32,13 @@ export function AdminPage() {
       ) : (
         <>
           <Settings key={JSON.stringify(settings.data)} saved={settings.data} again={() => void settings.refetch()} />
+          <MailSettings
+            key={`mail ${JSON.stringify(settings.data)}`}
+            saved={settings.data}
+            again={() => void settings.refetch()}
+            className={CARD}
+          />
+          <UnprovenSenders className={CARD} />
           <People />
           <Courses />
           <Platforms className={CARD} />
@@ -48,7 +56,8 @@ function Settings({ saved, again }: { readonly saved: InstallationSettings; read
   const { confirmed, dialog } = useConfirmed();
   const save = () =>
     confirmed(async () => {
-      await ask(contract.admin.setSettings, {}, { body: settings });
+      const { factorRequired, keepMonths } = settings;
+      await ask(contract.admin.setSettings, {}, { body: { factorRequired, keepMonths } });
       toast('Saved. This now holds for everybody.');
       again();
     });

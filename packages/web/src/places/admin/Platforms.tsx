@@ -11,6 +11,7 @@ import { Failed } from '../../parts/common/States.tsx';
 import { Button } from '../../ui/Button.tsx';
 import { Labelled } from '../../ui/fields.tsx';
 import { PlainTable } from '../../ui/PlainTable.tsx';
+import { useConfirmed } from '../../parts/common/useConfirmed.tsx';
 import { useKept } from '../../ui/useKept.ts';
 import { When } from '../../ui/When.tsx';
 
@@ -38,6 +39,12 @@ export function Platforms({ className }: { readonly className: string }) {
       await ask(contract.connections.addPlatform, {}, { body: { ...typed, deployments } });
       drop();
       toast('Registered. The platform may launch Zest Bell now.');
+      await known.refetch();
+    });
+  const { confirmed, dialog } = useConfirmed();
+  const trust = (platform: number, trusts: boolean) =>
+    confirmed(async () => {
+      await ask(contract.connections.trustPlatform, { platform }, { body: { trusts } });
       await known.refetch();
     });
   const remove = (platform: number) =>
@@ -78,6 +85,15 @@ export function Platforms({ className }: { readonly className: string }) {
               p.clientId,
               p.deployments.join(', ') || 'none named',
               <span key="change" className="flex flex-wrap items-center gap-x-3">
+                <label className="flex items-center gap-2 text-[14px]">
+                  <input
+                    type="checkbox"
+                    className="size-4"
+                    checked={p.trustsAddresses}
+                    onChange={(e) => void trust(p.id, e.target.checked)}
+                  />
+                  Trust its addresses
+                </label>
                 {p.approvedAt === null && <Waiting platform={p} again={() => void known.refetch()} />}
                 <Button look="quiet" aria-label={`Remove ${p.issuer}`} onClick={() => void remove(p.id)}>
                   Remove
@@ -87,6 +103,7 @@ export function Platforms({ className }: { readonly className: string }) {
           }))}
         />
       )}
+      {dialog}
       <SelfRegistration />
       <h3 className="mt-4 text-[15px] font-semibold">Register it by hand</h3>
       <div className="mt-1 grid gap-3 min-[640px]:grid-cols-2">

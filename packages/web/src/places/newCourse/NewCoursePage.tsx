@@ -6,7 +6,8 @@ import type { Problem } from '@zest-bell/core/problem';
 import type { ImportDecisions } from '@zest-bell/core/imports';
 import { ask, ApiProblem, errorWords } from '../../lib/api.ts';
 import { Brand } from '../../ui/Brand.tsx';
-import { refreshAll, useCourses } from '../../lib/queries.ts';
+import { refreshAll, useCourses, useSession } from '../../lib/queries.ts';
+import { ProveAddress } from '../../parts/common/ProveAddress.tsx';
 import { Button } from '../../ui/Button.tsx';
 import { DateField, Labelled } from '../../ui/fields.tsx';
 import { ZoneField } from '../../parts/common/ZoneField.tsx';
@@ -31,6 +32,9 @@ export function NewCoursePage() {
   const [draft, setDraft] = useState(before);
   const [problems, setProblems] = useState<readonly Problem[]>([]);
   const [said, setSaid] = useState('');
+  /** A code helps: the address of the account is not proven yet. */
+  const [isUnproven, setUnproven] = useState(false);
+  const email = useSession().data?.account?.email;
   const [busy, setBusy] = useState(false);
   const [sheet, setSheet] = useState<Sheet | null>(null);
   const [trouble, setTrouble] = useState('');
@@ -67,6 +71,7 @@ export function NewCoursePage() {
       return null;
     } catch (error) {
       setProblems(error instanceof ApiProblem ? error.problems : []);
+      setUnproven(error instanceof ApiProblem && error.code === 'addressNotProven');
       const fields =
         error instanceof ApiProblem &&
         error.problems.length > 0 &&
@@ -174,6 +179,15 @@ export function NewCoursePage() {
           <p role="alert" className="text-tangerine-text">
             ▲ {said}
           </p>
+        )}
+        {isUnproven && email && (
+          <ProveAddress
+            address={email}
+            onProven={() => {
+              setUnproven(false);
+              setSaid('');
+            }}
+          />
         )}
         <div className="flex flex-wrap items-center gap-3">
           <Button

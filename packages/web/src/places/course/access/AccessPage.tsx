@@ -157,13 +157,16 @@ function Invite({ here, access }: { readonly here: Here; readonly access: Access
   const [refused, setRefused] = useState<unknown>(null);
   const [made, setMade] = useState<(InvitedAnswer & { readonly email: string }) | null>(null);
   const problems = refused instanceof ApiProblem ? refused.problems : [];
-  const send = async (event: FormEvent) => {
+  const send = (event: FormEvent) => {
     event.preventDefault();
+    void invite(email);
+  };
+  const invite = async (to: string) => {
     setBusy(true);
     setRefused(null);
     try {
-      const answer = await ask(contract.people.invite, { course: here.id }, { body: { email, role } });
-      setMade({ ...answer, email });
+      const answer = await ask(contract.people.invite, { course: here.id }, { body: { email: to, role } });
+      setMade({ ...answer, email: to });
       setEmail('');
       await refreshAll();
     } catch (error) {
@@ -182,7 +185,7 @@ function Invite({ here, access }: { readonly here: Here; readonly access: Access
       <p className="text-[14px] text-ink-2">
         They get a link by email. It works once, for seven days, for that address.
       </p>
-      <form className="mt-3 flex flex-wrap items-end gap-3" noValidate onSubmit={(e) => void send(e)}>
+      <form className="mt-3 flex flex-wrap items-end gap-3" noValidate onSubmit={send}>
         <div className="min-w-64 flex-1">
           <Labelled label="Email address" problem={problems.find((p) => p.path === 'email')?.message}>
             {(id) => (
@@ -225,16 +228,25 @@ function Invite({ here, access }: { readonly here: Here; readonly access: Access
           ▲ {errorWords(refused)}
         </p>
       )}
-      {made && (
+      {made?.mailed && (
+        <p role="status" className="mt-2 text-[14.5px]">
+          The invitation to {made.email} is on its way.
+        </p>
+      )}
+      {made && !made.mailed && made.link !== null && (
         <SecretField
-          label={
-            made.mailed
-              ? `The invitation to ${made.email} is on its way. You can also pass this link on; it is not shown again.`
-              : `The mail server did not take the invitation to ${made.email}. Pass this link on; it is not shown again.`
-          }
+          label={`The mail server did not take the invitation to ${made.email}. Pass this link on; it is not shown again. Their account stays unproven until a mailed link proves their address.`}
           value={made.link}
           named="link"
         />
+      )}
+      {made && !made.mailed && made.link === null && (
+        <p role="alert" className="mt-2 flex flex-wrap items-center gap-3 text-[14.5px]">
+          <span>▲ No mail left for {made.email}. An administrator can pass the link on.</span>
+          <Button busy={busy} onClick={() => void invite(made.email)}>
+            Send again
+          </Button>
+        </p>
       )}
       {access.invitations.length > 0 && (
         <PlainTable
