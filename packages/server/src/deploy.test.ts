@@ -35,6 +35,13 @@ test.each([
   expect(unit).toContain('ExecStart=/usr/bin/node packages/server/dist/main.js');
 });
 
+test('alerts ask for figures that there are', () => {
+  const figures = readFileSync(new URL('./desk/figures/figures.ts', import.meta.url), 'utf8');
+  const asked = [...read('zest-bell.rules.yml').matchAll(/expr: .*?(zest_\w+)/g)].map((m) => m[1]!);
+  expect(asked.length).toBeGreaterThan(5);
+  for (const name of asked) expect([name, figures.includes(`'${name}'`)]).toEqual([name, true]);
+});
+
 test('units keep what they write to themselves, and nginx refuses figures however they are asked for', () => {
   for (const unit of ['web', 'worker']) expect(read(`zest-bell-${unit}@.service`)).toMatch(/^UMask=0077$/m);
   const [, pattern] = /location ~\* (\S+) \{\s+deny all/.exec(read('nginx.conf'))!;
