@@ -73,9 +73,9 @@ describe('an envelope', () => {
     await send(envelope(data)).expect(202);
     expect(await events()).toHaveLength(5);
     // Statements of the other standard are read without them.
-    const { secret } = (await ada.post('/api/v1/courses/1/data/secret').send({ of: 'statements' })).body as {
-      secret: string;
-    };
+    const capabilities = ['course.read'];
+    const { secret } = (await ada.post('/api/v1/courses/1/tokens').send({ name: 'reads', capabilities }).expect(201))
+      .body as { secret: string };
     const read = await request(stage.app)
       .get('/xapi/1/statements')
       .set('X-Experience-API-Version', '2.0.0')

@@ -20,7 +20,7 @@ export interface Entrance {
   readonly challenge: string;
 }
 
-/** A program with a token of the course in the path that may send data. */
+/** A program with a token of the course in the path. Sending data takes `data.write`; reading it back, which names people, `course.read`. */
 export const withToken =
   ({ orm, reading }: Pick<Services, 'orm' | 'reading'>, { secretOf, challenge }: Entrance): RequestHandler =>
   async (req, res, next) => {
@@ -31,8 +31,14 @@ export const withToken =
       res.set('WWW-Authenticate', challenge);
       throw new Refused(401, 'The secret does not fit this course.');
     }
-    if (!token.capabilities.includes('data.write')) throw new Refused(403, 'This token may not send data.');
+    const isReading = req.method === 'GET' || req.method === 'HEAD';
+    if (!token.capabilities.includes(isReading ? 'course.read' : 'data.write'))
+      throw new Refused(403, isReading ? 'This token may not read data.' : 'This token may not send data.');
     used(orm, token);
+    if (isReading) {
+      res.locals['course'] = token.course;
+      return next();
+    }
     const row = await em.findOneOrFail(CourseRow, { id: token.course }, { fields: ['archivedAt'] });
     if (row.archivedAt != null) throw new Refused(409, 'This course is archived and takes no data.');
     res.locals['course'] = token.course;

@@ -1,7 +1,10 @@
 // Runs on PostgreSQL too.
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import request from 'supertest';
+import type { Capability } from '@zest-bell/core/access';
 import type { WaitingGroup } from '@zest-bell/core/imports';
+import { TokenRow } from '../../access/entity.ts';
+import { hashOf } from '../../access/secrets.ts';
 import { EventRow, GradeRow } from '../../course/activity/entity.ts';
 import { at, openStage, type TestStage } from '../../testing/stage.ts';
 
@@ -15,9 +18,13 @@ beforeEach(async () => {
   const agent = await stage.signIn();
   secret = ((await agent.post('/api/v1/courses/1/data/secret').send({ of: 'statements' })).body as { secret: string })
     .secret;
+  // Tests read back what they sent, which is a capability of its own.
+  await setCapabilities(['data.write', 'course.read']);
 });
 afterEach(() => stage.close());
 
+const setCapabilities = (capabilities: readonly Capability[]) =>
+  stage.orm.em.fork().nativeUpdate(TokenRow, { hash: hashOf(secret) }, { capabilities });
 const with_ = (req: request.Test, version: string | null = '1.0.3') =>
   (version === null ? req : req.set(V, version)).auth('course-1', secret);
 const post = (body: object, version: string | null = '1.0.3') =>
@@ -222,4 +229,13 @@ test('statements become activity and grades; those that fit nothing wait, and ar
   const meanings = { verbs: { 'https://lms.saltmarsh.example/verbs/peeked': 'open' }, people: { 'user-17': 'p2' } };
   expect((await agent.put('/api/v1/courses/1/data/meanings').send(meanings).expect(200)).body).toEqual({ taken: 2 });
   expect(await em().count(EventRow, { person: 'p2', kind: 'open', item: 'q1' })).toBe(1);
+});
+
+test('a token that may only send data reads back nothing, and one that may only read sends nothing', async () => {
+  await post(simple).expect(200);
+  await setCapabilities(['data.write']);
+  expect((await get({ statementId: simple.id })).status).toBe(403);
+  await setCapabilities(['course.read']);
+  expect((await get({ statementId: simple.id })).status).toBe(200);
+  expect((await post(opened(7))).status).toBe(403);
 });
