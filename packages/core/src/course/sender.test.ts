@@ -16,7 +16,7 @@ describe('the list of addresses that an installation sends from', () => {
   ])('%s with %j: %s', (address, list, allowed) => expect(isOnSenderList(address, list)).toBe(allowed));
 });
 
-test('whoever has no address writes from the installation’s, and says so', () => {
+test('a sender without an address writes from the installation’s, and says so', () => {
   const installation = { address: 'bell@uni.example' };
   expect(mailFrom({ name: 'Ada Lind', address: '' }, installation)).toEqual({
     name: 'Ada Lind, via Zest Bell',

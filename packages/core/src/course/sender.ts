@@ -20,7 +20,7 @@ export const domainsOf = (sender: SenderSettings): readonly string[] =>
 
 const domainOf = (address: string): string => address.slice(address.lastIndexOf('@') + 1);
 
-/** Who a message is from: whoever has no address of their own writes from the installation's. */
+/** Who a message is from. A sender without an address of its own writes from the installation's. */
 export const mailFrom = (
   { name, address }: Pick<SenderSettings, 'name' | 'address'>,
   installation: { readonly address: string },

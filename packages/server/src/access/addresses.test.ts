@@ -84,7 +84,7 @@ describe('a code', () => {
 });
 
 describe('the sender of a course', () => {
-  test('is proven by whoever sets it; what stays as it was is not asked about', async () => {
+  test('is proven by the person who sets it; unchanged addresses are not asked about', async () => {
     await setSender({ name: 'A. Lind', replyTo: SENDER.replyTo }).then((res) => expect(res.status).toBe(204));
     const refused = await setSender({ address: NEW });
     expect([refused.status, codeOf(refused.body)]).toEqual([400, 'senderNotProven']);

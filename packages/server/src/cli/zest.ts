@@ -203,7 +203,7 @@ interface Confirming {
   readonly yes?: boolean | undefined;
 }
 
-/** What is printed is for whoever sits at the machine: without a terminal that is said on purpose. */
+/** What is printed is for the person at the machine: without a terminal that is said on purpose. */
 function mustBeMeant({ yes }: Confirming, why: string): void {
   if (!yes && !process.stdout.isTTY) throw new Refusal(`${why} Without a terminal this needs --yes`);
 }

@@ -27,7 +27,7 @@ export interface Services {
   readonly news: News;
   /** The address under which people reach the application, and links in mail lead to; null while nobody named one. */
   readonly linkBase: () => string | null;
-  /** Who carries what is the installation's own, and messages of whoever has no address of their own. */
+  /** The sender of the installation's own mail, and of people who have no address of their own. */
   readonly installationSender: () => { readonly name: string; readonly address: string };
   /** Reads it anew, where it may have changed. */
   readonly refreshInstallationSender: () => Promise<void>;
