@@ -1,6 +1,6 @@
 /** A course: begun, read, its limits, its sender, its mail switch. */
 import { z } from 'zod';
-import { addressSchema, filledSchema } from '../course/entry.ts';
+import { addressOrEmptySchema, addressSchema, filledSchema } from '../course/entry.ts';
 import { BOUNDS } from '../course/bounds.ts';
 import { courseDetailsSchema } from '../course/edit.ts';
 import { breakSchema } from '../rounds/decide/courseLimits.ts';
@@ -22,7 +22,7 @@ import { created, get, json, nothing, post, put } from './endpoint.ts';
 const senderSchema = z.strictObject({
   name: filledSchema('A sender needs a name', 120),
   /** Empty: messages come from the installation's own address. */
-  address: z.union([z.literal(''), addressSchema]),
+  address: addressOrEmptySchema,
   replyTo: addressSchema,
   signature: z.string().trim().max(1000).default(''),
   officeHours: z.string().trim().max(300).default(''),

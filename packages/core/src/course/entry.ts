@@ -28,6 +28,11 @@ export const listSchema = <T extends z.ZodType>(entry: T, most: number, of: stri
 
 const TYPE_ADDRESS = 'Type one address, such as ada@college.example';
 export const addressSchema = lineSchema(LONGEST_ADDRESS).refine((s) => !isOneLine(s) || isAddress(s), TYPE_ADDRESS);
+/** An address, or nothing. */
+export const addressOrEmptySchema = lineSchema(LONGEST_ADDRESS).refine(
+  (s) => s === '' || !isOneLine(s) || isAddress(s),
+  TYPE_ADDRESS,
+);
 const addressOrNone = lineSchema(LONGEST_ADDRESS)
   .transform((s) => (s === '' ? null : s))
   .refine((s) => s === null || !isOneLine(s) || isAddress(s), TYPE_ADDRESS);

@@ -7,7 +7,7 @@ import { Labelled } from '../../ui/fields.tsx';
 
 export const SENDER_FIELDS = [
   { key: 'name', label: 'Name that students see', long: false },
-  { key: 'address', label: 'Address that messages come from (empty: the installation’s)', long: false },
+  { key: 'address', label: 'Address that messages come from', long: false },
   { key: 'replyTo', label: 'Address for replies', long: false },
   { key: 'officeHours', label: 'Office hours, as a sentence', long: false },
   { key: 'bookingUrl', label: 'Web page where students book a time (optional)', long: false },
