@@ -36,7 +36,7 @@ test('an owner invites, the link makes an account, and what was given is taken a
       const answer = await fetch('/api/v1/mailroom-server', order);
       if (!answer.ok) throw new Error(`The mail server stays as it is: ${answer.status}`);
     }, mode);
-  await mailServer('off');
+  await mailServer('busy');
   await owner.type('input[type=email]', 'd.ferrow@saltmarsh.example');
   await owner.clickText('Send the invitation');
   await owner.see('main', /The mail server did not take the invitation to d\.ferrow@saltmarsh\.example/);
