@@ -18,7 +18,12 @@ export async function sendAccountMail(
 ): Promise<boolean> {
   const from = installationSender();
   const outcome = await mail.send({
-    ...{ subject, text, html: htmlOfPlain(text), to, from, replyTo: from.address },
+    subject,
+    text,
+    html: htmlOfPlain(text),
+    to,
+    from,
+    replyTo: from.address,
     messageId: newMessageId(from),
     date: new Date(clock.now()),
     ...{ inReplyTo: null, pauseLink: null, envelopeFrom: null },

@@ -50,7 +50,7 @@ export class SignInLog {
     await keepAct(orm, { course: null, by: accountActor(account), act: SIGNED_IN, about: {}, from: address });
   }
 
-  /** One row for an account, an address, a reason and a quarter of an hour, with a count. `account` is null where there is none. */
+  /** Repeated refusals within a quarter of an hour share one row with a count. `account` is null if no account has the address. */
   async refused(account: number | null, address: string, reason: Refusal, now = wallClock()): Promise<void> {
     const { orm, logger } = this.services;
     logger.info({ event: 'signInRefused', account, address, reason }, 'sign-in refused');

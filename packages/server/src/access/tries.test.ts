@@ -112,11 +112,13 @@ describe('who has signed in before', () => {
 
 describe('a hundred wrong passwords', () => {
   const guess = (i: number, more: Partial<Guess> = {}): Guess => ({
-    ...{ email: ADA, address: `192.0.2.${i}`, browser: null },
+    email: ADA,
+    address: `192.0.2.${i}`,
+    browser: null,
     ...more,
   });
 
-  test('for one account from everywhere refuse whoever is not known there', async () => {
+  test('for one account, from anywhere, refuse unknown browsers and addresses', async () => {
     const tries = new Tries(stage.orm);
     for (let i = 0; i < BOUNDS.account.most; i++) await tries.begin(guess(i));
     await expect(tries.begin(guess(200))).rejects.toMatchObject({ code: 'tooManyAttempts' });

@@ -20,7 +20,7 @@ export interface LiveCourse {
   readonly sender: SenderSettings;
   /** What its people sign with in place of the course's sender, by account. */
   readonly own: ReadonlyMap<number, OwnSender>;
-  /** What the operator's settings say of senders, for whoever checks them. */
+  /** What the operator's settings say about senders. */
   readonly fixed: FixedSettings;
 }
 

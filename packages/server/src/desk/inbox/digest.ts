@@ -68,7 +68,8 @@ async function store(em: Tx, services: Services, id: number, courses: readonly I
         ...{ kind: 'digest', course: first.course, reply: null, nudge: null, by: accountActor(account.id), at: now },
         subject: `Zest Bell: ${open.map((c) => c.code).join(', ')}`.slice(0, 200),
         text: digestText(open, account.digest),
-        ...{ messageId: newMessageId(services.installationSender()), inReplyTo: null },
+        messageId: newMessageId(services.installationSender()),
+        inReplyTo: null,
       },
       { name: account.name, address: mailOf(account) ?? sender.replyTo, now },
     );
