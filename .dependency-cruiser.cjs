@@ -140,7 +140,7 @@ module.exports = {
       severity: 'error',
       from: {
         path: '^packages/server/src',
-        pathNot: '^packages/server/src/(main|demo|demoPlatform)\\.ts$|\\.test\\.ts$|/testing/',
+        pathNot: '^packages/server/src/(start|demo|demoPlatform)\\.ts$|\\.test\\.ts$|/testing/',
       },
       to: { path: '^packages/standins|@zest-bell/standins' },
     },

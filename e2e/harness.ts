@@ -1,41 +1,77 @@
-/** The real application over the demo's own data, and a browser in front of it. The eight weeks are played once a build. */
-import type { ChildProcess } from 'node:child_process';
-import { once } from 'node:events';
+/**
+ * The real application over the demo's own data, and a browser in front of it. The eight weeks are played once a build. Test files of one
+ * process share the server's modules and one browser: each file has a server, a data folder and a browser context of its own.
+ */
 import { cpSync, existsSync, mkdirSync, mkdtempSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import puppeteer, { type Browser } from 'puppeteer-core';
-import { spawnServer, STARTS_WITHIN } from '../bench/running.ts';
+import puppeteer, { type Browser, type BrowserContext, type CookieData } from 'puppeteer-core';
+import { STARTS_WITHIN } from '../bench/running.ts';
 import { Scene } from './scene.ts';
 
 export const root = fileURLToPath(new URL('..', import.meta.url));
 const played = join(root, 'artifacts', 'demo-played');
 
-export interface App {
+interface App {
   readonly base: string;
-  readonly child: ChildProcess;
   stop(): Promise<void>;
 }
 
-/** Runs the built server on a data folder and waits until it says that it is ready. */
-export async function startServer(data: string, env: Readonly<Record<string, string>> = {}): Promise<App> {
-  const { child, base } = await spawnServer(data, {
-    NODE_OPTIONS: '',
-    NODE_ENV: 'production',
-    ZEST_DEMO: 'on',
-    ...env,
-  });
-  const gone = once(child, 'exit');
-  return {
-    base,
-    child,
-    stop: async () => {
-      child.kill('SIGTERM');
-      await gone;
-    },
-  };
+/** What is tested is what was built. */
+const built = (module: string): Promise<unknown> => import(join(root, 'packages/server/dist', module));
+
+interface Startable {
+  readonly start: (config: object, say: (sentence: string) => void) => Promise<App>;
 }
+interface Configurable {
+  readonly readConfig: (env: Readonly<Record<string, string>>, folder: string) => object;
+}
+
+/** Starts the built server on a data folder; it answers when this does. */
+async function startServer(data: string, env: Readonly<Record<string, string>> = {}): Promise<App> {
+  process.env['NODE_ENV'] = 'production';
+  const { start } = (await built('start.js')) as Startable;
+  const { readConfig } = (await built('platform/process/config.js')) as Configurable;
+  const settings = { ZEST_DATA: data, ZEST_PORT: '0', ZEST_LOG: 'error', ZEST_DEMO: 'on', ...env };
+  return start(readConfig(settings, root), () => undefined);
+}
+
+let shared: Promise<Browser> | null = null;
+
+/** The browser of this process, from the first file that needs it until the process ends. */
+const browserOfAll = (): Promise<Browser> =>
+  (shared ??= puppeteer.launch({
+    executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium-headless-shell',
+    headless: 'shell',
+    // It ends with this process, however that ends.
+    pipe: true,
+    args: [
+      '--no-sandbox',
+      '--disable-gpu',
+      '--disable-quic',
+      '--disable-dev-shm-usage',
+      '--no-first-run',
+      '--disable-background-networking',
+      '--disable-component-update',
+      '--disable-sync',
+      '--force-color-profile=srgb',
+      '--font-render-hinting=none',
+      '--lang=en-US',
+      // Nothing to wait for between a click and what it opens.
+      '--force-prefers-reduced-motion',
+    ],
+    defaultViewport: { width: 1280, height: 800, deviceScaleFactor: 1 },
+  }));
+
+async function closeBrowser(): Promise<void> {
+  const browser = await shared;
+  shared = null;
+  await browser?.close();
+}
+
+// The runner says by this that there are no more files.
+process.once('disconnect', () => void closeBrowser().finally(() => process.exit()));
 
 /** Longer than playing the demo takes: a lock that is older was left behind. */
 const LOCKED_AT_MOST = STARTS_WITHIN + 60_000;
@@ -79,14 +115,15 @@ export async function demoFolder(): Promise<string> {
 
 export interface Stage {
   readonly base: string;
-  readonly browser: Browser;
+  /** What a browser keeps for one person: cookies, storage, downloads. */
+  readonly context: BrowserContext;
   /** A fresh page; what it complains of in the console is kept. */
   /** `tour`: as somebody who comes for the first time. */
   /** `apart`: in a browser of its own, as somebody else. */
   open(path?: string, options?: { tour?: boolean; apart?: boolean }): Promise<Scene>;
   /**
-   * A page on which the demo's instructor is signed in, at the rules unless told otherwise; empty for where signing in leads. What
-   * is sent by hand leaves at once, unless a test is about the seconds in which it can be taken back.
+   * A page on which the demo's instructor is signed in, at the rules unless told otherwise. What is sent by hand leaves at once, unless
+   * a test is about the seconds in which it can be taken back.
    */
   openDemo(options?: { readonly delay?: number; readonly place?: string }): Promise<Scene>;
   stop(): Promise<void>;
@@ -96,32 +133,18 @@ export interface Stage {
 export async function openStage(prepare?: (folder: string) => Promise<Record<string, string>>): Promise<Stage> {
   const folder = prepare ? mkdtempSync(join(tmpdir(), 'zest-bell-e2e-')) : await demoFolder();
   const app = await startServer(folder, prepare ? await prepare(folder) : {});
-  const browser = await puppeteer.launch({
-    executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium',
-    headless: true,
-    userDataDir: join(folder, 'profile'),
-    args: [
-      '--no-sandbox',
-      '--disable-gpu',
-      '--disable-quic',
-      '--disable-dev-shm-usage',
-      '--no-first-run',
-      '--disable-background-networking',
-      '--disable-component-update',
-      '--disable-sync',
-      '--force-color-profile=srgb',
-      '--font-render-hinting=none',
-      '--lang=en-US',
-      // Nothing to wait for between a click and what it opens.
-      '--force-prefers-reduced-motion',
-    ],
-    defaultViewport: { width: 1280, height: 800, deviceScaleFactor: 1 },
-  });
+  const browser = await browserOfAll();
+  const context = await browser.createBrowserContext();
+  const contexts = [context];
   const stage: Stage = {
     base: app.base,
-    browser,
+    context,
     async open(path = '/', { tour = false, apart = false } = {}) {
-      const page = await (apart ? await browser.createBrowserContext() : browser).newPage();
+      const own = apart ? await browser.createBrowserContext() : context;
+      if (apart) contexts.push(own);
+      const page = await own.newPage();
+      // Functions that are handed to the page name themselves by it, as they were compiled.
+      await page.evaluateOnNewDocument('window.__name = (given) => given');
       // The tour of a first visit has a test of its own.
       if (!tour)
         await page.evaluateOnNewDocument(() => {
@@ -133,20 +156,31 @@ export async function openStage(prepare?: (folder: string) => Promise<Record<str
       return scene;
     },
     async openDemo({ delay = 0, place = '/c/1/rules' } = {}) {
-      const scene = await stage.open();
-      await scene.clickText('Open the demo as Dr. Ostrander');
-      await scene.until(() => location.pathname.startsWith('/c/'));
-      await setSendDelay(scene, delay);
-      if (place) await scene.go(`${app.base}${place}`);
-      return scene;
+      await context.setCookie(await demoSession(app.base, delay));
+      return stage.open(place);
     },
     async stop() {
-      await browser.close();
+      for (const one of contexts) await one.close();
       await app.stop();
       rmSync(folder, { recursive: true, force: true });
     },
   };
   return stage;
+}
+
+/** Signs the demo's instructor in, without the page that does it; returns the cookie of the session. */
+async function demoSession(base: string, delay: number): Promise<CookieData> {
+  const ask = async (method: string, path: string, body: object, cookie = '') => {
+    const headers = { 'content-type': 'application/json', 'sec-fetch-site': 'same-origin', cookie };
+    const answer = await fetch(`${base}/api/v1${path}`, { method, headers, body: JSON.stringify(body) });
+    if (!answer.ok) throw new Error(`${path} was answered ${answer.status}`);
+    return answer;
+  };
+  const [said] = (await ask('POST', '/session/demo', {})).headers.getSetCookie();
+  const cookie = said!.split(';')[0]!;
+  await ask('PUT', '/account/send-delay', { seconds: delay }, cookie);
+  const [name, value] = cookie.split('=', 2);
+  return { name: name!, value: value!, domain: new URL(base).hostname, path: '/', httpOnly: true, sameSite: 'Lax' };
 }
 
 /** Of everybody in the demo. */

@@ -186,14 +186,11 @@ test('a student pauses nudges from the letter without signing in', async () => {
   await scene.clickText('Headers', 'article');
   const headers = await scene.see('article', /List-Unsubscribe/i);
   const link = /<(http:\/\/[^>\s]+\/p\/[^>\s]+)>/.exec(headers)![1]!;
-  const context = await stage.browser.createBrowserContext();
-  const page = await context.newPage();
-  await page.goto(link);
+  const { page } = await stage.open(new URL(link).pathname, { apart: true });
   const said = () => page.$eval('main', (e) => e.innerText.replace(/\s+/g, ' '));
   expect(await said()).toMatch(/You get messages like this one.*Why you got the message.*last visit/);
   await Promise.all([page.waitForNavigation(), page.click('button.main')]);
   expect(await said()).toMatch(/You have paused such messages until the end of the term, Dec 18/);
-  await context.close();
   await go('/c/1/today');
   await scene.see('main', new RegExp(`Paused nudges: .*${student} until`));
 });

@@ -19,7 +19,12 @@ beforeAll(async () => {
   stage = await openStage();
   scene = await stage.openDemo({ place: '/c/1/lookout' });
   session = await scene.page.createCDPSession();
-  await session.send('Browser.setDownloadBehavior', { behavior: 'allow', downloadPath: folder, eventsEnabled: true });
+  await session.send('Browser.setDownloadBehavior', {
+    behavior: 'allow',
+    browserContextId: stage.context.id!,
+    downloadPath: folder,
+    eventsEnabled: true,
+  });
 });
 afterAll(async () => {
   expect(scene.complaints).toEqual([]);

@@ -78,10 +78,10 @@ function ended(program, args, env = {}, stdio = ['ignore', 2, 2]) {
   });
 }
 
-/** Debian's Chromium drives the interface; it comes by apt when it is missing. */
+/** Debian's Chromium without windows of its own shows the interface; it comes by apt when it is missing. */
 function browser() {
-  if (existsSync(process.env.CHROMIUM ?? '/usr/bin/chromium')) return;
-  apt('chromium', 'Chromium');
+  if (existsSync(process.env.CHROMIUM ?? '/usr/bin/chromium-headless-shell')) return;
+  apt('chromium-headless-shell', 'Chromium');
 }
 
 /**
@@ -89,7 +89,7 @@ function browser() {
  * fails twice is broken, and what passes only then is named. Without it a test that fails has failed.
  */
 async function onceMore(first) {
-  const again = await jest('e2e-again', [...E2E, '--runInBand', '--runTestsByPath', ...first.files]);
+  const again = await jest('e2e-again', [...E2E, '--maxWorkers=1', '--runTestsByPath', ...first.files]);
   if (again.failed === 0)
     console.log('They passed this time. A test that fails now and then hides something: fix its cause.');
   return { ...again, passed: again.passed - first.passedInFailed, failed: again.failed - first.failed };

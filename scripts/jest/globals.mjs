@@ -1,8 +1,8 @@
 // What tests import from `@jest/globals`. The runner without a virtual machine knows no time limits: a test or hook gets its own here.
 import { bind } from 'jest-each';
 
-/** How long a test or hook may take unless it says otherwise, in ms. A passing test never waits for this. */
-const LIMIT = 120_000;
+/** How long a test or hook may take unless it says otherwise, in ms. */
+const LIMIT = Number(process.env.ZEST_TEST_LIMIT);
 
 const { expect, jest } = globalThis;
 

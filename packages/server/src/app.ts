@@ -33,7 +33,7 @@ import { pausePages } from './mail/pauses/page.ts';
 import { caliperRoutes } from './intake/statements/caliper.ts';
 import { statementRoutes } from './intake/statements/routes.ts';
 import type { Figures } from './desk/figures/figures.ts';
-import { AppError } from './platform/http/errors.ts';
+import { AppError, ERRORS } from './platform/http/errors.ts';
 import { logged } from './platform/http/requests.ts';
 import { LINES_TYPE, problemDetails } from './platform/http/http.ts';
 import { framing } from './connections/lti/framing.ts';
@@ -135,7 +135,10 @@ export function createApp(services: Services, dispatcher: HandsOver, options: Ap
   api.use(doorOf(services, dispatcher, options).router);
   api.use((_req, _res, next) => next(new AppError('notFound')));
   let document: ReturnType<typeof openApi> | null = null;
-  app.get('/api/openapi.json', (_req, res) => void res.json((document ??= openApi(options.version ?? '', ANSWERS))));
+  app.get(
+    '/api/openapi.json',
+    (_req, res) => void res.json((document ??= openApi(options.version ?? '', ANSWERS, Object.keys(ERRORS)))),
+  );
   app.use(docsPage());
   app.use(API_BASE, api);
   app.use('/api', (_req, _res, next) => next(new AppError('notFound')));

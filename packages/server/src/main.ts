@@ -1,229 +1,32 @@
-/** The composition root: the one place where things are wired. */
-import { createPrivateKey, randomBytes } from 'node:crypto';
-import { readFileSync } from 'node:fs';
-import { join } from 'node:path';
-import { pino } from 'pino';
-import { LiveCourses } from './course/activity/live.ts';
-import { DEMO_REPLIES, openDemo, type Demo } from './demo.ts';
-import { makeDispatcher } from './dispatching.ts';
-import { Account } from './access/entity.ts';
-import { InstallationSenderNow } from './access/installation.ts';
-import type { Orm } from './platform/database/orm.ts';
-import { createApp } from './app.ts';
-import { readConfig, StartProblem, type Config } from './platform/process/config.ts';
-import { setClockBy, systemClock } from './platform/process/clock.ts';
-import { sealOf } from './platform/process/seal.ts';
-import { keepToOneself, openDataFolder } from './platform/process/dataFolder.ts';
-import { mustFitDatabase, secretOf } from './secret.ts';
-import { pauseToken } from './mail/pauses/token.ts';
-import { replyAddress } from './mail/replies/address.ts';
-import { openReceiver } from './mail/replies/receiver.ts';
-import { listen } from './platform/http/listen.ts';
-import { lockFolder } from './platform/process/lock.ts';
-import { noTransport, smtpTransport, type Signing } from './platform/mail/mail.ts';
-import { LongWork } from './platform/work/longWork.ts';
-import { begin } from './background.ts';
-import { DamagedDatabase, mustBeWhole, openDatabase, placeOf, readyDatabase } from './database.ts';
-import type { Figures } from './desk/figures/figures.ts';
-import { handsOverElsewhere } from './mail/outbox/handsOver.ts';
-import { databaseNow } from './platform/database/moment.ts';
+/** The server as a process: its settings are the environment, a signal stops it, and what keeps it from starting is told in a sentence. */
 import { isUnreachable } from './platform/database/whenFree.ts';
-import { noNews, type News } from './platform/work/news.ts';
-import type { Logger } from 'pino';
-import { BroughtFiles } from './intake/imports/broughtFiles.ts';
-import { ImportRow } from './intake/imports/entity.ts';
-import { FileReader } from './intake/imports/fileReader.ts';
-import { ReplayThread } from './rounds/replays/replayThread.ts';
-import { openSendings, wakeAfter } from './mail/sendings/sendings.ts';
-import type { Services } from './connections/services.ts';
-import { outgoing } from './platform/http/outgoing.ts';
-import { withoutValues } from './platform/process/withoutValues.ts';
+import { readConfig, StartProblem } from './platform/process/config.ts';
+import { keepToOneself } from './platform/process/dataFolder.ts';
+import { DamagedDatabase } from './database.ts';
+import { start } from './start.ts';
 
-async function start(config: Config): Promise<void> {
-  keepToOneself();
-  const isOpen = openDataFolder(config.data);
-  const unlock = config.demo ? lockFolder(config.data) : () => undefined;
-  process.once('exit', unlock);
-  const logger = pino({ level: config.log, serializers: { err: withoutValues } });
-  process.removeAllListeners('warning').on('warning', (warning) => logger.warn({ err: warning }, warning.message));
-  if (isOpen !== null) logger.warn(isOpen);
-  const place = placeOf(config);
-  if (config.databaseUrl === null) await mustBeWhole(config.data);
-  const secret = secretOf(config);
-  const orm = await readyDatabase(place);
-  await mustFitDatabase(orm, secret);
-  await setClockBy(() => databaseNow(orm.em.fork()));
-  const reading = await openDatabase(place, { reading: true });
-  const news = await newsOf(config, orm, logger);
-  const demo: Demo | null = config.demo ? await openDemo(config.data, orm, secret, config.demoMailDelay) : null;
-  const smtpUrl = demo?.smtpUrl ?? config.smtpUrl;
-  let local = '';
-  const longWork = new LongWork(orm);
-  const fixed = config.senders;
-  const installationSender = new InstallationSenderNow(reading, fixed);
-  const replies = config.demo ? DEMO_REPLIES : config.replies;
-  // A link that only this machine can open is none: in the demo the Mailroom reads here.
-  const linkBase = () => config.publicUrl ?? (config.demo ? local : null);
-  const services: Services = {
-    orm,
-    reading,
-    longWork,
-    replays: new ReplayThread(longWork),
-    files: new FileReader(),
-    brought: new BroughtFiles(join(config.data, 'brought')),
-    clock: demo?.clock ?? systemClock,
-    live: new LiveCourses(fixed),
-    fixed,
-    installationSender: installationSender.get,
-    refreshInstallationSender: () => installationSender.refresh(),
-    mail: smtpUrl ? smtpTransport(smtpUrl, { signing: demo ? null : signingOf(config) }) : noTransport,
-    logger,
-    news,
-    folder: config.inbox,
-    exporting: join(config.data, 'exports'),
-    replyAddress: (tag) => (replies ? replyAddress(secret, replies.domain, tag) : null),
-    linkBase,
-    forgetMail: (address, names) => demo?.forgetMail(address, names),
-    seal: sealOf(secret, 'factors'),
-    sealOutside: sealOf(secret, 'connections'),
-    outgoing: outgoing({ allowPrivate: config.allowPrivate || config.demo }),
-    pauseLink: (nudge) => (linkBase() === null ? null : `${linkBase()}/p/${pauseToken(secret, nudge)}`),
-  };
-  await installationSender.refresh();
-  const dispatcher = makeDispatcher(services);
-  const handsOver = config.work.has('mail') ? dispatcher : handsOverElsewhere(news);
-  let ready = false;
-  const firstCode = await codeForFirst(config, orm);
-  const figures = await figuresOf(config, services);
-  const app = createApp(services, handsOver, {
-    secret,
-    serves: config.work.has('web'),
-    figures,
-    secure: config.publicUrl?.startsWith('https:') ?? false,
-    publicUrl: config.publicUrl,
-    trustedProxy: config.trustedProxy,
-    demo: demo && { email: demo.email, routes: demo.routes, tells: demo.tells },
-    isReady: () => ready,
-    version: ownVersion(),
-    firstCode,
-  });
-  const { server, port } = await listen(app, config.port, config.host);
-  local = `http://${config.host}:${port}`;
-  if (config.publicUrl !== null) process.stdout.write(`Zest Bell is listening on ${port}\n`);
-
-  const receiver =
-    replies && config.work.has('mail')
-      ? await openReceiver(services, {
-          ...replies,
-          secret,
-          onArrival: () =>
-            void dispatcher
-              .drain()
-              .catch((error: unknown) => logger.error({ err: error }, 'replies were not passed on')),
-        })
-      : null;
-  if (receiver) demo?.receiveAt(receiver.port);
-  if (demo) {
-    process.stdout.write('Playing eight weeks of the demo term …\n');
-    await demo.playUpToNow(services, dispatcher, local);
-  }
-  const { imapUrl: url } = config;
-  const tags = replies && { domain: replies.domain, secret };
-  const endBackground = begin({
-    services,
-    work: config.work,
-    dispatcher: demo ? null : dispatcher,
-    mailbox: url === null ? null : { url, tags },
-  });
-  const stop = () => {
-    ready = false;
-    server.close();
-    server.closeIdleConnections();
-    setTimeout(() => process.exit(1), 10_000).unref();
-    void Promise.all([endBackground(), services.replays.close(), services.files.close()])
-      // The lines to the mail server first: the Mailroom closes when nobody is on them.
-      .then(() => receiver?.close())
-      .then(() => services.mail.close())
-      .then(() => demo?.close())
-      .then(() => news.close())
-      .then(() => reading.close())
-      // The file of the database is whole by itself then.
-      .then(() =>
-        config.databaseUrl === null ? orm.em.getConnection().execute('pragma wal_checkpoint(truncate)') : null,
-      )
-      .catch((error: unknown) => logger.error({ err: error }, 'the stop was not clean'))
-      .then(() => orm.close())
-      .then(() => process.exit(0));
-  };
-  process.once('SIGTERM', stop);
-  process.once('SIGINT', stop);
-
-  if (config.work.has('feeds')) {
-    const unsettled = await orm.em.fork().find(ImportRow, { state: 'open' }, { fields: ['file'] });
-    await services.brought.sweep(new Set(unsettled.flatMap(({ file }) => file ?? [])));
-  }
-  for (const row of await openSendings(orm.em.fork(), services.clock.now())) wakeAfter(services, handsOver, row);
-  ready = true;
-  if (linkBase() === null) process.stdout.write(NO_LINKS);
-  process.stdout.write(`Zest Bell is ready at ${config.publicUrl ?? local}\n`);
-}
-
-/** What only some installations need is loaded there alone. */
-async function newsOf({ databaseUrl }: Config, orm: Orm, logger: Logger): Promise<News> {
-  if (databaseUrl === null) return noNews;
-  const { databaseNews } = await import('./platform/work/databaseNews.ts');
-  return databaseNews(databaseUrl, orm, logger);
-}
-
-async function figuresOf({ metricsToken }: Config, services: Services): Promise<Figures | null> {
-  if (metricsToken === null) return null;
-  const { Figures } = await import('./desk/figures/figures.ts');
-  return new Figures(services, metricsToken);
-}
+/** For how long a stop may wait for what is on its way, in ms. */
+const STOPS_WITHIN = 10_000;
 
 const DATABASE_WENT =
   'Zest Bell lost its database while it was starting. See whether the database runs, then start it again.';
 
-const NO_LINKS =
-  'ZEST_PUBLIC_URL is not set: messages carry no link with which students pause them. Set it to the address at which\n' +
-  'people outside reach this server, such as https://bell.example.edu.\n';
-
-function signingOf({ dkim }: Config): Signing | null {
-  if (dkim === null) return null;
-  try {
-    const key = readFileSync(dkim.keyFile, 'utf8');
-    createPrivateKey(key);
-    return { domain: dkim.domain, selector: dkim.selector, key };
-  } catch (error) {
-    const reason = error instanceof Error ? error.message : 'unknown reason';
-    throw new StartProblem(`Zest Bell cannot start: the key that ZEST_DKIM_KEY names cannot be read: ${reason}`);
-  }
-}
-
+keepToOneself();
+// What Node.js prints itself is no JSON line: the server's log has it.
+process.removeAllListeners('warning');
 try {
-  await start(readConfig(process.env, process.cwd()));
+  const { stop } = await start(readConfig(process.env, process.cwd()), (sentence) =>
+    process.stdout.write(`${sentence}\n`),
+  );
+  const end = () => {
+    setTimeout(() => process.exit(1), STOPS_WITHIN).unref();
+    void stop().then(() => process.exit(0));
+  };
+  process.once('SIGTERM', end);
+  process.once('SIGINT', end);
 } catch (error) {
   const isTold = error instanceof StartProblem || error instanceof DamagedDatabase;
   if (!isTold && !isUnreachable(error)) throw error;
   process.stderr.write(`\n${isTold ? error.message : DATABASE_WENT}\n\n`);
   process.exit(2);
-}
-
-function ownVersion(): string {
-  const about = JSON.parse(readFileSync(new URL('../package.json', import.meta.url), 'utf8')) as {
-    readonly version: string;
-  };
-  return about.version;
-}
-
-/**
- * Who makes the first account of a server that others can reach shows that they started it, by a code that it prints. Null where nobody
- * else can reach it, or there is an account already.
- */
-async function codeForFirst({ host, publicUrl, demo }: Config, orm: Orm): Promise<string | null> {
-  const isHere = publicUrl === null && /^(localhost|127\.|\[?::1)/.test(host);
-  if (demo || isHere || (await orm.em.fork().count(Account)) > 0) return null;
-  const code = randomBytes(9).toString('base64url');
-  process.stdout.write(`Type this code with the first account: ${code}\n`);
-  return code;
 }

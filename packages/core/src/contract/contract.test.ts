@@ -29,16 +29,30 @@ const ANSWERS = { schemas: { TrayAnswer: {} }, answers: { 'mail.tray': { $ref: '
 
 // OpenAPI Specification 3.1.1, 4.8: typed from memory of the specification.
 describe('as an OpenAPI document', () => {
+  interface Schema {
+    readonly $ref?: string;
+    readonly properties?: Readonly<Record<string, Schema>>;
+    readonly items?: Schema;
+    readonly enum?: readonly string[];
+    readonly anyOf?: readonly Schema[];
+  }
   interface Operation {
     readonly operationId: string;
     readonly 'x-needs': string;
-    readonly parameters: readonly { readonly name: string; readonly in: string; readonly required: boolean }[];
-    readonly requestBody?: { readonly content: Readonly<Record<string, { readonly schema: object }>> };
+    readonly parameters: readonly {
+      readonly name: string;
+      readonly in: string;
+      readonly required: boolean;
+      readonly schema: object;
+    }[];
+    readonly requestBody?: { readonly content: Readonly<Record<string, { readonly schema: Schema }>> };
     readonly responses: Readonly<Record<string, object>>;
   }
-  const document = openApi('1.2.3', ANSWERS) as {
+  const document = openApi('1.2.3', ANSWERS, ['notFound', 'diskFull']) as {
     readonly openapi: string;
     readonly info: object;
+    readonly servers: readonly object[];
+    readonly components: { readonly schemas: Readonly<Record<string, Schema>> };
     readonly paths: Readonly<Record<string, Readonly<Record<string, Operation>>>>;
   };
   const operations = Object.entries(document.paths).flatMap(([path, of]) =>
@@ -46,7 +60,13 @@ describe('as an OpenAPI document', () => {
   );
 
   test('has every request with what it needs, under a name of its own', () => {
-    expect([document.openapi, document.info]).toEqual(['3.1.1', { title: 'Zest Bell', version: '1.2.3' }]);
+    expect(document.openapi).toBe('3.1.1');
+    expect(document.info).toMatchObject({
+      title: 'Zest Bell',
+      version: '1.2.3',
+      license: { name: expect.any(String) },
+    });
+    expect(document.servers).toEqual([expect.objectContaining({ url: '/' })]);
     // And the resources of the Experience API and of Caliper, which are not of the contract.
     expect(operations).toHaveLength(endpoints.length + 5);
     expect(new Set(operations.map((o) => o.operation.operationId)).size).toBe(operations.length);
@@ -77,5 +97,38 @@ describe('as an OpenAPI document', () => {
       ['course', 'path', true],
       ['name', 'query', true],
     ]);
+  });
+
+  test('says what every field of a body is', () => {
+    const untold: string[] = [];
+    const look = (schema: Schema, at: string) => {
+      if (Object.keys(schema).length === 0) untold.push(at);
+      for (const [name, of] of Object.entries(schema.properties ?? {})) look(of, `${at}.${name}`);
+      if (schema.items) look(schema.items, `${at}[]`);
+      for (const of of schema.anyOf ?? []) look(of, at);
+    };
+    for (const { operation } of operations)
+      for (const { schema } of Object.values(operation.requestBody?.content ?? {})) look(schema, operation.operationId);
+    for (const [name, schema] of Object.entries(document.components.schemas))
+      if (name.endsWith('Document')) look(schema, name);
+    expect(untold).toEqual([]);
+    const activity = document.paths['/api/v1/activity']!['post']!.requestBody!.content['application/json']!.schema;
+    expect(activity.properties!['events']!.items).toEqual({ $ref: '#/components/schemas/ActivityEventDocument' });
+    // A condition holds conditions.
+    expect(JSON.stringify(document.components.schemas['ConditionDocument'])).toContain(
+      '"all":{"minItems":1,"type":"array","items":{"$ref":"#/components/schemas/ConditionDocument"}}',
+    );
+  });
+
+  test('says which ids are numbers, what an operation may refuse, and the codes of problems', () => {
+    const { parameters, responses } = document.paths['/api/v1/courses/{course}/rules/{rule}']!['put']!;
+    expect(parameters.map((p) => [p.name, p.schema])).toEqual([
+      ['course', { type: 'integer', minimum: 1 }],
+      ['rule', { type: 'string' }],
+    ]);
+    expect(Object.keys(responses)).toEqual(['200', '400', '401', '403', '404', '409', '413', '429', 'default']);
+    const open = document.paths['/api/v1/session']!['get']!;
+    expect(Object.keys(open.responses)).toEqual(['200', 'default']);
+    expect(document.components.schemas['ProblemDetails']!.properties!['code']!.enum).toEqual(['notFound', 'diskFull']);
   });
 });

@@ -17,6 +17,7 @@ import {
 import type { SetupAnswer } from '../imports/take/exchange.ts';
 import type { Item } from '../course/item.ts';
 import type { Person } from '../course/person.ts';
+import { documentOf } from './documents.ts';
 import { created, get, json, nothing, post, put } from './endpoint.ts';
 
 const senderSchema = z.strictObject({
@@ -92,11 +93,11 @@ export const course = {
     answer: json<StandingAnswer>(),
   }),
   limitsEffect: post('/courses/{course}/limits/effect', 'course.read', 'What other limits would have changed', {
-    body: z.strictObject({ limits: z.unknown() }),
+    body: z.strictObject({ limits: documentOf('Limits') }),
     answer: json<LimitsEffectAnswer>(),
   }),
   limits: put('/courses/{course}/limits', 'settings.write', 'Change its limits', {
-    body: z.strictObject({ limits: z.unknown(), version }),
+    body: z.strictObject({ limits: documentOf('Limits'), version }),
     answer: nothing,
   }),
   sender: put('/courses/{course}/sender', 'settings.write', 'Change its sender', {

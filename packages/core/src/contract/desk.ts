@@ -9,6 +9,7 @@ import type { ClockAnswer, StudentAnswer } from '../exchange/wire.ts';
 import type { Hint } from '../lookout/hints.ts';
 import type { ClassOverview } from '../lookout/overview.ts';
 import { logFilter } from './mail.ts';
+import { documentOf } from './documents.ts';
 import { columns, created, get, json, nothing, post, put, remove } from './endpoint.ts';
 
 const students = z.array(z.string().max(200)).min(1).max(5000);
@@ -28,7 +29,7 @@ export const desk = {
     answer: json<EveryLogAnswer>(),
   }),
   everyLookout: post('/courses/{course}/lookout/everywhere', 'course.read', 'A view, asked of all your courses', {
-    body: z.strictObject({ view: z.unknown(), search: z.string().trim().max(200).default('') }),
+    body: z.strictObject({ view: documentOf('View'), search: z.string().trim().max(200).default('') }),
     answer: json<EveryLookoutAnswer>(),
   }),
   counts: get('/courses/{course}/counts', 'counts.read', 'A course in counts, without anybody', {
@@ -97,7 +98,7 @@ export const desk = {
   saveView: post('/courses/{course}/lookout/views', 'drafts.write', 'Save a view', {
     body: z.strictObject({
       name: z.string().trim().min(1, 'Give the view a name').max(80, 'A name has at most 80 characters'),
-      view: z.unknown(),
+      view: documentOf('View'),
     }),
     answer: created<SavedView>(),
   }),

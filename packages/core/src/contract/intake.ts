@@ -17,6 +17,7 @@ import { IMPORT_KINDS } from '../imports/read/headers.ts';
 import { VERB_MEANINGS, type CourseMeanings } from '../imports/take/xapi.ts';
 import { breakSchema } from '../rounds/decide/courseLimits.ts';
 import type { IngestAnswer } from '../exchange/wire.ts';
+import { documentOf } from './documents.ts';
 import { created, file, get, json, nothing, post, put, remove } from './endpoint.ts';
 
 const text = z.string().max(500);
@@ -163,8 +164,14 @@ export const intake = {
   /** Told by a platform, with the course's token. */
   activity: post('/activity', 'key', 'Tell what people did', {
     body: z.strictObject({
-      events: z.array(z.unknown()).max(MOST_EVENTS, `At most ${MOST_EVENTS} events a request`).default([]),
-      grades: z.array(z.unknown()).max(MOST_EVENTS, `At most ${MOST_EVENTS} grades a request`).default([]),
+      events: z
+        .array(documentOf('ActivityEvent'))
+        .max(MOST_EVENTS, `At most ${MOST_EVENTS} events a request`)
+        .default([]),
+      grades: z
+        .array(documentOf('ActivityGrade'))
+        .max(MOST_EVENTS, `At most ${MOST_EVENTS} grades a request`)
+        .default([]),
     }),
     answer: json<IngestAnswer>(),
   }),

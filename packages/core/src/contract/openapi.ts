@@ -1,7 +1,7 @@
 /** The contract as an OpenAPI document (OpenAPI Specification 3.1.1). */
-import { z } from 'zod';
 import { CAPABILITIES } from '../access/capabilities.ts';
 import { endpoints } from './contract.ts';
+import { documentSchemas, sentAs } from './documents.ts';
 import type { AnyEndpoint } from './endpoint.ts';
 
 /** Everything is served below it. */
@@ -15,8 +15,8 @@ export interface Answers {
   readonly answers: Readonly<Record<string, Json>>;
 }
 
-/** `version` is the application's. */
-export function openApi(version: string, { schemas, answers }: Answers): Json {
+/** `version` is the application's, `codes` those of the problems that it tells. */
+export function openApi(version: string, { schemas, answers }: Answers, codes: readonly string[]): Json {
   const paths: Record<string, Record<string, Json>> = {};
   for (const { module, name, endpoint } of endpoints) {
     const path = `${API_BASE}${endpoint.path}`;
@@ -33,10 +33,18 @@ export function openApi(version: string, { schemas, answers }: Answers): Json {
   Object.assign(paths, OTHERS);
   return {
     openapi: '3.1.1',
-    info: { title: 'Zest Bell', version },
+    info: {
+      title: 'Zest Bell',
+      version,
+      license: {
+        name: 'All rights reserved; for use with an installation of Zest Bell',
+        identifier: 'LicenseRef-Zest-Bell',
+      },
+    },
+    servers: [{ url: '/', description: 'The installation that serves this document' }],
     paths,
     components: {
-      schemas: { ...schemas, ProblemDetails: PROBLEM },
+      schemas: { ...schemas, ...documentSchemas(), ProblemDetails: problemOf(codes) },
       securitySchemes: {
         session: { type: 'apiKey', in: 'cookie', name: 'zest-bell' },
         key: { type: 'http', scheme: 'bearer' },
@@ -50,17 +58,21 @@ function operationOf(operationId: string, module: string, endpoint: AnyEndpoint,
   const { needs, says, body, query, upload } = endpoint;
   const security = securityOf(needs);
   const content = upload
-    ? { 'application/octet-stream': { schema: {} } }
-    : body && { 'application/json': { schema: schemaOf(body) } };
+    ? { 'application/octet-stream': { schema: { contentMediaType: 'application/octet-stream' } } }
+    : body && { 'application/json': { schema: sentAs(body) } };
   return {
     operationId,
     summary: says,
     tags: [module],
     'x-needs': needs,
     security,
-    parameters: [...pathParameters(endpoint.path), ...(query ? queryParameters(schemaOf(query)) : [])],
+    parameters: [...pathParameters(endpoint.path), ...(query ? queryParameters(sentAs(query)) : [])],
     ...(content ? { requestBody: { required: true, content } } : {}),
-    responses: { [endpoint.answer.status]: answerOf(endpoint, answer), default: REFUSAL },
+    responses: {
+      [endpoint.answer.status]: answerOf(endpoint, answer),
+      ...refusalsOf(endpoint),
+      default: OTHER_REFUSAL,
+    },
   };
 }
 
@@ -71,13 +83,25 @@ function securityOf(needs: AnyEndpoint['needs']): Json[] {
   return CAPABILITIES.some((c) => c === needs) ? [{ session: [] }, { key: [] }] : [{ session: [] }];
 }
 
-const schemaOf = (schema: z.ZodType): Json =>
-  z.toJSONSchema(schema, { io: 'input', unrepresentable: 'any', target: 'draft-2020-12' });
+/** What is called by a text in a path; everything else is called by a number. */
+const TEXT_NAMES = new Set([
+  'rule',
+  'wording',
+  'student',
+  'item',
+  'key',
+  'kind',
+  'address',
+  'letter',
+  'file',
+  'export',
+  'session',
+]);
 
 const pathParameters = (path: string): Json[] =>
   [...path.matchAll(/\{(\w+)\}/g)].map(([, name]) => ({
     ...{ name, in: 'path', required: true },
-    schema: { type: 'string' },
+    schema: TEXT_NAMES.has(name!) ? { type: 'string' } : { type: 'integer', minimum: 1 },
   }));
 
 function queryParameters(schema: Json): Json[] {
@@ -135,14 +159,14 @@ const OTHERS: Readonly<Record<string, Record<string, Json>>> = {
 };
 
 /** RFC 9457, with a problem a field. */
-const PROBLEM: Json = {
+const problemOf = (codes: readonly string[]): Json => ({
   type: 'object',
   required: ['type', 'title', 'status', 'code', 'problems'],
   properties: {
     type: { type: 'string' },
     title: { type: 'string' },
     status: { type: 'integer' },
-    code: { type: 'string' },
+    code: { type: 'string', enum: codes },
     problems: {
       type: 'array',
       items: {
@@ -151,9 +175,26 @@ const PROBLEM: Json = {
       },
     },
   },
-};
+});
 
-const REFUSAL: Json = {
-  description: 'Why not',
+const refusal = (description: string): Json => ({
+  description,
   content: { 'application/problem+json': { schema: { $ref: '#/components/schemas/ProblemDetails' } } },
-};
+});
+
+const OTHER_REFUSAL = refusal('Why not');
+
+/** What the door refuses, by what a request asks for and needs; the code of the problem says which refusal it was. */
+function refusalsOf({ needs, body, query, upload, method, path }: AnyEndpoint): Json {
+  const changes = method !== 'GET';
+  const isOfCourse = CAPABILITIES.some((c) => c === needs);
+  return {
+    ...(body || query || path.includes('{') ? { 400: refusal('The input does not fit: see its problems') } : {}),
+    ...(needs === 'open' ? {} : { 401: refusal('Nobody is signed in, or the token is not known') }),
+    ...(isOfCourse || needs === 'administrator' || changes ? { 403: refusal('You may not do this') } : {}),
+    ...(path.includes('{') ? { 404: refusal('It does not exist, or you have no access to it') } : {}),
+    ...(changes ? { 409: refusal('It does not fit what is stored now') } : {}),
+    ...(body || upload ? { 413: refusal('More than is taken at once') } : {}),
+    ...(needs === 'open' ? {} : { 429: refusal('Too many requests: Retry-After says how long to wait') }),
+  };
+}

@@ -16,6 +16,7 @@ import type {
 import type { NamedTrial } from '../exchange/trial.ts';
 import type { SignStudent } from '../outcomes/signs/students.ts';
 import type { VariedReplay } from '../outcomes/variedReplay.ts';
+import { documentOf } from './documents.ts';
 import { get, json, lines, nothing, post, put } from './endpoint.ts';
 
 /** Values that one number may be given in one request. */
@@ -25,7 +26,7 @@ const values = z.array(z.number()).min(1).max(MOST_VALUES);
 /** Courses that are counted together. */
 const MOST_COURSES = 20;
 /** An outcome, when it is read, and when signs of it are. */
-const signsOf = { outcome: z.unknown(), at: z.number().int(), by: z.number().int() };
+const signsOf = { outcome: documentOf('Condition'), at: z.number().int(), by: z.number().int() };
 const groupBySchema = z.discriminatedUnion('of', [
   z.strictObject({ of: z.literal('section') }),
   z.strictObject({ of: z.literal('field'), name: z.string().min(1).max(200) }),
@@ -36,7 +37,7 @@ const triedSchema = z.strictObject({
   /** Null: all rules that are on. */
   rule: z.string().nullable(),
   /** In place of the rule as it is saved. */
-  changed: z.unknown().optional(),
+  changed: documentOf('Rule').optional(),
   /** As if it had been on since that day; since the course's first day unless told otherwise. */
   since: localDateSchema.optional(),
   /** With the other rules that are on, as the message budget is common to all. */
@@ -62,7 +63,7 @@ export const rounds = {
     {
       body: z.strictObject({
         rule: z.string(),
-        outcome: z.unknown(),
+        outcome: documentOf('Condition'),
         at: z.number().int(),
         vary: z
           .strictObject({ path: z.string().max(300), values })
@@ -87,21 +88,21 @@ export const rounds = {
     answer: lines<SignsAnswer>(),
   }),
   signStudents: post('/courses/{course}/replay/signs/students', 'course.read', 'Whom a condition finds, read early', {
-    body: z.strictObject({ ...signsOf, when: z.unknown() }),
+    body: z.strictObject({ ...signsOf, when: documentOf('Condition') }),
     answer: json<SignStudent[]>(),
   }),
   thresholdHint: post('/courses/{course}/replay/threshold', 'course.read', 'What thresholds would have found early', {
-    body: z.strictObject({ when: z.unknown(), values: z.array(z.number()).min(1).max(5) }),
+    body: z.strictObject({ when: documentOf('Condition'), values: z.array(z.number()).min(1).max(5) }),
     answer: json<ThresholdHint | null>(),
   }),
   setWorry: put('/courses/{course}/worry', 'settings.write', 'Say whom one worries about in this course', {
-    body: z.strictObject({ outcome: z.unknown() }),
+    body: z.strictObject({ outcome: documentOf('Condition') }),
     answer: nothing,
   }),
   evidence: post('/courses/{course}/replay/evidence', 'course.read', 'Why a rule would have found a student', {
     body: z.strictObject({
       rule: z.string(),
-      changed: z.unknown().optional(),
+      changed: documentOf('Rule').optional(),
       student: z.string(),
       at: z.number().int(),
       step: z.number().int().min(0),

@@ -13,6 +13,7 @@ import type {
   RuleVersionAnswer,
   StarterAnswer,
 } from '../exchange/rules.ts';
+import { documentOf } from './documents.ts';
 import { created, get, json, nothing, post, put, remove } from './endpoint.ts';
 
 const version = z.number().int();
@@ -27,7 +28,7 @@ export const rules = {
   all: get('/courses/{course}/rules', 'course.read', 'All rules', { answer: json<RuleCard[]>() }),
   make: post('/courses/{course}/rules', 'drafts.write', 'Make a rule, as a draft', {
     body: z.strictObject({
-      rule: z.unknown(),
+      rule: documentOf('Rule'),
       /** The starter it began as, whose words the course may not have yet. */
       starter: z.string().optional(),
     }),
@@ -51,7 +52,7 @@ export const rules = {
     answer: json<RuleChange[]>(),
   }),
   change: put('/courses/{course}/rules/{rule}', 'drafts.write', 'Change a rule', {
-    body: z.strictObject({ rule: z.unknown(), version, ...yes }),
+    body: z.strictObject({ rule: documentOf('Rule'), version, ...yes }),
     answer: json<RuleChange>(),
   }),
   publish: post('/courses/{course}/rules/{rule}/publish', 'rules.run', 'Publish what was drafted beside a rule', {
@@ -81,11 +82,11 @@ export const rules = {
     answer: json<LimitLog>(),
   }),
   rehearse: post('/courses/{course}/rules/rehearse', 'course.read', 'What a round would send, with no effect', {
-    body: z.strictObject({ rule: z.unknown(), at: z.number().int().optional() }),
+    body: z.strictObject({ rule: documentOf('Rule'), at: z.number().int().optional() }),
     answer: json<RehearsalAnswer>(),
   }),
   past: post('/courses/{course}/rules/past', 'course.read', 'What a rule would have done so far', {
-    body: z.strictObject({ rule: z.unknown() }),
+    body: z.strictObject({ rule: documentOf('Rule') }),
     answer: json<PastAnswer>(),
   }),
   ring: post('/courses/{course}/rules/{rule}/ring', 'rules.run', 'Ring now', {

@@ -1,11 +1,12 @@
 /** The end of a term: what became of it, on one page. */
 import { z } from 'zod';
 import type { TermReport } from '../term/told.ts';
+import { documentOf } from './documents.ts';
 import { file, lines, post } from './endpoint.ts';
 
 const order = z.strictObject({
   /** The outcome that one worries about. */
-  outcome: z.unknown(),
+  outcome: documentOf('Condition'),
 });
 
 export const term = {

@@ -11,15 +11,16 @@ import type {
   WordingAnswer,
   WordingResultsAnswer,
 } from '../exchange/wire.ts';
+import { documentOf } from './documents.ts';
 import { created, file, get, json, nothing, post, put, remove } from './endpoint.ts';
 
 const version = z.number().int();
 const previewSchema = z.strictObject({
-  wording: z.unknown(),
+  wording: documentOf('Wording'),
   student: z.string(),
   /** Whose words: the student's, or those of a third party as a step names it. */
   reader: z.string().max(260).default('student'),
-  when: z.unknown(),
+  when: documentOf('Condition'),
   /** Which of its texts. */
   variant: z.number().int().min(0).default(0),
 });
@@ -30,11 +31,11 @@ export const wording = {
     answer: json<WordingResultsAnswer>(),
   }),
   make: post('/courses/{course}/wordings', 'drafts.write', 'Make a wording', {
-    body: z.strictObject({ wording: z.unknown() }),
+    body: z.strictObject({ wording: documentOf('Wording') }),
     answer: created<WordingAnswer>(),
   }),
   change: put('/courses/{course}/wordings/{wording}', 'drafts.write', 'Change a wording', {
-    body: z.strictObject({ wording: z.unknown(), version }),
+    body: z.strictObject({ wording: documentOf('Wording'), version }),
     answer: json<WordingAnswer>(),
   }),
   publish: post(

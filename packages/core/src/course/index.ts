@@ -10,6 +10,5 @@ export * from './course.ts';
 export * from './bounds.ts';
 export * from './edit.ts';
 export * from './guessedDue.ts';
-export { gradeShape } from './entry.ts';
 export { freeId } from './freeId.ts';
 export { grouped } from './grouped.ts';

@@ -41,7 +41,7 @@ const brushSchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('unknown') }),
 ]);
 
-const viewSchema = z.strictObject({
+export const viewSchema = z.strictObject({
   columns: z.array(lookoutColumnSchema).max(MOST_COLUMNS, `A view has at most ${MOST_COLUMNS} columns`),
   when: z.unknown().default(null),
   logBrushes: z

@@ -1,6 +1,5 @@
 /** The clients of `examples/clients` as a program runs them: over the network, with a token, and without a browser. */
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
-import { spawn } from 'node:child_process';
 import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import type { Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
@@ -8,6 +7,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import type { FallingAnswer, IngestAnswer, LogAnswer } from '@zest-bell/core/exchange';
+import { runs } from '../testing/runs.ts';
 import { openStage, type TestStage } from '../testing/stage.ts';
 
 const CLIENTS = fileURLToPath(new URL('../../../../examples/clients/', import.meta.url));
@@ -31,17 +31,11 @@ afterAll(async () => {
   rmSync(folder, { recursive: true, force: true });
 });
 
-const run = (program: string, file: string, to: string) =>
-  new Promise<string>((resolve, reject) => {
-    const { port } = server.address() as AddressInfo;
-    const env = { ...process.env, ZEST_URL: `http://127.0.0.1:${port}`, ZEST_COURSE: '1', ZEST_TOKEN: token };
-    const child = spawn(program, [join(CLIENTS, file), 'p1', '2026-09-09T10:00:00Z', to], { env });
-    let said = '';
-    child.stdout.on('data', (some: Buffer) => (said += some.toString()));
-    child.stderr.on('data', (some: Buffer) => (said += some.toString()));
-    child.once('error', reject);
-    child.once('close', (code) => (code === 0 ? resolve(said) : reject(new Error(`${code}: ${said}`))));
-  });
+const run = (program: string, file: string, to: string): Promise<string> => {
+  const { port } = server.address() as AddressInfo;
+  const env = { ZEST_URL: `http://127.0.0.1:${port}`, ZEST_COURSE: '1', ZEST_TOKEN: token };
+  return runs(program, [join(CLIENTS, file), 'p1', '2026-09-09T10:00:00Z', to], env);
+};
 
 const isThere = (program: string) => process.env['PATH']!.split(':').some((p) => existsSync(join(p, program)));
 

@@ -9,6 +9,7 @@ import { doorOf } from '../app.ts';
 import { ANSWERS } from './answers.ts';
 import { holdsToContract } from '../testing/answers.ts';
 import { CourseRow } from '../course/entity.ts';
+import { ERRORS } from '../platform/http/errors.ts';
 import { MailTroubleRow } from '../mail/outbox/entity.ts';
 import { TroubleRow } from '../rounds/entity.ts';
 import { openStage, type Agent, type TestStage } from '../testing/stage.ts';
@@ -133,7 +134,7 @@ describe('a request about a course', () => {
 
 test('the document of it all is open, and is the contract', async () => {
   const res = await request(stage.app).get('/api/openapi.json').expect(200);
-  expect(res.body).toEqual(JSON.parse(JSON.stringify(openApi('', ANSWERS))));
+  expect(res.body).toEqual(JSON.parse(JSON.stringify(openApi('', ANSWERS, Object.keys(ERRORS)))));
 });
 
 test('the document is one of OpenAPI 3.1, by a validator that did not write it, and its page takes nothing from elsewhere', async () => {

@@ -51,7 +51,7 @@ export const courseSettingsSchema = z.strictObject({
     .transform((b) => b ?? null),
 });
 
-const limitsSchema = z.strictObject({
+export const limitsSchema = z.strictObject({
   settings: courseSettingsSchema,
   breaks: z.array(breakSchema).max(BOUNDS.breaks),
   marks: z

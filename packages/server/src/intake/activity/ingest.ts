@@ -1,28 +1,14 @@
 /** Taking in activity: row by row what fits and what does not, and all that fits in one transaction. */
 import { setImmediate as nextTurn } from 'node:timers/promises';
-import { z } from 'zod';
+import type { ZodType } from 'zod';
 import { problemsOfIssues, type Problem } from '@zest-bell/core/problem';
-import { instantSchema, MINUTE, type Instant } from '@zest-bell/core/time';
-import { gradeShape, type Course } from '@zest-bell/core/course';
-import { EVENT_KINDS, NEEDS_ITEM } from '@zest-bell/core/activity';
+import { MINUTE, type Instant } from '@zest-bell/core/time';
+import type { Course } from '@zest-bell/core/course';
+import { toldEventSchema, toldGradeSchema } from '@zest-bell/core/activity';
 import type { IngestAnswer } from '@zest-bell/core/exchange';
 import { type BodyRead, contract } from '@zest-bell/core/contract';
 import type { Tx } from '../../platform/database/orm.ts';
 import { appendBatch, type NewEvent, type NewGrade } from '../../course/activity/store.ts';
-
-const id = z.string().min(1, 'An id is missing').max(200);
-
-const eventSchema = z
-  .strictObject({
-    id,
-    person: z.string(),
-    kind: z.enum(EVENT_KINDS, 'There is no such kind of activity'),
-    item: z.string().nullish(),
-    at: instantSchema,
-  })
-  .refine((e) => e.item != null || !NEEDS_ITEM.has(e.kind), { path: ['item'], message: 'This kind needs an item' });
-
-const gradeSchema = z.strictObject({ id, ...gradeShape(instantSchema) });
 
 type Input = BodyRead<typeof contract.intake.activity>;
 
@@ -38,7 +24,7 @@ const SLICE = 250;
 async function readRows<T extends Row>(
   name: 'events' | 'grades',
   rows: readonly unknown[],
-  schema: z.ZodType<T>,
+  schema: ZodType<T>,
   course: Course,
   now: Instant,
   refused: Problem[],
@@ -78,8 +64,8 @@ export interface ReadInput {
 /** What of a delivery can be stored, and what is wrong with the rest, row by row. Other requests get their turn meanwhile. */
 export async function readInput(input: Input, course: Course, now: Instant): Promise<ReadInput> {
   const refused: Problem[] = [];
-  const events = await readRows('events', input.events, eventSchema, course, now, refused);
-  const grades = await readRows('grades', input.grades, gradeSchema, course, now, refused);
+  const events = await readRows('events', input.events, toldEventSchema, course, now, refused);
+  const grades = await readRows('grades', input.grades, toldGradeSchema, course, now, refused);
   return {
     events: events.map((e) => ({ ...e, item: e.item ?? null })),
     grades: grades.map((g) => ({ ...g, criterion: g.criterion ?? null })),
