@@ -278,6 +278,58 @@ test.each([
   await smtp.close();
 });
 
+/** What belongs to a server alone. */
+const ofServers = isOnPostgres ? test : test.skip;
+
+ofServers(
+  'lines to the database are cut during rounds: each log line is JSON, and none has anything of the course',
+  async () => {
+    await setUpToday(60);
+    const smtp = await openSmtp();
+    const server = start({ ZEST_SMTP_URL: smtp.url, ZEST_LOG: 'debug' });
+    const base = await address(server);
+    const { Client } = await import('pg');
+    const scissors = new Client({ connectionString: place });
+    await scissors.connect();
+    const cut = () =>
+      scissors.query(
+        `select pg_terminate_backend(pid) from pg_stat_activity
+       where datname = current_database() and application_name = 'zest-bell'`,
+      );
+    const unsettled = async () => {
+      const { rows } = await scissors.query<{ n: string; open: string }>(
+        `select count(*) n, count(*) filter (where state in ('queued', 'handing')) open from message`,
+      );
+      return Number(rows[0]!.n) === 0 || Number(rows[0]!.open) > 0;
+    };
+    let cuts = 0;
+    // A round that lost its line is refused; it is rung again until all that it decided has left.
+    for (; await unsettled(); cuts++) {
+      const rung = ring(base).catch(() => undefined);
+      await cut();
+      await Promise.race([rung, until(() => smtp.mails.length > cuts * 5).catch(() => undefined)]);
+      await cut();
+      await rung;
+    }
+    expect(cuts).toBeGreaterThan(0);
+    await scissors.end();
+    server.child.kill('SIGTERM');
+    expect(await server.exit).toBe(0);
+    const lines = server
+      .out()
+      .split('\n')
+      .filter((line) => line !== '');
+    const sentences = /^(Zest Bell is (listening|ready) |ZEST_PUBLIC_URL is not set|people outside reach)/;
+    for (const line of lines.filter((l) => !sentences.test(l)))
+      expect(JSON.parse(line)).toMatchObject({ msg: expect.stringMatching(/\S/) });
+    expect(lines.some((line) => line.includes('"level":50') || line.includes('"level":40'))).toBe(true);
+    expect(server.out()).not.toMatch(/@saltmarsh\.example|A word to|"Hello"|Gentle|MaxListeners/);
+    for (const { firstName, lastName } of [COURSE.people[0]!])
+      expect(server.out()).not.toMatch(new RegExp(`\\b(${firstName}|${lastName})\\b`));
+    await smtp.close();
+  },
+);
+
 test('a server that cannot reach its database, or is told to do nothing that there is, says so and stops', async () => {
   const gone = start({ ZEST_DATABASE_URL: 'postgres://bell:pw@127.0.0.1:9/bell', ZEST_SECRET: 'x'.repeat(32) });
   expect(await gone.exit).toBe(2);

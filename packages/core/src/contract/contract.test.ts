@@ -25,6 +25,14 @@ describe('the contract', () => {
   });
 });
 
+test('an origin that may frame pages, or that the server calls, names one host', () => {
+  const { frameOrigins } = contract.connections.addPlatform.body.shape;
+  const fits = (origin: string) => frameOrigins.safeParse([origin]).success;
+  expect(fits('https://platform.example.edu')).toBe(true);
+  for (const wide of ['https://*', 'https://*.example.edu', '*', 'https://platform.example.edu/path'])
+    expect([wide, fits(wide)]).toEqual([wide, false]);
+});
+
 const ANSWERS = { schemas: { TrayAnswer: {} }, answers: { 'mail.tray': { $ref: '#/components/schemas/TrayAnswer' } } };
 
 // OpenAPI Specification 3.1.1, 4.8: typed from memory of the specification.

@@ -36,11 +36,12 @@ describe('trouble with mail', () => {
   });
 
   test('counts once for each try, keeps since when it is there, and is asked about ever later', async () => {
-    await keepTrouble(asTx(em()), 1, down, NOW);
-    await keepTrouble(asTx(em()), 1, { ...down, response: 'another of the same moment' }, NOW + 1);
+    // It says whether this is news, which is a line in the log.
+    expect(await keepTrouble(asTx(em()), 1, down, NOW)).toBe(true);
+    expect(await keepTrouble(asTx(em()), 1, { ...down, response: 'another of the same moment' }, NOW + 1)).toBe(false);
     const next = NOW + troubleDelay(1);
     expect(await rows()).toMatchObject([{ response: down.response, tries: 1, nextTryAt: next }]);
-    await keepTrouble(asTx(em()), 1, { trouble: 'password', response: '535 no' }, next);
+    expect(await keepTrouble(asTx(em()), 1, { trouble: 'password', response: '535 no' }, next)).toBe(true);
     expect(await rows()).toMatchObject([
       { course: 0, trouble: 'password', response: '535 no', since: NOW, tries: 2, nextTryAt: next + troubleDelay(2) },
     ]);

@@ -32,13 +32,14 @@ export async function keepTrouble(
   const scope = trouble === 'sender' ? course : SERVER;
   const known = await em.findOne(MailTroubleRow, { course: scope });
   if (known && known.nextTryAt > now) return false;
+  const isNew = known?.trouble !== trouble;
   const tries = (known?.tries ?? 0) + 1;
   const nextTryAt = now + troubleDelay(tries);
   const said = response.replace(/\p{Cc}/gu, ' ').slice(0, 300);
   if (known) Object.assign(known, { trouble, response: said, tries, nextTryAt });
   else em.create(MailTroubleRow, { course: scope, trouble, response: said, since: now, tries, nextTryAt });
   await em.flush();
-  return !known;
+  return isNew;
 }
 
 /** The server took mail of this course, or said something about one message: whatever was wrong is over. */

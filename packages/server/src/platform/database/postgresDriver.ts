@@ -114,9 +114,12 @@ class ServerDriver extends AbstractSqlDriver<ServerConnection, ServerPlatform> {
   }
 }
 
+/** The library would print a line that is no JSON; whoever asked over a line that was cut is told by an error, which is logged. */
+const SILENT = { warn: () => undefined, error: () => undefined, debug: () => undefined, deprecate: () => undefined };
+
 export const serverOptions = (url: string, reading: boolean): Options => ({
   driver: ServerDriver,
   dbName: databaseName(url),
-  driverOptions: { connection: connectionOf(url, reading) },
+  driverOptions: { connection: connectionOf(url, reading), log: SILENT },
   pool: poolOf(reading),
 });

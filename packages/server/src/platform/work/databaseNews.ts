@@ -18,11 +18,11 @@ export function databaseNews(url: string, orm: Orm, logger: Logger): News {
   const listening = (async () => {
     while (!stop.signal.aborted) {
       const line = new Client({ ...connectionOf(url, false), idle_in_transaction_session_timeout: 0 });
-      const cut = new Promise<void>((ended) => {
-        line.on('end', () => ended());
-        line.on('error', () => ended());
-        stop.signal.addEventListener('abort', () => ended());
-      });
+      let over = () => undefined as void;
+      const cut = new Promise<void>((ended) => (over = ended));
+      line.on('end', over);
+      line.on('error', over);
+      stop.signal.addEventListener('abort', over);
       line.on('notification', ({ payload = '' }) => heard.get(payload)?.forEach((tell) => tell()));
       try {
         await line.connect();
@@ -35,6 +35,7 @@ export function databaseNews(url: string, orm: Orm, logger: Logger): News {
         logger.warn({ err: error }, 'news of other processes cannot be received');
       }
       client = null;
+      stop.signal.removeEventListener('abort', over);
       await line.end().catch(() => undefined);
       await wait(REST, undefined, { signal: stop.signal, ref: false }).catch(() => undefined);
     }
