@@ -1,5 +1,5 @@
 /** The database with every entity of the server. */
-import { existsSync, readFileSync } from 'node:fs';
+import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { entities } from './entities.ts';
 import { openOrm, type DatabasePlace, type OpenOptions, type Orm } from './platform/database/orm.ts';
@@ -23,6 +23,25 @@ export const placeOf = ({
 
 export const fileIn = (folder: string): string => join(folder, 'zest-bell.db');
 
+/** Says that the database of a folder stood once: from then on a folder without it is a damaged one, and no new one. */
+const usedMark = (folder: string): string => join(folder, 'used');
+
+/** The first start is over: the schema stands. */
+export function markUsed(folder: string): void {
+  if (existsSync(usedMark(folder))) return;
+  writeFileSync(usedMark(folder), 'Zest Bell has its database here. Keep this file with it.\n');
+}
+
+/** What a start makes before its database stands. */
+const OF_A_START = /^(?:session-secret|\.session-secret-\d+|\.write-probe-\d+|zest-bell\.db(?:-wal|-shm)?|demo\.lock)$/;
+
+/**
+ * Whether a start was interrupted here before its database stood, or only its secret is left: nothing else was ever kept here. A folder
+ * that was used by a version from before the mark has other things beside its secret.
+ */
+const isUnused = (folder: string): boolean =>
+  !existsSync(usedMark(folder)) && readdirSync(folder).every((name) => OF_A_START.test(name));
+
 /** Says that what was in a folder is elsewhere now. */
 export const movedMark = (folder: string): string => join(folder, 'moved');
 
@@ -37,7 +56,8 @@ export async function mustBeWhole(folder: string): Promise<void> {
         `Set ZEST_DATABASE_URL and ZEST_SECRET as the move said. Started here, it would send a second time what leaves there.`,
     );
   }
-  if (!existsSync(join(folder, 'session-secret'))) return;
+  if (!existsSync(join(folder, 'session-secret')) && !existsSync(usedMark(folder))) return;
+  if (isUnused(folder)) return;
   const file = fileIn(folder);
   // One that cannot be read at all is damaged, and told of as such.
   if (existsSync(file) && (await tablesIn(file).catch(() => 1)) > 0) return;

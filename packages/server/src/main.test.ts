@@ -2,7 +2,7 @@
 /** The server as a process of its own: how it starts, how it fails to, and what a kill leaves behind. */
 import { asTx } from './testing/asTx.ts';
 import { spawn, spawnSync, type ChildProcess } from 'node:child_process';
-import { mkdtempSync, rmSync, writeFileSync, statSync, readFileSync } from 'node:fs';
+import { existsSync, mkdtempSync, rmSync, writeFileSync, statSync, readFileSync } from 'node:fs';
 import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
@@ -129,6 +129,22 @@ ofFiles('a data folder without its database, or with an empty one, is no new ins
     expect(await again.exit).toBe(2);
     expect(again.out()).toMatch(/was used before, but its database is missing or empty/);
   }
+});
+
+ofFiles('a first start that is interrupted, at whatever moment, can be made again', async () => {
+  for (const [i, signal] of (['SIGKILL', 'SIGINT', 'SIGKILL', 'SIGINT', 'SIGKILL'] as const).entries()) {
+    const first = start({});
+    // By what it has made so far: its secret, its database, and a little later.
+    const made = join(folder, i < 2 ? 'session-secret' : 'zest-bell.db');
+    await until(() => existsSync(made) || first.child.exitCode !== null);
+    for (let turn = 0; turn < i * 20; turn++) await new Promise(setImmediate);
+    first.child.kill(signal);
+    await first.exit;
+  }
+  const last = start({});
+  await address(last);
+  last.child.kill('SIGTERM');
+  expect(await last.exit).toBe(0);
 });
 
 ofFiles(

@@ -23,11 +23,12 @@ import { lockFolder } from './platform/process/lock.ts';
 import { noTransport, smtpTransport, type Signing } from './platform/mail/mail.ts';
 import { LongWork } from './platform/work/longWork.ts';
 import { begin } from './background.ts';
-import { mustBeWhole, openDatabase, placeOf, readyDatabase } from './database.ts';
+import { markUsed, mustBeWhole, openDatabase, placeOf, readyDatabase } from './database.ts';
 import type { Figures } from './desk/figures/figures.ts';
 import { handsOverElsewhere } from './mail/outbox/handsOver.ts';
 import { databaseNow } from './platform/database/moment.ts';
 import { noNews, type News } from './platform/work/news.ts';
+import { setTimeout as wait } from 'node:timers/promises';
 import type { Logger } from 'pino';
 import { BroughtFiles } from './intake/imports/broughtFiles.ts';
 import { ImportRow } from './intake/imports/entity.ts';
@@ -37,6 +38,9 @@ import { openSendings, wakeAfter } from './mail/sendings/sendings.ts';
 import type { Services } from './connections/services.ts';
 import { outgoing } from './platform/http/outgoing.ts';
 import { withoutValues } from './platform/process/withoutValues.ts';
+
+/** For how long a stop waits for requests that are being answered, in ms. */
+const ANSWERS_WITHIN = 1_000;
 
 /** A server that answers. */
 export interface Started {
@@ -63,6 +67,7 @@ export async function start(config: Config, say: (sentence: string) => void): Pr
   const secret = secretOf(config);
   const orm = await readyDatabase(place);
   await mustFitDatabase(orm, secret);
+  if (config.databaseUrl === null) markUsed(config.data);
   await setClockBy(() => databaseNow(orm.em.fork()));
   const reading = await openDatabase(place, { reading: true });
   const news = await newsOf(config, orm, logger);
@@ -148,10 +153,13 @@ export async function start(config: Config, say: (sentence: string) => void): Pr
   });
   const stop = async () => {
     ready = false;
-    server.close();
+    const answered = new Promise<void>((closed) => void server.close(() => closed()));
     server.closeIdleConnections();
     try {
-      await Promise.all([endBackground(), services.replays.close(), services.files.close()]);
+      const mailEnds = config.work.has('mail') ? dispatcher.stop() : null;
+      await Promise.all([mailEnds, endBackground(), services.replays.close(), services.files.close()]);
+      // Whoever has asked gets an answer before the database closes.
+      await Promise.race([answered, wait(ANSWERS_WITHIN, undefined, { ref: false })]);
       // The lines to the mail server first: the Mailroom closes when nobody is on them.
       await receiver?.close();
       services.mail.close();

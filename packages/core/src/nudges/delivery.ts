@@ -2,13 +2,16 @@
 import { HOUR, MINUTE, type Instant } from '../time/instant.ts';
 import type { MessageState } from './message.ts';
 
-/** `mute`: the server said nothing that a mail server says; of one message that means little, of several in a row it is the server. */
+/**
+ * `mute`: the server said nothing that a mail server says; of one message that means little, of several in a row it may be the server.
+ * `dropped`: it closed the line instead of keeping silent.
+ */
 export type DeliveryOutcome =
   | { readonly kind: 'sent'; readonly response: string }
-  | { readonly kind: 'transient'; readonly response: string; readonly mute?: boolean }
+  | { readonly kind: 'transient'; readonly response: string; readonly mute?: boolean; readonly dropped?: boolean }
   | { readonly kind: 'permanent'; readonly response: string }
   /** The line dropped after the text was handed over: it may have left or not. */
-  | { readonly kind: 'unknown'; readonly response: string; readonly mute?: boolean }
+  | { readonly kind: 'unknown'; readonly response: string; readonly mute?: boolean; readonly dropped?: boolean }
   /** The server takes no mail from us now. It says nothing about the message, which waits as it is. */
   | { readonly kind: 'unavailable'; readonly trouble: MailTrouble; readonly response: string };
 
@@ -31,6 +34,8 @@ export interface DeliveryError {
   readonly unsound?: boolean | undefined;
   /** True where the wait was given up: whoever is slow may yet answer. */
   readonly late?: boolean | undefined;
+  /** True where the server closed the line. */
+  readonly dropped?: boolean | undefined;
 }
 
 const BEFORE_MESSAGE: Readonly<Partial<Record<SmtpPhase, MailTrouble>>> = {
@@ -44,10 +49,19 @@ const BEFORE_MESSAGE: Readonly<Partial<Record<SmtpPhase, MailTrouble>>> = {
  * then on RFC 5321 §4.2.1 holds: 4yz may work later, 5yz will not; and without an answer once the text was on its way,
  * nobody knows.
  */
-export function classify({ phase, responseCode: code, response, unsound, late }: DeliveryError): DeliveryOutcome {
+export function classify({
+  phase,
+  responseCode: code,
+  response,
+  unsound,
+  late,
+  dropped,
+}: DeliveryError): DeliveryOutcome {
   if (unsound) return { kind: 'permanent', response };
   // RFC 4954 §6: 530 and 535 mean that the server wants a sign-in, or another one, at whatever point it says so.
   if (code === 530 || code === 535) return { kind: 'unavailable', trouble: 'password', response };
+  // RFC 5321 §3.8 and §4.2.3: 421 closes the line for whatever reason the server has, at any point, and is about no message or sender.
+  if (code === 421) return { kind: 'unavailable', trouble: 'refused', response };
   if (phase === 'connect') {
     return { kind: 'unavailable', trouble: code === undefined ? 'unreachable' : 'refused', response };
   }
@@ -55,17 +69,9 @@ export function classify({ phase, responseCode: code, response, unsound, late }:
   if (trouble) return { kind: 'unavailable', trouble, response };
   if (code !== undefined && code >= 500 && code < 600) return { kind: 'permanent', response };
   if (code !== undefined && code >= 400 && code < 500) return { kind: 'transient', response };
-  return { kind: phase === 'text' ? 'unknown' : 'transient', response, ...(late ? {} : { mute: true }) };
+  const said = late ? {} : { mute: true, ...(dropped ? { dropped } : {}) };
+  return { kind: phase === 'text' ? 'unknown' : 'transient', response, ...said };
 }
-
-/** Messages in a row that get no answer, before it is the server that is in no state to take mail. */
-const MUTE_IN_A_ROW = 3;
-
-/** How many messages in a row got no answer, after this one. */
-export const muteAfter = (before: number, outcome: DeliveryOutcome): number =>
-  'mute' in outcome && outcome.mute ? before + 1 : outcome.kind === 'unavailable' ? before : 0;
-
-export const isMute = (inARow: number): boolean => inARow >= MUTE_IN_A_ROW;
 
 /** RFC 5321 §4.5.4.1: at least half an hour after the first tries, and four to five days before giving up. */
 const DELAYS = [1, 5, 15, 60, 240].map((m) => m * MINUTE);

@@ -1,6 +1,15 @@
 import { describe, expect, test } from '@jest/globals';
 import { DAY, MINUTE } from '../time/instant.ts';
-import { afterHandOver, classify, isMute, muteAfter, retryDelay, troubleDelay, type SmtpPhase } from './delivery.ts';
+import {
+  afterHandOver,
+  classify,
+  retryDelay,
+  SMTP_PHASES,
+  troubleDelay,
+  type DeliveryOutcome,
+  type SmtpPhase,
+} from './delivery.ts';
+import { silenceOf, unansweredAfter, type HandedOver } from './silence.ts';
 import {
   canMove,
   isPending,
@@ -50,21 +59,44 @@ describe('a mail server that says nothing of its kind', () => {
   const none = classify({ phase: 'recipient', response: 'hello?' });
   const refused = classify({ phase: 'recipient', responseCode: 550, response: 'no' });
 
-  test('is in no state to take mail after three messages in a row, and each of them waits by itself', () => {
+  const of = (course: number, domain: string, outcome: DeliveryOutcome): HandedOver => ({ course, domain, outcome });
+  const after = (...all: HandedOver[]) =>
+    all.reduce<readonly HandedOver[]>((before, one) => unansweredAfter(before, one), []);
+
+  test('is in no state to take mail after three messages in a row of several courses or to several domains', () => {
     expect([none.kind, classify({ phase: 'text', response: 'what' }).kind]).toEqual(['transient', 'unknown']);
-    const inARow = [none, none, refused, none, none, none].map(
-      (
-        (n) => (outcome: typeof none) =>
-          (n = muteAfter(n, outcome))
-      )(0),
-    );
-    expect(inARow).toEqual([1, 2, 0, 1, 2, 3]);
-    expect(inARow.map(isMute)).toEqual([false, false, false, false, false, true]);
+    const [a, b, other] = [of(1, 'a.example', none), of(1, 'b.example', none), of(2, 'a.example', none)];
+    expect(silenceOf(after(a, b))).toBe('none');
+    expect(silenceOf(after(a, b, a))).toBe('server');
+    expect(silenceOf(after(a, a, other))).toBe('server');
+    expect(silenceOf(after(a, b, of(1, 'a.example', refused), a, b))).toBe('none');
+  });
+
+  test('may only have a slow reader where it is silent to one course and one domain: it is asked', () => {
+    const a = of(1, 'a.example', none);
+    expect(silenceOf(after(a, a))).toBe('none');
+    expect(silenceOf(after(a, a, a))).toBe('ask');
+  });
+
+  test('takes nothing where it closes the line each time', () => {
+    const closed = of(1, 'a.example', classify({ phase: 'text', response: 'closed', dropped: true }));
+    expect(silenceOf(after(closed, closed))).toBe('none');
+    expect(silenceOf(after(closed, closed, closed))).toBe('server');
   });
 
   test('is not so because it is slow, nor when it could not be reached at all', () => {
-    expect(muteAfter(2, classify({ phase: 'text', response: 'longer than 60 seconds', late: true }))).toBe(0);
-    expect(muteAfter(2, classify({ phase: 'connect', response: 'refused' }))).toBe(2);
+    const a = of(1, 'a.example', none);
+    const late = classify({ phase: 'text', response: 'longer than 60 seconds', late: true });
+    expect(after(a, a, of(1, 'a.example', late))).toEqual([]);
+    expect(after(a, a, of(1, 'a.example', classify({ phase: 'connect', response: 'refused' })))).toEqual([a, a]);
+  });
+
+  // RFC 5321 §3.8 and §4.2.3, from memory.
+  test.each(SMTP_PHASES)('that says 421 at %s closes its line for reasons of its own', (phase) => {
+    expect(classify({ phase, responseCode: 421, response: '421 shutting down' })).toMatchObject({
+      kind: 'unavailable',
+      trouble: 'refused',
+    });
   });
 });
 
@@ -76,7 +108,7 @@ describe('a mail server’s answer', () => {
 
   // RFC 5321 §4.2.1: the first digit 4 is a transient, 5 a permanent refusal.
   test('about the recipient or the text: 4yz is tried again, 5yz is not, silence after the text is unknown', () => {
-    expect([troubleOf('recipient', 421), troubleOf('recipient', 550), troubleOf('recipient')]).toEqual([
+    expect([troubleOf('recipient', 450), troubleOf('recipient', 550), troubleOf('recipient')]).toEqual([
       'transient',
       'permanent',
       'transient',

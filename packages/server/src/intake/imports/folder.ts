@@ -1,15 +1,16 @@
 /**
- * A folder of each course in which files are taken as they appear, for exports that a machine writes at night. What was taken
- * moves to `done`, what could not be to `refused` with the reason beside it; Today and Course tell of both.
+ * A folder of each course in which files are taken as they appear, for exports that a machine writes at night. A file that has been
+ * still for a moment moves to `.reading` and is read there, so that another one under its name is another file. What was taken moves to
+ * `done`, what could not be to `refused` with the reason beside it; Today and Course tell of both.
  */
-import { createReadStream } from 'node:fs';
-import { mkdir, readdir, rename, stat, writeFile } from 'node:fs/promises';
+import { constants, createReadStream, existsSync } from 'node:fs';
+import { access, mkdir, readdir, rename, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Instant } from '@zest-bell/core/time';
 import { slugOf, UnreadableFile } from '@zest-bell/core/imports';
 import { CourseRow } from '../../course/entity.ts';
 import { AppError } from '../../platform/http/errors.ts';
-import type { Em } from '../../platform/database/orm.ts';
+import type { Em, Tx } from '../../platform/database/orm.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import type { Services } from '../services.ts';
 import { LARGEST_FILE } from './broughtFiles.ts';
@@ -30,6 +31,10 @@ export const folderOf = (base: string, course: Pick<CourseRow, 'id' | 'code'>): 
 
 /** Files of one course that are taken in one turn: then the folders of other courses are looked into. */
 const A_TURN = 5;
+/** For how long turns follow one another while files come, in ms. */
+const LOOKS_FOR = 20_000;
+/** Where a file is while it is read; what a process left there that was killed is read by the next. */
+const READING = '.reading';
 /** How often a file is tried whose trouble may pass, as a full disk does, and how long it waits before the next try, in ms. */
 const TRIES = 3;
 const WAITS = [15_000, 60_000];
@@ -49,34 +54,105 @@ export const anyFolders = async ({ reading }: Pick<Services, 'reading'>): Promis
 export async function lookIntoFolders(services: Services, now: () => number = wallClock): Promise<number> {
   const courses = await services.orm.em.fork().find(CourseRow, WATCHED);
   let settled = 0;
-  for (const course of courses) {
-    const folder = folderOf(services.folder, course);
-    try {
-      for (const name of ['done', 'refused']) await mkdir(join(folder, name), { recursive: true });
-      const names = (await readdir(folder, { withFileTypes: true })).filter(
-        (e) => e.isFile() && !e.name.startsWith('.'),
-      );
-      let taken = 0;
-      for (const { name } of names.toSorted((a, b) => (a.name < b.name ? -1 : 1))) {
-        if (taken >= A_TURN) break;
-        const path = join(folder, name);
-        const { mtimeMs, size } = await stat(path);
-        if (now() - mtimeMs < SETTLED || now() < (tries.get(path)?.next ?? 0)) continue;
-        if (await settleOrWait(services, course.id, { folder, name, size }, now)) settled++;
-        taken++;
-      }
-    } catch (error) {
-      // One course's folder that cannot be read stops no other.
-      services.logger.error({ err: error, course: course.id }, 'the folder of a course could not be read');
-    }
+  for (const end = performance.now() + LOOKS_FOR; performance.now() < end;) {
+    let some = 0;
+    for (const { id, code } of courses)
+      some += await lookInto(services, id, folderOf(services.folder, { id, code }), now);
+    if (some === 0) break;
+    settled += some;
   }
   return settled;
 }
 
+/** One turn of one course. Its folder that cannot be read or written stops no other, and is told once. */
+async function lookInto(services: Services, course: number, folder: string, now: () => number): Promise<number> {
+  let settled = 0;
+  try {
+    for (const name of ['done', 'refused', READING]) await mkdir(join(folder, name), { recursive: true });
+    // Whether something can be moved there shows before anything is read.
+    await access(folder, constants.W_OK);
+    const left = await filesIn(join(folder, READING));
+    const found = await filesIn(folder);
+    let taken = 0;
+    for (const { name, isNew } of [
+      ...left.map((n) => ({ name: n, isNew: false })),
+      ...found.map((n) => ({ name: n, isNew: true })),
+    ]) {
+      if (taken >= A_TURN) break;
+      const from = isNew ? pathOf(folder, name) : pathOf(join(folder, READING), name);
+      // It may have gone, or be another one by now.
+      const about = await stat(from).catch(() => null);
+      if (about === null || now() - about.mtimeMs < SETTLED) continue;
+      const said = name.toString('utf8');
+      if (now() < (tries.get(join(folder, said))?.next ?? 0)) continue;
+      const path = pathOf(join(folder, READING), name);
+      if (isNew && !(await moved(from, path))) continue;
+      const isReadable = Buffer.from(said).equals(name);
+      if (
+        await settleOrWait(services, course, { folder, name: isReadable ? said : cleaned(said), path, isReadable }, now)
+      )
+        settled++;
+      taken++;
+    }
+    told.delete(folder);
+  } catch (error) {
+    services.logger.error({ err: error, course }, 'the folder of a course could not be read');
+    await tellOfFolder(services, course, folder).catch((failure: unknown) => services.logger.error({ err: failure }));
+  }
+  return settled;
+}
+
+/** Names as the file system has them, which may be no UTF-8; hidden ones are left alone. */
+async function filesIn(folder: string): Promise<Buffer[]> {
+  const entries = await readdir(Buffer.from(folder), { withFileTypes: true, encoding: 'buffer' });
+  const names = entries.filter((e) => e.isFile() && e.name[0] !== DOT).map((e) => e.name);
+  return names.toSorted((a, b) => Buffer.compare(a, b));
+}
+
+const DOT = 0x2e;
+const pathOf = (folder: string, name: Buffer): Buffer => Buffer.concat([Buffer.from(`${folder}/`), name]);
+/** A name that every file system and every reader takes. */
+const cleaned = (said: string): string => said.replaceAll('\uFFFD', '_');
+
+/** False where the file has gone meanwhile. */
+async function moved(from: Buffer, to: Buffer): Promise<boolean> {
+  try {
+    await rename(from, to);
+    return true;
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code === 'ENOENT') return false;
+    throw error;
+  }
+}
+
+/** Folders of which was told that they cannot be used, until they can be. */
+const told = new Set<string>();
+
+async function tellOfFolder({ orm, clock }: Services, course: number, folder: string): Promise<void> {
+  if (told.has(folder)) return;
+  const trouble =
+    'Zest Bell cannot read or write this course’s folder, so its files wait there. Give the account of Zest Bell the right to write to it.';
+  await inTransaction(orm, (em) => keepRefused(em, course, 'The course’s folder', clock.now(), trouble));
+  told.add(folder);
+}
+
+/** A file that came by the folder and was not taken, as Today and Course tell it. */
+async function keepRefused(em: Tx, course: number, name: string, at: Instant, trouble: string): Promise<void> {
+  em.create(ImportRow, {
+    ...{ course, by: BY, name, file: null, at, state: 'refused', way: 'folder', trouble },
+    decisions: {},
+  } as ImportRow);
+  await em.flush();
+}
+
 interface Found {
   readonly folder: string;
+  /** As it is shown. */
   readonly name: string;
-  readonly size: number;
+  /** Where it is read. */
+  readonly path: Buffer;
+  /** Whether its name can be read. */
+  readonly isReadable: boolean;
 }
 
 /** Errors of a file system or a database that pass by themselves. */
@@ -108,9 +184,9 @@ async function settleOrWait(
 ): Promise<boolean> {
   const path = join(found.folder, found.name);
   try {
-    await settle(services, course, found);
-    tries.delete(path);
-    return true;
+    const isSettled = await settle(services, course, found);
+    if (isSettled) tries.delete(path);
+    return isSettled;
   } catch (error) {
     services.logger.error({ err: error, course, file: found.name }, 'a file of a folder could not be taken');
     const count = (tries.get(path)?.count ?? 0) + 1;
@@ -126,13 +202,28 @@ async function settleOrWait(
   }
 }
 
-async function settle(services: Services, course: number, found: Found): Promise<void> {
-  const path = join(found.folder, found.name);
+const UNREADABLE_NAME =
+  'The name of this file has characters that cannot be read. Give it another name, and put it here once more.';
+
+/** False where it was still being written: it is read again later. */
+async function settle(services: Services, course: number, found: Found): Promise<boolean> {
   const now = services.clock.now();
+  const refuseUnread = async (why: string) => {
+    await inTransaction(services.orm, (em) => keepRefused(em, course, found.name, now, why));
+    await move(found, 'refused', now, why);
+    return true;
+  };
+  if (!found.isReadable) return refuseUnread(UNREADABLE_NAME);
   try {
-    if (found.size > LARGEST_FILE) throw new UnreadableFile('This file is larger than 500 MB. Split it.');
-    const file = await services.brought.receive(createReadStream(path));
-    const id = await bring(services, course, { name: found.name, file, size: found.size }, now).catch(
+    const before = await stat(found.path);
+    if (before.size > LARGEST_FILE) throw new UnreadableFile('This file is larger than 500 MB. Split it.');
+    const file = await services.brought.receive(createReadStream(found.path));
+    const after = await stat(found.path);
+    if (after.size !== before.size || after.mtimeMs !== before.mtimeMs) {
+      await services.brought.forget([file]);
+      return false;
+    }
+    const id = await bring(services, course, { name: found.name, file, size: before.size }, now).catch(
       async (error: unknown) => {
         await services.brought.forget([file]);
         throw error;
@@ -150,12 +241,14 @@ async function settle(services: Services, course: number, found: Found): Promise
         services.logger.error({ err: error, course, file: found.name }, 'a file of a folder could not be taken');
       const why = isKnown ? error.message : 'This file could not be taken. Bring it in by hand to see where it stops.';
       await refuse(services, course, id, why);
-      return await move(found, 'refused', now, why);
+      await move(found, 'refused', now, why);
+      return true;
     }
     await move(found, 'done', now, null);
+    return true;
   } catch (error) {
     if (!(error instanceof UnreadableFile)) throw error;
-    await move(found, 'refused', now, error.message);
+    return refuseUnread(error.message);
   }
 }
 
@@ -205,9 +298,19 @@ function cut(name: string, most: number): string {
 }
 
 /** Under a name that no earlier file has. */
-async function move({ folder, name }: Found, to: 'done' | 'refused', now: Instant, why: string | null): Promise<void> {
+async function move(
+  { folder, name, path }: Found,
+  to: 'done' | 'refused',
+  now: Instant,
+  why: string | null,
+): Promise<void> {
+  const stamp = new Date(now).toISOString().replace(/[:.]/g, '-');
+  let target: string;
   // Room for the “.txt” of its reason.
-  const stamped = cut(`${new Date(now).toISOString().replace(/[:.]/g, '-')} ${name}`, LONGEST_NAME - 4);
-  await rename(join(folder, name), join(folder, to, stamped));
-  if (why !== null) await writeFile(join(folder, to, `${stamped}.txt`), `${why}\n`);
+  for (let n = 1; ; n++) {
+    target = join(folder, to, cut(`${stamp}${n === 1 ? '' : `-${n}`} ${name}`, LONGEST_NAME - 4));
+    if (!existsSync(target)) break;
+  }
+  await rename(path, target);
+  if (why !== null) await writeFile(`${target}.txt`, `${why}\n`);
 }

@@ -1,5 +1,5 @@
 // Runs on PostgreSQL too.
-import { mkdirSync, readdirSync, readFileSync, utimesSync, rmSync, writeFileSync } from 'node:fs';
+import { appendFileSync, mkdirSync, readdirSync, readFileSync, utimesSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import type { CourseAnswer } from '@zest-bell/core/exchange';
@@ -251,8 +251,9 @@ describe('the folder of a course', () => {
     put('grades.csv', 'id,q1\np1,9\n');
     put('damaged.csv', 'id,q1\n"p1,9\n');
     writeFileSync(join(folder, 'half-written.csv'), 'id,q1\np1');
-    expect(await lookIntoFolders(stage.services)).toBe(2);
-    expect(readdirSync(folder).toSorted()).toEqual(['done', 'half-written.csv', 'refused']);
+    const moment = Date.now();
+    expect(await lookIntoFolders(stage.services, () => moment)).toBe(2);
+    expect(readdirSync(folder).toSorted()).toEqual(['.reading', 'done', 'half-written.csv', 'refused']);
     const refused = readdirSync(join(folder, 'refused')).toSorted();
     expect(refused).toHaveLength(2);
     expect(readFileSync(join(folder, 'refused', refused[1]!), 'utf8')).toMatch(/quotation mark/);
@@ -280,9 +281,8 @@ describe('the folder of a course', () => {
     put(long, 'id,q1\np1,9\n');
     put('b constructor.csv', 'id,Name,constructor\np1,P1 Lind,x\n');
     for (const n of ['c', 'd', 'e', 'f']) put(`${n}.csv`, `id,q1\np2,${n.charCodeAt(0)}x\n`);
-    expect(await lookIntoFolders(stage.services)).toBe(5);
-    expect(await lookIntoFolders(stage.services)).toBe(1);
-    expect(readdirSync(folder).toSorted()).toEqual(['done', 'refused']);
+    expect(await lookIntoFolders(stage.services)).toBe(6);
+    expect(readdirSync(folder).toSorted()).toEqual(['.reading', 'done', 'refused']);
     expect(readdirSync(join(folder, 'done')).every((name) => name.length <= 251 && name.endsWith('.csv'))).toBe(true);
   });
 
@@ -307,6 +307,105 @@ describe('the folder of a course', () => {
     expect(await look()).toBe(1);
     expect(readdirSync(join(folder, 'refused'))).toHaveLength(2);
     expect(await stage.orm.em.fork().count(ImportBytesRow)).toBe(0);
+  });
+
+  /** The folder of the course, watched; and how a file comes there that has been still for long. */
+  async function watched() {
+    await agent.put(`${base}/data/folder`).send({ watched: true }).expect(204);
+    const folder = folderOf(stage.services.folder, await stage.orm.em.fork().findOneOrFail(CourseRow, { id: 1 }));
+    mkdirSync(folder, { recursive: true });
+    const put = (name: string | Buffer, text: string) => {
+      const path = Buffer.concat([Buffer.from(`${folder}/`), Buffer.from(name)]);
+      writeFileSync(path, text);
+      utimesSync(path, 1_700_000_000, 1_700_000_000);
+    };
+    const told = async () =>
+      ((await agent.get(`${base}/data`).expect(200)).body as DataAnswer).imports.map((i) => [
+        i.name,
+        i.state,
+        i.trouble,
+      ]);
+    return { folder, put, told };
+  }
+
+  test('a name that is no UTF-8 is refused under one that can be read, and those behind it are taken', async () => {
+    const { folder, put, told } = await watched();
+    put(Buffer.from([0x61, 0xff, 0xfe, 0x2e, 0x63, 0x73, 0x76]), 'id,q1\np1,9\n');
+    put('b.csv', 'id,q1\np1,9\n');
+    expect(await lookIntoFolders(stage.services)).toBe(2);
+    expect(readdirSync(join(folder, 'refused'))).toEqual([
+      expect.stringMatching(/ a__\.csv$/),
+      expect.stringMatching(/ a__\.csv\.txt$/),
+    ]);
+    expect(await told()).toEqual([
+      ['b.csv', 'taken', null],
+      ['a__.csv', 'refused', expect.stringContaining('Give it another name')],
+    ]);
+  });
+
+  test('a file that replaces one while that is read is another file, and is read too', async () => {
+    const { folder, put, told } = await watched();
+    put('grades.csv', 'id,q1\np1,9\n');
+    let isReplaced = false;
+    const { brought } = stage.services;
+    const receive: typeof brought.receive = async (stream) => {
+      const file = await brought.receive(stream);
+      if (!isReplaced) put('grades.csv', 'id,q1\np2,7\n');
+      isReplaced = true;
+      return file;
+    };
+    const services = {
+      ...stage.services,
+      brought: Object.assign(Object.create(brought) as typeof brought, { receive }),
+    };
+    expect(await lookIntoFolders(services)).toBe(2);
+    expect((await told()).map(([name, state]) => [name, state])).toEqual([
+      ['grades.csv', 'taken'],
+      ['grades.csv', 'taken'],
+    ]);
+    const done = readdirSync(join(folder, 'done')).map((name) => readFileSync(join(folder, 'done', name), 'utf8'));
+    expect(done.toSorted()).toEqual(['id,q1\np1,9\n', 'id,q1\np2,7\n']);
+  });
+
+  test('a file that grows while it is read is read again, whole', async () => {
+    const { folder, put, told } = await watched();
+    put('grades.csv', 'id,q1\np1,9\n');
+    const { brought } = stage.services;
+    let isGrown = false;
+    const receive: typeof brought.receive = async (stream) => {
+      const file = await brought.receive(stream);
+      if (!isGrown) appendFileSync(join(folder, '.reading', 'grades.csv'), 'p2,7\n');
+      isGrown = true;
+      return file;
+    };
+    const services = {
+      ...stage.services,
+      brought: Object.assign(Object.create(brought) as typeof brought, { receive }),
+    };
+    expect(await lookIntoFolders(services)).toBe(0);
+    expect(await told()).toEqual([]);
+    expect(await lookIntoFolders(services, () => Date.now() + 60_000)).toBe(1);
+    const [done] = readdirSync(join(folder, 'done'));
+    expect(readFileSync(join(folder, 'done', done!), 'utf8')).toBe('id,q1\np1,9\np2,7\n');
+    expect(readdirSync(join(stage.folder, 'brought'))).toEqual([]);
+  });
+
+  test('what a process left that was killed while it read is read by the next', async () => {
+    const { folder, put, told } = await watched();
+    mkdirSync(join(folder, '.reading'));
+    put('.reading/grades.csv', 'id,q1\np1,9\n');
+    expect(await lookIntoFolders(stage.services)).toBe(1);
+    expect(await told()).toEqual([['grades.csv', 'taken', null]]);
+  });
+
+  test('a folder that cannot be used is told once, and again only after it could be', async () => {
+    const { folder, put, told } = await watched();
+    writeFileSync(join(folder, 'refused'), 'in the way');
+    put('grades.csv', 'id,q1\np1,9\n');
+    for (let i = 0; i < 3; i++) expect(await lookIntoFolders(stage.services)).toBe(0);
+    expect(await told()).toEqual([['The course’s folder', 'refused', expect.stringContaining('cannot read or write')]]);
+    rmSync(join(folder, 'refused'));
+    expect(await lookIntoFolders(stage.services)).toBe(1);
   });
 });
 

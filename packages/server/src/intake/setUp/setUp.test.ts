@@ -65,16 +65,17 @@ test('a course from a scenario file has its people, history and rules, the rules
   const scenario = JSON.parse(
     readFileSync(new URL('../../../../../examples/once-a-spell.json', import.meta.url), 'utf8'),
   ) as object;
-  const post = (json: object) =>
+  const post = (json: object, type = 'application/octet-stream') =>
     agent
       .post('/api/v1/courses/scenario')
-      .set('content-type', 'application/octet-stream')
-      .send(Buffer.from(JSON.stringify(json)));
+      .set('content-type', type)
+      .send(type === 'application/json' ? JSON.stringify(json) : Buffer.from(JSON.stringify(json)));
   const made = await post(scenario).expect(201);
   const { id } = made.body as { id: number };
   const rules = (await agent.get(`/api/v1/courses/${id}/rules`).expect(200)).body as RuleCard[];
   expect(rules.map((r) => r.rule.status)).toEqual(rules.map(() => 'draft'));
   expect(rules.length).toBeGreaterThan(0);
   expect(await left(id)).not.toContain('activity');
+  await post(scenario, 'application/json').expect(201);
   await post({ ...scenario, people: 'x' }).expect(400);
 });

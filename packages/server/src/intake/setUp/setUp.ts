@@ -58,7 +58,7 @@ export function setUpRoutes(door: Door, { orm, reading, live, clock, files, fixe
       const id = await inTransaction(orm, (em) => beginFrom(em, fixed, account, found, clock.now()));
       return { id };
     },
-    { reader: raw({ type: 'application/octet-stream', limit: LARGEST }) },
+    { reader: raw({ type: ['application/octet-stream', 'application/json'], limit: LARGEST }) },
   );
 
   door.on(contract.course.setup, async ({ course: id }) => {

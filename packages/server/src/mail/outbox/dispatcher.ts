@@ -5,9 +5,14 @@
  * have left or not, and is the instructor's to settle; all else never left, and goes back to the queue.
  */
 import { setTimeout as wait } from 'node:timers/promises';
-import pLimit from 'p-limit';
 import type { Instant } from '@zest-bell/core/time';
-import { isMute, muteAfter, type DeliveryOutcome, type MailTrouble } from '@zest-bell/core/nudges';
+import {
+  silenceOf,
+  unansweredAfter,
+  type DeliveryOutcome,
+  type HandedOver,
+  type MailTrouble,
+} from '@zest-bell/core/nudges';
 import { stoppedCourses } from '../../course/waiting.ts';
 import { rulesWaitingForData } from '../../rules/sources.ts';
 import { MessageRow } from '../nudges/entity.ts';
@@ -17,7 +22,7 @@ import type { Tx } from '../../platform/database/orm.ts';
 import { rowsOf, run } from '../../platform/database/query.ts';
 import type { Services } from '../../course/services.ts';
 import { every } from '../../platform/work/timer.ts';
-import { inPlainTransaction, statementsOf, type Statements } from '../../platform/database/statements.ts';
+import { inPlainTransaction, type Statements } from '../../platform/database/statements.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { openSendings } from '../sendings/sendings.ts';
 import { packed } from '../../wording/sending.ts';
@@ -29,6 +34,7 @@ import { Journal } from './journal.ts';
 import { judge, type Judged } from './judge.ts';
 import { endTrouble, keepTrouble, mailTroubles } from './mailTrouble.ts';
 import { letGo, putBack, writeOutcomes, type Answered } from './outcomes.ts';
+import { domainOf, Lines, type Passenger } from './lines.ts';
 import { Pace } from './pace.ts';
 import { reserve, type QueuedMessage } from './queue.ts';
 import { deadWorkers, heartbeat, HEARTBEAT, makeWorkerId } from './worker.ts';
@@ -38,9 +44,12 @@ export const MOST_UNCLEAR = CONNECTIONS;
 /** The most that a turn writes log rows for. */
 export const MOST_A_TURN = 48;
 /** How long a pass waits for messages that are still on the line, in ms; their answers are written when they come. */
-const PATIENCE = 5_000;
+const PATIENCE = 2_000;
+const STOP_STEP = 20;
 /** How often a pass that waits for the lines writes what has come back meanwhile, in ms. */
 const STEP = 250;
+/** How long a stop waits for answers to what was begun, in ms. */
+const STOPS_WITHIN = 8_000;
 /** A server that keeps up gets several turns' messages judged at once: what they share is read once. */
 const AHEAD = 2;
 
@@ -53,19 +62,24 @@ export class Dispatcher {
   private readonly before: readonly BeforeMail[];
   private running: Promise<void> | null = null;
   private next: Promise<void> | null = null;
-  private readonly lines = pLimit(CONNECTIONS);
   private readonly hand = new InHand();
   /** What is on the lines or waits for one: each ends when its answer is in hand. */
   private readonly flights = new Set<Promise<void>>();
   private readonly pace = new Pace();
+  private readonly lines = new Lines(this.pace);
   private readonly journal = new Journal(
     (begins) => this.writeDown(begins),
-    () => this.hand.in('answered').length > 0,
+    () => this.hand.in('answered').length > 0 || this.unreachable !== null,
   );
   /** Courses whose mail was stopped while messages of this process were on their way. */
   private readonly halted = new Set<number>();
   /** Messages in a row to which the mail server said nothing. */
-  private mute = 0;
+  private unanswered: readonly HandedOver[] = [];
+  /** It says nothing to anybody: nothing is begun until that is written. */
+  private unreachable: HandedOver | null = null;
+  private isAsking = false;
+  /** When the mail server last answered a message, by `performance.now()`. */
+  private lastAnswer = -Infinity;
   /** Trouble is kept that an answer may end; asked for with each reservation. */
   private mayBeInTrouble = true;
   /** A turn failed of which nobody knows whether it was written. */
@@ -73,6 +87,9 @@ export class Dispatcher {
   /** In which turn of this process mail of a course was last taken. */
   private readonly served = new Map<number, number>();
   private turns = 0;
+  /** Messages whose text may flow, and whose answer is awaited. */
+  private readonly begun = new Set<Claimed>();
+  private readonly stopping = new AbortController();
   /** The mail server takes nothing: what was judged ahead is to wait with the rest. */
   private isInTrouble = false;
 
@@ -83,6 +100,7 @@ export class Dispatcher {
 
   /** Hands over all that is due now. A call while a pass runs gets the one pass that follows, and that pass's failure. */
   drain(): Promise<void> {
+    if (this.isStopping) return Promise.resolve();
     if (!this.running) return this.start();
     this.next ??= this.running
       .catch(() => undefined)
@@ -96,6 +114,27 @@ export class Dispatcher {
   private start(): Promise<void> {
     this.running = this.pass().finally(() => (this.running = null));
     return this.running;
+  }
+
+  private get isStopping(): boolean {
+    return this.stopping.signal.aborted;
+  }
+
+  /**
+   * From this moment on no message is begun. Waits for the answers to those that are, at most `patience` ms, and writes them; what was
+   * taken and not begun goes back to the queue, at the latest when others see that this process is gone.
+   */
+  async stop(patience = STOPS_WITHIN): Promise<void> {
+    this.stopping.abort();
+    await this.running?.catch((error: unknown) =>
+      this.services.logger.error({ err: error }, 'mail was not handed over'),
+    );
+    for (const end = performance.now() + patience; this.begun.size > 0 && performance.now() < end;)
+      await wait(STOP_STEP);
+    this.lines.clear();
+    await wait(0);
+    this.hand.lose();
+    await this.turn([], 0);
   }
 
   /** Says now and then that this process lives. Returns how to stop. */
@@ -125,6 +164,7 @@ export class Dispatcher {
   }
 
   private async pass(): Promise<void> {
+    this.halted.clear();
     await this.settleForDeadWorkers();
     await this.takeInStrays();
     for (const work of this.before) {
@@ -139,6 +179,9 @@ export class Dispatcher {
       for (const one of claimed) this.launch(one);
       await this.judge(reserved);
       await this.room();
+      if (this.isStopping) break;
+      // What a process that is gone had taken comes back while others work.
+      await this.settleForDeadWorkers();
       limit = this.pace.limit(MOST_A_TURN) ?? limit;
       if (this.hand.in('judged').length > 0) continue;
       if (reserved.length === 0 && this.flights.size === 0) break;
@@ -221,40 +264,59 @@ export class Dispatcher {
   private async writeDown(begins: readonly Claimed[]): Promise<ReadonlySet<Claimed>> {
     const { orm, clock } = this.services;
     const answered = this.hand.in('answered');
-    const mute = answered.reduce((n, a) => muteAfter(n, a.outcome), this.mute);
+    const { unreachable } = this;
     const by = { worker: this.id, now: clock.now() };
+    const writesTrouble = this.tellsOfTrouble(answered, unreachable);
+    if (writesTrouble) {
+      await inTransaction(orm, async (em) => {
+        await this.writeTrouble(em, answered, unreachable, by.now);
+        await writeOutcomes(em, answered, by);
+      });
+      this.hand.settle(answered);
+      this.isInTrouble ||= unreachable !== null || answered.some((a) => a.outcome.kind === 'unavailable');
+      if (unreachable !== null) {
+        this.unreachable = null;
+        this.unanswered = [];
+      }
+    }
+    const mayBegin = this.isStopping || unreachable !== null ? [] : begins;
+    const begun = await this.writeBegun(writesTrouble ? [] : answered, mayBegin, by);
+    if (!writesTrouble) this.hand.settle(answered);
+    return begun;
+  }
+
+  /** A message whose text may flow has its mark on the disk: after a power cut nothing that may have left stands as not begun. */
+  private async writeBegun(
+    answered: readonly Answered[],
+    begins: readonly Claimed[],
+    by: { readonly worker: string; readonly now: Instant },
+  ): Promise<ReadonlySet<Claimed>> {
+    if (answered.length === 0 && begins.length === 0) return new Set();
     const write = async (statements: Statements) => {
       await writeOutcomes(statements, answered, by);
       return beginAll(statements, begins, this.id);
     };
-    const begun = !this.tellsOfTrouble(answered, mute)
-      ? await inPlainTransaction(orm, write)
-      : await inTransaction(orm, async (em) => {
-          await this.writeTrouble(em, answered, mute, by.now);
-          return write(await statementsOf(em));
-        });
-    this.hand.settle(answered);
-    this.isInTrouble ||=
-      answered.some((a) => a.outcome.kind === 'unavailable') || (answered.length > 0 && isMute(mute));
-    this.mute = mute;
-    return begun;
+    return inPlainTransaction(this.services.orm, write, { isSynced: begins.length > 0 });
   }
 
-  private tellsOfTrouble(answered: readonly Answered[], mute: number): boolean {
-    if (answered.length === 0) return false;
-    return this.mayBeInTrouble || isMute(mute) || answered.some((a) => a.outcome.kind === 'unavailable');
+  private tellsOfTrouble(answered: readonly Answered[], unreachable: HandedOver | null): boolean {
+    if (unreachable !== null) return true;
+    return answered.length > 0 && (this.mayBeInTrouble || answered.some((a) => a.outcome.kind === 'unavailable'));
   }
 
-  /** What these answers say about the mail server. `mute`: messages in a row without an answer, up to the last of these. */
-  private async writeTrouble(em: Tx, answered: readonly Answered[], mute: number, now: Instant): Promise<void> {
-    const reached = new Set(
-      answered.flatMap((a) => (a.outcome.kind === 'unavailable' ? [] : [a.claimed.message.course])),
-    );
-    const last = answered.at(-1);
-    if (last && isMute(mute)) {
-      const { response } = last.outcome;
+  /** What these answers say about the mail server, and its silence before them. */
+  private async writeTrouble(
+    em: Tx,
+    answered: readonly Answered[],
+    unreachable: HandedOver | null,
+    now: Instant,
+  ): Promise<void> {
+    const said = (outcome: DeliveryOutcome) => outcome.kind !== 'unavailable' && !('mute' in outcome);
+    const reached = new Set(answered.flatMap((a) => (said(a.outcome) ? [a.claimed.message.course] : [])));
+    if (unreachable) {
+      const { course, outcome } = unreachable;
       this.mayBeInTrouble = true;
-      await this.keepTrouble(em, last.claimed.message.course, { trouble: 'unreachable', response }, now);
+      await this.keepTrouble(em, course, { trouble: 'unreachable', response: outcome.response }, now);
     } else if (this.mayBeInTrouble) await endTrouble(em, reached);
     for (const { claimed, outcome } of answered) {
       if (outcome.kind !== 'unavailable') continue;
@@ -286,9 +348,10 @@ export class Dispatcher {
     // While the server is in trouble, a few tell whether it is over.
     const most = server ? Math.min(limit, CONNECTIONS) : limit;
     const waiting = (await openSendings(em, now)).map((s) => s.id);
-    const lines = this.hand.in('line');
-    const room = this.pace.roomOf([...coming, ...lines.map((l) => l.claimed.message.course)], lines);
-    return reserve(em, { worker: this.id, now, limit: most, without, stale, waiting, room, served: this.served });
+    const room = this.pace.roomOf([...coming, ...this.hand.in('line').map((l) => l.claimed.message.course)]);
+    const { crowded } = this.lines;
+    const { id: worker, served } = this;
+    return reserve(em, { worker, now, limit: most, without, stale, waiting, crowded, room, served });
   }
 
   private async judge(reserved: readonly QueuedMessage[]): Promise<void> {
@@ -308,18 +371,55 @@ export class Dispatcher {
   }
 
   private launch(claimed: Claimed): void {
-    const flight = this.lines(() => this.send(claimed)).then((outcome) => {
-      this.flights.delete(flight);
-      this.hand.answer(claimed, outcome);
-      // What cannot be written now stays in hand for the next turn.
-      if (outcome !== null) this.journal.soon();
-    });
+    const { course, address } = claimed.message;
+    const passenger = { course, domain: domainOf(address) };
+    const flight = this.lines
+      .run(passenger, () => this.send(claimed, passenger))
+      .then((outcome) => {
+        this.flights.delete(flight);
+        this.begun.delete(claimed);
+        this.hand.answer(claimed, outcome);
+        // What cannot be written now stays in hand for the next turn.
+        if (outcome !== null) this.journal.soon();
+      });
     this.flights.add(flight);
   }
 
-  /** Waits until there is a free line, so that one slow reader holds up no other. */
+  /** What an answer, or that there is none, says about the mail server. */
+  private listen(one: HandedOver): void {
+    if (one.outcome.kind !== 'unavailable' && !('mute' in one.outcome)) this.lastAnswer = performance.now();
+    this.unanswered = unansweredAfter(this.unanswered, one);
+    const silence = silenceOf(this.unanswered);
+    if (silence === 'server') this.giveUp(one);
+    if (silence !== 'ask' || this.isAsking) return;
+    this.isAsking = true;
+    void this.services.mail.answers().then((answers) => {
+      this.isAsking = false;
+      if (answers) this.unanswered = [];
+      else this.giveUp(one);
+    });
+  }
+
+  /** The mail server takes nothing: what waits for a line goes back. */
+  private giveUp(one: HandedOver): void {
+    this.unreachable ??= one;
+    this.lines.clear();
+    this.journal.soon();
+  }
+
+  /**
+   * Waits until there is a free line. While some are held up, those that could not leave keep nobody from one who can: a slow domain
+   * holds up no other.
+   */
   private async room(): Promise<void> {
-    while (this.flights.size >= CONNECTIONS) await Promise.race(this.flights);
+    const { signal } = this.stopping;
+    let stopped = () => undefined as void;
+    const stops = new Promise<void>((resolve) => (stopped = resolve));
+    signal.addEventListener('abort', stopped);
+    while (this.flights.size >= CONNECTIONS && !signal.aborted && !(this.pace.isHeldUp && this.lines.hasRoom)) {
+      await Promise.race([...this.flights, stops, wait(STEP, undefined, { ref: false })]);
+    }
+    signal.removeEventListener('abort', stopped);
   }
 
   /**
@@ -334,6 +434,7 @@ export class Dispatcher {
       const came = (await Promise.race([all, late])) !== 'late';
       stop.abort();
       if (came) return true;
+      if (this.isStopping) return false;
       if (this.isUnwritten) await this.turn([], 0);
     }
     void all.then(() => this.drain()).catch((error: unknown) => this.services.logger.error({ err: error }));
@@ -341,27 +442,35 @@ export class Dispatcher {
   }
 
   /** Null when the course was stopped before it was begun. What cannot go with it fails it, and says why. */
-  private async send(claimed: Claimed): Promise<DeliveryOutcome | null> {
+  private async send(claimed: Claimed, passenger: Passenger): Promise<DeliveryOutcome | null> {
     const { mail, parcel, message } = claimed;
     const { orm, logger } = this.services;
-    if (this.halted.has(message.course)) return null;
+    const isHalted = () => this.isStopping || this.unreachable !== null || this.halted.has(message.course);
+    if (isHalted()) return null;
     try {
       const files = parcel === null ? [] : await packed(orm, parcel, message.kind === 'student');
-      if (this.halted.has(message.course)) return null;
+      if (isHalted()) return null;
       const since = performance.now();
-      this.hand.begin(claimed, since);
+      this.pace.began(passenger, since);
       const begun: { waited: number; answered?: () => void } = { waited: 0 };
       const outcome = await this.services.mail.handOver({ ...mail, files }, async () => {
         const asked = performance.now();
-        const answered = this.halted.has(message.course) ? null : await this.journal.begin(claimed);
+        const answered = isHalted() ? null : await this.journal.begin(claimed);
         begun.waited = performance.now() - asked;
-        if (answered !== null) begun.answered = answered;
-        return answered !== null;
+        if (answered === null) return false;
+        begun.answered = answered;
+        this.begun.add(claimed);
+        return true;
       });
       begun.answered?.();
-      this.pace.took(message.course, performance.now() - since - begun.waited);
+      this.pace.ended(passenger, outcome === null ? null : performance.now() - since - begun.waited);
+      // A line that comes to nothing, while the server answers on others, says nothing about the server.
+      const isAlone = outcome?.kind === 'unavailable' && outcome.trouble === 'unreachable' && this.lastAnswer > since;
+      if (outcome === null || isAlone) return null;
+      this.listen({ ...passenger, outcome });
       return outcome;
     } catch (error) {
+      this.pace.ended(passenger, null);
       logger.error({ err: error, message: message.id }, 'what goes with a message cannot be made');
       const reason = error instanceof Error ? error.message : 'unknown reason';
       return { kind: 'permanent', response: `An attachment could not be made: ${reason}` };
@@ -371,7 +480,6 @@ export class Dispatcher {
   /** Settles what processes left behind that no longer live. */
   private async settleForDeadWorkers(): Promise<void> {
     const { orm, clock } = this.services;
-    this.halted.clear();
     if ((await deadWorkers(orm.em.fork())).size === 0) return;
     await inTransaction(orm, async (em) => {
       await heartbeat(em, this.id);

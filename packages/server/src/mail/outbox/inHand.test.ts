@@ -2,7 +2,6 @@ import { describe, expect, test } from '@jest/globals';
 import type { Claimed } from './claim.ts';
 import { InHand } from './inHand.ts';
 import type { Judged } from './judge.ts';
-import { Pace } from './pace.ts';
 import type { QueuedMessage } from './queue.ts';
 
 const message = (id: number) => ({ id, course: 1 }) as QueuedMessage;
@@ -62,36 +61,5 @@ describe('a message in hand', () => {
     expect(hand.in('line')).toHaveLength(1);
     hand.answer(hand.in('line')[0]!.claimed, null);
     expect(hand.in('back')).toHaveLength(1);
-  });
-});
-
-describe('a course', () => {
-  const line = (course: number, since: number | null) => ({ claimed: { message: { course } }, since });
-
-  test('leaves lines to others until one of its messages was taken quickly', () => {
-    const pace = new Pace();
-    expect(pace.roomOf([], [])(1)).toBe(3);
-    expect(pace.roomOf([1, 1, 2], [])(1)).toBe(1);
-    pace.took(1, 20);
-    expect(pace.roomOf([1, 1, 1], [])(1)).toBe(Infinity);
-    expect(pace.roomOf([1, 1, 1], [])(2)).toBe(3);
-  });
-
-  test('leaves them again while a message of it has been on its line for long, and after one that took long', () => {
-    const pace = new Pace();
-    pace.took(1, 20);
-    expect(pace.roomOf([1], [line(1, 0)], 1_001)(1)).toBe(2);
-    expect(pace.roomOf([1], [line(1, null)], 1_001)(1)).toBe(Infinity);
-    pace.took(1, 5_000);
-    expect(pace.roomOf([1, 1, 1, 1], [])(1)).toBe(0);
-  });
-
-  test('a slow server is given little at once, a quick one as much as a crash may leave unclear', () => {
-    const pace = new Pace();
-    expect(pace.limit(16)).toBeNull();
-    pace.took(1, 1);
-    expect(pace.limit(16)).toBe(16);
-    for (let i = 0; i < 40; i++) pace.took(1, 5_000);
-    expect(pace.limit(16)).toBe(5);
   });
 });

@@ -17,8 +17,8 @@ import type { QueuedMessage } from './queue.ts';
 export type Held =
   | { readonly phase: 'reserved'; readonly message: QueuedMessage }
   | { readonly phase: 'judged'; readonly judged: Judged }
-  /** Claimed: it waits for a line to the mail server or is on it. `since` is when it got the line, by `performance.now()`. */
-  | { readonly phase: 'line'; readonly claimed: Claimed; readonly since: number | null }
+  /** Claimed: it waits for a line to the mail server or is on it. */
+  | { readonly phase: 'line'; readonly claimed: Claimed }
   | { readonly phase: 'answered'; readonly claimed: Claimed; readonly outcome: DeliveryOutcome }
   /** Claimed, and not handed over since its course was stopped. */
   | { readonly phase: 'back'; readonly claimed: Claimed }
@@ -65,15 +65,9 @@ export class InHand {
     const leaving = new Map(claimed.map((c) => [c.message.id, c]));
     for (const { message } of all) {
       const one = leaving.get(message.id);
-      if (one) this.move(message.id, { phase: 'line', claimed: one, since: null });
+      if (one) this.move(message.id, { phase: 'line', claimed: one });
       else this.held.delete(message.id);
     }
-  }
-
-  /** It has its line from this moment on, by `performance.now()`. */
-  begin({ message: { id } }: Claimed, since: number): void {
-    const held = this.held.get(id);
-    if (held?.phase === 'line') this.held.set(id, { ...held, since });
   }
 
   /** A null answer says that it was not handed over. */

@@ -5,12 +5,13 @@ import { CONNECTIONS } from '../../platform/mail/mail.ts';
 const SPAN = 300;
 /** Longer than this on a line, in ms, is slow. */
 const SLOW = 1_000;
-/** Lines that a course may hold before one of its messages was taken quickly, and once some are slow. */
+/** Messages of a course that are in hand before one of its messages was taken quickly, and once some are slow. */
 const SHARE_OF_LINES = 3;
 
+/** A message on a line, for its course and its recipient's domain. */
 interface OnLine {
-  readonly claimed: { readonly message: { readonly course: number } };
-  readonly since: number | null;
+  readonly course: number;
+  readonly domain: string;
 }
 
 export class Pace {
@@ -18,11 +19,49 @@ export class Pace {
   private lately: number | null = null;
   /** Courses of which the last message was taken quickly. */
   private readonly quick = new Set<number>();
+  private readonly slowCourses = new Set<number>();
+  private readonly slowDomains = new Set<string>();
+  /** On a line now, with the moment at which they got it, by `performance.now()`. */
+  private readonly onLine = new Map<OnLine, number>();
 
-  took(course: number, ms: number): void {
+  /** A message got its line. */
+  began(message: OnLine, now = performance.now()): void {
+    this.onLine.set(message, now);
+  }
+
+  /** It was answered, or given up, after so many ms that it took itself; null where that says nothing. */
+  ended(message: OnLine, ms: number | null): void {
+    this.onLine.delete(message);
+    if (ms === null) return;
     this.lately = this.lately === null ? ms : (4 * this.lately + ms) / 5;
-    if (ms > SLOW) this.quick.delete(course);
-    else this.quick.add(course);
+    if (ms > SLOW) {
+      this.quick.delete(message.course);
+      this.slowCourses.add(message.course);
+      this.slowDomains.add(message.domain);
+    } else {
+      this.quick.add(message.course);
+      this.slowCourses.delete(message.course);
+      this.slowDomains.delete(message.domain);
+    }
+  }
+
+  /** Whether its last message was slow, or one has been on its line for long. */
+  isSlowCourse(course: number, now = performance.now()): boolean {
+    return this.slowCourses.has(course) || this.isLate((m) => m.course === course, now);
+  }
+
+  /** Whether the last message to it was slow, or one has been on its line for long. */
+  isSlowDomain(domain: string, now = performance.now()): boolean {
+    return this.slowDomains.has(domain) || this.isLate((m) => m.domain === domain, now);
+  }
+
+  /** Whether any message has been on its line for long. */
+  get isHeldUp(): boolean {
+    return this.isLate(() => true, performance.now());
+  }
+
+  private isLate(fits: (message: OnLine) => boolean, now: number): boolean {
+    return [...this.onLine].some(([message, since]) => now - since > SLOW && fits(message));
   }
 
   /** How many a turn hands over, at most `most`; null before anything was handed over. */
@@ -35,13 +74,12 @@ export class Pace {
    * How many more of a course may be taken, with these in hand already, a course each: one whose readers are slow, or of which
    * nothing is known yet, leaves lines for the others.
    */
-  roomOf(inHand: readonly number[], lines: readonly OnLine[], now = performance.now()): (course: number) => number {
-    const slow = new Set(
-      lines.flatMap((l) => (l.since !== null && now - l.since > SLOW ? [l.claimed.message.course] : [])),
-    );
+  roomOf(inHand: readonly number[], now = performance.now()): (course: number) => number {
     const count = new Map<number, number>();
     for (const course of inHand) count.set(course, (count.get(course) ?? 0) + 1);
     return (course) =>
-      this.quick.has(course) && !slow.has(course) ? Infinity : Math.max(0, SHARE_OF_LINES - (count.get(course) ?? 0));
+      !this.quick.has(course) || this.isSlowCourse(course, now)
+        ? Math.max(0, SHARE_OF_LINES - (count.get(course) ?? 0))
+        : Infinity;
   }
 }

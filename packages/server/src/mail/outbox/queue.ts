@@ -54,11 +54,16 @@ export interface Reservation {
   readonly stale: ReadonlyMap<number, ReadonlySet<string>>;
   /** Sendings that a person can still take back. */
   readonly waiting: readonly number[];
+  /** Domains to which nothing can leave now: what goes there stays in the queue. */
+  readonly crowded?: readonly string[];
   /** The most that is taken of a course. */
   readonly room: (course: number) => number;
   /** When a course was last taken of, as a number that rises; those that were not, or longest ago, come first. */
   readonly served?: ReadonlyMap<number, number>;
 }
+
+/** A pattern of `like` for the addresses of a domain. */
+const endsIn = (domain: string): string => `%@${domain.replace(/[!%_]/g, '!$&')}`;
 
 /** Courses that are taken of at once: what messages of one share is read once for all of them. */
 const MOST_COURSES = 4;
@@ -69,7 +74,7 @@ const MOST_COURSES = 4;
  */
 export async function reserve(
   em: Tx,
-  { worker, now, limit, without, stale, waiting, room, served = new Map() }: Reservation,
+  { worker, now, limit, without, stale, waiting, crowded = [], room, served = new Map() }: Reservation,
 ): Promise<QueuedMessage[]> {
   if (limit <= 0) return [];
   const knex = em.getKnex();
@@ -77,6 +82,7 @@ export async function reserve(
     const query = knex('message as m').where('m.state', 'queued').where('m.send_at', '<=', now);
     if (waiting.length > 0)
       void query.where((own) => void own.whereNull('m.sending').orWhereNotIn('m.sending', [...waiting]));
+    for (const domain of crowded) void query.whereRaw("lower(m.address) not like ? escape '!'", [endsIn(domain)]);
     for (const [course, rules] of stale) {
       query.whereNotExists((waits) => {
         void waits

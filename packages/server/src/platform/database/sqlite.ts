@@ -51,7 +51,7 @@ function prepareWith(connection: RawConnection, when: When): void {
   // it may block this process for a while.
   connection.exec('pragma busy_timeout = 5000');
   connection.exec('pragma journal_mode = WAL');
-  // Survives a killed process; a power cut may cost the last commits but never the file.
+  // Survives a killed process; a power cut may cost the last commits but never the file. What must not be lost is synced (`statements.ts`).
   connection.exec('pragma synchronous = NORMAL');
   // Many rows are written at once now and then: their indexes fit. In KiB.
   connection.exec('pragma cache_size = -32768');

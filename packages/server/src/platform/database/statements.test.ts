@@ -44,6 +44,22 @@ describe('a transaction of plain statements', () => {
     expect(await ids()).toEqual(['a', 'c']);
   });
 
+  // SQLite documentation, “PRAGMA synchronous”: 1 is NORMAL, 2 is FULL, which syncs the log with each commit.
+  (isOnPostgres ? test.skip : test)('is on the disk at its end where that is asked for, and only then', async () => {
+    const how = async (isSynced: boolean) =>
+      inPlainTransaction(
+        orm,
+        async (s) => (await s.ask<{ synchronous: number }>('pragma synchronous', []))[0]!.synchronous,
+        {
+          isSynced,
+        },
+      );
+    expect([await how(false), await how(true), await how(false)]).toEqual([1, 2, 1]);
+    const failing = inPlainTransaction(orm, () => Promise.reject(new Error('no')), { isSynced: true });
+    await expect(failing).rejects.toThrow('no');
+    expect(await how(false)).toBe(1);
+  });
+
   test('tells what goes wrong as the library does, and the statement can be asked again', async () => {
     await inPlainTransaction(orm, (s) => s.ask(add, ['a', 1]));
     const twice = inPlainTransaction(orm, (s) => s.ask(add, ['a', 1]));

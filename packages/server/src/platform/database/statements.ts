@@ -57,8 +57,20 @@ export async function statementsOf(tx: Tx | Statements): Promise<Statements> {
   return over(await poolOf(trx).acquireConnection(), tx);
 }
 
+export interface PlainTransaction {
+  /**
+   * Whether it is on the disk, with all that was committed before it, when this returns: a power cut does not take it back. A database
+   * server sees to that by itself; in a file it costs a sync.
+   */
+  readonly isSynced?: boolean;
+}
+
 /** Runs `work` in a transaction of nothing but such statements, again if the database was busy. Throws `busy` when it stays so. */
-export const inPlainTransaction = <T>(orm: Orm, work: (statements: Statements) => Promise<T>): Promise<T> =>
+export const inPlainTransaction = <T>(
+  orm: Orm,
+  work: (statements: Statements) => Promise<T>,
+  { isSynced = false }: PlainTransaction = {},
+): Promise<T> =>
   whenFree(async () => {
     const pool = poolOf(orm.em.getKnex());
     const isServer = isOnServer(orm.em);
@@ -71,7 +83,10 @@ export const inPlainTransaction = <T>(orm: Orm, work: (statements: Statements) =
         throw orm.em.getDriver().convertException(error as Error);
       }
     };
+    // It cannot change within a transaction.
+    const syncs = isSynced && !isServer;
     try {
+      if (syncs) await step('pragma synchronous = FULL');
       await step(isServer ? 'begin' : 'begin immediate');
       try {
         const done = await work(over(connection, orm.em));
@@ -83,6 +98,7 @@ export const inPlainTransaction = <T>(orm: Orm, work: (statements: Statements) =
         throw error;
       }
     } finally {
+      if (syncs) await step('pragma synchronous = NORMAL').catch(() => undefined);
       await pool.releaseConnection(connection);
     }
   });

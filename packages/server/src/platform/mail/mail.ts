@@ -47,6 +47,8 @@ export interface MailTransport {
   send(mail: OutgoingMail): Promise<DeliveryOutcome>;
   /** Null when it may not begin: the mail server then has nothing of it. */
   handOver(mail: OutgoingMail, mayBegin: MayBegin): Promise<DeliveryOutcome | null>;
+  /** Whether the mail server answers anything, on a line that carries no message. */
+  answers(): Promise<boolean>;
   close(): void;
 }
 
@@ -134,6 +136,7 @@ export function smtpTransport(url: string, { signing = null, longest }: SmtpOpti
   return {
     send: (mail) => handOver<never>(mail, (line, composed) => line.send(composed)),
     handOver: (mail, mayBegin) => handOver<null>(mail, (line, composed) => line.handOver(composed, mayBegin)),
+    answers: () => new SmtpLine(url, longest).answers(),
     close: () => lines.forEach((line) => line.close()),
   };
 }
@@ -185,5 +188,6 @@ const NOT_SET: DeliveryOutcome = { kind: 'unavailable', trouble: 'notSet', respo
 export const noTransport: MailTransport = {
   send: () => Promise.resolve(NOT_SET),
   handOver: () => Promise.resolve(NOT_SET),
+  answers: () => Promise.resolve(false),
   close: () => undefined,
 };

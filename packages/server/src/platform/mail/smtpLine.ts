@@ -17,6 +17,8 @@ export interface Envelope {
 
 /** The longest that one message may take on the line, its connection included, in ms. */
 export const LONGEST_HAND_OVER = 45_000;
+/** How long a server that is asked whether it answers may take, in ms. */
+const ANSWERS_WITHIN = 5_000;
 /** A server may close a line that is idle; ours is let go before that. */
 const IDLE = 10_000;
 /** Some servers count the messages of a connection: common practice, no source. */
@@ -72,6 +74,24 @@ export class SmtpLine {
     if (this.sent >= MOST_ON_ONE) this.close();
     else this.idle = setTimeout(() => this.close(), IDLE).unref();
     return { kind: 'sent', response: result };
+  }
+
+  /** Whether the server says anything on a line of its own that carries no message. */
+  answers(): Promise<boolean> {
+    const options = connectionOptions(this.url);
+    return new Promise((resolve) => {
+      const connection = new SMTPConnection({
+        ...options,
+        greetingTimeout: ANSWERS_WITHIN,
+        socketTimeout: ANSWERS_WITHIN,
+      });
+      const told = (answered: boolean) => {
+        connection.close();
+        resolve(answered);
+      };
+      connection.on('error', () => told(false));
+      connection.connect((error) => (error ? told(false) : connection.reset((refused) => told(!refused))));
+    });
   }
 
   close(): void {
@@ -178,7 +198,9 @@ function failureOf(error: LibraryError, phase: SmtpPhase, textRead: boolean): De
   const named = PHASES.find(([pattern]) => pattern.test(error.command ?? ''))?.[1];
   // A line that drops is told without its command; whether the text was being read says how far it was.
   if (responseCode === undefined) {
-    return { phase: textRead ? 'text' : 'recipient', response, late: error instanceof Late };
+    const isLate = error instanceof Late;
+    const dropped = !isLate && error.code !== 'ETIMEDOUT';
+    return { phase: textRead ? 'text' : 'recipient', response, late: isLate, dropped };
   }
   return { phase: named ?? (textRead ? 'text' : 'recipient'), responseCode, response };
 }
