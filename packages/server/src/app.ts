@@ -33,6 +33,7 @@ import { pausePages } from './mail/pauses/page.ts';
 import { caliperRoutes } from './intake/statements/caliper.ts';
 import { statementRoutes } from './intake/statements/routes.ts';
 import type { Figures } from './desk/figures/figures.ts';
+import { isWritable } from './platform/database/space.ts';
 import { AppError, ERRORS } from './platform/http/errors.ts';
 import { logged } from './platform/http/requests.ts';
 import { LINES_TYPE, problemDetails } from './platform/http/http.ts';
@@ -109,7 +110,10 @@ export function createApp(services: Services, dispatcher: HandsOver, options: Ap
   );
   app.get('/health', (_req, res) => {
     const ready = options.isReady();
-    res.status(ready ? 200 : 503).json({ application: 'zest-bell', ready });
+    const writable = isWritable(services.orm);
+    res
+      .status(ready && writable ? 200 : 503)
+      .json({ application: 'zest-bell', ready, ...(writable ? {} : { writable }) });
   });
   if (options.serves === false) {
     app.use((_req, _res, next) => next(new AppError('notFound')));

@@ -4,6 +4,7 @@ import { forgetSessions } from './access/sessions.ts';
 import { forgetTries } from './access/tries.ts';
 import type { Services } from './connections/services.ts';
 import { pullDue } from './connections/sources.ts';
+import { lookForRoom } from './platform/database/space.ts';
 import { databaseNow } from './platform/database/moment.ts';
 import { goOn } from './desk/erasure/erase.ts';
 import { forgetOld } from './desk/erasure/retention.ts';
@@ -36,6 +37,7 @@ export function begin({ services, work, dispatcher, mailbox }: Background): () =
   const once = (name: string, what: () => Promise<unknown>) => () => underLease(orm, name, what);
 
   often(30_000, () => setClockBy(() => databaseNow(orm.em.fork())));
+  often(10_000, () => lookForRoom(orm));
   // Another process may have changed it.
   often(60_000, () => services.refreshInstallationSender());
   often(60_000, () => services.live.tidy(orm));

@@ -17,7 +17,7 @@ import { openDataFolder } from './platform/process/dataFolder.ts';
 import { mustFitDatabase, secretOf } from './secret.ts';
 import { pauseToken } from './mail/pauses/token.ts';
 import { replyAddress } from './mail/replies/address.ts';
-import { openReceiver } from './mail/replies/receiver.ts';
+import { receiveInTurn } from './mail/replies/receivingTurn.ts';
 import { listen } from './platform/http/listen.ts';
 import { lockFolder } from './platform/process/lock.ts';
 import { noTransport, smtpTransport, type Signing } from './platform/mail/mail.ts';
@@ -129,7 +129,7 @@ export async function start(config: Config, say: (sentence: string) => void): Pr
 
   const receiver =
     replies && config.work.has('mail')
-      ? await openReceiver(services, {
+      ? await receiveInTurn(services, {
           ...replies,
           secret,
           onArrival: () =>

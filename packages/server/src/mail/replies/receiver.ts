@@ -5,6 +5,9 @@ import { tagOfAddress, type Tag } from './address.ts';
 import { readMail, receive } from './receive.ts';
 import type { Services } from '../../course/services.ts';
 
+/** As what it greets: other processes of the machine know it by that. */
+export const RECEIVER_BANNER = 'Zest Bell';
+
 const MOST_BYTES = 2 * 1024 * 1024;
 
 export interface ReceiverOptions {
@@ -41,6 +44,7 @@ export function openReceiver(services: Services, options: ReceiverOptions): Prom
     disabledCommands: ['STARTTLS', 'AUTH'],
     disableReverseLookup: true,
     name: options.domain,
+    banner: RECEIVER_BANNER,
     size: MOST_BYTES,
     logger: false,
     maxClients: MOST_CLIENTS,

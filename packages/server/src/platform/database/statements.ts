@@ -7,6 +7,7 @@ import { MOMENT } from './moment.ts';
 import type { Em, Orm, Tx } from './orm.ts';
 import { isOnServer } from './postgres.ts';
 import type { Prepared } from './sqlite.ts';
+import { seeingRoom } from './space.ts';
 import { whenFree } from './whenFree.ts';
 
 export type Value = string | number | null;
@@ -71,37 +72,39 @@ export const inPlainTransaction = <T>(
   work: (statements: Statements) => Promise<T>,
   { isSynced = false }: PlainTransaction = {},
 ): Promise<T> =>
-  whenFree(async () => {
-    const pool = poolOf(orm.em.getKnex());
-    const isServer = isOnServer(orm.em);
-    const connection = await pool.acquireConnection();
-    const step = async (sql: string) => {
+  whenFree(() =>
+    seeingRoom(orm, async () => {
+      const pool = poolOf(orm.em.getKnex());
+      const isServer = isOnServer(orm.em);
+      const connection = await pool.acquireConnection();
+      const step = async (sql: string) => {
+        try {
+          if (isServer) await (connection as ServerLine).query({ text: sql });
+          else (connection as FileConnection).exec(sql);
+        } catch (error) {
+          throw orm.em.getDriver().convertException(error as Error);
+        }
+      };
+      // It cannot change within a transaction.
+      const syncs = isSynced && !isServer;
       try {
-        if (isServer) await (connection as ServerLine).query({ text: sql });
-        else (connection as FileConnection).exec(sql);
-      } catch (error) {
-        throw orm.em.getDriver().convertException(error as Error);
+        if (syncs) await step('pragma synchronous = FULL');
+        await step(isServer ? 'begin' : 'begin immediate');
+        try {
+          const done = await work(over(connection, orm.em));
+          await step('commit');
+          return done;
+        } catch (error) {
+          // A transaction that stayed open would take in whatever is written next. Where the line is gone, so is it.
+          await step('rollback').catch(() => undefined);
+          throw error;
+        }
+      } finally {
+        if (syncs) await step('pragma synchronous = NORMAL').catch(() => undefined);
+        await pool.releaseConnection(connection);
       }
-    };
-    // It cannot change within a transaction.
-    const syncs = isSynced && !isServer;
-    try {
-      if (syncs) await step('pragma synchronous = FULL');
-      await step(isServer ? 'begin' : 'begin immediate');
-      try {
-        const done = await work(over(connection, orm.em));
-        await step('commit');
-        return done;
-      } catch (error) {
-        // A transaction that stayed open would take in whatever is written next. Where the line is gone, so is it.
-        await step('rollback').catch(() => undefined);
-        throw error;
-      }
-    } finally {
-      if (syncs) await step('pragma synchronous = NORMAL').catch(() => undefined);
-      await pool.releaseConnection(connection);
-    }
-  });
+    }),
+  );
 
 const poolOf = (knex: Knex): Pool => knex.client as Pool;
 

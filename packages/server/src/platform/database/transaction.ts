@@ -3,8 +3,9 @@
  * begins again from what is true then, so that a decision never stands on something read before the lock was there.
  */
 import type { Orm, Tx } from './orm.ts';
+import { seeingRoom } from './space.ts';
 import { whenFree } from './whenFree.ts';
 
 /** Runs `work` in a transaction, again if the database was busy. Throws `busy` when it stays so. */
 export const inTransaction = <T>(orm: Orm, work: (tx: Tx) => Promise<T>): Promise<T> =>
-  whenFree(() => orm.em.fork().transactional((em) => work(em as Tx)));
+  whenFree(() => seeingRoom(orm, () => orm.em.fork().transactional((em) => work(em as Tx))));

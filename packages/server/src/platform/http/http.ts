@@ -4,6 +4,7 @@ import express, { type ErrorRequestHandler, type Request, type RequestHandler, t
 import { problemsOfIssues } from '@zest-bell/core/problem';
 import type { Logger } from 'pino';
 import type { z } from 'zod';
+import { isDiskFull } from '../database/space.ts';
 import { isUnreachable } from '../database/whenFree.ts';
 import { AppError, ERRORS, type ErrorCode } from './errors.ts';
 import { requestIdOf, routeOf } from './requests.ts';
@@ -67,13 +68,11 @@ const hasBody = (req: Request): boolean =>
 
 const NO_JSON = { path: '', code: 'noJson', message: 'The body of this request must be JSON (application/json)' };
 
-const DISK_FULL = /SQLITE_FULL|database or disk is full|could not extend file|ENOSPC/;
-
 function codeOf(error: unknown): ErrorCode {
   if (error instanceof AppError) return error.code;
   const { type, status } = (error ?? {}) as { type?: string; status?: number };
   if (type === 'entity.too.large') return 'inputTooLarge';
-  if (DISK_FULL.test(String(error))) return 'diskFull';
+  if (isDiskFull(error)) return 'diskFull';
   if (isUnreachable(error)) return 'noDatabase';
   // A path, a charset or an encoding that cannot be read: the library says that the request is at fault.
   return status !== undefined && status >= 400 && status < 500 ? 'invalidInput' : 'internal';

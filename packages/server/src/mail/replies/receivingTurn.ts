@@ -1,0 +1,60 @@
+/**
+ * Of several mail processes on one machine, one takes replies at the port: the others wait for their turn, and take it over when that
+ * process goes.
+ */
+import { connect } from 'node:net';
+import { every } from '../../platform/work/timer.ts';
+import type { Services } from '../../course/services.ts';
+import { openReceiver, RECEIVER_BANNER, type Receiver, type ReceiverOptions } from './receiver.ts';
+
+/** How often a process looks whether the port has become free, in ms. */
+const LOOKS_EVERY = 15_000;
+/** How long whoever holds the port may take to say who they are, in ms. */
+const GREETS_WITHIN = 3_000;
+
+/** Opens the receiver, now or as soon as its port is free. Says once in the log that the port is another's, and whether that is one of ours. */
+export async function receiveInTurn(
+  services: Services,
+  options: ReceiverOptions,
+  looksEvery = LOOKS_EVERY,
+): Promise<Receiver> {
+  const { logger } = services;
+  let receiver = await opened(services, options);
+  if (receiver) return receiver;
+  const { host, port } = options;
+  if (await isReceiver(host, port))
+    logger.info({ event: 'repliesElsewhere', port }, 'another process on this machine takes replies');
+  else logger.warn({ event: 'replyPortTaken', port }, 'the port for replies is taken by another program');
+  const stop = every(looksEvery, async () => void (receiver ??= await opened(services, options)), logger);
+  return {
+    port,
+    async close() {
+      await stop();
+      await receiver?.close();
+    },
+  };
+}
+
+/** Null where something else has the port. */
+async function opened(services: Services, options: ReceiverOptions): Promise<Receiver | null> {
+  try {
+    return await openReceiver(services, options);
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code === 'EADDRINUSE') return null;
+    throw error;
+  }
+}
+
+/** Whether what listens there greets as a receiver of Zest Bell. */
+function isReceiver(host: string, port: number): Promise<boolean> {
+  return new Promise((resolve) => {
+    const socket = connect(port, host);
+    const told = (isOurs: boolean) => {
+      socket.destroy();
+      resolve(isOurs);
+    };
+    socket.setTimeout(GREETS_WITHIN, () => told(false));
+    socket.once('error', () => told(false));
+    socket.once('data', (greeting) => told(greeting.toString('latin1').includes(RECEIVER_BANNER)));
+  });
+}
