@@ -1,5 +1,5 @@
 // Kills the server at random moments of rounds, sends, imports, statements and starts, again and again, and sees that nothing is
-// lost or comes twice: `npm run kills -- 300`, and with `--postgres` one of three processes on a PostgreSQL of its own each time.
+// lost or comes twice; some are told to stop (SIGTERM), and must end by themselves: `npm run kills -- 300`, and with `--postgres` one of three processes on a PostgreSQL of its own each time.
 // Needs a build. Everything stays on this machine, and it ends by itself.
 import { spawn } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
@@ -140,7 +140,7 @@ await setUpKnots(
   {},
   { courses: COURSES, to: ['student', 'address:coach@saltmarsh.example'] },
 );
-const counts = { starts: 0, rings: 0, due: 0, files: 0, statements: 0 };
+const counts = { stops: 0, notClean: 0, starts: 0, rings: 0, due: 0, files: 0, statements: 0 };
 {
   const child = start();
   const port = await portOf(child);
@@ -170,8 +170,13 @@ for (let i = 0; i < KILLS; i++) {
     for (const [name] of works) counts[name]++;
     const all = works.map(([, work]) => work().catch(() => undefined));
     await wait(Math.random() * 1500);
-    child.kill('SIGKILL');
+    const stops = Math.random() < 0.25;
+    child.kill(stops ? 'SIGTERM' : 'SIGKILL');
     await Promise.all(all);
+    if (stops) {
+      counts.stops++;
+      if ((await child.gone) !== 0) counts.notClean++;
+    }
   }
   child.kill('SIGKILL');
   await child.gone;
@@ -237,7 +242,7 @@ rmSync(folder, { recursive: true, force: true });
 
 const { messages, lost, doubled, waiting, unclear, unclearCame } = found.mail;
 console.log(
-  `${KILLS} kills: ${counts.starts} in a start, ${counts.due} beside due rounds of ${COURSES} courses, ${counts.rings} in a ring, ` +
+  `${KILLS} kills: ${counts.stops} of them by SIGTERM (${counts.notClean} not clean), ${counts.starts} in a start, ${counts.due} beside due rounds of ${COURSES} courses, ${counts.rings} in a ring, ` +
     `${counts.files} beside a file, ${counts.statements} beside statements`,
 );
 console.log(`${found.rounds} rounds, ${messages} messages, ${arrived.size} arrived`);
@@ -248,5 +253,13 @@ console.log(`statements: ${kept.length} kept, ${found.statements} of them lost`)
 console.log(`unclear ${unclear} (${(unclear / KILLS).toFixed(1)} for each kill), of which ${unclearCame} had arrived`);
 console.log(`database ${found.sound}`);
 const wrong =
-  lost + doubled + waiting + found.bare + found.short + found.events.lost + found.events.halves + found.statements;
+  counts.notClean +
+  lost +
+  doubled +
+  waiting +
+  found.bare +
+  found.short +
+  found.events.lost +
+  found.events.halves +
+  found.statements;
 process.exit(wrong > 0 || found.sound !== 'ok' ? 1 : 0);

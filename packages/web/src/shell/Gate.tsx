@@ -15,9 +15,10 @@ export function Gate() {
   if (session.data.mustSetFactor && pathname !== '/account') return <Navigate to="/account" replace />;
   return (
     <>
+      {/* First in the order of Tab: who leaves a notice by Tab is put back to where they came from, which at the end would be a ring. */}
+      <Dock />
       <Outlet />
       <OnItsWay />
-      <Dock />
     </>
   );
 }
