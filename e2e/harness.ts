@@ -64,7 +64,7 @@ const browserOfAll = (): Promise<Browser> =>
     defaultViewport: { width: 1280, height: 800, deviceScaleFactor: 1 },
   }));
 
-async function closeBrowser(): Promise<void> {
+export async function closeBrowser(): Promise<void> {
   const browser = await shared;
   shared = null;
   await browser?.close();

@@ -2,7 +2,7 @@
 import { mkdirSync, mkdtempSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { openStage, root } from './harness.ts';
+import { closeBrowser, openStage, root } from './harness.ts';
 import type { Scene } from './scene.ts';
 
 const folder = join(root, 'docs', 'screenshots');
@@ -104,4 +104,6 @@ try {
   }
 } finally {
   await stage.stop();
+  await closeBrowser();
 }
+process.exit();

@@ -78,7 +78,7 @@ export async function start(config: Config, say: (sentence: string) => void): Pr
   const fixed = config.senders;
   const installationSender = new InstallationSenderNow(reading, fixed);
   const replies = config.demo ? DEMO_REPLIES : config.replies;
-  // A link that only this machine can open is none: in the demo the Mailroom reads here.
+  // A link that only this machine can open does not count, except in the demo, whose Mailroom is read on this machine.
   const linkBase = () => config.publicUrl ?? (config.demo ? local : null);
   const services: Services = {
     orm,
@@ -158,7 +158,7 @@ export async function start(config: Config, say: (sentence: string) => void): Pr
     try {
       const mailEnds = config.work.has('mail') ? dispatcher.stop() : null;
       await Promise.all([mailEnds, endBackground(), services.replays.close(), services.files.close()]);
-      // Whoever has asked gets an answer before the database closes.
+      // Open requests are answered before the database closes.
       await Promise.race([answered, wait(ANSWERS_WITHIN, undefined, { ref: false })]);
       // The lines to the mail server first: the Mailroom closes when nobody is on them.
       await receiver?.close();

@@ -69,7 +69,7 @@ const TRIES: Readonly<Record<string, (course: number) => Promise<readonly [obser
         .put('/api/v1/admin/settings')
         .send({ factorRequired: false, keepMonths: 24, sender: { name: 'Dean', address: DEAN } }),
     ),
-  // An invitation is mailed to whom it invites; whoever invites does not see its link.
+  // An invitation is mailed to the person invited. The person who invites does not see its link.
   'people.invite': (id) => each(id, (c) => observer.post(`${c}/invitations`).send({ email: DEAN, role: 'owner' })),
   'course.sender': (id) => each(id, (c) => observer.put(`${c}/sender`).send({ sender: as, version: 1 })),
   'course.ownSender': (id) => each(id, (c) => observer.put(`${c}/sender/own`).send({ sender: as })),

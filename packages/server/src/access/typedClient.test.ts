@@ -41,14 +41,14 @@ test('tells a visit and makes a rule, and the compiler has nothing against it', 
   expect(readFileSync(client, 'utf8')).not.toMatch(/\bas [A-Z]|\bany\b|@ts-/);
 
   const program = ts.createProgram([client], {
-    ...{
-      strict: true,
-      exactOptionalPropertyTypes: true,
-      noEmit: true,
-      allowImportingTsExtensions: true,
-      skipLibCheck: true,
-    },
-    ...{ module: ts.ModuleKind.NodeNext, target: ts.ScriptTarget.ES2023, types: ['node'] },
+    strict: true,
+    exactOptionalPropertyTypes: true,
+    noEmit: true,
+    allowImportingTsExtensions: true,
+    skipLibCheck: true,
+    module: ts.ModuleKind.NodeNext,
+    target: ts.ScriptTarget.ES2023,
+    types: ['node'],
   });
   const told = ts.getPreEmitDiagnostics(program).map((d) => ts.flattenDiagnosticMessageText(d.messageText, '\n'));
   expect(told).toEqual([]);

@@ -139,9 +139,16 @@ async function tellOfFolder({ orm, clock }: Services, course: number, folder: st
 /** A file that came by the folder and was not taken, as Today and Course tell it. */
 async function keepRefused(em: Tx, course: number, name: string, at: Instant, trouble: string): Promise<void> {
   em.create(ImportRow, {
-    ...{ course, by: BY, name, file: null, at, state: 'refused', way: 'folder', trouble },
+    course,
+    by: BY,
+    name,
+    file: null,
+    at,
+    state: 'refused',
+    way: 'folder',
+    trouble,
     decisions: {},
-  } as ImportRow);
+  });
   await em.flush();
 }
 

@@ -343,21 +343,23 @@ describe('the folder of a course', () => {
     ]);
   });
 
+  /** Services in which something happens once, right after a file was read for the first time. */
+  function afterReading(once: () => void): typeof stage.services {
+    const { brought } = stage.services;
+    let isOver = false;
+    const receive: typeof brought.receive = async (stream) => {
+      const file = await brought.receive(stream);
+      if (!isOver) once();
+      isOver = true;
+      return file;
+    };
+    return { ...stage.services, brought: Object.assign(Object.create(brought) as typeof brought, { receive }) };
+  }
+
   test('a file that replaces one while that is read is another file, and is read too', async () => {
     const { folder, put, told } = await watched();
     put('grades.csv', 'id,q1\np1,9\n');
-    let isReplaced = false;
-    const { brought } = stage.services;
-    const receive: typeof brought.receive = async (stream) => {
-      const file = await brought.receive(stream);
-      if (!isReplaced) put('grades.csv', 'id,q1\np2,7\n');
-      isReplaced = true;
-      return file;
-    };
-    const services = {
-      ...stage.services,
-      brought: Object.assign(Object.create(brought) as typeof brought, { receive }),
-    };
+    const services = afterReading(() => put('grades.csv', 'id,q1\np2,7\n'));
     expect(await lookIntoFolders(services)).toBe(2);
     expect((await told()).map(([name, state]) => [name, state])).toEqual([
       ['grades.csv', 'taken'],
@@ -370,18 +372,7 @@ describe('the folder of a course', () => {
   test('a file that grows while it is read is read again, whole', async () => {
     const { folder, put, told } = await watched();
     put('grades.csv', 'id,q1\np1,9\n');
-    const { brought } = stage.services;
-    let isGrown = false;
-    const receive: typeof brought.receive = async (stream) => {
-      const file = await brought.receive(stream);
-      if (!isGrown) appendFileSync(join(folder, '.reading', 'grades.csv'), 'p2,7\n');
-      isGrown = true;
-      return file;
-    };
-    const services = {
-      ...stage.services,
-      brought: Object.assign(Object.create(brought) as typeof brought, { receive }),
-    };
+    const services = afterReading(() => appendFileSync(join(folder, '.reading', 'grades.csv'), 'p2,7\n'));
     expect(await lookIntoFolders(services)).toBe(0);
     expect(await told()).toEqual([]);
     expect(await lookIntoFolders(services, () => Date.now() + 60_000)).toBe(1);

@@ -385,7 +385,7 @@ export class Dispatcher {
     this.flights.add(flight);
   }
 
-  /** What an answer, or that there is none, says about the mail server. */
+  /** Learns about the mail server from an answer, or from its silence. */
   private listen(one: HandedOver): void {
     if (one.outcome.kind !== 'unavailable' && !('mute' in one.outcome)) this.lastAnswer = performance.now();
     this.unanswered = unansweredAfter(this.unanswered, one);
@@ -396,7 +396,8 @@ export class Dispatcher {
     void this.services.mail.answers().then((answers) => {
       this.isAsking = false;
       if (answers) this.unanswered = [];
-      else this.giveUp(one);
+      // A message may have been answered meanwhile.
+      else if (silenceOf(this.unanswered) !== 'none') this.giveUp(one);
     });
   }
 
@@ -408,8 +409,8 @@ export class Dispatcher {
   }
 
   /**
-   * Waits until there is a free line. While some are held up, those that could not leave keep nobody from one who can: a slow domain
-   * holds up no other.
+   * Waits until a turn may take more: there are fewer messages in flight than lines, or some lines are held up while another is free, so
+   * that messages for other domains can leave.
    */
   private async room(): Promise<void> {
     const { signal } = this.stopping;

@@ -227,8 +227,13 @@ async function second(code = 'NAV 121'): Promise<number> {
   const inside = em();
   const { course } = await stage.services.live.get(inside, id);
   inside.create(WordingRow, {
-    ...{ course: id, key: 'gentle', name: 'Gentle', purpose: 'support', subject: 'Hi', body: 'Come by.' },
-  } as WordingRow);
+    course: id,
+    key: 'gentle',
+    name: 'Gentle',
+    purpose: 'support',
+    subject: 'Hi',
+    body: 'Come by.',
+  });
   await insertRule(asTx(inside), { id, course }, ruleOf(), 1, 0);
   await inside.flush();
   return id;

@@ -25,7 +25,10 @@ async function receive(port: number): Promise<Receiver> {
     warn: told,
   });
   const options: ReceiverOptions = {
-    ...{ port, host: '127.0.0.1', domain: 'bell.example', secret: 'secret' },
+    port,
+    host: '127.0.0.1',
+    domain: 'bell.example',
+    secret: 'secret',
     onArrival: () => undefined,
   };
   const receiver = await receiveInTurn({ ...stage.services, logger }, options, 10);

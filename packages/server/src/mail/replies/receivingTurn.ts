@@ -9,7 +9,7 @@ import { openReceiver, RECEIVER_BANNER, type Receiver, type ReceiverOptions } fr
 
 /** How often a process looks whether the port has become free, in ms. */
 const LOOKS_EVERY = 15_000;
-/** How long whoever holds the port may take to say who they are, in ms. */
+/** How long the program that holds the port may take to greet, in ms. */
 const GREETS_WITHIN = 3_000;
 
 /** Opens the receiver, now or as soon as its port is free. Says once in the log that the port is another's, and whether that is one of ours. */

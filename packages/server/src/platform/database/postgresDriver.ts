@@ -114,7 +114,7 @@ class ServerDriver extends AbstractSqlDriver<ServerConnection, ServerPlatform> {
   }
 }
 
-/** The library would print a line that is no JSON; whoever asked over a line that was cut is told by an error, which is logged. */
+/** The library would print a line that is not JSON. A query over a line that was cut fails with an error, which is logged. */
 const SILENT = { warn: () => undefined, error: () => undefined, debug: () => undefined, deprecate: () => undefined };
 
 export const serverOptions = (url: string, reading: boolean): Options => ({

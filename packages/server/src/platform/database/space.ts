@@ -34,7 +34,7 @@ export async function seeingRoom<T>(orm: Orm, write: () => Promise<T>): Promise<
   }
 }
 
-/** Where there was no room, tries a small write: whoever waits for it needs no traffic to learn that there is some again. */
+/** If the last write found no room, tries a small one, so that the database counts as writable again even without requests. */
 export async function lookForRoom(orm: Orm): Promise<void> {
   if (isWritable(orm)) return;
   const knex = orm.em.getKnex();
