@@ -32,8 +32,9 @@ export function markUsed(folder: string): void {
   writeFileSync(usedMark(folder), 'Zest Bell has its database here. Keep this file with it.\n');
 }
 
-/** What a start makes before its database stands. */
-const OF_A_START = /^(?:session-secret|\.session-secret-\d+|\.write-probe-\d+|zest-bell\.db(?:-wal|-shm)?|demo\.lock)$/;
+/** What a start makes before its database stands; SQLite keeps up to three files beside the database while it is being made. */
+const OF_A_START =
+  /^(?:session-secret|\.session-secret-\d+|\.write-probe-\d+|zest-bell\.db(?:-journal|-wal|-shm)?|demo\.lock)$/;
 
 /**
  * Whether a start was interrupted here before its database stood, or only its secret is left: nothing else was ever kept here. A folder

@@ -82,7 +82,9 @@ function start(env: Record<string, string>): Running {
 }
 
 async function address(server: Running): Promise<string> {
-  await until(() => /ready at (\S+)/.test(server.out()));
+  await until(() => /ready at (\S+)/.test(server.out()) || server.child.exitCode !== null);
+  if (server.child.exitCode !== null)
+    throw new Error(`The server ended with ${server.child.exitCode}: ${server.out()}`);
   return /ready at (\S+)/.exec(server.out())![1]!;
 }
 
