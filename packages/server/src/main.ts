@@ -15,15 +15,16 @@ keepToOneself();
 // What Node.js prints itself is no JSON line: the server's log has it.
 process.removeAllListeners('warning');
 try {
-  const { stop } = await start(readConfig(process.env, process.cwd()), (sentence) =>
-    process.stdout.write(`${sentence}\n`),
-  );
+  const say = (sentence: string) => void process.stdout.write(`${sentence}\n`);
+  const { address, stop } = await start(readConfig(process.env, process.cwd()), say);
   const end = () => {
     setTimeout(() => process.exit(1), STOPS_WITHIN).unref();
     void stop().then(() => process.exit(0));
   };
   process.once('SIGTERM', end);
   process.once('SIGINT', end);
+  // Last, so that a signal from somebody who waited for this sentence is a clean stop.
+  say(`Zest Bell is ready at ${address}`);
 } catch (error) {
   const isTold = error instanceof StartProblem || error instanceof DamagedDatabase;
   if (!isTold && !isUnreachable(error)) throw error;

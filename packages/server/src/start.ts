@@ -46,6 +46,8 @@ const ANSWERS_WITHIN = 1_000;
 export interface Started {
   /** The address at which this machine reaches it. */
   readonly base: string;
+  /** The address at which its users reach it. */
+  readonly address: string;
   /** Answers nobody any more, ends what it does in the background, and closes its files and lines. */
   readonly stop: () => Promise<void>;
 }
@@ -184,8 +186,7 @@ export async function start(config: Config, say: (sentence: string) => void): Pr
   for (const row of await openSendings(orm.em.fork(), services.clock.now())) wakeAfter(services, handsOver, row);
   ready = true;
   if (linkBase() === null) say(NO_LINKS);
-  say(`Zest Bell is ready at ${config.publicUrl ?? local}`);
-  return { base: local, stop };
+  return { base: local, address: config.publicUrl ?? local, stop };
 }
 
 /** What only some installations need is loaded there alone. */

@@ -6,20 +6,12 @@
  */
 import { setTimeout as wait } from 'node:timers/promises';
 import type { Instant } from '@zest-bell/core/time';
-import {
-  silenceOf,
-  unansweredAfter,
-  type DeliveryOutcome,
-  type HandedOver,
-  type MailTrouble,
-} from '@zest-bell/core/nudges';
+import type { DeliveryOutcome } from '@zest-bell/core/nudges';
 import { stoppedCourses } from '../../course/waiting.ts';
 import { rulesWaitingForData } from '../../rules/sources.ts';
 import { MessageRow } from '../nudges/entity.ts';
-import { move } from '../nudges/transitions.ts';
 import { CONNECTIONS } from '../../platform/mail/mail.ts';
 import type { Tx } from '../../platform/database/orm.ts';
-import { rowsOf, run } from '../../platform/database/query.ts';
 import type { Services } from '../../course/services.ts';
 import { every } from '../../platform/work/timer.ts';
 import { inPlainTransaction, type Statements } from '../../platform/database/statements.ts';
@@ -27,17 +19,18 @@ import { inTransaction } from '../../platform/database/transaction.ts';
 import { openSendings } from '../sendings/sendings.ts';
 import { packed } from '../../wording/sending.ts';
 import { beginAll } from './begun.ts';
-import { PUT_BACK, writeFates, type Claimed } from './claim.ts';
-import { WorkerRow } from './entity.ts';
+import { writeFates, type Claimed } from './claim.ts';
 import { InHand } from './inHand.ts';
 import { Journal } from './journal.ts';
 import { judge, type Judged } from './judge.ts';
-import { endTrouble, keepTrouble, mailTroubles } from './mailTrouble.ts';
+import { settleForDeadWorkers, takeInStrays } from './leftBehind.ts';
+import { mailTroubles } from './mailTrouble.ts';
 import { letGo, putBack, writeOutcomes, type Answered } from './outcomes.ts';
 import { domainOf, Lines, type Passenger } from './lines.ts';
 import { Pace } from './pace.ts';
 import { reserve, type QueuedMessage } from './queue.ts';
-import { deadWorkers, heartbeat, HEARTBEAT, makeWorkerId } from './worker.ts';
+import { ServerState } from './serverState.ts';
+import { heartbeat, HEARTBEAT, makeWorkerId } from './worker.ts';
 
 /** The most messages that a crash can leave uncertain: one on each line. */
 export const MOST_UNCLEAR = CONNECTIONS;
@@ -69,19 +62,11 @@ export class Dispatcher {
   private readonly lines = new Lines(this.pace);
   private readonly journal = new Journal(
     (begins) => this.writeDown(begins),
-    () => this.hand.in('answered').length > 0 || this.unreachable !== null,
+    () => this.hand.in('answered').length > 0 || this.server.unreachable !== null,
   );
   /** Courses whose mail was stopped while messages of this process were on their way. */
   private readonly halted = new Set<number>();
-  /** Messages in a row to which the mail server said nothing. */
-  private unanswered: readonly HandedOver[] = [];
-  /** It says nothing to anybody: nothing is begun until that is written. */
-  private unreachable: HandedOver | null = null;
-  private isAsking = false;
-  /** When the mail server last answered a message, by `performance.now()`. */
-  private lastAnswer = -Infinity;
-  /** Trouble is kept that an answer may end; asked for with each reservation. */
-  private mayBeInTrouble = true;
+  private readonly server: ServerState;
   /** A turn failed of which nobody knows whether it was written. */
   private mayHaveStrays = false;
   /** In which turn of this process mail of a course was last taken. */
@@ -96,6 +81,11 @@ export class Dispatcher {
   constructor(services: Services, before: readonly BeforeMail[] = []) {
     this.services = services;
     this.before = before;
+    this.server = new ServerState(
+      () => services.mail.answers(),
+      services.logger,
+      () => this.giveUp(),
+    );
   }
 
   /** Hands over all that is due now. A call while a pass runs gets the one pass that follows, and that pass's failure. */
@@ -166,7 +156,10 @@ export class Dispatcher {
   private async pass(): Promise<void> {
     this.halted.clear();
     await this.settleForDeadWorkers();
-    await this.takeInStrays();
+    if (this.mayHaveStrays && this.hand.isEmpty) {
+      await takeInStrays(this.services.orm, this.id, this.services.clock.now());
+      this.mayHaveStrays = false;
+    }
     for (const work of this.before) {
       await work().catch((error: unknown) => this.services.logger.error({ err: error }, 'work before mail failed'));
     }
@@ -241,43 +234,21 @@ export class Dispatcher {
     }
   }
 
-  /**
-   * A line to the database that is cut as a turn is written leaves open whether it was: what this process may have claimed without
-   * knowing it goes back to the queue, once nothing else is in hand.
-   */
-  private async takeInStrays(): Promise<void> {
-    if (!this.mayHaveStrays || !this.hand.isEmpty) return;
-    const { orm, clock } = this.services;
-    await inTransaction(orm, async (em) => {
-      const mine = em
-        .getKnex()('message')
-        .where({ state: 'handing', claimed_by: this.id })
-        .whereNull('begun_at')
-        .select('id');
-      const ids = (await rowsOf<{ id: number }>(em, mine)).map((row) => row.id);
-      await letGo(em, ids, { worker: this.id, now: clock.now() });
-    });
-    this.mayHaveStrays = false;
-  }
-
   /** In one transaction, the answers that have come and what is begun now. */
   private async writeDown(begins: readonly Claimed[]): Promise<ReadonlySet<Claimed>> {
     const { orm, clock } = this.services;
     const answered = this.hand.in('answered');
-    const { unreachable } = this;
+    const { unreachable } = this.server;
     const by = { worker: this.id, now: clock.now() };
-    const writesTrouble = this.tellsOfTrouble(answered, unreachable);
+    const writesTrouble = this.server.isNews(answered, unreachable);
     if (writesTrouble) {
       await inTransaction(orm, async (em) => {
-        await this.writeTrouble(em, answered, unreachable, by.now);
+        await this.server.write(em, answered, unreachable, by.now);
         await writeOutcomes(em, answered, by);
       });
       this.hand.settle(answered);
       this.isInTrouble ||= unreachable !== null || answered.some((a) => a.outcome.kind === 'unavailable');
-      if (unreachable !== null) {
-        this.unreachable = null;
-        this.unanswered = [];
-      }
+      if (unreachable !== null) this.server.silenceWritten();
     }
     const mayBegin = this.isStopping || unreachable !== null ? [] : begins;
     const begun = await this.writeBegun(writesTrouble ? [] : answered, mayBegin, by);
@@ -299,39 +270,6 @@ export class Dispatcher {
     return inPlainTransaction(this.services.orm, write, { isSynced: begins.length > 0 });
   }
 
-  private tellsOfTrouble(answered: readonly Answered[], unreachable: HandedOver | null): boolean {
-    if (unreachable !== null) return true;
-    return answered.length > 0 && (this.mayBeInTrouble || answered.some((a) => a.outcome.kind === 'unavailable'));
-  }
-
-  /** What these answers say about the mail server, and its silence before them. */
-  private async writeTrouble(
-    em: Tx,
-    answered: readonly Answered[],
-    unreachable: HandedOver | null,
-    now: Instant,
-  ): Promise<void> {
-    const said = (outcome: DeliveryOutcome) => outcome.kind !== 'unavailable' && !('mute' in outcome);
-    const reached = new Set(answered.flatMap((a) => (said(a.outcome) ? [a.claimed.message.course] : [])));
-    if (unreachable) {
-      const { course, outcome } = unreachable;
-      this.mayBeInTrouble = true;
-      await this.keepTrouble(em, course, { trouble: 'unreachable', response: outcome.response }, now);
-    } else if (this.mayBeInTrouble) await endTrouble(em, reached);
-    for (const { claimed, outcome } of answered) {
-      if (outcome.kind !== 'unavailable') continue;
-      this.mayBeInTrouble = true;
-      await this.keepTrouble(em, claimed.message.course, outcome, now);
-    }
-  }
-
-  /** A trouble is one line in the log, when it begins. What the mail server said is on Today: it may name somebody. */
-  private async keepTrouble(em: Tx, course: number, about: { trouble: MailTrouble; response: string }, now: Instant) {
-    if (!(await keepTrouble(em, course, about, now))) return;
-    const { trouble } = about;
-    this.services.logger.warn({ event: 'mailTrouble', trouble, course }, 'the mail server takes no mail');
-  }
-
   /** `coming` are the courses of what comes on the lines before it. */
   private async reserve(
     em: Tx,
@@ -339,7 +277,7 @@ export class Dispatcher {
   ): Promise<QueuedMessage[]> {
     if (limit === 0) return [];
     const { server, courses } = await mailTroubles(em);
-    this.mayBeInTrouble = server !== null || courses.length > 0;
+    this.server.knows(server !== null || courses.length > 0);
     if (server && server.nextTryAt > now) return [];
     const without = new Set(await stoppedCourses(em));
     const stale = await rulesWaitingForData(em, now);
@@ -385,25 +323,8 @@ export class Dispatcher {
     this.flights.add(flight);
   }
 
-  /** Learns about the mail server from an answer, or from its silence. */
-  private listen(one: HandedOver): void {
-    if (one.outcome.kind !== 'unavailable' && !('mute' in one.outcome)) this.lastAnswer = performance.now();
-    this.unanswered = unansweredAfter(this.unanswered, one);
-    const silence = silenceOf(this.unanswered);
-    if (silence === 'server') this.giveUp(one);
-    if (silence !== 'ask' || this.isAsking) return;
-    this.isAsking = true;
-    void this.services.mail.answers().then((answers) => {
-      this.isAsking = false;
-      if (answers) this.unanswered = [];
-      // A message may have been answered meanwhile.
-      else if (silenceOf(this.unanswered) !== 'none') this.giveUp(one);
-    });
-  }
-
   /** The mail server takes nothing: what waits for a line goes back. */
-  private giveUp(one: HandedOver): void {
-    this.unreachable ??= one;
+  private giveUp(): void {
     this.lines.clear();
     this.journal.soon();
   }
@@ -446,7 +367,7 @@ export class Dispatcher {
   private async send(claimed: Claimed, passenger: Passenger): Promise<DeliveryOutcome | null> {
     const { mail, parcel, message } = claimed;
     const { orm, logger } = this.services;
-    const isHalted = () => this.isStopping || this.unreachable !== null || this.halted.has(message.course);
+    const isHalted = () => this.isStopping || this.server.unreachable !== null || this.halted.has(message.course);
     if (isHalted()) return null;
     try {
       const files = parcel === null ? [] : await packed(orm, parcel, message.kind === 'student');
@@ -466,9 +387,10 @@ export class Dispatcher {
       begun.answered?.();
       this.pace.ended(passenger, outcome === null ? null : performance.now() - since - begun.waited);
       // A line that comes to nothing, while the server answers on others, says nothing about the server.
-      const isAlone = outcome?.kind === 'unavailable' && outcome.trouble === 'unreachable' && this.lastAnswer > since;
+      const isAlone =
+        outcome?.kind === 'unavailable' && outcome.trouble === 'unreachable' && this.server.hasAnsweredSince(since);
       if (outcome === null || isAlone) return null;
-      this.listen({ ...passenger, outcome });
+      this.server.listen({ ...passenger, outcome });
       return outcome;
     } catch (error) {
       this.pace.ended(passenger, null);
@@ -478,37 +400,7 @@ export class Dispatcher {
     }
   }
 
-  /** Settles what processes left behind that no longer live. */
-  private async settleForDeadWorkers(): Promise<void> {
-    const { orm, clock } = this.services;
-    if ((await deadWorkers(orm.em.fork())).size === 0) return;
-    await inTransaction(orm, async (em) => {
-      await heartbeat(em, this.id);
-      const dead = [...(await deadWorkers(em))];
-      const now = clock.now();
-      const knex = em.getKnex();
-      const left = await rowsOf<{ id: number; begunAt: Instant | null }>(
-        em,
-        knex('message')
-          .where('state', 'handing')
-          .whereIn('claimed_by', dead)
-          .select('id')
-          .select({ begunAt: 'begun_at' }),
-      );
-      const begun = left.filter((m) => m.begunAt !== null).map((m) => m.id);
-      await move(em, begun, { to: 'uncertain', from: ['handing'], now });
-      const onTheirWay = knex('attempt').where('outcome', 'handing');
-      await run(
-        em,
-        onTheirWay
-          .clone()
-          .whereIn('message', begun)
-          .update({ outcome: 'unknown', response: 'Zest Bell stopped while this message was on its way.' }),
-      );
-      const neverBegun = left.filter((m) => m.begunAt === null).map((m) => m.id);
-      await run(em, onTheirWay.clone().whereIn('message', neverBegun).delete());
-      await move(em, neverBegun, { ...PUT_BACK, now });
-      await em.nativeDelete(WorkerRow, { id: { $in: dead } });
-    });
+  private settleForDeadWorkers(): Promise<void> {
+    return settleForDeadWorkers(this.services.orm, this.id, this.services.clock.now());
   }
 }
