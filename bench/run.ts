@@ -5,7 +5,7 @@
  * `npm run bench -- people` the table of students, a student’s page and the gradebook,
  * `npm run bench -- mail` the mail of a large round, `npm run bench -- imports` taking in a file, `npm run bench -- exports` making
  * files of a long send log, `npm run bench -- api` what each reading request of a large course takes, `npm run bench -- signs`
- * what told early, `npm run bench -- campus` all rounds of a campus at once, on both databases.
+ * what told early, `npm run bench -- campus` all rounds of a campus at once, on both databases, `npm run bench -- pages` many pages at once.
  */
 import { DAY, placeFrom, roundInstants, runWhole } from '@zest-bell/core/time';
 import type { History } from '@zest-bell/core/activity';
@@ -20,6 +20,7 @@ import { benchCampus } from './campus.ts';
 import { benchExports } from './exports.ts';
 import { benchImports } from './imports.ts';
 import { benchMail } from './mail.ts';
+import { benchPages } from './pages.ts';
 import { benchPeople } from './people.ts';
 import { benchReach } from './reach.ts';
 import { benchSigns } from './signs.ts';
@@ -98,6 +99,7 @@ else if (process.argv.includes('reach')) benchReach();
 else if (process.argv.includes('people')) benchPeople();
 else if (process.argv.includes('signs')) benchSigns(size);
 else if (process.argv.includes('campus')) await benchCampus();
+else if (process.argv.includes('pages')) await benchPages();
 else await benchCore();
 
 async function benchCore(): Promise<void> {

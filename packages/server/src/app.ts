@@ -36,12 +36,15 @@ import type { Figures } from './desk/figures/figures.ts';
 import { isWritable } from './platform/database/space.ts';
 import { AppError, ERRORS } from './platform/http/errors.ts';
 import { logged } from './platform/http/requests.ts';
+import { admitting } from './platform/http/requestQueue.ts';
+import { afterOthers } from './platform/work/inTurns.ts';
 import { LINES_TYPE, problemDetails } from './platform/http/http.ts';
 import { framing } from './connections/lti/framing.ts';
 import { launchRoutes } from './connections/lti/routes.ts';
 import { isLaunched } from './connections/lti/who.ts';
 import type { Services } from './connections/services.ts';
 
+const HEALTH = '/health';
 const webDist = fileURLToPath(new URL('../../web/dist/', import.meta.url));
 
 export interface AppOptions {
@@ -74,6 +77,8 @@ export function createApp(services: Services, dispatcher: HandsOver, options: Ap
   app.disable('x-powered-by');
   // Nobody else speaks for where others come from: who could, would be refused for none of their guesses.
   app.set('trust proxy', options.trustedProxy ?? (options.secure ? 'loopback' : false));
+  // Of many requests that come together each begins in its turn, and whoever asks whether the server is well is answered in between.
+  app.use((req, _res, next) => void (req.path === HEALTH ? next() : afterOthers(next)));
   app.use(
     helmet({
       contentSecurityPolicy: {
@@ -108,7 +113,7 @@ export function createApp(services: Services, dispatcher: HandsOver, options: Ap
       filter: (req, res) => res.get('content-type')?.startsWith(LINES_TYPE) || compression.filter(req, res),
     }),
   );
-  app.get('/health', (_req, res) => {
+  app.get(HEALTH, (_req, res) => {
     const ready = options.isReady();
     const writable = isWritable(services.orm);
     res
@@ -131,6 +136,7 @@ export function createApp(services: Services, dispatcher: HandsOver, options: Ap
   // What people do is taken from the first moment on: the demo is told of it while it gets ready.
   const isTold = (path: string) => path === contract.intake.activity.path;
   api.use((req, _res, next) => next(options.isReady() || isTold(req.path) ? undefined : new AppError('notReady')));
+  api.use(admitting((req) => req.path === contract.desk.clock.path));
   api.use(signed);
   api.use((_req, res, next) => {
     res.set('cache-control', 'no-store');
@@ -175,12 +181,13 @@ export function doorOf(
   peopleRoutes(door, services, accounts);
   tokenRoutes(door, services);
   actRoutes(door, services, accounts);
-  door.on(contract.desk.clock, async () => ({
+  const clock = async () => ({
     now: services.clock.now(),
     nextRound: await nextRoundOfAll(services),
     demo: options.demo !== null,
     ...(options.demo?.tells() ?? { silent: false, campus: null }),
-  }));
+  });
+  door.on(contract.desk.clock, clock, { isAtOnce: true });
   serveCourse(door, services);
   serveWording(door, services);
   serveRules(door, services);

@@ -9,6 +9,7 @@ import { contract, SENT, type Answering, type AnyEndpoint, type Asked, type Need
 import { AppError } from '../platform/http/errors.ts';
 import { countedIn } from '../platform/http/hits.ts';
 import { jsonBody, parseInput, sameSiteOnly } from '../platform/http/http.ts';
+import { admitted, RequestQueue, type QueueLimits } from '../platform/http/requestQueue.ts';
 import type { Em, Orm } from '../platform/database/orm.ts';
 import { actOf, isAct, keepAct } from './acts.ts';
 import { Account } from './entity.ts';
@@ -36,6 +37,8 @@ export interface Besides {
   readonly guards?: readonly RequestHandler[];
   /** What reads its body, in place of JSON of up to a megabyte. */
   readonly reader?: RequestHandler;
+  /** It takes a moment, and every page asks for it: it waits for no other request. */
+  readonly isAtOnce?: boolean;
 }
 
 /** Who asks: an account, or a token of one course with what it may. */
@@ -76,6 +79,7 @@ export interface DoorOptions {
   /** What could not be kept of what somebody did. */
   readonly onLost?: (error: unknown) => void;
   readonly mostAMinute?: number;
+  readonly queue?: QueueLimits;
   /** Whether a course is one of those that a platform's deployment launches into. */
   readonly isLaunched?: (em: Em, launch: LaunchSession['launch'], course: number) => Promise<boolean>;
 }
@@ -87,9 +91,11 @@ export class Door {
   private readonly options: DoorOptions;
   private readonly sameSite: RequestHandler;
   private readonly limit: RequestHandler;
+  private readonly queue: RequestQueue;
 
   constructor(options: DoorOptions) {
     this.options = options;
+    this.queue = new RequestQueue(options.queue);
     const sameSite = sameSiteOnly(options.publicUrl ?? null);
     // A token is no cookie: no page of another site can make a browser send it.
     this.sameSite = (req, res, next) =>
@@ -109,13 +115,16 @@ export class Door {
   readonly on = <E extends AnyEndpoint>(
     endpoint: E,
     answer: (call: Call<E>) => Answering<E>,
-    { guards = [], reader }: Besides = {},
+    { guards = [], reader, isAtOnce = false }: Besides = {},
   ): void => {
     this.served.push(endpoint);
     const method = endpoint.method.toLowerCase() as 'get' | 'post' | 'put' | 'delete';
     const takes = reader ?? (endpoint.method === 'GET' || endpoint.upload ? NO_READER : jsonBody);
+    // Whoever waits for bytes to come or go has a line of their own, and what is open to all has its own limits.
+    const { form } = endpoint.answer;
+    const waitsItsTurn = !isAtOnce && !endpoint.upload && form !== 'lines' && form !== 'file';
     const path = endpoint.path.replace(/\{(\w+)\}/g, ':$1');
-    const before = [this.known(endpoint), this.sameSite, this.allowed(endpoint), takes];
+    const before = [this.known(endpoint), this.sameSite, this.allowed(endpoint), admitted, takes];
     this.router[method](path, ...guards, ...before, async (req, res) => {
       const { body, query } = endpoint;
       if (Object.values(req.params).some((name) => String(name).includes('\0'))) throw new AppError('invalidInput');
@@ -134,7 +143,8 @@ export class Door {
       await new Promise<void>((resolve, reject) => {
         void this.limit(req, res, (error) => (error instanceof Error ? reject(error) : resolve()));
       });
-      const said = await answer(asked as unknown as Call<E>);
+      const work = async () => answer(asked as unknown as Call<E>);
+      const said = asking && waitsItsTurn ? await this.queue.run(asking.key, res, work) : await work();
       if (isAct(endpoint)) await this.kept(endpoint, asked, req);
       if (said === SENT) return;
       if (endpoint.answer.form === 'nothing' || said === undefined)

@@ -17,8 +17,8 @@ import { inTransaction } from '../platform/database/transaction.ts';
 const GRACE = 2 * MINUTE;
 
 /** The instant of the next round of any course after now, or null. One that waits already is no longer to come. */
-export async function nextRoundOfAll({ orm, clock }: Services): Promise<Instant | null> {
-  const [row] = await orm.em
+export async function nextRoundOfAll({ reading, clock }: Services): Promise<Instant | null> {
+  const [row] = await reading.em
     .fork()
     .find(RuleRow, { status: 'on', nextRoundAt: { $gt: clock.now() } }, { orderBy: { nextRoundAt: 'asc' }, limit: 1 });
   return row?.nextRoundAt ?? null;

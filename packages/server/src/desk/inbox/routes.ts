@@ -37,9 +37,6 @@ export function inboxRoutes(door: Door, services: Services): void {
   });
 }
 
-/** How long an answer waits for the mail that it set off, in ms. */
-const PATIENCE = 3000;
-
 export function replyRoutes(door: Door, services: Services, dispatcher: HandsOver): void {
   const { orm, reading, live, clock } = services;
 
@@ -52,7 +49,7 @@ export function replyRoutes(door: Door, services: Services, dispatcher: HandsOve
       await answerReply(em, { course, reply, text, now, by, sending: sending?.id ?? null });
       return sending;
     });
-    await leave(services, dispatcher, began, PATIENCE);
+    await leave(services, dispatcher, began);
     return { sending: began && sendingAnswer(began) };
   });
 

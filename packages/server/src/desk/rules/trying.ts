@@ -32,9 +32,6 @@ import { nudgesToCome, wouldDecide, type WouldDecide } from '../../rounds/wouldD
 import { filesOf } from '../../wording/sending.ts';
 import { lastKey, lastVariants, loadWordings } from '../../wording/repository.ts';
 
-/** How long an answer waits for the mail it set off, in ms. */
-const PATIENCE = 1500;
-
 export function tryingRoutes(door: Door, services: Services, dispatcher: HandsOver): void {
   const { orm, reading, live, clock, longWork, replays } = services;
 
@@ -95,7 +92,7 @@ export function tryingRoutes(door: Door, services: Services, dispatcher: HandsOv
     if (!confirmed) mustNotReachMany(rule, course, (await wouldDecide(em, course, rule, now, now)).decisions);
     const { round, sending } = await ring(services, id, row, account);
     // A few messages are gone at once; many go on while the page shows how far they are.
-    await leave(services, dispatcher, sending, PATIENCE);
+    await leave(services, dispatcher, sending);
     return { round: summaryOf(round), sending: sending && sendingAnswer(sending) } satisfies RingAnswer;
   });
 }

@@ -19,9 +19,6 @@ import { beginSending, holdMessages, leave, sendingAnswer } from '../../mail/sen
 import type { Services } from '../../intake/services.ts';
 import { actorNames } from '../../access/actors.ts';
 
-/** How long an answer waits for the mail that it set off, in ms. */
-const PATIENCE = 3000;
-
 export function fallingRoutes(door: Door, services: Services, dispatcher: HandsOver): void {
   const { orm, reading, live, clock, longWork } = services;
 
@@ -78,7 +75,7 @@ export function fallingRoutes(door: Door, services: Services, dispatcher: HandsO
       await holdMessages(em, sending, { nudge: nudges });
       return sending;
     });
-    await leave(services, dispatcher, began, PATIENCE);
+    await leave(services, dispatcher, began);
     return { sending: began && sendingAnswer(began) };
   });
 

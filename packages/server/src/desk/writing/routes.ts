@@ -90,7 +90,7 @@ export function mailingRoutes(door: Door, services: Services, dispatcher: HandsO
       const notSent = order.to.rows.length + order.to.students.length - sent;
       return { mailing, sent, notSent, sending: began && sendingAnswer(began) };
     });
-    await leave(services, dispatcher, began, 1500);
+    await leave(services, dispatcher, began);
     return answer;
   });
 }

@@ -11,15 +11,13 @@ import type { HandsOver } from '../outbox/handsOver.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import type { Services } from '../../course/services.ts';
+import { setOff } from '../../platform/work/setOff.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { grouped } from '@zest-bell/core/course';
 import { sentTexts } from '../replies/sentTexts.ts';
 import { ruleNames } from '../../rules/repository.ts';
 import { detailOf } from './detail.ts';
 import { logAnswer, withheldLines, type LogOf } from './query.ts';
-
-/** How long an answer waits for the mail that it set off, in ms. */
-const PATIENCE = 1500;
 
 export function sendLogRoutes(
   door: Door,
@@ -37,11 +35,7 @@ export function sendLogRoutes(
     return detailOf(em, row, await logOf(em, id));
   };
   /** What was decided is saved: mail that fails for another reason is no failure of the decision. */
-  const sendNow = () =>
-    Promise.race([
-      dispatcher.drain().catch((error: unknown) => logger.error({ err: error }, 'mail that was set off has failed')),
-      new Promise((late) => setTimeout(late, PATIENCE)),
-    ]);
+  const sendNow = () => setOff(logger, () => dispatcher.drain());
 
   door.on(contract.mail.log, async ({ course: id, query }) => {
     const em = reading.em.fork();

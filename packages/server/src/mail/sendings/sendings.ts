@@ -2,6 +2,7 @@
  * What a person sends by hand waits a few seconds in the outbox, so that they can take it back. Its messages are queued like any
  * others and are not reserved before the wait is over; taking them back is possible exactly as long.
  */
+import { setOff } from '../../platform/work/setOff.ts';
 import type { Instant } from '@zest-bell/core/time';
 import { SENDING_GONE_AFTER, type SendingAnswer, type SendingKind } from '@zest-bell/core/exchange';
 import { Account } from '../../access/entity.ts';
@@ -74,16 +75,12 @@ export function wakeAfter(services: Services, dispatcher: Pick<HandsOver, 'drain
   setTimeout(() => void wake(), Math.max(0, row.until - wallClock()) + 10).unref();
 }
 
-/** What was set off leaves: at once, of which an answer waits to see as much as its patience allows, or after its wait. */
+/** What was set off leaves: after its wait, or at once, and then an answer waits a little to see it leave. */
 export async function leave(
   services: Services,
   dispatcher: Pick<HandsOver, 'drain'>,
   row: SendingRow | null,
-  patience: number,
 ): Promise<void> {
   if (row) return wakeAfter(services, dispatcher, row);
-  const sent = dispatcher
-    .drain()
-    .catch((error: unknown) => services.logger.error({ err: error }, 'mail that was set off has failed'));
-  await Promise.race([sent, new Promise((late) => setTimeout(late, patience))]);
+  await setOff(services.logger, () => dispatcher.drain());
 }

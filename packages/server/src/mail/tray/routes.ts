@@ -31,9 +31,6 @@ const NOTHING = {
   message: 'You have not written anything yet. Type your message',
 };
 
-/** How long an answer waits for the mail that it set off, in ms. */
-const PATIENCE = 3000;
-
 export function trayRoutes(door: Door, services: Services, dispatcher: HandsOver): void {
   const { orm, reading, live, clock } = services;
 
@@ -77,7 +74,7 @@ export function trayRoutes(door: Door, services: Services, dispatcher: HandsOver
       return sending;
     });
     if (order.as !== 'send') return { done: order.nudges.length, canceled: [], sending: null } satisfies TrayDecided;
-    await leave(services, dispatcher, began, PATIENCE);
+    await leave(services, dispatcher, began);
     const em = reading.em.fork();
     const { course } = await live.get(em, id);
     const canceled = await em.find(NudgeRow, { course: id, id: { $in: order.nudges }, state: 'withdrawn' });

@@ -30,21 +30,18 @@ type Done = (error: unknown, connection: RawConnection) => void;
 
 /** Every connection, also one that the pool makes anew later on, is set up here. */
 export function prepareConnection(connection: RawConnection, done: Done): void {
-  prepareWith(connection, afterOthers);
+  prepareWith(connection);
   done(null, connection);
 }
 
-/** A connection that cannot write, not even by mistake. What is read for somebody who waits is little, and read at once. */
+/** A connection that cannot write, not even by mistake. */
 export function prepareReading(connection: RawConnection, done: Done): void {
-  prepareWith(connection, (step) => step());
+  prepareWith(connection);
   connection.exec('pragma query_only = on');
   done(null, connection);
 }
 
-/** When a step of a statement is done: in this turn of the thread, or in another. */
-type When = typeof afterOthers;
-
-function prepareWith(connection: RawConnection, when: When): void {
+function prepareWith(connection: RawConnection): void {
   // The library takes a connection for stale after ten seconds and makes another, while the old one still has the file open.
   connection.__created = Infinity;
   // First, as the next statement may find the file locked by a process that is just going. While a connection is set up
@@ -59,7 +56,7 @@ function prepareWith(connection: RawConnection, when: When): void {
   connection.exec('pragma busy_timeout = 40');
   const prepare = connection.prepare.bind(connection) as (sql: string) => RawStatement;
   const prepared = new LRUCache<string, Prepared>({ max: MOST_PREPARED });
-  const once = (sql: string): Prepared => stepwise(prepare(plain(sql)), when, () => prepared.delete(sql));
+  const once = (sql: string): Prepared => stepwise(prepare(plain(sql)), () => prepared.delete(sql));
   const keep = (sql: string): Prepared => {
     const known = prepared.get(sql) ?? once(sql);
     prepared.set(sql, known);
@@ -80,9 +77,9 @@ function prepareWith(connection: RawConnection, when: When): void {
  * The driver answers at once, so that a chain of statements never lets anybody else have a turn: it does so here. One that fails is
  * prepared anew.
  */
-function stepwise(statement: RawStatement, when: When, forget: () => void): Prepared {
+function stepwise(statement: RawStatement, forget: () => void): Prepared {
   const step = <T>(work: () => T): T | Promise<T> =>
-    when(() => {
+    afterOthers(() => {
       try {
         return work();
       } catch (error) {

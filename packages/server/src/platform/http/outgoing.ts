@@ -8,6 +8,7 @@ import { request as overHttp, type IncomingHttpHeaders, type RequestOptions } fr
 import { request as overHttps } from 'node:https';
 import { BlockList, isIP, type LookupFunction } from 'node:net';
 import { wallClock } from '../process/clock.ts';
+import { elsewhere } from './requestQueue.ts';
 
 const LONGEST = 20_000;
 const LARGEST = 30 << 20;
@@ -174,7 +175,7 @@ export function outgoing({ allowPrivate }: { readonly allowPrivate: boolean }): 
         const { origin } = new URL(url);
         if (!asking.origins.includes(origin))
           throw new OutgoingTrouble('forbiddenAddress', `${origin} was never typed`);
-        const came = await once(new URL(url), asking);
+        const came = await elsewhere(() => once(new URL(url), asking));
         const to = came.headers.location;
         if (came.status < 300 || came.status > 399 || to === undefined || asking.method === 'POST') return came;
         if (hops >= MOST_REDIRECTS) throw new OutgoingTrouble('refused', 'It leads on and on');

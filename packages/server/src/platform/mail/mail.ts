@@ -3,6 +3,7 @@ import type { DeliveryOutcome } from '@zest-bell/core/nudges';
 import { escapeHtml } from '@zest-bell/core/wording';
 import nodemailer, { type SendMailOptions } from 'nodemailer';
 import { SmtpLine, type Envelope, type MayBegin } from './smtpLine.ts';
+import { elsewhere } from '../http/requestQueue.ts';
 
 /** A file that goes with a mail. */
 export interface MailFile {
@@ -134,7 +135,7 @@ export function smtpTransport(url: string, { signing = null, longest }: SmtpOpti
     }
   };
   return {
-    send: (mail) => handOver<never>(mail, (line, composed) => line.send(composed)),
+    send: (mail) => elsewhere(() => handOver<never>(mail, (line, composed) => line.send(composed))),
     handOver: (mail, mayBegin) => handOver<null>(mail, (line, composed) => line.handOver(composed, mayBegin)),
     answers: () => new SmtpLine(url, longest).answers(),
     close: () => lines.forEach((line) => line.close()),

@@ -43,3 +43,37 @@ test('a step of something long waits for the others, once this turn has taken it
   setImmediate(count);
   expect(await afterOthers(() => turns)).toBe(1);
 });
+
+test('those who wait are served in the order in which they came, before whoever comes later', async () => {
+  await new Promise(setImmediate);
+  await afterOthers(() => undefined);
+  busy(15);
+  const served: string[] = [];
+  const ask = (name: string) =>
+    Promise.resolve(
+      afterOthers(() => {
+        served.push(name);
+        busy(8);
+      }),
+    );
+  // Each comes again at once, as one who has more to do does.
+  const twice = async (name: string) => {
+    await ask(`${name}1`);
+    await ask(`${name}2`);
+  };
+  await Promise.all(['a', 'b', 'c', 'd'].map(twice));
+  expect(served).toEqual(['a1', 'b1', 'c1', 'd1', 'a2', 'b2', 'c2', 'd2']);
+});
+
+test('a step that fails is the failure of whoever waited for it, and of nobody else', async () => {
+  await afterOthers(() => undefined);
+  busy(15);
+  const fails = Promise.resolve(
+    afterOthers(() => {
+      throw new Error('no');
+    }),
+  );
+  const works = Promise.resolve(afterOthers(() => 'yes'));
+  await expect(fails).rejects.toThrow('no');
+  await expect(works).resolves.toBe('yes');
+});

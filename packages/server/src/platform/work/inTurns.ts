@@ -20,9 +20,42 @@ function turnBegan(): number {
 /** This turn has taken its time. */
 const isLong = (): boolean => performance.now() - turnBegan() >= TURN;
 
-/** Does a step of something long, where this turn has taken its time already after others had theirs. */
-export const afterOthers = <T>(step: () => T): T | Promise<T> =>
-  isLong() ? nextTurn().then(() => afterOthers(step)) : step();
+/** Steps that wait for a later turn, the oldest first. */
+const waiting: (() => void)[] = [];
+let isServing = false;
+
+/**
+ * Does a step of something long: now, or in a later turn where this one has taken its time already or others wait. Those who wait are
+ * served in the order in which they came, as many in a turn as it has time for.
+ */
+export function afterOthers<T>(step: () => T): T | Promise<T> {
+  if (waiting.length === 0 && !isLong()) return step();
+  if (!isServing) void serveTheWaiting();
+  return new Promise<T>((resolve, reject) => {
+    waiting.push(() => {
+      try {
+        resolve(step());
+      } catch (error) {
+        reject(error instanceof Error ? error : new Error(String(error)));
+      }
+    });
+  });
+}
+
+async function serveTheWaiting(): Promise<void> {
+  isServing = true;
+  do {
+    await nextTurn();
+    began = performance.now();
+    do {
+      waiting.shift()!();
+      // What follows from the step counts as well.
+      await null;
+    } while (waiting.length > 0 && !isLong());
+    began = null;
+  } while (waiting.length > 0);
+  isServing = false;
+}
 
 /** The result of `work`, whose parts let others have their turn in between. Throws `busy` once nobody waits any more. */
 export async function inTurns<T>(

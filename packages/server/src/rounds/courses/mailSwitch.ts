@@ -10,6 +10,7 @@ import type { HandsOver } from '../../mail/outbox/handsOver.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { rowsOf } from '../../platform/database/query.ts';
 import type { Services } from '../services.ts';
+import { setOff } from '../../platform/work/setOff.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { runDueRounds } from '../scheduler.ts';
 import { RuleRow } from '../../rules/entity.ts';
@@ -18,7 +19,7 @@ import { CourseRow } from '../../course/entity.ts';
 import { standingOf } from './standing.ts';
 
 export function mailSwitchRoutes(door: Door, services: Services, dispatcher: HandsOver): void {
-  const { orm, reading, live, clock } = services;
+  const { orm, reading, live, clock, logger } = services;
 
   const standing = (em: Em, id: number): Promise<StandingAnswer> =>
     em.findOneOrFail(CourseRow, { id }, { refresh: true }).then((row) => standingOf(em, row, clock.now()));
@@ -57,17 +58,19 @@ export function mailSwitchRoutes(door: Door, services: Services, dispatcher: Han
       }
       await em.flush();
     });
-    // What waited is due: its second look comes before the rounds (engine R9).
-    await dispatcher.drain();
-    await runDueRounds(services);
-    await dispatcher.drain();
+    await setOff(logger, async () => {
+      // What waited is due: its second look comes before the rounds (engine R9).
+      await dispatcher.drain();
+      await runDueRounds(services);
+      await dispatcher.drain();
+    });
     return await standing(orm.em.fork(), id);
   });
 
   /** Mail that the server did not take is tried again at once. */
   door.on(contract.course.retryMail, async ({ course: id }) => {
     await inTransaction(orm, (em) => tryAgainNow(em, clock.now()));
-    await dispatcher.drain();
+    await setOff(logger, () => dispatcher.drain());
     return await standing(orm.em.fork(), id);
   });
 }

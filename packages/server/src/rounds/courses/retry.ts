@@ -6,6 +6,7 @@ import { CourseRow } from '../../course/entity.ts';
 import { standingOf } from './standing.ts';
 import type { HandsOver } from '../../mail/outbox/handsOver.ts';
 import type { Services } from '../services.ts';
+import { setOff } from '../../platform/work/setOff.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { TroubleRow } from '../entity.ts';
 import { runDueRounds } from '../scheduler.ts';
@@ -14,8 +15,10 @@ export function troubleRoutes(door: Door, services: Services, dispatcher: HandsO
   const { orm, clock } = services;
   door.on(contract.course.retryRounds, async ({ course: id }) => {
     await inTransaction(orm, (em) => em.nativeUpdate(TroubleRow, { course: id }, { nextTryAt: clock.now() }));
-    await runDueRounds(services);
-    await dispatcher.drain();
+    await setOff(services.logger, async () => {
+      await runDueRounds(services);
+      await dispatcher.drain();
+    });
     const em = orm.em.fork();
     const row = await em.findOneOrFail(CourseRow, { id });
     return (await standingOf(em, row, clock.now())) satisfies StandingAnswer;

@@ -10,6 +10,7 @@ import { MessageRow, NudgeRow } from '../../mail/nudges/entity.ts';
 import type { HandsOver } from '../../mail/outbox/handsOver.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
+import { setOff } from '../../platform/work/setOff.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import type { Services } from '../services.ts';
 import { SendingRow } from '../../mail/sendings/entity.ts';
@@ -58,7 +59,7 @@ export function sendingRoutes(door: Door, services: Services, dispatcher: HandsO
       row.until = Math.min(row.until, wallClock());
       await em.flush();
     });
-    await dispatcher.drain().catch(() => undefined);
+    await setOff(services.logger, () => dispatcher.drain());
   });
 
   /** How long what this person sends by hand waits; 0 sends at once. */

@@ -1,0 +1,165 @@
+/**
+ * How many requests are worked on at once. Those beyond wait their turn, one account after the other, so that whoever asks for a
+ * hundred pages at once holds up nobody else.
+ */
+import { AsyncLocalStorage } from 'node:async_hooks';
+import type { Request, RequestHandler, Response } from 'express';
+import { AppError } from './errors.ts';
+
+export interface QueueLimits {
+  /** Of one account in work at once. */
+  readonly ofOne: number;
+  /** Of the process in work at once. */
+  readonly ofAll: number;
+  /** Of one account that wait. */
+  readonly waiting: number;
+}
+
+export const LIMITS: QueueLimits = { ofOne: 6, ofAll: 16, waiting: 100 };
+/** When to ask again after too many waited, in seconds. */
+const RETRY_AFTER = 2;
+
+interface OfOne {
+  inWork: number;
+  readonly waiting: Set<() => void>;
+}
+
+/** The place of a request that is in work. */
+interface Place {
+  readonly give: () => void;
+  readonly takeAgain: () => Promise<void>;
+  /** How many things that happen elsewhere it waits for. */
+  outside: number;
+  isOver: boolean;
+}
+
+const places = new AsyncLocalStorage<Place>();
+
+/**
+ * Waits for something that happens elsewhere, such as an answer of the mail server: the request that does gives its place to others
+ * meanwhile. Outside of a request it is simply done.
+ */
+export async function elsewhere<T>(work: () => Promise<T>): Promise<T> {
+  const place = places.getStore();
+  if (!place || place.isOver) return work();
+  if (place.outside++ === 0) place.give();
+  try {
+    return await work();
+  } finally {
+    place.outside--;
+    if (place.outside === 0 && !place.isOver) await place.takeAgain();
+  }
+}
+
+export class RequestQueue {
+  private readonly limits: QueueLimits;
+  /** Whoever has a request in work or waiting; the one who was served last stands at the end. */
+  private readonly askers = new Map<string, OfOne>();
+  private inWork = 0;
+
+  constructor(limits: QueueLimits = LIMITS) {
+    this.limits = limits;
+  }
+
+  /**
+   * Does `work` for `asker` when it is their turn. Throws `tooManyRequests` where too many of theirs wait, and `busy`, without having
+   * begun, once nobody waits for the answer any more.
+   */
+  async run<T>(asker: string, res: Response, work: () => Promise<T>): Promise<T> {
+    if (isGone(res)) throw new AppError('busy');
+    if ((this.askers.get(asker)?.waiting.size ?? 0) >= this.limits.waiting)
+      throw new AppError('tooManyRequests', [], { retryAfter: RETRY_AFTER });
+    await this.turn(asker, res);
+    const place: Place = {
+      give: () => this.ended(asker),
+      takeAgain: () => this.turn(asker),
+      outside: 0,
+      isOver: false,
+    };
+    try {
+      return await places.run(place, work);
+    } finally {
+      place.isOver = true;
+      // What it left running elsewhere has given the place back already.
+      if (place.outside === 0) this.ended(asker);
+    }
+  }
+
+  /** With `res` it throws `busy` once nobody waits for the answer any more. */
+  private async turn(asker: string, res?: Response): Promise<void> {
+    const own = this.askers.get(asker) ?? { inWork: 0, waiting: new Set() };
+    this.askers.set(asker, own);
+    await new Promise<void>((begin, refuse) => {
+      const goes = () => {
+        own.waiting.delete(begins);
+        this.forget(asker, own);
+        refuse(new AppError('busy'));
+      };
+      const begins = () => {
+        res?.off('close', goes);
+        begin();
+      };
+      res?.once('close', goes);
+      own.waiting.add(begins);
+      this.next();
+    });
+  }
+
+  /** Begins what may begin now: of each who waits one, in turns. */
+  private next(): void {
+    for (const [asker, own] of this.askers) {
+      if (this.inWork >= this.limits.ofAll) return;
+      const [begins] = own.waiting;
+      if (begins === undefined || own.inWork >= this.limits.ofOne) continue;
+      own.waiting.delete(begins);
+      own.inWork++;
+      this.inWork++;
+      // They come again after everybody else.
+      this.askers.delete(asker);
+      this.askers.set(asker, own);
+      begins();
+    }
+  }
+
+  private ended(asker: string): void {
+    const own = this.askers.get(asker)!;
+    own.inWork--;
+    this.inWork--;
+    this.forget(asker, own);
+    this.next();
+  }
+
+  private forget(asker: string, own: OfOne): void {
+    if (own.inWork === 0 && own.waiting.size === 0) this.askers.delete(asker);
+  }
+}
+
+/**
+ * Looking who asks costs something too. Until that is known a request counts for the cookie or token that it carries, else for the
+ * address that it comes from. `isAtOnce`: what waits for no other.
+ */
+export function admitting(isAtOnce: (req: Request) => boolean): RequestHandler {
+  const queue = new RequestQueue();
+  return (req, res, next) => {
+    if (isAtOnce(req)) return next();
+    const asker = req.get('authorization') ?? req.get('cookie') ?? req.ip ?? '';
+    const entered = new Promise<void>((resolve) => {
+      res.locals['admitted'] = resolve;
+      res.once('close', resolve);
+    });
+    queue
+      .run(asker, res, () => {
+        next();
+        return entered;
+      })
+      .catch(next);
+  };
+}
+
+/** Who asks is known: others are looked at. */
+export const admitted: RequestHandler = (_req, res, next) => {
+  (res.locals['admitted'] as (() => void) | undefined)?.();
+  next();
+};
+
+const isGone = (res: Response): boolean => res.destroyed || res.closed;
