@@ -11,7 +11,11 @@ import { forgetOld } from './desk/erasure/retention.ts';
 import { anyFolders, lookIntoFolders } from './intake/imports/folder.ts';
 import type { Dispatcher } from './mail/outbox/dispatcher.ts';
 import type { MailboxOptions } from './mail/replies/mailbox.ts';
+import { afterClockStep } from './clockStep.ts';
+import { forgetNotices } from './platform/notices/notices.ts';
+import { LOOKS_EVERY, watchRoom } from './platform/notices/room.ts';
 import { setClockBy } from './platform/process/clock.ts';
+import { ClockSteps } from './platform/process/clockSteps.ts';
 import type { Work } from './platform/process/config.ts';
 import { underLease } from './platform/work/lease.ts';
 import { every } from './platform/work/timer.ts';
@@ -23,6 +27,8 @@ const NIGHTLY = 24 * 3_600_000;
 export interface Background {
   readonly services: Services;
   readonly work: ReadonlySet<Work>;
+  /** The data folder. */
+  readonly data: string;
   /** Null in the demo, whose own clock moves rounds and mail. */
   readonly dispatcher: Dispatcher | null;
   /** A mailbox in which answers are looked for; null while there is none. */
@@ -30,14 +36,25 @@ export interface Background {
 }
 
 /** Begins all of it. Returns how to stop, which waits for what is being done. */
-export function begin({ services, work, dispatcher, mailbox }: Background): () => Promise<unknown> {
+export function begin({ services, work, data, dispatcher, mailbox }: Background): () => Promise<unknown> {
   const { orm, logger, news } = services;
   const stops: (() => Promise<void>)[] = [];
   const often = (ms: number, what: () => Promise<unknown>) => void stops.push(every(ms, what, logger));
   const once = (name: string, what: () => Promise<unknown>) => () => underLease(orm, name, what);
 
-  often(30_000, () => setClockBy(() => databaseNow(orm.em.fork())));
+  const steps = new ClockSteps();
+  if (dispatcher)
+    often(5_000, async () => {
+      await setClockBy(() => databaseNow(orm.em.fork()));
+      const step = steps.look();
+      if (step) await afterClockStep(services, step);
+    });
   often(10_000, () => lookForRoom(orm));
+  often(LOOKS_EVERY, () => watchRoom(orm, data));
+  often(
+    3_600_000,
+    once('old notices', () => forgetNotices(orm)),
+  );
   // Another process may have changed it.
   often(60_000, () => services.refreshInstallationSender());
   often(60_000, () => services.live.tidy(orm));

@@ -18,6 +18,7 @@ import {
 import { EventRow, GradeRow, RetractedRow, SegmentRow } from './course/activity/entity.ts';
 import { ChangeRow } from './intake/changes/entity.ts';
 import { AsideRow, CourseRow, ItemRow, OwnSenderRow, PersonRow } from './course/entity.ts';
+import { NoticeRow } from './platform/notices/entity.ts';
 import { LeaseRow } from './platform/work/entity.ts';
 import { HitsRow } from './platform/http/entity.ts';
 import { FileRow } from './wording/files/entity.ts';
@@ -116,6 +117,7 @@ export const entities = [
   TrialCourseRow,
   TrialDrawRow,
   WorkerRow,
+  NoticeRow,
   MailTroubleRow,
   CarryRow,
   RulesFileRow,

@@ -150,6 +150,7 @@ export async function start(config: Config, say: (sentence: string) => void): Pr
   const endBackground = begin({
     services,
     work: config.work,
+    data: config.data,
     dispatcher: demo ? null : dispatcher,
     mailbox: url === null ? null : { url, tags },
   });
@@ -196,10 +197,10 @@ async function newsOf({ databaseUrl }: Config, orm: Orm, logger: Logger): Promis
   return databaseNews(databaseUrl, orm, logger);
 }
 
-async function figuresOf({ metricsToken }: Config, services: Services): Promise<Figures | null> {
+async function figuresOf({ metricsToken, data }: Config, services: Services): Promise<Figures | null> {
   if (metricsToken === null) return null;
   const { Figures } = await import('./desk/figures/figures.ts');
-  return new Figures(services, metricsToken);
+  return new Figures(services, metricsToken, data);
 }
 
 const NO_LINKS =

@@ -186,10 +186,14 @@ export interface AdminCourse {
   readonly isStopped: boolean;
 }
 
+/** Trouble of a machine that Zest Bell runs on: little room on its disk, the port for replies taken, a clock that was set. */
+export const MACHINE_TROUBLES = ['disk', 'replyPort', 'clock'] as const;
+export type MachineTrouble = (typeof MACHINE_TROUBLES)[number];
+
 export interface AdminTrouble {
   /** Its code; null for what is about all courses. */
   readonly course: string | null;
-  readonly kind: 'mail' | 'round' | 'stopped' | 'stale';
+  readonly kind: 'mail' | 'round' | 'stopped' | 'stale' | MachineTrouble;
   /** Null where nobody knows. */
   readonly since: Instant | null;
   /** In the words of the mail server, or of what went wrong; empty where the kind says all. */

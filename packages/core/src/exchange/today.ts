@@ -21,6 +21,12 @@ export interface TodayAnswer {
     readonly refused: number;
     readonly trouble: string | null;
   }[];
+  /** When the clock of the server was set: what it said before and after, and the rounds that rang at a wrong time by it. */
+  readonly clock: readonly {
+    readonly from: Instant;
+    readonly to: Instant;
+    readonly rounds: readonly { readonly name: string; readonly at: Instant }[];
+  }[];
   /** Statements of the platform that wait for a choice. */
   readonly statements: number;
   /** Students whose address does not work, and those who paused nudges. */

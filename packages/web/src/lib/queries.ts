@@ -52,6 +52,9 @@ async function askAgain(): Promise<{ readonly all: Promise<void> }> {
 export const useSession = () =>
   useQuery({ queryKey: ['session'], queryFn: () => ask(contract.access.session), staleTime: Infinity });
 
+/** What keeps rules or mail waiting, over all courses, and what is wrong with the server: for administrators. */
+export const adminTroublesQuery = { queryKey: ['admin', 'troubles'], queryFn: () => ask(contract.admin.troubles) };
+
 export const clockQuery = { queryKey: ['clock'], queryFn: () => ask(contract.desk.clock) };
 
 export const useClock = () => useQuery({ ...clockQuery, refetchInterval: 30_000 });

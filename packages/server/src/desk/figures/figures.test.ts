@@ -20,7 +20,7 @@ test('figures are told to who shows the token, and name nobody', async () => {
   await insertNudge(asTx(em), { student: 'p1' }, [{ sendAt: now - 1 }, { sendAt: now + 9 }]);
   await insertNudge(asTx(em), { student: 'p2', state: 'uncertain' });
   await em.nativeUpdate(RuleRow, {}, { nextRoundAt: now - 3 * MINUTE });
-  const figures = new Figures(stage.services, TOKEN);
+  const figures = new Figures(stage.services, TOKEN, stage.folder);
   const app = express().use(figures.timing, figures.router());
   app.get('/courses/:course', (_req, res) => void res.json({}));
   await request(app).get('/courses/77');
@@ -32,6 +32,8 @@ test('figures are told to who shows the token, and name nobody', async () => {
   expect(value('zest_mail_waiting')).toBe(1);
   expect(value('zest_mail_unclear')).toBe(1);
   expect(value('zest_mail_troubles')).toBe(0);
+  expect(value('zest_writable')).toBe(1);
+  expect(value('zest_disk_free_bytes')).toBeLessThanOrEqual(value('zest_disk_size_bytes'));
   expect(text).toContain('zest_request_seconds_count{method="GET",route="/courses/:course",status="200"} 1');
   expect(text).not.toMatch(/p1|saltmarsh|\b77\b/);
   // Until a token is set, nobody is told.

@@ -11,6 +11,8 @@ import { SourceRow } from '../../connections/entity.ts';
 import { stoppedCourses } from '../../course/waiting.ts';
 import { MailTroubleRow, WorkerRow } from '../../mail/outbox/entity.ts';
 import { MessageRow } from '../../mail/nudges/entity.ts';
+import { isWritable } from '../../platform/database/space.ts';
+import { roomOf } from '../../platform/notices/room.ts';
 import { routeOf } from '../../platform/http/requests.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { TroubleRow } from '../../rounds/entity.ts';
@@ -24,11 +26,10 @@ const BUCKETS = [0.01, 0.025, 0.05, 0.1, 0.25, 0.5, 1, 2.5, 5, 10];
 export class Figures {
   private readonly registry = new Registry();
   private readonly requests: Histogram;
-  private readonly services: Pick<Services, 'reading' | 'clock'>;
   private readonly token: Buffer;
 
-  constructor(services: Pick<Services, 'reading' | 'clock'>, token: string) {
-    this.services = services;
+  /** `data` is the data folder, whose disk is told of. */
+  constructor(services: Pick<Services, 'orm' | 'reading' | 'clock'>, token: string, data: string) {
     this.token = Buffer.from(token);
     const registers = [this.registry];
     collectDefaultMetrics({ register: this.registry });
@@ -55,6 +56,11 @@ export class Figures {
       em.count(MailTroubleRow, {}),
     );
     gauge('zest_mail_workers', 'Processes that hand mail over', (em) => em.count(WorkerRow, {}));
+    gauge('zest_writable', 'Zero while the disk of the database is full', () =>
+      Promise.resolve(isWritable(services.orm) ? 1 : 0),
+    );
+    gauge('zest_disk_free_bytes', 'Room on the disk of the data folder', async () => (await roomOf(data)).free);
+    gauge('zest_disk_size_bytes', 'Size of the disk of the data folder', async () => (await roomOf(data)).size);
     gauge(
       'zest_source_age_seconds',
       'How long ago anything came of the source that has been silent longest',

@@ -21,6 +21,7 @@ import { inTransaction } from '../../platform/database/transaction.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { titlesOf } from '../../course/titles.ts';
 import { staleSources } from '../../course/waiting.ts';
+import { noticesNow } from '../../platform/notices/notices.ts';
 import { MailTroubleRow } from '../../mail/outbox/entity.ts';
 import { TroubleRow } from '../../rounds/entity.ts';
 import { wallClock } from '../../platform/process/clock.ts';
@@ -163,7 +164,9 @@ export function adminRoutes(door: Door, services: Services): void {
       { archivedAt: null, start: { $lte: today }, end: { $gte: today } },
       { ...look, fields: ['id', 'guards', 'heardAt', 'sources', 'start', 'end', 'timeZone'] },
     );
+    const notices = await noticesNow(em);
     const all = [
+      ...notices.map((n) => ({ course: null, kind: n.kind, since: n.since, says: n.says })),
       ...mail.map((m) => ({ course: m.course || null, kind: 'mail' as const, since: m.since, says: m.response })),
       ...rounds.map((r) => ({ course: r.course, kind: 'round' as const, since: r.since, says: r.message })),
       ...stopped.map((c) => ({ course: c.id, kind: 'stopped' as const, since: c.stoppedAt!, says: '' })),

@@ -12,6 +12,7 @@ import type { Services } from '../../intake/services.ts';
 import { RoundRow } from '../../rounds/entity.ts';
 import { studentName } from '../../mail/log/query.ts';
 import { summaryOf } from '../rules/cards.ts';
+import { noticesNow } from '../../platform/notices/notices.ts';
 import { MailboxRow } from '../../mail/replies/entity.ts';
 import { PersonRow } from '../../course/entity.ts';
 import { ImportRow } from '../../intake/imports/entity.ts';
@@ -24,6 +25,16 @@ import { readableRule, readableRules, ruleName, ruleWeights, rowsOn } from '../.
 /** Over a weekend as well: Monday shows what rang since Friday. */
 const BACK_DAYS = 3;
 const AHEAD_DAYS = 7;
+
+/** The rounds whose instants lie between what the clock said before and after; nothing where none of the course does. */
+function clockStepOf(
+  { from, to }: { readonly from: number; readonly to: number },
+  rang: readonly TodayRound[],
+): TodayAnswer['clock'] {
+  const [first, last] = [Math.min(from, to), Math.max(from, to)];
+  const rounds = rang.filter((r) => r.at > first && r.at <= last).map(({ name, at }) => ({ name, at }));
+  return rounds.length === 0 ? [] : [{ from, to, rounds }];
+}
 
 /** What came into the course's folder and did not fit. */
 async function refusedFiles(em: Em, course: number, since: number): Promise<TodayAnswer['files']> {
@@ -82,6 +93,7 @@ export function todayRoutes(door: Door, { reading, live, clock, longWork }: Serv
     });
     // What ends an absence today may answer a nudge of two weeks ago.
     const sent = await sentNudges(em, known, now, { since: course.calendar.addDays(since, -14) });
+    const steps = await noticesNow(em, 'clock');
     const mailboxes = await em.find(MailboxRow, { trouble: { $ne: null } });
     const whose = (p: PersonRow) => named({ student: p.key });
     return {
@@ -94,6 +106,7 @@ export function todayRoutes(door: Door, { reading, live, clock, longWork }: Serv
           : [],
       ),
       files: await refusedFiles(em, id, since),
+      clock: steps.flatMap(({ clock: step }) => (step ? clockStepOf(step, rang) : [])),
       statements: await em.count(StatementRow, { course: id, state: 'waiting', voided: false }),
       mailbox: mailboxes.map((m) => ({ name: hostOf(m.id), said: m.trouble! })),
       bounced: people.flatMap((p) => (p.bouncedAt == null ? [] : [{ ...whose(p), at: p.bouncedAt }])),

@@ -3,6 +3,8 @@
  * process goes.
  */
 import { connect } from 'node:net';
+import { hostname } from 'node:os';
+import { endNotice, giveNotice } from '../../platform/notices/notices.ts';
 import { every } from '../../platform/work/timer.ts';
 import type { Services } from '../../course/services.ts';
 import { openReceiver, RECEIVER_BANNER, type Receiver, type ReceiverOptions } from './receiver.ts';
@@ -18,14 +20,23 @@ export async function receiveInTurn(
   options: ReceiverOptions,
   looksEvery = LOOKS_EVERY,
 ): Promise<Receiver> {
-  const { logger } = services;
+  const { logger, orm } = services;
   let receiver = await opened(services, options);
   if (receiver) return receiver;
   const { host, port } = options;
-  if (await isReceiver(host, port))
-    logger.info({ event: 'repliesElsewhere', port }, 'another process on this machine takes replies');
+  const isOurs = await isReceiver(host, port);
+  if (isOurs) logger.info({ event: 'repliesElsewhere', port }, 'another process on this machine takes replies');
   else logger.warn({ event: 'replyPortTaken', port }, 'the port for replies is taken by another program');
-  const stop = every(looksEvery, async () => void (receiver ??= await opened(services, options)), logger);
+  const notice = `reply port ${hostname()} ${port}`;
+  const says = `Port ${port} of ${hostname()} is taken by another program, so no replies arrive. End that program, or set another port.`;
+  const look = async () => {
+    if (receiver) return;
+    receiver = await opened(services, options);
+    if (receiver) return endNotice(orm, notice);
+    if (isOurs || (await isReceiver(host, port))) return;
+    await giveNotice(orm, { name: notice, kind: 'replyPort', says }, 3 * looksEvery);
+  };
+  const stop = every(looksEvery, look, logger);
   return {
     port,
     async close() {

@@ -3,7 +3,7 @@ import type { Logger } from 'pino';
 import { elsewhere } from '../http/requestQueue.ts';
 
 /** How long an answer waits to tell as much as it can of what was set off, in ms. */
-const PATIENCE = 2_000;
+const PATIENCE = 3_000;
 
 /**
  * Begins `work`, and waits for it at most `patience` ms. What was saved before stands: a failure is logged and refuses nothing.

@@ -5,6 +5,7 @@ import { toast } from 'sonner';
 import { contract } from '@zest-bell/core/contract';
 import type { AdminPerson, InstallationSettings } from '@zest-bell/core/exchange';
 import { ask } from '../../lib/api.ts';
+import { adminTroublesQuery } from '../../lib/queries.ts';
 import { ActsTable } from '../../parts/common/ActsTable.tsx';
 import { Failed, Loading } from '../../parts/common/States.tsx';
 import { OwnPage } from '../../parts/common/OwnPage.tsx';
@@ -208,17 +209,22 @@ const TROUBLE_WORDS = {
   round: 'A rule cannot run',
   stopped: 'Its people stopped its mail',
   stale: 'Its data is too old',
+  disk: 'The disk is nearly full',
+  replyPort: 'No replies arrive',
+  clock: 'The clock was set',
 } as const;
 
 function Troubles() {
-  const troubles = useQuery({ queryKey: ['admin', 'troubles'], queryFn: () => ask(contract.admin.troubles) });
+  const troubles = useQuery(adminTroublesQuery);
   if (troubles.isError) return <Failed error={troubles.error} retry={() => void troubles.refetch()} />;
   if (!troubles.data) return null;
   return (
     <section aria-label="Troubles" className={CARD}>
       <h2 className="text-[18px] font-bold">Troubles</h2>
       {troubles.data.length === 0 ? (
-        <p className="text-[14px] text-ink-2">Nothing keeps rules or mail of any course waiting.</p>
+        <p className="text-[14px] text-ink-2">
+          Nothing keeps rules or mail of any course waiting, and the server is well.
+        </p>
       ) : (
         <PlainTable
           label="Troubles"

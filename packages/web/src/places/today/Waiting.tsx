@@ -1,11 +1,13 @@
 /** What needs the instructor, each line with what to do; behind it, what waits in the other courses. */
 import { useState, type ReactNode } from 'react';
+import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import { toast } from 'sonner';
 import { dayWords, instantWords, plural, timeWords } from '@zest-bell/core/time';
 import {
   DIGESTS,
   isClear,
+  MACHINE_TROUBLES,
   type Digest,
   type InboxAnswer,
   type MailTroubleAnswer,
@@ -17,7 +19,7 @@ import { contract } from '@zest-bell/core/contract';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
 import { studentPath, type Here } from '../../lib/here.ts';
-import { queryClient, refreshAll } from '../../lib/queries.ts';
+import { adminTroublesQuery, queryClient, refreshAll, useSession } from '../../lib/queries.ts';
 import { mailTroubleHelp, mailTroubleWords } from '../../lib/mailTroubleWords.ts';
 import { Button } from '../../ui/Button.tsx';
 import { When } from '../../ui/When.tsx';
@@ -31,7 +33,7 @@ export function Waiting(props: {
   readonly inbox: InboxAnswer;
 }) {
   const { here, inbox } = props;
-  const lines = [...linesOfStanding(here, props.standing), ...linesOfToday(here, props.today)];
+  const lines = [...useMachineLines(), ...linesOfStanding(here, props.standing), ...linesOfToday(here, props.today)];
   const others = inbox.courses.filter((c) => c.course !== here.id && !isClear(c));
   const nothing = lines.length === 0 && others.length === 0;
   return (
@@ -85,6 +87,20 @@ function Summary({ digest }: { readonly digest: Digest }) {
   );
 }
 
+/** For administrators: what is wrong with the machine itself. */
+function useMachineLines(): ReactNode[] {
+  const isAdministrator = useSession().data?.account?.isAdministrator ?? false;
+  const troubles = useQuery({ ...adminTroublesQuery, enabled: isAdministrator });
+  const kinds: ReadonlySet<string> = new Set(MACHINE_TROUBLES);
+  return (troubles.data ?? [])
+    .filter((t) => kinds.has(t.kind))
+    .map((t) => (
+      <Line key={`machine ${t.kind} ${t.says}`} to="/admin" act="Open This installation">
+        {t.says}
+      </Line>
+    ));
+}
+
 function linesOfStanding(here: Here, s: StandingAnswer): ReactNode[] {
   const log = (state: string) => `/c/${here.id}/log?view=${state}`;
   return [
@@ -122,6 +138,13 @@ function linesOfStanding(here: Here, s: StandingAnswer): ReactNode[] {
 function linesOfToday(here: Here, today: TodayAnswer): ReactNode[] {
   const zone = here.course.timeZone;
   return [
+    ...today.clock.map(({ from, to, rounds }) => (
+      <Line key={`clock ${to}`} to={`/c/${here.id}/log`} act="Look at the log">
+        The server’s clock was set {to < from ? 'back' : 'forward'} from {instantWords(from, zone)} to{' '}
+        {instantWords(to, zone)}. {to < from ? 'Too early by it rang' : 'Rang late'}:{' '}
+        {rounds.map((r) => `“${r.name}” of ${instantWords(r.at, zone)}`).join(', ')}.
+      </Line>
+    )),
     ...today.bounced.map((p) => (
       <Line key={`bounced ${p.student}`} to={studentPath(here, p.student)} act="See what came back">
         Mail to {p.name} came back on {dayWords(p.at, zone)}. The address does not work.

@@ -1,0 +1,67 @@
+// Runs on PostgreSQL too.
+/** The clock of the server is set back: what it had put too far ahead happens in its time. */
+import { afterEach, beforeEach, expect, test } from '@jest/globals';
+import { HOUR, MINUTE } from '@zest-bell/core/time';
+import type { TodayAnswer } from '@zest-bell/core/exchange';
+import { afterClockStep } from './clockStep.ts';
+import { MessageRow } from './mail/nudges/entity.ts';
+import { WorkerRow } from './mail/outbox/entity.ts';
+import { LEASE } from './platform/work/lease.ts';
+import { LeaseRow } from './platform/work/entity.ts';
+import { RoundRow } from './rounds/entity.ts';
+import { runDueRounds } from './rounds/scheduler.ts';
+import { RuleRow } from './rules/entity.ts';
+import { asTx } from './testing/asTx.ts';
+import { insertNudge } from './testing/queued.ts';
+import { at, openStage, type TestStage } from './testing/stage.ts';
+
+let stage: TestStage;
+const WRONG = '2026-09-10T12:00';
+const RIGHT = '2026-09-08T07:00';
+beforeEach(async () => {
+  stage = await openStage({ now: WRONG });
+});
+afterEach(() => stage.close());
+
+test('set back by two days: rounds, mail and leases that lie ahead by it come in their time', async () => {
+  const { orm, services } = stage;
+  const rule = async () => (await stage.rule()).nextRoundAt!;
+  // Rang by the wrong clock, two days too early.
+  await runDueRounds(services);
+  await orm.em.fork().nativeUpdate(RuleRow, {}, { nextRoundAt: at('2026-09-10T09:30') });
+  await runDueRounds(services);
+  const em = orm.em.fork();
+  await insertNudge(asTx(em), { student: 'p1' }, [{ sendAt: at('2026-09-11T07:00') }]);
+  await em.nativeDelete(LeaseRow, {});
+  await em.insert(LeaseRow, { name: 'folders', holder: 'gone', until: at(WRONG) });
+  await em.insert(WorkerRow, { id: 'elsewhere/1/a', aliveAt: at(WRONG) });
+  const before = await rule();
+  expect(before).toBeGreaterThan(at(RIGHT) + 24 * HOUR);
+
+  stage.clock.set(at(RIGHT));
+  await afterClockStep(services, { from: at(WRONG), to: at(RIGHT) });
+  const fresh = orm.em.fork();
+  expect(await rule()).toBeLessThan(before);
+  expect(await rule()).toBeLessThanOrEqual(at(RIGHT) + 24 * HOUR);
+  expect((await fresh.findOneOrFail(MessageRow, { sendAt: { $gt: 0 } })).sendAt).toBe(at(RIGHT));
+  expect((await fresh.findOneOrFail(LeaseRow, { name: 'folders' })).until).toBeLessThanOrEqual(at(RIGHT) + LEASE);
+  expect((await fresh.findOneOrFail(WorkerRow, { id: 'elsewhere/1/a' })).aliveAt).toBeLessThanOrEqual(at(RIGHT));
+  // It rings in its time.
+  stage.clock.set((await rule()) + MINUTE);
+  const [round] = await runDueRounds(services);
+  expect(round).toMatchObject({ rule: 'away' });
+});
+
+test('Today names the rounds that rang by the wrong clock, and This installation what happened', async () => {
+  const { services } = stage;
+  const due = at('2026-09-10T09:30');
+  await stage.orm.em.fork().nativeUpdate(RuleRow, {}, { nextRoundAt: due });
+  stage.clock.set(due);
+  await runDueRounds(services);
+  expect(await stage.orm.em.fork().count(RoundRow, { at: due })).toBe(1);
+  stage.clock.set(at(RIGHT));
+  await afterClockStep(services, { from: at(WRONG), to: at(RIGHT) });
+  const ada = await stage.signIn();
+  const today = (await ada.get('/api/v1/courses/1/today').expect(200)).body as TodayAnswer;
+  expect(today.clock).toMatchObject([{ from: at(WRONG), to: at(RIGHT), rounds: [{ at: due }] }]);
+});

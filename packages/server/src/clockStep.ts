@@ -1,0 +1,72 @@
+/** What is done when the clock was set: what a wrong clock had put off is worked out again, and Today tells of it. */
+import { hostname } from 'node:os';
+import { DAY, type Instant } from '@zest-bell/core/time';
+import type { Services } from './connections/services.ts';
+import type { Tx } from './platform/database/orm.ts';
+import { run } from './platform/database/query.ts';
+import { inTransaction } from './platform/database/transaction.ts';
+import { giveNotice } from './platform/notices/notices.ts';
+import type { ClockStep } from './platform/process/clockSteps.ts';
+import { LEASE } from './platform/work/lease.ts';
+import { nextRoundOf, readableRule } from './rules/repository.ts';
+import { RuleRow } from './rules/entity.ts';
+
+/** How long Today tells of it, in ms. */
+const TOLD_FOR = 3 * DAY;
+
+/** Several processes may do this for one step: it comes to the same. */
+export async function afterClockStep(services: Services, { from, to }: ClockStep): Promise<void> {
+  const { orm, logger } = services;
+  const by = Math.round((to - from) / 1000);
+  logger.warn({ event: 'clockStep', seconds: by }, 'the clock was set, or this machine slept');
+  if (to < from) {
+    await inTransaction(orm, (tx) => bringSooner(tx, to));
+    await planRoundsAgain(services, to);
+  }
+  const says = `The clock of ${hostname()} went ${by < 0 ? 'back' : 'forward'} by ${spanWords(Math.abs(by))}, or the machine slept.`;
+  await giveNotice(
+    orm,
+    { name: `clock ${Math.round(to / LEASE)}`, kind: 'clock', says, clock: { from, to } },
+    TOLD_FOR,
+  );
+}
+
+/** Whatever lies ahead may have been put there by a clock that was ahead itself. */
+async function bringSooner(tx: Tx, now: Instant): Promise<void> {
+  const knex = tx.getKnex();
+  const sooner = (table: string, column: string, to: Instant, least = to) =>
+    run(
+      tx,
+      knex(table)
+        .where(column, '>', least)
+        .update({ [column]: to }),
+    );
+  await sooner('lease', 'until', now, now + LEASE);
+  await sooner('worker', 'alive_at', now);
+  await sooner('mail_trouble', 'next_try_at', now);
+  await sooner('round_trouble', 'next_try_at', now);
+  await sooner('source', 'next_at', now);
+  // Quiet hours are looked at again when it is its turn.
+  await run(tx, knex('message').where({ state: 'queued' }).where('send_at', '>', now).update({ send_at: now }));
+}
+
+/** A rule whose next round was put too far ahead rings when its rhythm says so; a round that was held is not held again. */
+async function planRoundsAgain({ orm, live }: Services, now: Instant): Promise<void> {
+  const em = orm.em.fork();
+  const rows = await em.find(RuleRow, { status: 'on', nextRoundAt: { $gt: now } }, { disableIdentityMap: true });
+  for (const row of rows) {
+    const rule = readableRule(row);
+    const next = rule && nextRoundOf(rule, (await live.get(em, row.course)).course, now);
+    if (next === null || next >= row.nextRoundAt!) continue;
+    // Unless somebody has saved the rule meanwhile.
+    const still = { id: row.id, nextRoundAt: row.nextRoundAt };
+    await inTransaction(orm, (tx) => tx.nativeUpdate(RuleRow, still, { nextRoundAt: next }));
+  }
+}
+
+function spanWords(seconds: number): string {
+  const minutes = Math.round(seconds / 60);
+  const [hours, left] = [Math.floor(minutes / 60), minutes % 60];
+  const parts = [hours > 0 ? `${hours} h` : '', left > 0 ? `${left} min` : ''];
+  return parts.filter((part) => part !== '').join(' ');
+}
