@@ -23,7 +23,11 @@ export async function afterClockStep(services: Services, { from, to }: ClockStep
     await inTransaction(orm, (tx) => bringSooner(tx, to));
     await planRoundsAgain(services, to);
   }
-  const says = `The clock of ${hostname()} went ${by < 0 ? 'back' : 'forward'} by ${spanWords(Math.abs(by))}, or the machine slept.`;
+  const span = spanWords(Math.abs(by));
+  const says =
+    by < 0
+      ? `The clock of ${hostname()} was set back by ${span}.`
+      : `The clock of ${hostname()} was set forward by ${span}, or the machine slept that long.`;
   await giveNotice(
     orm,
     { name: `clock ${Math.round(to / LEASE)}`, kind: 'clock', says, clock: { from, to } },

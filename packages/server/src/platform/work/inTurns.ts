@@ -50,7 +50,7 @@ async function serveTheWaiting(): Promise<void> {
     do {
       waiting.shift()!();
       // What follows from the step counts as well.
-      await null;
+      await Promise.resolve();
     } while (waiting.length > 0 && !isLong());
     began = null;
   } while (waiting.length > 0);

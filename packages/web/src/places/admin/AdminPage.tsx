@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { useInfiniteQuery, useQuery } from '@tanstack/react-query';
 import { toast } from 'sonner';
 import { contract } from '@zest-bell/core/contract';
-import type { AdminPerson, InstallationSettings } from '@zest-bell/core/exchange';
+import { MACHINE_TROUBLES, type AdminPerson, type InstallationSettings } from '@zest-bell/core/exchange';
 import { ask } from '../../lib/api.ts';
 import { adminTroublesQuery } from '../../lib/queries.ts';
 import { ActsTable } from '../../parts/common/ActsTable.tsx';
@@ -214,6 +214,8 @@ const TROUBLE_WORDS = {
   clock: 'The clock was set',
 } as const;
 
+const OF_MACHINE: ReadonlySet<string> = new Set(MACHINE_TROUBLES);
+
 function Troubles() {
   const troubles = useQuery(adminTroublesQuery);
   if (troubles.isError) return <Failed error={troubles.error} retry={() => void troubles.refetch()} />;
@@ -231,7 +233,7 @@ function Troubles() {
           columns={[{ name: 'Course' }, { name: 'What' }, { name: 'Since' }, { name: 'In its own words' }]}
           rows={troubles.data.map((t, i) => ({
             key: String(i),
-            head: t.course ?? 'all courses',
+            head: t.course ?? (OF_MACHINE.has(t.kind) ? 'this server' : 'all courses'),
             cells: [
               TROUBLE_WORDS[t.kind],
               t.since === null ? 'always' : <When key="since" at={t.since} zone={ZONE} />,

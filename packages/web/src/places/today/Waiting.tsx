@@ -3,7 +3,7 @@ import { useState, type ReactNode } from 'react';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import { toast } from 'sonner';
-import { dayWords, instantWords, plural, timeWords } from '@zest-bell/core/time';
+import { dayWords, instantWords, listWords, plural, timeWords } from '@zest-bell/core/time';
 import {
   DIGESTS,
   isClear,
@@ -33,7 +33,11 @@ export function Waiting(props: {
   readonly inbox: InboxAnswer;
 }) {
   const { here, inbox } = props;
-  const lines = [...useMachineLines(), ...linesOfStanding(here, props.standing), ...linesOfToday(here, props.today)];
+  const lines = [
+    ...useMachineLines(props.today.clock.length > 0),
+    ...linesOfStanding(here, props.standing),
+    ...linesOfToday(here, props.today),
+  ];
   const others = inbox.courses.filter((c) => c.course !== here.id && !isClear(c));
   const nothing = lines.length === 0 && others.length === 0;
   return (
@@ -87,13 +91,13 @@ function Summary({ digest }: { readonly digest: Digest }) {
   );
 }
 
-/** For administrators: what is wrong with the machine itself. */
-function useMachineLines(): ReactNode[] {
+/** For administrators: what is wrong with the machine itself, but for what the course's own lines say. */
+function useMachineLines(clockIsTold: boolean): ReactNode[] {
   const isAdministrator = useSession().data?.account?.isAdministrator ?? false;
   const troubles = useQuery({ ...adminTroublesQuery, enabled: isAdministrator });
   const kinds: ReadonlySet<string> = new Set(MACHINE_TROUBLES);
   return (troubles.data ?? [])
-    .filter((t) => kinds.has(t.kind))
+    .filter((t) => kinds.has(t.kind) && !(clockIsTold && t.kind === 'clock'))
     .map((t) => (
       <Line key={`machine ${t.kind} ${t.says}`} to="/admin" act="Open This installation">
         {t.says}
@@ -141,8 +145,8 @@ function linesOfToday(here: Here, today: TodayAnswer): ReactNode[] {
     ...today.clock.map(({ from, to, rounds }) => (
       <Line key={`clock ${to}`} to={`/c/${here.id}/log`} act="Look at the log">
         The server’s clock was set {to < from ? 'back' : 'forward'} from {instantWords(from, zone)} to{' '}
-        {instantWords(to, zone)}. {to < from ? 'Too early by it rang' : 'Rang late'}:{' '}
-        {rounds.map((r) => `“${r.name}” of ${instantWords(r.at, zone)}`).join(', ')}.
+        {instantWords(to, zone)}. {listWords(rounds.map((r) => `“${r.name}” of ${instantWords(r.at, zone)}`))} rang too{' '}
+        {to < from ? 'early' : 'late'} because of it.
       </Line>
     )),
     ...today.bounced.map((p) => (
