@@ -13,6 +13,8 @@ export interface Zone {
   toWall(t: Instant): WallTime;
   /** A skipped wall time is taken with the offset before the change, a repeated one is its first (engine R1). */
   toInstant(wall: WallTime): Instant;
+  /** The first instant at or after `from` with this wall time: of a repeated one that has passed once, its second. Null once it has passed. */
+  toInstantFrom(wall: WallTime, from: Instant): Instant | null;
 }
 
 const FIRST = Date.UTC(1990, 0, 1);
@@ -65,7 +67,7 @@ function build(id: string): Zone {
     last = lo;
     return lo;
   };
-  return {
+  const zone: Zone = {
     id,
     toWall: (t) => t + offsets[segment(t)]!,
     toInstant(wall) {
@@ -84,5 +86,13 @@ function build(id: string): Zone {
       }
       return wall - offsets[guess]!;
     },
+    toInstantFrom(wall, from) {
+      const first = zone.toInstant(wall);
+      if (first >= from) return first;
+      const i = segment(first);
+      const second = i + 1 < changes.length ? wall - offsets[i + 1]! : first;
+      return second >= from && segment(second) === i + 1 ? second : null;
+    },
   };
+  return zone;
 }

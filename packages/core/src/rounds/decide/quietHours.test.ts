@@ -53,6 +53,17 @@ describe('[R8] quiet hours', () => {
     }
   });
 
+  test('that end in the hour that a clock change repeats end at its second pass, once the first is over', () => {
+    // New York, Nov 1, 2026: 1:10 AM comes at 05:10Z and again at 06:10Z (IANA time zone database).
+    const quiet = { from: '22:00', to: '01:30', days: [] };
+    const open = (t: string) => new Date(firstOpen(Date.parse(t), quiet, course)).toISOString();
+    expect(open('2026-11-01T05:10:00Z')).toBe('2026-11-01T05:30:00.000Z');
+    expect(open('2026-11-01T06:10:00Z')).toBe('2026-11-01T06:30:00.000Z');
+    // Between the two passes it is quiet again from 1:00 to 1:30.
+    expect(open('2026-11-01T05:40:00Z')).toBe('2026-11-01T05:40:00.000Z');
+    expect(open('2026-11-01T06:00:00Z')).toBe('2026-11-01T06:30:00.000Z');
+  });
+
   test('that never end are named', () => {
     const all = { days: ['MO', 'TU', 'WE', 'TH', 'FR', 'SA', 'SU'] };
     expect(() => firstOpen(at('2026-09-07T12:00'), all, course)).toThrow('no open moment');

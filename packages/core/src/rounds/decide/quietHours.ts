@@ -41,8 +41,8 @@ export function firstOpen(t: Instant, quiet: QuietHours | null, course: Pick<Cou
   const ends = [0, ...(quiet.to ? [minutesOf(quiet.to) * MINUTE] : [])].sort((a, b) => a - b);
   for (let day = today; day <= today + 8; day++) {
     for (const end of ends) {
-      const at = zone.toInstant(day * DAY + end);
-      if (at > t && !isQuiet(at, quiet, course)) return at;
+      const at = zone.toInstantFrom(day * DAY + end, t);
+      if (at !== null && !isQuiet(at, quiet, course)) return at;
     }
   }
   throw new Error('Quiet hours leave no open moment in a week');
