@@ -52,6 +52,21 @@ test('set back by two days: rounds, mail and leases that lie ahead by it come in
   expect(round).toMatchObject({ rule: 'away' });
 });
 
+test('a round that the wrong clock held is not held again when its time comes, and the rule goes on', async () => {
+  const { orm, services } = stage;
+  const due = at('2026-09-10T09:30');
+  stage.clock.set(due);
+  await orm.em.fork().nativeUpdate(RuleRow, {}, { nextRoundAt: due });
+  await runDueRounds(services);
+  stage.clock.set(due - 2 * HOUR);
+  await afterClockStep(services, { from: due, to: due - 2 * HOUR });
+  expect((await stage.rule()).nextRoundAt).toBe(due);
+  stage.clock.set(due);
+  expect(await runDueRounds(services)).toEqual([]);
+  expect((await stage.rule()).nextRoundAt).toBeGreaterThan(due);
+  expect(await orm.em.fork().count(RoundRow, { at: due })).toBe(1);
+});
+
 test('Today names the rounds that rang by the wrong clock, and This installation what happened', async () => {
   const { services } = stage;
   const due = at('2026-09-10T09:30');

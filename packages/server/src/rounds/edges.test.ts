@@ -73,6 +73,30 @@ describe('a round that is late', () => {
     expect(await nextRoundOfAll(stage.services)).toBe(at('2026-09-04T09:30'));
   });
 
+  test('is owed although its rule is renamed while mail is stopped, until the rule is turned off', async () => {
+    await open();
+    const ada = await stage.signIn();
+    const cards = async () =>
+      (await ada.get('/api/v1/courses/1/rules').expect(200)).body as { rule: { id: string }; version: number }[];
+    const save = async (change: object) => {
+      const [card] = await cards();
+      const body = { rule: { ...card!.rule, ...change }, version: card!.version };
+      await ada.put(`/api/v1/courses/1/rules/${card!.rule.id}`).send(body).expect(200);
+    };
+    await em().nativeUpdate(CourseRow, { id: 1 }, { stoppedAt: at('2026-09-01T13:00') });
+    await roundAt('2026-09-02T09:30');
+    stage.clock.set(at('2026-09-02T10:00'));
+    await save({ name: 'Away for long' });
+    expect((await stage.rule()).nextRoundAt).toBe(at('2026-09-02T09:30'));
+    await em().nativeUpdate(CourseRow, { id: 1 }, { stoppedAt: null });
+    expect(await roundAt('2026-09-02T10:05')).toMatchObject([{ rule: 'away', missed: [at('2026-09-02T09:30')] }]);
+    // Off, it owes nothing.
+    await em().nativeUpdate(RuleRow, {}, { nextRoundAt: at('2026-09-02T09:30') });
+    const rules = [{ rule: 'away', version: (await cards())[0]!.version }];
+    await ada.post('/api/v1/courses/1/rules/status').send({ rules, status: 'paused' }).expect(200);
+    expect((await stage.rule()).nextRoundAt).toBeNull();
+  });
+
   test('comes before one that is due later, and rules that look at one instant are one round', async () => {
     const evening = { start: '2026-08-31T20:00', rrule: 'FREQ=DAILY' };
     await open({

@@ -21,7 +21,7 @@ import { RefusalRow } from '../mail/nudges/entity.ts';
 import type { Em, Tx } from '../platform/database/orm.ts';
 import { inSlices, rowsOf } from '../platform/database/query.ts';
 import { RuleRow } from '../rules/entity.ts';
-import { nextRoundOf, ruleOfRow } from '../rules/repository.ts';
+import { nextRoundOf, readableRule, ruleOfRow } from '../rules/repository.ts';
 import { RoundRow } from './entity.ts';
 import { limitLogAt } from './limitLog.ts';
 import { afterOthers } from '../platform/work/inTurns.ts';
@@ -39,6 +39,9 @@ export interface RuleLook {
   /** The rounds that this one makes up for. */
   readonly missed: readonly Instant[];
 }
+
+/** The due instant of a rule that a round answers: two processes that wake at different moments write the same one. */
+export const claimOf = (row: RuleRow): string => `${row.id}@${row.nextRoundAt}`;
 
 export interface RoundToRun {
   readonly course: number;
@@ -68,6 +71,7 @@ export async function runRound(em: Tx, live: LiveCourses, order: RoundToRun): Pr
       looks.has(r.id) && r.status === 'on' && (order.trigger === 'ring' || (r.nextRoundAt ?? Infinity) <= order.now),
   );
   const course = await live.get(em, order.course);
+  passHeldBefore(all, looks, order, course);
   const failed: { rule: RuleRow; error: Error }[] = [];
   const read = due.flatMap((row): { row: RuleRow; rule: Rule }[] => {
     try {
@@ -121,6 +125,24 @@ export async function runRound(em: Tx, live: LiveCourses, order: RoundToRun): Pr
   }
   await em.flush();
   return { rounds, failed, nudges: stored.ids };
+}
+
+/**
+ * A round that was held before is not held again: by a clock that was ahead, as two processes that hold one see the rule's next round
+ * already. The rule goes on to the round after it.
+ */
+function passHeldBefore(
+  rules: readonly RuleRow[],
+  looks: ReadonlyMap<number, RoundRow>,
+  order: RoundToRun,
+  { course }: LiveCourse,
+): void {
+  const held = new Set(order.looks.flatMap((look) => (looks.has(look.rule) ? [] : [look.claim])));
+  for (const row of rules) {
+    if (row.status !== 'on' || !held.has(claimOf(row))) continue;
+    const rule = readableRule(row);
+    if (rule) row.nextRoundAt = nextRoundOf(rule, course, order.now);
+  }
 }
 
 interface Decided {

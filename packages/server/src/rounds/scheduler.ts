@@ -9,7 +9,7 @@ import { ruleOfRow } from '../rules/repository.ts';
 import { rulesWaitingForData } from '../rules/sources.ts';
 import type { SendingRow } from '../mail/sendings/entity.ts';
 import { beginSending, holdMessages } from '../mail/sendings/sendings.ts';
-import { runRound, type RoundToRun, type RoundOutcome, type RuleLook } from './round.ts';
+import { claimOf, runRound, type RoundToRun, type RoundOutcome, type RuleLook } from './round.ts';
 import { TroubleRow, type RoundRow } from './entity.ts';
 import { inTransaction } from '../platform/database/transaction.ts';
 
@@ -77,8 +77,7 @@ async function dueOrders(services: Services, now: Instant): Promise<RoundToRun[]
     const key = `${row.course} ${trigger} ${at}`;
     let order = orders.get(key);
     if (!order) orders.set(key, (order = { course: row.course, at, trigger, looks: [], now }));
-    // The due instant that is answered: two processes that wake at different moments write the same claim.
-    order.looks.push({ rule: row.id, claim: `${row.id}@${row.nextRoundAt}`, missed: instants.filter((t) => t !== at) });
+    order.looks.push({ rule: row.id, claim: claimOf(row), missed: instants.filter((t) => t !== at) });
   }
   return [...orders.values()].sort((a, b) => a.at - b.at);
 }

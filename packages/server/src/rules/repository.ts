@@ -84,6 +84,15 @@ export async function ruleNames(em: Em, course: number): Promise<ReadonlyMap<str
 export const nextRoundOf = (rule: Rule, course: Course, now: Instant): Instant | null =>
   rule.status === 'on' ? nextRound(rule.rhythm, course.calendar, now) : null;
 
+/**
+ * Plans the next round of a rule that was changed, or whose course was. A round that is due and has not run, because mail is stopped,
+ * data is stale or the scheduler has not woken yet, stays owed as long as the rule is on.
+ */
+export function planNextRound(row: RuleRow, rule: Rule, course: Course, now: Instant): void {
+  const isOwed = row.nextRoundAt != null && row.nextRoundAt <= now;
+  if (!isOwed || rule.status !== 'on') row.nextRoundAt = nextRoundOf(rule, course, now);
+}
+
 /** The rule format without the status, which stands beside it. */
 function documentOf(rule: Rule, course: Course): object {
   const { status: _status, ...document } = ruleDocument(rule, course.timeZone) as { status: unknown };
@@ -129,7 +138,7 @@ export async function updateRule(
   row.version += 1;
   row.status = rule.status;
   row.document = documentOf(rule, course);
-  row.nextRoundAt = nextRoundOf(rule, course, now);
+  planNextRound(row, rule, course, now);
   row.changedAt = now;
   const { version, status, document } = row;
   em.create(RuleVersionRow, { rule: row.id, version, status, document, savedAt: now, savedBy: by });

@@ -27,7 +27,7 @@ import { itemRowOf, personRowOf } from '../../course/repository.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { inSlices, rowsOf, run } from '../../platform/database/query.ts';
 import { RuleRow } from '../../rules/entity.ts';
-import { nextRoundOf, ruleOfRow } from '../../rules/repository.ts';
+import { planNextRound, ruleOfRow } from '../../rules/repository.ts';
 import { ChangeRow, type CHANGE_KINDS } from './entity.ts';
 import type { Actor } from '@zest-bell/core/access';
 
@@ -249,10 +249,8 @@ async function renew(em: Tx, course: number, changes: CourseChanges, after: Cour
   if (!changes.details) return;
   const whole = makeCourse(after);
   for (const rule of await em.find(RuleRow, { course, status: 'on' })) {
-    // A round that waits keeps waiting; the course's days move only what is still to come.
-    if (rule.nextRoundAt != null && rule.nextRoundAt <= now) continue;
     try {
-      rule.nextRoundAt = nextRoundOf(ruleOfRow(rule), whole, now);
+      planNextRound(rule, ruleOfRow(rule), whole, now);
     } catch {
       // A rule that cannot be read has its own trouble.
     }

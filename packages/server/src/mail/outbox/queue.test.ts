@@ -58,6 +58,22 @@ describe('a claim', () => {
     expect(await taken()).toEqual([]);
   });
 
+  test('takes the whole of what goes as one mail, and nothing of another course that has the same key', async () => {
+    const bundle = 'away:1:0:advisor@saltmarsh.example';
+    const address = 'advisor@saltmarsh.example';
+    const three = (course: number) =>
+      insertNudge(
+        asTx(em()),
+        { course },
+        [3, 2, 1].map((before) => ({ sendAt: NOW - before, address, bundle })),
+      );
+    await three(1);
+    await three(2);
+    const messages = await taken({ limit: 1, without: new Set([2]) });
+    expect(messages.map((m) => m.course)).toEqual([1, 1, 1]);
+    expect((await taken({ limit: 1 })).map((m) => m.course)).toEqual([2, 2, 2]);
+  });
+
   test('takes no more than it is allowed, of every course its share', async () => {
     await queued(1, NOW - 9, NOW - 8, NOW - 7, NOW - 6, NOW - 5);
     await queued(2, NOW - 2, NOW - 1);

@@ -114,15 +114,17 @@ export async function reserve(
     const query = due().where('m.course', course).orderBy('m.send_at').orderBy('m.id').limit(share).select('m.id');
     ids.push(...(await rowsOf<{ id: number }>(em, leavingOthers(em, query, 'm'))).map((row) => row.id));
   }
-  const bundles = new Set(
-    (
-      await rowsOf<{ bundle: string }>(em, knex('message').whereIn('id', ids).whereNotNull('bundle').distinct('bundle'))
-    ).map((row) => row.bundle),
+  const bundles = await rowsOf<{ bundle: string; course: number }>(
+    em,
+    knex('message').whereIn('id', ids).whereNotNull('bundle').distinct('bundle', 'course'),
   );
-  // What goes as one mail is taken as a whole, whatever the limit.
-  if (bundles.size > 0) {
+  // What goes as one mail is taken as a whole, whatever the limit: it takes one line. Rules of other courses may have the same keys.
+  if (bundles.length > 0) {
     const others = due()
-      .whereIn('m.bundle', [...bundles])
+      .whereIn(
+        ['m.bundle', 'm.course'],
+        bundles.map(({ bundle, course }) => [bundle, course]),
+      )
       .whereNotIn('m.id', ids)
       .select('m.id');
     ids.push(...(await rowsOf<{ id: number }>(em, others)).map((row) => row.id));

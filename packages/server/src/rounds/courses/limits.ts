@@ -12,7 +12,7 @@ import type { Em } from '../../platform/database/orm.ts';
 import type { Services } from '../services.ts';
 import { changed } from '../../course/versions.ts';
 import { RuleRow } from '../../rules/entity.ts';
-import { nextRoundOf, readableRules, ruleOfRow, rowsOn } from '../../rules/repository.ts';
+import { planNextRound, readableRules, ruleOfRow, rowsOn } from '../../rules/repository.ts';
 
 const WEEKS = 4;
 
@@ -53,9 +53,7 @@ export function limitRoutes(door: Door, { orm, reading, live, clock, replays }: 
       const { course } = await live.get(em, id);
       const now = clock.now();
       for (const rule of await em.find(RuleRow, { course: id, status: 'on' })) {
-        // A round that waits keeps waiting; breaks move only what is still to come.
-        if (rule.nextRoundAt == null || rule.nextRoundAt > now)
-          rule.nextRoundAt = nextRoundOf(ruleOfRow(rule), course, now);
+        planNextRound(rule, ruleOfRow(rule), course, now);
       }
       await em.flush();
     });
