@@ -55,9 +55,11 @@ async function write(services: Services, id: number): Promise<void> {
 async function store(em: Tx, services: Services, id: number, courses: readonly InboxCourse[]): Promise<void> {
   const now = services.clock.now();
   const account = await em.findOneOrFail(Account, { id });
-  // Another process may have written it since.
-  if (account.digestAt == null || account.digestAt > now) return;
-  account.digestAt = nextDigestAt(account.digest, now, courses[0]?.timeZone ?? 'UTC');
+  const { digest, digestAt } = account;
+  if (digestAt == null || digestAt > now) return;
+  // Whoever moves it on writes the mail: another process that has read the same moves nothing any more.
+  const next = nextDigestAt(digest, now, courses[0]?.timeZone ?? 'UTC');
+  if ((await em.nativeUpdate(Account, { id, digest, digestAt }, { digestAt: next })) === 0) return;
   const open = courses.filter((c) => !isClear(c));
   const [first] = open;
   if (first) {
@@ -67,7 +69,7 @@ async function store(em: Tx, services: Services, id: number, courses: readonly I
       {
         ...{ kind: 'digest', course: first.course, reply: null, nudge: null, by: accountActor(account.id), at: now },
         subject: `Zest Bell: ${open.map((c) => c.code).join(', ')}`.slice(0, 200),
-        text: digestText(open, account.digest),
+        text: digestText(open, digest),
         messageId: newMessageId(services.installationSender()),
         inReplyTo: null,
       },

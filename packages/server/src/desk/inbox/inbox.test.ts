@@ -11,7 +11,7 @@ import { ReplyRow } from '../../mail/replies/entity.ts';
 import { runDueRounds } from '../../rounds/scheduler.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
 import { at, COURSE, openStage, PASSWORD, REPLY_DOMAIN, type Agent, type TestStage } from '../../testing/stage.ts';
-import { nextDigestAt } from './digest.ts';
+import { nextDigestAt, writeDigests } from './digest.ts';
 
 let stage: TestStage;
 let smtp: TestSmtp;
@@ -141,6 +141,15 @@ describe('the summary by mail', () => {
     expect(mail.text).not.toContain('P1');
     const account = await stage.orm.em.fork().findOneOrFail(Account, { email: 'ada@saltmarsh.example' });
     expect(account.digestAt).toBe(at('2026-09-08T07:00'));
+  });
+
+  test('is written once although two processes look at the same moment', async () => {
+    await ada.put('/api/v1/inbox/digest').send({ digest: 'daily' }).expect(204);
+    for (let day = 7; day <= 12; day++) {
+      stage.clock.set(at(`2026-09-${String(day).padStart(2, '0')}T07:00`));
+      await Promise.all([writeDigests(stage.services), writeDigests(stage.services)]);
+      expect(await stage.orm.em.fork().count(PlainMailRow, { kind: 'digest' })).toBe(day - 6);
+    }
   });
 
   test('is not written when nothing waits, or when nobody asked for it', async () => {
