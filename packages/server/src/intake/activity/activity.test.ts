@@ -6,6 +6,10 @@ import { at, openStage, visit, type TestStage } from '../../testing/stage.ts';
 import { CourseRow, ItemRow, PersonRow } from '../../course/entity.ts';
 import { EventRow, SegmentRow } from '../../course/activity/entity.ts';
 import { CourseHistory } from '../../course/activity/courseHistory.ts';
+import { inCourse } from '../../course/lock.ts';
+import { changed } from '../../course/versions.ts';
+import { isOnPostgres } from '../../testing/database.ts';
+import { until } from '../../testing/until.ts';
 
 let stage: TestStage;
 beforeEach(async () => {
@@ -52,6 +56,33 @@ test('what fits is taken, what does not is named row by row, and the same id twi
   expect(again.body).toEqual({ taken: 0, repeated: 1, refused: [] });
   expect(await stage.orm.em.fork().count(EventRow)).toBe(1);
 });
+
+// A file has one writer: there the request waits before it looks at the roster.
+(isOnPostgres ? test : test.skip)(
+  'what comes of somebody who is erased while it waits for the course is refused',
+  async () => {
+    const { orm, services } = stage;
+    const get = services.live.get.bind(services.live);
+    let asked = 0;
+    services.live.get = (...of) => {
+      asked++;
+      return get(...of);
+    };
+    let told: Promise<unknown> | undefined;
+    await inCourse(orm, 1, async (tx) => {
+      await tx.nativeDelete(PersonRow, { course: 1, key: 'p1' });
+      await changed(tx, 1, { facts: true });
+      told = stage
+        .tell([visit('p1', '2026-09-07T10:00', 'a'), visit('p2', '2026-09-07T10:00', 'b')])
+        .then((answer) => answer);
+      // It has looked at the roster, on which they still are.
+      await until(() => asked > 0);
+    });
+    const answer = (await told) as { readonly body: unknown };
+    expect(answer.body).toMatchObject({ taken: 1, refused: [{ path: 'events[0].person' }] });
+    expect(await orm.em.fork().find(EventRow, {})).toHaveLength(1);
+  },
+);
 
 test('[H1, H3] what was told late and out of order counts from its own instant', async () => {
   await stage.tell([visit('p1', '2026-09-08T10:00'), visit('p1', '2026-09-03T10:00')]);

@@ -7,16 +7,19 @@ import { CourseRow } from '../../course/entity.ts';
 import type { Services } from '../services.ts';
 import { ingest, readInput } from './ingest.ts';
 
-export function activityRoutes(door: Door, { orm, live, clock }: Services): void {
+export function activityRoutes(door: Door, { orm, reading, live, clock }: Services): void {
   door.on(
     contract.intake.activity,
     async ({ course: id, body }) => {
-      const { course } = await live.get(orm.em.fork(), id);
-      const read = await readInput(body, course, clock.now());
-      return inCourse(orm, id, async (em) => {
+      const known = await live.get(reading.em.fork(), id);
+      const read = await readInput(body, known.course, clock.now());
+      return inCourse(orm, id, async (em, { version }) => {
+        // Who was on the roster a moment ago may have been erased before the course was ours: then each row is looked at again.
+        const fits =
+          version === known.row.version ? read : await readInput(body, (await live.get(em, id)).course, clock.now());
         // An empty delivery counts too: the platform is there, and nothing happened.
         await em.nativeUpdate(CourseRow, { id }, { heardAt: clock.now() });
-        return ingest(em, read, id);
+        return ingest(em, fits, id);
       });
     },
     { reader: json({ limit: '8mb' }) },
