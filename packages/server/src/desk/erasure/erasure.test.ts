@@ -9,8 +9,10 @@ import { setInstallation } from '../../access/installation.ts';
 import { runDueRounds } from '../../rounds/scheduler.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
 import { at, COURSE as PARTS, openStage, ruleOf, visit, type Agent, type TestStage } from '../../testing/stage.ts';
-import { CourseRow } from '../../course/entity.ts';
+import { CourseRow, ItemRow } from '../../course/entity.ts';
 import { ErasedRow } from '../../course/erased.ts';
+import { ChangeRow } from '../../intake/changes/entity.ts';
+import { AttemptRow } from '../../mail/log/entity.ts';
 import { MessageRow, NudgeRow } from '../../mail/nudges/entity.ts';
 import { PlainMailRow } from '../../mail/plainMail/entity.ts';
 import { ReplyRow } from '../../mail/replies/entity.ts';
@@ -114,6 +116,28 @@ describe('erasing a student', () => {
     // The course goes on with the others.
     await stage.tell([visit('p2', '2026-09-10T09:00')]);
     await ada.get(`${COURSE}/rules`).expect(200);
+  });
+
+  test('leaves nobody in the mail that lists several students, in replies that were passed on, and in what changes say of items', async () => {
+    const em = stage.orm.em.fork();
+    const [theirs] = await em.find(AttemptRow, { recipientName: /Imani/ });
+    const others = await em.find(AttemptRow, { id: { $ne: theirs!.id } }, { orderBy: { id: 'asc' }, limit: 1 });
+    // The advisor got one mail about both.
+    const list = { messageId: theirs!.messageId, body: 'Imani Okoro\nP2 Lind', html: '<p>Imani Okoro</p>' };
+    Object.assign(others[0]!, list);
+    theirs!.replyTo = 'imani@saltmarsh.example';
+    const [item] = await em.find(ItemRow, { course: 1 });
+    await em.flush();
+    const excuse = { excused: ['imani', 'p2'], extensions: [{ person: 'imani', dueAt: at('2026-09-12T12:00') }] };
+    await ada
+      .post(`${COURSE}/edit`)
+      .send({ items: [{ id: item!.key, set: excuse }] })
+      .expect(200);
+    expect(await everything()).toMatch(/excused.{1,10}imani/);
+    await erase();
+    expect(await everything()).not.toMatch(/imani|okoro/i);
+    const [change] = await em.fork().find(ChangeRow, { course: 1 }, { orderBy: { id: 'desc' }, limit: 1 });
+    expect(change!.changes.items[0]!.after!.excused).toEqual(['p2']);
   });
 
   test('sends nothing that waits for them', async () => {

@@ -4,6 +4,8 @@
  */
 import { fieldsOf } from '@zest-bell/core/imports';
 import { setImmediate as nextTurn } from 'node:timers/promises';
+import { isDeepStrictEqual } from 'node:util';
+import type { Item } from '@zest-bell/core/course';
 import type { Knex } from 'knex';
 import { ImportBytesRow, ImportMemoryRow, ImportRow } from '../../intake/imports/entity.ts';
 import { CourseRow, ItemRow } from '../../course/entity.ts';
@@ -120,6 +122,7 @@ const mail: Step = async ({ orm, course, person, standsAs }) => {
       const left = {
         recipient_name: NOBODY,
         address: '',
+        reply_to: '',
         subject: '',
         body: '',
         html: '',
@@ -129,6 +132,9 @@ const mail: Step = async ({ orm, course, person, standsAs }) => {
         response: '',
       };
       const nobody = { name: NOBODY, address: '', reader: null, trouble: null };
+      // A mail that lists several students says the same in the log of each of them.
+      const shared = within(tx, 'attempt').where({ course }).whereIn('message_id', at('attempt').select('message_id'));
+      await run(tx, shared.update({ subject: '', body: '', html: '' }));
       await run(tx, at('attempt').update(left));
       await run(tx, at('message').update(nobody));
       await run(tx, at('reply').delete());
@@ -189,6 +195,13 @@ const statements: Step = async (erasing) => {
   );
 };
 
+/** An item that excuses nobody and extends no date for them. */
+const withoutThem = <I extends Pick<Item, 'excused' | 'extensions'>>(item: I, person: string): I => ({
+  ...item,
+  excused: item.excused.filter((id) => id !== person),
+  extensions: item.extensions.filter((e) => e.person !== person),
+});
+
 /** Changes stay, so that others can be undone, and say nothing of them. */
 const changes: Step = (erasing) => {
   const isNamed = namedIn(erasing.person);
@@ -196,7 +209,13 @@ const changes: Step = (erasing) => {
   return inTransaction(orm, async (tx) => {
     for (const row of await tx.find(ChangeRow, { course })) {
       const people = row.changes.people.filter((c) => c.id !== person.id);
-      if (people.length < row.changes.people.length) row.changes = { ...row.changes, people };
+      const items = row.changes.items.map((c) => ({
+        ...c,
+        before: c.before && withoutThem(c.before, person.id),
+        after: c.after && withoutThem(c.after, person.id),
+      }));
+      if (people.length < row.changes.people.length || !isDeepStrictEqual(items, row.changes.items))
+        row.changes = { ...row.changes, people, items };
       if (isNamed(row.title)) row.title = `${NOBODY}: a change`;
     }
     await tx.flush();
@@ -249,8 +268,8 @@ const lists: Step = ({ orm, course, person }) =>
       mailing.outside = mailing.outside.filter((address) => !isNamed(address));
     }
     for (const item of await tx.find(ItemRow, { course })) {
-      item.excused = item.excused.filter((id) => id !== person.id);
-      item.extensions = item.extensions.filter((e) => e.person !== person.id);
+      const { excused, extensions } = withoutThem(item, person.id);
+      Object.assign(item, { excused, extensions });
     }
     await tx.flush();
   });
