@@ -9,7 +9,9 @@ import { PlainMailRow } from '../../mail/plainMail/entity.ts';
 import { ReplyRow } from '../../mail/replies/entity.ts';
 import { RoundRow } from '../entity.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
+import { isOnPostgres } from '../../testing/database.ts';
 import { until } from '../../testing/until.ts';
+import { inTransaction } from '../../platform/database/transaction.ts';
 import { at, openStage, ruleOf, type Agent, type TestStage } from '../../testing/stage.ts';
 import { SendingRow } from '../../mail/sendings/entity.ts';
 
@@ -89,6 +91,27 @@ describe('what a person sends by hand', () => {
     expect(smtp.mails).toHaveLength(0);
     await undo(sending!.id).expect(404);
   });
+
+  // A file has one writer: there nothing happens between a look and what follows from it.
+  (isOnPostgres ? test : test.skip)(
+    'is not taken back once a mail process has claimed it, even at that moment',
+    async () => {
+      const { sending } = await write();
+      let undone: PromiseLike<{ readonly status: number }> | undefined;
+      const isWaiting = async () => {
+        const waiting =
+          "select 1 from pg_stat_activity where datname = current_database() and wait_event_type = 'Lock'";
+        return (await em().getConnection().execute<object[]>(waiting)).length > 0;
+      };
+      await inTransaction(stage.orm, async (tx) => {
+        await tx.nativeUpdate(MessageRow, { sending: sending!.id }, { state: 'handing', claimedBy: 'another process' });
+        undone = undo(sending!.id).then((answer) => answer);
+        await until(isWaiting);
+      });
+      expect((await undone!).status).toBe(409);
+      expect(await em().count(MessageRow, { sending: sending!.id })).toBe(2);
+    },
+  );
 
   test('is its sender’s alone, and a setting of each person, a minute at most', async () => {
     const { sending } = await write();

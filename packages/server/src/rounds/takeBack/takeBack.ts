@@ -1,4 +1,5 @@
 /** Takes back what a person sent by hand, while it waits: as if it had not been sent. */
+import { LockMode } from '@mikro-orm/core';
 import type { Instant } from '@zest-bell/core/time';
 import type { HeldReason } from '@zest-bell/core/nudges';
 import { MailingRow, SheetRow } from '../../mail/byHand/entity.ts';
@@ -18,7 +19,9 @@ export async function takeBack(em: Tx, account: number, id: number, now: Instant
   if (!row) throw new AppError('notFound');
   const open = await openSendings(em, now, { account });
   if (!open.some((o) => o.id === id)) throw new AppError('tooLate');
-  const messages = await em.find(MessageRow, { sending: id });
+  // Held until the end: a mail process that is about to claim one passes it by, and one that has claimed it is seen.
+  const lock = { lockMode: LockMode.PESSIMISTIC_WRITE, refresh: true } as const;
+  const messages = await em.find(MessageRow, { sending: id }, { ...lock, orderBy: { id: 'asc' } });
   if (messages.some((m) => m.state !== 'queued')) throw new AppError('tooLate');
   const nudges = [...new Set(messages.flatMap((m) => m.nudge ?? []))];
   switch (row.kind) {
