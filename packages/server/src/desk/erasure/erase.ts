@@ -3,7 +3,7 @@ import { readdir } from 'node:fs/promises';
 import { dirname } from 'node:path';
 import type { Actor } from '@zest-bell/core/access';
 import { erasedId } from '@zest-bell/core/course';
-import { dateOf, DAY, type Instant } from '@zest-bell/core/time';
+import { dateOf, DAY, zoneOf, type Instant } from '@zest-bell/core/time';
 import { PersonRow } from '../../course/entity.ts';
 import { ErasedRow, marksOf } from '../../course/erased.ts';
 import { inCourse } from '../../course/lock.ts';
@@ -35,7 +35,7 @@ export async function beginErasing(
 ): Promise<ErasedRow> {
   const { orm, clock, seal, folder } = services;
   const backups = await backupsIn(dirname(folder));
-  return inCourse(orm, order.course, async (tx) => {
+  return inCourse(orm, order.course, async (tx, { timeZone }) => {
     const row = await tx.findOne(PersonRow, { course: order.course, key: order.student, role: 'student' });
     if (!row) throw new AppError('notFound');
     const { id, email, firstName, lastName, contacts } = personOf(row);
@@ -50,7 +50,7 @@ export async function beginErasing(
       ...{ marks: [...marksOf(seal, who.person), ...elsewhere], who: seal.close(JSON.stringify(who)) },
     });
     await tx.flush();
-    kept.standsAs = erasedId(kept.id, dateOf(Math.floor(now / DAY)));
+    kept.standsAs = erasedId(kept.id, dateOf(Math.floor(zoneOf(timeZone).toWall(now) / DAY)));
     await withdraw(tx, order.course, order.student, now);
     await endLaunchesOf(tx, order.course, order.student);
     await tx.nativeDelete(PersonRow, { id: row.id });

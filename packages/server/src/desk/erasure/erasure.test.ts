@@ -140,6 +140,13 @@ describe('erasing a student', () => {
     expect(change!.changes.items[0]!.after!.excused).toEqual(['p2']);
   });
 
+  test('happens on the day that it is in the course, in an American evening as well', async () => {
+    stage.clock.set(at('2026-09-10T21:00'));
+    await erase();
+    const { lines } = (await ada.get(`${COURSE}/log`).expect(200)).body as LogAnswer;
+    expect(lines.map((n) => n.studentName)).toContain('a student, erased on Sep 10');
+  });
+
   test('sends nothing that waits for them', async () => {
     stage.clock.set(at('2026-09-10T10:00'));
     await stage.tell([visit('imani', '2026-09-10T10:00'), visit('p2', '2026-09-10T10:00')]);
