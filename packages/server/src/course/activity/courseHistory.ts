@@ -16,7 +16,7 @@ import {
 } from '@zest-bell/core/activity';
 import type { Em, Orm } from '../../platform/database/orm.ts';
 import { rowsOf } from '../../platform/database/query.ts';
-import { inTransaction } from '../../platform/database/transaction.ts';
+import { inCourse } from '../lock.ts';
 import { SegmentRow } from './entity.ts';
 
 /** Rows that are read before others get their turn. */
@@ -103,12 +103,18 @@ export class CourseHistory {
     return this.tail >= LONG_TAIL && this.tail * 10 >= this.history.eventCount;
   }
 
-  /** Writes the columns. They and the ids of the last rows are taken at one moment. */
+  /**
+   * Writes the columns. They and the ids of the last rows are taken at one moment. Where facts have been taken back or somebody has been
+   * erased since, what is in memory holds them still, and nothing is written.
+   */
   async save(orm: Orm): Promise<void> {
     const columns = Buffer.from(packColumns(toColumns(this.history)).buffer);
     const { course, retractions, lastEvent, lastGrade } = this;
     this.tail = 0;
-    await inTransaction(orm, (em) => em.upsert(SegmentRow, { course, retractions, lastEvent, lastGrade, columns }));
+    await inCourse(orm, course, async (em, now) => {
+      if (now.retractions === retractions)
+        await em.upsert(SegmentRow, { course, retractions, lastEvent, lastGrade, columns });
+    });
   }
 }
 

@@ -7,7 +7,7 @@ import { CourseRow, ItemRow, PersonRow } from '../../course/entity.ts';
 import { EventRow, SegmentRow } from '../../course/activity/entity.ts';
 import { CourseHistory } from '../../course/activity/courseHistory.ts';
 import { inCourse } from '../../course/lock.ts';
-import { changed } from '../../course/versions.ts';
+import { changed, forgetHistory } from '../../course/versions.ts';
 import { isOnPostgres } from '../../testing/database.ts';
 import { until } from '../../testing/until.ts';
 
@@ -139,6 +139,15 @@ describe('the columns beside the rows', () => {
     await saveColumns();
     await stage.tell([visit('p3', '2026-09-09T10:00'), visit('p1', '2026-09-01T08:00')], [grade('y', 12)]);
     expect(await started()).toEqual(await known(stage));
+  });
+
+  test('are not written by a process that has facts in memory which somebody has taken away since', async () => {
+    await stage.tell([visit('p1', '2026-09-02T10:00')]);
+    const history = await CourseHistory.open(stage.orm.em.fork(), 1, 0);
+    await history.readOn(stage.orm.em.fork());
+    await inCourse(stage.orm, 1, (tx) => forgetHistory(tx, 1));
+    await history.save(stage.orm);
+    expect(await stage.orm.em.fork().count(SegmentRow)).toBe(0);
   });
 
   test('follow the order of the roster, and give way to the rows when somebody or something is new', async () => {
