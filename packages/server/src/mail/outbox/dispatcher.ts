@@ -165,6 +165,7 @@ export class Dispatcher {
     }
     // A few at first: what is due by itself leaves soon.
     for (let limit = CONNECTIONS; ;) {
+      this.hand.loseStale();
       const waiting = this.hand.in('judged').map((h) => h.judged);
       const judged = waiting.slice(0, limit);
       const few = waiting.length - judged.length < limit;
@@ -368,7 +369,7 @@ export class Dispatcher {
     const { mail, parcel, message } = claimed;
     const { orm, logger } = this.services;
     const isHalted = () => this.isStopping || this.server.unreachable !== null || this.halted.has(message.course);
-    if (isHalted()) return null;
+    if (isHalted() || this.hand.isStale(claimed)) return null;
     try {
       const files = parcel === null ? [] : await packed(orm, parcel, message.kind === 'student');
       if (isHalted()) return null;

@@ -41,6 +41,21 @@ describe('a message in hand', () => {
     ).toEqual([1, 2, 3]);
   });
 
+  test('is judged again a minute after it was judged, also when it waits for a line by then', () => {
+    const hand = new InHand();
+    hand.reserve([message(1), message(2), message(3)]);
+    hand.judge([judged(1), judged(2)], 1_000);
+    hand.judge([judged(3)], 30_000);
+    hand.write([judged(1)], [claimed(1)]);
+    expect(hand.isStale(claimed(1), 61_000)).toBe(false);
+    hand.loseStale(61_000);
+    expect(hand.in('judged')).toHaveLength(2);
+    hand.loseStale(61_001);
+    expect(hand.in('lost').flatMap((h) => h.messages)).toEqual([2]);
+    expect(hand.in('judged').map((h) => h.judged.message.id)).toEqual([3]);
+    expect(hand.isStale(claimed(1), 61_001)).toBe(true);
+  });
+
   test.each<[string, (hand: InHand) => void]>([
     ['is reserved twice', (hand) => hand.reserve([message(1)])],
     ['comes on a line before it is judged', (hand) => hand.write([judged(1)], [claimed(1)])],

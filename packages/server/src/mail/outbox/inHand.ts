@@ -16,9 +16,10 @@ import type { QueuedMessage } from './queue.ts';
 
 export type Held =
   | { readonly phase: 'reserved'; readonly message: QueuedMessage }
-  | { readonly phase: 'judged'; readonly judged: Judged }
-  /** Claimed: it waits for a line to the mail server or is on it. */
-  | { readonly phase: 'line'; readonly claimed: Claimed }
+  /** `at` is when, by `performance.now()`. */
+  | { readonly phase: 'judged'; readonly judged: Judged; readonly at: number }
+  /** Claimed: it waits for a line to the mail server or is on it. `at` is when it was judged. */
+  | { readonly phase: 'line'; readonly claimed: Claimed; readonly at: number }
   | { readonly phase: 'answered'; readonly claimed: Claimed; readonly outcome: DeliveryOutcome }
   /** Claimed, and not handed over since its course was stopped. */
   | { readonly phase: 'back'; readonly claimed: Claimed }
@@ -26,6 +27,9 @@ export type Held =
   | { readonly phase: 'lost'; readonly messages: readonly number[] };
 export type Phase = Held['phase'];
 export type InPhase<P extends Phase> = Extract<Held, { readonly phase: P }>;
+
+/** What was judged longer ago, in ms, stands on facts that are too old to leave on: it is judged again. */
+const FRESH = 60_000;
 
 const NEXT: Readonly<Record<Phase, readonly Phase[]>> = {
   reserved: ['judged', 'lost'],
@@ -53,10 +57,10 @@ export class InHand {
   }
 
   /** The messages that ride with another are in hand with it from here on. */
-  judge(all: readonly Judged[]): void {
+  judge(all: readonly Judged[], at = performance.now()): void {
     for (const judged of all) {
       for (const { message } of judged.riders ?? []) this.held.delete(message.id);
-      this.move(judged.message.id, { phase: 'judged', judged });
+      this.move(judged.message.id, { phase: 'judged', judged, at });
     }
   }
 
@@ -65,7 +69,9 @@ export class InHand {
     const leaving = new Map(claimed.map((c) => [c.message.id, c]));
     for (const { message } of all) {
       const one = leaving.get(message.id);
-      if (one) this.move(message.id, { phase: 'line', claimed: one });
+      const before = this.held.get(message.id);
+      const at = before?.phase === 'judged' ? before.at : -Infinity;
+      if (one) this.move(message.id, { phase: 'line', claimed: one, at });
       else this.held.delete(message.id);
     }
   }
@@ -79,9 +85,23 @@ export class InHand {
   /** Gives up all that is reserved or judged. */
   lose(): void {
     for (const { message } of this.in('reserved')) this.move(message.id, { phase: 'lost', messages: [message.id] });
-    for (const { judged } of this.in('judged')) {
+    this.loseJudged(this.in('judged'));
+  }
+
+  /** Gives up what was judged too long ago to leave on. */
+  loseStale(now = performance.now()): void {
+    this.loseJudged(this.in('judged').filter(({ at }) => now - at > FRESH));
+  }
+
+  /** Whether what waits for a line was judged too long ago to leave on. */
+  isStale({ message }: Claimed, now = performance.now()): boolean {
+    const held = this.held.get(message.id);
+    return held?.phase === 'line' && now - held.at > FRESH;
+  }
+
+  private loseJudged(all: readonly InPhase<'judged'>[]): void {
+    for (const { judged } of all)
       this.move(judged.message.id, { phase: 'lost', messages: messagesIn(judged).map((m) => m.id) });
-    }
   }
 
   /** These are written. */
