@@ -46,13 +46,13 @@ async function serveTheWaiting(): Promise<void> {
   isServing = true;
   do {
     await nextTurn();
-    began = performance.now();
+    began = null;
+    // From here on the turn is counted, whatever follows from the steps included.
+    turnBegan();
     do {
       waiting.shift()!();
-      // What follows from the step counts as well.
       await Promise.resolve();
     } while (waiting.length > 0 && !isLong());
-    began = null;
   } while (waiting.length > 0);
   isServing = false;
 }
