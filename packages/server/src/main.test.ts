@@ -115,6 +115,16 @@ test('a port that another program has is named, and so is Zest Bell itself', asy
   expect(await first.exit).toBe(0);
 });
 
+test('a signal that comes twice, as npm passes one on, is one clean stop', async () => {
+  const server = start({});
+  await address(server);
+  for (let n = 0; n < 3; n++) {
+    server.child.kill('SIGTERM');
+    await new Promise(setImmediate);
+  }
+  expect(await server.exit).toBe(0);
+});
+
 ofFiles('a data folder without its database, or with an empty one, is no new installation', async () => {
   const first = start({});
   await address(first);

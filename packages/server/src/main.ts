@@ -17,12 +17,16 @@ process.removeAllListeners('warning');
 try {
   const say = (sentence: string) => void process.stdout.write(`${sentence}\n`);
   const { address, stop } = await start(readConfig(process.env, process.cwd()), say);
+  let isEnding = false;
   const end = () => {
+    // A shell and npm may pass one signal on twice: a second one does not cut the stop short.
+    if (isEnding) return;
+    isEnding = true;
     setTimeout(() => process.exit(1), STOPS_WITHIN).unref();
     void stop().then(() => process.exit(0));
   };
-  process.once('SIGTERM', end);
-  process.once('SIGINT', end);
+  process.on('SIGTERM', end);
+  process.on('SIGINT', end);
   // Last, so that a signal from somebody who waited for this sentence is a clean stop.
   say(`Zest Bell is ready at ${address}`);
 } catch (error) {
