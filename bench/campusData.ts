@@ -31,33 +31,41 @@ const day = (offset: number) => new Date(Date.now() + offset * DAY).toISOString(
 
 function courseOf(n: number, students: number): CourseParts {
   const person = (i: number) => ({
-    ...{
-      id: `s${i}`,
-      firstName: `Name${i}`,
-      lastName: 'Lind',
-      email: `c${n}s${i}@x.example`,
-      role: 'student' as const,
-    },
-    ...{
-      section: `g${i % SECTIONS}`,
-      active: true,
-      enrolledAt: Date.now() - 14 * DAY,
-      paused: false,
-      contacts: [],
-      fields: {},
-    },
+    id: `s${i}`,
+    firstName: `Name${i}`,
+    lastName: 'Lind',
+    email: `c${n}s${i}@x.example`,
+    role: 'student' as const,
+    section: `g${i % SECTIONS}`,
+    active: true,
+    enrolledAt: Date.now() - 14 * DAY,
+    paused: false,
+    contacts: [],
+    fields: {},
   });
   return {
-    ...{ code: `NAV ${n}`, title: `Navigation ${n}`, timeZone: 'America/New_York', start: day(-14), end: day(60) },
-    ...{ breaks: [], groupWeights: null, marks: {}, settings: { quietHours: null, budget: null }, items: [] },
+    code: `NAV ${n}`,
+    title: `Navigation ${n}`,
+    timeZone: 'America/New_York',
+    start: day(-14),
+    end: day(60),
+    breaks: [],
+    groupWeights: null,
+    marks: {},
+    settings: { quietHours: null, budget: null },
+    items: [],
     people: Array.from({ length: students }, (_, i) => person(i)),
   };
 }
 
 function ruleOf(n: number) {
   const rule = parseRule({
-    ...{ id: `away${n}`, name: `Away ${n}`, status: 'on', audience: { roles: ['student'], sections: [`g${n}`] } },
-    ...{ when: { measure: 'daysSinceVisit', is: '>=', value: 5 }, repeat: { perSpell: 1 } },
+    id: `away${n}`,
+    name: `Away ${n}`,
+    status: 'on',
+    audience: { roles: ['student'], sections: [`g${n}`] },
+    when: { measure: 'daysSinceVisit', is: '>=', value: 5 },
+    repeat: { perSpell: 1 },
     rhythm: { start: `${day(50)}T09:30`, rrule: 'FREQ=WEEKLY;BYDAY=MO' },
     steps: [{ deliver: 'send', to: ['student'], wording: 'gentle' }],
   });
@@ -96,7 +104,10 @@ export async function setUp(place: string): Promise<number> {
         madeAt: now,
       });
       await insertWording(tx, id, {
-        ...{ id: 'gentle', name: 'Gentle', purpose: 'support', subject: 'A quiet week in {{ course.title }}' },
+        id: 'gentle',
+        name: 'Gentle',
+        purpose: 'support',
+        subject: 'A quiet week in {{ course.title }}',
         text: '{{ student.first_name | default: "Hello" }},\n\nit has been {{ student.days_since_visit }}.\n\n{{ sender.signature }}',
       });
       for (let n = 0; n < RULES; n++) await insertRule(tx, { id, course: makeCourse(parts) }, ruleOf(n), null, now);

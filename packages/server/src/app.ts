@@ -77,7 +77,7 @@ export function createApp(services: Services, dispatcher: HandsOver, options: Ap
   app.disable('x-powered-by');
   // Nobody else speaks for where others come from: who could, would be refused for none of their guesses.
   app.set('trust proxy', options.trustedProxy ?? (options.secure ? 'loopback' : false));
-  // Of many requests that come together each begins in its turn, and whoever asks whether the server is well is answered in between.
+  // Many requests that arrive together begin one after another, so that a health check is answered in between.
   app.use((req, _res, next) => void (req.path === HEALTH ? next() : afterOthers(next)));
   app.use(
     helmet({

@@ -10,6 +10,7 @@ import { LEASE } from './platform/work/lease.ts';
 import { LeaseRow } from './platform/work/entity.ts';
 import { RoundRow } from './rounds/entity.ts';
 import { runDueRounds } from './rounds/scheduler.ts';
+import { SendingRow } from './mail/sendings/entity.ts';
 import { RuleRow } from './rules/entity.ts';
 import { asTx } from './testing/asTx.ts';
 import { insertNudge } from './testing/queued.ts';
@@ -79,4 +80,31 @@ test('Today names the rounds that rang by the wrong clock, and This installation
   const ada = await stage.signIn();
   const today = (await ada.get('/api/v1/courses/1/today').expect(200)).body as TodayAnswer;
   expect(today.clock).toMatchObject([{ from: at(WRONG), to: at(RIGHT), rounds: [{ at: due }] }]);
+  // What rings in its time after that did nothing wrong.
+  stage.clock.set(at('2026-09-09T09:30'));
+  expect(await runDueRounds(services)).toHaveLength(1);
+  const later = (await ada.get('/api/v1/courses/1/today').expect(200)).body as TodayAnswer;
+  expect(later.clock.flatMap((step) => step.rounds)).toMatchObject([{ at: due }]);
+});
+
+test('set forward, Today names the rounds whose instants the clock went past', async () => {
+  const { services } = stage;
+  stage.clock.set(at('2026-09-10T08:00'));
+  await stage.orm.em.fork().nativeUpdate(RuleRow, {}, { nextRoundAt: at('2026-09-10T09:30') });
+  const [from, to] = [at('2026-09-10T08:00'), at('2026-09-10T12:00')];
+  stage.clock.set(to);
+  await afterClockStep(services, { from, to });
+  await runDueRounds(services);
+  const ada = await stage.signIn();
+  const today = (await ada.get('/api/v1/courses/1/today').expect(200)).body as TodayAnswer;
+  expect(today.clock).toMatchObject([{ from, to, rounds: [{ at: at('2026-09-10T09:30') }] }]);
+});
+
+test('what somebody sends by hand waits no longer than it may when the clock is set back', async () => {
+  const { orm, services } = stage;
+  const sending = { account: 1, course: 1, kind: 'write' as const, words: '1 message', takeBack: {} };
+  await orm.em.fork().insert(SendingRow, { ...sending, until: at(WRONG), courseUntil: at(WRONG) });
+  await afterClockStep(services, { from: at(WRONG), to: at(RIGHT) });
+  const { until, courseUntil } = await orm.em.fork().findOneOrFail(SendingRow, { course: 1 });
+  expect(Math.max(until, courseUntil)).toBe(at(RIGHT) + MINUTE);
 });

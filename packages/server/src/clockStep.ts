@@ -1,5 +1,6 @@
 /** What is done when the clock was set: what a wrong clock had put off is worked out again, and Today tells of it. */
 import { hostname } from 'node:os';
+import { MOST_SEND_DELAY } from '@zest-bell/core/exchange';
 import { DAY, type Instant } from '@zest-bell/core/time';
 import type { Services } from './connections/services.ts';
 import type { Tx } from './platform/database/orm.ts';
@@ -7,6 +8,7 @@ import { run } from './platform/database/query.ts';
 import { inTransaction } from './platform/database/transaction.ts';
 import { giveNotice } from './platform/notices/notices.ts';
 import type { ClockStep } from './platform/process/clockSteps.ts';
+import { RoundRow } from './rounds/entity.ts';
 import { LEASE } from './platform/work/lease.ts';
 import { nextRoundOf, readableRule } from './rules/repository.ts';
 import { RuleRow } from './rules/entity.ts';
@@ -14,11 +16,16 @@ import { RuleRow } from './rules/entity.ts';
 /** How long Today tells of it, in ms. */
 const TOLD_FOR = 3 * DAY;
 
+/** The longest that what somebody sends by hand waits, in ms. */
+const LONGEST_WAIT = MOST_SEND_DELAY * 1_000;
+
 /** Several processes may do this for one step: it comes to the same. */
 export async function afterClockStep(services: Services, { from, to }: ClockStep): Promise<void> {
   const { orm, logger } = services;
   const by = Math.round((to - from) / 1000);
   logger.warn({ event: 'clockStep', seconds: by }, 'the clock was set, or this machine slept');
+  // What is held from here on goes by the right clock.
+  const lastRound = (await orm.em.fork().find(RoundRow, {}, { orderBy: { id: 'desc' }, limit: 1 }))[0]?.id ?? 0;
   if (to < from) {
     await inTransaction(orm, (tx) => bringSooner(tx, to));
     await planRoundsAgain(services, to);
@@ -30,7 +37,7 @@ export async function afterClockStep(services: Services, { from, to }: ClockStep
       : `The clock of ${hostname()} was set forward by ${span}, or the machine slept that long.`;
   await giveNotice(
     orm,
-    { name: `clock ${Math.round(to / LEASE)}`, kind: 'clock', says, clock: { from, to } },
+    { name: `clock ${Math.round(to / LEASE)}`, kind: 'clock', says, clock: { from, to, lastRound } },
     TOLD_FOR,
   );
 }
@@ -50,6 +57,8 @@ async function bringSooner(tx: Tx, now: Instant): Promise<void> {
   await sooner('mail_trouble', 'next_try_at', now);
   await sooner('round_trouble', 'next_try_at', now);
   await sooner('source', 'next_at', now);
+  await sooner('sending', 'until', now + LONGEST_WAIT);
+  await sooner('sending', 'course_until', now + LONGEST_WAIT);
   // Quiet hours are looked at again when it is its turn.
   await run(tx, knex('message').where({ state: 'queued' }).where('send_at', '>', now).update({ send_at: now }));
 }

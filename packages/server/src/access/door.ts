@@ -9,7 +9,7 @@ import { contract, SENT, type Answering, type AnyEndpoint, type Asked, type Need
 import { AppError } from '../platform/http/errors.ts';
 import { countedIn } from '../platform/http/hits.ts';
 import { jsonBody, parseInput, sameSiteOnly } from '../platform/http/http.ts';
-import { admitted, RequestQueue, type QueueLimits } from '../platform/http/requestQueue.ts';
+import { admitted, RequestQueue } from '../platform/http/requestQueue.ts';
 import type { Em, Orm } from '../platform/database/orm.ts';
 import { actOf, isAct, keepAct } from './acts.ts';
 import { Account } from './entity.ts';
@@ -79,7 +79,6 @@ export interface DoorOptions {
   /** What could not be kept of what somebody did. */
   readonly onLost?: (error: unknown) => void;
   readonly mostAMinute?: number;
-  readonly queue?: QueueLimits;
   /** Whether a course is one of those that a platform's deployment launches into. */
   readonly isLaunched?: (em: Em, launch: LaunchSession['launch'], course: number) => Promise<boolean>;
 }
@@ -95,7 +94,7 @@ export class Door {
 
   constructor(options: DoorOptions) {
     this.options = options;
-    this.queue = new RequestQueue(options.queue);
+    this.queue = new RequestQueue();
     const sameSite = sameSiteOnly(options.publicUrl ?? null);
     // A token is no cookie: no page of another site can make a browser send it.
     this.sameSite = (req, res, next) =>
@@ -120,7 +119,7 @@ export class Door {
     this.served.push(endpoint);
     const method = endpoint.method.toLowerCase() as 'get' | 'post' | 'put' | 'delete';
     const takes = reader ?? (endpoint.method === 'GET' || endpoint.upload ? NO_READER : jsonBody);
-    // Whoever waits for bytes to come or go has a line of their own, and what is open to all has its own limits.
+    // Transfers may take minutes and have limits of their own, as has what nobody signs in for.
     const { form } = endpoint.answer;
     const waitsItsTurn = !isAtOnce && !endpoint.upload && form !== 'lines' && form !== 'file';
     const path = endpoint.path.replace(/\{(\w+)\}/g, ':$1');

@@ -57,7 +57,7 @@ async function store(em: Tx, services: Services, id: number, courses: readonly I
   const account = await em.findOneOrFail(Account, { id });
   const { digest, digestAt } = account;
   if (digestAt == null || digestAt > now) return;
-  // Whoever moves it on writes the mail: another process that has read the same moves nothing any more.
+  // Only the process that moves the date on writes the mail. Another that has read the same date updates no row.
   const next = nextDigestAt(digest, now, courses[0]?.timeZone ?? 'UTC');
   if ((await em.nativeUpdate(Account, { id, digest, digestAt }, { digestAt: next })) === 0) return;
   const open = courses.filter((c) => !isClear(c));

@@ -12,6 +12,7 @@ import type { Services } from '../../intake/services.ts';
 import { RoundRow } from '../../rounds/entity.ts';
 import { studentName } from '../../mail/log/query.ts';
 import { summaryOf } from '../rules/cards.ts';
+import type { ClockNotice } from '../../platform/notices/entity.ts';
 import { noticesNow } from '../../platform/notices/notices.ts';
 import { MailboxRow } from '../../mail/replies/entity.ts';
 import { PersonRow } from '../../course/entity.ts';
@@ -26,14 +27,21 @@ import { readableRule, readableRules, ruleName, ruleWeights, rowsOn } from '../.
 const BACK_DAYS = 3;
 const AHEAD_DAYS = 7;
 
-/** The rounds whose instants lie between what the clock said before and after; nothing where none of the course does. */
+/**
+ * Which rounds rang at a wrong time because the clock was set: too early by a clock that was ahead, or late, as the clock went past
+ * their instants. Nothing where no round of the course did.
+ */
 function clockStepOf(
-  { from, to }: { readonly from: number; readonly to: number },
-  rang: readonly TodayRound[],
+  { from, to, lastRound }: ClockNotice,
+  rounds: readonly RoundRow[],
+  nameOf: (rule: string) => string,
 ): TodayAnswer['clock'] {
-  const [first, last] = [Math.min(from, to), Math.max(from, to)];
-  const rounds = rang.filter((r) => r.at > first && r.at <= last).map(({ name, at }) => ({ name, at }));
-  return rounds.length === 0 ? [] : [{ from, to, rounds }];
+  const wrong = rounds.flatMap(({ id, rule, at, missed }) => {
+    const early = id <= lastRound && at > to && at <= from ? [at] : [];
+    const late = missed.filter((t) => t > from && t <= to);
+    return [...early, ...late].map((instant) => ({ name: nameOf(rule), at: instant }));
+  });
+  return wrong.length === 0 ? [] : [{ from, to, rounds: wrong }];
 }
 
 /** What came into the course's folder and did not fit. */
@@ -106,7 +114,7 @@ export function todayRoutes(door: Door, { reading, live, clock, longWork }: Serv
           : [],
       ),
       files: await refusedFiles(em, id, since),
-      clock: steps.flatMap(({ clock: step }) => (step ? clockStepOf(step, rang) : [])),
+      clock: steps.flatMap(({ clock: step }) => (step ? clockStepOf(step, rounds, (r) => names.get(r) ?? r) : [])),
       statements: await em.count(StatementRow, { course: id, state: 'waiting', voided: false }),
       mailbox: mailboxes.map((m) => ({ name: hostOf(m.id), said: m.trouble! })),
       bounced: people.flatMap((p) => (p.bouncedAt == null ? [] : [{ ...whose(p), at: p.bouncedAt }])),

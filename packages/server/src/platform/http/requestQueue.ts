@@ -1,6 +1,6 @@
 /**
- * How many requests are worked on at once. Those beyond wait their turn, one account after the other, so that whoever asks for a
- * hundred pages at once holds up nobody else.
+ * Limits how many requests are worked on at once. The rest wait their turn, one account after the other, so that an account that
+ * asks for a hundred pages at once does not delay anybody else.
  */
 import { AsyncLocalStorage } from 'node:async_hooks';
 import type { Request, RequestHandler, Response } from 'express';
@@ -53,7 +53,7 @@ export async function elsewhere<T>(work: () => Promise<T>): Promise<T> {
 
 export class RequestQueue {
   private readonly limits: QueueLimits;
-  /** Whoever has a request in work or waiting; the one who was served last stands at the end. */
+  /** Accounts with a request in work or waiting, the one that was served last at the end. */
   private readonly askers = new Map<string, OfOne>();
   private inWork = 0;
 

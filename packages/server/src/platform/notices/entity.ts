@@ -2,7 +2,16 @@ import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import { MACHINE_TROUBLES } from '@zest-bell/core/exchange';
 import { instantColumn, oneOf } from '../database/columns.ts';
 
-/** A notice of a process for whoever keeps the installation. It ends by itself where the process that gave it is gone. */
+/** A clock that was set. */
+export interface ClockNotice {
+  /** What it said before and after. */
+  readonly from: number;
+  readonly to: number;
+  /** The last round that was held before the step was seen. */
+  readonly lastRound: number;
+}
+
+/** A notice from a process to administrators. It ends by itself once that process is gone. */
 export const NoticeRow = defineEntity({
   name: 'NoticeRow',
   tableName: 'notice',
@@ -14,8 +23,7 @@ export const NoticeRow = defineEntity({
     until: instantColumn(),
     /** One sentence or two. */
     says: p.text(),
-    /** Of a clock that was set: what it said before and after. */
-    clock: p.json<{ readonly from: number; readonly to: number }>().nullable(),
+    clock: p.json<ClockNotice>().nullable(),
   },
 });
 export type NoticeRow = InferEntity<typeof NoticeRow>;

@@ -3,13 +3,13 @@ import type { MachineTrouble } from '@zest-bell/core/exchange';
 import type { Em, Orm } from '../database/orm.ts';
 import { inTransaction } from '../database/transaction.ts';
 import { wallClock } from '../process/clock.ts';
-import { NoticeRow } from './entity.ts';
+import { NoticeRow, type ClockNotice } from './entity.ts';
 
 export interface Notice {
   readonly name: string;
   readonly kind: MachineTrouble;
   readonly says: string;
-  readonly clock?: { readonly from: number; readonly to: number } | null;
+  readonly clock?: ClockNotice | null;
 }
 
 /** Gives a notice for `lasts` ms, or for as long again where it stands already. */

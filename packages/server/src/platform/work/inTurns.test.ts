@@ -44,7 +44,7 @@ test('a step of something long waits for the others, once this turn has taken it
   expect(await afterOthers(() => turns)).toBe(1);
 });
 
-test('those who wait are served in the order in which they came, before whoever comes later', async () => {
+test('steps that wait run in the order in which they came, before any that come later', async () => {
   await new Promise(setImmediate);
   await afterOthers(() => undefined);
   busy(15);
@@ -65,7 +65,7 @@ test('those who wait are served in the order in which they came, before whoever 
   expect(served).toEqual(['a1', 'b1', 'c1', 'd1', 'a2', 'b2', 'c2', 'd2']);
 });
 
-test('a step that fails is the failure of whoever waited for it, and of nobody else', async () => {
+test('a step that fails rejects its own caller and no other', async () => {
   await afterOthers(() => undefined);
   busy(15);
   const fails = Promise.resolve(

@@ -25,8 +25,8 @@ const waiting: (() => void)[] = [];
 let isServing = false;
 
 /**
- * Does a step of something long: now, or in a later turn where this one has taken its time already or others wait. Those who wait are
- * served in the order in which they came, as many in a turn as it has time for.
+ * Runs a step of something long: now, or in a later turn if this one has used up its time or other steps wait. Waiting steps run in the
+ * order in which they came, as many in a turn as it has time for.
  */
 export function afterOthers<T>(step: () => T): T | Promise<T> {
   if (waiting.length === 0 && !isLong()) return step();

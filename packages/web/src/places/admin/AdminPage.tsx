@@ -211,7 +211,7 @@ const TROUBLE_WORDS = {
   stale: 'Its data is too old',
   disk: 'The disk is nearly full',
   replyPort: 'No replies arrive',
-  clock: 'The clock was set',
+  clock: 'The clock jumped',
 } as const;
 
 const OF_MACHINE: ReadonlySet<string> = new Set(MACHINE_TROUBLES);
@@ -225,7 +225,7 @@ function Troubles() {
       <h2 className="text-[18px] font-bold">Troubles</h2>
       {troubles.data.length === 0 ? (
         <p className="text-[14px] text-ink-2">
-          Nothing keeps rules or mail of any course waiting, and the server is well.
+          Nothing keeps rules or mail of any course waiting, and no server has reported a problem.
         </p>
       ) : (
         <PlainTable

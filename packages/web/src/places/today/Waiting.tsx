@@ -144,8 +144,9 @@ function linesOfToday(here: Here, today: TodayAnswer): ReactNode[] {
   return [
     ...today.clock.map(({ from, to, rounds }) => (
       <Line key={`clock ${to}`} to={`/c/${here.id}/log`} act="Look at the log">
-        The server’s clock was set {to < from ? 'back' : 'forward'} from {instantWords(from, zone)} to{' '}
-        {instantWords(to, zone)}. {listWords(rounds.map((r) => `“${r.name}” of ${instantWords(r.at, zone)}`))} rang too{' '}
+        The server’s clock was {to < from ? 'set back' : 'set forward, or the server slept,'} from{' '}
+        {instantWords(from, zone)} to {instantWords(to, zone)}.{' '}
+        {listWords(rounds.map((r) => `“${r.name}” of ${instantWords(r.at, zone)}`))} rang too{' '}
         {to < from ? 'early' : 'late'} because of it.
       </Line>
     )),
