@@ -6,6 +6,7 @@ import type { Course, CourseFile, CourseParts } from './course.ts';
 import { fullName, type Person } from './person.ts';
 import type { Item } from './item.ts';
 import { dayWords, instantWords, listWords, plural } from '../time/words.ts';
+import { runWhole, type InParts } from '../time/inParts.ts';
 import type { Instant } from '../time/instant.ts';
 
 export type CourseDetails = Omit<CourseFile, 'url'> & { readonly url: string | null };
@@ -53,7 +54,10 @@ export function isSame(a: unknown, b: unknown): boolean {
   if (typeof a !== 'object' || typeof b !== 'object' || a === null || b === null) return false;
   if (Array.isArray(a) !== Array.isArray(b)) return false;
   const [x, y] = [a as Record<string, unknown>, b as Record<string, unknown>];
-  return [...new Set([...Object.keys(x), ...Object.keys(y)])].every((key) => isSame(x[key], y[key]));
+  return (
+    Object.keys(x).every((key) => isSame(x[key], y[key])) &&
+    Object.keys(y).every((key) => Object.hasOwn(x, key) || isSame(undefined, y[key]))
+  );
 }
 
 /** Whether facts about students are other ones after it: who is in the course, items, days, marks, weights; not addresses and pauses. */
@@ -66,28 +70,42 @@ function touchesOne({ before, after }: EntryChange<Person>): boolean {
   return !isSame({ ...before, ...apart }, { ...after, ...apart });
 }
 
-function entries<T extends { readonly id: string }>(before: readonly T[], after: readonly T[]): EntryChange<T>[] {
+/** Entries that are compared in one part. */
+const A_PART = 200;
+
+function* entries<T extends { readonly id: string }>(
+  before: readonly T[],
+  after: readonly T[],
+): InParts<EntryChange<T>[]> {
   const old = new Map(before.map((e) => [e.id, e]));
-  const kept = new Set(after.map((e) => e.id));
-  return [
-    ...after.flatMap((e) => (isSame(old.get(e.id), e) ? [] : [{ id: e.id, before: old.get(e.id) ?? null, after: e }])),
-    ...before.flatMap((e) => (kept.has(e.id) ? [] : [{ id: e.id, before: e, after: null }])),
-  ];
+  const kept = new Set<string>();
+  const changes: EntryChange<T>[] = [];
+  for (const e of after) {
+    kept.add(e.id);
+    const was = old.get(e.id) ?? null;
+    if (!isSame(was, e)) changes.push({ id: e.id, before: was, after: e });
+    if (kept.size % A_PART === 0) yield;
+  }
+  for (const e of before) if (!kept.has(e.id)) changes.push({ id: e.id, before: e, after: null });
+  return changes;
 }
 
-export function diffCourses(before: CourseParts, after: CourseParts): CourseChanges {
+export function* diffCoursesInParts(before: CourseParts, after: CourseParts): InParts<CourseChanges> {
   const [old, now] = [detailsOf(before), detailsOf(after)];
   const order = { before: before.items.map((i) => i.id), after: after.items.map((i) => i.id) };
-  const items = entries(before.items, after.items);
+  const items = yield* entries(before.items, after.items);
   // An item that is gone had a place, to which an undo brings it back.
   const hadPlace = items.some((c) => c.after === null);
   return {
-    people: entries(before.people, after.people),
+    people: yield* entries(before.people, after.people),
     items,
     details: isSame(old, now) ? null : { before: old, after: now },
     order: hadPlace || isMoved(order) ? order : null,
   };
 }
+
+export const diffCourses = (before: CourseParts, after: CourseParts): CourseChanges =>
+  runWhole(diffCoursesInParts(before, after));
 
 /** Whether those items that are in both stand in another order. */
 export function isMoved({ before, after }: NonNullable<CourseChanges['order']>): boolean {

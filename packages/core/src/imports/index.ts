@@ -10,6 +10,7 @@ export * from './take/report.ts';
 export * from './take/courseDraft.ts';
 export * from './read/courseName.ts';
 export * from './read/csv.ts';
+export { parseJson } from './read/json.ts';
 export { LETTERS } from './read/letters.ts';
 export * from './take/mailing.ts';
 export { TOLD_MEANINGS, type LeftOutWhy, type ToldMeaning } from './take/meanings.ts';

@@ -9,14 +9,35 @@ import {
 } from '@zest-bell/core/course';
 import type { CourseGuards } from '@zest-bell/core/rounds';
 import type { Em, Tx } from '../platform/database/orm.ts';
+import { inSlices } from '../platform/database/query.ts';
 import { keepFeedToken } from '../access/tokens.ts';
+import { afterOthers } from '../platform/work/inTurns.ts';
 import { CourseRow, ItemRow, PersonRow } from './entity.ts';
 
 export async function loadCourse(em: Em, row: CourseRow): Promise<Course> {
-  const order = { orderBy: { position: 'asc' } } as const;
-  const people = await em.find(PersonRow, { course: row.id }, order);
-  const items = await em.find(ItemRow, { course: row.id }, order);
-  return makeCourse({ ...fileOf(row), settings: row.settings, people: people.map(personOf), items: items.map(itemOf) });
+  const people = await entriesOf(row.id, personOf, (where, order) => em.find(PersonRow, where, order));
+  const items = await entriesOf(row.id, itemOf, (where, order) => em.find(ItemRow, where, order));
+  return makeCourse({ ...fileOf(row), settings: row.settings, people, items });
+}
+
+/** How many people or items are read or written in one step. */
+const ENTRIES_A_STEP = 200;
+const A_STEP = { orderBy: { key: 'asc' }, limit: ENTRIES_A_STEP, disableIdentityMap: true } as const;
+
+/** The entries of a course in their order. They are read in steps, between which the thread does whatever else waits. */
+async function entriesOf<Row extends { readonly key: string; readonly position: number }, Entry>(
+  course: number,
+  entryOf: (row: Row) => Entry,
+  find: (where: { course: number; key?: { $gt: string } }, order: typeof A_STEP) => Promise<Row[]>,
+): Promise<Entry[]> {
+  const rows: Row[] = [];
+  for (;;) {
+    const last = rows.at(-1);
+    const step = await afterOthers(() => find({ course, ...(last ? { key: { $gt: last.key } } : {}) }, A_STEP));
+    rows.push(...step);
+    if (step.length < ENTRIES_A_STEP) break;
+  }
+  return rows.sort((a, b) => a.position - b.position).map(entryOf);
 }
 
 const fileOf = (row: CourseRow): CourseFile => ({
@@ -80,15 +101,27 @@ export async function insertCourse(
   await em.flush();
   const course = row.id;
   if (tokenHash !== undefined) keepFeedToken(em, course, tokenHash);
-  await em.insertMany(
-    PersonRow,
+  await insertPeople(
+    em,
     people.map((p, position) => ({ ...personRowOf(p), position, course })),
   );
-  await em.insertMany(
-    ItemRow,
+  await insertItems(
+    em,
     items.map((i, position) => ({ ...itemRowOf(i), position, course })),
   );
   return course;
+}
+
+type Placed<T> = T & { readonly course: number; readonly position: number };
+
+/** Adds people to a course, in steps. */
+export async function insertPeople(em: Tx, rows: readonly Placed<ReturnType<typeof personRowOf>>[]): Promise<void> {
+  for (const slice of inSlices(rows, ENTRIES_A_STEP)) await afterOthers(() => em.insertMany(PersonRow, slice));
+}
+
+/** Adds items to a course, in steps. */
+export async function insertItems(em: Tx, rows: readonly Placed<ReturnType<typeof itemRowOf>>[]): Promise<void> {
+  for (const slice of inSlices(rows, ENTRIES_A_STEP)) await afterOthers(() => em.insertMany(ItemRow, slice));
 }
 
 /** As it is stored, but for its place. */

@@ -27,7 +27,9 @@ export function takeCalendar(
   const events = eventsOf(text);
   events.forEach((event, i) => {
     try {
-      count(takeEvent(new ICAL.Event(event), draft));
+      mustHaveZone(event);
+      // Without a list of its own each event looks through all others for dates that replace one of its dates.
+      count(takeEvent(new ICAL.Event(event, { exceptions: [] }), draft));
     } catch (error) {
       refuse(
         i + 2,
@@ -46,7 +48,12 @@ function eventsOf(text: string): ICAL.Component[] {
     throw new UnreadableFile('This calendar is damaged. Export it again.');
   }
   const all = Array.isArray(calendars) && Array.isArray(calendars[0]) ? (calendars as unknown[]) : [calendars];
-  const events = all.flatMap((c) => new ICAL.Component(c as never).getAllSubcomponents('vevent'));
+  const events = all.flatMap((c) => {
+    const calendar = new ICAL.Component(c as never);
+    for (const zone of calendar.getAllSubcomponents('vtimezone'))
+      if (!isBounded(zone)) calendar.removeSubcomponent(zone);
+    return calendar.getAllSubcomponents('vevent');
+  });
   if (events.length === 0) throw new UnreadableFile('This calendar has no events.');
   if (events.length > MOST_EVENTS) throw new UnreadableFile(`This calendar has more than ${MOST_EVENTS} events.`);
   return events;
@@ -74,6 +81,46 @@ function takeEvent(event: ICAL.Event, draft: Draft): Outcome {
   const isNew = item.dueAt == null;
   item.dueAt = due;
   return isNew ? 'new' : 'changed';
+}
+
+/** Changes of the clock of one zone: two a year as rules, or each by its date. */
+const MOST_CHANGES = 500;
+const DAY_OF_MONTH = /^-?([1-9]|1\d|2[0-8])$/;
+
+/**
+ * Whether the changes of a zone are counted in a moment: the library lists them one by one, up to the date that is asked for, and
+ * for ever where a rule never comes to pass. Changes of the clock happen at most once a year by each rule (RFC 5545, 3.6.5).
+ */
+function isBounded(zone: ICAL.Component): boolean {
+  const changes = zone.getAllSubcomponents();
+  let dates = changes.length;
+  for (const change of changes) {
+    dates += change.getAllProperties('rdate').length;
+    const rules = change.getAllProperties('rrule');
+    if (rules.length > 1 || !rules.every((rule) => isYearly(rule.getFirstValue()))) return false;
+  }
+  return dates <= MOST_CHANGES;
+}
+
+function isYearly(rule: unknown): boolean {
+  if (!(rule instanceof ICAL.Recur) || rule.freq !== 'YEARLY') return false;
+  const { BYMONTH: months = [], BYDAY: days = [], BYMONTHDAY: dates = [], ...others } = rule.parts;
+  return (
+    months.length <= 1 &&
+    days.length <= 1 &&
+    dates.length <= 31 &&
+    dates.every((date) => DAY_OF_MONTH.test(String(date))) &&
+    Object.keys(others).length === 0
+  );
+}
+
+/** A time zone is known by its name, or by what the file says of it. Throws `RefusedRow`. */
+function mustHaveZone(event: ICAL.Component): void {
+  for (const name of ['dtstart', 'dtend']) {
+    const zone = event.getFirstProperty(name)?.getParameter('tzid');
+    if (typeof zone === 'string' && !isZone(zone) && !event.getTimeZoneByID(zone))
+      throw new RefusedRow(name.toUpperCase(), 'zone', `The time zone “${zone.slice(0, 60)}” is not known`);
+  }
 }
 
 /** Asked before the library counts days: it walks through them one by one. */

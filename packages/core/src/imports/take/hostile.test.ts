@@ -30,6 +30,51 @@ describe('[F19] a calendar', () => {
   ])('that lasts for ever is refused: %#', (event, code) => {
     expect(bring('a.ics', calendar(event)).refused.map((r) => r.code)).toEqual([code]);
   });
+  test.each([
+    ['every second', 'FREQ=SECONDLY'],
+    ['on a day that never comes', 'FREQ=YEARLY;BYMONTH=2;BYMONTHDAY=30'],
+    ['on every day of the year', 'FREQ=YEARLY;BYYEARDAY=1,2,3'],
+    ['at every minute of a day', 'FREQ=YEARLY;BYMINUTE=1,2,3'],
+  ])('whose time zone changes %s refuses the events of that zone alone', (_name, rule) => {
+    const zone = `BEGIN:VTIMEZONE\r\nTZID:Odd\r\nBEGIN:STANDARD\r\nDTSTART:19700101T000000\r\nRRULE:${rule}\r\nTZOFFSETFROM:+0100\r\nTZOFFSETTO:+0000\r\nEND:STANDARD\r\nEND:VTIMEZONE`;
+    const text = calendar('DTSTART;TZID=Odd:20261128T100000\r\nSUMMARY:Tide quiz').replace(
+      'BEGIN:VEVENT',
+      `${zone}\r\nBEGIN:VEVENT\r\nUID:2\r\nDTSTART:20261127T100000Z\r\nSUMMARY:Tide quiz\r\nEND:VEVENT\r\nBEGIN:VEVENT`,
+    );
+    const found = bring('a.ics', text);
+    expect(found.new).toBe(1);
+    expect(found.refused.map((r) => r.code)).toEqual(['zone']);
+  });
+  test('of many events does not take the square of them', () => {
+    const taken = (many: number): number => {
+      const events = Array.from(
+        { length: many },
+        (_, i) => `UID:${i}\r\nDTSTART:20261128T100000Z\r\nSUMMARY:Quiz ${i}`,
+      ).join('\r\nEND:VEVENT\r\nBEGIN:VEVENT\r\n');
+      const from = process.cpuUsage();
+      expect(bring('a.ics', calendar(events)).refused).toHaveLength(many);
+      return process.cpuUsage(from).user;
+    };
+    taken(200);
+    // Eight times the events: eight times as long, where the square would take sixty-four times.
+    expect(taken(8000) / taken(1000)).toBeLessThan(28);
+  });
+});
+
+describe('[F19] JSON', () => {
+  const DEEP = '['.repeat(1_000_000);
+  test.each([
+    ['a list', DEEP],
+    ['a list that ends', `${DEEP}${']'.repeat(1_000_000)}`],
+    ['a scenario', `{"format":"zest-bell/scenario@1","x":${DEEP}`],
+    ['a line of statements', `{"a":1}\n${DEEP}`],
+  ])('%s that is nested without end is a sentence', (_name, text) => {
+    expect(() => bring('a.json', text)).toThrow('nested too deeply');
+  });
+  test('brackets in words are no nesting', () => {
+    const words = `{"name":"${'['.repeat(500)}\\"${'{'.repeat(500)}"}`;
+    expect(bring('a.json', words).refused.map((r) => r.code)).toEqual(['statement']);
+  });
 });
 
 describe('[F19] a text', () => {

@@ -6,6 +6,7 @@ import { csvRow, REASON_HEADER } from '../read/csv.ts';
 import { Draft, type ScenarioJson } from './draft.ts';
 import { RefusedRow, type Question } from '../read/refused.ts';
 import type { Outcome } from './facts.ts';
+import { parseJson } from '../read/json.ts';
 import { isTableKind, type ImportKind, type TableKind } from '../read/headers.ts';
 import { oneRosterKind, takeOneRoster, takeOneRosterArchive } from './oneRoster.ts';
 import type { ImportedFile, ImportOptions, ReadFile, RefusedLine } from './report.ts';
@@ -53,7 +54,7 @@ export function* importFileInParts(file: FileInput, draft: Draft, options: Impor
   } else if (source.form === 'calendar') {
     read = takeCalendar(source.text, draft, refuse, count);
   } else if (kind === 'scenario') {
-    read = takeScenario(JSON.parse(source.form === 'json' ? source.text : '') as unknown, draft, count);
+    read = takeScenario(parseJson(source.form === 'json' ? source.text : ''), draft, count);
   } else if (source.form === 'json') {
     for (const { row, json } of statementsOf(source.text)) {
       if (read++ % 500 === 0) yield;
@@ -177,8 +178,9 @@ function foundKind(source: Source, draft: Draft): ImportKind {
     const isScenario = source.text.slice(0, 4096).includes(SCENARIO_FORMAT);
     if (!isScenario) return 'xapi';
     try {
-      JSON.parse(source.text);
-    } catch {
+      parseJson(source.text);
+    } catch (error) {
+      if (error instanceof UnreadableFile) throw error;
       throw new UnreadableFile('This scenario file is no JSON that can be read.');
     }
     return 'scenario';

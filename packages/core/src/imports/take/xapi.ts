@@ -8,6 +8,7 @@ import { z } from 'zod';
 import { EVENT_KINDS, NEEDS_ITEM, type EventKind } from '../../activity/event.ts';
 import { parseInstant } from '../../time/instant.ts';
 import type { Choices, Draft, DraftItem, DraftPerson } from './draft.ts';
+import { parseJson } from '../read/json.ts';
 import { RefusedRow } from '../read/refused.ts';
 import type { Outcome } from './facts.ts';
 import { UnreadableFile } from '../read/text.ts';
@@ -105,7 +106,10 @@ export interface XapiMap {
   readonly asOf: number;
 }
 
-/** The statements of a JSON array, of one object, or of one a line; each with its number (lines of JSON lines, else from 1). */
+/**
+ * The statements of a JSON array, of one object, or of one a line; each with its number (lines of JSON lines, else from 1).
+ * Throws `UnreadableFile`.
+ */
 export function statementsOf(text: string): { readonly row: number; readonly json: unknown }[] {
   const whole = parsed(text);
   if (whole !== undefined) {
@@ -128,8 +132,9 @@ function listIn(whole: unknown): readonly unknown[] {
 
 function parsed(text: string): unknown {
   try {
-    return JSON.parse(text) as unknown;
-  } catch {
+    return parseJson(text);
+  } catch (error) {
+    if (error instanceof UnreadableFile) throw error;
     return undefined;
   }
 }

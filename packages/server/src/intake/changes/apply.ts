@@ -4,7 +4,7 @@
  */
 import type { Instant } from '@zest-bell/core/time';
 import {
-  diffCourses,
+  diffCoursesInParts,
   isNothing,
   makeCourse,
   touchesFacts,
@@ -23,9 +23,10 @@ import { RetractedRow } from '../../course/activity/entity.ts';
 import { appendBatch } from '../../course/activity/store.ts';
 import { changed } from '../../course/versions.ts';
 import { CourseRow, ItemRow, PersonRow } from '../../course/entity.ts';
-import { itemRowOf, personRowOf } from '../../course/repository.ts';
+import { insertItems, insertPeople, itemRowOf, personRowOf } from '../../course/repository.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
 import { inSlices, rowsOf, run } from '../../platform/database/query.ts';
+import { inTurns } from '../../platform/work/inTurns.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { planNextRound, ruleOfRow } from '../../rules/repository.ts';
 import { ChangeRow, type CHANGE_KINDS } from './entity.ts';
@@ -57,7 +58,7 @@ export async function applyChange(
   order: ChangeToApply,
   facts: FactChanges = NO_FACT_CHANGES,
 ): Promise<ChangeRow | null> {
-  const changes = diffCourses(before, after);
+  const changes = await inTurns(() => diffCoursesInParts(before, after));
   const brings = facts.events.length + facts.grades.length;
   const takes = facts.retractedEvents.length + facts.retractedGrades.length;
   if (isNothing(changes) && brings + takes === 0) return null;
@@ -98,12 +99,10 @@ async function writePeople(
 ): Promise<void> {
   const place = new Map(after.people.map((p, i) => [p.id, i]));
   const fresh = changed.flatMap((c) => (c.before === null && c.after ? [c.after] : []));
-  for (const slice of inSlices(fresh, 100)) {
-    await em.insertMany(
-      PersonRow,
-      slice.map((p) => ({ ...personRowOf(p), course, position: place.get(p.id)! })),
-    );
-  }
+  await insertPeople(
+    em,
+    fresh.map((p) => ({ ...personRowOf(p), course, position: place.get(p.id)! })),
+  );
   for (const { id, before, after: now } of changed) {
     if (now === null) await em.nativeDelete(PersonRow, { course, key: id });
     else if (before !== null) {
@@ -122,10 +121,14 @@ async function writeItems(
   after: CourseParts,
 ): Promise<void> {
   const place = new Map(after.items.map((p, i) => [p.id, i]));
+  const fresh = changed.flatMap((c) => (c.before === null && c.after ? [c.after] : []));
+  await insertItems(
+    em,
+    fresh.map((i) => ({ ...itemRowOf(i), course, position: place.get(i.id)! })),
+  );
   for (const { id, before, after: now } of changed) {
     if (now === null) await em.nativeDelete(ItemRow, { course, key: id });
-    else if (before === null) await em.insert(ItemRow, { ...itemRowOf(now), course, position: place.get(id)! });
-    else await em.nativeUpdate(ItemRow, { course, key: id }, itemRowOf(now));
+    else if (before !== null) await em.nativeUpdate(ItemRow, { course, key: id }, itemRowOf(now));
   }
 }
 

@@ -2,6 +2,9 @@
 import { afterEach, expect, test } from '@jest/globals';
 import { UnreadableFile } from '@zest-bell/core/imports';
 import { COURSE } from '../../testing/stage.ts';
+import { EventEmitter } from 'node:events';
+import type { Response } from 'express';
+import { RequestQueue } from '../../platform/http/requestQueue.ts';
 import { FileReader } from './fileReader.ts';
 
 let reader: FileReader;
@@ -29,8 +32,8 @@ test('a file that takes too long is ended, and the next one is read by another t
 });
 
 test('a file that takes too much memory is a sentence, and the next one is read', async () => {
-  reader = new FileReader({ memory: 32 });
-  const rows = Array.from({ length: 150_000 }, (_, i) => `n${i},First${i},Last${i},n${i}@x.example`).join('\n');
+  reader = new FileReader({ memory: 20 });
+  const rows = Array.from({ length: 60_000 }, (_, i) => `n${i},First${i},Last${i},n${i}@x.example`).join('\n');
   const large = Buffer.from(`id,First name,Last name,Email\n${rows}\n`);
   const failed = await reader
     .readForNew({ ...COURSE }, { name: 'b.csv', bytes: large }, order)
@@ -46,4 +49,41 @@ test('a scenario file is read here too, and says what does not fit by its path',
   expect(bad.ok ? [] : bad.problems.map((p) => p.path)).toContain('people');
   const none = await reader.scenario(Buffer.from('no json'));
   expect(none).toMatchObject({ ok: false, problems: [{ path: 'file', code: 'json' }] });
+});
+
+/** Somebody who waits for what `work` reads, until they leave. */
+function asked<T>(work: () => Promise<T>) {
+  const waits = Object.assign(new EventEmitter(), { closed: false, destroyed: false });
+  const result = new RequestQueue().run('a', waits as unknown as Response, work);
+  const leave = () => {
+    waits.closed = true;
+    waits.emit('close');
+  };
+  return { result, leave };
+}
+
+test('a small file never waits for a large one', async () => {
+  reader = new FileReader();
+  const ended: string[] = [];
+  const wide = Buffer.from(`person,kind,at,note\n${`p1,visit,2026-10-20 10:00,${'-'.repeat(200)}\n`.repeat(30_000)}`);
+  await read(1);
+  const large = reader
+    .readForNew({ ...COURSE }, { name: 'large.csv', bytes: wide }, order)
+    .finally(() => ended.push('large'));
+  await read(2);
+  ended.push('small');
+  await large;
+  expect(ended).toEqual(['small', 'large']);
+});
+
+test('what nobody waits for ends at once, and the next file is read', async () => {
+  reader = new FileReader();
+  const { result, leave } = asked(() => read(60_000));
+  const waiting = asked(() => read(50_000));
+  const last = read(1);
+  waiting.leave();
+  await expect(waiting.result).rejects.toMatchObject({ code: 'busy' });
+  leave();
+  await expect(result).rejects.toMatchObject({ code: 'busy' });
+  expect((await last).report.new).toBe(1);
 });

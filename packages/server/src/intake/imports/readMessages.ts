@@ -4,7 +4,7 @@ import type { CourseChanges, CourseParts } from '@zest-bell/core/course';
 import type { Grade, HistoryColumns } from '@zest-bell/core/activity';
 import type { Rule } from '@zest-bell/core/rules';
 import type { CourseMeanings, EventColumns, EventList, FactBook, ReadFile } from '@zest-bell/core/imports';
-import type { HowToRead } from './reading.ts';
+import type { HowToRead, LinesOfChanges } from './reading.ts';
 
 /** A file on disk, or one whose bytes are at hand. */
 export type FileToRead =
@@ -42,6 +42,7 @@ export interface Reading {
   readonly facts: ReadFacts & { readonly events: EventList };
   readonly after: CourseParts;
   readonly changes: CourseChanges;
+  readonly lines: LinesOfChanges;
   /** What is refused, as a file to be mended and brought again; null where nothing is. */
   readonly refused: string | null;
 }

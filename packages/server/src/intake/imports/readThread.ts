@@ -9,6 +9,7 @@ import {
   knownFrom,
   knownOf,
   mustDiffer,
+  parseJson,
   sourceOf,
   UnreadableFile,
   type Bytes,
@@ -58,8 +59,9 @@ function scenarioOf(bytes: Bytes): ReadScenario {
   if (bytes.size > LARGEST_SCENARIO) throw new UnreadableFile('A scenario file has at most 64 MB.');
   let json: unknown;
   try {
-    json = JSON.parse(decodeText(bytes.read(0, bytes.size)).text);
-  } catch {
+    json = parseJson(decodeText(bytes.read(0, bytes.size)).text);
+  } catch (error) {
+    if (error instanceof UnreadableFile) throw error;
     const message = 'This file is no scenario file. Choose a file that ends in .json';
     return { ok: false, problems: [{ path: 'file', code: 'json', message }] };
   }
@@ -81,12 +83,12 @@ async function resultFrom(work: Exclude<ReadWork, { as: 'scenario' }>, file: Fil
   const { parts, columns, meanings, order } = work;
   const known = columns === null ? knownFrom([], []) : knownOf(fromColumns(columns));
   const found = await inTurns(() => readImport({ course: makeCourse(parts), known, meanings }, file, order));
-  const { draft, after, changes } = found;
+  const { draft, after, changes, lines } = found;
   const { refusedRows: _rows, ...report } = found.report;
   const { events, grades, retractedEvents, retractedGrades, gradeChanges } = draft.facts;
   const { calendar: _c, personIndex: _p, itemIndex: _i, ...plain } = after as typeof after & Record<string, unknown>;
   return {
-    ...{ as: 'import', after: plain, changes },
+    ...{ as: 'import', after: plain, changes, lines },
     report: { ...report, refused: report.refused.slice(0, MOST_KEPT), refusedCount: report.refused.length },
     facts: { events: events.toColumns(), grades, retractedEvents, retractedGrades, gradeChanges },
     refused: refusedFile(found.report),

@@ -1,6 +1,13 @@
 /** A file read against a course: what it would change, before anything does. A computation alone, for a thread of its own. */
 import type { InParts, Instant } from '@zest-bell/core/time';
-import { diffCourses, type Course, type CourseChanges, type CourseParts } from '@zest-bell/core/course';
+import {
+  changeLines,
+  diffCoursesInParts,
+  type ChangeLine,
+  type Course,
+  type CourseChanges,
+  type CourseParts,
+} from '@zest-bell/core/course';
 import {
   courseDraft,
   draftedCourse,
@@ -42,6 +49,7 @@ export function* readImport(
   readonly draft: Draft;
   readonly after: CourseParts;
   readonly changes: CourseChanges;
+  readonly lines: LinesOfChanges;
 }> {
   const { decisions } = order;
   const { course, meanings } = to;
@@ -62,7 +70,16 @@ export function* readImport(
     for (const person of draft.json.people) if (missing.has(person.id)) person.active = false;
   }
   const after = draftedCourse(draft, course);
-  return { report, draft, after, changes: diffCourses(course, after) };
+  const changes = yield* diffCoursesInParts(course, after);
+  const lines = changeLines(changes, { timeZone: course.timeZone, people: after.people });
+  return { report, draft, after, changes, lines: { first: lines.slice(0, MOST_LINES), count: lines.length } };
+}
+
+/** Lines of a preview that are shown; the others are counted. */
+export const MOST_LINES = 200;
+export interface LinesOfChanges {
+  readonly first: readonly ChangeLine[];
+  readonly count: number;
 }
 
 /** What is added of what the course lacks: as somebody said, else while it has none of that sort. */

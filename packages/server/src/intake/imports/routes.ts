@@ -3,7 +3,7 @@ import { inCourse } from '../../course/lock.ts';
 import { stat } from 'node:fs/promises';
 import { type Request } from 'express';
 import { z } from 'zod';
-import { changeLines, diffCourses, fullName, isNothing } from '@zest-bell/core/course';
+import { fullName, type Course } from '@zest-bell/core/course';
 import { LETTERS, UnreadableFile, type ChangedAnswer, type ImportPreview } from '@zest-bell/core/imports';
 import { SENT, contract } from '@zest-bell/core/contract';
 import type { Door } from '../../access/door.ts';
@@ -11,7 +11,7 @@ import { idOf } from '../../access/asking.ts';
 import { rulesTouched } from '../changes/apply.ts';
 import { ImportBytesRow, ImportRow } from './entity.ts';
 import { decisionsBefore, lowered, memoryOf } from './read.ts';
-import { additionsOf } from './reading.ts';
+import { additionsOf, MOST_LINES } from './reading.ts';
 import type { Reading } from './readMessages.ts';
 import { readRow, takeImport } from './take.ts';
 import { AppError } from '../../platform/http/errors.ts';
@@ -20,8 +20,6 @@ import type { Em, Tx } from '../../platform/database/orm.ts';
 import type { Services } from '../services.ts';
 import type { Actor } from '@zest-bell/core/access';
 
-/** Lines of a preview that are sent; the others are counted. */
-const MOST_LINES = 200;
 /** Files that one course has lying open. */
 const MOST_OPEN = 40;
 
@@ -176,9 +174,9 @@ function settled(row: ImportRow): ImportPreview {
 
 export function previewOf(
   row: Pick<ImportRow, 'id' | 'name' | 'state' | 'decisions' | 'at'>,
-  { report, facts, after, changes }: Reading,
+  { report, facts, after, lines }: Reading,
   more: {
-    readonly course: Parameters<typeof diffCourses>[0] & Parameters<typeof changeLines>[1];
+    readonly course: Pick<Course, 'people' | 'items' | 'letters'>;
     readonly rules: readonly string[];
     readonly remembered: boolean;
   },
@@ -187,7 +185,6 @@ export function previewOf(
     const header = report.headers[i]!;
     return { ...column, header, dayOrder: row.decisions.dayOrders?.[header] ?? report.dayOrders[header] ?? 'unknown' };
   });
-  const lines = isNothing(changes) ? [] : changeLines(changes, { ...more.course, people: after.people });
   const names = new Map(after.people.map((p) => [p.id, fullName(p)]));
   const titles = new Map(after.items.map((i) => [i.id, i.title]));
   return {
@@ -220,8 +217,8 @@ export function previewOf(
       same: report.same,
       refused: report.refusedCount,
     },
-    lines: lines.slice(0, MOST_LINES),
-    allLines: lines.length,
+    lines: lines.first,
+    allLines: lines.count,
     events: facts.events.length,
     grades: facts.gradeChanges.slice(0, MOST_LINES).map(({ grade, from }) => ({
       student: names.get(grade.person) ?? grade.person,

@@ -84,12 +84,16 @@ export function fromFileRoutes(door: Door, services: Services): void {
   );
 }
 
+/** In bytes, as of any other JSON that is sent. */
+const LONGEST_ORDER = 1 << 20;
+
 /** A line of JSON, and behind it the file as it is. */
 function orderIn<T>(req: Request, schema: z.ZodType<T>): { readonly order: T; readonly bytes: Buffer } {
   const sent = Buffer.isBuffer(req.body) ? req.body : Buffer.alloc(0);
   const end = sent.indexOf(10);
   let json: unknown;
   try {
+    if (end > LONGEST_ORDER) throw new RangeError('order');
     json = JSON.parse(sent.subarray(0, Math.max(0, end)).toString('utf8'));
   } catch {
     throw new AppError('invalidInput', [{ path: 'file', code: 'json', message: 'This request cannot be read' }]);

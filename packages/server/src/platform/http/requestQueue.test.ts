@@ -6,7 +6,16 @@ import { pino } from 'pino';
 import { beforeEach, expect, test } from '@jest/globals';
 import { until } from '../../testing/until.ts';
 import { problemDetails } from './http.ts';
-import { admitted, admitting, elsewhere, LIMITS, RequestQueue } from './requestQueue.ts';
+import {
+  admitted,
+  admitting,
+  byItself,
+  currentAsking,
+  elsewhere,
+  keepingPlace,
+  LIMITS,
+  RequestQueue,
+} from './requestQueue.ts';
 
 class Asker extends EventEmitter {
   closed = false;
@@ -112,6 +121,39 @@ test('what waits for something elsewhere gives its place away meanwhile, and tak
   expect(begun.slice(4)).toEqual(['a3']);
   await end('a2');
   expect(begun.slice(5)).toEqual(['a4']);
+});
+
+test('what holds a lock keeps its place, whatever it waits for', async () => {
+  const result = queue.run('a', new Asker().res, () =>
+    keepingPlace(() =>
+      elsewhere(() => {
+        begun.push('asks');
+        return new Promise<void>((resolve) => endings.set('asks', resolve));
+      }),
+    ),
+  );
+  for (const name of ['a1', 'a2']) void ask('a', name);
+  await turns();
+  expect(begun).toEqual(['asks', 'a1']);
+  await end('asks');
+  await result;
+  expect(begun).toEqual(['asks', 'a1', 'a2']);
+});
+
+test('it is known for whom something is done, until they have their answer', async () => {
+  const asker = new Asker();
+  let later: Promise<unknown> | null = null;
+  await queue.run('a', asker.res, async () => {
+    const asking = currentAsking()!;
+    expect(asking).toMatchObject({ asker: 'a', res: asker.res });
+    expect(byItself(currentAsking)).toBeNull();
+    later = turns().then(currentAsking);
+    asker.leave();
+    expect(asking.gone.aborted).toBe(true);
+    await Promise.resolve();
+  });
+  await expect(later).resolves.toBeNull();
+  expect(currentAsking()).toBeNull();
 });
 
 test('what goes on after the answer holds no place, and needs none', async () => {

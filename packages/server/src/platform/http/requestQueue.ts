@@ -24,12 +24,24 @@ interface OfOne {
   readonly waiting: Set<() => void>;
 }
 
+/** Who waits for what is being done, and until when they do. */
+export interface Asking {
+  /** An account, a token, or whatever else requests are counted by. */
+  readonly asker: string;
+  readonly res: Response;
+  /** Aborted once nobody waits for the answer any more. */
+  readonly gone: AbortSignal;
+}
+
 /** The place of a request that is in work. */
 interface Place {
+  readonly asking: Asking | null;
   readonly give: () => void;
   readonly takeAgain: () => Promise<void>;
   /** How many things that happen elsewhere it waits for. */
   outside: number;
+  /** How many things that it does need the place until they end. */
+  kept: number;
   isOver: boolean;
 }
 
@@ -41,7 +53,7 @@ const places = new AsyncLocalStorage<Place>();
  */
 export async function elsewhere<T>(work: () => Promise<T>): Promise<T> {
   const place = places.getStore();
-  if (!place || place.isOver) return work();
+  if (!place || place.isOver || place.kept > 0) return work();
   if (place.outside++ === 0) place.give();
   try {
     return await work();
@@ -50,6 +62,27 @@ export async function elsewhere<T>(work: () => Promise<T>): Promise<T> {
     if (place.outside === 0 && !place.isOver) await place.takeAgain();
   }
 }
+
+/** What runs within `work` keeps its place, also while it waits elsewhere: it holds a lock that others with places may wait for. */
+export async function keepingPlace<T>(work: () => Promise<T>): Promise<T> {
+  const place = places.getStore();
+  if (!place) return work();
+  place.kept++;
+  try {
+    return await work();
+  } finally {
+    place.kept--;
+  }
+}
+
+/** Whose request this is done for; null for what the server does by itself. */
+export function currentAsking(): Asking | null {
+  const place = places.getStore();
+  return place && !place.isOver ? place.asking : null;
+}
+
+/** Begins what goes on whether or not the request that set it off is still waited for. */
+export const byItself = <T>(work: () => T): T => places.exit(work);
 
 export class RequestQueue {
   private readonly limits: QueueLimits;
@@ -63,30 +96,37 @@ export class RequestQueue {
 
   /**
    * Does `work` for `asker` when it is their turn. Throws `tooManyRequests` where too many of theirs wait, and `busy`, without having
-   * begun, once nobody waits for the answer any more.
+   * begun, once nobody waits for the answer any more. Without `res` it is the server itself that asks.
    */
-  async run<T>(asker: string, res: Response, work: () => Promise<T>): Promise<T> {
-    if (isGone(res)) throw new AppError('busy');
+  async run<T>(asker: string, res: Response | null, work: () => Promise<T>): Promise<T> {
+    if (res && isGone(res)) throw new AppError('busy');
     if ((this.askers.get(asker)?.waiting.size ?? 0) >= this.limits.waiting)
       throw new AppError('tooManyRequests', [], { retryAfter: RETRY_AFTER });
     await this.turn(asker, res);
+    const gone = new AbortController();
+    const goes = () => gone.abort();
+    if (res && isGone(res)) goes();
+    res?.once('close', goes);
     const place: Place = {
+      asking: res && { asker, res, gone: gone.signal },
       give: () => this.ended(asker),
-      takeAgain: () => this.turn(asker),
+      takeAgain: () => this.turn(asker, null),
       outside: 0,
+      kept: 0,
       isOver: false,
     };
     try {
       return await places.run(place, work);
     } finally {
       place.isOver = true;
+      res?.off('close', goes);
       // What it left running elsewhere has given the place back already.
       if (place.outside === 0) this.ended(asker);
     }
   }
 
   /** With `res` it throws `busy` once nobody waits for the answer any more. */
-  private async turn(asker: string, res?: Response): Promise<void> {
+  private async turn(asker: string, res: Response | null): Promise<void> {
     const own = this.askers.get(asker) ?? { inWork: 0, waiting: new Set() };
     this.askers.set(asker, own);
     await new Promise<void>((begin, refuse) => {
