@@ -1,13 +1,14 @@
 /** A campus of the bench: 305 courses with rules and wordings, and one account that owns them all. */
 import { createHash } from 'node:crypto';
 import { CAPABILITIES } from '@zest-bell/core/access';
-import { DAY } from '@zest-bell/core/time';
+import { DAY, type Instant } from '@zest-bell/core/time';
 import { makeCourse, type CourseParts } from '@zest-bell/core/course';
 import { parseRule } from '@zest-bell/core/rules';
 import { Access, Account, TokenRow } from '../packages/server/dist/access/entity.js';
 import { hashPassword } from '../packages/server/dist/access/passwords.js';
 import { insertCourse } from '../packages/server/dist/course/repository.js';
 import { readyDatabase } from '../packages/server/dist/database.js';
+import type { Orm } from '../packages/server/dist/platform/database/orm.js';
 import { inTransaction } from '../packages/server/dist/platform/database/transaction.js';
 import { insertRule } from '../packages/server/dist/rules/repository.js';
 import { insertWording } from '../packages/server/dist/wording/repository.js';
@@ -27,9 +28,19 @@ export const readingTokenOf = (course: number) => `reading-course-${course}`;
 
 const hashOf = (secret: string) => createHash('sha256').update(secret).digest('hex');
 
-const day = (offset: number) => new Date(Date.now() + offset * DAY).toISOString().slice(0, 10);
+/** When the courses run, and when their rules are looked at first. */
+export interface Term {
+  readonly start: Instant;
+  readonly end: Instant;
+  readonly firstRound: Instant;
+}
 
-function courseOf(n: number, students: number): CourseParts {
+/** In the middle of it now; no round comes by itself. */
+const midTerm = (now: Instant): Term => ({ start: now - 14 * DAY, end: now + 60 * DAY, firstRound: now + 50 * DAY });
+
+const day = (at: Instant) => new Date(at).toISOString().slice(0, 10);
+
+function courseOf(n: number, students: number, term: Term): CourseParts {
   const person = (i: number) => ({
     id: `s${i}`,
     firstName: `Name${i}`,
@@ -38,7 +49,7 @@ function courseOf(n: number, students: number): CourseParts {
     role: 'student' as const,
     section: `g${i % SECTIONS}`,
     active: true,
-    enrolledAt: Date.now() - 14 * DAY,
+    enrolledAt: term.start,
     paused: false,
     contacts: [],
     fields: {},
@@ -47,8 +58,8 @@ function courseOf(n: number, students: number): CourseParts {
     code: `NAV ${n}`,
     title: `Navigation ${n}`,
     timeZone: 'America/New_York',
-    start: day(-14),
-    end: day(60),
+    start: day(term.start),
+    end: day(term.end),
     breaks: [],
     groupWeights: null,
     marks: {},
@@ -58,7 +69,7 @@ function courseOf(n: number, students: number): CourseParts {
   };
 }
 
-function ruleOf(n: number) {
+function ruleOf(n: number, term: Term) {
   const rule = parseRule({
     id: `away${n}`,
     name: `Away ${n}`,
@@ -66,55 +77,69 @@ function ruleOf(n: number) {
     audience: { roles: ['student'], sections: [`g${n}`] },
     when: { measure: 'daysSinceVisit', is: '>=', value: 5 },
     repeat: { perSpell: 1 },
-    rhythm: { start: `${day(50)}T09:30`, rrule: 'FREQ=WEEKLY;BYDAY=MO' },
+    rhythm: { start: `${day(term.firstRound)}T09:30`, rrule: 'FREQ=WEEKLY;BYDAY=MO' },
     steps: [{ deliver: 'send', to: ['student'], wording: 'gentle' }],
   });
   if (!rule.ok) throw new Error(JSON.stringify(rule.problems));
   return rule.value;
 }
 
-/** Writes the campus into a new database; returns how many messages its rounds write. */
-export async function setUp(place: string): Promise<number> {
-  const orm = await readyDatabase(place);
-  const now = Date.now();
+/** One account that owns all courses of a new database. */
+async function makeOwner(orm: Orm, now: Instant): Promise<number> {
   const passwordHash = await hashPassword(SIGN_IN.password);
-  const account = await inTransaction(orm, async (tx) => {
+  return inTransaction(orm, async (tx) => {
     const row = tx.create(Account, { name: 'Ada Lind', email: SIGN_IN.email, passwordHash, createdAt: now });
     await tx.flush();
     return row.id;
   });
-  let messages = 0;
-  const sizes = [
-    ...Array<number>(SMALL.courses).fill(SMALL.students),
-    ...Array<number>(LARGE.courses).fill(LARGE.students),
-  ];
-  for (const [i, students] of sizes.entries()) {
-    const parts = courseOf(i + 1, students);
-    const tokenHash = hashOf(tokenOf(i + 1));
-    await inTransaction(orm, async (tx) => {
-      const guards = { askAbove: 1, staleHours: null };
-      const id = await insertCourse(tx, parts, { sender: SENDER, tokenHash, guards });
-      tx.create(Access, { account, course: id, role: 'owner' });
-      tx.create(TokenRow, {
-        course: id,
-        hash: hashOf(readingTokenOf(i + 1)),
-        name: 'Reading',
-        capabilities: CAPABILITIES,
-        madeBy: account,
-        madeAt: now,
-      });
-      await insertWording(tx, id, {
-        id: 'gentle',
-        name: 'Gentle',
-        purpose: 'support',
-        subject: 'A quiet week in {{ course.title }}',
-        text: '{{ student.first_name | default: "Hello" }},\n\nit has been {{ student.days_since_visit }}.\n\n{{ sender.signature }}',
-      });
-      for (let n = 0; n < RULES; n++) await insertRule(tx, { id, course: makeCourse(parts) }, ruleOf(n), null, now);
-      await tx.flush();
+}
+
+/** Writes one course with its rules; returns how many messages its rounds write where each rule fits its whole section. */
+async function addCourse(orm: Orm, account: number, n: number, parts: CourseParts, term: Term): Promise<number> {
+  const tokenHash = hashOf(tokenOf(n));
+  await inTransaction(orm, async (tx) => {
+    const guards = { askAbove: 1, staleHours: null };
+    const id = await insertCourse(tx, parts, { sender: SENDER, tokenHash, guards });
+    tx.create(Access, { account, course: id, role: 'owner' });
+    tx.create(TokenRow, {
+      course: id,
+      hash: hashOf(readingTokenOf(n)),
+      name: 'Reading',
+      capabilities: CAPABILITIES,
+      madeBy: account,
+      madeAt: term.start,
     });
-    messages += parts.people.filter((p) => Number(p.section!.slice(1)) < RULES).length;
-  }
+    await insertWording(tx, id, {
+      id: 'gentle',
+      name: 'Gentle',
+      purpose: 'support',
+      subject: 'A quiet week in {{ course.title }}',
+      text: '{{ student.first_name | default: "Hello" }},\n\nit has been {{ student.days_since_visit }}.\n\n{{ sender.signature }}',
+    });
+    for (let r = 0; r < RULES; r++)
+      await insertRule(tx, { id, course: makeCourse(parts) }, ruleOf(r, term), null, term.start);
+    await tx.flush();
+  });
+  return parts.people.filter((p) => Number(p.section!.slice(1)) < RULES).length;
+}
+
+/** How many students the courses of the campus have. */
+const CAMPUS = [
+  ...Array<number>(SMALL.courses).fill(SMALL.students),
+  ...Array<number>(LARGE.courses).fill(LARGE.students),
+];
+
+/** Writes courses of so many students into a new database; returns how many messages their rounds write at most. */
+export async function setUp(
+  place: string,
+  term = midTerm(Date.now()),
+  sizes: readonly number[] = CAMPUS,
+): Promise<number> {
+  const orm = await readyDatabase(place);
+  const account = await makeOwner(orm, term.start);
+  let messages = 0;
+  for (const [i, students] of sizes.entries())
+    messages += await addCourse(orm, account, i + 1, courseOf(i + 1, students, term), term);
   await orm.close();
   return messages;
 }
