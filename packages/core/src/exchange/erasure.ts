@@ -34,6 +34,8 @@ export interface ErasedAnswer {
   readonly by: string;
   /** Whether the work is done; a server that stops goes on with it at its next start. */
   readonly done: boolean;
+  /** Messages to them that the mail server has and has not answered for: what the log says of those is erased then. */
+  readonly inHand: number;
   /** Whether sources may bring them again. */
   readonly allowed: boolean;
   /** Backups that were made before, by their names: they still hold what was erased. */

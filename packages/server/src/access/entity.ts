@@ -3,6 +3,7 @@ import { COURSE_MAKERS, DIGESTS, SEND_DELAY } from '@zest-bell/core/exchange';
 import { ACCESS_ROLES, type Capability } from '@zest-bell/core/access';
 import { actorColumn } from './actorColumn.ts';
 import { instantColumn, oneOf } from '../platform/database/columns.ts';
+import { account, holds, key, notTold, personIds, plain } from '../platform/database/holds.ts';
 
 /** Somebody who can sign in. */
 export const Account = defineEntity({
@@ -268,3 +269,84 @@ export const SessionRow = defineEntity({
   },
 });
 export type SessionRow = InferEntity<typeof SessionRow>;
+
+const OF_STAFF = { owner: ['account'], told: notTold('it is about people who work here') } as const;
+
+export const accountHolds = holds(Account, {
+  ...OF_STAFF,
+  columns: {
+    ...{ id: key, email: account, name: account, passwordHash: account, reachedAt: account, createdAt: plain },
+    ...{ digest: plain, digestAt: plain, isAdministrator: plain, totp: account, totpUsed: plain, isUnproven: plain },
+    sendDelay: plain,
+  },
+});
+export const signInTryHolds = holds(SignInTryRow, {
+  owner: ['process'],
+  columns: { key: plain, wrong: plain, since: plain, endsAt: plain },
+});
+export const knownPairHolds = holds(KnownPairRow, { owner: ['process'], columns: { key: plain, until: plain } });
+export const provenAddressHolds = holds(ProvenAddressRow, {
+  ...OF_STAFF,
+  columns: { id: key, account: key, address: account, how: plain, at: plain },
+});
+export const addressCodeHolds = holds(AddressCodeRow, {
+  ...OF_STAFF,
+  columns: { id: key, account: key, address: account, mark: account, tries: plain, at: plain, endsAt: plain },
+});
+export const accessHolds = holds(Access, {
+  owner: ['course'],
+  columns: { id: key, account: key, course: key, role: plain },
+  told: 'seenBy',
+});
+export const courseAccessHolds = holds(CourseAccessRow, {
+  owner: ['course'],
+  columns: { course: key, assistantsDecide: plain },
+});
+export const tokenHolds = holds(TokenRow, {
+  owner: ['course'],
+  columns: {
+    ...{ id: key, course: key, name: plain, hash: key, capabilities: plain, feeds: plain, madeBy: account },
+    ...{ madeAt: plain, endsAt: plain, revokedAt: plain, usedAt: plain },
+  },
+});
+export const actHolds = holds(ActRow, {
+  owner: ['process'],
+  columns: {
+    ...{ id: key, at: plain, course: key, by: account, act: plain, from: plain, count: plain },
+    about: personIds.searched((about: Readonly<Record<string, string>>, { id, standsAs }) =>
+      Object.fromEntries(Object.entries(about).map(([what, of]) => [what, of === id ? standsAs : of])),
+    ),
+    // Of sign-ins alone, and a digest.
+    tally: plain,
+  },
+  told: notTold('it says what people who work here did'),
+});
+export const linkHolds = holds(LinkRow, {
+  owner: ['course', 'account'],
+  columns: {
+    ...{ id: key, kind: plain, hash: key, email: account, course: key, role: plain, by: account, at: plain },
+    ...{ endsAt: plain, usedAt: plain, isShown: plain },
+  },
+});
+export const recoveryHolds = holds(RecoveryRow, { ...OF_STAFF, columns: { id: key, account: key, hash: account } });
+export const passkeyHolds = holds(PasskeyRow, {
+  ...OF_STAFF,
+  columns: {
+    ...{ id: key, account: key, name: account, credential: account, publicKey: account, counter: plain },
+    ...{ at: plain, usedAt: plain },
+  },
+});
+export const installationHolds = holds(InstallationRow, {
+  owner: ['installation'],
+  columns: {
+    ...{ id: key, factorRequired: plain, keepMonths: plain, senderName: account, senderAddress: account },
+    ...{ senderDomains: plain, coursesBy: plain, courseMakers: account, fingerprint: plain },
+  },
+});
+export const sessionHolds = holds(SessionRow, {
+  ...OF_STAFF,
+  columns: {
+    ...{ id: key, data: account, account: key, since: plain, seenAt: plain, from: account, browser: account },
+    expiresAt: plain,
+  },
+});

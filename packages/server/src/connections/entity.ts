@@ -1,5 +1,17 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import { instantColumn, oneOf } from '../platform/database/columns.ts';
+import {
+  account,
+  by,
+  facts,
+  type Gone,
+  holds,
+  key,
+  notTold,
+  personId,
+  plain,
+  words,
+} from '../platform/database/holds.ts';
 
 export const SOURCE_KINDS = ['oneroster', 'lti'] as const;
 
@@ -50,3 +62,37 @@ export const SourceLinkRow = defineEntity({
   uniques: [{ properties: ['source', 'kind', 'external'] }],
 });
 export type SourceLinkRow = InferEntity<typeof SourceLinkRow>;
+
+export const sourceHolds = holds(SourceRow, {
+  owner: ['course'],
+  columns: {
+    ...{ id: key, course: key, kind: plain, settings: plain, secret: account, addedAt: plain, nextAt: plain },
+    ...{ heardAt: plain, tries: plain },
+    // What did not fit of somebody is not told of them any more.
+    last: facts.searched(withoutRefused),
+    trouble: words,
+  },
+  told: notTold('what a source said of somebody stands where it was taken'),
+});
+
+/** What is kept of a pull, without entries that it refused of them. */
+function withoutRefused(last: object | null, gone: Gone): object | null {
+  const { refused, refusedInAll } = (last ?? {}) as {
+    readonly refused?: readonly { readonly id: string }[];
+    readonly refusedInAll?: number;
+  };
+  if (!last || !refused) return last;
+  const others = refused.filter((entry) => !gone.isCalled(entry.id) && !gone.isNamed(JSON.stringify(entry)));
+  const theirs = refused.length - others.length;
+  return theirs === 0 ? last : { ...last, refused: others, refusedInAll: (refusedInAll ?? refused.length) - theirs };
+}
+
+export const sourceLinkHolds = holds(SourceLinkRow, {
+  owner: ['course'],
+  course: { column: 'source', of: sourceHolds },
+  columns: { id: key, source: key, kind: plain, external: personId, key: personId, alone: plain },
+  about: [by('key', { kind: 'person' })],
+  erased: 'goes',
+  kept: 'goes',
+  told: notTold('it is how a platform calls them'),
+});

@@ -1,12 +1,6 @@
 /** Sources of courses: added, pulled by hand or by their schedule, and taken away. What they brought stays. */
 import { DAY, HOUR, MINUTE, zoneOf } from '@zest-bell/core/time';
-import {
-  PULLED_FORMAT,
-  type PeopleCounts,
-  type Pulled,
-  type RefusedTold,
-  type SourceCard,
-} from '@zest-bell/core/connections';
+import { PULLED_FORMAT, type PeopleCounts, type Pulled, type SourceCard } from '@zest-bell/core/connections';
 import pLimit from 'p-limit';
 import { CourseRow } from '../course/entity.ts';
 import { AppError } from '../platform/http/errors.ts';
@@ -138,14 +132,6 @@ const keptOf = (pulled: KeptPull): Required<KeptPull> => ({
   refused: pulled.refused.slice(0, MOST_REFUSED),
   refusedInAll: pulled.refusedInAll ?? pulled.refused.length,
 });
-
-/** A kept pull without refused entries of somebody who was erased; the same where there are none. */
-export function withoutRefused(last: object, isTheirs: (entry: RefusedTold) => boolean): object {
-  const kept = keptOf(last as KeptPull);
-  const refused = kept.refused.filter((entry) => !isTheirs(entry));
-  const gone = kept.refused.length - refused.length;
-  return gone === 0 ? last : { ...kept, refused, refusedInAll: kept.refusedInAll - gone };
-}
 
 const settle = ({ orm }: Pick<Services, 'orm'>, id: number, set: Partial<SourceRow>): Promise<number> =>
   inTransaction(orm, (tx) => tx.nativeUpdate(SourceRow, { id }, set));

@@ -15,6 +15,23 @@ import { DEFAULT_GUARDS, type CourseGuards } from '@zest-bell/core/rounds';
 import type { CourseMeanings } from '@zest-bell/core/imports';
 import { instantColumn, oneOf } from '../platform/database/columns.ts';
 import { actorColumn } from '../access/actorColumn.ts';
+import {
+  account,
+  address,
+  by,
+  facts,
+  holds,
+  key,
+  name,
+  notTold,
+  personId,
+  personIds,
+  plain,
+  redactedIn,
+  text,
+  withoutNamed,
+  words,
+} from '../platform/database/holds.ts';
 
 export const CourseRow = defineEntity({
   name: 'CourseRow',
@@ -157,3 +174,75 @@ export const ItemRow = defineEntity({
   uniques: [{ properties: ['course', 'key'] }],
 });
 export type ItemRow = InferEntity<typeof ItemRow>;
+
+export const courseHolds = holds(CourseRow, {
+  owner: ['course'],
+  course: 'id',
+  columns: {
+    ...{ id: key, code: plain, title: plain, timeZone: plain, start: plain, end: plain, url: plain, breaks: words },
+    ...{ groupWeights: plain, marks: plain, letters: plain, settings: plain, guards: plain, sender: account },
+    ...{ senderBy: account, senderConfirmed: plain, daysConfirmed: plain, version: plain, factsVersion: plain },
+    ...{ settingsVersion: plain, heardAt: plain, worry: words, retractions: plain, watched: plain, sources: plain },
+    ...{ keepMonths: plain, stoppedAt: plain, stoppedBy: account, archivedAt: plain, copyFrom: plain },
+    meanings: personIds.searched((meanings: CourseMeanings, { isThem }) => withoutNamed(meanings, isThem)),
+  },
+  told: notTold('it is about the course'),
+});
+export const ownSenderHolds = holds(OwnSenderRow, {
+  owner: ['course', 'account'],
+  columns: { id: key, course: key, account: key, sender: account, isChecked: plain },
+});
+export const personHolds = holds(PersonRow, {
+  owner: ['course'],
+  columns: {
+    ...{
+      id: key,
+      course: key,
+      key: personId,
+      position: plain,
+      firstName: name.emptied(''),
+      lastName: name.emptied(''),
+    },
+    ...{ email: address.emptied(null), role: plain, section: plain, active: plain, enrolledAt: plain, paused: plain },
+    ...{ pausedUntil: plain, bouncedAt: plain, contacts: address.emptied([]), fields: facts.emptied({}) },
+  },
+  about: [by('key', { role: 'student' })],
+  erased: 'goes',
+  told: 'person',
+});
+export const asideHolds = holds(AsideRow, {
+  owner: ['course'],
+  columns: {
+    ...{
+      id: key,
+      course: key,
+      student: personId,
+      until: plain,
+      note: text.both('', redactedIn),
+      setBy: account,
+      setAt: plain,
+    },
+  },
+  about: [by('student')],
+  erased: 'goes',
+  kept: 'goes',
+  told: 'setAside',
+});
+
+/** An item that excuses nobody and extends no date for them. */
+export const withoutThem = <I extends Pick<ItemRow, 'excused' | 'extensions'>>(item: I, person: string): I => ({
+  ...item,
+  excused: item.excused.filter((id) => id !== person),
+  extensions: item.extensions.filter((e) => e.person !== person),
+});
+
+export const itemHolds = holds(ItemRow, {
+  owner: ['course'],
+  columns: {
+    ...{ id: key, course: key, key: key, position: plain, title: words, kind: plain, itemGroup: words, points: plain },
+    ...{ opensAt: plain, dueAt: plain, topics: words, url: plain },
+    excused: personIds.both<readonly string[]>([], (excused, { id }) => excused.filter((one) => one !== id)),
+    extensions: personIds.both<readonly Extension[]>([], (all, { id }) => all.filter((one) => one.person !== id)),
+  },
+  told: notTold('it is about the course'),
+});

@@ -5,6 +5,7 @@ import { actorColumn } from '../access/actorColumn.ts';
 import { instantColumn } from '../platform/database/columns.ts';
 import type { Em } from '../platform/database/orm.ts';
 import type { Seal } from '../platform/process/seal.ts';
+import { account, holds, key, notTold, plain, text } from '../platform/database/holds.ts';
 
 export const ErasedRow = defineEntity({
   name: 'ErasedRow',
@@ -28,10 +29,10 @@ export const ErasedRow = defineEntity({
 });
 export type ErasedRow = InferEntity<typeof ErasedRow>;
 
-const plain = (text: string): string => text.trim().toLowerCase();
+const compared = (said: string): string => said.trim().toLowerCase();
 
 export const marksOf = (seal: Seal, { id, email, contacts }: Pick<Person, 'id' | 'email' | 'contacts'>): string[] =>
-  [id, email, ...contacts.map((c) => c.email)].flatMap((text) => (text ? [seal.mark(plain(text))] : []));
+  [id, email, ...contacts.map((c) => c.email)].flatMap((text) => (text ? [seal.mark(compared(text))] : []));
 
 /** Tells of a person whether they were erased here, and no owner let them be brought again. */
 export async function erasedHere(
@@ -42,7 +43,7 @@ export async function erasedHere(
   const rows = await em.find(ErasedRow, { course, allowedAt: null }, { disableIdentityMap: true });
   const marks = new Set(rows.flatMap((r) => r.marks));
   if (marks.size === 0) return () => false;
-  return ({ id, email }) => [id, email].some((text) => text && marks.has(seal.mark(plain(text))));
+  return ({ id, email }) => [id, email].some((text) => text && marks.has(seal.mark(compared(text))));
 }
 
 /** What would come into a course without those who were erased there, and their ids. */
@@ -59,3 +60,14 @@ export async function withoutErased<C extends CourseParts>(
     ? { after, out }
     : { after: { ...after, people: after.people.filter((p) => !out.has(p.id)) }, out };
 }
+
+export const erasedHolds = holds(ErasedRow, {
+  owner: ['course'],
+  columns: {
+    ...{ id: key, course: key, standsAs: plain, at: plain, by: account, allowedAt: plain, backups: plain },
+    // Keyed hashes: nobody is told from them.
+    marks: plain,
+    who: text.stays('it is sealed, and empty as soon as the last of them is erased'),
+  },
+  told: notTold('it says who was erased, to nobody'),
+});

@@ -1,6 +1,7 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import { ROUND_TRIGGERS } from '@zest-bell/core/exchange';
 import { instantColumn, oneOf } from '../platform/database/columns.ts';
+import { holds, key, plain, words } from '../platform/database/holds.ts';
 
 /** One look of one rule over its audience. The claim is unique: no two processes decide the same one. */
 export const RoundRow = defineEntity({
@@ -45,3 +46,15 @@ export const TroubleRow = defineEntity({
   uniques: [{ properties: ['course', 'rule'] }],
 });
 export type TroubleRow = InferEntity<typeof TroubleRow>;
+
+export const roundHolds = holds(RoundRow, {
+  owner: ['course'],
+  columns: {
+    ...{ id: key, course: key, rule: key, at: plain, trigger: plain, claim: key, version: plain, matched: plain },
+    ...{ heard: plain, held: plain, withheld: plain, withdrawn: plain, missed: plain },
+  },
+});
+export const troubleHolds = holds(TroubleRow, {
+  owner: ['course'],
+  columns: { id: key, course: key, rule: key, since: plain, attempts: plain, nextTryAt: plain, message: words },
+});

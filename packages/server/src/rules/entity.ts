@@ -3,6 +3,7 @@ import { RULE_STATUSES } from '@zest-bell/core/rules';
 import { instantColumn, oneOf } from '../platform/database/columns.ts';
 import type { Actor } from '@zest-bell/core/access';
 import type { Instant } from '@zest-bell/core/time';
+import { account, address, type Gone, holds, key, personIds, plain, redactedIn } from '../platform/database/holds.ts';
 
 /**
  * A rule as it stands. The document is the rule format without its status, which stands beside it alone; `format` is its
@@ -64,3 +65,31 @@ export const RuleVersionRow = defineEntity({
   uniques: [{ properties: ['rule', 'version'] }],
 });
 export type RuleVersionRow = InferEntity<typeof RuleVersionRow>;
+
+/** A rule, or a draft with one, that makes no exception for them and does not name them. */
+export function withoutExcepted<T extends object | null>(document: T, gone: Gone): T {
+  const { audience } = (document ?? {}) as { readonly audience?: { readonly except?: readonly string[] } };
+  const except = audience?.except?.filter((id) => id !== gone.id);
+  return redactedIn(except ? { ...document, audience: { ...audience, except } } : document, gone);
+}
+
+export const ruleHolds = holds(RuleRow, {
+  owner: ['course'],
+  columns: {
+    ...{ id: key, course: key, key: key, position: plain, status: plain, version: plain, format: plain },
+    ...{ nextRoundAt: plain, changedAt: plain, archivedAt: plain, owner: account },
+    document: personIds.searched(withoutExcepted<object>),
+    drafted: personIds.searched(
+      (drafted: RuleDraft | null, gone) => drafted && { ...drafted, document: withoutExcepted(drafted.document, gone) },
+    ),
+    outside: address.searched((all: readonly string[], { isNamed }) => all.filter((one) => !isNamed(one))),
+  },
+});
+export const ruleVersionHolds = holds(RuleVersionRow, {
+  owner: ['course'],
+  course: { column: 'rule', of: ruleHolds },
+  columns: {
+    ...{ id: key, rule: key, version: plain, status: plain, savedAt: plain, savedBy: account },
+    document: personIds.searched(withoutExcepted<object>),
+  },
+});

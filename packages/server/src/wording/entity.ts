@@ -10,6 +10,7 @@ import {
   type Wording,
 } from '@zest-bell/core/wording';
 import { oneOf } from '../platform/database/columns.ts';
+import { holds, key, plain, words } from '../platform/database/holds.ts';
 
 /** What somebody drafted beside a wording that a running rule says. */
 export interface WordingDraft {
@@ -43,3 +44,11 @@ export const WordingRow = defineEntity({
   uniques: [{ properties: ['course', 'key'] }],
 });
 export type WordingRow = InferEntity<typeof WordingRow>;
+
+export const wordingHolds = holds(WordingRow, {
+  owner: ['course'],
+  columns: {
+    ...{ id: key, course: key, key: key, name: words, purpose: plain, subject: words, body: words, variants: words },
+    ...{ copies: words, files: words, letter: words, version: plain, drafted: words },
+  },
+});

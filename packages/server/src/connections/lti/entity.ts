@@ -1,6 +1,7 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import { ACCESS_ROLES } from '@zest-bell/core/access';
 import { instantColumn, oneOf } from '../../platform/database/columns.ts';
+import { account, holds, key, plain } from '../../platform/database/holds.ts';
 
 /** A learning platform that may launch, as an administrator registered it (LTI 1.3). */
 export const PlatformRow = defineEntity({
@@ -117,3 +118,39 @@ export const LaunchCodeRow = defineEntity({
   },
 });
 export type LaunchCodeRow = InferEntity<typeof LaunchCodeRow>;
+
+export const platformHolds = holds(PlatformRow, {
+  owner: ['installation'],
+  columns: {
+    ...{ id: key, issuer: plain, clientId: plain, deployments: plain, authEndpoint: plain, tokenEndpoint: plain },
+    ...{ jwksUrl: plain, tokenAudience: plain, frameOrigins: plain, serviceOrigins: plain, addedAt: plain },
+    ...{ approvedAt: plain, trustsAddresses: plain },
+  },
+});
+export const registrationCodeHolds = holds(RegistrationCodeRow, {
+  owner: ['process'],
+  columns: { hash: key, origin: plain, endsAt: plain },
+});
+export const toolKeyHolds = holds(ToolKeyRow, {
+  owner: ['installation'],
+  columns: { id: key, kid: plain, publicKey: plain, privateKey: plain, signsFrom: plain },
+});
+export const nonceHolds = holds(NonceRow, { owner: ['process'], columns: { nonce: plain, endsAt: plain } });
+export const launchCourseHolds = holds(LaunchCourseRow, {
+  owner: ['course'],
+  columns: { id: key, platform: key, deployment: plain, context: plain, course: key },
+});
+/** Students who launch have no account. */
+export const launchAccountHolds = holds(LaunchAccountRow, {
+  owner: ['account'],
+  columns: { id: key, platform: key, deployment: plain, subject: account, account: key },
+});
+export const launchPartHolds = holds(LaunchPartRow, {
+  owner: ['course'],
+  columns: { id: key, account: key, course: key, role: plain },
+});
+/** Lives for a minute; what opens a student's page is ended with their erasure (`ended.ts`). */
+export const launchCodeHolds = holds(LaunchCodeRow, {
+  owner: ['process'],
+  columns: { hash: key, session: account, leadsTo: plain, endsAt: plain },
+});

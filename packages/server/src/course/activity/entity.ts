@@ -2,6 +2,19 @@ import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import { EVENT_KINDS } from '@zest-bell/core/activity';
 import { instantColumn, oneOf } from '../../platform/database/columns.ts';
 import { actorColumn } from '../../access/actorColumn.ts';
+import {
+  account,
+  by,
+  bytes,
+  everyRow,
+  facts,
+  holds,
+  key,
+  notTold,
+  personId,
+  plain,
+  words,
+} from '../../platform/database/holds.ts';
 
 /** One act of a person. `id` is the order of arrival: a process reads on from the last one it has seen. */
 export const EventRow = defineEntity({
@@ -85,3 +98,42 @@ export const RetractedRow = defineEntity({
   uniques: [{ properties: ['course', 'fact', 'eventId'] }],
 });
 export type RetractedRow = InferEntity<typeof RetractedRow>;
+
+const OF_FACT = { about: [by('person')], erased: 'goes', kept: 'goes' } as const;
+
+export const eventHolds = holds(EventRow, {
+  owner: ['course'],
+  columns: {
+    ...{ id: key, course: key, eventId: facts.emptied(''), person: personId, kind: plain, item: plain, at: plain },
+    change: key,
+  },
+  ...OF_FACT,
+  told: 'activity',
+});
+export const gradeHolds = holds(GradeRow, {
+  owner: ['course'],
+  columns: {
+    ...{ id: key, course: key, eventId: facts.emptied(''), person: personId, item: plain, criterion: plain },
+    ...{ points: facts.emptied(0), at: plain, change: key },
+  },
+  ...OF_FACT,
+  told: 'grades',
+});
+export const segmentHolds = holds(SegmentRow, {
+  owner: ['course'],
+  columns: { course: key, lastEvent: plain, lastGrade: plain, retractions: plain, columns: bytes.emptied('') },
+  about: [everyRow('it packs the events of all, and is made anew from the rows')],
+  erased: 'goes',
+  kept: 'goes',
+  told: notTold('it is made from events and grades, which are told'),
+});
+export const retractedHolds = holds(RetractedRow, {
+  owner: ['course'],
+  columns: {
+    ...{ id: key, course: key, change: key, broughtBy: key, fact: plain, eventId: facts.emptied(''), person: personId },
+    ...{ kind: plain, item: plain, criterion: plain, points: facts.emptied(null), at: plain, retractedAt: plain },
+    ...{ by: account, reason: words },
+  },
+  ...OF_FACT,
+  told: 'takenBack',
+});

@@ -4,6 +4,7 @@ import type { CarriedSetting, CarryProblem, DateChange } from '@zest-bell/core/c
 import type { LookoutView } from '@zest-bell/core/lookout';
 import { instantColumn } from '../../platform/database/columns.ts';
 import { actorColumn } from '../../access/actorColumn.ts';
+import { account, holds, key, plain, words } from '../../platform/database/holds.ts';
 
 /** What came along, as it was then: what was changed since can be told from it. */
 export interface CarriedAlong {
@@ -71,3 +72,15 @@ export const CarryRow = defineEntity({
   indexes: [{ properties: ['course', 'id'] }],
 });
 export type CarryRow = InferEntity<typeof CarryRow>;
+
+export const rulesFileHolds = holds(RulesFileRow, {
+  owner: ['course'],
+  columns: { id: key, course: key, name: words, document: words, at: plain },
+});
+export const carryHolds = holds(CarryRow, {
+  owner: ['course'],
+  columns: {
+    ...{ id: key, course: key, source: key, sourceCode: plain, sourceTitle: plain, at: plain, by: account },
+    ...{ along: words, ticked: plain, dismissedAt: plain, undoneAt: plain },
+  },
+});

@@ -4,7 +4,7 @@ import { dirname } from 'node:path';
 import type { Actor } from '@zest-bell/core/access';
 import { erasedId } from '@zest-bell/core/course';
 import { dateOf, DAY, zoneOf, type Instant } from '@zest-bell/core/time';
-import { PersonRow } from '../../course/entity.ts';
+import { CourseRow, PersonRow } from '../../course/entity.ts';
 import { ErasedRow, marksOf } from '../../course/erased.ts';
 import { inCourse } from '../../course/lock.ts';
 import { personOf } from '../../course/repository.ts';
@@ -16,13 +16,16 @@ import { MessageRow, NudgeRow } from '../../mail/nudges/entity.ts';
 import { move } from '../../mail/nudges/transitions.ts';
 import { PlainMailRow } from '../../mail/plainMail/entity.ts';
 import { AppError } from '../../platform/http/errors.ts';
-import type { Orm, Tx } from '../../platform/database/orm.ts';
+import type { Em, Orm, Tx } from '../../platform/database/orm.ts';
+import { countOf } from '../../platform/database/query.ts';
+import { leavingNoTrace } from '../../platform/database/freePages.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
-import { namedIn, type Known } from './named.ts';
-import { erasePerson } from './steps.ts';
+import { eraseRows } from './engine.ts';
+import { goneOf, type Known } from './named.ts';
+import { STORES, type StoreServices } from './stores.ts';
 import pLimit, { type LimitFunction } from 'p-limit';
 
-type Erasing = Pick<Services, 'orm' | 'clock' | 'seal' | 'brought' | 'folder' | 'logger' | 'forgetMail'>;
+type Erasing = StoreServices & Pick<Services, 'clock' | 'seal' | 'logger' | 'forgetMail'>;
 
 interface Who {
   readonly person: Known;
@@ -35,29 +38,31 @@ export async function beginErasing(
 ): Promise<ErasedRow> {
   const { orm, clock, seal, folder } = services;
   const backups = await backupsIn(dirname(folder));
-  return inCourse(orm, order.course, async (tx, { timeZone }) => {
-    const row = await tx.findOne(PersonRow, { course: order.course, key: order.student, role: 'student' });
-    if (!row) throw new AppError('notFound');
-    const { id, email, firstName, lastName, contacts } = personOf(row);
-    const who: Who = { person: { id, email, firstName, lastName, contacts } };
-    // As the sources of the course call them: none of those brings them back either.
-    const elsewhere = (await linksTo(tx, order.course, id)).map((link) =>
-      seal.mark(link.external.trim().toLowerCase()),
-    );
-    const now = clock.now();
-    const kept = tx.create(ErasedRow, {
-      ...{ course: order.course, at: now, by: order.by, backups, standsAs: '' },
-      ...{ marks: [...marksOf(seal, who.person), ...elsewhere], who: seal.close(JSON.stringify(who)) },
+  const begin = () =>
+    inCourse(orm, order.course, async (tx, { timeZone }) => {
+      const row = await tx.findOne(PersonRow, { course: order.course, key: order.student, role: 'student' });
+      if (!row) throw new AppError('notFound');
+      const { id, email, firstName, lastName, contacts } = personOf(row);
+      const who: Who = { person: { id, email, firstName, lastName, contacts } };
+      // As the sources of the course call them: none of those brings them back either.
+      const elsewhere = (await linksTo(tx, order.course, id)).map((link) =>
+        seal.mark(link.external.trim().toLowerCase()),
+      );
+      const now = clock.now();
+      const kept = tx.create(ErasedRow, {
+        ...{ course: order.course, at: now, by: order.by, backups, standsAs: '' },
+        ...{ marks: [...marksOf(seal, who.person), ...elsewhere], who: seal.close(JSON.stringify(who)) },
+      });
+      await tx.flush();
+      kept.standsAs = erasedId(kept.id, dateOf(Math.floor(zoneOf(timeZone).toWall(now) / DAY)));
+      await withdraw(tx, order.course, order.student, now);
+      await endLaunchesOf(tx, order.course, order.student);
+      await tx.nativeDelete(PersonRow, { id: row.id });
+      await forgetHistory(tx, order.course);
+      await tx.flush();
+      return kept;
     });
-    await tx.flush();
-    kept.standsAs = erasedId(kept.id, dateOf(Math.floor(zoneOf(timeZone).toWall(now) / DAY)));
-    await withdraw(tx, order.course, order.student, now);
-    await endLaunchesOf(tx, order.course, order.student);
-    await tx.nativeDelete(PersonRow, { id: row.id });
-    await forgetHistory(tx, order.course);
-    await tx.flush();
-    return kept;
-  });
+  return leavingNoTrace(orm, begin);
 }
 
 /**
@@ -89,21 +94,45 @@ export function goOn(services: Erasing): Promise<void> {
   return line(() => eraseOpen(services));
 }
 
-async function eraseOpen({ orm, seal, brought, logger, forgetMail }: Erasing): Promise<void> {
+async function eraseOpen(services: Erasing): Promise<void> {
+  const { orm, logger } = services;
   const open = await orm.em.fork().find(ErasedRow, { who: { $ne: null } }, { orderBy: { id: 'asc' } });
   for (const row of open) {
     try {
-      const { person } = JSON.parse(seal.open(row.who!)) as Who;
-      await erasePerson({ orm, brought, course: row.course, person, standsAs: row.standsAs });
-      forgetMail(person.email, namedIn(person));
-      await inTransaction(orm, async (tx) => {
-        await tx.nativeUpdate(ErasedRow, { id: row.id }, { who: null });
-        await forgetHistory(tx, row.course);
-      });
+      await leavingNoTrace(orm, () => eraseOne(services, row));
     } catch (error) {
       logger.error({ err: error, erased: row.id }, 'a student could not be erased; it is tried again');
     }
   }
+}
+
+async function eraseOne(services: Erasing, { id, course, who, standsAs }: ErasedRow): Promise<void> {
+  const { orm, seal, forgetMail } = services;
+  const { person } = JSON.parse(seal.open(who!)) as Who;
+  const gone = goneOf(person, standsAs, await calledElsewhere(orm, course, person.id));
+  for (const store of STORES) await store.erase(services, course, gone);
+  await eraseRows(orm, course, gone);
+  forgetMail(person.email, gone.isNamed);
+  // It has not ended: the answer is written beside the message, and goes with the next turn.
+  if ((await inHandOf(orm.em.fork(), course, [person.id, standsAs])) > 0) return;
+  await inTransaction(orm, async (tx) => {
+    await tx.nativeUpdate(ErasedRow, { id }, { who: null });
+    await forgetHistory(tx, course);
+  });
+}
+
+/** How many messages about a student the mail server has and has not answered for. */
+export async function inHandOf(em: Em, course: number, ids: readonly string[]): Promise<number> {
+  const nudges = em.getKnex()('nudge').select('id').where({ course }).whereIn('student', ids);
+  return countOf(em, em.getKnex()('message').where({ state: 'handing' }).whereIn('nudge', nudges));
+}
+
+/** What sources call them, and what somebody chose for them, which is kept in small letters. */
+async function calledElsewhere(orm: Orm, course: number, person: string): Promise<ReadonlySet<string>> {
+  const em = orm.em.fork();
+  const { meanings } = await em.findOneOrFail(CourseRow, { id: course }, { fields: ['meanings'] });
+  const chosen = Object.entries(meanings.people ?? {}).flatMap(([said, id]) => (id === person ? [said] : []));
+  return new Set([...(await linksTo(em, course, person)).map((link) => link.external), ...chosen]);
 }
 
 /** Files beside the database that look like copies of it. */

@@ -185,6 +185,15 @@ describe('erasing a student', () => {
     await beginErasing(stage.services, { course: 1, student: 'imani', by: accountActor(1) });
     const [message] = await em.find(MessageRow, { nudge: nudge!.id }, { disableIdentityMap: true });
     expect(message).toMatchObject({ state: 'handing', claimedBy: 'another process' });
+    await goOn(stage.services);
+    const erased = async () => (await ada.get(`${COURSE}/erased`).expect(200)).body as object;
+    expect(await erased()).toMatchObject([{ done: false, inHand: 1 }]);
+    // The mail server answers, and names them once more.
+    await em.nativeUpdate(AttemptRow, { nudge: nudge!.id }, { response: '250 imani@saltmarsh.example: taken' });
+    await em.nativeUpdate(MessageRow, { nudge: nudge!.id }, { state: 'sent', claimedBy: null, begunAt: null });
+    await goOn(stage.services);
+    expect(await erased()).toMatchObject([{ done: true, inHand: 0 }]);
+    expect(await everything()).not.toMatch(/imani|okoro/i);
   });
 
   test('no source brings them back, until an owner says so', async () => {

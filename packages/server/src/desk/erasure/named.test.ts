@@ -1,5 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
-import { namedIn, withoutNamed } from './named.ts';
+import { withoutNamed } from '../../platform/database/holds.ts';
+import { namedIn } from './named.ts';
 
 const known = (id: string) => ({
   ...{ id, email: 'imani@saltmarsh.example', firstName: 'Al', lastName: 'Li' },

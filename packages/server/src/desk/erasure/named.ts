@@ -1,33 +1,44 @@
 /** Where a person is named: in a text, by the places that hold ids, and in values that somebody chose. */
 import type { Person } from '@zest-bell/core/course';
+import type { Gone } from '../../platform/database/holds.ts';
 
 export type Known = Pick<Person, 'id' | 'email' | 'firstName' | 'lastName' | 'contacts'>;
 
+/** Who stands in a text in their place. */
+export const NOBODY = 'a student';
+
 const escaped = (text: string): string => text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&');
 /** Standing alone, and not within a longer word or number. */
-const alone = (text: string): RegExp => new RegExp(`(?<![\\p{L}\\d_.@-])${escaped(text)}(?![\\p{L}\\d_@-])`, 'iu');
+const alone = (text: string): string => `(?<![\\p{L}\\d_.@-])${escaped(text)}(?![\\p{L}\\d_@-])`;
 
 /** A short id of digits or letters alone is any number or word: in free text it tells nobody, and is looked for where ids stand. */
 const tells = (id: string): boolean => (/\d/.test(id) && /\p{L}/u.test(id)) || id.length >= 5;
 
-/** Whether a text names them: by id, address, or whole name. */
-export function namedIn({ id, email, firstName, lastName, contacts }: Known): (text: string) => boolean {
+/** What names them in a text: an id, addresses, the whole name. Null for what cannot be named. */
+function patternOf({ id, email, firstName, lastName, contacts }: Known): RegExp | null {
   const addresses = [email, ...contacts.map((c) => c.email)];
   const said = [...addresses, `${firstName} ${lastName}`.trim(), tells(id) ? id : ''].flatMap((t) =>
     t ? [alone(t)] : [],
   );
-  return (text) => said.some((pattern) => pattern.test(text));
+  return said.length === 0 ? null : new RegExp(said.join('|'), 'giu');
 }
 
-/** A value without what names them: entries by their key or their value, and members of lists. */
-export function withoutNamed<T>(value: T, isNamed: (text: string) => boolean): T {
-  const isGone = (v: unknown) => typeof v === 'string' && isNamed(v);
-  const clean = (v: unknown): unknown => {
-    if (Array.isArray(v)) return v.filter((member) => !isGone(member)).map(clean);
-    if (typeof v !== 'object' || v === null) return v;
-    return Object.fromEntries(
-      Object.entries(v).flatMap(([key, of]) => (isNamed(key) || isGone(of) ? [] : [[key, clean(of)]])),
-    );
+/** Whether a text names them: by id, address, or whole name. */
+export function namedIn(known: Known): (text: string) => boolean {
+  const pattern = patternOf(known);
+  return (text) => pattern !== null && text.search(pattern) >= 0;
+}
+
+/** `calledElsewhere`: what platforms and sources call them. */
+export function goneOf(known: Known, standsAs: string, calledElsewhere: ReadonlySet<string>): Gone {
+  const pattern = patternOf(known);
+  const isNamed = namedIn(known);
+  return {
+    id: known.id,
+    standsAs,
+    isNamed,
+    isThem: (text) => text === known.id || isNamed(text),
+    isCalled: (id) => calledElsewhere.has(id) || calledElsewhere.has(id.toLowerCase()),
+    redacted: (text) => (pattern ? text.replace(pattern, NOBODY) : text),
   };
-  return clean(value) as T;
 }

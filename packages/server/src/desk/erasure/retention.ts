@@ -1,61 +1,27 @@
 /** What is known of students is kept for so long after a course's end, and then removed: counts without persons stay. */
 import { DAY } from '@zest-bell/core/time';
-import type { Knex } from 'knex';
 import { installationOf } from '../../access/installation.ts';
 import { ActRow } from '../../access/entity.ts';
 import { CourseRow } from '../../course/entity.ts';
 import { forgetHistory } from '../../course/versions.ts';
 import type { Services } from '../../intake/services.ts';
-import type { Orm, Tx } from '../../platform/database/orm.ts';
-import { rowsOf, run } from '../../platform/database/query.ts';
+import { leavingNoTrace } from '../../platform/database/freePages.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
+import { forgetRows } from './engine.ts';
+import { STORES, type StoreServices } from './stores.ts';
 import { wallClock } from '../../platform/process/clock.ts';
 
-const SLICE = 5000;
 /** The log of acts, by the real clock. */
 const ACTS_KEPT = 730 * DAY;
 /** A month of the setting, as days. */
 const MONTH = 365.25 / 12;
-
-const LEFT = { evidence: '[]' };
-const NO_TEXT = {
-  recipient_name: '',
-  address: '',
-  subject: '',
-  body: '',
-  html: '',
-  response: '',
-  files: '[]',
-  sent_with: null,
-};
-
-/** Table by table: removed, or emptied of what says something of a person. */
-const REMOVED = [
-  'activity_event',
-  'grade',
-  'retracted',
-  'statement',
-  'reply',
-  'note',
-  'pin',
-  'aside',
-  'sheet',
-  'mailing',
-] as const;
-const EMPTIED: readonly (readonly [string, Readonly<Record<string, unknown>>])[] = [
-  ['attempt', { ...LEFT, ...NO_TEXT }],
-  ['nudge', { ...LEFT, subject: null, edited: null, dismissed_for: null }],
-  ['refusal', LEFT],
-  ['message', { name: '', address: '', trouble: null }],
-  ['plain_mail', { subject: '', text: '' }],
-];
 
 /** The day after which what is known of students of a course that ends then is removed. */
 export const keptUntil = (end: string, months: number): string =>
   new Date(Date.parse(`${end}T00:00:00Z`) + months * MONTH * DAY).toISOString().slice(0, 10);
 
 /** Courses whose time is over and of which something is still kept. */
-export async function forgetOld(services: Pick<Services, 'orm' | 'clock' | 'logger'>): Promise<void> {
+export async function forgetOld(services: StoreServices & Pick<Services, 'clock' | 'logger'>): Promise<void> {
   const { orm, clock, logger } = services;
   const em = orm.em.fork();
   const { keepMonths } = await installationOf(em);
@@ -69,7 +35,7 @@ export async function forgetOld(services: Pick<Services, 'orm' | 'clock' | 'logg
   // A course may keep it shorter, never longer.
   const over = ended.filter((c) => c.end < lastOf(Math.min(keepMonths, c.keepMonths ?? keepMonths)));
   for (const { id } of over) {
-    const removed = await forgetCourse(orm, id).catch((error: unknown) => {
+    const removed = await leavingNoTrace(orm, () => forgetCourse(services, id)).catch((error: unknown) => {
       logger.error({ err: error, course: id }, 'what is kept of a course could not be removed; it is tried again');
       return 0;
     });
@@ -80,61 +46,12 @@ export async function forgetOld(services: Pick<Services, 'orm' | 'clock' | 'logg
   if (acts > 0) logger.info({ acts }, 'acts of two years ago are removed');
 }
 
-/** How many rows were removed or emptied; each slice is a transaction, and what is done is not done again. */
-export async function forgetCourse(orm: Orm, course: number): Promise<number> {
-  let rows = 0;
-  for (const table of REMOVED)
-    rows += await inSlicesOf(orm, table, course, (tx, ids) => run(tx, tx.getKnex()(table).whereIn('id', ids).delete()));
-  for (const [table, left] of EMPTIED) rows += await emptied(orm, table, course, left);
-  if (rows > 0) await inTransaction(orm, (tx) => forgetHistory(tx, course));
-  return rows;
-}
-
-async function inSlicesOf(
-  orm: Orm,
-  table: string,
-  course: number,
-  work: (tx: Tx, ids: number[]) => Promise<void>,
-): Promise<number> {
-  for (let done = 0; ;) {
-    const found = await inTransaction(orm, async (tx) => {
-      const query = tx.getKnex()(table).select('id').where({ course }).limit(SLICE);
-      const ids = (await rowsOf<{ id: number }>(tx, query)).map((r) => r.id);
-      if (ids.length > 0) await work(tx, ids);
-      return ids.length;
-    });
-    done += found;
-    if (found < SLICE) return done;
-  }
-}
-
-/** Those that are not empty yet, told by one of their fields. */
-async function emptied(
-  orm: Orm,
-  table: string,
-  course: number,
-  left: Readonly<Record<string, unknown>>,
-): Promise<number> {
-  for (let done = 0, after = 0; ;) {
-    const ids = await inTransaction(orm, async (tx) => {
-      const knex = tx.getKnex();
-      const isLeft = (q: Knex.QueryBuilder) => {
-        for (const [column, value] of Object.entries(left))
-          void (value === null ? q.orWhereNotNull(column) : q.orWhereNot(column, value as string));
-      };
-      const query = knex(table)
-        .select('id')
-        .where({ course })
-        .where('id', '>', after)
-        .where(isLeft)
-        .orderBy('id')
-        .limit(SLICE);
-      const found = (await rowsOf<{ id: number }>(tx, query)).map((r) => r.id);
-      if (found.length > 0) await run(tx, knex(table).whereIn('id', found).update(left));
-      return found;
-    });
-    done += ids.length;
-    if (ids.length < SLICE) return done;
-    after = ids.at(-1)!;
-  }
+/** How many rows and files were removed or emptied; what is done is not done again. */
+async function forgetCourse(services: StoreServices, course: number): Promise<number> {
+  const { orm } = services;
+  let removed = 0;
+  for (const store of STORES) removed += await store.forget(services, course);
+  removed += await forgetRows(orm, course);
+  if (removed > 0) await inTransaction(orm, (tx) => forgetHistory(tx, course));
+  return removed;
 }

@@ -14,7 +14,7 @@ import type { Services } from '../../intake/services.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import { inTransaction } from '../../platform/database/transaction.ts';
 import { dataOf } from './data.ts';
-import { beginErasing, goOn } from './erase.ts';
+import { beginErasing, goOn, inHandOf } from './erase.ts';
 
 export function erasureRoutes(door: Door, services: Services): void {
   const { orm, reading, live, clock, logger } = services;
@@ -36,7 +36,7 @@ export function erasureRoutes(door: Door, services: Services): void {
       ]);
     const row = await beginErasing(services, { course, student, by: actor });
     void goOn(services).catch((error: unknown) => logger.error({ err: error }, 'erasing goes on at the next turn'));
-    return answerOf(row, await actorNames(reading.em.fork(), [actor]));
+    return answerOf(row, await actorNames(reading.em.fork(), [actor]), 0);
   });
 
   door.on(contract.erasure.kept, async ({ course }) => {
@@ -70,7 +70,10 @@ export function erasureRoutes(door: Door, services: Services): void {
       em,
       rows.map((r) => r.by),
     );
-    return rows.map((row) => answerOf(row, name));
+    // Of those that are not done alone: the others have nothing on its way.
+    const inHand = new Map<number, number>();
+    for (const row of rows) if (row.who != null) inHand.set(row.id, await inHandOf(em, course, [row.standsAs]));
+    return rows.map((row) => answerOf(row, name, inHand.get(row.id) ?? 0));
   });
 
   door.on(contract.erasure.allow, async ({ course, path }) => {
@@ -80,6 +83,8 @@ export function erasureRoutes(door: Door, services: Services): void {
   });
 }
 
-const answerOf = ({ id, at, by, who, allowedAt, backups }: ErasedRow, name: ActorName): ErasedAnswer => ({
-  ...{ id, at, by: name(by), done: who == null, allowed: allowedAt != null, backups },
-});
+const answerOf = (
+  { id, at, by, who, allowedAt, backups }: ErasedRow,
+  name: ActorName,
+  inHand: number,
+): ErasedAnswer => ({ id, at, by: name(by), done: who == null, inHand, allowed: allowedAt != null, backups });

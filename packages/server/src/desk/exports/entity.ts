@@ -1,6 +1,7 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import { instantColumn, oneOf } from '../../platform/database/columns.ts';
 import { actorColumn } from '../../access/actorColumn.ts';
+import { account, everyRow, holds, key, notTold, plain, words } from '../../platform/database/holds.ts';
 
 /** The address at which other programs read a course’s calendar: whoever knows it may read, until it ends. */
 export const FeedRow = defineEntity({
@@ -54,3 +55,23 @@ export const ExportRow = defineEntity({
   },
 });
 export type ExportRow = InferEntity<typeof ExportRow>;
+
+export const feedHolds = holds(FeedRow, {
+  owner: ['course'],
+  columns: { course: key, tokenHash: key, madeAt: plain, madeBy: account },
+});
+export const feedEntryHolds = holds(FeedEntryRow, {
+  owner: ['course'],
+  columns: { id: key, course: key, name: key, digest: plain, sequence: plain, changedAt: plain },
+});
+export const exportHolds = holds(ExportRow, {
+  owner: ['course', 'account'],
+  columns: {
+    ...{ id: key, account: key, course: key, state: plain, done: plain, total: plain, bytes: plain, heardAt: plain },
+    ...{ name: words, trouble: words },
+  },
+  about: [everyRow('a file that was made may say something of anybody, and is soon made again')],
+  erased: 'goes',
+  kept: 'goes',
+  told: notTold('what such a file says stands elsewhere too'),
+});

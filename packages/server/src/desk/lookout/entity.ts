@@ -2,6 +2,7 @@ import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import type { LookoutView } from '@zest-bell/core/lookout';
 import { instantColumn } from '../../platform/database/columns.ts';
 import { actorColumn } from '../../access/actorColumn.ts';
+import { account, holds, key, plain, words } from '../../platform/database/holds.ts';
 
 /** A view of the table of students under a name, for everybody who works in the course. */
 export const ViewRow = defineEntity({
@@ -19,3 +20,8 @@ export const ViewRow = defineEntity({
   uniques: [{ properties: ['course', 'name'] }],
 });
 export type ViewRow = InferEntity<typeof ViewRow>;
+
+export const viewHolds = holds(ViewRow, {
+  owner: ['course'],
+  columns: { id: key, course: key, name: words, view: words, by: account, at: plain },
+});

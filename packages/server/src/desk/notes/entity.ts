@@ -1,6 +1,7 @@
 /** What an instructor keeps about a student for themselves alone. */
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import { instantColumn } from '../../platform/database/columns.ts';
+import { by, holds, key, notTold, personId, plain, redactedIn, text } from '../../platform/database/holds.ts';
 
 /** A student on whom somebody keeps an eye. */
 export const PinRow = defineEntity({
@@ -34,3 +35,16 @@ export const NoteRow = defineEntity({
   indexes: [{ properties: ['course', 'account', 'student'] }],
 });
 export type NoteRow = InferEntity<typeof NoteRow>;
+
+const OF_STUDENT = { owner: ['course', 'account'], about: [by('student')], erased: 'goes', kept: 'goes' } as const;
+
+export const pinHolds = holds(PinRow, {
+  ...OF_STUDENT,
+  columns: { id: key, course: key, student: personId, account: key, at: plain },
+  told: notTold('that somebody keeps an eye on them is that person’s own mark'),
+});
+export const noteHolds = holds(NoteRow, {
+  ...OF_STUDENT,
+  columns: { id: key, course: key, student: personId, account: key, at: plain, text: text.both('', redactedIn) },
+  told: 'notes',
+});

@@ -4,6 +4,8 @@ import { SET_KINDS } from '@zest-bell/core/exchange';
 import type { Picks } from '@zest-bell/core/sets';
 import { instantColumn, oneOf } from '../../platform/database/columns.ts';
 import { actorColumn } from '../../access/actorColumn.ts';
+import { account, holds, key, personIds, plain, words } from '../../platform/database/holds.ts';
+import { withoutExcepted } from '../../rules/entity.ts';
 
 /** A rule or a wording that several courses have from one origin. Each has a copy of its own, which decides and logs alone. */
 export const SetRow = defineEntity({
@@ -74,3 +76,20 @@ export const CourseMatchRow = defineEntity({
   uniques: [{ properties: ['course', 'other'] }],
 });
 export type CourseMatchRow = InferEntity<typeof CourseMatchRow>;
+
+export const setHolds = holds(SetRow, { owner: ['course'], columns: { id: key, kind: plain, version: plain } });
+export const setVersionHolds = holds(SetVersionRow, {
+  owner: ['course'],
+  columns: {
+    ...{ id: key, set: key, version: plain, course: key, at: plain, by: account },
+    document: personIds.searched(withoutExcepted<object>),
+  },
+});
+export const setMemberHolds = holds(SetMemberRow, {
+  owner: ['course'],
+  columns: { id: key, set: key, kind: plain, course: key, key: key, from: plain, pending: plain },
+});
+export const courseMatchHolds = holds(CourseMatchRow, {
+  owner: ['course'],
+  columns: { id: key, course: key, other: key, told: words },
+});

@@ -2,6 +2,8 @@ import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import type { CourseChanges } from '@zest-bell/core/course';
 import { instantColumn, oneOf } from '../../platform/database/columns.ts';
 import { actorColumn } from '../../access/actorColumn.ts';
+import { account, facts, type Gone, holds, key, plain, redactedIn, text } from '../../platform/database/holds.ts';
+import { withoutThem } from '../../course/entity.ts';
 
 export const CHANGE_KINDS = ['edit', 'import', 'correction', 'undo'] as const;
 
@@ -33,3 +35,26 @@ export const ChangeRow = defineEntity({
   indexes: [{ properties: ['course', 'id'] }],
 });
 export type ChangeRow = InferEntity<typeof ChangeRow>;
+
+/** Changes of others stay, so that they can be undone, and say nothing of them. */
+function changesWithout(changes: CourseChanges, gone: Gone): CourseChanges {
+  const items = changes.items.map((c) => ({
+    ...c,
+    before: c.before && redactedIn(withoutThem(c.before, gone.id), gone),
+    after: c.after && redactedIn(withoutThem(c.after, gone.id), gone),
+  }));
+  return { ...changes, people: changes.people.filter((c) => c.id !== gone.id), items };
+}
+const NO_CHANGES: CourseChanges = { people: [], items: [], details: null, order: null };
+
+export const changeHolds = holds(ChangeRow, {
+  owner: ['course'],
+  columns: {
+    ...{ id: key, course: key, kind: plain, at: plain, by: account, events: plain, grades: plain, retracted: plain },
+    ...{ firstEvent: key, lastEvent: key, firstGrade: key, lastGrade: key, undoneBy: key },
+    title: text.both('A change', redactedIn),
+    changes: facts.both(NO_CHANGES, changesWithout),
+  },
+  kept: 'emptied',
+  told: 'changes',
+});

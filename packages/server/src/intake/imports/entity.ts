@@ -2,6 +2,22 @@ import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import type { ImportDecisions, TakenReport } from '@zest-bell/core/imports';
 import { instantColumn, oneOf } from '../../platform/database/columns.ts';
 import { actorColumn } from '../../access/actorColumn.ts';
+import {
+  account,
+  bytes,
+  facts,
+  type Gone,
+  holds,
+  key,
+  notTold,
+  personIds,
+  plain,
+  redactedIn,
+  ROW_GOES,
+  text,
+  withoutNamed,
+  words,
+} from '../../platform/database/holds.ts';
 
 /** A file that somebody brought, with what they decided about it. */
 export const ImportRow = defineEntity({
@@ -54,3 +70,43 @@ export const ImportMemoryRow = defineEntity({
   uniques: [{ properties: ['course', 'headers'] }],
 });
 export type ImportMemoryRow = InferEntity<typeof ImportMemoryRow>;
+
+const TOLD = notTold('what a file brought stands where it was taken');
+const withoutChosen = (decisions: ImportDecisions, gone: Gone): ImportDecisions =>
+  redactedIn(withoutNamed(decisions, gone.isThem), gone);
+const withoutRefused = (report: TakenReport | null, gone: Gone): TakenReport | null =>
+  report && redactedIn({ ...report, refused: report.refused.filter((r) => !gone.isNamed(JSON.stringify(r))) }, gone);
+
+export const importHolds = holds(ImportRow, {
+  owner: ['course'],
+  columns: {
+    ...{ id: key, course: key, by: account, at: plain, state: plain, way: plain, file: key, change: key },
+    name: text.both('a file', redactedIn),
+    decisions: personIds.both({}, withoutChosen),
+    report: facts.both<TakenReport | null>(null, withoutRefused),
+    trouble: text.both<string | null>(null, redactedIn),
+  },
+  kept: 'emptied',
+  told: TOLD,
+});
+export const importBytesHolds = holds(ImportBytesRow, {
+  owner: ['course'],
+  course: { column: 'import', of: importHolds },
+  columns: {
+    import: key,
+    bytes: bytes.searched((refused: Uint8Array, gone) =>
+      gone.isNamed(Buffer.from(refused).toString('utf8')) ? ROW_GOES : refused,
+    ),
+  },
+  kept: 'goes',
+  told: TOLD,
+});
+export const importMemoryHolds = holds(ImportMemoryRow, {
+  owner: ['course'],
+  columns: {
+    ...{ id: key, course: key, headers: plain, names: words, takenAt: plain },
+    decisions: personIds.searched(withoutChosen),
+  },
+  kept: 'goes',
+  told: TOLD,
+});

@@ -35,6 +35,8 @@ const A_TURN = 5;
 const LOOKS_FOR = 20_000;
 /** Where a file is while it is read; what a process left there that was killed is read by the next. */
 const READING = '.reading';
+/** Where files are that were read, or are being read. */
+export const KEPT_FOLDERS = ['done', 'refused', READING] as const;
 /** How often a file is tried whose trouble may pass, as a full disk does, and how long it waits before the next try, in ms. */
 const TRIES = 3;
 const WAITS = [15_000, 60_000];
@@ -68,7 +70,7 @@ export async function lookIntoFolders(services: Services, now: () => number = wa
 async function lookInto(services: Services, course: number, folder: string, now: () => number): Promise<number> {
   let settled = 0;
   try {
-    for (const name of ['done', 'refused', READING]) await mkdir(join(folder, name), { recursive: true });
+    for (const name of KEPT_FOLDERS) await mkdir(join(folder, name), { recursive: true });
     // Whether something can be moved there shows before anything is read.
     await access(folder, constants.W_OK);
     const left = await filesIn(join(folder, READING));

@@ -1,5 +1,6 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import { instantColumn, oneOf } from '../../platform/database/columns.ts';
+import { asked, facts, type Gone, holds, key, personId, plain, text } from '../../platform/database/holds.ts';
 
 export const STATEMENT_STATES = ['taken', 'waiting', 'nothing'] as const;
 
@@ -40,3 +41,24 @@ export const StatementRow = defineEntity({
   uniques: [{ properties: ['course', 'statement'] }],
 });
 export type StatementRow = InferEntity<typeof StatementRow>;
+
+/** By whom they are about, as senders identify people, and by what they say. */
+const isAbout = ({ actor, json, standard }: Pick<StatementRow, 'actor' | 'json' | 'standard'>, gone: Gone): boolean =>
+  actor.endsWith(` ${gone.id}`) ||
+  gone.isCalled(actor) ||
+  gone.isNamed(json) ||
+  // Caliper names people by addresses that end with an id, however short.
+  (standard === 'caliper' && ['/', '#', ':'].some((before) => json.includes(`${before}${gone.id}"`)));
+
+export const statementHolds = holds(StatementRow, {
+  owner: ['course'],
+  columns: {
+    ...{ id: key, course: key, statement: key, standard: plain, json: facts.emptied(''), digest: facts.emptied('') },
+    ...{ actor: personId, verb: plain, activity: plain, registration: plain, storedAt: plain, voided: plain },
+    ...{ state: plain, about: plain, said: text.emptied(null), why: text.emptied(null) },
+  },
+  about: [asked<StatementRow>(['actor', 'json', 'standard'], isAbout)],
+  erased: 'goes',
+  kept: 'goes',
+  told: 'statements',
+});

@@ -3,6 +3,19 @@ import type { Wording } from '@zest-bell/core/wording';
 import type { MailingRows } from '@zest-bell/core/imports';
 import { instantColumn } from '../../platform/database/columns.ts';
 import { actorColumn } from '../../access/actorColumn.ts';
+import {
+  account,
+  address,
+  facts,
+  type Gone,
+  holds,
+  key,
+  notTold,
+  personIds,
+  plain,
+  redactedIn,
+  words,
+} from '../../platform/database/holds.ts';
 
 /** A message that an instructor wrote by hand to one or many, with the values that it has for each of them. */
 export const MailingRow = defineEntity({
@@ -41,3 +54,33 @@ export const SheetRow = defineEntity({
   indexes: [{ properties: ['course', 'id'] }],
 });
 export type SheetRow = InferEntity<typeof SheetRow>;
+
+export const mailingHolds = holds(MailingRow, {
+  owner: ['course'],
+  columns: {
+    ...{ id: key, course: key, at: plain, by: account, wording: words, sheet: key },
+    rows: personIds.searched((rows: MailingRows, gone) => {
+      const { [gone.id]: _theirs, ...others } = rows;
+      return redactedIn(others, gone);
+    }),
+    outside: address.searched((all: readonly string[], { isNamed }) => all.filter((one) => !isNamed(one))),
+  },
+  kept: 'goes',
+  told: notTold('what it said to them is in the mail'),
+});
+
+/** A row about them has empty cells. */
+function withoutTheirRows(rows: readonly (readonly string[])[], gone: Gone): (readonly string[])[] {
+  const isTheirs = (cells: readonly string[]) => cells.some((cell) => gone.isThem(cell.trim()));
+  return rows.map((cells) => (isTheirs(cells) ? cells.map(() => '') : cells));
+}
+
+export const sheetHolds = holds(SheetRow, {
+  owner: ['course'],
+  columns: {
+    ...{ id: key, course: key, name: words, at: plain, by: account, headers: words, nudges: key },
+    rows: facts.searched(withoutTheirRows),
+  },
+  kept: 'goes',
+  told: notTold('what was written to them from it is in the mail'),
+});

@@ -3,6 +3,18 @@ import type { LeafEvidence } from '@zest-bell/core/conditions';
 import { ATTEMPT_OUTCOMES } from '@zest-bell/core/exchange';
 import type { SentWith } from '../../wording/sending.ts';
 import { instantColumn, oneOf } from '../../platform/database/columns.ts';
+import {
+  account,
+  address,
+  facts,
+  holds,
+  key,
+  name,
+  plain,
+  sharing,
+  text,
+  through,
+} from '../../platform/database/holds.ts';
 
 /**
  * One attempt to hand a message over, with exactly what was handed over. Written before the hand-over with the outcome
@@ -38,3 +50,22 @@ export const AttemptRow = defineEntity({
   indexes: [{ properties: ['course', 'at'] }],
 });
 export type AttemptRow = InferEntity<typeof AttemptRow>;
+
+export const attemptHolds = holds(AttemptRow, {
+  owner: ['course', 'claim'],
+  columns: {
+    ...{ id: key, course: key, message: key, nudge: key, at: plain, outcome: plain, messageId: plain },
+    ...{ recipientName: name.emptied('a student'), address: address.emptied(''), fromAddress: account },
+    ...{ replyTo: address.emptied(''), subject: text.emptied(''), body: text.emptied(''), html: text.emptied('') },
+    ...{ files: text.emptied([]), sentWith: facts.emptied(null), evidence: facts.emptied([]) },
+    response: text.emptied(''),
+  },
+  // A mail that lists several students says the same in the log of each of them.
+  about: [
+    through('nudge', 'NudgeRow'),
+    through('message', 'MessageRow'),
+    sharing('messageId', ['subject', 'body', 'html']),
+  ],
+  kept: 'emptied',
+  told: 'mail',
+});

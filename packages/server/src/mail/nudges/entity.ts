@@ -6,6 +6,21 @@ import { RECIPIENT_KINDS, WITHHELD_REASONS, type WithheldReason } from '@zest-be
 import { LOGGED_REASONS } from '@zest-bell/core/exchange';
 import { instantColumn, oneOf } from '../../platform/database/columns.ts';
 import { actorColumn } from '../../access/actorColumn.ts';
+import {
+  account,
+  address,
+  by,
+  facts,
+  holds,
+  key,
+  name,
+  notTold,
+  personId,
+  plain,
+  redactedIn,
+  text,
+  through,
+} from '../../platform/database/holds.ts';
 
 /** One decision to write about one student for a reason. */
 export const NudgeRow = defineEntity({
@@ -127,3 +142,46 @@ export const RefusalRow = defineEntity({
   ],
 });
 export type RefusalRow = InferEntity<typeof RefusalRow>;
+
+export const nudgeHolds = holds(NudgeRow, {
+  owner: ['course', 'claim'],
+  columns: {
+    ...{ id: key, course: key, rule: key, ruleVersion: plain, student: personId, roundAt: plain, step: plain },
+    ...{ spellStart: plain, state: plain, reason: plain, toStudent: plain, wording: key, lastAt: plain, passed: plain },
+    ...{ passedBy: account, laterUntil: plain, decidedBy: account },
+    // It names the student.
+    idempotencyKey: facts.made((id) => `erased:${id}`),
+    ...{
+      subject: text.emptied(null),
+      evidence: facts.emptied([]),
+      edited: text.both<Variant | null>(null, redactedIn),
+    },
+    dismissedFor: text.both<string | null>(null, redactedIn),
+  },
+  about: [by('student')],
+  kept: 'emptied',
+  told: 'nudges',
+});
+export const messageHolds = holds(MessageRow, {
+  owner: ['course', 'claim'],
+  columns: {
+    ...{ id: key, nudge: key, plainMail: key, course: key, kind: plain, lead: plain, state: plain, heldFor: plain },
+    ...{ sendAt: plain, attempts: plain, variant: plain, claimedBy: plain, begunAt: plain, settledAt: plain },
+    ...{ sending: key, name: name.emptied('a student'), address: address.emptied(''), reader: text.emptied(null) },
+    // It is made from an address.
+    ...{ trouble: text.emptied(null), bundle: address.emptied(null) },
+  },
+  about: [through('nudge', 'NudgeRow'), through('plainMail', 'PlainMailRow')],
+  kept: 'emptied',
+  told: notTold('what left is in the mail; what waits, in the nudges'),
+});
+export const refusalHolds = holds(RefusalRow, {
+  owner: ['course'],
+  columns: {
+    ...{ id: key, course: key, rule: key, student: personId, spellStart: plain, step: plain, reason: plain },
+    ...{ firstRound: plain, lastRound: plain, rounds: plain, evidence: facts.emptied([]) },
+  },
+  about: [by('student')],
+  kept: 'emptied',
+  told: 'heldBack',
+});

@@ -1,6 +1,7 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import { MAIL_TROUBLES } from '@zest-bell/core/nudges';
 import { instantColumn, oneOf } from '../../platform/database/columns.ts';
+import { holds, key, plain, words } from '../../platform/database/holds.ts';
 
 /** A server process that hands mail over, and when it was last known to live (by the machine's clock). */
 export const WorkerRow = defineEntity({
@@ -29,3 +30,9 @@ export const MailTroubleRow = defineEntity({
   },
 });
 export type MailTroubleRow = InferEntity<typeof MailTroubleRow>;
+
+export const workerHolds = holds(WorkerRow, { owner: ['process'], columns: { id: key, aliveAt: plain } });
+export const mailTroubleHolds = holds(MailTroubleRow, {
+  owner: ['process'],
+  columns: { course: key, trouble: plain, response: words, since: plain, tries: plain, nextTryAt: plain },
+});

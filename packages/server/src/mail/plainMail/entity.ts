@@ -1,6 +1,7 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import { instantColumn, oneOf } from '../../platform/database/columns.ts';
 import { actorColumn } from '../../access/actorColumn.ts';
+import { account, holds, key, plain, redactedIn, text, through } from '../../platform/database/holds.ts';
 
 export const PLAIN_MAIL_KINDS = ['answer', 'forward', 'digest'] as const;
 
@@ -32,3 +33,15 @@ export const PlainMailRow = defineEntity({
   indexes: [{ properties: ['nudge', 'kind'] }],
 });
 export type PlainMailRow = InferEntity<typeof PlainMailRow>;
+
+export const plainMailHolds = holds(PlainMailRow, {
+  owner: ['course', 'account', 'claim'],
+  columns: {
+    ...{ id: key, kind: plain, course: key, reply: key, nudge: key, by: account, at: plain, messageId: plain },
+    // A summary may name anybody.
+    ...{ subject: text.both('', redactedIn), text: text.both('', redactedIn), inReplyTo: plain },
+  },
+  about: [through('nudge', 'NudgeRow')],
+  kept: 'emptied',
+  told: 'answers',
+});

@@ -2,6 +2,18 @@ import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import { REPLY_KINDS } from '@zest-bell/core/nudges';
 import { instantColumn, oneOf } from '../../platform/database/columns.ts';
 import { actorColumn } from '../../access/actorColumn.ts';
+import {
+  account,
+  address,
+  holds,
+  key,
+  name,
+  personId,
+  plain,
+  redactedIn,
+  text,
+  through,
+} from '../../platform/database/holds.ts';
 
 /** A mail that came back after a nudge: an answer, an automatic reply, or a bounce. */
 export const ReplyRow = defineEntity({
@@ -48,3 +60,20 @@ export const MailboxRow = defineEntity({
   },
 });
 export type MailboxRow = InferEntity<typeof MailboxRow>;
+
+export const replyHolds = holds(ReplyRow, {
+  owner: ['course'],
+  columns: {
+    ...{ id: key, course: key, nudge: key, student: personId, kind: plain, at: plain, messageId: text.emptied('') },
+    ...{ fromName: name.emptied(''), fromAddress: address.emptied(''), subject: text.both('', redactedIn) },
+    ...{ text: text.both('', redactedIn), settledAt: plain, settledBy: account },
+  },
+  about: [through('nudge', 'NudgeRow')],
+  erased: 'goes',
+  kept: 'goes',
+  told: 'replies',
+});
+export const mailboxHolds = holds(MailboxRow, {
+  owner: ['process'],
+  columns: { id: key, uidValidity: plain, lastUid: plain, readAt: plain, trouble: plain, setAside: plain },
+});

@@ -2,6 +2,7 @@ import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import type { HeldReason } from '@zest-bell/core/nudges';
 import { SENDING_KINDS } from '@zest-bell/core/exchange';
 import { instantColumn, oneOf } from '../../platform/database/columns.ts';
+import { holds, key, plain, words } from '../../platform/database/holds.ts';
 
 /** What is put back when a person takes a sending back. */
 export interface TakeBack {
@@ -35,3 +36,12 @@ export const SendingRow = defineEntity({
   indexes: [{ properties: ['until'] }],
 });
 export type SendingRow = InferEntity<typeof SendingRow>;
+
+export const sendingHolds = holds(SendingRow, {
+  owner: ['course'],
+  columns: {
+    ...{ id: key, account: key, course: key, kind: plain, words: words, until: plain, courseUntil: plain },
+    takeBack: key,
+  },
+  kept: 'goes',
+});

@@ -1,5 +1,6 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import { instantColumn } from '../database/columns.ts';
+import { holds, key, plain } from '../database/holds.ts';
 
 /** How often something was asked within a while. */
 export const HitsRow = defineEntity({
@@ -14,3 +15,5 @@ export const HitsRow = defineEntity({
   },
 });
 export type HitsRow = InferEntity<typeof HitsRow>;
+
+export const hitsHolds = holds(HitsRow, { owner: ['process'], columns: { name: key, count: plain, until: plain } });

@@ -1,6 +1,7 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import { MACHINE_TROUBLES } from '@zest-bell/core/exchange';
 import { instantColumn, oneOf } from '../database/columns.ts';
+import { holds, key, plain } from '../database/holds.ts';
 
 /** A clock that was set. */
 export interface ClockNotice {
@@ -27,3 +28,8 @@ export const NoticeRow = defineEntity({
   },
 });
 export type NoticeRow = InferEntity<typeof NoticeRow>;
+
+export const noticeHolds = holds(NoticeRow, {
+  owner: ['process'],
+  columns: { name: key, kind: plain, since: plain, until: plain, says: plain, clock: plain },
+});

@@ -1,5 +1,6 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import { instantColumn } from '../database/columns.ts';
+import { holds, key, plain } from '../database/holds.ts';
 
 /** Work that one process at a time does, until then by the database's clock. */
 export const LeaseRow = defineEntity({
@@ -14,3 +15,5 @@ export const LeaseRow = defineEntity({
   },
 });
 export type LeaseRow = InferEntity<typeof LeaseRow>;
+
+export const leaseHolds = holds(LeaseRow, { owner: ['process'], columns: { name: key, holder: plain, until: plain } });

@@ -1,5 +1,6 @@
 import { defineEntity, p, type InferEntity } from '@mikro-orm/core';
 import { instantColumn } from '../../platform/database/columns.ts';
+import { bytes, holds, key, plain, words } from '../../platform/database/holds.ts';
 
 /** A file that goes with messages or is shown in them. It never changes: another content has another key. */
 export const FileRow = defineEntity({
@@ -19,3 +20,11 @@ export const FileRow = defineEntity({
   uniques: [{ properties: ['course', 'key'] }],
 });
 export type FileRow = InferEntity<typeof FileRow>;
+
+export const fileHolds = holds(FileRow, {
+  owner: ['course'],
+  columns: {
+    ...{ id: key, course: key, key: key, name: words, type: plain, size: plain, takenAt: plain },
+    bytes: bytes.stays('it is what an instructor gives to all; the dialog says that such files are not searched'),
+  },
+});

@@ -3,6 +3,7 @@ import type { Variant } from '@zest-bell/core/wording';
 import { TRIAL_POINTS } from '@zest-bell/core/outcomes';
 import { instantColumn } from '../../platform/database/columns.ts';
 import { actorColumn } from '../../access/actorColumn.ts';
+import { account, by, holds, key, notTold, personId, plain, text } from '../../platform/database/holds.ts';
 
 /** A fair trial of the texts of a wording: which one a student gets is drawn by lot (engine O5). */
 export const TrialRow = defineEntity({
@@ -58,3 +59,21 @@ export const TrialDrawRow = defineEntity({
   uniques: [{ properties: ['trial', 'course', 'student'] }, { properties: ['trial', 'course', 'place'] }],
 });
 export type TrialDrawRow = InferEntity<typeof TrialDrawRow>;
+
+export const trialHolds = holds(TrialRow, {
+  owner: ['course'],
+  columns: {
+    ...{ id: key, seed: key, points: plain, needed: plain, startedAt: plain, startedBy: account, endedAt: plain },
+    texts: text.stays('they are those of wordings, and do not change while the trial runs'),
+  },
+});
+export const trialCourseHolds = holds(TrialCourseRow, {
+  owner: ['course'],
+  columns: { id: key, trial: key, course: key, wording: key },
+});
+export const trialDrawHolds = holds(TrialDrawRow, {
+  owner: ['course'],
+  columns: { id: key, trial: key, course: key, place: plain, student: personId, text: plain, at: plain },
+  about: [by('student')],
+  told: notTold('which text they got is in the mail'),
+});

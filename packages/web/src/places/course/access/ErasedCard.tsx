@@ -8,6 +8,9 @@ import { Button } from '../../../ui/Button.tsx';
 import { PlainTable } from '../../../ui/PlainTable.tsx';
 import { When } from '../../../ui/When.tsx';
 
+const inHandWords = (messages: number): string =>
+  `${messages === 1 ? 'One message is' : `${messages} messages are`} with the mail server. The rest follows when it answers.`;
+
 export function ErasedCard({ here }: { readonly here: Here }) {
   const erased = useQuery({
     queryKey: ['erased', here.id],
@@ -38,7 +41,7 @@ export function ErasedCard({ here }: { readonly here: Here }) {
           head: <When at={e.at} zone={here.course.timeZone} />,
           cells: [
             e.by,
-            e.done ? 'nothing is left' : 'is being erased',
+            e.done ? 'nothing is left' : e.inHand === 0 ? 'is being erased' : inHandWords(e.inHand),
             e.backups.length === 0 ? 'none known' : e.backups.join(', '),
             e.allowed ? (
               'may be brought again'

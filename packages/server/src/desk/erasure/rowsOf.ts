@@ -1,0 +1,166 @@
+/** The rows of a table that are of a course, and those that are about one of its students, as its declaration says. */
+import { setImmediate as nextTurn } from 'node:timers/promises';
+import { JsonType, type EntityProperty } from '@mikro-orm/core';
+import type { Knex } from '@mikro-orm/knex';
+import type { About, Gone, Holds } from '../../platform/database/holds.ts';
+import type { Em } from '../../platform/database/orm.ts';
+import { inSlices, rowsOf } from '../../platform/database/query.ts';
+import { declarations } from './declarations.ts';
+
+/** Rows that one step looks at. */
+export const SLICE = 2000;
+
+export type Id = number | string;
+
+const byName = new Map(declarations.map((d) => [nameOf(d), d]));
+
+function nameOf({ entity }: Holds): string {
+  return (entity as unknown as { readonly meta: { readonly className: string } }).meta.className;
+}
+
+/** The declaration of an entity, by its name. */
+export function holdsOf(name: string): Holds {
+  const found = byName.get(name);
+  if (!found) throw new Error(`${name} has no declaration`);
+  return found;
+}
+
+const metaOf = (em: Em, { entity }: Holds) => em.getMetadata().get(nameOf({ entity } as Holds));
+export const tableOf = (em: Em, of: Holds): string => metaOf(em, of).tableName;
+export const propertyOf = (em: Em, of: Holds, column: string): EntityProperty =>
+  metaOf(em, of).properties[column as never]!;
+/** As the database calls it. */
+export const fieldOf = (em: Em, of: Holds, column: string): string => propertyOf(em, of, column).fieldNames[0]!;
+export const keyOf = (em: Em, of: Holds): string => fieldOf(em, of, metaOf(em, of).primaryKeys[0]!);
+
+/** All rows of a course, whatever leads there. Null for a table that is of no course. */
+export function inCourseOf(em: Em, of: Holds, course: number): Knex.QueryBuilder | null {
+  if (of.course === null) return null;
+  const query = em.getKnex()(tableOf(em, of));
+  if (typeof of.course === 'string') return query.where(fieldOf(em, of, of.course), course);
+  const { column, of: other } = of.course;
+  const there = inCourseOf(em, other, course);
+  return there && query.whereIn(fieldOf(em, of, column), there.select(keyOf(em, other)));
+}
+
+/** Pages of the rows of a course, or of `only` some of them, in the order of their keys. Each is a statement of its own. */
+export async function* pagesOf<Row extends Readonly<Record<string, unknown>>>(
+  em: Em,
+  of: Holds,
+  course: number,
+  columns: readonly string[],
+  only?: readonly Id[],
+): AsyncGenerator<readonly (Row & { readonly pk: Id })[]> {
+  const key = keyOf(em, of);
+  for (let after: Id | null = null; ;) {
+    const query = inCourseOf(em, of, course);
+    if (!query) return;
+    void query.select({ pk: key, ...Object.fromEntries(columns.map((c) => [c, fieldOf(em, of, c)])) });
+    if (only) void query.whereIn(key, only);
+    if (after !== null) void query.where(key, '>', after);
+    const page: (Row & { pk: Id })[] = await rowsOf(em, query.orderBy(key).limit(SLICE));
+    yield page.map((row) => ({ ...row, ...valuesOf(em, of, columns, row) }));
+    if (page.length < SLICE) return;
+    after = page.at(-1)!.pk;
+  }
+}
+
+const isJson = (em: Em, of: Holds, column: string): boolean =>
+  propertyOf(em, of, column).customType instanceof JsonType;
+
+/** A value as the database stores it. */
+export const stored = (em: Em, of: Holds, column: string, value: unknown): unknown =>
+  value !== null && isJson(em, of, column) ? JSON.stringify(value) : value;
+
+/** As the entity has them: JSON is read. */
+function valuesOf(
+  em: Em,
+  of: Holds,
+  columns: readonly string[],
+  row: Readonly<Record<string, unknown>>,
+): Record<string, unknown> {
+  return Object.fromEntries(
+    columns
+      .filter((column) => isJson(em, of, column) && typeof row[column] === 'string')
+      .map((column) => [column, JSON.parse(row[column] as string) as unknown]),
+  );
+}
+
+/** Keys of the rows that are about a student, also of those that stand under their new id already. */
+export async function aboutThem(em: Em, of: Holds, course: number, gone: Gone): Promise<Set<Id>> {
+  const found = new Set<Id>();
+  for (const about of of.about) {
+    if ('sharing' in about) continue;
+    for (const key of await keysBy(em, of, course, about, gone)) found.add(key);
+  }
+  return found;
+}
+
+async function keysBy(em: Em, of: Holds, course: number, about: About, gone: Gone): Promise<Id[]> {
+  if ('every' in about) return collected(em, of, course, [], () => true);
+  if ('asked' in about) return collected(em, of, course, about.asked, (row) => about.isAbout(row as never, gone));
+  if ('by' in about) return keysAmong(em, of, course, about.by, [gone.id, gone.standsAs], about.where);
+  if (!('through' in about)) return [];
+  const theirs = await aboutThem(em, holdsOf(about.other), course, gone);
+  return keysAmong(em, of, course, about.through, [...theirs], {});
+}
+
+/** Rows of a course whose column is one of some values: by an index where there is one, else page by page. */
+async function keysAmong(
+  em: Em,
+  of: Holds,
+  course: number,
+  column: string,
+  values: readonly Id[],
+  where: Readonly<Record<string, string>>,
+): Promise<Id[]> {
+  if (values.length === 0) return [];
+  if (!isIndexed(em, of, column)) {
+    const among = new Set<unknown>(values);
+    const wanted = Object.entries(where);
+    return collected(em, of, course, [column, ...Object.keys(where)], (row) => {
+      return among.has(row[column]) && wanted.every(([name, value]) => row[name] === value);
+    });
+  }
+  const keys: Id[] = [];
+  for (const slice of inSlices(values)) {
+    const query = inCourseOf(em, of, course);
+    if (!query) return [];
+    void query.whereIn(fieldOf(em, of, column), slice).select({ pk: keyOf(em, of) });
+    for (const [name, value] of Object.entries(where)) void query.where(fieldOf(em, of, name), value);
+    keys.push(...(await rowsOf<{ pk: Id }>(em, query)).map((row) => row.pk));
+  }
+  return keys;
+}
+
+/** Whether an index begins with the column, or with the course and the column. */
+function isIndexed(em: Em, of: Holds, column: string): boolean {
+  const meta = metaOf(em, of);
+  const begins = [...meta.indexes, ...meta.uniques].map<string[]>(({ properties }) => [properties ?? []].flat());
+  const property = propertyOf(em, of, column);
+  return (
+    Boolean(property.index) ||
+    Boolean(property.unique) ||
+    begins.some(([first, second]) => first === column || (first === 'course' && second === column))
+  );
+}
+
+/** Whether no two rows may have the same, by itself or together with others. */
+export const isUnique = (em: Em, of: Holds, column: string): boolean =>
+  Boolean(propertyOf(em, of, column).unique) ||
+  metaOf(em, of).uniques.some(({ properties }) => [properties ?? []].flat().includes(column));
+
+async function collected(
+  em: Em,
+  of: Holds,
+  course: number,
+  columns: readonly string[],
+  isWanted: (row: Readonly<Record<string, unknown>>) => boolean,
+): Promise<Id[]> {
+  const keys: Id[] = [];
+  for await (const page of pagesOf(em, of, course, columns)) {
+    for (const row of page) if (isWanted(row)) keys.push(row.pk);
+    await nextTurn();
+  }
+  return keys;
+}

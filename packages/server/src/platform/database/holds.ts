@@ -1,0 +1,198 @@
+/**
+ * What a table knows of people, said once beside its entity: erasing a student, forgetting a course, and a student's data file follow
+ * from it. A column that is left out does not compile.
+ */
+import type { EntitySchema, InferEntity } from '@mikro-orm/core';
+
+/** A student who is erased, as columns ask for them. */
+export interface Gone {
+  readonly id: string;
+  /** Under which id they stand from now on. */
+  readonly standsAs: string;
+  /** Whether a text names them: by whole name, address, or an id that tells. */
+  readonly isNamed: (text: string) => boolean;
+  /** The same where ids stand: there an id is one, however short it is. */
+  readonly isThem: (text: string) => boolean;
+  /** Whether a platform or a source calls them so. */
+  readonly isCalled: (id: string) => boolean;
+  /** A text in which "a student" stands for whatever names them. */
+  readonly redacted: (text: string) => string;
+}
+
+/** In place of a value: the whole row goes. */
+export const ROW_GOES: unique symbol = Symbol('row goes');
+
+/** What a column may know, and what becomes of it. */
+export interface Column {
+  readonly kind:
+    /** Names a row of ours. */
+    | 'key'
+    /** Knows nothing of a person. */
+    | 'plain'
+    /** Whoever works here. */
+    | 'account'
+    /** The student whom the row is about. */
+    | 'personId'
+    | 'personIds'
+    | 'name'
+    | 'address'
+    /** Words that may name anybody. */
+    | 'text'
+    /** Evidence, grades, answers. */
+    | 'facts'
+    /** A file, or packed columns. */
+    | 'bytes';
+  /** What it holds afterwards in a row about the student; for a unique column, made from the row's id. */
+  readonly emptied?: { readonly to: unknown } | { readonly make: (id: number) => unknown };
+  /** What it holds afterwards in any row of the course. Gives back the same value where that does not name them. */
+  readonly searched?: (value: never, gone: Gone) => unknown;
+  /** Why nothing is done about it. */
+  readonly stays?: string;
+}
+
+const of = (kind: Column['kind']) => ({
+  /** In rows about the student, and where a course is forgotten. */
+  emptied: (to: unknown): Column => ({ kind, emptied: { to } }),
+  made: (make: (id: number) => unknown): Column => ({ kind, emptied: { make } }),
+  /** In every row of the course. */
+  searched: <V>(clean: (value: V, gone: Gone) => V | typeof ROW_GOES): Column => ({ kind, searched: clean }),
+  /** In every row of the course, and empty where the course is forgotten. */
+  both: <V>(to: V, clean: (value: V, gone: Gone) => V | typeof ROW_GOES): Column => ({
+    kind,
+    emptied: { to },
+    searched: clean,
+  }),
+  stays: (why: string): Column => ({ kind, stays: why }),
+});
+
+export const key: Column = { kind: 'key' };
+export const plain: Column = { kind: 'plain' };
+export const account: Column = { kind: 'account' };
+export const personId: Column = { kind: 'personId' };
+export const personIds = of('personIds');
+export const name = of('name');
+export const address = of('address');
+export const text = of('text');
+export const facts = of('facts');
+export const bytes = of('bytes');
+
+/** Every text in a value, in lists and objects too, without what names them. */
+export function redactedIn<T>(value: T, gone: Gone): T {
+  if (typeof value === 'string') return gone.redacted(value) as T;
+  if (Array.isArray(value)) return value.map((member: unknown) => redactedIn(member, gone)) as T;
+  if (typeof value !== 'object' || value === null) return value;
+  return Object.fromEntries(
+    Object.entries(value).map(([k, v]) => [gone.redacted(k), redactedIn<unknown>(v, gone)]),
+  ) as T;
+}
+/** A value without what names them: entries by their key or their value, and members of lists. */
+export function withoutNamed<T>(value: T, isNamed: (text: string) => boolean): T {
+  const isGone = (v: unknown) => typeof v === 'string' && isNamed(v);
+  const clean = (v: unknown): unknown => {
+    if (Array.isArray(v)) return v.filter((member) => !isGone(member)).map(clean);
+    if (typeof v !== 'object' || v === null) return v;
+    return Object.fromEntries(
+      Object.entries(v).flatMap(([key, of]) => (isNamed(key) || isGone(of) ? [] : [[key, clean(of)]])),
+    );
+  };
+  return clean(value) as T;
+}
+
+/** Words of the course that stay, without the name. */
+export const words: Column = text.searched(redactedIn);
+
+type RowOf<E> = InferEntity<E>;
+type ColumnName<E> = keyof RowOf<E> & string;
+
+/** How the rows about a student are found. Of several, each finds some. */
+export type About =
+  /** A column has their id; `where`: and others have these values. */
+  | { readonly by: string; readonly where: Readonly<Record<string, string>> }
+  /** A column names a row that is about them. `other`: of which entity. */
+  | { readonly through: string; readonly other: string }
+  /** A column has the same value as a row about them. Only `columns` are emptied there. */
+  | { readonly sharing: string; readonly columns: readonly string[] }
+  /** As a function says of some columns. */
+  | { readonly asked: readonly string[]; readonly isAbout: (row: never, gone: Gone) => boolean }
+  /** Any row of the course may be. */
+  | { readonly every: string };
+
+export const by = (column: string, where: Readonly<Record<string, string>> = {}): About => ({ by: column, where });
+export const through = (column: string, other: string): About => ({ through: column, other });
+export const sharing = (column: string, columns: readonly string[]): About => ({ sharing: column, columns });
+export const asked = <R>(columns: readonly (keyof R & string)[], isAbout: (row: R, gone: Gone) => boolean): About => ({
+  asked: columns,
+  isAbout,
+});
+/** `why` any row of the course may be about them. */
+export const everyRow = (why: string): About => ({ every: why });
+
+/** Whose consent or lock a writer needs; of several any one is enough. */
+export type Owner =
+  | 'course'
+  | 'account'
+  | 'installation'
+  /** Messages that this process has taken. */
+  | 'claim'
+  /** One conditional statement: nothing is held. */
+  | 'process';
+
+/** A section of a student's data file. */
+export type Section =
+  | 'person'
+  | 'activity'
+  | 'grades'
+  | 'takenBack'
+  | 'nudges'
+  | 'mail'
+  | 'replies'
+  | 'answers'
+  | 'notes'
+  | 'setAside'
+  | 'heldBack'
+  | 'statements'
+  | 'changes'
+  | 'seenBy';
+
+export interface Holds {
+  readonly entity: EntitySchema;
+  readonly owner: readonly Owner[];
+  readonly columns: Readonly<Record<string, Column>>;
+  /** The column that names the course, or a row that leads to it; null for a table that is of no course. */
+  readonly course: string | { readonly column: string; readonly of: Holds } | null;
+  /** Empty for a table that knows nobody. */
+  readonly about: readonly About[];
+  /** What becomes of rows about somebody who is erased. */
+  readonly erased: 'goes' | 'stands';
+  /** What becomes of all rows once a course is forgotten. */
+  readonly kept: 'goes' | 'emptied' | 'stays';
+  readonly told: Section | { readonly notTold: string };
+}
+
+export const notTold = (why: string): { readonly notTold: string } => ({ notTold: why });
+
+/** Says what a table holds. `course`: where it has no column of that name. */
+export function holds<E extends EntitySchema>(
+  entity: E,
+  said: {
+    readonly owner: readonly Owner[];
+    readonly columns: { readonly [K in ColumnName<E>]-?: Column };
+    readonly course?: ColumnName<E> | { readonly column: ColumnName<E>; readonly of: Holds };
+    readonly about?: readonly About[];
+    readonly erased?: 'goes' | 'stands';
+    readonly kept?: Holds['kept'];
+    readonly told?: Holds['told'];
+  },
+): Holds {
+  const { owner, columns, course, about = [], erased = 'stands', kept = 'stays', told } = said;
+  return {
+    entity,
+    owner,
+    columns,
+    course: course ?? ('course' in columns ? 'course' : null),
+    about,
+    erased,
+    kept,
+    told: told ?? notTold('nothing of a student stands in it'),
+  };
+}
