@@ -13,6 +13,7 @@ import { endLaunchesOf } from '../../connections/lti/ended.ts';
 import { linksTo } from '../../connections/sources.ts';
 import type { Services } from '../../intake/services.ts';
 import { MessageRow, NudgeRow } from '../../mail/nudges/entity.ts';
+import { keepWhatCame } from '../../mail/replies/sentTexts.ts';
 import { move } from '../../mail/nudges/transitions.ts';
 import { PlainMailRow } from '../../mail/plainMail/entity.ts';
 import { AppError } from '../../platform/http/errors.ts';
@@ -25,7 +26,7 @@ import { goneOf, type Known } from './named.ts';
 import { STORES, type StoreServices } from './stores.ts';
 import pLimit, { type LimitFunction } from 'p-limit';
 
-type Erasing = StoreServices & Pick<Services, 'clock' | 'seal' | 'logger' | 'forgetMail'>;
+type Erasing = StoreServices & Pick<Services, 'live' | 'clock' | 'seal' | 'logger' | 'forgetMail'>;
 
 interface Who {
   readonly person: Known;
@@ -36,10 +37,11 @@ export async function beginErasing(
   services: Erasing,
   order: { course: number; student: string; by: Actor },
 ): Promise<ErasedRow> {
-  const { orm, clock, seal, folder } = services;
+  const { orm, clock, seal, folder, live } = services;
   const backups = await backupsIn(dirname(folder));
   const begin = () =>
     inCourse(orm, order.course, async (tx, { timeZone }) => {
+      const known = await live.get(tx, order.course);
       const row = await tx.findOne(PersonRow, { course: order.course, key: order.student, role: 'student' });
       if (!row) throw new AppError('notFound');
       const { id, email, firstName, lastName, contacts } = personOf(row);
@@ -55,6 +57,7 @@ export async function beginErasing(
       });
       await tx.flush();
       kept.standsAs = erasedId(kept.id, dateOf(Math.floor(zoneOf(timeZone).toWall(now) / DAY)));
+      await keepWhatCame(tx, known, now, order.student);
       await withdraw(tx, order.course, order.student, now);
       await endLaunchesOf(tx, order.course, order.student);
       await tx.nativeDelete(PersonRow, { id: row.id });

@@ -147,6 +147,31 @@ describe('erasing a student', () => {
     expect(lines.map((n) => n.studentName)).toContain('a student, erased on Sep 10');
   });
 
+  test('leaves what came of their nudges as it was counted, and so does forgetting the course', async () => {
+    stage.clock.set(at('2026-09-11T12:00'));
+    await stage.tell([visit('imani', '2026-09-11T10:00'), visit('p2', '2026-09-11T11:00')]);
+    const em = stage.orm.em.fork();
+    const nudge = await em.findOneOrFail(NudgeRow, { student: 'imani' });
+    const said = { subject: 'Re', text: 'Here', at: at('2026-09-11T10:30'), messageId: '<c@d>' };
+    await em.insert(ReplyRow, {
+      ...{ course: 1, nudge: nudge.id, student: 'imani', kind: 'reply', ...said },
+      ...{ fromName: 'Imani Okoro', fromAddress: 'imani@saltmarsh.example' },
+    });
+    stage.clock.set(at('2026-10-10T12:00'));
+    const outcomes = async () => {
+      const { body } = await ada.get(`${COURSE}/log/outcomes`).expect(200);
+      return body as object;
+    };
+    const before = await outcomes();
+    expect(before).toMatchObject({ all: { returns: { count: 2, of: 3 }, replies: { count: 1, of: 3 } } });
+    await erase();
+    expect(await outcomes()).toEqual(before);
+    stage.clock.set(at('2029-10-10T12:00'));
+    const later = await outcomes();
+    await forgetOld(stage.services);
+    expect(await outcomes()).toEqual(later);
+  });
+
   test('sends nothing that waits for them', async () => {
     stage.clock.set(at('2026-09-10T10:00'));
     await stage.tell([visit('imani', '2026-09-10T10:00'), visit('p2', '2026-09-10T10:00')]);

@@ -2,7 +2,12 @@
 import { DAY } from '@zest-bell/core/time';
 import { installationOf } from '../../access/installation.ts';
 import { ActRow } from '../../access/entity.ts';
+import { EventRow, GradeRow } from '../../course/activity/entity.ts';
 import { CourseRow } from '../../course/entity.ts';
+import { inCourse } from '../../course/lock.ts';
+import { keepWhatCame } from '../../mail/replies/sentTexts.ts';
+import { ReplyRow } from '../../mail/replies/entity.ts';
+import type { Em } from '../../platform/database/orm.ts';
 import { forgetHistory } from '../../course/versions.ts';
 import type { Services } from '../../intake/services.ts';
 import { leavingNoTrace } from '../../platform/database/freePages.ts';
@@ -20,8 +25,10 @@ const MONTH = 365.25 / 12;
 export const keptUntil = (end: string, months: number): string =>
   new Date(Date.parse(`${end}T00:00:00Z`) + months * MONTH * DAY).toISOString().slice(0, 10);
 
+type Forgetting = StoreServices & Pick<Services, 'live' | 'clock' | 'logger'>;
+
 /** Courses whose time is over and of which something is still kept. */
-export async function forgetOld(services: StoreServices & Pick<Services, 'clock' | 'logger'>): Promise<void> {
+export async function forgetOld(services: Forgetting): Promise<void> {
   const { orm, clock, logger } = services;
   const em = orm.em.fork();
   const { keepMonths } = await installationOf(em);
@@ -46,9 +53,21 @@ export async function forgetOld(services: StoreServices & Pick<Services, 'clock'
   if (acts > 0) logger.info({ acts }, 'acts of two years ago are removed');
 }
 
+/** Whether there is anything that tells what came of nudges. */
+async function isKnown(em: Em, course: number): Promise<boolean> {
+  const one = { fields: ['id'] } as const;
+  return (
+    (await em.findOne(EventRow, { course }, one)) !== null ||
+    (await em.findOne(GradeRow, { course }, one)) !== null ||
+    (await em.findOne(ReplyRow, { course }, one)) !== null
+  );
+}
+
 /** How many rows and files were removed or emptied; what is done is not done again. */
-async function forgetCourse(services: StoreServices, course: number): Promise<number> {
-  const { orm } = services;
+async function forgetCourse(services: Forgetting, course: number): Promise<number> {
+  const { orm, live, clock } = services;
+  if (await isKnown(orm.em.fork(), course))
+    await inCourse(orm, course, async (tx) => keepWhatCame(tx, await live.get(tx, course), clock.now()));
   let removed = 0;
   for (const store of STORES) removed += await store.forget(services, course);
   removed += await forgetRows(orm, course);

@@ -5,6 +5,7 @@ import type { Variant } from '@zest-bell/core/wording';
 import { RECIPIENT_KINDS, WITHHELD_REASONS, type WithheldReason } from '@zest-bell/core/rounds';
 import { LOGGED_REASONS } from '@zest-bell/core/exchange';
 import { instantColumn, oneOf } from '../../platform/database/columns.ts';
+import type { Return } from '@zest-bell/core/outcomes';
 import { actorColumn } from '../../access/actorColumn.ts';
 import {
   account,
@@ -21,6 +22,15 @@ import {
   text,
   through,
 } from '../../platform/database/holds.ts';
+
+/** What came of a nudge, kept from the moment in which the facts that tell it went. */
+export interface Came {
+  /** False where no act of the student could be a return. */
+  readonly canReturn: boolean;
+  /** The student's act that ended what the rule found; null where there was none. */
+  readonly act: Return | null;
+  readonly replied: boolean;
+}
 
 /** One decision to write about one student for a reason. */
 export const NudgeRow = defineEntity({
@@ -57,6 +67,8 @@ export const NudgeRow = defineEntity({
     laterUntil: instantColumn().nullable(),
     /** Who approved or dismissed it, and why it was dismissed. */
     decidedBy: actorColumn().nullable(),
+    /** Null while it is computed from the facts. */
+    came: p.json<Came | null>().nullable(),
     dismissedFor: p.text().nullable(),
   },
   indexes: [
@@ -148,7 +160,7 @@ export const nudgeHolds = holds(NudgeRow, {
   columns: {
     ...{ id: key, course: key, rule: key, ruleVersion: plain, student: personId, roundAt: plain, step: plain },
     ...{ spellStart: plain, state: plain, reason: plain, toStudent: plain, wording: key, lastAt: plain, passed: plain },
-    ...{ passedBy: account, laterUntil: plain, decidedBy: account },
+    ...{ passedBy: account, came: plain, laterUntil: plain, decidedBy: account },
     // It names the student.
     idempotencyKey: facts.made((id) => `erased:${id}`),
     ...{

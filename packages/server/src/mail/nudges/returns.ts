@@ -4,6 +4,7 @@ import { actAfter, canReturn, isReturn, type Return } from '@zest-bell/core/outc
 import type { LiveCourse } from '../../course/activity/live.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { inSlices, rowsOf } from '../../platform/database/query.ts';
+import type { Came } from './entity.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { earlierConditions, readableRule } from '../../rules/repository.ts';
 
@@ -25,9 +26,12 @@ export interface SentNudge {
   readonly act: Return | null;
   /** The same, within two weeks. */
   readonly returned: Return | null;
+  /** Whether they replied, of a nudge whose replies have gone; null where those tell. */
+  readonly replied: boolean | null;
 }
 
 interface SentRow {
+  readonly came: Came | string | null;
   readonly nudge: number;
   readonly wording: string;
   readonly rule: string | null;
@@ -59,7 +63,14 @@ export async function sentNudges(
     .getKnex()('nudge as n')
     .join('message as m', 'm.nudge', 'n.id')
     .select({ nudge: 'n.id', wording: 'n.wording', rule: 'n.rule', version: 'n.rule_version' })
-    .select({ student: 'n.student', variant: 'm.variant', at: 'm.settled_at', step: 'n.step', edited: 'n.edited' })
+    .select({
+      came: 'n.came',
+      student: 'n.student',
+      variant: 'm.variant',
+      at: 'm.settled_at',
+      step: 'n.step',
+      edited: 'n.edited',
+    })
     .where({ 'n.course': id, 'm.state': 'sent', 'm.kind': 'student' })
     .orderBy('n.id');
   if (wanted.students) void query.whereIn('n.student', [...wanted.students]);
@@ -72,11 +83,12 @@ export async function sentNudges(
     for (const s of inSlices(wanted.nudges))
       rows.push(...(await rowsOf<SentRow>(em, query.clone().whereIn('n.id', s))));
   return rows.map((row) => {
+    const came = typeof row.came === 'string' ? (JSON.parse(row.came) as Came | null) : row.came;
     const person = course.personIndex.get(row.student);
     const when = earlier.get(`${row.rule}@${row.version}`) ?? byKey.get(row.rule ?? '')?.when;
     const turnable = person !== undefined && when !== undefined && canReturn(when);
     const sentAt = Number(row.at);
-    const found = turnable ? actAfter(facts, person, when, sentAt) : null;
+    const found = came ? came.act : turnable ? actAfter(facts, person, when, sentAt) : null;
     const act = found && found.at <= now ? found : null;
     return {
       nudge: row.nudge,
@@ -87,9 +99,10 @@ export async function sentNudges(
       student: row.student,
       sentAt,
       edited: row.edited !== null && row.edited !== 'null',
-      canReturn: turnable,
+      canReturn: came?.canReturn ?? turnable,
       act,
       returned: act && isReturn(act, sentAt, course.calendar) ? act : null,
+      replied: came?.replied ?? null,
     };
   });
 }
