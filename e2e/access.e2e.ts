@@ -20,6 +20,11 @@ afterAll(async () => {
   await stage.stop();
 });
 
+interface Name {
+  readonly firstName: string;
+  readonly lastName: string;
+}
+
 const PEOPLE = '[aria-label="People with access"]';
 
 test('an owner invites, the link makes an account, and what was given is taken away again', async () => {
@@ -77,6 +82,34 @@ test('an owner invites, the link makes an account, and what was given is taken a
 
   await owner.go(`${stage.base}/c/1/course/acts`);
   await owner.see('main', /Take somebody’s access away.*Give somebody another role.*Invite somebody/);
+});
+
+test('two people edit one student: what both changed is told, and can be put in its place; the rest is merged', async () => {
+  const peju = await meet(signedIn(stage, 'p.adeyemi'));
+  await peju.see('main', /What is waiting for you|Today/);
+  const { people } = await owner.page.evaluate(
+    async () =>
+      (await (await fetch('/api/v1/courses/1')).json()) as { people: (Name & { id: string; role: string })[] },
+  );
+  const { id, ...who } = people.find((p) => p.role === 'student')!;
+  await owner.go(`${stage.base}/c/1/course/people`);
+  await owner.type('aria/Search people', who.lastName);
+  await owner.clickText(`${who.firstName} ${who.lastName}`);
+  await owner.clickAt('aria/Section', 3);
+  await owner.page.keyboard.type('09');
+  const saved = await peju.page.evaluate(async (id) => {
+    const body = JSON.stringify({ people: [{ id, set: { section: '07', lastName: 'Meanwhile' } }] });
+    const headers = { 'content-type': 'application/json' };
+    return (await fetch('/api/v1/courses/1/edit', { method: 'POST', headers, body })).status;
+  }, id);
+  expect(saved).toBe(200);
+  await owner.clickText('Save changes', '[role=dialog]');
+  await owner.see('[role=dialog]', /Dr\. Peju Adeyemi changed this to “07” meanwhile\. Save again/);
+  // What was not typed here is as the other has saved it.
+  expect(await owner.read('aria/Last name', (e) => e.value)).toBe('Meanwhile');
+  await owner.clickText('Save changes', '[role=dialog]');
+  await owner.gone('[role=dialog]');
+  await owner.see('main', new RegExp(`${who.firstName} Meanwhile.*09`));
 });
 
 test('an observer reads counts and no name, an assistant drafts and runs nothing', async () => {

@@ -44,19 +44,27 @@ export const decisionsSchema = z.strictObject({
 });
 
 const entryId = z.string().trim().min(1).max(200).nullable();
+/**
+ * Fields of an entry as they were before they were changed: what somebody else changed meanwhile stays, and what both changed is told.
+ * Without it, what is set stands. `seen`, after a refusal: the fields as the other has saved them, over which what is set stands.
+ */
+const was = z.record(z.string().max(50), z.unknown()).optional();
 /** What is changed of a course in one go. */
 const editSchema = z.strictObject({
   people: z
-    .array(z.strictObject({ id: entryId, set: personEditSchema.partial() }))
+    .array(z.strictObject({ id: entryId, set: personEditSchema.partial(), was, seen: was }))
     .max(5000)
     .default([]),
   items: z
-    .array(z.strictObject({ id: entryId, set: itemEditSchema.partial().nullable() }))
+    .array(z.strictObject({ id: entryId, set: itemEditSchema.partial().nullable(), was, seen: was }))
     .max(2000)
     .default([]),
   order: z.array(z.string()).max(5000).optional(),
   details: courseDetailsSchema.optional(),
   breaks: z.array(breakSchema).max(BOUNDS.breaks).optional(),
+  /** Breaks as they were before they were changed. */
+  breaksWere: z.array(z.unknown()).max(BOUNDS.breaks).optional(),
+  breaksSeen: z.array(z.unknown()).max(BOUNDS.breaks).optional(),
   groupWeights: groupWeightsSchema.optional(),
 });
 

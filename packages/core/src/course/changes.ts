@@ -247,7 +247,8 @@ export function changeLines(changes: CourseChanges, course: Pick<Course, 'timeZo
 
 const NOTHING = 'nothing';
 
-function valueWords(field: string, value: unknown, zone: string, names: ReadonlyMap<string, string>): string {
+/** A value of a field, as a line of a change says it. */
+export function valueWords(field: string, value: unknown, zone: string, names: ReadonlyMap<string, string>): string {
   if (value === null || value === undefined || value === '') return NOTHING;
   if (field === 'opensAt' || field === 'dueAt') return instantWords(value as Instant, zone);
   if (field === 'enrolledAt') return dayWords(value as Instant, zone);

@@ -12,3 +12,4 @@ export * from './edit.ts';
 export * from './guessedDue.ts';
 export { freeId } from './freeId.ts';
 export { grouped } from './grouped.ts';
+export * from './merge.ts';

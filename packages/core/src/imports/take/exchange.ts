@@ -18,13 +18,27 @@ import type { ReadColumn, ReadFile, RefusedLine } from './report.ts';
 import type { SheetTally } from './takeSheet.ts';
 
 /** Several changes at once; a field that is left out stays. `after: null` removes an item. */
+type Before = Readonly<Record<string, unknown>>;
+
 export interface CourseEdit {
-  readonly people?: readonly { readonly id: string | null; readonly set: Partial<PersonEdit> }[];
-  readonly items?: readonly { readonly id: string | null; readonly set: Partial<ItemEdit> | null }[];
+  readonly people?: readonly {
+    readonly id: string | null;
+    readonly set: Partial<PersonEdit>;
+    readonly was?: Before;
+    readonly seen?: Before | undefined;
+  }[];
+  readonly items?: readonly {
+    readonly id: string | null;
+    readonly set: Partial<ItemEdit> | null;
+    readonly was?: Before;
+    readonly seen?: Before | undefined;
+  }[];
   /** Ids of all items in their order. */
   readonly order?: readonly string[];
   readonly details?: CourseDetailsEdit;
   readonly breaks?: readonly { readonly from: string; readonly to: string; readonly name?: string | undefined }[];
+  readonly breaksWere?: NonNullable<CourseEdit['breaks']>;
+  readonly breaksSeen?: CourseEdit['breaks'] | undefined;
   readonly groupWeights?: Readonly<Record<string, number>> | null;
 }
 

@@ -8,6 +8,9 @@ import {
   diffCourses,
   isMoved,
   isNothing,
+  mergedSet,
+  valueWords,
+  type Collision,
   type Course,
   type CourseParts,
   type Item,
@@ -23,6 +26,8 @@ import { undoChange } from './undo.ts';
 import { ImportRow } from '../imports/entity.ts';
 import { namesMore } from '../imports/take.ts';
 import { takeWaiting } from '../statements/store.ts';
+import type { Problem } from '@zest-bell/core/problem';
+import type { Em } from '../../platform/database/orm.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Services } from '../services.ts';
 import { actorNames } from '../../access/actors.ts';
@@ -43,7 +48,10 @@ export function editRoutes(door: Door, { orm, reading, live, clock, seal }: Serv
     let isMore = false;
     const answer = await inCourse(orm, id, async (em): Promise<ChangedAnswer> => {
       const { course } = await live.get(em, id);
-      const after = editedCourse(course, edit, clock.now());
+      const collisions: PlacedCollision[] = [];
+      const after = editedCourse(course, edit, clock.now(), collisions);
+      if (collisions.length > 0)
+        throw new AppError('changedMeanwhile', await collisionProblems(em, id, course, collisions));
       const { out } = await withoutErased(em, seal, id, course, after);
       if (out.size > 0) throw new AppError('invalidInput', [ERASED]);
       const changes = diffCourses(course, after);
@@ -111,15 +119,26 @@ export function editRoutes(door: Door, { orm, reading, live, clock, seal }: Serv
 }
 
 /** The course with the changes in it. Throws `invalidInput` with the field of what does not fit. */
-function editedCourse(course: Course, edit: Edit, now: number): CourseParts {
+function editedCourse(course: Course, edit: Edit, now: number, collisions: PlacedCollision[]): CourseParts {
   const people = new Map(course.people.map((p) => [p.id, p]));
-  edit.people.forEach(({ id, set }, i) => {
+  const merged = <T extends object>(
+    known: T | undefined,
+    set: object,
+    was: object | undefined,
+    seen: object | undefined,
+    at: PlacedCollision['at'],
+  ) => {
+    const found = mergedSet<object>(known ?? {}, definedOf(set), known ? was : undefined, seen);
+    collisions.push(...found.collisions.map((collision) => ({ ...collision, at })));
+    return found.set as Partial<T>;
+  };
+  edit.people.forEach(({ id, set, was, seen }, i) => {
     const known = id === null ? undefined : people.get(id);
     if (id !== null && !known && !isNewKey(set))
       throw problem(`people[${i}].id`, 'There is no such person in this course');
     const person: Person = {
       ...(known ?? newPerson(id ?? newPersonId(people, set.email), course, now)),
-      ...definedOf(set),
+      ...merged(known, set, was, seen, { path: `people[${i}]`, about: 'people', id: id ?? '' }),
     };
     if (person.firstName === '' && person.lastName === '')
       throw problem(`people[${i}].firstName`, 'A person needs a name');
@@ -134,29 +153,81 @@ function editedCourse(course: Course, edit: Edit, now: number): CourseParts {
     people.set(person.id, person);
   });
   const items = new Map(course.items.map((e) => [e.id, e]));
-  edit.items.forEach(({ id, set }, i) => {
+  edit.items.forEach(({ id, set, was, seen }, i) => {
     const known = id === null ? undefined : items.get(id);
     if (set === null) {
       if (id === null || !items.delete(id)) throw problem(`items[${i}].id`, 'There is no such item in this course');
       return;
     }
     if (id !== null && !known) throw problem(`items[${i}].id`, 'There is no such item in this course');
-    const item: Item = { ...(known ?? newItem(newItemId(items, set.title ?? 'item'))), ...definedOf(set) };
+    const item: Item = {
+      ...(known ?? newItem(newItemId(items, set.title ?? 'item'))),
+      ...merged(known, set, was, seen, { path: `items[${i}]`, about: 'items', id: id ?? '' }),
+    };
     if (item.title === '') throw problem(`items[${i}].title`, 'An item needs a title');
     items.set(item.id, item);
   });
+  const { breaks } = merged<Pick<CourseParts, 'breaks'>>(
+    course,
+    { breaks: edit.breaks },
+    edit.breaksWere && { breaks: edit.breaksWere },
+    edit.breaksSeen && { breaks: edit.breaksSeen },
+    { path: '', about: 'details', id: '' },
+  );
   const order = new Map((edit.order ?? []).map((id, place) => [id, place]));
   const inOrder = [...items.values()];
   const sorted = edit.order ? inOrder.toSorted((a, b) => (order.get(a.id) ?? 1e9) - (order.get(b.id) ?? 1e9)) : inOrder;
   return {
     ...course,
     ...(edit.details ?? {}),
-    ...(edit.breaks === undefined ? {} : { breaks: soundBreaks(edit.breaks) }),
+    ...(breaks === undefined ? {} : { breaks: soundBreaks(breaks) }),
     ...(edit.groupWeights === undefined ? {} : { groupWeights: edit.groupWeights }),
     people: [...people.values()],
     items: sorted,
   };
 }
+
+/** Something that was changed by two at a time, and where it was set. */
+interface PlacedCollision extends Collision {
+  readonly at: { readonly path: string; readonly about: 'people' | 'items' | 'details'; readonly id: string };
+}
+
+/** The changes that are looked through for who made one. */
+const LOOKED_AT = 100;
+
+/** Each at its field: what it is by now, and who changed it. */
+async function collisionProblems(
+  em: Em,
+  id: number,
+  course: Course,
+  collisions: readonly PlacedCollision[],
+): Promise<Problem[]> {
+  const rows = await em.find(
+    ChangeRow,
+    { course: id },
+    { orderBy: { id: 'desc' }, limit: LOOKED_AT, disableIdentityMap: true },
+  );
+  const name = await actorNames(
+    em,
+    rows.map((r) => r.by),
+  );
+  const names = new Map(course.people.map((p) => [p.id, `${p.firstName} ${p.lastName}`.trim()]));
+  return collisions.map(({ at, field, key, theirs }) => {
+    const made = rows.find(({ changes }) => {
+      if (at.about === 'details') return changes.details !== null;
+      return (changes[at.about] as readonly { readonly id: string }[]).some((c) => c.id === at.id);
+    });
+    const words = key === null ? valueWords(field, theirs, course.timeZone, names) : wordsOf(theirs ?? 'nothing');
+    return {
+      path: [at.path, field, key].filter(Boolean).join('.'),
+      code: 'changedMeanwhile',
+      message: `${made ? name(made.by) : 'Somebody'} changed this to “${words}” meanwhile. Save again to put yours in its place`,
+    };
+  });
+}
+
+const wordsOf = (value: unknown): string =>
+  typeof value === 'object' && value !== null ? Object.values(value).map(String).join(', ') : String(value);
 
 /** Only who is named in full can be new under an id of their own. */
 const isNewKey = (set: Edit['people'][number]['set']): boolean => set.firstName !== undefined && set.role !== undefined;
@@ -168,7 +239,7 @@ const definedOf = <T extends object>(set: T): { [K in keyof T]: Exclude<T[K], un
 
 const problem = (path: string, message: string) => new AppError('invalidInput', [{ path, code: 'edit', message }]);
 
-function soundBreaks(breaks: NonNullable<Edit['breaks']>) {
+function soundBreaks(breaks: CourseParts['breaks']) {
   const sorted = breaks.toSorted((a, b) => (a.from < b.from ? -1 : 1));
   sorted.forEach((b, i) => {
     if (i > 0 && sorted[i - 1]!.to >= b.from)

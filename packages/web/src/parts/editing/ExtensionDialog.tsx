@@ -35,7 +35,8 @@ export function ExtensionDialog(props: {
       const kept = item.extensions.filter(
         (e) => !given.some((g) => ('person' in g ? e.person === g.person : e.section === g.section)),
       );
-      return { id: item.id, set: { extensions: [...given.map((g) => ({ ...g, dueAt: dueOf(item) })), ...kept] } };
+      const extensions = [...given.map((g) => ({ ...g, dueAt: dueOf(item) })), ...kept];
+      return { id: item.id, set: { extensions }, was: { extensions: item.extensions } };
     });
     if (await edit.save({ items })) props.onClose(true);
   };

@@ -42,6 +42,8 @@ export async function undoChange(here: Here, change: number): Promise<void> {
 export interface Editing {
   readonly busy: boolean;
   readonly problems: readonly Problem[];
+  /** Whether the last save met what somebody else changed meanwhile: the next one puts one’s own in its place. */
+  readonly collided: boolean;
   /** The problem at a path that ends with this field. */
   problemOf(field: string): string | undefined;
   /** True when it was saved. */
@@ -52,8 +54,10 @@ export interface Editing {
 export function useEdit(here: Here): Editing {
   const [busy, setBusy] = useState(false);
   const [problems, setProblems] = useState<readonly Problem[]>([]);
+  const [collided, setCollided] = useState(false);
   return {
     busy,
+    collided,
     problems,
     problemOf: (field) => problems.find((p) => p.path === field || p.path.endsWith(`.${field}`))?.message,
     clear: () => setProblems([]),
@@ -64,10 +68,18 @@ export function useEdit(here: Here): Editing {
         await refreshAll();
         sayChanged(here, answer);
         setProblems([]);
+        setCollided(false);
         return true;
       } catch (error) {
         const named = error instanceof ApiProblem ? error.problems : [];
         setProblems(named);
+        if (error instanceof ApiProblem && error.code === 'changedMeanwhile') {
+          // What is there by now is what the next save is compared with.
+          await refreshAll();
+          setCollided(true);
+          toast.error('Somebody else changed this at the same time. Nothing was saved.');
+          return false;
+        }
         toast.error(named.length > 0 ? 'Some fields need a correction. Nothing was saved.' : errorWords(error));
         return false;
       } finally {

@@ -18,7 +18,7 @@ export function CalendarPage() {
       <div className="mt-4 grid gap-4 min-[980px]:grid-cols-[minmax(0,1fr)_minmax(0,1.4fr)]">
         <div className="grid content-start gap-4">
           <Details key={`details ${here.answer.settingsVersion}`} here={here} />
-          <Breaks key={`breaks ${here.answer.settingsVersion}`} here={here} />
+          <Breaks here={here} />
           <CalendarCard here={here} />
         </div>
         <Weeks here={here} />
@@ -102,14 +102,25 @@ function Details({ here }: { readonly here: Here }) {
 }
 
 function Breaks({ here }: { readonly here: Here }) {
-  const [draft, setDraft] = useState<readonly Break[]>(here.course.breaks);
+  /** What is typed, and what was there when that began; null while nothing is. */
+  const [typed, setTyped] = useState<{ readonly breaks: readonly Break[]; readonly were: readonly Break[] } | null>(
+    null,
+  );
   const edit = useEdit(here);
+  const draft = typed?.breaks ?? here.course.breaks;
+  const setDraft = (breaks: readonly Break[]) => setTyped({ breaks, were: typed?.were ?? here.course.breaks });
+  const save = async () => {
+    const named = ({ from, to, name }: Break) => ({ from, to, ...(name ? { name } : {}) });
+    const breaksSeen = edit.collided ? here.course.breaks.map(named) : undefined;
+    if (await edit.save({ breaks: draft.map(named), breaksWere: typed!.were.map(named), breaksSeen })) setTyped(null);
+  };
   const set = (i: number, part: Partial<Break>) => {
     edit.clear();
     setDraft(draft.map((b, n) => (n === i ? { ...b, ...part } : b)));
   };
   const dirty = JSON.stringify(draft) !== JSON.stringify(here.course.breaks);
-  const problem = (i: number) => edit.problems.find((p) => p.path.startsWith(`breaks[${i}]`))?.message;
+  const problem = (i: number) =>
+    edit.problems.find((p) => p.path.startsWith(`breaks[${i}]`) || p.path === `breaks.${draft[i]!.from}`)?.message;
   return (
     <section aria-label="Breaks" className="grid gap-3 rounded-[16px] border border-line bg-sheet px-5 py-4">
       <h2 className="text-[18px] font-bold">Breaks</h2>
@@ -153,13 +164,7 @@ function Breaks({ here }: { readonly here: Here }) {
           Add a break
         </Button>
         {dirty && (
-          <Button
-            look="main"
-            busy={edit.busy}
-            onClick={() =>
-              void edit.save({ breaks: draft.map(({ from, to, name }) => ({ from, to, ...(name ? { name } : {}) })) })
-            }
-          >
+          <Button look="main" busy={edit.busy} onClick={() => void save()}>
             Save breaks
           </Button>
         )}

@@ -4,6 +4,8 @@ import { useQuery } from '@tanstack/react-query';
 import { plural } from '@zest-bell/core/time';
 import { rangeIn } from '@zest-bell/core/problem';
 import {
+  isSame,
+  mergedSet,
   fullName,
   isActiveStudent,
   itemEditSchema,
@@ -22,10 +24,13 @@ import { Labelled, NumberField, SelectField } from '../../ui/fields.tsx';
 import { fromLocal, toLocal } from '../../ui/instants.ts';
 import { ITEM_KIND_WORDS } from '../../parts/common/itemKindWords.ts';
 import { useKept } from '../../ui/useKept.ts';
+import { Collisions } from '../../parts/editing/Collisions.tsx';
 import { useEdit } from '../../parts/editing/useEdit.ts';
 
 export function ItemDialog(props: { readonly here: Here; readonly item: Item | null; readonly onClose: () => void }) {
-  const { here, item } = props;
+  const { here } = props;
+  // As it is by now, also where somebody else saves meanwhile.
+  const item = props.item && (here.course.items[here.course.itemIndex.get(props.item.id) ?? -1] ?? props.item);
   const zone = here.course.timeZone;
   const edit = useEdit(here);
   const [asked, setAsked] = useState(false);
@@ -48,7 +53,11 @@ export function ItemDialog(props: { readonly here: Here; readonly item: Item | n
     extensions: item ? item.extensions.map((e) => ({ ...e })) : [],
     url: item?.url ?? '',
   };
-  const { value: draft, set: setDraft, dirty, drop } = useKept(`item ${here.id} ${item?.id ?? 'new'}`, saved);
+  const { value: typed, set: setTyped, drop } = useKept(`item ${here.id} ${item?.id ?? 'new'}`, saved);
+  const { value: was, set: setWas, drop: dropWas } = useKept(`item before ${here.id} ${item?.id ?? 'new'}`, saved);
+  // What somebody else changes meanwhile shows at once, but for what is typed here.
+  const draft = mergedSet(saved, typed, was, saved).set;
+  const dirty = !isSame(draft, saved);
   const {
     value: topics,
     set: setTopics,
@@ -56,12 +65,14 @@ export function ItemDialog(props: { readonly here: Here; readonly item: Item | n
   } = useKept(`topics ${here.id} ${item?.id ?? 'new'}`, saved.topics.join(', '));
   const done = () => {
     drop();
+    dropWas();
     dropTopics();
     props.onClose();
   };
   const set = (part: Partial<ItemEdit>) => {
     edit.clear();
-    setDraft((d) => ({ ...d, ...part }));
+    setWas((before) => before);
+    setTyped((d) => ({ ...d, ...part }));
   };
   const students = here.course.people.filter(isActiveStudent);
   const nameOf = (id: string) => {
@@ -86,7 +97,13 @@ export function ItemDialog(props: { readonly here: Here; readonly item: Item | n
       .split(/[,;]/)
       .map((t) => t.trim())
       .filter(Boolean);
-    if (await edit.save({ items: [{ id: item?.id ?? null, set: { ...draft, topics: list } }] })) done();
+    const entry = {
+      id: item?.id ?? null,
+      set: { ...draft, topics: list },
+      was,
+      seen: edit.collided ? saved : undefined,
+    };
+    if (await edit.save({ items: [entry] })) done();
   };
   const remove = async () => {
     if (looking.length > 0 && !asked) return setAsked(true);
@@ -133,6 +150,7 @@ export function ItemDialog(props: { readonly here: Here; readonly item: Item | n
       }
     >
       <div className="grid gap-4 px-6 py-5 min-[500px]:grid-cols-2">
+        <Collisions edit={edit} shown={['title', 'group', 'url', 'opensAt', 'dueAt']} />
         {asked && (
           <p role="alert" className="rounded-xl bg-tangerine-soft px-4 py-3 text-tangerine-text min-[500px]:col-span-2">
             ▲ {looking.map((n) => `“${n}”`).join('; ')} {looking.length === 1 ? 'looks' : 'look'} at this item. Without

@@ -1,11 +1,12 @@
 /** One person of the course, with everything that is known of them; or a new one. */
-import { ROLES, type Person, type PersonEdit } from '@zest-bell/core/course';
+import { isSame, mergedSet, ROLES, type Person, type PersonEdit } from '@zest-bell/core/course';
 import type { Here } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
 import { Check, Labelled, SelectField } from '../../ui/fields.tsx';
 import { fromLocal, toLocal } from '../../ui/instants.ts';
 import { useKept } from '../../ui/useKept.ts';
+import { Collisions } from '../../parts/editing/Collisions.tsx';
 import { useEdit } from '../../parts/editing/useEdit.ts';
 
 const ROLE_WORDS = {
@@ -20,7 +21,10 @@ export function PersonDialog(props: {
   readonly person: Person | null;
   readonly onClose: () => void;
 }) {
-  const { here, person } = props;
+  const { here } = props;
+  // As it is by now, also where somebody else saves meanwhile.
+  const person =
+    props.person && (here.course.people[here.course.personIndex.get(props.person.id) ?? -1] ?? props.person);
   const zone = here.course.timeZone;
   const edit = useEdit(here);
   const saved: PersonEdit = {
@@ -35,14 +39,24 @@ export function PersonDialog(props: {
     contacts: person ? person.contacts.map((c) => ({ ...c })) : [],
     fields: { ...person?.fields },
   };
-  const { value: draft, set: setDraft, dirty, drop } = useKept(`person ${here.id} ${person?.id ?? 'new'}`, saved);
+  const { value: typed, set: setTyped, drop: dropTyped } = useKept(`person ${here.id} ${person?.id ?? 'new'}`, saved);
+  const { value: was, set: setWas, drop: dropWas } = useKept(`person before ${here.id} ${person?.id ?? 'new'}`, saved);
+  // What somebody else changes meanwhile shows at once, but for what is typed here.
+  const draft = mergedSet(saved, typed, was, saved).set;
+  const dirty = !isSame(draft, saved);
+  const drop = () => {
+    dropTyped();
+    dropWas();
+  };
   const set = (part: Partial<PersonEdit>) => {
     edit.clear();
-    setDraft((d) => ({ ...d, ...part }));
+    setWas((before) => before);
+    setTyped((d) => ({ ...d, ...part }));
   };
   const save = async () => {
     const contacts = draft.contacts.filter((c) => c.kind !== '' || c.name !== '' || c.email !== '');
-    if (await edit.save({ people: [{ id: person?.id ?? null, set: { ...draft, contacts } }] })) {
+    const entry = { id: person?.id ?? null, set: { ...draft, contacts }, was, seen: edit.collided ? saved : undefined };
+    if (await edit.save({ people: [entry] })) {
       drop();
       props.onClose();
     }
@@ -87,6 +101,7 @@ export function PersonDialog(props: {
       }
     >
       <div className="grid gap-4 px-6 py-5 min-[500px]:grid-cols-2">
+        <Collisions edit={edit} shown={['firstName', 'lastName', 'email', 'section', 'enrolledAt', 'fields']} />
         {text('firstName', 'First name')}
         {text('lastName', 'Last name')}
         {text('email', 'Email address')}
@@ -173,7 +188,7 @@ export function PersonDialog(props: {
           <fieldset className="grid gap-3 min-[500px]:col-span-2 min-[500px]:grid-cols-2">
             <legend className="mb-1 text-[15px] font-bold">Your own columns</legend>
             {own.map((name) => (
-              <Labelled key={name} label={name}>
+              <Labelled key={name} label={name} problem={edit.problemOf(`fields.${name}`)}>
                 {(id) => (
                   <input
                     id={id}

@@ -1,0 +1,81 @@
+/** Two who edit one thing: what each changed stands, unless both changed the same to different values. */
+import { isSame } from './changes.ts';
+
+/** Something that two people changed at a time, by its field and, within it, its key. */
+export interface Collision {
+  readonly field: string;
+  readonly key: string | null;
+  readonly theirs: unknown;
+}
+
+export interface Merged<T> {
+  readonly set: T;
+  readonly collisions: readonly Collision[];
+}
+
+/** By what members of a list are told apart: excused students by their id, extensions by whom they are for, breaks by their first day. */
+const KEYS: Readonly<Record<string, (member: never) => string>> = {
+  excused: (id: string) => id,
+  extensions: (e: { readonly person?: string; readonly section?: string }) =>
+    e.person === undefined ? `section ${e.section}` : `person ${e.person}`,
+  breaks: (b: { readonly from: string }) => b.from,
+};
+
+/**
+ * The fields that somebody set, beside what an entry is now. `was`: the fields as they had them before them. Where a field of `was` is
+ * missing, or all of it, what they set stands. `seen`: what somebody else changed meanwhile and they have seen: theirs stands over that.
+ */
+export function mergedSet<T extends object>(
+  now: Partial<T>,
+  set: T,
+  was: Partial<T> | undefined,
+  seen: Partial<T> = {},
+): Merged<T> {
+  if (!was) return { set, collisions: [] };
+  const collisions: Collision[] = [];
+  const merged = Object.fromEntries(
+    Object.entries(set).map(([field, mine]) => {
+      if (!Object.hasOwn(was, field)) return [field, mine as unknown];
+      const name = field as keyof T;
+      const of = { now: now[name], mine: mine as unknown, was: was[name], seen: seen[name] };
+      return [field, mergedField(field, of, Object.hasOwn(seen, field), collisions)];
+    }),
+  );
+  return { set: merged as T, collisions };
+}
+
+/** A field that was left empty is as one that has no value. */
+const filled = (value: unknown): unknown => (value === '' ? null : value);
+
+function mergedField(
+  field: string,
+  { now, mine, was, seen }: Readonly<Record<'now' | 'mine' | 'was' | 'seen', unknown>>,
+  isSeen: boolean,
+  collisions: Collision[],
+): unknown {
+  if (isSame(filled(mine), filled(was))) return now;
+  if (isSame(filled(now), filled(was)) || isSame(now, mine)) return mine;
+  const keyOf = KEYS[field];
+  const isKeyed = keyOf ? [now, mine, was].every(Array.isArray) : [now, mine, was].every(isRecord);
+  if (!isKeyed) {
+    if (isSeen && isSame(filled(now), filled(seen))) return mine;
+    collisions.push({ field, key: null, theirs: now });
+    return now;
+  }
+  const byKey = (value: unknown): ReadonlyMap<string, unknown> =>
+    keyOf
+      ? new Map(((value ?? []) as never[]).map((member): [string, unknown] => [keyOf(member), member]))
+      : new Map(Object.entries(value ?? {}));
+  const [current, own, before, looked] = [byKey(now), byKey(mine), byKey(was), byKey(seen)];
+  const merged = new Map<string, unknown>();
+  for (const key of new Set([...current.keys(), ...own.keys()])) {
+    const [theirs, ours, old] = [current.get(key), own.get(key), before.get(key)];
+    const value = isSame(ours, old) ? theirs : ours;
+    const collides = !isSame(ours, old) && !isSame(theirs, old) && !isSame(theirs, ours);
+    if (collides && !(isSeen && isSame(theirs, looked.get(key)))) collisions.push({ field, key, theirs });
+    if (value !== undefined) merged.set(key, value);
+  }
+  return keyOf ? [...merged.values()] : Object.fromEntries(merged);
+}
+
+const isRecord = (value: unknown): boolean => typeof value === 'object' && value !== null && !Array.isArray(value);
