@@ -16,6 +16,7 @@ import { MessageRow, NudgeRow } from '../../mail/nudges/entity.ts';
 import { keepWhatCame } from '../../mail/replies/sentTexts.ts';
 import { move } from '../../mail/nudges/transitions.ts';
 import { PlainMailRow } from '../../mail/plainMail/entity.ts';
+import { LeaseLost } from '../../platform/work/holding.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em, Orm, Tx } from '../../platform/database/orm.ts';
 import { countOf } from '../../platform/database/query.ts';
@@ -104,6 +105,7 @@ async function eraseOpen(services: Erasing): Promise<void> {
     try {
       await leavingNoTrace(orm, () => eraseOne(services, row));
     } catch (error) {
+      if (error instanceof LeaseLost) throw error;
       logger.error({ err: error, erased: row.id }, 'a student could not be erased; it is tried again');
     }
   }

@@ -18,6 +18,7 @@ import { ImportRow } from './entity.ts';
 import { decisionsBefore } from './read.ts';
 import { takeImport } from './take.ts';
 import { namedActor } from '@zest-bell/core/access';
+import { LeaseLost } from '../../platform/work/holding.ts';
 import { wallClock } from '../../platform/process/clock.ts';
 
 /** A file that was written to more recently may not be whole yet, in ms. */
@@ -98,6 +99,8 @@ async function lookInto(services: Services, course: number, folder: string, now:
     }
     told.delete(folder);
   } catch (error) {
+    // Another process looks into the folders by now.
+    if (error instanceof LeaseLost) throw error;
     services.logger.error({ err: error, course }, 'the folder of a course could not be read');
     await tellOfFolder(services, course, folder).catch((failure: unknown) => services.logger.error({ err: failure }));
   }
@@ -197,6 +200,7 @@ async function settleOrWait(
     if (isSettled) tries.delete(path);
     return isSettled;
   } catch (error) {
+    if (error instanceof LeaseLost) throw error;
     services.logger.error({ err: error, course, file: found.name }, 'a file of a folder could not be taken');
     const count = (tries.get(path)?.count ?? 0) + 1;
     if (mayPass(error) && count < TRIES) {
@@ -241,6 +245,7 @@ async function settle(services: Services, course: number, found: Found): Promise
     try {
       await takeImport(services, { course, import: id, by: BY });
     } catch (error) {
+      if (error instanceof LeaseLost) throw error;
       if (mayPass(error)) {
         await forget(services, course, id);
         throw error;

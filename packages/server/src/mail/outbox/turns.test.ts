@@ -107,7 +107,8 @@ describe('what is on its way', () => {
     await dispatcherOf().drain();
     expect(counted(await states())).toEqual({ sent: 3 * CONNECTIONS });
     expect(most).toBe(CONNECTIONS - 1);
-    expect(ahead).toBeLessThanOrEqual(2 * CONNECTIONS);
+    // Those whose answers are still being written count here too.
+    expect(ahead).toBeLessThan(3 * CONNECTIONS - 2);
   });
 
   test('is not begun where it is another process’s by then', async () => {

@@ -4,9 +4,22 @@
  */
 import { keepingPlace } from '../http/requestQueue.ts';
 import type { Orm, Tx } from './orm.ts';
+import { checkLeases } from '../work/holding.ts';
 import { seeingRoom } from './space.ts';
 import { whenFree } from './whenFree.ts';
 
-/** Runs `work` in a transaction, again if the database was busy. Throws `busy` when it stays so. */
+/**
+ * Runs `work` in a transaction, again if the database was busy. Throws `busy` when it stays so, and `LeaseLost` where this is done under a
+ * lease that is no longer held.
+ */
 export const inTransaction = <T>(orm: Orm, work: (tx: Tx) => Promise<T>): Promise<T> =>
-  whenFree(() => seeingRoom(orm, () => orm.em.fork().transactional((em) => keepingPlace(() => work(em as Tx)))));
+  whenFree(() =>
+    seeingRoom(orm, () =>
+      orm.em.fork().transactional((em) =>
+        keepingPlace(async () => {
+          await checkLeases(em);
+          return work(em as Tx);
+        }),
+      ),
+    ),
+  );

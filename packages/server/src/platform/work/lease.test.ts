@@ -2,6 +2,9 @@
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
 import { openStage, type TestStage } from '../../testing/stage.ts';
 import { LeaseRow } from './entity.ts';
+import { inTransaction } from '../database/transaction.ts';
+import { until } from '../../testing/until.ts';
+import { LeaseLost } from './holding.ts';
 import { LEASE, underLease, untilFree } from './lease.ts';
 
 let stage: TestStage;
@@ -46,4 +49,56 @@ test('whoever waits for it sees when it is free, and writes nothing meanwhile', 
   expect(waited).toEqual(['done', 'free']);
   await em().upsert(LeaseRow, { name: 'folders', holder: 'gone', until: Date.now() - 1000 });
   await untilFree(stage.services.reading, 'folders');
+});
+
+const SHORT = 600;
+
+test('work that lasts longer than its lease keeps it', async () => {
+  const done = await underLease(
+    stage.orm,
+    'folders',
+    async (lost) => {
+      const began = Date.now();
+      await until(() => Date.now() - began > 3 * SHORT);
+      expect(await underLease(stage.orm, 'folders', () => Promise.resolve(), SHORT)).toBeNull();
+      await inTransaction(stage.orm, () => Promise.resolve());
+      return lost.aborted;
+    },
+    SHORT,
+  );
+  expect(done).toEqual({ result: false });
+});
+
+test('work whose lease somebody else has stops at its next transaction, is told, and takes nothing away from them', async () => {
+  const steps: string[] = [];
+  let lost: AbortSignal | null = null;
+  const work = underLease(
+    stage.orm,
+    'folders',
+    async (signal) => {
+      lost = signal;
+      await inTransaction(stage.orm, () => Promise.resolve(steps.push('first')));
+      await em().nativeUpdate(LeaseRow, { name: 'folders' }, { holder: 'another process', until: Date.now() + LEASE });
+      await inTransaction(stage.orm, () => Promise.resolve(steps.push('second')));
+    },
+    SHORT,
+  );
+  await expect(work).rejects.toThrow(LeaseLost);
+  expect(steps).toEqual(['first']);
+  expect(lost!.aborted).toBe(true);
+  expect(await em().find(LeaseRow, {})).toMatchObject([{ holder: 'another process' }]);
+});
+
+test('work that asks nothing of the database is told too', async () => {
+  const told = await underLease(
+    stage.orm,
+    'folders',
+    async (lost) => {
+      await em().nativeUpdate(LeaseRow, { name: 'folders' }, { holder: 'another process', until: Date.now() + LEASE });
+      await until(() => lost.aborted);
+      return true;
+    },
+    SHORT,
+  );
+  expect(told).toEqual({ result: true });
 });

@@ -4,22 +4,42 @@ import { databaseMoment } from '../database/moment.ts';
 import type { Em, Orm } from '../database/orm.ts';
 import { rowsOf, run } from '../database/query.ts';
 import { inTransaction } from '../database/transaction.ts';
+import { LeaseLost, whileHeld } from './holding.ts';
 
 /** How long a process that says nothing any more keeps its work from the others, in ms. */
 export const LEASE = 60_000;
-const RENEWED = LEASE / 3;
 
-/** Does `work` and gives its result; null when it is somebody else's at this moment. */
+/**
+ * Does `work` and gives its result; null when it is somebody else's at this moment. `work` is told by a signal once its lease could not be
+ * renewed for two thirds of its time; its transactions see for themselves, and throw `LeaseLost`. `lasts`: how long a lease is, in ms.
+ */
 export async function underLease<T>(
   orm: Orm,
   name: string,
-  work: () => Promise<T>,
+  work: (lost: AbortSignal) => Promise<T>,
+  lasts = LEASE,
 ): Promise<{ readonly result: T } | null> {
   const holder = crypto.randomUUID();
-  if (!(await hold(orm, name, holder))) return null;
-  const renewing = setInterval(() => void hold(orm, name, holder).catch(() => undefined), RENEWED);
+  if (!(await hold(orm, name, holder, lasts))) return null;
+  const lost = new AbortController();
+  let renewedAt = performance.now();
+  const renew = async () => {
+    // Somebody else has it.
+    if (!(await hold(orm, name, holder, lasts))) return lost.abort();
+    renewedAt = performance.now();
+  };
+  const renewing = setInterval(() => {
+    if (performance.now() - renewedAt >= (2 * lasts) / 3) lost.abort();
+    if (!lost.signal.aborted) renew().catch(() => undefined);
+  }, lasts / 3);
+  const check = async (em: Em) => {
+    if (lost.signal.aborted || !(await isHeld(em, name, holder))) {
+      lost.abort();
+      throw new LeaseLost(name);
+    }
+  };
   try {
-    return { result: await work() };
+    return { result: await whileHeld(check, () => work(lost.signal)) };
   } finally {
     clearInterval(renewing);
     await inTransaction(orm, (tx) => run(tx, tx.getKnex()('lease').where({ name, holder }).delete()));
@@ -34,17 +54,18 @@ export async function untilFree(reading: Orm, name: string): Promise<void> {
   while (await isHeld(reading.em.fork(), name)) await wait(LOOK);
 }
 
-const isHeld = async (em: Em, name: string): Promise<boolean> => {
-  const held = em.getKnex()('lease').select('name').where({ name }).where('until', '>=', databaseMoment(em));
+const isHeld = async (em: Em, name: string, holder?: string): Promise<boolean> => {
+  const whose = holder === undefined ? { name } : { name, holder };
+  const held = em.getKnex()('lease').select('name').where(whose).where('until', '>=', databaseMoment(em));
   return (await rowsOf<object>(em, held)).length > 0;
 };
 
 /** Takes the lease, or makes one's own longer; false while somebody else has it. */
-const hold = (orm: Orm, name: string, holder: string): Promise<boolean> =>
+const hold = (orm: Orm, name: string, holder: string, lasts: number): Promise<boolean> =>
   inTransaction(orm, async (tx) => {
     const knex = tx.getKnex();
     const now = databaseMoment(tx);
-    const until = knex.raw('? + ?', [now, LEASE]);
+    const until = knex.raw('? + ?', [now, lasts]);
     const taken = knex('lease')
       .insert({ name, holder, until })
       .onConflict('name')

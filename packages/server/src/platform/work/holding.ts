@@ -1,0 +1,28 @@
+/** Leases under which something is done: each of its transactions sees first that they are still held. */
+import { AsyncLocalStorage } from 'node:async_hooks';
+import type { Em } from '../database/orm.ts';
+
+interface Holding {
+  /** Throws `LeaseLost`. */
+  readonly check: (em: Em) => Promise<void>;
+  /** The lease within which this one was taken. */
+  readonly outer: Holding | null;
+}
+
+const holding = new AsyncLocalStorage<Holding>();
+
+/** Somebody else does the work by now, or may do it. */
+export class LeaseLost extends Error {
+  constructor(name: string) {
+    super(`the lease “${name}” is lost`);
+  }
+}
+
+/** Does `work`, whose transactions `check` first. */
+export const whileHeld = <T>(check: Holding['check'], work: () => T): T =>
+  holding.run({ check, outer: holding.getStore() ?? null }, work);
+
+/** At the begin of a transaction, within it. Throws `LeaseLost`. */
+export async function checkLeases(em: Em): Promise<void> {
+  for (let held = holding.getStore() ?? null; held; held = held.outer) await held.check(em);
+}
