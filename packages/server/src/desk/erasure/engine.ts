@@ -18,86 +18,86 @@ const AT_ONCE = 500;
 
 /** Removes a student from all tables. Tables of mail come again at the end: an answer of the mail server may have come meanwhile. */
 export async function eraseRows(orm: Orm, course: number, gone: Gone): Promise<void> {
-  for (const of of declarations) await eraseIn(orm, of, course, gone);
-  for (const of of declarations.filter(isOfMail)) await eraseAbout(orm, of, course, gone);
+  for (const table of declarations) await eraseIn(orm, table, course, gone);
+  for (const table of declarations.filter(isOfMail)) await eraseAbout(orm, table, course, gone);
 }
 
 const isOfMail = ({ owner }: Holds): boolean => owner.includes('claim');
 
-async function eraseIn(orm: Orm, of: Holds, course: number, gone: Gone): Promise<void> {
-  await eraseAbout(orm, of, course, gone);
-  await search(orm, of, course, gone);
+async function eraseIn(orm: Orm, table: Holds, course: number, gone: Gone): Promise<void> {
+  await eraseAbout(orm, table, course, gone);
+  await search(orm, table, course, gone);
   await nextTurn();
 }
 
-const at = (em: Em, of: Holds): Knex.QueryBuilder => em.getKnex()(tableOf(em, of));
+const at = (em: Em, table: Holds): Knex.QueryBuilder => em.getKnex()(tableOf(em, table));
 
 /** The rows about them: they go, or stand under another id without what they know. */
-async function eraseAbout(orm: Orm, of: Holds, course: number, gone: Gone): Promise<void> {
-  if (of.about.length === 0) return;
-  const keys = [...(await aboutThem(orm.em.fork(), of, course, gone))];
+async function eraseAbout(orm: Orm, table: Holds, course: number, gone: Gone): Promise<void> {
+  if (table.about.length === 0) return;
+  const keys = [...(await aboutThem(orm.em.fork(), table, course, gone))];
   for (const slice of inSlices(keys, AT_ONCE)) {
     await inTransaction(orm, async (tx) => {
-      const theirs = () => at(tx, of).whereIn(keyOf(tx, of), slice);
-      if (of.erased === 'goes') return run(tx, theirs().delete());
-      await emptyShared(tx, of, course, theirs);
-      const left = { ...idsOf(tx, of, gone), ...emptiedOf(tx, of) };
+      const theirs = () => at(tx, table).whereIn(keyOf(tx, table), slice);
+      if (table.erased === 'goes') return run(tx, theirs().delete());
+      await emptyShared(tx, table, course, theirs);
+      const left = { ...idsOf(tx, table, gone), ...emptiedOf(tx, table) };
       if (Object.keys(left).length > 0) await run(tx, theirs().update(left));
-      await emptyMade(tx, of, slice);
+      await emptyMade(tx, table, slice);
     });
     await nextTurn();
   }
 }
 
-const columnsOf = (of: Holds, isWanted: (column: Column) => boolean): string[] =>
-  Object.entries(of.columns).flatMap(([column, what]) => (isWanted(what) ? [column] : []));
+const columnsOf = (table: Holds, isWanted: (column: Column) => boolean): string[] =>
+  Object.entries(table.columns).flatMap(([column, what]) => (isWanted(what) ? [column] : []));
 
-const idsOf = (em: Em, of: Holds, { standsAs }: Gone): Record<string, unknown> =>
-  Object.fromEntries(columnsOf(of, ({ kind }) => kind === 'personId').map((c) => [fieldOf(em, of, c), standsAs]));
+const idsOf = (em: Em, table: Holds, { standsAs }: Gone): Record<string, unknown> =>
+  Object.fromEntries(columnsOf(table, ({ kind }) => kind === 'personId').map((c) => [fieldOf(em, table, c), standsAs]));
 
 /** What columns hold once nothing of a person may stand in them, as the database stores it. */
-function emptiedOf(em: Em, of: Holds, only?: readonly string[]): Record<string, unknown> {
+function emptiedOf(em: Em, table: Holds, only?: readonly string[]): Record<string, unknown> {
   const left: Record<string, unknown> = {};
-  for (const [column, { emptied }] of Object.entries(of.columns))
+  for (const [column, { emptied }] of Object.entries(table.columns))
     if (emptied && 'to' in emptied && (only?.includes(column) ?? true))
-      left[fieldOf(em, of, column)] = stored(em, of, column, emptied.to);
+      left[fieldOf(em, table, column)] = stored(em, table, column, emptied.to);
   return left;
 }
 
 /** Rows of others that say the same as theirs. */
-async function emptyShared(tx: Tx, of: Holds, course: number, theirs: () => Knex.QueryBuilder): Promise<void> {
-  for (const about of of.about) {
+async function emptyShared(tx: Tx, table: Holds, course: number, theirs: () => Knex.QueryBuilder): Promise<void> {
+  for (const about of table.about) {
     if (!('sharing' in about)) continue;
-    const field = fieldOf(tx, of, about.sharing);
-    const alike = inCourseOf(tx, of, course)!.whereIn(field, theirs().select(field));
-    await run(tx, alike.update(emptiedOf(tx, of, about.columns)));
+    const field = fieldOf(tx, table, about.sharing);
+    const alike = inCourseOf(tx, table, course)!.whereIn(field, theirs().select(field));
+    await run(tx, alike.update(emptiedOf(tx, table, about.columns)));
   }
 }
 
-async function emptyMade(tx: Tx, of: Holds, keys: readonly Id[]): Promise<void> {
-  for (const [column, { emptied }] of Object.entries(of.columns)) {
+async function emptyMade(tx: Tx, table: Holds, keys: readonly Id[]): Promise<void> {
+  for (const [column, { emptied }] of Object.entries(table.columns)) {
     if (!emptied || !('make' in emptied)) continue;
     for (const key of keys)
       await run(
         tx,
-        at(tx, of)
-          .where(keyOf(tx, of), key)
-          .update({ [fieldOf(tx, of, column)]: emptied.make(Number(key)) }),
+        at(tx, table)
+          .where(keyOf(tx, table), key)
+          .update({ [fieldOf(tx, table, column)]: emptied.make(Number(key)) }),
       );
   }
 }
 
 /** Rows of others in which they may be named. They are looked through first, and once more under the lock where something is found. */
-async function search(orm: Orm, of: Holds, course: number, gone: Gone): Promise<void> {
-  const columns = columnsOf(of, ({ searched }) => searched !== undefined);
-  if (columns.length === 0 || of.course === null) return;
+async function search(orm: Orm, table: Holds, course: number, gone: Gone): Promise<void> {
+  const columns = columnsOf(table, ({ searched }) => searched !== undefined);
+  if (columns.length === 0 || table.course === null) return;
   const em = orm.em.fork();
-  for await (const page of pagesOf(em, of, course, columns)) {
-    const found = page.filter((row) => changesOf(em, of, columns, row, gone) !== null).map((row) => row.pk);
+  for await (const page of pagesOf(em, table, course, columns)) {
+    const found = page.filter((row) => changesOf(em, table, columns, row, gone) !== null).map((row) => row.pk);
     for (const slice of inSlices(found, AT_ONCE))
       await inTransaction(orm, async (tx) => {
         await lockCourse(tx, course);
-        await clean(tx, of, course, columns, slice, gone);
+        await clean(tx, table, course, columns, slice, gone);
       });
     await nextTurn();
   }
@@ -105,17 +105,17 @@ async function search(orm: Orm, of: Holds, course: number, gone: Gone): Promise<
 
 async function clean(
   tx: Tx,
-  of: Holds,
+  table: Holds,
   course: number,
   columns: readonly string[],
   keys: readonly Id[],
   gone: Gone,
 ): Promise<void> {
-  for await (const page of pagesOf(tx, of, course, columns, keys)) {
+  for await (const page of pagesOf(tx, table, course, columns, keys)) {
     for (const row of page) {
-      const changes = changesOf(tx, of, columns, row, gone);
+      const changes = changesOf(tx, table, columns, row, gone);
       if (changes === null) continue;
-      const one = at(tx, of).where(keyOf(tx, of), row.pk);
+      const one = at(tx, table).where(keyOf(tx, table), row.pk);
       await run(tx, changes === ROW_GOES ? one.delete() : one.update(changes));
     }
   }
@@ -124,7 +124,7 @@ async function clean(
 /** What is to be written into a row, as the database stores it; null where it does not name them. */
 function changesOf(
   em: Em,
-  of: Holds,
+  table: Holds,
   columns: readonly string[],
   row: Readonly<Record<string, unknown>>,
   gone: Gone,
@@ -133,12 +133,12 @@ function changesOf(
   for (const column of columns) {
     const before = row[column];
     if (before === null || before === undefined) continue;
-    const after = of.columns[column]!.searched!(before as never, gone);
+    const after = table.columns[column]!.searched!(before as never, gone);
     if (after === ROW_GOES) return ROW_GOES;
     if (isDeepStrictEqual(after, before)) continue;
     // Two names that differed would be one now.
-    const own = typeof after === 'string' && isUnique(em, of, column) ? `${after} ${String(row['pk'])}` : after;
-    changes[fieldOf(em, of, column)] = stored(em, of, column, own);
+    const own = typeof after === 'string' && isUnique(em, table, column) ? `${after} ${String(row['pk'])}` : after;
+    changes[fieldOf(em, table, column)] = stored(em, table, column, own);
   }
   return Object.keys(changes).length > 0 ? changes : null;
 }
@@ -146,9 +146,9 @@ function changesOf(
 /** What is known of students of a course goes, table by table. Returns how many rows were removed or emptied. */
 export async function forgetRows(orm: Orm, course: number): Promise<number> {
   let rows = 0;
-  for (const of of declarations) {
-    if (of.kept === 'stays' || of.course === null) continue;
-    rows += of.kept === 'goes' ? await removeAll(orm, of, course) : await emptyAll(orm, of, course);
+  for (const table of declarations) {
+    if (table.kept === 'stays' || table.course === null) continue;
+    rows += table.kept === 'goes' ? await removeAll(orm, table, course) : await emptyAll(orm, table, course);
   }
   return rows;
 }
@@ -156,7 +156,7 @@ export async function forgetRows(orm: Orm, course: number): Promise<number> {
 /** Rows of a course that a condition leaves, slice by slice. */
 async function slicesOf(
   orm: Orm,
-  of: Holds,
+  table: Holds,
   course: number,
   isWanted: (query: Knex.QueryBuilder, em: Em) => void,
   work: (tx: Tx, keys: readonly Id[]) => Promise<void>,
@@ -164,8 +164,8 @@ async function slicesOf(
   let done = 0;
   for (let after: Id | null = null; ;) {
     const found: readonly Id[] = await inTransaction(orm, async (tx) => {
-      const key = keyOf(tx, of);
-      const query = inCourseOf(tx, of, course)!.select({ pk: key }).orderBy(key).limit(AT_ONCE);
+      const key = keyOf(tx, table);
+      const query = inCourseOf(tx, table, course)!.select({ pk: key }).orderBy(key).limit(AT_ONCE);
       if (after !== null) void query.where(key, '>', after);
       isWanted(query, tx);
       const keys = (await rowsOf<{ pk: Id }>(tx, query)).map((row) => row.pk);
@@ -179,25 +179,25 @@ async function slicesOf(
   }
 }
 
-const removeAll = (orm: Orm, of: Holds, course: number): Promise<number> =>
+const removeAll = (orm: Orm, table: Holds, course: number): Promise<number> =>
   slicesOf(
     orm,
-    of,
+    table,
     course,
     () => undefined,
-    (tx, keys) => run(tx, at(tx, of).whereIn(keyOf(tx, of), keys).delete()),
+    (tx, keys) => run(tx, at(tx, table).whereIn(keyOf(tx, table), keys).delete()),
   );
 
 /** Those that are not empty yet. */
-const emptyAll = (orm: Orm, of: Holds, course: number): Promise<number> =>
+const emptyAll = (orm: Orm, table: Holds, course: number): Promise<number> =>
   slicesOf(
     orm,
-    of,
+    table,
     course,
     (query, em) =>
       void query.where((any) => {
-        for (const [field, value] of Object.entries(emptiedOf(em, of)))
+        for (const [field, value] of Object.entries(emptiedOf(em, table)))
           void (value === null ? any.orWhereNotNull(field) : any.orWhereNot(field, value as string));
       }),
-    (tx, keys) => run(tx, at(tx, of).whereIn(keyOf(tx, of), keys).update(emptiedOf(tx, of))),
+    (tx, keys) => run(tx, at(tx, table).whereIn(keyOf(tx, table), keys).update(emptiedOf(tx, table))),
   );

@@ -17,6 +17,7 @@ import { MessageRow, NudgeRow } from '../../mail/nudges/entity.ts';
 import { PlainMailRow } from '../../mail/plainMail/entity.ts';
 import { ReplyRow } from '../../mail/replies/entity.ts';
 import { accountActor } from '@zest-bell/core/access';
+import { declarations } from './declarations.ts';
 import { beginErasing, goOn } from './erase.ts';
 import { forgetOld } from './retention.ts';
 
@@ -89,6 +90,9 @@ test('everything that is known of a student comes as one file, for owners', asyn
   const res = await ada.get(`${COURSE}/students/imani/data`).expect(200);
   expect(res.headers['content-disposition']).toContain('NAV 120 student data.json');
   const data = res.body as StudentData;
+  const { format: _format, madeAt: _madeAt, course: _course, ...sections } = data;
+  const declared = declarations.flatMap(({ told }) => (typeof told === 'string' ? [told] : []));
+  expect(Object.keys(sections).toSorted()).toEqual([...new Set(declared)].toSorted());
   expect(data.person).toMatchObject({ id: 'imani', firstName: 'Imani', email: 'imani@saltmarsh.example' });
   expect(data.activity).toEqual([{ at: expect.stringContaining('2026-09-01'), kind: 'visit', item: null }]);
   expect(data.nudges).toHaveLength(1);

@@ -26,118 +26,118 @@ export function holdsOf(name: string): Holds {
 }
 
 const metaOf = (em: Em, { entity }: Holds) => em.getMetadata().get(nameOf({ entity } as Holds));
-export const tableOf = (em: Em, of: Holds): string => metaOf(em, of).tableName;
-export const propertyOf = (em: Em, of: Holds, column: string): EntityProperty =>
-  metaOf(em, of).properties[column as never]!;
+export const tableOf = (em: Em, table: Holds): string => metaOf(em, table).tableName;
+export const propertyOf = (em: Em, table: Holds, column: string): EntityProperty =>
+  metaOf(em, table).properties[column as never]!;
 /** As the database calls it. */
-export const fieldOf = (em: Em, of: Holds, column: string): string => propertyOf(em, of, column).fieldNames[0]!;
-export const keyOf = (em: Em, of: Holds): string => fieldOf(em, of, metaOf(em, of).primaryKeys[0]!);
+export const fieldOf = (em: Em, table: Holds, column: string): string => propertyOf(em, table, column).fieldNames[0]!;
+export const keyOf = (em: Em, table: Holds): string => fieldOf(em, table, metaOf(em, table).primaryKeys[0]!);
 
 /** All rows of a course, whatever leads there. Null for a table that is of no course. */
-export function inCourseOf(em: Em, of: Holds, course: number): Knex.QueryBuilder | null {
-  if (of.course === null) return null;
-  const query = em.getKnex()(tableOf(em, of));
-  if (typeof of.course === 'string') return query.where(fieldOf(em, of, of.course), course);
-  const { column, of: other } = of.course;
+export function inCourseOf(em: Em, table: Holds, course: number): Knex.QueryBuilder | null {
+  if (table.course === null) return null;
+  const query = em.getKnex()(tableOf(em, table));
+  if (typeof table.course === 'string') return query.where(fieldOf(em, table, table.course), course);
+  const { column, of: other } = table.course;
   const there = inCourseOf(em, other, course);
-  return there && query.whereIn(fieldOf(em, of, column), there.select(keyOf(em, other)));
+  return there && query.whereIn(fieldOf(em, table, column), there.select(keyOf(em, other)));
 }
 
 /** Pages of the rows of a course, or of `only` some of them, in the order of their keys. Each is a statement of its own. */
 export async function* pagesOf<Row extends Readonly<Record<string, unknown>>>(
   em: Em,
-  of: Holds,
+  table: Holds,
   course: number,
   columns: readonly string[],
   only?: readonly Id[],
 ): AsyncGenerator<readonly (Row & { readonly pk: Id })[]> {
-  const key = keyOf(em, of);
+  const key = keyOf(em, table);
   for (let after: Id | null = null; ;) {
-    const query = inCourseOf(em, of, course);
+    const query = inCourseOf(em, table, course);
     if (!query) return;
-    void query.select({ pk: key, ...Object.fromEntries(columns.map((c) => [c, fieldOf(em, of, c)])) });
+    void query.select({ pk: key, ...Object.fromEntries(columns.map((c) => [c, fieldOf(em, table, c)])) });
     if (only) void query.whereIn(key, only);
     if (after !== null) void query.where(key, '>', after);
     const page: (Row & { pk: Id })[] = await rowsOf(em, query.orderBy(key).limit(SLICE));
-    yield page.map((row) => ({ ...row, ...valuesOf(em, of, columns, row) }));
+    yield page.map((row) => ({ ...row, ...valuesOf(em, table, columns, row) }));
     if (page.length < SLICE) return;
     after = page.at(-1)!.pk;
   }
 }
 
-const isJson = (em: Em, of: Holds, column: string): boolean =>
-  propertyOf(em, of, column).customType instanceof JsonType;
+const isJson = (em: Em, table: Holds, column: string): boolean =>
+  propertyOf(em, table, column).customType instanceof JsonType;
 
 /** A value as the database stores it. */
-export const stored = (em: Em, of: Holds, column: string, value: unknown): unknown =>
-  value !== null && isJson(em, of, column) ? JSON.stringify(value) : value;
+export const stored = (em: Em, table: Holds, column: string, value: unknown): unknown =>
+  value !== null && isJson(em, table, column) ? JSON.stringify(value) : value;
 
 /** As the entity has them: JSON is read. */
 function valuesOf(
   em: Em,
-  of: Holds,
+  table: Holds,
   columns: readonly string[],
   row: Readonly<Record<string, unknown>>,
 ): Record<string, unknown> {
   return Object.fromEntries(
     columns
-      .filter((column) => isJson(em, of, column) && typeof row[column] === 'string')
+      .filter((column) => isJson(em, table, column) && typeof row[column] === 'string')
       .map((column) => [column, JSON.parse(row[column] as string) as unknown]),
   );
 }
 
 /** Keys of the rows that are about a student, also of those that stand under their new id already. */
-export async function aboutThem(em: Em, of: Holds, course: number, gone: Gone): Promise<Set<Id>> {
+export async function aboutThem(em: Em, table: Holds, course: number, gone: Gone): Promise<Set<Id>> {
   const found = new Set<Id>();
-  for (const about of of.about) {
+  for (const about of table.about) {
     if ('sharing' in about) continue;
-    for (const key of await keysBy(em, of, course, about, gone)) found.add(key);
+    for (const key of await keysBy(em, table, course, about, gone)) found.add(key);
   }
   return found;
 }
 
-async function keysBy(em: Em, of: Holds, course: number, about: About, gone: Gone): Promise<Id[]> {
-  if ('every' in about) return collected(em, of, course, [], () => true);
-  if ('asked' in about) return collected(em, of, course, about.asked, (row) => about.isAbout(row as never, gone));
-  if ('by' in about) return keysAmong(em, of, course, about.by, [gone.id, gone.standsAs], about.where);
+async function keysBy(em: Em, table: Holds, course: number, about: About, gone: Gone): Promise<Id[]> {
+  if ('every' in about) return collected(em, table, course, [], () => true);
+  if ('asked' in about) return collected(em, table, course, about.asked, (row) => about.isAbout(row as never, gone));
+  if ('by' in about) return keysAmong(em, table, course, about.by, [gone.id, gone.standsAs], about.where);
   if (!('through' in about)) return [];
   const theirs = await aboutThem(em, holdsOf(about.other), course, gone);
-  return keysAmong(em, of, course, about.through, [...theirs], {});
+  return keysAmong(em, table, course, about.through, [...theirs], {});
 }
 
 /** Rows of a course whose column is one of some values: by an index where there is one, else page by page. */
 async function keysAmong(
   em: Em,
-  of: Holds,
+  table: Holds,
   course: number,
   column: string,
   values: readonly Id[],
   where: Readonly<Record<string, string>>,
 ): Promise<Id[]> {
   if (values.length === 0) return [];
-  if (!isIndexed(em, of, column)) {
+  if (!isIndexed(em, table, column)) {
     const among = new Set<unknown>(values);
     const wanted = Object.entries(where);
-    return collected(em, of, course, [column, ...Object.keys(where)], (row) => {
+    return collected(em, table, course, [column, ...Object.keys(where)], (row) => {
       return among.has(row[column]) && wanted.every(([name, value]) => row[name] === value);
     });
   }
   const keys: Id[] = [];
   for (const slice of inSlices(values)) {
-    const query = inCourseOf(em, of, course);
+    const query = inCourseOf(em, table, course);
     if (!query) return [];
-    void query.whereIn(fieldOf(em, of, column), slice).select({ pk: keyOf(em, of) });
-    for (const [name, value] of Object.entries(where)) void query.where(fieldOf(em, of, name), value);
+    void query.whereIn(fieldOf(em, table, column), slice).select({ pk: keyOf(em, table) });
+    for (const [name, value] of Object.entries(where)) void query.where(fieldOf(em, table, name), value);
     keys.push(...(await rowsOf<{ pk: Id }>(em, query)).map((row) => row.pk));
   }
   return keys;
 }
 
 /** Whether an index begins with the column, or with the course and the column. */
-function isIndexed(em: Em, of: Holds, column: string): boolean {
-  const meta = metaOf(em, of);
+function isIndexed(em: Em, table: Holds, column: string): boolean {
+  const meta = metaOf(em, table);
   const begins = [...meta.indexes, ...meta.uniques].map<string[]>(({ properties }) => [properties ?? []].flat());
-  const property = propertyOf(em, of, column);
+  const property = propertyOf(em, table, column);
   return (
     Boolean(property.index) ||
     Boolean(property.unique) ||
@@ -146,19 +146,19 @@ function isIndexed(em: Em, of: Holds, column: string): boolean {
 }
 
 /** Whether no two rows may have the same, by itself or together with others. */
-export const isUnique = (em: Em, of: Holds, column: string): boolean =>
-  Boolean(propertyOf(em, of, column).unique) ||
-  metaOf(em, of).uniques.some(({ properties }) => [properties ?? []].flat().includes(column));
+export const isUnique = (em: Em, table: Holds, column: string): boolean =>
+  Boolean(propertyOf(em, table, column).unique) ||
+  metaOf(em, table).uniques.some(({ properties }) => [properties ?? []].flat().includes(column));
 
 async function collected(
   em: Em,
-  of: Holds,
+  table: Holds,
   course: number,
   columns: readonly string[],
   isWanted: (row: Readonly<Record<string, unknown>>) => boolean,
 ): Promise<Id[]> {
   const keys: Id[] = [];
-  for await (const page of pagesOf(em, of, course, columns)) {
+  for await (const page of pagesOf(em, table, course, columns)) {
     for (const row of page) if (isWanted(row)) keys.push(row.pk);
     await nextTurn();
   }

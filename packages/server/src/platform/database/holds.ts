@@ -50,7 +50,7 @@ export interface Column {
   readonly stays?: string;
 }
 
-const of = (kind: Column['kind']) => ({
+const columnOf = (kind: Column['kind']) => ({
   /** In rows about the student, and where a course is forgotten. */
   emptied: (to: unknown): Column => ({ kind, emptied: { to } }),
   made: (make: (id: number) => unknown): Column => ({ kind, emptied: { make } }),
@@ -69,12 +69,12 @@ export const key: Column = { kind: 'key' };
 export const plain: Column = { kind: 'plain' };
 export const account: Column = { kind: 'account' };
 export const personId: Column = { kind: 'personId' };
-export const personIds = of('personIds');
-export const name = of('name');
-export const address = of('address');
-export const text = of('text');
-export const facts = of('facts');
-export const bytes = of('bytes');
+export const personIds = columnOf('personIds');
+export const name = columnOf('name');
+export const address = columnOf('address');
+export const text = columnOf('text');
+export const facts = columnOf('facts');
+export const bytes = columnOf('bytes');
 
 /** Every text in a value, in lists and objects too, without what names them. */
 export function redactedIn<T>(value: T, gone: Gone): T {
@@ -174,7 +174,7 @@ export const notTold = (why: string): { readonly notTold: string } => ({ notTold
 /** Says what a table holds. `course`: where it has no column of that name. */
 export function holds<E extends EntitySchema>(
   entity: E,
-  said: {
+  declared: {
     readonly owner: readonly Owner[];
     readonly columns: { readonly [K in ColumnName<E>]-?: Column };
     readonly course?: ColumnName<E> | { readonly column: ColumnName<E>; readonly of: Holds };
@@ -184,7 +184,7 @@ export function holds<E extends EntitySchema>(
     readonly told?: Holds['told'];
   },
 ): Holds {
-  const { owner, columns, course, about = [], erased = 'stands', kept = 'stays', told } = said;
+  const { owner, columns, course, about = [], erased = 'stands', kept = 'stays', told } = declared;
   return {
     entity,
     owner,
