@@ -63,8 +63,8 @@ const editSchema = z.strictObject({
   details: courseDetailsSchema.optional(),
   breaks: z.array(breakSchema).max(BOUNDS.breaks).optional(),
   /** Breaks as they were before they were changed. */
-  breaksWere: z.array(z.unknown()).max(BOUNDS.breaks).optional(),
-  breaksSeen: z.array(z.unknown()).max(BOUNDS.breaks).optional(),
+  breaksWere: z.array(breakSchema).max(BOUNDS.breaks).optional(),
+  breaksSeen: z.array(breakSchema).max(BOUNDS.breaks).optional(),
   groupWeights: groupWeightsSchema.optional(),
 });
 

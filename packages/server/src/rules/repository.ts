@@ -40,9 +40,11 @@ export function readDocument(document: object, format: number, status: RuleStatu
 export const ruleOfRow = (row: RuleRow): Rule => readDocument(row.document, row.format, row.status);
 
 /** The rule, or null where it cannot be read: then it holds up no other. */
-export function readableRule(row: RuleRow): Rule | null {
+export const readableRule = (row: RuleRow): Rule | null => readable(() => ruleOfRow(row));
+
+function readable(read: () => Rule): Rule | null {
   try {
-    return ruleOfRow(row);
+    return read();
   } catch {
     return null;
   }
@@ -147,7 +149,10 @@ export async function updateRule(
 
 export const withStatus = (rule: Rule, status: RuleStatus): Rule => ({ ...rule, status });
 
-/** The conditions of earlier versions, by rule key and version, where they differ from today's (engine R3). */
+/**
+ * The conditions of earlier versions, by rule key and version, where they differ from today's (engine R3). A rule or a version that cannot
+ * be read has none: it holds up no other.
+ */
 export async function earlierConditions(em: Em, rows: readonly RuleRow[]): Promise<Map<string, Condition>> {
   const out = new Map<string, Condition>();
   const changed = rows.filter((r) => r.version > 1);
@@ -155,8 +160,9 @@ export async function earlierConditions(em: Em, rows: readonly RuleRow[]): Promi
   const byId = new Map(changed.map((r) => [r.id, r]));
   for (const v of await em.find(RuleVersionRow, { rule: { $in: [...byId.keys()] } })) {
     const row = byId.get(v.rule)!;
-    const when = readDocument(v.document, row.format, row.status).when;
-    if (JSON.stringify(when) !== JSON.stringify(ruleOfRow(row).when)) out.set(`${row.key}@${v.version}`, when);
+    const today = readableRule(row);
+    const then = today && readable(() => readDocument(v.document, row.format, row.status));
+    if (then && JSON.stringify(then.when) !== JSON.stringify(today.when)) out.set(`${row.key}@${v.version}`, then.when);
   }
   return out;
 }
