@@ -275,8 +275,18 @@ const OF_STAFF = { owner: ['account'], told: notTold('it is about people who wor
 export const accountHolds = holds(Account, {
   ...OF_STAFF,
   columns: {
-    ...{ id: key, email: account, name: account, passwordHash: account, reachedAt: account, createdAt: plain },
-    ...{ digest: plain, digestAt: plain, isAdministrator: plain, totp: account, totpUsed: plain, isUnproven: plain },
+    id: key,
+    email: account,
+    name: account,
+    passwordHash: account,
+    reachedAt: account,
+    createdAt: plain,
+    digest: plain,
+    digestAt: plain,
+    isAdministrator: plain,
+    totp: account,
+    totpUsed: plain,
+    isUnproven: plain,
     sendDelay: plain,
   },
 });
@@ -305,14 +315,29 @@ export const courseAccessHolds = holds(CourseAccessRow, {
 export const tokenHolds = holds(TokenRow, {
   owner: ['course'],
   columns: {
-    ...{ id: key, course: key, name: plain, hash: key, capabilities: plain, feeds: plain, madeBy: account },
-    ...{ madeAt: plain, endsAt: plain, revokedAt: plain, usedAt: plain },
+    id: key,
+    course: key,
+    name: plain,
+    hash: key,
+    capabilities: plain,
+    feeds: plain,
+    madeBy: account,
+    madeAt: plain,
+    endsAt: plain,
+    revokedAt: plain,
+    usedAt: plain,
   },
 });
 export const actHolds = holds(ActRow, {
   owner: ['process'],
   columns: {
-    ...{ id: key, at: plain, course: key, by: account, act: plain, from: plain, count: plain },
+    id: key,
+    at: plain,
+    course: key,
+    by: account,
+    act: plain,
+    from: plain,
+    count: plain,
     about: personIds.searched((about: Readonly<Record<string, string>>, { id, standsAs }) =>
       Object.fromEntries(Object.entries(about).map(([what, of]) => [what, of === id ? standsAs : of])),
     ),
@@ -324,29 +349,57 @@ export const actHolds = holds(ActRow, {
 export const linkHolds = holds(LinkRow, {
   owner: ['course', 'account'],
   columns: {
-    ...{ id: key, kind: plain, hash: key, email: account, course: key, role: plain, by: account, at: plain },
-    ...{ endsAt: plain, usedAt: plain, isShown: plain },
+    id: key,
+    kind: plain,
+    hash: key,
+    email: account,
+    course: key,
+    role: plain,
+    by: account,
+    at: plain,
+    endsAt: plain,
+    usedAt: plain,
+    isShown: plain,
   },
 });
 export const recoveryHolds = holds(RecoveryRow, { ...OF_STAFF, columns: { id: key, account: key, hash: account } });
 export const passkeyHolds = holds(PasskeyRow, {
   ...OF_STAFF,
   columns: {
-    ...{ id: key, account: key, name: account, credential: account, publicKey: account, counter: plain },
-    ...{ at: plain, usedAt: plain },
+    id: key,
+    account: key,
+    name: account,
+    credential: account,
+    publicKey: account,
+    counter: plain,
+    at: plain,
+    usedAt: plain,
   },
 });
 export const installationHolds = holds(InstallationRow, {
   owner: ['installation'],
   columns: {
-    ...{ id: key, factorRequired: plain, keepMonths: plain, senderName: account, senderAddress: account },
-    ...{ senderDomains: plain, coursesBy: plain, courseMakers: account, fingerprint: plain },
+    id: key,
+    factorRequired: plain,
+    keepMonths: plain,
+    senderName: account,
+    senderAddress: account,
+    senderDomains: plain,
+    coursesBy: plain,
+    courseMakers: account,
+    fingerprint: plain,
   },
 });
 export const sessionHolds = holds(SessionRow, {
   ...OF_STAFF,
   columns: {
-    ...{ id: key, data: account, account: key, since: plain, seenAt: plain, from: account, browser: account },
+    id: key,
+    data: account,
+    account: key,
+    since: plain,
+    seenAt: plain,
+    from: account,
+    browser: account,
     expiresAt: plain,
   },
 });

@@ -66,8 +66,15 @@ export type SourceLinkRow = InferEntity<typeof SourceLinkRow>;
 export const sourceHolds = holds(SourceRow, {
   owner: ['course'],
   columns: {
-    ...{ id: key, course: key, kind: plain, settings: plain, secret: account, addedAt: plain, nextAt: plain },
-    ...{ heardAt: plain, tries: plain },
+    id: key,
+    course: key,
+    kind: plain,
+    settings: plain,
+    secret: account,
+    addedAt: plain,
+    nextAt: plain,
+    heardAt: plain,
+    tries: plain,
     // What did not fit of somebody is not told of them any more.
     last: facts.searched(withoutRefused),
     trouble: words,

@@ -64,7 +64,13 @@ export async function withoutErased<C extends CourseParts>(
 export const erasedHolds = holds(ErasedRow, {
   owner: ['course'],
   columns: {
-    ...{ id: key, course: key, standsAs: plain, at: plain, by: account, allowedAt: plain, backups: plain },
+    id: key,
+    course: key,
+    standsAs: plain,
+    at: plain,
+    by: account,
+    allowedAt: plain,
+    backups: plain,
     // Keyed hashes: nobody is told from them.
     marks: plain,
     who: text.stays('it is sealed, and empty as soon as the last of them is erased'),

@@ -50,8 +50,19 @@ export type TroubleRow = InferEntity<typeof TroubleRow>;
 export const roundHolds = holds(RoundRow, {
   owner: ['course'],
   columns: {
-    ...{ id: key, course: key, rule: key, at: plain, trigger: plain, claim: key, version: plain, matched: plain },
-    ...{ heard: plain, held: plain, withheld: plain, withdrawn: plain, missed: plain },
+    id: key,
+    course: key,
+    rule: key,
+    at: plain,
+    trigger: plain,
+    claim: key,
+    version: plain,
+    matched: plain,
+    heard: plain,
+    held: plain,
+    withheld: plain,
+    withdrawn: plain,
+    missed: plain,
   },
 });
 export const troubleHolds = holds(TroubleRow, {

@@ -76,8 +76,17 @@ export function withoutExcepted<T extends object | null>(document: T, gone: Gone
 export const ruleHolds = holds(RuleRow, {
   owner: ['course'],
   columns: {
-    ...{ id: key, course: key, key: key, position: plain, status: plain, version: plain, format: plain },
-    ...{ nextRoundAt: plain, changedAt: plain, archivedAt: plain, owner: account },
+    id: key,
+    course: key,
+    key: key,
+    position: plain,
+    status: plain,
+    version: plain,
+    format: plain,
+    nextRoundAt: plain,
+    changedAt: plain,
+    archivedAt: plain,
+    owner: account,
     document: personIds.searched(withoutExcepted<object>),
     drafted: personIds.searched(
       (drafted: RuleDraft | null, gone) => drafted && { ...drafted, document: withoutExcepted(drafted.document, gone) },
@@ -89,7 +98,12 @@ export const ruleVersionHolds = holds(RuleVersionRow, {
   owner: ['course'],
   course: { column: 'rule', of: ruleHolds },
   columns: {
-    ...{ id: key, rule: key, version: plain, status: plain, savedAt: plain, savedBy: account },
+    id: key,
+    rule: key,
+    version: plain,
+    status: plain,
+    savedAt: plain,
+    savedBy: account,
     document: personIds.searched(withoutExcepted<object>),
   },
 });

@@ -48,7 +48,18 @@ export type WordingRow = InferEntity<typeof WordingRow>;
 export const wordingHolds = holds(WordingRow, {
   owner: ['course'],
   columns: {
-    ...{ id: key, course: key, key: key, name: words, purpose: plain, subject: words, body: words, variants: words },
-    ...{ copies: words, files: words, letter: words, version: plain, drafted: words },
+    id: key,
+    course: key,
+    key: key,
+    name: words,
+    purpose: plain,
+    subject: words,
+    body: words,
+    variants: words,
+    copies: words,
+    files: words,
+    letter: words,
+    version: plain,
+    drafted: words,
   },
 });

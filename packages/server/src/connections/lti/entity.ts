@@ -122,9 +122,19 @@ export type LaunchCodeRow = InferEntity<typeof LaunchCodeRow>;
 export const platformHolds = holds(PlatformRow, {
   owner: ['installation'],
   columns: {
-    ...{ id: key, issuer: plain, clientId: plain, deployments: plain, authEndpoint: plain, tokenEndpoint: plain },
-    ...{ jwksUrl: plain, tokenAudience: plain, frameOrigins: plain, serviceOrigins: plain, addedAt: plain },
-    ...{ approvedAt: plain, trustsAddresses: plain },
+    id: key,
+    issuer: plain,
+    clientId: plain,
+    deployments: plain,
+    authEndpoint: plain,
+    tokenEndpoint: plain,
+    jwksUrl: plain,
+    tokenAudience: plain,
+    frameOrigins: plain,
+    serviceOrigins: plain,
+    addedAt: plain,
+    approvedAt: plain,
+    trustsAddresses: plain,
   },
 });
 export const registrationCodeHolds = holds(RegistrationCodeRow, {

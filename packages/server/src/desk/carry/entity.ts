@@ -80,7 +80,16 @@ export const rulesFileHolds = holds(RulesFileRow, {
 export const carryHolds = holds(CarryRow, {
   owner: ['course'],
   columns: {
-    ...{ id: key, course: key, source: key, sourceCode: plain, sourceTitle: plain, at: plain, by: account },
-    ...{ along: words, ticked: plain, dismissedAt: plain, undoneAt: plain },
+    id: key,
+    course: key,
+    source: key,
+    sourceCode: plain,
+    sourceTitle: plain,
+    at: plain,
+    by: account,
+    along: words,
+    ticked: plain,
+    dismissedAt: plain,
+    undoneAt: plain,
   },
 });

@@ -67,8 +67,16 @@ export const feedEntryHolds = holds(FeedEntryRow, {
 export const exportHolds = holds(ExportRow, {
   owner: ['course', 'account'],
   columns: {
-    ...{ id: key, account: key, course: key, state: plain, done: plain, total: plain, bytes: plain, heardAt: plain },
-    ...{ name: words, trouble: words },
+    id: key,
+    account: key,
+    course: key,
+    state: plain,
+    done: plain,
+    total: plain,
+    bytes: plain,
+    heardAt: plain,
+    name: words,
+    trouble: words,
   },
   about: [everyRow('a file that was made may say something of anybody, and is soon made again')],
   erased: 'goes',

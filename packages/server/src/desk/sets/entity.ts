@@ -81,7 +81,12 @@ export const setHolds = holds(SetRow, { owner: ['course'], columns: { id: key, k
 export const setVersionHolds = holds(SetVersionRow, {
   owner: ['course'],
   columns: {
-    ...{ id: key, set: key, version: plain, course: key, at: plain, by: account },
+    id: key,
+    set: key,
+    version: plain,
+    course: key,
+    at: plain,
+    by: account,
     document: personIds.searched(withoutExcepted<object>),
   },
 });

@@ -80,7 +80,14 @@ const withoutRefused = (report: TakenReport | null, gone: Gone): TakenReport | n
 export const importHolds = holds(ImportRow, {
   owner: ['course'],
   columns: {
-    ...{ id: key, course: key, by: account, at: plain, state: plain, way: plain, file: key, change: key },
+    id: key,
+    course: key,
+    by: account,
+    at: plain,
+    state: plain,
+    way: plain,
+    file: key,
+    change: key,
     name: text.both('a file', redactedIn),
     decisions: personIds.both({}, withoutChosen),
     report: facts.both<TakenReport | null>(null, withoutRefused),
@@ -104,7 +111,11 @@ export const importBytesHolds = holds(ImportBytesRow, {
 export const importMemoryHolds = holds(ImportMemoryRow, {
   owner: ['course'],
   columns: {
-    ...{ id: key, course: key, headers: plain, names: words, takenAt: plain },
+    id: key,
+    course: key,
+    headers: plain,
+    names: words,
+    takenAt: plain,
     decisions: personIds.searched(withoutChosen),
   },
   kept: 'goes',

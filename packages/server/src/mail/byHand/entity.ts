@@ -58,7 +58,12 @@ export type SheetRow = InferEntity<typeof SheetRow>;
 export const mailingHolds = holds(MailingRow, {
   owner: ['course'],
   columns: {
-    ...{ id: key, course: key, at: plain, by: account, wording: words, sheet: key },
+    id: key,
+    course: key,
+    at: plain,
+    by: account,
+    wording: words,
+    sheet: key,
     rows: personIds.searched((rows: MailingRows, gone) => {
       const { [gone.id]: _theirs, ...others } = rows;
       return redactedIn(others, gone);
@@ -78,7 +83,13 @@ function withoutTheirRows(rows: readonly (readonly string[])[], gone: Gone): (re
 export const sheetHolds = holds(SheetRow, {
   owner: ['course'],
   columns: {
-    ...{ id: key, course: key, name: words, at: plain, by: account, headers: words, nudges: key },
+    id: key,
+    course: key,
+    name: words,
+    at: plain,
+    by: account,
+    headers: words,
+    nudges: key,
     rows: facts.searched(withoutTheirRows),
   },
   kept: 'goes',

@@ -37,9 +37,18 @@ export type PlainMailRow = InferEntity<typeof PlainMailRow>;
 export const plainMailHolds = holds(PlainMailRow, {
   owner: ['course', 'account', 'claim'],
   columns: {
-    ...{ id: key, kind: plain, course: key, reply: key, nudge: key, by: account, at: plain, messageId: plain },
+    id: key,
+    kind: plain,
+    course: key,
+    reply: key,
+    nudge: key,
+    by: account,
+    at: plain,
+    messageId: plain,
     // A summary may name anybody.
-    ...{ subject: text.both('', redactedIn), text: text.both('', redactedIn), inReplyTo: plain },
+    subject: text.both('', redactedIn),
+    text: text.both('', redactedIn),
+    inReplyTo: plain,
   },
   about: [through('nudge', 'NudgeRow')],
   kept: 'emptied',

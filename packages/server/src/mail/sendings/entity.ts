@@ -40,7 +40,13 @@ export type SendingRow = InferEntity<typeof SendingRow>;
 export const sendingHolds = holds(SendingRow, {
   owner: ['course'],
   columns: {
-    ...{ id: key, account: key, course: key, kind: plain, words: words, until: plain, courseUntil: plain },
+    id: key,
+    account: key,
+    course: key,
+    kind: plain,
+    words: words,
+    until: plain,
+    courseUntil: plain,
     takeBack: key,
   },
   kept: 'goes',

@@ -29,7 +29,7 @@ export interface Column {
     | 'key'
     /** Knows nothing of a person. */
     | 'plain'
-    /** Whoever works here. */
+    /** Somebody who works here. */
     | 'account'
     /** The student whom the row is about. */
     | 'personId'

@@ -24,7 +24,13 @@ export type FileRow = InferEntity<typeof FileRow>;
 export const fileHolds = holds(FileRow, {
   owner: ['course'],
   columns: {
-    ...{ id: key, course: key, key: key, name: words, type: plain, size: plain, takenAt: plain },
+    id: key,
+    course: key,
+    key: key,
+    name: words,
+    type: plain,
+    size: plain,
+    takenAt: plain,
     bytes: bytes.stays('it is what an instructor gives to all; the dialog says that such files are not searched'),
   },
 });

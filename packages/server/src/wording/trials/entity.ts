@@ -63,7 +63,13 @@ export type TrialDrawRow = InferEntity<typeof TrialDrawRow>;
 export const trialHolds = holds(TrialRow, {
   owner: ['course'],
   columns: {
-    ...{ id: key, seed: key, points: plain, needed: plain, startedAt: plain, startedBy: account, endedAt: plain },
+    id: key,
+    seed: key,
+    points: plain,
+    needed: plain,
+    startedAt: plain,
+    startedBy: account,
+    endedAt: plain,
     texts: text.stays('they are those of wordings, and do not change while the trial runs'),
   },
 });
