@@ -80,7 +80,9 @@ async function visits(server: Server, dayNumber: number, sizes: readonly number[
     const events = Array.from({ length: sizes[course - 1]! }, (_, s) => s)
       .filter((s) => !isAway(course, s, dayNumber))
       .map((s) => ({
-        ...{ id: `${dayNumber}-${s}`, person: `s${s}`, kind: 'visit' },
+        id: `${dayNumber}-${s}`,
+        person: `s${s}`,
+        kind: 'visit',
         at: new Date(dayStart - 8 * HOUR - s * 1000).toISOString(),
       }));
     for (let i = 0; i < events.length; i += 500) await server.tell(course, events.slice(i, i + 500));

@@ -69,7 +69,7 @@ describe('what somebody sets', () => {
   });
 });
 
-test('whatever two change in different keys, both changes stand, whoever saves first', () => {
+test('changes of different keys both stand, and the order of saving does not matter', () => {
   const record = fc.dictionary(fc.constantFrom('a', 'b', 'c', 'd'), fc.integer({ min: 0, max: 2 }));
   fc.assert(
     fc.property(record, record, record, (base, mine, theirs) => {

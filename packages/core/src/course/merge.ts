@@ -78,4 +78,12 @@ function mergedField(
   return keyOf ? [...merged.values()] : Object.fromEntries(merged);
 }
 
+/** What a field has at a key; the field itself where the key is null. */
+export function valueAt(field: string, value: unknown, key: string | null): unknown {
+  if (key === null) return value;
+  const keyOf = KEYS[field];
+  if (keyOf) return ((value ?? []) as never[]).find((member) => keyOf(member) === key);
+  return (value as Readonly<Record<string, unknown>> | null | undefined)?.[key];
+}
+
 const isRecord = (value: unknown): boolean => typeof value === 'object' && value !== null && !Array.isArray(value);

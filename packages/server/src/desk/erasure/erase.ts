@@ -53,8 +53,13 @@ export async function beginErasing(
       );
       const now = clock.now();
       const kept = tx.create(ErasedRow, {
-        ...{ course: order.course, at: now, by: order.by, backups, standsAs: '' },
-        ...{ marks: [...marksOf(seal, who.person), ...elsewhere], who: seal.close(JSON.stringify(who)) },
+        course: order.course,
+        at: now,
+        by: order.by,
+        backups,
+        standsAs: '',
+        marks: [...marksOf(seal, who.person), ...elsewhere],
+        who: seal.close(JSON.stringify(who)),
       });
       await tx.flush();
       kept.standsAs = erasedId(kept.id, dateOf(Math.floor(zoneOf(timeZone).toWall(now) / DAY)));

@@ -22,14 +22,15 @@ export interface Store {
   readonly forget: (services: StoreServices, course: number) => Promise<number>;
 }
 
-const REMOVED = 'Removed, as a student was erased. Bring the file again';
+const FOR_STUDENT = 'Removed, as a student was erased. Bring the file again';
+const FOR_COURSE = 'Removed, as the course ended long ago';
 
 /** Files that nobody took yet: what is in one is not known, so it is brought again where it is still wanted. */
-async function removeBrought({ orm, brought }: StoreServices, course: number): Promise<number> {
+async function removeBrought({ orm, brought }: StoreServices, course: number, trouble: string): Promise<number> {
   const gone = await inTransaction(orm, async (tx) => {
     const open = { course, file: { $ne: null } };
     const rows = await tx.find(ImportRow, open, { fields: ['file'], disableIdentityMap: true });
-    await tx.nativeUpdate(ImportRow, open, { file: null, state: 'refused', trouble: REMOVED });
+    await tx.nativeUpdate(ImportRow, open, { file: null, state: 'refused', trouble });
     return rows.map((row) => row.file);
   });
   await brought.forget(gone);
@@ -67,7 +68,7 @@ async function removeRead(
   return removed;
 }
 
-/** The text of a file; null for what is none, or is too large. */
+/** The text of a file; null where it is not text, or too large. */
 async function textOf(path: string): Promise<string | null> {
   try {
     return (await stat(path)).size > LARGEST_TEXT ? null : decodeText(await readFile(path)).text;
@@ -81,8 +82,8 @@ async function textOf(path: string): Promise<string | null> {
 export const STORES: readonly Store[] = [
   {
     folder: 'brought',
-    erase: async (services, course) => void (await removeBrought(services, course)),
-    forget: removeBrought,
+    erase: async (services, course) => void (await removeBrought(services, course, FOR_STUDENT)),
+    forget: (services, course) => removeBrought(services, course, FOR_COURSE),
   },
   {
     folder: 'exports',

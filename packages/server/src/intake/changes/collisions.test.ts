@@ -56,6 +56,12 @@ test('the same one that both changed is told with who and what, nothing is saved
     ],
   });
   expect(await p1()).toMatchObject({ fields: { Cohort: 'B' } });
+  // Another change of the same student, and of another own column, says nothing of this one.
+  await edit(ada, { people: [{ id: 'p1', set: { lastName: 'Okoro', fields: { Cohort: 'B', Room: '7' } } }] }).expect(
+    200,
+  );
+  const told = (await edit(ada, body('C', {})).expect(409)).body as { problems: { message: string }[] };
+  expect(told.problems[0]!.message).toMatch(/^Bo Quist /);
   const again = body('C', {}).people[0]!;
   await edit(ada, { people: [{ ...again, seen: { fields: { Cohort: 'A' } } }] }).expect(409);
   await edit(ada, { people: [{ ...again, seen: { fields: { Cohort: 'B' } } }] }).expect(200);

@@ -8,7 +8,9 @@ import {
   diffCourses,
   isMoved,
   isNothing,
+  isSame,
   mergedSet,
+  valueAt,
   valueWords,
   type Collision,
   type Course,
@@ -214,8 +216,11 @@ async function collisionProblems(
   const names = new Map(course.people.map((p) => [p.id, `${p.firstName} ${p.lastName}`.trim()]));
   return collisions.map(({ at, field, key, theirs }) => {
     const made = rows.find(({ changes }) => {
-      if (at.about === 'details') return changes.details !== null;
-      return (changes[at.about] as readonly { readonly id: string }[]).some((c) => c.id === at.id);
+      const entry = at.about === 'details' ? changes.details : changes[at.about].find((c) => c.id === at.id);
+      const [before, after] = [entry?.before, entry?.after].map((side) =>
+        valueAt(field, (side as Readonly<Record<string, unknown>> | null | undefined)?.[field], key),
+      );
+      return !isSame(before, after);
     });
     const words = key === null ? valueWords(field, theirs, course.timeZone, names) : wordsOf(theirs ?? 'nothing');
     return {

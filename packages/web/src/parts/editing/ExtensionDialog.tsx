@@ -6,6 +6,7 @@ import type { Here } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
 import { Check, NumberField, SelectField } from '../../ui/fields.tsx';
+import { Collisions } from './Collisions.tsx';
 import { useEdit } from './useEdit.ts';
 
 /** Students that are ticked, in place of a section. */
@@ -19,7 +20,9 @@ export function ExtensionDialog(props: {
   readonly onClose: (done: boolean) => void;
 }) {
   const { here } = props;
-  const dated = props.items.filter((i) => i.dueAt !== null);
+  // As they are by now, also where somebody else saves meanwhile.
+  const items = props.items.map((i) => here.course.items[here.course.itemIndex.get(i.id) ?? -1] ?? i);
+  const dated = items.filter((i) => i.dueAt !== null);
   const sections = [...new Set(here.course.people.flatMap((p) => p.section ?? []))].toSorted();
   const students = here.course.people.filter(isActiveStudent);
   const [who, setWho] = useState<string>(CHOSEN);
@@ -31,14 +34,14 @@ export function ExtensionDialog(props: {
   const dueOf = (item: Item) => here.course.calendar.addDays(item.dueAt!, days ?? 0);
   const save = async () => {
     const given = who === CHOSEN ? [...people].map((person) => ({ person })) : [{ section: who }];
-    const items = dated.map((item) => {
+    const extended = dated.map((item) => {
       const kept = item.extensions.filter(
         (e) => !given.some((g) => ('person' in g ? e.person === g.person : e.section === g.section)),
       );
       const extensions = [...given.map((g) => ({ ...g, dueAt: dueOf(item) })), ...kept];
       return { id: item.id, set: { extensions }, was: { extensions: item.extensions } };
     });
-    if (await edit.save({ items })) props.onClose(true);
+    if (await edit.save({ items: extended })) props.onClose(true);
   };
   const ready = dated.length > 0 && days !== null && (who !== CHOSEN || people.size > 0);
   return (
@@ -58,6 +61,7 @@ export function ExtensionDialog(props: {
       }
     >
       <div className="grid gap-4 px-6 py-5">
+        <Collisions edit={edit} shown={[]} />
         <SelectField label="For" value={who} onChange={(e) => setWho(e.target.value)}>
           <option value={CHOSEN}>Students that I choose</option>
           {sections.map((s) => (

@@ -8,6 +8,7 @@ import { DateField, Labelled } from '../../ui/fields.tsx';
 import { ZoneField } from '../../parts/common/ZoneField.tsx';
 import { CalendarCard } from './CalendarCard.tsx';
 import { CourseTabs } from './CourseTabs.tsx';
+import { Collisions } from '../../parts/editing/Collisions.tsx';
 import { useEdit } from '../../parts/editing/useEdit.ts';
 
 export function CalendarPage() {
@@ -119,8 +120,7 @@ function Breaks({ here }: { readonly here: Here }) {
     setDraft(draft.map((b, n) => (n === i ? { ...b, ...part } : b)));
   };
   const dirty = JSON.stringify(draft) !== JSON.stringify(here.course.breaks);
-  const problem = (i: number) =>
-    edit.problems.find((p) => p.path.startsWith(`breaks[${i}]`) || p.path === `breaks.${draft[i]!.from}`)?.message;
+  const problem = (i: number) => edit.problems.find((p) => p.path.startsWith(`breaks[${i}]`))?.message;
   return (
     <section aria-label="Breaks" className="grid gap-3 rounded-[16px] border border-line bg-sheet px-5 py-4">
       <h2 className="text-[18px] font-bold">Breaks</h2>
@@ -131,6 +131,7 @@ function Breaks({ here }: { readonly here: Here }) {
         </Link>
         .
       </p>
+      <Collisions edit={edit} shown={[]} />
       {draft.map((b, i) => (
         <div key={i} className="grid grid-cols-[1fr_1fr_auto] items-end gap-2 border-b border-line pb-3">
           <div className="col-span-3">

@@ -73,8 +73,9 @@ function EraseDialog(props: { readonly here: Here; readonly person: Person; read
           Their name, addresses, activity, grades, messages, replies and notes are removed. Nothing that waits for them
           is sent. The send log keeps a line without a name, so that counts stay true. Files that were brought and not
           taken yet are removed, as nobody knows what is in them, and so are workbooks that came by the course’s folder.
-          Where rules, texts, titles and other students’ notes name them, “a student” stands from then on. Files that go
-          with messages are not looked through. This cannot be undone.
+          Where rules, texts, titles and other students’ notes name them, “a student” stands from then on. Messages to
+          other students are left as they were sent, and files that go with messages are not looked through. This cannot
+          be undone.
         </p>
         <p>No file or platform brings them back until you say so, under Access.</p>
         <Labelled label={`Type their id to go on: ${person.id}`}>

@@ -41,7 +41,7 @@ export function ErasedCard({ here }: { readonly here: Here }) {
           head: <When at={e.at} zone={here.course.timeZone} />,
           cells: [
             e.by,
-            e.done ? 'nothing is left' : e.inHand === 0 ? 'is being erased' : inHandWords(e.inHand),
+            e.done ? 'erased' : e.inHand === 0 ? 'is being erased' : inHandWords(e.inHand),
             e.backups.length === 0 ? 'none known' : e.backups.join(', '),
             e.allowed ? (
               'may be brought again'
