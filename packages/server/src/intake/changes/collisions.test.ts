@@ -66,4 +66,11 @@ test('the same one that both changed is told with who and what, nothing is saved
   await edit(ada, { people: [{ ...again, seen: { fields: { Cohort: 'A' } } }] }).expect(409);
   await edit(ada, { people: [{ ...again, seen: { fields: { Cohort: 'B' } } }] }).expect(200);
   expect(await p1()).toMatchObject({ fields: { Cohort: 'C' } });
+
+  const rest = { from: '2026-10-12', to: '2026-10-13', name: 'Fall' };
+  await edit(bo, { breaks: [rest], breaksWere: [] }).expect(200);
+  const clash = await edit(ada, { breaks: [{ ...rest, name: 'Rest' }], breaksWere: [] }).expect(409);
+  expect((clash.body as { problems: object[] }).problems).toMatchObject([
+    { message: 'Bo Quist changed this to “Fall” meanwhile. Save again to put yours in its place' },
+  ]);
 });

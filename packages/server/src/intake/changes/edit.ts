@@ -222,7 +222,9 @@ async function collisionProblems(
       );
       return !isSame(before, after);
     });
-    const words = key === null ? valueWords(field, theirs, course.timeZone, names) : wordsOf(theirs ?? 'nothing');
+    // A member of a list is said as a list of one, an own column by its value.
+    const value = key === null || field === 'fields' || theirs === undefined ? theirs : [theirs];
+    const words = valueWords(field, value, course.timeZone, names);
     return {
       path: [at.path, field, key].filter(Boolean).join('.'),
       code: 'changedMeanwhile',
@@ -230,9 +232,6 @@ async function collisionProblems(
     };
   });
 }
-
-const wordsOf = (value: unknown): string =>
-  typeof value === 'object' && value !== null ? Object.values(value).map(String).join(', ') : String(value);
 
 /** Only who is named in full can be new under an id of their own. */
 const isNewKey = (set: Edit['people'][number]['set']): boolean => set.firstName !== undefined && set.role !== undefined;

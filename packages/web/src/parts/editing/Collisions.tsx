@@ -9,7 +9,7 @@ export function Collisions({ edit, shown }: { readonly edit: Editing; readonly s
   return (
     <div
       role="alert"
-      className="grid gap-1 rounded-xl bg-tangerine-soft px-4 py-2.5 text-[14px] text-tangerine-text min-[500px]:col-span-2"
+      className="grid gap-1 rounded-xl bg-tangerine-soft px-4 py-2.5 text-[14px] text-tangerine-text col-span-full"
     >
       {found.map(({ path, message }) => (
         <p key={path}>
