@@ -3,6 +3,7 @@
  * comes together is written together. A server that answers at once needs few messages on their way at a time, so that a process that
  * dies leaves few unclear; one that takes its time gets as many as there are lines.
  */
+import { byItself } from '../../platform/http/requestQueue.ts';
 import { CONNECTIONS } from '../../platform/mail/mail.ts';
 import type { Claimed } from './claim.ts';
 import { LEASE } from '../../platform/work/lease.ts';
@@ -93,7 +94,8 @@ export class Journal {
   }
 
   private writing(): Promise<void> {
-    this.running ??= this.writeAll()
+    // For all who asked, not for the first of them.
+    this.running ??= byItself(() => this.writeAll())
       .catch((error: unknown) => void (this.failed = { error }))
       .finally(() => {
         this.running = null;

@@ -4,6 +4,7 @@
  */
 import { AsyncLocalStorage } from 'node:async_hooks';
 import type { Request, RequestHandler, Response } from 'express';
+import { outsideLeases } from '../work/holding.ts';
 import { AppError } from './errors.ts';
 
 export interface QueueLimits {
@@ -81,8 +82,8 @@ export function currentAsking(): Asking | null {
   return place && !place.isOver ? place.asking : null;
 }
 
-/** Begins what goes on whether or not the request that set it off is still waited for. */
-export const byItself = <T>(work: () => T): T => places.exit(work);
+/** Begins what goes on by itself, whatever becomes of the request or the lease that set it off. */
+export const byItself = <T>(work: () => T): T => places.exit(() => outsideLeases(work));
 
 export class RequestQueue {
   private readonly limits: QueueLimits;

@@ -1,3 +1,5 @@
+import { byItself } from '../http/requestQueue.ts';
+
 /** Small writes that no request waits for, such as when something was last used: one of a kind at a time, and none is missed for long. */
 const running = new WeakMap<object, Set<string>>();
 
@@ -7,7 +9,7 @@ export function beside(owner: object, kind: string, work: () => Promise<unknown>
   running.set(owner, kinds);
   if (kinds.has(kind)) return;
   kinds.add(kind);
-  void work()
+  void byItself(work)
     .catch(() => undefined)
     .finally(() => kinds.delete(kind));
 }

@@ -22,6 +22,9 @@ export class LeaseLost extends Error {
 export const whileHeld = <T>(check: Holding['check'], work: () => T): T =>
   holding.run({ check, outer: holding.getStore() ?? null }, work);
 
+/** Begins what goes on whether or not the lease that it was begun under is still held. */
+export const outsideLeases = <T>(work: () => T): T => holding.exit(work);
+
 /** At the begin of a transaction, within it. Throws `LeaseLost`. */
 export async function checkLeases(em: Em): Promise<void> {
   for (let held = holding.getStore() ?? null; held; held = held.outer) await held.check(em);

@@ -1,3 +1,4 @@
+import { AsyncLocalStorage } from 'node:async_hooks';
 import { expect, test } from '@jest/globals';
 import { within, type InParts } from '@zest-bell/core/time';
 import { busy } from '../../testing/busy.ts';
@@ -76,4 +77,14 @@ test('a step that fails rejects its own caller and no other', async () => {
   const works = Promise.resolve(afterOthers(() => 'yes'));
   await expect(fails).rejects.toThrow('no');
   await expect(works).resolves.toBe('yes');
+});
+
+test('a step that waits runs in the context of its own caller, whoever else waits', async () => {
+  await new Promise(setImmediate);
+  await afterOthers(() => undefined);
+  busy(15);
+  const context = new AsyncLocalStorage<string>();
+  const asked = (name: string) => context.run(name, () => Promise.resolve(afterOthers(() => context.getStore())));
+  const whose = [asked('lease'), asked('request'), Promise.resolve(afterOthers(() => context.getStore()))];
+  expect(await Promise.all(whose)).toEqual(['lease', 'request', undefined]);
 });

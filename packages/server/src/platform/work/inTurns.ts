@@ -1,4 +1,5 @@
 /** A long computation in parts, so that whatever else the thread has to do gets its turn in between. */
+import { AsyncResource } from 'node:async_hooks';
 import { setImmediate as nextTurn } from 'node:timers/promises';
 import type { InParts } from '@zest-bell/core/time';
 import { AppError } from '../http/errors.ts';
@@ -26,19 +27,21 @@ let isServing = false;
 
 /**
  * Runs a step of something long: now, or in a later turn if this one has used up its time or other steps wait. Waiting steps run in the
- * order in which they came, as many in a turn as it has time for.
+ * order in which they came, as many in a turn as it has time for, each for the request or under the lease of its own caller.
  */
 export function afterOthers<T>(step: () => T): T | Promise<T> {
   if (waiting.length === 0 && !isLong()) return step();
   if (!isServing) void serveTheWaiting();
   return new Promise<T>((resolve, reject) => {
-    waiting.push(() => {
-      try {
-        resolve(step());
-      } catch (error) {
-        reject(error instanceof Error ? error : new Error(String(error)));
-      }
-    });
+    waiting.push(
+      AsyncResource.bind(() => {
+        try {
+          resolve(step());
+        } catch (error) {
+          reject(error instanceof Error ? error : new Error(String(error)));
+        }
+      }),
+    );
   });
 }
 
