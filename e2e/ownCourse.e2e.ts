@@ -138,6 +138,8 @@ test('refused rows are fixed and brought again; a wrong import is undone, and sa
   await scene.clickText('Changes', 'nav[aria-label="Pages of Course"]');
   await scene.see('main', /Gradebook imported from grades\.csv.*2 grades/);
   await scene.clickText('Undo', '[aria-label=Changes] > li:nth-child(1)');
+  await scene.see('[role=dialog]', /2 grades are taken out of the course/);
+  await scene.clickText('Undo this change', '[role=dialog] footer');
   await scene.see('main', /Undone: Gradebook imported from grades\.csv/);
   // The items stand under nothing now but the rule; the roster stands under what happened.
   const first = '[aria-label=Changes] > li:last-child';

@@ -7,6 +7,7 @@ import { addressSchema } from '../course/entry.ts';
 import type {
   ChangedAnswer,
   ChangesAnswer,
+  UndoAnswer,
   DataAnswer,
   FromFileAnswer,
   ImportPreview,
@@ -81,6 +82,9 @@ export const intake = {
   changes: get('/courses/{course}/changes', 'course.read', 'Changes, the latest first', {
     query: z.object({ before: z.coerce.number<number | string>().int().positive().optional() }),
     answer: json<ChangesAnswer>(),
+  }),
+  undoAhead: get('/courses/{course}/changes/{change}/undo', 'data.write', 'What undoing a change would do', {
+    answer: json<UndoAnswer>(),
   }),
   undo: post('/courses/{course}/changes/{change}/undo', 'data.write', 'Undo a change', {
     answer: json<{ readonly title: string }>(),

@@ -1,7 +1,16 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { at, courseOf, item, person } from '../testing/build.ts';
-import { changeLines, changeSummary, diffCourses, isNothing, isSame, undoneCourse } from './changes.ts';
+import {
+  changeLines,
+  changeSummary,
+  diffCourses,
+  isNothing,
+  isSame,
+  ownColumn,
+  undoneCourse,
+  withKept,
+} from './changes.ts';
 import type { CourseParts } from './course.ts';
 
 const before = courseOf({
@@ -71,6 +80,28 @@ describe('undoing a change', () => {
     const { course, against } = undo(two, before, one);
     expect(against).toEqual([]);
     expect(course.people[0]).toMatchObject({ firstName: 'Nia', section: null });
+  });
+
+  test('leaves what a later file says as well, and hands it to that file', () => {
+    const one = withPeople(before, 'p1', { section: '07', fields: { Team: 'A', Advisor: 'B' } });
+    const changes = diffCourses(before, one);
+    const said = { people: new Map([['p1', new Set(['section', ownColumn('Advisor')])]]), items: new Map() };
+    const { course, kept } = undoneCourse(one, changes, said);
+    expect(course.people[0]).toMatchObject({ section: '07', fields: { Advisor: 'B' } });
+    expect(kept.people).toEqual([
+      { id: 'p1', before: { ...course.people[0], section: null, fields: {} }, after: course.people[0] },
+    ]);
+    // Undone as well, the later file takes it back.
+    const later = withKept({ ...changes, people: [] }, kept);
+    expect(undoneCourse(course, later).course.people).toEqual(before.people);
+  });
+
+  test('leaves an entry that a later file names, whatever that says of it', () => {
+    const one = { ...before, items: [...before.items, item('x')] };
+    const said = { people: new Map(), items: new Map([['x', new Set<string>()]]) };
+    const { course, kept } = undoneCourse(one, diffCourses(before, one), said);
+    expect(course.items).toEqual(one.items);
+    expect(kept.items).toEqual([{ id: 'x', before: null, after: item('x') }]);
   });
 
   test('brings a removed item back to its place', () => {

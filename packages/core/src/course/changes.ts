@@ -124,22 +124,63 @@ const fieldsOf = (before: object, after: object): string[] =>
     (f) => !isSame(before[f as keyof typeof before], after[f as keyof typeof after]),
   );
 
-/** An entry with the fields that a change set, taken back to what they were; the others as they are now. */
-function takenBack<T extends object>(now: T, { before, after }: { readonly before: T; readonly after: T }): T {
-  const old = Object.fromEntries(fieldsOf(before, after).map((f) => [f, before[f as keyof T] ?? null]));
-  return { ...now, ...old };
+/** Fields in which two states of an entry differ, each own column by itself. */
+export const changedFields = (before: object, after: object): string[] => fieldsOf(spread(before), spread(after));
+
+type Fields = Readonly<Record<string, unknown>>;
+
+const OWN = 'fields.';
+/** What a field is called that is an own column of a person: each is a field like the others. */
+export const ownColumn = (name: string): string => `${OWN}${name}`;
+
+/** The fields of an entry, its own columns among them. */
+function spread(entry: object): Fields {
+  const { fields = {}, ...rest } = entry as { readonly fields?: Fields };
+  return { ...rest, ...Object.fromEntries(Object.entries(fields).map(([name, value]) => [ownColumn(name), value])) };
 }
 
-/** The course without a change, and why that cannot be had: whatever changed the same fields later. */
+/** The entry of these fields; an own column of nothing is none. */
+function gathered<T extends object>(fields: Fields, like: T): T {
+  const entries = Object.entries(fields);
+  const plain = Object.fromEntries(entries.filter(([name]) => !name.startsWith(OWN)));
+  if (!('fields' in like)) return plain as T;
+  const own = entries.flatMap(([name, value]) =>
+    name.startsWith(OWN) && value != null ? [[name.slice(OWN.length), value] as const] : [],
+  );
+  return { ...plain, fields: Object.fromEntries(own) } as T;
+}
+
+const only = (fields: Fields, names: readonly string[]): Fields =>
+  Object.fromEntries(names.map((name) => [name, fields[name] ?? null]));
+
+/** By the id of an entry, its fields that a later file says as well; the entry is named by that file even where these are none. */
+export type SaidLater = ReadonlyMap<string, ReadonlySet<string>>;
+
+/** What of a change stays when it is undone, as a later file says the same: as a change from what was before. */
+export type KeptEntries = Pick<CourseChanges, 'people' | 'items'>;
+
+export interface UndoneCourse {
+  readonly course: CourseParts;
+  /** Why that cannot be had: whatever changed the same fields later. */
+  readonly against: readonly string[];
+  readonly kept: KeptEntries;
+}
+
+const NOTHING_SAID: SaidLater = new Map();
+
+/** The course without a change, but for what later files say as well. */
 export function undoneCourse(
   now: CourseParts,
   changes: CourseChanges,
-): { readonly course: CourseParts; readonly against: readonly string[] } {
+  said: { readonly people: SaidLater; readonly items: SaidLater } = { people: NOTHING_SAID, items: NOTHING_SAID },
+): UndoneCourse {
   const against: string[] = [];
   const undo = <T extends { readonly id: string }>(
     list: readonly T[],
     changed: readonly EntryChange<T>[],
     nameOf: (e: T) => string,
+    saidLater: SaidLater,
+    kept: EntryChange<T>[],
   ): T[] => {
     const byId = new Map(list.map((e) => [e.id, e]));
     const back: T[] = [];
@@ -152,18 +193,28 @@ export function undoneCourse(
         else back.push(before!);
       } else if (!current) against.push(`“${name}” has been removed since`);
       else if (before === null) {
-        if (isSame(current, after)) next.delete(id);
+        if (saidLater.has(id)) kept.push({ id, before: null, after: current });
+        else if (isSame(current, after)) next.delete(id);
         else against.push(`${name} has been changed since`);
       } else {
-        const later = fieldsOf(before, after).filter((f) => !isSame(current[f as keyof T], after[f as keyof T]));
+        const [was, set, is] = [spread(before), spread(after), spread(current)];
+        const touched = changedFields(before, after);
+        const later = touched.filter((f) => !isSame(is[f], set[f]));
         if (later.length > 0) against.push(`${name}: ${listWords(later.map(fieldWords))} changed since`);
-        else next.set(id, takenBack(current, { before, after }));
+        const stay = touched.filter((f) => saidLater.get(id)?.has(f));
+        const goBack = touched.filter((f) => !stay.includes(f));
+        const undone = { ...is, ...only(was, goBack) };
+        const entry = gathered(undone, current);
+        next.set(id, entry);
+        if (stay.length > 0)
+          kept.push({ id, before: gathered({ ...undone, ...only(was, stay) }, current), after: entry });
       }
     }
     return [...next.values(), ...back];
   };
-  const people = undo(now.people, changes.people, fullName);
-  let items = undo(now.items, changes.items, (i) => i.title);
+  const kept = { people: [] as EntryChange<Person>[], items: [] as EntryChange<Item>[] };
+  const people = undo(now.people, changes.people, fullName, said.people, kept.people);
+  let items = undo(now.items, changes.items, (i) => i.title, said.items, kept.items);
   if (changes.order || changes.items.some((c) => c.after === null)) {
     const order = changes.order?.before ?? now.items.map((i) => i.id);
     const place = new Map(order.map((id, i) => [id, i]));
@@ -176,9 +227,28 @@ export function undoneCourse(
       (f) => !isSame(details[f as keyof CourseDetails], after[f as keyof CourseDetails]),
     );
     if (later.length > 0) against.push(`The course: ${listWords(later.map(fieldWords))} changed since`);
-    else details = takenBack(details, changes.details);
+    else details = { ...details, ...only({ ...before }, fieldsOf(before, after)) };
   }
-  return { course: { ...now, ...details, people, items }, against };
+  return { course: { ...now, ...details, people, items }, against, kept };
+}
+
+/** A later change that also made what was kept of an earlier one. */
+export function withKept(changes: CourseChanges, kept: KeptEntries): CourseChanges {
+  const join = <T extends object>(own: readonly EntryChange<T>[], added: readonly EntryChange<T>[]) => {
+    const byId = new Map(own.map((c) => [c.id, c]));
+    for (const { id, before, after } of added) {
+      const known = byId.get(id);
+      if (!known) byId.set(id, { id, before, after });
+      else if (before === null || known.before === null) byId.set(id, { ...known, before: null });
+      else {
+        const back = changedFields(before, after!);
+        const earlier = { ...spread(known.before), ...only(spread(before), back) };
+        byId.set(id, { ...known, before: gathered(earlier, known.before) });
+      }
+    }
+    return [...byId.values()];
+  };
+  return { ...changes, people: join(changes.people, kept.people), items: join(changes.items, kept.items) };
 }
 
 const FIELD_WORDS: Readonly<Record<string, string>> = {
@@ -210,7 +280,8 @@ const FIELD_WORDS: Readonly<Record<string, string>> = {
   groupWeights: 'group weights',
   marks: 'marks',
 };
-export const fieldWords = (field: string): string => FIELD_WORDS[field] ?? field;
+export const fieldWords = (field: string): string =>
+  FIELD_WORDS[field] ?? (field.startsWith(OWN) ? field.slice(OWN.length) : field);
 
 /** One field of one entry, in words. */
 export interface ChangeLine {

@@ -107,6 +107,12 @@ export const OwnSenderRow = defineEntity({
 });
 export type OwnSenderRow = InferEntity<typeof OwnSenderRow>;
 
+/**
+ * The import that was the last to say a field as it stands, by the field; by '' the last that named the entry. A field that changes is
+ * forgotten. Undoing what made a field so leaves it while that import stands.
+ */
+export type SaidAgainBy = Readonly<Record<string, number>>;
+
 export const PersonRow = defineEntity({
   name: 'PersonRow',
   tableName: 'person',
@@ -129,6 +135,7 @@ export const PersonRow = defineEntity({
     bouncedAt: instantColumn().nullable(),
     contacts: p.json<readonly Contact[]>(),
     fields: p.json<Readonly<Record<string, string | number>>>(),
+    saidAgain: p.json<SaidAgainBy | null>().nullable(),
   },
   uniques: [{ properties: ['course', 'key'] }],
 });
@@ -170,6 +177,7 @@ export const ItemRow = defineEntity({
     excused: p.json<readonly string[]>(),
     extensions: p.json<readonly Extension[]>(),
     url: p.text().nullable(),
+    saidAgain: p.json<SaidAgainBy | null>().nullable(),
   },
   uniques: [{ properties: ['course', 'key'] }],
 });
@@ -236,6 +244,7 @@ export const personHolds = holds(PersonRow, {
     bouncedAt: plain,
     contacts: address.emptied([]),
     fields: facts.emptied({}),
+    saidAgain: facts.emptied(null),
   },
   about: [by('key', { role: 'student' })],
   erased: 'goes',
@@ -280,6 +289,7 @@ export const itemHolds = holds(ItemRow, {
     dueAt: plain,
     topics: words,
     url: plain,
+    saidAgain: plain,
     excused: personIds.both<readonly string[]>([], (excused, { id }) => excused.filter((one) => one !== id)),
     extensions: personIds.both<readonly Extension[]>([], (all, { id }) => all.filter((one) => one.person !== id)),
   },

@@ -77,7 +77,10 @@ function takeEvent(event: ICAL.Event, draft: Draft): Outcome {
       said: title,
     });
   const due = draft.write(starts.isDate ? endOf(draft, starts) : instantOf(draft, event, starts));
-  if (item.dueAt != null && Date.parse(item.dueAt) === Date.parse(due)) return 'same';
+  if (item.dueAt != null && Date.parse(item.dueAt) === Date.parse(due)) {
+    draft.again.say('items', item.id, ['dueAt']);
+    return 'same';
+  }
   const isNew = item.dueAt == null;
   item.dueAt = due;
   return isNew ? 'new' : 'changed';

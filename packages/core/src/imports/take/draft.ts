@@ -7,6 +7,7 @@ import { DAY, formatInstant, parseInstant, type Instant } from '../../time/insta
 import type { DateFrame } from '../read/dates.ts';
 import { numberWords } from '../../time/words.ts';
 import { zoneOf, type Zone } from '../../time/zone.ts';
+import { EntriesAgain } from './again.ts';
 import { changeFitting, mustFit, noColumn, type NameOfColumn } from './fitting.ts';
 import { RefusedRow } from '../read/refused.ts';
 import { eventKey, FactBook, gradeKey, knownFrom, type KnownFacts } from './facts.ts';
@@ -106,6 +107,7 @@ export class Draft {
   readonly json: ScenarioJson;
   readonly zone: Zone;
   readonly facts: FactBook;
+  readonly again = new EntriesAgain();
   choices: Choices = {};
   private lastFrame: DateFrame | null = null;
   /** Who the file that is being taken has named, where it is a roster. */
@@ -200,7 +202,8 @@ export class Draft {
    * fit any more, and leaves them as they were.
    */
   changePerson(person: DraftPerson, change: (person: DraftPerson) => void, column: NameOfColumn = noColumn): boolean {
-    const before = changeFitting(scenarioPersonSchema, person, change, column);
+    const { before, again } = changeFitting(scenarioPersonSchema, person, change, column);
+    this.again.say('people', person.id, again);
     if (before) this.personChanged(person, before);
     return before !== null;
   }
@@ -219,7 +222,8 @@ export class Draft {
 
   /** The same for an item. */
   changeItem(item: DraftItem, change: (item: DraftItem) => void, column: NameOfColumn = noColumn): boolean {
-    const before = changeFitting(scenarioItemSchema, item, change, column);
+    const { before, again } = changeFitting(scenarioItemSchema, item, change, column);
+    this.again.say('items', item.id, again);
     if (before) this.itemChanged(item, before);
     return before !== null;
   }

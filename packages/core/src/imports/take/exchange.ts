@@ -75,6 +75,17 @@ export interface ChangesAnswer {
   readonly more: boolean;
 }
 
+/** What undoing a change would do. */
+export interface UndoAnswer {
+  /** Why it cannot be undone, the first reasons; none where it can. */
+  readonly against: readonly string[];
+  readonly goes: { readonly events: number; readonly grades: number };
+  /** What stays, because a later file says the same. */
+  readonly stays: { readonly grades: number; readonly people: number; readonly items: number };
+  /** Later files of which it is not known what they say again: they were taken before that was kept. */
+  readonly unknown: number;
+}
+
 /** What a person decides about a file before it is taken. */
 export interface ImportDecisions {
   readonly kind?: ImportKind | undefined;

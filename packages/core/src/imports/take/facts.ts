@@ -45,6 +45,8 @@ export class FactBook {
   readonly retractedGrades: Grade[] = [];
   /** Points that changed, from what to what; null for none before. */
   readonly gradeChanges: { readonly grade: Grade; readonly from: number | null }[] = [];
+  /** Grades that were known before and that the file gives again. */
+  readonly gradesAgain: Grade[] = [];
   private readonly known: KnownFacts;
   private readonly latest: Instant;
   /** What was taken, by person, as far as it was asked about. */
@@ -134,7 +136,10 @@ export class FactBook {
     this.mustHaveHappened(grade.at);
     if (this.known.retracted?.has(gradeKey(grade))) return 'same';
     const before = this.gradeInForce(grade);
-    if (before?.points === grade.points) return 'same';
+    if (before?.points === grade.points) {
+      if (!this.addedGrades.get(seriesOf(grade))?.includes(before)) this.gradesAgain.push(before);
+      return 'same';
+    }
     const series = this.addedGrades.get(seriesOf(grade));
     if (series) series.push(grade);
     else this.addedGrades.set(seriesOf(grade), [grade]);

@@ -14,20 +14,32 @@ export function mustFit(schema: z.ZodType, entry: object, column: NameOfColumn):
   throw new RefusedRow(column(field) ?? field, 'bounds', issue.message);
 }
 
-/**
- * Changes an entry, and gives what it was; null where nothing is different. Throws `RefusedRow` where it would not fit any more, and
- * leaves it as it was.
- */
+/** What a row changed of an entry. */
+export interface Fitted<T> {
+  /** What the entry was; null where nothing is different. */
+  readonly before: T | null;
+  /** Fields that were written as they were already. */
+  readonly again: readonly string[];
+}
+
+/** Changes an entry. Throws `RefusedRow` where it would not fit any more, and leaves it as it was. */
 export function changeFitting<T extends object>(
   schema: z.ZodType,
   entry: T,
   change: (entry: T) => void,
   column: NameOfColumn,
-): T | null {
+): Fitted<T> {
   const [before, after] = [{ ...entry }, { ...entry }];
-  change(after);
-  if (JSON.stringify(after) === JSON.stringify(before)) return null;
+  const written = new Set<string>();
+  const set = (target: T, field: string | symbol, value: unknown) => {
+    written.add(String(field));
+    return Reflect.set(target, field, value);
+  };
+  change(new Proxy(after, { set }));
+  const asText = (value: unknown) => JSON.stringify(value ?? null);
+  const again = [...written].filter((f) => asText(before[f as keyof T]) === asText(after[f as keyof T]));
+  if (JSON.stringify(after) === JSON.stringify(before)) return { before: null, again };
   mustFit(schema, after, column);
   Object.assign(entry, after);
-  return before;
+  return { before, again };
 }

@@ -218,7 +218,8 @@ export class SheetPeople {
   private replace(person: DraftPerson, said: SaidOfPerson): boolean {
     const { draft } = this.order;
     const write = (next: DraftPerson) => {
-      if (said.name && !isSameName(next, said.name)) Object.assign(next, filledOf(said.name));
+      // What differs only in what is overlooked stands as it is, and is said again.
+      if (said.name) Object.assign(next, isSameName(next, said.name) ? nameIn(next) : filledOf(said.name));
       if (said.email !== '') next.email = said.email;
       if (said.role !== null) next.role = said.role;
       if (said.section !== '') next.section = said.section;
@@ -239,8 +240,8 @@ export class SheetPeople {
     const write = (next: DraftPerson) => {
       for (const field of ['email', 'section'] as const) {
         if (said[field] === '') continue;
-        if (!next[field]) next[field] = said[field];
-        else if (!same(next[field], said[field])) this.differs++;
+        if (next[field] && !same(next[field], said[field])) this.differs++;
+        else next[field] ||= said[field];
       }
       for (const contact of said.contacts) {
         const known = next.contacts?.find((c) => c.kind === contact.kind);
@@ -251,6 +252,8 @@ export class SheetPeople {
     return this.order.draft.changePerson(person, write, this.fieldColumn);
   }
 }
+
+const nameIn = ({ firstName, lastName }: PersonName): PersonName => ({ firstName, lastName });
 
 /** What a name says: a part that is blank changes nothing. */
 const filledOf = (name: PersonName): Partial<PersonName> =>

@@ -1,5 +1,6 @@
 /** Takes a sheet of one row a person: whom each row is about, and what its cells say, column by column. */
 import { BOUNDS } from '../../course/bounds.ts';
+import { ownColumn } from '../../course/changes.ts';
 import { LONGEST_CELL } from '../../course/entry.ts';
 import type { ItemKind } from '../../course/item.ts';
 import { DOING } from '../../measures/catalogue/done.ts';
@@ -374,7 +375,10 @@ function cellColumn(
         ...{ place, sort: 'own' },
         take(cell, _row, person) {
           mustBeNoError(cell, header);
-          if ((person.fields?.[header] ?? '') === cell) return { outcomes: [], words: () => cell };
+          if ((person.fields?.[header] ?? '') === cell) {
+            if (cell !== '') draft.again.say('people', person.id, [ownColumn(header)]);
+            return { outcomes: [], words: () => cell };
+          }
           mustHaveRoom(person, header, cell);
           person.fields = { ...person.fields, [header]: cell };
           return { outcomes: ['changed'], words: () => cell };

@@ -50,6 +50,8 @@ export const GradeRow = defineEntity({
     points: p.double(),
     at: instantColumn(),
     change: p.integer().nullable(),
+    /** The import that was the last to give the same grade; undoing the change leaves it while that import stands. */
+    saidAgainBy: p.integer().nullable(),
   },
   indexes: [{ properties: ['course', 'id'] }],
   uniques: [{ properties: ['course', 'eventId'] }],
@@ -128,6 +130,7 @@ export const gradeHolds = holds(GradeRow, {
     points: facts.emptied(0),
     at: plain,
     change: key,
+    saidAgainBy: key,
   },
   ...OF_FACT,
   told: 'grades',

@@ -30,6 +30,7 @@ import { inTurns } from '../../platform/work/inTurns.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { planNextRound, ruleOfRow } from '../../rules/repository.ts';
 import { ChangeRow, type CHANGE_KINDS } from './entity.ts';
+import { forgettingFields } from './saidAgain.ts';
 import type { Actor } from '@zest-bell/core/access';
 
 export interface ChangeToApply {
@@ -103,13 +104,19 @@ async function writePeople(
     em,
     fresh.map((p) => ({ ...personRowOf(p), course, position: place.get(p.id)! })),
   );
-  for (const { id, before, after: now } of changed) {
+  const memory = await forgettingFields(em, 'people', course, changed);
+  for (const change of changed) {
+    const { id, before, after: now } = change;
     if (now === null) await em.nativeDelete(PersonRow, { course, key: id });
     else if (before !== null) {
       // A new address has not bounced yet, and a pause that the instructor set has no end.
       const address = before.email === now.email ? {} : { bouncedAt: null };
       const pause = before.paused === now.paused ? {} : { pausedUntil: null };
-      await em.nativeUpdate(PersonRow, { course, key: id }, { ...personRowOf(now), ...address, ...pause });
+      await em.nativeUpdate(
+        PersonRow,
+        { course, key: id },
+        { ...personRowOf(now), ...address, ...pause, ...memory(change) },
+      );
     }
   }
 }
@@ -126,9 +133,12 @@ async function writeItems(
     em,
     fresh.map((i) => ({ ...itemRowOf(i), course, position: place.get(i.id)! })),
   );
-  for (const { id, before, after: now } of changed) {
+  const memory = await forgettingFields(em, 'items', course, changed);
+  for (const change of changed) {
+    const { id, before, after: now } = change;
     if (now === null) await em.nativeDelete(ItemRow, { course, key: id });
-    else if (before !== null) await em.nativeUpdate(ItemRow, { course, key: id }, itemRowOf(now));
+    else if (before !== null)
+      await em.nativeUpdate(ItemRow, { course, key: id }, { ...itemRowOf(now), ...memory(change) });
   }
 }
 

@@ -24,7 +24,7 @@ import type { Door } from '../../access/door.ts';
 import { idOf } from '../../access/asking.ts';
 import { applyChange, rulesTouched } from './apply.ts';
 import { ChangeRow } from './entity.ts';
-import { undoChange } from './undo.ts';
+import { undoAhead, undoChange } from './undo.ts';
 import { ImportRow } from '../imports/entity.ts';
 import { namesMore } from '../imports/take.ts';
 import { takeWaiting } from '../statements/store.ts';
@@ -108,6 +108,12 @@ export function editRoutes(door: Door, { orm, reading, live, clock, seal }: Serv
         };
       }),
     } satisfies ChangesAnswer;
+  });
+
+  door.on(contract.intake.undoAhead, async ({ course: id, path }) => {
+    const em = reading.em.fork();
+    const { course } = await live.get(em, id);
+    return undoAhead(em, course, { change: idOf(path.change), course: id });
   });
 
   door.on(contract.intake.undo, async ({ course: id, path, actor: by }) => {

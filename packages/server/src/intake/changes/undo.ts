@@ -1,12 +1,14 @@
-/** Taking a change back, as long as nothing later stands on it. */
+/** Taking a change back, as long as nothing later stands on it. What a later file says as well stays, and is that file's from then on. */
 import { plural, type Instant } from '@zest-bell/core/time';
-import { fullName, undoneCourse, type Course } from '@zest-bell/core/course';
+import { fullName, undoneCourse, withKept, type Course, type UndoneCourse } from '@zest-bell/core/course';
+import type { UndoAnswer } from '@zest-bell/core/imports';
 import { RetractedRow } from '../../course/activity/entity.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em, Tx } from '../../platform/database/orm.ts';
-import { inSlices, rowsOf, run } from '../../platform/database/query.ts';
+import { countOf, inSlices, rowsOf, run } from '../../platform/database/query.ts';
 import { applyChange, forgetHistory, rulesTouched } from './apply.ts';
 import { ChangeRow } from './entity.ts';
+import { laterFilesOf, type LaterFiles } from './saidAgain.ts';
 import type { Actor } from '@zest-bell/core/access';
 
 export interface ChangeToUndo {
@@ -16,22 +18,50 @@ export interface ChangeToUndo {
   readonly now: Instant;
 }
 
-/** Undoes a change. Throws `notFound`, or `cannotUndo` with each reason. */
-export async function undoChange(em: Tx, course: Course, order: ChangeToUndo): Promise<ChangeRow> {
+/** What undoing a change would do. */
+interface UndoPlan {
+  readonly row: ChangeRow;
+  readonly undone: UndoneCourse;
+  readonly later: LaterFiles;
+  readonly answer: UndoAnswer;
+}
+
+const MOST_REASONS = 20;
+
+async function planUndo(em: Em, course: Course, order: Pick<ChangeToUndo, 'change' | 'course'>): Promise<UndoPlan> {
   const row = await em.findOne(ChangeRow, { id: order.change, course: order.course });
   if (!row) throw new AppError('notFound');
   if (row.undoneBy != null || row.kind === 'undo')
     throw new AppError('cannotUndo', [reason('This was undone already')]);
-  const { course: before, against } = undoneCourse(course, row.changes);
-  const reasons = [...against, ...(await standsOn(em, row, course))];
-  if (reasons.length > 0) throw new AppError('cannotUndo', reasons.slice(0, 20).map(reason));
+  const later = await laterFilesOf(em, row);
+  const undone = undoneCourse(course, row.changes, later);
+  const against = [...undone.against, ...(await standsOn(em, row, undone, later))];
+  const stay = [...later.grades.values()].reduce((sum, n) => sum + n, 0);
+  const answer = {
+    against: against.slice(0, MOST_REASONS),
+    goes: { events: await ownFacts(em, row, 'activity_event'), grades: (await ownFacts(em, row, 'grade')) - stay },
+    stays: { grades: stay, people: undone.kept.people.length, items: undone.kept.items.length },
+    unknown: later.unknown,
+  };
+  return { row, undone, later, answer };
+}
+
+/** What `undoChange` would do. Throws `notFound`, and `cannotUndo` for what was undone already. */
+export const undoAhead = async (em: Em, course: Course, order: Pick<ChangeToUndo, 'change' | 'course'>) =>
+  (await planUndo(em, course, order)).answer;
+
+/** Undoes a change. Throws `notFound`, or `cannotUndo` with each reason. */
+export async function undoChange(em: Tx, course: Course, order: ChangeToUndo): Promise<ChangeRow> {
+  const { row, undone, later, answer } = await planUndo(em, course, order);
+  if (answer.against.length > 0) throw new AppError('cannotUndo', answer.against.map(reason));
+  await handOver(em, row, undone, later);
   // Facts first: what the change brought goes, what it took back returns.
   const gone = (await removeFacts(em, row, 'activity_event')) + (await removeFacts(em, row, 'grade'));
   const back = await bringBack(em, row);
   if (gone + back > 0) await forgetHistory(em, order.course);
   const title = `Undone: ${row.title}`;
   const made =
-    (await applyChange(em, course, before, {
+    (await applyChange(em, course, undone.course, {
       course: order.course,
       kind: 'undo',
       by: order.by,
@@ -53,13 +83,45 @@ export async function undoChange(em: Tx, course: Course, order: ChangeToUndo): P
   return made;
 }
 
+/** What stays belongs to the change of the file that says it; of a file that changed nothing, to nobody. */
+async function handOver(em: Tx, row: ChangeRow, { kept }: UndoneCourse, later: LaterFiles): Promise<void> {
+  for (const by of later.grades.keys()) {
+    const heir = await heirOf(em, row, later.changeOf.get(by) ?? null);
+    const table = em.getKnex()('grade');
+    const theirs = table.where({ course: row.course, change: row.id, said_again_by: by });
+    if (heir) {
+      const [found] = await rowsOf<{ first: number; last: number; n: number | string }>(
+        em,
+        theirs.clone().min({ first: 'id' }).max({ last: 'id' }).count({ n: '*' }),
+      );
+      heir.grades += Number(found!.n);
+      heir.firstGrade = Math.min(heir.firstGrade ?? Infinity, found!.first);
+      heir.lastGrade = Math.max(heir.lastGrade ?? 0, found!.last);
+    }
+    await run(em, theirs.clone().update({ change: heir?.id ?? null }));
+  }
+  for (const of of ['people', 'items'] as const) {
+    for (const entry of kept[of]) {
+      const files = later.saying(of, entry.id).toSorted((a, b) => b - a);
+      const change = files.map((by) => later.changeOf.get(by) ?? null).find((id) => id !== null);
+      const heir = await heirOf(em, row, change ?? null);
+      if (heir) heir.changes = withKept(heir.changes, { people: [], items: [], [of]: [entry] });
+    }
+  }
+  await em.flush();
+}
+
+const heirOf = async (em: Tx, { course }: ChangeRow, id: number | null): Promise<ChangeRow | null> =>
+  id === null ? null : em.findOne(ChangeRow, { course, id });
+
 const reason = (message: string) => ({ path: 'change', code: 'standsOn', message });
 
 /** What would be left without somebody or something that the change brought: nudges and facts of others, and rules. */
-async function standsOn(em: Em, row: ChangeRow, course: Course): Promise<string[]> {
+async function standsOn(em: Em, row: ChangeRow, undone: UndoneCourse, later: LaterFiles): Promise<string[]> {
   const reasons: string[] = [];
+  const stays = (of: 'people' | 'items', id: string) => undone.kept[of].some((c) => c.id === id);
   const people = row.changes.people.flatMap((c) => (c.before === null && c.after ? [c.after] : []));
-  const names = new Map(people.map((p) => [p.id, fullName(p)]));
+  const names = new Map(people.filter((p) => !stays('people', p.id)).map((p) => [p.id, fullName(p)]));
   for (const slice of inSlices([...names.keys()])) {
     const found = await rowsOf<{ student: string; n: number }>(
       em,
@@ -73,7 +135,8 @@ async function standsOn(em: Em, row: ChangeRow, course: Course): Promise<string[
     );
     reasons.push(...found.map((f) => `${names.get(f.student)!} has ${plural(Number(f.n), 'nudge')} in the log`));
   }
-  const items = row.changes.items.flatMap((c) => (c.before === null && c.after ? [c.after] : []));
+  const added = row.changes.items.flatMap((c) => (c.before === null && c.after ? [c.after] : []));
+  const items = added.filter((i) => !stays('items', i.id));
   for (const [field, ids] of [
     ['person', [...names.keys()]],
     ['item', items.map((i) => i.id)],
@@ -81,12 +144,13 @@ async function standsOn(em: Em, row: ChangeRow, course: Course): Promise<string[
     for (const table of ['activity_event', 'grade'] as const) {
       for (const slice of inSlices(ids)) {
         const query = em.getKnex()(table).count({ n: '*' }).where({ course: row.course }).whereIn(field, slice);
-        // Its own facts go with it.
-        const others = await rowsOf<{ n: number }>(
-          em,
-          query.andWhere((q) => void q.whereNull('change').orWhereNot('change', row.id)),
-        );
-        const n = Number(others[0]?.n ?? 0);
+        // Its own facts go with it, but for those that a later file gives as well.
+        const others = query.andWhere((q) => {
+          void q.whereNull('change').orWhereNot('change', row.id);
+          if (table === 'grade') void q.orWhereIn('said_again_by', [...later.grades.keys()]);
+        });
+        const [found] = await rowsOf<{ n: number }>(em, others);
+        const n = Number(found?.n ?? 0);
         if (n > 0) {
           const what = table === 'grade' ? plural(n, 'grade') : plural(n, 'event');
           reasons.push(`${what} came later for ${field === 'person' ? 'people' : 'items'} that this change added`);
@@ -94,26 +158,31 @@ async function standsOn(em: Em, row: ChangeRow, course: Course): Promise<string[
       }
     }
   }
-  if (items.length > 0 || people.length > 0) {
-    const without = undoneCourse(course, row.changes).course;
-    const { rules, broken: all } = await rulesTouched(em, row.course, row.changes, without);
+  if (items.length > 0 || names.size > 0) {
+    const { rules, broken: all } = await rulesTouched(em, row.course, row.changes, undone.course);
     const broken = all.filter((name) => rules.includes(name));
     reasons.push(...broken.map((name) => `The rule “${name}” looks at something that this change added`));
   }
   return reasons;
 }
 
+/** Facts that a change brought. What was taken back meanwhile and has returned stands behind its first rows. */
+function factsOf(em: Em, row: ChangeRow, table: 'activity_event' | 'grade') {
+  const first = (table === 'grade' ? row.firstGrade : row.firstEvent) ?? null;
+  return first === null
+    ? null
+    : em.getKnex()(table).where({ course: row.course, change: row.id }).where('id', '>=', first);
+}
+
+async function ownFacts(em: Em, row: ChangeRow, table: 'activity_event' | 'grade'): Promise<number> {
+  const facts = factsOf(em, row, table);
+  return facts ? countOf(em, facts) : 0;
+}
+
 async function removeFacts(em: Tx, row: ChangeRow, table: 'activity_event' | 'grade'): Promise<number> {
-  const first = table === 'grade' ? row.firstGrade : row.firstEvent;
-  if (first == null) return 0;
-  const own = { course: row.course, change: row.id };
-  // What was taken back meanwhile and has returned stands behind its first rows.
-  const [found] = await rowsOf<{ n: number }>(
-    em,
-    em.getKnex()(table).count({ n: '*' }).where(own).where('id', '>=', first),
-  );
-  await run(em, em.getKnex()(table).where(own).where('id', '>=', first).delete());
-  return Number(found?.n ?? 0);
+  const count = await ownFacts(em, row, table);
+  if (count > 0) await run(em, factsOf(em, row, table)!.delete());
+  return count;
 }
 
 /** What the change took back returns, as what it was: of the change that brought it, unless that one was undone itself. */

@@ -38,6 +38,8 @@ export const ImportRow = defineEntity({
     /** The change that it became. */
     change: p.integer().nullable(),
     report: p.json<TakenReport | null>().nullable(),
+    /** How much of it was so already; null for a file taken before that was kept. */
+    saidAgain: p.integer().nullable(),
     /** Why it could not be read. */
     trouble: p.text().nullable(),
   },
@@ -88,6 +90,7 @@ export const importHolds = holds(ImportRow, {
     way: plain,
     file: key,
     change: key,
+    saidAgain: plain,
     name: text.both('a file', redactedIn),
     decisions: personIds.both({}, withoutChosen),
     report: facts.both<TakenReport | null>(null, withoutRefused),

@@ -3,11 +3,11 @@ import { appendFileSync, mkdirSync, readdirSync, readFileSync, utimesSync, rmSyn
 import { join } from 'node:path';
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
 import type { CourseAnswer } from '@zest-bell/core/exchange';
-import type { ChangedAnswer, ChangesAnswer, DataAnswer, ImportPreview } from '@zest-bell/core/imports';
+import type { ChangedAnswer, ChangesAnswer, DataAnswer, ImportPreview, UndoAnswer } from '@zest-bell/core/imports';
 import { EventRow, GradeRow } from '../../course/activity/entity.ts';
 import { CourseRow } from '../../course/entity.ts';
 import { at, openStage, ruleOf, visit, type Agent, type TestStage } from '../../testing/stage.ts';
-import { ImportBytesRow } from './entity.ts';
+import { ImportBytesRow, ImportRow } from './entity.ts';
 import { folderOf, lookIntoFolders } from './folder.ts';
 
 let stage: TestStage;
@@ -435,6 +435,84 @@ test('a correction and its import, undone in either order, leave nothing behind'
   expect(await count()).toBe(0);
   await undo(again).expect(200);
   expect(await count()).toBe(0);
+});
+
+describe('undoing a file leaves what a later file says', () => {
+  const undoAhead = async (change: number) =>
+    (await agent.get(`${base}/changes/${change}/undo`).expect(200)).body as UndoAnswer;
+  const grades = async () =>
+    (await stage.orm.em.fork().find(GradeRow, { course: 1 }, { orderBy: { person: 'asc', id: 'asc' } })).map((g) => [
+      g.person,
+      g.points,
+      g.change,
+    ]);
+
+  test('grades: those that it gives again stay, are counted before, and go with it', async () => {
+    const a = await take(await bring('a.csv', 'id,q1\np1,10\np2,7\np3,10\n'));
+    const b = await take(await bring('b.csv', 'id,q1\np1,10\np2,10\np3,10\n'));
+    expect(await undoAhead(a.change!)).toEqual({
+      against: [],
+      goes: { events: 0, grades: 1 },
+      stays: { grades: 2, people: 0, items: 0 },
+      unknown: 0,
+    });
+    await undo(a.change!).expect(200);
+    expect(await grades()).toEqual([
+      ['p1', 10, b.change],
+      ['p2', 10, b.change],
+      ['p3', 10, b.change],
+    ]);
+    expect(await undoAhead(b.change!)).toMatchObject({ goes: { grades: 3 }, stays: { grades: 0 } });
+    await undo(b.change!).expect(200);
+    expect(await grades()).toEqual([]);
+  });
+
+  test('a file that changed nothing keeps them too, and one that was undone does not', async () => {
+    const file = 'id,q1\np1,10\n';
+    const a = await take(await bring('a.csv', file));
+    expect((await take(await bring('again.csv', file))).change).toBeNull();
+    await undo(a.change!).expect(200);
+    expect(await grades()).toEqual([['p1', 10, null]]);
+    const c = await take(await bring('c.csv', 'id,q1\np2,4\n'));
+    const d = await take(await bring('d.csv', 'id,q1\np2,4\np3,4\n'));
+    await undo(d.change!).expect(200);
+    await undo(c.change!).expect(200);
+    expect(await grades()).toEqual([['p1', 10, null]]);
+  });
+
+  test('people: fields that it says again, own columns by themselves, and whom it names', async () => {
+    const a = await take(await bring('a.csv', 'id,Name,Section,Team\np1,P1 Lind,07,Red\np9,Runa Dahl,02,Blue\n'));
+    const b = await take(await bring('b.csv', 'id,Name,Section\np1,P1 Lind,07\np9,Runa Dahl,02\n'));
+    expect(b.change).toBeNull();
+    expect(await undoAhead(a.change!)).toMatchObject({ against: [], stays: { grades: 0, people: 2, items: 0 } });
+    await undo(a.change!).expect(200);
+    const { people } = await courseNow();
+    expect(people.find((p) => p.id === 'p1')).toMatchObject({ section: '07', fields: {} });
+    expect(people.map((p) => p.id)).toContain('p9');
+  });
+
+  test('items: dates that it says again stay, and a date that was changed since is said by no file', async () => {
+    const a = await take(
+      await bring('items.csv', 'id,title,due\nq1,Tide quiz,2026-10-28 23:59\nq2,Ebb quiz,2026-10-29 23:59\n'),
+    );
+    await take(
+      await bring('items2.csv', 'id,title,due\nq1,Tide quiz,2026-10-28 23:59\nq2,Ebb quiz,2026-10-29 23:59\n'),
+    );
+    expect(await undoAhead(a.change!)).toMatchObject({ against: [], stays: { items: 2 } });
+    const due = (await courseNow()).items.find((i) => i.id === 'q1')!.dueAt;
+    const set = (dueAt: number | null) => agent.post(`${base}/edit`).send({ items: [{ id: 'q1', set: { dueAt } }] });
+    await set(at('2026-11-04T23:59')).expect(200);
+    const back = ((await set(due).expect(200)).body as ChangedAnswer).change!;
+    expect(await undoAhead(back)).toMatchObject({ stays: { items: 0 } });
+  });
+
+  test('files that were taken before this was remembered are counted', async () => {
+    const a = await take(await bring('a.csv', 'id,q1\np1,10\n'));
+    stage.clock.set(stage.clock.now() + 60_000);
+    await take(await bring('b.csv', 'id,q1\np1,10\n'));
+    await stage.orm.em.fork().nativeUpdate(ImportRow, { name: 'b.csv' }, { saidAgain: null });
+    expect(await undoAhead(a.change!)).toMatchObject({ unknown: 1 });
+  });
 });
 
 describe('a sheet of people', () => {

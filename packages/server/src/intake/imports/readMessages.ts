@@ -3,7 +3,7 @@ import type { Problem } from '@zest-bell/core/problem';
 import type { CourseChanges, CourseParts } from '@zest-bell/core/course';
 import type { Grade, HistoryColumns } from '@zest-bell/core/activity';
 import type { Rule } from '@zest-bell/core/rules';
-import type { CourseMeanings, EventColumns, EventList, FactBook, ReadFile } from '@zest-bell/core/imports';
+import type { CourseMeanings, EventColumns, EventList, FactBook, ReadFile, SaidAgain } from '@zest-bell/core/imports';
 import type { HowToRead, LinesOfChanges } from './reading.ts';
 
 /** A file on disk, or one whose bytes are at hand. */
@@ -40,6 +40,7 @@ export interface Reading {
   /** With the first of what is refused. */
   readonly report: ReadReport;
   readonly facts: ReadFacts & { readonly events: EventList };
+  readonly again: SaidAgain;
   readonly after: CourseParts;
   readonly changes: CourseChanges;
   readonly lines: LinesOfChanges;

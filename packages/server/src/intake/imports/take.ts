@@ -6,6 +6,7 @@ import type { CourseChanges, SourceName, SourcesHeard } from '@zest-bell/core/co
 import { EventList, type ImportKind, type TakenReport } from '@zest-bell/core/imports';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { applyChange } from '../changes/apply.ts';
+import { rememberSaidAgain } from '../changes/saidAgain.ts';
 import { takeWaiting } from '../statements/store.ts';
 import type { ChangeRow } from '../changes/entity.ts';
 import { CourseRow } from '../../course/entity.ts';
@@ -143,14 +144,15 @@ export async function takeReading(
   now: Instant,
   live: Pick<LiveCourse, 'course'>,
   order: Omit<FileToTake, 'import'> & { readonly row: ImportRow },
-  { report, facts, after, refused }: Reading,
+  { report, facts, again, after, refused }: Reading,
 ): Promise<ChangeRow | null> {
   const { row, course, by } = order;
   const isCorrection = row.decisions.isCorrection ?? false;
   const kind = isCorrection ? 'correction' : 'import';
   const title = `${titleOf(row.name, report, isCorrection)}${erasedWords(report)}`;
   const change = await applyChange(em, live.course, after, { course, kind, by, now, title }, facts);
-  Object.assign(row, { state: 'taken', change: change?.id ?? null, report: reportOf(report), file: null });
+  const saidAgain = isCorrection ? 0 : await rememberSaidAgain(em, course, row.id, again);
+  Object.assign(row, { state: 'taken', change: change?.id ?? null, report: reportOf(report), file: null, saidAgain });
   await em.flush();
   if (refused !== null) await em.insert(ImportBytesRow, { import: row.id, bytes: Buffer.from(refused) });
   await hear(em, course, sourcesOf(report), now);

@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { useInfiniteQuery } from '@tanstack/react-query';
 import { toast } from 'sonner';
 import { plural } from '@zest-bell/core/time';
-import type { ChangeCard } from '@zest-bell/core/imports';
+import type { ChangeCard, UndoAnswer } from '@zest-bell/core/imports';
 import { contract } from '@zest-bell/core/contract';
 import { ask, linkTo, ApiProblem, errorWords } from '../../lib/api.ts';
 import { useHere, type Here } from '../../lib/here.ts';
@@ -14,6 +14,7 @@ import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
 import { When } from '../../ui/When.tsx';
 import { ChangeLines } from '../../parts/files/ChangeLines.tsx';
 import { CourseTabs } from './CourseTabs.tsx';
+import { asksFirst, UndoDialog } from './UndoDialog.tsx';
 
 export function ChangesPage() {
   const here = useHere();
@@ -53,19 +54,36 @@ export function ChangesPage() {
 function Change({ here, card }: { readonly here: Here; readonly card: ChangeCard }) {
   const [busy, setBusy] = useState(false);
   const [why, setWhy] = useState<readonly string[]>([]);
-  const undo = async () => {
+  const [ahead, setAhead] = useState<UndoAnswer | null>(null);
+  const trying = async (work: () => Promise<void>) => {
     setBusy(true);
     try {
-      const done = await ask(contract.intake.undo, { course: here.id, change: card.id });
-      await refreshAll();
-      toast(`${done.title}.`);
+      await work();
     } catch (error) {
       const reasons = error instanceof ApiProblem ? error.problems.map((p) => p.message) : [];
       setWhy(reasons.length > 0 ? reasons : [errorWords(error)]);
+      setAhead(null);
     } finally {
       setBusy(false);
     }
   };
+  const where = { course: here.id, change: card.id };
+  const undo = () =>
+    trying(async () => {
+      const done = await ask(contract.intake.undo, where);
+      await refreshAll();
+      setAhead(null);
+      toast(`${done.title}.`);
+    });
+  /** A change that nothing happened by is undone at once. */
+  const look = () =>
+    trying(async () => {
+      const found = await ask(contract.intake.undoAhead, where);
+      setWhy(found.against);
+      if (found.against.length > 0) return;
+      if (asksFirst(found)) setAhead(found);
+      else await undo();
+    });
   const facts = [
     card.events > 0 && plural(card.events, 'event'),
     card.grades > 0 && plural(card.grades, 'grade'),
@@ -82,12 +100,21 @@ function Change({ here, card }: { readonly here: Here; readonly card: ChangeCard
           <Chip tone="quiet">undone</Chip>
         ) : (
           card.kind !== 'undo' && (
-            <Button needs="data.write" busy={busy} onClick={() => void undo()}>
+            <Button needs="data.write" busy={busy} onClick={() => void look()}>
               Undo
             </Button>
           )
         )}
       </div>
+      {ahead && (
+        <UndoDialog
+          title={card.title}
+          ahead={ahead}
+          busy={busy}
+          onClose={() => setAhead(null)}
+          onUndo={() => void undo()}
+        />
+      )}
       {facts.length > 0 && <p className="text-[14px] text-ink-2">{facts.join(', ')}</p>}
       {why.length > 0 && (
         <div role="alert" className="mt-2 rounded-xl bg-tangerine-soft px-4 py-2.5 text-[14px] text-tangerine-text">
