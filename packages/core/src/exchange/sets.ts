@@ -13,7 +13,9 @@ export interface SetCard {
   readonly key: string;
   /** All courses that have it, this one too. */
   readonly courses: number;
-  /** Of them, those that differ from the set's latest version. */
+  /** Of them, those of which the reader sees nothing: they are not compared. */
+  readonly hidden: number;
+  /** Of those that the reader sees, how many differ from the set's latest version. */
   readonly differ: number;
   /** A change from another course waits here for a yes: its code. */
   readonly waitsFrom: string | null;

@@ -86,6 +86,8 @@ export interface StandingAnswer {
   readonly queued: number;
   readonly overdue: readonly { readonly rule: string; readonly name: string; readonly since: Instant }[];
   readonly feed: {
+    /** Whether activity, grades or attendance have ever come in, from wherever. */
+    readonly hasHeard: boolean;
     /** When the learning platform last told anything; null if it never did. */
     readonly heardAt: Instant | null;
     readonly staleHours: number | null;
@@ -180,6 +182,7 @@ export interface StudentRule {
   readonly rule: string;
   readonly name: string;
   readonly status: RuleStatus;
+  readonly hasRun: boolean;
   /** Null when none will come. */
   readonly nextRoundAt: Instant | null;
   readonly standing: Standing;

@@ -57,9 +57,17 @@ describe('what came of a wording', () => {
     }));
 
   test('is counted of nudges that are two weeks old, for who came back early is not yet all who will', () => {
-    const fresh = sent(0, 3, { sentAt: NOW - 14 * DAY + 1, returned: true });
+    const soon = { sentAt: NOW - 14 * DAY + 1, returned: true };
+    const fresh = [...sent(0, 2, soon), ...sent(0, 1, { ...soon, replied: true })];
     const { all } = textResults([...sent(0, 4, { returned: true }), ...sent(0, 6), ...fresh], 1, NOW);
-    expect(all).toMatchObject({ sent: 13, open: 3, returns: { count: 4, of: 10 }, replies: { count: 0, of: 10 } });
+    expect(all).toMatchObject({
+      sent: 13,
+      open: 3,
+      openBack: 3,
+      openReplied: 1,
+      returns: { count: 4, of: 10 },
+      replies: { count: 0, of: 10 },
+    });
   });
 
   test('[R13] has no returns where no act of a student could be one', () => {

@@ -20,6 +20,8 @@ export interface TextResult {
   readonly open: number;
   /** Those of them who are back already. */
   readonly openBack: number;
+  /** Those of them who have replied already. */
+  readonly openReplied: number;
   /** Null when no rule that sent it can have returns. */
   readonly returns: Proportion | null;
   readonly replies: Proportion;
@@ -55,12 +57,15 @@ export function textResults(sent: readonly SentText[], count: number, now: Insta
 }
 
 function resultOf(sent: readonly SentText[], now: Instant): TextResult {
-  const known = sent.filter((s) => s.sentAt + KNOWN_AFTER <= now);
+  const isKnown = (s: SentText) => s.sentAt + KNOWN_AFTER <= now;
+  const known = sent.filter(isKnown);
+  const open = sent.filter((s) => !isKnown(s));
   const turnable = known.filter((s) => s.canReturn);
   return {
     sent: sent.length,
-    open: sent.length - known.length,
-    openBack: sent.filter((s) => s.sentAt + KNOWN_AFTER > now && s.returned).length,
+    open: open.length,
+    openBack: open.filter((s) => s.returned).length,
+    openReplied: open.filter((s) => s.replied).length,
     returns: turnable.length === 0 ? null : wilson(turnable.filter((s) => s.returned).length, turnable.length),
     replies: wilson(known.filter((s) => s.replied).length, known.length),
   };

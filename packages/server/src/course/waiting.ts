@@ -22,6 +22,10 @@ export function staleSources(
   return new Set(WATCHED.filter((source) => now - since(source) > staleHours * HOUR));
 }
 
+/** Whether any source that rules wait for has ever told anything. */
+export const hasHeard = (row: Pick<CourseRow, 'heardAt' | 'sources'>): boolean =>
+  WATCHED.some((source) => heardOf(row, source) !== null);
+
 /** When a source last told anything: the platform tells of all but the roster. */
 export function heardOf(row: Pick<CourseRow, 'heardAt' | 'sources'>, source: SourceName): Instant | null {
   const told = source === 'roster' ? null : (row.heardAt ?? null);

@@ -1,5 +1,6 @@
 /** Decisions in short words: why somebody matched, why nobody was written to, how a round went. */
 import type { LeafEvidence } from '@zest-bell/core/conditions';
+import type { RuleStatus } from '@zest-bell/core/rules';
 import { WITHHELD_WORDS, type Recipient, type WithheldReason } from '@zest-bell/core/rounds';
 import { LOGGED_WORDS, type LoggedReason, type RoundSummary } from '@zest-bell/core/exchange';
 
@@ -21,6 +22,12 @@ export function withdrawnWords(reason: LoggedReason, evidence: readonly LeafEvid
 
 export const addressWords = (to: readonly (Partial<Recipient> & Pick<Recipient, 'name' | 'address'>)[]): string =>
   to.map((r) => (r.name ? `${r.name} <${r.address}>` : r.address)).join(', ');
+
+/** What a rule is that is not on: only what has run can be paused. */
+export function offWords(status: RuleStatus, hasRun: boolean): string {
+  if (status === 'draft') return 'draft';
+  return hasRun ? 'paused' : 'off';
+}
 
 /** "7 match, 1 nudged, 6 held back"; of a rule that only tells others, "7 match, others told about 7". */
 export function roundWords(round: RoundSummary, tellsOthers = false): string {

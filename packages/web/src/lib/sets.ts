@@ -16,11 +16,13 @@ export const useSetCard = (course: number, kind: SetKind, key: string): SetCard 
 export const setPath = (course: number, kind: SetKind, key: string): string =>
   `/c/${course}/${kind === 'rule' ? 'rules' : 'wording'}/${encodeURIComponent(key)}/courses`;
 
-/** “in 5 courses, 1 differs” */
-export function setWords({ courses, differ }: SetCard): string {
+/** “in 5 courses, 1 differs”; of courses that the reader cannot see, nothing but that they are there. */
+export function setWords({ courses, hidden, differ }: Pick<SetCard, 'courses' | 'hidden' | 'differ'>): string {
   const where = `in ${plural(courses, 'course')}`;
-  if (differ === 0) return `${where}, all the same`;
-  return `${where}, ${differ} ${differ === 1 ? 'differs' : 'differ'}`;
+  const same = hidden > 0 ? [] : ['all the same'];
+  const compared = differ === 0 ? same : [`${differ} ${differ === 1 ? 'differs' : 'differ'}`];
+  const unseen = hidden > 0 ? `; ${hidden} that you cannot see` : '';
+  return `${[where, ...compared].join(', ')}${unseen}`;
 }
 
 export function setProblemWords(problem: CarryProblem): string {

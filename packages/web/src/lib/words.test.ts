@@ -25,7 +25,7 @@ describe('what took a student first', () => {
 
 describe('what came of what was sent', () => {
   const part = (count: number, of: number) => ({ count, of, low: 0, high: 1, share: 0 });
-  const result = { sent: 12, open: 0, openBack: 0, returns: part(5, 12), replies: part(2, 12) };
+  const result = { sent: 12, open: 0, openBack: 0, openReplied: 0, returns: part(5, 12), replies: part(2, 12) };
 
   test('is counted with its whole', () => {
     expect(outcomeWords(result)).toBe('sent 12 times · 5 of 12 came back · 2 of 12 replied');
@@ -34,6 +34,9 @@ describe('what came of what was sent', () => {
   test('leaves out what cannot be told, and names what is too recent apart', () => {
     expect(outcomeWords({ ...result, returns: null, replies: part(0, 0), sent: 1 })).toBe('sent 1 time');
     expect(outcomeWords({ ...result, open: 4, openBack: 3 })).toMatch(/ · 4 too recent to tell \(3 back already\)$/);
+    expect(outcomeWords({ ...result, open: 4, openBack: 3, openReplied: 1 })).toMatch(
+      / · 4 too recent to tell \(3 back, 1 replied already\)$/,
+    );
     expect(outcomeWords({ ...result, open: 4 })).toMatch(/ · 4 too recent to tell$/);
   });
 });

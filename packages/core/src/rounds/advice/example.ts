@@ -27,6 +27,8 @@ export interface ExampleLine {
   readonly lastSeen: Instant | null;
   readonly from: Instant;
   readonly until: Instant;
+  /** Whether the first spell ends while the rule still runs. */
+  readonly isOver: boolean;
   /** One or two spells, `[start, end)`. */
   readonly spells: readonly (readonly [start: Instant, end: Instant])[];
   readonly rounds: readonly Instant[];
@@ -45,7 +47,7 @@ const LEAF: Leaf = { measure: 'completed', is: 'equals', value: true };
 const STUDENT = 'example';
 const AWAY_FROM_ROUND = 3 * HOUR;
 
-/** Null where the rule has fewer than two rounds from `now` on, or from the course's start. */
+/** Null where the rule has fewer than two rounds from `now` on, or from the course's start, and where what it counts down to is over. */
 export function exampleLine(rule: Rule, course: Course, now: Instant): ExampleLine | null {
   let rounds = roundInstants(rule.rhythm, course.calendar, now);
   if (rounds.length < 2) rounds = roundInstants(rule.rhythm, course.calendar);
@@ -56,20 +58,28 @@ export function exampleLine(rule: Rule, course: Course, now: Instant): ExampleLi
   const usual = rounds[1]! - first;
   const long = Math.max(9 * DAY, lastAfter + 3 * usual);
   const start = first - AWAY_FROM_ROUND;
-  const back = start + long;
   const story = storyOf(rule, course);
   const away = absenceAsked(rule.when, course)?.days ?? 0;
   const { calendar } = course;
+  const lastRound = rounds.at(-1)!;
+  // Whoever has not turned something in does so by its due date, or does not.
+  const due = story === 'notDone' || story === 'dated' ? lastDue(rule, course) : null;
+  // Nobody matches any more.
+  if (story === 'dated' && due !== null && due <= start) return null;
+  const isDone = due === null || due > start;
+  const back = Math.min(start + long, due !== null && isDone ? due : Infinity);
+  const isOver = isDone && back <= lastRound;
   // Whoever came back is away again once as many days are over.
   const again = story === 'away' ? calendar.addCourseDays(back, Math.max(1, away)) : back + Math.max(3 * DAY, usual);
-  const twice = story !== 'notDone' && story !== 'dated';
-  const until = twice ? again + Math.max(6 * DAY, 2 * usual) : back + 2 * DAY;
+  const twice = isOver && again <= lastRound && story !== 'notDone' && story !== 'dated';
+  const after = twice ? again + Math.max(6 * DAY, 2 * usual) : back + 2 * DAY;
+  const until = Math.min(after, lastRound + AWAY_FROM_ROUND);
   const spells: ExampleLine['spells'] = twice
     ? [
         [start, back],
         [again, until],
       ]
-    : [[start, back]];
+    : [[start, isOver ? back : until]];
   const shown = rounds.filter((t) => t < until);
   const seen = { ...rule, status: 'on' as const, when: LEAF, audience: EVERYONE, spellsFrom: null };
   const decisions = replay([seen], exampleFacts(course, spells, start), { from: first, until });
@@ -78,6 +88,7 @@ export function exampleLine(rule: Rule, course: Course, now: Instant): ExampleLi
     lastSeen: story === 'away' ? calendar.addCourseDays(start, -away) : null,
     from: start - AWAY_FROM_ROUND,
     until,
+    isOver,
     spells,
     rounds: shown,
     marks: decisions.flatMap((d): ExampleMark[] => {
@@ -108,6 +119,13 @@ const KINDS: readonly (readonly [ExampleStory, readonly MeasureName[]])[] = [
   ],
 ];
 
+/** When the last of the items is due that the condition names; null where none is. */
+function lastDue({ when }: Rule, { items }: Course): Instant | null {
+  const named = leavesOf(when).flatMap((leaf) => ('item' in leaf && leaf.item ? [leaf.item] : []));
+  const dues = items.flatMap((i) => (named.includes(i.id) && i.dueAt !== null ? [i.dueAt] : []));
+  return dues.length === 0 ? null : Math.max(...dues);
+}
+
 /** The kind of a condition: that of its first condition that has one. */
 function storyOf({ when }: Rule, course: Course): ExampleStory {
   if (absenceAsked(when, course)) return 'away';
@@ -134,8 +152,6 @@ function exampleFacts(course: Course, spells: ExampleLine['spells'], start: Inst
     fields: {},
   };
   const staff = course.people.filter((p) => p.role === 'instructor');
-  // The course's own budget looks at what other rules send, of which an example knows nothing.
-  const settings = { ...course.settings, budget: null };
   const line: Timeline = {
     kind: 'steps',
     at: [-8e15, ...spells.flat()],
@@ -143,7 +159,7 @@ function exampleFacts(course: Course, spells: ExampleLine['spells'], start: Inst
   };
   const timeline = (person: number): Timeline => (person === 0 ? line : { kind: 'none' });
   return {
-    course: makeCourse({ ...course, settings, people: [student, ...staff] }),
+    course: makeCourse({ ...course, people: [student, ...staff] }),
     timeline,
     timelinesOf: () => timeline,
     fact: () => ({ kind: 'doesNotCount' }),

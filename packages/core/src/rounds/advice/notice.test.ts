@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { courseCalendar } from '../../time/calendar.ts';
 import { HOUR } from '../../time/instant.ts';
-import { at, factsOf, NEW_YORK, ruleOf } from '../../testing/build.ts';
+import { at, courseOf, factsOf, NEW_YORK, ruleOf } from '../../testing/build.ts';
 import { lookAhead } from '../whatIf/lookAhead.ts';
 import { noticeOf } from './notice.ts';
 import { noticeWords } from './noticeWords.ts';
@@ -55,6 +55,21 @@ describe('[R12] a student whose spell starts at a random moment waits Σg² ÷ 2
     expect(usual('2026-09-14')).toBe(24);
     expect(notice('FREQ=HOURLY;INTERVAL=23', { until: '2026-09-07' })!.usual).toBe(24);
     expect(notice('FREQ=HOURLY;INTERVAL=22', { until: '2026-09-07' })!.usual).toBe(22);
+  });
+
+  test('[R8] what is decided on a quiet day is heard when that is over', () => {
+    const sentence = (settings: object) => {
+      const rule = ruleOf({
+        when: { measure: 'daysSinceVisit', is: '>=', value: 5 },
+        rhythm: { start: '2026-08-31T09:30', rrule: 'FREQ=DAILY' },
+      });
+      return noticeWords(rule, courseOf({ settings }));
+    };
+    expect(sentence({})).toBe('A student is nudged on day 5.');
+    // Decided on Saturday at 9:30, it leaves when Sunday is over; a spell may have begun on Friday at 9:30.
+    expect(sentence({ quietHours: { days: ['SA', 'SU'] } })).toBe(
+      'A student is nudged on day 5, or by day 8 over a weekend.',
+    );
   });
 
   test('two rounds are enough for an answer', () => {

@@ -4,7 +4,7 @@ import { DAY, HOUR, type Instant } from '../../time/instant.ts';
 import { roundInstants, type Rhythm } from '../../time/rhythm.ts';
 
 export interface Notice {
-  /** Mean wait in hours of a student whose spell starts at a random moment: Σg² ÷ 2Σg. */
+  /** Mean wait in hours of a student whose spell starts at a random moment: Σg² ÷ 2Σg, where nothing delays what is decided. */
   readonly mean: number;
   /** The longest wait in hours, breaks left out. */
   readonly longest: number;
@@ -16,8 +16,15 @@ export interface Notice {
   readonly overAWeekend: boolean;
 }
 
-/** Null while fewer than two rounds are left in the run. Gaps are taken in course time: breaks are told apart. */
-export function noticeOf(rhythm: Rhythm, calendar: CourseCalendar): Notice | null {
+/**
+ * Null while fewer than two rounds are left in the run. Gaps are taken in course time: breaks are told apart. `leaves`: when what a round
+ * decides is on its way, which quiet hours may delay.
+ */
+export function noticeOf(
+  rhythm: Rhythm,
+  calendar: CourseCalendar,
+  leaves: (round: Instant) => Instant = (round) => round,
+): Notice | null {
   const rounds = roundInstants(rhythm, calendar);
   if (rounds.length < 2) return null;
   let sum = 0;
@@ -28,11 +35,12 @@ export function noticeOf(rhythm: Rhythm, calendar: CourseCalendar): Notice | nul
   const frequency = new Map<number, number>();
   for (let i = 1; i < rounds.length; i++) {
     const from = rounds[i - 1]!;
-    const until = rounds[i]!;
+    const until = leaves(rounds[i]!);
     const paused = breakTime(calendar, from, until);
     const gap = (until - from - paused) / HOUR;
-    sum += gap;
-    squares += gap * gap;
+    const between = (rounds[i]! - from - breakTime(calendar, from, rounds[i]!)) / HOUR;
+    sum += between;
+    squares += between * (2 * gap - between);
     // An hour more or less is a clock change, not another rhythm.
     const length = gap >= 23 ? Math.round(gap / 24) * 24 : gap;
     frequency.set(length, (frequency.get(length) ?? 0) + 1);

@@ -4,7 +4,9 @@ import { groupOf, isLeaf, type Condition, type Leaf } from '../../conditions/con
 import { thresholdOf } from '../../conditions/compare.ts';
 import { tellsOthersOnly, type Rule } from '../../rules/rule.ts';
 import { roundInstants } from '../../time/rhythm.ts';
+import type { Instant } from '../../time/instant.ts';
 import { plural } from '../../time/words.ts';
+import { firstOpen } from '../decide/quietHours.ts';
 import { noticeOf, type Notice } from './notice.ts';
 
 const ABSENCES: readonly string[] = ['daysSinceSignIn', 'daysSinceVisit', 'daysSinceParticipation'];
@@ -30,7 +32,8 @@ export function absenceAsked(condition: Condition, course: Course): AbsenceAsked
 }
 
 export function noticeWords(rule: Rule, course: Course): string {
-  const notice = noticeOf(rule.rhythm, course.calendar);
+  const leaves = (round: Instant) => firstOpen(round, course.settings.quietHours, course);
+  const notice = noticeOf(rule.rhythm, course.calendar, leaves);
   if (!notice) {
     const looks = roundInstants(rule.rhythm, course.calendar).length;
     return looks === 0 ? 'This rule never runs.' : 'This rule runs once. Students who match later are not found.';

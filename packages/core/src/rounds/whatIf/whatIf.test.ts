@@ -86,7 +86,39 @@ describe('the example of a repeat limit', () => {
     expect(exampleLine(ruleOf({ rhythm: { ...rhythm, start: '2027-09-07T09:30' } }), courseOf(), 0)).toBeNull();
   });
 
-  test('a student of the example has contacts of all kinds, the course’s instructors, and no budget', () => {
+  test('[R7] keeps to the message budget of the course', () => {
+    const twiceAWeek = { start: '2026-08-31T09:30', rrule: 'FREQ=WEEKLY;BYDAY=MO,TH' };
+    const budget = { count: 1, days: 7 };
+    const of = (settings: object) =>
+      exampleLine(ruleOf({ repeat: {}, rhythm: twiceAWeek }), courseOf({ settings }), at('2026-09-07T00:00'))!
+        .marks.filter((m) => m.kind === 'heard')
+        .map((m) => day(m.at).slice(0, 5));
+    expect(of({}).slice(0, 3)).toEqual(['09-07', '09-10', '09-14']);
+    expect(of({ budget }).slice(0, 2)).toEqual(['09-07', '09-14']);
+  });
+
+  test('what is due is done by its due date, or not at all', () => {
+    const when = { measure: 'submitted', item: 'q1', is: 'equals', value: false };
+    const ends = (dueAt: string) => {
+      const items = [item('q1', { dueAt: at(dueAt) })];
+      const line = exampleLine(ruleOf({ when }), courseOf({ items }), at('2026-09-07T00:00'))!;
+      return line.isOver ? day(line.spells[0]![1]) : null;
+    };
+    expect(ends('2026-09-12T23:59')).toBe('09-12T23:59');
+    expect(ends('2026-10-12T23:59')).toBe('09-16T06:30');
+    expect(ends('2026-09-01T23:59')).toBeNull();
+  });
+
+  test('ends with the rule: nothing happens after its last round', () => {
+    const until = (day: string) => ({ start: '2026-09-07T09:30', rrule: 'FREQ=DAILY', until: day });
+    const line = (last: string) => exampleLine(ruleOf({ rhythm: until(last) }), courseOf(), at('2026-09-07T00:00'))!;
+    // The second absence would begin on Sep 21, and the first ends on the 16th.
+    expect(line('2026-09-21').spells).toHaveLength(2);
+    expect(line('2026-09-20')).toMatchObject({ isOver: true, spells: [[expect.anything(), expect.anything()]] });
+    expect(line('2026-09-12').isOver).toBe(false);
+  });
+
+  test('a student of the example has contacts of all kinds and the course’s instructors', () => {
     const contact = (kind: string) => ({ kind, name: 'X', email: 'x@saltmarsh.example' });
     const course = courseOf({
       people: [
@@ -94,7 +126,6 @@ describe('the example of a repeat limit', () => {
         person('i1', { role: 'instructor' }),
         person('p2', { contacts: [contact('coach')] }),
       ],
-      settings: { budget: { count: 0, days: 7 } },
     });
     const kinds = (to: string, of = course) =>
       exampleLine(ruleOf({ steps: [{ deliver: 'send', to: [to], wording: 'w' }] }), of, at('2026-09-07T00:00'))!

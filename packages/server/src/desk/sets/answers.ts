@@ -82,7 +82,10 @@ export async function setCards(reading: SetReading, course: number): Promise<Set
     for (const copy of copies) if ((await reading.differs(set, copy)).length > 0) differ++;
     const from = member.pending ? await reading.version(set, member.pending.to) : null;
     const { kind, key } = member;
-    cards.push({ kind, key, courses: copies.length + others, differ, waitsFrom: from?.live.course.code ?? null });
+    cards.push({
+      ...{ kind, key, courses: copies.length + others, hidden: others, differ },
+      waitsFrom: from?.live.course.code ?? null,
+    });
   }
   return cards;
 }

@@ -84,8 +84,8 @@ describe('a rule used in other courses too', () => {
     expect((await rule(2)).rule).toMatchObject({ status: 'paused', steps: [{ wording: 'gentle' }] });
     expect(await read<CarriedList[]>(of(3, '/carry'))).toMatchObject([{ rules: [{ rule: 'away' }], sender: null }]);
     expect(await cards(1)).toEqual([
-      { kind: 'wording', key: 'gentle', courses: 3, differ: 0, waitsFrom: null },
-      { kind: 'rule', key: 'away', courses: 3, differ: 0, waitsFrom: null },
+      { kind: 'wording', key: 'gentle', courses: 3, hidden: 0, differ: 0, waitsFrom: null },
+      { kind: 'rule', key: 'away', courses: 3, hidden: 0, differ: 0, waitsFrom: null },
     ]);
     expect((await set(2)).members.map((m) => [m.course.code, m.isHere, m.change])).toEqual([
       ['NAV 120', false, null],

@@ -91,6 +91,7 @@ async function rulesOf(em: Em, { id, course, facts }: LiveCourse, person: number
         rule: row.key,
         name: ruleName(row),
         status: row.status,
+        hasRun: ran.has(row.key),
         nextRoundAt: row.status === 'on' ? (row.nextRoundAt ?? null) : null,
         standing: standingOf(rule, person, facts, log, now),
         // A rule that did not look yet found nobody.

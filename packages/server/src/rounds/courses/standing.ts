@@ -7,7 +7,7 @@ import { countOf, rowsOf } from '../../platform/database/query.ts';
 import { TroubleRow } from '../entity.ts';
 import { overdueSince, readableRule, ruleName, rowsOn } from '../../rules/repository.ts';
 import type { CourseRow } from '../../course/entity.ts';
-import { staleSources } from '../../course/waiting.ts';
+import { hasHeard, staleSources } from '../../course/waiting.ts';
 import { standsOnStale } from '../../rules/sources.ts';
 import { actorNames } from '../../access/actors.ts';
 
@@ -42,6 +42,7 @@ export async function standingOf(em: Em, row: CourseRow, now: Instant): Promise<
       .map((r) => ({ rule: r.key, name: names.get(r.key)!, since: overdueSince(r, now) }))
       .filter((o): o is typeof o & { since: Instant } => o.since !== null),
     feed: {
+      hasHeard: hasHeard(row),
       heardAt: row.heardAt ?? null,
       staleHours: row.guards.staleHours,
       stale: stale.size > 0,

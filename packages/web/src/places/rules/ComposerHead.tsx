@@ -7,6 +7,7 @@ import { DropdownMenu } from 'radix-ui';
 import { Ellipsis, Redo2, Undo2 } from 'lucide-react';
 import type { Rule } from '@zest-bell/core/rules';
 import type { Here } from '../../lib/here.ts';
+import { offWords } from '../../lib/decisionWords.ts';
 import { useRules } from '../../lib/queries.ts';
 import { Chip } from '../../ui/Chip.tsx';
 import { useDrafts } from '../../parts/rule/draft.ts';
@@ -29,7 +30,9 @@ export function ComposerHead(props: ComposerHeadProps) {
   const { here, rule, draftKey: key, onChange, onNumbers } = props;
   const draft = useDrafts((s) => s.drafts[key]);
   const { undo, redo } = useDrafts.getState();
-  const labels = [...new Set((useRules(here.id).data ?? []).map((c) => c.rule.label).filter(Boolean))];
+  const cards = useRules(here.id).data ?? [];
+  const labels = [...new Set(cards.map((c) => c.rule.label).filter(Boolean))];
+  const hasRun = cards.some((c) => c.rule.id === rule.id && c.lastRound !== null);
   // A copy that was made to change its numbers opens on them.
   const [search, setSearch] = useSearchParams();
   useEffect(() => {
@@ -70,7 +73,7 @@ export function ComposerHead(props: ComposerHeadProps) {
           onChange={(e) => onChange({ name: e.target.value.replace(/\s*\n\s*/g, ' ') }, 'name')}
           className="-mx-1.5 field-sizing-content max-w-full min-w-24 resize-none overflow-hidden rounded-lg border border-transparent bg-transparent px-1.5 font-head text-[27px] leading-tight font-bold hover:border-line-strong max-[559px]:text-[22px]"
         />
-        <Chip tone={on ? 'zest' : 'quiet'}>{on ? '● on' : rule.status === 'draft' ? 'draft' : 'paused'}</Chip>
+        <Chip tone={on ? 'zest' : 'quiet'}>{on ? '● on' : offWords(rule.status, hasRun)}</Chip>
         <span className="ml-auto flex">
           <IconButton label="Undo" disabled={!draft?.past.length} onClick={() => undo(key)}>
             <Undo2 size={17} aria-hidden />

@@ -22,7 +22,7 @@ import { SetNote } from '../../parts/common/SetNote.tsx';
 import { setPath } from '../../lib/sets.ts';
 import { menuItem } from '../../ui/menu.ts';
 import { RuleSentence } from './RuleSentence.tsx';
-import { roundWords } from '../../lib/decisionWords.ts';
+import { offWords, roundWords } from '../../lib/decisionWords.ts';
 import { Allowed } from '../../ui/Allowed.tsx';
 
 const TurnOnDialog = lazy(async () => ({ default: (await import('./TurnOnDialog.tsx')).TurnOnDialog }));
@@ -34,7 +34,7 @@ export function RuleLine(props: {
   readonly onPick: (yes: boolean) => void;
 }) {
   const { card, here } = props;
-  const { rule } = card;
+  const { rule, lastRound } = card;
   const [asking, setAsking] = useState(false);
   const draft = useDrafts((s) => s.drafts[draftKey(here.id, rule.id)]);
   const { setNodeRef, setActivatorNodeRef, attributes, listeners, transform, transition, isDragging } = useSortable({
@@ -90,7 +90,7 @@ export function RuleLine(props: {
             {rule.name}
           </Link>
           {rule.label && <span className="font-body text-[13px] font-normal text-ink-3">{rule.label}</span>}
-          {!on && <Chip tone="quiet">{rule.status === 'draft' ? 'draft' : 'paused'}</Chip>}
+          {!on && <Chip tone="quiet">{offWords(rule.status, lastRound !== null)}</Chip>}
           {draft && !sameRule(draft.rule, rule) && <Chip tone="iris">unsaved changes</Chip>}
         </h2>
         <p className="mt-1 max-w-[70ch] text-[15.5px] leading-[1.6]">

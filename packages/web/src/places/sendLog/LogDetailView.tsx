@@ -106,7 +106,7 @@ export function LogDetailView({ here, nudge }: { readonly here: Here; readonly n
         <Reply key={r.id} here={here} reply={r} />
       ))}
       {d.to.map((m) => (
-        <MessageBlock key={m.id} here={here} message={m} many={d.to.length > 1} />
+        <MessageBlock key={m.id} here={here} message={m} many={d.to.length > 1} byHand={d.writtenBy !== null} />
       ))}
     </section>
   );
@@ -116,10 +116,12 @@ function MessageBlock({
   here,
   message: m,
   many,
+  byHand,
 }: {
   readonly here: Here;
   readonly message: LogMessage;
   readonly many: boolean;
+  readonly byHand: boolean;
 }) {
   const last = m.attempts.at(-1);
   const zone = here.course.timeZone;
@@ -143,8 +145,16 @@ function MessageBlock({
         <p className="text-ink-2">
           {m.state === 'queued' ? (
             <>
-              Leaves <When at={m.sendAt} zone={zone} />, if the student still matches. Its text is made then, with the
-              data of that time.
+              {byHand && m.sendAt <= here.now ? (
+                'Leaves once the time in which it can be taken back is over, as it was written.'
+              ) : (
+                <>
+                  Leaves <When at={m.sendAt} zone={zone} />,{' '}
+                  {byHand
+                    ? 'as it was written.'
+                    : 'if the student still matches. Its text is made then, with the data of that time.'}
+                </>
+              )}
             </>
           ) : m.state === 'held' ? (
             'The text is made when it is sent, with the data of that time.'

@@ -3,6 +3,7 @@ import { Link } from 'react-router';
 import { instantWords } from '@zest-bell/core/time';
 import { leafWords, groupOf, isLeaf, leafClause, type Condition, type LeafEvidence } from '@zest-bell/core/conditions';
 import { WITHHELD_WORDS } from '@zest-bell/core/rounds';
+import { offWords } from '../../lib/decisionWords.ts';
 import type { StudentRule } from '@zest-bell/core/exchange';
 
 import type { Here } from '../../lib/here.ts';
@@ -33,7 +34,7 @@ function RuleCard({ here, rule: r }: { readonly here: Here; readonly rule: Stude
             {r.name}
           </Link>
         </h3>
-        {r.status === 'paused' && <Chip tone="quiet">paused</Chip>}
+        {r.status === 'paused' && <Chip tone="quiet">{offWords(r.status, r.hasRun)}</Chip>}
         {!s.inAudience ? (
           <Chip tone="quiet">not about this student</Chip>
         ) : s.verdict === true ? (
@@ -51,10 +52,10 @@ function RuleCard({ here, rule: r }: { readonly here: Here; readonly rule: Stude
   );
 }
 
-function whatNext({ standing: s, status, nextRoundAt }: StudentRule, zone: string): string {
+function whatNext({ standing: s, status, hasRun, nextRoundAt }: StudentRule, zone: string): string {
   if (!s.inAudience || s.verdict !== true) return '';
   const since = `Matches since ${instantWords(s.since!, zone)}. `;
-  if (status === 'paused') return `${since}The rule is paused.`;
+  if (status === 'paused') return `${since}The rule is ${offWords(status, hasRun)}.`;
   if (s.step === null) return `${since}Its first step is not due yet.`;
   const [reason] = s.refusals;
   if (reason !== undefined) return `${since}Held back: ${WITHHELD_WORDS[reason]}.`;

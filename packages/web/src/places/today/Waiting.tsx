@@ -44,8 +44,8 @@ export function Waiting(props: {
     <Card title={nothing ? 'Nothing is waiting for your decision' : 'Waiting for you'}>
       {lines.length === 0 && (
         <p className="text-ink-2">
-          {others.length === 0 ? '' : `${here.course.code}: `}Mail is going out, course data is current, and every round
-          ran.
+          {others.length === 0 ? '' : `${here.course.code}: `}
+          {clearWords(props.standing.feed)}
         </p>
       )}
       <ul>
@@ -250,4 +250,11 @@ function TryAgain(props: {
       Try again now
     </Button>
   );
+}
+
+/** What is in order where nothing waits. Data is current only where some has come, and where somebody said for how long it may not. */
+export function clearWords({ hasHeard, staleHours }: Pick<StandingAnswer['feed'], 'hasHeard' | 'staleHours'>): string {
+  if (!hasHeard) return 'Mail is going out, and every round ran. No course data has come in yet.';
+  if (staleHours === null) return 'Mail is going out, and every round ran.';
+  return 'Mail is going out, course data is current, and every round ran.';
 }

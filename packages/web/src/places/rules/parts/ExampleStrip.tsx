@@ -43,24 +43,33 @@ export function ExampleStrip({ here, rule }: { readonly here: Here; readonly rul
 }
 
 /** What happens to the student in the example, in a sentence or two. */
-function storyWords({ story, lastSeen, spells }: ExampleLine, zone: string): string {
+export function storyWords({ story, lastSeen, spells, isOver }: ExampleLine, zone: string): string {
   const day = (t: number) => dayWords(t, zone);
-  const [from, until] = spells[0]!;
-  const again = spells[1];
-  const then = again ? day(again[0]) : '';
+  const [start, end] = spells[0]!;
+  const [from, until] = [day(start), day(end)];
+  const again = spells[1] ? day(spells[1][0]) : null;
   switch (story) {
-    case 'away':
-      return `A student was last here on ${day(lastSeen ?? from)}, so matches from ${day(from)}, comes back on ${day(until)}, and stays away so long again that they match from ${then}.`;
+    case 'away': {
+      const away = `A student was last here on ${day(lastSeen ?? start)}, so matches from ${from}`;
+      if (!isOver) return `${away}, and does not come back.`;
+      if (again === null) return `${away}, and comes back on ${until}.`;
+      return `${away}, comes back on ${until}, and stays away so long again that they match from ${again}.`;
+    }
     case 'missing':
-      return `A student matches from ${day(from)}, catches up on ${day(until)}, and falls behind again on ${then}.`;
+      if (!isOver) return `A student matches from ${from} and does not catch up.`;
+      if (again === null) return `A student matches from ${from} and catches up on ${until}.`;
+      return `A student matches from ${from}, catches up on ${until}, and falls behind again on ${again}.`;
     case 'notDone':
-      return `A student matches from ${day(from)} and does it on ${day(until)}.`;
+      return `A student matches from ${from} and ${isOver ? `does it on ${until}` : 'does not do it'}.`;
     case 'graded':
-      return `A grade makes a student match from ${day(from)}, another one ends it on ${day(until)}, and a third one does it again on ${then}.`;
+      if (!isOver) return `A grade makes a student match from ${from} on.`;
+      if (again === null) return `A grade makes a student match from ${from}, and another one ends it on ${until}.`;
+      return `A grade makes a student match from ${from}, another one ends it on ${until}, and a third one does it again on ${again}.`;
     case 'dated':
-      return `A student matches from ${day(from)} until ${day(until)}.`;
     case 'other':
-      return `A student matches from ${day(from)} to ${day(until)}, and again from ${then}.`;
+      if (!isOver) return `A student matches from ${from} on.`;
+      if (again === null) return `A student matches from ${from} until ${until}.`;
+      return `A student matches from ${from} to ${until}, and again from ${again}.`;
   }
 }
 
