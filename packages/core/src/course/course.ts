@@ -45,6 +45,8 @@ export interface Course extends CourseFile {
   readonly settings: CourseSettings;
   readonly people: readonly Person[];
   readonly items: readonly Item[];
+  /** Titles of items that were removed, by their ids, for whatever still names them. */
+  readonly formerItems?: Readonly<Record<string, string>> | undefined;
   readonly calendar: CourseCalendar;
   readonly personIndex: ReadonlyMap<string, number>;
   readonly itemIndex: ReadonlyMap<string, number>;
@@ -54,6 +56,8 @@ export interface CourseParts extends CourseFile {
   readonly settings: CourseSettings;
   readonly people: readonly Person[];
   readonly items: readonly Item[];
+  /** Titles of items that were removed, by their ids, for whatever still names them. */
+  readonly formerItems?: Readonly<Record<string, string>> | undefined;
 }
 
 /** Adds the look-ups that every measure needs. Throws a RangeError for an unknown time zone. */
@@ -65,6 +69,10 @@ export function makeCourse(parts: CourseParts): Course {
     itemIndex: new Map(parts.items.map((p, i) => [p.id, i])),
   };
 }
+
+/** What an item was called that was removed; null for one of which nobody knows. */
+export const formerTitle = (former: Course['formerItems'], id: string): string | null =>
+  former !== undefined && Object.hasOwn(former, id) ? former[id]! : null;
 
 /** The due instant of an item for a person: own extension, else the section's, else the item's (engine H5). */
 export function dueFor(item: Item, person: Person): number | null {

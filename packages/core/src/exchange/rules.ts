@@ -32,6 +32,8 @@ export interface RuleCard {
   readonly version: number;
   readonly sentence: string;
   readonly nextRoundAt: Instant | null;
+  /** Why it cannot run, as the end of “cannot run: …”; null where it can. */
+  readonly cannotRun: string | null;
   readonly lastRound: RoundSummary | null;
   /** Nudges to students that were sent, and alerts about students to others alone. */
   readonly sentInAll: number;

@@ -97,6 +97,8 @@ export interface StandingAnswer {
     readonly waiting: number;
   };
   readonly troubles: readonly Trouble[];
+  /** Rules that are on and cannot run as the course is now, and why; those with a trouble say it themselves. */
+  readonly stuck: readonly { readonly rule: string; readonly name: string; readonly why: string }[];
   /** Another text whenever something happened in the course that a place could show. */
   readonly news: string;
   /** Why no mail leaves; null while it does. */

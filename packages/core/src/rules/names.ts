@@ -1,6 +1,7 @@
 /** Everything of its course that a rule names, and what of it is not there. */
 import { namesOfCondition, type Named } from '../conditions/names.ts';
 import { joinPath, type Problem } from '../problem/problem.ts';
+import { formerTitle } from '../course/course.ts';
 import type { Rule } from './rule.ts';
 
 /** In the sentence's order. `base` is prefixed to the paths. */
@@ -25,6 +26,7 @@ export interface NamesOfCourse {
   readonly items: readonly { readonly group: string | null }[];
   readonly people: readonly { readonly section: string | null }[];
   readonly marks: Readonly<Record<string, number>>;
+  readonly formerItems?: Readonly<Record<string, string>> | undefined;
 }
 
 /** Whether a course has what is named. Columns may come with the next import, and wordings are kept apart: both pass. */
@@ -53,11 +55,15 @@ export const courseProblems = (rule: Rule, course: NamesOfCourse, base = ''): Pr
 export const problemsOfNames = (names: readonly Named[], course: NamesOfCourse): Problem[] =>
   names
     .filter((named) => !isInCourse(named, course))
-    .map(({ kind, name, path }) => ({
-      path,
-      code: 'notInCourse',
-      message: `There is no ${kind} “${name}” in this course`,
-    }));
+    .map((named) => ({ path: named.path, code: 'notInCourse', message: lackWords(named, course) }));
+
+/** What is named and not there; an item that was removed by its title. */
+function lackWords({ kind, name }: Named, { formerItems }: NamesOfCourse): string {
+  const title = kind === 'item' ? formerTitle(formerItems, name) : null;
+  return title === null
+    ? `There is no ${kind} “${name}” in this course`
+    : `“${title}” was removed from this course. Choose another item`;
+}
 
 /**
  * What a rule looks at or is for and its course lacks: it cannot be on so. Somebody who was left out by name and is gone, is left out
@@ -65,3 +71,12 @@ export const problemsOfNames = (names: readonly Named[], course: NamesOfCourse):
  */
 export const lackingNames = (rule: Pick<Rule, 'audience' | 'when' | 'steps'>, course: NamesOfCourse): Named[] =>
   namesOfRule(rule, 'rule').filter((named) => named.kind !== 'person' && !isInCourse(named, course));
+
+/** Why a rule cannot run in its course, as the end of “cannot run: …”; null where it can. */
+export function cannotRunWords(rule: Pick<Rule, 'audience' | 'when' | 'steps'>, course: NamesOfCourse): string | null {
+  const [first] = lackingNames(rule, course);
+  if (first === undefined) return null;
+  const title = first.kind === 'item' ? formerTitle(course.formerItems, first.name) : null;
+  if (title !== null) return `${title} was removed`;
+  return first.kind === 'item' ? 'an item was removed' : `there is no ${first.kind} “${first.name}” in this course`;
+}

@@ -70,6 +70,8 @@ export const CourseRow = defineEntity({
     heardAt: instantColumn().nullable(),
     /** Whom its people worry about; null for what everybody does. */
     worry: p.json<Condition | null>().nullable(),
+    /** Titles of items that were removed, by their ids: rules may still name them. */
+    formerItems: p.json<Readonly<Record<string, string>> | null>().nullable(),
     /** How often facts were taken back: what was read of its history before is old then. */
     retractions: p.integer().default(0),
     /** What somebody chose for verbs, actors and activities that Zest Bell did not know. */
@@ -209,6 +211,7 @@ export const courseHolds = holds(CourseRow, {
     settingsVersion: plain,
     heardAt: plain,
     worry: words,
+    formerItems: words,
     retractions: plain,
     watched: plain,
     sources: plain,

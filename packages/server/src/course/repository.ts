@@ -17,7 +17,8 @@ import { CourseRow, ItemRow, PersonRow } from './entity.ts';
 export async function loadCourse(em: Em, row: CourseRow): Promise<Course> {
   const people = await entriesOf(row.id, personOf, (where, order) => em.find(PersonRow, where, order));
   const items = await entriesOf(row.id, itemOf, (where, order) => em.find(ItemRow, where, order));
-  return makeCourse({ ...fileOf(row), settings: row.settings, people, items });
+  const formerItems = row.formerItems ?? {};
+  return makeCourse({ ...fileOf(row), settings: row.settings, people, items, formerItems });
 }
 
 /** How many people or items are read or written in one step. */

@@ -4,6 +4,7 @@ import { nextRound, type Instant } from '@zest-bell/core/time';
 import type { Course } from '@zest-bell/core/course';
 import type { Condition } from '@zest-bell/core/conditions';
 import {
+  cannotRunWords,
   parseRule,
   RULE_WEIGHTS,
   ruleDocument,
@@ -82,9 +83,9 @@ export async function ruleNames(em: Em, course: number): Promise<ReadonlyMap<str
   return new Map(rows.map((r) => [r.key, ruleName(r)]));
 }
 
-/** When a rule looks next, strictly after `now`; null while it is off. */
+/** When a rule looks next, strictly after `now`; null while it is off, and while it names what its course lacks. */
 export const nextRoundOf = (rule: Rule, course: Course, now: Instant): Instant | null =>
-  rule.status === 'on' ? nextRound(rule.rhythm, course.calendar, now) : null;
+  rule.status === 'on' && cannotRunWords(rule, course) === null ? nextRound(rule.rhythm, course.calendar, now) : null;
 
 /**
  * Plans the next round of a rule that was changed, or whose course was. A round that is due and has not run, because mail is stopped,

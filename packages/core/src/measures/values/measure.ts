@@ -1,6 +1,6 @@
 /** What every measure is made of. The same catalogue serves conditions, evidence, merge fields and charts (engine §3). */
 import type { z } from 'zod';
-import type { Course } from '../../course/course.ts';
+import { formerTitle, type Course } from '../../course/course.ts';
 import type { Item } from '../../course/item.ts';
 import type { Person } from '../../course/person.ts';
 import type { SeenLog } from '../../activity/seenLog.ts';
@@ -159,7 +159,12 @@ export const isGone = (course: Course, call: MeasureCall): boolean =>
 
 /** The item a call names, for words; one that is gone has a title that says so. */
 export const itemOf = (course: Course, call: MeasureCall): Item =>
-  course.items[course.itemIndex.get(call.item ?? '') ?? -1] ?? { ...GONE, id: call.item ?? '' };
+  course.items[course.itemIndex.get(call.item ?? '') ?? -1] ?? goneItem(course, call.item ?? '');
+
+function goneItem({ formerItems }: Course, id: string): Item {
+  const title = formerTitle(formerItems, id);
+  return { ...GONE, id, ...(title === null ? {} : { title: `${title} (removed)` }) };
+}
 
 /** The place in the course of the item a call names. Throws when it is gone: ask `isGone` before. */
 export function itemIndexOf(course: Course, call: MeasureCall): number {

@@ -50,11 +50,12 @@ export async function readInbox(em: Em, services: Pick<Services, 'live' | 'clock
   const read: Read[] = [];
   for (const id of await coursesOf(em, account)) {
     const live = await services.live.get(em, id);
-    const { course, row } = live;
-    const standing = await standingOf(em, row, now);
+    const { course } = live;
+    const standing = await standingOf(em, live, now);
     const setUp = await setUpOf(em, live);
     const troubles =
       standing.troubles.length +
+      standing.stuck.length +
       Number(standing.mailTrouble !== null) +
       Number(standing.stopped !== null) +
       Number(standing.feed.stale);

@@ -1,5 +1,5 @@
 /** A rule as the list shows it: its sentence, its last round and its next one. */
-import { parseRule, ruleSentence } from '@zest-bell/core/rules';
+import { cannotRunWords, parseRule, ruleSentence } from '@zest-bell/core/rules';
 import { actorNames, type ActorName } from '../../access/actors.ts';
 import type { RoundSummary, RuleCard } from '@zest-bell/core/exchange';
 import type { LiveCourse } from '../../course/activity/live.ts';
@@ -53,6 +53,7 @@ export async function cards(em: Em, rows: readonly RuleRow[], live: LiveCourse, 
       version: row.version,
       sentence: ruleSentence(rule, course),
       nextRoundAt: row.nextRoundAt ?? null,
+      cannotRun: cannotRunWords(rule, course),
       lastRound: round ? summaryOf(round) : null,
       sentInAll: sent.get(row.key) ?? 0,
       alertsInAll: alerts.get(row.key) ?? 0,

@@ -16,7 +16,7 @@ import {
   type Person,
 } from '@zest-bell/core/course';
 import type { ActivityEvent, Grade } from '@zest-bell/core/activity';
-import { touchedBy } from '@zest-bell/core/rules';
+import { cannotRunWords, touchedBy } from '@zest-bell/core/rules';
 import { eventKey, gradeKey, type NewEvent, type NewGrade } from '@zest-bell/core/imports';
 import { createHash } from 'node:crypto';
 import { RetractedRow } from '../../course/activity/entity.ts';
@@ -70,7 +70,7 @@ export async function applyChange(
   await writeEntries(em, course, changes, after);
   if (takes > 0) row.retracted = await retract(em, row, facts, order);
   if (brings > 0) await bring(em, row, facts);
-  await renew(em, course, changes, after, now);
+  await renew(em, course, changes, { before, after }, now);
   await em.flush();
   return row;
 }
@@ -133,6 +133,7 @@ async function writeItems(
     em,
     fresh.map((i) => ({ ...itemRowOf(i), course, position: place.get(i.id)! })),
   );
+  await rememberTitles(em, course, changed);
   const memory = await forgettingFields(em, 'items', course, changed);
   for (const change of changed) {
     const { id, before, after: now } = change;
@@ -140,6 +141,20 @@ async function writeItems(
     else if (before !== null)
       await em.nativeUpdate(ItemRow, { course, key: id }, { ...itemRowOf(now), ...memory(change) });
   }
+}
+
+/** Titles of removed items that are kept, the latest. */
+const MOST_FORMER = 500;
+
+/** An item that is removed leaves its title, by which whatever names it still says so; one that comes back needs none. */
+async function rememberTitles(em: Tx, course: number, changed: readonly EntryChange<Item>[]): Promise<void> {
+  const gone = changed.flatMap(({ id, before, after }) => (before && !after ? [[id, before.title] as const] : []));
+  const back = new Set(changed.flatMap(({ id, before }) => (before ? [] : [id])));
+  if (gone.length + back.size === 0) return;
+  const { formerItems } = await em.findOneOrFail(CourseRow, { id: course }, { refresh: true });
+  const kept = Object.entries(formerItems ?? {}).filter(([id]) => !back.has(id));
+  const latest = [...new Map([...kept, ...gone])].slice(-MOST_FORMER);
+  await em.nativeUpdate(CourseRow, { id: course }, { formerItems: Object.fromEntries(latest) });
 }
 
 /** Longer ones are kept by their digest. */
@@ -256,14 +271,23 @@ export async function forgetHistory(em: Tx, course: number): Promise<void> {
   await run(em, em.getKnex()('course').where({ id: course }).increment('retractions', 1));
 }
 
-/** A new version for whoever has the course in memory, and new rounds where its days changed. */
-async function renew(em: Tx, course: number, changes: CourseChanges, after: CourseParts, now: Instant): Promise<void> {
+/** A new version for whoever has the course in memory, and new rounds where its days changed or a rule can run no more, or again. */
+async function renew(
+  em: Tx,
+  course: number,
+  changes: CourseChanges,
+  { before, after }: { readonly before: Course; readonly after: CourseParts },
+  now: Instant,
+): Promise<void> {
   await changed(em, course, { facts: touchesFacts(changes), settings: changes.details !== null });
-  if (!changes.details) return;
+  const isNamed = changes.items.length + changes.people.length > 0;
+  if (!changes.details && !isNamed) return;
   const whole = makeCourse(after);
-  for (const rule of await em.find(RuleRow, { course, status: 'on' })) {
+  for (const row of await em.find(RuleRow, { course, status: 'on' })) {
     try {
-      planNextRound(rule, ruleOfRow(rule), whole, now);
+      const rule = ruleOfRow(row);
+      const isOther = (cannotRunWords(rule, before) === null) !== (cannotRunWords(rule, whole) === null);
+      if (changes.details || isOther) planNextRound(row, rule, whole, now);
     } catch {
       // A rule that cannot be read has its own trouble.
     }

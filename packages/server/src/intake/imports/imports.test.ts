@@ -2,7 +2,7 @@
 import { appendFileSync, mkdirSync, readdirSync, readFileSync, utimesSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
-import type { CourseAnswer } from '@zest-bell/core/exchange';
+import type { CourseAnswer, RuleCard, StandingAnswer } from '@zest-bell/core/exchange';
 import type { ChangedAnswer, ChangesAnswer, DataAnswer, ImportPreview, UndoAnswer } from '@zest-bell/core/imports';
 import { EventRow, GradeRow } from '../../course/activity/entity.ts';
 import { CourseRow } from '../../course/entity.ts';
@@ -189,6 +189,23 @@ describe('changes by hand', () => {
     expect(gone).toMatchObject({ summary: 'Tide tables quiz removed', broken: ['Away'] });
     await undo(gone.change!).expect(200);
     expect((await courseNow()).items).toHaveLength(1);
+  });
+
+  test('a rule that names a removed item cannot run, says so by its title, and runs again once it is back', async () => {
+    const card = async () => ((await agent.get(`${base}/rules`).expect(200)).body as RuleCard[])[0]!;
+    const stuck = async () => ((await agent.get(`${base}/standing`).expect(200)).body as StandingAnswer).stuck;
+    const before = await card();
+    expect(before).toMatchObject({ cannotRun: null, nextRoundAt: expect.any(Number) });
+    expect(await stuck()).toEqual([]);
+    const gone = await edit({ items: [{ id: 'q1', set: null }] });
+    const now = await card();
+    expect(now).toMatchObject({ cannotRun: 'Tide tables quiz was removed', nextRoundAt: null });
+    expect(now.sentence).toContain('Tide tables quiz (removed)');
+    expect(await stuck()).toEqual([{ rule: 'away', name: 'Away', why: 'Tide tables quiz was removed' }]);
+    await undo(gone.change!).expect(200);
+    expect(await card()).toMatchObject({ cannotRun: null, nextRoundAt: before.nextRoundAt });
+    expect(await stuck()).toEqual([]);
+    expect((await courseNow()).formerItems).toEqual({});
   });
 
   test('name the field that does not fit', async () => {

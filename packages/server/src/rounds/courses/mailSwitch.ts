@@ -22,7 +22,7 @@ export function mailSwitchRoutes(door: Door, services: Services, dispatcher: Han
   const { orm, reading, live, clock, logger } = services;
 
   const standing = (em: Em, id: number): Promise<StandingAnswer> =>
-    em.findOneOrFail(CourseRow, { id }, { refresh: true }).then((row) => standingOf(em, row, clock.now()));
+    live.get(em, id).then((found) => standingOf(em, found, clock.now()));
 
   door.on(contract.course.standing, async ({ course: id }) => {
     return await standing(reading.em.fork(), id);

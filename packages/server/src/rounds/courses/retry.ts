@@ -20,7 +20,6 @@ export function troubleRoutes(door: Door, services: Services, dispatcher: HandsO
       await dispatcher.drain();
     });
     const em = orm.em.fork();
-    const row = await em.findOneOrFail(CourseRow, { id });
-    return (await standingOf(em, row, clock.now())) satisfies StandingAnswer;
+    return (await standingOf(em, await services.live.get(em, id), clock.now())) satisfies StandingAnswer;
   });
 }

@@ -1,5 +1,7 @@
 /** How a course's rounds and mail stand, and what is in their way. */
 import type { Instant } from '@zest-bell/core/time';
+import { cannotRunWords } from '@zest-bell/core/rules';
+import type { LiveCourse } from '../../course/activity/live.ts';
 import type { StandingAnswer } from '@zest-bell/core/exchange';
 import { mailTroubleOf } from '../../mail/outbox/mailTrouble.ts';
 import type { Em } from '../../platform/database/orm.ts';
@@ -11,7 +13,7 @@ import { hasHeard, staleSources } from '../../course/waiting.ts';
 import { standsOnStale } from '../../rules/sources.ts';
 import { actorNames } from '../../access/actors.ts';
 
-export async function standingOf(em: Em, row: CourseRow, now: Instant): Promise<StandingAnswer> {
+export async function standingOf(em: Em, { row, course }: LiveCourse, now: Instant): Promise<StandingAnswer> {
   const rules = await rowsOn(em, row.id);
   const names = new Map(rules.map((r) => [r.key, ruleName(r)]));
   const knex = em.getKnex();
@@ -57,6 +59,11 @@ export async function standingOf(em: Em, row: CourseRow, now: Instant): Promise<
       nextTryAt: t.nextTryAt,
       message: t.message,
     })),
+    stuck: rules.flatMap((r) => {
+      const rule = readableRule(r);
+      const why = rule && cannotRunWords(rule, course);
+      return why === null || troubles.some((t) => t.rule === r.key) ? [] : [{ rule: r.key, name: ruleName(r), why }];
+    }),
     mailTrouble: await mailTroubleOf(em, row.id),
     news: await newsOf(em, row),
     held: count('held'),

@@ -1,7 +1,7 @@
 /** Of which items, and over what time, a measure is taken. */
 import { dayWords, LAST_DAYS_RANGE, plural } from '@zest-bell/core/time';
 import type { Course } from '@zest-bell/core/course';
-import { CATALOGUE, mayBeLeftOut } from '@zest-bell/core/measures';
+import { CATALOGUE, itemOf, mayBeLeftOut } from '@zest-bell/core/measures';
 import type { Leaf } from '@zest-bell/core/conditions';
 import { Check, DateField, NumberField, SelectField } from '../../ui/fields.tsx';
 
@@ -32,6 +32,9 @@ export function ItemSelect({ leaf, course, onChange }: LeafProps) {
       }}
     >
       {isOptional(leaf, 'item') && <option value="">the course as a whole</option>}
+      {leaf.item !== undefined && !course.itemIndex.has(leaf.item) && (
+        <option value={leaf.item}>{itemOf(course, leaf).title}</option>
+      )}
       {[...groups].map(([name, items]) => (
         <optgroup key={name} label={name}>
           {items.map((i) => (

@@ -272,6 +272,8 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
                   discard
                 </button>
               </>
+            ) : on && card.cannotRun !== null ? (
+              <span className="text-tangerine-text">▲ This rule is on and cannot run: {card.cannotRun}</span>
             ) : on ? (
               'This is the rule that runs'
             ) : (

@@ -140,7 +140,9 @@ function Facts({ card, here, to }: { readonly card: RuleCard; readonly here: Her
         </p>
       )}
       <p className="mt-1">
-        {card.nextRoundAt !== null ? (
+        {card.cannotRun !== null ? (
+          <strong className="font-semibold text-tangerine-text">▲ Cannot run: {card.cannotRun}</strong>
+        ) : card.nextRoundAt !== null ? (
           <>
             Next round <When at={card.nextRoundAt} zone={zone} />
           </>

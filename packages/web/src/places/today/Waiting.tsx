@@ -119,6 +119,11 @@ function linesOfStanding(here: Here, s: StandingAnswer): ReactNode[] {
       </Line>
     ),
     s.mailTrouble && <MailTrouble key="mail trouble" here={here} trouble={s.mailTrouble} />,
+    ...s.stuck.map((r) => (
+      <Line key={`stuck ${r.rule}`} to={`/c/${here.id}/rules/${r.rule}`} act="Open the rule">
+        “{r.name}” is on and cannot run: {r.why}. Choose something else in it, or turn it off.
+      </Line>
+    )),
     ...s.troubles.map((t) => <RuleTrouble key={`trouble ${t.rule}`} here={here} trouble={t} />),
     s.held > 0 && (
       <Line key="held" to={`/c/${here.id}/tray`} act="Decide on them">
