@@ -2,7 +2,6 @@
 import { contract } from '@zest-bell/core/contract';
 import type { StandingAnswer } from '@zest-bell/core/exchange';
 import type { Door } from '../../access/door.ts';
-import { CourseRow } from '../../course/entity.ts';
 import { standingOf } from './standing.ts';
 import type { HandsOver } from '../../mail/outbox/handsOver.ts';
 import type { Services } from '../services.ts';

@@ -1,9 +1,11 @@
-/** A row a course: what its copy is, what it would do now, and what it would have done so far. Each course answers by itself. */
+/** A row a course: what its copy is, what it really sent, what it would do now, and what this version would have done. Each answers by itself. */
 import { Link } from 'react-router';
 import { useQuery } from '@tanstack/react-query';
 import type { SetMember } from '@zest-bell/core/exchange';
-import { plural } from '@zest-bell/core/time';
-import { useCourse, useRules } from '../../lib/queries.ts';
+import { dayWords, nextRound, plural } from '@zest-bell/core/time';
+import { offWords } from '../../lib/decisionWords.ts';
+import { outcomeWords } from '../../lib/outcomeWords.ts';
+import { useCourse, useOutcomes, useRules } from '../../lib/queries.ts';
 import { pastOf, rehearse } from '../../lib/ruleActions.ts';
 import { errorWords } from '../../lib/api.ts';
 import { LEFT_ALONE } from '../../lib/sets.ts';
@@ -11,13 +13,19 @@ import { Chip } from '../../ui/Chip.tsx';
 import { PlainTable } from '../../ui/PlainTable.tsx';
 import type { SetPart } from './setPart.ts';
 
-export function CopiesTable({ kind, answer }: SetPart) {
+export function CopiesTable({ here, kind, answer }: SetPart) {
   const isRule = kind === 'rule';
   const columns = [
     { name: 'Course' },
     ...(isRule ? [{ name: 'It is' }] : []),
     { name: 'Compared with the latest version' },
-    ...(isRule ? [{ name: 'If it ran now' }, { name: 'Over the term so far' }] : []),
+    ...(isRule
+      ? [
+          { name: 'Really sent' },
+          { name: 'If it ran now' },
+          { name: 'If this version had been on, without other rules' },
+        ]
+      : []),
   ];
   return (
     <PlainTable
@@ -29,7 +37,13 @@ export function CopiesTable({ kind, answer }: SetPart) {
         cells: [
           ...(isRule ? [<Status key="status" member={member} />] : []),
           <Compared key="compared" member={member} />,
-          ...(isRule ? [<Now key="now" member={member} />, <SoFar key="past" member={member} />] : []),
+          ...(isRule
+            ? [
+                <Sent key="sent" member={member} />,
+                <Now key="now" member={member} now={here.now} />,
+                <SoFar key="past" member={member} />,
+              ]
+            : []),
         ],
       }))}
     />
@@ -47,9 +61,20 @@ function CourseLink({ kind, member }: { readonly kind: SetPart['kind']; readonly
   );
 }
 
-const Status = ({ member: { status } }: { readonly member: SetMember }) => (
-  <Chip tone={status === 'on' ? 'zest' : 'quiet'}>{status === 'on' ? '● on' : status}</Chip>
-);
+function Status({ member: { status, course, key } }: { readonly member: SetMember }) {
+  const card = useRules(course.id).data?.find((c) => c.rule.id === key);
+  if (status === 'on') return <Chip tone="zest">● on</Chip>;
+  return <Chip tone="quiet">{offWords(status ?? 'paused', card !== undefined && card.lastRound !== null)}</Chip>;
+}
+
+/** What its copy there has really sent, and what came of it. */
+function Sent({ member: { course, key } }: { readonly member: SetMember }) {
+  const { data, error } = useOutcomes(course.id);
+  if (error) return <Trouble error={error} />;
+  if (!data) return <Waiting />;
+  const outcome = data.rules[key];
+  return outcome ? outcomeWords(outcome) : 'nothing yet';
+}
 
 function Compared({ member: { differs, waits, leftAlone } }: { readonly member: SetMember }) {
   return (
@@ -68,20 +93,24 @@ function useCopy({ course, key }: SetMember) {
   return view && rule ? { view, rule } : null;
 }
 
-function Now({ member }: { readonly member: SetMember }) {
+function Now({ member, now }: { readonly member: SetMember; readonly now: number }) {
   const copy = useCopy(member);
+  // Before the term nobody matches yet: what is said is of the first round.
+  const isBefore = copy !== null && now < copy.view.course.calendar.start;
+  const first = isBefore ? nextRound(copy.rule.rhythm, copy.view.course.calendar, now) : null;
   const { data, error } = useQuery({
     queryKey: ['rehearsal', member.course.id, member.key, member.version, 'set'],
-    queryFn: ({ signal }) => rehearse(copy!.view, copy!.rule, undefined, signal),
+    queryFn: ({ signal }) => rehearse(copy!.view, copy!.rule, first ?? undefined, signal),
     enabled: copy !== null,
   });
   if (error) return <Trouble error={error} />;
   if (!data) return <Waiting />;
   const count = (outcome: string) => data.nudges.filter((n) => n.decision.outcome === outcome).length;
-  const [now, back] = [count('sent') + count('held'), count('withheld')];
+  const [heard, back] = [count('sent') + count('held'), count('withheld')];
   return (
     <>
-      {plural(data.matching, 'student')} {data.matching === 1 ? 'matches' : 'match'}, {now} would be nudged
+      {first !== null && 'At the first round '}
+      {plural(data.matching, 'student')} {data.matching === 1 ? 'matches' : 'match'}, {heard} would be nudged
       {back > 0 && <span className="block text-[13px] text-ink-2">{back} held back by limits</span>}
     </>
   );
@@ -98,6 +127,9 @@ function SoFar({ member }: { readonly member: SetMember }) {
   if (!data) return <Waiting />;
   return (
     <>
+      {copy && (
+        <span className="block text-[13px] text-ink-2">since {dayWords(data.from, copy.view.course.timeZone)}</span>
+      )}
       {plural(data.nudges, 'nudge')} to {plural(data.students, 'student')}
       <span className="block text-[13px] text-ink-2">in {plural(data.rounds, 'round')}</span>
     </>

@@ -16,6 +16,7 @@ import { useSettled } from '../../../ui/useSettled.ts';
 import { pastOf } from '../../../lib/ruleActions.ts';
 import { samePath, type Path } from '../../../parts/conditions/tree.ts';
 import { withdrawnWords, withheldWords } from '../../../lib/decisionWords.ts';
+import { BeforeTheTerm, isBeforeTheTerm } from './BeforeTheTerm.tsx';
 import { ThresholdHint } from './ThresholdHint.tsx';
 import { DotPlot } from '../../../parts/reach/DotPlot.tsx';
 import type { LiveReach } from './useReach.ts';
@@ -59,6 +60,7 @@ export function ReachPane(props: ReachPaneProps) {
       </div>
     );
   }
+  if (isBeforeTheTerm(here)) return <BeforeTheTerm here={here} rule={rule} />;
   const { reach } = live.result;
   const next = nextRound(rule.rhythm, here.course.calendar, here.now);
   return (
@@ -315,8 +317,8 @@ function PastLine({ here, rule }: { readonly here: Here; readonly rule: Rule }) 
   const { from, nudges, students, busiest } = past.data;
   return (
     <p className="border-b border-line py-2.5 text-[14px] text-ink-2">
-      As if it had been on since <When at={from} zone={here.course.timeZone} words={dayWords} />, without any other
-      rule:{' '}
+      If this version had been on since <When at={from} zone={here.course.timeZone} words={dayWords} />, without other
+      rules:{' '}
       <strong className="text-ink">
         {tellsOthersOnly(rule)
           ? `${plural(nudges, 'alert')} about ${plural(students, 'student')}`
