@@ -54,7 +54,7 @@ test('the list says in how many courses a rule is, and where it differs; a furth
   await scene.click('checkbox', 'NAV 120 B Coastal Navigation, evening');
   await scene.clickText('Use in 1 course', other);
   await scene.see('main', /“Quiet for five days” in 3 courses/);
-  await scene.see(TABLE, /NAV 120 B paused the same/);
+  await scene.see(TABLE, /NAV 120 B off the same/);
 });
 
 test('a change here asks whether the others should have it, and is taken in one of them and left as a draft in the other', async () => {
@@ -77,7 +77,7 @@ test('a change here asks whether the others should have it, and is taken in one 
   await scene.click('checkbox', 'MET 115 Weather for Mariners');
   await scene.clickText('Confirm in 1 course', CHANGES);
   await scene.see('body', /Changed in NAV 120 B\./);
-  await scene.see(TABLE, /NAV 120 B paused the same/);
+  await scene.see(TABLE, /NAV 120 B off the same/);
   // The third still runs as it did; a draft waits there.
   await scene.click('checkbox', 'MET 115 Weather for Mariners');
   await scene.clickText('Leave as drafts there', CHANGES);

@@ -6,7 +6,9 @@ import { makeCourse } from '../course/course.ts';
 import type { Item } from '../course/item.ts';
 import type { Person } from '../course/person.ts';
 import { draftOf, importFile } from '../imports/take/importFiles.ts';
+import { courseDraft } from '../imports/take/courseDraft.ts';
 import type { ScenarioJson } from '../imports/take/draft.ts';
+import { knownFrom } from '../imports/take/facts.ts';
 import { Gradebook } from '../lookout/gradebook.ts';
 import { HistoryFacts } from '../measures/facts/facts.ts';
 import { at, courseOf, item, person } from '../testing/build.ts';
@@ -107,6 +109,11 @@ describe('what goes out comes back', () => {
         ] as const) {
           const again = bring(csv, own, kind);
           expect(again.report).toMatchObject({ new: 0, changed: 0, refused: [] });
+          // As the course itself reads it, whose moments are kept without its offset.
+          const draft = courseDraft(course, knownFrom([], []), Infinity);
+          const options = { asOf: at('2026-11-01T00:00'), kind, add: { people: false, items: false } };
+          const file = { name: 't.csv', content: { bytes: new TextEncoder().encode(csv) } };
+          expect(importFile(file, draft, options)).toMatchObject({ new: 0, changed: 0, refused: [] });
           const { people: was, items: had } = parsedOf(own).course;
           expect([again.scenario.course.people, again.scenario.course.items]).toEqual([was, had]);
         }

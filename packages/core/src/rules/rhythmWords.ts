@@ -107,10 +107,14 @@ function weekWords(interval: number, days: readonly Weekday[]): string {
   return `${often} ${listWords(days.map((d) => WEEKDAY_NAMES[d]))}`;
 }
 
-/** "Sep 8 to Dec 11", or "on Oct 24" for a single date. */
+/** "Sep 8 to Dec 11", "Sep 8 to Nov 13, when the term ends" where it would run longer, or "on Oct 24" for a single date. */
 export function runWords(rhythm: Rhythm, course: Pick<CourseFile, 'start' | 'end'>): string {
   const from = rhythm.start.slice(0, 10);
   const until = rhythm.until ?? course.end;
+  if (from > course.end) return `from ${dateWords(from)}, after the term has ended`;
   if (until === from) return `on ${dateWords(from)}`;
-  return `${dateWords(from < course.start ? course.start : from)} to ${dateWords(until)}`;
+  const first = dateWords(from < course.start ? course.start : from);
+  return until > course.end
+    ? `${first} to ${dateWords(course.end)}, when the term ends`
+    : `${first} to ${dateWords(until)}`;
 }

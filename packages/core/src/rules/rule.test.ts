@@ -127,6 +127,16 @@ describe('a rule as a sentence', () => {
     expect(plainRhythm({ start: '2026-09-08T09:30', rrule: 'FREQ=MONTHLY;INTERVAL=2;BYDAY=1MO' })).toBeNull();
   });
 
+  test('the run ends with the term, and says so where the rule would go on', () => {
+    const rhythm = { start: '2026-09-08T09:30', rrule: 'FREQ=DAILY', until: '2026-12-11', skipBreaks: false };
+    const run = (end: string, until: string | null = rhythm.until) =>
+      runWords({ ...rhythm, until }, { start: '2026-08-31', end });
+    expect(run('2026-12-18')).toBe('Sep 8 to Dec 11');
+    expect(run('2026-11-13')).toBe('Sep 8 to Nov 13, when the term ends');
+    expect(run('2026-11-13', null)).toBe('Sep 8 to Nov 13');
+    expect(run('2026-09-01')).toBe('from Sep 8, after the term has ended');
+  });
+
   test('a single date is a rhythm of one day, and stops being one when it recurs', () => {
     const daily = { start: '2026-10-24T10:00', rrule: 'FREQ=DAILY', until: '2026-12-11', skipBreaks: false };
     const once = withPlain(daily, { every: 'once' });

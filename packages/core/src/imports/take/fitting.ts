@@ -36,10 +36,21 @@ export function changeFitting<T extends object>(
     return Reflect.set(target, field, value);
   };
   change(new Proxy(after, { set }));
+  // The same moment, told in another offset, is the same.
+  for (const field of written)
+    if (isOneMoment(field, before, after)) Object.assign(after, { [field]: before[field as keyof T] });
   const asText = (value: unknown) => JSON.stringify(value ?? null);
   const again = [...written].filter((f) => asText(before[f as keyof T]) === asText(after[f as keyof T]));
   if (JSON.stringify(after) === JSON.stringify(before)) return { before: null, again };
   mustFit(schema, after, column);
   Object.assign(entry, after);
   return { before, again };
+}
+
+const MOMENTS: ReadonlySet<string> = new Set(['enrolledAt', 'opensAt', 'dueAt']);
+
+function isOneMoment(field: string, before: object, after: object): boolean {
+  if (!MOMENTS.has(field)) return false;
+  const [was, is] = [before[field as never], after[field as never]] as readonly unknown[];
+  return typeof was === 'string' && typeof is === 'string' && Date.parse(was) === Date.parse(is);
 }

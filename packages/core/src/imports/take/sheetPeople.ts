@@ -225,8 +225,11 @@ export class SheetPeople {
       if (said.section !== '') next.section = said.section;
       if (said.active !== null) next.active = said.active;
       if (said.enrolledAt !== null) next.enrolledAt = draft.write(said.enrolledAt);
-      for (const contact of said.contacts)
-        next.contacts = [...(next.contacts ?? []).filter((c) => c.kind !== contact.kind), contact];
+      for (const contact of said.contacts) {
+        const known = next.contacts ?? [];
+        const place = known.findIndex((c) => c.kind === contact.kind);
+        next.contacts = place < 0 ? [...known, contact] : known.with(place, contact);
+      }
     };
     return draft.changePerson(person, write, this.fieldColumn);
   }

@@ -175,11 +175,13 @@ function takeWords(seen: ImportPreview): string {
 
 function countWords({ counts, kind }: ImportPreview): string {
   const what = kind === 'gradebook' || kind === 'attendance' ? 'cell' : 'row';
+  const isMore = counts.new + counts.changed + counts.refused > 0;
   const parts = [
     `${plural(counts.read, 'row')} read`,
     counts.new > 0 && `${numberWords(counts.new)} new`,
     counts.changed > 0 && `${numberWords(counts.changed)} changed`,
-    counts.same > 0 && `${numberWords(counts.same)} the same`,
+    counts.same > 0 && isMore && `${numberWords(counts.same)} the same`,
+    !isMore && counts.read > 0 && 'nothing new',
     counts.refused > 0 && `${plural(counts.refused, what)} refused`,
   ];
   return `${parts.filter(Boolean).join(', ')}.`;

@@ -80,7 +80,10 @@ export function WordingPage() {
   return (
     <div className="mx-auto w-full max-w-[1240px] px-5 py-6">
       <div className="mb-4">
-        <PlaceHead place="wording" more="A student never gets the same text of a wording twice in a row.">
+        <PlaceHead
+          place="wording"
+          more="A wording with several texts does not send a student the same one twice in a row, except in a fair trial, which keeps each student to one text."
+        >
           <Link
             className="self-center font-semibold text-pine underline-offset-4 hover:underline"
             to={`/c/${here.id}/merge`}
