@@ -274,6 +274,8 @@ export interface WritePreview {
   /** Readers in all, how many of them get a message, and how many of those messages have a field without a value. */
   readonly total: number;
   readonly sending: number;
+  /** To how many addresses these go, by who reads them: `student`, `instructor`, `contact:` with its kind, or `address:`. */
+  readonly addresses: Readonly<Record<string, number>>;
   /** The text is still its salutation and signature: nothing is sent. */
   readonly saysNothing: boolean;
   /** So many of the class that the instructor is asked first. */

@@ -207,6 +207,7 @@ function* looked(
   let readers: string[] = [];
   let name = '';
   const withBlanks: WritePreview['blanks'][number][] = [];
+  const addresses: Record<string, number> = {};
   for (const [i, key] of Object.keys(found.rows).entries()) {
     if (i % 50 === 49) yield;
     const place = facts.course.personIndex.get(key)!;
@@ -232,6 +233,8 @@ function* looked(
       withBlanks.push({ key, name: who, fields: blanks.map(fieldTitle) });
     const leftOut = decision.outcome === 'sent' && blanks.length > 0 && !order.withBlanks.includes(key);
     const reason = decision.outcome === 'withheld' ? decision.reason : leftOut ? 'blanks' : null;
+    if (decision.outcome === 'sent' && !leftOut && !broken)
+      for (const { reader } of decision.to) addresses[reader] = (addresses[reader] ?? 0) + 1;
     lines.push({
       key,
       name: who,
@@ -259,6 +262,7 @@ function* looked(
     problems,
     total: lines.length + left.length,
     sending: sent.length,
+    addresses,
     saysNothing: saysNothing(order.text, sender.signature),
     asks: asks(live, sent.length),
     blanks: withBlanks.slice(0, MOST_LINES),

@@ -18,6 +18,7 @@ import { Check } from '../../ui/fields.tsx';
 import { fromLocal, toLocal } from '../../ui/instants.ts';
 import { keptKey, useKept } from '../../ui/useKept.ts';
 import { useSettled } from '../../ui/useSettled.ts';
+import { addressesWords } from './addressesWords.ts';
 import { useWritten, type WrittenText } from '../../parts/editing/written.ts';
 import { track } from '../../lib/sendings.ts';
 import { Attachments } from '../../parts/wording/Attachments.tsx';
@@ -103,7 +104,7 @@ export function WriteDesk(props: {
     });
   };
   const lines = preview.data?.lines ?? [];
-  const { total = 0, sending = 0, blanks = [], asks = false } = preview.data ?? {};
+  const { total = 0, sending = 0, addresses = {}, blanks = [], asks = false } = preview.data ?? {};
   const nothing = saysNothing(text, voiceHere(here).signature);
   const held = lines.filter((l) => l.outcome !== 'sent');
   const kinds = [...new Set(here.course.people.flatMap((p) => p.contacts.map((c) => c.kind)))];
@@ -353,7 +354,9 @@ export function WriteDesk(props: {
                 ? 'A message needs a subject.'
                 : sending === 0 && total > 0
                   ? 'Nobody would get it.'
-                  : ''}
+                  : sending > 0
+                    ? addressesWords(addresses)
+                    : ''}
           </span>
         </div>
       </section>
