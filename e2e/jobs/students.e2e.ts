@@ -154,6 +154,23 @@ test('13 · “Feedback from four columns; one name in my sheet is misspelled, a
   me.doneIn(12);
 });
 
+test('a text that looks unfinished is asked about before it leaves, with the words marked', async () => {
+  const me = new Story(scene);
+  await scene.go(`${stage.base}/c/1/write?student=n21`);
+  await me.fill('[aria-label=Subject]', 'Your score');
+  await scene.clickAt('[aria-label=Text]');
+  await scene.page.keyboard.type('I saw your score on [quiz name here] and');
+  await me.see(AS_READ, /This looks unfinished: \[quiz name here\], on \[quiz name here\] and … \. Students would/);
+  await scene.see(`${AS_READ} button:disabled`, /Send 1 message/);
+  await me.press('Send it as it is', AS_READ);
+  await scene.see(`${AS_READ} button:enabled`, /Send 1 message/);
+  // What is typed after the yes is asked about again.
+  await scene.clickAt('[aria-label=Text]');
+  await scene.page.keyboard.type(' TODO');
+  await me.see(AS_READ, /This looks unfinished: [^.]*TODO/);
+  await scene.see(`${AS_READ} button:disabled`, /Send 1 message/);
+});
+
 test('what is sent by hand can be taken back for ten seconds, and its text is where it was typed', async () => {
   await setSendDelay(scene, 10);
   const me = new Story(scene);

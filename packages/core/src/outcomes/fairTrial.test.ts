@@ -1,7 +1,16 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { runs } from '../testing/runs.ts';
-import { drawTexts, neededFor, studentsNeeded, trialStanding, trialResult, type TrialNudge } from './fairTrial.ts';
+import {
+  drawTexts,
+  neededFor,
+  reachable,
+  studentsNeeded,
+  TRIAL_POINTS,
+  trialStanding,
+  trialResult,
+  type TrialNudge,
+} from './fairTrial.ts';
 
 describe('[O5] a fair trial', () => {
   test('draws by lot in blocks of two a text: after each block the texts are level, and a seed draws the same again', () => {
@@ -80,6 +89,13 @@ describe('[O5] a fair trial', () => {
     expect(neededFor(0.5, 20)).toBe(93);
     expect(neededFor(0.9, 20)).toBe(studentsNeeded(0.9, 0.7));
     expect(neededFor(0.7, 30)).toBe(studentsNeeded(0.7, 1));
+  });
+
+  test('offers no difference that cannot be reached', () => {
+    expect(reachable(0.5)).toEqual(TRIAL_POINTS);
+    expect(reachable(0.8)).toEqual([10, 20]);
+    expect(reachable(0.9)).toEqual([10]);
+    expect(reachable(0.94)).toEqual([]);
   });
 
   test('a look is an interim one until each text has had its students, or the end left nothing open', () => {

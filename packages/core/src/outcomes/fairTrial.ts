@@ -103,6 +103,10 @@ export function studentsNeeded(p1: number, p2: number): number {
   return Math.ceil(spread ** 2 / (p1 - p2) ** 2);
 }
 
+/** Differences, in points, by which a text can be better than a share of `base`. */
+export const reachable = (base: number): readonly (typeof TRIAL_POINTS)[number][] =>
+  TRIAL_POINTS.filter((points) => Math.round(100 * base) + points <= 100);
+
 /** The same for a difference of so many points above a share of `base`, or below it where there is no room above. */
 export function neededFor(base: number, points: number): number {
   const other = base + points / 100;

@@ -15,5 +15,6 @@ export * from './worry.ts';
 export type { Sign, SignCounts } from './signs/found.ts';
 export * from './signs/signs.ts';
 export * from './signs/pairs.ts';
+export * from './signs/partOf.ts';
 export * from './signs/students.ts';
 export { FEWEST, type SignsOf } from './signs/population.ts';

@@ -6,6 +6,7 @@ export * from './examples.ts';
 export * from './lists.ts';
 export * from './markup.ts';
 export * from './skeleton.ts';
+export * from './unfinished.ts';
 export * from './together.ts';
 export * from './render.ts';
 export * from './check.ts';

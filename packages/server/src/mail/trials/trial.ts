@@ -6,6 +6,7 @@ import {
   canReturn,
   FEWEST,
   neededFor,
+  reachable,
   returnsEnd,
   TRIAL_POINTS,
   trialResult,
@@ -127,7 +128,8 @@ export async function planOf(em: Em, asked: Asked): Promise<TrialPlan> {
   for (const { id, wording } of candidates) {
     const course = await live.get(em, id);
     const sent = (await sentNudges(em, course, now, { wording })).filter((n) => n.canReturn);
-    const known = sent.filter((n) => n.returned || returnsEnd(n.sentAt, course.course.calendar) <= now);
+    // As the trial counts them: who is back early is in no share until the others had their time too.
+    const known = sent.filter((n) => returnsEnd(n.sentAt, course.course.calendar) <= now);
     back += known.filter((n) => n.returned).length;
     of += known.length;
     courses.push({ id, name: nameOf(course.row), reached: new Set(sent.map((n) => n.student)).size });
@@ -138,7 +140,7 @@ export async function planOf(em: Em, asked: Asked): Promise<TrialPlan> {
   return {
     refused: await refusal(em, row),
     ...{ base, baseKnown, courses },
-    needed: TRIAL_POINTS.map((points) => ({ points, students: neededFor(base, points) })),
+    needed: reachable(base).map((points) => ({ points, students: neededFor(base, points) })),
     reached: courses.reduce((n, c) => n + c.reached, 0),
   };
 }

@@ -48,11 +48,19 @@ export function TrialPart({ here, wording }: { readonly here: Here; readonly wor
 
 function Start(props: { readonly here: Here; readonly plan: TrialPlan; readonly wording: string }) {
   const { plan, wording, here } = props;
-  const [points, setPoints] = useState<(typeof TRIAL_POINTS)[number]>(20);
+  const [chosen, setPoints] = useState<(typeof TRIAL_POINTS)[number]>(20);
+  const points = plan.needed.some((n) => n.points === chosen) ? chosen : plan.needed[0]?.points;
   const [more, setMore] = useState<ReadonlySet<number>>(new Set());
   const [busy, setBusy] = useState(false);
   if (plan.refused !== null) return <p className="mt-1 text-[14px] text-ink-2">{plan.refused}</p>;
   const others = plan.courses.filter((c) => c.id !== here.id);
+  if (points === undefined)
+    return (
+      <p className="mt-1 text-[14px] text-ink-2">
+        {percentWords(100 * plan.base)} of the students come back already. A better text has little to gain, so a fair
+        trial could not find one.
+      </p>
+    );
   const start = async () => {
     setBusy(true);
     const started = await attempt(() =>

@@ -5,9 +5,9 @@ import { useQuery } from '@tanstack/react-query';
 import { conditionSentence, leavesOf, valueWords, type Condition } from '@zest-bell/core/conditions';
 import { contract } from '@zest-bell/core/contract';
 import { CATALOGUE } from '@zest-bell/core/measures';
-import type { HindsightCell, SignCounts, SignStudent } from '@zest-bell/core/outcomes';
+import { partOfOutcome, wilson, type HindsightCell, type SignCounts, type SignStudent } from '@zest-bell/core/outcomes';
 import { STARTERS, starterFor } from '@zest-bell/core/starters';
-import { numberWords, plural } from '@zest-bell/core/time';
+import { numberWords, percentWords, plural } from '@zest-bell/core/time';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
 import { nameOf, studentPath, type Here } from '../../lib/here.ts';
@@ -45,6 +45,7 @@ export function SignLine(props: SignLineProps) {
   const [busy, setBusy] = useState(false);
   const navigate = useNavigate();
   const sentence = conditionSentence(condition, here.course);
+  const part = partOfOutcome(condition, asked.outcome);
   const draft = async () => {
     setBusy(true);
     const card = await attempt(() => draftOf(here, condition));
@@ -56,6 +57,13 @@ export function SignLine(props: SignLineProps) {
       <div className="grid items-center gap-x-4 gap-y-1.5 min-[860px]:grid-cols-[minmax(0,1fr)_minmax(0,26rem)]">
         <div className="min-w-0">
           <p className="text-[16.5px] font-semibold break-words first-letter:uppercase">{sentence}</p>
+          {part !== null && (
+            <p className="text-[13.5px] font-semibold text-brass-text">
+              {part === 'measure'
+                ? 'Part of the outcome itself'
+                : 'Part of the outcome itself: made of the same grades'}
+            </p>
+          )}
           <div className="flex flex-wrap items-center gap-x-3 text-[13.5px] text-ink-2">
             <span>{weekWords(firstWeek, week)}</span>
             {!isTogether && (
@@ -139,15 +147,25 @@ function SignBar({ counts, honest }: { readonly counts: SignCounts; readonly hon
       </div>
       <p className="grid grid-cols-2 gap-x-2 text-[13.5px]">
         <span className="pr-2 text-right">
-          {numberWords(honest.needless)} of {numberWords(well)} needlessly
+          {numberWords(honest.needless)} of {numberWords(well)} needlessly <Range count={honest.needless} of={well} />
           {counts.needless !== honest.needless && <span className="text-ink-2"> (fitted: {counts.needless})</span>}
         </span>
         <span className="pl-2 font-semibold">
-          {numberWords(honest.found)} of {numberWords(worried)} found
+          {numberWords(honest.found)} of {numberWords(worried)} found <Range count={honest.found} of={worried} />
           {counts.found !== honest.found && <span className="font-normal text-ink-2"> (fitted: {counts.found})</span>}
         </span>
       </p>
     </div>
+  );
+}
+
+/** What the share may be in students like these, as Hindsight says it. */
+function Range({ count, of }: { readonly count: number; readonly of: number }) {
+  const { low, high } = wilson(count, of);
+  return (
+    <span className="font-normal text-ink-2">
+      ({percentWords(100 * low)} to {percentWords(100 * high)})
+    </span>
   );
 }
 

@@ -7,7 +7,7 @@ import { isSame } from '@zest-bell/core/course';
 import { contract } from '@zest-bell/core/contract';
 import type { SignsAnswer } from '@zest-bell/core/exchange';
 import { NO_VIEW } from '@zest-bell/core/lookout';
-import { FEWEST, weekOf, wholeWeeks } from '@zest-bell/core/outcomes';
+import { FEWEST, partOfOutcome, weekOf, wholeWeeks } from '@zest-bell/core/outcomes';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
 import { useHere, type Here } from '../../lib/here.ts';
@@ -18,7 +18,7 @@ import { Empty, Failed } from '../../parts/common/States.tsx';
 import { Progress } from '../../parts/common/Progress.tsx';
 import { FilterSentence } from '../../parts/table/FilterSentence.tsx';
 import { Button } from '../../ui/Button.tsx';
-import { DateField } from '../../ui/fields.tsx';
+import { Check, DateField } from '../../ui/fields.tsx';
 import { ReplayTabs } from './ReplayTabs.tsx';
 import { SignLine, type SignsAsked } from './SignLine.tsx';
 import { signsChart } from './signsChart.ts';
@@ -188,24 +188,38 @@ function Result(props: {
   const { here, asked, week, answer } = props;
   const [all, setAll] = useState(false);
   const [allPairs, setAllPairs] = useState(false);
-  const { signs, pairs, worried, well, tooFew } = answer;
+  const [without, setWithout] = useState(false);
+  const { worried, well, tooFew } = answer;
+  const isNews = ({ condition }: { readonly condition: Condition }) =>
+    !without || partOfOutcome(condition, asked.outcome) === null;
+  const signs = answer.signs.filter(isNews);
+  const pairs = answer.pairs.filter(isNews);
+  const isMade = answer.signs.some(({ condition }) => partOfOutcome(condition, asked.outcome) !== null);
   const chart = useMemo(() => signsChart(answer, here.course), [answer, here.course]);
   const isTogether = answer.with.some((w) => w.students !== null);
   if (tooFew)
     return (
       <Empty title="Too few students to tell">
-        {plural(worried, 'student')} you worry about and {well} who are well: signs need {FEWEST} of each at least.
+        {plural(worried, 'student')} you worry about and {well} who are well: signs need {FEWEST} of each at least. Say
+        above whom you worry about so that more students are meant, count students of other courses with these, or come
+        back when the term is further on.
       </Empty>
     );
   const shown = all ? signs : signs.slice(0, SHOWN);
   return (
     <>
       <section aria-label="Signs" className={CARD}>
-        <h2 className="text-[17px] font-bold">{signs.length === 0 ? 'Nothing told early' : 'What told early'}</h2>
+        <h2 className="text-[17px] font-bold">
+          {signs.length > 0 ? 'What told early' : without ? 'Nothing else told early' : 'Nothing told early'}
+        </h2>
         <p className="text-[14.5px] text-ink-2">
           {worried} of {worried + well} students turned out as you worry about. Filled: as it was judged on students it
-          was not chosen by. Outlined: as it fits these students.
+          was not chosen by. Outlined: as it fits these students. In brackets: what the share may be in students like
+          these.
         </p>
+        {isMade && (
+          <Check label="Leave out what the outcome itself is made of" checked={without} onChange={setWithout} />
+        )}
         <ul className="mt-1">
           {shown.map((sign) => (
             <SignLine key={JSON.stringify(sign.condition)} {...{ here, asked, week, isTogether, ...sign }} />

@@ -4,7 +4,9 @@ import { listWords } from '@zest-bell/core/time';
 import type { Rule } from '@zest-bell/core/rules';
 import { isSameCondition } from '@zest-bell/core/rounds';
 import type { RuleCard } from '@zest-bell/core/exchange';
-import { useRules } from '../../lib/queries.ts';
+import { useRules, useWordings } from '../../lib/queries.ts';
+import { unfinishedIn } from '../../lib/unfinishedIn.ts';
+import { AskUnfinished } from '../../parts/wording/AskUnfinished.tsx';
 import type { Here } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
@@ -39,6 +41,10 @@ export function TurnOnDialog({
   const many = rehearsal.data !== undefined && reachesMany(here, heard);
   const outside = newOutside(here, rule, card);
   const [outsideYes, setOutsideYes] = useState(false);
+  const [asItIs, setAsItIs] = useState(false);
+  const wordings = useWordings(here.id).data ?? [];
+  const used = wordings.filter((w) => rule.steps.some((step) => step.wording === w.id));
+  const unfinished = [...new Set(used.flatMap(unfinishedIn))];
   const twins = (useRules(here.id).data ?? []).filter(
     (c) => c.rule.id !== rule.id && c.rule.status === 'on' && isSameCondition(c.rule, rule),
   );
@@ -82,7 +88,12 @@ export function TurnOnDialog({
           <Button
             look="main"
             busy={busy}
-            disabled={rehearsal.isError || (many && !yes) || (outside.length > 0 && !outsideYes)}
+            disabled={
+              rehearsal.isError ||
+              (many && !yes) ||
+              (outside.length > 0 && !outsideYes) ||
+              (unfinished.length > 0 && !asItIs)
+            }
             onClick={() => void turnOn()}
           >
             Turn on
@@ -101,6 +112,11 @@ export function TurnOnDialog({
         <Empty title="No rounds left">This rule has reached its last day. Choose a later last day first.</Empty>
       ) : (
         <RehearsalView here={here} rehearsal={rehearsal} />
+      )}
+      {unfinished.length > 0 && (
+        <div className="px-6 py-3">
+          <AskUnfinished parts={unfinished} act="Turn the rule on with this text" yes={asItIs} onYes={setAsItIs} />
+        </div>
       )}
       {many && <AskMany here={here} heard={heard} yes={yes} onYes={setYes} />}
       {outside.length > 0 && <AskOutside here={here} addresses={outside} yes={outsideYes} onYes={setOutsideYes} />}

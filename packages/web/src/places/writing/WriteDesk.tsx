@@ -5,7 +5,7 @@ import { toast } from 'sonner';
 import { useLocation } from 'react-router';
 import { instantWords, listWords, plural } from '@zest-bell/core/time';
 import { isActiveStudent } from '@zest-bell/core/course';
-import { saysNothing } from '@zest-bell/core/wording';
+import { saysNothing, unfinishedParts } from '@zest-bell/core/wording';
 import { ASK_BY_HAND_ABOVE } from '@zest-bell/core/rounds';
 import type { WriteTo } from '@zest-bell/core/imports';
 import { type BodyGiven, contract } from '@zest-bell/core/contract';
@@ -24,6 +24,7 @@ import { track } from '../../lib/sendings.ts';
 import { Attachments } from '../../parts/wording/Attachments.tsx';
 import { BY_HAND } from '../../parts/wording/draft.ts';
 import { MessageView } from '../../parts/messages/Message.tsx';
+import { AskUnfinished } from '../../parts/wording/AskUnfinished.tsx';
 import { WordsPart } from '../../parts/wording/WordsPart.tsx';
 
 const REASON_WORDS = {
@@ -106,6 +107,11 @@ export function WriteDesk(props: {
   const lines = preview.data?.lines ?? [];
   const { total = 0, sending = 0, addresses = {}, blanks = [], asks = false } = preview.data ?? {};
   const nothing = saysNothing(text, voiceHere(here).signature);
+  const emails = addressesWords(addresses);
+  const unfinished = [...new Set([...unfinishedParts(subject), ...unfinishedParts(text)])];
+  // A yes is to these words: what is typed after it is asked about again.
+  const [asItIs, setAsItIs] = useState('');
+  const mayLeave = unfinished.length === 0 || asItIs === unfinished.join('\n');
   const held = lines.filter((l) => l.outcome !== 'sent');
   const kinds = [...new Set(here.course.people.flatMap((p) => p.contacts.map((c) => c.kind)))];
   const problemOf = (path: 'subject' | 'text') =>
@@ -331,11 +337,21 @@ export function WriteDesk(props: {
             />
           </div>
         )}
+        {emails !== null && <p className="text-[14.5px] text-ink-2">{emails}.</p>}
+        {sending > 0 && !nothing && unfinished.length > 0 && (
+          <AskUnfinished
+            parts={unfinished}
+            act="Send it as it is"
+            yes={mayLeave}
+            onYes={(agreed) => setAsItIs(agreed ? unfinished.join('\n') : '')}
+          />
+        )}
         <div className="flex flex-wrap items-center gap-3">
           <Button
             look="main"
             busy={busy}
             disabled={
+              !mayLeave ||
               sending === 0 ||
               nothing ||
               words.subject.trim() === '' ||
@@ -354,9 +370,7 @@ export function WriteDesk(props: {
                 ? 'A message needs a subject.'
                 : sending === 0 && total > 0
                   ? 'Nobody would get it.'
-                  : sending > 0
-                    ? addressesWords(addresses)
-                    : ''}
+                  : ''}
           </span>
         </div>
       </section>
