@@ -122,6 +122,8 @@ describe('a rule whose round fails', () => {
     await open({ rules: [gone('broken'), ruleOf()] });
     const trouble = () => em().findOne(TroubleRow, { rule: 'broken' });
     const first = at('2026-09-02T09:30');
+    // It was planned while the item was there.
+    await em().nativeUpdate(RuleRow, { key: 'broken' }, { nextRoundAt: first });
     expect((await roundAt('2026-09-02T09:30')).map((r) => r.rule)).toEqual(['away']);
     let next = first;
     for (const [i, minutes] of [1, 2, 5, 10, 30, 30].entries()) {

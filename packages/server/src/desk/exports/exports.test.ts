@@ -104,15 +104,31 @@ describe('the send log', () => {
     expect(rows[1]!.slice(0, 2)).toEqual([new Date('2026-09-10T09:31:00Z'), 'p3']);
     expect(rows[1]![4]).toBe(1);
     expect(rows[2]![2]).toBe('P2 =Sum');
+    // The heading stays, and says what stands below it.
+    const [sheet] = book.worksheets;
+    expect(sheet!.views[0]).toMatchObject({ state: 'frozen', ySplit: 1 });
+    expect(sheet!.getRow(1).font.bold).toBe(true);
+    expect(sheet!.getColumn(1).width).toBeGreaterThan(20);
+    const place = (heading: RegExp) => rows[0]!.findIndex((cell) => heading.test(String(cell)));
+    expect(rows[1]![place(/^Addresses$/)]).toBe('p3@saltmarsh.example');
+    expect(rows[1]![place(/^Text$/)]).toContain('hello P3 — é.');
+    expect(JSON.stringify(rows)).not.toMatch(/\/p\/\d+\./);
+    expect(place(/^Student came back/)).toBeGreaterThan(0);
   });
 
   test('as JSON lines: each nudge with its messages, their exact text, and no link that is the student’s alone', async () => {
     const { bytes } = await made({ what: 'log', as: 'jsonl' });
     const lines = bytes.toString('utf8').trim().split('\n');
     const all = lines.map(
-      (l) => JSON.parse(l) as { student: { id: string }; messages: { attempts: { text: string }[] }[] },
+      (l) =>
+        JSON.parse(l) as {
+          student: { id: string };
+          cameBackAt: string | null;
+          messages: { attempts: { text: string }[] }[];
+        },
     );
     expect(all.map((l) => l.student.id)).toEqual(['p3', 'p2', 'p1']);
+    expect(all.map((l) => l.cameBackAt)).toEqual([null, null, null]);
     expect(all[0]!.messages[0]!.attempts[0]!.text).toContain('hello P3 — é.');
     expect(bytes.toString('utf8')).toContain('2026-09-10T09:31:00-04:00');
     expect(bytes.toString('utf8')).not.toMatch(/\/p\/\d+\./);

@@ -15,12 +15,13 @@ import { contract } from '@zest-bell/core/contract';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import { allLines, countLines, countWithheld, withheldLines, type LogOf } from '../../mail/log/query.ts';
 import { AppError } from '../../platform/http/errors.ts';
+import type { Instant } from '@zest-bell/core/time';
 import type { Em } from '../../platform/database/orm.ts';
 import { countOf, rowsOf } from '../../platform/database/query.ts';
 import { RuleRow } from '../../rules/entity.ts';
 import { readableRules } from '../../rules/repository.ts';
 import type { Progress } from './jobs.ts';
-import { LOG_COLUMNS, logRow, WITHHELD_COLUMNS, withheldRow } from './logTables.ts';
+import { detailsOf, LOG_COLUMNS, logRow, WITHHELD_COLUMNS, withheldRow } from './logTables.ts';
 import { writeJsonLines, writeMailFiles, writeMbox } from './messages.ts';
 import { writeWorkbook } from './workbook.ts';
 import { writeFile } from './writing.ts';
@@ -47,7 +48,14 @@ export function nameOf({ what, as }: Pick<Order, 'what' | 'as'>, code: string): 
   return `${fileNameOf(`${code} ${NAMES[what]}`)}${ENDINGS[as]}`;
 }
 
-export async function makeFile(em: Em, live: LiveCourse, log: LogOf, order: Order, to: Progress): Promise<void> {
+/** Of whom and when a file tells. */
+export interface Told {
+  readonly live: LiveCourse;
+  readonly log: LogOf;
+  readonly now: Instant;
+}
+
+export async function makeFile(em: Em, { live, log, now }: Told, order: Order, to: Progress): Promise<void> {
   if (order.what === 'course') return writeCourse(em, live, order.as === 'madeUp', to);
   if (order.what === 'withheld') {
     to.total(await countWithheld(em, log, order));
@@ -55,16 +63,20 @@ export async function makeFile(em: Em, live: LiveCourse, log: LogOf, order: Orde
   }
   to.total(await countLines(em, log, order));
   const batches = allLines(em, log, order);
-  if (order.as === 'jsonl') return writeJsonLines(em, to, log.course, batches);
+  if (order.as === 'jsonl') return writeJsonLines(em, to, { live, now }, batches);
   if (order.as === 'mbox') return writeMbox(em, to, log.id, batches);
   if (order.as === 'eml') return writeMailFiles(em, to, log.id, batches);
-  return writeTable(to, { ...of(log, 'send log'), columns: LOG_COLUMNS }, order.as, mapped(batches, logRow));
+  const rows = logRows(em, { live, log, now }, batches);
+  return writeTable(to, { ...of(log, 'send log'), columns: LOG_COLUMNS }, order.as, rows);
 }
 
 const of = ({ course }: LogOf, name: string) => ({ name: `${course.code} ${name}`, zone: course.timeZone });
 
-async function* mapped(batches: AsyncIterable<readonly LogLine[]>, row: (line: LogLine) => ExportCell[]) {
-  for await (const lines of batches) yield lines.map(row);
+async function* logRows(em: Em, { live, now }: Told, batches: AsyncIterable<readonly LogLine[]>) {
+  for await (const lines of batches) {
+    const details = await detailsOf(em, live, now, lines);
+    yield lines.map((line): ExportCell[] => logRow(line, details.get(line.nudge)!));
+  }
 }
 
 const PAGE = 200;

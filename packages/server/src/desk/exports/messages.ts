@@ -1,9 +1,10 @@
 /** The full messages of the log: what was handed over, with exactly its words, and what came back. */
 import { Zip, ZipDeflate } from 'fflate';
-import type { Course } from '@zest-bell/core/course';
 import { fileNameOf, mboxEntry } from '@zest-bell/core/exports';
 import type { LogLine } from '@zest-bell/core/exchange';
-import { formatInstant } from '@zest-bell/core/time';
+import { formatInstant, type Instant } from '@zest-bell/core/time';
+import type { LiveCourse } from '../../course/activity/live.ts';
+import { sentNudges } from '../../mail/nudges/returns.ts';
 import { MessageRow } from '../../mail/nudges/entity.ts';
 import { AttemptRow } from '../../mail/log/entity.ts';
 import { withoutPauseLink } from '../../mail/log/detail.ts';
@@ -19,21 +20,28 @@ import { writeFile, type PieceWriter } from './writing.ts';
 type Batches = AsyncIterable<readonly LogLine[]>;
 
 /** A JSON object a line (JSON Lines): a nudge with its messages, each attempt and each answer. Instants have their offset. */
-export const writeJsonLines = (em: Em, to: Progress, { timeZone }: Course, batches: Batches): Promise<void> =>
+export const writeJsonLines = (
+  em: Em,
+  to: Progress,
+  { live, now }: { readonly live: LiveCourse; readonly now: Instant },
+  batches: Batches,
+): Promise<void> =>
   writeFile(to, async (out) => {
-    const at = (t: number) => formatInstant(t, timeZone);
+    const at = (t: number) => formatInstant(t, live.course.timeZone);
     for await (const lines of batches) {
       const nudges = lines.map((l) => l.nudge);
       const order = { orderBy: { id: 'asc' }, disableIdentityMap: true } as const;
       const messages = grouped(await em.find(MessageRow, { nudge: { $in: nudges } }, order), (m) => String(m.nudge));
       const attempts = grouped(await em.find(AttemptRow, { nudge: { $in: nudges } }, order), (a) => String(a.message));
       const replies = grouped(await em.find(ReplyRow, { nudge: { $in: nudges } }, order), (r) => String(r.nudge));
+      const back = new Map((await sentNudges(em, live, now, { nudges })).map((n) => [n.nudge, n.returned]));
       for (const l of lines) {
+        const returned = back.get(l.nudge);
         const object = {
           ...{ nudge: l.nudge, at: at(l.at), round: at(l.roundAt), state: l.state, reason: l.reason },
           student: { id: l.student, name: l.studentName },
           rule: l.rule === null ? null : { id: l.rule, name: l.ruleName },
-          ...{ step: l.step + 1, subject: l.subject },
+          ...{ step: l.step + 1, subject: l.subject, cameBackAt: returned ? at(returned.at) : null },
           messages: (messages.get(String(l.nudge)) ?? []).map((m) => ({
             ...{ to: { name: m.name, address: m.address, kind: m.kind }, state: m.state },
             attempts: (attempts.get(String(m.id)) ?? []).map((a) => ({

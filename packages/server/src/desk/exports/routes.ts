@@ -31,7 +31,7 @@ export function exportRoutes(door: Door, services: Services): void {
     return jobs.start({ account, course, name }, async (to) => {
       const em = reading.em.fork();
       const log = { id: course, course: known.course, rules: await ruleNames(em, course) };
-      await makeFile(em, known, log, order, to);
+      await makeFile(em, { live: known, log, now: clock.now() }, order, to);
     });
   });
 

@@ -67,7 +67,7 @@ export async function applyChange(
   const { now, ...more } = rest;
   const row = em.create(ChangeRow, { course, ...more, at: now, changes });
   await em.flush();
-  await writeEntries(em, course, changes, after);
+  await writeEntries(em, order, changes, after);
   if (takes > 0) row.retracted = await retract(em, row, facts, order);
   if (brings > 0) await bring(em, row, facts);
   await renew(em, course, changes, { before, after }, now);
@@ -75,10 +75,16 @@ export async function applyChange(
   return row;
 }
 
-async function writeEntries(em: Tx, course: number, changes: CourseChanges, after: CourseParts): Promise<void> {
+async function writeEntries(
+  em: Tx,
+  { course, kind }: Pick<ChangeToApply, 'course' | 'kind'>,
+  changes: CourseChanges,
+  after: CourseParts,
+): Promise<void> {
   if (changes.details) await em.nativeUpdate(CourseRow, { id: course }, { ...changes.details.after });
   await writePeople(em, course, changes.people, after);
   await writeItems(em, course, changes.items, after);
+  await rememberTitles(em, course, changes.items, kind === 'undo');
   if (changes.order || changes.items.some((c) => c.before === null || c.after === null)) {
     // Only those that moved are written.
     const known = await rowsOf<{ id: number; key: string; position: number }>(
@@ -133,7 +139,6 @@ async function writeItems(
     em,
     fresh.map((i) => ({ ...itemRowOf(i), course, position: place.get(i.id)! })),
   );
-  await rememberTitles(em, course, changed);
   const memory = await forgettingFields(em, 'items', course, changed);
   for (const change of changed) {
     const { id, before, after: now } = change;
@@ -146,9 +151,19 @@ async function writeItems(
 /** Titles of removed items that are kept, the latest. */
 const MOST_FORMER = 500;
 
-/** An item that is removed leaves its title, by which whatever names it still says so; one that comes back needs none. */
-async function rememberTitles(em: Tx, course: number, changed: readonly EntryChange<Item>[]): Promise<void> {
-  const gone = changed.flatMap(({ id, before, after }) => (before && !after ? [[id, before.title] as const] : []));
+/**
+ * An item that is removed leaves its title, by which whatever names it still says so; one that comes back needs none, and one whose coming
+ * is undone was never there.
+ */
+async function rememberTitles(
+  em: Tx,
+  course: number,
+  changed: readonly EntryChange<Item>[],
+  isUndo: boolean,
+): Promise<void> {
+  const gone = changed.flatMap(({ id, before, after }) =>
+    before && !after && !isUndo ? [[id, before.title] as const] : [],
+  );
   const back = new Set(changed.flatMap(({ id, before }) => (before ? [] : [id])));
   if (gone.length + back.size === 0) return;
   const { formerItems } = await em.findOneOrFail(CourseRow, { id: course }, { refresh: true });
