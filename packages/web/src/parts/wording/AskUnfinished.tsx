@@ -11,14 +11,13 @@ export function AskUnfinished(props: {
   return (
     <div role="alert" className="rounded-xl bg-tangerine-soft px-4 py-3 text-[14.5px]">
       <p>
-        ▲ This looks unfinished:{' '}
+        ▲ This looks unfinished, and students would read it as it stands:{' '}
         {props.parts.map((part, i) => (
           <span key={part}>
             {i > 0 && ', '}
             <mark className="rounded bg-zest-soft px-1 font-semibold text-ink">{part}</mark>
           </span>
         ))}
-        . Students would read it as it stands.
       </p>
       <Check label={<strong>{props.act}</strong>} checked={props.yes} onChange={props.onYes} />
     </div>

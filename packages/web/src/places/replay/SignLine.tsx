@@ -147,12 +147,14 @@ function SignBar({ counts, honest }: { readonly counts: SignCounts; readonly hon
       </div>
       <p className="grid grid-cols-2 gap-x-2 text-[13.5px]">
         <span className="pr-2 text-right">
-          {numberWords(honest.needless)} of {numberWords(well)} needlessly <Range count={honest.needless} of={well} />
+          {numberWords(honest.needless)} of {numberWords(well)} needlessly
           {counts.needless !== honest.needless && <span className="text-ink-2"> (fitted: {counts.needless})</span>}
+          <Range count={honest.needless} of={well} />
         </span>
         <span className="pl-2 font-semibold">
-          {numberWords(honest.found)} of {numberWords(worried)} found <Range count={honest.found} of={worried} />
+          {numberWords(honest.found)} of {numberWords(worried)} found
           {counts.found !== honest.found && <span className="font-normal text-ink-2"> (fitted: {counts.found})</span>}
+          <Range count={honest.found} of={worried} />
         </span>
       </p>
     </div>
@@ -163,8 +165,8 @@ function SignBar({ counts, honest }: { readonly counts: SignCounts; readonly hon
 function Range({ count, of }: { readonly count: number; readonly of: number }) {
   const { low, high } = wilson(count, of);
   return (
-    <span className="font-normal text-ink-2">
-      ({percentWords(100 * low)} to {percentWords(100 * high)})
+    <span className="block font-normal text-ink-2">
+      {percentWords(100 * low)} to {percentWords(100 * high)}
     </span>
   );
 }

@@ -214,8 +214,7 @@ function Result(props: {
         </h2>
         <p className="text-[14.5px] text-ink-2">
           {worried} of {worried + well} students turned out as you worry about. Filled: as it was judged on students it
-          was not chosen by. Outlined: as it fits these students. In brackets: what the share may be in students like
-          these.
+          was not chosen by. Outlined: as it fits these students. Below: what the share may be in students like these.
         </p>
         {isMade && (
           <Check label="Leave out what the outcome itself is made of" checked={without} onChange={setWithout} />
