@@ -19,7 +19,9 @@ const SIGNS = '[aria-label=Signs]';
 
 test('what told early is listed as sentences, the best first, with honest counts', async () => {
   const told = await scene.see(SIGNS, /11 of 41 students turned out as you worry about/);
-  expect(told).toMatch(/Have 1 score or more under 60% First told nearly as much after week 3/);
+  expect(told).toMatch(
+    /Have 1 score or more under 60% Part of the outcome itself: made of the same grades First told nearly as much after week 3/,
+  );
   expect(told).toMatch(/1 of 30 needlessly 0\.6% to 16\.7% 9 of 11 found 52\.3% to 94\.9%/);
   await scene.see(
     '[aria-label="How to read this"]',
