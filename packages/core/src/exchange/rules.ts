@@ -34,6 +34,8 @@ export interface RuleCard {
   readonly nextRoundAt: Instant | null;
   /** Why it cannot run, as the end of “cannot run: …”; null where it can. */
   readonly cannotRun: string | null;
+  /** Whether it is or was on: what never was is off, and not paused. */
+  readonly wasOn: boolean;
   readonly lastRound: RoundSummary | null;
   /** Nudges to students that were sent, and alerts about students to others alone. */
   readonly sentInAll: number;

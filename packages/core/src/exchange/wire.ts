@@ -184,7 +184,8 @@ export interface StudentRule {
   readonly rule: string;
   readonly name: string;
   readonly status: RuleStatus;
-  readonly hasRun: boolean;
+  /** Whether it is or was on. */
+  readonly wasOn: boolean;
   /** Null when none will come. */
   readonly nextRoundAt: Instant | null;
   readonly standing: Standing;

@@ -13,6 +13,7 @@ import {
   type RuleWeight,
 } from '@zest-bell/core/rules';
 import type { Em, Tx } from '../platform/database/orm.ts';
+import { inSlices, rowsOf } from '../platform/database/query.ts';
 import { RuleRow, RuleVersionRow } from './entity.ts';
 
 /** The rule format as it stands in the database. A newer one is upgraded here and nowhere else. */
@@ -166,6 +167,16 @@ export async function earlierConditions(em: Em, rows: readonly RuleRow[]): Promi
     if (then && JSON.stringify(then.when) !== JSON.stringify(today.when)) out.set(`${row.key}@${v.version}`, then.when);
   }
   return out;
+}
+
+/** Those of the rules that are or were on, by their keys. */
+export async function everOn(em: Em, rows: readonly RuleRow[]): Promise<ReadonlySet<string>> {
+  const on = new Set<number>();
+  for (const slice of inSlices(rows.map((r) => r.id))) {
+    const versions = em.getKnex()('rule_version').distinct('rule').whereIn('rule', slice).where('status', 'on');
+    for (const { rule } of await rowsOf<{ rule: number }>(em, versions)) on.add(rule);
+  }
+  return new Set(rows.flatMap((r) => (r.status === 'on' || on.has(r.id) ? [r.key] : [])));
 }
 
 /** How much each rule of a course weighs as it stands now, by its key (engine R7). */

@@ -23,10 +23,10 @@ export function withdrawnWords(reason: LoggedReason, evidence: readonly LeafEvid
 export const addressWords = (to: readonly (Partial<Recipient> & Pick<Recipient, 'name' | 'address'>)[]): string =>
   to.map((r) => (r.name ? `${r.name} <${r.address}>` : r.address)).join(', ');
 
-/** What a rule is that is not on: only what has run can be paused. */
-export function offWords(status: RuleStatus, hasRun: boolean): string {
+/** What a rule is that is not on: only what was on can be paused. */
+export function offWords(status: RuleStatus, wasOn: boolean): string {
   if (status === 'draft') return 'draft';
-  return hasRun ? 'paused' : 'off';
+  return wasOn ? 'paused' : 'off';
 }
 
 /** "7 match, 1 nudged, 6 held back"; of a rule that only tells others, "7 match, others told about 7". */

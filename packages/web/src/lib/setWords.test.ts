@@ -9,7 +9,7 @@ test('of courses that the reader cannot see, nothing is said but that they are t
   expect(setWords({ courses: 3, hidden: 1, differ: 1 })).toBe('in 3 courses, 1 differs; 1 that you cannot see');
 });
 
-test('only a rule that has run is paused', () => {
+test('only a rule that was on is paused', () => {
   expect([offWords('draft', false), offWords('paused', false), offWords('paused', true)]).toEqual([
     'draft',
     'off',

@@ -7,7 +7,7 @@ import type { Em } from '../../platform/database/orm.ts';
 import { inSlices, rowsOf } from '../../platform/database/query.ts';
 import { RoundRow } from '../../rounds/entity.ts';
 import type { RuleRow } from '../../rules/entity.ts';
-import { ruleOfRow } from '../../rules/repository.ts';
+import { everOn, ruleOfRow } from '../../rules/repository.ts';
 
 export function summaryOf(round: RoundRow): RoundSummary {
   const { at, trigger, version, matched, heard, held, withheld, withdrawn, missed } = round;
@@ -45,6 +45,7 @@ export async function cards(em: Em, rows: readonly RuleRow[], live: LiveCourse, 
     em,
     rows.map((r) => r.drafted?.by),
   );
+  const wereOn = await everOn(em, rows);
   return rows.map((row) => {
     const rule = ruleOfRow(row);
     const round = last.get(row.key);
@@ -54,6 +55,7 @@ export async function cards(em: Em, rows: readonly RuleRow[], live: LiveCourse, 
       sentence: ruleSentence(rule, course),
       nextRoundAt: row.nextRoundAt ?? null,
       cannotRun: cannotRunWords(rule, course),
+      wasOn: wereOn.has(row.key),
       lastRound: round ? summaryOf(round) : null,
       sentInAll: sent.get(row.key) ?? 0,
       alertsInAll: alerts.get(row.key) ?? 0,

@@ -1,6 +1,7 @@
 // Runs on PostgreSQL too.
 /** However a rule comes to be on, the same guard stands before it. */
 import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
+import type { RuleCard } from '@zest-bell/core/exchange';
 import { PersonRow } from '../../course/entity.ts';
 import { at, COURSE, openStage, ruleOf, type Agent, type TestStage } from '../../testing/stage.ts';
 import { WordingRow } from '../../wording/entity.ts';
@@ -132,4 +133,19 @@ describe('a rule', () => {
     await WAYS['turned on']({ confirmed: true }).expect(200);
     expect((await stage.rule()).nextRoundAt).toBe(at('2026-09-11T09:30'));
   });
+});
+
+test('only a rule that was on is paused: the card says whether it ever was', async () => {
+  await open({ now: '2026-09-10T12:00', rules: [ruleOf({ status: 'paused' })] });
+  const card = async () => ((await ada.get(BASE).expect(200)).body as RuleCard[])[0]!;
+  const set = async (to: 'on' | 'paused') =>
+    ada
+      .post(`${BASE}/status`)
+      .send({ status: to, rules: [{ rule: 'away', version: (await card()).version }], confirmed: true })
+      .expect(200);
+  expect((await card()).wasOn).toBe(false);
+  await set('on');
+  expect((await card()).wasOn).toBe(true);
+  await set('paused');
+  expect(await card()).toMatchObject({ wasOn: true, rule: { status: 'paused' } });
 });

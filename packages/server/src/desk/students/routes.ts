@@ -21,7 +21,7 @@ import { ownWords } from '../../mail/replies/settle.ts';
 import { roundsRun } from '../../rounds/fallingCase.ts';
 import { limitLogOf } from '../../rounds/limitLog.ts';
 import { RuleRow } from '../../rules/entity.ts';
-import { readableRule, ruleName, ruleNames } from '../../rules/repository.ts';
+import { everOn, readableRule, ruleName, ruleNames } from '../../rules/repository.ts';
 import { ruleNameIn } from '../../mail/log/query.ts';
 import type { PersonRow } from '../../course/entity.ts';
 import { studentRow } from '../../course/roster.ts';
@@ -83,6 +83,7 @@ async function rulesOf(em: Em, { id, course, facts }: LiveCourse, person: number
   const rows = await em.find(RuleRow, { course: id, archivedAt: null, status: { $in: ['on', 'paused'] } }, order);
   const log = logOf(await limitLogOf(em, id, rows, [course.people[person]!.id]));
   const ran = await roundsRun(em, id);
+  const wereOn = await everOn(em, rows);
   return rows.flatMap((row): StudentRule[] => {
     const rule = readableRule(row);
     if (!rule) return [];
@@ -91,7 +92,7 @@ async function rulesOf(em: Em, { id, course, facts }: LiveCourse, person: number
         rule: row.key,
         name: ruleName(row),
         status: row.status,
-        hasRun: ran.has(row.key),
+        wasOn: wereOn.has(row.key),
         nextRoundAt: row.status === 'on' ? (row.nextRoundAt ?? null) : null,
         standing: standingOf(rule, person, facts, log, now),
         // A rule that did not look yet found nobody.

@@ -32,7 +32,7 @@ export function ComposerHead(props: ComposerHeadProps) {
   const { undo, redo } = useDrafts.getState();
   const cards = useRules(here.id).data ?? [];
   const labels = [...new Set(cards.map((c) => c.rule.label).filter(Boolean))];
-  const hasRun = cards.some((c) => c.rule.id === rule.id && c.lastRound !== null);
+  const wasOn = cards.some((c) => c.rule.id === rule.id && c.wasOn);
   // A copy that was made to change its numbers opens on them.
   const [search, setSearch] = useSearchParams();
   useEffect(() => {
@@ -73,7 +73,7 @@ export function ComposerHead(props: ComposerHeadProps) {
           onChange={(e) => onChange({ name: e.target.value.replace(/\s*\n\s*/g, ' ') }, 'name')}
           className="-mx-1.5 field-sizing-content max-w-full min-w-24 resize-none overflow-hidden rounded-lg border border-transparent bg-transparent px-1.5 font-head text-[27px] leading-tight font-bold hover:border-line-strong max-[559px]:text-[22px]"
         />
-        <Chip tone={on ? 'zest' : 'quiet'}>{on ? '● on' : offWords(rule.status, hasRun)}</Chip>
+        <Chip tone={on ? 'zest' : 'quiet'}>{on ? '● on' : offWords(rule.status, wasOn)}</Chip>
         <span className="ml-auto flex">
           <IconButton label="Undo" disabled={!draft?.past.length} onClick={() => undo(key)}>
             <Undo2 size={17} aria-hidden />

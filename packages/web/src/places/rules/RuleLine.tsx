@@ -34,7 +34,7 @@ export function RuleLine(props: {
   readonly onPick: (yes: boolean) => void;
 }) {
   const { card, here } = props;
-  const { rule, lastRound } = card;
+  const { rule } = card;
   const [asking, setAsking] = useState(false);
   const draft = useDrafts((s) => s.drafts[draftKey(here.id, rule.id)]);
   const { setNodeRef, setActivatorNodeRef, attributes, listeners, transform, transition, isDragging } = useSortable({
@@ -90,7 +90,7 @@ export function RuleLine(props: {
             {rule.name}
           </Link>
           {rule.label && <span className="font-body text-[13px] font-normal text-ink-3">{rule.label}</span>}
-          {!on && <Chip tone="quiet">{offWords(rule.status, lastRound !== null)}</Chip>}
+          {!on && <Chip tone="quiet">{offWords(rule.status, card.wasOn)}</Chip>}
           {draft && !sameRule(draft.rule, rule) && <Chip tone="iris">unsaved changes</Chip>}
         </h2>
         <p className="mt-1 max-w-[70ch] text-[15.5px] leading-[1.6]">

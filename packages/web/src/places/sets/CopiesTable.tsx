@@ -64,7 +64,7 @@ function CourseLink({ kind, member }: { readonly kind: SetPart['kind']; readonly
 function Status({ member: { status, course, key } }: { readonly member: SetMember }) {
   const card = useRules(course.id).data?.find((c) => c.rule.id === key);
   if (status === 'on') return <Chip tone="zest">● on</Chip>;
-  return <Chip tone="quiet">{offWords(status ?? 'paused', card !== undefined && card.lastRound !== null)}</Chip>;
+  return <Chip tone="quiet">{offWords(status ?? 'paused', card?.wasOn ?? false)}</Chip>;
 }
 
 /** What its copy there has really sent, and what came of it. */

@@ -34,7 +34,7 @@ function RuleCard({ here, rule: r }: { readonly here: Here; readonly rule: Stude
             {r.name}
           </Link>
         </h3>
-        {r.status === 'paused' && <Chip tone="quiet">{offWords(r.status, r.hasRun)}</Chip>}
+        {r.status === 'paused' && <Chip tone="quiet">{offWords(r.status, r.wasOn)}</Chip>}
         {!s.inAudience ? (
           <Chip tone="quiet">not about this student</Chip>
         ) : s.verdict === true ? (
@@ -52,10 +52,10 @@ function RuleCard({ here, rule: r }: { readonly here: Here; readonly rule: Stude
   );
 }
 
-function whatNext({ standing: s, status, hasRun, nextRoundAt }: StudentRule, zone: string): string {
+function whatNext({ standing: s, status, wasOn, nextRoundAt }: StudentRule, zone: string): string {
   if (!s.inAudience || s.verdict !== true) return '';
   const since = `Matches since ${instantWords(s.since!, zone)}. `;
-  if (status === 'paused') return `${since}The rule is ${offWords(status, hasRun)}.`;
+  if (status === 'paused') return `${since}The rule is ${offWords(status, wasOn)}.`;
   if (s.step === null) return `${since}Its first step is not due yet.`;
   const [reason] = s.refusals;
   if (reason !== undefined) return `${since}Held back: ${WITHHELD_WORDS[reason]}.`;
