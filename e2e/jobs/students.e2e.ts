@@ -185,7 +185,7 @@ test('a text that looks unfinished is asked about before it leaves, with the wor
   await scene.page.keyboard.type('I saw your score on [quiz name here] and');
   await me.see(
     AS_READ,
-    /This looks unfinished, and students would read it as it stands: ?\[quiz name here\] ?, on \[quiz name here\] and …/,
+    /This looks unfinished\. Students would read: ?\[quiz name here\] ?, on \[quiz name here\] and …/,
   );
   await scene.page.waitForSelector(`${AS_READ} button:disabled::-p-text(Send 1 message)`);
   await me.press('Send it as it is', AS_READ);

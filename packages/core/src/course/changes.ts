@@ -139,7 +139,7 @@ function spread(entry: object): Fields {
   return { ...rest, ...Object.fromEntries(Object.entries(fields).map(([name, value]) => [ownColumn(name), value])) };
 }
 
-/** The entry of these fields; an own column of nothing is none. */
+/** Puts fields back together as an entry. An own column without a value is left out. */
 function gathered<T extends object>(fields: Fields, like: T): T {
   const entries = Object.entries(fields);
   const plain = Object.fromEntries(entries.filter(([name]) => !name.startsWith(OWN)));
@@ -153,7 +153,7 @@ function gathered<T extends object>(fields: Fields, like: T): T {
 const only = (fields: Fields, names: readonly string[]): Fields =>
   Object.fromEntries(names.map((name) => [name, fields[name] ?? null]));
 
-/** By the id of an entry, its fields that a later file says as well; the entry is named by that file even where these are none. */
+/** The fields that later files repeat, by the id of the entry. An entry with no such field is still named by a later file. */
 export type SaidLater = ReadonlyMap<string, ReadonlySet<string>>;
 
 /** What of a change stays when it is undone, as a later file says the same: as a change from what was before. */

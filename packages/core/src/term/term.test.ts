@@ -8,7 +8,10 @@ import { termReportInParts } from './report.ts';
 import type { RuleLog, TermOrder } from './told.ts';
 
 const result = (returned: number, of: number, sent = of): TextResult => ({
-  ...{ sent, open: sent - of, openBack: 0, openReplied: 0 },
+  sent,
+  open: sent - of,
+  openBack: 0,
+  openReplied: 0,
   returns: of === 0 ? null : wilson(returned, of),
   replies: wilson(0, of),
 });

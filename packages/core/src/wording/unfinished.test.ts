@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import { STARTERS } from '../starters/index.ts';
+import { STARTERS } from '../starters/starters.ts';
 import { unfinishedParts } from './unfinished.ts';
 
 describe('a text looks unfinished', () => {

@@ -22,7 +22,7 @@ function broken(text: string): string[] {
   });
 }
 
-/** What looks unfinished in a subject or a text, as it stands there, each once. */
+/** Finds the parts of a subject or a text that look unfinished, without duplicates. */
 export function unfinishedParts(text: string): readonly string[] {
   // A field stands for what it becomes.
   const plain = text.replace(FIELDS, ' … ').replace(ESCAPES, '');

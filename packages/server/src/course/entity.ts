@@ -110,8 +110,8 @@ export const OwnSenderRow = defineEntity({
 export type OwnSenderRow = InferEntity<typeof OwnSenderRow>;
 
 /**
- * The import that was the last to say a field as it stands, by the field; by '' the last that named the entry. A field that changes is
- * forgotten. Undoing what made a field so leaves it while that import stands.
+ * For each field, the last import that repeated its current value; under the empty name, the last import that named the entry. A field that
+ * changes is removed. Undoing the change that set a field leaves the field alone while that import has not been undone.
  */
 export type SaidAgainBy = Readonly<Record<string, number>>;
 

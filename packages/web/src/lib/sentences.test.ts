@@ -20,7 +20,12 @@ test('the limits of a course are named below a rule, and a course without any sa
 describe('what came of a text', () => {
   const share = (count: number, of: number) => ({ count, of, low: 0, high: 1 });
   const result = (more: object) => ({
-    ...{ sent: 12, returns: share(7, 10), replies: share(2, 12), open: 0, openBack: 0, openReplied: 0 },
+    sent: 12,
+    returns: share(7, 10),
+    replies: share(2, 12),
+    open: 0,
+    openBack: 0,
+    openReplied: 0,
     ...more,
   });
 

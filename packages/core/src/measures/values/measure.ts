@@ -173,6 +173,20 @@ export function itemIndexOf(course: Course, call: MeasureCall): number {
   return index;
 }
 
+/** Measures that are computed from the points of a student. */
+export const GRADE_MEASURES: readonly MeasureName[] = [
+  'score',
+  'points',
+  'criterion',
+  'latestScore',
+  'lowScores',
+  'highScores',
+  'courseGrade',
+  'groupGrade',
+  'gradeVsClass',
+  'gradeChange',
+];
+
 const chosen = new WeakMap<MeasureCall, { course: Course; items: readonly number[] }>();
 
 /** A class that was missed is an absence, not missing work: these leave sessions out unless the call names them (engine M2). */

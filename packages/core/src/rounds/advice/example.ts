@@ -5,7 +5,7 @@
 import { makeCourse, type Course } from '../../course/course.ts';
 import { leavesOf, type Leaf } from '../../conditions/condition.ts';
 import type { Facts } from '../../measures/facts/facts.ts';
-import type { MeasureName } from '../../measures/values/measure.ts';
+import { GRADE_MEASURES, type MeasureName } from '../../measures/values/measure.ts';
 import type { Timeline } from '../../measures/values/timeline.ts';
 import { durationHours } from '../../time/duration.ts';
 import { DAY, HOUR, type Instant } from '../../time/instant.ts';
@@ -62,7 +62,7 @@ export function exampleLine(rule: Rule, course: Course, now: Instant): ExampleLi
   const away = absenceAsked(rule.when, course)?.days ?? 0;
   const { calendar } = course;
   const lastRound = rounds.at(-1)!;
-  // Whoever has not turned something in does so by its due date, or does not.
+  // A student who has not turned something in does so by its due date or not at all.
   const due = story === 'notDone' || story === 'dated' ? lastDue(rule, course) : null;
   // Nobody matches any more.
   if (story === 'dated' && due !== null && due <= start) return null;
@@ -103,20 +103,7 @@ const KINDS: readonly (readonly [ExampleStory, readonly MeasureName[]])[] = [
   ['dated', ['hoursUntilDue', 'dueSoon']],
   ['missing', ['missing', 'late', 'onTimeShare', 'absences']],
   ['notDone', ['submitted', 'opens', 'completed', 'share']],
-  [
-    'graded',
-    [
-      'score',
-      'points',
-      'criterion',
-      'latestScore',
-      'lowScores',
-      'highScores',
-      'courseGrade',
-      'groupGrade',
-      'gradeVsClass',
-    ],
-  ],
+  ['graded', GRADE_MEASURES],
 ];
 
 /** When the last of the items is due that the condition names; null where none is. */

@@ -48,7 +48,7 @@ export function nameOf({ what, as }: Pick<Order, 'what' | 'as'>, code: string): 
   return `${fileNameOf(`${code} ${NAMES[what]}`)}${ENDINGS[as]}`;
 }
 
-/** Of whom and when a file tells. */
+/** The course that a file is about, and the time at which it is made. */
 export interface Told {
   readonly live: LiveCourse;
   readonly log: LogOf;

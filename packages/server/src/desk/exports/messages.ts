@@ -41,7 +41,9 @@ export const writeJsonLines = (
           ...{ nudge: l.nudge, at: at(l.at), round: at(l.roundAt), state: l.state, reason: l.reason },
           student: { id: l.student, name: l.studentName },
           rule: l.rule === null ? null : { id: l.rule, name: l.ruleName },
-          ...{ step: l.step + 1, subject: l.subject, cameBackAt: returned ? at(returned.at) : null },
+          step: l.step + 1,
+          subject: l.subject,
+          cameBackAt: returned ? at(returned.at) : null,
           messages: (messages.get(String(l.nudge)) ?? []).map((m) => ({
             ...{ to: { name: m.name, address: m.address, kind: m.kind }, state: m.state },
             attempts: (attempts.get(String(m.id)) ?? []).map((a) => ({

@@ -83,7 +83,11 @@ export async function setCards(reading: SetReading, course: number): Promise<Set
     const from = member.pending ? await reading.version(set, member.pending.to) : null;
     const { kind, key } = member;
     cards.push({
-      ...{ kind, key, courses: copies.length + others, hidden: others, differ },
+      kind,
+      key,
+      courses: copies.length + others,
+      hidden: others,
+      differ,
       waitsFrom: from?.live.course.code ?? null,
     });
   }

@@ -286,7 +286,7 @@ export async function forgetHistory(em: Tx, course: number): Promise<void> {
   await run(em, em.getKnex()('course').where({ id: course }).increment('retractions', 1));
 }
 
-/** A new version for whoever has the course in memory, and new rounds where its days changed or a rule can run no more, or again. */
+/** Marks copies of the course in memory as old, and plans new rounds where its days changed, or where a rule stops or starts being able to run. */
 async function renew(
   em: Tx,
   course: number,

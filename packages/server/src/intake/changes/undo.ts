@@ -1,6 +1,6 @@
 /** Taking a change back, as long as nothing later stands on it. What a later file says as well stays, and is that file's from then on. */
 import { plural, type Instant } from '@zest-bell/core/time';
-import { fullName, undoneCourse, withKept, type Course, type UndoneCourse } from '@zest-bell/core/course';
+import { fullName, grouped, undoneCourse, withKept, type Course, type UndoneCourse } from '@zest-bell/core/course';
 import type { UndoAnswer } from '@zest-bell/core/imports';
 import { RetractedRow } from '../../course/activity/entity.ts';
 import { AppError } from '../../platform/http/errors.ts';
@@ -100,13 +100,17 @@ async function handOver(em: Tx, row: ChangeRow, { kept }: UndoneCourse, later: L
     }
     await run(em, theirs.clone().update({ change: heir?.id ?? null }));
   }
-  for (const of of ['people', 'items'] as const) {
-    for (const entry of kept[of]) {
-      const files = later.saying(of, entry.id).toSorted((a, b) => b - a);
-      const change = files.map((by) => later.changeOf.get(by) ?? null).find((id) => id !== null);
-      const heir = await heirOf(em, row, change ?? null);
-      if (heir) heir.changes = withKept(heir.changes, { people: [], items: [], [of]: [entry] });
-    }
+  const heirOfEntry = (of: 'people' | 'items') => (entry: { readonly id: string }) => {
+    const files = later.saying(of, entry.id).toSorted((a, b) => b - a);
+    const change = files.map((by) => later.changeOf.get(by) ?? null).find((id) => id !== null);
+    return change === undefined ? null : String(change);
+  };
+  const people = grouped(kept.people, heirOfEntry('people'));
+  const items = grouped(kept.items, heirOfEntry('items'));
+  for (const change of new Set([...people.keys(), ...items.keys()])) {
+    const heir = await heirOf(em, row, Number(change));
+    if (heir)
+      heir.changes = withKept(heir.changes, { people: people.get(change) ?? [], items: items.get(change) ?? [] });
   }
   await em.flush();
 }
@@ -114,14 +118,16 @@ async function handOver(em: Tx, row: ChangeRow, { kept }: UndoneCourse, later: L
 const heirOf = async (em: Tx, { course }: ChangeRow, id: number | null): Promise<ChangeRow | null> =>
   id === null ? null : em.findOne(ChangeRow, { course, id });
 
+const idsOf = (entries: readonly { readonly id: string }[]): ReadonlySet<string> => new Set(entries.map((e) => e.id));
+
 const reason = (message: string) => ({ path: 'change', code: 'standsOn', message });
 
 /** What would be left without somebody or something that the change brought: nudges and facts of others, and rules. */
 async function standsOn(em: Em, row: ChangeRow, undone: UndoneCourse, later: LaterFiles): Promise<string[]> {
   const reasons: string[] = [];
-  const stays = (of: 'people' | 'items', id: string) => undone.kept[of].some((c) => c.id === id);
+  const kept = { people: idsOf(undone.kept.people), items: idsOf(undone.kept.items) };
   const people = row.changes.people.flatMap((c) => (c.before === null && c.after ? [c.after] : []));
-  const names = new Map(people.filter((p) => !stays('people', p.id)).map((p) => [p.id, fullName(p)]));
+  const names = new Map(people.filter((p) => !kept.people.has(p.id)).map((p) => [p.id, fullName(p)]));
   for (const slice of inSlices([...names.keys()])) {
     const found = await rowsOf<{ student: string; n: number }>(
       em,
@@ -136,7 +142,7 @@ async function standsOn(em: Em, row: ChangeRow, undone: UndoneCourse, later: Lat
     reasons.push(...found.map((f) => `${names.get(f.student)!} has ${plural(Number(f.n), 'nudge')} in the log`));
   }
   const added = row.changes.items.flatMap((c) => (c.before === null && c.after ? [c.after] : []));
-  const items = added.filter((i) => !stays('items', i.id));
+  const items = added.filter((i) => !kept.items.has(i.id));
   for (const [field, ids] of [
     ['person', [...names.keys()]],
     ['item', items.map((i) => i.id)],

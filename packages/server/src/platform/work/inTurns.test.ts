@@ -79,7 +79,7 @@ test('a step that fails rejects its own caller and no other', async () => {
   await expect(works).resolves.toBe('yes');
 });
 
-test('a step that waits runs in the context of its own caller, whoever else waits', async () => {
+test('a waiting step runs in the context of its own caller', async () => {
   await new Promise(setImmediate);
   await afterOthers(() => undefined);
   busy(15);

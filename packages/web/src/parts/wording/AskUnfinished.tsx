@@ -11,7 +11,7 @@ export function AskUnfinished(props: {
   return (
     <div role="alert" className="rounded-xl bg-tangerine-soft px-4 py-3 text-[14.5px]">
       <p>
-        ▲ This looks unfinished, and students would read it as it stands:{' '}
+        ▲ This looks unfinished. Students would read:{' '}
         {props.parts.map((part, i) => (
           <span key={part}>
             {i > 0 && ', '}
