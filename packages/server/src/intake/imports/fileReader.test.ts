@@ -3,6 +3,7 @@ import { afterEach, expect, test } from '@jest/globals';
 import { UnreadableFile } from '@zest-bell/core/imports';
 import { COURSE } from '../../testing/stage.ts';
 import { EventEmitter } from 'node:events';
+import { setImmediate as nextTurn } from 'node:timers/promises';
 import type { Response } from 'express';
 import { RequestQueue } from '../../platform/http/requestQueue.ts';
 import { FileReader } from './fileReader.ts';
@@ -86,4 +87,15 @@ test('what nobody waits for ends at once, and the next file is read', async () =
   leave();
   await expect(result).rejects.toMatchObject({ code: 'busy' });
   expect((await last).report.new).toBe(1);
+});
+
+test('a close ends although whoever waited for a file leaves in the middle of it', async () => {
+  reader = new FileReader();
+  await read(1);
+  const { result, leave } = asked(() => read(60_000));
+  await nextTurn();
+  const closed = reader.close();
+  leave();
+  await expect(result).rejects.toMatchObject({ code: 'busy' });
+  await closed;
 });

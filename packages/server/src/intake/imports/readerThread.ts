@@ -42,27 +42,32 @@ export class ReaderThread {
     if (gone?.aborted) throw new AppError('busy');
     const thread = this.started();
     const id = ++this.ids;
-    let late: NodeJS.Timeout | undefined;
-    let leave: (() => void) | undefined;
+    let forget = () => undefined as void;
     try {
       return await new Promise<ReadResult>((done, failed) => {
         const end = (error: Error) => {
           this.lose(thread);
           failed(error);
         };
-        leave = () => end(new AppError('busy'));
-        gone?.addEventListener('abort', leave);
-        late = setTimeout(() => end(new UnreadableFile(TOO_LONG)), this.limits.time).unref();
-        thread.on('message', (message: FromReader) => {
+        const hear = (message: FromReader) => {
           if (message.id !== id) return;
           if ('result' in message) done(message.result);
           else if ('unreadable' in message) failed(new UnreadableFile(message.unreadable));
           else failed(new Error(message.fault));
-        });
-        thread.on('error', (error: NodeJS.ErrnoException) =>
-          end(error.code === 'ERR_WORKER_OUT_OF_MEMORY' ? new UnreadableFile(TOO_LARGE) : error),
-        );
-        thread.on('exit', () => end(new UnreadableFile(TOO_LARGE)));
+        };
+        const fail = (error: NodeJS.ErrnoException) =>
+          end(error.code === 'ERR_WORKER_OUT_OF_MEMORY' ? new UnreadableFile(TOO_LARGE) : error);
+        const exit = () => end(new UnreadableFile(TOO_LARGE));
+        const leave = () => end(new AppError('busy'));
+        const late = setTimeout(() => end(new UnreadableFile(TOO_LONG)), this.limits.time).unref();
+        thread.on('message', hear).on('error', fail).on('exit', exit);
+        gone?.addEventListener('abort', leave);
+        forget = () => {
+          clearTimeout(late);
+          gone?.removeEventListener('abort', leave);
+          // These alone: a close that waits for the thread to end listens too.
+          thread.off('message', hear).off('error', fail).off('exit', exit);
+        };
         const message: ToReader = { id, work };
         // Facts were copied for the thread alone: they are handed over.
         const columns = work.as === 'import' ? work.columns : null;
@@ -70,11 +75,7 @@ export class ReaderThread {
         thread.postMessage(message, moved as ArrayBuffer[]);
       });
     } finally {
-      clearTimeout(late);
-      if (leave) gone?.removeEventListener('abort', leave);
-      for (const event of ['message', 'error', 'exit']) thread.removeAllListeners(event);
-      // A fault that comes when nothing is read is nobody's trouble.
-      thread.on('error', () => this.lose(thread));
+      forget();
       if (sizeOf(work.file) >= LARGE_FILE) this.lose(thread);
       else this.idle = setTimeout(() => void this.close(), IDLE).unref();
     }
@@ -85,6 +86,8 @@ export class ReaderThread {
     if (this.thread) return this.thread;
     const thread = startThread(this.limits.memory);
     thread.unref();
+    // A fault that comes when nothing is read is nobody's trouble.
+    thread.on('error', () => this.lose(thread));
     return (this.thread = thread);
   }
 
