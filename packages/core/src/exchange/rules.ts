@@ -94,6 +94,8 @@ export interface StarterAnswer {
   readonly matching: number;
   /** What the course lacks for it. */
   readonly needs: string | null;
+  /** What it asks for that has never come in, as sentences. */
+  readonly unheard: readonly string[];
 }
 
 export interface RuleChange {
@@ -126,6 +128,8 @@ export interface RehearsalAnswer {
   /** Whom its messages come from. */
   readonly from: { readonly name: string; readonly address: string };
   readonly matching: number;
+  /** What its conditions ask for that has never come in, as sentences. */
+  readonly unheard: readonly string[];
   readonly nudges: readonly RenderedNudge[];
 }
 

@@ -21,6 +21,7 @@ export * from './advice/notice.ts';
 export * from './advice/noticeWords.ts';
 export * from './advice/advice.ts';
 export * from './advice/example.ts';
+export * from './advice/unheard.ts';
 export * from './whatIf/compare.ts';
 export * from './decide/counted.ts';
 export * from './whatIf/limitsEffect.ts';

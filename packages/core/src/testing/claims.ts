@@ -32,7 +32,7 @@ const CLAIMS: readonly (readonly [RegExp, readonly MeasureName[]])[] = [
   [/your labs are in/i, ['missing', 'submitted']],
   [/not opened|opened it yet/i, ['opens', 'share']],
   [/your (latest )?(score|grade) (in|on|is)|with a grade|low score|a hard one|latest work/i, SCORES],
-  [/(much|most|part) of the practice|your practice/i, ['share']],
+  [/(much|most|part) of (the practice|what there is)|your practice/i, ['share']],
   [/you have(n’t| not)? posted|taken part|every (recent )?discussion|post from you/i, ['streak', 'dueSoon', 'posts']],
   [/not completed/i, ['completed']],
 ];

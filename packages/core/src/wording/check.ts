@@ -36,6 +36,7 @@ export const CHECK_CODES = [
   'timeOfDay',
   'passedDate',
   'stillTime',
+  'misfit',
   'typedName',
   'attachment',
   'fileUnsaid',

@@ -118,14 +118,14 @@ describe('each check with its reason and, where there is one, its mend', () => {
     ],
     [
       'still time, under a rule that runs on after the item is due',
-      body('There is still time.'),
+      body('There is still time for {{ item.title | default: "it" }}.'),
       { when: { measure: 'submitted', item: 'q1', is: 'equals', value: false } },
       'stillTime',
       null,
     ],
     [
       'the same under a rule that ends before that',
-      body('There is still time.'),
+      body('There is still time for {{ item.title | default: "it" }}.'),
       {
         when: { measure: 'submitted', item: 'q1', is: 'equals', value: false },
         rhythm: rhythm('09:30', 'FREQ=DAILY', '2026-11-20'),

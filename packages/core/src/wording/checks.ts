@@ -15,6 +15,7 @@ import { roundInstants } from '../time/rhythm.ts';
 import { clockWords, dateWords, listWords } from '../time/words.ts';
 import { dueItem, fieldTitle, linkedItem } from './fields.ts';
 import { parseLiquid } from './liquid.ts';
+import { misfits } from './misfits.ts';
 import { stillTime } from './stillTime.ts';
 import type { Check, CheckedAgainst, Mend, Words } from './check.ts';
 import { usesOf } from './uses.ts';
@@ -36,6 +37,7 @@ const CHECKERS: readonly Checker[] = [
   timeOfDay,
   passedDate,
   stillTime,
+  misfits,
   typedName,
   attachment,
   copyWords,
@@ -64,6 +66,8 @@ export const FALLBACKS: Readonly<Record<string, string>> = {
   'item.due': 'soon',
   'student.missing_items': 'some of your work',
   'student.missing_list': '- nothing that I know of',
+  'student.due_soon_items': 'some of your work',
+  'student.due_soon_list': '- nothing that I know of',
   'student.score_list': '- nothing graded yet',
   'student.topic_list': '- nothing in particular',
   'students.list': '- nobody',

@@ -7,7 +7,7 @@ import { CATALOGUE } from '../measures/catalogue/catalogue.ts';
 import { mayBeLeftOut, MEASURE_NAMES, type MeasureCall, type MeasureName } from '../measures/values/measure.ts';
 import { valueAt } from '../measures/values/timeline.ts';
 import type { Instant } from '../time/instant.ts';
-import { missingList, scoreList, topicList } from './lists.ts';
+import { dueSoonList, dueSoonOf, missingList, scoreList, topicList } from './lists.ts';
 import type { About, FieldContext } from './fieldContext.ts';
 import { linkMark, withoutMarks } from './markup.ts';
 import { STUDENTS_LIST, studentsList } from './together.ts';
@@ -72,6 +72,14 @@ function missingTitles(context: FieldContext): string | null {
   return orNull(listWords(fact.items.map((i) => i.title).filter((title) => !sessions.has(title))));
 }
 
+/** As the rule asks for it, or within a week where it does not. */
+const dueSoonCall = ({ about }: FieldContext): MeasureCall =>
+  callFor('dueSoon', about) ?? { measure: 'dueSoon', days: 7 };
+
+const dueSoonTitles = (context: FieldContext): string | null =>
+  orNull(listWords(dueSoonOf(context, dueSoonCall(context)).map(({ item }) => item.title)));
+const dueSoonLines = (context: FieldContext): string | null => dueSoonList(context, dueSoonCall(context));
+
 /** When an item is due for this student, their extension counted; for several at once, when it is due at all. */
 function itemDue(context: FieldContext, id: string | null): string | null {
   const of = id === null ? undefined : course(context).items[course(context).itemIndex.get(id) ?? -1];
@@ -130,6 +138,8 @@ export const MERGE_FIELDS: readonly MergeField[] = [
   list('student.missing_list', 'Missing work with due dates', (context) =>
     missingList(context, callFor('missing', context.about)!),
   ),
+  field('student.due_soon_items', 'Work that is due soon', dueSoonTitles),
+  list('student.due_soon_list', 'Work due soon, with links', dueSoonLines),
   list('student.score_list', 'Recent scores', scoreList),
   list('student.topic_list', 'Weak topics with what helps', topicList),
   list(STUDENTS_LIST, 'The students, each with what was found', studentsList),

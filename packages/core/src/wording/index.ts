@@ -11,4 +11,5 @@ export * from './together.ts';
 export * from './render.ts';
 export * from './check.ts';
 export * from './checks.ts';
+export * from './misfits.ts';
 export * from './tags.ts';

@@ -3,7 +3,7 @@ import { at, factsOf, item, person } from '../testing/build.ts';
 import { fieldExamples } from './examples.ts';
 import { ABOUT_NOTHING } from './fields.ts';
 import { blocksOf, textOf } from './markup.ts';
-import { missingList, MOST_LINES, scoreList, topicList } from './lists.ts';
+import { dueSoonList, missingList, MOST_LINES, scoreList, topicList } from './lists.ts';
 
 const due = (date: string) => at(`${date}T23:59`);
 const facts = factsOf({
@@ -40,6 +40,17 @@ test('missing work stands the oldest first with its due date; a session that has
 
 test('missing work keeps to what the rule asks for', () => {
   expect(missingList(contextOf(1), { measure: 'missing', items: ['lab'] })).toBeNull();
+});
+
+test('what is due soon stands the first due first, with its day and time, until it is done', () => {
+  const before = { ...contextOf(1), at: at('2026-09-05T09:30') };
+  expect(read(dueSoonList({ ...before, person: 0 }, { measure: 'dueSoon', days: 8 }))).toBe(
+    '- Lab 1, due Sun Sep 6, 11:59 PM\n- Tide quiz, due Sun Sep 13, 11:59 PM',
+  );
+  expect(read(dueSoonList({ ...before, at: at('2026-09-05T10:00') }, { measure: 'dueSoon', days: 8 }))).toBe(
+    '- Tide quiz, due Sun Sep 13, 11:59 PM',
+  );
+  expect(dueSoonList(before, { measure: 'dueSoon', items: ['next'], days: 8 })).toBeNull();
 });
 
 test('recent scores stand the newest first', () => {

@@ -6,7 +6,7 @@ import type { Facts } from '../measures/facts/facts.ts';
 import { valueWords } from '../conditions/sentence.ts';
 import { valueAt } from '../measures/values/timeline.ts';
 import type { Instant } from '../time/instant.ts';
-import { dayWords } from '../time/words.ts';
+import { dayWords, timeWords } from '../time/words.ts';
 import { linkMark } from './markup.ts';
 
 /** Of whom and when a list speaks. */
@@ -50,6 +50,27 @@ export function missingList(context: ListContext, call: MeasureCall): string | n
     .sort((a, b) => a.due! - b.due!);
   return linesOf(missing.map(({ item, due }) => `${linked(item)}, due ${dayWords(due!, course.timeZone)}`));
 }
+
+/** What falls due soon and is not done, the first due first. */
+export function dueSoonOf(context: ListContext, call: MeasureCall): { readonly item: Item; readonly due: Instant }[] {
+  const { course } = context.facts;
+  const person = course.people[context.person]!;
+  const fact = context.facts.fact(context.person, call, context.at);
+  const titles = new Set(fact.kind === 'items' ? fact.items.map((i) => i.title) : []);
+  return severalItems(course, call)
+    .map((i) => ({ item: course.items[i]!, due: dueFor(course.items[i]!, person) }))
+    .filter((i): i is { item: Item; due: Instant } => i.due !== null && i.due > context.at && titles.has(i.item.title))
+    .sort((a, b) => a.due - b.due);
+}
+
+/** The same a line each, with its due date; null where nothing is. */
+export const dueSoonList = (context: ListContext, call: MeasureCall): string | null =>
+  linesOf(
+    dueSoonOf(context, call).map(
+      ({ item, due }) =>
+        `${linked(item)}, due ${dayWords(due, context.facts.course.timeZone)}, ${timeWords(due, context.facts.course.timeZone)}`,
+    ),
+  );
 
 interface Scored {
   readonly item: Item;

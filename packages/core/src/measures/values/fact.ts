@@ -29,7 +29,9 @@ export type Fact =
 
 export type LastWhat =
   'signIn' | 'visit' | 'participation' | 'open' | 'post' | 'grade' | 'absence' | 'enrollment' | 'submission';
-export type ItemsWhat = 'missing' | 'late' | 'dueSoon' | 'onTime' | 'touched' | 'run';
+export type ItemsWhat = 'missing' | 'late' | 'dueSoon' | 'onTime' | 'run' | 'touched' | (typeof TOUCHED)[number];
+/** The acts that a share counts. */
+export const TOUCHED = ['open', 'practice', 'submit', 'post'] as const;
 export interface FactItem {
   readonly title: string;
   readonly dueAt: Instant | null;
@@ -63,7 +65,12 @@ const ITEMS: Readonly<Record<ItemsWhat, readonly [some: string, none: string]>> 
   late: ['late:', 'nothing late'],
   dueSoon: ['due soon:', 'nothing due soon'],
   onTime: ['on time:', 'nothing on time'],
-  touched: ['has done', 'none of them yet'],
+  // As it was stored before 0.20, which does not say by what act.
+  touched: ['so far:', 'none of them yet'],
+  open: ['has opened', 'opened none of them yet'],
+  practice: ['has practiced', 'practiced none of them yet'],
+  submit: ['has submitted', 'submitted none of them yet'],
+  post: ['has posted in', 'posted in none of them yet'],
   run: ['in a row:', 'none in a row'],
 };
 

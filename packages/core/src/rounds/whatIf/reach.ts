@@ -24,6 +24,7 @@ import type { Instant } from '../../time/instant.ts';
 import { decide, inAudience } from '../decide/decide.ts';
 import { evidenceOf, explained, type Decision, type Explained } from '../decide/decision.ts';
 import { takenBy } from './coming.ts';
+import { unheardIn, type Unheard } from '../advice/unheard.ts';
 import { logOf, type LimitLog } from '../decide/log.ts';
 import type { InParts } from '../../time/inParts.ts';
 
@@ -93,6 +94,8 @@ export interface Reach {
   readonly takenBy: Readonly<Record<string, TakenBy>>;
   /** People of the audience who meet it now or met it before, at any time of the term. */
   readonly everMatched: number;
+  /** Conditions on completions of which none has come in. */
+  readonly unheard: readonly Unheard[];
   /** How all of them come out; the lists below may hold the first of them alone. */
   readonly counts: ReachCounts;
   /** Those who would hear first, those who are held back last. */
@@ -177,6 +180,7 @@ export function reach(
     audience: people.length,
     matching: matching.length,
     everMatched,
+    unheard: unheardIn(rule.when, facts, at),
     matchingThen: those.length,
     takenBy: taken,
     counts: countsOf(decisions, rule.steps.length, those.length),

@@ -3,7 +3,7 @@ import type { Parsed } from '@zest-bell/core/problem';
 import type { InParts } from '@zest-bell/core/time';
 import { asIfSince, isAlert, ruleSentence, type Rule } from '@zest-bell/core/rules';
 import { aboutOf, nextVariant, type CompiledWording } from '@zest-bell/core/wording';
-import { explained, recipientsOf, matchesAt, type LimitLog, type Decision } from '@zest-bell/core/rounds';
+import { explained, recipientsOf, matchesAt, unheardIn, type LimitLog, type Decision } from '@zest-bell/core/rounds';
 import { STARTERS } from '@zest-bell/core/starters';
 import type {
   RehearsalAnswer,
@@ -40,9 +40,10 @@ export function tryingRoutes(door: Door, services: Services, dispatcher: HandsOv
     const now = clock.now();
     return STARTERS.map((s): StarterAnswer => {
       const built = s.build(course.course, now);
-      if (!built.ok) return { id: s.id, sentence: null, matching: 0, needs: built.needs };
+      if (!built.ok) return { id: s.id, sentence: null, matching: 0, needs: built.needs, unheard: [] };
       const matching = matchesAt(built.rule, course.facts, now).length;
-      return { id: s.id, sentence: ruleSentence(built.rule, course.course), matching, needs: null };
+      const unheard = unheardWords(built.rule, course, now);
+      return { id: s.id, sentence: ruleSentence(built.rule, course.course), matching, needs: null, unheard };
     });
   });
 
@@ -97,6 +98,9 @@ export function tryingRoutes(door: Door, services: Services, dispatcher: HandsOv
   });
 }
 
+const unheardWords = (rule: Rule, { facts }: LiveCourse, at: number): string[] =>
+  unheardIn(rule.when, facts, at).map((u) => u.message);
+
 /** What a rehearsal is read from. */
 interface Given {
   readonly wordings: (key: string) => Parsed<CompiledWording>;
@@ -128,7 +132,8 @@ function* rehearse(rule: Rule, course: LiveCourse, at: number, given: Given): In
     yield;
   }
   const { name, address } = course.sender;
-  return { at, matching: given.matching, from: { name, address }, nudges };
+  const unheard = unheardWords(rule, course, at);
+  return { at, matching: given.matching, unheard, from: { name, address }, nudges };
 }
 
 function messagesOf(decision: Decision, rule: Rule, course: LiveCourse, at: number, given: Given): RenderedMessage[] {

@@ -1,7 +1,7 @@
 /** A round for many: its mail goes out pooled, says how far it is, and is stopped and started without losing or doubling any. */
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
 import type { StandingAnswer } from '@zest-bell/core/exchange';
-import { MessageRow } from '../nudges/entity.ts';
+import { MessageRow, NudgeRow } from '../nudges/entity.ts';
 import { runDueRounds } from '../../rounds/scheduler.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
 import { at, classOf, openStage, type Agent, type TestStage } from '../../testing/stage.ts';
@@ -53,6 +53,19 @@ test('is stopped in the middle and started again, and everybody has it once', as
   expect(new Set(addresses()).size).toBe(MANY);
   expect(addresses()).toHaveLength(MANY);
   expect((await standing()).sending).toBeNull();
+});
+
+test('what was sent by hand at the same moment is not counted with a round that is going out', async () => {
+  const by = { course: 1, roundAt: at('2026-09-05T09:30'), rule: null };
+  const em = stage.orm.em.fork();
+  const [one] = await em.find(NudgeRow, {}, { limit: 1 });
+  const { id: _, ...row } = one!;
+  const nudge = em.create(NudgeRow, { ...row, ...by, idempotencyKey: 'by hand', wording: 'mailing 1', state: 'sent' });
+  await em.flush();
+  const message = { nudge: nudge.id, course: 1, kind: 'student', lead: true, state: 'sent' } as const;
+  em.create(MessageRow, { ...message, name: 'A', address: 'a@saltmarsh.example', sendAt: by.roundAt });
+  await em.flush();
+  expect((await standing()).sending).toEqual({ done: 0, total: MANY });
 });
 
 test('when its course cannot be read for a moment, the rest waits a minute and nothing is lost', async () => {

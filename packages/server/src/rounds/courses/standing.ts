@@ -92,7 +92,10 @@ async function newsOf(em: Em, row: CourseRow): Promise<string> {
 /** Fewer are gone before anybody reads of them. */
 const MANY = 20;
 
-/** How far the mail of the rounds that are going out is: their messages that are due, and how many of them are dealt with. */
+/**
+ * How far the mail is that is going out: the messages of those rounds and mailings that are due, and how many of them are dealt with.
+ * What was sent before at the same moment, as by hand, is not counted in.
+ */
 async function sendingOf(em: Em, course: number, now: Instant): Promise<StandingAnswer['sending']> {
   const knex = em.getKnex();
   const leaving = () =>
@@ -103,19 +106,22 @@ async function sendingOf(em: Em, course: number, now: Instant): Promise<Standing
       .where('m.send_at', '<=', now);
   const left = await countOf(em, leaving());
   if (left === 0) return null;
-  const rounds = await rowsOf<{ at: number }>(
+  // A rule’s round; what is sent by hand has a wording of its own each time.
+  const rounds = await rowsOf<{ at: number; whose: string }>(
     em,
-    leaving().join('nudge as n', 'n.id', 'm.nudge').distinct({ at: 'n.round_at' }),
+    leaving()
+      .join('nudge as n', 'n.id', 'm.nudge')
+      .distinct(knex.raw('n.round_at as at, coalesce(n.rule, n.wording) as whose')),
   );
   const total = await countOf(
     em,
     knex('nudge as n')
       .join('message as m', 'm.nudge', 'n.id')
       .where('n.course', course)
-      .whereIn(
-        'n.round_at',
-        rounds.map((r) => r.at),
-      )
+      .where((going) => {
+        for (const { at, whose } of rounds)
+          void going.orWhereRaw('(n.round_at = ? and coalesce(n.rule, n.wording) = ?)', [at, whose]);
+      })
       .where('m.send_at', '<=', now)
       .whereNot('m.state', 'held'),
   );

@@ -295,6 +295,7 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
           remarks={remarks}
           all={all}
           onAll={setAll}
+          onInstead={(path, leaf) => change({ when: replaceAt(rule.when, path, leaf)! })}
           onThreshold={(path, value) =>
             change(
               { when: replaceAt(rule.when, path, { ...nodeAt(rule.when, path), value })! },

@@ -15,9 +15,11 @@ import { When } from '../../ui/When.tsx';
 import { attempt } from '../../lib/attempt.ts';
 import { saveWithUndo } from '../../lib/ruleActions.ts';
 import { AskMany, reachesMany } from './AskMany.tsx';
+import { AskUnfinished } from '../../parts/wording/AskUnfinished.tsx';
 import { AskOutside, newOutside } from './AskOutside.tsx';
 import { DifferenceList } from './DifferenceList.tsx';
 import { instantOf, useRehearsal, wouldWrite } from './Rehearsal.tsx';
+import { useUnfinished } from './useUnfinished.ts';
 import { withheldWords } from '../../lib/decisionWords.ts';
 
 export function ConfirmDialog({
@@ -47,6 +49,8 @@ export function ConfirmDialog({
   const error = before.error ?? after.error;
   const outside = newOutside(here, rule, card);
   const [outsideYes, setOutsideYes] = useState(false);
+  const unfinished = useUnfinished(here, [rule]);
+  const [asItIs, setAsItIs] = useState(false);
   const save = async () => {
     setBusy(true);
     const saved = await attempt(() =>
@@ -70,7 +74,13 @@ export function ConfirmDialog({
           <Button
             look="main"
             busy={busy}
-            disabled={!after.data || !before.data || (many && !yes) || (outside.length > 0 && !outsideYes)}
+            disabled={
+              !after.data ||
+              !before.data ||
+              (many && !yes) ||
+              (outside.length > 0 && !outsideYes) ||
+              (unfinished.length > 0 && !asItIs)
+            }
             onClick={() => void save()}
           >
             Confirm changes
@@ -78,6 +88,11 @@ export function ConfirmDialog({
         </>
       }
     >
+      {after.data?.unheard.map((words) => (
+        <p key={words} role="alert" className="bg-tangerine-soft px-6 py-2.5 text-[14.5px]">
+          ▲ {words}
+        </p>
+      ))}
       <div className="grid min-[760px]:grid-cols-2">
         <section className="border-line p-6 min-[760px]:border-r">
           <h3 className="mb-2 text-[17px] font-bold">What you changed</h3>
@@ -96,6 +111,11 @@ export function ConfirmDialog({
           )}
         </section>
       </div>
+      {unfinished.length > 0 && (
+        <div className="px-6 py-3">
+          <AskUnfinished parts={unfinished} act="Confirm the rule with this text" yes={asItIs} onYes={setAsItIs} />
+        </div>
+      )}
       {many && <AskMany here={here} heard={heard} yes={yes} onYes={setYes} />}
       {outside.length > 0 && <AskOutside here={here} addresses={outside} yes={outsideYes} onYes={setOutsideYes} />}
     </Dialog>

@@ -40,9 +40,16 @@ export function RehearsalView({
 }) {
   // As high from the beginning as with all that comes: the buttons below stay where they are.
   return (
-    <div className="grid min-[760px]:h-[min(56vh,520px)]">
-      <RehearsalBody here={here} rehearsal={rehearsal} />
-    </div>
+    <>
+      {rehearsal.data?.unheard.map((words) => (
+        <p key={words} role="alert" className="bg-tangerine-soft px-6 py-2.5 text-[14.5px]">
+          ▲ {words}
+        </p>
+      ))}
+      <div className="grid min-[760px]:h-[min(56vh,520px)]">
+        <RehearsalBody here={here} rehearsal={rehearsal} />
+      </div>
+    </>
   );
 }
 

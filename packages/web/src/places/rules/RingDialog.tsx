@@ -8,6 +8,8 @@ import { Dialog } from '../../ui/Dialog.tsx';
 import { attempt } from '../../lib/attempt.ts';
 import { ringNow, saveWithUndo } from '../../lib/ruleActions.ts';
 import { AskMany, reachesMany } from './AskMany.tsx';
+import { AskUnfinished } from '../../parts/wording/AskUnfinished.tsx';
+import { useUnfinished } from './useUnfinished.ts';
 import { RehearsalView, rehearsalWords, useRehearsal, wouldWrite } from './Rehearsal.tsx';
 
 export function RingDialog({
@@ -24,6 +26,8 @@ export function RingDialog({
   const rehearsal = useRehearsal(here, card.rule, here.now);
   const heard = wouldWrite(rehearsal.data);
   const many = rehearsal.data !== undefined && reachesMany(here, heard);
+  const unfinished = useUnfinished(here, [card.rule]);
+  const [asItIs, setAsItIs] = useState(false);
   const act = async (work: () => Promise<unknown>) => {
     setBusy(true);
     const done = await attempt(work);
@@ -70,7 +74,7 @@ export function RingDialog({
           <Button
             look="main"
             busy={busy}
-            disabled={!rehearsal.data || heard === 0 || (many && !yes)}
+            disabled={!rehearsal.data || heard === 0 || (many && !yes) || (unfinished.length > 0 && !asItIs)}
             onClick={() => void act(() => ringNow(here, card, yes))}
           >
             Ring now{heard > 0 ? ` · ${heard}` : ''}
@@ -79,6 +83,11 @@ export function RingDialog({
       }
     >
       <RehearsalView here={here} rehearsal={rehearsal} />
+      {unfinished.length > 0 && heard > 0 && (
+        <div className="px-6 py-3">
+          <AskUnfinished parts={unfinished} act="Send this text as it is" yes={asItIs} onYes={setAsItIs} />
+        </div>
+      )}
       {many && <AskMany here={here} heard={heard} yes={yes} onYes={setYes} />}
     </Dialog>
   );

@@ -162,6 +162,11 @@ function StarterCard(props: {
           </Chip>
         </span>
         <span className="mt-1 block text-[14px] text-ink-2">{starter.why}</span>
+        {answer?.unheard.map((words) => (
+          <span key={words} className="mt-1 block text-[14px] text-tangerine-text">
+            ▲ {words}
+          </span>
+        ))}
         <span className="mt-1.5 block text-[14px] leading-[1.55]">
           <RuleSentence rule={built.rule} course={here.course} />
         </span>

@@ -4,8 +4,7 @@ import { listWords } from '@zest-bell/core/time';
 import type { Rule } from '@zest-bell/core/rules';
 import { isSameCondition } from '@zest-bell/core/rounds';
 import type { RuleCard } from '@zest-bell/core/exchange';
-import { useRules, useWordings } from '../../lib/queries.ts';
-import { unfinishedIn } from '../../lib/unfinishedIn.ts';
+import { useRules } from '../../lib/queries.ts';
 import { AskUnfinished } from '../../parts/wording/AskUnfinished.tsx';
 import type { Here } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
@@ -18,6 +17,7 @@ import { AskMany, reachesMany } from './AskMany.tsx';
 import { AskOutside, newOutside } from './AskOutside.tsx';
 import { draftKey, sameRule, useDrafts } from '../../parts/rule/draft.ts';
 import { instantOf, RehearsalView, rehearsalWords, useRehearsal, wouldWrite } from './Rehearsal.tsx';
+import { useUnfinished } from './useUnfinished.ts';
 
 export function TurnOnDialog({
   here,
@@ -42,9 +42,7 @@ export function TurnOnDialog({
   const outside = newOutside(here, rule, card);
   const [outsideYes, setOutsideYes] = useState(false);
   const [asItIs, setAsItIs] = useState(false);
-  const wordings = useWordings(here.id).data ?? [];
-  const used = wordings.filter((w) => rule.steps.some((step) => step.wording === w.id));
-  const unfinished = [...new Set(used.flatMap(unfinishedIn))];
+  const unfinished = useUnfinished(here, [rule]);
   const twins = (useRules(here.id).data ?? []).filter(
     (c) => c.rule.id !== rule.id && c.rule.status === 'on' && isSameCondition(c.rule, rule),
   );

@@ -10,8 +10,10 @@ import { When } from '../../ui/When.tsx';
 import { attempt } from '../../lib/attempt.ts';
 import { rehearse, setStatusWithUndo } from '../../lib/ruleActions.ts';
 import { AskMany, reachesMany } from './AskMany.tsx';
+import { AskUnfinished } from '../../parts/wording/AskUnfinished.tsx';
 import { AskOutside, newOutside } from './AskOutside.tsx';
 import { instantOf, rehearsalWords, wouldWrite } from './Rehearsal.tsx';
+import { useUnfinished } from './useUnfinished.ts';
 
 export function TurnOnManyDialog(props: {
   readonly here: Here;
@@ -35,6 +37,11 @@ export function TurnOnManyDialog(props: {
     ...new Map(cards.flatMap((c) => newOutside(here, c.rule, c)).map((to) => [to.address, to])).values(),
   ];
   const [outsideYes, setOutsideYes] = useState(false);
+  const unfinished = useUnfinished(
+    here,
+    cards.map((c) => c.rule),
+  );
+  const [asItIs, setAsItIs] = useState(false);
   const turnOn = async () => {
     setBusy(true);
     const done = await attempt(() =>
@@ -60,7 +67,12 @@ export function TurnOnManyDialog(props: {
           <Button
             look="main"
             busy={busy}
-            disabled={rehearsals.some((r) => !r.data) || (many && !yes) || (outside.length > 0 && !outsideYes)}
+            disabled={
+              rehearsals.some((r) => !r.data) ||
+              (many && !yes) ||
+              (outside.length > 0 && !outsideYes) ||
+              (unfinished.length > 0 && !asItIs)
+            }
             onClick={() => void turnOn()}
           >
             Turn on {cards.length}
@@ -86,9 +98,19 @@ export function TurnOnManyDialog(props: {
                 </>
               )}
             </p>
+            {rehearsals[i]!.data?.unheard.map((words) => (
+              <p key={words} className="text-[14px] text-tangerine-text">
+                ▲ {words}
+              </p>
+            ))}
           </li>
         ))}
       </ul>
+      {unfinished.length > 0 && (
+        <div className="px-6 py-3">
+          <AskUnfinished parts={unfinished} act="Turn the rules on with these texts" yes={asItIs} onYes={setAsItIs} />
+        </div>
+      )}
       {many && <AskMany here={here} heard={most} yes={yes} onYes={setYes} />}
       {outside.length > 0 && <AskOutside here={here} addresses={outside} yes={outsideYes} onYes={setOutsideYes} />}
     </Dialog>

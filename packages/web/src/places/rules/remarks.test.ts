@@ -20,7 +20,7 @@ const course = makeCourse({
 const away = (is: Leaf['is'], value: number): Leaf => ({ measure: 'daysSinceVisit', is, value });
 const dots = (...meets: Dot['meets'][]): Dot[] => meets.map((m, i) => ({ student: `p${i}`, value: 1, meets: m }));
 const remarks = (when: Condition, ...columns: Dot[][]) => [
-  ...remarksOn(when, conflictsIn(when, {}), columns.length > 0 ? { dots: columns } : null, course),
+  ...remarksOn(when, conflictsIn(when, {}), columns.length > 0 ? { dots: columns, unheard: [] } : null, course),
 ];
 const missing: Leaf = { measure: 'missing', is: '>=', value: 1 };
 
@@ -38,6 +38,13 @@ test('a condition that nobody meets, everybody meets, or of which nothing is kno
 test('a comparison with the class says that it looks at the last midnight', () => {
   const [remark] = remarks({ measure: 'gradeVsClass', is: '<=', value: -10 }, dots('unknown'));
   expect(remark![1]).toMatch(/as of the last midnight, so what came in today counts from tomorrow/);
+});
+
+test('completions that never came in are said in place of “every student matches”', () => {
+  const when: Condition = { all: [{ measure: 'completed', is: 'equals', value: false }, missing] };
+  const message = 'No completions of the course have come in. Every student counts as not completed.';
+  const reach = { dots: [dots('all', 'this'), dots('all', 'no')], unheard: [{ leaf: 0, message, instead: null }] };
+  expect([...remarksOn(when, [], reach, course)]).toEqual([['0', message]]);
 });
 
 test('a lone condition that everybody meets is the rule itself: the headline says that', () => {

@@ -15,14 +15,15 @@ const CONFLICT_WORDS: Readonly<Record<Conflict['kind'], (words: string) => strin
 export function remarksOn(
   when: Condition,
   conflicts: readonly Conflict[],
-  reach: Pick<Reach, 'dots'> | null,
+  reach: Pick<Reach, 'dots' | 'unheard'> | null,
   course: Course,
 ): ReadonlyMap<string, string> {
   const leaves = leavesWithPaths(when);
   const remarks = new Map<string, string>();
   leaves.forEach(({ path }, i) => {
     const words = countWords(reach?.dots[i] ?? [], leaves.length, leaves[i]!.leaf);
-    if (words) remarks.set(path.join('.'), words);
+    const unheard = reach?.unheard.find((u) => u.leaf === i);
+    if (unheard ?? words) remarks.set(path.join('.'), unheard?.message ?? words!);
   });
   for (const c of conflicts) {
     const words = leafClause(leaves[c.of]!.leaf, course).marked;

@@ -10,6 +10,8 @@ import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
 import { SelectField } from '../../ui/fields.tsx';
 import { useKept } from '../../ui/useKept.ts';
+import { unfinishedParts } from '@zest-bell/core/wording';
+import { AskUnfinished } from '../../parts/wording/AskUnfinished.tsx';
 import { WordsPart } from '../../parts/wording/WordsPart.tsx';
 import { toOrAbout } from './trayWords.ts';
 
@@ -26,6 +28,8 @@ export function TextDialog(props: { readonly here: Here; readonly line: TrayLine
   const { wording, text, own } = kept.value;
   const [problems, setProblems] = useState<ApiProblem['problems']>([]);
   const [busy, setBusy] = useState(false);
+  const unfinished = own ? [...new Set([...unfinishedParts(text.subject ?? ''), ...unfinishedParts(text.text)])] : [];
+  const [asItIs, setAsItIs] = useState(false);
   const when = rules.data?.find((r) => r.rule.id === line.rule)?.rule.when ?? null;
   const choose = (id: string) => {
     const chosen = wordings.data?.find((w) => w.id === id);
@@ -63,7 +67,7 @@ export function TextDialog(props: { readonly here: Here; readonly line: TrayLine
       }
       foot={
         <>
-          <Button look="main" busy={busy} onClick={() => void save()}>
+          <Button look="main" busy={busy} disabled={unfinished.length > 0 && !asItIs} onClick={() => void save()}>
             Save text
           </Button>
           {kept.dirty && (
@@ -100,9 +104,13 @@ export function TextDialog(props: { readonly here: Here; readonly line: TrayLine
           problemOf={(path) => problems.find((p) => p.path.endsWith(path))?.message}
           onChange={(part) => {
             setProblems([]);
+            setAsItIs(false);
             kept.set((k) => ({ ...k, own: true, text: { ...k.text, ...part } }));
           }}
         />
+        {unfinished.length > 0 && (
+          <AskUnfinished parts={unfinished} act="Keep this text as it is" yes={asItIs} onYes={setAsItIs} />
+        )}
       </div>
     </Dialog>
   );

@@ -1,5 +1,5 @@
 /** One step, as it would begin for the first who would read it. */
-import { useState } from 'react';
+import { useMemo, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { Popover } from 'radix-ui';
@@ -7,6 +7,7 @@ import { Pop } from '../../../ui/Pop.tsx';
 import { X } from 'lucide-react';
 import { DAYS_RANGE, durationWords, HOURS_RANGE } from '@zest-bell/core/time';
 import type { Rule, Step } from '@zest-bell/core/rules';
+import { misfits, textsOf } from '@zest-bell/core/wording';
 import type { WordingAnswer } from '@zest-bell/core/exchange';
 import { attempt } from '../../../lib/attempt.ts';
 import { useWordings } from '../../../lib/queries.ts';
@@ -39,6 +40,12 @@ export function StepLine(props: StepLineProps) {
   const wordings = useWordings(here.id);
   const [editing, setEditing] = useState<WordingAnswer | null>(null);
   const chosen = wordings.data?.find((w) => w.id === step.wording);
+  // The rule may have been changed since its text was written.
+  const misfit = useMemo(() => {
+    if (!chosen) return null;
+    const texts = textsOf(chosen).map((text) => ({ ...text, id: chosen.id, purpose: chosen.purpose }));
+    return texts.flatMap((words) => misfits(words, { course: here.course, rules: [rule] }))[0] ?? null;
+  }, [chosen, here.course, rule]);
   const navigate = useNavigate();
   const apart = async () => {
     const others = { ...step, to: step.to.filter((r) => r !== 'student'), together: true };
@@ -85,6 +92,18 @@ export function StepLine(props: StepLineProps) {
           </p>
         )}
       </div>
+      {misfit && (
+        <p className="col-start-2 mt-1 text-[14px] text-tangerine-text" role="note">
+          ▲ {misfit.message}.{' '}
+          <button
+            type="button"
+            className="font-semibold underline underline-offset-4"
+            onClick={() => setEditing(chosen!)}
+          >
+            Change the text
+          </button>
+        </p>
+      )}
       {editing && (
         <WordingDialog here={here} wording={editing} rule={rule} student={student} onClose={() => setEditing(null)} />
       )}

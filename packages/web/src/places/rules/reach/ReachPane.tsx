@@ -9,6 +9,7 @@ import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useWordings } from '../../../lib/queries.ts';
 import { takenWords, useRuleNames } from '../../../lib/taken.ts';
 import { nameOf, type Here } from '../../../lib/here.ts';
+import { Button } from '../../../ui/Button.tsx';
 import { Chip } from '../../../ui/Chip.tsx';
 import { Failed, Loading } from '../../../parts/common/States.tsx';
 import { When } from '../../../ui/When.tsx';
@@ -30,6 +31,7 @@ export interface ReachPaneProps {
   readonly chosen: Path;
   readonly onChoose: (path: Path) => void;
   readonly onThreshold: (path: Path, value: number) => void;
+  readonly onInstead: (path: Path, leaf: Leaf) => void;
   /** What is said of a condition, by its path. */
   readonly remarks: ReadonlyMap<string, string>;
   /** Whether everyone is listed, or the first of them. */
@@ -67,6 +69,7 @@ export function ReachPane(props: ReachPaneProps) {
     // The plot may be drawn once before its width is known.
     <div className="overflow-x-clip px-6 py-6">
       <Headline here={here} rule={rule} reach={reach} current={live.current} next={next} />
+      <Unheard {...props} reach={reach} />
       <Plot {...props} reach={reach} />
       <div className="mt-5 flex items-baseline justify-between border-b border-line pb-1.5 text-[13.5px] text-ink-3">
         <h2 className="font-body font-normal">Who, and why</h2>
@@ -123,6 +126,23 @@ function Headline(props: {
       </p>
     </div>
   );
+}
+
+/** A condition on completions that never come finds everybody: said before whom it finds, with what the course does hear of. */
+function Unheard({ reach, leaves, onInstead }: ReachPaneProps & { readonly reach: Reach }) {
+  return reach.unheard.map(({ leaf, message, instead }) => {
+    const place = leaves[leaf];
+    return (
+      <div key={leaf} role="note" className="mt-4 rounded-xl bg-tangerine-soft px-4 py-2.5 text-[14.5px]">
+        ▲ {message}
+        {instead && place && (
+          <Button className="mt-2" onClick={() => onInstead(place.path, instead.leaf)}>
+            Ask who “{instead.words}” instead
+          </Button>
+        )}
+      </div>
+    );
+  });
 }
 
 function Plot({

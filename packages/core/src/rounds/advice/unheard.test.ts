@@ -1,0 +1,49 @@
+import { expect, test } from '@jest/globals';
+import { at, factsOf, item, person } from '../../testing/build.ts';
+import type { Leaf } from '../../conditions/condition.ts';
+import { unheardIn } from './unheard.ts';
+
+const facts = factsOf({
+  people: [person('p1'), person('p2')],
+  items: [
+    item('drills', { title: 'Tide drills', kind: 'practice' }),
+    item('chart', { title: 'Chart drills', kind: 'practice' }),
+    item('page', { title: 'Syllabus', kind: 'page' }),
+    item('essay', { title: 'Essay 1' }),
+  ],
+  events: [
+    ['p1', 'practice', '2026-09-02T10:00', 'drills'],
+    ['p2', 'complete', '2026-09-03T10:00', 'chart'],
+  ],
+});
+const now = at('2026-09-20T09:30');
+const not = (of?: string): Leaf => ({ measure: 'completed', item: of, is: 'equals', value: false });
+const found = (...leaves: Leaf[]) => unheardIn({ all: leaves }, facts, now);
+
+test('completions that never came in are spoken of, with what the course does hear of', () => {
+  expect(found({ measure: 'missing', is: '>=', value: 1 }, not('drills'), not('page'), not())).toEqual([
+    {
+      leaf: 1,
+      message: 'No completions have come in for Tide drills. Every student counts as not completed.',
+      instead: {
+        leaf: { measure: 'submitted', item: 'drills', is: 'equals', value: false },
+        words: 'has not practiced',
+      },
+    },
+    {
+      leaf: 2,
+      message: 'No completions have come in for Syllabus. Every student counts as not completed.',
+      instead: { leaf: { measure: 'opens', item: 'page', is: 'equals', value: 0 }, words: 'has never opened' },
+    },
+    {
+      leaf: 3,
+      message: 'No completions of the course have come in. Every student counts as not completed.',
+      instead: null,
+    },
+  ]);
+});
+
+test('a completion of one student is enough, and only up to the moment that is asked about', () => {
+  expect(found(not('chart'))).toEqual([]);
+  expect(unheardIn(not('chart'), facts, at('2026-09-03T09:59'))).toHaveLength(1);
+});

@@ -1,0 +1,51 @@
+/** Conditions on completions of which none has ever come in: they say of every student that nothing was completed. */
+import { leavesOf, type Condition, type Leaf } from '../../conditions/condition.ts';
+import { itemOf } from '../../measures/values/measure.ts';
+import type { Facts } from '../../measures/facts/facts.ts';
+import { valueAt } from '../../measures/values/timeline.ts';
+import type { Instant } from '../../time/instant.ts';
+
+export interface Unheard {
+  /** The place of the condition among the leaves of the rule. */
+  readonly leaf: number;
+  readonly message: string;
+  /** A condition on what the course does hear of, with its words; null where there is none. */
+  readonly instead: { readonly leaf: Leaf; readonly words: string } | null;
+}
+
+/** What asks for completions that nobody has by `at`, in the order of the conditions. */
+export function unheardIn(when: Condition, facts: Facts, at: Instant): Unheard[] {
+  return leavesOf(when).flatMap((leaf, i) => {
+    if (leaf.measure !== 'completed' || isHeard(leaf, facts, at)) return [];
+    const { course } = facts;
+    const about =
+      leaf.item === undefined
+        ? 'No completions of the course have come in.'
+        : `No completions have come in for ${itemOf(course, leaf).title}.`;
+    const message = `${about} Every student counts as not completed.`;
+    return [{ leaf: i, message, instead: insteadOf(leaf, facts) }];
+  });
+}
+
+function isHeard(leaf: Leaf, facts: Facts, at: Instant): boolean {
+  const lineOf = facts.timelinesOf(leaf);
+  return facts.course.people.some((_, person) => valueAt(lineOf(person), at) === true);
+}
+
+function insteadOf(leaf: Leaf, { course }: Facts): Unheard['instead'] {
+  if (leaf.item === undefined) return null;
+  const { kind } = itemOf(course, leaf);
+  const { item } = leaf;
+  const isNot = (leaf.is === 'equals') === (leaf.value === false);
+  if (kind === 'practice') {
+    const words = isNot ? 'has not practiced' : 'has practiced';
+    return { leaf: { measure: 'submitted', item, is: 'equals', value: !isNot }, words };
+  }
+  if (kind === 'page') {
+    const opened: Leaf = isNot
+      ? { measure: 'opens', item, is: 'equals', value: 0 }
+      : { measure: 'opens', item, is: '>=', value: 1 };
+    return { leaf: opened, words: isNot ? 'has never opened' : 'has opened' };
+  }
+  return null;
+}
