@@ -16,6 +16,7 @@ import type {
 } from '../imports/take/exchange.ts';
 import { IMPORT_KINDS } from '../imports/read/headers.ts';
 import { VERB_MEANINGS, type CourseMeanings } from '../imports/take/xapi.ts';
+import { localDateSchema } from '../time/localDate.ts';
 import { breakSchema } from '../rounds/decide/courseLimits.ts';
 import type { IngestAnswer } from '../exchange/wire.ts';
 import { documentOf } from './documents.ts';
@@ -67,6 +68,8 @@ const editSchema = z.strictObject({
   breaksWere: z.array(breakSchema).max(BOUNDS.breaks).optional(),
   breaksSeen: z.array(breakSchema).max(BOUNDS.breaks).optional(),
   groupWeights: groupWeightsSchema.optional(),
+  /** With people who are set to be paused: the first day on which they are nudged again, or the end of the term; else until they are resumed. */
+  pausedUntil: z.union([localDateSchema, z.literal('term')]).optional(),
 });
 
 const fileName = z.object({ name: z.string().trim().min(1, 'A file needs a name').max(300) });

@@ -35,6 +35,10 @@ export interface InboxReply {
   readonly name: string;
   /** Whose message it answers; null where the course itself wrote. */
   readonly writer: { readonly name: string; readonly isYou: boolean } | null;
+  /** Whose nudge it answers, and whether that rule stops at a reply; null for a message by hand, or a rule that is off. */
+  readonly rule: { readonly name: string; readonly stops: boolean; readonly steps: number } | null;
+  /** Whether the student gets no nudges now. */
+  readonly isPaused: boolean;
   readonly fromAddress: string;
   readonly at: Instant;
   readonly subject: string;

@@ -11,6 +11,7 @@ export const LOGGED_WORDS: Readonly<Record<LoggedReason, string>> = {
   inactive: 'no longer in the course',
   paused: 'paused by the student',
   noAddress: 'no email address',
+  replied: 'replied before it left',
   courseOver: 'the course is over',
   stopped: 'mail was stopped',
 };

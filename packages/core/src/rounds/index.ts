@@ -2,6 +2,7 @@
 export * from './decide/log.ts';
 export * from './decide/quietHours.ts';
 export * from './decide/courseLimits.ts';
+export * from './decide/silence.ts';
 export * from './decide/outside.ts';
 export * from './decide/recipients.ts';
 export * from './decide/standing.ts';
@@ -21,7 +22,7 @@ export * from './advice/notice.ts';
 export * from './advice/noticeWords.ts';
 export * from './advice/advice.ts';
 export * from './advice/example.ts';
-export * from './advice/unheard.ts';
+export * from './decide/unheard.ts';
 export * from './whatIf/compare.ts';
 export * from './decide/counted.ts';
 export * from './whatIf/limitsEffect.ts';

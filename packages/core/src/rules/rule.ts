@@ -46,6 +46,8 @@ export interface RepeatLimit {
   readonly perSpell: number | null;
   readonly perTerm: number | null;
   readonly gap: Duration | null;
+  /** No further nudge of the rule in a spell in which the student replied to one. */
+  readonly untilReply?: true | undefined;
 }
 
 export interface Audience {
@@ -106,9 +108,14 @@ export const ruleSchema = z.strictObject({
   when: z.unknown(),
   rhythm: rhythmSchema,
   repeat: z
-    .strictObject({ perSpell: count, perTerm: count, gap: durationSchema.nullish() })
+    .strictObject({ perSpell: count, perTerm: count, gap: durationSchema.nullish(), untilReply: z.boolean().nullish() })
     .default({})
-    .transform((r) => ({ perSpell: r.perSpell ?? null, perTerm: r.perTerm ?? null, gap: r.gap ?? null })),
+    .transform(({ perSpell, perTerm, gap, untilReply }) => ({
+      perSpell: perSpell ?? null,
+      perTerm: perTerm ?? null,
+      gap: gap ?? null,
+      ...(untilReply && { untilReply: true as const }),
+    })),
   essential: z.boolean().default(false),
   weight: z.enum(RULE_WEIGHTS).default('normal'),
   spellsFrom: instantSchema.nullish().transform((t) => t ?? null),

@@ -34,7 +34,9 @@ export function repeatParts(repeat: RepeatLimit): string[] {
   if (repeat.perTerm !== null)
     parts.push(repeat.perTerm === 1 ? 'once this term' : `at most ${repeat.perTerm} times this term`);
   if (repeat.gap !== null) parts.push(`at most every ${durationWords(repeat.gap)}`);
-  return parts.length === 0 ? ['at every round'] : parts;
+  if (parts.length === 0) parts.push('at every round');
+  if (repeat.untilReply) parts.push('until they reply');
+  return parts;
 }
 
 /** "the student", "the student and their advisor" */

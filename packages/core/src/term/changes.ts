@@ -80,12 +80,13 @@ const HELPS: Readonly<Record<WithheldReason, string | null>> = {
   budget: 'Widen the message budget, or make the rule essential.',
   pending: 'Decide sooner on the nudges in the Tray, or let it send by itself.',
   noAddress: 'Add their email addresses in People.',
+  replied: null,
   paused: null,
 };
 
 function limits({ rules }: Report): Change[] {
   return rules.flatMap(({ name, heldBack }): Change[] => {
-    // A student’s own pause is theirs.
+    // A student’s own pause is theirs, and a reply is an answer.
     const [worst] = heldBack
       .filter((h) => h.neverNudged > 0 && HELPS[h.reason] !== null)
       .toSorted((a, b) => b.neverNudged - a.neverNudged);

@@ -43,7 +43,7 @@ test.each([
   ],
   ['Your grade is below 60%.', { when: { measure: 'courseGrade', is: '<', value: 60 } }, []],
   ['Two scores under 60%.', { when: { measure: 'lowScores', than: 60, is: '>=', value: 2 } }, []],
-  ['You have not completed it yet.', labOne, ['“The rule” is about Chart lab 1, and these words do not name it']],
+  ['You have not completed it yet.', labOne, ['“The rule” is about Chart lab 1, and this text does not name it']],
   ['Chart lab 2 is not done.', labOne, ['“Chart lab 2” does not fit: “The rule” is about Chart lab 1']],
   ['{{ item.title }} is not done.', labOne, []],
   ['chart lab 1 is not done; Chart lab 2 can wait.', labOne, []],

@@ -134,7 +134,7 @@ function itsItem(words: Words, rule: Rule, course: Course): Check | null {
   const [own] = items;
   if (!own || items.some((item) => isNamed(item, words))) return null;
   const other = course.items.find((item) => item.kind === own.kind && !items.includes(item) && isTyped(item, words));
-  if (!other) return misfit('text', '', `“${rule.name}” is about ${own.title}, and these words do not name it`);
+  if (!other) return misfit('text', '', `“${rule.name}” is about ${own.title}, and this text does not name it`);
   const path = words.text.toLowerCase().includes(other.title.toLowerCase()) ? 'text' : 'subject';
   return misfit(path, other.title, `“${rule.name}” is about ${own.title}`);
 }

@@ -2,11 +2,11 @@
 import type { Instant } from '@zest-bell/core/time';
 import type { Facts } from '@zest-bell/core/measures';
 import type { Rule } from '@zest-bell/core/rules';
-import { countedByAny, countedFrom, matchesAt, type LimitLog, type Reply } from '@zest-bell/core/rounds';
+import { countedByAny, countedFrom, matchesAt, type LimitLog } from '@zest-bell/core/rounds';
 import type { LiveCourse } from '../course/activity/live.ts';
 import { changedRules, loggedNudges } from '../mail/nudges/log.ts';
 import type { Em } from '../platform/database/orm.ts';
-import { inSlices, rowsOf } from '../platform/database/query.ts';
+import { answersOf } from '../mail/replies/answers.ts';
 import type { RuleRow } from '../rules/entity.ts';
 import { earlierConditions } from '../rules/repository.ts';
 
@@ -36,7 +36,7 @@ export async function limitLogForDraft(
   const { budget } = course.course.settings;
   const since = budget ? course.course.calendar.addDays(at, -budget.days) : null;
   const nudges = await loggedNudges(em, course.id, row ? [row] : [], { rule: row?.key ?? null, since });
-  return { nudges, replies: row ? await repliesOf(em, course.id, null) : [] };
+  return { nudges, replies: row ? await answersOf(em, course.id, null) : [] };
 }
 
 /** For all rounds from an instant on, whoever they are about; under each of several courses where there are several. */
@@ -52,7 +52,7 @@ export async function limitLogFrom(
   const changed = changedRules(earlier);
   const counted = countedByAny(facts.map((one) => countedFrom(rules, one, from, changed)));
   const nudges = await loggedNudges(em, course, rows, { counted }, earlier);
-  return { nudges, replies: await repliesOf(em, course, null) };
+  return { nudges, replies: await answersOf(em, course, null) };
 }
 
 /** Of these students. */
@@ -62,15 +62,5 @@ export async function limitLogOf(
   rows: readonly RuleRow[],
   students: readonly string[],
 ): Promise<LimitLog> {
-  return { nudges: await loggedNudges(em, course, rows, { students }), replies: await repliesOf(em, course, students) };
-}
-
-async function repliesOf(em: Em, course: number, students: readonly string[] | null): Promise<Reply[]> {
-  const replies: Reply[] = [];
-  for (const slice of students === null ? [null] : inSlices(students)) {
-    const query = em.getKnex()('reply').where({ course, kind: 'reply' }).whereNotNull('student');
-    if (slice !== null) void query.whereIn('student', slice);
-    replies.push(...(await rowsOf<Reply>(em, query.select('student', 'at'))));
-  }
-  return replies;
+  return { nudges: await loggedNudges(em, course, rows, { students }), replies: await answersOf(em, course, students) };
 }

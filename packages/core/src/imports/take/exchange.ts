@@ -40,6 +40,8 @@ export interface CourseEdit {
   readonly breaksWere?: NonNullable<CourseEdit['breaks']>;
   readonly breaksSeen?: CourseEdit['breaks'] | undefined;
   readonly groupWeights?: Readonly<Record<string, number>> | null;
+  /** The first day with nudges again for whom this pauses, or the end of the term; else until they are resumed. */
+  readonly pausedUntil?: string | undefined;
 }
 
 export interface ChangedAnswer {

@@ -179,5 +179,6 @@ export function limitCaseOf(
   const sent = sentInSpell(rule, i, spell.start, r, facts, all);
   const step = stepAt(rule, sent, spell.start, r, course);
   if (step === null) return null;
-  return { course, rule, student, step, round: r, sent, all };
+  const hasReplied = log.isStopped(rule, student.id, spell.start, r);
+  return { course, rule, student, step, round: r, sent, all, hasReplied };
 }

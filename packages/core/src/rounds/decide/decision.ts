@@ -7,7 +7,15 @@ import type { Instant } from '../../time/instant.ts';
 import type { WithheldReason } from './limits.ts';
 import type { Recipient } from './recipients.ts';
 
-export const WITHDRAWN_REASONS = ['noLongerTrue', 'ruleOff', 'inactive', 'paused', 'noAddress', 'courseOver'] as const;
+export const WITHDRAWN_REASONS = [
+  'noLongerTrue',
+  'ruleOff',
+  'inactive',
+  'paused',
+  'noAddress',
+  'replied',
+  'courseOver',
+] as const;
 export type WithdrawnReason = (typeof WITHDRAWN_REASONS)[number];
 
 interface DecisionOf {

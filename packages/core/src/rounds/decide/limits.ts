@@ -7,7 +7,16 @@ import type { Instant } from '../../time/instant.ts';
 import type { LoggedNudge } from './log.ts';
 import { recipientsOf } from './recipients.ts';
 
-export const WITHHELD_REASONS = ['pending', 'perSpell', 'perTerm', 'gap', 'paused', 'budget', 'noAddress'] as const;
+export const WITHHELD_REASONS = [
+  'pending',
+  'perSpell',
+  'perTerm',
+  'gap',
+  'replied',
+  'paused',
+  'budget',
+  'noAddress',
+] as const;
 export type WithheldReason = (typeof WITHHELD_REASONS)[number];
 
 /** A limit in words, after "held back:". */
@@ -16,6 +25,7 @@ export const WITHHELD_WORDS: Readonly<Record<WithheldReason, string>> = {
   perSpell: 'already nudged this spell',
   perTerm: 'this term’s limit reached',
   gap: 'nudged too recently',
+  replied: 'replied to this rule',
   paused: 'paused by the student',
   budget: 'message budget used up',
   noAddress: 'no email address',
@@ -31,6 +41,8 @@ export interface LimitCase {
   readonly sent: readonly LoggedNudge[];
   /** All nudges to or about the student so far. */
   readonly all: readonly LoggedNudge[];
+  /** The rule stops at a reply, and the student replied to it in this spell. */
+  readonly hasReplied: boolean;
 }
 
 /** The first limit that refuses; `null` when none does. */
@@ -63,6 +75,7 @@ const REFUSES: Readonly<Record<WithheldReason, (c: LimitCase) => boolean>> = {
   gap(c) {
     return c.rule.repeat.gap !== null && atLeast(1, c.all, isInGap, c);
   },
+  replied: (c) => c.hasReplied,
   paused: (c) => c.student.paused && !c.rule.essential,
   budget: budgetRefuses,
   noAddress(c) {

@@ -1,6 +1,6 @@
 import type { Condition } from '../../conditions/condition.ts';
 import type { MessageState } from '../../nudges/message.ts';
-import type { RuleWeight } from '../../rules/rule.ts';
+import type { Rule, RuleWeight } from '../../rules/rule.ts';
 import type { Instant } from '../../time/instant.ts';
 
 /** A past nudge as far as limits need to know it. */
@@ -23,20 +23,22 @@ export interface LoggedNudge {
 
 export interface Reply {
   readonly student: string;
+  /** Whose nudge it answers; null or left out for one by hand. */
+  readonly rule?: string | null | undefined;
   readonly at: Instant;
 }
 
 /** What limits are counted from. */
 export class NudgeLog {
   private readonly byStudent = new Map<string, LoggedNudge[]>();
-  private readonly replies = new Map<string, Instant[]>();
+  private readonly replies = new Map<string, Reply[]>();
 
   constructor(nudges: Iterable<LoggedNudge> = [], replies: Iterable<Reply> = []) {
     for (const n of nudges) this.add(n);
     for (const r of replies) {
       const replies = this.replies.get(r.student);
-      if (replies) replies.push(r.at);
-      else this.replies.set(r.student, [r.at]);
+      if (replies) replies.push(r);
+      else this.replies.set(r.student, [r]);
     }
   }
 
@@ -72,7 +74,13 @@ export class NudgeLog {
 
   /** Whether the student replied in `[from, until]`. */
   replied(student: string, from: Instant, until: Instant): boolean {
-    return (this.replies.get(student) ?? []).some((at) => at >= from && at <= until);
+    return (this.replies.get(student) ?? []).some(({ at }) => at >= from && at <= until);
+  }
+
+  /** Whether the student replied in `[from, until]` to a nudge of a rule that stops at a reply (engine R6). */
+  isStopped(rule: Pick<Rule, 'id' | 'repeat'>, student: string, from: Instant, until: Instant): boolean {
+    if (!rule.repeat.untilReply) return false;
+    return (this.replies.get(student) ?? []).some((r) => r.rule === rule.id && r.at >= from && r.at <= until);
   }
 }
 

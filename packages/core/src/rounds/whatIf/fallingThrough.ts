@@ -135,9 +135,10 @@ function inTheWay(rule: Rule, i: number, spell: Spell, given: FallingCase): Way 
   const since = lastNudge ?? spell.start;
   const reason = refusal(limits);
   switch (reason) {
-    // On its way or waiting for the instructor; written to lately: neither is forgotten.
+    // On its way or waiting for the instructor; written to lately; answered: none of them is forgotten.
     case 'pending':
     case 'gap':
+    case 'replied':
       return null;
     case 'noAddress':
     case 'paused':

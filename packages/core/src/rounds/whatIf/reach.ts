@@ -24,7 +24,7 @@ import type { Instant } from '../../time/instant.ts';
 import { decide, inAudience } from '../decide/decide.ts';
 import { evidenceOf, explained, type Decision, type Explained } from '../decide/decision.ts';
 import { takenBy } from './coming.ts';
-import { unheardIn, type Unheard } from '../advice/unheard.ts';
+import { unheardIn, type Unheard } from '../decide/unheard.ts';
 import { logOf, type LimitLog } from '../decide/log.ts';
 import type { InParts } from '../../time/inParts.ts';
 

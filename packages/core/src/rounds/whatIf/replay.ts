@@ -98,7 +98,7 @@ function* decidedInParts(
     const due = waiting.filter(({ d }) => d.sendAt <= until);
     waiting = waiting.filter(({ d }) => d.sendAt > until);
     for (const { d, i } of due.sort((a, b) => a.d.sendAt - b.d.sendAt || a.i - b.i)) {
-      const reason = secondLook({ ...d, rule: byId.get(d.rule)! }, facts, d.sendAt);
+      const reason = secondLook({ ...d, rule: byId.get(d.rule)! }, facts, d.sendAt, log);
       settle(log, d, reason === null ? 'sent' : 'withdrawn');
       if (reason !== null) decisions[i] = withdrawn(d, reason);
     }

@@ -7,6 +7,7 @@ import { hashPassword } from '../../access/passwords.ts';
 import { PersonRow } from '../../course/entity.ts';
 import { MessageRow } from '../../mail/nudges/entity.ts';
 import { PlainMailRow } from '../../mail/plainMail/entity.ts';
+import { RuleRow } from '../../rules/entity.ts';
 import { ReplyRow } from '../../mail/replies/entity.ts';
 import { runDueRounds } from '../../rounds/scheduler.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
@@ -52,6 +53,19 @@ describe('the inbox', () => {
     expect(answer.replies).toMatchObject([
       { id: 1, course: 1, nudge: 1, student: 'p1', name: 'P1 Lind', text: 'I am back!\nMonday?' },
     ]);
+  });
+
+  test('says of an open reply whether the rule that it answers stops at it', async () => {
+    const rule = async () => (await inbox()).replies[0]!.rule;
+    const em = stage.orm.em.fork();
+    const { document } = await em.findOneOrFail(RuleRow, { key: 'away' });
+    const set = (repeat: object) => em.nativeUpdate(RuleRow, { key: 'away' }, { document: { ...document, repeat } });
+    await set({});
+    expect(await rule()).toMatchObject({ stops: false });
+    await set({ untilReply: true });
+    expect(await rule()).toMatchObject({ stops: true, steps: 1 });
+    await em.nativeUpdate(RuleRow, { key: 'away' }, { status: 'paused' });
+    expect(await rule()).toBeNull();
   });
 
   test('is of one’s own courses alone', async () => {

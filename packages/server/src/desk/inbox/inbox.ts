@@ -1,5 +1,6 @@
 /** What waits over all courses of one person. */
 import { DAY, type InParts } from '@zest-bell/core/time';
+import type { Rule } from '@zest-bell/core/rules';
 import { fallingThrough, type FallingCase } from '@zest-bell/core/rounds';
 import type { InboxCourse, InboxReply } from '@zest-bell/core/exchange';
 import { accountActor } from '@zest-bell/core/access';
@@ -16,6 +17,8 @@ import { fallingCaseOf } from '../../rounds/fallingCase.ts';
 import type { Services } from '../../intake/services.ts';
 import { setUpOf } from '../../intake/setUp/setUp.ts';
 import { standingOf } from '../../rounds/courses/standing.ts';
+import { RuleRow } from '../../rules/entity.ts';
+import { readableRule } from '../../rules/repository.ts';
 import { studentName } from '../../mail/log/query.ts';
 
 /** More are told of once these are dealt with. */
@@ -105,13 +108,29 @@ export async function openReplies(em: Em, read: readonly Read[], account: number
   const writers = await writersOf(em, nudges);
   const actors = new Map([...writers].flatMap(([id, by]) => (by ? [[id, accountActor(by)] as const] : [])));
   const name = await actorNames(em, [...actors.values()]);
+  const ruleRows = await em.find(
+    RuleRow,
+    { course: { $in: [...courses.keys()] }, status: 'on', key: { $in: nudges.flatMap((n) => n.rule ?? []) } },
+    { disableIdentityMap: true },
+  );
+  const rules = new Map(
+    nudges.flatMap((n): [number, Rule][] => {
+      const row = ruleRows.find((r) => r.course === n.course && r.key === n.rule);
+      const rule = row && readableRule(row);
+      return rule ? [[n.id, rule]] : [];
+    }),
+  );
   return rows.map((r) => {
     const course = courses.get(r.course)!;
     const by = actors.get(r.nudge);
+    const rule = rules.get(r.nudge) ?? null;
+    const person = course.people[course.personIndex.get(r.student ?? '') ?? -1];
     return {
       ...{ id: r.id, course: r.course, code: course.code, nudge: r.nudge, student: r.student ?? null },
       writer: by ? { name: name(by), isYou: writers.get(r.nudge) === account } : null,
       name: r.student == null ? r.fromName || r.fromAddress : studentName(course, r.student),
+      rule: rule && { name: rule.name, stops: rule.repeat.untilReply === true, steps: rule.steps.length },
+      isPaused: person?.paused ?? false,
       ...{ fromAddress: r.fromAddress, at: r.at, subject: r.subject, text: r.text.slice(0, 4000) },
     };
   });

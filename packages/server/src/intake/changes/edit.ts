@@ -20,6 +20,9 @@ import {
 } from '@zest-bell/core/course';
 import { slugOf, type ChangeCard, type ChangedAnswer, type ChangesAnswer } from '@zest-bell/core/imports';
 import { type BodyRead, contract } from '@zest-bell/core/contract';
+import { DAY, dayNumberOf } from '@zest-bell/core/time';
+import { PersonRow } from '../../course/entity.ts';
+import { changed } from '../../course/versions.ts';
 import type { Door } from '../../access/door.ts';
 import { idOf } from '../../access/asking.ts';
 import { applyChange, rulesTouched } from './apply.ts';
@@ -29,7 +32,7 @@ import { ImportRow } from '../imports/entity.ts';
 import { namesMore } from '../imports/take.ts';
 import { takeWaiting } from '../statements/store.ts';
 import type { Problem } from '@zest-bell/core/problem';
-import type { Em } from '../../platform/database/orm.ts';
+import type { Em, Tx } from '../../platform/database/orm.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Services } from '../services.ts';
 import { actorNames } from '../../access/actors.ts';
@@ -57,11 +60,16 @@ export function editRoutes(door: Door, { orm, reading, live, clock, seal }: Serv
       const { out } = await withoutErased(em, seal, id, course, after);
       if (out.size > 0) throw new AppError('invalidInput', [ERASED]);
       const changes = diffCourses(course, after);
-      if (isNothing(changes)) return { change: null, summary: '', rules: [], broken: [] };
+      const endPauses = () => setPausesEnd(em, id, course, edit, clock.now());
+      if (isNothing(changes)) {
+        if (await endPauses()) await changed(em, id);
+        return { change: null, summary: '', rules: [], broken: [] };
+      }
       isMore = namesMore(changes);
       const summary = changeSummary(changes);
       const title = titleOf(changes, summary);
       const row = await applyChange(em, course, after, { course: id, kind: 'edit', by, now: clock.now(), title });
+      await endPauses();
       return { change: row?.id ?? null, summary: title, ...(await rulesTouched(em, id, changes, after)) };
     });
     if (isMore) await takeWaiting({ orm, live, clock }, id);
@@ -193,6 +201,17 @@ function editedCourse(course: Course, edit: Edit, now: number, collisions: Place
     people: [...people.values()],
     items: sorted,
   };
+}
+
+/** When the pauses end that an edit begins, or goes on with; whether it says so. */
+async function setPausesEnd(em: Tx, id: number, { calendar }: Course, edit: Edit, now: number): Promise<boolean> {
+  const { pausedUntil } = edit;
+  const paused = edit.people.flatMap((p) => (p.id !== null && p.set.paused === true ? [p.id] : []));
+  if (pausedUntil === undefined || paused.length === 0) return false;
+  const until = pausedUntil === 'term' ? calendar.end : calendar.zone.toInstant(dayNumberOf(pausedUntil) * DAY);
+  if (until <= now) throw problem('pausedUntil', 'Choose a day that is still to come');
+  await em.nativeUpdate(PersonRow, { course: id, key: { $in: paused } }, { pausedUntil: until });
+  return true;
 }
 
 /** Something that was changed by two at a time, and where it was set. */

@@ -18,7 +18,7 @@ import {
   type Variant,
   type Wording,
 } from '@zest-bell/core/wording';
-import { firstOpen, needsYes, secondLook } from '@zest-bell/core/rounds';
+import { firstOpen, needsYes, NudgeLog, secondLook } from '@zest-bell/core/rounds';
 import { canReturn } from '@zest-bell/core/outcomes';
 import type { LoggedReason } from '@zest-bell/core/exchange';
 import { inVoiceOf, type LiveCourse } from '../../course/activity/live.ts';
@@ -31,6 +31,7 @@ import { compiledOf, lastKey, lastVariants, loadWordings } from '../../wording/r
 import { openMailings, type OpenMailing } from '../byHand/open.ts';
 import { openTrials, type Draw, type OpenTrial } from '../../wording/trials/draws.ts';
 import { compose, type Composed } from './compose.ts';
+import { answersOf } from '../replies/answers.ts';
 import { plainMails } from '../plainMail/mails.ts';
 import {
   isOfNudge,
@@ -83,6 +84,8 @@ interface CourseOfMail extends LiveCourse {
   readonly last: Map<string, number>;
   readonly mailings: ReadonlyMap<number, OpenMailing>;
   readonly trials: ReadonlyMap<string, OpenTrial>;
+  /** The students’ answers, where one of the rules stops at them. */
+  readonly answers: NudgeLog;
 }
 
 /** `ahead` were judged before and are not written yet: these follow them as if they had been. */
@@ -319,8 +322,11 @@ async function courseOfMail(
     last.set(lastKey(nudge.wording, nudge.student), variant);
     if (draw) trials.get(nudge.wording)?.keep(nudge.student, draw);
   }
+  const stopsAtReply = rows.some((row) => readableRule(row)?.repeat.untilReply);
+  const answers = new NudgeLog([], stopsAtReply ? await answersOf(em, id, students) : []);
   return {
     ...opened,
+    answers,
     mailings: await openMailings(em, opened, messages),
     wordings: await loadWordings(em, id, wordings),
     rules: new Map(rows.map((r) => [r.key, r])),
@@ -332,7 +338,7 @@ async function courseOfMail(
 /** Why a message does not leave now; null when it does. */
 function look(message: QueuedNudge, course: CourseOfMail, row: RuleRow, rule: Rule, now: Instant): Fate | null {
   const about = { rule, student: message.student, round: message.roundAt, step: message.step };
-  const reason = secondLook(about, course.facts, now);
+  const reason = secondLook(about, course.facts, now, message.decidedBy === null ? course.answers : null);
   if (reason) return { kind: 'withdrawn', reason };
   const open = firstOpen(now, course.course.settings.quietHours, course.course);
   if (open >= course.course.calendar.end) return { kind: 'withdrawn', reason: 'courseOver' };

@@ -32,6 +32,8 @@ export interface QueuedNudge extends Queued {
   readonly wording: string;
   /** The instructor’s own text for it, as JSON. */
   readonly edited: string | null;
+  /** Who approved it; null for what leaves by itself. */
+  readonly decidedBy: string | null;
 }
 
 /** A mail that is no nudge. */
@@ -155,7 +157,8 @@ export async function reserve(
       'm.bundle',
     )
     .select({ plainMail: 'm.plain_mail', roundAt: 'n.round_at' })
-    .select('n.rule', 'n.student', 'n.step', 'n.wording', 'n.edited');
+    .select('n.rule', 'n.student', 'n.step', 'n.wording', 'n.edited')
+    .select({ decidedBy: 'n.decided_by' });
   return rowsOf<QueuedMessage>(em, query);
 }
 

@@ -129,6 +129,26 @@ describe('a pause', () => {
     expect(await person()).toMatchObject({ paused: false, pausedUntil: null });
   });
 
+  test('that the instructor sets ends on its day, with the term, or when they resume it', async () => {
+    await open(repeated);
+    const ada = await stage.signIn();
+    const set = (pausedUntil?: string) =>
+      ada.post('/api/v1/courses/1/edit').send({ people: [{ id: 'p1', set: { paused: true } }], pausedUntil });
+    await set('2026-09-08').expect(200);
+    expect(await person()).toMatchObject({ paused: true, pausedUntil: at('2026-09-08T00:00') });
+    // Paused already: only its end is another.
+    await set('term').expect(200);
+    expect(await person()).toMatchObject({ paused: true, pausedUntil: at('2026-12-19T00:00') });
+    const refused = await set('2026-09-01').expect(400);
+    expect(refused.body).toMatchObject({ problems: [{ path: 'pausedUntil' }] });
+    await ada
+      .post('/api/v1/courses/1/edit')
+      .send({ people: [{ id: 'p1', set: { paused: false } }] })
+      .expect(200);
+    await set().expect(200);
+    expect(await person()).toMatchObject({ paused: true, pausedUntil: null });
+  });
+
   test('by a mail program’s one click lasts until the end of the term; the student may end it', async () => {
     await open();
     await roundAt('2026-09-05T09:30');

@@ -4,10 +4,12 @@ import { once } from 'node:events';
 import { connect, type Socket } from 'node:net';
 import nodemailer, { type SendMailOptions } from 'nodemailer';
 import type { LogAnswer, LogDetail } from '@zest-bell/core/exchange';
-import { PersonRow } from '../../course/entity.ts';
+import { CourseRow, PersonRow } from '../../course/entity.ts';
+import { changed } from '../../course/versions.ts';
 import { NudgeRow } from '../nudges/entity.ts';
 import { WorkerRow } from '../outbox/entity.ts';
 import { machine } from '../outbox/worker.ts';
+import { inTransaction } from '../../platform/database/transaction.ts';
 import { runDueRounds } from '../../rounds/scheduler.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
 import { at, COURSE, openStage, REPLY_DOMAIN, ruleOf, type Setting, type TestStage } from '../../testing/stage.ts';
@@ -172,6 +174,41 @@ test('[R5] holds the later steps of the spell', async () => {
     [0, 'sent'],
     [1, 'held'],
   ]);
+});
+
+describe('[R6] a rule that stops at a reply', () => {
+  const step = { deliver: 'send', to: ['student'], wording: 'gentle' };
+  const stopping = ruleOf({ repeat: { untilReply: true }, steps: [step] });
+  const states = async () =>
+    (await stage.orm.em.fork().find(NudgeRow, {}, { orderBy: { id: 'asc' } })).map((n) => [n.state, n.reason]);
+
+  test('sends that student nothing more in the spell', async () => {
+    await open({ rules: [stopping] });
+    await roundAt('2026-09-06T09:30');
+    await answer({});
+    await roundAt('2026-09-07T09:30');
+    expect(await states()).toEqual([
+      ['sent', null],
+      ['sent', null],
+    ]);
+    expect(smtp.mails.filter((m) => m.to.includes('p1@saltmarsh.example'))).toHaveLength(2);
+  });
+
+  test('withdraws what waits for the end of quiet hours when the reply comes', async () => {
+    const settings = { quietHours: { from: '09:00', to: '10:00', days: [] }, budget: null };
+    await open({ rules: [stopping] });
+    await inTransaction(stage.orm, async (em) => {
+      await em.nativeUpdate(CourseRow, { id: 1 }, { settings });
+      await changed(em, 1);
+    });
+    await roundAt('2026-09-06T09:30');
+    await answer({});
+    await roundAt('2026-09-06T10:00');
+    expect(await states()).toEqual([
+      ['sent', null],
+      ['withdrawn', 'replied'],
+    ]);
+  });
 });
 
 describe('what machines send', () => {

@@ -11,6 +11,7 @@ import { lastToast } from '../../testing/toasts.ts';
 import { AsideDialog } from './AsideDialog.tsx';
 import { ExtensionDialog } from './ExtensionDialog.tsx';
 import { GradeDialog } from './GradeDialog.tsx';
+import { PauseDialog } from './PauseDialog.tsx';
 
 beforeEach(() => localStorage.clear());
 afterEach(cleanup);
@@ -53,6 +54,42 @@ describe('a student who is set aside', () => {
     cleanup();
     open(['p1', 'p2']);
     expect(screen.getByLabelText<HTMLTextAreaElement>('Note for you and your colleagues').value).toBe('Both ill');
+  });
+});
+
+describe('a pause', () => {
+  const pausing = async (choose: (user: ReturnType<typeof userEvent.setup>) => Promise<void>) => {
+    const asked = network({ 'POST /courses/1/edit': { change: 4, summary: 'Paused', rules: [], broken: [] } });
+    let closed = 0;
+    inPage(<PauseDialog here={here} students={['p1']} onClose={() => void closed++} />);
+    const user = userEvent.setup();
+    await choose(user);
+    await user.click(screen.getByRole('button', { name: 'Pause nudges' }));
+    await waitFor(() => expect(closed).toBe(1));
+    return changes(asked)[0]!.body;
+  };
+  const people = [{ id: 'p1', set: { paused: true } }];
+
+  test('asks until when: a week from now, the end of the term, or until it is resumed', async () => {
+    expect(await pausing(() => Promise.resolve())).toEqual({ people, pausedUntil: '2026-09-21' });
+    cleanup();
+    expect(await pausing((user) => user.click(screen.getByLabelText(/^Until the term ends on/)))).toEqual({
+      people,
+      pausedUntil: 'term',
+    });
+    cleanup();
+    expect(await pausing((user) => user.click(screen.getByLabelText('Until I resume them')))).toEqual({ people });
+  });
+
+  test('of a day that is over stays, with why at the day', async () => {
+    const problems = [{ path: 'pausedUntil', code: 'edit', message: 'Choose a day that is still to come' }];
+    network({
+      'POST /courses/1/edit': new Refusal(400, { title: 'Check the fields', code: 'invalidInput', problems }),
+    });
+    inPage(<PauseDialog here={here} students={['p1', 'p2']} onClose={nothing} />);
+    await userEvent.setup().click(screen.getByRole('button', { name: 'Pause nudges' }));
+    await waitFor(() => expect(screen.getByText(/Choose a day that is still to come/)).toBeTruthy());
+    expect(screen.getByText('Pause nudges for 2 people')).toBeTruthy();
   });
 });
 

@@ -38,6 +38,9 @@ const PLAIN: readonly { readonly words: string; readonly repeat: RepeatLimit }[]
   { words: 'every round', repeat: { perSpell: null, perTerm: null, gap: null } },
 ];
 
+const isSameLimit = (a: RepeatLimit, b: RepeatLimit): boolean =>
+  JSON.stringify([a.perSpell, a.perTerm, a.gap]) === JSON.stringify([b.perSpell, b.perTerm, b.gap]);
+
 function RepeatFields({ rule, onChange }: RepeatProps) {
   const { repeat } = rule;
   const set = (next: Partial<RepeatLimit>, tag: string) => onChange({ repeat: { ...repeat, ...next } }, tag);
@@ -45,11 +48,7 @@ function RepeatFields({ rule, onChange }: RepeatProps) {
     <>
       <div className="flex flex-wrap gap-1.5" role="group" aria-label="Common choices">
         {PLAIN.map((p) => (
-          <Pill
-            key={p.words}
-            pressed={JSON.stringify(p.repeat) === JSON.stringify(repeat)}
-            onClick={() => set(p.repeat, 'plain')}
-          >
+          <Pill key={p.words} pressed={isSameLimit(p.repeat, repeat)} onClick={() => set(p.repeat, 'plain')}>
             {p.words}
           </Pill>
         ))}
@@ -86,6 +85,11 @@ function RepeatFields({ rule, onChange }: RepeatProps) {
         onChange={(days) => set({ gap: days === null ? null : { days, hours: repeat.gap?.hours ?? 0 } }, 'gap')}
       />
       <p className="text-[13px] text-ink-2">All of these limits apply. Leave one empty for no limit.</p>
+      <Check
+        label="Stop once the student replies to a nudge of this rule, until a new spell begins"
+        checked={repeat.untilReply === true}
+        onChange={(stops) => set({ untilReply: stops || undefined }, 'untilReply')}
+      />
       <div className="grid gap-1.5">
         <p className="text-[13.5px] font-semibold">Priority: which message comes first</p>
         <div className="flex flex-wrap gap-1.5" role="group" aria-label="Priority">

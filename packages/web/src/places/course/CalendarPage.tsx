@@ -9,6 +9,7 @@ import { ZoneField } from '../../parts/common/ZoneField.tsx';
 import { CalendarCard } from './CalendarCard.tsx';
 import { CourseTabs } from './CourseTabs.tsx';
 import { Collisions } from '../../parts/editing/Collisions.tsx';
+import { AskSilence, newSilences } from '../../parts/editing/AskSilence.tsx';
 import { useEdit } from '../../parts/editing/useEdit.ts';
 
 export function CalendarPage() {
@@ -120,6 +121,8 @@ function Breaks({ here }: { readonly here: Here }) {
     setDraft(draft.map((b, n) => (n === i ? { ...b, ...part } : b)));
   };
   const dirty = JSON.stringify(draft) !== JSON.stringify(here.course.breaks);
+  const silences = newSilences(here, { breaks: draft });
+  const [isSilent, setSilent] = useState(false);
   const problem = (i: number) => edit.problems.find((p) => p.path.startsWith(`breaks[${i}]`))?.message;
   return (
     <section aria-label="Breaks" className="grid gap-3 rounded-[16px] border border-line bg-sheet px-5 py-4">
@@ -157,6 +160,7 @@ function Breaks({ here }: { readonly here: Here }) {
           </Button>
         </div>
       ))}
+      <AskSilence silences={silences} yes={isSilent} onYes={setSilent} />
       <div className="flex flex-wrap gap-2">
         <Button
           needs="data.write"
@@ -165,7 +169,7 @@ function Breaks({ here }: { readonly here: Here }) {
           Add a break
         </Button>
         {dirty && (
-          <Button look="main" busy={edit.busy} onClick={() => void save()}>
+          <Button look="main" busy={edit.busy} disabled={silences.length > 0 && !isSilent} onClick={() => void save()}>
             Save breaks
           </Button>
         )}

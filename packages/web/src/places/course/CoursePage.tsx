@@ -21,6 +21,7 @@ import { LimitFields } from './LimitFields.tsx';
 import { LimitsMeanwhile } from './LimitsMeanwhile.tsx';
 import { MailSwitch } from './MailSwitch.tsx';
 import { OwnSenderCard } from './OwnSenderCard.tsx';
+import { AskSilence, newSilences } from '../../parts/editing/AskSilence.tsx';
 import { SenderCard } from '../../parts/setUp/SenderCard.tsx';
 
 export function CoursePage() {
@@ -50,6 +51,8 @@ function Limits({ here }: { readonly here: Here }) {
   const [busy, setBusy] = useState(false);
   const standing = useStanding(here.id);
   const parsed = parseCourseLimits(limits);
+  const silences = newSilences(here, limits);
+  const [isSilent, setSilent] = useState(false);
   const problems = [...(parsed.ok ? [] : parsed.problems), ...refused];
   const settled = useSettled(limits, 400);
   const effect = useQuery({
@@ -61,6 +64,7 @@ function Limits({ here }: { readonly here: Here }) {
   });
   const change = (next: CourseLimits) => {
     setRefused([]);
+    setSilent(false);
     setLimits(next);
   };
   const save = async () => {
@@ -108,12 +112,13 @@ function Limits({ here }: { readonly here: Here }) {
         <section aria-label="Limits" className="rounded-[16px] border border-line bg-sheet px-5 py-4">
           {begunFrom && <LimitsMeanwhile here={here} form={form} base={begunFrom} saved={saved} />}
           <LimitFields here={here} limits={limits} problems={problems} onChange={change} />
+          <AskSilence silences={silences} yes={isSilent} onYes={setSilent} />
           <div className="sticky bottom-(--dock) mt-4 flex items-center gap-3 border-t border-line bg-sheet py-3">
             <Button
               needs="settings.write"
               look="main"
               busy={busy}
-              disabled={!dirty || !parsed.ok}
+              disabled={!dirty || !parsed.ok || (silences.length > 0 && !isSilent)}
               onClick={() => void save()}
             >
               {dirty ? 'Save limits' : 'Saved'}

@@ -8,6 +8,7 @@ import { peopleTable } from '@zest-bell/core/exports';
 import { studentPath, useHere, type Here } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Chip } from '../../ui/Chip.tsx';
+import { PauseDialog } from '../../parts/editing/PauseDialog.tsx';
 import { Empty } from '../../parts/common/States.tsx';
 import { ExportMenu } from '../../parts/exports/ExportMenu.tsx';
 import { CourseTabs } from './CourseTabs.tsx';
@@ -84,6 +85,7 @@ export function PeoplePage() {
         return sort.down ? -order : order;
       });
   }, [here, columns, sort, wanted, gone]);
+  const [pausing, setPausing] = useState(false);
   const inactive = here.course.people.filter((p) => !p.active).length;
   const forAll = async (set: Partial<PersonEdit>) => {
     if (await edit.save({ people: [...chosen].map((id) => ({ id, set })) })) setChosen(new Set());
@@ -133,8 +135,8 @@ export function PeoplePage() {
             <Button needs="data.write" busy={edit.busy} onClick={() => void forAll({ active: true })}>
               Make active
             </Button>
-            <Button needs="data.write" busy={edit.busy} onClick={() => void forAll({ paused: true })}>
-              Pause nudges
+            <Button needs="data.write" onClick={() => setPausing(true)}>
+              Pause nudges …
             </Button>
             <Button needs="data.write" busy={edit.busy} onClick={() => void forAll({ paused: false })}>
               Resume nudges
@@ -142,6 +144,14 @@ export function PeoplePage() {
           </span>
         )}
       </div>
+      {pausing && (
+        <PauseDialog
+          here={here}
+          students={[...chosen]}
+          onPaused={() => setChosen(new Set())}
+          onClose={() => setPausing(false)}
+        />
+      )}
       {here.course.people.length === 0 ? (
         <Empty title="No people yet">
           Students, instructors and contacts belong here.{' '}

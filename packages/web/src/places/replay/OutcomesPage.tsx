@@ -195,6 +195,10 @@ function Told(props: {
       {curves.length > 0 && (
         <div>
           <ChartCard {...returnChart(curves)} fileName={`${here.course.code} time to return`} />
+          <p className="mt-2 text-[13.5px] text-ink-2">
+            The table counts nudges that are two weeks old. The chart counts those of the last two weeks too, and each
+            only until the next nudge reaches the student, so its shares may differ from the table’s.
+          </p>
           <StillCounted lines={curves} />
         </div>
       )}

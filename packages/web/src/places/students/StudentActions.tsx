@@ -15,6 +15,7 @@ import { ExtensionDialog } from '../../parts/editing/ExtensionDialog.tsx';
 import { useEdit } from '../../parts/editing/useEdit.ts';
 import { useRemarks } from '../../parts/table/useLookout.ts';
 import { menuItem } from '../../ui/menu.ts';
+import { PauseDialog } from '../../parts/editing/PauseDialog.tsx';
 import { AsideDialog } from '../../parts/editing/AsideDialog.tsx';
 import { Button } from '../../ui/Button.tsx';
 
@@ -23,6 +24,7 @@ export function StudentActions({ here, person }: { readonly here: Here; readonly
   const remarks = useRemarks(here);
   const edit = useEdit(here);
   const [aside, setAside] = useState(false);
+  const [pausing, setPausing] = useState(false);
   const [extend, setExtend] = useState<Item | null>(null);
   const pinned = remarks.pins.includes(person.id);
   const asideUntil = remarks.aside[person.id];
@@ -54,9 +56,11 @@ export function StudentActions({ here, person }: { readonly here: Here; readonly
       <Button
         needs="data.write"
         busy={edit.busy}
-        onClick={() => void edit.save({ people: [{ id: person.id, set: { paused: !person.paused } }] })}
+        onClick={() =>
+          person.paused ? void edit.save({ people: [{ id: person.id, set: { paused: false } }] }) : setPausing(true)
+        }
       >
-        {person.paused ? 'Resume nudges' : 'Pause nudges'}
+        {person.paused ? 'Resume nudges' : 'Pause nudges …'}
       </Button>
       {coming.length > 0 && (
         <DropdownMenu.Root>
@@ -82,6 +86,7 @@ export function StudentActions({ here, person }: { readonly here: Here; readonly
           Set aside until {dayWords(asideUntil, here.course.timeZone)}: end it
         </Button>
       )}
+      {pausing && <PauseDialog here={here} students={[person.id]} onClose={() => setPausing(false)} />}
       {aside && <AsideDialog here={here} students={[person.id]} onClose={() => setAside(false)} />}
       {extend && <ExtensionDialog here={here} items={[extend]} student={person.id} onClose={() => setExtend(null)} />}
     </div>

@@ -11,13 +11,22 @@ import { refreshAll } from '../../lib/queries.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
 
+type Pause = 'no' | 'term' | 'resumed';
+
 export function AnswerDialog({ reply: r, onClose }: { readonly reply: InboxReply; readonly onClose: () => void }) {
   const storeAs = `zest-bell-answer ${r.course} ${r.id}`;
   const [text, setText] = useState(() => localStorage.getItem(storeAs) ?? '');
   const [busy, setBusy] = useState(false);
+  const [pause, setPause] = useState<Pause>('no');
   const send = async () => {
     setBusy(true);
     await attempt(async () => {
+      if (pause !== 'no') {
+        const people = [{ id: r.student!, set: { paused: true } }];
+        const pausedUntil = pause === 'term' ? ('term' as const) : undefined;
+        await ask(contract.intake.edit, { course: r.course }, { body: { people, pausedUntil } });
+        setPause('no');
+      }
       const { sending } = await ask(contract.mail.answerReply, { course: r.course, reply: r.id }, { body: { text } });
       localStorage.removeItem(storeAs);
       await refreshAll();
@@ -56,7 +65,38 @@ export function AnswerDialog({ reply: r, onClose }: { readonly reply: InboxReply
             }}
           />
         </label>
+        {r.student !== null && <Rules reply={r} pause={pause} onPause={setPause} />}
       </div>
     </Dialog>
+  );
+}
+
+/** Whether rules go on for who replied, and a pause. */
+function Rules(props: { readonly reply: InboxReply; readonly pause: Pause; readonly onPause: (pause: Pause) => void }) {
+  const { name, rule, isPaused } = props.reply;
+  if (isPaused)
+    return <p className="text-[14px] text-ink-2">Nudges for {name} are paused. Only essential rules go on.</p>;
+  return (
+    <div className="grid gap-1.5 text-[14px]">
+      <p className="text-ink-2">
+        {rule === null
+          ? `Rules go on for ${name}.`
+          : rule.stops
+            ? `“${rule.name}” stops at this reply, until ${name} comes back and matches anew. Other rules go on.`
+            : `“${rule.name}” and all other rules go on for ${name}.${rule.steps > 1 ? ' Its later steps wait for you in the Tray.' : ''}`}
+      </p>
+      <label className="flex flex-wrap items-center gap-2 font-semibold">
+        When I send the answer
+        <select
+          className="field min-h-8 py-0.5 text-[14px] font-normal"
+          value={props.pause}
+          onChange={(e) => props.onPause(e.target.value as Pause)}
+        >
+          <option value="no">let the rules go on</option>
+          <option value="term">pause nudges until the end of the term</option>
+          <option value="resumed">pause nudges until I resume them</option>
+        </select>
+      </label>
+    </div>
   );
 }

@@ -24,6 +24,7 @@ import { mailTroubleHelp, mailTroubleWords } from '../../lib/mailTroubleWords.ts
 import { Button } from '../../ui/Button.tsx';
 import { When } from '../../ui/When.tsx';
 import { Card, Line } from './Card.tsx';
+import { silencesOf } from '../../parts/editing/AskSilence.tsx';
 import { OtherCourse } from './OtherCourse.tsx';
 
 export function Waiting(props: {
@@ -113,6 +114,11 @@ function linesOfStanding(here: Here, s: StandingAnswer): ReactNode[] {
         All mail of this course is stopped.
       </Line>
     ),
+    ...silencesOf(here).map((words) => (
+      <Line key={words} to={`/c/${here.id}/course#budget`} act="Change the limits">
+        {words}
+      </Line>
+    )),
     s.feed.stale && (
       <Line key="stale" to={`/c/${here.id}/course`} act="Open Course">
         Rounds and mail are waiting for new data from the learning platform. Check its connection. Nothing is lost.

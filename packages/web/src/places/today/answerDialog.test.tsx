@@ -18,14 +18,15 @@ afterEach(cleanup);
 const reply = {
   ...{ id: 5, course: 1, name: 'Asta Lind', fromAddress: 'asta@home.example', subject: 'Re: A quiet week' },
   text: 'I was ill.\nBack on Monday.',
+  ...{ student: null, rule: null, isPaused: false },
 } as unknown as InboxReply;
 const KEY = 'zest-bell-answer 1 5';
 const answer = () => screen.getByLabelText<HTMLTextAreaElement>('Your answer');
 const send = () => screen.getByRole<HTMLButtonElement>('button', { name: 'Send answer' });
 
-function open() {
+function open(more: Partial<InboxReply> = {}) {
   const closed: number[] = [];
-  inPage(<AnswerDialog reply={reply} onClose={() => closed.push(1)} />);
+  inPage(<AnswerDialog reply={{ ...reply, ...more }} onClose={() => closed.push(1)} />);
   return { closed, user: userEvent.setup() };
 }
 
@@ -59,6 +60,31 @@ test('that waits can be taken back to the page and the words it was', async () =
     path: '/c/1/today#replies',
     drafts: { [KEY]: 'Get well' },
   });
+});
+
+test('says whether rules go on, and pauses nudges with the answer when that is chosen', async () => {
+  const asked = network({
+    'POST /courses/1/edit': { change: 4 },
+    'POST /courses/1/replies/5/answer': { sending: null },
+  });
+  const { closed, user } = open({ student: 'p1', rule: { name: 'Gone quiet', stops: false, steps: 2 } });
+  expect(screen.getByText(/“Gone quiet” and all other rules go on for Asta Lind. Its later steps wait/)).toBeTruthy();
+  await user.type(answer(), 'Get well');
+  await user.selectOptions(screen.getByRole('combobox'), 'pause nudges until the end of the term');
+  await user.click(send());
+  await waitFor(() => expect(closed).toEqual([1]));
+  expect(asked.filter((a) => a.method === 'POST').map((a) => a.body)).toEqual([
+    { people: [{ id: 'p1', set: { paused: true } }], pausedUntil: 'term' },
+    { text: 'Get well' },
+  ]);
+});
+
+test('of a rule that stops at a reply, or of somebody who is paused, it says that', () => {
+  open({ student: 'p1', rule: { name: 'Gone quiet', stops: true, steps: 1 } });
+  expect(screen.getByText(/“Gone quiet” stops at this reply/)).toBeTruthy();
+  cleanup();
+  open({ student: 'p1', isPaused: true });
+  expect(screen.getByText(/Nudges for Asta Lind are paused/)).toBeTruthy();
 });
 
 test('that left at once says so', async () => {
