@@ -1,5 +1,5 @@
 import { expect, test } from '@jest/globals';
-import { courseOf, item, ruleOf } from '../testing/build.ts';
+import { at, courseOf, item, ruleOf } from '../testing/build.ts';
 import type { Words } from './check.ts';
 import { misfits } from './misfits.ts';
 
@@ -7,6 +7,7 @@ const course = courseOf({
   items: [
     item('lab-1', { kind: 'assignment', title: 'Chart lab 1' }),
     item('lab-2', { kind: 'assignment', title: 'Chart lab 2' }),
+    item('lab-3', { kind: 'assignment', title: 'Chart lab 3', dueAt: at('2026-10-04T17:00') }),
     item('forum', { kind: 'forum', group: 'Discussions' }),
   ],
 });
@@ -30,6 +31,16 @@ test.each([
   ['You have been gone for 10 days.', away(5, 0, 5), []],
   ['You have been gone for 10 days.', away(5, 0), ['“10 days” does not fit: “The rule” finds students after 5 days']],
   ['Please reply within two days. I miss you.', away(5), []],
+  [
+    'A week away is easy to make up for Chart lab 1.',
+    labOne,
+    ['“A week” does not fit: “The rule” does not look for absence'],
+  ],
+  [
+    'You were away for a week.',
+    { when: { measure: 'longestGap', window: { last: { days: 3 } }, is: '>=', value: 7 } },
+    [],
+  ],
   ['It has been {{ student.days_since_visit }} since you were here.', away(5), []],
   [
     'Five discussions in a row!',
@@ -46,6 +57,12 @@ test.each([
   ['You have not completed it yet.', labOne, ['“The rule” is about Chart lab 1, and this text does not name it']],
   ['Chart lab 2 is not done.', labOne, ['“Chart lab 2” does not fit: “The rule” is about Chart lab 1']],
   ['{{ item.title }} is not done.', labOne, []],
+  [
+    'This is open: {{ student.missing_items }}.',
+    labOne,
+    ['“The rule” is about Chart lab 1, and this text does not name it'],
+  ],
+  ['This is open: {{ student.missing_items }}.', { when: { ...labOne.when, item: 'lab-3' } }, []],
   ['chart lab 1 is not done; Chart lab 2 can wait.', labOne, []],
   ['Please start: {{ link["lab-1"] }}', labOne, []],
 ] as const)('%s', (text, draft, messages) => {

@@ -61,13 +61,16 @@ const LENGTH = new RegExp(`\\b(${COUNT})\\s+(day|week)s?\\b`, 'i');
 /** “A week away” under a rule that looks for ten days. */
 function absence(words: Words, rule: Rule, course: Course): Check | null {
   const asked = absenceAsked(rule.when, course);
-  if (!asked) return null;
-  const steps = rule.steps.filter((s) => words.id === undefined || s.wording === words.id);
-  const fits = new Set((steps.length > 0 ? steps : rule.steps).map((s) => asked.days + s.after.days));
+  // With a choice, or a gap that is over, there is no one length that the words could be held to.
+  if (!asked && leavesOf(rule.when).some((leaf) => CATALOGUE[leaf.measure].family === 'away')) return null;
+  const own = rule.steps.filter((s) => words.id === undefined || s.wording === words.id);
+  const steps = own.length > 0 ? own : rule.steps;
+  const fits = new Set(asked ? steps.map((s) => asked.days + s.after.days) : []);
   for (const path of PATHS) {
     for (const sentence of sentencesOf(words[path])) {
       const [quote, count, unit] = (AWAY.test(sentence) && LENGTH.exec(sentence)) || [];
       if (quote === undefined) continue;
+      if (!asked) return misfit(path, quote, `“${rule.name}” does not look for absence`);
       const days = countOf(count!) * (unit!.toLowerCase() === 'week' ? 7 : 1);
       if (fits.has(days)) continue;
       const field = `{{ ${CATALOGUE[asked.leaf.measure].mergeField} | default: "some days" }}`;
@@ -150,11 +153,9 @@ const isTyped = (item: Item, { subject, text }: Words): boolean =>
 
 const isNamed = (item: Item, words: Words): boolean => {
   const all = `${words.subject}\n${words.text}`;
-  return (
-    /\b(item\.\w|student\.(missing|due_soon)_(items|list))/.test(all) ||
-    all.includes(`["${item.id}"]`) ||
-    isTyped(item, words)
-  );
+  // Only what has a due date stands in these lists.
+  if (item.dueAt !== null && /\bstudent\.(missing|due_soon)_(items|list)/.test(all)) return true;
+  return /\bitem\.\w/.test(all) || all.includes(`["${item.id}"]`) || isTyped(item, words);
 };
 
 /** `why` goes on from what the words say. */

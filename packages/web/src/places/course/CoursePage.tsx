@@ -112,19 +112,21 @@ function Limits({ here }: { readonly here: Here }) {
         <section aria-label="Limits" className="rounded-[16px] border border-line bg-sheet px-5 py-4">
           {begunFrom && <LimitsMeanwhile here={here} form={form} base={begunFrom} saved={saved} />}
           <LimitFields here={here} limits={limits} problems={problems} onChange={change} />
-          <AskSilence silences={silences} yes={isSilent} onYes={setSilent} />
-          <div className="sticky bottom-(--dock) mt-4 flex items-center gap-3 border-t border-line bg-sheet py-3">
-            <Button
-              needs="settings.write"
-              look="main"
-              busy={busy}
-              disabled={!dirty || !parsed.ok || (silences.length > 0 && !isSilent)}
-              onClick={() => void save()}
-            >
-              {dirty ? 'Save limits' : 'Saved'}
-            </Button>
-            {dirty && <Button onClick={drop}>Discard changes</Button>}
-            {!parsed.ok && <span className="text-[14px] text-tangerine-text">▲ Fix the marked fields first.</span>}
+          <div className="sticky bottom-(--dock) mt-4 grid gap-3 border-t border-line bg-sheet py-3">
+            <AskSilence silences={silences} yes={isSilent} onYes={setSilent} />
+            <div className="flex items-center gap-3">
+              <Button
+                needs="settings.write"
+                look="main"
+                busy={busy}
+                disabled={!dirty || !parsed.ok || (silences.length > 0 && !isSilent)}
+                onClick={() => void save()}
+              >
+                {dirty ? 'Save limits' : 'Saved'}
+              </Button>
+              {dirty && <Button onClick={drop}>Discard changes</Button>}
+              {!parsed.ok && <span className="text-[14px] text-tangerine-text">▲ Fix the marked fields first.</span>}
+            </div>
           </div>
         </section>
         <section

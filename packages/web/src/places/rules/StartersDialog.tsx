@@ -18,7 +18,7 @@ import { Dialog } from '../../ui/Dialog.tsx';
 import { Failed, Loading } from '../../parts/common/States.tsx';
 import { attempt } from '../../lib/attempt.ts';
 import { createRule } from '../../lib/ruleActions.ts';
-import { newRule } from '../../parts/conditions/defaults.ts';
+import { BlankRuleDialog } from './BlankRuleDialog.tsx';
 import { RuleSentence } from './RuleSentence.tsx';
 
 const TONES: Readonly<Record<Starter['family'], Tone>> = {
@@ -47,7 +47,18 @@ export function StartersDialog({ here, onClose }: { readonly here: Here; readonl
     onClose();
     await navigate(`/c/${here.id}/rules/${card.rule.id}`);
   };
+  const [blank, setBlank] = useState(false);
   const first = wordings.data?.[0];
+  if (blank)
+    return (
+      <BlankRuleDialog
+        here={here}
+        busy={busy}
+        onBegin={(rule) => void begin(rule)}
+        onBack={() => setBlank(false)}
+        onClose={onClose}
+      />
+    );
   const wanted = search.trim().toLowerCase().split(/\s+/);
   const found = STARTERS.filter((s) => {
     const words = `${s.title} ${s.why} ${s.family}`.toLowerCase();
@@ -62,12 +73,14 @@ export function StartersDialog({ here, onClose }: { readonly here: Here; readonl
       note="Choose the closest one. It opens as a draft, and you can change every part of it."
       foot={
         <>
-          <Button
-            disabled={!first || busy}
-            onClick={() => first && void begin(newRule(here.course, here.now, first.id))}
-          >
+          <Button disabled={!first || busy} onClick={() => setBlank(true)}>
             Start with a blank rule
           </Button>
+          {busy && (
+            <p role="status" className="text-[14px] text-ink-2">
+              Opening the rule …
+            </p>
+          )}
           <Button className="ml-auto" onClick={onClose}>
             Not now
           </Button>

@@ -134,7 +134,7 @@ function Unheard({ reach, leaves, onInstead }: ReachPaneProps & { readonly reach
     const place = leaves[leaf];
     return (
       <div key={leaf} role="note" className="mt-4 rounded-xl bg-tangerine-soft px-4 py-2.5 text-[14.5px]">
-        ▲ {message}
+        <p>▲ {message}</p>
         {instead && place && (
           <Button className="mt-2" onClick={() => onInstead(place.path, instead.leaf)}>
             Ask who “{instead.words}” instead
@@ -189,7 +189,7 @@ function Plot({
           <ThresholdHint here={here} leaf={shown.leaf} />
         </>
       )}
-      {remarks.has(shown.path.join('.')) && (
+      {remarks.has(shown.path.join('.')) && !reach.unheard.some((u) => u.leaf === index) && (
         <p className="mt-1.5 text-[13.5px] text-tangerine-text">▲ {remarks.get(shown.path.join('.'))}</p>
       )}
     </section>

@@ -1,0 +1,15 @@
+import { stage } from './look.tmp.mjs';
+const s=await stage();
+const [,c]=await s.api('GET','/courses/1');
+const it=c.items.find(i=>i.title==='Tide drills');
+const [,cards]=await s.api('GET','/courses/1/rules');
+const base=cards.find(x=>/Drifting|away|quiet/i.test(x.rule.name)).rule;
+const mk=async(when,name,wording)=>{const [st,r]=await s.api('POST','/courses/1/rules',{rule:{...base,id:'new',name,status:'draft',spellsFrom:null,when,steps:[{...base.steps[0],...(wording&&{wording})}],repeat:{perSpell:1,untilReply:true}}});console.log(st,JSON.stringify(r).slice(0,200));return r.rule.id};
+const id=await mk({measure:'completed',item:it.id,is:'equals',value:false},'Drills not completed');
+await s.go('/c/1/rules/'+id); await s.shot('unheard');
+await s.click('Turn on'); await s.wait(1500); await s.shot('turnon');
+await s.go('/c/1/rules?new'); await s.wait(800); await s.shot('starters');
+await s.go('/c/1/students/n5'); console.log(await s.page.url()); await s.click('Pause nudges'); await s.wait(500); await s.shot('pause');
+await s.go('/c/1/today'); await s.click('Answer'); await s.wait(500); await s.shot('answer');
+await s.go('/c/1/course'); await s.page.evaluate(()=>{const e=[...document.querySelectorAll('input')].find(e=>e.closest('label,div')?.innerText?.startsWith('At most'));const set=Object.getOwnPropertyDescriptor(HTMLInputElement.prototype,'value').set;set.call(e,'0');e.dispatchEvent(new Event('input',{bubbles:true}));e.dispatchEvent(new Event('change',{bubbles:true}));e.blur();e.dispatchEvent(new FocusEvent('focusout',{bubbles:true}))}); await s.wait(1500); await s.shot('limits');
+await s.end();
