@@ -1,6 +1,7 @@
 /** What the instructor does that the server may refuse. */
 import { toast } from 'sonner';
-import { errorWords } from './api.ts';
+import { ApiProblem, errorWords } from './api.ts';
+import { refreshAll } from './queries.ts';
 
 /** Runs an action; a refusal becomes a toast and undefined. */
 export async function attempt<T>(work: () => Promise<T>): Promise<T | undefined> {
@@ -10,4 +11,22 @@ export async function attempt<T>(work: () => Promise<T>): Promise<T | undefined>
     toast.error(errorWords(error));
     return undefined;
   }
+}
+
+/**
+ * The same for what is saved over a version that somebody else may have changed: then everything is read anew, and `meanwhile` shows both
+ * side by side.
+ */
+export function attemptOver<T>(work: () => Promise<T>, meanwhile: () => void): Promise<T | undefined> {
+  return attempt(async () => {
+    try {
+      return await work();
+    } catch (error) {
+      if (error instanceof ApiProblem && error.code === 'changedMeanwhile') {
+        await refreshAll();
+        meanwhile();
+      }
+      throw error;
+    }
+  });
 }

@@ -1,7 +1,8 @@
-/** Drafts of rules: only this browser knows them, and they outlive a reload. Every change can be undone. */
+/** Drafts of rules: only this browser knows them, each tab its own, and they outlive a reload. Every change can be undone. */
 import { create } from 'zustand';
 import { persist } from 'zustand/middleware';
 import type { Rule } from '@zest-bell/core/rules';
+import { tabStorage } from '../../lib/tabStorage.ts';
 
 export interface Draft {
   readonly rule: Rule;
@@ -70,6 +71,7 @@ export const useDrafts = create<Drafts>()(
     {
       name: 'zest-bell-drafts',
       version: 1,
+      storage: tabStorage('drafts'),
       // What can be undone is of this page: written down at every move of a drag it would hold the page up.
       partialize: ({ drafts }) => ({
         drafts: Object.fromEntries(Object.entries(drafts).map(([key, d]) => [key, { ...d, past: [], future: [] }])),

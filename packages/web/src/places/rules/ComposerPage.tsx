@@ -14,7 +14,7 @@ import { useStripRun } from '../../lib/stripRun.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Explained } from '../../ui/Explained.tsx';
 import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
-import { attempt } from '../../lib/attempt.ts';
+import { attempt, attemptOver } from '../../lib/attempt.ts';
 import {
   archiveWithUndo,
   createRule,
@@ -62,6 +62,9 @@ export function ComposerPage() {
   return <Composer key={`${here.id}/${card.rule.id}`} here={here} card={card} />;
 }
 
+/** The comparison stands above the draft once the rule is read anew. */
+const stays = (): void => undefined;
+
 type Open = 'rehearsal' | 'ring' | 'turnOn' | 'confirm' | 'numbers' | 'elsewhere' | null;
 
 function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard }) {
@@ -96,13 +99,13 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
 
   const save = async () => {
     setBusy(true);
-    const saved = await attempt(() => saveWithUndo(here, rule, card));
+    const saved = await attemptOver(() => saveWithUndo(here, rule, card), stays);
     setBusy(false);
     if (saved) isSaved();
   };
   const beside = async () => {
     setBusy(true);
-    const kept = await attempt(() => keepBeside(here, rule, card.version));
+    const kept = await attemptOver(() => keepBeside(here, rule, card.version), stays);
     setBusy(false);
     if (kept) drop(key);
   };

@@ -12,7 +12,7 @@ import { Chip, type Tone } from '../../ui/Chip.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
 import { Failed, Loading } from '../../parts/common/States.tsx';
 import { When } from '../../ui/When.tsx';
-import { attempt } from '../../lib/attempt.ts';
+import { attemptOver } from '../../lib/attempt.ts';
 import { saveWithUndo } from '../../lib/ruleActions.ts';
 import { AskMany, reachesMany } from './AskMany.tsx';
 import { AskUnfinished } from '../../parts/wording/AskUnfinished.tsx';
@@ -53,8 +53,10 @@ export function ConfirmDialog({
   const [asItIs, setAsItIs] = useState(false);
   const save = async () => {
     setBusy(true);
-    const saved = await attempt(() =>
-      saveWithUndo(here, rule, card, { confirmed: yes, outside: outsideYes ? outside.map((to) => to.address) : [] }),
+    const saved = await attemptOver(
+      () =>
+        saveWithUndo(here, rule, card, { confirmed: yes, outside: outsideYes ? outside.map((to) => to.address) : [] }),
+      onClose,
     );
     setBusy(false);
     if (saved) onSaved();

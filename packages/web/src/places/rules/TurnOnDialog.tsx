@@ -11,7 +11,7 @@ import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
 import { Empty } from '../../parts/common/States.tsx';
 import { When } from '../../ui/When.tsx';
-import { attempt } from '../../lib/attempt.ts';
+import { attemptOver } from '../../lib/attempt.ts';
 import { saveRule, setStatusWithUndo } from '../../lib/ruleActions.ts';
 import { AskMany, reachesMany } from './AskMany.tsx';
 import { AskOutside, newOutside } from './AskOutside.tsx';
@@ -48,7 +48,7 @@ export function TurnOnDialog({
   );
   const turnOn = async () => {
     setBusy(true);
-    const done = await attempt(async () => {
+    const done = await attemptOver(async () => {
       const saved = sameRule(rule, card.rule) ? card : await saveRule(here, rule, card.version);
       drop(draftKey(here.id, rule.id));
       return setStatusWithUndo(here, [saved], 'on', {
@@ -56,7 +56,7 @@ export function TurnOnDialog({
         newSpellsOnly: newOnly,
         outside: outsideYes ? outside.map((to) => to.address) : [],
       });
-    });
+    }, onClose);
     setBusy(false);
     if (done) onClose();
   };
