@@ -113,6 +113,7 @@ export const access = {
     }),
     answer: nothing,
   }),
+  endTour: post('/account/tour-over', 'signedIn', 'Take or leave the tour, for good', { answer: nothing }),
   digest: put('/inbox/digest', 'signedIn', 'How often you get a mail about your courses', {
     body: z.strictObject({ digest: z.enum(DIGESTS) }),
     answer: nothing,

@@ -143,6 +143,8 @@ export interface SessionAnswer {
     readonly sendDelay: number;
     /** Whether they keep the whole installation. */
     readonly isAdministrator: boolean;
+    /** Whether they have taken the tour, or left it. */
+    readonly tourOver: boolean;
   } | null;
   /** The courses in which they have a part, and what they may in each. */
   readonly courses: readonly {

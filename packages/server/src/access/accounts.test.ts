@@ -20,7 +20,14 @@ const NOBODY = {
   needsFirstAccount: false,
   needsFirstCode: false,
 };
-const ADA = { id: 1, name: 'Ada Lind', email: 'ada@saltmarsh.example', sendDelay: 0, isAdministrator: false };
+const ADA = {
+  id: 1,
+  name: 'Ada Lind',
+  email: 'ada@saltmarsh.example',
+  sendDelay: 0,
+  isAdministrator: false,
+  tourOver: false,
+};
 
 let stage: TestStage;
 /** The cookie of a session that an answer sets. */
@@ -119,6 +126,13 @@ describe('signing in', () => {
     const res = await post('/api/v1/session', { email: 'ADA@saltmarsh.example', password: PASSWORD }).expect(200);
     expect(res.body.account).toEqual(ADA);
     expect(sessionIn(res)).toMatch(/HttpOnly.*SameSite=Lax/);
+  });
+
+  test('a tour that was left stays left in every browser', async () => {
+    const ada = await stage.signIn();
+    await ada.post('/api/v1/account/tour-over').expect(204);
+    const res = await post('/api/v1/session', { email: 'ada@saltmarsh.example', password: PASSWORD }).expect(200);
+    expect(res.body.account).toEqual({ ...ADA, tourOver: true });
   });
 
   test('says the same for a wrong password and an unknown address', async () => {

@@ -29,6 +29,8 @@ export const Account = defineEntity({
     isUnproven: p.boolean().default(false),
     /** Seconds that what they send by hand waits before it leaves; 0 for none. */
     sendDelay: p.integer().default(SEND_DELAY),
+    /** Whether they have taken the tour, or left it. */
+    tourOver: p.boolean().default(false),
   },
 });
 export type Account = InferEntity<typeof Account>;
@@ -288,6 +290,7 @@ export const accountHolds = holds(Account, {
     totpUsed: plain,
     isUnproven: plain,
     sendDelay: plain,
+    tourOver: plain,
   },
 });
 export const signInTryHolds = holds(SignInTryRow, {

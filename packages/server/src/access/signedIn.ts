@@ -51,7 +51,7 @@ export type AccountServices = Pick<
 
 const sessionAccount = (row: Account) => ({
   ...{ id: row.id, name: row.name, email: mailOf(row) ?? '' },
-  ...{ sendDelay: row.sendDelay, isAdministrator: row.isAdministrator },
+  ...{ sendDelay: row.sendDelay, isAdministrator: row.isAdministrator, tourOver: row.tourOver },
 });
 
 /** Who is signed in, as the screen is told. */

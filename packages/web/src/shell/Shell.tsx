@@ -49,6 +49,45 @@ export function FirstCourse() {
 const typing = (target: EventTarget | null): boolean =>
   target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
 
+/** An address of a course that is not there, or not theirs: which ones are. */
+function NoCourse() {
+  const courses = useCourses().data ?? [];
+  return (
+    <Empty title="This course does not exist, or you have no access to it">
+      {courses.length === 0 ? (
+        <Link className="font-semibold text-pine underline" to="/">
+          Back to the beginning
+        </Link>
+      ) : (
+        <>
+          <p>Your courses:</p>
+          <ul className="mt-2 grid gap-1">
+            {courses.map((c) => (
+              <li key={c.id}>
+                <Link className="font-semibold text-pine underline" to={`/c/${c.id}/today`}>
+                  {c.code} {c.title}
+                </Link>
+              </li>
+            ))}
+          </ul>
+        </>
+      )}
+    </Empty>
+  );
+}
+
+/** An address within a course at which there is nothing. */
+export function NoPage() {
+  const id = useParams()['course'];
+  return (
+    <Empty title="There is no page at this address">
+      <Link className="font-semibold text-pine underline" to={`/c/${id}/today`}>
+        Open Today of this course
+      </Link>
+    </Empty>
+  );
+}
+
 /** A course for whoever may see people in it, and its counts for those who may not. */
 export function Shell() {
   const id = Number(useParams()['course']);
@@ -106,6 +145,7 @@ function WholeCourse() {
     if (gone) void queryClient.invalidateQueries({ queryKey: ['session'] });
   }, [gone]);
 
+  if (course.error instanceof ApiProblem && course.error.status === 404) return <NoCourse />;
   if (course.isError) return <Failed error={course.error} retry={() => void course.refetch()} />;
   if (clock.isError) return <Failed error={clock.error} retry={() => void clock.refetch()} />;
   if (!course.view || !clock.data || !moment) return <Loading what="the course" />;

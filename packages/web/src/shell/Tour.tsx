@@ -4,7 +4,9 @@ import { useNavigate } from 'react-router';
 import { Popover } from 'radix-ui';
 import { Button } from '../ui/Button.tsx';
 import type { Here } from '../lib/here.ts';
-import { useRules } from '../lib/queries.ts';
+import { contract } from '@zest-bell/core/contract';
+import { ask } from '../lib/api.ts';
+import { useRules, useSession } from '../lib/queries.ts';
 import { tourIsOver, endTour } from './tourMemory.ts';
 
 interface Stop {
@@ -50,12 +52,16 @@ const stopsOf = (rule: string): readonly Stop[] => [
 
 export function Tour({ here }: { readonly here: Here }) {
   const [at, setAt] = useState<number | null>(null);
-  const [offered, setOffered] = useState(() => here.demo && !tourIsOver());
+  const account = useSession().data?.account;
+  const [left, setLeft] = useState(tourIsOver);
+  const offered = here.demo && !left && account?.tourOver === false;
   const rules = useRules(here.id);
   const rule = rules.data?.find((c) => c.rule.status === 'on')?.rule.id;
   const leave = () => {
     endTour();
-    setOffered(false);
+    // The next browser asks no more either; where this fails it asks once more.
+    void ask(contract.access.endTour, {}).catch(() => undefined);
+    setLeft(true);
     setAt(null);
   };
   if (rule === undefined || (!offered && at === null)) return null;

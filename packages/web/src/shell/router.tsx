@@ -1,7 +1,7 @@
 import { createBrowserRouter, Navigate, useRouteError } from 'react-router';
 import { Failed, Loading } from '../parts/common/States.tsx';
 import { Gate } from './Gate.tsx';
-import { FirstCourse, Shell } from './Shell.tsx';
+import { FirstCourse, NoPage, Shell } from './Shell.tsx';
 
 function Broken() {
   return <Failed error={useRouteError()} retry={() => window.location.reload()} />;
@@ -167,6 +167,7 @@ export const router = createBrowserRouter([
             path: 'replay/outcomes',
             lazy: async () => ({ Component: (await import('../places/replay/OutcomesPage.tsx')).OutcomesPage }),
           },
+          { path: '*', element: <NoPage /> },
         ],
       },
       {

@@ -19,7 +19,10 @@ import {
 import { errorWords } from '../../lib/api.ts';
 import type { Here } from '../../lib/here.ts';
 import { wordFilter } from '../../ui/wordFilter.ts';
-import { uploadFile } from '../messages/files.ts';
+import { Button } from '../../ui/Button.tsx';
+import { Dialog } from '../../ui/Dialog.tsx';
+import { Labelled } from '../../ui/fields.tsx';
+import { pictureUrl, uploadFile } from '../messages/files.ts';
 import { useExamples } from '../messages/usePreview.ts';
 import type { WordsHandle } from './WordsEditor.tsx';
 
@@ -218,10 +221,11 @@ function WebLink({ onInsert }: { readonly onInsert: (words: string, url: string)
 
 function PictureButton(props: { readonly here: Here; readonly onInsert: (file: string, alt: string) => void }) {
   const input = useRef<HTMLInputElement>(null);
+  const [chosen, setChosen] = useState<string | null>(null);
   const take = async (file: File) => {
     try {
-      const { id, name } = await uploadFile(props.here.id, file);
-      props.onInsert(id, name.replace(/\.\w+$/, '').replace(/[-_[\]]+/g, ' '));
+      const { id } = await uploadFile(props.here.id, file);
+      setChosen(id);
     } catch (error) {
       toast.error(errorWords(error));
     }
@@ -244,6 +248,56 @@ function PictureButton(props: { readonly here: Here; readonly onInsert: (file: s
           if (file) void take(file);
         }}
       />
+      {chosen !== null && (
+        <DescribeDialog
+          source={pictureUrl(props.here.id, chosen)}
+          onDone={(alt) => {
+            setChosen(null);
+            props.onInsert(chosen, alt);
+          }}
+          onClose={() => setChosen(null)}
+        />
+      )}
     </>
+  );
+}
+
+/** A picture says something to whoever cannot see it, or is there for its looks alone. */
+function DescribeDialog(props: {
+  readonly source: string;
+  readonly onDone: (alt: string) => void;
+  readonly onClose: () => void;
+}) {
+  const [alt, setAlt] = useState('');
+  return (
+    <Dialog
+      open
+      onClose={props.onClose}
+      title="Describe the picture"
+      note="Readers who cannot see it, or whose mail program does not load pictures, get these words."
+      foot={
+        <>
+          <Button
+            look="main"
+            disabled={alt.trim() === ''}
+            onClick={() => props.onDone(alt.replace(/[[\]]/g, '').trim())}
+          >
+            Insert the picture
+          </Button>
+          <Button className="ml-auto" onClick={() => props.onDone('')}>
+            It needs no words
+          </Button>
+        </>
+      }
+    >
+      <div className="grid gap-3 px-6 py-5">
+        <img src={props.source} alt="" className="max-h-48 max-w-full justify-self-start" />
+        <Labelled label="What it shows">
+          {(id) => (
+            <input id={id} className="field" maxLength={300} value={alt} onChange={(e) => setAlt(e.target.value)} />
+          )}
+        </Labelled>
+      </div>
+    </Dialog>
   );
 }
