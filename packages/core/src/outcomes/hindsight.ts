@@ -37,6 +37,9 @@ export type HindsightCell = (typeof HINDSIGHT_CELLS)[number];
 export interface Hindsight {
   readonly rule: string;
   readonly at: Instant;
+  /** The rounds at which somebody may be found: how many, and the first; null for none. */
+  readonly rounds: number;
+  readonly firstRound: Instant | null;
   /** Those of whom the outcome is known, in roster order. */
   readonly students: readonly HindsightStudent[];
   /** Of how many it is not known. */
@@ -80,7 +83,8 @@ export function* hindsightInParts(
     const leadDays = found === null ? null : daysBetween(course.calendar, found, at);
     students.push({ student: person.id, outcome: known, found, leadDays });
   }
-  return { rule: rule.id, at, students, unknown, ...summed(students) };
+  const looked = { rounds: rounds.length, firstRound: rounds[0] ?? null };
+  return { rule: rule.id, at, ...looked, students, unknown, ...summed(students) };
 }
 
 function summed(students: readonly HindsightStudent[]) {

@@ -133,6 +133,13 @@ export function HindsightPage() {
           Nudges that were sent may have changed how it turned out. Limits play no part here: this is about whom the
           rule finds.
         </p>
+        {data && data.hindsight.firstRound !== null && (
+          <p className="mt-1 text-[13.5px] text-ink-2">
+            Counted from {dayWords(data.hindsight.firstRound, here.course.timeZone)}, over the{' '}
+            {plural(data.hindsight.rounds, 'round')} that the rule’s own days hold. Replay counts from the day the term
+            began, with limits, so the two can differ.
+          </p>
+        )}
       </section>
       {outcome === null ? (
         <p className="text-ink-2">Add a condition that says whom you worry about.</p>

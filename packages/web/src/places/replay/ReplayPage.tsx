@@ -99,6 +99,13 @@ function ReplayOf(props: { readonly here: Here; readonly card: RuleCard | null; 
             onDay={(d) => setDay(d === today ? null : d)}
           />
           {now ? <Difference here={here} before={was} after={now} /> : <Totals here={here} seen={shown} />}
+          {shown.days[0] && (
+            <p className="px-1 text-[13.5px] text-ink-2">
+              Counted from {dateWords(shown.days[0].day)}, as if {card ? 'the rule' : 'the rules'} had been on since the
+              term began, with limits and no other rule beside {card ? 'it' : 'them'}. Hindsight counts the days of the
+              rule’s own run, without limits, so the two can differ.
+            </p>
+          )}
           {days && <ChartCard {...days} fileName={`${here.course.code} replay by day`} />}
           <ReplayGrid
             here={here}
