@@ -1,6 +1,7 @@
 /** What the other packages use of `carry`. */
 export * from './shift.ts';
 export * from './match.ts';
+export * from './likely.ts';
 export * from './rules.ts';
 export * from './carry.ts';
 export * from './finds.ts';

@@ -64,6 +64,8 @@ export interface CarryPreview {
     readonly end: string;
     readonly items: readonly CarryItem[];
     readonly sender: string;
+    /** Whether that sender is who is signed in. */
+    readonly isOwnSender: boolean;
   };
   readonly days: number;
   /** One line for each of the source's items; alike ones are proposed. */
@@ -113,6 +115,8 @@ export interface CarriedList {
   readonly wordings: readonly CarriedWordingLine[];
   /** Null where none came along. `confirmed`: somebody saved it or sent a test, so that no tick is needed. */
   readonly sender: { readonly done: boolean; readonly confirmed: boolean } | null;
+  /** Limits, weights and marks that came along. */
+  readonly settings: readonly { readonly what: string; readonly done: boolean }[];
   /** What was carried has rung: it can no longer be taken back. */
   readonly hasRung: boolean;
 }

@@ -143,7 +143,17 @@ describe('[K8] carrying over', () => {
   });
 
   test('brings texts with their chips, items on their moved dates, marks and limits; a sender that somebody has to look at', async () => {
-    await over({ withItems: true, sender: true, settings: { budget: true } });
+    const { settings, breaks, marks, guards, settingsVersion } = (await ada.get('/api/v1/courses/1').expect(200))
+      .body as CourseAnswer;
+    const limits = { settings: { ...settings, budget: { count: 1, days: 14, strict: false } }, breaks, marks, guards };
+    await ada.put('/api/v1/courses/1/limits').send({ limits, version: settingsVersion }).expect(204);
+    const list = await over({ withItems: true, sender: true });
+    expect(list.settings).toEqual([{ what: 'budget', done: false }]);
+    const ticked = await ada
+      .post(`${there}/carry/${list.id}/tick`)
+      .send({ kind: 'setting', name: 'budget', done: true })
+      .expect(200);
+    expect((ticked.body as CarriedList).settings[0]).toEqual({ what: 'budget', done: true });
     const now = await course();
     expect(now.items.map((i) => [i.id, i.dueAt])).toEqual([
       ['q1', at('2027-01-24T23:59')],
@@ -191,10 +201,10 @@ describe('[K8] carrying over', () => {
       .expect(201);
     const { from } = brought.body as { from: string };
     expect((await ada.get(`${there}/carry/files`).expect(200)).body).toMatchObject([{ from, code: 'NAV 120' }]);
-    // From the file as from the course itself: the same comes along.
+    // From the file as from the course itself: the same comes along, but for a sender, which no file has.
     const [ofFile, ofCourse] = [await preview({ from, withItems: true }), await preview({ withItems: true })];
-    expect({ ...ofFile, source: { ...ofFile.source, sender: '' }, views: [] }).toEqual({
-      ...{ ...ofCourse, source: { ...ofCourse.source, sender: '' }, views: [] },
+    expect({ ...ofFile, source: { ...ofFile.source, sender: '', isOwnSender: false }, views: [] }).toEqual({
+      ...{ ...ofCourse, source: { ...ofCourse.source, sender: '', isOwnSender: false }, views: [] },
     });
     await over({ from, withItems: true });
     const there2 = (await cards()).map((c) => c.rule);

@@ -57,13 +57,14 @@ export async function checklistOf(
       done: ticked.sender || courseRow.senderConfirmed,
       confirmed: courseRow.senderConfirmed,
     },
+    settings: (along.came ?? []).map((what) => ({ what, done: ticked.settings?.includes(what) ?? false })),
     hasRung: await hasRung(em, row),
   };
 }
 
 /** Whether every line of a list is done. */
-export const isDone = ({ rules, wordings, sender }: CarriedList): boolean =>
-  [...rules, ...wordings, ...(sender ? [sender] : [])].every((line) => line.done);
+export const isDone = ({ rules, wordings, settings, sender }: CarriedList): boolean =>
+  [...rules, ...wordings, ...settings, ...(sender ? [sender] : [])].every((line) => line.done);
 
 /** Whether a round of a rule that came along has run. */
 export const hasRung = async (em: Em, { course, along }: CarryRow): Promise<boolean> =>

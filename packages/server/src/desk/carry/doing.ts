@@ -61,6 +61,7 @@ export async function carryAlong(
     ...{ sourceCode: source.decided.course.code, sourceTitle: source.decided.course.title },
     along: {
       ...{ settings, sender, change: change?.id ?? null },
+      came: over.carried.settings.filter((s) => s.kept === 'source').map((s) => s.what),
       rules: over.rules.map((r) => ({
         ...{ rule: r.rule.id, dates: r.dates },
         problems: r.problems.filter((p) => p.code === 'dates' || p.code === 'sections'),

@@ -18,6 +18,8 @@ export interface CarriedAlong {
   readonly wordings: readonly { readonly wording: string; readonly finds: number }[];
   /** Only those that were changed here. `before`: as it was here. */
   readonly settings: readonly (Pick<CarriedSetting, 'what' | 'to'> & { readonly before: unknown })[];
+  /** All limits, weights and marks that came, by their names; rows of before that was kept have none. */
+  readonly came?: readonly string[];
   readonly sender: {
     readonly before: SenderSettings;
     readonly after: SenderSettings;
@@ -48,6 +50,7 @@ export interface Ticked {
   readonly rules: readonly string[];
   readonly wordings: readonly string[];
   readonly sender: boolean;
+  readonly settings?: readonly string[];
 }
 
 export const NOTHING_TICKED: Ticked = { rules: [], wordings: [], sender: false };

@@ -48,7 +48,7 @@ async function sideOf(em: Em, live: LiveCourse): Promise<Side> {
   };
 }
 
-export function previewOf(source: Source, target: Side, choices: CarryChoices): CarryPreview {
+export function previewOf(source: Source, target: Side, choices: CarryChoices, isOwnSender: boolean): CarryPreview {
   const over = carryOver(source.decided, target.decided, choices);
   const { course } = source.decided;
   const known = new Set(target.decided.views.map((v) => v.name));
@@ -56,6 +56,7 @@ export function previewOf(source: Source, target: Side, choices: CarryChoices): 
     source: {
       ...{ code: course.code, title: course.title, timeZone: course.timeZone },
       ...{ start: course.start, end: course.end, sender: source.sender?.name ?? '' },
+      isOwnSender,
       items: course.items.map(({ id, title, kind, dueAt }) => ({ id, title, kind, dueAt })),
     },
     days: over.carried.days,

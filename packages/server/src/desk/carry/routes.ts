@@ -5,6 +5,7 @@ import type { Door } from '../../access/door.ts';
 import { idOf } from '../../access/asking.ts';
 import { inCourse } from '../../course/lock.ts';
 import type { Services } from '../../intake/services.ts';
+import { isOwnSender } from './ownSender.ts';
 import { AppError } from '../../platform/http/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { checklistOf, isDone } from './checklist.ts';
@@ -33,9 +34,10 @@ export function carryRoutes(door: Door, { orm, reading, live, clock }: Services)
   door.on(contract.carry.files, ({ course }) => rulesFilesOf(reading.em.fork(), course));
 
   door.on(contract.carry.preview, async ({ course, account, body: { from, sender: _sender, ...choices } }) => {
-    const { source, target } = await bothSides(reading.em.fork(), live, { account, course, from });
+    const em = reading.em.fork();
+    const { source, target } = await bothSides(em, live, { account, course, from });
     mayBringItems(target, choices);
-    return previewOf(source, target, choices);
+    return previewOf(source, target, choices, await isOwnSender(em, account, source, target));
   });
 
   door.on(contract.carry.over, async ({ course, account, actor, body: { from, sender, ...choices } }) =>
@@ -101,9 +103,11 @@ async function carryRow(em: Em, course: number, id: string): Promise<CarryRow> {
   return row;
 }
 
-function ticked(before: Ticked, kind: 'rule' | 'wording' | 'sender', name: string, done: boolean): Ticked {
+const LISTS = { rule: 'rules', wording: 'wordings', setting: 'settings' } as const;
+
+function ticked(before: Ticked, kind: 'sender' | keyof typeof LISTS, name: string, done: boolean): Ticked {
   if (kind === 'sender') return { ...before, sender: done };
-  const list = kind === 'rule' ? 'rules' : 'wordings';
-  const others = before[list].filter((n) => n !== name);
+  const list = LISTS[kind];
+  const others = (before[list] ?? []).filter((n) => n !== name);
   return { ...before, [list]: done ? [...others, name] : others };
 }

@@ -6,7 +6,7 @@ import { Button } from '../../ui/Button.tsx';
 import { Check } from '../../ui/fields.tsx';
 import { toggled, type CarryPart } from './choices.ts';
 import { Section } from './Section.tsx';
-import { ownSetting, settingTitle, settingWords } from './settingWords.ts';
+import { ownSetting, settingTitle, settingWords } from '../../lib/settingWords.ts';
 
 export function AlongPart(parts: CarryPart) {
   const { here, preview, choices, set } = parts;
@@ -71,7 +71,7 @@ export function AlongPart(parts: CarryPart) {
             <strong>Sender</strong>
             <Check
               label={`Use the sender and signature of ${source.code} (${source.sender})`}
-              checked={choices.sender}
+              checked={choices.sender ?? source.isOwnSender}
               onChange={(sender) => set({ sender })}
             />
           </div>

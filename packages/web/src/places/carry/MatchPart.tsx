@@ -1,7 +1,7 @@
 /** Which item is which: both lists side by side, a line for each pair; proposed ones to be confirmed, dragged or chosen by keys. */
 import { useState, type DragEvent } from 'react';
 import { plural } from '@zest-bell/core/time';
-import type { ItemMatch } from '@zest-bell/core/carry';
+import { likelyMatches, type ItemMatch } from '@zest-bell/core/carry';
 import type { CarryItem } from '@zest-bell/core/exchange';
 import { ITEM_KIND_WORDS } from '../../parts/common/itemKindWords.ts';
 import { Button } from '../../ui/Button.tsx';
@@ -29,6 +29,8 @@ export function MatchPart({ here, preview, choices, set }: CarryPart) {
   const kinds = new Set(left.map((i) => i.kind));
   const right = here.course.items.filter((i) => kinds.has(i.kind)).sort((a, b) => place(a.id) - place(b.id));
   const rows = new Map(right.map((i, n) => [i.id, n]));
+  const likely = likelyMatches(preview.source.items, here.course.items, preview.items);
+  const titleOf = (id: string) => here.course.items[here.course.itemIndex.get(id)!]!.title;
   const tell = (from: string, to: string | null) => set({ told: paired(preview, choices.told, from, to) });
 
   if (choices.withItems)
@@ -62,6 +64,9 @@ export function MatchPart({ here, preview, choices, set }: CarryPart) {
                   item={item}
                   line={lines.get(item.id)!}
                   zone={preview.source.timeZone}
+                  likely={
+                    likely.has(item.id) ? { id: likely.get(item.id)!, title: titleOf(likely.get(item.id)!) } : null
+                  }
                   candidates={right.filter((r) => r.kind === item.kind)}
                   dragged={
                     dragged !== null && right.some((r) => r.id === dragged && r.kind === item.kind) ? dragged : null
@@ -136,6 +141,8 @@ function SourceRow(props: {
   readonly item: CarryItem;
   readonly line: ItemMatch;
   readonly zone: string;
+  /** What it may be here, where nothing matches it. */
+  readonly likely: { readonly id: string; readonly title: string } | null;
   readonly candidates: readonly { readonly id: string; readonly title: string }[];
   /** The item that is being dragged, where it may be dropped here. */
   readonly dragged: string | null;
@@ -157,6 +164,11 @@ function SourceRow(props: {
         <ItemWords title={item.title} kind={item.kind} dueAt={item.dueAt} zone={props.zone} />
       </div>
       {line.how === 'alike' && <Button onClick={() => onTell(line.to)}>Confirm match</Button>}
+      {props.likely && (
+        <Button title={`Match it with “${props.likely.title}”`} onClick={() => onTell(props.likely!.id)}>
+          Is it “{props.likely.title}”?
+        </Button>
+      )}
       <select
         aria-label={`What ${item.title} is here`}
         className={`field w-40 shrink-0 ${line.to === null && line.how !== 'told' ? 'border-tangerine' : ''}`}

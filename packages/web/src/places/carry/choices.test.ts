@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import type { CarryPreview, CarryRuleLine } from '@zest-bell/core/exchange';
 import { askedFor, NO_CHOICES, paired, toggled, unmatched } from './choices.ts';
-import { settingTitle, settingWords } from './settingWords.ts';
+import { settingTitle, settingWords } from '../../lib/settingWords.ts';
 
 const rule = (from: string, items: string[]) => ({ from, items }) as unknown as CarryRuleLine;
 const preview = {

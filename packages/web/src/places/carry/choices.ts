@@ -14,14 +14,15 @@ export interface Choices {
   readonly viewsLeft: readonly string[];
   /** Limits and marks that come along or stay behind; left out: they come where this course has none. */
   readonly settings: SettingChoices;
-  readonly sender: boolean;
+  /** Null: as proposed, which is one’s own. */
+  readonly sender: boolean | null;
   /** Texts that stay as they are. */
   readonly asTheyAre: readonly string[];
 }
 
 export const NO_CHOICES: Choices = {
   ...{ told: {}, withItems: false, rulesLeft: [], viewsLeft: [] },
-  ...{ settings: {}, sender: false, asTheyAre: [] },
+  ...{ settings: {}, sender: null, asTheyAre: [] },
 };
 
 export const toggled = (list: readonly string[], name: string, isIn: boolean): readonly string[] =>
@@ -38,6 +39,7 @@ export function askedFor(
   const [ofRules, ofViews] = preview ? [preview.rules.map((r) => r.from), preview.views.map((v) => v.name)] : [];
   return {
     ...rest,
+    sender: choices.sender ?? preview?.source.isOwnSender ?? false,
     from: source,
     rules: ofRules ? staying(ofRules, rulesLeft) : null,
     views: ofViews ? staying(ofViews, viewsLeft) : null,

@@ -9,6 +9,7 @@ import type { BodyGiven } from '@zest-bell/core/contract';
 import type { CarriedList, CarriedRuleLine, CarriedWordingLine } from '@zest-bell/core/exchange';
 import { ask } from '../../lib/api.ts';
 import { attempt } from '../../lib/attempt.ts';
+import { ownSetting, settingTitle, settingWords } from '../../lib/settingWords.ts';
 import { carryProblemWords } from '../../lib/carryWords.ts';
 import type { Here } from '../../lib/here.ts';
 import { refreshAll } from '../../lib/queries.ts';
@@ -31,7 +32,7 @@ type Tick = BodyGiven<typeof contract.carry.tick>;
 function Checklist({ here, list }: { readonly here: Here; readonly list: CarriedList }) {
   const [undoing, setUndoing] = useState(false);
   const names = { course: here.id, carry: list.id };
-  const lines = [...list.rules, ...list.wordings, ...(list.sender ? [list.sender] : [])];
+  const lines = [...list.rules, ...list.wordings, ...list.settings, ...(list.sender ? [list.sender] : [])];
   const left = lines.filter((l) => !l.done).length;
   const change = (work: () => Promise<unknown>) => attempt(() => work().then(refreshAll));
   const tick = (body: Tick) => void change(() => ask(contract.carry.tick, names, { body }));
@@ -53,6 +54,20 @@ function Checklist({ here, list }: { readonly here: Here; readonly list: Carried
             onDone={(done) => tick({ kind: 'sender', done })}
           />
         )}
+        {list.settings.map(({ what, done }) => (
+          <Line
+            key={what}
+            title={settingTitle(what)}
+            done={done}
+            act={{
+              words: 'Look at it',
+              to: what === 'groupWeights' ? `/c/${here.id}/course/items` : `/c/${here.id}/course`,
+            }}
+            onDone={(next) => tick({ kind: 'setting', name: what, done: next })}
+          >
+            It came along. Here it is now: {settingWords(what, ownSetting(here.answer, what))}.
+          </Line>
+        ))}
         {list.wordings.map((line) => (
           <WordingLine key={line.wording} here={here} line={line} tick={tick} />
         ))}
