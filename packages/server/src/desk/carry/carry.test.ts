@@ -147,7 +147,7 @@ describe('[K8] carrying over', () => {
       .body as CourseAnswer;
     const limits = { settings: { ...settings, budget: { count: 1, days: 14, strict: false } }, breaks, marks, guards };
     await ada.put('/api/v1/courses/1/limits').send({ limits, version: settingsVersion }).expect(204);
-    const list = await over({ withItems: true, sender: true });
+    const list = await over({ withItems: true, sender: true, settings: { budget: true } });
     expect(list.settings).toEqual([{ what: 'budget', done: false }]);
     const ticked = await ada
       .post(`${there}/carry/${list.id}/tick`)

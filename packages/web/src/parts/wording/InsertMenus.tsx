@@ -274,7 +274,7 @@ function DescribeDialog(props: {
       open
       onClose={props.onClose}
       title="Describe the picture"
-      note="Readers who cannot see it, or whose mail program does not load pictures, get these words."
+      note="Readers who cannot see it, or whose mail program does not load pictures, get this text."
       foot={
         <>
           <Button
@@ -285,7 +285,7 @@ function DescribeDialog(props: {
             Insert the picture
           </Button>
           <Button className="ml-auto" onClick={() => props.onDone('')}>
-            It needs no words
+            It needs no description
           </Button>
         </>
       }
