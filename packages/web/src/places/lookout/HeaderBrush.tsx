@@ -2,7 +2,7 @@
 import { useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
 import { plural } from '@zest-bell/core/time';
 import type { Brush, Distribution } from '@zest-bell/core/lookout';
-import { binsOf, brushOfBins, upperValue, type Numeric } from './bins.ts';
+import { binsOf, brushOfBins, valuesOf, withEndMoved, type Numeric } from './bins.ts';
 
 /** Of a column, and of a rule's, in px. */
 export const BRUSH_WIDTH = { usual: 114, rule: 62 } as const;
@@ -80,16 +80,17 @@ function Numbers({
     if (clears) onBrush(null);
   };
   const onKey = (end: 'low' | 'high') => (e: KeyboardEvent) => {
-    const by = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1, Home: -bins, End: bins }[e.key];
+    const bin = d.edges[1]! - d.edges[0]!;
+    const one = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1, PageUp: bin, PageDown: -bin };
+    const by = { ...one, Home: -Infinity, End: Infinity }[e.key];
     if (e.key === 'Delete' || e.key === 'Backspace' || e.key === 'Escape') onBrush(null);
     else if (by === undefined) return;
-    else if (end === 'low') onBrush(brushOfBins(d, Math.max(0, Math.min(to, from + by)), to));
-    else onBrush(brushOfBins(d, from, Math.min(bins - 1, Math.max(from, to + by))));
+    else onBrush(withEndMoved(d, brush, end, by));
     e.preventDefault();
   };
   const handle = (end: 'low' | 'high') => {
     const bin = end === 'low' ? from : to;
-    const value = end === 'low' ? d.edges[from]! : upperValue(d, to);
+    const value = valuesOf(d, brush)[end === 'low' ? 0 : 1];
     return (
       <button
         type="button"

@@ -100,7 +100,8 @@ export function LookoutPage() {
         </div>
         <div className="mt-2 flex flex-wrap items-start gap-x-4 gap-y-1">
           <h1 className="sr-only">Lookout</h1>
-          <div className="min-w-0 flex-1 basis-96">
+          {/* Two lines from the beginning: a longer sentence does not move the table under the pointer. */}
+          <div className="min-h-16 min-w-0 flex-1 basis-96">
             <FilterSentence here={here} view={view} onChange={change} />
           </div>
         </div>

@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { binsOf, brushOfBins, upperValue, type Numeric } from './bins.ts';
+import { binsOf, brushOfBins, upperValue, withEndMoved, type Numeric } from './bins.ts';
 
 /** Whole numbers 0 to 6, a bin each; and shares in bins of five. */
 const DAYS = { kind: 'numbers', edges: [0, 1, 2, 3, 4, 5, 6, 7], counts: [1, 0, 2, 3, 0, 0, 1] } as unknown as Numeric;
@@ -35,8 +35,29 @@ describe('a brush on a column', () => {
     }
   });
 
-  test('over all bins is no brush, and its handle tells the greatest value that it takes in', () => {
-    expect(brushOfBins(DAYS, 0, 6)).toBeNull();
+  test('of one value is that very value, the first and the last too, and one over all there is stays a brush', () => {
+    expect(brushOfBins(DAYS, 0, 0)).toEqual({ kind: 'range', low: 0, high: 0 });
+    expect(brushOfBins(DAYS, 6, 6)).toEqual({ kind: 'range', low: 6, high: 6 });
+    expect(brushOfBins(DAYS, 0, 6)).toEqual({ kind: 'range', low: 0, high: 6 });
+    expect(brushOfBins(SHARES, 0, 0)).toEqual({ kind: 'range', low: null, high: 5 });
+  });
+
+  test('moves an end by single values, as far as the other end and all there is', () => {
+    const four = { kind: 'range', low: 2, high: 4 } as const;
+    expect(withEndMoved(DAYS, four, 'low', 1)).toEqual({ kind: 'range', low: 3, high: 4 });
+    expect(withEndMoved(DAYS, four, 'low', 9)).toEqual({ kind: 'range', low: 4, high: 4 });
+    expect(withEndMoved(DAYS, four, 'high', -9)).toEqual({ kind: 'range', low: 2, high: 2 });
+    expect(withEndMoved(DAYS, { kind: 'range', low: 0, high: 1 }, 'high', -1)).toEqual({
+      kind: 'range',
+      low: 0,
+      high: 0,
+    });
+    // Of bins of five the values between them are reached as well.
+    expect(withEndMoved(SHARES, null, 'high', -1)).toEqual({ kind: 'range', low: 0, high: 19 });
+    expect(withEndMoved(SHARES, null, 'low', -Infinity)).toEqual({ kind: 'range', low: 0, high: 20 });
+  });
+
+  test('its handle tells the greatest value that it takes in', () => {
     expect(brushOfBins(DAYS, 0, 3)).toEqual({ kind: 'range', low: null, high: 3 });
     expect(upperValue(DAYS, 3)).toBe(3);
     expect(upperValue(SHARES, 1)).toBe(10);

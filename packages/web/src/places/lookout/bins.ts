@@ -19,11 +19,30 @@ export function binsOf(d: Numeric, brush: Brush | null): readonly [number, numbe
   return [from, to < 0 ? last : to - 1];
 }
 
-/** Null where they are all there are. */
-export function brushOfBins(d: Numeric, from: number, to: number): Brush | null {
-  const low = from === 0 ? null : d.edges[from]!;
-  const high = to === d.edges.length - 2 ? null : upperValue(d, to);
-  return low === null && high === null ? null : { kind: 'range', low, high };
+/** Open at an end that takes in all there is on that side. One bin of one value is that very value: none opened, not “0 or less”. */
+export function brushOfBins(d: Numeric, from: number, to: number): Brush {
+  const [first, last] = [0, d.edges.length - 2];
+  const [low, high] = [d.edges[from]!, upperValue(d, to)];
+  // What lies beyond the last bin is in it.
+  if (to === last && d.high > high) return { kind: 'range', low, high: null };
+  if ((from === to && isWhole(d)) || (from === first && to === last)) return { kind: 'range', low, high };
+  return { kind: 'range', low: from === first ? null : low, high: to === last ? null : high };
+}
+
+/** The values at the ends of a brush, or of all there is. */
+export function valuesOf(d: Numeric, brush: Brush | null): readonly [number, number] {
+  const [low, high] = brush?.kind === 'range' ? [brush.low, brush.high] : [null, null];
+  return [low ?? d.edges[0]!, high ?? upperValue(d, d.edges.length - 2)];
+}
+
+/** One end moved by so much, as far as the other end and all there is: a condition never goes by it. */
+export function withEndMoved(d: Numeric, brush: Brush | null, end: 'low' | 'high', by: number): Brush {
+  const [low, high] = valuesOf(d, brush);
+  const [least, greatest] = valuesOf(d, null);
+  const moved = Math.max(least, Math.min(greatest, (end === 'low' ? low : high) + by));
+  return end === 'low'
+    ? { kind: 'range', low: Math.min(moved, high), high }
+    : { kind: 'range', low, high: Math.max(moved, low) };
 }
 
 /** The greatest value of a bin, as its handle tells it. */
