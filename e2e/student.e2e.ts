@@ -61,10 +61,33 @@ test('a note is written and kept, the pin goes, and nudges are paused and resume
   await scene.see('[aria-label=Notes]', /Brought a fix to office hours/);
   await scene.clickText('Pinned', 'main');
   await scene.page.waitForSelector('::-p-text(Pinned)', { hidden: true });
-  await scene.clickText('Pause nudges');
-  await scene.see('main', /Paused nudges.*Resume nudges/);
+  await scene.clickText('Pause nudges …');
+  await scene.see('[role=dialog]', /Until when\?.*Until the term ends on Dec 18/);
+  await scene.clickText('Until I resume them', '[role=dialog] label');
+  await scene.clickText('Pause nudges', '[role=dialog] form button');
+  await scene.see('main', /Paused nudges\. Only.*Resume nudges/);
   await scene.clickText('Resume nudges');
   await scene.see('main', /Pause nudges/);
+});
+
+test('by keys alone, a verb and a name lead to a message, and an item’s verb to its extension', async () => {
+  const { keyboard } = scene.page;
+  const ask = async (words: string) => {
+    await keyboard.down('Control');
+    await keyboard.press('k');
+    await keyboard.up('Control');
+    await scene.page.waitForSelector('[cmdk-input]');
+    await keyboard.type(words);
+    await scene.see('[cmdk-list]', new RegExp(words, 'i'));
+    await keyboard.press('Enter');
+  };
+  await ask('extend chart lab 4');
+  await scene.see('[role=dialog]', /Chart lab 4/);
+  await scene.press('Escape');
+  await ask('write to sunniva');
+  await scene.see('main', /Sunniva Dahl/);
+  await scene.page.waitForFunction(() => location.pathname.endsWith('/write'));
+  await scene.go(`${stage.base}/c/1/students/n7`);
 });
 
 test('a due date is extended for this student alone', async () => {

@@ -1,6 +1,10 @@
+import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { Command } from 'cmdk';
 import { fullName, isActiveStudent, nameIn } from '@zest-bell/core/course';
+import type { RuleCard } from '@zest-bell/core/exchange';
+import { attempt } from '../lib/attempt.ts';
+import { setStatusWithUndo } from '../lib/ruleActions.ts';
 import { PLACES } from '../lib/places.ts';
 import { useCourses, useRules, useWordings } from '../lib/queries.ts';
 import { studentPath, type Here } from '../lib/here.ts';
@@ -30,6 +34,7 @@ export function Palette(props: {
   const courses = useCourses();
   const rules = useRules(props.here.id);
   const wordings = useWordings(props.here.id);
+  const [typed, setTyped] = useState('');
   const course = `/c/${props.here.id}`;
   const go = (path: string) => {
     props.onClose();
@@ -47,11 +52,14 @@ export function Palette(props: {
       contentClassName="pop fixed top-[12vh] left-1/2 z-50 w-[calc(100vw-32px)] max-w-[560px] -translate-x-1/2 overflow-hidden"
     >
       <Command.Input
-        placeholder="Find a student, a rule, a wording, an item, or an action"
+        value={typed}
+        onValueChange={setTyped}
+        placeholder="Find anything, or: write Kofi, turn off Quiet, extend Lab 3"
         className="w-full border-b border-line bg-transparent px-5 py-4 text-lg outline-none"
       />
       <Command.List className="max-h-[50vh] overflow-auto p-2">
         <Command.Empty className="p-4 text-ink-2">No matches.</Command.Empty>
+        <Verbs here={props.here} typed={typed} rules={rules.data ?? []} item={item} heading={heading} go={go} />
         <Command.Group heading="Places" className={heading}>
           {PLACES.map((p, i) => (
             <Command.Item key={p.path} className={item} onSelect={() => go(`/c/${props.here.id}/${p.path}`)}>
@@ -134,5 +142,64 @@ export function Palette(props: {
         </Command.Group>
       </Command.List>
     </Command.Dialog>
+  );
+}
+
+/** What is done with somebody or something that is named after it: listed once its first word is typed. */
+function Verbs(props: {
+  readonly here: Here;
+  readonly typed: string;
+  readonly rules: readonly RuleCard[];
+  readonly item: string;
+  readonly heading: string;
+  readonly go: (path: string) => void;
+}) {
+  const { here, rules, go } = props;
+  const course = `/c/${here.id}`;
+  const [verb] = props.typed.trim().toLowerCase().split(/\s+/);
+  const students = here.may('nudges.decide') ? here.course.people.filter(isActiveStudent) : [];
+  const lines = ((): readonly { readonly words: string; readonly key: string; readonly act: () => void }[] => {
+    switch (verb) {
+      case 'write':
+        return students.map((p) => ({
+          words: `Write to ${fullName(p)}`,
+          key: p.id,
+          act: () => go(`${course}/write?student=${encodeURIComponent(p.id)}`),
+        }));
+      case 'turn':
+        return rules
+          .filter(({ archivedAt }) => archivedAt === null && here.may('rules.run'))
+          .map((card) => {
+            const isOn = card.rule.status === 'on';
+            return {
+              words: `Turn ${isOn ? 'off' : 'on'} ${card.rule.name}`,
+              key: card.rule.id,
+              act: () => {
+                go(`${course}/rules/${card.rule.id}${isOn ? '' : '?open=turnOn'}`);
+                if (isOn) void attempt(() => setStatusWithUndo(here, [card], 'paused'));
+              },
+            };
+          });
+      case 'extend':
+        return here.course.items
+          .filter((i) => i.dueAt !== null && here.may('data.write'))
+          .map((i) => ({
+            words: `Extend ${i.title}`,
+            key: i.id,
+            act: () => go(`${course}/course/items?extend=${encodeURIComponent(i.id)}`),
+          }));
+      default:
+        return [];
+    }
+  })();
+  if (lines.length === 0) return null;
+  return (
+    <Command.Group heading="Do" className={props.heading}>
+      {lines.map(({ words, key, act }) => (
+        <Command.Item key={key} value={`${words} ${key}`} className={props.item} onSelect={act}>
+          {words}
+        </Command.Item>
+      ))}
+    </Command.Group>
   );
 }

@@ -11,6 +11,12 @@ const FIRST_FIELD = [
   .map((field) => `[data-body] ${field}`)
   .join(',');
 
+/** What had the focus; of an entry of a menu, which is gone by the time a dialog closes, what opened the menu. */
+function opener(active: Element | null): Element | null {
+  const menu = active?.closest('[role=menu]');
+  return menu ? document.getElementById(menu.getAttribute('aria-labelledby') ?? '') : active;
+}
+
 export function Dialog(props: {
   readonly open: boolean;
   readonly onClose: () => void;
@@ -29,7 +35,7 @@ export function Dialog(props: {
         <Radix.Content
           aria-describedby={undefined}
           onOpenAutoFocus={(e) => {
-            before.current = document.activeElement;
+            before.current = opener(document.activeElement);
             // What is to be typed comes first; without that, the dialog itself is read, and not its “Close”.
             e.preventDefault();
             const content = e.currentTarget as HTMLElement;

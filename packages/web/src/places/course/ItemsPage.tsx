@@ -1,7 +1,7 @@
 /** The items of the course in their order: what they are worth, when they are due, who need not do them or may do them later. */
 import { useState } from 'react';
 import { ArrowDown, ArrowUp } from 'lucide-react';
-import { Link } from 'react-router';
+import { Link, useSearchParams } from 'react-router';
 import { instantWords, plural } from '@zest-bell/core/time';
 import type { Item } from '@zest-bell/core/course';
 import { itemsTable } from '@zest-bell/core/exports';
@@ -24,9 +24,11 @@ export function ItemsPage() {
   const { items } = here.course;
   const edit = useEdit(here);
   const [open, setOpen] = useState<Item | 'new' | null>(null);
-  const [extending, setExtending] = useState(false);
+  // Opened with an item whose due date is to be extended.
+  const asked = useSearchParams()[0].get('extend');
+  const [extending, setExtending] = useState(asked !== null);
   const [pasting, setPasting] = useState(false);
-  const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
+  const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set(asked === null ? [] : [asked]));
   const move = (at: number, by: number) => {
     const order = items.map((i) => i.id);
     const [id] = order.splice(at, 1);
