@@ -32,7 +32,7 @@ export function DelayDialog({ seconds: saved, onClose }: { readonly seconds: num
       title="Time to take back"
       note="What you send by hand waits this long: messages, answers, nudges of the Tray, “ring now”. Rules send as they are set."
       foot={
-        <Button look="main" busy={busy} onClick={() => void save()}>
+        <Button look="main" busy={busy} onClick={() => save()}>
           Save setting
         </Button>
       }

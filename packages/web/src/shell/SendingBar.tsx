@@ -58,7 +58,7 @@ function Sending({ id, words, seconds }: { readonly id: number; readonly words: 
       <span className="font-num text-[14px]" aria-hidden>
         {seconds > 0 ? `in ${seconds} s` : 'now'}
       </span>
-      <Button look="zest" busy={busy} disabled={seconds === 0} onClick={() => void act(() => undoSending(id))}>
+      <Button look="zest" busy={busy} disabled={seconds === 0} onClick={() => act(() => undoSending(id))}>
         Undo
       </Button>
       <button

@@ -1,4 +1,4 @@
-import type { ButtonHTMLAttributes } from 'react';
+import { useEffect, useRef, useState, type ButtonHTMLAttributes, type MouseEvent } from 'react';
 import { useAllowed } from './Allowed.tsx';
 
 type Look = 'main' | 'plain' | 'quiet' | 'dark' | 'zest';
@@ -11,15 +11,30 @@ const LOOKS: Readonly<Record<Look, string>> = {
   dark: 'bg-white/10 text-white font-semibold hover:bg-white/20',
 };
 
-export interface ButtonProps extends ButtonHTMLAttributes<HTMLButtonElement> {
+export interface ButtonProps extends Omit<ButtonHTMLAttributes<HTMLButtonElement>, 'onClick'> {
   readonly look?: Look;
+  /** With a promise the button cannot be pressed again until it is settled, and soon looks busy. */
+  readonly onClick?: ((event: MouseEvent<HTMLButtonElement>) => unknown) | undefined;
   readonly busy?: boolean;
   /** Not shown to whoever may not do this here. */
   readonly needs?: string;
 }
 
-export function Button({ look = 'plain', busy = false, needs, className = '', children, ...rest }: ButtonProps) {
+/** An answer that takes longer than this, in ms, is waited for in sight. */
+const SHOWN_AFTER = 300;
+
+export function Button({
+  look = 'plain',
+  busy: isTold = false,
+  needs,
+  className = '',
+  children,
+  onClick,
+  ...rest
+}: ButtonProps) {
   const allows = useAllowed();
+  const { isShown, press } = useAnswer(onClick);
+  const busy = isTold || isShown;
   if (needs !== undefined && !allows(needs)) return null;
   return (
     <button
@@ -27,7 +42,7 @@ export function Button({ look = 'plain', busy = false, needs, className = '', ch
       {...rest}
       aria-busy={busy || undefined}
       aria-disabled={busy || rest['aria-disabled']}
-      onClick={busy ? undefined : rest.onClick}
+      onClick={busy ? undefined : press}
       className={`inline-flex min-h-9 items-center justify-center gap-2 rounded-[11px] px-4 text-[15px] whitespace-nowrap transition disabled:opacity-55 ${LOOKS[look]} ${className}`}
     >
       {busy && (
@@ -36,4 +51,25 @@ export function Button({ look = 'plain', busy = false, needs, className = '', ch
       {children}
     </button>
   );
+}
+
+/** Presses one by one: none while the answer to the last is awaited. */
+function useAnswer(onClick: ButtonProps['onClick']) {
+  const [isShown, setShown] = useState(false);
+  const isAwaited = useRef(false);
+  const late = useRef<ReturnType<typeof setTimeout>>(undefined);
+  useEffect(() => () => clearTimeout(late.current), []);
+  const press = (event: MouseEvent<HTMLButtonElement>) => {
+    if (isAwaited.current) return;
+    const answer = onClick?.(event);
+    if (!(answer instanceof Promise)) return;
+    isAwaited.current = true;
+    late.current = setTimeout(() => setShown(true), SHOWN_AFTER);
+    void answer.finally(() => {
+      isAwaited.current = false;
+      clearTimeout(late.current);
+      setShown(false);
+    });
+  };
+  return { isShown, press };
 }

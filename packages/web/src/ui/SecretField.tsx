@@ -28,7 +28,7 @@ export function SecretField({
         />
         <Button
           onClick={() =>
-            void navigator.clipboard.writeText(value).then(
+            navigator.clipboard.writeText(value).then(
               () => toast(`Copied the ${named}.`),
               () => toast.error(`The ${named} could not be copied. Select it and copy it.`),
             )

@@ -82,7 +82,7 @@ export function ActsTable(props: {
       )}
       {acts.hasNextPage && (
         <p className="mt-3">
-          <Button busy={acts.isFetchingNextPage} onClick={() => void acts.fetchNextPage()}>
+          <Button busy={acts.isFetchingNextPage} onClick={() => acts.fetchNextPage()}>
             Show older ones
           </Button>
         </p>

@@ -26,7 +26,7 @@ export function AskElsewhere(props: {
           <Button className="ml-auto" onClick={onClose}>
             Here only
           </Button>
-          <Button look="main" onClick={() => void navigate(setPath(course, card.kind, card.key))}>
+          <Button look="main" onClick={() => navigate(setPath(course, card.kind, card.key))}>
             Look at the {others}
           </Button>
         </>

@@ -32,7 +32,7 @@ export function ProveAddress({ address, onProven }: { readonly address: string; 
           <span className="min-w-0 flex-1 basis-56 break-words">
             Zest Bell mails a code of eight digits to {address}. Typing it here proves that the address is yours.
           </span>
-          <Button type="button" busy={busy} onClick={() => void mail()}>
+          <Button type="button" busy={busy} onClick={() => mail()}>
             Mail a code
           </Button>
         </p>
@@ -61,10 +61,10 @@ export function ProveAddress({ address, onProven }: { readonly address: string; 
                 />
               )}
             </Labelled>
-            <Button type="button" look="main" busy={busy} disabled={code.trim() === ''} onClick={() => void prove()}>
+            <Button type="button" look="main" busy={busy} disabled={code.trim() === ''} onClick={() => prove()}>
               Prove this address
             </Button>
-            <Button type="button" look="quiet" busy={busy} onClick={() => void mail()}>
+            <Button type="button" look="quiet" busy={busy} onClick={() => mail()}>
               Mail another code
             </Button>
           </div>

@@ -55,7 +55,7 @@ export function ExtensionDialog(props: {
           : plural(dated.length, 'item')
       }
       foot={
-        <Button look="main" busy={edit.busy} disabled={!ready} onClick={() => void save()}>
+        <Button look="main" busy={edit.busy} disabled={!ready} onClick={() => save()}>
           {`Extend ${plural(dated.length, 'item')}`}
         </Button>
       }

@@ -52,7 +52,7 @@ export function GradeDialog(props: {
       note={cellWords(cell, item.points, here.course.timeZone)}
       foot={
         props.toStudent && (
-          <Button onClick={() => void navigate(studentPath(here, student))}>{`Open the page of ${name}`}</Button>
+          <Button onClick={() => navigate(studentPath(here, student))}>{`Open the page of ${name}`}</Button>
         )
       }
     >

@@ -151,11 +151,11 @@ export function ImportCardView(props: { readonly here: Here; readonly id: number
       )}
       <footer className="mt-3 flex flex-wrap gap-2">
         {seen.trouble === null && (
-          <Button needs="data.write" look="main" busy={busy} disabled={nothingToTake(seen)} onClick={() => void take()}>
+          <Button needs="data.write" look="main" busy={busy} disabled={nothingToTake(seen)} onClick={() => take()}>
             {takeWords(seen)}
           </Button>
         )}
-        <Button needs="data.write" onClick={() => void discard()}>
+        <Button needs="data.write" onClick={() => discard()}>
           Discard file
         </Button>
       </footer>

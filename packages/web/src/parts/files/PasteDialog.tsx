@@ -56,7 +56,7 @@ export function PasteDialog(props: {
             onChange={(e) => setText(e.target.value)}
           />
           <div>
-            <Button look="main" busy={busy} disabled={text.trim() === ''} onClick={() => void bring()}>
+            <Button look="main" busy={busy} disabled={text.trim() === ''} onClick={() => bring()}>
               Look at these rows
             </Button>
           </div>

@@ -32,7 +32,7 @@ export function ConfirmDays({ here }: { readonly here: Here }) {
         rule can be turned on and nothing is sent.
       </p>
       <p className="mt-3 flex flex-wrap items-center gap-4">
-        <Button needs="settings.write" look="main" busy={busy} onClick={() => void confirm()}>
+        <Button needs="settings.write" look="main" busy={busy} onClick={() => confirm()}>
           Confirm days and time zone
         </Button>
         <Link className="font-semibold text-pine underline underline-offset-4" to={`/c/${here.id}/course/calendar`}>

@@ -63,7 +63,7 @@ export function DueDates({ here }: { readonly here: Here }) {
         </table>
       </div>
       <div className="mt-3 flex flex-wrap gap-2">
-        <Button look="main" busy={editing.busy} disabled={given.length === 0} onClick={() => void save()}>
+        <Button look="main" busy={editing.busy} disabled={given.length === 0} onClick={() => save()}>
           {given.length === 0 ? 'Save due dates' : `Save ${plural(given.length, 'due date')}`}
         </Button>
         {guesses.length > 0 && (

@@ -84,10 +84,10 @@ export function SenderCard({ here }: { readonly here: Here }) {
         </div>
       </div>
       <div className="mt-4 flex flex-wrap items-center gap-3">
-        <Button needs="settings.write" look="main" busy={busy} disabled={!dirty} onClick={() => void save()}>
+        <Button needs="settings.write" look="main" busy={busy} disabled={!dirty} onClick={() => save()}>
           {dirty ? 'Save sender' : 'Saved'}
         </Button>
-        <Button needs="settings.write" busy={busy} disabled={dirty} onClick={() => void test()}>
+        <Button needs="settings.write" busy={busy} disabled={dirty} onClick={() => test()}>
           Send a test to me
         </Button>
         {tested && <TestSaid answer={tested} />}

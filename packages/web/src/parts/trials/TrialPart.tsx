@@ -35,7 +35,7 @@ export function TrialPart({ here, wording }: { readonly here: Here; readonly wor
       {trial && <TrialResultPart trial={trial} zone={here.course.timeZone} />}
       {running && (
         <div className="mt-2 flex flex-wrap items-center gap-3">
-          <Button needs="rules.run" onClick={() => void end()}>
+          <Button needs="rules.run" onClick={() => end()}>
             End fair trial
           </Button>
           <span className="text-[13.5px] text-ink-2">The texts cannot change while it runs.</span>
@@ -126,7 +126,7 @@ function Start(props: { readonly here: Here; readonly plan: TrialPlan; readonly 
         </fieldset>
       )}
       <div>
-        <Button needs="rules.run" busy={busy} onClick={() => void start()}>
+        <Button needs="rules.run" busy={busy} onClick={() => start()}>
           Start fair trial
         </Button>
       </div>

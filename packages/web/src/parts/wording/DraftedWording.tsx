@@ -38,10 +38,10 @@ export function DraftedWording(props: {
       </p>
       <div className="mt-2 flex flex-wrap gap-2">
         <Button onClick={() => onTake(drafted.wording)}>Look at their changes</Button>
-        <Button needs="rules.run" onClick={() => void publish()}>
+        <Button needs="rules.run" onClick={() => publish()}>
           Publish their changes
         </Button>
-        <Button onClick={() => void drop()}>Drop their changes</Button>
+        <Button onClick={() => drop()}>Drop their changes</Button>
       </div>
     </div>
   );

@@ -150,7 +150,7 @@ export function WordingDialog({ here, wording, rule, student: asked, onClose, on
               ▲ {errorWords(refused)}
             </p>
           )}
-          <Button disabled={problems.length > 0} onClick={() => void test()}>
+          <Button disabled={problems.length > 0} onClick={() => test()}>
             Send a test to me
           </Button>
           <span className="ml-auto text-[13.5px] text-ink-3" role="status">
@@ -168,7 +168,7 @@ export function WordingDialog({ here, wording, rule, student: asked, onClose, on
           ) : (
             <Button onClick={onClose}>Close</Button>
           )}
-          <Button look="main" busy={busy} disabled={!changed || problems.length > 0} onClick={() => void save()}>
+          <Button look="main" busy={busy} disabled={!changed || problems.length > 0} onClick={() => save()}>
             {runs && !here.may('rules.run') ? 'Keep beside it' : 'Save wording'}
           </Button>
         </>

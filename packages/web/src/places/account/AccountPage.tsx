@@ -106,7 +106,7 @@ function Name({ name: saved, email }: { readonly name: string; readonly email: s
         <Labelled label="Name, as others see it">
           {(id) => <input id={id} className="field w-72" value={name} onChange={(e) => setName(e.target.value)} />}
         </Labelled>
-        <Button disabled={name.trim() === saved || name.trim() === ''} onClick={() => void save()}>
+        <Button disabled={name.trim() === saved || name.trim() === ''} onClick={() => save()}>
           Save name
         </Button>
         <Button onClick={() => setPassword(true)}>Change your password</Button>
@@ -149,7 +149,7 @@ function Sessions() {
               s.isThis ? (
                 ''
               ) : (
-                <Button key="end" look="quiet" onClick={() => void end(s.id)}>
+                <Button key="end" look="quiet" onClick={() => end(s.id)}>
                   Sign out
                 </Button>
               ),

@@ -53,7 +53,7 @@ export function Factors({ zone }: { readonly zone: string }) {
           <span>In use. {recoveryCodes} of 10 recovery codes are left.</span>
           <Button
             onClick={() =>
-              void confirmed(async () => {
+              confirmed(async () => {
                 setCodes((await ask(contract.access.newRecoveryCodes)).recoveryCodes);
                 await again();
               })
@@ -63,7 +63,7 @@ export function Factors({ zone }: { readonly zone: string }) {
           </Button>
           <Button
             onClick={() =>
-              void confirmed(async () => {
+              confirmed(async () => {
                 await ask(contract.access.endTotp);
                 setCodes(null);
                 await again();
@@ -83,10 +83,7 @@ export function Factors({ zone }: { readonly zone: string }) {
           }}
         />
       ) : (
-        <Button
-          className="mt-1"
-          onClick={() => void confirmed(async () => setBegun(await ask(contract.access.beginTotp)))}
-        >
+        <Button className="mt-1" onClick={() => confirmed(async () => setBegun(await ask(contract.access.beginTotp)))}>
           Set up codes
         </Button>
       )}
@@ -112,7 +109,7 @@ export function Factors({ zone }: { readonly zone: string }) {
                 key="remove"
                 look="quiet"
                 onClick={() =>
-                  void confirmed(async () => {
+                  confirmed(async () => {
                     await ask(contract.access.removePasskey, { passkey: p.id });
                     await again();
                   })
@@ -133,7 +130,7 @@ export function Factors({ zone }: { readonly zone: string }) {
         <Labelled label="Name of a new passkey">
           {(id) => <input id={id} className="field w-64" value={name} onChange={(e) => setName(e.target.value)} />}
         </Labelled>
-        <Button onClick={() => void addPasskey()}>Add a passkey</Button>
+        <Button onClick={() => addPasskey()}>Add a passkey</Button>
       </div>
       {dialog}
     </section>

@@ -89,7 +89,7 @@ function Settings({ saved, again }: { readonly saved: InstallationSettings; read
         />
       </div>
       <p className="mt-3">
-        <Button look="main" disabled={JSON.stringify(settings) === JSON.stringify(saved)} onClick={() => void save()}>
+        <Button look="main" disabled={JSON.stringify(settings) === JSON.stringify(saved)} onClick={() => save()}>
           Save
         </Button>
       </p>
@@ -143,7 +143,7 @@ function People() {
             ) : (
               <>
                 {p.factors.map((f) => FACTOR_WORDS[f]).join(', ')}{' '}
-                <Button look="quiet" onClick={() => void reset(p)}>
+                <Button look="quiet" onClick={() => reset(p)}>
                   It is lost
                 </Button>
               </>
@@ -160,7 +160,7 @@ function People() {
           ],
         }))}
       />
-      {people.hasNextPage && <Button onClick={() => void people.fetchNextPage()}>Show more people</Button>}
+      {people.hasNextPage && <Button onClick={() => people.fetchNextPage()}>Show more people</Button>}
       {dialog}
     </section>
   );
@@ -199,7 +199,7 @@ function Courses() {
           ],
         }))}
       />
-      {courses.hasNextPage && <Button onClick={() => void courses.fetchNextPage()}>Show more courses</Button>}
+      {courses.hasNextPage && <Button onClick={() => courses.fetchNextPage()}>Show more courses</Button>}
     </section>
   );
 }

@@ -132,7 +132,7 @@ export function MailSettings({ saved, again, className }: Props) {
         <Button
           look="main"
           disabled={JSON.stringify({ ...settings, senderDomains }) === JSON.stringify(saved)}
-          onClick={() => void save()}
+          onClick={() => save()}
         >
           Save
         </Button>
@@ -199,7 +199,7 @@ export function UnprovenSenders({ className }: { readonly className: string }) {
           Mail a code
         </Button>
       )}
-      <Button look="quiet" onClick={() => void accept(account.id, address)}>
+      <Button look="quiet" onClick={() => accept(account.id, address)}>
         Accept this address
       </Button>
     </span>

@@ -51,7 +51,7 @@ export function OneRosterClasses({ className }: { readonly className: string }) 
         <ServiceFields typed={typed} onChange={setTyped} problemAt={problemAt} />
       </div>
       <p className="mt-3">
-        <Button busy={busy} onClick={() => void lookUp()}>
+        <Button busy={busy} onClick={() => lookUp()}>
           Look up its classes
         </Button>
       </p>
@@ -90,7 +90,7 @@ export function OneRosterClasses({ className }: { readonly className: string }) 
             </Button>
           )}
           <p className="mt-3">
-            <Button look="main" busy={busy} disabled={fitting.length === 0} onClick={() => void connect()}>
+            <Button look="main" busy={busy} disabled={fitting.length === 0} onClick={() => connect()}>
               Connect {plural(fitting.length, 'course')}
             </Button>
           </p>

@@ -95,7 +95,7 @@ export function Platforms({ className }: { readonly className: string }) {
                   Trust its addresses
                 </label>
                 {p.approvedAt === null && <Waiting platform={p} again={() => void known.refetch()} />}
-                <Button look="quiet" aria-label={`Remove ${p.issuer}`} onClick={() => void remove(p.id)}>
+                <Button look="quiet" aria-label={`Remove ${p.issuer}`} onClick={() => remove(p.id)}>
                   Remove
                 </Button>
               </span>,
@@ -122,7 +122,7 @@ export function Platforms({ className }: { readonly className: string }) {
         ))}
       </div>
       <p className="mt-3">
-        <Button busy={busy} onClick={() => void add()}>
+        <Button busy={busy} onClick={() => add()}>
           Register the platform
         </Button>
       </p>
@@ -155,7 +155,7 @@ function SelfRegistration() {
             )}
           </Labelled>
         </div>
-        <Button busy={busy} onClick={() => void make()}>
+        <Button busy={busy} onClick={() => make()}>
           Make an address
         </Button>
       </div>
@@ -190,7 +190,7 @@ function Waiting({ platform, again }: { readonly platform: PlatformCard; readonl
           )}
         </Labelled>
       )}
-      <Button busy={busy} aria-label={`Let ${platform.issuer} open Zest Bell`} onClick={() => void yes()}>
+      <Button busy={busy} aria-label={`Let ${platform.issuer} open Zest Bell`} onClick={() => yes()}>
         Let it open Zest Bell
       </Button>
     </>

@@ -173,7 +173,7 @@ function Foot(props: {
           Reset choices
         </Button>
       )}
-      <Button look="main" busy={busy} disabled={rules === 0} onClick={() => void carry()}>
+      <Button look="main" busy={busy} disabled={rules === 0} onClick={() => carry()}>
         Carry over {plural(rules, 'rule')}
       </Button>
     </div>

@@ -44,7 +44,7 @@ export function ArchiveCard({ here }: { readonly here: Here }) {
         </span>
       </p>
       {isArchived ? (
-        <Button needs="settings.write" busy={busy} onClick={() => void change()}>
+        <Button needs="settings.write" busy={busy} onClick={() => change()}>
           Take out of the archive
         </Button>
       ) : (
@@ -62,7 +62,7 @@ export function ArchiveCard({ here }: { readonly here: Here }) {
               <Button className="ml-auto" onClick={() => setAsking(false)}>
                 Keep it open
               </Button>
-              <Button look="main" busy={busy} onClick={() => void change()}>
+              <Button look="main" busy={busy} onClick={() => change()}>
                 Archive course
               </Button>
             </>

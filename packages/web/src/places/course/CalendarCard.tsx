@@ -54,7 +54,7 @@ export function CalendarCard({ here }: { readonly here: Here }) {
             />
             <Button
               onClick={() =>
-                void navigator.clipboard.writeText(address).then(
+                navigator.clipboard.writeText(address).then(
                   () => toast('Copied the address.'),
                   () => toast.error('The address could not be copied. Select it and copy it.'),
                 )
@@ -66,12 +66,12 @@ export function CalendarCard({ here }: { readonly here: Here }) {
         </div>
       )}
       <div className="mt-3 flex flex-wrap items-center gap-3">
-        <Button needs="settings.write" busy={busy} onClick={() => void make()}>
+        <Button needs="settings.write" busy={busy} onClick={() => make()}>
           {since === null ? 'Create the address' : 'Create a new address'}
         </Button>
         {since !== null && (
           <>
-            <Button needs="settings.write" onClick={() => void end()}>
+            <Button needs="settings.write" onClick={() => end()}>
               End the address
             </Button>
             <span className="text-[14px] text-ink-2">

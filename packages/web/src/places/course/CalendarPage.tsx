@@ -93,7 +93,7 @@ function Details({ here }: { readonly here: Here }) {
           look="main"
           busy={edit.busy}
           disabled={!dirty}
-          onClick={() => void edit.save({ details: draft })}
+          onClick={() => edit.save({ details: draft })}
         >
           {dirty ? 'Save course' : 'Saved'}
         </Button>
@@ -169,7 +169,7 @@ function Breaks({ here }: { readonly here: Here }) {
           Add a break
         </Button>
         {dirty && (
-          <Button look="main" busy={edit.busy} disabled={silences.length > 0 && !isSilent} onClick={() => void save()}>
+          <Button look="main" busy={edit.busy} disabled={silences.length > 0 && !isSilent} onClick={() => save()}>
             Save breaks
           </Button>
         )}

@@ -44,7 +44,7 @@ export function ChangesPage() {
       )}
       {changes.hasNextPage && (
         <p className="mt-3">
-          <Button onClick={() => void changes.fetchNextPage()}>Show older changes</Button>
+          <Button onClick={() => changes.fetchNextPage()}>Show older changes</Button>
         </p>
       )}
     </div>
@@ -100,7 +100,7 @@ function Change({ here, card }: { readonly here: Here; readonly card: ChangeCard
           <Chip tone="quiet">undone</Chip>
         ) : (
           card.kind !== 'undo' && (
-            <Button needs="data.write" busy={busy} onClick={() => void look()}>
+            <Button needs="data.write" busy={busy} onClick={() => look()}>
               Undo
             </Button>
           )

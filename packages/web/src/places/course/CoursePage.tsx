@@ -120,7 +120,7 @@ function Limits({ here }: { readonly here: Here }) {
                 look="main"
                 busy={busy}
                 disabled={!dirty || !parsed.ok || (silences.length > 0 && !isSilent)}
-                onClick={() => void save()}
+                onClick={() => save()}
               >
                 {dirty ? 'Save limits' : 'Saved'}
               </Button>

@@ -137,12 +137,12 @@ export function ItemDialog(props: { readonly here: Here; readonly item: Item | n
       }
       foot={
         <>
-          <Button look="main" busy={edit.busy} onClick={() => void save()}>
+          <Button look="main" busy={edit.busy} onClick={() => save()}>
             {item ? 'Save changes' : 'Add item'}
           </Button>
           {(dirty || topics !== saved.topics.join(', ')) && <Button onClick={done}>Discard changes</Button>}
           {item && (
-            <Button className="ml-auto" busy={edit.busy} onClick={() => void remove()}>
+            <Button className="ml-auto" busy={edit.busy} onClick={() => remove()}>
               {asked ? `Remove it from under ${plural(looking.length, 'rule')}` : 'Remove item'}
             </Button>
           )}

@@ -218,7 +218,7 @@ function Weights({ here }: { readonly here: Here }) {
             )}
           </Labelled>
         ))}
-        <Button needs="data.write" busy={edit.busy} disabled={bad} onClick={() => void save()}>
+        <Button needs="data.write" busy={edit.busy} disabled={bad} onClick={() => save()}>
           Save weights
         </Button>
         <span className="pb-2 text-[14px] text-ink-2">

@@ -79,7 +79,7 @@ function StopDialog({ here, standing, onClose }: SwitchDialogProps) {
           <Button className="ml-auto" onClick={onClose}>
             Keep mail going
           </Button>
-          <Button look="main" busy={busy} onClick={() => void stop()}>
+          <Button look="main" busy={busy} onClick={() => stop()}>
             Stop all mail
           </Button>
         </>
@@ -144,7 +144,7 @@ function StartDialog({ here, standing, onClose }: SwitchDialogProps) {
           <Button className="ml-auto" onClick={onClose}>
             Keep mail stopped
           </Button>
-          <Button look="main" busy={busy} onClick={() => void start()}>
+          <Button look="main" busy={busy} onClick={() => start()}>
             Start mail again
           </Button>
         </>

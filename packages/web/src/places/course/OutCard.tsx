@@ -12,8 +12,8 @@ export function OutCard({ here }: { readonly here: Here }) {
         and get the same decisions.
       </p>
       <div className="mt-3 flex flex-wrap gap-3">
-        <Button onClick={() => void exportFile(here.id, { what: 'course', as: 'scenario' })}>Export the course</Button>
-        <Button onClick={() => void exportFile(here.id, { what: 'course', as: 'madeUp' })}>
+        <Button onClick={() => exportFile(here.id, { what: 'course', as: 'scenario' })}>Export the course</Button>
+        <Button onClick={() => exportFile(here.id, { what: 'course', as: 'madeUp' })}>
           Export it with made-up names
         </Button>
       </div>

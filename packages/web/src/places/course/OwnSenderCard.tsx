@@ -68,12 +68,12 @@ export function OwnSenderCard({ here }: { readonly here: Here }) {
       )}
       {(dirty || saved !== null) && (
         <div className="mt-4 flex flex-wrap items-center gap-3">
-          <Button look="main" busy={busy} disabled={!dirty} onClick={() => void save()}>
+          <Button look="main" busy={busy} disabled={!dirty} onClick={() => save()}>
             {dirty ? 'Save your sender' : 'Saved'}
           </Button>
           {dirty && <Button onClick={drop}>Discard changes</Button>}
           {saved !== null && (
-            <Button busy={busy} disabled={dirty} onClick={() => void test()}>
+            <Button busy={busy} disabled={dirty} onClick={() => test()}>
               Send a test from me to me
             </Button>
           )}

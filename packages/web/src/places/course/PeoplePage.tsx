@@ -129,16 +129,16 @@ export function PeoplePage() {
         {chosen.size > 0 && (
           <span className="ml-auto flex flex-wrap items-center gap-2">
             <strong className="text-[14px]">{plural(chosen.size, 'person', 'people')} chosen</strong>
-            <Button needs="data.write" busy={edit.busy} onClick={() => void forAll({ active: false })}>
+            <Button needs="data.write" busy={edit.busy} onClick={() => forAll({ active: false })}>
               Make inactive
             </Button>
-            <Button needs="data.write" busy={edit.busy} onClick={() => void forAll({ active: true })}>
+            <Button needs="data.write" busy={edit.busy} onClick={() => forAll({ active: true })}>
               Make active
             </Button>
             <Button needs="data.write" onClick={() => setPausing(true)}>
               Pause nudges …
             </Button>
-            <Button needs="data.write" busy={edit.busy} onClick={() => void forAll({ paused: false })}>
+            <Button needs="data.write" busy={edit.busy} onClick={() => forAll({ paused: false })}>
               Resume nudges
             </Button>
           </span>

@@ -84,7 +84,7 @@ export function PersonDialog(props: {
       note={person && <>Id {person.id}</>}
       foot={
         <>
-          <Button look="main" busy={edit.busy} onClick={() => void save()}>
+          <Button look="main" busy={edit.busy} onClick={() => save()}>
             {person ? 'Save changes' : 'Add person'}
           </Button>
           {dirty && (

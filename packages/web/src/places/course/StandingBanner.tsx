@@ -133,7 +133,7 @@ function Sending(props: { readonly here: Here; readonly done: number; readonly t
           max={total}
         />
       </label>
-      <Button needs="settings.write" busy={busy} onClick={() => void stop()}>
+      <Button needs="settings.write" busy={busy} onClick={() => stop()}>
         Stop all mail
       </Button>
     </div>

@@ -131,16 +131,10 @@ export function ChosenBar({ here, view, lookout, rows, ticked, hidden, onUntick 
         <Button look="dark" disabled={n === 0} onClick={() => setAside(true)}>
           Set aside
         </Button>
-        <Button look="dark" disabled={n === 0} onClick={() => void pin()}>
+        <Button look="dark" disabled={n === 0} onClick={() => pin()}>
           {pinned ? 'Unpin' : 'Pin'}
         </Button>
-        <Button
-          look="dark"
-          busy={busy}
-          disabled={noRule !== undefined}
-          title={noRule}
-          onClick={() => void saveAsRule()}
-        >
+        <Button look="dark" busy={busy} disabled={noRule !== undefined} title={noRule} onClick={() => saveAsRule()}>
           Save as a rule
         </Button>
         <Button needs="nudges.decide" look="zest" disabled={n === 0} onClick={write}>

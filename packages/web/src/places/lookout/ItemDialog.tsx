@@ -89,7 +89,7 @@ export function ItemDialog(props: {
           <Button look="main" disabled={n === 0} onClick={write}>
             {writeWords(n)}
           </Button>
-          <Button busy={busy} onClick={() => void makeRule()}>
+          <Button busy={busy} onClick={() => makeRule()}>
             Make it a rule
           </Button>
           <Button look="quiet" onClick={toLookout}>

@@ -83,7 +83,7 @@ export function SignLine(props: SignLineProps) {
               needs="drafts.write"
               busy={busy}
               aria-label={`Open as a draft: ${sentence}`}
-              onClick={() => void draft()}
+              onClick={() => draft()}
             >
               Open as a draft
             </Button>

@@ -129,7 +129,7 @@ function Outcome(props: {
       />
       {outcome !== null && !isSame(outcome, here.answer.worry) && (
         <p className="mt-1">
-          <Button needs="settings.write" busy={busy} onClick={() => void keep()}>
+          <Button needs="settings.write" busy={busy} onClick={() => keep()}>
             Keep for this course
           </Button>
         </p>

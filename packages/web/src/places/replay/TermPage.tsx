@@ -44,7 +44,7 @@ export function TermPage() {
           {report && (
             <>
               <Button onClick={() => window.print()}>Print</Button>
-              <Button onClick={() => void attempt(() => takePdf(here, outcome))}>Save as PDF</Button>
+              <Button onClick={() => attempt(() => takePdf(here, outcome))}>Save as PDF</Button>
               <ExportMenu what={plural(report.rules.length, 'rule')} table={() => termTable(here.course, report)} />
             </>
           )}

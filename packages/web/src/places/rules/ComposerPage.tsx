@@ -218,7 +218,7 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
         <NoticeLine here={here} rule={rule} />
         <div className="bottom-(--dock) z-10 mt-3 flex flex-wrap items-center gap-2.5 border-t border-line bg-fog py-3 min-[760px]:sticky">
           {on && !here.may('rules.run') ? (
-            <Button look="main" busy={busy} disabled={!dirty || broken} onClick={() => void beside()}>
+            <Button look="main" busy={busy} disabled={!dirty || broken} onClick={() => beside()}>
               {dirty ? 'Keep as a draft beside the rule' : 'Saved'}
             </Button>
           ) : on ? (
@@ -242,7 +242,7 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
           <Button
             disabled={broken}
             title="See what it would have sent over the term so far"
-            onClick={() => void navigate(`/c/${here.id}/replay?rule=${rule.id}${dirty ? '&with=draft' : ''}`)}
+            onClick={() => navigate(`/c/${here.id}/replay?rule=${rule.id}${dirty ? '&with=draft' : ''}`)}
           >
             {dirty ? 'Replay this draft' : 'Replay'}
           </Button>
@@ -256,13 +256,13 @@ function Composer({ here, card }: { readonly here: Here; readonly card: RuleCard
               >
                 Ring now
               </Button>
-              <Button needs="rules.run" onClick={() => void attempt(() => setStatusWithUndo(here, [card], 'paused'))}>
+              <Button needs="rules.run" onClick={() => attempt(() => setStatusWithUndo(here, [card], 'paused'))}>
                 Pause
               </Button>
             </>
           ) : (
             dirty && (
-              <Button busy={busy} disabled={broken} onClick={() => void save()}>
+              <Button busy={busy} disabled={broken} onClick={() => save()}>
                 Save
               </Button>
             )
@@ -383,7 +383,7 @@ function Drafted(props: {
       </p>
       <div className="mt-2 flex flex-wrap gap-2">
         <Button onClick={() => onTake({ ...drafted.rule, id, status })}>Look at their changes</Button>
-        <Button onClick={() => void attempt(() => dropBeside(here, id))}>Drop them</Button>
+        <Button onClick={() => attempt(() => dropBeside(here, id))}>Drop them</Button>
       </div>
     </div>
   );

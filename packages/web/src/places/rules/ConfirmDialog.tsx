@@ -83,7 +83,7 @@ export function ConfirmDialog({
               (outside.length > 0 && !outsideYes) ||
               (unfinished.length > 0 && !asItIs)
             }
-            onClick={() => void save()}
+            onClick={() => save()}
           >
             Confirm changes
           </Button>

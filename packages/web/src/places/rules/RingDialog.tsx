@@ -65,7 +65,7 @@ export function RingDialog({
             <Button
               title="Sends nothing now to students who already match"
               onClick={() =>
-                void act(() => saveWithUndo(here, { ...card.rule, spellsFrom: here.now }, card, { confirmed: true }))
+                act(() => saveWithUndo(here, { ...card.rule, spellsFrom: here.now }, card, { confirmed: true }))
               }
             >
               Only students who start to match from now on
@@ -75,7 +75,7 @@ export function RingDialog({
             look="main"
             busy={busy}
             disabled={!rehearsal.data || heard === 0 || (many && !yes) || (unfinished.length > 0 && !asItIs)}
-            onClick={() => void act(() => ringNow(here, card, yes))}
+            onClick={() => act(() => ringNow(here, card, yes))}
           >
             Ring now{heard > 0 ? ` · ${heard}` : ''}
           </Button>

@@ -161,7 +161,7 @@ function Several(props: { readonly here: Here; readonly chosen: readonly RuleCar
       <Button needs="rules.run" disabled={off.length === 0} onClick={() => setAsking(true)}>
         Turn on{off.length > 0 ? ` ${off.length}` : ''}
       </Button>
-      <Button needs="rules.run" disabled={on.length === 0} onClick={() => void pause()}>
+      <Button needs="rules.run" disabled={on.length === 0} onClick={() => pause()}>
         Pause{on.length > 0 ? ` ${on.length}` : ''}
       </Button>
       <Button look="quiet" onClick={onDone}>
@@ -196,7 +196,7 @@ function Archive({ here, cards }: { readonly here: Here; readonly cards: readonl
           >
             <strong>{card.rule.name}</strong>
             <span className="min-w-0 flex-1 truncate text-[14px] text-ink-2">{card.sentence}</span>
-            <Button needs="rules.run" look="quiet" onClick={() => void attempt(() => takeOut(here, card))}>
+            <Button needs="rules.run" look="quiet" onClick={() => attempt(() => takeOut(here, card))}>
               Take out
             </Button>
           </li>

@@ -92,7 +92,7 @@ export function TurnOnDialog({
               (outside.length > 0 && !outsideYes) ||
               (unfinished.length > 0 && !asItIs)
             }
-            onClick={() => void turnOn()}
+            onClick={() => turnOn()}
           >
             Turn on
           </Button>

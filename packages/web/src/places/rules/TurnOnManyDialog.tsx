@@ -73,7 +73,7 @@ export function TurnOnManyDialog(props: {
               (outside.length > 0 && !outsideYes) ||
               (unfinished.length > 0 && !asItIs)
             }
-            onClick={() => void turnOn()}
+            onClick={() => turnOn()}
           >
             Turn on {cards.length}
           </Button>

@@ -114,7 +114,7 @@ export function EverywherePage() {
         </div>
       )}
       {log.hasNextPage && (
-        <Button className="mt-3" busy={log.isFetchingNextPage} onClick={() => void log.fetchNextPage()}>
+        <Button className="mt-3" busy={log.isFetchingNextPage} onClick={() => log.fetchNextPage()}>
           Show {plural(PAGE, 'more nudge')}
         </Button>
       )}

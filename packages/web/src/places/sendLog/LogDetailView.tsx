@@ -277,14 +277,14 @@ function Waiting({ here, detail }: { readonly here: Here; readonly detail: LogDe
               needs="nudges.decide"
               look={held.length === 1 ? 'main' : 'plain'}
               busy={busy}
-              onClick={() => void decide('send', [m])}
+              onClick={() => decide('send', [m])}
             >
               {`Send to ${who(m)}`}
             </Button>
             <Button
               needs="nudges.decide"
               busy={busy}
-              onClick={() => void decide('dismiss', [m])}
+              onClick={() => decide('dismiss', [m])}
               aria-label={`Dismiss the message to ${who(m)}`}
             >
               Dismiss
@@ -293,13 +293,7 @@ function Waiting({ here, detail }: { readonly here: Here; readonly detail: LogDe
         ))}
       </ul>
       {held.length > 1 && (
-        <Button
-          needs="nudges.decide"
-          className="mt-3"
-          look="main"
-          busy={busy}
-          onClick={() => void decide('send', held)}
-        >
+        <Button needs="nudges.decide" className="mt-3" look="main" busy={busy} onClick={() => decide('send', held)}>
           {`Send all ${held.length} messages`}
         </Button>
       )}
@@ -325,7 +319,7 @@ function FailedMessage({ here, message: m }: { readonly here: Here; readonly mes
         {m.trouble ??
           'The mail server refused it; its answer is below. Check the address, then send the message again.'}
       </p>
-      <Button needs="nudges.decide" className="mt-3" busy={busy} onClick={() => void again()}>
+      <Button needs="nudges.decide" className="mt-3" busy={busy} onClick={() => again()}>
         Send it again
       </Button>
     </div>
@@ -351,10 +345,10 @@ function Uncertain({ here, message }: { readonly here: Here; readonly message: L
         program’s sent folder.
       </p>
       <div className="mt-3 flex flex-wrap gap-2">
-        <Button needs="nudges.decide" busy={busy} onClick={() => void settle('arrived')}>
+        <Button needs="nudges.decide" busy={busy} onClick={() => settle('arrived')}>
           It arrived
         </Button>
-        <Button needs="nudges.decide" busy={busy} onClick={() => void settle('sendAgain')}>
+        <Button needs="nudges.decide" busy={busy} onClick={() => settle('sendAgain')}>
           Send it again
         </Button>
       </div>

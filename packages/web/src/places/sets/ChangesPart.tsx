@@ -91,11 +91,11 @@ export function ChangesPart({ here, kind, of, answer, choices }: SetPart) {
           look="main"
           busy={busy}
           disabled={chosen.length === 0 || open.length > 0}
-          onClick={() => void take(chosen, true)}
+          onClick={() => take(chosen, true)}
         >
           Confirm in {plural(chosen.length, 'course')}
         </Button>
-        <Button busy={busy} disabled={chosen.length === 0} onClick={() => void take(chosen, false)}>
+        <Button busy={busy} disabled={chosen.length === 0} onClick={() => take(chosen, false)}>
           Leave as drafts there
         </Button>
         <span className="text-[14px] text-ink-2" role="status">

@@ -91,7 +91,7 @@ export function Elsewhere({ here, kind, of, name }: Props) {
         </p>
       ))}
       {shown.some((c) => c.leftAlone === null) && (
-        <Button look="main" className="mt-2" busy={busy} disabled={picked.length === 0} onClick={() => void use()}>
+        <Button look="main" className="mt-2" busy={busy} disabled={picked.length === 0} onClick={() => use()}>
           Use in {plural(picked.length, 'course')}
         </Button>
       )}

@@ -90,7 +90,7 @@ function InCourses(part: SetPart) {
               access there.
             </span>
           )}
-          <Button look="quiet" className="ml-auto min-h-0 text-[14px]" onClick={() => void leave()}>
+          <Button look="quiet" className="ml-auto min-h-0 text-[14px]" onClick={() => leave()}>
             Keep the copy in {here.course.code} apart
           </Button>
         </p>

@@ -43,10 +43,10 @@ export function WaitingPart(props: SetPart & { readonly own: SetMember; readonly
         <Yes problem={choice.problem} choice={choice} onChange={(next) => choices.set(here.id, next)} />
       )}
       <div className="mt-3 flex flex-wrap gap-3">
-        <Button look="main" busy={busy} disabled={openIn(change, picks) > 0} onClick={() => void settle(true)}>
+        <Button look="main" busy={busy} disabled={openIn(change, picks) > 0} onClick={() => settle(true)}>
           Confirm the change
         </Button>
-        <Button busy={busy} onClick={() => void settle(false)}>
+        <Button busy={busy} onClick={() => settle(false)}>
           Keep it as it is
         </Button>
       </div>

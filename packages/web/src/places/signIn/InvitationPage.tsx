@@ -80,7 +80,7 @@ function Other({ email }: { readonly email: string }) {
       <p role="alert" className="mt-4 font-semibold">
         You are signed in as {email}. Sign out to accept this invitation.
       </p>
-      <Button look="main" className="mt-4" onClick={() => void leave()}>
+      <Button look="main" className="mt-4" onClick={() => leave()}>
         Sign out
       </Button>
     </>
@@ -110,7 +110,7 @@ function Join({ secret, course }: { readonly secret: string; readonly course: nu
   return (
     <>
       {refused !== null && <p role="alert">▲ {errorWords(refused)}</p>}
-      <Button look="main" className="mt-5 w-full" busy={busy} onClick={() => void accept()}>
+      <Button look="main" className="mt-5 w-full" busy={busy} onClick={() => accept()}>
         Join the course
       </Button>
     </>

@@ -181,7 +181,7 @@ function FactorForm({ session }: { readonly session: SessionAnswer }) {
     <div className="mt-5 grid gap-4">
       <p>Your password is right. Show your second factor now.</p>
       {needs.includes('passkey') && (
-        <Button look="main" busy={busy} onClick={() => void passkey()}>
+        <Button look="main" busy={busy} onClick={() => passkey()}>
           Use a passkey
         </Button>
       )}
@@ -207,7 +207,7 @@ function FactorForm({ session }: { readonly session: SessionAnswer }) {
       )}
       {error !== null && <Alert error={error} />}
       {isOver ? (
-        <Button onClick={() => void queryClient.invalidateQueries({ queryKey: ['session'] })}>Begin again</Button>
+        <Button onClick={() => queryClient.invalidateQueries({ queryKey: ['session'] })}>Begin again</Button>
       ) : (
         <Button look="quiet" onClick={() => setLost(!lost)}>
           {lost ? 'I have my second factor' : 'I lost my second factor'}

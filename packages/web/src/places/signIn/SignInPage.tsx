@@ -32,7 +32,7 @@ export function SignInPage({ session }: { readonly session: SessionAnswer }) {
       </p>
       {session.demo && !session.needs && (
         <>
-          <Button look="main" busy={busy} className="mt-6 w-full" onClick={() => void openDemo()}>
+          <Button look="main" busy={busy} className="mt-6 w-full" onClick={() => openDemo()}>
             Open the demo as Dr. Ostrander
           </Button>
           {error !== null && <p role="alert">▲ {errorWords(error)}</p>}

@@ -102,13 +102,7 @@ export function FactsPart({ here, person }: { readonly here: Here; readonly pers
               />
             )}
           </Labelled>
-          <Button
-            needs="data.write"
-            look="main"
-            busy={busy}
-            disabled={reason.trim() === ''}
-            onClick={() => void takeBack()}
-          >
+          <Button needs="data.write" look="main" busy={busy} disabled={reason.trim() === ''} onClick={() => takeBack()}>
             {`Take back ${plural(wrong.size, 'fact')}`}
           </Button>
         </div>
@@ -130,7 +124,7 @@ export function FactsPart({ here, person }: { readonly here: Here; readonly pers
             {events.map((e) => row(e, [capital(EVENT_WORDS[e.kind]), titleOf(e.item)].filter(Boolean).join(' ')))}
           </ul>
           {facts.hasNextPage && (
-            <Button look="quiet" onClick={() => void facts.fetchNextPage()}>
+            <Button look="quiet" onClick={() => facts.fetchNextPage()}>
               Show older activity
             </Button>
           )}

@@ -62,7 +62,7 @@ function EraseDialog(props: { readonly here: Here; readonly person: Person; read
       foot={
         <>
           <Button onClick={onClose}>Cancel</Button>
-          <Button look="main" disabled={typed.trim() !== person.id} onClick={() => void erase()}>
+          <Button look="main" disabled={typed.trim() !== person.id} onClick={() => erase()}>
             Erase for good
           </Button>
         </>

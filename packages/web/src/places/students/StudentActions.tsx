@@ -45,11 +45,11 @@ export function StudentActions({ here, person }: { readonly here: Here; readonly
       <Button
         needs="nudges.decide"
         look="main"
-        onClick={() => void navigate(`/c/${here.id}/write?student=${encodeURIComponent(person.id)}`)}
+        onClick={() => navigate(`/c/${here.id}/write?student=${encodeURIComponent(person.id)}`)}
       >
         Write a message
       </Button>
-      <Button aria-pressed={pinned} onClick={() => void pin()}>
+      <Button aria-pressed={pinned} onClick={() => pin()}>
         <Bookmark size={15} aria-hidden className={`mr-1.5 inline ${pinned ? 'fill-(--brass) text-brass' : ''}`} />
         {pinned ? 'Pinned' : 'Pin'}
       </Button>
@@ -82,9 +82,7 @@ export function StudentActions({ here, person }: { readonly here: Here; readonly
       {asideUntil === undefined ? (
         <Button onClick={() => setAside(true)}>Set aside</Button>
       ) : (
-        <Button onClick={() => void back()}>
-          Set aside until {dayWords(asideUntil, here.course.timeZone)}: end it
-        </Button>
+        <Button onClick={() => back()}>Set aside until {dayWords(asideUntil, here.course.timeZone)}: end it</Button>
       )}
       {pausing && <PauseDialog here={here} students={[person.id]} onClose={() => setPausing(false)} />}
       {aside && <AsideDialog here={here} students={[person.id]} onClose={() => setAside(false)} />}

@@ -200,7 +200,7 @@ function Bounced(props: { readonly here: Here; readonly person: Person; readonly
         <span aria-hidden>▲ </span>
         <strong>Mail came back</strong> on {dayWords(at, here.course.timeZone)}: this address does not work.
       </p>
-      <Button needs="data.write" className="mt-2" onClick={() => void works()}>
+      <Button needs="data.write" className="mt-2" onClick={() => works()}>
         The address works again
       </Button>
     </div>

@@ -43,7 +43,7 @@ export function AnswerDialog({ reply: r, onClose }: { readonly reply: InboxReply
       title={`Answer ${r.name}`}
       note={`To ${r.fromAddress}, as an answer to “${r.subject || 'no subject'}”`}
       foot={
-        <Button look="main" busy={busy} disabled={text.trim() === ''} onClick={() => void send()}>
+        <Button look="main" busy={busy} disabled={text.trim() === ''} onClick={() => send()}>
           Send answer
         </Button>
       }

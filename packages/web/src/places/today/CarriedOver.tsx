@@ -81,7 +81,7 @@ function Checklist({ here, list }: { readonly here: Here; readonly list: Carried
         <Button
           look="quiet"
           onClick={() =>
-            void change(async () => {
+            change(async () => {
               await ask(contract.carry.dismiss, names);
               toast('The list is put away.');
             })
@@ -240,7 +240,7 @@ function UndoDialog({
       title={`Undo carrying over from ${list.from.code}`}
       note="Its rules, wordings, items, limits and views leave this course again. Nothing of it was sent."
       foot={
-        <Button look="main" busy={busy} onClick={() => void undo()}>
+        <Button look="main" busy={busy} onClick={() => undo()}>
           Undo carrying over
         </Button>
       }

@@ -162,7 +162,7 @@ function BringBack(props: { readonly here: Here; readonly student: string; reado
       toast(`${props.name} is back on the list.`);
     });
   return (
-    <Button look="quiet" onClick={() => void bring()}>
+    <Button look="quiet" onClick={() => bring()}>
       Bring back
     </Button>
   );

@@ -101,7 +101,7 @@ function ReplyLine(props: {
           needs="nudges.decide"
           busy={busy}
           aria-label={`Mark as settled: the reply from ${r.name}`}
-          onClick={() => void settle()}
+          onClick={() => settle()}
         >
           Mark as settled
         </Button>

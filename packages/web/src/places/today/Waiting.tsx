@@ -257,7 +257,7 @@ function TryAgain(props: {
     if (answer) toast(props.said(answer));
   };
   return (
-    <Button needs={props.needs} look="quiet" busy={busy} onClick={() => void retry()}>
+    <Button needs={props.needs} look="quiet" busy={busy} onClick={() => retry()}>
       Try again now
     </Button>
   );

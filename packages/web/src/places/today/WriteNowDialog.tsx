@@ -56,7 +56,7 @@ export function WriteNowDialog(props: {
       title={`Write to ${nameOf(here, line.student)} now`}
       note={`This passes ${line.reason === 'budget' ? 'the message budget' : 'the limit of the rule'} this one time. The Send log records it with your name.`}
       foot={
-        <Button look="main" busy={busy} disabled={!preview.data} onClick={() => void send()}>
+        <Button look="main" busy={busy} disabled={!preview.data} onClick={() => send()}>
           {leaves > here.now ? 'Send after quiet hours' : `Send to ${firstName} now`}
         </Button>
       }

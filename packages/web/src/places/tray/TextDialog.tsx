@@ -67,7 +67,7 @@ export function TextDialog(props: { readonly here: Here; readonly line: TrayLine
       }
       foot={
         <>
-          <Button look="main" busy={busy} disabled={unfinished.length > 0 && !asItIs} onClick={() => void save()}>
+          <Button look="main" busy={busy} disabled={unfinished.length > 0 && !asItIs} onClick={() => save()}>
             Save text
           </Button>
           {kept.dirty && (

@@ -90,7 +90,7 @@ export function WordingPage() {
           >
             Mail merge from a sheet
           </Link>
-          <Button look="main" onClick={() => void create(FRESH)}>
+          <Button look="main" onClick={() => create(FRESH)}>
             New wording
           </Button>
         </PlaceHead>

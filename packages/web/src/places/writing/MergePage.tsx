@@ -94,7 +94,7 @@ function Sheets({ here, onChoose }: { readonly here: Here; readonly onChoose: (s
                 {plural(card.rows, 'row')}, {card.written} written to, {card.by},{' '}
                 <When at={card.at} zone={here.course.timeZone} />
               </span>
-              <Button look="quiet" onClick={() => void remove(card.id)}>
+              <Button look="quiet" onClick={() => remove(card.id)}>
                 Remove sheet
               </Button>
             </li>
@@ -147,7 +147,7 @@ function Sheet({
           >
             Download with what was sent
           </a>
-          <Button look="quiet" onClick={() => void keep()}>
+          <Button look="quiet" onClick={() => keep()}>
             Keep as course columns
           </Button>
           <Button look="quiet" onClick={onLeave}>

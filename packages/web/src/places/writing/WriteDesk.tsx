@@ -359,7 +359,7 @@ export function WriteDesk(props: {
               (asks && !yes) ||
               (outside.asked.length > 0 && !outside.agreed)
             }
-            onClick={() => void send()}
+            onClick={() => send()}
           >
             {sending === 0 ? 'Send' : `Send ${plural(sending, 'message')}`}
           </Button>

@@ -136,7 +136,7 @@ function TakeAway(props: { readonly here: Here; readonly person: PersonWithAcces
       foot={
         <>
           <Button onClick={onClose}>Cancel</Button>
-          <Button look="main" busy={busy} onClick={() => void go()}>
+          <Button look="main" busy={busy} onClick={() => go()}>
             {person.isYou ? 'Leave the course' : 'Take access away'}
           </Button>
         </>
@@ -243,7 +243,7 @@ function Invite({ here, access }: { readonly here: Here; readonly access: Access
       {made && !made.mailed && made.link === null && (
         <p role="alert" className="mt-2 flex flex-wrap items-center gap-3 text-[14.5px]">
           <span>▲ No mail left for {made.email}. An administrator can pass the link on.</span>
-          <Button busy={busy} onClick={() => void invite(made.email)}>
+          <Button busy={busy} onClick={() => invite(made.email)}>
             Send again
           </Button>
         </p>
@@ -265,7 +265,7 @@ function Invite({ here, access }: { readonly here: Here; readonly access: Access
               ROLE_WORDS[i.role].name,
               i.by,
               <When key="ends" at={i.endsAt} zone={here.course.timeZone} />,
-              <Button key="back" look="quiet" onClick={() => void withdraw(i.id)}>
+              <Button key="back" look="quiet" onClick={() => withdraw(i.id)}>
                 Take back
               </Button>,
             ],

@@ -46,7 +46,7 @@ export function ErasedCard({ here }: { readonly here: Here }) {
             e.allowed ? (
               'may be brought again'
             ) : (
-              <Button key="allow" look="quiet" onClick={() => void allow(e.id)}>
+              <Button key="allow" look="quiet" onClick={() => allow(e.id)}>
                 Let them be brought again
               </Button>
             ),

@@ -46,7 +46,7 @@ export function KeptCard({ here }: { readonly here: Here }) {
           value={typed ?? now}
           onChange={setTyped}
         />
-        <Button needs="data.erase" disabled={typed === null || typed === now} onClick={() => void save()}>
+        <Button needs="data.erase" disabled={typed === null || typed === now} onClick={() => save()}>
           Save
         </Button>
         <span className="text-[14px] text-ink-2">At most {months} months, which holds for all courses.</span>

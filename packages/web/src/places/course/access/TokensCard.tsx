@@ -65,7 +65,7 @@ export function TokensCard({ here }: { readonly here: Here }) {
               </span>,
               t.usedAt === null ? 'never' : <When key="used" at={t.usedAt} zone={zone} />,
               t.state === 'works' ? (
-                <Button key="end" look="quiet" onClick={() => void end(t.id)} aria-label={`End the token ${t.name}`}>
+                <Button key="end" look="quiet" onClick={() => end(t.id)} aria-label={`End the token ${t.name}`}>
                   End
                 </Button>
               ) : (

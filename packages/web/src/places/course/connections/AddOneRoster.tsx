@@ -75,10 +75,10 @@ export function AddOneRoster({ here }: { readonly here: Here }) {
         </Labelled>
       </div>
       <p className="mt-3 flex flex-wrap gap-3">
-        <Button busy={busy} onClick={() => void lookUp()}>
+        <Button busy={busy} onClick={() => lookUp()}>
           Look up its classes
         </Button>
-        <Button look="main" busy={busy} onClick={() => void add()}>
+        <Button look="main" busy={busy} onClick={() => add()}>
           Connect it
         </Button>
       </p>

@@ -140,7 +140,7 @@ function Source({ here, source }: { readonly here: Here; readonly source: Source
           <h2 className="text-[18px] font-bold break-words first-letter:uppercase">{source.name}</h2>
           {source.of !== '' && <p className="text-[14px] break-all text-ink-2">Class {source.of}</p>}
         </div>
-        <Button needs="data.write" busy={busy} onClick={() => void run()}>
+        <Button needs="data.write" busy={busy} onClick={() => run()}>
           Ask it now
         </Button>
         <Button needs="data.write" onClick={() => setAsking(true)}>
@@ -183,7 +183,7 @@ function Source({ here, source }: { readonly here: Here; readonly source: Source
         title={`Disconnect ${source.name}?`}
         note="People, items and grades that it brought stay. It is not asked again."
         foot={
-          <Button look="main" onClick={() => void end()}>
+          <Button look="main" onClick={() => end()}>
             Disconnect
           </Button>
         }

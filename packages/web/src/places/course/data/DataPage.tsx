@@ -169,7 +169,7 @@ function Platform({ here, data }: { readonly here: Here; readonly data: DataAnsw
         <span className="block text-ink-2">
           Key <span className={line}>{data.endpoint.key}</span>
         </span>
-        <Button needs="tokens.write" look="quiet" onClick={() => void make('statements')}>
+        <Button needs="tokens.write" look="quiet" onClick={() => make('statements')}>
           {data.endpoint.hasSecret ? 'Make a new secret' : 'Make a secret'}
         </Button>
       </p>
@@ -177,7 +177,7 @@ function Platform({ here, data }: { readonly here: Here; readonly data: DataAnsw
         <strong className="block">Zest Bell’s own activity route</strong>
         <span className={line}>{`${window.location.origin}${linkTo(contract.intake.activity, {})}`}</span>
         <br />
-        <Button needs="tokens.write" look="quiet" onClick={() => void make('activity')}>
+        <Button needs="tokens.write" look="quiet" onClick={() => make('activity')}>
           Make a new token
         </Button>
       </p>
