@@ -50,7 +50,11 @@ export const carry = {
     'drafts.write',
     'Say of a line that it is done, or that it is not',
     {
-      body: z.strictObject({ kind: z.enum(['rule', 'wording', 'sender', 'setting']), name: id.default(''), done: z.boolean() }),
+      body: z.strictObject({
+        kind: z.enum(['rule', 'wording', 'sender', 'setting']),
+        name: id.default(''),
+        done: z.boolean(),
+      }),
       answer: json<CarriedList>(),
     },
   ),
