@@ -4,9 +4,13 @@ import { counts } from '../../course/course.ts';
 import { comparisonWords, severalItems, type Measure, type MeasureCall, type Subject } from '../values/measure.ts';
 import { severalParameters, severalWords } from './several.ts';
 import { NumbersBuilder } from '../values/numbersBuilder.ts';
-import { TOUCHED } from '../values/fact.ts';
 import { percent } from '../values/value.ts';
 
+const ACTS = ['open', 'practice', 'submit', 'post'] as const;
+type Act = (typeof ACTS)[number];
+/** How the fact calls each. */
+const WHAT = { open: 'opened', practice: 'practiced', submit: 'submitted', post: 'posted' } as const;
+/** How a sentence does. */
 const DONE = { open: 'opened', practice: 'practiced', submit: 'submitted', post: 'posted in' } as const;
 
 interface Touch {
@@ -16,7 +20,7 @@ interface Touch {
 }
 
 function touches(subject: Subject, call: MeasureCall): Touch[] {
-  const mask = kindMask(call.of as (typeof TOUCHED)[number]);
+  const mask = kindMask(call.of as Act);
   return severalItems(subject.course, call).flatMap((index) => {
     const item = subject.course.items[index]!;
     if (!counts(item, subject.person)) return [];
@@ -36,7 +40,7 @@ export const share: Measure = {
   family: 'content',
   unit: 'percent',
   title: 'Share of items opened, practiced, submitted or posted in',
-  parameters: { of: z.enum(TOUCHED), ...severalParameters },
+  parameters: { of: z.enum(ACTS), ...severalParameters },
   timeline(subject, call) {
     const all = touches(subject, call);
     const steps = new NumbersBuilder();
@@ -47,7 +51,7 @@ export const share: Measure = {
   },
   fact: (subject, call, t) => ({
     kind: 'items',
-    what: call.of as (typeof TOUCHED)[number],
+    what: WHAT[call.of as Act],
     items: touches(subject, call)
       .filter((x) => x.released <= t && x.first <= t)
       .map((x) => ({ title: x.title, dueAt: null })),

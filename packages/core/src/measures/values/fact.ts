@@ -29,9 +29,8 @@ export type Fact =
 
 export type LastWhat =
   'signIn' | 'visit' | 'participation' | 'open' | 'post' | 'grade' | 'absence' | 'enrollment' | 'submission';
-export type ItemsWhat = 'missing' | 'late' | 'dueSoon' | 'onTime' | 'run' | 'touched' | (typeof TOUCHED)[number];
-/** The acts that a share counts. */
-export const TOUCHED = ['open', 'practice', 'submit', 'post'] as const;
+export type ItemsWhat =
+  'missing' | 'late' | 'dueSoon' | 'onTime' | 'run' | 'touched' | 'opened' | 'practiced' | 'submitted' | 'posted';
 export interface FactItem {
   readonly title: string;
   readonly dueAt: Instant | null;
@@ -67,10 +66,10 @@ const ITEMS: Readonly<Record<ItemsWhat, readonly [some: string, none: string]>> 
   onTime: ['on time:', 'nothing on time'],
   // As it was stored before 0.20, which does not say by what act.
   touched: ['so far:', 'none of them yet'],
-  open: ['has opened', 'opened none of them yet'],
-  practice: ['has practiced', 'practiced none of them yet'],
-  submit: ['has submitted', 'submitted none of them yet'],
-  post: ['has posted in', 'posted in none of them yet'],
+  opened: ['has opened', 'opened none of them yet'],
+  practiced: ['has practiced', 'practiced none of them yet'],
+  submitted: ['has submitted', 'submitted none of them yet'],
+  posted: ['has posted in', 'posted in none of them yet'],
   run: ['in a row:', 'none in a row'],
 };
 
