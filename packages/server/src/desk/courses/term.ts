@@ -1,6 +1,7 @@
 /** The term strip's data: what was sent each day, what waits for the instructor, and the rounds to come. */
 import { dateOf, DAY, dayNumberOf, roundInstants, type Instant } from '@zest-bell/core/time';
 import type { TermAnswer, TermDay } from '@zest-bell/core/exchange';
+import { cannotRunWords } from '@zest-bell/core/rules';
 import type { LiveCourse } from '../../course/activity/live.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { rowsOf } from '../../platform/database/query.ts';
@@ -33,6 +34,8 @@ export async function termOf(em: Em, { id, course }: LiveCourse, now: Instant): 
   const coming = new Map<Instant, string[]>();
   for (const row of await rowsOn(em, id)) {
     const rule = ruleOfRow(row);
+    // One that cannot run has no round to come.
+    if (cannotRunWords(rule, course) !== null) continue;
     for (const at of roundInstants(rule.rhythm, course.calendar, now + 1, course.calendar.end + DAY)) {
       const names = coming.get(at);
       if (names) names.push(rule.name);

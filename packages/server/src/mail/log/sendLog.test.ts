@@ -2,6 +2,7 @@
 import { afterEach, beforeEach, expect, test } from '@jest/globals';
 import type { LogAnswer, LogDetail, TermAnswer, WithheldLine } from '@zest-bell/core/exchange';
 import { NudgeRow } from '../nudges/entity.ts';
+import { RuleRow } from '../../rules/entity.ts';
 import { runDueRounds } from '../../rounds/scheduler.ts';
 import { openSmtp, type TestSmtp } from '../../testing/smtp.ts';
 import { at, openStage, type Agent, type TestStage } from '../../testing/stage.ts';
@@ -74,4 +75,12 @@ test('the term strip counts what was sent on each day and names the rounds to co
   expect(term.days).toHaveLength(110);
   expect(term.days.filter((d) => d.sent > 0)).toEqual([{ date: '2026-09-05', sent: 3, attention: 0 }]);
   expect(term.coming[0]).toEqual({ at: at('2026-09-07T09:30'), rules: ['Away'] });
+});
+
+test('a rule that cannot run has no round to come on the term strip', async () => {
+  const em = stage.orm.em.fork();
+  const { document } = await em.findOneOrFail(RuleRow, { key: 'away' });
+  const when = { measure: 'submitted', item: 'gone', is: 'equals', value: false };
+  await em.nativeUpdate(RuleRow, { key: 'away' }, { document: { ...document, when } });
+  expect(((await ada.get('/api/v1/courses/1/term').expect(200)).body as TermAnswer).coming).toEqual([]);
 });
