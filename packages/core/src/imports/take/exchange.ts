@@ -271,6 +271,8 @@ export interface WritePreview {
   /** As the reader at the place asked for gets it; null where nobody does. */
   readonly message: { readonly subject: string; readonly text: string; readonly blocks: readonly Block[] } | null;
   readonly readers: readonly string[];
+  /** Names of what goes with it. */
+  readonly files: readonly string[];
   readonly name: string;
   readonly problems: readonly Problem[];
   /** Readers in all, how many of them get a message, and how many of those messages have a field without a value. */

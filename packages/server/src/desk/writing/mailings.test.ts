@@ -116,6 +116,16 @@ test('a message for later leaves then, unless its reader has left by then', asyn
   expect(log.lines.map((l) => [l.student, l.state, l.reason])).toContainEqual(['p2', 'withdrawn', 'inactive']);
 });
 
+test('the preview names what goes with a message to the student, and with one to others nothing', async () => {
+  const order = { subject: 'A', text: 'Hello there', letter: { page: 'Letter', fileName: 'A plan', attach: true } };
+  const files = async (to: object) => {
+    const body = { ...order, to: { sheet: null, students: ['p1'], ...to } };
+    return ((await agent.post(`${base}/write/preview`).send(body).expect(200)).body as WritePreview).files;
+  };
+  expect(await files({})).toEqual(['A plan.pdf']);
+  expect(await files({ student: false, contacts: ['advisor'] })).toEqual([]);
+});
+
 test('an address outside the institution needs a yes, and a broken text sends nothing', async () => {
   const edit = {
     people: [{ id: 'p1', set: { contacts: [{ kind: 'advisor', name: 'B', email: 'b@harbor.example' }] } }],

@@ -25,6 +25,7 @@ import { AppError } from '../../platform/http/errors.ts';
 import type { Em } from '../../platform/database/orm.ts';
 import { beginSending, holdMessages, leave, sendingAnswer } from '../../mail/sendings/sendings.ts';
 import type { SendingRow } from '../../mail/sendings/entity.ts';
+import { filesOf } from '../../wording/sending.ts';
 import type { Services } from '../../intake/services.ts';
 import { compiledOf, missingNames } from '../../wording/repository.ts';
 import { sheetOf, sheetRoutes } from './sheets.ts';
@@ -205,6 +206,7 @@ function* looked(
   const lines: WritePreview['lines'][number][] = [];
   let message: WritePreview['message'] = null;
   let readers: string[] = [];
+  let files: string[] = [];
   let name = '';
   const withBlanks: WritePreview['blanks'][number][] = [];
   const addresses: Record<string, number> = {};
@@ -224,6 +226,7 @@ function* looked(
       const { subject, text: plain, blocks } = made.value;
       message = { subject, text: plain, blocks };
       readers = decision.outcome === 'sent' ? decision.to.map((r) => r.address) : [];
+      files = filesOf({ wording: text!, message: made.value }, to.includes('student'));
       name = nameIn(facts.course, key);
     }
     const broken = made?.ok === false;
@@ -258,6 +261,7 @@ function* looked(
   return {
     message,
     readers,
+    files,
     name,
     problems,
     total: lines.length + left.length,

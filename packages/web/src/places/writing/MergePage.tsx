@@ -14,6 +14,7 @@ import { Button } from '../../ui/Button.tsx';
 import { DropZone } from '../../ui/DropZone.tsx';
 import { Empty, Failed, Loading } from '../../parts/common/States.tsx';
 import { When } from '../../ui/When.tsx';
+import { useKept } from '../../ui/useKept.ts';
 import { SheetRows } from './SheetRows.tsx';
 import { WriteDesk } from './WriteDesk.tsx';
 
@@ -118,13 +119,15 @@ function Sheet({
     queryKey: ['sheets', here.id, sheet],
     queryFn: () => ask(contract.mail.sheet, { course: here.id, sheet }),
   });
-  const [rows, setRows] = useState<ReadonlySet<number> | null>(null);
+  const rows = useKept<readonly number[] | null>(`sheet rows ${here.id} ${sheet}`, null);
+  const setRows = (chosen: ReadonlySet<number>) => rows.set([...chosen]);
   const [kept, setKept] = useState(false);
   if (query.isPending) return <Loading what="the sheet" />;
   if (query.isError) return <Failed error={query.error} retry={() => void query.refetch()} />;
   const { data } = query;
-  const everyone = new Set(data.lines.flatMap((l, i) => (l.who === 'nobody' || l.written ? [] : [i])));
-  const chosen = rows ?? everyone;
+  // Whoever is nobody of this course is written to on purpose.
+  const ofCourse = data.lines.flatMap((l, i) => (l.who !== 'person' || l.written ? [] : [i]));
+  const chosen = new Set(rows.value ?? ofCourse);
   const keep = async () => {
     const text = [data.headers, ...data.lines.map((l) => l.cells)]
       .map((cells) => cells.map((c) => `"${c.replaceAll('"', '""')}"`).join(','))

@@ -39,6 +39,17 @@ const REASON_WORDS = {
   blanks: 'a field of the text is empty for them',
 } as const;
 
+interface Ticks {
+  readonly student: boolean;
+  readonly contacts: readonly string[];
+  readonly columns: readonly string[];
+  readonly passBudget: boolean;
+}
+const NOTHING_TICKED: Ticks = { student: true, contacts: [], columns: [], passBudget: false };
+
+/** A question that a press of Send asks stands where it is seen. */
+const intoView = (question: HTMLElement | null): void => question?.scrollIntoView?.({ block: 'nearest' });
+
 export function WriteDesk(props: {
   readonly here: Here;
   /** Columns of a sheet, as fields. */
@@ -58,10 +69,10 @@ export function WriteDesk(props: {
   const begun: WrittenText = { ...BY_HAND, subject: props.subject ?? '', files: [], letter: null };
   const { value: words, set: setWords, drop } = useKept<WrittenText>(key, begun);
   const { pathname, search } = useLocation();
-  const [student, setStudent] = useState(true);
-  const [contacts, setContacts] = useState<readonly string[]>([]);
-  const [columns, setColumns] = useState<readonly string[]>([]);
-  const [passBudget, setPassBudget] = useState(false);
+  // Kept like the text: who comes back finds what they had ticked.
+  const ticks = useKept(`${key} to`, NOTHING_TICKED);
+  const { student, contacts, columns, passBudget } = ticks.value;
+  const tick = (part: Partial<Ticks>) => ticks.set((now) => ({ ...now, ...part }));
   const [notBefore, setNotBefore] = useState<number | null>(null);
   const [outside, setOutside] = useState<{ readonly asked: readonly string[]; readonly agreed: boolean }>({
     asked: [],
@@ -132,9 +143,13 @@ export function WriteDesk(props: {
           },
         },
       );
-      const restore = { path: `${pathname}${search}`, drafts: { [keptKey(key)]: JSON.stringify(words) } };
+      const restore = {
+        path: `${pathname}${search}`,
+        drafts: { [keptKey(key)]: JSON.stringify(words), [keptKey(`${key} to`)]: JSON.stringify(ticks.value) },
+      };
       useWritten.getState().keep(here.id, { text: words, about: props.about ?? '' });
       drop();
+      ticks.drop();
       setEdition((n) => n + 1);
       setYes(false);
       setWithBlanks([]);
@@ -206,14 +221,14 @@ export function WriteDesk(props: {
           <Check
             label={props.to.sheet === null ? 'The student' : 'The person of the row'}
             checked={student}
-            onChange={setStudent}
+            onChange={(on) => tick({ student: on })}
           />
           {kinds.map((kind) => (
             <Check
               key={kind}
               label={`Their ${kind}`}
               checked={contacts.includes(kind)}
-              onChange={(on) => setContacts(toggle(contacts, kind, on))}
+              onChange={(on) => tick({ contacts: toggle(contacts, kind, on) })}
             />
           ))}
           {props.addresses.map((name) => (
@@ -221,7 +236,7 @@ export function WriteDesk(props: {
               key={name}
               label={`The address in the column “${name}”`}
               checked={columns.includes(name)}
-              onChange={(on) => setColumns(toggle(columns, name, on))}
+              onChange={(on) => tick({ columns: toggle(columns, name, on) })}
             />
           ))}
         </fieldset>
@@ -242,7 +257,7 @@ export function WriteDesk(props: {
           <Check
             label="Write even to those whose message budget is used up. The log says that you did."
             checked={passBudget}
-            onChange={setPassBudget}
+            onChange={(on) => tick({ passBudget: on })}
           />
         </fieldset>
       </section>
@@ -264,6 +279,7 @@ export function WriteDesk(props: {
           <MessageView
             message={preview.data.message}
             from={voiceHere(here).name}
+            files={preview.data.files}
             to={
               preview.data.readers.join(', ') ||
               `nobody: ${lines[at]?.reason ? REASON_WORDS[lines[at].reason] : 'no address'}`
@@ -325,7 +341,7 @@ export function WriteDesk(props: {
           </div>
         )}
         {outside.asked.length > 0 && (
-          <div role="alert" className="rounded-xl bg-tangerine-soft px-4 py-3">
+          <div role="alert" ref={intoView} className="rounded-xl bg-tangerine-soft px-4 py-3">
             <p>
               ▲ This would write about students to {plural(outside.asked.length, 'address', 'addresses')} outside your
               institution: {outside.asked.join('; ')}
