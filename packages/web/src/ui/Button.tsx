@@ -43,7 +43,7 @@ export function Button({
       aria-busy={busy || undefined}
       aria-disabled={busy || rest['aria-disabled']}
       onClick={busy ? undefined : press}
-      className={`inline-flex min-h-9 items-center justify-center gap-2 rounded-[11px] px-4 text-[15px] whitespace-nowrap transition disabled:opacity-55 ${LOOKS[look]} ${className}`}
+      className={`inline-flex min-h-9 items-center justify-center gap-2 rounded-[11px] px-4 text-[15px] whitespace-nowrap transition-[color,background-color,border-color,filter] disabled:opacity-55 ${LOOKS[look]} ${className}`}
     >
       {busy && (
         <span aria-hidden className="size-3.5 animate-spin rounded-full border-2 border-current border-t-transparent" />
