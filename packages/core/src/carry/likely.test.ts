@@ -14,7 +14,7 @@ test('an item without a match is proposed the one that shares its words, whateve
   expect(likely([known('a', 'Where you stand', 'page')], [known('x', 'Your standing', 'page')])).toEqual({ a: 'x' });
 });
 
-test('the kind alone is no likeness, and two that are as like are none', () => {
+test('items of the same kind without shared words are not proposed, and neither are two equally likely ones', () => {
   expect(likely([known('a', 'Tide quiz')], [known('x', 'Currents quiz')])).toEqual({});
   expect(likely([known('a', 'Tide tables')], [known('x', 'Tides, part one'), known('y', 'Tides, part two')])).toEqual(
     {},

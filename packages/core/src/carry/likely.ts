@@ -1,30 +1,13 @@
-/** Items without a match, and what each may be here: proposed to a person, and never matched by itself (engine K3 knows who is). */
-import type { ItemMatch } from './match.ts';
-import type { Known } from './match.ts';
+/** Proposes matches for items that have none. A person confirms them; they are no part of the matching itself (engine K3). */
+import type { ItemMatch, Known } from './match.ts';
 
-/** Words that titles share without being about one thing: common practice, no source. */
-const COMMON: ReadonlySet<string> = new Set([
-  ...[
-    'the',
-    'and',
-    'for',
-    'with',
-    'your',
-    'you',
-    'our',
-    'who',
-    'how',
-    'where',
-    'what',
-    'week',
-    'part',
-    'unit',
-    'chapter',
-    'module',
-  ],
-  ...['quiz', 'test', 'exam', 'lab', 'laboratory', 'essay', 'paper', 'assignment', 'homework', 'discussion', 'forum'],
-  ...['practice', 'page', 'session', 'class', 'reading', 'project', 'problem', 'set'],
-]);
+/** Words of four letters or more that many titles share: common practice, no source. */
+const COMMON: ReadonlySet<string> = new Set(
+  (
+    'with your where what week part unit chapter module quiz test exam laboratory essay paper assignment homework ' +
+    'discussion forum practice page session class reading project problem'
+  ).split(' '),
+);
 /** Letters by which two words are one: “Tide” and “Tides”, “stand” and “standing”. */
 const STEM = 4;
 
@@ -40,7 +23,7 @@ const stemsOf = (title: string): ReadonlySet<string> =>
       .map((word) => word.slice(0, STEM)),
   );
 
-/** By the source’s item: the one free item of its kind whose title shares the most words with it, where that is one alone. */
+/** For each unmatched source item, the unmatched target item of its kind that shares the most words with it, if it is the only one. */
 export function likelyMatches(
   source: readonly Known[],
   target: readonly Known[],

@@ -37,8 +37,9 @@ export interface InboxReply {
   readonly writer: { readonly name: string; readonly isYou: boolean } | null;
   /** Whose nudge it answers, and whether that rule stops at a reply; null for a message by hand, or a rule that is off. */
   readonly rule: { readonly name: string; readonly stops: boolean; readonly steps: number } | null;
-  /** Whether the student gets no nudges now. */
+  /** Whether the student’s nudges are paused now, and whether the reader of this may pause them. */
   readonly isPaused: boolean;
+  readonly mayPause: boolean;
   readonly fromAddress: string;
   readonly at: Instant;
   readonly subject: string;

@@ -1,4 +1,4 @@
-/** Words that say something else than the rule that sends them: another length, another number, another item, or none at all. */
+/** Finds texts that contradict the rule that sends them: another length of absence, another number, another item, or no item. */
 import { leavesOf, type Leaf } from '../conditions/condition.ts';
 import { thresholdOf } from '../conditions/compare.ts';
 import type { Course } from '../course/course.ts';
@@ -9,8 +9,9 @@ import { absenceAsked } from '../rounds/advice/noticeWords.ts';
 import type { Rule } from '../rules/rule.ts';
 import { numberWords, plural } from '../time/words.ts';
 import type { Check, CheckedAgainst, Words } from './check.ts';
+import { LIQUID_TAGS } from './tags.ts';
 
-/** The first rule of each kind of misfit is enough: whoever mends the words mends them for all. */
+/** Finds at most one misfit of each kind: the first rule that the text does not fit. */
 export function misfits(words: Words, { course, rules }: Pick<CheckedAgainst, 'course' | 'rules'>): Check[] {
   if (words.purpose === 'toMyself') return [];
   return MISFITS.flatMap((find) => {
@@ -51,8 +52,8 @@ function countOf(word: string): number {
   return named < 0 ? Number(plain) : named;
 }
 
-/** Of a phrase in one sentence; what fields and tags stand in is not read. */
-const sentencesOf = (text: string): string[] => text.replace(/{{[^}]*}}|{%[^%]*%}/g, '').split(/[.!?\n]+/);
+/** The sentences of a text. Fields and tags are replaced, so that no phrase is read across them. */
+const sentencesOf = (text: string): string[] => text.replace(LIQUID_TAGS, '…').split(/[.!?\n]+/);
 
 const AWAY =
   /\b(away|absent|absence|gone|quiet|silence|without (a )?(visit|sign)|not (been|visited|signed in|seen)|since (you|your last))\b/i;

@@ -104,11 +104,11 @@ export function accountRoutes(door: Door, services: AccountServices, options: Ac
     return answer(req);
   });
 
-  /** Signs out every browser of the account, this one included. */
   door.on(contract.access.endTour, async ({ account }) => {
     await inTransaction(orm, (em) => em.nativeUpdate(Account, { id: account }, { tourOver: true }));
   });
 
+  /** Signs out every browser of the account, this one included. */
   door.on(contract.access.signOutEverywhere, async ({ account, res }) => {
     await inTransaction(orm, (em) => em.nativeDelete(SessionRow, { account }));
     res.clearCookie(SESSION_COOKIE);

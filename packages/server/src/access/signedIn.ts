@@ -50,8 +50,12 @@ export type AccountServices = Pick<
 >;
 
 const sessionAccount = (row: Account) => ({
-  ...{ id: row.id, name: row.name, email: mailOf(row) ?? '' },
-  ...{ sendDelay: row.sendDelay, isAdministrator: row.isAdministrator, tourOver: row.tourOver },
+  id: row.id,
+  name: row.name,
+  email: mailOf(row) ?? '',
+  sendDelay: row.sendDelay,
+  isAdministrator: row.isAdministrator,
+  tourOver: row.tourOver,
 });
 
 /** Who is signed in, as the screen is told. */

@@ -42,9 +42,16 @@ beforeEach(async () => {
   const { lines } = await log('?rule=away');
   for (const student of ['s0', 's5'])
     em.create(ReplyRow, {
-      ...{ course: 1, nudge: lines.find((l) => l.student === student)!.nudge, student, kind: 'reply' },
-      ...{ at: at('2026-09-08T09:00'), messageId: `<${student}@x.example>`, fromName: student },
-      ...{ fromAddress: `${student}@saltmarsh.example`, subject: 'Re', text: 'I am back' },
+      course: 1,
+      nudge: lines.find((l) => l.student === student)!.nudge,
+      student,
+      kind: 'reply',
+      at: at('2026-09-08T09:00'),
+      messageId: `<${student}@x.example>`,
+      fromName: student,
+      fromAddress: `${student}@saltmarsh.example`,
+      subject: 'Re',
+      text: 'I am back',
     });
   await em.flush();
   for (const day of ['12', '13', '14', '25']) await roundAt(`2026-09-${day}T09:30`);

@@ -1,5 +1,5 @@
 import { beforeEach, expect, test } from '@jest/globals';
-import { tabStorage } from './tabStorage.ts';
+import { ownTab, tabStorage } from './tabStorage.ts';
 
 type Drafts = { readonly drafts: Readonly<Record<string, string>> };
 const NAME = 'drafts';
@@ -8,7 +8,10 @@ const of = (storage: ReturnType<typeof open>) => (storage.getItem(NAME) as { sta
 const keep = (storage: ReturnType<typeof open>, drafts: Drafts['drafts']) =>
   void storage.setItem(NAME, { state: { drafts }, version: 1 });
 
-beforeEach(() => localStorage.clear());
+beforeEach(() => {
+  localStorage.clear();
+  sessionStorage.clear();
+});
 
 test('what one tab keeps never takes the place of what another keeps', () => {
   const [one, two] = [open('one'), open('two')];
@@ -50,6 +53,34 @@ test('what a release without tabs has left is there', () => {
   expect(of(one)).toEqual({ a: 'of a' });
   keep(one, {});
   expect(of(open('two'))).toEqual({});
+});
+
+test('an entry that several closed tabs have does not come back once it is dropped', () => {
+  keep(open('one'), { a: 'of a' });
+  const two = open('two');
+  of(two);
+  keep(two, { a: 'of a', b: 'of b' });
+  const three = open('three');
+  of(three);
+  keep(three, { b: 'of b' });
+  expect(of(open('four'))).toEqual({ b: 'of b' });
+});
+
+test('a tab that is still open keeps an entry that another tab drops', () => {
+  const one = open('one');
+  of(one);
+  keep(one, { a: 'of a' });
+  localStorage.removeItem('drafts one');
+  window.dispatchEvent(new StorageEvent('storage', { key: 'drafts one' }));
+  expect(of(open('one'))).toEqual({ a: 'of a' });
+});
+
+test('a tab keeps its name when its page is loaded again, and a copy of it gets another', () => {
+  const name = ownTab();
+  const copy = ownTab();
+  expect(copy).not.toBe(name);
+  window.dispatchEvent(new Event('pagehide'));
+  expect(ownTab()).toBe(copy);
 });
 
 test('what is not readable is nothing', () => {

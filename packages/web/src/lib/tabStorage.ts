@@ -1,6 +1,6 @@
 /**
- * Storage of this browser in which every tab keeps what is its own: what is typed in one never takes the place of what is typed in
- * another. A new tab begins with what earlier ones left, the latest first; what it lets go of that is gone there as well.
+ * Storage in this browser in which each tab keeps its own entries, so that tabs never overwrite what is typed in another. A new tab starts
+ * with copies of the entries that other tabs stored; an entry that it drops is dropped from the stores of closed tabs too.
  */
 import type { PersistStorage, StorageValue } from 'zustand/middleware';
 
@@ -12,43 +12,60 @@ interface Written {
   readonly value: StorageValue<unknown>;
 }
 
-/** `of`: the property of the state whose entries are kept. `tab` names this tab, also after a reload. */
+/** An entry of another tab as it was when it was copied. */
+interface Copied {
+  readonly store: string;
+  readonly text: string;
+}
+
+/** `of`: the property of the state whose entries are kept. `tab`: the name of this tab, which a reload does not change. */
 export function tabStorage<K extends string, S extends Kept<K>>(of: K, tab: string = ownTab()): PersistStorage<S> {
-  /** Taken over from another tab: where it stands, and what it said. */
-  const adopted = new Map<string, { readonly store: string; readonly text: string }>();
+  /** By key, one for each store that has the entry. */
+  const copied = new Map<string, readonly Copied[]>();
+  /** What this tab has stored, as text. */
+  let stored: string | null = null;
   const entriesOf = (written: Written | null): Readonly<Record<string, unknown>> =>
     (written?.value.state as S | undefined)?.[of] ?? {};
   return {
     getItem(name) {
-      adopted.clear();
-      const own = read(storeOf(name, tab));
+      copied.clear();
+      const own = storeOf(name, tab);
+      stored = localStorage.getItem(own);
+      restoreWhileOpen(own);
+      const before = read(own);
+      if (before) return before.value as StorageValue<S>;
       const entries: Record<string, unknown> = {};
-      for (const store of storesOf(name).filter((s) => s !== storeOf(name, tab))) {
+      const stores = storesOf(name);
+      for (const store of stores) {
         for (const [key, entry] of Object.entries(entriesOf(read(store)))) {
           entries[key] = entry;
-          adopted.set(key, { store, text: JSON.stringify(entry) });
+          copied.set(key, [...(copied.get(key) ?? []), { store, text: JSON.stringify(entry) }]);
         }
       }
-      // A tab that was here before goes on with its own alone.
-      if (own) {
-        adopted.clear();
-        return own.value as StorageValue<S>;
-      }
-      const version = newest(name)?.value.version;
+      const last = stores.at(-1);
+      const version = last === undefined ? undefined : read(last)?.value.version;
       return { state: { [of]: entries } as unknown as S, ...(version === undefined ? {} : { version }) };
     },
     setItem(name, value) {
-      const entries = value.state[of];
-      for (const [key, { store, text }] of adopted) {
-        if (key in entries) continue;
-        adopted.delete(key);
-        forget(store, key, text);
+      for (const [key, from] of copied) {
+        if (key in value.state[of]) continue;
+        copied.delete(key);
+        for (const { store, text } of from) forget(store, key, text);
       }
-      localStorage.setItem(storeOf(name, tab), JSON.stringify({ at: Date.now(), value } satisfies Written));
+      stored = JSON.stringify({ at: Date.now(), value } satisfies Written);
+      localStorage.setItem(storeOf(name, tab), stored);
     },
     removeItem: (name) => localStorage.removeItem(storeOf(name, tab)),
   };
 
+  /** Undoes what another tab does to the store of this one: only the stores of closed tabs are tidied. */
+  function restoreWhileOpen(own: string): void {
+    window.addEventListener('storage', ({ key }) => {
+      if (key === own && stored !== null) localStorage.setItem(own, stored);
+    });
+  }
+
+  /** Drops an entry of another store, unless it has changed since it was copied. */
   function forget(store: string, key: string, text: string): void {
     const written = read(store);
     const entries = entriesOf(written);
@@ -62,17 +79,12 @@ export function tabStorage<K extends string, S extends Kept<K>>(of: K, tab: stri
 
 const storeOf = (name: string, tab: string): string => `${name} ${tab}`;
 
-/** The stores of all tabs that were ever here, the one that was written to last at the end. */
+/** The stores of all tabs, the last written at the end. */
 const storesOf = (name: string): string[] =>
   Object.keys(localStorage)
     // Releases before 0.20 had one store for all tabs.
     .filter((key) => key === name || key.startsWith(`${name} `))
     .sort((a, b) => (read(a)?.at ?? 0) - (read(b)?.at ?? 0));
-
-const newest = (name: string): Written | null => {
-  const last = storesOf(name).at(-1);
-  return last === undefined ? null : read(last);
-};
 
 function read(store: string): Written | null {
   try {
@@ -85,13 +97,19 @@ function read(store: string): Written | null {
 }
 
 const TAB = 'zest-bell-tab';
+const LEFT = 'zest-bell-tab-left';
 
-/** The same after a reload, and another one for a tab that was opened or made a copy of. */
-function ownTab(): string {
-  const [navigation] = performance.getEntriesByType?.('navigation') ?? [];
+/**
+ * The name of this tab. A copy of a tab has the session storage of the original; the original has not left its page, so the copy gets a name
+ * of its own.
+ */
+export function ownTab(): string {
   const known = sessionStorage.getItem(TAB);
-  if (known !== null && (navigation as PerformanceNavigationTiming | undefined)?.type === 'reload') return known;
-  const fresh = crypto.randomUUID();
-  sessionStorage.setItem(TAB, fresh);
-  return fresh;
+  const hasLeft = sessionStorage.getItem(LEFT) !== null;
+  const tab = known !== null && hasLeft ? known : crypto.randomUUID();
+  sessionStorage.setItem(TAB, tab);
+  sessionStorage.removeItem(LEFT);
+  window.addEventListener('pagehide', () => sessionStorage.setItem(LEFT, 'yes'));
+  window.addEventListener('pageshow', () => sessionStorage.removeItem(LEFT));
+  return tab;
 }

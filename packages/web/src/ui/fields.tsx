@@ -159,6 +159,27 @@ export function Check({
   );
 }
 
+/** One of several choices of a fieldset; `name` is the same for all of them. */
+export function Choice(props: {
+  readonly name: string;
+  readonly label: ReactNode;
+  readonly checked: boolean;
+  readonly onChoose: () => void;
+}) {
+  return (
+    <label className="flex cursor-pointer items-center gap-2">
+      <input
+        type="radio"
+        name={props.name}
+        className="size-4 accent-(--pine)"
+        checked={props.checked}
+        onChange={props.onChoose}
+      />
+      {props.label}
+    </label>
+  );
+}
+
 /** A local date. Bounds: `min` and `max` both included. */
 export function DateField(props: {
   readonly label: string;

@@ -20,7 +20,7 @@ const now = at('2026-09-20T09:30');
 const not = (of?: string): Leaf => ({ measure: 'completed', item: of, is: 'equals', value: false });
 const found = (...leaves: Leaf[]) => unheardIn({ all: leaves }, facts, now);
 
-test('completions that never came in are spoken of, with what the course does hear of', () => {
+test('warns about completions that never came in, and offers a condition that has data', () => {
   expect(found({ measure: 'missing', is: '>=', value: 1 }, not('drills'), not('page'), not())).toEqual([
     {
       leaf: 1,

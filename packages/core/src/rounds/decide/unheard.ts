@@ -9,7 +9,7 @@ export interface Unheard {
   /** The place of the condition among the leaves of the rule. */
   readonly leaf: number;
   readonly message: string;
-  /** A condition on what the course does hear of, with its words; null where there is none. */
+  /** A condition for which the course has data, and how to say it; null if there is none. */
   readonly instead: { readonly leaf: Leaf; readonly words: string } | null;
 }
 

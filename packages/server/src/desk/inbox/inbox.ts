@@ -108,6 +108,7 @@ export async function openReplies(em: Em, read: readonly Read[], account: number
   const writers = await writersOf(em, nudges);
   const actors = new Map([...writers].flatMap(([id, by]) => (by ? [[id, accountActor(by)] as const] : [])));
   const name = await actorNames(em, [...actors.values()]);
+  const pausing = new Set(await coursesWhere(em, account, 'data.write'));
   const ruleRows = await em.find(
     RuleRow,
     { course: { $in: [...courses.keys()] }, status: 'on', key: { $in: nudges.flatMap((n) => n.rule ?? []) } },
@@ -131,6 +132,7 @@ export async function openReplies(em: Em, read: readonly Read[], account: number
       name: r.student == null ? r.fromName || r.fromAddress : studentName(course, r.student),
       rule: rule && { name: rule.name, stops: rule.repeat.untilReply === true, steps: rule.steps.length },
       isPaused: person?.paused ?? false,
+      mayPause: pausing.has(r.course),
       ...{ fromAddress: r.fromAddress, at: r.at, subject: r.subject, text: r.text.slice(0, 4000) },
     };
   });

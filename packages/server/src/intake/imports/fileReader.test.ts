@@ -89,7 +89,7 @@ test('what nobody waits for ends at once, and the next file is read', async () =
   expect((await last).report.new).toBe(1);
 });
 
-test('a close ends although whoever waited for a file leaves in the middle of it', async () => {
+test('closing ends even if the person waiting for a file leaves in the middle of it', async () => {
   reader = new FileReader();
   await read(1);
   const { result, leave } = asked(() => read(60_000));

@@ -5,7 +5,7 @@ import { dateOf } from '@zest-bell/core/time';
 import type { Here } from '../../lib/here.ts';
 import { Check } from '../../ui/fields.tsx';
 
-/** Of a course as it stands, or with what is typed. */
+/** What silences the rules of a course: as saved, or with the values typed. */
 export const silencesOf = (
   { course, now }: Here,
   typed: Partial<Pick<CourseFile, 'breaks'> & { readonly settings: CourseSettings }> = {},

@@ -4,7 +4,7 @@ import { dateOf, dateWords, plural } from '@zest-bell/core/time';
 import { nameOf, type Here } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
-import { DateField } from '../../ui/fields.tsx';
+import { Choice, DateField } from '../../ui/fields.tsx';
 import { useEdit } from './useEdit.ts';
 
 type Until = 'date' | 'term' | 'resumed';
@@ -31,16 +31,7 @@ export function PauseDialog(props: {
     props.onClose();
   };
   const choice = (value: Until, words: string) => (
-    <label className="flex cursor-pointer items-center gap-2">
-      <input
-        type="radio"
-        name="until"
-        className="size-4 accent-(--pine)"
-        checked={until === value}
-        onChange={() => setUntil(value)}
-      />
-      {words}
-    </label>
+    <Choice name="until" label={words} checked={until === value} onChoose={() => setUntil(value)} />
   );
   return (
     <Dialog

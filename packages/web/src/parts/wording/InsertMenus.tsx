@@ -262,7 +262,7 @@ function PictureButton(props: { readonly here: Here; readonly onInsert: (file: s
   );
 }
 
-/** A picture says something to whoever cannot see it, or is there for its looks alone. */
+/** Asks for the picture’s description, which may be left out for a decorative picture. */
 function DescribeDialog(props: {
   readonly source: string;
   readonly onDone: (alt: string) => void;

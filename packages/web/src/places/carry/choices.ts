@@ -21,8 +21,13 @@ export interface Choices {
 }
 
 export const NO_CHOICES: Choices = {
-  ...{ told: {}, withItems: false, rulesLeft: [], viewsLeft: [] },
-  ...{ settings: {}, sender: null, asTheyAre: [] },
+  told: {},
+  withItems: false,
+  rulesLeft: [],
+  viewsLeft: [],
+  settings: {},
+  sender: null,
+  asTheyAre: [],
 };
 
 export const toggled = (list: readonly string[], name: string, isIn: boolean): readonly string[] =>

@@ -9,6 +9,7 @@ import { AskUnfinished } from '../../parts/wording/AskUnfinished.tsx';
 import type { Here } from '../../lib/here.ts';
 import { Button } from '../../ui/Button.tsx';
 import { Dialog } from '../../ui/Dialog.tsx';
+import { Choice } from '../../ui/fields.tsx';
 import { Empty } from '../../parts/common/States.tsx';
 import { When } from '../../ui/When.tsx';
 import { attemptOver } from '../../lib/attempt.ts';
@@ -125,16 +126,7 @@ export function TurnOnDialog({
 /** Whether those who match already hear too. */
 function Scope({ newOnly, onChange }: { readonly newOnly: boolean; readonly onChange: (newOnly: boolean) => void }) {
   const choice = (value: boolean, words: string) => (
-    <label className="flex cursor-pointer items-center gap-2">
-      <input
-        type="radio"
-        name="scope"
-        className="size-4 accent-(--pine)"
-        checked={newOnly === value}
-        onChange={() => onChange(value)}
-      />
-      {words}
-    </label>
+    <Choice name="scope" label={words} checked={newOnly === value} onChoose={() => onChange(value)} />
   );
   return (
     <fieldset className="grid gap-0.5 text-[14px]">

@@ -21,14 +21,14 @@ export function AnswerDialog({ reply: r, onClose }: { readonly reply: InboxReply
   const send = async () => {
     setBusy(true);
     await attempt(async () => {
+      const { sending } = await ask(contract.mail.answerReply, { course: r.course, reply: r.id }, { body: { text } });
+      localStorage.removeItem(storeAs);
+      // Only once the answer is on its way; one that cannot be paused is told, and the answer goes all the same.
       if (pause !== 'no') {
         const people = [{ id: r.student!, set: { paused: true } }];
         const pausedUntil = pause === 'term' ? ('term' as const) : undefined;
-        await ask(contract.intake.edit, { course: r.course }, { body: { people, pausedUntil } });
-        setPause('no');
+        await attempt(() => ask(contract.intake.edit, { course: r.course }, { body: { people, pausedUntil } }));
       }
-      const { sending } = await ask(contract.mail.answerReply, { course: r.course, reply: r.id }, { body: { text } });
-      localStorage.removeItem(storeAs);
       await refreshAll();
       const restore = { path: `/c/${r.course}/today#replies`, drafts: { [storeAs]: text } };
       if (!track(sending, restore)) toast(`Your answer to ${r.name} is on its way.`);
@@ -73,7 +73,7 @@ export function AnswerDialog({ reply: r, onClose }: { readonly reply: InboxReply
 
 /** Whether rules go on for who replied, and a pause. */
 function Rules(props: { readonly reply: InboxReply; readonly pause: Pause; readonly onPause: (pause: Pause) => void }) {
-  const { name, rule, isPaused } = props.reply;
+  const { name, rule, isPaused, mayPause } = props.reply;
   if (isPaused)
     return <p className="text-[14px] text-ink-2">Nudges for {name} are paused. Only essential rules go on.</p>;
   return (
@@ -85,18 +85,20 @@ function Rules(props: { readonly reply: InboxReply; readonly pause: Pause; reado
             ? `“${rule.name}” stops at this reply, until ${name} comes back and matches anew. Other rules go on.`
             : `“${rule.name}” and all other rules go on for ${name}.${rule.steps > 1 ? ' Its later steps wait for you in the Tray.' : ''}`}
       </p>
-      <label className="flex flex-wrap items-center gap-2 font-semibold">
-        When I send the answer
-        <select
-          className="field min-h-8 py-0.5 text-[14px] font-normal"
-          value={props.pause}
-          onChange={(e) => props.onPause(e.target.value as Pause)}
-        >
-          <option value="no">let the rules go on</option>
-          <option value="term">pause nudges until the end of the term</option>
-          <option value="resumed">pause nudges until I resume them</option>
-        </select>
-      </label>
+      {mayPause && (
+        <label className="flex flex-wrap items-center gap-2 font-semibold">
+          When I send the answer
+          <select
+            className="field min-h-8 py-0.5 text-[14px] font-normal"
+            value={props.pause}
+            onChange={(e) => props.onPause(e.target.value as Pause)}
+          >
+            <option value="no">let the rules go on</option>
+            <option value="term">pause nudges until the end of the term</option>
+            <option value="resumed">pause nudges until I resume them</option>
+          </select>
+        </label>
+      )}
     </div>
   );
 }

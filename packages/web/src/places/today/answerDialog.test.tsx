@@ -18,7 +18,7 @@ afterEach(cleanup);
 const reply = {
   ...{ id: 5, course: 1, name: 'Asta Lind', fromAddress: 'asta@home.example', subject: 'Re: A quiet week' },
   text: 'I was ill.\nBack on Monday.',
-  ...{ student: null, rule: null, isPaused: false },
+  ...{ student: null, rule: null, isPaused: false, mayPause: true },
 } as unknown as InboxReply;
 const KEY = 'zest-bell-answer 1 5';
 const answer = () => screen.getByLabelText<HTMLTextAreaElement>('Your answer');
@@ -74,9 +74,26 @@ test('says whether rules go on, and pauses nudges with the answer when that is c
   await user.click(send());
   await waitFor(() => expect(closed).toEqual([1]));
   expect(asked.filter((a) => a.method === 'POST').map((a) => a.body)).toEqual([
-    { people: [{ id: 'p1', set: { paused: true } }], pausedUntil: 'term' },
     { text: 'Get well' },
+    { people: [{ id: 'p1', set: { paused: true } }], pausedUntil: 'term' },
   ]);
+});
+
+test('an answer that is refused pauses nobody', async () => {
+  const refusal = new Refusal(409, { title: 'Somebody has answered this reply already.', code: 'changedMeanwhile' });
+  const asked = network({ 'POST /courses/1/replies/5/answer': refusal });
+  const { user } = open({ student: 'p1' });
+  await user.type(answer(), 'Get well');
+  await user.selectOptions(screen.getByRole('combobox'), 'pause nudges until I resume them');
+  await user.click(send());
+  await waitFor(() => expect(lastToast().title).toBe('Somebody has answered this reply already.'));
+  expect(asked.filter((a) => a.method === 'POST').map((a) => a.path)).toEqual(['/courses/1/replies/5/answer']);
+});
+
+test('who may not pause nudges is not offered it', () => {
+  open({ student: 'p1', mayPause: false });
+  expect(screen.getByText('Rules go on for Asta Lind.')).toBeTruthy();
+  expect(screen.queryByRole('combobox')).toBeNull();
 });
 
 test('of a rule that stops at a reply, or of somebody who is paused, it says that', () => {

@@ -125,7 +125,7 @@ function Sheet({
   if (query.isPending) return <Loading what="the sheet" />;
   if (query.isError) return <Failed error={query.error} retry={() => void query.refetch()} />;
   const { data } = query;
-  // Whoever is nobody of this course is written to on purpose.
+  // People outside the course are written to only if they are chosen.
   const ofCourse = data.lines.flatMap((l, i) => (l.who !== 'person' || l.written ? [] : [i]));
   const chosen = new Set(rows.value ?? ofCourse);
   const keep = async () => {

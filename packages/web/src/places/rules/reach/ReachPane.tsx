@@ -128,7 +128,7 @@ function Headline(props: {
   );
 }
 
-/** A condition on completions that never come finds everybody: said before whom it finds, with what the course does hear of. */
+/** Warns that a condition on completions matches everyone because none have come in, and offers a condition that has data. */
 function Unheard({ reach, leaves, onInstead }: ReachPaneProps & { readonly reach: Reach }) {
   return reach.unheard.map(({ leaf, message, instead }) => {
     const place = leaves[leaf];
